@@ -1,0 +1,128 @@
+// Package quantity holds lengths, angles and plain numbers, the formulas that
+// are written with them, and tables of named parameters.
+//
+// Every length is kept in millimetres and every angle in radians; a Unit says
+// how a value is written and read.
+package quantity
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+)
+
+// Dim is the physical dimension of a quantity: the exponents of length and of
+// angle. The zero value is a plain number.
+type Dim struct{ Length, Angle int }
+
+// The dimensions that a parameter or a size can have on a drawing.
+var (
+	Number = Dim{}
+	Length = Dim{Length: 1}
+	Angle  = Dim{Angle: 1}
+)
+
+// String names the dimension in words.
+func (d Dim) String() string {
+	switch d {
+	case Number:
+		return "a plain number"
+	case Length:
+		return "a length"
+	case Angle:
+		return "an angle"
+	case Dim{Length: 2}:
+		return "an area"
+	case Dim{Length: 3}:
+		return "a volume"
+	}
+	return fmt.Sprintf("length^%d angle^%d", d.Length, d.Angle)
+}
+
+// Quantity is a value in millimetres (to the power Dim.Length) and radians (to
+// the power Dim.Angle).
+type Quantity struct {
+	Value float64
+	Dim   Dim
+}
+
+// Unit is a unit of length or angle.
+type Unit struct {
+	Symbol string
+	Factor float64 // one of this unit in millimetres or radians
+	Dim    Dim
+}
+
+// Units of length and angle that a formula may use. The inch is exactly
+// 25.4 mm (ISO 80000-3).
+var (
+	Millimetre = Unit{"mm", 1, Length}
+	Centimetre = Unit{"cm", 10, Length}
+	Metre      = Unit{"m", 1000, Length}
+	Inch       = Unit{"in", 25.4, Length}
+	Degree     = Unit{"deg", math.Pi / 180, Angle}
+	Radian     = Unit{"rad", 1, Angle}
+)
+
+// LookupUnit finds a unit by its symbol.
+func LookupUnit(symbol string) (Unit, bool) {
+	for _, u := range []Unit{Millimetre, Centimetre, Metre, Inch, Degree, Radian} {
+		if u.Symbol == symbol {
+			return u, true
+		}
+	}
+	if symbol == "°" {
+		return Degree, true
+	}
+	return Unit{}, false
+}
+
+// LengthUnit finds a unit of length by its symbol; the error lists the units
+// that are known.
+func LengthUnit(symbol string) (Unit, error) {
+	if u, ok := LookupUnit(symbol); ok && u.Dim == Length {
+		return u, nil
+	}
+	return Unit{}, fmt.Errorf("%q is not a unit of length: use mm, cm, m or in", symbol)
+}
+
+// FormatDecimal writes v with at most the given number of decimals, without
+// trailing zeros.
+func FormatDecimal(v float64, decimals int) string {
+	s := strconv.FormatFloat(v, 'f', decimals, 64)
+	if strings.Contains(s, ".") {
+		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	}
+	if s == "-0" {
+		s = "0"
+	}
+	return s
+}
+
+// FormatFraction writes v (already in the wanted unit) as a whole number and a
+// fraction with a power-of-two denominator up to maxDenominator, as inch
+// drawings do: "1 1/2", "3/16". ok is false when v is not such a fraction to
+// within 1e-6.
+func FormatFraction(v float64, maxDenominator int) (text string, ok bool) {
+	sign := ""
+	if v < 0 {
+		sign, v = "-", -v
+	}
+	n := math.Round(v * float64(maxDenominator))
+	if math.Abs(n/float64(maxDenominator)-v) > 1e-6 {
+		return "", false
+	}
+	num, den := int64(n), int64(maxDenominator)
+	for den > 1 && num%2 == 0 {
+		num, den = num/2, den/2
+	}
+	whole, rest := num/den, num%den
+	switch {
+	case rest == 0:
+		return fmt.Sprintf("%s%d", sign, whole), true
+	case whole == 0:
+		return fmt.Sprintf("%s%d/%d", sign, rest, den), true
+	}
+	return fmt.Sprintf("%s%d %d/%d", sign, whole, rest, den), true
+}

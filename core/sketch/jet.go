@@ -1,0 +1,95 @@
+package sketch
+
+import "math"
+
+// jetSize is the largest number of unknowns that one constraint touches: two
+// arcs with centre and one end each, or four points.
+const jetSize = 10
+
+// jet is a value with its exact partial derivatives by the unknowns that the
+// constraint touches. Arithmetic on jets is the product and chain rule, so a
+// residual written with them has analytic derivatives.
+type jet struct {
+	v float64
+	d [jetSize]float64
+}
+
+func constant(v float64) jet { return jet{v: v} }
+
+func (a jet) add(b jet) jet {
+	a.v += b.v
+	for i := range a.d {
+		a.d[i] += b.d[i]
+	}
+	return a
+}
+
+func (a jet) sub(b jet) jet {
+	a.v -= b.v
+	for i := range a.d {
+		a.d[i] -= b.d[i]
+	}
+	return a
+}
+
+func (a jet) mul(b jet) jet {
+	r := jet{v: a.v * b.v}
+	for i := range a.d {
+		r.d[i] = a.d[i]*b.v + a.v*b.d[i]
+	}
+	return r
+}
+
+func (a jet) div(b jet) jet {
+	r := jet{v: a.v / b.v}
+	for i := range a.d {
+		r.d[i] = (a.d[i] - r.v*b.d[i]) / b.v
+	}
+	return r
+}
+
+func (a jet) scale(f float64) jet {
+	a.v *= f
+	for i := range a.d {
+		a.d[i] *= f
+	}
+	return a
+}
+
+func (a jet) shift(c float64) jet { a.v += c; return a }
+
+// jvec is a vector of jets.
+type jvec struct{ x, y jet }
+
+func (a jvec) sub(b jvec) jvec  { return jvec{a.x.sub(b.x), a.y.sub(b.y)} }
+func (a jvec) add(b jvec) jvec  { return jvec{a.x.add(b.x), a.y.add(b.y)} }
+func (a jvec) dot(b jvec) jet   { return a.x.mul(b.x).add(a.y.mul(b.y)) }
+func (a jvec) cross(b jvec) jet { return a.x.mul(b.y).sub(a.y.mul(b.x)) }
+func (a jvec) mid(b jvec) jvec {
+	s := a.add(b)
+	return jvec{s.x.scale(0.5), s.y.scale(0.5)}
+}
+
+// norm is the length; tiny keeps the derivative finite where two points meet.
+func (a jvec) norm() jet {
+	const tiny = 1e-12
+	n := math.Sqrt(a.x.v*a.x.v + a.y.v*a.y.v + tiny*tiny)
+	r := jet{v: n}
+	for i := range r.d {
+		r.d[i] = (a.x.v*a.x.d[i] + a.y.v*a.y.d[i]) / n
+	}
+	return r
+}
+
+// atan2 is the angle of (y, x) with derivative (x dy - y dx) / (x² + y²).
+func atan2(y, x jet) jet {
+	r := jet{v: math.Atan2(y.v, x.v)}
+	q := x.v*x.v + y.v*y.v
+	if q == 0 {
+		return r
+	}
+	for i := range r.d {
+		r.d[i] = (x.v*y.d[i] - y.v*x.d[i]) / q
+	}
+	return r
+}
