@@ -1,0 +1,153 @@
+package part
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+
+	"hammerset/core/solid"
+)
+
+// Named is a solid whose faces carry names. A face that was joined from several
+// has all their names, sorted.
+type Named struct {
+	Shape solid.Shape
+	Names [][]string
+}
+
+// namer gives the names of a result face that came from an edge or vertex of an
+// operand, or is a cap.
+type namer func(src solid.Source) string
+
+// carry names the faces of a result: a face that came from faces of the operands
+// has their names, others are named by made.
+func carry(result solid.Shape, h solid.History, operands []*Named, made namer) *Named {
+	out := &Named{Shape: result, Names: make([][]string, len(h))}
+	for i, sources := range h {
+		var names, fresh []string
+		for _, src := range sources {
+			if src.Kind == solid.FromFace && src.Operand < len(operands) {
+				names = append(names, operands[src.Operand].Names[src.Index]...)
+			} else if made != nil && src.Kind != solid.FromFace {
+				if n := made(src); n != "" {
+					fresh = append(fresh, n)
+				}
+			}
+		}
+		if len(names) == 0 {
+			names = fresh
+		}
+		sort.Strings(names)
+		out.Names[i] = slices.Compact(names)
+	}
+	return out
+}
+
+// renamed gives every face name a prefix, for mirrored and patterned copies.
+func (n *Named) renamed(prefix string) *Named {
+	out := &Named{Shape: n.Shape, Names: make([][]string, len(n.Names))}
+	for i, names := range n.Names {
+		for _, s := range names {
+			out.Names[i] = append(out.Names[i], prefix+s)
+		}
+	}
+	return out
+}
+
+// Faces lists the faces that carry a name.
+func (n *Named) Faces(name string) []int {
+	var out []int
+	for i, names := range n.Names {
+		if slices.Contains(names, name) {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// goneError says that a reference does not resolve any more.
+func goneError(what, name string) error {
+	return fmt.Errorf("%s %q is not there any more: an earlier step no longer makes it, or a later one removed it", what, name)
+}
+
+// face resolves a reference to the one face that carries the name; the largest,
+// where a face was split.
+func (n *Named) face(name string) (solid.Face, error) {
+	list := n.Faces(name)
+	if len(list) == 0 {
+		return solid.Face{}, goneError("the face", name)
+	}
+	faces := n.Shape.Faces()
+	best := list[0]
+	for _, i := range list[1:] {
+		if faces[i].Area > faces[best].Area {
+			best = i
+		}
+	}
+	return faces[best], nil
+}
+
+// edges resolves edge references. Seams and smooth edges are left out, since
+// nothing can be rounded there.
+func (n *Named) edges(refs []EdgeRef, box solid.Box) ([]int, error) {
+	var out []int
+	all := n.Shape.Edges()
+	for _, r := range refs {
+		var found []int
+		label := r.Around
+		switch {
+		case r.Between != nil:
+			label = r.Between[0] + " | " + r.Between[1]
+			a, b := n.Faces(r.Between[0]), n.Faces(r.Between[1])
+			for k, list := range [][]int{a, b} {
+				if len(list) == 0 {
+					return nil, goneError("the face", r.Between[k])
+				}
+			}
+			for i, e := range all {
+				if len(e.Faces) == 2 && (slices.Contains(a, e.Faces[0]) && slices.Contains(b, e.Faces[1]) || slices.Contains(a, e.Faces[1]) && slices.Contains(b, e.Faces[0])) {
+					found = append(found, i)
+				}
+			}
+		case r.Around != "":
+			a := n.Faces(r.Around)
+			if len(a) == 0 {
+				return nil, goneError("the face", r.Around)
+			}
+			for i, e := range all {
+				if len(e.Faces) == 2 && (slices.Contains(a, e.Faces[0]) || slices.Contains(a, e.Faces[1])) && !e.Smooth {
+					found = append(found, i)
+				}
+			}
+		default:
+			return nil, fmt.Errorf("an edge is named by \"between\" two faces or \"around\" one")
+		}
+		if len(found) == 0 {
+			return nil, fmt.Errorf("the faces %s do not meet in an edge any more", label)
+		}
+		if r.Near != nil {
+			best, bestD := found[0], math.Inf(1)
+			for _, i := range found {
+				if d := box.Relative(all[i].Mid).Distance(solid.Vec(*r.Near)); d < bestD {
+					best, bestD = i, d
+				}
+			}
+			found = []int{best}
+		}
+		out = append(out, found...)
+	}
+	sort.Ints(out)
+	return slices.Compact(out), nil
+}
+
+// edgeName names an edge by the faces it lies between.
+func (n *Named) edgeName(edge int) string {
+	var parts []string
+	for _, f := range n.Shape.Edges()[edge].Faces {
+		parts = append(parts, strings.Join(n.Names[f], "+"))
+	}
+	sort.Strings(parts)
+	return strings.Join(parts, "|")
+}

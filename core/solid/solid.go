@@ -1,0 +1,187 @@
+package solid
+
+import "context"
+
+// SurfaceKind is the geometric kind of a face.
+type SurfaceKind string
+
+// Kinds of surfaces.
+const (
+	PlaneFace    SurfaceKind = "plane"
+	CylinderFace SurfaceKind = "cylinder"
+	ConeFace     SurfaceKind = "cone"
+	SphereFace   SurfaceKind = "sphere"
+	TorusFace    SurfaceKind = "torus"
+	OtherFace    SurfaceKind = "other"
+)
+
+// Face describes one face of a solid. Normal is the outward normal in the
+// middle of the face; Axis is the direction of a cylinder, cone or torus (of no
+// particular sense) and the outward normal of a plane. Radius is that of a
+// cylinder or sphere, the major radius of a torus, the radius of a cone at
+// Origin. Hollow is set where the material is outside the curvature: a bore, a
+// socket, the inside of a fillet.
+type Face struct {
+	Kind        SurfaceKind
+	Origin      Vec
+	Axis        Vec
+	Normal      Vec
+	Radius      float64
+	MinorRadius float64 // of a torus
+	HalfAngle   float64 // of a cone
+	Hollow      bool
+	Area        float64
+	Centroid    Vec
+	Bounds      Box
+	Span        float64 // angle covered around the axis, radians
+	Edges       []int   // edges on the boundary
+}
+
+// CurveKind is the geometric kind of an edge.
+type CurveKind string
+
+// Kinds of curves.
+const (
+	LineEdge   CurveKind = "line"
+	CircleEdge CurveKind = "circle"
+	OtherEdge  CurveKind = "other"
+)
+
+// Edge describes one edge of a solid. Smooth is set where the two faces meet
+// without a corner, Seam where a closed face meets itself.
+type Edge struct {
+	Kind    CurveKind
+	A, B    Vec
+	Mid     Vec
+	Center  Vec
+	Axis    Vec
+	Radius  float64
+	Length  float64
+	Faces   []int
+	Seam    bool
+	Smooth  bool
+	Hollows bool // degenerate: an apex
+}
+
+// Props are the whole-part figures of a solid of density one. Inertia is about
+// the centroid.
+type Props struct {
+	Volume   float64
+	Area     float64
+	Centroid Vec
+	Inertia  [3]Vec
+}
+
+// Mesh is a triangulation: three coordinates a vertex, three indices a
+// triangle, and for each triangle the face it lies on. Lines are the edges as
+// runs of points, for drawing.
+type Mesh struct {
+	Vertices  []float64   `json:"vertices"`
+	Triangles []int32     `json:"triangles"`
+	Faces     []int32     `json:"faces"`
+	Lines     [][]float64 `json:"lines"`
+}
+
+// Segment is one boundary piece of a plane profile: a line from A to B, an arc
+// from A through Mid to B, or, when Full, the circle about Center with the given
+// radius, run counter-clockwise when Forward.
+type Segment struct {
+	Kind      string // line, arc or circle
+	A, B, Mid [2]float64
+	Center    [2]float64
+	Radius    float64
+	Forward   bool
+}
+
+// Profile is a plane area: an outer loop and holes.
+type Profile struct {
+	Frame Frame
+	Loops [][]Segment // the first is the outer boundary
+}
+
+// SourceKind says what kind of sub-shape of an operand a face came from.
+type SourceKind int
+
+// Kinds of sources. CapStart and CapEnd are the first and last section of a
+// prism or revolution.
+const (
+	FromFace SourceKind = iota
+	FromEdge
+	FromVertex
+	CapStart
+	CapEnd
+)
+
+// Source is where a result face came from: sub-shape Index of operand Operand.
+// For profiles the edges are numbered through all loops in order.
+type Source struct {
+	Operand int
+	Kind    SourceKind
+	Index   int
+}
+
+// History lists for every face of a result what it came from.
+type History [][]Source
+
+// Operation is a boolean operation.
+type Operation int
+
+// Boolean operations.
+const (
+	Union Operation = iota
+	Difference
+	Intersection
+)
+
+// Shape is a kernel's solid (or several). It is immutable.
+type Shape interface {
+	Faces() []Face
+	Edges() []Edge
+	Solids() int
+}
+
+// ViewCurve is one curve of a projected view, in the coordinates of the view
+// plane (x to the right, y up).
+type ViewCurve struct {
+	Hidden  bool
+	Smooth  bool // a tangent edge
+	Outline bool // a silhouette
+	Kind    string
+	Points  [][2]float64 // two ends of a line, or a run of points
+	Center  [2]float64   // of an arc
+	Radius  float64
+	Start   float64 // angles of an arc, counter-clockwise from Start by Sweep
+	Sweep   float64
+}
+
+// Content is what a STEP file holds. Unit is the length of the file's own unit
+// in millimetres, 0 when the file does not say; the shape is in millimetres.
+type Content struct {
+	Shape      Shape
+	Solids     int
+	Shells     int // open shells and single faces outside solids
+	Wires      int // curves outside faces
+	Components int // components of an assembly, 0 for a single part
+	Schema     string
+	Unit       float64
+}
+
+// Kernel is a solid-geometry kernel. All methods give a new shape and leave
+// their operands alone; an operation that cannot be done is an error in words.
+type Kernel interface {
+	Prism(p Profile, along Vec) (Shape, History, error)
+	Revolve(p Profile, origin, axis Vec, angle float64) (Shape, History, error)
+	Boolean(op Operation, a Shape, tools []Shape) (Shape, History, error)
+	Fillet(s Shape, edges []int, radius float64) (Shape, History, error)
+	Chamfer(s Shape, edges []int, distance float64) (Shape, History, error)
+	Transform(s Shape, t Transform) (Shape, History, error)
+	Simplify(s Shape) (Shape, History, error)
+	Props(s Shape) (Props, error)
+	Bounds(s Shape) (Box, error)
+	Check(s Shape) error
+	Mesh(s Shape, deflection, angle float64) (*Mesh, error)
+	View(s Shape, f Frame) ([]ViewCurve, error)
+	Split(s Shape) ([]Shape, error)
+	ReadSTEP(ctx context.Context, data []byte) (*Content, error)
+	WriteSTEP(s Shape, name string) ([]byte, error)
+}

@@ -1,0 +1,474 @@
+// Package occ implements the solid-geometry port on the Open CASCADE library.
+// It is the only package that uses cgo.
+package occ
+
+// #cgo CXXFLAGS: -std=c++17 -O2 -I/usr/include/opencascade -Wno-deprecated-declarations
+// #cgo LDFLAGS: -lTKSTEP -lTKSTEPBase -lTKSTEPAttr -lTKXSBase -lTKHLR -lTKFillet -lTKMesh -lTKBool -lTKBO -lTKPrim -lTKShHealing -lTKTopAlgo -lTKGeomAlgo -lTKBRep -lTKGeomBase -lTKG3d -lTKG2d -lTKMath -lTKernel
+// #include <stdlib.h>
+// #include "shim.h"
+import "C"
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"regexp"
+	"runtime"
+	"strconv"
+	"strings"
+	"unsafe"
+
+	"hammerset/core/solid"
+)
+
+// Kernel implements solid.Kernel. The zero value is ready for use; it is not
+// safe for concurrent use.
+type Kernel struct{}
+
+// shape is a solid of the library with its description, filled when first asked.
+type shape struct {
+	c      *C.hs_shape
+	faces  []solid.Face
+	edges  []solid.Edge
+	solids int
+}
+
+func wrap(c *C.hs_shape) *shape {
+	s := &shape{c: c, solids: -1}
+	runtime.AddCleanup(s, func(p *C.hs_shape) { C.hs_free_shape(p) }, c)
+	return s
+}
+
+type errbuf [C.HS_ERR]C.char
+
+func (e *errbuf) ptr() *C.char { return &e[0] }
+func (e *errbuf) err() error   { return errors.New(C.GoString(&e[0])) }
+
+func unwrap(s solid.Shape) *shape { return s.(*shape) }
+
+func vec(v [3]C.double) solid.Vec {
+	return solid.Vec{float64(v[0]), float64(v[1]), float64(v[2])}
+}
+
+func (s *shape) counts() (faces, edges, solids int) {
+	var e errbuf
+	var f, d, n C.int
+	C.hs_counts(s.c, &f, &d, &n, e.ptr())
+	runtime.KeepAlive(s)
+	return int(f), int(d), int(n)
+}
+
+// Solids counts the solids in the shape.
+func (s *shape) Solids() int {
+	if s.solids < 0 {
+		_, _, s.solids = s.counts()
+	}
+	return s.solids
+}
+
+var faceKinds = []solid.SurfaceKind{solid.PlaneFace, solid.CylinderFace, solid.ConeFace, solid.SphereFace, solid.TorusFace, solid.OtherFace}
+
+// Faces describes all faces.
+func (s *shape) Faces() []solid.Face {
+	if s.faces != nil {
+		return s.faces
+	}
+	n, _, _ := s.counts()
+	if n == 0 {
+		return nil
+	}
+	buf := make([]C.hs_face, n)
+	var e errbuf
+	if C.hs_faces(s.c, &buf[0], e.ptr()) != 0 {
+		return nil
+	}
+	runtime.KeepAlive(s)
+	s.faces = make([]solid.Face, n)
+	for i, f := range buf {
+		s.faces[i] = solid.Face{Kind: faceKinds[f.kind], Origin: vec(f.origin), Axis: vec(f.axis), Normal: vec(f.normal),
+			Radius: float64(f.r), MinorRadius: float64(f.r2), HalfAngle: float64(f.half_angle), Hollow: f.hollow != 0,
+			Area: float64(f.area), Centroid: vec(f.centroid), Bounds: solid.Box{Min: vec(f.lo), Max: vec(f.hi)}, Span: float64(f.span)}
+	}
+	for i, d := range s.Edges() {
+		for _, f := range d.Faces {
+			s.faces[f].Edges = append(s.faces[f].Edges, i)
+		}
+	}
+	return s.faces
+}
+
+// Edges describes all edges.
+func (s *shape) Edges() []solid.Edge {
+	if s.edges != nil {
+		return s.edges
+	}
+	_, n, _ := s.counts()
+	if n == 0 {
+		return nil
+	}
+	buf := make([]C.hs_edge, n)
+	var e errbuf
+	if C.hs_edges(s.c, &buf[0], e.ptr()) != 0 {
+		return nil
+	}
+	runtime.KeepAlive(s)
+	kinds := []solid.CurveKind{solid.LineEdge, solid.CircleEdge, solid.OtherEdge}
+	s.edges = make([]solid.Edge, n)
+	for i, d := range buf {
+		s.edges[i] = solid.Edge{Kind: kinds[d.kind], A: vec(d.a), B: vec(d.b), Mid: vec(d.m), Center: vec(d.c), Axis: vec(d.axis),
+			Radius: float64(d.r), Length: float64(d.length), Seam: d.seam != 0, Smooth: d.smooth != 0, Hollows: d.degenerate != 0}
+		for k := 0; k < int(d.face_count); k++ {
+			s.edges[i].Faces = append(s.edges[i].Faces, int(d.faces[k]))
+		}
+	}
+	return s.edges
+}
+
+func (Kernel) result(r *C.hs_result) (solid.Shape, solid.History, error) {
+	s := wrap(r.shape)
+	defer C.hs_free(unsafe.Pointer(r.sources))
+	n, _, _ := s.counts()
+	h := make(solid.History, n)
+	for _, src := range unsafe.Slice(r.sources, int(r.count)) {
+		h[src.face] = append(h[src.face], solid.Source{Operand: int(src.operand), Kind: solid.SourceKind(src.kind), Index: int(src.index)})
+	}
+	return s, h, nil
+}
+
+func frame(f solid.Frame) [12]C.double {
+	var out [12]C.double
+	for i, v := range []solid.Vec{f.O, f.X, f.Y, f.Z} {
+		for k := range 3 {
+			out[3*i+k] = C.double(v[k])
+		}
+	}
+	return out
+}
+
+func triple(v solid.Vec) [3]C.double {
+	return [3]C.double{C.double(v[0]), C.double(v[1]), C.double(v[2])}
+}
+
+func profile(p solid.Profile) (segs []C.hs_segment, sizes []C.int) {
+	kinds := map[string]C.int{"line": 0, "arc": 1, "circle": 2}
+	pair := func(v [2]float64) [2]C.double { return [2]C.double{C.double(v[0]), C.double(v[1])} }
+	for _, l := range p.Loops {
+		sizes = append(sizes, C.int(len(l)))
+		for _, g := range l {
+			s := C.hs_segment{kind: kinds[g.Kind], a: pair(g.A), b: pair(g.B), m: pair(g.Mid), c: pair(g.Center), r: C.double(g.Radius)}
+			if g.Forward {
+				s.forward = 1
+			}
+			segs = append(segs, s)
+		}
+	}
+	return segs, sizes
+}
+
+// Prism sweeps a profile along a vector.
+func (k Kernel) Prism(p solid.Profile, along solid.Vec) (solid.Shape, solid.History, error) {
+	segs, sizes := profile(p)
+	f, a := frame(p.Frame), triple(along)
+	var e errbuf
+	var r C.hs_result
+	if C.hs_prism(&f[0], &segs[0], &sizes[0], C.int(len(sizes)), &a[0], &r, e.ptr()) != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+// Revolve turns a profile about an axis.
+func (k Kernel) Revolve(p solid.Profile, origin, axis solid.Vec, angle float64) (solid.Shape, solid.History, error) {
+	segs, sizes := profile(p)
+	f, o, a := frame(p.Frame), triple(origin), triple(axis)
+	var e errbuf
+	var r C.hs_result
+	if C.hs_revolve(&f[0], &segs[0], &sizes[0], C.int(len(sizes)), &o[0], &a[0], C.double(angle), &r, e.ptr()) != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+// Boolean unites, subtracts or intersects.
+func (k Kernel) Boolean(op solid.Operation, a solid.Shape, tools []solid.Shape) (solid.Shape, solid.History, error) {
+	if len(tools) == 0 {
+		return nil, nil, errors.New("there is nothing to combine with")
+	}
+	list := (*[1 << 20]*C.hs_shape)(C.malloc(C.size_t(len(tools)) * C.size_t(unsafe.Sizeof(uintptr(0)))))
+	defer C.free(unsafe.Pointer(list))
+	for i, t := range tools {
+		list[i] = unwrap(t).c
+	}
+	var e errbuf
+	var r C.hs_result
+	code := C.hs_boolean(C.int(op), unwrap(a).c, &list[0], C.int(len(tools)), &r, e.ptr())
+	runtime.KeepAlive(a)
+	runtime.KeepAlive(tools)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+func ints(v []int) []C.int {
+	out := make([]C.int, len(v))
+	for i, x := range v {
+		out[i] = C.int(x)
+	}
+	return out
+}
+
+// Fillet rounds edges with one radius.
+func (k Kernel) Fillet(s solid.Shape, edges []int, radius float64) (solid.Shape, solid.History, error) {
+	var e errbuf
+	var r C.hs_result
+	idx := ints(edges)
+	code := C.hs_fillet(unwrap(s).c, &idx[0], C.int(len(idx)), C.double(radius), &r, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+// Chamfer bevels edges by the same distance on both faces.
+func (k Kernel) Chamfer(s solid.Shape, edges []int, distance float64) (solid.Shape, solid.History, error) {
+	var e errbuf
+	var r C.hs_result
+	idx := ints(edges)
+	code := C.hs_chamfer(unwrap(s).c, &idx[0], C.int(len(idx)), C.double(distance), &r, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+// Transform moves, turns or mirrors.
+func (k Kernel) Transform(s solid.Shape, t solid.Transform) (solid.Shape, solid.History, error) {
+	var m [12]C.double
+	for i := range 3 {
+		for j := range 3 {
+			m[4*i+j] = C.double(t.M[i][j])
+		}
+		m[4*i+3] = C.double(t.T[i])
+	}
+	var e errbuf
+	var r C.hs_result
+	code := C.hs_transform(unwrap(s).c, &m[0], &r, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+// Simplify joins neighbouring faces that lie on one surface.
+func (k Kernel) Simplify(s solid.Shape) (solid.Shape, solid.History, error) {
+	var e errbuf
+	var r C.hs_result
+	code := C.hs_simplify(unwrap(s).c, &r, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+// Props measures volume, area, centroid and inertia.
+func (Kernel) Props(s solid.Shape) (solid.Props, error) {
+	var e errbuf
+	var p C.hs_props
+	code := C.hs_mass(unwrap(s).c, &p, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return solid.Props{}, e.err()
+	}
+	out := solid.Props{Volume: float64(p.volume), Area: float64(p.area), Centroid: vec(p.centroid)}
+	for i := range 3 {
+		for j := range 3 {
+			out.Inertia[i][j] = float64(p.inertia[3*i+j])
+		}
+	}
+	return out, nil
+}
+
+// Bounds is the tight axis-aligned box.
+func (Kernel) Bounds(s solid.Shape) (solid.Box, error) {
+	var e errbuf
+	var lo, hi [3]C.double
+	code := C.hs_bounds(unwrap(s).c, &lo[0], &hi[0], e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return solid.Box{}, e.err()
+	}
+	return solid.Box{Min: vec(lo), Max: vec(hi)}, nil
+}
+
+// Check says why a shape is not sound, or nil.
+func (Kernel) Check(s solid.Shape) error {
+	var e errbuf
+	code := C.hs_check(unwrap(s).c, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return e.err()
+	}
+	return nil
+}
+
+// Mesh triangulates with the given largest deflection and angle.
+func (Kernel) Mesh(s solid.Shape, deflection, angle float64) (*solid.Mesh, error) {
+	var e errbuf
+	var m C.hs_mesh
+	code := C.hs_tessellate(unwrap(s).c, C.double(deflection), C.double(angle), &m, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, e.err()
+	}
+	defer func() {
+		for _, p := range []unsafe.Pointer{unsafe.Pointer(m.vertices), unsafe.Pointer(m.triangles), unsafe.Pointer(m.faces), unsafe.Pointer(m.line_points), unsafe.Pointer(m.line_sizes)} {
+			C.hs_free(p)
+		}
+	}()
+	out := &solid.Mesh{}
+	for _, v := range unsafe.Slice(m.vertices, 3*int(m.vertex_count)) {
+		out.Vertices = append(out.Vertices, float64(v))
+	}
+	for _, t := range unsafe.Slice(m.triangles, 3*int(m.triangle_count)) {
+		out.Triangles = append(out.Triangles, int32(t))
+	}
+	for _, f := range unsafe.Slice(m.faces, int(m.triangle_count)) {
+		out.Faces = append(out.Faces, int32(f))
+	}
+	sizes := unsafe.Slice(m.line_sizes, int(m.line_count))
+	total := 0
+	for _, n := range sizes {
+		total += int(n)
+	}
+	pts := unsafe.Slice(m.line_points, 3*total)
+	for _, n := range sizes {
+		run := make([]float64, 3*int(n))
+		for i := range run {
+			run[i] = float64(pts[i])
+		}
+		pts = pts[3*int(n):]
+		out.Lines = append(out.Lines, run)
+	}
+	return out, nil
+}
+
+// View projects along -Z of the frame with hidden lines found.
+func (Kernel) View(s solid.Shape, f solid.Frame) ([]solid.ViewCurve, error) {
+	var e errbuf
+	var list *C.hs_curve
+	var n C.int
+	fr := frame(f)
+	code := C.hs_view(unwrap(s).c, &fr[0], &list, &n, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, e.err()
+	}
+	defer C.hs_free(unsafe.Pointer(list))
+	kinds := []string{"line", "arc", "run"}
+	var out []solid.ViewCurve
+	for _, c := range unsafe.Slice(list, int(n)) {
+		v := solid.ViewCurve{Hidden: c.hidden != 0, Smooth: c.smooth != 0, Outline: c.outline != 0, Kind: kinds[c.kind],
+			Center: [2]float64{float64(c.c[0]), float64(c.c[1])}, Radius: float64(c.r), Start: float64(c.start), Sweep: float64(c.sweep)}
+		pts := unsafe.Slice(c.points, 2*int(c.count))
+		for i := 0; i < len(pts); i += 2 {
+			v.Points = append(v.Points, [2]float64{float64(pts[i]), float64(pts[i+1])})
+		}
+		C.hs_free(unsafe.Pointer(c.points))
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// Split gives every solid of a shape by itself.
+func (Kernel) Split(s solid.Shape) ([]solid.Shape, error) {
+	var e errbuf
+	var list **C.hs_shape
+	var n C.int
+	code := C.hs_split(unwrap(s).c, &list, &n, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, e.err()
+	}
+	defer C.hs_free(unsafe.Pointer(list))
+	var out []solid.Shape
+	for _, c := range unsafe.Slice(list, int(n)) {
+		out = append(out, wrap(c))
+	}
+	return out, nil
+}
+
+var (
+	schemaText = regexp.MustCompile(`FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'`)
+	siLength   = regexp.MustCompile(`LENGTH_UNIT\s*\(\s*\)[^;]*?SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.`)
+	siLength2  = regexp.MustCompile(`SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.\s*\)[^;]*?LENGTH_UNIT`)
+	inchUnit   = regexp.MustCompile(`(?i)CONVERSION_BASED_UNIT\s*\(\s*'(INCH|IN|FOOT|FT)'`)
+)
+
+// stepUnit reads the unit of length that a STEP file states, in millimetres.
+func stepUnit(data []byte) float64 {
+	if m := inchUnit.FindSubmatch(data); m != nil {
+		if s := strings.ToUpper(string(m[1])); s == "FOOT" || s == "FT" {
+			return 304.8
+		}
+		return 25.4
+	}
+	for _, re := range []*regexp.Regexp{siLength, siLength2} {
+		if m := re.FindSubmatch(data); m != nil {
+			return map[string]float64{"$": 1000, ".MILLI.": 1, ".CENTI.": 10, ".DECI.": 100, ".MICRO.": 1e-3, ".KILO.": 1e6}[string(m[1])]
+		}
+	}
+	return 0
+}
+
+// ReadSTEP reads a STEP file; lengths are converted to millimetres.
+func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error) {
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	if len(data) == 0 {
+		return nil, errors.New("the file is empty")
+	}
+	var e errbuf
+	var c *C.hs_shape
+	var solids, shells, wires, components C.int
+	p := C.CBytes(data)
+	defer C.free(p)
+	if C.hs_read_step((*C.char)(p), C.size_t(len(data)), &c, &solids, &shells, &wires, &components, e.ptr()) != 0 {
+		return nil, e.err()
+	}
+	out := &solid.Content{Solids: int(solids), Shells: int(shells), Wires: int(wires), Components: int(components), Unit: stepUnit(data)}
+	if m := schemaText.FindSubmatch(data[:min(len(data), 1<<16)]); m != nil {
+		out.Schema = string(m[1])
+	}
+	if c != nil {
+		out.Shape = wrap(c)
+	}
+	return out, nil
+}
+
+var plainName = regexp.MustCompile(`[^A-Za-z0-9 _.-]`)
+
+// WriteSTEP writes a STEP file (AP214) in millimetres.
+func (Kernel) WriteSTEP(s solid.Shape, name string) ([]byte, error) {
+	var e errbuf
+	var data *C.char
+	var size C.size_t
+	n := C.CString(plainName.ReplaceAllString(name, "_"))
+	defer C.free(unsafe.Pointer(n))
+	code := C.hs_write_step(unwrap(s).c, n, &data, &size, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, e.err()
+	}
+	defer C.hs_free(unsafe.Pointer(data))
+	if size > math.MaxInt32 {
+		return nil, fmt.Errorf("the STEP file is larger than %s bytes", strconv.Itoa(math.MaxInt32))
+	}
+	return C.GoBytes(unsafe.Pointer(data), C.int(size)), nil
+}

@@ -1,0 +1,736 @@
+#include "shim.h"
+
+#include <APIHeaderSection_MakeHeader.hxx>
+#include <BRepAdaptor_Curve.hxx>
+#include <BRepAdaptor_Surface.hxx>
+#include <BRepAlgoAPI_Common.hxx>
+#include <BRepAlgoAPI_Cut.hxx>
+#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeFace.hxx>
+#include <BRepBuilderAPI_MakeWire.hxx>
+#include <BRepBuilderAPI_Transform.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <BRepFilletAPI_MakeChamfer.hxx>
+#include <BRepFilletAPI_MakeFillet.hxx>
+#include <BRepGProp.hxx>
+#include <BRepGProp_Face.hxx>
+#include <BRepLib.hxx>
+#include <BRepMesh_IncrementalMesh.hxx>
+#include <BRepPrimAPI_MakePrism.hxx>
+#include <BRepPrimAPI_MakeRevol.hxx>
+#include <BRepTools.hxx>
+#include <BRepTools_History.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <Bnd_Box.hxx>
+#include <GCPnts_QuasiUniformDeflection.hxx>
+#include <GCPnts_TangentialDeflection.hxx>
+#include <GC_MakeArcOfCircle.hxx>
+#include <GProp_GProps.hxx>
+#include <GeomLProp_SLProps.hxx>
+#include <Geom_Surface.hxx>
+#include <HLRAlgo_Projector.hxx>
+#include <HLRBRep_Algo.hxx>
+#include <HLRBRep_HLRToShape.hxx>
+#include <Message.hxx>
+#include <Message_Messenger.hxx>
+#include <Message_PrinterOStream.hxx>
+#include <Poly_Triangulation.hxx>
+#include <Precision.hxx>
+#include <STEPControl_Reader.hxx>
+#include <STEPControl_Writer.hxx>
+#include <ShapeFix_Solid.hxx>
+#include <ShapeUpgrade_UnifySameDomain.hxx>
+#include <Standard_Failure.hxx>
+#include <StepRepr_NextAssemblyUsageOccurrence.hxx>
+#include <StepData_Protocol.hxx>
+#include <StepData_StepModel.hxx>
+#include <StepData_StepWriter.hxx>
+#include <TCollection_HAsciiString.hxx>
+#include <TopExp.hxx>
+#include <TopExp_Explorer.hxx>
+#include <TopTools_IndexedDataMapOfShapeListOfShape.hxx>
+#include <TopTools_IndexedMapOfShape.hxx>
+#include <TopTools_ListIteratorOfListOfShape.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Compound.hxx>
+#include <XSControl_WorkSession.hxx>
+#include <gp_Ax2.hxx>
+#include <gp_Circ.hxx>
+#include <gp_Cone.hxx>
+#include <gp_Cylinder.hxx>
+#include <gp_Pln.hxx>
+#include <gp_Sphere.hxx>
+#include <gp_Torus.hxx>
+#include <gp_Trsf.hxx>
+
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <cstring>
+#include <sstream>
+#include <vector>
+
+struct hs_shape {
+  TopoDS_Shape shape;
+  TopTools_IndexedMapOfShape faces, edges, vertices;
+  explicit hs_shape(const TopoDS_Shape &s) : shape(s) {
+    TopExp::MapShapes(s, TopAbs_FACE, faces);
+    TopExp::MapShapes(s, TopAbs_EDGE, edges);
+    TopExp::MapShapes(s, TopAbs_VERTEX, vertices);
+  }
+};
+
+namespace {
+
+enum { FROM_FACE, FROM_EDGE, FROM_VERTEX, CAP_START, CAP_END };
+
+void say(char *err, const char *text) {
+  std::snprintf(err, HS_ERR, "%s", text && *text ? text : "the geometry library gave up without a reason");
+}
+
+// Runs f and turns every exception into an error text.
+template <class F> int guarded(char *err, F f) {
+  try {
+    static bool quiet = false;
+    if (!quiet) {
+      Message::DefaultMessenger()->RemovePrinters(STANDARD_TYPE(Message_PrinterOStream));
+      quiet = true;
+    }
+    return f();
+  } catch (const Standard_Failure &e) {
+    const char *m = e.GetMessageString();
+    say(err, m && *m ? m : e.DynamicType()->Name());
+  } catch (const std::exception &e) {
+    say(err, e.what());
+  } catch (...) {
+    say(err, "unknown failure in the geometry library");
+  }
+  return 1;
+}
+
+int fail(char *err, const char *text) {
+  say(err, text);
+  return 1;
+}
+
+gp_Pnt pnt(const double *p) { return gp_Pnt(p[0], p[1], p[2]); }
+gp_Dir dir(const double *p) { return gp_Dir(p[0], p[1], p[2]); }
+void put(double *d, const gp_XYZ &v) { d[0] = v.X(), d[1] = v.Y(), d[2] = v.Z(); }
+
+// frame is O, X, Y, Z as twelve numbers.
+gp_Pnt in_frame(const double *f, const double *p) {
+  gp_XYZ r(f[0] + f[3] * p[0] + f[6] * p[1], f[1] + f[4] * p[0] + f[7] * p[1], f[2] + f[5] * p[0] + f[8] * p[1]);
+  return gp_Pnt(r);
+}
+
+// Makes the face of a profile; edges get their numbers in order.
+TopoDS_Face make_face(const double *f, const hs_segment *segs, const int *sizes, int loops, std::vector<TopoDS_Edge> &edges) {
+  gp_Ax3 ax(pnt(f), dir(f + 9), dir(f + 3));
+  std::vector<TopoDS_Wire> wires;
+  int at = 0;
+  for (int l = 0; l < loops; l++) {
+    BRepBuilderAPI_MakeWire wire;
+    std::vector<TopoDS_Vertex> ends;
+    // Neighbouring pieces share their vertex, so that the wire closes exactly.
+    if (!(sizes[l] == 1 && segs[at].kind == 2))
+      for (int i = 0; i < sizes[l]; i++) {
+        TopoDS_Vertex v;
+        BRep_Builder().MakeVertex(v, in_frame(f, segs[at + i].a), Precision::Confusion());
+        ends.push_back(v);
+      }
+    for (int i = 0; i < sizes[l]; i++) {
+      const hs_segment &s = segs[at + i];
+      TopoDS_Edge e;
+      if (s.kind == 2) {
+        gp_Dir z = dir(f + 9);
+        if (!s.forward) z.Reverse();
+        e = BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(in_frame(f, s.c), z, dir(f + 3)), s.r));
+      } else {
+        const TopoDS_Vertex &va = ends[i], &vb = ends[(i + 1) % sizes[l]];
+        if (s.kind == 0) {
+          e = BRepBuilderAPI_MakeEdge(va, vb);
+        } else {
+          GC_MakeArcOfCircle arc(BRep_Tool::Pnt(va), in_frame(f, s.m), BRep_Tool::Pnt(vb));
+          if (!arc.IsDone()) throw Standard_Failure("an arc of the profile is degenerate");
+          e = BRepBuilderAPI_MakeEdge(arc.Value(), va, vb);
+        }
+      }
+      wire.Add(e);
+      if (!wire.IsDone()) throw Standard_Failure("the profile does not close");
+      edges.push_back(TopoDS::Edge(wire.Edge()));
+    }
+    wires.push_back(wire.Wire());
+    at += sizes[l];
+  }
+  BRepBuilderAPI_MakeFace face(gp_Pln(ax), wires[0]);
+  for (size_t i = 1; i < wires.size(); i++) face.Add(wires[i]);
+  if (!face.IsDone()) throw Standard_Failure("the profile makes no face");
+  return face.Face();
+}
+
+struct Sources {
+  std::vector<hs_source> list;
+  const TopTools_IndexedMapOfShape &result;
+  explicit Sources(const hs_shape *s) : result(s->faces) {}
+  void add(const TopoDS_Shape &s, int operand, int kind, int index) {
+    for (TopExp_Explorer x(s, TopAbs_FACE); x.More(); x.Next()) {
+      int i = result.FindIndex(x.Current());
+      if (i > 0) list.push_back({i - 1, operand, kind, index});
+    }
+  }
+  void add(const TopTools_ListOfShape &l, int operand, int kind, int index) {
+    for (TopTools_ListIteratorOfListOfShape it(l); it.More(); it.Next()) add(it.Value(), operand, kind, index);
+  }
+};
+
+void deliver(hs_result *out, hs_shape *s, const Sources &src) {
+  out->shape = s;
+  out->count = (int)src.list.size();
+  out->sources = (hs_source *)std::malloc(sizeof(hs_source) * (src.list.size() + 1));
+  if (!src.list.empty()) std::memcpy(out->sources, src.list.data(), sizeof(hs_source) * src.list.size());
+}
+
+// Collects the history of one operand from any builder that keeps one.
+template <class B> void collect(B &b, hs_shape *operand, int number, Sources &src) {
+  for (int i = 1; i <= operand->faces.Extent(); i++) {
+    const TopoDS_Shape &f = operand->faces(i);
+    const TopTools_ListOfShape &m = b.Modified(f);
+    if (!m.IsEmpty()) src.add(m, number, FROM_FACE, i - 1);
+    else if (!b.IsDeleted(f)) src.add(f, number, FROM_FACE, i - 1);
+  }
+  for (int i = 1; i <= operand->edges.Extent(); i++)
+    if (!BRep_Tool::Degenerated(TopoDS::Edge(operand->edges(i)))) src.add(b.Generated(operand->edges(i)), number, FROM_EDGE, i - 1);
+  for (int i = 1; i <= operand->vertices.Extent(); i++) src.add(b.Generated(operand->vertices(i)), number, FROM_VERTEX, i - 1);
+}
+
+template <class B> void sweep_result(B &b, const TopoDS_Face &face, const std::vector<TopoDS_Edge> &edges, hs_result *out) {
+  hs_shape *s = new hs_shape(b.Shape());
+  Sources src(s);
+  for (size_t i = 0; i < edges.size(); i++) src.add(b.Generated(edges[i]), 0, FROM_EDGE, (int)i);
+  src.add(b.FirstShape(face), 0, CAP_START, 0);
+  src.add(b.LastShape(face), 0, CAP_END, 0);
+  deliver(out, s, src);
+}
+
+int surface_kind(GeomAbs_SurfaceType t) {
+  switch (t) {
+  case GeomAbs_Plane: return 0;
+  case GeomAbs_Cylinder: return 1;
+  case GeomAbs_Cone: return 2;
+  case GeomAbs_Sphere: return 3;
+  case GeomAbs_Torus: return 4;
+  default: return 5;
+  }
+}
+
+gp_Vec normal_at(const TopoDS_Face &f, double u, double v) {
+  BRepGProp_Face g(f);
+  gp_Pnt p;
+  gp_Vec n;
+  g.Normal(u, v, p, n);
+  if (n.Magnitude() > 1e-30) n.Normalize();
+  return n;
+}
+
+void describe_face(const TopoDS_Face &f, hs_face *o) {
+  std::memset(o, 0, sizeof *o);
+  BRepAdaptor_Surface s(f);
+  o->kind = surface_kind(s.GetType());
+  double u0, u1, v0, v1;
+  BRepTools::UVBounds(f, u0, u1, v0, v1);
+  double um = (u0 + u1) / 2, vm = (v0 + v1) / 2;
+  gp_Vec n = normal_at(f, um, vm);
+  put(o->normal, n.XYZ());
+  gp_Pnt mid = s.Value(um, vm);
+  switch (o->kind) {
+  case 0:
+    put(o->origin, s.Plane().Location().XYZ());
+    put(o->axis, n.XYZ());
+    break;
+  case 1:
+    put(o->origin, s.Cylinder().Location().XYZ());
+    put(o->axis, s.Cylinder().Axis().Direction().XYZ());
+    o->r = s.Cylinder().Radius();
+    o->span = u1 - u0;
+    break;
+  case 2: {
+    gp_Cone c = s.Cone();
+    put(o->origin, c.Location().XYZ());
+    put(o->axis, c.Axis().Direction().XYZ());
+    o->r = c.RefRadius();
+    o->half_angle = std::fabs(c.SemiAngle());
+    o->span = u1 - u0;
+    break;
+  }
+  case 3:
+    put(o->origin, s.Sphere().Location().XYZ());
+    put(o->axis, s.Sphere().Position().Direction().XYZ());
+    o->r = s.Sphere().Radius();
+    o->span = u1 - u0;
+    break;
+  case 4:
+    put(o->origin, s.Torus().Location().XYZ());
+    put(o->axis, s.Torus().Axis().Direction().XYZ());
+    o->r = s.Torus().MajorRadius();
+    o->r2 = s.Torus().MinorRadius();
+    o->span = u1 - u0;
+    break;
+  }
+  if (o->kind >= 1 && o->kind <= 4) {
+    gp_Vec out(pnt(o->origin), mid);
+    if (o->kind == 1 || o->kind == 2 || o->kind == 4) {
+      gp_Vec a(dir(o->axis));
+      out -= a * out.Dot(a);
+    }
+    if (o->kind == 4) {
+      gp_Vec ring = out.Normalized() * o->r;
+      out = gp_Vec(pnt(o->origin).Translated(ring), mid);
+    }
+    o->hollow = out.Dot(n) < 0;
+  }
+  GProp_GProps g;
+  BRepGProp::SurfaceProperties(f, g);
+  o->area = g.Mass();
+  put(o->centroid, g.CentreOfMass().XYZ());
+  Bnd_Box b;
+  BRepBndLib::AddOptimal(f, b, Standard_False, Standard_False);
+  double x0, y0, z0, x1, y1, z1;
+  b.Get(x0, y0, z0, x1, y1, z1);
+  o->lo[0] = x0, o->lo[1] = y0, o->lo[2] = z0, o->hi[0] = x1, o->hi[1] = y1, o->hi[2] = z1;
+}
+
+void describe_edge(const TopoDS_Edge &e, hs_edge *o) {
+  BRepAdaptor_Curve c(e);
+  double t0 = c.FirstParameter(), t1 = c.LastParameter();
+  put(o->a, c.Value(t0).XYZ());
+  put(o->b, c.Value(t1).XYZ());
+  put(o->m, c.Value((t0 + t1) / 2).XYZ());
+  o->kind = 2;
+  if (c.GetType() == GeomAbs_Line) {
+    o->kind = 0;
+    put(o->axis, c.Line().Direction().XYZ());
+  } else if (c.GetType() == GeomAbs_Circle) {
+    o->kind = 1;
+    put(o->c, c.Circle().Location().XYZ());
+    put(o->axis, c.Circle().Axis().Direction().XYZ());
+    o->r = c.Circle().Radius();
+  }
+  GProp_GProps g;
+  BRepGProp::LinearProperties(e, g);
+  o->length = g.Mass();
+}
+
+void sample(const TopoDS_Edge &e, double deflection, std::vector<double> &pts, int dims) {
+  BRepAdaptor_Curve c(e);
+  if (c.GetType() == GeomAbs_Line) {
+    for (double t : {c.FirstParameter(), c.LastParameter()}) {
+      gp_Pnt p = c.Value(t);
+      pts.push_back(p.X());
+      pts.push_back(p.Y());
+      if (dims == 3) pts.push_back(p.Z());
+    }
+    return;
+  }
+  GCPnts_TangentialDeflection d(c, 0.15, deflection);
+  for (int i = 1; i <= d.NbPoints(); i++) {
+    gp_Pnt p = d.Value(i);
+    pts.push_back(p.X());
+    pts.push_back(p.Y());
+    if (dims == 3) pts.push_back(p.Z());
+  }
+}
+
+void view_curves(TopoDS_Shape s, int hidden, int smooth, int outline, std::vector<hs_curve> &out) {
+  if (s.IsNull()) return;
+  BRepLib::BuildCurves3d(s);
+  for (TopExp_Explorer x(s, TopAbs_EDGE); x.More(); x.Next()) {
+    const TopoDS_Edge &e = TopoDS::Edge(x.Current());
+    hs_curve k;
+    std::memset(&k, 0, sizeof k);
+    k.hidden = hidden, k.smooth = smooth, k.outline = outline;
+    BRepAdaptor_Curve c(e);
+    double t0 = c.FirstParameter(), t1 = c.LastParameter();
+    std::vector<double> pts;
+    if (c.GetType() == GeomAbs_Circle) {
+      k.kind = 1;
+      gp_Circ q = c.Circle();
+      k.c[0] = q.Location().X(), k.c[1] = q.Location().Y(), k.r = q.Radius();
+      gp_Pnt p = c.Value(t0), m = c.Value((t0 + t1) / 2);
+      k.start = std::atan2(p.Y() - k.c[1], p.X() - k.c[0]);
+      double am = std::atan2(m.Y() - k.c[1], m.X() - k.c[0]);
+      double d = std::remainder(am - k.start, 2 * M_PI);
+      k.sweep = (d < 0 ? -1 : 1) * (t1 - t0);
+      if (t1 - t0 > 2 * M_PI - 1e-9) k.sweep = 2 * M_PI;
+    } else {
+      k.kind = c.GetType() == GeomAbs_Line ? 0 : 2;
+      sample(e, 0.02, pts, 2);
+    }
+    k.count = (int)pts.size() / 2;
+    k.points = (double *)std::malloc(sizeof(double) * (pts.size() + 1));
+    if (!pts.empty()) std::memcpy(k.points, pts.data(), sizeof(double) * pts.size());
+    out.push_back(k);
+  }
+}
+
+TopoDS_Shape solids_only(const TopoDS_Shape &s, int *count) {
+  TopTools_IndexedMapOfShape solids;
+  TopExp::MapShapes(s, TopAbs_SOLID, solids);
+  *count = solids.Extent();
+  if (solids.Extent() == 1) return solids(1);
+  TopoDS_Compound c;
+  BRep_Builder b;
+  b.MakeCompound(c);
+  for (int i = 1; i <= solids.Extent(); i++) b.Add(c, solids(i));
+  return c;
+}
+
+} // namespace
+
+extern "C" {
+
+void hs_free_shape(hs_shape *s) { delete s; }
+void hs_free(void *p) { std::free(p); }
+
+int hs_prism(const double *frame, const hs_segment *segs, const int *sizes, int loops, const double *along, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    std::vector<TopoDS_Edge> edges;
+    TopoDS_Face face = make_face(frame, segs, sizes, loops, edges);
+    BRepPrimAPI_MakePrism b(face, gp_Vec(along[0], along[1], along[2]));
+    sweep_result(b, face, edges, out);
+    return 0;
+  });
+}
+
+int hs_revolve(const double *frame, const hs_segment *segs, const int *sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    std::vector<TopoDS_Edge> edges;
+    TopoDS_Face face = make_face(frame, segs, sizes, loops, edges);
+    gp_Ax1 ax(pnt(origin), dir(axis));
+    if (std::fabs(angle) >= 2 * M_PI - 1e-9) {
+      BRepPrimAPI_MakeRevol b(face, ax);
+      sweep_result(b, face, edges, out);
+    } else {
+      BRepPrimAPI_MakeRevol b(face, ax, angle);
+      sweep_result(b, face, edges, out);
+    }
+    return 0;
+  });
+}
+
+int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    TopTools_ListOfShape args, tl;
+    args.Append(a->shape);
+    for (int i = 0; i < count; i++) tl.Append(tools[i]->shape);
+    BRepAlgoAPI_Fuse fuse;
+    BRepAlgoAPI_Cut cut;
+    BRepAlgoAPI_Common common;
+    BRepAlgoAPI_BooleanOperation *b = op == 0 ? (BRepAlgoAPI_BooleanOperation *)&fuse : op == 1 ? (BRepAlgoAPI_BooleanOperation *)&cut : &common;
+    b->SetArguments(args);
+    b->SetTools(tl);
+    b->SetRunParallel(Standard_False);
+    b->SetNonDestructive(Standard_True);
+    b->Build();
+    if (!b->IsDone() || b->HasErrors()) {
+      std::ostringstream s;
+      b->DumpErrors(s);
+      return fail(err, s.str().c_str());
+    }
+    int solids;
+    hs_shape *r = new hs_shape(solids_only(b->Shape(), &solids));
+    Sources src(r);
+    collect(*b, a, 0, src);
+    for (int i = 0; i < count; i++) collect(*b, tools[i], i + 1, src);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_fillet(hs_shape *s, const int *edges, int count, double radius, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    BRepFilletAPI_MakeFillet b(s->shape);
+    for (int i = 0; i < count; i++) b.Add(radius, TopoDS::Edge(s->edges(edges[i] + 1)));
+    b.Build();
+    if (!b.IsDone()) return fail(err, "the round does not fit");
+    hs_shape *r = new hs_shape(b.Shape());
+    Sources src(r);
+    collect(b, s, 0, src);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_chamfer(hs_shape *s, const int *edges, int count, double distance, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    BRepFilletAPI_MakeChamfer b(s->shape);
+    for (int i = 0; i < count; i++) b.Add(distance, TopoDS::Edge(s->edges(edges[i] + 1)));
+    b.Build();
+    if (!b.IsDone()) return fail(err, "the chamfer does not fit");
+    hs_shape *r = new hs_shape(b.Shape());
+    Sources src(r);
+    collect(b, s, 0, src);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_transform(hs_shape *s, const double *m, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    gp_Trsf t;
+    t.SetValues(m[0], m[1], m[2], m[3], m[4], m[5], m[6], m[7], m[8], m[9], m[10], m[11]);
+    BRepBuilderAPI_Transform b(s->shape, t, Standard_True);
+    hs_shape *r = new hs_shape(b.Shape());
+    Sources src(r);
+    for (int i = 1; i <= s->faces.Extent(); i++) src.add(b.ModifiedShape(s->faces(i)), 0, FROM_FACE, i - 1);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_simplify(hs_shape *s, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    ShapeUpgrade_UnifySameDomain u(s->shape, Standard_True, Standard_True, Standard_False);
+    u.Build();
+    int solids;
+    hs_shape *r = new hs_shape(solids_only(u.Shape(), &solids));
+    Sources src(r);
+    Handle(BRepTools_History) h = u.History();
+    for (int i = 1; i <= s->faces.Extent(); i++) {
+      const TopoDS_Shape &f = s->faces(i);
+      const TopTools_ListOfShape &m = h->Modified(f);
+      if (!m.IsEmpty()) src.add(m, 0, FROM_FACE, i - 1);
+      else if (!h->IsRemoved(f)) src.add(f, 0, FROM_FACE, i - 1);
+    }
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_counts(hs_shape *s, int *faces, int *edges, int *solids, char *err) {
+  return guarded(err, [&] {
+    *faces = s->faces.Extent();
+    *edges = s->edges.Extent();
+    TopTools_IndexedMapOfShape m;
+    TopExp::MapShapes(s->shape, TopAbs_SOLID, m);
+    *solids = m.Extent();
+    return 0;
+  });
+}
+
+int hs_faces(hs_shape *s, hs_face *faces, char *err) {
+  return guarded(err, [&] {
+    for (int i = 1; i <= s->faces.Extent(); i++) describe_face(TopoDS::Face(s->faces(i)), faces + i - 1);
+    return 0;
+  });
+}
+
+int hs_edges(hs_shape *s, hs_edge *edges, char *err) {
+  return guarded(err, [&] {
+    TopTools_IndexedDataMapOfShapeListOfShape owners;
+    TopExp::MapShapesAndAncestors(s->shape, TopAbs_EDGE, TopAbs_FACE, owners);
+    for (int i = 1; i <= s->edges.Extent(); i++) {
+      const TopoDS_Edge &e = TopoDS::Edge(s->edges(i));
+      hs_edge *o = edges + i - 1;
+      std::memset(o, 0, sizeof *o);
+      o->degenerate = BRep_Tool::Degenerated(e);
+      const TopTools_ListOfShape &l = owners.FindFromKey(e);
+      TopoDS_Face first;
+      for (TopTools_ListIteratorOfListOfShape it(l); it.More(); it.Next()) {
+        const TopoDS_Face &f = TopoDS::Face(it.Value());
+        if (BRep_Tool::IsClosed(e, f)) o->seam = 1;
+        if (o->face_count < 2 && (o->face_count == 0 || !first.IsSame(f))) {
+          o->faces[o->face_count++] = s->faces.FindIndex(f) - 1;
+          if (first.IsNull()) first = f;
+        }
+      }
+      if (o->degenerate) continue;
+      describe_edge(e, o);
+      if (o->face_count == 2) {
+        // Smooth when the outward normals agree in the middle of the edge.
+        gp_Vec n[2];
+        double t0, t1;
+        for (int k = 0; k < 2; k++) {
+          TopoDS_Face f = TopoDS::Face(s->faces(o->faces[k] + 1));
+          Handle(Geom2d_Curve) pc = BRep_Tool::CurveOnSurface(e, f, t0, t1);
+          if (pc.IsNull()) continue;
+          gp_Pnt2d uv = pc->Value((t0 + t1) / 2);
+          n[k] = normal_at(f, uv.X(), uv.Y());
+        }
+        o->smooth = n[0].Magnitude() > 0.5 && n[1].Magnitude() > 0.5 && n[0].Dot(n[1]) > 0.99999;
+      }
+    }
+    return 0;
+  });
+}
+
+int hs_mass(hs_shape *s, hs_props *out, char *err) {
+  return guarded(err, [&] {
+    GProp_GProps v, a;
+    BRepGProp::VolumeProperties(s->shape, v, Standard_True);
+    BRepGProp::SurfaceProperties(s->shape, a);
+    out->volume = v.Mass();
+    out->area = a.Mass();
+    put(out->centroid, v.CentreOfMass().XYZ());
+    gp_Mat m = v.MatrixOfInertia();
+    for (int i = 0; i < 3; i++)
+      for (int j = 0; j < 3; j++) out->inertia[3 * i + j] = m(i + 1, j + 1);
+    return 0;
+  });
+}
+
+int hs_bounds(hs_shape *s, double *lo, double *hi, char *err) {
+  return guarded(err, [&] {
+    Bnd_Box b;
+    BRepBndLib::AddOptimal(s->shape, b, Standard_False, Standard_False);
+    if (b.IsVoid()) return fail(err, "there is nothing to measure");
+    b.Get(lo[0], lo[1], lo[2], hi[0], hi[1], hi[2]);
+    return 0;
+  });
+}
+
+int hs_check(hs_shape *s, char *err) {
+  return guarded(err, [&] {
+    BRepCheck_Analyzer a(s->shape);
+    if (!a.IsValid()) return fail(err, "the boundary of the solid intersects itself or is not closed");
+    return 0;
+  });
+}
+
+int hs_tessellate(hs_shape *s, double deflection, double angle, hs_mesh *out, char *err) {
+  return guarded(err, [&] {
+    BRepMesh_IncrementalMesh mesh(s->shape, deflection, Standard_False, angle, Standard_False);
+    std::vector<double> v, lines;
+    std::vector<int> t, faces, sizes;
+    for (int i = 1; i <= s->faces.Extent(); i++) {
+      const TopoDS_Face &f = TopoDS::Face(s->faces(i));
+      TopLoc_Location loc;
+      Handle(Poly_Triangulation) p = BRep_Tool::Triangulation(f, loc);
+      if (p.IsNull()) continue;
+      int base = (int)v.size() / 3;
+      for (int k = 1; k <= p->NbNodes(); k++) {
+        gp_Pnt q = p->Node(k).Transformed(loc.Transformation());
+        v.push_back(q.X()), v.push_back(q.Y()), v.push_back(q.Z());
+      }
+      for (int k = 1; k <= p->NbTriangles(); k++) {
+        int a, b, c;
+        p->Triangle(k).Get(a, b, c);
+        if (f.Orientation() == TopAbs_REVERSED) std::swap(b, c);
+        t.push_back(base + a - 1), t.push_back(base + b - 1), t.push_back(base + c - 1);
+        faces.push_back(i - 1);
+      }
+    }
+    TopTools_IndexedDataMapOfShapeListOfShape owners;
+    TopExp::MapShapesAndAncestors(s->shape, TopAbs_EDGE, TopAbs_FACE, owners);
+    for (int i = 1; i <= s->edges.Extent(); i++) {
+      const TopoDS_Edge &e = TopoDS::Edge(s->edges(i));
+      if (BRep_Tool::Degenerated(e)) continue;
+      const TopTools_ListOfShape &l = owners.FindFromKey(e);
+      if (!l.IsEmpty() && BRep_Tool::IsClosed(e, TopoDS::Face(l.First()))) continue;
+      size_t before = lines.size();
+      sample(e, deflection, lines, 3);
+      sizes.push_back((int)(lines.size() - before) / 3);
+    }
+    auto copy_d = [](const std::vector<double> &x) {
+      double *p = (double *)std::malloc(sizeof(double) * (x.size() + 1));
+      if (!x.empty()) std::memcpy(p, x.data(), sizeof(double) * x.size());
+      return p;
+    };
+    auto copy_i = [](const std::vector<int> &x) {
+      int *p = (int *)std::malloc(sizeof(int) * (x.size() + 1));
+      if (!x.empty()) std::memcpy(p, x.data(), sizeof(int) * x.size());
+      return p;
+    };
+    out->vertices = copy_d(v);
+    out->vertex_count = (int)v.size() / 3;
+    out->triangles = copy_i(t);
+    out->faces = copy_i(faces);
+    out->triangle_count = (int)t.size() / 3;
+    out->line_points = copy_d(lines);
+    out->line_sizes = copy_i(sizes);
+    out->line_count = (int)sizes.size();
+    return 0;
+  });
+}
+
+int hs_view(hs_shape *s, const double *f, hs_curve **out, int *count, char *err) {
+  return guarded(err, [&] {
+    Handle(HLRBRep_Algo) algo = new HLRBRep_Algo();
+    algo->Add(s->shape);
+    algo->Projector(HLRAlgo_Projector(gp_Ax2(pnt(f), dir(f + 9), dir(f + 3))));
+    algo->Update();
+    algo->Hide();
+    HLRBRep_HLRToShape h(algo);
+    std::vector<hs_curve> list;
+    view_curves(h.VCompound(), 0, 0, 0, list);
+    view_curves(h.Rg1LineVCompound(), 0, 1, 0, list);
+    view_curves(h.OutLineVCompound(), 0, 0, 1, list);
+    view_curves(h.HCompound(), 1, 0, 0, list);
+    view_curves(h.OutLineHCompound(), 1, 0, 1, list);
+    *count = (int)list.size();
+    *out = (hs_curve *)std::malloc(sizeof(hs_curve) * (list.size() + 1));
+    if (!list.empty()) std::memcpy(*out, list.data(), sizeof(hs_curve) * list.size());
+    return 0;
+  });
+}
+
+int hs_split(hs_shape *s, hs_shape ***out, int *count, char *err) {
+  return guarded(err, [&] {
+    TopTools_IndexedMapOfShape m;
+    TopExp::MapShapes(s->shape, TopAbs_SOLID, m);
+    *count = m.Extent();
+    *out = (hs_shape **)std::malloc(sizeof(hs_shape *) * (m.Extent() + 1));
+    for (int i = 1; i <= m.Extent(); i++) (*out)[i - 1] = new hs_shape(m(i));
+    return 0;
+  });
+}
+
+int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int *shells, int *wires, int *components, char *err) {
+  return guarded(err, [&] {
+    struct view : std::streambuf {
+      view(const char *d, size_t n) { setg((char *)d, (char *)d, (char *)d + n); }
+    } buffer(data, size);
+    std::istream in(&buffer);
+    STEPControl_Reader reader;
+    if (reader.ReadStream("submitted", in) != IFSelect_RetDone) return fail(err, "the file is not readable STEP data: it is cut short or damaged");
+    reader.TransferRoots();
+    TopoDS_Shape all = reader.OneShape();
+    *components = 0;
+    Handle(Interface_InterfaceModel) model = reader.WS()->Model();
+    for (int i = 1; i <= model->NbEntities(); i++)
+      if (model->Value(i)->IsKind(STANDARD_TYPE(StepRepr_NextAssemblyUsageOccurrence))) (*components)++;
+    *solids = *shells = *wires = 0;
+    if (all.IsNull()) {
+      *out = nullptr;
+      return 0;
+    }
+    for (TopExp_Explorer x(all, TopAbs_SHELL, TopAbs_SOLID); x.More(); x.Next()) (*shells)++;
+    for (TopExp_Explorer x(all, TopAbs_FACE, TopAbs_SHELL); x.More(); x.Next()) (*shells)++;
+    for (TopExp_Explorer x(all, TopAbs_EDGE, TopAbs_FACE); x.More(); x.Next()) (*wires)++;
+    *out = new hs_shape(solids_only(all, solids));
+    return 0;
+  });
+}
+
+int hs_write_step(hs_shape *s, const char *name, char **data, size_t *size, char *err) {
+  return guarded(err, [&] {
+    STEPControl_Writer w;
+    if (w.Transfer(s->shape, STEPControl_AsIs) != IFSelect_RetDone) return fail(err, "the solid cannot be written as STEP");
+    Handle(StepData_StepModel) model = w.Model();
+    APIHeaderSection_MakeHeader header(model);
+    header.SetName(new TCollection_HAsciiString(name));
+    StepData_StepWriter out(model);
+    out.SendModel(w.WS()->Protocol().IsNull() ? Handle(StepData_Protocol)() : Handle(StepData_Protocol)::DownCast(w.WS()->Protocol()));
+    std::ostringstream text;
+    if (!out.Print(text)) return fail(err, "the STEP data cannot be written");
+    const std::string &t = text.str();
+    *size = t.size();
+    *data = (char *)std::malloc(t.size() + 1);
+    std::memcpy(*data, t.data(), t.size());
+    return 0;
+  });
+}
+
+} // extern "C"

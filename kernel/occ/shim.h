@@ -1,0 +1,90 @@
+// A thin C interface to the Open CASCADE library. It decides nothing: it calls,
+// turns every exception into an error text, and reports which result faces came
+// from which operand faces, edges and vertices.
+#ifndef HAMMERSET_SHIM_H
+#define HAMMERSET_SHIM_H
+#include <stddef.h>
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+typedef struct hs_shape hs_shape;
+
+#define HS_ERR 512
+
+// One boundary piece of a profile; kind 0 line, 1 arc through m, 2 circle.
+typedef struct {
+  int kind, forward;
+  double a[2], b[2], m[2], c[2], r;
+} hs_segment;
+
+// A result face (0-based) and its source; see solid.SourceKind.
+typedef struct {
+  int face, operand, kind, index;
+} hs_source;
+
+typedef struct {
+  hs_shape *shape;
+  hs_source *sources;
+  int count;
+} hs_result;
+
+typedef struct {
+  int kind, hollow;
+  double origin[3], axis[3], normal[3];
+  double r, r2, half_angle, area, centroid[3], lo[3], hi[3], span;
+} hs_face;
+
+typedef struct {
+  int kind, seam, smooth, degenerate;
+  double a[3], b[3], m[3], c[3], axis[3], r, length;
+  int faces[2], face_count;
+} hs_edge;
+
+typedef struct {
+  double volume, area, centroid[3], inertia[9];
+} hs_props;
+
+typedef struct {
+  int hidden, smooth, outline, kind, count; // kind 0 line, 1 arc, 2 run of points
+  double *points;                           // 2 * count
+  double c[2], r, start, sweep;
+} hs_curve;
+
+typedef struct {
+  double *vertices;
+  int vertex_count;
+  int *triangles, *faces;
+  int triangle_count;
+  double *line_points;
+  int *line_sizes;
+  int line_count;
+} hs_mesh;
+
+void hs_free_shape(hs_shape *s);
+void hs_free(void *p);
+
+// All return 0, or 1 with a text in err (HS_ERR bytes).
+int hs_prism(const double *frame, const hs_segment *segs, const int *loop_sizes, int loops, const double *along, hs_result *out, char *err);
+int hs_revolve(const double *frame, const hs_segment *segs, const int *loop_sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err);
+int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err);
+int hs_fillet(hs_shape *s, const int *edges, int count, double radius, hs_result *out, char *err);
+int hs_chamfer(hs_shape *s, const int *edges, int count, double distance, hs_result *out, char *err);
+int hs_transform(hs_shape *s, const double *matrix, hs_result *out, char *err);
+int hs_simplify(hs_shape *s, hs_result *out, char *err);
+int hs_counts(hs_shape *s, int *faces, int *edges, int *solids, char *err);
+int hs_faces(hs_shape *s, hs_face *faces, char *err);
+int hs_edges(hs_shape *s, hs_edge *edges, char *err);
+int hs_mass(hs_shape *s, hs_props *out, char *err);
+int hs_bounds(hs_shape *s, double *lo, double *hi, char *err);
+int hs_check(hs_shape *s, char *err);
+int hs_tessellate(hs_shape *s, double deflection, double angle, hs_mesh *out, char *err);
+int hs_view(hs_shape *s, const double *frame, hs_curve **out, int *count, char *err);
+int hs_split(hs_shape *s, hs_shape ***out, int *count, char *err);
+int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int *shells, int *wires, int *components, char *err);
+int hs_write_step(hs_shape *s, const char *name, char **data, size_t *size, char *err);
+
+#ifdef __cplusplus
+}
+#endif
+#endif
