@@ -1,0 +1,562 @@
+// Package check runs the whole inspection of one attempt: intake, unit, pose,
+// matching, measuring, robustness, diagnosis and marks.
+package check
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"hammerset/core/diagnose"
+	"hammerset/core/exercise"
+	"hammerset/core/grade"
+	"hammerset/core/inspect"
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+	"hammerset/core/robust"
+	"hammerset/core/sketch"
+	"hammerset/core/solid"
+)
+
+// Reference is the key of an exercise: a model document, or the data of a STEP
+// file.
+type Reference struct {
+	Document *part.Document
+	STEP     []byte
+}
+
+// Attempt is what a student handed in, recognised by content.
+type Attempt struct {
+	Name     string
+	Document *part.Document
+	STEP     []byte
+}
+
+// Unusable is an attempt that cannot be checked: what it is and what to do.
+type Unusable struct{ What, Remedy string }
+
+func (e *Unusable) Error() string { return e.What + "; " + e.Remedy }
+
+// Stages of a check, as told to the progress function.
+const (
+	Reading    = "reading"
+	Rebuilding = "rebuilding"
+	Measuring  = "measuring"
+	Varying    = "varying sizes"
+	Marking    = "marking"
+)
+
+// Outcome is the report with the meshes for showing it. AttemptMesh lies as the
+// reference does; Original is the attempt's own pose.
+type Outcome struct {
+	Report      *report.Report `json:"report"`
+	AttemptMesh *solid.Mesh    `json:"attemptMesh"`
+}
+
+// Checker runs checks on one kernel. It is not safe for concurrent use.
+type Checker struct {
+	Rebuilder *part.Rebuilder
+}
+
+// Load brings the reference of an exercise into being: its solid with names. A
+// STEP reference's faces are named face:1, face:2 and so on, in the file's order.
+func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.Build, error) {
+	k := c.Rebuilder.Kernel()
+	if ref.Document != nil {
+		b, err := c.Rebuilder.Rebuild(ctx, ref.Document, nil)
+		if err != nil {
+			return nil, nil, fmt.Errorf("the reference: %w", err)
+		}
+		if f := b.Failed(); len(f) > 0 {
+			return nil, nil, fmt.Errorf("the reference: %w", f[0].Err)
+		}
+		if b.Solid == nil {
+			return nil, nil, errors.New("the reference makes no solid")
+		}
+		return b.Solid, b, nil
+	}
+	content, err := k.ReadSTEP(ctx, ref.STEP)
+	if err != nil {
+		return nil, nil, fmt.Errorf("the reference: %w", err)
+	}
+	if content.Solids == 0 {
+		return nil, nil, errors.New("the reference holds no solid")
+	}
+	shape, _, err := k.Simplify(content.Shape)
+	if err != nil {
+		return nil, nil, err
+	}
+	n := &part.Named{Shape: shape}
+	for i := range shape.Faces() {
+		n.Names = append(n.Names, []string{fmt.Sprintf("face:%d", i+1)})
+	}
+	return n, nil, nil
+}
+
+// Run checks an attempt. The error is *Unusable where the attempt cannot be
+// checked at all; progress is told the stage and how far it is, from 0 to 1.
+func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference, att Attempt, progress func(stage string, done float64)) (*Outcome, error) {
+	r := &run{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, progress: progress,
+		report: &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
+			Steps: []report.Step{}, Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Findings: []report.Finding{}, Characteristics: []report.Characteristic{}, Whole: []report.Figure{}, Marks: []report.Mark{}}}
+	progress(Reading, 0)
+	key, _, err := c.Load(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	r.ref, err = inspect.Describe(r.k, key.Shape, key.Names)
+	if err != nil {
+		return nil, err
+	}
+	shape, err := r.intake(ctx, att)
+	if err != nil {
+		return nil, err
+	}
+	if r.att, err = inspect.Describe(r.k, shape, nil); err != nil {
+		return nil, err
+	}
+	r.report.Attempt.Solids, r.report.Attempt.Faces = r.att.Solids, len(r.att.Faces)
+	progress(Measuring, 0)
+	r.unit()
+	r.place()
+	if err := r.characteristics(ctx); err != nil {
+		return nil, err
+	}
+	r.whole()
+	mesh, err := r.mesh(shape)
+	if err != nil {
+		return nil, err
+	}
+	if att.Document != nil && ref.Document != nil {
+		progress(Varying, 0)
+		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document}
+		rows, err := s.Run(ctx, func(d float64) { progress(Varying, d) })
+		if err != nil {
+			return nil, err
+		}
+		r.report.Sweep = rows
+	}
+	progress(Marking, 0)
+	diagnose.Diagnose(r.report)
+	grade.Mark(r.report, ex.Rubric)
+	return &Outcome{Report: r.report, AttemptMesh: mesh}, nil
+}
+
+type run struct {
+	*Checker
+	k        solid.Kernel
+	ex       *exercise.Exercise
+	ref, att *inspect.Geometry
+	scale    float64
+	pose     inspect.Pose
+	match    inspect.Matching
+	report   *report.Report
+	progress func(string, float64)
+}
+
+// intake turns the attempt into a solid, or says why it is none.
+func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
+	r.report.Attempt.Name = att.Name
+	if att.Document == nil {
+		return r.intakeSTEP(ctx, att.STEP)
+	}
+	r.report.Attempt.Kind = "model"
+	r.progress(Rebuilding, 0)
+	b, err := r.Rebuilder.Rebuild(ctx, att.Document, nil)
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil, err
+		}
+		return nil, &Unusable{"the model cannot be rebuilt: " + err.Error(), "put this right in the document and hand it in again"}
+	}
+	if err := r.health(att.Document, b); err != nil {
+		return nil, err
+	}
+	if b.Solid == nil {
+		why := "it has no step that makes one"
+		if f := b.Failed(); len(f) > 0 {
+			why = f[0].Err.Error()
+		}
+		return nil, &Unusable{"the model makes no solid: " + why, "put that step right and hand it in again"}
+	}
+	return b.Solid.Shape, nil
+}
+
+// health reports failed steps and the freedoms of every sketch.
+func (r *run) health(doc *part.Document, b *part.Build) error {
+	unit, err := quantity.LengthUnit(doc.Unit)
+	if err != nil {
+		return err
+	}
+	for i, s := range b.Steps {
+		if s.Err != nil {
+			r.report.Steps = append(r.report.Steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Failed: true, Message: s.Err.Error()})
+		} else if s.Warning != "" {
+			r.report.Steps = append(r.report.Steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Warning})
+		}
+		if s.Kind != "sketch" || s.Sketch == nil {
+			continue
+		}
+		step := doc.Steps[i]
+		sol, err := sketch.Solve(&sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}, unit.Factor, b.Table)
+		if err != nil {
+			continue // reported as the step's failure
+		}
+		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{}, Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}}
+		for _, l := range sol.Loose {
+			row.Loose = append(row.Loose, l.Entity)
+		}
+		row.Spare = append(row.Spare, sol.Spare...)
+		row.Conflicts = append(row.Conflicts, sol.Conflicts...)
+		for _, p := range s.Problems {
+			row.Problems = append(row.Problems, p.Message)
+		}
+		r.report.Sketches = append(r.report.Sketches, row)
+	}
+	return nil
+}
+
+func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) {
+	r.report.Attempt.Kind = "step"
+	content, err := r.k.ReadSTEP(ctx, data)
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil, err
+		}
+		return nil, &Unusable{"the STEP file cannot be read: " + err.Error(), "export it again and compare the sizes of the files"}
+	}
+	a := &r.report.Attempt
+	a.Schema, a.FileUnit, a.Shells, a.Components = content.Schema, content.Unit, content.Shells, content.Components
+	if content.Solids == 0 {
+		switch {
+		case content.Shells > 0:
+			return nil, &Unusable{fmt.Sprintf("the STEP file holds %d open surface(s) and no solid", content.Shells), "close the surfaces into a solid, or export the solid and not its faces"}
+		case content.Wires > 0:
+			return nil, &Unusable{"the STEP file holds curves only, no solid", "export the solid and not the sketch"}
+		}
+		return nil, &Unusable{"the STEP file holds no geometry", "export the part and not an empty document"}
+	}
+	if content.Components > 1 && r.ex.Solids <= 1 && content.Solids > 1 {
+		return nil, &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due", content.Components), "export the part by itself"}
+	}
+	if err := r.k.Check(content.Shape); err != nil {
+		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Message: "the solid is not sound: " + err.Error()})
+	}
+	shape, _, err := r.k.Simplify(content.Shape)
+	if err != nil {
+		return nil, err
+	}
+	return shape, nil
+}
+
+// unitFactors are the usual mistakes of unit, as the factor that puts them
+// right.
+var unitFactors = []float64{25.4, 1 / 25.4, 10, 0.1, 1000, 0.001, 25.4 / 10, 10 / 25.4, 304.8, 1 / 304.8}
+
+// unit tests whether all sizes are off by the ratio of two units. Volume, area
+// and size must agree on it within two percent, as wrong sizes may add to it.
+func (r *run) unit() {
+	r.scale = 1
+	size := func(g *inspect.Geometry) float64 {
+		return math.Sqrt((g.Props.Inertia[0][0] + g.Props.Inertia[1][1] + g.Props.Inertia[2][2]) / g.Props.Volume)
+	}
+	ratios := []float64{math.Cbrt(r.ref.Props.Volume / r.att.Props.Volume), math.Sqrt(r.ref.Props.Area / r.att.Props.Area), size(r.ref) / size(r.att)}
+	for _, f := range unitFactors {
+		near := true
+		for _, q := range ratios {
+			near = near && math.Abs(math.Log(q/f)) < 0.1
+		}
+		if !near {
+			continue
+		}
+		r.scale = f
+		words := map[bool]string{true: "too small", false: "too large"}[f > 1]
+		times := math.Max(f, 1/f)
+		r.report.Scale = &report.Scale{Factor: f, Words: fmt.Sprintf("the whole part is %s times %s", quantity.FormatDecimal(times, 2), words)}
+		return
+	}
+}
+
+func (r *run) place() {
+	scaled := r.att
+	if r.scale != 1 {
+		scaled = r.att.Scaled(r.scale)
+	}
+	r.pose, r.match = inspect.FindPose(r.ref, scaled)
+	p := &report.Pose{AsModeled: r.pose.AsModeled, Mirrored: r.pose.Mirrored, Angle: r.pose.Angle / quantity.Degree.Factor, Shift: r.pose.Shift}
+	switch {
+	case p.Mirrored:
+		p.Words = "the mirror image of the part"
+	case p.AsModeled:
+		p.Words = "placed as the reference is"
+	case p.Angle < 1e-3:
+		p.Words = fmt.Sprintf("shifted by %s mm", quantity.FormatDecimal(p.Shift, 2))
+	default:
+		p.Words = fmt.Sprintf("turned by %s° and shifted", quantity.FormatDecimal(p.Angle, 1))
+	}
+	r.report.Pose = p
+}
+
+// characteristics measures and judges every characteristic. Sizes are measured
+// on the attempt as it is, so a wrong unit makes them out as well: the scale is
+// undone for matching alone.
+func (r *run) characteristics(ctx context.Context) error {
+	for i := range r.ex.Characteristics {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		r.progress(Measuring, float64(i)/float64(len(r.ex.Characteristics)))
+		c := &r.ex.Characteristics[i]
+		row, err := r.characteristic(c)
+		if err != nil {
+			return err
+		}
+		r.report.Characteristics = append(r.report.Characteristics, *row)
+	}
+	return nil
+}
+
+// shown converts an internal value (mm, rad) to the report's (mm, degrees).
+func shown(c *exercise.Characteristic, v float64) float64 {
+	if exercise.Kinds[c.Kind] == quantity.Angle {
+		return v / quantity.Degree.Factor
+	}
+	return v
+}
+
+// Nominal gives the places of a characteristic on the reference and its value
+// as the sheet states it.
+func Nominal(ref *inspect.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]inspect.Place, exercise.Stated, error) {
+	dim := exercise.Kinds[c.Kind]
+	if c.Kind == "solids" {
+		return nil, ex.State(dim, float64(max(1, ex.Solids))), nil
+	}
+	places, err := inspect.Places(ref, c)
+	if err != nil {
+		return nil, exercise.Stated{}, err
+	}
+	v, err := inspect.Measure(ref, c, places[0])
+	if err != nil {
+		return nil, exercise.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID, err)
+	}
+	return places, ex.State(dim, v), nil
+}
+
+func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic, error) {
+	dim := exercise.Kinds[c.Kind]
+	places, stated, err := Nominal(r.ref, r.ex, c)
+	if err != nil {
+		return nil, err
+	}
+	minus, plus, err := r.ex.Limits(c, stated)
+	if err != nil {
+		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
+	}
+	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weight,
+		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}
+	if row.Weight == 0 {
+		row.Weight = 1
+	}
+	row.LimitsText = fmt.Sprintf("%s … %s", r.number(dim, stated.Value-minus), r.number(dim, stated.Value+plus))
+	if c.Kind == "solids" {
+		row.LimitsText = stated.Text
+		places = []inspect.Place{nil}
+	}
+	worst := -1.0
+	for _, p := range places {
+		out := report.Place{Verdict: report.NotFound}
+		for _, f := range p.Faces() {
+			out.ReferenceFaces = append(out.ReferenceFaces, f)
+			if m := r.match.Of[f]; m >= 0 {
+				out.AttemptFaces = append(out.AttemptFaces, m)
+			}
+		}
+		v, err := r.measure(c, p)
+		if err == nil {
+			dev := v - stated.Value
+			out.Verdict = report.Out
+			// A millionth of a millimetre is the kernel's, not the student's.
+			if dev >= -minus-1e-6 && dev <= plus+1e-6 {
+				out.Verdict = report.In
+			}
+			s := shown(c, v)
+			out.Measured = &s
+			if math.Abs(dev) > worst {
+				worst = math.Abs(dev)
+				d := shown(c, dev)
+				row.Measured, row.Deviation = &s, &d
+				row.MeasuredText, row.DeviationText = r.number(dim, v), r.signed(dim, dev)
+			}
+		} else if row.Reason == "" {
+			row.Reason = err.Error()
+		}
+		row.Places = append(row.Places, out)
+	}
+	row.Verdict = overall(row.Places)
+	return row, nil
+}
+
+// overall is the verdict of all places: any place not found or out decides.
+func overall(places []report.Place) report.Verdict {
+	v := report.In
+	for _, p := range places {
+		switch {
+		case p.Verdict == report.NotFound:
+			return report.NotFound
+		case p.Verdict == report.Out:
+			v = report.Out
+		case p.Verdict == report.Ask && v == report.In:
+			v = report.Ask
+		}
+	}
+	return v
+}
+
+// measure measures one place on the faces of the attempt that match it.
+func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, error) {
+	var mine inspect.Place
+	for _, operand := range p {
+		var list []int
+		for _, f := range operand {
+			m := r.match.Of[f]
+			if m < 0 {
+				return 0, errors.New("the model has no face that matches it")
+			}
+			list = append(list, m)
+		}
+		mine = append(mine, list)
+	}
+	return inspect.Measure(r.att, c, mine)
+}
+
+// number writes a measured value in the sheet's unit, with one decimal more than
+// the sheet.
+func (r *run) number(dim quantity.Dim, v float64) string {
+	switch {
+	case dim == quantity.Angle:
+		return quantity.FormatDecimal(v/quantity.Degree.Factor, 3) + "°"
+	case dim == quantity.Number:
+		return quantity.FormatDecimal(v, 0)
+	case r.ex.Unit == "in":
+		if text, ok := quantity.FormatFraction(v/quantity.Inch.Factor, 64); ok {
+			return text
+		}
+		return quantity.FormatDecimal(v/quantity.Inch.Factor, 4)
+	}
+	u, _ := quantity.LengthUnit(r.ex.Unit)
+	return quantity.FormatDecimal(v/u.Factor, 3)
+}
+
+func (r *run) signed(dim quantity.Dim, v float64) string {
+	s := r.number(dim, v)
+	if v > 0 && s != "0" && s != "0°" {
+		return "+" + s
+	}
+	return s
+}
+
+// Relative tolerances of the whole-part figures: four significant figures are
+// what people compare by hand; the machine asks for five.
+const (
+	volumeTolerance = 1e-5
+	placeTolerance  = 0.01 // mm, centre of mass and overall sizes
+)
+
+func (r *run) whole() {
+	unit, _ := quantity.LengthUnit(r.ex.Unit)
+	add := func(id, label string, ref, got, tol float64, text string) {
+		f := report.Figure{ID: id, Label: label, Measured: got, Text: text, Verdict: report.Out}
+		refCopy := ref
+		f.Reference = &refCopy
+		if math.Abs(got-ref) <= tol {
+			f.Verdict = report.In
+		}
+		if ref != 0 {
+			f.Deviation = fmt.Sprintf("%+.3g %%", 100*(got-ref)/ref)
+			if math.Abs(got-ref) <= 1e-9*math.Abs(ref) {
+				f.Deviation = "0 %"
+			}
+		}
+		r.report.Whole = append(r.report.Whole, f)
+	}
+	power := func(v float64, n int) string {
+		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³"}[n])
+	}
+	moved := r.att.Moved(r.pose.Transform)
+	if r.scale != 1 {
+		moved = r.att.Scaled(r.scale).Moved(r.pose.Transform)
+	}
+	want := max(1, r.ex.Solids)
+	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, fmt.Sprintf("%d solid(s)", r.att.Solids))
+	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume, power(r.att.Props.Volume, 3))
+	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area, power(r.att.Props.Area, 2))
+	off := moved.Props.Centroid.Distance(r.ref.Props.Centroid)
+	add("centre", "Centre of mass, from where it should be", 0, off, placeTolerance, power(off, 1))
+	want3, got3 := principalSizes(r.ref), principalSizes(moved)
+	worst := 0.0
+	for i := range 3 {
+		worst = math.Max(worst, math.Abs(want3[i]-got3[i]))
+	}
+	add("size", "Overall sizes, largest difference", 0, worst, placeTolerance, power(worst, 1))
+}
+
+// principalSizes is the extent of a geometry along the model's axes, from the
+// ends of its edges and its round faces' own extents; a motion of the box would
+// be too large.
+func principalSizes(g *inspect.Geometry) solid.Vec {
+	lo := solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}
+	hi := lo.Scale(-1)
+	see := func(p solid.Vec) {
+		for k := range 3 {
+			lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
+		}
+	}
+	for _, e := range g.Edges {
+		see(e.A)
+		see(e.B)
+		see(e.Mid)
+		if e.Kind == solid.CircleEdge && (e.Seam || e.A.Distance(e.B) < 1e-9) {
+			for k := range 3 {
+				reach := e.Radius * math.Sqrt(math.Max(0, 1-e.Axis[k]*e.Axis[k]))
+				var d solid.Vec
+				d[k] = reach
+				p, q := e.Center.Add(d), e.Center.Sub(d)
+				lo[k], hi[k] = math.Min(lo[k], q[k]), math.Max(hi[k], p[k])
+			}
+		}
+	}
+	return hi.Sub(lo)
+}
+
+// mesh triangulates the attempt and lays it where the reference is.
+func (r *run) mesh(shape solid.Shape) (*solid.Mesh, error) {
+	m, err := r.k.Mesh(shape, Deflection(r.att.Box), MeshAngle)
+	if err != nil {
+		return nil, err
+	}
+	move := func(v []float64) {
+		for i := 0; i+2 < len(v); i += 3 {
+			p := r.pose.Transform.Apply(solid.Vec{v[i], v[i+1], v[i+2]}.Scale(r.scale))
+			v[i], v[i+1], v[i+2] = p[0], p[1], p[2]
+		}
+	}
+	move(m.Vertices)
+	for _, l := range m.Lines {
+		move(l)
+	}
+	if r.pose.Mirrored {
+		for i := 0; i+2 < len(m.Triangles); i += 3 {
+			m.Triangles[i+1], m.Triangles[i+2] = m.Triangles[i+2], m.Triangles[i+1]
+		}
+	}
+	return m, nil
+}
+
+// MeshAngle is the largest angle between neighbouring facets of meshes for
+// showing, in radians; Deflection their largest distance from the solid.
+const MeshAngle = 0.25
+
+// Deflection is a thousandth of the part's size.
+func Deflection(b solid.Box) float64 { return math.Max(1e-3*b.Diagonal(), 1e-4) }

@@ -1,0 +1,264 @@
+// Package diagnose puts into words what a check found: where, what, what is
+// likely behind it and what to do. It uses nothing that the sheet does not
+// state.
+package diagnose
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"hammerset/core/report"
+)
+
+// Diagnose fills the findings of a report, sorted by what to put right first.
+func Diagnose(r *report.Report) {
+	d := &doctor{r: r}
+	d.whole()
+	d.steps()
+	d.characteristics()
+	d.sketches()
+	d.sweep()
+	for i := range d.out {
+		d.out[i].ID = fmt.Sprintf("f%d", i+1)
+	}
+	r.Findings = d.out
+	if r.Findings == nil {
+		r.Findings = []report.Finding{}
+	}
+}
+
+// doctor collects findings; rank holds the urgency of each, lowest first.
+type doctor struct {
+	r    *report.Report
+	out  []report.Finding
+	rank []int
+}
+
+func (d *doctor) add(rank int, f report.Finding) {
+	at := len(d.out)
+	for at > 0 && d.rank[at-1] > rank {
+		at--
+	}
+	d.out = append(d.out[:at], append([]report.Finding{f}, d.out[at:]...)...)
+	d.rank = append(d.rank[:at], append([]int{rank}, d.rank[at:]...)...)
+}
+
+func (d *doctor) whole() {
+	r := d.r
+	if s := r.Scale; s != nil {
+		d.add(0, report.Finding{Kind: "unit", Where: "the whole part", What: s.Words, Cause: "the unit of the model was not the sheet's", Remedy: fmt.Sprintf("set the unit to %s before the first sketch and give the sizes again", unitName(r.Unit)), Sure: "certain"})
+	}
+	if p := r.Pose; p != nil {
+		if p.Mirrored {
+			d.add(0, report.Finding{Kind: "mirror", Where: "the whole part", What: "only the mirror image of the model fits the sheet", Cause: "a view was read from the wrong side", Remedy: "compare the position of the views with the projection symbol and mirror the model", Sure: "certain"})
+		} else if !p.AsModeled {
+			d.add(8, report.Finding{Kind: "pose", Where: "the whole part", What: p.Words, Cause: "modelled on another plane or away from the origin", Remedy: "nothing is wrong with the sizes; next time choose the plane so that the pictorial view comes out as on the sheet", Sure: "certain"})
+		}
+	}
+	for _, f := range r.Whole {
+		if f.ID == "solids" && f.Verdict != report.In {
+			d.add(1, report.Finding{Kind: "solids", Where: "the whole part", What: "it consists of " + f.Text, Cause: "bodies that only touch, or were never united", Remedy: "unite them, so that the part is one solid", Sure: "certain"})
+		}
+	}
+	if r.Attempt.Shells > 0 {
+		d.add(1, report.Finding{Kind: "shells", Where: "the file", What: fmt.Sprintf("it holds %d open surface(s) beside the solid", r.Attempt.Shells), Remedy: "export the solid alone", Sure: "certain"})
+	}
+}
+
+func unitName(u string) string {
+	return map[string]string{"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches"}[u]
+}
+
+func (d *doctor) steps() {
+	for _, s := range d.r.Steps {
+		rank, kind := 1, "step"
+		if !s.Failed {
+			rank, kind = 6, "step-warning"
+		}
+		d.add(rank, report.Finding{Kind: kind, Step: s.ID, Where: "step " + label(s.ID, s.Name), What: s.Message, Remedy: "open this step and put it right", Sure: "certain"})
+	}
+}
+
+func label(id, name string) string {
+	if name == "" {
+		return id
+	}
+	return name
+}
+
+// same tells whether two measures agree to a millionth of a millimetre or to the
+// last figure that a reader would type.
+func same(a, b float64) bool {
+	return math.Abs(a-b) <= 1e-6*math.Max(1, math.Max(math.Abs(a), math.Abs(b)))
+}
+
+func (d *doctor) characteristics() {
+	for i := range d.r.Characteristics {
+		c := &d.r.Characteristics[i]
+		if c.Verdict == report.In {
+			continue
+		}
+		f := report.Finding{Characteristic: c.ID, Balloon: c.Balloon, Where: c.Label, Sure: "possible"}
+		switch c.Verdict {
+		case report.NotFound:
+			f.Kind, f.What, f.Sure = "not-found", reasonOr(c.Reason, "the model has nothing that matches it"), "likely"
+			f.Cause, f.Remedy = "the feature is missing, or is another shape", "add it as the sheet shows it"
+			if n := missing(c); n > 0 && n < len(c.Places) {
+				f.What = fmt.Sprintf("%d of %d places are missing", n, len(c.Places))
+				f.Cause = "a place of the note was forgotten, or the pattern has the wrong count"
+				f.Remedy = fmt.Sprintf("the note asks for %d; add the missing ones", len(c.Places))
+			}
+			d.add(2, f)
+			continue
+		case report.Ask:
+			f.Kind, f.What, f.Remedy, f.Sure = "ask", reasonOr(c.Reason, "this could not be measured"), "the instructor looks at it", "possible"
+			d.add(7, f)
+			continue
+		}
+		f.Kind = "size"
+		f.What = fmt.Sprintf("the sheet states %s, the model measures %s", c.NominalText, c.MeasuredText)
+		if k := wrongPlaces(c); len(c.Places) > 1 {
+			f.What += fmt.Sprintf(" (%d of %d places)", k, len(c.Places))
+		}
+		f.Cause, f.Remedy, f.Sure = d.cause(c)
+		d.add(3, f)
+	}
+}
+
+func reasonOr(reason, otherwise string) string {
+	if reason != "" {
+		return reason
+	}
+	return otherwise
+}
+
+func missing(c *report.Characteristic) int {
+	n := 0
+	for _, p := range c.Places {
+		if p.Verdict == report.NotFound {
+			n++
+		}
+	}
+	return n
+}
+
+func wrongPlaces(c *report.Characteristic) int {
+	n := 0
+	for _, p := range c.Places {
+		if p.Verdict != report.In {
+			n++
+		}
+	}
+	return n
+}
+
+// cause looks for the usual mistakes (see the practice notes: radius for
+// diameter, total for each side, a neighbour's value, the wrong face, the
+// complement of an angle).
+func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
+	m, n := *c.Measured, c.Nominal
+	round := c.Kind == "diameter" || c.Kind == "radius" || c.Kind == "bolt-circle"
+	switch {
+	case round && same(m, 2*n):
+		return "the diameter was typed where the radius was asked for", fmt.Sprintf("give %s; a radius is half of the diameter", c.NominalText), "likely"
+	case round && same(m, n/2):
+		return "the radius was typed where the diameter was asked for", fmt.Sprintf("give %s as a diameter", c.NominalText), "likely"
+	case c.Kind == "distance" && same(m, 2*n):
+		return "the total was given on each side", fmt.Sprintf("the total must be %s: half of it on each side", c.NominalText), "likely"
+	case c.Kind == "distance" && same(m, n/2):
+		return "half of the size was given as the total", fmt.Sprintf("the total must be %s", c.NominalText), "likely"
+	case c.Kind == "angle" && same(m, 90-n):
+		return "the angle was given from the other leg (its complement)", fmt.Sprintf("look from which line the sheet gives %s", c.NominalText), "likely"
+	case c.Kind == "angle" && same(m, 180-n):
+		return "the angle was given on the other side of the line (its supplement)", fmt.Sprintf("look on which side the sheet gives %s", c.NominalText), "likely"
+	case c.Kind != "angle" && (same(m, n*25.4) || same(m, n/25.4)):
+		return "this one size was given in the wrong unit", fmt.Sprintf("give %s %s", c.NominalText, d.r.Unit), "likely"
+	}
+	for _, o := range d.r.Characteristics {
+		if o.ID != c.ID && o.Kind == c.Kind && same(m, o.Nominal) && !same(n, o.Nominal) {
+			return fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, o.NominalText), fmt.Sprintf("give %s here", c.NominalText), "likely"
+		}
+	}
+	if c.Kind == "distance" {
+		for _, o := range d.r.Characteristics {
+			if o.ID != c.ID && o.Kind == "distance" && same(math.Abs(m-n), o.Nominal) {
+				return fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, o.NominalText), fmt.Sprintf("look from which face the sheet gives %s", c.NominalText), "likely"
+			}
+		}
+	}
+	if c.Deviation != nil && math.Abs(*c.Deviation) < 0.02*math.Abs(n) && d.r.Unit == "in" && c.Kind != "angle" {
+		in := m / 25.4
+		if same(in*1000, math.Round(in*1000)) || same(in*100, math.Round(in*100)) {
+			return "a rounded decimal was typed for a fraction", fmt.Sprintf("type the fraction %s", c.NominalText), "likely"
+		}
+	}
+	return "", fmt.Sprintf("give %s, and look which other sizes hang on it", c.NominalText), "possible"
+}
+
+func (d *doctor) sketches() {
+	for _, s := range d.r.Sketches {
+		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
+		if s.Freedom > 0 {
+			f.Kind = "loose"
+			f.What = fmt.Sprintf("%d freedom(s) left: %s can still move", s.Freedom, list(s.Loose, 6))
+			f.Cause = "a size or a constraint is missing"
+			f.Remedy = "pull at these points and add what should hold them"
+			d.add(4, f)
+		}
+		if len(s.Spare) > 0 {
+			f.Kind, f.What, f.Cause, f.Remedy = "spare", fmt.Sprintf("%s add(s) nothing that the others do not say already", list(s.Spare, 6)), "a condition was given twice", "remove the spare one, so that edits do not clash"
+			d.add(5, f)
+		}
+		for _, p := range s.Problems {
+			f.Kind, f.What, f.Cause, f.Remedy = "profile", p, "", "close the profile or remove what is left over"
+			d.add(5, f)
+		}
+	}
+}
+
+func list(s []string, most int) string {
+	if len(s) > most {
+		return strings.Join(s[:most], ", ") + fmt.Sprintf(" and %d more", len(s)-most)
+	}
+	return strings.Join(s, ", ")
+}
+
+func (d *doctor) sweep() {
+	byParam := map[string][]report.Sweep{}
+	var order []string
+	for _, s := range d.r.Sweep {
+		if byParam[s.Parameter] == nil {
+			order = append(order, s.Parameter)
+		}
+		byParam[s.Parameter] = append(byParam[s.Parameter], s)
+	}
+	for _, name := range order {
+		rows := byParam[name]
+		counts := map[string]int{}
+		var bad []string
+		detail := ""
+		for _, s := range rows {
+			counts[s.Outcome]++
+			if s.Outcome != report.Follows && s.Outcome != report.BothEnd {
+				bad = append(bad, fmt.Sprintf("%+g %%", s.Percent))
+				detail = s.Detail
+			}
+		}
+		if len(bad) == 0 {
+			continue
+		}
+		f := report.Finding{Where: "parameter " + name, Sure: "certain"}
+		switch {
+		case counts[report.Missing] > 0:
+			f.Kind, f.What, f.Cause, f.Remedy = "parameter-missing", "the model has no such parameter", "numbers were typed where the named size was asked for", "add the parameter and use it in the sketch"
+		case counts[report.Still] > 0:
+			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes", "a number was typed where the parameter was asked for", "use "+name+" in the sizes that it drives"
+		case counts[report.Breaks] > 0:
+			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that hang on it follow"
+		default:
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that hangs on it was typed as a number, or the part is not held to its symmetry", "change it by a tenth and look what stays behind", "likely"
+		}
+		d.add(6, f)
+	}
+}

@@ -1,0 +1,290 @@
+// Package exercise describes one task: the reference, what is checked on it, how
+// the sheet shows it and how it is marked.
+package exercise
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+
+	"hammerset/core/quantity"
+	"hammerset/core/standards"
+)
+
+// Version is the document version that this package reads and writes.
+const Version = "exercise/1"
+
+// Exercise is the exercise document.
+type Exercise struct {
+	Hammerset       string           `json:"hammerset"`
+	Title           string           `json:"title"`
+	Number          string           `json:"number"` // drawing number
+	Task            string           `json:"task"`
+	Material        string           `json:"material,omitempty"`
+	IssuedBy        string           `json:"issuedBy,omitempty"`
+	Unit            string           `json:"unit"`
+	Reference       string           `json:"reference"` // file name: model JSON or STEP
+	Solids          int              `json:"solids"`
+	General         Tolerance        `json:"general"`
+	Characteristics []Characteristic `json:"characteristics"`
+	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
+	Rubric          Rubric           `json:"rubric"`
+	Sheet           Sheet            `json:"sheet"`
+}
+
+// Characteristic is one checkable requirement of the sheet. Of lists its places;
+// each place lists the faces of the reference that it is measured on. A face
+// name may hold a * for any run of characters; "a & b" is the line in which two
+// flat faces meet.
+type Characteristic struct {
+	ID         string     `json:"id"`
+	Balloon    int        `json:"balloon"`
+	Kind       string     `json:"kind"`
+	Label      string     `json:"label"`
+	Of         [][]string `json:"of,omitempty"`
+	Supplement bool       `json:"supplement,omitempty"` // of an angle
+	Parameter  string     `json:"parameter,omitempty"`  // the driving size behind it
+	Tolerance  *Tolerance `json:"tolerance,omitempty"`
+	Weight     float64    `json:"weight,omitempty"`
+}
+
+// Kinds of characteristics with what they measure.
+var Kinds = map[string]quantity.Dim{
+	"distance": quantity.Length, "diameter": quantity.Length, "radius": quantity.Length, "chamfer": quantity.Length,
+	"bolt-circle": quantity.Length, "angle": quantity.Angle, "spacing": quantity.Angle, "solids": quantity.Number,
+}
+
+// Tolerance says what deviation is allowed. Kind "sheet" is the rounding of the
+// sheet, or 0.01 mm and 0.01 degree where that is larger; "iso2768" has Class;
+// "limits" has Plus and Minus as formulas.
+type Tolerance struct {
+	Kind  string `json:"kind"`
+	Class string `json:"class,omitempty"`
+	Plus  string `json:"plus,omitempty"`
+	Minus string `json:"minus,omitempty"`
+}
+
+// WhatIf is a named set of changed driving sizes.
+type WhatIf struct {
+	Name string            `json:"name"`
+	Set  map[string]string `json:"set"`
+}
+
+// Rubric gives the points of each part of the check.
+type Rubric struct {
+	Characteristics float64 `json:"characteristics"`
+	WholePart       float64 `json:"wholePart"`
+	Robustness      float64 `json:"robustness"`
+	Sketches        float64 `json:"sketches"`
+}
+
+// Sheet says how the sheet is laid out.
+type Sheet struct {
+	Paper      string `json:"paper"`
+	Scale      string `json:"scale"`
+	Projection string `json:"projection"` // first or third
+	Views      []View `json:"views"`
+	Dimensions []Dim  `json:"dimensions"`
+	Notes      []Note `json:"notes,omitempty"`
+}
+
+// View is one view; At is where the centre of its box comes, in millimetres from
+// the lower left corner of the paper. Direction is front, top, right, left or
+// pictorial; Section cuts the part in the plane through the given point along
+// the view and hatches the cut. Scale, where given, is the view's own.
+type View struct {
+	ID        string     `json:"id"`
+	Direction string     `json:"direction"`
+	At        [2]float64 `json:"at"`
+	Section   bool       `json:"section,omitempty"`
+	Hidden    bool       `json:"hidden,omitempty"`
+	Label     string     `json:"label,omitempty"`
+	Scale     string     `json:"scale,omitempty"`
+}
+
+// Dim places one characteristic in a view. Kind linear has a Side (above, below,
+// left or right) and Away, the distance of the dimension line from the view's
+// outline; diameter, radius and note have Place, the number of the place that
+// the leader points at, its Angle in degrees and Away, the leader's length.
+type Dim struct {
+	Characteristic string  `json:"characteristic"`
+	View           string  `json:"view"`
+	Kind           string  `json:"kind"`
+	Side           string  `json:"side,omitempty"`
+	Away           float64 `json:"away,omitempty"`
+	Angle          float64 `json:"angle,omitempty"`
+	Place          int     `json:"place,omitempty"`
+	Prefix         string  `json:"prefix,omitempty"`
+	Suffix         string  `json:"suffix,omitempty"`
+	Shift          float64 `json:"shift,omitempty"` // of the text along the dimension line
+	// More lists characteristics whose values stand in the same note, each under
+	// its own balloon.
+	More []string `json:"more,omitempty"`
+}
+
+// Note is a line of text on the sheet.
+type Note struct {
+	At   [2]float64 `json:"at"`
+	Text string     `json:"text"`
+}
+
+// Error is a fault of an exercise document, at a JSON pointer.
+type Error struct{ Pointer, Message string }
+
+func (e *Error) Error() string { return e.Pointer + ": " + e.Message }
+
+// Read decodes and checks an exercise document.
+func Read(data []byte) (*Exercise, error) {
+	var e Exercise
+	if err := json.Unmarshal(data, &e); err != nil {
+		return nil, &Error{"", "not a readable exercise document: " + err.Error()}
+	}
+	return &e, e.Check()
+}
+
+// Check finds what is wrong in the document itself.
+func (e *Exercise) Check() error {
+	if e.Hammerset != Version {
+		return &Error{"/hammerset", fmt.Sprintf("expected %q, found %q", Version, e.Hammerset)}
+	}
+	if e.Title == "" {
+		return &Error{"/title", "an exercise needs a title"}
+	}
+	if _, err := quantity.LengthUnit(e.Unit); err != nil {
+		return &Error{"/unit", err.Error()}
+	}
+	if e.Reference == "" {
+		return &Error{"/reference", "name the file of the reference"}
+	}
+	ids, balloons := map[string]bool{}, map[int]bool{}
+	for i, c := range e.Characteristics {
+		at := fmt.Sprintf("/characteristics/%d", i)
+		if c.ID == "" || ids[c.ID] {
+			return &Error{at + "/id", fmt.Sprintf("the id %q is empty or used twice", c.ID)}
+		}
+		if c.Balloon < 1 || balloons[c.Balloon] {
+			return &Error{at + "/balloon", fmt.Sprintf("the balloon %d is not positive or used twice", c.Balloon)}
+		}
+		ids[c.ID], balloons[c.Balloon] = true, true
+		if _, ok := Kinds[c.Kind]; !ok {
+			return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of characteristic", c.Kind)}
+		}
+		if len(c.Of) == 0 && c.Kind != "solids" {
+			return &Error{at + "/of", "name the faces it is measured on"}
+		}
+	}
+	for i, d := range e.Sheet.Dimensions {
+		for _, id := range append([]string{d.Characteristic}, d.More...) {
+			if !ids[id] {
+				return &Error{fmt.Sprintf("/sheet/dimensions/%d/characteristic", i), fmt.Sprintf("there is no characteristic %q", id)}
+			}
+		}
+	}
+	if e.Rubric.Total() <= 0 {
+		return &Error{"/rubric", "the rubric gives no points"}
+	}
+	return nil
+}
+
+// Characteristic finds a characteristic by its id.
+func (e *Exercise) Characteristic(id string) *Characteristic {
+	for i := range e.Characteristics {
+		if e.Characteristics[i].ID == id {
+			return &e.Characteristics[i]
+		}
+	}
+	return nil
+}
+
+// Total is the sum of all points.
+func (r Rubric) Total() float64 { return r.Characteristics + r.WholePart + r.Robustness + r.Sketches }
+
+// Stated is a value as the sheet states it.
+type Stated struct {
+	Text  string
+	Value float64 // what the text means, in mm, radians or a plain number
+	Half  float64 // half a unit of its last place, 0 for exact fractions
+}
+
+// State rounds a value of a characteristic as the sheet prints it: millimetres
+// to two decimals; inches as fractions down to 1/64, else to three decimals;
+// degrees to two decimals.
+func (e *Exercise) State(dim quantity.Dim, v float64) Stated {
+	switch {
+	case dim == quantity.Angle:
+		deg := math.Round(v/quantity.Degree.Factor*100) / 100
+		return Stated{quantity.FormatDecimal(deg, 2) + "°", deg * quantity.Degree.Factor, 0.005 * quantity.Degree.Factor}
+	case dim == quantity.Number:
+		return Stated{quantity.FormatDecimal(v, 0), math.Round(v), 0}
+	case e.Unit == "in":
+		in := v / quantity.Inch.Factor
+		if text, ok := quantity.FormatFraction(in, 64); ok {
+			return Stated{text, v, 0}
+		}
+		r := math.Round(in*1000) / 1000
+		return Stated{quantity.FormatDecimal(r, 3), r * quantity.Inch.Factor, 0.0005 * quantity.Inch.Factor}
+	}
+	u, err := quantity.LengthUnit(e.Unit)
+	if err != nil {
+		u = quantity.Millimetre
+	}
+	r := math.Round(v/u.Factor*100) / 100
+	return Stated{quantity.FormatDecimal(r, 2), r * u.Factor, 0.005 * u.Factor}
+}
+
+// Limits gives the allowed deviations, below and above the stated value, in mm
+// or radians.
+func (e *Exercise) Limits(c *Characteristic, s Stated) (minus, plus float64, err error) {
+	dim := Kinds[c.Kind]
+	if dim == quantity.Number {
+		return 0, 0, nil
+	}
+	t := e.General
+	if c.Tolerance != nil {
+		t = *c.Tolerance
+	}
+	switch t.Kind {
+	case "", "sheet":
+		least := 0.01
+		if dim == quantity.Angle {
+			least = 0.01 * quantity.Degree.Factor
+		}
+		v := math.Max(least, s.Half)
+		return v, v, nil
+	case "iso2768":
+		var v float64
+		switch {
+		case dim == quantity.Angle:
+			v, err = standards.Angular(standards.Class(t.Class), 50)
+			v *= quantity.Degree.Factor
+		case c.Kind == "chamfer":
+			v, err = standards.BrokenEdge(standards.Class(t.Class), s.Value)
+		default:
+			v, err = standards.Linear(standards.Class(t.Class), s.Value)
+		}
+		return v, v, err
+	case "limits":
+		unit, _ := quantity.LengthUnit(e.Unit)
+		table, err := quantity.Evaluate(nil, unit, nil)
+		if err != nil {
+			return 0, 0, err
+		}
+		if plus, err = table.Eval(t.Plus, dim); err != nil {
+			return 0, 0, err
+		}
+		minus, err = table.Eval(t.Minus, dim)
+		return math.Abs(minus), plus, err
+	}
+	return 0, 0, fmt.Errorf("%q is not a kind of tolerance: use sheet, iso2768 or limits", t.Kind)
+}
+
+// GeneralNote is the general tolerance in the words of the title block.
+func (e *Exercise) GeneralNote() string {
+	switch e.General.Kind {
+	case "iso2768":
+		return "ISO 2768-" + e.General.Class
+	case "limits":
+		return "+" + e.General.Plus + " / -" + e.General.Minus
+	}
+	return "as stated"
+}

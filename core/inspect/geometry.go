@@ -1,0 +1,129 @@
+// Package inspect compares the solid of an attempt with the reference: it finds
+// unit and pose, matches faces, and measures characteristics on what it matched.
+package inspect
+
+import (
+	"math"
+	"strings"
+
+	"hammerset/core/solid"
+)
+
+// Geometry is a solid as the inspection sees it: described faces and edges and
+// whole-part figures. Names are those of the reference's faces; nil for an
+// attempt.
+type Geometry struct {
+	Faces  []solid.Face
+	Edges  []solid.Edge
+	Names  [][]string
+	Props  solid.Props
+	Box    solid.Box
+	Solids int
+}
+
+// Describe reads a shape through the kernel.
+func Describe(k solid.Kernel, s solid.Shape, names [][]string) (*Geometry, error) {
+	p, err := k.Props(s)
+	if err != nil {
+		return nil, err
+	}
+	b, err := k.Bounds(s)
+	if err != nil {
+		return nil, err
+	}
+	return &Geometry{Faces: s.Faces(), Edges: s.Edges(), Names: names, Props: p, Box: b, Solids: s.Solids()}, nil
+}
+
+// Scaled gives the geometry enlarged by f about the origin.
+func (g *Geometry) Scaled(f float64) *Geometry {
+	out := *g
+	out.Faces = make([]solid.Face, len(g.Faces))
+	for i, a := range g.Faces {
+		a.Origin, a.Centroid = a.Origin.Scale(f), a.Centroid.Scale(f)
+		a.Radius, a.MinorRadius, a.Area = a.Radius*f, a.MinorRadius*f, a.Area*f*f
+		a.Bounds = solid.Box{Min: a.Bounds.Min.Scale(f), Max: a.Bounds.Max.Scale(f)}
+		out.Faces[i] = a
+	}
+	out.Edges = make([]solid.Edge, len(g.Edges))
+	for i, e := range g.Edges {
+		e.A, e.B, e.Mid, e.Center = e.A.Scale(f), e.B.Scale(f), e.Mid.Scale(f), e.Center.Scale(f)
+		e.Radius, e.Length = e.Radius*f, e.Length*f
+		out.Edges[i] = e
+	}
+	out.Props.Volume *= f * f * f
+	out.Props.Area *= f * f
+	out.Props.Centroid = g.Props.Centroid.Scale(f)
+	for i := range out.Props.Inertia {
+		out.Props.Inertia[i] = g.Props.Inertia[i].Scale(math.Pow(f, 5))
+	}
+	out.Box = solid.Box{Min: g.Box.Min.Scale(f), Max: g.Box.Max.Scale(f)}
+	return &out
+}
+
+// Moved gives the geometry after a motion or mirror. The boxes of faces are
+// those of their moved corners and so only outer bounds.
+func (g *Geometry) Moved(t solid.Transform) *Geometry {
+	out := *g
+	out.Faces = make([]solid.Face, len(g.Faces))
+	for i, a := range g.Faces {
+		a.Origin, a.Centroid = t.Apply(a.Origin), t.Apply(a.Centroid)
+		a.Axis, a.Normal = t.Turn(a.Axis), t.Turn(a.Normal)
+		a.Bounds = movedBox(a.Bounds, t)
+		out.Faces[i] = a
+	}
+	out.Edges = make([]solid.Edge, len(g.Edges))
+	for i, e := range g.Edges {
+		e.A, e.B, e.Mid, e.Center, e.Axis = t.Apply(e.A), t.Apply(e.B), t.Apply(e.Mid), t.Apply(e.Center), t.Turn(e.Axis)
+		out.Edges[i] = e
+	}
+	out.Props.Centroid = t.Apply(g.Props.Centroid)
+	out.Box = movedBox(g.Box, t)
+	return &out
+}
+
+func movedBox(b solid.Box, t solid.Transform) solid.Box {
+	out := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: solid.Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
+	for _, c := range b.Corners() {
+		p := t.Apply(c)
+		for k := range 3 {
+			out.Min[k], out.Max[k] = math.Min(out.Min[k], p[k]), math.Max(out.Max[k], p[k])
+		}
+	}
+	return out
+}
+
+// Named lists the faces one of whose names fits a pattern, in which * stands for
+// any run of characters.
+func (g *Geometry) Named(pattern string) []int {
+	var out []int
+	for i, names := range g.Names {
+		for _, n := range names {
+			if fits(pattern, n) {
+				out = append(out, i)
+				break
+			}
+		}
+	}
+	return out
+}
+
+// fits matches a name against a pattern with * wildcards.
+func fits(pattern, name string) bool {
+	parts := strings.Split(pattern, "*")
+	if len(parts) == 1 {
+		return pattern == name
+	}
+	if !strings.HasPrefix(name, parts[0]) {
+		return false
+	}
+	name = name[len(parts[0]):]
+	last := parts[len(parts)-1]
+	for _, p := range parts[1 : len(parts)-1] {
+		i := strings.Index(name, p)
+		if i < 0 {
+			return false
+		}
+		name = name[i+len(p):]
+	}
+	return strings.HasSuffix(name, last)
+}

@@ -1,0 +1,430 @@
+package inspect
+
+import (
+	"math"
+	"sort"
+
+	"gonum.org/v1/gonum/mat"
+
+	"hammerset/core/solid"
+)
+
+// Pose is how the attempt lies against the reference: Transform brings the
+// attempt onto the reference.
+type Pose struct {
+	Transform solid.Transform
+	AsModeled bool    // no motion was needed
+	Mirrored  bool    // only the mirror image fits
+	Misfit    float64 // mean cost of a face, 0 for a perfect fit
+	Angle     float64 // of the rotation, radians
+	Shift     float64 // of the origin, mm
+}
+
+// FindPose looks for the motion that brings the attempt onto the reference: as
+// modelled first; then every frame of the principal axes of inertia, and frames
+// made from pairs of face directions where those are not distinct; each also
+// mirrored. A mirror image is taken only where it fits clearly better than any
+// motion.
+func FindPose(ref, att *Geometry) (Pose, Matching) {
+	size := math.Max(ref.Box.Diagonal(), 1e-9)
+	asIs := quickMisfit(ref, att, solid.Identity, size)
+	if asIs < 0.02 {
+		m := Match(ref, att)
+		return Pose{Transform: solid.Identity, AsModeled: true, Misfit: m.Cost / float64(max(1, len(ref.Faces)))}, m
+	}
+	best := map[bool]candidate{}
+	consider := func(c candidate) {
+		mirrored := c.t.Det() < 0
+		if b, ok := best[mirrored]; !ok || c.misfit < b.misfit {
+			best[mirrored] = c
+		}
+	}
+	try := func(turn solid.Transform) {
+		for _, flip := range []bool{false, true} {
+			t := turn
+			if flip {
+				// Mirroring the attempt through its centroid first keeps the rest a turn.
+				t = solid.Transform{M: [3]solid.Vec{{-1, 0, 0}, {0, -1, 0}, {0, 0, -1}}}.Then(turn)
+			}
+			t.T = ref.Props.Centroid.Sub(t.Turn(att.Props.Centroid))
+			consider(candidate{t, quickMisfit(ref, att, t, size)})
+		}
+	}
+	for _, turn := range turns(ref, att) {
+		try(turn)
+	}
+	if c, ok := best[false]; !ok || asIs <= c.misfit+0.01 {
+		best[false] = candidate{solid.Identity, asIs}
+	}
+	var pose Pose
+	var match Matching
+	found := false
+	for _, mirrored := range []bool{false, true} {
+		c, ok := best[mirrored]
+		if !ok {
+			continue
+		}
+		p, m := settle(ref, att, c.t)
+		p.Mirrored = mirrored
+		// Wrong sizes shift a symmetric part; only a clear gain makes a mirror image.
+		if !found || p.Misfit < 0.6*pose.Misfit-0.02 {
+			pose, match, found = p, m, true
+		}
+	}
+	return pose, match
+}
+
+type candidate struct {
+	t      solid.Transform
+	misfit float64
+}
+
+// quickMisfit is the mean cost of the nearest partner of every reference face.
+func quickMisfit(ref, att *Geometry, t solid.Transform, size float64) float64 {
+	moved := make([]solid.Face, len(att.Faces))
+	for i, a := range att.Faces {
+		a.Origin, a.Centroid, a.Axis, a.Normal = t.Apply(a.Origin), t.Apply(a.Centroid), t.Turn(a.Axis), t.Turn(a.Normal)
+		moved[i] = a
+	}
+	total := 0.0
+	for i := range ref.Faces {
+		best := unmatched
+		for j := range moved {
+			best = math.Min(best, pairCost(&ref.Faces[i], &moved[j], size))
+		}
+		total += best
+	}
+	return total / float64(max(1, len(ref.Faces)))
+}
+
+// settle refines a candidate: match, fit rotation and shift to the matched
+// faces, and match again.
+func settle(ref, att *Geometry, t solid.Transform) (Pose, Matching) {
+	m := Match(ref, att.Moved(t))
+	for range 3 {
+		t = refine(ref, att, m, t)
+		m = Match(ref, att.Moved(t))
+	}
+	p := Pose{Transform: t, Misfit: m.Cost / float64(max(1, len(ref.Faces)))}
+	p.Angle = turnAngle(t)
+	p.Shift = t.T.Norm()
+	p.AsModeled = t.Det() > 0 && p.Angle < 1e-6 && p.Shift < 1e-4
+	return p, m
+}
+
+func turnAngle(t solid.Transform) float64 {
+	trace := t.M[0][0] + t.M[1][1] + t.M[2][2]
+	if t.Det() < 0 {
+		trace = -trace
+	}
+	return math.Acos(math.Max(-1, math.Min(1, (trace-1)/2)))
+}
+
+// turns lists candidate rotations (without shift) from attempt to reference.
+func turns(ref, att *Geometry) []solid.Transform {
+	var out []solid.Transform
+	rf, rm := principal(ref.Props)
+	af, _ := principal(att.Props)
+	if distinct(rm) {
+		for _, s := range [][2]float64{{1, 1}, {1, -1}, {-1, 1}, {-1, -1}} {
+			x, y := af[0].Scale(s[0]), af[1].Scale(s[1])
+			out = append(out, between([2]solid.Vec{x, y}, [2]solid.Vec{rf[0], rf[1]}))
+		}
+	}
+	rd, ad := directions(ref), directions(att)
+	if len(rd) == 0 || len(ad) == 0 {
+		return out
+	}
+	main := rd[0]
+	second := -1
+	for i := 1; i < len(rd); i++ {
+		if !rd[i].Parallel(main, 0.02) {
+			second = i
+			break
+		}
+	}
+	if second >= 0 {
+		want := main.Angle(rd[second])
+		for _, a := range ad {
+			for _, b := range ad {
+				for _, s := range [][2]float64{{1, 1}, {1, -1}, {-1, 1}, {-1, -1}} {
+					x, y := a.Scale(s[0]), b.Scale(s[1])
+					if math.Abs(x.Angle(y)-want) < 0.02 {
+						out = append(out, between([2]solid.Vec{x, y}, [2]solid.Vec{main, rd[second]}))
+					}
+				}
+			}
+		}
+		return out
+	}
+	return append(out, about(ref, att, main, ad[0])...)
+}
+
+// about handles parts with one direction only (turned parts, discs): the axis is
+// laid on the axis both ways, and turned so that a face off the axis meets one
+// of the attempt's of its kind.
+func about(ref, att *Geometry, axis, attAxis solid.Vec) []solid.Transform {
+	var out []solid.Transform
+	radial := func(g *Geometry, f solid.Face, ax solid.Vec) solid.Vec {
+		p := f.Centroid
+		if f.Kind == solid.CylinderFace {
+			p = f.Origin
+		}
+		return solid.FromAxis(p, g.Props.Centroid, ax)
+	}
+	size := ref.Box.Diagonal()
+	pick := -1
+	for i, f := range ref.Faces {
+		if radial(ref, f, axis).Norm() > 1e-3*size && (pick < 0 || f.Area > ref.Faces[pick].Area) {
+			pick = i
+		}
+	}
+	for _, s := range []float64{1, -1} {
+		z := attAxis.Scale(s)
+		if pick < 0 {
+			out = append(out, between([2]solid.Vec{z, perpendicular(z)}, [2]solid.Vec{axis, perpendicular(axis)}))
+			continue
+		}
+		want := radial(ref, ref.Faces[pick], axis)
+		for _, f := range att.Faces {
+			r := radial(att, f, z)
+			if f.Kind != ref.Faces[pick].Kind || f.Hollow != ref.Faces[pick].Hollow || r.Norm() < 1e-3*size {
+				continue
+			}
+			out = append(out, between([2]solid.Vec{z, r}, [2]solid.Vec{axis, want}))
+		}
+	}
+	return out
+}
+
+func perpendicular(a solid.Vec) solid.Vec {
+	e := solid.Vec{1, 0, 0}
+	if math.Abs(a[0]) > 0.9 {
+		e = solid.Vec{0, 1, 0}
+	}
+	return e.Sub(a.Scale(e.Dot(a))).Unit()
+}
+
+// between is the rotation that takes the first direction of one pair to that of
+// the other, and the second as nearly as can be.
+func between(from, to [2]solid.Vec) solid.Transform {
+	frame := func(p [2]solid.Vec) [3]solid.Vec {
+		x := p[0].Unit()
+		y := p[1].Sub(x.Scale(p[1].Dot(x))).Unit()
+		return [3]solid.Vec{x, y, x.Cross(y)}
+	}
+	f, g := frame(from), frame(to)
+	var t solid.Transform
+	for k := range 3 {
+		for i := range 3 {
+			for j := range 3 {
+				t.M[i][j] += g[k][i] * f[k][j]
+			}
+		}
+	}
+	return t
+}
+
+// principal gives the principal axes and moments of inertia, largest first.
+func principal(p solid.Props) (axes [3]solid.Vec, moments [3]float64) {
+	sym := mat.NewSymDense(3, nil)
+	for i := range 3 {
+		for j := i; j < 3; j++ {
+			sym.SetSym(i, j, p.Inertia[i][j])
+		}
+	}
+	var eig mat.EigenSym
+	if !eig.Factorize(sym, true) {
+		return [3]solid.Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}, moments
+	}
+	values := eig.Values(nil)
+	var v mat.Dense
+	eig.VectorsTo(&v)
+	for k := range 3 {
+		moments[k] = values[2-k]
+		for i := range 3 {
+			axes[k][i] = v.At(i, 2-k)
+		}
+	}
+	return axes, moments
+}
+
+// distinct tells whether all three moments differ by more than two percent.
+func distinct(m [3]float64) bool {
+	return m[0]-m[1] > 0.02*m[0] && m[1]-m[2] > 0.02*m[0]
+}
+
+// maxDirections bounds the directions that are paired.
+const maxDirections = 8
+
+// directions lists the directions of plane normals and axes, those with the most
+// area first; opposite ones count as one.
+func directions(g *Geometry) []solid.Vec {
+	type weighted struct {
+		d solid.Vec
+		w float64
+	}
+	var list []weighted
+	for _, f := range g.Faces {
+		if f.Kind == solid.OtherFace || f.Kind == solid.SphereFace {
+			continue
+		}
+		found := false
+		for i := range list {
+			if list[i].d.Parallel(f.Axis, 1e-3) {
+				list[i].w += f.Area
+				found = true
+				break
+			}
+		}
+		if !found {
+			list = append(list, weighted{f.Axis, f.Area})
+		}
+	}
+	sort.SliceStable(list, func(i, j int) bool { return list[i].w > list[j].w })
+	var out []solid.Vec
+	for _, w := range list[:min(len(list), maxDirections)] {
+		out = append(out, w.d)
+	}
+	return out
+}
+
+// refine fits the rotation to the directions of the matched faces, after Kabsch
+// (1976), leaving out those that are off, and then the shift to their places by
+// iteratively reweighted least squares, which leaves wrong sizes aside.
+func refine(ref, att *Geometry, m Matching, t solid.Transform) solid.Transform {
+	var cov [3][3]float64
+	count := 0
+	for i, j := range m.Of {
+		if j < 0 {
+			continue
+		}
+		r, a := ref.Faces[i], att.Faces[j]
+		if r.Kind == solid.OtherFace || r.Kind == solid.SphereFace {
+			continue
+		}
+		from, to := a.Axis, r.Axis
+		if r.Kind == solid.PlaneFace {
+			from, to = a.Normal, r.Normal
+		} else if t.Turn(from).Dot(to) < 0 {
+			from = from.Scale(-1)
+		}
+		if t.Turn(from).Angle(to) > 0.05 {
+			continue
+		}
+		count++
+		for x := range 3 {
+			for y := range 3 {
+				cov[x][y] += r.Area * to[x] * from[y]
+			}
+		}
+	}
+	if count >= 2 {
+		if turn, ok := kabsch(cov, t); ok {
+			t.M = turn
+		}
+	}
+	t.T = shift(ref, att, m, t)
+	return t
+}
+
+// kabsch finds the orthogonal matrix, of the same sense as t, that is nearest to
+// the covariance; ok is false where the directions do not span the plane at
+// least, so that the rotation is not determined.
+func kabsch(cov [3][3]float64, t solid.Transform) ([3]solid.Vec, bool) {
+	c := mat.NewDense(3, 3, nil)
+	for i := range 3 {
+		for j := range 3 {
+			c.Set(i, j, cov[i][j])
+		}
+	}
+	var svd mat.SVD
+	if !svd.Factorize(c, mat.SVDFull) {
+		return t.M, false
+	}
+	s := svd.Values(nil)
+	if s[1] < 1e-9*s[0] {
+		return t.M, false
+	}
+	var u, v, r mat.Dense
+	svd.UTo(&u)
+	svd.VTo(&v)
+	sense := 1.0
+	if t.Det() < 0 {
+		sense = -1
+	}
+	d := mat.NewDiagDense(3, []float64{1, 1, sense * math.Copysign(1, mat.Det(&u)*mat.Det(&v))})
+	r.Mul(&u, d)
+	r.Mul(&r, v.T())
+	var out [3]solid.Vec
+	for i := range 3 {
+		for j := range 3 {
+			out[i][j] = r.At(i, j)
+		}
+	}
+	return out, true
+}
+
+// shift fits the translation: planes fix it along their normals, axes across
+// themselves, spheres fully.
+func shift(ref, att *Geometry, m Matching, t solid.Transform) solid.Vec {
+	type equation struct {
+		n solid.Vec
+		d float64 // n · T = d
+	}
+	var eqs []equation
+	for i, j := range m.Of {
+		if j < 0 {
+			continue
+		}
+		r, a := ref.Faces[i], att.Faces[j]
+		switch r.Kind {
+		case solid.PlaneFace:
+			eqs = append(eqs, equation{r.Normal, r.Normal.Dot(r.Centroid.Sub(t.Turn(a.Centroid)))})
+		case solid.CylinderFace, solid.ConeFace, solid.TorusFace:
+			x := perpendicular(r.Axis)
+			for _, n := range []solid.Vec{x, r.Axis.Cross(x)} {
+				eqs = append(eqs, equation{n, n.Dot(r.Origin.Sub(t.Turn(a.Origin)))})
+			}
+		case solid.SphereFace:
+			for k := range 3 {
+				var n solid.Vec
+				n[k] = 1
+				eqs = append(eqs, equation{n, n.Dot(r.Origin.Sub(t.Turn(a.Origin)))})
+			}
+		}
+	}
+	start := ref.Props.Centroid.Sub(t.Turn(att.Props.Centroid))
+	cur := start
+	for range 40 {
+		normal := mat.NewSymDense(3, nil)
+		rhs := mat.NewVecDense(3, nil)
+		for _, e := range eqs {
+			w := 1 / math.Max(math.Abs(e.n.Dot(cur)-e.d), 1e-7)
+			for x := range 3 {
+				for y := x; y < 3; y++ {
+					normal.SetSym(x, y, normal.At(x, y)+w*e.n[x]*e.n[y])
+				}
+				rhs.SetVec(x, rhs.AtVec(x)+w*e.n[x]*e.d)
+			}
+		}
+		// A weak pull to the centroid holds directions that nothing else fixes.
+		pull := 1e-9 * (1 + mat.Trace(normal))
+		for x := range 3 {
+			normal.SetSym(x, x, normal.At(x, x)+pull)
+			rhs.SetVec(x, rhs.AtVec(x)+pull*start[x])
+		}
+		var chol mat.Cholesky
+		var sol mat.VecDense
+		if !chol.Factorize(normal) || chol.SolveVecTo(&sol, rhs) != nil {
+			return cur
+		}
+		next := solid.Vec{sol.AtVec(0), sol.AtVec(1), sol.AtVec(2)}
+		moved := next.Distance(cur)
+		cur = next
+		if moved < 1e-10 {
+			break
+		}
+	}
+	return cur
+}

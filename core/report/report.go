@@ -1,0 +1,257 @@
+// Package report defines the check report: what one inspection of an attempt
+// found, in figures and in words.
+package report
+
+import "slices"
+
+// Version is the document version of the report; Checker counts changes of the
+// check that can change a verdict.
+const (
+	Version = "report/1"
+	Checker = "1"
+)
+
+// Verdict is the judgement on a characteristic.
+type Verdict string
+
+// The four verdicts.
+const (
+	In       Verdict = "in"
+	Out      Verdict = "out"
+	NotFound Verdict = "not found"
+	Ask      Verdict = "ask"
+)
+
+// Report is the whole outcome of one check.
+type Report struct {
+	Hammerset       string           `json:"hammerset"`
+	Checker         string           `json:"checker"`
+	Exercise        string           `json:"exercise"`
+	Unit            string           `json:"unit"`
+	Attempt         Attempt          `json:"attempt"`
+	Scale           *Scale           `json:"scale,omitempty"`
+	Pose            *Pose            `json:"pose,omitempty"`
+	Characteristics []Characteristic `json:"characteristics"`
+	Whole           []Figure         `json:"whole"`
+	Steps           []Step           `json:"steps"`
+	Sketches        []Sketch         `json:"sketches"`
+	Sweep           []Sweep          `json:"sweep"`
+	Findings        []Finding        `json:"findings"`
+	Marks           []Mark           `json:"marks"`
+	Points          float64          `json:"points"`
+	OutOf           float64          `json:"outOf"`
+}
+
+// Attempt says what was checked.
+type Attempt struct {
+	Kind       string  `json:"kind"` // model or step
+	Name       string  `json:"name"`
+	Schema     string  `json:"schema,omitempty"`
+	FileUnit   float64 `json:"fileUnit,omitempty"` // mm
+	Solids     int     `json:"solids"`
+	Faces      int     `json:"faces"`
+	Shells     int     `json:"openShells,omitempty"`
+	Components int     `json:"components,omitempty"`
+}
+
+// Scale is set where the attempt was made in the wrong unit: its sizes times
+// Factor agree with the sheet.
+type Scale struct {
+	Factor float64 `json:"factor"`
+	Words  string  `json:"words"`
+}
+
+// Pose says how the attempt lay against the reference.
+type Pose struct {
+	AsModeled bool    `json:"asModeled"`
+	Mirrored  bool    `json:"mirrored"`
+	Angle     float64 `json:"angle"` // degrees
+	Shift     float64 `json:"shift"` // mm
+	Words     string  `json:"words"`
+}
+
+// Characteristic is the judgement on one characteristic. Values are in mm or
+// degrees; the texts are as the sheet writes them.
+type Characteristic struct {
+	ID            string   `json:"id"`
+	Balloon       int      `json:"balloon"`
+	Kind          string   `json:"kind"`
+	Label         string   `json:"label"`
+	Nominal       float64  `json:"nominal"`
+	NominalText   string   `json:"nominalText"`
+	Lower         float64  `json:"lower"`
+	Upper         float64  `json:"upper"`
+	LimitsText    string   `json:"limitsText"`
+	Measured      *float64 `json:"measured,omitempty"`
+	MeasuredText  string   `json:"measuredText,omitempty"`
+	Deviation     *float64 `json:"deviation,omitempty"`
+	DeviationText string   `json:"deviationText,omitempty"`
+	Verdict       Verdict  `json:"verdict"`
+	Reason        string   `json:"reason,omitempty"`
+	Places        []Place  `json:"places"`
+	Weight        float64  `json:"weight"`
+}
+
+// Place is one place of a characteristic with what was measured there.
+type Place struct {
+	Measured       *float64 `json:"measured,omitempty"`
+	Verdict        Verdict  `json:"verdict"`
+	ReferenceFaces []int    `json:"referenceFaces,omitempty"`
+	AttemptFaces   []int    `json:"attemptFaces,omitempty"`
+}
+
+// Figure is a whole-part figure.
+type Figure struct {
+	ID        string   `json:"id"`
+	Label     string   `json:"label"`
+	Reference *float64 `json:"reference,omitempty"`
+	Measured  float64  `json:"measured"`
+	Text      string   `json:"text"`
+	Verdict   Verdict  `json:"verdict"`
+	Deviation string   `json:"deviation,omitempty"`
+}
+
+// Step is a step of the attempt that failed or deserves a warning.
+type Step struct {
+	ID      string `json:"id"`
+	Name    string `json:"name"`
+	Kind    string `json:"kind"`
+	Failed  bool   `json:"failed"`
+	Message string `json:"message"`
+}
+
+// Sketch is the health of one sketch of the attempt.
+type Sketch struct {
+	Step      string     `json:"step"`
+	Name      string     `json:"name"`
+	Freedom   int        `json:"freedom"`
+	Loose     []string   `json:"loose"`
+	Spare     []string   `json:"spare"`
+	Conflicts [][]string `json:"conflicts"`
+	Problems  []string   `json:"problems"`
+	Held      bool       `json:"held"`
+}
+
+// Outcomes of one case of a sweep.
+const (
+	Follows  = "follows"  // agrees with the reference at the same value
+	Differs  = "differs"  // rebuilds, but differs from the reference
+	Still    = "still"    // does not react at all
+	Breaks   = "breaks"   // a step fails, where the reference rebuilds
+	BothEnd  = "both end" // the reference fails there too
+	Missing  = "missing"  // the attempt has no such parameter
+	NoAnswer = "ask"
+)
+
+// Sweep is one case of varying a driving parameter.
+type Sweep struct {
+	Parameter string  `json:"parameter"`
+	Match     string  `json:"match"` // how the attempt's parameter was found: name, value or none
+	Attempt   string  `json:"attempt,omitempty"`
+	Percent   float64 `json:"percent"`
+	Value     string  `json:"value"`
+	Outcome   string  `json:"outcome"`
+	Detail    string  `json:"detail,omitempty"`
+}
+
+// Finding is one thing the check has to say.
+type Finding struct {
+	ID             string `json:"id"`
+	Kind           string `json:"kind"`
+	Characteristic string `json:"characteristic,omitempty"`
+	Balloon        int    `json:"balloon,omitempty"`
+	Step           string `json:"step,omitempty"`
+	Where          string `json:"where"`
+	What           string `json:"what"`
+	Cause          string `json:"cause,omitempty"`
+	Remedy         string `json:"remedy"`
+	Sure           string `json:"sure"` // certain, likely or possible
+}
+
+// Mark is one line of the marks.
+type Mark struct {
+	ID     string  `json:"id"`
+	Label  string  `json:"label"`
+	Points float64 `json:"points"`
+	OutOf  float64 `json:"outOf"`
+	Reason string  `json:"reason"`
+	Ask    bool    `json:"ask,omitempty"` // a person must look before the points are final
+}
+
+// Count gives the number of characteristics with a verdict.
+func (r *Report) Count(v Verdict) int {
+	n := 0
+	for _, c := range r.Characteristics {
+		if c.Verdict == v {
+			n++
+		}
+	}
+	return n
+}
+
+// Student gives the report as a student may see it: what the sheet states, what
+// was measured on the student's own model, and the judgement; no figure and no
+// face of the reference.
+func (r *Report) Student() *Report {
+	out := *r
+	out.Characteristics = slices.Clone(r.Characteristics)
+	for i := range out.Characteristics {
+		c := &out.Characteristics[i]
+		c.Places = slices.Clone(c.Places)
+		for k := range c.Places {
+			c.Places[k].ReferenceFaces = nil
+		}
+	}
+	out.Whole = slices.Clone(r.Whole)
+	for i := range out.Whole {
+		out.Whole[i].Reference, out.Whole[i].Deviation = nil, ""
+	}
+	return &out
+}
+
+// Change is how one characteristic or mark moved between two attempts.
+type Change struct {
+	Balloon int    `json:"balloon"`
+	Label   string `json:"label"`
+	Before  string `json:"before"`
+	After   string `json:"after"`
+	Kind    string `json:"kind"` // fixed, still wrong, newly wrong
+}
+
+// Compare lists what changed from an earlier attempt to a later one: fixed, still
+// wrong, newly wrong.
+func Compare(before, after *Report) []Change {
+	var out []Change
+	old := map[string]Characteristic{}
+	for _, c := range before.Characteristics {
+		old[c.ID] = c
+	}
+	words := func(c Characteristic) string {
+		if c.MeasuredText == "" {
+			return string(c.Verdict)
+		}
+		return c.MeasuredText + " (" + string(c.Verdict) + ")"
+	}
+	for _, kind := range []string{"newly wrong", "still wrong", "fixed"} {
+		for _, c := range after.Characteristics {
+			b, ok := old[c.ID]
+			if !ok {
+				continue
+			}
+			was, is := b.Verdict == In, c.Verdict == In
+			k := ""
+			switch {
+			case was && !is:
+				k = "newly wrong"
+			case !was && !is:
+				k = "still wrong"
+			case !was && is:
+				k = "fixed"
+			}
+			if k == kind {
+				out = append(out, Change{Balloon: c.Balloon, Label: c.Label, Before: words(b), After: words(c), Kind: k})
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,217 @@
+// Package robust varies the driving sizes of a model and says whether it follows
+// the reference.
+package robust
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+
+	"hammerset/core/exercise"
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+)
+
+// Percents are the changes that a sweep tries on every driving parameter.
+var Percents = []float64{-10, 10, 25}
+
+// figures are what a rebuilt model is compared by; they do not depend on pose.
+type figures struct {
+	volume, area, inertia float64
+	solids                int
+}
+
+func (f figures) values() [3]float64 { return [3]float64{f.volume, f.area, f.inertia} }
+
+// Sweeper rebuilds reference and attempt at the same values.
+type Sweeper struct {
+	Rebuilder *part.Rebuilder
+	Exercise  *exercise.Exercise
+	Reference *part.Document
+	Attempt   *part.Document
+}
+
+// Partner is the parameter of the attempt that answers to one of the reference.
+type Partner struct {
+	Reference, Attempt string
+	Match              string // name, value or none
+}
+
+// Partners pairs the driving parameters of the reference with those of the
+// attempt: by name, else by a value that only one unpaired driving parameter
+// has.
+func Partners(ref, att *quantity.Table) []Partner {
+	taken := map[string]bool{}
+	var out []Partner
+	for _, name := range ref.Driving() {
+		p := Partner{Reference: name, Match: "none"}
+		for _, other := range att.Order() {
+			if strings.EqualFold(other, name) {
+				p.Attempt, p.Match = other, "name"
+				taken[other] = true
+			}
+		}
+		out = append(out, p)
+	}
+	for i := range out {
+		if out[i].Match != "none" {
+			continue
+		}
+		want, _ := ref.Lookup(out[i].Reference)
+		var fits []string
+		for _, other := range att.Driving() {
+			q, _ := att.Lookup(other)
+			if !taken[other] && q.Dim == want.Dim && math.Abs(q.Value-want.Value) <= 1e-9*math.Abs(want.Value) {
+				fits = append(fits, other)
+			}
+		}
+		if len(fits) == 1 {
+			out[i].Attempt, out[i].Match = fits[0], "value"
+			taken[fits[0]] = true
+		}
+	}
+	return out
+}
+
+// Run sweeps every driving parameter of the reference. progress is told how much
+// is done, from 0 to 1.
+func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Sweep, error) {
+	ref, err := s.Rebuilder.Rebuild(ctx, s.Reference, nil)
+	if err != nil {
+		return nil, err
+	}
+	att, err := s.Rebuilder.Rebuild(ctx, s.Attempt, nil)
+	if err != nil {
+		return nil, err
+	}
+	ref0, err := s.measure(ref)
+	if err != nil {
+		return nil, fmt.Errorf("the reference: %w", err)
+	}
+	att0, attErr := s.measure(att)
+	broken := map[string]bool{}
+	for _, f := range att.Failed() {
+		broken[f.ID] = true
+	}
+	var out []report.Sweep
+	partners := Partners(ref.Table, att.Table)
+	for i, p := range partners {
+		q, _ := ref.Table.Lookup(p.Reference)
+		for k, pct := range Percents {
+			progress(float64(i*len(Percents)+k) / float64(len(partners)*len(Percents)))
+			v := quantity.Quantity{Value: q.Value * (1 + pct/100), Dim: q.Dim}
+			if q.Dim == quantity.Number && q.Value == math.Round(q.Value) {
+				// A count goes up or down by whole ones.
+				v.Value = q.Value + math.Copysign(math.Max(1, math.Round(math.Abs(q.Value*pct/100))), pct)
+			}
+			row := report.Sweep{Parameter: p.Reference, Match: p.Match, Attempt: p.Attempt, Percent: pct, Value: s.Exercise.State(v.Dim, v.Value).Text}
+			if err := s.one(ctx, &row, p, v, ref0, att0, attErr, broken); err != nil {
+				return nil, err
+			}
+			out = append(out, row)
+		}
+	}
+	progress(1)
+	return out, nil
+}
+
+func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quantity.Quantity, ref0, att0 figures, attErr error, broken map[string]bool) error {
+	ref, err := s.Rebuilder.Rebuild(ctx, s.Reference, map[string]quantity.Quantity{p.Reference: v})
+	if err != nil {
+		return err
+	}
+	refFig, refErr := s.measure(ref)
+	refFails := refErr != nil || len(ref.Failed()) > 0
+	switch {
+	case p.Match == "none":
+		row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value", p.Reference)
+		return nil
+	case attErr != nil:
+		row.Outcome, row.Detail = report.Breaks, "the model makes no solid"
+		return nil
+	}
+	att, err := s.Rebuilder.Rebuild(ctx, s.Attempt, map[string]quantity.Quantity{p.Attempt: v})
+	if err != nil {
+		if ctx.Err() != nil {
+			return err
+		}
+		row.Outcome, row.Detail = report.Breaks, err.Error()
+		return nil
+	}
+	attFig, attErr := s.measure(att)
+	for _, f := range att.Failed() {
+		if !broken[f.ID] {
+			row.Detail = f.Err.Error()
+		}
+	}
+	attFails := attErr != nil || row.Detail != ""
+	switch {
+	case attFails && refFails:
+		row.Outcome, row.Detail = report.BothEnd, "the reference ends there too"
+	case attFails:
+		row.Outcome = report.Breaks
+		if row.Detail == "" {
+			row.Detail = attErr.Error()
+		}
+	case refFails:
+		row.Outcome, row.Detail = report.NoAnswer, "the reference cannot be rebuilt at this value"
+	default:
+		row.Outcome, row.Detail = judge(ref0, refFig, att0, attFig)
+	}
+	return nil
+}
+
+// judge compares the change of the attempt with the change of the reference.
+// Where both agree at the nominal values they must agree to a millionth; where
+// the attempt has wrong sizes already, its changes must agree to two percent.
+func judge(ref0, ref, att0, att figures) (outcome, detail string) {
+	if ref.solids != att.solids {
+		return report.Differs, fmt.Sprintf("it has %d solids there and should have %d", att.solids, ref.solids)
+	}
+	r0, r, a0, a := ref0.values(), ref.values(), att0.values(), att.values()
+	exact, still, follows, moves := true, true, true, false
+	for i := range r {
+		exact = exact && math.Abs(r0[i]-a0[i]) <= 1e-6*math.Abs(r0[i])
+		still = still && math.Abs(a[i]-a0[i]) <= 1e-9*math.Abs(a0[i])
+		moves = moves || math.Abs(r[i]-r0[i]) > 1e-9*math.Abs(r0[i])
+	}
+	for i := range r {
+		want, got := r[i]-r0[i], a[i]-a0[i]
+		if exact {
+			follows = follows && math.Abs(r[i]-a[i]) <= 2e-6*math.Abs(r[i])
+		} else {
+			follows = follows && math.Abs(want-got) <= 0.05*math.Abs(want)+1e-4*math.Abs(r0[i])
+		}
+	}
+	switch {
+	case follows && exact:
+		return report.Follows, ""
+	case follows:
+		return report.Follows, "apart from the sizes that are wrong already"
+	case still && moves:
+		return report.Still, "nothing changes with it"
+	}
+	off := 100 * (a[0] - r[0]) / r[0]
+	return report.Differs, fmt.Sprintf("its volume is %+.2g %% off there", off)
+}
+
+func (s *Sweeper) measure(b *part.Build) (figures, error) {
+	if b.Solid == nil {
+		return figures{}, fmt.Errorf("there is no solid")
+	}
+	k := s.Rebuilder.Kernel()
+	p, err := k.Props(b.Solid.Shape)
+	if err != nil {
+		return figures{}, err
+	}
+	if err := k.Check(b.Solid.Shape); err != nil {
+		return figures{}, err
+	}
+	return figures{p.Volume, p.Area, trace(p), b.Solid.Shape.Solids()}, nil
+}
+
+// trace of the inertia, which no motion changes.
+func trace(p solid.Props) float64 { return p.Inertia[0][0] + p.Inertia[1][1] + p.Inertia[2][2] }

@@ -1,0 +1,369 @@
+package sheet
+
+import (
+	"fmt"
+	"math"
+
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+const (
+	arrowLength = 3.0
+	gap         = 1.0 // between outline and extension line
+	overrun     = 2.0 // of the extension line beyond the dimension line
+	balloonR    = 3.2
+	balloonText = 2.5
+)
+
+// valueText is the text of a characteristic: prefix, stated value and suffix.
+func (b *builder) valueText(c *exercise.Characteristic, places int, stated exercise.Stated) string {
+	t := stated.Text
+	switch c.Kind {
+	case "diameter", "bolt-circle":
+		t = "⌀" + t
+	case "radius":
+		t = "R" + t
+	case "chamfer":
+		t += " × 45°"
+	}
+	if places > 1 {
+		t = fmt.Sprintf("%d× %s", places, t)
+	}
+	return t
+}
+
+// dimension draws one dimension of the sheet.
+func (b *builder) dimension(d exercise.Dim) error {
+	v, ok := b.views[d.View]
+	if !ok {
+		return fmt.Errorf("dimension of %s: there is no view %q", d.Characteristic, d.View)
+	}
+	c := b.ex.Characteristic(d.Characteristic)
+	places, stated, err := b.nominal(c)
+	if err != nil {
+		return err
+	}
+	if d.Place < 0 || d.Place >= len(places) {
+		return fmt.Errorf("dimension of %s: there is no place %d", d.Characteristic, d.Place)
+	}
+	text := d.Prefix + b.valueText(c, len(places), stated) + d.Suffix
+	place := places[d.Place]
+	switch d.Kind {
+	case "leader":
+		return b.leader(v, d, c, place, text)
+	case "linear":
+		return b.linear(v, d, c, place, text)
+	case "angle":
+		return b.angular(v, d, c, place, text)
+	}
+	return fmt.Errorf("dimension of %s: %q is not a kind of dimension: use linear, leader or angle", d.Characteristic, d.Kind)
+}
+
+// anchor is where an extension line starts: the coordinate along the measured
+// direction is exact, the other is the end of the geometry nearest to the
+// dimension line.
+func (b *builder) anchor(v *view, operand []int, along, away Point) Point {
+	f := b.geo.Faces[operand[0]]
+	far := math.Inf(-1)
+	var at Point
+	see := func(p Point) {
+		if t := p.dot(away); t > far {
+			far, at = t, p
+		}
+	}
+	if len(operand) == 2 {
+		p, _ := meet(b.geo, operand)
+		return v.project(p)
+	}
+	switch f.Kind {
+	case solid.PlaneFace:
+		for _, e := range f.Edges {
+			d := b.geo.Edges[e]
+			see(v.project(d.A))
+			see(v.project(d.B))
+			if d.Kind == solid.CircleEdge {
+				// The rim's own extreme, for round faces seen from the side.
+				for _, s := range []float64{1, -1} {
+					c := v.project(d.Center)
+					side := solid.FromAxis(v.frame.X.Scale(away[0]).Add(v.frame.Y.Scale(away[1])), solid.Vec{}, d.Axis).Unit()
+					if d.A.Distance(d.B) < 1e-9 {
+						see(c.add(v.direction(side).scale(s * d.Radius * v.scale)))
+					}
+				}
+			}
+		}
+		// Exact along the measured direction.
+		c := v.project(f.Centroid)
+		if math.Abs(v.direction(f.Normal).unit().dot(along)) > 0.999 {
+			at = at.add(along.scale(c.dot(along) - at.dot(along)))
+		}
+		return at
+	default:
+		return v.project(f.Origin)
+	}
+}
+
+// meet gives the point nearest the middle of both faces on the line in
+// which two flat faces meet, and its direction.
+func meet(g *inspect.Geometry, operand []int) (solid.Vec, solid.Vec) {
+	f, h := g.Faces[operand[0]], g.Faces[operand[1]]
+	d := f.Normal.Cross(h.Normal)
+	q := d.Dot(d)
+	p := h.Normal.Cross(d).Scale(f.Centroid.Dot(f.Normal)).Add(d.Cross(f.Normal).Scale(h.Centroid.Dot(h.Normal))).Scale(1 / q)
+	u := d.Unit()
+	return p.Add(u.Scale(f.Centroid.Sub(p).Dot(u))), u
+}
+
+// linear draws a dimension between extension lines, beside the view.
+func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, place inspect.Place, text string) error {
+	var away Point
+	var line float64 // coordinate of the dimension line along away
+	switch d.Side {
+	case "above":
+		away, line = Point{0, 1}, v.box.Max[1]+d.Away
+	case "below":
+		away, line = Point{0, -1}, -(v.box.Min[1] - d.Away)
+	case "right":
+		away, line = Point{1, 0}, v.box.Max[0]+d.Away
+	case "left":
+		away, line = Point{-1, 0}, -(v.box.Min[0] - d.Away)
+	default:
+		return fmt.Errorf("dimension of %s: %q is not a side: use above, below, left or right", c.ID, d.Side)
+	}
+	along := Point{math.Abs(away[1]), math.Abs(away[0])}
+	var p, q Point
+	switch c.Kind {
+	case "distance":
+		p, q = b.anchor(v, place[0], along, away), b.anchor(v, place[1], along, away)
+	case "diameter", "bolt-circle":
+		f := b.geo.Faces[place[0][0]]
+		dir := v.direction(f.Axis)
+		if c.Kind == "diameter" && math.Abs(dir.dot(along)) > 1e-6 {
+			return fmt.Errorf("dimension of %s: the axis runs along the dimension in this view", c.ID)
+		}
+		r := f.Radius
+		if c.Kind == "bolt-circle" {
+			r = b.boltRadius(place)
+		}
+		centre := v.project(f.Origin)
+		// Start at the end of the face that is nearer to the dimension line.
+		far := math.Inf(-1)
+		for _, e := range f.Edges {
+			far = math.Max(far, v.project(b.geo.Edges[e].A).dot(away))
+		}
+		if c.Kind == "bolt-circle" || dir.norm() < 1e-6 {
+			far = centre.dot(away)
+		}
+		base := away.scale(far).add(along.scale(centre.dot(along)))
+		p, q = base.sub(along.scale(r*v.scale)), base.add(along.scale(r*v.scale))
+	default:
+		return fmt.Errorf("dimension of %s: a %s cannot be a linear dimension", c.ID, c.Kind)
+	}
+	if q.dot(along) < p.dot(along) {
+		p, q = q, p
+	}
+	foot := func(a Point) Point { return along.scale(a.dot(along)).add(away.scale(line)) }
+	fp, fq := foot(p), foot(q)
+	for _, s := range [][2]Point{{p, fp}, {q, fq}} {
+		if s[1].sub(s[0]).dot(away) > gap+0.1 {
+			b.line(c.ID, s[0].add(away.scale(gap)), s[1].add(away.scale(overrun)))
+		}
+	}
+	width := b.metrics.Width(text, standards.Lettering)
+	span := fq.sub(fp).norm()
+	mid := fp.add(fq).scale(0.5).add(along.scale(d.Shift))
+	outside := span < 2*arrowLength+1 // arrows from outside on a short span
+	textOutside := d.Shift != 0 && math.Abs(d.Shift) > span/2
+	if outside {
+		b.arrow(c.ID, fp, along.scale(-1))
+		b.arrow(c.ID, fq, along)
+		lo, hi := fp.sub(along.scale(arrowLength+2)), fq.add(along.scale(arrowLength+2))
+		b.line(c.ID, lo, hi)
+	} else {
+		b.arrow(c.ID, fp, along)
+		b.arrow(c.ID, fq, along.scale(-1))
+		b.line(c.ID, fp, fq)
+	}
+	turn := 0.0
+	up := Point{0, 1}
+	if along[1] != 0 {
+		turn, up = math.Pi/2, Point{-1, 0}
+	}
+	total := width + 1 + 2*balloonR
+	start := mid.sub(along.scale(total / 2)).add(up.scale(1))
+	if textOutside {
+		// The line is led under the text.
+		from, to := fq, mid.add(along.scale(total/2))
+		if d.Shift < 0 {
+			from, to = fp, mid.sub(along.scale(total/2))
+		}
+		b.line(c.ID, from, to)
+	}
+	b.text(Dimension, text, start, standards.Lettering, "start", turn, c.ID)
+	b.balloon(c, start.add(along.scale(width+1+balloonR)).add(up.scale(standards.Lettering/2)))
+	return nil
+}
+
+func (b *builder) boltRadius(place inspect.Place) float64 {
+	axis := b.geo.Faces[place[0][0]]
+	return solid.FromAxis(b.geo.Faces[place[1][0]].Origin, axis.Origin, axis.Axis).Norm()
+}
+
+// leader draws an arrow to a round face, or to any face for a note, with the
+// text on a shelf.
+func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, place inspect.Place, text string) error {
+	face := b.geo.Faces[place[0][0]]
+	t := d.Angle * quantity.Degree.Factor
+	out := polar(1, t)
+	var tip Point
+	switch {
+	case c.Kind == "bolt-circle":
+		r := b.boltRadius(place) * v.scale
+		centre := v.project(face.Origin)
+		b.add(Item{Class: Centre, Kind: "arc", Centre: centre, Radius: r, Sweep: 2 * math.Pi, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
+		tip = centre.add(out.scale(r))
+	case face.Kind == solid.CylinderFace && face.Axis.Parallel(v.frame.Z, 1e-6):
+		tip = v.project(face.Origin).add(out.scale(face.Radius * v.scale))
+	default:
+		tip = v.project(face.Centroid)
+		if face.Kind == solid.ConeFace || face.Kind == solid.CylinderFace || face.Kind == solid.TorusFace {
+			// The silhouette in the view, on the side of the leader.
+			side := Point{-v.direction(face.Axis).unit()[1], v.direction(face.Axis).unit()[0]}
+			if side.dot(out) < 0 {
+				side = side.scale(-1)
+			}
+			n := 0.0
+			mean := Point{}
+			for _, e := range face.Edges {
+				if k := b.geo.Edges[e]; k.Kind == solid.CircleEdge {
+					mean = mean.add(v.project(k.Center).add(side.scale(k.Radius * v.scale)))
+					n++
+				}
+			}
+			if n > 0 {
+				tip = mean.scale(1 / n)
+			}
+		}
+	}
+	knee := tip.add(out.scale(d.Away))
+	width := b.metrics.Width(text, standards.Lettering)
+	var texts []string
+	var widths []float64
+	total := width + 1 + 2*balloonR
+	for _, id := range d.More {
+		m := b.ex.Characteristic(id)
+		places, stated, err := b.nominal(m)
+		if err != nil {
+			return err
+		}
+		s := b.valueText(m, len(places), stated)
+		if m.Kind == "distance" {
+			s = "↧" + s
+		} else if m.Kind == "diameter" {
+			s = "⌴" + s
+		}
+		texts = append(texts, s)
+		widths = append(widths, b.metrics.Width(s, standards.Lettering))
+		total += 2 + widths[len(widths)-1] + 1 + 2*balloonR
+	}
+	dirX := 1.0
+	if out[0] < 0 {
+		dirX = -1
+	}
+	shelf := knee.add(Point{dirX * (total + 1), 0})
+	b.arrow(c.ID, tip, out)
+	b.add(Item{Class: Dimension, Kind: "run", Points: []Point{tip, knee, shelf}, Width: standards.LineNarrow, Characteristic: c.ID})
+	at := knee.add(Point{1, 1})
+	if dirX < 0 {
+		at = shelf.add(Point{0, 1})
+	}
+	put := func(c *exercise.Characteristic, s string, w float64) {
+		b.text(Dimension, s, at, standards.Lettering, "start", 0, c.ID)
+		b.balloon(c, at.add(Point{w + 1 + balloonR, standards.Lettering / 2}))
+		at = at.add(Point{w + 1 + 2*balloonR + 2, 0})
+	}
+	put(c, text, width)
+	for i, id := range d.More {
+		put(b.ex.Characteristic(id), texts[i], widths[i])
+	}
+	return nil
+}
+
+// angular draws the angle between two flat faces that are seen edge on.
+func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, place inspect.Place, text string) error {
+	if len(place) != 2 {
+		return fmt.Errorf("dimension of %s: an angle needs two faces", c.ID)
+	}
+	operand := []int{place[0][0], place[1][0]}
+	f, h := b.geo.Faces[operand[0]], b.geo.Faces[operand[1]]
+	if f.Kind != solid.PlaneFace || h.Kind != solid.PlaneFace {
+		return fmt.Errorf("dimension of %s: an angle is drawn between flat faces", c.ID)
+	}
+	p, axis := meet(b.geo, operand)
+	if !axis.Parallel(v.frame.Z, 1e-6) {
+		return fmt.Errorf("dimension of %s: the faces are not seen edge on in this view", c.ID)
+	}
+	value, err := inspect.Measure(b.geo, c, place)
+	if err != nil {
+		return err
+	}
+	vertex := v.project(p)
+	ray := func(face solid.Face) Point {
+		n := v.direction(face.Normal).unit()
+		r := Point{-n[1], n[0]}
+		if v.project(face.Centroid).sub(vertex).dot(r) < 0 {
+			r = r.scale(-1)
+		}
+		return r
+	}
+	r0, r1 := ray(f), ray(h)
+	for _, flip := range []float64{1, -1} {
+		q := r1.scale(flip)
+		if math.Abs(math.Acos(math.Max(-1, math.Min(1, r0.dot(q))))-value) < 1e-6 {
+			r1 = q
+			break
+		}
+	}
+	t0 := math.Atan2(r0[1], r0[0])
+	sweep := math.Remainder(math.Atan2(r1[1], r1[0])-t0, 2*math.Pi)
+	b.add(Item{Class: Dimension, Kind: "arc", Centre: vertex, Radius: d.Away, Start: t0, Sweep: sweep, Width: standards.LineNarrow, Characteristic: c.ID})
+	// The second face is led out as far as the arc.
+	b.line(c.ID, vertex.add(r1.scale(gap)), vertex.add(r1.scale(d.Away+overrun)))
+	s := math.Copysign(1, sweep)
+	for _, e := range []struct{ t, dir float64 }{{t0, s}, {t0 + sweep, -s}} {
+		// The arrow is a chord of the arc, so it points along it.
+		lean := arrowLength / d.Away / 2 * e.dir
+		b.arrow(c.ID, vertex.add(polar(d.Away, e.t)), polar(1, e.t+e.dir*math.Pi/2+lean))
+	}
+	mid := vertex.add(polar(d.Away+2, t0+sweep/2))
+	width := b.metrics.Width(text, standards.Lettering)
+	if mid[0] < vertex[0] {
+		mid[0] -= width + 1 + 2*balloonR
+	}
+	mid[1] += d.Shift
+	b.text(Dimension, text, mid, standards.Lettering, "start", 0, c.ID)
+	b.balloon(c, mid.add(Point{width + 1 + balloonR, standards.Lettering / 2}))
+	return nil
+}
+
+// arrow draws a filled arrowhead at tip whose shaft leaves along dir.
+func (b *builder) arrow(id string, tip, dir Point) {
+	n := Point{-dir[1], dir[0]}
+	base := tip.add(dir.scale(arrowLength))
+	b.add(Item{Class: Dimension, Kind: "fill", Points: []Point{tip, base.add(n.scale(0.5)), base.sub(n.scale(0.5))}, Characteristic: id})
+}
+
+func (b *builder) line(id string, p, q Point) {
+	b.add(Item{Class: Dimension, Kind: "run", Points: []Point{p, q}, Width: standards.LineNarrow, Characteristic: id})
+}
+
+func (b *builder) balloon(c *exercise.Characteristic, at Point) {
+	b.add(Item{Class: Balloon, Kind: "arc", Centre: at, Radius: balloonR, Sweep: 2 * math.Pi, Width: standards.LineNarrow, Characteristic: c.ID})
+	b.text(Balloon, fmt.Sprint(c.Balloon), at.sub(Point{0, balloonText / 2}), balloonText, "middle", 0, c.ID)
+	b.out.Marks = append(b.out.Marks, Mark{Characteristic: c.ID, Balloon: c.Balloon, At: at, Radius: balloonR})
+	b.seen[c.ID] = true
+}

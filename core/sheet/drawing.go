@@ -1,0 +1,129 @@
+// Package sheet draws the dimensioned sheet of an exercise from its reference:
+// views with hidden lines, sections, dimensions, balloons and the title block, as
+// neutral two-dimensional items. SVG and PDF are renderings of them.
+//
+// Paper coordinates are in millimetres from the lower left corner, y up.
+package sheet
+
+import "math"
+
+// Point is a place on the paper.
+type Point [2]float64
+
+func (a Point) add(b Point) Point        { return Point{a[0] + b[0], a[1] + b[1]} }
+func (a Point) sub(b Point) Point        { return Point{a[0] - b[0], a[1] - b[1]} }
+func (a Point) scale(f float64) Point    { return Point{a[0] * f, a[1] * f} }
+func (a Point) norm() float64            { return math.Hypot(a[0], a[1]) }
+func (a Point) dot(b Point) float64      { return a[0]*b[0] + a[1]*b[1] }
+func (a Point) distance(b Point) float64 { return a.sub(b).norm() }
+func (a Point) unit() Point {
+	if n := a.norm(); n > 0 {
+		return a.scale(1 / n)
+	}
+	return Point{1, 0}
+}
+func polar(r, t float64) Point { return Point{r * math.Cos(t), r * math.Sin(t)} }
+
+// Class is what an item is, so that renderings can style it.
+type Class string
+
+// Classes of items.
+const (
+	Visible   Class = "visible"
+	Hidden    Class = "hidden"
+	Centre    Class = "centre"
+	Hatch     Class = "hatch"
+	Frame     Class = "frame"
+	Thin      Class = "thin"
+	Dimension Class = "dimension"
+	Balloon   Class = "balloon"
+	Label     Class = "label"
+)
+
+// Item is one piece of the drawing: a run of points, an arc, or a text.
+type Item struct {
+	Class          Class     `json:"class"`
+	Kind           string    `json:"kind"` // run, arc, fill or text
+	Points         []Point   `json:"points,omitempty"`
+	Centre         Point     `json:"centre"`
+	Radius         float64   `json:"radius,omitempty"`
+	Start          float64   `json:"start,omitempty"` // radians, counter-clockwise by Sweep
+	Sweep          float64   `json:"sweep,omitempty"`
+	Width          float64   `json:"width,omitempty"` // of the stroke, mm
+	Dash           []float64 `json:"dash,omitempty"`
+	Text           string    `json:"text,omitempty"`
+	Height         float64   `json:"height,omitempty"` // of the lettering, mm
+	Turn           float64   `json:"turn,omitempty"`   // of the text, radians
+	Anchor         string    `json:"anchor,omitempty"` // start, middle or end
+	Characteristic string    `json:"characteristic,omitempty"`
+}
+
+// Mark is the place of a balloon, for marking it with a verdict.
+type Mark struct {
+	Characteristic string  `json:"characteristic"`
+	Balloon        int     `json:"balloon"`
+	At             Point   `json:"at"`
+	Radius         float64 `json:"radius"`
+	Text           Point   `json:"text"` // where a measured value can be written
+}
+
+// Drawing is a finished sheet.
+type Drawing struct {
+	Title  string  `json:"title"`
+	Paper  string  `json:"paper"`
+	Width  float64 `json:"width"`
+	Height float64 `json:"height"`
+	Items  []Item  `json:"items"`
+	Marks  []Mark  `json:"marks"`
+}
+
+// Metrics measures lettering: the width of a text of a given height in mm.
+type Metrics interface {
+	Width(text string, height float64) float64
+}
+
+// Extent is a rectangle on the paper.
+type Extent struct{ Min, Max Point }
+
+// Overlaps tells whether two rectangles share more than a hair.
+func (e Extent) Overlaps(o Extent) bool {
+	const hair = 0.05
+	return e.Min[0] < o.Max[0]-hair && o.Min[0] < e.Max[0]-hair && e.Min[1] < o.Max[1]-hair && o.Min[1] < e.Max[1]-hair
+}
+
+// Labels lists the rectangles of all texts and balloons, for finding overlaps.
+func (d *Drawing) Labels(m Metrics) []Extent {
+	var out []Extent
+	for _, it := range d.Items {
+		if it.Kind == "text" && it.Class != Balloon {
+			out = append(out, textExtent(it, m))
+		}
+	}
+	for _, b := range d.Marks {
+		r := Point{b.Radius, b.Radius}
+		out = append(out, Extent{b.At.sub(r), b.At.add(r)})
+	}
+	return out
+}
+
+// textExtent is the rectangle around a text: from its base line to the height of
+// its capitals.
+func textExtent(it Item, m Metrics) Extent {
+	w := m.Width(it.Text, it.Height)
+	x0 := 0.0
+	switch it.Anchor {
+	case "middle":
+		x0 = -w / 2
+	case "end":
+		x0 = -w
+	}
+	s, c := math.Sincos(it.Turn)
+	e := Extent{Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}}
+	for _, p := range []Point{{x0, 0}, {x0 + w, 0}, {x0, it.Height}, {x0 + w, it.Height}} {
+		q := it.Points[0].add(Point{p[0]*c - p[1]*s, p[0]*s + p[1]*c})
+		for k := range 2 {
+			e.Min[k], e.Max[k] = math.Min(e.Min[k], q[k]), math.Max(e.Max[k], q[k])
+		}
+	}
+	return e
+}

@@ -1,0 +1,180 @@
+package sheet
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"hammerset/core/check"
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/part"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+type builder struct {
+	ex      *exercise.Exercise
+	kernel  solid.Kernel
+	shape   solid.Shape
+	geo     *inspect.Geometry
+	metrics Metrics
+	views   map[string]*view
+	out     *Drawing
+	seen    map[string]bool // characteristics that have a balloon
+}
+
+// Draw makes the sheet of an exercise from its reference.
+func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics) (*Drawing, error) {
+	geo, err := inspect.Describe(k, ref.Shape, ref.Names)
+	if err != nil {
+		return nil, err
+	}
+	b := &builder{ex: ex, kernel: k, shape: ref.Shape, geo: geo, metrics: m, views: map[string]*view{}, seen: map[string]bool{}}
+	paper := standards.Papers[0]
+	found := false
+	for _, p := range standards.Papers {
+		if p.Name == ex.Sheet.Paper {
+			paper, found = p, true
+		}
+	}
+	if !found {
+		return nil, fmt.Errorf("%q is not a size of paper: use A4, A3 or A2", ex.Sheet.Paper)
+	}
+	b.out = &Drawing{Title: ex.Title, Paper: paper.Name, Width: paper.Width, Height: paper.Height}
+	b.frame()
+	for _, spec := range ex.Sheet.Views {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		v, err := b.addView(spec)
+		if err != nil {
+			return nil, err
+		}
+		b.views[spec.ID] = v
+	}
+	for _, d := range ex.Sheet.Dimensions {
+		if err := b.dimension(d); err != nil {
+			return nil, err
+		}
+	}
+	for _, n := range ex.Sheet.Notes {
+		b.text(Label, n.Text, Point(n.At), standards.Lettering, "start", 0, "")
+	}
+	if err := b.loose(); err != nil {
+		return nil, err
+	}
+	return b.out, nil
+}
+
+func (b *builder) nominal(c *exercise.Characteristic) ([]inspect.Place, exercise.Stated, error) {
+	return check.Nominal(b.geo, b.ex, c)
+}
+
+func (b *builder) add(it Item) { b.out.Items = append(b.out.Items, it) }
+
+func (b *builder) text(class Class, s string, at Point, height float64, anchor string, turn float64, id string) {
+	b.add(Item{Class: class, Kind: "text", Text: s, Points: []Point{at}, Height: height, Anchor: anchor, Turn: turn, Characteristic: id})
+}
+
+// loose writes characteristics that no dimension shows (a number of solids, say)
+// as notes above the title block, so that every balloon is on the sheet.
+func (b *builder) loose() error {
+	y := margin + blockHeight + 5.0
+	for i := range b.ex.Characteristics {
+		c := &b.ex.Characteristics[i]
+		if b.seen[c.ID] {
+			continue
+		}
+		places, stated, err := b.nominal(c)
+		if err != nil {
+			return err
+		}
+		t := c.Label
+		if c.Kind != "solids" {
+			t += ": " + b.valueText(c, len(places), stated)
+		}
+		x := b.out.Width - margin - blockWidth + 2
+		b.text(Dimension, t, Point{x + 2*balloonR + 2, y}, standards.Lettering, "start", 0, c.ID)
+		b.balloon(c, Point{x + balloonR, y + standards.Lettering/2})
+		y += 8
+	}
+	return nil
+}
+
+// Borders after ISO 5457: 20 mm at the binding edge and 10 mm elsewhere; the
+// title block is 180 mm wide (ISO 7200).
+const (
+	binding     = 20.0
+	margin      = 10.0
+	blockWidth  = 180.0
+	blockHeight = 32.0
+)
+
+func (b *builder) box(x0, y0, x1, y1, width float64) {
+	b.add(Item{Class: Frame, Kind: "run", Points: []Point{{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}, {x0, y0}}, Width: width})
+}
+
+// frame draws the border, the centring marks and the title block.
+func (b *builder) frame() {
+	w, h := b.out.Width, b.out.Height
+	b.box(binding, margin, w-margin, h-margin, 0.7)
+	for _, s := range [][2]Point{{{w/2 + 5, 0}, {w/2 + 5, margin}}, {{w/2 + 5, h}, {w/2 + 5, h - margin}}, {{w, h / 2}, {w - margin, h / 2}}, {{0, h / 2}, {binding, h / 2}}} {
+		b.add(Item{Class: Frame, Kind: "run", Points: s[:], Width: 0.35})
+	}
+	x0, y0 := w-margin-blockWidth, margin
+	b.box(x0, y0, w-margin, y0+blockHeight, 0.5)
+	rule := func(p, q Point) { b.add(Item{Class: Frame, Kind: "run", Points: []Point{p, q}, Width: 0.25}) }
+	rule(Point{x0, y0 + 12}, Point{w - margin, y0 + 12})
+	rule(Point{x0, y0 + 22}, Point{w - margin, y0 + 22})
+	cell := func(x, y float64, name, value string, size float64) {
+		b.text(Frame, name, Point{x0 + x + 1.5, y0 + y + 6.9}, 1.8, "start", 0, "")
+		b.text(Frame, value, Point{x0 + x + 1.5, y0 + y + 1.8}, size, "start", 0, "")
+	}
+	cell(0, 22, "Issued by", b.ex.IssuedBy, 3)
+	cell(110, 22, "Material", b.ex.Material, 3)
+	rule(Point{x0 + 110, y0 + 22}, Point{x0 + 110, y0 + 32})
+	cell(0, 12, "Unit", unitWord(b.ex.Unit), 3)
+	rule(Point{x0 + 36, y0 + 12}, Point{x0 + 36, y0 + 22})
+	cell(36, 12, "Scale", b.ex.Sheet.Scale, 3)
+	rule(Point{x0 + 60, y0 + 12}, Point{x0 + 60, y0 + 22})
+	cell(60, 12, "General tolerance", b.ex.GeneralNote(), 3)
+	rule(Point{x0 + 110, y0 + 12}, Point{x0 + 110, y0 + 22})
+	cell(110, 12, "Projection", "", 3)
+	rule(Point{x0 + 150, y0 + 12}, Point{x0 + 150, y0 + 22})
+	cell(150, 12, "Paper", b.out.Paper, 3)
+	b.projection(Point{x0 + 134, y0 + 17})
+	cell(0, 1.5, "Title", b.ex.Title, 4.5)
+	rule(Point{x0 + 130, y0}, Point{x0 + 130, y0 + 12})
+	cell(130, 1.5, "Drawing number", b.ex.Number, 3.5)
+}
+
+func unitWord(u string) string {
+	switch u {
+	case "mm":
+		return "millimetres"
+	case "in":
+		return "inches"
+	}
+	return u
+}
+
+// projection draws the symbol of ISO 5456-2: a truncated cone from the side and
+// from the end; for first angle the end view stands on the right.
+func (b *builder) projection(at Point) {
+	const r, l = 3.5, 7.0 // radius of the large end, length
+	cone, rings := at.sub(Point{6, 0}), at.add(Point{6, 0})
+	if b.ex.Sheet.Projection == "third" {
+		cone, rings = rings, cone
+	}
+	// The small end is on the left; seen from the left it stands on the right in
+	// first angle and on the left in third.
+	small, large := cone.sub(Point{l / 2, 0}), cone.add(Point{l / 2, 0})
+	b.add(Item{Class: Frame, Kind: "run", Width: 0.35, Points: []Point{large.add(Point{0, r}), small.add(Point{0, r / 2}), small.sub(Point{0, r / 2}), large.sub(Point{0, r}), large.add(Point{0, r})}})
+	for _, k := range []float64{r, r / 2} {
+		b.add(Item{Class: Frame, Kind: "arc", Centre: rings, Radius: k, Sweep: 2 * math.Pi, Width: 0.35})
+	}
+	for _, s := range [][2]Point{{cone.sub(Point{l/2 + 1, 0}), cone.add(Point{l/2 + 1, 0})}, {rings.sub(Point{r + 1, 0}), rings.add(Point{r + 1, 0})}, {rings.sub(Point{0, r + 1}), rings.add(Point{0, r + 1})}} {
+		b.add(Item{Class: Frame, Kind: "run", Points: s[:], Width: 0.13})
+	}
+}

@@ -1,0 +1,328 @@
+package sheet
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+
+	"hammerset/core/exercise"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+// frames are the frames of the views: Z points to the viewer. The pictorial view
+// looks along the diagonal of the front (or back), top and right directions, so
+// that all three axes are shortened alike (isometric, ISO 5456-3).
+func viewFrame(direction string) (solid.Frame, bool) {
+	up := solid.Vec{0, 0, 1}
+	toViewer := map[string]solid.Vec{"front": {0, -1, 0}, "back": {0, 1, 0}, "right": {1, 0, 0}, "left": {-1, 0, 0},
+		"pictorial": {1, -1, 1}, "pictorial-back": {1, 1, 1}}
+	if direction == "top" {
+		return solid.World, true
+	}
+	z, ok := toViewer[direction]
+	if !ok {
+		return solid.Frame{}, false
+	}
+	z = z.Unit()
+	x := up.Cross(z).Unit()
+	return solid.Frame{X: x, Y: z.Cross(x), Z: z}, true
+}
+
+// view is a drawn view: its frame, its scale and where its origin is on the
+// paper.
+type view struct {
+	spec   exercise.View
+	frame  solid.Frame
+	scale  float64
+	origin Point
+	box    Extent // on the paper
+}
+
+func (v *view) paper(p [2]float64) Point {
+	return v.origin.add(Point{p[0] * v.scale, p[1] * v.scale})
+}
+
+// project brings a model point onto the paper.
+func (v *view) project(p solid.Vec) Point {
+	q := v.frame.Local(p)
+	return v.paper([2]float64{q[0], q[1]})
+}
+
+func (v *view) direction(d solid.Vec) Point { return Point{d.Dot(v.frame.X), d.Dot(v.frame.Y)} }
+
+func scaleFactor(name string) (float64, error) {
+	for _, s := range standards.Scales {
+		if s.Name == name {
+			return s.Factor, nil
+		}
+	}
+	return 0, fmt.Errorf("%q is not a scale of ISO 5455", name)
+}
+
+// addView draws one view.
+func (b *builder) addView(spec exercise.View) (*view, error) {
+	v := &view{spec: spec}
+	var ok bool
+	if v.frame, ok = viewFrame(spec.Direction); !ok {
+		return nil, fmt.Errorf("view %s: %q is not a direction: use front, back, top, left, right, pictorial or pictorial-back", spec.ID, spec.Direction)
+	}
+	name := spec.Scale
+	if name == "" {
+		name = b.ex.Sheet.Scale
+	}
+	var err error
+	if v.scale, err = scaleFactor(name); err != nil {
+		return nil, fmt.Errorf("view %s: %w", spec.ID, err)
+	}
+	shape := b.shape
+	if spec.Section {
+		if shape, err = b.cut(v.frame); err != nil {
+			return nil, fmt.Errorf("view %s: %w", spec.ID, err)
+		}
+	}
+	curves, err := b.kernel.View(shape, v.frame)
+	if err != nil {
+		return nil, fmt.Errorf("view %s: %w", spec.ID, err)
+	}
+	lo, hi := bounds(curves)
+	mid := Point{(lo[0] + hi[0]) / 2 * v.scale, (lo[1] + hi[1]) / 2 * v.scale}
+	v.origin = Point(spec.At).sub(mid)
+	v.box = Extent{v.paper(lo), v.paper(hi)}
+	for _, c := range curves {
+		if c.Smooth || (c.Hidden && (!spec.Hidden || spec.Section)) {
+			continue
+		}
+		b.curve(v, c)
+	}
+	if spec.Section {
+		b.hatch(v, shape)
+	}
+	if spec.Direction != "pictorial" && spec.Direction != "pictorial-back" {
+		b.centreLines(v)
+	}
+	if spec.Label != "" {
+		b.text(Label, spec.Label, Point{spec.At[0], v.box.Max[1] + 4}, 3.5, "middle", 0, "")
+	}
+	return v, nil
+}
+
+func (b *builder) curve(v *view, c solid.ViewCurve) {
+	it := Item{Class: Visible, Width: standards.LineWide}
+	if c.Hidden {
+		it.Class, it.Width, it.Dash = Hidden, standards.LineNarrow, []float64{3, 1}
+	}
+	if c.Kind == "arc" {
+		it.Kind, it.Centre, it.Radius, it.Start, it.Sweep = "arc", v.paper(c.Center), c.Radius*v.scale, c.Start, c.Sweep
+	} else {
+		it.Kind = "run"
+		for _, p := range c.Points {
+			it.Points = append(it.Points, v.paper(p))
+		}
+	}
+	b.add(it)
+}
+
+func bounds(curves []solid.ViewCurve) (lo, hi [2]float64) {
+	lo, hi = [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
+	see := func(x, y float64) {
+		lo = [2]float64{math.Min(lo[0], x), math.Min(lo[1], y)}
+		hi = [2]float64{math.Max(hi[0], x), math.Max(hi[1], y)}
+	}
+	for _, c := range curves {
+		for _, p := range c.Points {
+			see(p[0], p[1])
+		}
+		if c.Kind == "arc" {
+			for k := 0; k <= 64; k++ {
+				t := c.Start + c.Sweep*float64(k)/64
+				see(c.Center[0]+c.Radius*math.Cos(t), c.Center[1]+c.Radius*math.Sin(t))
+			}
+		}
+	}
+	return lo, hi
+}
+
+// cut removes what stands before the plane through the origin of the model.
+func (b *builder) cut(f solid.Frame) (solid.Shape, error) {
+	s := 4 * (b.geo.Box.Diagonal() + b.geo.Box.Max.Norm())
+	c := [][2]float64{{-s, -s}, {s, -s}, {s, s}, {-s, s}}
+	var loop []solid.Segment
+	for i := range c {
+		loop = append(loop, solid.Segment{Kind: "line", A: c[i], B: c[(i+1)%4]})
+	}
+	block, _, err := b.kernel.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(s))
+	if err != nil {
+		return nil, err
+	}
+	half, _, err := b.kernel.Boolean(solid.Difference, b.shape, []solid.Shape{block})
+	return half, err
+}
+
+// hatch fills the cut faces with lines at 45 degrees (ISO 128-3: narrow lines, at
+// a spacing suited to the area).
+func (b *builder) hatch(v *view, half solid.Shape) {
+	const spacing = 2.5
+	edges := half.Edges()
+	dir := Point{math.Sqrt2 / 2, math.Sqrt2 / 2}
+	normal := Point{-dir[1], dir[0]}
+	for _, f := range half.Faces() {
+		if f.Kind != solid.PlaneFace || f.Normal.Dot(v.frame.Z) < 1-1e-9 || math.Abs(f.Centroid.Dot(v.frame.Z)) > 1e-6 {
+			continue
+		}
+		var pieces []flat
+		lo, hi := math.Inf(1), math.Inf(-1)
+		for _, e := range f.Edges {
+			if p, ok := v.flatten(edges[e]); ok {
+				pieces = append(pieces, p)
+				for _, q := range p.extent() {
+					lo, hi = math.Min(lo, q.dot(normal)), math.Max(hi, q.dot(normal))
+				}
+			}
+		}
+		for k := math.Ceil(lo / spacing); k*spacing < hi; k++ {
+			at := k*spacing + 1e-7
+			var hits []float64
+			for _, p := range pieces {
+				hits = append(hits, p.meet(normal, dir, at)...)
+			}
+			sort.Float64s(hits)
+			for i := 0; i+1 < len(hits); i += 2 {
+				from, to := normal.scale(at).add(dir.scale(hits[i])), normal.scale(at).add(dir.scale(hits[i+1]))
+				b.add(Item{Class: Hatch, Kind: "run", Points: []Point{from, to}, Width: 0.18})
+			}
+		}
+	}
+}
+
+// flat is an edge on the paper: a line, or an arc when radius is positive.
+type flat struct {
+	a, b, mid, centre Point
+	radius            float64
+	full              bool
+}
+
+func (v *view) flatten(e solid.Edge) (flat, bool) {
+	if e.Hollows {
+		return flat{}, false
+	}
+	f := flat{a: v.project(e.A), b: v.project(e.B), mid: v.project(e.Mid)}
+	if e.Kind == solid.CircleEdge {
+		f.centre, f.radius, f.full = v.project(e.Center), e.Radius*v.scale, e.A.Distance(e.B) < 1e-9
+	}
+	return f, true
+}
+
+func (f flat) extent() []Point {
+	if f.radius > 0 {
+		r := Point{f.radius, f.radius}
+		return []Point{f.centre.sub(r), f.centre.add(r), f.a, f.b, f.mid}
+	}
+	return []Point{f.a, f.b}
+}
+
+// meet gives where the line normal·p = at crosses the edge, along dir.
+func (f flat) meet(normal, dir Point, at float64) []float64 {
+	if f.radius == 0 {
+		da, db := f.a.dot(normal)-at, f.b.dot(normal)-at
+		if (da < 0) == (db < 0) {
+			return nil
+		}
+		t := da / (da - db)
+		return []float64{f.a.add(f.b.sub(f.a).scale(t)).dot(dir)}
+	}
+	h := at - f.centre.dot(normal)
+	if math.Abs(h) >= f.radius {
+		return nil
+	}
+	w := math.Sqrt(f.radius*f.radius - h*h)
+	var out []float64
+	for _, s := range []float64{-w, w} {
+		p := normal.scale(at).add(dir.scale(f.centre.dot(dir) + s))
+		if f.full || f.onArc(p) {
+			out = append(out, p.dot(dir))
+		}
+	}
+	return out
+}
+
+// onArc tells whether a point of the circle lies on the arc from a through mid
+// to b.
+func (f flat) onArc(p Point) bool {
+	angle := func(q Point) float64 { return math.Atan2(q[1]-f.centre[1], q[0]-f.centre[0]) }
+	wrap := func(t float64) float64 { return math.Mod(t+4*math.Pi, 2*math.Pi) }
+	a := angle(f.a)
+	b, m, q := wrap(angle(f.b)-a), wrap(angle(f.mid)-a), wrap(angle(p)-a)
+	if m <= b {
+		return q <= b
+	}
+	return q >= b
+}
+
+// centreLines draws the axes of round faces that go more than half around: a
+// cross where they are seen end on, a line where they lie in the view.
+func (b *builder) centreLines(v *view) {
+	type cross struct {
+		at Point
+		r  float64
+	}
+	type axis struct {
+		at, dir Point
+		lo, hi  float64
+	}
+	var crosses []cross
+	var axes []axis
+	for _, f := range b.geo.Faces {
+		if (f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace) || f.Span < math.Pi-0.01 {
+			continue
+		}
+		at := v.project(f.Origin)
+		if f.Axis.Parallel(v.frame.Z, 1e-6) {
+			r := f.Radius * v.scale
+			i := slices.IndexFunc(crosses, func(c cross) bool { return c.at.distance(at) < 0.1 })
+			if i < 0 {
+				crosses = append(crosses, cross{at, r})
+			} else {
+				crosses[i].r = math.Max(crosses[i].r, r)
+			}
+			continue
+		}
+		if math.Abs(f.Axis.Dot(v.frame.Z)) > 1e-6 {
+			continue
+		}
+		dir := v.direction(f.Axis).unit()
+		lo, hi := math.Inf(1), math.Inf(-1)
+		for _, e := range f.Edges {
+			for _, p := range []solid.Vec{b.geo.Edges[e].A, b.geo.Edges[e].B, b.geo.Edges[e].Mid} {
+				t := v.project(p).sub(at).dot(dir)
+				lo, hi = math.Min(lo, t), math.Max(hi, t)
+			}
+		}
+		start, end := at.add(dir.scale(lo)), at.add(dir.scale(hi))
+		i := slices.IndexFunc(axes, func(a axis) bool {
+			off := start.sub(a.at)
+			return math.Abs(math.Abs(a.dir.dot(dir))-1) < 1e-9 && off.sub(a.dir.scale(off.dot(a.dir))).norm() < 0.1
+		})
+		if i < 0 {
+			axes = append(axes, axis{at, dir, lo, hi})
+			continue
+		}
+		for _, p := range []Point{start, end} {
+			t := p.sub(axes[i].at).dot(axes[i].dir)
+			axes[i].lo, axes[i].hi = math.Min(axes[i].lo, t), math.Max(axes[i].hi, t)
+		}
+	}
+	const beyond = 3
+	line := func(p, q Point) {
+		b.add(Item{Class: Centre, Kind: "run", Points: []Point{p, q}, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
+	}
+	for _, c := range crosses {
+		e := c.r + beyond
+		line(c.at.sub(Point{e, 0}), c.at.add(Point{e, 0}))
+		line(c.at.sub(Point{0, e}), c.at.add(Point{0, e}))
+	}
+	for _, a := range axes {
+		line(a.at.add(a.dir.scale(a.lo-beyond)), a.at.add(a.dir.scale(a.hi+beyond)))
+	}
+}
