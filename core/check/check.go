@@ -58,6 +58,7 @@ type Outcome struct {
 // Checker runs checks on one kernel. It is not safe for concurrent use.
 type Checker struct {
 	Rebuilder *part.Rebuilder
+	Sweeps    *robust.Cache // optional
 }
 
 // Load brings the reference of an exercise into being: its solid with names. A
@@ -131,7 +132,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	}
 	if att.Document != nil && ref.Document != nil {
 		progress(Varying, 0)
-		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document}
+		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: c.Sweeps}
 		rows, err := s.Run(ctx, func(d float64) { progress(Varying, d) })
 		if err != nil {
 			return nil, err
@@ -173,6 +174,11 @@ func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
 	}
 	if err := r.health(att.Document, b); err != nil {
 		return nil, err
+	}
+	if b.Solid != nil {
+		if err := r.k.Check(b.Solid.Shape); err != nil {
+			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Message: "the solid is not sound: " + err.Error()})
+		}
 	}
 	if b.Solid == nil {
 		why := "it has no step that makes one"

@@ -99,6 +99,7 @@ type View struct {
 	Section   bool       `json:"section,omitempty"`
 	Hidden    bool       `json:"hidden,omitempty"`
 	Label     string     `json:"label,omitempty"`
+	LabelAway float64    `json:"labelAway,omitempty"` // more distance of the label from the view
 	Scale     string     `json:"scale,omitempty"`
 }
 

@@ -501,9 +501,6 @@ func (w *worker) edgeBreak() error {
 		}
 		shape, h, err = w.kernel.Chamfer(base.Shape, edges, size)
 	}
-	if err == nil {
-		err = w.kernel.Check(shape)
-	}
 	if err != nil {
 		var list []string
 		for _, e := range edges {

@@ -433,10 +433,6 @@ func (w *worker) combine(op solid.Operation, tools []tool) error {
 		}
 		base, tools = tools[0].body, tools[1:]
 	}
-	before, err := w.kernel.Props(base.Shape)
-	if err != nil {
-		return err
-	}
 	result := base
 	if len(tools) > 0 {
 		operands := []*Named{base}
@@ -449,6 +445,9 @@ func (w *worker) combine(op solid.Operation, tools []tool) error {
 		if err != nil {
 			return because("check that its sizes leave more than an edge or a point in common", "the solids could not be combined: %v", err)
 		}
+		if op == solid.Difference && !touched(h) {
+			w.report.Warning = "the cut removes nothing: check its direction and extent"
+		}
 		result = carry(shape, h, operands, nil)
 	}
 	if result.Shape.Solids() == 0 {
@@ -459,17 +458,21 @@ func (w *worker) combine(op solid.Operation, tools []tool) error {
 		return err
 	}
 	result = carry(shape, h, []*Named{result}, nil)
-	if op == solid.Difference {
-		after, err := w.kernel.Props(result.Shape)
-		if err != nil {
-			return err
-		}
-		if before.Volume-after.Volume < 1e-9*before.Volume {
-			w.report.Warning = "the cut removes nothing: check its direction and extent"
-		}
-	}
 	w.state.solid = result
 	return nil
+}
+
+// touched tells whether a face of a tool is on the result: a cut without one has
+// removed nothing.
+func touched(h solid.History) bool {
+	for _, sources := range h {
+		for _, src := range sources {
+			if src.Operand > 0 && src.Kind == solid.FromFace {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 func (w *worker) operation() (solid.Operation, error) {

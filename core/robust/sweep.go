@@ -4,6 +4,8 @@ package robust
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/json"
 	"fmt"
 	"math"
 	"strings"
@@ -32,6 +34,46 @@ type Sweeper struct {
 	Exercise  *exercise.Exercise
 	Reference *part.Document
 	Attempt   *part.Document
+	Cache     *Cache // optional: what the reference measured before
+	key       [32]byte
+}
+
+// Cache keeps the figures of references at swept values, so that many attempts
+// at one exercise rebuild the reference once. It is not safe for concurrent use.
+type Cache struct {
+	entries map[string]cacheEntry
+}
+
+type cacheEntry struct {
+	figures figures
+	fails   bool
+}
+
+// maxCache bounds the entries; a cache that is full starts anew.
+const maxCache = 20000
+
+// reference gives the figures of the reference with one parameter changed, and
+// whether it fails there.
+func (s *Sweeper) reference(ctx context.Context, name string, v quantity.Quantity) (figures, bool, error) {
+	key := fmt.Sprintf("%x/%s/%x", s.key, name, v.Value)
+	if s.Cache != nil {
+		if e, ok := s.Cache.entries[key]; ok {
+			return e.figures, e.fails, nil
+		}
+	}
+	b, err := s.Rebuilder.Rebuild(ctx, s.Reference, map[string]quantity.Quantity{name: v})
+	if err != nil {
+		return figures{}, false, err
+	}
+	f, err := s.measure(b)
+	e := cacheEntry{f, err != nil || len(b.Failed()) > 0}
+	if s.Cache != nil {
+		if s.Cache.entries == nil || len(s.Cache.entries) > maxCache {
+			s.Cache.entries = map[string]cacheEntry{}
+		}
+		s.Cache.entries[key] = e
+	}
+	return e.figures, e.fails, nil
 }
 
 // Partner is the parameter of the attempt that answers to one of the reference.
@@ -79,6 +121,11 @@ func Partners(ref, att *quantity.Table) []Partner {
 // Run sweeps every driving parameter of the reference. progress is told how much
 // is done, from 0 to 1.
 func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Sweep, error) {
+	body, err := json.Marshal(s.Reference)
+	if err != nil {
+		return nil, err
+	}
+	s.key = sha256.Sum256(body)
 	ref, err := s.Rebuilder.Rebuild(ctx, s.Reference, nil)
 	if err != nil {
 		return nil, err
@@ -119,12 +166,10 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 }
 
 func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quantity.Quantity, ref0, att0 figures, attErr error, broken map[string]bool) error {
-	ref, err := s.Rebuilder.Rebuild(ctx, s.Reference, map[string]quantity.Quantity{p.Reference: v})
+	refFig, refFails, err := s.reference(ctx, p.Reference, v)
 	if err != nil {
 		return err
 	}
-	refFig, refErr := s.measure(ref)
-	refFails := refErr != nil || len(ref.Failed()) > 0
 	switch {
 	case p.Match == "none":
 		row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value", p.Reference)
@@ -207,8 +252,8 @@ func (s *Sweeper) measure(b *part.Build) (figures, error) {
 	if err != nil {
 		return figures{}, err
 	}
-	if err := k.Check(b.Solid.Shape); err != nil {
-		return figures{}, err
+	if !(p.Volume > 0) {
+		return figures{}, fmt.Errorf("the solid turns inside out")
 	}
 	return figures{p.Volume, p.Area, trace(p), b.Solid.Shape.Solids()}, nil
 }

@@ -228,6 +228,10 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 		tip = centre.add(out.scale(r))
 	case face.Kind == solid.CylinderFace && face.Axis.Parallel(v.frame.Z, 1e-6):
 		tip = v.project(face.Origin).add(out.scale(face.Radius * v.scale))
+		if c.Kind == "radius" && face.Hollow {
+			// A hollow round is pointed at from its inside.
+			tip = v.project(face.Origin).sub(out.scale(face.Radius * v.scale))
+		}
 	default:
 		tip = v.project(face.Centroid)
 		if face.Kind == solid.ConeFace || face.Kind == solid.CylinderFace || face.Kind == solid.TorusFace {
@@ -265,6 +269,8 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 			s = "↧" + s
 		} else if m.Kind == "diameter" {
 			s = "⌴" + s
+		} else if m.Kind == "spacing" {
+			s += " apart"
 		}
 		texts = append(texts, s)
 		widths = append(widths, b.metrics.Width(s, standards.Lettering))

@@ -78,9 +78,9 @@ func (b *builder) text(class Class, s string, at Point, height float64, anchor s
 }
 
 // loose writes characteristics that no dimension shows (a number of solids, say)
-// as notes above the title block, so that every balloon is on the sheet.
+// as notes in the lower left corner, so that every balloon is on the sheet.
 func (b *builder) loose() error {
-	y := margin + blockHeight + 5.0
+	y := margin + 28.0
 	for i := range b.ex.Characteristics {
 		c := &b.ex.Characteristics[i]
 		if b.seen[c.ID] {
@@ -94,7 +94,7 @@ func (b *builder) loose() error {
 		if c.Kind != "solids" {
 			t += ": " + b.valueText(c, len(places), stated)
 		}
-		x := b.out.Width - margin - blockWidth + 2
+		x := binding + 6.0
 		b.text(Dimension, t, Point{x + 2*balloonR + 2, y}, standards.Lettering, "start", 0, c.ID)
 		b.balloon(c, Point{x + balloonR, y + standards.Lettering/2})
 		y += 8
@@ -143,7 +143,7 @@ func (b *builder) frame() {
 	cell(110, 12, "Projection", "", 3)
 	rule(Point{x0 + 150, y0 + 12}, Point{x0 + 150, y0 + 22})
 	cell(150, 12, "Paper", b.out.Paper, 3)
-	b.projection(Point{x0 + 134, y0 + 17})
+	b.projection(Point{x0 + 137, y0 + 17})
 	cell(0, 1.5, "Title", b.ex.Title, 4.5)
 	rule(Point{x0 + 130, y0}, Point{x0 + 130, y0 + 12})
 	cell(130, 1.5, "Drawing number", b.ex.Number, 3.5)

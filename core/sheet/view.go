@@ -103,7 +103,7 @@ func (b *builder) addView(spec exercise.View) (*view, error) {
 		b.centreLines(v)
 	}
 	if spec.Label != "" {
-		b.text(Label, spec.Label, Point{spec.At[0], v.box.Max[1] + 4}, 3.5, "middle", 0, "")
+		b.text(Label, spec.Label, Point{spec.At[0], v.box.Max[1] + 4 + spec.LabelAway}, 3.5, "middle", 0, "")
 	}
 	return v, nil
 }
@@ -289,6 +289,10 @@ func (b *builder) centreLines(v *view) {
 			continue
 		}
 		if math.Abs(f.Axis.Dot(v.frame.Z)) > 1e-6 {
+			continue
+		}
+		// A section shows the axes that lie in the cut.
+		if v.spec.Section && math.Abs(f.Origin.Dot(v.frame.Z)) > 1e-6 {
 			continue
 		}
 		dir := v.direction(f.Axis).unit()
