@@ -105,8 +105,9 @@ type View struct {
 
 // Dim places one characteristic in a view. Kind linear has a Side (above, below,
 // left or right) and Away, the distance of the dimension line from the view's
-// outline; diameter, radius and note have Place, the number of the place that
-// the leader points at, its Angle in degrees and Away, the leader's length.
+// outline; kind leader has its Angle in degrees and Away, the leader's length,
+// and points at the place that lies farthest in its direction; kind angle has
+// Away, the radius of its arc.
 type Dim struct {
 	Characteristic string  `json:"characteristic"`
 	View           string  `json:"view"`
@@ -114,7 +115,6 @@ type Dim struct {
 	Side           string  `json:"side,omitempty"`
 	Away           float64 `json:"away,omitempty"`
 	Angle          float64 `json:"angle,omitempty"`
-	Place          int     `json:"place,omitempty"`
 	Prefix         string  `json:"prefix,omitempty"`
 	Suffix         string  `json:"suffix,omitempty"`
 	Shift          float64 `json:"shift,omitempty"` // of the text along the dimension line

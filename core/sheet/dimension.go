@@ -47,14 +47,14 @@ func (b *builder) dimension(d exercise.Dim) error {
 	if err != nil {
 		return err
 	}
-	if d.Place < 0 || d.Place >= len(places) {
-		return fmt.Errorf("dimension of %s: there is no place %d", d.Characteristic, d.Place)
+	if len(places) == 0 {
+		return fmt.Errorf("dimension of %s: it has no place on the part", d.Characteristic)
 	}
 	text := d.Prefix + b.valueText(c, len(places), stated) + d.Suffix
-	place := places[d.Place]
+	place := places[0]
 	switch d.Kind {
 	case "leader":
-		return b.leader(v, d, c, place, text)
+		return b.leader(v, d, c, places, text)
 	case "linear":
 		return b.linear(v, d, c, place, text)
 	case "angle":
@@ -215,44 +215,19 @@ func (b *builder) boltRadius(place inspect.Place) float64 {
 
 // leader draws an arrow to a round face, or to any face for a note, with the
 // text on a shelf.
-func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, place inspect.Place, text string) error {
-	face := b.geo.Faces[place[0][0]]
-	t := d.Angle * quantity.Degree.Factor
-	out := polar(1, t)
+func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []inspect.Place, text string) error {
+	out := polar(1, d.Angle*quantity.Degree.Factor)
 	var tip Point
-	switch {
-	case c.Kind == "bolt-circle":
-		r := b.boltRadius(place) * v.scale
-		centre := v.project(face.Origin)
-		b.add(Item{Class: Centre, Kind: "arc", Centre: centre, Radius: r, Sweep: 2 * math.Pi, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
-		tip = centre.add(out.scale(r))
-	case face.Kind == solid.CylinderFace && face.Axis.Parallel(v.frame.Z, 1e-6):
-		tip = v.project(face.Origin).add(out.scale(face.Radius * v.scale))
-		if c.Kind == "radius" && face.Hollow {
-			// A hollow round is pointed at from its inside.
-			tip = v.project(face.Origin).sub(out.scale(face.Radius * v.scale))
-		}
-	default:
-		tip = v.project(face.Centroid)
-		if face.Kind == solid.ConeFace || face.Kind == solid.CylinderFace || face.Kind == solid.TorusFace {
-			// The silhouette in the view, on the side of the leader.
-			side := Point{-v.direction(face.Axis).unit()[1], v.direction(face.Axis).unit()[0]}
-			if side.dot(out) < 0 {
-				side = side.scale(-1)
-			}
-			n := 0.0
-			mean := Point{}
-			for _, e := range face.Edges {
-				if k := b.geo.Edges[e]; k.Kind == solid.CircleEdge {
-					mean = mean.add(v.project(k.Center).add(side.scale(k.Radius * v.scale)))
-					n++
-				}
-			}
-			if n > 0 {
-				tip = mean.scale(1 / n)
-			}
+	for i, p := range places {
+		if t := b.tip(v, c, p, out); i == 0 || t.dot(out) > tip.dot(out)+1e-6 {
+			tip = t
 		}
 	}
+	if c.Kind == "bolt-circle" {
+		axis := b.geo.Faces[places[0][0][0]]
+		b.add(Item{Class: Centre, Kind: "arc", Centre: v.project(axis.Origin), Radius: b.boltRadius(places[0]) * v.scale, Sweep: 2 * math.Pi, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
+	}
+
 	knee := tip.add(out.scale(d.Away))
 	width := b.metrics.Width(text, standards.Lettering)
 	var texts []string
@@ -297,6 +272,40 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 		put(b.ex.Characteristic(id), texts[i], widths[i])
 	}
 	return nil
+}
+
+// tip is where a leader that comes along out touches a place.
+func (b *builder) tip(v *view, c *exercise.Characteristic, place inspect.Place, out Point) Point {
+	face := b.geo.Faces[place[0][0]]
+	switch {
+	case c.Kind == "bolt-circle":
+		return v.project(face.Origin).add(out.scale(b.boltRadius(place) * v.scale))
+	case face.Kind == solid.CylinderFace && face.Axis.Parallel(v.frame.Z, 1e-6):
+		r := face.Radius * v.scale
+		if c.Kind == "radius" && face.Hollow {
+			r = -r // a hollow round is pointed at from its inside
+		}
+		return v.project(face.Origin).add(out.scale(r))
+	case face.Kind == solid.PlaneFace || face.Kind == solid.SphereFace || face.Kind == solid.OtherFace:
+		return v.project(face.Centroid)
+	}
+	// The silhouette of a round face seen from the side, where the leader is.
+	along := v.direction(face.Axis).unit()
+	side := Point{-along[1], along[0]}
+	if side.dot(out) < 0 {
+		side = side.scale(-1)
+	}
+	n, mean := 0.0, Point{}
+	for _, e := range face.Edges {
+		if k := b.geo.Edges[e]; k.Kind == solid.CircleEdge {
+			mean = mean.add(v.project(k.Center).add(side.scale(k.Radius * v.scale)))
+			n++
+		}
+	}
+	if n == 0 {
+		return v.project(face.Centroid)
+	}
+	return mean.scale(1 / n)
 }
 
 // angular draws the angle between two flat faces that are seen edge on.

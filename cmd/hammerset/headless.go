@@ -1,0 +1,224 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"text/tabwriter"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"hammerset/core/check"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+	"hammerset/formats/documents"
+	"hammerset/formats/stl"
+	"hammerset/kernel/child"
+	"hammerset/kernel/pool"
+	"hammerset/kernel/task"
+)
+
+// childMemory is the address space of a kernel child: the Go runtime reserves
+// about a gigabyte of it without using it.
+const childMemory = 8 << 30
+
+func kernelCommand() *cobra.Command {
+	return &cobra.Command{Use: "kernel", Short: "Take geometry tasks from standard input (started by the server)", Hidden: true, Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if err := child.Harden(childMemory); err != nil {
+				return err
+			}
+			return child.Serve(context.Background(), os.Stdin, os.Stdout)
+		}}
+}
+
+// kernels makes a pool of children of this program.
+func kernels(size int, wall time.Duration) (*pool.Pool, error) {
+	command, err := pool.Self()
+	if err != nil {
+		return nil, err
+	}
+	return pool.New(pool.Config{Command: command, Size: size, Wall: wall}), nil
+}
+
+func checkCommand() *cobra.Command {
+	var folder, attempt string
+	var asJSON bool
+	cmd := &cobra.Command{Use: "check --exercise DIR --attempt FILE", Short: "Check one attempt and print the report",
+		Long: "Check one attempt against an exercise folder.\nExit code 0: every characteristic in. 1: something out, not found or to ask. 2: could not check.",
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			rep, err := checkFile(cmd.Context(), folder, attempt)
+			if err != nil {
+				return err
+			}
+			if asJSON {
+				enc := json.NewEncoder(os.Stdout)
+				enc.SetIndent("", "  ")
+				if err := enc.Encode(rep); err != nil {
+					return err
+				}
+			} else {
+				printReport(os.Stdout, rep)
+			}
+			if rep.Count(report.In) < len(rep.Characteristics) {
+				return exit{1}
+			}
+			return nil
+		}}
+	cmd.Flags().StringVar(&folder, "exercise", "", "folder with "+documents.ExerciseFile+" and the reference")
+	cmd.Flags().StringVar(&attempt, "attempt", "", "model document (JSON) or STEP file")
+	cmd.Flags().BoolVar(&asJSON, "json", false, "print the report as JSON (docs/formats/report.schema.json)")
+	_ = cmd.MarkFlagRequired("exercise") // the flags exist
+	_ = cmd.MarkFlagRequired("attempt")
+	return cmd
+}
+
+func checkFile(ctx context.Context, folder, attempt string) (*report.Report, error) {
+	b, err := documents.ReadFolder(folder)
+	if err != nil {
+		return nil, fmt.Errorf("exercise %s: %w", folder, err)
+	}
+	data, err := os.ReadFile(attempt)
+	if err != nil {
+		return nil, err
+	}
+	p, err := kernels(1, 10*time.Minute)
+	if err != nil {
+		return nil, err
+	}
+	defer p.Close()
+	raw, err := p.Do(ctx, &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Name: filepath.Base(attempt), File: data}, nil)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", attempt, err)
+	}
+	var out check.Outcome
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return nil, err
+	}
+	return out.Report, nil
+}
+
+func printReport(w io.Writer, r *report.Report) {
+	fmt.Fprintf(w, "%s: %s\n", r.Exercise, r.Attempt.Name)
+	if r.Pose != nil {
+		fmt.Fprintf(w, "Pose: %s\n", r.Pose.Words)
+	}
+	if r.Scale != nil {
+		fmt.Fprintf(w, "Unit: %s\n", r.Scale.Words)
+	}
+	t := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
+	fmt.Fprintln(t, "\nNo\tCharacteristic\tSheet\tMeasured\tDeviation\tVerdict")
+	for _, c := range r.Characteristics {
+		fmt.Fprintf(t, "%d\t%s\t%s\t%s\t%s\t%s\n", c.Balloon, c.Label, c.NominalText, c.MeasuredText, c.DeviationText, c.Verdict)
+	}
+	fmt.Fprintln(t, "\nWhole part\t\t\t\t\t")
+	for _, f := range r.Whole {
+		fmt.Fprintf(t, "\t%s\t\t%s\t%s\t%s\n", f.Label, f.Text, f.Deviation, f.Verdict)
+	}
+	t.Flush()
+	if len(r.Findings) > 0 {
+		fmt.Fprintln(w, "\nFindings")
+	}
+	for _, f := range r.Findings {
+		fmt.Fprintf(w, "- %s: %s.", f.Where, f.What)
+		if f.Cause != "" {
+			fmt.Fprintf(w, " Likely behind it: %s.", f.Cause)
+		}
+		fmt.Fprintf(w, " To do: %s.\n", f.Remedy)
+	}
+	fmt.Fprintln(w)
+	for _, m := range r.Marks {
+		fmt.Fprintf(w, "%s: %.4g of %.4g (%s)\n", m.Label, m.Points, m.OutOf, m.Reason)
+	}
+	fmt.Fprintf(w, "Marks: %.4g of %.4g\n", r.Points, r.OutOf)
+}
+
+func rebuildCommand() *cobra.Command {
+	var set []string
+	var props bool
+	var stepOut, meshOut string
+	cmd := &cobra.Command{Use: "rebuild MODEL.json", Short: "Rebuild a model, with other sizes if wanted", Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			data, err := os.ReadFile(args[0])
+			if err != nil {
+				return err
+			}
+			values := map[string]string{}
+			for _, s := range set {
+				name, value, ok := strings.Cut(s, "=")
+				if !ok {
+					return fmt.Errorf("--set %s: write name=value", s)
+				}
+				values[strings.TrimSpace(name)] = value
+			}
+			p, err := kernels(1, 10*time.Minute)
+			if err != nil {
+				return err
+			}
+			defer p.Close()
+			raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Rebuild, File: data, Set: values, WantSTEP: stepOut != "", WantMesh: meshOut != ""}, nil)
+			if err != nil {
+				return fmt.Errorf("%s: %w", args[0], err)
+			}
+			var r task.Rebuilt
+			if err := json.Unmarshal(raw, &r); err != nil {
+				return err
+			}
+			return finishRebuild(&r, props, stepOut, meshOut)
+		}}
+	cmd.Flags().StringArrayVar(&set, "set", nil, "set a parameter: name=value (repeat for more)")
+	cmd.Flags().BoolVar(&props, "props", false, "print volume, area, centre of mass and overall sizes")
+	cmd.Flags().StringVar(&stepOut, "step", "", "write the solid as STEP (AP214, mm)")
+	cmd.Flags().StringVar(&meshOut, "mesh", "", "write a mesh as binary STL (mm)")
+	return cmd
+}
+
+func finishRebuild(r *task.Rebuilt, props bool, stepOut, meshOut string) error {
+	failed := false
+	for _, s := range r.Steps {
+		if s.Failed {
+			failed = true
+			fmt.Fprintln(os.Stderr, s.Message)
+		} else if s.Message != "" {
+			fmt.Fprintf(os.Stderr, "step %s: %s\n", s.ID, s.Message)
+		}
+	}
+	if r.Solids == 0 {
+		return errors.New("the model makes no solid")
+	}
+	if props {
+		u, err := quantity.LengthUnit(r.Unit)
+		if err != nil {
+			return err
+		}
+		f := u.Factor
+		fmt.Printf("solids  %d\nfaces   %d\nvolume  %.10g %s³\narea    %.10g %s²\n", r.Solids, r.Faces, r.Volume/(f*f*f), u.Symbol, r.Area/(f*f), u.Symbol)
+		fmt.Printf("centre  %.8g, %.8g, %.8g %s\n", r.Centroid[0]/f, r.Centroid[1]/f, r.Centroid[2]/f, u.Symbol)
+		s := r.Box.Size()
+		fmt.Printf("overall %.8g × %.8g × %.8g %s\n", s[0]/f, s[1]/f, s[2]/f, u.Symbol)
+		for _, p := range r.Parameters {
+			fmt.Printf("  %s = %s\n", p.Name, p.Text)
+		}
+	}
+	if stepOut != "" {
+		if err := os.WriteFile(stepOut, r.STEP, 0o644); err != nil {
+			return err
+		}
+	}
+	if meshOut != "" {
+		if err := os.WriteFile(meshOut, stl.Write(r.Mesh), 0o644); err != nil {
+			return err
+		}
+	}
+	if failed {
+		return exit{1}
+	}
+	return nil
+}

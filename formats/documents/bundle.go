@@ -1,0 +1,105 @@
+package documents
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"hammerset/core/exercise"
+)
+
+// ExerciseFile is the name of the exercise document in a folder or zip.
+const ExerciseFile = "exercise.json"
+
+// Bundle is an exercise as a folder of open files.
+type Bundle struct {
+	Exercise  []byte // the exercise document
+	Reference []byte // the file that it names
+	Parsed    *exercise.Exercise
+}
+
+func (b *Bundle) load(read func(name string) ([]byte, error)) error {
+	var err error
+	if b.Exercise, err = read(ExerciseFile); err != nil {
+		return fmt.Errorf("there is no %s: %w", ExerciseFile, err)
+	}
+	if b.Parsed, err = ReadExercise(b.Exercise); err != nil {
+		return fmt.Errorf("%s: %w", ExerciseFile, err)
+	}
+	name := b.Parsed.Reference
+	if name != filepath.Base(name) || strings.HasPrefix(name, ".") {
+		return fmt.Errorf("%s: /reference: %q must be the name of a file beside it", ExerciseFile, name)
+	}
+	if b.Reference, err = read(name); err != nil {
+		return fmt.Errorf("the reference %s is missing: %w", name, err)
+	}
+	if _, err := ReadReference(b.Reference); err != nil {
+		return fmt.Errorf("%s: %w", name, err)
+	}
+	return nil
+}
+
+// ReadFolder reads an exercise from a folder.
+func ReadFolder(dir string) (*Bundle, error) {
+	b := &Bundle{}
+	return b, b.load(func(name string) ([]byte, error) { return os.ReadFile(filepath.Join(dir, name)) })
+}
+
+// ReadZip reads an exercise from a zip file, in which the files may stand in one
+// folder.
+func ReadZip(data []byte) (*Bundle, error) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, fmt.Errorf("this is not a readable zip file: %w", err)
+	}
+	folder, found := "", false
+	for _, f := range z.File {
+		if f.Name == ExerciseFile || strings.HasSuffix(f.Name, "/"+ExerciseFile) {
+			folder, found = strings.TrimSuffix(f.Name, ExerciseFile), true
+			break
+		}
+	}
+	if !found {
+		return nil, fmt.Errorf("the zip file holds no %s", ExerciseFile)
+	}
+	b := &Bundle{}
+	return b, b.load(func(name string) ([]byte, error) {
+		f, err := z.Open(folder + name)
+		if err != nil {
+			return nil, err
+		}
+		defer f.Close()
+		body, err := io.ReadAll(io.LimitReader(f, MaxFile+1))
+		if err == nil && len(body) > MaxFile {
+			err = errors.New("the file is too large")
+		}
+		return body, err
+	})
+}
+
+// Zip writes an exercise as a zip file.
+func (b *Bundle) Zip() ([]byte, error) {
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, f := range []struct {
+		name string
+		body []byte
+	}{{ExerciseFile, b.Exercise}, {b.Parsed.Reference, b.Reference}} {
+		w, err := z.Create(f.name)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := w.Write(f.body); err != nil {
+			return nil, err
+		}
+	}
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}

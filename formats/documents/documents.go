@@ -1,0 +1,183 @@
+// Package documents reads what people hand in: it recognises files by their
+// content, checks JSON documents against their published schemas, and reads and
+// writes exercises as folders and zip files.
+package documents
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+
+	"hammerset/core/check"
+	"hammerset/core/exercise"
+	"hammerset/core/part"
+	schemas "hammerset/docs/formats"
+)
+
+// MaxFile is the largest file that is taken, in bytes.
+const MaxFile = 64 << 20
+
+// Fault is a document that does not fit its schema, at a JSON pointer.
+type Fault struct{ Pointer, Message string }
+
+func (e *Fault) Error() string {
+	if e.Pointer == "" {
+		return e.Message
+	}
+	return e.Pointer + ": " + e.Message
+}
+
+// Validate checks JSON data against one of the published schemas: model,
+// exercise or report. The error is a *Fault for the deepest place at fault.
+func Validate(kind string, data []byte) error {
+	value, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
+	if err != nil {
+		return &Fault{"", jsonTrouble(data, err)}
+	}
+	name := kind + ".schema.json"
+	raw, err := schemas.Files.ReadFile(name)
+	if err != nil {
+		return err
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
+	if err != nil {
+		return err
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource(name, doc); err != nil {
+		return err
+	}
+	s, err := c.Compile(name)
+	if err != nil {
+		return err
+	}
+	var ve *jsonschema.ValidationError
+	if err := s.Validate(value); errors.As(err, &ve) {
+		for len(ve.Causes) > 0 {
+			ve = ve.Causes[0]
+		}
+		p := message.NewPrinter(language.English)
+		return &Fault{"/" + strings.Join(ve.InstanceLocation, "/"), ve.ErrorKind.LocalizedString(p)}
+	} else if err != nil {
+		return err
+	}
+	return nil
+}
+
+// jsonTrouble says where JSON data breaks off.
+func jsonTrouble(data []byte, err error) string {
+	var se *json.SyntaxError
+	if errors.As(json.Unmarshal(data, new(any)), &se) {
+		at := int(min(se.Offset, int64(len(data))))
+		line := 1 + bytes.Count(data[:at], []byte("\n"))
+		return fmt.Sprintf("not readable as JSON at line %d: %v", line, se)
+	}
+	return "not readable as JSON: " + err.Error()
+}
+
+// ReadModel reads a model document.
+func ReadModel(data []byte) (*part.Document, error) {
+	if err := Validate("model", data); err != nil {
+		return nil, err
+	}
+	return part.Read(data)
+}
+
+// ReadExercise reads an exercise document.
+func ReadExercise(data []byte) (*exercise.Exercise, error) {
+	if err := Validate("exercise", data); err != nil {
+		return nil, err
+	}
+	return exercise.Read(data)
+}
+
+// Kinds of files by their first bytes, and what to do with those that cannot be
+// checked.
+var foreign = []struct {
+	prefix       string
+	what, remedy string
+}{
+	{"%PDF", "this is a PDF document", "hand in the model: a Hammerset model document or a STEP file"},
+	{"\x89PNG", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
+	{"\xff\xd8\xff", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
+	{"GIF8", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
+	{"PK\x03\x04", "this is a packed file (zip or 3MF)", "unpack it and hand in the STEP file or model document in it"},
+	{"solid ", "this is an STL mesh, which has no exact faces to measure", "export the solid as STEP (AP203, AP214 or AP242)"},
+	{"\x7fELF", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
+	{"MZ", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
+	{"\xd0\xcf\x11\xe0", "this is a document in a program's own format", "export the solid as STEP (AP203, AP214 or AP242)"},
+	{"<?xml", "this is an XML document", "export the solid as STEP (AP203, AP214 or AP242)"},
+	{"<svg", "this is a drawing (SVG)", "hand in the model and not the drawing"},
+}
+
+// Recognise tells by content what an attempt is. Files that cannot be checked
+// give a *check.Unusable that says what they are and what to do.
+func Recognise(name string, data []byte) (check.Attempt, error) {
+	att := check.Attempt{Name: name}
+	text := bytes.TrimLeft(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")), " \t\r\n")
+	switch {
+	case len(text) == 0:
+		return att, &check.Unusable{What: "the file is empty", Remedy: "export it again and look at its size before you hand it in"}
+	case len(data) > MaxFile:
+		return att, &check.Unusable{What: fmt.Sprintf("the file has %d MB and at most %d MB are taken", len(data)>>20, MaxFile>>20), Remedy: "export the one part alone, without imported bodies"}
+	case bytes.HasPrefix(text, []byte("ISO-10303-21")):
+		if bytes.Contains(text[:min(len(text), 1<<16)], []byte("FILE_SCHEMA")) && !partSchema(text[:min(len(text), 1<<16)]) {
+			return att, &check.Unusable{What: "this is a STEP file of another kind than AP203, AP214 or AP242", Remedy: "export the solid with one of these"}
+		}
+		att.STEP = data
+		return att, nil
+	case text[0] == '{':
+		doc, err := ReadModel(data)
+		if err != nil {
+			return att, &check.Unusable{What: "this is JSON, but not a model document: " + err.Error(), Remedy: "put this place right, or save the model document again"}
+		}
+		att.Document = doc
+		return att, nil
+	}
+	for _, f := range foreign {
+		if bytes.HasPrefix(text, []byte(f.prefix)) {
+			return att, &check.Unusable{What: f.what, Remedy: f.remedy}
+		}
+	}
+	if len(data) > 84 && binarySTL(data) {
+		return att, &check.Unusable{What: "this is an STL mesh, which has no exact faces to measure", Remedy: "export the solid as STEP (AP203, AP214 or AP242)"}
+	}
+	if len(text) > 80 && text[72] == 'S' {
+		return att, &check.Unusable{What: "this is an IGES file", Remedy: "export the solid as STEP (AP203, AP214 or AP242)"}
+	}
+	if bytes.Contains(text[:min(len(text), 200)], []byte("SECTION")) {
+		return att, &check.Unusable{What: "this is a drawing (DXF)", Remedy: "hand in the model and not the drawing"}
+	}
+	return att, &check.Unusable{What: "this file is of a kind that is not known here", Remedy: "hand in a Hammerset model document (JSON) or a STEP file (AP203, AP214 or AP242)"}
+}
+
+// partSchema tells whether a STEP header names a schema for parts: AP203
+// (CONFIG_CONTROL_DESIGN and its second edition), AP214 (AUTOMOTIVE_DESIGN) or
+// AP242 (AP242_MANAGED_MODEL_BASED_3D_ENGINEERING).
+func partSchema(head []byte) bool {
+	upper := strings.ToUpper(string(head))
+	return slices.ContainsFunc([]string{"CONFIG_CONTROL_DESIGN", "AP203", "AUTOMOTIVE_DESIGN", "AP214", "AP242"}, func(s string) bool { return strings.Contains(upper, s) })
+}
+
+// binarySTL tells whether the length of a file is that of the number of facets
+// in its 81st to 84th byte.
+func binarySTL(data []byte) bool {
+	n := uint64(data[80]) | uint64(data[81])<<8 | uint64(data[82])<<16 | uint64(data[83])<<24
+	return uint64(len(data)) == 84+50*n
+}
+
+// ReadReference reads the reference of an exercise.
+func ReadReference(data []byte) (check.Reference, error) {
+	att, err := Recognise("reference", data)
+	if err != nil {
+		return check.Reference{}, fmt.Errorf("the reference: %w", err)
+	}
+	return check.Reference{Document: att.Document, STEP: att.STEP}, nil
+}

@@ -1,0 +1,228 @@
+// Package pool keeps kernel child processes and gives them tasks. A child that
+// crashes or takes too long is replaced; its task fails with a reason and
+// nothing else is lost.
+package pool
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"sync"
+	"syscall"
+	"time"
+
+	"hammerset/kernel/task"
+)
+
+// Config says how children are started and limited.
+type Config struct {
+	Command []string      // program and arguments of a child
+	Env     []string      // added to an otherwise empty environment
+	Size    int           // children at most
+	Wall    time.Duration // longest time of one task
+	CPU     time.Duration // most processor time of one task
+	Tasks   int           // tasks after which a child is replaced, against slow leaks
+}
+
+// Pool is a pool of children. Its methods may be called concurrently.
+type Pool struct {
+	cfg  Config
+	idle chan *child // holds Size entries; nil stands for a child not yet started
+	once sync.Once
+}
+
+// New makes a pool; children are started when they are needed.
+func New(cfg Config) *Pool {
+	if cfg.Wall == 0 {
+		cfg.Wall = 3 * time.Minute
+	}
+	if cfg.CPU == 0 {
+		cfg.CPU = cfg.Wall
+	}
+	if cfg.Tasks == 0 {
+		cfg.Tasks = 100
+	}
+	p := &Pool{cfg: cfg, idle: make(chan *child, cfg.Size)}
+	for range cfg.Size {
+		p.idle <- nil
+	}
+	return p
+}
+
+type child struct {
+	cmd    *exec.Cmd
+	in     io.WriteCloser
+	out    io.Reader
+	stderr *tail
+	tasks  int
+}
+
+// tail keeps the last bytes that a child wrote to its standard error.
+type tail struct {
+	mu  sync.Mutex
+	buf []byte
+}
+
+func (t *tail) Write(p []byte) (int, error) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.buf = append(t.buf, p...)
+	if len(t.buf) > 4096 {
+		t.buf = t.buf[len(t.buf)-4096:]
+	}
+	return len(p), nil
+}
+
+func (p *Pool) start() (*child, error) {
+	// A network namespace of its own, with no interface but a closed loopback;
+	// where the system does not allow one, Landlock still refuses sockets.
+	c, err := p.spawn(&syscall.SysProcAttr{Cloneflags: syscall.CLONE_NEWNET})
+	if errors.Is(err, syscall.EPERM) {
+		c, err = p.spawn(nil)
+	}
+	return c, err
+}
+
+func (p *Pool) spawn(attr *syscall.SysProcAttr) (*child, error) {
+	cmd := exec.Command(p.cfg.Command[0], p.cfg.Command[1:]...)
+	cmd.Env = append([]string{"LC_ALL=C", "GOMAXPROCS=2"}, p.cfg.Env...)
+	cmd.Dir = "/"
+	cmd.SysProcAttr = attr
+	c := &child{cmd: cmd, stderr: &tail{}}
+	cmd.Stderr = c.stderr
+	var err error
+	if c.in, err = cmd.StdinPipe(); err != nil {
+		return nil, err
+	}
+	if c.out, err = cmd.StdoutPipe(); err != nil {
+		return nil, err
+	}
+	if err := cmd.Start(); err != nil {
+		return nil, fmt.Errorf("the kernel process cannot be started: %w", err)
+	}
+	return c, nil
+}
+
+func (c *child) stop() {
+	_ = c.in.Close()
+	_ = c.cmd.Process.Kill() // it may be gone already
+	_ = c.cmd.Wait()
+}
+
+// Do carries out a task in a child. The error is a *task.Error, or that of the
+// context when it was cancelled.
+func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
+	var c *child
+	select {
+	case c = <-p.idle:
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	defer func() { p.idle <- c }()
+	if c == nil {
+		var err error
+		if c, err = p.start(); err != nil {
+			return nil, &task.Error{Kind: task.Crashed, What: err.Error()}
+		}
+	}
+	limited, cancel := context.WithTimeout(ctx, p.cfg.Wall)
+	defer cancel()
+	req.CPU = int(p.cfg.CPU.Seconds())
+	done := make(chan struct{})
+	stopped := make(chan struct{})
+	running := c
+	go func() {
+		defer close(stopped)
+		select {
+		case <-limited.Done():
+			_ = running.cmd.Process.Kill() // reading below then ends
+		case <-done:
+		}
+	}()
+	result, err := c.do(req, progress)
+	close(done)
+	<-stopped
+	var te *task.Error
+	if err != nil && !errors.As(err, &te) {
+		// The stream broke: the child is dead or was killed.
+		c.stop()
+		state := c.cmd.ProcessState
+		c = nil
+		switch {
+		case ctx.Err() != nil:
+			return nil, ctx.Err()
+		case limited.Err() != nil:
+			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took longer than %s", p.cfg.Wall), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+		}
+		what := "the geometry library failed on this file"
+		if ws, ok := state.Sys().(syscall.WaitStatus); ok && ws.Signaled() && ws.Signal() == syscall.SIGXCPU {
+			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", p.cfg.CPU), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+		}
+		if bytes.Contains(running.stderr.last(), []byte("out of memory")) || bytes.Contains(running.stderr.last(), []byte("bad_alloc")) {
+			what = "the geometry needs more memory than is allowed"
+		}
+		return nil, &task.Error{Kind: task.Crashed, What: what, Remedy: "export the solid again, with repaired geometry"}
+	}
+	c.tasks++
+	if c.tasks >= p.cfg.Tasks {
+		c.stop()
+		c = nil
+	}
+	if err != nil {
+		return nil, te
+	}
+	return result, nil
+}
+
+func (t *tail) last() []byte {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return append([]byte(nil), t.buf...)
+}
+
+func (c *child) do(req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
+	if err := task.Write(c.in, req); err != nil {
+		return nil, err
+	}
+	for {
+		var r task.Reply
+		if err := task.Read(c.out, &r); err != nil {
+			return nil, err
+		}
+		switch {
+		case r.Error != nil:
+			return nil, r.Error
+		case r.Progress != nil:
+			if progress != nil {
+				progress(*r.Progress)
+			}
+		default:
+			return r.Result, nil
+		}
+	}
+}
+
+// Close stops all children. Tasks that are under way fail.
+func (p *Pool) Close() {
+	p.once.Do(func() {
+		for range p.cfg.Size {
+			if c := <-p.idle; c != nil {
+				c.stop()
+			}
+		}
+	})
+}
+
+// Self is the command that starts this very program as a kernel child.
+func Self() ([]string, error) {
+	exe, err := os.Executable()
+	if err != nil {
+		return nil, err
+	}
+	return []string{exe, "kernel"}, nil
+}

@@ -1,0 +1,165 @@
+// Package task defines what the server asks of a kernel child and the stream
+// between them: frames of a four-byte big-endian length and that many bytes of
+// JSON.
+package task
+
+import (
+	"encoding/binary"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+
+	"hammerset/core/check"
+	"hammerset/core/report"
+	"hammerset/core/sheet"
+	"hammerset/core/solid"
+)
+
+// Kinds of tasks.
+const (
+	Check   = "check"   // inspect an attempt
+	Prepare = "prepare" // draw the sheet of an exercise and mesh its reference
+	Rebuild = "rebuild" // rebuild a model
+)
+
+// Request is one task. Files are as they were handed in.
+type Request struct {
+	Kind      string            `json:"kind"`
+	Exercise  []byte            `json:"exercise,omitempty"`
+	Reference []byte            `json:"reference,omitempty"`
+	Name      string            `json:"name,omitempty"`
+	File      []byte            `json:"file,omitempty"`
+	Set       map[string]string `json:"set,omitempty"`
+	WantSTEP  bool              `json:"wantStep,omitempty"`
+	WantMesh  bool              `json:"wantMesh,omitempty"`
+	CPU       int               `json:"cpu"` // seconds of processor time allowed
+}
+
+// Reply is one frame from the child: progress, or the end of the task as a
+// result or an error.
+type Reply struct {
+	Progress *Progress       `json:"progress,omitempty"`
+	Result   json.RawMessage `json:"result,omitempty"`
+	Error    *Error          `json:"error,omitempty"`
+}
+
+// Progress of a task: the stage and the share of it that is done.
+type Progress struct {
+	Stage string  `json:"stage"`
+	Done  float64 `json:"done"`
+}
+
+// Kinds of errors of a task.
+const (
+	Unusable = "unusable" // the file cannot be checked: the student's to put right
+	Faulty   = "faulty"   // the exercise or request is at fault
+	Crashed  = "crashed"  // the child died
+	TimedOut = "timed out"
+)
+
+// Error is a failed task.
+type Error struct {
+	Kind   string `json:"kind"`
+	What   string `json:"what"`
+	Remedy string `json:"remedy,omitempty"`
+}
+
+func (e *Error) Error() string {
+	if e.Remedy == "" {
+		return e.What
+	}
+	return e.What + "; " + e.Remedy
+}
+
+// AsError turns an error of core into one that can be sent.
+func AsError(err error) *Error {
+	var te *Error
+	if errors.As(err, &te) {
+		return te
+	}
+	var u *check.Unusable
+	if errors.As(err, &u) {
+		return &Error{Kind: Unusable, What: u.What, Remedy: u.Remedy}
+	}
+	return &Error{Kind: Faulty, What: err.Error()}
+}
+
+// Prepared is the result of preparing an exercise. Faces lists, for every
+// characteristic, the faces of the reference's mesh that it is measured on.
+type Prepared struct {
+	Drawing *sheet.Drawing   `json:"drawing"`
+	Mesh    *solid.Mesh      `json:"mesh"`
+	Faces   map[string][]int `json:"faces"`
+	Stated  []Stated         `json:"stated"`
+	Driving []string         `json:"driving"`
+}
+
+// Stated is a characteristic as the sheet states it.
+type Stated struct {
+	ID      string `json:"id"`
+	Balloon int    `json:"balloon"`
+	Label   string `json:"label"`
+	Kind    string `json:"kind"`
+	Text    string `json:"text"`
+	Places  int    `json:"places"`
+}
+
+// Rebuilt is the result of rebuilding a model.
+type Rebuilt struct {
+	Parameters []Value       `json:"parameters"`
+	Steps      []report.Step `json:"steps"`
+	Volume     float64       `json:"volume"`
+	Area       float64       `json:"area"`
+	Centroid   solid.Vec     `json:"centroid"`
+	Box        solid.Box     `json:"box"`
+	Solids     int           `json:"solids"`
+	Faces      int           `json:"faces"`
+	Unit       string        `json:"unit"`
+	STEP       []byte        `json:"step,omitempty"`
+	Mesh       *solid.Mesh   `json:"mesh,omitempty"`
+}
+
+// Value is a parameter with its value in words.
+type Value struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
+}
+
+// maxFrame bounds a frame: the largest file in base64 and the meshes.
+const maxFrame = 512 << 20
+
+// Write sends a frame.
+func Write(w io.Writer, v any) error {
+	body, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	if len(body) > maxFrame {
+		return fmt.Errorf("a message of %d bytes is too large", len(body))
+	}
+	var head [4]byte
+	binary.BigEndian.PutUint32(head[:], uint32(len(body)))
+	if _, err := w.Write(head[:]); err != nil {
+		return err
+	}
+	_, err = w.Write(body)
+	return err
+}
+
+// Read receives a frame.
+func Read(r io.Reader, v any) error {
+	var head [4]byte
+	if _, err := io.ReadFull(r, head[:]); err != nil {
+		return err
+	}
+	n := binary.BigEndian.Uint32(head[:])
+	if n > maxFrame {
+		return fmt.Errorf("a message of %d bytes is too large", n)
+	}
+	body := make([]byte, n)
+	if _, err := io.ReadFull(r, body); err != nil {
+		return err
+	}
+	return json.Unmarshal(body, v)
+}
