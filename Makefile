@@ -1,0 +1,48 @@
+# make demo: everything from a fresh machine to the running demo. make test: all checks.
+PORT ?= 8080
+SOURCES := $(shell find core kernel formats store api work demo cmd docs/formats web/embed.go -name '*.go' -o -name '*.cpp' -o -name '*.h' -o -name '*.sql' -o -name '*.json' -o -name '*.ttf' 2>/dev/null)
+WEB := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: demo demo-reset test bench build setup setup-test generate screenshots clean
+
+demo: setup build
+	@exec ./bin/hammerset demo --address 127.0.0.1:$(PORT)
+
+demo-reset:
+	rm -rf var
+	@$(MAKE) --no-print-directory demo
+
+setup:
+	@scripts/setup.sh run
+
+setup-test:
+	@scripts/setup.sh test
+
+build: web/dist/index.html bin/hammerset
+
+web/node_modules/.package-lock.json: web/package.json web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/index.html: web/node_modules/.package-lock.json $(WEB)
+	cd web && npm run --silent build
+
+bin/hammerset: $(SOURCES) web/dist/index.html go.mod go.sum
+	go build -o bin/hammerset ./cmd/hammerset
+
+generate:
+	go generate ./api
+	cd web && npm run --silent types
+
+test: setup-test build
+	scripts/check.sh
+	go test -timeout 14m ./...
+
+bench: setup-test build
+	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...
+
+screenshots: setup-test build
+	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e
+
+clean:
+	rm -rf bin web/dist/assets web/dist/index.html

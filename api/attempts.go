@@ -1,0 +1,377 @@
+package api
+
+import (
+	"encoding/json"
+	"errors"
+	"math"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"hammerset/core/report"
+	"hammerset/formats/pdf"
+	"hammerset/formats/svg"
+	"hammerset/store"
+)
+
+// checked reads the report of an attempt as the asker may see it; nil where
+// there is none to see.
+func checked(u store.User, a store.Attempt, i store.Issue) (*report.Report, error) {
+	if a.Report == nil || !visible(u, a, i) {
+		return nil, nil
+	}
+	var r report.Report
+	if err := json.Unmarshal(a.Report, &r); err != nil {
+		return nil, err
+	}
+	if !staff(u) {
+		return r.Student(), nil
+	}
+	return &r, nil
+}
+
+// marks joins the machine's marks with what people decided.
+func marks(r *report.Report, changed []store.Mark) (out []Mark, points, outOf float64) {
+	by := map[string]store.Mark{}
+	for _, m := range changed {
+		by[m.Mark] = m
+	}
+	out = []Mark{}
+	for _, m := range r.Marks {
+		row := Mark{Id: m.ID, Label: m.Label, Points: float32(m.Points), MachinePoints: float32(m.Points), OutOf: float32(m.OutOf), Reason: m.Reason}
+		if m.Ask {
+			row.Ask = &m.Ask
+		}
+		p := m.Points
+		if k, ok := by[m.ID]; ok {
+			p = k.Points
+			row.Points, row.ChangedBy, row.ChangedReason = float32(p), &k.ByName, &k.Reason
+		}
+		points += p
+		outOf += m.OutOf
+		out = append(out, row)
+	}
+	return out, points, outOf
+}
+
+// GetAttempt gives an attempt as the asker may see it. Students see marks with
+// the return only.
+func (s *Server) GetAttempt(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	all, err := s.store.AttemptsOf(ctx, i.ID, a.Student)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	issue, err := s.issue(ctx, i, all)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := Attempt{Row: s.row(a, i, visible(u, a, i)), Issue: issue, Marks: []Mark{}, Changes: []Change{}, Audit: []AuditEntry{}, Faces: map[string][]int{}, Siblings: []AttemptRow{}}
+	r, err := checked(u, a, i)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var before *report.Report
+	for _, b := range all {
+		out.Siblings = append(out.Siblings, s.row(b, i, visible(u, b, i)))
+		if b.Number < a.Number {
+			if q, err := checked(u, b, i); err == nil && q != nil {
+				n := b.Number
+				before, out.ComparedWith = q, &n
+			}
+		}
+	}
+	if r != nil {
+		out.Report = r
+		if before != nil {
+			for _, k := range report.Compare(before, r) {
+				out.Changes = append(out.Changes, Change{Balloon: k.Balloon, Label: k.Label, Before: k.Before, After: k.After, Kind: ChangeKind(k.Kind)})
+			}
+		} else {
+			out.ComparedWith = nil
+		}
+		if staff(u) || a.State == "returned" {
+			changed, err := s.store.Marks(ctx, a.ID)
+			if err != nil {
+				s.fail(c, err)
+				return
+			}
+			list, points, outOf := marks(r, changed)
+			out.Marks, out.Points, out.OutOf = list, float32(points), float32(outOf)
+		} else {
+			// The machine's marks are a draft until the return.
+			r.Marks, r.Points, r.OutOf = []report.Mark{}, 0, 0
+		}
+	}
+	if back, err := s.store.ReturnOf(ctx, a.ID); err == nil {
+		out.Return = &Return{Comment: back.Comment, Points: float32(back.Points), OutOf: float32(back.OutOf), By: back.ByName, At: back.At}
+	} else if !errors.Is(err, store.ErrNotFound) {
+		s.fail(c, err)
+		return
+	}
+	if staff(u) {
+		v, err := s.store.Version(ctx, i.VersionID)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		p, err := prepared(v)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		out.Faces = p.Faces
+		trail, err := s.store.Audit(ctx, a.ID)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		for _, e := range trail {
+			out.Audit = append(out.Audit, AuditEntry{At: e.At, By: e.Name, Action: e.Action, Detail: e.Detail})
+		}
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// GetMarkedSheet draws the sheet with verdicts and measured values.
+func (s *Server) GetMarkedSheet(c *gin.Context, id Id, params GetMarkedSheetParams) {
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	v, err := s.store.Version(c.Request.Context(), i.VersionID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p, err := prepared(v)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	r, err := checked(user(c), a, i)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	o := svg.Options{}
+	if r != nil {
+		o.Verdicts, o.Values = map[string]report.Verdict{}, map[string]string{}
+		for _, k := range r.Characteristics {
+			o.Verdicts[k.ID], o.Values[k.ID] = k.Verdict, pdf.ValueText(k)
+		}
+	}
+	s.sheet(c, p.Drawing, v.Drawing, format((*string)(params.Format)), o)
+}
+
+// GetAttemptMesh gives the attempt's mesh.
+func (s *Server) GetAttemptMesh(c *gin.Context, id Id) {
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	if a.Report == nil || !visible(user(c), a, i) {
+		s.fail(c, store.ErrNotFound)
+		return
+	}
+	data, err := s.store.Mesh(c.Request.Context(), a.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "application/json", data)
+}
+
+// GetAttemptFile gives back the file as it was handed in.
+func (s *Server) GetAttemptFile(c *gin.Context, id Id) {
+	a, _, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	data, err := s.store.File(c.Request.Context(), a.FileSHA)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	download(c, "application/octet-stream", a.FileName, data)
+}
+
+// GetReturnPDF gives the returned sheet as PDF.
+func (s *Server) GetReturnPDF(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	back, err := s.store.ReturnOf(ctx, a.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	r, err := checked(u, a, i)
+	if err != nil || r == nil {
+		s.fail(c, errors.Join(err, notFoundUnless(r != nil)))
+		return
+	}
+	v, err := s.store.Version(ctx, i.VersionID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p, err := prepared(v)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	changed, err := s.store.Marks(ctx, a.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	list, _, _ := marks(r, changed)
+	in := pdf.Return{Student: a.StudentName, Attempt: a.Number, Date: back.At, Comment: back.Comment, Report: r, Points: back.Points, OutOf: back.OutOf}
+	for _, m := range list {
+		reason := m.Reason
+		if m.ChangedReason != nil {
+			reason = *m.ChangedReason
+		}
+		in.Marks = append(in.Marks, report.Mark{ID: m.Id, Label: m.Label, Points: float64(m.Points), OutOf: float64(m.OutOf), Reason: reason})
+	}
+	all, err := s.store.AttemptsOf(ctx, i.ID, a.Student)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, b := range all {
+		if b.Number < a.Number {
+			if q, err := checked(u, b, i); err == nil && q != nil {
+				in.Changes = report.Compare(q, r)
+			}
+		}
+	}
+	data, err := pdf.Returned(p.Drawing, s.font, in)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	download(c, "application/pdf", v.Drawing+" attempt "+strings.TrimSpace(a.StudentName)+".pdf", data)
+}
+
+// SetMark changes one mark, with a reason.
+func (s *Server) SetMark(c *gin.Context, id Id, mark string) {
+	ctx, u := c.Request.Context(), user(c)
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	var in NewMark
+	if err := c.ShouldBindJSON(&in); err != nil {
+		problem(c, http.StatusBadRequest, "the request is not readable", "")
+		return
+	}
+	r, err := checked(u, a, i)
+	if err != nil || r == nil {
+		s.fail(c, errors.Join(err, notFoundUnless(r != nil)))
+		return
+	}
+	if a.State == "returned" {
+		problem(c, http.StatusConflict, "this attempt is returned already", "marks are changed before the return")
+		return
+	}
+	changed, err := s.store.Marks(ctx, a.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	list, _, _ := marks(r, changed)
+	for _, m := range list {
+		if m.Id != mark {
+			continue
+		}
+		points := math.Round(float64(in.Points)*100) / 100
+		switch {
+		case points < 0 || points > float64(m.OutOf) || math.IsNaN(points):
+			problem(c, http.StatusUnprocessableEntity, "the points must be from 0 to "+strings.TrimSuffix(strings.TrimRight(jsonNumber(m.OutOf), "0"), "."), "")
+		case strings.TrimSpace(in.Reason) == "":
+			problem(c, http.StatusUnprocessableEntity, "a changed mark needs a reason", "write one line that the student will see")
+		case len(in.Reason) > 900:
+			problem(c, http.StatusUnprocessableEntity, "the reason is too long", "write the rest into the comment")
+		default:
+			if err := s.store.SetMark(ctx, store.Mark{AttemptID: a.ID, Mark: mark, Points: points, Reason: strings.TrimSpace(in.Reason), By: u.ID}, float64(m.Points)); err != nil {
+				s.fail(c, err)
+				return
+			}
+			c.Status(http.StatusNoContent)
+		}
+		return
+	}
+	s.fail(c, store.ErrNotFound)
+}
+
+func jsonNumber(v float32) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return "the maximum"
+	}
+	s := string(b)
+	if !strings.Contains(s, ".") {
+		s += "."
+	}
+	return s
+}
+
+// ReturnAttempt sends the attempt back with a comment.
+func (s *Server) ReturnAttempt(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	var in ReturnAttemptJSONBody
+	if err := c.ShouldBindJSON(&in); err != nil || len(in.Comment) > 20000 {
+		problem(c, http.StatusBadRequest, "the comment is not readable or too long", "")
+		return
+	}
+	if a.State != "checked" {
+		problem(c, http.StatusConflict, "only a checked attempt can be returned, and only once", "")
+		return
+	}
+	r, err := checked(u, a, i)
+	if err != nil || r == nil {
+		s.fail(c, errors.Join(err, notFoundUnless(r != nil)))
+		return
+	}
+	changed, err := s.store.Marks(ctx, a.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	_, points, outOf := marks(r, changed)
+	if err := s.store.AddReturn(ctx, store.Return{AttemptID: a.ID, Comment: strings.TrimSpace(in.Comment), Points: points, OutOf: outOf, By: u.ID, At: time.Now()}); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+// RecheckAttempt queues the check of an attempt that could not be finished.
+func (s *Server) RecheckAttempt(c *gin.Context, id Id) {
+	a, _, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	if err := s.store.Recheck(c.Request.Context(), a.ID, user(c).ID); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}

@@ -1,0 +1,444 @@
+package api
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"hammerset/core/desk"
+	"hammerset/core/report"
+	"hammerset/core/sheet"
+	"hammerset/formats/documents"
+	"hammerset/formats/pdf"
+	"hammerset/formats/svg"
+	"hammerset/kernel/task"
+	"hammerset/store"
+)
+
+// GetDesk is the instructor's first screen.
+func (s *Server) GetDesk(c *gin.Context) {
+	ctx, u := c.Request.Context(), user(c)
+	out := Desk{Classes: []Class{}, Exercises: []ExerciseRow{}, Waiting: []AttemptRow{}, Due: []Issue{}, Odd: []Oddity{}}
+	classes, err := s.store.Classes(ctx, u)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, k := range classes {
+		out.Classes = append(out.Classes, class(k))
+	}
+	exercises, err := s.store.Exercises(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, e := range exercises {
+		out.Exercises = append(out.Exercises, ExerciseRow{Id: e.ExerciseID, Title: e.Title, Number: e.Drawing, Version: e.Number, Issues: e.Issues})
+	}
+	issues, err := s.store.Issues(ctx, u)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, i := range issues {
+		attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		row, err := s.issue(ctx, i, attempts)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		out.Due = append(out.Due, row)
+		var known []desk.Attempt
+		for _, a := range attempts {
+			d := desk.Attempt{ID: a.ID, Issue: i.ID, Student: a.StudentName, Number: a.Number, File: a.FileSHA, State: a.State, What: a.What}
+			if a.Report != nil {
+				d.Report = new(report.Report)
+				if err := json.Unmarshal(a.Report, d.Report); err != nil {
+					s.fail(c, err)
+					return
+				}
+			}
+			known = append(known, d)
+			if a.State == "checked" || a.State == "parked" || a.State == "queued" || a.State == "checking" {
+				out.Waiting = append(out.Waiting, s.row(a, i, true))
+			}
+		}
+		for _, o := range desk.Odd(known) {
+			odd := Oddity{What: o.What, IssueId: o.Issue}
+			if o.Why != "" {
+				odd.Why = &o.Why
+			}
+			if o.Attempt != 0 {
+				odd.AttemptId = &o.Attempt
+			}
+			out.Odd = append(out.Odd, odd)
+		}
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+func class(k store.Class) Class { return Class{Id: k.ID, Name: k.Name, Students: k.Students} }
+
+// GetClass gives the roster of a class.
+func (s *Server) GetClass(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	classes, err := s.store.Classes(ctx, u)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var out Roster
+	for _, k := range classes {
+		if k.ID == id {
+			out.Class = class(k)
+		}
+	}
+	if out.Class.Id == 0 {
+		s.fail(c, store.ErrNotFound)
+		return
+	}
+	students, err := s.store.Roster(ctx, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	issues, err := s.store.Issues(ctx, u)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	mine := map[int64][]AttemptRow{}
+	out.Issues = []Issue{}
+	for _, i := range issues {
+		if i.ClassID != id {
+			continue
+		}
+		attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		row, err := s.issue(ctx, i, attempts)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		out.Issues = append(out.Issues, row)
+		for _, a := range attempts {
+			mine[a.Student] = append(mine[a.Student], s.row(a, i, true))
+		}
+	}
+	out.Students = make([]struct {
+		Attempts []AttemptRow `json:"attempts"`
+		Id       int64        `json:"id"`
+		Name     string       `json:"name"`
+	}, len(students))
+	for k, st := range students {
+		out.Students[k].Id, out.Students[k].Name, out.Students[k].Attempts = st.ID, st.Name, mine[st.ID]
+		if out.Students[k].Attempts == nil {
+			out.Students[k].Attempts = []AttemptRow{}
+		}
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// upload reads the file of a multipart request, up to the largest size.
+func upload(c *gin.Context) (name string, data []byte, ok bool) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, documents.MaxFile+1<<20)
+	head, err := c.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		problem(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("the file is larger than the %d MB that are taken", documents.MaxFile>>20), "export the one part alone, without imported bodies")
+		return "", nil, false
+	}
+	if err != nil {
+		problem(c, http.StatusBadRequest, "the request holds no file", "choose a file")
+		return "", nil, false
+	}
+	f, err := head.Open()
+	if err != nil {
+		problem(c, http.StatusBadRequest, "the file cannot be read", "choose it again")
+		return "", nil, false
+	}
+	defer f.Close()
+	if data, err = io.ReadAll(f); err != nil {
+		problem(c, http.StatusBadRequest, "the file was cut short", "choose it again")
+		return "", nil, false
+	}
+	name = head.Filename
+	if r := []rune(name); len(r) > 200 {
+		name = string(r[len(r)-200:])
+	}
+	return name, data, true
+}
+
+// ImportExercise takes a zip of open files.
+func (s *Server) ImportExercise(c *gin.Context, params ImportExerciseParams) {
+	_, data, ok := upload(c)
+	if !ok {
+		return
+	}
+	b, err := documents.ReadZip(data)
+	if err != nil {
+		problem(c, http.StatusUnprocessableEntity, err.Error(), "put this right in the zip and import it again")
+		return
+	}
+	var exercise int64
+	if params.Exercise != nil {
+		exercise = *params.Exercise
+	}
+	v, err := AddBundle(c.Request.Context(), s.store, s.kernel, b, exercise, user(c).ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out, err := s.exercise(c, v)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, out)
+}
+
+// GetExercise gives the newest version.
+func (s *Server) GetExercise(c *gin.Context, id Id) {
+	v, err := s.store.Newest(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out, err := s.exercise(c, v)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
+	ctx, u := c.Request.Context(), user(c)
+	ex, err := documents.ReadExercise(v.Document)
+	if err != nil {
+		return Exercise{}, err
+	}
+	var p task.Prepared
+	if err := json.Unmarshal(v.Prepared, &p); err != nil {
+		return Exercise{}, err
+	}
+	out := Exercise{Id: v.ExerciseID, Version: v.Number, Title: v.Title, Number: v.Drawing, Task: ex.Task, Unit: ex.Unit,
+		Characteristics: stated(p), Driving: p.Driving, WhatIfs: []string{}, Issues: []Issue{}, Classes: []Class{}, Faces: p.Faces}
+	for _, w := range ex.WhatIfs {
+		out.WhatIfs = append(out.WhatIfs, w.Name)
+	}
+	for _, r := range []struct {
+		label  string
+		points float64
+	}{{"Characteristics", ex.Rubric.Characteristics}, {"Whole part", ex.Rubric.WholePart}, {"Constraint robustness", ex.Rubric.Robustness}, {"Sketch health", ex.Rubric.Sketches}} {
+		if r.points > 0 {
+			out.Rubric = append(out.Rubric, struct {
+				Label  string  `json:"label"`
+				Points float32 `json:"points"`
+			}{r.label, float32(r.points)})
+		}
+	}
+	issues, err := s.store.IssuesOf(ctx, u, v.ExerciseID)
+	if err != nil {
+		return out, err
+	}
+	for _, i := range issues {
+		attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
+		if err != nil {
+			return out, err
+		}
+		row, err := s.issue(ctx, i, attempts)
+		if err != nil {
+			return out, err
+		}
+		out.Issues = append(out.Issues, row)
+	}
+	classes, err := s.store.Classes(ctx, u)
+	for _, k := range classes {
+		out.Classes = append(out.Classes, class(k))
+	}
+	return out, err
+}
+
+func stated(p task.Prepared) []Stated {
+	out := []Stated{}
+	for _, t := range p.Stated {
+		out = append(out, Stated{Id: t.ID, Balloon: t.Balloon, Label: t.Label, Kind: t.Kind, Text: t.Text, Places: t.Places})
+	}
+	return out
+}
+
+// ExportExercise gives the exercise as a zip.
+func (s *Server) ExportExercise(c *gin.Context, id Id) {
+	ctx := c.Request.Context()
+	v, err := s.store.Newest(ctx, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	ex, err := documents.ReadExercise(v.Document)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	ref, err := s.store.File(ctx, v.ReferenceSHA)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	b := documents.Bundle{Exercise: v.Document, Reference: ref, Parsed: ex}
+	data, err := b.Zip()
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	download(c, "application/zip", v.Drawing+".zip", data)
+}
+
+// download answers with a file under a safe name.
+func download(c *gin.Context, kind, name string, data []byte) {
+	safe := strings.Map(func(r rune) rune {
+		if r < ' ' || strings.ContainsRune(`"\/;`, r) || r > 126 {
+			return '_'
+		}
+		return r
+	}, name)
+	c.Header("Content-Disposition", `attachment; filename="`+safe+`"`)
+	c.Data(http.StatusOK, kind, data)
+}
+
+func prepared(v store.Version) (task.Prepared, error) {
+	var p task.Prepared
+	return p, json.Unmarshal(v.Prepared, &p)
+}
+
+// sheet answers with a sheet in one of its formats.
+func (s *Server) sheet(c *gin.Context, d *sheet.Drawing, name, format string, o svg.Options) {
+	switch format {
+	case "pdf":
+		data, err := pdf.Sheet(d, s.font)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		download(c, "application/pdf", name+".pdf", data)
+	case "svg":
+		download(c, "image/svg+xml", name+".svg", svg.Render(d, s.font, o))
+	default:
+		o.Live = true
+		c.Data(http.StatusOK, "image/svg+xml", svg.Render(d, s.font, o))
+	}
+}
+
+// GetExerciseSheet draws the sheet of the newest version.
+func (s *Server) GetExerciseSheet(c *gin.Context, id Id, params GetExerciseSheetParams) {
+	v, err := s.store.Newest(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p, err := prepared(v)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.sheet(c, p.Drawing, v.Drawing, format((*string)(params.Format)), svg.Options{})
+}
+
+func format(f *string) string {
+	if f == nil {
+		return "live"
+	}
+	return *f
+}
+
+// GetExerciseMesh gives the mesh of the reference.
+func (s *Server) GetExerciseMesh(c *gin.Context, id Id) {
+	v, err := s.store.Newest(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p, err := prepared(v)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, p.Mesh)
+}
+
+// IssueExercise gives the newest version to a class.
+func (s *Server) IssueExercise(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	var in NewIssue
+	if err := c.ShouldBindJSON(&in); err != nil {
+		problem(c, http.StatusBadRequest, "the request is not readable: "+err.Error(), "")
+		return
+	}
+	switch {
+	case in.Attempts < 1 || in.Attempts > 50:
+		problem(c, http.StatusUnprocessableEntity, "the number of attempts must be from 1 to 50", "")
+		return
+	case !in.Due.After(time.Now()):
+		problem(c, http.StatusUnprocessableEntity, "the due date has passed", "choose a date to come")
+		return
+	case in.Results != "at once" && in.Results != "with the return":
+		problem(c, http.StatusUnprocessableEntity, "students see results either at once or with the return", "")
+		return
+	}
+	if ok, err := s.inClass(c, in.ClassId); err != nil || !ok {
+		s.fail(c, errors.Join(err, notFoundUnless(ok)))
+		return
+	}
+	v, err := s.store.Newest(ctx, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	issueID, err := s.store.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: in.ClassId, IssuedBy: u.ID, Issued: time.Now().UTC(), Due: in.Due.UTC(), Attempts: in.Attempts, Results: string(in.Results)})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	i, err := s.store.Issue(ctx, issueID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	row, err := s.issue(ctx, i, nil)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, row)
+}
+
+func notFoundUnless(ok bool) error {
+	if ok {
+		return nil
+	}
+	return store.ErrNotFound
+}
+
+// inClass tells whether the asker belongs to a class; an administrator belongs
+// to all.
+func (s *Server) inClass(c *gin.Context, id int64) (bool, error) {
+	u := user(c)
+	if u.Role == administrator {
+		return true, nil
+	}
+	return s.store.Member(c.Request.Context(), id, u.ID)
+}

@@ -1,0 +1,163 @@
+// Package api serves the interface and its contract: sign-in, roles, and every
+// route of openapi.yaml. It decides who may see what; the rules of the job are
+// in core.
+package api
+
+//go:generate go tool oapi-codegen -config oapi.yaml openapi.yaml
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+
+	"hammerset/formats/documents"
+	"hammerset/formats/lettering"
+	"hammerset/kernel/task"
+	"hammerset/store"
+)
+
+// Kernel carries out tasks; kernel/pool does.
+type Kernel interface {
+	Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error)
+}
+
+// Server implements ServerInterface on the store and the kernel.
+type Server struct {
+	store    *store.Store
+	kernel   Kernel
+	font     *lettering.Font
+	sessions *scs.SessionManager
+	log      *slog.Logger
+}
+
+// New makes the handler of the whole application; dist is the built interface.
+func New(st *store.Store, kernel Kernel, dist fs.FS, log *slog.Logger) (http.Handler, error) {
+	font, err := lettering.Load()
+	if err != nil {
+		return nil, err
+	}
+	sm := scs.New()
+	sm.Store = st.Sessions()
+	sm.Lifetime = 12 * time.Hour
+	sm.Cookie.Name = "hammerset"
+	sm.Cookie.HttpOnly = true
+	sm.Cookie.SameSite = http.SameSiteLaxMode
+	s := &Server{st, kernel, font, sm, log}
+	gin.SetMode(gin.ReleaseMode)
+	r := gin.New()
+	r.MaxMultipartMemory = 8 << 20
+	r.Use(s.recovery, s.headers)
+	RegisterHandlersWithOptions(r, s, GinServerOptions{BaseURL: "/api", Middlewares: []MiddlewareFunc{s.authorise},
+		ErrorHandler: func(c *gin.Context, err error, code int) { problem(c, code, err.Error(), "") }})
+	r.NoRoute(s.interfaceFiles(dist))
+	// Writing requests must come from our own pages (Sec-Fetch-Site or Origin).
+	guard := http.NewCrossOriginProtection()
+	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "application/json")
+		w.WriteHeader(http.StatusForbidden)
+		_ = json.NewEncoder(w).Encode(Problem{What: "the request came from another site"})
+	}))
+	return guard.Handler(s.session(sm.LoadAndSave(r), r)), nil
+}
+
+// session keeps the streaming route out of the middleware that buffers; it loads
+// its session itself.
+func (s *Server) session(buffered, plain http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if !strings.HasSuffix(r.URL.Path, "/events") {
+			buffered.ServeHTTP(w, r)
+			return
+		}
+		token := ""
+		if c, err := r.Cookie(s.sessions.Cookie.Name); err == nil {
+			token = c.Value
+		}
+		ctx, err := s.sessions.Load(r.Context(), token)
+		if err != nil {
+			http.Error(w, "the session cannot be read", http.StatusInternalServerError)
+			return
+		}
+		plain.ServeHTTP(w, r.WithContext(ctx))
+	})
+}
+
+func (s *Server) recovery(c *gin.Context) {
+	defer func() {
+		if v := recover(); v != nil {
+			s.log.Error("panic", "path", c.Request.URL.Path, "value", v)
+			problem(c, http.StatusInternalServerError, "something went wrong on the server", "try again; nothing was lost")
+			c.Abort()
+		}
+	}()
+	c.Next()
+}
+
+func (s *Server) headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; connect-src 'self' blob: data:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		h.Set("Cache-Control", "no-store")
+	}
+	c.Next()
+}
+
+// interfaceFiles serves the built interface; every path that is no file is a
+// page of it.
+func (s *Server) interfaceFiles(dist fs.FS) gin.HandlerFunc {
+	files := http.FileServerFS(dist)
+	return func(c *gin.Context) {
+		p := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
+		if strings.HasPrefix(p, "api/") {
+			problem(c, http.StatusNotFound, "there is no such address", "")
+			return
+		}
+		if _, err := fs.Stat(dist, p); p == "" || err != nil {
+			c.Request.URL.Path = "/"
+			c.Header("Cache-Control", "no-cache")
+		} else if strings.HasPrefix(p, "assets/") {
+			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		files.ServeHTTP(c.Writer, c.Request)
+	}
+}
+
+func problem(c *gin.Context, code int, what, remedy string) {
+	p := Problem{What: what}
+	if remedy != "" {
+		p.Remedy = &remedy
+	}
+	c.AbortWithStatusJSON(code, p)
+}
+
+// fail answers with an error: those that the asker can do something about in
+// words, others without detail.
+func (s *Server) fail(c *gin.Context, err error) {
+	var te *task.Error
+	var fault *documents.Fault
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		problem(c, http.StatusNotFound, "this is not there, or not yours to see", "")
+	case errors.Is(err, store.ErrUsedUp):
+		problem(c, http.StatusConflict, "all attempts at this exercise are used", "ask your instructor for another")
+	case errors.As(err, &te):
+		problem(c, http.StatusUnprocessableEntity, te.What, te.Remedy)
+	case errors.As(err, &fault):
+		problem(c, http.StatusUnprocessableEntity, fault.Error(), "put this place right and try again")
+	case errors.Is(err, context.Canceled):
+		c.Abort()
+	default:
+		s.log.Error("request", "path", c.Request.URL.Path, "error", err)
+		problem(c, http.StatusInternalServerError, "something went wrong on the server", "try again; nothing was lost")
+	}
+}

@@ -1,0 +1,147 @@
+// Package demo loads the invented school: people, classes, exercises and
+// attempts of the Marrowgate Canal Works training shop.
+package demo
+
+import (
+	"bytes"
+	"context"
+	"embed"
+	"encoding/json"
+	"fmt"
+	"io/fs"
+	"strings"
+	"time"
+
+	"hammerset/api"
+	"hammerset/formats/documents"
+	"hammerset/store"
+)
+
+//go:embed exercises
+var files embed.FS
+
+// Password is the password of all demo accounts.
+const Password = "marrowgate"
+
+// Login is a demo account.
+type Login struct{ Login, Name, Role string }
+
+// Logins lists the demo accounts.
+func Logins() []Login {
+	return []Login{
+		{"ottoline", "Ottoline Brack", "instructor"},
+		{"fenwick", "Fenwick Sallow", "assistant"},
+		{"registrar", "Registry Office", "administrator"},
+		{"ada", "Ada Thistlewood", "student"}, {"bram", "Bram Oakhanger", "student"}, {"cleo", "Cleo Marchbank", "student"},
+		{"dov", "Dov Lanterner", "student"}, {"esme", "Esme Quillfeather", "student"}, {"finn", "Finn Towpath", "student"},
+	}
+}
+
+// Bundle reads one of the demo's exercises: bearing-bracket or gland-flange.
+func Bundle(name string) (*documents.Bundle, error) {
+	ex, err := fs.ReadFile(files, "exercises/"+name+"/exercise.json")
+	if err != nil {
+		return nil, err
+	}
+	ref, err := fs.ReadFile(files, "exercises/"+name+"/reference.json")
+	if err != nil {
+		return nil, err
+	}
+	parsed, err := documents.ReadExercise(ex)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	return &documents.Bundle{Exercise: ex, Reference: ref, Parsed: parsed}, nil
+}
+
+// Edited gives a model document with texts replaced: the way a student's model
+// differs from the reference. A text that is not there is an error.
+func Edited(doc []byte, pairs ...string) ([]byte, error) {
+	for i := 0; i+1 < len(pairs); i += 2 {
+		if !bytes.Contains(doc, []byte(pairs[i])) {
+			return nil, fmt.Errorf("the model has no %q", pairs[i])
+		}
+		doc = bytes.ReplaceAll(doc, []byte(pairs[i]), []byte(pairs[i+1]))
+	}
+	if !json.Valid(doc) {
+		return nil, fmt.Errorf("the edits break the document")
+	}
+	return doc, nil
+}
+
+// Load fills an empty database. With people there already it does nothing and
+// says so.
+func Load(ctx context.Context, st *store.Store, kernel api.Kernel) (loaded bool, err error) {
+	people, err := st.Users(ctx)
+	if err != nil || len(people) > 0 {
+		return false, err
+	}
+	hash, err := api.HashPassword(Password)
+	if err != nil {
+		return false, err
+	}
+	ids := map[string]int64{}
+	for _, l := range Logins() {
+		if ids[l.Login], err = st.AddUser(ctx, store.User{Login: l.Login, Name: l.Name, Role: l.Role, Password: hash}); err != nil {
+			return false, err
+		}
+	}
+	morning, err := st.AddClass(ctx, "Lock fitters, first year", []int64{ids["ottoline"], ids["fenwick"], ids["ada"], ids["bram"], ids["cleo"], ids["dov"]})
+	if err != nil {
+		return false, err
+	}
+	evening, err := st.AddClass(ctx, "Evening machinists", []int64{ids["ottoline"], ids["esme"], ids["finn"]})
+	if err != nil {
+		return false, err
+	}
+	issues := map[string]int64{}
+	for name, class := range map[string]int64{"bearing-bracket": morning, "gland-flange": evening} {
+		b, err := Bundle(name)
+		if err != nil {
+			return false, err
+		}
+		v, err := api.AddBundle(ctx, st, kernel, b, 0, ids["ottoline"])
+		if err != nil {
+			return false, fmt.Errorf("%s: %w", name, err)
+		}
+		due := time.Now().UTC().Truncate(24 * time.Hour).Add(6*24*time.Hour + 17*time.Hour)
+		results := "with the return"
+		if name == "gland-flange" {
+			results = "at once"
+			due = due.Add(-3 * 24 * time.Hour)
+		}
+		if issues[name], err = st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: class, IssuedBy: ids["ottoline"], Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}); err != nil {
+			return false, err
+		}
+	}
+	bracket, err := Bundle("bearing-bracket")
+	if err != nil {
+		return false, err
+	}
+	gland, err := Bundle("gland-flange")
+	if err != nil {
+		return false, err
+	}
+	for _, a := range []struct {
+		login, issue, file string
+		doc                []byte
+		edits              []string
+	}{
+		{"ada", "bearing-bracket", "bracket thistlewood.json", bracket.Reference, []string{`"value": "boss + 12 mm"`, `"value": "56 mm"`, `"diameter": "bolt"`, `"diameter": "9 mm"`}},
+		{"bram", "bearing-bracket", "bracket oakhanger.json", bracket.Reference, []string{`"headDepth": "5 mm"`, `"headDepth": "10 mm"`, `{"kind": "symmetric", "total": "web"}`, `{"kind": "symmetric", "total": "2*web"}`}},
+		{"cleo", "bearing-bracket", "notes for the bracket.pdf", []byte("%PDF-1.4\n"), nil},
+		{"esme", "gland-flange", "gland quillfeather.json", gland.Reference, []string{`"value": "circle/2"`, `"value": "circle"`, `{"name": "circle", "value": "3 1/8 in"`, `{"name": "circle", "value": "1.5 in"`, `"value": "3/16 in"`, `"value": "0.188 in"`}},
+	} {
+		doc, err := Edited(a.doc, a.edits...)
+		if a.edits == nil {
+			doc, err = a.doc, nil
+		}
+		if err != nil {
+			return false, fmt.Errorf("%s: %w", a.file, err)
+		}
+		if _, err := st.HandIn(ctx, issues[a.issue], ids[a.login], strings.ReplaceAll(a.file, " ", "-"), doc); err != nil {
+			return false, err
+		}
+	}
+	return true, nil
+}

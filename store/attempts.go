@@ -1,0 +1,364 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// ErrUsedUp is returned when all attempts of an issue are used.
+var ErrUsedUp = errors.New("all attempts are used")
+
+// Attempt is what a student handed in, with its state.
+type Attempt struct {
+	ID       int64     `db:"id"`
+	IssueID  int64     `db:"issue_id"`
+	Student  int64     `db:"student_id"`
+	Number   int       `db:"number"`
+	FileSHA  string    `db:"file_sha"`
+	FileName string    `db:"file_name"`
+	HandedIn time.Time `db:"handed_in_at"`
+	Late     bool      `db:"late"`
+	State    string    `db:"state"`
+	What     string    `db:"what"`
+	Remedy   string    `db:"remedy"`
+	ReportID *int64    `db:"report_id"`
+	// joined
+	StudentName string   `db:"student_name"`
+	Report      []byte   `db:"report"`
+	Points      *float64 `db:"points"` // as returned
+	OutOf       *float64 `db:"out_of"`
+}
+
+const attemptColumns = `a.*, u.name student_name, r.report, t.points, t.out_of
+	FROM attempts a JOIN users u ON u.id = a.student_id LEFT JOIN reports r ON r.id = a.report_id LEFT JOIN returns t ON t.attempt_id = a.id`
+
+// HandIn keeps a file as the student's next attempt and queues its check. Files
+// that could not be used do not count against the number of attempts.
+func (s *Store) HandIn(ctx context.Context, issue, student int64, name string, data []byte) (int64, error) {
+	var id int64
+	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var i Issue // locked, so that two tabs get two numbers
+		if err := tx.GetContext(ctx, &i, `SELECT id, attempts, due_at FROM issues WHERE id = ? FOR UPDATE`, issue); err != nil {
+			return found(err)
+		}
+		used := struct {
+			Next    int `db:"next"`
+			Counted int `db:"counted"`
+		}{}
+		if err := tx.GetContext(ctx, &used, `SELECT COALESCE(MAX(number), 0) + 1 next, COALESCE(SUM(state <> 'unusable'), 0) counted FROM attempts WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
+			return err
+		}
+		if used.Counted >= i.Attempts {
+			return ErrUsedUp
+		}
+		sha, err := putFile(ctx, tx, data)
+		if err != nil {
+			return err
+		}
+		t := now()
+		r, err := tx.ExecContext(ctx, `INSERT INTO attempts (issue_id, student_id, number, file_sha, file_name, handed_in_at, late, state) VALUES (?, ?, ?, ?, ?, ?, ?, 'queued')`, issue, student, used.Next, sha, name, t, t.After(i.Due))
+		if err != nil {
+			return err
+		}
+		if id, err = r.LastInsertId(); err != nil {
+			return err
+		}
+		return queue(ctx, tx, id)
+	})
+	return id, err
+}
+
+func queue(ctx context.Context, tx *sqlx.Tx, attempt int64) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO jobs (attempt_id, state, created_at) VALUES (?, 'queued', ?)`, attempt, now())
+	return err
+}
+
+// Recheck queues the check of an attempt anew, after it was parked.
+func (s *Store) Recheck(ctx context.Context, attempt, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		r, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'queued', what = '', remedy = '' WHERE id = ? AND state IN ('parked', 'unusable')`, attempt)
+		if err != nil {
+			return err
+		}
+		if n, err := r.RowsAffected(); err != nil || n == 0 {
+			return errors.Join(err, fmt.Errorf("only an attempt that could not be checked can be checked again: %w", ErrNotFound))
+		}
+		if err := queue(ctx, tx, attempt); err != nil {
+			return err
+		}
+		return audit(ctx, tx, by, "recheck", &attempt, "the check was queued again")
+	})
+}
+
+// Attempt gives one attempt with its report.
+func (s *Store) Attempt(ctx context.Context, id int64) (Attempt, error) {
+	var a Attempt
+	err := s.db.GetContext(ctx, &a, `SELECT `+attemptColumns+` WHERE a.id = ?`, id)
+	return a, found(err)
+}
+
+// AttemptsOf lists the attempts at an issue; student 0 means all.
+func (s *Store) AttemptsOf(ctx context.Context, issue, student int64) ([]Attempt, error) {
+	out := []Attempt{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+attemptColumns+` WHERE a.issue_id = ? AND (? = 0 OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
+}
+
+// Mesh gives the mesh of a checked attempt as JSON.
+func (s *Store) Mesh(ctx context.Context, attempt int64) ([]byte, error) {
+	var data []byte
+	err := s.db.GetContext(ctx, &data, `SELECT r.mesh FROM attempts a JOIN reports r ON r.id = a.report_id WHERE a.id = ?`, attempt)
+	return data, found(err)
+}
+
+// Mark is a mark that a person changed.
+type Mark struct {
+	AttemptID int64     `db:"attempt_id"`
+	Mark      string    `db:"mark"`
+	Points    float64   `db:"points"`
+	Reason    string    `db:"reason"`
+	By        int64     `db:"marked_by"`
+	At        time.Time `db:"marked_at"`
+	ByName    string    `db:"by_name"`
+}
+
+// Marks lists the changed marks of an attempt.
+func (s *Store) Marks(ctx context.Context, attempt int64) ([]Mark, error) {
+	out := []Mark{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT m.*, u.name by_name FROM marks m JOIN users u ON u.id = m.marked_by WHERE m.attempt_id = ?`, attempt)
+}
+
+// SetMark changes a mark, with its reason, and notes what it was.
+func (s *Store) SetMark(ctx context.Context, m Mark, was float64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		m.At = now()
+		if _, err := tx.NamedExecContext(ctx, `REPLACE INTO marks (attempt_id, mark, points, reason, marked_by, marked_at) VALUES (:attempt_id, :mark, :points, :reason, :marked_by, :marked_at)`, m); err != nil {
+			return err
+		}
+		return audit(ctx, tx, m.By, "mark", &m.AttemptID, fmt.Sprintf("%s from %g to %g: %s", m.Mark, was, m.Points, m.Reason))
+	})
+}
+
+// Return is the feedback as sent.
+type Return struct {
+	AttemptID int64     `db:"attempt_id"`
+	Comment   string    `db:"comment"`
+	Points    float64   `db:"points"`
+	OutOf     float64   `db:"out_of"`
+	By        int64     `db:"returned_by"`
+	At        time.Time `db:"returned_at"`
+	ByName    string    `db:"by_name"`
+}
+
+// AddReturn sends an attempt back. It can be done once.
+func (s *Store) AddReturn(ctx context.Context, r Return) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		res, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'returned' WHERE id = ? AND state = 'checked'`, r.AttemptID)
+		if err != nil {
+			return err
+		}
+		if n, err := res.RowsAffected(); err != nil || n == 0 {
+			return errors.Join(err, fmt.Errorf("only a checked attempt can be returned, and once: %w", ErrNotFound))
+		}
+		r.At = now()
+		if _, err := tx.NamedExecContext(ctx, `INSERT INTO returns (attempt_id, comment, points, out_of, returned_by, returned_at) VALUES (:attempt_id, :comment, :points, :out_of, :returned_by, :returned_at)`, r); err != nil {
+			return err
+		}
+		return audit(ctx, tx, r.By, "return", &r.AttemptID, fmt.Sprintf("returned with %g of %g points", r.Points, r.OutOf))
+	})
+}
+
+// ReturnOf gives the return of an attempt.
+func (s *Store) ReturnOf(ctx context.Context, attempt int64) (Return, error) {
+	var r Return
+	err := s.db.GetContext(ctx, &r, `SELECT t.*, u.name by_name FROM returns t JOIN users u ON u.id = t.returned_by WHERE t.attempt_id = ?`, attempt)
+	return r, found(err)
+}
+
+// AuditEntry is one line of the audit trail.
+type AuditEntry struct {
+	At     time.Time `db:"at"`
+	Name   string    `db:"name"`
+	Action string    `db:"action"`
+	Detail string    `db:"detail"`
+}
+
+// Audit lists what was done to an attempt, oldest first.
+func (s *Store) Audit(ctx context.Context, attempt int64) ([]AuditEntry, error) {
+	out := []AuditEntry{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT a.at, u.name, a.action, a.detail FROM audit a JOIN users u ON u.id = a.user_id WHERE a.attempt_id = ? ORDER BY a.id`, attempt)
+}
+
+// Job is the check of an attempt as a unit of work.
+type Job struct {
+	ID        int64        `db:"id"`
+	AttemptID int64        `db:"attempt_id"`
+	State     string       `db:"state"`
+	Stage     string       `db:"stage"`
+	Progress  float64      `db:"progress"`
+	Tries     int          `db:"tries"`
+	Worker    string       `db:"worker"`
+	Lease     sql.NullTime `db:"lease_until"`
+	Reason    string       `db:"reason"`
+	Created   time.Time    `db:"created_at"`
+}
+
+// Lease is how long a worker may be silent before its job is taken again.
+const Lease = 20 * time.Second
+
+// MaxTries is how often a check is tried before it is parked.
+const MaxTries = 3
+
+// Claim takes the oldest job that waits or whose worker has fallen silent; nil
+// when there is none. A job that was tried too often is parked instead.
+func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
+	var job *Job
+	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var j Job
+		t := now()
+		err := tx.GetContext(ctx, &j, `SELECT * FROM jobs WHERE state = 'queued' OR (state = 'running' AND lease_until < ?) ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`, t)
+		if errors.Is(err, sql.ErrNoRows) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		if j.Tries >= MaxTries {
+			return park(ctx, tx, j, "the worker died or was stopped in the middle of it, three times")
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'running', stage = 'reading', progress = 0, tries = tries + 1, worker = ?, lease_until = ? WHERE id = ?`, worker, t.Add(Lease), j.ID); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checking' WHERE id = ?`, j.AttemptID); err != nil {
+			return err
+		}
+		j.Tries++
+		j.Worker = worker
+		job = &j
+		return nil
+	})
+	return job, err
+}
+
+func park(ctx context.Context, tx *sqlx.Tx, j Job, reason string) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'parked', stage = 'parked', reason = ? WHERE id = ?`, reason, j.ID); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'parked', what = ?, remedy = 'your file is kept; your instructor can have it checked again' WHERE id = ?`, "the check could not be finished: "+reason, j.AttemptID)
+	return err
+}
+
+// ErrLost is returned when a worker has lost its job to another.
+var ErrLost = errors.New("the job was taken by another worker")
+
+// Beat renews the lease and notes progress.
+func (s *Store) Beat(ctx context.Context, j *Job, stage string, progress float64) error {
+	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET stage = ?, progress = ?, lease_until = ? WHERE id = ? AND worker = ? AND state = 'running'`, stage, progress, now().Add(Lease), j.ID, j.Worker)
+	if err != nil {
+		return err
+	}
+	// An update that changes nothing affects no row; the lease always moves on.
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrLost)
+	}
+	return nil
+}
+
+// held locks a job for its worker, or says that it was lost.
+func held(ctx context.Context, tx *sqlx.Tx, j *Job) error {
+	var worker string
+	err := tx.GetContext(ctx, &worker, `SELECT worker FROM jobs WHERE id = ? AND state = 'running' FOR UPDATE`, j.ID)
+	if errors.Is(err, sql.ErrNoRows) || (err == nil && worker != j.Worker) {
+		return ErrLost
+	}
+	return err
+}
+
+// Finish keeps the report of a job and closes it.
+func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh []byte) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if err := held(ctx, tx, j); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, created_at) VALUES (?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, now()); err != nil {
+			return err
+		}
+		return s.close(ctx, tx, j, version, sha, checker)
+	})
+}
+
+func (s *Store) close(ctx context.Context, tx *sqlx.Tx, j *Job, version int64, sha, checker string) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked', report_id = (SELECT id FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?) WHERE id = ?`, version, sha, checker, j.AttemptID); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1 WHERE id = ?`, j.ID)
+	return err
+}
+
+// Reuse closes a job with a report that exists already for the same version,
+// file and checker; false when there is none.
+func (s *Store) Reuse(ctx context.Context, j *Job, version int64, sha, checker string) (bool, error) {
+	done := false
+	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var n int
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?`, version, sha, checker); err != nil || n == 0 {
+			return err
+		}
+		if err := held(ctx, tx, j); err != nil {
+			return err
+		}
+		done = true
+		return s.close(ctx, tx, j, version, sha, checker)
+	})
+	return done, err
+}
+
+// Unusable closes a job whose file cannot be checked.
+func (s *Store) Unusable(ctx context.Context, j *Job, what, remedy string) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if err := held(ctx, tx, j); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'unusable', what = ?, remedy = ? WHERE id = ?`, clip(what), clip(remedy), j.AttemptID); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1, reason = ? WHERE id = ?`, clip(what), j.ID)
+		return err
+	})
+}
+
+// Fail gives a job back after an error that is not the file's; after the last
+// try it is parked with the reason.
+func (s *Store) Fail(ctx context.Context, j *Job, reason string) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if err := held(ctx, tx, j); err != nil {
+			return err
+		}
+		if j.Tries >= MaxTries {
+			return park(ctx, tx, *j, clip(reason))
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'queued', stage = 'queued', progress = 0, worker = '', lease_until = NULL, reason = ? WHERE id = ?`, clip(reason), j.ID); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'queued' WHERE id = ?`, j.AttemptID)
+		return err
+	})
+}
+
+func clip(s string) string {
+	if len(s) > 1900 {
+		return s[:1900]
+	}
+	return s
+}
+
+// JobOf gives the newest job of an attempt.
+func (s *Store) JobOf(ctx context.Context, attempt int64) (Job, error) {
+	var j Job
+	err := s.db.GetContext(ctx, &j, `SELECT * FROM jobs WHERE attempt_id = ? ORDER BY id DESC LIMIT 1`, attempt)
+	return j, found(err)
+}

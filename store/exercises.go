@@ -1,0 +1,159 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Version is one version of an exercise. It never changes; an edit is a new one.
+type Version struct {
+	ID           int64     `db:"id"`
+	ExerciseID   int64     `db:"exercise_id"`
+	Number       int       `db:"version"`
+	Title        string    `db:"title"`
+	Drawing      string    `db:"number"`
+	Document     []byte    `db:"document"`
+	ReferenceSHA string    `db:"reference_sha"`
+	Prepared     []byte    `db:"prepared"` // task.Prepared as JSON
+	CreatedBy    int64     `db:"created_by"`
+	Created      time.Time `db:"created_at"`
+}
+
+// Issue is an exercise given to a class.
+type Issue struct {
+	ID        int64     `db:"id"`
+	VersionID int64     `db:"version_id"`
+	ClassID   int64     `db:"class_id"`
+	IssuedBy  int64     `db:"issued_by"`
+	Issued    time.Time `db:"issued_at"`
+	Due       time.Time `db:"due_at"`
+	Attempts  int       `db:"attempts"`
+	Results   string    `db:"results"`
+	Released  bool      `db:"released"`
+	// joined
+	ExerciseID int64  `db:"exercise_id"`
+	Title      string `db:"title"`
+	Drawing    string `db:"number"`
+	Version    int    `db:"version"`
+	ClassName  string `db:"class_name"`
+}
+
+const issueColumns = `i.*, v.exercise_id, v.title, v.number, v.version, c.name class_name
+	FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id`
+
+// AddVersion keeps a new version of an exercise; exercise 0 makes a new one.
+func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Version, error) {
+	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var err error
+		if v.ReferenceSHA, err = putFile(ctx, tx, reference); err != nil {
+			return err
+		}
+		if v.ExerciseID == 0 {
+			r, err := tx.ExecContext(ctx, `INSERT INTO exercises (created_by) VALUES (?)`, v.CreatedBy)
+			if err != nil {
+				return err
+			}
+			if v.ExerciseID, err = r.LastInsertId(); err != nil {
+				return err
+			}
+		}
+		var id int64 // locks the exercise, so that two edits get two numbers
+		if err := tx.GetContext(ctx, &id, `SELECT id FROM exercises WHERE id = ? FOR UPDATE`, v.ExerciseID); err != nil {
+			return found(err)
+		}
+		if err := tx.GetContext(ctx, &v.Number, `SELECT COALESCE(MAX(version), 0) + 1 FROM exercise_versions WHERE exercise_id = ?`, v.ExerciseID); err != nil {
+			return err
+		}
+		v.Created = now()
+		r, err := tx.NamedExecContext(ctx, `INSERT INTO exercise_versions (exercise_id, version, title, number, document, reference_sha, prepared, created_by, created_at)
+			VALUES (:exercise_id, :version, :title, :number, :document, :reference_sha, :prepared, :created_by, :created_at)`, v)
+		if err != nil {
+			return err
+		}
+		v.ID, err = r.LastInsertId()
+		return err
+	})
+	return v, err
+}
+
+// VersionRow is a version without its documents.
+type VersionRow struct {
+	ID         int64     `db:"id"`
+	ExerciseID int64     `db:"exercise_id"`
+	Number     int       `db:"version"`
+	Title      string    `db:"title"`
+	Drawing    string    `db:"number"`
+	Created    time.Time `db:"created_at"`
+	Issues     int       `db:"issues"`
+}
+
+// Exercises lists the newest version of every exercise.
+func (s *Store) Exercises(ctx context.Context) ([]VersionRow, error) {
+	out := []VersionRow{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT v.id, v.exercise_id, v.version, v.title, v.number, v.created_at,
+		(SELECT COUNT(*) FROM issues i JOIN exercise_versions w ON w.id = i.version_id WHERE w.exercise_id = v.exercise_id) issues
+		FROM exercise_versions v WHERE v.version = (SELECT MAX(version) FROM exercise_versions w WHERE w.exercise_id = v.exercise_id) ORDER BY v.number, v.title`)
+}
+
+// Newest gives the newest version of an exercise.
+func (s *Store) Newest(ctx context.Context, exercise int64) (Version, error) {
+	var v Version
+	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE exercise_id = ? ORDER BY version DESC LIMIT 1`, exercise)
+	return v, found(err)
+}
+
+// Version gives one version.
+func (s *Store) Version(ctx context.Context, id int64) (Version, error) {
+	var v Version
+	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE id = ?`, id)
+	return v, found(err)
+}
+
+// AddIssue gives an exercise to a class.
+func (s *Store) AddIssue(ctx context.Context, i Issue) (int64, error) {
+	r, err := s.db.NamedExecContext(ctx, `INSERT INTO issues (version_id, class_id, issued_by, issued_at, due_at, attempts, results) VALUES (:version_id, :class_id, :issued_by, :issued_at, :due_at, :attempts, :results)`, i)
+	if err != nil {
+		return 0, err
+	}
+	return r.LastInsertId()
+}
+
+// Issue gives one issue.
+func (s *Store) Issue(ctx context.Context, id int64) (Issue, error) {
+	var i Issue
+	err := s.db.GetContext(ctx, &i, `SELECT `+issueColumns+` WHERE i.id = ?`, id)
+	return i, found(err)
+}
+
+// Issues lists the issues of a person's classes, the soonest due first.
+func (s *Store) Issues(ctx context.Context, u User) ([]Issue, error) {
+	out := []Issue{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE ? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?) ORDER BY i.due_at, i.id`, u.Role, u.ID)
+}
+
+// IssuesOf lists the issues of one exercise in a person's classes.
+func (s *Store) IssuesOf(ctx context.Context, u User, exercise int64) ([]Issue, error) {
+	out := []Issue{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE v.exercise_id = ? AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?)) ORDER BY i.due_at, i.id`, exercise, u.Role, u.ID)
+}
+
+// Release lets students of an issue see the reference, or no longer.
+func (s *Store) Release(ctx context.Context, issue int64, released bool, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `UPDATE issues SET released = ? WHERE id = ?`, released, issue); err != nil {
+			return err
+		}
+		detail := "the reference of an issue was released"
+		if !released {
+			detail = "the reference of an issue was withdrawn"
+		}
+		return audit(ctx, tx, by, "release", nil, detail)
+	})
+}
+
+func audit(ctx context.Context, tx *sqlx.Tx, by int64, action string, attempt *int64, detail string) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, attempt_id, detail) VALUES (?, ?, ?, ?, ?)`, now(), by, action, attempt, detail)
+	return err
+}

@@ -1,0 +1,193 @@
+// Package local runs a MariaDB server of the application's own, on loopback,
+// with its data in a folder of the application's.
+package local
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Server is a running MariaDB server.
+type Server struct {
+	cmd    *exec.Cmd
+	exited chan error
+	DSN    string // for the application's database
+}
+
+// find looks for a program where Debian puts servers as well.
+func find(name string) (string, error) {
+	if p, err := exec.LookPath(name); err == nil {
+		return p, nil
+	}
+	for _, dir := range []string{"/usr/sbin", "/usr/local/sbin", "/sbin"} {
+		p := filepath.Join(dir, name)
+		if _, err := os.Stat(p); err == nil {
+			return p, nil
+		}
+	}
+	return "", fmt.Errorf("the program %s is missing: install Debian's package mariadb-server", name)
+}
+
+// leastDisk is the free space without which the server is not started.
+const leastDisk = 300 << 20
+
+// Start starts the server with its data in dir, which is made and filled when it
+// is new. The server ends with Stop.
+func Start(ctx context.Context, dir string) (*Server, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("the folder for the data cannot be made: %w", err)
+	}
+	var fs syscall.Statfs_t
+	if err := syscall.Statfs(dir, &fs); err == nil && fs.Bavail*uint64(fs.Bsize) < leastDisk {
+		return nil, fmt.Errorf("too little disk: %d MB are free in %s and %d MB are needed", fs.Bavail*uint64(fs.Bsize)>>20, dir, leastDisk>>20)
+	}
+	daemon, err := find("mariadbd")
+	if err != nil {
+		return nil, err
+	}
+	me, err := user.Current()
+	if err != nil {
+		return nil, err
+	}
+	data := filepath.Join(dir, "data")
+	if _, err := os.Stat(filepath.Join(data, "mysql")); errors.Is(err, os.ErrNotExist) {
+		install, err := find("mariadb-install-db")
+		if err != nil {
+			return nil, err
+		}
+		out, err := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--auth-root-authentication-method=socket", "--auth-root-socket-user="+me.Username, "--skip-test-db").CombinedOutput()
+		if err != nil {
+			return nil, fmt.Errorf("the database cannot be set up: %w: %s", err, last(string(out)))
+		}
+	}
+	password, err := secret(filepath.Join(dir, "password"))
+	if err != nil {
+		return nil, err
+	}
+	port, err := freePort()
+	if err != nil {
+		return nil, err
+	}
+	// The socket's path must be short; a folder in /tmp of our own keeps it so.
+	run, err := os.MkdirTemp("", "hammerset-db-")
+	if err != nil {
+		return nil, err
+	}
+	logFile, err := os.OpenFile(filepath.Join(dir, "mariadb.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	defer logFile.Close()
+	socket := filepath.Join(run, "s")
+	cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1", "--port="+strconv.Itoa(port),
+		"--socket="+socket, "--pid-file="+filepath.Join(run, "pid"), "--max-allowed-packet=256M", "--innodb-log-file-size=512M", "--innodb-flush-log-at-trx-commit=1",
+		"--character-set-server=utf8mb4", "--skip-name-resolve", "--skip-log-bin", "--performance-schema=OFF")
+	cmd.Stdout, cmd.Stderr = logFile, logFile
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true} // Ctrl-C is for us; we then stop it in order
+	if err := cmd.Start(); err != nil {
+		return nil, fmt.Errorf("MariaDB cannot be started: %w", err)
+	}
+	s := &Server{cmd: cmd, exited: make(chan error, 1)}
+	go func() {
+		s.exited <- cmd.Wait()
+		os.RemoveAll(run)
+	}()
+	if err := s.prepare(ctx, socket, me.Username, password); err != nil {
+		s.Stop()
+		return nil, fmt.Errorf("%w (see %s)", err, logFile.Name())
+	}
+	cfg := mysql.NewConfig()
+	cfg.User, cfg.Passwd, cfg.Net, cfg.Addr, cfg.DBName = "hammerset", password, "tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), "hammerset"
+	s.DSN = cfg.FormatDSN()
+	// Workers that are started by themselves read it from here.
+	if err := os.WriteFile(filepath.Join(dir, "dsn"), []byte(s.DSN), 0o600); err != nil {
+		s.Stop()
+		return nil, err
+	}
+	return s, nil
+}
+
+// prepare waits until the server answers and makes the database and its user.
+func (s *Server) prepare(ctx context.Context, socket, root, password string) error {
+	client, err := find("mariadb")
+	if err != nil {
+		return err
+	}
+	sql := fmt.Sprintf(`CREATE DATABASE IF NOT EXISTS hammerset CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+CREATE OR REPLACE USER hammerset@'127.0.0.1' IDENTIFIED BY '%s';
+GRANT ALL ON hammerset.* TO hammerset@'127.0.0.1';`, password)
+	var trouble string
+	for range 300 {
+		select {
+		case err := <-s.exited:
+			s.exited <- err
+			return fmt.Errorf("MariaDB ended at once: %v", err)
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(100 * time.Millisecond):
+		}
+		cmd := exec.CommandContext(ctx, client, "--no-defaults", "--socket="+socket, "--user=root")
+		cmd.Stdin = strings.NewReader(sql)
+		out, err := cmd.CombinedOutput()
+		if err == nil {
+			return nil
+		}
+		trouble = last(string(out))
+	}
+	return fmt.Errorf("MariaDB does not answer: %s", trouble)
+}
+
+// Stop ends the server in order and waits for it.
+func (s *Server) Stop() {
+	_ = s.cmd.Process.Signal(syscall.SIGTERM) // it may have ended already
+	select {
+	case <-s.exited:
+	case <-time.After(30 * time.Second):
+		_ = s.cmd.Process.Kill()
+		<-s.exited
+	}
+}
+
+func last(out string) string {
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	return lines[len(lines)-1]
+}
+
+func secret(path string) (string, error) {
+	if b, err := os.ReadFile(path); err == nil {
+		return strings.TrimSpace(string(b)), nil
+	}
+	raw := make([]byte, 24)
+	if _, err := rand.Read(raw); err != nil {
+		return "", err
+	}
+	s := hex.EncodeToString(raw)
+	return s, os.WriteFile(path, []byte(s), 0o600)
+}
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}

@@ -1,0 +1,81 @@
+import { QueryClient } from "@tanstack/react-query";
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Me = Schemas["Me"];
+export type Desk = Schemas["Desk"];
+export type Exercise = Schemas["Exercise"];
+export type Issue = Schemas["Issue"];
+export type IssueDetail = Schemas["IssueDetail"];
+export type AttemptRow = Schemas["AttemptRow"];
+export type Attempt = Schemas["Attempt"];
+export type Report = Schemas["Report"];
+export type Verdict = Schemas["Verdict"];
+export type Mesh = Schemas["Mesh"];
+export type Progress = Schemas["Progress"];
+
+export const client = createClient<paths>({ baseUrl: "/api" });
+
+/** What the server said was wrong, and what can be done. */
+export class Problem extends Error {
+  constructor(
+    readonly what: string,
+    readonly remedy: string | undefined,
+    readonly status: number,
+  ) {
+    super(what);
+  }
+}
+
+interface Outcome<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+function problemOf(error: unknown, status: number): Problem {
+  const p = error as { what?: string; remedy?: string } | undefined;
+  return new Problem(p?.what ?? "the server does not answer as expected", p?.remedy ?? "reload the page and try again", status);
+}
+
+/** Gives the data of a call, or throws its problem. */
+export async function ask<T>(call: Promise<Outcome<T>>): Promise<T> {
+  let out: Outcome<T>;
+  try {
+    out = await call;
+  } catch {
+    throw new Problem("the server cannot be reached", "look whether it is running and try again", 0);
+  }
+  if (!out.response.ok) throw problemOf(out.error, out.response.status);
+  return out.data as T;
+}
+
+/** Sends a file and reports how much of it is through, from 0 to 1. */
+export function sendFile<T>(url: string, file: File, progress: (share: number) => void): { done: Promise<T>; cancel: () => void } {
+  const request = new XMLHttpRequest();
+  const done = new Promise<T>((resolve, reject) => {
+    request.upload.onprogress = (e) => progress(e.total > 0 ? e.loaded / e.total : 0);
+    request.onload = () => {
+      let body: unknown;
+      try {
+        body = JSON.parse(request.responseText);
+      } catch {
+        body = undefined;
+      }
+      if (request.status >= 200 && request.status < 300) resolve(body as T);
+      else reject(problemOf(body, request.status));
+    };
+    request.onerror = () => reject(new Problem("the file could not be sent", "look at the connection and send it again", 0));
+    request.onabort = () => reject(new Problem("sending was cancelled", undefined, 0));
+    request.open("POST", url);
+    const form = new FormData();
+    form.append("file", file);
+    request.send(form);
+  });
+  return { done, cancel: () => request.abort() };
+}
+
+export const queries = new QueryClient({
+  defaultOptions: { queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status >= 400 && e.status < 500), staleTime: 2000 } },
+});

@@ -1,0 +1,34 @@
+import { Route, Routes } from "react-router";
+import { Attempt } from "../attempt/AttemptPage";
+import { Desk } from "../desk/DeskPage";
+import { Roster } from "../desk/RosterPage";
+import { Users } from "../desk/UsersPage";
+import { Exercise } from "../exercise/ExercisePage";
+import { Home } from "../issue/HomePage";
+import { IssuePage } from "../issue/IssuePage";
+import { useMe } from "../session/session";
+import { SignIn } from "../session/SignIn";
+import { Frame } from "./Frame";
+import { Loading, Trouble } from "./states";
+
+/** The whole interface: sign-in, or the pages of whoever is signed in. */
+export function App() {
+  const me = useMe();
+  if (me.isPending) return <Loading what="your desk" />;
+  if (me.error) return <div className="p-8"><Trouble error={me.error} retry={() => void me.refetch()} /></div>;
+  if (!me.data) return <SignIn />;
+  const staff = me.data.role !== "student";
+  return (
+    <Frame me={me.data}>
+      <Routes>
+        <Route path="/" element={staff ? <Desk me={me.data} /> : <Home />} />
+        <Route path="/issues/:id" element={<IssuePage me={me.data} />} />
+        <Route path="/attempts/:id" element={<Attempt me={me.data} />} />
+        {staff && <Route path="/exercises/:id" element={<Exercise me={me.data} />} />}
+        {staff && <Route path="/classes/:id" element={<Roster />} />}
+        {me.data.role === "administrator" && <Route path="/accounts" element={<Users />} />}
+        <Route path="*" element={<p className="p-8">There is no such page, or it is not for your role.</p>} />
+      </Routes>
+    </Frame>
+  );
+}

@@ -1,0 +1,25 @@
+const dateTime = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+
+/** A date as people say it. */
+export const when = (iso: string) => dateTime.format(new Date(iso));
+
+/** How far off a date is: "in 3 days", "2 hours ago". */
+export function distance(iso: string) {
+  const minutes = Math.round((new Date(iso).getTime() - Date.now()) / 60000);
+  const relative = new Intl.RelativeTimeFormat("en-GB", { numeric: "auto" });
+  if (Math.abs(minutes) < 90) return relative.format(minutes, "minute");
+  if (Math.abs(minutes) < 36 * 60) return relative.format(Math.round(minutes / 60), "hour");
+  return relative.format(Math.round(minutes / 1440), "day");
+}
+
+export const points = (v: number) => String(Math.round(v * 100) / 100);
+
+/** Words for the states of an attempt. */
+export const stateWords: Record<string, string> = {
+  queued: "waits for its check",
+  checking: "being checked",
+  unusable: "could not be used",
+  parked: "check not finished",
+  checked: "checked",
+  returned: "returned",
+};

@@ -1,0 +1,115 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { Suspense, lazy, useEffect, useMemo, useState } from "react";
+import { Link, useParams } from "react-router";
+import { type Attempt as Data, type Me, ask, client, queries } from "../api/client";
+import { stateWords, when } from "../app/format";
+import { Loading, Panel, Trouble, sentence } from "../app/states";
+import { HandIn } from "../issue/HandIn";
+import { SheetView } from "../sheet/SheetView";
+import { Marks } from "./Marks";
+import { ProgressLine } from "./ProgressLine";
+import { useProgress } from "./progress";
+import { Changes, Characteristics, Findings, Sketches, Sweep, Whole } from "./tables";
+
+const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
+
+function Solids({ data, staff, chosen }: { data: Data; staff: boolean; chosen: string | null }) {
+  const id = data.row.id;
+  const showReference = staff || data.issue.released;
+  const attempt = useQuery({ queryKey: ["mesh", id], staleTime: Infinity, queryFn: () => ask(client.GET("/attempts/{id}/mesh", { params: { path: { id } } })) });
+  const reference = useQuery({ queryKey: ["reference", data.issue.id], staleTime: Infinity, enabled: showReference, queryFn: () => ask(client.GET("/issues/{id}/reference", { params: { path: { id: data.issue.id } } })) });
+  const row = data.report?.characteristics.find((c) => c.id === chosen);
+  const shown = useMemo(() => {
+    const list = [];
+    if (attempt.data) list.push({ key: "attempt" as const, label: "Attempt", mesh: attempt.data, faces: row?.places.flatMap((p) => p.attemptFaces ?? []) ?? [] });
+    if (reference.data) list.push({ key: "reference" as const, label: "Reference", mesh: reference.data, faces: (chosen && data.faces[chosen]) || [] });
+    return list;
+  }, [attempt.data, reference.data, row, chosen, data.faces]);
+  if (attempt.error) return <Trouble error={attempt.error} retry={() => void attempt.refetch()} />;
+  if (!attempt.data || (showReference && !reference.data && !reference.error)) return <Loading what="the solids" />;
+  return <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} note={row ? `${row.balloon}: ${row.label}` : "Drag to turn, wheel to zoom"} /></Suspense>;
+}
+
+function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
+  const { row } = data;
+  const progress = useProgress(row.id, row.state);
+  const again = useMutation({ mutationFn: () => ask(client.POST("/attempts/{id}/check", { params: { path: { id: row.id } } })), onSuccess: () => queries.invalidateQueries() });
+  return (
+    <div className="mx-auto flex max-w-3xl flex-col gap-4 p-6">
+      {row.state === "queued" || row.state === "checking" ? (progress ? <ProgressLine progress={progress} /> : <Loading what="its progress" />) : row.what ? (
+        <div role="alert" className="border-l-4 border-error bg-base-100 px-4 py-3"><p className="font-semibold">{sentence(row.what)}</p>{row.remedy && <p>{sentence(row.remedy)}</p>}<p className="mt-1 text-sm">The file is kept: <a className="link" href={`/api/attempts/${row.id}/file`}>{row.fileName}</a>. {row.state === "unusable" && "It does not count as an attempt."}</p></div>
+      ) : <p>The attempt is handed in and {stateWords[row.state]}. You will see the result with the return.</p>}
+      {staff && (row.state === "parked" || row.state === "unusable") && <button type="button" className="btn btn-sm self-start" disabled={again.isPending} onClick={() => again.mutate()}>Check again</button>}
+      {again.error && <Trouble error={again.error} />}
+    </div>
+  );
+}
+
+/** One attempt: the marked sheet beside the solids, and all that was found. */
+export function Attempt({ me }: { me: Me }) {
+  const id = Number(useParams().id);
+  const [chosen, choose] = useState<string | null>(null);
+  const [tab, setTab] = useState<"table" | "findings">("findings");
+  const staff = me.role !== "student";
+  const q = useQuery({ queryKey: ["attempt", id], queryFn: () => ask(client.GET("/attempts/{id}", { params: { path: { id } } })) });
+  const report = q.data?.report;
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if (!report || (e.target as Element).closest("input, textarea, select")) return;
+      const list = report.characteristics;
+      const at = list.findIndex((c) => c.id === chosen);
+      if (e.key === "n") choose(list[(at + 1) % list.length]?.id ?? null);
+      if (e.key === "b") choose(list[(at - 1 + list.length) % list.length]?.id ?? null);
+      if (e.key === "Escape") choose(null);
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, [report, chosen]);
+  if (q.isPending) return <Loading what="the attempt" />;
+  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  const d = q.data;
+  const pick = (c: string | null) => {
+    choose(c);
+    if (c) setTab("table");
+  };
+  return (
+    <div className="flex min-h-full flex-col gap-3 p-3">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <h1>{staff ? d.row.student : d.row.title}</h1>
+        <span className="text-sm"><Link className="link" to={`/issues/${d.issue.id}`}>{d.issue.title}</Link>, handed in {when(d.row.handedIn)}{d.row.late && ", late"}, {stateWords[d.row.state]}</span>
+        <nav className="ml-auto flex gap-1" aria-label="Attempts">{d.siblings.map((s) => <Link key={s.id} to={`/attempts/${s.id}`} className={`btn btn-xs ${s.id === id ? "btn-neutral" : ""}`}>Attempt {s.number}</Link>)}</nav>
+        <a className="btn btn-xs" href={`/api/attempts/${id}/file`}>File</a>
+        {report && <a className="btn btn-xs" href={`/api/attempts/${id}/sheet?format=svg`}>Marked sheet (SVG)</a>}
+      </div>
+      {!report ? <NotChecked data={d} staff={staff} /> : (
+        <>
+          <div className="grid h-[34rem] shrink-0 gap-3 lg:grid-cols-[3fr_2fr]">
+            <section className="min-h-0 border border-base-300 bg-base-100" aria-label="Marked sheet"><SheetView url={`/api/attempts/${id}/sheet?state=${d.row.state}`} chosen={chosen} choose={pick} /></section>
+            <section className="min-h-0 border border-base-300 bg-base-100" aria-label="Solids"><Solids data={d} staff={staff} chosen={chosen} /></section>
+          </div>
+          <div className="grid gap-3 lg:grid-cols-[3fr_2fr]">
+            <div className="flex flex-col gap-3">
+              <section className="border border-base-300 bg-base-100" aria-label="Characteristics and findings">
+                <div role="tablist" className="tabs tabs-border border-b border-base-300">
+                  <button type="button" role="tab" aria-selected={tab === "findings"} className={`tab ${tab === "findings" ? "tab-active" : ""}`} onClick={() => setTab("findings")}>Findings ({report.findings.length})</button>
+                  <button type="button" role="tab" aria-selected={tab === "table"} className={`tab ${tab === "table" ? "tab-active" : ""}`} onClick={() => setTab("table")}>Characteristics ({report.characteristics.filter((c) => c.verdict === "in").length} of {report.characteristics.length} in)</button>
+                  <span className="ml-auto self-center pr-3 text-xs opacity-80"><kbd className="kbd kbd-xs">n</kbd> next balloon, <kbd className="kbd kbd-xs">b</kbd> the one before</span>
+                </div>
+                {tab === "table" ? <Characteristics report={report} chosen={chosen} choose={choose} /> : <Findings report={report} chosen={chosen} choose={choose} />}
+              </section>
+              {d.comparedWith !== undefined && <Panel title={`Since attempt ${d.comparedWith}`}><Changes attempt={d} /></Panel>}
+            </div>
+            <div className="flex flex-col gap-3">
+              {d.marks.length > 0 && <Panel title="Marks"><Marks attempt={d} mayMark={staff} mayReturn={me.role === "instructor" || me.role === "administrator"} /></Panel>}
+              {!staff && d.row.state === "returned" && d.siblings.at(-1)?.id === id && <Panel title="Hand in a revision"><HandIn issue={d.issue.id} left={Math.max(0, d.issue.attempts - d.siblings.filter((s) => s.state !== "unusable").length)} /></Panel>}
+              <Panel title="Whole part"><Whole report={report} staff={staff} /></Panel>
+              <Panel title="Sketches"><Sketches report={report} /></Panel>
+              <Panel title="Varied sizes"><Sweep report={report} /></Panel>
+              {staff && d.audit.length > 0 && <Panel title="What was done"><ul className="px-4 py-2 text-sm">{d.audit.map((a, i) => <li key={i}>{when(a.at)}, {a.by}: {a.detail}</li>)}</ul></Panel>}
+            </div>
+          </div>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+import { useMutation } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { type Attempt, ask, client, queries } from "../api/client";
+import { points, when } from "../app/format";
+import { Trouble } from "../app/states";
+
+type Mark = Attempt["marks"][number];
+
+function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: boolean }) {
+  const [editing, setEditing] = useState(false);
+  const [value, setValue] = useState(String(mark.points));
+  const [reason, setReason] = useState("");
+  const save = useMutation({
+    mutationFn: () => ask(client.PUT("/attempts/{id}/marks/{mark}", { params: { path: { id: attempt, mark: mark.id } }, body: { points: Number(value), reason } })),
+    onSuccess: () => {
+      setEditing(false);
+      void queries.invalidateQueries();
+    },
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate();
+  };
+  return (
+    <li className="px-4 py-1.5" data-mark={mark.id}>
+      <div className="flex items-baseline gap-2">
+        <span className="mr-auto">{mark.label}{mark.ask && " (needs a look)"}</span>
+        <span className="font-semibold">{points(mark.points)} of {points(mark.outOf)}</span>
+        {open && <button type="button" className="btn btn-ghost btn-xs" aria-label={`Change ${mark.label}`} onClick={() => { setValue(String(mark.points)); setEditing(!editing); }}>Change</button>}
+      </div>
+      <p className="text-xs opacity-90">{mark.reason}{mark.changedBy && `. Changed from ${points(mark.machinePoints)} by ${mark.changedBy}: ${mark.changedReason}`}</p>
+      {editing && (
+        <form onSubmit={submit} className="mt-1 flex flex-wrap gap-2">
+          <input aria-label="Points" className="input input-xs w-20" type="number" step="any" min={0} max={mark.outOf} required value={value} onChange={(e) => setValue(e.target.value)} autoFocus />
+          <input aria-label="Reason" className="input input-xs min-w-40 flex-1" placeholder="Reason, for the student to read" required value={reason} onChange={(e) => setReason(e.target.value)} />
+          <button type="submit" className="btn btn-primary btn-xs" disabled={save.isPending}>Keep</button>
+          {save.error && <Trouble error={save.error} />}
+        </form>
+      )}
+    </li>
+  );
+}
+
+/** Marks by rubric, each changeable with a reason, and the return. */
+export function Marks({ attempt, mayMark, mayReturn }: { attempt: Attempt; mayMark: boolean; mayReturn: boolean }) {
+  const [comment, setComment] = useState("");
+  const id = attempt.row.id;
+  const giveBack = useMutation({ mutationFn: () => ask(client.POST("/attempts/{id}/return", { params: { path: { id } }, body: { comment } })), onSuccess: () => queries.invalidateQueries() });
+  const open = attempt.row.state === "checked";
+  return (
+    <div className="text-sm">
+      <ul className="divide-y divide-base-300">{attempt.marks.map((m) => <MarkRow key={m.id} attempt={id} mark={m} open={open && mayMark} />)}</ul>
+      <p className="border-t border-base-300 px-4 py-2 text-right font-semibold">{points(attempt.points)} of {points(attempt.outOf)} points</p>
+      {attempt.return && (
+        <div className="border-t border-base-300 px-4 py-2">
+          <p>Returned by {attempt.return.by}, {when(attempt.return.at)}. <a className="link" href={`/api/attempts/${id}/return.pdf`}>Download as PDF</a></p>
+          {attempt.return.comment && <blockquote className="mt-1 border-l-4 border-primary pl-3 whitespace-pre-wrap">{attempt.return.comment}</blockquote>}
+        </div>
+      )}
+      {open && mayReturn && (
+        <form className="flex flex-col gap-2 border-t border-base-300 p-4" onSubmit={(e) => { e.preventDefault(); giveBack.mutate(); }}>
+          <label className="flex flex-col gap-1">Comment<textarea className="textarea w-full" rows={3} value={comment} onChange={(e) => setComment(e.target.value)} placeholder="In your own words; the findings go with it" /></label>
+          {giveBack.error && <Trouble error={giveBack.error} />}
+          <button type="submit" className="btn btn-primary btn-sm" disabled={giveBack.isPending}>{giveBack.isPending ? "Returning …" : "Return to the student"}</button>
+        </form>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,89 @@
+import { useEffect, useRef } from "react";
+import type { Attempt, Report } from "../api/client";
+import { Verdict } from "../app/Verdict";
+import { Empty, sentence } from "../app/states";
+
+/** Every characteristic with limits, measured value, deviation and verdict. */
+export function Characteristics({ report, chosen, choose }: { report: Report; chosen: string | null; choose: (id: string | null) => void }) {
+  const row = useRef<HTMLTableRowElement>(null);
+  useEffect(() => row.current?.scrollIntoView({ block: "nearest" }), [chosen]);
+  return (
+    <table className="table table-xs" aria-label="Characteristics">
+      <thead><tr><th>No</th><th>Characteristic</th><th>Sheet</th><th>Limits</th><th>Measured</th><th>Deviation</th><th>Verdict</th></tr></thead>
+      <tbody>{report.characteristics.map((c) => (
+        <tr key={c.id} ref={chosen === c.id ? row : undefined} data-row={c.id} className={`cursor-pointer hover:bg-base-200 ${chosen === c.id ? "bg-base-300" : ""}`} onClick={() => choose(chosen === c.id ? null : c.id)}>
+          <td>{c.balloon}</td><td><button type="button" className="text-left" aria-pressed={chosen === c.id}>{c.label}</button>{c.places.length > 1 && <span className="opacity-80"> ({c.places.filter((p) => p.verdict === "in").length} of {c.places.length})</span>}</td>
+          <td className="whitespace-nowrap">{c.nominalText}</td><td className="whitespace-nowrap">{c.limitsText}</td><td className="whitespace-nowrap">{c.measuredText ?? "–"}</td><td className="whitespace-nowrap">{c.deviationText ?? "–"}</td><td><Verdict of={c.verdict} /></td>
+        </tr>))}</tbody>
+    </table>
+  );
+}
+
+/** Whole-part figures and how the attempt lay. */
+export function Whole({ report, staff }: { report: Report; staff: boolean }) {
+  return (
+    <>
+      <table className="table table-xs"><tbody>{report.whole.map((f) => <tr key={f.id}><td>{f.label}</td><td className="whitespace-nowrap text-right">{f.text}</td>{staff && <td className="whitespace-nowrap text-right">{f.deviation}</td>}<td><Verdict of={f.verdict} /></td></tr>)}</tbody></table>
+      <p className="px-4 py-2 text-sm">{report.pose && sentence(report.pose.words)} {report.scale && sentence(report.scale.words)} {report.attempt.kind === "step" ? `STEP ${report.attempt.schema?.split(" ")[0] ?? ""}` : "Model document"}, {report.attempt.faces} faces.</p>
+    </>
+  );
+}
+
+/** Freedoms of every sketch. */
+export function Sketches({ report }: { report: Report }) {
+  if (report.attempt.kind !== "model") return <Empty>A STEP file has no sketches to look at.</Empty>;
+  return (
+    <table className="table table-xs">
+      <thead><tr><th>Sketch</th><th>Freedoms</th><th>What moves, what is spare</th></tr></thead>
+      <tbody>{report.sketches.map((s) => <tr key={s.step}><td>{s.name || s.step}</td><td className="whitespace-nowrap">{s.held ? "0, held" : `${s.freedom}, loose`}</td><td>{[s.loose.length > 0 && `moves: ${s.loose.join(", ")}`, s.spare.length > 0 && `spare: ${s.spare.join(", ")}`, ...s.problems].filter(Boolean).join("; ") || "–"}</td></tr>)}</tbody>
+    </table>
+  );
+}
+
+/** The sweep: one row for each driving size, one column for each change. */
+export function Sweep({ report }: { report: Report }) {
+  if (report.sweep.length === 0) return <Empty>Sizes are varied in model documents only.</Empty>;
+  const percents = [...new Set(report.sweep.map((s) => s.percent))];
+  const names = [...new Set(report.sweep.map((s) => s.parameter))];
+  return (
+    <table className="table table-xs">
+      <thead><tr><th>Driving size</th>{percents.map((p) => <th key={p}>{p > 0 ? "+" : "−"}{Math.abs(p)} %</th>)}</tr></thead>
+      <tbody>{names.map((n) => (
+        <tr key={n}>
+          <td>{n}</td>
+          {percents.map((p) => {
+            const s = report.sweep.find((r) => r.parameter === n && r.percent === p);
+            const good = s?.outcome === "follows" || s?.outcome === "both end";
+            return <td key={p} title={s?.detail} className={good ? "" : "font-semibold text-primary"}>{s?.outcome ?? "–"}</td>;
+          })}
+        </tr>))}</tbody>
+    </table>
+  );
+}
+
+/** Findings in words, in the order in which to put them right. */
+export function Findings({ report, chosen, choose }: { report: Report; chosen: string | null; choose: (id: string | null) => void }) {
+  if (report.findings.length === 0) return <Empty>Nothing to put right: the model agrees with the sheet.</Empty>;
+  return (
+    <ol className="divide-y divide-base-300 text-sm">
+      {report.findings.map((f) => (
+        <li key={f.id} data-finding={f.kind} className={`px-4 py-2 ${f.characteristic && chosen === f.characteristic ? "bg-base-200" : ""}`}>
+          <p>{f.characteristic ? <button type="button" className="link font-semibold" onClick={() => choose(f.characteristic ?? null)}>Balloon {f.balloon}, {f.where}</button> : <span className="font-semibold">{sentence(f.where).slice(0, -1)}</span>}: {sentence(f.what)}</p>
+          {f.cause && <p>Likely behind it: {f.cause}. <span className="opacity-80">({f.sure})</span></p>}
+          <p>To do: {f.remedy}.</p>
+        </li>))}
+    </ol>
+  );
+}
+
+/** What changed since the attempt before. */
+export function Changes({ attempt }: { attempt: Attempt }) {
+  if (attempt.comparedWith === undefined) return null;
+  if (attempt.changes.length === 0) return <Empty>Nothing was wrong in attempt {attempt.comparedWith}, and nothing is now.</Empty>;
+  return (
+    <table className="table table-xs" aria-label="Changes">
+      <thead><tr><th>No</th><th>Characteristic</th><th>Attempt {attempt.comparedWith}</th><th>Now</th><th /></tr></thead>
+      <tbody>{attempt.changes.map((c) => <tr key={c.balloon}><td>{c.balloon}</td><td>{c.label}</td><td>{c.before}</td><td>{c.after}</td><td className={c.kind === "fixed" ? "" : "font-semibold text-primary"}>{c.kind}</td></tr>)}</tbody>
+    </table>
+  );
+}

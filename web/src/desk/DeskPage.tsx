@@ -1,0 +1,94 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
+import { Link, useNavigate } from "react-router";
+import { type AttemptRow, type Desk as DeskData, type Me, ask, client, sendFile, type Exercise } from "../api/client";
+import { distance, stateWords, when } from "../app/format";
+import { Empty, Loading, Panel, Trouble } from "../app/states";
+
+function Waiting({ rows }: { rows: AttemptRow[] }) {
+  if (rows.length === 0) return <Empty>Nothing waits: every attempt that was handed in is returned.</Empty>;
+  return (
+    <table className="table table-sm">
+      <thead><tr><th>Student</th><th>Exercise</th><th>Attempt</th><th>Handed in</th><th>In</th><th>State</th></tr></thead>
+      <tbody>
+        {rows.map((a) => (
+          <tr key={a.id} className="hover:bg-base-200">
+            <td><Link className="link" to={`/attempts/${a.id}`}>{a.student}</Link></td><td>{a.title}</td><td>{a.number}</td>
+            <td>{distance(a.handedIn)}{a.late && " (late)"}</td><td>{a.of ? `${a.in} of ${a.of}` : "–"}</td><td>{stateWords[a.state]}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Due({ rows }: { rows: DeskData["due"] }) {
+  if (rows.length === 0) return <Empty>No exercise is issued. Open one under “Exercises” and issue it to a class.</Empty>;
+  return (
+    <ul className="divide-y divide-base-300">
+      {rows.map((i) => (
+        <li key={i.id} className="px-4 py-2">
+          <div className="flex justify-between gap-2"><Link className="link font-semibold" to={`/issues/${i.id}`}>{i.title}</Link><span>{distance(i.due)}</span></div>
+          <p className="text-sm">{i.className}, due {when(i.due)}. {i.handedIn} of {i.students} have handed in.</p>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Odd({ rows }: { rows: DeskData["odd"] }) {
+  if (rows.length === 0) return <Empty>Nothing looks odd.</Empty>;
+  return (
+    <ul className="divide-y divide-base-300 text-sm">
+      {rows.map((o, i) => (
+        <li key={i} className="px-4 py-2"><Link className="link" to={o.attemptId ? `/attempts/${o.attemptId}` : `/issues/${o.issueId}`}>{o.what}</Link>{o.why && <p>{o.why}</p>}</li>
+      ))}
+    </ul>
+  );
+}
+
+function ImportButton() {
+  const input = useRef<HTMLInputElement>(null);
+  const go = useNavigate();
+  const take = useMutation({
+    mutationFn: (f: File) => sendFile<Exercise>("/api/exercises", f, () => undefined).done,
+    onSuccess: (e) => void go(`/exercises/${e.id}`),
+  });
+  return (
+    <>
+      <input ref={input} type="file" accept=".zip" className="hidden" aria-label="Exercise as a zip" onChange={(e) => { const f = e.target.files?.[0]; if (f) take.mutate(f); e.target.value = ""; }} />
+      <button type="button" className="btn btn-sm" disabled={take.isPending} onClick={() => input.current?.click()}>{take.isPending ? "Drawing its sheet …" : "Import an exercise"}</button>
+      {take.error && <div className="toast toast-end z-20"><Trouble error={take.error} /></div>}
+    </>
+  );
+}
+
+/** The instructor's first screen: what waits, what is due, what looks odd. */
+export function Desk({ me }: { me: Me }) {
+  const desk = useQuery({ queryKey: ["desk"], queryFn: () => ask(client.GET("/desk")), refetchInterval: 5000 });
+  if (desk.isPending) return <Loading what="the desk" />;
+  if (desk.error) return <div className="p-6"><Trouble error={desk.error} retry={() => void desk.refetch()} /></div>;
+  const d = desk.data;
+  return (
+    <div className="mx-auto grid max-w-7xl gap-4 p-4 lg:grid-cols-[1fr_22rem]">
+      <div className="flex flex-col gap-4">
+        <Panel title="Waits for a look"><Waiting rows={d.waiting} /></Panel>
+        <Panel title="Exercises" side={me.role !== "assistant" && <ImportButton />}>
+          {d.exercises.length === 0 ? <Empty>There is no exercise yet. Import one as a zip of open files.</Empty> : (
+            <table className="table table-sm">
+              <thead><tr><th>Number</th><th>Title</th><th>Version</th><th>Issued</th></tr></thead>
+              <tbody>{d.exercises.map((e) => <tr key={e.id} className="hover:bg-base-200"><td>{e.number}</td><td><Link className="link" to={`/exercises/${e.id}`}>{e.title}</Link></td><td>{e.version}</td><td>{e.issues === 0 ? "not yet" : `${e.issues} time${e.issues > 1 ? "s" : ""}`}</td></tr>)}</tbody>
+            </table>
+          )}
+        </Panel>
+      </div>
+      <div className="flex flex-col gap-4">
+        <Panel title="Due"><Due rows={d.due} /></Panel>
+        <Panel title="Looks odd"><Odd rows={d.odd} /></Panel>
+        <Panel title="Classes">
+          {d.classes.length === 0 ? <Empty>You belong to no class yet.</Empty> : <ul className="divide-y divide-base-300">{d.classes.map((c) => <li key={c.id} className="flex justify-between px-4 py-2"><Link className="link" to={`/classes/${c.id}`}>{c.name}</Link><span className="text-sm">{c.students} students</span></li>)}</ul>}
+        </Panel>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,101 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { type FormEvent, Suspense, lazy, useMemo, useRef, useState } from "react";
+import { Link, useParams } from "react-router";
+import { type Exercise as Data, type Me, ask, client, queries, sendFile } from "../api/client";
+import { when } from "../app/format";
+import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { SheetView } from "../sheet/SheetView";
+
+const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
+
+function nextWeek() {
+  const d = new Date(Date.now() + 7 * 86400000);
+  d.setHours(17, 0, 0, 0);
+  return new Date(d.getTime() - d.getTimezoneOffset() * 60000).toISOString().slice(0, 16);
+}
+
+function IssueForm({ exercise }: { exercise: Data }) {
+  const [classId, setClass] = useState(exercise.classes[0]?.id ?? 0);
+  const [due, setDue] = useState(nextWeek);
+  const [attempts, setAttempts] = useState(3);
+  const [results, setResults] = useState<"at once" | "with the return">("with the return");
+  const issue = useMutation({
+    mutationFn: () => ask(client.POST("/exercises/{id}/issues", { params: { path: { id: exercise.id } }, body: { classId, due: new Date(due).toISOString(), attempts, results } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    issue.mutate();
+  };
+  if (exercise.classes.length === 0) return <Empty>You belong to no class that it could be issued to.</Empty>;
+  return (
+    <form onSubmit={submit} className="flex flex-col gap-3 p-4 text-sm">
+      <label className="flex flex-col gap-1">Class<select className="select select-sm w-full" value={classId} onChange={(e) => setClass(Number(e.target.value))}>{exercise.classes.map((c) => <option key={c.id} value={c.id}>{c.name}</option>)}</select></label>
+      <label className="flex flex-col gap-1">Due<input type="datetime-local" required className="input input-sm w-full" value={due} onChange={(e) => setDue(e.target.value)} /></label>
+      <label className="flex flex-col gap-1">Attempts<input type="number" min={1} max={50} required className="input input-sm w-full" value={attempts} onChange={(e) => setAttempts(Number(e.target.value))} /></label>
+      <fieldset className="flex flex-col gap-1"><legend className="mb-1">Students see the check</legend>
+        {(["with the return", "at once"] as const).map((r) => <label key={r} className="flex items-center gap-2"><input type="radio" name="results" className="radio radio-xs" checked={results === r} onChange={() => setResults(r)} />{r}</label>)}
+      </fieldset>
+      {issue.error && <Trouble error={issue.error} />}
+      {issue.isSuccess && <p role="status">Issued to {issue.data.className}.</p>}
+      <button type="submit" className="btn btn-primary btn-sm" disabled={issue.isPending}>{issue.isPending ? "Issuing …" : "Issue"}</button>
+    </form>
+  );
+}
+
+function NewVersion({ id }: { id: number }) {
+  const input = useRef<HTMLInputElement>(null);
+  const take = useMutation({ mutationFn: (f: File) => sendFile<Data>(`/api/exercises?exercise=${id}`, f, () => undefined).done, onSuccess: () => queries.invalidateQueries() });
+  return (
+    <>
+      <input ref={input} type="file" accept=".zip" className="hidden" aria-label="New version as a zip" onChange={(e) => { const f = e.target.files?.[0]; if (f) take.mutate(f); e.target.value = ""; }} />
+      <button type="button" className="btn btn-xs" disabled={take.isPending} onClick={() => input.current?.click()}>{take.isPending ? "Drawing …" : "New version"}</button>
+      {take.error && <div className="toast toast-end z-20"><Trouble error={take.error} /></div>}
+    </>
+  );
+}
+
+/** An exercise: its sheet, its reference, what is checked, and issuing it. */
+export function Exercise({ me }: { me: Me }) {
+  const id = Number(useParams().id);
+  const [chosen, choose] = useState<string | null>(null);
+  const [tab, setTab] = useState<"sheet" | "reference">("sheet");
+  const q = useQuery({ queryKey: ["exercise", id], queryFn: () => ask(client.GET("/exercises/{id}", { params: { path: { id } } })) });
+  const mesh = useQuery({ queryKey: ["exercise-mesh", id, q.data?.version], enabled: tab === "reference" && !!q.data, staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })) });
+  const faces = useMemo(() => (chosen && q.data?.faces[chosen]) || [], [chosen, q.data]);
+  const shown = useMemo(() => (mesh.data ? [{ key: "reference" as const, label: "Reference", mesh: mesh.data, faces }] : []), [mesh.data, faces]);
+  if (q.isPending) return <Loading what="the exercise" />;
+  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  const ex = q.data;
+  const may = me.role !== "assistant";
+  return (
+    <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[1fr_21rem]">
+      <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="Sheet and reference">
+        <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
+          <h1 className="mr-auto">{ex.title} <span className="text-base font-normal">{ex.number}, version {ex.version}</span></h1>
+          <div role="tablist" className="tabs tabs-border tabs-sm">{(["sheet", "reference"] as const).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}>{t === "sheet" ? "Sheet" : "Reference"}</button>)}</div>
+          <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=pdf`}>PDF</a><a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=svg`}>SVG</a>
+          {may && <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>Export</a>}
+          {may && <NewVersion id={id} />}
+        </div>
+        <div className="min-h-0 flex-1">
+          {tab === "sheet" ? <SheetView url={`/api/exercises/${id}/sheet?version=${ex.version}`} chosen={chosen} choose={choose} /> : mesh.error ? <Trouble error={mesh.error} /> : mesh.data ? <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} /></Suspense> : <Loading what="the reference" />}
+        </div>
+      </section>
+      <div className="flex min-h-0 flex-col gap-3 overflow-auto">
+        {may && <Panel title="Issue to a class"><IssueForm exercise={ex} /></Panel>}
+        <Panel title="Issued">
+          {ex.issues.length === 0 ? <Empty>Not issued yet.</Empty> : <ul className="divide-y divide-base-300 text-sm">{ex.issues.map((i) => <li key={i.id} className="px-4 py-2"><Link className="link" to={`/issues/${i.id}`}>{i.className}</Link>, version {i.version}, due {when(i.due)}</li>)}</ul>}
+        </Panel>
+        <Panel title="Characteristics" side={<span className="text-sm">{ex.characteristics.length}</span>}>
+          <table className="table table-xs"><tbody>{ex.characteristics.map((c) => (
+            <tr key={c.id} className={`cursor-pointer hover:bg-base-200 ${chosen === c.id ? "bg-base-300" : ""}`} onClick={() => choose(chosen === c.id ? null : c.id)}>
+              <td>{c.balloon}</td><td><button type="button" className="text-left" aria-pressed={chosen === c.id}>{c.label}</button></td><td className="whitespace-nowrap text-right">{c.places > 1 && `${c.places} × `}{c.text}</td>
+            </tr>))}</tbody></table>
+        </Panel>
+        <Panel title="Marked by"><ul className="px-4 py-2 text-sm">{ex.rubric.map((r) => <li key={r.label} className="flex justify-between"><span>{r.label}</span><span>{r.points}</span></li>)}</ul>
+          <p className="border-t border-base-300 px-4 py-2 text-sm">Varied in the check: {ex.driving.join(", ") || "nothing, the reference is a STEP file"}.</p></Panel>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,49 @@
+import { type DragEvent, useRef, useState } from "react";
+import { Link } from "react-router";
+import { type AttemptRow, queries, sendFile } from "../api/client";
+import { Trouble } from "../app/states";
+import { useProgress } from "../attempt/progress";
+import { ProgressLine } from "../attempt/ProgressLine";
+
+/** Takes an attempt by choosing or dropping a file, and follows its check. */
+export function HandIn({ issue, left, last }: { issue: number; left: number; last?: AttemptRow }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const [sending, setSending] = useState<{ name: string; share: number; cancel: () => void } | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const [handed, setHanded] = useState<AttemptRow | null>(null);
+  const follow = handed ?? (last && (last.state === "queued" || last.state === "checking") ? last : null);
+  const progress = useProgress(follow?.id ?? null, follow?.state);
+
+  const send = (file: File) => {
+    setError(null);
+    setHanded(null);
+    const { done, cancel } = sendFile<AttemptRow>(`/api/issues/${issue}/attempts`, file, (share) => setSending({ name: file.name, share, cancel }));
+    setSending({ name: file.name, share: 0, cancel });
+    done.then(setHanded, setError).finally(() => {
+      setSending(null);
+      void queries.invalidateQueries();
+    });
+  };
+  const drop = (e: DragEvent) => {
+    e.preventDefault();
+    setOver(false);
+    const f = e.dataTransfer.files[0];
+    if (f && left > 0) send(f);
+  };
+  return (
+    <div className="flex flex-col gap-3 p-4">
+      {left > 0 ? (
+        <div className={`border-2 border-dashed p-4 text-center ${over ? "border-primary bg-base-200" : "border-base-300"}`} onDragOver={(e) => { e.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={drop}>
+          <p className="text-sm">Drop your model here: a Hammerset model document (JSON) or a STEP file (AP203, AP214, AP242), at most 64 MB.</p>
+          <input ref={input} type="file" className="hidden" aria-label="Model file" onChange={(e) => { const f = e.target.files?.[0]; if (f) send(f); e.target.value = ""; }} />
+          <button type="button" className="btn btn-primary btn-sm mt-2" disabled={!!sending} onClick={() => input.current?.click()}>Choose a file</button>
+        </div>
+      ) : <p className="text-sm">All attempts are used. Ask your instructor for another.</p>}
+      {sending && <div className="flex items-center gap-2 text-sm" role="status"><progress className="progress progress-primary" value={sending.share} max={1} />Sending {sending.name}<button type="button" className="btn btn-xs" onClick={sending.cancel}>Cancel</button></div>}
+      {error !== null && <Trouble error={error} />}
+      {follow && progress && <ProgressLine progress={progress} />}
+      {handed && progress && progress.state !== "queued" && progress.state !== "checking" && <p className="text-sm"><Link className="link" to={`/attempts/${handed.id}`}>Open attempt {handed.number}</Link></p>}
+    </div>
+  );
+}

@@ -1,0 +1,21 @@
+import "@fontsource-variable/atkinson-hyperlegible-next";
+import "@fontsource-variable/bitter";
+import { QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { queries } from "./api/client";
+import { App } from "./app/App";
+import "./app/styles.css";
+
+const root = document.getElementById("root");
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </QueryClientProvider>
+    </StrictMode>,
+  );

@@ -1,0 +1,139 @@
+import { OrbitControls } from "@react-three/drei";
+import { Canvas, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useState } from "react";
+import * as THREE from "three";
+import type { Mesh } from "../api/client";
+
+/** One solid to show, with the faces to bring out. */
+export interface Shown {
+  key: "reference" | "attempt";
+  label: string;
+  mesh: Mesh;
+  faces: number[];
+}
+
+// Directions to the viewer of the six principal views and the pictorial one.
+const directions: Record<string, [number, number, number]> = {
+  Pictorial: [1, -1, 1], Front: [0, -1, 0], Back: [0, 1, 0], Top: [0, 0, 1], Below: [0, 0, -1], Right: [1, 0, 0], Left: [-1, 0, 0],
+};
+
+function solidOf(mesh: Mesh, chosen: (face: number) => boolean) {
+  const index: number[] = [];
+  mesh.triangles.forEach((v, i) => {
+    if (chosen(mesh.faces[Math.floor(i / 3)] ?? -1)) index.push(v);
+  });
+  const g = new THREE.BufferGeometry();
+  g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(mesh.vertices), 3));
+  g.setIndex(index);
+  g.computeVertexNormals();
+  return g;
+}
+
+function edgesOf(mesh: Mesh) {
+  const points: number[] = [];
+  for (const line of mesh.lines)
+    for (let i = 0; i + 5 < line.length; i += 3) points.push(...line.slice(i, i + 6));
+  const g = new THREE.BufferGeometry();
+  g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(points), 3));
+  return g;
+}
+
+function Body({ shown, opacity, clip }: { shown: Shown; opacity: number; clip: THREE.Plane[] }) {
+  const { mesh, faces } = shown;
+  const pick = useMemo(() => new Set(faces), [faces]);
+  const plain = useMemo(() => solidOf(mesh, (f) => !pick.has(f)), [mesh, pick]);
+  const picked = useMemo(() => solidOf(mesh, (f) => pick.has(f)), [mesh, pick]);
+  const edges = useMemo(() => edgesOf(mesh), [mesh]);
+  const tone = shown.key === "reference" ? "#7f97a8" : "#d6b98c";
+  return (
+    <group>
+      <mesh geometry={plain} renderOrder={opacity < 1 ? 2 : 1}>
+        <meshStandardMaterial color={tone} roughness={0.75} metalness={0.05} transparent={opacity < 1} opacity={opacity} depthWrite={opacity >= 1} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={shown.key === "reference" ? 2 : 1} polygonOffsetUnits={1} />
+      </mesh>
+      <mesh geometry={picked}>
+        <meshStandardMaterial color="#b4501a" emissive="#5a2407" roughness={0.6} side={THREE.DoubleSide} clippingPlanes={clip} />
+      </mesh>
+      <lineSegments geometry={edges}>
+        <lineBasicMaterial color={shown.key === "reference" ? "#2d4a5e" : "#3a2c18"} transparent opacity={Math.max(0.35, opacity)} clippingPlanes={clip} />
+      </lineSegments>
+    </group>
+  );
+}
+
+function Camera({ sphere, view, turn }: { sphere: THREE.Sphere; view: string; turn: number }) {
+  const { camera, controls, invalidate, size } = useThree();
+  useEffect(() => {
+    const d = new THREE.Vector3(...(directions[view] ?? [1, -1, 1])).normalize();
+    camera.up.set(0, 0, 1);
+    if (Math.abs(d.z) > 0.99) camera.up.set(0, d.z > 0 ? 1 : -1, 0);
+    camera.position.copy(sphere.center).addScaledVector(d, sphere.radius * 4);
+    camera.near = sphere.radius * 0.01;
+    camera.far = sphere.radius * 20;
+    if (camera instanceof THREE.OrthographicCamera) camera.zoom = Math.min(size.width, size.height) / (2.15 * sphere.radius);
+    camera.lookAt(sphere.center);
+    camera.updateProjectionMatrix();
+    const c = controls as unknown as { target: THREE.Vector3; update: () => void } | null;
+    c?.target.copy(sphere.center);
+    c?.update();
+    invalidate();
+  }, [camera, controls, invalidate, size.width, size.height, sphere, view, turn]);
+  return null;
+}
+
+function boundsOf(list: Shown[]) {
+  const box = new THREE.Box3();
+  for (const s of list) box.union(new THREE.Box3().setFromArray(s.mesh.vertices));
+  if (box.isEmpty()) box.set(new THREE.Vector3(-1, -1, -1), new THREE.Vector3(1, 1, 1));
+  return box;
+}
+
+/** Solids laid over one another: each can be hidden or made transparent, cut by a plane, turned and fitted. */
+export function PartView({ shown, note }: { shown: Shown[]; note?: string }) {
+  const [hidden, setHidden] = useState<Record<string, boolean>>({});
+  const [clear, setClear] = useState(shown.length > 1 ? 55 : 100);
+  const [cutAxis, setCutAxis] = useState<"none" | "x" | "y" | "z">("none");
+  const [cutAt, setCutAt] = useState(50);
+  const [view, setView] = useState("Pictorial");
+  const [turn, setTurn] = useState(0);
+  const meshes = shown.map((s) => s.mesh);
+  // The box depends on the meshes alone: picking a dimension must not move the camera.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const box = useMemo(() => boundsOf(shown), meshes);
+  const sphere = useMemo(() => box.getBoundingSphere(new THREE.Sphere()), [box]);
+  const clip = useMemo(() => {
+    if (cutAxis === "none") return [];
+    const k = { x: 0, y: 1, z: 2 }[cutAxis];
+    const n = new THREE.Vector3().setComponent(k, cutAxis === "y" ? 1 : -1);
+    const lo = box.min.getComponent(k);
+    const at = lo + ((box.max.getComponent(k) - lo) * cutAt) / 100;
+    return [new THREE.Plane(n, cutAxis === "y" ? -at : at)];
+  }, [box, cutAxis, cutAt]);
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 px-3 py-1.5 text-sm">
+        {shown.map((s) => (
+          <label key={s.key} className="flex items-center gap-1">
+            <input type="checkbox" className="checkbox checkbox-xs" checked={!hidden[s.key]} onChange={(e) => setHidden({ ...hidden, [s.key]: !e.target.checked })} />
+            <span className="inline-block size-3 border border-base-content" style={{ background: s.key === "reference" ? "#7f97a8" : "#d6b98c" }} />{s.label}
+          </label>
+        ))}
+        {shown.length > 1 && <label className="flex items-center gap-1">Reference opacity<input type="range" min={5} max={100} value={clear} onChange={(e) => setClear(Number(e.target.value))} className="range range-xs w-20" /></label>}
+        <label className="flex items-center gap-1">Cut<select className="select select-xs w-24" value={cutAxis} onChange={(e) => setCutAxis(e.target.value as typeof cutAxis)}><option value="none">none</option><option value="x">across X</option><option value="y">across Y</option><option value="z">across Z</option></select></label>
+        {cutAxis !== "none" && <input aria-label="Place of the cut" type="range" min={0} max={100} value={cutAt} onChange={(e) => setCutAt(Number(e.target.value))} className="range range-xs w-20" />}
+        <label className="flex items-center gap-1">View<select className="select select-xs w-24" value={view} onChange={(e) => { setView(e.target.value); setTurn(turn + 1); }}>{Object.keys(directions).map((d) => <option key={d}>{d}</option>)}</select></label>
+        <button type="button" className="btn btn-xs" onClick={() => setTurn(turn + 1)}>Fit</button>
+      </div>
+      <div className="relative min-h-0 flex-1" data-part-view>
+        <Canvas orthographic frameloop="demand" gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true }} camera={{ position: [1, -1, 1], up: [0, 0, 1] }} aria-label="Part in three dimensions">
+          <ambientLight intensity={1.1} />
+          <directionalLight position={[2, -3, 4]} intensity={1.6} />
+          <directionalLight position={[-3, 2, 1]} intensity={0.6} />
+          {shown.filter((s) => !hidden[s.key]).map((s) => <Body key={s.key} shown={s} opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1} clip={clip} />)}
+          <OrbitControls makeDefault enableDamping={false} />
+          <Camera sphere={sphere} view={view} turn={turn} />
+        </Canvas>
+        {note && <p className="absolute bottom-1 left-2 text-xs opacity-80">{note}</p>}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,38 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { Problem, ask, client, queries, type Me } from "../api/client";
+
+/** Who is signed in; null when nobody is. */
+export function useMe() {
+  return useQuery<Me | null>({
+    queryKey: ["me"],
+    staleTime: 60000,
+    queryFn: async () => {
+      try {
+        return await ask(client.GET("/session"));
+      } catch (e) {
+        if (e instanceof Problem && e.status === 401) return null;
+        throw e;
+      }
+    },
+  });
+}
+
+export function useSignIn() {
+  return useMutation({
+    mutationFn: (body: { login: string; password: string }) => ask(client.POST("/session", { body })),
+    onSuccess: (me) => {
+      queries.clear();
+      queries.setQueryData(["me"], me);
+    },
+  });
+}
+
+export function useSignOut() {
+  return useMutation({
+    mutationFn: () => ask(client.DELETE("/session")),
+    onSettled: () => {
+      queries.clear();
+      window.location.assign("/");
+    },
+  });
+}

@@ -1,0 +1,113 @@
+import { useQuery } from "@tanstack/react-query";
+import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useRef, useState } from "react";
+import { Problem } from "../api/client";
+import { Loading, Trouble } from "../app/states";
+
+async function fetchSheet(url: string) {
+  const r = await fetch(url);
+  if (!r.ok) throw new Problem("the sheet cannot be fetched", "try again", r.status);
+  return r.text();
+}
+
+interface Place {
+  x: number;
+  y: number;
+  scale: number;
+}
+const whole: Place = { x: 0, y: 0, scale: 1 };
+
+interface Props {
+  /** Address of the live rendering; changes when the drawing does. */
+  url: string;
+  chosen?: string | null;
+  choose?: (characteristic: string | null) => void;
+}
+
+/** The sheet on screen: zooms with the wheel, pans by dragging, and lets dimensions be picked. */
+export function SheetView({ url, chosen, choose }: Props) {
+  const sheet = useQuery({ queryKey: ["sheet", url], queryFn: () => fetchSheet(url), staleTime: Infinity });
+  const [place, setPlace] = useState(whole);
+  const frame = useRef<HTMLDivElement>(null);
+  const paper = useRef<HTMLDivElement>(null);
+  const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null);
+
+  useEffect(() => {
+    if (paper.current && sheet.data) paper.current.innerHTML = sheet.data;
+  }, [sheet.data]);
+
+  useEffect(() => {
+    for (const e of paper.current?.querySelectorAll("[data-characteristic]") ?? [])
+      e.classList.toggle("chosen", e.getAttribute("data-characteristic") === chosen && !e.classList.contains("s-verdict"));
+  }, [chosen, sheet.data]);
+
+  const zoom = useCallback((factor: number, at?: { x: number; y: number }) => {
+    const box = frame.current?.getBoundingClientRect();
+    if (!box) return;
+    const cx = at ? at.x - box.left : box.width / 2;
+    const cy = at ? at.y - box.top : box.height / 2;
+    setPlace((p) => {
+      const scale = Math.min(12, Math.max(0.5, p.scale * factor));
+      const k = scale / p.scale;
+      return { scale, x: cx - (cx - p.x) * k, y: cy - (cy - p.y) * k };
+    });
+  }, []);
+
+  useEffect(() => {
+    const f = frame.current;
+    if (!f) return;
+    // React's own wheel handler cannot keep the page from scrolling.
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      zoom(Math.exp(-e.deltaY * 0.0015), { x: e.clientX, y: e.clientY });
+    };
+    f.addEventListener("wheel", wheel, { passive: false });
+    return () => f.removeEventListener("wheel", wheel);
+  }, [zoom, sheet.data]);
+
+  const down = (e: PointerEvent) => {
+    drag.current = { x: e.clientX, y: e.clientY, moved: false };
+  };
+  const move = (e: PointerEvent) => {
+    const d = drag.current;
+    if (!d || (e.buttons & 1) === 0) return;
+    const dx = e.clientX - d.x;
+    const dy = e.clientY - d.y;
+    if (!d.moved && Math.hypot(dx, dy) < 4) return;
+    drag.current = { x: e.clientX, y: e.clientY, moved: true };
+    setPlace((p) => ({ ...p, x: p.x + dx, y: p.y + dy }));
+  };
+  const up = (e: PointerEvent) => {
+    if (drag.current && !drag.current.moved && choose) {
+      const hit = (e.target as Element).closest("[data-characteristic]");
+      choose(hit?.getAttribute("data-characteristic") ?? null);
+    }
+    drag.current = null;
+  };
+  const key = (e: KeyboardEvent) => {
+    const step = 40;
+    const moves: Record<string, () => void> = {
+      "+": () => zoom(1.25), "=": () => zoom(1.25), "-": () => zoom(0.8), "0": () => setPlace(whole),
+      ArrowLeft: () => setPlace((p) => ({ ...p, x: p.x + step })), ArrowRight: () => setPlace((p) => ({ ...p, x: p.x - step })),
+      ArrowUp: () => setPlace((p) => ({ ...p, y: p.y + step })), ArrowDown: () => setPlace((p) => ({ ...p, y: p.y - step })),
+    };
+    const act = moves[e.key];
+    if (!act) return;
+    e.preventDefault();
+    act();
+  };
+
+  if (sheet.isPending) return <Loading what="the sheet" />;
+  if (sheet.error) return <Trouble error={sheet.error} retry={() => void sheet.refetch()} />;
+  return (
+    <div className="relative h-full min-h-0">
+      <div ref={frame} tabIndex={0} role="application" aria-label="Sheet; arrow keys pan, plus and minus zoom, 0 shows it whole" className="sheet-ground h-full cursor-grab overflow-hidden active:cursor-grabbing" onPointerDown={down} onPointerMove={move} onPointerUp={up} onKeyDown={key}>
+        <div ref={paper} className="h-full w-full origin-top-left" style={{ transform: `translate(${place.x}px, ${place.y}px) scale(${place.scale})` }} />
+      </div>
+      <div className="join absolute bottom-2 left-2">
+        <button type="button" className="btn btn-xs join-item" onClick={() => zoom(1.25)} aria-label="Larger">+</button>
+        <button type="button" className="btn btn-xs join-item" onClick={() => zoom(0.8)} aria-label="Smaller">−</button>
+        <button type="button" className="btn btn-xs join-item" onClick={() => setPlace(whole)}>Whole sheet</button>
+      </div>
+    </div>
+  );
+}

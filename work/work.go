@@ -1,0 +1,169 @@
+// Package work runs the checks that are queued: it takes jobs under a lease,
+// has a kernel child carry them out and keeps the outcome.
+package work
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"sync"
+	"time"
+
+	"hammerset/core/report"
+	"hammerset/kernel/task"
+	"hammerset/store"
+)
+
+// Kernel carries out tasks; kernel/pool does.
+type Kernel interface {
+	Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error)
+}
+
+// Worker takes jobs one after another.
+type Worker struct {
+	Store  *store.Store
+	Kernel Kernel
+	Log    *slog.Logger
+}
+
+// idle is how long a worker waits when there is nothing to do.
+const idle = 300 * time.Millisecond
+
+// Run starts n workers and returns when the context has ended and all have
+// stopped. A check that is under way is given back.
+func (w *Worker) Run(ctx context.Context, n int) {
+	host, err := os.Hostname()
+	if err != nil {
+		host = "host"
+	}
+	var wg sync.WaitGroup
+	for i := range n {
+		wg.Go(func() { w.loop(ctx, fmt.Sprintf("%s-%d-%d", host, os.Getpid(), i)) })
+	}
+	wg.Wait()
+}
+
+func (w *Worker) loop(ctx context.Context, name string) {
+	for ctx.Err() == nil {
+		job, err := w.Store.Claim(ctx, name)
+		if err == nil && job != nil {
+			err = w.carryOut(ctx, job)
+		}
+		if err != nil && ctx.Err() == nil {
+			w.Log.Error("worker", "name", name, "error", err)
+		}
+		if job == nil {
+			select {
+			case <-ctx.Done():
+			case <-time.After(idle):
+			}
+		}
+	}
+}
+
+func (w *Worker) carryOut(ctx context.Context, job *store.Job) error {
+	err := w.check(ctx, job)
+	var te *task.Error
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, store.ErrLost):
+		return nil // another worker has it
+	case errors.As(err, &te) && te.Kind == task.Unusable:
+		return w.Store.Unusable(ctx, job, te.What, te.Remedy)
+	}
+	// Given back even when this worker is being stopped.
+	keep, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+	defer cancel()
+	if ctx.Err() != nil {
+		job.Tries = 0 // being stopped is not the file's fault
+		return w.Store.Fail(keep, job, "the worker was stopped")
+	}
+	return w.Store.Fail(keep, job, err.Error())
+}
+
+func (w *Worker) check(ctx context.Context, job *store.Job) error {
+	att, err := w.Store.Attempt(ctx, job.AttemptID)
+	if err != nil {
+		return err
+	}
+	issue, err := w.Store.Issue(ctx, att.IssueID)
+	if err != nil {
+		return err
+	}
+	if done, err := w.Store.Reuse(ctx, job, issue.VersionID, att.FileSHA, report.Checker); done || err != nil {
+		return err
+	}
+	version, err := w.Store.Version(ctx, issue.VersionID)
+	if err != nil {
+		return err
+	}
+	reference, err := w.Store.File(ctx, version.ReferenceSHA)
+	if err != nil {
+		return err
+	}
+	file, err := w.Store.File(ctx, att.FileSHA)
+	if err != nil {
+		return err
+	}
+	raw, err := w.withLease(ctx, job, &task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Name: att.FileName, File: file})
+	if err != nil {
+		return err
+	}
+	var out struct {
+		Report json.RawMessage `json:"report"`
+		Mesh   json.RawMessage `json:"attemptMesh"`
+	}
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return err
+	}
+	return w.Store.Finish(ctx, job, issue.VersionID, att.FileSHA, report.Checker, out.Report, out.Mesh)
+}
+
+// withLease runs a task while it keeps the lease of the job and notes progress.
+func (w *Worker) withLease(ctx context.Context, job *store.Job, req *task.Request) (json.RawMessage, error) {
+	ctx, cancel := context.WithCancelCause(ctx)
+	defer cancel(nil)
+	var mu sync.Mutex
+	now := task.Progress{Stage: "reading"}
+	done := make(chan struct{})
+	var wg sync.WaitGroup
+	wg.Go(func() {
+		tick := time.NewTicker(200 * time.Millisecond)
+		defer tick.Stop()
+		var told task.Progress
+		last := time.Now()
+		for {
+			select {
+			case <-done:
+				return
+			case <-tick.C:
+			}
+			mu.Lock()
+			p := now
+			mu.Unlock()
+			if p == told && time.Since(last) < store.Lease/4 {
+				continue
+			}
+			told, last = p, time.Now()
+			if err := w.Store.Beat(ctx, job, p.Stage, p.Done); errors.Is(err, store.ErrLost) {
+				cancel(err)
+				return
+			}
+		}
+	})
+	raw, err := w.Kernel.Do(ctx, req, func(p task.Progress) {
+		mu.Lock()
+		now = p
+		mu.Unlock()
+	})
+	close(done)
+	wg.Wait()
+	if cause := context.Cause(ctx); errors.Is(cause, store.ErrLost) {
+		return nil, cause
+	}
+	return raw, err
+}
