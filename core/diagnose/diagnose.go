@@ -165,9 +165,9 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 	case round && same(m, n/2):
 		return "the radius was typed where the diameter was asked for", fmt.Sprintf("give %s as a diameter", c.NominalText), "likely"
 	case c.Kind == "distance" && same(m, 2*n):
-		return "the total was given on each side", fmt.Sprintf("the total must be %s: half of it on each side", c.NominalText), "likely"
+		return "it is exactly twice the size: often the total was given on each side", fmt.Sprintf("the total must be %s", c.NominalText), "possible"
 	case c.Kind == "distance" && same(m, n/2):
-		return "half of the size was given as the total", fmt.Sprintf("the total must be %s", c.NominalText), "likely"
+		return "it is exactly half the size: often one side was given as the total", fmt.Sprintf("the total must be %s", c.NominalText), "possible"
 	case c.Kind == "angle" && same(m, 90-n):
 		return "the angle was given from the other leg (its complement)", fmt.Sprintf("look from which line the sheet gives %s", c.NominalText), "likely"
 	case c.Kind == "angle" && same(m, 180-n):

@@ -211,7 +211,8 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 
 // judge compares the change of the attempt with the change of the reference.
 // Where both agree at the nominal values they must agree to a millionth; where
-// the attempt has wrong sizes already, its changes must agree to two percent.
+// the attempt has wrong sizes already, a change cannot agree exactly: it must go
+// the same way and be of the same size, within a factor of two and a half.
 func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 	if ref.solids != att.solids {
 		return report.Differs, fmt.Sprintf("it has %d solids there and should have %d", att.solids, ref.solids)
@@ -228,7 +229,7 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 		if exact {
 			follows = follows && math.Abs(r[i]-a[i]) <= 2e-6*math.Abs(r[i])
 		} else {
-			follows = follows && math.Abs(want-got) <= 0.05*math.Abs(want)+1e-4*math.Abs(r0[i])
+			follows = follows && (similar(want, got) || math.Max(math.Abs(want), math.Abs(got)) <= 2e-3*math.Abs(r0[i]))
 		}
 	}
 	switch {
@@ -242,6 +243,9 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 	off := 100 * (a[0] - r[0]) / r[0]
 	return report.Differs, fmt.Sprintf("its volume is %+.2g %% off there", off)
 }
+
+// similar tells whether two changes go the same way and are of one size.
+func similar(a, b float64) bool { return a*b > 0 && math.Abs(math.Log(a/b)) < math.Log(2.5) }
 
 func (s *Sweeper) measure(b *part.Build) (figures, error) {
 	if b.Solid == nil {

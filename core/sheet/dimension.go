@@ -17,6 +17,7 @@ const (
 	overrun     = 2.0 // of the extension line beyond the dimension line
 	balloonR    = 3.2
 	balloonText = 2.5
+	textGap     = 1.8 // between a text and its balloon, so that a verdict's shape has room
 )
 
 // valueText is the text of a characteristic: prefix, stated value and suffix.
@@ -193,7 +194,7 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	if along[1] != 0 {
 		turn, up = math.Pi/2, Point{-1, 0}
 	}
-	total := width + 1 + 2*balloonR
+	total := width + textGap + 2*balloonR
 	start := mid.sub(along.scale(total / 2)).add(up.scale(1))
 	if textOutside {
 		// The line is led under the text.
@@ -204,7 +205,7 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 		b.line(c.ID, from, to)
 	}
 	b.text(Dimension, text, start, standards.Lettering, "start", turn, c.ID)
-	b.balloon(c, start.add(along.scale(width+1+balloonR)).add(up.scale(standards.Lettering/2)))
+	b.balloon(c, start.add(along.scale(width+textGap+balloonR)).add(up.scale(standards.Lettering/2)))
 	return nil
 }
 
@@ -232,7 +233,7 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	width := b.metrics.Width(text, standards.Lettering)
 	var texts []string
 	var widths []float64
-	total := width + 1 + 2*balloonR
+	total := width + textGap + 2*balloonR
 	for _, id := range d.More {
 		m := b.ex.Characteristic(id)
 		places, stated, err := b.nominal(m)
@@ -249,7 +250,7 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 		}
 		texts = append(texts, s)
 		widths = append(widths, b.metrics.Width(s, standards.Lettering))
-		total += 2 + widths[len(widths)-1] + 1 + 2*balloonR
+		total += 2 + widths[len(widths)-1] + textGap + 2*balloonR
 	}
 	dirX := 1.0
 	if out[0] < 0 {
@@ -264,8 +265,8 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	}
 	put := func(c *exercise.Characteristic, s string, w float64) {
 		b.text(Dimension, s, at, standards.Lettering, "start", 0, c.ID)
-		b.balloon(c, at.add(Point{w + 1 + balloonR, standards.Lettering / 2}))
-		at = at.add(Point{w + 1 + 2*balloonR + 2, 0})
+		b.balloon(c, at.add(Point{w + textGap + balloonR, standards.Lettering / 2}))
+		at = at.add(Point{w + textGap + 2*balloonR + 2, 0})
 	}
 	put(c, text, width)
 	for i, id := range d.More {
@@ -357,7 +358,7 @@ func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, p
 	mid := vertex.add(polar(d.Away+2, t0+sweep/2))
 	width := b.metrics.Width(text, standards.Lettering)
 	if mid[0] < vertex[0] {
-		mid[0] -= width + 1 + 2*balloonR
+		mid[0] -= width + textGap + 2*balloonR
 	}
 	mid[1] += d.Shift
 	b.text(Dimension, text, mid, standards.Lettering, "start", 0, c.ID)

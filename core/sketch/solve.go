@@ -21,8 +21,7 @@ func (s *System) components(equations []int) []component {
 	for i := range parent {
 		parent[i] = i
 	}
-	var root func(int) int
-	root = func(i int) int {
+	root := func(i int) int {
 		for parent[i] != i {
 			parent[i] = parent[parent[i]]
 			i = parent[i]

@@ -194,13 +194,13 @@ func (w *writer) text(it sheet.Item) {
 func VerdictPath(v report.Verdict, at sheet.Point, r float64) []sheet.Point {
 	switch v {
 	case report.Out:
-		k := r * 1.75
+		k := r * 1.45
 		return []sheet.Point{{at[0], at[1] + k}, {at[0] + k, at[1]}, {at[0], at[1] - k}, {at[0] - k, at[1]}}
 	case report.NotFound:
 		k := r * 1.25
 		return []sheet.Point{{at[0] - k, at[1] - k}, {at[0] + k, at[1] - k}, {at[0] + k, at[1] + k}, {at[0] - k, at[1] + k}}
 	case report.Ask:
-		k := r * 2.1
+		k := r * 1.9
 		return []sheet.Point{{at[0], at[1] + k}, {at[0] + k*0.9, at[1] - k*0.55}, {at[0] - k*0.9, at[1] - k*0.55}}
 	}
 	return nil

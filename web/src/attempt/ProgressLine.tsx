@@ -9,7 +9,7 @@ export function ProgressLine({ progress }: { progress: Progress }) {
   if (progress.state !== "queued" && progress.state !== "checking") return <p role="status" className="text-sm">The attempt is {stateWords[progress.state]}.</p>;
   return (
     <div role="status" className="text-sm" data-stage={progress.stage}>
-      <ol className="flex flex-wrap gap-x-3">{stages.map((s, i) => <li key={s} className={i === at ? "font-semibold text-primary" : i < at ? "line-through opacity-60" : "opacity-70"}>{s}</li>)}</ol>
+      <ol className="flex flex-wrap gap-x-3">{stages.map((s, i) => <li key={s} className={i === at ? "font-semibold text-primary" : i < at ? "line-through" : "opacity-80"}>{s}</li>)}</ol>
       <progress className="progress progress-primary mt-1 w-full" value={progress.stage === "queued" ? undefined : progress.done} max={1} aria-label={progress.stage} />
     </div>
   );

@@ -20,10 +20,7 @@ export function useMe() {
 export function useSignIn() {
   return useMutation({
     mutationFn: (body: { login: string; password: string }) => ask(client.POST("/session", { body })),
-    onSuccess: (me) => {
-      queries.clear();
-      queries.setQueryData(["me"], me);
-    },
+    onSuccess: (me) => queries.setQueryData(["me"], me),
   });
 }
 

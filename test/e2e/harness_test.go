@@ -1,0 +1,218 @@
+// Package e2e drives the real application through a real browser: the binary
+// that make build made, a MariaDB of its own, the kernel in its sandbox.
+package e2e
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+)
+
+// app is a running application with the demo school.
+type app struct {
+	t    *testing.T
+	url  string
+	data string
+	cmd  *exec.Cmd
+}
+
+func root(t *testing.T) string {
+	t.Helper()
+	dir, err := filepath.Abs("../..")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return dir
+}
+
+// startApp starts the demo with its data in a new folder.
+func startApp(t *testing.T, args ...string) *app {
+	t.Helper()
+	data, err := os.MkdirTemp("", "hammerset-e2e-")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { os.RemoveAll(data) })
+	a := &app{t: t, data: data}
+	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"), append([]string{"demo", "--address", "127.0.0.1:0", "--data", data}, args...)...)
+	out, err := a.cmd.StdoutPipe()
+	if err != nil {
+		t.Fatal(err)
+	}
+	a.cmd.Stderr = os.Stderr
+	if err := a.cmd.Start(); err != nil {
+		t.Fatalf("start bin/hammerset (make build makes it): %v", err)
+	}
+	found := make(chan string, 1)
+	go func() {
+		lines := bufio.NewScanner(out)
+		address := regexp.MustCompile(`http://\S+`)
+		for lines.Scan() {
+			if m := address.FindString(lines.Text()); m != "" {
+				found <- m
+			}
+		}
+	}()
+	t.Cleanup(a.stop)
+	select {
+	case a.url = <-found:
+	case <-time.After(90 * time.Second):
+		t.Fatal("the application did not start")
+	}
+	return a
+}
+
+func (a *app) stop() {
+	if a.cmd.ProcessState != nil {
+		return
+	}
+	_ = a.cmd.Process.Signal(syscall.SIGINT) // as Ctrl-C does
+	done := make(chan error, 1)
+	go func() { done <- a.cmd.Wait() }()
+	select {
+	case err := <-done:
+		if err != nil {
+			a.t.Errorf("the application ended with %v", err)
+		}
+	case <-time.After(60 * time.Second):
+		_ = a.cmd.Process.Kill()
+		a.t.Error("the application did not stop on Ctrl-C")
+	}
+}
+
+// client talks to the application as a signed-in person; an empty login is
+// nobody.
+type client struct {
+	t    *testing.T
+	url  string
+	http *http.Client
+}
+
+func (a *app) client(login string) *client {
+	a.t.Helper()
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		a.t.Fatal(err)
+	}
+	c := &client{a.t, a.url, &http.Client{Jar: jar, Timeout: 60 * time.Second}}
+	if login != "" {
+		if code, body := c.do("POST", "/api/session", "application/json", fmt.Sprintf(`{"login":%q,"password":"marrowgate"}`, login)); code != 200 {
+			a.t.Fatalf("sign in as %s: %d %s", login, code, body)
+		}
+	}
+	return c
+}
+
+func (c *client) do(method, path, kind, body string) (int, string) {
+	c.t.Helper()
+	req, err := http.NewRequestWithContext(context.Background(), method, c.url+path, strings.NewReader(body))
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	if kind != "" {
+		req.Header.Set("Content-Type", kind)
+	}
+	resp, err := c.http.Do(req)
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	defer resp.Body.Close()
+	out, err := io.ReadAll(resp.Body)
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	return resp.StatusCode, string(out)
+}
+
+// startBrowser starts Debian's Chromium; it renders WebGL in software.
+func startBrowser(t *testing.T) *rod.Browser {
+	t.Helper()
+	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).
+		Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").
+		Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").Set("window-size", "1280,800")
+	u, err := l.Launch()
+	if err != nil {
+		t.Fatalf("start Chromium: %v", err)
+	}
+	b := rod.New().ControlURL(u)
+	if err := b.Connect(); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		_ = b.Close() // it may be gone
+		l.Cleanup()
+	})
+	return b
+}
+
+// person is somebody at a browser of their own.
+type person struct {
+	*rod.Page
+	t   *testing.T
+	url string
+}
+
+// signIn opens the application in a new profile and signs in through the form.
+func signIn(t *testing.T, b *rod.Browser, a *app, login string) *person {
+	t.Helper()
+	incognito, err := b.Incognito()
+	if err != nil {
+		t.Fatal(err)
+	}
+	page, err := incognito.Page(proto.TargetCreateTarget{URL: "about:blank"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}); err != nil {
+		t.Fatal(err)
+	}
+	p := &person{page.Timeout(5 * time.Minute), t, a.url}
+	p.open("/")
+	p.MustElement("input[name=login]").MustInput(login)
+	p.MustElement("input[name=password]").MustInput("marrowgate")
+	p.press("Sign in")
+	p.see("Sign out")
+	return p
+}
+
+func (p *person) open(path string) {
+	p.t.Helper()
+	p.MustNavigate(p.url + path).MustWaitLoad()
+}
+
+// find waits for an element that shows a text.
+func (p *person) find(selector, text string) *rod.Element {
+	p.t.Helper()
+	e, err := p.Page.Timeout(60*time.Second).ElementR(selector, regexp.QuoteMeta(text))
+	if err != nil {
+		body, _ := p.Page.Timeout(5 * time.Second).Element("body")
+		shown := ""
+		if body != nil {
+			shown, _ = body.Text()
+		}
+		p.t.Fatalf("no %s with %q on the page:\n%s", selector, text, shown)
+	}
+	return e.CancelTimeout()
+}
+
+func (p *person) see(text string) *rod.Element { p.t.Helper(); return p.find("body", text) }
+
+func (p *person) press(name string) {
+	p.t.Helper()
+	p.find("button, a", name).MustClick()
+}

@@ -1,0 +1,54 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+)
+
+// TestScreenshots takes the pictures of docs/screenshots, where
+// HAMMERSET_SCREENSHOTS names the folder (make screenshots).
+func TestScreenshots(t *testing.T) {
+	dir := os.Getenv("HAMMERSET_SCREENSHOTS")
+	if dir == "" {
+		t.Skip("pictures are taken by make screenshots")
+	}
+	a := startApp(t)
+	b := startBrowser(t)
+	shot := func(p *person, name string) {
+		time.Sleep(1500 * time.Millisecond) // fonts and the 3D view settle
+		if err := os.WriteFile(filepath.Join(dir, name+".png"), p.MustScreenshot(), 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	teacher := signIn(t, b, a, "ottoline")
+	waitChecked(t, a, "ottoline", 3)
+	teacher.open("/")
+	teacher.see("Looks odd")
+	shot(teacher, "desk")
+	teacher.open("/exercises/1")
+	teacher.see("Issue to a class")
+	shot(teacher, "exercise")
+	teacher.open("/attempts/2")
+	teacher.see("Findings (")
+	teacher.MustElement(`[data-characteristic="web"]`)
+	shot(teacher, "review")
+	teacher.find("button", "Balloon").MustClick()
+	teacher.MustElement("main").MustEval(`() => { this.scrollTop = 560 }`)
+	shot(teacher, "review-findings")
+	student := signIn(t, b, a, "ada")
+	student.see("My exercises")
+	shot(student, "student-home")
+	student.open("/issues/1")
+	student.see("Hand in")
+	shot(student, "student-sheet")
+	give := a.client("ottoline")
+	give.do("POST", "/api/attempts/2/return", "application/json", `{"comment":"Good shape. Look again at the depth of the counterbore and at what the rib's size means."}`)
+	back := signIn(t, b, a, "bram")
+	back.open("/attempts/2")
+	back.see("Findings (")
+	shot(back, "student-return")
+	back.MustEval(`() => { document.documentElement.dataset.theme = "lamp" }`)
+	shot(back, "lamp-theme")
+}

@@ -1,0 +1,33 @@
+package e2e
+
+import (
+	"encoding/json"
+	"testing"
+	"time"
+)
+
+// waitChecked waits until n attempts of a teacher's classes are checked.
+func waitChecked(t *testing.T, a *app, login string, n int) {
+	t.Helper()
+	c := a.client(login)
+	for range 300 {
+		_, body := c.do("GET", "/api/desk", "", "")
+		var desk struct {
+			Waiting []struct{ State string }
+		}
+		if err := json.Unmarshal([]byte(body), &desk); err != nil {
+			t.Fatal(err)
+		}
+		done := 0
+		for _, w := range desk.Waiting {
+			if w.State == "checked" {
+				done++
+			}
+		}
+		if done >= n {
+			return
+		}
+		time.Sleep(300 * time.Millisecond)
+	}
+	t.Fatalf("%d attempts were not checked in time", n)
+}
