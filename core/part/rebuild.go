@@ -462,14 +462,19 @@ func (w *worker) combine(op solid.Operation, tools []tool) error {
 	return nil
 }
 
-// touched tells whether a face of a tool is on the result: a cut without one has
-// removed nothing.
+// touched tells whether a face of the result comes from a tool alone: a cut
+// without one has removed nothing. A face that both have is where they touch.
 func touched(h solid.History) bool {
 	for _, sources := range h {
+		tool, own := false, false
 		for _, src := range sources {
-			if src.Operand > 0 && src.Kind == solid.FromFace {
-				return true
+			if src.Kind == solid.FromFace {
+				tool = tool || src.Operand > 0
+				own = own || src.Operand == 0
 			}
+		}
+		if tool && !own {
+			return true
 		}
 	}
 	return false

@@ -143,7 +143,7 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 	for _, f := range att.Failed() {
 		broken[f.ID] = true
 	}
-	var out []report.Sweep
+	out := []report.Sweep{}
 	partners := Partners(ref.Table, att.Table)
 	for i, p := range partners {
 		q, _ := ref.Table.Lookup(p.Reference)

@@ -32,7 +32,7 @@ type Config struct {
 // Pool is a pool of children. Its methods may be called concurrently.
 type Pool struct {
 	cfg  Config
-	idle chan *child // holds Size entries; nil stands for a child not yet started
+	idle chan *process // holds Size entries; nil stands for a child not yet started
 	once sync.Once
 }
 
@@ -47,14 +47,14 @@ func New(cfg Config) *Pool {
 	if cfg.Tasks == 0 {
 		cfg.Tasks = 100
 	}
-	p := &Pool{cfg: cfg, idle: make(chan *child, cfg.Size)}
+	p := &Pool{cfg: cfg, idle: make(chan *process, cfg.Size)}
 	for range cfg.Size {
 		p.idle <- nil
 	}
 	return p
 }
 
-type child struct {
+type process struct {
 	cmd    *exec.Cmd
 	in     io.WriteCloser
 	out    io.Reader
@@ -78,22 +78,31 @@ func (t *tail) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-func (p *Pool) start() (*child, error) {
+func (p *Pool) start() (*process, error) {
 	// A network namespace of its own, with no interface but a closed loopback;
 	// where the system does not allow one, Landlock still refuses sockets.
-	c, err := p.spawn(&syscall.SysProcAttr{Cloneflags: syscall.CLONE_NEWNET})
+	c, err := p.spawn(p.isolation())
 	if errors.Is(err, syscall.EPERM) {
 		c, err = p.spawn(nil)
 	}
 	return c, err
 }
 
-func (p *Pool) spawn(attr *syscall.SysProcAttr) (*child, error) {
+// isolation asks for a network namespace: directly as root, through a user
+// namespace otherwise.
+func (p *Pool) isolation() *syscall.SysProcAttr {
+	if os.Getuid() == 0 {
+		return &syscall.SysProcAttr{Cloneflags: syscall.CLONE_NEWNET}
+	}
+	return &syscall.SysProcAttr{Cloneflags: syscall.CLONE_NEWUSER | syscall.CLONE_NEWNET}
+}
+
+func (p *Pool) spawn(attr *syscall.SysProcAttr) (*process, error) {
 	cmd := exec.Command(p.cfg.Command[0], p.cfg.Command[1:]...)
 	cmd.Env = append([]string{"LC_ALL=C", "GOMAXPROCS=2"}, p.cfg.Env...)
 	cmd.Dir = "/"
 	cmd.SysProcAttr = attr
-	c := &child{cmd: cmd, stderr: &tail{}}
+	c := &process{cmd: cmd, stderr: &tail{}}
 	cmd.Stderr = c.stderr
 	var err error
 	if c.in, err = cmd.StdinPipe(); err != nil {
@@ -108,7 +117,7 @@ func (p *Pool) spawn(attr *syscall.SysProcAttr) (*child, error) {
 	return c, nil
 }
 
-func (c *child) stop() {
+func (c *process) stop() {
 	_ = c.in.Close()
 	_ = c.cmd.Process.Kill() // it may be gone already
 	_ = c.cmd.Wait()
@@ -117,7 +126,7 @@ func (c *child) stop() {
 // Do carries out a task in a child. The error is a *task.Error, or that of the
 // context when it was cancelled.
 func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
-	var c *child
+	var c *process
 	select {
 	case c = <-p.idle:
 	case <-ctx.Done():
@@ -185,7 +194,7 @@ func (t *tail) last() []byte {
 	return append([]byte(nil), t.buf...)
 }
 
-func (c *child) do(req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
+func (c *process) do(req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
 	if err := task.Write(c.in, req); err != nil {
 		return nil, err
 	}

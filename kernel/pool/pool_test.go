@@ -1,0 +1,242 @@
+package pool
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"hammerset/demo"
+	"hammerset/kernel/child"
+	"hammerset/kernel/task"
+)
+
+// The test binary is its own kernel child.
+func TestMain(m *testing.M) {
+	switch os.Getenv("HAMMERSET_TEST_CHILD") {
+	case "serve":
+		if err := child.Harden(8 << 30); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(1)
+		}
+		if err := child.Serve(context.Background(), os.Stdin, os.Stdout); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(1)
+		}
+		os.Exit(0)
+	case "probe":
+		probe()
+		os.Exit(0)
+	}
+	os.Exit(m.Run())
+}
+
+// probe says what a hardened child can still reach.
+func probe() {
+	if err := child.Harden(8 << 30); err != nil {
+		fmt.Println("harden:", err)
+		return
+	}
+	for _, path := range []string{"/etc/hostname", "/proc/1/environ", "/root"} {
+		if _, err := os.ReadFile(path); err == nil {
+			fmt.Println("read", path)
+		} else if _, err := os.ReadDir(path); err == nil {
+			fmt.Println("listed", path)
+		}
+	}
+	if f, err := os.CreateTemp("", "probe"); err == nil {
+		fmt.Println("wrote", f.Name())
+	}
+	if c, err := net.DialTimeout("tcp", os.Getenv("HAMMERSET_TEST_ADDRESS"), time.Second); err == nil {
+		fmt.Println("connected")
+		c.Close()
+	}
+	if os.Getuid() == 0 {
+		fmt.Println("is root")
+	}
+	fmt.Println("probed")
+}
+
+func start(t *testing.T, size int, wall time.Duration) *Pool {
+	t.Helper()
+	p := New(Config{Command: []string{os.Args[0]}, Env: []string{"HAMMERSET_TEST_CHILD=serve"}, Size: size, Wall: wall})
+	t.Cleanup(p.Close)
+	return p
+}
+
+const block = `{"hammerset":"model/1","name":"block","unit":"mm","parameters":[{"name":"a","value":"10 mm"}],"steps":[
+	{"id":"s","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"m","kind":"point","at":[0,0]},{"id":"c","kind":"circle","center":"m","radius":5}],"constraints":[{"id":"d","kind":"diameter","of":["c"],"value":"a"}]},
+	{"id":"e","kind":"extrude","sketch":"s","extent":{"kind":"one-side","length":"4"}}]}`
+
+func rebuild(p *Pool, doc string) (*task.Rebuilt, error) {
+	raw, err := p.Do(context.Background(), &task.Request{Kind: task.Rebuild, File: []byte(doc)}, nil)
+	if err != nil {
+		return nil, err
+	}
+	var r task.Rebuilt
+	return &r, json.Unmarshal(raw, &r)
+}
+
+// alive proves that the pool still works.
+func alive(t *testing.T, p *Pool) {
+	t.Helper()
+	if r, err := rebuild(p, block); err != nil || r.Solids != 1 || r.Faces != 3 {
+		t.Fatalf("the pool does not work any more: %v %+v", err, r)
+	}
+}
+
+func checkFile(p *Pool, file []byte) error {
+	b, err := demo.Bundle("bearing-bracket")
+	if err != nil {
+		return err
+	}
+	_, err = p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Name: "hostile", File: file}, nil)
+	return err
+}
+
+// Whatever is handed in, the task ends with a reason and the pool goes on.
+func TestHostileFiles(t *testing.T) {
+	p := start(t, 1, 60*time.Second)
+	head := "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n"
+	var million bytes.Buffer
+	million.WriteString(head)
+	for i := range 1_000_000 {
+		fmt.Fprintf(&million, "#%d=CARTESIAN_POINT('',(0.,0.,0.));\n", i+1)
+	}
+	million.WriteString("ENDSEC;\nEND-ISO-10303-21;\n")
+	cyclic := head + "#1=MANIFOLD_SOLID_BREP('',#2);\n#2=CLOSED_SHELL('',(#3));\n#3=ADVANCED_FACE('',(#4),#3,.T.);\n#4=FACE_BOUND('',#4,.T.);\nENDSEC;\nEND-ISO-10303-21;\n"
+	deep := `{"hammerset":"model/1","name":"x","unit":"mm","parameters":[{"name":"a","value":"` + strings.Repeat("(", 900) + `"}],"steps":[]}`
+	for _, c := range []struct{ name, file string }{
+		{"garbage", strings.Repeat("\x00\xff\x13garbage", 5000)},
+		{"garbage behind a STEP head", head + strings.Repeat("#1=(;,'\x01", 20000)},
+		{"a truncated STEP file", head + "#1=CARTESIAN_POINT('',(0.,"},
+		{"references to nothing", head + "#1=MANIFOLD_SOLID_BREP('',#99);\nENDSEC;\nEND-ISO-10303-21;\n"},
+		{"references in a circle", cyclic},
+		{"a million entities", million.String()},
+		{"formulas nested without end", deep},
+		{"a document that is a list", "[" + strings.Repeat("[", 10000)},
+		{"nothing", ""},
+	} {
+		err := checkFile(p, []byte(c.file))
+		var te *task.Error
+		if !errors.As(err, &te) || te.What == "" || te.Remedy == "" {
+			t.Errorf("%s: %v", c.name, err)
+		}
+		alive(t, p)
+	}
+}
+
+// slow is a model that takes minutes: hundreds of crossing tools.
+func slow() string {
+	var ents []string
+	for i := range 60 {
+		ents = append(ents, fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%d,%d]},{"id":"c%d","kind":"circle","center":"m%d","radius":%g}`, i, i%8*3, i/8*3, i, i, 4+float64(i)/7))
+	}
+	return `{"hammerset":"model/1","name":"slow","unit":"mm","parameters":[],"steps":[{"id":"s","kind":"sketch","plane":{"datum":"XY"},"entities":[` + strings.Join(ents, ",") + `]},
+	{"id":"e","kind":"extrude","sketch":"s","regions":"all","extent":{"kind":"one-side","length":"4"}},{"id":"r","kind":"circular-pattern","of":["e"],"axis":{"datum":"X"},"count":"400"}]}`
+}
+
+func TestSlowTasksAreGivenUp(t *testing.T) {
+	p := start(t, 1, 3*time.Second)
+	_, err := rebuild(p, slow())
+	var te *task.Error
+	if !errors.As(err, &te) || te.Kind != task.TimedOut || !strings.Contains(te.Error(), "simplify") {
+		t.Errorf("a slow model: %v", err)
+	}
+	alive(t, p)
+	// The processor time of the child is limited by itself, too.
+	q := New(Config{Command: []string{os.Args[0]}, Env: []string{"HAMMERSET_TEST_CHILD=serve"}, Size: 1, Wall: time.Minute, CPU: time.Second})
+	defer q.Close()
+	if _, err := rebuild(q, slow()); !errors.As(err, &te) || te.Kind != task.TimedOut {
+		t.Errorf("a model over its processor time: %v", err)
+	}
+	alive(t, q)
+}
+
+func TestCancelAndCrash(t *testing.T) {
+	p := start(t, 1, time.Minute)
+	ctx, cancel := context.WithTimeout(context.Background(), 500*time.Millisecond)
+	defer cancel()
+	if _, err := p.Do(ctx, &task.Request{Kind: task.Rebuild, File: []byte(slow())}, nil); !errors.Is(err, context.DeadlineExceeded) {
+		t.Errorf("a cancelled task: %v", err)
+	}
+	alive(t, p)
+	// A child that is killed from outside: its task fails, the next has another.
+	c := <-p.idle
+	p.idle <- c
+	failed := make(chan error)
+	go func() {
+		_, err := rebuild(p, slow())
+		failed <- err
+	}()
+	time.Sleep(300 * time.Millisecond)
+	if err := c.cmd.Process.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	var te *task.Error
+	if err := <-failed; !errors.As(err, &te) || te.Kind != task.Crashed {
+		t.Errorf("a killed child: %v", err)
+	}
+	alive(t, p)
+}
+
+func TestManyTasksAtOnce(t *testing.T) {
+	p := start(t, 2, time.Minute)
+	var wg sync.WaitGroup
+	for i := range 12 {
+		wg.Go(func() {
+			doc := strings.Replace(block, "10 mm", fmt.Sprintf("%d mm", 10+i), 1)
+			r, err := rebuild(p, doc)
+			if d := float64(10 + i); err != nil || r.Volume < 3.14*d*d || r.Volume > 3.15*d*d {
+				t.Errorf("task %d: %v %+v", i, err, r)
+			}
+		})
+	}
+	wg.Wait()
+}
+
+func TestProgressIsTold(t *testing.T) {
+	p := start(t, 1, time.Minute)
+	b, err := demo.Bundle("gland-flange")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var stages []string
+	_, err = p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Name: "a.json", File: b.Reference}, func(pr task.Progress) {
+		if len(stages) == 0 || stages[len(stages)-1] != pr.Stage {
+			stages = append(stages, pr.Stage)
+		}
+	})
+	if got := strings.Join(stages, " > "); err != nil || got != "reading > rebuilding > measuring > varying sizes > marking" {
+		t.Errorf("%v: %s", err, got)
+	}
+}
+
+// A hardened child reaches no file, no network and no rights of root.
+func TestSandbox(t *testing.T) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	p := New(Config{Command: []string{os.Args[0]}, Size: 0})
+	var out bytes.Buffer
+	cmd := exec.Command(os.Args[0])
+	cmd.Env = []string{"HAMMERSET_TEST_CHILD=probe", "HAMMERSET_TEST_ADDRESS=" + l.Addr().String()}
+	cmd.Stdout = &out
+	cmd.SysProcAttr = p.isolation()
+	if err := cmd.Run(); err != nil {
+		t.Fatal(err)
+	}
+	if got := out.String(); got != "probed\n" {
+		t.Errorf("a child could do this:\n%s", got)
+	}
+}

@@ -1,0 +1,366 @@
+package geometry
+
+import (
+	"compress/gzip"
+	"io"
+	"math"
+	"os"
+	"strings"
+	"testing"
+
+	"hammerset/core/check"
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/part"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+	"hammerset/formats/documents"
+	"hammerset/kernel/occ"
+)
+
+// oddPose turns by 37 degrees about a skew axis and shifts.
+func oddPose() solid.Transform {
+	return solid.Rotation(solid.Vec{3, -7, 11}, solid.Vec{1, 2, -0.7}, 37*math.Pi/180).Then(solid.Translation(solid.Vec{210.5, -33.25, 17.125}))
+}
+
+// Right geometry is right whatever its place, its unit of file and its steps.
+func TestRightAttemptsAreIn(t *testing.T) {
+	for _, name := range []string{"bearing-bracket", "gland-flange"} {
+		b := demoExercise(t, name)
+		for what, att := range map[string]check.Attempt{
+			"the reference itself": {Name: "a.json", Document: b.ref.Document},
+			"STEP as modelled":     stepAttempt(t, b.ref.Document, solid.Identity, 1),
+			"STEP turned by 37°":   stepAttempt(t, b.ref.Document, oddPose(), 1),
+			"STEP upside down":     stepAttempt(t, b.ref.Document, solid.Rotation(solid.Vec{}, solid.Vec{1, 0, 0}, math.Pi), 1),
+			"STEP half turned":     stepAttempt(t, b.ref.Document, solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/2), 1),
+		} {
+			r := run(t, b.Parsed, b.ref, att)
+			if w := wrong(r); w != "" {
+				t.Errorf("%s, %s: %s; pose %+v", name, what, w, r.Pose)
+			}
+			for _, f := range r.Whole {
+				if f.Verdict != report.In {
+					t.Errorf("%s, %s: %s is %s (%s)", name, what, f.Label, f.Verdict, f.Text)
+				}
+			}
+			if r.Points != r.OutOf {
+				t.Errorf("%s, %s: %g of %g points", name, what, r.Points, r.OutOf)
+			}
+			// Half a turn about its axis brings the flange with six holes onto itself.
+			if asModeled := what == "the reference itself" || what == "STEP as modelled" || name == "gland-flange" && what == "STEP upside down"; r.Pose.AsModeled != asModeled || r.Pose.Mirrored {
+				t.Errorf("%s, %s: pose %+v", name, what, r.Pose)
+			}
+		}
+	}
+}
+
+// Every wrong size is out at its balloon and nowhere else, as a model document
+// and as a STEP file in an odd pose; the likely cause is the true one.
+func TestWrongSizesAreOut(t *testing.T) {
+	cases := []struct {
+		name, exercise string
+		edits          []string
+		wrong          string
+		cause          string // in the finding of the first characteristic
+	}{
+		{"radius for diameter", "bearing-bracket", []string{`"diameter": "bore", "headDiameter": "bore + 10 mm"`, `"diameter": "bore/2", "headDiameter": "bore + 10 mm"`}, "bore out", "the radius was typed"},
+		{"diameter for radius", "bearing-bracket", []string{`"radius": "10 mm"`, `"radius": "20 mm"`}, "corner out", "the diameter was typed"},
+		{"rib twice as thick", "bearing-bracket", []string{`"total": "web"`, `"total": "2*web"`}, "web out", "twice the size"},
+		{"complement of the slope", "bearing-bracket", []string{`"value": "180 deg - slope"`, `"value": "90 deg + slope"`, `"foot", "value": "36 mm"`, `"foot", "value": "20 mm"`}, "foot out, slope out", "complement"},
+		{"one spacing wrong", "bearing-bracket", []string{`"pitch_y", "value": "34 mm"`, `"pitch_y", "value": "36 mm"`}, "pitch_y out", "neighbouring"},
+		{"a hair too thick", "bearing-bracket", []string{`"thick", "value": "14 mm"`, `"thick", "value": "14.03 mm"`}, "thick out", ""},
+		{"three at once", "bearing-bracket", []string{`"bolt", "value": "9 mm"`, `"bolt", "value": "11 mm"`, `"wall", "value": "16 mm"`, `"wall", "value": "18 mm"`, `"headDepth": "5 mm"`, `"headDepth": "7 mm"`}, "bolt out, wall out, proud out, head_deep out", ""},
+		{"a hole forgotten", "bearing-bracket", []string{`"at": ["p1", "p2", "p3", "p4"]`, `"at": ["p1", "p2", "p3"]`}, "bolt not found, pitch_x not found, pitch_y not found", "forgotten"},
+		{"no rounds at the foot", "bearing-bracket", []string{`,
+    {"id": "f2", "kind": "fillet", "name": "upright foot", "radius": "5 mm", "edges": [{"between": ["e1/end", "e2/end"]}]}`, ""}, "foot_round not found", "missing"},
+		{"a rounded fraction", "gland-flange", []string{`"groove_wide", "value": "3/16 in"`, `"groove_wide", "value": "0.188 in"`}, "groove_wide out", "rounded decimal"},
+		{"a wrong count", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "5"`}, "bolt not found, circle not found, spacing not found", "count"},
+		{"a wrong bolt circle", "gland-flange", []string{`"circle", "value": "3 1/8 in"`, `"circle", "value": "3 in"`}, "circle out", ""},
+		{"off by the flange", "gland-flange", []string{`"pocket_deep", "value": "3/4 in"`, `"pocket_deep", "value": "1 3/8 in"`}, "pocket_deep out", "wrong face"},
+	}
+	for _, c := range cases {
+		b := demoExercise(t, c.exercise)
+		doc := edited(t, b, c.edits...)
+		for _, att := range []check.Attempt{doc, stepAttempt(t, doc.Document, oddPose(), 1)} {
+			r := run(t, b.Parsed, b.ref, att)
+			if w := wrong(r); w != c.wrong {
+				t.Errorf("%s (%s): %q, want %q", c.name, att.Name, w, c.wrong)
+				continue
+			}
+			if r.Points >= r.OutOf {
+				t.Errorf("%s (%s): full marks", c.name, att.Name)
+			}
+			cause := ""
+			for _, f := range r.Findings {
+				if f.Characteristic != "" {
+					cause += f.Cause + " "
+				}
+			}
+			if !strings.Contains(cause, c.cause) {
+				t.Errorf("%s (%s): the causes are %q", c.name, att.Name, cause)
+			}
+		}
+	}
+}
+
+func TestUnitMistakesAreRecognised(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		scale  float64
+		factor float64
+	}{{"bearing-bracket", 25.4, 1 / 25.4}, {"bearing-bracket", 0.1, 10}, {"gland-flange", 1 / 25.4, 25.4}, {"gland-flange", 1000, 0.001}} {
+		b := demoExercise(t, c.name)
+		r := run(t, b.Parsed, b.ref, stepAttempt(t, b.ref.Document, oddPose(), c.scale))
+		if r.Scale == nil || !near(r.Scale.Factor, c.factor, 1e-12) {
+			t.Errorf("%s times %g: scale %+v", c.name, c.scale, r.Scale)
+			continue
+		}
+		if r.Findings[0].Kind != "unit" || r.Count(report.NotFound) > 0 {
+			t.Errorf("%s times %g: first finding %+v; %s", c.name, c.scale, r.Findings[0], wrong(r))
+		}
+		for _, k := range r.Characteristics { // lengths are wrong, angles and counts are not
+			angular := k.Kind == "angle" || k.Kind == "spacing" || k.Kind == "solids"
+			if (k.Verdict == report.In) != angular {
+				t.Errorf("%s times %g: %s is %s", c.name, c.scale, k.ID, k.Verdict)
+			}
+		}
+	}
+}
+
+// chiral is a part that no motion brings onto its mirror image.
+func chiral(t testing.TB) (*exercise.Exercise, check.Reference, *part.Document) {
+	d := model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide("10"), ""),
+		outline("s2", `{"face":"e1/end"}`, 0, 0, 12, 0, 12, 25, 0, 25), extrude("e2", "s2", oneSide("14"), ""),
+		circles("s3", `{"face":"e1/end"}`, 48, 9, 4), extrude("e3", "s3", `{"kind":"through"}`, `,"result":"cut"`))
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Step block", Unit: "mm", Reference: "r.json", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10},
+		Characteristics: []exercise.Characteristic{{ID: "w", Balloon: 1, Kind: "distance", Label: "Width", Of: [][]string{{"e1/side:l1", "e1/side:l3"}}}, {ID: "hole", Balloon: 2, Kind: "distance", Label: "Hole", Of: [][]string{{"e1/side:l1", "e3/side:c0"}}}}}
+	return ex, check.Reference{Document: d}, d
+}
+
+func TestMirrorImagesAreRecognised(t *testing.T) {
+	ex, ref, d := chiral(t)
+	mirror := solid.Reflection(solid.Vec{5, 0, 0}, solid.Vec{1, 0, 0})
+	for what, move := range map[string]solid.Transform{"mirrored": mirror, "mirrored and turned": mirror.Then(oddPose())} {
+		r := run(t, ex, ref, stepAttempt(t, d, move, 1))
+		if !r.Pose.Mirrored || r.Findings[0].Kind != "mirror" || wrong(r) != "" {
+			t.Errorf("%s: pose %+v, %s", what, r.Pose, wrong(r))
+		}
+		for _, m := range r.Marks {
+			if m.ID == "whole" && m.Points != 0 {
+				t.Errorf("%s: %g points for the whole part", what, m.Points)
+			}
+		}
+	}
+	if r := run(t, ex, ref, stepAttempt(t, d, oddPose(), 1)); r.Pose.Mirrored || math.Abs(r.Pose.Angle-37) > 1e-6 {
+		t.Errorf("only turned: %+v", r.Pose)
+	}
+}
+
+// The pose that is found is the inverse of the motion that was made (Kabsch 1976:
+// for exact directions the fitted rotation is exact).
+func TestPoseIsExact(t *testing.T) {
+	_, ref, d := chiral(t)
+	key, _, err := checker().Load(ctx, ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	k := occ.Kernel{}
+	g, err := inspect.Describe(k, key.Shape, key.Names)
+	if err != nil {
+		t.Fatal(err)
+	}
+	moved, _, err := k.Transform(build(t, d, nil).Solid.Shape, oddPose())
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, err := inspect.Describe(k, moved, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	pose, m := inspect.FindPose(g, a)
+	for _, p := range []solid.Vec{{}, {60, 40, 10}, {0, 25, 24}} {
+		if q := pose.Transform.Apply(oddPose().Apply(p)); q.Distance(p) > 1e-6 {
+			t.Errorf("%v comes back to %v", p, q)
+		}
+	}
+	if len(m.Extra) != 0 || pose.Misfit > 1e-6 {
+		t.Errorf("misfit %g, extra faces %v", pose.Misfit, m.Extra)
+	}
+}
+
+// The sweep tells models that follow from those that do not.
+func TestSweep(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	for _, c := range []struct {
+		name      string
+		edits     []string
+		parameter string
+		outcome   string
+		finding   string
+	}{
+		{"a typed number", []string{`"diameter": "bolt"`, `"diameter": "9 mm"`}, "bolt", report.Still, "parameter-still"},
+		{"renamed, same value", []string{`"web"`, `"rib_thickness"`}, "web", report.Follows, ""},
+		{"half of it follows", []string{`"value": "width - 24 mm"`, `"value": "96 mm"`}, "width", report.Differs, "differs"},
+		{"no such size", []string{`{"name": "web", "value": "10 mm"},`, "", `"total": "web"`, `"total": "10 mm"`}, "web", report.Missing, "parameter-missing"},
+	} {
+		r := run(t, b.Parsed, b.ref, edited(t, b, c.edits...))
+		if wrong(r) != "" {
+			t.Errorf("%s: %s", c.name, wrong(r))
+		}
+		kinds := ""
+		for _, s := range r.Sweep {
+			if s.Parameter == c.parameter && s.Outcome != c.outcome {
+				t.Errorf("%s: %+v", c.name, s)
+			} else if s.Parameter != c.parameter && s.Outcome != report.Follows {
+				t.Errorf("%s: another parameter: %+v", c.name, s)
+			}
+		}
+		for _, f := range r.Findings {
+			kinds += f.Kind + " "
+		}
+		if strings.TrimSpace(kinds) != c.finding {
+			t.Errorf("%s: findings %q, want %q", c.name, kinds, c.finding)
+		}
+	}
+}
+
+func TestLooseSketchesAreFound(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	r := run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`, `{"id": "d10", "kind": "horizontal", "of": ["nose"]}`))
+	s := r.Sketches[0]
+	if s.Held || s.Freedom != 1 || len(s.Spare) != 1 || !strings.Contains(strings.Join(s.Loose, " "), "g") {
+		t.Errorf("sketch %+v", s)
+	}
+	kinds := ""
+	for _, f := range r.Findings {
+		kinds += f.Kind + " "
+	}
+	if !strings.Contains(kinds, "loose") || !strings.Contains(kinds, "spare") {
+		t.Errorf("findings %s", kinds)
+	}
+}
+
+// What cannot be checked says what it is and what to do.
+func TestUnusableAttempts(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	good := stepAttempt(t, b.ref.Document, solid.Identity, 1).STEP
+	two := model(t, "mm", "", outline("s1", xy, 0, 0, 9, 0, 9, 9, 0, 9), extrude("e1", "s1", oneSide("5"), ""), `{"id":"m1","kind":"mirror","plane":{"datum":"YZ","offset":"30"}}`)
+	for _, c := range []struct {
+		name string
+		att  check.Attempt
+		say  string
+	}{
+		{"truncated STEP", check.Attempt{STEP: good[:len(good)/2]}, ""},
+		{"STEP without geometry", check.Attempt{STEP: []byte("ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n")}, "no geometry"},
+		{"a model without a solid", check.Attempt{Document: model(t, "mm", "", circles("s1", xy, 0, 0, 4))}, "no step that makes one"},
+		{"a model that depends on itself", check.Attempt{Document: &part.Document{Hammerset: part.Version, Unit: "furlong"}}, "not a unit of length"},
+	} {
+		_, err := checker().Run(ctx, b.Parsed, b.ref, c.att, func(string, float64) {})
+		u, ok := err.(*check.Unusable)
+		if !ok || !strings.Contains(u.What, c.say) || u.Remedy == "" {
+			t.Errorf("%s: %v", c.name, err)
+		}
+	}
+	if r := run(t, b.Parsed, b.ref, check.Attempt{Document: two}); !strings.Contains(wrong(r), "one out") || r.Findings[0].Kind != "solids" {
+		t.Errorf("two solids: %s, %+v", wrong(r), r.Findings[0])
+	}
+}
+
+// STEP files that nobody here wrote (Debian's package gmsh-doc, from the demos
+// and tutorials of Gmsh): intake finds the solids that their authors speak of.
+// as1-tu-203 is the well-known public AS1 assembly (plate, two brackets with
+// bolts and nuts, rod with two nuts: 18 solids in all); component8 and tutorial
+// t20 are single parts.
+func TestForeignSTEP(t *testing.T) {
+	dir := "/usr/share/doc/gmsh-doc/doc/gmsh/"
+	for _, c := range []struct {
+		file   string
+		solids int
+	}{{dir + "demos/boolean/as1-tu-203.stp.gz", 18}, {dir + "demos/boolean/component8.step.gz", 1}, {dir + "tutorial/t20_data.step.gz", 1}} {
+		data := unzip(t, c.file)
+		content, err := occ.Kernel{}.ReadSTEP(ctx, data)
+		if err != nil {
+			t.Errorf("%s: %v", c.file, err)
+			continue
+		}
+		if content.Solids != c.solids || content.Unit == 0 || content.Schema == "" {
+			t.Errorf("%s: %d solids, unit %g mm, schema %q", c.file, content.Solids, content.Unit, content.Schema)
+		}
+		p := props(t, content.Shape)
+		again, err := occ.Kernel{}.WriteSTEP(content.Shape, "again")
+		if err != nil {
+			t.Fatal(err)
+		}
+		back, err := occ.Kernel{}.ReadSTEP(ctx, again)
+		if err != nil {
+			t.Fatal(err)
+		}
+		// Spline faces are fitted anew on writing, within the file's uncertainty.
+		if q := props(t, back.Shape); !near(q.Volume, p.Volume, 2e-3) || p.Volume <= 0 {
+			t.Errorf("%s: volume %g, written and read again %g", c.file, p.Volume, q.Volume)
+		}
+	}
+	b := demoExercise(t, "bearing-bracket")
+	if _, err := checker().Run(ctx, b.Parsed, b.ref, check.Attempt{STEP: unzip(t, dir+"demos/boolean/as1-tu-203.stp.gz")}, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), "assembly") {
+		t.Errorf("an assembly for a part: %v", err)
+	}
+	r := run(t, b.Parsed, b.ref, check.Attempt{STEP: unzip(t, dir+"demos/boolean/component8.step.gz")})
+	if in := r.Count(report.In); in > 3 { // the number of solids, and sizes that happen to agree
+		t.Errorf("another part altogether has %d characteristics in", in)
+	}
+}
+
+func unzip(t testing.TB, path string) []byte {
+	t.Helper()
+	f, err := os.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	z, err := gzip.NewReader(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := io.ReadAll(z)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
+}
+
+// A reference that is only a STEP file: faces are named by their number.
+func TestReferenceFromSTEP(t *testing.T) {
+	_, _, d := chiral(t)
+	ref := check.Reference{STEP: stepAttempt(t, d, solid.Identity, 1).STEP}
+	key, _, err := checker().Load(ctx, ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	hole := ""
+	for i, f := range key.Shape.Faces() {
+		if f.Kind == solid.CylinderFace {
+			hole = key.Names[i][0]
+		}
+	}
+	ex := &exercise.Exercise{Title: "From STEP", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10}, Characteristics: []exercise.Characteristic{{ID: "d", Balloon: 1, Kind: "diameter", Label: "Hole", Of: [][]string{{hole}}}}}
+	r := run(t, ex, ref, stepAttempt(t, d, oddPose(), 1))
+	if wrong(r) != "" || r.Characteristics[0].NominalText != "8" {
+		t.Errorf("%s: %+v", wrong(r), r.Characteristics)
+	}
+}
+
+func TestISOAndExplicitLimits(t *testing.T) {
+	ex, ref, d := chiral(t)
+	ex.General = exercise.Tolerance{Kind: "iso2768", Class: "m"}
+	ex.Characteristics[1].Tolerance = &exercise.Tolerance{Kind: "limits", Plus: "0.05", Minus: "0.01"}
+	r := run(t, ex, ref, check.Attempt{Document: d})
+	if w := r.Characteristics[0]; math.Abs(w.Upper-60.3) > 1e-9 || math.Abs(w.Lower-59.7) > 1e-9 {
+		t.Errorf("60 mm, class m: %g to %g, ISO 2768-1 gives ± 0.3", w.Lower, w.Upper)
+	}
+	if h := r.Characteristics[1]; math.Abs(h.Upper-12.05) > 1e-9 || math.Abs(h.Lower-11.99) > 1e-9 {
+		t.Errorf("12 +0.05 -0.01: %g to %g", h.Lower, h.Upper)
+	}
+	if _, err := documents.ReadModel([]byte(`{"hammerset":"model/1"}`)); err == nil {
+		t.Error("a document without steps is read")
+	}
+}

@@ -1,0 +1,288 @@
+package geometry
+
+import (
+	"bytes"
+	"compress/zlib"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"math"
+	"regexp"
+	"strings"
+	"testing"
+
+	"hammerset/core/exercise"
+	"hammerset/core/report"
+	"hammerset/core/sheet"
+	"hammerset/core/solid"
+	"hammerset/formats/lettering"
+	"hammerset/formats/pdf"
+	"hammerset/formats/svg"
+	"hammerset/kernel/occ"
+)
+
+func draw(t testing.TB, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lettering.Font) {
+	t.Helper()
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	key, _, err := checker().Load(ctx, b.ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := sheet.Draw(ctx, occ.Kernel{}, ex, key, f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d, f
+}
+
+// On the demo's sheets every characteristic has its balloon, every text stands
+// clear of every other, and all of it is on the paper.
+func TestSheetLayout(t *testing.T) {
+	for _, name := range []string{"bearing-bracket", "gland-flange"} {
+		b := demoExercise(t, name)
+		d, f := draw(t, b.Parsed, b)
+		seen := map[string]bool{}
+		for _, m := range d.Marks {
+			seen[m.Characteristic] = true
+		}
+		for _, c := range b.Parsed.Characteristics {
+			if !seen[c.ID] {
+				t.Errorf("%s: %s has no balloon", name, c.ID)
+			}
+		}
+		labels := d.Labels(f)
+		for i, a := range labels {
+			if a.Min[0] < 0 || a.Min[1] < 0 || a.Max[0] > d.Width || a.Max[1] > d.Height {
+				t.Errorf("%s: a text is off the paper: %v", name, a)
+			}
+			for _, o := range labels[:i] {
+				if a.Overlaps(o) {
+					t.Errorf("%s: texts overlap at %v and %v", name, a, o)
+				}
+			}
+		}
+		classes := map[sheet.Class]int{}
+		for _, it := range d.Items {
+			classes[it.Class]++
+		}
+		for _, c := range []sheet.Class{sheet.Visible, sheet.Centre, sheet.Dimension, sheet.Balloon, sheet.Frame} {
+			if classes[c] == 0 {
+				t.Errorf("%s: nothing of class %s", name, c)
+			}
+		}
+		if (classes[sheet.Hatch] > 0) != (name == "gland-flange") || (classes[sheet.Hidden] > 0) != (name == "bearing-bracket") {
+			t.Errorf("%s: classes %v", name, classes)
+		}
+	}
+}
+
+// A view is what the part looks like: a plate 60 x 40 with a hole, at 1:2.
+func TestViewGeometry(t *testing.T) {
+	ex, ref, _ := chiral(t)
+	ex.Sheet = exercise.Sheet{Paper: "A4", Scale: "1:2", Projection: "first", Views: []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}, {ID: "front", Direction: "front", At: [2]float64{100, 160}, Hidden: true}},
+		Dimensions: []exercise.Dim{{Characteristic: "w", View: "top", Kind: "linear", Side: "below", Away: 10}}}
+	d, _ := draw(t, ex, bundle{ref: ref})
+	var circle, dashed *sheet.Item
+	texts := ""
+	lo, hi := sheet.Point{1e9, 1e9}, sheet.Point{-1e9, -1e9}
+	for i, it := range d.Items {
+		switch {
+		case it.Class == sheet.Visible && it.Kind == "arc" && it.Centre[1] < 130:
+			circle = &d.Items[i]
+		case it.Class == sheet.Hidden && it.Kind == "run":
+			dashed = &d.Items[i]
+		case it.Class == sheet.Visible && it.Points[0][1] < 130:
+			for _, p := range it.Points {
+				for k := range 2 {
+					lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
+				}
+			}
+		}
+		texts += it.Text + "|"
+	}
+	if math.Abs(hi[0]-lo[0]-30) > 1e-6 || math.Abs(hi[1]-lo[1]-20) > 1e-6 || math.Abs(lo[0]-85) > 1e-6 {
+		t.Errorf("the top view spans %v to %v", lo, hi)
+	}
+	if circle == nil || math.Abs(circle.Radius-2) > 1e-6 || math.Abs(circle.Centre[0]-(85+24)) > 1e-6 || math.Abs(circle.Centre[1]-(90+4.5)) > 1e-6 {
+		t.Errorf("the hole is drawn as %+v", circle)
+	}
+	if dashed == nil || len(dashed.Dash) == 0 {
+		t.Error("the hidden hole is not dashed in the front view")
+	}
+	if !strings.Contains(texts, "|60|") || !strings.Contains(texts, "|Hole: 12|") || !strings.Contains(texts, "|1:2|") {
+		t.Errorf("texts: %s", texts)
+	}
+}
+
+func TestSheetErrorsNameTheDimension(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	for _, c := range []struct {
+		change func(*exercise.Sheet)
+		say    string
+	}{
+		{func(s *exercise.Sheet) { s.Dimensions[0].View = "inside" }, `dimension of width: there is no view "inside"`},
+		{func(s *exercise.Sheet) { s.Dimensions[0].Side = "around" }, `dimension of width: "around" is not a side`},
+		{func(s *exercise.Sheet) { s.Scale = "1:3" }, "not a scale of ISO 5455"},
+		{func(s *exercise.Sheet) { s.Paper = "B4" }, "not a size of paper"},
+		{func(s *exercise.Sheet) { s.Views[0].Direction = "askew" }, `view front: "askew" is not a direction`},
+	} {
+		ex := *b.Parsed
+		ex.Sheet.Views = append([]exercise.View(nil), ex.Sheet.Views...)
+		ex.Sheet.Dimensions = append([]exercise.Dim(nil), ex.Sheet.Dimensions...)
+		c.change(&ex.Sheet)
+		f, err := lettering.Load()
+		if err != nil {
+			t.Fatal(err)
+		}
+		key, _, err := checker().Load(ctx, b.ref)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := sheet.Draw(ctx, occ.Kernel{}, &ex, key, f); err == nil || !strings.Contains(err.Error(), c.say) {
+			t.Errorf("%v, want %q", err, c.say)
+		}
+	}
+}
+
+// The projection symbol of ISO 5456-2: in first angle the rings stand to the
+// right of the cone, in third angle to the left.
+func TestProjectionSymbol(t *testing.T) {
+	for name, right := range map[string]bool{"bearing-bracket": true, "gland-flange": false} {
+		b := demoExercise(t, name)
+		d, _ := draw(t, b.Parsed, b)
+		var rings, cone float64
+		for _, it := range d.Items {
+			if it.Class == sheet.Frame && it.Kind == "arc" {
+				rings = it.Centre[0]
+			}
+			if it.Class == sheet.Frame && len(it.Points) == 5 && it.Width == 0.35 {
+				cone = (it.Points[0][0] + it.Points[1][0]) / 2
+			}
+		}
+		if (rings > cone) != right {
+			t.Errorf("%s (%s angle): rings at %g, cone at %g", name, b.Parsed.Sheet.Projection, rings, cone)
+		}
+	}
+}
+
+// The PDF has the paper's true size (ISO 216: A3 is 420 x 297 mm) and holds the
+// font; a line of the drawing has its true length in it.
+func TestPDF(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	d, f := draw(t, b.Parsed, b)
+	data, err := pdf.Sheet(d, f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	m := regexp.MustCompile(`/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]`).FindAllSubmatch(data, -1)
+	want := fmt.Sprintf("%.2f %.2f", 420/25.4*72, 297/25.4*72)
+	if got := string(m[0][1]) + " " + string(m[0][2]); got != want { // the page's own; the last is the default
+		t.Errorf("paper %s points, want %s", got, want)
+	}
+	if !bytes.Contains(data, []byte("/FontFile2")) {
+		t.Error("the font is not in the file")
+	}
+	page := inflate(data)
+	found := false // the base of the front view: 120 mm wide at 1:1
+	for _, m := range regexp.MustCompile(`([\d.]+) ([\d.]+) m ([\d.]+) ([\d.]+) l S`).FindAllStringSubmatch(strings.ReplaceAll(page, "\n", " "), -1) {
+		var x0, y0, x1, y1 float64
+		if _, err := fmt.Sscan(m[1], &x0); err != nil {
+			t.Fatal(err)
+		}
+		_, _ = fmt.Sscan(m[2]+" "+m[3]+" "+m[4], &y0, &x1, &y1)
+		found = found || math.Abs(math.Hypot(x1-x0, y1-y0)-120/25.4*72) < 0.02
+	}
+	if !found {
+		t.Error("no line of 120 mm in the PDF")
+	}
+	r := run(t, b.Parsed, b.ref, edited(t, b, `"radius": "10 mm"`, `"radius": "12 mm"`))
+	back, err := pdf.Returned(d, f, pdf.Return{Student: "Ada Thistlewood", Attempt: 2, Comment: strings.Repeat("Look again at the corners. ", 300), Report: r, Marks: r.Marks, Points: r.Points, OutOf: r.OutOf, Changes: report.Compare(r, r)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if pages := bytes.Count(back, []byte("/Type /Page\n")); pages < 3 {
+		t.Errorf("a long comment and the sheet on %d pages", pages)
+	}
+}
+
+// inflate gives all compressed streams of a PDF as text.
+func inflate(data []byte) string {
+	var out strings.Builder
+	for _, s := range bytes.Split(data, []byte("stream\n"))[1:] {
+		z, err := zlib.NewReader(bytes.NewReader(s))
+		if err != nil {
+			continue
+		}
+		_, _ = io.Copy(&out, z) // what is no text does not matter
+	}
+	return out.String()
+}
+
+// The SVG is well-formed, has the true size, and carries every verdict's shape.
+func TestSVG(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	d, f := draw(t, b.Parsed, b)
+	verdicts := map[string]report.Verdict{"width": report.In, "depth": report.Out, "thick": report.NotFound, "corner": report.Ask}
+	for _, live := range []bool{false, true} {
+		data := svg.Render(d, f, svg.Options{Live: live, Verdicts: verdicts, Values: map[string]string{"depth": "71.5", "width": "120"}})
+		dec := xml.NewDecoder(bytes.NewReader(data))
+		for {
+			if _, err := dec.Token(); err == io.EOF {
+				break
+			} else if err != nil {
+				t.Fatal(err)
+			}
+		}
+		text := string(data)
+		for _, want := range []string{"<title>in</title>", "<title>out</title>", "<title>not found</title>", "<title>ask</title>", "<title>measured 71.5</title>", "<title>4× R10</title>"} {
+			if !strings.Contains(text, want) {
+				t.Errorf("live %v: no %s", live, want)
+			}
+		}
+		if strings.Contains(text, "measured 120") {
+			t.Error("a value in its limits is written out")
+		}
+		if live == strings.Contains(text, `width="420mm" height="297mm"`) || live != strings.Contains(text, `data-characteristic="depth"`) {
+			t.Errorf("live %v: wrong frame or marks", live)
+		}
+		if strings.Contains(text, "href") || strings.Contains(text, "<text") {
+			t.Error("the file is not complete in itself")
+		}
+	}
+}
+
+// Hidden-line removal on a case that can be reasoned out: a cube seen from the
+// front shows four edges; the pictorial view nine, and three are hidden.
+func TestHiddenLines(t *testing.T) {
+	b := build(t, model(t, "mm", "", outline("s", xy, 0, 0, 10, 0, 10, 10, 0, 10), extrude("e", "s", oneSide("10"), "")), nil)
+	for name, c := range map[string]struct {
+		z               solid.Vec
+		visible, hidden int
+	}{"front": {solid.Vec{0, -1, 0}, 4, 0}, "pictorial": {solid.Vec{1, -1, 1}, 9, 3}} {
+		z := c.z.Unit()
+		x := solid.Vec{0, 0, 1}.Cross(z).Unit()
+		curves, err := occ.Kernel{}.View(b.Solid.Shape, solid.Frame{X: x, Y: z.Cross(x), Z: z})
+		if err != nil {
+			t.Fatal(err)
+		}
+		visible, hidden, length := 0, 0, 0.0
+		for _, k := range curves {
+			if k.Hidden {
+				hidden++
+				continue
+			}
+			visible++
+			length += math.Hypot(k.Points[1][0]-k.Points[0][0], k.Points[1][1]-k.Points[0][1])
+		}
+		if visible != c.visible || (name == "pictorial" && hidden != c.hidden) {
+			t.Errorf("%s: %d visible, %d hidden", name, visible, hidden)
+		}
+		// In the isometric view edges are shortened by √(2/3) (ISO 5456-3).
+		if want := 9 * 10 * math.Sqrt(2.0/3); name == "pictorial" && !near(length, want, 1e-9) {
+			t.Errorf("pictorial: %g of edges, want %g", length, want)
+		}
+	}
+}
