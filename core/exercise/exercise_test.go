@@ -1,0 +1,66 @@
+package exercise
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"hammerset/core/quantity"
+)
+
+// The sheet's way of writing values: to two decimals in millimetres, fractions
+// in inches, degrees to two decimals; the tolerance is the rounding where that
+// is larger than 0.01.
+func TestStatedValuesAndLimits(t *testing.T) {
+	deg := quantity.Degree.Factor
+	for _, c := range []struct {
+		unit, kind string
+		value      float64
+		text       string
+		minus      float64
+	}{
+		{"mm", "distance", 12.345678, "12.35", 0.01},
+		{"mm", "diameter", 9, "9", 0.01},
+		{"in", "distance", 25.4 * 1.5, "1 1/2", 0.01},
+		{"in", "distance", 25.4 * 0.313, "0.313", 0.0127},
+		{"in", "radius", 25.4 / 64, "1/64", 0.01},
+		{"cm", "distance", 123.4, "12.34", 0.05},
+		{"mm", "angle", 38.0049 * deg, "38°", 0.01 * deg},
+		{"mm", "spacing", math.Pi / 3, "60°", 0.01 * deg},
+		{"mm", "solids", 2, "2", 0},
+	} {
+		e := &Exercise{Unit: c.unit, General: Tolerance{Kind: "sheet"}}
+		s := e.State(Kinds[c.kind], c.value)
+		minus, plus, err := e.Limits(&Characteristic{Kind: c.kind}, s)
+		if err != nil || s.Text != c.text || math.Abs(minus-c.minus) > 1e-12 || minus != plus {
+			t.Errorf("%s %g in %s: %q ± %g, %v; want %q ± %g", c.kind, c.value, c.unit, s.Text, minus, err, c.text, c.minus)
+		}
+		if math.Abs(s.Value-c.value) > math.Max(s.Half, 1e-12)*1.0000001 {
+			t.Errorf("%s %g in %s: the text means %g", c.kind, c.value, c.unit, s.Value)
+		}
+	}
+	e := &Exercise{Unit: "mm"}
+	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "loose"}}, Stated{}); err == nil {
+		t.Error("an unknown kind of tolerance is taken")
+	}
+	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "limits", Plus: "0.1 deg", Minus: "0"}}, Stated{}); err == nil {
+		t.Error("an angle is taken as the limit of a length")
+	}
+}
+
+func TestFaultsNameTheirPlace(t *testing.T) {
+	good := `{"hammerset":"exercise/1","title":"T","unit":"mm","reference":"r.json","characteristics":[{"id":"a","balloon":1,"kind":"distance","label":"A","of":[["x","y"]]}],"rubric":{"characteristics":10},"sheet":{"paper":"A4","scale":"1:1","projection":"first","views":[],"dimensions":[{"characteristic":"a","view":"v","kind":"linear"}]}}`
+	if _, err := Read([]byte(good)); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct{ from, to, pointer string }{
+		{`"exercise/1"`, `"exercise/9"`, "/hammerset"}, {`"title":"T"`, `"title":""`, "/title"}, {`"unit":"mm"`, `"unit":"ell"`, "/unit"}, {`"r.json"`, `""`, "/reference"},
+		{`"id":"a"`, `"id":""`, "/characteristics/0/id"}, {`"balloon":1`, `"balloon":0`, "/characteristics/0/balloon"}, {`"kind":"distance"`, `"kind":"size"`, "/characteristics/0/kind"},
+		{`,"of":[["x","y"]]`, ``, "/characteristics/0/of"}, {`"characteristic":"a"`, `"characteristic":"b"`, "/sheet/dimensions/0/characteristic"}, {`{"characteristics":10}`, `{}`, "/rubric"},
+	} {
+		_, err := Read([]byte(strings.Replace(good, c.from, c.to, 1)))
+		if e, ok := err.(*Error); !ok || e.Pointer != c.pointer {
+			t.Errorf("%s: %v, want %s", c.to, err, c.pointer)
+		}
+	}
+}

@@ -1,0 +1,100 @@
+package grade
+
+import (
+	"strings"
+	"testing"
+
+	"hammerset/core/diagnose"
+	"hammerset/core/exercise"
+	"hammerset/core/report"
+)
+
+func sample() *report.Report {
+	m, d := 20.0, 2.0
+	return &report.Report{Unit: "mm", Attempt: report.Attempt{Kind: "model"}, Pose: &report.Pose{AsModeled: true},
+		Characteristics: []report.Characteristic{
+			{ID: "a", Balloon: 1, Kind: "distance", Label: "A", Nominal: 10, NominalText: "10", Verdict: report.In, Weight: 1},
+			{ID: "b", Balloon: 2, Kind: "distance", Label: "B", Nominal: 18, NominalText: "18", Measured: &m, MeasuredText: "20", Deviation: &d, Verdict: report.Out, Weight: 2, Places: []report.Place{{Verdict: report.Out, ReferenceFaces: []int{4}, AttemptFaces: []int{5}}}},
+			{ID: "c", Balloon: 3, Kind: "diameter", Label: "C", Nominal: 5, NominalText: "5", Verdict: report.Ask, Weight: 1},
+		},
+		Whole:    []report.Figure{{ID: "solids", Verdict: report.In}, {ID: "volume", Reference: &m, Deviation: "+3 %", Verdict: report.Out}},
+		Sweep:    []report.Sweep{{Parameter: "p", Percent: 10, Outcome: report.Follows}, {Parameter: "p", Percent: 25, Outcome: report.BothEnd}, {Parameter: "q", Percent: 10, Outcome: report.Breaks, Detail: "step f1 fails"}, {Parameter: "q", Percent: 25, Outcome: report.Follows}},
+		Sketches: []report.Sketch{{Step: "s1", Held: true}, {Step: "s2", Freedom: 2, Loose: []string{"p1"}}},
+	}
+}
+
+var rubric = exercise.Rubric{Characteristics: 40, WholePart: 20, Robustness: 20, Sketches: 20}
+
+func TestMarks(t *testing.T) {
+	for _, c := range []struct {
+		name   string
+		change func(*report.Report)
+		want   map[string]float64
+		outOf  float64
+	}{
+		{"a mixed model", func(*report.Report) {}, map[string]float64{"characteristics": 10, "whole": 10, "robustness": 15, "sketches": 10}, 100},
+		{"STEP leaves out what it cannot show", func(r *report.Report) { r.Attempt.Kind = "step"; r.Sweep, r.Sketches = nil, nil }, map[string]float64{"characteristics": 10, "whole": 10}, 60},
+		{"a mirror image", func(r *report.Report) { r.Pose.Mirrored = true }, map[string]float64{"whole": 0}, 100},
+		{"a wrong unit", func(r *report.Report) { r.Scale = &report.Scale{Factor: 25.4} }, map[string]float64{"whole": 0}, 100},
+		{"a spare constraint", func(r *report.Report) { r.Sketches[0].Spare = []string{"k"} }, map[string]float64{"sketches": 0}, 100},
+	} {
+		r := sample()
+		c.change(r)
+		Mark(r, rubric)
+		got := map[string]float64{}
+		sum := 0.0
+		for _, m := range r.Marks {
+			got[m.ID] = m.Points
+			sum += m.Points
+			if m.Reason == "" || m.Points > m.OutOf || m.ID == "characteristics" && !m.Ask {
+				t.Errorf("%s: %+v", c.name, m)
+			}
+		}
+		for id, p := range c.want {
+			if got[id] != p {
+				t.Errorf("%s: %s gives %g, want %g", c.name, id, got[id], p)
+			}
+		}
+		if r.OutOf != c.outOf || r.Points != sum {
+			t.Errorf("%s: %g of %g", c.name, r.Points, r.OutOf)
+		}
+	}
+}
+
+// Findings come with the most urgent first, each with what to do, and a
+// student's report holds nothing of the reference.
+func TestFindingsAndStudentReport(t *testing.T) {
+	r := sample()
+	r.Steps = []report.Step{{ID: "e3", Name: "boss", Failed: true, Message: "step e3 (boss): it does not fit"}}
+	diagnose.Diagnose(r)
+	var kinds []string
+	for i, f := range r.Findings {
+		kinds = append(kinds, f.Kind)
+		if f.Remedy == "" || f.What == "" || f.Where == "" || f.ID == "" {
+			t.Errorf("finding %d is incomplete: %+v", i, f)
+		}
+	}
+	if got := strings.Join(kinds, " "); got != "step size loose breaks ask" {
+		t.Errorf("order: %s", got)
+	}
+	s := r.Student()
+	if s.Whole[1].Reference != nil || s.Whole[1].Deviation != "" || s.Characteristics[1].Places[0].ReferenceFaces != nil {
+		t.Errorf("the student sees %+v", s)
+	}
+	if r.Whole[1].Reference == nil || r.Characteristics[1].Places[0].ReferenceFaces == nil || s.Characteristics[1].Places[0].AttemptFaces == nil {
+		t.Error("the instructor's report was changed, or too much was taken")
+	}
+}
+
+func TestCompare(t *testing.T) {
+	before, after := sample(), sample()
+	after.Characteristics[0].Verdict = report.NotFound
+	after.Characteristics[1].Verdict = report.In
+	var got []string
+	for _, c := range report.Compare(before, after) {
+		got = append(got, c.Label+" "+c.Kind)
+	}
+	if strings.Join(got, ", ") != "A newly wrong, C still wrong, B fixed" {
+		t.Errorf("%v", got)
+	}
+}
