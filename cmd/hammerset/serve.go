@@ -37,7 +37,7 @@ type settings struct {
 func (s *settings) flags(cmd *cobra.Command) {
 	cmd.Flags().StringVar(&s.dsn, "database", os.Getenv("HAMMERSET_DATABASE"), "database address user:password@tcp(host:port)/name; empty starts a MariaDB of our own")
 	cmd.Flags().StringVar(&s.data, "data", "var", "folder for the data of our own MariaDB")
-	cmd.Flags().IntVar(&s.workers, "workers", max(1, runtime.NumCPU()), "checks at the same time")
+	cmd.Flags().IntVar(&s.workers, "workers", max(1, runtime.NumCPU()), "checks at the same time; 0 leaves them to hammerset work")
 	cmd.Flags().DurationVar(&s.check, "longest-check", 3*time.Minute, "time after which a check is given up")
 }
 

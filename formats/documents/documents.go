@@ -134,7 +134,7 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 		att.STEP = data
 		return att, nil
 	case text[0] == '{':
-		doc, err := ReadModel(data)
+		doc, err := ReadModel(text)
 		if err != nil {
 			return att, &check.Unusable{What: "this is JSON, but not a model document: " + err.Error(), Remedy: "put this place right, or save the model document again"}
 		}

@@ -6,6 +6,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { queries } from "./api/client";
 import { App } from "./app/App";
+import { Boundary } from "./app/Boundary";
 import "./app/styles.css";
 
 const root = document.getElementById("root");
@@ -14,7 +15,9 @@ if (root)
     <StrictMode>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
-          <App />
+          <Boundary>
+            <App />
+          </Boundary>
         </BrowserRouter>
       </QueryClientProvider>
     </StrictMode>,

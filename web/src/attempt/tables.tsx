@@ -6,7 +6,10 @@ import { Empty, sentence } from "../app/states";
 /** Every characteristic with limits, measured value, deviation and verdict. */
 export function Characteristics({ report, chosen, choose }: { report: Report; chosen: string | null; choose: (id: string | null) => void }) {
   const row = useRef<HTMLTableRowElement>(null);
-  useEffect(() => row.current?.scrollIntoView({ block: "nearest" }), [chosen]);
+  useEffect(() => {
+    // Not returned: some browsers give a promise, which is no clean-up.
+    void row.current?.scrollIntoView({ block: "nearest" });
+  }, [chosen]);
   return (
     <table className="table table-xs" aria-label="Characteristics">
       <thead><tr><th>No</th><th>Characteristic</th><th>Sheet</th><th>Limits</th><th>Measured</th><th>Deviation</th><th>Verdict</th></tr></thead>

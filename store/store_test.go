@@ -1,0 +1,321 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"sync"
+	"testing"
+	"time"
+
+	"hammerset/store/local"
+)
+
+var shared *Store
+
+// TestMain starts one MariaDB for all tests.
+func TestMain(m *testing.M) {
+	os.Exit(func() int {
+		dir, err := os.MkdirTemp("", "hammerset-store-")
+		if err != nil {
+			fmt.Println(err)
+			return 1
+		}
+		defer os.RemoveAll(dir)
+		server, err := local.Start(context.Background(), dir)
+		if err != nil {
+			fmt.Println(err)
+			return 1
+		}
+		defer server.Stop()
+		if shared, err = Open(context.Background(), server.DSN); err == nil {
+			err = shared.Migrate(context.Background())
+		}
+		if err != nil {
+			fmt.Println(err)
+			return 1
+		}
+		defer shared.Close()
+		return m.Run()
+	}())
+}
+
+// school makes an instructor, two students and an issued exercise of their own.
+func school(t *testing.T, attempts int) (issue int64, people []int64) {
+	t.Helper()
+	ctx := context.Background()
+	for i, role := range []string{"instructor", "student", "student"} {
+		id, err := shared.AddUser(ctx, User{Login: fmt.Sprintf("%s-%d", t.Name(), i), Name: fmt.Sprintf("Person %d", i), Role: role, Password: "x"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		people = append(people, id)
+	}
+	class, err := shared.AddClass(ctx, t.Name(), people)
+	if err != nil {
+		t.Fatal(err)
+	}
+	v, err := shared.AddVersion(ctx, Version{Title: "T", Drawing: "1", Document: []byte("{}"), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	issue, err = shared.AddIssue(ctx, Issue{VersionID: v.ID, ClassID: class, IssuedBy: people[0], Issued: now(), Due: now().Add(time.Hour), Attempts: attempts, Results: "at once"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return issue, people
+}
+
+func claim(t *testing.T, worker string, attempt int64) *Job {
+	t.Helper()
+	for range 50 {
+		j, err := shared.Claim(context.Background(), worker)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if j == nil {
+			return nil
+		}
+		if j.AttemptID == attempt {
+			return j
+		}
+	}
+	return nil
+}
+
+// expire makes the lease of a job run out, as when its worker has died.
+func expire(t *testing.T, j *Job) {
+	t.Helper()
+	if _, err := shared.db.Exec(`UPDATE jobs SET lease_until = ? WHERE id = ?`, now().Add(-time.Second), j.ID); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// Two tabs that hand in at the same moment get two numbers, never one too many,
+// and files are kept to the last byte.
+func TestHandInAtTheSameTime(t *testing.T) {
+	issue, people := school(t, 3)
+	ctx := context.Background()
+	big := bytes.Repeat([]byte("ISO-10303-21;"), 30<<20/13) // 30 MB
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	var used, ok int
+	for i := range 8 {
+		wg.Go(func() {
+			data := []byte(fmt.Sprint("file ", i))
+			if i == 0 {
+				data = big
+			}
+			_, err := shared.HandIn(ctx, issue, people[1], "f.step", data)
+			mu.Lock()
+			defer mu.Unlock()
+			switch {
+			case err == nil:
+				ok++
+			case errors.Is(err, ErrUsedUp):
+				used++
+			default:
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	if ok != 3 || used != 5 {
+		t.Errorf("%d taken, %d refused", ok, used)
+	}
+	list, err := shared.AttemptsOf(ctx, issue, people[1])
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, a := range list {
+		if a.Number != i+1 {
+			t.Errorf("attempt %d has number %d", i+1, a.Number)
+		}
+	}
+	other, err := shared.HandIn(ctx, issue, people[2], "f.step", big)
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, err := shared.Attempt(ctx, other)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if back, err := shared.File(ctx, a.FileSHA); err != nil || !bytes.Equal(back, big) {
+		t.Errorf("a large file does not come back: %v, %d bytes", err, len(back))
+	}
+}
+
+// A job whose worker falls silent is taken again; the silent worker can no
+// longer finish it; after three tries it is parked with its reason.
+func TestLeases(t *testing.T) {
+	issue, people := school(t, 9)
+	ctx := context.Background()
+	attempt, err := shared.HandIn(ctx, issue, people[1], "f.json", []byte("{}"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	first := claim(t, "first", attempt)
+	if first == nil {
+		t.Fatal("the job is not there")
+	}
+	if claim(t, "second", attempt) != nil {
+		t.Fatal("a held job was taken")
+	}
+	if err := shared.Beat(ctx, first, "measuring", 0.5); err != nil {
+		t.Fatal(err)
+	}
+	expire(t, first)
+	second := claim(t, "second", attempt)
+	if second == nil || second.Tries != 2 {
+		t.Fatalf("the job of a dead worker: %+v", second)
+	}
+	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1), "finish": shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}")), "unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
+		if !errors.Is(err, ErrLost) {
+			t.Errorf("a worker that lost its job could still %s: %v", what, err)
+		}
+	}
+	expire(t, second)
+	third := claim(t, "third", attempt)
+	if third == nil {
+		t.Fatal("no third try")
+	}
+	if err := shared.Fail(ctx, third, "the geometry library failed"); err != nil {
+		t.Fatal(err)
+	}
+	a, err := shared.Attempt(ctx, attempt)
+	if err != nil || a.State != "parked" || a.What == "" || a.Remedy == "" {
+		t.Errorf("after three tries: %v %+v", err, a)
+	}
+	if claim(t, "fourth", attempt) != nil {
+		t.Error("a parked job was taken")
+	}
+	if err := shared.Recheck(ctx, attempt, people[0]); err != nil {
+		t.Fatal(err)
+	}
+	again := claim(t, "fifth", attempt)
+	if again == nil {
+		t.Fatal("a check that was asked for again is not queued")
+	}
+	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`)); err != nil {
+		t.Fatal(err)
+	}
+	if a, err = shared.Attempt(ctx, attempt); err != nil || a.State != "checked" || string(a.Report) != `{"a":1}` {
+		t.Errorf("after the check: %v %+v", err, a)
+	}
+}
+
+func versionOf(t *testing.T, issue int64) int64 {
+	t.Helper()
+	i, err := shared.Issue(context.Background(), issue)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return i.VersionID
+}
+
+// The same file under the same version and checker is checked once.
+func TestReportsAreReused(t *testing.T) {
+	issue, people := school(t, 9)
+	ctx := context.Background()
+	var jobs []*Job
+	for _, who := range people[1:] {
+		id, err := shared.HandIn(ctx, issue, who, "f.json", []byte(t.Name()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		jobs = append(jobs, claim(t, fmt.Sprint("w", who), id))
+	}
+	a, err := shared.Attempt(ctx, jobs[0].AttemptID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	v := versionOf(t, issue)
+	if done, err := shared.Reuse(ctx, jobs[0], v, a.FileSHA, "1"); err != nil || done {
+		t.Errorf("a report that does not exist was used: %v", err)
+	}
+	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`)); err != nil {
+		t.Fatal(err)
+	}
+	if done, err := shared.Reuse(ctx, jobs[1], v, a.FileSHA, "1"); err != nil || !done {
+		t.Errorf("an equal check was not used: %v", err)
+	}
+	if done, err := shared.Reuse(ctx, jobs[1], v, a.FileSHA, "2"); err != nil || done {
+		t.Errorf("the report of another checker was used: %v", err)
+	}
+}
+
+// Unusable files do not use an attempt up; marks and returns leave a trail and a
+// return is final.
+func TestMarksAndReturns(t *testing.T) {
+	issue, people := school(t, 1)
+	ctx := context.Background()
+	bad, err := shared.HandIn(ctx, issue, people[1], "x.pdf", []byte(t.Name()+"pdf"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := shared.Unusable(ctx, claim(t, "w", bad), "a picture", "hand in the model"); err != nil {
+		t.Fatal(err)
+	}
+	good, err := shared.HandIn(ctx, issue, people[1], "x.json", []byte(t.Name()+"json"))
+	if err != nil {
+		t.Fatalf("an unusable file used the only attempt: %v", err)
+	}
+	if err := shared.AddReturn(ctx, Return{AttemptID: good, By: people[0]}); err == nil {
+		t.Error("an attempt was returned before its check")
+	}
+	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`)); err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range []float64{4, 6.5} {
+		if err := shared.SetMark(ctx, Mark{AttemptID: good, Mark: "whole", Points: p, Reason: "looked at it", By: people[0]}, 3); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if m, err := shared.Marks(ctx, good); err != nil || len(m) != 1 || m[0].Points != 6.5 || m[0].ByName != "Person 0" {
+		t.Errorf("marks %+v, %v", m, err)
+	}
+	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "Well done", Points: 9, OutOf: 10, By: people[0]}); err != nil {
+		t.Fatal(err)
+	}
+	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "again", By: people[0]}); err == nil {
+		t.Error("an attempt was returned twice")
+	}
+	if r, err := shared.ReturnOf(ctx, good); err != nil || r.Comment != "Well done" || r.Points != 9 {
+		t.Errorf("return %+v, %v", r, err)
+	}
+	trail, err := shared.Audit(ctx, good)
+	if err != nil || len(trail) != 3 || trail[2].Action != "return" {
+		t.Errorf("trail %+v, %v", trail, err)
+	}
+}
+
+// An edit is a new version; what was issued stays as it was.
+func TestVersionsNeverChange(t *testing.T) {
+	issue, people := school(t, 1)
+	ctx := context.Background()
+	i, err := shared.Issue(ctx, issue)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var wg sync.WaitGroup
+	for k := range 4 {
+		wg.Go(func() {
+			if _, err := shared.AddVersion(ctx, Version{ExerciseID: i.ExerciseID, Title: fmt.Sprint("edit ", k), Document: []byte("new"), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("other")); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	wg.Wait()
+	newest, err := shared.Newest(ctx, i.ExerciseID)
+	if err != nil || newest.Number != 5 {
+		t.Errorf("newest version %d, %v", newest.Number, err)
+	}
+	if again, err := shared.Issue(ctx, issue); err != nil || again.Version != 1 || again.Title != "T" {
+		t.Errorf("the issue now has %+v, %v", again, err)
+	}
+	if _, err := shared.AddVersion(ctx, Version{ExerciseID: 1 << 40, CreatedBy: people[0]}, nil); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a version of no exercise: %v", err)
+	}
+}
