@@ -154,11 +154,11 @@ func (s *Server) GetClass(c *gin.Context, id Id) {
 
 // upload reads the file of a multipart request, up to the largest size.
 func upload(c *gin.Context) (name string, data []byte, ok bool) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, documents.MaxFile+1<<20)
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, documents.MaxUpload+1<<20)
 	head, err := c.FormFile("file")
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		problem(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("the file is larger than the %d MB that are taken", documents.MaxFile>>20), "export the one part alone, without imported bodies")
+		problem(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("the file is larger than the %d MB that are taken", documents.MaxUpload>>20), "export the one part alone, without imported bodies")
 		return "", nil, false
 	}
 	if err != nil {

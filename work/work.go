@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"hammerset/core/report"
+	"hammerset/formats/documents"
 	"hammerset/kernel/task"
 	"hammerset/store"
 )
@@ -108,6 +109,10 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 	file, err := w.Store.File(ctx, att.FileSHA)
 	if err != nil {
 		return err
+	}
+	if len(file) > documents.MaxFile { // not worth sending to a child
+		_, err := documents.Recognise(att.FileName, file)
+		return task.AsError(err)
 	}
 	raw, err := w.withLease(ctx, job, &task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Name: att.FileName, File: file})
 	if err != nil {

@@ -21,8 +21,12 @@ import (
 	schemas "hammerset/docs/formats"
 )
 
-// MaxFile is the largest file that is taken, in bytes.
-const MaxFile = 64 << 20
+// MaxFile is the largest file that is checked, in bytes; larger ones up to
+// MaxUpload are kept, and what to do about them is said.
+const (
+	MaxFile   = 64 << 20
+	MaxUpload = 160 << 20
+)
 
 // Fault is a document that does not fit its schema, at a JSON pointer.
 type Fault struct{ Pointer, Message string }
@@ -126,7 +130,7 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 	case len(text) == 0:
 		return att, &check.Unusable{What: "the file is empty", Remedy: "export it again and look at its size before you hand it in"}
 	case len(data) > MaxFile:
-		return att, &check.Unusable{What: fmt.Sprintf("the file has %d MB and at most %d MB are taken", len(data)>>20, MaxFile>>20), Remedy: "export the one part alone, without imported bodies"}
+		return att, &check.Unusable{What: fmt.Sprintf("the file has %d MB and at most %d MB are checked", len(data)>>20, MaxFile>>20), Remedy: "export the one part alone, without imported bodies"}
 	case bytes.HasPrefix(text, []byte("ISO-10303-21")):
 		if bytes.Contains(text[:min(len(text), 1<<16)], []byte("FILE_SCHEMA")) && !partSchema(text[:min(len(text), 1<<16)]) {
 			return att, &check.Unusable{What: "this is a STEP file of another kind than AP203, AP214 or AP242", Remedy: "export the solid with one of these"}

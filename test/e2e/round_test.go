@@ -12,6 +12,9 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
 	"hammerset/core/solid"
 	"hammerset/demo"
 	"hammerset/kernel/occ"
@@ -136,6 +139,13 @@ func TestTheWholeRound(t *testing.T) {
 	}
 	teacher.MustElement("body").MustType('b')
 	teacher.find("[data-part-view] p", "16: Counterbore")
+
+	// Picking a face in the view finds its balloon.
+	canvas := teacher.MustElement("[data-part-view] canvas").MustScrollIntoView()
+	teacher.MustElement("body").MustType(input.Escape)
+	box := canvas.MustShape().Box()
+	teacher.Mouse.MustMoveTo(box.X+box.Width*0.25, box.Y+box.Height*0.62).MustClick(proto.InputMouseButtonLeft)
+	teacher.find("[data-part-view] p", ": ")
 
 	// Change a mark with a reason, comment and return.
 	teacher.MustElement(`[data-mark="whole"] button`).MustClick()

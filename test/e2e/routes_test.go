@@ -260,7 +260,7 @@ func TestBadRequests(t *testing.T) {
 		code         int
 		say          string
 	}{
-		{student, "POST", "/api/issues/" + issue + "/attempts", big, "", 413, "64 MB"},
+		{student, "POST", "/api/issues/" + issue + "/attempts", make([]byte, 162<<20), "", 413, "160 MB"},
 		{student, "POST", "/api/issues/" + issue + "/attempts", nil, "{}", 400, "no file"},
 		{student, "POST", "/api/issues/999/attempts", []byte("x"), "", 404, "not yours"},
 		{teacher, "POST", "/api/exercises", []byte("no zip"), "", 422, "zip"},
@@ -287,9 +287,24 @@ func TestBadRequests(t *testing.T) {
 			t.Errorf("%s %s %s: %d %s, want %d and %q", c.method, c.path, cut(c.body), code, cut(answer), c.code, c.say)
 		}
 	}
+	// A file that is too large to be checked is kept, and does not count.
+	kind, body := upload(t, "big.step", big)
+	_, answer := student.do("POST", "/api/issues/"+issue+"/attempts", kind, body)
+	large := regexp.MustCompile(`"id":(\d+)`).FindStringSubmatch(answer)[1]
+	for i := 0; !strings.Contains(answer, "at most 64 MB"); i++ {
+		if i > 100 {
+			t.Fatalf("a large file: %s", cut(answer))
+		}
+		time.Sleep(200 * time.Millisecond)
+		_, answer = student.do("GET", "/api/attempts/"+large, "", "")
+	}
+	if _, back := student.do("GET", "/api/attempts/"+large+"/file", "", ""); len(back) != len(big) {
+		t.Errorf("of a large file %d bytes were kept", len(back))
+	}
 	// A zip comes in as the next version, and goes out as it came in.
-	kind, body := upload(t, "x.zip", zip)
-	code, answer := teacher.do("POST", "/api/exercises", kind, body)
+	kind, body = upload(t, "x.zip", zip)
+	var code int
+	code, answer = teacher.do("POST", "/api/exercises", kind, body)
 	if code != 201 || !strings.Contains(answer, `"version":1`) {
 		t.Fatalf("import: %d %s", code, cut(answer))
 	}

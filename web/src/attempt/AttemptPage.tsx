@@ -1,11 +1,12 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { Suspense, lazy, useEffect, useMemo, useState } from "react";
+import { Suspense, lazy, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Attempt as Data, type Me, ask, client, queries } from "../api/client";
 import { stateWords, when } from "../app/format";
 import { Loading, Panel, Trouble, sentence } from "../app/states";
 import { HandIn } from "../issue/HandIn";
 import { SheetView } from "../sheet/SheetView";
+import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { Marks } from "./Marks";
 import { ProgressLine } from "./ProgressLine";
 import { useProgress } from "./progress";
@@ -13,7 +14,16 @@ import { Changes, Characteristics, Findings, Sketches, Sweep, Whole } from "./ta
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
-function Solids({ data, staff, chosen }: { data: Data; staff: boolean; chosen: string | null }) {
+/** The characteristic that is measured on a face, the one with the fewest faces first. */
+function characteristicAt(data: Data, key: "reference" | "attempt", face: number): string | null {
+  const hits = (data.report?.characteristics ?? []).flatMap((c) => {
+    const faces = key === "attempt" ? c.places.flatMap((p) => p.attemptFaces ?? []) : (data.faces[c.id] ?? []);
+    return faces.includes(face) ? [{ id: c.id, size: faces.length / c.places.length }] : [];
+  });
+  return hits.sort((a, b) => a.size - b.size)[0]?.id ?? null;
+}
+
+function Solids({ data, staff, chosen, choose }: { data: Data; staff: boolean; chosen: string | null; choose: (id: string | null) => void }) {
   const id = data.row.id;
   const showReference = staff || data.issue.released;
   const attempt = useQuery({ queryKey: ["mesh", id], staleTime: Infinity, queryFn: () => ask(client.GET("/attempts/{id}/mesh", { params: { path: { id } } })) });
@@ -27,7 +37,7 @@ function Solids({ data, staff, chosen }: { data: Data; staff: boolean; chosen: s
   }, [attempt.data, reference.data, row, chosen, data.faces]);
   if (attempt.error) return <Trouble error={attempt.error} retry={() => void attempt.refetch()} />;
   if (!attempt.data || (showReference && !reference.data && !reference.error)) return <Loading what="the solids" />;
-  return <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} note={row ? `${row.balloon}: ${row.label}` : "Drag to turn, wheel to zoom"} /></Suspense>;
+  return <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(key, face) => choose(characteristicAt(data, key, face))} note={row ? `${row.balloon}: ${row.label}` : "Drag to turn, wheel to zoom, click a face to see its balloon"} /></Suspense>;
 }
 
 function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
@@ -53,18 +63,8 @@ export function Attempt({ me }: { me: Me }) {
   const staff = me.role !== "student";
   const q = useQuery({ queryKey: ["attempt", id], queryFn: () => ask(client.GET("/attempts/{id}", { params: { path: { id } } })) });
   const report = q.data?.report;
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if (!report || (e.target as Element).closest("input, textarea, select")) return;
-      const list = report.characteristics;
-      const at = list.findIndex((c) => c.id === chosen);
-      if (e.key === "n") choose(list[(at + 1) % list.length]?.id ?? null);
-      if (e.key === "b") choose(list[(at - 1 + list.length) % list.length]?.id ?? null);
-      if (e.key === "Escape") choose(null);
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, [report, chosen]);
+  const balloons = useMemo(() => report?.characteristics.map((c) => c.id), [report]);
+  useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the attempt" />;
   if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const d = q.data;
@@ -85,7 +85,7 @@ export function Attempt({ me }: { me: Me }) {
         <>
           <div className="grid h-[34rem] shrink-0 gap-3 lg:grid-cols-[3fr_2fr]">
             <section className="min-h-0 border border-base-300 bg-base-100" aria-label="Marked sheet"><SheetView url={`/api/attempts/${id}/sheet?state=${d.row.state}`} chosen={chosen} choose={pick} /></section>
-            <section className="min-h-0 border border-base-300 bg-base-100" aria-label="Solids"><Solids data={d} staff={staff} chosen={chosen} /></section>
+            <section className="min-h-0 border border-base-300 bg-base-100" aria-label="Solids"><Solids data={d} staff={staff} chosen={chosen} choose={pick} /></section>
           </div>
           <div className="grid gap-3 lg:grid-cols-[3fr_2fr]">
             <div className="flex flex-col gap-3">
@@ -101,7 +101,7 @@ export function Attempt({ me }: { me: Me }) {
             </div>
             <div className="flex flex-col gap-3">
               {d.marks.length > 0 && <Panel title="Marks"><Marks attempt={d} mayMark={staff} mayReturn={me.role === "instructor" || me.role === "administrator"} /></Panel>}
-              {!staff && d.row.state === "returned" && d.siblings.at(-1)?.id === id && <Panel title="Hand in a revision"><HandIn issue={d.issue.id} left={Math.max(0, d.issue.attempts - d.siblings.filter((s) => s.state !== "unusable").length)} /></Panel>}
+              {!staff && d.row.state === "returned" && <Panel title="Hand in a revision"><HandIn issue={d.issue.id} left={Math.max(0, d.issue.attempts - d.siblings.filter((s) => s.state !== "unusable").length)} /></Panel>}
               <Panel title="Whole part"><Whole report={report} staff={staff} /></Panel>
               <Panel title="Sketches"><Sketches report={report} /></Panel>
               <Panel title="Varied sizes"><Sweep report={report} /></Panel>

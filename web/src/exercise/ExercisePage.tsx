@@ -5,6 +5,7 @@ import { type Exercise as Data, type Me, ask, client, queries, sendFile } from "
 import { when } from "../app/format";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 import { SheetView } from "../sheet/SheetView";
+import { useBalloonKeys } from "../sheet/useBalloonKeys";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
@@ -64,6 +65,8 @@ export function Exercise({ me }: { me: Me }) {
   const mesh = useQuery({ queryKey: ["exercise-mesh", id, q.data?.version], enabled: tab === "reference" && !!q.data, staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })) });
   const faces = useMemo(() => (chosen && q.data?.faces[chosen]) || [], [chosen, q.data]);
   const shown = useMemo(() => (mesh.data ? [{ key: "reference" as const, label: "Reference", mesh: mesh.data, faces }] : []), [mesh.data, faces]);
+  const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
+  useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the exercise" />;
   if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const ex = q.data;
@@ -79,7 +82,7 @@ export function Exercise({ me }: { me: Me }) {
           {may && <NewVersion id={id} />}
         </div>
         <div className="min-h-0 flex-1">
-          {tab === "sheet" ? <SheetView url={`/api/exercises/${id}/sheet?version=${ex.version}`} chosen={chosen} choose={choose} /> : mesh.error ? <Trouble error={mesh.error} /> : mesh.data ? <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} /></Suspense> : <Loading what="the reference" />}
+          {tab === "sheet" ? <SheetView url={`/api/exercises/${id}/sheet?version=${ex.version}`} chosen={chosen} choose={choose} /> : mesh.error ? <Trouble error={mesh.error} /> : mesh.data ? <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(_, face) => choose(ex.characteristics.find((c) => ex.faces[c.id]?.includes(face))?.id ?? null)} /></Suspense> : <Loading what="the reference" />}
         </div>
       </section>
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">

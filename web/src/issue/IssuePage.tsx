@@ -1,10 +1,11 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { type IssueDetail, type Me, ask, client, queries } from "../api/client";
 import { distance, points, stateWords, when } from "../app/format";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 import { SheetView } from "../sheet/SheetView";
+import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { HandIn } from "./HandIn";
 
 function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
@@ -37,6 +38,8 @@ export function IssuePage({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
   const q = useQuery({ queryKey: ["issue", id], queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id } } })), refetchInterval: 5000 });
+  const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
+  useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the exercise" />;
   if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const d = q.data;

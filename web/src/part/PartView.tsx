@@ -1,5 +1,5 @@
 import { OrbitControls } from "@react-three/drei";
-import { Canvas, useThree } from "@react-three/fiber";
+import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Mesh } from "../api/client";
@@ -17,16 +17,20 @@ const directions: Record<string, [number, number, number]> = {
   Pictorial: [1, -1, 1], Front: [0, -1, 0], Back: [0, 1, 0], Top: [0, 0, 1], Below: [0, 0, -1], Right: [1, 0, 0], Left: [-1, 0, 0],
 };
 
-function solidOf(mesh: Mesh, chosen: (face: number) => boolean) {
+/** The triangles on the faces that are asked for, with the face of each. */
+function solidOf(mesh: Mesh, wanted: (face: number) => boolean) {
   const index: number[] = [];
-  mesh.triangles.forEach((v, i) => {
-    if (chosen(mesh.faces[Math.floor(i / 3)] ?? -1)) index.push(v);
+  const faces: number[] = [];
+  mesh.faces.forEach((face, i) => {
+    if (!wanted(face)) return;
+    index.push(...mesh.triangles.slice(3 * i, 3 * i + 3));
+    faces.push(face);
   });
   const g = new THREE.BufferGeometry();
   g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(mesh.vertices), 3));
   g.setIndex(index);
   g.computeVertexNormals();
-  return g;
+  return { geometry: g, faces };
 }
 
 function edgesOf(mesh: Mesh) {
@@ -38,19 +42,28 @@ function edgesOf(mesh: Mesh) {
   return g;
 }
 
-function Body({ shown, opacity, clip }: { shown: Shown; opacity: number; clip: THREE.Plane[] }) {
+type Pick = (key: Shown["key"], face: number) => void;
+
+function Body({ shown, opacity, clip, choose }: { shown: Shown; opacity: number; clip: THREE.Plane[]; choose?: Pick }) {
   const { mesh, faces } = shown;
   const pick = useMemo(() => new Set(faces), [faces]);
   const plain = useMemo(() => solidOf(mesh, (f) => !pick.has(f)), [mesh, pick]);
   const picked = useMemo(() => solidOf(mesh, (f) => pick.has(f)), [mesh, pick]);
   const edges = useMemo(() => edgesOf(mesh), [mesh]);
+  const click = (faces: number[]) => (e: ThreeEvent<MouseEvent>) => {
+    // A drag that ends here, or a point that is cut away, picks nothing.
+    if (!choose || e.delta > 4 || clip.some((p) => p.distanceToPoint(e.point) < 0)) return;
+    e.stopPropagation();
+    const face = faces[e.faceIndex ?? -1];
+    if (face !== undefined) choose(shown.key, face);
+  };
   const tone = shown.key === "reference" ? "#7f97a8" : "#d6b98c";
   return (
     <group>
-      <mesh geometry={plain} renderOrder={opacity < 1 ? 2 : 1}>
+      <mesh geometry={plain.geometry} renderOrder={opacity < 1 ? 2 : 1} onClick={click(plain.faces)}>
         <meshStandardMaterial color={tone} roughness={0.75} metalness={0.05} transparent={opacity < 1} opacity={opacity} depthWrite={opacity >= 1} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={shown.key === "reference" ? 2 : 1} polygonOffsetUnits={1} />
       </mesh>
-      <mesh geometry={picked}>
+      <mesh geometry={picked.geometry} onClick={click(picked.faces)}>
         <meshStandardMaterial color="#b4501a" emissive="#5a2407" roughness={0.6} side={THREE.DoubleSide} clippingPlanes={clip} />
       </mesh>
       <lineSegments geometry={edges}>
@@ -88,7 +101,7 @@ function boundsOf(list: Shown[]) {
 }
 
 /** Solids laid over one another: each can be hidden or made transparent, cut by a plane, turned and fitted. */
-export function PartView({ shown, note }: { shown: Shown[]; note?: string }) {
+export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string; pick?: Pick }) {
   const [hidden, setHidden] = useState<Record<string, boolean>>({});
   const [clear, setClear] = useState(shown.length > 1 ? 55 : 100);
   const [cutAxis, setCutAxis] = useState<"none" | "x" | "y" | "z">("none");
@@ -128,7 +141,7 @@ export function PartView({ shown, note }: { shown: Shown[]; note?: string }) {
           <ambientLight intensity={1.1} />
           <directionalLight position={[2, -3, 4]} intensity={1.6} />
           <directionalLight position={[-3, 2, 1]} intensity={0.6} />
-          {shown.filter((s) => !hidden[s.key]).map((s) => <Body key={s.key} shown={s} opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1} clip={clip} />)}
+          {shown.filter((s) => !hidden[s.key]).map((s) => <Body key={s.key} shown={s} opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1} clip={clip} choose={pick} />)}
           <OrbitControls makeDefault enableDamping={false} />
           <Camera sphere={sphere} view={view} turn={turn} />
         </Canvas>
