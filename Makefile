@@ -21,7 +21,7 @@ setup-test:
 build: web/dist/index.html bin/hammerset
 
 web/node_modules/.package-lock.json: web/package.json web/package-lock.json
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+	cd web && npm install --no-audit --no-fund --no-save --loglevel=error
 	@touch $@
 
 web/dist/index.html: web/node_modules/.package-lock.json $(WEB)

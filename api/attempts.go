@@ -119,14 +119,8 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 		return
 	}
 	if staff(u) {
-		v, err := s.store.Version(ctx, i.VersionID)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		p, err := prepared(v)
-		if err != nil {
-			s.fail(c, err)
+		_, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+		if !ok {
 			return
 		}
 		out.Faces = p.Faces
@@ -148,14 +142,8 @@ func (s *Server) GetMarkedSheet(c *gin.Context, id Id, params GetMarkedSheetPara
 	if !ok {
 		return
 	}
-	v, err := s.store.Version(c.Request.Context(), i.VersionID)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p, err := prepared(v)
-	if err != nil {
-		s.fail(c, err)
+	v, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+	if !ok {
 		return
 	}
 	r, err := checked(user(c), a, i)
@@ -222,14 +210,8 @@ func (s *Server) GetReturnPDF(c *gin.Context, id Id) {
 		s.fail(c, errors.Join(err, notFoundUnless(r != nil)))
 		return
 	}
-	v, err := s.store.Version(ctx, i.VersionID)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p, err := prepared(v)
-	if err != nil {
-		s.fail(c, err)
+	v, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+	if !ok {
 		return
 	}
 	changed, err := s.store.Marks(ctx, a.ID)

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -47,12 +48,7 @@ func (s *Server) GetDesk(c *gin.Context) {
 		return
 	}
 	for _, i := range issues {
-		attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		row, err := s.issue(ctx, i, attempts)
+		row, attempts, err := s.counted(ctx, i)
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -123,12 +119,7 @@ func (s *Server) GetClass(c *gin.Context, id Id) {
 		if i.ClassID != id {
 			continue
 		}
-		attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		row, err := s.issue(ctx, i, attempts)
+		row, attempts, err := s.counted(ctx, i)
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -256,11 +247,7 @@ func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
 		return out, err
 	}
 	for _, i := range issues {
-		attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
-		if err != nil {
-			return out, err
-		}
-		row, err := s.issue(ctx, i, attempts)
+		row, _, err := s.counted(ctx, i)
 		if err != nil {
 			return out, err
 		}
@@ -320,9 +307,18 @@ func download(c *gin.Context, kind, name string, data []byte) {
 	c.Data(http.StatusOK, kind, data)
 }
 
-func prepared(v store.Version) (task.Prepared, error) {
+// drawn finds a version with its sheet and meshes, or answers that it cannot.
+func (s *Server) drawn(c *gin.Context, find func(context.Context, int64) (store.Version, error), id int64) (store.Version, task.Prepared, bool) {
 	var p task.Prepared
-	return p, json.Unmarshal(v.Prepared, &p)
+	v, err := find(c.Request.Context(), id)
+	if err == nil {
+		err = json.Unmarshal(v.Prepared, &p)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return v, p, false
+	}
+	return v, p, true
 }
 
 // sheet answers with a sheet in one of its formats.
@@ -345,14 +341,8 @@ func (s *Server) sheet(c *gin.Context, d *sheet.Drawing, name, format string, o 
 
 // GetExerciseSheet draws the sheet of the newest version.
 func (s *Server) GetExerciseSheet(c *gin.Context, id Id, params GetExerciseSheetParams) {
-	v, err := s.store.Newest(c.Request.Context(), id)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p, err := prepared(v)
-	if err != nil {
-		s.fail(c, err)
+	v, p, ok := s.drawn(c, s.store.Newest, id)
+	if !ok {
 		return
 	}
 	s.sheet(c, p.Drawing, v.Drawing, format((*string)(params.Format)), svg.Options{})
@@ -367,14 +357,8 @@ func format(f *string) string {
 
 // GetExerciseMesh gives the mesh of the reference.
 func (s *Server) GetExerciseMesh(c *gin.Context, id Id) {
-	v, err := s.store.Newest(c.Request.Context(), id)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p, err := prepared(v)
-	if err != nil {
-		s.fail(c, err)
+	_, p, ok := s.drawn(c, s.store.Newest, id)
+	if !ok {
 		return
 	}
 	c.JSON(http.StatusOK, p.Mesh)

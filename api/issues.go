@@ -40,6 +40,16 @@ func (s *Server) issue(ctx context.Context, i store.Issue, attempts []store.Atte
 	return out, nil
 }
 
+// counted describes an issue with all its attempts.
+func (s *Server) counted(ctx context.Context, i store.Issue) (Issue, []store.Attempt, error) {
+	attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
+	if err != nil {
+		return Issue{}, nil, err
+	}
+	row, err := s.issue(ctx, i, attempts)
+	return row, attempts, err
+}
+
 // row describes an attempt; results are in it where the asker may see them.
 func (s *Server) row(a store.Attempt, i store.Issue, results bool) AttemptRow {
 	out := AttemptRow{Id: a.ID, IssueId: a.IssueID, Title: i.Title, Student: a.StudentName, Number: a.Number, FileName: a.FileName, HandedIn: a.HandedIn, Late: a.Late, State: AttemptState(a.State)}
@@ -128,17 +138,11 @@ func (s *Server) GetIssue(c *gin.Context, id Id) {
 	if !ok {
 		return
 	}
-	v, err := s.store.Version(ctx, i.VersionID)
-	if err != nil {
-		s.fail(c, err)
+	v, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+	if !ok {
 		return
 	}
 	ex, err := documents.ReadExercise(v.Document)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p, err := prepared(v)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -202,14 +206,8 @@ func (s *Server) GetIssueSheet(c *gin.Context, id Id, params GetIssueSheetParams
 	if !ok {
 		return
 	}
-	v, err := s.store.Version(c.Request.Context(), i.VersionID)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p, err := prepared(v)
-	if err != nil {
-		s.fail(c, err)
+	v, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+	if !ok {
 		return
 	}
 	s.sheet(c, p.Drawing, v.Drawing, format((*string)(params.Format)), svg.Options{})
@@ -226,14 +224,8 @@ func (s *Server) GetIssueReference(c *gin.Context, id Id) {
 		problem(c, http.StatusForbidden, "the reference is not released", "")
 		return
 	}
-	v, err := s.store.Version(c.Request.Context(), i.VersionID)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p, err := prepared(v)
-	if err != nil {
-		s.fail(c, err)
+	_, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+	if !ok {
 		return
 	}
 	c.JSON(http.StatusOK, p.Mesh)
