@@ -1,0 +1,129 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+)
+
+// What people meet beside the main road: errors in words, empty states, results
+// at once, the released reference, the keyboard, both themes.
+func TestScreensBesideTheMainRoad(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	waitChecked(t, a, "ottoline", 3)
+
+	// A wrong password is said in words and keeps the login that was typed.
+	page := b.MustIncognito().MustPage(a.url).MustWaitLoad()
+	p := &person{Page: page, t: t, url: a.url}
+	p.MustElement("input[name=login]").MustInput("ada")
+	p.MustElement("input[name=password]").MustInput("guess").MustType(input.Enter)
+	p.find("[role=alert]", "Login or password is wrong")
+	if v := p.MustElement("input[name=login]").MustProperty("value").Str(); v != "ada" {
+		t.Errorf("the login is %q after an error", v)
+	}
+	p.MustElement("input[name=password]").MustSelectAllText().MustInput("marrowgate").MustType(input.Enter)
+	p.see("My exercises")
+
+	// A page that is not there, and one that is not for the role.
+	p.open("/exercises/1")
+	p.see("There is no such page, or it is not for your role")
+	p.open("/attempts/99999")
+	p.find("[role=alert]", "not there, or not yours to see")
+
+	// Results at once: the student sees findings, but no marks before the return.
+	esme := signIn(t, b, a, "esme")
+	esme.find("a", "Attempt 1").MustClick()
+	esme.see("Findings (")
+	esme.see("rounded decimal was typed for a fraction")
+	if text := esme.MustElement("body").MustText(); strings.Contains(text, "Marks") || strings.Contains(text, "points") {
+		t.Error("marks are shown before the return")
+	}
+
+	// A file of another kind: the message says what it is; the file is kept and no
+	// attempt is used.
+	finn := signIn(t, b, a, "finn")
+	finn.find("a", "Open the sheet").MustClick()
+	finn.see("3 of 3 left")
+	picture := filepath.Join(t.TempDir(), "photo of the part.png")
+	if err := os.WriteFile(picture, []byte("\x89PNG\r\n\x1a\nnot really"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	finn.MustElement("input[type=file]").MustSetFiles(picture)
+	finn.find("a", "Open attempt 1").MustClick()
+	finn.find("[role=alert]", "This is a picture.")
+	finn.see("It does not count as an attempt")
+	finn.find("a", "photo of the part.png")
+	finn.find("a", "Valve gland flange").MustClick()
+	finn.see("3 of 3 left")
+
+	// The sheet by keyboard: n steps through the balloons, + zooms, 0 shows it whole.
+	finn.MustElement(`[data-characteristic="D"]`)
+	finn.MustElement("[role=application]").MustFocus()
+	place := func() string {
+		return finn.MustElement("[role=application] > div").MustProperty("style").Get("transform").Str()
+	}
+	whole := place()
+	finn.Keyboard.MustType('+', input.ArrowLeft)
+	finn.MustWait(`before => document.querySelector("[role=application] > div").style.transform !== before`, whole)
+	finn.Keyboard.MustType('0')
+	finn.MustWait(`before => document.querySelector("[role=application] > div").style.transform === before`, whole)
+	finn.Keyboard.MustType('n')
+	finn.find("[role=status]", "1: Flange, 4")
+	finn.Keyboard.MustType('n')
+	finn.find("[role=status]", "2: Flange, thickness, 5/8")
+	finn.Keyboard.MustType('b', 'b')
+	finn.find("[role=status]", "16: One solid")
+
+	// The reference is released by the instructor and then stands beside the attempt.
+	teacher := signIn(t, b, a, "ottoline")
+	teacher.find("a", "Valve gland flange").MustClick()
+	teacher.MustWaitStable()
+	teacher.open("/issues/" + strings.TrimPrefix(finn.MustInfo().URL, a.url+"/issues/"))
+	teacher.see("Students do not see the reference")
+	teacher.press("Release the reference")
+	teacher.see("Students see the reference")
+	esme.MustReload()
+	esme.see("Reference opacity")
+
+	// Both themes, kept over a reload.
+	before := esme.MustElement("html").MustAttribute("data-theme")
+	esme.press(map[string]string{"paper": "Lamp light", "lamp": "Day light"}[*before])
+	esme.MustReload()
+	if after := esme.MustElement("html").MustAttribute("data-theme"); *after == *before {
+		t.Error("the theme is not kept")
+	}
+
+	// The administrator's accounts; the roster of a class.
+	admin := signIn(t, b, a, "registrar")
+	admin.press("Accounts")
+	admin.see("Dov Lanterner")
+	admin.open("/classes/1")
+	admin.see("nothing yet")
+	admin.see("could not be used")
+}
+
+// Nothing on any page is clipped or laid over other text at 1280 x 800: no
+// element that holds text only is wider than its box.
+func TestNoClippedText(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	waitChecked(t, a, "ottoline", 3)
+	teacher := signIn(t, b, a, "ottoline")
+	for path, wait := range map[string]string{"/": "Looks odd", "/exercises/1": "Issue to a class", "/issues/1": "Not handed in", "/attempts/2": "Findings (", "/classes/1": "students"} {
+		teacher.open(path)
+		teacher.see(wait)
+		clipped := teacher.MustEval(`() => [...document.querySelectorAll("h1,h2,p,td,th,a,button,label,li,span")]
+			.filter((e) => e.children.length === 0 && e.textContent.trim() !== "" && e.offsetParent !== null && !e.closest(".sr-only") && e.scrollWidth > e.clientWidth + 2 && getComputedStyle(e).display !== "inline")
+			.map((e) => e.textContent)`).Arr()
+		for _, c := range clipped {
+			t.Errorf("%s: clipped: %s", path, c.Str())
+		}
+		if wide := teacher.MustEval(`() => document.documentElement.scrollWidth - window.innerWidth`).Int(); wide > 0 {
+			t.Errorf("%s: %d pixels wider than the window", path, wide)
+		}
+	}
+}
