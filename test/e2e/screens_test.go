@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 )
@@ -64,13 +65,18 @@ func TestScreensBesideTheMainRoad(t *testing.T) {
 	finn.MustElement(`[data-characteristic="D"]`)
 	finn.MustElement("[role=application]").MustFocus()
 	place := func() string {
-		return finn.MustElement("[role=application] > div").MustProperty("style").Get("transform").Str()
+		time.Sleep(300 * time.Millisecond) // a frame or two
+		return finn.MustEval(`() => document.querySelector("[role=application] > div").style.transform`).Str()
 	}
 	whole := place()
-	finn.Keyboard.MustType('+', input.ArrowLeft)
-	finn.MustWait(`before => document.querySelector("[role=application] > div").style.transform !== before`, whole)
+	finn.Keyboard.MustType('-', input.ArrowLeft)
+	if place() == whole {
+		t.Error("the keys do not move the sheet")
+	}
 	finn.Keyboard.MustType('0')
-	finn.MustWait(`before => document.querySelector("[role=application] > div").style.transform === before`, whole)
+	if now := place(); now != whole {
+		t.Errorf("0 brings %s instead of %s", now, whole)
+	}
 	finn.Keyboard.MustType('n')
 	finn.find("[role=status]", "1: Flange, 4")
 	finn.Keyboard.MustType('n')
