@@ -212,7 +212,7 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 // judge compares the change of the attempt with the change of the reference.
 // Where both agree at the nominal values they must agree to a millionth; where
 // the attempt has wrong sizes already, a change cannot agree exactly: it must go
-// the same way and be of the same size, within a factor of two and a half.
+// the same way and be of the same size, within a factor of four.
 func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 	if ref.solids != att.solids {
 		return report.Differs, fmt.Sprintf("it has %d solids there and should have %d", att.solids, ref.solids)
@@ -245,7 +245,7 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 }
 
 // similar tells whether two changes go the same way and are of one size.
-func similar(a, b float64) bool { return a*b > 0 && math.Abs(math.Log(a/b)) < math.Log(2.5) }
+func similar(a, b float64) bool { return a*b > 0 && math.Abs(math.Log(a/b)) < math.Log(4) }
 
 func (s *Sweeper) measure(b *part.Build) (figures, error) {
 	if b.Solid == nil {
