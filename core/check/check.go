@@ -48,8 +48,8 @@ const (
 	Marking    = "marking"
 )
 
-// Outcome is the report with the meshes for showing it. AttemptMesh lies as the
-// reference does; Original is the attempt's own pose.
+// Outcome is the report with the mesh for showing it, which lies where the
+// reference does.
 type Outcome struct {
 	Report      *report.Report `json:"report"`
 	AttemptMesh *solid.Mesh    `json:"attemptMesh"`

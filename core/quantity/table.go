@@ -6,8 +6,7 @@ import (
 	"strings"
 )
 
-// Parameter is a named size with its formula. A parameter whose Driving flag is
-// set is one that may be varied on its own: its formula names no other.
+// Parameter is a named size with its formula.
 type Parameter struct {
 	Name    string `json:"name"`
 	Formula string `json:"value"`

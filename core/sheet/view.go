@@ -11,7 +11,7 @@ import (
 	"hammerset/core/standards"
 )
 
-// frames are the frames of the views: Z points to the viewer. The pictorial view
+// viewFrame gives the frame of a view: Z points to the viewer. The pictorial view
 // looks along the diagonal of the front (or back), top and right directions, so
 // that all three axes are shortened alike (isometric, ISO 5456-3).
 func viewFrame(direction string) (solid.Frame, bool) {
@@ -204,7 +204,7 @@ type flat struct {
 }
 
 func (v *view) flatten(e solid.Edge) (flat, bool) {
-	if e.Hollows {
+	if e.Degenerate {
 		return flat{}, false
 	}
 	f := flat{a: v.project(e.A), b: v.project(e.B), mid: v.project(e.Mid)}

@@ -50,17 +50,17 @@ const (
 // Edge describes one edge of a solid. Smooth is set where the two faces meet
 // without a corner, Seam where a closed face meets itself.
 type Edge struct {
-	Kind    CurveKind
-	A, B    Vec
-	Mid     Vec
-	Center  Vec
-	Axis    Vec
-	Radius  float64
-	Length  float64
-	Faces   []int
-	Seam    bool
-	Smooth  bool
-	Hollows bool // degenerate: an apex
+	Kind       CurveKind
+	A, B       Vec
+	Mid        Vec
+	Center     Vec
+	Axis       Vec
+	Radius     float64
+	Length     float64
+	Faces      []int
+	Seam       bool
+	Smooth     bool
+	Degenerate bool // without length: an apex
 }
 
 // Props are the whole-part figures of a solid of density one. Inertia is about

@@ -117,7 +117,7 @@ func (s *shape) Edges() []solid.Edge {
 	s.edges = make([]solid.Edge, n)
 	for i, d := range buf {
 		s.edges[i] = solid.Edge{Kind: kinds[d.kind], A: vec(d.a), B: vec(d.b), Mid: vec(d.m), Center: vec(d.c), Axis: vec(d.axis),
-			Radius: float64(d.r), Length: float64(d.length), Seam: d.seam != 0, Smooth: d.smooth != 0, Hollows: d.degenerate != 0}
+			Radius: float64(d.r), Length: float64(d.length), Seam: d.seam != 0, Smooth: d.smooth != 0, Degenerate: d.degenerate != 0}
 		for k := 0; k < int(d.face_count); k++ {
 			s.edges[i].Faces = append(s.edges[i].Faces, int(d.faces[k]))
 		}

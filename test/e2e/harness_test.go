@@ -48,6 +48,12 @@ func startApp(t *testing.T, args ...string) *app {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { os.RemoveAll(data) })
+	return startAppIn(t, data, args...)
+}
+
+// startAppIn starts the demo with its data in the given folder.
+func startAppIn(t *testing.T, data string, args ...string) *app {
+	t.Helper()
 	a := &app{t: t, data: data}
 	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"), append([]string{"demo", "--address", "127.0.0.1:0", "--data", data}, args...)...)
 	out, err := a.cmd.StdoutPipe()

@@ -253,6 +253,28 @@ func TestKilledWorker(t *testing.T) {
 	}
 }
 
+// Stopped by Ctrl-C and started again, the application has everything it had:
+// sessions, attempts and returns; the demo is not loaded twice.
+func TestRestartKeepsEverything(t *testing.T) {
+	a := startApp(t)
+	waitChecked(t, a, "ottoline", 3)
+	teacher := a.client("ottoline")
+	if code, body := teacher.do("POST", "/api/attempts/1/return", "application/json", `{"comment":"Kept over a restart."}`); code != 204 {
+		t.Fatalf("return: %d %s", code, body)
+	}
+	_, before := teacher.do("GET", "/api/attempts/1", "", "")
+	a.stop()
+	again := startAppIn(t, a.data)
+	teacher.url = again.url
+	teacher.do("POST", "/api/session", "application/json", `{"login":"ottoline","password":"marrowgate"}`)
+	if code, after := teacher.do("GET", "/api/attempts/1", "", ""); code != 200 || after != before {
+		t.Errorf("after a restart: %d\n%s\nwas\n%s", code, after, before)
+	}
+	if _, desk := teacher.do("GET", "/api/desk", "", ""); strings.Count(desk, `"number":"MCW-101","title":"Paddle-shaft bearing bracket","version":1}`) != 1 {
+		t.Errorf("after a restart the desk holds %s", desk)
+	}
+}
+
 // The command line: reports and exit codes, without server or database.
 func TestCommandLine(t *testing.T) {
 	good, wrong, turned := files(t)
