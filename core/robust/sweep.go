@@ -212,7 +212,8 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 // judge compares the change of the attempt with the change of the reference.
 // Where both agree at the nominal values they must agree to a millionth; where
 // the attempt has wrong sizes already, a change cannot agree exactly: it must go
-// the same way and be of the same size, within a factor of four.
+// the same way and be of the same size within a factor of four, in two of the
+// three figures at least.
 func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 	if ref.solids != att.solids {
 		return report.Differs, fmt.Sprintf("it has %d solids there and should have %d", att.solids, ref.solids)
@@ -224,21 +225,24 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 		still = still && math.Abs(a[i]-a0[i]) <= 1e-9*math.Abs(a0[i])
 		moves = moves || math.Abs(r[i]-r0[i]) > 1e-9*math.Abs(r0[i])
 	}
+	alike := 0
 	for i := range r {
 		want, got := r[i]-r0[i], a[i]-a0[i]
-		if exact {
-			follows = follows && math.Abs(r[i]-a[i]) <= 2e-6*math.Abs(r[i])
-		} else {
-			follows = follows && (similar(want, got) || math.Max(math.Abs(want), math.Abs(got)) <= 2e-3*math.Abs(r0[i]))
+		follows = follows && math.Abs(r[i]-a[i]) <= 2e-6*math.Abs(r[i])
+		if similar(want, got) || math.Max(math.Abs(want), math.Abs(got)) <= 2e-3*math.Abs(r0[i]) {
+			alike++
 		}
 	}
+	if !exact {
+		follows = alike >= 2
+	}
 	switch {
+	case still && moves:
+		return report.Still, "nothing changes with it"
 	case follows && exact:
 		return report.Follows, ""
 	case follows:
 		return report.Follows, "apart from the sizes that are wrong already"
-	case still && moves:
-		return report.Still, "nothing changes with it"
 	}
 	off := 100 * (a[0] - r[0]) / r[0]
 	return report.Differs, fmt.Sprintf("its volume is %+.2g %% off there", off)

@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"codeberg.org/go-pdf/fpdf"
@@ -240,6 +241,7 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 	fresh()
 	line(d.Title, 5, 0)
 	line(fmt.Sprintf("%s, attempt %d, returned %s", r.Student, r.Attempt, r.Date.Format("2 January 2006")), 3, 0)
+	y += 3
 	line(fmt.Sprintf("%s of %s points", number(r.Points), number(r.OutOf)), 4, 0)
 	if r.Comment != "" {
 		heading("From your instructor")
@@ -254,7 +256,7 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 		line("Nothing: the model agrees with the sheet.", 2.8, 0)
 	}
 	for _, f := range r.Report.Findings {
-		where := f.Where
+		where := strings.ToUpper(f.Where[:1]) + f.Where[1:]
 		if f.Balloon > 0 {
 			where = fmt.Sprintf("Balloon %d, %s", f.Balloon, f.Where)
 		}

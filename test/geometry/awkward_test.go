@@ -91,6 +91,22 @@ func TestPartners(t *testing.T) {
 	}
 }
 
+// A model with wrong sizes still shows which of its parameters drive nothing and
+// which drive what they should.
+func TestSweepBesideWrongSizes(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	r := run(t, b.Parsed, b.ref, edited(t, b, `"headDepth": "5 mm"`, `"headDepth": "10 mm"`, `"total": "web"`, `"total": "2*web"`, `"diameter": "bolt"`, `"diameter": "9 mm"`))
+	for _, s := range r.Sweep {
+		want := report.Follows
+		if s.Parameter == "bolt" {
+			want = report.Still
+		}
+		if s.Outcome != want {
+			t.Errorf("%+v, want %s", s, want)
+		}
+	}
+}
+
 // A model that breaks where the reference stands, and one that ends where the
 // reference ends too, are told apart.
 func TestBreakingIsTold(t *testing.T) {
