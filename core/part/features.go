@@ -66,16 +66,8 @@ func (w *worker) extrude() error {
 	var from, to float64 // along the direction
 	var limit func(*Named) (*Named, error)
 	switch e.Kind {
-	case "one-side":
-		to, err = w.positive("length", e.Length, quantity.Length)
-	case "symmetric":
-		to, err = w.positive("total", e.Total, quantity.Length)
-		from, to = -to/2, to/2
-	case "two-sides":
-		if to, err = w.positive("forward", e.Forward, quantity.Length); err == nil {
-			from, err = w.positive("backward", e.Backward, quantity.Length)
-			from = -from
-		}
+	case "one-side", "symmetric", "two-sides":
+		from, to, err = w.span(e, quantity.Length)
 	case "through":
 		if op == solid.Union {
 			return because("give a length, or make it a cut", "only a cut can go through")
@@ -112,6 +104,26 @@ func (w *worker) extrude() error {
 		tools = append(tools, tool{op, body})
 	}
 	return w.apply(tools)
+}
+
+// span gives where an extent with values begins and ends: lengths for an
+// extrusion, angles for a revolution.
+func (w *worker) span(e *Extent, dim quantity.Dim) (from, to float64, err error) {
+	switch e.Kind {
+	case "one-side":
+		to, err = w.positive("length", e.Length, dim)
+	case "symmetric":
+		to, err = w.positive("total", e.Total, dim)
+		from, to = -to/2, to/2
+	case "two-sides":
+		if to, err = w.positive("forward", e.Forward, dim); err == nil {
+			from, err = w.positive("backward", e.Backward, dim)
+			from = -from
+		}
+	default:
+		err = because("use one-side, symmetric or two-sides", "%q is not an extent", e.Kind)
+	}
+	return from, to, err
 }
 
 // toFace prepares an extrusion up to a face: the length that surely reaches it
@@ -271,21 +283,10 @@ func (w *worker) revolve() error {
 	}
 	from, to := 0.0, 2*math.Pi
 	if e := w.step.Extent; e != nil {
-		switch e.Kind {
-		case "one-side":
-			to, err = w.positive("length", e.Length, quantity.Angle)
-		case "symmetric":
-			to, err = w.positive("total", e.Total, quantity.Angle)
-			from, to = -to/2, to/2
-		case "two-sides":
-			if to, err = w.positive("forward", e.Forward, quantity.Angle); err == nil {
-				from, err = w.positive("backward", e.Backward, quantity.Angle)
-				from = -from
-			}
-		default:
+		if e.Kind == "through" || e.Kind == "to-face" {
 			return because("use one-side, symmetric or two-sides, with angles, or no extent for a full turn", "%q is not an extent of a revolution", e.Kind)
 		}
-		if err != nil {
+		if from, to, err = w.span(e, quantity.Angle); err != nil {
 			return err
 		}
 	}
