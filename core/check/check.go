@@ -214,8 +214,12 @@ func (r *run) health(doc *part.Document, b *part.Build) error {
 		for _, l := range sol.Loose {
 			row.Loose = append(row.Loose, l.Entity)
 		}
-		row.Spare = append(row.Spare, sol.Spare...)
-		row.Conflicts = append(row.Conflicts, sol.Conflicts...)
+		for _, r := range sol.Spare {
+			row.Spare = append(row.Spare, r.Drop)
+		}
+		for _, k := range sol.Conflicts {
+			row.Conflicts = append(row.Conflicts, k.Set)
+		}
 		for _, p := range s.Problems {
 			row.Problems = append(row.Problems, p.Message)
 		}

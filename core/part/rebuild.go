@@ -311,7 +311,10 @@ func (w *worker) sketch() error {
 	if err != nil {
 		return err
 	}
-	sk := &sketch.Sketch{Entities: w.step.Entities, Constraints: w.step.Constraints}
+	sk, err := w.traced(f)
+	if err != nil {
+		return err
+	}
 	sol, err := sketch.Geometry(sk, w.table.Unit().Factor, w.table)
 	if err != nil {
 		return because("", "%v", err)
@@ -322,7 +325,7 @@ func (w *worker) sketch() error {
 	if !sol.Solved {
 		var sets []string
 		for _, set := range sol.Conflicts {
-			sets = append(sets, strings.Join(set, ", "))
+			sets = append(sets, strings.Join(set.Set, ", "))
 		}
 		return because("remove or change one of them", "its constraints contradict each other: %s", strings.Join(sets, "; "))
 	}
@@ -350,8 +353,17 @@ func (w *worker) profiles() (p *placed, list []solid.Profile, entities [][]strin
 				m := g.Mid()
 				s := solid.Segment{Kind: g.Kind, A: [2]float64{g.A.X, g.A.Y}, B: [2]float64{g.B.X, g.B.Y}, Mid: [2]float64{m.X, m.Y},
 					Center: [2]float64{g.Center.X, g.Center.Y}, Radius: g.Radius, Forward: g.Forward}
-				if g.Full {
+				s.Lo, s.Hi = g.Lo, g.Hi
+				switch {
+				case g.Kind == sketch.KindArc && g.Full:
 					s.Kind = "circle"
+				case g.Kind == sketch.KindEllipse:
+					s.U, s.V = [2]float64{g.Curve.U.X, g.Curve.U.Y}, [2]float64{g.Curve.V.X, g.Curve.V.Y}
+				case g.Kind == sketch.KindSpline:
+					s.Knots = g.Curve.Knots
+					for _, q := range g.Curve.Poles {
+						s.Poles = append(s.Poles, [2]float64{q.X, q.Y})
+					}
 				}
 				segs = append(segs, s)
 				owners = append(owners, g.Entity)

@@ -151,7 +151,7 @@ func TestPentagonsGoldenRatio(t *testing.T) {
 		if k.ID[0] == 'd' {
 			want *= golden
 		}
-		if l := k.A.distance(k.B); math.Abs(l-want) > 1e-8 {
+		if l := k.A.Distance(k.B); math.Abs(l-want) > 1e-8 {
 			t.Errorf("%s is %.10g long, want %.10g", k.ID, l, want)
 		}
 	}

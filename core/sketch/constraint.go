@@ -2,6 +2,7 @@ package sketch
 
 import (
 	"math"
+	"sort"
 
 	"hammerset/core/quantity"
 )
@@ -12,35 +13,64 @@ var Sizes = map[string]quantity.Dim{
 	"vertical-distance": quantity.Length, "radius": quantity.Length, "diameter": quantity.Length, "angle": quantity.Angle,
 }
 
+// Kinds lists all kinds of constraints and sizes, sorted.
+func Kinds() []string {
+	var out []string
+	for k := range accepts {
+		out = append(out, k)
+	}
+	sort.Strings(out)
+	return out
+}
+
 // operands are the geometry that a constraint names, sorted by kind but
 // otherwise in their order.
 type operands struct {
-	points []pointSlots
-	lines  []curveSlots
-	rounds []curveSlots // circles and arcs
+	points   []pointSlots
+	lines    []curveSlots
+	rounds   []curveSlots // circles and arcs
+	ellipses []curveSlots
+	splines  []curveSlots
 }
 
+func (o operands) count() int {
+	return len(o.points) + len(o.lines) + len(o.rounds) + len(o.ellipses) + len(o.splines)
+}
+
+// are tells whether the operands are so many points, lines and rounds, and
+// nothing else.
 func (o operands) are(points, lines, rounds int) bool {
-	return len(o.points) == points && len(o.lines) == lines && len(o.rounds) == rounds
+	return len(o.points) == points && len(o.lines) == lines && len(o.rounds) == rounds && o.count() == points+lines+rounds
 }
 
-// constraint adds the equations of constraint i.
-func (c *compiler) constraint(i int) error {
+// condition adds the equations of constraint i.
+func (c *compiler) condition(i int) error {
 	k := c.sketch.Constraints[i]
 	var o operands
 	for _, id := range k.Of {
-		if p, ok := c.points[id]; ok {
+		p, isPoint := c.points[id]
+		u, isCurve := c.curves[id]
+		switch {
+		case isPoint:
 			o.points = append(o.points, p)
-		} else if u, ok := c.curves[id]; ok && u.kind == KindLine {
-			o.lines = append(o.lines, u)
-		} else if ok {
-			o.rounds = append(o.rounds, u)
-		} else {
+		case !isCurve:
 			return failf(k.ID, "there is no %q in this sketch", id)
+		case u.kind == KindLine:
+			o.lines = append(o.lines, u)
+		case u.kind == KindCircle || u.kind == KindArc:
+			o.rounds = append(o.rounds, u)
+		case u.kind == KindSpline:
+			o.splines = append(o.splines, u)
+		default:
+			o.ellipses = append(o.ellipses, u)
 		}
 	}
+	dim, isSize := Sizes[k.Kind]
 	target := 0.0
-	if dim, isSize := Sizes[k.Kind]; isSize {
+	switch {
+	case k.Driven && !isSize:
+		return failf(k.ID, "%s carries no value and cannot be driven", k.Kind)
+	case isSize && !k.Driven:
 		if k.Value == "" {
 			return failf(k.ID, "a %s needs a value", k.Kind)
 		}
@@ -52,25 +82,40 @@ func (c *compiler) constraint(i int) error {
 			return failf(k.ID, "a %s must be greater than zero, and %q is %s", k.Kind, k.Value, quantity.FormatDecimal(v, 4))
 		}
 		target = v
-	} else if k.Value != "" {
+	case !isSize && k.Value != "":
 		return failf(k.ID, "%s takes no value", k.Kind)
 	}
+	made, err := c.relate(k, i, o)
+	if err == nil && !made {
+		if isSize {
+			made, err = c.measure(k, i, o, target)
+		} else if _, known := accepts[k.Kind]; !known {
+			return failf(k.ID, "%q is not a constraint or size", k.Kind)
+		}
+	}
+	if err == nil && !made {
+		err = failf(k.ID, "%s is put on %s, not on %v", k.Kind, accepts[k.Kind], k.Of)
+	}
+	return err
+}
+
+// relate adds the equations of constraints without a value.
+func (c *compiler) relate(k Constraint, i int, o operands) (made bool, err error) {
 	b := c.equation(i)
 	switch k.Kind {
 	case "coincident":
 		if o.are(2, 0, 0) {
-			return nil // joined by sharing unknowns
+			if o.points[0] != o.points[1] && o.points[0].x.index < 0 && o.points[1].x.index < 0 {
+				return true, b.same(o.points[0], o.points[1])
+			}
+			return true, nil // joined by sharing unknowns
 		}
 		if len(o.points) == 1 && len(k.Of) == 2 {
-			return failf(k.ID, "use \"on-curve\" to put a point on a curve")
+			return false, failf(k.ID, "use \"on-curve\" to put a point on a curve")
 		}
 	case "on-curve":
-		if o.are(1, 1, 0) {
-			return b.residual(b.offLine(o.points[0], o.lines[0]))
-		}
-		if o.are(1, 0, 1) {
-			p, ctr, r := b.point(o.points[0]), b.point(o.rounds[0].c), b.radius(o.rounds[0])
-			return b.residual(func(x []jet) jet { return p(x).sub(ctr(x)).norm().sub(r(x)) })
+		if len(o.points) == 1 && o.count() == 2 {
+			return true, c.onCurve(i, o.points[0], o)
 		}
 	case "horizontal", "vertical":
 		var p, q func([]jet) jvec
@@ -80,100 +125,101 @@ func (c *compiler) constraint(i int) error {
 		case o.are(2, 0, 0):
 			p, q = b.point(o.points[0]), b.point(o.points[1])
 		default:
-			return c.misuse(k)
+			return false, nil
 		}
 		if k.Kind == "horizontal" {
-			return b.residual(func(x []jet) jet { return q(x).y.sub(p(x).y) })
+			return true, b.residual(func(x []jet) jet { return q(x).y.sub(p(x).y) })
 		}
-		return b.residual(func(x []jet) jet { return q(x).x.sub(p(x).x) })
-	case "parallel", "perpendicular":
-		if o.are(0, 2, 0) {
-			angle := b.angle(o.lines[0], o.lines[1])
-			// Keep the nearest of the directions that satisfy the condition.
-			step, shift := math.Pi, 0.0
-			if k.Kind == "perpendicular" {
-				shift = math.Pi / 2
-			}
-			aim := math.Round((b.now(angle)-shift)/step)*step + shift
-			return b.residual(b.turn(o.lines[0], o.lines[1], func() float64 { return aim }))
+		return true, b.residual(func(x []jet) jet { return q(x).x.sub(p(x).x) })
+	case "parallel":
+		if n := len(o.lines); n >= 2 && o.are(0, n, 0) {
+			return true, c.chain(n, func(j int) error { return c.direction(i, o.lines[j], o.lines[j+1], 0) })
+		}
+	case "perpendicular":
+		switch {
+		case o.are(0, 2, 0):
+			return true, c.direction(i, o.lines[0], o.lines[1], math.Pi/2)
+		case o.are(0, 1, 1): // a line square to a circle runs through its centre
+			return true, b.residual(b.offLine(o.rounds[0].c, o.lines[0]))
 		}
 	case "tangent":
-		if o.are(0, 1, 1) {
-			return b.tangentLine(o.lines[0], o.rounds[0])
-		}
-		if o.are(0, 0, 2) {
-			return b.tangentRounds(o.rounds[0], o.rounds[1])
+		if o.count() == 2 && len(o.points) == 0 {
+			return c.tangent(i, o)
 		}
 	case "concentric":
-		if o.are(0, 0, 2) {
-			return b.same(o.rounds[0].c, o.rounds[1].c)
+		var centres []pointSlots
+		centres = append(centres, o.points...)
+		for _, r := range append(append([]curveSlots(nil), o.rounds...), o.ellipses...) {
+			centres = append(centres, r.c)
 		}
-		if o.are(1, 0, 1) {
-			return b.same(o.points[0], o.rounds[0].c)
+		if n := len(centres); n >= 2 && n == o.count() && len(o.points) <= 1 {
+			return true, c.chain(n, func(j int) error { return c.equation(i).same(centres[j], centres[j+1]) })
 		}
 	case "collinear":
-		if o.are(0, 2, 0) {
-			d0, d1 := b.offLine(o.lines[1].a, o.lines[0]), b.offLine(o.lines[1].b, o.lines[0])
-			return b.residuals(2, func(x []jet) [2]jet { return [2]jet{d0(x), d1(x)} })
-		}
-		if o.are(3, 0, 0) {
-			return b.residual(b.offLine(o.points[2], curveSlots{kind: KindLine, a: o.points[0], b: o.points[1]}))
-		}
-	case "equal":
-		if o.are(0, 2, 0) {
-			_, d0 := b.line(o.lines[0])
-			_, d1 := b.line(o.lines[1])
-			return b.residual(func(x []jet) jet { return d0(x).norm().sub(d1(x).norm()) })
-		}
-		if o.are(0, 0, 2) {
-			r0, r1 := b.radius(o.rounds[0]), b.radius(o.rounds[1])
-			return b.residual(func(x []jet) jet { return r0(x).sub(r1(x)) })
-		}
-	case "symmetric":
-		if o.are(2, 1, 0) {
-			p, q := b.point(o.points[0]), b.point(o.points[1])
-			start, along := b.line(o.lines[0])
-			return b.residuals(2, func(x []jet) [2]jet {
-				u := along(x)
-				n := u.norm()
-				return [2]jet{q(x).sub(p(x)).dot(u).div(n), u.cross(p(x).mid(q(x)).sub(start(x))).div(n)}
+		if n := len(o.lines); n >= 2 && o.are(0, n, 0) {
+			return true, c.chain(n, func(j int) error {
+				b := c.equation(i)
+				d0, d1 := b.offLine(o.lines[j+1].a, o.lines[j]), b.offLine(o.lines[j+1].b, o.lines[j])
+				return b.residuals(2, func(x []jet) [2]jet { return [2]jet{d0(x), d1(x)} })
 			})
 		}
-		if o.are(3, 0, 0) {
-			p, q, m := b.point(o.points[0]), b.point(o.points[1]), b.point(o.points[2])
-			return b.residuals(2, func(x []jet) [2]jet { d := p(x).mid(q(x)).sub(m(x)); return [2]jet{d.x, d.y} })
+		if n := len(o.points); n >= 3 && o.are(n, 0, 0) {
+			return true, c.chain(n-1, func(j int) error {
+				b := c.equation(i)
+				return b.residual(b.offLine(o.points[j+2], curveSlots{kind: KindLine, a: o.points[0], b: o.points[1]}))
+			})
 		}
+		if len(o.points) >= 1 && o.are(len(o.points), 1, 0) {
+			return true, c.chain(len(o.points)+1, func(j int) error {
+				b := c.equation(i)
+				return b.residual(b.offLine(o.points[j], o.lines[0]))
+			})
+		}
+	case "equal":
+		return c.equal(i, o)
+	case "symmetric":
+		return c.symmetric(i, k, o)
 	case "midpoint":
-		if o.are(1, 1, 0) {
-			p, q, m := b.point(o.lines[0].a), b.point(o.lines[0].b), b.point(o.points[0])
-			return b.residuals(2, func(x []jet) [2]jet { d := p(x).mid(q(x)).sub(m(x)); return [2]jet{d.x, d.y} })
+		var p, q pointSlots
+		switch {
+		case o.are(1, 1, 0):
+			p, q = o.lines[0].a, o.lines[0].b
+		case o.are(3, 0, 0): // the first point between the two others
+			p, q = o.points[1], o.points[2]
+		case o.are(1, 0, 1) && o.rounds[0].kind == KindArc:
+			arc := o.rounds[0]
+			p, q = arc.a, arc.b
+			m, s, e := b.point(o.points[0]), b.point(p), b.point(q)
+			ctr, rad := b.point(arc.c), b.radius(arc)
+			return true, b.residuals(2, func(x []jet) [2]jet {
+				return [2]jet{m(x).sub(ctr(x)).norm().sub(rad(x)), m(x).sub(s(x)).norm().sub(m(x).sub(e(x)).norm())}
+			})
+		default:
+			return false, nil
 		}
+		f, g, m := b.point(p), b.point(q), b.point(o.points[0])
+		return true, b.residuals(2, func(x []jet) [2]jet { d := f(x).mid(g(x)).sub(m(x)); return [2]jet{d.x, d.y} })
 	case "fixed":
-		if o.are(1, 0, 0) {
-			p, at := b.point(o.points[0]), c.at(o.points[0])
-			return b.residuals(2, func(x []jet) [2]jet { v := p(x); return [2]jet{v.x.shift(-at.X), v.y.shift(-at.Y)} })
-		}
+		return c.fix(i, o)
+	}
+	return false, nil
+}
+
+// measure adds the equation of a size, or its gauge alone when it is driven.
+func (c *compiler) measure(k Constraint, i int, o operands, target float64) (made bool, err error) {
+	b := c.equation(i)
+	switch k.Kind {
 	case "length":
 		if o.are(0, 1, 0) {
 			_, d := b.line(o.lines[0])
-			return b.sizeEquation(func(x []jet) jet { return d(x).norm() }, target, false)
+			return true, b.sizeEquation(func(x []jet) jet { return d(x).norm() }, target, false)
+		}
+		if o.are(0, 0, 1) && o.rounds[0].kind == KindArc {
+			turn, rad := b.arcTurn(o.rounds[0]), b.radius(o.rounds[0])
+			return true, b.sizeEquation(func(x []jet) jet { return turn(x).mul(rad(x)) }, target, false)
 		}
 	case "distance":
-		if o.are(2, 0, 0) {
-			p, q := b.point(o.points[0]), b.point(o.points[1])
-			return b.sizeEquation(func(x []jet) jet { return q(x).sub(p(x)).norm() }, target, false)
-		}
-		if o.are(1, 1, 0) {
-			return b.sizeEquation(b.offLine(o.points[0], o.lines[0]), target, true)
-		}
-		if o.are(0, 2, 0) { // between parallel lines: from the middle of the second to the first
-			p, q := b.point(o.lines[1].a), b.point(o.lines[1].b)
-			start, along := b.line(o.lines[0])
-			return b.sizeEquation(func(x []jet) jet {
-				u := along(x)
-				return u.cross(p(x).mid(q(x)).sub(start(x))).div(u.norm())
-			}, target, true)
-		}
+		return c.distance(b, o, target)
 	case "horizontal-distance", "vertical-distance":
 		var p, q func([]jet) jvec
 		switch {
@@ -182,51 +228,78 @@ func (c *compiler) constraint(i int) error {
 		case o.are(0, 1, 0):
 			p, q = b.point(o.lines[0].a), b.point(o.lines[0].b)
 		default:
-			return c.misuse(k)
+			return false, nil
 		}
 		if k.Kind == "horizontal-distance" {
-			return b.sizeEquation(func(x []jet) jet { return q(x).x.sub(p(x).x) }, target, true)
+			return true, b.sizeEquation(func(x []jet) jet { return q(x).x.sub(p(x).x) }, target, true)
 		}
-		return b.sizeEquation(func(x []jet) jet { return q(x).y.sub(p(x).y) }, target, true)
+		return true, b.sizeEquation(func(x []jet) jet { return q(x).y.sub(p(x).y) }, target, true)
 	case "radius", "diameter":
 		if o.are(0, 0, 1) {
 			if k.Kind == "diameter" {
 				target /= 2
 			}
-			return b.sizeEquation(b.radius(o.rounds[0]), target, false)
+			return true, b.sizeEquation(b.radius(o.rounds[0]), target, false)
 		}
 	case "angle":
+		if o.are(0, 0, 1) && o.rounds[0].kind == KindArc {
+			turn, rad := b.arcTurn(o.rounds[0]), b.radius(o.rounds[0])
+			b.gauge(turn)
+			if b.driven() {
+				return true, nil
+			}
+			set := b.aim(b.now(turn), target)
+			arm := b.now(rad)
+			return true, b.residual(func(x []jet) jet { return turn(x).shift(-*set).scale(arm) })
+		}
 		if o.are(0, 2, 0) {
-			b.measured = b.now(b.angle(o.lines[0], o.lines[1]))
-			if b.measured < 0 {
+			angle := b.angle(o.lines[0], o.lines[1])
+			b.gauge(angle)
+			if b.driven() {
+				return true, nil
+			}
+			now := b.now(angle)
+			if now < 0 {
 				target = -target
 			}
-			b.size, b.target = true, target
-			set := new(float64)
-			*set = target
-			b.set = set
-			return b.residual(b.turn(o.lines[0], o.lines[1], func() float64 { return *set }))
+			set := b.aim(now, target)
+			return true, b.residual(b.turn(o.lines[0], o.lines[1], 2*math.Pi, func() float64 { return *set }))
 		}
-	default:
-		return failf(k.ID, "%q is not a constraint or size", k.Kind)
 	}
-	return c.misuse(k)
+	return false, nil
+}
+
+// aim marks the equation as a size with the given target.
+func (b *builder) aim(measured, target float64) *float64 {
+	set := new(float64)
+	*set = target
+	b.measured, b.size, b.target, b.set = measured, true, target, set
+	return set
+}
+
+// chain runs f for each neighbouring pair of n things.
+func (c *compiler) chain(n int, f func(j int) error) error {
+	for j := range n - 1 {
+		if err := f(j); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // accepts says in words what each constraint can be put on.
 var accepts = map[string]string{
-	"coincident": "two points", "on-curve": "a point and a line, circle or arc", "horizontal": "a line or two points",
-	"vertical": "a line or two points", "parallel": "two lines", "perpendicular": "two lines",
-	"tangent": "a line and a circle or arc, or two circles or arcs", "concentric": "two circles or arcs, or a point and one",
-	"collinear": "two lines or three points", "equal": "two lines, or two circles or arcs",
-	"symmetric": "two points and a line, or two points and the middle point", "midpoint": "a point and a line", "fixed": "a point",
-	"length": "a line", "distance": "two points, a point and a line, or two lines", "horizontal-distance": "two points or a line",
-	"vertical-distance": "two points or a line", "radius": "a circle or arc", "diameter": "a circle or arc", "angle": "two lines",
+	"coincident": "two points", "on-curve": "a point and a curve", "horizontal": "a line or two points",
+	"vertical": "a line or two points", "parallel": "two lines or more", "perpendicular": "two lines, or a line and a circle or arc",
+	"tangent": "two curves of which at most one is a line; a spline at its end", "concentric": "circles, arcs and ellipses, and at most one point",
+	"collinear": "two lines or more, three points or more, or points and a line", "equal": "lines, or circles and arcs, or ellipses",
+	"symmetric": "two points, lines, circles, arcs or ellipses of one kind, and a line or a point", "midpoint": "a point and a line, an arc or two points", "fixed": "a point or a curve",
+	"length": "a line or an arc", "distance": "two points, lines or circles, or one of each", "horizontal-distance": "two points or a line",
+	"vertical-distance": "two points or a line", "radius": "a circle or arc", "diameter": "a circle or arc", "angle": "two lines or an arc",
 }
 
-func (c *compiler) misuse(k Constraint) error {
-	return failf(k.ID, "%s is put on %s, not on %v", k.Kind, accepts[k.Kind], k.Of)
-}
+// Accepts says in words what a kind of constraint is put on.
+func Accepts(kind string) string { return accepts[kind] }
 
 // offLine is the signed distance of a point from a line: positive to the left.
 func (b *builder) offLine(p pointSlots, l curveSlots) func(x []jet) jet {
@@ -246,15 +319,41 @@ func (b *builder) angle(l, m curveSlots) func(x []jet) jet {
 	return func(x []jet) jet { return atan2(u(x).cross(v(x)), u(x).dot(v(x))) }
 }
 
-// turn is (angle - aim) wrapped to (-π, π] and scaled by the sketch's size, so
-// that it is a length like the other residuals.
-func (b *builder) turn(l, m curveSlots, aim func() float64) func(x []jet) jet {
-	angle, scale := b.angle(l, m), b.scale
+// turn is (angle - aim) wrapped to half a period either way and scaled by the
+// shorter line, so that it is a length like the other residuals.
+func (b *builder) turn(l, m curveSlots, period float64, aim func() float64) func(x []jet) jet {
+	angle := b.angle(l, m)
+	arm := b.scale
+	for _, k := range []curveSlots{l, m} {
+		if k.entity >= 0 {
+			arm = math.Min(arm, math.Max(b.at(k.b).Distance(b.at(k.a)), 1e-3*b.scale))
+		}
+	}
 	return func(x []jet) jet {
 		a := angle(x)
-		a.v = math.Remainder(a.v-aim(), 2*math.Pi)
-		return a.scale(scale)
+		a.v = math.Remainder(a.v-aim(), period)
+		return a.scale(arm)
 	}
+}
+
+// arcTurn is the angle of an arc from its start to its end, in (0, 2π].
+func (b *builder) arcTurn(k curveSlots) func(x []jet) jet {
+	ctr, s, e := b.point(k.c), b.point(k.a), b.point(k.b)
+	return func(x []jet) jet {
+		u, v := s(x).sub(ctr(x)), e(x).sub(ctr(x))
+		a := atan2(u.cross(v), u.dot(v))
+		if a.v <= 0 {
+			a.v += 2 * math.Pi
+		}
+		return a
+	}
+}
+
+// direction makes two lines parallel (shift 0) or perpendicular (shift π/2): to
+// the nearer of the two directions in which they are.
+func (c *compiler) direction(i int, l, m curveSlots, shift float64) error {
+	b := c.equation(i)
+	return b.residual(b.turn(l, m, math.Pi, func() float64 { return shift }))
 }
 
 func (b *builder) same(p, q pointSlots) error {
@@ -262,54 +361,383 @@ func (b *builder) same(p, q pointSlots) error {
 	return b.residuals(2, func(x []jet) [2]jet { d := f(x).sub(g(x)); return [2]jet{d.x, d.y} })
 }
 
-// tangentLine keeps the centre on the side of the line where it is. Where the
-// line ends on the arc, tangency is perpendicularity of line and radius there,
-// which is well conditioned although distance and incidence are not.
-func (b *builder) tangentLine(l, r curveSlots) error {
-	if r.kind == KindArc {
-		for _, end := range []pointSlots{r.a, r.b} {
-			if end == l.a || end == l.b {
-				p, ctr := b.point(end), b.point(r.c)
-				_, along := b.line(l)
-				return b.residual(func(x []jet) jet {
-					u := along(x)
-					return p(x).sub(ctr(x)).dot(u).div(u.norm())
-				})
-			}
-		}
+// onCurve puts a point on the one curve of the operands.
+func (c *compiler) onCurve(i int, p pointSlots, o operands) error {
+	b := c.equation(i)
+	switch {
+	case len(o.lines) == 1:
+		return b.residual(b.offLine(p, o.lines[0]))
+	case len(o.rounds) == 1:
+		pt, ctr, r := b.point(p), b.point(o.rounds[0].c), b.radius(o.rounds[0])
+		return b.residual(func(x []jet) jet { return pt(x).sub(ctr(x)).norm().sub(r(x)) })
+	case len(o.ellipses) == 1:
+		return b.residual(b.offEllipse(p, o.ellipses[0]))
 	}
-	off, rad := b.offLine(r.c, l), b.radius(r)
-	side := 1.0
-	if b.now(off) < 0 {
-		side = -1
-	}
-	return b.residual(func(x []jet) jet { return off(x).scale(side).sub(rad(x)) })
+	return c.onSpline(i, p, o.splines[0])
 }
 
-// tangentRounds keeps two circles or arcs outside or inside one another as they
-// are. Where two arcs share an end, tangency is that the end and both centres
-// are in line.
-func (b *builder) tangentRounds(r, s curveSlots) error {
-	if r.kind == KindArc && s.kind == KindArc {
-		for _, e := range []pointSlots{r.a, r.b} {
-			if e == s.a || e == s.b {
-				p, c0, c1 := b.point(e), b.point(r.c), b.point(s.c)
-				return b.residual(func(x []jet) jet {
-					u := p(x).sub(c0(x))
-					return u.cross(p(x).sub(c1(x))).div(u.norm())
-				})
+// onSpline puts a point on a spline, at a hidden parameter. The equation is of
+// one knot interval; it moves to another when the parameter leaves it.
+func (c *compiler) onSpline(i int, p pointSlots, k curveSlots) error {
+	cv := Curve{Kind: KindSpline, Knots: k.knots}
+	for _, q := range k.poles {
+		cv.Poles = append(cv.Poles, c.at(q))
+	}
+	start, _ := cv.Nearest(c.at(p))
+	// The parameter is kept as a length, so that it is scaled like the rest.
+	per := math.Max(cv.Length(k.knots[3], k.knots[len(k.poles)]), 1e-3*c.scale) / (k.knots[len(k.poles)] - k.knots[3])
+	t := c.unknown(-1, roleHidden, start*per)
+	for axis := range 2 {
+		at := -1
+		var eq *builder
+		build := func(interval int) {
+			eq, at = c.equation(i), interval
+			pick := func(q pointSlots) func([]jet) jet {
+				if axis == 0 {
+					return eq.scalar(q.x)
+				}
+				return eq.scalar(q.y)
+			}
+			tt, pt := eq.scalar(t), pick(p)
+			var poles [4]func([]jet) jet
+			for j := range poles {
+				poles[j] = pick(k.poles[interval-3+j])
+			}
+			eq.count, eq.eval = 1, func(x []jet) [2]jet {
+				u := tt(x).scale(1 / per)
+				w := basisJet(k.knots, interval, u)
+				var sum jet
+				for j := range poles {
+					sum = sum.add(w[j].mul(poles[j](x)))
+				}
+				return [2]jet{sum.sub(pt(x))}
+			}
+		}
+		build(span(k.knots, len(k.poles), start))
+		n := len(c.equations)
+		c.equations = append(c.equations, eq.equation)
+		if t.index >= 0 {
+			eqs := &c.System
+			c.equations[n].refresh = func(x []float64) bool {
+				want := span(k.knots, len(k.poles), x[t.index]/per)
+				if want == at {
+					return false
+				}
+				refresh := eqs.equations[n].refresh
+				build(want)
+				eqs.equations[n] = eq.equation
+				eqs.equations[n].refresh = refresh
+				return true
 			}
 		}
 	}
-	c0, c1, r0, r1 := b.point(r.c), b.point(s.c), b.radius(r), b.radius(s)
-	gap := func(x []jet) jet { return c1(x).sub(c0(x)).norm() }
-	d, ra, rb := b.now(gap), b.now(r0), b.now(r1)
-	if math.Abs(d-(ra+rb)) <= math.Abs(d-math.Abs(ra-rb)) {
-		return b.residual(func(x []jet) jet { return gap(x).sub(r0(x)).sub(r1(x)) })
+	return nil
+}
+
+// basisJet is basis with derivatives by the parameter.
+func basisJet(knots []float64, k int, t jet) [4]jet {
+	var n, left, right [4]jet
+	n[0] = constant(1)
+	for j := 1; j <= 3; j++ {
+		left[j], right[j] = t.shift(-knots[k+1-j]), constant(knots[k+j]).sub(t)
+		var saved jet
+		for r := range j {
+			den := right[r+1].v + left[j-r].v
+			var v jet
+			if den != 0 {
+				v = n[r].scale(1 / den)
+			}
+			n[r] = saved.add(right[r+1].mul(v))
+			saved = left[j-r].mul(v)
+		}
+		n[j] = saved
 	}
-	sign := 1.0
-	if ra < rb {
-		sign = -1
+	return n
+}
+
+// fix holds every coordinate of the operands where it is.
+func (c *compiler) fix(i int, o operands) (bool, error) {
+	if o.count() != 1 {
+		return false, nil
 	}
-	return b.residual(func(x []jet) jet { return gap(x).sub(r0(x).sub(r1(x)).scale(sign)) })
+	still := func(p pointSlots) error {
+		b := c.equation(i)
+		f, at := b.point(p), c.at(p)
+		return b.residuals(2, func(x []jet) [2]jet { v := f(x); return [2]jet{v.x.shift(-at.X), v.y.shift(-at.Y)} })
+	}
+	// The last point of a curve with a condition of its own keeps its direction
+	// from the centre: the rest follows.
+	ray := func(p, centre pointSlots) error {
+		b := c.equation(i)
+		f, g := b.point(p), b.point(centre)
+		dir := c.at(p).Sub(c.at(centre)).Unit()
+		return b.residual(func(x []jet) jet {
+			d := f(x).sub(g(x))
+			return d.y.scale(dir.X).sub(d.x.scale(dir.Y))
+		})
+	}
+	along := func(p, centre pointSlots) error {
+		b := c.equation(i)
+		f, g := b.point(p), b.point(centre)
+		now := c.at(p).Distance(c.at(centre))
+		return b.residual(func(x []jet) jet { return f(x).sub(g(x)).norm().shift(-now) })
+	}
+	var steps []error
+	do := func(e error) { steps = append(steps, e) }
+	switch {
+	case len(o.points) == 1:
+		do(still(o.points[0]))
+	case len(o.lines) == 1:
+		do(still(o.lines[0].a))
+		do(still(o.lines[0].b))
+	case len(o.rounds) == 1 && o.rounds[0].kind == KindCircle:
+		do(still(o.rounds[0].c))
+		b := c.equation(i)
+		r := b.scalar(o.rounds[0].r)
+		now := c.val(o.rounds[0].r)
+		do(b.residual(func(x []jet) jet { return r(x).shift(-now) }))
+	case len(o.rounds) == 1:
+		do(still(o.rounds[0].c))
+		do(still(o.rounds[0].a))
+		do(ray(o.rounds[0].b, o.rounds[0].c))
+	case len(o.ellipses) == 1:
+		k := o.ellipses[0]
+		do(still(k.c))
+		do(still(k.major))
+		do(along(k.minor, k.c))
+		if k.kind == KindEllArc {
+			do(ray(k.a, k.c))
+			do(ray(k.b, k.c))
+		}
+	case len(o.splines) == 1:
+		for _, p := range c.visible(o.splines[0]) {
+			do(still(p))
+		}
+	}
+	for _, err := range steps {
+		if err != nil {
+			return true, err
+		}
+	}
+	return true, nil
+}
+
+// visible lists the points that a spline stands on.
+func (c *compiler) visible(k curveSlots) []pointSlots {
+	e := c.sketch.Entities[k.entity]
+	var out []pointSlots
+	for _, id := range append(append([]string(nil), e.Through...), e.Poles...) {
+		out = append(out, c.points[id])
+	}
+	return out
+}
+
+// equal makes neighbours in a chain equal.
+func (c *compiler) equal(i int, o operands) (bool, error) {
+	n := o.count()
+	switch {
+	case n >= 2 && len(o.lines) == n:
+		return true, c.chain(n, func(j int) error {
+			b := c.equation(i)
+			_, d0 := b.line(o.lines[j])
+			_, d1 := b.line(o.lines[j+1])
+			return b.residual(func(x []jet) jet { return d0(x).norm().sub(d1(x).norm()) })
+		})
+	case n >= 2 && len(o.rounds) == n:
+		return true, c.chain(n, func(j int) error {
+			b := c.equation(i)
+			r0, r1 := b.radius(o.rounds[j]), b.radius(o.rounds[j+1])
+			return b.residual(func(x []jet) jet { return r0(x).sub(r1(x)) })
+		})
+	case n >= 2 && len(o.ellipses) == n:
+		return true, c.chain(n, func(j int) error {
+			b := c.equation(i)
+			u0, v0 := b.axes(o.ellipses[j])
+			u1, v1 := b.axes(o.ellipses[j+1])
+			return b.residuals(2, func(x []jet) [2]jet {
+				return [2]jet{u0(x).norm().sub(u1(x).norm()), v0(x).norm().sub(v1(x).norm())}
+			})
+		})
+	}
+	return false, nil
+}
+
+// mirror is what symmetric is about: a line or a point.
+type mirror struct {
+	line  *curveSlots
+	point *pointSlots
+}
+
+// pair makes two points symmetric.
+func (m mirror) pair(c *compiler, i int, p, q pointSlots) error {
+	b := c.equation(i)
+	f, g := b.point(p), b.point(q)
+	if m.point != nil {
+		mid := b.point(*m.point)
+		return b.residuals(2, func(x []jet) [2]jet { d := f(x).mid(g(x)).sub(mid(x)); return [2]jet{d.x, d.y} })
+	}
+	start, along := b.line(*m.line)
+	return b.residuals(2, func(x []jet) [2]jet {
+		u := along(x)
+		n := u.norm()
+		return [2]jet{g(x).sub(f(x)).dot(u).div(n), u.cross(f(x).mid(g(x)).sub(start(x))).div(n)}
+	})
+}
+
+// image is the mirror image of a point's place.
+func (m mirror) image(c *compiler, p pointSlots) Vec {
+	at := c.at(p)
+	if m.point != nil {
+		return c.at(*m.point).Scale(2).Sub(at)
+	}
+	a := c.at(m.line.a)
+	u := c.at(m.line.b).Sub(a).Unit()
+	d := at.Sub(a)
+	return a.Add(u.Scale(2 * d.Dot(u))).Sub(d)
+}
+
+// ray puts the image of p in the direction of q from the centre that belongs to
+// q, which leaves the distance to the curve's own condition.
+func (m mirror) ray(c *compiler, i int, p, centreP, q, centreQ pointSlots) error {
+	b := c.equation(i)
+	f, fc, g, gc := b.point(p), b.point(centreP), b.point(q), b.point(centreQ)
+	if m.point != nil {
+		return b.residual(func(x []jet) jet {
+			u := f(x).sub(fc(x))
+			return u.cross(g(x).sub(gc(x))).div(u.norm())
+		})
+	}
+	_, along := b.line(*m.line)
+	return b.residual(func(x []jet) jet {
+		n := along(x)
+		d := f(x).sub(fc(x))
+		// The image of d is 2 (d·n) n / n² - d.
+		w := n.scale(d.dot(n).div(n.dot(n)).scale(2)).sub(d)
+		return w.cross(g(x).sub(gc(x))).div(w.norm())
+	})
+}
+
+// symmetric is put on two of a kind and, as the last operand, a line or a point.
+func (c *compiler) symmetric(i int, k Constraint, o operands) (bool, error) {
+	if len(k.Of) != 3 {
+		return false, nil
+	}
+	var m mirror
+	last := k.Of[2]
+	if p, ok := c.points[last]; ok {
+		m.point = &p
+		o.points = o.points[:len(o.points)-1]
+	} else if l, ok := c.curves[last]; ok && l.kind == KindLine {
+		m.line = &l
+		o.lines = o.lines[:len(o.lines)-1]
+	} else if len(o.lines) == 1 && len(o.points) == 2 { // the line may stand anywhere
+		m.line, o.lines = &o.lines[0], nil
+	} else {
+		return false, nil
+	}
+	both := func(errs ...error) (bool, error) {
+		for _, e := range errs {
+			if e != nil {
+				return true, e
+			}
+		}
+		return true, nil
+	}
+	switch {
+	case o.are(2, 0, 0):
+		return both(m.pair(c, i, o.points[0], o.points[1]))
+	case o.are(0, 2, 0):
+		l, n := o.lines[0], o.lines[1]
+		a, b := n.a, n.b
+		if to := m.image(c, l.a); to.Distance(c.at(b)) < to.Distance(c.at(a)) {
+			a, b = b, a
+		}
+		return both(m.pair(c, i, l.a, a), m.pair(c, i, l.b, b))
+	case o.are(0, 0, 2):
+		r, s := o.rounds[0], o.rounds[1]
+		if err := m.pair(c, i, r.c, s.c); err != nil {
+			return true, err
+		}
+		if r.kind == KindArc && s.kind == KindArc {
+			a, b := s.a, s.b
+			if m.line != nil { // a reflection turns the sense round
+				a, b = b, a
+			}
+			return both(m.pair(c, i, r.a, a), m.ray(c, i, r.b, r.c, b, s.c))
+		}
+		b := c.equation(i)
+		r0, r1 := b.radius(r), b.radius(s)
+		return both(b.residual(func(x []jet) jet { return r0(x).sub(r1(x)) }))
+	case len(o.ellipses) == 2 && o.count() == 2:
+		r, s := o.ellipses[0], o.ellipses[1]
+		if err := m.pair(c, i, r.c, s.c); err != nil {
+			return true, err
+		}
+		major := s.major
+		if to := m.image(c, r.major); c.at(s.c).Scale(2).Sub(c.at(major)).Distance(to) < c.at(major).Distance(to) {
+			// The image is nearer to the other end: the centre and the size make it.
+			b := c.equation(i)
+			u, _ := b.axes(r)
+			w, _ := b.axes(s)
+			if err := b.residual(func(x []jet) jet { return u(x).norm().sub(w(x).norm()) }); err != nil {
+				return true, err
+			}
+			if err := m.ray(c, i, r.major, r.c, major, s.c); err != nil {
+				return true, err
+			}
+		} else if err := m.pair(c, i, r.major, major); err != nil {
+			return true, err
+		}
+		b := c.equation(i)
+		_, u := b.axes(r)
+		_, v := b.axes(s)
+		return both(b.residual(func(x []jet) jet { return u(x).norm().sub(v(x).norm()) }))
+	}
+	return false, nil
+}
+
+// distance is put on two points, lines or circles or one of each. Between
+// circles, and from a circle, it is the gap to the circumference.
+func (c *compiler) distance(b *builder, o operands, target float64) (bool, error) {
+	switch {
+	case o.are(2, 0, 0):
+		p, q := b.point(o.points[0]), b.point(o.points[1])
+		return true, b.sizeEquation(func(x []jet) jet { return q(x).sub(p(x)).norm() }, target, false)
+	case o.are(1, 1, 0):
+		return true, b.sizeEquation(b.offLine(o.points[0], o.lines[0]), target, true)
+	case o.are(0, 2, 0): // between parallel lines: from the middle of the second to the first
+		l, m := o.lines[0], o.lines[1]
+		if m.entity < 0 {
+			l, m = m, l
+		}
+		p, q := b.point(m.a), b.point(m.b)
+		start, along := b.line(l)
+		return true, b.sizeEquation(func(x []jet) jet {
+			u := along(x)
+			return u.cross(p(x).mid(q(x)).sub(start(x))).div(u.norm())
+		}, target, true)
+	case o.are(1, 0, 1):
+		p, ctr, r := b.point(o.points[0]), b.point(o.rounds[0].c), b.radius(o.rounds[0])
+		return true, b.sizeEquation(func(x []jet) jet { return p(x).sub(ctr(x)).norm().sub(r(x)) }, target, true)
+	case o.are(0, 1, 1):
+		off, r := b.offLine(o.rounds[0].c, o.lines[0]), b.radius(o.rounds[0])
+		side := 1.0
+		if b.now(off) < 0 {
+			side = -1
+		}
+		return true, b.sizeEquation(func(x []jet) jet { return off(x).scale(side).sub(r(x)) }, target, true)
+	case o.are(0, 0, 2):
+		c0, c1, r0, r1 := b.point(o.rounds[0].c), b.point(o.rounds[1].c), b.radius(o.rounds[0]), b.radius(o.rounds[1])
+		gap := func(x []jet) jet { return c1(x).sub(c0(x)).norm() }
+		d, ra, rb := b.now(gap), b.now(r0), b.now(r1)
+		if d >= math.Max(ra, rb) {
+			return true, b.sizeEquation(func(x []jet) jet { return gap(x).sub(r0(x)).sub(r1(x)) }, target, true)
+		}
+		sign := 1.0
+		if ra < rb {
+			sign = -1
+		}
+		return true, b.sizeEquation(func(x []jet) jet { return r0(x).sub(r1(x)).scale(sign).sub(gap(x)) }, target, true)
+	}
+	return false, nil
 }

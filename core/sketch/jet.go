@@ -2,9 +2,9 @@ package sketch
 
 import "math"
 
-// jetSize is the largest number of unknowns that one constraint touches: two
-// arcs with centre and one end each, or four points.
-const jetSize = 10
+// jetSize is the largest number of unknowns that one equation touches: two
+// ellipses of three points each and the point where they touch.
+const jetSize = 14
 
 // jet is a value with its exact partial derivatives by the unknowns that the
 // constraint touches. Arithmetic on jets is the product and chain rule, so a
@@ -68,6 +68,18 @@ func (a jvec) cross(b jvec) jet { return a.x.mul(b.y).sub(a.y.mul(b.x)) }
 func (a jvec) mid(b jvec) jvec {
 	s := a.add(b)
 	return jvec{s.x.scale(0.5), s.y.scale(0.5)}
+}
+
+func (a jvec) scale(f jet) jvec { return jvec{a.x.mul(f), a.y.mul(f)} }
+
+// sqrt of a value that is not negative; tiny keeps the derivative finite at 0.
+func (a jet) sqrt() jet {
+	const tiny = 1e-24
+	r := jet{v: math.Sqrt(math.Max(a.v, 0) + tiny)}
+	for i := range r.d {
+		r.d[i] = a.d[i] / (2 * r.v)
+	}
+	return r
 }
 
 // norm is the length; tiny keeps the derivative finite where two points meet.

@@ -137,11 +137,11 @@ func TestRandomSketchesEndInAStatedCondition(t *testing.T) {
 			continue
 		}
 		conflicts++
-		for _, id := range sol.Conflicts[0] {
+		for _, id := range sol.Conflicts[0].Set {
 			less := &Sketch{Entities: s.Entities}
 			for _, k := range s.Constraints {
 				inSet := k.Kind == "coincident"
-				for _, c := range sol.Conflicts[0] {
+				for _, c := range sol.Conflicts[0].Set {
 					inSet = inSet || c == k.ID
 				}
 				if inSet && k.ID != id {
@@ -149,7 +149,7 @@ func TestRandomSketchesEndInAStatedCondition(t *testing.T) {
 				}
 			}
 			if again, err := Geometry(less, 1, tab); err != nil || !again.Solved {
-				t.Errorf("the set %v still conflicts without %s", sol.Conflicts[0], id)
+				t.Errorf("the set %v still conflicts without %s", sol.Conflicts[0].Set, id)
 			}
 		}
 	}

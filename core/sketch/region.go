@@ -3,59 +3,58 @@ package sketch
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 )
 
 // Segment is a piece of a region's boundary: the part of a curve between two
-// points, run from A to B. A full circle has A equal to B.
+// points, run from A to B. A full circle or ellipse has A equal to B.
 type Segment struct {
 	Entity  string
-	Kind    string // line or arc
+	Kind    string // line, arc, ellipse or spline
 	A, B    Vec
 	Center  Vec
 	Radius  float64
-	Forward bool // runs as the arc does, counter-clockwise
+	Forward bool // runs as its curve does; round curves run counter-clockwise
 	Full    bool
+	Curve   *Curve  // what it is a piece of
+	Lo, Hi  float64 // the parameters of its ends along the curve, Lo < Hi
 }
 
-// sweep is the angle of an arc from A to B, positive counter-clockwise.
-func (g Segment) sweep() float64 {
-	if g.Full {
-		if g.Forward {
-			return 2 * math.Pi
-		}
-		return -2 * math.Pi
-	}
-	t := g.Center.angleTo(g.B) - g.Center.angleTo(g.A)
-	if g.Forward {
-		for t <= 0 {
-			t += 2 * math.Pi
-		}
-	} else {
-		for t >= 0 {
-			t -= 2 * math.Pi
-		}
-	}
-	return t
-}
-
-// Mid is the middle of the segment.
-func (g Segment) Mid() Vec {
-	if g.Kind == KindLine {
-		return g.A.midpoint(g.B)
-	}
-	return g.Center.polar(g.Radius, g.Center.angleTo(g.A)+g.sweep()/2)
-}
+// Mid is the middle of the segment, by the parameter.
+func (g Segment) Mid() Vec { return g.Curve.Point((g.Lo + g.Hi) / 2) }
 
 // area is the segment's share of the signed area of its loop, by Green's
-// theorem: the triangle to the origin plus the circular segment.
+// theorem: the triangle to the origin plus what the curve adds to it.
 func (g Segment) area() float64 {
-	a := g.A.Cross(g.B) / 2
-	if g.Kind == KindArc {
-		t := g.sweep()
-		a += g.Radius * g.Radius * (t - math.Sin(t)) / 2
+	a := 0.0
+	switch g.Kind {
+	case KindLine:
+		return g.A.Cross(g.B) / 2
+	case KindArc:
+		t := g.Hi - g.Lo
+		a = g.Radius * g.Radius * (t - math.Sin(t)) / 2
+	case KindEllipse: // the affine image of an arc
+		t := g.Hi - g.Lo
+		a = g.Curve.U.Cross(g.Curve.V) * (t - math.Sin(t)) / 2
+	default:
+		from, to := g.Curve.Point(g.Lo), g.Curve.Point(g.Hi)
+		a = g.Curve.integrate(g.Lo, g.Hi, func(p, d Vec) float64 { return p.Cross(d) / 2 }) - from.Cross(to)/2
 	}
-	return a
+	if !g.Forward {
+		a = -a
+	}
+	return a + g.A.Cross(g.B)/2
+}
+
+// Samples are points along the segment from A to B, within tol of it.
+func (g Segment) Samples(tol float64) []Vec {
+	out := g.Curve.Samples(g.Lo, g.Hi, tol)
+	if !g.Forward {
+		slices.Reverse(out)
+	}
+	out[0], out[len(out)-1] = g.A, g.B
+	return out
 }
 
 // Loop is a closed boundary.
@@ -102,12 +101,14 @@ func (r Region) Bounds() []string {
 	return out
 }
 
-// Problem is a reason why geometry encloses no region, with its place.
+// Problem is a reason why geometry encloses no region, with its place. Near is
+// the other place that is meant: the open end nearest to an open end.
 type Problem struct {
-	Kind     string // "open-end", "doubled" or "left-over"
+	Kind     string // "open-end", "doubled", "left-over" or "crossing"
 	At       Vec
+	Near     *Vec
 	Entities []string
-	Gap      float64 // distance to the nearest other end, for an open end
+	Gap      float64 // distance to Near, for an open end; overlap of doubled pieces
 	Message  string
 }
 
@@ -144,8 +145,8 @@ type arrangement struct {
 
 func (a *arrangement) measure() {
 	size := 0.0
-	for _, c := range a.curves {
-		size = math.Max(size, math.Max(c.A.distance(c.B), c.Radius))
+	for i := range a.curves {
+		size = math.Max(size, a.curves[i].size())
 	}
 	a.eps = math.Max(1e-6*size, 1e-7)
 }
@@ -160,10 +161,12 @@ func (a *arrangement) node(p Vec) int {
 	return len(a.nodes) - 1
 }
 
-// param gives where p stands along a curve: the length fraction of a line, the
-// angle after the start of an arc; ok is false when p is not on it.
-func (a *arrangement) param(c Curve, p Vec) (t float64, ok bool) {
-	if c.Kind == KindLine {
+// param gives where p stands along a curve, from its start; ok is false when p
+// is not on it.
+func (a *arrangement) param(c *Curve, p Vec) (t float64, ok bool) {
+	lo, hi := c.Range()
+	switch c.Kind {
+	case KindLine:
 		d := c.B.Sub(c.A)
 		l := d.Norm()
 		if l == 0 {
@@ -172,20 +175,29 @@ func (a *arrangement) param(c Curve, p Vec) (t float64, ok bool) {
 		t = p.Sub(c.A).Dot(d) / (l * l)
 		off := math.Abs(d.Cross(p.Sub(c.A))) / l
 		return t, off <= a.eps && t >= -a.eps/l && t <= 1+a.eps/l
+	case KindSpline:
+		t, q := c.Nearest(p)
+		return t, q.Distance(p) <= 2*a.eps
+	case KindCircle, KindArc:
+		if math.Abs(p.Distance(c.Center)-c.Radius) > a.eps {
+			return 0, false
+		}
+		t = c.Center.AngleTo(p)
+	default:
+		t = c.eccentric(p)
+		if c.Point(t).Distance(p) > 2*a.eps {
+			return 0, false
+		}
 	}
-	if math.Abs(p.distance(c.Center)-c.Radius) > a.eps {
-		return 0, false
+	t = lo + wrap(t-lo)
+	if c.Closed() {
+		return t, true
 	}
-	if c.Kind == KindCircle {
-		return wrap(c.Center.angleTo(p)), true
-	}
-	t = wrap(c.Center.angleTo(p) - c.Center.angleTo(c.A))
-	span := arcSpan(c)
-	slack := a.eps / c.Radius
-	if t > 2*math.Pi-slack {
+	slack := 2 * a.eps / c.size()
+	if t > lo+2*math.Pi-slack {
 		t -= 2 * math.Pi
 	}
-	return t, t >= -slack && t <= span+slack
+	return t, t >= lo-slack && t <= hi+slack
 }
 
 func wrap(t float64) float64 {
@@ -196,17 +208,12 @@ func wrap(t float64) float64 {
 	return t
 }
 
-func arcSpan(c Curve) float64 {
-	t := wrap(c.Center.angleTo(c.B) - c.Center.angleTo(c.A))
-	if t == 0 {
-		t = 2 * math.Pi
-	}
-	return t
-}
-
 // meet lists the points common to two curves taken as infinite lines and full
 // circles; callers test the ends.
-func (a *arrangement) meet(c, d Curve) []Vec {
+func (a *arrangement) meet(c, d *Curve) []Vec {
+	if !plain(c) || !plain(d) {
+		return a.meetFreely(c, d)
+	}
 	if c.Kind == KindLine && d.Kind == KindLine {
 		u, v := c.B.Sub(c.A), d.B.Sub(d.A)
 		den := u.Cross(v)
@@ -223,7 +230,7 @@ func (a *arrangement) meet(c, d Curve) []Vec {
 		}
 		u = u.Scale(1 / l)
 		foot := c.A.Add(u.Scale(d.Center.Sub(c.A).Dot(u)))
-		h := foot.distance(d.Center)
+		h := foot.Distance(d.Center)
 		if h > d.Radius+a.eps {
 			return nil
 		}
@@ -252,23 +259,100 @@ func (a *arrangement) meet(c, d Curve) []Vec {
 	return []Vec{foot.Add(n), foot.Sub(n)}
 }
 
+// plain tells lines and circular curves from the others.
+func plain(c *Curve) bool {
+	return c.Kind == KindLine || c.Kind == KindCircle || c.Kind == KindArc
+}
+
+// meetFreely finds the common points of two curves of which one is an ellipse
+// or a spline: chords that cross or nearly touch give starts for Newton's
+// iteration on C(t) = D(u).
+func (a *arrangement) meetFreely(c, d *Curve) []Vec {
+	ct, cp := chords(c)
+	dt, dp := chords(d)
+	var out []Vec
+	add := func(p Vec) {
+		for _, q := range out {
+			if q.near(p, 4*a.eps) {
+				return
+			}
+		}
+		out = append(out, p)
+	}
+	for i := 0; i+1 < len(cp); i++ {
+		near := cp[i].Distance(cp[i+1])
+		for j := 0; j+1 < len(dp); j++ {
+			reach := near + dp[j].Distance(dp[j+1])
+			if cp[i].Midpoint(cp[i+1]).Distance(dp[j].Midpoint(dp[j+1])) > reach {
+				continue
+			}
+			t, u := (ct[i]+ct[i+1])/2, (dt[j]+dt[j+1])/2
+			cw, dw := 2*(ct[i+1]-ct[i]), 2*(dt[j+1]-dt[j])
+			for range 40 {
+				gap := d.Point(u).Sub(c.Point(t))
+				v, w := c.Tangent(t), d.Tangent(u)
+				den := v.Cross(w)
+				if math.Abs(den) < 1e-9*v.Norm()*w.Norm() { // touching: go to the nearest point
+					t += gap.Dot(v) / v.Dot(v) / 2
+					_, q := d.Nearest(c.Point(t))
+					if q.near(c.Point(t), a.eps) {
+						add(q)
+					}
+					break
+				}
+				dt2, du := gap.Cross(w)/den, gap.Cross(v)/den
+				t, u = t+math.Max(-cw, math.Min(cw, dt2)), u+math.Max(-dw, math.Min(dw, du))
+				if math.Abs(dt2)*v.Norm()+math.Abs(du)*w.Norm() < a.eps/100 {
+					break
+				}
+			}
+			if p, q := c.Point(t), d.Point(u); p.near(q, a.eps) {
+				add(p.Midpoint(q))
+			}
+		}
+	}
+	return out
+}
+
+func chords(c *Curve) (t []float64, p []Vec) {
+	lo, hi := c.Range()
+	n := 48
+	switch c.Kind {
+	case KindLine:
+		n = 1
+	case KindSpline:
+		n = 12 * (len(c.Poles) - 3)
+	}
+	for i := range n + 1 {
+		u := lo + (hi-lo)*float64(i)/float64(n)
+		t, p = append(t, u), append(p, c.Point(u))
+	}
+	return t, p
+}
+
 // split cuts every curve where another meets it or ends on it.
 func (a *arrangement) split() {
 	cuts := make([][]float64, len(a.curves))
+	boxes := make([][2]Vec, len(a.curves))
+	for i := range a.curves {
+		boxes[i] = a.curves[i].box()
+	}
 	mark := func(i int, p Vec) {
-		if t, ok := a.param(a.curves[i], p); ok {
+		if t, ok := a.param(&a.curves[i], p); ok {
 			cuts[i] = append(cuts[i], t)
 		}
 	}
-	for i, c := range a.curves {
+	for i := range a.curves {
+		c := &a.curves[i]
 		if c.Guide {
 			continue
 		}
-		for j, d := range a.curves {
-			if j == i || d.Guide {
+		for j := range a.curves {
+			d := &a.curves[j]
+			if j == i || d.Guide || apart(boxes[i], boxes[j], 4*a.eps) {
 				continue
 			}
-			if d.Kind != KindCircle {
+			if !d.Closed() {
 				mark(i, d.A)
 				mark(i, d.B)
 			}
@@ -284,52 +368,136 @@ func (a *arrangement) split() {
 			}
 		}
 	}
-	for i, c := range a.curves {
+	for i := range a.curves {
+		c := &a.curves[i]
 		if c.Guide {
 			continue
 		}
+		lo, hi := c.Range()
 		t := cuts[i]
-		switch c.Kind {
-		case KindLine:
-			t = append(t, 0, 1)
-		case KindArc:
-			t = append(t, 0, arcSpan(c))
-		case KindCircle:
-			if len(t) == 0 {
-				t = append(t, 0)
+		if c.Kind == KindSpline {
+			for _, p := range a.selfCrossings(c) {
+				t = append(t, p)
 			}
 		}
+		if !c.Closed() {
+			t = append(t, lo, hi)
+		} else if len(t) == 0 {
+			t = append(t, lo)
+		}
 		sort.Float64s(t)
-		if c.Kind == KindCircle {
+		if c.Closed() {
 			t = append(t, t[0]+2*math.Pi)
 		}
 		for k := 0; k+1 < len(t); k++ {
-			a.addPiece(i, t[k], t[k+1])
+			a.addPiece(i, math.Max(t[k], math.Min(lo, t[0])), t[k+1])
 		}
 	}
 }
 
-func (a *arrangement) addPiece(i int, t0, t1 float64) {
-	c := a.curves[i]
-	seg := Segment{Entity: c.ID, Kind: KindArc, Center: c.Center, Radius: c.Radius, Forward: true}
+// selfCrossings are the parameters at which a spline crosses itself.
+func (a *arrangement) selfCrossings(c *Curve) []float64 {
+	t, p := chords(c)
+	var out []float64
+	for i := 0; i+1 < len(p); i++ {
+		for j := i + 2; j+1 < len(p); j++ {
+			d1, d2, gap := p[i+1].Sub(p[i]), p[j+1].Sub(p[j]), p[j].Sub(p[i])
+			den := d1.Cross(d2)
+			if den == 0 {
+				continue
+			}
+			f, g := gap.Cross(d2)/den, gap.Cross(d1)/den
+			if f < 0 || f > 1 || g < 0 || g > 1 {
+				continue
+			}
+			u, w := t[i]+f*(t[i+1]-t[i]), t[j]+g*(t[j+1]-t[j])
+			for range 30 {
+				v1, v2, gap := c.Tangent(u), c.Tangent(w), c.Point(w).Sub(c.Point(u))
+				den := v1.Cross(v2)
+				if den == 0 {
+					break
+				}
+				u, w = u+gap.Cross(v2)/den, w+gap.Cross(v1)/den
+			}
+			if w-u > 1e-6 && c.Point(u).near(c.Point(w), a.eps) {
+				out = append(out, u, w)
+			}
+		}
+	}
+	return out
+}
+
+// box is a box around the curve.
+func (c *Curve) box() [2]Vec {
+	lo, hi := Vec{math.Inf(1), math.Inf(1)}, Vec{math.Inf(-1), math.Inf(-1)}
+	grow := func(p Vec) {
+		lo = Vec{math.Min(lo.X, p.X), math.Min(lo.Y, p.Y)}
+		hi = Vec{math.Max(hi.X, p.X), math.Max(hi.Y, p.Y)}
+	}
 	switch c.Kind {
 	case KindLine:
-		d := c.B.Sub(c.A)
-		if (t1-t0)*d.Norm() <= 2*a.eps {
-			return
+		grow(c.A)
+		grow(c.B)
+	case KindSpline: // it lies within the hull of its poles
+		for _, p := range c.Poles {
+			grow(p)
 		}
-		seg.Kind, seg.A, seg.B = KindLine, c.A.Add(d.Scale(t0)), c.A.Add(d.Scale(t1))
 	default:
-		if (t1-t0)*c.Radius <= 2*a.eps {
-			return
-		}
-		base := 0.0
-		if c.Kind == KindArc {
-			base = c.Center.angleTo(c.A)
-		}
-		seg.A, seg.B = c.Center.polar(c.Radius, base+t0), c.Center.polar(c.Radius, base+t1)
-		seg.Full = t1-t0 > 2*math.Pi-1e-12
+		r := c.size()
+		grow(c.Center.Sub(Vec{r, r}))
+		grow(c.Center.Add(Vec{r, r}))
 	}
+	return [2]Vec{lo, hi}
+}
+
+// Bounds is a box around curves that are not guide lines, or around all when
+// every one is; ok is false when there are none.
+func Bounds(curves []Curve, points map[string]Vec) (lo, hi Vec, ok bool) {
+	lo, hi = Vec{math.Inf(1), math.Inf(1)}, Vec{math.Inf(-1), math.Inf(-1)}
+	grow := func(p Vec) {
+		ok = true
+		lo = Vec{math.Min(lo.X, p.X), math.Min(lo.Y, p.Y)}
+		hi = Vec{math.Max(hi.X, p.X), math.Max(hi.Y, p.Y)}
+	}
+	for i := range curves {
+		c := &curves[i]
+		a, b := c.Range()
+		if c.Kind == KindArc || c.Kind == KindEllArc || c.Kind == KindSpline {
+			for _, p := range c.Samples(a, b, c.size()/100) {
+				grow(p)
+			}
+			continue
+		}
+		b2 := c.box()
+		grow(b2[0])
+		grow(b2[1])
+	}
+	for id, p := range points {
+		if id != Origin {
+			grow(p)
+		}
+	}
+	return lo, hi, ok
+}
+
+func apart(a, b [2]Vec, slack float64) bool {
+	return a[0].X > b[1].X+slack || b[0].X > a[1].X+slack || a[0].Y > b[1].Y+slack || b[0].Y > a[1].Y+slack
+}
+
+func (a *arrangement) addPiece(i int, t0, t1 float64) {
+	c := &a.curves[i]
+	if c.Length(t0, t1) <= 2*a.eps {
+		return
+	}
+	seg := Segment{Entity: c.ID, Kind: c.Kind, Center: c.Center, Radius: c.Radius, Forward: true, Curve: c, Lo: t0, Hi: t1}
+	switch c.Kind {
+	case KindCircle:
+		seg.Kind = KindArc
+	case KindEllArc:
+		seg.Kind = KindEllipse
+	}
+	seg.A, seg.B = c.Point(t0), c.Point(t1)
+	seg.Full = c.Closed() && t1-t0 > 2*math.Pi-1e-12
 	p := piece{curve: i, a: a.node(seg.A), b: a.node(seg.B)}
 	seg.A, seg.B = a.nodes[p.a], a.nodes[p.b]
 	p.seg = seg
@@ -349,7 +517,7 @@ func (a *arrangement) prune() []Problem {
 			if p.seg.Mid().near(q.seg.Mid(), 4*a.eps) {
 				p.doomed = true
 				ids := []string{q.seg.Entity, p.seg.Entity}
-				problems = append(problems, Problem{Kind: "doubled", At: p.seg.Mid(), Entities: ids,
+				problems = append(problems, Problem{Kind: "doubled", At: p.seg.Mid(), Entities: ids, Gap: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi),
 					Message: fmt.Sprintf("%s and %s lie on one another; remove one of them", ids[0], ids[1])})
 			}
 		}
@@ -378,9 +546,10 @@ func (a *arrangement) prune() []Problem {
 	for _, n := range ends {
 		_, i := alive(n)
 		gap := math.Inf(1)
+		var near *Vec
 		for _, m := range ends {
-			if m != n {
-				gap = math.Min(gap, a.nodes[n].distance(a.nodes[m]))
+			if d := a.nodes[n].Distance(a.nodes[m]); m != n && d < gap {
+				gap, near = d, &a.nodes[m]
 			}
 		}
 		msg := fmt.Sprintf("%s ends in the open", a.pieces[i].seg.Entity)
@@ -389,7 +558,7 @@ func (a *arrangement) prune() []Problem {
 		} else {
 			gap = 0
 		}
-		problems = append(problems, Problem{Kind: "open-end", At: a.nodes[n], Entities: []string{a.pieces[i].seg.Entity}, Gap: gap, Message: msg + "; join or trim it"})
+		problems = append(problems, Problem{Kind: "open-end", At: a.nodes[n], Entities: []string{a.pieces[i].seg.Entity}, Near: near, Gap: gap, Message: msg + "; join or trim it"})
 	}
 	for queue := ends; len(queue) > 0; queue = queue[1:] {
 		n := queue[0]
@@ -411,14 +580,16 @@ func (a *arrangement) leaving(h half) (dir, curvature float64) {
 	g := a.pieces[h.piece].seg
 	if g.Kind == KindLine {
 		if h.forward {
-			return g.A.angleTo(g.B), 0
+			return g.A.AngleTo(g.B), 0
 		}
-		return g.B.angleTo(g.A), 0
+		return g.B.AngleTo(g.A), 0
 	}
 	if h.forward {
-		return g.Center.angleTo(g.A) + math.Pi/2, 1 / g.Radius
+		d := g.Curve.Tangent(g.Lo)
+		return math.Atan2(d.Y, d.X), g.Curve.curvature(g.Lo)
 	}
-	return g.Center.angleTo(g.B) - math.Pi/2, -1 / g.Radius
+	d := g.Curve.Tangent(g.Hi)
+	return math.Atan2(-d.Y, -d.X), -g.Curve.curvature(g.Hi)
 }
 
 func reversed(g Segment) Segment {
@@ -576,23 +747,28 @@ func (a *arrangement) connectivity() []int {
 func (l Loop) contains(p Vec) bool {
 	total := 0.0
 	for _, g := range l {
-		n := 1
-		if g.Kind == KindArc {
-			n = 64
+		points := []Vec{g.A, g.B}
+		if g.Kind != KindLine {
+			points = g.Samples(g.Curve.size() / 500)
 		}
-		prev := g.A.Sub(p)
-		for k := 1; k <= n; k++ {
-			q := g.B
-			if k < n || g.Full {
-				q = g.Center.polar(g.Radius, g.Center.angleTo(g.A)+g.sweep()*float64(k)/float64(n))
-			}
-			if g.Kind == KindLine {
-				q = g.B
-			}
-			cur := q.Sub(p)
-			total += math.Atan2(prev.Cross(cur), prev.Dot(cur))
-			prev = cur
+		for i := 1; i < len(points); i++ {
+			u, v := points[i-1].Sub(p), points[i].Sub(p)
+			total += math.Atan2(u.Cross(v), u.Dot(v))
 		}
 	}
 	return math.Abs(total) > math.Pi
+}
+
+// Contains tells whether p is in the region: inside its boundary and in none of
+// its holes.
+func (r *Region) Contains(p Vec) bool {
+	if !r.Outer.contains(p) {
+		return false
+	}
+	for _, h := range r.Holes {
+		if h.contains(p) {
+			return false
+		}
+	}
+	return true
 }

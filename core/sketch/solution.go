@@ -1,86 +1,201 @@
 package sketch
 
+import (
+	"math"
+
+	"hammerset/core/quantity"
+)
+
 // Solution is a sketch after solving.
 type Solution struct {
-	Solved    bool
-	Residual  float64         // largest residual left, mm
-	Freedom   int             // degrees of freedom left
-	Loose     []Loose         // what can still move
-	Spare     []string        // constraints that add nothing
-	Conflicts [][]string      // smallest sets that contradict themselves
-	Points    map[string]Vec  // by id, with the origin
-	Curves    []Curve         // in document order
-	Sizes     map[string]bool // ids of the constraints that carry a value
+	Solved        bool
+	Residual      float64 // largest residual left, mm
+	Reached       float64 // how far the sizes got from their old values to the new; 1 is all the way
+	Folded        bool    // a corner has turned over on the way
+	Freedom       int     // degrees of freedom left
+	Infinitesimal int     // directions that only start to give, in this pose
+	Loose         []Loose // what can still move
+	Spare         []Redundancy
+	Conflicts     []Conflict
+	Points        map[string]Vec     // by id, with the origin
+	Curves        []Curve            // in document order
+	Measures      map[string]float64 // by the id of every size, driven ones too: millimetres or radians
+	system        *System
+	free          *Freedom
 }
 
 // Held reports whether nothing can move.
 func (s *Solution) Held() bool { return s.Solved && s.Freedom == 0 }
 
+// System is the solved system, for dragging on.
+func (s *Solution) System() *System { return s.system }
+
+// Motion is Freedom.Motion of a solved sketch.
+func (s *Solution) Motion(entity string, steps int, amplitude float64) [][]Curve {
+	if s.free == nil {
+		return nil
+	}
+	return s.free.Motion(entity, steps, amplitude)
+}
+
 // Solve moves the geometry to satisfy all constraints and sizes. Contradicting
 // constraints do not make an error: the solution then has Solved false and
 // names the smallest conflicting sets.
 func Solve(s *Sketch, unit float64, values Values) (*Solution, error) {
-	sys, err := Compile(s, unit, values)
-	if err != nil {
-		return nil, err
+	out, err := Geometry(s, unit, values)
+	if err != nil || !out.Solved {
+		return out, err
 	}
-	start := append([]float64(nil), sys.x...)
-	failed, worst := sys.solve(sys.all())
-	out := sys.solution()
-	out.Residual, out.Solved = worst, len(failed) == 0
-	if out.Solved {
-		out.Freedom, out.Loose = sys.freedom()
-		out.Spare = sys.spare()
-	} else {
-		for _, c := range failed {
-			out.Conflicts = append(out.Conflicts, sys.conflict(c, start))
-		}
-	}
+	out.free = out.system.freedom()
+	out.Freedom, out.Infinitesimal, out.Loose = out.free.Count, out.free.Infinitesimal, out.free.Loose
+	out.Spare = out.system.redundant()
 	return out, nil
 }
 
-// Geometry solves without analysing freedom and conflicts: for rebuilding.
+// Geometry solves without analysing freedom: for rebuilding.
 func Geometry(s *Sketch, unit float64, values Values) (*Solution, error) {
 	sys, err := Compile(s, unit, values)
 	if err != nil {
 		return nil, err
 	}
 	start := append([]float64(nil), sys.x...)
-	failed, worst := sys.solve(sys.all())
-	out := sys.solution()
-	out.Residual, out.Solved = worst, len(failed) == 0
+	outcomes := sys.solve(sys.all())
+	reached, folded, worst := 1.0, false, 0.0
+	var failed []component
+	for _, o := range outcomes {
+		worst = math.Max(worst, o.residual)
+		folded = folded || o.folded
+		if o.residual > tolerance*sys.scale {
+			failed = append(failed, o.component)
+			reached = math.Min(reached, o.reached)
+		}
+	}
+	out := sys.Solution()
+	out.Residual, out.Solved, out.Reached, out.Folded = worst, len(failed) == 0, reached, folded
 	for _, c := range failed {
-		out.Conflicts = append(out.Conflicts, sys.conflict(c, start))
+		if k := sys.conflict(c, start); len(k.Set) > 0 {
+			out.Conflicts = append(out.Conflicts, k)
+		}
 	}
 	return out, nil
 }
 
-func (s *System) solution() *Solution {
-	out := &Solution{Points: map[string]Vec{Origin: {}}, Sizes: map[string]bool{}}
+// Solution is the geometry of the system as it stands.
+func (s *System) Solution() *Solution {
+	out := &Solution{Solved: true, Reached: 1, Points: map[string]Vec{Origin: {}}, Curves: s.curvesNow(), Measures: map[string]float64{}, system: s}
 	for _, e := range s.sketch.Entities {
 		if e.Kind == KindPoint {
 			out.Points[e.ID] = s.at(s.points[e.ID])
 		}
 	}
-	for _, id := range s.order {
-		k := s.curves[id]
-		e := s.sketch.Entities[k.entity]
-		c := Curve{ID: id, Kind: k.kind, Guide: e.Guide}
-		switch k.kind {
-		case KindLine:
-			c.A, c.B = s.at(k.a), s.at(k.b)
-		case KindCircle:
-			c.Center, c.Radius = s.at(k.c), s.val(k.r)
-		case KindArc:
-			c.A, c.B, c.Center = s.at(k.a), s.at(k.b), s.at(k.c)
-			c.Radius = c.A.distance(c.Center)
+	for _, g := range s.gauges {
+		local := make([]jet, len(g.vars))
+		for i, v := range g.vars {
+			local[i].v = s.x[v]
 		}
-		out.Curves = append(out.Curves, c)
-	}
-	for _, k := range s.sketch.Constraints {
-		if _, ok := Sizes[k.Kind]; ok {
-			out.Sizes[k.ID] = true
+		v := math.Abs(g.measure(local).v)
+		if g.double {
+			v *= 2
 		}
+		out.Measures[s.sketch.Constraints[g.constraint].ID] = v
 	}
 	return out
+}
+
+func (s *System) curvesNow() []Curve {
+	out := make([]Curve, 0, len(s.order))
+	for _, id := range s.order {
+		out = append(out, s.curveOf(id))
+	}
+	return out
+}
+
+// Store writes the geometry as it stands into a sketch with the same entities,
+// in the document's unit.
+func (s *System) Store(into *Sketch) {
+	for i := range into.Entities {
+		e := &into.Entities[i]
+		switch e.Kind {
+		case KindPoint:
+			if p, ok := s.points[e.ID]; ok {
+				v := s.at(p).Scale(1 / s.unit)
+				e.At = &[2]float64{tidy(v.X), tidy(v.Y)}
+			}
+		case KindCircle:
+			if k, ok := s.curves[e.ID]; ok {
+				e.Radius = tidy(s.val(k.r) / s.unit)
+			}
+		}
+	}
+}
+
+// tidy rounds away what solving leaves behind the eleventh significant place, so
+// that a document solved again stays as it is.
+func tidy(v float64) float64 {
+	if math.Abs(v) < 1e-10 {
+		return 0
+	}
+	unit := math.Pow(10, math.Floor(math.Log10(math.Abs(v)))-11)
+	return math.Round(v/unit) * unit
+}
+
+// Unknowns is the number of unknowns, Residuals that of residuals.
+func (s *System) Unknowns() int { return len(s.x) }
+
+// Residuals counts the residuals of the whole system.
+func (s *System) Residuals() int { return len(s.rowsOf(component{equations: s.all()})) }
+
+// Place copies the unknowns as they stand into x.
+func (s *System) Place(x []float64) { copy(x, s.x) }
+
+// Scale is a typical length of the sketch, in millimetres.
+func (s *System) Scale() float64 { return s.scale }
+
+// Evaluate gives the residuals at x and, unless jac is nil, their derivatives by
+// columns: jac[r+c*Residuals()]. It lets other solvers work on the same system.
+func (s *System) Evaluate(x, res, jac []float64) {
+	for i := range jac {
+		jac[i] = 0
+	}
+	m := len(res)
+	at := 0
+	var local [jetSize]jet
+	for e := range s.equations {
+		eq := &s.equations[e]
+		for i, v := range eq.vars {
+			local[i] = jet{v: x[v]}
+			local[i].d[i] = 1
+		}
+		r := eq.eval(local[:len(eq.vars)])
+		for k := range eq.count {
+			res[at] = r[k].v
+			if jac != nil {
+				for i, v := range eq.vars {
+					jac[at+v*m] += r[k].d[i]
+				}
+			}
+			at++
+		}
+	}
+}
+
+// SolveFrom solves from other starting values of the unknowns, for measuring
+// robustness, and reports whether it got there.
+func (s *System) SolveFrom(x []float64) bool {
+	copy(s.x, x)
+	for _, c := range s.components(s.all()) {
+		s.targets(c, 1)
+		if s.settle(c, 200) > tolerance*s.scale {
+			return false
+		}
+	}
+	return true
+}
+
+func formulaNames(formula string) ([]string, error) {
+	f, err := quantity.Parse(formula)
+	if err != nil {
+		return nil, err
+	}
+	return f.Names(), nil
 }

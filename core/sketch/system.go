@@ -16,18 +16,31 @@ type slot struct {
 type pointSlots struct{ x, y slot }
 
 type curveSlots struct {
-	entity int
-	kind   string
-	a, b   pointSlots // ends of a line or arc
-	c      pointSlots
-	r      slot // radius of a circle
+	entity       int
+	kind         string
+	a, b         pointSlots // ends of all but circles and ellipses
+	c            pointSlots
+	r            slot // radius of a circle
+	major, minor pointSlots
+	poles        []pointSlots
+	knots        []float64
 }
 
-// equation is one constraint as residuals over the unknowns it touches. All
-// residuals are lengths in millimetres.
+// role says what an unknown is, for telling what is loose.
+type role int8
+
+const (
+	roleX role = iota
+	roleY
+	roleRadius
+	roleHidden // helps an equation and is nobody's coordinate
+)
+
+// equation is one constraint as one or two residuals over the unknowns it
+// touches. All residuals are lengths in millimetres.
 type equation struct {
-	constraint int // index in Sketch.Constraints, or -1 for an arc's own condition
-	entity     int // index of the arc, when constraint is -1
+	constraint int // index in Sketch.Constraints, or -1 for an entity's own condition
+	entity     int // index of that entity
 	vars       []int
 	count      int
 	eval       func(x []jet) [2]jet
@@ -35,19 +48,33 @@ type equation struct {
 	target     float64 // the wanted value of a size, in millimetres or radians
 	measured   float64 // its value in the starting geometry
 	set        *float64
+	refresh    func(x []float64) bool // moves a spline's equation to another knot interval
+}
+
+// gauge measures a size in a solution, also a driven one.
+type gauge struct {
+	constraint int
+	vars       []int
+	measure    func(x []jet) jet
+	double     bool // a diameter is measured as its radius
 }
 
 // System is a sketch made ready for solving: its unknowns and equations.
 type System struct {
 	sketch    *Sketch
+	unit      float64
 	x         []float64 // the unknowns, in millimetres
-	owner     []int     // entity that owns each unknown
+	owner     []int     // entity that owns each unknown, -1 for none
+	roles     []role
 	points    map[string]pointSlots
 	curves    map[string]curveSlots
 	order     []string // curve ids in document order
 	equations []equation
+	gauges    []gauge
 	scale     float64 // a typical length of the sketch
-	joined    []int   // coincident constraints that join what is joined already
+	joined    [][]string
+	plans     map[string]*plan
+	moves     int // how often an equation on a spline moved to another interval
 }
 
 // Values evaluates the formula of a size.
@@ -58,13 +85,12 @@ type Values interface {
 // Compile checks a sketch and makes its system. unit is the length of the
 // document's unit in millimetres. Errors name the entity or constraint.
 func Compile(s *Sketch, unit float64, values Values) (*System, error) {
-	c := &compiler{System: System{sketch: s, points: map[string]pointSlots{}, curves: map[string]curveSlots{}}, unit: unit, values: values, index: map[string]int{}}
+	c := &compiler{System: System{sketch: s, unit: unit, points: map[string]pointSlots{}, curves: map[string]curveSlots{}}, values: values, index: map[string]int{}}
 	if err := c.entities(); err != nil {
 		return nil, err
 	}
-	c.scale = c.typicalLength()
 	for i := range s.Constraints {
-		if err := c.constraint(i); err != nil {
+		if err := c.condition(i); err != nil {
 			return nil, err
 		}
 	}
@@ -73,10 +99,11 @@ func Compile(s *Sketch, unit float64, values Values) (*System, error) {
 
 type compiler struct {
 	System
-	unit   float64
 	values Values
 	index  map[string]int
-	parent map[string]string // union-find over points, by coincidence
+	parent map[string]string   // union-find over points, by coincidence
+	held   map[string]bool     // points that traced edges hold
+	links  map[string][]string // coincident constraints at each point
 }
 
 func (c *compiler) root(id string) string {
@@ -89,7 +116,8 @@ func (c *compiler) root(id string) string {
 
 func (c *compiler) entities() error {
 	s := c.sketch
-	c.parent = map[string]string{Origin: Origin}
+	c.parent, c.held, c.links = map[string]string{Origin: Origin}, map[string]bool{}, map[string][]string{}
+	ids := map[string]bool{}
 	for i, e := range s.Entities {
 		if e.ID == "" {
 			return failf(fmt.Sprintf("entity number %d", i+1), "has no id")
@@ -108,8 +136,24 @@ func (c *compiler) entities() error {
 			c.parent[e.ID] = e.ID
 		}
 	}
-	// Coincident points share their unknowns.
 	for i, k := range s.Constraints {
+		if k.ID == "" {
+			return failf(fmt.Sprintf("constraint number %d", i+1), "has no id")
+		}
+		if _, dup := c.index[k.ID]; dup || ids[k.ID] {
+			return failf(k.ID, "the id is used twice; give every constraint its own")
+		}
+		ids[k.ID] = true
+	}
+	for i := range s.Entities {
+		if len(s.Entities[i].Traced) > 0 {
+			for _, id := range s.Entities[i].Refs() {
+				c.held[id] = true
+			}
+		}
+	}
+	// Coincident points share their unknowns.
+	for _, k := range s.Constraints {
 		if k.Kind != "coincident" || len(k.Of) != 2 {
 			continue
 		}
@@ -119,22 +163,32 @@ func (c *compiler) entities() error {
 			continue // reported by constraint
 		}
 		a, b := c.root(k.Of[0]), c.root(k.Of[1])
+		still := func(id string) bool { return id == Origin || c.held[id] }
 		switch {
 		case a == b:
-			c.joined = append(c.joined, i)
-		case b == Origin:
+			c.joined = append(c.joined, append(c.path(k.Of[0], k.Of[1]), k.ID))
+			continue
+		case still(a) && still(b):
+			continue // an equation between two places that do not move
+		case still(b):
 			c.parent[a] = b
 		default:
 			c.parent[b] = a
 		}
+		c.links[k.Of[0]] = append(c.links[k.Of[0]], k.ID, k.Of[1])
+		c.links[k.Of[1]] = append(c.links[k.Of[1]], k.ID, k.Of[0])
 	}
 	fixed := func(x, y float64) pointSlots { return pointSlots{slot{-1, x}, slot{-1, y}} }
 	c.points[Origin] = fixed(0, 0)
 	c.curves[XAxis] = curveSlots{entity: -1, kind: KindLine, a: fixed(0, 0), b: fixed(1, 0)}
 	c.curves[YAxis] = curveSlots{entity: -1, kind: KindLine, a: fixed(0, 0), b: fixed(0, 1)}
 	for i, e := range s.Entities {
-		if e.Kind == KindPoint && c.root(e.ID) == e.ID {
-			c.points[e.ID] = pointSlots{c.unknown(i, e.At[0]*c.unit), c.unknown(i, e.At[1]*c.unit)}
+		switch {
+		case e.Kind != KindPoint || c.root(e.ID) != e.ID:
+		case c.held[e.ID]:
+			c.points[e.ID] = fixed(e.At[0]*c.unit, e.At[1]*c.unit)
+		default:
+			c.points[e.ID] = pointSlots{c.unknown(i, roleX, e.At[0]*c.unit), c.unknown(i, roleY, e.At[1]*c.unit)}
 		}
 	}
 	for _, e := range s.Entities {
@@ -142,6 +196,7 @@ func (c *compiler) entities() error {
 			c.points[e.ID] = c.points[c.root(e.ID)]
 		}
 	}
+	c.scale = c.typicalLength()
 	for i, e := range s.Entities {
 		if err := c.curve(i, e); err != nil {
 			return err
@@ -152,9 +207,30 @@ func (c *compiler) entities() error {
 
 func finite(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
 
-func (c *compiler) unknown(owner int, v float64) slot {
+// path lists the coincident constraints that join p to q already.
+func (c *compiler) path(p, q string) []string {
+	from := map[string][2]string{p: {}}
+	for queue := []string{p}; len(queue) > 0; queue = queue[1:] {
+		at := queue[0]
+		for i := 0; i < len(c.links[at]); i += 2 {
+			next := c.links[at][i+1]
+			if _, seen := from[next]; !seen {
+				from[next] = [2]string{at, c.links[at][i]}
+				queue = append(queue, next)
+			}
+		}
+	}
+	var out []string
+	for at := q; at != p && from[at][0] != ""; at = from[at][0] {
+		out = append(out, from[at][1])
+	}
+	return out
+}
+
+func (c *compiler) unknown(owner int, r role, v float64) slot {
 	c.x = append(c.x, v)
 	c.owner = append(c.owner, owner)
+	c.roles = append(c.roles, r)
 	return slot{index: len(c.x) - 1}
 }
 
@@ -187,27 +263,160 @@ func (c *compiler) curve(i int, e Entity) error {
 		if err == nil && !(e.Radius > 0 && finite(e.Radius)) {
 			err = failf(e.ID, "a circle needs a radius greater than zero")
 		}
-		k.r = c.unknown(i, e.Radius*c.unit)
+		if len(e.Traced) > 0 {
+			k.r = slot{-1, e.Radius * c.unit}
+		} else {
+			k.r = c.unknown(i, roleRadius, e.Radius*c.unit)
+		}
 	case KindArc:
 		k.c, k.a, k.b = get("center", e.Center), get("start", e.Start), get("end", e.End)
 		if err == nil && (k.a == k.c || k.b == k.c) {
 			err = failf(e.ID, "the arc's end is its own centre")
 		}
+	case KindEllipse, KindEllArc:
+		k.c, k.major, k.minor = get("center", e.Center), get("major", e.Major), get("minor", e.Minor)
+		if err == nil && (k.major == k.c || k.minor == k.c || k.major == k.minor) {
+			err = failf(e.ID, "the half axes of an ellipse end in two points other than its centre")
+		}
+		if e.Kind == KindEllArc {
+			k.a, k.b = get("start", e.Start), get("end", e.End)
+		}
+	case KindSpline:
+		if err = c.spline(i, e, &k); err != nil {
+			return err
+		}
 	default:
-		err = failf(e.ID, "%q is not a kind of entity; use point, line, circle or arc", e.Kind)
+		err = failf(e.ID, "%q is not a kind of entity; use point, line, circle, arc, ellipse, elliptical-arc or spline", e.Kind)
 	}
 	if err != nil {
 		return err
 	}
 	c.curves[e.ID] = k
 	c.order = append(c.order, e.ID)
-	if e.Kind == KindArc {
-		b := c.equation(-1)
+	b := c.equation(-1)
+	b.entity = i
+	switch {
+	case len(e.Traced) > 0:
+		return nil
+	case e.Kind == KindArc:
 		ctr, s, f := b.point(k.c), b.point(k.a), b.point(k.b)
-		b.entity = i
 		return b.residual(func(x []jet) jet { return s(x).sub(ctr(x)).norm().sub(f(x).sub(ctr(x)).norm()) })
+	case e.Kind == KindEllipse || e.Kind == KindEllArc:
+		ctr, u, v := b.point(k.c), b.point(k.major), b.point(k.minor)
+		err := b.residual(func(x []jet) jet {
+			c := ctr(x)
+			d := u(x).sub(c)
+			return v(x).sub(c).dot(d).div(d.norm())
+		})
+		if e.Kind == KindEllArc {
+			for _, end := range []pointSlots{k.a, k.b} {
+				if err == nil {
+					b := c.equation(-1)
+					b.entity = i
+					err = b.residual(b.offEllipse(end, k))
+				}
+			}
+		}
+		return err
 	}
 	return nil
+}
+
+// spline makes the poles. Those of a spline through points are hidden unknowns,
+// held by the points and by two conditions at the ends.
+func (c *compiler) spline(i int, e Entity, k *curveSlots) error {
+	if (len(e.Through) > 0) == (len(e.Poles) > 0) {
+		return failf(e.ID, "a spline needs either the points it goes \"through\" or its \"poles\"")
+	}
+	var list []pointSlots
+	for _, id := range append(append([]string(nil), e.Through...), e.Poles...) {
+		p, ok := c.points[id]
+		if !ok {
+			return failf(e.ID, "the spline stands on %q, which is no point of this sketch", id)
+		}
+		if len(list) > 0 && list[len(list)-1] == p {
+			return failf(e.ID, "two neighbouring points of the spline are one")
+		}
+		list = append(list, p)
+	}
+	if len(e.Poles) > 0 {
+		if len(list) < 4 {
+			return failf(e.ID, "a cubic spline needs at least four poles")
+		}
+		k.poles, k.knots = list, uniformKnots(len(list))
+		if len(e.Knots) > 0 {
+			if len(e.Knots) != len(list)+4 {
+				return failf(e.ID, "%d poles need %d knots, not %d", len(list), len(list)+4, len(e.Knots))
+			}
+			k.knots = e.Knots
+			for j, t := range k.knots {
+				if !finite(t) || (j > 0 && t < k.knots[j-1]) || (j >= 4 && j < len(list) && t <= k.knots[j-1] && t == k.knots[max(0, j-3)]) {
+					return failf(e.ID, "the knots must not fall")
+				}
+			}
+			n := len(list)
+			if k.knots[0] != k.knots[3] || k.knots[n] != k.knots[n+3] || k.knots[3] >= k.knots[n] {
+				return failf(e.ID, "the first four and the last four knots must be equal, so that the spline ends in its poles")
+			}
+		}
+		k.a, k.b = list[0], list[len(list)-1]
+		return nil
+	}
+	if len(list) < 3 {
+		return failf(e.ID, "a spline goes through at least three points")
+	}
+	n := len(list)
+	k.a, k.b, k.knots = list[0], list[n-1], uniformKnots(n+2)
+	// Poles start on the points; solving sets them.
+	for j := range n + 2 {
+		at := c.at(list[max(0, min(j-1, n-1))])
+		switch j {
+		case 0:
+			k.poles = append(k.poles, k.a)
+		case n + 1:
+			k.poles = append(k.poles, k.b)
+		default:
+			k.poles = append(k.poles, pointSlots{c.unknown(i, roleHidden, at.X), c.unknown(i, roleHidden, at.Y)})
+		}
+	}
+	own := func(parts []pointSlots, weights []float64) error {
+		for axis := range 2 {
+			b := c.equation(-1)
+			b.entity = i
+			var f []func([]jet) jet
+			for _, p := range parts {
+				if axis == 0 {
+					f = append(f, b.scalar(p.x))
+				} else {
+					f = append(f, b.scalar(p.y))
+				}
+			}
+			if err := b.residual(func(x []jet) jet {
+				var sum jet
+				for j := range f {
+					sum = sum.add(f[j](x).scale(weights[j]))
+				}
+				return sum
+			}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	for j := 1; j < n-1; j++ {
+		at := span(k.knots, n+2, float64(j))
+		w := basis(k.knots, at, float64(j))
+		if err := own([]pointSlots{k.poles[at-3], k.poles[at-2], k.poles[at-1], k.poles[at], list[j]}, []float64{w[0], w[1], w[2], w[3], -1}); err != nil {
+			return err
+		}
+	}
+	// No curvature at the ends: with knots 0 0 0 0 1 2 the second derivative
+	// there is 6 ((P2 - P1)/2 - (P1 - P0)).
+	w := []float64{1, -1.5, 0.5}
+	if err := own([]pointSlots{k.poles[0], k.poles[1], k.poles[2]}, w); err != nil {
+		return err
+	}
+	return own([]pointSlots{k.poles[n+1], k.poles[n], k.poles[n-1]}, w)
 }
 
 // typicalLength is the diagonal of the starting geometry, at least 1e-3 mm.
@@ -219,9 +428,9 @@ func (c *compiler) typicalLength() float64 {
 		hi = Vec{math.Max(hi.X, v.X), math.Max(hi.Y, v.Y)}
 	}
 	d := hi.Sub(lo).Norm()
-	for _, k := range c.curves {
-		if k.kind == KindCircle {
-			d = math.Max(d, 2*c.val(k.r))
+	for _, e := range c.sketch.Entities {
+		if e.Kind == KindCircle && finite(e.Radius) {
+			d = math.Max(d, 2*e.Radius*c.unit)
 		}
 	}
 	return math.Max(d, 1e-3)
@@ -275,6 +484,40 @@ func (b *builder) radius(k curveSlots) func(x []jet) jet {
 	return func(x []jet) jet { return s(x).sub(ctr(x)).norm() }
 }
 
+// axes gives the half axes of an ellipse as vectors.
+func (b *builder) axes(k curveSlots) (u, v func(x []jet) jvec) {
+	c, p, q := b.point(k.c), b.point(k.major), b.point(k.minor)
+	return func(x []jet) jvec { return p(x).sub(c(x)) }, func(x []jet) jvec { return q(x).sub(c(x)) }
+}
+
+// offEllipse is how far a point is outside an ellipse, to first order a length:
+// (sqrt(α²+β²) - 1)·sqrt(|u||v|) with the point at c + αu + βv.
+func (b *builder) offEllipse(p pointSlots, k curveSlots) func(x []jet) jet {
+	pt, c := b.point(p), b.point(k.c)
+	u, v := b.axes(k)
+	return func(x []jet) jet {
+		d, uu, vv := pt(x).sub(c(x)), u(x), v(x)
+		alpha, beta := d.dot(uu).div(uu.dot(uu)), d.dot(vv).div(vv.dot(vv))
+		return alpha.mul(alpha).add(beta.mul(beta)).sqrt().shift(-1).mul(uu.norm().mul(vv.norm()).sqrt())
+	}
+}
+
+// ellipseNormal is the outward normal of the ellipse through a point.
+func (b *builder) ellipseNormal(p pointSlots, k curveSlots) func(x []jet) jvec {
+	pt, c := b.point(p), b.point(k.c)
+	u, v := b.axes(k)
+	return func(x []jet) jvec {
+		d, uu, vv := pt(x).sub(c(x)), u(x), v(x)
+		q, r := uu.dot(uu), vv.dot(vv)
+		return uu.scale(d.dot(uu).div(q.mul(q))).add(vv.scale(d.dot(vv).div(r.mul(r))))
+	}
+}
+
+// hidden makes a point that belongs to no entity, such as a point of contact.
+func (c *compiler) hidden(at Vec) pointSlots {
+	return pointSlots{c.unknown(-1, roleHidden, at.X), c.unknown(-1, roleHidden, at.Y)}
+}
+
 // line gives the start and the direction vector of a line.
 func (b *builder) line(k curveSlots) (start, along func(x []jet) jvec) {
 	p, q := b.point(k.a), b.point(k.b)
@@ -307,6 +550,10 @@ func (b *builder) now(f func(x []jet) jet) float64 {
 // takes the sign that the measure has in the starting geometry, so that nothing
 // changes sides.
 func (b *builder) sizeEquation(measure func(x []jet) jet, target float64, signed bool) error {
+	b.gauge(measure)
+	if b.driven() {
+		return nil
+	}
 	b.measured = b.now(measure)
 	if signed && b.measured < 0 {
 		target = -target
@@ -316,4 +563,48 @@ func (b *builder) sizeEquation(measure func(x []jet) jet, target float64, signed
 	*set = target
 	b.set = set
 	return b.residual(func(x []jet) jet { return measure(x).shift(-*set) })
+}
+
+func (b *builder) driven() bool { return b.sketch.Constraints[b.constraint].Driven }
+
+// gauge remembers how to measure a size.
+func (b *builder) gauge(measure func(x []jet) jet) {
+	k := b.sketch.Constraints[b.constraint].Kind
+	b.gauges = append(b.gauges, gauge{b.constraint, b.vars, measure, k == "diameter"})
+}
+
+// curveOf is a curve of the system as it stands.
+func (s *System) curveOf(id string) Curve {
+	k := s.curves[id]
+	c := Curve{ID: id, Kind: k.kind}
+	if k.entity >= 0 {
+		c.Guide, c.Traced = s.sketch.Entities[k.entity].Guide, len(s.sketch.Entities[k.entity].Traced) > 0
+	}
+	switch k.kind {
+	case KindLine:
+		c.A, c.B = s.at(k.a), s.at(k.b)
+	case KindCircle:
+		c.Center, c.Radius = s.at(k.c), s.val(k.r)
+	case KindArc:
+		c.A, c.B, c.Center = s.at(k.a), s.at(k.b), s.at(k.c)
+		c.Radius = c.A.Distance(c.Center)
+	case KindEllipse, KindEllArc:
+		c.Center = s.at(k.c)
+		c.U, c.V = s.at(k.major).Sub(c.Center), s.at(k.minor).Sub(c.Center)
+		if c.U.Cross(c.V) < 0 {
+			c.V = c.V.Scale(-1)
+		}
+		if k.kind == KindEllArc {
+			c.A, c.B = s.at(k.a), s.at(k.b)
+			if s.at(k.major).Sub(c.Center).Cross(s.at(k.minor).Sub(c.Center)) < 0 {
+				c.A, c.B = c.B, c.A // it runs from Major to Minor; curves run counter-clockwise
+			}
+		}
+	case KindSpline:
+		for _, p := range k.poles {
+			c.Poles = append(c.Poles, s.at(p))
+		}
+		c.Knots, c.A, c.B = k.knots, c.Poles[0], c.Poles[len(c.Poles)-1]
+	}
+	return c
 }

@@ -83,14 +83,20 @@ type Mesh struct {
 }
 
 // Segment is one boundary piece of a plane profile: a line from A to B, an arc
-// from A through Mid to B, or, when Full, the circle about Center with the given
-// radius, run counter-clockwise when Forward.
+// from A through Mid to B, the circle about Center with the given radius, a piece
+// of an ellipse Center + U cos t + V sin t, or a piece of a cubic B-spline. Lo and
+// Hi are the parameters between which it lies; it runs from Lo to Hi when Forward
+// (a circle then runs counter-clockwise). V is square to U, to its left.
 type Segment struct {
-	Kind      string // line, arc or circle
+	Kind      string // line, arc, circle, ellipse or spline
 	A, B, Mid [2]float64
 	Center    [2]float64
 	Radius    float64
 	Forward   bool
+	U, V      [2]float64
+	Lo, Hi    float64
+	Poles     [][2]float64
+	Knots     []float64
 }
 
 // Profile is a plane area: an outer loop and holes.

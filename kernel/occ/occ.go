@@ -150,29 +150,39 @@ func triple(v solid.Vec) [3]C.double {
 	return [3]C.double{C.double(v[0]), C.double(v[1]), C.double(v[2])}
 }
 
-func profile(p solid.Profile) (segs []C.hs_segment, sizes []C.int) {
-	kinds := map[string]C.int{"line": 0, "arc": 1, "circle": 2}
+// profile lays a profile out for the shim; extra holds the poles and knots of
+// its splines and is never empty.
+func profile(p solid.Profile) (segs []C.hs_segment, extra []C.double, sizes []C.int) {
+	kinds := map[string]C.int{"line": 0, "arc": 1, "circle": 2, "ellipse": 3, "spline": 4}
 	pair := func(v [2]float64) [2]C.double { return [2]C.double{C.double(v[0]), C.double(v[1])} }
+	extra = []C.double{0}
 	for _, l := range p.Loops {
 		sizes = append(sizes, C.int(len(l)))
 		for _, g := range l {
-			s := C.hs_segment{kind: kinds[g.Kind], a: pair(g.A), b: pair(g.B), m: pair(g.Mid), c: pair(g.Center), r: C.double(g.Radius)}
+			s := C.hs_segment{kind: kinds[g.Kind], a: pair(g.A), b: pair(g.B), m: pair(g.Mid), c: pair(g.Center), r: C.double(g.Radius),
+				u: pair(g.U), v: pair(g.V), lo: C.double(g.Lo), hi: C.double(g.Hi), poles: C.int(len(g.Poles)), extra: C.int(len(extra))}
 			if g.Forward {
 				s.forward = 1
+			}
+			for _, q := range g.Poles {
+				extra = append(extra, C.double(q[0]), C.double(q[1]))
+			}
+			for _, k := range g.Knots {
+				extra = append(extra, C.double(k))
 			}
 			segs = append(segs, s)
 		}
 	}
-	return segs, sizes
+	return segs, extra, sizes
 }
 
 // Prism sweeps a profile along a vector.
 func (k Kernel) Prism(p solid.Profile, along solid.Vec) (solid.Shape, solid.History, error) {
-	segs, sizes := profile(p)
+	segs, extra, sizes := profile(p)
 	f, a := frame(p.Frame), triple(along)
 	var e errbuf
 	var r C.hs_result
-	if C.hs_prism(&f[0], &segs[0], &sizes[0], C.int(len(sizes)), &a[0], &r, e.ptr()) != 0 {
+	if C.hs_prism(&f[0], &segs[0], &extra[0], &sizes[0], C.int(len(sizes)), &a[0], &r, e.ptr()) != 0 {
 		return nil, nil, e.err()
 	}
 	return k.result(&r)
@@ -180,11 +190,11 @@ func (k Kernel) Prism(p solid.Profile, along solid.Vec) (solid.Shape, solid.Hist
 
 // Revolve turns a profile about an axis.
 func (k Kernel) Revolve(p solid.Profile, origin, axis solid.Vec, angle float64) (solid.Shape, solid.History, error) {
-	segs, sizes := profile(p)
+	segs, extra, sizes := profile(p)
 	f, o, a := frame(p.Frame), triple(origin), triple(axis)
 	var e errbuf
 	var r C.hs_result
-	if C.hs_revolve(&f[0], &segs[0], &sizes[0], C.int(len(sizes)), &o[0], &a[0], C.double(angle), &r, e.ptr()) != 0 {
+	if C.hs_revolve(&f[0], &segs[0], &extra[0], &sizes[0], C.int(len(sizes)), &o[0], &a[0], C.double(angle), &r, e.ptr()) != 0 {
 		return nil, nil, e.err()
 	}
 	return k.result(&r)

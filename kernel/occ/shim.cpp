@@ -28,6 +28,9 @@
 #include <GCPnts_QuasiUniformDeflection.hxx>
 #include <GCPnts_TangentialDeflection.hxx>
 #include <GC_MakeArcOfCircle.hxx>
+#include <Geom_BSplineCurve.hxx>
+#include <Geom_Ellipse.hxx>
+#include <Geom_TrimmedCurve.hxx>
 #include <GProp_GProps.hxx>
 #include <GeomLProp_SLProps.hxx>
 #include <Geom_Surface.hxx>
@@ -126,8 +129,35 @@ gp_Pnt in_frame(const double *f, const double *p) {
   return gp_Pnt(r);
 }
 
+// The ellipse or spline of a profile piece, and the parameters of its ends.
+Handle(Geom_Curve) free_curve(const double *f, const hs_segment &s, const double *extra, double &lo, double &hi) {
+  lo = s.lo, hi = s.hi;
+  if (s.kind == 3) {
+    double u = std::hypot(s.u[0], s.u[1]), v = std::hypot(s.v[0], s.v[1]);
+    // The library wants the longer half axis first.
+    bool swap = v > u;
+    const double *x = swap ? s.v : s.u;
+    gp_Vec along(f[3] * x[0] + f[6] * x[1], f[4] * x[0] + f[7] * x[1], f[5] * x[0] + f[8] * x[1]);
+    if (swap) lo -= M_PI / 2, hi -= M_PI / 2;
+    return new Geom_Ellipse(gp_Ax2(in_frame(f, s.c), dir(f + 9), gp_Dir(along)), std::max(u, v), std::min(u, v));
+  }
+  TColgp_Array1OfPnt poles(1, s.poles);
+  for (int i = 0; i < s.poles; i++) poles.SetValue(i + 1, in_frame(f, extra + s.extra + 2 * i));
+  const double *k = extra + s.extra + 2 * s.poles;
+  std::vector<double> knots;
+  std::vector<int> mults;
+  for (int i = 0; i < s.poles + 4; i++) {
+    if (!knots.empty() && k[i] == knots.back()) mults.back()++;
+    else knots.push_back(k[i]), mults.push_back(1);
+  }
+  TColStd_Array1OfReal kn(1, (int)knots.size());
+  TColStd_Array1OfInteger mu(1, (int)knots.size());
+  for (size_t i = 0; i < knots.size(); i++) kn.SetValue((int)i + 1, knots[i]), mu.SetValue((int)i + 1, mults[i]);
+  return new Geom_BSplineCurve(poles, kn, mu, 3);
+}
+
 // Makes the face of a profile; edges get their numbers in order.
-TopoDS_Face make_face(const double *f, const hs_segment *segs, const int *sizes, int loops, std::vector<TopoDS_Edge> &edges) {
+TopoDS_Face make_face(const double *f, const hs_segment *segs, const double *extra, const int *sizes, int loops, std::vector<TopoDS_Edge> &edges) {
   gp_Ax3 ax(pnt(f), dir(f + 9), dir(f + 3));
   std::vector<TopoDS_Wire> wires;
   int at = 0;
@@ -152,6 +182,18 @@ TopoDS_Face make_face(const double *f, const hs_segment *segs, const int *sizes,
         const TopoDS_Vertex &va = ends[i], &vb = ends[(i + 1) % sizes[l]];
         if (s.kind == 0) {
           e = BRepBuilderAPI_MakeEdge(va, vb);
+        } else if (s.kind >= 3) {
+          double lo, hi;
+          Handle(Geom_Curve) c = free_curve(f, s, extra, lo, hi);
+          if (s.kind == 4) {
+            Handle(Geom_BSplineCurve) part = Handle(Geom_BSplineCurve)::DownCast(c->Copy());
+            part->Segment(lo, hi);
+            c = part, lo = part->FirstParameter(), hi = part->LastParameter();
+          }
+          BRepBuilderAPI_MakeEdge make(c, s.forward ? va : vb, s.forward ? vb : va, lo, hi);
+          if (!make.IsDone()) throw Standard_Failure("an ellipse or spline of the profile does not meet its neighbours");
+          e = make.Edge();
+          if (!s.forward) e.Reverse();
         } else {
           GC_MakeArcOfCircle arc(BRep_Tool::Pnt(va), in_frame(f, s.m), BRep_Tool::Pnt(vb));
           if (!arc.IsDone()) throw Standard_Failure("an arc of the profile is degenerate");
@@ -394,20 +436,20 @@ extern "C" {
 void hs_free_shape(hs_shape *s) { delete s; }
 void hs_free(void *p) { std::free(p); }
 
-int hs_prism(const double *frame, const hs_segment *segs, const int *sizes, int loops, const double *along, hs_result *out, char *err) {
+int hs_prism(const double *frame, const hs_segment *segs, const double *extra, const int *sizes, int loops, const double *along, hs_result *out, char *err) {
   return guarded(err, [&] {
     std::vector<TopoDS_Edge> edges;
-    TopoDS_Face face = make_face(frame, segs, sizes, loops, edges);
+    TopoDS_Face face = make_face(frame, segs, extra, sizes, loops, edges);
     BRepPrimAPI_MakePrism b(face, gp_Vec(along[0], along[1], along[2]));
     sweep_result(b, face, edges, out);
     return 0;
   });
 }
 
-int hs_revolve(const double *frame, const hs_segment *segs, const int *sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err) {
+int hs_revolve(const double *frame, const hs_segment *segs, const double *extra, const int *sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err) {
   return guarded(err, [&] {
     std::vector<TopoDS_Edge> edges;
-    TopoDS_Face face = make_face(frame, segs, sizes, loops, edges);
+    TopoDS_Face face = make_face(frame, segs, extra, sizes, loops, edges);
     gp_Ax1 ax(pnt(origin), dir(axis));
     if (std::fabs(angle) >= 2 * M_PI - 1e-9) {
       BRepPrimAPI_MakeRevol b(face, ax);

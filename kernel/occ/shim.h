@@ -12,10 +12,13 @@ typedef struct hs_shape hs_shape;
 
 #define HS_ERR 512
 
-// One boundary piece of a profile; kind 0 line, 1 arc through m, 2 circle.
+// One boundary piece of a profile; kind 0 line, 1 arc through m, 2 circle, 3
+// ellipse c + u cos t + v sin t from lo to hi, 4 cubic B-spline from lo to hi with
+// its poles (pairs) and then its poles + 4 knots at extra. forward 0 runs it from
+// hi to lo.
 typedef struct {
-  int kind, forward;
-  double a[2], b[2], m[2], c[2], r;
+  int kind, forward, poles, extra;
+  double a[2], b[2], m[2], c[2], r, u[2], v[2], lo, hi;
 } hs_segment;
 
 // A result face (0-based) and its source; see solid.SourceKind.
@@ -65,8 +68,8 @@ void hs_free_shape(hs_shape *s);
 void hs_free(void *p);
 
 // All return 0, or 1 with a text in err (HS_ERR bytes).
-int hs_prism(const double *frame, const hs_segment *segs, const int *loop_sizes, int loops, const double *along, hs_result *out, char *err);
-int hs_revolve(const double *frame, const hs_segment *segs, const int *loop_sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err);
+int hs_prism(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *along, hs_result *out, char *err);
+int hs_revolve(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err);
 int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err);
 int hs_fillet(hs_shape *s, const int *edges, int count, double radius, hs_result *out, char *err);
 int hs_chamfer(hs_shape *s, const int *edges, int count, double distance, hs_result *out, char *err);

@@ -1,0 +1,131 @@
+package part
+
+import (
+	"math"
+	"slices"
+
+	"hammerset/core/sketch"
+	"hammerset/core/solid"
+)
+
+// traced gives the step's sketch with its traced entities laid where the edges
+// that they follow are now: straight edges as lines, circular edges in a plane
+// parallel to the sketch as circles and arcs. An edge that is gone is an error; no
+// other edge is taken in its place.
+func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
+	sk := &sketch.Sketch{Entities: w.step.Entities, Constraints: w.step.Constraints}
+	if !slices.ContainsFunc(sk.Entities, func(e sketch.Entity) bool { return len(e.Traced) > 0 }) {
+		return sk, nil
+	}
+	sk = sk.Clone()
+	unit := w.table.Unit().Factor
+	put := func(point string, at sketch.Vec) {
+		if e := sk.Entity(point); e != nil {
+			e.At = &[2]float64{at.X / unit, at.Y / unit}
+		}
+	}
+	for i := range sk.Entities {
+		e := &sk.Entities[i]
+		if len(e.Traced) == 0 {
+			continue
+		}
+		if len(e.Traced) != 2 {
+			return nil, because("trace the edge anew", "the traced %s names %d faces, and an edge lies between two", e.ID, len(e.Traced))
+		}
+		if w.state.solid == nil {
+			return nil, because("put the sketch after the step that makes the edge", "%s traces an edge, and there is no solid yet", e.ID)
+		}
+		list, err := w.state.solid.edges([]EdgeRef{{Between: &[2]string{e.Traced[0], e.Traced[1]}}}, solid.Box{})
+		if err != nil {
+			return nil, err
+		}
+		curve, err := TraceEdge(w.state.solid.Shape.Edges()[nearestEdge(w.state.solid, list, sk, e, f, unit)], f)
+		if err != nil {
+			return nil, because("trace another edge", "%s cannot follow the edge between %s and %s: %v", e.ID, e.Traced[0], e.Traced[1], err)
+		}
+		if curve.Kind != e.Kind {
+			return nil, because("trace the edge anew", "the edge that %s follows was a %s and is a %s now", e.ID, e.Kind, curve.Kind)
+		}
+		switch e.Kind {
+		case sketch.KindLine:
+			// The ends keep their order: the one that was nearer stays From.
+			if from := sk.Entity(e.From); from != nil && from.At != nil {
+				at := sketch.Vec{X: from.At[0] * unit, Y: from.At[1] * unit}
+				if curve.B.Distance(at) < curve.A.Distance(at) {
+					curve.A, curve.B = curve.B, curve.A
+				}
+			}
+			put(e.From, curve.A)
+			put(e.To, curve.B)
+		case sketch.KindCircle:
+			put(e.Center, curve.Center)
+			e.Radius = curve.Radius / unit
+		case sketch.KindArc:
+			put(e.Center, curve.Center)
+			put(e.Start, curve.A)
+			put(e.End, curve.B)
+		}
+	}
+	return sk, nil
+}
+
+// nearestEdge chooses among several edges between the same two faces the one
+// whose middle is nearest to where the traced entity was.
+func nearestEdge(n *Named, list []int, sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) int {
+	var was sketch.Vec
+	count := 0.0
+	for _, id := range e.Refs() {
+		if p := sk.Entity(id); p != nil && p.At != nil {
+			was, count = was.Add(sketch.Vec{X: p.At[0] * unit, Y: p.At[1] * unit}), count+1
+		}
+	}
+	if count > 0 {
+		was = was.Scale(1 / count)
+	}
+	best, at := math.Inf(1), list[0]
+	for _, i := range list {
+		if d := intoPlane(f, n.Shape.Edges()[i].Mid).Distance(was); d < best {
+			best, at = d, i
+		}
+	}
+	return at
+}
+
+func intoPlane(f solid.Frame, p solid.Vec) sketch.Vec {
+	d := p.Sub(f.O)
+	return sketch.Vec{X: d.Dot(f.X), Y: d.Dot(f.Y)}
+}
+
+// TraceEdge projects an edge into the plane of a sketch, in millimetres.
+func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
+	out := sketch.Curve{A: intoPlane(f, e.A), B: intoPlane(f, e.B)}
+	switch {
+	case e.Kind == solid.LineEdge:
+		out.Kind = sketch.KindLine
+		if out.A.Distance(out.B) < 1e-6 {
+			return out, because("", "it stands square to the sketch and projects to a point")
+		}
+		return out, nil
+	case e.Kind == solid.CircleEdge && math.Abs(math.Abs(e.Axis.Dot(f.Z))-1) < 1e-9:
+		out.Center, out.Radius = intoPlane(f, e.Center), e.Radius
+		if e.A.Sub(e.B).Norm() < 1e-7 {
+			out.Kind = sketch.KindCircle
+			return out, nil
+		}
+		out.Kind = sketch.KindArc
+		// Counter-clockwise from A to B by way of the middle.
+		lo := out.Center.AngleTo(out.A)
+		turn := func(p sketch.Vec) float64 {
+			t := math.Mod(out.Center.AngleTo(p)-lo, 2*math.Pi)
+			if t < 0 {
+				t += 2 * math.Pi
+			}
+			return t
+		}
+		if turn(intoPlane(f, e.Mid)) > turn(out.B) {
+			out.A, out.B = out.B, out.A
+		}
+		return out, nil
+	}
+	return out, because("", "only straight edges and circles parallel to the sketch are traced")
+}
