@@ -3,7 +3,7 @@ PORT ?= 8080
 SOURCES := $(shell find core kernel formats store api work demo cmd docs/formats web/embed.go -name '*.go' -o -name '*.cpp' -o -name '*.h' -o -name '*.sql' -o -name '*.json' -o -name '*.ttf' 2>/dev/null)
 WEB := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo demo-reset test bench build setup setup-test generate screenshots clean
+.PHONY: demo demo-reset test bench build setup setup-test setup-bench generate screenshots clean
 
 demo: setup build
 	@exec ./bin/hammerset demo --address 127.0.0.1:$(PORT)
@@ -17,6 +17,9 @@ setup:
 
 setup-test:
 	@scripts/setup.sh test
+
+setup-bench:
+	@scripts/setup.sh bench
 
 build: web/dist/index.html bin/hammerset
 
@@ -38,8 +41,9 @@ test: setup-test build
 	scripts/check.sh
 	go test -timeout 14m ./...
 
-bench: setup-test build
+bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...
+	cd bench/minpack && go test -run '^$$' -bench . -benchtime 10x -timeout 30m .
 
 screenshots: setup-test build
 	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e

@@ -6,7 +6,10 @@ for tool in go node npm; do
   command -v "$tool" >/dev/null || { echo "hammerset: $tool is missing; install it (Go 1.26 or later, Node 20 or later) and try again" >&2; exit 1; }
 done
 want=(g++ mariadb-server mariadb-client libocct-modeling-algorithms-dev libocct-data-exchange-dev libocct-ocaf-dev fonts-osifont)
-[ "${1:-run}" = test ] && want+=(chromium gmsh-doc)
+case "${1:-run}" in
+  test) want+=(chromium gmsh-doc) ;;
+  bench) want+=(chromium gmsh-doc libcminpack-dev) ;;
+esac
 missing=()
 for p in "${want[@]}"; do
   dpkg-query -W -f='${Status}' "$p" 2>/dev/null | grep -q 'ok installed' || missing+=("$p")

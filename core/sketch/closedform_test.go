@@ -156,3 +156,96 @@ func TestPentagonsGoldenRatio(t *testing.T) {
 		}
 	}
 }
+
+// Malfatti's circles: three circles in a triangle, each touching the two others
+// and two sides. With semiperimeter s, inradius r and the distances d, e, f of the
+// incentre from the corners, the radius at the first corner is
+// r/(2(s-a)) · (s - r + d - e - f), and so on round (Schellbach; values worked
+// out from the formula).
+func TestMalfatti(t *testing.T) {
+	p := [3]Vec{{0, 0}, {21, 2}, {6, 15}}
+	side := func(i int) float64 { return p[(i+1)%3].Distance(p[(i+2)%3]) }
+	s := (side(0) + side(1) + side(2)) / 2
+	area := p[1].Sub(p[0]).Cross(p[2].Sub(p[0])) / 2
+	r := area / s
+	in := p[0].Scale(side(0)).Add(p[1].Scale(side(1))).Add(p[2].Scale(side(2))).Scale(1 / (2 * s))
+	d := [3]float64{in.Distance(p[0]), in.Distance(p[1]), in.Distance(p[2])}
+	doc, cons := pts(p[0].X, p[0].Y, p[1].X, p[1].Y, p[2].X, p[2].Y), ""
+	for i := range 3 {
+		c := p[i].Add(in.Sub(p[i]).Scale(0.7))
+		doc += fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%g,%g]},{"id":"c%d","kind":"circle","center":"m%d","radius":2},`, i, c.X, c.Y, i, i) + line(fmt.Sprintf("s%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+1)%3))
+		cons += con(fmt.Sprintf("f%d", i), "fixed", "", fmt.Sprintf("p%d", i)) + con(fmt.Sprintf("t%d", i), "tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("c%d", (i+1)%3)) +
+			con(fmt.Sprintf("u%d", i), "tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("s%d", i)) + con(fmt.Sprintf("v%d", i), "tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("s%d", (i+2)%3))
+	}
+	sol, err := Solve(read(t, sketchDoc(doc, cons)), 1, table(t))
+	if err != nil || !sol.Held() {
+		t.Fatalf("%v, freedom %d, conflicts %v", err, sol.Freedom, sol.Conflicts)
+	}
+	for i := range 3 {
+		want := r / (2 * (s - side(i))) * (s - r + d[i] - d[(i+1)%3] - d[(i+2)%3])
+		for _, c := range sol.Curves {
+			if c.ID == fmt.Sprintf("c%d", i) && math.Abs(c.Radius-want) > 1e-8*want {
+				t.Errorf("radius %d is %g, want %g", i, c.Radius, want)
+			}
+		}
+	}
+}
+
+// The regular heptadecagon in a circle of radius 1: Gauss (Disquisitiones
+// Arithmeticae, 1801, art. 365) gives cos(2π/17) in square roots. It is drawn
+// roughly and made regular by equal sides.
+func TestHeptadecagon(t *testing.T) {
+	r17 := math.Sqrt(17)
+	gauss := (-1 + r17 + math.Sqrt(34-2*r17) + 2*math.Sqrt(17+3*r17-math.Sqrt(34-2*r17)-2*math.Sqrt(34+2*r17))) / 16
+	const n = 17
+	e, cons := "", con("lay", "horizontal", "", "p0", "origin")+con("R", "radius", "100", "rim")
+	var xy []float64
+	for i := range n {
+		a := 2 * math.Pi * (float64(i) + 0.2*math.Sin(float64(3*i))) / n
+		xy = append(xy, 95*math.Cos(a), 104*math.Sin(a))
+		e += line(fmt.Sprintf("s%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+1)%n))
+		cons += con(fmt.Sprintf("on%d", i), "on-curve", "", fmt.Sprintf("p%d", i), "rim")
+		if i > 0 {
+			cons += con(fmt.Sprintf("eq%d", i), "equal", "", "s0", fmt.Sprintf("s%d", i))
+		}
+	}
+	sol, err := Solve(read(t, sketchDoc(pts(xy...)+`{"id":"rim","kind":"circle","center":"origin","radius":99,"guide":true},`+e, cons)), 1, table(t))
+	if err != nil || !sol.Held() {
+		t.Fatalf("%v, freedom %d, conflicts %v", err, sol.Freedom, sol.Conflicts)
+	}
+	if p := sol.Points["p1"]; math.Abs(p.X/100-gauss) > 1e-9 || p.Y < 0 {
+		t.Errorf("the second corner is at %v, cos(2π/17) = %g", p, gauss)
+	}
+}
+
+// A natural spline through points of a straight line is the line; through points
+// at equal distances it has the poles that the tridiagonal system of the theory
+// gives (de Boor, A Practical Guide to Splines, 1978: the second derivatives M
+// of the natural interpolant at equal steps solve M[i-1]+4M[i]+M[i+1] =
+// 6(y[i-1]-2y[i]+y[i+1])).
+func TestNaturalSpline(t *testing.T) {
+	y := []float64{0, 3, -1, 4, 2}
+	var xy []float64
+	for i, v := range y {
+		xy = append(xy, float64(10*i), v)
+	}
+	sol, err := Solve(read(t, sketchDoc(pts(xy...)+`{"id":"s","kind":"spline","through":["p0","p1","p2","p3","p4"]},`, "")), 1, table(t))
+	if err != nil || sol.Freedom != 10 {
+		t.Fatalf("%v, freedom %d", err, sol.Freedom)
+	}
+	m := make([]float64, len(y)) // by Gauss-Seidel: diagonally dominant
+	for range 200 {
+		for i := 1; i < len(y)-1; i++ {
+			m[i] = (6*(y[i-1]-2*y[i]+y[i+1]) - m[i-1] - m[i+1]) / 4
+		}
+	}
+	c := sol.Curves[0]
+	for i := range len(y) - 1 {
+		for _, f := range []float64{0, 0.25, 0.5, 0.9} {
+			want := m[i]*math.Pow(1-f, 3)/6 + m[i+1]*f*f*f/6 + (y[i]-m[i]/6)*(1-f) + (y[i+1]-m[i+1]/6)*f
+			if p := c.Point(float64(i) + f); math.Abs(p.Y-want) > 1e-8 || math.Abs(p.X-10*(float64(i)+f)) > 1e-8 {
+				t.Errorf("at %g: %v, want height %g", float64(i)+f, p, want)
+			}
+		}
+	}
+}

@@ -1,6 +1,9 @@
 package sketch
 
-import "sort"
+import (
+	mathbits "math/bits"
+	"sort"
+)
 
 // ldl factors sparse symmetric positive definite matrices of one fixed pattern
 // as L D Lᵀ, with L unit lower triangular. The unknowns are ordered once by
@@ -29,27 +32,29 @@ type ldl struct {
 // together, each set a clique.
 func newLDL(n int, cliques [][]int) *ldl {
 	f := &ldl{n: n, place: make([]int, n)}
-	neighbours := make([]map[int]bool, n)
+	neighbours := make([]bits, n)
+	words := (n + 63) / 64
+	all := make(bits, n*words)
 	for i := range neighbours {
-		neighbours[i] = map[int]bool{}
+		neighbours[i] = all[i*words : (i+1)*words]
 	}
 	for _, q := range cliques {
 		for _, a := range q {
 			for _, b := range q {
 				if a != b {
-					neighbours[a][b] = true
+					neighbours[a].set(b)
 				}
 			}
 		}
 	}
 	cols := make([][]int, n) // the upper pattern is filled in after ordering
-	pairs := make([][2]int, 0, n)
+	pairs := make([][2]int, 0, 4*n)
 	for a := range neighbours {
-		for b := range neighbours[a] {
+		neighbours[a].each(func(b int) {
 			if a < b {
 				pairs = append(pairs, [2]int{a, b})
 			}
-		}
+		})
 	}
 	f.perm = smallestDegree(neighbours)
 	for k, v := range f.perm {
@@ -94,53 +99,54 @@ func newLDL(n int, cliques [][]int) *ldl {
 	return f
 }
 
+// bits is a set of small numbers.
+type bits []uint64
+
+func (b bits) set(i int)   { b[i/64] |= 1 << (i % 64) }
+func (b bits) clear(i int) { b[i/64] &^= 1 << (i % 64) }
+
+func (b bits) count() int {
+	n := 0
+	for _, w := range b {
+		n += mathbits.OnesCount64(w)
+	}
+	return n
+}
+
+func (b bits) each(f func(int)) {
+	for k, w := range b {
+		for ; w != 0; w &= w - 1 {
+			f(64*k + mathbits.TrailingZeros64(w))
+		}
+	}
+}
+
 // smallestDegree eliminates the unknown with the fewest neighbours first. It
 // uses up its argument.
-func smallestDegree(neighbours []map[int]bool) []int {
+func smallestDegree(neighbours []bits) []int {
 	n := len(neighbours)
-	buckets := make([]map[int]bool, n+1)
-	put := func(v int) {
-		d := len(neighbours[v])
-		if buckets[d] == nil {
-			buckets[d] = map[int]bool{}
-		}
-		buckets[d][v] = true
-	}
-	for v := range n {
-		put(v)
+	degree := make([]int, n)
+	for v := range degree {
+		degree[v] = neighbours[v].count()
 	}
 	perm := make([]int, 0, n)
-	for low := 0; len(perm) < n; {
-		for low > 0 && len(buckets[low-1]) > 0 {
-			low--
-		}
-		if len(buckets[low]) == 0 {
-			low++
-			continue
-		}
-		v := n
-		for u := range buckets[low] { // the smallest number, so that the order is always the same
-			v = min(v, u)
-		}
-		delete(buckets[low], v)
-		perm = append(perm, v)
-		list := make([]int, 0, len(neighbours[v]))
-		for u := range neighbours[v] {
-			list = append(list, u)
-		}
-		for _, u := range list {
-			delete(buckets[len(neighbours[u])], u)
-			delete(neighbours[u], v)
-			for _, w := range list {
-				if w != u {
-					neighbours[u][w] = true
-				}
+	for len(perm) < n {
+		v, low := -1, n+1
+		for u, d := range degree {
+			if d < low {
+				v, low = u, d
 			}
 		}
-		for _, u := range list {
-			put(u)
-			low = min(low, len(neighbours[u]))
-		}
+		degree[v] = n + 2 // done
+		perm = append(perm, v)
+		neighbours[v].each(func(u int) {
+			for k, w := range neighbours[v] {
+				neighbours[u][k] |= w
+			}
+			neighbours[u].clear(u)
+			neighbours[u].clear(v)
+			degree[u] = neighbours[u].count()
+		})
 	}
 	return perm
 }

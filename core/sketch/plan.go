@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"math/rand"
-	"strings"
 )
 
 // row is one residual: row k of an equation.
@@ -153,7 +152,7 @@ func (s *System) pattern(c component) (rows []row, dep [][]int) {
 func (s *System) makePlan(c component) *plan {
 	p := &plan{component: c}
 	rows, dep := s.pattern(c)
-	local := make(map[int]int, len(c.vars))
+	local := make([]int, len(s.x)) // place of each unknown in the component
 	for i, v := range c.vars {
 		local[v] = i
 	}
@@ -289,7 +288,7 @@ func (s *System) makePlan(c component) *plan {
 }
 
 // split makes the blocks of one part of a decomposition, by connectivity.
-func (s *System) split(c component, rows []row, dep [][]int, rowPart, colPart []int, local map[int]int, part int) []*block {
+func (s *System) split(c component, rows []row, dep [][]int, rowPart, colPart, local []int, part int) []*block {
 	parent := make([]int, len(c.vars))
 	for i := range parent {
 		parent[i] = i
@@ -352,12 +351,28 @@ func (s *System) split(c component, rows []row, dep [][]int, rowPart, colPart []
 	return out
 }
 
+// locals gives the place of each unknown among vars, -1 for the others, until
+// forget is called.
+func (s *System) locals(vars []int) []int {
+	for len(s.place) < len(s.x) {
+		s.place = append(s.place, -1)
+	}
+	for i, v := range vars {
+		s.place[v] = i
+	}
+	return s.place
+}
+
+func (s *System) forget(vars []int) {
+	for _, v := range vars {
+		s.place[v] = -1
+	}
+}
+
 func (s *System) newBlock(rows []row, vars []int) *block {
 	b := &block{rows: rows, vars: vars}
-	local := make(map[int]int, len(vars))
-	for i, v := range vars {
-		local[v] = i
-	}
+	local := s.locals(vars)
+	defer s.forget(vars)
 	byEq := map[int]int{}
 	for i, r := range rows {
 		g, ok := byEq[r.equation]
@@ -367,10 +382,7 @@ func (s *System) newBlock(rows []row, vars []int) *block {
 			eq := &s.equations[r.equation]
 			cols := make([]int, len(eq.vars))
 			for k, v := range eq.vars {
-				cols[k] = -1
-				if j, ok := local[v]; ok {
-					cols[k] = j
-				}
+				cols[k] = local[v]
 			}
 			b.groups = append(b.groups, group{equation: r.equation, rows: [2]int{-1, -1}, cols: cols})
 		}
@@ -403,18 +415,4 @@ func (s *System) newBlock(rows []row, vars []int) *block {
 	b.grad, b.res = make([]float64, size), make([]float64, len(rows))
 	b.rhs, b.trial = make([]float64, len(vars)), make([]float64, len(vars))
 	return b
-}
-
-// describe is for error messages in tests.
-func (p *plan) describe() string {
-	var out strings.Builder
-	for _, k := range []struct {
-		name string
-		list []*block
-	}{{"over", p.over}, {"square", p.square}, {"under", p.under}} {
-		for _, b := range k.list {
-			fmt.Fprintf(&out, "%s %dx%d ", k.name, len(b.rows), len(b.vars))
-		}
-	}
-	return out.String()
 }

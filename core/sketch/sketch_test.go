@@ -179,12 +179,20 @@ func everyConstraint() string {
 		line("l0", "p0", "p1") + line("l1", "p2", "p3") +
 		`{"id":"c0","kind":"circle","center":"p4","radius":2.5},{"id":"c1","kind":"circle","center":"p11","radius":1.5},
 		{"id":"a0","kind":"arc","center":"p5","start":"p6","end":"p7"},{"id":"a1","kind":"arc","center":"p8","start":"p9","end":"p10"},
-		{"id":"l2","kind":"line","from":"p7","to":"p3"},{"id":"a2","kind":"arc","center":"p11","start":"p7","end":"p2"},`
+		{"id":"l2","kind":"line","from":"p7","to":"p3"},{"id":"a2","kind":"arc","center":"p11","start":"p7","end":"p2"},
+		{"id":"q0","kind":"point","at":[30,5]},{"id":"q1","kind":"point","at":[36,6]},{"id":"q2","kind":"point","at":[29.5,8]},{"id":"q3","kind":"point","at":[40,15]},{"id":"q4","kind":"point","at":[44,17]},{"id":"q5","kind":"point","at":[39,17.5]},
+		{"id":"e0","kind":"ellipse","center":"q0","major":"q1","minor":"q2"},{"id":"e1","kind":"ellipse","center":"q3","major":"q4","minor":"q5"},
+		{"id":"ea","kind":"elliptical-arc","center":"q3","major":"q4","minor":"q5","start":"q6","end":"q7"},{"id":"q6","kind":"point","at":[44,17.2]},{"id":"q7","kind":"point","at":[36,14]},
+		{"id":"q8","kind":"point","at":[20,20]},{"id":"q9","kind":"point","at":[25,24]},{"id":"sp","kind":"spline","poles":["p3","q8","q9","q7","q1"]},{"id":"st","kind":"spline","through":["p7","q8","q2","q6"]},`
 	list := [][]string{{"on-curve", "", "p4", "l0"}, {"on-curve", "", "p4", "c1"}, {"on-curve", "", "p4", "a0"},
 		{"horizontal", "", "l0"}, {"horizontal", "", "p0", "p3"}, {"vertical", "", "l1"}, {"parallel", "", "l0", "l1"}, {"perpendicular", "", "l0", "l1"},
 		{"tangent", "", "l0", "c0"}, {"tangent", "", "l1", "a1"}, {"tangent", "", "l2", "a0"}, {"tangent", "", "c0", "c1"}, {"tangent", "", "c0", "a0"}, {"tangent", "", "a0", "a1"}, {"tangent", "", "a0", "a2"},
 		{"concentric", "", "c0", "a0"}, {"collinear", "", "l0", "l1"}, {"collinear", "", "p0", "p2", "p4"}, {"equal", "", "l0", "l1"}, {"equal", "", "c0", "a1"}, {"equal", "", "a0", "a1"},
 		{"symmetric", "", "p0", "p2", "l2"}, {"symmetric", "", "p0", "p2", "p4"}, {"symmetric", "", "p0", "p1", "y-axis"}, {"midpoint", "", "p4", "l0"}, {"fixed", "", "p4"},
+		{"on-curve", "", "p4", "e0"}, {"on-curve", "", "q0", "ea"}, {"on-curve", "", "p4", "sp"}, {"on-curve", "", "p5", "st"}, {"tangent", "", "l0", "e0"}, {"tangent", "", "c0", "e0"}, {"tangent", "", "e0", "e1"}, {"tangent", "", "l2", "sp"}, {"tangent", "", "a0", "st"}, {"tangent", "", "sp", "l1"},
+		{"perpendicular", "", "l0", "c0"}, {"concentric", "", "c0", "e0", "a1"}, {"equal", "", "e0", "e1"}, {"equal", "", "l0", "l1", "l2"}, {"equal", "", "c0", "c1", "a0"}, {"parallel", "", "l0", "l1", "l2"}, {"collinear", "", "p0", "p2", "p4", "p6"}, {"collinear", "", "p0", "p2", "l1"},
+		{"symmetric", "", "l0", "l1", "l2"}, {"symmetric", "", "l0", "l1", "p4"}, {"symmetric", "", "c0", "c1", "l2"}, {"symmetric", "", "a0", "a1", "l1"}, {"symmetric", "", "a0", "a1", "p4"}, {"symmetric", "", "e0", "e1", "l2"}, {"symmetric", "", "e0", "e1", "p4"}, {"midpoint", "", "p4", "a0"}, {"midpoint", "", "p4", "p0", "p1"},
+		{"fixed", "", "l0"}, {"fixed", "", "c0"}, {"fixed", "", "a0"}, {"fixed", "", "e0"}, {"fixed", "", "ea"}, {"fixed", "", "st"}, {"length", "7", "a0"}, {"angle", "40", "a0"}, {"distance", "2", "p4", "c1"}, {"distance", "2", "l0", "c1"}, {"distance", "2", "c0", "c1"},
 		{"length", "7", "l0"}, {"distance", "7", "p0", "p2"}, {"distance", "7", "p4", "l1"}, {"distance", "7", "l0", "l1"}, {"distance", "3", "p4", "x-axis"},
 		{"horizontal-distance", "7", "p0", "p2"}, {"vertical-distance", "7", "l1"}, {"radius", "2", "c0"}, {"radius", "2", "a0"}, {"diameter", "4", "a1"}, {"angle", "40", "l0", "l1"}}
 	cons := ""

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 
+	"gonum.org/v1/gonum/mat"
+
 	"hammerset/core/quantity"
 )
 
@@ -74,7 +76,8 @@ type System struct {
 	scale     float64 // a typical length of the sketch
 	joined    [][]string
 	plans     map[string]*plan
-	moves     int // how often an equation on a spline moved to another interval
+	place     []int // work space of newBlock
+	moves     int   // how often an equation on a spline moved to another interval
 }
 
 // Values evaluates the formula of a size.
@@ -203,6 +206,40 @@ func (c *compiler) entities() error {
 		}
 	}
 	return nil
+}
+
+// interpolate gives the poles of the natural spline through points as they
+// stand: one row of x and y each.
+func (c *compiler) interpolate(list []pointSlots, knots []float64) *mat.Dense {
+	n := len(list)
+	a, b := mat.NewDense(n+2, n+2, nil), mat.NewDense(n+2, 2, nil)
+	put := func(r, j int) {
+		at := c.at(list[j])
+		b.SetRow(r, []float64{at.X, at.Y})
+	}
+	a.Set(0, 0, 1)
+	put(0, 0)
+	a.Set(n+1, n+1, 1)
+	put(n+1, n-1)
+	for j, w := range []float64{1, -1.5, 0.5} { // see spline
+		a.Set(1, j, w)
+		a.Set(n, n+1-j, w)
+	}
+	for j := 1; j < n-1; j++ {
+		at := span(knots, n+2, float64(j))
+		for q, w := range basis(knots, at, float64(j)) {
+			a.Set(j+1, at-3+q, w)
+		}
+		put(j+1, j)
+	}
+	out := mat.NewDense(n+2, 2, nil)
+	if err := out.Solve(a, b); err != nil {
+		for j := range n + 2 { // cannot happen: the matrix is diagonally dominant but for its ends
+			at := c.at(list[max(0, min(j-1, n-1))])
+			out.SetRow(j, []float64{at.X, at.Y})
+		}
+	}
+	return out
 }
 
 func finite(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
@@ -367,16 +404,15 @@ func (c *compiler) spline(i int, e Entity, k *curveSlots) error {
 	}
 	n := len(list)
 	k.a, k.b, k.knots = list[0], list[n-1], uniformKnots(n+2)
-	// Poles start on the points; solving sets them.
+	start := c.interpolate(list, k.knots)
 	for j := range n + 2 {
-		at := c.at(list[max(0, min(j-1, n-1))])
 		switch j {
 		case 0:
 			k.poles = append(k.poles, k.a)
 		case n + 1:
 			k.poles = append(k.poles, k.b)
 		default:
-			k.poles = append(k.poles, pointSlots{c.unknown(i, roleHidden, at.X), c.unknown(i, roleHidden, at.Y)})
+			k.poles = append(k.poles, pointSlots{c.unknown(i, roleHidden, start.At(j, 0)), c.unknown(i, roleHidden, start.At(j, 1))})
 		}
 	}
 	own := func(parts []pointSlots, weights []float64) error {
