@@ -2,6 +2,7 @@ package sketch
 
 import (
 	"math"
+	"slices"
 	"sort"
 )
 
@@ -184,6 +185,54 @@ func uniformKnots(n int) []float64 {
 		out[i] = float64(max(0, min(i-3, n-3)))
 	}
 	return out
+}
+
+// Part gives the poles and clamped knots of the piece of a spline between two
+// parameters: knots are inserted at both until the spline goes through a pole
+// there (Boehm 1980), which leaves its shape as it is.
+func (c *Curve) Part(lo, hi float64) (poles []Vec, knots []float64) {
+	poles, knots = slices.Clone(c.Poles), slices.Clone(c.Knots)
+	insert := func(t float64) {
+		k := span(knots, len(poles), t)
+		next := make([]Vec, 0, len(poles)+1)
+		for i := range len(poles) + 1 {
+			switch {
+			case i <= k-3:
+				next = append(next, poles[i])
+			case i > k:
+				next = append(next, poles[i-1])
+			default:
+				f := (t - knots[i]) / (knots[i+3] - knots[i])
+				next = append(next, poles[i-1].Scale(1-f).Add(poles[i].Scale(f)))
+			}
+		}
+		poles, knots = next, slices.Insert(knots, k+1, t)
+	}
+	multiplicity := func(t float64) int {
+		n := 0
+		for _, k := range knots {
+			if k == t {
+				n++
+			}
+		}
+		return n
+	}
+	for _, t := range []float64{lo, hi} {
+		for multiplicity(t) < 3 {
+			insert(t)
+		}
+	}
+	// A knot that counts three times has its pole before the first of them.
+	if multiplicity(lo) == 3 {
+		i := slices.Index(knots, lo)
+		poles, knots = poles[i-1:], slices.Insert(slices.Clone(knots[i:]), 0, lo)
+	}
+	if multiplicity(hi) == 3 {
+		i := slices.Index(knots, hi)
+		knots = append(slices.Clone(knots[:i+3]), hi)
+		poles = poles[:len(knots)-4]
+	}
+	return poles, knots
 }
 
 // Nearest is the point of the curve nearest to p, with its parameter. A line is

@@ -772,3 +772,56 @@ func (r *Region) Contains(p Vec) bool {
 	}
 	return true
 }
+
+// Crossing is a place where another curve meets a curve, by the parameter along
+// the first.
+type Crossing struct {
+	T    float64
+	At   Vec
+	With string
+}
+
+// Crossings lists where the other curves meet curve i, in order along it. With
+// beyond, curve i is taken as longer than it is: a line as endless, an arc as its
+// whole circle.
+func Crossings(curves []Curve, i int, beyond bool) []Crossing {
+	a := arrangement{curves: curves}
+	a.measure()
+	c := &curves[i]
+	long := *c
+	if beyond {
+		switch c.Kind {
+		case KindArc:
+			long.Kind = KindCircle
+		case KindEllArc:
+			long.Kind = KindEllipse
+		}
+	}
+	var out []Crossing
+	for j := range curves {
+		d := &curves[j]
+		if j == i {
+			continue
+		}
+		places := a.meet(&long, d)
+		if !d.Closed() {
+			places = append(places, d.A, d.B)
+		}
+		for _, p := range places {
+			if _, on := a.param(d, p); !on {
+				continue
+			}
+			t, on := a.param(&long, p)
+			if long.Kind == KindLine && beyond {
+				dir := c.B.Sub(c.A)
+				t = p.Sub(c.A).Dot(dir) / dir.Dot(dir)
+				on = c.Point(t).near(p, 4*a.eps)
+			}
+			if on {
+				out = append(out, Crossing{t, p, d.ID})
+			}
+		}
+	}
+	sort.SliceStable(out, func(p, q int) bool { return out[p].T < out[q].T })
+	return out
+}
