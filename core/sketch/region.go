@@ -104,11 +104,11 @@ func (r Region) Bounds() []string {
 // Problem is a reason why geometry encloses no region, with its place. Near is
 // the other place that is meant: the open end nearest to an open end.
 type Problem struct {
-	Kind     string // "open-end", "doubled", "left-over" or "crossing"
+	Kind     string // "open-end", "doubled", "left-over" (leads nowhere) or "crossing" (runs on past another curve)
 	At       Vec
 	Near     *Vec
 	Entities []string
-	Gap      float64 // distance to Near, for an open end; overlap of doubled pieces
+	Gap      float64 // distance to Near, for an open end; else the length that is too much
 	Message  string
 }
 
@@ -545,20 +545,7 @@ func (a *arrangement) prune() []Problem {
 	}
 	for _, n := range ends {
 		_, i := alive(n)
-		gap := math.Inf(1)
-		var near *Vec
-		for _, m := range ends {
-			if d := a.nodes[n].Distance(a.nodes[m]); m != n && d < gap {
-				gap, near = d, &a.nodes[m]
-			}
-		}
-		msg := fmt.Sprintf("%s ends in the open", a.pieces[i].seg.Entity)
-		if !math.IsInf(gap, 1) {
-			msg += fmt.Sprintf(", %.4g mm from the next open end", gap)
-		} else {
-			gap = 0
-		}
-		problems = append(problems, Problem{Kind: "open-end", At: a.nodes[n], Entities: []string{a.pieces[i].seg.Entity}, Near: near, Gap: gap, Message: msg + "; join or trim it"})
+		problems = append(problems, a.openEnd(n, i, ends, alive))
 	}
 	for queue := ends; len(queue) > 0; queue = queue[1:] {
 		n := queue[0]
@@ -572,6 +559,59 @@ func (a *arrangement) prune() []Problem {
 		}
 	}
 	return problems
+}
+
+// openEnd says what is wrong where the last piece at a node ends: a curve that
+// runs on past another, a curve that leads nowhere, or a gap.
+func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) Problem {
+	p := &a.pieces[i]
+	c := p.seg.Curve
+	other := p.a
+	if other == n {
+		other = p.b
+	}
+	lo, hi := c.Range()
+	length := c.Length(p.seg.Lo, p.seg.Hi)
+	out := Problem{Kind: "open-end", At: a.nodes[n], Entities: []string{c.ID}}
+	degree, _ := alive(other)
+	switch whole := length > c.Length(lo, hi)-4*a.eps; {
+	case !whole && degree >= 3:
+		out.Kind, out.Gap = "crossing", length
+		out.Message = fmt.Sprintf("%s runs on past another curve by %.4g mm; trim it", c.ID, length)
+		return out
+	case whole && degree >= 3:
+		out.Kind, out.Gap = "left-over", length
+		out.Message = fmt.Sprintf("%s leads from the profile to nowhere; remove it or make it a guide line", c.ID)
+		return out
+	}
+	gap := math.Inf(1)
+	for _, m := range ends {
+		if d := a.nodes[n].Distance(a.nodes[m]); m != n && d < gap {
+			gap, out.Near = d, &a.nodes[m]
+		}
+	}
+	for j := range a.curves {
+		d := &a.curves[j]
+		if d.Guide || d.ID == c.ID {
+			continue
+		}
+		_, q := d.Nearest(a.nodes[n])
+		if l := q.Distance(a.nodes[n]); l > a.eps && l < gap*0.999 && l < 0.1*length {
+			gap, out.Near, out.Entities = l, &q, []string{c.ID, d.ID}
+		}
+	}
+	out.Message = c.ID + " ends in the open"
+	switch {
+	case len(out.Entities) == 2:
+		out.Message += fmt.Sprintf(", %.4g mm from %s", gap, out.Entities[1])
+	case !math.IsInf(gap, 1):
+		out.Message += fmt.Sprintf(", %.4g mm from the next open end", gap)
+	default:
+		gap = 0
+	}
+	out.Gap = gap
+	out.Message += "; join or trim it"
+	return out
 }
 
 // leaving is the direction in which a half-edge leaves its start, and its

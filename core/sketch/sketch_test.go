@@ -312,7 +312,8 @@ func TestRegions(t *testing.T) {
 		{"square cut by a line", square + `{"id":"q0","kind":"point","at":[5,0]},{"id":"q1","kind":"point","at":[5,20]},` + line("cut", "q0", "q1"), []float64{100, 300}, ""},
 		{"open by a small gap", pts(0, 0, 20, 0, 20, 20, 0, 0.3) + line("b", "p0", "p1") + line("r", "p1", "p2") + line("d", "p2", "p3"), nil, "open-end open-end"},
 		{"a doubled side", square + `{"id":"q0","kind":"point","at":[0,0]},{"id":"q1","kind":"point","at":[20,0]},` + line("again", "q0", "q1"), []float64{400}, "doubled"},
-		{"a left-over tail", square + `{"id":"q1","kind":"point","at":[30,25]},` + line("tail", "p2", "q1"), []float64{400}, "open-end"},
+		{"a left-over tail", square + `{"id":"q1","kind":"point","at":[30,25]},` + line("tail", "p2", "q1"), []float64{400}, "left-over"},
+		{"a side that runs on", strings.Replace(square, `[20,20]`, `[20,23]`, 1) + `{"id":"q0","kind":"point","at":[0,20]},{"id":"q1","kind":"point","at":[26,20]},` + line("cut", "q0", "q1"), []float64{400, 30}, "crossing"},
 		{"half disc", pts(0, 0, 5, 0, -5, 0) + `{"id":"a","kind":"arc","center":"p0","start":"p1","end":"p2"},` + line("d", "p2", "p1"), []float64{12.5 * math.Pi}, ""},
 	}
 	for _, c := range cases {

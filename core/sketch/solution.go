@@ -80,6 +80,29 @@ func Geometry(s *Sketch, unit float64, values Values) (*Solution, error) {
 	return out, nil
 }
 
+// Nearby solves for a small change of sizes, straight from the geometry as it is
+// drawn. It neither leads sizes nor explains a failure: Solved tells whether it
+// got there without folding the shape over.
+func Nearby(s *Sketch, unit float64, values Values) (*Solution, error) {
+	sys, err := Compile(s, unit, values)
+	if err != nil {
+		return nil, err
+	}
+	before := sys.corners()
+	worst := 0.0
+	for _, c := range sys.components(sys.all()) {
+		sys.targets(c, 1)
+		worst = math.Max(worst, sys.settle(c, 60))
+		if worst > tolerance*sys.scale {
+			break
+		}
+	}
+	out := sys.Solution()
+	out.Residual, out.Folded = worst, sys.folded(before)
+	out.Solved = worst <= tolerance*sys.scale && !out.Folded
+	return out, nil
+}
+
 // Solution is the geometry of the system as it stands.
 func (s *System) Solution() *Solution {
 	out := &Solution{Solved: true, Reached: 1, Points: map[string]Vec{Origin: {}}, Curves: s.curvesNow(), Measures: map[string]float64{}, system: s}

@@ -97,7 +97,9 @@ func (s *System) solveBlock(b *block, iterations int) float64 {
 	if len(b.vars) == 0 || largest(b.res) <= goal {
 		return largest(b.res)
 	}
-	const floor = 1e-11
+	// Damping goes down to a floor that keeps what is free still. Where that floor
+	// itself holds the steps back, as in nearly singular poses, it is lowered.
+	floor := 1e-11
 	lambda := 1e-7
 	f := b.factor
 	for it := 0; it < iterations; it++ {
@@ -140,6 +142,9 @@ func (s *System) solveBlock(b *block, iterations int) float64 {
 				}
 				if after < now {
 					accepted = true
+					if lambda <= floor && after > 0.25*now {
+						floor = math.Max(0.1*floor, 1e-16)
+					}
 					lambda = math.Max(lambda*0.1, floor)
 					continue
 				}
