@@ -596,7 +596,7 @@ func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) 
 			continue
 		}
 		_, q := d.Nearest(a.nodes[n])
-		if l := q.Distance(a.nodes[n]); l > a.eps && l < gap*0.999 && l < 0.1*length {
+		if l := q.Distance(a.nodes[n]); l > a.eps && l < 0.3*gap && l < 0.1*length {
 			gap, out.Near, out.Entities = l, &q, []string{c.ID, d.ID}
 		}
 	}

@@ -170,7 +170,10 @@ func failf(id, format string, args ...any) error {
 }
 
 // Vec is a point or a direction in the sketch plane, in millimetres.
-type Vec struct{ X, Y float64 }
+type Vec struct {
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
+}
 
 // Add, Sub, Scale, Dot, Cross and Norm are the usual operations of the plane;
 // Cross is the signed area of the parallelogram.

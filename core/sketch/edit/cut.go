@@ -12,26 +12,20 @@ import (
 var extent = []string{"length", "equal", "midpoint", "symmetric", "horizontal-distance", "vertical-distance"}
 
 // keepWhole puts the constraints that mean a line's whole extent on a guide line
-// between its old ends, so that they go on holding what they held.
-func (d *Draft) keepWhole(id string) {
+// between its old ends, so that they go on holding what they held. It gives the
+// guide line, if one was needed.
+func (d *Draft) keepWhole(id string) (guide string) {
 	e := *d.Entity(id)
 	if e.Kind != sketch.KindLine {
-		return
+		return ""
 	}
-	for _, k := range d.Constraints {
-		for _, kind := range extent {
-			if k.Kind != kind {
-				continue
-			}
-			for _, of := range k.Of {
-				if of == id {
-					g := d.guide(e.From, e.To)
-					d.retarget(id, g, extent...)
-					return
-				}
-			}
-		}
+	whole := slices.ContainsFunc(d.Constraints, func(k sketch.Constraint) bool { return slices.Contains(extent, k.Kind) && slices.Contains(k.Of, id) })
+	if !whole {
+		return ""
 	}
+	guide = d.guide(e.From, e.To)
+	d.retarget(id, guide, extent...)
+	return guide
 }
 
 // endOn makes a new point at a place on another curve.
@@ -137,36 +131,40 @@ func (d *Draft) Trim(id string, at sketch.Vec) error {
 	if flip {
 		from, to = to, from
 	}
-	d.keepWhole(id)
-	n := d.Entity(id)
-	nFrom, nTo := endsOf(n)
-	if flip {
-		nFrom, nTo = nTo, nFrom
-	}
+	guide := d.keepWhole(id)
 	oldFrom, oldTo := *from, *to
+	// ends gives the ends of a curve anew: adding points moves the entities.
+	ends := func(e *sketch.Entity) (from, to *string) {
+		if from, to = endsOf(e); flip {
+			from, to = to, from
+		}
+		return from, to
+	}
 	switch {
-	case before == nil: // the first piece goes
-		*nFrom = d.replace(n.ID, after)
-	case after == nil:
-		*nTo = d.replace(n.ID, before)
+	case before == nil || after == nil: // a piece at one end goes
+		at := before
+		if at == nil {
+			at = after
+		}
+		p := d.replace(id, at)
+		from, to := ends(d.Entity(id))
+		if before == nil {
+			*from = p
+		} else {
+			*to = p
+		}
+		if guide != "" {
+			d.Constrain("on-curve", "", p, guide)
+		}
 	default: // out of the middle: what is left are two curves
 		second := e
 		second.ID = ""
-		end := d.replace(id, before)
-		begin := d.replace(id, after)
-		n = d.Entity(id)
-		nFrom, nTo = endsOf(n)
-		if flip {
-			nFrom, nTo = nTo, nFrom
-		}
-		*nTo = end
-		sFrom, sTo := endsOf(&second)
-		if flip {
-			sFrom, sTo = sTo, sFrom
-		}
-		*sFrom, *sTo = begin, oldTo
-		other := d.Add(second)
-		d.continueAs(id, other)
+		end, begin := d.replace(id, before), d.replace(id, after)
+		_, to := ends(d.Entity(id))
+		*to = end
+		from, last := ends(&second)
+		*from, *last = begin, oldTo
+		d.continueAs(id, d.Add(second))
 	}
 	d.orphans(oldFrom, oldTo)
 	return nil
@@ -256,7 +254,7 @@ func (d *Draft) Extend(id string, at sketch.Vec) error {
 	if best == nil {
 		return refuse("no curve is in the way of %s at this end", id)
 	}
-	d.keepWhole(id)
+	guide := d.keepWhole(id)
 	p := d.endOn(best.At, best.With)
 	from, to := endsOf(d.Entity(id))
 	end := from
@@ -265,6 +263,9 @@ func (d *Draft) Extend(id string, at sketch.Vec) error {
 	}
 	old := *end
 	*end = p
+	if guide != "" {
+		d.Constrain("on-curve", "", old, id)
+	}
 	d.orphans(old)
 	return nil
 }

@@ -1,0 +1,456 @@
+package review
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/edit"
+)
+
+// nearby is how near things are, relative to the size of the sketch, that look
+// joined; exact is how near they are when only the word is missing.
+const (
+	nearby = 0.01
+	exact  = 1e-5
+)
+
+// offer adds a finding whose repair is a constraint, when that takes freedoms
+// away; later offers count it as given. near is how far off it may be, in
+// millimetres.
+func (r *reviewer) offer(f Finding, near float64, kind string, of ...string) bool {
+	g, ok := r.probe.Ask(sketch.Constraint{ID: "asked", Kind: kind, Of: of})
+	if !ok || g.Off > near || g.Takes < g.Rows && (g.Takes == 0 || g.Off > exact*r.scale) {
+		return false
+	}
+	r.probe.Take(g)
+	f.ID = f.Kind + " " + kind + " " + fmt.Sprint(of)
+	f.Entities = of
+	f.Repair = Say(r.d.Sketch, sketch.Constraint{Kind: kind, Of: of})
+	f.Remedy = "say so: " + f.Repair
+	f.repair = func(d *edit.Draft) error {
+		if kind == "coincident" {
+			d.Join(of[0], of[1])
+		} else {
+			d.Constrain(kind, "", of...)
+		}
+		return nil
+	}
+	r.add(f)
+	return true
+}
+
+// apart finds points that look joined to another point or a curve and are not.
+func (r *reviewer) apart() {
+	reach := map[string]float64{} // how far a point may be off, by the shortest curve on it
+	var ids []string
+	for _, e := range r.d.Entities {
+		c := r.curve[e.ID]
+		if c == nil {
+			continue
+		}
+		lo, hi := c.Range()
+		l := math.Min(nearby*r.scale, 0.2*c.Length(lo, hi))
+		for _, p := range e.Refs() {
+			if _, seen := reach[p]; !seen && p != sketch.Origin {
+				ids = append(ids, p)
+				reach[p] = l
+			}
+			if p != sketch.Origin {
+				reach[p] = math.Min(reach[p], l)
+			}
+		}
+	}
+	for _, e := range r.d.Entities {
+		if _, seen := reach[e.ID]; !seen && e.Kind == sketch.KindPoint && len(e.Traced) == 0 {
+			ids = append(ids, e.ID)
+			reach[e.ID] = nearby * r.scale
+		}
+	}
+	ids = append(ids, sketch.Origin)
+	reach[sketch.Origin] = nearby * r.scale
+	at := r.sol.Points
+	sort.SliceStable(ids, func(i, j int) bool { return at[ids[i]].X < at[ids[j]].X })
+	joined := map[string]bool{}
+	for i, p := range ids {
+		for j := i + 1; j < len(ids) && at[ids[j]].X-at[p].X <= nearby*r.scale; j++ {
+			q := ids[j]
+			d := at[p].Distance(at[q])
+			if d > math.Min(reach[p], reach[q]) || r.root(p) == r.root(q) || joined[p+" "+q] {
+				continue
+			}
+			f := Finding{Kind: Apart, At: vec(at[p]), Near: vec(at[q]), What: fmt.Sprintf("%s and %s look like one point and are %s mm apart", p, q, quantity.FormatDecimal(d, 4))}
+			if d < exact*r.scale {
+				f.What = fmt.Sprintf("%s and %s are in one place and not joined", p, q)
+			}
+			if r.offer(f, d*2+exact*r.scale, "coincident", p, q) {
+				r.ends[r.root(p)] = r.root(q) // what stands on both is said once
+			}
+		}
+	}
+	for _, p := range ids {
+		if p == sketch.Origin {
+			continue
+		}
+		for _, c := range r.sol.Curves {
+			if e := r.d.Entity(c.ID); r.standsOn(e, p) || c.Kind == sketch.KindSpline {
+				continue
+			}
+			_, q := c.Nearest(at[p])
+			d := q.Distance(at[p])
+			if d > math.Min(reach[p], 0.5*nearby*r.scale) {
+				continue
+			}
+			f := Finding{Kind: OffCurve, At: vec(at[p]), Near: vec(q), What: fmt.Sprintf("%s is %s mm off %s", p, quantity.FormatDecimal(d, 4), c.ID)}
+			if d < exact*r.scale {
+				f.What = fmt.Sprintf("%s lies on %s, and nothing says so", p, c.ID)
+			}
+			r.offer(f, d*2+exact*r.scale, "on-curve", p, c.ID)
+		}
+	}
+}
+
+// standsOn tells whether a curve is made on a point, or one that is joined to it.
+func (r *reviewer) standsOn(e *sketch.Entity, p string) bool {
+	for _, q := range e.Refs() {
+		if r.root(q) == r.root(p) {
+			return true
+		}
+	}
+	return false
+}
+
+// slanted finds lines that are nearly horizontal or vertical.
+func (r *reviewer) slanted() {
+	const most = 2 * math.Pi / 180
+	for _, c := range r.sol.Curves {
+		if c.Kind != sketch.KindLine || c.Traced {
+			continue
+		}
+		v := c.B.Sub(c.A)
+		for kind, off := range map[string]float64{"horizontal": math.Abs(v.Y), "vertical": math.Abs(v.X)} {
+			if off > math.Sin(most)*v.Norm() {
+				continue
+			}
+			f := Finding{Kind: Slanted, At: vec(c.A.Midpoint(c.B)), What: fmt.Sprintf("%s is %s° off %s", c.ID, quantity.FormatDecimal(math.Asin(off/v.Norm())*180/math.Pi, 3), kind)}
+			if off < exact*v.Norm() {
+				f.What = fmt.Sprintf("%s is %s, and nothing says so", c.ID, kind)
+			}
+			r.offer(f, 1.01*off+exact*r.scale, kind, c.ID)
+		}
+	}
+}
+
+// unsaid finds relations that hold exactly and are not said: as in a drawing that
+// was read from a file.
+func (r *reviewer) unsaid() {
+	if r.sol.Freedom == 0 {
+		return
+	}
+	tell := func(at sketch.Vec, words, kind string, of ...string) {
+		r.offer(Finding{Kind: Unsaid, At: vec(at), What: words + ", and nothing says so"}, 1e-4*r.scale, kind, of...)
+	}
+	meet := map[string][]*sketch.Curve{}
+	var roots []string
+	for i := range r.sol.Curves {
+		c := &r.sol.Curves[i]
+		e := r.d.Entity(c.ID)
+		if e == nil || c.Closed() {
+			continue
+		}
+		for _, p := range []string{e.From, e.To, e.Start, e.End} {
+			if p == "" {
+				continue
+			}
+			k := r.root(p)
+			if meet[k] == nil {
+				roots = append(roots, k)
+			}
+			meet[k] = append(meet[k], c)
+		}
+	}
+	angle := func(c, d *sketch.Curve, at sketch.Vec) float64 { // of their tangents, 0 to π/2
+		t, _ := c.Nearest(at)
+		u, _ := d.Nearest(at)
+		v, w := c.Tangent(t).Unit(), d.Tangent(u).Unit()
+		return math.Abs(math.Asin(math.Max(-1, math.Min(1, v.Cross(w)))))
+	}
+	for _, k := range roots {
+		at := r.sol.Points[k]
+		for i, c := range meet[k] {
+			for _, d := range meet[k][:i] {
+				a := angle(c, d, at)
+				straight := c.Kind == sketch.KindLine && d.Kind == sketch.KindLine
+				switch {
+				case straight && a > math.Pi/2-1e-4:
+					tell(at, fmt.Sprintf("%s and %s are square to one another", d.ID, c.ID), "perpendicular", d.ID, c.ID)
+				case straight && a < 1e-4:
+					tell(at, fmt.Sprintf("%s and %s are in line", d.ID, c.ID), "parallel", d.ID, c.ID)
+				case !straight && a < 2e-3 && c.Kind != sketch.KindSpline && d.Kind != sketch.KindSpline:
+					tell(at, fmt.Sprintf("%s and %s are tangent", d.ID, c.ID), "tangent", d.ID, c.ID)
+				}
+			}
+		}
+	}
+	groups := map[string][]*sketch.Curve{}
+	var keys []string
+	for i := range r.sol.Curves {
+		c := &r.sol.Curves[i]
+		if c.Kind != sketch.KindCircle && c.Kind != sketch.KindArc || c.Traced {
+			continue
+		}
+		key := fmt.Sprintf("%.5g", c.Radius)
+		if groups[key] == nil {
+			keys = append(keys, key)
+		}
+		groups[key] = append(groups[key], c)
+	}
+	for _, key := range keys {
+		for _, c := range groups[key][1:] {
+			first := groups[key][0]
+			tell(c.Center, fmt.Sprintf("%s and %s have the same radius", first.ID, c.ID), "equal", first.ID, c.ID)
+		}
+	}
+	for i := range r.sol.Curves {
+		c := &r.sol.Curves[i]
+		for j := range r.sol.Curves[:i] {
+			d := &r.sol.Curves[j]
+			if c.Kind == sketch.KindLine && d.Kind == sketch.KindLine && !c.Traced {
+				v, w := c.B.Sub(c.A).Unit(), d.B.Sub(d.A).Unit()
+				if math.Abs(v.Cross(w)) < 1e-6 {
+					tell(c.A.Midpoint(c.B), fmt.Sprintf("%s and %s are parallel", d.ID, c.ID), "parallel", d.ID, c.ID)
+				}
+			}
+		}
+	}
+}
+
+// number gives the value of a size that is a plain number; ok is false for
+// formulas that follow a parameter.
+func (r *reviewer) number(k *sketch.Constraint) (float64, bool) {
+	dim, size := sketch.Sizes[k.Kind]
+	if !size || k.Driven || k.Value == "" {
+		return 0, false
+	}
+	f, err := quantity.Parse(k.Value)
+	if err != nil || len(f.Names()) > 0 {
+		return 0, false
+	}
+	v, err := r.d.Values.Eval(k.Value, dim)
+	return v, err == nil
+}
+
+// repeated finds one number typed as the size of several curves that could be
+// equal instead.
+func (r *reviewer) repeated() {
+	groups := map[string][]*sketch.Constraint{}
+	var keys []string
+	for i := range r.d.Constraints {
+		k := &r.d.Constraints[i]
+		v, ok := r.number(k)
+		if !ok || len(k.Of) != 1 || k.Kind != "length" && k.Kind != "radius" && k.Kind != "diameter" {
+			continue
+		}
+		c := r.curve[k.Of[0]]
+		if c == nil || k.Kind == "length" && c.Kind != sketch.KindLine {
+			continue
+		}
+		key := fmt.Sprintf("%s %.9g", k.Kind, v)
+		if groups[key] == nil {
+			keys = append(keys, key)
+		}
+		groups[key] = append(groups[key], k)
+	}
+	for _, key := range keys {
+		g := groups[key]
+		if len(g) < 2 {
+			continue
+		}
+		var ids, of []string
+		for _, k := range g {
+			ids, of = append(ids, k.ID), append(of, k.Of[0])
+		}
+		r.add(Finding{ID: Repeated + " " + fmt.Sprint(ids), Kind: Repeated, Constraints: ids, Entities: of,
+			What:   fmt.Sprintf("the %s %s is typed %d times: %s", g[0].Kind, g[0].Value, len(g), list(of, 8)),
+			Repair: "keep one of them and make the others equal", repair: func(d *edit.Draft) error {
+				d.Remove(ids[1:]...)
+				d.Constrain("equal", "", of...)
+				return nil
+			}})
+	}
+}
+
+// side is a size from something that could be a line of symmetry to something
+// else, with the side on which that is.
+type side struct {
+	k     *sketch.Constraint
+	axis  string
+	point string // of which the size is, one end of it for a line
+	line  string
+	off   float64
+}
+
+// sides reads a size as one from a line of symmetry.
+func (r *reviewer) sides(k *sketch.Constraint) (out []side) {
+	if len(k.Of) != 2 || k.Driven {
+		return nil
+	}
+	axisOf := func(id string) *sketch.Curve {
+		switch id {
+		case sketch.XAxis:
+			return &sketch.Curve{Kind: sketch.KindLine, B: sketch.Vec{X: 1}}
+		case sketch.YAxis:
+			return &sketch.Curve{Kind: sketch.KindLine, B: sketch.Vec{Y: 1}}
+		}
+		if c := r.curve[id]; c != nil && c.Kind == sketch.KindLine {
+			return c
+		}
+		return nil
+	}
+	for i := range 2 {
+		from, to := k.Of[i], k.Of[1-i]
+		axis := from
+		switch k.Kind {
+		case "horizontal-distance", "vertical-distance":
+			if from != sketch.Origin {
+				continue
+			}
+			axis = map[string]string{"horizontal-distance": sketch.YAxis, "vertical-distance": sketch.XAxis}[k.Kind]
+		case "distance":
+		default:
+			continue
+		}
+		a := axisOf(axis)
+		if a == nil {
+			continue
+		}
+		s := side{k: k, axis: axis}
+		if p, ok := r.sol.Points[to]; ok {
+			s.point, s.off = to, a.B.Sub(a.A).Unit().Cross(p.Sub(a.A))
+		} else if l := r.curve[to]; l != nil && l.Kind == sketch.KindLine {
+			s.line, s.off = to, a.B.Sub(a.A).Unit().Cross(l.A.Midpoint(l.B).Sub(a.A))
+		} else {
+			continue
+		}
+		out = append(out, s)
+	}
+	return out
+}
+
+// twoSided finds symmetry that is given by two equal sizes from the middle.
+func (r *reviewer) twoSided() {
+	var all []side
+	for i := range r.d.Constraints {
+		all = append(all, r.sides(&r.d.Constraints[i])...)
+	}
+	used := map[string]bool{}
+	for i, a := range all {
+		for _, b := range all[:i] {
+			if a.k == b.k || used[a.k.ID] || used[b.k.ID] || a.axis != b.axis || a.k.Value != b.k.Value || a.off*b.off >= 0 || (a.line == "") != (b.line == "") {
+				continue
+			}
+			p, q := a.point, b.point
+			if a.line != "" {
+				p, q = r.opposite(a, b)
+			}
+			if p == "" || q == "" {
+				continue
+			}
+			used[a.k.ID], used[b.k.ID] = true, true
+			gone, axis := a.k.ID, a.axis
+			r.add(Finding{ID: TwoSided + " " + b.k.ID + " " + gone, Kind: TwoSided, Constraints: []string{b.k.ID, gone}, Entities: []string{p, q},
+				What:   fmt.Sprintf("%s and %s are held symmetric about %s by two sizes of %s: change one, and the other stays", q, p, axis, a.k.Value),
+				Repair: fmt.Sprintf("keep one size and make %s and %s symmetric about %s", q, p, axis), repair: func(d *edit.Draft) error {
+					d.Remove(gone)
+					d.Constrain("symmetric", "", q, p, axis)
+					return nil
+				}})
+		}
+	}
+}
+
+// opposite finds an end of one line and the end of the other that is across the
+// axis from it.
+func (r *reviewer) opposite(a, b side) (p, q string) {
+	l, m := r.d.Entity(a.line), r.d.Entity(b.line)
+	best := math.Inf(1)
+	for _, u := range []string{l.From, l.To} {
+		for _, v := range []string{m.From, m.To} {
+			if d := r.sol.Points[u].Distance(r.sol.Points[v]); d < best {
+				best, p, q = d, u, v
+			}
+		}
+	}
+	return p, q
+}
+
+// plain finds sizes that a constraint says better: right angles and zeros.
+func (r *reviewer) plain() {
+	for i := range r.d.Constraints {
+		k := r.d.Constraints[i]
+		v, ok := r.number(&k)
+		if !ok {
+			continue
+		}
+		kind := ""
+		switch deg := v * 180 / math.Pi; {
+		case k.Kind == "angle" && len(k.Of) == 2 && math.Abs(deg-90) < 1e-9:
+			kind = "perpendicular"
+		case k.Kind == "angle" && len(k.Of) == 2 && (math.Abs(deg) < 1e-9 || math.Abs(deg-180) < 1e-9):
+			kind = "parallel"
+		case k.Kind == "horizontal-distance" && v == 0:
+			kind = "vertical"
+		case k.Kind == "vertical-distance" && v == 0:
+			kind = "horizontal"
+		case k.Kind == "distance" && v == 0 && len(k.Of) == 2:
+			_, p := r.sol.Points[k.Of[0]]
+			_, q := r.sol.Points[k.Of[1]]
+			switch {
+			case p && q:
+				kind = "coincident"
+			case p || q:
+				kind = "on-curve"
+			}
+		}
+		if kind == "" {
+			continue
+		}
+		id := k.ID
+		say := Say(r.d.Sketch, sketch.Constraint{Kind: kind, Of: k.Of})
+		r.add(Finding{ID: Plain + " " + id, Kind: Plain, Constraints: []string{id}, Entities: k.Of, What: Say(r.d.Sketch, k) + ": a constraint says this without a size",
+			Repair: "say it by a constraint: " + say, repair: func(d *edit.Draft) error {
+				of := d.Constraint(id).Of
+				d.Remove(id)
+				d.Constrain(kind, "", of...)
+				return nil
+			}})
+	}
+}
+
+// unnamed finds numbers that are the value of just one parameter.
+func (r *reviewer) unnamed() {
+	if r.table == nil {
+		return
+	}
+	for i := range r.d.Constraints {
+		k := &r.d.Constraints[i]
+		v, ok := r.number(k)
+		if !ok {
+			continue
+		}
+		var fits []string
+		for _, name := range r.table.Order() {
+			if q, _ := r.table.Lookup(name); q.Dim == sketch.Sizes[k.Kind] && math.Abs(q.Value-v) <= 1e-9*math.Max(1, math.Abs(v)) {
+				fits = append(fits, name)
+			}
+		}
+		if len(fits) != 1 {
+			continue
+		}
+		id, name := k.ID, fits[0]
+		r.add(Finding{ID: Unnamed + " " + id, Kind: Unnamed, Constraints: []string{id}, Entities: k.Of, What: fmt.Sprintf("%s: that is the value of %s, and the sketch does not follow it", Say(r.d.Sketch, *k), name),
+			Repair: "write " + name + " instead", repair: func(d *edit.Draft) error { d.Constraint(id).Value = name; return nil }})
+	}
+}

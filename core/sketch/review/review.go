@@ -1,0 +1,461 @@
+// Package review looks a sketch over: what is loose, spare, contradicting or
+// open, and what will make it weak when it is changed. Every finding names its
+// place, and most come with a repair that can be applied in one step.
+package review
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/edit"
+)
+
+// Kinds of findings, the most urgent first.
+const (
+	Conflict = "conflict"   // constraints contradict each other
+	Folded   = "folded"     // a corner turned over on the way to the sizes
+	OpenEnd  = "open-end"   // a curve of the profile ends in the open
+	Crossing = "crossing"   // a curve runs on past another
+	LeftOver = "left-over"  // a curve leads from the profile to nowhere
+	Doubled  = "doubled"    // curves lie on one another
+	Untied   = "untied"     // nothing is tied to the origin
+	Loose    = "loose"      // something can still move
+	Yielding = "yielding"   // something gives at first and then holds
+	Spare    = "spare"      // a constraint adds nothing
+	Apart    = "apart"      // points that are near one another and not joined
+	OffCurve = "off-curve"  // a point that is near a curve and not on it
+	Slanted  = "slanted"    // a line that is nearly horizontal or vertical
+	Unsaid   = "unsaid"     // a relation that is there and not said
+	Repeated = "repeated"   // one size given several times
+	TwoSided = "two-sided"  // symmetry by two equal sizes
+	Plain    = "plain-size" // a size that a constraint says better
+	Unnamed  = "unnamed"    // a number where a parameter has that value
+)
+
+var order = []string{Conflict, Folded, OpenEnd, Crossing, LeftOver, Doubled, Apart, OffCurve, Untied, Loose, Yielding, Spare, Slanted, Unsaid, Repeated, TwoSided, Plain, Unnamed}
+
+// Quality tells whether a finding is about how well a sketch is made, not about
+// whether it stands.
+func Quality(kind string) bool {
+	switch kind {
+	case Conflict, Folded, OpenEnd, Crossing, LeftOver, Doubled, Loose, Yielding, Spare:
+		return false
+	}
+	return true
+}
+
+// Finding is one thing to say about a sketch. Repair says what applying it does;
+// it is empty when only a person can decide.
+type Finding struct {
+	ID          string      `json:"id"`
+	Kind        string      `json:"kind"`
+	What        string      `json:"what"`
+	Remedy      string      `json:"remedy"`
+	Repair      string      `json:"repair,omitempty"`
+	Entities    []string    `json:"entities,omitempty"`
+	Constraints []string    `json:"constraints,omitempty"`
+	At          *sketch.Vec `json:"at,omitempty"`
+	Near        *sketch.Vec `json:"near,omitempty"`
+	repair      func(d *edit.Draft) error
+}
+
+type reviewer struct {
+	d     *edit.Draft
+	sol   *sketch.Solution
+	table *quantity.Table
+	probe *sketch.Probe
+	out   []Finding
+	ends  map[string]string // representative of each group of joined points
+	curve map[string]*sketch.Curve
+	scale float64
+}
+
+// Review lists what there is to say about a solved and analysed sketch, the most
+// urgent first. table may be nil.
+func Review(d *edit.Draft, sol *sketch.Solution, table *quantity.Table) []Finding {
+	r := &reviewer{d: d, sol: sol, table: table, probe: sol.Probe(), curve: map[string]*sketch.Curve{}, scale: sol.System().Scale()}
+	for i := range sol.Curves {
+		r.curve[sol.Curves[i].ID] = &sol.Curves[i]
+	}
+	r.join()
+	if !sol.Solved {
+		r.conflicts()
+		return r.sorted()
+	}
+	if sol.Folded {
+		r.add(Finding{ID: Folded, Kind: Folded, What: "a corner turned over on the way to the sizes", Remedy: "undo, and give the sizes in smaller steps, the smallest first"})
+	}
+	r.profile()
+	r.freedom()
+	r.spare()
+	if r.probe != nil {
+		r.apart()
+		r.slanted()
+		r.unsaid()
+	}
+	r.repeated()
+	r.twoSided()
+	r.plain()
+	r.unnamed()
+	return r.sorted()
+}
+
+func (r *reviewer) add(f Finding) {
+	if f.Remedy == "" {
+		f.Remedy = f.Repair
+	}
+	r.out = append(r.out, f)
+}
+
+func (r *reviewer) sorted() []Finding {
+	sort.SliceStable(r.out, func(i, j int) bool { return slices.Index(order, r.out[i].Kind) < slices.Index(order, r.out[j].Kind) })
+	seen := map[string]int{}
+	for i := range r.out {
+		f := &r.out[i]
+		if seen[f.ID]++; seen[f.ID] > 1 {
+			f.ID = fmt.Sprintf("%s/%d", f.ID, seen[f.ID])
+		}
+	}
+	return r.out
+}
+
+// Failed is a repair that would do harm; the draft is as it was.
+type Failed struct{ Why string }
+
+func (e *Failed) Error() string { return e.Why }
+
+// Apply carries out the repair of a finding on the draft. It is tried on a copy
+// first: what would no longer solve, or would open what was held, is refused.
+func Apply(d *edit.Draft, f Finding) error {
+	if f.repair == nil {
+		return &Failed{"this finding has no repair: " + f.Remedy}
+	}
+	before, err := sketch.Solve(d.Sketch, d.Unit, d.Values)
+	if err != nil {
+		return err
+	}
+	trial := &edit.Draft{Sketch: d.Sketch.Clone(), Unit: d.Unit, Values: d.Values}
+	if err := f.repair(trial); err != nil {
+		return err
+	}
+	after, err := sketch.Solve(trial.Sketch, d.Unit, d.Values)
+	switch {
+	case err != nil:
+		return err
+	case before.Solved && !after.Solved:
+		return &Failed{"that would contradict other constraints, so nothing was changed"}
+	case before.Solved && (f.Kind == Spare || f.Kind == Repeated || f.Kind == TwoSided || f.Kind == Plain || f.Kind == Unnamed) && after.Freedom > before.Freedom:
+		return &Failed{"that would set something loose, so nothing was changed"}
+	}
+	after.System().Store(trial.Sketch)
+	*d.Sketch = *trial.Sketch
+	return nil
+}
+
+// ApplyAll carries out the repairs of all findings of a kind, one after the
+// other, and reports how many were done. Those that would do harm are left out.
+func ApplyAll(d *edit.Draft, list []Finding, kind string) (done int, err error) {
+	trial := &edit.Draft{Sketch: d.Sketch.Clone(), Unit: d.Unit, Values: d.Values}
+	n := 0
+	for _, f := range list {
+		if f.Kind == kind && f.repair != nil && f.stands(trial) && f.repair(trial) == nil {
+			n++
+		}
+	}
+	// All at once, if that holds; else one by one.
+	before, err := sketch.Solve(d.Sketch, d.Unit, d.Values)
+	if err != nil {
+		return 0, err
+	}
+	if after, err := sketch.Solve(trial.Sketch, d.Unit, d.Values); err == nil && after.Solved && after.Freedom <= before.Freedom && len(after.Spare) <= len(before.Spare) {
+		after.System().Store(trial.Sketch)
+		*d.Sketch = *trial.Sketch
+		return n, nil
+	}
+	var last error
+	for _, f := range list {
+		if f.Kind != kind || f.repair == nil || !f.stands(d) {
+			continue
+		}
+		if e := Apply(d, f); e != nil {
+			last = e
+			continue
+		}
+		done++
+	}
+	if done == 0 {
+		return 0, last
+	}
+	return done, nil
+}
+
+// stands tells whether what a finding is about is still there.
+func (f *Finding) stands(d *edit.Draft) bool {
+	for _, id := range f.Entities {
+		if d.Entity(id) == nil && id != sketch.Origin && id != sketch.XAxis && id != sketch.YAxis {
+			return false
+		}
+	}
+	for _, id := range f.Constraints {
+		if d.Constraint(id) == nil {
+			return false
+		}
+	}
+	return true
+}
+
+// join finds which points are one by their coincident constraints.
+func (r *reviewer) join() {
+	r.ends = map[string]string{sketch.Origin: sketch.Origin}
+	for _, e := range r.d.Entities {
+		if e.Kind == sketch.KindPoint {
+			r.ends[e.ID] = e.ID
+		}
+	}
+	for _, k := range r.d.Constraints {
+		if k.Kind == "coincident" && len(k.Of) == 2 {
+			r.ends[r.root(k.Of[0])] = r.root(k.Of[1])
+		}
+	}
+}
+
+func (r *reviewer) root(p string) string {
+	for r.ends[p] != "" && r.ends[p] != p {
+		p = r.ends[p]
+	}
+	return p
+}
+
+func vec(v sketch.Vec) *sketch.Vec { return &v }
+
+func (r *reviewer) conflicts() {
+	remove := func(id string) (string, func(*edit.Draft) error) {
+		k := r.d.Constraint(id)
+		if k == nil {
+			return "", nil
+		}
+		if dim, size := sketch.Sizes[k.Kind]; size && dim != quantity.Number {
+			return fmt.Sprintf("let %s be measured instead: %s", id, Say(r.d.Sketch, *k)), func(d *edit.Draft) error {
+				d.Constraint(id).Driven = true
+				return nil
+			}
+		}
+		return "remove: " + Say(r.d.Sketch, *k), func(d *edit.Draft) error { d.Remove(id); return nil }
+	}
+	for _, c := range r.sol.Conflicts {
+		say, do := remove(c.Drop)
+		f := Finding{ID: Conflict + " " + list(c.Set, 99), Kind: Conflict, Constraints: c.Set, Repair: say, repair: do,
+			What: "these cannot hold together: " + r.say(c.Set), Remedy: "change or remove one of them; the one that costs least is " + c.Drop}
+		if len(c.Set) == 1 {
+			f.What = "this cannot be met: " + r.say(c.Set)
+		}
+		for _, id := range c.Set {
+			f.Entities = append(f.Entities, r.d.Constraint(id).Of...)
+		}
+		r.add(f)
+	}
+	if len(r.sol.Conflicts) == 0 {
+		r.add(Finding{ID: Conflict, Kind: Conflict, What: fmt.Sprintf("no solution was found; the sizes got %.0f %% of the way from the old values to the new", 100*r.sol.Reached), Remedy: "undo, and change the size in smaller steps"})
+	}
+}
+
+// profile turns what keeps regions from closing into findings.
+func (r *reviewer) profile() {
+	_, problems := sketch.Regions(r.sol.Curves)
+	done := map[string]bool{}
+	for _, p := range problems {
+		f := Finding{ID: p.Kind + " " + list(p.Entities, 9), Kind: p.Kind, What: p.Message, Entities: p.Entities, At: vec(p.At), Near: p.Near}
+		id := p.Entities[0]
+		at := p.At
+		switch p.Kind {
+		case Crossing:
+			f.Repair, f.repair = "trim "+id, func(d *edit.Draft) error { return d.Trim(id, at) }
+		case LeftOver:
+			f.Repair, f.repair = "make "+id+" a guide line", func(d *edit.Draft) error { d.Entity(id).Guide = true; return nil }
+		case Doubled:
+			f.ID += fmt.Sprintf(" %.3f %.3f", at.X, at.Y)
+			gone := p.Entities[1]
+			whole := func(id string) bool {
+				c := r.curve[id]
+				lo, hi := c.Range()
+				return math.Abs(c.Length(lo, hi)-p.Gap) < 1e-5*r.scale
+			}
+			if !whole(gone) && whole(id) {
+				gone = id
+			}
+			if whole(gone) {
+				f.Repair, f.repair = "remove "+gone, func(d *edit.Draft) error { d.Remove(gone); return nil }
+			} else {
+				f.Repair, f.repair = "trim "+gone, func(d *edit.Draft) error { return d.Trim(gone, at) }
+			}
+		case OpenEnd:
+			f.ID += fmt.Sprintf(" %.3f %.3f", at.X, at.Y)
+			r.openEnd(&f, p, done)
+		}
+		if !done[f.ID] {
+			done[f.ID] = true
+			r.add(f)
+		}
+	}
+}
+
+// openEnd offers to join an open end to the one that it nearly meets, or to
+// extend it to the curve that it nearly reaches.
+func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
+	id, at := p.Entities[0], p.At
+	if p.Near == nil {
+		f.Remedy = "draw on from here, or make " + id + " a guide line"
+		return
+	}
+	if len(p.Entities) == 2 {
+		f.Repair, f.repair = fmt.Sprintf("bring the end of %s on to %s", id, p.Entities[1]), func(d *edit.Draft) error {
+			end := r.endAt(d, id, at)
+			if end == "" {
+				return &Failed{"the end is not there any more"}
+			}
+			d.Constrain("on-curve", "", end, p.Entities[1])
+			return nil
+		}
+		return
+	}
+	mine, theirs := r.endAt(r.d, id, at), ""
+	for _, c := range r.sol.Curves {
+		if e := r.endAt(r.d, c.ID, *p.Near); e != "" && !c.Guide && r.root(e) != r.root(mine) {
+			theirs = e
+		}
+	}
+	c := r.curve[id]
+	lo, hi := c.Range()
+	if mine == "" || theirs == "" || p.Gap > 0.25*c.Length(lo, hi) {
+		f.Remedy = "draw on from here, or make " + id + " a guide line"
+		return
+	}
+	pair := []string{mine, theirs}
+	sort.Strings(pair)
+	f.ID = OpenEnd + " " + list(pair, 2) // seen from both sides, said once
+	f.Entities = append(f.Entities, pair...)
+	f.Repair, f.repair = fmt.Sprintf("join %s and %s", pair[0], pair[1]), func(d *edit.Draft) error { d.Join(mine, theirs); return nil }
+}
+
+// endAt is the point in which a curve ends at a place.
+func (r *reviewer) endAt(d *edit.Draft, id string, at sketch.Vec) string {
+	e := d.Entity(id)
+	if e == nil {
+		return ""
+	}
+	ends := []string{e.From, e.To, e.Start, e.End}
+	for _, l := range [][]string{e.Through, e.Poles} {
+		if len(l) > 0 {
+			ends = append(ends, l[0], l[len(l)-1])
+		}
+	}
+	for _, p := range ends {
+		if v, ok := r.sol.Points[p]; ok && p != "" && v.Distance(at) < 1e-5*r.scale {
+			return p
+		}
+	}
+	return ""
+}
+
+func (r *reviewer) freedom() {
+	sol := r.sol
+	if sol.Freedom >= 2 && !r.tied() && len(sol.Curves) > 0 {
+		anchor := r.anchor()
+		if anchor != "" {
+			r.add(Finding{ID: Untied, Kind: Untied, Entities: []string{anchor}, At: vec(sol.Points[anchor]), What: "nothing ties the sketch to the origin: it can slide off when sizes change",
+				Repair: "put " + anchor + " on the origin", repair: func(d *edit.Draft) error {
+					var all []string
+					for _, e := range d.Entities {
+						all = append(all, e.ID)
+					}
+					d.Move(all, sketch.Vec{}.Sub(d.At(anchor)))
+					d.Join(anchor, sketch.Origin)
+					return nil
+				}})
+		}
+	}
+	if sol.Freedom > 0 {
+		var ids []string
+		for _, l := range sol.Loose {
+			ids = append(ids, l.Entity)
+		}
+		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", count(sol.Freedom, "freedom is", "freedoms are"), list(ids, 6)), Remedy: "let it wiggle, and add what should hold it"}
+		if len(ids) > 0 {
+			if v, ok := sol.Points[ids[0]]; ok {
+				f.At = &v
+			}
+		}
+		r.add(f)
+	}
+	if sol.Infinitesimal > 0 {
+		r.add(Finding{ID: Yielding, Kind: Yielding, What: fmt.Sprintf("%s at first and then holds: the sizes are stretched to their limit in this pose", count(sol.Infinitesimal, "direction gives", "directions give")), Remedy: "place the geometry by a constraint instead of by sizes that only just reach"})
+	}
+}
+
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// tied tells whether anything refers to what does not move.
+func (r *reviewer) tied() bool {
+	for _, k := range r.d.Constraints {
+		if k.Driven {
+			continue
+		}
+		if k.Kind == "fixed" {
+			return true
+		}
+		for _, id := range k.Of {
+			if id == sketch.Origin || id == sketch.XAxis || id == sketch.YAxis {
+				return true
+			}
+		}
+	}
+	return slices.ContainsFunc(r.d.Entities, func(e sketch.Entity) bool {
+		return len(e.Traced) > 0 || slices.Contains(e.Refs(), sketch.Origin)
+	})
+}
+
+// anchor is the point that would go to the origin: the nearest one, a centre
+// before a corner that is about as near.
+func (r *reviewer) anchor() string {
+	best, at := "", math.Inf(1)
+	for i := range r.d.Entities {
+		e := &r.d.Entities[i]
+		for _, p := range e.Refs() {
+			d := r.sol.Points[p].Norm()
+			if p == e.Center {
+				d -= 0.05 * r.scale
+			}
+			if d < at {
+				best, at = p, d
+			}
+		}
+	}
+	return best
+}
+
+func (r *reviewer) spare() {
+	for _, s := range r.sol.Spare {
+		id := s.Drop
+		f := Finding{ID: Spare + " " + id, Kind: Spare, Constraints: append([]string{id}, s.With...), Repair: "remove it: " + r.say([]string{id}), repair: func(d *edit.Draft) error { d.Remove(id); return nil }}
+		f.What = "adds nothing: " + r.say([]string{id})
+		if len(s.With) > 0 {
+			f.What += ". It follows from: " + r.say(s.With)
+		}
+		if k := r.d.Constraint(id); k != nil {
+			f.Entities = k.Of
+			if _, size := sketch.Sizes[k.Kind]; size {
+				f.Repair, f.repair = "show it as measured, in parentheses", func(d *edit.Draft) error { d.Constraint(id).Driven = true; return nil }
+			}
+		}
+		r.add(f)
+	}
+}
