@@ -542,3 +542,21 @@ func (p *parser) withUnit(n node) (node, error) {
 	unit := node{op: opValue, pos: pos, value: Quantity{u.Factor, u.Dim}}
 	return node{op: opMul, pos: n.pos, args: []node{n, unit}}, nil
 }
+
+// Rename writes a formula with one name in place of another. A text that is no
+// formula is given back as it is.
+func Rename(source, from, to string) string {
+	if _, err := Parse(source); err != nil {
+		return source
+	}
+	var out strings.Builder
+	p := &parser{src: source}
+	last := 0
+	for p.next(); p.tok.kind != tokEnd; p.next() {
+		if p.tok.kind == tokName && p.tok.text == from {
+			out.WriteString(source[last:p.tok.pos] + to)
+			last = p.tok.pos + len(from)
+		}
+	}
+	return out.String() + source[last:]
+}

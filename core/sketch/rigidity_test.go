@@ -189,9 +189,10 @@ func TestDrag(t *testing.T) {
 		t.Fatal(err)
 	}
 	d := sol.System().NewDrag("p2")
+	from := sol.Points["p2"]
 	for i := range 40 {
 		at := Vec{15 + float64(i), 12.5 + 8*math.Sin(float64(i))}
-		if !d.To(at) {
+		if !d.To(from, at) {
 			t.Fatalf("frame %d is not solved", i)
 		}
 		now := d.Solution()

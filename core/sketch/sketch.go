@@ -106,6 +106,9 @@ type Constraint struct {
 	Driven bool        `json:"driven,omitempty"`
 	At     *[2]float64 `json:"at,omitempty"`
 	Quiet  bool        `json:"quiet,omitempty"`
+	// Guessed marks a constraint that was taken from how it was drawn and not
+	// asked for, so that an accidental one is found.
+	Guessed bool `json:"guessed,omitempty"`
 }
 
 // Sketch is a set of entities and the constraints between them.

@@ -2,6 +2,7 @@ package sketch
 
 import (
 	"math"
+	"strconv"
 
 	"hammerset/core/quantity"
 )
@@ -22,6 +23,8 @@ type Solution struct {
 	Measures      map[string]float64 // by the id of every size, driven ones too: millimetres or radians
 	system        *System
 	free          *Freedom
+	failed        []component // what could not be solved, from start
+	start         []float64
 }
 
 // Held reports whether nothing can move.
@@ -42,18 +45,25 @@ func (s *Solution) Motion(entity string, steps int, amplitude float64) [][]Curve
 // constraints do not make an error: the solution then has Solved false and
 // names the smallest conflicting sets.
 func Solve(s *Sketch, unit float64, values Values) (*Solution, error) {
-	out, err := Geometry(s, unit, values)
-	if err != nil || !out.Solved {
-		return out, err
+	out, err := Place(s, unit, values)
+	if err == nil {
+		out.Analyse()
 	}
-	out.free = out.system.freedom()
-	out.Freedom, out.Infinitesimal, out.Loose = out.free.Count, out.free.Infinitesimal, out.free.Loose
-	out.Spare = out.system.redundant()
-	return out, nil
+	return out, err
 }
 
 // Geometry solves without analysing freedom: for rebuilding.
 func Geometry(s *Sketch, unit float64, values Values) (*Solution, error) {
+	out, err := Place(s, unit, values)
+	if err == nil && !out.Solved {
+		out.explain()
+	}
+	return out, err
+}
+
+// Place solves and does not say what contradicts where it cannot: for a first
+// picture, while Analyse finds out the rest.
+func Place(s *Sketch, unit float64, values Values) (*Solution, error) {
 	sys, err := Compile(s, unit, values)
 	if err != nil {
 		return nil, err
@@ -72,12 +82,29 @@ func Geometry(s *Sketch, unit float64, values Values) (*Solution, error) {
 	}
 	out := sys.Solution()
 	out.Residual, out.Solved, out.Reached, out.Folded = worst, len(failed) == 0, reached, folded
-	for _, c := range failed {
-		if k := sys.conflict(c, start); len(k.Set) > 0 {
-			out.Conflicts = append(out.Conflicts, k)
+	out.failed, out.start = failed, start
+	return out, nil
+}
+
+// explain finds the smallest sets that contradict each other.
+func (s *Solution) explain() {
+	for _, c := range s.failed {
+		if k := s.system.conflict(c, s.start); len(k.Set) > 0 {
+			s.Conflicts = append(s.Conflicts, k)
 		}
 	}
-	return out, nil
+	s.failed = nil
+}
+
+// Analyse fills in what contradicts, or what can move and what is spare.
+func (s *Solution) Analyse() {
+	if !s.Solved {
+		s.explain()
+		return
+	}
+	s.free = s.system.freedom()
+	s.Freedom, s.Infinitesimal, s.Loose = s.free.Count, s.free.Infinitesimal, s.free.Loose
+	s.Spare = s.system.redundant()
 }
 
 // Nearby solves for a small change of sizes, straight from the geometry as it is
@@ -152,14 +179,17 @@ func (s *System) Store(into *Sketch) {
 	}
 }
 
-// tidy rounds away what solving leaves behind the eleventh significant place, so
+// tidy rounds away what solving leaves behind the twelfth significant place, so
 // that a document solved again stays as it is.
 func tidy(v float64) float64 {
 	if math.Abs(v) < 1e-10 {
 		return 0
 	}
-	unit := math.Pow(10, math.Floor(math.Log10(math.Abs(v)))-11)
-	return math.Round(v/unit) * unit
+	out, err := strconv.ParseFloat(strconv.FormatFloat(v, 'g', 12, 64), 64)
+	if err != nil {
+		return v // not finite: cannot be written at all
+	}
+	return out
 }
 
 // Unknowns is the number of unknowns, Residuals that of residuals.

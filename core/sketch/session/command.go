@@ -1,0 +1,458 @@
+package session
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/review"
+)
+
+// Command is one change of a sketch. Which fields count depends on Do; At and To
+// are on the screen, in millimetres.
+type Command struct {
+	Do    string      `json:"do"`
+	IDs   []string    `json:"ids,omitempty"`
+	ID    string      `json:"id,omitempty"`
+	Kind  string      `json:"kind,omitempty"`
+	Value string      `json:"value,omitempty"`
+	Name  string      `json:"name,omitempty"`
+	Note  string      `json:"note,omitempty"`
+	At    *sketch.Vec `json:"at,omitempty"`
+	To    *sketch.Vec `json:"to,omitempty"`
+	Count int         `json:"count,omitempty"`
+	On    bool        `json:"on,omitempty"`
+}
+
+// Action is something that can be done, as the quick-entry field, the menus and
+// the shortcuts list it.
+type Action struct {
+	Do     string `json:"do"`
+	Name   string `json:"name"`
+	Needs  string `json:"needs"`            // what is to be chosen first, in words
+	Asks   string `json:"asks,omitempty"`   // the value it asks for
+	Places bool   `json:"places,omitempty"` // it asks for a place
+}
+
+// Actions lists all edits beside drawing, constraints and sizes.
+func Actions() []Action {
+	return []Action{
+		{Do: "remove", Name: "Remove", Needs: "anything"},
+		{Do: "guide", Name: "Make a guide line, or a line of the profile again", Needs: "curves"},
+		{Do: "trim", Name: "Trim a piece", Needs: "a curve", Places: true},
+		{Do: "extend", Name: "Extend to the next curve", Needs: "a line or an arc", Places: true},
+		{Do: "split", Name: "Split", Needs: "a curve", Places: true},
+		{Do: "round", Name: "Round a corner", Needs: "the corner's point", Asks: "radius"},
+		{Do: "bevel", Name: "Bevel a corner", Needs: "the corner's point", Asks: "distance along both lines"},
+		{Do: "offset", Name: "Offset", Needs: "a chain of lines and arcs, or a circle", Asks: "distance, less than zero for the other side"},
+		{Do: "mirror", Name: "Mirror about the line chosen last", Needs: "what is mirrored, and the line last"},
+		{Do: "row", Name: "Copy in a row", Needs: "what is copied", Asks: "number; spacing; angle"},
+		{Do: "ring", Name: "Copy in a ring", Needs: "what is copied, and the centre point last", Asks: "number; angle covered"},
+		{Do: "move", Name: "Move", Needs: "what is moved", Asks: "across; up"},
+		{Do: "turn", Name: "Turn about the point chosen last", Needs: "what is turned, and the point last", Asks: "angle"},
+		{Do: "scale", Name: "Scale about the point chosen last", Needs: "what is scaled, and the point last", Asks: "factor"},
+		{Do: "join", Name: "Join two points", Needs: "two points"},
+		{Do: "unjoin", Name: "Part what is joined here", Needs: "a point"},
+	}
+}
+
+// NeedsError says what has to be chosen first.
+type NeedsError struct{ What string }
+
+func (e *NeedsError) Error() string { return "choose " + e.What + " first" }
+
+// Do carries out a command as one step that can be undone.
+func (s *Session) Do(c Command) error {
+	switch c.Do {
+	case "parameter":
+		return s.SetParameter(c.ID, c.Name, c.Value, c.Note)
+	case "remove-parameter":
+		return s.RemoveParameter(c.Name)
+	case "repair":
+		return s.repair(c.ID)
+	case "repair-all":
+		return s.repairAll(c.Kind)
+	}
+	label := strings.TrimSpace(strings.ReplaceAll(c.Do, "-", " ") + " " + strings.ReplaceAll(c.Kind, "-", " "))
+	return s.change(label, func() error { return s.edit(c) })
+}
+
+func (s *Session) edit(c Command) error {
+	d := s.draft
+	at := func() sketch.Vec {
+		if c.At == nil {
+			return sketch.Vec{}
+		}
+		return flip(*c.At)
+	}
+	if slices.ContainsFunc([]string{"trim", "extend", "split", "round", "bevel", "set", "drive", "quiet", "place", "unjoin"}, func(do string) bool { return do == c.Do }) && c.ID == "" {
+		return &NeedsError{"what to work on"}
+	}
+	switch c.Do {
+	case "constrain":
+		if len(c.IDs) == 0 {
+			return &NeedsError{sketch.Accepts(c.Kind)}
+		}
+		d.Constrain(c.Kind, "", c.IDs...)
+	case "size":
+		return s.size(c)
+	case "set":
+		k := d.Constraint(c.ID)
+		if k == nil {
+			return fmt.Errorf("there is no size %q", c.ID)
+		}
+		value, err := s.positive(c.Value, sketch.Sizes[k.Kind])
+		if err != nil {
+			return err
+		}
+		if was := s.sol.Measures[c.ID]; k.Driven || s.onlySize(c.ID) {
+			k.Driven = true // so that it does not count as a size that holds already
+			if sketch.Sizes[k.Kind] == quantity.Length {
+				d.FirstSize(was, value)
+			}
+		}
+		k = d.Constraint(c.ID)
+		k.Value, k.Driven = c.Value, false
+	case "drive":
+		k := d.Constraint(c.ID)
+		if k == nil {
+			return fmt.Errorf("there is no size %q", c.ID)
+		}
+		if k.Driven = c.On; !c.On && k.Value == "" {
+			k.Value = s.write(quantity.Quantity{Value: s.sol.Measures[c.ID], Dim: sketch.Sizes[k.Kind]})
+		}
+	case "quiet":
+		if k := d.Constraint(c.ID); k != nil {
+			k.Quiet = c.On
+		}
+	case "place": // the lettering of a size
+		k := d.Constraint(c.ID)
+		if k == nil || c.At == nil {
+			return fmt.Errorf("there is no size %q", c.ID)
+		}
+		home, ok := s.home(k)
+		if !ok {
+			return fmt.Errorf("the size %s has no place", c.ID)
+		}
+		v := at().Sub(home).Scale(1 / s.unit.Factor)
+		k.At = &[2]float64{v.X, v.Y}
+	case "tidy": // all lettering where it is placed by itself
+		for i := range d.Constraints {
+			d.Constraints[i].At = nil
+		}
+	case "remove":
+		if len(c.IDs) == 0 {
+			return &NeedsError{"what to remove"}
+		}
+		d.Remove(c.IDs...)
+	case "guide":
+		n := 0
+		for _, id := range c.IDs {
+			if e := d.Entity(id); e != nil && e.Kind != sketch.KindPoint {
+				e.Guide = !e.Guide
+				n++
+			}
+		}
+		if n == 0 {
+			return &NeedsError{"a curve"}
+		}
+	case "trim":
+		return d.Trim(c.ID, at())
+	case "extend":
+		return d.Extend(c.ID, at())
+	case "split":
+		_, err := d.Split(c.ID, at())
+		return err
+	case "round", "bevel":
+		v, err := s.positive(c.Value, quantity.Length)
+		if err != nil {
+			return err
+		}
+		if c.Do == "round" {
+			_, err = d.Round(c.ID, c.Value, v)
+		} else {
+			_, err = d.Bevel(c.ID, c.Value, v)
+		}
+		return err
+	case "offset":
+		v, err := d.Values.Eval(c.Value, quantity.Length)
+		if err != nil {
+			return err
+		}
+		formula := c.Value
+		if v < 0 {
+			formula = strings.TrimPrefix(strings.TrimSpace(formula), "-")
+			if w, err := d.Values.Eval(formula, quantity.Length); err != nil || math.Abs(w+v) > 1e-9*math.Abs(v) {
+				formula = d.Length(-v)
+			}
+		}
+		ids := c.IDs
+		if len(ids) == 1 {
+			ids = d.Chain(ids[0])
+		}
+		_, err = d.Offset(ids, formula, v)
+		return err
+	case "mirror":
+		if len(c.IDs) < 2 {
+			return &NeedsError{"what is to be mirrored, and the line last"}
+		}
+		_, err := d.Mirror(c.IDs[:len(c.IDs)-1], c.IDs[len(c.IDs)-1])
+		return err
+	case "row", "ring":
+		return s.copies(c)
+	case "move":
+		p, err := s.list(c.Value, quantity.Length, quantity.Length)
+		if err != nil {
+			return err
+		}
+		d.Move(c.IDs, sketch.Vec{X: p[0], Y: p[1]})
+	case "turn", "scale":
+		ids, centre, err := s.aboutLast(c.IDs)
+		if err != nil {
+			return err
+		}
+		if c.Do == "turn" {
+			p, err := s.list(c.Value, quantity.Angle)
+			if err != nil {
+				return err
+			}
+			d.Turn(ids, centre, p[0])
+			return nil
+		}
+		p, err := s.list(c.Value, quantity.Number)
+		if err != nil {
+			return err
+		}
+		return d.Scale(ids, centre, p[0])
+	case "join":
+		if len(c.IDs) != 2 {
+			return &NeedsError{"two points"}
+		}
+		d.Join(c.IDs[0], c.IDs[1])
+	case "unjoin":
+		return s.unjoin(c.ID)
+	default:
+		return fmt.Errorf("there is no action %q", c.Do)
+	}
+	return nil
+}
+
+// positive evaluates a size that must be greater than zero (an angle or distance
+// may be zero).
+func (s *Session) positive(formula string, dim quantity.Dim) (float64, error) {
+	v, err := s.draft.Values.Eval(formula, dim)
+	if err == nil && v < 0 {
+		err = fmt.Errorf("%s is %s: a size is not less than zero; give it from the other side", formula, s.number(quantity.Quantity{Value: v, Dim: dim}))
+	}
+	return v, err
+}
+
+// list evaluates values that stand one after the other, parted by semicolons.
+func (s *Session) list(text string, dims ...quantity.Dim) ([]float64, error) {
+	parts := strings.Split(text, ";")
+	if len(parts) != len(dims) {
+		return nil, fmt.Errorf("give %d values, parted by semicolons", len(dims))
+	}
+	var out []float64
+	for i, p := range parts {
+		v, err := s.draft.Values.Eval(strings.TrimSpace(p), dims[i])
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// onlySize tells whether a size is the only length that holds the sketch.
+func (s *Session) onlySize(id string) bool {
+	for _, k := range s.draft.Constraints {
+		if dim, size := sketch.Sizes[k.Kind]; k.ID != id && (size && dim == quantity.Length && !k.Driven || k.Kind == "fixed") {
+			return false
+		}
+	}
+	return true
+}
+
+// size puts a size on a selection. The first length given to a rough sketch
+// scales it.
+func (s *Session) size(c Command) error {
+	d := s.draft
+	dim, ok := sketch.Sizes[c.Kind]
+	if !ok {
+		return fmt.Errorf("%q is not a size", c.Kind)
+	}
+	if c.On { // measured only
+		id := d.Constrain(c.Kind, "", c.IDs...)
+		d.Constraint(id).Driven = true
+		return nil
+	}
+	v, err := s.positive(c.Value, dim)
+	if err != nil {
+		return err
+	}
+	id := d.Constrain(c.Kind, "", c.IDs...)
+	d.Constraint(id).Driven = true
+	if dim == quantity.Length {
+		sys, err := sketch.Compile(d.Sketch, s.unit.Factor, d.Values)
+		if err != nil {
+			return err
+		}
+		d.FirstSize(sys.Solution().Measures[id], v)
+	}
+	k := d.Constraint(id)
+	k.Value, k.Driven = c.Value, false
+	return nil
+}
+
+// home is the place from which the lettering of a size is counted.
+func (s *Session) home(k *sketch.Constraint) (sketch.Vec, bool) {
+	// Drawn at an offset of zero, the lettering stands at home.
+	probe := *k
+	probe.At = &[2]float64{}
+	l := &layout{s: s, pixel: 1e-6, f: &Frame{}}
+	curve := map[string]*sketch.Curve{}
+	for i := range s.sol.Curves {
+		curve[s.sol.Curves[i].ID] = &s.sol.Curves[i]
+	}
+	var v SizeView
+	if !l.size(&v, &probe, curve) {
+		return sketch.Vec{}, false
+	}
+	return flip(sketch.Vec{X: v.X, Y: v.Y}), true
+}
+
+// aboutLast parts a selection into what is changed and the point it is changed
+// about, which was chosen last.
+func (s *Session) aboutLast(ids []string) (rest []string, centre sketch.Vec, err error) {
+	if len(ids) < 2 {
+		return nil, centre, &NeedsError{"what is to be changed, and a point last"}
+	}
+	last := ids[len(ids)-1]
+	p, ok := s.sol.Points[last]
+	if !ok {
+		return nil, centre, &NeedsError{"the point about which it goes last"}
+	}
+	return ids[:len(ids)-1], p, nil
+}
+
+func (s *Session) copies(c Command) error {
+	if c.Do == "row" {
+		p, err := s.list(c.Value, quantity.Number, quantity.Length, quantity.Angle)
+		if err != nil {
+			return err
+		}
+		spacing := strings.TrimSpace(strings.Split(c.Value, ";")[1])
+		_, err = s.draft.Row(c.IDs, int(p[0]), sketch.Vec{}.Polar(p[1], p[2]), spacing)
+		return err
+	}
+	if len(c.IDs) < 2 {
+		return &NeedsError{"what is to be copied, and the centre point last"}
+	}
+	p, err := s.list(c.Value, quantity.Number, quantity.Angle)
+	if err != nil {
+		return err
+	}
+	_, err = s.draft.Ring(c.IDs[:len(c.IDs)-1], int(p[0]), c.IDs[len(c.IDs)-1], p[1])
+	return err
+}
+
+// unjoin takes the coincident constraints off a point, and gives curves that
+// share it points of their own.
+func (s *Session) unjoin(id string) error {
+	d := s.draft
+	n := len(d.Constraints)
+	d.Constraints = slices.DeleteFunc(d.Constraints, func(k sketch.Constraint) bool {
+		return k.Kind == "coincident" && slices.Contains(k.Of, id)
+	})
+	at := d.At(id)
+	shared := 0
+	for i := range d.Entities {
+		if !slices.Contains(d.Entities[i].Refs(), id) {
+			continue
+		}
+		if shared++; shared > 1 {
+			p := d.Point(at)
+			d.Entities[i].Rename(map[string]string{id: p})
+		}
+	}
+	if shared < 2 && n == len(d.Constraints) {
+		return errors.New("nothing is joined here")
+	}
+	return nil
+}
+
+// find gives the finding with an id.
+func (s *Session) find(id string) (review.Finding, error) {
+	s.Analyse()
+	for _, f := range s.findings {
+		if f.ID == id {
+			return f, nil
+		}
+	}
+	return review.Finding{}, errors.New("this finding is not there any more")
+}
+
+func (s *Session) repair(id string) error {
+	f, err := s.find(id)
+	if err != nil {
+		return err
+	}
+	return s.change(f.Repair, func() error { return review.Apply(s.draft, f) })
+}
+
+func (s *Session) repairAll(kind string) error {
+	s.Analyse()
+	list := s.findings
+	return s.change("repair all: "+kind, func() error {
+		_, err := review.ApplyAll(s.draft, list, kind)
+		return err
+	})
+}
+
+// Within lists the entities that lie wholly in a box, on the screen.
+func (s *Session) Within(a, b sketch.Vec) []string {
+	a, b = flip(a), flip(b)
+	lo := sketch.Vec{X: math.Min(a.X, b.X), Y: math.Min(a.Y, b.Y)}
+	hi := sketch.Vec{X: math.Max(a.X, b.X), Y: math.Max(a.Y, b.Y)}
+	in := func(p sketch.Vec) bool { return p.X >= lo.X && p.X <= hi.X && p.Y >= lo.Y && p.Y <= hi.Y }
+	out := []string{}
+	for i := range s.sol.Curves {
+		c := &s.sol.Curves[i]
+		from, to := c.Range()
+		if !slices.ContainsFunc(c.Samples(from, to, s.sol.System().Scale()/500), func(p sketch.Vec) bool { return !in(p) }) {
+			out = append(out, c.ID)
+		}
+	}
+	for _, e := range s.draft.Entities {
+		if e.Kind == sketch.KindPoint && in(s.sol.Points[e.ID]) {
+			out = append(out, e.ID)
+		}
+	}
+	return out
+}
+
+// Chain lists the curves that join on to one, end to end.
+func (s *Session) Chain(id string) []string { return s.draft.Chain(id) }
+
+// Import adds geometry that was read from a file.
+func (s *Session) Import(name string, in *sketch.Sketch) error {
+	return s.change("import "+name, func() error {
+		names := map[string]string{}
+		list := slices.Clone(in.Entities)
+		sort.SliceStable(list, func(i, j int) bool { return list[i].Kind == sketch.KindPoint && list[j].Kind != sketch.KindPoint })
+		for _, e := range list {
+			old := e.ID
+			e.ID = ""
+			e.Through, e.Poles = slices.Clone(e.Through), slices.Clone(e.Poles)
+			e.Rename(names)
+			names[old] = s.draft.Add(e)
+		}
+		return nil
+	})
+}

@@ -1,0 +1,618 @@
+package session
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/review"
+)
+
+// Tool is something that is drawn by giving places.
+type Tool struct {
+	ID     string   `json:"id"`
+	Name   string   `json:"name"`
+	Places []string `json:"places"` // what each place is
+	Open   bool     `json:"open"`   // takes as many places as wanted, ended by Enter
+	Chain  bool     `json:"chain"`  // goes on from its last place
+}
+
+// Tools lists what can be drawn.
+func Tools() []Tool {
+	return []Tool{
+		{ID: "line", Name: "Line", Places: []string{"the start", "the end"}, Chain: true},
+		{ID: "arc", Name: "Arc about a centre", Places: []string{"the centre", "the start", "the end"}},
+		{ID: "arc-through", Name: "Arc through a place", Places: []string{"the start", "the end", "a place on it"}},
+		{ID: "circle", Name: "Circle", Places: []string{"the centre", "a place on it"}},
+		{ID: "rectangle", Name: "Rectangle from a corner", Places: []string{"a corner", "the opposite corner"}},
+		{ID: "rectangle-centre", Name: "Rectangle about a centre", Places: []string{"the centre", "a corner"}},
+		{ID: "polygon", Name: "Regular polygon by its corners", Places: []string{"the centre", "a corner"}},
+		{ID: "polygon-flats", Name: "Regular polygon by its flats", Places: []string{"the centre", "the middle of a side"}},
+		{ID: "slot", Name: "Slot", Places: []string{"the centre of one end", "the centre of the other", "a place on its edge"}},
+		{ID: "curved-slot", Name: "Curved slot", Places: []string{"the centre of the curve", "the centre of one end", "the centre of the other", "a place on its edge"}},
+		{ID: "ellipse", Name: "Ellipse", Places: []string{"the centre", "the end of a half axis", "a place at its width"}},
+		{ID: "spline", Name: "Spline through points", Places: []string{"a point"}, Open: true},
+		{ID: "spline-poles", Name: "Spline by its poles", Places: []string{"a pole"}, Open: true},
+		{ID: "point", Name: "Point", Places: []string{"the point"}},
+	}
+}
+
+// Place is a place for drawing, on the screen, with what it is taken to be on.
+type Place struct {
+	X       float64 `json:"x"`
+	Y       float64 `json:"y"`
+	Point   string  `json:"point,omitempty"` // an existing point to go on from
+	Guesses []Guess `json:"guesses,omitempty"`
+}
+
+// Guess is a constraint that the drawing suggests. Whole is set when it is on the
+// curve drawn and not on the place.
+type Guess struct {
+	Kind  string   `json:"kind"`
+	With  []string `json:"with,omitempty"`
+	Whole bool     `json:"whole,omitempty"`
+	Words string   `json:"words"`
+}
+
+// Preview shows what a tool would draw with one more place.
+type Preview struct {
+	Place Place  `json:"place"`
+	Path  string `json:"path"`
+	Text  string `json:"text"` // the size of what would be drawn
+	Ask   string `json:"ask"`  // what the next place is
+}
+
+// Reaches of guessing, in pixels, and how far a line may be off level (radians).
+const (
+	reachPoint = 10.0
+	reachCurve = 7.0
+	offLevel   = 3.5 * math.Pi / 180
+)
+
+func (p Place) at() sketch.Vec { return sketch.Vec{X: p.X, Y: -p.Y} }
+
+func (p *Place) put(v sketch.Vec) { p.X, p.Y = v.X, -v.Y }
+
+// snap takes a place to what it is near. own are points not to snap to.
+func (s *Session) snap(at sketch.Vec, pixel float64) Place {
+	var out Place
+	out.put(at)
+	best := reachPoint * pixel
+	for id, p := range s.sol.Points {
+		if d := p.Distance(at); d < best || d == best && len(out.Guesses) > 0 && id < out.Guesses[0].With[0] {
+			best = d
+			out.put(p)
+			out.Guesses = []Guess{{Kind: "coincident", With: []string{id}, Words: "on " + name(id)}}
+		}
+	}
+	if len(out.Guesses) > 0 {
+		return out
+	}
+	for _, c := range s.sol.Curves {
+		if c.Kind != sketch.KindLine {
+			continue
+		}
+		if m := c.A.Midpoint(c.B); m.Distance(at) < best {
+			best = m.Distance(at)
+			out.put(m)
+			out.Guesses = []Guess{{Kind: "midpoint", With: []string{c.ID}, Words: "in the middle of " + c.ID}}
+		}
+	}
+	if len(out.Guesses) > 0 {
+		return out
+	}
+	near := s.near(at, pixel)
+	switch len(near) {
+	case 0:
+	case 1:
+		_, q := near[0].Nearest(at)
+		out.put(q)
+		out.Guesses = []Guess{{Kind: "on-curve", With: []string{near[0].ID}, Words: "on " + name(near[0].ID)}}
+	default:
+		_, q := near[0].Nearest(at)
+		reach := reachPoint * pixel
+		out.Guesses = []Guess{{Kind: "on-curve", With: []string{near[0].ID}, Words: "on " + name(near[0].ID)}}
+		for _, x := range sketch.Crossings([]sketch.Curve{near[0], near[1]}, 0, false) {
+			if d := x.At.Distance(at); d < reach {
+				reach, q = d, x.At
+				out.Guesses = append(out.Guesses[:1], Guess{Kind: "on-curve", With: []string{near[1].ID}, Words: "on " + name(near[1].ID)})
+			}
+		}
+		out.put(q)
+	}
+	return out
+}
+
+func name(id string) string {
+	switch id {
+	case sketch.Origin:
+		return "the origin"
+	case sketch.XAxis:
+		return "the x axis"
+	case sketch.YAxis:
+		return "the y axis"
+	}
+	return id
+}
+
+// near lists the curves near a place, the nearest first; the axes come last.
+func (s *Session) near(at sketch.Vec, pixel float64) []sketch.Curve {
+	type found struct {
+		c sketch.Curve
+		d float64
+	}
+	var list []found
+	far := 10 * (s.sol.System().Scale() + at.Norm())
+	for _, c := range append(append([]sketch.Curve(nil), s.sol.Curves...),
+		sketch.Curve{ID: sketch.XAxis, Kind: sketch.KindLine, A: sketch.Vec{X: -far}, B: sketch.Vec{X: far}},
+		sketch.Curve{ID: sketch.YAxis, Kind: sketch.KindLine, A: sketch.Vec{Y: -far}, B: sketch.Vec{Y: far}}) {
+		_, q := c.Nearest(at)
+		if d := q.Distance(at); d < reachCurve*pixel {
+			i := len(list)
+			for i > 0 && list[i-1].d > d && !strings.HasSuffix(c.ID, "-axis") {
+				i--
+			}
+			list = append(list[:i], append([]found{{c, d}}, list[i:]...)...)
+		}
+	}
+	var out []sketch.Curve
+	for _, f := range list {
+		out = append(out, f.c)
+	}
+	return out
+}
+
+// direct guesses the direction of a line from a place: level, plumb, square or
+// tangent to what ends there. The end moves to where that holds.
+func (s *Session) direct(from Place, to Place, pixel float64) Place {
+	a, b := from.at(), to.at()
+	v := b.Sub(a)
+	if v.Norm() < 4*pixel {
+		return to
+	}
+	type option struct {
+		dir sketch.Vec
+		Guess
+	}
+	list := []option{{sketch.Vec{X: 1}, Guess{Kind: "horizontal", Whole: true, Words: "horizontal"}}, {sketch.Vec{Y: 1}, Guess{Kind: "vertical", Whole: true, Words: "vertical"}}}
+	start := from.Point
+	for _, g := range from.Guesses {
+		if g.Kind == "coincident" {
+			start = g.With[0]
+		}
+	}
+	if start != "" {
+		root := s.roots()
+		for _, c := range s.sol.Curves {
+			for _, end := range s.draft.Entity(c.ID).Refs() {
+				if root(end) != root(start) || s.sol.Points[end].Distance(a) > pixel || c.Closed() || c.Center == s.sol.Points[end] && c.Kind != sketch.KindLine {
+					continue
+				}
+				t, _ := c.Nearest(a)
+				dir := c.Tangent(t).Unit()
+				if c.Kind == sketch.KindLine {
+					list = append(list, option{dir.Left(), Guess{Kind: "perpendicular", With: []string{c.ID}, Whole: true, Words: "square to " + c.ID}})
+				} else if c.Kind != sketch.KindSpline {
+					list = append(list, option{dir, Guess{Kind: "tangent", With: []string{c.ID}, Whole: true, Words: "tangent to " + c.ID}})
+				}
+			}
+		}
+	}
+	fixed := len(to.Guesses) > 0 && to.Guesses[0].Kind != "on-curve"
+	for _, o := range list {
+		off := math.Abs(v.Unit().Cross(o.dir))
+		limit := math.Sin(offLevel)
+		if fixed {
+			limit = 1e-6
+		}
+		if off > limit {
+			continue
+		}
+		if len(to.Guesses) == 1 && to.Guesses[0].Kind == "on-curve" {
+			// Where that direction meets the curve.
+			far := 10 * (v.Norm() + s.sol.System().Scale())
+			ray := sketch.Curve{ID: "ray", Kind: sketch.KindLine, A: a.Sub(o.dir.Scale(far)), B: a.Add(o.dir.Scale(far))}
+			on, best := to.Guesses[0].With[0], 20*pixel
+			hit := false
+			for _, c := range s.near(b, pixel) {
+				if c.ID != on {
+					continue
+				}
+				for _, x := range sketch.Crossings([]sketch.Curve{ray, c}, 0, false) {
+					if d := x.At.Distance(b); d < best {
+						best, hit = d, true
+						to.put(x.At)
+					}
+				}
+			}
+			if !hit {
+				continue
+			}
+		} else if !fixed {
+			to.put(a.Add(o.dir.Scale(v.Dot(o.dir))))
+		}
+		to.Guesses = append(to.Guesses, o.Guess)
+		break
+	}
+	return to
+}
+
+// rim guesses what a circle's rim touches or equals.
+func (s *Session) rim(centre Place, to Place, pixel float64) Place {
+	m, p := centre.at(), to.at()
+	r := m.Distance(p)
+	to.Guesses = nil
+	for _, c := range s.near(p, pixel) {
+		if c.Kind != sketch.KindLine {
+			continue
+		}
+		u := c.B.Sub(c.A).Unit()
+		foot := c.A.Add(u.Scale(m.Sub(c.A).Dot(u)))
+		if d := foot.Distance(m); math.Abs(d-r) < reachCurve*pixel && d > pixel {
+			to.put(foot)
+			to.Guesses = []Guess{{Kind: "tangent", With: []string{c.ID}, Whole: true, Words: "tangent to " + name(c.ID)}}
+			return to
+		}
+	}
+	for _, c := range s.sol.Curves {
+		if c.Kind == sketch.KindCircle && math.Abs(c.Radius-r) < 4*pixel && r > 0 {
+			to.put(m.Add(p.Sub(m).Unit().Scale(c.Radius)))
+			to.Guesses = []Guess{{Kind: "equal", With: []string{c.ID}, Whole: true, Words: "equal to " + c.ID}}
+			return to
+		}
+	}
+	return to
+}
+
+// Preview shows what a tool would draw if the next place were at the cursor. With
+// free nothing is guessed.
+func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel float64, free bool, sides int) (*Preview, error) {
+	t, ok := toolByID(tool)
+	if !ok {
+		return nil, fmt.Errorf("there is no tool %q", tool)
+	}
+	out := &Preview{}
+	cursor.Y = -cursor.Y
+	out.Place.put(cursor)
+	if !free {
+		out.Place = s.snap(cursor, pixel)
+		if tool == "line" && len(places) == 1 {
+			out.Place = s.direct(places[0], out.Place, pixel)
+		}
+		if tool == "circle" && len(places) == 1 {
+			out.Place = s.rim(places[0], out.Place, pixel)
+		}
+	}
+	ask := t.Places[min(len(places), len(t.Places)-1)]
+	out.Ask = ask
+	all := append(append([]Place(nil), places...), out.Place)
+	trial := &Session{unit: s.unit, table: s.table, draft: s.emptyDraft(), sol: s.sol}
+	if _, err := trial.shape(tool, all, sides); err == nil {
+		if sys, err := sketch.Compile(trial.draft.Sketch, s.unit.Factor, s.table); err == nil {
+			var b strings.Builder
+			for _, c := range sys.Solution().Curves {
+				b.WriteString(curvePath(&c, pixel))
+			}
+			out.Path = b.String()
+		}
+	} else if len(all) > 1 { // not enough yet: join the places
+		var b strings.Builder
+		for i, p := range all {
+			b.WriteString(map[bool]string{true: "M", false: "L"}[i == 0] + num(p.X) + " " + num(p.Y))
+		}
+		out.Path = b.String()
+	}
+	if n := len(all); n > 1 {
+		v := all[n-1].at().Sub(all[n-2].at())
+		length := func(v float64) string { return s.number(quantity.Quantity{Value: math.Abs(v), Dim: quantity.Length}) }
+		switch {
+		case strings.HasPrefix(tool, "rectangle"):
+			out.Text = length(v.X) + " × " + length(v.Y)
+			if tool == "rectangle-centre" {
+				out.Text = length(2*v.X) + " × " + length(2*v.Y)
+			}
+		case tool == "circle":
+			out.Text = "⌀ " + length(2*v.Norm())
+		default:
+			out.Text = length(v.Norm()) + ", " + s.number(quantity.Quantity{Value: math.Atan2(v.Y, v.X), Dim: quantity.Angle})
+		}
+	}
+	return out, nil
+}
+
+func toolByID(id string) (Tool, bool) {
+	for _, t := range Tools() {
+		if t.ID == id {
+			return t, true
+		}
+	}
+	return Tool{}, false
+}
+
+// drawn is what a tool made: the points of its places, and the curve that a guess
+// on the whole is about.
+type made struct {
+	points []string // of each place, "" where none was made
+	curve  string
+	last   string // the point to go on from
+	ids    []string
+}
+
+// shape draws a tool's shape into the draft, without guesses.
+func (s *Session) shape(tool string, places []Place, sides int) (made, error) {
+	d := s.draft
+	t, ok := toolByID(tool)
+	if !ok {
+		return made{}, fmt.Errorf("there is no tool %q", tool)
+	}
+	if !t.Open && len(places) != len(t.Places) {
+		return made{}, fmt.Errorf("%s takes %d places", t.Name, len(t.Places))
+	}
+	var m made
+	m.points = make([]string, len(places))
+	at := func(i int) sketch.Vec { return places[i].at() }
+	point := func(i int) string {
+		if m.points[i] == "" {
+			if p := places[i].Point; p != "" && d.Entity(p) != nil {
+				m.points[i] = p
+			} else {
+				m.points[i] = d.Point(at(i))
+			}
+		}
+		return m.points[i]
+	}
+	const short = 1e-7
+	var err error
+	switch tool {
+	case "point":
+		point(0)
+	case "line":
+		if at(0).Distance(at(1)) < short {
+			return m, fmt.Errorf("a line has two different ends")
+		}
+		m.curve = d.Line(point(0), point(1))
+		m.last = m.points[1]
+	case "circle":
+		if at(0).Distance(at(1)) < short {
+			return m, fmt.Errorf("a circle needs a radius greater than zero")
+		}
+		m.curve = d.Circle(point(0), at(0).Distance(at(1)))
+	case "arc":
+		r := at(0).Distance(at(1))
+		if r < short || at(0).Distance(at(2)) < short {
+			return m, fmt.Errorf("an arc needs a radius greater than zero")
+		}
+		places[2].put(at(0).Polar(r, at(0).AngleTo(at(2))))
+		// The short way round, as the hand goes.
+		if at(1).Sub(at(0)).Cross(at(2).Sub(at(0))) >= 0 {
+			m.curve = d.Arc(point(0), point(1), point(2))
+		} else {
+			m.curve = d.Arc(point(0), point(2), point(1))
+		}
+	case "arc-through":
+		c, ok := circumcentre(at(0), at(1), at(2))
+		if !ok {
+			return m, fmt.Errorf("three places in a straight line make no arc")
+		}
+		centre := d.Point(c)
+		if at(1).Sub(at(0)).Cross(at(2).Sub(at(0))) < 0 {
+			m.curve = d.Arc(centre, point(0), point(1))
+		} else {
+			m.curve = d.Arc(centre, point(1), point(0))
+		}
+		m.points[2] = "" // the third place is no point of the arc
+	case "rectangle":
+		m.ids, err = d.Rectangle(at(0), at(1))
+		if err == nil {
+			m.points[0], m.points[1] = d.Entity(m.ids[0]).From, d.Entity(m.ids[2]).From
+		}
+	case "rectangle-centre":
+		m.ids, err = d.CentredRectangle(point(0), at(1))
+		if err == nil {
+			m.points[1] = d.Entity(m.ids[2]).From
+		}
+	case "polygon", "polygon-flats":
+		if sides == 0 {
+			sides = 6
+		}
+		m.ids, err = d.Polygon(point(0), at(1), sides, tool == "polygon-flats")
+		if err == nil && tool == "polygon" {
+			m.points[1] = d.Entity(m.ids[0]).From
+		}
+	case "slot":
+		m.ids, err = d.Slot(point(0), point(1), away(at(0), at(1), at(2)))
+	case "curved-slot":
+		r := at(0).Distance(at(1))
+		m.ids, err = d.CurvedSlot(point(0), point(1), point(2), math.Abs(at(0).Distance(at(3))-r))
+		places[2].Guesses = nil // it was moved to the curve's radius
+	case "ellipse":
+		u := at(1).Sub(at(0))
+		if u.Norm() < short {
+			return m, fmt.Errorf("an ellipse needs half axes greater than zero")
+		}
+		w := u.Unit().Cross(at(2).Sub(at(0)))
+		if math.Abs(w) < short {
+			return m, fmt.Errorf("an ellipse needs a width greater than zero")
+		}
+		minor := d.Point(at(0).Add(u.Unit().Left().Scale(w)))
+		m.curve = d.Add(sketch.Entity{Kind: sketch.KindEllipse, Center: point(0), Major: point(1), Minor: minor})
+		m.points[2] = ""
+	case "spline", "spline-poles":
+		least := map[string]int{"spline": 3, "spline-poles": 4}[tool]
+		if len(places) < least {
+			return m, fmt.Errorf("give at least %d places", least)
+		}
+		var list []string
+		for i := range places {
+			if i > 0 && at(i).Distance(at(i-1)) < short {
+				return m, fmt.Errorf("two neighbouring places of the spline are one")
+			}
+			list = append(list, point(i))
+		}
+		e := sketch.Entity{Kind: sketch.KindSpline, Through: list}
+		if tool == "spline-poles" {
+			e.Through, e.Poles = nil, list
+		}
+		m.curve = d.Add(e)
+	}
+	if m.curve != "" {
+		m.ids = []string{m.curve}
+	}
+	return m, err
+}
+
+// away is the distance of p from the line between a and b.
+func away(a, b, p sketch.Vec) float64 { return math.Abs(b.Sub(a).Unit().Cross(p.Sub(a))) }
+
+func circumcentre(a, b, c sketch.Vec) (sketch.Vec, bool) {
+	u, v := b.Sub(a), c.Sub(a)
+	den := 2 * u.Cross(v)
+	if math.Abs(den) < 1e-9*u.Norm()*v.Norm() {
+		return sketch.Vec{}, false
+	}
+	q, r := u.Dot(u), v.Dot(v)
+	return a.Add(sketch.Vec{X: (v.Y*q - u.Y*r) / den, Y: (u.X*r - v.X*q) / den}), true
+}
+
+// Draw draws with a tool; guesses that come with the places are taken where they
+// add something. It gives what was drawn and, for a chain, the place to go on
+// from.
+func (s *Session) Draw(tool string, places []Place, sides int) (ids []string, next *Place, err error) {
+	err = s.change("draw "+strings.ReplaceAll(tool, "-", " "), func() error {
+		m, err := s.shape(tool, places, sides)
+		if err != nil {
+			return err
+		}
+		ids = m.ids
+		if m.last != "" {
+			p := places[len(places)-1]
+			next = &Place{X: p.X, Y: p.Y, Point: m.last}
+			for _, g := range p.Guesses {
+				if g.Kind == "coincident" { // it has come to something: the chain ends
+					next = nil
+				}
+			}
+		}
+		var wanted []sketch.Constraint
+		for i, p := range places {
+			for _, g := range p.Guesses {
+				k := sketch.Constraint{Kind: g.Kind, Guessed: true}
+				switch {
+				case g.Whole && m.curve != "":
+					k.Of = append(append([]string(nil), g.With...), m.curve)
+				case !g.Whole && m.points[i] != "" && p.Point == "":
+					k.Of = append([]string{m.points[i]}, g.With...)
+				default:
+					continue
+				}
+				wanted = append(wanted, k)
+			}
+		}
+		return s.take(wanted)
+	})
+	return ids, next, err
+}
+
+// take adds constraints that hold already and add something.
+func (s *Session) take(wanted []sketch.Constraint) error {
+	if len(wanted) == 0 {
+		return nil
+	}
+	sol, err := sketch.Solve(s.draft.Sketch, s.unit.Factor, s.draft.Values)
+	if err != nil {
+		return err
+	}
+	probe := sol.Probe()
+	for _, k := range wanted {
+		if probe != nil {
+			k.ID = "asked"
+			g, ok := probe.Ask(k)
+			if ok && (g.Takes == 0 || g.Off > 1e-4*sol.System().Scale()) {
+				continue
+			}
+			if ok {
+				probe.Take(g)
+			}
+		}
+		id := s.draft.Constrain(k.Kind, "", k.Of...)
+		s.draft.Constraint(id).Guessed = true
+	}
+	return nil
+}
+
+// Offer is a constraint or size that can be put on a selection.
+type Offer struct {
+	Kind  string `json:"kind"`
+	Size  bool   `json:"size"`
+	Words string `json:"words"`
+	Value string `json:"value,omitempty"` // what a size measures now
+	Adds  bool   `json:"adds"`            // it would hold something that is loose
+}
+
+// Offers lists what can be put on a selection: sizes first, the likeliest first.
+func (s *Session) Offers(ids []string) []Offer {
+	out := []Offer{}
+	if len(ids) == 0 {
+		return out
+	}
+	s.Analyse()
+	probe := s.sol.Probe()
+	lines, parallel := 0, true
+	var first sketch.Vec
+	for _, id := range ids {
+		for _, c := range s.sol.Curves {
+			if c.ID == id && c.Kind == sketch.KindLine {
+				v := c.B.Sub(c.A).Unit()
+				if lines > 0 && math.Abs(v.Cross(first)) > 1e-6 {
+					parallel = false
+				}
+				first = v
+				lines++
+			}
+		}
+	}
+	order := []string{"length", "distance", "diameter", "radius", "angle", "horizontal-distance", "vertical-distance"}
+	if lines == 2 && !parallel {
+		order[1], order[4] = "angle", "distance"
+	}
+	if len(ids) == 1 {
+		if e := s.draft.Entity(ids[0]); e != nil && e.Kind == sketch.KindArc {
+			order = []string{"radius", "diameter", "length", "angle"}
+		}
+	}
+	for _, kind := range order {
+		trial := s.draft.Sketch.Clone()
+		k := sketch.Constraint{ID: "offered", Kind: kind, Of: ids, Driven: true}
+		trial.Constraints = append(trial.Constraints, k)
+		sys, err := sketch.Compile(trial, s.unit.Factor, s.draft.Values)
+		if err != nil {
+			continue
+		}
+		q := quantity.Quantity{Value: sys.Solution().Measures["offered"], Dim: sketch.Sizes[kind]}
+		if kind == "angle" && lines == 2 && parallel {
+			continue
+		}
+		out = append(out, Offer{Kind: kind, Size: true, Words: strings.ReplaceAll(kind, "-", " "), Value: strings.TrimSuffix(s.number(q), "°"), Adds: s.sol.Freedom > 0})
+	}
+	for _, kind := range sketch.Kinds() {
+		if _, size := sketch.Sizes[kind]; size {
+			continue
+		}
+		trial := s.draft.Sketch.Clone()
+		k := sketch.Constraint{ID: "offered", Kind: kind, Of: ids}
+		trial.Constraints = append(trial.Constraints, k)
+		if _, err := sketch.Compile(trial, s.unit.Factor, s.draft.Values); err != nil {
+			continue
+		}
+		o := Offer{Kind: kind, Words: review.Say(s.draft.Sketch, k), Adds: true}
+		if probe != nil {
+			if g, ok := probe.Ask(k); ok {
+				o.Adds = g.Takes > 0
+			}
+		}
+		out = append(out, o)
+	}
+	return out
+}

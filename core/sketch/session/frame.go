@@ -1,0 +1,400 @@
+package session
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/review"
+)
+
+// Frame is the picture of a session. Its places are in millimetres with y
+// downwards, as on a screen; paths are those of SVG.
+type Frame struct {
+	Revision   int          `json:"revision"`
+	Solved     bool         `json:"solved"`
+	Curves     []CurveView  `json:"curves"`
+	Points     []PointView  `json:"points"`
+	Sizes      []SizeView   `json:"sizes"`
+	Marks      []MarkView   `json:"marks"`
+	Regions    []RegionView `json:"regions"`
+	Parameters []ParamView  `json:"parameters"`
+	Box        [4]float64   `json:"box"` // x, y, width, height of all geometry
+	Undo       string       `json:"undo,omitempty"`
+	Redo       string       `json:"redo,omitempty"`
+	Trying     string       `json:"trying,omitempty"`
+	// Filled by an analysis:
+	Analysed    bool             `json:"analysed"`
+	Freedom     int              `json:"freedom"`
+	Loose       []string         `json:"loose"`
+	Findings    []review.Finding `json:"findings"`
+	Constraints []ConstraintRow  `json:"constraints"`
+	Zigzags     []string         `json:"zigzags"`
+}
+
+// CurveView is a curve to be drawn.
+type CurveView struct {
+	ID     string `json:"id"`
+	Kind   string `json:"kind"`
+	Path   string `json:"path"`
+	Guide  bool   `json:"guide,omitempty"`
+	Traced bool   `json:"traced,omitempty"`
+	Loose  bool   `json:"loose,omitempty"`
+	Bad    bool   `json:"bad,omitempty"` // part of a conflict
+}
+
+// PointView is a point to be drawn; Arrows shows where it can still go.
+type PointView struct {
+	ID     string  `json:"id"`
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Loose  bool    `json:"loose,omitempty"`
+	Joined bool    `json:"joined,omitempty"` // several points are one here
+	Free   bool    `json:"free,omitempty"`   // no curve stands on it
+	Arrows string  `json:"arrows,omitempty"`
+}
+
+// RegionView is a closed area; Material ones are those that "all" takes.
+type RegionView struct {
+	Path     string  `json:"path"`
+	Area     string  `json:"area"`
+	Material bool    `json:"material"`
+	X        float64 `json:"x"`
+	Y        float64 `json:"y"`
+}
+
+// ParamView is a parameter with its value in words, and the number for a slider.
+type ParamView struct {
+	Name    string  `json:"name"`
+	Formula string  `json:"formula"`
+	Note    string  `json:"note,omitempty"`
+	Text    string  `json:"text"`
+	Value   float64 `json:"value"`
+	Driving bool    `json:"driving"`
+}
+
+// ConstraintRow is a constraint or size in the list of all.
+type ConstraintRow struct {
+	ID      string   `json:"id"`
+	Kind    string   `json:"kind"`
+	Words   string   `json:"words"`
+	Of      []string `json:"of"`
+	Guessed bool     `json:"guessed,omitempty"`
+	Spare   bool     `json:"spare,omitempty"`
+	Bad     bool     `json:"bad,omitempty"`
+}
+
+// flip is a place on the screen.
+func flip(v sketch.Vec) sketch.Vec { return sketch.Vec{X: v.X, Y: -v.Y} }
+
+func num(v float64) string { return quantity.FormatDecimal(v, 4) }
+
+func xy(v sketch.Vec) string { return num(v.X) + " " + num(-v.Y) }
+
+// path writes a piece of a curve; tol is how far chords may be off.
+func path(b *strings.Builder, c *sketch.Curve, lo, hi float64, forward bool, start bool, tol float64) {
+	from, to := c.Point(lo), c.Point(hi)
+	if !forward {
+		from, to = to, from
+	}
+	if start {
+		b.WriteString("M" + xy(from))
+	}
+	switch {
+	case c.Kind == sketch.KindLine:
+		b.WriteString("L" + xy(to))
+	case c.Kind == sketch.KindCircle || c.Kind == sketch.KindArc:
+		r := num(c.Radius)
+		if hi-lo > 2*math.Pi-1e-9 {
+			mid := c.Center.Scale(2).Sub(from)
+			fmt.Fprintf(b, "A%s %s 0 0 0 %sA%s %s 0 0 0 %s", r, r, xy(mid), r, r, xy(from))
+			return
+		}
+		large, sweep := "0", "0" // counter-clockwise with y upwards
+		if hi-lo > math.Pi {
+			large = "1"
+		}
+		if !forward {
+			sweep = "1"
+		}
+		fmt.Fprintf(b, "A%s %s 0 %s %s %s", r, r, large, sweep, xy(to))
+	default:
+		pts := c.Samples(lo, hi, tol)
+		if !forward {
+			slices.Reverse(pts)
+		}
+		for _, p := range pts[1:] {
+			b.WriteString("L" + xy(p))
+		}
+	}
+}
+
+func curvePath(c *sketch.Curve, tol float64) string {
+	var b strings.Builder
+	lo, hi := c.Range()
+	path(&b, c, lo, hi, true, true, tol)
+	if c.Closed() {
+		b.WriteString("Z")
+	}
+	return b.String()
+}
+
+func loopPath(b *strings.Builder, l sketch.Loop, tol float64) {
+	for i, g := range l {
+		path(b, g.Curve, g.Lo, g.Hi, g.Forward, i == 0, tol)
+	}
+	b.WriteString("Z")
+}
+
+// Frame draws the session; pixel is the size of a screen's pixel in millimetres.
+func (s *Session) Frame(pixel float64) *Frame {
+	f := s.Moving(pixel)
+	f.Analysed, f.Freedom = s.analysed, s.sol.Freedom
+	f.Findings, f.Loose = s.findings, []string{}
+	if f.Findings == nil {
+		f.Findings = []review.Finding{}
+	}
+	for i := range f.Findings { // on the screen
+		f.Findings[i] = onScreen(f.Findings[i])
+	}
+	if len(s.undo) > 0 {
+		f.Undo = s.undo[len(s.undo)-1].label
+	}
+	if len(s.redo) > 0 {
+		f.Redo = s.redo[len(s.redo)-1].label
+	}
+	s.parameters(f)
+	s.regions(f, pixel)
+	s.rows(f)
+	if s.analysed {
+		for _, l := range s.sol.Loose {
+			f.Loose = append(f.Loose, l.Entity)
+		}
+		s.zigzags(f, pixel)
+	}
+	return f
+}
+
+func onScreen(f review.Finding) review.Finding {
+	for _, p := range []**sketch.Vec{&f.At, &f.Near} {
+		if *p != nil {
+			v := flip(**p)
+			*p = &v
+		}
+	}
+	return f
+}
+
+// Moving draws what moves while something is pulled: curves, points, sizes and
+// marks.
+func (s *Session) Moving(pixel float64) *Frame {
+	f := &Frame{Revision: s.revision, Solved: s.sol.Solved, Curves: []CurveView{}, Points: []PointView{}, Sizes: []SizeView{}, Marks: []MarkView{}, Regions: []RegionView{}, Parameters: []ParamView{}, Findings: []review.Finding{}, Constraints: []ConstraintRow{}, Zigzags: []string{}, Loose: []string{}}
+	if s.trying != nil {
+		f.Trying = s.trying.name
+	}
+	loose := map[string]sketch.Loose{}
+	if s.analysed {
+		for _, l := range s.sol.Loose {
+			loose[l.Entity] = l
+		}
+	}
+	bad := s.conflicting()
+	root := s.roots()
+	looseRoot, count := map[string]sketch.Loose{}, map[string]int{}
+	used := map[string]bool{}
+	for i := range s.draft.Entities {
+		e := &s.draft.Entities[i]
+		if e.Kind == sketch.KindPoint {
+			count[root(e.ID)]++
+			if l, ok := loose[e.ID]; ok {
+				looseRoot[root(e.ID)] = l
+			}
+		}
+		for _, p := range e.Refs() {
+			used[p] = true
+		}
+	}
+	for i := range s.sol.Curves {
+		c := &s.sol.Curves[i]
+		v := CurveView{ID: c.ID, Kind: c.Kind, Path: curvePath(c, 0.3*pixel), Guide: c.Guide, Traced: c.Traced, Bad: bad[c.ID]}
+		_, v.Loose = loose[c.ID]
+		for _, p := range s.draft.Entity(c.ID).Refs() {
+			if _, ok := looseRoot[root(p)]; ok {
+				v.Loose = true
+			}
+		}
+		f.Curves = append(f.Curves, v)
+	}
+	for _, e := range s.draft.Entities {
+		if e.Kind != sketch.KindPoint {
+			continue
+		}
+		at := flip(s.sol.Points[e.ID])
+		v := PointView{ID: e.ID, X: at.X, Y: at.Y, Joined: count[root(e.ID)] > 1 || root(e.ID) == sketch.Origin, Free: !used[e.ID]}
+		if l, ok := looseRoot[root(e.ID)]; ok {
+			v.Loose = true
+			if root(e.ID) == e.ID || l.Entity == e.ID {
+				v.Arrows = arrows(s.sol.Points[e.ID], l.Directions, pixel)
+			}
+		}
+		f.Points = append(f.Points, v)
+	}
+	s.sizes(f, pixel)
+	s.marks(f, pixel)
+	lo, hi, ok := sketch.Bounds(s.sol.Curves, s.sol.Points)
+	if !ok {
+		r := 50 * s.unit.Factor
+		if s.unit.Symbol == "in" {
+			r = 2 * s.unit.Factor
+		}
+		lo, hi = sketch.Vec{X: -r, Y: -r}, sketch.Vec{X: r, Y: r}
+	}
+	f.Box = [4]float64{lo.X, -hi.Y, hi.X - lo.X, hi.Y - lo.Y}
+	return f
+}
+
+// roots tells which points are one.
+func (s *Session) roots() func(string) string {
+	parent := map[string]string{}
+	var root func(string) string
+	root = func(p string) string {
+		if q, ok := parent[p]; ok && q != p {
+			r := root(q)
+			parent[p] = r
+			return r
+		}
+		return p
+	}
+	for _, k := range s.draft.Constraints {
+		if k.Kind == "coincident" && len(k.Of) == 2 {
+			a, b := root(k.Of[0]), root(k.Of[1])
+			if a == sketch.Origin {
+				a, b = b, a
+			}
+			if a != b {
+				parent[a] = b
+			}
+		}
+	}
+	return root
+}
+
+// arrows draws short arrows both ways along directions from a point.
+func arrows(at sketch.Vec, dirs []sketch.Vec, pixel float64) string {
+	var b strings.Builder
+	for _, d := range dirs {
+		for _, sign := range []float64{1, -1} {
+			u := d.Scale(sign)
+			n := u.Left()
+			tip := at.Add(u.Scale(19 * pixel))
+			fmt.Fprintf(&b, "M%sL%sM%sL%sL%s", xy(at.Add(u.Scale(8*pixel))), xy(tip), xy(tip.Sub(u.Scale(5*pixel)).Add(n.Scale(3.5*pixel))), xy(tip), xy(tip.Sub(u.Scale(5*pixel)).Sub(n.Scale(3.5*pixel))))
+		}
+	}
+	return b.String()
+}
+
+// conflicting lists the constraints of conflicts and what they are on.
+func (s *Session) conflicting() map[string]bool {
+	out := map[string]bool{}
+	for _, c := range s.sol.Conflicts {
+		for _, id := range c.Set {
+			out[id] = true
+			if k := s.draft.Constraint(id); k != nil {
+				for _, of := range k.Of {
+					out[of] = true
+				}
+			}
+		}
+	}
+	return out
+}
+
+func (s *Session) parameters(f *Frame) {
+	t, _ := s.draft.Values.(*quantity.Table)
+	if t == nil {
+		t = s.table
+	}
+	for _, p := range s.params {
+		q, _ := t.Lookup(p.Name)
+		v := ParamView{Name: p.Name, Formula: p.Formula, Note: p.Note, Text: s.write(q), Value: s.plain(q), Driving: slices.Contains(s.table.Driving(), p.Name)}
+		f.Parameters = append(f.Parameters, v)
+	}
+}
+
+// plain is a quantity in the document's unit or in degrees.
+func (s *Session) plain(q quantity.Quantity) float64 {
+	switch q.Dim {
+	case quantity.Length:
+		return q.Value / s.unit.Factor
+	case quantity.Angle:
+		return q.Value / quantity.Degree.Factor
+	}
+	return q.Value
+}
+
+func (s *Session) regions(f *Frame, pixel float64) {
+	regions, _ := sketch.Regions(s.sol.Curves)
+	for _, r := range regions {
+		var b strings.Builder
+		loopPath(&b, r.Outer, 0.3*pixel)
+		for _, h := range r.Holes {
+			loopPath(&b, h, 0.3*pixel)
+		}
+		mid := flip(r.Outer[0].Mid())
+		f.Regions = append(f.Regions, RegionView{Path: b.String(), Material: r.Depth%2 == 0, X: mid.X, Y: mid.Y,
+			Area: quantity.FormatDecimal(r.Area()/(s.unit.Factor*s.unit.Factor), 2) + " " + s.unit.Symbol + "²"})
+	}
+}
+
+func (s *Session) rows(f *Frame) {
+	spare := map[string]bool{}
+	for _, r := range s.sol.Spare {
+		spare[r.Drop] = true
+	}
+	bad := s.conflicting()
+	for _, k := range s.draft.Constraints {
+		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: review.Say(s.draft.Sketch, k), Of: k.Of, Guessed: k.Guessed, Spare: spare[k.ID], Bad: bad[k.ID]})
+	}
+}
+
+// zigzags joins the members of every conflict by a zigzag line.
+func (s *Session) zigzags(f *Frame, pixel float64) {
+	where := map[string]sketch.Vec{}
+	for _, v := range f.Sizes {
+		where[v.ID] = sketch.Vec{X: v.X, Y: v.Y}
+	}
+	for _, m := range f.Marks {
+		if _, seen := where[m.ID]; !seen {
+			where[m.ID] = sketch.Vec{X: m.X, Y: m.Y}
+		}
+	}
+	for _, c := range s.sol.Conflicts {
+		var b strings.Builder
+		var last *sketch.Vec
+		for _, id := range c.Set {
+			p, ok := where[id]
+			if !ok {
+				continue
+			}
+			if last != nil {
+				u := p.Sub(*last)
+				n := max(2, int(u.Norm()/(9*pixel)))
+				side := u.Unit().Left().Scale(4 * pixel)
+				for i := 0; i <= n; i++ {
+					q := last.Add(u.Scale(float64(i) / float64(n)))
+					if i > 0 && i < n {
+						q = q.Add(side.Scale(float64(1 - 2*(i%2))))
+					}
+					b.WriteString(map[bool]string{true: "M", false: "L"}[i == 0] + num(q.X) + " " + num(q.Y))
+				}
+			}
+			last = &p
+		}
+		if b.Len() > 0 {
+			f.Zigzags = append(f.Zigzags, b.String())
+		}
+	}
+}
