@@ -1,7 +1,9 @@
 # make demo: everything from a fresh machine to the running demo. make test: all checks.
 PORT ?= 8080
 SOURCES := $(shell find core kernel formats store api work demo cmd docs/formats web/embed.go -name '*.go' -o -name '*.cpp' -o -name '*.h' -o -name '*.sql' -o -name '*.json' -o -name '*.ttf' 2>/dev/null)
-WEB := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
+CORE := $(shell find core/sketch core/quantity formats/dxf formats/planesvg cmd/sketchcore -name '*.go' -not -name '*_test.go' 2>/dev/null)
+WASM := web/src/sketch/core/sketch.wasm.gz
+WEB := $(shell find web/src web/public -type f -not -name 'sketch.wasm.gz' -not -name wasm_exec.js 2>/dev/null) $(WASM) web/index.html web/vite.config.ts web/tsconfig.json
 
 .PHONY: demo demo-reset test bench build setup setup-test setup-bench generate screenshots clean
 
@@ -27,6 +29,12 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	cd web && npm install --no-audit --no-fund --no-save --loglevel=error
 	@touch $@
 
+# The sketch core for the browser, with the loader that belongs to the Go that built it.
+$(WASM): $(CORE) go.mod go.sum
+	GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $(WASM:.gz=) ./cmd/sketchcore
+	gzip -9 -n -f $(WASM:.gz=)
+	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/src/sketch/core/wasm_exec.js
+
 web/dist/index.html: web/node_modules/.package-lock.json $(WEB)
 	cd web && npm run --silent build
 
@@ -49,4 +57,4 @@ screenshots: setup-test build
 	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e
 
 clean:
-	rm -rf bin web/dist/assets web/dist/index.html
+	rm -rf bin web/dist/assets web/dist/index.html $(WASM) web/src/sketch/core/wasm_exec.js

@@ -172,6 +172,8 @@ var allowed = map[string][]string{
 	"POST /issues/:id/attempts": {student},
 	"GET /attempts/:id":         everyone, "GET /attempts/:id/events": everyone, "GET /attempts/:id/sheet": everyone, "GET /attempts/:id/mesh": everyone,
 	"GET /attempts/:id/file": everyone, "GET /attempts/:id/return.pdf": everyone,
+	"GET /models": everyone, "POST /models": everyone, "GET /models/:id": everyone, "PUT /models/:id": everyone, "DELETE /models/:id": everyone,
+	"GET /models/:id/sketches/:step": everyone, "GET /models/:id/part": everyone, "POST /models/:id/promote": {instructor, administrator},
 	"PUT /attempts/:id/marks/:mark": teaching, "POST /attempts/:id/return": {instructor, administrator}, "POST /attempts/:id/check": teaching,
 }
 

@@ -4,11 +4,13 @@
 package api
 
 import (
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"time"
 
 	"hammerset/core/report"
+	"hammerset/kernel/task"
 
 	"github.com/gin-gonic/gin"
 	"github.com/oapi-codegen/runtime"
@@ -60,6 +62,30 @@ func (e ChangeKind) Valid() bool {
 	case NewlyWrong:
 		return true
 	case StillWrong:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewModelUnit.
+const (
+	Cm NewModelUnit = "cm"
+	In NewModelUnit = "in"
+	M  NewModelUnit = "m"
+	Mm NewModelUnit = "mm"
+)
+
+// Valid indicates whether the value is a known member of the NewModelUnit enum.
+func (e NewModelUnit) Valid() bool {
+	switch e {
+	case Cm:
+		return true
+	case In:
+		return true
+	case M:
+		return true
+	case Mm:
 		return true
 	default:
 		return false
@@ -195,6 +221,13 @@ type Change struct {
 // ChangeKind defines model for Change.Kind.
 type ChangeKind string
 
+// ChangedModel defines model for ChangedModel.
+type ChangedModel struct {
+	// Document A document as docs/formats/model.schema.json describes it
+	Document ModelDocument `json:"document"`
+	Version  int           `json:"version"`
+}
+
 // Class defines model for Class.
 type Class struct {
 	Id       int64  `json:"id"`
@@ -313,6 +346,26 @@ type Mesh struct {
 	Vertices  []float32   `json:"vertices"`
 }
 
+// Model defines model for Model.
+type Model struct {
+	// Document A document as docs/formats/model.schema.json describes it
+	Document ModelDocument `json:"document"`
+	Row      ModelRow      `json:"row"`
+}
+
+// ModelDocument A document as docs/formats/model.schema.json describes it
+type ModelDocument = json.RawMessage
+
+// ModelRow defines model for ModelRow.
+type ModelRow struct {
+	ExerciseId *int64    `json:"exerciseId,omitempty"`
+	Id         int64     `json:"id"`
+	IssueId    *int64    `json:"issueId,omitempty"`
+	Name       string    `json:"name"`
+	Saved      time.Time `json:"saved"`
+	Version    int       `json:"version"`
+}
+
 // NewIssue defines model for NewIssue.
 type NewIssue struct {
 	Attempts int       `json:"attempts"`
@@ -327,12 +380,54 @@ type NewMark struct {
 	Reason string  `json:"reason"`
 }
 
+// NewModel defines model for NewModel.
+type NewModel struct {
+	ExerciseId *int64       `json:"exerciseId,omitempty"`
+	IssueId    *int64       `json:"issueId,omitempty"`
+	Name       string       `json:"name"`
+	Unit       NewModelUnit `json:"unit"`
+}
+
+// NewModelUnit defines model for NewModel.Unit.
+type NewModelUnit string
+
 // Oddity defines model for Oddity.
 type Oddity struct {
 	AttemptId *int64  `json:"attemptId,omitempty"`
 	IssueId   int64   `json:"issueId"`
 	What      string  `json:"what"`
 	Why       *string `json:"why,omitempty"`
+}
+
+// Place defines model for Place.
+type Place struct {
+	X float32 `json:"x"`
+	Y float32 `json:"y"`
+}
+
+// PlacedSketch defines model for PlacedSketch.
+type PlacedSketch struct {
+	Constraints []map[string]interface{} `json:"constraints"`
+	Edges       []struct {
+		A     *Place   `json:"a,omitempty"`
+		B     *Place   `json:"b,omitempty"`
+		C     *Place   `json:"c,omitempty"`
+		Faces []string `json:"faces"`
+		Kind  string   `json:"kind"`
+		R     *float32 `json:"r,omitempty"`
+		Run   []Place  `json:"run"`
+	} `json:"edges"`
+	Elsewhere  []string                 `json:"elsewhere"`
+	Entities   []map[string]interface{} `json:"entities"`
+	Name       string                   `json:"name"`
+	Parameters []struct {
+		Name  string  `json:"name"`
+		Note  *string `json:"note,omitempty"`
+		Value string  `json:"value"`
+	} `json:"parameters"`
+	Plane   string  `json:"plane"`
+	Unit    string  `json:"unit"`
+	Warning *string `json:"warning,omitempty"`
 }
 
 // Problem defines model for Problem.
@@ -346,6 +441,27 @@ type Progress struct {
 	Done  float32      `json:"done"`
 	Stage string       `json:"stage"`
 	State AttemptState `json:"state"`
+}
+
+// RebuiltPart defines model for RebuiltPart.
+type RebuiltPart struct {
+	Area       float32 `json:"area"`
+	Faces      int     `json:"faces"`
+	Mesh       *Mesh   `json:"mesh,omitempty"`
+	Parameters []struct {
+		Name string `json:"name"`
+		Text string `json:"text"`
+	} `json:"parameters"`
+	Solids int `json:"solids"`
+	Steps  []struct {
+		Failed  bool   `json:"failed"`
+		Id      string `json:"id"`
+		Kind    string `json:"kind"`
+		Message string `json:"message"`
+		Name    string `json:"name"`
+	} `json:"steps"`
+	Unit   string  `json:"unit"`
+	Volume float32 `json:"volume"`
 }
 
 // Report defines model for Report.
@@ -380,11 +496,20 @@ type Roster struct {
 	} `json:"students"`
 }
 
+// SavedModel defines model for SavedModel.
+type SavedModel struct {
+	Row      ModelRow       `json:"row"`
+	Sketches []SketchSolved `json:"sketches"`
+}
+
 // SignIn defines model for SignIn.
 type SignIn struct {
 	Login    string `json:"login"`
 	Password string `json:"password"`
 }
+
+// SketchSolved defines model for SketchSolved.
+type SketchSolved = task.SketchSolved
 
 // Stated defines model for Stated.
 type Stated struct {
@@ -476,6 +601,12 @@ type HandInMultipartRequestBody HandInMultipartBody
 // ReleaseReferenceJSONRequestBody defines body for ReleaseReference for application/json ContentType.
 type ReleaseReferenceJSONRequestBody ReleaseReferenceJSONBody
 
+// CreateModelJSONRequestBody defines body for CreateModel for application/json ContentType.
+type CreateModelJSONRequestBody = NewModel
+
+// SaveModelJSONRequestBody defines body for SaveModel for application/json ContentType.
+type SaveModelJSONRequestBody = ChangedModel
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
@@ -550,6 +681,30 @@ type ServerInterface interface {
 
 	// (GET /issues/{id}/sheet)
 	GetIssueSheet(c *gin.Context, id Id, params GetIssueSheetParams)
+
+	// (GET /models)
+	ListModels(c *gin.Context)
+
+	// (POST /models)
+	CreateModel(c *gin.Context)
+
+	// (DELETE /models/{id})
+	RemoveModel(c *gin.Context, id Id)
+
+	// (GET /models/{id})
+	GetModel(c *gin.Context, id Id)
+
+	// (PUT /models/{id})
+	SaveModel(c *gin.Context, id Id)
+
+	// (GET /models/{id}/part)
+	GetPart(c *gin.Context, id Id)
+
+	// (POST /models/{id}/promote)
+	PromoteModel(c *gin.Context, id Id)
+
+	// (GET /models/{id}/sketches/{step})
+	GetSketch(c *gin.Context, id Id, step string)
 
 	// (DELETE /session)
 	SignOut(c *gin.Context)
@@ -1168,6 +1323,191 @@ func (siw *ServerInterfaceWrapper) GetIssueSheet(c *gin.Context) {
 	siw.Handler.GetIssueSheet(c, id, params)
 }
 
+// ListModels operation middleware
+func (siw *ServerInterfaceWrapper) ListModels(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListModels(c)
+}
+
+// CreateModel operation middleware
+func (siw *ServerInterfaceWrapper) CreateModel(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CreateModel(c)
+}
+
+// RemoveModel operation middleware
+func (siw *ServerInterfaceWrapper) RemoveModel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveModel(c, id)
+}
+
+// GetModel operation middleware
+func (siw *ServerInterfaceWrapper) GetModel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetModel(c, id)
+}
+
+// SaveModel operation middleware
+func (siw *ServerInterfaceWrapper) SaveModel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveModel(c, id)
+}
+
+// GetPart operation middleware
+func (siw *ServerInterfaceWrapper) GetPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPart(c, id)
+}
+
+// PromoteModel operation middleware
+func (siw *ServerInterfaceWrapper) PromoteModel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PromoteModel(c, id)
+}
+
+// GetSketch operation middleware
+func (siw *ServerInterfaceWrapper) GetSketch(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "step" -------------
+	var step string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "step", c.Param("step"), &step, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter step: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSketch(c, id, step)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c *gin.Context) {
 
@@ -1274,4 +1614,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/attempts/:id/marks/:mark", wrapper.SetMark)
 	router.POST(options.BaseURL+"/attempts/:id/return", wrapper.ReturnAttempt)
 	router.POST(options.BaseURL+"/attempts/:id/check", wrapper.RecheckAttempt)
+	router.GET(options.BaseURL+"/models", wrapper.ListModels)
+	router.POST(options.BaseURL+"/models", wrapper.CreateModel)
+	router.DELETE(options.BaseURL+"/models/:id", wrapper.RemoveModel)
+	router.GET(options.BaseURL+"/models/:id", wrapper.GetModel)
+	router.PUT(options.BaseURL+"/models/:id", wrapper.SaveModel)
+	router.GET(options.BaseURL+"/models/:id/sketches/:step", wrapper.GetSketch)
+	router.GET(options.BaseURL+"/models/:id/part", wrapper.GetPart)
+	router.POST(options.BaseURL+"/models/:id/promote", wrapper.PromoteModel)
 }

@@ -224,8 +224,8 @@ func Read(data []byte) (*Document, error) {
 	return &d, nil
 }
 
-// formulas lists every formula of a step, for finding the parameters it uses.
-func (s *Step) formulas() []string {
+// Formulas lists every formula of a step, for finding the parameters it uses.
+func (s *Step) Formulas() []string {
 	out := []string{s.Diameter, s.HeadDiameter, s.HeadDepth, s.HeadAngle, s.TipAngle, s.Radius, s.Distance, s.Count, s.Spacing, s.Angle}
 	if s.Plane != nil {
 		out = append(out, s.Plane.Offset)

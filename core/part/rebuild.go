@@ -173,7 +173,7 @@ func (r *Rebuilder) hash(before [32]byte, step *Step, table *quantity.Table) [32
 		panic("a step cannot be encoded: " + err.Error()) // plain data: cannot happen
 	}
 	h.Write(body)
-	for _, text := range step.formulas() {
+	for _, text := range step.Formulas() {
 		if f, err := quantity.Parse(text); err == nil {
 			for _, name := range f.Names() {
 				q, _ := table.Lookup(name)

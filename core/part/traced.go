@@ -1,6 +1,8 @@
 package part
 
 import (
+	"context"
+	"fmt"
 	"math"
 	"slices"
 
@@ -128,4 +130,65 @@ func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
 		return out, nil
 	}
 	return out, because("", "only straight edges and circles parallel to the sketch are traced")
+}
+
+// Traceable is an edge of the solid that a sketch can trace: the faces that it
+// lies between, and its curve in the plane of the sketch, in millimetres.
+type Traceable struct {
+	Faces [2]string    `json:"faces"`
+	Kind  string       `json:"kind"`
+	A     sketch.Vec   `json:"a"`
+	B     sketch.Vec   `json:"b"`
+	C     sketch.Vec   `json:"c"`
+	R     float64      `json:"r,omitempty"`
+	Run   []sketch.Vec `json:"run"` // points along it, for drawing
+}
+
+// SketchAt places a sketch step for editing: the steps before it are rebuilt, and
+// its traced entities are laid where the edges are that they follow. What cannot
+// be placed (a plane or an edge that is gone) is the warning; the sketch is then
+// given as it is stored.
+func (r *Rebuilder) SketchAt(ctx context.Context, d *Document, id string) (*sketch.Sketch, []Traceable, error, error) {
+	at := slices.IndexFunc(d.Steps, func(s Step) bool { return s.ID == id })
+	if at < 0 || d.Steps[at].Kind != "sketch" {
+		return nil, nil, nil, &DocumentError{"/steps", fmt.Sprintf("there is no sketch %q", id)}
+	}
+	step := &d.Steps[at]
+	stored := &sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}
+	before := *d
+	before.Steps = d.Steps[:at]
+	b, err := r.Rebuild(ctx, &before, nil)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	w := &worker{kernel: r.kernel, step: step, table: b.Table, state: b.state.clone()}
+	f, err := w.frame(step.Plane)
+	if err != nil {
+		return stored, nil, err, nil
+	}
+	sk, warning := w.traced(f)
+	if warning != nil {
+		sk = stored
+	}
+	var edges []Traceable
+	if n := w.state.solid; n != nil {
+		for i, e := range n.Shape.Edges() {
+			if len(e.Faces) != 2 || e.Seam || e.Degenerate || len(n.Names[e.Faces[0]]) == 0 || len(n.Names[e.Faces[1]]) == 0 {
+				continue
+			}
+			c, err := TraceEdge(e, f)
+			if err != nil {
+				continue
+			}
+			t := Traceable{Faces: [2]string{n.Names[e.Faces[0]][0], n.Names[e.Faces[1]][0]}, Kind: c.Kind, A: c.A, B: c.B, C: c.Center, R: c.Radius}
+			// Only an edge that its two faces name alone is followed surely.
+			if same, err := n.edges([]EdgeRef{{Between: &t.Faces}}, solid.Box{}); err != nil || len(same) != 1 || same[0] != i {
+				continue
+			}
+			lo, hi := c.Range()
+			t.Run = c.Samples(lo, hi, math.Max(c.Radius, 1)/200)
+			edges = append(edges, t)
+		}
+	}
+	return sk, edges, warning, nil
 }

@@ -78,6 +78,10 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.prepare(ctx, req)
 	case task.Rebuild:
 		return w.rebuild(ctx, req)
+	case task.Sketch:
+		return w.sketch(ctx, req)
+	case task.Verify:
+		return verify(req)
 	}
 	return nil, fmt.Errorf("there is no task %q", req.Kind)
 }

@@ -11,8 +11,11 @@ import (
 	"io"
 
 	"hammerset/core/check"
+	"hammerset/core/part"
+	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
+	"hammerset/core/sketch"
 	"hammerset/core/solid"
 )
 
@@ -21,6 +24,8 @@ const (
 	Check   = "check"   // inspect an attempt
 	Prepare = "prepare" // draw the sheet of an exercise and mesh its reference
 	Rebuild = "rebuild" // rebuild a model
+	Sketch  = "sketch"  // place one sketch of a model for editing
+	Verify  = "verify"  // read a model document and solve all its sketches
 )
 
 // Request is one task. Files are as they were handed in.
@@ -33,6 +38,7 @@ type Request struct {
 	Set       map[string]string `json:"set,omitempty"`
 	WantSTEP  bool              `json:"wantStep,omitempty"`
 	WantMesh  bool              `json:"wantMesh,omitempty"`
+	Step      string            `json:"step,omitempty"`
 	CPU       int               `json:"cpu"` // seconds of processor time allowed
 }
 
@@ -118,6 +124,47 @@ type Rebuilt struct {
 	Unit       string        `json:"unit"`
 	STEP       []byte        `json:"step,omitempty"`
 	Mesh       *solid.Mesh   `json:"mesh,omitempty"`
+}
+
+// Placed is a sketch ready for editing: its traced entities lie where the edges
+// are that they follow. Elsewhere lists the formulas of the model's other steps;
+// Edges are those of the solid before it that can be traced.
+type Placed struct {
+	Unit        string               `json:"unit"`
+	Name        string               `json:"name"`
+	Plane       string               `json:"plane"`
+	Parameters  []quantity.Parameter `json:"parameters"`
+	Entities    []sketch.Entity      `json:"entities"`
+	Constraints []sketch.Constraint  `json:"constraints"`
+	Elsewhere   []string             `json:"elsewhere"`
+	Edges       []part.Traceable     `json:"edges"`
+	Warning     string               `json:"warning,omitempty"`
+}
+
+// Verified is a model document that was read, with each of its sketches solved.
+type Verified struct {
+	Name     string         `json:"name"`
+	Steps    []StepRow      `json:"steps"`
+	Sketches []SketchSolved `json:"sketches"`
+}
+
+// StepRow is a step in a list.
+type StepRow struct {
+	ID   string `json:"id"`
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+}
+
+// SketchSolved compares a sketch as it is stored with its solution. Off is how far
+// the farthest point is from where it is stored, in millimetres.
+type SketchSolved struct {
+	Step    string  `json:"step"`
+	Solved  bool    `json:"solved"`
+	Freedom int     `json:"freedom"`
+	Off     float64 `json:"off"`
+	Point   string  `json:"point,omitempty"`
+	Agrees  bool    `json:"agrees"`
+	Error   string  `json:"error,omitempty"`
 }
 
 // Value is a parameter with its value in words.

@@ -27,6 +27,18 @@ type Command struct {
 	To    *sketch.Vec `json:"to,omitempty"`
 	Count int         `json:"count,omitempty"`
 	On    bool        `json:"on,omitempty"`
+	Edge  *Edge       `json:"edge,omitempty"`
+}
+
+// Edge is an edge of the solid in the plane of the sketch (millimetres, y upwards)
+// that is to be traced.
+type Edge struct {
+	Faces [2]string  `json:"faces"`
+	Kind  string     `json:"kind"`
+	A     sketch.Vec `json:"a"`
+	B     sketch.Vec `json:"b"`
+	C     sketch.Vec `json:"c"`
+	R     float64    `json:"r"`
 }
 
 // Action is something that can be done, as the quick-entry field, the menus and
@@ -236,6 +248,8 @@ func (s *Session) edit(c Command) error {
 		d.Join(c.IDs[0], c.IDs[1])
 	case "unjoin":
 		return s.unjoin(c.ID)
+	case "trace":
+		return s.trace(c.Edge)
 	default:
 		return fmt.Errorf("there is no action %q", c.Do)
 	}
@@ -384,6 +398,33 @@ func (s *Session) unjoin(id string) error {
 	if shared < 2 && n == len(d.Constraints) {
 		return errors.New("nothing is joined here")
 	}
+	return nil
+}
+
+// trace adds an entity that follows an edge of the solid. Its points do not move
+// in the sketch.
+func (s *Session) trace(e *Edge) error {
+	if e == nil {
+		return &NeedsError{"an edge of the solid"}
+	}
+	d := s.draft
+	for _, k := range d.Entities {
+		if len(k.Traced) == 2 && k.Traced[0] == e.Faces[0] && k.Traced[1] == e.Faces[1] {
+			return fmt.Errorf("%s traces this edge already", k.ID)
+		}
+	}
+	k := sketch.Entity{Kind: e.Kind, Traced: e.Faces[:], Guide: true}
+	switch e.Kind {
+	case sketch.KindLine:
+		k.From, k.To = d.Point(e.A), d.Point(e.B)
+	case sketch.KindCircle:
+		k.Center, k.Radius = d.Point(e.C), e.R/s.unit.Factor
+	case sketch.KindArc:
+		k.Center, k.Start, k.End = d.Point(e.C), d.Point(e.A), d.Point(e.B)
+	default:
+		return fmt.Errorf("an edge of kind %q cannot be traced", e.Kind)
+	}
+	d.Add(k)
 	return nil
 }
 

@@ -398,3 +398,12 @@ func (s *Session) zigzags(f *Frame, pixel float64) {
 		}
 	}
 }
+
+// Paths gives the paths of curves, in their order.
+func Paths(curves []sketch.Curve, pixel float64) []string {
+	out := make([]string, len(curves))
+	for i := range curves {
+		out[i] = curvePath(&curves[i], 0.3*pixel)
+	}
+	return out
+}

@@ -427,3 +427,25 @@ func (s *Session) Reach(ctx context.Context, name string) (interval.Interval, er
 func (s *Session) emptyDraft() *edit.Draft {
 	return &edit.Draft{Sketch: &sketch.Sketch{}, Unit: s.unit.Factor, Values: s.table}
 }
+
+// ToUnit gives a value of a parameter or size, in millimetres or radians, in the
+// document's unit or in degrees; FromUnit is its inverse.
+func (s *Session) ToUnit(name string, v float64) float64 {
+	return s.plain(quantity.Quantity{Value: v, Dim: s.dim(name)})
+}
+
+// FromUnit gives a value in the document's unit or degrees as millimetres or
+// radians.
+func (s *Session) FromUnit(name string, v float64) float64 {
+	return v / s.plain(quantity.Quantity{Value: 1, Dim: s.dim(name)})
+}
+
+func (s *Session) dim(name string) quantity.Dim {
+	if q, ok := s.table.Lookup(name); ok {
+		return q.Dim
+	}
+	if k := s.draft.Constraint(name); k != nil {
+		return sketch.Sizes[k.Kind]
+	}
+	return quantity.Number
+}

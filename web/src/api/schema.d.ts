@@ -456,6 +456,98 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listModels"];
+        put?: never;
+        /** @description Starts a model. With issueId it is an attempt at that issue in the making; with exerciseId a copy of that exercise's reference. */
+        post: operations["createModel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getModel"];
+        /** @description Keeps a changed document. The version is the one that was changed; when the model was saved elsewhere in between, nothing is kept and the answer is 409. */
+        put: operations["saveModel"];
+        post?: never;
+        delete: operations["removeModel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/sketches/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                step: string;
+            };
+            cookie?: never;
+        };
+        get: operations["getSketch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getPart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/promote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes the model the reference of its exercise, as a new version of it. */
+        post: operations["promoteModel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -632,6 +724,102 @@ export interface components {
             state: components["schemas"]["AttemptState"];
             stage: string;
             done: number;
+        };
+        ModelRow: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            version: number;
+            /** Format: date-time */
+            saved: string;
+            /** Format: int64 */
+            issueId?: number;
+            /** Format: int64 */
+            exerciseId?: number;
+        };
+        NewModel: {
+            name: string;
+            /** @enum {string} */
+            unit: "mm" | "cm" | "m" | "in";
+            /** Format: int64 */
+            issueId?: number;
+            /** Format: int64 */
+            exerciseId?: number;
+        };
+        Model: {
+            row: components["schemas"]["ModelRow"];
+            document: components["schemas"]["ModelDocument"];
+        };
+        /** @description A document as docs/formats/model.schema.json describes it */
+        ModelDocument: {
+            [key: string]: unknown;
+        };
+        ChangedModel: {
+            version: number;
+            document: components["schemas"]["ModelDocument"];
+        };
+        SavedModel: {
+            row: components["schemas"]["ModelRow"];
+            sketches: components["schemas"]["SketchSolved"][];
+        };
+        SketchSolved: {
+            step: string;
+            solved: boolean;
+            freedom: number;
+            off: number;
+            point?: string;
+            agrees: boolean;
+            error?: string;
+        };
+        PlacedSketch: {
+            unit: string;
+            name: string;
+            plane: string;
+            parameters: {
+                name: string;
+                value: string;
+                note?: string;
+            }[];
+            entities: {
+                [key: string]: unknown;
+            }[];
+            constraints: {
+                [key: string]: unknown;
+            }[];
+            elsewhere: string[];
+            edges: {
+                faces: string[];
+                kind: string;
+                run: components["schemas"]["Place"][];
+                a?: components["schemas"]["Place"];
+                b?: components["schemas"]["Place"];
+                c?: components["schemas"]["Place"];
+                r?: number;
+            }[];
+            warning?: string;
+        };
+        Place: {
+            x: number;
+            y: number;
+        };
+        RebuiltPart: {
+            steps: {
+                id: string;
+                name: string;
+                kind: string;
+                failed: boolean;
+                message: string;
+            }[];
+            parameters: {
+                name: string;
+                text: string;
+            }[];
+            volume: number;
+            area: number;
+            solids: number;
+            faces: number;
+            unit: string;
+            mesh?: components["schemas"]["Mesh"];
         };
         NewMark: {
             points: number;
@@ -1467,6 +1655,193 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listModels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The asker's models */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    createModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewModel"];
+            };
+        };
+        responses: {
+            /** @description Started */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Model"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A model of the asker */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Model"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedModel"];
+            };
+        };
+        responses: {
+            /** @description Saved */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedModel"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSketch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A sketch of the model placed for editing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacedSketch"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The model rebuilt */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RebuiltPart"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    promoteModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The new version */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
+                };
             };
             default: components["responses"]["Problem"];
         };

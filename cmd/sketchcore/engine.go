@@ -1,0 +1,243 @@
+// Command sketchcore is the sketch core for the browser, built as WebAssembly: an
+// editing session behind one function that takes the name of a call with its
+// arguments as JSON and gives its result as JSON.
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/session"
+	"hammerset/formats/dxf"
+	"hammerset/formats/planesvg"
+)
+
+// engine holds the session of one page.
+type engine struct{ s *session.Session }
+
+// reply is what a call gives: a value, or an error in words.
+type reply struct {
+	Value any    `json:"value,omitempty"`
+	Error string `json:"error,omitempty"`
+}
+
+// args are the arguments of all calls; which count depends on the call.
+type args struct {
+	Document *session.Document `json:"document"`
+	Pixel    float64           `json:"pixel"`
+	Command  session.Command   `json:"command"`
+	Tool     string            `json:"tool"`
+	Places   []session.Place   `json:"places"`
+	At       sketch.Vec        `json:"at"`
+	To       sketch.Vec        `json:"to"`
+	Free     bool              `json:"free"`
+	Sides    int               `json:"sides"`
+	ID       string            `json:"id"`
+	IDs      []string          `json:"ids"`
+	Keep     bool              `json:"keep"`
+	Frames   int               `json:"frames"`
+	Value    float64           `json:"value"`
+	Name     string            `json:"name"`
+	Text     string            `json:"text"`
+}
+
+// call carries out one call. A panic becomes an error: the page says so and can
+// go on.
+func (e *engine) call(method string, body []byte) (out []byte) {
+	defer func() {
+		if v := recover(); v != nil {
+			out = encode(nil, fmt.Errorf("the sketch core failed: %v", v))
+		}
+	}()
+	var a args
+	if err := json.Unmarshal(body, &a); err != nil {
+		return encode(nil, fmt.Errorf("the call %s is not readable: %w", method, err))
+	}
+	return encode(e.do(method, &a))
+}
+
+func encode(v any, err error) []byte {
+	r := reply{Value: v}
+	if err != nil {
+		r = reply{Error: err.Error()}
+	}
+	out, err := json.Marshal(r)
+	if err != nil {
+		out, _ = json.Marshal(reply{Error: "the result cannot be written: " + err.Error()}) // a string always can
+	}
+	return out
+}
+
+func up(v sketch.Vec) sketch.Vec { return sketch.Vec{X: v.X, Y: -v.Y} }
+
+// drawn is the answer to drawing: the picture, what was made, and where to go on.
+type drawn struct {
+	Frame *session.Frame `json:"frame"`
+	IDs   []string       `json:"ids"`
+	Next  *session.Place `json:"next,omitempty"`
+}
+
+// reach is an interval in the document's unit.
+type reach struct {
+	Nominal float64 `json:"nominal"`
+	Low     end     `json:"low"`
+	High    end     `json:"high"`
+}
+
+type end struct {
+	Value    float64  `json:"value"`
+	Open     bool     `json:"open"`
+	Why      string   `json:"why"`
+	Entities []string `json:"entities"`
+}
+
+// imported is the answer to reading a file.
+type imported struct {
+	Frame *session.Frame `json:"frame"`
+	Notes []string       `json:"notes"`
+}
+
+func (e *engine) do(method string, a *args) (any, error) {
+	if method == "open" {
+		if a.Document == nil {
+			return nil, errors.New("there is no sketch to open")
+		}
+		s, err := session.Open(*a.Document)
+		if err != nil {
+			return nil, err
+		}
+		e.s = s
+		return s.Frame(a.Pixel), nil
+	}
+	if method == "lists" {
+		return map[string]any{"tools": session.Tools(), "actions": session.Actions(), "constraints": kinds(false), "sizes": kinds(true)}, nil
+	}
+	s := e.s
+	if s == nil {
+		return nil, errors.New("no sketch is open")
+	}
+	switch method {
+	case "frame":
+		return s.Frame(a.Pixel), nil
+	case "analyse":
+		s.Analyse()
+		return s.Frame(a.Pixel), nil
+	case "do":
+		return after(s, a.Pixel, s.Do(a.Command))
+	case "undo":
+		_, err := s.Undo()
+		return after(s, a.Pixel, err)
+	case "redo":
+		_, err := s.Redo()
+		return after(s, a.Pixel, err)
+	case "preview":
+		return s.Preview(a.Tool, a.Places, a.At, a.Pixel, a.Free, a.Sides)
+	case "draw":
+		ids, next, err := s.Draw(a.Tool, a.Places, a.Sides)
+		if err != nil {
+			return nil, err
+		}
+		return drawn{s.Frame(a.Pixel), ids, next}, nil
+	case "take":
+		return s.Take(a.ID, up(a.At)), nil
+	case "pull":
+		s.Pull(up(a.To))
+		return s.Moving(a.Pixel), nil
+	case "release":
+		return after(s, a.Pixel, s.Release(a.Keep))
+	case "wiggle":
+		return wiggle(s, a), nil
+	case "try":
+		return after(s, a.Pixel, s.Try(a.Name, s.FromUnit(a.Name, a.Value)))
+	case "end-try":
+		return after(s, a.Pixel, s.EndTry(a.Keep))
+	case "reach":
+		i, err := s.Reach(context.Background(), a.Name)
+		if err != nil {
+			return nil, err
+		}
+		unit := func(v float64) float64 { return s.ToUnit(a.Name, v) }
+		return reach{unit(i.Nominal), end{unit(i.Low.Value), i.Low.Open, i.Low.Why, i.Low.Entities}, end{unit(i.High.Value), i.High.Open, i.High.Why, i.High.Entities}}, nil
+	case "offers":
+		return s.Offers(a.IDs), nil
+	case "within":
+		return s.Within(a.At, a.To), nil
+	case "chain":
+		return s.Chain(a.ID), nil
+	case "document":
+		return s.Document(), nil
+	case "import":
+		return bring(s, a)
+	case "export":
+		unit, err := quantity.LengthUnit(s.Document().Unit)
+		if err != nil {
+			return nil, err
+		}
+		switch a.Name {
+		case "dxf":
+			return string(dxf.Write(s.Curves(), unit)), nil
+		case "svg":
+			return string(planesvg.Write(a.Text, s.Curves())), nil
+		}
+		return nil, fmt.Errorf("a sketch is exported as dxf or svg, not as %q", a.Name)
+	}
+	return nil, fmt.Errorf("there is no call %q", method)
+}
+
+func after(s *session.Session, pixel float64, err error) (any, error) {
+	if err != nil {
+		return nil, err
+	}
+	return s.Frame(pixel), nil
+}
+
+// bring reads a DXF file into the sketch.
+func bring(s *session.Session, a *args) (any, error) {
+	unit, err := quantity.LengthUnit(s.Document().Unit)
+	if err != nil {
+		return nil, err
+	}
+	d, err := dxf.Read([]byte(a.Text), unit)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.Import(a.Name, d.Sketch); err != nil {
+		return nil, err
+	}
+	notes := d.Notes
+	if notes == nil {
+		notes = []string{}
+	}
+	return imported{s.Frame(a.Pixel), notes}, nil
+}
+
+// wiggle gives the paths of all curves for every frame of a motion.
+func wiggle(s *session.Session, a *args) [][]string {
+	out := [][]string{}
+	for _, f := range s.Wiggle(a.ID, a.Frames, 14*a.Pixel) {
+		out = append(out, session.Paths(f, a.Pixel))
+	}
+	return out
+}
+
+// kind names a constraint or size and says what it is put on.
+type kind struct {
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+	On   string `json:"on"`
+}
+
+func kinds(sizes bool) []kind {
+	out := []kind{}
+	for _, k := range sketch.Kinds() {
+		if _, size := sketch.Sizes[k]; size == sizes {
+			out = append(out, kind{k, strings.ReplaceAll(k, "-", " "), sketch.Accepts(k)})
+		}
+	}
+	return out
+}
