@@ -165,6 +165,8 @@ func (e *engine) do(method string, a *args) (any, error) {
 		return reach{unit(i.Nominal), end{unit(i.Low.Value), i.Low.Open, i.Low.Why, i.Low.Entities}, end{unit(i.High.Value), i.High.Open, i.High.Why, i.High.Entities}}, nil
 	case "offers":
 		return s.Offers(a.IDs), nil
+	case "place":
+		return s.Spot(a.Text)
 	case "within":
 		return s.Within(a.At, a.To), nil
 	case "chain":

@@ -283,6 +283,16 @@ func (s *Session) list(text string, dims ...quantity.Dim) ([]float64, error) {
 	return out, nil
 }
 
+// Spot evaluates a typed place, "across; up" from the origin, and gives it on the
+// screen.
+func (s *Session) Spot(text string) (sketch.Vec, error) {
+	p, err := s.list(text, quantity.Length, quantity.Length)
+	if err != nil {
+		return sketch.Vec{}, err
+	}
+	return flip(sketch.Vec{X: p[0], Y: p[1]}), nil
+}
+
 // onlySize tells whether a size is the only length that holds the sketch.
 func (s *Session) onlySize(id string) bool {
 	for _, k := range s.draft.Constraints {

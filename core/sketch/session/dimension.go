@@ -251,8 +251,9 @@ func (l *layout) linear(v *SizeView, k *sketch.Constraint, a, b, dir sketch.Vec)
 	} else {
 		// Beyond both points, along the normal.
 		top := math.Max(n.Dot(a.Sub(mid)), n.Dot(b.Sub(mid)))
+		w, _ := l.half(v.Text) // lettering is level: beside an upright line it needs its width
 		for step := 0.0; step < 9; step++ {
-			text = mid.Add(n.Scale(top + (sizeAway+step*sizeStep)*l.pixel))
+			text = mid.Add(n.Scale(top + math.Abs(n.X)*math.Max(0, w-10*l.pixel) + (sizeAway+step*sizeStep)*l.pixel))
 			if l.free(text, v.Text) {
 				break
 			}

@@ -3,6 +3,7 @@ package session
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"hammerset/core/quantity"
@@ -596,10 +597,11 @@ func (s *Session) Offers(ids []string) []Offer {
 		}
 		out = append(out, Offer{Kind: kind, Size: true, Words: strings.ReplaceAll(kind, "-", " "), Value: strings.TrimSuffix(s.number(q), "°"), Adds: s.sol.Freedom > 0})
 	}
-	for _, kind := range sketch.Kinds() {
-		if _, size := sketch.Sizes[kind]; size {
-			continue
-		}
+	list := slices.DeleteFunc(sketch.Kinds(), func(kind string) bool {
+		_, size := sketch.Sizes[kind]
+		return size || kind == "fixed"
+	})
+	for _, kind := range append(list, "fixed") { // what says least comes last
 		trial := s.draft.Sketch.Clone()
 		k := sketch.Constraint{ID: "offered", Kind: kind, Of: ids}
 		trial.Constraints = append(trial.Constraints, k)

@@ -13,6 +13,7 @@ export type Attempt = Schemas["Attempt"];
 export type Report = Schemas["Report"];
 export type Verdict = Schemas["Verdict"];
 export type Mesh = Schemas["Mesh"];
+export type ModelRow = Schemas["ModelRow"];
 export type Progress = Schemas["Progress"];
 
 export const client = createClient<paths>({ baseUrl: "/api" });

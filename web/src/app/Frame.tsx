@@ -25,6 +25,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         <Link to="/" className="font-heading flex items-center gap-2 text-lg font-semibold"><img src="/mark.svg" alt="" className="size-6" />Hammerset</Link>
         <nav className="flex gap-2 text-sm" aria-label="Main">
           <Link to="/" className="link-hover link">{me.role === "student" ? "My exercises" : "Desk"}</Link>
+          <Link to="/models" className="link-hover link">My models</Link>
           {me.role === "administrator" && <Link to="/accounts" className="link-hover link">Accounts</Link>}
         </nav>
         <span className="ml-auto text-sm">{me.name}, {me.role}</span>

@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import { type Exercise as Data, type Me, ask, client, queries, sendFile } from "../api/client";
 import { when } from "../app/format";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { useStartModel } from "../model/models";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 
@@ -56,6 +57,16 @@ function NewVersion({ id }: { id: number }) {
   );
 }
 
+function WorkOnReference({ exercise }: { exercise: Data }) {
+  const start = useStartModel();
+  return (
+    <>
+      <button type="button" className="btn btn-xs" disabled={start.isPending} onClick={() => start.mutate({ name: exercise.title, unit: exercise.unit as "mm", exerciseId: exercise.id })}>{start.isPending ? "Opening …" : "Work on the reference"}</button>
+      {start.error && <div className="toast toast-end z-20"><Trouble error={start.error} /></div>}
+    </>
+  );
+}
+
 /** An exercise: its sheet, its reference, what is checked, and issuing it. */
 export function Exercise({ me }: { me: Me }) {
   const id = Number(useParams().id);
@@ -79,6 +90,7 @@ export function Exercise({ me }: { me: Me }) {
           <div role="tablist" className="tabs tabs-border tabs-sm">{(["sheet", "reference"] as const).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}>{t === "sheet" ? "Sheet" : "Reference"}</button>)}</div>
           <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=pdf`}>PDF</a><a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=svg`}>SVG</a>
           {may && <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>Export</a>}
+          {may && <WorkOnReference exercise={ex} />}
           {may && <NewVersion id={id} />}
         </div>
         <div className="min-h-0 flex-1">

@@ -1,0 +1,322 @@
+import { type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Newest } from "./core/engine";
+import type { Finding, Frame, Preview, Spot } from "./core/types";
+import { Axes, Ghost, type Look, Picture, Pointer } from "./Picture";
+import type { Mode } from "./modes";
+import type { Sketching } from "./useSketch";
+
+/** An edge of the solid behind the sketch, as a run of places on the screen. */
+export interface Backdrop {
+  path: string;
+  edge: unknown;
+}
+
+interface View {
+  x: number;
+  y: number;
+  pixel: number;
+}
+
+interface Press {
+  id: string | null;
+  what: string | null;
+  at: Spot;
+  client: Spot;
+  state: "down" | "pull" | "box" | "pan" | "letter" | "dead";
+  add: boolean;
+}
+
+interface Props {
+  sk: Sketching;
+  mode: Mode;
+  setMode: (m: Mode) => void;
+  look: Look;
+  backdrop: Backdrop[];
+  finding: Finding | null;
+  wiggle: string[] | null;
+  sides: number;
+  free: boolean;
+  /** A size was picked to be changed: its lettering is at the place. */
+  edit: (id: string, client: Spot) => void;
+  /** Where the field for a value is to stand. */
+  anchor: (client: Spot) => void;
+  /** Something to bring into view. */
+  goTo: Spot | null;
+  fitKey: number;
+  keyCursor: Spot | null;
+  children?: ReactNode;
+}
+
+/** The drawing board: shows the sketch, and turns what the hand does into calls. */
+export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, children }: Props) {
+  const { engine, frame, pixel, setPixel, show, choose, chosen, act, draw, say } = sk;
+  const board = useRef<SVGSVGElement>(null);
+  const [size, setSize] = useState({ w: 600, h: 500 });
+  const [view, setView] = useState<View>({ x: -70, y: -60, pixel: 0.25 });
+  const [moving, setMoving] = useState<Frame | null>(null);
+  const [preview, setPreview] = useState<Preview | null>(null);
+  const [box, setBox] = useState<{ a: Spot; b: Spot } | null>(null);
+  const press = useRef<Press | null>(null);
+  const spaceDown = useRef(false);
+  const pulls = useMemo(() => new Newest(), []);
+  const previews = useMemo(() => new Newest(), []);
+  const fitted = useRef(-1);
+
+  useEffect(() => {
+    const b = board.current?.parentElement;
+    if (!b) return;
+    const watch = new ResizeObserver(() => setSize({ w: Math.max(50, b.clientWidth), h: Math.max(50, b.clientHeight) }));
+    watch.observe(b);
+    return () => watch.disconnect();
+  }, []);
+
+  const fit = useCallback(
+    (f: Frame) => {
+      const [x, y, w, h] = f.box;
+      const mm = Math.max(w / (size.w * 0.66), h / (size.h * 0.66), 1e-4);
+      setView({ x: x + w / 2 - (size.w * mm) / 2, y: y + h / 2 - (size.h * mm) / 2, pixel: mm });
+      setPixel(mm);
+    },
+    [size, setPixel],
+  );
+
+  // Shown whole when it is opened and whenever that is asked for.
+  useEffect(() => {
+    if (frame && fitted.current !== fitKey) {
+      fitted.current = fitKey;
+      fit(frame);
+    }
+  }, [frame, fit, fitKey]);
+
+  useEffect(() => {
+    if (goTo) setView((v) => {
+      const inside = goTo.x > v.x + 40 * v.pixel && goTo.y > v.y + 40 * v.pixel && goTo.x < v.x + (size.w - 40) * v.pixel && goTo.y < v.y + (size.h - 40) * v.pixel;
+      return inside ? v : { ...v, x: goTo.x - (size.w * v.pixel) / 2, y: goTo.y - (size.h * v.pixel) / 2 };
+    });
+  }, [goTo, size]);
+
+  // The layout of sizes and symbols follows the zoom when it rests.
+  useEffect(() => {
+    if (Math.abs(view.pixel - pixel) < 1e-9) return;
+    const t = window.setTimeout(() => setPixel(view.pixel), 110);
+    return () => window.clearTimeout(t);
+  }, [view.pixel, pixel, setPixel]);
+
+  const zoom = useCallback((factor: number, at?: Spot) => {
+    setView((v) => {
+      const b = board.current?.getBoundingClientRect();
+      const mm = Math.min(1000, Math.max(1e-5, v.pixel * factor));
+      const cx = at && b ? at.x - b.left : (b?.width ?? 0) / 2;
+      const cy = at && b ? at.y - b.top : (b?.height ?? 0) / 2;
+      return { x: v.x + cx * (v.pixel - mm), y: v.y + cy * (v.pixel - mm), pixel: mm };
+    });
+  }, []);
+
+  useEffect(() => {
+    const b = board.current;
+    if (!b) return;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      zoom(Math.exp(e.deltaY * 0.0015), { x: e.clientX, y: e.clientY });
+    };
+    b.addEventListener("wheel", wheel, { passive: false });
+    const key = (e: KeyboardEvent) => {
+      if (e.code === "Space") spaceDown.current = e.type === "keydown";
+      if (e.type === "keydown" && e.target === b) {
+        if (e.key === "+" || e.key === "=") zoom(0.8);
+        if (e.key === "-") zoom(1.25);
+      }
+    };
+    window.addEventListener("keydown", key);
+    window.addEventListener("keyup", key);
+    return () => {
+      b.removeEventListener("wheel", wheel);
+      window.removeEventListener("keydown", key);
+      window.removeEventListener("keyup", key);
+    };
+  }, [zoom]);
+
+  const spot = useCallback(
+    (e: { clientX: number; clientY: number }): Spot => {
+      const b = board.current?.getBoundingClientRect();
+      return { x: view.x + (e.clientX - (b?.left ?? 0)) * view.pixel, y: view.y + (e.clientY - (b?.top ?? 0)) * view.pixel };
+    },
+    [view],
+  );
+
+  const ghost = useCallback(
+    (at: Spot, hold: boolean) => {
+      if (!engine || mode.kind !== "draw") return;
+      const { tool, places } = mode;
+      previews.run(async () => {
+        try {
+          setPreview(await engine.call<Preview>("preview", { tool, places, at, pixel: view.pixel, free: hold || free, sides }));
+        } catch {
+          setPreview(null); // the next move shows another
+        }
+      });
+    },
+    [engine, mode, previews, view.pixel, free, sides],
+  );
+
+  useEffect(() => {
+    if (mode.kind !== "draw") setPreview(null);
+  }, [mode]);
+
+  useEffect(() => {
+    if (keyCursor) ghost(keyCursor, false);
+  }, [keyCursor, ghost]);
+
+  const place = useCallback(
+    async (at: Spot, hold: boolean) => {
+      if (!engine || mode.kind !== "draw") return;
+      const tool = sk.lists?.tools.find((t) => t.id === mode.tool);
+      if (!tool) return;
+      const p = await engine.call<Preview>("preview", { tool: mode.tool, places: mode.places, at, pixel: view.pixel, free: hold || free, sides });
+      const places = [...mode.places, p.place];
+      if (tool.open || places.length < tool.places.length) {
+        setMode({ kind: "draw", tool: mode.tool, places });
+        return;
+      }
+      const d = await draw(mode.tool, places, sides);
+      setPreview(null);
+      setMode({ kind: "draw", tool: mode.tool, places: d?.next && tool.chain ? [d.next] : [] });
+    },
+    [engine, mode, sk.lists, view.pixel, free, sides, draw, setMode],
+  );
+
+  // The keyboard's own cursor puts its place when Enter is pressed; see useKeys.
+  useEffect(() => {
+    const put = (e: Event) => {
+      const at = (e as CustomEvent<Spot>).detail;
+      void place(at, false);
+    };
+    window.addEventListener("sketch-place", put);
+    return () => window.removeEventListener("sketch-place", put);
+  }, [place]);
+
+  const down = (e: PointerEvent) => {
+    board.current?.focus({ preventScroll: true });
+    const hit = (e.target as Element).closest("[data-id]");
+    const at = spot(e);
+    press.current = { id: hit?.getAttribute("data-id") ?? null, what: hit?.getAttribute("data-what") ?? null, at, client: { x: e.clientX, y: e.clientY }, state: "down", add: e.shiftKey || e.ctrlKey || e.metaKey };
+    board.current?.setPointerCapture(e.pointerId);
+    if (e.button === 1 || spaceDown.current) press.current.state = "pan";
+    else if (e.button !== 0) press.current.state = "dead";
+  };
+
+  const begin = async (p: Press) => {
+    if (!engine || p.state !== "down") return;
+    if (p.what === "size" && p.id) {
+      p.state = "letter";
+      return;
+    }
+    if (!p.id || p.what === "mark" || p.id.endsWith("-axis") || p.id === "origin") {
+      p.state = "box";
+      return;
+    }
+    p.state = "pull";
+    const ok = await engine.call<boolean>("take", { id: p.id, at: p.at });
+    if (!ok && press.current === p) {
+      p.state = "dead";
+      say({ bad: false, text: sk.frame?.solved ? `${p.id} cannot be pulled: it is traced or fixed by itself` : "nothing is pulled while constraints contradict each other" });
+    }
+  };
+
+  const move = (e: PointerEvent) => {
+    const at = spot(e);
+    const p = press.current;
+    if (!p) {
+      if (mode.kind === "draw") ghost(at, e.altKey);
+      return;
+    }
+    const far = Math.hypot(e.clientX - p.client.x, e.clientY - p.client.y);
+    if (p.state === "down" && far > 4 && mode.kind === "choose") void begin(p);
+    if (p.state === "pan" || (p.state === "down" && far > 6 && mode.kind !== "choose")) {
+      p.state = "pan";
+      setView((v) => ({ ...v, x: v.x - e.movementX * v.pixel, y: v.y - e.movementY * v.pixel }));
+    }
+    if (p.state === "box") setBox({ a: p.at, b: at });
+    if (p.state === "pull" && engine) pulls.run(async () => setMoving(await engine.call<Frame>("pull", { to: at, pixel: view.pixel })));
+    if (p.state === "letter" && p.id) setBox({ a: at, b: at });
+  };
+
+  const click = async (p: Press, e: PointerEvent) => {
+    if (mode.kind === "draw") return place(p.at, e.altKey);
+    if (mode.kind === "edit") {
+      if (mode.do === "trace") {
+        const b = backdrop[Number((e.target as Element).closest("[data-edge]")?.getAttribute("data-edge") ?? -1)];
+        if (b) await act({ do: "trace", edge: b.edge });
+        return;
+      }
+      if (p.id && p.what !== "size") await act({ do: mode.do, id: p.id, at: p.at });
+      return;
+    }
+    anchor({ x: e.clientX, y: e.clientY });
+    if (!p.id) {
+      if (!p.add) choose([]);
+      return;
+    }
+    if (p.what === "size" && chosen.length === 1 && chosen[0] === p.id) edit(p.id, { x: e.clientX, y: e.clientY });
+    if (p.add) choose(chosen.includes(p.id) ? chosen.filter((id) => id !== p.id) : [...chosen, p.id]);
+    else choose([p.id]);
+  };
+
+  const up = async (e: PointerEvent) => {
+    const p = press.current;
+    press.current = null;
+    const at = spot(e);
+    if (!p || !engine) return;
+    switch (p.state) {
+      case "down":
+        await click(p, e);
+        break;
+      case "pull":
+        pulls.drop();
+        await engine.call<Frame>("pull", { to: at, pixel: view.pixel });
+        await show(engine.call<Frame>("release", { keep: true, pixel: view.pixel }), true);
+        setMoving(null);
+        break;
+      case "box": {
+        const ids = await engine.call<string[]>("within", { at: p.at, to: at });
+        choose(p.add ? [...new Set([...chosen, ...ids])] : ids);
+        setBox(null);
+        break;
+      }
+      case "letter":
+        setBox(null);
+        if (p.id) await act({ do: "place", id: p.id, at });
+    }
+  };
+
+  const again = async (e: React.MouseEvent) => {
+    const hit = (e.target as Element).closest("[data-id]");
+    const id = hit?.getAttribute("data-id");
+    if (!engine || mode.kind !== "choose" || !id) return;
+    if (hit?.getAttribute("data-what") === "size") edit(id, { x: e.clientX, y: e.clientY });
+    else choose(await engine.call<string[]>("chain", { id }));
+  };
+
+  const now = moving ? { ...moving, regions: [], zigzags: [] } : frame;
+  const w = size.w * view.pixel;
+  const h = size.h * view.pixel;
+  const set = useMemo(() => new Set(chosen), [chosen]);
+  return (
+    <div className="relative h-full min-h-0 min-w-0 overflow-hidden">
+      <svg
+        ref={board} tabIndex={0} role="application" aria-label="Drawing board. Press q to type what you want to do, question mark for the keys." data-mode={mode.kind === "draw" ? mode.tool : mode.kind === "edit" ? mode.do : "choose"}
+        className={`k-board absolute inset-0 h-full w-full ${mode.kind === "choose" ? "" : "cursor-crosshair"}`} viewBox={`${view.x} ${view.y} ${w} ${h}`}
+        onPointerDown={down} onPointerMove={move} onPointerUp={(e) => void up(e)} onDoubleClick={(e) => void again(e)} onPointerLeave={() => setPreview(null)}
+      >
+        <Axes view={{ x: view.x, y: view.y, w, h }} pixel={view.pixel} chosen={set} />
+        {backdrop.map((b, i) => <path key={i} d={b.path} data-edge={i} className={`k-edge ${mode.kind === "edit" && mode.do === "trace" ? "is-live" : ""}`} />)}
+        {now && <Picture frame={now} pixel={view.pixel} look={look} wiggle={wiggle} />}
+        {preview && mode.kind === "draw" && <Ghost preview={preview} pixel={view.pixel} />}
+        {finding && <Pointer finding={finding} pixel={view.pixel} />}
+        {box && <rect className="k-box" x={Math.min(box.a.x, box.b.x)} y={Math.min(box.a.y, box.b.y)} width={Math.abs(box.a.x - box.b.x)} height={Math.abs(box.a.y - box.b.y)} />}
+      </svg>
+      {children}
+      {mode.kind === "draw" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{sk.lists?.tools.find((t) => t.id === mode.tool)?.name}: give {preview?.ask ?? "a place"}{mode.places.length > 0 && sk.lists?.tools.find((t) => t.id === mode.tool)?.open ? "; Enter ends it" : ""}. Alt holds guesses off, Esc ends.</p>}
+    </div>
+  );
+}

@@ -1,0 +1,346 @@
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { Problem, type Schemas } from "../api/client";
+import { sentence } from "../app/states";
+import { SheetView } from "../sheet/SheetView";
+import { type Backdrop, Canvas } from "./Canvas";
+import type { Finding, Offer, SketchDocument, Spot } from "./core/types";
+import { Keys } from "./Keys";
+import type { Mode, Prompt } from "./modes";
+import { Offers, constraintsOffered, homeRow } from "./Offers";
+import { Constraints, Findings } from "./panels";
+import { Parameters } from "./Parameters";
+import type { Look } from "./Picture";
+import { type Entry, QuickEntry } from "./QuickEntry";
+import { ToolRail, railOrder, toolKey } from "./ToolRail";
+import { useFiles } from "./useFiles";
+import { type SaveState, useSave } from "./useSave";
+import { useSketch } from "./useSketch";
+import { useWiggle } from "./useWiggle";
+import { ValueField } from "./ValueField";
+
+const saveWords: Record<string, string> = { saved: "Saved", unsaved: "Not saved yet", saving: "Saving …" };
+
+/** Whether the sketch is saved, in a place of its own that does not move what stands beside it. */
+function Saved({ state }: { state: SaveState }) {
+  return <span className="w-24 shrink-0 text-sm whitespace-nowrap" role="status" data-save={state.kind}>{saveWords[state.kind] ?? "Not saved"}</span>;
+}
+
+/** What went wrong with saving, and the ways out. */
+function SaveTrouble({ state, retry, apart }: { state: SaveState; retry: () => void; apart: () => void }) {
+  if (state.kind === "failed") return <Bar bad>Not saved: {state.problem.what}{state.problem.remedy && `; ${state.problem.remedy}`}. <button type="button" className="btn btn-xs" onClick={retry}>Try again</button></Bar>;
+  if (state.kind === "stale") return <Bar bad>This model was changed in another window; nothing was overwritten. <button type="button" className="btn btn-xs" onClick={() => window.location.reload()}>See that change</button> <button type="button" className="btn btn-xs" onClick={apart}>Keep mine as a model of its own</button></Bar>;
+  if (state.kind === "differs") return <Bar bad>{sentence(state.words)}</Bar>;
+  return null;
+}
+
+/** A message over the drawing board: it covers a little and moves nothing. */
+function Bar({ bad = false, children }: { bad?: boolean; children: ReactNode }) {
+  return <div role={bad ? "alert" : "status"} className={`border border-base-300 bg-base-100 px-3 py-1 text-sm shadow ${bad ? "border-l-4 border-l-error" : ""}`}>{children}</div>;
+}
+
+/** Reading and writing files. */
+function Files({ open, save }: { open: () => void; save: (kind: "dxf" | "svg") => Promise<void> }) {
+  const menu = useRef<HTMLDetailsElement>(null);
+  const entry = (name: string, go: () => void) => <li><button type="button" onClick={() => { menu.current?.removeAttribute("open"); go(); }}>{name}</button></li>;
+  return (
+    <details ref={menu} className="dropdown dropdown-end">
+      <summary className="btn btn-xs">Files</summary>
+      <ul className="menu dropdown-content z-30 w-48 border border-base-300 bg-base-100 shadow">{entry("Import a DXF file", open)}{entry("Export as DXF", () => void save("dxf"))}{entry("Export as SVG", () => void save("svg"))}</ul>
+    </details>
+  );
+}
+
+interface Props {
+  model: Schemas["Model"];
+  step: string;
+  placed: Schemas["PlacedSketch"];
+}
+
+type Tab = "findings" | "constraints" | "parameters";
+
+/** The sketch editor: the drawing board, the sheet beside it, and what there is to say. */
+export function SketchEditor({ model, step, placed }: Props) {
+  const start = useMemo(() => ({ unit: placed.unit, parameters: placed.parameters, entities: placed.entities, constraints: placed.constraints, elsewhere: placed.elsewhere }) satisfies SketchDocument, [placed]);
+  const sk = useSketch(start);
+  const { engine, frame, chosen, choose, act, say, word, lists } = sk;
+  const { state: saving, save, saveApart } = useSave(model, step, sk);
+  const go = useNavigate();
+  const [mode, changeMode] = useState<Mode>({ kind: "choose" });
+  const [tab, setTab] = useState<Tab>("findings");
+  const [finding, setFinding] = useState<string | null>(null);
+  const [prompt, setPrompt] = useState<{ prompt: Prompt; at: Spot } | null>(null);
+  const [quick, setQuick] = useState(false);
+  const [help, setHelp] = useState(false);
+  const [quiet, setQuiet] = useState(false);
+  const [marks, setMarks] = useState(true);
+  const [free, setFree] = useState(false);
+  const [sides, setSides] = useState(6);
+  const [fitKey, setFitKey] = useState(0);
+  const [goTo, setGoTo] = useState<Spot | null>(null);
+  const [cursor, setCursor] = useState<Spot | null>(null);
+  const [offers, setOffers] = useState<Offer[]>([]);
+  const [looseAt, setLooseAt] = useState(-1);
+  const sheetOf = model.row.issueId ? `/api/issues/${model.row.issueId}/sheet` : model.row.exerciseId ? `/api/exercises/${model.row.exerciseId}/sheet` : null;
+  const [sheet, setSheet] = useState(sheetOf !== null && window.innerWidth >= 1200);
+  const anchor = useRef<Spot>({ x: 500, y: 300 });
+  const host = useRef<HTMLDivElement>(null);
+  const { wiggle, start: startWiggle } = useWiggle(sk);
+  const files = useFiles(sk, placed.name || step);
+  const { save: saveFile, open: openFile } = files;
+
+  const setMode = useCallback((m: Mode) => {
+    changeMode(m);
+    setCursor(null);
+    if (m.kind !== "choose") choose([]);
+  }, [choose]);
+
+  const backdrop = useMemo<Backdrop[]>(() => placed.edges.map((edge) => ({ edge, path: edge.run.map((p, i) => `${i === 0 ? "M" : "L"}${p.x} ${-p.y}`).join("") })), [placed.edges]);
+
+  // What can be put on what is chosen.
+  const entities = useMemo(() => chosen.filter((id) => !frame?.constraints.some((k) => k.id === id)), [chosen, frame]);
+  useEffect(() => {
+    if (!engine || entities.length === 0) {
+      setOffers([]);
+      return;
+    }
+    let current = true;
+    engine.call<Offer[]>("offers", { ids: entities }).then((o) => current && setOffers(o), () => current && setOffers([]));
+    return () => {
+      current = false;
+    };
+  }, [engine, entities, frame?.revision]);
+
+  const ask = useCallback((p: Prompt, at?: Spot) => setPrompt({ prompt: p, at: at ?? anchor.current }), []);
+
+  const askSize = useCallback((first: string) => {
+    const sizes = offers.filter((o) => o.size);
+    if (sizes.length === 0) {
+      say({ bad: false, text: "no size goes on these together" });
+      return;
+    }
+    ask({ title: "Size", value: first, kinds: sizes.map((o) => ({ kind: o.kind, words: o.words, value: o.value ?? "" })), hint: "Arithmetic, parameters and units: 120 - 15, reach/2, 5/16 in", submit: (kind, value) => act({ do: "size", kind, ids: entities, value }) });
+  }, [offers, ask, act, entities, say]);
+
+  const edit = useCallback((id: string, at: Spot, first?: string) => {
+    const s = frame?.sizes.find((z) => z.id === id);
+    if (!s) return;
+    choose([id]);
+    ask({ title: s.kind.replaceAll("-", " "), kinds: [], value: first ?? s.formula, hint: s.driven ? "It is measured now; a value makes it hold." : undefined, submit: (_, value) => act({ do: "set", id, value }) }, at);
+  }, [frame, choose, ask, act]);
+
+  const askAction = useCallback((doing: string, title: string, asks: string) => {
+    if (entities.length === 0) {
+      say({ bad: false, text: `choose first: ${lists?.actions.find((a) => a.do === doing)?.needs ?? "what it is about"}` });
+      return;
+    }
+    const one = doing === "round" || doing === "bevel";
+    ask({ title, kinds: [], value: "", hint: `Give: ${asks}. Several values are parted by semicolons.`, submit: (_, value) => act(one ? { do: doing, id: entities[0], value } : { do: doing, ids: entities, value }) });
+  }, [entities, ask, act, say, lists]);
+
+  const pick = useCallback((f: Finding | null) => {
+    setFinding(f?.id ?? null);
+    if (f?.at) setGoTo({ ...f.at });
+    if (f && !f.at) {
+      const p = frame?.points.find((q) => f.entities?.includes(q.id));
+      if (p) setGoTo({ x: p.x, y: p.y });
+    }
+  }, [frame]);
+
+  const nextLoose = useCallback((by: number) => {
+    const list = frame?.points.filter((p) => frame.loose.includes(p.id)) ?? [];
+    const round = frame?.curves.filter((c) => frame.loose.includes(c.id)) ?? [];
+    const all = [...list.map((p) => p.id), ...round.map((c) => c.id)];
+    if (all.length === 0) {
+      say({ bad: false, text: "nothing is loose" });
+      return;
+    }
+    const i = (looseAt + by + all.length) % all.length;
+    setLooseAt(i);
+    changeMode({ kind: "choose" });
+    const id = all[i] ?? "";
+    choose([id]);
+    const p = list.find((q) => q.id === id);
+    if (p) setGoTo({ x: p.x, y: p.y });
+    startWiggle(id);
+  }, [frame, looseAt, choose, startWiggle, say]);
+
+  const cycle = useCallback((by: number, add: boolean) => {
+    const all = [...(frame?.curves ?? []), ...(frame?.points ?? []), ...(frame?.sizes ?? [])].map((e) => e.id);
+    if (all.length === 0) return;
+    const i = all.indexOf(chosen.at(-1) ?? "");
+    const id = all[(i + by + all.length) % all.length] ?? "";
+    choose(add ? [...chosen, id] : [id]);
+  }, [frame, chosen, choose]);
+
+  const finishOpen = useCallback(async () => {
+    if (mode.kind !== "draw") return;
+    if (lists?.tools.find((t) => t.id === mode.tool)?.open && (await sk.draw(mode.tool, mode.places, sides))) setMode({ kind: "draw", tool: mode.tool, places: [] });
+  }, [mode, lists, sk, sides, setMode]);
+
+  const leaveOff = useCallback(() => {
+    if (mode.kind === "draw" && mode.places.length > 0) setMode({ ...mode, places: [] });
+    else if (mode.kind !== "choose") setMode({ kind: "choose" });
+    else {
+      choose([]);
+      setFinding(null);
+      say(null);
+    }
+  }, [mode, setMode, choose, say]);
+
+  const remove = useCallback(() => void act({ do: "remove", ids: chosen }), [act, chosen]);
+
+  const entries = useMemo<Entry[]>(() => {
+    const out: Entry[] = [];
+    for (const t of lists?.tools ?? []) out.push({ name: `Draw: ${t.name}`, key: toolKey(t.id), run: () => setMode({ kind: "draw", tool: t.id, places: [] }) });
+    for (const o of offers.filter((o) => o.size)) out.push({ name: `Size: ${o.words}`, note: o.value, run: () => { ask({ title: o.words, kinds: [{ kind: o.kind, words: o.words, value: o.value ?? "" }], value: "", submit: (kind, value) => act({ do: "size", kind, ids: entities, value }) }); } });
+    for (const o of offers.filter((o) => o.size)) out.push({ name: `Measure: ${o.words}`, note: `in parentheses, ${o.value}`, run: () => void act({ do: "size", kind: o.kind, ids: entities, on: true }) });
+    for (const k of lists?.constraints ?? []) out.push({ name: `Constraint: ${k.name}`, note: `on ${k.on}`, run: () => void act({ do: "constrain", kind: k.kind, ids: entities }) });
+    for (const a of lists?.actions ?? []) {
+      if (a.do === "trim" || a.do === "extend" || a.do === "split") {
+        const doing = a.do;
+        out.push({ name: a.name, note: "then put it on " + a.needs, run: () => setMode({ kind: "edit", do: doing }) });
+      } else if (a.asks) out.push({ name: a.name, note: a.needs, run: () => askAction(a.do, a.name, a.asks ?? "") });
+      else out.push({ name: a.name, note: a.needs, key: a.do === "remove" ? "Delete" : undefined, run: () => void act(a.do === "unjoin" ? { do: a.do, id: entities[0] } : { do: a.do, ids: a.do === "remove" ? chosen : entities }) });
+    }
+    if (backdrop.length > 0) out.push({ name: "Trace an edge of the solid", run: () => setMode({ kind: "edit", do: "trace" }) });
+    const size = frame?.sizes.find((s) => chosen.length === 1 && s.id === chosen[0]);
+    if (size) {
+      out.push({ name: "Change the size", note: size.text, run: () => edit(size.id, anchor.current) });
+      out.push({ name: size.driven ? "Let the size hold" : "Let the size be measured, in parentheses", run: () => void act({ do: "drive", id: size.id, on: !size.driven }) });
+      out.push({ name: size.quiet ? "Show this size again" : "Quieten this size", run: () => void act({ do: "quiet", id: size.id, on: !size.quiet }) });
+    }
+    out.push(
+      { name: "Undo", note: frame?.undo, key: "Ctrl Z", run: () => void sk.step("undo") }, { name: "Redo", note: frame?.redo, key: "Ctrl Y", run: () => void sk.step("redo") },
+      { name: "Show it whole", key: "Home", run: () => setFitKey((k) => k + 1) }, { name: "Next loose place", key: "n", run: () => nextLoose(1) }, { name: "Let it wiggle", key: "w", run: () => startWiggle(chosen[0]) },
+      { name: quiet ? "Show all sizes" : "Quieten all sizes", run: () => setQuiet(!quiet) }, { name: marks ? "Hide the symbols of constraints" : "Show the symbols of constraints", run: () => setMarks(!marks) }, { name: "Place all sizes by themselves again", run: () => void act({ do: "tidy" }) },
+      { name: free ? "Guess constraints while drawing" : "Guess nothing while drawing", run: () => setFree(!free) }, { name: "Keys", key: "?", run: () => setHelp(true) },
+      { name: "Export as DXF", run: () => void saveFile("dxf") }, { name: "Export as SVG", run: () => void saveFile("svg") }, { name: "Import a DXF file", run: openFile },
+    );
+    if (sheetOf) out.push({ name: sheet ? "Put the sheet away" : "Show the sheet beside it", run: () => setSheet(!sheet) });
+    return out;
+  }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile]);
+
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const t = e.target as HTMLElement;
+      if (t.closest("input, textarea, select, [role=dialog]") || prompt || quick || help) return;
+      const ctrl = e.ctrlKey || e.metaKey;
+      if (ctrl && e.key.toLowerCase() === "z") return e.preventDefault(), void sk.step(e.shiftKey ? "redo" : "undo");
+      if (ctrl && e.key.toLowerCase() === "y") return e.preventDefault(), void sk.step("redo");
+      if (ctrl && e.key.toLowerCase() === "s") return e.preventDefault(), void save();
+      if (ctrl || e.altKey) return;
+      const onBoard = t.closest("svg[role=application]") !== null || t === document.body;
+      const take = () => e.preventDefault();
+      const put: Record<string, () => void> = {
+        q: () => setQuick(true), "?": () => setHelp(true), Escape: leaveOff, n: () => nextLoose(1), b: () => nextLoose(-1), w: () => startWiggle(chosen[0]), Home: () => setFitKey((k) => k + 1),
+        ".": () => cycle(1, false), ",": () => cycle(-1, false), ":": () => cycle(1, true), ";": () => cycle(-1, true), ">": () => cycle(1, true), "<": () => cycle(-1, true),
+      };
+      if (chosen.length > 0) {
+        put.Delete = put.Backspace = remove;
+        const size = frame?.sizes.find((s) => chosen.length === 1 && s.id === chosen[0]);
+        if (size && (/^[0-9(=]$/.test(e.key) || e.key === "Enter")) return take(), edit(size.id, anchor.current, e.key === "=" || e.key === "Enter" ? undefined : e.key);
+        if (entities.length > 0 && /^[0-9(=]$/.test(e.key)) return take(), askSize(e.key === "=" ? "" : e.key);
+        const i = homeRow.indexOf(e.key);
+        const o = constraintsOffered(offers)[i];
+        if (o) return take(), void act({ do: "constrain", kind: o.kind, ids: entities });
+      } else if (mode.kind === "draw" && engine && /^[0-9(-]$/.test(e.key)) {
+        const { tool, places } = mode;
+        take();
+        ask({ title: "A place: across; up", kinds: [], value: e.key, hint: `In ${placed.unit}, from the origin: 12; 30/2`, submit: async (_, value) => {
+          let at: Spot;
+          try {
+            at = await engine.call<Spot>("place", { text: value });
+          } catch (error) {
+            say({ bad: true, text: error instanceof Problem ? error.what : "this is no place" });
+            return false;
+          }
+          setMode({ kind: "draw", tool, places });
+          window.dispatchEvent(new CustomEvent<Spot>("sketch-place", { detail: at }));
+          return true;
+        } });
+        return;
+      } else if (mode.kind === "choose" && /^[0-9]$/.test(e.key)) {
+        const id = railOrder[(Number(e.key) + 9) % 10];
+        if (id) return take(), setMode({ kind: "draw", tool: id, places: [] });
+      }
+      if (mode.kind === "draw" && onBoard) {
+        const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+        if (by) {
+          const s = (e.shiftKey ? 50 : 10) * sk.pixel;
+          setCursor((c) => ({ x: (c?.x ?? 0) + (by[0] ?? 0) * s, y: (c?.y ?? 0) + (by[1] ?? 0) * s }));
+          return take();
+        }
+        if (e.key === "Enter") {
+          take();
+          if (cursor) window.dispatchEvent(new CustomEvent<Spot>("sketch-place", { detail: cursor }));
+          else void finishOpen();
+          return;
+        }
+      }
+      const go = put[e.key];
+      if (go) {
+        take();
+        go();
+      }
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, [prompt, quick, help, sk, save, leaveOff, nextLoose, startWiggle, cycle, chosen, remove, frame, edit, entities, askSize, offers, act, mode, ask, engine, placed.unit, say, setMode, cursor, finishOpen]);
+
+  const picked = frame?.findings.find((f) => f.id === finding) ?? null;
+  const look = useMemo<Look>(() => ({ chosen: new Set(chosen), about: new Set([...(picked?.entities ?? []), ...(picked?.constraints ?? [])]), quiet, marks }), [chosen, picked, quiet, marks]);
+  const counts: Record<Tab, number> = { findings: frame?.findings.length ?? 0, constraints: frame?.constraints.length ?? 0, parameters: frame?.parameters.length ?? 0 };
+  const freedom = !frame ? "" : !frame.solved ? "Contradiction" : !frame.analysed ? "Looking …" : frame.curves.length + frame.points.length === 0 ? "Empty" : frame.freedom === 0 ? "Held" : `${frame.freedom} loose`;
+
+  return (
+    <div className="flex h-full min-h-0 flex-col" data-sketch={step}>
+      <div className="flex items-center gap-3 border-b border-base-300 bg-base-100 px-3 py-1">
+        <h1 className="min-w-0 truncate text-lg!" title={`${model.row.name} / ${placed.name || step}`}><Link className="link-hover link" to={`/models/${model.row.id}`}>{model.row.name}</Link> / {placed.name || step}</h1>
+        <span className="shrink-0 text-sm">on {placed.plane}, {placed.unit}</span>
+        <button type="button" className="btn btn-xs w-28 shrink-0" data-freedom={frame?.analysed ? frame.freedom : undefined} onClick={() => (frame?.solved ? nextLoose(1) : pick(frame?.findings[0] ?? null))} title="Freedoms left; leads to the loose places one by one">{freedom}</button>
+        <Saved state={saving} />
+        <div className="ml-auto flex shrink-0 items-center gap-1">
+          <button type="button" className="btn btn-xs" disabled={!frame?.undo} title={frame?.undo && `Undo: ${frame.undo}`} onClick={() => void sk.step("undo")}>Undo</button>
+          <button type="button" className="btn btn-xs" disabled={!frame?.redo} title={frame?.redo && `Redo: ${frame.redo}`} onClick={() => void sk.step("redo")}>Redo</button>
+          <button type="button" className="btn btn-xs w-28" aria-pressed={quiet} onClick={() => setQuiet(!quiet)}>{quiet ? "Show sizes" : "Quieten sizes"}</button>
+          {sheetOf && <button type="button" className="btn btn-xs w-24" aria-pressed={sheet} onClick={() => setSheet(!sheet)}>{sheet ? "Sheet away" : "Sheet"}</button>}
+          <Files open={openFile} save={saveFile} />
+          <button type="button" className="btn btn-primary btn-xs" onClick={() => setQuick(true)}>Do … <kbd className="kbd kbd-xs text-base-content">q</kbd></button>
+          <button type="button" className="btn btn-xs" onClick={() => setHelp(true)} aria-label="Keys">?</button>
+        </div>
+      </div>
+      <div ref={host} className="relative flex min-h-0 flex-1">
+        <ToolRail tools={lists?.tools ?? []} mode={mode} setMode={setMode} mayTrace={backdrop.length > 0} />
+        {sheet && sheetOf && <section className="w-[32%] min-w-64 border-r border-base-300" aria-label="Sheet"><SheetView url={sheetOf} /></section>}
+        <section className="relative min-w-0 flex-1" aria-label="Drawing board">
+          <Canvas sk={sk} mode={mode} setMode={setMode} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor}>
+            <div className="absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1 empty:hidden">
+              <SaveTrouble state={saving} retry={() => void save()} apart={() => void saveApart().then((id) => go(`/models/${id}`))} />
+              {word && !prompt && <Bar bad={word.bad}>{sentence(word.text)} <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>Close</button></Bar>}
+              {placed.warning && !word && <Bar bad>{sentence(placed.warning)}</Bar>}
+            </div>
+            {mode.kind === "choose" && <Offers chosen={entities} offers={offers} put={(o) => void act({ do: "constrain", kind: o.kind, ids: entities })} size={() => askSize("")} />}
+            {mode.kind === "draw" && mode.tool.startsWith("polygon") && <label className="absolute top-2 left-2 flex items-center gap-1 bg-base-100 px-2 py-1 text-sm">Sides<input type="number" className="input input-xs w-16" min={3} max={64} value={sides} onChange={(e) => setSides(Math.min(64, Math.max(3, Number(e.target.value))))} /></label>}
+            {mode.kind === "edit" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{{ trim: "Put it on the piece that goes", extend: "Put it on the end that is too short", split: "Put it where the curve is to be split", trace: "Pick an edge of the solid" }[mode.do]}. Esc ends.</p>}
+            {prompt && <ValueField prompt={prompt.prompt} at={prompt.at} word={word?.bad ? sentence(word.text) : null} close={() => { setPrompt(null); say(null); host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus(); }} />}
+          </Canvas>
+        </section>
+        <aside className="flex w-72 min-h-0 flex-col border-l border-base-300 bg-base-100" aria-label="What there is to say">
+          <div role="tablist" className="tabs tabs-border shrink-0 border-b border-base-300">
+            {(["findings", "constraints", "parameters"] as const).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab px-2 text-sm ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}><span className="first-letter:uppercase">{t}</span>&nbsp;{counts[t]}</button>)}
+          </div>
+          <div className="min-h-0 flex-1 overflow-y-auto">
+            {frame && tab === "findings" && <Findings frame={frame} looking={sk.looking} picked={finding} pick={pick} repair={(f) => void act({ do: "repair", id: f.id })} repairAll={(kind) => void act({ do: "repair-all", kind })} />}
+            {frame && tab === "constraints" && <Constraints frame={frame} chosen={chosen} choose={choose} remove={(id) => void act({ do: "remove", ids: [id] })} />}
+            {frame && tab === "parameters" && <Parameters sk={sk} unit={placed.unit} />}
+          </div>
+        </aside>
+        {quick && <QuickEntry entries={entries} close={() => setQuick(false)} />}
+        {help && <Keys close={() => setHelp(false)} />}
+      </div>
+      {files.input}
+    </div>
+  );
+}
+

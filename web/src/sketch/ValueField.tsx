@@ -1,0 +1,49 @@
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import type { Spot } from "./core/types";
+import type { Prompt } from "./modes";
+
+/** A field for a value where it belongs: arithmetic, parameters and units; Tab changes what is sized. */
+export function ValueField({ prompt, at, word, close }: { prompt: Prompt; at: Spot; word: string | null; close: () => void }) {
+  const [kind, setKind] = useState(0);
+  const [value, setValue] = useState(prompt.value);
+  const [tried, setTried] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const [place, setPlace] = useState(at);
+  const now = prompt.kinds[kind];
+
+  useEffect(() => {
+    input.current?.focus();
+    input.current?.setSelectionRange(prompt.value.length, prompt.value.length);
+    const b = box.current;
+    const host = b?.offsetParent?.getBoundingClientRect();
+    if (b && host) setPlace({ x: Math.max(4, Math.min(at.x - host.left + 12, host.width - b.offsetWidth - 6)), y: Math.max(4, Math.min(at.y - host.top + 12, host.height - b.offsetHeight - 6)) });
+  }, [at, prompt]);
+
+  const submit = async () => {
+    setTried(true);
+    if (await prompt.submit(now?.kind ?? "", value.trim() || now?.value || "")) close();
+    else input.current?.select();
+  };
+  const key = (e: KeyboardEvent) => {
+    e.stopPropagation();
+    if (e.key === "Enter") void submit();
+    if (e.key === "Escape") close();
+    if (e.key === "Tab" && prompt.kinds.length > 1) {
+      e.preventDefault();
+      setKind((kind + (e.shiftKey ? prompt.kinds.length - 1 : 1)) % prompt.kinds.length);
+    }
+  };
+  return (
+    <div ref={box} className="absolute z-20 w-64 border-2 border-neutral bg-base-100 p-2 text-sm shadow" style={{ left: place.x, top: place.y }} role="dialog" aria-label={prompt.title} onPointerDown={(e) => e.stopPropagation()}>
+      <label className="flex flex-col gap-1">
+        <span className="font-semibold first-letter:uppercase">{now ? now.words : prompt.title}</span>
+        <input ref={input} className="input input-sm w-full" value={value} placeholder={now?.value} onChange={(e) => setValue(e.target.value)} onKeyDown={key} spellCheck={false} autoComplete="off" />
+      </label>
+      {prompt.kinds.length > 1 && <p className="mt-1 text-xs">Tab: {prompt.kinds[(kind + 1) % prompt.kinds.length]?.words}</p>}
+      {prompt.hint && <p className="mt-1 text-xs">{prompt.hint}</p>}
+      {tried && word && <p role="alert" className="mt-1 border-l-4 border-error pl-2 text-xs">{word}</p>}
+      <div className="mt-2 flex gap-1"><button type="button" className="btn btn-primary btn-xs" onClick={() => void submit()}>Set</button><button type="button" className="btn btn-xs" onClick={close}>Leave</button></div>
+    </div>
+  );
+}

@@ -1,0 +1,43 @@
+import { useCallback, useRef } from "react";
+import { Problem } from "../api/client";
+import type { Frame } from "./core/types";
+import type { Sketching } from "./useSketch";
+
+/** Saves the sketch as DXF or SVG, and reads DXF into it. */
+export function useFiles(sk: Sketching, name: string) {
+  const ref = useRef<HTMLInputElement>(null);
+  const { engine, show, say, pixel } = sk;
+  const save = useCallback(
+    async (kind: "dxf" | "svg") => {
+      if (!engine) return;
+      try {
+        const text = await engine.call<string>("export", { name: kind, text: name });
+        const a = document.createElement("a");
+        a.href = URL.createObjectURL(new Blob([text], { type: kind === "svg" ? "image/svg+xml" : "image/vnd.dxf" }));
+        a.download = `${name}.${kind}`;
+        a.click();
+        URL.revokeObjectURL(a.href);
+        say({ bad: false, text: `${a.download} is written` });
+      } catch (e) {
+        say({ bad: true, text: e instanceof Problem ? e.what : "the file could not be written" });
+      }
+    },
+    [engine, name, say],
+  );
+  const read = useCallback(
+    async (file: File) => {
+      if (!engine) return;
+      try {
+        const got = await engine.call<{ frame: Frame; notes: string[] }>("import", { name: file.name, text: await file.text(), pixel });
+        await show(Promise.resolve(got.frame), true);
+        say({ bad: false, text: [`${file.name} is read: what belongs together is offered as findings`, ...got.notes].join("; ") });
+      } catch (e) {
+        say({ bad: true, text: `${file.name}: ${e instanceof Problem ? e.what : "the file could not be read"}` });
+      }
+    },
+    [engine, pixel, show, say],
+  );
+  const open = useCallback(() => ref.current?.click(), []);
+  const input = <input ref={ref} type="file" accept=".dxf" className="hidden" aria-label="DXF file" onChange={(e) => { const f = e.target.files?.[0]; if (f) void read(f); e.target.value = ""; }} />;
+  return { save, open, input };
+}

@@ -1,0 +1,140 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Problem } from "../api/client";
+import { Engine } from "./core/engine";
+import type { Command, Drawn, Frame, Lists, Place, SketchDocument } from "./core/types";
+
+/** What the last thing done had to say. */
+export interface Word {
+  text: string;
+  bad: boolean;
+}
+
+/** An editing session: its picture, what is chosen, and everything that can be done with it. */
+export interface Sketching {
+  engine: Engine | null;
+  lists: Lists | null;
+  frame: Frame | null;
+  /** Counts changes, so that whoever saves knows of them. */
+  edits: number;
+  chosen: string[];
+  choose: (ids: string[]) => void;
+  word: Word | null;
+  say: (word: Word | null) => void;
+  looking: boolean;
+  pixel: number;
+  setPixel: (mm: number) => void;
+  act: (command: Command) => Promise<boolean>;
+  draw: (tool: string, places: Place[], sides: number) => Promise<Drawn | null>;
+  step: (method: "undo" | "redo") => Promise<void>;
+  show: (call: Promise<Frame>, edited: boolean) => Promise<boolean>;
+  document: () => Promise<SketchDocument>;
+}
+
+const problem = (e: unknown): Word => ({ bad: true, text: e instanceof Problem ? e.what + (e.remedy ? `; ${e.remedy}` : "") : "something went wrong in this page; reload it" });
+
+export function useSketch(start: SketchDocument): Sketching {
+  const [engine, setEngine] = useState<Engine | null>(null);
+  const [lists, setLists] = useState<Lists | null>(null);
+  const [frame, setFrame] = useState<Frame | null>(null);
+  const [edits, setEdits] = useState(0);
+  const [selection, choose] = useState<string[]>([]);
+  const [word, say] = useState<Word | null>(null);
+  const [looking, setLooking] = useState(true);
+  const [pixel, keepPixel] = useState(0.25);
+  const scale = useRef(0.25);
+  const timer = useRef<number | undefined>(undefined);
+  const first = useRef(start);
+
+  // Looking a sketch over takes longer than drawing it: it follows when the hand rests.
+  const lookOver = useCallback((e: Engine) => {
+    window.clearTimeout(timer.current);
+    setLooking(true);
+    timer.current = window.setTimeout(() => {
+      e.call<Frame>("analyse", { pixel: scale.current }).then(
+        (f) => {
+          setFrame(f);
+          setLooking(false);
+        },
+        (error: unknown) => say(problem(error)),
+      );
+    }, 60);
+  }, []);
+
+  useEffect(() => {
+    const e = new Engine();
+    setEngine(e);
+    Promise.all([e.call<Lists>("lists", {}), e.call<Frame>("open", { document: first.current, pixel: scale.current })]).then(
+      ([l, f]) => {
+        setLists(l);
+        setFrame(f);
+        lookOver(e);
+      },
+      (error: unknown) => say(problem(error)),
+    );
+    return () => {
+      window.clearTimeout(timer.current);
+      e.stop();
+    };
+  }, [lookOver]);
+
+  const show = useCallback(
+    async (call: Promise<Frame>, edited: boolean) => {
+      try {
+        const f = await call;
+        setFrame(f);
+        say(null);
+        if (edited) setEdits((n) => n + 1);
+        if (engine && !f.analysed) lookOver(engine);
+        return true;
+      } catch (error) {
+        say(problem(error));
+        return false;
+      }
+    },
+    [engine, lookOver],
+  );
+
+  const act = useCallback((command: Command) => (engine ? show(engine.call<Frame>("do", { command, pixel: scale.current }), true) : Promise.resolve(false)), [engine, show]);
+
+  const draw = useCallback(
+    async (tool: string, places: Place[], sides: number) => {
+      if (!engine) return null;
+      try {
+        const d = await engine.call<Drawn>("draw", { tool, places, sides, pixel: scale.current });
+        await show(Promise.resolve(d.frame), true);
+        return d;
+      } catch (error) {
+        say(problem(error));
+        return null;
+      }
+    },
+    [engine, show],
+  );
+
+  const step = useCallback(
+    async (method: "undo" | "redo") => {
+      if (engine) await show(engine.call<Frame>(method, { pixel: scale.current }), true);
+    },
+    [engine, show],
+  );
+
+  const setPixel = useCallback(
+    (mm: number) => {
+      scale.current = mm;
+      keepPixel(mm);
+      if (engine) engine.call<Frame>("frame", { pixel: mm }).then(setFrame, (error: unknown) => say(problem(error)));
+    },
+    [engine],
+  );
+
+  const document = useCallback(() => (engine ? engine.call<SketchDocument>("document", {}) : Promise.reject(new Problem("the sketch is not open yet", undefined, 0))), [engine]);
+
+  // What was chosen may be gone after a change.
+  const chosen = useMemo(() => {
+    if (!frame) return selection;
+    const there = new Set([...frame.curves, ...frame.points, ...frame.constraints].map((e) => e.id).concat("origin", "x-axis", "y-axis"));
+    return selection.filter((id) => there.has(id));
+  }, [selection, frame]);
+
+  return { engine, lists, frame, edits, chosen, choose, word, say, looking, pixel, setPixel, act, draw, step, show, document };
+}

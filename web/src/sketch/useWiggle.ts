@@ -1,0 +1,41 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { Sketching } from "./useSketch";
+
+const steps = 28;
+const rounds = 2;
+
+/** Animates the motion that something loose still has: every frame is a solved state. */
+export function useWiggle(sk: Sketching) {
+  const [wiggle, setWiggle] = useState<string[] | null>(null);
+  const timer = useRef<number | undefined>(undefined);
+  const { engine, frame, pixel, say } = sk;
+  const stop = useCallback(() => {
+    window.clearInterval(timer.current);
+    setWiggle(null);
+  }, []);
+  const start = useCallback(
+    (id: string | undefined) => {
+      if (!engine || !frame) return;
+      const what = id && frame.loose.includes(id) ? id : (frame.curves.find((c) => c.id === id)?.loose ? frame.loose[0] : id) ?? frame.loose[0];
+      if (!what) {
+        say({ bad: false, text: "nothing is loose: there is nothing to wiggle" });
+        return;
+      }
+      stop();
+      void engine.call<string[][]>("wiggle", { id: what, frames: steps, pixel }).then((frames) => {
+        if (frames.length === 0) {
+          say({ bad: false, text: `${what} is held` });
+          return;
+        }
+        let i = 0;
+        timer.current = window.setInterval(() => {
+          setWiggle(frames[i % frames.length] ?? null);
+          if (++i > rounds * frames.length) stop();
+        }, 40);
+      }, () => stop());
+    },
+    [engine, frame, pixel, say, stop],
+  );
+  useEffect(() => stop, [frame?.revision, stop]);
+  return { wiggle, start };
+}
