@@ -278,6 +278,9 @@ type ExerciseRow struct {
 // Finding defines model for Finding.
 type Finding = report.Finding
 
+// IntervalEnd defines model for IntervalEnd.
+type IntervalEnd = report.IntervalEnd
+
 // Issue defines model for Issue.
 type Issue struct {
 	Attempts   int       `json:"attempts"`
@@ -507,6 +510,9 @@ type SignIn struct {
 	Login    string `json:"login"`
 	Password string `json:"password"`
 }
+
+// SketchInterval defines model for SketchInterval.
+type SketchInterval = report.Interval
 
 // SketchSolved defines model for SketchSolved.
 type SketchSolved = task.SketchSolved

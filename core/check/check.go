@@ -17,6 +17,8 @@ import (
 	"hammerset/core/report"
 	"hammerset/core/robust"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/edit"
+	"hammerset/core/sketch/review"
 	"hammerset/core/solid"
 )
 
@@ -130,6 +132,12 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
+	if att.Document != nil {
+		s := &robust.Sweeper{Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: c.Sweeps}
+		if err := s.Intervals(ctx, r.report.Sketches); err != nil {
+			return nil, err
+		}
+	}
 	if att.Document != nil && ref.Document != nil {
 		progress(Varying, 0)
 		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: c.Sweeps}
@@ -206,11 +214,19 @@ func (r *run) health(doc *part.Document, b *part.Build) error {
 			continue
 		}
 		step := doc.Steps[i]
-		sol, err := sketch.Solve(&sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}, unit.Factor, b.Table)
+		// As it is placed now, with its traced edges where the solid has them.
+		draft := &edit.Draft{Sketch: (&sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}).Clone(), Unit: unit.Factor, Values: b.Table}
+		if s.Sketch.Solved {
+			s.Sketch.System().Store(draft.Sketch)
+		}
+		sol, err := sketch.Solve(draft.Sketch, unit.Factor, b.Table)
 		if err != nil {
 			continue // reported as the step's failure
 		}
-		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{}, Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}}
+		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{}, Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}, Notes: []report.Note{}, Intervals: []report.Interval{}}
+		for _, f := range review.Review(draft, sol, b.Table) {
+			row.Notes = append(row.Notes, report.Note{Kind: f.Kind, What: f.What, Remedy: f.Remedy, Quality: review.Quality(f.Kind)})
+		}
 		for _, l := range sol.Loose {
 			row.Loose = append(row.Loose, l.Entity)
 		}

@@ -206,13 +206,45 @@ func (d *doctor) sketches() {
 			f.Remedy = "pull at these points and add what should hold them"
 			d.add(4, f)
 		}
-		if len(s.Spare) > 0 {
-			f.Kind, f.What, f.Cause, f.Remedy = "spare", fmt.Sprintf("%s add(s) nothing that the others do not say already", list(s.Spare, 6)), "a condition was given twice", "remove the spare one, so that edits do not clash"
-			d.add(5, f)
+		var weak []report.Note
+		for _, n := range s.Notes {
+			f.Kind, f.What, f.Cause, f.Remedy = n.Kind, n.What, "", n.Remedy
+			switch {
+			case n.Quality:
+				weak = append(weak, n)
+			case n.Kind == "conflict" || n.Kind == "folded":
+				d.add(1, f)
+			case n.Kind == "spare":
+				f.Cause = "a condition was given twice; edits may clash there"
+				d.add(5, f)
+			case n.Kind != "loose":
+				f.Kind = "profile"
+				d.add(5, f)
+			}
 		}
-		for _, p := range s.Problems {
-			f.Kind, f.What, f.Cause, f.Remedy = "profile", p, "", "close the profile or remove what is left over"
-			d.add(5, f)
+		if len(weak) > 0 {
+			var what []string
+			for _, n := range weak[:min(3, len(weak))] {
+				what = append(what, n.What)
+			}
+			f.Kind, f.What, f.Cause, f.Remedy = "sketch-quality", strings.Join(what, "; "), "it looks right today and gives way when sizes change", "in the sketch, "+weak[0].Remedy
+			if n := len(weak) - 3; n > 0 {
+				f.What += fmt.Sprintf("; and %d more of this kind", n)
+			}
+			d.add(7, f)
+		}
+		for _, i := range s.Intervals {
+			var what []string
+			if i.Low.Early {
+				what = append(what, fmt.Sprintf("below %s = %s the sketch ends: %s", i.Parameter, i.Low.Value, i.Low.Why))
+			}
+			if i.High.Early {
+				what = append(what, fmt.Sprintf("above %s = %s the sketch ends: %s", i.Parameter, i.High.Value, i.High.Why))
+			}
+			if len(what) > 0 {
+				f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "interval", strings.Join(what, "; ")+"; the part itself holds further", "something in this sketch does not follow the size, or is held by the wrong thing", "vary "+i.Parameter+" in the sketch and look what stays behind", "likely"
+				d.add(6, f)
+			}
 		}
 	}
 }

@@ -8,7 +8,7 @@ import "slices"
 // check that can change a verdict.
 const (
 	Version = "report/1"
-	Checker = "1"
+	Checker = "2"
 )
 
 // Verdict is the judgement on a characteristic.
@@ -120,7 +120,8 @@ type Step struct {
 	Message string `json:"message"`
 }
 
-// Sketch is the health of one sketch of the attempt.
+// Sketch is the health of one sketch of the attempt. Notes says in words what
+// contradicts, what is spare, and what makes it weak.
 type Sketch struct {
 	Step      string     `json:"step"`
 	Name      string     `json:"name"`
@@ -130,6 +131,45 @@ type Sketch struct {
 	Conflicts [][]string `json:"conflicts"`
 	Problems  []string   `json:"problems"`
 	Held      bool       `json:"held"`
+	Notes     []Note     `json:"notes"`
+	Intervals []Interval `json:"intervals"`
+}
+
+// Note is one thing to say about a sketch. Quality notes are about how well it is
+// made and not about whether it stands.
+type Note struct {
+	Kind    string `json:"kind"`
+	What    string `json:"what"`
+	Remedy  string `json:"remedy"`
+	Quality bool   `json:"quality"`
+}
+
+// Interval is how far a driving parameter of the attempt can be varied before a
+// sketch ends. Reference has that of the reference's sketches, where the
+// parameters correspond.
+type Interval struct {
+	Parameter string             `json:"parameter"`
+	Nominal   string             `json:"nominal"`
+	Low       IntervalEnd        `json:"low"`
+	High      IntervalEnd        `json:"high"`
+	Reference *ReferenceInterval `json:"reference,omitempty"`
+}
+
+// IntervalEnd is one end of an interval. Open: the sketch still holds where the
+// search ended. Early: the part itself, as the reference has it, holds further.
+type IntervalEnd struct {
+	Value string `json:"value"`
+	Open  bool   `json:"open"`
+	Why   string `json:"why,omitempty"`
+	Early bool   `json:"early"`
+}
+
+// ReferenceInterval is the interval of the reference.
+type ReferenceInterval struct {
+	Low      string `json:"low"`
+	High     string `json:"high"`
+	LowOpen  bool   `json:"lowOpen"`
+	HighOpen bool   `json:"highOpen"`
 }
 
 // Outcomes of one case of a sweep.
@@ -200,6 +240,14 @@ func (r *Report) Student() *Report {
 		c.Places = slices.Clone(c.Places)
 		for k := range c.Places {
 			c.Places[k].ReferenceFaces = nil
+		}
+	}
+	out.Sketches = slices.Clone(r.Sketches)
+	for i := range out.Sketches {
+		k := &out.Sketches[i]
+		k.Intervals = slices.Clone(k.Intervals)
+		for j := range k.Intervals {
+			k.Intervals[j].Reference = nil
 		}
 	}
 	out.Whole = slices.Clone(r.Whole)

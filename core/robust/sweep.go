@@ -42,6 +42,7 @@ type Sweeper struct {
 // at one exercise rebuild the reference once. It is not safe for concurrent use.
 type Cache struct {
 	entries map[string]cacheEntry
+	spans   map[[32]byte][]Span
 }
 
 type cacheEntry struct {
@@ -118,14 +119,19 @@ func Partners(ref, att *quantity.Table) []Partner {
 	return out
 }
 
+// begin finds the key under which the reference's figures are kept.
+func (s *Sweeper) begin() error {
+	body, err := json.Marshal(s.Reference)
+	s.key = sha256.Sum256(body)
+	return err
+}
+
 // Run sweeps every driving parameter of the reference. progress is told how much
 // is done, from 0 to 1.
 func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Sweep, error) {
-	body, err := json.Marshal(s.Reference)
-	if err != nil {
+	if err := s.begin(); err != nil {
 		return nil, err
 	}
-	s.key = sha256.Sum256(body)
 	ref, err := s.Rebuilder.Rebuild(ctx, s.Reference, nil)
 	if err != nil {
 		return nil, err

@@ -404,7 +404,9 @@ func TestRandomEditing(t *testing.T) {
 				}
 			}
 			pick := func() string { return ids[rng.Intn(len(ids))] }
-			place := func() [2]float64 { return [2]float64{math.Round(rng.Float64()*60 - 10), math.Round(rng.Float64()*60 - 40)} }
+			place := func() [2]float64 {
+				return [2]float64{math.Round(rng.Float64()*60 - 10), math.Round(rng.Float64()*60 - 40)}
+			}
 			var err error
 			switch rng.Intn(6) {
 			case 0, 1:

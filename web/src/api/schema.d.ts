@@ -922,6 +922,13 @@ export interface components {
                 message: string;
             }[];
             sketches: {
+                notes: {
+                    kind: string;
+                    what: string;
+                    remedy: string;
+                    quality: boolean;
+                }[];
+                intervals: components["schemas"]["SketchInterval"][];
                 step: string;
                 name: string;
                 freedom: number;
@@ -943,6 +950,24 @@ export interface components {
             }[];
             points: number;
             outOf: number;
+        };
+        SketchInterval: {
+            parameter: string;
+            nominal: string;
+            low: components["schemas"]["IntervalEnd"];
+            high: components["schemas"]["IntervalEnd"];
+            reference?: {
+                low: string;
+                high: string;
+                lowOpen: boolean;
+                highOpen: boolean;
+            };
+        };
+        IntervalEnd: {
+            value: string;
+            open: boolean;
+            why?: string;
+            early: boolean;
         };
         ReportCharacteristic: {
             id: string;

@@ -10,7 +10,7 @@ import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { Marks } from "./Marks";
 import { ProgressLine } from "./ProgressLine";
 import { useProgress } from "./progress";
-import { Changes, Characteristics, Findings, Sketches, Sweep, Whole } from "./tables";
+import { Changes, Characteristics, Findings, Intervals, Sketches, Sweep, Whole } from "./tables";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
@@ -104,6 +104,7 @@ export function Attempt({ me }: { me: Me }) {
               {!staff && d.row.state === "returned" && <Panel title="Hand in a revision"><HandIn issue={d.issue.id} left={Math.max(0, d.issue.attempts - d.siblings.filter((s) => s.state !== "unusable").length)} /></Panel>}
               <Panel title="Whole part"><Whole report={report} staff={staff} /></Panel>
               <Panel title="Sketches"><Sketches report={report} /></Panel>
+              <Panel title="How far the sketches hold"><Intervals report={report} staff={staff} /></Panel>
               <Panel title="Varied sizes"><Sweep report={report} /></Panel>
               {staff && d.audit.length > 0 && <Panel title="What was done"><ul className="px-4 py-2 text-sm">{d.audit.map((a, i) => <li key={i}>{when(a.at)}, {a.by}: {a.detail}</li>)}</ul></Panel>}
             </div>

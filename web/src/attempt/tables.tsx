@@ -32,13 +32,38 @@ export function Whole({ report, staff }: { report: Report; staff: boolean }) {
   );
 }
 
-/** Freedoms of every sketch. */
+/** What there is to say about every sketch. */
 export function Sketches({ report }: { report: Report }) {
   if (report.attempt.kind !== "model") return <Empty>A STEP file has no sketches to look at.</Empty>;
   return (
     <table className="table table-xs">
-      <thead><tr><th>Sketch</th><th>Freedoms</th><th>What moves, what is spare</th></tr></thead>
-      <tbody>{report.sketches.map((s) => <tr key={s.step}><td>{s.name || s.step}</td><td className="whitespace-nowrap">{s.held ? "0, held" : `${s.freedom}, loose`}</td><td>{[s.loose.length > 0 && `moves: ${s.loose.join(", ")}`, s.spare.length > 0 && `spare: ${s.spare.join(", ")}`, ...s.problems].filter(Boolean).join("; ") || "–"}</td></tr>)}</tbody>
+      <thead><tr><th>Sketch</th><th>Freedoms</th><th>What there is to say</th></tr></thead>
+      <tbody>{report.sketches.map((s) => (
+        <tr key={s.step}>
+          <td>{s.name || s.step}</td><td className="whitespace-nowrap">{s.held ? "0, held" : `${s.freedom}, loose`}</td>
+          <td>{s.notes.length === 0 ? "–" : <ul className="flex flex-col gap-1">{s.notes.map((n, i) => <li key={i}>{sentence(n.what)}</li>)}</ul>}</td>
+        </tr>))}</tbody>
+    </table>
+  );
+}
+
+const range = (low: string, high: string, lowOpen: boolean, highOpen: boolean) => (lowOpen && highOpen ? "as far as looked" : `${lowOpen ? "…" : low} to ${highOpen ? "…" : high}`);
+
+/** How far each driving size can go before a sketch ends, beside the reference's where it may be seen. */
+export function Intervals({ report, staff }: { report: Report; staff: boolean }) {
+  const rows = report.sketches.flatMap((s) => s.intervals.map((i) => ({ s, i }))).filter(({ i }) => !i.low.open || !i.high.open || i.low.early || i.high.early);
+  if (report.attempt.kind !== "model") return <Empty>A STEP file has no sketches whose sizes could be varied.</Empty>;
+  if (rows.length === 0) return <Empty>No sketch ends within a hundredth to ten times of its driving sizes.</Empty>;
+  return (
+    <table className="table table-xs" aria-label="Intervals of the sketches">
+      <thead><tr><th>Size</th><th>Now</th><th>Holds</th>{staff && <th>Reference</th>}<th>What ends it</th></tr></thead>
+      <tbody>{rows.map(({ s, i }) => (
+        <tr key={`${s.step}/${i.parameter}`}>
+          <td>{i.parameter}<br /><span className="opacity-80">{s.name || s.step}</span></td><td className="whitespace-nowrap">{i.nominal}</td>
+          <td className={`whitespace-nowrap ${i.low.early || i.high.early ? "font-semibold text-primary" : ""}`}>{range(i.low.value, i.high.value, i.low.open, i.high.open)}{(i.low.early || i.high.early) && <><br />ends early</>}</td>
+          {staff && <td className="whitespace-nowrap">{i.reference ? range(i.reference.low, i.reference.high, i.reference.lowOpen, i.reference.highOpen) : "–"}</td>}
+          <td>{[!i.low.open && i.low.why && `below: ${i.low.why}`, !i.high.open && i.high.why && `above: ${i.high.why}`].filter(Boolean).join("; ")}</td>
+        </tr>))}</tbody>
     </table>
   );
 }

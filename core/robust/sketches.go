@@ -1,0 +1,177 @@
+package robust
+
+import (
+	"context"
+
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/interval"
+)
+
+// Span is how far a driving parameter can be varied before one of a model's
+// sketches ends. The ends are in millimetres, radians or as plain numbers.
+type Span struct {
+	Step, Parameter string
+	interval.Interval
+}
+
+// Spans finds the intervals of the driving parameters in every sketch that they
+// drive. Sketches that do not hold as they are have none.
+func Spans(ctx context.Context, doc *part.Document) ([]Span, error) {
+	unit, err := quantity.LengthUnit(doc.Unit)
+	if err != nil {
+		return nil, err
+	}
+	table, err := quantity.Evaluate(doc.Parameters, unit, nil)
+	if err != nil {
+		return nil, err
+	}
+	var out []Span
+	for i := range doc.Steps {
+		step := &doc.Steps[i]
+		if step.Kind != "sketch" {
+			continue
+		}
+		sk := (&sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}).Clone()
+		sol, err := sketch.Geometry(sk, unit.Factor, table)
+		if err != nil || !sol.Solved {
+			continue
+		}
+		sol.System().Store(sk)
+		for _, name := range table.Driving() {
+			if !interval.Uses(sk, doc.Parameters, name) {
+				continue
+			}
+			q, set, err := interval.Parameter(doc.Parameters, unit, name)
+			if err != nil {
+				return nil, err
+			}
+			if q.Dim == quantity.Number || q.Value <= 0 {
+				continue // counts change by whole steps, which the sweep tries
+			}
+			found, err := interval.Find(ctx, sk, unit.Factor, q.Value, set)
+			if ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
+			if err != nil {
+				continue
+			}
+			out = append(out, Span{step.ID, name, found})
+		}
+	}
+	return out, nil
+}
+
+// spans gives the spans of a reference, from the cache where they are known.
+func (s *Sweeper) spans(ctx context.Context) ([]Span, error) {
+	if s.Cache != nil {
+		if known, ok := s.Cache.spans[s.key]; ok {
+			return known, nil
+		}
+	}
+	out, err := Spans(ctx, s.Reference)
+	if err == nil && s.Cache != nil {
+		if s.Cache.spans == nil || len(s.Cache.spans) > 200 {
+			s.Cache.spans = map[[32]byte][]Span{}
+		}
+		s.Cache.spans[s.key] = out
+	}
+	return out, err
+}
+
+// wider is by how much the reference must hold further than a sketch of the
+// attempt, relative to the end, before that is said.
+const wider = 0.02
+
+// Intervals finds within which limits the sketches of the attempt hold, beside
+// those of the reference's sketches where the parameters correspond. It fills
+// the intervals of the report's sketches.
+func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) error {
+	if err := s.begin(); err != nil {
+		return err
+	}
+	mine, err := Spans(ctx, s.Attempt)
+	if err != nil {
+		return err
+	}
+	type limits struct{ low, high interval.End }
+	theirs := map[string]limits{}
+	if s.Reference != nil {
+		list, err := s.spans(ctx)
+		if err != nil {
+			return err
+		}
+		narrowest := map[string]limits{}
+		for _, p := range list {
+			l, ok := narrowest[p.Parameter]
+			if !ok {
+				l = limits{p.Low, p.High}
+			}
+			if l.low.Open && !p.Low.Open || !p.Low.Open && p.Low.Value > l.low.Value {
+				l.low = p.Low
+			}
+			if l.high.Open && !p.High.Open || !p.High.Open && p.High.Value < l.high.Value {
+				l.high = p.High
+			}
+			narrowest[p.Parameter] = l
+		}
+		ref, att, err := s.tables()
+		if err != nil {
+			return err
+		}
+		for _, p := range Partners(ref, att) {
+			if l, ok := narrowest[p.Reference]; ok && p.Match != "none" {
+				theirs[p.Attempt] = l
+			}
+		}
+	}
+	_, table, err := s.tables()
+	if err != nil {
+		return err
+	}
+	state := func(name string, v float64) string {
+		q, _ := table.Lookup(name)
+		return s.Exercise.State(q.Dim, v).Text
+	}
+	for i := range sketches {
+		for _, p := range mine {
+			if p.Step != sketches[i].Step {
+				continue
+			}
+			row := report.Interval{Parameter: p.Parameter, Nominal: state(p.Parameter, p.Nominal)}
+			side := func(e interval.End) report.IntervalEnd {
+				return report.IntervalEnd{Value: state(p.Parameter, e.Value), Open: e.Open, Why: e.Why}
+			}
+			row.Low, row.High = side(p.Low), side(p.High)
+			if l, ok := theirs[p.Parameter]; ok {
+				row.Reference = &report.ReferenceInterval{Low: state(p.Parameter, l.low.Value), High: state(p.Parameter, l.high.Value), LowOpen: l.low.Open, HighOpen: l.high.Open}
+				row.Low.Early = !p.Low.Open && (l.low.Open || l.low.Value < p.Low.Value*(1-wider))
+				row.High.Early = !p.High.Open && (l.high.Open || l.high.Value > p.High.Value*(1+wider))
+			}
+			sketches[i].Intervals = append(sketches[i].Intervals, row)
+		}
+	}
+	return nil
+}
+
+// tables evaluates the parameters of reference and attempt.
+func (s *Sweeper) tables() (ref, att *quantity.Table, err error) {
+	for _, d := range []struct {
+		doc *part.Document
+		to  **quantity.Table
+	}{{s.Reference, &ref}, {s.Attempt, &att}} {
+		if d.doc == nil {
+			continue
+		}
+		unit, err := quantity.LengthUnit(d.doc.Unit)
+		if err != nil {
+			return nil, nil, err
+		}
+		if *d.to, err = quantity.Evaluate(d.doc.Parameters, unit, nil); err != nil {
+			return nil, nil, err
+		}
+	}
+	return ref, att, nil
+}
