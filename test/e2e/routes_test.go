@@ -40,6 +40,7 @@ var may = map[string]string{
 	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air", "post /exercises/{id}/issues": "ir",
 	"get /issues/{id}": "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair", "get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
 	"get /attempts/{id}": "sair", "get /attempts/{id}/events": "sair", "get /attempts/{id}/sheet": "sair", "get /attempts/{id}/mesh": "sair", "get /attempts/{id}/file": "sair", "get /attempts/{id}/return.pdf": "sair",
+	"get /models": "sair", "post /models": "sair", "get /models/{id}": "sair", "put /models/{id}": "sair", "delete /models/{id}": "sair", "get /models/{id}/sketches/{step}": "sair", "get /models/{id}/part": "sair", "post /models/{id}/promote": "ir",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }
 
@@ -77,14 +78,21 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 	if issue == nil {
 		t.Fatalf("bram's attempt: %s", body)
 	}
+	// Everybody has a model of their own, with a sketch; asker says whose is meant.
+	own, asker := map[byte]string{}, byte('s')
+	for role, c := range people {
+		own[role] = startModel(t, c, `{"name":"Own","unit":"mm"}`, plainPlate)
+	}
 	fill := func(path, id string) string {
 		switch {
+		case strings.HasPrefix(path, "/models"):
+			id = own[asker]
 		case strings.HasPrefix(path, "/issues"):
 			id = issue[1]
 		case strings.HasPrefix(path, "/classes"), strings.HasPrefix(path, "/exercises"):
 			id = "1"
 		}
-		return "/api" + strings.NewReplacer("{id}", id, "{mark}", "whole").Replace(path)
+		return "/api" + strings.NewReplacer("{id}", id, "{mark}", "whole", "{step}", "s1").Replace(path)
 	}
 	routes := contract(t)
 	if len(routes) != len(may) {
@@ -109,7 +117,9 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 			}
 		} else {
 			for _, role := range []byte("sair") {
+				asker = role
 				code, body := people[role].do(method, fill(path, "2"), "", "")
+				asker = 's'
 				allowed := strings.IndexByte(roles, role) >= 0
 				if allowed && code != 200 && !(strings.HasSuffix(path, "return.pdf") || role == 's' && strings.HasSuffix(path, "/mesh")) || !allowed && code != http.StatusForbidden {
 					t.Errorf("%s as %c: %d %s", r, role, code, cut(body))
@@ -132,8 +142,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 		if code, body := stranger.do("GET", fill(path, "2"), "", ""); code != http.StatusNotFound {
 			t.Errorf("%s for a student of another class: %d %s", r, code, cut(body))
 		}
-		if code, body := neighbour.do("GET", fill(path, "2"), "", ""); strings.HasPrefix(path, "/attempts") && code != http.StatusNotFound {
-			t.Errorf("%s of a neighbour's attempt: %d %s", r, code, cut(body))
+		if code, body := neighbour.do("GET", fill(path, "2"), "", ""); (strings.HasPrefix(path, "/attempts") || strings.HasPrefix(path, "/models")) && code != http.StatusNotFound {
+			t.Errorf("%s of a neighbour's: %d %s", r, code, cut(body))
 		}
 	}
 	leaks(t, student, routes, fill, "before the return")
@@ -172,8 +182,11 @@ func leaks(t *testing.T, student *client, routes []string, fill func(string, str
 			}
 			_, body := student.do(strings.ToUpper(method), fill(path, "2")+query, "application/json", "")
 			more := traces
+			if strings.HasPrefix(path, "/models") { // a sketch of the student's own
+				more = traces[:4]
+			}
 			if path != "/attempts/{id}" { // there the student's own sketches have these names
-				more = append([]string{"upright outline", "bolt places"}, traces...)
+				more = append([]string{"upright outline", "bolt places"}, more...)
 			}
 			for _, trace := range more {
 				if strings.Contains(body, trace) {

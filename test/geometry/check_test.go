@@ -5,6 +5,7 @@ import (
 	"io"
 	"math"
 	"os"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -237,6 +238,56 @@ func TestLooseSketchesAreFound(t *testing.T) {
 	}
 	if !strings.Contains(kinds, "loose") || !strings.Contains(kinds, "spare") {
 		t.Errorf("findings %s", kinds)
+	}
+}
+
+// How far the sketch of the flange holds follows from its sizes: the shoulder
+// vanishes when D comes down to the hub, the neck when the length comes down to
+// flange, groove and nose together, and so on. An attempt whose groove has a typed
+// place holds less far, and says so; a student's report has no figure of the
+// reference in it.
+func TestSketchIntervals(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	inches := func(text string) float64 {
+		v, err := strconv.ParseFloat(text, 64)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return v
+	}
+	r := run(t, b.Parsed, b.ref, edited(t, b))
+	want := map[string][2]float64{"D": {2.25, 0}, "hub": {1.625, 4}, "long": {0.625 + 0.5 + 0.1875, 0}, "plate": {0, 2.5 - 0.5 - 0.1875}, "bore": {0, 2.25 - 0.375}, "pocket_deep": {0, 2.5}}
+	seen := 0
+	for _, i := range r.Sketches[0].Intervals {
+		w, ok := want[i.Parameter]
+		if !ok {
+			continue
+		}
+		seen++
+		if i.Low.Open != (w[0] == 0) || !i.Low.Open && math.Abs(inches(i.Low.Value)-w[0]) > 2e-3*w[0] || i.High.Open != (w[1] == 0) || !i.High.Open && math.Abs(inches(i.High.Value)-w[1]) > 2e-3*w[1] || i.Low.Early || i.High.Early {
+			t.Errorf("%s: %+v, want %v", i.Parameter, i, w)
+		}
+	}
+	if seen != len(want) || len(r.Sketches[0].Notes) != 0 {
+		t.Errorf("%d intervals, notes %+v", seen, r.Sketches[0].Notes)
+	}
+	r = run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`, `{"id": "d10", "kind": "distance", "of": ["g", "y-axis"], "value": "2"}`))
+	found := false
+	for _, f := range r.Findings {
+		found = found || f.Kind == "interval" && strings.Contains(f.What, "below long = 2 ") && strings.Contains(f.What, "nose")
+	}
+	if !found {
+		t.Errorf("the typed place is not found: %+v", r.Findings)
+	}
+	for _, i := range r.Sketches[0].Intervals {
+		if i.Parameter == "long" && (!i.Low.Early || i.Reference == nil) {
+			t.Errorf("%+v", i)
+		}
+	}
+	for _, i := range r.Student().Sketches[0].Intervals {
+		if i.Reference != nil {
+			t.Errorf("a student sees how far the reference holds: %+v", i)
+		}
 	}
 }
 
