@@ -76,6 +76,9 @@ func Actions() []Action {
 // NeedsError says what has to be chosen first.
 type NeedsError struct{ What string }
 
+// errStill is given where nothing chosen could move anyway.
+var errStill = errors.New("what is chosen does not move: choose something that is drawn in this sketch as well")
+
 func (e *NeedsError) Error() string { return "choose " + e.What + " first" }
 
 // Do carries out a command as one step that can be undone.
@@ -109,6 +112,9 @@ func (s *Session) edit(c Command) error {
 	case "constrain":
 		if len(c.IDs) == 0 {
 			return &NeedsError{sketch.Accepts(c.Kind)}
+		}
+		if !s.movable(c.IDs) {
+			return errStill
 		}
 		d.Constrain(c.Kind, "", c.IDs...)
 	case "size":
@@ -310,6 +316,9 @@ func (s *Session) size(c Command) error {
 	dim, ok := sketch.Sizes[c.Kind]
 	if !ok {
 		return fmt.Errorf("%q is not a size", c.Kind)
+	}
+	if !s.movable(c.IDs) {
+		return errStill
 	}
 	if c.On { // measured only
 		id := d.Constrain(c.Kind, "", c.IDs...)

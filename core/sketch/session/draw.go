@@ -552,10 +552,19 @@ type Offer struct {
 	Adds  bool   `json:"adds"`            // it would hold something that is loose
 }
 
+// movable tells whether any of the entities is not a part of the built-in
+// geometry: on that alone nothing can be put.
+func (s *Session) movable(ids []string) bool {
+	return slices.ContainsFunc(ids, func(id string) bool {
+		e := s.draft.Entity(id)
+		return e != nil && len(e.Traced) == 0
+	})
+}
+
 // Offers lists what can be put on a selection: sizes first, the likeliest first.
 func (s *Session) Offers(ids []string) []Offer {
 	out := []Offer{}
-	if len(ids) == 0 {
+	if !s.movable(ids) {
 		return out
 	}
 	s.Analyse()

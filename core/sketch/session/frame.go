@@ -22,7 +22,8 @@ type Frame struct {
 	Marks      []MarkView   `json:"marks"`
 	Regions    []RegionView `json:"regions"`
 	Parameters []ParamView  `json:"parameters"`
-	Box        [4]float64   `json:"box"` // x, y, width, height of all geometry
+	Box        [4]float64   `json:"box"`    // x, y, width, height of all geometry
+	Margin     [4]float64   `json:"margin"` // how far lettering reaches beyond it, left, above, right, below, in pixels
 	Undo       string       `json:"undo,omitempty"`
 	Redo       string       `json:"redo,omitempty"`
 	Trying     string       `json:"trying,omitempty"`
@@ -246,13 +247,19 @@ func (s *Session) Moving(pixel float64) *Frame {
 	s.marks(f, pixel)
 	lo, hi, ok := sketch.Bounds(s.sol.Curves, s.sol.Points)
 	if !ok {
-		r := 50 * s.unit.Factor
+		r := 75 * s.unit.Factor
 		if s.unit.Symbol == "in" {
-			r = 2 * s.unit.Factor
+			r = 3 * s.unit.Factor
 		}
 		lo, hi = sketch.Vec{X: -r, Y: -r}, sketch.Vec{X: r, Y: r}
 	}
 	f.Box = [4]float64{lo.X, -hi.Y, hi.X - lo.X, hi.Y - lo.Y}
+	for _, v := range f.Sizes {
+		w := letterWide * float64(len([]rune(v.Text))) / 2
+		for i, far := range []float64{(lo.X-v.X)/pixel + w, (-hi.Y-v.Y)/pixel + letterHigh, (v.X-hi.X)/pixel + w, (v.Y+lo.Y)/pixel + letterHigh} {
+			f.Margin[i] = math.Max(f.Margin[i], far)
+		}
+	}
 	return f
 }
 
@@ -373,25 +380,23 @@ func (s *Session) zigzags(f *Frame, pixel float64) {
 	}
 	for _, c := range s.sol.Conflicts {
 		var b strings.Builder
-		var last *sketch.Vec
+		var left []sketch.Vec
 		for _, id := range c.Set {
-			p, ok := where[id]
-			if !ok {
-				continue
+			if p, ok := where[id]; ok {
+				left = append(left, p)
 			}
-			if last != nil {
-				u := p.Sub(*last)
-				n := max(2, int(u.Norm()/(9*pixel)))
-				side := u.Unit().Left().Scale(4 * pixel)
-				for i := 0; i <= n; i++ {
-					q := last.Add(u.Scale(float64(i) / float64(n)))
-					if i > 0 && i < n {
-						q = q.Add(side.Scale(float64(1 - 2*(i%2))))
-					}
-					b.WriteString(map[bool]string{true: "M", false: "L"}[i == 0] + num(q.X) + " " + num(q.Y))
+		}
+		// From each to the nearest that is left, so that the line stays short.
+		for at := 0; len(left) > 1; {
+			from := left[at]
+			left = slices.Delete(left, at, at+1)
+			at = 0
+			for i := range left {
+				if left[i].Distance(from) < left[at].Distance(from) {
+					at = i
 				}
 			}
-			last = &p
+			zigzag(&b, from, left[at], pixel)
 		}
 		if b.Len() > 0 {
 			f.Zigzags = append(f.Zigzags, b.String())
@@ -406,4 +411,18 @@ func Paths(curves []sketch.Curve, pixel float64) []string {
 		out[i] = curvePath(&curves[i], 0.3*pixel)
 	}
 	return out
+}
+
+// zigzag draws a zigzag from one place to another.
+func zigzag(b *strings.Builder, from, to sketch.Vec, pixel float64) {
+	u := to.Sub(from)
+	n := max(2, int(u.Norm()/(9*pixel)))
+	side := u.Unit().Left().Scale(4 * pixel)
+	for i := 0; i <= n; i++ {
+		q := from.Add(u.Scale(float64(i) / float64(n)))
+		if i > 0 && i < n {
+			q = q.Add(side.Scale(float64(1 - 2*(i%2))))
+		}
+		b.WriteString(map[bool]string{true: "M", false: "L"}[i == 0] + num(q.X) + " " + num(q.Y))
+	}
 }

@@ -18,8 +18,9 @@ export function Trouble({ error, retry }: { error: unknown; retry?: () => void }
   );
 }
 
+/** A text as a sentence. Names of geometry and of files keep their letters. */
 export function sentence(s: string) {
-  const t = s.charAt(0).toUpperCase() + s.slice(1);
+  const t = /^([a-z]{1,2}\d|\S+\.\w)/.test(s) ? s : s.charAt(0).toUpperCase() + s.slice(1);
   return /[.!?]$/.test(t) ? t : `${t}.`;
 }
 

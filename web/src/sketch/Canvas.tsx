@@ -61,6 +61,10 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
   const pulls = useMemo(() => new Newest(), []);
   const previews = useMemo(() => new Newest(), []);
   const fitted = useRef(-1);
+  const current = useRef(mode);
+  useEffect(() => {
+    current.current = mode;
+  }, [mode]);
 
   useEffect(() => {
     const b = board.current?.parentElement;
@@ -73,8 +77,11 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
   const fit = useCallback(
     (f: Frame) => {
       const [x, y, w, h] = f.box;
-      const mm = Math.max(w / (size.w * 0.66), h / (size.h * 0.66), 1e-4);
-      setView({ x: x + w / 2 - (size.w * mm) / 2, y: y + h / 2 - (size.h * mm) / 2, pixel: mm });
+      // Lettering keeps its size in pixels, however large the sketch is shown.
+      const room = (n: number, all: number) => Math.min(n, all * 0.22) + 24;
+      const [left, above, right, below] = [room(f.margin[0], size.w), room(f.margin[1], size.h), room(f.margin[2], size.w), room(f.margin[3], size.h) + 40];
+      const mm = Math.max(w / Math.max(60, size.w - left - right), h / Math.max(60, size.h - above - below), 1e-4);
+      setView({ x: x + w / 2 - ((size.w + left - right) / 2) * mm, y: y + h / 2 - ((size.h + above - below) / 2) * mm, pixel: mm });
       setPixel(mm);
     },
     [size, setPixel],
@@ -122,17 +129,16 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
     b.addEventListener("wheel", wheel, { passive: false });
     const key = (e: KeyboardEvent) => {
       if (e.code === "Space") spaceDown.current = e.type === "keydown";
-      if (e.type === "keydown" && e.target === b) {
-        if (e.key === "+" || e.key === "=") zoom(0.8);
-        if (e.key === "-") zoom(1.25);
-      }
     };
+    const asked = (e: Event) => zoom((e as CustomEvent<number>).detail);
+    window.addEventListener("sketch-zoom", asked);
     window.addEventListener("keydown", key);
     window.addEventListener("keyup", key);
     return () => {
       b.removeEventListener("wheel", wheel);
       window.removeEventListener("keydown", key);
       window.removeEventListener("keyup", key);
+      window.removeEventListener("sketch-zoom", asked);
     };
   }, [zoom]);
 
@@ -168,11 +174,14 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
   }, [keyCursor, ghost]);
 
   const place = useCallback(
-    async (at: Spot, hold: boolean) => {
+    async (at: Spot, hold: boolean, exact = false) => {
       if (!engine || mode.kind !== "draw") return;
       const tool = sk.lists?.tools.find((t) => t.id === mode.tool);
       if (!tool) return;
-      const p = await engine.call<Preview>("preview", { tool: mode.tool, places: mode.places, at, pixel: view.pixel, free: hold || free, sides });
+      const look = (loose: boolean) => engine.call<Preview>("preview", { tool: mode.tool, places: mode.places, at, pixel: view.pixel, free: loose, sides });
+      let p = await look(hold || free);
+      // A typed place is meant as it stands: a guess that would move it is left out.
+      if (exact && Math.max(Math.abs(p.place.x - at.x), Math.abs(p.place.y - at.y)) > 1e-9) p = await look(true);
       const places = [...mode.places, p.place];
       if (tool.open || places.length < tool.places.length) {
         setMode({ kind: "draw", tool: mode.tool, places });
@@ -180,6 +189,7 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
       }
       const d = await draw(mode.tool, places, sides);
       setPreview(null);
+      if (current.current !== mode) return; // left off meanwhile
       setMode({ kind: "draw", tool: mode.tool, places: d?.next && tool.chain ? [d.next] : [] });
     },
     [engine, mode, sk.lists, view.pixel, free, sides, draw, setMode],
@@ -188,8 +198,8 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
   // The keyboard's own cursor puts its place when Enter is pressed; see useKeys.
   useEffect(() => {
     const put = (e: Event) => {
-      const at = (e as CustomEvent<Spot>).detail;
-      void place(at, false);
+      const { exact, ...at } = (e as CustomEvent<Spot & { exact?: boolean }>).detail;
+      void place(at, false, exact);
     };
     window.addEventListener("sketch-place", put);
     return () => window.removeEventListener("sketch-place", put);

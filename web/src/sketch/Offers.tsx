@@ -9,12 +9,13 @@ export const constraintsOffered = (offers: Offer[]) => offers.filter((o) => !o.s
 interface Props {
   chosen: string[];
   offers: Offer[];
+  ready: boolean;
   put: (o: Offer) => void;
   size: () => void;
 }
 
 /** What can be put on what is chosen: a size by typing it, constraints by the keys under the hand. */
-export function Offers({ chosen, offers, put, size }: Props) {
+export function Offers({ chosen, offers, ready, put, size }: Props) {
   if (chosen.length === 0) return null;
   const sizes = offers.filter((o) => o.size);
   return (
@@ -24,7 +25,7 @@ export function Offers({ chosen, offers, put, size }: Props) {
       {constraintsOffered(offers).map((o, i) => (
         <button key={o.kind} type="button" className={`btn btn-xs ${o.adds ? "" : "btn-ghost"}`} title={o.adds ? o.words : `${o.words}: holds already`} onClick={() => put(o)}><kbd className="kbd kbd-xs">{homeRow[i]}</kbd><Symbol kind={o.kind} />{o.kind.replaceAll("-", " ")}</button>
       ))}
-      {offers.length === 0 && <span>nothing can be put on these together</span>}
+      {ready && offers.length === 0 && <span>nothing can be put on these together</span>}
     </div>
   );
 }

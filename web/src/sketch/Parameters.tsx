@@ -33,7 +33,7 @@ function useReach(sk: Sketching, name: string | null) {
   return { reach, error };
 }
 
-const tidy = (v: number) => String(Math.round(v * 1000) / 1000);
+const tidy = (v: number) => String(Number(v.toPrecision(4)));
 
 /** Tries a value: the sketch follows the slider, on which the interval is drawn where it holds. */
 function Trial({ sk, p, unit }: { sk: Sketching; p: ParamView; unit: string }) {

@@ -80,13 +80,15 @@ export function SketchEditor({ model, step, placed }: Props) {
   const [goTo, setGoTo] = useState<Spot | null>(null);
   const [cursor, setCursor] = useState<Spot | null>(null);
   const [offers, setOffers] = useState<Offer[]>([]);
+  const [offered, setOffered] = useState(false);
   const [looseAt, setLooseAt] = useState(-1);
   const sheetOf = model.row.issueId ? `/api/issues/${model.row.issueId}/sheet` : model.row.exerciseId ? `/api/exercises/${model.row.exerciseId}/sheet` : null;
   const [sheet, setSheet] = useState(sheetOf !== null && window.innerWidth >= 1200);
   const anchor = useRef<Spot>({ x: 500, y: 300 });
   const host = useRef<HTMLDivElement>(null);
+  const whole = useCallback(() => setFitKey((k) => k + 1), []);
   const { wiggle, start: startWiggle } = useWiggle(sk);
-  const files = useFiles(sk, placed.name || step);
+  const files = useFiles(sk, placed.name || step, whole);
   const { save: saveFile, open: openFile } = files;
 
   const setMode = useCallback((m: Mode) => {
@@ -100,12 +102,18 @@ export function SketchEditor({ model, step, placed }: Props) {
   // What can be put on what is chosen.
   const entities = useMemo(() => chosen.filter((id) => !frame?.constraints.some((k) => k.id === id)), [chosen, frame]);
   useEffect(() => {
+    setOffered(false);
     if (!engine || entities.length === 0) {
       setOffers([]);
       return;
     }
     let current = true;
-    engine.call<Offer[]>("offers", { ids: entities }).then((o) => current && setOffers(o), () => current && setOffers([]));
+    const put = (o: Offer[]) => {
+      if (!current) return;
+      setOffers(o);
+      setOffered(true);
+    };
+    engine.call<Offer[]>("offers", { ids: entities }).then(put, () => put([]));
     return () => {
       current = false;
     };
@@ -212,14 +220,14 @@ export function SketchEditor({ model, step, placed }: Props) {
     }
     out.push(
       { name: "Undo", note: frame?.undo, key: "Ctrl Z", run: () => void sk.step("undo") }, { name: "Redo", note: frame?.redo, key: "Ctrl Y", run: () => void sk.step("redo") },
-      { name: "Show it whole", key: "Home", run: () => setFitKey((k) => k + 1) }, { name: "Next loose place", key: "n", run: () => nextLoose(1) }, { name: "Let it wiggle", key: "w", run: () => startWiggle(chosen[0]) },
+      { name: "Show it whole", key: "Home", run: whole }, { name: "Next loose place", key: "n", run: () => nextLoose(1) }, { name: "Let it wiggle", key: "w", run: () => startWiggle(chosen[0]) },
       { name: quiet ? "Show all sizes" : "Quieten all sizes", run: () => setQuiet(!quiet) }, { name: marks ? "Hide the symbols of constraints" : "Show the symbols of constraints", run: () => setMarks(!marks) }, { name: "Place all sizes by themselves again", run: () => void act({ do: "tidy" }) },
       { name: free ? "Guess constraints while drawing" : "Guess nothing while drawing", run: () => setFree(!free) }, { name: "Keys", key: "?", run: () => setHelp(true) },
       { name: "Export as DXF", run: () => void saveFile("dxf") }, { name: "Export as SVG", run: () => void saveFile("svg") }, { name: "Import a DXF file", run: openFile },
     );
     if (sheetOf) out.push({ name: sheet ? "Put the sheet away" : "Show the sheet beside it", run: () => setSheet(!sheet) });
     return out;
-  }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile]);
+  }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile, whole]);
 
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -233,7 +241,8 @@ export function SketchEditor({ model, step, placed }: Props) {
       const onBoard = t.closest("svg[role=application]") !== null || t === document.body;
       const take = () => e.preventDefault();
       const put: Record<string, () => void> = {
-        q: () => setQuick(true), "?": () => setHelp(true), Escape: leaveOff, n: () => nextLoose(1), b: () => nextLoose(-1), w: () => startWiggle(chosen[0]), Home: () => setFitKey((k) => k + 1),
+        q: () => setQuick(true), "?": () => setHelp(true), Escape: leaveOff, n: () => nextLoose(1), b: () => nextLoose(-1), w: () => startWiggle(chosen[0]), Home: whole,
+        "+": () => window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: 0.8 })), "-": () => window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: 1.25 })),
         ".": () => cycle(1, false), ",": () => cycle(-1, false), ":": () => cycle(1, true), ";": () => cycle(-1, true), ">": () => cycle(1, true), "<": () => cycle(-1, true),
       };
       if (chosen.length > 0) {
@@ -256,7 +265,7 @@ export function SketchEditor({ model, step, placed }: Props) {
             return false;
           }
           setMode({ kind: "draw", tool, places });
-          window.dispatchEvent(new CustomEvent<Spot>("sketch-place", { detail: at }));
+          window.dispatchEvent(new CustomEvent("sketch-place", { detail: { ...at, exact: true } }));
           return true;
         } });
         return;
@@ -286,12 +295,12 @@ export function SketchEditor({ model, step, placed }: Props) {
     };
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
-  }, [prompt, quick, help, sk, save, leaveOff, nextLoose, startWiggle, cycle, chosen, remove, frame, edit, entities, askSize, offers, act, mode, ask, engine, placed.unit, say, setMode, cursor, finishOpen]);
+  }, [prompt, quick, help, sk, save, leaveOff, nextLoose, startWiggle, cycle, chosen, remove, frame, edit, entities, askSize, offers, act, mode, ask, engine, placed.unit, say, setMode, cursor, finishOpen, whole]);
 
   const picked = frame?.findings.find((f) => f.id === finding) ?? null;
   const look = useMemo<Look>(() => ({ chosen: new Set(chosen), about: new Set([...(picked?.entities ?? []), ...(picked?.constraints ?? [])]), quiet, marks }), [chosen, picked, quiet, marks]);
   const counts: Record<Tab, number> = { findings: frame?.findings.length ?? 0, constraints: frame?.constraints.length ?? 0, parameters: frame?.parameters.length ?? 0 };
-  const freedom = !frame ? "" : !frame.solved ? "Contradiction" : !frame.analysed ? "Looking …" : frame.curves.length + frame.points.length === 0 ? "Empty" : frame.freedom === 0 ? "Held" : `${frame.freedom} loose`;
+  const freedom = !frame ? "Opening …" : !frame.solved ? "Contradiction" : !frame.analysed ? "Looking …" : frame.curves.length + frame.points.length === 0 ? "Empty" : frame.freedom === 0 ? "Held" : `${frame.freedom} loose`;
 
   return (
     <div className="flex h-full min-h-0 flex-col" data-sketch={step}>
@@ -320,7 +329,7 @@ export function SketchEditor({ model, step, placed }: Props) {
               {word && !prompt && <Bar bad={word.bad}>{sentence(word.text)} <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>Close</button></Bar>}
               {placed.warning && !word && <Bar bad>{sentence(placed.warning)}</Bar>}
             </div>
-            {mode.kind === "choose" && <Offers chosen={entities} offers={offers} put={(o) => void act({ do: "constrain", kind: o.kind, ids: entities })} size={() => askSize("")} />}
+            {mode.kind === "choose" && <Offers chosen={entities} offers={offers} ready={offered} put={(o) => void act({ do: "constrain", kind: o.kind, ids: entities })} size={() => askSize("")} />}
             {mode.kind === "draw" && mode.tool.startsWith("polygon") && <label className="absolute top-2 left-2 flex items-center gap-1 bg-base-100 px-2 py-1 text-sm">Sides<input type="number" className="input input-xs w-16" min={3} max={64} value={sides} onChange={(e) => setSides(Math.min(64, Math.max(3, Number(e.target.value))))} /></label>}
             {mode.kind === "edit" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{{ trim: "Put it on the piece that goes", extend: "Put it on the end that is too short", split: "Put it where the curve is to be split", trace: "Pick an edge of the solid" }[mode.do]}. Esc ends.</p>}
             {prompt && <ValueField prompt={prompt.prompt} at={prompt.at} word={word?.bad ? sentence(word.text) : null} close={() => { setPrompt(null); say(null); host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus(); }} />}

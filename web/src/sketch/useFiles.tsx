@@ -4,7 +4,7 @@ import type { Frame } from "./core/types";
 import type { Sketching } from "./useSketch";
 
 /** Saves the sketch as DXF or SVG, and reads DXF into it. */
-export function useFiles(sk: Sketching, name: string) {
+export function useFiles(sk: Sketching, name: string, whole: () => void) {
   const ref = useRef<HTMLInputElement>(null);
   const { engine, show, say, pixel } = sk;
   const save = useCallback(
@@ -30,12 +30,13 @@ export function useFiles(sk: Sketching, name: string) {
       try {
         const got = await engine.call<{ frame: Frame; notes: string[] }>("import", { name: file.name, text: await file.text(), pixel });
         await show(Promise.resolve(got.frame), true);
+        whole();
         say({ bad: false, text: [`${file.name} is read: what belongs together is offered as findings`, ...got.notes].join("; ") });
       } catch (e) {
         say({ bad: true, text: `${file.name}: ${e instanceof Problem ? e.what : "the file could not be read"}` });
       }
     },
-    [engine, pixel, show, say],
+    [engine, pixel, show, say, whole],
   );
   const open = useCallback(() => ref.current?.click(), []);
   const input = <input ref={ref} type="file" accept=".dxf" className="hidden" aria-label="DXF file" onChange={(e) => { const f = e.target.files?.[0]; if (f) void read(f); e.target.value = ""; }} />;

@@ -89,6 +89,7 @@ export interface Frame {
   regions: RegionView[];
   parameters: ParamView[];
   box: [number, number, number, number];
+  margin: [number, number, number, number];
   undo?: string;
   redo?: string;
   trying?: string;
