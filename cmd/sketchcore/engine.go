@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
@@ -146,8 +147,12 @@ func (e *engine) do(method string, a *args) (any, error) {
 	case "take":
 		return s.Take(a.ID, up(a.At)), nil
 	case "pull":
+		start := time.Now()
 		s.Pull(up(a.To))
-		return s.Moving(a.Pixel), nil
+		took := time.Since(start)
+		f := s.Moving(a.Pixel)
+		f.Solve = float64(took.Microseconds()) / 1000
+		return f, nil
 	case "release":
 		return after(s, a.Pixel, s.Release(a.Keep))
 	case "wiggle":

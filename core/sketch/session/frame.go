@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"hammerset/core/quantity"
@@ -27,6 +28,7 @@ type Frame struct {
 	Undo       string       `json:"undo,omitempty"`
 	Redo       string       `json:"redo,omitempty"`
 	Trying     string       `json:"trying,omitempty"`
+	Solve      float64      `json:"solve,omitempty"` // milliseconds that solving took, where it was measured
 	// Filled by an analysis:
 	Analysed    bool             `json:"analysed"`
 	Freedom     int              `json:"freedom"`
@@ -91,7 +93,28 @@ type ConstraintRow struct {
 // flip is a place on the screen.
 func flip(v sketch.Vec) sketch.Vec { return sketch.Vec{X: v.X, Y: -v.Y} }
 
-func num(v float64) string { return quantity.FormatDecimal(v, 4) }
+// num writes a coordinate to a ten-thousandth of a millimetre. Thousands of them
+// are written for every frame of a pull, so it does not go by way of the general
+// formatting of floating-point numbers.
+func num(v float64) string {
+	if !(math.Abs(v) < 1e12) {
+		return quantity.FormatDecimal(v, 4)
+	}
+	n := int64(math.Round(v * 1e4))
+	var b [24]byte
+	out := b[:0]
+	if n < 0 {
+		out, n = append(out, '-'), -n
+	}
+	out = strconv.AppendInt(out, n/1e4, 10)
+	if f := n % 1e4; f > 0 {
+		out = append(out, '.', byte('0'+f/1000), byte('0'+f/100%10), byte('0'+f/10%10), byte('0'+f%10))
+		for out[len(out)-1] == '0' {
+			out = out[:len(out)-1]
+		}
+	}
+	return string(out)
+}
 
 func xy(v sketch.Vec) string { return num(v.X) + " " + num(-v.Y) }
 

@@ -476,3 +476,11 @@ func TestRandomEditing(t *testing.T) {
 		t.Errorf("%d done, %d refused", done, refused)
 	}
 }
+
+func TestCoordinatesAreWritten(t *testing.T) {
+	for _, v := range []float64{0, 1, -1, 0.5, -0.00004, 0.00006, 12.34567, -1234.5, 1e-9, 99999.9999, 1e13, -0.9999} {
+		if got, want := num(v), quantity.FormatDecimal(v, 4); got != want {
+			t.Errorf("%g is written %q, want %q", v, got, want)
+		}
+	}
+}

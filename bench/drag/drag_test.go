@@ -1,0 +1,145 @@
+// Package drag measures how long the sketch core takes for a frame of a pull in
+// Debian's headless Chromium: the WebAssembly that ships, as the drawing board
+// calls it.
+package drag
+
+import (
+	"encoding/json"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"slices"
+	"testing"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/launcher"
+
+	"hammerset/bench/plates"
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/sketch/session"
+)
+
+const core = "../../web/src/sketch/core"
+
+// page loads the core and pulls a point about, frame by frame.
+const page = `<!doctype html><script src="wasm_exec.js"></script><script>
+async function start() {
+  const packed = await fetch("sketch.wasm.gz");
+  const bytes = await new Response(packed.body.pipeThrough(new DecompressionStream("gzip"))).arrayBuffer();
+  const go = new Go();
+  const { instance } = await WebAssembly.instantiate(bytes, go.importObject);
+  await new Promise((ready) => { globalThis.sketchCoreReady = ready; go.run(instance); });
+}
+function call(method, args) {
+  const out = JSON.parse(sketchCore(method, JSON.stringify(args)));
+  if (out.error) throw new Error(out.error);
+  return out.value;
+}
+function measure(document, frames) {
+  const pixel = 0.25;
+  const timed = (f) => { const t = performance.now(); const v = f(); return [v, performance.now() - t]; };
+  const [, open] = timed(() => call("open", { document, pixel }));
+  const [frame, look] = timed(() => call("analyse", { pixel }));
+  const id = frame.loose.find((id) => frame.points.some((p) => p.id === id));
+  const p = frame.points.find((q) => q.id === id);
+  if (!call("take", { id, at: p })) throw new Error("nothing can be pulled");
+  const solve = [], whole = [];
+  for (let i = 0; i < frames; i++) {
+    const t = i / frames * 6.28;
+    const [f, ms] = timed(() => call("pull", { to: { x: p.x + 14 * (t < 3.14 ? t : 6.28 - t), y: p.y - 9 * t }, pixel }));
+    solve.push(f.solve); whole.push(ms);
+  }
+  return { open, look, solve, whole };
+}
+</script>`
+
+func browser(b *testing.B) *rod.Page {
+	b.Helper()
+	for _, name := range []string{"sketch.wasm.gz", "wasm_exec.js"} {
+		if _, err := os.Stat(core + "/" + name); err != nil {
+			b.Fatalf("%v (make build makes it)", err)
+		}
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		b.Fatal(err)
+	}
+	files := http.FileServer(http.Dir(core))
+	srv := &http.Server{Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/" {
+			w.Header().Set("Content-Type", "text/html")
+			_, _ = w.Write([]byte(page))
+			return
+		}
+		files.ServeHTTP(w, r)
+	})}
+	go func() { _ = srv.Serve(l) }()
+	b.Cleanup(func() { _ = srv.Close() })
+	run := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
+	u, err := run.Launch()
+	if err != nil {
+		b.Fatal(err)
+	}
+	br := rod.New().ControlURL(u)
+	if err := br.Connect(); err != nil {
+		b.Fatal(err)
+	}
+	b.Cleanup(func() {
+		_ = br.Close()
+		run.Cleanup()
+	})
+	p := br.MustPage("http://" + l.Addr().String() + "/").MustWaitLoad()
+	p.MustEval(`() => start()`)
+	return p
+}
+
+// BenchmarkPullInTheBrowser prints the share of frames by time for sketches of
+// 60, 150 and 200 entities: the solver alone, and the whole call with the picture.
+func BenchmarkPullInTheBrowser(b *testing.B) {
+	for _, n := range []int{60, 150, 200} {
+		b.Run(fmt.Sprint(n, " entities"), func(b *testing.B) {
+			s := plates.Loose(n)
+			tab, err := quantity.Evaluate(nil, quantity.Millimetre, nil)
+			if err != nil {
+				b.Fatal(err)
+			}
+			sol, err := sketch.Geometry(s, 1, tab)
+			if err != nil || !sol.Solved {
+				b.Fatal(err)
+			}
+			sol.System().Store(s)
+			doc, err := json.Marshal(session.Document{Unit: "mm", Parameters: []quantity.Parameter{}, Entities: s.Entities, Constraints: s.Constraints})
+			if err != nil {
+				b.Fatal(err)
+			}
+			p := browser(b)
+			var got struct {
+				Open, Look   float64
+				Solve, Whole []float64
+			}
+			for b.Loop() {
+				if err := json.Unmarshal([]byte(p.MustEval(`(doc) => JSON.stringify(measure(JSON.parse(doc), 300))`, string(doc)).Str()), &got); err != nil {
+					b.Fatal(err)
+				}
+			}
+			slices.Sort(got.Solve)
+			slices.Sort(got.Whole)
+			share := func(list []float64, q float64) float64 { return list[int(q*float64(len(list)-1))] }
+			within := 0
+			for _, v := range got.Solve {
+				if v <= 8 {
+					within++
+				}
+			}
+			b.ReportMetric(share(got.Solve, 0.5), "ms-solve-p50")
+			b.ReportMetric(share(got.Solve, 0.95), "ms-solve-p95")
+			b.ReportMetric(share(got.Whole, 0.95), "ms-frame-p95")
+			b.ReportMetric(100*float64(within)/float64(len(got.Solve)), "%within-8ms")
+			b.ReportMetric(got.Open, "ms-open")
+			b.ReportMetric(got.Look, "ms-look-over")
+			b.ReportMetric(0, "ns/op")
+		})
+	}
+}
