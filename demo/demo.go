@@ -17,7 +17,7 @@ import (
 	"hammerset/store"
 )
 
-//go:embed exercises
+//go:embed exercises models
 var files embed.FS
 
 // Password is the password of all demo accounts.
@@ -143,5 +143,12 @@ func Load(ctx context.Context, st *store.Store, kernel api.Kernel) (loaded bool,
 			return false, err
 		}
 	}
-	return true, nil
+	// A student's model under way, with a sketch that is not sound yet.
+	begun, err := fs.ReadFile(files, "models/bracket-begun.json")
+	if err != nil {
+		return false, err
+	}
+	issue := issues["bearing-bracket"]
+	_, err = st.AddModel(ctx, store.Model{OwnerID: ids["ada"], IssueID: &issue, Name: "Bracket, begun", Document: begun})
+	return err == nil, err
 }

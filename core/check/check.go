@@ -508,6 +508,9 @@ func (r *run) whole() {
 		r.report.Whole = append(r.report.Whole, f)
 	}
 	power := func(v float64, n int) string {
+		if math.Abs(v) < 1e-9 { // what is left of rounding
+			v = 0
+		}
 		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³"}[n])
 	}
 	moved := r.att.Moved(r.pose.Transform)

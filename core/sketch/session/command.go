@@ -348,7 +348,7 @@ func (s *Session) home(k *sketch.Constraint) (sketch.Vec, bool) {
 	// Drawn at an offset of zero, the lettering stands at home.
 	probe := *k
 	probe.At = &[2]float64{}
-	l := &layout{s: s, pixel: 1e-6, f: &Frame{}}
+	l := &layout{s: s, pixel: 1e-6}
 	curve := map[string]*sketch.Curve{}
 	for i := range s.sol.Curves {
 		curve[s.sol.Curves[i].ID] = &s.sol.Curves[i]

@@ -50,7 +50,6 @@ type layout struct {
 	pixel  float64
 	taken  [][4]float64 // x, y, half width, half height
 	middle sketch.Vec
-	f      *Frame
 }
 
 func (l *layout) free(p sketch.Vec, text string) bool {
@@ -72,9 +71,9 @@ func (l *layout) take(p sketch.Vec, text string) {
 	l.taken = append(l.taken, [4]float64{p.X, p.Y, w, h})
 }
 
-// sizes draws all sizes.
-func (s *Session) sizes(f *Frame, pixel float64) {
-	l := &layout{s: s, pixel: pixel, f: f}
+// sizes draws all sizes, and gives where their lettering stands.
+func (s *Session) sizes(f *Frame, pixel float64) *layout {
+	l := &layout{s: s, pixel: pixel}
 	if lo, hi, ok := sketch.Bounds(s.sol.Curves, nil); ok {
 		l.middle = lo.Midpoint(hi)
 	}
@@ -97,6 +96,7 @@ func (s *Session) sizes(f *Frame, pixel float64) {
 			}
 		}
 	}
+	return l
 }
 
 // lettering is what stands at a size: its value, the formula before it where it
@@ -267,31 +267,44 @@ func (l *layout) linear(v *SizeView, k *sketch.Constraint, a, b, dir sketch.Vec)
 			fmt.Fprintf(&w, "M%sL%s", xy(e[0].Add(u.Unit().Scale(2*l.pixel))), xy(e[1].Add(u.Unit().Scale(4*l.pixel))))
 		}
 	}
-	l.dimensionLine(&w, p, q, text)
+	l.dimensionLine(&w, p, q, text, v.Text)
 	v.Path = w.String()
 	at := flip(text)
 	v.X, v.Y = at.X, at.Y
 }
 
+// gap is how far a line that runs along u stays clear of the middle of lettering.
+func (l *layout) gap(u sketch.Vec, text string) float64 {
+	w, h := l.half(text)
+	if math.Abs(u.X)*h > math.Abs(u.Y)*w {
+		return w / math.Abs(u.X)
+	}
+	return h / math.Abs(u.Y)
+}
+
 // dimensionLine draws the line with its arrows, from outside where there is no
-// room, and on to the lettering.
-func (l *layout) dimensionLine(w *strings.Builder, p, q, text sketch.Vec) {
+// room, broken where the lettering stands or on to it.
+func (l *layout) dimensionLine(w *strings.Builder, p, q, text sketch.Vec, lettering string) {
 	u := q.Sub(p)
-	if u.Norm() < 1e-9 {
+	length := u.Norm()
+	if length < 1e-9 {
 		return
 	}
-	inside := u.Norm() > 3*arrowLong*l.pixel
+	inside := length > 3*arrowLong*l.pixel
 	u = u.Unit()
-	if inside {
-		fmt.Fprintf(w, "M%sL%s", xy(p), xy(q))
-	} else {
-		fmt.Fprintf(w, "M%sL%sM%sL%s", xy(p.Sub(u.Scale(2*arrowLong*l.pixel))), xy(p), xy(q), xy(q.Add(u.Scale(2*arrowLong*l.pixel))))
+	at, clear := text.Sub(p).Dot(u), l.gap(u, lettering)
+	piece := func(from, to float64) {
+		if to > from {
+			fmt.Fprintf(w, "M%sL%s", xy(p.Add(u.Scale(from))), xy(p.Add(u.Scale(to))))
+		}
 	}
-	if t := text.Sub(p).Dot(u); t < 0 {
-		fmt.Fprintf(w, "M%sL%s", xy(p), xy(text))
-	} else if t > q.Sub(p).Norm() {
-		fmt.Fprintf(w, "M%sL%s", xy(q), xy(text))
+	lo, hi := 0.0, length
+	if !inside {
+		lo, hi = -2*arrowLong*l.pixel, length+2*arrowLong*l.pixel
 	}
+	lo, hi = math.Min(lo, at+clear), math.Max(hi, at-clear)
+	piece(lo, math.Min(hi, at-clear))
+	piece(math.Max(lo, at+clear), hi)
 	if !inside {
 		u = u.Scale(-1)
 	}
@@ -333,6 +346,8 @@ func (l *layout) round(v *SizeView, k *sketch.Constraint, c *sketch.Curve) {
 	}
 	l.take(text, v.Text)
 	u := text.Sub(c.Center).Unit()
+	lettering := text
+	text = text.Sub(u.Scale(math.Min(l.gap(u, v.Text), 0.9*text.Distance(c.Center)))) // where the line ends
 	var w strings.Builder
 	rim := c.Center.Add(u.Scale(c.Radius))
 	if k.Kind == "diameter" {
@@ -355,7 +370,7 @@ func (l *layout) round(v *SizeView, k *sketch.Constraint, c *sketch.Curve) {
 		}
 	}
 	v.Path = w.String()
-	at := flip(text)
+	at := flip(lettering)
 	v.X, v.Y = at.X, at.Y
 }
 
@@ -410,14 +425,14 @@ func (l *layout) around(v *SizeView, k *sketch.Constraint, c *sketch.Curve) {
 	l.angle(v, k, c.Center, lo, hi, c.Radius-20*l.pixel)
 }
 
-// marks draws the symbols of constraints beside what they are on.
-func (s *Session) marks(f *Frame, pixel float64) {
+// marks draws the symbols of constraints beside what they are on, clear of the
+// lettering and of one another where there is room.
+func (s *Session) marks(f *Frame, l *layout, pixel float64) {
 	curve := map[string]*sketch.Curve{}
 	for i := range s.sol.Curves {
 		curve[s.sol.Curves[i].ID] = &s.sol.Curves[i]
 	}
 	bad := s.conflicting()
-	used := map[string]float64{}
 	for _, k := range s.draft.Constraints {
 		if _, size := sketch.Sizes[k.Kind]; size {
 			continue
@@ -440,11 +455,16 @@ func (s *Session) marks(f *Frame, pixel float64) {
 			} else {
 				continue
 			}
-			slot := used[id]
-			used[id]++
-			// 0, 1, -1, 2, -2, ... along the curve.
-			step := math.Ceil(slot/2) * (1 - 2*math.Mod(slot+1, 2))
-			p := flip(at.Add(n.Scale(markAway * pixel)).Add(t.Scale(step * markStep * pixel)))
+			var p sketch.Vec
+			for slot := 0.0; slot < 9; slot++ { // 0, 1, -1, 2, -2, ... along the curve
+				step := math.Ceil(slot/2) * (1 - 2*math.Mod(slot+1, 2))
+				p = at.Add(n.Scale(markAway * pixel)).Add(t.Scale(step * markStep * pixel))
+				if l.free(p, "m") {
+					break
+				}
+			}
+			l.take(p, "m")
+			p = flip(p)
 			f.Marks = append(f.Marks, MarkView{ID: k.ID, Kind: k.Kind, X: p.X, Y: p.Y, Guessed: k.Guessed, Bad: bad[k.ID]})
 		}
 	}

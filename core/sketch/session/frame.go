@@ -266,8 +266,7 @@ func (s *Session) Moving(pixel float64) *Frame {
 		}
 		f.Points = append(f.Points, v)
 	}
-	s.sizes(f, pixel)
-	s.marks(f, pixel)
+	s.marks(f, s.sizes(f, pixel), pixel)
 	lo, hi, ok := sketch.Bounds(s.sol.Curves, s.sol.Points)
 	if !ok {
 		r := 75 * s.unit.Factor

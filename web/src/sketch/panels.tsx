@@ -34,7 +34,7 @@ export function Findings({ frame, looking, picked, pick, repair, repairAll }: Fi
           <li key={f.id} data-finding={f.kind} className={`px-3 py-2 ${picked === f.id ? "bg-base-200" : ""}`}>
             <button type="button" className="block w-full text-left" aria-pressed={picked === f.id} onClick={() => pick(picked === f.id ? null : f)}><span className="font-semibold">{kindWords[f.kind] ?? f.kind}.</span> {sentence(f.what)}</button>
             <div className="mt-1 flex flex-wrap gap-1">
-              {f.repair ? <button type="button" className="btn btn-xs h-auto min-w-0 py-0.5 text-left whitespace-normal" onClick={() => repair(f)}>{sentence(f.repair).slice(0, -1)}</button> : <span className="text-xs">To do: {f.remedy}.</span>}
+              {f.repair ? <button type="button" className="btn btn-xs h-auto max-w-full shrink py-0.5 text-left whitespace-normal" onClick={() => repair(f)}>{sentence(f.repair).slice(0, -1)}</button> : <span className="text-xs">To do: {f.remedy}.</span>}
               {first && n > 2 && <button type="button" className="btn btn-ghost btn-xs" onClick={() => repairAll(f.kind)}>All {n} of this kind</button>}
             </div>
           </li>
