@@ -170,6 +170,15 @@ func (e *engine) do(method string, a *args) (any, error) {
 		return reach{unit(i.Nominal), end{unit(i.Low.Value), i.Low.Open, i.Low.Why, i.Low.Entities}, end{unit(i.High.Value), i.High.Open, i.High.Why, i.High.Entities}}, nil
 	case "offers":
 		return s.Offers(a.IDs), nil
+	case "nearest":
+		return s.Nearest(a.At), nil
+	case "nudge": // a pull by the keyboard, as one step
+		at, ok := s.Where(a.ID)
+		if !ok || !s.Take(a.ID, up(at)) {
+			return nil, fmt.Errorf("%s cannot be pulled", a.ID)
+		}
+		s.Pull(up(at.Add(a.To)))
+		return after(s, a.Pixel, s.Release(true))
 	case "place":
 		return s.Spot(a.Text)
 	case "within":

@@ -376,9 +376,7 @@ func (a *arrangement) split() {
 		lo, hi := c.Range()
 		t := cuts[i]
 		if c.Kind == KindSpline {
-			for _, p := range a.selfCrossings(c) {
-				t = append(t, p)
-			}
+			t = append(t, a.selfCrossings(c)...)
 		}
 		if !c.Closed() {
 			t = append(t, lo, hi)
@@ -518,7 +516,7 @@ func (a *arrangement) prune() []Problem {
 				p.doomed = true
 				ids := []string{q.seg.Entity, p.seg.Entity}
 				problems = append(problems, Problem{Kind: "doubled", At: p.seg.Mid(), Entities: ids, Gap: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi),
-					Message: fmt.Sprintf("%s and %s lie on one another; remove one of them", ids[0], ids[1])})
+					Message: fmt.Sprintf("%s and %s lie on one another over %.4g mm; remove one of them", ids[0], ids[1], p.seg.Curve.Length(p.seg.Lo, p.seg.Hi))})
 			}
 		}
 	}

@@ -314,6 +314,12 @@ func TestRegions(t *testing.T) {
 		{"a doubled side", square + `{"id":"q0","kind":"point","at":[0,0]},{"id":"q1","kind":"point","at":[20,0]},` + line("again", "q0", "q1"), []float64{400}, "doubled"},
 		{"a left-over tail", square + `{"id":"q1","kind":"point","at":[30,25]},` + line("tail", "p2", "q1"), []float64{400}, "left-over"},
 		{"a side that runs on", strings.Replace(square, `[20,20]`, `[20,23]`, 1) + `{"id":"q0","kind":"point","at":[0,20]},{"id":"q1","kind":"point","at":[26,20]},` + line("cut", "q0", "q1"), []float64{400, 30}, "crossing"},
+		{"two triangles that touch in a corner", pts(0, 0, 10, 0, 5, 5, 0, 10, 10, 10) + line("a", "p0", "p1") + line("b", "p1", "p2") + line("c", "p2", "p0") + line("d", "p2", "p4") + line("e", "p4", "p3") + line("f", "p3", "p2"), []float64{25, 25}, ""},
+		{"a bow drawn in one go", pts(0, 0, 10, 10, 10, 0, 0, 10) + line("a", "p0", "p1") + line("b", "p1", "p2") + line("c", "p2", "p3") + line("d", "p3", "p0"), []float64{25, 25}, ""},
+		{"a ring in a frame in a plate", pts(-30, -30, 30, -30, 30, 30, -30, 30, -20, -20, 20, -20, 20, 20, -20, 20) + line("a", "p0", "p1") + line("b", "p1", "p2") + line("c", "p2", "p3") + line("d", "p3", "p0") + line("e", "p4", "p5") + line("f", "p5", "p6") + line("g", "p6", "p7") + line("h", "p7", "p4") + circle("c1", 0, 0, 9) + circle("c2", 0, 0, 4), []float64{2000, 65 * math.Pi}, ""},
+		{"cells that share their sides", pts(0, 0, 10, 0, 20, 0, 20, 10, 10, 10, 0, 10) + line("a", "p0", "p1") + line("b", "p1", "p2") + line("c", "p2", "p3") + line("d", "p3", "p4") + line("e", "p4", "p5") + line("f", "p5", "p0") + line("g", "p1", "p4"), []float64{100, 100}, ""},
+		{"a side laid twice in part", square + `{"id":"q0","kind":"point","at":[5,0]},{"id":"q1","kind":"point","at":[12,0]},` + line("again", "q0", "q1"), []float64{400}, "doubled"},
+		{"a circle that touches a side from within", square + circle("c1", 5, 10, 5), []float64{400 - 25*math.Pi, 25 * math.Pi}, ""},
 		{"half disc", pts(0, 0, 5, 0, -5, 0) + `{"id":"a","kind":"arc","center":"p0","start":"p1","end":"p2"},` + line("d", "p2", "p1"), []float64{12.5 * math.Pi}, ""},
 	}
 	for _, c := range cases {

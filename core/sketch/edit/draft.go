@@ -207,13 +207,6 @@ func (d *Draft) retarget(from, to string, kinds ...string) (moved int) {
 	return moved
 }
 
-// drop takes the constraints of the given kinds off an entity.
-func (d *Draft) drop(id string, kinds ...string) {
-	d.Constraints = slices.DeleteFunc(d.Constraints, func(k sketch.Constraint) bool {
-		return slices.Contains(kinds, k.Kind) && slices.Contains(k.Of, id)
-	})
-}
-
 // Join makes two points one place.
 func (d *Draft) Join(a, b string) {
 	if !d.same(a, b) {

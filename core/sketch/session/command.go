@@ -497,6 +497,32 @@ func (s *Session) Within(a, b sketch.Vec) []string {
 	return out
 }
 
+// Nearest is the curve nearest to a place on the screen, "" when there is none.
+func (s *Session) Nearest(at sketch.Vec) string {
+	at = flip(at)
+	id, best := "", math.Inf(1)
+	for i := range s.sol.Curves {
+		if _, q := s.sol.Curves[i].Nearest(at); q.Distance(at) < best {
+			id, best = s.sol.Curves[i].ID, q.Distance(at)
+		}
+	}
+	return id
+}
+
+// Where is a place by which an entity can be taken, on the screen.
+func (s *Session) Where(id string) (sketch.Vec, bool) {
+	if p, ok := s.sol.Points[id]; ok {
+		return flip(p), true
+	}
+	for i := range s.sol.Curves {
+		if c := &s.sol.Curves[i]; c.ID == id {
+			lo, hi := c.Range()
+			return flip(c.Point((lo + hi) / 2)), true
+		}
+	}
+	return sketch.Vec{}, false
+}
+
 // Chain lists the curves that join on to one, end to end.
 func (s *Session) Chain(id string) []string { return s.draft.Chain(id) }
 

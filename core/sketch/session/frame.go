@@ -252,6 +252,7 @@ func (s *Session) Moving(pixel float64) *Frame {
 		}
 		f.Curves = append(f.Curves, v)
 	}
+	var pointing []sketch.Vec // points with arrows
 	for _, e := range s.draft.Entities {
 		if e.Kind != sketch.KindPoint {
 			continue
@@ -260,8 +261,12 @@ func (s *Session) Moving(pixel float64) *Frame {
 		v := PointView{ID: e.ID, X: at.X, Y: at.Y, Joined: count[root(e.ID)] > 1 || root(e.ID) == sketch.Origin, Free: !used[e.ID]}
 		if l, ok := looseRoot[root(e.ID)]; ok {
 			v.Loose = true
-			if root(e.ID) == e.ID || l.Entity == e.ID {
-				v.Arrows = arrows(s.sol.Points[e.ID], l.Directions, pixel)
+			// Where loose points crowd, the halo tells it and a few arrows the way.
+			p := s.sol.Points[e.ID]
+			crowded := slices.ContainsFunc(pointing, func(q sketch.Vec) bool { return q.Distance(p) < 26*pixel })
+			if (root(e.ID) == e.ID || l.Entity == e.ID) && !crowded {
+				pointing = append(pointing, p)
+				v.Arrows = arrows(p, l.Directions, pixel)
 			}
 		}
 		f.Points = append(f.Points, v)

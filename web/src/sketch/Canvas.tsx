@@ -1,7 +1,7 @@
 import { type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Newest } from "./core/engine";
 import type { Finding, Frame, Preview, Spot } from "./core/types";
-import { Axes, Ghost, type Look, Picture, Pointer } from "./Picture";
+import { Axes, Ghost, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
 import type { Mode } from "./modes";
 import type { Sketching } from "./useSketch";
 
@@ -322,6 +322,8 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
         {backdrop.map((b, i) => <path key={i} d={b.path} data-edge={i} className={`k-edge ${mode.kind === "edit" && mode.do === "trace" ? "is-live" : ""}`} />)}
         {now && <Picture frame={now} pixel={view.pixel} look={look} wiggle={wiggle} />}
         {preview && mode.kind === "draw" && <Ghost preview={preview} pixel={view.pixel} />}
+        {keyCursor && mode.kind === "edit" && <path className="k-cursor" d={`M${keyCursor.x - 9 * view.pixel} ${keyCursor.y}h${18 * view.pixel}M${keyCursor.x} ${keyCursor.y - 9 * view.pixel}v${18 * view.pixel}`} />}
+        {frame && !moving && <OpenPlaces findings={frame.findings} pixel={view.pixel} />}
         {finding && <Pointer finding={finding} pixel={view.pixel} />}
         {box && <rect className="k-box" x={Math.min(box.a.x, box.b.x)} y={Math.min(box.a.y, box.b.y)} width={Math.abs(box.a.x - box.b.x)} height={Math.abs(box.a.y - box.b.y)} />}
       </svg>

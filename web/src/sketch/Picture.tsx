@@ -93,6 +93,21 @@ export function Ghost({ preview, pixel }: { preview: Preview; pixel: number }) {
   );
 }
 
+/** Points at whatever keeps a profile open, without being asked: a gap is bridged by a dotted line. */
+export function OpenPlaces({ findings, pixel }: { findings: Finding[]; pixel: number }) {
+  return (
+    <g className="k-open">
+      {findings.filter((f) => f.at && ["open-end", "crossing", "left-over", "doubled"].includes(f.kind)).map((f) => (
+        <g key={f.id}>
+          <path d={`M${(f.at?.x ?? 0) - 6 * pixel} ${(f.at?.y ?? 0) - 6 * pixel}h${12 * pixel}v${12 * pixel}h${-12 * pixel}Z`} />
+          {f.at && f.near && f.repair && <path d={`M${f.at.x} ${f.at.y}L${f.near.x} ${f.near.y}`} />}
+          <title>{f.what}</title>
+        </g>
+      ))}
+    </g>
+  );
+}
+
 /** Points at the place of a finding. */
 export function Pointer({ finding, pixel }: { finding: Finding; pixel: number }) {
   if (!finding.at) return null;

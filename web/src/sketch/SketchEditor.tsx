@@ -4,7 +4,7 @@ import { Problem, type Schemas } from "../api/client";
 import { sentence } from "../app/states";
 import { SheetView } from "../sheet/SheetView";
 import { type Backdrop, Canvas } from "./Canvas";
-import type { Finding, Offer, SketchDocument, Spot } from "./core/types";
+import type { Finding, Frame, Offer, SketchDocument, Spot } from "./core/types";
 import { Keys } from "./Keys";
 import type { Mode, Prompt } from "./modes";
 import { Offers, constraintsOffered, homeRow } from "./Offers";
@@ -273,13 +273,20 @@ export function SketchEditor({ model, step, placed }: Props) {
         const id = railOrder[(Number(e.key) + 9) % 10];
         if (id) return take(), setMode({ kind: "draw", tool: id, places: [] });
       }
+      const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+      if (by && onBoard && engine) {
+        const step = (e.shiftKey ? 50 : 10) * sk.pixel;
+        const [x, y] = [(by[0] ?? 0) * step, (by[1] ?? 0) * step];
+        if (mode.kind !== "choose") setCursor((c) => ({ x: (c?.x ?? 0) + x, y: (c?.y ?? 0) + y }));
+        else if (entities[0]) void sk.show(engine.call<Frame>("nudge", { id: entities[0], to: { x, y }, pixel: sk.pixel }), true);
+        return take();
+      }
+      if (mode.kind === "edit" && mode.do !== "trace" && cursor && engine && e.key === "Enter") {
+        const doing = mode.do;
+        void engine.call<string>("nearest", { at: cursor }).then((id) => (id ? act({ do: doing, id, at: cursor }) : false));
+        return take();
+      }
       if (mode.kind === "draw" && onBoard) {
-        const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
-        if (by) {
-          const s = (e.shiftKey ? 50 : 10) * sk.pixel;
-          setCursor((c) => ({ x: (c?.x ?? 0) + (by[0] ?? 0) * s, y: (c?.y ?? 0) + (by[1] ?? 0) * s }));
-          return take();
-        }
         if (e.key === "Enter") {
           take();
           if (cursor) window.dispatchEvent(new CustomEvent<Spot>("sketch-place", { detail: cursor }));
@@ -337,7 +344,7 @@ export function SketchEditor({ model, step, placed }: Props) {
         </section>
         <aside className="flex w-72 min-h-0 flex-col border-l border-base-300 bg-base-100" aria-label="What there is to say">
           <div role="tablist" className="tabs tabs-border shrink-0 border-b border-base-300">
-            {(["findings", "constraints", "parameters"] as const).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab px-2 text-sm ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}><span className="first-letter:uppercase">{t}</span>&nbsp;{counts[t]}</button>)}
+            {(["findings", "constraints", "parameters"] as const).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab px-1.5 text-[0.8125rem] ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}><span className="first-letter:uppercase">{t}</span>&nbsp;{counts[t]}</button>)}
           </div>
           <div className="min-h-0 flex-1 overflow-y-auto">
             {frame && tab === "findings" && <Findings frame={frame} looking={sk.looking} picked={finding} pick={pick} repair={(f) => void act({ do: "repair", id: f.id })} repairAll={(kind) => void act({ do: "repair-all", kind })} />}
