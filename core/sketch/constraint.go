@@ -404,7 +404,7 @@ func (c *compiler) onSpline(i int, p pointSlots, k curveSlots) error {
 				poles[j] = pick(k.poles[interval-3+j])
 			}
 			eq.count, eq.eval = 1, func(x []jet) [2]jet {
-				u := tt(x).scale(1 / per)
+				u := within(tt(x).scale(1/per), k.knots[3], k.knots[len(k.poles)])
 				w := basisJet(k.knots, interval, u)
 				var sum jet
 				for j := range poles {
@@ -419,7 +419,7 @@ func (c *compiler) onSpline(i int, p pointSlots, k curveSlots) error {
 		if t.index >= 0 {
 			eqs := &c.System
 			c.equations[n].refresh = func(x []float64) bool {
-				want := span(k.knots, len(k.poles), x[t.index]/per)
+				want := span(k.knots, len(k.poles), within(constant(x[t.index]/per), k.knots[3], k.knots[len(k.poles)]).v)
 				if want == at {
 					return false
 				}
@@ -432,6 +432,21 @@ func (c *compiler) onSpline(i int, p pointSlots, k curveSlots) error {
 		}
 	}
 	return nil
+}
+
+// within keeps a spline's parameter between its ends: one that runs past an end
+// runs back along the curve, so that a point on a spline never leaves it.
+func within(t jet, lo, hi float64) jet {
+	period := 2 * (hi - lo)
+	t = t.shift(-lo)
+	t.v = math.Mod(t.v, period)
+	if t.v < 0 {
+		t = t.scale(-1)
+	}
+	if t.v > hi-lo {
+		t = t.scale(-1).shift(period)
+	}
+	return t.shift(lo)
 }
 
 // basisJet is basis with derivatives by the parameter.

@@ -113,8 +113,11 @@ func scan(data []byte) ([]pair, error) {
 			return out, nil
 		}
 	}
-	if len(out) == 0 {
+	switch {
+	case len(strings.TrimSpace(string(data))) == 0:
 		return nil, &Fault{0, "the file is empty"}
+	case len(out) == 0:
+		return nil, &Fault{1, "this is not a DXF file: it has no group codes"}
 	}
 	return nil, &Fault{len(lines), "the file is cut short: its EOF mark is missing"}
 }

@@ -1,39 +1,9 @@
-import { type FormEvent, type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type FormEvent, type KeyboardEvent, useMemo, useRef, useState } from "react";
 import { Empty, sentence } from "../app/states";
-import { Engine, Newest } from "./core/engine";
-import type { Frame, ParamView, Reach } from "./core/types";
+import { Newest } from "./core/engine";
+import type { Frame, ParamView } from "./core/types";
+import { inWords, tidy, useReach } from "./useReach";
 import type { Sketching } from "./useSketch";
-
-/** The interval within which the sketch holds, found in a thread of its own. */
-function useReach(sk: Sketching, name: string | null) {
-  const [reach, setReach] = useState<Reach | null>(null);
-  const [error, setError] = useState<unknown>(null);
-  const { engine, edits, document } = sk;
-  useEffect(() => {
-    setReach(null);
-    setError(null);
-    if (!name || !engine) return;
-    let second: Engine | null = null;
-    const t = window.setTimeout(() => {
-      void document().then(async (d) => {
-        second = new Engine();
-        try {
-          await second.call("open", { document: d, pixel: 0.25 });
-          setReach(await second.call<Reach>("reach", { name }));
-        } catch (e) {
-          setError(e);
-        }
-      });
-    }, 250);
-    return () => {
-      window.clearTimeout(t);
-      second?.stop();
-    };
-  }, [engine, name, edits, document]);
-  return { reach, error };
-}
-
-const tidy = (v: number) => String(Number(v.toPrecision(4)));
 
 /** Tries a value: the sketch follows the slider, on which the interval is drawn where it holds. */
 function Trial({ sk, p, unit }: { sk: Sketching; p: ParamView; unit: string }) {
@@ -68,9 +38,7 @@ function Trial({ sk, p, unit }: { sk: Sketching; p: ParamView; unit: string }) {
       </div>
       {trying ? (
         <div className="flex items-center gap-1 text-xs"><span className="mr-auto" role="status">{tidy(value)} {unit} is tried</span><button type="button" className="btn btn-primary btn-xs" onClick={() => end(true)}>Keep it</button><button type="button" className="btn btn-xs" onClick={() => end(false)}>Put back</button></div>
-      ) : error !== null ? <p className="text-xs">{error instanceof Error ? sentence(error.message) : "The interval cannot be found."}</p> : reach === null ? <p className="text-xs" role="status">Finding how far it holds …</p> : (
-        <p className="text-xs">Holds from {reach.low.open ? `${tidy(reach.low.value)} or less` : tidy(reach.low.value)} to {reach.high.open ? `${tidy(reach.high.value)} and more` : tidy(reach.high.value)} {unit}.{!reach.low.open && ` Below: ${reach.low.why}.`}{!reach.high.open && ` Above: ${reach.high.why}.`}</p>
-      )}
+      ) : error !== null ? <p className="text-xs">{error instanceof Error ? sentence(error.message) : "The interval cannot be found."}</p> : reach === null ? <p className="text-xs" role="status">Finding how far it holds …</p> : <p className="text-xs">{inWords(reach, unit)}</p>}
     </div>
   );
 }

@@ -134,7 +134,7 @@ export function SketchEditor({ model, step, placed }: Props) {
     const s = frame?.sizes.find((z) => z.id === id);
     if (!s) return;
     choose([id]);
-    ask({ title: s.kind.replaceAll("-", " "), kinds: [], value: first ?? s.formula, hint: s.driven ? "It is measured now; a value makes it hold." : undefined, submit: (_, value) => act({ do: "set", id, value }) }, at);
+    ask({ title: s.kind.replaceAll("-", " "), kinds: [], value: first ?? s.formula, hint: s.driven ? "It is measured now; a value makes it hold." : undefined, size: s.driven ? undefined : id, submit: (_, value) => act({ do: "set", id, value }) }, at);
   }, [frame, choose, ask, act]);
 
   const askAction = useCallback((doing: string, title: string, asks: string) => {
@@ -339,7 +339,7 @@ export function SketchEditor({ model, step, placed }: Props) {
             {mode.kind === "choose" && <Offers chosen={entities} offers={offers} ready={offered} put={(o) => void act({ do: "constrain", kind: o.kind, ids: entities })} size={() => askSize("")} />}
             {mode.kind === "draw" && mode.tool.startsWith("polygon") && <label className="absolute top-2 left-2 flex items-center gap-1 bg-base-100 px-2 py-1 text-sm">Sides<input type="number" className="input input-xs w-16" min={3} max={64} value={sides} onChange={(e) => setSides(Math.min(64, Math.max(3, Number(e.target.value))))} /></label>}
             {mode.kind === "edit" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{{ trim: "Put it on the piece that goes", extend: "Put it on the end that is too short", split: "Put it where the curve is to be split", trace: "Pick an edge of the solid" }[mode.do]}. Esc ends.</p>}
-            {prompt && <ValueField prompt={prompt.prompt} at={prompt.at} word={word?.bad ? sentence(word.text) : null} close={() => { setPrompt(null); say(null); host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus(); }} />}
+            {prompt && <ValueField sk={sk} unit={/angle/.test(prompt.prompt.title) ? "°" : placed.unit} prompt={prompt.prompt} at={prompt.at} word={word?.bad ? sentence(word.text) : null} close={() => { setPrompt(null); say(null); host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus(); }} />}
           </Canvas>
         </section>
         <aside className="flex w-72 min-h-0 flex-col border-l border-base-300 bg-base-100" aria-label="What there is to say">

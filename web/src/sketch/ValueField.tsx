@@ -1,9 +1,18 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { Spot } from "./core/types";
 import type { Prompt } from "./modes";
+import { inWords, useReach } from "./useReach";
+import type { Sketching } from "./useSketch";
+
+/** How far a size goes before the sketch ends. */
+function Reaches({ sk, size, unit }: { sk: Sketching; size: string; unit: string }) {
+  const { reach, error } = useReach(sk, size);
+  if (error !== null) return null; // a sketch that does not hold has its finding
+  return <p className="mt-1 text-xs" role="status">{reach ? inWords(reach, unit) : "Finding how far it holds …"}</p>;
+}
 
 /** A field for a value where it belongs: arithmetic, parameters and units; Tab changes what is sized. */
-export function ValueField({ prompt, at, word, close }: { prompt: Prompt; at: Spot; word: string | null; close: () => void }) {
+export function ValueField({ sk, unit, prompt, at, word, close }: { sk: Sketching; unit: string; prompt: Prompt; at: Spot; word: string | null; close: () => void }) {
   const [kind, setKind] = useState(0);
   const [value, setValue] = useState(prompt.value);
   const [tried, setTried] = useState(false);
@@ -42,6 +51,7 @@ export function ValueField({ prompt, at, word, close }: { prompt: Prompt; at: Sp
       </label>
       {prompt.kinds.length > 1 && <p className="mt-1 text-xs">Tab: {prompt.kinds[(kind + 1) % prompt.kinds.length]?.words}</p>}
       {prompt.hint && <p className="mt-1 text-xs">{prompt.hint}</p>}
+      {prompt.size && <Reaches sk={sk} size={prompt.size} unit={unit} />}
       {tried && word && <p role="alert" className="mt-1 border-l-4 border-error pl-2 text-xs">{word}</p>}
       <div className="mt-2 flex gap-1"><button type="button" className="btn btn-primary btn-xs" onClick={() => void submit()}>Set</button><button type="button" className="btn btn-xs" onClick={close}>Leave</button></div>
     </div>

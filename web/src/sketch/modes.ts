@@ -10,5 +10,7 @@ export interface Prompt {
   kinds: { kind: string; words: string; value: string }[];
   value: string;
   hint?: string;
+  /** The size whose interval is shown. */
+  size?: string;
   submit: (kind: string, value: string) => Promise<boolean>;
 }
