@@ -115,7 +115,9 @@ func TestConstraintsMeanWhatTheySay(t *testing.T) {
 			return c.Tangent(hi).Unit().Cross(dir(s, "t"))
 		}, 1e-7},
 		{con("tangent", "", "l0", "l2"), nil, 0},
-		{con("concentric", "", "c0", "a0", "e0"), func(s *Solution) float64 { return at(s, "p4").Distance(at(s, "p5")) + at(s, "p4").Distance(at(s, "p8")) }, 1e-7},
+		{con("concentric", "", "c0", "a0", "e0"), func(s *Solution) float64 {
+			return at(s, "p4").Distance(at(s, "p5")) + at(s, "p4").Distance(at(s, "p8"))
+		}, 1e-7},
 		{con("collinear", "", "l0", "l1"), func(s *Solution) float64 { return math.Hypot(off(s, at(s, "p2"), "l0"), off(s, at(s, "p3"), "l0")) }, 1e-7},
 		{con("collinear", "", "p0", "p2", "p3", "p5"), func(s *Solution) float64 { return math.Hypot(off(s, at(s, "p0"), "l1"), off(s, at(s, "p5"), "l1")) }, 1e-6},
 		{con("equal", "", "l0", "l1", "l2"), func(s *Solution) float64 {

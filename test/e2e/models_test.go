@@ -4,8 +4,12 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"os"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
+	"time"
 )
 
 // plainPlate is a step: a rectangle of 40 by w in the corner of the origin, drawn
@@ -123,4 +127,132 @@ func TestModelsAreKept(t *testing.T) {
 	if code, _ := ada.do("GET", address, "", ""); code != http.StatusNotFound {
 		t.Errorf("a removed model: %d", code)
 	}
+}
+
+// A student's own model goes all the way: begun, its sketch repaired on the
+// drawing board, handed in, and read by the instructor with what the check says of
+// its sketches.
+func TestModelIsHandedIn(t *testing.T) {
+	a := startApp(t)
+	br := startBrowser(t)
+	ada := signIn(t, br, a, "ada")
+	ada.press("My models")
+	ada.find("a", "Bracket, begun").MustClick()
+	ada.find("td", "stands")
+	ada.MustElement("[data-part-view] canvas")
+
+	// A file that is no model document is refused with its place, and the model
+	// stays.
+	folder := t.TempDir()
+	give := func(name, data string) {
+		t.Helper()
+		file := filepath.Join(folder, name)
+		if err := os.WriteFile(file, []byte(data), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		ada.MustElement(`input[aria-label="Model document"]`).MustSetFiles(file)
+	}
+	give("notes.json", "half past nine")
+	ada.find("[role=alert]", "not readable as JSON")
+	give("other.json", strings.Replace(plateDocument("Other", plainPlate), `"unit":"mm"`, `"unit":"cubit"`, 1))
+	ada.find("[role=alert]", "/unit")
+	ada.find("td", "base outline")
+
+	// The repeated size is repaired on the drawing board, and undone, and repaired.
+	b := ada.openBoard("/models/1/sketches/s1")
+	b.want("2 loose")
+	sizes := b.count(".k-size")
+	for _, want := range []int{sizes - 3, sizes, sizes - 3} {
+		if want == sizes {
+			b.press("Undo")
+		} else {
+			b.find("li[data-finding=repeated] .btn", "Keep one of them").MustClick()
+		}
+		b.settled()
+		for range 50 {
+			if b.count(".k-size") == want {
+				break
+			}
+			time.Sleep(100 * time.Millisecond)
+		}
+		if n := b.count(".k-size"); n != want {
+			t.Errorf("%d sizes, want %d", n, want)
+		}
+	}
+	b.find("li[data-finding=unnamed] .btn", "Write bolt").MustClick()
+	b.settled()
+	b.saved()
+
+	// Handed in, checked, and read.
+	b.find("a", "Bracket, begun").MustClick()
+	b.find("button", "Hand in this model").MustClick()
+	b.see("The attempt is handed in")
+	attempt := regexp.MustCompile(`/attempts/(\d+)`).FindStringSubmatch(b.MustInfo().URL)
+	if attempt == nil {
+		t.Fatalf("after handing in: %s", b.MustInfo().URL)
+	}
+	teacher := a.client("ottoline")
+	var got struct {
+		Report struct {
+			Sketches []struct {
+				Freedom   int
+				Notes     []struct{ Kind, What string }
+				Intervals []struct {
+					Parameter string
+					Low, High struct {
+						Value, Why string
+						Open       bool
+					}
+				}
+			}
+		}
+	}
+	for range 200 {
+		_, body := teacher.do("GET", "/api/attempts/"+attempt[1], "", "")
+		if err := json.Unmarshal([]byte(body), &got); err != nil {
+			t.Fatal(err)
+		}
+		if len(got.Report.Sketches) > 0 {
+			break
+		}
+		time.Sleep(300 * time.Millisecond)
+	}
+	if len(got.Report.Sketches) != 1 {
+		t.Fatal("the model was not checked in time")
+	}
+	s := got.Report.Sketches[0]
+	kinds := ""
+	for _, n := range s.Notes {
+		kinds += n.Kind + " "
+	}
+	if s.Freedom != 2 || kinds != "loose two-sided " {
+		t.Errorf("freedom %d, notes %s", s.Freedom, kinds)
+	}
+	// The upper holes meet the sides when the width grows by 15 mm: the sides are
+	// typed and stay at 60 mm, the holes go out by half of it to 60 - 4.5.
+	seen := false
+	for _, i := range s.Intervals {
+		if i.Parameter == "width" {
+			seen = true
+			if i.High.Open || !strings.HasPrefix(i.High.Value, "13") || !strings.Contains(i.High.Why, "meet") {
+				t.Errorf("width: %+v", i)
+			}
+		}
+	}
+	if !seen {
+		t.Error("the width has no interval")
+	}
+	ottoline := signIn(t, br, a, "ottoline")
+	ottoline.open("/attempts/" + attempt[1])
+	ottoline.see("How far the sketches hold")
+	ottoline.find("td", "held symmetric about y-axis by two sizes of 60")
+	ottoline.find("table[aria-label='Intervals of the sketches'] td", "width")
+
+	// A model is removed only when that is meant.
+	ada.open("/models/1")
+	ada.press("Remove this model")
+	ada.press("Keep it")
+	ada.press("Remove this model")
+	ada.press("Remove it for good")
+	ada.see("No model yet")
 }
