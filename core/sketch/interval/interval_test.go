@@ -1,6 +1,8 @@
 package interval
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"math"
 	"strings"
@@ -176,5 +178,74 @@ func TestSizesWithoutNames(t *testing.T) {
 	}
 	if math.Abs(ends[true]-10) > 0.01 || math.Abs(ends[false]-35) > 0.035 {
 		t.Errorf("the plate holds down to %v, want 10 with the hole in the middle and 35 with a typed place", fmt.Sprint(ends))
+	}
+}
+
+// Angles and round geometry: an isosceles triangle by its base and the angle at
+// it ends where the legs are parallel; an arc held by its sagitta ends where it
+// is flat; a sector's angle where it has gone round.
+func TestRoundIntervals(t *testing.T) {
+	e := start(t, "tilt", "50 deg")
+	p := []string{e.Point(at(0, 0)), e.Point(at(40, 0)), e.Point(at(20, 24))}
+	l := []string{e.Line(p[0], p[1]), e.Line(p[1], p[2]), e.Line(p[2], p[0])}
+	e.Join(p[0], sketch.Origin)
+	e.Constrain("horizontal", "", l[0])
+	e.Constrain("length", "40", l[0])
+	e.Constrain("equal", "", l[1], l[2])
+	e.Constrain("angle", "tilt", l[0], l[2])
+	// The angle is measured between the directions: 180 degrees less the tilt.
+	for i := range e.Constraints {
+		if e.Constraints[i].Value == "tilt" {
+			e.Constraints[i].Value = "180 deg - tilt"
+		}
+	}
+	got := e.find(t, "tilt")
+	if got.High.Open || math.Abs(got.High.Value-math.Pi/2) > 2e-3 || !got.Low.Open {
+		t.Errorf("the triangle's tilt: %+v, want up to 90 degrees", got)
+	}
+
+	// A bow: a chord of 60 with an arc over it whose crown is h above.
+	e = start(t, "h", "12 mm")
+	a, b := e.Point(at(-30, 0)), e.Point(at(30, 0))
+	chord := e.Line(a, b)
+	r := (30*30 + 12*12) / 24.0
+	arc := e.Arc(e.Point(at(0, 12-r)), b, a)
+	crown := e.Point(at(0, 12))
+	e.Constrain("midpoint", "", sketch.Origin, chord)
+	e.Constrain("horizontal", "", chord)
+	e.Constrain("length", "60", chord)
+	e.Constrain("midpoint", "", crown, arc)
+	e.Constrain("vertical-distance", "h", sketch.Origin, crown)
+	got = e.find(t, "h")
+	if !got.High.Open || !got.Low.Open && got.Low.Value > 0.5 {
+		t.Errorf("the bow's height: %+v", got)
+	}
+}
+
+// What cannot be varied says why: a sketch that contradicts itself, a parameter
+// that is not there, a search that was called off.
+func TestIntervalsThatCannotBeFound(t *testing.T) {
+	e := start(t, "W", "60 mm")
+	lines := e.plate(t)
+	e.Constrain("length", "70", lines[2])
+	_, set, err := Parameter(e.params, quantity.Millimetre, "W")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Find(t.Context(), e.Sketch, 1, 60, set); err == nil || !strings.Contains(err.Error(), "does not hold as it is") {
+		t.Errorf("a contradiction: %v", err)
+	}
+	if _, _, err := Parameter(e.params, quantity.Millimetre, "H"); err == nil {
+		t.Error("a parameter that is not there is varied")
+	}
+	if _, _, _, err := Size(e.Sketch, "d9", e.Values); err == nil {
+		t.Error("a size that is not there is varied")
+	}
+	e = start(t, "W", "60 mm")
+	e.plate(t)
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	if _, err := Find(ctx, e.Sketch, 1, 60, set); !errors.Is(err, context.Canceled) {
+		t.Errorf("called off: %v", err)
 	}
 }
