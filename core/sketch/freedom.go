@@ -545,9 +545,21 @@ func (s *System) conflict(c component, start []float64) Conflict {
 	}
 	solvable := func(ks []int) bool {
 		copy(s.x, start)
-		eqs := append([]int(nil), fixed...)
+		var eqs []int
+		touched := map[int]bool{}
 		for _, k := range ks {
 			eqs = append(eqs, byConstraint[k]...)
+			for _, e := range byConstraint[k] {
+				for _, v := range s.equations[e].vars {
+					touched[v] = true
+				}
+			}
+		}
+		// Of the entities' own conditions, those that these have to do with.
+		for _, e := range fixed {
+			if slices.ContainsFunc(s.equations[e].vars, func(v int) bool { return touched[v] }) {
+				eqs = append(eqs, e)
+			}
 		}
 		sort.Ints(eqs)
 		for _, o := range s.solve(eqs) {
@@ -574,6 +586,19 @@ func (s *System) conflict(c component, start []float64) Conflict {
 	var out Conflict
 	if len(order) == 0 {
 		return out
+	}
+	// Most conflicts lie in what has more residuals than unknowns; if that alone
+	// contradicts itself, nothing else needs to be looked at.
+	inOver := map[int]bool{}
+	for _, b := range s.planFor(c).over {
+		for _, r := range b.rows {
+			if k := s.equations[r.equation].constraint; k >= 0 {
+				inOver[k] = true
+			}
+		}
+	}
+	if few := slices.DeleteFunc(slices.Clone(order), func(k int) bool { return !inOver[k] }); len(few) > 0 && len(few) < len(order) && !solvable(few) {
+		order = few
 	}
 	set := explain(nil, order, false)
 	sort.Ints(set)

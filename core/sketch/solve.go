@@ -302,6 +302,9 @@ type outcome struct {
 func (s *System) solve(equations []int) []outcome {
 	var out []outcome
 	for _, c := range s.components(equations) {
+		if len(c.equations) == 0 {
+			continue // nothing says where it is to go
+		}
 		start := append([]float64(nil), s.x...)
 		before := s.corners()
 		change := 0.0
