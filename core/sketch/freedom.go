@@ -271,12 +271,8 @@ func (s *System) entityIndex(id string) int {
 
 // spanned are motions whose freedoms are just the given directions.
 func spanned(m *motions, null [][]float64) *motions {
-	out := &motions{vars: m.vars, local: m.local}
-	n := len(m.vars)
-	all := &motions{vars: m.vars, basis: null}
-	out.basis = all.null()
-	_ = n
-	return out
+	square := &motions{vars: m.vars, basis: null}
+	return &motions{vars: m.vars, local: m.local, basis: square.null()}
 }
 
 // finite finds the directions among the motions that can really be followed: it

@@ -74,23 +74,20 @@ func (d *Draft) Mirror(ids []string, line string) (made []string, err error) {
 	}
 	names, made := d.duplicate(ids, image, keep)
 	held := map[string]bool{}
-	for id, to := range names {
-		e := d.Entity(to)
-		switch e.Kind {
-		case sketch.KindArc, sketch.KindEllArc: // a reflection turns the sense round
+	for _, to := range names {
+		// A reflection turns the sense round; that of an elliptical arc goes with its
+		// axes.
+		if e := d.Entity(to); e.Kind == sketch.KindArc {
 			e.Start, e.End = e.End, e.Start
-		case sketch.KindEllipse:
 		}
-		_ = id
 	}
-	// In document order: arcs and ellipses tie all but what their own conditions do.
+	// An arc by itself is tied whole, so that its own condition is not said twice.
 	for _, id := range d.closure(ids) {
 		to, e := names[id], d.Entity(id)
 		switch e.Kind {
-		case sketch.KindArc, sketch.KindEllArc, sketch.KindEllipse:
-			if !held[id] && !slices.ContainsFunc(e.Refs(), func(p string) bool { return keep[p] || held[p] }) && e.Kind == sketch.KindArc {
+		case sketch.KindArc:
+			if !slices.ContainsFunc(e.Refs(), func(p string) bool { return keep[p] || held[p] }) {
 				d.Constrain("symmetric", "", id, to, line)
-				held[id] = true
 				for _, p := range e.Refs() {
 					held[p] = true
 				}

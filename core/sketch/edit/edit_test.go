@@ -367,6 +367,25 @@ func TestMirror(t *testing.T) {
 	}
 }
 
+// Half an ellipse and its image make a whole one on either side of the line.
+func TestMirrorOfAnEllipticalArc(t *testing.T) {
+	d := draft(t)
+	m, u, v := d.Point(at(20, 0)), d.Point(at(32, 0)), d.Point(at(20, 7))
+	from, to := d.Point(at(20, 7)), d.Point(at(20, -7)) // the left half, by way of (8, 0)
+	arc := d.Add(sketch.Entity{Kind: sketch.KindEllArc, Center: m, Major: u, Minor: v, Start: from, End: to})
+	l := d.Line(to, from)
+	must[[]string](t)(d.Mirror([]string{arc, l}, sketch.YAxis))
+	sol, err := sketch.Solve(d.Sketch, 1, d.Values)
+	if err != nil || !sol.Solved || len(sol.Spare) > 0 {
+		t.Fatalf("%v, spare %v", err, sol.Spare)
+	}
+	wantAreas(t, sol, 42*math.Pi, 42*math.Pi)
+	lo, hi, _ := sketch.Bounds(sol.Curves, nil)
+	if math.Abs(lo.X+20) > 1e-6 || math.Abs(hi.X-20) > 1e-6 {
+		t.Errorf("the halves reach from %g to %g, not to their straight sides", lo.X, hi.X)
+	}
+}
+
 // Copies in a row and in a ring are tied to the first: its size drives all, and
 // one spacing or angle places them.
 func TestRowsAndRings(t *testing.T) {

@@ -1,55 +1,25 @@
-import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { Problem, type Schemas } from "../api/client";
+import { type Schemas } from "../api/client";
 import { sentence } from "../app/states";
 import { SheetView } from "../sheet/SheetView";
 import { type Backdrop, Canvas } from "./Canvas";
-import type { Finding, Frame, Offer, SketchDocument, Spot } from "./core/types";
+import type { Finding, Offer, SketchDocument, Spot } from "./core/types";
+import { Bar, Files, SaveTrouble, Saved } from "./head";
 import { Keys } from "./Keys";
 import type { Mode, Prompt } from "./modes";
-import { Offers, constraintsOffered, homeRow } from "./Offers";
+import { Offers } from "./Offers";
 import { Constraints, Findings } from "./panels";
 import { Parameters } from "./Parameters";
 import type { Look } from "./Picture";
 import { type Entry, QuickEntry } from "./QuickEntry";
-import { ToolRail, railOrder, toolKey } from "./ToolRail";
+import { ToolRail, toolKey } from "./ToolRail";
 import { useFiles } from "./useFiles";
-import { type SaveState, useSave } from "./useSave";
+import { useKeys } from "./useKeys";
+import { useSave } from "./useSave";
 import { useSketch } from "./useSketch";
 import { useWiggle } from "./useWiggle";
 import { ValueField } from "./ValueField";
-
-const saveWords: Record<string, string> = { saved: "Saved", unsaved: "Not saved yet", saving: "Saving …" };
-
-/** Whether the sketch is saved, in a place of its own that does not move what stands beside it. */
-function Saved({ state }: { state: SaveState }) {
-  return <span className="w-24 shrink-0 text-sm whitespace-nowrap" role="status" data-save={state.kind}>{saveWords[state.kind] ?? "Not saved"}</span>;
-}
-
-/** What went wrong with saving, and the ways out. */
-function SaveTrouble({ state, retry, apart }: { state: SaveState; retry: () => void; apart: () => void }) {
-  if (state.kind === "failed") return <Bar bad>Not saved: {state.problem.what}{state.problem.remedy && `; ${state.problem.remedy}`}. <button type="button" className="btn btn-xs" onClick={retry}>Try again</button></Bar>;
-  if (state.kind === "stale") return <Bar bad>This model was changed in another window; nothing was overwritten. <button type="button" className="btn btn-xs" onClick={() => window.location.reload()}>See that change</button> <button type="button" className="btn btn-xs" onClick={apart}>Keep mine as a model of its own</button></Bar>;
-  if (state.kind === "differs") return <Bar bad>{sentence(state.words)}</Bar>;
-  return null;
-}
-
-/** A message over the drawing board: it covers a little and moves nothing. */
-function Bar({ bad = false, children }: { bad?: boolean; children: ReactNode }) {
-  return <div role={bad ? "alert" : "status"} className={`border border-base-300 bg-base-100 px-3 py-1 text-sm shadow ${bad ? "border-l-4 border-l-error" : ""}`}>{children}</div>;
-}
-
-/** Reading and writing files. */
-function Files({ open, save }: { open: () => void; save: (kind: "dxf" | "svg") => Promise<void> }) {
-  const menu = useRef<HTMLDetailsElement>(null);
-  const entry = (name: string, go: () => void) => <li><button type="button" onClick={() => { menu.current?.removeAttribute("open"); go(); }}>{name}</button></li>;
-  return (
-    <details ref={menu} className="dropdown dropdown-end">
-      <summary className="btn btn-xs">Files</summary>
-      <ul className="menu dropdown-content z-30 w-48 border border-base-300 bg-base-100 shadow">{entry("Import a DXF file", open)}{entry("Export as DXF", () => void save("dxf"))}{entry("Export as SVG", () => void save("svg"))}</ul>
-    </details>
-  );
-}
 
 interface Props {
   model: Schemas["Model"];
@@ -229,80 +199,10 @@ export function SketchEditor({ model, step, placed }: Props) {
     return out;
   }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile, whole]);
 
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      const t = e.target as HTMLElement;
-      if (t.closest("input, textarea, select, [role=dialog]") || prompt || quick || help) return;
-      const ctrl = e.ctrlKey || e.metaKey;
-      if (ctrl && e.key.toLowerCase() === "z") return e.preventDefault(), void sk.step(e.shiftKey ? "redo" : "undo");
-      if (ctrl && e.key.toLowerCase() === "y") return e.preventDefault(), void sk.step("redo");
-      if (ctrl && e.key.toLowerCase() === "s") return e.preventDefault(), void save();
-      if (ctrl || e.altKey) return;
-      const onBoard = t.closest("svg[role=application]") !== null || t === document.body;
-      const take = () => e.preventDefault();
-      const put: Record<string, () => void> = {
-        q: () => setQuick(true), "?": () => setHelp(true), Escape: leaveOff, n: () => nextLoose(1), b: () => nextLoose(-1), w: () => startWiggle(chosen[0]), Home: whole,
-        "+": () => window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: 0.8 })), "-": () => window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: 1.25 })),
-        ".": () => cycle(1, false), ",": () => cycle(-1, false), ":": () => cycle(1, true), ";": () => cycle(-1, true), ">": () => cycle(1, true), "<": () => cycle(-1, true),
-      };
-      if (chosen.length > 0) {
-        put.Delete = put.Backspace = remove;
-        const size = frame?.sizes.find((s) => chosen.length === 1 && s.id === chosen[0]);
-        if (size && (/^[0-9(=]$/.test(e.key) || e.key === "Enter")) return take(), edit(size.id, anchor.current, e.key === "=" || e.key === "Enter" ? undefined : e.key);
-        if (entities.length > 0 && /^[0-9(=]$/.test(e.key)) return take(), askSize(e.key === "=" ? "" : e.key);
-        const i = homeRow.indexOf(e.key);
-        const o = constraintsOffered(offers)[i];
-        if (o) return take(), void act({ do: "constrain", kind: o.kind, ids: entities });
-      } else if (mode.kind === "draw" && engine && /^[0-9(-]$/.test(e.key)) {
-        const { tool, places } = mode;
-        take();
-        ask({ title: "A place: across; up", kinds: [], value: e.key, hint: `In ${placed.unit}, from the origin: 12; 30/2`, submit: async (_, value) => {
-          let at: Spot;
-          try {
-            at = await engine.call<Spot>("place", { text: value });
-          } catch (error) {
-            say({ bad: true, text: error instanceof Problem ? error.what : "this is no place" });
-            return false;
-          }
-          setMode({ kind: "draw", tool, places });
-          window.dispatchEvent(new CustomEvent("sketch-place", { detail: { ...at, exact: true } }));
-          return true;
-        } });
-        return;
-      } else if (mode.kind === "choose" && /^[0-9]$/.test(e.key)) {
-        const id = railOrder[(Number(e.key) + 9) % 10];
-        if (id) return take(), setMode({ kind: "draw", tool: id, places: [] });
-      }
-      const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
-      if (by && onBoard && engine) {
-        const step = (e.shiftKey ? 50 : 10) * sk.pixel;
-        const [x, y] = [(by[0] ?? 0) * step, (by[1] ?? 0) * step];
-        if (mode.kind !== "choose") setCursor((c) => ({ x: (c?.x ?? 0) + x, y: (c?.y ?? 0) + y }));
-        else if (entities[0]) void sk.show(engine.call<Frame>("nudge", { id: entities[0], to: { x, y }, pixel: sk.pixel }), true);
-        return take();
-      }
-      if (mode.kind === "edit" && mode.do !== "trace" && cursor && engine && e.key === "Enter") {
-        const doing = mode.do;
-        void engine.call<string>("nearest", { at: cursor }).then((id) => (id ? act({ do: doing, id, at: cursor }) : false));
-        return take();
-      }
-      if (mode.kind === "draw" && onBoard) {
-        if (e.key === "Enter") {
-          take();
-          if (cursor) window.dispatchEvent(new CustomEvent<Spot>("sketch-place", { detail: cursor }));
-          else void finishOpen();
-          return;
-        }
-      }
-      const go = put[e.key];
-      if (go) {
-        take();
-        go();
-      }
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, [prompt, quick, help, sk, save, leaveOff, nextLoose, startWiggle, cycle, chosen, remove, frame, edit, entities, askSize, offers, act, mode, ask, engine, placed.unit, say, setMode, cursor, finishOpen, whole]);
+  useKeys({
+    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, finishOpen, save,
+    plain: { q: () => setQuick(true), "?": () => setHelp(true), w: () => startWiggle(chosen[0]), Home: whole },
+  });
 
   const picked = frame?.findings.find((f) => f.id === finding) ?? null;
   const look = useMemo<Look>(() => ({ chosen: new Set(chosen), about: new Set([...(picked?.entities ?? []), ...(picked?.constraints ?? [])]), quiet, marks }), [chosen, picked, quiet, marks]);
