@@ -10,6 +10,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"github.com/go-rod/rod"
 )
 
 // plainPlate is a step: a rectangle of 40 by w in the corner of the origin, drawn
@@ -132,9 +134,7 @@ func TestModelsAreKept(t *testing.T) {
 // A student's own model goes all the way: begun, its sketch repaired on the
 // drawing board, handed in, and read by the instructor with what the check says of
 // its sketches.
-func TestModelIsHandedIn(t *testing.T) {
-	a := startApp(t)
-	br := startBrowser(t)
+func modelIsHandedIn(t *testing.T, a *app, br *rod.Browser) {
 	ada := signIn(t, br, a, "ada")
 	ada.press("My models")
 	ada.find("a", "Bracket, begun").MustClick()
@@ -254,5 +254,8 @@ func TestModelIsHandedIn(t *testing.T) {
 	ada.press("Keep it")
 	ada.press("Remove this model")
 	ada.press("Remove it for good")
-	ada.see("No model yet")
+	ada.find("h1", "My models")
+	if _, body := a.client("ada").do("GET", "/api/models/1", "", ""); !strings.Contains(body, "not there") {
+		t.Errorf("the removed model: %s", cut(body))
+	}
 }

@@ -143,12 +143,25 @@ func stored(t *testing.T, c *client, id, step string) *sketch.Sketch {
 	return s
 }
 
-// TestDrawingBoard draws a bracket's profile as people do: roughly, then sizes;
-// looks at what is loose, makes a mistake and repairs it, tries a parameter,
-// writes and reads files, and finds everything again after a reload.
-func TestDrawingBoard(t *testing.T) {
+// TestSketching goes through everything about sketches in one running
+// application.
+func TestSketching(t *testing.T) {
 	a := startApp(t)
 	br := startBrowser(t)
+	for _, c := range []struct {
+		name string
+		run  func(t *testing.T, a *app, br *rod.Browser)
+	}{
+		{"the drawing board", drawingBoard}, {"by keyboard", drawingBoardByKeyboard}, {"two windows", twoWindowsOnOneSketch}, {"an imported drawing", importedDrawing}, {"a model handed in", modelIsHandedIn},
+	} {
+		t.Run(c.name, func(t *testing.T) { c.run(t, a, br) })
+	}
+}
+
+// drawingBoard draws a bracket's profile as people do: roughly, then sizes;
+// looks at what is loose, makes a mistake and repairs it, tries a parameter,
+// writes and reads files, and finds everything again after a reload.
+func drawingBoard(t *testing.T, a *app, br *rod.Browser) {
 	ada := signIn(t, br, a, "ada")
 
 	// From the exercise to an empty sketch, with the sheet beside it.
@@ -308,9 +321,7 @@ func TestDrawingBoard(t *testing.T) {
 }
 
 // Two windows on one sketch: the later one is told, and loses nothing.
-func TestTwoWindowsOnOneSketch(t *testing.T) {
-	a := startApp(t)
-	br := startBrowser(t)
+func twoWindowsOnOneSketch(t *testing.T, a *app, br *rod.Browser) {
 	c := a.client("ada")
 	id := startModel(t, c, `{"name":"Own","unit":"mm"}`, plainPlate)
 	first := signIn(t, br, a, "ada").openBoard("/models/" + id + "/sketches/s1")
@@ -338,9 +349,7 @@ func TestTwoWindowsOnOneSketch(t *testing.T) {
 
 // A DXF file becomes a sketch whose missing constraints are offered; taking all of
 // a kind is one step. A damaged file says where, and changes nothing.
-func TestImportedDrawing(t *testing.T) {
-	a := startApp(t)
-	br := startBrowser(t)
+func importedDrawing(t *testing.T, a *app, br *rod.Browser) {
 	c := a.client("ada")
 	id := startModel(t, c, `{"name":"Read","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"read","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
 	at := func(x, y float64) sketch.Vec { return sketch.Vec{X: x, Y: y} }
@@ -367,10 +376,10 @@ func TestImportedDrawing(t *testing.T) {
 		}
 	}
 	b.want("7 loose") // two sides of the plate, one radius, two places of the holes
+	b.saved()
 	if w := stored(t, c, id, "s1"); len(w.Entities) == 0 {
 		t.Error("nothing is stored")
 	}
-	b.saved()
 	damaged := filepath.Join(t.TempDir(), "damaged.dxf")
 	if err := os.WriteFile(damaged, data[:len(data)/2], 0o644); err != nil {
 		t.Fatal(err)
@@ -385,9 +394,7 @@ func TestImportedDrawing(t *testing.T) {
 
 // The keyboard does everything: a tool, places by typing and by the cursor, the
 // next thing, a constraint under the hand, removing, undoing.
-func TestDrawingBoardByKeyboard(t *testing.T) {
-	a := startApp(t)
-	br := startBrowser(t)
+func drawingBoardByKeyboard(t *testing.T, a *app, br *rod.Browser) {
 	c := a.client("ada")
 	id := startModel(t, c, `{"name":"Keys","unit":"in"}`, `{"id":"s1","kind":"sketch","name":"keys","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
 	b := signIn(t, br, a, "ada").openBoard("/models/" + id + "/sketches/s1")
