@@ -15,6 +15,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/robust"
+	"hammerset/core/solid"
 	"hammerset/demo"
 	"hammerset/formats/documents"
 	"hammerset/kernel/occ"
@@ -41,7 +42,7 @@ func plate(b *testing.B) (*exercise.Exercise, *part.Document, []byte) {
 	if err != nil || len(built.Failed()) > 0 || len(built.Solid.Names) != 100 {
 		b.Fatalf("the plate: %v %v", err, built.Failed())
 	}
-	data, err := occ.Kernel{}.WriteSTEP(built.Solid.Shape, "plate")
+	data, err := occ.Kernel{}.WriteSTEP([]solid.Titled{{Shape: built.Solid.Shape, Name: "plate"}}, "plate", solid.AP214)
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -5,6 +5,7 @@ package part
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
@@ -25,6 +26,16 @@ type Document struct {
 	Note       string               `json:"note,omitempty"`
 	Parameters []quantity.Parameter `json:"parameters"`
 	Steps      []Step               `json:"steps"`
+	Solids     []SolidNote          `json:"solids,omitempty"`
+}
+
+// SolidNote names a solid by the step that made it and says what it is made of.
+// Density is a formula in kg/m³; without it that of the material counts.
+type SolidNote struct {
+	Of       string `json:"of"`
+	Name     string `json:"name,omitempty"`
+	Material string `json:"material,omitempty"`
+	Density  string `json:"density,omitempty"`
 }
 
 // Step is one operation. Which fields count depends on Kind; every string that
@@ -33,60 +44,117 @@ type Step struct {
 	ID   string `json:"id"`
 	Kind string `json:"kind"`
 	Name string `json:"name,omitempty"`
+	Note string `json:"note,omitempty"`
+	Off  bool   `json:"off,omitempty"` // left out of the rebuild
 
-	// sketch, mirror
+	// sketch, mirror, draft, plane, point-pattern
 	Plane       *PlaneRef           `json:"plane,omitempty"`
 	Entities    []sketch.Entity     `json:"entities,omitempty"`
 	Constraints []sketch.Constraint `json:"constraints,omitempty"`
 
-	// extrude, revolve, hole
-	Sketch  string   `json:"sketch,omitempty"`
-	Regions *Regions `json:"regions,omitempty"`
-	Extent  *Extent  `json:"extent,omitempty"`
-	Result  string   `json:"result,omitempty"`
-	Reverse bool     `json:"reverse,omitempty"`
-	Axis    *AxisRef `json:"axis,omitempty"`
+	// plane, axis, point
+	Points []PointRef `json:"points,omitempty"`
+	Planes []PlaneRef `json:"planes,omitempty"`
 
-	// hole
+	// extrude, revolve, sweep, loft, hole
+	Sketch   string   `json:"sketch,omitempty"`
+	Regions  *Regions `json:"regions,omitempty"`
+	Extent   *Extent  `json:"extent,omitempty"`
+	Result   string   `json:"result,omitempty"` // add, cut, intersect or new
+	Solids   []string `json:"solids,omitempty"` // the solids that it works on, by the steps that made them
+	Reverse  bool     `json:"reverse,omitempty"`
+	Axis     *AxisRef `json:"axis,omitempty"`
+	Wall     *Wall    `json:"wall,omitempty"`
+	Path     string   `json:"path,omitempty"` // a sketch or helix
+	Keep     bool     `json:"keep,omitempty"` // directions of a sweep, or the tools of a union, difference or intersection
+	Sections []string `json:"sections,omitempty"`
+	Ruled    bool     `json:"ruled,omitempty"`
+
+	// helix
+	Pitch string `json:"pitch,omitempty"`
+	Turns string `json:"turns,omitempty"`
+	Left  bool   `json:"left,omitempty"`
+
+	// hole, slot, keyway, thread
 	Form         string   `json:"form,omitempty"`
 	At           []string `json:"at,omitempty"`
+	Place        *Place   `json:"place,omitempty"`
+	Thread       string   `json:"thread,omitempty"`
+	Fit          string   `json:"fit,omitempty"`
 	Diameter     string   `json:"diameter,omitempty"`
 	HeadDiameter string   `json:"headDiameter,omitempty"`
 	HeadDepth    string   `json:"headDepth,omitempty"`
 	HeadAngle    string   `json:"headAngle,omitempty"`
 	TipAngle     string   `json:"tipAngle,omitempty"`
+	Width        string   `json:"width,omitempty"`
+	Depth        string   `json:"depth,omitempty"`
+	Length       string   `json:"length,omitempty"`
+	Offset       string   `json:"offset,omitempty"`
 
-	// fillet, chamfer
-	Edges    []EdgeRef `json:"edges,omitempty"`
-	Radius   string    `json:"radius,omitempty"`
-	Distance string    `json:"distance,omitempty"`
+	// fillet, chamfer, shell, draft, rib, keyway, text
+	Edges     []EdgeRef `json:"edges,omitempty"`
+	All       bool      `json:"all,omitempty"` // every edge of the part
+	Faces     []string  `json:"faces,omitempty"`
+	Radius    string    `json:"radius,omitempty"`
+	Distance  string    `json:"distance,omitempty"`
+	Second    string    `json:"second,omitempty"`
+	Thickness string    `json:"thickness,omitempty"`
+	Text      string    `json:"text,omitempty"`
+	Height    string    `json:"height,omitempty"`
 
-	// mirror, linear-pattern, circular-pattern
-	Of      []string `json:"of,omitempty"`
-	Count   string   `json:"count,omitempty"`
-	Spacing string   `json:"spacing,omitempty"`
-	Angle   string   `json:"angle,omitempty"`
+	// mirror and patterns; union, difference, intersection
+	Of       []string `json:"of,omitempty"`
+	With     []string `json:"with,omitempty"`
+	Count    string   `json:"count,omitempty"`
+	Spacing  string   `json:"spacing,omitempty"`
+	Axis2    *AxisRef `json:"axis2,omitempty"`
+	Count2   string   `json:"count2,omitempty"`
+	Spacing2 string   `json:"spacing2,omitempty"`
+	Angle    string   `json:"angle,omitempty"`
+	Skip     []int    `json:"skip,omitempty"` // instances left out; the original is 1
+	From     string   `json:"from,omitempty"` // the point of the sketch where the original is
+
+	// import
+	Data string `json:"data,omitempty"` // a STEP file, as text
 }
 
-// PlaneRef is a datum plane (XY, XZ or YZ) or a planar face, moved along its
-// normal by Offset.
+// PlaneRef is a datum plane (XY, XZ or YZ), a planar face or the plane of a plane
+// step, moved along its normal by Offset.
 type PlaneRef struct {
 	Datum  string `json:"datum,omitempty"`
 	Face   string `json:"face,omitempty"`
+	Step   string `json:"step,omitempty"`
 	Offset string `json:"offset,omitempty"`
 }
 
-// AxisRef is a datum axis (X, Y or Z), the axis of a round face, or a line of
-// the step's sketch.
+// AxisRef is a datum axis (X, Y or Z), the axis of a round face, a line of the
+// step's sketch, a line of another sketch ("s1.l1"), a straight edge or the axis of
+// a round one, or the axis of an axis step.
 type AxisRef struct {
-	Datum string `json:"datum,omitempty"`
-	Face  string `json:"face,omitempty"`
-	Line  string `json:"line,omitempty"`
+	Datum string   `json:"datum,omitempty"`
+	Face  string   `json:"face,omitempty"`
+	Line  string   `json:"line,omitempty"`
+	Step  string   `json:"step,omitempty"`
+	Edge  *EdgeRef `json:"edge,omitempty"`
+}
+
+// PointRef is a place given by coordinates (formulas), a point of a sketch
+// ("s1.p1"), the corner where three faces meet, the centre of a round edge, a
+// place along an edge (0 to 1), or the point of a point step.
+type PointRef struct {
+	At     *[3]string `json:"at,omitempty"`
+	Sketch string     `json:"sketch,omitempty"`
+	Corner *[3]string `json:"corner,omitempty"`
+	Center *EdgeRef   `json:"center,omitempty"`
+	Edge   *EdgeRef   `json:"edge,omitempty"`
+	Along  string     `json:"along,omitempty"`
+	Step   string     `json:"step,omitempty"`
 }
 
 // Extent says how far an extrusion or revolution goes. One-side has Length,
 // symmetric has Total, two-sides has Forward and Backward, to-face has Face,
-// through has none. A revolution takes angles in the same places.
+// through and to-next have none. An extrusion begins Start away from the sketch. A
+// revolution takes angles in the same places.
 type Extent struct {
 	Kind     string `json:"kind"`
 	Length   string `json:"length,omitempty"`
@@ -95,43 +163,96 @@ type Extent struct {
 	Backward string `json:"backward,omitempty"`
 	Face     string `json:"face,omitempty"`
 	Both     bool   `json:"both,omitempty"`
+	Start    string `json:"start,omitempty"`
+	Draft    string `json:"draft,omitempty"` // angle by which the sides taper away from the sketch
+}
+
+// Wall makes a thin profile of the curves of a sketch: Thickness to the left or
+// right of their run, or half on either side. The inside of a closed run is to its
+// left.
+type Wall struct {
+	Thickness string `json:"thickness"`
+	Side      string `json:"side"` // left, right or middle
+}
+
+// Place puts holes on a flat face without a sketch: at distances from two edges,
+// on a bolt circle about the centre of a round edge, or concentric to round edges.
+type Place struct {
+	Face     string      `json:"face"`
+	From     *[2]Away    `json:"from,omitempty"`
+	Circle   *BoltCircle `json:"circle,omitempty"`
+	Centered []EdgeRef   `json:"centered,omitempty"`
+}
+
+// Away is a distance from a straight edge into the face.
+type Away struct {
+	Edge     EdgeRef `json:"edge"`
+	Distance string  `json:"distance"`
+}
+
+// BoltCircle spreads Count holes evenly on a circle about the centre of an edge;
+// the first stands at the angle Start from the face's first direction.
+type BoltCircle struct {
+	About    EdgeRef `json:"about"`
+	Diameter string  `json:"diameter"`
+	Count    string  `json:"count"`
+	Start    string  `json:"start,omitempty"`
 }
 
 // EdgeRef names edges by the faces they lie between, or all edges around a
 // face. Where several edges lie between the two faces all are meant, unless Near
 // gives the place of one, relative to the part's box (0 to 1 along each axis), so
 // that the choice survives changes of size.
+//
+// In a fillet Radius replaces that of the step. In a chamfer with two distances, or
+// a distance and an angle, the first lies on the face First.
 type EdgeRef struct {
 	Between *[2]string  `json:"between,omitempty"`
 	Around  string      `json:"around,omitempty"`
 	Near    *[3]float64 `json:"near,omitempty"`
+	Radius  string      `json:"radius,omitempty"`
+	First   string      `json:"first,omitempty"`
 }
 
-// Regions chooses regions of a sketch: all material by the even-odd rule, or
-// those whose outer boundary is made of the listed entities.
+// Regions chooses regions of a sketch: all material by the even-odd rule, those
+// whose outer boundary is made of the listed entities, or those that hold the
+// listed points.
 type Regions struct {
 	All     bool
 	Bounded [][]string
+	Holding []string
 }
 
-// UnmarshalJSON reads "all" or [["l1","l2"], ...].
+type holding struct {
+	Holding []string `json:"holding"`
+}
+
+// UnmarshalJSON reads "all", [["l1","l2"], ...] or {"holding": ["p1", ...]}.
 func (r *Regions) UnmarshalJSON(data []byte) error {
 	var word string
 	if json.Unmarshal(data, &word) == nil {
 		if word != "all" {
-			return fmt.Errorf("regions is \"all\" or a list of boundaries, not %q", word)
+			return fmt.Errorf("regions is \"all\", a list of boundaries or what they hold, not %q", word)
 		}
 		*r = Regions{All: true}
 		return nil
 	}
 	*r = Regions{}
+	var h holding
+	if json.Unmarshal(data, &h) == nil && h.Holding != nil {
+		r.Holding = h.Holding
+		return nil
+	}
 	return json.Unmarshal(data, &r.Bounded)
 }
 
 // MarshalJSON writes what UnmarshalJSON reads.
 func (r Regions) MarshalJSON() ([]byte, error) {
-	if r.All {
+	switch {
+	case r.All:
 		return []byte(`"all"`), nil
+	case r.Holding != nil:
+		return json.Marshal(holding{r.Holding})
 	}
 	return json.Marshal(r.Bounded)
 }
@@ -202,15 +323,18 @@ func (d *Document) Check() error {
 		if len(s.Entities) > maxEntities {
 			return &DocumentError{at + "/entities", fmt.Sprintf("%d entities are more than the %d that are read", len(s.Entities), maxEntities)}
 		}
-		if !stepKinds[s.Kind] {
+		if !slices.Contains(Kinds(), s.Kind) {
 			return &DocumentError{at + "/kind", fmt.Sprintf("%q is not a kind of step", s.Kind)}
 		}
 	}
 	return nil
 }
 
-var stepKinds = map[string]bool{"sketch": true, "extrude": true, "revolve": true, "hole": true, "fillet": true,
-	"chamfer": true, "mirror": true, "linear-pattern": true, "circular-pattern": true}
+// Kinds lists the kinds of steps.
+func Kinds() []string {
+	return []string{"sketch", "plane", "axis", "point", "import", "extrude", "revolve", "sweep", "loft", "helix", "rib", "hole", "slot", "keyway",
+		"fillet", "chamfer", "shell", "draft", "mirror", "linear-pattern", "circular-pattern", "point-pattern", "union", "difference", "intersection", "thread", "text"}
+}
 
 // Read decodes a document and checks it. The errors name the place.
 func Read(data []byte) (*Document, error) {
@@ -226,15 +350,55 @@ func Read(data []byte) (*Document, error) {
 
 // Formulas lists every formula of a step, for finding the parameters it uses.
 func (s *Step) Formulas() []string {
-	out := []string{s.Diameter, s.HeadDiameter, s.HeadDepth, s.HeadAngle, s.TipAngle, s.Radius, s.Distance, s.Count, s.Spacing, s.Angle}
+	var out []string
+	s.eachFormula(func(f *string) { out = append(out, *f) })
+	return out
+}
+
+// eachFormula visits every formula of a step.
+func (s *Step) eachFormula(visit func(*string)) {
+	for _, f := range []*string{&s.Diameter, &s.HeadDiameter, &s.HeadDepth, &s.HeadAngle, &s.TipAngle, &s.Radius, &s.Distance, &s.Second, &s.Count, &s.Spacing,
+		&s.Count2, &s.Spacing2, &s.Angle, &s.Pitch, &s.Turns, &s.Width, &s.Depth, &s.Length, &s.Offset, &s.Thickness, &s.Height} {
+		visit(f)
+	}
 	if s.Plane != nil {
-		out = append(out, s.Plane.Offset)
+		visit(&s.Plane.Offset)
+	}
+	for i := range s.Planes {
+		visit(&s.Planes[i].Offset)
+	}
+	for i := range s.Points {
+		p := &s.Points[i]
+		visit(&p.Along)
+		if p.At != nil {
+			for k := range p.At {
+				visit(&p.At[k])
+			}
+		}
 	}
 	if e := s.Extent; e != nil {
-		out = append(out, e.Length, e.Total, e.Forward, e.Backward)
+		for _, f := range []*string{&e.Length, &e.Total, &e.Forward, &e.Backward, &e.Start, &e.Draft} {
+			visit(f)
+		}
 	}
-	for _, k := range s.Constraints {
-		out = append(out, k.Value)
+	if s.Wall != nil {
+		visit(&s.Wall.Thickness)
 	}
-	return out
+	if p := s.Place; p != nil {
+		if p.From != nil {
+			visit(&p.From[0].Distance)
+			visit(&p.From[1].Distance)
+		}
+		if c := p.Circle; c != nil {
+			visit(&c.Diameter)
+			visit(&c.Count)
+			visit(&c.Start)
+		}
+	}
+	for i := range s.Edges {
+		visit(&s.Edges[i].Radius)
+	}
+	for i := range s.Constraints {
+		visit(&s.Constraints[i].Value)
+	}
 }

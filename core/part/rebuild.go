@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"hammerset/core/quantity"
@@ -21,14 +23,18 @@ type StepReport struct {
 	Problems       []sketch.Problem // what keeps a sketch's profile open
 	Regions        int
 	Warning        string
+	Off            bool // the step is turned off
 }
 
-// Build is a rebuilt model. Solid is nil when no step made one.
+// Build is a rebuilt model. Solid is all of it, nil when no step made one; Bodies
+// are its solids, in the order in which they were made.
 type Build struct {
-	Table *quantity.Table
-	Solid *Named
-	Steps []StepReport
-	state *state
+	Table  *quantity.Table
+	Solid  *Named
+	Bodies []*Body
+	Notes  []Note
+	Steps  []StepReport
+	state  *state
 }
 
 // Failed lists the steps that failed.
@@ -78,10 +84,15 @@ func (r *Rebuilder) Kernel() solid.Kernel { return r.kernel }
 
 // state is what stands after a step. It is never changed, only replaced.
 type state struct {
-	solid    *Named
+	bodies   []*Body
 	sketches map[string]*placed
-	tools    map[string][]tool
-	failed   map[string]bool
+	planes   map[string]solid.Frame
+	axes     map[string]ray
+	points   map[string]solid.Vec
+	helixes  map[string]*solid.Path
+	deeds    map[string][]deed
+	notes    []Note
+	failed   map[string]string // by step, what became of it: failed or turned off
 }
 
 // placed is a solved sketch with its plane.
@@ -91,24 +102,29 @@ type placed struct {
 	regions  []sketch.Region
 }
 
-// tool is material that a step added, removed or kept, so that a pattern can
-// repeat it.
-type tool struct {
-	op   solid.Operation
-	body *Named
+// ray is an axis: a point and a unit direction.
+type ray struct{ o, d solid.Vec }
+
+// deed is one thing that a step did, so that a mirror or pattern can repeat it:
+// material combined with solids, or edges broken.
+type deed struct {
+	op    solid.Operation
+	body  *Named
+	fresh bool     // makes a solid of its own
+	on    []string // the solids that it works on; the usual ones when empty
+	edges *edgeWork
 }
 
 func (s *state) clone() *state {
-	n := &state{solid: s.solid, sketches: map[string]*placed{}, tools: map[string][]tool{}, failed: map[string]bool{}}
-	for k, v := range s.sketches {
-		n.sketches[k] = v
-	}
-	for k, v := range s.tools {
-		n.tools[k] = v
-	}
-	for k := range s.failed {
-		n.failed[k] = true
-	}
+	n := &state{bodies: slices.Clone(s.bodies), notes: slices.Clone(s.notes), sketches: map[string]*placed{}, planes: map[string]solid.Frame{}, axes: map[string]ray{},
+		points: map[string]solid.Vec{}, helixes: map[string]*solid.Path{}, deeds: map[string][]deed{}, failed: map[string]string{}}
+	maps.Copy(n.sketches, s.sketches)
+	maps.Copy(n.planes, s.planes)
+	maps.Copy(n.axes, s.axes)
+	maps.Copy(n.points, s.points)
+	maps.Copy(n.helixes, s.helixes)
+	maps.Copy(n.deeds, s.deeds)
+	maps.Copy(n.failed, s.failed)
 	return n
 }
 
@@ -143,14 +159,30 @@ func (r *Rebuilder) Rebuild(ctx context.Context, d *Document, set map[string]qua
 		hash = r.hash(hash, step, table)
 		c, ok := r.cache[hash]
 		if !ok {
-			c = r.run(st, step, table, i)
+			c = r.run(ctx, st, step, table, i)
 			r.keep(hash, c)
 		}
 		st = c.state
 		b.Steps = append(b.Steps, c.report)
 	}
-	b.Solid = st.solid
 	b.state = st.clone()
+	b.Bodies, b.Notes = st.bodies, st.notes
+	switch len(st.bodies) {
+	case 0:
+	case 1:
+		b.Solid = st.bodies[0].Named
+	default:
+		var shapes []solid.Shape
+		var operands []*Named
+		for _, x := range st.bodies {
+			shapes, operands = append(shapes, x.Shape), append(operands, x.Named)
+		}
+		all, h, err := r.kernel.Compound(shapes)
+		if err != nil {
+			return nil, err
+		}
+		b.Solid = carry(all, h, operands, nil)
+	}
 	return b, nil
 }
 
@@ -185,9 +217,13 @@ func (r *Rebuilder) hash(before [32]byte, step *Step, table *quantity.Table) [32
 }
 
 // run carries out one step on the state before it.
-func (r *Rebuilder) run(before *state, step *Step, table *quantity.Table, index int) *cached {
-	w := &worker{kernel: r.kernel, step: step, table: table, state: before.clone()}
-	w.report = StepReport{ID: step.ID, Kind: step.Kind, Name: step.Name}
+func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *quantity.Table, index int) *cached {
+	w := &worker{ctx: ctx, kernel: r.kernel, step: step, table: table, state: before.clone()}
+	w.report = StepReport{ID: step.ID, Kind: step.Kind, Name: step.Name, Off: step.Off}
+	if step.Off {
+		w.state.failed[step.ID] = "is turned off"
+		return &cached{state: w.state, report: w.report}
+	}
 	err := w.do()
 	if err != nil {
 		var se *StepError
@@ -197,7 +233,7 @@ func (r *Rebuilder) run(before *state, step *Step, table *quantity.Table, index 
 		se.Step, se.Name, se.Index = step.ID, step.Name, index
 		w.report.Err = se
 		after := before.clone()
-		after.failed[step.ID] = true
+		after.failed[step.ID] = "failed"
 		if p, ok := w.state.sketches[step.ID]; ok {
 			after.sketches[step.ID] = p
 		}
@@ -208,6 +244,7 @@ func (r *Rebuilder) run(before *state, step *Step, table *quantity.Table, index 
 
 // worker carries out one step.
 type worker struct {
+	ctx    context.Context
 	kernel solid.Kernel
 	step   *Step
 	table  *quantity.Table
@@ -220,28 +257,24 @@ func because(remedy, format string, args ...any) error {
 }
 
 func (w *worker) do() error {
-	for _, id := range append([]string{w.step.Sketch}, w.step.Of...) {
-		if w.state.failed[id] {
+	for _, id := range w.step.Needs() {
+		switch w.state.failed[id] {
+		case "":
+		case "failed":
 			return because("put that step right first", "it builds on step %s, which failed", id)
+		default:
+			return because("turn that step on, or this one off as well", "it builds on step %s, which %s", id, w.state.failed[id])
 		}
 	}
-	switch w.step.Kind {
-	case "sketch":
-		return w.sketch()
-	case "extrude":
-		return w.extrude()
-	case "revolve":
-		return w.revolve()
-	case "hole":
-		return w.hole()
-	case "fillet", "chamfer":
-		return w.edgeBreak()
-	case "mirror":
-		return w.mirror()
-	case "linear-pattern", "circular-pattern":
-		return w.pattern()
+	do := map[string]func() error{"sketch": w.sketch, "plane": w.plane, "axis": w.axisStep, "point": w.pointStep, "import": w.imported,
+		"extrude": w.extrude, "revolve": w.revolve, "sweep": w.sweep, "loft": w.loft, "helix": w.helix, "rib": w.rib,
+		"hole": w.hole, "slot": w.slot, "keyway": w.keyway, "fillet": w.edgeBreak, "chamfer": w.edgeBreak, "shell": w.shell, "draft": w.draft,
+		"mirror": w.mirror, "linear-pattern": w.pattern, "circular-pattern": w.pattern, "point-pattern": w.pattern,
+		"union": w.joinSolids, "difference": w.joinSolids, "intersection": w.joinSolids, "thread": w.note, "text": w.note}[w.step.Kind]
+	if do == nil {
+		return because("", "%q is not a kind of step", w.step.Kind)
 	}
-	return because("", "%q is not a kind of step", w.step.Kind)
+	return do()
 }
 
 func (w *worker) length(role, formula string) (float64, error) {
@@ -266,44 +299,6 @@ func (w *worker) positive(role, formula string, dim quantity.Dim) (float64, erro
 		return v, because("check the formula "+formula, "%s must be greater than zero and is %s", role, quantity.FormatDecimal(v, 4))
 	}
 	return v, err
-}
-
-// frame resolves the plane of a sketch or mirror.
-func (w *worker) frame(p *PlaneRef) (solid.Frame, error) {
-	if p == nil {
-		return solid.Frame{}, because("name a datum plane or a planar face", "it has no plane")
-	}
-	var f solid.Frame
-	switch {
-	case p.Datum == "XY":
-		f = solid.World
-	case p.Datum == "XZ":
-		f = solid.Frame{X: solid.Vec{1, 0, 0}, Y: solid.Vec{0, 0, 1}, Z: solid.Vec{0, -1, 0}}
-	case p.Datum == "YZ":
-		f = solid.Frame{X: solid.Vec{0, 1, 0}, Y: solid.Vec{0, 0, 1}, Z: solid.Vec{1, 0, 0}}
-	case p.Datum != "":
-		return f, because("use XY, XZ or YZ", "%q is not a datum plane", p.Datum)
-	default:
-		if w.state.solid == nil {
-			return f, because("put the step after the one that makes the face", "there is no solid yet with a face %q", p.Face)
-		}
-		face, err := w.state.solid.face(p.Face)
-		if err != nil {
-			return f, err
-		}
-		if face.Kind != solid.PlaneFace {
-			return f, because("choose a flat face", "the face %q is not flat (%s)", p.Face, face.Kind)
-		}
-		f = solid.Plane(face.Centroid, face.Normal)
-	}
-	if p.Offset != "" {
-		d, err := w.length("offset", p.Offset)
-		if err != nil {
-			return f, err
-		}
-		f.O = f.O.Add(f.Z.Scale(d))
-	}
-	return f, nil
 }
 
 func (w *worker) sketch() error {
@@ -331,175 +326,4 @@ func (w *worker) sketch() error {
 	}
 	w.state.sketches[w.step.ID] = p
 	return nil
-}
-
-// profiles gives the chosen regions of the step's sketch as kernel profiles,
-// with the entity of every edge.
-func (w *worker) profiles() (p *placed, list []solid.Profile, entities [][]string, err error) {
-	p, ok := w.state.sketches[w.step.Sketch]
-	if !ok {
-		return nil, nil, nil, because("name a sketch that comes before this step", "there is no sketch %q", w.step.Sketch)
-	}
-	chosen, err := w.choose(p.regions)
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	for _, r := range chosen {
-		prof := solid.Profile{Frame: p.frame}
-		var owners []string
-		for _, loop := range append([]sketch.Loop{r.Outer}, r.Holes...) {
-			var segs []solid.Segment
-			for _, g := range loop {
-				m := g.Mid()
-				s := solid.Segment{Kind: g.Kind, A: [2]float64{g.A.X, g.A.Y}, B: [2]float64{g.B.X, g.B.Y}, Mid: [2]float64{m.X, m.Y},
-					Center: [2]float64{g.Center.X, g.Center.Y}, Radius: g.Radius, Forward: g.Forward}
-				s.Lo, s.Hi = g.Lo, g.Hi
-				switch {
-				case g.Kind == sketch.KindArc && g.Full:
-					s.Kind = "circle"
-				case g.Kind == sketch.KindEllipse:
-					s.U, s.V = [2]float64{g.Curve.U.X, g.Curve.U.Y}, [2]float64{g.Curve.V.X, g.Curve.V.Y}
-				case g.Kind == sketch.KindSpline:
-					s.Knots = g.Curve.Knots
-					for _, q := range g.Curve.Poles {
-						s.Poles = append(s.Poles, [2]float64{q.X, q.Y})
-					}
-				}
-				segs = append(segs, s)
-				owners = append(owners, g.Entity)
-			}
-			prof.Loops = append(prof.Loops, segs)
-		}
-		list = append(list, prof)
-		entities = append(entities, owners)
-	}
-	return p, list, entities, nil
-}
-
-func (w *worker) choose(regions []sketch.Region) ([]sketch.Region, error) {
-	if len(regions) == 0 {
-		return nil, because("close the profile: look at the open ends of the sketch", "the sketch %s encloses no region", w.step.Sketch)
-	}
-	if w.step.Regions == nil || w.step.Regions.All {
-		var out []sketch.Region
-		for _, r := range regions {
-			if r.Depth%2 == 0 {
-				out = append(out, r)
-			}
-		}
-		return out, nil
-	}
-	var out []sketch.Region
-	for _, want := range w.step.Regions.Bounded {
-		n := len(out)
-		for _, r := range regions {
-			if sameSet(r.Bounds(), want) {
-				out = append(out, r)
-			}
-		}
-		if len(out) == n {
-			return nil, because("choose the region anew", "the sketch has no region bounded by %s any more", strings.Join(want, ", "))
-		}
-	}
-	return out, nil
-}
-
-func sameSet(sorted, want []string) bool {
-	m := map[string]bool{}
-	for _, s := range want {
-		m[s] = true
-	}
-	if len(m) != len(sorted) {
-		return false
-	}
-	for _, s := range sorted {
-		if !m[s] {
-			return false
-		}
-	}
-	return true
-}
-
-// apply combines the step's tools with the solid and remembers them.
-func (w *worker) apply(tools []tool) error {
-	w.state.tools[w.step.ID] = append(w.state.tools[w.step.ID], tools...)
-	for len(tools) > 0 {
-		// Tools with the same operation are combined in one go.
-		n := 1
-		for n < len(tools) && tools[n].op == tools[0].op && tools[0].op != solid.Intersection {
-			n++
-		}
-		if err := w.combine(tools[0].op, tools[:n]); err != nil {
-			return err
-		}
-		tools = tools[n:]
-	}
-	return nil
-}
-
-func (w *worker) combine(op solid.Operation, tools []tool) error {
-	base := w.state.solid
-	if base == nil {
-		if op != solid.Union {
-			return because("put the step after the one that makes the solid", "there is no solid yet to cut")
-		}
-		base, tools = tools[0].body, tools[1:]
-	}
-	result := base
-	if len(tools) > 0 {
-		operands := []*Named{base}
-		var shapes []solid.Shape
-		for _, t := range tools {
-			operands = append(operands, t.body)
-			shapes = append(shapes, t.body.Shape)
-		}
-		shape, h, err := w.kernel.Boolean(op, base.Shape, shapes)
-		if err != nil {
-			return because("check that its sizes leave more than an edge or a point in common", "the solids could not be combined: %v", err)
-		}
-		if op == solid.Difference && !touched(h) {
-			w.report.Warning = "the cut removes nothing: check its direction and extent"
-		}
-		result = carry(shape, h, operands, nil)
-	}
-	if result.Shape.Solids() == 0 {
-		return because("check the direction and the extent", "nothing would be left of the solid")
-	}
-	shape, h, err := w.kernel.Simplify(result.Shape)
-	if err != nil {
-		return err
-	}
-	result = carry(shape, h, []*Named{result}, nil)
-	w.state.solid = result
-	return nil
-}
-
-// touched tells whether a face of the result comes from a tool alone: a cut
-// without one has removed nothing. A face that both have is where they touch.
-func touched(h solid.History) bool {
-	for _, sources := range h {
-		tool, own := false, false
-		for _, src := range sources {
-			if src.Kind == solid.FromFace {
-				tool = tool || src.Operand > 0
-				own = own || src.Operand == 0
-			}
-		}
-		if tool && !own {
-			return true
-		}
-	}
-	return false
-}
-
-func (w *worker) operation() (solid.Operation, error) {
-	switch w.step.Result {
-	case "", "add":
-		return solid.Union, nil
-	case "cut":
-		return solid.Difference, nil
-	case "intersect":
-		return solid.Intersection, nil
-	}
-	return 0, because("use add, cut or intersect", "%q is not a result", w.step.Result)
 }

@@ -34,16 +34,12 @@ func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
 		if len(e.Traced) != 2 {
 			return nil, because("trace the edge anew", "the traced %s names %d faces, and an edge lies between two", e.ID, len(e.Traced))
 		}
-		if w.state.solid == nil {
+		if len(w.state.bodies) == 0 {
 			return nil, because("put the sketch after the step that makes the edge", "%s traces an edge, and there is no solid yet", e.ID)
 		}
-		list, err := w.state.solid.edges([]EdgeRef{{Between: &[2]string{e.Traced[0], e.Traced[1]}}}, solid.Box{})
+		curve, err := w.follow(sk, e, f, unit)
 		if err != nil {
 			return nil, err
-		}
-		curve, err := TraceEdge(w.state.solid.Shape.Edges()[nearestEdge(w.state.solid, list, sk, e, f, unit)], f)
-		if err != nil {
-			return nil, because("trace another edge", "%s cannot follow the edge between %s and %s: %v", e.ID, e.Traced[0], e.Traced[1], err)
 		}
 		if curve.Kind != e.Kind {
 			return nil, because("trace the edge anew", "the edge that %s follows was a %s and is a %s now", e.ID, e.Kind, curve.Kind)
@@ -71,9 +67,99 @@ func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
 	return sk, nil
 }
 
-// nearestEdge chooses among several edges between the same two faces the one
-// whose middle is nearest to where the traced entity was.
-func nearestEdge(n *Named, list []int, sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) int {
+// follow lays one traced entity: an edge between two faces, the curve in which the
+// plane of the sketch cuts a face ("section", face), or an outline of a cylinder seen
+// along the sketch's normal ("left" or "right" of its axis, face).
+func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) (sketch.Curve, error) {
+	switch e.Traced[0] {
+	case "section":
+		return w.sectionOf(sk, e, f, unit)
+	case "left", "right":
+		face, err := w.face(e.Traced[1])
+		if err != nil {
+			return sketch.Curve{}, err
+		}
+		c, ok := silhouette(face, f, e.Traced[0] == "left")
+		if !ok {
+			return c, because("trace something else", "%s cannot follow the outline of %s: it is no cylinder that lies across the view", e.ID, e.Traced[1])
+		}
+		return c, nil
+	}
+	list, err := w.pick([]EdgeRef{{Between: &[2]string{e.Traced[0], e.Traced[1]}}})
+	if err != nil {
+		return sketch.Curve{}, err
+	}
+	var all []solid.Edge
+	for _, p := range list {
+		for _, i := range p.edges {
+			all = append(all, w.state.bodies[p.body].Shape.Edges()[i])
+		}
+	}
+	curve, err := TraceEdge(nearestEdge(all, sk, e, f, unit), f)
+	if err != nil {
+		err = because("trace another edge", "%s cannot follow the edge between %s and %s: %v", e.ID, e.Traced[0], e.Traced[1], err)
+	}
+	return curve, err
+}
+
+// sectionOf is the curve in which the plane of the sketch cuts a face.
+func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) (sketch.Curve, error) {
+	var all []solid.Edge
+	for _, b := range w.bodiesWith(e.Traced[1]) {
+		cut, err := w.kernel.Section(b.Shape, f)
+		if err != nil {
+			return sketch.Curve{}, err
+		}
+		names := b.Faces(unqualified(e.Traced[1]))
+		for _, c := range cut {
+			if len(c.Faces) == 1 && slices.Contains(names, c.Faces[0]) {
+				all = append(all, c)
+			}
+		}
+	}
+	if len(w.bodiesWith(e.Traced[1])) == 0 {
+		return sketch.Curve{}, goneError("the face", e.Traced[1])
+	}
+	if len(all) == 0 {
+		return sketch.Curve{}, because("trace another face", "the plane of the sketch does not cut the face %s any more", e.Traced[1])
+	}
+	curve, err := TraceEdge(nearestEdge(all, sk, e, f, unit), f)
+	if err != nil {
+		err = because("trace another face", "%s cannot follow the section of %s: %v", e.ID, e.Traced[1], err)
+	}
+	return curve, err
+}
+
+// silhouette is an outline of a cylindrical face in the plane of a sketch, to the
+// left or right of its axis (taken in its fixed sense).
+func silhouette(face solid.Face, f solid.Frame, left bool) (sketch.Curve, bool) {
+	axis := sense(face.Axis)
+	if face.Kind != solid.CylinderFace || math.Abs(axis.Dot(f.Z)) > 1e-9 {
+		return sketch.Curve{}, false
+	}
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, c := range face.Bounds.Corners() {
+		// The box overshoots across the axis; along a slanting one it is cut back by
+		// the radius.
+		d := c.Sub(face.Origin).Dot(axis)
+		lo, hi = math.Min(lo, d), math.Max(hi, d)
+	}
+	slack := 0.0
+	for i := range 3 {
+		slack += math.Abs(axis[i]) * face.Radius * math.Sqrt(math.Max(0, 1-axis[i]*axis[i]))
+	}
+	lo, hi = lo+slack, hi-slack
+	a, b := intoPlane(f, face.Origin.Add(axis.Scale(lo))), intoPlane(f, face.Origin.Add(axis.Scale(hi)))
+	n := b.Sub(a).Unit().Left().Scale(face.Radius)
+	if !left {
+		n = n.Scale(-1)
+	}
+	return sketch.Curve{Kind: sketch.KindLine, A: a.Add(n), B: b.Add(n)}, true
+}
+
+// nearestEdge chooses among several edges of one name the one whose middle is
+// nearest to where the traced entity was.
+func nearestEdge(list []solid.Edge, sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) solid.Edge {
 	var was sketch.Vec
 	count := 0.0
 	for _, id := range e.Refs() {
@@ -85,9 +171,9 @@ func nearestEdge(n *Named, list []int, sk *sketch.Sketch, e *sketch.Entity, f so
 		was = was.Scale(1 / count)
 	}
 	best, at := math.Inf(1), list[0]
-	for _, i := range list {
-		if d := intoPlane(f, n.Shape.Edges()[i].Mid).Distance(was); d < best {
-			best, at = d, i
+	for _, x := range list {
+		if d := intoPlane(f, x.Mid).Distance(was); d < best {
+			best, at = d, x
 		}
 	}
 	return at
@@ -161,7 +247,7 @@ func (r *Rebuilder) SketchAt(ctx context.Context, d *Document, id string) (*sket
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	w := &worker{kernel: r.kernel, step: step, table: b.Table, state: b.state.clone()}
+	w := &worker{ctx: ctx, kernel: r.kernel, step: step, table: b.Table, state: b.state.clone()}
 	f, err := w.frame(step.Plane)
 	if err != nil {
 		return stored, nil, err, nil
@@ -170,8 +256,18 @@ func (r *Rebuilder) SketchAt(ctx context.Context, d *Document, id string) (*sket
 	if warning != nil {
 		sk = stored
 	}
-	var edges []Traceable
-	if n := w.state.solid; n != nil {
+	return sk, w.traceable(f), warning, nil
+}
+
+// traceable lists what a sketch in a plane can trace: edges that two faces name
+// alone, faces that the plane cuts, and outlines of cylinders.
+func (w *worker) traceable(f solid.Frame) []Traceable {
+	var out []Traceable
+	add := func(kind string, names [2]string, c sketch.Curve) {
+		lo, hi := c.Range()
+		out = append(out, Traceable{Faces: names, Kind: kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, Run: c.Samples(lo, hi, math.Max(c.Radius, 1)/200)})
+	}
+	for _, n := range w.state.bodies {
 		for i, e := range n.Shape.Edges() {
 			if len(e.Faces) != 2 || e.Seam || e.Degenerate || len(n.Names[e.Faces[0]]) == 0 || len(n.Names[e.Faces[1]]) == 0 {
 				continue
@@ -180,15 +276,43 @@ func (r *Rebuilder) SketchAt(ctx context.Context, d *Document, id string) (*sket
 			if err != nil {
 				continue
 			}
-			t := Traceable{Faces: [2]string{n.Names[e.Faces[0]][0], n.Names[e.Faces[1]][0]}, Kind: c.Kind, A: c.A, B: c.B, C: c.Center, R: c.Radius}
+			names := [2]string{n.Names[e.Faces[0]][0], n.Names[e.Faces[1]][0]}
 			// Only an edge that its two faces name alone is followed surely.
-			if same, err := n.edges([]EdgeRef{{Between: &t.Faces}}, solid.Box{}); err != nil || len(same) != 1 || same[0] != i {
+			if same, err := n.edges([]EdgeRef{{Between: &names}}, solid.Box{}); err != nil || len(same) != 1 || same[0] != i {
 				continue
 			}
-			lo, hi := c.Range()
-			t.Run = c.Samples(lo, hi, math.Max(c.Radius, 1)/200)
-			edges = append(edges, t)
+			add(c.Kind, names, c)
+		}
+		faces := n.Shape.Faces()
+		for i, face := range faces {
+			if len(n.Names[i]) == 0 {
+				continue
+			}
+			for _, side := range []string{"left", "right"} {
+				if c, ok := silhouette(face, f, side == "left"); ok {
+					add(c.Kind, [2]string{side, n.Names[i][0]}, c)
+				}
+			}
+		}
+		cut, err := w.kernel.Section(n.Shape, f)
+		if err != nil {
+			continue // the plane touches the solid without cutting it
+		}
+		seen := map[int]int{}
+		for _, e := range cut {
+			if len(e.Faces) == 1 {
+				seen[e.Faces[0]]++
+			}
+		}
+		for _, e := range cut {
+			// A face that lies in the plane, or that is cut twice, is not followed surely.
+			if len(e.Faces) != 1 || seen[e.Faces[0]] != 1 || len(n.Names[e.Faces[0]]) == 0 || faces[e.Faces[0]].Normal.Parallel(f.Z, 1e-9) && faces[e.Faces[0]].Kind == solid.PlaneFace {
+				continue
+			}
+			if c, err := TraceEdge(e, f); err == nil {
+				add(c.Kind, [2]string{"section", n.Names[e.Faces[0]][0]}, c)
+			}
 		}
 	}
-	return sk, edges, warning, nil
+	return out
 }

@@ -6,11 +6,14 @@ import (
 	"strings"
 )
 
-// Parameter is a named size with its formula.
+// Parameter is a named size with its formula. Least and Most are formulas of the
+// range in which it is meant to be varied; empty where none is given.
 type Parameter struct {
 	Name    string `json:"name"`
 	Formula string `json:"value"`
 	Note    string `json:"note,omitempty"`
+	Least   string `json:"least,omitempty"`
+	Most    string `json:"most,omitempty"`
 }
 
 // ParameterError names the parameter at fault.

@@ -109,17 +109,20 @@ type Profile struct {
 type SourceKind int
 
 // Kinds of sources. CapStart and CapEnd are the first and last section of a
-// prism or revolution.
+// prism, revolution, sweep or loft; BesideFace is the inner side of a wall along a
+// face.
 const (
 	FromFace SourceKind = iota
 	FromEdge
 	FromVertex
 	CapStart
 	CapEnd
+	BesideFace
 )
 
 // Source is where a result face came from: sub-shape Index of operand Operand.
-// For profiles the edges are numbered through all loops in order.
+// For profiles the edges are numbered through all loops in order; for sweeps
+// Operand is the piece of the path.
 type Source struct {
 	Operand int
 	Kind    SourceKind
@@ -143,8 +146,64 @@ const (
 type Shape interface {
 	Faces() []Face
 	Edges() []Edge
+	Vertices() []Vec
 	Solids() int
 }
+
+// Bevel is a chamfer of one edge: First on Face and Second on the other face, or
+// First on both where Face is negative.
+type Bevel struct {
+	Edge, Face    int
+	First, Second float64
+}
+
+// Path is what a profile is moved along: pieces in a plane that follow one
+// another, or a helix.
+type Path struct {
+	Frame  Frame
+	Pieces []Segment
+	Closed bool
+	Helix  *Helix
+}
+
+// Helix runs about the z axis of its frame, from the x axis upwards.
+type Helix struct {
+	Radius, Pitch, Turns float64
+	Left                 bool
+}
+
+// PickKind says what a Pick is.
+type PickKind int
+
+// Kinds of picks.
+const (
+	PickFace PickKind = iota
+	PickEdge
+	PickVertex
+	PickWhole
+)
+
+// Pick is a part of a shape, to be measured from.
+type Pick struct {
+	Shape Shape
+	Kind  PickKind
+	Index int
+}
+
+// Titled is a shape with the name that it has in a file.
+type Titled struct {
+	Shape Shape
+	Name  string
+}
+
+// Schema is an application protocol of ISO 10303.
+type Schema int
+
+// Schemas in which solids are written.
+const (
+	AP214 Schema = iota
+	AP242
+)
 
 // ViewCurve is one curve of a projected view, in the coordinates of the view
 // plane (x to the right, y up).
@@ -178,8 +237,16 @@ type Kernel interface {
 	Prism(p Profile, along Vec) (Shape, History, error)
 	Revolve(p Profile, origin, axis Vec, angle float64) (Shape, History, error)
 	Boolean(op Operation, a Shape, tools []Shape) (Shape, History, error)
-	Fillet(s Shape, edges []int, radius float64) (Shape, History, error)
-	Chamfer(s Shape, edges []int, distance float64) (Shape, History, error)
+	Sweep(p Profile, path Path, keepDirections bool) (Shape, History, error)
+	Loft(sections []Profile, ruled bool) (Shape, History, error)
+	Fillet(s Shape, edges []int, radii []float64) (Shape, History, error)
+	Chamfer(s Shape, bevels []Bevel) (Shape, History, error)
+	Shell(s Shape, open []int, thickness float64) (Shape, History, error)
+	Offset(s Shape, distance float64) (Shape, History, error)
+	Draft(s Shape, faces []int, neutral Frame, angle float64) (Shape, History, error)
+	Compound(list []Shape) (Shape, History, error)
+	Section(s Shape, plane Frame) ([]Edge, error)
+	Distance(a, b Pick) (distance float64, onA, onB Vec, err error)
 	Transform(s Shape, t Transform) (Shape, History, error)
 	Simplify(s Shape) (Shape, History, error)
 	Props(s Shape) (Props, error)
@@ -189,5 +256,5 @@ type Kernel interface {
 	View(s Shape, f Frame) ([]ViewCurve, error)
 	Split(s Shape) ([]Shape, error)
 	ReadSTEP(ctx context.Context, data []byte) (*Content, error)
-	WriteSTEP(s Shape, name string) ([]byte, error)
+	WriteSTEP(list []Titled, title string, schema Schema) ([]byte, error)
 }

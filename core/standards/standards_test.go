@@ -44,3 +44,49 @@ func TestPapers(t *testing.T) {
 		}
 	}
 }
+
+// Holes and keyways against what the standards have in common: clearance grows
+// from fine to coarse, heads fit their counterbores, a tap drill leaves the pitch,
+// and the ranges of the keys join. Single values are from memory.
+func TestFastenersAndKeys(t *testing.T) {
+	last := Thread{}
+	for _, name := range ThreadNames() {
+		x, err := MetricThread(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !(x.Major < x.Fine && x.Fine < x.Medium && x.Medium < x.Coarse && x.Coarse < x.CapHead && x.CapHead < x.Counterbore && x.Pitch < x.Major/3) {
+			t.Errorf("%+v does not grow from thread to head", x)
+		}
+		if x.Major <= last.Major || x.Medium <= last.Medium || x.Counterbore <= last.Counterbore || x.Pitch < last.Pitch {
+			t.Errorf("%s is not larger than %s", x.Name, last.Name)
+		}
+		last = x
+	}
+	m8, _ := MetricThread(" m8 ")
+	medium, err := m8.Clearance("")
+	if err != nil || medium != 9 || m8.TapDrill() != 6.75 || m8.CapHead != 13 || m8.FlatHead != 17.92 {
+		t.Errorf("M8: %+v, %v", m8, err)
+	}
+	if _, err := m8.Clearance("loose"); err == nil {
+		t.Error("an unknown fit is taken")
+	}
+	if _, err := MetricThread("M7"); err == nil {
+		t.Error("an unknown thread is taken")
+	}
+	for i, k := range keys {
+		if i > 0 && k.Over != keys[i-1].To {
+			t.Errorf("the range of shafts ends at %g and goes on at %g", keys[i-1].To, k.Over)
+		}
+		// The key fills the two keyways but for a small play at its top.
+		if play := k.Shaft + k.Hub - k.Height; play < 0.1 || play > 0.5 {
+			t.Errorf("a key of %g high in keyways of %g and %g", k.Height, k.Shaft, k.Hub)
+		}
+	}
+	if k, err := ParallelKey(30); err != nil || k.Width != 8 || k.Shaft != 4 || k.Hub != 3.3 {
+		t.Errorf("a shaft of 30: %+v, %v", k, err)
+	}
+	if _, err := ParallelKey(5); err == nil {
+		t.Error("a key for a shaft of 5 mm")
+	}
+}

@@ -17,6 +17,7 @@ import (
 	"hammerset/core/report"
 	"hammerset/core/robust"
 	"hammerset/core/sheet"
+	"hammerset/core/solid"
 	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
 	"hammerset/kernel/occ"
@@ -187,7 +188,7 @@ func (w *Worker) rebuild(ctx context.Context, req *task.Request) (any, error) {
 	out.Volume, out.Area, out.Centroid, out.Box = geo.Props.Volume, geo.Props.Area, geo.Props.Centroid, geo.Box
 	out.Solids, out.Faces = geo.Solids, len(geo.Faces)
 	if req.WantSTEP {
-		if out.STEP, err = k.WriteSTEP(b.Solid.Shape, doc.Name); err != nil {
+		if out.STEP, err = k.WriteSTEP([]solid.Titled{{Shape: b.Solid.Shape, Name: doc.Name}}, doc.Name, solid.AP214); err != nil {
 			return nil, err
 		}
 	}

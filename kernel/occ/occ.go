@@ -3,7 +3,7 @@
 package occ
 
 // #cgo CXXFLAGS: -std=c++17 -O2 -I/usr/include/opencascade -Wno-deprecated-declarations
-// #cgo LDFLAGS: -lTKSTEP -lTKSTEPBase -lTKSTEPAttr -lTKXSBase -lTKHLR -lTKFillet -lTKMesh -lTKBool -lTKBO -lTKPrim -lTKShHealing -lTKTopAlgo -lTKGeomAlgo -lTKBRep -lTKGeomBase -lTKG3d -lTKG2d -lTKMath -lTKernel
+// #cgo LDFLAGS: -lTKSTEP -lTKSTEPBase -lTKSTEPAttr -lTKXSBase -lTKHLR -lTKOffset -lTKFillet -lTKMesh -lTKBool -lTKBO -lTKPrim -lTKShHealing -lTKTopAlgo -lTKGeomAlgo -lTKBRep -lTKGeomBase -lTKG3d -lTKG2d -lTKMath -lTKernel
 // #include <stdlib.h>
 // #include "shim.h"
 import "C"
@@ -31,6 +31,7 @@ type shape struct {
 	c      *C.hs_shape
 	faces  []solid.Face
 	edges  []solid.Edge
+	points []solid.Vec
 	solids int
 }
 
@@ -51,18 +52,37 @@ func vec(v [3]C.double) solid.Vec {
 	return solid.Vec{float64(v[0]), float64(v[1]), float64(v[2])}
 }
 
-func (s *shape) counts() (faces, edges, solids int) {
+func (s *shape) counts() (faces, edges, vertices, solids int) {
 	var e errbuf
-	var f, d, n C.int
-	C.hs_counts(s.c, &f, &d, &n, e.ptr())
+	var f, d, v, n C.int
+	C.hs_counts(s.c, &f, &d, &v, &n, e.ptr())
 	runtime.KeepAlive(s)
-	return int(f), int(d), int(n)
+	return int(f), int(d), int(v), int(n)
+}
+
+// Vertices gives the place of every vertex.
+func (s *shape) Vertices() []solid.Vec {
+	_, _, n, _ := s.counts()
+	if s.points != nil || n == 0 {
+		return s.points
+	}
+	buf := make([]C.double, 3*n)
+	var e errbuf
+	if C.hs_vertices(s.c, &buf[0], e.ptr()) != 0 {
+		return nil
+	}
+	runtime.KeepAlive(s)
+	s.points = make([]solid.Vec, n)
+	for i := range s.points {
+		s.points[i] = solid.Vec{float64(buf[3*i]), float64(buf[3*i+1]), float64(buf[3*i+2])}
+	}
+	return s.points
 }
 
 // Solids counts the solids in the shape.
 func (s *shape) Solids() int {
 	if s.solids < 0 {
-		_, _, s.solids = s.counts()
+		_, _, _, s.solids = s.counts()
 	}
 	return s.solids
 }
@@ -74,7 +94,7 @@ func (s *shape) Faces() []solid.Face {
 	if s.faces != nil {
 		return s.faces
 	}
-	n, _, _ := s.counts()
+	n, _, _, _ := s.counts()
 	if n == 0 {
 		return nil
 	}
@@ -103,7 +123,7 @@ func (s *shape) Edges() []solid.Edge {
 	if s.edges != nil {
 		return s.edges
 	}
-	_, n, _ := s.counts()
+	_, n, _, _ := s.counts()
 	if n == 0 {
 		return nil
 	}
@@ -113,22 +133,28 @@ func (s *shape) Edges() []solid.Edge {
 		return nil
 	}
 	runtime.KeepAlive(s)
-	kinds := []solid.CurveKind{solid.LineEdge, solid.CircleEdge, solid.OtherEdge}
 	s.edges = make([]solid.Edge, n)
-	for i, d := range buf {
-		s.edges[i] = solid.Edge{Kind: kinds[d.kind], A: vec(d.a), B: vec(d.b), Mid: vec(d.m), Center: vec(d.c), Axis: vec(d.axis),
-			Radius: float64(d.r), Length: float64(d.length), Seam: d.seam != 0, Smooth: d.smooth != 0, Degenerate: d.degenerate != 0}
-		for k := 0; k < int(d.face_count); k++ {
-			s.edges[i].Faces = append(s.edges[i].Faces, int(d.faces[k]))
-		}
+	for i := range buf {
+		s.edges[i] = edge(&buf[i])
 	}
 	return s.edges
+}
+
+var curveKinds = []solid.CurveKind{solid.LineEdge, solid.CircleEdge, solid.OtherEdge}
+
+func edge(d *C.hs_edge) solid.Edge {
+	e := solid.Edge{Kind: curveKinds[d.kind], A: vec(d.a), B: vec(d.b), Mid: vec(d.m), Center: vec(d.c), Axis: vec(d.axis),
+		Radius: float64(d.r), Length: float64(d.length), Seam: d.seam != 0, Smooth: d.smooth != 0, Degenerate: d.degenerate != 0}
+	for k := 0; k < int(d.face_count); k++ {
+		e.Faces = append(e.Faces, int(d.faces[k]))
+	}
+	return e
 }
 
 func (Kernel) result(r *C.hs_result) (solid.Shape, solid.History, error) {
 	s := wrap(r.shape)
 	defer C.hs_free(unsafe.Pointer(r.sources))
-	n, _, _ := s.counts()
+	n, _, _, _ := s.counts()
 	h := make(solid.History, n)
 	for _, src := range unsafe.Slice(r.sources, int(r.count)) {
 		h[src.face] = append(h[src.face], solid.Source{Operand: int(src.operand), Kind: solid.SourceKind(src.kind), Index: int(src.index)})
@@ -202,57 +228,194 @@ func (k Kernel) Revolve(p solid.Profile, origin, axis solid.Vec, angle float64) 
 
 // Boolean unites, subtracts or intersects.
 func (k Kernel) Boolean(op solid.Operation, a solid.Shape, tools []solid.Shape) (solid.Shape, solid.History, error) {
-	if len(tools) == 0 {
+	return k.many(tools, func(list **C.hs_shape, n C.int, r *C.hs_result, e *errbuf) C.int {
+		defer runtime.KeepAlive(a)
+		return C.hs_boolean(C.int(op), unwrap(a).c, list, n, r, e.ptr())
+	})
+}
+
+// Compound puts solids side by side without joining them.
+func (k Kernel) Compound(list []solid.Shape) (solid.Shape, solid.History, error) {
+	return k.many(list, func(c **C.hs_shape, n C.int, r *C.hs_result, e *errbuf) C.int {
+		return C.hs_compound(c, n, r, e.ptr())
+	})
+}
+
+// handles lays shapes out for the shim; the memory must be freed.
+func handles(list []solid.Shape) **C.hs_shape {
+	p := (**C.hs_shape)(C.malloc(C.size_t(len(list)) * C.size_t(unsafe.Sizeof(uintptr(0)))))
+	for i, s := range list {
+		unsafe.Slice(p, len(list))[i] = unwrap(s).c
+	}
+	return p
+}
+
+func (k Kernel) many(list []solid.Shape, call func(**C.hs_shape, C.int, *C.hs_result, *errbuf) C.int) (solid.Shape, solid.History, error) {
+	if len(list) == 0 {
 		return nil, nil, errors.New("there is nothing to combine with")
 	}
-	list := (*[1 << 20]*C.hs_shape)(C.malloc(C.size_t(len(tools)) * C.size_t(unsafe.Sizeof(uintptr(0)))))
-	defer C.free(unsafe.Pointer(list))
-	for i, t := range tools {
-		list[i] = unwrap(t).c
-	}
+	p := handles(list)
+	defer C.free(unsafe.Pointer(p))
 	var e errbuf
 	var r C.hs_result
-	code := C.hs_boolean(C.int(op), unwrap(a).c, &list[0], C.int(len(tools)), &r, e.ptr())
-	runtime.KeepAlive(a)
-	runtime.KeepAlive(tools)
+	code := call(p, C.int(len(list)), &r, &e)
+	runtime.KeepAlive(list)
 	if code != 0 {
 		return nil, nil, e.err()
 	}
 	return k.result(&r)
 }
 
+// on runs an operation of the shim on one shape.
+func (k Kernel) on(s solid.Shape, call func(*C.hs_shape, *C.hs_result, *C.char) C.int) (solid.Shape, solid.History, error) {
+	var e errbuf
+	var r C.hs_result
+	code := call(unwrap(s).c, &r, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	return k.result(&r)
+}
+
+// ints and reals copy numbers for the shim; there is always a first one to point to.
 func ints(v []int) []C.int {
-	out := make([]C.int, len(v))
+	out := make([]C.int, len(v), len(v)+1)
 	for i, x := range v {
 		out[i] = C.int(x)
 	}
-	return out
+	return out[:cap(out)]
 }
 
-// Fillet rounds edges with one radius.
-func (k Kernel) Fillet(s solid.Shape, edges []int, radius float64) (solid.Shape, solid.History, error) {
+func reals(v []float64) []C.double {
+	out := make([]C.double, len(v), len(v)+1)
+	for i, x := range v {
+		out[i] = C.double(x)
+	}
+	return out[:cap(out)]
+}
+
+// Sweep moves a profile along a path.
+func (k Kernel) Sweep(p solid.Profile, path solid.Path, keepDirections bool) (solid.Shape, solid.History, error) {
+	segs, extra, sizes := profile(p)
+	f, pf := frame(p.Frame), frame(path.Frame)
+	along, pathExtra, _ := profile(solid.Profile{Loops: [][]solid.Segment{path.Pieces}})
+	along = append(along, C.hs_segment{}) // there is always one to point to
+	flag := func(b bool) C.int {
+		if b {
+			return 1
+		}
+		return 0
+	}
+	var helix *C.double
+	if h := path.Helix; h != nil {
+		helix = &[]C.double{C.double(h.Radius), C.double(h.Pitch), C.double(h.Turns), C.double(flag(h.Left))}[0]
+	}
 	var e errbuf
 	var r C.hs_result
-	idx := ints(edges)
-	code := C.hs_fillet(unwrap(s).c, &idx[0], C.int(len(idx)), C.double(radius), &r, e.ptr())
-	runtime.KeepAlive(s)
-	if code != 0 {
+	if C.hs_sweep(&f[0], &segs[0], &extra[0], &sizes[0], C.int(len(sizes)), &pf[0], &along[0], &pathExtra[0], C.int(len(path.Pieces)), flag(path.Closed), helix, flag(keepDirections), &r, e.ptr()) != 0 {
 		return nil, nil, e.err()
 	}
 	return k.result(&r)
 }
 
-// Chamfer bevels edges by the same distance on both faces.
-func (k Kernel) Chamfer(s solid.Shape, edges []int, distance float64) (solid.Shape, solid.History, error) {
+// Loft runs a solid through the outer boundaries of sections.
+func (k Kernel) Loft(sections []solid.Profile, ruled bool) (solid.Shape, solid.History, error) {
+	var all solid.Profile
+	var frames []C.double
+	for _, s := range sections {
+		all.Loops = append(all.Loops, s.Loops[0])
+		f := frame(s.Frame)
+		frames = append(frames, f[:]...)
+	}
+	segs, extra, sizes := profile(all)
+	r := C.int(0)
+	if ruled {
+		r = 1
+	}
 	var e errbuf
-	var r C.hs_result
-	idx := ints(edges)
-	code := C.hs_chamfer(unwrap(s).c, &idx[0], C.int(len(idx)), C.double(distance), &r, e.ptr())
-	runtime.KeepAlive(s)
-	if code != 0 {
+	var out C.hs_result
+	if C.hs_loft(&frames[0], &segs[0], &extra[0], &sizes[0], C.int(len(sections)), r, &out, e.ptr()) != 0 {
 		return nil, nil, e.err()
 	}
-	return k.result(&r)
+	return k.result(&out)
+}
+
+// Fillet rounds edges, each with its radius; tangent edges follow.
+func (k Kernel) Fillet(s solid.Shape, edges []int, radii []float64) (solid.Shape, solid.History, error) {
+	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int {
+		return C.hs_fillet(c, &ints(edges)[0], &reals(radii)[0], C.int(len(edges)), r, e)
+	})
+}
+
+// Chamfer bevels edges; tangent edges follow.
+func (k Kernel) Chamfer(s solid.Shape, bevels []solid.Bevel) (solid.Shape, solid.History, error) {
+	var edges, faces []int
+	var first, second []float64
+	for _, b := range bevels {
+		edges, faces = append(edges, b.Edge), append(faces, b.Face)
+		first, second = append(first, b.First), append(second, b.Second)
+	}
+	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int {
+		return C.hs_chamfer(c, &ints(edges)[0], &ints(faces)[0], &reals(first)[0], &reals(second)[0], C.int(len(edges)), r, e)
+	})
+}
+
+// Shell leaves walls along all faces but the open ones: inwards where thickness is
+// negative.
+func (k Kernel) Shell(s solid.Shape, open []int, thickness float64) (solid.Shape, solid.History, error) {
+	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int {
+		return C.hs_shell(c, &ints(open)[0], C.int(len(open)), C.double(thickness), r, e)
+	})
+}
+
+// Offset moves all faces outwards by a distance, or inwards by a negative one.
+func (k Kernel) Offset(s solid.Shape, distance float64) (solid.Shape, solid.History, error) {
+	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int {
+		return C.hs_offset(c, C.double(distance), r, e)
+	})
+}
+
+// Draft tilts faces about where they meet the neutral plane, so that the part
+// tapers along the plane's normal for a positive angle.
+func (k Kernel) Draft(s solid.Shape, faces []int, neutral solid.Frame, angle float64) (solid.Shape, solid.History, error) {
+	f := frame(neutral)
+	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int {
+		return C.hs_draft(c, &ints(faces)[0], C.int(len(faces)), &f[0], C.double(angle), r, e)
+	})
+}
+
+// Section gives the curves in which a plane cuts the faces; each names its face.
+func (Kernel) Section(s solid.Shape, plane solid.Frame) ([]solid.Edge, error) {
+	f := frame(plane)
+	var e errbuf
+	var list *C.hs_edge
+	var n C.int
+	code := C.hs_section(unwrap(s).c, &f[0], &list, &n, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, e.err()
+	}
+	defer C.hs_free(unsafe.Pointer(list))
+	var out []solid.Edge
+	for i := range int(n) {
+		out = append(out, edge(&unsafe.Slice(list, int(n))[i]))
+	}
+	return out, nil
+}
+
+// Distance measures the shortest distance between two parts and where it is.
+func (Kernel) Distance(a, b solid.Pick) (distance float64, onA, onB solid.Vec, err error) {
+	var e errbuf
+	var d C.double
+	var pa, pb [3]C.double
+	code := C.hs_distance(unwrap(a.Shape).c, C.int(a.Kind), C.int(a.Index), unwrap(b.Shape).c, C.int(b.Kind), C.int(b.Index), &d, &pa[0], &pb[0], e.ptr())
+	runtime.KeepAlive(a)
+	runtime.KeepAlive(b)
+	if code != 0 {
+		return 0, onA, onB, e.err()
+	}
+	return float64(d), vec(pa), vec(pb), nil
 }
 
 // Transform moves, turns or mirrors.
@@ -264,26 +427,12 @@ func (k Kernel) Transform(s solid.Shape, t solid.Transform) (solid.Shape, solid.
 		}
 		m[4*i+3] = C.double(t.T[i])
 	}
-	var e errbuf
-	var r C.hs_result
-	code := C.hs_transform(unwrap(s).c, &m[0], &r, e.ptr())
-	runtime.KeepAlive(s)
-	if code != 0 {
-		return nil, nil, e.err()
-	}
-	return k.result(&r)
+	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int { return C.hs_transform(c, &m[0], r, e) })
 }
 
 // Simplify joins neighbouring faces that lie on one surface.
 func (k Kernel) Simplify(s solid.Shape) (solid.Shape, solid.History, error) {
-	var e errbuf
-	var r C.hs_result
-	code := C.hs_simplify(unwrap(s).c, &r, e.ptr())
-	runtime.KeepAlive(s)
-	if code != 0 {
-		return nil, nil, e.err()
-	}
-	return k.result(&r)
+	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int { return C.hs_simplify(c, r, e) })
 }
 
 // Props measures volume, area, centroid and inertia.
@@ -464,15 +613,31 @@ func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error)
 
 var plainName = regexp.MustCompile(`[^A-Za-z0-9 _.-]`)
 
-// WriteSTEP writes a STEP file (AP214) in millimetres.
-func (Kernel) WriteSTEP(s solid.Shape, name string) ([]byte, error) {
+// WriteSTEP writes solids, each as a product with its name, in millimetres.
+func (Kernel) WriteSTEP(list []solid.Titled, title string, schema solid.Schema) ([]byte, error) {
+	if len(list) == 0 {
+		return nil, errors.New("there is nothing to write")
+	}
+	var shapes []solid.Shape
+	names := (**C.char)(C.malloc(C.size_t(len(list)) * C.size_t(unsafe.Sizeof(uintptr(0)))))
+	defer C.free(unsafe.Pointer(names))
+	text := func(s string) *C.char { return C.CString(plainName.ReplaceAllString(s, "_")) }
+	for i, t := range list {
+		shapes = append(shapes, t.Shape)
+		c := text(t.Name)
+		defer C.free(unsafe.Pointer(c))
+		unsafe.Slice(names, len(list))[i] = c
+	}
+	p := handles(shapes)
+	defer C.free(unsafe.Pointer(p))
+	head := text(title)
+	defer C.free(unsafe.Pointer(head))
+	number := map[solid.Schema]C.int{solid.AP214: 4, solid.AP242: 5}[schema]
 	var e errbuf
 	var data *C.char
 	var size C.size_t
-	n := C.CString(plainName.ReplaceAllString(name, "_"))
-	defer C.free(unsafe.Pointer(n))
-	code := C.hs_write_step(unwrap(s).c, n, &data, &size, e.ptr())
-	runtime.KeepAlive(s)
+	code := C.hs_write_step(p, names, C.int(len(list)), head, number, &data, &size, e.ptr())
+	runtime.KeepAlive(list)
 	if code != 0 {
 		return nil, e.err()
 	}

@@ -11,6 +11,19 @@
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
+#include <BRepAlgoAPI_Section.hxx>
+#include <BRepExtrema_DistShapeShape.hxx>
+#include <BRepOffsetAPI_DraftAngle.hxx>
+#include <BRepOffsetAPI_MakeOffsetShape.hxx>
+#include <BRepOffsetAPI_MakePipe.hxx>
+#include <BRepOffsetAPI_MakeThickSolid.hxx>
+#include <BRepOffsetAPI_ThruSections.hxx>
+#include <BRepOffset_MakeOffset.hxx>
+#include <Geom2d_Line.hxx>
+#include <GeomFill_Trihedron.hxx>
+#include <Geom_ConicalSurface.hxx>
+#include <Geom_CylindricalSurface.hxx>
+#include <Interface_Static.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
@@ -88,7 +101,7 @@ struct hs_shape {
 
 namespace {
 
-enum { FROM_FACE, FROM_EDGE, FROM_VERTEX, CAP_START, CAP_END };
+enum { FROM_FACE, FROM_EDGE, FROM_VERTEX, CAP_START, CAP_END, OFF_FACE };
 
 void say(char *err, const char *text) {
   std::snprintf(err, HS_ERR, "%s", text && *text ? text : "the geometry library gave up without a reason");
@@ -156,61 +169,74 @@ Handle(Geom_Curve) free_curve(const double *f, const hs_segment &s, const double
   return new Geom_BSplineCurve(poles, kn, mu, 3);
 }
 
+// Makes the edge of one piece between two vertices.
+TopoDS_Edge make_edge(const double *f, const hs_segment &s, const double *extra, const TopoDS_Vertex &va, const TopoDS_Vertex &vb) {
+  if (s.kind == 0) return BRepBuilderAPI_MakeEdge(va, vb);
+  if (s.kind >= 3) {
+    double lo, hi;
+    Handle(Geom_Curve) c = free_curve(f, s, extra, lo, hi);
+    if (s.kind == 4) {
+      Handle(Geom_BSplineCurve) part = Handle(Geom_BSplineCurve)::DownCast(c->Copy());
+      part->Segment(lo, hi);
+      c = part, lo = part->FirstParameter(), hi = part->LastParameter();
+    }
+    BRepBuilderAPI_MakeEdge make(c, s.forward ? va : vb, s.forward ? vb : va, lo, hi);
+    if (!make.IsDone()) throw Standard_Failure("an ellipse or spline of the profile does not meet its neighbours");
+    TopoDS_Edge e = make.Edge();
+    if (!s.forward) e.Reverse();
+    return e;
+  }
+  GC_MakeArcOfCircle arc(BRep_Tool::Pnt(va), in_frame(f, s.m), BRep_Tool::Pnt(vb));
+  if (!arc.IsDone()) throw Standard_Failure("an arc of the profile is degenerate");
+  return BRepBuilderAPI_MakeEdge(arc.Value(), va, vb);
+}
+
+// Makes a wire of pieces that follow one another, closed or not. Neighbouring
+// pieces share their vertex, so that the wire joins exactly.
+TopoDS_Wire make_wire(const double *f, const hs_segment *segs, const double *extra, int count, bool closed, std::vector<TopoDS_Edge> &edges) {
+  BRepBuilderAPI_MakeWire wire;
+  if (count == 1 && segs->kind == 2) {
+    gp_Dir z = dir(f + 9);
+    if (!segs->forward) z.Reverse();
+    wire.Add(BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(in_frame(f, segs->c), z, dir(f + 3)), segs->r)));
+    edges.push_back(TopoDS::Edge(wire.Edge()));
+    return wire.Wire();
+  }
+  std::vector<TopoDS_Vertex> ends;
+  for (int i = 0; i < count + (closed ? 0 : 1); i++) {
+    TopoDS_Vertex v;
+    BRep_Builder().MakeVertex(v, in_frame(f, i < count ? segs[i].a : segs[count - 1].b), Precision::Confusion());
+    ends.push_back(v);
+  }
+  for (int i = 0; i < count; i++) {
+    wire.Add(make_edge(f, segs[i], extra, ends[i], ends[(i + 1) % ends.size()]));
+    if (!wire.IsDone()) throw Standard_Failure("the profile does not close");
+    edges.push_back(TopoDS::Edge(wire.Edge()));
+  }
+  return wire.Wire();
+}
+
 // Makes the face of a profile; edges get their numbers in order.
 TopoDS_Face make_face(const double *f, const hs_segment *segs, const double *extra, const int *sizes, int loops, std::vector<TopoDS_Edge> &edges) {
   gp_Ax3 ax(pnt(f), dir(f + 9), dir(f + 3));
   std::vector<TopoDS_Wire> wires;
   int at = 0;
-  for (int l = 0; l < loops; l++) {
-    BRepBuilderAPI_MakeWire wire;
-    std::vector<TopoDS_Vertex> ends;
-    // Neighbouring pieces share their vertex, so that the wire closes exactly.
-    if (!(sizes[l] == 1 && segs[at].kind == 2))
-      for (int i = 0; i < sizes[l]; i++) {
-        TopoDS_Vertex v;
-        BRep_Builder().MakeVertex(v, in_frame(f, segs[at + i].a), Precision::Confusion());
-        ends.push_back(v);
-      }
-    for (int i = 0; i < sizes[l]; i++) {
-      const hs_segment &s = segs[at + i];
-      TopoDS_Edge e;
-      if (s.kind == 2) {
-        gp_Dir z = dir(f + 9);
-        if (!s.forward) z.Reverse();
-        e = BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(in_frame(f, s.c), z, dir(f + 3)), s.r));
-      } else {
-        const TopoDS_Vertex &va = ends[i], &vb = ends[(i + 1) % sizes[l]];
-        if (s.kind == 0) {
-          e = BRepBuilderAPI_MakeEdge(va, vb);
-        } else if (s.kind >= 3) {
-          double lo, hi;
-          Handle(Geom_Curve) c = free_curve(f, s, extra, lo, hi);
-          if (s.kind == 4) {
-            Handle(Geom_BSplineCurve) part = Handle(Geom_BSplineCurve)::DownCast(c->Copy());
-            part->Segment(lo, hi);
-            c = part, lo = part->FirstParameter(), hi = part->LastParameter();
-          }
-          BRepBuilderAPI_MakeEdge make(c, s.forward ? va : vb, s.forward ? vb : va, lo, hi);
-          if (!make.IsDone()) throw Standard_Failure("an ellipse or spline of the profile does not meet its neighbours");
-          e = make.Edge();
-          if (!s.forward) e.Reverse();
-        } else {
-          GC_MakeArcOfCircle arc(BRep_Tool::Pnt(va), in_frame(f, s.m), BRep_Tool::Pnt(vb));
-          if (!arc.IsDone()) throw Standard_Failure("an arc of the profile is degenerate");
-          e = BRepBuilderAPI_MakeEdge(arc.Value(), va, vb);
-        }
-      }
-      wire.Add(e);
-      if (!wire.IsDone()) throw Standard_Failure("the profile does not close");
-      edges.push_back(TopoDS::Edge(wire.Edge()));
-    }
-    wires.push_back(wire.Wire());
-    at += sizes[l];
-  }
+  for (int l = 0; l < loops; at += sizes[l], l++) wires.push_back(make_wire(f, segs + at, extra, sizes[l], true, edges));
   BRepBuilderAPI_MakeFace face(gp_Pln(ax), wires[0]);
   for (size_t i = 1; i < wires.size(); i++) face.Add(wires[i]);
   if (!face.IsDone()) throw Standard_Failure("the profile makes no face");
   return face.Face();
+}
+
+// Makes a helix about the z axis of a frame, from its x axis upwards.
+TopoDS_Wire make_helix(const double *f, double radius, double pitch, double turns, int left) {
+  gp_Ax3 ax(pnt(f), dir(f + 9), dir(f + 3));
+  Handle(Geom_Surface) s = new Geom_CylindricalSurface(ax, radius);
+  double step = left ? -2 * M_PI : 2 * M_PI, length = turns * std::hypot(step, pitch);
+  Handle(Geom2d_Line) line = new Geom2d_Line(gp_Pnt2d(0, 0), gp_Dir2d(step, pitch));
+  TopoDS_Edge e = BRepBuilderAPI_MakeEdge(line, s, 0, length);
+  BRepLib::BuildCurves3d(e, 1e-7, GeomAbs_C2, 14, 2000);
+  return BRepBuilderAPI_MakeWire(e);
 }
 
 struct Sources {
@@ -246,6 +272,11 @@ template <class B> void collect(B &b, hs_shape *operand, int number, Sources &sr
   for (int i = 1; i <= operand->edges.Extent(); i++)
     if (!BRep_Tool::Degenerated(TopoDS::Edge(operand->edges(i)))) src.add(b.Generated(operand->edges(i)), number, FROM_EDGE, i - 1);
   for (int i = 1; i <= operand->vertices.Extent(); i++) src.add(b.Generated(operand->vertices(i)), number, FROM_VERTEX, i - 1);
+}
+
+// Collects the faces that run beside faces of the operand.
+template <class B> void collect_offset(B &b, hs_shape *operand, Sources &src) {
+  for (int i = 1; i <= operand->faces.Extent(); i++) src.add(b.Generated(operand->faces(i)), 0, OFF_FACE, i - 1);
 }
 
 template <class B> void sweep_result(B &b, const TopoDS_Face &face, const std::vector<TopoDS_Edge> &edges, hs_result *out) {
@@ -491,12 +522,127 @@ int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out,
   });
 }
 
-int hs_fillet(hs_shape *s, const int *edges, int count, double radius, hs_result *out, char *err) {
+int hs_fillet(hs_shape *s, const int *edges, const double *radii, int count, hs_result *out, char *err) {
   return guarded(err, [&] {
     BRepFilletAPI_MakeFillet b(s->shape);
-    for (int i = 0; i < count; i++) b.Add(radius, TopoDS::Edge(s->edges(edges[i] + 1)));
+    for (int i = 0; i < count; i++) {
+      const TopoDS_Edge &e = TopoDS::Edge(s->edges(edges[i] + 1));
+      if (b.Contour(e) == 0) b.Add(radii[i], e);
+    }
     b.Build();
     if (!b.IsDone()) return fail(err, "the round does not fit");
+    int solids;
+    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
+    Sources src(r);
+    collect(b, s, 0, src);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_chamfer(hs_shape *s, const int *edges, const int *faces, const double *first, const double *second, int count, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    BRepFilletAPI_MakeChamfer b(s->shape);
+    for (int i = 0; i < count; i++) {
+      const TopoDS_Edge &e = TopoDS::Edge(s->edges(edges[i] + 1));
+      if (b.Contour(e) != 0) continue;
+      if (faces[i] < 0) b.Add(first[i], e);
+      else b.Add(first[i], second[i], e, TopoDS::Face(s->faces(faces[i] + 1)));
+    }
+    b.Build();
+    if (!b.IsDone()) return fail(err, "the chamfer does not fit");
+    int solids;
+    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
+    Sources src(r);
+    collect(b, s, 0, src);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_sweep(const double *frame, const hs_segment *segs, const double *extra, const int *sizes, int loops, const double *path_frame, const hs_segment *path, const double *path_extra, int pieces, int closed, const double *helix, int keep, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    std::vector<TopoDS_Edge> edges, along;
+    TopoDS_Face face = make_face(frame, segs, extra, sizes, loops, edges);
+    TopoDS_Wire spine = helix ? make_helix(path_frame, helix[0], helix[1], helix[2], helix[3] != 0) : make_wire(path_frame, path, path_extra, pieces, closed != 0, along);
+    if (helix) along.push_back(TopoDS::Edge(TopExp_Explorer(spine, TopAbs_EDGE).Current()));
+    BRepOffsetAPI_MakePipe b(spine, face, keep ? GeomFill_IsFixed : helix ? GeomFill_IsFrenet : GeomFill_IsCorrectedFrenet);
+    b.Build();
+    if (!b.IsDone()) return fail(err, "the profile cannot be moved along the path");
+    int solids;
+    TopoDS_Shape whole = b.Shape();
+    hs_shape *r = new hs_shape(solids_only(whole, &solids));
+    Sources src(r);
+    // The operand is the piece of the path, the index the edge of the profile.
+    for (size_t p = 0; p < along.size(); p++)
+      for (size_t i = 0; i < edges.size(); i++) src.add(b.Generated(along[p], edges[i]), (int)p, FROM_EDGE, (int)i);
+    src.add(b.FirstShape(), 0, CAP_START, 0);
+    src.add(b.LastShape(), 0, CAP_END, 0);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_loft(const double *frames, const hs_segment *segs, const double *extra, const int *sizes, int sections, int ruled, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    BRepOffsetAPI_ThruSections b(Standard_True, ruled != 0, 1e-6);
+    std::vector<TopoDS_Edge> edges;
+    int at = 0;
+    for (int i = 0; i < sections; at += sizes[i], i++) b.AddWire(make_wire(frames + 12 * i, segs + at, extra, sizes[i], true, edges));
+    b.CheckCompatibility(Standard_True);
+    b.Build();
+    if (!b.IsDone()) return fail(err, "no solid runs through the sections");
+    hs_shape *r = new hs_shape(b.Shape());
+    Sources src(r);
+    src.add(b.FirstShape(), 0, CAP_START, 0);
+    src.add(b.LastShape(), 0, CAP_END, 0);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_shell(hs_shape *s, const int *open, int count, double thickness, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    TopTools_ListOfShape faces;
+    for (int i = 0; i < count; i++) faces.Append(s->faces(open[i] + 1));
+    BRepOffsetAPI_MakeThickSolid b;
+    b.MakeThickSolidByJoin(s->shape, faces, thickness, 1e-4, BRepOffset_Skin, Standard_False, Standard_False, GeomAbs_Intersection);
+    b.Build();
+    if (!b.IsDone()) return fail(err, "the walls run into one another");
+    int solids;
+    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
+    Sources src(r);
+    collect(b, s, 0, src);
+    collect_offset(b, s, src);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_offset(hs_shape *s, double distance, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    BRepOffsetAPI_MakeOffsetShape b;
+    b.PerformByJoin(s->shape, distance, 1e-4, BRepOffset_Skin, Standard_False, Standard_False, GeomAbs_Intersection);
+    if (!b.IsDone()) return fail(err, "the walls run into one another");
+    int solids;
+    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
+    Sources src(r);
+    collect_offset(b, s, src);
+    deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_draft(hs_shape *s, const int *faces, int count, const double *frame, double angle, hs_result *out, char *err) {
+  return guarded(err, [&] {
+    BRepOffsetAPI_DraftAngle b(s->shape);
+    gp_Pln neutral(gp_Ax3(pnt(frame), dir(frame + 9), dir(frame + 3)));
+    for (int i = 0; i < count; i++) {
+      b.Add(TopoDS::Face(s->faces(faces[i] + 1)), dir(frame + 9), angle, neutral);
+      if (!b.AddDone()) return fail(err, "a face cannot be tilted about that plane");
+    }
+    b.Build();
+    if (!b.IsDone()) return fail(err, "the tilted faces do not meet any more");
     hs_shape *r = new hs_shape(b.Shape());
     Sources src(r);
     collect(b, s, 0, src);
@@ -505,16 +651,65 @@ int hs_fillet(hs_shape *s, const int *edges, int count, double radius, hs_result
   });
 }
 
-int hs_chamfer(hs_shape *s, const int *edges, int count, double distance, hs_result *out, char *err) {
+int hs_compound(hs_shape **list, int count, hs_result *out, char *err) {
   return guarded(err, [&] {
-    BRepFilletAPI_MakeChamfer b(s->shape);
-    for (int i = 0; i < count; i++) b.Add(distance, TopoDS::Edge(s->edges(edges[i] + 1)));
-    b.Build();
-    if (!b.IsDone()) return fail(err, "the chamfer does not fit");
-    hs_shape *r = new hs_shape(b.Shape());
+    TopoDS_Compound c;
+    BRep_Builder b;
+    b.MakeCompound(c);
+    for (int i = 0; i < count; i++)
+      for (TopExp_Explorer x(list[i]->shape, TopAbs_SOLID); x.More(); x.Next()) b.Add(c, x.Current());
+    hs_shape *r = new hs_shape(c);
     Sources src(r);
-    collect(b, s, 0, src);
+    for (int i = 0; i < count; i++)
+      for (int k = 1; k <= list[i]->faces.Extent(); k++) src.add(list[i]->faces(k), i, FROM_FACE, k - 1);
     deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_section(hs_shape *s, const double *frame, hs_edge **out, int *count, char *err) {
+  return guarded(err, [&] {
+    BRepAlgoAPI_Section cut(s->shape, gp_Pln(gp_Ax3(pnt(frame), dir(frame + 9), dir(frame + 3))), Standard_False);
+    cut.Approximation(Standard_False);
+    cut.Build();
+    if (!cut.IsDone()) return fail(err, "the plane does not cut the solid cleanly");
+    std::vector<hs_edge> list;
+    for (TopExp_Explorer x(cut.Shape(), TopAbs_EDGE); x.More(); x.Next()) {
+      const TopoDS_Edge &e = TopoDS::Edge(x.Current());
+      hs_edge o;
+      std::memset(&o, 0, sizeof o);
+      describe_edge(e, &o);
+      TopoDS_Shape f;
+      if (cut.HasAncestorFaceOn1(e, f)) {
+        o.faces[0] = s->faces.FindIndex(f) - 1;
+        o.face_count = o.faces[0] >= 0;
+      }
+      list.push_back(o);
+    }
+    *count = (int)list.size();
+    *out = (hs_edge *)std::malloc(sizeof(hs_edge) * (list.size() + 1));
+    if (!list.empty()) std::memcpy(*out, list.data(), sizeof(hs_edge) * list.size());
+    return 0;
+  });
+}
+
+int hs_distance(hs_shape *a, int kind_a, int index_a, hs_shape *b, int kind_b, int index_b, double *distance, double *pa, double *pb, char *err) {
+  return guarded(err, [&] {
+    auto part = [](hs_shape *s, int kind, int index) -> TopoDS_Shape {
+      return kind == 0 ? s->faces(index + 1) : kind == 1 ? s->edges(index + 1) : kind == 2 ? s->vertices(index + 1) : s->shape;
+    };
+    BRepExtrema_DistShapeShape d(part(a, kind_a, index_a), part(b, kind_b, index_b));
+    if (!d.IsDone() || d.NbSolution() == 0) return fail(err, "the distance could not be measured");
+    *distance = d.Value();
+    put(pa, d.PointOnShape1(1).XYZ());
+    put(pb, d.PointOnShape2(1).XYZ());
+    return 0;
+  });
+}
+
+int hs_vertices(hs_shape *s, double *points, char *err) {
+  return guarded(err, [&] {
+    for (int i = 1; i <= s->vertices.Extent(); i++) put(points + 3 * (i - 1), BRep_Tool::Pnt(TopoDS::Vertex(s->vertices(i))).XYZ());
     return 0;
   });
 }
@@ -551,10 +746,11 @@ int hs_simplify(hs_shape *s, hs_result *out, char *err) {
   });
 }
 
-int hs_counts(hs_shape *s, int *faces, int *edges, int *solids, char *err) {
+int hs_counts(hs_shape *s, int *faces, int *edges, int *vertices, int *solids, char *err) {
   return guarded(err, [&] {
     *faces = s->faces.Extent();
     *edges = s->edges.Extent();
+    *vertices = s->vertices.Extent();
     TopTools_IndexedMapOfShape m;
     TopExp::MapShapes(s->shape, TopAbs_SOLID, m);
     *solids = m.Extent();
@@ -756,13 +952,17 @@ int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int
   });
 }
 
-int hs_write_step(hs_shape *s, const char *name, char **data, size_t *size, char *err) {
+int hs_write_step(hs_shape **list, const char **names, int count, const char *title, int schema, char **data, size_t *size, char *err) {
   return guarded(err, [&] {
     STEPControl_Writer w;
-    if (w.Transfer(s->shape, STEPControl_AsIs) != IFSelect_RetDone) return fail(err, "the solid cannot be written as STEP");
+    Interface_Static::SetIVal("write.step.schema", schema);
+    for (int i = 0; i < count; i++) {
+      Interface_Static::SetCVal("write.step.product.name", names[i]);
+      if (w.Transfer(list[i]->shape, STEPControl_AsIs) != IFSelect_RetDone) return fail(err, "the solid cannot be written as STEP");
+    }
     Handle(StepData_StepModel) model = w.Model();
     APIHeaderSection_MakeHeader header(model);
-    header.SetName(new TCollection_HAsciiString(name));
+    header.SetName(new TCollection_HAsciiString(title));
     StepData_StepWriter out(model);
     out.SendModel(w.WS()->Protocol().IsNull() ? Handle(StepData_Protocol)() : Handle(StepData_Protocol)::DownCast(w.WS()->Protocol()));
     std::ostringstream text;

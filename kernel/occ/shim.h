@@ -71,11 +71,26 @@ void hs_free(void *p);
 int hs_prism(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *along, hs_result *out, char *err);
 int hs_revolve(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err);
 int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err);
-int hs_fillet(hs_shape *s, const int *edges, int count, double radius, hs_result *out, char *err);
-int hs_chamfer(hs_shape *s, const int *edges, int count, double distance, hs_result *out, char *err);
+// A chamfer with faces[i] < 0 takes first[i] on both faces, else first[i] on that
+// face and second[i] on the other.
+int hs_fillet(hs_shape *s, const int *edges, const double *radii, int count, hs_result *out, char *err);
+int hs_chamfer(hs_shape *s, const int *edges, const int *faces, const double *first, const double *second, int count, hs_result *out, char *err);
+// A sweep along pieces of a plane path or, with helix (radius, pitch, turns, left),
+// along that about the z axis of the path's frame. keep leaves the profile's
+// directions as they are.
+int hs_sweep(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *path_frame, const hs_segment *path, const double *path_extra, int pieces, int closed, const double *helix, int keep, hs_result *out, char *err);
+int hs_loft(const double *frames, const hs_segment *segs, const double *extra, const int *sizes, int sections, int ruled, hs_result *out, char *err);
+int hs_shell(hs_shape *s, const int *open, int count, double thickness, hs_result *out, char *err);
+int hs_offset(hs_shape *s, double distance, hs_result *out, char *err);
+int hs_draft(hs_shape *s, const int *faces, int count, const double *frame, double angle, hs_result *out, char *err);
+int hs_compound(hs_shape **list, int count, hs_result *out, char *err);
+int hs_section(hs_shape *s, const double *frame, hs_edge **out, int *count, char *err);
+// Kinds of parts: 0 face, 1 edge, 2 vertex, 3 the whole.
+int hs_distance(hs_shape *a, int kind_a, int index_a, hs_shape *b, int kind_b, int index_b, double *distance, double *pa, double *pb, char *err);
+int hs_vertices(hs_shape *s, double *points, char *err);
 int hs_transform(hs_shape *s, const double *matrix, hs_result *out, char *err);
 int hs_simplify(hs_shape *s, hs_result *out, char *err);
-int hs_counts(hs_shape *s, int *faces, int *edges, int *solids, char *err);
+int hs_counts(hs_shape *s, int *faces, int *edges, int *vertices, int *solids, char *err);
 int hs_faces(hs_shape *s, hs_face *faces, char *err);
 int hs_edges(hs_shape *s, hs_edge *edges, char *err);
 int hs_mass(hs_shape *s, hs_props *out, char *err);
@@ -85,7 +100,8 @@ int hs_tessellate(hs_shape *s, double deflection, double angle, hs_mesh *out, ch
 int hs_view(hs_shape *s, const double *frame, hs_curve **out, int *count, char *err);
 int hs_split(hs_shape *s, hs_shape ***out, int *count, char *err);
 int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int *shells, int *wires, int *components, char *err);
-int hs_write_step(hs_shape *s, const char *name, char **data, size_t *size, char *err);
+// schema: 4 AP214, 5 AP242.
+int hs_write_step(hs_shape **list, const char **names, int count, const char *title, int schema, char **data, size_t *size, char *err);
 
 #ifdef __cplusplus
 }

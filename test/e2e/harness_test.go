@@ -187,7 +187,7 @@ func signIn(t *testing.T, b *rod.Browser, a *app, login string) *person {
 	if err := page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}); err != nil {
 		t.Fatal(err)
 	}
-	p := &person{page.Timeout(4 * time.Minute), t, a.url}
+	p := &person{page.Timeout(20 * time.Minute), t, a.url}
 	p.open("/")
 	p.MustElement("input[name=login]").MustInput(login)
 	p.MustElement("input[name=password]").MustInput("marrowgate")
@@ -204,7 +204,7 @@ func (p *person) open(path string) {
 // find waits for an element that shows a text.
 func (p *person) find(selector, text string) *rod.Element {
 	p.t.Helper()
-	e, err := p.Page.Timeout(45*time.Second).ElementR(selector, regexp.QuoteMeta(text))
+	e, err := p.Page.Timeout(90*time.Second).ElementR(selector, regexp.QuoteMeta(text))
 	if err != nil {
 		body, _ := p.Page.Timeout(5 * time.Second).Element("body")
 		shown := ""

@@ -61,7 +61,7 @@ func files(t *testing.T) (good, wrong, turned string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if data, err = k.WriteSTEP(moved, "turned"); err != nil {
+	if data, err = k.WriteSTEP([]solid.Titled{{Shape: moved, Name: "turned"}}, "turned", solid.AP214); err != nil {
 		t.Fatal(err)
 	}
 	return good, wrong, write("turned.step", data)

@@ -47,7 +47,7 @@ func (p *person) openBoard(path string) *board {
 func (b *board) settled() {
 	b.t.Helper()
 	time.Sleep(150 * time.Millisecond)
-	if err := b.Page.Timeout(30 * time.Second).Wait(rod.Eval(`() => !/Looking|Opening/.test(document.querySelector("button[title^=Freedoms]")?.textContent ?? "Opening")`)); err != nil {
+	if err := b.Page.Timeout(90 * time.Second).Wait(rod.Eval(`() => !/Looking|Opening/.test(document.querySelector("button[title^=Freedoms]")?.textContent ?? "Opening")`)); err != nil {
 		b.t.Fatalf("the sketch is not looked over: %v", err)
 	}
 }
@@ -127,7 +127,7 @@ func (b *board) count(selector string) int { return len(b.MustElements(selector)
 
 func (b *board) saved() {
 	b.t.Helper()
-	if _, err := b.Page.Timeout(20 * time.Second).Element("[data-save=saved]"); err != nil {
+	if _, err := b.Page.Timeout(90 * time.Second).Element("[data-save=saved]"); err != nil {
 		b.t.Fatalf("the sketch is not saved: %s", b.MustElement("[data-save]").MustText())
 	}
 }

@@ -338,7 +338,7 @@ func TestForeignSTEP(t *testing.T) {
 			t.Errorf("%s: %d solids, unit %g mm, schema %q", c.file, content.Solids, content.Unit, content.Schema)
 		}
 		p := props(t, content.Shape)
-		again, err := occ.Kernel{}.WriteSTEP(content.Shape, "again")
+		again, err := occ.Kernel{}.WriteSTEP([]solid.Titled{{Shape: content.Shape, Name: "again"}}, "again", solid.AP214)
 		if err != nil {
 			t.Fatal(err)
 		}

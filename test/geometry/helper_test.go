@@ -148,7 +148,7 @@ func stepAttempt(t testing.TB, d *part.Document, move solid.Transform, scale flo
 	if err != nil {
 		t.Fatal(err)
 	}
-	data, err := k.WriteSTEP(s, "attempt")
+	data, err := k.WriteSTEP([]solid.Titled{{Shape: s, Name: "attempt"}}, "attempt", solid.AP214)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -91,7 +91,7 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			data, err := occ.Kernel{}.WriteSTEP(moved, "random")
+			data, err := occ.Kernel{}.WriteSTEP([]solid.Titled{{Shape: moved, Name: "random"}}, "random", solid.AP242)
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -1,0 +1,440 @@
+package part
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/solid"
+)
+
+// Body is one of the solids of a part, known by the step that made it.
+type Body struct {
+	ID string
+	*Named
+}
+
+// unqualified cuts the solid off a name: "e1/end@e2" is the face e1/end of the
+// solid e2.
+func unqualified(name string) string {
+	n, _, _ := strings.Cut(name, "@")
+	return n
+}
+
+// bodiesWith lists the solids that have a face of that name.
+func (w *worker) bodiesWith(name string) []*Body {
+	face, on, qualified := strings.Cut(name, "@")
+	var out []*Body
+	for _, b := range w.state.bodies {
+		if (!qualified || b.ID == on) && len(b.Faces(face)) > 0 {
+			out = append(out, b)
+		}
+	}
+	return out
+}
+
+// face resolves a reference to a face; the largest piece, where it was split. All
+// pieces must lie on one surface: where the name has come to stand for several
+// places, none is picked.
+func (w *worker) face(name string) (solid.Face, error) {
+	if len(w.state.bodies) == 0 {
+		return solid.Face{}, because("put the step after the one that makes the face", "there is no solid yet with a face %q", name)
+	}
+	var best *solid.Face
+	for _, b := range w.bodiesWith(name) {
+		faces := b.Shape.Faces()
+		for _, i := range b.Faces(unqualified(name)) {
+			f := &faces[i]
+			if best != nil && !sameSurface(*best, *f) {
+				return solid.Face{}, because("choose the face anew, with the solid that it is on", "%q has come to name faces in several places", name)
+			}
+			if best == nil || f.Area > best.Area {
+				best = f
+			}
+		}
+	}
+	if best == nil {
+		return solid.Face{}, goneError("the face", name)
+	}
+	return *best, nil
+}
+
+// sameSurface tells whether two faces lie on one surface; of free surfaces this is
+// taken for granted, since one curve of a profile makes one.
+func sameSurface(a, b solid.Face) bool {
+	if a.Kind != b.Kind {
+		return false
+	}
+	const tol = 1e-6
+	coaxial := a.Axis.Parallel(b.Axis, 1e-7) && solid.FromAxis(b.Origin, a.Origin, a.Axis).Norm() < tol
+	switch a.Kind {
+	case solid.PlaneFace:
+		return a.Normal.Parallel(b.Normal, 1e-7) && math.Abs(b.Centroid.Sub(a.Centroid).Dot(a.Normal)) < tol
+	case solid.CylinderFace:
+		return coaxial && math.Abs(a.Radius-b.Radius) < tol
+	case solid.ConeFace:
+		return coaxial && math.Abs(a.HalfAngle-b.HalfAngle) < 1e-7
+	case solid.SphereFace:
+		return a.Origin.Distance(b.Origin) < tol && math.Abs(a.Radius-b.Radius) < tol
+	case solid.TorusFace:
+		return a.Origin.Distance(b.Origin) < tol && math.Abs(a.Radius-b.Radius) < tol && math.Abs(a.MinorRadius-b.MinorRadius) < tol
+	}
+	return true
+}
+
+// picked are edges of one solid, each with the reference that chose it.
+type picked struct {
+	body  int // position among the solids
+	edges []int
+	refs  []int
+}
+
+// pick resolves edge references on all solids.
+func (w *worker) pick(refs []EdgeRef) ([]picked, error) {
+	if len(w.state.bodies) == 0 {
+		return nil, because("put the step after the one that makes the solid", "there is no solid yet")
+	}
+	out := make([]picked, len(w.state.bodies))
+	for r, ref := range refs {
+		names := []string{ref.Around}
+		if ref.Between != nil {
+			names = ref.Between[:]
+		}
+		for _, n := range names {
+			if n != "" && len(w.bodiesWith(n)) == 0 {
+				return nil, goneError("the face", n)
+			}
+		}
+		found := 0
+		var trouble error
+		for i, b := range w.state.bodies {
+			if slices.ContainsFunc(names, func(n string) bool { return n != "" && !slices.Contains(w.bodiesWith(n), b) }) {
+				continue
+			}
+			box, err := w.kernel.Bounds(b.Shape)
+			if err != nil {
+				return nil, err
+			}
+			list, err := b.edges([]EdgeRef{ref}, box)
+			if err != nil {
+				trouble = err
+				continue
+			}
+			for _, e := range list {
+				if !slices.Contains(out[i].edges, e) {
+					out[i].edges, out[i].refs = append(out[i].edges, e), append(out[i].refs, r)
+					found++
+				}
+			}
+		}
+		if found == 0 && trouble != nil {
+			return nil, trouble
+		}
+		if found == 0 && ref.Between != nil {
+			return nil, because("choose the edge anew", "the faces %s and %s are on different solids", names[0], names[1])
+		}
+	}
+	var used []picked
+	for i := range out {
+		if out[i].body = i; len(out[i].edges) > 0 {
+			used = append(used, out[i])
+		}
+	}
+	return used, nil
+}
+
+// oneEdge resolves a reference to one edge.
+func (w *worker) oneEdge(ref EdgeRef) (solid.Edge, error) {
+	list, err := w.pick([]EdgeRef{ref})
+	if err != nil {
+		return solid.Edge{}, err
+	}
+	if len(list) != 1 || len(list[0].edges) != 1 {
+		n := 0
+		for _, p := range list {
+			n += len(p.edges)
+		}
+		return solid.Edge{}, because("say which of them by its place", "the faces meet in %d edges, and one is wanted", n)
+	}
+	return w.state.bodies[list[0].body].Shape.Edges()[list[0].edges[0]], nil
+}
+
+// bounds is the box of all solids so far; empty when there is none.
+func (w *worker) bounds() (solid.Box, error) {
+	var all solid.Box
+	for i, b := range w.state.bodies {
+		box, err := w.kernel.Bounds(b.Shape)
+		if err != nil {
+			return all, err
+		}
+		if i == 0 {
+			all = box
+			continue
+		}
+		for k := range 3 {
+			all.Min[k], all.Max[k] = math.Min(all.Min[k], box.Min[k]), math.Max(all.Max[k], box.Max[k])
+		}
+	}
+	return all, nil
+}
+
+// put replaces a solid; the list itself is never changed in place.
+func (w *worker) put(i int, n *Named) {
+	w.state.bodies = slices.Clone(w.state.bodies)
+	w.state.bodies[i] = &Body{w.state.bodies[i].ID, n}
+}
+
+// named finds solids by the steps that made them.
+func (w *worker) named(ids []string) ([]int, error) {
+	var out []int
+	for _, id := range ids {
+		i := slices.IndexFunc(w.state.bodies, func(b *Body) bool { return b.ID == id })
+		if i < 0 {
+			return nil, because("name a solid by the step that made it", "there is no solid %q at this step", id)
+		}
+		if !slices.Contains(out, i) {
+			out = append(out, i)
+		}
+	}
+	return out, nil
+}
+
+// apply carries out deeds and remembers them as the step's.
+func (w *worker) apply(deeds []deed) error {
+	w.state.deeds[w.step.ID] = append(slices.Clone(w.state.deeds[w.step.ID]), deeds...)
+	for len(deeds) > 0 {
+		d := deeds[0]
+		if d.edges != nil {
+			if err := w.breakEdges(*d.edges); err != nil {
+				return err
+			}
+			deeds = deeds[1:]
+			continue
+		}
+		// Material with the same operation is combined in one go.
+		n := 1
+		for n < len(deeds) && deeds[n].edges == nil && deeds[n].op == d.op && !d.fresh && !deeds[n].fresh && d.op != solid.Intersection && slices.Equal(d.on, deeds[n].on) {
+			n++
+		}
+		var tools []*Named
+		for _, x := range deeds[:n] {
+			tools = append(tools, x.body)
+		}
+		if d.fresh {
+			w.found(tools[0])
+		} else if err := w.combine(d.op, tools, d.on); err != nil {
+			return err
+		}
+		deeds = deeds[n:]
+	}
+	return nil
+}
+
+// found adds a solid of its own, known by the step; further ones of the same step
+// are numbered.
+func (w *worker) found(n *Named) {
+	id := w.step.ID
+	for k := 2; slices.ContainsFunc(w.state.bodies, func(b *Body) bool { return b.ID == id }); k++ {
+		id = numbered(w.step.ID, k)
+	}
+	w.state.bodies = append(slices.Clone(w.state.bodies), &Body{id, n})
+}
+
+// combine unites tools with solids, or takes them away. Without a choice a union is
+// with the solids that the tools touch (the last one made, where they touch none),
+// and a cut goes through all.
+func (w *worker) combine(op solid.Operation, tools []*Named, on []string) error {
+	if len(w.state.bodies) == 0 {
+		if op != solid.Union {
+			return because("put the step after the one that makes the solid", "there is no solid yet to cut")
+		}
+		w.found(tools[0])
+		if len(tools) == 1 {
+			return w.simplify(0)
+		}
+		tools = tools[1:]
+	}
+	targets, err := w.named(on)
+	if err != nil {
+		return err
+	}
+	if op == solid.Union {
+		return w.unite(tools, targets)
+	}
+	if len(targets) == 0 {
+		for i := range w.state.bodies {
+			targets = append(targets, i)
+		}
+	}
+	hit := false
+	var gone []int
+	for _, i := range targets {
+		base := w.state.bodies[i].Named
+		result, h, err := w.boolean(op, base, tools)
+		if err != nil {
+			return err
+		}
+		if op == solid.Difference && !touched(h) && result.Shape.Solids() > 0 {
+			continue
+		}
+		hit = true
+		if result.Shape.Solids() == 0 {
+			gone = append(gone, i)
+			continue
+		}
+		w.put(i, result)
+		if err := w.simplify(i); err != nil {
+			return err
+		}
+	}
+	if len(gone) == len(w.state.bodies) {
+		return because("check the direction and the extent", "nothing would be left of the solid")
+	}
+	if !hit {
+		w.report.Warning = "the cut removes nothing: check its direction and extent"
+	}
+	for k := len(gone) - 1; k >= 0; k-- {
+		w.state.bodies = slices.Delete(slices.Clone(w.state.bodies), gone[k], gone[k]+1)
+	}
+	return nil
+}
+
+// unite joins tools and solids into the first of the solids.
+func (w *worker) unite(tools []*Named, targets []int) error {
+	if len(targets) == 0 {
+		last := len(w.state.bodies) - 1
+		for i, b := range w.state.bodies {
+			if last == 0 {
+				break
+			}
+			for _, t := range tools {
+				d, _, _, err := w.kernel.Distance(solid.Pick{Shape: b.Shape, Kind: solid.PickWhole}, solid.Pick{Shape: t.Shape, Kind: solid.PickWhole})
+				if err != nil {
+					return err
+				}
+				if d < 1e-6 {
+					targets = append(targets, i)
+					break
+				}
+			}
+		}
+		if len(targets) == 0 {
+			targets = []int{last}
+		}
+	}
+	into := targets[0]
+	for k := len(targets) - 1; k > 0; k-- {
+		tools = append(tools, w.state.bodies[targets[k]].Named)
+		w.state.bodies = slices.Delete(slices.Clone(w.state.bodies), targets[k], targets[k]+1)
+		if targets[k] < into {
+			into--
+		}
+	}
+	result, _, err := w.boolean(solid.Union, w.state.bodies[into].Named, tools)
+	if err != nil {
+		return err
+	}
+	w.put(into, result)
+	return w.simplify(into)
+}
+
+func (w *worker) boolean(op solid.Operation, base *Named, tools []*Named) (*Named, solid.History, error) {
+	operands := []*Named{base}
+	var shapes []solid.Shape
+	for _, t := range tools {
+		operands, shapes = append(operands, t), append(shapes, t.Shape)
+	}
+	shape, h, err := w.kernel.Boolean(op, base.Shape, shapes)
+	if err != nil {
+		return nil, nil, because("check that its sizes leave more than an edge or a point in common", "the solids could not be combined: %v", err)
+	}
+	return carry(shape, h, operands, nil), h, nil
+}
+
+// simplify joins the faces of a solid that lie on one surface.
+func (w *worker) simplify(i int) error {
+	n := w.state.bodies[i].Named
+	shape, h, err := w.kernel.Simplify(n.Shape)
+	if err != nil {
+		return err
+	}
+	w.put(i, carry(shape, h, []*Named{n}, nil))
+	return nil
+}
+
+// touched tells whether a face of the result comes from a tool alone: a cut
+// without one has removed nothing. A face that both have is where they touch.
+func touched(h solid.History) bool {
+	for _, sources := range h {
+		tool, own := false, false
+		for _, src := range sources {
+			if src.Kind == solid.FromFace {
+				tool = tool || src.Operand > 0
+				own = own || src.Operand == 0
+			}
+		}
+		if tool && !own {
+			return true
+		}
+	}
+	return false
+}
+
+// material is the deed of a step that makes material, by its result.
+func (w *worker) material(body *Named) (deed, error) {
+	d := deed{body: body, on: w.step.Solids}
+	switch w.step.Result {
+	case "", "add":
+		d.op = solid.Union
+	case "cut":
+		d.op = solid.Difference
+	case "intersect":
+		d.op = solid.Intersection
+	case "new":
+		d.fresh = true
+	default:
+		return d, because("use add, cut, intersect or new", "%q is not a result", w.step.Result)
+	}
+	return d, nil
+}
+
+// joinSolids carries out a union, difference or intersection of solids.
+func (w *worker) joinSolids() error {
+	if len(w.step.Solids) != 1 || len(w.step.With) == 0 {
+		return because("name the solid to work on and those to combine it with", "it needs one solid and at least one other")
+	}
+	base, err := w.named(w.step.Solids)
+	if err != nil {
+		return err
+	}
+	with, err := w.named(w.step.With)
+	if err != nil {
+		return err
+	}
+	if slices.Contains(with, base[0]) {
+		return because("name another solid", "a solid cannot be combined with itself")
+	}
+	op := map[string]solid.Operation{"union": solid.Union, "difference": solid.Difference, "intersection": solid.Intersection}[w.step.Kind]
+	var tools []*Named
+	for _, i := range with {
+		n := w.state.bodies[i].Named
+		if w.step.Keep {
+			n = n.renamed(w.step.ID + ":") // so that no two solids have faces of one name
+		}
+		tools = append(tools, n)
+	}
+	id := w.state.bodies[base[0]].ID
+	if op == solid.Intersection {
+		for _, t := range tools {
+			if err := w.combine(op, []*Named{t}, []string{id}); err != nil {
+				return err
+			}
+		}
+	} else if err := w.combine(op, tools, []string{id}); err != nil {
+		return err
+	}
+	if !w.step.Keep {
+		w.state.bodies = slices.DeleteFunc(slices.Clone(w.state.bodies), func(b *Body) bool { return slices.Contains(w.step.With, b.ID) })
+	}
+	return nil
+}

@@ -1,0 +1,279 @@
+package part
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// edgeWork is a fillet or chamfer, kept so that it can be repeated elsewhere: the
+// edges as they were, with their sizes.
+type edgeWork struct {
+	kind  string
+	owner string // names the faces that it makes
+	edges []brokenEdge
+}
+
+// brokenEdge is one edge of an edgeWork. First is the face on which the first of
+// two distances of a chamfer lies, by its name.
+type brokenEdge struct {
+	edge          solid.Edge
+	radius        float64
+	first, second float64
+	on            string
+}
+
+// edgeBreak carries out a fillet or chamfer.
+func (w *worker) edgeBreak() error {
+	refs := w.step.Edges
+	if len(w.state.bodies) == 0 {
+		return because("put the step after the one that makes the solid", "there is no solid yet")
+	}
+	if len(refs) == 0 && !w.step.All {
+		return because("name at least one edge", "it has no edges")
+	}
+	work := edgeWork{kind: w.step.Kind, owner: w.step.ID}
+	var base brokenEdge
+	var err error
+	switch {
+	case w.step.Kind == "fillet":
+		every := !w.step.All && !slices.ContainsFunc(refs, func(r EdgeRef) bool { return r.Radius == "" })
+		if !every || w.step.Radius != "" {
+			base.radius, err = w.positive("radius", w.step.Radius, quantity.Length)
+		}
+	default:
+		if base.first, err = w.positive("distance", w.step.Distance, quantity.Length); err != nil {
+			return err
+		}
+		base.second = base.first
+		if w.step.Second != "" {
+			base.second, err = w.positive("second", w.step.Second, quantity.Length)
+		} else if w.step.Angle != "" {
+			var a float64
+			if a, err = w.positive("angle", w.step.Angle, quantity.Angle); err == nil && a >= math.Pi/2 {
+				err = because("give an angle below 90 deg", "the angle of the chamfer is too large")
+			}
+			base.second = base.first * math.Tan(a)
+		}
+	}
+	if err != nil {
+		return err
+	}
+	list, err := w.pick(refs)
+	if err != nil {
+		return err
+	}
+	if w.step.All {
+		list = w.everyEdge()
+	}
+	for _, p := range list {
+		body := w.state.bodies[p.body]
+		edges := body.Shape.Edges()
+		for k, i := range p.edges {
+			e := base
+			e.edge = edges[i]
+			if !w.step.All {
+				ref := refs[p.refs[k]]
+				if ref.Radius != "" && w.step.Kind == "fillet" {
+					if e.radius, err = w.positive("radius", ref.Radius, quantity.Length); err != nil {
+						return err
+					}
+				}
+				e.on = ref.First
+				if e.on == "" && ref.Between != nil {
+					e.on = ref.Between[0]
+				} else if e.on == "" {
+					e.on = ref.Around
+				}
+			}
+			work.edges = append(work.edges, e)
+		}
+	}
+	return w.apply([]deed{{edges: &work}})
+}
+
+// everyEdge picks all edges with a corner.
+func (w *worker) everyEdge() []picked {
+	var out []picked
+	for i, b := range w.state.bodies {
+		p := picked{body: i}
+		for k, e := range b.Shape.Edges() {
+			if len(e.Faces) == 2 && !e.Smooth && !e.Seam && !e.Degenerate {
+				p.edges, p.refs = append(p.edges, k), append(p.refs, 0)
+			}
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// sameEdge tells whether an edge lies where another one lies.
+func sameEdge(a, b solid.Edge) bool {
+	if a.Kind != b.Kind || math.Abs(a.Length-b.Length) > 1e-5*(1+a.Length) {
+		return false
+	}
+	const tol = 1e-5
+	if a.Kind == solid.CircleEdge && a.A.Distance(a.B) < tol {
+		return b.A.Distance(b.B) < tol && a.Center.Distance(b.Center) < tol && math.Abs(a.Radius-b.Radius) < tol && a.Axis.Parallel(b.Axis, 1e-7)
+	}
+	ends := a.A.Distance(b.A) < tol && a.B.Distance(b.B) < tol || a.A.Distance(b.B) < tol && a.B.Distance(b.A) < tol
+	slack := tol
+	if a.Kind == solid.OtherEdge {
+		slack = 0.05 * a.Length // the parameter of a free curve is the kernel's own
+	}
+	return ends && a.Mid.Distance(b.Mid) < slack
+}
+
+// breakEdges rounds or bevels edges that are found by where they lie.
+func (w *worker) breakEdges(work edgeWork) error {
+	type job struct {
+		edges  []int
+		broken []brokenEdge
+	}
+	jobs := make([]job, len(w.state.bodies))
+	for _, want := range work.edges {
+		found := false
+		for i, b := range w.state.bodies {
+			for k, e := range b.Shape.Edges() {
+				if sameEdge(e, want.edge) && !slices.Contains(jobs[i].edges, k) {
+					jobs[i].edges, jobs[i].broken = append(jobs[i].edges, k), append(jobs[i].broken, want)
+					found = true
+					break
+				}
+			}
+			if found {
+				break
+			}
+		}
+		if !found {
+			at := want.edge.Mid
+			return because("leave that instance out, or make the "+work.kind+" a step after the pattern", "the edge at %s, %s, %s that its %s should break is not there",
+				quantity.FormatDecimal(at[0], 3), quantity.FormatDecimal(at[1], 3), quantity.FormatDecimal(at[2], 3), work.kind)
+		}
+	}
+	for i, j := range jobs {
+		if len(j.edges) == 0 {
+			continue
+		}
+		base := w.state.bodies[i].Named
+		shape, h, err := w.broken(base, work.kind, j.edges, j.broken, 1)
+		if err != nil {
+			return w.misfit(base, work.kind, j.edges, j.broken, err)
+		}
+		word := map[string]string{"fillet": "round", "chamfer": "bevel"}[work.kind]
+		n := carry(shape, h, []*Named{base}, func(src solid.Source) string {
+			switch src.Kind {
+			case solid.FromEdge:
+				return fmt.Sprintf("%s/%s(%s)", work.owner, word, base.edgeName(src.Index))
+			case solid.FromVertex:
+				return work.owner + "/corner"
+			}
+			return ""
+		})
+		w.put(i, n)
+	}
+	return nil
+}
+
+// broken has the kernel break edges, with all sizes times a factor.
+func (w *worker) broken(base *Named, kind string, edges []int, list []brokenEdge, factor float64) (solid.Shape, solid.History, error) {
+	var shape solid.Shape
+	var h solid.History
+	var err error
+	if kind == "fillet" {
+		radii := make([]float64, len(edges))
+		for k, b := range list {
+			radii[k] = b.radius * factor
+		}
+		shape, h, err = w.kernel.Fillet(base.Shape, edges, radii)
+	} else {
+		all := base.Shape.Edges()
+		bevels := make([]solid.Bevel, len(edges))
+		for k, b := range list {
+			bevels[k] = solid.Bevel{Edge: edges[k], Face: -1, First: b.first * factor, Second: b.second * factor}
+			if b.first == b.second {
+				continue
+			}
+			for _, f := range all[edges[k]].Faces {
+				if slices.ContainsFunc(base.Names[f], func(n string) bool { return n == unqualified(b.on) || strings.HasSuffix(n, ":"+unqualified(b.on)) }) {
+					bevels[k].Face = f
+				}
+			}
+			if bevels[k].Face < 0 {
+				return nil, nil, because("say on which of the two faces the first distance lies", "the two distances of the chamfer are not told apart at %s", base.edgeName(edges[k]))
+			}
+		}
+		shape, h, err = w.kernel.Chamfer(base.Shape, bevels)
+	}
+	if err == nil {
+		err = w.sound(shape)
+	}
+	return shape, h, err
+}
+
+// misfit explains why a fillet or chamfer does not fit: on which edges, and the
+// largest size that does.
+func (w *worker) misfit(base *Named, kind string, edges []int, list []brokenEdge, cause error) error {
+	if se, ok := cause.(*StepError); ok {
+		return se
+	}
+	size := list[0].radius
+	if kind == "chamfer" {
+		size = list[0].first
+	}
+	// Edges that do not fit even by themselves; all of them, where only together.
+	var bad []int
+	if len(edges) > 1 && len(edges) <= 40 {
+		for k := range edges {
+			if _, _, err := w.broken(base, kind, edges[k:k+1], list[k:k+1], 1); err != nil {
+				bad = append(bad, k)
+			}
+		}
+	}
+	names := func(ks []int) string {
+		var out []string
+		for i, k := range ks {
+			if i == 4 {
+				out = append(out, fmt.Sprintf("%d more", len(ks)-4))
+				break
+			}
+			out = append(out, base.edgeName(edges[k]))
+		}
+		return strings.Join(out, ", ")
+	}
+	where := "on " + names(bad)
+	if len(bad) == 0 {
+		all := make([]int, len(edges))
+		for k := range all {
+			all[k] = k
+		}
+		where = "on " + names(all)
+		if len(edges) > 1 {
+			where += " together"
+		}
+	}
+	if len(bad) > 0 {
+		size = list[bad[0]].radius
+		if kind == "chamfer" {
+			size = list[bad[0]].first
+		}
+	}
+	lo, hi := 0.0, 1.0
+	for range 9 {
+		mid := (lo + hi) / 2
+		if _, _, err := w.broken(base, kind, edges, list, mid); err == nil {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	remedy := "choose fewer edges"
+	if lo > 0 {
+		remedy = fmt.Sprintf("the largest that fits there is about %s", w.shown(math.Floor(lo*size*100)/100))
+	}
+	return because(remedy, "a %s of %s does not fit %s (%v)", kind, w.shown(size), where, cause)
+}

@@ -1,0 +1,374 @@
+package part
+
+import (
+	"math"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// profileNamer names the faces that a swept profile makes.
+func (w *worker) profileNamer(owners []string) namer {
+	return func(src solid.Source) string {
+		switch src.Kind {
+		case solid.FromEdge:
+			if src.Index < len(owners) {
+				return w.step.ID + "/side:" + owners[src.Index]
+			}
+		case solid.CapStart:
+			return w.step.ID + "/start"
+		case solid.CapEnd:
+			return w.step.ID + "/end"
+		}
+		return ""
+	}
+}
+
+// reach is how far the solid extends from a plane along a direction, and a bit.
+func reach(b solid.Box, from, along solid.Vec) float64 {
+	far := 0.0
+	for _, c := range b.Corners() {
+		far = math.Max(far, c.Sub(from).Dot(along))
+	}
+	return far + 1 + 0.01*b.Diagonal()
+}
+
+const extents = "use one-side, symmetric, two-sides, through, to-face or to-next"
+
+// extrude sweeps regions along the normal of the sketch. Material is added
+// along the normal and cut against it, unless reversed.
+func (w *worker) extrude() error {
+	p, profiles, err := w.profiles()
+	if err != nil {
+		return err
+	}
+	e := w.step.Extent
+	if e == nil {
+		return because(extents, "it has no extent")
+	}
+	along := p.frame.Z
+	if (w.step.Result == "cut") != w.step.Reverse {
+		along = along.Scale(-1)
+	}
+	begin := 0.0
+	if e.Start != "" {
+		if begin, err = w.length("start", e.Start); err != nil {
+			return err
+		}
+	}
+	origin := p.frame.O.Add(along.Scale(begin))
+	var from, to float64 // along the direction, from where it begins
+	var limit func(*Named) (*Named, error)
+	switch e.Kind {
+	case "one-side", "symmetric", "two-sides":
+		from, to, err = w.span(e, quantity.Length)
+	case "through":
+		if w.step.Result != "cut" && w.step.Result != "intersect" {
+			return because("give a length, or make it a cut", "only a cut can go through")
+		}
+		box, berr := w.bounds()
+		if berr != nil {
+			return berr
+		}
+		to = reach(box, origin, along)
+		if e.Both {
+			from = -reach(box, origin, along.Scale(-1))
+		}
+	case "to-face":
+		to, limit, err = w.toFace(e.Face, origin, along)
+	case "to-next":
+		box, berr := w.bounds()
+		if berr != nil {
+			return berr
+		}
+		to = reach(box, origin, along)
+		limit = func(body *Named) (*Named, error) { return w.toNext(body, origin, along, to) }
+	default:
+		return because(extents, "%q is not an extent", e.Kind)
+	}
+	if err != nil {
+		return err
+	}
+	taper := 0.0
+	if e.Draft != "" {
+		if taper, err = w.value("draft", e.Draft, quantity.Angle); err != nil {
+			return err
+		}
+		if math.Abs(taper) >= math.Pi/2 {
+			return because("give an angle below 90 deg", "the sides taper by %s deg", quantity.FormatDecimal(taper*180/math.Pi, 3))
+		}
+	}
+	var deeds []deed
+	for _, prof := range profiles {
+		prof.Frame.O = prof.Frame.O.Add(along.Scale(begin))
+		body, err := w.prism(prof, along, from, to, taper)
+		if err != nil {
+			return err
+		}
+		if limit != nil {
+			if body, err = limit(body); err != nil {
+				return err
+			}
+		}
+		d, err := w.material(body)
+		if err != nil {
+			return err
+		}
+		deeds = append(deeds, d)
+	}
+	return w.apply(deeds)
+}
+
+// prism makes the material of one profile between two places along a direction.
+// With a taper it is made of two halves that both taper away from the sketch; the
+// sides of the half behind it are named "back".
+func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Named, error) {
+	if taper == 0 {
+		p := o.Profile
+		p.Frame.O = p.Frame.O.Add(along.Scale(from))
+		shape, h, err := w.kernel.Prism(p, along.Scale(to-from))
+		if err != nil {
+			return nil, because("look for crossing or touching lines in the sketch", "the profile makes no solid: %v", err)
+		}
+		return carry(shape, h, nil, w.profileNamer(o.owners)), nil
+	}
+	half := func(length float64, along solid.Vec, side, end string) (*Named, error) {
+		shape, h, err := w.kernel.Prism(o.Profile, along.Scale(length))
+		if err != nil {
+			return nil, because("look for crossing or touching lines in the sketch", "the profile makes no solid: %v", err)
+		}
+		n := carry(shape, h, nil, func(src solid.Source) string {
+			switch src.Kind {
+			case solid.FromEdge:
+				return w.step.ID + side + o.owners[src.Index]
+			case solid.CapEnd:
+				return w.step.ID + end
+			}
+			return w.step.ID + "/start"
+		})
+		var sides []int
+		for i, f := range shape.Faces() {
+			if f.Kind != solid.PlaneFace || math.Abs(f.Normal.Dot(along)) < 1e-6 {
+				sides = append(sides, i)
+			}
+		}
+		neutral := solid.Plane(o.Frame.O, along)
+		shape, h, err = w.kernel.Draft(n.Shape, sides, neutral, taper)
+		if err == nil {
+			err = w.kernel.Check(shape)
+		}
+		if err != nil {
+			return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: %v", quantity.FormatDecimal(taper*180/math.Pi, 3), quantity.FormatDecimal(length, 3), err)
+		}
+		return carry(shape, h, []*Named{n}, nil), nil
+	}
+	front, err := half(to, along, "/side:", "/end")
+	if err != nil || from == 0 {
+		return front, err
+	}
+	back, err := half(-from, along.Scale(-1), "/back:", "/start")
+	if err != nil {
+		return nil, err
+	}
+	// Where the halves meet there is no face: their caps vanish in the union.
+	both, _, err := w.boolean(solid.Union, front, []*Named{back})
+	return both, err
+}
+
+// span gives where an extent with values begins and ends: lengths for an
+// extrusion, angles for a revolution.
+func (w *worker) span(e *Extent, dim quantity.Dim) (from, to float64, err error) {
+	switch e.Kind {
+	case "one-side":
+		to, err = w.positive("length", e.Length, dim)
+	case "symmetric":
+		to, err = w.positive("total", e.Total, dim)
+		from, to = -to/2, to/2
+	case "two-sides":
+		if to, err = w.positive("forward", e.Forward, dim); err == nil {
+			from, err = w.positive("backward", e.Backward, dim)
+			from = -from
+		}
+	default:
+		err = because("use one-side, symmetric or two-sides", "%q is not an extent", e.Kind)
+	}
+	return from, to, err
+}
+
+// toNext keeps of a body the part that begins at the sketch: for a cut up to where
+// it first comes out of the material, for added material up to where it meets it.
+func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64) (*Named, error) {
+	op, what := solid.Difference, "added"
+	if w.step.Result == "cut" || w.step.Result == "intersect" {
+		op, what = solid.Intersection, "cut"
+	}
+	var all []*Named
+	for _, b := range w.state.bodies {
+		all = append(all, b.Named)
+	}
+	if len(all) == 0 {
+		return nil, because("put the step after the one that makes the solid", "there is no solid yet to stop at")
+	}
+	rest := &Named{body.Shape, withoutEnd(body.Names, w.step.ID+"/end")}
+	if op == solid.Intersection {
+		target := all[0]
+		if len(all) > 1 {
+			joint, _, err := w.boolean(solid.Union, all[0], all[1:])
+			if err != nil {
+				return nil, err
+			}
+			target = joint
+		}
+		all = []*Named{target}
+	}
+	cut, _, err := w.boolean(op, rest, all)
+	if err != nil {
+		return nil, err
+	}
+	// Faces from the material end the piece.
+	for i, names := range cut.Names {
+		own := false
+		for _, n := range names {
+			own = own || len(n) > len(w.step.ID) && n[:len(w.step.ID)+1] == w.step.ID+"/"
+		}
+		if !own {
+			cut.Names[i] = []string{w.step.ID + "/end"}
+		}
+	}
+	pieces, err := w.kernel.Split(cut.Shape)
+	if err != nil {
+		return nil, err
+	}
+	var keep *Named
+	best := math.Inf(1)
+	for _, p := range pieces {
+		near, most := math.Inf(1), math.Inf(-1)
+		for _, f := range p.Faces() {
+			d := f.Centroid.Sub(origin).Dot(along)
+			near, most = math.Min(near, d), math.Max(most, d)
+		}
+		if near < best-1e-9 {
+			if op == solid.Difference && (near > 1e-6 || most > far-0.5) {
+				continue
+			}
+			best = near
+			keep = inherit(p, cut)
+		}
+	}
+	if keep == nil {
+		return nil, because("reverse the direction or give a length", "nothing lies ahead at which the %s material could end", what)
+	}
+	return keep, nil
+}
+
+// inherit names the faces of a piece of a solid by those of the solid that lie in
+// the same place.
+func inherit(piece solid.Shape, whole *Named) *Named {
+	out := &Named{Shape: piece, Names: make([][]string, len(piece.Faces()))}
+	faces := whole.Shape.Faces()
+	for i, f := range piece.Faces() {
+		for k, g := range faces {
+			if f.Kind == g.Kind && math.Abs(f.Area-g.Area) <= 1e-9*(1+g.Area) && f.Centroid.Distance(g.Centroid) < 1e-7 {
+				out.Names[i] = whole.Names[k]
+				break
+			}
+		}
+	}
+	return out
+}
+
+// toFace prepares an extrusion up to a face: the length that surely reaches it
+// and the trimming to it. The trimmed end is named as the extrusion's end.
+func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, trim func(*Named) (*Named, error), err error) {
+	face, err := w.face(name)
+	if err != nil {
+		return 0, nil, err
+	}
+	box, err := w.bounds()
+	if err != nil {
+		return 0, nil, err
+	}
+	size := 4*box.Diagonal() + origin.Norm()
+	length = reach(box, origin, along)
+	var beyond *Named // what is cut off, or kept
+	op := solid.Difference
+	switch face.Kind {
+	case solid.PlaneFace:
+		n := face.Normal
+		slope := n.Dot(along)
+		if math.Abs(slope) < 1e-6 {
+			return 0, nil, because("choose a face across the direction", "the extrusion runs along the face %q and never meets it", name)
+		}
+		if math.Abs(math.Abs(slope)-1) < 1e-12 {
+			d := face.Centroid.Sub(origin).Dot(along)
+			if d <= 1e-9 {
+				return 0, nil, because("reverse the direction or choose another face", "the face %q lies behind the sketch", name)
+			}
+			return d, nil, nil
+		}
+		if slope < 0 {
+			n = n.Scale(-1)
+		}
+		fr := solid.Plane(face.Centroid, n)
+		fr.O = face.Centroid
+		beyond, err = w.slab(fr, size)
+	case solid.CylinderFace:
+		fr := solid.Plane(face.Origin, face.Axis)
+		fr.O = face.Origin.Sub(face.Axis.Scale(size))
+		beyond, err = w.endTool(solid.Profile{Frame: fr, Loops: [][]solid.Segment{{{Kind: "circle", Radius: face.Radius, Forward: true}}}}, face.Axis.Scale(2*size))
+		if solid.FromAxis(origin, face.Origin, face.Axis).Norm() < face.Radius {
+			op = solid.Intersection
+		} else {
+			length = math.Max(face.Origin.Sub(origin).Dot(along), 1e-3)
+		}
+	default:
+		return 0, nil, because("choose a flat or cylindrical face", "the face %q is %s", name, face.Kind)
+	}
+	if err != nil {
+		return 0, nil, err
+	}
+	return length, func(body *Named) (*Named, error) {
+		out, _, err := w.boolean(op, &Named{body.Shape, withoutEnd(body.Names, w.step.ID+"/end")}, []*Named{beyond})
+		if err != nil {
+			return nil, err
+		}
+		if out.Shape.Solids() == 0 {
+			return nil, because("reverse the direction or choose another face", "the face %q lies behind the sketch", name)
+		}
+		return out, nil
+	}, nil
+}
+
+func withoutEnd(names [][]string, end string) [][]string {
+	out := make([][]string, len(names))
+	for i, n := range names {
+		if len(n) == 1 && n[0] == end {
+			continue
+		}
+		out[i] = n
+	}
+	return out
+}
+
+// endTool makes a solid all of whose faces are named as the end of the step.
+func (w *worker) endTool(p solid.Profile, along solid.Vec) (*Named, error) {
+	shape, h, err := w.kernel.Prism(p, along)
+	if err != nil {
+		return nil, err
+	}
+	return carry(shape, h, nil, func(solid.Source) string { return w.step.ID + "/end" }), nil
+}
+
+// slab is a big block whose bottom lies in the XY plane of the frame.
+func (w *worker) slab(f solid.Frame, size float64) (*Named, error) {
+	return w.endTool(polygon(f, [][2]float64{{-size, -size}, {size, -size}, {size, size}, {-size, size}}), f.Z.Scale(size))
+}
+
+// polygon is a profile with straight sides.
+func polygon(f solid.Frame, corners [][2]float64) solid.Profile {
+	var loop []solid.Segment
+	for i := range corners {
+		loop = append(loop, solid.Segment{Kind: "line", A: corners[i], B: corners[(i+1)%len(corners)]})
+	}
+	return solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}
+}

@@ -1,0 +1,437 @@
+package part
+
+import (
+	"math"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/solid"
+)
+
+// datumFrames are the three principal planes.
+func datumFrame(name string) (solid.Frame, bool) {
+	switch name {
+	case "XY":
+		return solid.World, true
+	case "XZ":
+		return solid.Frame{X: solid.Vec{1, 0, 0}, Y: solid.Vec{0, 0, 1}, Z: solid.Vec{0, -1, 0}}, true
+	case "YZ":
+		return solid.Frame{X: solid.Vec{0, 1, 0}, Y: solid.Vec{0, 0, 1}, Z: solid.Vec{1, 0, 0}}, true
+	}
+	return solid.Frame{}, false
+}
+
+// frame resolves a plane.
+func (w *worker) frame(p *PlaneRef) (solid.Frame, error) {
+	if p == nil {
+		return solid.Frame{}, because("name a datum plane, a plane step or a flat face", "it has no plane")
+	}
+	var f solid.Frame
+	switch {
+	case p.Datum != "":
+		d, ok := datumFrame(p.Datum)
+		if !ok {
+			return f, because("use XY, XZ or YZ", "%q is not a datum plane", p.Datum)
+		}
+		f = d
+	case p.Step != "":
+		d, ok := w.state.planes[p.Step]
+		if !ok {
+			return f, because("name a plane step that comes before this one", "there is no plane %q", p.Step)
+		}
+		f = d
+	default:
+		face, err := w.flat(p.Face)
+		if err != nil {
+			return f, err
+		}
+		f = solid.Plane(face.Centroid, face.Normal)
+	}
+	if p.Offset != "" {
+		d, err := w.length("offset", p.Offset)
+		if err != nil {
+			return f, err
+		}
+		f.O = f.O.Add(f.Z.Scale(d))
+	}
+	return f, nil
+}
+
+// flat resolves a flat face.
+func (w *worker) flat(name string) (solid.Face, error) {
+	face, err := w.face(name)
+	if err == nil && face.Kind != solid.PlaneFace {
+		err = because("choose a flat face", "the face %q is not flat (%s)", name, face.Kind)
+	}
+	return face, err
+}
+
+// axis resolves an axis reference to a point and a unit direction.
+func (w *worker) axis(a *AxisRef, p *placed) (origin, direction solid.Vec, err error) {
+	var zero solid.Vec
+	if a == nil {
+		return zero, zero, because("name a datum axis, a round face, an edge or a line of the sketch", "it has no axis")
+	}
+	switch {
+	case a.Line != "":
+		id := a.Line
+		if at := strings.IndexByte(id, '.'); at > 0 && w.state.sketches[id[:at]] != nil {
+			p, id = w.state.sketches[id[:at]], id[at+1:]
+		}
+		if p == nil {
+			break
+		}
+		switch id {
+		case sketch.XAxis:
+			return p.frame.O, p.frame.X, nil
+		case sketch.YAxis:
+			return p.frame.O, p.frame.Y, nil
+		}
+		for _, c := range p.solution.Curves {
+			if c.ID == id && c.Kind == sketch.KindLine {
+				from, to := p.frame.Point(c.A.X, c.A.Y, 0), p.frame.Point(c.B.X, c.B.Y, 0)
+				return from, to.Sub(from).Unit(), nil
+			}
+		}
+		return zero, zero, because("name a line of the sketch", "the sketch has no line %q", id)
+	case a.Datum != "":
+		i := strings.Index("XYZ", a.Datum)
+		if len(a.Datum) != 1 || i < 0 {
+			break
+		}
+		direction[i] = 1
+		return zero, direction, nil
+	case a.Step != "":
+		r, ok := w.state.axes[a.Step]
+		if !ok {
+			return zero, zero, because("name an axis step that comes before this one", "there is no axis %q", a.Step)
+		}
+		return r.o, r.d, nil
+	case a.Edge != nil:
+		e, err := w.oneEdge(*a.Edge)
+		if err != nil {
+			return zero, zero, err
+		}
+		switch e.Kind {
+		case solid.LineEdge:
+			return e.A, sense(e.B.Sub(e.A).Unit()), nil
+		case solid.CircleEdge:
+			return e.Center, sense(e.Axis), nil
+		}
+		return zero, zero, because("choose a straight or round edge", "the edge has no axis")
+	case a.Face != "":
+		face, err := w.face(a.Face)
+		if err != nil {
+			return zero, zero, err
+		}
+		switch face.Kind {
+		case solid.CylinderFace, solid.ConeFace, solid.TorusFace:
+			return face.Origin, sense(face.Axis), nil
+		}
+		return zero, zero, because("choose a round face", "the face %q has no axis (%s)", a.Face, face.Kind)
+	}
+	return zero, zero, because("use the datum axis X, Y or Z, a round face, an edge or a line of the sketch", "its axis is not named")
+}
+
+// sense gives a direction that a kernel describes either way the sense in which
+// its largest component is positive, so that it does not depend on the kernel.
+func sense(d solid.Vec) solid.Vec {
+	k := 0
+	for i := range d {
+		if math.Abs(d[i]) > math.Abs(d[k])+1e-9 {
+			k = i
+		}
+	}
+	if d[k] < 0 {
+		return d.Scale(-1)
+	}
+	return d
+}
+
+// point resolves a place.
+func (w *worker) point(p *PointRef) (solid.Vec, error) {
+	var at solid.Vec
+	switch {
+	case p.At != nil:
+		for i, f := range p.At {
+			v, err := w.length(string("xyz"[i]), f)
+			if err != nil {
+				return at, err
+			}
+			at[i] = v
+		}
+		return at, nil
+	case p.Sketch != "":
+		id, name, ok := strings.Cut(p.Sketch, ".")
+		pl := w.state.sketches[id]
+		if !ok || pl == nil {
+			return at, because("name it as sketch.point, of a sketch that comes before", "there is no point %q", p.Sketch)
+		}
+		if name == sketch.Origin {
+			return pl.frame.O, nil
+		}
+		c, ok := pl.solution.Points[name]
+		if !ok {
+			return at, because("name a point of the sketch", "the sketch %s has no point %q", id, name)
+		}
+		return pl.frame.Point(c.X, c.Y, 0), nil
+	case p.Step != "":
+		v, ok := w.state.points[p.Step]
+		if !ok {
+			return at, because("name a point step that comes before this one", "there is no point %q", p.Step)
+		}
+		return v, nil
+	case p.Corner != nil:
+		return w.corner(*p.Corner)
+	case p.Center != nil:
+		e, err := w.oneEdge(*p.Center)
+		if err != nil {
+			return at, err
+		}
+		if e.Kind != solid.CircleEdge {
+			return at, because("choose a round edge", "the edge has no centre")
+		}
+		return e.Center, nil
+	case p.Edge != nil:
+		e, err := w.oneEdge(*p.Edge)
+		if err != nil {
+			return at, err
+		}
+		v, _, err := w.along(e, p.Along)
+		return v, err
+	}
+	return at, because("give coordinates, a point of a sketch, a corner, or a place on an edge", "a point is not named")
+}
+
+// along gives the place and the direction at a share of the length of an edge. The
+// edge runs from the end that comes first in x, then y, then z.
+func (w *worker) along(e solid.Edge, formula string) (at, tangent solid.Vec, err error) {
+	t := 0.5
+	if formula != "" {
+		if t, err = w.value("along", formula, quantity.Number); err != nil {
+			return at, tangent, err
+		}
+	}
+	if t < 0 || t > 1 {
+		return at, tangent, because("give a share from 0 to 1", "the place along the edge is %g", t)
+	}
+	a, b := e.A, e.B
+	if after(a, b) {
+		a, b = b, a
+	}
+	switch e.Kind {
+	case solid.LineEdge:
+		return a.Add(b.Sub(a).Scale(t)), b.Sub(a).Unit(), nil
+	case solid.CircleEdge:
+		axis := sense(e.Axis)
+		angle := 2 * math.Pi
+		if a.Distance(b) > 1e-7 {
+			angle = e.Length / e.Radius
+			turn := solid.Rotation(e.Center, axis, angle/2)
+			if turn.Apply(a).Distance(e.Mid) > solid.Rotation(e.Center, axis, -angle/2).Apply(a).Distance(e.Mid) {
+				angle = -angle
+			}
+		}
+		at = solid.Rotation(e.Center, axis, angle*t).Apply(a)
+		return at, axis.Cross(at.Sub(e.Center)).Unit().Scale(math.Copysign(1, angle)), nil
+	}
+	return at, tangent, because("choose a straight or round edge", "a place along this edge cannot be given")
+}
+
+// after orders places by x, then y, then z, with a little slack.
+func after(a, b solid.Vec) bool {
+	for i := range a {
+		if math.Abs(a[i]-b[i]) > 1e-7 {
+			return a[i] > b[i]
+		}
+	}
+	return false
+}
+
+// corner resolves the vertex where three faces meet.
+func (w *worker) corner(names [3]string) (solid.Vec, error) {
+	var found []solid.Vec
+	for _, b := range w.state.bodies {
+		edges := b.Shape.Edges()
+		on := map[solid.Vec]int{}
+		for k, name := range names {
+			for _, f := range b.Faces(unqualified(name)) {
+				for _, e := range b.Shape.Faces()[f].Edges {
+					for _, v := range []solid.Vec{edges[e].A, edges[e].B} {
+						for i := range v {
+							v[i] = math.Round(v[i]*1e6) / 1e6
+						}
+						on[v] |= 1 << k
+					}
+				}
+			}
+		}
+		for v, mask := range on {
+			if mask == 7 {
+				found = append(found, v)
+			}
+		}
+	}
+	switch len(found) {
+	case 0:
+		return solid.Vec{}, because("choose the corner anew", "the faces %s do not meet in a corner any more", strings.Join(names[:], ", "))
+	case 1:
+		return found[0], nil
+	}
+	return solid.Vec{}, because("choose another point", "the faces %s meet in %d corners", strings.Join(names[:], ", "), len(found))
+}
+
+// plane carries out a plane step.
+func (w *worker) plane() error {
+	var f solid.Frame
+	var err error
+	switch w.step.Form {
+	case "", "offset":
+		f, err = w.frame(w.step.Plane)
+	case "angled":
+		f, err = w.frame(w.step.Plane)
+		if err != nil {
+			return err
+		}
+		o, d, aerr := w.axis(w.step.Axis, nil)
+		if aerr != nil {
+			return aerr
+		}
+		angle, verr := w.value("angle", w.step.Angle, quantity.Angle)
+		if verr != nil {
+			return verr
+		}
+		if math.Abs(d.Dot(f.Z)) > 1e-6 {
+			return because("choose an axis that lies along the plane", "the axis is not parallel to the plane")
+		}
+		f = solid.Plane(o, solid.Rotation(o, d, angle).Turn(f.Z))
+	case "three-points":
+		if len(w.step.Points) != 3 {
+			return because("name three", "a plane goes through three points, and it has %d", len(w.step.Points))
+		}
+		var p [3]solid.Vec
+		for i := range p {
+			if p[i], err = w.point(&w.step.Points[i]); err != nil {
+				return err
+			}
+		}
+		n := p[1].Sub(p[0]).Cross(p[2].Sub(p[0]))
+		if n.Norm() < 1e-9*(1+p[1].Sub(p[0]).Norm()*p[2].Sub(p[0]).Norm()) {
+			return because("choose three points that are not on one line", "the three points lie on one line")
+		}
+		f = solid.Plane(p[0], n.Unit())
+	case "midway":
+		if len(w.step.Planes) != 2 {
+			return because("name two", "a plane midway lies between two planes, and it has %d", len(w.step.Planes))
+		}
+		a, aerr := w.frame(&w.step.Planes[0])
+		if aerr != nil {
+			return aerr
+		}
+		b, berr := w.frame(&w.step.Planes[1])
+		if berr != nil {
+			return berr
+		}
+		f, err = midway(a, b)
+	case "normal":
+		if len(w.step.Edges) != 1 {
+			return because("name one edge", "a plane across a curve needs the edge")
+		}
+		e, eerr := w.oneEdge(w.step.Edges[0])
+		if eerr != nil {
+			return eerr
+		}
+		at, tangent, aerr := w.along(e, w.step.Offset)
+		if aerr != nil {
+			return aerr
+		}
+		f = solid.Plane(at, tangent)
+		f.O = at
+	default:
+		return because("use offset, angled, three-points, midway or normal", "%q is not a form of plane", w.step.Form)
+	}
+	if err != nil {
+		return err
+	}
+	if w.step.Reverse {
+		f = solid.Frame{O: f.O, X: f.X.Scale(-1), Y: f.Y, Z: f.Z.Scale(-1)}
+	}
+	w.state.planes[w.step.ID] = f
+	return nil
+}
+
+// midway is the plane halfway between two parallel planes, or the one that halves
+// the angle between two that cross.
+func midway(a, b solid.Frame) (solid.Frame, error) {
+	n := b.Z
+	if a.Z.Dot(n) < 0 {
+		n = n.Scale(-1)
+	}
+	if a.Z.Cross(n).Norm() < 1e-9 {
+		return solid.Plane(a.O.Add(b.O).Scale(0.5), a.Z), nil
+	}
+	line := a.Z.Cross(n)
+	// A point on both planes: Goldman, Graphics Gems, 1990, intersection of three
+	// planes, the third through the origin across the line.
+	d1, d2 := a.O.Dot(a.Z), b.O.Dot(n)
+	p := n.Cross(line).Scale(d1).Add(line.Cross(a.Z).Scale(d2)).Scale(1 / line.Dot(line))
+	return solid.Plane(p, a.Z.Add(n).Unit()), nil
+}
+
+// axisStep carries out an axis step.
+func (w *worker) axisStep() error {
+	var r ray
+	var err error
+	switch {
+	case w.step.Axis != nil:
+		r.o, r.d, err = w.axis(w.step.Axis, nil)
+	case len(w.step.Points) == 2:
+		var b solid.Vec
+		if r.o, err = w.point(&w.step.Points[0]); err == nil {
+			b, err = w.point(&w.step.Points[1])
+		}
+		if err == nil && b.Distance(r.o) < 1e-9 {
+			err = because("choose two different points", "the two points are in one place")
+		}
+		r.d = b.Sub(r.o).Unit()
+	case len(w.step.Planes) == 2:
+		a, aerr := w.frame(&w.step.Planes[0])
+		if aerr != nil {
+			return aerr
+		}
+		b, berr := w.frame(&w.step.Planes[1])
+		if berr != nil {
+			return berr
+		}
+		line := a.Z.Cross(b.Z)
+		if line.Norm() < 1e-9 {
+			return because("choose two planes that cross", "the two planes are parallel")
+		}
+		r.o = b.Z.Cross(line).Scale(a.O.Dot(a.Z)).Add(line.Cross(a.Z).Scale(b.O.Dot(b.Z))).Scale(1 / line.Dot(line))
+		r.d = line.Unit()
+	default:
+		err = because("name an edge or round face, two points or two planes", "nothing says where the axis is")
+	}
+	if err != nil {
+		return err
+	}
+	if w.step.Reverse {
+		r.d = r.d.Scale(-1)
+	}
+	w.state.axes[w.step.ID] = r
+	return nil
+}
+
+// pointStep carries out a point step.
+func (w *worker) pointStep() error {
+	if len(w.step.Points) != 1 {
+		return because("name one", "a point step has one point, and it has %d", len(w.step.Points))
+	}
+	p, err := w.point(&w.step.Points[0])
+	if err != nil {
+		return err
+	}
+	w.state.points[w.step.ID] = p
+	return nil
+}

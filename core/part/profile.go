@@ -1,0 +1,474 @@
+package part
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/solid"
+)
+
+func pair(v sketch.Vec) [2]float64 { return [2]float64{v.X, v.Y} }
+
+// segment is the piece of a curve between two of its parameters.
+func segment(c *sketch.Curve, lo, hi float64, forward bool) solid.Segment {
+	a, b, m := c.Point(lo), c.Point(hi), c.Point((lo+hi)/2)
+	if !forward {
+		a, b = b, a
+	}
+	s := solid.Segment{Kind: c.Kind, A: pair(a), B: pair(b), Mid: pair(m), Center: pair(c.Center), Radius: c.Radius, Forward: forward, Lo: lo, Hi: hi}
+	switch c.Kind {
+	case sketch.KindEllipse, sketch.KindEllArc:
+		s.Kind, s.U, s.V = "ellipse", pair(c.U), pair(c.V)
+	case sketch.KindSpline:
+		s.Knots = c.Knots
+		for _, q := range c.Poles {
+			s.Poles = append(s.Poles, pair(q))
+		}
+	}
+	return s
+}
+
+// outline is a profile with the entity of every edge, numbered through all loops.
+type outline struct {
+	solid.Profile
+	owners []string
+}
+
+// placedSketch finds a sketch that comes before the step.
+func (w *worker) placedSketch(id string) (*placed, error) {
+	p, ok := w.state.sketches[id]
+	if !ok {
+		return nil, because("name a sketch that comes before this step", "there is no sketch %q", id)
+	}
+	return p, nil
+}
+
+// profiles gives the step's regions of its sketch, or the walls along its curves.
+func (w *worker) profiles() (*placed, []outline, error) {
+	p, err := w.placedSketch(w.step.Sketch)
+	if err != nil {
+		return nil, nil, err
+	}
+	if w.step.Wall != nil {
+		list, err := w.walls(p)
+		return p, list, err
+	}
+	chosen, err := w.choose(p, w.step.Sketch, w.step.Regions)
+	if err != nil {
+		return nil, nil, err
+	}
+	var list []outline
+	for _, r := range chosen {
+		list = append(list, outlined(p.frame, r))
+	}
+	return p, list, nil
+}
+
+func outlined(f solid.Frame, r sketch.Region) outline {
+	o := outline{Profile: solid.Profile{Frame: f}}
+	for _, loop := range append([]sketch.Loop{r.Outer}, r.Holes...) {
+		var segs []solid.Segment
+		for _, g := range loop {
+			s := segment(g.Curve, g.Lo, g.Hi, g.Forward)
+			s.A, s.B = pair(g.A), pair(g.B) // the ends as the regions joined them
+			if g.Kind == sketch.KindArc {
+				s.Kind = "arc"
+				if g.Full {
+					s.Kind = "circle"
+				}
+			}
+			segs = append(segs, s)
+			o.owners = append(o.owners, g.Entity)
+		}
+		o.Loops = append(o.Loops, segs)
+	}
+	return o
+}
+
+// choose picks regions of a sketch.
+func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, error) {
+	if len(p.regions) == 0 {
+		return nil, because("close the profile: look at the open ends of the sketch", "the sketch %s encloses no region", id)
+	}
+	var out []sketch.Region
+	switch {
+	case want == nil || want.All:
+		for _, r := range p.regions {
+			if r.Depth%2 == 0 {
+				out = append(out, r)
+			}
+		}
+	case want.Holding != nil:
+		for _, name := range want.Holding {
+			at, ok := p.solution.Points[name]
+			if name == sketch.Origin {
+				ok = true
+			}
+			if !ok {
+				return nil, because("choose the region anew", "the sketch %s has no point %q any more", id, name)
+			}
+			i := slices.IndexFunc(p.regions, func(r sketch.Region) bool { return r.Contains(at) })
+			if i < 0 {
+				return nil, because("choose the region anew", "the point %s lies in no region any more", name)
+			}
+			out = append(out, p.regions[i])
+		}
+	default:
+		for _, bounds := range want.Bounded {
+			n := len(out)
+			for _, r := range p.regions {
+				if sameSet(r.Bounds(), bounds) {
+					out = append(out, r)
+				}
+			}
+			if len(out) == n {
+				return nil, because("choose the region anew", "the sketch has no region bounded by %s any more", strings.Join(bounds, ", "))
+			}
+		}
+	}
+	return out, nil
+}
+
+func sameSet(sorted, want []string) bool {
+	m := map[string]bool{}
+	for _, s := range want {
+		m[s] = true
+	}
+	if len(m) != len(sorted) {
+		return false
+	}
+	for _, s := range sorted {
+		if !m[s] {
+			return false
+		}
+	}
+	return true
+}
+
+// run is a row of curves, each beginning where the last ended.
+type run struct {
+	curves  []sketch.Curve
+	forward []bool
+	closed  bool
+}
+
+// at gives the end of piece i of the run: its beginning or its end.
+func (r *run) at(i int, end bool) sketch.Vec {
+	if r.forward[i] == end {
+		return r.curves[i].B
+	}
+	return r.curves[i].A
+}
+
+// segments are the pieces of the run and the entities that they are.
+func (r *run) segments() (segs []solid.Segment, owners []string) {
+	for i := range r.curves {
+		c := &r.curves[i]
+		lo, hi := c.Range()
+		segs, owners = append(segs, segment(c, lo, hi, r.forward[i])), append(owners, c.ID)
+	}
+	return segs, owners
+}
+
+// reverse turns the run round.
+func (r *run) reverse() {
+	slices.Reverse(r.curves)
+	slices.Reverse(r.forward)
+	for i := range r.forward {
+		r.forward[i] = !r.forward[i]
+	}
+}
+
+const joined = 1e-6 // ends nearer than this are one place, mm
+
+// runs puts the curves of a sketch in rows. A row begins with the curve that was
+// drawn first, at an open end; where more than two curves meet there is no row.
+func runs(curves []sketch.Curve) ([]*run, error) {
+	var list []sketch.Curve
+	for _, c := range curves {
+		if !c.Guide {
+			list = append(list, c)
+		}
+	}
+	used := make([]bool, len(list))
+	meets := func(p sketch.Vec) (out []int) {
+		for i, c := range list {
+			if !c.Closed() && (c.A.Distance(p) < joined || c.B.Distance(p) < joined) {
+				out = append(out, i)
+			}
+		}
+		return out
+	}
+	for i := range list {
+		for _, p := range []sketch.Vec{list[i].A, list[i].B} {
+			if n := meets(p); !list[i].Closed() && len(n) > 2 {
+				return nil, because("leave one row of curves, or make the others guide lines", "%d curves meet at %s, %s", len(n), quantity.FormatDecimal(p.X, 3), quantity.FormatDecimal(p.Y, 3))
+			}
+		}
+	}
+	var out []*run
+	grow := func(start int, forward bool) *run {
+		r := &run{}
+		for i := start; ; {
+			used[i] = true
+			r.curves, r.forward = append(r.curves, list[i]), append(r.forward, forward)
+			end := r.at(len(r.curves)-1, true)
+			next := -1
+			for _, k := range meets(end) {
+				if !used[k] {
+					next = k
+				}
+			}
+			if next < 0 {
+				r.closed = len(r.curves) > 1 && end.Distance(r.at(0, false)) < joined
+				return r
+			}
+			i, forward = next, list[next].A.Distance(end) < joined
+		}
+	}
+	for i, c := range list { // rows with ends first
+		if used[i] || c.Closed() {
+			continue
+		}
+		// Walk back to an open end, or round to the curve itself.
+		at, end, open := i, c.A, false
+		for n := 0; n < len(list); n++ {
+			m := meets(end)
+			if len(m) < 2 {
+				open = true
+				break
+			}
+			k := m[0]
+			if k == at {
+				k = m[1]
+			}
+			if list[k].A.Distance(end) < joined {
+				end = list[k].B
+			} else {
+				end = list[k].A
+			}
+			at = k
+			if at == i {
+				break
+			}
+		}
+		if open {
+			out = append(out, grow(at, list[at].A.Distance(end) < joined))
+		} else {
+			out = append(out, grow(i, true))
+		}
+	}
+	for i, c := range list {
+		if c.Closed() {
+			out = append(out, &run{curves: []sketch.Curve{c}, forward: []bool{true}, closed: true})
+			used[i] = true
+		}
+	}
+	return out, nil
+}
+
+// walls are the thin profiles along the runs of a sketch.
+func (w *worker) walls(p *placed) ([]outline, error) {
+	t, err := w.positive("wall", w.step.Wall.Thickness, quantity.Length)
+	if err != nil {
+		return nil, err
+	}
+	left, right := 0.0, 0.0
+	switch w.step.Wall.Side {
+	case "left":
+		left = t
+	case "right":
+		right = -t
+	case "", "middle":
+		left, right = t/2, -t/2
+	default:
+		return nil, because("use left, right or middle", "%q is not a side of a wall", w.step.Wall.Side)
+	}
+	list, err := runs(p.solution.Curves)
+	if err != nil {
+		return nil, err
+	}
+	if len(list) == 0 {
+		return nil, because("draw the middle or one side of the wall", "the sketch %s has no curves", w.step.Sketch)
+	}
+	var out []outline
+	for _, r := range list {
+		o := outline{Profile: solid.Profile{Frame: p.frame}}
+		a, err := r.offset(left)
+		if err != nil {
+			return nil, err
+		}
+		b, err := r.offset(right)
+		if err != nil {
+			return nil, err
+		}
+		if r.closed {
+			// The larger of the two is the boundary, counter-clockwise, the other its hole.
+			outer, hole, side, other := a, b, ".left", ".right"
+			if math.Abs(a.area()) < math.Abs(b.area()) {
+				outer, hole, side, other = b, a, other, side
+			}
+			if outer.area() < 0 {
+				outer.reverse()
+			}
+			if hole.area() > 0 {
+				hole.reverse()
+			}
+			o.add(outer, side)
+			o.add(hole, other)
+		} else {
+			b.reverse()
+			as, an := a.owned(".left")
+			bs, bn := b.owned(".right")
+			line := func(a, b [2]float64) solid.Segment { return solid.Segment{Kind: "line", A: a, B: b} }
+			loop := append(as, line(as[len(as)-1].B, bs[0].A))
+			first := as[0].A
+			loop = append(loop, bs...)
+			loop = append(loop, line(bs[len(bs)-1].B, first))
+			o.Loops = [][]solid.Segment{loop}
+			o.owners = append(append(append(an, "last"), bn...), "first")
+		}
+		out = append(out, o)
+	}
+	return out, nil
+}
+
+// owned gives the pieces of the run with the names that their faces will have.
+func (r *run) owned(side string) ([]solid.Segment, []string) {
+	segs, owners := r.segments()
+	for i := range owners {
+		owners[i] += side
+	}
+	return segs, owners
+}
+
+// add puts a closed run into an outline.
+func (o *outline) add(r *run, side string) {
+	segs, owners := r.owned(side)
+	o.Loops, o.owners = append(o.Loops, segs), append(o.owners, owners...)
+}
+
+// area is the signed area of a closed run: positive counter-clockwise. Curves
+// count by their ends and middles.
+func (r *run) area() float64 {
+	if c := r.curves[0]; c.Kind == sketch.KindCircle {
+		if r.forward[0] {
+			return math.Pi * c.Radius * c.Radius
+		}
+		return -math.Pi * c.Radius * c.Radius
+	}
+	sum := 0.0
+	last := r.at(0, false)
+	for i := range r.curves {
+		c := &r.curves[i]
+		lo, hi := c.Range()
+		for _, p := range []sketch.Vec{c.Point((lo + hi) / 2), r.at(i, true)} {
+			sum += last.Cross(p)
+			last = p
+		}
+	}
+	return sum / 2
+}
+
+// offset moves a run of lines, arcs and circles to its left by d (to the right by
+// a negative one); the corners stay corners.
+func (r *run) offset(d float64) (*run, error) {
+	out := &run{forward: slices.Clone(r.forward), closed: r.closed}
+	for i, c := range r.curves {
+		by := d
+		if !r.forward[i] {
+			by = -d
+		}
+		switch c.Kind {
+		case sketch.KindLine:
+			n := c.B.Sub(c.A).Unit().Left().Scale(by)
+			c.A, c.B = c.A.Add(n), c.B.Add(n)
+		case sketch.KindArc, sketch.KindCircle:
+			// Round curves run counter-clockwise: their left is inside.
+			if c.Radius-by < 1e-6 {
+				return nil, because("make the wall thinner or the radius larger", "the wall is thicker than the radius of %s", c.ID)
+			}
+			scale := (c.Radius - by) / c.Radius
+			c.Radius -= by
+			c.A, c.B = c.Center.Add(c.A.Sub(c.Center).Scale(scale)), c.Center.Add(c.B.Sub(c.Center).Scale(scale))
+		default:
+			return nil, because("use lines, arcs and circles", "a wall cannot follow %s, which is a %s", c.ID, c.Kind)
+		}
+		out.curves = append(out.curves, c)
+	}
+	n := len(out.curves)
+	for i := range n {
+		k := (i + 1) % n
+		if n == 1 || k == 0 && !r.closed {
+			break
+		}
+		a, b := out.at(i, true), out.at(k, false)
+		if a.Distance(b) < joined {
+			continue
+		}
+		q, ok := crossing(&out.curves[i], &out.curves[k], a.Midpoint(b))
+		if !ok {
+			return nil, because("make the wall thinner", "the sides of the wall do not meet between %s and %s", out.curves[i].ID, out.curves[k].ID)
+		}
+		set := func(i int, end bool) {
+			if out.forward[i] == end {
+				out.curves[i].B = q
+			} else {
+				out.curves[i].A = q
+			}
+		}
+		set(i, true)
+		set(k, false)
+	}
+	for i, c := range out.curves {
+		if was := r.curves[i]; c.Kind == sketch.KindLine && c.B.Sub(c.A).Dot(was.B.Sub(was.A)) <= 0 {
+			return nil, because("make the wall thinner", "the wall is too thick for %s", c.ID)
+		}
+	}
+	return out, nil
+}
+
+// crossing is the place nearest to p where the whole lines or circles of two
+// curves cross.
+func crossing(c, d *sketch.Curve, p sketch.Vec) (sketch.Vec, bool) {
+	if c.Kind != sketch.KindLine && d.Kind == sketch.KindLine {
+		c, d = d, c
+	}
+	var all []sketch.Vec
+	switch {
+	case d.Kind == sketch.KindLine:
+		u, v := c.B.Sub(c.A), d.B.Sub(d.A)
+		if x := u.Cross(v); math.Abs(x) > 1e-12*u.Norm()*v.Norm() {
+			all = append(all, c.A.Add(u.Scale(d.A.Sub(c.A).Cross(v)/x)))
+		}
+	case c.Kind == sketch.KindLine:
+		u := c.B.Sub(c.A).Unit()
+		foot := c.A.Add(u.Scale(d.Center.Sub(c.A).Dot(u)))
+		if h := d.Radius*d.Radius - foot.Sub(d.Center).Dot(foot.Sub(d.Center)); h >= 0 {
+			all = append(all, foot.Add(u.Scale(math.Sqrt(h))), foot.Sub(u.Scale(math.Sqrt(h))))
+		}
+	default:
+		v := d.Center.Sub(c.Center)
+		l := v.Norm()
+		if l < 1e-12 {
+			break
+		}
+		x := (l*l + c.Radius*c.Radius - d.Radius*d.Radius) / (2 * l)
+		if h := c.Radius*c.Radius - x*x; h >= 0 {
+			foot, n := c.Center.Add(v.Scale(x/l)), v.Unit().Left().Scale(math.Sqrt(h))
+			all = append(all, foot.Add(n), foot.Sub(n))
+		}
+	}
+	if len(all) == 0 {
+		return p, false
+	}
+	return slices.MinFunc(all, func(a, b sketch.Vec) int {
+		if a.Distance(p) < b.Distance(p) {
+			return -1
+		}
+		return 1
+	}), true
+}

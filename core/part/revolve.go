@@ -1,0 +1,128 @@
+package part
+
+import (
+	"math"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// revolve turns regions about an axis: a full turn without an extent.
+func (w *worker) revolve() error {
+	p, profiles, err := w.profiles()
+	if err != nil {
+		return err
+	}
+	origin, axis, err := w.axis(w.step.Axis, p)
+	if err != nil {
+		return err
+	}
+	if w.step.Reverse {
+		axis = axis.Scale(-1)
+	}
+	from, to := 0.0, 2*math.Pi
+	if e := w.step.Extent; e != nil {
+		if e.Kind == "through" || e.Kind == "to-face" || e.Kind == "to-next" {
+			return because("use one-side, symmetric or two-sides, with angles, or no extent for a full turn", "%q is not an extent of a revolution", e.Kind)
+		}
+		if from, to, err = w.span(e, quantity.Angle); err != nil {
+			return err
+		}
+	}
+	if to-from > 2*math.Pi+1e-9 {
+		return because("a full turn is 360 deg", "the angle is more than a full turn")
+	}
+	turn := solid.Rotation(origin, axis, from)
+	var deeds []deed
+	for _, prof := range profiles {
+		if err := clearOfAxis(prof.Profile, origin, axis); err != nil {
+			return err
+		}
+		f := prof.Frame
+		prof.Frame = solid.Frame{O: turn.Apply(f.O), X: turn.Turn(f.X), Y: turn.Turn(f.Y), Z: turn.Turn(f.Z)}
+		body, err := w.turned(prof.Profile, origin, axis, to-from, w.profileNamer(prof.owners), func(e int) string { return w.step.ID + "/side:" + prof.owners[e] })
+		if err != nil {
+			return because("look for lines that cross the axis", "the profile makes no solid: %v", err)
+		}
+		d, err := w.material(body)
+		if err != nil {
+			return err
+		}
+		deeds = append(deeds, d)
+	}
+	return w.apply(deeds)
+}
+
+// turned makes a revolved body and names its faces.
+func (w *worker) turned(p solid.Profile, origin, axis solid.Vec, angle float64, made namer, name func(edge int) string) (*Named, error) {
+	shape, h, err := w.kernel.Revolve(p, origin, axis, angle)
+	if err != nil {
+		return nil, err
+	}
+	body := carry(shape, h, nil, made)
+	nameTurned(body, p, origin, axis, name)
+	return body, nil
+}
+
+// clearOfAxis refuses a profile that lies on both sides of the axis.
+func clearOfAxis(p solid.Profile, origin, axis solid.Vec) error {
+	if math.Abs(axis.Dot(p.Frame.Z)) > 1e-9 {
+		return because("choose an axis in the sketch plane", "the axis does not lie in the plane of the sketch")
+	}
+	side := axis.Cross(p.Frame.Z)
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, g := range p.Loops[0] {
+		for _, q := range [][2]float64{g.A, g.B, g.Mid} {
+			if g.Kind == "circle" {
+				c := p.Frame.Point(g.Center[0], g.Center[1], 0).Sub(origin).Dot(side)
+				lo, hi = math.Min(lo, c-g.Radius), math.Max(hi, c+g.Radius)
+				continue
+			}
+			d := p.Frame.Point(q[0], q[1], 0).Sub(origin).Dot(side)
+			if g.Kind == "line" && q == g.Mid {
+				continue
+			}
+			lo, hi = math.Min(lo, d), math.Max(hi, d)
+		}
+	}
+	if lo < -1e-6 && hi > 1e-6 {
+		return because("draw half of the section, on one side of the axis", "the profile lies on both sides of the axis")
+	}
+	return nil
+}
+
+// nameTurned names the flat faces of a full revolution, for which a kernel may
+// keep no history: each is the one that the middle of a profile edge across the
+// axis lies on.
+func nameTurned(body *Named, prof solid.Profile, origin, axis solid.Vec, name func(edge int) string) {
+	edges := body.Shape.Edges()
+	index := 0
+	for _, loop := range prof.Loops {
+		for _, g := range loop {
+			i := index
+			index++
+			if g.Kind != "line" {
+				continue
+			}
+			mid := prof.Frame.Point((g.A[0]+g.B[0])/2, (g.A[1]+g.B[1])/2, 0)
+			r, z := solid.FromAxis(mid, origin, axis).Norm(), mid.Sub(origin).Dot(axis)
+			for k, f := range body.Shape.Faces() {
+				if len(body.Names[k]) > 0 || f.Kind != solid.PlaneFace || math.Abs(f.Centroid.Sub(origin).Dot(axis)-z) > 1e-6 {
+					continue
+				}
+				lo, hi := math.Inf(1), 0.0
+				for _, e := range f.Edges {
+					if edges[e].Kind == solid.CircleEdge {
+						lo, hi = math.Min(lo, edges[e].Radius), math.Max(hi, edges[e].Radius)
+					}
+				}
+				if lo == hi {
+					lo = 0
+				}
+				if n := name(i); n != "" && r > lo && r < hi {
+					body.Names[k] = []string{n}
+				}
+			}
+		}
+	}
+}

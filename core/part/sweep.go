@@ -1,0 +1,381 @@
+package part
+
+import (
+	"fmt"
+	"math"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/solid"
+)
+
+// sweep moves regions along a path: a sketch of one run of curves, or a helix.
+func (w *worker) sweep() error {
+	_, profiles, err := w.profiles()
+	if err != nil {
+		return err
+	}
+	path, names, err := w.path(profiles[0])
+	if err != nil {
+		return err
+	}
+	var deeds []deed
+	for _, prof := range profiles {
+		shape, h, err := w.kernel.Sweep(prof.Profile, *path, w.step.Keep)
+		if err == nil {
+			err = w.sound(shape)
+		}
+		if err != nil {
+			return because("check that the profile stands across the start of the path and fits through its bends", "the profile cannot be swept: %v", err)
+		}
+		body := carry(shape, h, nil, func(src solid.Source) string {
+			switch src.Kind {
+			case solid.FromEdge:
+				name := w.step.ID + "/side:" + prof.owners[src.Index]
+				if len(names) > 1 {
+					name += "~" + names[src.Operand]
+				}
+				return name
+			case solid.CapStart:
+				return w.step.ID + "/start"
+			case solid.CapEnd:
+				return w.step.ID + "/end"
+			}
+			return ""
+		})
+		d, err := w.material(body)
+		if err != nil {
+			return err
+		}
+		deeds = append(deeds, d)
+	}
+	return w.apply(deeds)
+}
+
+// sound is the check of a result that a kernel may give although it is broken.
+func (w *worker) sound(s solid.Shape) error {
+	if s.Solids() == 0 {
+		return fmt.Errorf("no solid comes of it")
+	}
+	return w.kernel.Check(s)
+}
+
+// path resolves the step's path; it begins at the end that is nearer to the
+// profile. The names are those of its pieces.
+func (w *worker) path(prof outline) (*solid.Path, []string, error) {
+	if h, ok := w.state.helixes[w.step.Path]; ok {
+		return h, []string{w.step.Path}, nil
+	}
+	p, ok := w.state.sketches[w.step.Path]
+	if !ok {
+		return nil, nil, because("name a sketch or helix that comes before this step", "there is no path %q", w.step.Path)
+	}
+	list, err := runs(p.solution.Curves)
+	if err != nil {
+		return nil, nil, err
+	}
+	if len(list) != 1 {
+		return nil, nil, because("leave one row of curves, or make the others guide lines", "the sketch %s has %d rows of curves, and a path is one", w.step.Path, len(list))
+	}
+	r := list[0]
+	var middle solid.Vec
+	for _, s := range prof.Loops[0] {
+		q := s.A
+		if s.Kind == "circle" {
+			q = s.Center
+		}
+		middle = middle.Add(prof.Frame.Point(q[0], q[1], 0).Scale(1 / float64(len(prof.Loops[0]))))
+	}
+	at := func(v sketch.Vec) float64 { return p.frame.Point(v.X, v.Y, 0).Distance(middle) }
+	if !r.closed && at(r.at(len(r.curves)-1, true)) < at(r.at(0, false)) {
+		r.reverse()
+	}
+	if !w.step.Keep {
+		for i := range r.curves {
+			k := (i + 1) % len(r.curves)
+			if k == 0 && (!r.closed || len(r.curves) == 1) {
+				break
+			}
+			if a := r.tangent(i, true).Unit(); a.Sub(r.tangent(k, false).Unit()).Norm() > 1e-5 {
+				q := r.at(i, true)
+				return nil, nil, because("round the corner with a tangent arc", "the path has a corner at %s, %s", quantity.FormatDecimal(q.X, 3), quantity.FormatDecimal(q.Y, 3))
+			}
+		}
+	}
+	segs, names := r.segments()
+	return &solid.Path{Frame: p.frame, Pieces: segs, Closed: r.closed}, names, nil
+}
+
+// tangent is the direction in which piece i is run at its beginning or end.
+func (r *run) tangent(i int, end bool) sketch.Vec {
+	c := &r.curves[i]
+	lo, hi := c.Range()
+	if r.forward[i] == end {
+		lo = hi
+	}
+	d := c.Tangent(lo)
+	if !r.forward[i] {
+		d = d.Scale(-1)
+	}
+	return d
+}
+
+// helix makes a path about an axis.
+func (w *worker) helix() error {
+	o, d, err := w.axis(w.step.Axis, nil)
+	if err != nil {
+		return err
+	}
+	if w.step.Reverse {
+		d = d.Scale(-1)
+	}
+	dia, err := w.positive("diameter", w.step.Diameter, quantity.Length)
+	if err != nil {
+		return err
+	}
+	pitch, err := w.positive("pitch", w.step.Pitch, quantity.Length)
+	if err != nil {
+		return err
+	}
+	turns, err := w.positive("turns", w.step.Turns, quantity.Number)
+	if err != nil {
+		return err
+	}
+	if turns > 200 {
+		return because("give at most 200", "the helix has %g turns", turns)
+	}
+	f := solid.Plane(o, d)
+	f.O = o
+	if w.step.Offset != "" {
+		off, err := w.length("offset", w.step.Offset)
+		if err != nil {
+			return err
+		}
+		f.O = o.Add(d.Scale(off))
+	}
+	if w.step.Angle != "" {
+		a, err := w.value("angle", w.step.Angle, quantity.Angle)
+		if err != nil {
+			return err
+		}
+		t := solid.Rotation(f.O, d, a)
+		f.X, f.Y = t.Turn(f.X), t.Turn(f.Y)
+	}
+	w.state.helixes[w.step.ID] = &solid.Path{Frame: f, Helix: &solid.Helix{Radius: dia / 2, Pitch: pitch, Turns: turns, Left: w.step.Left}}
+	return nil
+}
+
+// loft runs a solid through the outer boundaries of two or more sketches.
+func (w *worker) loft() error {
+	if len(w.step.Sections) < 2 {
+		return because("name two sketches or more, in order", "it runs through %d sections", len(w.step.Sections))
+	}
+	var list []solid.Profile
+	var first, last outline
+	for i, id := range w.step.Sections {
+		p, err := w.placedSketch(id)
+		if err != nil {
+			return err
+		}
+		chosen, err := w.choose(p, id, nil)
+		if err != nil {
+			return err
+		}
+		if len(chosen) != 1 || len(chosen[0].Holes) > 0 {
+			return because("leave one closed outline in each section", "the sketch %s has more than one outline", id)
+		}
+		o := outlined(p.frame, chosen[0])
+		list = append(list, o.Profile)
+		if i == 0 {
+			first = o
+		}
+		last = o
+	}
+	shape, h, err := w.kernel.Loft(list, w.step.Ruled)
+	if err == nil {
+		err = w.sound(shape)
+	}
+	if err != nil {
+		return because("check that the sections follow one another and have their corners in the same order", "no solid runs through the sections: %v", err)
+	}
+	body := carry(shape, h, nil, w.profileNamer(nil))
+	w.nameLofted(body, first, last)
+	d, err := w.material(body)
+	if err != nil {
+		return err
+	}
+	return w.apply([]deed{d})
+}
+
+// nameLofted names the sides of a loft by the entity of the first section that
+// each begins at, and, where it begins at a point of it, by that of the last.
+func (w *worker) nameLofted(n *Named, first, last outline) {
+	edges := n.Shape.Edges()
+	for i, f := range n.Shape.Faces() {
+		if len(n.Names[i]) > 0 {
+			continue
+		}
+		for k, o := range []outline{first, last} {
+			for _, e := range f.Edges {
+				if owner := o.on(edges[e].Mid); owner != "" && !edges[e].Degenerate {
+					name := w.step.ID + "/side:" + owner
+					if k == 1 {
+						name = w.step.ID + "/side~" + owner
+					}
+					n.Names[i] = append(n.Names[i], name)
+				}
+			}
+			if len(n.Names[i]) > 0 {
+				break
+			}
+		}
+	}
+}
+
+// on gives the owner of the edge of the outline on which a place in space lies.
+func (o *outline) on(p solid.Vec) string {
+	l := o.Frame.Local(p)
+	if math.Abs(l[2]) > 1e-5 {
+		return ""
+	}
+	q := sketch.Vec{X: l[0], Y: l[1]}
+	i := 0
+	for _, loop := range o.Loops {
+		for _, s := range loop {
+			a, b, c := sketch.Vec{X: s.A[0], Y: s.A[1]}, sketch.Vec{X: s.B[0], Y: s.B[1]}, sketch.Vec{X: s.Center[0], Y: s.Center[1]}
+			hit := false
+			switch s.Kind {
+			case "line":
+				u := b.Sub(a)
+				t := q.Sub(a).Dot(u) / u.Dot(u)
+				hit = t > -1e-6 && t < 1+1e-6 && a.Add(u.Scale(t)).Distance(q) < 1e-5
+			case "circle":
+				hit = math.Abs(c.Distance(q)-s.Radius) < 1e-5
+			case "arc":
+				m := sketch.Vec{X: s.Mid[0], Y: s.Mid[1]}
+				hit = math.Abs(c.Distance(q)-s.Radius) < 1e-5 && q.Distance(m) < math.Max(a.Distance(m), b.Distance(m))
+			case "ellipse", "spline":
+				curve := sketch.Curve{Kind: sketch.KindSpline, Knots: s.Knots}
+				for _, pole := range s.Poles {
+					curve.Poles = append(curve.Poles, sketch.Vec{X: pole[0], Y: pole[1]})
+				}
+				if s.Kind == "ellipse" {
+					curve = sketch.Curve{Kind: sketch.KindEllipse, Center: c, U: sketch.Vec{X: s.U[0], Y: s.U[1]}, V: sketch.Vec{X: s.V[0], Y: s.V[1]}}
+				}
+				_, near := curve.Nearest(q)
+				hit = near.Distance(q) < 1e-4
+			}
+			if hit {
+				return o.owners[i]
+			}
+			i++
+		}
+	}
+	return ""
+}
+
+// rib fills from an open run of curves to the material around it, half its
+// thickness on either side of the sketch.
+func (w *worker) rib() error {
+	p, err := w.placedSketch(w.step.Sketch)
+	if err != nil {
+		return err
+	}
+	t, err := w.positive("thickness", w.step.Thickness, quantity.Length)
+	if err != nil {
+		return err
+	}
+	list, err := runs(p.solution.Curves)
+	if err != nil {
+		return err
+	}
+	if len(list) != 1 || list[0].closed {
+		return because("draw one open row of curves", "a rib is made from one open line, and the sketch %s has %d rows of curves", w.step.Sketch, len(list))
+	}
+	if len(w.state.bodies) == 0 {
+		return because("put the step after the one that makes the solid", "there is no solid yet between whose walls the rib could stand")
+	}
+	box, err := w.bounds()
+	if err != nil {
+		return err
+	}
+	r := list[0]
+	n := len(r.curves) - 1
+	// The line is drawn out beyond the part, and the area on one side of it closed
+	// outside the part.
+	far := 2*box.Diagonal() + p.frame.O.Norm()
+	a, b := r.at(0, false), r.at(n, true)
+	before, behind := a.Sub(r.tangent(0, false).Unit().Scale(far)), b.Add(r.tangent(n, true).Unit().Scale(far))
+	side := b.Sub(a).Unit().Left()
+	if w.step.Reverse {
+		side = side.Scale(-1)
+	}
+	line := func(a, b sketch.Vec) solid.Segment { return solid.Segment{Kind: "line", A: pair(a), B: pair(b)} }
+	segs, owners := r.segments()
+	deep := side.Scale(2 * far)
+	loop := append([]solid.Segment{line(before, a)}, segs...)
+	loop = append(loop, line(b, behind), line(behind, behind.Add(deep)), line(behind.Add(deep), before.Add(deep)), line(before.Add(deep), before))
+	names := append([]string{owners[0]}, owners...)
+	names = append(names, owners[n], "", "", "")
+	f := p.frame
+	f.O = f.O.Sub(f.Z.Scale(t / 2))
+	shape, h, err := w.kernel.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(t))
+	if err != nil {
+		return because("look at the line of the rib", "the rib makes no solid: %v", err)
+	}
+	slab := carry(shape, h, nil, func(src solid.Source) string {
+		if src.Kind == solid.FromEdge && names[src.Index] == "" {
+			return ""
+		}
+		return w.profileNamer(names)(src)
+	})
+	var all []*Named
+	for _, body := range w.state.bodies {
+		all = append(all, body.Named)
+	}
+	rest, _, err := w.boolean(solid.Difference, slab, all)
+	if err != nil {
+		return err
+	}
+	pieces, err := w.kernel.Split(rest.Shape)
+	if err != nil {
+		return err
+	}
+	middle := r.curves[n/2]
+	lo, hi := middle.Range()
+	m := middle.Point((lo + hi) / 2)
+	for _, piece := range pieces {
+		named := inherit(piece, rest)
+		edges := piece.Edges()
+		hit, open := false, false
+		for i, face := range piece.Faces() {
+			if len(named.Names[i]) == 0 {
+				open = true // it runs out of the part
+			}
+			for _, name := range named.Names[i] {
+				if name != w.step.ID+"/side:"+middle.ID {
+					continue
+				}
+				// The piece under the middle of the line.
+				lowest, highest := math.Inf(1), math.Inf(-1)
+				tangent := middle.Tangent((lo + hi) / 2).Unit()
+				for _, e := range face.Edges {
+					for _, v := range []solid.Vec{edges[e].A, edges[e].B} {
+						l := p.frame.Local(v)
+						d := sketch.Vec{X: l[0], Y: l[1]}.Sub(m).Dot(tangent)
+						lowest, highest = math.Min(lowest, d), math.Max(highest, d)
+					}
+				}
+				hit = hit || lowest < 0 && highest > 0
+			}
+		}
+		if !hit {
+			continue
+		}
+		if open {
+			return because("turn the rib to the other side, or let its line end nearer to the walls", "there is no material all around the rib: it would run out of the part")
+		}
+		return w.apply([]deed{{op: solid.Union, body: named, on: w.step.Solids}})
+	}
+	return because("draw its line in the open, between the walls", "the line of the rib lies inside the material")
+}
