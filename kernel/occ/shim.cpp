@@ -645,7 +645,7 @@ int hs_draft(hs_shape *s, const int *faces, int count, const double *frame, doub
     if (!b.IsDone()) return fail(err, "the tilted faces do not meet any more");
     hs_shape *r = new hs_shape(b.Shape());
     Sources src(r);
-    collect(b, s, 0, src);
+    for (int i = 1; i <= s->faces.Extent(); i++) src.add(b.ModifiedShape(s->faces(i)), 0, FROM_FACE, i - 1);
     deliver(out, r, src);
     return 0;
   });
