@@ -134,7 +134,7 @@ func (s *Server) SaveModel(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	m, err := s.store.SaveModel(ctx, id, u.ID, in.Version, v.Name, in.Document)
+	m, err := s.store.SaveModel(ctx, id, u.ID, in.Version, v.Name, in.Document, said(in.What))
 	if errors.Is(err, store.ErrStale) {
 		problem(c, http.StatusConflict, "this model was changed in another window", "nothing of it was overwritten: reload to see that change, or save yours as a model of its own")
 		return
@@ -174,11 +174,6 @@ func (s *Server) task(c *gin.Context, id int64, req task.Request) {
 // GetSketch gives a sketch of a model, placed for editing.
 func (s *Server) GetSketch(c *gin.Context, id Id, step string) {
 	s.task(c, id, task.Request{Kind: task.Sketch, Step: step})
-}
-
-// GetPart rebuilds a model.
-func (s *Server) GetPart(c *gin.Context, id Id) {
-	s.task(c, id, task.Request{Kind: task.Rebuild, WantMesh: true})
 }
 
 // PromoteModel makes a model the reference of its exercise, as a new version.

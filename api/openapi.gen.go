@@ -226,6 +226,9 @@ type ChangedModel struct {
 	// Document A document as docs/formats/model.schema.json describes it
 	Document ModelDocument `json:"document"`
 	Version  int           `json:"version"`
+
+	// What what was done
+	What *string `json:"what,omitempty"`
 }
 
 // Class defines model for Class.
@@ -242,6 +245,14 @@ type Desk struct {
 	Exercises []ExerciseRow `json:"exercises"`
 	Odd       []Oddity      `json:"odd"`
 	Waiting   []AttemptRow  `json:"waiting"`
+}
+
+// EditedModel defines model for EditedModel.
+type EditedModel struct {
+	// Document A document as docs/formats/model.schema.json describes it
+	Document ModelDocument `json:"document"`
+	Id       *string       `json:"id,omitempty"`
+	Said     string        `json:"said"`
 }
 
 // Exercise defines model for Exercise.
@@ -320,6 +331,13 @@ type IssueDetail struct {
 	Unit    string   `json:"unit"`
 }
 
+// LookFinding defines model for LookFinding.
+type LookFinding struct {
+	Remedy string `json:"remedy"`
+	Step   string `json:"step"`
+	What   string `json:"what"`
+}
+
 // Mark defines model for Mark.
 type Mark struct {
 	Ask           *bool   `json:"ask,omitempty"`
@@ -341,6 +359,17 @@ type Me struct {
 	Role  Role   `json:"role"`
 }
 
+// Measured defines model for Measured.
+type Measured struct {
+	From *[]float32 `json:"from,omitempty"`
+	Rows []struct {
+		First string  `json:"first"`
+		Label string  `json:"label"`
+		Other *string `json:"other,omitempty"`
+	} `json:"rows"`
+	To *[]float32 `json:"to,omitempty"`
+}
+
 // Mesh defines model for Mesh.
 type Mesh struct {
 	Faces     []int       `json:"faces"`
@@ -356,8 +385,24 @@ type Model struct {
 	Row      ModelRow      `json:"row"`
 }
 
+// ModelChange defines model for ModelChange.
+type ModelChange struct {
+	Step *string `json:"step,omitempty"`
+	What string  `json:"what"`
+}
+
+// ModelCommand defines model for ModelCommand.
+type ModelCommand = task.Command
+
 // ModelDocument A document as docs/formats/model.schema.json describes it
 type ModelDocument = json.RawMessage
+
+// ModelProgress defines model for ModelProgress.
+type ModelProgress struct {
+	Done    float32 `json:"done"`
+	Running bool    `json:"running"`
+	Stage   string  `json:"stage"`
+}
 
 // ModelRow defines model for ModelRow.
 type ModelRow struct {
@@ -367,6 +412,73 @@ type ModelRow struct {
 	Name       string    `json:"name"`
 	Saved      time.Time `json:"saved"`
 	Version    int       `json:"version"`
+}
+
+// ModelStep defines model for ModelStep.
+type ModelStep struct {
+	Failed  bool     `json:"failed"`
+	Freedom int      `json:"freedom"`
+	Id      string   `json:"id"`
+	Kind    string   `json:"kind"`
+	Message string   `json:"message"`
+	Name    string   `json:"name"`
+	Needs   []string `json:"needs"`
+	Off     bool     `json:"off"`
+	Regions int      `json:"regions"`
+	Remedy  string   `json:"remedy"`
+}
+
+// ModelVersion defines model for ModelVersion.
+type ModelVersion struct {
+	Saved   time.Time `json:"saved"`
+	Version int       `json:"version"`
+	What    string    `json:"what"`
+}
+
+// ModelledPart defines model for ModelledPart.
+type ModelledPart struct {
+	Box *struct {
+		Max []float32 `json:"Max"`
+		Min []float32 `json:"Min"`
+	} `json:"box,omitempty"`
+	Corners []struct {
+		At    []float32               `json:"at"`
+		Index int                     `json:"index"`
+		Ref   *map[string]interface{} `json:"ref,omitempty"`
+	} `json:"corners"`
+	Edges []struct {
+		Index int                     `json:"index"`
+		Kind  string                  `json:"kind"`
+		Ref   *map[string]interface{} `json:"ref,omitempty"`
+		Run   []float32               `json:"run"`
+		Words string                  `json:"words"`
+	} `json:"edges"`
+	Faces []struct {
+		Kind  string `json:"kind"`
+		Name  string `json:"name"`
+		Solid string `json:"solid"`
+		Words string `json:"words"`
+	} `json:"faces"`
+	Handle *struct {
+		Along []float32 `json:"along"`
+		At    []float32 `json:"at"`
+		Scale float32   `json:"scale"`
+	} `json:"handle,omitempty"`
+	Mesh  *Mesh `json:"mesh,omitempty"`
+	Notes []struct {
+		At   []float32 `json:"at"`
+		Step string    `json:"step"`
+		Text string    `json:"text"`
+	} `json:"notes"`
+	Parameters []ParameterRow `json:"parameters"`
+	Planes     []struct {
+		Frame SpaceFrame `json:"frame"`
+		Step  string     `json:"step"`
+	} `json:"planes"`
+	Sketches []SketchPicture `json:"sketches"`
+	Solids   []SolidRow      `json:"solids"`
+	Steps    []ModelStep     `json:"steps"`
+	Unit     string          `json:"unit"`
 }
 
 // NewIssue defines model for NewIssue.
@@ -401,6 +513,19 @@ type Oddity struct {
 	What      string  `json:"what"`
 	Why       *string `json:"why,omitempty"`
 }
+
+// ParameterRow defines model for ParameterRow.
+type ParameterRow struct {
+	Dim     string   `json:"dim"`
+	Driving bool     `json:"driving"`
+	Name    string   `json:"name"`
+	Number  float32  `json:"number"`
+	Text    string   `json:"text"`
+	Users   []string `json:"users"`
+}
+
+// PartPick defines model for PartPick.
+type PartPick = task.Picked
 
 // Place defines model for Place.
 type Place struct {
@@ -446,25 +571,19 @@ type Progress struct {
 	State AttemptState `json:"state"`
 }
 
-// RebuiltPart defines model for RebuiltPart.
-type RebuiltPart struct {
-	Area       float32 `json:"area"`
-	Faces      int     `json:"faces"`
-	Mesh       *Mesh   `json:"mesh,omitempty"`
-	Parameters []struct {
-		Name string `json:"name"`
-		Text string `json:"text"`
-	} `json:"parameters"`
-	Solids int `json:"solids"`
-	Steps  []struct {
-		Failed  bool   `json:"failed"`
-		Id      string `json:"id"`
-		Kind    string `json:"kind"`
-		Message string `json:"message"`
-		Name    string `json:"name"`
-	} `json:"steps"`
-	Unit   string  `json:"unit"`
-	Volume float32 `json:"volume"`
+// ReachEnd defines model for ReachEnd.
+type ReachEnd struct {
+	At    float32 `json:"at"`
+	Found bool    `json:"found"`
+	Why   string  `json:"why"`
+}
+
+// Reached defines model for Reached.
+type Reached struct {
+	At    float32  `json:"at"`
+	Least ReachEnd `json:"least"`
+	Most  ReachEnd `json:"most"`
+	Name  string   `json:"name"`
 }
 
 // Report defines model for Report.
@@ -514,8 +633,53 @@ type SignIn struct {
 // SketchInterval defines model for SketchInterval.
 type SketchInterval = report.Interval
 
+// SketchPicture defines model for SketchPicture.
+type SketchPicture struct {
+	Curves []struct {
+		Guide bool      `json:"guide"`
+		Id    string    `json:"id"`
+		Kind  string    `json:"kind"`
+		Run   []float32 `json:"run"`
+	} `json:"curves"`
+	Frame  SpaceFrame `json:"frame"`
+	Points []struct {
+		At []float32 `json:"at"`
+		Id string    `json:"id"`
+	} `json:"points"`
+	Regions []struct {
+		Bounds []string    `json:"bounds"`
+		Loops  [][]float32 `json:"loops"`
+	} `json:"regions"`
+	Step string `json:"step"`
+}
+
 // SketchSolved defines model for SketchSolved.
 type SketchSolved = task.SketchSolved
+
+// SolidRow defines model for SolidRow.
+type SolidRow struct {
+	Area float32 `json:"area"`
+	Box  struct {
+		Max []float32 `json:"Max"`
+		Min []float32 `json:"Min"`
+	} `json:"box"`
+	Centroid []float32 `json:"centroid"`
+	Density  float32   `json:"density"`
+	Lumps    int       `json:"lumps"`
+	Mass     float32   `json:"mass"`
+	Material string    `json:"material"`
+	Name     string    `json:"name"`
+	Of       string    `json:"of"`
+	Volume   float32   `json:"volume"`
+}
+
+// SpaceFrame defines model for SpaceFrame.
+type SpaceFrame struct {
+	O []float32 `json:"O"`
+	X []float32 `json:"X"`
+	Y []float32 `json:"Y"`
+	Z []float32 `json:"Z"`
+}
 
 // Stated defines model for Stated.
 type Stated struct {
@@ -527,6 +691,31 @@ type Stated struct {
 	Text    string `json:"text"`
 }
 
+// StepForm defines model for StepForm.
+type StepForm struct {
+	Fields []struct {
+		Default  *string   `json:"default,omitempty"`
+		Hint     *string   `json:"hint,omitempty"`
+		Kind     string    `json:"kind"`
+		Label    string    `json:"label"`
+		Optional *bool     `json:"optional,omitempty"`
+		Options  *[]string `json:"options,omitempty"`
+		Path     string    `json:"path"`
+		When     *string   `json:"when,omitempty"`
+	} `json:"fields"`
+	Group string  `json:"group"`
+	Kind  string  `json:"kind"`
+	Main  *string `json:"main,omitempty"`
+	Title string  `json:"title"`
+	What  string  `json:"what"`
+}
+
+// StepForms defines model for StepForms.
+type StepForms struct {
+	Forms     []StepForm `json:"forms"`
+	Materials []string   `json:"materials"`
+}
+
 // Sweep defines model for Sweep.
 type Sweep = report.Sweep
 
@@ -535,6 +724,18 @@ type Task struct {
 	Attempts []AttemptRow `json:"attempts"`
 	Issue    Issue        `json:"issue"`
 	Left     int          `json:"left"`
+}
+
+// TryModel defines model for TryModel.
+type TryModel struct {
+	Command *ModelCommand `json:"command,omitempty"`
+
+	// Document A document as docs/formats/model.schema.json describes it
+	Document ModelDocument      `json:"document"`
+	Name     *string            `json:"name,omitempty"`
+	Picks    *[]PartPick        `json:"picks,omitempty"`
+	Set      *map[string]string `json:"set,omitempty"`
+	Until    *string            `json:"until,omitempty"`
 }
 
 // Verdict defines model for Verdict.
@@ -589,6 +790,17 @@ type GetIssueSheetParams struct {
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
 }
 
+// CompareVersionsParams defines parameters for CompareVersions.
+type CompareVersionsParams struct {
+	From int `form:"from" json:"from"`
+	To   int `form:"to" json:"to"`
+}
+
+// ExportModelParams defines parameters for ExportModel.
+type ExportModelParams struct {
+	Format string `form:"format" json:"format"`
+}
+
 // SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
 type SetMarkJSONRequestBody = NewMark
 
@@ -612,6 +824,21 @@ type CreateModelJSONRequestBody = NewModel
 
 // SaveModelJSONRequestBody defines body for SaveModel for application/json ContentType.
 type SaveModelJSONRequestBody = ChangedModel
+
+// EditModelJSONRequestBody defines body for EditModel for application/json ContentType.
+type EditModelJSONRequestBody = TryModel
+
+// LookOverJSONRequestBody defines body for LookOver for application/json ContentType.
+type LookOverJSONRequestBody = TryModel
+
+// MeasurePartJSONRequestBody defines body for MeasurePart for application/json ContentType.
+type MeasurePartJSONRequestBody = TryModel
+
+// TryPartJSONRequestBody defines body for TryPart for application/json ContentType.
+type TryPartJSONRequestBody = TryModel
+
+// FindReachJSONRequestBody defines body for FindReach for application/json ContentType.
+type FindReachJSONRequestBody = TryModel
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
@@ -703,14 +930,41 @@ type ServerInterface interface {
 	// (PUT /models/{id})
 	SaveModel(c *gin.Context, id Id)
 
-	// (GET /models/{id}/part)
-	GetPart(c *gin.Context, id Id)
+	// (GET /models/{id}/changes)
+	CompareVersions(c *gin.Context, id Id, params CompareVersionsParams)
+
+	// (POST /models/{id}/edit)
+	EditModel(c *gin.Context, id Id)
+
+	// (GET /models/{id}/export)
+	ExportModel(c *gin.Context, id Id, params ExportModelParams)
+
+	// (POST /models/{id}/look)
+	LookOver(c *gin.Context, id Id)
+
+	// (POST /models/{id}/measure)
+	MeasurePart(c *gin.Context, id Id)
+
+	// (POST /models/{id}/part)
+	TryPart(c *gin.Context, id Id)
+
+	// (GET /models/{id}/progress)
+	GetModelProgress(c *gin.Context, id Id)
 
 	// (POST /models/{id}/promote)
 	PromoteModel(c *gin.Context, id Id)
 
+	// (POST /models/{id}/reach)
+	FindReach(c *gin.Context, id Id)
+
 	// (GET /models/{id}/sketches/{step})
 	GetSketch(c *gin.Context, id Id, step string)
+
+	// (GET /models/{id}/versions)
+	ListVersions(c *gin.Context, id Id)
+
+	// (GET /models/{id}/versions/{version})
+	GetVersion(c *gin.Context, id Id, version int)
 
 	// (DELETE /session)
 	SignOut(c *gin.Context)
@@ -720,6 +974,9 @@ type ServerInterface interface {
 
 	// (POST /session)
 	SignIn(c *gin.Context)
+
+	// (GET /step-forms)
+	ListStepForms(c *gin.Context)
 
 	// (GET /users)
 	ListUsers(c *gin.Context)
@@ -1430,8 +1687,52 @@ func (siw *ServerInterfaceWrapper) SaveModel(c *gin.Context) {
 	siw.Handler.SaveModel(c, id)
 }
 
-// GetPart operation middleware
-func (siw *ServerInterfaceWrapper) GetPart(c *gin.Context) {
+// CompareVersions operation middleware
+func (siw *ServerInterfaceWrapper) CompareVersions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CompareVersionsParams
+
+	// ------------- Required query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "from", c.Request.URL.Query(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter from: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "to", c.Request.URL.Query(), &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter to: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CompareVersions(c, id, params)
+}
+
+// EditModel operation middleware
+func (siw *ServerInterfaceWrapper) EditModel(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -1452,7 +1753,143 @@ func (siw *ServerInterfaceWrapper) GetPart(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetPart(c, id)
+	siw.Handler.EditModel(c, id)
+}
+
+// ExportModel operation middleware
+func (siw *ServerInterfaceWrapper) ExportModel(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportModelParams
+
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportModel(c, id, params)
+}
+
+// LookOver operation middleware
+func (siw *ServerInterfaceWrapper) LookOver(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookOver(c, id)
+}
+
+// MeasurePart operation middleware
+func (siw *ServerInterfaceWrapper) MeasurePart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MeasurePart(c, id)
+}
+
+// TryPart operation middleware
+func (siw *ServerInterfaceWrapper) TryPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryPart(c, id)
+}
+
+// GetModelProgress operation middleware
+func (siw *ServerInterfaceWrapper) GetModelProgress(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetModelProgress(c, id)
 }
 
 // PromoteModel operation middleware
@@ -1478,6 +1915,31 @@ func (siw *ServerInterfaceWrapper) PromoteModel(c *gin.Context) {
 	}
 
 	siw.Handler.PromoteModel(c, id)
+}
+
+// FindReach operation middleware
+func (siw *ServerInterfaceWrapper) FindReach(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindReach(c, id)
 }
 
 // GetSketch operation middleware
@@ -1512,6 +1974,65 @@ func (siw *ServerInterfaceWrapper) GetSketch(c *gin.Context) {
 	}
 
 	siw.Handler.GetSketch(c, id, step)
+}
+
+// ListVersions operation middleware
+func (siw *ServerInterfaceWrapper) ListVersions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListVersions(c, id)
+}
+
+// GetVersion operation middleware
+func (siw *ServerInterfaceWrapper) GetVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetVersion(c, id, version)
 }
 
 // SignOut operation middleware
@@ -1551,6 +2072,19 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	}
 
 	siw.Handler.SignIn(c)
+}
+
+// ListStepForms operation middleware
+func (siw *ServerInterfaceWrapper) ListStepForms(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListStepForms(c)
 }
 
 // ListUsers operation middleware
@@ -1626,6 +2160,16 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/models/:id", wrapper.GetModel)
 	router.PUT(options.BaseURL+"/models/:id", wrapper.SaveModel)
 	router.GET(options.BaseURL+"/models/:id/sketches/:step", wrapper.GetSketch)
-	router.GET(options.BaseURL+"/models/:id/part", wrapper.GetPart)
+	router.GET(options.BaseURL+"/step-forms", wrapper.ListStepForms)
+	router.POST(options.BaseURL+"/models/:id/part", wrapper.TryPart)
+	router.GET(options.BaseURL+"/models/:id/progress", wrapper.GetModelProgress)
+	router.POST(options.BaseURL+"/models/:id/measure", wrapper.MeasurePart)
+	router.POST(options.BaseURL+"/models/:id/edit", wrapper.EditModel)
+	router.POST(options.BaseURL+"/models/:id/look", wrapper.LookOver)
+	router.POST(options.BaseURL+"/models/:id/reach", wrapper.FindReach)
+	router.GET(options.BaseURL+"/models/:id/versions", wrapper.ListVersions)
+	router.GET(options.BaseURL+"/models/:id/versions/:version", wrapper.GetVersion)
+	router.GET(options.BaseURL+"/models/:id/changes", wrapper.CompareVersions)
+	router.GET(options.BaseURL+"/models/:id/export", wrapper.ExportModel)
 	router.POST(options.BaseURL+"/models/:id/promote", wrapper.PromoteModel)
 }

@@ -37,6 +37,7 @@ type Server struct {
 	font     *lettering.Font
 	sessions *scs.SessionManager
 	log      *slog.Logger
+	models   running
 }
 
 // New makes the handler of the whole application; dist is the built interface.
@@ -51,7 +52,7 @@ func New(st *store.Store, kernel Kernel, dist fs.FS, log *slog.Logger) (http.Han
 	sm.Cookie.Name = "hammerset"
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
-	s := &Server{st, kernel, font, sm, log}
+	s := &Server{store: st, kernel: kernel, font: font, sessions: sm, log: log}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.MaxMultipartMemory = 8 << 20

@@ -200,15 +200,24 @@ func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
 
 // health reports failed steps and the freedoms of every sketch.
 func (r *run) health(doc *part.Document, b *part.Build) error {
+	var err error
+	r.report.Steps, r.report.Sketches, err = Health(doc, b)
+	return err
+}
+
+// Health lists the steps that failed or warn, and what there is to say of every
+// sketch as it is placed now.
+func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []report.Sketch, err error) {
 	unit, err := quantity.LengthUnit(doc.Unit)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
+	steps, sketches = []report.Step{}, []report.Sketch{}
 	for i, s := range b.Steps {
 		if s.Err != nil {
-			r.report.Steps = append(r.report.Steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Failed: true, Message: s.Err.Error()})
+			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Failed: true, Message: s.Err.Error()})
 		} else if s.Warning != "" {
-			r.report.Steps = append(r.report.Steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Warning})
+			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Warning})
 		}
 		if s.Kind != "sketch" || s.Sketch == nil {
 			continue
@@ -239,9 +248,9 @@ func (r *run) health(doc *part.Document, b *part.Build) error {
 		for _, p := range s.Problems {
 			row.Problems = append(row.Problems, p.Message)
 		}
-		r.report.Sketches = append(r.report.Sketches, row)
+		sketches = append(sketches, row)
 	}
-	return nil
+	return steps, sketches, nil
 }
 
 func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) {

@@ -2,6 +2,7 @@ package part
 
 import (
 	"math"
+	"strings"
 
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -116,7 +117,30 @@ func (w *worker) extrude() error {
 		}
 		deeds = append(deeds, d)
 	}
-	return w.apply(deeds)
+	if err := w.apply(deeds); err != nil {
+		return err
+	}
+	if w.step.Result == "cut" && (e.Kind == "one-side" || e.Kind == "symmetric") && w.report.Warning == "" {
+		w.hintThrough("/end")
+	}
+	return nil
+}
+
+// hintThrough says so when a cut with a typed depth comes out on the other side:
+// none of the faces that would end it is there.
+func (w *worker) hintThrough(ends ...string) {
+	for _, b := range w.state.bodies {
+		for _, names := range b.Names {
+			for _, n := range names {
+				for _, end := range ends {
+					if strings.HasPrefix(n, w.step.ID) && strings.HasSuffix(n, end) {
+						return
+					}
+				}
+			}
+		}
+	}
+	w.report.Hint = "the cut goes through, but by a typed depth: it stops short when the part grows; use the extent through"
 }
 
 // prism makes the material of one profile between two places along a direction.

@@ -73,6 +73,9 @@ func (w *worker) hole() error {
 	if err := w.apply(deeds); err != nil {
 		return err
 	}
+	if !through && w.report.Warning == "" {
+		w.hintThrough("/bottom", "/tip")
+	}
 	if w.step.Form == "tapped" {
 		t, err := standards.MetricThread(w.step.Thread)
 		if err != nil {

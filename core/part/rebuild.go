@@ -23,6 +23,7 @@ type StepReport struct {
 	Problems       []sketch.Problem // what keeps a sketch's profile open
 	Regions        int
 	Warning        string
+	Hint           string // what makes it weak although it stands
 	Off            bool // the step is turned off
 }
 
@@ -133,6 +134,12 @@ func (s *state) clone() *state {
 // error is for a document or parameter table that cannot be used at all, or a
 // cancelled context.
 func (r *Rebuilder) Rebuild(ctx context.Context, d *Document, set map[string]quantity.Quantity) (*Build, error) {
+	return r.RebuildWith(ctx, d, set, func(int, int) {})
+}
+
+// RebuildWith is Rebuild that tells before each step that is not kept how many of
+// all are done.
+func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string]quantity.Quantity, progress func(done, all int)) (*Build, error) {
 	if err := d.Check(); err != nil {
 		return nil, err
 	}
@@ -159,6 +166,7 @@ func (r *Rebuilder) Rebuild(ctx context.Context, d *Document, set map[string]qua
 		hash = r.hash(hash, step, table)
 		c, ok := r.cache[hash]
 		if !ok {
+			progress(i, len(d.Steps))
 			c = r.run(ctx, st, step, table, i)
 			r.keep(hash, c)
 		}

@@ -83,6 +83,20 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.sketch(ctx, req)
 	case task.Verify:
 		return verify(req)
+	case task.Model:
+		return w.model(ctx, req, progress)
+	case task.Measure:
+		return w.measure(ctx, req)
+	case task.Edit:
+		return edit(req)
+	case task.Changes:
+		return changes(req)
+	case task.Look:
+		return w.look(ctx, req)
+	case task.Reach:
+		return w.reachOf(ctx, req, progress)
+	case task.Export:
+		return w.export(ctx, req)
 	}
 	return nil, fmt.Errorf("there is no task %q", req.Kind)
 }

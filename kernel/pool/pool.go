@@ -32,7 +32,9 @@ type Config struct {
 // Pool is a pool of children. Its methods may be called concurrently.
 type Pool struct {
 	cfg  Config
-	idle chan *process // holds Size entries; nil stands for a child not yet started
+	free chan struct{} // a token for each child that is idle
+	mu   sync.Mutex
+	idle []*process // as many as there are tokens; nil stands for a child not yet started
 	once sync.Once
 }
 
@@ -47,11 +49,48 @@ func New(cfg Config) *Pool {
 	if cfg.Tasks == 0 {
 		cfg.Tasks = 100
 	}
-	p := &Pool{cfg: cfg, idle: make(chan *process, cfg.Size)}
+	p := &Pool{cfg: cfg, free: make(chan struct{}, cfg.Size)}
 	for range cfg.Size {
-		p.idle <- nil
+		p.give(nil)
 	}
 	return p
+}
+
+// take waits for an idle child: the one that kept the key, else one that keeps
+// nothing, else any.
+func (p *Pool) take(ctx context.Context, key string) (*process, error) {
+	select {
+	case <-p.free:
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	best, rank := 0, -1
+	for i, c := range p.idle {
+		r := 0 // has another model's states
+		switch {
+		case key != "" && c != nil && c.key == key:
+			r = 3
+		case c != nil && c.key == "":
+			r = 2
+		case c == nil:
+			r = 1
+		}
+		if r > rank {
+			best, rank = i, r
+		}
+	}
+	c := p.idle[best]
+	p.idle = append(p.idle[:best], p.idle[best+1:]...)
+	return c, nil
+}
+
+func (p *Pool) give(c *process) {
+	p.mu.Lock()
+	p.idle = append(p.idle, c)
+	p.mu.Unlock()
+	p.free <- struct{}{}
 }
 
 type process struct {
@@ -60,6 +99,7 @@ type process struct {
 	out    io.Reader
 	stderr *tail
 	tasks  int
+	key    string // of the model that it had last
 }
 
 // tail keeps the last bytes that a child wrote to its standard error.
@@ -126,18 +166,18 @@ func (c *process) stop() {
 // Do carries out a task in a child. The error is a *task.Error, or that of the
 // context when it was cancelled.
 func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
-	var c *process
-	select {
-	case c = <-p.idle:
-	case <-ctx.Done():
-		return nil, ctx.Err()
+	c, err := p.take(ctx, req.Keep)
+	if err != nil {
+		return nil, err
 	}
-	defer func() { p.idle <- c }()
+	defer func() { p.give(c) }()
 	if c == nil {
-		var err error
 		if c, err = p.start(); err != nil {
 			return nil, &task.Error{Kind: task.Crashed, What: err.Error()}
 		}
+	}
+	if req.Keep != "" {
+		c.key = req.Keep
 	}
 	limited, cancel := context.WithTimeout(ctx, p.cfg.Wall)
 	defer cancel()
@@ -220,7 +260,7 @@ func (c *process) do(req *task.Request, progress func(task.Progress)) (json.RawM
 func (p *Pool) Close() {
 	p.once.Do(func() {
 		for range p.cfg.Size {
-			if c := <-p.idle; c != nil {
+			if c, err := p.take(context.Background(), ""); err == nil && c != nil {
 				c.stop()
 			}
 		}

@@ -170,8 +170,11 @@ func TestCancelAndCrash(t *testing.T) {
 	}
 	alive(t, p)
 	// A child that is killed from outside: its task fails, the next has another.
-	c := <-p.idle
-	p.idle <- c
+	c, err := p.take(context.Background(), "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	p.give(c)
 	failed := make(chan error)
 	go func() {
 		_, err := rebuild(p, slow())

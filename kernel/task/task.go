@@ -39,7 +39,14 @@ type Request struct {
 	WantSTEP  bool              `json:"wantStep,omitempty"`
 	WantMesh  bool              `json:"wantMesh,omitempty"`
 	Step      string            `json:"step,omitempty"`
-	CPU       int               `json:"cpu"` // seconds of processor time allowed
+	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
+	Picks     []Picked          `json:"picks,omitempty"`
+	Command   *Command          `json:"command,omitempty"`
+	Other     []byte            `json:"other,omitempty"` // the document that is compared with
+	CPU       int               `json:"cpu"`             // seconds of processor time allowed
+	// Keep prefers the child that had a task with the same key last, since it still
+	// has the states of that model.
+	Keep string `json:"-"`
 }
 
 // Reply is one frame from the child: progress, or the end of the task as a

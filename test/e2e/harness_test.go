@@ -187,7 +187,7 @@ func signIn(t *testing.T, b *rod.Browser, a *app, login string) *person {
 	if err := page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}); err != nil {
 		t.Fatal(err)
 	}
-	p := &person{page.Timeout(20 * time.Minute), t, a.url}
+	p := &person{page.Timeout(6 * time.Minute), t, a.url}
 	p.open("/")
 	p.MustElement("input[name=login]").MustInput(login)
 	p.MustElement("input[name=password]").MustInput("marrowgate")

@@ -37,7 +37,7 @@ interface Outcome<T> {
 
 function problemOf(error: unknown, status: number): Problem {
   const p = error as { what?: string; remedy?: string } | undefined;
-  return new Problem(p?.what ?? "the server does not answer as expected", p?.remedy ?? "reload the page and try again", status);
+  return p?.what ? new Problem(p.what, p.remedy, status) : new Problem("the server does not answer as expected", "reload the page and try again", status);
 }
 
 /** Gives the data of a call, or throws its problem. */

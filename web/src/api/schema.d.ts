@@ -511,6 +511,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/step-forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The forms of all kinds of steps, and the materials. */
+        get: operations["listStepForms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/models/{id}/part": {
         parameters: {
             query?: never;
@@ -520,7 +537,180 @@ export interface paths {
             };
             cookie?: never;
         };
-        get: operations["getPart"];
+        get?: never;
+        put?: never;
+        /** @description Rebuilds a state of the model that need not be saved, with all that can be picked in it. */
+        post: operations["tryPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description How far the task on this model is that runs now. */
+        get: operations["getModelProgress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["measurePart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Changes a state of the model by a command that follows rules; nothing is saved. */
+        post: operations["editModel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The findings of sketches and steps; nothing of the answer key. */
+        post: operations["lookOver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The interval of a parameter in which the model holds. */
+        post: operations["findReach"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["listVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                version: number;
+            };
+            cookie?: never;
+        };
+        get: operations["getVersion"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/changes": {
+        parameters: {
+            query: {
+                from: number;
+                to: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["compareVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/export": {
+        parameters: {
+            query: {
+                format: "ap214" | "ap242" | "stl" | "3mf" | "json" | "csv";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["exportModel"];
         put?: never;
         post?: never;
         delete?: never;
@@ -757,6 +947,8 @@ export interface components {
         ChangedModel: {
             version: number;
             document: components["schemas"]["ModelDocument"];
+            /** @description what was done */
+            what?: string;
         };
         SavedModel: {
             row: components["schemas"]["ModelRow"];
@@ -802,24 +994,203 @@ export interface components {
             x: number;
             y: number;
         };
-        RebuiltPart: {
-            steps: {
-                id: string;
+        TryModel: {
+            document: components["schemas"]["ModelDocument"];
+            until?: string;
+            set?: {
+                [key: string]: string;
+            };
+            picks?: components["schemas"]["PartPick"][];
+            command?: components["schemas"]["ModelCommand"];
+            name?: string;
+        };
+        PartPick: {
+            /** @enum {string} */
+            kind: "face" | "edge" | "corner";
+            index: number;
+        };
+        ModelCommand: {
+            /** @enum {string} */
+            do: "move" | "remove" | "rename" | "import-parameters" | "fresh";
+            id?: string;
+            to?: number;
+            along?: boolean;
+            name?: string;
+            kind?: string;
+            text?: string;
+        };
+        ModelledPart: {
+            unit: string;
+            parameters: components["schemas"]["ParameterRow"][];
+            steps: components["schemas"]["ModelStep"][];
+            solids: components["schemas"]["SolidRow"][];
+            mesh?: components["schemas"]["Mesh"];
+            faces: {
                 name: string;
                 kind: string;
-                failed: boolean;
-                message: string;
+                solid: string;
+                words: string;
             }[];
-            parameters: {
-                name: string;
+            edges: {
+                ref?: {
+                    [key: string]: unknown;
+                };
+                kind: string;
+                run: number[];
+                words: string;
+                index: number;
+            }[];
+            corners: {
+                ref?: {
+                    [key: string]: unknown;
+                };
+                at: number[];
+                index: number;
+            }[];
+            sketches: components["schemas"]["SketchPicture"][];
+            planes: {
+                step: string;
+                frame: components["schemas"]["SpaceFrame"];
+            }[];
+            notes: {
+                step: string;
                 text: string;
+                at: number[];
             }[];
+            box?: {
+                Min: number[];
+                Max: number[];
+            };
+            handle?: {
+                at: number[];
+                along: number[];
+                scale: number;
+            };
+        };
+        SpaceFrame: {
+            O: number[];
+            X: number[];
+            Y: number[];
+            Z: number[];
+        };
+        ParameterRow: {
+            name: string;
+            text: string;
+            number: number;
+            dim: string;
+            driving: boolean;
+            users: string[];
+        };
+        ModelStep: {
+            id: string;
+            kind: string;
+            name: string;
+            off: boolean;
+            failed: boolean;
+            message: string;
+            remedy: string;
+            needs: string[];
+            freedom: number;
+            regions: number;
+        };
+        SolidRow: {
+            of: string;
+            name: string;
+            material: string;
+            density: number;
             volume: number;
             area: number;
-            solids: number;
-            faces: number;
-            unit: string;
-            mesh?: components["schemas"]["Mesh"];
+            mass: number;
+            centroid: number[];
+            box: {
+                Min: number[];
+                Max: number[];
+            };
+            lumps: number;
+        };
+        SketchPicture: {
+            step: string;
+            curves: {
+                id: string;
+                guide: boolean;
+                kind: string;
+                run: number[];
+            }[];
+            points: {
+                id: string;
+                at: number[];
+            }[];
+            regions: {
+                bounds: string[];
+                loops: number[][];
+            }[];
+            frame: components["schemas"]["SpaceFrame"];
+        };
+        ModelProgress: {
+            stage: string;
+            done: number;
+            running: boolean;
+        };
+        Measured: {
+            rows: {
+                label: string;
+                first: string;
+                other?: string;
+            }[];
+            from?: number[];
+            to?: number[];
+        };
+        EditedModel: {
+            document: components["schemas"]["ModelDocument"];
+            said: string;
+            id?: string;
+        };
+        LookFinding: {
+            step: string;
+            what: string;
+            remedy: string;
+        };
+        Reached: {
+            name: string;
+            at: number;
+            least: components["schemas"]["ReachEnd"];
+            most: components["schemas"]["ReachEnd"];
+        };
+        ReachEnd: {
+            at: number;
+            found: boolean;
+            why: string;
+        };
+        ModelVersion: {
+            version: number;
+            /** Format: date-time */
+            saved: string;
+            what: string;
+        };
+        ModelChange: {
+            step?: string;
+            what: string;
+        };
+        StepForms: {
+            forms: components["schemas"]["StepForm"][];
+            materials: string[];
+        };
+        StepForm: {
+            kind: string;
+            title: string;
+            what: string;
+            group: string;
+            main?: string;
+            fields: {
+                path: string;
+                label: string;
+                kind: string;
+                options?: string[];
+                when?: string;
+                optional?: boolean;
+                hint?: string;
+                default?: string;
+            }[];
         };
         NewMark: {
             points: number;
@@ -1825,7 +2196,55 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getPart: {
+    listStepForms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The forms */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepForms"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryModel"];
+            };
+        };
+        responses: {
+            /** @description The model rebuilt */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelledPart"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getModelProgress: {
         parameters: {
             query?: never;
             header?: never;
@@ -1836,13 +2255,219 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The model rebuilt */
+            /** @description The progress */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RebuiltPart"];
+                    "application/json": components["schemas"]["ModelProgress"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    measurePart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryModel"];
+            };
+        };
+        responses: {
+            /** @description What was measured */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editModel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryModel"];
+            };
+        };
+        responses: {
+            /** @description The changed document */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditedModel"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryModel"];
+            };
+        };
+        responses: {
+            /** @description The findings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookFinding"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findReach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryModel"];
+            };
+        };
+        responses: {
+            /** @description The interval */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reached"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelVersion"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A version */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Model"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compareVersions: {
+        parameters: {
+            query: {
+                from: number;
+                to: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelChange"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportModel: {
+        parameters: {
+            query: {
+                format: "ap214" | "ap242" | "stl" | "3mf" | "json" | "csv";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -7,13 +7,14 @@ import { Users } from "../desk/UsersPage";
 import { Exercise } from "../exercise/ExercisePage";
 import { Home } from "../issue/HomePage";
 import { IssuePage } from "../issue/IssuePage";
-import { ModelPage } from "../model/ModelPage";
 import { ModelsPage } from "../model/ModelsPage";
 import { useMe } from "../session/session";
 import { SignIn } from "../session/SignIn";
 import { Frame } from "./Frame";
 import { Loading, Trouble } from "./states";
 
+const ModelPage = lazy(() => import("../model/ModelPage").then((m) => ({ default: m.ModelPage })));
+const ModelSheetPage = lazy(() => import("../model/ModelPage").then((m) => ({ default: m.ModelSheetPage })));
 const SketchPage = lazy(() => import("../sketch/SketchPage").then((m) => ({ default: m.SketchPage })));
 
 /** The whole interface: sign-in, or the pages of whoever is signed in. */
@@ -33,7 +34,8 @@ export function App() {
         {staff && <Route path="/classes/:id" element={<Roster />} />}
         {me.data.role === "administrator" && <Route path="/accounts" element={<Users />} />}
         <Route path="/models" element={<ModelsPage />} />
-        <Route path="/models/:id" element={<ModelPage me={me.data} />} />
+        <Route path="/models/:id" element={<Suspense fallback={<Loading what="the modeller" />}><ModelPage me={me.data} /></Suspense>} />
+        <Route path="/models/:id/sheet" element={<Suspense fallback={<Loading what="the sheet" />}><ModelSheetPage /></Suspense>} />
         <Route path="/models/:id/sketches/:step" element={<Suspense fallback={<Loading what="the drawing board" />}><SketchPage /></Suspense>} />
         <Route path="*" element={<p className="p-8">There is no such page, or it is not for your role.</p>} />
       </Routes>

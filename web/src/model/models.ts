@@ -18,21 +18,3 @@ export function useStartModel() {
     },
   });
 }
-
-/** A step as it stands in a model document. */
-export interface Step {
-  id: string;
-  kind: string;
-  name?: string;
-  plane?: { datum?: string; face?: string; offset?: string };
-  [field: string]: unknown;
-}
-
-export interface ModelDocument {
-  name: string;
-  unit: string;
-  parameters: { name: string; value: string }[];
-  steps: Step[];
-}
-
-export const documentOf = (m: Schemas["Model"]) => m.document as unknown as ModelDocument;

@@ -1,0 +1,274 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"mime"
+	"net/http"
+	"strings"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+
+	"hammerset/core/part"
+	"hammerset/core/standards"
+	"hammerset/formats/documents"
+	"hammerset/formats/stl"
+	"hammerset/formats/threemf"
+	"hammerset/kernel/task"
+)
+
+// said is what a version is listed with.
+func said(what *string) string {
+	if what == nil || strings.TrimSpace(*what) == "" {
+		return "changed"
+	}
+	return strings.ToValidUTF8((*what)[:min(len(*what), 190)], "")
+}
+
+// running holds the progress of tasks on models that run now, by model.
+type running struct {
+	mu   sync.Mutex
+	list map[int64]ModelProgress
+}
+
+func (r *running) set(id int64, p ModelProgress) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.list == nil {
+		r.list = map[int64]ModelProgress{}
+	}
+	r.list[id] = p
+}
+
+func (r *running) clear(id int64) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	delete(r.list, id)
+}
+
+func (r *running) get(id int64) ModelProgress {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.list[id]
+}
+
+// try reads the state of a model that a request brings along, of a model of the
+// asker.
+func (s *Server) try(c *gin.Context, id int64) (TryModel, bool) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxModel)
+	var in TryModel
+	if err := c.ShouldBindJSON(&in); err != nil {
+		problem(c, http.StatusBadRequest, "the request is not readable: "+err.Error(), "")
+		return in, false
+	}
+	if _, err := s.store.Model(c.Request.Context(), id, user(c).ID); err != nil {
+		s.fail(c, err)
+		return in, false
+	}
+	return in, true
+}
+
+// run carries out a task on a state of a model and keeps its progress.
+func (s *Server) run(ctx context.Context, id int64, kind string, in TryModel) (json.RawMessage, error) {
+	req := task.Request{Kind: kind, File: in.Document, Keep: fmt.Sprint(id)}
+	if in.Until != nil {
+		req.Until = *in.Until
+	}
+	if in.Set != nil {
+		req.Set = *in.Set
+	}
+	if in.Picks != nil {
+		req.Picks = *in.Picks
+	}
+	if in.Name != nil {
+		req.Name = *in.Name
+	}
+	req.Command = in.Command
+	s.models.set(id, ModelProgress{Running: true})
+	defer s.models.clear(id)
+	return s.kernel.Do(ctx, &req, func(p task.Progress) {
+		s.models.set(id, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
+	})
+}
+
+func (s *Server) answer(c *gin.Context, id int64, kind string) {
+	in, ok := s.try(c, id)
+	if !ok {
+		return
+	}
+	raw, err := s.run(c.Request.Context(), id, kind, in)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "application/json", raw)
+}
+
+// ListStepForms gives the forms of all kinds of steps.
+func (s *Server) ListStepForms(c *gin.Context) {
+	materials := []string{}
+	for _, m := range standards.Materials {
+		materials = append(materials, m.Name)
+	}
+	c.JSON(http.StatusOK, gin.H{"forms": part.Forms(), "materials": materials})
+}
+
+// TryPart rebuilds a state of a model.
+func (s *Server) TryPart(c *gin.Context, id Id) { s.answer(c, id, task.Model) }
+
+// MeasurePart measures one or two picks.
+func (s *Server) MeasurePart(c *gin.Context, id Id) { s.answer(c, id, task.Measure) }
+
+// EditModel changes a state of a model by a command.
+func (s *Server) EditModel(c *gin.Context, id Id) { s.answer(c, id, task.Edit) }
+
+// FindReach finds the interval of a parameter.
+func (s *Server) FindReach(c *gin.Context, id Id) { s.answer(c, id, task.Reach) }
+
+// LookOver gives the findings of sketches and steps.
+func (s *Server) LookOver(c *gin.Context, id Id) {
+	in, ok := s.try(c, id)
+	if !ok {
+		return
+	}
+	raw, err := s.run(c.Request.Context(), id, task.Look, in)
+	var out task.Looked
+	if err == nil {
+		err = json.Unmarshal(raw, &out)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, out.Findings)
+}
+
+// GetModelProgress says how far the task on a model is.
+func (s *Server) GetModelProgress(c *gin.Context, id Id) {
+	if _, err := s.store.Model(c.Request.Context(), id, user(c).ID); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, s.models.get(id))
+}
+
+// ListVersions lists the kept states of a model.
+func (s *Server) ListVersions(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	if _, err := s.store.Model(ctx, id, u.ID); err != nil {
+		s.fail(c, err)
+		return
+	}
+	list, err := s.store.ModelVersions(ctx, id, u.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := []ModelVersion{}
+	for _, v := range list {
+		out = append(out, ModelVersion{Version: v.Version, Saved: v.Saved, What: v.What})
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// GetVersion gives a kept state of a model.
+func (s *Server) GetVersion(c *gin.Context, id Id, version int) {
+	ctx, u := c.Request.Context(), user(c)
+	m, err := s.store.Model(ctx, id, u.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v, err := s.store.ModelVersion(ctx, id, u.ID, version)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	row := modelRow(m)
+	row.Version, row.Saved = v.Version, v.Saved
+	c.JSON(http.StatusOK, Model{Row: row, Document: v.Document})
+}
+
+// CompareVersions says what changed between two kept states.
+func (s *Server) CompareVersions(c *gin.Context, id Id, params CompareVersionsParams) {
+	ctx, u := c.Request.Context(), user(c)
+	var documents [2][]byte
+	for i, n := range []int{params.From, params.To} {
+		v, err := s.store.ModelVersion(ctx, id, u.ID, n)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		documents[i] = v.Document
+	}
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Changes, File: documents[1], Other: documents[0]}, nil)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "application/json", raw)
+}
+
+// ExportModel gives a model as a file.
+func (s *Server) ExportModel(c *gin.Context, id Id, params ExportModelParams) {
+	ctx := c.Request.Context()
+	m, err := s.store.Model(ctx, id, user(c).ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	send := func(suffix, kind string, data []byte) {
+		c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": m.Name + suffix}))
+		c.Data(http.StatusOK, kind, data)
+	}
+	format := string(params.Format)
+	switch format {
+	case "json":
+		send(".json", part.MediaType, m.Document)
+		return
+	case "csv":
+		doc, err := documents.ReadModel(m.Document)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		var b bytes.Buffer
+		w := csv.NewWriter(&b)
+		rows := [][]string{{"name", "formula", "note", "least", "most"}}
+		for _, p := range doc.Parameters {
+			rows = append(rows, []string{p.Name, p.Formula, p.Note, p.Least, p.Most})
+		}
+		if err := w.WriteAll(rows); err != nil {
+			s.fail(c, err)
+			return
+		}
+		send(" parameters.csv", "text/csv; charset=utf-8", b.Bytes())
+		return
+	}
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Export, File: m.Document, Name: format, Keep: fmt.Sprint(id)}, nil)
+	var out task.Exported
+	if err == nil {
+		err = json.Unmarshal(raw, &out)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	switch format {
+	case "stl":
+		send(".stl", "model/stl", stl.Write(out.Mesh))
+	case "3mf":
+		data, err := threemf.Write(out.Mesh, m.Name)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		send(".3mf", "model/3mf", data)
+	default:
+		send(".step", "model/step", out.Data)
+	}
+}

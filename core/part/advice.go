@@ -1,0 +1,140 @@
+package part
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+	"hammerset/core/solid"
+)
+
+// Finding is something to say of a step that stands: what makes the model weak.
+type Finding struct {
+	Step, Kind, What, Remedy string
+}
+
+// Kinds of findings.
+const (
+	FindFailed  = "failed"
+	FindWarning = "warning"
+	FindThrough = "typed-through"
+	FindNumber  = "number-for-parameter"
+	FindUnused  = "unused-parameter"
+	FindUnnamed = "unnamed"
+	FindLumps   = "several-solids"
+	FindOff     = "turned-off"
+)
+
+// Advice looks a model over without knowing what it should be: failed steps, cuts
+// that go through by a typed depth, numbers where a parameter has that value,
+// parameters that nothing uses, names that were never given.
+func Advice(d *Document, b *Build) []Finding {
+	var out []Finding
+	say := func(step, kind, remedy, format string, args ...any) {
+		out = append(out, Finding{step, kind, fmt.Sprintf(format, args...), remedy})
+	}
+	unnamed := []string{}
+	for i, s := range b.Steps {
+		step := &d.Steps[i]
+		switch {
+		case s.Off:
+			say(s.ID, FindOff, "turn it on, or take it out", "%s is turned off", step.Title())
+		case s.Err != nil:
+			say(s.ID, FindFailed, s.Err.Remedy, "%s fails: %s", step.Title(), s.Err.Why)
+		case s.Warning != "":
+			say(s.ID, FindWarning, "", "%s: %s", step.Title(), s.Warning)
+		}
+		if s.Hint != "" {
+			say(s.ID, FindThrough, "choose the extent through", "%s: %s", step.Title(), s.Hint)
+		}
+		if step.Name == "" {
+			unnamed = append(unnamed, step.ID)
+		}
+		for _, f := range step.Formulas() {
+			if name := parameterOf(f, b.Table); name != "" {
+				say(s.ID, FindNumber, fmt.Sprintf("type %s, or a formula of it, in its place", name), "%s has the number %s where the parameter %s has that value", step.Title(), f, name)
+			}
+		}
+	}
+	if len(unnamed) > 0 && len(d.Steps) > 2 {
+		say(unnamed[0], FindUnnamed, "name each step after what it makes", "steps without a name: %s", strings.Join(unnamed, ", "))
+	}
+	for _, p := range d.Parameters {
+		if len(d.Users(p.Name)) == 0 {
+			say("", FindUnused, "use it where its size is meant, or take it out", "nothing uses the parameter %s", p.Name)
+		}
+	}
+	for _, body := range b.Bodies {
+		if n := body.Shape.Solids(); n > 1 {
+			say("", FindLumps, "let the pieces overlap by more than a face, or unite them", "%s is in %d pieces that do not hang together", body.ID, n)
+		}
+	}
+	return out
+}
+
+// parameterOf finds the driving parameter that has the value of a plain number with
+// or without a unit, of its dimension; small round numbers are too common to tell.
+func parameterOf(formula string, t *quantity.Table) string {
+	f, err := quantity.Parse(formula)
+	if formula == "" || err != nil || len(f.Names()) > 0 {
+		return ""
+	}
+	for _, name := range t.Driving() {
+		q, _ := t.Lookup(name)
+		if q.Dim == quantity.Number {
+			continue
+		}
+		v, err := t.Eval(formula, q.Dim)
+		if err == nil && q.Value != 0 && math.Abs(v-q.Value) < 1e-9*math.Abs(q.Value) {
+			return name
+		}
+	}
+	return ""
+}
+
+// Handle is a place at which the main size of a step can be pulled. Scale is how
+// much that size grows with a millimetre of pull.
+type Handle struct {
+	At, Along solid.Vec
+	Scale     float64
+}
+
+// Handle gives the handle of an extrusion or plane, for the last step that was built.
+func (b *Build) Handle(d *Document, id string) (Handle, bool) {
+	i, err := d.index(id)
+	if err != nil || b.Steps[i].Err != nil {
+		return Handle{}, false
+	}
+	s := &d.Steps[i]
+	if f, ok := b.state.planes[id]; ok && (s.Form == "" || s.Form == "offset") {
+		return Handle{f.O, f.Z, 1}, true
+	}
+	p, ok := b.state.sketches[s.Sketch]
+	if s.Kind != "extrude" || !ok || s.Extent == nil {
+		return Handle{}, false
+	}
+	along := p.frame.Z
+	if (s.Result == "cut") != s.Reverse {
+		along = along.Scale(-1)
+	}
+	formula, scale := s.Extent.Length, 1.0
+	switch s.Extent.Kind {
+	case "one-side":
+	case "symmetric":
+		formula, scale = s.Extent.Total, 2
+	default:
+		return Handle{}, false
+	}
+	v, err := b.Table.Eval(formula, quantity.Length)
+	if err != nil {
+		return Handle{}, false
+	}
+	var lo, hi sketch.Vec
+	if l, h, ok := sketch.Bounds(p.solution.Curves, p.solution.Points); ok {
+		lo, hi = l, h
+	}
+	m := lo.Midpoint(hi)
+	return Handle{p.frame.Point(m.X, m.Y, 0).Add(along.Scale(v / scale)), along, scale}, true
+}

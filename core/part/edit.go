@@ -1,0 +1,339 @@
+package part
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"hammerset/core/quantity"
+)
+
+// Depends gives, for every step, the steps of the document that it names, in order.
+func (d *Document) Depends() map[string][]string {
+	known := map[string]bool{}
+	for i := range d.Steps {
+		known[d.Steps[i].ID] = true
+	}
+	out := map[string][]string{}
+	for i := range d.Steps {
+		out[d.Steps[i].ID] = slices.DeleteFunc(d.Steps[i].Needs(), func(id string) bool { return !known[id] || id == d.Steps[i].ID })
+	}
+	return out
+}
+
+// Dependents lists the steps that stand on any of the given ones, directly or by
+// way of others, in order.
+func (d *Document) Dependents(ids ...string) []string {
+	needs := d.Depends()
+	hit := map[string]bool{}
+	for _, id := range ids {
+		hit[id] = true
+	}
+	var out []string
+	for i := range d.Steps {
+		id := d.Steps[i].ID
+		if !hit[id] && slices.ContainsFunc(needs[id], func(n string) bool { return hit[n] }) {
+			hit[id] = true
+			out = append(out, id)
+		}
+	}
+	return out
+}
+
+func (d *Document) index(id string) (int, error) {
+	i := slices.IndexFunc(d.Steps, func(s Step) bool { return s.ID == id })
+	if i < 0 {
+		return 0, &DocumentError{"/steps", fmt.Sprintf("there is no step %q", id)}
+	}
+	return i, nil
+}
+
+// Title is what a step is called: its name, else its id.
+func (s *Step) Title() string {
+	if s.Name != "" {
+		return s.Name
+	}
+	return s.ID
+}
+
+// Move puts a step at another place in the order. It must stay behind what it
+// needs and before what needs it; the error says which step is in the way.
+func (d *Document) Move(id string, to int) error {
+	from, err := d.index(id)
+	if err != nil {
+		return err
+	}
+	to = max(0, min(to, len(d.Steps)-1))
+	needs := d.Depends()
+	for i := to; i < from; i++ {
+		if slices.Contains(needs[id], d.Steps[i].ID) {
+			return &DocumentError{fmt.Sprintf("/steps/%d", from), fmt.Sprintf("%s cannot come before %s, which it builds on", d.Steps[from].Title(), d.Steps[i].Title())}
+		}
+	}
+	for i := from + 1; i <= to; i++ {
+		if slices.Contains(needs[d.Steps[i].ID], id) {
+			return &DocumentError{fmt.Sprintf("/steps/%d", from), fmt.Sprintf("%s cannot come after %s, which builds on it", d.Steps[from].Title(), d.Steps[i].Title())}
+		}
+	}
+	s := d.Steps[from]
+	d.Steps = slices.Insert(slices.Delete(slices.Clone(d.Steps), from, from+1), to, s)
+	return nil
+}
+
+// Remove takes a step away. What stands on it goes along where that is wanted; else
+// it is an error that names it.
+func (d *Document) Remove(id string, along bool) ([]string, error) {
+	if _, err := d.index(id); err != nil {
+		return nil, err
+	}
+	gone := d.Dependents(id)
+	if len(gone) > 0 && !along {
+		var names []string
+		for _, g := range gone {
+			i, err := d.index(g)
+			if err != nil {
+				return nil, err
+			}
+			names = append(names, d.Steps[i].Title())
+		}
+		return nil, &DocumentError{"/steps", fmt.Sprintf("these steps build on it: %s", strings.Join(names, ", "))}
+	}
+	gone = append(gone, id)
+	d.Steps = slices.DeleteFunc(slices.Clone(d.Steps), func(s Step) bool { return slices.Contains(gone, s.ID) })
+	return gone, nil
+}
+
+// RenameParameter gives a parameter another name, in its table and in every formula
+// of the document.
+func (d *Document) RenameParameter(from, to string) error {
+	if err := quantity.CheckName(to); err != nil {
+		return &DocumentError{"/parameters", err.Error()}
+	}
+	found := false
+	for _, p := range d.Parameters {
+		if p.Name == to && from != to {
+			return &DocumentError{"/parameters", fmt.Sprintf("the name %q is taken", to)}
+		}
+		found = found || p.Name == from
+	}
+	if !found {
+		return &DocumentError{"/parameters", fmt.Sprintf("there is no parameter %q", from)}
+	}
+	change := func(f *string) { *f = quantity.Rename(*f, from, to) }
+	for i := range d.Parameters {
+		p := &d.Parameters[i]
+		if p.Name == from {
+			p.Name = to
+		}
+		for _, f := range []*string{&p.Formula, &p.Least, &p.Most} {
+			change(f)
+		}
+	}
+	for i := range d.Steps {
+		d.Steps[i].eachFormula(change)
+	}
+	return nil
+}
+
+// Users lists what uses a parameter: other parameters, then steps.
+func (d *Document) Users(name string) []string {
+	var out []string
+	uses := func(f string) bool {
+		p, err := quantity.Parse(f)
+		return f != "" && err == nil && slices.Contains(p.Names(), name)
+	}
+	for _, p := range d.Parameters {
+		if uses(p.Formula) {
+			out = append(out, p.Name)
+		}
+	}
+	for i := range d.Steps {
+		if slices.ContainsFunc(d.Steps[i].Formulas(), uses) {
+			out = append(out, d.Steps[i].Title())
+		}
+	}
+	return out
+}
+
+// Fresh gives an id that no step has yet, with a letter for its kind.
+func (d *Document) Fresh(kind string) string {
+	letter := map[string]string{"sketch": "s", "extrude": "e", "revolve": "r", "sweep": "w", "loft": "o", "helix": "x", "rib": "b", "hole": "h", "slot": "t", "keyway": "k", "fillet": "f", "chamfer": "c", "shell": "l", "draft": "d",
+		"mirror": "m", "linear-pattern": "n", "circular-pattern": "n", "point-pattern": "n", "plane": "p", "axis": "a", "point": "q", "union": "u", "difference": "u", "intersection": "u", "import": "i", "thread": "j", "text": "j"}[kind]
+	if letter == "" {
+		letter = "z"
+	}
+	for n := 1; ; n++ {
+		id := fmt.Sprintf("%s%d", letter, n)
+		if _, err := d.index(id); err != nil {
+			return id
+		}
+	}
+}
+
+// Change is one difference between two states of a model, in words.
+type Change struct {
+	Step string `json:"step,omitempty"` // empty for parameters and the model itself
+	What string `json:"what"`
+}
+
+// Changes lists what differs between two documents.
+func Changes(before, after *Document) []Change {
+	out := []Change{}
+	say := func(step, format string, args ...any) {
+		out = append(out, Change{step, fmt.Sprintf(format, args...)})
+	}
+	if before.Name != after.Name {
+		say("", "renamed from %s to %s", before.Name, after.Name)
+	}
+	if before.Unit != after.Unit {
+		say("", "unit changed from %s to %s", before.Unit, after.Unit)
+	}
+	was := map[string]quantity.Parameter{}
+	for _, p := range before.Parameters {
+		was[p.Name] = p
+	}
+	for _, p := range after.Parameters {
+		old, ok := was[p.Name]
+		delete(was, p.Name)
+		switch {
+		case !ok:
+			say("", "parameter %s = %s added", p.Name, p.Formula)
+		case old.Formula != p.Formula:
+			say("", "parameter %s changed from %s to %s", p.Name, old.Formula, p.Formula)
+		case old != p:
+			say("", "note or range of parameter %s changed", p.Name)
+		}
+	}
+	for _, p := range before.Parameters {
+		if _, ok := was[p.Name]; ok {
+			say("", "parameter %s = %s removed", p.Name, p.Formula)
+		}
+	}
+	place := map[string]int{}
+	for i := range before.Steps {
+		place[before.Steps[i].ID] = i
+	}
+	last := -1
+	for i := range after.Steps {
+		s := &after.Steps[i]
+		at, ok := place[s.ID]
+		if !ok {
+			say(s.ID, "%s %s added", s.Kind, s.Title())
+			continue
+		}
+		if at < last {
+			say(s.ID, "%s moved to place %d", s.Title(), i+1)
+		}
+		last = max(last, at)
+		delete(place, s.ID)
+		for _, w := range stepChanges(&before.Steps[at], s) {
+			say(s.ID, "%s: %s", s.Title(), w)
+		}
+	}
+	for i := range before.Steps {
+		if _, ok := place[before.Steps[i].ID]; ok {
+			say(before.Steps[i].ID, "%s %s removed", before.Steps[i].Kind, before.Steps[i].Title())
+		}
+	}
+	if a, b := encoded(before.Solids), encoded(after.Solids); a != b {
+		say("", "names or materials of solids changed")
+	}
+	return out
+}
+
+func encoded(v any) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic("plain data cannot be encoded: " + err.Error())
+	}
+	return string(b)
+}
+
+// stepChanges compares two states of a step field by field; of a sketch it counts.
+func stepChanges(a, b *Step) []string {
+	var out []string
+	fields := func(s *Step) map[string]json.RawMessage {
+		m := map[string]json.RawMessage{}
+		if err := json.Unmarshal([]byte(encoded(s)), &m); err != nil {
+			panic("a step cannot be decoded: " + err.Error())
+		}
+		return m
+	}
+	x, y := fields(a), fields(b)
+	var keys []string
+	for k := range x {
+		keys = append(keys, k)
+	}
+	for k := range y {
+		if !slices.Contains(keys, k) {
+			keys = append(keys, k)
+		}
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		if string(x[k]) == string(y[k]) {
+			continue
+		}
+		switch k {
+		case "entities":
+			out = append(out, fmt.Sprintf("geometry changed (%d entities, %d before)", len(b.Entities), len(a.Entities)))
+		case "constraints":
+			out = append(out, constraintChanges(a, b)...)
+		case "data":
+			out = append(out, "another file")
+		case "off":
+			out = append(out, map[bool]string{true: "turned off", false: "turned on"}[b.Off])
+		default:
+			out = append(out, fmt.Sprintf("%s %s, was %s", k, shown(y[k]), shown(x[k])))
+		}
+	}
+	return out
+}
+
+func constraintChanges(a, b *Step) []string {
+	var out []string
+	was := map[string]string{}
+	for _, k := range a.Constraints {
+		was[k.ID] = k.Value
+	}
+	added, changed := 0, []string{}
+	for _, k := range b.Constraints {
+		v, ok := was[k.ID]
+		delete(was, k.ID)
+		if !ok {
+			added++
+		} else if v != k.Value {
+			changed = append(changed, fmt.Sprintf("%s %s, was %s", k.Kind, k.Value, v))
+		}
+	}
+	if added > 0 {
+		out = append(out, fmt.Sprintf("%d constraints or sizes added", added))
+	}
+	if len(was) > 0 {
+		out = append(out, fmt.Sprintf("%d constraints or sizes removed", len(was)))
+	}
+	if len(changed) > 0 {
+		out = append(out, "size "+strings.Join(changed, "; "))
+	}
+	if len(out) == 0 {
+		out = append(out, "constraints changed")
+	}
+	return out
+}
+
+// shown is a field's value for reading.
+func shown(raw json.RawMessage) string {
+	if raw == nil {
+		return "nothing"
+	}
+	var s string
+	if json.Unmarshal(raw, &s) == nil {
+		return s
+	}
+	t := strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ":", " ", ",", ", ").Replace(string(raw))
+	if len(t) > 80 {
+		t = t[:77] + "…"
+	}
+	return t
+}

@@ -1,0 +1,38 @@
+import { useState } from "react";
+
+const keys: [string, string][] = [
+  ["q", "type what you want to do: every step, view and command is there by its name"], ["click, Shift click", "choose a face, edge or corner; choose one more"], ["drag, right drag, wheel", "turn, shift, come nearer"], ["arrows, + −", "the same with the view in focus"],
+  ["Home, Shift Home", "fit the part; fit what is chosen"], ["Enter", "change the marked step"], ["Delete", "remove the marked step"], ["Esc", "end picking; leave the step; choose nothing"], ["Ctrl Z, Ctrl Y", "undo, redo"], ["Ctrl S", "save now"],
+];
+
+/** The keys of the modeller. */
+export function Help({ close }: { close: () => void }) {
+  return (
+    <div className="absolute inset-0 z-30 grid place-items-center bg-neutral/30" onClick={close} role="presentation">
+      <div className="w-[36rem] border-2 border-neutral bg-base-100 p-4" role="dialog" aria-label="Keys and help" onClick={(e) => e.stopPropagation()}>
+        <h2 className="mb-2">Keys of the modeller</h2>
+        <dl className="grid grid-cols-[11rem_1fr] gap-x-3 gap-y-1 text-sm">{keys.map(([k, w]) => <div key={k} className="contents"><dt><kbd className="kbd kbd-xs">{k}</kbd></dt><dd>{w}</dd></div>)}</dl>
+        <p className="mt-3 text-sm">Choose first, then begin a step: what is chosen goes in where it fits. While a field says “Done picking”, a click in the view fills it; the part is then shown as it is before the step.</p>
+        <button type="button" className="btn btn-sm mt-3" autoFocus onClick={close}>Close</button>
+      </div>
+    </div>
+  );
+}
+
+/** Said once, to who opens the modeller for the first time. */
+export function FirstHelp() {
+  const [gone, setGone] = useState(() => localStorage.getItem("modeller-known") !== null);
+  if (gone) return null;
+  const close = () => {
+    localStorage.setItem("modeller-known", "yes");
+    setGone(true);
+  };
+  return (
+    <div className="absolute bottom-10 left-3 z-10 w-80 border border-base-300 bg-base-100 p-3 text-sm shadow" role="note" aria-label="First steps">
+      <p className="mb-1 font-semibold">How a part is made here</p>
+      <ol className="list-decimal pl-4"><li>Enter the sizes that drive the rest under “Sizes”.</li><li>Draw a sketch on a plane, and bring it to zero loose.</li><li>Extrude or revolve it; drill, round and repeat.</li><li>Try other sizes and look it over, then hand it in.</li></ol>
+      <p className="mt-1">Press <kbd className="kbd kbd-xs">q</kbd> and type what you want to do.</p>
+      <button type="button" className="btn btn-xs mt-2" onClick={close}>I know now</button>
+    </div>
+  );
+}

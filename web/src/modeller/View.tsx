@@ -1,0 +1,549 @@
+import { Line, OrbitControls, OrthographicCamera, PerspectiveCamera } from "@react-three/drei";
+import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
+import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import * as THREE from "three";
+import { GlassBox, directions } from "./GlassBox";
+import { type PickKind, pickAt } from "./picking";
+import type { Part } from "./types";
+
+export type Shading = "shaded" | "hidden" | "clear";
+
+export interface Cut {
+  axis: 0 | 1 | 2;
+  /** Place along the axis, as a share of the part's box. */
+  at: number;
+  flip: boolean;
+}
+
+export interface Look {
+  shading: Shading;
+  perspective: boolean;
+  cut: Cut | null;
+}
+
+interface Props {
+  part: Part | undefined;
+  chosen: ReadonlySet<string>;
+  hover: string | null;
+  setHover: (key: string | null) => void;
+  pick: (key: string | null, more: boolean) => void;
+  allowed: ReadonlySet<PickKind>;
+  sketches: ReadonlySet<string>;
+  planes: boolean;
+  look: Look;
+  fit: { key: number; chosen: boolean };
+  line?: [number[], number[]];
+  pull?: (mm: number, done: boolean) => void;
+}
+
+const ink = { paper: "#2b2118", lamp: "#ece3d0" };
+const pen = { paper: "#b4501a", lamp: "#e39a5f" };
+const body = { paper: "#d9c39a", lamp: "#a08a63" };
+const ground = { paper: "#fffdf7", lamp: "#1b1f23" };
+
+const vec = (v: number[]) => new THREE.Vector3(v[0], v[1], v[2]);
+
+/** The theme of the page, followed as it changes. */
+function useTheme(): "paper" | "lamp" {
+  const read = () => (document.documentElement.dataset.theme === "lamp" ? "lamp" : "paper");
+  const [theme, setTheme] = useState<"paper" | "lamp">(read);
+  useEffect(() => {
+    const o = new MutationObserver(() => setTheme(read()));
+    o.observe(document.documentElement, { attributes: true, attributeFilter: ["data-theme"] });
+    return () => o.disconnect();
+  }, []);
+  return theme;
+}
+
+function faceGeometry(part: Part, wanted: (face: number) => boolean) {
+  const g = new THREE.BufferGeometry();
+  const mesh = part.mesh;
+  if (!mesh) return g;
+  g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(mesh.vertices), 3));
+  const index: number[] = [];
+  mesh.faces.forEach((f, i) => {
+    if (wanted(f)) index.push(mesh.triangles[3 * i] ?? 0, mesh.triangles[3 * i + 1] ?? 0, mesh.triangles[3 * i + 2] ?? 0);
+  });
+  g.setIndex(index);
+  g.computeVertexNormals();
+  return g;
+}
+
+function lineGeometry(runs: number[][]) {
+  const points: number[] = [];
+  for (const r of runs) for (let i = 0; i + 5 < r.length; i += 3) for (let k = 0; k < 6; k++) points.push(r[i + k] ?? 0);
+  const g = new THREE.BufferGeometry();
+  g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(points), 3));
+  return g;
+}
+
+/** The mesh edges of curved faces with the triangles on either side, for outlines. */
+function folds(part: Part) {
+  const mesh = part.mesh;
+  if (!mesh) return [];
+  const place = (v: number) => mesh.vertices.slice(3 * v, 3 * v + 3).map((x) => x.toFixed(5)).join();
+  const open = new Map<string, { a: number; b: number; t: number }>();
+  const out: { a: number; b: number; s: number; t: number }[] = [];
+  const names = new Map<number, string>();
+  const name = (v: number) => {
+    let n = names.get(v);
+    if (n === undefined) names.set(v, (n = place(v)));
+    return n;
+  };
+  mesh.faces.forEach((f, t) => {
+    if (part.faces[f]?.kind === "plane") return;
+    for (let k = 0; k < 3; k++) {
+      const a = mesh.triangles[3 * t + k] ?? 0;
+      const b = mesh.triangles[3 * t + ((k + 1) % 3)] ?? 0;
+      const key = name(a) < name(b) ? `${name(a)}/${name(b)}` : `${name(b)}/${name(a)}`;
+      const other = open.get(key);
+      if (other) out.push({ a, b, s: other.t, t });
+      else open.set(key, { a, b, t });
+    }
+  });
+  return out;
+}
+
+/** Outlines of curved faces, where one side of a fold is turned to the viewer and the other away. */
+function Outlines({ part, theme, clip }: { part: Part; theme: "paper" | "lamp"; clip: THREE.Plane[] }) {
+  const list = useMemo(() => folds(part), [part]);
+  const normals = useMemo(() => {
+    const mesh = part.mesh;
+    if (!mesh) return [];
+    const p = (v: number) => vec(mesh.vertices.slice(3 * v, 3 * v + 3));
+    return mesh.faces.map((_, t) => {
+      const [a, b, c] = [0, 1, 2].map((k) => p(mesh.triangles[3 * t + k] ?? 0)) as [THREE.Vector3, THREE.Vector3, THREE.Vector3];
+      return { n: b.clone().sub(a).cross(c.clone().sub(a)), at: a };
+    });
+  }, [part]);
+  const geometry = useMemo(() => new THREE.BufferGeometry(), []);
+  const last = useRef("");
+  useFrame(({ camera }) => {
+    const key = [...camera.position.toArray(), ...camera.quaternion.toArray()].map((v) => v.toFixed(4)).join();
+    if (key === last.current || !part.mesh) return;
+    last.current = key;
+    const look = camera.getWorldDirection(new THREE.Vector3());
+    const away = (t: number) => {
+      const q = normals[t];
+      if (!q) return false;
+      return (camera instanceof THREE.PerspectiveCamera ? q.at.clone().sub(camera.position) : look).dot(q.n) > 0;
+    };
+    const points: number[] = [];
+    for (const e of list) if (away(e.s) !== away(e.t)) points.push(...part.mesh.vertices.slice(3 * e.a, 3 * e.a + 3), ...part.mesh.vertices.slice(3 * e.b, 3 * e.b + 3));
+    geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(points), 3));
+    geometry.computeBoundingSphere();
+  });
+  useEffect(() => { last.current = ""; }, [part]);
+  return <lineSegments geometry={geometry} raycast={() => null} renderOrder={4} frustumCulled={false}><lineBasicMaterial color={ink[theme]} clippingPlanes={clip} /></lineSegments>;
+}
+
+function Run({ run, color, width, dashed }: { run: number[]; color: string; width: number; dashed?: boolean }) {
+  const points = useMemo(() => {
+    const out: [number, number, number][] = [];
+    for (let i = 0; i + 2 < run.length; i += 3) out.push([run[i] ?? 0, run[i + 1] ?? 0, run[i + 2] ?? 0]);
+    return out;
+  }, [run]);
+  return points.length > 1 ? <Line points={points} color={color} lineWidth={width} dashed={dashed} dashSize={2} gapSize={1.5} raycast={() => null} renderOrder={5} /> : null;
+}
+
+function Dots({ at, color, size }: { at: number[][]; color: string; size: number }) {
+  const g = useMemo(() => new THREE.BufferGeometry().setFromPoints(at.map(vec)), [at]);
+  return <points geometry={g} raycast={() => null} renderOrder={6}><pointsMaterial color={color} size={size} sizeAttenuation={false} depthTest={false} /></points>;
+}
+
+/** The triangulated solids, their edges, and what is chosen on them. */
+function Solids({ part, chosen, hover, look, clip, theme, meshRef }: { part: Part; chosen: ReadonlySet<string>; hover: string | null; look: Look; clip: THREE.Plane[]; theme: "paper" | "lamp"; meshRef: RefObject<THREE.Mesh | null> }) {
+  const all = useMemo(() => faceGeometry(part, () => true), [part]);
+  const lines = useMemo(() => lineGeometry(part.edges.filter((e) => e.kind !== "smooth").map((e) => e.run)), [part]);
+  const soft = useMemo(() => lineGeometry(part.edges.filter((e) => e.kind === "smooth").map((e) => e.run)), [part]);
+  const marked = (key: string | null, i: number) => key === `face:${i}` || key === `solid:${part.faces[i]?.solid ?? ""}`;
+  const lit = useMemo(() => faceGeometry(part, (i) => chosen.has(`face:${i}`) || chosen.has(`solid:${part.faces[i]?.solid ?? ""}`)), [part, chosen]);
+  const over = useMemo(() => faceGeometry(part, (i) => marked(hover, i)), [part, hover]); // eslint-disable-line react-hooks/exhaustive-deps
+  const edge = (key: string | null) => (key?.startsWith("edge:") ? part.edges[Number(key.slice(5))] : undefined);
+  const flat = look.shading === "hidden";
+  return (
+    <group>
+      <mesh ref={meshRef} geometry={all} renderOrder={1}>
+        {flat ? <meshBasicMaterial color={ground[theme]} toneMapped={false} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={1} polygonOffsetUnits={1} />
+          : <meshStandardMaterial color={body[theme]} roughness={0.8} metalness={0.04} side={THREE.DoubleSide} transparent={look.shading === "clear"} opacity={look.shading === "clear" ? 0.35 : 1} depthWrite={look.shading !== "clear"} clippingPlanes={clip} polygonOffset polygonOffsetFactor={1} polygonOffsetUnits={1} />}
+      </mesh>
+      <mesh geometry={lit} renderOrder={2} raycast={() => null}><meshStandardMaterial color={pen[theme]} emissive={pen[theme]} emissiveIntensity={0.25} side={THREE.DoubleSide} clippingPlanes={clip} /></mesh>
+      <mesh geometry={over} renderOrder={3} raycast={() => null}><meshBasicMaterial color={pen[theme]} transparent opacity={0.35} depthWrite={false} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={-1} polygonOffsetUnits={-1} /></mesh>
+      <lineSegments geometry={lines} raycast={() => null} renderOrder={4}><lineBasicMaterial color={ink[theme]} clippingPlanes={clip} /></lineSegments>
+      <Outlines part={part} theme={theme} clip={clip} />
+      {!flat && <lineSegments geometry={soft} raycast={() => null} renderOrder={4}><lineBasicMaterial color={ink[theme]} transparent opacity={0.25} clippingPlanes={clip} /></lineSegments>}
+      {flat && <lineSegments geometry={lines} raycast={() => null} renderOrder={4} onUpdate={(l) => l.computeLineDistances()}><lineDashedMaterial color={ink[theme]} dashSize={2.2} gapSize={1.6} transparent opacity={0.55} depthFunc={THREE.GreaterDepth} depthWrite={false} clippingPlanes={clip} /></lineSegments>}
+      {[...chosen].map((k) => { const e = edge(k); return e && <Run key={k} run={e.run} color={pen[theme]} width={4.5} />; })}
+      {edge(hover) && <Run run={edge(hover)?.run ?? []} color={pen[theme]} width={3} />}
+      <Dots at={useMemo(() => [...chosen, hover ?? ""].filter((k) => k.startsWith("corner:")).map((k) => part.corners[Number(k.slice(7))]?.at ?? [0, 0, 0]), [chosen, hover, part])} color={pen[theme]} size={10} />
+    </group>
+  );
+}
+
+let hatching: THREE.CanvasTexture | undefined;
+function hatch() {
+  if (hatching) return hatching;
+  const c = document.createElement("canvas");
+  c.width = c.height = 16;
+  const g = c.getContext("2d");
+  if (g) {
+    g.fillStyle = "#efe2c8";
+    g.fillRect(0, 0, 16, 16);
+    g.strokeStyle = "#8f4215";
+    g.lineWidth = 1.6;
+    for (const o of [-16, 0, 16]) {
+      g.beginPath();
+      g.moveTo(o, 16);
+      g.lineTo(o + 16, 0);
+      g.stroke();
+    }
+  }
+  hatching = new THREE.CanvasTexture(c);
+  hatching.wrapS = hatching.wrapT = THREE.RepeatWrapping;
+  return hatching;
+}
+
+/** The cut face: where the plane runs inside the material, counted by the faces in front of it. */
+function CutFace({ geometry, plane, radius, center }: { geometry: THREE.BufferGeometry; plane: THREE.Plane; radius: number; center: THREE.Vector3 }) {
+  const clip = useMemo(() => [plane], [plane]);
+  const place = useMemo(() => {
+    const at = plane.projectPoint(center, new THREE.Vector3());
+    return { at, turn: new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 0, 1), plane.normal) };
+  }, [plane, center]);
+  const map = useMemo(() => {
+    const t = hatch().clone();
+    t.repeat.set(40, 40);
+    return t;
+  }, []);
+  const count = (side: THREE.Side, op: THREE.StencilOp) => <meshBasicMaterial side={side} clippingPlanes={clip} depthWrite={false} depthTest={false} colorWrite={false} stencilWrite stencilFunc={THREE.AlwaysStencilFunc} stencilFail={op} stencilZFail={op} stencilZPass={op} />;
+  return (
+    <group>
+      <mesh geometry={geometry} renderOrder={0} raycast={() => null}>{count(THREE.BackSide, THREE.IncrementWrapStencilOp)}</mesh>
+      <mesh geometry={geometry} renderOrder={0} raycast={() => null}>{count(THREE.FrontSide, THREE.DecrementWrapStencilOp)}</mesh>
+      <mesh position={place.at} quaternion={place.turn} renderOrder={0.5} raycast={() => null} onAfterRender={(r: THREE.WebGLRenderer) => r.clearStencil()}>
+        <planeGeometry args={[radius * 3, radius * 3]} />
+        <meshBasicMaterial map={map} toneMapped={false} side={THREE.DoubleSide} stencilWrite stencilRef={0} stencilFunc={THREE.NotEqualStencilFunc} stencilFail={THREE.ReplaceStencilOp} stencilZFail={THREE.ReplaceStencilOp} stencilZPass={THREE.ReplaceStencilOp} />
+      </mesh>
+    </group>
+  );
+}
+
+type SketchPicture = Part["sketches"][number];
+
+function frameMatrix(f: SketchPicture["frame"]) {
+  return new THREE.Matrix4().makeBasis(vec(f.X), vec(f.Y), vec(f.Z)).setPosition(vec(f.O));
+}
+
+function Region({ sketch, index, chosen, hover, theme, register }: { sketch: SketchPicture; index: number; chosen: boolean; hover: boolean; theme: "paper" | "lamp"; register: (o: THREE.Object3D | null, key: string) => void }) {
+  const key = `region:${sketch.step}.${index}`;
+  const geometry = useMemo(() => {
+    const path = (run: number[]) => Array.from({ length: run.length / 2 }, (_, i) => new THREE.Vector2(run[2 * i], run[2 * i + 1]));
+    const [outer = [], ...holes] = sketch.regions[index]?.loops ?? [];
+    const shape = new THREE.Shape(path(outer));
+    shape.holes = holes.map((h) => new THREE.Path(path(h)));
+    return new THREE.ShapeGeometry(shape).applyMatrix4(frameMatrix(sketch.frame));
+  }, [sketch, index]);
+  return (
+    <mesh geometry={geometry} userData={{ key }} ref={(o) => register(o, key)} renderOrder={3}>
+      <meshBasicMaterial color={pen[theme]} transparent opacity={chosen ? 0.5 : hover ? 0.35 : 0.12} depthWrite={false} side={THREE.DoubleSide} polygonOffset polygonOffsetFactor={-2} polygonOffsetUnits={-2} />
+    </mesh>
+  );
+}
+
+function Sketches({ part, shown, chosen, hover, theme, register }: { part: Part; shown: ReadonlySet<string>; chosen: ReadonlySet<string>; hover: string | null; theme: "paper" | "lamp"; register: (o: THREE.Object3D | null, key: string) => void }) {
+  const is = (k: string) => chosen.has(k) || hover === k;
+  return (
+    <group>
+      {part.sketches.filter((s) => shown.has(s.step)).map((s) => (
+        <group key={s.step}>
+          {s.regions.map((_, i) => <Region key={i} sketch={s} index={i} chosen={chosen.has(`region:${s.step}.${i}`)} hover={hover === `region:${s.step}.${i}`} theme={theme} register={register} />)}
+          {s.curves.map((c) => <Run key={c.id} run={c.run} color={is(`curve:${s.step}.${c.id}`) ? pen[theme] : ink[theme]} width={is(`curve:${s.step}.${c.id}`) ? 4 : 1.6} dashed={c.guide} />)}
+          <Dots at={s.points.map((p) => p.at)} color={ink[theme]} size={5} />
+          <Dots at={s.points.filter((p) => is(`spot:${s.step}.${p.id}`)).map((p) => p.at)} color={pen[theme]} size={11} />
+        </group>
+      ))}
+    </group>
+  );
+}
+
+function Planes({ part, radius, center, chosen, hover, theme, register }: { part: Part | undefined; radius: number; center: THREE.Vector3; chosen: ReadonlySet<string>; hover: string | null; theme: "paper" | "lamp"; register: (o: THREE.Object3D | null, key: string) => void }) {
+  const list = useMemo(() => {
+    const of = (key: string, f: SketchPicture["frame"]) => ({ key, matrix: frameMatrix(f), n: vec(f.Z) });
+    const out = [
+      of("datum:XY", { O: [0, 0, 0], X: [1, 0, 0], Y: [0, 1, 0], Z: [0, 0, 1] }), of("datum:XZ", { O: [0, 0, 0], X: [1, 0, 0], Y: [0, 0, 1], Z: [0, -1, 0] }), of("datum:YZ", { O: [0, 0, 0], X: [0, 1, 0], Y: [0, 0, 1], Z: [1, 0, 0] }),
+      ...(part?.planes ?? []).map((p) => of(`plane:${p.step}`, p.frame)),
+    ];
+    // Each is drawn around the foot of the part's middle on it.
+    for (const p of out) {
+      const o = new THREE.Vector3().setFromMatrixPosition(p.matrix);
+      const foot = center.clone().addScaledVector(p.n, -center.clone().sub(o).dot(p.n));
+      p.matrix.setPosition(foot);
+    }
+    return out;
+  }, [part, center]);
+  const size = radius * 2.1;
+  const border = useMemo(() => {
+    const h = size / 2;
+    return [-h, -h, 0, h, -h, 0, h, h, 0, -h, h, 0, -h, -h, 0];
+  }, [size]);
+  return (
+    <group>
+      {list.map((p) => {
+        const on = chosen.has(p.key) || hover === p.key;
+        return (
+          <group key={p.key} matrix={p.matrix} matrixAutoUpdate={false}>
+            <mesh userData={{ key: p.key }} ref={(o) => register(o, p.key)} renderOrder={7}><planeGeometry args={[size, size]} /><meshBasicMaterial color={pen[theme]} transparent opacity={on ? 0.28 : 0.06} depthWrite={false} side={THREE.DoubleSide} /></mesh>
+            <Run run={border} color={on ? pen[theme] : ink[theme]} width={on ? 2.5 : 1} dashed={!on} />
+          </group>
+        );
+      })}
+    </group>
+  );
+}
+
+/** An arrow with which the main size of a step is pulled. */
+function Arrow({ handle, radius, theme, pull }: { handle: NonNullable<Part["handle"]>; radius: number; theme: "paper" | "lamp"; pull: (mm: number, done: boolean) => void }) {
+  const { controls, camera, gl } = useThree();
+  const [over, setOver] = useState(false);
+  const d = useMemo(() => vec(handle.along), [handle]);
+  const o = useMemo(() => vec(handle.at), [handle]);
+  const turn = useMemo(() => new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 1, 0), d), [d]);
+  const begin = (e: ThreeEvent<PointerEvent>) => {
+    e.stopPropagation();
+    const c = controls as unknown as { enabled: boolean } | null;
+    if (c) c.enabled = false;
+    const at = (ev: PointerEvent) => {
+      const r = gl.domElement.getBoundingClientRect();
+      const ray = new THREE.Raycaster();
+      ray.setFromCamera(new THREE.Vector2(((ev.clientX - r.left) / r.width) * 2 - 1, 1 - ((ev.clientY - r.top) / r.height) * 2), camera);
+      const on = new THREE.Vector3();
+      const far = radius * 40;
+      ray.ray.distanceSqToSegment(o.clone().addScaledVector(d, -far), o.clone().addScaledVector(d, far), undefined, on);
+      return on.sub(o).dot(d);
+    };
+    const start = at(e.nativeEvent);
+    const move = (ev: PointerEvent) => pull((at(ev) - start) * handle.scale, false);
+    const up = (ev: PointerEvent) => {
+      window.removeEventListener("pointermove", move);
+      window.removeEventListener("pointerup", up);
+      if (c) c.enabled = true;
+      pull((at(ev) - start) * handle.scale, true);
+    };
+    window.addEventListener("pointermove", move);
+    window.addEventListener("pointerup", up);
+  };
+  const s = radius * 0.09;
+  return (
+    <group position={o} quaternion={turn} renderOrder={8}>
+      <mesh position={[0, s * 1.6, 0]} onPointerDown={begin} onPointerOver={() => setOver(true)} onPointerOut={() => setOver(false)} renderOrder={8}><coneGeometry args={[s * 0.55, s * 1.6, 20]} /><meshBasicMaterial color={over ? ink[theme] : pen[theme]} depthTest={false} transparent /></mesh>
+      <mesh position={[0, s * 0.4, 0]} renderOrder={8} raycast={() => null}><cylinderGeometry args={[s * 0.14, s * 0.14, s * 0.8, 10]} /><meshBasicMaterial color={pen[theme]} depthTest={false} transparent /></mesh>
+    </group>
+  );
+}
+
+interface RigProps {
+  sphere: { center: THREE.Vector3; radius: number };
+  focus: { center: THREE.Vector3; radius: number };
+  perspective: boolean;
+  wish: { name: string; key: number };
+  fitKey: number;
+  cube: RefObject<HTMLDivElement | null>;
+}
+
+/** Moves the camera: to a view, to fit, and the glass box along with it. */
+function Rig({ sphere, focus, perspective, wish, fitKey, cube }: RigProps) {
+  const { camera, controls, invalidate, size } = useThree();
+  const direction = useRef(new THREE.Vector3(1, -1, 1).normalize());
+  const target = useRef(focus);
+  target.current = focus;
+  const place = useCallback((d: THREE.Vector3, up: THREE.Vector3) => {
+    const { center, radius } = target.current;
+    camera.up.copy(up);
+    camera.position.copy(center).addScaledVector(d, radius * 4.6);
+    camera.near = sphere.radius * 0.02;
+    camera.far = sphere.radius * 40;
+    if (camera instanceof THREE.OrthographicCamera) camera.zoom = Math.min(size.width, size.height) / (2.15 * radius);
+    camera.lookAt(center);
+    camera.updateProjectionMatrix();
+    const c = controls as unknown as { target: THREE.Vector3; update: () => void } | null;
+    c?.target.copy(center);
+    c?.update();
+    invalidate();
+  }, [camera, controls, invalidate, size.width, size.height, sphere.radius]);
+  const turned = useRef(-1);
+  useEffect(() => {
+    // A view that is asked for, or the direction as it is, when only the fit or the camera changes.
+    let d = direction.current.clone();
+    if (turned.current !== wish.key) {
+      turned.current = wish.key;
+      d = vec(directions[wish.name] ?? [1, -1, 1]).normalize();
+    }
+    place(d, Math.abs(d.z) > 0.99 ? new THREE.Vector3(0, d.z > 0 ? 1 : -1, 0) : new THREE.Vector3(0, 0, 1));
+  }, [place, wish, fitKey, perspective]);
+  useFrame(() => {
+    const e = camera.matrixWorldInverse.elements;
+    camera.getWorldDirection(direction.current).negate();
+    if (cube.current) cube.current.style.transform = `matrix3d(${[e[0], -(e[1] ?? 0), e[2], 0, e[4], -(e[5] ?? 0), e[6], 0, e[8], -(e[9] ?? 0), e[10], 0, 0, 0, 0, 1].map((v) => (v ?? 0).toFixed(5)).join(",")})`;
+  });
+  return null;
+}
+
+/** Listens to the pointer and says what is under it. */
+function Pointer({ scene, setHover, pick }: { scene: () => Parameters<typeof pickAt>[2] | null; setHover: Props["setHover"]; pick: Props["pick"] }) {
+  const { gl } = useThree();
+  useEffect(() => {
+    const e = gl.domElement;
+    let down: { x: number; y: number } | null = null;
+    let waiting = 0;
+    const at = (ev: PointerEvent) => {
+      const r = e.getBoundingClientRect();
+      const s = scene();
+      return s ? pickAt(ev.clientX - r.left, ev.clientY - r.top, s) : null;
+    };
+    const move = (ev: PointerEvent) => {
+      if (ev.buttons !== 0) return;
+      window.cancelAnimationFrame(waiting);
+      waiting = window.requestAnimationFrame(() => setHover(at(ev)));
+    };
+    const press = (ev: PointerEvent) => (down = { x: ev.clientX, y: ev.clientY });
+    const release = (ev: PointerEvent) => {
+      if (down && ev.button === 0 && Math.hypot(ev.clientX - down.x, ev.clientY - down.y) < 4) pick(at(ev), ev.shiftKey);
+      down = null;
+    };
+    const leave = () => {
+      window.cancelAnimationFrame(waiting);
+      setHover(null);
+    };
+    e.addEventListener("pointermove", move);
+    e.addEventListener("pointerdown", press);
+    e.addEventListener("pointerup", release);
+    e.addEventListener("pointerleave", leave);
+    return () => {
+      window.cancelAnimationFrame(waiting);
+      e.removeEventListener("pointermove", move);
+      e.removeEventListener("pointerdown", press);
+      e.removeEventListener("pointerup", release);
+      e.removeEventListener("pointerleave", leave);
+    };
+  }, [gl, scene, setHover, pick]);
+  return null;
+}
+
+function Inner(props: Props & { cube: RefObject<HTMLDivElement | null>; wish: { name: string; key: number } }) {
+  const { part, chosen, hover, look, allowed, sketches, planes, fit, line, pull } = props;
+  const theme = useTheme();
+  const { camera, size } = useThree();
+  const mesh = useRef<THREE.Mesh>(null);
+  const extra = useRef(new Map<string, THREE.Object3D>());
+  const register = useCallback((o: THREE.Object3D | null, key: string) => {
+    if (o) extra.current.set(key, o);
+    else extra.current.delete(key);
+  }, []);
+  const box = useMemo(() => {
+    const b = new THREE.Box3();
+    if (part?.box) b.set(vec(part.box.Min), vec(part.box.Max));
+    for (const s of part?.sketches ?? []) if (sketches.has(s.step) || !part?.box) for (const c of s.curves) b.union(new THREE.Box3().setFromArray(c.run));
+    if (b.isEmpty()) b.set(new THREE.Vector3(-40, -40, -40), new THREE.Vector3(40, 40, 40));
+    return b;
+    // The sketches that are shown do not move the camera.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [part]);
+  const sphere = useMemo(() => {
+    const s = box.getBoundingSphere(new THREE.Sphere());
+    return { center: s.center, radius: Math.max(s.radius, 1e-3) };
+  }, [box]);
+  const focus = useMemo(() => {
+    if (!fit.chosen || !part) return sphere;
+    const b = new THREE.Box3();
+    const mesh = part.mesh;
+    for (const k of chosen) {
+      const i = Number(k.split(":")[1]);
+      if (k.startsWith("edge:")) b.union(new THREE.Box3().setFromArray(part.edges[i]?.run ?? []));
+      if (k.startsWith("corner:")) b.expandByPoint(vec(part.corners[i]?.at ?? [0, 0, 0]));
+      if (k.startsWith("face:") && mesh) mesh.faces.forEach((f, t) => {
+        if (f === i) for (let q = 0; q < 3; q++) { const v = 3 * (mesh.triangles[3 * t + q] ?? 0); b.expandByPoint(vec(mesh.vertices.slice(v, v + 3))); }
+      });
+    }
+    if (b.isEmpty()) return sphere;
+    const s = b.getBoundingSphere(new THREE.Sphere());
+    return { center: s.center, radius: Math.max(s.radius * 1.3, sphere.radius * 0.05) };
+    // It follows the wish to fit, not every choice.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [fit, sphere]);
+  const clip = useMemo(() => {
+    if (!look.cut) return [];
+    const { axis, at, flip } = look.cut;
+    const n = new THREE.Vector3().setComponent(axis, flip ? 1 : -1);
+    const lo = box.min.getComponent(axis);
+    const place = lo + (box.max.getComponent(axis) - lo) * at;
+    return [new THREE.Plane(n, flip ? -place : place)];
+  }, [box, look.cut]);
+  const whole = useMemo(() => (part && look.cut ? faceGeometry(part, () => true) : null), [part, look.cut !== null]); // eslint-disable-line react-hooks/exhaustive-deps
+  const scene = useCallback(() => (part ? { part, body: mesh.current, camera, size, allowed, sketches, clip, extra: [...extra.current.values()], slack: sphere.radius * 0.004 } : null), [part, camera, size, allowed, sketches, clip, sphere.radius]);
+  return (
+    <>
+      {look.perspective ? <PerspectiveCamera makeDefault fov={30} /> : <OrthographicCamera makeDefault />}
+      <ambientLight intensity={1.15} />
+      <directionalLight position={[2, -3, 4]} intensity={1.6} />
+      <directionalLight position={[-3, 2, 1]} intensity={0.55} />
+      {part && <Solids part={part} chosen={chosen} hover={hover} look={look} clip={clip} theme={theme} meshRef={mesh} />}
+      {part && whole && clip[0] && <CutFace geometry={whole} plane={clip[0]} radius={sphere.radius} center={sphere.center} />}
+      {part && <Sketches part={part} shown={sketches} chosen={chosen} hover={hover} theme={theme} register={register} />}
+      {planes && <Planes part={part} radius={sphere.radius} center={sphere.center} chosen={chosen} hover={hover} theme={theme} register={register} />}
+      {line && <><Run run={[...line[0], ...line[1]]} color={pen[theme]} width={2.5} /><Dots at={line} color={pen[theme]} size={8} /></>}
+      {part?.handle && pull && <Arrow handle={part.handle} radius={sphere.radius} theme={theme} pull={pull} />}
+      <OrbitControls makeDefault enableDamping={false} />
+      <Rig sphere={sphere} focus={focus} perspective={look.perspective} wish={props.wish} fitKey={fit.key} cube={props.cube} />
+      <Pointer scene={scene} setHover={props.setHover} pick={props.pick} />
+      <Keys radius={sphere.radius} />
+    </>
+  );
+}
+
+/** Arrow keys turn the part, plus and minus come nearer, while the view has the focus. */
+function Keys({ radius }: { radius: number }) {
+  const { gl, controls, camera, invalidate } = useThree();
+  useEffect(() => {
+    const host = gl.domElement.closest("[data-view]");
+    const c = controls as unknown as { getAzimuthalAngle: () => number; setAzimuthalAngle: (v: number) => void; getPolarAngle: () => number; setPolarAngle: (v: number) => void; target: THREE.Vector3; update: () => void } | null;
+    if (!host || !c) return;
+    const press = (ev: Event) => {
+      const e = ev as KeyboardEvent;
+      if (e.target !== host || e.ctrlKey || e.metaKey) return;
+      const zoom = (f: number) => {
+        if (camera instanceof THREE.OrthographicCamera) camera.zoom *= f;
+        else camera.position.sub(c.target).divideScalar(f).add(c.target);
+        camera.updateProjectionMatrix();
+      };
+      const moves: Record<string, () => void> = {
+        ArrowLeft: () => c.setAzimuthalAngle(c.getAzimuthalAngle() - 0.2), ArrowRight: () => c.setAzimuthalAngle(c.getAzimuthalAngle() + 0.2), ArrowUp: () => c.setPolarAngle(c.getPolarAngle() - 0.2), ArrowDown: () => c.setPolarAngle(c.getPolarAngle() + 0.2),
+        "+": () => zoom(1.2), "=": () => zoom(1.2), "-": () => zoom(1 / 1.2),
+      };
+      const act = moves[e.key];
+      if (!act) return;
+      e.preventDefault();
+      e.stopPropagation();
+      act();
+      c.update();
+      invalidate();
+    };
+    host.addEventListener("keydown", press);
+    return () => host.removeEventListener("keydown", press);
+  }, [gl, controls, camera, invalidate, radius]);
+  return null;
+}
+
+/** The part in three dimensions: what is under the pointer lights up before it is picked. */
+export function View(props: Props) {
+  const cube = useRef<HTMLDivElement | null>(null);
+  const [wish, setWish] = useState({ name: "Pictorial", key: 0 });
+  const turn = useCallback((name: string) => setWish((w) => ({ name, key: w.key + 1 })), []);
+  return (
+    <div className="sheet-ground relative h-full min-h-0 focus-visible:outline-dashed" data-view tabIndex={0} role="application" aria-label="Part in three dimensions; arrow keys turn it, plus and minus come nearer">
+      <Canvas frameloop="demand" gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true, stencil: true }}>
+        <Inner {...props} cube={cube} wish={wish} />
+      </Canvas>
+      <GlassBox turn={turn} cube={(e) => { cube.current = e; }} />
+    </div>
+  );
+}

@@ -1,0 +1,193 @@
+import type { Schemas } from "../api/client";
+
+export type Part = Schemas["ModelledPart"];
+export type Form = Schemas["StepForm"];
+export type FormField = Form["fields"][number];
+
+/** A step as it stands in a model document. */
+export interface Step {
+  id: string;
+  kind: string;
+  name?: string;
+  note?: string;
+  off?: boolean;
+  [field: string]: unknown;
+}
+
+export interface Parameter {
+  name: string;
+  value: string;
+  note?: string;
+  least?: string;
+  most?: string;
+}
+
+export interface SolidNote {
+  of: string;
+  name?: string;
+  material?: string;
+  density?: string;
+}
+
+export interface Doc {
+  hammerset: string;
+  name: string;
+  unit: string;
+  parameters: Parameter[];
+  steps: Step[];
+  solids?: SolidNote[];
+  [field: string]: unknown;
+}
+
+/** The value at a path such as extent.length or place.from.0.edge. */
+export function valueAt(step: Step, path: string): unknown {
+  let v: unknown = step;
+  for (const key of path.split(".")) v = v === undefined || v === null ? undefined : (v as Record<string, unknown>)[key];
+  return v;
+}
+
+const empty = (v: unknown) => v === undefined || v === "" || v === false || (Array.isArray(v) && v.length === 0);
+
+/** A copy of the step with another value at a path; empty values are left out. */
+export function withValue(step: Step, path: string, value: unknown): Step {
+  const keys = path.split(".");
+  const put = (v: unknown, i: number): unknown => {
+    const key = keys[i];
+    if (key === undefined) return empty(value) ? undefined : value;
+    const list = /^\d+$/.test(key);
+    const next = put((v as Record<string, unknown> | undefined)?.[key], i + 1);
+    if (list) {
+      const out = Array.isArray(v) ? [...(v as unknown[])] : [];
+      out[Number(key)] = next ?? {};
+      return out.every((x) => Object.keys((x ?? {}) as object).length === 0) ? undefined : Array.from(out, (x) => x ?? {});
+    }
+    const out = { ...(v as Record<string, unknown> | undefined) };
+    if (next === undefined) delete out[key];
+    else out[key] = next;
+    return i > 0 && Object.keys(out).length === 0 ? undefined : out;
+  };
+  return put(step, 0) as Step;
+}
+
+/** Whether a field counts, by what the step holds: "path", "path=" or "path=a|b". */
+export function counts(field: FormField, step: Step): boolean {
+  if (!field.when) return true;
+  const [path = "", values] = field.when.split("=");
+  const v = valueAt(step, path);
+  if (values === undefined) return !empty(v);
+  if (values === "") return empty(v);
+  return values.split("|").includes(String(v ?? ""));
+}
+
+/** Something in the view or the document that a field can take. */
+export interface Candidate {
+  key: string;
+  label: string;
+  value: unknown;
+}
+
+/** Kinds of fields that are filled by picking; many tells whether several go in. */
+export const picked: Record<string, { many: boolean; most?: number }> = {
+  sketches: { many: true }, regions: { many: true }, spots: { many: true }, lines: { many: true }, spot: { many: false }, face: { many: false }, faces: { many: true }, edge: { many: false }, edges: { many: true },
+  plane: { many: false }, planes: { many: true, most: 2 }, axis: { many: false }, points: { many: true, most: 3 }, steps: { many: true }, solid: { many: true, most: 1 }, solids: { many: true },
+};
+
+const datums = ["XY", "XZ", "YZ"];
+
+/** What a field can take, in the state of the part before the step. */
+export function candidates(kind: string, part: Part | undefined, step: Step): Candidate[] {
+  const out: Candidate[] = [];
+  const add = (key: string, label: string, value: unknown) => out.push({ key, label, value });
+  const sketch = part?.sketches.find((s) => s.step === step.sketch);
+  const titled = (id: string) => part?.steps.find((s) => s.id === id)?.name || id;
+  switch (kind) {
+    case "sketches":
+      for (const s of part?.sketches ?? []) add(`sketch:${s.step}`, titled(s.step), s.step);
+      break;
+    case "regions":
+      sketch?.regions.forEach((r, i) => add(`region:${sketch.step}.${i}`, r.bounds.join(", "), r.bounds));
+      break;
+    case "spots":
+    case "spot":
+      for (const p of sketch?.points ?? []) add(`spot:${sketch?.step}.${p.id}`, p.id, p.id);
+      break;
+    case "lines":
+      for (const c of sketch?.curves ?? []) if (c.kind === "line" || c.kind === "arc") add(`curve:${sketch?.step}.${c.id}`, `${c.kind} ${c.id}`, c.id);
+      break;
+    case "face":
+    case "faces":
+      part?.faces.forEach((f, i) => f.name && add(`face:${i}`, `${f.name}, ${f.words}`, f.name));
+      break;
+    case "edge":
+    case "edges":
+      part?.edges.forEach((e, i) => e.ref && add(`edge:${i}`, `${refWords(e.ref)}, ${e.words}`, e.ref));
+      if (kind === "edges") part?.faces.forEach((f, i) => f.name && add(`face:${i}`, `all around ${f.name}`, { around: f.name }));
+      break;
+    case "plane":
+    case "planes":
+      for (const d of datums) add(`datum:${d}`, `${d} plane`, { datum: d });
+      for (const p of part?.planes ?? []) add(`plane:${p.step}`, titled(p.step), { step: p.step });
+      part?.faces.forEach((f, i) => f.kind === "plane" && f.name && add(`face:${i}`, `${f.name}, ${f.words}`, { face: f.name }));
+      break;
+    case "axis":
+      for (const d of ["X", "Y", "Z"]) add(`axis:${d}`, `${d} axis`, { datum: d });
+      for (const s of part?.steps ?? []) if (s.kind === "axis") add(`axis:${s.id}`, titled(s.id), { step: s.id });
+      for (const s of part?.sketches ?? []) {
+        const own = s.step === step.sketch;
+        add(`curve:${s.step}.x-axis`, `x axis of ${titled(s.step)}`, { line: own ? "x-axis" : `${s.step}.x-axis` });
+        add(`curve:${s.step}.y-axis`, `y axis of ${titled(s.step)}`, { line: own ? "y-axis" : `${s.step}.y-axis` });
+        for (const c of s.curves) if (c.kind === "line") add(`curve:${s.step}.${c.id}`, `line ${c.id} of ${titled(s.step)}`, { line: own ? c.id : `${s.step}.${c.id}` });
+      }
+      part?.faces.forEach((f, i) => ["cylinder", "cone", "torus"].includes(f.kind) && f.name && add(`face:${i}`, `axis of ${f.name}, ${f.words}`, { face: f.name }));
+      part?.edges.forEach((e, i) => e.ref && e.kind !== "other" && add(`edge:${i}`, `${refWords(e.ref)}, ${e.words}`, { edge: e.ref }));
+      break;
+    case "points":
+      part?.corners.forEach((c, i) => c.ref && add(`corner:${i}`, `corner ${i + 1}`, c.ref));
+      part?.edges.forEach((e, i) => e.ref && e.kind === "circle" && add(`edge:${i}`, `centre of ${refWords(e.ref)}`, { center: e.ref }));
+      for (const s of part?.sketches ?? []) for (const p of s.points) add(`spot:${s.step}.${p.id}`, `${titled(s.step)}, ${p.id}`, { sketch: `${s.step}.${p.id}` });
+      for (const s of part?.steps ?? []) if (s.kind === "point") add(`point:${s.id}`, titled(s.id), { step: s.id });
+      break;
+    case "steps":
+      for (const s of part?.steps ?? []) if (!["sketch", "plane", "axis", "point", "helix", "thread", "text", "union", "difference", "intersection", "shell", "draft", "import"].includes(s.kind)) add(`step:${s.id}`, `${titled(s.id)} (${s.kind.replaceAll("-", " ")})`, s.id);
+      break;
+    case "solid":
+    case "solids":
+      for (const s of part?.solids ?? []) add(`solid:${s.of}`, s.name, s.of);
+      break;
+  }
+  return out;
+}
+
+/** A reference to an edge in words. */
+export function refWords(ref: unknown): string {
+  const r = ref as { between?: string[]; around?: string };
+  return r.between ? r.between.join(" | ") : `around ${r.around ?? ""}`;
+}
+
+/** What a field holds, as a list. */
+export function valuesOf(kind: string, value: unknown): unknown[] {
+  if (value === undefined || value === null || value === "all") return [];
+  return picked[kind]?.many ? (value as unknown[]) : [value];
+}
+
+const sorted = (v: unknown): string => JSON.stringify(v, (_, x: unknown) => (x && typeof x === "object" && !Array.isArray(x) ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1))) : x));
+
+/** Whether two values of a field say the same; an offset or a radius of its own does not count. */
+export function same(a: unknown, b: unknown): boolean {
+  const bare = (v: unknown) => {
+    if (!v || typeof v !== "object" || Array.isArray(v)) return v;
+    return Object.fromEntries(Object.entries(v).filter(([k]) => !["offset", "radius", "first"].includes(k)));
+  };
+  return sorted(bare(a)) === sorted(bare(b));
+}
+
+/** What is written on the chip of a value. */
+export function chip(value: unknown, list: Candidate[]): string {
+  const c = list.find((x) => same(x.value, value));
+  if (c) return c.label;
+  if (typeof value === "string") return value;
+  if (Array.isArray(value)) return value.join(", ");
+  const v = value as Record<string, unknown>;
+  if (v.between ?? v.around) return refWords(v);
+  return Object.values(v).map((x) => (typeof x === "string" ? x : refWords(x))).join(" ");
+}
