@@ -351,12 +351,15 @@ func (w *worker) boolean(op solid.Operation, base *Named, tools []*Named) (*Name
 	return carry(shape, h, operands, nil), h, nil
 }
 
-// simplify joins the faces of a solid that lie on one surface.
+// simplify joins the faces of a solid that lie on one surface. Where the kernel
+// cannot, the step says so.
 func (w *worker) simplify(i int) error {
 	n := w.state.bodies[i].Named
 	shape, h, err := w.kernel.Simplify(n.Shape)
 	if err != nil {
-		return err
+		// The solid stands as it is; its faces stay in pieces.
+		w.report.Warning = "pieces of one face could not be joined: move what only just touches"
+		return nil
 	}
 	w.put(i, carry(shape, h, []*Named{n}, nil))
 	return nil

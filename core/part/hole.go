@@ -219,6 +219,9 @@ func (w *worker) spots() ([]spot, error) {
 	if w.step.Place != nil {
 		return w.onFace(w.step.Place)
 	}
+	if w.step.Sketch == "" {
+		return nil, because("choose a sketch with points, or a flat face", "it has no place")
+	}
 	p, err := w.placedSketch(w.step.Sketch)
 	if err != nil {
 		return nil, err

@@ -40,6 +40,9 @@ type outline struct {
 // placedSketch finds a sketch that comes before the step.
 func (w *worker) placedSketch(id string) (*placed, error) {
 	p, ok := w.state.sketches[id]
+	if id == "" {
+		return nil, because("choose a sketch", "it names no sketch")
+	}
 	if !ok {
 		return nil, because("name a sketch that comes before this step", "there is no sketch %q", id)
 	}

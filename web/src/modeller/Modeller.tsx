@@ -327,7 +327,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
   }, [doc.name]);
 
   const savedWords = { saved: "Saved", unsaved: "Not saved yet", saving: "Saving …", failed: "Not saved", stale: "Not saved" }[m.saving.kind];
-  const failed = main.part?.steps.filter((s) => s.failed).length ?? 0;
+  const failed = draft ? 0 : (main.part?.steps.filter((s) => s.failed).length ?? 0);
   const slow = main.busy && main.progress?.running && main.progress.stage !== "";
   const under = hover && part ? words(hover, part) : null;
 
