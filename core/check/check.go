@@ -218,6 +218,8 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Failed: true, Message: s.Err.Error()})
 		} else if s.Warning != "" {
 			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Warning})
+		} else if s.Hint != "" {
+			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Hint})
 		}
 		if s.Kind != "sketch" || s.Sketch == nil {
 			continue

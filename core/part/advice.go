@@ -53,6 +53,9 @@ func Advice(d *Document, b *Build) []Finding {
 			unnamed = append(unnamed, step.ID)
 		}
 		for _, f := range step.Formulas() {
+			if s.Kind == "sketch" {
+				break // sketches are looked over by themselves
+			}
 			if name := parameterOf(f, b.Table); name != "" {
 				say(s.ID, FindNumber, fmt.Sprintf("type %s, or a formula of it, in its place", name), "%s has the number %s where the parameter %s has that value", step.Title(), f, name)
 			}

@@ -24,8 +24,8 @@ type builder struct {
 	seen    map[string]bool // characteristics that have a balloon
 }
 
-// Draw makes the sheet of an exercise from its reference.
-func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics) (*Drawing, error) {
+// Draw makes the sheet of an exercise from its reference and the cosmetic notes on it.
+func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics, notes ...part.Note) (*Drawing, error) {
 	geo, err := inspect.Describe(k, ref.Shape, ref.Names)
 	if err != nil {
 		return nil, err
@@ -61,6 +61,7 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 	for _, n := range ex.Sheet.Notes {
 		b.text(Label, n.Text, Point(n.At), standards.Lettering, "start", 0, "")
 	}
+	b.notes(notes)
 	if err := b.loose(); err != nil {
 		return nil, err
 	}

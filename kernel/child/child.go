@@ -133,7 +133,11 @@ func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
 	}
 	k := w.checker.Rebuilder.Kernel()
 	out := &task.Prepared{Faces: map[string][]int{}, Driving: []string{}}
-	if out.Drawing, err = sheet.Draw(ctx, k, ex, named, w.font); err != nil {
+	var notes []part.Note
+	if build != nil {
+		notes = build.Notes
+	}
+	if out.Drawing, err = sheet.Draw(ctx, k, ex, named, w.font, notes...); err != nil {
 		return nil, err
 	}
 	geo, err := inspect.Describe(k, named.Shape, named.Names)

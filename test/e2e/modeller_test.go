@@ -43,6 +43,14 @@ func (m *bench) do(name string) {
 	time.Sleep(250 * time.Millisecond)
 }
 
+// menu chooses what is done with the whole model.
+func (m *bench) menu(name string) {
+	m.t.Helper()
+	m.MustElement("[data-model]")
+	m.find("summary", "Model").MustClick()
+	m.find("details[open] button", name).MustClick()
+}
+
 // choose sets a field of the form that is a list.
 func (m *bench) choose(field, option string) {
 	m.t.Helper()

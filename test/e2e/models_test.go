@@ -138,8 +138,8 @@ func modelIsHandedIn(t *testing.T, a *app, br *rod.Browser) {
 	ada := signIn(t, br, a, "ada")
 	ada.press("My models")
 	ada.find("a", "Bracket, begun").MustClick()
-	ada.find("td", "stands")
-	ada.MustElement("[data-part-view] canvas")
+	ada.MustElement("[data-state=stands]")
+	ada.MustElement("[data-view] canvas")
 
 	// A file that is no model document is refused with its place, and the model
 	// stays.
@@ -154,9 +154,11 @@ func modelIsHandedIn(t *testing.T, a *app, br *rod.Browser) {
 	}
 	give("notes.json", "half past nine")
 	ada.find("[role=alert]", "not readable as JSON")
+	ada.press("Close")
 	give("other.json", strings.Replace(plateDocument("Other", plainPlate), `"unit":"mm"`, `"unit":"cubit"`, 1))
 	ada.find("[role=alert]", "/unit")
-	ada.find("td", "base outline")
+	ada.press("Close")
+	ada.find("[data-step=s1]", "base outline")
 
 	// The repeated size is repaired on the drawing board, and undone, and repaired.
 	b := ada.openBoard("/models/1/sketches/s1")
@@ -185,7 +187,9 @@ func modelIsHandedIn(t *testing.T, a *app, br *rod.Browser) {
 
 	// Handed in, checked, and read.
 	b.find("a", "Bracket, begun").MustClick()
-	b.find("button", "Hand in this model").MustClick()
+	m := &bench{ada}
+	m.menu("Hand in …")
+	m.find("button", "Hand in this model").MustClick()
 	b.see("The attempt is handed in")
 	attempt := regexp.MustCompile(`/attempts/(\d+)`).FindStringSubmatch(b.MustInfo().URL)
 	if attempt == nil {
@@ -250,9 +254,9 @@ func modelIsHandedIn(t *testing.T, a *app, br *rod.Browser) {
 
 	// A model is removed only when that is meant.
 	ada.open("/models/1")
-	ada.press("Remove this model")
-	ada.press("Keep it")
-	ada.press("Remove this model")
+	m.menu("Remove this model …")
+	ada.press("Not now")
+	m.menu("Remove this model …")
 	ada.press("Remove it for good")
 	ada.find("h1", "My models")
 	if _, body := a.client("ada").do("GET", "/api/models/1", "", ""); !strings.Contains(body, "not there") {

@@ -170,8 +170,12 @@ func drawingBoard(t *testing.T, a *app, br *rod.Browser) {
 	ada.press("Start a model")
 	ada.see("No step yet")
 	model := regexp.MustCompile(`/models/(\d+)`).FindStringSubmatch(ada.MustInfo().URL)[1]
-	ada.MustElement("input[placeholder=outline]").MustInput("profile")
-	ada.press("Draw it")
+	m := &bench{ada}
+	m.settled()
+	m.press("Sketch")
+	m.choose("Plane, from a list", "XY plane")
+	m.size("Name of the step", "profile")
+	m.press("Add the step")
 	ada.MustElement("svg[role=application]")
 	b := &board{ada}
 	b.want("Empty")

@@ -286,3 +286,44 @@ func TestHiddenLines(t *testing.T) {
 		}
 	}
 }
+
+// Cosmetic threads and texts of the model are on the sheet: an internal thread as
+// three quarters of a thin circle of its major diameter about the bore (ISO 6410-1),
+// an external one at its minor diameter (ISO 724: d - 1.2269 P), each step with one
+// label, a text where its face is seen from the front.
+func TestThreadsAndTextsAreOnTheSheet(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	built := build(t, model(t, "mm", "", append(base(), circles("s2", `{"face":"e1/end"}`, 10, 10, 3, 30, 10, 3), holeAt("h1", "s2", `"m0","m1"`, `,"form":"tapped","thread":"M8"`),
+		circles("s3", `{"face":"e1/end"}`, 20, 22, 3), extrude("e3", "s3", oneSide("12"), ""), `{"id":"j1","kind":"thread","faces":["e3/side:c0"],"thread":"M6","length":"10"}`, `{"id":"j2","kind":"text","faces":["e1/end"],"text":"CANAL WORKS","height":"4"}`)...), nil)
+	if len(built.Notes) != 4 {
+		t.Fatalf("%d notes: %+v", len(built.Notes), built.Notes)
+	}
+	ex := *b.Parsed
+	ex.Characteristics, ex.Sheet.Dimensions, ex.Sheet.Notes = nil, nil, nil
+	ex.Sheet.Scale = "1:1"
+	ex.Sheet.Views = []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}}
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := sheet.Draw(ctx, occ.Kernel{}, &ex, built.Solid, f, built.Notes...)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var radii []float64
+	texts := map[string]int{}
+	for _, it := range d.Items {
+		if it.Kind == "arc" && it.Class == sheet.Thin && math.Abs(it.Sweep-1.5*math.Pi) < 1e-9 {
+			radii = append(radii, it.Radius)
+		}
+		texts[it.Text]++
+	}
+	if len(radii) != 3 || radii[0] != 4 || radii[1] != 4 || math.Abs(radii[2]-(6-1.2269)/2) > 1e-9 {
+		t.Errorf("threads of radius %v", radii)
+	}
+	for _, want := range []string{"2 × M8", "M6 × 10", "CANAL WORKS"} {
+		if texts[want] != 1 {
+			t.Errorf("%q is on the sheet %d times", want, texts[want])
+		}
+	}
+}

@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { type AttemptRow, type Me, type Schemas, ask, client, queries, sendFile } from "../api/client";
+import { type AttemptRow, type Me, Problem, type Schemas, ask, client, queries, sendFile } from "../api/client";
 import { Trouble } from "../app/states";
 import type { Doc } from "./types";
 
@@ -40,9 +40,13 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
     try {
       const d = JSON.parse(await f.text()) as Doc;
       if (d.hammerset !== "model/1") setBad(`${f.name} is not a model document.`);
-      else take(d, `brought in from ${f.name}`);
-    } catch {
-      setBad(`${f.name} is not readable as JSON; choose a model document.`);
+      else {
+        // It is read on the server before it takes the place of what is here.
+        await ask(client.POST("/models/{id}/edit", { params: { path: { id: row.id } }, body: { document: d as unknown as Schemas["ModelDocument"], command: { do: "fresh", kind: "sketch" } } }));
+        take(d, `brought in from ${f.name}`);
+      }
+    } catch (e) {
+      setBad(e instanceof Problem ? `${f.name}: ${e.what}. The model stays as it is.` : `${f.name} is not readable as JSON; choose a model document.`);
     }
   };
   const download = async (format: string) => {
