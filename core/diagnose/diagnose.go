@@ -278,6 +278,12 @@ func (d *doctor) sweep() {
 			}
 		}
 		if len(bad) == 0 {
+			for _, s := range rows {
+				if strings.HasPrefix(s.Detail, "the part slides") {
+					d.add(8, report.Finding{Kind: "slides", Where: "parameter " + name, What: s.Detail, Cause: "the part is not held to the origin or its middle as the reference is", Remedy: "put the middle of the symmetry on the origin, and tie it there", Sure: "likely"})
+					break
+				}
+			}
 			continue
 		}
 		f := report.Finding{Where: "parameter " + name, Sure: "certain"}

@@ -225,6 +225,9 @@ func (w *worker) misfit(base *Named, kind string, edges []int, list []brokenEdge
 	if kind == "chamfer" {
 		size = list[0].first
 	}
+	if w.brief {
+		return because("try a smaller size, or fewer edges", "a %s of %s does not fit on %s (%v)", kind, w.shown(size), base.edgeName(edges[0]), cause)
+	}
 	// Edges that do not fit even by themselves; all of them, where only together.
 	var bad []int
 	if len(edges) > 1 && len(edges) <= 40 {

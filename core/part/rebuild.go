@@ -62,6 +62,9 @@ func (b *Build) SketchFrame(id string) (solid.Frame, bool) {
 // of the steps and values that led there, so that what is common to many
 // rebuilds is made once. It is not safe for concurrent use.
 type Rebuilder struct {
+	// Brief leaves out what a failed fillet or chamfer finds out for its message, for
+	// rebuilds at many values.
+	Brief  bool
 	kernel solid.Kernel
 	cache  map[[32]byte]*cached
 	order  [][32]byte
@@ -168,7 +171,9 @@ func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string
 		if !ok {
 			progress(i, len(d.Steps))
 			c = r.run(ctx, st, step, table, i)
-			r.keep(hash, c)
+			if c.report.Err == nil || !r.Brief {
+				r.keep(hash, c)
+			}
 		}
 		st = c.state
 		b.Steps = append(b.Steps, c.report)
@@ -226,7 +231,7 @@ func (r *Rebuilder) hash(before [32]byte, step *Step, table *quantity.Table) [32
 
 // run carries out one step on the state before it.
 func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *quantity.Table, index int) *cached {
-	w := &worker{ctx: ctx, kernel: r.kernel, step: step, table: table, state: before.clone()}
+	w := &worker{ctx: ctx, brief: r.Brief, kernel: r.kernel, step: step, table: table, state: before.clone()}
 	w.report = StepReport{ID: step.ID, Kind: step.Kind, Name: step.Name, Off: step.Off}
 	if step.Off {
 		w.state.failed[step.ID] = "is turned off"
@@ -253,6 +258,7 @@ func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *q
 // worker carries out one step.
 type worker struct {
 	ctx    context.Context
+	brief  bool
 	kernel solid.Kernel
 	step   *Step
 	table  *quantity.Table

@@ -186,7 +186,7 @@ const (
 // Sweep is one case of varying a driving parameter.
 type Sweep struct {
 	Parameter string  `json:"parameter"`
-	Match     string  `json:"match"` // how the attempt's parameter was found: name, value or none
+	Match     string  `json:"match"` // how the attempt's parameter was found: name, value, value and effect, or none
 	Attempt   string  `json:"attempt,omitempty"`
 	Percent   float64 `json:"percent"`
 	Value     string  `json:"value"`

@@ -40,6 +40,8 @@ func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name strin
 	for _, s := range base.Steps {
 		standing[s.ID] = s.Err == nil
 	}
+	r.Brief = true
+	defer func() { r.Brief = false }()
 	count := base.Solid.Shape.Solids()
 	// breaks says why the model does not hold at a value, or nothing.
 	breaks := func(v float64) (string, error) {

@@ -24,6 +24,7 @@ var Percents = []float64{-10, 10, 25}
 type figures struct {
 	volume, area, inertia float64
 	solids                int
+	middle                solid.Vec // the centroid, for how far it moves
 }
 
 func (f figures) values() [3]float64 { return [3]float64{f.volume, f.area, f.inertia} }
@@ -80,7 +81,8 @@ func (s *Sweeper) reference(ctx context.Context, name string, v quantity.Quantit
 // Partner is the parameter of the attempt that answers to one of the reference.
 type Partner struct {
 	Reference, Attempt string
-	Match              string // name, value or none
+	Match              string // name, value, value and effect, or none
+	fits               []string
 }
 
 // Partners pairs the driving parameters of the reference with those of the
@@ -111,12 +113,21 @@ func Partners(ref, att *quantity.Table) []Partner {
 				fits = append(fits, other)
 			}
 		}
+		out[i].fits = fits
 		if len(fits) == 1 {
 			out[i].Attempt, out[i].Match = fits[0], "value"
 			taken[fits[0]] = true
 		}
 	}
 	return out
+}
+
+// briefly makes failed steps say only that they fail, until the returned function is
+// called.
+func (s *Sweeper) briefly() func() {
+	was := s.Rebuilder.Brief
+	s.Rebuilder.Brief = true
+	return func() { s.Rebuilder.Brief = was }
 }
 
 // begin finds the key under which the reference's figures are kept.
@@ -129,6 +140,7 @@ func (s *Sweeper) begin() error {
 // Run sweeps every driving parameter of the reference. progress is told how much
 // is done, from 0 to 1.
 func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Sweep, error) {
+	defer s.briefly()()
 	if err := s.begin(); err != nil {
 		return nil, err
 	}
@@ -150,7 +162,10 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 		broken[f.ID] = true
 	}
 	out := []report.Sweep{}
-	partners := Partners(ref.Table, att.Table)
+	partners, err := s.partners(ctx, ref, att)
+	if err != nil {
+		return nil, err
+	}
 	for i, p := range partners {
 		q, _ := ref.Table.Lookup(p.Reference)
 		for k, pct := range Percents {
@@ -211,6 +226,9 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 		row.Outcome, row.Detail = report.NoAnswer, "the reference cannot be rebuilt at this value"
 	default:
 		row.Outcome, row.Detail = judge(ref0, refFig, att0, attFig)
+		if row.Outcome == report.Follows && row.Detail == "" {
+			row.Detail = slides(ref0, refFig, att0, attFig)
+		}
 	}
 	return nil
 }
@@ -254,6 +272,17 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 	return report.Differs, fmt.Sprintf("its volume is %+.2g %% off there", off)
 }
 
+// slides tells of a part that follows and yet moves otherwise than the reference: its
+// middle goes another way than the reference's does, whatever their poses.
+func slides(ref0, ref, att0, att figures) string {
+	want, got := ref.middle.Distance(ref0.middle), att.middle.Distance(att0.middle)
+	size := math.Cbrt(ref.volume)
+	if math.Abs(want-got) <= 1e-4*size {
+		return ""
+	}
+	return fmt.Sprintf("the part slides: its middle moves by %s mm, that of the reference by %s mm", quantity.FormatDecimal(got, 2), quantity.FormatDecimal(want, 2))
+}
+
 // similar tells whether two changes go the same way and are of one size.
 func similar(a, b float64) bool { return a*b > 0 && math.Abs(math.Log(a/b)) < math.Log(4) }
 
@@ -269,7 +298,7 @@ func (s *Sweeper) measure(b *part.Build) (figures, error) {
 	if !(p.Volume > 0) {
 		return figures{}, fmt.Errorf("the solid turns inside out")
 	}
-	return figures{p.Volume, p.Area, trace(p), b.Solid.Shape.Solids()}, nil
+	return figures{p.Volume, p.Area, trace(p), b.Solid.Shape.Solids(), p.Centroid}, nil
 }
 
 // trace of the inertia, which no motion changes.

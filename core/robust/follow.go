@@ -1,0 +1,296 @@
+package robust
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+)
+
+// Followed says in which interval of one driving parameter an attempt follows the
+// reference. Shares are relative to the nominal value: -0.5 is half of it less, 1
+// twice as much.
+type Followed struct {
+	Parameter string       `json:"parameter"`
+	Attempt   string       `json:"attempt"`
+	Match     string       `json:"match"`
+	Nominal   string       `json:"nominal"`
+	Low       FollowedEnd  `json:"low"`
+	High      FollowedEnd  `json:"high"`
+	Reference [2]Reference `json:"reference"` // its own ends, below and above
+}
+
+// FollowedEnd is one end of the interval of the attempt.
+type FollowedEnd struct {
+	Share float64 `json:"share"`
+	Value string  `json:"value"`
+	Ends  bool    `json:"ends"` // it stops following here; else the search ends
+	Both  bool    `json:"both"` // the reference ends there too
+	Why   string  `json:"why"`
+}
+
+// Reference is one end of the interval in which the reference itself holds.
+type Reference struct {
+	Share float64 `json:"share"`
+	Ends  bool    `json:"ends"`
+}
+
+// Together is one what-if of the exercise, with all its changes at once.
+type Together struct {
+	Name    string `json:"name"`
+	Outcome string `json:"outcome"`
+	Detail  string `json:"detail"`
+}
+
+// Interval in which parameters are varied: from half to twice their value.
+const (
+	leastShare = -0.5
+	mostShare  = 1.0
+)
+
+// Follow finds, for every driving parameter of the reference, how far the attempt
+// follows it, by bisection to 1e-3 of the value, and judges the what-ifs of the
+// exercise. What the reference does is kept in the sweeper's cache.
+func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followed, []Together, error) {
+	defer s.briefly()()
+	if err := s.begin(); err != nil {
+		return nil, nil, err
+	}
+	ref, err := s.Rebuilder.Rebuild(ctx, s.Reference, nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	att, err := s.Rebuilder.Rebuild(ctx, s.Attempt, nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	ref0, err := s.measure(ref)
+	if err != nil {
+		return nil, nil, fmt.Errorf("the reference: %w", err)
+	}
+	att0, attErr := s.measure(att)
+	broken := map[string]bool{}
+	for _, f := range att.Failed() {
+		broken[f.ID] = true
+	}
+	partners, err := s.partners(ctx, ref, att)
+	if err != nil {
+		return nil, nil, err
+	}
+	out := []Followed{}
+	for i, p := range partners {
+		q, _ := ref.Table.Lookup(p.Reference)
+		at := func(share float64) quantity.Quantity {
+			v := quantity.Quantity{Value: q.Value + share*math.Abs(q.Value), Dim: q.Dim}
+			if q.Dim == quantity.Number && q.Value == math.Trunc(q.Value) {
+				v.Value = math.Round(v.Value)
+			}
+			return v
+		}
+		text := func(share float64) string { v := at(share); return s.Exercise.State(v.Dim, v.Value).Text }
+		row := Followed{Parameter: p.Reference, Attempt: p.Attempt, Match: p.Match, Nominal: text(0)}
+		for k, end := range []float64{leastShare, mostShare} {
+			progress((float64(i) + float64(k)/2) / float64(len(partners)))
+			last, _, err := search(end, func(share float64) (string, error) {
+				_, fails, err := s.reference(ctx, p.Reference, at(share))
+				if fails {
+					return "the reference ends", err
+				}
+				return "", err
+			})
+			if err != nil {
+				return nil, nil, err
+			}
+			row.Reference[k] = Reference{Share: last, Ends: last != end}
+			e := &row.Low
+			if k == 1 {
+				e = &row.High
+			}
+			share, why, err := search(last, func(share float64) (string, error) {
+				var one report.Sweep
+				if err := s.one(ctx, &one, p, at(share), ref0, att0, attErr, broken); err != nil {
+					return "", err
+				}
+				if one.Outcome == report.Follows {
+					return "", nil
+				}
+				if one.Detail == "" {
+					one.Detail = one.Outcome
+				}
+				return one.Detail, nil
+			})
+			if err != nil {
+				return nil, nil, err
+			}
+			*e = FollowedEnd{Share: share, Value: text(share), Ends: share != last, Both: share == last && row.Reference[k].Ends, Why: why}
+			if e.Both {
+				e.Why = "the part itself ends there"
+			}
+		}
+		out = append(out, row)
+	}
+	together, err := s.together(ctx, ref, partners, ref0, att0, attErr)
+	progress(1)
+	return out, together, err
+}
+
+// search finds how far towards an end nothing is wrong: the end itself is tried
+// first, then the middle, and the first break between is closed in on by bisection.
+// The share 0 is taken to be right.
+func search(end float64, wrong func(share float64) (string, error)) (share float64, why string, err error) {
+	good, bad := 0.0, end
+	for _, try := range []float64{end / 2, end} {
+		if end == 0 {
+			break
+		}
+		w, err := wrong(try)
+		if err != nil {
+			return 0, "", err
+		}
+		if w != "" {
+			bad, why = try, w
+			break
+		}
+		good = try
+	}
+	if why == "" {
+		return end, "", nil
+	}
+	for math.Abs(bad-good) > resolution {
+		mid := (good + bad) / 2
+		w, err := wrong(mid)
+		if err != nil {
+			return 0, "", err
+		}
+		if w == "" {
+			good = mid
+		} else {
+			bad, why = mid, w
+		}
+	}
+	return good, why, nil
+}
+
+// together judges the what-ifs.
+func (s *Sweeper) together(ctx context.Context, ref *part.Build, partners []Partner, ref0, att0 figures, attErr error) ([]Together, error) {
+	by := map[string]Partner{}
+	for _, p := range partners {
+		by[p.Reference] = p
+	}
+	out := []Together{}
+	for _, w := range s.Exercise.WhatIfs {
+		row := Together{Name: w.Name}
+		key, att := map[string]quantity.Quantity{}, map[string]quantity.Quantity{}
+		for name, formula := range w.Set {
+			q, ok := ref.Table.Lookup(name)
+			v, err := ref.Table.Eval(formula, q.Dim)
+			if !ok || err != nil {
+				return nil, fmt.Errorf("what-if %s: %s = %s cannot be worked out", w.Name, name, formula)
+			}
+			key[name] = quantity.Quantity{Value: v, Dim: q.Dim}
+			if p := by[name]; p.Match != "none" && p.Match != "" {
+				att[p.Attempt] = key[name]
+			} else {
+				row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value", name)
+			}
+		}
+		if row.Outcome == "" {
+			r, err := s.Rebuilder.Rebuild(ctx, s.Reference, key)
+			if err != nil {
+				return nil, err
+			}
+			rf, rerr := s.measure(r)
+			a, err := s.Rebuilder.Rebuild(ctx, s.Attempt, att)
+			if ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
+			switch {
+			case rerr != nil || len(r.Failed()) > 0:
+				row.Outcome, row.Detail = report.NoAnswer, "the reference cannot be rebuilt at these values"
+			case err != nil:
+				row.Outcome, row.Detail = report.Breaks, err.Error()
+			case attErr != nil || len(a.Failed()) > 0:
+				row.Outcome, row.Detail = report.Breaks, "the model makes no solid"
+				if f := a.Failed(); len(f) > 0 {
+					row.Detail = f[0].Err.Error()
+				}
+			default:
+				af, err := s.measure(a)
+				if err != nil {
+					row.Outcome, row.Detail = report.Breaks, err.Error()
+				} else {
+					row.Outcome, row.Detail = judge(ref0, rf, att0, af)
+				}
+			}
+		}
+		out = append(out, row)
+	}
+	return out, nil
+}
+
+// partners pairs parameters by name, by value, and, where several have the value, by
+// effect: the one whose change by a tenth changes the attempt most as it changes the
+// reference.
+func (s *Sweeper) partners(ctx context.Context, ref, att *part.Build) ([]Partner, error) {
+	out := Partners(ref.Table, att.Table)
+	r0, err := s.measure(ref)
+	if err != nil {
+		return nil, err
+	}
+	a0, err := s.measure(att)
+	if err != nil {
+		return out, nil
+	}
+	taken := map[string]bool{}
+	for _, p := range out {
+		taken[p.Attempt] = true
+	}
+	for i := range out {
+		p := &out[i]
+		if p.Match != "none" || len(p.fits) < 2 {
+			continue
+		}
+		q, _ := ref.Table.Lookup(p.Reference)
+		v := quantity.Quantity{Value: 1.1 * q.Value, Dim: q.Dim}
+		r1, fails, err := s.reference(ctx, p.Reference, v)
+		if err != nil {
+			return nil, err
+		}
+		if fails {
+			continue
+		}
+		best, off := "", 1e-6
+		for _, name := range p.fits {
+			if taken[name] {
+				continue
+			}
+			b, err := s.Rebuilder.Rebuild(ctx, s.Attempt, map[string]quantity.Quantity{name: v})
+			if ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
+			if err != nil {
+				continue
+			}
+			a1, err := s.measure(b)
+			if err != nil {
+				continue
+			}
+			d := 0.0
+			ra, rb, aa, ab := r0.values(), r1.values(), a0.values(), a1.values()
+			for k := range ra {
+				d = math.Max(d, math.Abs((rb[k]-ra[k])-(ab[k]-aa[k]))/ra[k])
+			}
+			if d < off {
+				best, off = name, d
+			}
+		}
+		if best != "" {
+			p.Attempt, p.Match = best, "value and effect"
+			taken[best] = true
+		}
+	}
+	return out, nil
+}
