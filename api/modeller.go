@@ -272,3 +272,88 @@ func (s *Server) ExportModel(c *gin.Context, id Id, params ExportModelParams) {
 		send(".step", "model/step", out.Data)
 	}
 }
+
+// reachKey keeps the progress of attempts apart from that of models.
+func reachKey(attempt int64) int64 { return -attempt }
+
+// FindAttemptReach finds how far an attempt follows the reference.
+func (s *Server) FindAttemptReach(c *gin.Context, id Id) {
+	ctx := c.Request.Context()
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	v, err := s.store.Version(ctx, i.VersionID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	reference, err := s.store.File(ctx, v.ReferenceSHA)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	file, err := s.store.File(ctx, a.FileSHA)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	key := reachKey(id)
+	s.models.set(key, ModelProgress{Running: true})
+	defer s.models.clear(key)
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Follow, Exercise: v.Document, Reference: reference, Name: a.FileName, File: file, Keep: fmt.Sprintf("exercise %d", v.ID)}, func(p task.Progress) {
+		s.models.set(key, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
+	})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "application/json", raw)
+}
+
+// GetAttemptReachProgress says how far that search is.
+func (s *Server) GetAttemptReachProgress(c *gin.Context, id Id) {
+	if _, _, ok := s.openAttempt(c, id); ok {
+		c.JSON(http.StatusOK, s.models.get(reachKey(id)))
+	}
+}
+
+// GetHad lists the characteristics that a saved model has already. It answers for
+// exercises whose results are given at once; in those that are marked first it gives
+// none, whatever the model has.
+func (s *Server) GetHad(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	m, err := s.store.Model(ctx, id, u.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if m.IssueID == nil {
+		c.JSON(http.StatusOK, []string{})
+		return
+	}
+	i, ok := s.openIssue(c, *m.IssueID)
+	if !ok {
+		return
+	}
+	if i.Results != string(AtOnce) {
+		c.JSON(http.StatusOK, []string{})
+		return
+	}
+	v, err := s.store.Version(ctx, i.VersionID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	reference, err := s.store.File(ctx, v.ReferenceSHA)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Had, Exercise: v.Document, Reference: reference, File: m.Document, Keep: fmt.Sprint(id)}, nil)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "application/json", raw)
+}

@@ -289,6 +289,39 @@ type ExerciseRow struct {
 // Finding defines model for Finding.
 type Finding = report.Finding
 
+// Followed defines model for Followed.
+type Followed struct {
+	Attempt   string      `json:"attempt"`
+	High      FollowedEnd `json:"high"`
+	Low       FollowedEnd `json:"low"`
+	Match     string      `json:"match"`
+	Nominal   string      `json:"nominal"`
+	Parameter string      `json:"parameter"`
+	Reference []struct {
+		Ends  bool    `json:"ends"`
+		Share float32 `json:"share"`
+	} `json:"reference"`
+}
+
+// FollowedAll defines model for FollowedAll.
+type FollowedAll struct {
+	Parameters []Followed `json:"parameters"`
+	WhatIfs    []struct {
+		Detail  string `json:"detail"`
+		Name    string `json:"name"`
+		Outcome string `json:"outcome"`
+	} `json:"whatIfs"`
+}
+
+// FollowedEnd defines model for FollowedEnd.
+type FollowedEnd struct {
+	Both  bool    `json:"both"`
+	Ends  bool    `json:"ends"`
+	Share float32 `json:"share"`
+	Value string  `json:"value"`
+	Why   string  `json:"why"`
+}
+
 // IntervalEnd defines model for IntervalEnd.
 type IntervalEnd = report.IntervalEnd
 
@@ -864,6 +897,12 @@ type ServerInterface interface {
 	// (GET /attempts/{id}/mesh)
 	GetAttemptMesh(c *gin.Context, id Id)
 
+	// (GET /attempts/{id}/reach)
+	GetAttemptReachProgress(c *gin.Context, id Id)
+
+	// (POST /attempts/{id}/reach)
+	FindAttemptReach(c *gin.Context, id Id)
+
 	// (POST /attempts/{id}/return)
 	ReturnAttempt(c *gin.Context, id Id)
 
@@ -938,6 +977,9 @@ type ServerInterface interface {
 
 	// (GET /models/{id}/export)
 	ExportModel(c *gin.Context, id Id, params ExportModelParams)
+
+	// (GET /models/{id}/had)
+	GetHad(c *gin.Context, id Id)
 
 	// (POST /models/{id}/look)
 	LookOver(c *gin.Context, id Id)
@@ -1148,6 +1190,56 @@ func (siw *ServerInterfaceWrapper) GetAttemptMesh(c *gin.Context) {
 	}
 
 	siw.Handler.GetAttemptMesh(c, id)
+}
+
+// GetAttemptReachProgress operation middleware
+func (siw *ServerInterfaceWrapper) GetAttemptReachProgress(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAttemptReachProgress(c, id)
+}
+
+// FindAttemptReach operation middleware
+func (siw *ServerInterfaceWrapper) FindAttemptReach(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindAttemptReach(c, id)
 }
 
 // ReturnAttempt operation middleware
@@ -1792,6 +1884,31 @@ func (siw *ServerInterfaceWrapper) ExportModel(c *gin.Context) {
 	siw.Handler.ExportModel(c, id, params)
 }
 
+// GetHad operation middleware
+func (siw *ServerInterfaceWrapper) GetHad(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetHad(c, id)
+}
+
 // LookOver operation middleware
 func (siw *ServerInterfaceWrapper) LookOver(c *gin.Context) {
 
@@ -2160,6 +2277,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/models/:id", wrapper.GetModel)
 	router.PUT(options.BaseURL+"/models/:id", wrapper.SaveModel)
 	router.GET(options.BaseURL+"/models/:id/sketches/:step", wrapper.GetSketch)
+	router.GET(options.BaseURL+"/attempts/:id/reach", wrapper.GetAttemptReachProgress)
+	router.POST(options.BaseURL+"/attempts/:id/reach", wrapper.FindAttemptReach)
+	router.GET(options.BaseURL+"/models/:id/had", wrapper.GetHad)
 	router.GET(options.BaseURL+"/step-forms", wrapper.ListStepForms)
 	router.POST(options.BaseURL+"/models/:id/part", wrapper.TryPart)
 	router.GET(options.BaseURL+"/models/:id/progress", wrapper.GetModelProgress)

@@ -153,6 +153,42 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	return &Outcome{Report: r.report, AttemptMesh: mesh}, nil
 }
 
+// Had lists the characteristics of an exercise that a model has already: those that
+// would be in. A model that makes no solid yet has none.
+func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference, doc *part.Document) ([]string, error) {
+	had := []string{}
+	b, err := c.Rebuilder.Rebuild(ctx, doc, nil)
+	if err != nil {
+		return nil, err
+	}
+	if b.Solid == nil {
+		return had, nil
+	}
+	r := &run{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, progress: func(string, float64) {},
+		report: &report.Report{Unit: ex.Unit, Characteristics: []report.Characteristic{}, Whole: []report.Figure{}}}
+	key, _, err := c.Load(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	if r.ref, err = inspect.Describe(r.k, key.Shape, key.Names); err != nil {
+		return nil, err
+	}
+	if r.att, err = inspect.Describe(r.k, b.Solid.Shape, nil); err != nil {
+		return nil, err
+	}
+	r.unit()
+	r.place()
+	if err := r.characteristics(ctx); err != nil {
+		return nil, err
+	}
+	for _, x := range r.report.Characteristics {
+		if x.Verdict == report.In {
+			had = append(had, x.ID)
+		}
+	}
+	return had, nil
+}
+
 type run struct {
 	*Checker
 	k        solid.Kernel

@@ -97,6 +97,10 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.reachOf(ctx, req, progress)
 	case task.Export:
 		return w.export(ctx, req)
+	case task.Follow:
+		return w.follow(ctx, req, progress)
+	case task.Had:
+		return w.had(ctx, req)
 	}
 	return nil, fmt.Errorf("there is no task %q", req.Kind)
 }

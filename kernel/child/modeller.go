@@ -576,3 +576,42 @@ func (w *Worker) export(ctx context.Context, req *task.Request) (any, error) {
 	return out, err
 }
 
+
+// follow finds how far an attempt follows the reference.
+func (w *Worker) follow(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	ex, ref, err := w.exercise(req)
+	if err != nil {
+		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}
+	}
+	att, err := documents.Recognise(req.Name, req.File)
+	if err != nil {
+		return nil, err
+	}
+	if att.Document == nil || ref.Document == nil {
+		return nil, &task.Error{Kind: task.Faulty, What: "sizes are varied in model documents only", Remedy: "a STEP file has no sizes to vary"}
+	}
+	s := &robust.Sweeper{Rebuilder: w.checker.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: w.checker.Sweeps}
+	rows, together, err := s.Follow(ctx, func(d float64) { progress("varying the sizes", d) })
+	if err != nil {
+		return nil, err
+	}
+	return &task.FollowedAll{Parameters: rows, WhatIfs: together}, nil
+}
+
+// had lists the characteristics that a model under work has already: those that
+// would be in if it were handed in now. Nothing else of the check leaves here.
+func (w *Worker) had(ctx context.Context, req *task.Request) (any, error) {
+	ex, ref, err := w.exercise(req)
+	if err != nil {
+		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}
+	}
+	doc, err := documents.ReadModel(req.File)
+	if err != nil {
+		return nil, err
+	}
+	list, err := w.checker.Had(ctx, ex, ref, doc)
+	if err != nil {
+		return nil, err
+	}
+	return list, nil
+}

@@ -2,6 +2,7 @@ package task
 
 import (
 	"hammerset/core/part"
+	"hammerset/core/robust"
 	"hammerset/core/solid"
 )
 
@@ -14,6 +15,8 @@ const (
 	Look    = "look"    // the findings of sketches and steps
 	Reach   = "reach"   // the interval of a parameter in which the model holds
 	Export  = "export"  // STEP, or a mesh
+	Follow  = "follow"  // how far an attempt follows the reference
+	Had     = "had"     // the characteristics that a model has already
 )
 
 // Modelled is a rebuilt model for the modeller. Lengths are in millimetres.
@@ -212,6 +215,12 @@ type End struct {
 	At    float64 `json:"at"`
 	Found bool    `json:"found"` // the model ends here; else the search does
 	Why   string  `json:"why"`
+}
+
+// FollowedAll is how far an attempt follows the reference.
+type FollowedAll struct {
+	Parameters []robust.Followed `json:"parameters"`
+	WhatIfs    []robust.Together `json:"whatIfs"`
 }
 
 // Exported is a file.

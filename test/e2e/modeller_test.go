@@ -12,6 +12,8 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
+
+	"hammerset/demo"
 )
 
 // bench is a person at the modeller.
@@ -278,4 +280,85 @@ func TestModellerLooks(t *testing.T) {
 	m.do("New hole")
 	m.settled()
 	m.picture("modeller-hole")
+}
+
+// Dimensions are ticked off by hand and stay so; in an exercise whose results are
+// given at once what the model has is ticked by itself, in one that is marked first
+// never. An instructor finds how far an attempt follows the reference.
+func TestTicksAndReach(t *testing.T) {
+	a := startApp(t)
+	own := func(login, exercise string, issue int) []string {
+		t.Helper()
+		b, err := demo.Bundle(exercise)
+		if err != nil {
+			t.Fatal(err)
+		}
+		c := a.client(login)
+		code, body := c.do("POST", "/api/models", "application/json", fmt.Sprintf(`{"name":"Try","unit":"mm","issueId":%d}`, issue))
+		var m struct{ Row struct{ ID json.Number } }
+		if err := json.Unmarshal([]byte(body), &m); err != nil || code != http.StatusCreated {
+			t.Fatalf("start: %d %s", code, cut(body))
+		}
+		if code, body := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json", `{"version":1,"document":`+string(b.Reference)+`}`); code != 200 {
+			t.Fatalf("save: %d %s", code, cut(body))
+		}
+		var had []string
+		code, body = c.do("GET", "/api/models/"+m.Row.ID.String()+"/had", "", "")
+		if err := json.Unmarshal([]byte(body), &had); err != nil || code != 200 {
+			t.Fatalf("had: %d %s", code, cut(body))
+		}
+		return had
+	}
+	if had := own("esme", "gland-flange", 2); len(had) < 8 {
+		t.Errorf("of a finished flange only %v is ticked", had)
+	}
+	if had := own("ada", "bearing-bracket", 1); len(had) != 0 {
+		t.Errorf("in an exercise that is marked first, %v is ticked", had)
+	}
+
+	br := startBrowser(t)
+	m := signIn(t, br, a, "ada").openModeller("1")
+	tick := `section[aria-label=Sheet] [data-characteristic="bore"]`
+	m.MustElement(tick)
+	at := m.MustElement(tick).MustEval(`() => { const r = this.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2] }`).Arr()
+	m.Mouse.MustMoveTo(at[0].Num(), at[1].Num())
+	m.Mouse.MustClick(proto.InputMouseButtonLeft)
+	m.MustElement("[data-ticks='1']")
+	m.openModeller("1")
+	m.MustElement("[data-ticks='1'] .is-ticked")
+
+	code, body := a.client("ottoline").do("POST", "/api/attempts/4/reach", "application/json", "")
+	var reach struct {
+		Parameters []struct {
+			Parameter, Match string
+			Low, High        struct {
+				Share float64
+				Ends  bool
+				Both  bool
+				Why   string
+			}
+		}
+		WhatIfs []struct{ Name, Outcome string }
+	}
+	if err := json.Unmarshal([]byte(body), &reach); err != nil || code != 200 {
+		t.Fatalf("reach: %d %s", code, cut(body))
+	}
+	both := 0
+	for _, p := range reach.Parameters {
+		if p.Match == "name" && (p.Low.Share < -0.5 || p.Low.Share > 0 || p.High.Share < 0 || p.High.Share > 1 || p.Low.Ends && p.Low.Why == "") {
+			t.Errorf("%+v", p)
+		}
+		if p.Low.Both || p.High.Both {
+			both++
+		}
+	}
+	if len(reach.Parameters) < 8 || both == 0 {
+		t.Errorf("%d parameters, the part itself ends for %d of them", len(reach.Parameters), both)
+	}
+	teacher := signIn(t, br, a, "ottoline")
+	teacher.open("/attempts/4")
+	teacher.find("button", "Find how far it follows").MustScrollIntoView().MustClick()
+	teacher.find("table[aria-label='How far each size follows'] td", "bolts")
+	teacher.MustElement("table[aria-label='How far each size follows']").MustScrollIntoView()
+	teacher.picture("reach")
 }

@@ -41,7 +41,7 @@ var may = map[string]string{
 	"get /issues/{id}": "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair", "get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
 	"get /attempts/{id}": "sair", "get /attempts/{id}/events": "sair", "get /attempts/{id}/sheet": "sair", "get /attempts/{id}/mesh": "sair", "get /attempts/{id}/file": "sair", "get /attempts/{id}/return.pdf": "sair",
 	"get /models": "sair", "post /models": "sair", "get /models/{id}": "sair", "put /models/{id}": "sair", "delete /models/{id}": "sair", "get /models/{id}/sketches/{step}": "sair", "post /models/{id}/part": "sair", "get /models/{id}/progress": "sair", "post /models/{id}/measure": "sair", "post /models/{id}/edit": "sair", "post /models/{id}/look": "sair", "post /models/{id}/reach": "sair",
-	"get /models/{id}/versions": "sair", "get /models/{id}/versions/{version}": "sair", "get /models/{id}/changes": "sair", "get /models/{id}/export": "sair", "get /step-forms": "sair", "post /models/{id}/promote": "ir",
+	"get /models/{id}/versions": "sair", "get /models/{id}/versions/{version}": "sair", "get /models/{id}/changes": "sair", "get /models/{id}/export": "sair", "get /step-forms": "sair", "get /models/{id}/had": "sair", "get /attempts/{id}/reach": "air", "post /attempts/{id}/reach": "air", "post /models/{id}/promote": "ir",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }
 

@@ -511,6 +511,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getAttemptReachProgress"];
+        put?: never;
+        /** @description Finds, for every driving size, how far the attempt follows the reference, and judges the what-ifs together. */
+        post: operations["findAttemptReach"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/models/{id}/had": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description The characteristics that the saved model has already, where results are given at once; none where they come with the return. */
+        get: operations["getHad"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/step-forms": {
         parameters: {
             query?: never;
@@ -1170,6 +1208,33 @@ export interface components {
         ModelChange: {
             step?: string;
             what: string;
+        };
+        FollowedAll: {
+            parameters: components["schemas"]["Followed"][];
+            whatIfs: {
+                name: string;
+                outcome: string;
+                detail: string;
+            }[];
+        };
+        Followed: {
+            parameter: string;
+            attempt: string;
+            match: string;
+            nominal: string;
+            low: components["schemas"]["FollowedEnd"];
+            high: components["schemas"]["FollowedEnd"];
+            reference: {
+                share: number;
+                ends: boolean;
+            }[];
+        };
+        FollowedEnd: {
+            share: number;
+            value: string;
+            ends: boolean;
+            both: boolean;
+            why: string;
         };
         StepForms: {
             forms: components["schemas"]["StepForm"][];
@@ -2191,6 +2256,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlacedSketch"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAttemptReachProgress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far the search is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelProgress"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findAttemptReach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The intervals */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowedAll"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHad: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Their ids */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             default: components["responses"]["Problem"];

@@ -10,6 +10,7 @@ import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { Marks } from "./Marks";
 import { ProgressLine } from "./ProgressLine";
 import { useProgress } from "./progress";
+import { Reach } from "./Reach";
 import { Changes, Characteristics, Findings, Intervals, Sketches, Sweep, Whole } from "./tables";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
@@ -106,6 +107,7 @@ export function Attempt({ me }: { me: Me }) {
               <Panel title="Sketches"><Sketches report={report} /></Panel>
               <Panel title="How far the sketches hold"><Intervals report={report} staff={staff} /></Panel>
               <Panel title="Varied sizes"><Sweep report={report} /></Panel>
+              {staff && <Panel title="How far the model follows"><Reach key={d.row.id} attempt={d.row.id} model={report.attempt.kind === "model"} /></Panel>}
               {staff && d.audit.length > 0 && <Panel title="What was done"><ul className="px-4 py-2 text-sm">{d.audit.map((a, i) => <li key={i}>{when(a.at)}, {a.by}: {a.detail}</li>)}</ul></Panel>}
             </div>
           </div>

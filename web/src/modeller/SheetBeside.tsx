@@ -1,6 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { ask, client } from "../api/client";
 import { SheetView } from "../sheet/SheetView";
 
+const none: string[] = [];
 const store = (model: number) => `ticks-${model}`;
 
 function read(model: number): string[] {
@@ -11,8 +14,9 @@ function read(model: number): string[] {
   }
 }
 
-/** The sheet with the dimensions that are ticked off: a click on a dimension ticks it. Other windows of the model follow. */
-export function SheetBeside({ model, url, had = [] }: { model: number; url: string; had?: string[] }) {
+/** The sheet with the dimensions that are ticked off: a click on a dimension ticks it. Other windows of the model follow. Where an exercise gives its results at once, what the model has is ticked by itself. */
+export function SheetBeside({ model, url }: { model: number; url: string }) {
+  const had = useQuery({ queryKey: ["model", model, "had"], queryFn: () => ask(client.GET("/models/{id}/had", { params: { path: { id: model } } })), retry: false }).data ?? none;
   const [ticks, setTicks] = useState(() => read(model));
   const host = useRef<HTMLDivElement>(null);
   useEffect(() => {

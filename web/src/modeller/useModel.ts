@@ -32,6 +32,7 @@ export function useModel(model: Model) {
         stored.current = JSON.stringify(doc);
         setSaving({ kind: "saved" });
         void queries.invalidateQueries({ queryKey: ["model", id, "versions"] });
+        void queries.invalidateQueries({ queryKey: ["model", id, "had"] });
         busy.current = false;
       } catch (e) {
         busy.current = false;
