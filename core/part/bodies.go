@@ -42,14 +42,13 @@ func (w *worker) face(name string) (solid.Face, error) {
 	}
 	var best *solid.Face
 	for _, b := range w.bodiesWith(name) {
-		faces := b.Shape.Faces()
 		for _, i := range b.Faces(unqualified(name)) {
-			f := &faces[i]
-			if best != nil && !sameSurface(*best, *f) {
+			f := b.Shape.Surface(i)
+			if best != nil && !sameSurface(*best, f) {
 				return solid.Face{}, because("choose the face anew, with the solid that it is on", "%q has come to name faces in several places", name)
 			}
 			if best == nil || f.Area > best.Area {
-				best = f
+				best = &f
 			}
 		}
 	}

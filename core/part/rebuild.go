@@ -24,7 +24,7 @@ type StepReport struct {
 	Regions        int
 	Warning        string
 	Hint           string // what makes it weak although it stands
-	Off            bool // the step is turned off
+	Off            bool   // the step is turned off
 }
 
 // Build is a rebuilt model. Solid is all of it, nil when no step made one; Bodies

@@ -118,4 +118,3 @@ func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name strin
 	most, err = search(hi)
 	return least, most, err
 }
-

@@ -145,6 +145,7 @@ const (
 // Shape is a kernel's solid (or several). It is immutable.
 type Shape interface {
 	Faces() []Face
+	Surface(face int) Face // one face without its edges, where not all are needed
 	Edges() []Edge
 	Vertices() []Vec
 	Solids() int

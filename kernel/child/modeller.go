@@ -47,7 +47,9 @@ func (w *Worker) model(ctx context.Context, req *task.Request, progress func(str
 	if err != nil {
 		return nil, err
 	}
-	b, err := w.checker.Rebuilder.RebuildWith(ctx, doc, set, func(done, all int) { progress(doc.Steps[min(done, len(doc.Steps)-1)].Title(), float64(done)/float64(all)) })
+	b, err := w.checker.Rebuilder.RebuildWith(ctx, doc, set, func(done, all int) {
+		progress(doc.Steps[min(done, len(doc.Steps)-1)].Title(), float64(done)/float64(all))
+	})
 	if err != nil {
 		return nil, err
 	}
@@ -575,7 +577,6 @@ func (w *Worker) export(ctx context.Context, req *task.Request) (any, error) {
 	out.Mesh, err = k.Mesh(b.Solid.Shape, check.Deflection(box)/4, check.MeshAngle/2)
 	return out, err
 }
-
 
 // follow finds how far an attempt follows the reference.
 func (w *Worker) follow(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {

@@ -105,10 +105,8 @@ func (s *shape) Faces() []solid.Face {
 	}
 	runtime.KeepAlive(s)
 	s.faces = make([]solid.Face, n)
-	for i, f := range buf {
-		s.faces[i] = solid.Face{Kind: faceKinds[f.kind], Origin: vec(f.origin), Axis: vec(f.axis), Normal: vec(f.normal),
-			Radius: float64(f.r), MinorRadius: float64(f.r2), HalfAngle: float64(f.half_angle), Hollow: f.hollow != 0,
-			Area: float64(f.area), Centroid: vec(f.centroid), Bounds: solid.Box{Min: vec(f.lo), Max: vec(f.hi)}, Span: float64(f.span)}
+	for i := range buf {
+		s.faces[i] = face(&buf[i])
 	}
 	for i, d := range s.Edges() {
 		for _, f := range d.Faces {
@@ -116,6 +114,24 @@ func (s *shape) Faces() []solid.Face {
 		}
 	}
 	return s.faces
+}
+
+func face(f *C.hs_face) solid.Face {
+	return solid.Face{Kind: faceKinds[f.kind], Origin: vec(f.origin), Axis: vec(f.axis), Normal: vec(f.normal),
+		Radius: float64(f.r), MinorRadius: float64(f.r2), HalfAngle: float64(f.half_angle), Hollow: f.hollow != 0,
+		Area: float64(f.area), Centroid: vec(f.centroid), Bounds: solid.Box{Min: vec(f.lo), Max: vec(f.hi)}, Span: float64(f.span)}
+}
+
+// Surface describes one face, without its edges.
+func (s *shape) Surface(i int) solid.Face {
+	if s.faces != nil {
+		return s.faces[i]
+	}
+	var f C.hs_face
+	var e errbuf
+	C.hs_one_face(s.c, C.int(i), &f, e.ptr())
+	runtime.KeepAlive(s)
+	return face(&f)
 }
 
 // Edges describes all edges.

@@ -765,6 +765,13 @@ int hs_faces(hs_shape *s, hs_face *faces, char *err) {
   });
 }
 
+int hs_one_face(hs_shape *s, int index, hs_face *face, char *err) {
+  return guarded(err, [&] {
+    describe_face(TopoDS::Face(s->faces(index + 1)), face);
+    return 0;
+  });
+}
+
 int hs_edges(hs_shape *s, hs_edge *edges, char *err) {
   return guarded(err, [&] {
     TopTools_IndexedDataMapOfShapeListOfShape owners;

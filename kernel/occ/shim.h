@@ -92,6 +92,7 @@ int hs_transform(hs_shape *s, const double *matrix, hs_result *out, char *err);
 int hs_simplify(hs_shape *s, hs_result *out, char *err);
 int hs_counts(hs_shape *s, int *faces, int *edges, int *vertices, int *solids, char *err);
 int hs_faces(hs_shape *s, hs_face *faces, char *err);
+int hs_one_face(hs_shape *s, int index, hs_face *face, char *err);
 int hs_edges(hs_shape *s, hs_edge *edges, char *err);
 int hs_mass(hs_shape *s, hs_props *out, char *err);
 int hs_bounds(hs_shape *s, double *lo, double *hi, char *err);

@@ -229,4 +229,3 @@ type Exported struct {
 	Data []byte      `json:"data,omitempty"`
 	Mesh *solid.Mesh `json:"mesh,omitempty"`
 }
-

@@ -56,7 +56,7 @@ export function Reach({ attempt, model }: { attempt: number; model: boolean }) {
   return (
     <div className="text-sm">
       <table className="table table-xs" aria-label="How far each size follows">
-        <thead><tr><th>Driving size</th><th>−50 % to +100 %; bar: follows, bracket: the reference holds</th><th>Ends</th></tr></thead>
+        <thead><tr><th>Driving size</th><th className="w-64 whitespace-normal">−50 % to +100 %: the bar follows, the bracket is the reference</th><th>Where it ends</th></tr></thead>
         <tbody>{found.parameters.map((r) => (
           <tr key={r.parameter}>
             <td>{r.parameter}<br /><span className="text-xs opacity-80">{r.nominal}{r.match.startsWith("value") && `, here ${r.attempt}, matched by ${r.match}`}</span></td>
