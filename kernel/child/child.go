@@ -17,6 +17,7 @@ import (
 	"hammerset/core/report"
 	"hammerset/core/robust"
 	"hammerset/core/sheet"
+	"hammerset/core/sketch"
 	"hammerset/core/solid"
 	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
@@ -26,8 +27,9 @@ import (
 
 // Worker carries out tasks on one kernel.
 type Worker struct {
-	checker *check.Checker
-	font    *lettering.Font
+	checker  *check.Checker
+	font     *lettering.Font
+	freedoms map[*sketch.Solution]int // of sketches shown in the modeller
 }
 
 // NewWorker makes a worker.

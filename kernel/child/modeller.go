@@ -73,7 +73,7 @@ func (w *Worker) model(ctx context.Context, req *task.Request, progress func(str
 			row.Message = s.Hint
 		}
 		if s.Sketch != nil {
-			row.Freedom = s.Sketch.Freedom
+			row.Freedom = w.freedom(s.Sketch)
 		}
 		out.Steps = append(out.Steps, row)
 		if s.Kind == "sketch" && !s.Off {
@@ -92,6 +92,20 @@ func (w *Worker) model(ctx context.Context, req *task.Request, progress func(str
 		return out, nil
 	}
 	return out, w.shapes(doc, b, req, out)
+}
+
+// freedom counts the freedoms of a solved sketch. A rebuild solves without looking
+// for them; the count is kept as long as the rebuilt state is.
+func (w *Worker) freedom(sol *sketch.Solution) int {
+	if n, ok := w.freedoms[sol]; ok {
+		return n
+	}
+	if w.freedoms == nil || len(w.freedoms) > 1000 {
+		w.freedoms = map[*sketch.Solution]int{}
+	}
+	sol.Analyse()
+	w.freedoms[sol] = sol.Freedom
+	return sol.Freedom
 }
 
 // plain gives a quantity in the document's unit, in degrees or as it is.
@@ -163,6 +177,12 @@ func (w *Worker) shapes(doc *part.Document, b *part.Build, req *task.Request, ou
 	if out.Mesh, err = k.Mesh(b.Solid.Shape, check.Deflection(box), check.MeshAngle); err != nil {
 		return err
 	}
+	// A hundredth of a micrometre is more than a screen shows; shorter numbers travel
+	// faster.
+	shorten(out.Mesh.Vertices)
+	for _, l := range out.Mesh.Lines {
+		shorten(l)
+	}
 	// The lines of the mesh are the edges but seams and apexes, in order.
 	line := 0
 	for i, e := range edges {
@@ -181,6 +201,12 @@ func (w *Worker) shapes(doc *part.Document, b *part.Build, req *task.Request, ou
 		out.Handle = &task.Handle{At: h.At, Along: h.Along, Scale: h.Scale}
 	}
 	return nil
+}
+
+func shorten(list []float64) {
+	for i, v := range list {
+		list[i] = math.Round(v*1e5) / 1e5
+	}
 }
 
 func length(mm float64, unit string) string {

@@ -118,18 +118,24 @@ func TestNoClippedText(t *testing.T) {
 	a := startApp(t)
 	b := startBrowser(t)
 	waitChecked(t, a, "ottoline", 3)
-	teacher := signIn(t, b, a, "ottoline")
-	for path, wait := range map[string]string{"/": "Looks odd", "/exercises/1": "Issue to a class", "/issues/1": "Not handed in", "/attempts/2": "Findings (", "/classes/1": "students"} {
-		teacher.open(path)
-		teacher.see(wait)
-		clipped := teacher.MustEval(`() => [...document.querySelectorAll("h1,h2,p,td,th,a,button,label,li,span")]
+	look := func(p *person, path, wait string) {
+		p.open(path)
+		p.see(wait)
+		clipped := p.MustEval(`() => [...document.querySelectorAll("h1,h2,p,td,th,a,button,label,li,span")]
 			.filter((e) => e.children.length === 0 && e.textContent.trim() !== "" && e.offsetParent !== null && !e.closest(".sr-only") && e.scrollWidth > e.clientWidth + 2 && getComputedStyle(e).display !== "inline")
 			.map((e) => e.textContent)`).Arr()
 		for _, c := range clipped {
 			t.Errorf("%s: clipped: %s", path, c.Str())
 		}
-		if wide := teacher.MustEval(`() => document.documentElement.scrollWidth - window.innerWidth`).Int(); wide > 0 {
+		if wide := p.MustEval(`() => document.documentElement.scrollWidth - window.innerWidth`).Int(); wide > 0 {
 			t.Errorf("%s: %d pixels wider than the window", path, wide)
 		}
+	}
+	teacher, student := signIn(t, b, a, "ottoline"), signIn(t, b, a, "ada")
+	for path, wait := range map[string]string{"/": "Looks odd", "/exercises/1": "Issue to a class", "/issues/1": "Not handed in", "/attempts/2": "Findings (", "/classes/1": "students"} {
+		look(teacher, path, wait)
+	}
+	for path, wait := range map[string]string{"/models/1": "loose", "/models": "Bracket, begun"} {
+		look(student, path, wait)
 	}
 }

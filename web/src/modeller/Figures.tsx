@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Problem, type Schemas, ask, client } from "../api/client";
-import { Empty, Trouble } from "../app/states";
+import { Empty, Trouble, sentence } from "../app/states";
 import type { Doc, Part, SolidNote } from "./types";
 
 type Pick = Schemas["PartPick"];
@@ -79,7 +79,7 @@ export function Findings({ id, doc, go }: { id: number; doc: Doc; go: (step: str
   const nameOf = (s: string) => doc.steps.find((x) => x.id === s)?.name || s;
   return (
     <ul className="text-sm" aria-label="Findings">
-      {q.data.map((f, i) => <li key={i} className="border-b border-base-300 px-3 py-1.5">{f.step && <button type="button" className="link mr-1 font-semibold" onClick={() => go(f.step)}>{nameOf(f.step)}</button>}<span className="first-letter:uppercase">{f.what}.</span>{f.remedy && <span className="block text-xs opacity-80 first-letter:uppercase">{f.remedy}.</span>}</li>)}
+      {q.data.map((f, i) => <li key={i} className="border-b border-base-300 px-3 py-1.5">{f.step && <button type="button" className="link mr-1 font-semibold" onClick={() => go(f.step)}>{nameOf(f.step)}</button>}<span>{f.step ? `${f.what}.` : sentence(f.what)}</span>{f.remedy && <span className="block text-xs opacity-80">{sentence(f.remedy)}</span>}</li>)}
     </ul>
   );
 }

@@ -69,6 +69,25 @@ function faceGeometry(part: Part, wanted: (face: number) => boolean) {
   return g;
 }
 
+/** Some faces of a geometry: they share its points, so that lighting up a face of many costs little. */
+function someFaces(part: Part, all: THREE.BufferGeometry, wanted: (face: number) => boolean) {
+  const g = new THREE.BufferGeometry();
+  const mesh = part.mesh;
+  const { position, normal } = all.attributes;
+  if (!mesh || !position || !normal) return g;
+  g.setAttribute("position", position);
+  g.setAttribute("normal", normal);
+  const index: number[] = [];
+  const asked = new Map<number, boolean>();
+  mesh.faces.forEach((f, i) => {
+    let is = asked.get(f);
+    if (is === undefined) asked.set(f, (is = wanted(f)));
+    if (is) index.push(mesh.triangles[3 * i] ?? 0, mesh.triangles[3 * i + 1] ?? 0, mesh.triangles[3 * i + 2] ?? 0);
+  });
+  g.setIndex(index);
+  return g;
+}
+
 function lineGeometry(runs: number[][]) {
   const points: number[] = [];
   for (const r of runs) for (let i = 0; i + 5 < r.length; i += 3) for (let k = 0; k < 6; k++) points.push(r[i + k] ?? 0);
@@ -118,9 +137,10 @@ function Outlines({ part, theme, clip }: { part: Part; theme: "paper" | "lamp"; 
   }, [part]);
   const geometry = useMemo(() => new THREE.BufferGeometry(), []);
   const last = useRef("");
+  const invalidate = useThree((s) => s.invalidate);
   useFrame(({ camera }) => {
     const key = [...camera.position.toArray(), ...camera.quaternion.toArray()].map((v) => v.toFixed(4)).join();
-    if (key === last.current || !part.mesh) return;
+    if (key === last.current) return;
     last.current = key;
     const look = camera.getWorldDirection(new THREE.Vector3());
     const away = (t: number) => {
@@ -129,11 +149,15 @@ function Outlines({ part, theme, clip }: { part: Part; theme: "paper" | "lamp"; 
       return (camera instanceof THREE.PerspectiveCamera ? q.at.clone().sub(camera.position) : look).dot(q.n) > 0;
     };
     const points: number[] = [];
-    for (const e of list) if (away(e.s) !== away(e.t)) points.push(...part.mesh.vertices.slice(3 * e.a, 3 * e.a + 3), ...part.mesh.vertices.slice(3 * e.b, 3 * e.b + 3));
+    const v = part.mesh?.vertices ?? [];
+    for (const e of list) if (away(e.s) !== away(e.t)) points.push(...v.slice(3 * e.a, 3 * e.a + 3), ...v.slice(3 * e.b, 3 * e.b + 3));
     geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(points), 3));
     geometry.computeBoundingSphere();
   });
-  useEffect(() => { last.current = ""; }, [part]);
+  useEffect(() => {
+    last.current = "";
+    invalidate();
+  }, [part, invalidate]);
   return <lineSegments geometry={geometry} raycast={() => null} renderOrder={4} frustumCulled={false}><lineBasicMaterial color={ink[theme]} clippingPlanes={clip} /></lineSegments>;
 }
 
@@ -157,8 +181,8 @@ function Solids({ part, chosen, hover, look, clip, theme, meshRef }: { part: Par
   const lines = useMemo(() => lineGeometry(part.edges.filter((e) => e.kind !== "smooth").map((e) => e.run)), [part]);
   const soft = useMemo(() => lineGeometry(part.edges.filter((e) => e.kind === "smooth").map((e) => e.run)), [part]);
   const marked = (key: string | null, i: number) => key === `face:${i}` || key === `solid:${part.faces[i]?.solid ?? ""}`;
-  const lit = useMemo(() => faceGeometry(part, (i) => chosen.has(`face:${i}`) || chosen.has(`solid:${part.faces[i]?.solid ?? ""}`)), [part, chosen]);
-  const over = useMemo(() => faceGeometry(part, (i) => marked(hover, i)), [part, hover]); // eslint-disable-line react-hooks/exhaustive-deps
+  const lit = useMemo(() => someFaces(part, all, (i) => chosen.has(`face:${i}`) || chosen.has(`solid:${part.faces[i]?.solid ?? ""}`)), [part, all, chosen]);
+  const over = useMemo(() => someFaces(part, all, (i) => marked(hover, i)), [part, all, hover]); // eslint-disable-line react-hooks/exhaustive-deps
   const edge = (key: string | null) => (key?.startsWith("edge:") ? part.edges[Number(key.slice(5))] : undefined);
   const flat = look.shading === "hidden";
   return (
@@ -281,7 +305,7 @@ function Planes({ part, radius, center, chosen, hover, theme, register }: { part
     }
     return out;
   }, [part, center]);
-  const size = radius * 2.1;
+  const size = radius * 1.7;
   const border = useMemo(() => {
     const h = size / 2;
     return [-h, -h, 0, h, -h, 0, h, h, 0, -h, h, 0, -h, -h, 0];

@@ -19,6 +19,7 @@ export function QuickEntry({ entries, close }: { entries: Entry[]; close: () => 
     const score = (e: Entry) => {
       const name = e.name.toLowerCase();
       if (!words.every((w) => name.includes(w))) return -1;
+      if (name === text.trim().toLowerCase()) return 2;
       return words.length && name.startsWith(words[0] ?? "") ? 1 : 0;
     };
     return entries.map((e) => ({ e, s: score(e) })).filter((x) => x.s >= 0).sort((a, b) => b.s - a.s).map((x) => x.e).slice(0, 9);
