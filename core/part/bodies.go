@@ -110,11 +110,14 @@ func (w *worker) pick(refs []EdgeRef) ([]picked, error) {
 			if slices.ContainsFunc(names, func(n string) bool { return n != "" && !slices.Contains(w.bodiesWith(n), b) }) {
 				continue
 			}
-			box, err := w.kernel.Bounds(b.Shape)
-			if err != nil {
-				return nil, err
+			var box solid.Box // needed for a choice by place only
+			if ref.Near != nil {
+				var err error
+				if box, err = w.kernel.Bounds(b.Shape); err != nil {
+					return nil, err
+				}
 			}
-			list, err := b.edges([]EdgeRef{ref}, box)
+			list, err := b.edges([]EdgeRef{ref.bare()}, box)
 			if err != nil {
 				trouble = err
 				continue
@@ -140,6 +143,15 @@ func (w *worker) pick(refs []EdgeRef) ([]picked, error) {
 		}
 	}
 	return used, nil
+}
+
+// bare is the reference without the solids that its names are qualified with.
+func (r EdgeRef) bare() EdgeRef {
+	if r.Between != nil {
+		r.Between = &[2]string{unqualified(r.Between[0]), unqualified(r.Between[1])}
+	}
+	r.Around = unqualified(r.Around)
+	return r
 }
 
 // oneEdge resolves a reference to one edge.

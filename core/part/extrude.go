@@ -176,6 +176,13 @@ func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Na
 				sides = append(sides, i)
 			}
 		}
+		// A round side that tapers past its own axis would come out turned inside out.
+		for _, i := range sides {
+			f := shape.Faces()[i]
+			if shrink := length * math.Tan(taper); f.Kind == solid.CylinderFace && f.Hollow == (taper < 0) && f.Radius <= math.Abs(shrink) {
+				return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: a radius of %s mm comes to its point before", quantity.FormatDecimal(taper*180/math.Pi, 3), quantity.FormatDecimal(length, 3), quantity.FormatDecimal(f.Radius, 3))
+			}
+		}
 		neutral := solid.Plane(o.Frame.O, along)
 		shape, h, err = w.kernel.Draft(n.Shape, sides, neutral, taper)
 		if err == nil {
