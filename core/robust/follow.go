@@ -95,8 +95,8 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 		for k, end := range []float64{leastShare, mostShare} {
 			progress((float64(i) + float64(k)/2) / float64(len(partners)))
 			last, _, err := search(end, func(share float64) (string, error) {
-				_, fails, err := s.reference(ctx, p.Reference, at(share))
-				if fails {
+				f, fails, err := s.reference(ctx, p.Reference, at(share))
+				if fails || err == nil && f.solids != ref0.solids {
 					return "the reference ends", err
 				}
 				return "", err

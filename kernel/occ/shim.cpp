@@ -55,11 +55,13 @@
 #include <Message_PrinterOStream.hxx>
 #include <Poly_Triangulation.hxx>
 #include <Precision.hxx>
+#include <STEPControl_Controller.hxx>
 #include <STEPControl_Reader.hxx>
 #include <STEPControl_Writer.hxx>
 #include <ShapeFix_Solid.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <Standard_Failure.hxx>
+#include <StepBasic_Product.hxx>
 #include <StepRepr_NextAssemblyUsageOccurrence.hxx>
 #include <StepData_Protocol.hxx>
 #include <StepData_StepModel.hxx>
@@ -961,13 +963,25 @@ int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int
 
 int hs_write_step(hs_shape **list, const char **names, int count, const char *title, int schema, char **data, size_t *size, char *err) {
   return guarded(err, [&] {
-    STEPControl_Writer w;
+    STEPControl_Controller::Init();
     Interface_Static::SetIVal("write.step.schema", schema);
+    STEPControl_Writer w;
+    w.Model(Standard_True);
     for (int i = 0; i < count; i++) {
       Interface_Static::SetCVal("write.step.product.name", names[i]);
       if (w.Transfer(list[i]->shape, STEPControl_AsIs) != IFSelect_RetDone) return fail(err, "the solid cannot be written as STEP");
     }
     Handle(StepData_StepModel) model = w.Model();
+    // The library counts its products through the whole process; names are as given.
+    for (int i = 1; i <= model->NbEntities(); i++) {
+      Handle(StepBasic_Product) p = Handle(StepBasic_Product)::DownCast(model->Value(i));
+      if (p.IsNull()) continue;
+      TCollection_AsciiString name = p->Name()->String();
+      int space = name.SearchFromEnd(" ");
+      if (space > 1) name.Trunc(space - 1);
+      p->SetName(new TCollection_HAsciiString(name));
+      p->SetId(new TCollection_HAsciiString(name));
+    }
     APIHeaderSection_MakeHeader header(model);
     header.SetName(new TCollection_HAsciiString(title));
     StepData_StepWriter out(model);

@@ -243,3 +243,28 @@ func TestSandbox(t *testing.T) {
 		t.Errorf("a child could do this:\n%s", got)
 	}
 }
+
+// A task on a model goes to the child that had the model last, since that still has
+// its states; other tasks leave that child alone while another is idle.
+func TestModelsKeepTheirChild(t *testing.T) {
+	p := start(t, 2, time.Minute)
+	pid := func(key string) int {
+		t.Helper()
+		if _, err := p.Do(context.Background(), &task.Request{Kind: task.Verify, File: []byte(`{"hammerset":"model/1","name":"n","unit":"mm","parameters":[],"steps":[]}`), Keep: key}, nil); err != nil {
+			t.Fatal(err)
+		}
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		return p.idle[len(p.idle)-1].cmd.Process.Pid
+	}
+	a := pid("model 1")
+	b := pid("model 2")
+	if a == b {
+		t.Error("two models share a child while another could have been started")
+	}
+	for range 3 {
+		if pid("model 1") != a || pid("model 2") != b {
+			t.Error("a model went to the other child")
+		}
+	}
+}

@@ -196,3 +196,10 @@ func edited(t testing.TB, b bundle, pairs ...string) check.Attempt {
 	}
 	return check.Attempt{Name: "attempt.json", Document: d}
 }
+
+// cancelled is a context that is done already.
+func cancelled() (context.Context, context.CancelFunc) {
+	c, stop := context.WithCancel(ctx)
+	stop()
+	return c, stop
+}
