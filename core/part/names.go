@@ -72,23 +72,6 @@ func goneError(what, name string) error {
 	return fmt.Errorf("%s %q is not there any more: an earlier step no longer makes it, or a later one removed it", what, name)
 }
 
-// face resolves a reference to the one face that carries the name; the largest,
-// where a face was split.
-func (n *Named) face(name string) (solid.Face, error) {
-	list := n.Faces(name)
-	if len(list) == 0 {
-		return solid.Face{}, goneError("the face", name)
-	}
-	faces := n.Shape.Faces()
-	best := list[0]
-	for _, i := range list[1:] {
-		if faces[i].Area > faces[best].Area {
-			best = i
-		}
-	}
-	return faces[best], nil
-}
-
 // edges resolves edge references. Seams and smooth edges are left out, since
 // nothing can be rounded there.
 func (n *Named) edges(refs []EdgeRef, box solid.Box) ([]int, error) {
