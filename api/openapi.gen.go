@@ -494,7 +494,9 @@ type ModelledPart struct {
 	} `json:"faces"`
 	Handle *struct {
 		Along []float32 `json:"along"`
+		Angle bool      `json:"angle"`
 		At    []float32 `json:"at"`
+		Path  string    `json:"path"`
 		Scale float32   `json:"scale"`
 	} `json:"handle,omitempty"`
 	Mesh  *Mesh `json:"mesh,omitempty"`
@@ -577,6 +579,8 @@ type PlacedSketch struct {
 		Kind  string   `json:"kind"`
 		R     *float32 `json:"r,omitempty"`
 		Run   []Place  `json:"run"`
+		U     *Place   `json:"u,omitempty"`
+		V     *Place   `json:"v,omitempty"`
 	} `json:"edges"`
 	Elsewhere  []string                 `json:"elsewhere"`
 	Entities   []map[string]interface{} `json:"entities"`

@@ -6,8 +6,6 @@ import (
 	"strings"
 
 	"hammerset/core/quantity"
-	"hammerset/core/sketch"
-	"hammerset/core/solid"
 )
 
 // Finding is something to say of a step that stands: what makes the model weak.
@@ -95,49 +93,4 @@ func parameterOf(formula string, t *quantity.Table) string {
 		}
 	}
 	return ""
-}
-
-// Handle is a place at which the main size of a step can be pulled. Scale is how
-// much that size grows with a millimetre of pull.
-type Handle struct {
-	At, Along solid.Vec
-	Scale     float64
-}
-
-// Handle gives the handle of an extrusion or plane, for the last step that was built.
-func (b *Build) Handle(d *Document, id string) (Handle, bool) {
-	i, err := d.index(id)
-	if err != nil || b.Steps[i].Err != nil {
-		return Handle{}, false
-	}
-	s := &d.Steps[i]
-	if f, ok := b.state.planes[id]; ok && (s.Form == "" || s.Form == "offset") {
-		return Handle{f.O, f.Z, 1}, true
-	}
-	p, ok := b.state.sketches[s.Sketch]
-	if s.Kind != "extrude" || !ok || s.Extent == nil {
-		return Handle{}, false
-	}
-	along := p.frame.Z
-	if (s.Result == "cut") != s.Reverse {
-		along = along.Scale(-1)
-	}
-	formula, scale := s.Extent.Length, 1.0
-	switch s.Extent.Kind {
-	case "one-side":
-	case "symmetric":
-		formula, scale = s.Extent.Total, 2
-	default:
-		return Handle{}, false
-	}
-	v, err := b.Table.Eval(formula, quantity.Length)
-	if err != nil {
-		return Handle{}, false
-	}
-	var lo, hi sketch.Vec
-	if l, h, ok := sketch.Bounds(p.solution.Curves, p.solution.Points); ok {
-		lo, hi = l, h
-	}
-	m := lo.Midpoint(hi)
-	return Handle{p.frame.Point(m.X, m.Y, 0).Add(along.Scale(v / scale)), along, scale}, true
 }

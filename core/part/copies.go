@@ -174,6 +174,9 @@ func (w *worker) rows() ([]solid.Transform, error) {
 	if err != nil {
 		return nil, err
 	}
+	if at, ok := w.original(); ok && n > 1 {
+		w.pulled("spacing", at.Add(step), step.Unit(), 1)
+	}
 	m, across := 1, solid.Vec{}
 	if w.step.Axis2 != nil {
 		if m, across, err = row(w.step.Axis2, w.step.Count2, w.step.Spacing2); err != nil {
@@ -194,6 +197,26 @@ func (w *worker) rows() ([]solid.Transform, error) {
 	return out, nil
 }
 
+// original is the middle of what a pattern repeats.
+func (w *worker) original() (solid.Vec, bool) {
+	shape := solid.Shape(nil)
+	for _, id := range w.step.Of {
+		for _, d := range w.state.deeds[id] {
+			if d.body != nil && shape == nil {
+				shape = d.body.Shape
+			}
+		}
+	}
+	if list, err := w.named(w.step.Solids); err == nil && len(list) > 0 {
+		shape = w.state.bodies[list[0]].Shape
+	}
+	if shape == nil {
+		return solid.Vec{}, false
+	}
+	box, err := w.kernel.Bounds(shape)
+	return box.Min.Add(box.Max).Scale(0.5), err == nil
+}
+
 func (w *worker) around() ([]solid.Transform, error) {
 	n, err := w.count("count", w.step.Count)
 	if err != nil {
@@ -211,6 +234,9 @@ func (w *worker) around() ([]solid.Transform, error) {
 		if total, err = w.positive("angle", w.step.Angle, quantity.Angle); err != nil {
 			return nil, err
 		}
+	}
+	if at, ok := w.original(); ok && w.step.Angle != "" && n > 1 {
+		w.swung("angle", solid.Rotation(origin, axis, total).Apply(at), origin, axis, 1)
 	}
 	step := total / float64(n)
 	if total < 2*math.Pi-1e-9 && n > 1 {

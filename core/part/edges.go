@@ -93,6 +93,9 @@ func (w *worker) edgeBreak() error {
 			work.edges = append(work.edges, e)
 		}
 	}
+	if size := max(base.radius, base.first); size > 0 {
+		w.breakHandle(list, size)
+	}
 	return w.apply([]deed{{edges: &work}})
 }
 

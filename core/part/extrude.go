@@ -117,6 +117,15 @@ func (w *worker) extrude() error {
 		}
 		deeds = append(deeds, d)
 	}
+	middle := profileMiddle(profiles[0].Profile).Add(along.Scale(begin + to))
+	switch e.Kind {
+	case "one-side":
+		w.pulled("extent.length", middle, along, 1)
+	case "symmetric":
+		w.pulled("extent.total", middle, along, 2)
+	case "two-sides":
+		w.pulled("extent.forward", middle, along, 1)
+	}
 	if err := w.apply(deeds); err != nil {
 		return err
 	}

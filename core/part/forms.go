@@ -16,8 +16,8 @@ type Field struct {
 	Default  string   `json:"default,omitempty"`
 }
 
-// Form is the form of one kind of step. Main is the path of the size that a handle
-// in the view pulls.
+// Form is the form of one kind of step. Main is the path of the size that is typed
+// first.
 type Form struct {
 	Kind   string  `json:"kind"`
 	Title  string  `json:"title"`

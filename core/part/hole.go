@@ -70,6 +70,16 @@ func (w *worker) hole() error {
 		}
 		deeds = append(deeds, deed{op: solid.Difference, body: body, on: w.step.Solids})
 	}
+	switch s := spots[0]; {
+	case strings.TrimSpace(w.step.Diameter) != "":
+		w.pulled("diameter", s.at.Add(s.x.Scale(d/2)), s.x, 2)
+	case !through:
+		depth, err := w.positive("length", w.step.Extent.Length, quantity.Length)
+		if err != nil {
+			return err
+		}
+		w.pulled("extent.length", s.at.Add(s.into.Scale(depth)), s.into, 1)
+	}
 	if err := w.apply(deeds); err != nil {
 		return err
 	}
@@ -382,6 +392,13 @@ func (w *worker) slot() error {
 		if err != nil {
 			return err
 		}
+		if len(deeds) == 0 {
+			c := &left.curves[0]
+			lo, hi := c.Range()
+			m := c.Point((lo + hi) / 2)
+			out := r.curves[0].Tangent((lo + hi) / 2).Unit().Left()
+			w.pulled("width", p.frame.Point(m.X, m.Y, 0), p.frame.X.Scale(out.X).Add(p.frame.Y.Scale(out.Y)), 2)
+		}
 		right.reverse()
 		ls, _ := left.segments()
 		rs, _ := right.segments()
@@ -487,6 +504,9 @@ func (w *worker) keyway() error {
 		if w.step.Length == "" {
 			hi = length
 		}
+	}
+	if w.step.Length != "" {
+		w.pulled("length", start.Add(x.Scale(hi)).Add(z.Scale(round.Radius)), x, 1)
 	}
 	h := width / 2
 	loop := polygon(solid.Frame{}, [][2]float64{{lo, -h}, {hi, -h}, {hi, h}, {lo, h}}).Loops[0]

@@ -27,6 +27,17 @@ func (w *worker) shell() error {
 	if err != nil {
 		return err
 	}
+	edges := n.Shape.Edges()
+	for _, f := range open {
+		for _, e := range n.Shape.Faces()[f].Edges {
+			if d, ok := along(edges[e], n.Shape.Faces()[f]); ok && w.report.Handle == nil {
+				if w.step.Reverse {
+					d = d.Scale(-1)
+				}
+				w.pulled("thickness", edges[e].Mid.Add(d.Scale(t)), d, 1)
+			}
+		}
+	}
 	inner := func(src solid.Source) string {
 		if src.Kind == solid.BesideFace && len(n.Names[src.Index]) > 0 {
 			return fmt.Sprintf("%s/inside(%s)", w.step.ID, n.Names[src.Index][0])

@@ -358,6 +358,13 @@ func (w *worker) plane() error {
 		f = solid.Frame{O: f.O, X: f.X.Scale(-1), Y: f.Y, Z: f.Z.Scale(-1)}
 	}
 	w.state.planes[w.step.ID] = f
+	if w.step.Plane != nil && (w.step.Form == "" || w.step.Form == "offset") {
+		along := f.Z
+		if w.step.Reverse {
+			along = along.Scale(-1)
+		}
+		w.pulled("plane.offset", f.O, along, 1)
+	}
 	return nil
 }
 

@@ -25,6 +25,7 @@ type StepReport struct {
 	Warning        string
 	Hint           string // what makes it weak although it stands
 	Off            bool   // the step is turned off
+	Handle         *Handle
 }
 
 // Build is a rebuilt model. Solid is all of it, nil when no step made one; Bodies

@@ -50,6 +50,17 @@ func (w *worker) revolve() error {
 		}
 		deeds = append(deeds, d)
 	}
+	if e := w.step.Extent; e != nil {
+		at := solid.Rotation(origin, axis, to).Apply(profileMiddle(profiles[0].Profile))
+		switch e.Kind {
+		case "one-side":
+			w.swung("extent.length", at, origin, axis, 1)
+		case "symmetric":
+			w.swung("extent.total", at, origin, axis, 2)
+		case "two-sides":
+			w.swung("extent.forward", at, origin, axis, 1)
+		}
+	}
 	return w.apply(deeds)
 }
 

@@ -161,6 +161,7 @@ func (w *worker) helix() error {
 		t := solid.Rotation(f.O, d, a)
 		f.X, f.Y = t.Turn(f.X), t.Turn(f.Y)
 	}
+	w.pulled("diameter", f.O.Add(f.X.Scale(dia/2)), f.X, 2)
 	w.state.helixes[w.step.ID] = &solid.Path{Frame: f, Helix: &solid.Helix{Radius: dia / 2, Pitch: pitch, Turns: turns, Left: w.step.Left}}
 	return nil
 }
@@ -344,6 +345,7 @@ func (w *worker) rib() error {
 	middle := r.curves[n/2]
 	lo, hi := middle.Range()
 	m := middle.Point((lo + hi) / 2)
+	w.pulled("thickness", p.frame.Point(m.X, m.Y, t/2), p.frame.Z, 2)
 	for _, piece := range pieces {
 		named := inherit(piece, rest)
 		edges := piece.Edges()

@@ -11,8 +11,8 @@ import (
 )
 
 // traced gives the step's sketch with its traced entities laid where the edges
-// that they follow are now: straight edges as lines, circular edges in a plane
-// parallel to the sketch as circles and arcs. An edge that is gone is an error; no
+// that they follow are now: straight edges as lines, circular edges as circles
+// and arcs or, seen aslant, as ellipses and pieces of them. An edge that is gone is an error; no
 // other edge is taken in its place.
 func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
 	sk := &sketch.Sketch{Entities: w.step.Entities, Constraints: w.step.Constraints}
@@ -62,6 +62,12 @@ func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
 			put(e.Center, curve.Center)
 			put(e.Start, curve.A)
 			put(e.End, curve.B)
+		case sketch.KindEllipse, sketch.KindEllArc:
+			put(e.Center, curve.Center)
+			put(e.Major, curve.Center.Add(curve.U))
+			put(e.Minor, curve.Center.Add(curve.V))
+			put(e.Start, curve.A)
+			put(e.End, curve.B)
 		}
 	}
 	return sk, nil
@@ -75,15 +81,7 @@ func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit
 	case "section":
 		return w.sectionOf(sk, e, f, unit)
 	case "left", "right":
-		face, err := w.face(e.Traced[1])
-		if err != nil {
-			return sketch.Curve{}, err
-		}
-		c, ok := silhouette(face, f, e.Traced[0] == "left")
-		if !ok {
-			return c, because("trace something else", "%s cannot follow the outline of %s: it is no cylinder that lies across the view", e.ID, e.Traced[1])
-		}
-		return c, nil
+		return w.outlineOf(e, f)
 	}
 	list, err := w.pick([]EdgeRef{{Between: &[2]string{e.Traced[0], e.Traced[1]}}})
 	if err != nil {
@@ -105,6 +103,7 @@ func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit
 // sectionOf is the curve in which the plane of the sketch cuts a face.
 func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) (sketch.Curve, error) {
 	var all []solid.Edge
+	var on solid.Face
 	for _, b := range w.bodiesWith(e.Traced[1]) {
 		cut, err := w.kernel.Section(b.Shape, f)
 		if err != nil {
@@ -113,7 +112,7 @@ func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, u
 		names := b.Faces(unqualified(e.Traced[1]))
 		for _, c := range cut {
 			if len(c.Faces) == 1 && slices.Contains(names, c.Faces[0]) {
-				all = append(all, c)
+				all, on = append(all, c), b.Shape.Surface(c.Faces[0])
 			}
 		}
 	}
@@ -123,38 +122,97 @@ func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, u
 	if len(all) == 0 {
 		return sketch.Curve{}, because("trace another face", "the plane of the sketch does not cut the face %s any more", e.Traced[1])
 	}
-	curve, err := TraceEdge(nearestEdge(all, sk, e, f, unit), f)
+	curve, err := traceSection(nearestEdge(all, sk, e, f, unit), on, f)
 	if err != nil {
 		err = because("trace another face", "%s cannot follow the section of %s: %v", e.ID, e.Traced[1], err)
 	}
 	return curve, err
 }
 
-// silhouette is an outline of a cylindrical face in the plane of a sketch, to the
-// left or right of its axis (taken in its fixed sense).
-func silhouette(face solid.Face, f solid.Frame, left bool) (sketch.Curve, bool) {
+// outlineOf is the outline of a cylinder to the left or right of its axis.
+func (w *worker) outlineOf(e *sketch.Entity, f solid.Frame) (sketch.Curve, error) {
+	face, err := w.face(e.Traced[1])
+	if err != nil {
+		return sketch.Curve{}, err
+	}
+	for _, b := range w.bodiesWith(e.Traced[1]) {
+		for _, i := range b.Faces(unqualified(e.Traced[1])) {
+			if !sameSurface(face, b.Shape.Surface(i)) {
+				continue
+			}
+			found, err := w.silhouettes(b, i, f, nil)
+			if err != nil {
+				return sketch.Curve{}, err
+			}
+			if c, ok := found[e.Traced[0]]; ok {
+				return c, nil
+			}
+		}
+	}
+	return sketch.Curve{}, because("trace something else", "%s cannot follow the outline of %s: it is no cylinder that lies across the view and shows one on that side", e.ID, e.Traced[1])
+}
+
+// silhouettes are the outlines of a cylindrical face in the plane of a sketch, to
+// the left or right of its axis (taken in its fixed sense): where the plane through
+// the axis that lies across the view cuts the face. A face that reaches round on
+// neither side has none. The sections are kept by their depth below the sketch, where
+// there is somewhere to keep them: rows of holes share one.
+func (w *worker) silhouettes(b *Body, i int, f solid.Frame, keep map[float64][]solid.Edge) (map[string]sketch.Curve, error) {
+	face := b.Shape.Surface(i)
 	axis := sense(face.Axis)
 	if face.Kind != solid.CylinderFace || math.Abs(axis.Dot(f.Z)) > 1e-9 {
-		return sketch.Curve{}, false
+		return nil, nil
 	}
-	lo, hi := math.Inf(1), math.Inf(-1)
-	for _, c := range face.Bounds.Corners() {
-		// The box overshoots across the axis; along a slanting one it is cut back by
-		// the radius.
-		d := c.Sub(face.Origin).Dot(axis)
-		lo, hi = math.Min(lo, d), math.Max(hi, d)
+	depth := math.Round(1e7*face.Origin.Sub(f.O).Dot(f.Z)) / 1e7
+	cut, ok := keep[depth]
+	if !ok {
+		var err error
+		if cut, err = w.kernel.Section(b.Shape, solid.Frame{O: face.Origin, X: axis, Y: f.Z.Cross(axis), Z: f.Z}); err != nil {
+			return nil, err
+		}
+		if keep != nil {
+			keep[depth] = cut
+		}
 	}
-	slack := 0.0
-	for i := range 3 {
-		slack += math.Abs(axis[i]) * face.Radius * math.Sqrt(math.Max(0, 1-axis[i]*axis[i]))
+	out := map[string]sketch.Curve{}
+	o := intoPlane(f, face.Origin)
+	along := sketch.Vec{X: axis.Dot(f.X), Y: axis.Dot(f.Y)}
+	var lines []solid.Edge
+	for _, e := range cut {
+		if len(e.Faces) == 1 && e.Faces[0] == i {
+			lines = append(lines, e)
+		}
 	}
-	lo, hi = lo+slack, hi-slack
-	a, b := intoPlane(f, face.Origin.Add(axis.Scale(lo))), intoPlane(f, face.Origin.Add(axis.Scale(hi)))
-	n := b.Sub(a).Unit().Left().Scale(face.Radius)
-	if !left {
-		n = n.Scale(-1)
+	// Where the plane runs along an edge of the face, or along its seam, that is it.
+	for _, k := range b.Shape.Faces()[i].Edges {
+		e := b.Shape.Edges()[k]
+		if math.Abs(e.A.Sub(face.Origin).Dot(f.Z)) < 1e-7 && math.Abs(e.B.Sub(face.Origin).Dot(f.Z)) < 1e-7 {
+			lines = append(lines, e)
+		}
 	}
-	return sketch.Curve{Kind: sketch.KindLine, A: a.Add(n), B: b.Add(n)}, true
+	for _, e := range lines {
+		if e.Kind != solid.LineEdge {
+			continue
+		}
+		c := sketch.Curve{Kind: sketch.KindLine, A: intoPlane(f, e.A), B: intoPlane(f, e.B)}
+		if c.B.Sub(c.A).Dot(along) < 0 {
+			c.A, c.B = c.B, c.A
+		}
+		side := "right"
+		if along.Cross(c.A.Sub(o)) > 0 {
+			side = "left"
+		}
+		if was, ok := out[side]; ok { // in pieces: from the first to the last
+			if was.A.Sub(c.A).Dot(along) < 0 {
+				c.A = was.A
+			}
+			if was.B.Sub(c.B).Dot(along) > 0 {
+				c.B = was.B
+			}
+		}
+		out[side] = c
+	}
+	return out, nil
 }
 
 // nearestEdge chooses among several edges of one name the one whose middle is
@@ -187,35 +245,76 @@ func intoPlane(f solid.Frame, p solid.Vec) sketch.Vec {
 // TraceEdge projects an edge into the plane of a sketch, in millimetres.
 func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
 	out := sketch.Curve{A: intoPlane(f, e.A), B: intoPlane(f, e.B)}
-	switch {
-	case e.Kind == solid.LineEdge:
+	switch e.Kind {
+	case solid.LineEdge:
 		out.Kind = sketch.KindLine
 		if out.A.Distance(out.B) < 1e-6 {
 			return out, because("", "it stands square to the sketch and projects to a point")
 		}
 		return out, nil
-	case e.Kind == solid.CircleEdge && math.Abs(math.Abs(e.Axis.Dot(f.Z))-1) < 1e-9:
-		out.Center, out.Radius = intoPlane(f, e.Center), e.Radius
-		if e.A.Sub(e.B).Norm() < 1e-7 {
-			out.Kind = sketch.KindCircle
-			return out, nil
+	case solid.CircleEdge:
+		out.Center = intoPlane(f, e.Center)
+		tilt := math.Abs(e.Axis.Dot(f.Z))
+		if math.Abs(tilt-1) < 1e-9 {
+			out.Radius = e.Radius
+			return between(out, e, f), nil
 		}
-		out.Kind = sketch.KindArc
-		// Counter-clockwise from A to B by way of the middle.
-		lo := out.Center.AngleTo(out.A)
-		turn := func(p sketch.Vec) float64 {
-			t := math.Mod(out.Center.AngleTo(p)-lo, 2*math.Pi)
-			if t < 0 {
-				t += 2 * math.Pi
-			}
-			return t
+		if tilt < 1e-6 {
+			return out, because("", "the circle is seen from its edge")
 		}
-		if turn(intoPlane(f, e.Mid)) > turn(out.B) {
-			out.A, out.B = out.B, out.A
-		}
-		return out, nil
+		// The diameter along the line that both planes share keeps its length.
+		u := f.Z.Cross(e.Axis).Unit()
+		out.U = sketch.Vec{X: u.Dot(f.X), Y: u.Dot(f.Y)}.Scale(e.Radius)
+		out.V = out.U.Left().Scale(tilt)
+		return between(out, e, f), nil
 	}
-	return out, because("", "only straight edges and circles parallel to the sketch are traced")
+	return out, because("", "only straight edges, circles and sections of cylinders are traced")
+}
+
+// traceSection lays the curve in which the plane of a sketch cuts a face into that
+// plane. A cylinder that is cut aslant gives an ellipse: its half axes are the radius,
+// across, and the radius over the cosine of the slant, along the axis' projection.
+func traceSection(e solid.Edge, on solid.Face, f solid.Frame) (sketch.Curve, error) {
+	slope := on.Axis.Dot(f.Z)
+	if e.Kind != solid.OtherEdge || on.Kind != solid.CylinderFace || math.Abs(slope) < 1e-9 {
+		return TraceEdge(e, f)
+	}
+	out := sketch.Curve{A: intoPlane(f, e.A), B: intoPlane(f, e.B)}
+	out.Center = intoPlane(f, on.Origin.Sub(on.Axis.Scale(on.Origin.Sub(f.O).Dot(f.Z)/slope)))
+	out.U = sketch.Vec{X: on.Axis.Dot(f.X), Y: on.Axis.Dot(f.Y)}.Unit().Scale(on.Radius / math.Abs(slope))
+	out.V = out.U.Left().Scale(math.Abs(slope))
+	return between(out, e, f), nil
+}
+
+// between makes a circle or ellipse that has its centre and size what the edge is of
+// it: the whole, or the piece that runs counter-clockwise through the edge's middle.
+func between(c sketch.Curve, e solid.Edge, f solid.Frame) sketch.Curve {
+	whole, piece := sketch.KindCircle, sketch.KindArc
+	angle := c.Center.AngleTo
+	if c.Radius == 0 {
+		whole, piece = sketch.KindEllipse, sketch.KindEllArc
+		angle = func(p sketch.Vec) float64 {
+			d := p.Sub(c.Center)
+			return math.Atan2(d.Dot(c.V)/c.V.Dot(c.V), d.Dot(c.U)/c.U.Dot(c.U))
+		}
+	}
+	c.Kind = whole
+	if e.A.Distance(e.B) < 1e-7 {
+		return c
+	}
+	c.Kind = piece
+	lo := angle(c.A)
+	turn := func(p sketch.Vec) float64 {
+		t := math.Mod(angle(p)-lo, 2*math.Pi)
+		if t < 0 {
+			t += 2 * math.Pi
+		}
+		return t
+	}
+	if turn(intoPlane(f, e.Mid)) > turn(c.B) {
+		c.A, c.B = c.B, c.A
+	}
+	return c
 }
 
 // Traceable is an edge of the solid that a sketch can trace: the faces that it
@@ -227,6 +326,8 @@ type Traceable struct {
 	B     sketch.Vec   `json:"b"`
 	C     sketch.Vec   `json:"c"`
 	R     float64      `json:"r,omitempty"`
+	U     sketch.Vec   `json:"u"` // half axes of an ellipse
+	V     sketch.Vec   `json:"v"`
 	Run   []sketch.Vec `json:"run"` // points along it, for drawing
 }
 
@@ -265,7 +366,7 @@ func (w *worker) traceable(f solid.Frame) []Traceable {
 	var out []Traceable
 	add := func(kind string, names [2]string, c sketch.Curve) {
 		lo, hi := c.Range()
-		out = append(out, Traceable{Faces: names, Kind: kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, Run: c.Samples(lo, hi, math.Max(c.Radius, 1)/200)})
+		out = append(out, Traceable{Faces: names, Kind: kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, U: c.U, V: c.V, Run: c.Samples(lo, hi, max(c.Radius, c.U.Norm(), 1)/200)})
 	}
 	for _, n := range w.state.bodies {
 		for i, e := range n.Shape.Edges() {
@@ -284,12 +385,21 @@ func (w *worker) traceable(f solid.Frame) []Traceable {
 			add(c.Kind, names, c)
 		}
 		faces := n.Shape.Faces()
-		for i, face := range faces {
+		cuts := map[float64][]solid.Edge{}
+		for i := range faces {
 			if len(n.Names[i]) == 0 {
 				continue
 			}
+			// Only a face that has its name for itself is followed surely.
+			if len(n.Faces(n.Names[i][0])) != 1 {
+				continue
+			}
+			found, err := w.silhouettes(n, i, f, cuts)
+			if err != nil {
+				continue // the plane touches the solid without cutting it
+			}
 			for _, side := range []string{"left", "right"} {
-				if c, ok := silhouette(face, f, side == "left"); ok {
+				if c, ok := found[side]; ok {
 					add(c.Kind, [2]string{side, n.Names[i][0]}, c)
 				}
 			}
@@ -309,7 +419,7 @@ func (w *worker) traceable(f solid.Frame) []Traceable {
 			if len(e.Faces) != 1 || seen[e.Faces[0]] != 1 || len(n.Names[e.Faces[0]]) == 0 || faces[e.Faces[0]].Normal.Parallel(f.Z, 1e-9) && faces[e.Faces[0]].Kind == solid.PlaneFace {
 				continue
 			}
-			if c, err := TraceEdge(e, f); err == nil {
+			if c, err := traceSection(e, faces[e.Faces[0]], f); err == nil {
 				add(c.Kind, [2]string{"section", n.Names[e.Faces[0]][0]}, c)
 			}
 		}

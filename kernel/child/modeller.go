@@ -197,8 +197,8 @@ func (w *Worker) shapes(doc *part.Document, b *part.Build, req *task.Request, ou
 		out.Edges = append(out.Edges, row)
 	}
 	out.Mesh.Lines = [][]float64{}
-	if h, ok := b.Handle(doc, req.Until); ok {
-		out.Handle = &task.Handle{At: h.At, Along: h.Along, Scale: h.Scale}
+	if h, ok := b.Handle(req.Until); ok {
+		out.Handle = &task.Handle{Path: h.Path, At: h.At, Along: h.Along, Scale: h.Scale, Angle: h.Angle}
 	}
 	return nil
 }

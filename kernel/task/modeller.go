@@ -143,11 +143,14 @@ type NoteRow struct {
 }
 
 // Handle is where the main size of the step being edited can be pulled: from a place
-// along a direction. Scale is how much the size grows with a millimetre of pull.
+// along a direction. Path is where the size stands in the step; Scale is how much it grows
+// with a millimetre of pull, in millimetres or, with Angle, in degrees.
 type Handle struct {
+	Path  string    `json:"path"`
 	At    solid.Vec `json:"at"`
 	Along solid.Vec `json:"along"`
 	Scale float64   `json:"scale"`
+	Angle bool      `json:"angle"`
 }
 
 // Picked is a part of a model that was picked: a face, edge or corner of the shape by

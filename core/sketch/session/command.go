@@ -39,6 +39,8 @@ type Edge struct {
 	B     sketch.Vec `json:"b"`
 	C     sketch.Vec `json:"c"`
 	R     float64    `json:"r"`
+	U     sketch.Vec `json:"u"` // half axes of an ellipse
+	V     sketch.Vec `json:"v"`
 }
 
 // Action is something that can be done, as the quick-entry field, the menus and
@@ -440,6 +442,11 @@ func (s *Session) trace(e *Edge) error {
 		k.Center, k.Radius = d.Point(e.C), e.R/s.unit.Factor
 	case sketch.KindArc:
 		k.Center, k.Start, k.End = d.Point(e.C), d.Point(e.A), d.Point(e.B)
+	case sketch.KindEllipse, sketch.KindEllArc:
+		k.Center, k.Major, k.Minor = d.Point(e.C), d.Point(e.C.Add(e.U)), d.Point(e.C.Add(e.V))
+		if e.Kind == sketch.KindEllArc {
+			k.Start, k.End = d.Point(e.A), d.Point(e.B)
+		}
 	default:
 		return fmt.Errorf("an edge of kind %q cannot be traced", e.Kind)
 	}

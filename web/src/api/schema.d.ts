@@ -1025,6 +1025,8 @@ export interface components {
                 b?: components["schemas"]["Place"];
                 c?: components["schemas"]["Place"];
                 r?: number;
+                u?: components["schemas"]["Place"];
+                v?: components["schemas"]["Place"];
             }[];
             warning?: string;
         };
@@ -1100,9 +1102,11 @@ export interface components {
                 Max: number[];
             };
             handle?: {
+                path: string;
                 at: number[];
                 along: number[];
                 scale: number;
+                angle: boolean;
             };
         };
         SpaceFrame: {

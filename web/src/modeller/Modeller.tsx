@@ -13,7 +13,7 @@ import type { PickKind } from "./picking";
 import { RouteCard } from "./RouteCard";
 import { SheetBeside } from "./SheetBeside";
 import { StepForm } from "./StepForm";
-import { type Doc, type Form, type Part, type Step, candidates, counts, picked, same, valueAt, valuesOf, withValue } from "./types";
+import { type Doc, type Form, type Part, type Step, candidates, counts, foundAgain, picked, same, valueAt, valuesOf, withValue } from "./types";
 import { useModel } from "./useModel";
 import { useRebuild } from "./useRebuild";
 import { Versions } from "./Versions";
@@ -78,6 +78,14 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
   const main = useRebuild(id, withDraft, draft ? draft.step.id : built, set);
   const earlier = useRebuild(id, before);
   const part: Part | undefined = draft && active ? earlier.part : main.part;
+
+  // Faces and edges are chosen by their numbers, which another rebuild gives anew.
+  const last = useRef<Part | undefined>(undefined);
+  useEffect(() => {
+    const [old, now] = [last.current, main.part];
+    last.current = now;
+    if (old && now && old !== now) setChosen((c) => (c.size > 0 ? foundAgain(c, old, now) : c));
+  }, [main.part]);
 
   const form = draft ? forms.get(draft.step.kind) : undefined;
   const field = form?.fields.find((f) => f.path === active);
@@ -266,14 +274,15 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
 
   // Pulling the handle writes the main size, where that is a plain number.
   const pulled = useRef<{ path: string; start: number } | null>(null);
-  const mainPath = form?.kind === "extrude" && draft && valueAt(draft.step, "extent.kind") === "symmetric" ? "extent.total" : (form?.main ?? "");
+  const handle = draft ? main.part?.handle : undefined;
+  const mainPath = handle?.path ?? "";
   const mainValue = draft ? String(valueAt(draft.step, mainPath) ?? "") : "";
-  const pullable = draft !== null && active === null && /^\s*-?\d+(\.\d+)?\s*(mm|cm|m|in)?\s*$/.test(mainValue);
-  const factor = { mm: 1, cm: 10, m: 1000, in: 25.4 }[/[a-z]+/.exec(mainValue)?.[0] ?? doc.unit] ?? 1;
-  const pull = useCallback((mm: number, done: boolean) => {
+  const pullable = draft !== null && active === null && /^\s*-?\d+(\.\d+)?\s*(mm|cm|m|in|deg)?\s*$/.test(mainValue);
+  const factor = handle?.angle ? 1 : ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[/[a-z]+/.exec(mainValue)?.[0] ?? doc.unit] ?? 1);
+  const pull = useCallback((by: number, done: boolean) => {
     pulled.current ??= { path: mainPath, start: Number.parseFloat(mainValue) };
     const coarse = factor === 25.4 ? 64 : 2; // sixty-fourths of an inch, half millimetres
-    const v = Math.round((pulled.current.start + mm / factor) * coarse) / coarse;
+    const v = Math.round((pulled.current.start + by / factor) * coarse) / coarse;
     const unit = /[a-z]+/.exec(mainValue)?.[0];
     setDraft((d) => (d && (v > 0 || mainPath.includes("offset")) ? { ...d, step: withValue(d.step, mainPath, `${v}${unit ? ` ${unit}` : ""}`) } : d));
     if (done) pulled.current = null;

@@ -191,3 +191,21 @@ export function chip(value: unknown, list: Candidate[]): string {
   if (v.between ?? v.around) return refWords(v);
   return Object.values(v).map((x) => (typeof x === "string" ? x : refWords(x))).join(" ");
 }
+
+/** What was chosen in one state of a part, found again by name in another; what is gone there is no longer chosen. */
+export function foundAgain(chosen: ReadonlySet<string>, old: Part, now: Part): ReadonlySet<string> {
+  const out = new Set<string>();
+  const index = <T>(list: T[], name: (t: T) => string, wanted: string) => (wanted ? list.findIndex((t) => name(t) === wanted) : -1);
+  const ref = (r: { ref?: unknown }) => (r.ref ? sorted(r.ref) : "");
+  for (const key of chosen) {
+    const [kind = "", rest = ""] = key.split(":");
+    const i = Number(rest);
+    let k = -1;
+    if (kind === "face") k = index(now.faces, (f) => f.name, old.faces[i]?.name ?? "");
+    else if (kind === "edge") k = index(now.edges, ref, ref(old.edges[i] ?? {}));
+    else if (kind === "corner") k = index(now.corners, ref, ref(old.corners[i] ?? {}));
+    else out.add(key);
+    if (k >= 0) out.add(`${kind}:${k}`);
+  }
+  return out;
+}
