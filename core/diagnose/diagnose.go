@@ -269,12 +269,16 @@ func (d *doctor) sweep() {
 		rows := byParam[name]
 		counts := map[string]int{}
 		var bad []string
-		detail := ""
+		detail, half := "", ""
+		var typed []string
 		for _, s := range rows {
 			counts[s.Outcome]++
 			if s.Outcome != report.Follows && s.Outcome != report.BothEnd {
 				bad = append(bad, fmt.Sprintf("%+g %%", s.Percent))
-				detail = s.Detail
+				detail, typed = s.Detail, s.Typed
+				if s.Half != "" {
+					half = s.Half
+				}
 			}
 		}
 		if len(bad) == 0 {
@@ -287,15 +291,21 @@ func (d *doctor) sweep() {
 			continue
 		}
 		f := report.Finding{Where: "parameter " + name, Sure: "certain"}
+		numbers := ""
+		if len(typed) > 0 {
+			numbers = " (" + list(typed, 4) + ")"
+		}
 		switch {
 		case counts[report.Missing] > 0:
-			f.Kind, f.What, f.Cause, f.Remedy = "parameter-missing", "the model has no such parameter", "numbers were typed where the named size was asked for", "add the parameter and use it in the sketch"
+			f.Kind, f.What, f.Cause, f.Remedy = "parameter-missing", "the model has no such parameter", "numbers were typed where the named size was asked for"+numbers, "add the parameter and use it in their place"
 		case counts[report.Still] > 0:
-			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes", "a number was typed where the parameter was asked for", "use "+name+" in the sizes that it drives"
+			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes", "a number was typed where the parameter was asked for"+numbers, "use "+name+" in the sizes that it drives"
 		case counts[report.Breaks] > 0:
 			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that hang on it follow"
+		case half != "":
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", strings.Join(bad, ", "), half), "the halves were given by two sizes, or one side by a number"+numbers, "hold both sides to the middle with symmetric, or mirror one of them", "likely"
 		default:
-			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that hangs on it was typed as a number, or the part is not held to its symmetry", "change it by a tenth and look what stays behind", "likely"
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that hangs on it was typed as a number"+numbers+", or the part is not held to its symmetry", "change it by a tenth and look what stays behind", "likely"
 		}
 		d.add(6, f)
 	}

@@ -192,6 +192,10 @@ type Sweep struct {
 	Value     string  `json:"value"`
 	Outcome   string  `json:"outcome"`
 	Detail    string  `json:"detail,omitempty"`
+	// What explains it: the half that does not follow its other half, and where the
+	// value stands as a plain number.
+	Half  string   `json:"half,omitempty"`
+	Typed []string `json:"typed,omitempty"`
 }
 
 // Finding is one thing the check has to say.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strings"
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -109,6 +110,8 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 			if k == 1 {
 				e = &row.High
 			}
+			var bad report.Sweep // the nearest case that does not follow
+			var badAt quantity.Quantity
 			share, why, err := search(last, func(share float64) (string, error) {
 				var one report.Sweep
 				if err := s.one(ctx, &one, p, at(share), ref0, att0, attErr, broken); err != nil {
@@ -120,6 +123,7 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 				if one.Detail == "" {
 					one.Detail = one.Outcome
 				}
+				bad, badAt = one, at(share)
 				return one.Detail, nil
 			})
 			if err != nil {
@@ -128,6 +132,16 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 			*e = FollowedEnd{Share: share, Value: text(share), Ends: share != last, Both: share == last && row.Reference[k].Ends, Why: why}
 			if e.Both {
 				e.Why = "the part itself ends there"
+			} else if why != "" {
+				if err := s.explain(ctx, &bad, p, badAt, q, att); err != nil {
+					return nil, nil, err
+				}
+				if bad.Half != "" {
+					e.Why += "; " + bad.Half
+				}
+				if len(bad.Typed) > 0 {
+					e.Why += "; a number is typed: " + strings.Join(bad.Typed, ", ")
+				}
 			}
 		}
 		out = append(out, row)

@@ -179,11 +179,31 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 			if err := s.one(ctx, &row, p, v, ref0, att0, attErr, broken); err != nil {
 				return nil, err
 			}
+			if err := s.explain(ctx, &row, p, v, q, att); err != nil {
+				return nil, err
+			}
 			out = append(out, row)
 		}
 	}
 	progress(1)
 	return out, nil
+}
+
+// explain adds to a case that does not follow what is behind it. nominal is the value of
+// the parameter in the reference.
+func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v, nominal quantity.Quantity, att *part.Build) error {
+	switch row.Outcome {
+	case report.Missing, report.Still, report.Differs, report.Breaks:
+		row.Typed = s.typed(att.Table, nominal)
+	}
+	if row.Outcome != report.Differs {
+		return nil
+	}
+	var err error
+	if row.Half, err = s.half(ctx, p, v); err != nil && ctx.Err() == nil {
+		err = nil // what cannot be rebuilt has no halves; the outcome itself stands
+	}
+	return err
 }
 
 func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quantity.Quantity, ref0, att0 figures, attErr error, broken map[string]bool) error {

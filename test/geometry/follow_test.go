@@ -2,9 +2,11 @@ package geometry
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
+	"hammerset/core/diagnose"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -96,6 +98,55 @@ func TestAPartThatSlides(t *testing.T) {
 	for _, r := range rows {
 		if r.Outcome != report.Follows || strings.Contains(r.Detail, "slides") != (r.Parameter == "w") {
 			t.Errorf("%+v", r)
+		}
+	}
+}
+
+// Two halves of which one is held by a typed number: the finding says so and where the
+// number stands. A part that has no other half, or whose reference loses it as well, is
+// not blamed for it.
+func TestAHalfThatDoesNotFollow(t *testing.T) {
+	ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1}
+	plate := func(left, right string, turn float64) *part.Document {
+		s, c := math.Sincos(turn)
+		p := func(x, y float64) []float64 { return []float64{c*x - s*y, s*x + c*y} }
+		var at []float64
+		for _, q := range [][2]float64{{-20, -15}, {20, -15}, {20, 15}, {-20, 15}} {
+			at = append(at, p(q[0], q[1])...)
+		}
+		rules := `{"id":"k1","kind":"symmetric","of":["p0","p3","g"]},{"id":"k2","kind":"symmetric","of":["p1","p2","g"]},{"id":"k3","kind":"parallel","of":["l1","l3"]},
+			{"id":"d0","kind":"distance","of":["origin","l3"],"value":"` + left + `"},{"id":"d1","kind":"distance","of":["origin","l1"],"value":"` + right + `"},{"id":"d2","kind":"length","of":["l1"],"value":"30 mm"},{"id":"k4","kind":"coincident","of":["o","origin"]},{"id":"k5","kind":"angle","of":["x-axis","g"],"value":"` + quantity.FormatDecimal(turn*180/math.Pi, 3) + ` deg"}`
+		if turn == 0 {
+			rules = strings.Replace(rules, `"kind":"angle","of":["x-axis","g"],"value":"0 deg"`, `"kind":"horizontal","of":["g"]`, 1)
+		}
+		sk := strings.Replace(outline("s1", xy, at...), `"entities":[`, `"entities":[`+strings.Join([]string{pt("o", 0, 0), pt("h", 30*c, 30*s), `{"id":"g","kind":"line","from":"o","to":"h","guide":true}`}, ",")+`,`, 1)
+		return model(t, "mm", mm("w", "40 mm"), constrained(sk, rules), extrude("e1", "s1", oneSide("8"), ""), circles("s2", xy, 0, 0, 6), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut","reverse":true`))
+	}
+	for _, c := range []struct {
+		name     string
+		ref, att *part.Document
+		half     bool
+		typed    string
+	}{
+		{"both follow", plate("w/2", "w/2", 0), plate("w/2", "w/2", 0.4), false, ""},
+		{"one is typed", plate("w/2", "w/2", 0), plate("w/2", "20 mm", 0), true, "20 mm in s1"},
+		{"one is typed, and the part is turned", plate("w/2", "w/2", 0), plate("w/2", "20 mm", 37*math.Pi/180), true, "20 mm in s1"},
+		{"the part itself grows on one side only", plate("w/2", "20 mm", 0), plate("w/2", "w/2", 0), false, ""},
+	} {
+		s := &robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: ex, Reference: c.ref, Attempt: c.att}
+		rows, err := s.Run(ctx, func(float64) {})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range rows {
+			if (r.Half != "") != c.half || c.typed != "" && !slices.Contains(r.Typed, c.typed) {
+				t.Errorf("%s: %+v", c.name, r)
+			}
+		}
+		rep := &report.Report{Sweep: rows}
+		diagnose.Diagnose(rep)
+		if got := slices.ContainsFunc(rep.Findings, func(f report.Finding) bool { return f.Kind == "half" && strings.Contains(f.Cause, c.typed) }); got != c.half {
+			t.Errorf("%s: findings %+v", c.name, rep.Findings)
 		}
 	}
 }

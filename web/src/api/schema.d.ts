@@ -1441,6 +1441,8 @@ export interface components {
             value: string;
             outcome: string;
             detail?: string;
+            half?: string;
+            typed?: string[];
         };
         Finding: {
             id: string;
