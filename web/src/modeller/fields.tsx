@@ -65,7 +65,7 @@ export function PickField({ field, step, value, set, part, active, activate, hov
       </div>
       {active && (
         <select className="select select-xs mt-1 w-full" aria-label={`${field.label}, from a list`} value="" onChange={(e) => { const c = list[Number(e.target.value)]; if (c) add(c); }}>
-          <option value="" disabled>{list.length > 0 ? "pick in the view, or here" : "there is nothing here to pick"}</option>
+          <option value="" disabled>{list.length > 0 ? "pick it, or choose" : "there is nothing here to pick"}</option>
           {list.map((c, i) => <option key={c.key} value={i}>{c.label}</option>)}
         </select>
       )}
