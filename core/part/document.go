@@ -351,54 +351,101 @@ func Read(data []byte) (*Document, error) {
 // Formulas lists every formula of a step, for finding the parameters it uses.
 func (s *Step) Formulas() []string {
 	var out []string
-	s.eachFormula(func(f *string) { out = append(out, *f) })
+	s.eachFormula(func(_ string, f *string) { out = append(out, *f) })
 	return out
 }
 
+// Roles says of every formula of a step, in the order of Formulas, what it is: the name
+// of its field, or the kind of the size in a sketch.
+func (s *Step) Roles() []string {
+	var out []string
+	s.eachFormula(func(role string, _ *string) { out = append(out, role) })
+	return out
+}
+
+// SetFormula replaces one formula, counted as Formulas lists them; false when there is
+// none of that number.
+func (s *Step) SetFormula(i int, text string) bool {
+	n, done := 0, false
+	s.eachFormula(func(_ string, f *string) {
+		if n == i {
+			*f, done = text, true
+		}
+		n++
+	})
+	return done
+}
+
 // eachFormula visits every formula of a step.
-func (s *Step) eachFormula(visit func(*string)) {
-	for _, f := range []*string{&s.Diameter, &s.HeadDiameter, &s.HeadDepth, &s.HeadAngle, &s.TipAngle, &s.Radius, &s.Distance, &s.Second, &s.Count, &s.Spacing,
-		&s.Count2, &s.Spacing2, &s.Angle, &s.Pitch, &s.Turns, &s.Width, &s.Depth, &s.Length, &s.Offset, &s.Thickness, &s.Height} {
-		visit(f)
-	}
+func (s *Step) eachFormula(visit func(role string, f *string)) {
+	visit("diameter", &s.Diameter)
+	visit("head diameter", &s.HeadDiameter)
+	visit("head depth", &s.HeadDepth)
+	visit("head angle", &s.HeadAngle)
+	visit("tip angle", &s.TipAngle)
+	visit("radius", &s.Radius)
+	visit("distance", &s.Distance)
+	visit("second distance", &s.Second)
+	visit("count", &s.Count)
+	visit("spacing", &s.Spacing)
+	visit("count", &s.Count2)
+	visit("spacing", &s.Spacing2)
+	visit("angle", &s.Angle)
+	visit("pitch", &s.Pitch)
+	visit("turns", &s.Turns)
+	visit("width", &s.Width)
+	visit("depth", &s.Depth)
+	visit("length", &s.Length)
+	visit("offset", &s.Offset)
+	visit("thickness", &s.Thickness)
+	visit("height", &s.Height)
 	if s.Plane != nil {
-		visit(&s.Plane.Offset)
+		visit("offset", &s.Plane.Offset)
 	}
 	for i := range s.Planes {
-		visit(&s.Planes[i].Offset)
+		visit("offset", &s.Planes[i].Offset)
 	}
 	for i := range s.Points {
 		p := &s.Points[i]
-		visit(&p.Along)
+		visit("place", &p.Along)
 		if p.At != nil {
 			for k := range p.At {
-				visit(&p.At[k])
+				visit("coordinate", &p.At[k])
 			}
 		}
 	}
 	if e := s.Extent; e != nil {
-		for _, f := range []*string{&e.Length, &e.Total, &e.Forward, &e.Backward, &e.Start, &e.Draft} {
-			visit(f)
+		role := func(r string) string {
+			if s.Kind == "revolve" {
+				return "angle"
+			}
+			return r
 		}
+		visit(role("extent length"), &e.Length)
+		visit(role("total"), &e.Total)
+		visit(role("extent length"), &e.Forward)
+		visit(role("extent length"), &e.Backward)
+		visit("start", &e.Start)
+		visit("draft", &e.Draft)
 	}
 	if s.Wall != nil {
-		visit(&s.Wall.Thickness)
+		visit("thickness", &s.Wall.Thickness)
 	}
 	if p := s.Place; p != nil {
 		if p.From != nil {
-			visit(&p.From[0].Distance)
-			visit(&p.From[1].Distance)
+			visit("distance", &p.From[0].Distance)
+			visit("distance", &p.From[1].Distance)
 		}
 		if c := p.Circle; c != nil {
-			visit(&c.Diameter)
-			visit(&c.Count)
-			visit(&c.Start)
+			visit("diameter of the circle", &c.Diameter)
+			visit("count", &c.Count)
+			visit("angle", &c.Start)
 		}
 	}
 	for i := range s.Edges {
-		visit(&s.Edges[i].Radius)
+		visit("radius", &s.Edges[i].Radius)
 	}
 	for i := range s.Constraints {
-		visit(&s.Constraints[i].Value)
+		visit(s.Constraints[i].Kind, &s.Constraints[i].Value)
 	}
 }

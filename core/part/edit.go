@@ -131,7 +131,7 @@ func (d *Document) RenameParameter(from, to string) error {
 		}
 	}
 	for i := range d.Steps {
-		d.Steps[i].eachFormula(change)
+		d.Steps[i].eachFormula(func(_ string, f *string) { change(f) })
 	}
 	return nil
 }

@@ -46,7 +46,8 @@ type Together struct {
 	Detail  string `json:"detail"`
 }
 
-// Interval in which parameters are varied: from half to twice their value.
+// Interval in which parameters are varied where the reference gives none: from half to
+// twice their value.
 const (
 	leastShare = -0.5
 	mostShare  = 1.0
@@ -93,7 +94,7 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 		}
 		text := func(share float64) string { v := at(share); return s.Exercise.State(v.Dim, v.Value).Text }
 		row := Followed{Parameter: p.Reference, Attempt: p.Attempt, Match: p.Match, Nominal: text(0)}
-		for k, end := range []float64{leastShare, mostShare} {
+		for k, end := range s.ends(ref.Table, p.Reference, q) {
 			progress((float64(i) + float64(k)/2) / float64(len(partners)))
 			last, _, err := search(end, func(share float64) (string, error) {
 				f, fails, err := s.reference(ctx, p.Reference, at(share))
@@ -149,6 +150,25 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 	together, err := s.together(ctx, ref, partners, ref0, att0, attErr)
 	progress(1)
 	return out, together, err
+}
+
+// ends gives the interval in which a parameter of the reference is varied, in shares of
+// its value: the one that the reference states for it, where it lies on that side.
+func (s *Sweeper) ends(t *quantity.Table, name string, q quantity.Quantity) []float64 {
+	out := []float64{leastShare, mostShare}
+	for _, p := range s.Reference.Parameters {
+		if p.Name != name || q.Value == 0 {
+			continue
+		}
+		for k, f := range []string{p.Least, p.Most} {
+			if v, err := t.Eval(f, q.Dim); f != "" && err == nil {
+				if share := (v - q.Value) / math.Abs(q.Value); share*out[k] > 0 {
+					out[k] = share
+				}
+			}
+		}
+	}
+	return out
 }
 
 // search finds how far towards an end nothing is wrong: the end itself is tried

@@ -85,6 +85,20 @@ func TestHowFarAModelFollows(t *testing.T) {
 	}
 }
 
+// The interval that the reference states for a parameter is the one that is searched.
+func TestFollowKeepsToTheStatedInterval(t *testing.T) {
+	sizes := mm("d", "16 mm", "t", "10 mm")
+	ref := strap(t, `{"name":"w","value":"40 mm","least":"32 mm","most":"44 mm"},`+sizes, "w", "d", "t", true, "")
+	s := &robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: &exercise.Exercise{Title: "Strap", Unit: "mm", Solids: 1}, Reference: ref, Attempt: ref}
+	rows, _, err := s.Follow(ctx, func(float64) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if w := rows[0]; w.Parameter != "w" || math.Abs(w.Low.Share+0.2) > 1e-9 || math.Abs(w.High.Share-0.1) > 1e-9 || w.Low.Ends || w.High.Ends {
+		t.Errorf("%+v", w)
+	}
+}
+
 // A part that is right at every value and yet slides: its end is on the origin where
 // the reference has its middle. The check says so as a finding, and takes nothing off.
 func TestAPartThatSlides(t *testing.T) {

@@ -1,0 +1,353 @@
+package atlas
+
+import (
+	"cmp"
+	"context"
+	"maps"
+	"math"
+	"slices"
+
+	"gonum.org/v1/gonum/mat"
+
+	"hammerset/core/exercise"
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+)
+
+// Cause is one thing that is behind an attempt: a size that has another value, or a
+// mistake of the atlas.
+type Cause struct {
+	Size  *Size
+	Value float64 // of the size
+	Entry *Entry
+}
+
+// Explanation says what is behind an attempt. Complete: the reference with these causes
+// in it is the attempt, to the last figure. Expected is what the characteristics measure
+// then.
+type Explanation struct {
+	Causes   []Cause
+	Complete bool
+	Expected Values
+}
+
+// Seen is what was measured on an attempt: its figures, laid on the reference's pose,
+// and its characteristics as far as they were found.
+type Seen struct {
+	Figures Figures
+	Values  Values
+}
+
+// most causes that are looked for together.
+const (
+	mostSizes = 4
+	mostTries = 6
+)
+
+// Explain finds the causes behind an attempt: first a single entry of the atlas, then
+// other values of sizes, then two entries, then an entry beside other values. Each is
+// confirmed by rebuilding the reference with it. Where nothing explains all, the sizes
+// that explain what was measured are given, and Complete is false.
+func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, seen Seen) (*Explanation, error) {
+	if seen.Figures.same(a.Figures) {
+		return &Explanation{Complete: true, Expected: a.Values}, nil
+	}
+	was := r.Brief
+	r.Brief = true
+	defer func() { r.Brief = was }()
+	doc, _, err := Expose(reference)
+	if err != nil {
+		return nil, err
+	}
+	f := &finder{maker{r, ex, doc}, a, seen}
+	for _, e := range a.Lookup(seen.Figures) {
+		return &Explanation{Causes: []Cause{{Entry: e}}, Complete: true, Expected: e.Values}, nil
+	}
+	sizes, err := f.sizes(ctx, nil)
+	if err != nil || sizes != nil && sizes.Complete {
+		return sizes, err
+	}
+	pair, err := f.pairs(ctx)
+	if err != nil || pair != nil {
+		return pair, err
+	}
+	mixed, err := f.mixed(ctx, sizes)
+	if err != nil || mixed != nil {
+		return mixed, err
+	}
+	if sizes == nil {
+		sizes = &Explanation{}
+	}
+	return sizes, nil
+}
+
+// Lookup lists the single mistakes that have an attempt's figures, the most usual
+// first.
+func (a *Atlas) Lookup(f Figures) []*Entry {
+	var out []*Entry
+	for i := range a.Entries {
+		if a.Entries[i].Figures.same(f) {
+			out = append(out, &a.Entries[i])
+		}
+	}
+	return out
+}
+
+type finder struct {
+	maker
+	a    *Atlas
+	seen Seen
+}
+
+// gap is how far what was measured is from what is expected, over the characteristics
+// that both have.
+func (f *finder) gap(expected Values) (ids []string, out []float64) {
+	for _, id := range slices.Sorted(maps.Keys(f.seen.Values)) {
+		if len(expected[id]) != len(f.seen.Values[id]) {
+			continue
+		}
+		// Places of one note are alike: which is which, the pose decides, and may decide
+		// otherwise on a symmetric part.
+		have, want := slices.Sorted(slices.Values(f.seen.Values[id])), slices.Sorted(slices.Values(expected[id]))
+		for k := range have {
+			ids = append(ids, id)
+			out = append(out, have[k]-want[k])
+		}
+	}
+	return ids, out
+}
+
+func norm(v []float64) float64 {
+	s := 0.0
+	for _, x := range v {
+		s += x * x
+	}
+	return math.Sqrt(s)
+}
+
+// near is close enough for two measures of one thing, in millimetres or radians.
+const near = 2e-5
+
+// sizes looks for the fewest other values of sizes that give what was measured: it takes
+// the size that explains most of the gap, solves for all that are taken by least squares
+// with the slopes of the atlas, rebuilds, and goes on with what is left.
+func (f *finder) sizes(ctx context.Context, edits []Edit) (*Explanation, error) {
+	fig, expected, ok, err := f.variant(ctx, edits, nil)
+	if err != nil || !ok {
+		return nil, err
+	}
+	ids, gap := f.gap(expected)
+	if norm(gap) < near {
+		return &Explanation{Complete: fig.same(f.seen.Figures), Expected: expected}, nil
+	}
+	column := func(s *Size) []float64 {
+		out := make([]float64, len(ids))
+		at := map[string]int{}
+		for i, id := range ids {
+			if list := s.Slopes[id]; at[id] < len(list) {
+				out[i] = list[at[id]]
+			}
+			at[id]++
+		}
+		return out
+	}
+	var taken []*Size
+	value := map[string]quantity.Quantity{}
+	best := &Explanation{}
+	left := norm(gap)
+	for len(taken) < mostSizes {
+		next := f.next(taken, gap, column)
+		if next == nil {
+			break
+		}
+		taken = append(taken, next)
+		value[next.Parameter] = quantity.Quantity{Value: next.Nominal, Dim: next.Dim}
+		for range mostTries {
+			step := least(taken, gap, column)
+			trial := maps.Clone(value)
+			for i, s := range taken {
+				q := trial[s.Parameter]
+				q.Value += step[i]
+				trial[s.Parameter] = q
+			}
+			got, v, ok, err := f.variant(ctx, edits, trial)
+			if err != nil {
+				return nil, err
+			}
+			if !ok {
+				break
+			}
+			_, after := f.gap(v)
+			if len(after) != len(gap) || norm(after) >= 0.9*norm(gap) {
+				break
+			}
+			gap, value, fig, expected = after, trial, got, v
+			if norm(gap) < near {
+				break
+			}
+		}
+		if norm(gap) < 0.5*left {
+			best = &Explanation{Expected: expected}
+			for _, s := range taken {
+				best.Causes = append(best.Causes, Cause{Size: s, Value: value[s.Parameter].Value})
+			}
+		}
+		left = norm(gap)
+		if left < near {
+			best.Complete = fig.same(f.seen.Figures)
+			break
+		}
+	}
+	if len(best.Causes) == 0 {
+		return nil, nil
+	}
+	return best, nil
+}
+
+// next is the size whose slopes point most nearly along the gap. Of two that do equally
+// the named parameter is taken, and the one that moves less.
+func (f *finder) next(taken []*Size, gap []float64, column func(*Size) []float64) *Size {
+	var best *Size
+	most := 0.2
+	for i := range f.a.Sizes {
+		s := &f.a.Sizes[i]
+		if slices.Contains(taken, s) {
+			continue
+		}
+		c := column(s)
+		n := norm(c)
+		if n < 1e-9 {
+			continue
+		}
+		dot := 0.0
+		for k := range c {
+			dot += c[k] * gap[k]
+		}
+		if fit := math.Abs(dot) / n / norm(gap); fit > most+1e-6 {
+			best, most = s, fit
+		}
+	}
+	return best
+}
+
+// least solves for the changes of the taken sizes by least squares.
+func least(taken []*Size, gap []float64, column func(*Size) []float64) []float64 {
+	m := mat.NewDense(len(gap), len(taken), nil)
+	for j, s := range taken {
+		m.SetCol(j, column(s))
+	}
+	var x mat.VecDense
+	out := make([]float64, len(taken))
+	if err := x.SolveVec(m, mat.NewVecDense(len(gap), gap)); err != nil {
+		if _, ill := err.(mat.Condition); !ill {
+			return out
+		}
+	}
+	for j := range out {
+		out[j] = x.AtVec(j)
+	}
+	return out
+}
+
+// pairs looks for two entries whose changes of the sums add up to those of the attempt,
+// and confirms the best of them.
+func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
+	scale := f.a.scale()
+	rest := func(e ...*Entry) float64 {
+		s := 0.0
+		for k := range scale {
+			d := f.seen.Figures.Sums[k] - f.a.Figures.Sums[k]
+			for _, x := range e {
+				d -= x.Figures.Sums[k] - f.a.Figures.Sums[k]
+			}
+			s += d / scale[k] * d / scale[k]
+		}
+		return math.Sqrt(s)
+	}
+	all := rest()
+	type pair struct {
+		a, b *Entry
+		left float64
+	}
+	var list []pair
+	for i := range f.a.Entries {
+		for k := range i {
+			x, y := &f.a.Entries[k], &f.a.Entries[i]
+			if left := rest(x, y); left < 0.2*all {
+				list = append(list, pair{x, y, left})
+			}
+		}
+	}
+	slices.SortFunc(list, func(a, b pair) int { return cmp.Compare(a.left, b.left) })
+	for _, p := range list[:min(len(list), mostTries)] {
+		got, v, ok, err := f.variant(ctx, slices.Concat(p.a.Edits, p.b.Edits), nil)
+		if err != nil {
+			return nil, err
+		}
+		if ok && got.same(f.seen.Figures) {
+			return &Explanation{Causes: []Cause{{Entry: p.a}, {Entry: p.b}}, Complete: true, Expected: v}, nil
+		}
+	}
+	return nil, nil
+}
+
+// scale makes the sums comparable: volume, area, and volume times the size of the part
+// once and twice.
+func (a *Atlas) scale() [11]float64 {
+	v := a.Figures.Sums[0]
+	l := math.Cbrt(v)
+	s := [11]float64{v, a.Figures.Sums[1]}
+	for k := 2; k < 5; k++ {
+		s[k] = v * l
+	}
+	for k := 5; k < 11; k++ {
+		s[k] = v * l * l
+	}
+	return s
+}
+
+// mixed looks for an entry beside sizes of other values: those entries first that bring
+// the attempt nearest to what the sizes leave open.
+func (f *finder) mixed(ctx context.Context, sizes *Explanation) (*Explanation, error) {
+	type ranked struct {
+		e    *Entry
+		left float64
+	}
+	// Where a mistake takes faces away, the characteristics on them are not found; that
+	// tells most.
+	var list []ranked
+	for i := range f.a.Entries {
+		e := &f.a.Entries[i]
+		wrong := 0.0
+		for id := range f.a.Values {
+			_, there := e.Values[id]
+			_, found := f.seen.Values[id]
+			if there != found {
+				wrong++
+			}
+		}
+		_, gap := f.gap(e.Values)
+		off := 0
+		for _, g := range gap {
+			if math.Abs(g) > near {
+				off++
+			}
+		}
+		if e.Figures.Solids != f.seen.Figures.Solids {
+			wrong += 5
+		}
+		list = append(list, ranked{e, wrong + 0.5*float64(off)})
+	}
+	slices.SortStableFunc(list, func(a, b ranked) int { return cmp.Compare(a.left, b.left) })
+	for _, x := range list[:min(len(list), mostTries)] {
+		ex, err := f.sizes(ctx, x.e.Edits)
+		if err != nil {
+			return nil, err
+		}
+		if ex != nil && ex.Complete {
+			ex.Causes = append([]Cause{{Entry: x.e}}, ex.Causes...)
+			return ex, nil
+		}
+	}
+	return nil, nil
+}
