@@ -166,7 +166,7 @@ var allowed = map[string][]string{
 	"GET /session": everyone, "DELETE /session": everyone,
 	"GET /users": {administrator},
 	"GET /desk":  teaching, "GET /home": {student}, "GET /classes/:id": teaching,
-	"POST /exercises": {instructor, administrator}, "GET /exercises/:id": teaching, "GET /exercises/:id/bundle": {instructor, administrator},
+	"POST /exercises": {instructor, administrator}, "GET /exercises/:id": teaching, "GET /exercises/:id/bundle": {instructor, administrator}, "GET /exercises/:id/atlas": teaching,
 	"GET /exercises/:id/sheet": teaching, "GET /exercises/:id/mesh": teaching, "POST /exercises/:id/issues": {instructor, administrator},
 	"GET /issues/:id": everyone, "GET /issues/:id/sheet": everyone, "GET /issues/:id/reference": everyone, "PUT /issues/:id/release": {instructor, administrator},
 	"POST /issues/:id/attempts": {student},

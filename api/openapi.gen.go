@@ -68,6 +68,27 @@ func (e ChangeKind) Valid() bool {
 	}
 }
 
+// Defines values for MistakeAtlasState.
+const (
+	Made    MistakeAtlasState = "made"
+	None    MistakeAtlasState = "none"
+	Waiting MistakeAtlasState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the MistakeAtlasState enum.
+func (e MistakeAtlasState) Valid() bool {
+	switch e {
+	case Made:
+		return true
+	case None:
+		return true
+	case Waiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for NewModelUnit.
 const (
 	Cm NewModelUnit = "cm"
@@ -208,6 +229,9 @@ type AuditEntry struct {
 	By     string    `json:"by"`
 	Detail string    `json:"detail"`
 }
+
+// Cause defines model for Cause.
+type Cause = report.Cause
 
 // Change defines model for Change.
 type Change struct {
@@ -409,6 +433,38 @@ type Mesh struct {
 	Lines     [][]float32 `json:"lines"`
 	Triangles []int       `json:"triangles"`
 	Vertices  []float32   `json:"vertices"`
+}
+
+// Mistake defines model for Mistake.
+type Mistake struct {
+	Cause   string          `json:"cause"`
+	Changes []MistakeChange `json:"changes"`
+	Kind    string          `json:"kind"`
+	Solids  int             `json:"solids"`
+	Step    string          `json:"step"`
+
+	// Volume change in percent
+	Volume float64 `json:"volume"`
+	What   string  `json:"what"`
+}
+
+// MistakeAtlas defines model for MistakeAtlas.
+type MistakeAtlas struct {
+	Mistakes []Mistake `json:"mistakes"`
+
+	// State none for a reference without steps
+	State MistakeAtlasState `json:"state"`
+}
+
+// MistakeAtlasState none for a reference without steps
+type MistakeAtlasState string
+
+// MistakeChange defines model for MistakeChange.
+type MistakeChange struct {
+	Balloon  int    `json:"balloon"`
+	Label    string `json:"label"`
+	Measures string `json:"measures"`
+	Sheet    string `json:"sheet"`
 }
 
 // Model defines model for Model.
@@ -928,6 +984,9 @@ type ServerInterface interface {
 	// (GET /exercises/{id})
 	GetExercise(c *gin.Context, id Id)
 
+	// (GET /exercises/{id}/atlas)
+	GetAtlas(c *gin.Context, id Id)
+
 	// (GET /exercises/{id}/bundle)
 	ExportExercise(c *gin.Context, id Id)
 
@@ -1420,6 +1479,31 @@ func (siw *ServerInterfaceWrapper) GetExercise(c *gin.Context) {
 	}
 
 	siw.Handler.GetExercise(c, id)
+}
+
+// GetAtlas operation middleware
+func (siw *ServerInterfaceWrapper) GetAtlas(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAtlas(c, id)
 }
 
 // ExportExercise operation middleware
@@ -2258,6 +2342,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/exercises", wrapper.ImportExercise)
 	router.GET(options.BaseURL+"/exercises/:id", wrapper.GetExercise)
 	router.GET(options.BaseURL+"/exercises/:id/bundle", wrapper.ExportExercise)
+	router.GET(options.BaseURL+"/exercises/:id/atlas", wrapper.GetAtlas)
 	router.GET(options.BaseURL+"/exercises/:id/sheet", wrapper.GetExerciseSheet)
 	router.GET(options.BaseURL+"/exercises/:id/mesh", wrapper.GetExerciseMesh)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)

@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 
+	"hammerset/core/diagnose/atlas"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
 	"hammerset/store"
@@ -16,5 +17,9 @@ func AddBundle(ctx context.Context, st *store.Store, kernel Kernel, b *documents
 	if err != nil {
 		return store.Version{}, err
 	}
-	return st.AddVersion(ctx, store.Version{ExerciseID: exercise, Title: b.Parsed.Title, Drawing: b.Parsed.Number, Document: b.Exercise, Prepared: raw, CreatedBy: by}, b.Reference)
+	v, err := st.AddVersion(ctx, store.Version{ExerciseID: exercise, Title: b.Parsed.Title, Drawing: b.Parsed.Number, Document: b.Exercise, Prepared: raw, CreatedBy: by}, b.Reference)
+	if err == nil && b.Atlas != nil {
+		err = st.KeepAtlas(ctx, v.ID, atlas.Version, b.Atlas)
+	}
+	return v, err
 }

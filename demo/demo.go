@@ -7,6 +7,7 @@ import (
 	"context"
 	"embed"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io/fs"
 	"strings"
@@ -51,7 +52,11 @@ func Bundle(name string) (*documents.Bundle, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
-	return &documents.Bundle{Exercise: ex, Reference: ref, Parsed: parsed}, nil
+	made, err := fs.ReadFile(files, "exercises/"+name+"/"+documents.AtlasFile)
+	if errors.Is(err, fs.ErrNotExist) {
+		err = nil // it is made when it is needed
+	}
+	return &documents.Bundle{Exercise: ex, Reference: ref, Parsed: parsed, Atlas: made}, err
 }
 
 // Edited gives a model document with texts replaced: the way a student's model

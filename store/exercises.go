@@ -111,6 +111,31 @@ func (s *Store) Version(ctx context.Context, id int64) (Version, error) {
 	return v, found(err)
 }
 
+// Atlas gives the mistake atlas of a version, if there is one of that kind.
+func (s *Store) Atlas(ctx context.Context, version int64, kind string) ([]byte, error) {
+	var data []byte
+	err := s.db.GetContext(ctx, &data, `SELECT data FROM atlases WHERE version_id = ? AND kind = ?`, version, kind)
+	return data, found(err)
+}
+
+// KeepAtlas keeps the mistake atlas of a version in place of an earlier one.
+func (s *Store) KeepAtlas(ctx context.Context, version int64, kind string, data []byte) error {
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO atlases (version_id, kind, data, made_at) VALUES (?, ?, ?, ?)`, version, kind, data, now())
+	return err
+}
+
+// WithoutAtlas gives the version that was issued last and has no atlas of that kind,
+// leaving some out.
+func (s *Store) WithoutAtlas(ctx context.Context, kind string, but []int64) (Version, error) {
+	var v Version
+	query, args, err := sqlx.In(`SELECT v.* FROM exercise_versions v JOIN issues i ON i.version_id = v.id LEFT JOIN atlases a ON a.version_id = v.id AND a.kind = ?
+		WHERE a.version_id IS NULL AND v.id NOT IN (?) ORDER BY i.issued_at DESC LIMIT 1`, kind, append([]int64{0}, but...))
+	if err != nil {
+		return v, err
+	}
+	return v, found(s.db.GetContext(ctx, &v, query, args...))
+}
+
 // AddIssue gives an exercise to a class.
 func (s *Store) AddIssue(ctx context.Context, i Issue) (int64, error) {
 	r, err := s.db.NamedExecContext(ctx, `INSERT INTO issues (version_id, class_id, issued_by, issued_at, due_at, attempts, results) VALUES (:version_id, :class_id, :issued_by, :issued_at, :due_at, :attempts, :results)`, i)

@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"hammerset/core/diagnose/atlas"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
@@ -28,6 +29,8 @@ type Worker struct {
 	Store  *store.Store
 	Kernel Kernel
 	Log    *slog.Logger
+	making sync.Mutex
+	left   []int64 // versions whose atlas cannot be made; under the mutex
 }
 
 // idle is how long a worker waits when there is nothing to do.
@@ -57,10 +60,40 @@ func (w *Worker) loop(ctx context.Context, name string) {
 			w.Log.Error("worker", "name", name, "error", err)
 		}
 		if job == nil {
+			w.ahead(ctx)
 			select {
 			case <-ctx.Done():
 			case <-time.After(idle):
 			}
+		}
+	}
+}
+
+// ahead makes, while nothing else is to be done, the mistake atlas of an exercise that
+// was issued without one. What cannot be made is told once and left to the check.
+func (w *Worker) ahead(ctx context.Context) {
+	if !w.making.TryLock() {
+		return // another worker of this process is at it
+	}
+	defer w.making.Unlock()
+	v, err := w.Store.WithoutAtlas(ctx, atlas.Version, w.left)
+	if errors.Is(err, store.ErrNotFound) || ctx.Err() != nil {
+		return
+	}
+	if err == nil {
+		var reference []byte
+		if reference, err = w.Store.File(ctx, v.ReferenceSHA); err == nil {
+			var made []byte
+			made, err = w.atlas(ctx, v, reference, func(req *task.Request) (json.RawMessage, error) { return w.Kernel.Do(ctx, req, nil) })
+			if made != nil && err == nil {
+				return
+			}
+		}
+	}
+	if ctx.Err() == nil {
+		w.left = append(w.left, v.ID)
+		if err != nil {
+			w.Log.Error("the mistake atlas cannot be made", "exercise", v.ExerciseID, "version", v.Number, "error", err)
 		}
 	}
 }
@@ -114,7 +147,11 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 		_, err := documents.Recognise(att.FileName, file)
 		return task.AsError(err)
 	}
-	raw, err := w.withLease(ctx, job, &task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Name: att.FileName, File: file})
+	made, err := w.atlas(ctx, version, reference, func(req *task.Request) (json.RawMessage, error) { return w.withLease(ctx, job, req) })
+	if err != nil {
+		return err
+	}
+	raw, err := w.withLease(ctx, job, &task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Atlas: made, Name: att.FileName, File: file})
 	if err != nil {
 		return err
 	}
@@ -126,6 +163,23 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 		return err
 	}
 	return w.Store.Finish(ctx, job, issue.VersionID, att.FileSHA, report.Checker, out.Report, out.Mesh)
+}
+
+// atlas gives the mistake atlas of a version, and makes it where there is none; nil for a
+// reference that has none.
+func (w *Worker) atlas(ctx context.Context, version store.Version, reference []byte, do func(*task.Request) (json.RawMessage, error)) ([]byte, error) {
+	ref, err := documents.ReadReference(reference)
+	if err != nil || ref.Document == nil {
+		return nil, err
+	}
+	data, err := w.Store.Atlas(ctx, version.ID, atlas.Version)
+	if !errors.Is(err, store.ErrNotFound) {
+		return data, err
+	}
+	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference}); err != nil {
+		return nil, fmt.Errorf("the mistake atlas: %w", err)
+	}
+	return data, w.Store.KeepAtlas(ctx, version.ID, atlas.Version, data)
 }
 
 // withLease runs a task while it keeps the lease of the job and notes progress.

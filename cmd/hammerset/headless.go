@@ -94,7 +94,10 @@ func checkFile(ctx context.Context, folder, attempt string) (*report.Report, err
 		return nil, err
 	}
 	defer p.Close()
-	raw, err := p.Do(ctx, &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Name: filepath.Base(attempt), File: data}, nil)
+	if err := withAtlas(ctx, p, b); err != nil {
+		return nil, err
+	}
+	raw, err := p.Do(ctx, &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas, Name: filepath.Base(attempt), File: data}, nil)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", attempt, err)
 	}
@@ -103,6 +106,48 @@ func checkFile(ctx context.Context, folder, attempt string) (*report.Report, err
 		return nil, err
 	}
 	return out.Report, nil
+}
+
+// withAtlas makes the mistake atlas of an exercise that comes without one.
+func withAtlas(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
+	ref, err := documents.ReadReference(b.Reference)
+	if err != nil || ref.Document == nil || b.Atlas != nil {
+		return err
+	}
+	b.Atlas, err = p.Do(ctx, &task.Request{Kind: task.Atlas, Exercise: b.Exercise, Reference: b.Reference}, nil)
+	if err != nil {
+		return fmt.Errorf("the mistake atlas: %w", err)
+	}
+	return nil
+}
+
+func atlasCommand() *cobra.Command {
+	var folder string
+	cmd := &cobra.Command{Use: "atlas --exercise DIR", Short: "Make the mistake atlas of an exercise and keep it in its folder", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if err := os.Remove(filepath.Join(folder, documents.AtlasFile)); err != nil && !errors.Is(err, os.ErrNotExist) {
+				return err
+			}
+			b, err := documents.ReadFolder(folder)
+			if err != nil {
+				return fmt.Errorf("exercise %s: %w", folder, err)
+			}
+			p, err := kernels(1, 30*time.Minute)
+			if err != nil {
+				return err
+			}
+			defer p.Close()
+			if err := withAtlas(cmd.Context(), p, b); err != nil {
+				return err
+			}
+			if b.Atlas == nil {
+				return errors.New("the reference is a STEP file: it has no sizes in which a mistake could be made")
+			}
+			return os.WriteFile(filepath.Join(folder, documents.AtlasFile), append(b.Atlas, '\n'), 0o644)
+		}}
+	cmd.Flags().StringVar(&folder, "exercise", "", "folder with "+documents.ExerciseFile+" and the reference")
+	_ = cmd.MarkFlagRequired("exercise") // the flag exists
+	return cmd
 }
 
 func printReport(w io.Writer, r *report.Report) {

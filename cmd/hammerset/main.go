@@ -22,7 +22,7 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	root := &cobra.Command{Use: "hammerset", Short: "Issues drawing exercises and checks parametric models against them", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(kernelCommand(), checkCommand(), rebuildCommand(), serveCommand(), workCommand(), migrateCommand(), demoCommand())
+	root.AddCommand(kernelCommand(), checkCommand(), atlasCommand(), rebuildCommand(), serveCommand(), workCommand(), migrateCommand(), demoCommand())
 	err := root.ExecuteContext(ctx)
 	var e exit
 	if errors.As(err, &e) {

@@ -9,6 +9,7 @@ import (
 	"math"
 
 	"hammerset/core/diagnose"
+	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/grade"
 	"hammerset/core/inspect"
@@ -23,10 +24,11 @@ import (
 )
 
 // Reference is the key of an exercise: a model document, or the data of a STEP
-// file.
+// file. Atlas is the mistake atlas of the exercise, where it has been made.
 type Reference struct {
 	Document *part.Document
 	STEP     []byte
+	Atlas    *atlas.Atlas
 }
 
 // Attempt is what a student handed in, recognised by content.
@@ -46,6 +48,7 @@ const (
 	Reading    = "reading"
 	Rebuilding = "rebuilding"
 	Measuring  = "measuring"
+	Explaining = "looking for causes"
 	Varying    = "varying sizes"
 	Marking    = "marking"
 )
@@ -103,7 +106,7 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference, att Attempt, progress func(stage string, done float64)) (*Outcome, error) {
 	r := &run{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, progress: progress,
 		report: &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
-			Steps: []report.Step{}, Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Findings: []report.Finding{}, Characteristics: []report.Characteristic{}, Whole: []report.Figure{}, Marks: []report.Mark{}}}
+			Steps: []report.Step{}, Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Findings: []report.Finding{}, Characteristics: []report.Characteristic{}, Whole: []report.Figure{}, Marks: []report.Mark{}, Causes: []report.Cause{}}}
 	progress(Reading, 0)
 	key, _, err := c.Load(ctx, ref)
 	if err != nil {
@@ -128,6 +131,10 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 		return nil, err
 	}
 	r.whole()
+	progress(Explaining, 0)
+	if err := r.explain(ctx, ref); err != nil {
+		return nil, err
+	}
 	mesh, err := r.mesh(shape)
 	if err != nil {
 		return nil, err

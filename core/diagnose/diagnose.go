@@ -16,6 +16,7 @@ func Diagnose(r *report.Report) {
 	d := &doctor{r: r}
 	d.whole()
 	d.steps()
+	d.causes()
 	d.characteristics()
 	d.sketches()
 	d.sweep()
@@ -93,10 +94,49 @@ func same(a, b float64) bool {
 	return math.Abs(a-b) <= 1e-6*math.Max(1, math.Max(math.Abs(a), math.Abs(b)))
 }
 
+// causes puts into findings what is behind the attempt and shows at no characteristic
+// by itself. The others are told at theirs, below.
+func (d *doctor) causes() {
+	for i := range d.r.Causes {
+		c := &d.r.Causes[i]
+		if c.Characteristic != "" {
+			continue
+		}
+		f := report.Finding{Kind: "mistake", Where: "the part", What: c.What + d.hang(c), Cause: c.Cause, Remedy: c.Remedy, Sure: c.Sure}
+		if len(c.Also) > 0 {
+			f.Balloon = c.Also[0]
+			for k := range d.r.Characteristics {
+				if x := &d.r.Characteristics[k]; x.Balloon == f.Balloon {
+					f.Characteristic, f.Where = x.ID, x.Label
+				}
+			}
+		}
+		d.add(2, f)
+	}
+	if len(d.r.Causes) > 0 && !d.r.Explained && d.r.Scale == nil {
+		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of the difference", Remedy: "put right what is named, and compare the part with every view of the sheet", Sure: "certain"})
+	}
+}
+
+// hang lists the balloons that hang on a cause.
+func (d *doctor) hang(c *report.Cause) string {
+	var list []string
+	for _, b := range c.Also {
+		list = append(list, fmt.Sprint(b))
+	}
+	switch len(list) {
+	case 0:
+		return ""
+	case 1:
+		return "; balloon " + list[0] + " hangs on it"
+	}
+	return "; balloons " + strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1] + " hang on it"
+}
+
 func (d *doctor) characteristics() {
 	for i := range d.r.Characteristics {
 		c := &d.r.Characteristics[i]
-		if c.Verdict == report.In {
+		if c.Verdict == report.In || c.Behind {
 			continue
 		}
 		f := report.Finding{Characteristic: c.ID, Balloon: c.Balloon, Where: c.Label, Sure: "possible"}
@@ -122,6 +162,17 @@ func (d *doctor) characteristics() {
 			f.What += fmt.Sprintf(" (%d of %d places)", k, len(c.Places))
 		}
 		f.Cause, f.Remedy, f.Sure = d.cause(c)
+		for k := range d.r.Causes {
+			if x := &d.r.Causes[k]; x.Characteristic == c.ID {
+				f.What += d.hang(x)
+				if x.Cause != "" {
+					f.Cause, f.Remedy, f.Sure = x.Cause, x.Remedy, x.Sure
+				}
+				if d.r.Explained && f.Sure == "possible" {
+					f.Sure = "likely" // the part with this one size is the model
+				}
+			}
+		}
 		d.add(3, f)
 	}
 }

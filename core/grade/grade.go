@@ -24,11 +24,15 @@ func Mark(r *report.Report, rubric exercise.Rubric) {
 		for _, c := range r.Characteristics {
 			total += c.Weight
 		}
-		got, in, ask := 0.0, 0, 0
+		got, in, ask, carried := 0.0, 0, 0, 0
 		for _, c := range r.Characteristics {
 			if c.Verdict == report.In {
 				got += c.Weight
 				in++
+			}
+			if c.Carried {
+				got += c.Weight
+				carried++
 			}
 			if c.Verdict == report.Ask {
 				ask++
@@ -36,21 +40,29 @@ func Mark(r *report.Report, rubric exercise.Rubric) {
 		}
 		m := report.Mark{ID: "characteristics", Label: "Characteristics", OutOf: rubric.Characteristics, Points: rubric.Characteristics * got / total,
 			Reason: fmt.Sprintf("%d of %d in", in, len(r.Characteristics)), Ask: ask > 0}
+		if carried > 0 {
+			m.Reason += fmt.Sprintf(", %d carried forward", carried)
+		}
 		if ask > 0 {
 			m.Reason += fmt.Sprintf(", %d for a person to look at", ask)
 		}
 		add(m)
 	}
 	if rubric.WholePart > 0 {
-		in := 0
+		in, carried := 0, 0
 		for _, f := range r.Whole {
 			if f.Verdict == report.In {
 				in++
+			} else if f.Carried {
+				carried++
 			}
 		}
 		m := report.Mark{ID: "whole", Label: "Whole part", OutOf: rubric.WholePart, Reason: fmt.Sprintf("%d of %d figures agree", in, len(r.Whole))}
 		if len(r.Whole) > 0 {
-			m.Points = rubric.WholePart * float64(in) / float64(len(r.Whole))
+			m.Points = rubric.WholePart * float64(in+carried) / float64(len(r.Whole))
+		}
+		if carried > 0 {
+			m.Reason += fmt.Sprintf(", %d carried forward", carried)
 		}
 		if r.Pose != nil && r.Pose.Mirrored {
 			m.Points, m.Reason = 0, "the mirror image was modelled"

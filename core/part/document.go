@@ -421,10 +421,10 @@ func (s *Step) eachFormula(visit func(role string, f *string)) {
 			}
 			return r
 		}
-		visit(role("extent length"), &e.Length)
+		visit(role("length along"), &e.Length)
 		visit(role("total"), &e.Total)
-		visit(role("extent length"), &e.Forward)
-		visit(role("extent length"), &e.Backward)
+		visit(role("length along"), &e.Forward)
+		visit(role("length along"), &e.Backward)
 		visit("start", &e.Start)
 		visit("draft", &e.Draft)
 	}

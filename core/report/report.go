@@ -8,7 +8,7 @@ import "slices"
 // check that can change a verdict.
 const (
 	Version = "report/1"
-	Checker = "2"
+	Checker = "3"
 )
 
 // Verdict is the judgement on a characteristic.
@@ -36,6 +36,8 @@ type Report struct {
 	Steps           []Step           `json:"steps"`
 	Sketches        []Sketch         `json:"sketches"`
 	Sweep           []Sweep          `json:"sweep"`
+	Causes          []Cause          `json:"causes"`
+	Explained       bool             `json:"explained"` // the causes explain the attempt to the last figure
 	Findings        []Finding        `json:"findings"`
 	Marks           []Mark           `json:"marks"`
 	Points          float64          `json:"points"`
@@ -90,6 +92,24 @@ type Characteristic struct {
 	Reason        string   `json:"reason,omitempty"`
 	Places        []Place  `json:"places"`
 	Weight        float64  `json:"weight"`
+	// Behind: it hangs on a cause that is named elsewhere. Carried: it is out for that
+	// reason alone, and costs nothing.
+	Behind  bool `json:"behind,omitempty"`
+	Carried bool `json:"carried,omitempty"`
+}
+
+// Cause is one thing that is behind the attempt: a size (with the characteristic that
+// shows it) or a mistake of the atlas. Also lists the balloons that hang on it.
+type Cause struct {
+	Kind           string `json:"kind"`
+	Characteristic string `json:"characteristic,omitempty"`
+	Balloon        int    `json:"balloon,omitempty"`
+	Value          string `json:"value,omitempty"`
+	What           string `json:"what"`
+	Cause          string `json:"cause,omitempty"`
+	Remedy         string `json:"remedy,omitempty"`
+	Sure           string `json:"sure"`
+	Also           []int  `json:"also"`
 }
 
 // Place is one place of a characteristic with what was measured there.
@@ -109,6 +129,7 @@ type Figure struct {
 	Text      string   `json:"text"`
 	Verdict   Verdict  `json:"verdict"`
 	Deviation string   `json:"deviation,omitempty"`
+	Carried   bool     `json:"carried,omitempty"` // out only because of sizes that are wrong already
 }
 
 // Step is a step of the attempt that failed or deserves a warning.

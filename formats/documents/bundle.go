@@ -3,23 +3,31 @@ package documents
 import (
 	"archive/zip"
 	"bytes"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
 
+	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
+	"hammerset/core/part"
 )
 
-// ExerciseFile is the name of the exercise document in a folder or zip.
-const ExerciseFile = "exercise.json"
+// Names of files in the folder or zip of an exercise.
+const (
+	ExerciseFile = "exercise.json"
+	AtlasFile    = "atlas.json" // the mistake atlas, where it comes along
+)
 
 // Bundle is an exercise as a folder of open files.
 type Bundle struct {
 	Exercise  []byte // the exercise document
 	Reference []byte // the file that it names
+	Atlas     []byte // its mistake atlas, nil when it does not come along
 	Parsed    *exercise.Exercise
 }
 
@@ -38,10 +46,35 @@ func (b *Bundle) load(read func(name string) ([]byte, error)) error {
 	if b.Reference, err = read(name); err != nil {
 		return fmt.Errorf("the reference %s is missing: %w", name, err)
 	}
-	if _, err := ReadReference(b.Reference); err != nil {
+	ref, err := ReadReference(b.Reference)
+	if err != nil {
 		return fmt.Errorf("%s: %w", name, err)
 	}
+	data, err := read(AtlasFile)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return fmt.Errorf("%s: %w", AtlasFile, err)
+	}
+	if _, err := ReadAtlas(data, b.Parsed, ref.Document); err != nil {
+		return fmt.Errorf("%s: %w", AtlasFile, err)
+	}
+	b.Atlas = data
 	return nil
+}
+
+// ReadAtlas reads the mistake atlas of an exercise; it must have been made from this
+// state of it.
+func ReadAtlas(data []byte, ex *exercise.Exercise, reference *part.Document) (*atlas.Atlas, error) {
+	var a atlas.Atlas
+	if err := json.Unmarshal(data, &a); err != nil {
+		return nil, fmt.Errorf("this is no mistake atlas: %w", err)
+	}
+	if !a.Fits(ex, reference) {
+		return nil, errors.New("the mistake atlas was made from another state of the exercise; leave it out, and it is made anew")
+	}
+	return &a, nil
 }
 
 // ReadFolder reads an exercise from a folder.
@@ -86,10 +119,14 @@ func ReadZip(data []byte) (*Bundle, error) {
 func (b *Bundle) Zip() ([]byte, error) {
 	var out bytes.Buffer
 	z := zip.NewWriter(&out)
-	for _, f := range []struct {
+	list := []struct {
 		name string
 		body []byte
-	}{{ExerciseFile, b.Exercise}, {b.Parsed.Reference, b.Reference}} {
+	}{{ExerciseFile, b.Exercise}, {b.Parsed.Reference, b.Reference}, {AtlasFile, b.Atlas}}
+	for _, f := range list {
+		if f.body == nil {
+			continue
+		}
 		w, err := z.Create(f.name)
 		if err != nil {
 			return nil, err

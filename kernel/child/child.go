@@ -10,6 +10,7 @@ import (
 	"sort"
 
 	"hammerset/core/check"
+	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
@@ -77,6 +78,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 	switch req.Kind {
 	case task.Check:
 		return w.check(ctx, req, progress)
+	case task.Atlas:
+		return w.atlas(ctx, req, progress)
 	case task.Prepare:
 		return w.prepare(ctx, req)
 	case task.Rebuild:
@@ -113,7 +116,22 @@ func (w *Worker) exercise(req *task.Request) (*exercise.Exercise, check.Referenc
 		return nil, check.Reference{}, err
 	}
 	ref, err := documents.ReadReference(req.Reference)
+	if err == nil && len(req.Atlas) > 0 {
+		ref.Atlas, err = documents.ReadAtlas(req.Atlas, ex, ref.Document)
+	}
 	return ex, ref, err
+}
+
+// atlas makes the mistake atlas of an exercise.
+func (w *Worker) atlas(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	ex, ref, err := w.exercise(req)
+	if err != nil {
+		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}
+	}
+	if ref.Document == nil {
+		return nil, &task.Error{Kind: task.Faulty, What: "the reference is a STEP file: it has no sizes in which a mistake could be made"}
+	}
+	return atlas.Build(ctx, w.checker.Rebuilder, ex, ref.Document, func(done float64) { progress("making the mistake atlas", done) })
 }
 
 func (w *Worker) check(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {

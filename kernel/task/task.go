@@ -26,6 +26,7 @@ const (
 	Rebuild = "rebuild" // rebuild a model
 	Sketch  = "sketch"  // place one sketch of a model for editing
 	Verify  = "verify"  // read a model document and solve all its sketches
+	Atlas   = "atlas"   // make the mistake atlas of an exercise
 )
 
 // Request is one task. Files are as they were handed in.
@@ -33,6 +34,7 @@ type Request struct {
 	Kind      string            `json:"kind"`
 	Exercise  []byte            `json:"exercise,omitempty"`
 	Reference []byte            `json:"reference,omitempty"`
+	Atlas     []byte            `json:"atlas,omitempty"` // the mistake atlas of the exercise, for a check
 	Name      string            `json:"name,omitempty"`
 	File      []byte            `json:"file,omitempty"`
 	Set       map[string]string `json:"set,omitempty"`

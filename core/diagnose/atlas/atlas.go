@@ -4,6 +4,9 @@ package atlas
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"math"
 
@@ -16,8 +19,8 @@ import (
 	"hammerset/core/solid"
 )
 
-// Version counts changes of what an atlas holds.
-const Version = "atlas/1"
+// Version counts changes of what an atlas holds and says.
+const Version = "atlas/2"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -36,6 +39,7 @@ type Values map[string][]float64
 // Atlas is the catalogue of one exercise.
 type Atlas struct {
 	Version string  `json:"version"`
+	Key     string  `json:"key"`     // of what it was made from
 	Figures Figures `json:"figures"` // of the part as it should be
 	Values  Values  `json:"values"`
 	Sizes   []Size  `json:"sizes"`
@@ -63,6 +67,22 @@ type Entry struct {
 	Edits   []Edit  `json:"edits"`
 	Figures Figures `json:"figures"`
 	Values  Values  `json:"values"`
+}
+
+// key is the same for the same characteristics of the same reference.
+func key(ex *exercise.Exercise, reference *part.Document) (string, error) {
+	body, err := json.Marshal([]any{Version, ex.Unit, ex.Characteristics, reference})
+	if err != nil {
+		return "", err
+	}
+	sum := sha256.Sum256(body)
+	return hex.EncodeToString(sum[:]), nil
+}
+
+// Fits tells whether the atlas was made from this state of the exercise.
+func (a *Atlas) Fits(ex *exercise.Exercise, reference *part.Document) bool {
+	k, err := key(ex, reference)
+	return err == nil && a.Version == Version && a.Key == k
 }
 
 // FiguresOf works out the figures of a solid whose pose is laid on the reference's by t.
@@ -137,7 +157,7 @@ type maker struct {
 	doc *part.Document // with all sizes exposed as parameters
 }
 
-// case_ rebuilds the reference with changes and values; ok is false where that gives no
+// variant rebuilds the reference with changes and values; ok is false where that gives no
 // sound part.
 func (m *maker) variant(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
 	doc := m.doc
@@ -202,6 +222,9 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	}
 	m := &maker{r, ex, doc}
 	a := &Atlas{Version: Version, Sizes: []Size{}, Entries: []Entry{}}
+	if a.Key, err = key(ex, reference); err != nil {
+		return nil, err
+	}
 	base, err := r.Rebuild(ctx, doc, nil)
 	if err != nil {
 		return nil, err

@@ -30,6 +30,7 @@ func Apply(d *part.Document, edits []Edit) (*part.Document, error) {
 	if err := json.Unmarshal(data, &out); err != nil {
 		return nil, err
 	}
+	gone := map[Edit]bool{}
 	for _, e := range edits {
 		i := slices.IndexFunc(out.Steps, func(s part.Step) bool { return s.ID == e.Step })
 		if i < 0 {
@@ -60,15 +61,29 @@ func Apply(d *part.Document, edits []Edit) (*part.Document, error) {
 			if !s.SetFormula(e.Index, e.Text) {
 				return nil, fmt.Errorf("step %s has no formula %d", e.Step, e.Index)
 			}
-		case "edge":
-			s.Edges = slices.Delete(slices.Clone(s.Edges), e.Index, e.Index+1)
-		case "at":
-			s.At = slices.Delete(slices.Clone(s.At), e.Index, e.Index+1)
+		case "edge", "at":
+			// Left out below: the numbers of several edits are those of the reference.
+			gone[e] = true
 		default:
 			return nil, fmt.Errorf("%q is no edit", e.Do)
 		}
 	}
+	for i := range out.Steps {
+		s := &out.Steps[i]
+		s.Edges = without(s.Edges, func(k int) bool { return gone[Edit{Step: s.ID, Do: "edge", Index: k}] })
+		s.At = without(s.At, func(k int) bool { return gone[Edit{Step: s.ID, Do: "at", Index: k}] })
+	}
 	return &out, nil
+}
+
+func without[T any](list []T, gone func(int) bool) []T {
+	var out []T
+	for i, x := range list {
+		if !gone(i) {
+			out = append(out, x)
+		}
+	}
+	return out
 }
 
 // Expose gives a copy of a reference in which every size that is typed as a number is a
@@ -232,17 +247,21 @@ func Mistakes(d *part.Document, table *quantity.Table) []Entry {
 				continue
 			}
 			change := func(kind, text, cause, remedy string) {
-				add(kind, s, fmt.Sprintf("the %s of %s is %s", z.role, name, map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement", "supplement": "the supplement", "count": "off by one"}[kind]), cause, remedy, Edit{Do: "formula", Index: k, Text: text})
+				role := map[string]string{"total": "size", "length along": "size"}[z.role]
+				if role == "" {
+					role = z.role
+				}
+				add(kind, s, fmt.Sprintf("the %s of %s is %s", role, name, map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement", "supplement": "the supplement", "count": "off by one"}[kind]), cause, remedy, Edit{Do: "formula", Index: k, Text: text})
 			}
 			f := "(" + z.text + ")"
 			switch z.role {
 			case "diameter", "head diameter":
-				change("double", "2*"+f, "the diameter was typed where the radius was asked for, once more", "give the diameter that the sheet states")
+				change("double", "2*"+f, "the diameter was doubled: it was taken for a radius", "give the diameter that the sheet states")
 				change("half", f+"/2", "the radius was typed where the diameter was asked for", "give the diameter that the sheet states")
 			case "radius":
 				change("double", "2*"+f, "the diameter was typed where the radius was asked for", "a radius is half of the diameter")
 				change("half", f+"/2", "the radius was halved once too often", "give the radius that the sheet states")
-			case "total", "extent length", "thickness":
+			case "total", "length along", "thickness":
 				change("double", "2*"+f, "the total was given on each side", "the total is what the sheet states")
 				change("half", f+"/2", "one side was given as the total", "the total is what the sheet states")
 			case "count":

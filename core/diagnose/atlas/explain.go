@@ -279,7 +279,7 @@ func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
 		}
 	}
 	slices.SortFunc(list, func(a, b pair) int { return cmp.Compare(a.left, b.left) })
-	for _, p := range list[:min(len(list), mostTries)] {
+	for _, p := range list[:min(len(list), 2*mostTries)] {
 		got, v, ok, err := f.variant(ctx, slices.Concat(p.a.Edits, p.b.Edits), nil)
 		if err != nil {
 			return nil, err
@@ -320,9 +320,7 @@ func (f *finder) mixed(ctx context.Context, sizes *Explanation) (*Explanation, e
 		e := &f.a.Entries[i]
 		wrong := 0.0
 		for id := range f.a.Values {
-			_, there := e.Values[id]
-			_, found := f.seen.Values[id]
-			if there != found {
+			if len(e.Values[id]) != len(f.seen.Values[id]) {
 				wrong++
 			}
 		}

@@ -139,6 +139,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/exercises/{id}/atlas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description The mistake atlas of the newest version. A version that is issued gets one as soon as a worker is free. */
+        get: operations["getAtlas"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/exercises/{id}/sheet": {
         parameters: {
             query?: {
@@ -1353,6 +1372,7 @@ export interface components {
                 text: string;
                 verdict: components["schemas"]["Verdict"];
                 deviation?: string;
+                carried?: boolean;
             }[];
             steps: {
                 id: string;
@@ -1379,6 +1399,8 @@ export interface components {
                 held: boolean;
             }[];
             sweep: components["schemas"]["Sweep"][];
+            causes?: components["schemas"]["Cause"][];
+            explained?: boolean;
             findings: components["schemas"]["Finding"][];
             marks: {
                 id: string;
@@ -1426,12 +1448,52 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             reason?: string;
             weight: number;
+            behind?: boolean;
+            carried?: boolean;
             places: {
                 measured?: number;
                 verdict: components["schemas"]["Verdict"];
                 referenceFaces?: number[];
                 attemptFaces?: number[];
             }[];
+        };
+        Mistake: {
+            kind: string;
+            step: string;
+            what: string;
+            cause: string;
+            /**
+             * Format: double
+             * @description change in percent
+             */
+            volume: number;
+            solids: number;
+            changes: components["schemas"]["MistakeChange"][];
+        };
+        MistakeChange: {
+            balloon: number;
+            label: string;
+            sheet: string;
+            measures: string;
+        };
+        MistakeAtlas: {
+            /**
+             * @description none for a reference without steps
+             * @enum {string}
+             */
+            state: "made" | "waiting" | "none";
+            mistakes: components["schemas"]["Mistake"][];
+        };
+        Cause: {
+            kind: string;
+            characteristic?: string;
+            balloon?: number;
+            value?: string;
+            what: string;
+            cause?: string;
+            remedy?: string;
+            sure: string;
+            also: number[];
         };
         Sweep: {
             parameter: string;
@@ -1701,6 +1763,29 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAtlas: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The mistakes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MistakeAtlas"];
                 };
             };
             default: components["responses"]["Problem"];

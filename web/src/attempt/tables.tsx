@@ -16,7 +16,7 @@ export function Characteristics({ report, chosen, choose }: { report: Report; ch
       <tbody>{report.characteristics.map((c) => (
         <tr key={c.id} ref={chosen === c.id ? row : undefined} data-row={c.id} className={`cursor-pointer hover:bg-base-200 ${chosen === c.id ? "bg-base-300" : ""}`} onClick={() => choose(chosen === c.id ? null : c.id)}>
           <td>{c.balloon}</td><td><button type="button" className="text-left" aria-pressed={chosen === c.id}>{c.label}</button>{c.places.length > 1 && <span className="opacity-80"> ({c.places.filter((p) => p.verdict === "in").length} of {c.places.length})</span>}</td>
-          <td className="whitespace-nowrap">{c.nominalText}</td><td className="whitespace-nowrap">{c.limitsText}</td><td className="whitespace-nowrap">{c.measuredText ?? "–"}</td><td className="whitespace-nowrap">{c.deviationText ?? "–"}</td><td><Verdict of={c.verdict} /></td>
+          <td className="whitespace-nowrap">{c.nominalText}</td><td className="whitespace-nowrap">{c.limitsText}</td><td className="whitespace-nowrap">{c.measuredText ?? "–"}</td><td className="whitespace-nowrap">{c.deviationText ?? "–"}</td><td className="whitespace-nowrap"><Verdict of={c.verdict} />{c.carried && <span className="ml-1 text-xs" title="It hangs on a size that is wrong elsewhere, and costs nothing">carried forward</span>}</td>
         </tr>))}</tbody>
     </table>
   );

@@ -1,0 +1,91 @@
+package api
+
+import (
+	"encoding/json"
+	"errors"
+	"math"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"hammerset/core/diagnose/atlas"
+	"hammerset/core/exercise"
+	"hammerset/formats/documents"
+	"hammerset/store"
+)
+
+// GetAtlas shows the instructor how each mistake would look.
+func (s *Server) GetAtlas(c *gin.Context, id Id) {
+	ctx := c.Request.Context()
+	v, err := s.store.Newest(ctx, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := MistakeAtlas{State: "made"}
+	out.Mistakes = []Mistake{}
+	data, err := s.store.Atlas(ctx, v.ID, atlas.Version)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		reference, err := s.store.File(ctx, v.ReferenceSHA)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		ref, err := documents.ReadReference(reference)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		out.State = "waiting"
+		if ref.Document == nil {
+			out.State = "none"
+		}
+		c.JSON(http.StatusOK, out)
+		return
+	case err != nil:
+		s.fail(c, err)
+		return
+	}
+	ex, err := documents.ReadExercise(v.Document)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var a atlas.Atlas
+	if err := json.Unmarshal(data, &a); err != nil {
+		s.fail(c, err)
+		return
+	}
+	for i := range a.Entries {
+		e := &a.Entries[i]
+		m := Mistake{Cause: e.Cause, Kind: e.Kind, Solids: e.Figures.Solids, Step: e.Step, What: e.What, Volume: 100 * (e.Figures.Inner[0]/a.Figures.Inner[0] - 1), Changes: []MistakeChange{}}
+		for k := range ex.Characteristics {
+			x := &ex.Characteristics[k]
+			was, is := a.Values[x.ID], e.Values[x.ID]
+			if len(was) == 0 {
+				continue
+			}
+			dim := exercise.Kinds[x.Kind]
+			sheet, measures := ex.State(dim, was[0]).Text, ""
+			switch {
+			case len(is) == 0:
+				measures = "not found"
+			case len(is) != len(was):
+				measures = ex.State(exercise.Kinds["solids"], float64(len(is))).Text + " of " + ex.State(exercise.Kinds["solids"], float64(len(was))).Text + " places"
+			default:
+				for n := range is {
+					if math.Abs(is[n]-was[n]) > 1e-6 {
+						measures = ex.State(dim, is[n]).Text
+						break
+					}
+				}
+			}
+			if measures != "" {
+				m.Changes = append(m.Changes, MistakeChange{Balloon: x.Balloon, Label: x.Label, Measures: measures, Sheet: sheet})
+			}
+		}
+		out.Mistakes = append(out.Mistakes, m)
+	}
+	c.JSON(http.StatusOK, out)
+}

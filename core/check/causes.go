@@ -1,0 +1,194 @@
+package check
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"hammerset/core/diagnose/atlas"
+	"hammerset/core/exercise"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+)
+
+// same measure of what is expected and what is there, in millimetres or radians.
+const carryTolerance = 5e-5
+
+// explain looks up what is behind the attempt in the mistake atlas, and carries forward:
+// a characteristic that is out only because it hangs on a size that is wrong already is
+// judged against the reference rebuilt with that wrong size.
+func (r *run) explain(ctx context.Context, ref Reference) error {
+	if ref.Document == nil || ref.Atlas == nil || r.scale != 1 {
+		return nil
+	}
+	t := r.pose.Transform
+	if len(r.match.Of) == 0 {
+		t = solid.Identity
+	}
+	seen := atlas.Seen{Figures: atlas.FiguresOf(r.att.Props, r.att.Solids, t), Values: atlas.Values{}}
+	measured := map[string][]*float64{} // at every place, nil where it was not found
+	for i := range r.ex.Characteristics {
+		c := &r.ex.Characteristics[i]
+		if c.Kind == "solids" {
+			continue
+		}
+		places, _, err := Nominal(r.ref, r.ex, c)
+		if err != nil {
+			return err
+		}
+		for _, p := range places {
+			v, err := r.measure(c, p)
+			if err != nil {
+				measured[c.ID] = append(measured[c.ID], nil)
+				continue
+			}
+			measured[c.ID] = append(measured[c.ID], &v)
+			seen.Values[c.ID] = append(seen.Values[c.ID], v)
+		}
+	}
+	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, seen)
+	if err != nil {
+		return err
+	}
+	r.report.Explained = found.Complete
+	onlySizes := found.Complete && len(found.Causes) > 0
+	roots := map[string]bool{}
+	for i := range found.Causes {
+		c := r.cause(&found.Causes[i], ref.Atlas, found.Complete)
+		onlySizes = onlySizes && c.Kind == "size"
+		if c.Characteristic != "" {
+			roots[c.Characteristic] = true
+		}
+		r.report.Causes = append(r.report.Causes, *c)
+	}
+	if len(r.report.Causes) == 0 {
+		return nil
+	}
+	for i := range r.report.Characteristics {
+		row := &r.report.Characteristics[i]
+		if row.Verdict == report.In || roots[row.ID] {
+			continue
+		}
+		// Which of the causes it hangs on.
+		for k, c := range found.Causes {
+			if moved(c, ref.Atlas, row.ID) {
+				at := &r.report.Causes[min(k, len(r.report.Causes)-1)]
+				if !slices.Contains(at.Also, row.Balloon) {
+					at.Also = append(at.Also, row.Balloon)
+				}
+				row.Behind = true
+			}
+		}
+		row.Carried = row.Behind && row.Verdict == report.Out && expected(measured[row.ID], found.Expected[row.ID])
+	}
+	if onlySizes {
+		for i := range r.report.Whole {
+			f := &r.report.Whole[i]
+			f.Carried = f.Verdict != report.In
+		}
+	}
+	return nil
+}
+
+// moved tells whether a cause changes a characteristic.
+func moved(c atlas.Cause, a *atlas.Atlas, id string) bool {
+	if c.Size != nil {
+		return len(c.Size.Slopes[id]) > 0
+	}
+	was, is := a.Values[id], c.Entry.Values[id]
+	if len(was) != len(is) {
+		return true
+	}
+	for k := range was {
+		if math.Abs(was[k]-is[k]) > carryTolerance {
+			return true
+		}
+	}
+	return false
+}
+
+// expected tells whether what was measured at the places of a note is what the rebuilt
+// reference measures there, whichever place is which.
+func expected(have []*float64, want []float64) bool {
+	if len(have) != len(want) || len(have) == 0 {
+		return false
+	}
+	var got []float64
+	for _, v := range have {
+		if v == nil {
+			return false
+		}
+		got = append(got, *v)
+	}
+	slices.Sort(got)
+	sorted := slices.Sorted(slices.Values(want))
+	for k := range got {
+		if math.Abs(got[k]-sorted[k]) > carryTolerance {
+			return false
+		}
+	}
+	return true
+}
+
+// cause puts one cause into words of the sheet. A size is told by the characteristic that
+// shows it best: the one that is bound to the parameter, else the one that changes most
+// with it.
+func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause {
+	sure := "likely"
+	if !complete {
+		sure = "possible"
+	}
+	var root *report.Characteristic
+	best := 0.0
+	if e := c.Entry; e != nil {
+		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{}}
+		// The characteristic that is farthest off shows it; what is not found shows itself.
+		for i := range r.report.Characteristics {
+			row := &r.report.Characteristics[i]
+			if row.Verdict != report.Out || row.Deviation == nil || !moved(*c, a, row.ID) {
+				continue
+			}
+			if off := math.Abs(*row.Deviation) / math.Max(math.Abs(row.Nominal), 1e-9); off > best+1e-6 {
+				root, best = row, off
+			}
+		}
+		if root != nil && e.Kind != "missing" && e.Kind != "one-place" {
+			out.Characteristic, out.Balloon = root.ID, root.Balloon
+		}
+		return out
+	}
+	for i := range r.report.Characteristics {
+		row := &r.report.Characteristics[i]
+		if row.Verdict != report.Out {
+			continue
+		}
+		list := c.Size.Slopes[row.ID]
+		if len(list) == 0 {
+			continue
+		}
+		weight := 0.0
+		for _, s := range list {
+			weight = math.Max(weight, math.Abs(s))
+		}
+		if exercise.Kinds[row.Kind] != c.Size.Dim {
+			weight /= 1000
+		}
+		if x := r.ex.Characteristic(row.ID); x != nil && x.Parameter == c.Size.Parameter {
+			weight += 1000
+		}
+		if weight > best+1e-6 {
+			root, best = row, weight
+		}
+	}
+	out := &report.Cause{Kind: "size", Sure: sure, Also: []int{}, Value: r.number(c.Size.Dim, c.Value)}
+	if root == nil {
+		// The sheet does not state it: nothing is said of what it should be.
+		out.What = fmt.Sprintf("a size that no dimension states by itself is not the sheet's: it measures %s", out.Value)
+		out.Remedy = "work it out from the dimensions around it"
+		return out
+	}
+	out.Characteristic, out.Balloon = root.ID, root.Balloon
+	out.What = fmt.Sprintf("%s: the sheet states %s, the model has %s", root.Label, root.NominalText, root.MeasuredText)
+	return out
+}
