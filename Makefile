@@ -5,7 +5,7 @@ CORE := $(shell find core/sketch core/quantity formats/dxf formats/planesvg cmd/
 WASM := web/src/sketch/core/sketch.wasm.gz
 WEB := $(shell find web/src web/public -type f -not -name 'sketch.wasm.gz' -not -name wasm_exec.js 2>/dev/null) $(WASM) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo demo-reset test bench build setup setup-test setup-bench generate screenshots clean
+.PHONY: demo demo-reset test bench bench-verdicts build setup setup-test setup-bench generate screenshots clean
 
 demo: setup build
 	@exec ./bin/hammerset demo --address 127.0.0.1:$(PORT)
@@ -52,6 +52,12 @@ test: setup-test build
 bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...
 	cd bench/minpack && go test -run '^$$' -bench . -benchtime 10x -timeout 30m .
+
+# SEED and COUNT make other corpora.
+SEED ?= 1
+COUNT ?= 800
+bench-verdicts: setup-test
+	go run ./bench/verdicts --seed $(SEED) --count $(COUNT)
 
 screenshots: setup-test build
 	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e

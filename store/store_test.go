@@ -292,6 +292,41 @@ func TestMarksAndReturns(t *testing.T) {
 }
 
 // An edit is a new version; what was issued stays as it was.
+// The mistake atlas is kept with the version, in place of an earlier one, and missing
+// ones are found, the last issued first.
+func TestAtlases(t *testing.T) {
+	ctx := context.Background()
+	id, _ := school(t, 3)
+	issue, err := shared.Issue(ctx, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := shared.Atlas(ctx, issue.VersionID, "k/1"); !errors.Is(err, ErrNotFound) {
+		t.Errorf("an atlas that was never made: %v", err)
+	}
+	v, err := shared.WithoutAtlas(ctx, "k/1", nil)
+	if err != nil || v.ID != issue.VersionID {
+		t.Fatalf("without an atlas is version %d, %v", v.ID, err)
+	}
+	if v, err := shared.WithoutAtlas(ctx, "k/1", []int64{issue.VersionID}); err == nil && v.ID == issue.VersionID {
+		t.Error("a version that was left out comes again")
+	}
+	for _, data := range []string{"one", "two"} {
+		if err := shared.KeepAtlas(ctx, issue.VersionID, "k/1", []byte(data)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if got, err := shared.Atlas(ctx, issue.VersionID, "k/1"); err != nil || string(got) != "two" {
+		t.Errorf("%q, %v", got, err)
+	}
+	if _, err := shared.Atlas(ctx, issue.VersionID, "k/2"); !errors.Is(err, ErrNotFound) {
+		t.Errorf("an atlas of another kind: %v", err)
+	}
+	if v, err := shared.WithoutAtlas(ctx, "k/1", nil); err == nil && v.ID == issue.VersionID {
+		t.Error("a version that has one is without")
+	}
+}
+
 func TestVersionsNeverChange(t *testing.T) {
 	issue, people := school(t, 1)
 	ctx := context.Background()

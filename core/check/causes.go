@@ -8,6 +8,7 @@ import (
 
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
+	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/solid"
 )
@@ -46,12 +47,20 @@ func (r *run) explain(ctx context.Context, ref Reference) error {
 			measured[c.ID] = append(measured[c.ID], &v)
 			seen.Values[c.ID] = append(seen.Values[c.ID], v)
 		}
+		if n := r.surplus(c, places); n > 0 && c.Kind == "diameter" && len(seen.Values[c.ID]) > 0 {
+			for range n {
+				seen.Values[c.ID] = append(seen.Values[c.ID], seen.Values[c.ID][0]) // one too many
+			}
+		}
 	}
 	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, seen)
 	if err != nil {
 		return err
 	}
 	r.report.Explained = found.Complete
+	if found.Complete {
+		r.fill(found.Expected, measured)
+	}
 	onlySizes := found.Complete && len(found.Causes) > 0
 	roots := map[string]bool{}
 	for i := range found.Causes {
@@ -89,6 +98,65 @@ func (r *run) explain(ctx context.Context, ref Reference) error {
 		}
 	}
 	return nil
+}
+
+// fill puts in what the matching did not find, or found on another face, where the
+// attempt is known to be the reference with certain causes in it: that one measures it by
+// its own names. A measure that is near to that one was taken on the right face, and
+// stands: figures of the whole part do not show a deviation that small.
+func (r *run) fill(values atlas.Values, measured map[string][]*float64) {
+	for i := range r.report.Characteristics {
+		row := &r.report.Characteristics[i]
+		c := r.ex.Characteristic(row.ID)
+		list := values[row.ID]
+		// Of holes around an axis the value says nothing of how many there are.
+		if !r.astray(c, measured[row.ID], list) || len(list) != len(row.Places) || len(list) == 0 || c.Kind == "bolt-circle" || c.Kind == "spacing" {
+			continue
+		}
+		dim := exercise.Kinds[c.Kind]
+		worst := -1.0
+		for k := range row.Places {
+			v := shown(c, list[k])
+			p := &row.Places[k]
+			p.Measured, p.Verdict = &v, report.Out
+			if slack := shown(c, 1e-6); v >= row.Lower-slack && v <= row.Upper+slack {
+				p.Verdict = report.In
+			}
+			if d := v - row.Nominal; math.Abs(d) > worst {
+				worst = math.Abs(d)
+				row.Measured, row.Deviation = &v, &d
+				row.MeasuredText, row.DeviationText = r.number(dim, list[k]), r.signed(dim, list[k]-unshown(c, row.Nominal))
+			}
+			x := list[k]
+			measured[row.ID][k] = &x
+		}
+		row.Verdict, row.Reason = overall(row.Places), ""
+	}
+}
+
+// astray tells whether a place was not found, or measures far from what it must.
+func (r *run) astray(c *exercise.Characteristic, have []*float64, want []float64) bool {
+	if len(have) != len(want) {
+		return false
+	}
+	far := 0.005 * r.ref.Box.Diagonal()
+	if exercise.Kinds[c.Kind] == quantity.Angle {
+		far = quantity.Degree.Factor
+	}
+	var got []float64
+	for _, v := range have {
+		if v == nil {
+			return true
+		}
+		got = append(got, *v)
+	}
+	slices.Sort(got)
+	for k, v := range slices.Sorted(slices.Values(want)) {
+		if math.Abs(got[k]-v) > far {
+			return true
+		}
+	}
+	return false
 }
 
 // moved tells whether a cause changes a characteristic.
@@ -181,7 +249,7 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 			root, best = row, weight
 		}
 	}
-	out := &report.Cause{Kind: "size", Sure: sure, Also: []int{}, Value: r.number(c.Size.Dim, c.Value)}
+	out := &report.Cause{Kind: "size", Sure: sure, Also: []int{}, Parameter: c.Size.Parameter, Value: r.number(c.Size.Dim, c.Value)}
 	if root == nil {
 		// The sheet does not state it: nothing is said of what it should be.
 		out.What = fmt.Sprintf("a size that no dimension states by itself is not the sheet's: it measures %s", out.Value)

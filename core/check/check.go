@@ -406,6 +406,14 @@ func shown(c *exercise.Characteristic, v float64) float64 {
 	return v
 }
 
+// unshown is the internal value of what shown gives.
+func unshown(c *exercise.Characteristic, v float64) float64 {
+	if exercise.Kinds[c.Kind] == quantity.Angle {
+		return v * quantity.Degree.Factor
+	}
+	return v
+}
+
 // Nominal gives the places of a characteristic on the reference and its value
 // as the sheet states it.
 func Nominal(ref *inspect.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]inspect.Place, exercise.Stated, error) {
@@ -475,7 +483,47 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 		row.Places = append(row.Places, out)
 	}
 	row.Verdict = overall(row.Places)
+	if n := r.surplus(c, places); n > 0 && row.Verdict == report.In {
+		row.Verdict = report.Out
+		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", instances(c, places)+n, instances(c, places))
+	}
 	return row, nil
+}
+
+// instances is how many places a note covers: of a bolt circle, its holes.
+func instances(c *exercise.Characteristic, places []inspect.Place) int {
+	n := len(places)
+	if c.Kind == "bolt-circle" || c.Kind == "spacing" {
+		n = 0
+		for _, p := range places {
+			for _, o := range p[1:] {
+				n += len(o)
+			}
+		}
+	}
+	return n
+}
+
+// surplus counts instances beyond those that a note of several covers.
+func (r *run) surplus(c *exercise.Characteristic, places []inspect.Place) int {
+	if c.Kind != "diameter" && c.Kind != "bolt-circle" && c.Kind != "spacing" || instances(c, places) < 2 {
+		return 0
+	}
+	var matched []int
+	for _, p := range places {
+		operands := p
+		if c.Kind != "diameter" {
+			operands = p[1:]
+		}
+		for _, o := range operands {
+			for _, f := range o {
+				if m := r.match.Of[f]; m >= 0 {
+					matched = append(matched, m)
+				}
+			}
+		}
+	}
+	return r.match.Surplus(r.att, matched)
 }
 
 // overall is the verdict of all places: any place not found or out decides.

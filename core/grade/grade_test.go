@@ -1,6 +1,7 @@
 package grade
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -34,6 +35,7 @@ func TestMarks(t *testing.T) {
 	}{
 		{"a mixed model", func(*report.Report) {}, map[string]float64{"characteristics": 10, "whole": 10, "robustness": 15, "sketches": 10}, 100},
 		{"STEP leaves out what it cannot show", func(r *report.Report) { r.Attempt.Kind = "step"; r.Sweep, r.Sketches = nil, nil }, map[string]float64{"characteristics": 10, "whole": 10}, 60},
+		{"what is carried forward costs nothing", func(r *report.Report) { r.Characteristics[1].Carried = true; r.Whole[1].Carried = true }, map[string]float64{"characteristics": 30, "whole": 20}, 100},
 		{"a mirror image", func(r *report.Report) { r.Pose.Mirrored = true }, map[string]float64{"whole": 0}, 100},
 		{"a wrong unit", func(r *report.Report) { r.Scale = &report.Scale{Factor: 25.4} }, map[string]float64{"whole": 0}, 100},
 		{"a spare constraint", func(r *report.Report) { r.Sketches[0].Spare = []string{"k"} }, map[string]float64{"sketches": 0}, 100},
@@ -83,6 +85,37 @@ func TestFindingsAndStudentReport(t *testing.T) {
 	}
 	if r.Whole[1].Reference == nil || r.Characteristics[1].Places[0].ReferenceFaces == nil || s.Characteristics[1].Places[0].AttemptFaces == nil {
 		t.Error("the instructor's report was changed, or too much was taken")
+	}
+}
+
+// What hangs on a cause is told with it and not again; the cause's own words go to the
+// characteristic that shows it. The student is not told the reference's parameter.
+func TestCausesAreToldOnce(t *testing.T) {
+	r := sample()
+	r.Characteristics[0].Verdict, r.Characteristics[0].Behind, r.Characteristics[0].Carried = report.Out, true, true
+	r.Causes = []report.Cause{{Kind: "double", Characteristic: "b", Balloon: 2, Parameter: "secret", What: "B is off", Cause: "the total was given on each side", Remedy: "halve it", Sure: "likely", Also: []int{1, 7}},
+		{Kind: "missing", What: "the rib is missing", Cause: "the feature was forgotten", Remedy: "add it", Sure: "likely", Also: []int{}}}
+	diagnose.Diagnose(r)
+	told := map[string]int{}
+	for _, f := range r.Findings {
+		told[f.Characteristic]++
+		switch {
+		case f.Characteristic == "b" && (f.Cause != "the total was given on each side" || !strings.Contains(f.What, "balloons 1 and 7 hang on it") || f.Sure != "likely"):
+			t.Errorf("%+v", f)
+		case f.Kind == "mistake" && (f.What != "the rib is missing" || f.Remedy != "add it"):
+			t.Errorf("%+v", f)
+		}
+	}
+	if told["a"] != 0 || told["b"] != 1 || !strings.Contains(fmt.Sprint(r.Findings), "the rib is missing") || !strings.Contains(fmt.Sprint(r.Findings), "does not explain all") {
+		t.Errorf("%+v", r.Findings)
+	}
+	r.Explained = true
+	diagnose.Diagnose(r)
+	if strings.Contains(fmt.Sprint(r.Findings), "does not explain all") {
+		t.Error("a rest is told where there is none")
+	}
+	if s := r.Student(); s.Causes[0].Parameter != "" || r.Causes[0].Parameter != "secret" {
+		t.Errorf("the student reads %q", s.Causes[0].Parameter)
 	}
 }
 

@@ -17,6 +17,17 @@ const (
 // faces, above unmatched for faces that have nothing to do with each other. size
 // is the part's diagonal.
 func pairCost(r, a *solid.Face, size float64) float64 {
+	return faceCost(r, a, size, func(share float64) float64 { return share })
+}
+
+// farCost is pairCost for faces that may lie anywhere: how far they are apart counts for
+// little, and the more the less.
+func farCost(r, a *solid.Face, size float64) float64 {
+	return faceCost(r, a, size, func(share float64) float64 { return 0.25 * (1 - math.Exp(-share)) })
+}
+
+// faceCost weighs distances, given in shares of the part's size, by a function.
+func faceCost(r, a *solid.Face, size float64, weigh func(share float64) float64) float64 {
 	if r.Kind != a.Kind {
 		return impossible
 	}
@@ -35,7 +46,7 @@ func pairCost(r, a *solid.Face, size float64) float64 {
 			return impossible
 		}
 		off := math.Abs(place.Dot(r.Normal))
-		cost += 1.5*turn + 3*off/size + 1*place.Norm()/size
+		cost += 1.5*turn + weigh(3*off/size) + weigh(place.Norm()/size)
 	case solid.CylinderFace, solid.ConeFace, solid.TorusFace:
 		if r.Hollow != a.Hollow {
 			return impossible
@@ -46,7 +57,7 @@ func pairCost(r, a *solid.Face, size float64) float64 {
 			return impossible
 		}
 		off := solid.FromAxis(a.Origin, r.Origin, r.Axis).Norm()
-		cost += 1.5*turn + 4*off/size + 1.5*place.Norm()/size + ratio(r.Radius, a.Radius, 0.15) + ratio(r.MinorRadius, a.MinorRadius, 0.15)
+		cost += 1.5*turn + weigh(4*off/size) + weigh(1.5*place.Norm()/size) + ratio(r.Radius, a.Radius, 0.15) + ratio(r.MinorRadius, a.MinorRadius, 0.15)
 		if math.Abs(r.Span-a.Span) > 0.5 {
 			cost += 0.1
 		}
@@ -57,9 +68,9 @@ func pairCost(r, a *solid.Face, size float64) float64 {
 		if r.Hollow != a.Hollow {
 			return impossible
 		}
-		cost += 4*a.Origin.Distance(r.Origin)/size + ratio(r.Radius, a.Radius, 0.15)
+		cost += weigh(4*a.Origin.Distance(r.Origin)/size) + ratio(r.Radius, a.Radius, 0.15)
 	default:
-		cost += 4 * place.Norm() / size
+		cost += weigh(4 * place.Norm() / size)
 	}
 	return cost
 }
@@ -143,6 +154,11 @@ func Match(ref, att *Geometry) Matching {
 			break
 		}
 	}
+	for range 3 {
+		if !reachOut(ref, att, of, refNext, attNext, size) {
+			break
+		}
+	}
 	out := Matching{Of: of, Cost: total}
 	used := make([]bool, m)
 	for _, j := range of {
@@ -156,6 +172,95 @@ func Match(ref, att *Geometry) Matching {
 		}
 	}
 	return out
+}
+
+// reachOut pairs what is left after a matching, wherever it lies: a size that is far
+// off moves its face far from where it should be, and leaves it beside the same
+// neighbours. At least half of the matched neighbours must agree. It tells whether it
+// found any.
+func reachOut(ref, att *Geometry, of []int, refNext, attNext []map[int]bool, size float64) bool {
+	used := map[int]bool{}
+	var rest, free []int
+	for i, j := range of {
+		if j < 0 {
+			rest = append(rest, i)
+		} else {
+			used[j] = true
+		}
+	}
+	for j := range att.Faces {
+		if !used[j] {
+			free = append(free, j)
+		}
+	}
+	if len(rest) == 0 || len(free) == 0 {
+		return false
+	}
+	k := len(rest) + len(free)
+	cost := make([][]float64, k)
+	for a := range cost {
+		cost[a] = make([]float64, k)
+		for b := range cost[a] {
+			switch {
+			case a < len(rest) && b < len(free):
+				i, j := rest[a], free[b]
+				have, agree := 0, 0
+				for p := range refNext[i] {
+					if q := of[p]; q >= 0 {
+						have++
+						if attNext[j][q] {
+							agree++
+						}
+					}
+				}
+				cost[a][b] = impossible
+				if have > 0 && 2*agree >= have {
+					cost[a][b] = farCost(&ref.Faces[i], &att.Faces[j], size) + 0.4*float64(have-agree)/float64(have)
+				}
+			case a < len(rest) || b < len(free):
+				cost[a][b] = unmatched / 2
+			}
+		}
+	}
+	found := false
+	for a, b := range Assign(cost)[:len(rest)] {
+		if b < len(free) && cost[a][b] < unmatched {
+			of[rest[a]] = free[b]
+			found = true
+		}
+	}
+	return found
+}
+
+// Surplus counts the faces of the attempt that no face of the reference answers to and
+// that are instances of the same feature as the given matched ones: of their kind, size
+// and direction, and not more of the same cylinder.
+func (m Matching) Surplus(att *Geometry, matched []int) int {
+	n := 0
+	var counted []solid.Face
+	alike := func(f, g solid.Face) bool {
+		return f.Kind == g.Kind && f.Hollow == g.Hollow && f.Axis.Parallel(g.Axis, 1e-4) && math.Abs(f.Radius-g.Radius) < 1e-3 && math.Abs(f.MinorRadius-g.MinorRadius) < 1e-3
+	}
+	coaxial := func(f, g solid.Face) bool { return solid.FromAxis(f.Origin, g.Origin, g.Axis).Norm() < 1e-4 }
+	for _, j := range m.Extra {
+		f := att.Faces[j]
+		if f.Kind != solid.CylinderFace {
+			continue
+		}
+		same, part := false, false
+		for _, k := range matched {
+			same = same || alike(f, att.Faces[k])
+			part = part || alike(f, att.Faces[k]) && coaxial(f, att.Faces[k])
+		}
+		for _, g := range counted {
+			part = part || coaxial(f, g)
+		}
+		if same && !part {
+			n++
+			counted = append(counted, f)
+		}
+	}
+	return n
 }
 
 // neighbours gives for every face the set of faces that share an edge with it.

@@ -145,6 +145,7 @@ func turns(ref, att *Geometry) []solid.Transform {
 	}
 	if second >= 0 {
 		want := main.Angle(rd[second])
+		before := len(out)
 		for _, a := range ad {
 			for _, b := range ad {
 				for _, s := range [][2]float64{{1, 1}, {1, -1}, {-1, 1}, {-1, -1}} {
@@ -155,7 +156,10 @@ func turns(ref, att *Geometry) []solid.Transform {
 				}
 			}
 		}
-		return out
+		if len(out) > before {
+			return out
+		}
+		// What gives the reference its second direction is missing: one axis is left.
 	}
 	return append(out, about(ref, att, main, ad[0])...)
 }
@@ -181,8 +185,9 @@ func about(ref, att *Geometry, axis, attAxis solid.Vec) []solid.Transform {
 	}
 	for _, s := range []float64{1, -1} {
 		z := attAxis.Scale(s)
+		// The axes alone: what stands off the axis may be missing from the attempt.
+		out = append(out, between([2]solid.Vec{z, perpendicular(z)}, [2]solid.Vec{axis, perpendicular(axis)}))
 		if pick < 0 {
-			out = append(out, between([2]solid.Vec{z, perpendicular(z)}, [2]solid.Vec{axis, perpendicular(axis)}))
 			continue
 		}
 		want := radial(ref, ref.Faces[pick], axis)

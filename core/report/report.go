@@ -105,6 +105,7 @@ type Cause struct {
 	Characteristic string `json:"characteristic,omitempty"`
 	Balloon        int    `json:"balloon,omitempty"`
 	Value          string `json:"value,omitempty"`
+	Parameter      string `json:"parameter,omitempty"` // of the reference, for the instructor
 	What           string `json:"what"`
 	Cause          string `json:"cause,omitempty"`
 	Remedy         string `json:"remedy,omitempty"`
@@ -274,6 +275,10 @@ func (r *Report) Student() *Report {
 		for j := range k.Intervals {
 			k.Intervals[j].Reference = nil
 		}
+	}
+	out.Causes = slices.Clone(r.Causes)
+	for i := range out.Causes {
+		out.Causes[i].Parameter = ""
 	}
 	out.Whole = slices.Clone(r.Whole)
 	for i := range out.Whole {

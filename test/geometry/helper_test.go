@@ -127,6 +127,9 @@ func demoExercise(t testing.TB, name string) bundle {
 	if err != nil {
 		t.Fatal(err)
 	}
+	if ref.Atlas, err = documents.ReadAtlas(b.Atlas, b.Parsed, ref.Document); err != nil {
+		t.Fatal(err)
+	}
 	return bundle{b, ref}
 }
 

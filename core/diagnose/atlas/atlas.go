@@ -20,7 +20,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/2"
+const Version = "atlas/3"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -54,6 +54,7 @@ type Size struct {
 	Dim       quantity.Dim `json:"dim"`
 	Nominal   float64      `json:"nominal"`
 	Slopes    Values       `json:"slopes"`
+	Volume    float64      `json:"volume"` // how the volume changes with it
 }
 
 // Entry is one mistake: how the reference is changed by it, what is to be said of it,
@@ -246,14 +247,14 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 			continue
 		}
 		d := step * math.Abs(q.Value)
-		_, v, ok, err := m.variant(ctx, nil, map[string]quantity.Quantity{name: {Value: q.Value + d, Dim: q.Dim}})
+		fig, v, ok, err := m.variant(ctx, nil, map[string]quantity.Quantity{name: {Value: q.Value + d, Dim: q.Dim}})
 		if err != nil {
 			return nil, err
 		}
 		if !ok {
 			continue
 		}
-		s := Size{Parameter: name, Where: where[name], Dim: q.Dim, Nominal: q.Value, Slopes: Values{}}
+		s := Size{Parameter: name, Where: where[name], Dim: q.Dim, Nominal: q.Value, Slopes: Values{}, Volume: (fig.Inner[0] - a.Figures.Inner[0]) / d}
 		for id, list := range a.Values {
 			if len(v[id]) != len(list) {
 				continue

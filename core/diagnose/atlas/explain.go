@@ -38,10 +38,13 @@ type Seen struct {
 	Values  Values
 }
 
-// most causes that are looked for together.
+// Bounds of the search: sizes that are wrong together, tries of one kind, and rebuilds
+// altogether, after which what was found so far is said.
 const (
-	mostSizes = 4
-	mostTries = 6
+	mostSizes    = 4
+	mostBeside   = 2 // sizes beside a mistake
+	mostTries    = 6
+	mostRebuilds = 48
 )
 
 // Explain finds the causes behind an attempt: first a single entry of the atlas, then
@@ -59,13 +62,17 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	if err != nil {
 		return nil, err
 	}
-	f := &finder{maker{r, ex, doc}, a, seen}
+	f := &finder{maker{r, ex, doc}, a, seen, mostRebuilds}
 	for _, e := range a.Lookup(seen.Figures) {
 		return &Explanation{Causes: []Cause{{Entry: e}}, Complete: true, Expected: e.Values}, nil
 	}
-	sizes, err := f.sizes(ctx, nil)
+	sizes, err := f.sizes(ctx, nil, mostSizes)
 	if err != nil || sizes != nil && sizes.Complete {
 		return sizes, err
+	}
+	silent, err := f.byVolume(ctx, sizes, func(s *Size) bool { return len(s.Slopes) == 0 })
+	if err != nil || silent != nil {
+		return silent, err
 	}
 	pair, err := f.pairs(ctx)
 	if err != nil || pair != nil {
@@ -74,6 +81,13 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	mixed, err := f.mixed(ctx, sizes)
 	if err != nil || mixed != nil {
 		return mixed, err
+	}
+	// What was measured may have been measured on the wrong faces: one size, by the figures
+	// alone.
+	f.left += mostRebuilds
+	alone, err := f.byVolume(ctx, nil, func(s *Size) bool { return len(s.Slopes) > 0 })
+	if err != nil || alone != nil {
+		return alone, err
 	}
 	if sizes == nil {
 		sizes = &Explanation{}
@@ -97,6 +111,15 @@ type finder struct {
 	maker
 	a    *Atlas
 	seen Seen
+	left int // rebuilds
+}
+
+// variant is the maker's, as long as rebuilds are left; then there is no such part.
+func (f *finder) variant(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
+	if f.left--; f.left < 0 {
+		return Figures{}, nil, false, nil
+	}
+	return f.maker.variant(ctx, edits, set)
 }
 
 // gap is how far what was measured is from what is expected, over the characteristics
@@ -131,7 +154,7 @@ const near = 2e-5
 // sizes looks for the fewest other values of sizes that give what was measured: it takes
 // the size that explains most of the gap, solves for all that are taken by least squares
 // with the slopes of the atlas, rebuilds, and goes on with what is left.
-func (f *finder) sizes(ctx context.Context, edits []Edit) (*Explanation, error) {
+func (f *finder) sizes(ctx context.Context, edits []Edit, most int) (*Explanation, error) {
 	fig, expected, ok, err := f.variant(ctx, edits, nil)
 	if err != nil || !ok {
 		return nil, err
@@ -155,7 +178,7 @@ func (f *finder) sizes(ctx context.Context, edits []Edit) (*Explanation, error) 
 	value := map[string]quantity.Quantity{}
 	best := &Explanation{}
 	left := norm(gap)
-	for len(taken) < mostSizes {
+	for len(taken) < most {
 		next := f.next(taken, gap, column)
 		if next == nil {
 			break
@@ -249,22 +272,52 @@ func least(taken []*Size, gap []float64, column func(*Size) []float64) []float64
 	return out
 }
 
+// byVolume looks for one more size, beside what is known, among those that are asked for:
+// by Newton's method on the volume, with the slope that it has at the nominal value.
+func (f *finder) byVolume(ctx context.Context, known *Explanation, asked func(*Size) bool) (*Explanation, error) {
+	set := map[string]quantity.Quantity{}
+	var causes []Cause
+	if known != nil {
+		if _, gap := f.gap(known.Expected); norm(gap) > near {
+			return nil, nil // what is measured is not explained yet
+		}
+		causes = known.Causes
+		for _, c := range causes {
+			set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
+		}
+	}
+	for i := range f.a.Sizes {
+		s := &f.a.Sizes[i]
+		if !asked(s) || math.Abs(s.Volume) < 1e-6*f.a.Figures.Inner[0]/math.Max(s.Nominal, 1e-3) {
+			continue
+		}
+		v := s.Nominal
+		for range mostTries {
+			trial := maps.Clone(set)
+			trial[s.Parameter] = quantity.Quantity{Value: v, Dim: s.Dim}
+			fig, expected, ok, err := f.variant(ctx, nil, trial)
+			if err != nil {
+				return nil, err
+			}
+			if !ok {
+				break
+			}
+			if fig.same(f.seen.Figures) {
+				return &Explanation{Causes: append(slices.Clone(causes), Cause{Size: s, Value: v}), Complete: true, Expected: expected}, nil
+			}
+			v += (f.seen.Figures.Inner[0] - fig.Inner[0]) / s.Volume
+			if s.Dim == quantity.Length && v <= 0 || math.Abs(v) > 20*math.Abs(s.Nominal) {
+				break
+			}
+		}
+	}
+	return nil, nil
+}
+
 // pairs looks for two entries whose changes of the sums add up to those of the attempt,
 // and confirms the best of them.
 func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
-	scale := f.a.scale()
-	rest := func(e ...*Entry) float64 {
-		s := 0.0
-		for k := range scale {
-			d := f.seen.Figures.Sums[k] - f.a.Figures.Sums[k]
-			for _, x := range e {
-				d -= x.Figures.Sums[k] - f.a.Figures.Sums[k]
-			}
-			s += d / scale[k] * d / scale[k]
-		}
-		return math.Sqrt(s)
-	}
-	all := rest()
+	all := f.rest()
 	type pair struct {
 		a, b *Entry
 		left float64
@@ -273,7 +326,7 @@ func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
 	for i := range f.a.Entries {
 		for k := range i {
 			x, y := &f.a.Entries[k], &f.a.Entries[i]
-			if left := rest(x, y); left < 0.2*all {
+			if left := f.rest(x, y); left < 0.2*all {
 				list = append(list, pair{x, y, left})
 			}
 		}
@@ -289,6 +342,19 @@ func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
 		}
 	}
 	return nil, nil
+}
+
+// rest is how much of the change of the sums some entries leave.
+func (f *finder) rest(e ...*Entry) float64 {
+	s := 0.0
+	for k, scale := range f.a.scale() {
+		d := f.seen.Figures.Sums[k] - f.a.Figures.Sums[k]
+		for _, x := range e {
+			d -= x.Figures.Sums[k] - f.a.Figures.Sums[k]
+		}
+		s += d / scale * d / scale
+	}
+	return math.Sqrt(s)
 }
 
 // scale makes the sums comparable: volume, area, and volume times the size of the part
@@ -316,6 +382,7 @@ func (f *finder) mixed(ctx context.Context, sizes *Explanation) (*Explanation, e
 	// Where a mistake takes faces away, the characteristics on them are not found; that
 	// tells most.
 	var list []ranked
+	all := f.rest()
 	for i := range f.a.Entries {
 		e := &f.a.Entries[i]
 		wrong := 0.0
@@ -334,11 +401,11 @@ func (f *finder) mixed(ctx context.Context, sizes *Explanation) (*Explanation, e
 		if e.Figures.Solids != f.seen.Figures.Solids {
 			wrong += 5
 		}
-		list = append(list, ranked{e, wrong + 0.5*float64(off)})
+		list = append(list, ranked{e, wrong + 0.5*float64(off) + f.rest(e)/math.Max(all, 1e-12)})
 	}
 	slices.SortStableFunc(list, func(a, b ranked) int { return cmp.Compare(a.left, b.left) })
 	for _, x := range list[:min(len(list), mostTries)] {
-		ex, err := f.sizes(ctx, x.e.Edits)
+		ex, err := f.sizes(ctx, x.e.Edits, mostBeside)
 		if err != nil {
 			return nil, err
 		}

@@ -1489,6 +1489,7 @@ export interface components {
             characteristic?: string;
             balloon?: number;
             value?: string;
+            parameter?: string;
             what: string;
             cause?: string;
             remedy?: string;

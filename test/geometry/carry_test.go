@@ -1,0 +1,85 @@
+package geometry
+
+import (
+	"strings"
+	"testing"
+
+	"hammerset/core/check"
+	"hammerset/core/diagnose/atlas"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+)
+
+// One wrong size costs once: what hangs on it is measured out, told with it, and judged
+// against the reference with that size in it.
+func TestOneErrorCostsOnce(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	doc := edited(t, b, `"wall", "value": "16 mm"`, `"wall", "value": "18 mm"`)
+	for _, att := range []check.Attempt{doc, stepAttempt(t, doc.Document, oddPose(), 1)} {
+		r := run(t, b.Parsed, b.ref, att)
+		carried := ""
+		for _, c := range r.Characteristics {
+			if c.Carried {
+				carried += c.ID + " "
+			}
+		}
+		if w := wrong(r); w != "wall out, proud out" || strings.TrimSpace(carried) != "proud" || !r.Explained {
+			t.Errorf("%s: %s; carried %s, explained %v", att.Name, w, carried, r.Explained)
+		}
+		if len(r.Causes) != 1 || r.Causes[0].Characteristic != "wall" || r.Causes[0].Sure != "likely" {
+			t.Errorf("%s: %+v", att.Name, r.Causes)
+		}
+		told := 0
+		for _, f := range r.Findings {
+			if f.Kind == "size" {
+				told++
+				if f.Characteristic != "wall" || !strings.Contains(f.What, "hangs on it") {
+					t.Errorf("%s: %+v", att.Name, f)
+				}
+			}
+		}
+		for _, m := range r.Marks {
+			if m.ID == "whole" && m.Points != m.OutOf {
+				t.Errorf("%s: the whole part is marked %g of %g (%s)", att.Name, m.Points, m.OutOf, m.Reason)
+			}
+		}
+		if told != 1 {
+			t.Errorf("%s: %d findings of sizes", att.Name, told)
+		}
+	}
+}
+
+// A turned part from which the only features off its axis are missing has no pose about
+// that axis; the rest of it is measured all the same.
+func TestTurnedPartWithoutItsHoles(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	bare, err := atlas.Apply(b.ref.Document, []atlas.Edit{{Step: "h1", Do: "off"}, {Step: "c1", Do: "off"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, move := range []solid.Transform{solid.Identity, oddPose()} {
+		r := run(t, b.Parsed, b.ref, stepAttempt(t, bare, move, 1))
+		if w := wrong(r); w != "bolt not found, circle not found, spacing not found" {
+			t.Errorf("%s", w)
+		}
+		if len(r.Causes) != 1 || r.Causes[0].Kind != "missing" || !strings.Contains(r.Causes[0].What, "bolt hole") {
+			t.Errorf("%+v", r.Causes)
+		}
+	}
+}
+
+// Sizes that are so far off that their faces lie elsewhere altogether are still found and
+// measured, and the others are right.
+func TestFacesFarFromTheirPlace(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	doc := edited(t, b, `"long", "value": "2 1/2 in"`, `"long", "value": "5 in"`)
+	r := run(t, b.Parsed, b.ref, stepAttempt(t, doc.Document, oddPose(), 1))
+	if w := wrong(r); w != "long out" {
+		t.Errorf("%s", w)
+	}
+	for _, c := range r.Characteristics {
+		if c.ID == "long" && (c.MeasuredText != "5" || c.Verdict != report.Out) {
+			t.Errorf("%+v", c)
+		}
+	}
+}
