@@ -301,20 +301,30 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 	mistake := func() bool {
 		return change([]func(doc, *task) (fault, bool){m.leftOut, m.onePlace, m.otherWay, m.wrongCount}[m.rng.IntN(4)])
 	}
+	sizes := func(n int) bool {
+		for range n {
+			if !change(m.wrongValue) {
+				return false
+			}
+		}
+		return true
+	}
 	ok := true
 	switch kind {
 	case "one wrong size":
-		ok = change(m.wrongValue)
+		ok = sizes(1)
 	case "two wrong sizes":
-		ok = change(m.wrongValue) && change(m.wrongValue)
+		ok = sizes(2)
 	case "three wrong sizes":
-		ok = change(m.wrongValue) && change(m.wrongValue) && change(m.wrongValue)
+		ok = sizes(3)
 	case "one mistake":
 		ok = mistake()
 	case "mistake and wrong size":
-		ok = mistake() && change(m.wrongValue)
+		ok = mistake() && sizes(1)
 	case "two mistakes":
-		ok = mistake() && mistake() && a.mistake[0].step != a.mistake[1].step
+		if ok = mistake(); ok {
+			ok = mistake() && a.mistake[0].step != a.mistake[1].step
+		}
 	}
 	if !ok {
 		return nil, false

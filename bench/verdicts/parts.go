@@ -124,7 +124,6 @@ func extrude(id, sk, name, extent, more string) string {
 }
 
 func one(l string) string { return fmt.Sprintf(`{"kind":"one-side","length":%q}`, l) }
-func sym(l string) string { return fmt.Sprintf(`{"kind":"symmetric","total":%q}`, l) }
 
 const (
 	through = `{"kind":"through"}`

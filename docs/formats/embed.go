@@ -3,7 +3,7 @@ package schemas
 
 import "embed"
 
-// Files are the schemas, named model, exercise and report .schema.json.
+// Files are the schemas, named model, exercise, atlas and report .schema.json.
 //
 //go:embed *.schema.json
 var Files embed.FS

@@ -67,6 +67,9 @@ func (b *Bundle) load(read func(name string) ([]byte, error)) error {
 // ReadAtlas reads the mistake atlas of an exercise; it must have been made from this
 // state of it.
 func ReadAtlas(data []byte, ex *exercise.Exercise, reference *part.Document) (*atlas.Atlas, error) {
+	if err := Validate("atlas", data); err != nil {
+		return nil, fmt.Errorf("this is no mistake atlas: %w", err)
+	}
 	var a atlas.Atlas
 	if err := json.Unmarshal(data, &a); err != nil {
 		return nil, fmt.Errorf("this is no mistake atlas: %w", err)

@@ -39,7 +39,7 @@ func (e *Fault) Error() string {
 }
 
 // Validate checks JSON data against one of the published schemas: model,
-// exercise or report. The error is a *Fault for the deepest place at fault.
+// exercise, atlas or report. The error is a *Fault for the deepest place at fault.
 func Validate(kind string, data []byte) error {
 	value, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
 	if err != nil {

@@ -86,7 +86,7 @@ func TestFaultsPointAtThePlace(t *testing.T) {
 
 // The examples beside the schemas are valid, and the schemas are valid JSON.
 func TestPublishedExamples(t *testing.T) {
-	for kind, pattern := range map[string]string{"model": "../../docs/formats/examples/model*.json", "exercise": "../../docs/formats/examples/exercise*.json", "report": "../../docs/formats/examples/report*.json"} {
+	for kind, pattern := range map[string]string{"model": "../../docs/formats/examples/model*.json", "exercise": "../../docs/formats/examples/exercise*.json", "report": "../../docs/formats/examples/report*.json", "atlas": demoFolder + "*/atlas.json"} {
 		files, err := filepath.Glob(pattern)
 		if err != nil || len(files) == 0 {
 			t.Errorf("no example of a %s document", kind)
@@ -114,7 +114,7 @@ func TestExercisesAsFolderAndZip(t *testing.T) {
 			t.Fatal(err)
 		}
 		back, err := ReadZip(data)
-		if err != nil || !bytes.Equal(back.Exercise, folder.Exercise) || !bytes.Equal(back.Reference, folder.Reference) {
+		if err != nil || !bytes.Equal(back.Exercise, folder.Exercise) || !bytes.Equal(back.Reference, folder.Reference) || len(folder.Atlas) == 0 || !bytes.Equal(back.Atlas, folder.Atlas) {
 			t.Errorf("%s does not come back as it was: %v", name, err)
 		}
 	}
