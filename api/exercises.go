@@ -13,6 +13,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"hammerset/core/desk"
+	"hammerset/core/diagnose/atlas"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/formats/documents"
@@ -286,7 +287,12 @@ func (s *Server) ExportExercise(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	b := documents.Bundle{Exercise: v.Document, Reference: ref, Parsed: ex}
+	made, err := s.store.Atlas(ctx, v.ID, atlas.Version)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		s.fail(c, err)
+		return
+	}
+	b := documents.Bundle{Exercise: v.Document, Reference: ref, Parsed: ex, Atlas: made}
 	data, err := b.Zip()
 	if err != nil {
 		s.fail(c, err)

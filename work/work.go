@@ -176,7 +176,8 @@ func (w *Worker) atlas(ctx context.Context, version store.Version, reference []b
 	if !errors.Is(err, store.ErrNotFound) {
 		return data, err
 	}
-	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference}); err != nil {
+	// A hundred rebuilds and more: it may take long, and is made once.
+	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference, Patience: 10}); err != nil {
 		return nil, fmt.Errorf("the mistake atlas: %w", err)
 	}
 	return data, w.Store.KeepAtlas(ctx, version.ID, atlas.Version, data)

@@ -179,9 +179,11 @@ func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Pro
 	if req.Keep != "" {
 		c.key = req.Keep
 	}
-	limited, cancel := context.WithTimeout(ctx, p.cfg.Wall)
+	patience := time.Duration(max(req.Patience, 1))
+	wall, cpu := patience*p.cfg.Wall, patience*p.cfg.CPU
+	limited, cancel := context.WithTimeout(ctx, wall)
 	defer cancel()
-	req.CPU = int(p.cfg.CPU.Seconds())
+	req.CPU = int(cpu.Seconds())
 	done := make(chan struct{})
 	stopped := make(chan struct{})
 	running := c
@@ -206,11 +208,11 @@ func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Pro
 		case ctx.Err() != nil:
 			return nil, ctx.Err()
 		case limited.Err() != nil:
-			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took longer than %s", p.cfg.Wall), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took longer than %s", wall), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
 		}
 		what := "the geometry library failed on this file"
 		if ws, ok := state.Sys().(syscall.WaitStatus); ok && ws.Signaled() && ws.Signal() == syscall.SIGXCPU {
-			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", p.cfg.CPU), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", cpu), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
 		}
 		if bytes.Contains(running.stderr.last(), []byte("out of memory")) || bytes.Contains(running.stderr.last(), []byte("bad_alloc")) {
 			what = "the geometry needs more memory than is allowed"

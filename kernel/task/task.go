@@ -49,6 +49,8 @@ type Request struct {
 	// Keep prefers the child that had a task with the same key last, since it still
 	// has the states of that model.
 	Keep string `json:"-"`
+	// Patience is how many times the usual time the task may take; once when 0.
+	Patience int `json:"-"`
 }
 
 // Reply is one frame from the child: progress, or the end of the task as a

@@ -37,7 +37,7 @@ func upload(t *testing.T, name string, data []byte) (kind, body string) {
 // from the server's own table, so that a slip in one shows.
 var may = map[string]string{
 	"get /session": "sair", "post /session": "-sair", "delete /session": "sair", "get /users": "r", "get /desk": "air", "get /home": "s", "get /classes/{id}": "air",
-	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air", "post /exercises/{id}/issues": "ir",
+	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir", "get /exercises/{id}/atlas": "air", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air", "post /exercises/{id}/issues": "ir",
 	"get /issues/{id}": "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair", "get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
 	"get /attempts/{id}": "sair", "get /attempts/{id}/events": "sair", "get /attempts/{id}/sheet": "sair", "get /attempts/{id}/mesh": "sair", "get /attempts/{id}/file": "sair", "get /attempts/{id}/return.pdf": "sair",
 	"get /models": "sair", "post /models": "sair", "get /models/{id}": "sair", "put /models/{id}": "sair", "delete /models/{id}": "sair", "get /models/{id}/sketches/{step}": "sair", "post /models/{id}/part": "sair", "get /models/{id}/progress": "sair", "post /models/{id}/measure": "sair", "post /models/{id}/edit": "sair", "post /models/{id}/look": "sair", "post /models/{id}/reach": "sair",
@@ -337,5 +337,8 @@ func TestBadRequests(t *testing.T) {
 	}
 	if code, answer = teacher.do("GET", "/api/exercises/"+id[1]+"/bundle", "", ""); code != 200 || len(answer) != len(zip) {
 		t.Errorf("export: %d, %d bytes of %d", code, len(answer), len(zip))
+	}
+	if code, answer = teacher.do("GET", "/api/exercises/"+id[1]+"/atlas", "", ""); code != 200 || !strings.Contains(answer, `"state":"made"`) || !strings.Contains(answer, "nose chamfer is missing") {
+		t.Errorf("the mistake atlas: %d %s", code, cut(answer))
 	}
 }

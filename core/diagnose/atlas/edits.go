@@ -109,7 +109,7 @@ func Expose(d *part.Document) (*part.Document, map[string]string, error) {
 		s := &out.Steps[i]
 		for k, size := range sizes(s) {
 			f, err := quantity.Parse(size.text)
-			if size.text == "" || size.driven || err != nil || len(f.Names()) > 0 {
+			if size.text == "" || size.driven || size.dim() == quantity.Number || err != nil || len(f.Names()) > 0 {
 				continue
 			}
 			if v, err := plain.Eval(size.text, size.dim()); err != nil || v == 0 {
