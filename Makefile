@@ -57,7 +57,7 @@ bench: setup-bench build
 SEED ?= 1
 COUNT ?= 800
 bench-verdicts: setup-test
-	go run ./bench/verdicts --seed $(SEED) --count $(COUNT)
+	go test ./bench/verdicts -run '^$$' -bench Verdicts -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong) $(if $(SWEEP),-sweep)
 
 screenshots: setup-test build
 	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e

@@ -168,9 +168,6 @@ func (d *doctor) characteristics() {
 				if x.Cause != "" {
 					f.Cause, f.Remedy, f.Sure = x.Cause, x.Remedy, x.Sure
 				}
-				if d.r.Explained && f.Sure == "possible" {
-					f.Sure = "likely" // the part with this one size is the model
-				}
 			}
 		}
 		d.add(3, f)

@@ -173,9 +173,17 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
     if (keyCursor) ghost(keyCursor, false);
   }, [keyCursor, ghost]);
 
-  const place = useCallback(
-    async (at: Spot, hold: boolean, exact = false) => {
+  // Places are put one after the other: a quick hand puts the next before the last is drawn,
+  // and each goes on from what the one before it has left.
+  const waiting = useRef<Promise<void>>(Promise.resolve());
+  const putOne = useCallback(
+    async (at: Spot, hold: boolean, exact: boolean) => {
+      const mode = current.current;
       if (!engine || mode.kind !== "draw") return;
+      const go = (next: Mode) => {
+        current.current = next;
+        setMode(next);
+      };
       const tool = sk.lists?.tools.find((t) => t.id === mode.tool);
       if (!tool) return;
       const look = (loose: boolean) => engine.call<Preview>("preview", { tool: mode.tool, places: mode.places, at, pixel: view.pixel, free: loose, sides });
@@ -184,15 +192,22 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
       if (exact && Math.max(Math.abs(p.place.x - at.x), Math.abs(p.place.y - at.y)) > 1e-9) p = await look(true);
       const places = [...mode.places, p.place];
       if (tool.open || places.length < tool.places.length) {
-        setMode({ kind: "draw", tool: mode.tool, places });
+        if (current.current === mode) go({ kind: "draw", tool: mode.tool, places });
         return;
       }
       const d = await draw(mode.tool, places, sides);
       setPreview(null);
       if (current.current !== mode) return; // left off meanwhile
-      setMode({ kind: "draw", tool: mode.tool, places: d?.next && tool.chain ? [d.next] : [] });
+      go({ kind: "draw", tool: mode.tool, places: d?.next && tool.chain ? [d.next] : [] });
     },
-    [engine, mode, sk.lists, view.pixel, free, sides, draw, setMode],
+    [engine, sk.lists, view.pixel, free, sides, draw, setMode],
+  );
+  const place = useCallback(
+    (at: Spot, hold: boolean, exact = false) => {
+      waiting.current = waiting.current.then(() => putOne(at, hold, exact)).catch((x: unknown) => say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" })); // the next is put all the same
+      return waiting.current;
+    },
+    [putOne, say],
   );
 
   // The keyboard's own cursor puts its place when Enter is pressed; see useKeys.

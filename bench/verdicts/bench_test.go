@@ -1,7 +1,7 @@
-// Command verdicts measures how far the verdicts of a check can be trusted: it makes a
+// Package verdicts measures how far the verdicts of a check can be trusted: it makes a
 // corpus of attempts whose truth is known, checks them all, and prints what it found, a
 // line for each kind of attempt.
-package main
+package verdicts
 
 import (
 	"context"
@@ -11,6 +11,7 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"testing"
 	"text/tabwriter"
 	"time"
 
@@ -32,15 +33,23 @@ type tally struct {
 	spent                                             time.Duration
 }
 
-func main() {
-	seed := flag.Uint64("seed", 1, "of the corpus")
-	count := flag.Int("count", 800, "attempts")
-	loud := flag.Bool("v", false, "print every wrong verdict")
-	sweep := flag.Bool("sweep", false, "vary the sizes of model documents as well (slow)")
-	flag.Parse()
-	if err := run(context.Background(), *seed, *count, *loud, *sweep); err != nil {
-		fmt.Fprintln(os.Stderr, "verdicts:", err)
-		os.Exit(1)
+// Flags of make bench-verdicts.
+var (
+	seed     = flag.Uint64("seed", 1, "of the corpus")
+	attempts = flag.Int("attempts", 0, "how many are made")
+	loud     = flag.Bool("wrong", false, "print every wrong verdict and every cause that was not named")
+	sweep    = flag.Bool("sweep", false, "vary the sizes of model documents as well (slow)")
+)
+
+// BenchmarkVerdicts checks a corpus and prints the table.
+func BenchmarkVerdicts(b *testing.B) {
+	if *attempts == 0 {
+		b.Skip("the corpus is made by make bench-verdicts")
+	}
+	for b.Loop() {
+		if err := run(b.Context(), *seed, *attempts, *loud, *sweep); err != nil {
+			b.Fatal(err)
+		}
 	}
 }
 
