@@ -633,6 +633,7 @@ type PlacedSketch struct {
 		C     *Place   `json:"c,omitempty"`
 		Faces []string `json:"faces"`
 		Kind  string   `json:"kind"`
+		Poles *[]Place `json:"poles,omitempty"`
 		R     *float32 `json:"r,omitempty"`
 		Run   []Place  `json:"run"`
 		U     *Place   `json:"u,omitempty"`

@@ -12,7 +12,7 @@ import (
 
 // traced gives the step's sketch with its traced entities laid where the edges
 // that they follow are now: straight edges as lines, circular edges as circles
-// and arcs or, seen aslant, as ellipses and pieces of them. An edge that is gone is an error; no
+// and arcs or, seen aslant, as ellipses and pieces of them, all others as splines. An edge that is gone is an error; no
 // other edge is taken in its place.
 func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
 	sk := &sketch.Sketch{Entities: w.step.Entities, Constraints: w.step.Constraints}
@@ -68,6 +68,22 @@ func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
 			put(e.Minor, curve.Center.Add(curve.V))
 			put(e.Start, curve.A)
 			put(e.End, curve.B)
+		case sketch.KindSpline:
+			if open := e.Poles[0] != e.Poles[len(e.Poles)-1]; len(e.Poles) != len(curve.Poles) || open == (curve.A == curve.B) {
+				return nil, because("trace the edge anew", "the curve that %s follows %s now", e.ID, map[bool]string{true: "runs round and closes", false: "has two ends"}[open])
+			}
+			// An open one keeps its order, as a line does.
+			poles := curve.Poles
+			if from := sk.Entity(e.Poles[0]); from != nil && from.At != nil {
+				at := sketch.Vec{X: from.At[0] * unit, Y: from.At[1] * unit}
+				if curve.B.Distance(at) < curve.A.Distance(at) {
+					poles = slices.Clone(poles)
+					slices.Reverse(poles)
+				}
+			}
+			for j, p := range poles {
+				put(e.Poles[j], p)
+			}
 		}
 	}
 	return sk, nil
@@ -90,7 +106,11 @@ func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit
 	var all []solid.Edge
 	for _, p := range list {
 		for _, i := range p.edges {
-			all = append(all, w.state.bodies[p.body].Shape.Edges()[i])
+			one, err := w.edgeWithRun(w.state.bodies[p.body].Shape, i)
+			if err != nil {
+				return sketch.Curve{}, err
+			}
+			all = append(all, one)
 		}
 	}
 	curve, err := TraceEdge(nearestEdge(all, sk, e, f, unit), f)
@@ -100,12 +120,53 @@ func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit
 	return curve, err
 }
 
+// edgeWithRun is an edge, with points along it where it is neither straight nor round.
+func (w *worker) edgeWithRun(s solid.Shape, i int) (solid.Edge, error) {
+	e := s.Edges()[i]
+	if e.Kind != solid.OtherEdge {
+		return e, nil
+	}
+	var err error
+	e.Run, err = w.kernel.Along(s, i)
+	return e, err
+}
+
+// section cuts a solid with a plane. Pieces of one free curve that only the seam of its
+// face parts are joined again.
+func (w *worker) section(s solid.Shape, f solid.Frame) ([]solid.Edge, error) {
+	cut, err := w.kernel.Section(s, f)
+	for i := 0; i < len(cut); i++ {
+		for k := i + 1; k < len(cut) && len(cut[i].Run) > 0; k++ {
+			a, b := &cut[i], cut[k]
+			if len(b.Run) == 0 || !slices.Equal(a.Faces, b.Faces) || len(a.Faces) != 1 {
+				continue
+			}
+			if a.B.Distance(b.B) < 1e-6 || a.A.Distance(b.A) < 1e-6 {
+				b.A, b.B, b.Run = b.B, b.A, slices.Clone(b.Run)
+				slices.Reverse(b.Run)
+			}
+			switch {
+			case a.B.Distance(b.A) < 1e-6:
+				a.B, a.Run = b.B, append(slices.Clone(a.Run), b.Run[1:]...)
+			case a.A.Distance(b.B) < 1e-6:
+				a.A, a.Run = b.A, append(slices.Clone(b.Run), a.Run[1:]...)
+			default:
+				continue
+			}
+			a.Length, a.Mid = a.Length+b.Length, a.Run[len(a.Run)/2]
+			cut = slices.Delete(cut, k, k+1)
+			k = i // what did not meet before may do now
+		}
+	}
+	return cut, err
+}
+
 // sectionOf is the curve in which the plane of the sketch cuts a face.
 func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) (sketch.Curve, error) {
 	var all []solid.Edge
 	var on solid.Face
 	for _, b := range w.bodiesWith(e.Traced[1]) {
-		cut, err := w.kernel.Section(b.Shape, f)
+		cut, err := w.section(b.Shape, f)
 		if err != nil {
 			return sketch.Curve{}, err
 		}
@@ -268,7 +329,32 @@ func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
 		out.V = out.U.Left().Scale(tilt)
 		return between(out, e, f), nil
 	}
-	return out, because("", "only straight edges, circles and sections of cylinders are traced")
+	return traceRun(e.Run, f)
+}
+
+// tracedSpans is the number of spans of a traced spline: always the same, so that its
+// poles are the same points of the sketch at every size.
+const tracedSpans = 48
+
+// traceRun lays the points along a free curve into the plane of a sketch and a cubic
+// spline through some of them, closer where it bends more. A curve that the plane sees
+// folded onto itself is none.
+func traceRun(run []solid.Vec, f solid.Frame) (sketch.Curve, error) {
+	at := make([]sketch.Vec, len(run))
+	length := 0.0
+	for i, p := range run {
+		at[i] = intoPlane(f, p)
+		if i > 0 {
+			length += at[i].Distance(at[i-1])
+		}
+	}
+	for i := 2; i < len(at); i++ {
+		a, b := at[i-1].Sub(at[i-2]), at[i].Sub(at[i-1])
+		if a.Norm() < 1e-3*length/float64(len(at)) || a.Dot(b) <= 0 {
+			return sketch.Curve{}, because("", "it is seen from its edge, or bends too sharply")
+		}
+	}
+	return sketch.Interpolate(sketch.Spread(at, tracedSpans+1))
 }
 
 // traceSection lays the curve in which the plane of a sketch cuts a face into that
@@ -328,7 +414,8 @@ type Traceable struct {
 	R     float64      `json:"r,omitempty"`
 	U     sketch.Vec   `json:"u"` // half axes of an ellipse
 	V     sketch.Vec   `json:"v"`
-	Run   []sketch.Vec `json:"run"` // points along it, for drawing
+	Poles []sketch.Vec `json:"poles,omitempty"` // of a spline
+	Run   []sketch.Vec `json:"run"`             // points along it, for drawing
 }
 
 // SketchAt places a sketch step for editing: the steps before it are rebuilt, and
@@ -366,11 +453,15 @@ func (w *worker) traceable(f solid.Frame) []Traceable {
 	var out []Traceable
 	add := func(kind string, names [2]string, c sketch.Curve) {
 		lo, hi := c.Range()
-		out = append(out, Traceable{Faces: names, Kind: kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, U: c.U, V: c.V, Run: c.Samples(lo, hi, max(c.Radius, c.U.Norm(), 1)/200)})
+		out = append(out, Traceable{Faces: names, Kind: kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, U: c.U, V: c.V, Poles: c.Poles, Run: c.Samples(lo, hi, max(c.Radius, c.U.Norm(), c.Length(lo, hi)/6, 1)/200)})
 	}
 	for _, n := range w.state.bodies {
 		for i, e := range n.Shape.Edges() {
 			if len(e.Faces) != 2 || e.Seam || e.Degenerate || len(n.Names[e.Faces[0]]) == 0 || len(n.Names[e.Faces[1]]) == 0 {
+				continue
+			}
+			e, err := w.edgeWithRun(n.Shape, i)
+			if err != nil {
 				continue
 			}
 			c, err := TraceEdge(e, f)
@@ -404,7 +495,7 @@ func (w *worker) traceable(f solid.Frame) []Traceable {
 				}
 			}
 		}
-		cut, err := w.kernel.Section(n.Shape, f)
+		cut, err := w.section(n.Shape, f)
 		if err != nil {
 			continue // the plane touches the solid without cutting it
 		}

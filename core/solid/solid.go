@@ -61,6 +61,9 @@ type Edge struct {
 	Seam       bool
 	Smooth     bool
 	Degenerate bool // without length: an apex
+	// Run are points at about equal lengths along it, its ends among them. Only sections have it,
+	// where they are neither straight nor round; see Kernel.Along.
+	Run []Vec
 }
 
 // Props are the whole-part figures of a solid of density one. Inertia is about
@@ -247,6 +250,8 @@ type Kernel interface {
 	Draft(s Shape, faces []int, neutral Frame, angle float64) (Shape, History, error)
 	Compound(list []Shape) (Shape, History, error)
 	Section(s Shape, plane Frame) ([]Edge, error)
+	// Along gives points at about equal lengths along an edge, its ends among them.
+	Along(s Shape, edge int) ([]Vec, error)
 	Distance(a, b Pick) (distance float64, onA, onB Vec, err error)
 	Transform(s Shape, t Transform) (Shape, History, error)
 	Simplify(s Shape) (Shape, History, error)

@@ -406,18 +406,44 @@ func (Kernel) Section(s solid.Shape, plane solid.Frame) ([]solid.Edge, error) {
 	f := frame(plane)
 	var e errbuf
 	var list *C.hs_edge
+	var runs *C.double
 	var n C.int
-	code := C.hs_section(unwrap(s).c, &f[0], &list, &n, e.ptr())
+	code := C.hs_section(unwrap(s).c, &f[0], &list, &runs, &n, e.ptr())
 	runtime.KeepAlive(s)
 	if code != 0 {
 		return nil, e.err()
 	}
 	defer C.hs_free(unsafe.Pointer(list))
+	defer C.hs_free(unsafe.Pointer(runs))
 	var out []solid.Edge
 	for i := range int(n) {
-		out = append(out, edge(&unsafe.Slice(list, int(n))[i]))
+		one := edge(&unsafe.Slice(list, int(n))[i])
+		if one.Kind == solid.OtherEdge {
+			one.Run = run(unsafe.Slice(runs, int(n)*3*C.HS_RUN)[3*C.HS_RUN*i:])
+		}
+		out = append(out, one)
 	}
 	return out, nil
+}
+
+// Along gives points at about equal lengths along an edge, its ends among them.
+func (Kernel) Along(s solid.Shape, edge int) ([]solid.Vec, error) {
+	var points [3 * C.HS_RUN]C.double
+	var e errbuf
+	code := C.hs_run(unwrap(s).c, C.int(edge), &points[0], e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, e.err()
+	}
+	return run(points[:]), nil
+}
+
+func run(points []C.double) []solid.Vec {
+	out := make([]solid.Vec, C.HS_RUN)
+	for k := range out {
+		out[k] = vec([3]C.double(points[3*k:]))
+	}
+	return out
 }
 
 // Distance measures the shortest distance between two parts and where it is.

@@ -40,6 +40,7 @@
 #include <Bnd_Box.hxx>
 #include <GCPnts_QuasiUniformDeflection.hxx>
 #include <GCPnts_TangentialDeflection.hxx>
+#include <GCPnts_QuasiUniformAbscissa.hxx>
 #include <GC_MakeArcOfCircle.hxx>
 #include <Geom_BSplineCurve.hxx>
 #include <Geom_Ellipse.hxx>
@@ -59,6 +60,7 @@
 #include <STEPControl_Reader.hxx>
 #include <STEPControl_Writer.hxx>
 #include <ShapeFix_Solid.hxx>
+#include <ShapeUpgrade_ShapeDivideContinuity.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <Standard_Failure.hxx>
 #include <StepBasic_Product.hxx>
@@ -398,6 +400,13 @@ void describe_edge(const TopoDS_Edge &e, hs_edge *o) {
   o->length = g.Mass();
 }
 
+void run_along(const TopoDS_Edge &e, double *points) {
+  BRepAdaptor_Curve c(e);
+  GCPnts_QuasiUniformAbscissa d(c, HS_RUN);
+  if (!d.IsDone() || d.NbPoints() != HS_RUN) throw Standard_Failure("the curve cannot be measured along its length");
+  for (int i = 0; i < HS_RUN; i++) put(points + 3 * i, c.Value(d.Parameter(i + 1)).XYZ());
+}
+
 void sample(const TopoDS_Edge &e, double deflection, std::vector<double> &pts, int dims) {
   BRepAdaptor_Curve c(e);
   if (c.GetType() == GeomAbs_Line) {
@@ -669,13 +678,14 @@ int hs_compound(hs_shape **list, int count, hs_result *out, char *err) {
   });
 }
 
-int hs_section(hs_shape *s, const double *frame, hs_edge **out, int *count, char *err) {
+int hs_section(hs_shape *s, const double *frame, hs_edge **out, double **runs, int *count, char *err) {
   return guarded(err, [&] {
     BRepAlgoAPI_Section cut(s->shape, gp_Pln(gp_Ax3(pnt(frame), dir(frame + 9), dir(frame + 3))), Standard_False);
-    cut.Approximation(Standard_False);
+    cut.Approximation(Standard_True);
     cut.Build();
     if (!cut.IsDone()) return fail(err, "the plane does not cut the solid cleanly");
     std::vector<hs_edge> list;
+    std::vector<double> along;
     for (TopExp_Explorer x(cut.Shape(), TopAbs_EDGE); x.More(); x.Next()) {
       const TopoDS_Edge &e = TopoDS::Edge(x.Current());
       hs_edge o;
@@ -687,10 +697,21 @@ int hs_section(hs_shape *s, const double *frame, hs_edge **out, int *count, char
         o.face_count = o.faces[0] >= 0;
       }
       list.push_back(o);
+      along.resize(along.size() + 3 * HS_RUN);
+      if (o.kind == 2) run_along(e, &along[along.size() - 3 * HS_RUN]);
     }
     *count = (int)list.size();
     *out = (hs_edge *)std::malloc(sizeof(hs_edge) * (list.size() + 1));
+    *runs = (double *)std::malloc(sizeof(double) * (along.size() + 1));
     if (!list.empty()) std::memcpy(*out, list.data(), sizeof(hs_edge) * list.size());
+    if (!along.empty()) std::memcpy(*runs, along.data(), sizeof(double) * along.size());
+    return 0;
+  });
+}
+
+int hs_run(hs_shape *s, int edge, double *points, char *err) {
+  return guarded(err, [&] {
+    run_along(TopoDS::Edge(s->edges(edge + 1)), points);
     return 0;
   });
 }
@@ -813,11 +834,32 @@ int hs_edges(hs_shape *s, hs_edge *edges, char *err) {
   });
 }
 
+// Figures are integrated by Gauss's rule over whole edges and faces, which loses digits
+// across the knots of a spline: shapes with splines of many spans are cut there first.
+TopoDS_Shape cut_at_knots(const TopoDS_Shape &shape) {
+  bool spans = false;
+  for (TopExp_Explorer x(shape, TopAbs_EDGE); x.More() && !spans; x.Next()) {
+    if (BRep_Tool::Degenerated(TopoDS::Edge(x.Current()))) continue;
+    BRepAdaptor_Curve c(TopoDS::Edge(x.Current()));
+    spans = c.GetType() == GeomAbs_BSplineCurve && c.BSpline()->NbKnots() > 3;
+  }
+  if (!spans) return shape;
+  ShapeUpgrade_ShapeDivideContinuity cut(shape);
+  cut.SetBoundaryCriterion(GeomAbs_CN);
+  cut.SetPCurveCriterion(GeomAbs_CN);
+  cut.SetSurfaceCriterion(GeomAbs_CN);
+  cut.SetTolerance(1e-12);
+  cut.SetTolerance2d(1e-12);
+  cut.Perform();
+  return cut.Result();
+}
+
 int hs_mass(hs_shape *s, hs_props *out, char *err) {
   return guarded(err, [&] {
     GProp_GProps v, a;
-    BRepGProp::VolumeProperties(s->shape, v, Standard_True);
-    BRepGProp::SurfaceProperties(s->shape, a);
+    TopoDS_Shape shape = cut_at_knots(s->shape);
+    BRepGProp::VolumeProperties(shape, v, Standard_True);
+    BRepGProp::SurfaceProperties(shape, a);
     out->volume = v.Mass();
     out->area = a.Mass();
     put(out->centroid, v.CentreOfMass().XYZ());

@@ -84,7 +84,10 @@ int hs_shell(hs_shape *s, const int *open, int count, double thickness, hs_resul
 int hs_offset(hs_shape *s, double distance, hs_result *out, char *err);
 int hs_draft(hs_shape *s, const int *faces, int count, const double *frame, double angle, hs_result *out, char *err);
 int hs_compound(hs_shape **list, int count, hs_result *out, char *err);
-int hs_section(hs_shape *s, const double *frame, hs_edge **out, int *count, char *err);
+// runs: of each curve that is neither straight nor round, HS_RUN points at about equal lengths along it.
+#define HS_RUN 257
+int hs_section(hs_shape *s, const double *frame, hs_edge **out, double **runs, int *count, char *err);
+int hs_run(hs_shape *s, int edge, double *points, char *err);
 // Kinds of parts: 0 face, 1 edge, 2 vertex, 3 the whole.
 int hs_distance(hs_shape *a, int kind_a, int index_a, hs_shape *b, int kind_b, int index_b, double *distance, double *pa, double *pb, char *err);
 int hs_vertices(hs_shape *s, double *points, char *err);

@@ -41,6 +41,9 @@ type Edge struct {
 	R     float64    `json:"r"`
 	U     sketch.Vec `json:"u"` // half axes of an ellipse
 	V     sketch.Vec `json:"v"`
+	// Poles are those of a spline with equally spaced knots; it closes where the first
+	// is the last.
+	Poles []sketch.Vec `json:"poles,omitempty"`
 }
 
 // Action is something that can be done, as the quick-entry field, the menus and
@@ -446,6 +449,14 @@ func (s *Session) trace(e *Edge) error {
 		k.Center, k.Major, k.Minor = d.Point(e.C), d.Point(e.C.Add(e.U)), d.Point(e.C.Add(e.V))
 		if e.Kind == sketch.KindEllArc {
 			k.Start, k.End = d.Point(e.A), d.Point(e.B)
+		}
+	case sketch.KindSpline:
+		for i, p := range e.Poles {
+			if i > 0 && i == len(e.Poles)-1 && p == e.Poles[0] {
+				k.Poles = append(k.Poles, k.Poles[0])
+				break
+			}
+			k.Poles = append(k.Poles, d.Point(p))
 		}
 	default:
 		return fmt.Errorf("an edge of kind %q cannot be traced", e.Kind)

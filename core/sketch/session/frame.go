@@ -228,7 +228,7 @@ func (s *Session) Moving(pixel float64) *Frame {
 	bad := s.conflicting()
 	root := s.roots()
 	looseRoot, count := map[string]sketch.Loose{}, map[string]int{}
-	used := map[string]bool{}
+	used, inner := map[string]bool{}, map[string]bool{}
 	for i := range s.draft.Entities {
 		e := &s.draft.Entities[i]
 		if e.Kind == sketch.KindPoint {
@@ -237,8 +237,12 @@ func (s *Session) Moving(pixel float64) *Frame {
 				looseRoot[root(e.ID)] = l
 			}
 		}
-		for _, p := range e.Refs() {
+		for k, p := range e.Refs() {
 			used[p] = true
+			// What a traced spline is made of in between is nothing to take hold of.
+			if len(e.Traced) > 0 && e.Kind == sketch.KindSpline && k > 0 && k < len(e.Poles)-1 {
+				inner[p] = true
+			}
 		}
 	}
 	for i := range s.sol.Curves {
@@ -254,7 +258,7 @@ func (s *Session) Moving(pixel float64) *Frame {
 	}
 	var pointing []sketch.Vec // points with arrows
 	for _, e := range s.draft.Entities {
-		if e.Kind != sketch.KindPoint {
+		if e.Kind != sketch.KindPoint || inner[e.ID] && count[root(e.ID)] < 2 {
 			continue
 		}
 		at := flip(s.sol.Points[e.ID])

@@ -1046,6 +1046,7 @@ export interface components {
                 r?: number;
                 u?: components["schemas"]["Place"];
                 v?: components["schemas"]["Place"];
+                poles?: components["schemas"]["Place"][];
             }[];
             warning?: string;
         };
