@@ -9,7 +9,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"hammerset/core/diagnose/atlas"
-	"hammerset/core/exercise"
 	"hammerset/formats/documents"
 	"hammerset/store"
 )
@@ -66,17 +65,17 @@ func (s *Server) GetAtlas(c *gin.Context, id Id) {
 			if len(was) == 0 {
 				continue
 			}
-			dim := exercise.Kinds[x.Kind]
-			sheet, measures := ex.State(dim, was[0]).Text, ""
+			kind := x.Kind
+			sheet, measures := ex.StateOf(kind, was[0]).Text, ""
 			switch {
 			case len(is) == 0:
 				measures = "not found"
 			case len(is) != len(was):
-				measures = ex.State(exercise.Kinds["solids"], float64(len(is))).Text + " of " + ex.State(exercise.Kinds["solids"], float64(len(was))).Text + " places"
+				measures = ex.StateOf("solids", float64(len(is))).Text + " of " + ex.StateOf("solids", float64(len(was))).Text + " places"
 			default:
 				for n := range is {
 					if math.Abs(is[n]-was[n]) > 1e-6 {
-						measures = ex.State(dim, is[n]).Text
+						measures = ex.StateOf(kind, is[n]).Text
 						break
 					}
 				}

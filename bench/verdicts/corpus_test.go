@@ -370,7 +370,7 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 		}
 		a.unit = true
 		for id := range a.in {
-			if c := t.ex.Characteristic(id); exercise.Kinds[c.Kind] == quantity.Length {
+			if c := t.ex.Characteristic(id); exercise.Kinds[c.Kind].Dim == quantity.Length {
 				a.in[id] = false
 			}
 		}

@@ -8,6 +8,7 @@ import (
 
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
+	"hammerset/core/inspect"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/solid"
@@ -31,7 +32,7 @@ func (r *run) explain(ctx context.Context, ref Reference) error {
 	measured := map[string][]*float64{} // at every place, nil where it was not found
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
-		if c.Kind == "solids" {
+		if inspect.Unplaced(c.Kind) {
 			continue
 		}
 		places, _, err := Nominal(r.ref, r.ex, c)
@@ -110,10 +111,9 @@ func (r *run) fill(values atlas.Values, measured map[string][]*float64) {
 		c := r.ex.Characteristic(row.ID)
 		list := values[row.ID]
 		// Of holes around an axis the value says nothing of how many there are.
-		if !r.astray(c, measured[row.ID], list) || len(list) != len(row.Places) || len(list) == 0 || c.Kind == "bolt-circle" || c.Kind == "spacing" {
+		if !r.astray(c, measured[row.ID], list) || len(list) != len(row.Places) || len(list) == 0 || exercise.Around(c.Kind) || c.Kind == "count" {
 			continue
 		}
-		dim := exercise.Kinds[c.Kind]
 		worst := -1.0
 		for k := range row.Places {
 			v := shown(c, list[k])
@@ -125,7 +125,7 @@ func (r *run) fill(values atlas.Values, measured map[string][]*float64) {
 			if d := v - row.Nominal; math.Abs(d) > worst {
 				worst = math.Abs(d)
 				row.Measured, row.Deviation = &v, &d
-				row.MeasuredText, row.DeviationText = r.number(dim, list[k]), r.signed(dim, list[k]-unshown(c, row.Nominal))
+				row.MeasuredText, row.DeviationText = r.number(c.Kind, list[k]), r.signed(c.Kind, list[k]-unshown(c, row.Nominal))
 			}
 			x := list[k]
 			measured[row.ID][k] = &x
@@ -140,7 +140,7 @@ func (r *run) astray(c *exercise.Characteristic, have []*float64, want []float64
 		return false
 	}
 	far := 0.005 * r.ref.Box.Diagonal()
-	if exercise.Kinds[c.Kind] == quantity.Angle {
+	if exercise.Kinds[c.Kind].Dim == quantity.Angle {
 		far = quantity.Degree.Factor
 	}
 	var got []float64
@@ -239,7 +239,7 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 		for _, s := range list {
 			weight = math.Max(weight, math.Abs(s))
 		}
-		if exercise.Kinds[row.Kind] != c.Size.Dim {
+		if exercise.Kinds[row.Kind].Dim != c.Size.Dim {
 			weight /= 1000
 		}
 		if x := r.ex.Characteristic(row.ID); x != nil && x.Parameter == c.Size.Parameter {
@@ -249,7 +249,7 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 			root, best = row, weight
 		}
 	}
-	out := &report.Cause{Kind: "size", Sure: sure, Also: []int{}, Parameter: c.Size.Parameter, Value: r.number(c.Size.Dim, c.Value)}
+	out := &report.Cause{Kind: "size", Sure: sure, Also: []int{}, Parameter: c.Size.Parameter, Value: r.ofDim(c.Size.Dim, c.Value)}
 	if root == nil {
 		// The sheet does not state it: nothing is said of what it should be.
 		out.What = fmt.Sprintf("a size that no dimension states by itself is not the sheet's: it measures %s", out.Value)

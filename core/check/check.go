@@ -7,6 +7,8 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
 	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
@@ -123,6 +125,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if r.att, err = inspect.Describe(r.k, shape, nil); err != nil {
 		return nil, err
 	}
+	r.notes(att.Document)
 	r.report.Attempt.Solids, r.report.Attempt.Faces = r.att.Solids, len(r.att.Faces)
 	progress(Measuring, 0)
 	r.unit()
@@ -183,6 +186,8 @@ func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if r.att, err = inspect.Describe(r.k, b.Solid.Shape, nil); err != nil {
 		return nil, err
 	}
+	r.build = b
+	r.notes(doc)
 	r.unit()
 	r.place()
 	if err := r.characteristics(ctx); err != nil {
@@ -198,6 +203,7 @@ func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference,
 
 type run struct {
 	*Checker
+	build    *part.Build // of an attempt that is a model
 	k        solid.Kernel
 	ex       *exercise.Exercise
 	ref, att *inspect.Geometry
@@ -231,6 +237,7 @@ func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
 			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Message: "the solid is not sound: " + err.Error()})
 		}
 	}
+	r.build = b
 	if b.Solid == nil {
 		why := "it has no step that makes one"
 		if f := b.Failed(); len(f) > 0 {
@@ -239,6 +246,32 @@ func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
 		return nil, &Unusable{"the model makes no solid: " + why, "put that step right and hand it in again"}
 	}
 	return b.Solid.Shape, nil
+}
+
+// notes takes over what a model document says beside its shape: threads and materials.
+func (r *run) notes(doc *part.Document) {
+	if doc == nil || r.build == nil {
+		return
+	}
+	r.att.Noted = true
+	faces := r.build.Solid.Shape.Faces()
+	for _, n := range r.build.Notes {
+		if n.Kind != "thread" {
+			continue
+		}
+		for i, names := range r.build.Solid.Names {
+			if slices.ContainsFunc(names, func(x string) bool { return x == n.Face || strings.HasSuffix(x, ":"+n.Face) }) {
+				r.att.Threads = append(r.att.Threads, inspect.Thread{At: faces[i].Origin, Axis: faces[i].Axis, Radius: faces[i].Radius, Text: n.Text})
+			}
+		}
+	}
+	for _, b := range r.build.Bodies {
+		for _, s := range doc.Solids {
+			if s.Of == b.ID && s.Material != "" {
+				r.att.Materials = append(r.att.Materials, s.Material)
+			}
+		}
+	}
 }
 
 // health reports failed steps and the freedoms of every sketch.
@@ -400,7 +433,7 @@ func (r *run) characteristics(ctx context.Context) error {
 
 // shown converts an internal value (mm, rad) to the report's (mm, degrees).
 func shown(c *exercise.Characteristic, v float64) float64 {
-	if exercise.Kinds[c.Kind] == quantity.Angle {
+	if exercise.Kinds[c.Kind].Dim == quantity.Angle {
 		return v / quantity.Degree.Factor
 	}
 	return v
@@ -408,181 +441,10 @@ func shown(c *exercise.Characteristic, v float64) float64 {
 
 // unshown is the internal value of what shown gives.
 func unshown(c *exercise.Characteristic, v float64) float64 {
-	if exercise.Kinds[c.Kind] == quantity.Angle {
+	if exercise.Kinds[c.Kind].Dim == quantity.Angle {
 		return v * quantity.Degree.Factor
 	}
 	return v
-}
-
-// Nominal gives the places of a characteristic on the reference and its value
-// as the sheet states it.
-func Nominal(ref *inspect.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]inspect.Place, exercise.Stated, error) {
-	dim := exercise.Kinds[c.Kind]
-	if c.Kind == "solids" {
-		return nil, ex.State(dim, float64(max(1, ex.Solids))), nil
-	}
-	places, err := inspect.Places(ref, c)
-	if err != nil {
-		return nil, exercise.Stated{}, err
-	}
-	v, err := inspect.Measure(ref, c, places[0])
-	if err != nil {
-		return nil, exercise.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID, err)
-	}
-	return places, ex.State(dim, v), nil
-}
-
-func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic, error) {
-	dim := exercise.Kinds[c.Kind]
-	places, stated, err := Nominal(r.ref, r.ex, c)
-	if err != nil {
-		return nil, err
-	}
-	minus, plus, err := r.ex.Limits(c, stated)
-	if err != nil {
-		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
-	}
-	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weight,
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}
-	if row.Weight == 0 {
-		row.Weight = 1
-	}
-	row.LimitsText = fmt.Sprintf("%s … %s", r.number(dim, stated.Value-minus), r.number(dim, stated.Value+plus))
-	if c.Kind == "solids" {
-		row.LimitsText = stated.Text
-		places = []inspect.Place{nil}
-	}
-	worst := -1.0
-	for _, p := range places {
-		out := report.Place{Verdict: report.NotFound}
-		for _, f := range p.Faces() {
-			out.ReferenceFaces = append(out.ReferenceFaces, f)
-			if m := r.match.Of[f]; m >= 0 {
-				out.AttemptFaces = append(out.AttemptFaces, m)
-			}
-		}
-		v, err := r.measure(c, p)
-		if err == nil {
-			dev := v - stated.Value
-			out.Verdict = report.Out
-			// A millionth of a millimetre is the kernel's, not the student's.
-			if dev >= -minus-1e-6 && dev <= plus+1e-6 {
-				out.Verdict = report.In
-			}
-			s := shown(c, v)
-			out.Measured = &s
-			if math.Abs(dev) > worst {
-				worst = math.Abs(dev)
-				d := shown(c, dev)
-				row.Measured, row.Deviation = &s, &d
-				row.MeasuredText, row.DeviationText = r.number(dim, v), r.signed(dim, dev)
-			}
-		} else if row.Reason == "" {
-			row.Reason = err.Error()
-		}
-		row.Places = append(row.Places, out)
-	}
-	row.Verdict = overall(row.Places)
-	if n := r.surplus(c, places); n > 0 && row.Verdict == report.In {
-		row.Verdict = report.Out
-		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", instances(c, places)+n, instances(c, places))
-	}
-	return row, nil
-}
-
-// instances is how many places a note covers: of a bolt circle, its holes.
-func instances(c *exercise.Characteristic, places []inspect.Place) int {
-	n := len(places)
-	if c.Kind == "bolt-circle" || c.Kind == "spacing" {
-		n = 0
-		for _, p := range places {
-			for _, o := range p[1:] {
-				n += len(o)
-			}
-		}
-	}
-	return n
-}
-
-// surplus counts instances beyond those that a note of several covers.
-func (r *run) surplus(c *exercise.Characteristic, places []inspect.Place) int {
-	if c.Kind != "diameter" && c.Kind != "bolt-circle" && c.Kind != "spacing" || instances(c, places) < 2 {
-		return 0
-	}
-	var matched []int
-	for _, p := range places {
-		operands := p
-		if c.Kind != "diameter" {
-			operands = p[1:]
-		}
-		for _, o := range operands {
-			for _, f := range o {
-				if m := r.match.Of[f]; m >= 0 {
-					matched = append(matched, m)
-				}
-			}
-		}
-	}
-	return r.match.Surplus(r.att, matched)
-}
-
-// overall is the verdict of all places: any place not found or out decides.
-func overall(places []report.Place) report.Verdict {
-	v := report.In
-	for _, p := range places {
-		switch {
-		case p.Verdict == report.NotFound:
-			return report.NotFound
-		case p.Verdict == report.Out:
-			v = report.Out
-		case p.Verdict == report.Ask && v == report.In:
-			v = report.Ask
-		}
-	}
-	return v
-}
-
-// measure measures one place on the faces of the attempt that match it.
-func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, error) {
-	var mine inspect.Place
-	for _, operand := range p {
-		var list []int
-		for _, f := range operand {
-			m := r.match.Of[f]
-			if m < 0 {
-				return 0, errors.New("the model has no face that matches it")
-			}
-			list = append(list, m)
-		}
-		mine = append(mine, list)
-	}
-	return inspect.Measure(r.att, c, mine)
-}
-
-// number writes a measured value in the sheet's unit, with one decimal more than
-// the sheet.
-func (r *run) number(dim quantity.Dim, v float64) string {
-	switch {
-	case dim == quantity.Angle:
-		return quantity.FormatDecimal(v/quantity.Degree.Factor, 3) + "°"
-	case dim == quantity.Number:
-		return quantity.FormatDecimal(v, 0)
-	case r.ex.Unit == "in":
-		if text, ok := quantity.FormatFraction(v/quantity.Inch.Factor, 64); ok {
-			return text
-		}
-		return quantity.FormatDecimal(v/quantity.Inch.Factor, 4)
-	}
-	u, _ := quantity.LengthUnit(r.ex.Unit)
-	return quantity.FormatDecimal(v/u.Factor, 3)
-}
-
-func (r *run) signed(dim quantity.Dim, v float64) string {
-	s := r.number(dim, v)
-	if v > 0 && s != "0" && s != "0°" {
-		return "+" + s
-	}
-	return s
 }
 
 // Relative tolerances of the whole-part figures: four significant figures are

@@ -157,6 +157,14 @@ func (d *doctor) characteristics() {
 			continue
 		}
 		f.Kind = "size"
+		if c.Measured == nil {
+			f.What, f.Remedy, f.Sure = c.Reason, "make it as the sheet shows it", "certain"
+			if c.MeasuredText != "" {
+				f.What = fmt.Sprintf("the sheet states %s, the model says %s", c.NominalText, c.MeasuredText)
+			}
+			d.add(3, f)
+			continue
+		}
 		f.What = fmt.Sprintf("the sheet states %s, the model measures %s", c.NominalText, c.MeasuredText)
 		if k := wrongPlaces(c); len(c.Places) > 1 {
 			f.What += fmt.Sprintf(" (%d of %d places)", k, len(c.Places))

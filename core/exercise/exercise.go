@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"strconv"
 
 	"hammerset/core/quantity"
 	"hammerset/core/standards"
@@ -21,6 +22,7 @@ type Exercise struct {
 	Number          string           `json:"number"` // drawing number
 	Task            string           `json:"task"`
 	Material        string           `json:"material,omitempty"`
+	Density         string           `json:"density,omitempty"` // g/cm³, for the mass
 	IssuedBy        string           `json:"issuedBy,omitempty"`
 	Unit            string           `json:"unit"`
 	Reference       string           `json:"reference"` // file name: model JSON or STEP
@@ -43,20 +45,16 @@ type Characteristic struct {
 	Label      string     `json:"label"`
 	Of         [][]string `json:"of,omitempty"`
 	Supplement bool       `json:"supplement,omitempty"` // of an angle
+	Datum      string     `json:"datum,omitempty"`      // XY, YZ or XZ, of a place on a datum plane
+	Text       string     `json:"text,omitempty"`       // a thread or material as the sheet states it
 	Parameter  string     `json:"parameter,omitempty"`  // the driving size behind it
 	Tolerance  *Tolerance `json:"tolerance,omitempty"`
 	Weight     float64    `json:"weight,omitempty"`
 }
 
-// Kinds of characteristics with what they measure.
-var Kinds = map[string]quantity.Dim{
-	"distance": quantity.Length, "diameter": quantity.Length, "radius": quantity.Length, "chamfer": quantity.Length,
-	"bolt-circle": quantity.Length, "angle": quantity.Angle, "spacing": quantity.Angle, "solids": quantity.Number,
-}
-
 // Tolerance says what deviation is allowed. Kind "sheet" is the rounding of the
 // sheet, or 0.01 mm and 0.01 degree where that is larger; "iso2768" has Class;
-// "limits" has Plus and Minus as formulas.
+// "iso286" has Class, such as H7; "limits" has Plus and Minus as formulas.
 type Tolerance struct {
 	Kind  string `json:"kind"`
 	Class string `json:"class,omitempty"`
@@ -167,11 +165,23 @@ func (e *Exercise) Check() error {
 			return &Error{at + "/balloon", fmt.Sprintf("the balloon %d is not positive or used twice", c.Balloon)}
 		}
 		ids[c.ID], balloons[c.Balloon] = true, true
-		if _, ok := Kinds[c.Kind]; !ok {
+		kind, ok := Kinds[c.Kind]
+		if !ok {
 			return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of characteristic", c.Kind)}
 		}
-		if len(c.Of) == 0 && c.Kind != "solids" {
-			return &Error{at + "/of", "name the faces it is measured on"}
+		if len(c.Of) == 0 && !kind.Whole() {
+			return &Error{at + "/of", "name the faces it is measured on: " + kind.On}
+		}
+		if kind.Text && c.Text == "" {
+			return &Error{at + "/text", "say what the sheet states as the " + kind.Title}
+		}
+		if c.Kind == "datum" && c.Datum != "XY" && c.Datum != "YZ" && c.Datum != "XZ" {
+			return &Error{at + "/datum", fmt.Sprintf("%q is not a datum plane: use XY, YZ or XZ", c.Datum)}
+		}
+		if c.Kind == "mass" {
+			if _, err := e.GramsPerMM3(); err != nil {
+				return &Error{"/density", err.Error()}
+			}
 		}
 	}
 	for i, d := range e.Sheet.Dimensions {
@@ -233,16 +243,46 @@ func (e *Exercise) State(dim quantity.Dim, v float64) Stated {
 	return Stated{quantity.FormatDecimal(r, 2), r * u.Factor, 0.005 * u.Factor}
 }
 
+// StateOf rounds a value of a kind of characteristic as the sheet prints it: a mass, in
+// grams, to four significant figures in g or kg, everything else as State does.
+func (e *Exercise) StateOf(kind string, v float64) Stated {
+	if kind != "mass" {
+		return e.State(Kinds[kind].Dim, v)
+	}
+	unit, word := 1.0, " g"
+	if v >= 1000 {
+		unit, word = 1000, " kg"
+	}
+	places := 3 - int(math.Floor(math.Log10(math.Max(v/unit, 1e-9))))
+	last := math.Pow(10, float64(places))
+	r := math.Round(v/unit*last) / last
+	return Stated{quantity.FormatDecimal(r, max(0, places)) + word, r * unit, unit / last / 2}
+}
+
+// GramsPerMM3 reads the density, which is stated in g/cm³.
+func (e *Exercise) GramsPerMM3() (float64, error) {
+	v, err := strconv.ParseFloat(e.Density, 64)
+	if err != nil || !(v > 0) || v > 30 {
+		return 0, fmt.Errorf("a mass needs the density of the material as a number in g/cm³ (steel 7.85), not %q", e.Density)
+	}
+	return v / 1000, nil
+}
+
 // Limits gives the allowed deviations, below and above the stated value, in mm
 // or radians.
 func (e *Exercise) Limits(c *Characteristic, s Stated) (minus, plus float64, err error) {
-	dim := Kinds[c.Kind]
-	if dim == quantity.Number {
-		return 0, 0, nil
-	}
+	dim := Kinds[c.Kind].Dim
 	t := e.General
 	if c.Tolerance != nil {
 		t = *c.Tolerance
+	}
+	switch {
+	case c.Kind == "mass":
+		return s.Half, s.Half, nil
+	case dim == quantity.Number:
+		return 0, 0, nil
+	case Kinds[c.Kind].Zero && t.Kind == "iso2768":
+		t = Tolerance{Kind: "sheet"} // its tables are of sizes
 	}
 	switch t.Kind {
 	case "", "sheet":
@@ -264,6 +304,12 @@ func (e *Exercise) Limits(c *Characteristic, s Stated) (minus, plus float64, err
 			v, err = standards.Linear(standards.Class(t.Class), s.Value)
 		}
 		return v, v, err
+	case "iso286":
+		if dim != quantity.Length {
+			return 0, 0, fmt.Errorf("a fit of ISO 286 belongs to a length")
+		}
+		lower, upper, err := standards.Fit(t.Class, s.Value)
+		return -lower, upper, err
 	case "limits":
 		unit, _ := quantity.LengthUnit(e.Unit)
 		table, err := quantity.Evaluate(nil, unit, nil)
@@ -276,7 +322,7 @@ func (e *Exercise) Limits(c *Characteristic, s Stated) (minus, plus float64, err
 		minus, err = table.Eval(t.Minus, dim)
 		return math.Abs(minus), plus, err
 	}
-	return 0, 0, fmt.Errorf("%q is not a kind of tolerance: use sheet, iso2768 or limits", t.Kind)
+	return 0, 0, fmt.Errorf("%q is not a kind of tolerance: use sheet, iso2768, iso286 or limits", t.Kind)
 }
 
 // GeneralNote is the general tolerance in the words of the title block.
@@ -284,6 +330,8 @@ func (e *Exercise) GeneralNote() string {
 	switch e.General.Kind {
 	case "iso2768":
 		return "ISO 2768-" + e.General.Class
+	case "iso286":
+		return "ISO 286 " + e.General.Class
 	case "limits":
 		return "+" + e.General.Plus + " / -" + e.General.Minus
 	}

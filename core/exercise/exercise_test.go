@@ -28,9 +28,12 @@ func TestStatedValuesAndLimits(t *testing.T) {
 		{"mm", "angle", 38.0049 * deg, "38°", 0.01 * deg},
 		{"mm", "spacing", math.Pi / 3, "60°", 0.01 * deg},
 		{"mm", "solids", 2, "2", 0},
+		{"mm", "mass", 0.98765, "0.9877 g", 0.00005},
+		{"mm", "mass", 123.456, "123.5 g", 0.05},
+		{"in", "mass", 7854.321, "7.854 kg", 0.5},
 	} {
 		e := &Exercise{Unit: c.unit, General: Tolerance{Kind: "sheet"}}
-		s := e.State(Kinds[c.kind], c.value)
+		s := e.StateOf(c.kind, c.value)
 		minus, plus, err := e.Limits(&Characteristic{Kind: c.kind}, s)
 		if err != nil || s.Text != c.text || math.Abs(minus-c.minus) > 1e-12 || minus != plus {
 			t.Errorf("%s %g in %s: %q ± %g, %v; want %q ± %g", c.kind, c.value, c.unit, s.Text, minus, err, c.text, c.minus)

@@ -19,6 +19,11 @@ type Geometry struct {
 	Props  solid.Props
 	Box    solid.Box
 	Solids int
+	// Threads and Materials are what a model document says beside its shape; Noted tells
+	// that it could say it, as a plain file of geometry cannot.
+	Threads   []Thread
+	Materials []string
+	Noted     bool
 }
 
 // Describe reads a shape through the kernel.

@@ -1,6 +1,7 @@
 package inspect
 
 import (
+	"errors"
 	"math"
 	"math/rand"
 	"testing"
@@ -162,6 +163,29 @@ func TestMeasure(t *testing.T) {
 		{"bolt-circle", []string{"h.1/bore", "h.2/bore"}, 30, false},
 		{"chamfer", []string{"left"}, 0, true},
 		{"solids", nil, 2, false},
+		{"count", []string{"h.*/bore"}, 2, false},
+		{"pitch", []string{"h.*/bore"}, 15, false},
+		{"pitch", []string{"h.1/bore"}, 0, true},
+		{"wall", []string{"left", "right"}, 30, false},
+		{"wall", []string{"h.1/bore", "left"}, 5.5, false},
+		{"wall", []string{"h.1/bore", "h.2/bore"}, 8.5, false},
+		{"wall", []string{"left", "slope"}, 0, true},
+		{"slot-length", []string{"h.1/bore", "h.2/bore"}, 21.5, false},
+		{"slot-length", []string{"left", "right"}, 0, true},
+		{"key-depth", []string{"left", "h.1/bore"}, 5.5, false},
+		{"key-depth", []string{"top", "h.1/bore"}, 0, true},
+		{"symmetric", []string{"left", "right", "h.1/bore"}, 7, false},
+		{"symmetric", []string{"left", "right", "h.1/bore", "h.2/bore"}, 7, false},
+		{"symmetric", []string{"h.1/bore", "h.2/bore", "left"}, 0, true},
+		{"concentric", []string{"h.1/bore", "h.2/bore"}, 15, false},
+		{"concentric", []string{"h.1/bore", "left"}, 0, true},
+		{"parallel", []string{"left", "right"}, 0, false},
+		{"parallel", []string{"left", "slope"}, math.Pi / 3, false},
+		{"parallel", []string{"left", "h.1/bore"}, 0, false},
+		{"perpendicular", []string{"top", "h.1/bore"}, 0, false},
+		{"perpendicular", []string{"slope", "top"}, math.Pi / 3, false},
+		{"start-angle", []string{"h.1/bore", "left", "h.2/bore"}, 0, false},
+		{"cone-angle", []string{"left"}, 0, true},
 	} {
 		k := &exercise.Characteristic{ID: "c", Kind: c.kind, Of: [][]string{c.of}}
 		var p Place
@@ -181,7 +205,7 @@ func TestMeasure(t *testing.T) {
 		if w, err := Measure(g.Moved(move), k, p); (err != nil) != c.fail || math.Abs(w-v) > 1e-9 {
 			t.Errorf("%s of %v after a motion: %g, was %g", c.kind, c.of, w, v)
 		}
-		if exercise.Kinds[c.kind].Length == 1 && !c.fail {
+		if exercise.Kinds[c.kind].Dim.Length == 1 && !c.fail {
 			if w, _ := Measure(g.Scaled(25.4), k, p); math.Abs(w-25.4*v) > 1e-9 {
 				t.Errorf("%s of %v enlarged: %g", c.kind, c.of, w)
 			}
@@ -207,5 +231,35 @@ func TestPatternsOfNames(t *testing.T) {
 	}
 	if _, err := Places(g, &exercise.Characteristic{ID: "x", Kind: "diameter", Of: [][]string{{"nothing*"}}}); err == nil {
 		t.Error("a name that is not there is found")
+	}
+}
+
+// The place on a datum plane is measured in the model's own axes: a shift shows as a
+// distance, and a tilt as something amiss and not as a number.
+func TestPlaceOnDatum(t *testing.T) {
+	g := sample()
+	shift := solid.Transform{M: solid.Identity.M, T: solid.Vec{3, 0, 0}}
+	tilt := solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, 0.2)
+	for _, c := range []struct {
+		of    []string
+		datum string
+		want  [2]float64 // as it is, and shifted
+	}{
+		{[]string{"left"}, "YZ", [2]float64{0, 3}}, {[]string{"left", "right"}, "YZ", [2]float64{15, 18}}, {[]string{"top"}, "XY", [2]float64{12, 12}}, {[]string{"h.2/bore"}, "XZ", [2]float64{15, 15}},
+	} {
+		k := &exercise.Characteristic{ID: "c", Kind: "datum", Datum: c.datum, Of: [][]string{c.of}}
+		places, err := Places(g, k)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, at := range []*Geometry{g, g.Moved(shift)} {
+			if v, err := Measure(at, k, places[0]); err != nil || math.Abs(v-c.want[i]) > 1e-12 {
+				t.Errorf("%v from %s: %g, %v; want %g", c.of, c.datum, v, err, c.want[i])
+			}
+		}
+		var amiss *Amiss
+		if _, err := Measure(g.Moved(tilt), k, places[0]); c.datum == "YZ" && !errors.As(err, &amiss) {
+			t.Errorf("%v tilted from %s: %v", c.of, c.datum, err)
+		}
 	}
 }

@@ -50,8 +50,8 @@ func Places(ref *Geometry, c *exercise.Characteristic) ([]Place, error) {
 			}
 			operands = append(operands, list)
 		}
-		switch c.Kind {
-		case "diameter", "radius", "chamfer":
+		switch {
+		case exercise.Kinds[c.Kind].Each:
 			for _, o := range operands {
 				for _, f := range o {
 					out = append(out, Place{{f}})
@@ -80,6 +80,10 @@ func Measure(g *Geometry, c *exercise.Characteristic, p Place) (float64, error) 
 	switch c.Kind {
 	case "solids":
 		return float64(g.Solids), nil
+	case "count":
+		return float64(len(p.Faces())), nil
+	case "depth", "wall", "slot-length", "key-depth", "symmetric", "concentric", "parallel", "perpendicular", "cone-angle", "pitch", "datum":
+		return related(g, c, p)
 	case "distance":
 		if len(p) != 2 {
 			return 0, fmt.Errorf("a distance needs two places, and has %d", len(p))
@@ -115,7 +119,7 @@ func Measure(g *Geometry, c *exercise.Characteristic, p Place) (float64, error) 
 		return math.Min(t, math.Pi-t), nil
 	case "chamfer":
 		return chamfer(g, p[0][0])
-	case "bolt-circle", "spacing":
+	case "bolt-circle", "spacing", "start-angle":
 		return circle(g, c.Kind, p)
 	}
 	return 0, fmt.Errorf("%q cannot be measured", c.Kind)
@@ -229,7 +233,14 @@ func circle(g *Geometry, kind string, p Place) (float64, error) {
 		return 0, fmt.Errorf("the middle of the bolt circle is not round")
 	}
 	var holes []int
-	for _, o := range p[1:] {
+	rest := p[1:]
+	if kind == "start-angle" {
+		if len(p) < 3 || g.Faces[p[1][0]].Kind != solid.PlaneFace {
+			return 0, fmt.Errorf("the angle of the first hole needs the middle, a flat face to start from, and the holes")
+		}
+		rest = p[2:]
+	}
+	for _, o := range rest {
 		holes = append(holes, o...)
 	}
 	var radii, angles []float64
@@ -244,8 +255,18 @@ func circle(g *Geometry, kind string, p Place) (float64, error) {
 		radii = append(radii, v.Norm())
 		angles = append(angles, math.Atan2(v.Dot(y), v.Dot(x)))
 	}
-	if kind == "bolt-circle" {
+	switch kind {
+	case "bolt-circle":
 		return 2 * farthest(radii), nil
+	case "start-angle":
+		// From the line through the middle that runs along the flat face.
+		n := g.Faces[p[1][0]].Normal
+		first := math.Inf(1)
+		for _, h := range holes {
+			v := solid.FromAxis(g.Faces[h].Origin, axis.Origin, axis.Axis)
+			first = math.Min(first, math.Asin(math.Min(1, math.Abs(v.Unit().Dot(n)))))
+		}
+		return first, nil
 	}
 	sort.Float64s(angles)
 	var gaps []float64

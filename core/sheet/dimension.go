@@ -30,6 +30,23 @@ func (b *builder) valueText(c *exercise.Characteristic, places int, stated exerc
 		t = "R" + t
 	case "chamfer":
 		t += " × 45°"
+	case "depth", "key-depth":
+		t = "↧" + t
+	case "wall":
+		t = "wall " + t
+	case "pitch":
+		t = "pitch " + t
+	case "start-angle":
+		t = "first at " + t
+	case "count":
+		t += "×"
+	case "symmetric", "concentric", "parallel", "perpendicular":
+		t = exercise.Kinds[c.Kind].Title
+	case "datum":
+		t += " from " + c.Datum
+		if stated.Value == 0 {
+			t = "on " + c.Datum
+		}
 	}
 	if places > 1 {
 		t = fmt.Sprintf("%d× %s", places, t)
@@ -138,7 +155,7 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	along := Point{math.Abs(away[1]), math.Abs(away[0])}
 	var p, q Point
 	switch c.Kind {
-	case "distance":
+	case "distance", "wall":
 		p, q = b.anchor(v, place[0], along, away), b.anchor(v, place[1], along, away)
 	case "diameter", "bolt-circle":
 		f := b.geo.Faces[place[0][0]]
@@ -242,7 +259,7 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 		}
 		s := b.valueText(m, len(places), stated)
 		if m.Kind == "distance" {
-			s = "↧" + s
+			s = "↧" + s // a depth given as a distance
 		} else if m.Kind == "diameter" {
 			s = "⌴" + s
 		} else if m.Kind == "spacing" {

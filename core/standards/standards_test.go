@@ -1,6 +1,9 @@
 package standards
 
-import "testing"
+import (
+	"math"
+	"testing"
+)
 
 // ISO 2768-1:1989, tables 1 to 3, at the ends of their ranges (values from
 // memory, checked against the way the tables are printed: a nominal size equal
@@ -88,5 +91,43 @@ func TestFastenersAndKeys(t *testing.T) {
 	}
 	if _, err := ParallelKey(5); err == nil {
 		t.Error("a key for a shaft of 5 mm")
+	}
+}
+
+// ISO 286-2:2010: limit deviations of the classes in common use, in micrometres (values
+// from memory of tables 2 to 32). The rule for the grades themselves is ISO 286-1, 4.1:
+// from IT6 on every fifth step is ten times as coarse.
+func TestISO286(t *testing.T) {
+	for _, c := range []struct {
+		class      string
+		nominal    float64
+		low, above float64
+	}{
+		{"H7", 25, 0, 21}, {"H7", 3, 0, 10}, {"H7", 3.01, 0, 12}, {"H8", 50, 0, 39}, {"H11", 80, 0, 190}, {"H6", 500, 0, 40},
+		{"g6", 25, -20, -7}, {"f7", 25, -41, -20}, {"h6", 120, -22, 0}, {"h9", 10, -36, 0}, {"e8", 45, -89, -50}, {"d9", 18, -93, -50}, {"c11", 45, -290, -130},
+		{"js6", 30, -6.5, 6.5}, {"JS9", 16, -21.5, 21.5}, {"k6", 25, 2, 15}, {"k6", 3, 0, 6}, {"m6", 25, 8, 21}, {"n6", 25, 15, 28}, {"p6", 25, 22, 35}, {"r6", 70, 43, 62}, {"s6", 60, 53, 72},
+		{"K7", 16, -12, 6}, {"K7", 5, -9, 3}, {"M7", 16, -18, 0}, {"N7", 16, -23, -5}, {"P7", 16, -29, -11}, {"P9", 5, -42, -12}, {"N9", 5, -30, 0}, {"S7", 25, -48, -27}, {"F8", 30, 20, 53}, {"G7", 30, 7, 28}, {"D10", 12, 50, 120}, {"P7", 2, -16, -6},
+	} {
+		lo, hi, err := Fit(c.class, c.nominal)
+		if err != nil || math.Abs(1000*lo-c.low) > 1e-6 || math.Abs(1000*hi-c.above) > 1e-6 {
+			t.Errorf("%g %s: %g to %g, %v; want %g to %g", c.nominal, c.class, 1000*lo, 1000*hi, err, c.low, c.above)
+		}
+	}
+	for _, bad := range []string{"", "7", "H", "Q7", "H4", "H99", "hH7", "K9"} {
+		if lo, hi, err := Fit(bad, 20); err == nil {
+			t.Errorf("%q gives %g to %g and should give none", bad, lo, hi)
+		}
+	}
+	if _, _, err := Fit("H7", 501); err == nil {
+		t.Error("a size above the table has a fit")
+	}
+	for _, size := range []float64{3, 10, 30, 120, 500} {
+		for grade := 6; grade <= 8; grade++ {
+			fine, _ := ITGrade(grade, size)
+			coarse, _ := ITGrade(grade+5, size)
+			if math.Abs(coarse/fine-10) > 0.3 {
+				t.Errorf("%g mm: IT%d is %g times IT%d", size, grade+5, coarse/fine, grade)
+			}
+		}
 	}
 }

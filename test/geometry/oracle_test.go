@@ -103,7 +103,7 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 				}
 				in := true
 				for _, v := range values {
-					if exercise.Kinds[c.Kind] == quantity.Angle {
+					if exercise.Kinds[c.Kind].Dim == quantity.Angle {
 						v /= quantity.Degree.Factor
 					}
 					in = in && v >= c.Lower-1e-6 && v <= c.Upper+1e-6

@@ -185,7 +185,7 @@ func (m *maker) variant(ctx context.Context, edits []Edit, set map[string]quanti
 	v := Values{}
 	for i := range m.ex.Characteristics {
 		c := &m.ex.Characteristics[i]
-		if c.Kind == "solids" {
+		if inspect.Unplaced(c.Kind) {
 			continue
 		}
 		places, err := inspect.Places(g, c)

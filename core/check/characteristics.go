@@ -1,0 +1,280 @@
+package check
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+)
+
+// Nominal gives the places of a characteristic on the reference and its value
+// as the sheet states it.
+func Nominal(ref *inspect.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]inspect.Place, exercise.Stated, error) {
+	switch c.Kind {
+	case "solids":
+		return nil, ex.StateOf(c.Kind, float64(max(1, ex.Solids))), nil
+	case "mass":
+		g, err := ex.GramsPerMM3()
+		return nil, ex.StateOf(c.Kind, g*ref.Props.Volume), err
+	case "material":
+		return nil, exercise.Stated{Text: c.Text}, nil
+	}
+	places, err := inspect.Places(ref, c)
+	if err != nil {
+		return nil, exercise.Stated{}, err
+	}
+	if exercise.Kinds[c.Kind].Text {
+		return places, exercise.Stated{Text: c.Text}, nil
+	}
+	v, err := inspect.Measure(ref, c, places[0])
+	if err != nil {
+		return nil, exercise.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID, err)
+	}
+	if exercise.Kinds[c.Kind].Zero {
+		// The sheet asks for none: a reference that has some is at fault.
+		if v > 1e-4 {
+			return nil, exercise.Stated{}, fmt.Errorf("characteristic %s: the reference itself is not %s; it is off by %s", c.ID, exercise.Kinds[c.Kind].Title, ex.StateOf(c.Kind, v).Text)
+		}
+		v = 0
+	}
+	return places, ex.StateOf(c.Kind, v), nil
+}
+
+func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic, error) {
+	places, stated, err := Nominal(r.ref, r.ex, c)
+	if err != nil {
+		return nil, err
+	}
+	minus, plus, err := r.ex.Limits(c, stated)
+	if err != nil {
+		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
+	}
+	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weight,
+		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}
+	if row.Weight == 0 {
+		row.Weight = 1
+	}
+	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-minus), r.number(c.Kind, stated.Value+plus))
+	kind := exercise.Kinds[c.Kind]
+	switch {
+	case kind.Zero:
+		row.Lower, row.LimitsText = 0, "at most "+r.number(c.Kind, plus)
+	case kind.Text || kind.Dim == quantity.Number && c.Kind != "mass":
+		row.LimitsText = stated.Text
+	}
+	if kind.Whole() {
+		places = []inspect.Place{nil}
+	}
+	worst := -1.0
+	for _, p := range places {
+		out := report.Place{Verdict: report.NotFound}
+		for _, f := range p.Faces() {
+			out.ReferenceFaces = append(out.ReferenceFaces, f)
+			if m := r.match.Of[f]; m >= 0 {
+				out.AttemptFaces = append(out.AttemptFaces, m)
+			}
+		}
+		if kind.Text {
+			r.worded(c, row, &out)
+			row.Places = append(row.Places, out)
+			continue
+		}
+		v, err := r.measure(c, p)
+		var amiss *inspect.Amiss
+		switch {
+		case err == nil:
+			dev := v - stated.Value
+			out.Verdict = report.Out
+			// A millionth of a millimetre is the kernel's, not the student's.
+			if dev >= -minus-1e-6 && dev <= plus+1e-6 {
+				out.Verdict = report.In
+			}
+			s := shown(c, v)
+			out.Measured = &s
+			if math.Abs(dev) > worst {
+				worst = math.Abs(dev)
+				d := shown(c, dev)
+				row.Measured, row.Deviation = &s, &d
+				row.MeasuredText, row.DeviationText = r.number(c.Kind, v), r.signed(c.Kind, dev)
+			}
+		case errors.As(err, &amiss):
+			out.Verdict, row.Reason = report.Out, amiss.What
+		case row.Reason == "":
+			row.Reason = err.Error()
+		}
+		row.Places = append(row.Places, out)
+	}
+	row.Verdict = overall(row.Places)
+	if c.Kind == "count" {
+		return row, nil
+	}
+	if n := r.surplus(c, places); n > 0 && row.Verdict == report.In {
+		row.Verdict = report.Out
+		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", instances(c, places)+n, instances(c, places))
+	}
+	return row, nil
+}
+
+// worded judges a text of the sheet: a thread, or the material. A file of plain geometry
+// cannot say it, and then a person must.
+func (r *run) worded(c *exercise.Characteristic, row *report.Characteristic, out *report.Place) {
+	var said []string
+	switch {
+	case c.Kind == "material":
+		said = r.att.Materials
+	case len(out.AttemptFaces) == 0:
+		row.Reason = "the model has no face that matches it"
+		return
+	default:
+		if t, ok := r.att.ThreadOn(out.AttemptFaces[0]); ok {
+			said = []string{t}
+		}
+	}
+	switch {
+	case !r.att.Noted:
+		out.Verdict, row.Reason = report.Ask, "a file of plain geometry does not say it"
+	case len(said) == 0:
+		out.Verdict, row.Reason = report.Out, "the model says nothing of it"
+	default:
+		out.Verdict = report.In
+		for _, s := range said {
+			row.MeasuredText = s
+			if plain(s) != plain(c.Text) {
+				out.Verdict = report.Out
+				break
+			}
+		}
+	}
+}
+
+// plain is a text without case and spaces, and with one sign for times.
+func plain(s string) string {
+	return strings.ToLower(strings.NewReplacer(" ", "", "×", "x", ",", ".").Replace(s))
+}
+
+// instances is how many places a note covers: of a bolt circle, its holes.
+func instances(c *exercise.Characteristic, places []inspect.Place) int {
+	n := len(places)
+	if exercise.Around(c.Kind) || c.Kind == "pitch" || c.Kind == "count" {
+		n = 0
+		for _, p := range places {
+			n += len(holesOf(c, p))
+		}
+	}
+	return n
+}
+
+// holesOf lists the faces of the repeated feature of a place.
+func holesOf(c *exercise.Characteristic, p inspect.Place) []int {
+	switch c.Kind {
+	case "bolt-circle", "spacing":
+		return p[1:].Faces()
+	case "start-angle":
+		return p[2:].Faces()
+	}
+	return p.Faces()
+}
+
+// surplus counts instances beyond those that a note of several covers.
+func (r *run) surplus(c *exercise.Characteristic, places []inspect.Place) int {
+	if c.Kind != "diameter" && c.Kind != "pitch" && c.Kind != "count" && !exercise.Around(c.Kind) || instances(c, places) < 2 && c.Kind != "count" {
+		return 0
+	}
+	var matched []int
+	for _, p := range places {
+		for _, f := range holesOf(c, p) {
+			if m := r.match.Of[f]; m >= 0 {
+				matched = append(matched, m)
+			}
+		}
+	}
+	return r.match.Surplus(r.att, matched)
+}
+
+// measure measures one place on the faces of the attempt that match it.
+func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, error) {
+	switch c.Kind {
+	case "count": // those that are there, and those beyond
+		n := 0
+		for _, f := range p.Faces() {
+			if r.match.Of[f] >= 0 {
+				n++
+			}
+		}
+		return float64(n + r.surplus(c, []inspect.Place{p})), nil
+	case "mass":
+		g, err := r.ex.GramsPerMM3()
+		return g * r.att.Props.Volume, err
+	}
+	var mine inspect.Place
+	for _, operand := range p {
+		var list []int
+		for _, f := range operand {
+			m := r.match.Of[f]
+			if m < 0 {
+				return 0, errors.New("the model has no face that matches it")
+			}
+			list = append(list, m)
+		}
+		mine = append(mine, list)
+	}
+	return inspect.Measure(r.att, c, mine)
+}
+
+// number writes a measured value of a kind of characteristic in the sheet's unit, with one
+// decimal more than the sheet.
+func (r *run) number(kind string, v float64) string {
+	if kind == "mass" {
+		if v >= 1000 {
+			return quantity.FormatDecimal(v/1000, 4) + " kg"
+		}
+		return quantity.FormatDecimal(v, 3) + " g"
+	}
+	return r.ofDim(exercise.Kinds[kind].Dim, v)
+}
+
+// ofDim writes a value of a dimension in the sheet's unit.
+func (r *run) ofDim(dim quantity.Dim, v float64) string {
+	switch {
+	case dim == quantity.Angle:
+		return quantity.FormatDecimal(v/quantity.Degree.Factor, 3) + "°"
+	case dim == quantity.Number:
+		return quantity.FormatDecimal(v, 0)
+	case r.ex.Unit == "in":
+		if text, ok := quantity.FormatFraction(v/quantity.Inch.Factor, 64); ok {
+			return text
+		}
+		return quantity.FormatDecimal(v/quantity.Inch.Factor, 4)
+	}
+	u, _ := quantity.LengthUnit(r.ex.Unit)
+	return quantity.FormatDecimal(v/u.Factor, 3)
+}
+
+func (r *run) signed(kind string, v float64) string {
+	s := r.number(kind, v)
+	if v > 0 && s != "0" && s != "0°" {
+		return "+" + s
+	}
+	return s
+}
+
+// overall is the verdict of all places: any place not found or out decides.
+func overall(places []report.Place) report.Verdict {
+	v := report.In
+	for _, p := range places {
+		switch {
+		case p.Verdict == report.NotFound:
+			return report.NotFound
+		case p.Verdict == report.Out:
+			v = report.Out
+		case p.Verdict == report.Ask && v == report.In:
+			v = report.Ask
+		}
+	}
+	return v
+}
