@@ -7,6 +7,7 @@
 #include <BRepAlgoAPI_Cut.hxx>
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
@@ -835,31 +836,51 @@ int hs_edges(hs_shape *s, hs_edge *edges, char *err) {
 }
 
 // Figures are integrated by Gauss's rule over whole edges and faces, which loses digits
-// across the knots of a spline: shapes with splines of many spans are cut there first.
-TopoDS_Shape cut_at_knots(const TopoDS_Shape &shape) {
-  bool spans = false;
-  for (TopExp_Explorer x(shape, TopAbs_EDGE); x.More() && !spans; x.Next()) {
+// across the knots of a spline: a shape with splines of many spans is cut there first.
+bool many_spans(const TopoDS_Shape &s) {
+  for (TopExp_Explorer x(s, TopAbs_EDGE); x.More(); x.Next()) {
     if (BRep_Tool::Degenerated(TopoDS::Edge(x.Current()))) continue;
     BRepAdaptor_Curve c(TopoDS::Edge(x.Current()));
-    spans = c.GetType() == GeomAbs_BSplineCurve && c.BSpline()->NbKnots() > 3;
+    if (c.GetType() == GeomAbs_BSplineCurve && c.BSpline()->NbKnots() > 3) return true;
   }
-  if (!spans) return shape;
-  ShapeUpgrade_ShapeDivideContinuity cut(shape);
+  return false;
+}
+
+void integrate(const TopoDS_Shape &s, GProp_GProps &v, GProp_GProps &a) {
+  BRepGProp::VolumeProperties(s, v, Standard_True);
+  BRepGProp::SurfaceProperties(s, a);
+  if (!many_spans(s)) return;
+  ShapeUpgrade_ShapeDivideContinuity cut(s);
   cut.SetBoundaryCriterion(GeomAbs_CN);
   cut.SetPCurveCriterion(GeomAbs_CN);
   cut.SetSurfaceCriterion(GeomAbs_CN);
   cut.SetTolerance(1e-12);
   cut.SetTolerance2d(1e-12);
-  cut.Perform();
-  return cut.Result();
+  if (!cut.Perform()) return;
+  GProp_GProps cv, ca;
+  BRepGProp::VolumeProperties(cut.Result(), cv, Standard_True);
+  BRepGProp::SurfaceProperties(cut.Result(), ca);
+  // Cutting can lose pieces of faces. Where the two differ, it counts only while it
+  // agrees with a fine triangulation.
+  if (std::abs(cv.Mass() - v.Mass()) > 1e-6 * std::abs(v.Mass()) || std::abs(ca.Mass() - a.Mass()) > 1e-6 * a.Mass()) {
+    BRepBuilderAPI_Copy copy(s, Standard_False, Standard_False);
+    Bnd_Box box;
+    BRepBndLib::Add(s, box);
+    double size = std::sqrt(box.SquareExtent());
+    BRepMesh_IncrementalMesh mesh(copy.Shape(), 2e-4 * size, Standard_False, 0.1, Standard_False);
+    GProp_GProps tv, ta;
+    BRepGProp::VolumeProperties(copy.Shape(), tv, Standard_True, Standard_False, Standard_True);
+    BRepGProp::SurfaceProperties(copy.Shape(), ta, Standard_False, Standard_True);
+    if (std::abs(tv.Mass() - cv.Mass()) > 2e-3 * std::abs(tv.Mass()) || std::abs(ta.Mass() - ca.Mass()) > 2e-3 * ta.Mass()) return;
+  }
+  v = cv;
+  a = ca;
 }
 
 int hs_mass(hs_shape *s, hs_props *out, char *err) {
   return guarded(err, [&] {
     GProp_GProps v, a;
-    TopoDS_Shape shape = cut_at_knots(s->shape);
-    BRepGProp::VolumeProperties(shape, v, Standard_True);
-    BRepGProp::SurfaceProperties(shape, a);
+    integrate(s->shape, v, a);
     out->volume = v.Mass();
     out->area = a.Mass();
     put(out->centroid, v.CentreOfMass().XYZ());
