@@ -122,7 +122,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
-	if r.att, err = inspect.Describe(r.k, shape, nil); err != nil {
+	if shape, err = r.tidy(shape); err != nil {
 		return nil, err
 	}
 	r.notes(att.Document)
@@ -214,40 +214,6 @@ type run struct {
 	progress func(string, float64)
 }
 
-// intake turns the attempt into a solid, or says why it is none.
-func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
-	r.report.Attempt.Name = att.Name
-	if att.Document == nil {
-		return r.intakeSTEP(ctx, att.STEP)
-	}
-	r.report.Attempt.Kind = "model"
-	r.progress(Rebuilding, 0)
-	b, err := r.Rebuilder.Rebuild(ctx, att.Document, nil)
-	if err != nil {
-		if ctx.Err() != nil {
-			return nil, err
-		}
-		return nil, &Unusable{"the model cannot be rebuilt: " + err.Error(), "put this right in the document and hand it in again"}
-	}
-	if err := r.health(att.Document, b); err != nil {
-		return nil, err
-	}
-	if b.Solid != nil {
-		if err := r.k.Check(b.Solid.Shape); err != nil {
-			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Message: "the solid is not sound: " + err.Error()})
-		}
-	}
-	r.build = b
-	if b.Solid == nil {
-		why := "it has no step that makes one"
-		if f := b.Failed(); len(f) > 0 {
-			why = f[0].Err.Error()
-		}
-		return nil, &Unusable{"the model makes no solid: " + why, "put that step right and hand it in again"}
-	}
-	return b.Solid.Shape, nil
-}
-
 // notes takes over what a model document says beside its shape: threads and materials.
 func (r *run) notes(doc *part.Document) {
 	if doc == nil || r.build == nil {
@@ -329,39 +295,6 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 		sketches = append(sketches, row)
 	}
 	return steps, sketches, nil
-}
-
-func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) {
-	r.report.Attempt.Kind = "step"
-	content, err := r.k.ReadSTEP(ctx, data)
-	if err != nil {
-		if ctx.Err() != nil {
-			return nil, err
-		}
-		return nil, &Unusable{"the STEP file cannot be read: " + err.Error(), "export it again and compare the sizes of the files"}
-	}
-	a := &r.report.Attempt
-	a.Schema, a.FileUnit, a.Shells, a.Components = content.Schema, content.Unit, content.Shells, content.Components
-	if content.Solids == 0 {
-		switch {
-		case content.Shells > 0:
-			return nil, &Unusable{fmt.Sprintf("the STEP file holds %d open surface(s) and no solid", content.Shells), "close the surfaces into a solid, or export the solid and not its faces"}
-		case content.Wires > 0:
-			return nil, &Unusable{"the STEP file holds curves only, no solid", "export the solid and not the sketch"}
-		}
-		return nil, &Unusable{"the STEP file holds no geometry", "export the part and not an empty document"}
-	}
-	if content.Components > 1 && r.ex.Solids <= 1 && content.Solids > 1 {
-		return nil, &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due", content.Components), "export the part by itself"}
-	}
-	if err := r.k.Check(content.Shape); err != nil {
-		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Message: "the solid is not sound: " + err.Error()})
-	}
-	shape, _, err := r.k.Simplify(content.Shape)
-	if err != nil {
-		return nil, err
-	}
-	return shape, nil
 }
 
 // unitFactors are the usual mistakes of unit, as the factor that puts them

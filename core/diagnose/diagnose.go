@@ -59,7 +59,20 @@ func (d *doctor) whole() {
 	}
 	for _, f := range r.Whole {
 		if f.ID == "solids" && f.Verdict != report.In {
-			d.add(1, report.Finding{Kind: "solids", Where: "the whole part", What: "it consists of " + f.Text, Cause: "bodies that only touch, or were never united", Remedy: "unite them, so that the part is one solid", Sure: "certain"})
+			x := report.Finding{Kind: "solids", Where: "the whole part", What: "it consists of " + f.Text, Remedy: "unite them, so that the part is one solid", Sure: "certain"}
+			for _, n := range r.Attempt.Notes {
+				switch n.Kind {
+				case "copy", "left-over", "touch", "overlap", "apart":
+					x.What, x.Remedy = x.What+"; "+n.What, n.Remedy
+				}
+			}
+			d.add(1, x)
+		}
+	}
+	for _, n := range r.Attempt.Notes {
+		switch n.Kind {
+		case "gap", "surfaces", "curves":
+			d.add(6, report.Finding{Kind: n.Kind, Where: "the file", What: n.What, Remedy: n.Remedy, Sure: "certain"})
 		}
 	}
 	if r.Attempt.Shells > 0 {

@@ -8,7 +8,7 @@ import "slices"
 // check that can change a verdict.
 const (
 	Version = "report/1"
-	Checker = "3"
+	Checker = "4"
 )
 
 // Verdict is the judgement on a characteristic.
@@ -54,6 +54,17 @@ type Attempt struct {
 	Faces      int     `json:"faces"`
 	Shells     int     `json:"openShells,omitempty"`
 	Components int     `json:"components,omitempty"`
+	// Names are those of the products in the file; Notes is what its intake has to say.
+	Names   []string     `json:"names,omitempty"`
+	Colours int          `json:"colours,omitempty"`
+	Notes   []IntakeNote `json:"notes,omitempty"`
+}
+
+// IntakeNote is something about the file itself: a gap that was closed, a copy, a crumb.
+type IntakeNote struct {
+	Kind   string `json:"kind"`
+	What   string `json:"what"`
+	Remedy string `json:"remedy"`
 }
 
 // Scale is set where the attempt was made in the wrong unit: its sizes times

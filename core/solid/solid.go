@@ -233,6 +233,12 @@ type Content struct {
 	Components int // components of an assembly, 0 for a single part
 	Schema     string
 	Unit       float64
+	// Loose has the faces outside solids, nil without any; Uncertainty is how closely what
+	// meets in the file does so, in millimetres, 0 where it does not say.
+	Loose       Shape
+	Uncertainty float64
+	Names       []string // of the products
+	Colours     int
 }
 
 // Kernel is a solid-geometry kernel. All methods give a new shape and leave
@@ -241,6 +247,11 @@ type Kernel interface {
 	Prism(p Profile, along Vec) (Shape, History, error)
 	Revolve(p Profile, origin, axis Vec, angle float64) (Shape, History, error)
 	Boolean(op Operation, a Shape, tools []Shape) (Shape, History, error)
+	// BooleanWithin is Boolean for solids of which what coincides may lie apart by fuzzy.
+	BooleanWithin(op Operation, a Shape, tools []Shape, fuzzy float64) (Shape, History, error)
+	// Sew gives the solids of the shells that faces close to, nil for none, and how many
+	// edges stay open.
+	Sew(s Shape, tolerance float64) (solids Shape, open int, err error)
 	Sweep(p Profile, path Path, keepDirections bool) (Shape, History, error)
 	Loft(sections []Profile, ruled bool) (Shape, History, error)
 	Fillet(s Shape, edges []int, radii []float64) (Shape, History, error)

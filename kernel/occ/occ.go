@@ -15,6 +15,7 @@ import (
 	"math"
 	"regexp"
 	"runtime"
+	"slices"
 	"strconv"
 	"strings"
 	"unsafe"
@@ -244,9 +245,14 @@ func (k Kernel) Revolve(p solid.Profile, origin, axis solid.Vec, angle float64) 
 
 // Boolean unites, subtracts or intersects.
 func (k Kernel) Boolean(op solid.Operation, a solid.Shape, tools []solid.Shape) (solid.Shape, solid.History, error) {
+	return k.BooleanWithin(op, a, tools, 0)
+}
+
+// BooleanWithin is Boolean for solids of which what coincides may lie apart by fuzzy.
+func (k Kernel) BooleanWithin(op solid.Operation, a solid.Shape, tools []solid.Shape, fuzzy float64) (solid.Shape, solid.History, error) {
 	return k.many(tools, func(list **C.hs_shape, n C.int, r *C.hs_result, e *errbuf) C.int {
 		defer runtime.KeepAlive(a)
-		return C.hs_boolean(C.int(op), unwrap(a).c, list, n, r, e.ptr())
+		return C.hs_boolean(C.int(op), unwrap(a).c, list, n, C.double(fuzzy), r, e.ptr())
 	})
 }
 
@@ -604,11 +610,42 @@ func (Kernel) Split(s solid.Shape) ([]solid.Shape, error) {
 	return out, nil
 }
 
+// distinct lists the texts of the first group of matches, each once.
+func distinct(matches [][][]byte) []string {
+	var out []string
+	for _, m := range matches {
+		if s := string(m[1]); s != "" && !slices.Contains(out, s) {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// Sew joins faces whose edges lie at most a tolerance apart. It gives the solids of the
+// shells that close, nil where none does, and how many edges stay open.
+func (Kernel) Sew(s solid.Shape, tolerance float64) (solids solid.Shape, open int, err error) {
+	var e errbuf
+	var c *C.hs_shape
+	var n, free C.int
+	code := C.hs_sew(unwrap(s).c, C.double(tolerance), &c, &n, &free, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, 0, e.err()
+	}
+	if c == nil {
+		return nil, int(free), nil
+	}
+	return wrap(c), int(free), nil
+}
+
 var (
-	schemaText = regexp.MustCompile(`FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'`)
-	siLength   = regexp.MustCompile(`LENGTH_UNIT\s*\(\s*\)[^;]*?SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.`)
-	siLength2  = regexp.MustCompile(`SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.\s*\)[^;]*?LENGTH_UNIT`)
-	inchUnit   = regexp.MustCompile(`(?i)CONVERSION_BASED_UNIT\s*\(\s*'(INCH|IN|FOOT|FT)'`)
+	uncertainty = regexp.MustCompile(`UNCERTAINTY_MEASURE_WITH_UNIT\s*\(\s*LENGTH_MEASURE\s*\(\s*([0-9.Ee+-]+)\s*\)`)
+	colour      = regexp.MustCompile(`COLOUR_RGB\s*\(\s*'[^']*'\s*,\s*([^)]*)\)`)
+	product     = regexp.MustCompile(`=\s*PRODUCT\s*\(\s*'[^']*'\s*,\s*'([^']*)'`)
+	schemaText  = regexp.MustCompile(`FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'`)
+	siLength    = regexp.MustCompile(`LENGTH_UNIT\s*\(\s*\)[^;]*?SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.`)
+	siLength2   = regexp.MustCompile(`SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.\s*\)[^;]*?LENGTH_UNIT`)
+	inchUnit    = regexp.MustCompile(`(?i)CONVERSION_BASED_UNIT\s*\(\s*'(INCH|IN|FOOT|FT)'`)
 )
 
 // stepUnit reads the unit of length that a STEP file states, in millimetres.
@@ -636,14 +673,23 @@ func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error)
 		return nil, errors.New("the file is empty")
 	}
 	var e errbuf
-	var c *C.hs_shape
+	var c, loose *C.hs_shape
 	var solids, shells, wires, components C.int
 	p := C.CBytes(data)
 	defer C.free(p)
-	if C.hs_read_step((*C.char)(p), C.size_t(len(data)), &c, &solids, &shells, &wires, &components, e.ptr()) != 0 {
+	if C.hs_read_step((*C.char)(p), C.size_t(len(data)), &c, &loose, &solids, &shells, &wires, &components, e.ptr()) != 0 {
 		return nil, e.err()
 	}
 	out := &solid.Content{Solids: int(solids), Shells: int(shells), Wires: int(wires), Components: int(components), Unit: stepUnit(data)}
+	if loose != nil {
+		out.Loose = wrap(loose)
+	}
+	if m := uncertainty.FindSubmatch(data); m != nil {
+		v, _ := strconv.ParseFloat(string(m[1]), 64) // the pattern is one of numbers
+		out.Uncertainty = v * out.Unit
+	}
+	out.Colours = len(distinct(colour.FindAllSubmatch(data, -1)))
+	out.Names = distinct(product.FindAllSubmatch(data, 50))
 	if m := schemaText.FindSubmatch(data[:min(len(data), 1<<16)]); m != nil {
 		out.Schema = string(m[1])
 	}

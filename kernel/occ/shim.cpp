@@ -8,6 +8,8 @@
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_MakeSolid.hxx>
+#include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
@@ -505,7 +507,7 @@ int hs_revolve(const double *frame, const hs_segment *segs, const double *extra,
   });
 }
 
-int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err) {
+int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, double fuzzy, hs_result *out, char *err) {
   return guarded(err, [&] {
     TopTools_ListOfShape args, tl;
     args.Append(a->shape);
@@ -518,6 +520,7 @@ int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out,
     b->SetTools(tl);
     b->SetRunParallel(Standard_False);
     b->SetNonDestructive(Standard_True);
+    if (fuzzy > 0) b->SetFuzzyValue(fuzzy);
     b->Build();
     if (!b->IsDone() || b->HasErrors()) {
       std::ostringstream s;
@@ -997,7 +1000,30 @@ int hs_split(hs_shape *s, hs_shape ***out, int *count, char *err) {
   });
 }
 
-int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int *shells, int *wires, int *components, char *err) {
+int hs_sew(hs_shape *s, double tolerance, hs_shape **out, int *solids, int *open_edges, char *err) {
+  return guarded(err, [&] {
+    BRepBuilderAPI_Sewing sew(tolerance);
+    for (int i = 1; i <= s->faces.Extent(); i++) sew.Add(s->faces(i));
+    sew.Perform();
+    *open_edges = sew.NbFreeEdges();
+    TopoDS_Compound c;
+    BRep_Builder b;
+    b.MakeCompound(c);
+    *solids = 0;
+    for (TopExp_Explorer x(sew.SewedShape(), TopAbs_SHELL); x.More(); x.Next()) {
+      if (!BRep_Tool::IsClosed(x.Current())) continue;
+      TopoDS_Solid one = BRepBuilderAPI_MakeSolid(TopoDS::Shell(x.Current()));
+      BRepLib::OrientClosedSolid(one);
+      b.Add(c, one);
+      (*solids)++;
+    }
+    int count;
+    *out = *solids > 0 ? new hs_shape(solids_only(c, &count)) : nullptr;
+    return 0;
+  });
+}
+
+int hs_read_step(const char *data, size_t size, hs_shape **out, hs_shape **loose, int *solids, int *shells, int *wires, int *components, char *err) {
   return guarded(err, [&] {
     struct view : std::streambuf {
       view(const char *d, size_t n) { setg((char *)d, (char *)d, (char *)d + n); }
@@ -1012,6 +1038,7 @@ int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int
     for (int i = 1; i <= model->NbEntities(); i++)
       if (model->Value(i)->IsKind(STANDARD_TYPE(StepRepr_NextAssemblyUsageOccurrence))) (*components)++;
     *solids = *shells = *wires = 0;
+    *loose = nullptr;
     if (all.IsNull()) {
       *out = nullptr;
       return 0;
@@ -1019,6 +1046,11 @@ int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int
     for (TopExp_Explorer x(all, TopAbs_SHELL, TopAbs_SOLID); x.More(); x.Next()) (*shells)++;
     for (TopExp_Explorer x(all, TopAbs_FACE, TopAbs_SHELL); x.More(); x.Next()) (*shells)++;
     for (TopExp_Explorer x(all, TopAbs_EDGE, TopAbs_FACE); x.More(); x.Next()) (*wires)++;
+    TopoDS_Compound rest;
+    BRep_Builder b;
+    b.MakeCompound(rest);
+    for (TopExp_Explorer x(all, TopAbs_FACE, TopAbs_SOLID); x.More(); x.Next()) b.Add(rest, x.Current());
+    if (*shells > 0) *loose = new hs_shape(rest);
     *out = new hs_shape(solids_only(all, solids));
     return 0;
   });

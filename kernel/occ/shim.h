@@ -70,7 +70,8 @@ void hs_free(void *p);
 // All return 0, or 1 with a text in err (HS_ERR bytes).
 int hs_prism(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *along, hs_result *out, char *err);
 int hs_revolve(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err);
-int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err);
+// fuzzy: how far apart what coincides may lie, 0 for the shapes' own tolerances.
+int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, double fuzzy, hs_result *out, char *err);
 // A chamfer with faces[i] < 0 takes first[i] on both faces, else first[i] on that
 // face and second[i] on the other.
 int hs_fillet(hs_shape *s, const int *edges, const double *radii, int count, hs_result *out, char *err);
@@ -102,8 +103,11 @@ int hs_bounds(hs_shape *s, double *lo, double *hi, char *err);
 int hs_check(hs_shape *s, char *err);
 int hs_tessellate(hs_shape *s, double deflection, double angle, hs_mesh *out, char *err);
 int hs_view(hs_shape *s, const double *frame, hs_curve **out, int *count, char *err);
+// Sews faces whose edges are at most tolerance apart, and makes solids of the closed shells.
+int hs_sew(hs_shape *s, double tolerance, hs_shape **out, int *solids, int *open_edges, char *err);
 int hs_split(hs_shape *s, hs_shape ***out, int *count, char *err);
-int hs_read_step(const char *data, size_t size, hs_shape **out, int *solids, int *shells, int *wires, int *components, char *err);
+// loose: faces outside solids, null where there are none.
+int hs_read_step(const char *data, size_t size, hs_shape **out, hs_shape **loose, int *solids, int *shells, int *wires, int *components, char *err);
 // schema: 4 AP214, 5 AP242.
 int hs_write_step(hs_shape **list, const char **names, int count, const char *title, int schema, char **data, size_t *size, char *err);
 
