@@ -179,6 +179,29 @@ func (s *Server) GetAttemptMesh(c *gin.Context, id Id) {
 	c.Data(http.StatusOK, "application/json", data)
 }
 
+// GetAttemptCompared gives the attempt beside the reference: how far it deviates, and what
+// is too much and missing. The reference can be read from it, so that students get it only
+// with the released reference.
+func (s *Server) GetAttemptCompared(c *gin.Context, id Id) {
+	a, i, ok := s.openAttempt(c, id)
+	if !ok {
+		return
+	}
+	if a.Report == nil || !visible(user(c), a, i) || !staff(user(c)) && !i.Released {
+		s.fail(c, store.ErrNotFound)
+		return
+	}
+	data, err := s.store.Compared(c.Request.Context(), a.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if data == nil {
+		data = []byte("{}") // the two do not differ, or were not laid over one another
+	}
+	c.Data(http.StatusOK, "application/json", data)
+}
+
 // GetAttemptFile gives back the file as it was handed in.
 func (s *Server) GetAttemptFile(c *gin.Context, id Id) {
 	a, _, ok := s.openAttempt(c, id)

@@ -946,6 +946,9 @@ type ServerInterface interface {
 	// (POST /attempts/{id}/check)
 	RecheckAttempt(c *gin.Context, id Id)
 
+	// (GET /attempts/{id}/compared)
+	GetAttemptCompared(c *gin.Context, id Id)
+
 	// (GET /attempts/{id}/events)
 	FollowAttempt(c *gin.Context, id Id)
 
@@ -1145,6 +1148,31 @@ func (siw *ServerInterfaceWrapper) RecheckAttempt(c *gin.Context) {
 	}
 
 	siw.Handler.RecheckAttempt(c, id)
+}
+
+// GetAttemptCompared operation middleware
+func (siw *ServerInterfaceWrapper) GetAttemptCompared(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAttemptCompared(c, id)
 }
 
 // FollowAttempt operation middleware
@@ -2356,6 +2384,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/attempts/:id/events", wrapper.FollowAttempt)
 	router.GET(options.BaseURL+"/attempts/:id/sheet", wrapper.GetMarkedSheet)
 	router.GET(options.BaseURL+"/attempts/:id/mesh", wrapper.GetAttemptMesh)
+	router.GET(options.BaseURL+"/attempts/:id/compared", wrapper.GetAttemptCompared)
 	router.GET(options.BaseURL+"/attempts/:id/file", wrapper.GetAttemptFile)
 	router.GET(options.BaseURL+"/attempts/:id/return.pdf", wrapper.GetReturnPDF)
 	router.PUT(options.BaseURL+"/attempts/:id/marks/:mark", wrapper.SetMark)

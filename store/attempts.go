@@ -115,6 +115,14 @@ func (s *Store) Mesh(ctx context.Context, attempt int64) ([]byte, error) {
 	return data, found(err)
 }
 
+// Compared gives what a checked attempt has too much and lacks, beside the reference, as
+// JSON; nil where the two do not differ.
+func (s *Store) Compared(ctx context.Context, attempt int64) ([]byte, error) {
+	var data []byte
+	err := s.db.GetContext(ctx, &data, `SELECT r.compared FROM attempts a JOIN reports r ON r.id = a.report_id WHERE a.id = ?`, attempt)
+	return data, found(err)
+}
+
 // Mark is a mark that a person changed.
 type Mark struct {
 	AttemptID int64     `db:"attempt_id"`
@@ -279,12 +287,12 @@ func held(ctx context.Context, tx *sqlx.Tx, j *Job) error {
 }
 
 // Finish keeps the report of a job and closes it.
-func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh []byte) error {
+func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh, compared []byte) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		if err := held(ctx, tx, j); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, created_at) VALUES (?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, now()); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared, created_at) VALUES (?, ?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, compared, now()); err != nil {
 			return err
 		}
 		return s.close(ctx, tx, j, version, sha, checker)

@@ -171,7 +171,7 @@ func TestLeases(t *testing.T) {
 	if second == nil || second.Tries != 2 {
 		t.Fatalf("the job of a dead worker: %+v", second)
 	}
-	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1), "finish": shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}")), "unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
+	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1), "finish": shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}"), nil), "unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
 		if !errors.Is(err, ErrLost) {
 			t.Errorf("a worker that lost its job could still %s: %v", what, err)
 		}
@@ -198,7 +198,7 @@ func TestLeases(t *testing.T) {
 	if again == nil {
 		t.Fatal("a check that was asked for again is not queued")
 	}
-	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`)); err != nil {
+	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`), nil); err != nil {
 		t.Fatal(err)
 	}
 	if a, err = shared.Attempt(ctx, attempt); err != nil || a.State != "checked" || string(a.Report) != `{"a":1}` {
@@ -235,7 +235,7 @@ func TestReportsAreReused(t *testing.T) {
 	if done, err := shared.Reuse(ctx, jobs[0], v, a.FileSHA, "1"); err != nil || done {
 		t.Errorf("a report that does not exist was used: %v", err)
 	}
-	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`)); err != nil {
+	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`), nil); err != nil {
 		t.Fatal(err)
 	}
 	if done, err := shared.Reuse(ctx, jobs[1], v, a.FileSHA, "1"); err != nil || !done {
@@ -265,7 +265,7 @@ func TestMarksAndReturns(t *testing.T) {
 	if err := shared.AddReturn(ctx, Return{AttemptID: good, By: people[0]}); err == nil {
 		t.Error("an attempt was returned before its check")
 	}
-	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`)); err != nil {
+	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`), nil); err != nil {
 		t.Fatal(err)
 	}
 	for _, p := range []float64{4, 6.5} {

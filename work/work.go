@@ -158,11 +158,12 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 	var out struct {
 		Report json.RawMessage `json:"report"`
 		Mesh   json.RawMessage `json:"attemptMesh"`
+		Beside json.RawMessage `json:"compared"`
 	}
 	if err := json.Unmarshal(raw, &out); err != nil {
 		return err
 	}
-	return w.Store.Finish(ctx, job, issue.VersionID, att.FileSHA, report.Checker, out.Report, out.Mesh)
+	return w.Store.Finish(ctx, job, issue.VersionID, att.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside)
 }
 
 // atlas gives the mistake atlas of a version, and makes it where there is none; nil for a

@@ -38,6 +38,11 @@ type Attempt struct {
 	Name     string
 	Document *part.Document
 	STEP     []byte
+	// MeshFile is a mesh as it was handed in, of kind stl or 3mf; Mesh is what was read from
+	// it. An STL has no unit and is taken to be in the sheet's.
+	MeshFile []byte
+	MeshKind string
+	Mesh     *solid.Mesh
 }
 
 // Unusable is an attempt that cannot be checked: what it is and what to do.
@@ -60,6 +65,8 @@ const (
 type Outcome struct {
 	Report      *report.Report `json:"report"`
 	AttemptMesh *solid.Mesh    `json:"attemptMesh"`
+	// Compared is for the instructor alone: the reference can be read from it.
+	Compared *Compared `json:"compared,omitempty"`
 }
 
 // Checker runs checks on one kernel. It is not safe for concurrent use.
@@ -118,6 +125,9 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
+	if att.Mesh != nil {
+		return r.ofMesh(att)
+	}
 	shape, err := r.intake(ctx, att)
 	if err != nil {
 		return nil, err
@@ -142,6 +152,10 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
+	compared, err := r.compare(key.Shape, shape, mesh)
+	if err != nil {
+		return nil, err
+	}
 	if att.Document != nil {
 		s := &robust.Sweeper{Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: c.Sweeps}
 		if err := s.Intervals(ctx, r.report.Sketches); err != nil {
@@ -160,7 +174,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	progress(Marking, 0)
 	diagnose.Diagnose(r.report)
 	grade.Mark(r.report, ex.Rubric)
-	return &Outcome{Report: r.report, AttemptMesh: mesh}, nil
+	return &Outcome{Report: r.report, AttemptMesh: mesh, Compared: compared}, nil
 }
 
 // Had lists the characteristics of an exercise that a model has already: those that
@@ -379,110 +393,3 @@ func unshown(c *exercise.Characteristic, v float64) float64 {
 	}
 	return v
 }
-
-// Relative tolerances of the whole-part figures: four significant figures are
-// what people compare by hand; the machine asks for five.
-const (
-	volumeTolerance = 1e-5
-	placeTolerance  = 0.01 // mm, centre of mass and overall sizes
-)
-
-func (r *run) whole() {
-	unit, _ := quantity.LengthUnit(r.ex.Unit)
-	add := func(id, label string, ref, got, tol float64, text string) {
-		f := report.Figure{ID: id, Label: label, Measured: got, Text: text, Verdict: report.Out}
-		refCopy := ref
-		f.Reference = &refCopy
-		if math.Abs(got-ref) <= tol {
-			f.Verdict = report.In
-		}
-		if ref != 0 {
-			f.Deviation = fmt.Sprintf("%+.3g %%", 100*(got-ref)/ref)
-			if math.Abs(got-ref) <= 1e-9*math.Abs(ref) {
-				f.Deviation = "0 %"
-			}
-		}
-		r.report.Whole = append(r.report.Whole, f)
-	}
-	power := func(v float64, n int) string {
-		if math.Abs(v) < 1e-9 { // what is left of rounding
-			v = 0
-		}
-		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³"}[n])
-	}
-	moved := r.att.Moved(r.pose.Transform)
-	if r.scale != 1 {
-		moved = r.att.Scaled(r.scale).Moved(r.pose.Transform)
-	}
-	want := max(1, r.ex.Solids)
-	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, fmt.Sprintf("%d solid(s)", r.att.Solids))
-	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume, power(r.att.Props.Volume, 3))
-	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area, power(r.att.Props.Area, 2))
-	off := moved.Props.Centroid.Distance(r.ref.Props.Centroid)
-	add("centre", "Centre of mass, from where it should be", 0, off, placeTolerance, power(off, 1))
-	want3, got3 := principalSizes(r.ref), principalSizes(moved)
-	worst := 0.0
-	for i := range 3 {
-		worst = math.Max(worst, math.Abs(want3[i]-got3[i]))
-	}
-	add("size", "Overall sizes, largest difference", 0, worst, placeTolerance, power(worst, 1))
-}
-
-// principalSizes is the extent of a geometry along the model's axes, from the
-// ends of its edges and its round faces' own extents; a motion of the box would
-// be too large.
-func principalSizes(g *inspect.Geometry) solid.Vec {
-	lo := solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}
-	hi := lo.Scale(-1)
-	see := func(p solid.Vec) {
-		for k := range 3 {
-			lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
-		}
-	}
-	for _, e := range g.Edges {
-		see(e.A)
-		see(e.B)
-		see(e.Mid)
-		if e.Kind == solid.CircleEdge && (e.Seam || e.A.Distance(e.B) < 1e-9) {
-			for k := range 3 {
-				reach := e.Radius * math.Sqrt(math.Max(0, 1-e.Axis[k]*e.Axis[k]))
-				var d solid.Vec
-				d[k] = reach
-				p, q := e.Center.Add(d), e.Center.Sub(d)
-				lo[k], hi[k] = math.Min(lo[k], q[k]), math.Max(hi[k], p[k])
-			}
-		}
-	}
-	return hi.Sub(lo)
-}
-
-// mesh triangulates the attempt and lays it where the reference is.
-func (r *run) mesh(shape solid.Shape) (*solid.Mesh, error) {
-	m, err := r.k.Mesh(shape, Deflection(r.att.Box), MeshAngle)
-	if err != nil {
-		return nil, err
-	}
-	move := func(v []float64) {
-		for i := 0; i+2 < len(v); i += 3 {
-			p := r.pose.Transform.Apply(solid.Vec{v[i], v[i+1], v[i+2]}.Scale(r.scale))
-			v[i], v[i+1], v[i+2] = p[0], p[1], p[2]
-		}
-	}
-	move(m.Vertices)
-	for _, l := range m.Lines {
-		move(l)
-	}
-	if r.pose.Mirrored {
-		for i := 0; i+2 < len(m.Triangles); i += 3 {
-			m.Triangles[i+1], m.Triangles[i+2] = m.Triangles[i+2], m.Triangles[i+1]
-		}
-	}
-	return m, nil
-}
-
-// MeshAngle is the largest angle between neighbouring facets of meshes for
-// showing, in radians; Deflection their largest distance from the solid.
-const MeshAngle = 0.25
-
-// Deflection is a thousandth of the part's size.
-func Deflection(b solid.Box) float64 { return math.Max(1e-3*b.Diagonal(), 1e-4) }

@@ -71,6 +71,8 @@ func (d *doctor) whole() {
 	}
 	for _, n := range r.Attempt.Notes {
 		switch n.Kind {
+		case "mesh":
+			d.add(0, report.Finding{Kind: n.Kind, Where: "the file", What: n.What, Remedy: n.Remedy, Sure: "certain"})
 		case "gap", "surfaces", "curves":
 			d.add(6, report.Finding{Kind: n.Kind, Where: "the file", What: n.What, Remedy: n.Remedy, Sure: "certain"})
 		}
@@ -165,6 +167,9 @@ func (d *doctor) characteristics() {
 			d.add(2, f)
 			continue
 		case report.Ask:
+			if mesh := d.r.Attempt.Kind; mesh == "stl" || mesh == "3mf" {
+				continue // told once for all
+			}
 			f.Kind, f.What, f.Remedy, f.Sure = "ask", reasonOr(c.Reason, "this could not be measured"), "the instructor looks at it", "possible"
 			d.add(7, f)
 			continue

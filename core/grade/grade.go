@@ -49,17 +49,27 @@ func Mark(r *report.Report, rubric exercise.Rubric) {
 		add(m)
 	}
 	if rubric.WholePart > 0 {
-		in, carried := 0, 0
+		in, carried, all, ask := 0, 0, 0, 0
 		for _, f := range r.Whole {
+			if f.Extra {
+				continue
+			}
+			all++
+			if f.Verdict == report.Ask {
+				ask++
+			}
 			if f.Verdict == report.In {
 				in++
 			} else if f.Carried {
 				carried++
 			}
 		}
-		m := report.Mark{ID: "whole", Label: "Whole part", OutOf: rubric.WholePart, Reason: fmt.Sprintf("%d of %d figures agree", in, len(r.Whole))}
-		if len(r.Whole) > 0 {
-			m.Points = rubric.WholePart * float64(in+carried) / float64(len(r.Whole))
+		m := report.Mark{ID: "whole", Label: "Whole part", OutOf: rubric.WholePart, Reason: fmt.Sprintf("%d of %d figures agree", in, all), Ask: ask > 0}
+		if all > 0 {
+			m.Points = rubric.WholePart * float64(in+carried) / float64(all)
+		}
+		if ask > 0 {
+			m.Reason += fmt.Sprintf(", %d for a person to look at", ask)
 		}
 		if carried > 0 {
 			m.Reason += fmt.Sprintf(", %d carried forward", carried)

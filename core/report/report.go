@@ -142,6 +142,9 @@ type Figure struct {
 	Verdict   Verdict  `json:"verdict"`
 	Deviation string   `json:"deviation,omitempty"`
 	Carried   bool     `json:"carried,omitempty"` // out only because of sizes that are wrong already
+	// Extra figures are for the instructor to see and count for no points: they tell of the
+	// reference.
+	Extra bool `json:"extra,omitempty"`
 }
 
 // Step is a step of the attempt that failed or deserves a warning.
@@ -291,7 +294,7 @@ func (r *Report) Student() *Report {
 	for i := range out.Causes {
 		out.Causes[i].Parameter = ""
 	}
-	out.Whole = slices.Clone(r.Whole)
+	out.Whole = slices.DeleteFunc(slices.Clone(r.Whole), func(f Figure) bool { return f.Extra })
 	for i := range out.Whole {
 		out.Whole[i].Reference, out.Whole[i].Deviation = nil, ""
 	}

@@ -19,6 +19,8 @@ import (
 	"hammerset/core/exercise"
 	"hammerset/core/part"
 	schemas "hammerset/docs/formats"
+	"hammerset/formats/stl"
+	"hammerset/formats/threemf"
 )
 
 // MaxFile is the largest file that is checked, in bytes; larger ones up to
@@ -112,8 +114,7 @@ var foreign = []struct {
 	{"\x89PNG", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
 	{"\xff\xd8\xff", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
 	{"GIF8", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
-	{"PK\x03\x04", "this is a packed file (zip or 3MF)", "unpack it and hand in the STEP file or model document in it"},
-	{"solid ", "this is an STL mesh, which has no exact faces to measure", "export the solid as STEP (AP203, AP214 or AP242)"},
+	{"PK\x03\x04", "this is a packed file", "unpack it and hand in the STEP file or model document in it"},
 	{"\x7fELF", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
 	{"MZ", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
 	{"\xd0\xcf\x11\xe0", "this is a document in a program's own format", "export the solid as STEP (AP203, AP214 or AP242)"},
@@ -145,13 +146,18 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 		att.Document = doc
 		return att, nil
 	}
+	switch {
+	case stl.Binary(data), bytes.HasPrefix(text, []byte("solid")) && bytes.Contains(text[:min(len(text), 1<<12)], []byte("facet")):
+		att.MeshFile, att.MeshKind = data, "stl"
+		return att, nil
+	case bytes.HasPrefix(text, []byte("PK\x03\x04")) && threemf.Is(data):
+		att.MeshFile, att.MeshKind = data, "3mf"
+		return att, nil
+	}
 	for _, f := range foreign {
 		if bytes.HasPrefix(text, []byte(f.prefix)) {
 			return att, &check.Unusable{What: f.what, Remedy: f.remedy}
 		}
-	}
-	if len(data) > 84 && binarySTL(data) {
-		return att, &check.Unusable{What: "this is an STL mesh, which has no exact faces to measure", Remedy: "export the solid as STEP (AP203, AP214 or AP242)"}
 	}
 	if len(text) > 80 && text[72] == 'S' {
 		return att, &check.Unusable{What: "this is an IGES file", Remedy: "export the solid as STEP (AP203, AP214 or AP242)"}
@@ -170,18 +176,27 @@ func partSchema(head []byte) bool {
 	return slices.ContainsFunc([]string{"CONFIG_CONTROL_DESIGN", "AP203", "AUTOMOTIVE_DESIGN", "AP214", "AP242"}, func(s string) bool { return strings.Contains(upper, s) })
 }
 
-// binarySTL tells whether the length of a file is that of the number of facets
-// in its 81st to 84th byte.
-func binarySTL(data []byte) bool {
-	n := uint64(data[80]) | uint64(data[81])<<8 | uint64(data[82])<<16 | uint64(data[83])<<24
-	return uint64(len(data)) == 84+50*n
-}
-
 // ReadReference reads the reference of an exercise.
 func ReadReference(data []byte) (check.Reference, error) {
 	att, err := Recognise("reference", data)
 	if err != nil {
 		return check.Reference{}, fmt.Errorf("the reference: %w", err)
 	}
+	if att.MeshFile != nil {
+		return check.Reference{}, errors.New("the reference: a mesh has no exact faces to measure; give a model document or a STEP file")
+	}
 	return check.Reference{Document: att.Document, STEP: att.STEP}, nil
+}
+
+// ReadMesh reads the triangles of an attempt that is a mesh.
+func ReadMesh(att *check.Attempt) error {
+	read := stl.Read
+	if att.MeshKind == "3mf" {
+		read = threemf.Read
+	}
+	var err error
+	if att.Mesh, err = read(att.MeshFile); err != nil {
+		return &check.Unusable{What: "the mesh cannot be read: " + err.Error(), Remedy: "export it again, or better the solid as STEP"}
+	}
+	return nil
 }

@@ -33,8 +33,8 @@ func TestRecognise(t *testing.T) {
 		{"STEP for buildings", strings.Replace(step, "%", "IFC4", 1), "another kind than AP203"},
 		{"picture", "\x89PNG\r\n\x1a\n....", "a picture"},
 		{"zip", "PK\x03\x04....", "packed"},
-		{"text STL", "solid x\nfacet normal 0 0 1\n", "STL mesh"},
-		{"binary STL", string(stl), "STL mesh"},
+		{"text STL", "solid x\nfacet normal 0 0 1\n", ""},
+		{"binary STL", string(stl), ""},
 		{"DXF", "0\nSECTION\n2\nHEADER\n", "DXF"},
 		{"IGES", strings.Repeat(" ", 0) + "x" + strings.Repeat(" ", 71) + "S      1\nmore", "IGES"},
 		{"white space", " \n\t ", "empty"},
@@ -46,7 +46,7 @@ func TestRecognise(t *testing.T) {
 		var u *check.Unusable
 		switch {
 		case c.say == "":
-			if err != nil || (att.Document == nil) == (att.STEP == nil) {
+			if err != nil || (att.Document != nil) == (att.STEP != nil || att.MeshFile != nil) {
 				t.Errorf("%s: %v", c.name, err)
 			}
 		case !errors.As(err, &u) || !strings.Contains(u.What, c.say) || u.Remedy == "":

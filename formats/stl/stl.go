@@ -1,4 +1,4 @@
-// Package stl writes triangle meshes as binary STL.
+// Package stl reads and writes triangle meshes as STL.
 package stl
 
 import (

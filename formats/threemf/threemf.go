@@ -1,4 +1,4 @@
-// Package threemf writes triangle meshes as 3MF (3D Manufacturing Format, core
+// Package threemf reads and writes triangle meshes as 3MF (3D Manufacturing Format, core
 // specification 1.3, also ISO/IEC 25422): a zip package with an XML model.
 package threemf
 

@@ -143,6 +143,11 @@ func (w *Worker) check(ctx context.Context, req *task.Request, progress func(str
 	if err != nil {
 		return nil, err
 	}
+	if att.MeshFile != nil {
+		if err := documents.ReadMesh(&att); err != nil {
+			return nil, err
+		}
+	}
 	return w.checker.Run(ctx, ex, ref, att, progress)
 }
 

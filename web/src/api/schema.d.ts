@@ -384,6 +384,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/attempts/{id}/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getAttemptCompared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/attempts/{id}/file": {
         parameters: {
             query?: never;
@@ -1352,6 +1370,13 @@ export interface components {
                 faces: number;
                 openShells?: number;
                 components?: number;
+                names?: string[];
+                colours?: number;
+                notes?: {
+                    kind: string;
+                    what: string;
+                    remedy: string;
+                }[];
             };
             scale?: {
                 factor: number;
@@ -1374,6 +1399,7 @@ export interface components {
                 verdict: components["schemas"]["Verdict"];
                 deviation?: string;
                 carried?: boolean;
+                extra?: boolean;
             }[];
             steps: {
                 id: string;
@@ -2088,6 +2114,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mesh"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAttemptCompared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The attempt beside the reference: a fine mesh of it with the deviations of its vertices in mm, outward positive, and what is too much and missing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        mesh?: components["schemas"]["Mesh"];
+                        deviation?: number[];
+                        tooMuch?: components["schemas"]["Mesh"];
+                        missing?: components["schemas"]["Mesh"];
+                    };
                 };
             };
             default: components["responses"]["Problem"];

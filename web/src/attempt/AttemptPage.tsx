@@ -5,6 +5,7 @@ import { type Attempt as Data, type Me, ask, client, queries } from "../api/clie
 import { stateWords, when } from "../app/format";
 import { Loading, Panel, Trouble, sentence } from "../app/states";
 import { HandIn } from "../issue/HandIn";
+import type { Shown } from "../part/PartView";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { Marks } from "./Marks";
@@ -16,7 +17,8 @@ import { Changes, Characteristics, Findings, Intervals, Sketches, Sweep, Whole }
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
 /** The characteristic that is measured on a face, the one with the fewest faces first. */
-function characteristicAt(data: Data, key: "reference" | "attempt", face: number): string | null {
+function characteristicAt(data: Data, key: Shown["key"], face: number): string | null {
+  if (key !== "attempt" && key !== "reference") return null;
   const hits = (data.report?.characteristics ?? []).flatMap((c) => {
     const faces = key === "attempt" ? c.places.flatMap((p) => p.attemptFaces ?? []) : (data.faces[c.id] ?? []);
     return faces.includes(face) ? [{ id: c.id, size: faces.length / c.places.length }] : [];
@@ -29,16 +31,32 @@ function Solids({ data, staff, chosen, choose }: { data: Data; staff: boolean; c
   const showReference = staff || data.issue.released;
   const attempt = useQuery({ queryKey: ["mesh", id], staleTime: Infinity, queryFn: () => ask(client.GET("/attempts/{id}/mesh", { params: { path: { id } } })) });
   const reference = useQuery({ queryKey: ["reference", data.issue.id], staleTime: Infinity, enabled: showReference, queryFn: () => ask(client.GET("/issues/{id}/reference", { params: { path: { id: data.issue.id } } })) });
+  const compared = useQuery({ queryKey: ["compared", id], staleTime: Infinity, enabled: showReference, queryFn: () => ask(client.GET("/attempts/{id}/compared", { params: { path: { id } } })) });
+  const [beside, setBeside] = useState<"over" | "deviation" | "material">("over");
   const row = data.report?.characteristics.find((c) => c.id === chosen);
   const shown = useMemo(() => {
-    const list = [];
+    const list: Shown[] = [];
+    const c = compared.data;
+    if (beside === "deviation" && c?.mesh && c.deviation) return [{ key: "attempt" as const, label: "Attempt", mesh: c.mesh, faces: [], deviation: c.deviation }];
+    if (beside === "material") {
+      if (c?.tooMuch) list.push({ key: "tooMuch", label: "Too much", mesh: c.tooMuch, faces: [] });
+      if (c?.missing) list.push({ key: "missing", label: "Missing", mesh: c.missing, faces: [] });
+      if (reference.data) list.push({ key: "reference", label: "Reference", mesh: reference.data, faces: [] });
+      return list;
+    }
     if (attempt.data) list.push({ key: "attempt" as const, label: "Attempt", mesh: attempt.data, faces: row?.places.flatMap((p) => p.attemptFaces ?? []) ?? [] });
     if (reference.data) list.push({ key: "reference" as const, label: "Reference", mesh: reference.data, faces: (chosen && data.faces[chosen]) || [] });
     return list;
-  }, [attempt.data, reference.data, row, chosen, data.faces]);
+  }, [attempt.data, reference.data, compared.data, beside, row, chosen, data.faces]);
   if (attempt.error) return <Trouble error={attempt.error} retry={() => void attempt.refetch()} />;
   if (!attempt.data || (showReference && !reference.data && !reference.error)) return <Loading what="the solids" />;
-  return <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(key, face) => choose(characteristicAt(data, key, face))} note={row ? `${row.balloon}: ${row.label}` : "Drag to turn, wheel to zoom, click a face to see its balloon"} /></Suspense>;
+  const modes = [["over", "Laid over"], ["deviation", "Deviation"], ["material", "Too much and missing"]] as const;
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      {compared.data?.deviation && <div role="tablist" aria-label="How they are compared" className="tabs tabs-border tabs-sm border-b border-base-300">{modes.map(([mode, words]) => (mode !== "material" || compared.data?.tooMuch || compared.data?.missing) && <button key={mode} type="button" role="tab" aria-selected={beside === mode} className={`tab ${beside === mode ? "tab-active" : ""}`} onClick={() => setBeside(mode)}>{words}</button>)}</div>}
+      <div className="min-h-0 flex-1"><Suspense fallback={<Loading what="the view" />}><PartView key={beside} shown={shown} pick={(key, face) => choose(characteristicAt(data, key, face))} note={row ? `${row.balloon}: ${row.label}` : beside === "over" ? "Drag to turn, wheel to zoom, click a face to see its balloon" : "Drag to turn, wheel to zoom"} /></Suspense></div>
+    </div>
+  );
 }
 
 function NotChecked({ data, staff }: { data: Data; staff: boolean }) {

@@ -6,10 +6,33 @@ import type { Mesh } from "../api/client";
 
 /** One solid to show, with the faces to bring out. */
 export interface Shown {
-  key: "reference" | "attempt";
+  key: "reference" | "attempt" | "tooMuch" | "missing";
   label: string;
   mesh: Mesh;
   faces: number[];
+  /** How far each vertex lies outside the other solid, in mm. */
+  deviation?: number[];
+}
+
+const tones: Record<Shown["key"], string> = { reference: "#7f97a8", attempt: "#d6b98c", tooMuch: "#b4501a", missing: "#2f5f8f" };
+
+// Deviations run from blue (inward) over paper to copper (outward).
+const inward = new THREE.Color("#2f5f8f"), paper = new THREE.Color("#efe8d8"), outward = new THREE.Color("#b4501a");
+
+const mostOf = (deviation: number[]) => deviation.reduce((most, d) => Math.max(most, Math.abs(d)), 0);
+
+/** The scale of the deviation picture: what the tones stand for. */
+function Scale({ most }: { most: number }) {
+  const text = most.toLocaleString("en", { maximumSignificantDigits: 3 });
+  return (
+    <div className="absolute right-2 bottom-2 flex flex-col items-stretch gap-0.5 bg-base-100/85 px-2 py-1 text-xs" role="img" aria-label={`Deviation from ${text} mm inward to ${text} mm outward`}>
+      <span className="font-semibold">Deviation, mm</span>
+      <div className="flex gap-1.5">
+        <div className="h-24 w-3 border border-base-content" style={{ background: "linear-gradient(#b4501a, #efe8d8, #2f5f8f)" }} />
+        <div className="flex flex-col justify-between"><span>+{text} outward</span><span>0</span><span>−{text} inward</span></div>
+      </div>
+    </div>
+  );
 }
 
 // Directions to the viewer of the six principal views and the pictorial one.
@@ -18,7 +41,7 @@ const directions: Record<string, [number, number, number]> = {
 };
 
 /** The triangles on the faces that are asked for, with the face of each. */
-function solidOf(mesh: Mesh, wanted: (face: number) => boolean) {
+function solidOf(mesh: Mesh, wanted: (face: number) => boolean, deviation?: number[]) {
   const index: number[] = [];
   const faces: number[] = [];
   mesh.faces.forEach((face, i) => {
@@ -28,6 +51,12 @@ function solidOf(mesh: Mesh, wanted: (face: number) => boolean) {
   });
   const g = new THREE.BufferGeometry();
   g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(mesh.vertices), 3));
+  if (deviation) {
+    const most = mostOf(deviation) || 1;
+    const tint = new Float32Array(3 * deviation.length);
+    deviation.forEach((d, i) => paper.clone().lerp(d > 0 ? outward : inward, Math.min(1, Math.abs(d) / most)).toArray(tint, 3 * i));
+    g.setAttribute("color", new THREE.BufferAttribute(tint, 3));
+  }
   g.setIndex(index);
   g.computeVertexNormals();
   return { geometry: g, faces };
@@ -47,7 +76,7 @@ type Pick = (key: Shown["key"], face: number) => void;
 function Body({ shown, opacity, clip, choose }: { shown: Shown; opacity: number; clip: THREE.Plane[]; choose?: Pick }) {
   const { mesh, faces } = shown;
   const pick = useMemo(() => new Set(faces), [faces]);
-  const plain = useMemo(() => solidOf(mesh, (f) => !pick.has(f)), [mesh, pick]);
+  const plain = useMemo(() => solidOf(mesh, (f) => !pick.has(f), shown.deviation), [mesh, pick, shown.deviation]);
   const picked = useMemo(() => solidOf(mesh, (f) => pick.has(f)), [mesh, pick]);
   const edges = useMemo(() => edgesOf(mesh), [mesh]);
   const click = (faces: number[]) => (e: ThreeEvent<MouseEvent>) => {
@@ -57,11 +86,11 @@ function Body({ shown, opacity, clip, choose }: { shown: Shown; opacity: number;
     const face = faces[e.faceIndex ?? -1];
     if (face !== undefined) choose(shown.key, face);
   };
-  const tone = shown.key === "reference" ? "#7f97a8" : "#d6b98c";
+  const tone = shown.deviation ? "#ffffff" : tones[shown.key];
   return (
     <group>
       <mesh geometry={plain.geometry} renderOrder={opacity < 1 ? 2 : 1} onClick={click(plain.faces)}>
-        <meshStandardMaterial color={tone} roughness={0.75} metalness={0.05} transparent={opacity < 1} opacity={opacity} depthWrite={opacity >= 1} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={shown.key === "reference" ? 2 : 1} polygonOffsetUnits={1} />
+        <meshStandardMaterial key={shown.deviation ? "tinted" : "plain"} vertexColors={!!shown.deviation} color={tone} roughness={0.75} metalness={0.05} transparent={opacity < 1} opacity={opacity} depthWrite={opacity >= 1} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={shown.key === "reference" ? 2 : 1} polygonOffsetUnits={1} />
       </mesh>
       <mesh geometry={picked.geometry} onClick={click(picked.faces)}>
         <meshStandardMaterial color="#b4501a" emissive="#5a2407" roughness={0.6} side={THREE.DoubleSide} clippingPlanes={clip} />
@@ -127,10 +156,10 @@ export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string;
         {shown.map((s) => (
           <label key={s.key} className="flex items-center gap-1">
             <input type="checkbox" className="checkbox checkbox-xs" checked={!hidden[s.key]} onChange={(e) => setHidden({ ...hidden, [s.key]: !e.target.checked })} />
-            <span className="inline-block size-3 border border-base-content" style={{ background: s.key === "reference" ? "#7f97a8" : "#d6b98c" }} />{s.label}
+            <span className="inline-block size-3 border border-base-content" style={{ background: tones[s.key] }} />{s.label}
           </label>
         ))}
-        {shown.length > 1 && <label className="flex items-center gap-1">Reference opacity<input type="range" min={5} max={100} value={clear} onChange={(e) => setClear(Number(e.target.value))} className="range range-xs w-20" /></label>}
+        {shown.some((s) => s.key === "reference") && shown.length > 1 && <label className="flex items-center gap-1">Reference opacity<input type="range" min={5} max={100} value={clear} onChange={(e) => setClear(Number(e.target.value))} className="range range-xs w-20" /></label>}
         <label className="flex items-center gap-1">Cut<select className="select select-xs w-24" value={cutAxis} onChange={(e) => setCutAxis(e.target.value as typeof cutAxis)}><option value="none">none</option><option value="x">across X</option><option value="y">across Y</option><option value="z">across Z</option></select></label>
         {cutAxis !== "none" && <input aria-label="Place of the cut" type="range" min={0} max={100} value={cutAt} onChange={(e) => setCutAt(Number(e.target.value))} className="range range-xs w-20" />}
         <label className="flex items-center gap-1">View<select className="select select-xs w-24" value={view} onChange={(e) => { setView(e.target.value); setTurn(turn + 1); }}>{Object.keys(directions).map((d) => <option key={d}>{d}</option>)}</select></label>
@@ -145,6 +174,7 @@ export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string;
           <OrbitControls makeDefault enableDamping={false} />
           <Camera sphere={sphere} view={view} turn={turn} />
         </Canvas>
+        {shown.map((s) => s.deviation && !hidden[s.key] && <Scale key={s.key} most={mostOf(s.deviation)} />)}
         {note && <p className="absolute bottom-1 left-2 text-xs opacity-80">{note}</p>}
       </div>
     </div>

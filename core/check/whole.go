@@ -1,0 +1,254 @@
+package check
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"hammerset/core/diagnose/atlas"
+	"hammerset/core/inspect"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+)
+
+// Relative tolerances of the whole-part figures: four significant figures are
+// what people compare by hand; the machine asks for five.
+const (
+	volumeTolerance = 1e-5
+	placeTolerance  = 0.01 // mm, centre of mass and overall sizes
+	momentTolerance = 5e-5 // a moment goes with the fifth power of a size
+)
+
+func (r *run) whole() {
+	unit, _ := quantity.LengthUnit(r.ex.Unit)
+	add := func(id, label string, ref, got, tol float64, text string) {
+		f := report.Figure{ID: id, Label: label, Measured: got, Text: text, Verdict: report.Out}
+		refCopy := ref
+		f.Reference = &refCopy
+		if math.Abs(got-ref) <= tol {
+			f.Verdict = report.In
+		}
+		if ref != 0 {
+			f.Deviation = fmt.Sprintf("%+.3g %%", 100*(got-ref)/ref)
+			if math.Abs(got-ref) <= 1e-9*math.Abs(ref) {
+				f.Deviation = "0 %"
+			}
+		}
+		r.report.Whole = append(r.report.Whole, f)
+	}
+	power := func(v float64, n int) string {
+		if math.Abs(v) < 1e-9 { // what is left of rounding
+			v = 0
+		}
+		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³", 5: "⁵"}[n])
+	}
+	moved := r.att.Moved(r.pose.Transform)
+	if r.scale != 1 {
+		moved = r.att.Scaled(r.scale).Moved(r.pose.Transform)
+	}
+	want := max(1, r.ex.Solids)
+	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, fmt.Sprintf("%d solid(s)", r.att.Solids))
+	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume, power(r.att.Props.Volume, 3))
+	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area, power(r.att.Props.Area, 2))
+	off := moved.Props.Centroid.Distance(r.ref.Props.Centroid)
+	add("centre", "Centre of mass, from where it should be", 0, off, placeTolerance, power(off, 1))
+	want3, got3 := principalSizes(r.ref), principalSizes(moved)
+	worst := 0.0
+	for i := range 3 {
+		worst = math.Max(worst, math.Abs(want3[i]-got3[i]))
+	}
+	add("size", "Overall sizes, largest difference", 0, worst, placeTolerance, power(worst, 1))
+	r.moments(power)
+}
+
+// moments compares the principal moments of inertia of the part at density one.
+func (r *run) moments(power func(v float64, n int) string) {
+	want, got := atlas.FiguresOf(r.ref.Props, 1, solid.Identity).Inner, atlas.FiguresOf(r.att.Props, 1, solid.Identity).Inner
+	f := report.Figure{ID: "moments", Label: "Principal moments of inertia, density 1", Measured: got[2], Verdict: report.In, Deviation: "0 %"}
+	f.Reference = &want[2]
+	worst := 0.0
+	var list []string
+	for i := 2; i < 5; i++ {
+		list = append(list, power(got[i], 5))
+		if d := (got[i] - want[i]) / want[i]; math.Abs(d) > math.Abs(worst) {
+			worst = d
+		}
+	}
+	f.Text = strings.Join(list, ", ")
+	if math.Abs(worst) > momentTolerance {
+		f.Verdict = report.Out
+	}
+	if math.Abs(worst) > 1e-9 {
+		f.Deviation = fmt.Sprintf("%+.3g %%", 100*worst)
+	}
+	r.report.Whole = append(r.report.Whole, f)
+}
+
+// principalSizes is the extent of a geometry along the model's axes, from the
+// ends of its edges and its round faces' own extents; a motion of the box would
+// be too large.
+func principalSizes(g *inspect.Geometry) solid.Vec {
+	lo := solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}
+	hi := lo.Scale(-1)
+	see := func(p solid.Vec) {
+		for k := range 3 {
+			lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
+		}
+	}
+	for _, e := range g.Edges {
+		see(e.A)
+		see(e.B)
+		see(e.Mid)
+		if e.Kind == solid.CircleEdge && (e.Seam || e.A.Distance(e.B) < 1e-9) {
+			for k := range 3 {
+				reach := e.Radius * math.Sqrt(math.Max(0, 1-e.Axis[k]*e.Axis[k]))
+				var d solid.Vec
+				d[k] = reach
+				p, q := e.Center.Add(d), e.Center.Sub(d)
+				lo[k], hi[k] = math.Min(lo[k], q[k]), math.Max(hi[k], p[k])
+			}
+		}
+	}
+	return hi.Sub(lo)
+}
+
+// mesh triangulates the attempt and lays it where the reference is.
+func (r *run) mesh(shape solid.Shape) (*solid.Mesh, error) {
+	m, err := r.k.Mesh(shape, Deflection(r.att.Box), MeshAngle)
+	if err != nil {
+		return nil, err
+	}
+	move := func(v []float64) {
+		for i := 0; i+2 < len(v); i += 3 {
+			p := r.pose.Transform.Apply(solid.Vec{v[i], v[i+1], v[i+2]}.Scale(r.scale))
+			v[i], v[i+1], v[i+2] = p[0], p[1], p[2]
+		}
+	}
+	move(m.Vertices)
+	for _, l := range m.Lines {
+		move(l)
+	}
+	if r.pose.Mirrored {
+		for i := 0; i+2 < len(m.Triangles); i += 3 {
+			m.Triangles[i+1], m.Triangles[i+2] = m.Triangles[i+2], m.Triangles[i+1]
+		}
+	}
+	return m, nil
+}
+
+// MeshAngle is the largest angle between neighbouring facets of meshes for
+// showing, in radians; Deflection their largest distance from the solid.
+const MeshAngle = 0.25
+
+// Deflection is a thousandth of the part's size.
+func Deflection(b solid.Box) float64 { return math.Max(1e-3*b.Diagonal(), 1e-4) }
+
+// Compared is the attempt beside the reference, where they differ: a fine mesh of it with
+// how far each vertex lies outside the reference, in millimetres, and what is too much and
+// what is missing, as solids. All lie where the reference does.
+type Compared struct {
+	Mesh      *solid.Mesh `json:"mesh"`
+	Deviation []float64   `json:"deviation"`
+	TooMuch   *solid.Mesh `json:"tooMuch,omitempty"`
+	Missing   *solid.Mesh `json:"missing,omitempty"`
+}
+
+// mostFaces bounds the parts whose common and differing material is worked out.
+const mostFaces = 600
+
+// compare lays the attempt over the reference and adds the figures of both together. There
+// is nothing to compare where all agrees; and a part in the wrong unit, or mirrored, is
+// compared by its sizes alone.
+func (r *run) compare(key, shape solid.Shape, mesh *solid.Mesh) (*Compared, error) {
+	same := r.report.Count(report.In) == len(r.report.Characteristics)
+	for _, f := range r.report.Whole {
+		same = same && f.Verdict == report.In
+	}
+	if same || r.scale != 1 || r.pose.Mirrored {
+		return nil, nil
+	}
+	deflection := Deflection(r.ref.Box)
+	refMesh, err := r.k.Mesh(key, deflection, MeshAngle)
+	if err != nil {
+		return nil, err
+	}
+	mine := r.att.Moved(r.pose.Transform)
+	side := r.ref.Box.Diagonal() / 30
+	out := &Compared{Mesh: inspect.Refine(mesh, mine.Faces, side)}
+	var high, low float64
+	out.Deviation, high, low = inspect.Compare(out.Mesh, mine.Faces, inspect.NewSkin(refMesh, r.ref.Faces, deflection))
+	for i, v := range out.Mesh.Vertices {
+		out.Mesh.Vertices[i] = math.Round(1e4*v) / 1e4 // for showing
+	}
+	for i, v := range out.Deviation {
+		out.Deviation[i] = math.Round(1e5*v) / 1e5
+	}
+	_, missing, beyond := inspect.Compare(inspect.Refine(refMesh, r.ref.Faces, side), r.ref.Faces, inspect.NewSkin(mesh, mine.Faces, deflection))
+	high, low = math.Max(high, beyond), math.Max(low, missing)
+	f := report.Figure{ID: "deviation", Label: "Largest deviation, outward and inward", Measured: math.Max(high, low), Verdict: report.In, Extra: true,
+		Text: r.number("distance", high) + " outward, " + r.number("distance", low) + " inward"}
+	if f.Measured > placeTolerance {
+		f.Verdict = report.Out
+	}
+	r.report.Whole = append(r.report.Whole, f, r.overlap(key, shape, deflection, out))
+	return out, nil
+}
+
+// overlap works out the material that both have, that the attempt has too much and that it
+// lacks. The volumes must add up; where they do not, nothing is claimed.
+func (r *run) overlap(key, shape solid.Shape, deflection float64, out *Compared) report.Figure {
+	f := report.Figure{ID: "shared", Label: "Material shared, too much and missing", Verdict: report.Ask, Extra: true, Text: "could not be worked out"}
+	if len(r.ref.Faces)+len(r.att.Faces) > mostFaces {
+		f.Text = "not worked out for a part with so many faces"
+		return f
+	}
+	laid, _, err := r.k.Transform(shape, r.pose.Transform)
+	if err != nil {
+		return f
+	}
+	volume := func(s solid.Shape) float64 {
+		if s.Solids() == 0 {
+			return 0
+		}
+		p, err := r.k.Props(s)
+		if err != nil {
+			return math.NaN()
+		}
+		return p.Volume
+	}
+	const fuzzy = 1e-5
+	more, _, err1 := r.k.BooleanWithin(solid.Difference, laid, []solid.Shape{key}, fuzzy)
+	less, _, err2 := r.k.BooleanWithin(solid.Difference, key, []solid.Shape{laid}, fuzzy)
+	if err1 != nil || err2 != nil {
+		return f
+	}
+	whole, mine := r.ref.Props.Volume, volume(laid)
+	much, lacks := volume(more), volume(less)
+	shared := mine - much
+	if !(math.Abs(shared-(whole-lacks)) < 1e-3*whole) || shared < 0 {
+		return f
+	}
+	unit, _ := quantity.LengthUnit(r.ex.Unit)
+	text := func(v float64) string {
+		return fmt.Sprintf("%.4g %s³", v/math.Pow(unit.Factor, 3), unit.Symbol)
+	}
+	f.Measured, f.Reference = shared, &whole
+	f.Text = fmt.Sprintf("%s shared, %s too much, %s missing", text(shared), text(much), text(lacks))
+	f.Verdict = report.In
+	if much+lacks > volumeTolerance*whole {
+		f.Verdict = report.Out
+	}
+	show := func(s solid.Shape, v float64) *solid.Mesh {
+		if v <= volumeTolerance*whole {
+			return nil
+		}
+		m, err := r.k.Mesh(s, deflection, MeshAngle)
+		if err != nil {
+			return nil // the figure stands without the picture
+		}
+		return m
+	}
+	out.TooMuch, out.Missing = show(more, much), show(less, lacks)
+	return f
+}

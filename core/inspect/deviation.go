@@ -1,0 +1,287 @@
+package inspect
+
+import (
+	"math"
+	"sort"
+
+	"hammerset/core/solid"
+)
+
+// Skin is the surface of a solid as a mesh in a tree of boxes, with the exact surfaces
+// behind its triangles, for distances of many points from it.
+type Skin struct {
+	mesh   *solid.Mesh
+	faces  []solid.Face // of the triangles' numbers
+	near   float64      // how far triangles may lie from the surface
+	order  []int32      // triangles, in the order of the leaves
+	boxes  []solid.Box
+	starts []int32 // of a node: first triangle
+	counts []int32 // of a leaf: how many; 0 for an inner node
+	right  []int32 // of an inner node: its second child; the first follows it
+}
+
+// NewSkin builds the tree. deflection is how far the mesh's triangles may lie from the
+// surfaces of the faces, which are numbered as in the mesh.
+func NewSkin(m *solid.Mesh, faces []solid.Face, deflection float64) *Skin {
+	s := &Skin{mesh: m, faces: faces, near: deflection}
+	for t := range len(m.Triangles) / 3 {
+		s.order = append(s.order, int32(t))
+	}
+	if len(s.order) > 0 {
+		s.build(0, len(s.order))
+	}
+	return s
+}
+
+func (s *Skin) corners(t int32) (a, b, c solid.Vec) {
+	return s.mesh.At(s.mesh.Triangles[3*t]), s.mesh.At(s.mesh.Triangles[3*t+1]), s.mesh.At(s.mesh.Triangles[3*t+2])
+}
+
+func (s *Skin) build(lo, hi int) int32 {
+	node := int32(len(s.boxes))
+	box := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: solid.Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
+	for _, t := range s.order[lo:hi] {
+		a, b, c := s.corners(t)
+		for _, p := range []solid.Vec{a, b, c} {
+			for k := range 3 {
+				box.Min[k], box.Max[k] = math.Min(box.Min[k], p[k]), math.Max(box.Max[k], p[k])
+			}
+		}
+	}
+	s.boxes, s.starts, s.counts, s.right = append(s.boxes, box), append(s.starts, int32(lo)), append(s.counts, 0), append(s.right, 0)
+	if hi-lo <= 4 {
+		s.counts[node] = int32(hi - lo)
+		return node
+	}
+	size := box.Size()
+	axis := 0
+	for k := 1; k < 3; k++ {
+		if size[k] > size[axis] {
+			axis = k
+		}
+	}
+	part := s.order[lo:hi]
+	mid := func(t int32) float64 { a, b, c := s.corners(t); return a[axis] + b[axis] + c[axis] }
+	sort.Slice(part, func(i, k int) bool { return mid(part[i]) < mid(part[k]) })
+	half := (lo + hi) / 2
+	s.build(lo, half)
+	s.right[node] = s.build(half, hi)
+	return node
+}
+
+// Distance is how far a point lies outside the solid, negative inside it. It is exact
+// where the nearest face is flat, round or conical, and the mesh's elsewhere.
+func (s *Skin) Distance(p solid.Vec) float64 {
+	best, signed, face := math.Inf(1), 0.0, int32(-1)
+	stack := []int32{0}
+	if len(s.boxes) == 0 {
+		return math.Inf(1)
+	}
+	for len(stack) > 0 {
+		n := stack[len(stack)-1]
+		stack = stack[:len(stack)-1]
+		if boxDistance(s.boxes[n], p) > best+1e-9 {
+			continue
+		}
+		if s.counts[n] == 0 {
+			l, r := n+1, s.right[n]
+			if boxDistance(s.boxes[l], p) < boxDistance(s.boxes[r], p) {
+				l, r = r, l
+			}
+			stack = append(stack, l, r) // the nearer one is looked at first
+			continue
+		}
+		for _, t := range s.order[s.starts[n] : s.starts[n]+s.counts[n]] {
+			a, b, c := s.corners(t)
+			q := onTriangle(p, a, b, c)
+			d := p.Distance(q)
+			if d > best+1e-9 {
+				continue
+			}
+			// Of triangles that meet in the nearest place, the one that faces the point tells
+			// on which side it lies.
+			side := p.Sub(q).Dot(b.Sub(a).Cross(c.Sub(a)).Unit())
+			if d < best-1e-9 || math.Abs(side) > math.Abs(signed) {
+				signed, face = side, s.mesh.Faces[t]
+			}
+			best = math.Min(best, d)
+		}
+	}
+	out := math.Copysign(best, signed)
+	if int(face) < len(s.faces) && face >= 0 {
+		if exact, ok := offSurface(s.faces[face], p); ok && math.Abs(exact-out) < 3*s.near {
+			return exact
+		}
+	}
+	return out
+}
+
+// offSurface is the distance of a point from the unbounded surface of a face, positive on
+// the outer side; ok is false for free surfaces.
+func offSurface(f solid.Face, p solid.Vec) (d float64, ok bool) {
+	v := p.Sub(f.Origin)
+	along := v.Dot(f.Axis)
+	rho := v.Sub(f.Axis.Scale(along)).Norm()
+	switch f.Kind {
+	case solid.PlaneFace:
+		return p.Sub(f.Centroid).Dot(f.Normal), true
+	case solid.CylinderFace:
+		d = rho - f.Radius
+	case solid.SphereFace:
+		d = v.Norm() - f.Radius
+	case solid.ConeFace:
+		d = (rho - f.Radius - along*math.Tan(f.HalfAngle)) * math.Cos(f.HalfAngle)
+	case solid.TorusFace:
+		d = math.Hypot(rho-f.Radius, along) - f.MinorRadius
+	default:
+		return 0, false
+	}
+	if f.Hollow {
+		d = -d
+	}
+	return d, true
+}
+
+func boxDistance(b solid.Box, p solid.Vec) float64 {
+	sum := 0.0
+	for k := range 3 {
+		d := math.Max(0, math.Max(b.Min[k]-p[k], p[k]-b.Max[k]))
+		sum += d * d
+	}
+	return math.Sqrt(sum)
+}
+
+// onTriangle is the point of a triangle nearest to p, by the regions of its corners and
+// sides (Ericson 2005, Real-Time Collision Detection, 5.1.5).
+func onTriangle(p, a, b, c solid.Vec) solid.Vec {
+	ab, ac, ap := b.Sub(a), c.Sub(a), p.Sub(a)
+	d1, d2 := ab.Dot(ap), ac.Dot(ap)
+	if d1 <= 0 && d2 <= 0 {
+		return a
+	}
+	bp := p.Sub(b)
+	d3, d4 := ab.Dot(bp), ac.Dot(bp)
+	if d3 >= 0 && d4 <= d3 {
+		return b
+	}
+	vc := d1*d4 - d3*d2
+	if vc <= 0 && d1 >= 0 && d3 <= 0 {
+		return a.Add(ab.Scale(d1 / (d1 - d3)))
+	}
+	cp := p.Sub(c)
+	d5, d6 := ab.Dot(cp), ac.Dot(cp)
+	if d6 >= 0 && d5 <= d6 {
+		return c
+	}
+	vb := d5*d2 - d1*d6
+	if vb <= 0 && d2 >= 0 && d6 <= 0 {
+		return a.Add(ac.Scale(d2 / (d2 - d6)))
+	}
+	va := d3*d6 - d5*d4
+	if va <= 0 && d4-d3 >= 0 && d5-d6 >= 0 {
+		return b.Add(c.Sub(b).Scale((d4 - d3) / ((d4 - d3) + (d5 - d6))))
+	}
+	den := 1 / (va + vb + vc)
+	return a.Add(ab.Scale(vb * den)).Add(ac.Scale(vc * den))
+}
+
+// onSurface is the point of the unbounded surface of a face nearest to p; free surfaces
+// leave it where it is.
+func onSurface(f solid.Face, p solid.Vec) (q solid.Vec, exact bool) {
+	v := p.Sub(f.Origin)
+	along := f.Axis.Scale(v.Dot(f.Axis))
+	radial := v.Sub(along)
+	if rho := radial.Norm(); rho > 1e-12 {
+		radial = radial.Scale(1 / rho)
+	}
+	d, exact := offSurface(f, p)
+	if f.Hollow {
+		d = -d
+	}
+	switch f.Kind {
+	case solid.PlaneFace:
+		return p.Sub(f.Normal.Scale(d)), true
+	case solid.CylinderFace:
+		return p.Sub(radial.Scale(d)), true
+	case solid.SphereFace:
+		return p.Sub(v.Unit().Scale(d)), true
+	case solid.ConeFace:
+		return p.Sub(radial.Scale(math.Cos(f.HalfAngle)).Sub(f.Axis.Scale(math.Sin(f.HalfAngle))).Scale(d)), true
+	case solid.TorusFace:
+		ring := f.Origin.Add(radial.Scale(f.Radius))
+		return p.Sub(p.Sub(ring).Unit().Scale(d)), true
+	}
+	return p, exact
+}
+
+// mostTriangles bounds a refined mesh.
+const mostTriangles = 120000
+
+// Refine divides the triangles of a mesh whose sides are longer than most, and lays the new
+// corners onto the surfaces of the faces, which are numbered as in the mesh.
+func Refine(m *solid.Mesh, faces []solid.Face, most float64) *solid.Mesh {
+	out := &solid.Mesh{Vertices: append([]float64(nil), m.Vertices...), Lines: m.Lines}
+	type side struct{ a, b, face int32 }
+	middle := map[side]int32{}
+	half := func(a, b, face int32) int32 {
+		k := side{min(a, b), max(a, b), face}
+		n, ok := middle[k]
+		if !ok {
+			p := out.At(a).Add(out.At(b)).Scale(0.5)
+			if int(face) < len(faces) {
+				p, _ = onSurface(faces[face], p)
+			}
+			n = int32(len(out.Vertices) / 3)
+			out.Vertices = append(out.Vertices, p[:]...)
+			middle[k] = n
+		}
+		return n
+	}
+	type triangle struct{ a, b, c, face int32 }
+	var work []triangle
+	for t := range len(m.Triangles) / 3 {
+		work = append(work, triangle{m.Triangles[3*t], m.Triangles[3*t+1], m.Triangles[3*t+2], m.Faces[t]})
+	}
+	for len(work) > 0 {
+		t := work[len(work)-1]
+		work = work[:len(work)-1]
+		// Its longest side is the one from a to b.
+		for range 2 {
+			ab, bc, ca := out.At(t.a).Distance(out.At(t.b)), out.At(t.b).Distance(out.At(t.c)), out.At(t.c).Distance(out.At(t.a))
+			if ab < bc || ab < ca {
+				t.a, t.b, t.c = t.b, t.c, t.a
+			}
+		}
+		if out.At(t.a).Distance(out.At(t.b)) <= most || len(out.Triangles)/3+len(work) > mostTriangles {
+			out.Triangles, out.Faces = append(out.Triangles, t.a, t.b, t.c), append(out.Faces, t.face)
+			continue
+		}
+		n := half(t.a, t.b, t.face)
+		work = append(work, triangle{t.a, n, t.c, t.face}, triangle{n, t.b, t.c, t.face})
+	}
+	return out
+}
+
+// Compare gives how far each vertex of one solid's refined mesh lies outside the other
+// solid, and the largest distances outward and inward. Both are in one place. Where one of
+// two surfaces is free, less than the coarseness of the meshes is none.
+func Compare(m *solid.Mesh, faces []solid.Face, other *Skin) (vertices []float64, outward, inward float64) {
+	vertices = make([]float64, len(m.Vertices)/3)
+	free := make([]bool, len(vertices))
+	for t, f := range m.Faces {
+		if int(f) >= len(faces) || faces[f].Kind == solid.OtherFace {
+			for k := range 3 {
+				free[m.Triangles[3*t+k]] = true
+			}
+		}
+	}
+	for i := range vertices {
+		d := other.Distance(m.At(int32(i)))
+		if math.Abs(d) < 1e-7 || free[i] && math.Abs(d) < 3*other.near {
+			d = 0
+		}
+		vertices[i] = d
+		outward, inward = math.Max(outward, d), math.Max(inward, -d)
+	}
+	return vertices, outward, inward
+}

@@ -1,0 +1,163 @@
+package geometry
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"hammerset/core/check"
+	"hammerset/core/part"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+	"hammerset/formats/documents"
+	"hammerset/formats/stl"
+	"hammerset/formats/threemf"
+	"hammerset/kernel/occ"
+)
+
+// compared checks an attempt at the slab and gives the report with what was compared.
+func compared(t *testing.T, att check.Attempt) *check.Outcome {
+	t.Helper()
+	out, err := checker().Run(ctx, slabExercise(), check.Reference{Document: slab(t, "12")}, att, func(string, float64) {})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
+func figure(t *testing.T, r *report.Report, id string) report.Figure {
+	t.Helper()
+	for _, f := range r.Whole {
+		if f.ID == id {
+			return f
+		}
+	}
+	t.Fatalf("there is no figure %s", id)
+	return report.Figure{}
+}
+
+// TestMaterialBesideTheReference lays attempts whose difference has a closed form over the
+// reference, in an odd pose: a plate 1.5 mm too thick (its top area times 1.5 too much and,
+// best fitted, half of 1.5 outward on either side), a bore 2 mm too wide in diameter (a ring missing and its
+// wall 1 mm inward), and both. The volumes are those worked out by hand, the deviations of
+// the vertices lie between the largest ones, and a student sees none of it.
+func TestMaterialBesideTheReference(t *testing.T) {
+	made := func(h, r string) *part.Document {
+		return model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide(h), ""), strings.Replace(circles("s2", `{"face":"e1/end"}`, 20, 15, 6), `"radius":6`, `"radius":`+r, 1), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut"`))
+	}
+	ring, top := math.Pi*(49-36), 2400-math.Pi*36
+	for _, c := range []struct {
+		name               string
+		h, r               string
+		much, lacks        float64
+		outwards, inwards_ float64
+	}{
+		{"thick", "13.5", "6", 1.5 * top, 0, 0.75, 0},
+		{"wide", "12", "7", 0, 12 * ring, 0, 1},
+		{"thick and wide", "13.5", "7", 1.5 * (top - ring), 12 * ring, 0.75, 1},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			out := compared(t, stepAttempt(t, made(c.h, c.r), oddPose(), 1))
+			for _, m := range []struct {
+				what string
+				mesh *solid.Mesh
+				want float64
+			}{{"too much", out.Compared.TooMuch, c.much}, {"missing", out.Compared.Missing, c.lacks}} {
+				got := 0.0
+				if m.mesh != nil {
+					got = m.mesh.Props().Volume
+				}
+				if !near(got, m.want, 5e-3) && math.Abs(got-m.want) > 1e-6 {
+					t.Errorf("%s: %g, not %g", m.what, got, m.want)
+				}
+			}
+			if f := figure(t, out.Report, "shared"); !near(f.Measured, 12*top-c.lacks, 1e-6) || f.Verdict != report.Out {
+				t.Errorf("shared: %+v", f)
+			}
+			high, low := 0.0, 0.0
+			for _, d := range out.Compared.Deviation {
+				high, low = math.Max(high, d), math.Max(low, -d)
+			}
+			if !near(high+1, c.outwards+1, 1e-6) || !near(low+1, c.inwards_+1, 1e-6) {
+				t.Errorf("vertices lie up to %g outward and %g inward, not %g and %g", high, low, c.outwards, c.inwards_)
+			}
+			for _, f := range out.Report.Student().Whole {
+				if f.Extra || f.Reference != nil {
+					t.Errorf("a student sees %s", f.ID)
+				}
+			}
+		})
+	}
+	if out := compared(t, stepAttempt(t, slab(t, "12"), oddPose(), 1)); out.Compared != nil || out.Report.Points != out.Report.OutOf {
+		t.Errorf("a right part differs: %g of %g", out.Report.Points, out.Report.OutOf)
+	}
+}
+
+// TestMeshesAreComparedAsAWhole hands in STL and 3MF: volume, area and moments are judged
+// and every size is a question; a flat-faced mesh is as exact as a solid, one of another
+// part is out, one that is open or inside out is refused with what to do.
+func TestMeshesAreComparedAsAWhole(t *testing.T) {
+	k := occ.Kernel{}
+	mesh := func(h string, deflection float64) *solid.Mesh {
+		m, err := k.Mesh(build(t, slab(t, h), nil).Solid.Shape, deflection, 0.1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return m
+	}
+	attempt := func(data []byte) (check.Attempt, error) {
+		att, err := documents.Recognise("a", data)
+		if err != nil {
+			return att, err
+		}
+		return att, documents.ReadMesh(&att)
+	}
+	pack := func(m *solid.Mesh) []byte {
+		data, err := threemf.Write(m, "slab")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return data
+	}
+	for _, c := range []struct {
+		name string
+		data []byte
+		want report.Verdict
+		kind string
+	}{
+		{"a fine STL", stl.Write(mesh("12", 0.01)), report.Ask, "stl"}, {"a 3MF", pack(mesh("12", 0.05)), report.Ask, "3mf"}, {"another part", stl.Write(mesh("13", 0.01)), report.Out, "stl"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			att, err := attempt(c.data)
+			if err != nil {
+				t.Fatal(err)
+			}
+			r := run(t, slabExercise(), check.Reference{Document: slab(t, "12")}, att)
+			if f := figure(t, r, "volume"); f.Verdict != c.want || r.Attempt.Kind != c.kind {
+				t.Errorf("volume %+v of a %s", f, r.Attempt.Kind)
+			}
+			if r.Count(report.Ask) != 3 || r.Count(report.In) != 1 { // the number of solids is known
+				t.Errorf("%s", wrong(r))
+			}
+			if len(r.Findings) == 0 || r.Findings[0].Kind != "mesh" {
+				t.Errorf("the first finding is not that it is a mesh: %+v", r.Findings)
+			}
+		})
+	}
+	whole := mesh("12", 0.05)
+	open, turned := *whole, *whole
+	open.Triangles = open.Triangles[3:]
+	turned.Triangles = nil
+	for i := 0; i < len(whole.Triangles); i += 3 {
+		turned.Triangles = append(turned.Triangles, whole.Triangles[i], whole.Triangles[i+2], whole.Triangles[i+1])
+	}
+	for what, data := range map[string][]byte{"not closed": stl.Write(&open), "face inwards": stl.Write(&turned), "cut short": []byte("solid x\n facet normal 0 0 1\n outer loop\n vertex 0 0 0\n"), "is no number": []byte("solid x\n facet normal 0 0 1\n vertex 0 zero 0\n")} {
+		att, err := attempt(data)
+		if err == nil {
+			_, err = checker().Run(ctx, slabExercise(), check.Reference{Document: slab(t, "12")}, att, func(string, float64) {})
+		}
+		if u, ok := err.(*check.Unusable); !ok || !strings.Contains(u.What, what) || u.Remedy == "" {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+}
