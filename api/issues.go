@@ -4,7 +4,12 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"io"
+	"maps"
 	"net/http"
+	"path/filepath"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -162,6 +167,16 @@ func (s *Server) GetIssue(c *gin.Context, id Id) {
 		return
 	}
 	out := IssueDetail{Issue: row, Task: ex.Task, Unit: ex.Unit, Attempts: []AttemptRow{}, Missing: []string{}, Characteristics: stated(p), Left: max(0, i.Attempts-countedUp(attempts))}
+	out.WhatIfs = []AskedWhatIf{}
+	if ex.WhatIfFiles {
+		for _, w := range ex.WhatIfs {
+			var sizes []string
+			for _, name := range slices.Sorted(maps.Keys(w.Set)) {
+				sizes = append(sizes, name+" = "+w.Set[name])
+			}
+			out.WhatIfs = append(out.WhatIfs, AskedWhatIf{Name: w.Name, Sizes: strings.Join(sizes, ", ")})
+		}
+	}
 	have := map[int64]bool{}
 	for _, a := range attempts {
 		have[a.Student] = true
@@ -243,6 +258,9 @@ func (s *Server) HandIn(c *gin.Context, id Id) {
 		return
 	}
 	ctx := c.Request.Context()
+	if name, data, ok = s.withWhatIfs(c, name, data); !ok {
+		return
+	}
 	attempt, err := s.store.HandIn(ctx, i.ID, user(c).ID, name, data)
 	if err != nil {
 		s.fail(c, err)
@@ -254,6 +272,42 @@ func (s *Server) HandIn(c *gin.Context, id Id) {
 		return
 	}
 	c.JSON(http.StatusCreated, s.row(a, i, false))
+}
+
+// withWhatIfs packs the files for what-ifs that came with the part together with it.
+func (s *Server) withWhatIfs(c *gin.Context, name string, data []byte) (string, []byte, bool) {
+	files := map[string][]byte{}
+	for field, list := range c.Request.MultipartForm.File {
+		what, ok := strings.CutPrefix(field, "what-if:")
+		if !ok || len(list) == 0 {
+			continue
+		}
+		f, err := list[0].Open()
+		if err != nil {
+			problem(c, http.StatusBadRequest, "the file for "+what+" cannot be read", "choose it again")
+			return "", nil, false
+		}
+		body, err := io.ReadAll(f)
+		f.Close()
+		if err != nil {
+			problem(c, http.StatusBadRequest, "the file for "+what+" was cut short", "choose it again")
+			return "", nil, false
+		}
+		files[what] = body
+	}
+	if len(files) == 0 {
+		return name, data, true
+	}
+	if !strings.HasPrefix(strings.TrimSpace(string(data[:min(len(data), 100)])), "ISO-10303-21") {
+		problem(c, http.StatusUnprocessableEntity, "files for what-ifs go with a STEP file, and the part is none", "hand in the part as STEP, or a model document alone: its sizes are varied in the check")
+		return "", nil, false
+	}
+	packed, err := documents.Pack(data, files)
+	if err != nil {
+		s.fail(c, err)
+		return "", nil, false
+	}
+	return strings.TrimSuffix(name, filepath.Ext(name)) + ".zip", packed, true
 }
 
 // openAttempt finds an attempt that the asker may see: a student's own, or one

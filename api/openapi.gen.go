@@ -176,6 +176,12 @@ func (e Format) Valid() bool {
 	}
 }
 
+// AskedWhatIf defines model for AskedWhatIf.
+type AskedWhatIf struct {
+	Name  string `json:"name"`
+	Sizes string `json:"sizes"`
+}
+
 // Attempt defines model for Attempt.
 type Attempt struct {
 	Audit   []AuditEntry `json:"audit"`
@@ -386,6 +392,9 @@ type IssueDetail struct {
 	Missing []string `json:"missing"`
 	Task    string   `json:"task"`
 	Unit    string   `json:"unit"`
+
+	// WhatIfs for each of which an attempt in STEP comes with a file of its own
+	WhatIfs []AskedWhatIf `json:"whatIfs"`
 }
 
 // LookFinding defines model for LookFinding.
@@ -870,7 +879,8 @@ type GetExerciseSheetParams struct {
 
 // HandInMultipartBody defines parameters for HandIn.
 type HandInMultipartBody struct {
-	File openapi_types.File `json:"file"`
+	File                 openapi_types.File            `json:"file"`
+	AdditionalProperties map[string]openapi_types.File `json:"-"`
 }
 
 // ReleaseReferenceJSONBody defines parameters for ReleaseReference.
@@ -936,6 +946,72 @@ type FindReachJSONRequestBody = TryModel
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
+
+// Getter for additional properties for HandInMultipartBody. Returns the specified
+// element and whether it was found
+func (a HandInMultipartBody) Get(fieldName string) (value openapi_types.File, found bool) {
+	if a.AdditionalProperties != nil {
+		value, found = a.AdditionalProperties[fieldName]
+	}
+	return
+}
+
+// Setter for additional properties for HandInMultipartBody
+func (a *HandInMultipartBody) Set(fieldName string, value openapi_types.File) {
+	if a.AdditionalProperties == nil {
+		a.AdditionalProperties = make(map[string]openapi_types.File)
+	}
+	a.AdditionalProperties[fieldName] = value
+}
+
+// Override default JSON handling for HandInMultipartBody to handle AdditionalProperties
+func (a *HandInMultipartBody) UnmarshalJSON(b []byte) error {
+	object := make(map[string]json.RawMessage)
+	err := json.Unmarshal(b, &object)
+	if err != nil {
+		return err
+	}
+
+	if raw, found := object["file"]; found {
+		err = json.Unmarshal(raw, &a.File)
+		if err != nil {
+			return fmt.Errorf("error reading 'file': %w", err)
+		}
+		delete(object, "file")
+	}
+
+	if len(object) != 0 {
+		a.AdditionalProperties = make(map[string]openapi_types.File)
+		for fieldName, fieldBuf := range object {
+			var fieldVal openapi_types.File
+			err := json.Unmarshal(fieldBuf, &fieldVal)
+			if err != nil {
+				return fmt.Errorf("error unmarshaling field %s: %w", fieldName, err)
+			}
+			a.AdditionalProperties[fieldName] = fieldVal
+		}
+	}
+	return nil
+}
+
+// Override default JSON handling for HandInMultipartBody to handle AdditionalProperties
+func (a HandInMultipartBody) MarshalJSON() ([]byte, error) {
+	var err error
+	object := make(map[string]json.RawMessage)
+
+	object["file"], err = json.Marshal(a.File)
+	if err != nil {
+		return nil, fmt.Errorf("error marshaling 'file': %w", err)
+	}
+
+	for fieldName, field := range a.AdditionalProperties {
+		object[fieldName], err = json.Marshal(field)
+		if err != nil {
+			return nil, fmt.Errorf("error marshaling '%s': %w", fieldName, err)
+		}
+	}
+	return json.Marshal(object)
+}
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {

@@ -40,6 +40,7 @@ type Attempt struct {
 	STEP     []byte
 	// MeshFile is a mesh as it was handed in, of kind stl or 3mf; Mesh is what was read from
 	// it. An STL has no unit and is taken to be in the sheet's.
+	Files    []File // several STEP files: the part, and what-ifs by their names
 	MeshFile []byte
 	MeshKind string
 	Mesh     *solid.Mesh
@@ -128,6 +129,12 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if att.Mesh != nil {
 		return r.ofMesh(att)
 	}
+	var varied map[string][]byte
+	if len(att.Files) > 0 {
+		if varied, err = r.sort(&att); err != nil {
+			return nil, err
+		}
+	}
 	shape, err := r.intake(ctx, att)
 	if err != nil {
 		return nil, err
@@ -170,6 +177,11 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 			return nil, err
 		}
 		r.report.Sweep = rows
+	}
+	if att.Document == nil {
+		if err := r.whatIfs(ctx, ref, varied); err != nil {
+			return nil, err
+		}
 	}
 	progress(Marking, 0)
 	diagnose.Diagnose(r.report)

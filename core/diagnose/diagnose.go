@@ -20,6 +20,7 @@ func Diagnose(r *report.Report) {
 	d.characteristics()
 	d.sketches()
 	d.sweep()
+	d.whatIfs()
 	for i := range d.out {
 		d.out[i].ID = fmt.Sprintf("f%d", i+1)
 	}
@@ -328,6 +329,27 @@ func list(s []string, most int) string {
 		return strings.Join(s[:most], ", ") + fmt.Sprintf(" and %d more", len(s)-most)
 	}
 	return strings.Join(s, ", ")
+}
+
+// whatIfs tells what did not follow in the files for other sizes.
+func (d *doctor) whatIfs() {
+	for _, w := range d.r.WhatIfs {
+		f := report.Finding{Kind: "what-if", Where: "what-if " + w.Name, What: w.Detail, Sure: "certain"}
+		if len(w.Balloons) > 0 {
+			f.Balloon = w.Balloons[0]
+		}
+		switch w.Outcome {
+		case report.Missing:
+			f.Remedy = "give the part these sizes, export it, and hand it in beside the part"
+		case report.Differs:
+			f.Cause, f.Remedy = "a number was typed where a size should follow", "change the size in the model and look what stays behind"
+		case report.Breaks:
+			f.Remedy = "export the part with these sizes again"
+		default:
+			continue
+		}
+		d.add(6, f)
+	}
 }
 
 func (d *doctor) sweep() {

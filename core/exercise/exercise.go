@@ -30,6 +30,8 @@ type Exercise struct {
 	General         Tolerance        `json:"general"`
 	Characteristics []Characteristic `json:"characteristics"`
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
+	// WhatIfFiles: an attempt in STEP comes with a file for each what-if.
+	WhatIfFiles bool `json:"whatIfFiles,omitempty"`
 	Rubric          Rubric           `json:"rubric"`
 	Sheet           Sheet            `json:"sheet"`
 }

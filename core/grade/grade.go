@@ -104,6 +104,15 @@ func Mark(r *report.Report, rubric exercise.Rubric) {
 				Points: rubric.Sketches * float64(held) / float64(len(r.Sketches)), Reason: fmt.Sprintf("%d of %d sketches held, nothing spare", held, len(r.Sketches))})
 		}
 	}
+	if n := len(r.WhatIfs); rubric.Robustness > 0 && n > 0 && r.Attempt.Kind != "model" {
+		ok := 0
+		for _, w := range r.WhatIfs {
+			if w.Outcome == report.Follows {
+				ok++
+			}
+		}
+		add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness, Points: rubric.Robustness * float64(ok) / float64(n), Reason: fmt.Sprintf("%d of %d what-ifs followed", ok, n)})
+	}
 	r.Points, r.OutOf = 0, 0
 	for _, m := range r.Marks {
 		r.Points += m.Points

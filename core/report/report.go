@@ -36,6 +36,7 @@ type Report struct {
 	Steps           []Step           `json:"steps"`
 	Sketches        []Sketch         `json:"sketches"`
 	Sweep           []Sweep          `json:"sweep"`
+	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
 	Causes          []Cause          `json:"causes"`
 	Explained       bool             `json:"explained"` // the causes explain the attempt to the last figure
 	Findings        []Finding        `json:"findings"`
@@ -232,6 +233,14 @@ type Sweep struct {
 	// value stands as a plain number.
 	Half  string   `json:"half,omitempty"`
 	Typed []string `json:"typed,omitempty"`
+}
+
+// WhatIf is how the file that was handed in for a what-if came out; Balloons did not follow.
+type WhatIf struct {
+	Name     string `json:"name"`
+	Outcome  string `json:"outcome"`
+	Detail   string `json:"detail,omitempty"`
+	Balloons []int  `json:"balloons"`
 }
 
 // Finding is one thing the check has to say.

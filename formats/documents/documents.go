@@ -4,10 +4,14 @@
 package documents
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
+	"maps"
+	"path"
 	"slices"
 	"strings"
 
@@ -114,7 +118,6 @@ var foreign = []struct {
 	{"\x89PNG", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
 	{"\xff\xd8\xff", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
 	{"GIF8", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
-	{"PK\x03\x04", "this is a packed file", "unpack it and hand in the STEP file or model document in it"},
 	{"\x7fELF", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
 	{"MZ", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
 	{"\xd0\xcf\x11\xe0", "this is a document in a program's own format", "export the solid as STEP (AP203, AP214 or AP242)"},
@@ -153,6 +156,13 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 	case bytes.HasPrefix(text, []byte("PK\x03\x04")) && threemf.Is(data):
 		att.MeshFile, att.MeshKind = data, "3mf"
 		return att, nil
+	case bytes.HasPrefix(text, []byte("PK\x03\x04")):
+		files, err := unpack(data)
+		if err != nil {
+			return att, err
+		}
+		att.Files = files
+		return att, nil
 	}
 	for _, f := range foreign {
 		if bytes.HasPrefix(text, []byte(f.prefix)) {
@@ -182,6 +192,9 @@ func ReadReference(data []byte) (check.Reference, error) {
 	if err != nil {
 		return check.Reference{}, fmt.Errorf("the reference: %w", err)
 	}
+	if len(att.Files) > 0 {
+		return check.Reference{}, errors.New("the reference: a packed file; give the one STEP file or model document")
+	}
 	if att.MeshFile != nil {
 		return check.Reference{}, errors.New("the reference: a mesh has no exact faces to measure; give a model document or a STEP file")
 	}
@@ -199,4 +212,67 @@ func ReadMesh(att *check.Attempt) error {
 		return &check.Unusable{What: "the mesh cannot be read: " + err.Error(), Remedy: "export it again, or better the solid as STEP"}
 	}
 	return nil
+}
+
+// maxUnpacked bounds what a packed attempt unpacks to.
+const maxUnpacked = 256 << 20
+
+// unpack reads the STEP files of a zip: the part, and those for what-ifs.
+func unpack(data []byte) ([]check.File, error) {
+	const remedy = "pack STEP files and nothing else, or hand in the one STEP file or model document"
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, &check.Unusable{What: "this is a packed file that cannot be opened: " + err.Error(), Remedy: remedy}
+	}
+	var out []check.File
+	left := int64(maxUnpacked)
+	for _, f := range z.File {
+		if f.FileInfo().IsDir() || strings.HasPrefix(path.Base(f.Name), ".") || strings.HasPrefix(f.Name, "__MACOSX/") {
+			continue
+		}
+		r, err := f.Open()
+		if err != nil {
+			return nil, &check.Unusable{What: f.Name + " in the packed file cannot be opened: " + err.Error(), Remedy: remedy}
+		}
+		body, err := io.ReadAll(io.LimitReader(r, left+1))
+		if err != nil {
+			return nil, &check.Unusable{What: f.Name + " in the packed file is damaged: " + err.Error(), Remedy: remedy}
+		}
+		if left -= int64(len(body)); left < 0 {
+			return nil, &check.Unusable{What: fmt.Sprintf("the packed file unpacks to more than %d MB", maxUnpacked>>20), Remedy: "export the part alone, without imported bodies"}
+		}
+		if !bytes.HasPrefix(bytes.TrimLeft(body, " \t\r\n"), []byte("ISO-10303-21")) {
+			return nil, &check.Unusable{What: f.Name + " in the packed file is no STEP file", Remedy: remedy}
+		}
+		out = append(out, check.File{Name: f.Name, STEP: body})
+	}
+	if len(out) == 0 {
+		return nil, &check.Unusable{What: "the packed file is empty", Remedy: remedy}
+	}
+	return out, nil
+}
+
+// Pack puts several STEP files that are handed in together into one: the part first, and
+// the others by the names of their what-ifs. The same files give the same bytes.
+func Pack(part []byte, whatIfs map[string][]byte) ([]byte, error) {
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	names := slices.Sorted(maps.Keys(whatIfs))
+	for i, body := range append([][]byte{part}, make([][]byte, len(names))...) {
+		name := "part as on the sheet.step"
+		if i > 0 {
+			name, body = names[i-1]+".step", whatIfs[names[i-1]]
+		}
+		w, err := z.Create(name)
+		if err != nil {
+			return nil, err
+		}
+		if _, err := w.Write(body); err != nil {
+			return nil, err
+		}
+	}
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
 }

@@ -32,7 +32,7 @@ func TestRecognise(t *testing.T) {
 		{"AP242", strings.Replace(step, "%", "AP242_MANAGED_MODEL_BASED_3D_ENGINEERING_MIM_LF", 1), ""},
 		{"STEP for buildings", strings.Replace(step, "%", "IFC4", 1), "another kind than AP203"},
 		{"picture", "\x89PNG\r\n\x1a\n....", "a picture"},
-		{"zip", "PK\x03\x04....", "packed"},
+		{"damaged zip", "PK\x03\x04....", "packed"},
 		{"text STL", "solid x\nfacet normal 0 0 1\n", ""},
 		{"binary STL", string(stl), ""},
 		{"DXF", "0\nSECTION\n2\nHEADER\n", "DXF"},

@@ -1,6 +1,7 @@
 package geometry
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -159,5 +160,77 @@ func TestMeshesAreComparedAsAWhole(t *testing.T) {
 		if u, ok := err.(*check.Unusable); !ok || !strings.Contains(u.What, what) || u.Remedy == "" {
 			t.Errorf("%s: %v", what, err)
 		}
+	}
+}
+
+// TestWhatIfFiles hands in the part in STEP with one file for each what-if: one that
+// follows, one in which a size stayed behind, one that is missing, one in which a size that
+// was wrong already is wrong again and counts once, and files whose names say nothing.
+func TestWhatIfFiles(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	ex := *b.Parsed
+	ex.WhatIfFiles = true
+	step := func(edits ...string) []byte {
+		return stepAttempt(t, edited(t, b, edits...).Document, oddPose(), 1).STEP
+	}
+	longer, eight := []string{`"long", "value": "2 1/2 in"`, `"long", "value": "3 in"`}, []string{`"bolts", "value": "6"`, `"bolts", "value": "8"`}
+	thick := []string{`"plate", "value": "5/8 in"`, `"plate", "value": "3/4 in"`}
+	with := func(list ...[]string) []string {
+		var out []string
+		for _, l := range list {
+			out = append(out, l...)
+		}
+		return out
+	}
+	for _, c := range []struct {
+		name   string
+		files  map[string][]byte
+		part   []byte
+		want   string
+		points float64 // of the 15 for robustness
+	}{
+		{"both follow", map[string][]byte{"longer gland": step(longer...), "eight bolts": step(eight...)}, step(), "longer gland follows; eight bolts follows; ", 15},
+		{"one stays behind", map[string][]byte{"longer gland": step(longer...), "eight bolts": step()}, step(), "longer gland follows; eight bolts differs 11 12 13; ", 7.5},
+		{"one is missing", map[string][]byte{"eight bolts": step(eight...)}, step(), "longer gland missing; eight bolts follows; ", 7.5},
+		{"wrong already", map[string][]byte{"longer gland": step(with(thick, longer)...), "eight bolts": step(with(thick, eight)...)}, step(thick...), "longer gland follows; eight bolts follows; ", 15},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			data, err := documents.Pack(c.part, c.files)
+			if err != nil {
+				t.Fatal(err)
+			}
+			att, err := documents.Recognise("flange.zip", data)
+			if err != nil {
+				t.Fatal(err)
+			}
+			r := run(t, &ex, b.ref, att)
+			got := ""
+			for _, w := range r.WhatIfs {
+				got += w.Name + " " + w.Outcome
+				for _, n := range w.Balloons {
+					got += fmt.Sprintf(" %d", n)
+				}
+				got += "; "
+			}
+			if got != c.want {
+				t.Errorf("%q, want %q", got, c.want)
+			}
+			for _, m := range r.Marks {
+				if m.ID == "robustness" && m.Points != c.points {
+					t.Errorf("%g points for robustness, not %g", m.Points, c.points)
+				}
+			}
+		})
+	}
+	data, err := documents.Pack(step(), map[string][]byte{"something else": step()})
+	if err != nil {
+		t.Fatal(err)
+	}
+	att, err := documents.Recognise("flange.zip", data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := checker().Run(ctx, &ex, b.ref, att, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), `"eight bolts.step"`) {
+		t.Errorf("files whose names say nothing: %v", err)
 	}
 }

@@ -8,6 +8,7 @@ export type Desk = Schemas["Desk"];
 export type Exercise = Schemas["Exercise"];
 export type Issue = Schemas["Issue"];
 export type IssueDetail = Schemas["IssueDetail"];
+export type AskedWhatIf = Schemas["AskedWhatIf"];
 export type AttemptRow = Schemas["AttemptRow"];
 export type Attempt = Schemas["Attempt"];
 export type Report = Schemas["Report"];
@@ -53,7 +54,7 @@ export async function ask<T>(call: Promise<Outcome<T>>): Promise<T> {
 }
 
 /** Sends a file and reports how much of it is through, from 0 to 1. */
-export function sendFile<T>(url: string, file: File, progress: (share: number) => void): { done: Promise<T>; cancel: () => void } {
+export function sendFile<T>(url: string, file: File, progress: (share: number) => void, more: Record<string, File> = {}): { done: Promise<T>; cancel: () => void } {
   const request = new XMLHttpRequest();
   const done = new Promise<T>((resolve, reject) => {
     request.upload.onprogress = (e) => progress(e.total > 0 ? e.loaded / e.total : 0);
@@ -72,6 +73,7 @@ export function sendFile<T>(url: string, file: File, progress: (share: number) =
     request.open("POST", url);
     const form = new FormData();
     form.append("file", file);
+    for (const [field, f] of Object.entries(more)) form.append(field, f);
     request.send(form);
   });
   return { done, cancel: () => request.abort() };

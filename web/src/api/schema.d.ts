@@ -968,6 +968,12 @@ export interface components {
             /** @description students who have not handed in; for staff */
             missing: string[];
             characteristics: components["schemas"]["Stated"][];
+            /** @description for each of which an attempt in STEP comes with a file of its own */
+            whatIfs: components["schemas"]["AskedWhatIf"][];
+        };
+        AskedWhatIf: {
+            name: string;
+            sizes: string;
         };
         Roster: {
             class: components["schemas"]["Class"];
@@ -1426,6 +1432,12 @@ export interface components {
                 held: boolean;
             }[];
             sweep: components["schemas"]["Sweep"][];
+            whatIfs?: {
+                name: string;
+                outcome: string;
+                detail?: string;
+                balloons: number[];
+            }[];
             causes?: components["schemas"]["Cause"][];
             explained?: boolean;
             findings: components["schemas"]["Finding"][];
@@ -2008,6 +2020,8 @@ export interface operations {
                 "multipart/form-data": {
                     /** Format: binary */
                     file: string;
+                } & {
+                    [key: string]: string;
                 };
             };
         };

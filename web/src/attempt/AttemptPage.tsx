@@ -59,6 +59,14 @@ function Solids({ data, staff, chosen, choose }: { data: Data; staff: boolean; c
   );
 }
 
+/** Handing in again, with what the exercise asks for. */
+function Revision({ issue }: { issue: number }) {
+  const q = useQuery({ queryKey: ["issue", issue], queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id: issue } } })) });
+  if (q.error) return <Trouble error={q.error} retry={() => void q.refetch()} />;
+  if (!q.data) return <Loading what="the exercise" />;
+  return <HandIn issue={issue} left={q.data.left} whatIfs={q.data.whatIfs} />;
+}
+
 function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
   const { row } = data;
   const progress = useProgress(row.id, row.state);
@@ -120,7 +128,7 @@ export function Attempt({ me }: { me: Me }) {
             </div>
             <div className="flex flex-col gap-3">
               {d.marks.length > 0 && <Panel title="Marks"><Marks attempt={d} mayMark={staff} mayReturn={me.role === "instructor" || me.role === "administrator"} /></Panel>}
-              {!staff && d.row.state === "returned" && <Panel title="Hand in a revision"><HandIn issue={d.issue.id} left={Math.max(0, d.issue.attempts - d.siblings.filter((s) => s.state !== "unusable").length)} /></Panel>}
+              {!staff && d.row.state === "returned" && <Panel title="Hand in a revision"><Revision issue={d.issue.id} /></Panel>}
               <Panel title="Whole part"><Whole report={report} staff={staff} /></Panel>
               <Panel title="Sketches"><Sketches report={report} /></Panel>
               <Panel title="How far the sketches hold"><Intervals report={report} staff={staff} /></Panel>

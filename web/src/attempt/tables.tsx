@@ -23,11 +23,21 @@ export function Characteristics({ report, chosen, choose }: { report: Report; ch
 }
 
 /** Whole-part figures and how the attempt lay. */
+/** What the file is, and what it says of itself. */
+function fileWords({ attempt }: Report) {
+  const kind = { model: "Model document", step: `STEP ${attempt.schema?.split(" ")[0] ?? ""}`, stl: "STL mesh", "3mf": "3MF mesh" }[attempt.kind] ?? attempt.kind;
+  const said = [kind];
+  if (attempt.faces > 0) said.push(`${attempt.faces} faces`);
+  if (attempt.names?.length) said.push(`named ${attempt.names.map((n) => `“${n}”`).join(", ")}`);
+  if (attempt.colours) said.push(`${attempt.colours} ${attempt.colours === 1 ? "colour" : "colours"}`);
+  return `${said.join(", ")}.`;
+}
+
 export function Whole({ report, staff }: { report: Report; staff: boolean }) {
   return (
     <>
       <table className="table table-xs"><tbody>{report.whole.map((f) => <tr key={f.id}><td>{f.label}</td><td className="whitespace-nowrap text-right">{f.text}</td>{staff && <td className="whitespace-nowrap text-right">{f.deviation}</td>}<td><Verdict of={f.verdict} /></td></tr>)}</tbody></table>
-      <p className="px-4 py-2 text-sm">{report.pose && sentence(report.pose.words)} {report.scale && sentence(report.scale.words)} {report.attempt.kind === "step" ? `STEP ${report.attempt.schema?.split(" ")[0] ?? ""}` : "Model document"}, {report.attempt.faces} faces.</p>
+      <p className="px-4 py-2 text-sm">{report.pose && sentence(report.pose.words)} {report.scale && sentence(report.scale.words)} {fileWords(report)}</p>
     </>
   );
 }
@@ -69,7 +79,17 @@ export function Intervals({ report, staff }: { report: Report; staff: boolean })
 }
 
 /** The sweep: one row for each driving size, one column for each change. */
+function WhatIfs({ report }: { report: Report }) {
+  return (
+    <table className="table table-xs" aria-label="What-ifs">
+      <thead><tr><th>What-if</th><th>Outcome</th><th>What stayed behind</th></tr></thead>
+      <tbody>{report.whatIfs?.map((w) => <tr key={w.name}><td>{w.name}</td><td className={w.outcome === "follows" ? "" : "font-semibold text-primary"}>{w.outcome}</td><td>{w.detail ?? "–"}</td></tr>)}</tbody>
+    </table>
+  );
+}
+
 export function Sweep({ report }: { report: Report }) {
+  if (report.whatIfs && report.whatIfs.length > 0) return <WhatIfs report={report} />;
   if (report.sweep.length === 0) return <Empty>Sizes are varied in model documents only.</Empty>;
   const percents = [...new Set(report.sweep.map((s) => s.percent))];
   const names = [...new Set(report.sweep.map((s) => s.parameter))];

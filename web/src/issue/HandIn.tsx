@@ -1,13 +1,14 @@
 import { type DragEvent, useRef, useState } from "react";
 import { Link } from "react-router";
-import { type AttemptRow, queries, sendFile } from "../api/client";
+import { type AskedWhatIf, type AttemptRow, queries, sendFile } from "../api/client";
 import { Trouble } from "../app/states";
 import { useProgress } from "../attempt/progress";
 import { ProgressLine } from "../attempt/ProgressLine";
 
 /** Takes an attempt by choosing or dropping a file, and follows its check. */
-export function HandIn({ issue, left, last }: { issue: number; left: number; last?: AttemptRow }) {
+export function HandIn({ issue, left, last, whatIfs = [] }: { issue: number; left: number; last?: AttemptRow; whatIfs?: AskedWhatIf[] }) {
   const input = useRef<HTMLInputElement>(null);
+  const [more, setMore] = useState<Record<string, File>>({});
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState<{ name: string; share: number; cancel: () => void } | null>(null);
   const [error, setError] = useState<unknown>(null);
@@ -18,9 +19,9 @@ export function HandIn({ issue, left, last }: { issue: number; left: number; las
   const send = (file: File) => {
     setError(null);
     setHanded(null);
-    const { done, cancel } = sendFile<AttemptRow>(`/api/issues/${issue}/attempts`, file, (share) => setSending({ name: file.name, share, cancel }));
+    const { done, cancel } = sendFile<AttemptRow>(`/api/issues/${issue}/attempts`, file, (share) => setSending({ name: file.name, share, cancel }), Object.fromEntries(Object.entries(more).map(([name, f]) => [`what-if:${name}`, f])));
     setSending({ name: file.name, share: 0, cancel });
-    done.then(setHanded, setError).finally(() => {
+    done.then((row) => { setHanded(row); setMore({}); }, setError).finally(() => {
       setSending(null);
       void queries.invalidateQueries();
     });
@@ -33,9 +34,23 @@ export function HandIn({ issue, left, last }: { issue: number; left: number; las
   };
   return (
     <div className="flex flex-col gap-3 p-4">
+      {left > 0 && whatIfs.length > 0 && (
+        <fieldset className="text-sm">
+          <legend className="font-semibold">First, the same part at other sizes</legend>
+          <p className="mb-1">Change the sizes, export STEP, and choose the file here. A model document needs none of this.</p>
+          {whatIfs.map((w) => (
+            <label key={w.name} className="flex items-baseline gap-2 border-t border-base-300 py-1">
+              <span className="flex-1"><span className="font-semibold">{w.name}</span>: {w.sizes}</span>
+              {more[w.name] && <span role="status">{more[w.name]?.name}</span>}
+              <span className="btn btn-xs">{more[w.name] ? "Another file" : "Choose"}</span>
+              <input type="file" className="sr-only" aria-label={`File for ${w.name}`} accept=".step,.stp,.p21" onChange={(e) => { const f = e.target.files?.[0]; if (f) setMore({ ...more, [w.name]: f }); e.target.value = ""; }} />
+            </label>
+          ))}
+        </fieldset>
+      )}
       {left > 0 ? (
         <div className={`border-2 border-dashed p-4 text-center ${over ? "border-primary bg-base-200" : "border-base-300"}`} onDragOver={(e) => { e.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={drop}>
-          <p className="text-sm">Drop your model here: a Hammerset model document (JSON) or a STEP file (AP203, AP214, AP242), at most 64 MB.</p>
+          <p className="text-sm">Drop your model here: a Hammerset model document (JSON) or a STEP file (AP203, AP214, AP242), at most 64 MB. Of a mesh (STL, 3MF) only the figures of the whole part can be compared.</p>
           <input ref={input} type="file" className="hidden" aria-label="Model file" onChange={(e) => { const f = e.target.files?.[0]; if (f) send(f); e.target.value = ""; }} />
           <button type="button" className="btn btn-primary btn-sm mt-2" disabled={!!sending} onClick={() => input.current?.click()}>Choose a file</button>
         </div>

@@ -58,7 +58,7 @@ export function IssuePage({ me }: { me: Me }) {
       </section>
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
         <Panel title="Task"><p className="px-4 py-3 text-sm">{d.task}</p><p className="border-t border-base-300 px-4 py-2 text-sm">{d.issue.className}. Due {when(d.issue.due)}, {distance(d.issue.due)}. {d.issue.attempts} attempts; results {d.issue.results}.</p></Panel>
-        {!staff && <Panel title="Hand in" side={<span className="text-sm">{d.left} of {d.issue.attempts} left</span>}><HandIn issue={id} left={d.left} last={d.attempts.at(-1)} /></Panel>}
+        {!staff && <Panel title="Hand in" side={<span className="text-sm">{d.left} of {d.issue.attempts} left</span>}><HandIn issue={id} left={d.left} last={d.attempts.at(-1)} whatIfs={d.whatIfs} /></Panel>}
         {!staff && <Panel title="Model it here"><ModelHere issue={{ id, title: d.issue.title }} /></Panel>}
         <Panel title={staff ? "Attempts" : "My attempts"}><AttemptsTable d={d} staff={staff} /></Panel>
         {staff && d.missing.length > 0 && <Panel title="Not handed in"><p className="px-4 py-2 text-sm">{d.missing.join(", ")}</p></Panel>}
