@@ -7,7 +7,9 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"os/signal"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"text/tabwriter"
 	"time"
@@ -50,10 +52,22 @@ func kernels(size int, wall time.Duration) (*pool.Pool, error) {
 func checkCommand() *cobra.Command {
 	var folder, attempt string
 	var asJSON bool
-	cmd := &cobra.Command{Use: "check --exercise DIR --attempt FILE", Short: "Check one attempt and print the report",
-		Long: "Check one attempt against an exercise folder.\nExit code 0: every characteristic in. 1: something out, not found or to ask. 2: could not check.",
+	all := &bulk{say: os.Stderr}
+	cmd := &cobra.Command{Use: "check --exercise DIR (--attempt FILE | --attempts FOLDER --out results.csv)", Short: "Check one attempt, or a folder of them",
+		Long: "Check one attempt against an exercise folder and print the report.\nExit code 0: every characteristic in. 1: something out, not found or to ask. 2: could not check.\n\nWith --attempts, check all files of a folder into a table. A run that was stopped goes on where it was.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if (attempt == "") == (all.folder == "") {
+				return errors.New("give --attempt FILE, or --attempts FOLDER with --out results.csv")
+			}
+			if all.folder != "" {
+				if all.out == "" {
+					return errors.New("give --out: the table that the results go to")
+				}
+				ctx, stop := signal.NotifyContext(cmd.Context(), os.Interrupt)
+				defer stop()
+				return checkFolder(ctx, all, folder)
+			}
 			rep, err := checkFile(cmd.Context(), folder, attempt)
 			if err != nil {
 				return err
@@ -75,8 +89,12 @@ func checkCommand() *cobra.Command {
 	cmd.Flags().StringVar(&folder, "exercise", "", "folder with "+documents.ExerciseFile+" and the reference")
 	cmd.Flags().StringVar(&attempt, "attempt", "", "model document (JSON) or STEP file")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print the report as JSON (docs/formats/report.schema.json)")
-	_ = cmd.MarkFlagRequired("exercise") // the flags exist
-	_ = cmd.MarkFlagRequired("attempt")
+	cmd.Flags().StringVar(&all.folder, "attempts", "", "folder of attempts, each a model document, STEP file, mesh, or zip of a part with its what-ifs")
+	cmd.Flags().StringVar(&all.out, "out", "", "table of results (CSV)")
+	cmd.Flags().StringVar(&all.reports, "reports", "", "folder for the whole reports as JSON")
+	cmd.Flags().BoolVar(&all.again, "again", false, "check anew what was checked against another state of the exercise")
+	cmd.Flags().IntVar(&all.workers, "workers", runtime.NumCPU(), "how many are checked at once")
+	_ = cmd.MarkFlagRequired("exercise") // the flag exists
 	return cmd
 }
 

@@ -57,6 +57,7 @@ const (
 	Rebuilding = "rebuilding"
 	Measuring  = "measuring"
 	Explaining = "looking for causes"
+	Comparing  = "laying it over the reference"
 	Varying    = "varying sizes"
 	Marking    = "marking"
 )
@@ -159,6 +160,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
+	progress(Comparing, 0)
 	compared, err := r.compare(key.Shape, shape, mesh)
 	if err != nil {
 		return nil, err

@@ -218,9 +218,8 @@ func (r *run) overlap(key, shape solid.Shape, deflection float64, out *Compared)
 		return p.Volume
 	}
 	const fuzzy = 1e-5
-	more, _, err1 := r.k.BooleanWithin(solid.Difference, laid, []solid.Shape{key}, fuzzy)
-	less, _, err2 := r.k.BooleanWithin(solid.Difference, key, []solid.Shape{laid}, fuzzy)
-	if err1 != nil || err2 != nil {
+	more, less, err := r.k.Differ(laid, key, fuzzy)
+	if err != nil {
 		return f
 	}
 	whole, mine := r.ref.Props.Volume, volume(laid)

@@ -31,9 +31,9 @@ type Exercise struct {
 	Characteristics []Characteristic `json:"characteristics"`
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
 	// WhatIfFiles: an attempt in STEP comes with a file for each what-if.
-	WhatIfFiles bool `json:"whatIfFiles,omitempty"`
-	Rubric          Rubric           `json:"rubric"`
-	Sheet           Sheet            `json:"sheet"`
+	WhatIfFiles bool   `json:"whatIfFiles,omitempty"`
+	Rubric      Rubric `json:"rubric"`
+	Sheet       Sheet  `json:"sheet"`
 }
 
 // Characteristic is one checkable requirement of the sheet. Of lists its places;

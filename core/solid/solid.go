@@ -247,8 +247,9 @@ type Kernel interface {
 	Prism(p Profile, along Vec) (Shape, History, error)
 	Revolve(p Profile, origin, axis Vec, angle float64) (Shape, History, error)
 	Boolean(op Operation, a Shape, tools []Shape) (Shape, History, error)
-	// BooleanWithin is Boolean for solids of which what coincides may lie apart by fuzzy.
-	BooleanWithin(op Operation, a Shape, tools []Shape, fuzzy float64) (Shape, History, error)
+	// Differ gives what a solid has beyond another, and what the other has beyond it; what
+	// coincides may lie apart by fuzzy.
+	Differ(a, b Shape, fuzzy float64) (more, less Shape, err error)
 	// Sew gives the solids of the shells that faces close to, nil for none, and how many
 	// edges stay open.
 	Sew(s Shape, tolerance float64) (solids Shape, open int, err error)

@@ -245,15 +245,24 @@ func (k Kernel) Revolve(p solid.Profile, origin, axis solid.Vec, angle float64) 
 
 // Boolean unites, subtracts or intersects.
 func (k Kernel) Boolean(op solid.Operation, a solid.Shape, tools []solid.Shape) (solid.Shape, solid.History, error) {
-	return k.BooleanWithin(op, a, tools, 0)
-}
-
-// BooleanWithin is Boolean for solids of which what coincides may lie apart by fuzzy.
-func (k Kernel) BooleanWithin(op solid.Operation, a solid.Shape, tools []solid.Shape, fuzzy float64) (solid.Shape, solid.History, error) {
 	return k.many(tools, func(list **C.hs_shape, n C.int, r *C.hs_result, e *errbuf) C.int {
 		defer runtime.KeepAlive(a)
-		return C.hs_boolean(C.int(op), unwrap(a).c, list, n, C.double(fuzzy), r, e.ptr())
+		return C.hs_boolean(C.int(op), unwrap(a).c, list, n, r, e.ptr())
 	})
+}
+
+// Differ gives what one solid has beyond another, and what the other has beyond it, from one
+// intersection; what coincides may lie apart by fuzzy.
+func (Kernel) Differ(a, b solid.Shape, fuzzy float64) (more, less solid.Shape, err error) {
+	var e errbuf
+	var x, y *C.hs_shape
+	code := C.hs_differ(unwrap(a).c, unwrap(b).c, C.double(fuzzy), &x, &y, e.ptr())
+	runtime.KeepAlive(a)
+	runtime.KeepAlive(b)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	return wrap(x), wrap(y), nil
 }
 
 // Compound puts solids side by side without joining them.

@@ -14,6 +14,7 @@
 #include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeWire.hxx>
 #include <BRepBuilderAPI_Transform.hxx>
+#include <BOPAlgo_PaveFiller.hxx>
 #include <BRepAlgoAPI_Section.hxx>
 #include <BRepExtrema_DistShapeShape.hxx>
 #include <BRepOffsetAPI_DraftAngle.hxx>
@@ -507,7 +508,7 @@ int hs_revolve(const double *frame, const hs_segment *segs, const double *extra,
   });
 }
 
-int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, double fuzzy, hs_result *out, char *err) {
+int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err) {
   return guarded(err, [&] {
     TopTools_ListOfShape args, tl;
     args.Append(a->shape);
@@ -520,7 +521,6 @@ int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, double fuzzy, h
     b->SetTools(tl);
     b->SetRunParallel(Standard_False);
     b->SetNonDestructive(Standard_True);
-    if (fuzzy > 0) b->SetFuzzyValue(fuzzy);
     b->Build();
     if (!b->IsDone() || b->HasErrors()) {
       std::ostringstream s;
@@ -533,6 +533,27 @@ int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, double fuzzy, h
     collect(*b, a, 0, src);
     for (int i = 0; i < count; i++) collect(*b, tools[i], i + 1, src);
     deliver(out, r, src);
+    return 0;
+  });
+}
+
+int hs_differ(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **more, hs_shape **less, char *err) {
+  return guarded(err, [&] {
+    TopTools_ListOfShape both, one, other;
+    both.Append(a->shape), both.Append(b->shape);
+    one.Append(a->shape), other.Append(b->shape);
+    BOPAlgo_PaveFiller meet;
+    meet.SetArguments(both);
+    meet.SetFuzzyValue(fuzzy);
+    meet.SetRunParallel(Standard_False);
+    meet.SetNonDestructive(Standard_True);
+    meet.Perform();
+    if (meet.HasErrors()) return fail(err, "the two solids cannot be intersected");
+    BRepAlgoAPI_Cut over(a->shape, b->shape, meet), under(b->shape, a->shape, meet);
+    if (!over.IsDone() || !under.IsDone() || over.HasErrors() || under.HasErrors()) return fail(err, "the difference of the two solids cannot be worked out");
+    int solids;
+    *more = new hs_shape(solids_only(over.Shape(), &solids));
+    *less = new hs_shape(solids_only(under.Shape(), &solids));
     return 0;
   });
 }

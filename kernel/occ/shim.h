@@ -70,10 +70,12 @@ void hs_free(void *p);
 // All return 0, or 1 with a text in err (HS_ERR bytes).
 int hs_prism(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *along, hs_result *out, char *err);
 int hs_revolve(const double *frame, const hs_segment *segs, const double *extra, const int *loop_sizes, int loops, const double *origin, const double *axis, double angle, hs_result *out, char *err);
-// fuzzy: how far apart what coincides may lie, 0 for the shapes' own tolerances.
-int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, double fuzzy, hs_result *out, char *err);
+int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out, char *err);
 // A chamfer with faces[i] < 0 takes first[i] on both faces, else first[i] on that
 // face and second[i] on the other.
+// What a has beyond b and b beyond a, from one intersection. fuzzy is how far apart what
+// coincides may lie.
+int hs_differ(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **more, hs_shape **less, char *err);
 int hs_fillet(hs_shape *s, const int *edges, const double *radii, int count, hs_result *out, char *err);
 int hs_chamfer(hs_shape *s, const int *edges, const int *faces, const double *first, const double *second, int count, hs_result *out, char *err);
 // A sweep along pieces of a plane path or, with helix (radius, pitch, turns, left),

@@ -218,7 +218,7 @@ func TestProgressIsTold(t *testing.T) {
 			stages = append(stages, pr.Stage)
 		}
 	})
-	if got := strings.Join(stages, " > "); err != nil || got != "reading > rebuilding > measuring > looking for causes > varying sizes > marking" {
+	if got := strings.Join(stages, " > "); err != nil || got != "reading > rebuilding > measuring > looking for causes > laying it over the reference > varying sizes > marking" {
 		t.Errorf("%v: %s", err, got)
 	}
 }

@@ -1,7 +1,7 @@
 import type { Progress } from "../api/client";
 import { stateWords } from "../app/format";
 
-const stages = ["queued", "reading", "rebuilding", "measuring", "looking for causes", "varying sizes", "marking"];
+const stages = ["queued", "reading", "rebuilding", "measuring", "looking for causes", "laying it over the reference", "varying sizes", "marking"];
 
 /** The stages of a check with the one that is under way. */
 export function ProgressLine({ progress }: { progress: Progress }) {
