@@ -54,11 +54,8 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 	if err != nil {
 		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 	}
-	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weight,
+	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(),
 		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}
-	if row.Weight == 0 {
-		row.Weight = 1
-	}
 	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-minus), r.number(c.Kind, stated.Value+plus))
 	kind := exercise.Kinds[c.Kind]
 	switch {

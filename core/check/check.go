@@ -186,8 +186,9 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 		}
 	}
 	progress(Marking, 0)
+	r.practice(att.Document)
 	diagnose.Diagnose(r.report)
-	grade.Mark(r.report, ex.Rubric)
+	grade.Mark(r.report, ex, grade.Circumstances{Number: 1})
 	return &Outcome{Report: r.report, AttemptMesh: mesh, Compared: compared}, nil
 }
 

@@ -54,7 +54,7 @@ func (r *run) ofMesh(att Attempt) (*Outcome, error) {
 	r.roughly()
 	r.note("mesh", "it is a mesh, which has no faces to measure: only figures of the whole part were compared", "hand in the solid as STEP (AP203, AP214 or AP242)")
 	diagnose.Diagnose(r.report)
-	grade.Mark(r.report, r.ex.Rubric)
+	grade.Mark(r.report, r.ex, grade.Circumstances{Number: 1})
 	return &Outcome{Report: r.report, AttemptMesh: m}, nil
 }
 
@@ -71,11 +71,8 @@ func (r *run) unmeasured(c *exercise.Characteristic) (*report.Characteristic, er
 	if err != nil {
 		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 	}
-	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weight, Verdict: report.Ask, Reason: "a mesh has no faces to measure", Places: []report.Place{},
+	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(), Verdict: report.Ask, Reason: "a mesh has no faces to measure", Places: []report.Place{},
 		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus), LimitsText: stated.Text}
-	if row.Weight == 0 {
-		row.Weight = 1
-	}
 	return row, nil
 }
 

@@ -51,7 +51,16 @@ type Characteristic struct {
 	Text       string     `json:"text,omitempty"`       // a thread or material as the sheet states it
 	Parameter  string     `json:"parameter,omitempty"`  // the driving size behind it
 	Tolerance  *Tolerance `json:"tolerance,omitempty"`
-	Weight     float64    `json:"weight,omitempty"`
+	Weight     float64    `json:"weight,omitempty"` // among the others, 1 when 0
+	Free       bool       `json:"free,omitempty"`   // it counts for no points
+}
+
+// Weighs is the weight of the characteristic among the others: 1 unless it is given.
+func (c *Characteristic) Weighs() float64 {
+	if c.Weight == 0 && !c.Free {
+		return 1
+	}
+	return c.Weight
 }
 
 // Tolerance says what deviation is allowed. Kind "sheet" is the rounding of the
@@ -68,14 +77,6 @@ type Tolerance struct {
 type WhatIf struct {
 	Name string            `json:"name"`
 	Set  map[string]string `json:"set"`
-}
-
-// Rubric gives the points of each part of the check.
-type Rubric struct {
-	Characteristics float64 `json:"characteristics"`
-	WholePart       float64 `json:"wholePart"`
-	Robustness      float64 `json:"robustness"`
-	Sketches        float64 `json:"sketches"`
 }
 
 // Sheet says how the sheet is laid out.
@@ -193,8 +194,8 @@ func (e *Exercise) Check() error {
 			}
 		}
 	}
-	if e.Rubric.Total() <= 0 {
-		return &Error{"/rubric", "the rubric gives no points"}
+	if err := e.Rubric.Check(); err != nil {
+		return err
 	}
 	return nil
 }
@@ -208,9 +209,6 @@ func (e *Exercise) Characteristic(id string) *Characteristic {
 	}
 	return nil
 }
-
-// Total is the sum of all points.
-func (r Rubric) Total() float64 { return r.Characteristics + r.WholePart + r.Robustness + r.Sketches }
 
 // Stated is a value as the sheet states it.
 type Stated struct {

@@ -4,15 +4,31 @@ package grade
 import (
 	"fmt"
 	"math"
+	"strings"
+	"time"
 
 	"hammerset/core/exercise"
 	"hammerset/core/report"
 )
 
-// Mark fills the marks of a report by the rubric. Parts of the rubric that the
-// attempt gives nothing to judge by (the sketches of a STEP file) are left out,
-// of what can be reached as well.
-func Mark(r *report.Report, rubric exercise.Rubric) {
+// Circumstances are what counts beside the attempt itself: how long after the due date it
+// was handed in, and how many attempts it took.
+type Circumstances struct {
+	Late   time.Duration
+	Number int // 1 for the first
+}
+
+// Mark fills the marks of a report by the rubric of the exercise, whose weights count and
+// not those of the time of the check. Parts of the rubric that the attempt gives nothing to
+// judge by (the sketches of a STEP file) are left out, of what can be reached as well. What
+// is taken off stands as a line of its own, with negative points out of none.
+func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) {
+	rubric := ex.Rubric
+	for i := range r.Characteristics {
+		if c := ex.Characteristic(r.Characteristics[i].ID); c != nil {
+			r.Characteristics[i].Weight = c.Weighs()
+		}
+	}
 	r.Marks = nil
 	add := func(m report.Mark) {
 		m.Points = math.Round(m.Points*100) / 100
@@ -30,7 +46,7 @@ func Mark(r *report.Report, rubric exercise.Rubric) {
 				got += c.Weight
 				in++
 			}
-			if c.Carried {
+			if c.Carried && c.Verdict != report.In {
 				got += c.Weight
 				carried++
 			}
@@ -38,7 +54,7 @@ func Mark(r *report.Report, rubric exercise.Rubric) {
 				ask++
 			}
 		}
-		m := report.Mark{ID: "characteristics", Label: "Characteristics", OutOf: rubric.Characteristics, Points: rubric.Characteristics * got / total,
+		m := report.Mark{ID: "characteristics", Label: "Characteristics", OutOf: rubric.Characteristics, Points: rubric.Characteristics * got / math.Max(total, 1e-9),
 			Reason: fmt.Sprintf("%d of %d in", in, len(r.Characteristics)), Ask: ask > 0}
 		if carried > 0 {
 			m.Reason += fmt.Sprintf(", %d carried forward", carried)
@@ -113,9 +129,68 @@ func Mark(r *report.Report, rubric exercise.Rubric) {
 		}
 		add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness, Points: rubric.Robustness * float64(ok) / float64(n), Reason: fmt.Sprintf("%d of %d what-ifs followed", ok, n)})
 	}
+	if rubric.Practice > 0 && len(r.Practice) > 0 {
+		sum := 0.0
+		var lacks []string
+		for _, p := range r.Practice {
+			sum += p.Share
+			if p.Share < 1 {
+				lacks = append(lacks, p.Detail)
+			}
+		}
+		m := report.Mark{ID: "practice", Label: "Good practice", OutOf: rubric.Practice, Points: rubric.Practice * sum / float64(len(r.Practice)), Reason: "names, origin and sizes as they should be"}
+		if len(lacks) > 0 {
+			m.Reason = strings.Join(lacks, "; ")
+		}
+		add(m)
+	}
 	r.Points, r.OutOf = 0, 0
 	for _, m := range r.Marks {
 		r.Points += m.Points
 		r.OutOf += m.OutOf
 	}
+	full := r.OutOf
+	off := func(id, label, reason string, points float64) {
+		points = math.Min(points, r.Points)
+		if points > 0 {
+			add(report.Mark{ID: id, Label: label, Points: -points, Reason: reason})
+			r.Points -= points
+		}
+	}
+	most, why := capOf(r, rubric)
+	if why != "" {
+		off("cap", "Cap", fmt.Sprintf("at most %g %% of all points, since %s", most, why), r.Points-full*most/100)
+	}
+	if d := rubric.Late; d != nil && by.Late > 0 {
+		days := math.Ceil(by.Late.Hours() / 24)
+		share := math.Min(d.Most, days*d.Each)
+		off("late", "Handed in late", fmt.Sprintf("%g %% off for %g day(s) begun after the due date", share, days), full*share/100)
+	}
+	if d := rubric.Repeats; d != nil && by.Number > 1 {
+		share := math.Min(d.Most, float64(by.Number-1)*d.Each)
+		off("repeats", "Further attempts", fmt.Sprintf("%g %% off for attempt %d", share, by.Number), full*share/100)
+	}
+	r.Points = math.Round(r.Points*100) / 100
+}
+
+// capOf is the lowest cap whose fault is there, and the fault in words.
+func capOf(r *report.Report, rubric exercise.Rubric) (percent float64, why string) {
+	there := map[string]bool{exercise.CapUnit: r.Scale != nil, exercise.CapMirror: r.Pose != nil && r.Pose.Mirrored, exercise.CapNotFound: r.Count(report.NotFound) > 0}
+	for _, f := range r.Whole {
+		there[exercise.CapSolids] = there[exercise.CapSolids] || f.ID == "solids" && f.Verdict != report.In
+	}
+	for _, s := range r.Steps {
+		there[exercise.CapFailed] = there[exercise.CapFailed] || s.Failed || strings.HasPrefix(s.Message, "the solid is not sound")
+	}
+	percent = math.Inf(1)
+	for _, c := range rubric.Caps {
+		if there[c.When] && c.Percent < percent {
+			for _, f := range exercise.CapFaults() {
+				if f.When == c.When {
+					percent, why = c.Percent, f.Words
+				}
+			}
+		}
+	}
+	return percent, why
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"hammerset/core/diagnose"
 	"hammerset/core/exercise"
@@ -42,7 +43,7 @@ func TestMarks(t *testing.T) {
 	} {
 		r := sample()
 		c.change(r)
-		Mark(r, rubric)
+		Mark(r, &exercise.Exercise{Rubric: rubric}, Circumstances{Number: 1})
 		got := map[string]float64{}
 		sum := 0.0
 		for _, m := range r.Marks {
@@ -129,5 +130,66 @@ func TestCompare(t *testing.T) {
 	}
 	if strings.Join(got, ", ") != "A newly wrong, C still wrong, B fixed" {
 		t.Errorf("%v", got)
+	}
+}
+
+// Caps, lateness and further attempts take off by what the rubric says, each as a line of
+// its own, and never more than there is; weights are those of the exercise, and the points
+// are always the sum of the lines.
+func TestWhatIsTakenOff(t *testing.T) {
+	day := 24 * time.Hour
+	full := exercise.Rubric{Characteristics: 40, WholePart: 20, Robustness: 20, Sketches: 20}
+	for _, c := range []struct {
+		name   string
+		rubric func(*exercise.Rubric)
+		change func(*report.Report)
+		by     Circumstances
+		want   string
+		points float64
+	}{
+		{"as before", func(*exercise.Rubric) {}, func(*report.Report) {}, Circumstances{Number: 3, Late: day}, "", 45},
+		{"a day and an hour late", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 10, Most: 50} }, func(*report.Report) {}, Circumstances{Number: 1, Late: day + time.Hour}, "late -20", 25},
+		{"a month late", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 10, Most: 30} }, func(*report.Report) {}, Circumstances{Number: 1, Late: 30 * day}, "late -30", 15},
+		{"later than there are points", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 100, Most: 100} }, func(*report.Report) {}, Circumstances{Number: 1, Late: day}, "late -45", 0},
+		{"the third attempt", func(r *exercise.Rubric) { r.Repeats = &exercise.Deduction{Each: 5, Most: 50} }, func(*report.Report) {}, Circumstances{Number: 3}, "repeats -10", 35},
+		{"a cap that does not bite", func(r *exercise.Rubric) { r.Caps = []exercise.Cap{{When: "mirror", Percent: 20}} }, func(*report.Report) {}, Circumstances{Number: 1}, "", 45},
+		{"the lowest cap, and then late", func(r *exercise.Rubric) {
+			r.Caps = []exercise.Cap{{When: "mirror", Percent: 20}, {When: "unit", Percent: 10}}
+			r.Late = &exercise.Deduction{Each: 5, Most: 50}
+		}, func(r *report.Report) { r.Pose.Mirrored = true; r.Scale = &report.Scale{Factor: 25.4} }, Circumstances{Number: 1, Late: day}, "cap -25, late -5", 5},
+		{"good practice", func(r *exercise.Rubric) { r.Practice = 10 }, func(r *report.Report) {
+			r.Practice = []report.Practice{{ID: "names", Share: 0.5, Detail: "half have none"}, {ID: "origin", Share: 1}}
+		}, Circumstances{Number: 1}, "practice 7.5", 52.5},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			r, rubric := sample(), full
+			c.rubric(&rubric)
+			c.change(r)
+			if err := rubric.Check(); err != nil {
+				t.Fatal(err)
+			}
+			Mark(r, &exercise.Exercise{Rubric: rubric}, c.by)
+			var got []string
+			sum := 0.0
+			for _, m := range r.Marks {
+				sum += m.Points
+				if m.OutOf == 0 || m.ID == "practice" {
+					got = append(got, fmt.Sprintf("%s %g", m.ID, m.Points))
+				}
+			}
+			if s := strings.Join(got, ", "); s != c.want || r.Points != c.points || r.Points != sum {
+				t.Errorf("%q and %g points (sum %g), want %q and %g", s, r.Points, sum, c.want, c.points)
+			}
+		})
+	}
+	r := sample()
+	Mark(r, &exercise.Exercise{Rubric: full, Characteristics: []exercise.Characteristic{{ID: "a", Weight: 3}, {ID: "b", Free: true}, {ID: "c"}}}, Circumstances{Number: 1})
+	if m := r.Marks[0]; m.Points != 30 { // three of four
+		t.Errorf("weights of the exercise: %+v", m)
+	}
+	for place, bad := range map[string]exercise.Rubric{"/rubric": {}, "/rubric/sketches": {Characteristics: 1, Sketches: -1}, "/rubric/late": {Characteristics: 1, Late: &exercise.Deduction{Each: 20, Most: 10}}, "/rubric/caps/0/when": {Characteristics: 1, Caps: []exercise.Cap{{When: "rain"}}}, "/rubric/caps/0/percent": {Characteristics: 1, Caps: []exercise.Cap{{When: "unit", Percent: 101}}}} {
+		if err := bad.Check(); err == nil || !strings.HasPrefix(err.Error(), place+":") {
+			t.Errorf("%s: %v", place, err)
+		}
 	}
 }

@@ -37,6 +37,7 @@ type Report struct {
 	Sketches        []Sketch         `json:"sketches"`
 	Sweep           []Sweep          `json:"sweep"`
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
+	Practice        []Practice       `json:"practice,omitempty"`
 	Causes          []Cause          `json:"causes"`
 	Explained       bool             `json:"explained"` // the causes explain the attempt to the last figure
 	Findings        []Finding        `json:"findings"`
@@ -233,6 +234,14 @@ type Sweep struct {
 	// value stands as a plain number.
 	Half  string   `json:"half,omitempty"`
 	Typed []string `json:"typed,omitempty"`
+}
+
+// Practice is one rule of good practice and how far a model keeps it, from 0 to 1.
+type Practice struct {
+	ID     string  `json:"id"`
+	Label  string  `json:"label"`
+	Share  float64 `json:"share"`
+	Detail string  `json:"detail"`
 }
 
 // WhatIf is how the file that was handed in for a what-if came out; Balloons did not follow.

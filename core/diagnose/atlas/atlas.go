@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/mat"
 
@@ -72,7 +73,11 @@ type Entry struct {
 
 // key is the same for the same characteristics of the same reference.
 func key(ex *exercise.Exercise, reference *part.Document) (string, error) {
-	body, err := json.Marshal([]any{Version, ex.Unit, ex.Characteristics, reference})
+	measured := slices.Clone(ex.Characteristics)
+	for i := range measured {
+		measured[i].Weight, measured[i].Free = 0, false // what it counts for does not change what it measures
+	}
+	body, err := json.Marshal([]any{Version, ex.Unit, measured, reference})
 	if err != nil {
 		return "", err
 	}
