@@ -30,11 +30,12 @@ type Attempt struct {
 	// joined
 	StudentName string   `db:"student_name"`
 	Report      []byte   `db:"report"`
-	Points      *float64 `db:"points"` // as returned
+	VersionID   *int64   `db:"version_id"` // that the report is against
+	Points      *float64 `db:"points"`     // as returned
 	OutOf       *float64 `db:"out_of"`
 }
 
-const attemptColumns = `a.*, u.name student_name, r.report, t.points, t.out_of
+const attemptColumns = `a.*, u.name student_name, r.report, r.version_id, t.points, t.out_of
 	FROM attempts a JOIN users u ON u.id = a.student_id LEFT JOIN reports r ON r.id = a.report_id LEFT JOIN returns t ON t.attempt_id = a.id`
 
 // HandIn keeps a file as the student's next attempt and queues its check. Files
@@ -160,6 +161,7 @@ type Return struct {
 	By        int64     `db:"returned_by"`
 	At        time.Time `db:"returned_at"`
 	ByName    string    `db:"by_name"`
+	Marks     []byte    `db:"marks"` // the marks as returned, as JSON
 }
 
 // AddReturn sends an attempt back. It can be done once.
@@ -173,7 +175,7 @@ func (s *Store) AddReturn(ctx context.Context, r Return) error {
 			return errors.Join(err, fmt.Errorf("only a checked attempt can be returned, and once: %w", ErrNotFound))
 		}
 		r.At = now()
-		if _, err := tx.NamedExecContext(ctx, `INSERT INTO returns (attempt_id, comment, points, out_of, returned_by, returned_at) VALUES (:attempt_id, :comment, :points, :out_of, :returned_by, :returned_at)`, r); err != nil {
+		if _, err := tx.NamedExecContext(ctx, `INSERT INTO returns (attempt_id, comment, points, out_of, returned_by, returned_at, marks) VALUES (:attempt_id, :comment, :points, :out_of, :returned_by, :returned_at, :marks)`, r); err != nil {
 			return err
 		}
 		return audit(ctx, tx, r.By, "return", &r.AttemptID, fmt.Sprintf("returned with %g of %g points", r.Points, r.OutOf))
@@ -213,6 +215,9 @@ type Job struct {
 	Lease     sql.NullTime `db:"lease_until"`
 	Reason    string       `db:"reason"`
 	Created   time.Time    `db:"created_at"`
+	// VersionID is set where the check is against another version than that of the issue,
+	// to be looked at before it counts: the attempt itself is not touched.
+	VersionID *int64 `db:"version_id"`
 }
 
 // Lease is how long a worker may be silent before its job is taken again.
@@ -228,7 +233,7 @@ func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var j Job
 		t := now()
-		err := tx.GetContext(ctx, &j, `SELECT * FROM jobs WHERE state = 'queued' OR (state = 'running' AND lease_until < ?) ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`, t)
+		err := tx.GetContext(ctx, &j, `SELECT * FROM jobs WHERE state = 'queued' OR (state = 'running' AND lease_until < ?) ORDER BY version_id IS NOT NULL, id LIMIT 1 FOR UPDATE SKIP LOCKED`, t)
 		if errors.Is(err, sql.ErrNoRows) {
 			return nil
 		}
@@ -241,8 +246,10 @@ func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
 		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'running', stage = 'reading', progress = 0, tries = tries + 1, worker = ?, lease_until = ? WHERE id = ?`, worker, t.Add(Lease), j.ID); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checking' WHERE id = ?`, j.AttemptID); err != nil {
-			return err
+		if j.VersionID == nil {
+			if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checking' WHERE id = ?`, j.AttemptID); err != nil {
+				return err
+			}
 		}
 		j.Tries++
 		j.Worker = worker
@@ -253,7 +260,7 @@ func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
 }
 
 func park(ctx context.Context, tx *sqlx.Tx, j Job, reason string) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'parked', stage = 'parked', reason = ? WHERE id = ?`, reason, j.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'parked', stage = 'parked', reason = ? WHERE id = ?`, reason, j.ID); err != nil || j.VersionID != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'parked', what = ?, remedy = 'your file is kept; your instructor can have it checked again' WHERE id = ?`, "the check could not be finished: "+reason, j.AttemptID)
@@ -300,6 +307,10 @@ func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker 
 }
 
 func (s *Store) close(ctx context.Context, tx *sqlx.Tx, j *Job, version int64, sha, checker string) error {
+	if j.VersionID != nil {
+		_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1 WHERE id = ?`, j.ID)
+		return err
+	}
 	if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked', report_id = (SELECT id FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?) WHERE id = ?`, version, sha, checker, j.AttemptID); err != nil {
 		return err
 	}
@@ -331,8 +342,10 @@ func (s *Store) Unusable(ctx context.Context, j *Job, what, remedy string) error
 		if err := held(ctx, tx, j); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'unusable', what = ?, remedy = ? WHERE id = ?`, clip(what), clip(remedy), j.AttemptID); err != nil {
-			return err
+		if j.VersionID == nil {
+			if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'unusable', what = ?, remedy = ? WHERE id = ?`, clip(what), clip(remedy), j.AttemptID); err != nil {
+				return err
+			}
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1, reason = ? WHERE id = ?`, clip(what), j.ID)
 		return err
@@ -349,7 +362,7 @@ func (s *Store) Fail(ctx context.Context, j *Job, reason string) error {
 		if j.Tries >= MaxTries {
 			return park(ctx, tx, *j, clip(reason))
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'queued', stage = 'queued', progress = 0, worker = '', lease_until = NULL, reason = ? WHERE id = ?`, clip(reason), j.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'queued', stage = 'queued', progress = 0, worker = '', lease_until = NULL, reason = ? WHERE id = ?`, clip(reason), j.ID); err != nil || j.VersionID != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'queued' WHERE id = ?`, j.AttemptID)
@@ -367,6 +380,6 @@ func clip(s string) string {
 // JobOf gives the newest job of an attempt.
 func (s *Store) JobOf(ctx context.Context, attempt int64) (Job, error) {
 	var j Job
-	err := s.db.GetContext(ctx, &j, `SELECT * FROM jobs WHERE attempt_id = ? ORDER BY id DESC LIMIT 1`, attempt)
+	err := s.db.GetContext(ctx, &j, `SELECT * FROM jobs WHERE attempt_id = ? AND version_id IS NULL ORDER BY id DESC LIMIT 1`, attempt)
 	return j, found(err)
 }

@@ -128,10 +128,14 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 	if err != nil {
 		return err
 	}
-	if done, err := w.Store.Reuse(ctx, job, issue.VersionID, att.FileSHA, report.Checker); done || err != nil {
+	against := issue.VersionID
+	if job.VersionID != nil {
+		against = *job.VersionID
+	}
+	if done, err := w.Store.Reuse(ctx, job, against, att.FileSHA, report.Checker); done || err != nil {
 		return err
 	}
-	version, err := w.Store.Version(ctx, issue.VersionID)
+	version, err := w.Store.Version(ctx, against)
 	if err != nil {
 		return err
 	}
@@ -163,7 +167,7 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 	if err := json.Unmarshal(raw, &out); err != nil {
 		return err
 	}
-	return w.Store.Finish(ctx, job, issue.VersionID, att.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside)
+	return w.Store.Finish(ctx, job, against, att.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside)
 }
 
 // atlas gives the mistake atlas of a version, and makes it where there is none; nil for a

@@ -1,0 +1,131 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"testing"
+)
+
+// TestRecheckLooksBeforeItCounts checks all attempts of an issue against a corrected
+// version beside their own: nothing of an attempt changes until it is applied, a second
+// re-check is refused, an unfinished one cannot be applied, dropping it leaves no trace, and
+// what was returned stays as it was returned. A new rubric keeps the checks.
+func TestRecheckLooksBeforeItCounts(t *testing.T) {
+	ctx := context.Background()
+	issue, people := school(t, 5)
+	v1 := versionOf(t, issue)
+	hand := func(student int64, data string) Attempt {
+		t.Helper()
+		id, err := shared.HandIn(ctx, issue, student, "a.json", []byte(data+t.Name()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		a, err := shared.Attempt(ctx, id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return a
+	}
+	finish := func(id int64, version int64, report string) {
+		t.Helper()
+		a, err := shared.Attempt(ctx, id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		j := claim(t, "w", id)
+		if err := shared.Finish(ctx, j, version, a.FileSHA, "1", []byte(report), []byte(`{}`), nil); err != nil {
+			t.Fatal(err)
+		}
+	}
+	back, open, bad := hand(people[1], "one"), hand(people[1], "two"), hand(people[2], "three")
+	finish(back.ID, v1, `{"v":1}`)
+	finish(open.ID, v1, `{"v":1}`)
+	if err := shared.Unusable(ctx, claim(t, "w", bad.ID), "no", "do"); err != nil {
+		t.Fatal(err)
+	}
+	if err := shared.AddReturn(ctx, Return{AttemptID: back.ID, By: people[0], Marks: []byte("[]")}); err != nil {
+		t.Fatal(err)
+	}
+	first, err := shared.Version(ctx, v1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	second, err := shared.AddVersion(ctx, Version{ExerciseID: first.ExerciseID, Title: "T", Drawing: "1", Document: []byte(`{"two":2}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	states := func() string {
+		out := ""
+		for _, a := range []Attempt{back, open, bad} {
+			b, err := shared.Attempt(ctx, a.ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			out += b.State + " " + string(b.Report) + "; "
+		}
+		return out
+	}
+	before := states()
+	if err := shared.StartRecheck(ctx, issue, second.ID+1000, people[0]); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a version of nothing: %v", err)
+	}
+	if err := shared.StartRecheck(ctx, issue, second.ID, people[0]); err != nil {
+		t.Fatal(err)
+	}
+	if err := shared.StartRecheck(ctx, issue, second.ID, people[0]); !errors.Is(err, ErrRunning) {
+		t.Errorf("a second one: %v", err)
+	}
+	finish(open.ID, second.ID, `{"v":2}`)
+	if err := shared.EndRecheck(ctx, issue, people[0], true); !errors.Is(err, ErrRunning) || states() != before {
+		t.Errorf("applied before its end: %v; %s", err, states())
+	}
+	finish(bad.ID, second.ID, `{"v":2}`)
+	rows, err := shared.RecheckedOf(ctx, issue, second.ID, "1")
+	if err != nil || len(rows) != 2 || string(rows[0].Report) != `{"v":2}` || states() != before {
+		t.Errorf("%v, %+v; %s", err, rows, states())
+	}
+	if err := shared.EndRecheck(ctx, issue, people[0], false); err != nil || states() != before || versionOf(t, issue) != v1 {
+		t.Errorf("dropped: %v; %s", err, states())
+	}
+	if err := shared.StartRecheck(ctx, issue, second.ID, people[0]); err != nil {
+		t.Fatal(err)
+	}
+	for _, id := range []int64{open.ID, bad.ID} {
+		a, err := shared.Attempt(ctx, id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if done, err := shared.Reuse(ctx, claim(t, "w", id), second.ID, a.FileSHA, "1"); !done || err != nil {
+			t.Errorf("a check that was made already: %v, %v", done, err)
+		}
+	}
+	if err := shared.EndRecheck(ctx, issue, people[0], true); err != nil {
+		t.Fatal(err)
+	}
+	if s := states(); s != `returned {"v":1}; checked {"v":2}; checked {"v":2}; ` || versionOf(t, issue) != second.ID {
+		t.Errorf("applied: %s", s)
+	}
+	third, err := shared.AddVersion(ctx, Version{ExerciseID: first.ExerciseID, Title: "T", Drawing: "1", Document: []byte(`{"three":3}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := shared.Revise(ctx, issue, third, people[0], "a new rubric"); err != nil {
+		t.Fatal(err)
+	}
+	a, err := shared.Attempt(ctx, open.ID)
+	if err != nil || a.VersionID == nil || *a.VersionID != third.ID || string(a.Report) != `{"v":2}` || versionOf(t, issue) != third.ID {
+		t.Errorf("a new rubric: %v, %+v", err, a)
+	}
+	n, err := shared.SetRemark(ctx, []int64{back.ID, open.ID, bad.ID}, "size:b", "look at the view from above", people[0])
+	if err != nil || n != 2 {
+		t.Errorf("one remark for several: %d, %v", n, err)
+	}
+	if n, err := shared.SetRemark(ctx, []int64{open.ID}, "size:b", "", people[0]); err != nil || n != 1 {
+		t.Errorf("taken back: %d, %v", n, err)
+	}
+	for id, want := range map[int64]int{back.ID: 0, open.ID: 0, bad.ID: 1} {
+		if list, err := shared.Remarks(ctx, id); err != nil || len(list) != want {
+			t.Errorf("attempt %d has %d remarks, %v", id, len(list), err)
+		}
+	}
+}
