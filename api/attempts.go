@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"math"
@@ -10,25 +11,64 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"hammerset/core/exercise"
+	"hammerset/core/grade"
 	"hammerset/core/report"
+	"hammerset/formats/documents"
 	"hammerset/formats/pdf"
 	"hammerset/formats/svg"
 	"hammerset/store"
 )
 
-// checked reads the report of an attempt as the asker may see it; nil where
-// there is none to see.
-func checked(u store.User, a store.Attempt, i store.Issue) (*report.Report, error) {
+// exerciseOf reads the exercise that an attempt is judged by: the version that its report is
+// against, else that of the issue.
+func (s *Server) exerciseOf(ctx context.Context, a store.Attempt, i store.Issue) (*exercise.Exercise, error) {
+	id := versionOf(a, i)
+	if ex, ok := s.exercises.Load(id); ok {
+		return ex.(*exercise.Exercise), nil
+	}
+	v, err := s.store.Version(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	ex, err := documents.ReadExercise(v.Document)
+	if err == nil {
+		s.exercises.Store(id, ex) // a version never changes
+	}
+	return ex, err
+}
+
+func versionOf(a store.Attempt, i store.Issue) int64 {
+	if a.VersionID != nil {
+		return *a.VersionID
+	}
+	return i.VersionID
+}
+
+// checked reads the report of an attempt as the asker may see it, marked by the rubric as it
+// is now; nil where there is none to see.
+func (s *Server) checked(ctx context.Context, u store.User, a store.Attempt, i store.Issue) (*report.Report, error) {
 	if a.Report == nil || !visible(u, a, i) {
 		return nil, nil
 	}
+	ex, err := s.exerciseOf(ctx, a, i)
+	if err != nil {
+		return nil, err
+	}
+	r, err := marked(a, i, ex)
+	if err != nil || staff(u) {
+		return r, err
+	}
+	return r.Student(), nil
+}
+
+// marked reads the report of an attempt and marks it by an exercise's rubric.
+func marked(a store.Attempt, i store.Issue, ex *exercise.Exercise) (*report.Report, error) {
 	var r report.Report
 	if err := json.Unmarshal(a.Report, &r); err != nil {
 		return nil, err
 	}
-	if !staff(u) {
-		return r.Student(), nil
-	}
+	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number})
 	return &r, nil
 }
 
@@ -75,7 +115,7 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 		return
 	}
 	out := Attempt{Row: s.row(a, i, visible(u, a, i)), Issue: issue, Marks: []Mark{}, Changes: []Change{}, Audit: []AuditEntry{}, Faces: map[string][]int{}, Siblings: []AttemptRow{}}
-	r, err := checked(u, a, i)
+	r, err := s.checked(ctx, u, a, i)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -84,7 +124,7 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 	for _, b := range all {
 		out.Siblings = append(out.Siblings, s.row(b, i, visible(u, b, i)))
 		if b.Number < a.Number {
-			if q, err := checked(u, b, i); err == nil && q != nil {
+			if q, err := s.checked(ctx, u, b, i); err == nil && q != nil {
 				n := b.Number
 				before, out.ComparedWith = q, &n
 			}
@@ -106,10 +146,37 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 				return
 			}
 			list, points, outOf := marks(r, changed)
+			if a.State == "returned" {
+				if back, err := s.store.ReturnOf(ctx, a.ID); err == nil && back.Marks != nil {
+					points, outOf = back.Points, back.OutOf
+					err = json.Unmarshal(back.Marks, &list)
+					if err != nil {
+						s.fail(c, err)
+						return
+					}
+				}
+			}
 			out.Marks, out.Points, out.OutOf = list, float32(points), float32(outOf)
 		} else {
 			// The machine's marks are a draft until the return.
 			r.Marks, r.Points, r.OutOf = []report.Mark{}, 0, 0
+		}
+	}
+	out.Remarks = []Remark{}
+	if staff(u) || a.State == "returned" {
+		remarks, err := s.store.Remarks(ctx, a.ID)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		for _, m := range remarks {
+			out.Remarks = append(out.Remarks, Remark{Finding: m.Finding, Text: m.Text, By: m.ByName, At: m.At})
+		}
+	}
+	out.Keys = []string{}
+	if r != nil {
+		for k := range r.Findings {
+			out.Keys = append(out.Keys, r.Findings[k].Key())
 		}
 	}
 	if back, err := s.store.ReturnOf(ctx, a.ID); err == nil {
@@ -119,7 +186,7 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 		return
 	}
 	if staff(u) {
-		_, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+		_, p, ok := s.drawn(c, s.store.Version, versionOf(a, i))
 		if !ok {
 			return
 		}
@@ -142,11 +209,11 @@ func (s *Server) GetMarkedSheet(c *gin.Context, id Id, params GetMarkedSheetPara
 	if !ok {
 		return
 	}
-	v, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+	v, p, ok := s.drawn(c, s.store.Version, versionOf(a, i))
 	if !ok {
 		return
 	}
-	r, err := checked(user(c), a, i)
+	r, err := s.checked(c.Request.Context(), user(c), a, i)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -228,13 +295,18 @@ func (s *Server) GetReturnPDF(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	r, err := checked(u, a, i)
+	r, err := s.checked(ctx, u, a, i)
 	if err != nil || r == nil {
 		s.fail(c, errors.Join(err, notFoundUnless(r != nil)))
 		return
 	}
-	v, p, ok := s.drawn(c, s.store.Version, i.VersionID)
+	v, p, ok := s.drawn(c, s.store.Version, versionOf(a, i))
 	if !ok {
+		return
+	}
+	remarks, err := s.store.Remarks(ctx, a.ID)
+	if err != nil {
+		s.fail(c, err)
 		return
 	}
 	changed, err := s.store.Marks(ctx, a.ID)
@@ -243,6 +315,15 @@ func (s *Server) GetReturnPDF(c *gin.Context, id Id) {
 		return
 	}
 	list, _, _ := marks(r, changed)
+	if back.Marks != nil {
+		if err := json.Unmarshal(back.Marks, &list); err != nil {
+			s.fail(c, err)
+			return
+		}
+	}
+	for _, m := range remarks {
+		back.Comment += "\n\n" + remarkWords(r, m)
+	}
 	in := pdf.Return{Student: a.StudentName, Attempt: a.Number, Date: back.At, Comment: back.Comment, Report: r, Points: back.Points, OutOf: back.OutOf}
 	for _, m := range list {
 		reason := m.Reason
@@ -258,7 +339,7 @@ func (s *Server) GetReturnPDF(c *gin.Context, id Id) {
 	}
 	for _, b := range all {
 		if b.Number < a.Number {
-			if q, err := checked(u, b, i); err == nil && q != nil {
+			if q, err := s.checked(ctx, u, b, i); err == nil && q != nil {
 				in.Changes = report.Compare(q, r)
 			}
 		}
@@ -283,7 +364,7 @@ func (s *Server) SetMark(c *gin.Context, id Id, mark string) {
 		problem(c, http.StatusBadRequest, "the request is not readable", "")
 		return
 	}
-	r, err := checked(u, a, i)
+	r, err := s.checked(ctx, u, a, i)
 	if err != nil || r == nil {
 		s.fail(c, errors.Join(err, notFoundUnless(r != nil)))
 		return
@@ -303,9 +384,13 @@ func (s *Server) SetMark(c *gin.Context, id Id, mark string) {
 			continue
 		}
 		points := math.Round(float64(in.Points)*100) / 100
+		least := 0.0
+		if m.OutOf == 0 {
+			least = math.Min(0, float64(m.MachinePoints)) // what is taken off can be let off
+		}
 		switch {
-		case points < 0 || points > float64(m.OutOf) || math.IsNaN(points):
-			problem(c, http.StatusUnprocessableEntity, "the points must be from 0 to "+strings.TrimSuffix(strings.TrimRight(jsonNumber(m.OutOf), "0"), "."), "")
+		case points < least || points > float64(m.OutOf) || math.IsNaN(points):
+			problem(c, http.StatusUnprocessableEntity, "the points must be from "+strings.TrimSuffix(strings.TrimRight(jsonNumber(float32(least)), "0"), ".")+" to "+strings.TrimSuffix(strings.TrimRight(jsonNumber(m.OutOf), "0"), "."), "")
 		case strings.TrimSpace(in.Reason) == "":
 			problem(c, http.StatusUnprocessableEntity, "a changed mark needs a reason", "write one line that the student will see")
 		case len(in.Reason) > 900:
@@ -350,7 +435,7 @@ func (s *Server) ReturnAttempt(c *gin.Context, id Id) {
 		problem(c, http.StatusConflict, "only a checked attempt can be returned, and only once", "")
 		return
 	}
-	r, err := checked(u, a, i)
+	r, err := s.checked(ctx, u, a, i)
 	if err != nil || r == nil {
 		s.fail(c, errors.Join(err, notFoundUnless(r != nil)))
 		return
@@ -360,8 +445,13 @@ func (s *Server) ReturnAttempt(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	_, points, outOf := marks(r, changed)
-	if err := s.store.AddReturn(ctx, store.Return{AttemptID: a.ID, Comment: strings.TrimSpace(in.Comment), Points: points, OutOf: outOf, By: u.ID, At: time.Now()}); err != nil {
+	list, points, outOf := marks(r, changed)
+	kept, err := json.Marshal(list)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if err := s.store.AddReturn(ctx, store.Return{AttemptID: a.ID, Marks: kept, Comment: strings.TrimSpace(in.Comment), Points: points, OutOf: outOf, By: u.ID, At: time.Now()}); err != nil {
 		s.fail(c, err)
 		return
 	}

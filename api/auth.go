@@ -170,6 +170,7 @@ var allowed = map[string][]string{
 	"GET /exercises/:id/sheet": teaching, "GET /exercises/:id/mesh": teaching, "POST /exercises/:id/issues": {instructor, administrator},
 	"GET /issues/:id": everyone, "GET /issues/:id/sheet": everyone, "GET /issues/:id/reference": everyone, "PUT /issues/:id/release": {instructor, administrator},
 	"POST /issues/:id/attempts": {student},
+	"GET /issues/:id/class": teaching, "PUT /issues/:id/remarks": teaching, "GET /issues/:id/rubric": teaching, "POST /issues/:id/rubric": {instructor, administrator}, "GET /issues/:id/recheck": teaching, "POST /issues/:id/recheck": {instructor, administrator}, "PUT /issues/:id/recheck": {instructor, administrator},
 	"GET /attempts/:id":         everyone, "GET /attempts/:id/events": everyone, "GET /attempts/:id/sheet": everyone, "GET /attempts/:id/mesh": everyone, "GET /attempts/:id/compared": everyone,
 	"GET /attempts/:id/file": everyone, "GET /attempts/:id/return.pdf": everyone,
 	"GET /models": everyone, "POST /models": everyone, "GET /models/:id": everyone, "PUT /models/:id": everyone, "DELETE /models/:id": everyone,

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"time"
 
+	"hammerset/core/exercise"
 	"hammerset/core/report"
 	"hammerset/kernel/task"
 
@@ -191,14 +192,18 @@ type Attempt struct {
 	ComparedWith *int `json:"comparedWith,omitempty"`
 
 	// Faces faces of the reference's mesh of every characteristic; for staff
-	Faces  map[string][]int `json:"faces"`
-	Issue  Issue            `json:"issue"`
-	Marks  []Mark           `json:"marks"`
-	OutOf  float32          `json:"outOf"`
-	Points float32          `json:"points"`
-	Report *Report          `json:"report,omitempty"`
-	Return *Return          `json:"return,omitempty"`
-	Row    AttemptRow       `json:"row"`
+	Faces map[string][]int `json:"faces"`
+	Issue Issue            `json:"issue"`
+
+	// Keys of each finding: the same for the same thing in other attempts
+	Keys    []string   `json:"keys"`
+	Marks   []Mark     `json:"marks"`
+	OutOf   float32    `json:"outOf"`
+	Points  float32    `json:"points"`
+	Remarks []Remark   `json:"remarks"`
+	Report  *Report    `json:"report,omitempty"`
+	Return  *Return    `json:"return,omitempty"`
+	Row     AttemptRow `json:"row"`
 
 	// Siblings all attempts at this issue that the asker may see
 	Siblings []AttemptRow `json:"siblings"`
@@ -268,6 +273,26 @@ type Class struct {
 	Students int    `json:"students"`
 }
 
+// ClassAttempt defines model for ClassAttempt.
+type ClassAttempt struct {
+	Keys     []string          `json:"keys"`
+	Measured map[string]string `json:"measured"`
+	OutOf    float32           `json:"outOf"`
+	Points   float32           `json:"points"`
+	Row      AttemptRow        `json:"row"`
+	Verdicts map[string]string `json:"verdicts"`
+}
+
+// ClassView defines model for ClassView.
+type ClassView struct {
+	Attempts        []ClassAttempt `json:"attempts"`
+	Characteristics []Stated       `json:"characteristics"`
+
+	// Groups what was found, most frequent first
+	Groups []FindingGroup `json:"groups"`
+	Issue  Issue          `json:"issue"`
+}
+
 // Desk defines model for Desk.
 type Desk struct {
 	Classes   []Class       `json:"classes"`
@@ -318,6 +343,20 @@ type ExerciseRow struct {
 
 // Finding defines model for Finding.
 type Finding = report.Finding
+
+// FindingGroup defines model for FindingGroup.
+type FindingGroup struct {
+	Attempts []int64 `json:"attempts"`
+	Balloon  *int    `json:"balloon,omitempty"`
+	Cause    *string `json:"cause,omitempty"`
+	Key      string  `json:"key"`
+
+	// Open of which not returned yet
+	Open   int    `json:"open"`
+	Remedy string `json:"remedy"`
+	What   string `json:"what"`
+	Where  string `json:"where"`
+}
 
 // Followed defines model for Followed.
 type Followed struct {
@@ -606,6 +645,20 @@ type NewModel struct {
 // NewModelUnit defines model for NewModel.Unit.
 type NewModelUnit string
 
+// NewRemark defines model for NewRemark.
+type NewRemark struct {
+	Attempts []int64 `json:"attempts"`
+	Finding  string  `json:"finding"`
+	Text     string  `json:"text"`
+}
+
+// NewRubric defines model for NewRubric.
+type NewRubric struct {
+	Apply   bool               `json:"apply"`
+	Rubric  Rubric             `json:"rubric"`
+	Weights map[string]float64 `json:"weights"`
+}
+
 // Oddity defines model for Oddity.
 type Oddity struct {
 	AttemptId *int64  `json:"attemptId,omitempty"`
@@ -689,6 +742,44 @@ type Reached struct {
 	Name  string   `json:"name"`
 }
 
+// RecheckRow defines model for RecheckRow.
+type RecheckRow struct {
+	After   *float32 `json:"after,omitempty"`
+	Attempt int64    `json:"attempt"`
+	Before  *float32 `json:"before,omitempty"`
+	Changes []Change `json:"changes"`
+	Number  int      `json:"number"`
+	OutOf   *float32 `json:"outOf,omitempty"`
+	Reason  *string  `json:"reason,omitempty"`
+	State   string   `json:"state"`
+	Student string   `json:"student"`
+}
+
+// RecheckView defines model for RecheckView.
+type RecheckView struct {
+	// Against number of the version that a re-check is under way with
+	Against  *int         `json:"against,omitempty"`
+	All      *int         `json:"all,omitempty"`
+	Current  int          `json:"current"`
+	Done     *int         `json:"done,omitempty"`
+	Rows     []RecheckRow `json:"rows"`
+	Versions []struct {
+		Created time.Time `json:"created"`
+		Id      int64     `json:"id"`
+		Number  int       `json:"number"`
+	} `json:"versions"`
+}
+
+// Remark defines model for Remark.
+type Remark struct {
+	At time.Time `json:"at"`
+	By string    `json:"by"`
+
+	// Finding key of the finding; empty for the attempt as a whole
+	Finding string `json:"finding"`
+	Text    string `json:"text"`
+}
+
 // Report defines model for Report.
 type Report = report.Report
 
@@ -719,6 +810,41 @@ type Roster struct {
 		Id       int64        `json:"id"`
 		Name     string       `json:"name"`
 	} `json:"students"`
+}
+
+// Rubric defines model for Rubric.
+type Rubric = exercise.Rubric
+
+// RubricDeduction defines model for RubricDeduction.
+type RubricDeduction = exercise.Deduction
+
+// RubricRow defines model for RubricRow.
+type RubricRow struct {
+	After       float32 `json:"after"`
+	AfterOutOf  float32 `json:"afterOutOf"`
+	Attempt     int64   `json:"attempt"`
+	Before      float32 `json:"before"`
+	BeforeOutOf float32 `json:"beforeOutOf"`
+	Marks       []struct {
+		Label  string  `json:"label"`
+		OutOf  float32 `json:"outOf"`
+		Points float32 `json:"points"`
+	} `json:"marks"`
+	Number   int    `json:"number"`
+	Returned bool   `json:"returned"`
+	Student  string `json:"student"`
+}
+
+// RubricView defines model for RubricView.
+type RubricView struct {
+	// Faults what a cap can be for
+	Faults []struct {
+		When  string `json:"when"`
+		Words string `json:"words"`
+	} `json:"faults"`
+	Rows    []RubricRow `json:"rows"`
+	Rubric  Rubric      `json:"rubric"`
+	Weights []Weight    `json:"weights"`
 }
 
 // SavedModel defines model for SavedModel.
@@ -844,6 +970,14 @@ type TryModel struct {
 // Verdict defines model for Verdict.
 type Verdict = report.Verdict
 
+// Weight defines model for Weight.
+type Weight struct {
+	Balloon int     `json:"balloon"`
+	Id      string  `json:"id"`
+	Label   string  `json:"label"`
+	Weight  float64 `json:"weight"`
+}
+
 // Format defines model for format.
 type Format string
 
@@ -883,6 +1017,16 @@ type HandInMultipartBody struct {
 	AdditionalProperties map[string]openapi_types.File `json:"-"`
 }
 
+// StartRecheckJSONBody defines parameters for StartRecheck.
+type StartRecheckJSONBody struct {
+	Version int64 `json:"version"`
+}
+
+// EndRecheckJSONBody defines parameters for EndRecheck.
+type EndRecheckJSONBody struct {
+	Apply bool `json:"apply"`
+}
+
 // ReleaseReferenceJSONBody defines parameters for ReleaseReference.
 type ReleaseReferenceJSONBody struct {
 	Released bool `json:"released"`
@@ -920,8 +1064,20 @@ type IssueExerciseJSONRequestBody = NewIssue
 // HandInMultipartRequestBody defines body for HandIn for multipart/form-data ContentType.
 type HandInMultipartRequestBody HandInMultipartBody
 
+// StartRecheckJSONRequestBody defines body for StartRecheck for application/json ContentType.
+type StartRecheckJSONRequestBody StartRecheckJSONBody
+
+// EndRecheckJSONRequestBody defines body for EndRecheck for application/json ContentType.
+type EndRecheckJSONRequestBody EndRecheckJSONBody
+
 // ReleaseReferenceJSONRequestBody defines body for ReleaseReference for application/json ContentType.
 type ReleaseReferenceJSONRequestBody ReleaseReferenceJSONBody
+
+// SetRemarkJSONRequestBody defines body for SetRemark for application/json ContentType.
+type SetRemarkJSONRequestBody = NewRemark
+
+// TryRubricJSONRequestBody defines body for TryRubric for application/json ContentType.
+type TryRubricJSONRequestBody = NewRubric
 
 // CreateModelJSONRequestBody defines body for CreateModel for application/json ContentType.
 type CreateModelJSONRequestBody = NewModel
@@ -1088,11 +1244,32 @@ type ServerInterface interface {
 	// (POST /issues/{id}/attempts)
 	HandIn(c *gin.Context, id Id)
 
+	// (GET /issues/{id}/class)
+	GetClassView(c *gin.Context, id Id)
+
+	// (GET /issues/{id}/recheck)
+	GetRecheck(c *gin.Context, id Id)
+
+	// (POST /issues/{id}/recheck)
+	StartRecheck(c *gin.Context, id Id)
+
+	// (PUT /issues/{id}/recheck)
+	EndRecheck(c *gin.Context, id Id)
+
 	// (GET /issues/{id}/reference)
 	GetIssueReference(c *gin.Context, id Id)
 
 	// (PUT /issues/{id}/release)
 	ReleaseReference(c *gin.Context, id Id)
+
+	// (PUT /issues/{id}/remarks)
+	SetRemark(c *gin.Context, id Id)
+
+	// (GET /issues/{id}/rubric)
+	GetRubric(c *gin.Context, id Id)
+
+	// (POST /issues/{id}/rubric)
+	TryRubric(c *gin.Context, id Id)
 
 	// (GET /issues/{id}/sheet)
 	GetIssueSheet(c *gin.Context, id Id, params GetIssueSheetParams)
@@ -1785,6 +1962,106 @@ func (siw *ServerInterfaceWrapper) HandIn(c *gin.Context) {
 	siw.Handler.HandIn(c, id)
 }
 
+// GetClassView operation middleware
+func (siw *ServerInterfaceWrapper) GetClassView(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetClassView(c, id)
+}
+
+// GetRecheck operation middleware
+func (siw *ServerInterfaceWrapper) GetRecheck(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetRecheck(c, id)
+}
+
+// StartRecheck operation middleware
+func (siw *ServerInterfaceWrapper) StartRecheck(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StartRecheck(c, id)
+}
+
+// EndRecheck operation middleware
+func (siw *ServerInterfaceWrapper) EndRecheck(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndRecheck(c, id)
+}
+
 // GetIssueReference operation middleware
 func (siw *ServerInterfaceWrapper) GetIssueReference(c *gin.Context) {
 
@@ -1833,6 +2110,81 @@ func (siw *ServerInterfaceWrapper) ReleaseReference(c *gin.Context) {
 	}
 
 	siw.Handler.ReleaseReference(c, id)
+}
+
+// SetRemark operation middleware
+func (siw *ServerInterfaceWrapper) SetRemark(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetRemark(c, id)
+}
+
+// GetRubric operation middleware
+func (siw *ServerInterfaceWrapper) GetRubric(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetRubric(c, id)
+}
+
+// TryRubric operation middleware
+func (siw *ServerInterfaceWrapper) TryRubric(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryRubric(c, id)
 }
 
 // GetIssueSheet operation middleware
@@ -2453,6 +2805,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
 	router.GET(options.BaseURL+"/issues/:id", wrapper.GetIssue)
 	router.PUT(options.BaseURL+"/issues/:id/release", wrapper.ReleaseReference)
+	router.GET(options.BaseURL+"/issues/:id/class", wrapper.GetClassView)
+	router.PUT(options.BaseURL+"/issues/:id/remarks", wrapper.SetRemark)
+	router.GET(options.BaseURL+"/issues/:id/rubric", wrapper.GetRubric)
+	router.POST(options.BaseURL+"/issues/:id/rubric", wrapper.TryRubric)
+	router.GET(options.BaseURL+"/issues/:id/recheck", wrapper.GetRecheck)
+	router.POST(options.BaseURL+"/issues/:id/recheck", wrapper.StartRecheck)
+	router.PUT(options.BaseURL+"/issues/:id/recheck", wrapper.EndRecheck)
 	router.GET(options.BaseURL+"/issues/:id/sheet", wrapper.GetIssueSheet)
 	router.GET(options.BaseURL+"/issues/:id/reference", wrapper.GetIssueReference)
 	router.POST(options.BaseURL+"/issues/:id/attempts", wrapper.HandIn)

@@ -14,6 +14,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -38,6 +39,8 @@ type Server struct {
 	sessions *scs.SessionManager
 	log      *slog.Logger
 	models   running
+	// exercises keeps the exercises of versions, by id: an *exercise.Exercise each.
+	exercises sync.Map
 }
 
 // New makes the handler of the whole application; dist is the built interface.
@@ -149,6 +152,8 @@ func (s *Server) fail(c *gin.Context, err error) {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		problem(c, http.StatusNotFound, "this is not there, or not yours to see", "")
+	case errors.Is(err, store.ErrRunning):
+		problem(c, http.StatusConflict, err.Error(), "wait for it, or drop it")
 	case errors.Is(err, store.ErrUsedUp):
 		problem(c, http.StatusConflict, "all attempts at this exercise are used", "ask your instructor for another")
 	case errors.As(err, &te):

@@ -2,7 +2,11 @@
 // found, in figures and in words.
 package report
 
-import "slices"
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"slices"
+)
 
 // Version is the document version of the report; Checker counts changes of the
 // check that can change a verdict.
@@ -264,6 +268,17 @@ type Finding struct {
 	Cause          string `json:"cause,omitempty"`
 	Remedy         string `json:"remedy"`
 	Sure           string `json:"sure"` // certain, likely or possible
+}
+
+// Key is the same for the same thing found in several attempts: of its kind, in the same
+// place, with the same likely cause.
+func (f *Finding) Key() string {
+	where := f.Characteristic
+	if where == "" {
+		where = f.Where
+	}
+	sum := sha256.Sum256([]byte(f.Kind + "\x00" + where + "\x00" + f.Cause))
+	return f.Kind + ":" + hex.EncodeToString(sum[:8])
 }
 
 // Mark is one line of the marks.

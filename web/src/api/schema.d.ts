@@ -251,6 +251,79 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/issues/{id}/class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getClassView"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["setRemark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/rubric": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getRubric"];
+        put?: never;
+        /** @description What another rubric would give; with apply it becomes that of the issue, as a new version of the exercise. */
+        post: operations["tryRubric"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/recheck": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getRecheck"];
+        put: operations["endRecheck"];
+        post: operations["startRecheck"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/issues/{id}/sheet": {
         parameters: {
             query?: {
@@ -1344,6 +1417,9 @@ export interface components {
             kind: "fixed" | "still wrong" | "newly wrong";
         };
         Attempt: {
+            remarks: components["schemas"]["Remark"][];
+            /** @description of each finding: the same for the same thing in other attempts */
+            keys: string[];
             row: components["schemas"]["AttemptRow"];
             issue: components["schemas"]["Issue"];
             report?: components["schemas"]["Report"];
@@ -1361,6 +1437,133 @@ export interface components {
             };
             /** @description all attempts at this issue that the asker may see */
             siblings: components["schemas"]["AttemptRow"][];
+        };
+        Remark: {
+            /** @description key of the finding; empty for the attempt as a whole */
+            finding: string;
+            text: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        NewRemark: {
+            attempts: number[];
+            finding: string;
+            text: string;
+        };
+        ClassView: {
+            issue: components["schemas"]["Issue"];
+            characteristics: components["schemas"]["Stated"][];
+            attempts: components["schemas"]["ClassAttempt"][];
+            /** @description what was found, most frequent first */
+            groups: components["schemas"]["FindingGroup"][];
+        };
+        ClassAttempt: {
+            row: components["schemas"]["AttemptRow"];
+            verdicts: {
+                [key: string]: string;
+            };
+            measured: {
+                [key: string]: string;
+            };
+            points: number;
+            outOf: number;
+            keys: string[];
+        };
+        FindingGroup: {
+            key: string;
+            balloon?: number;
+            where: string;
+            what: string;
+            cause?: string;
+            remedy: string;
+            attempts: number[];
+            /** @description of which not returned yet */
+            open: number;
+        };
+        RubricDeduction: {
+            each: number;
+            most: number;
+        };
+        Rubric: {
+            characteristics: number;
+            wholePart: number;
+            robustness: number;
+            sketches: number;
+            practice?: number;
+            late?: components["schemas"]["RubricDeduction"];
+            repeats?: components["schemas"]["RubricDeduction"];
+            caps?: {
+                when: string;
+                percent: number;
+            }[];
+        };
+        Weight: {
+            id: string;
+            balloon: number;
+            label: string;
+            /** Format: double */
+            weight: number;
+        };
+        NewRubric: {
+            rubric: components["schemas"]["Rubric"];
+            weights: {
+                [key: string]: number;
+            };
+            apply: boolean;
+        };
+        RubricView: {
+            rubric: components["schemas"]["Rubric"];
+            weights: components["schemas"]["Weight"][];
+            /** @description what a cap can be for */
+            faults: {
+                when: string;
+                words: string;
+            }[];
+            rows: components["schemas"]["RubricRow"][];
+        };
+        RubricRow: {
+            /** Format: int64 */
+            attempt: number;
+            student: string;
+            number: number;
+            returned: boolean;
+            before: number;
+            beforeOutOf: number;
+            after: number;
+            afterOutOf: number;
+            marks: {
+                label: string;
+                points: number;
+                outOf: number;
+            }[];
+        };
+        RecheckView: {
+            current: number;
+            versions: {
+                /** Format: int64 */
+                id: number;
+                number: number;
+                /** Format: date-time */
+                created: string;
+            }[];
+            /** @description number of the version that a re-check is under way with */
+            against?: number;
+            done?: number;
+            all?: number;
+            rows: components["schemas"]["RecheckRow"][];
+        };
+        RecheckRow: {
+            /** Format: int64 */
+            attempt: number;
+            student: string;
+            number: number;
+            state: string;
+            reason?: string;
+            before?: number;
+            after?: number;
+            outOf?: number;
+            changes: components["schemas"]["Change"][];
         };
         Report: {
             hammerset: string;
@@ -1948,6 +2151,186 @@ export interface operations {
         };
         responses: {
             /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getClassView: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The newest attempts of a class beside one another */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setRemark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRemark"];
+            };
+        };
+        responses: {
+            /** @description How many attempts have it now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        attempts: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rubric and what it gives */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryRubric: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRubric"];
+            };
+        };
+        responses: {
+            /** @description What it gives */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RubricView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRecheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The versions that there are */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecheckView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endRecheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    apply: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Applied or dropped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    startRecheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Under way */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -6,6 +6,9 @@ import { Roster } from "../desk/RosterPage";
 import { Users } from "../desk/UsersPage";
 import { Exercise } from "../exercise/ExercisePage";
 import { Home } from "../issue/HomePage";
+import { ClassPage } from "../review/ClassPage";
+import { RecheckPage } from "../review/RecheckPage";
+import { RubricPage } from "../review/RubricPage";
 import { IssuePage } from "../issue/IssuePage";
 import { ModelsPage } from "../model/ModelsPage";
 import { useMe } from "../session/session";
@@ -29,6 +32,9 @@ export function App() {
       <Routes>
         <Route path="/" element={staff ? <Desk me={me.data} /> : <Home />} />
         <Route path="/issues/:id" element={<IssuePage me={me.data} />} />
+        {staff && <Route path="/issues/:id/class" element={<ClassPage />} />}
+        {staff && <Route path="/issues/:id/rubric" element={<RubricPage />} />}
+        {staff && <Route path="/issues/:id/recheck" element={<RecheckPage />} />}
         <Route path="/attempts/:id" element={<Attempt me={me.data} />} />
         {staff && <Route path="/exercises/:id" element={<Exercise me={me.data} />} />}
         {staff && <Route path="/classes/:id" element={<Roster />} />}

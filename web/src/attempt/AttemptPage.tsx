@@ -6,6 +6,8 @@ import { stateWords, when } from "../app/format";
 import { Loading, Panel, Trouble, sentence } from "../app/states";
 import { HandIn } from "../issue/HandIn";
 import type { Shown } from "../part/PartView";
+import { RemarkOn } from "../review/Remarks";
+import { Stepper } from "../review/Stepper";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { Marks } from "./Marks";
@@ -67,6 +69,14 @@ function Revision({ issue }: { issue: number }) {
   return <HandIn issue={issue} left={q.data.left} whatIfs={q.data.whatIfs} />;
 }
 
+/** Under a finding: the instructor's remark, for the student to read or for staff to write. */
+function below(d: Data, staff: boolean, key: string | undefined) {
+  if (!key) return null;
+  if (staff) return <RemarkOn key={`${d.row.id} ${key}`} data={d} finding={key} />;
+  const r = d.remarks.find((x) => x.finding === key);
+  return r && <blockquote className="mt-0.5 border-l-4 border-primary pl-3 whitespace-pre-wrap">{r.text}</blockquote>;
+}
+
 function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
   const { row } = data;
   const progress = useProgress(row.id, row.state);
@@ -104,6 +114,7 @@ export function Attempt({ me }: { me: Me }) {
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <h1>{staff ? d.row.student : d.row.title}</h1>
         <span className="text-sm"><Link className="link" to={`/issues/${d.issue.id}`}>{d.issue.title}</Link>, handed in {when(d.row.handedIn)}{d.row.late && ", late"}, {stateWords[d.row.state]}</span>
+        {staff && <Stepper issue={d.issue.id} attempt={id} />}
         <nav className="ml-auto flex gap-1" aria-label="Attempts">{d.siblings.map((s) => <Link key={s.id} to={`/attempts/${s.id}`} className={`btn btn-xs ${s.id === id ? "btn-neutral" : ""}`}>Attempt {s.number}</Link>)}</nav>
         <a className="btn btn-xs" href={`/api/attempts/${id}/file`}>File</a>
         {report && <a className="btn btn-xs" href={`/api/attempts/${id}/sheet?format=svg`}>Marked sheet (SVG)</a>}
@@ -122,7 +133,7 @@ export function Attempt({ me }: { me: Me }) {
                   <button type="button" role="tab" aria-selected={tab === "table"} className={`tab ${tab === "table" ? "tab-active" : ""}`} onClick={() => setTab("table")}>Characteristics ({report.characteristics.filter((c) => c.verdict === "in").length} of {report.characteristics.length} in)</button>
                   <span className="ml-auto self-center pr-3 text-xs opacity-80"><kbd className="kbd kbd-xs">n</kbd> next balloon, <kbd className="kbd kbd-xs">b</kbd> the one before</span>
                 </div>
-                {tab === "table" ? <Characteristics report={report} chosen={chosen} choose={choose} /> : <Findings report={report} chosen={chosen} choose={choose} />}
+                {tab === "table" ? <Characteristics report={report} chosen={chosen} choose={choose} /> : <Findings report={report} chosen={chosen} choose={choose} below={(i) => below(d, staff, d.keys[i])} />}
               </section>
               {d.comparedWith !== undefined && <Panel title={`Since attempt ${d.comparedWith}`}><Changes attempt={d} /></Panel>}
             </div>

@@ -25,13 +25,13 @@ function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: b
     <li className="px-4 py-1.5" data-mark={mark.id}>
       <div className="flex items-baseline gap-2">
         <span className="mr-auto">{mark.label}{mark.ask && " (needs a look)"}</span>
-        <span className="font-semibold">{points(mark.points)} of {points(mark.outOf)}</span>
+        <span className="font-semibold">{mark.outOf > 0 ? `${points(mark.points)} of ${points(mark.outOf)}` : points(mark.points).replace("-", "−")}</span>
         {open && <button type="button" className="btn btn-ghost btn-xs" aria-label={`Change ${mark.label}`} onClick={() => { setValue(String(mark.points)); setEditing(!editing); }}>Change</button>}
       </div>
       <p className="text-xs opacity-90">{mark.reason}{mark.changedBy && `. Changed from ${points(mark.machinePoints)} by ${mark.changedBy}: ${mark.changedReason}`}</p>
       {editing && (
         <form onSubmit={submit} className="mt-1 flex flex-wrap gap-2">
-          <input aria-label="Points" className="input input-xs w-20" type="number" step="any" min={0} max={mark.outOf} required value={value} onChange={(e) => setValue(e.target.value)} autoFocus />
+          <input aria-label="Points" className="input input-xs w-20" type="number" step="any" min={Math.min(0, mark.machinePoints)} max={mark.outOf} required value={value} onChange={(e) => setValue(e.target.value)} autoFocus />
           <input aria-label="Reason" className="input input-xs min-w-40 flex-1" placeholder="Reason, for the student to read" required value={reason} onChange={(e) => setReason(e.target.value)} />
           <button type="submit" className="btn btn-primary btn-xs" disabled={save.isPending}>Keep</button>
           {save.error && <Trouble error={save.error} />}

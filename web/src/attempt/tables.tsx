@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import { useEffect, useRef } from "react";
 import type { Attempt, Report } from "../api/client";
 import { Verdict } from "../app/Verdict";
@@ -110,15 +111,16 @@ export function Sweep({ report }: { report: Report }) {
 }
 
 /** Findings in words, in the order in which to put them right. */
-export function Findings({ report, chosen, choose }: { report: Report; chosen: string | null; choose: (id: string | null) => void }) {
+export function Findings({ report, chosen, choose, below }: { report: Report; chosen: string | null; choose: (id: string | null) => void; below?: (index: number) => ReactNode }) {
   if (report.findings.length === 0) return <Empty>Nothing to put right: the model agrees with the sheet.</Empty>;
   return (
     <ol className="divide-y divide-base-300 text-sm">
-      {report.findings.map((f) => (
+      {report.findings.map((f, i) => (
         <li key={f.id} data-finding={f.kind} className={`px-4 py-2 ${f.characteristic && chosen === f.characteristic ? "bg-base-200" : ""}`}>
           <p>{f.characteristic ? <button type="button" className="link font-semibold" onClick={() => choose(f.characteristic ?? null)}>Balloon {f.balloon}, {f.where}</button> : <span className="font-semibold">{sentence(f.where).slice(0, -1)}</span>}: {sentence(f.what)}</p>
           {f.cause && <p>Likely behind it: {f.cause}. <span className="opacity-80">({f.sure})</span></p>}
           <p>To do: {f.remedy}.</p>
+          {below?.(i)}
         </li>))}
     </ol>
   );

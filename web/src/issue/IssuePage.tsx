@@ -60,7 +60,7 @@ export function IssuePage({ me }: { me: Me }) {
         <Panel title="Task"><p className="px-4 py-3 text-sm">{d.task}</p><p className="border-t border-base-300 px-4 py-2 text-sm">{d.issue.className}. Due {when(d.issue.due)}, {distance(d.issue.due)}. {d.issue.attempts} attempts; results {d.issue.results}.</p></Panel>
         {!staff && <Panel title="Hand in" side={<span className="text-sm">{d.left} of {d.issue.attempts} left</span>}><HandIn issue={id} left={d.left} last={d.attempts.at(-1)} whatIfs={d.whatIfs} /></Panel>}
         {!staff && <Panel title="Model it here"><ModelHere issue={{ id, title: d.issue.title }} /></Panel>}
-        <Panel title={staff ? "Attempts" : "My attempts"}><AttemptsTable d={d} staff={staff} /></Panel>
+        <Panel title={staff ? "Attempts" : "My attempts"} side={staff && <span className="flex gap-1"><Link className="btn btn-xs" to={`/issues/${id}/class`}>Side by side</Link><Link className="btn btn-xs" to={`/issues/${id}/rubric`}>Rubric</Link><Link className="btn btn-xs" to={`/issues/${id}/recheck`}>Check anew</Link></span>}><AttemptsTable d={d} staff={staff} /></Panel>
         {staff && d.missing.length > 0 && <Panel title="Not handed in"><p className="px-4 py-2 text-sm">{d.missing.join(", ")}</p></Panel>}
         {(me.role === "instructor" || me.role === "administrator") && <Panel title="Reference"><Release id={id} released={d.issue.released} /></Panel>}
       </div>
