@@ -762,7 +762,9 @@ type RecheckView struct {
 	All      *int         `json:"all,omitempty"`
 	Current  int          `json:"current"`
 	Done     *int         `json:"done,omitempty"`
+	Exercise int64        `json:"exercise"`
 	Rows     []RecheckRow `json:"rows"`
+	Title    string       `json:"title"`
 	Versions []struct {
 		Created time.Time `json:"created"`
 		Id      int64     `json:"id"`
@@ -844,6 +846,7 @@ type RubricView struct {
 	} `json:"faults"`
 	Rows    []RubricRow `json:"rows"`
 	Rubric  Rubric      `json:"rubric"`
+	Title   string      `json:"title"`
 	Weights []Weight    `json:"weights"`
 }
 

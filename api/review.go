@@ -167,7 +167,7 @@ func remarkWords(r *report.Report, m store.Remark) string {
 
 // rubricView is what a rubric gives for the attempts of an issue, beside what they have.
 func (s *Server) rubricView(ctx context.Context, i store.Issue, now, then *exercise.Exercise) (*RubricView, error) {
-	out := &RubricView{Rubric: then.Rubric, Weights: []Weight{}, Rows: []RubricRow{}}
+	out := &RubricView{Title: i.Title + ", " + i.ClassName, Rubric: then.Rubric, Weights: []Weight{}, Rows: []RubricRow{}}
 	for _, f := range exercise.CapFaults() {
 		out.Faults = append(out.Faults, struct {
 			When  string `json:"when"`
@@ -350,7 +350,7 @@ func (s *Server) GetRecheck(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	out := RecheckView{Current: i.Version, Rows: []RecheckRow{}}
+	out := RecheckView{Title: i.Title + ", " + i.ClassName, Exercise: i.ExerciseID, Current: i.Version, Rows: []RecheckRow{}}
 	for _, v := range versions {
 		out.Versions = append(out.Versions, struct {
 			Created time.Time `json:"created"`

@@ -38,7 +38,12 @@ func Logins() []Login {
 	}
 }
 
-// Bundle reads one of the demo's exercises: bearing-bracket or gland-flange.
+// Exercises lists the demo's exercises, by the names of their folders.
+func Exercises() []string {
+	return []string{"bearing-bracket", "gland-flange", "pawl-plate", "winch-spindle", "rack-stop", "drain-bend", "hand-hole-cover", "guide-block"}
+}
+
+// Bundle reads one of the demo's exercises.
 func Bundle(name string) (*documents.Bundle, error) {
 	ex, err := fs.ReadFile(files, "exercises/"+name+"/exercise.json")
 	if err != nil {
@@ -74,30 +79,48 @@ func Edited(doc []byte, pairs ...string) ([]byte, error) {
 	return doc, nil
 }
 
-// Load fills an empty database. With people there already it does nothing and
-// says so.
-func Load(ctx context.Context, st *store.Store, kernel api.Kernel) (loaded bool, err error) {
+// Load fills an empty database: with two exercises and a few attempts, or with the whole
+// school. With people there already it does nothing and says so. What is to be returned
+// once it is checked comes back for Settle.
+func Load(ctx context.Context, st *store.Store, kernel api.Kernel, whole bool) (loaded bool, back []Back, err error) {
 	people, err := st.Users(ctx)
 	if err != nil || len(people) > 0 {
-		return false, err
+		return false, nil, err
 	}
+	s, err := loadSmall(ctx, st, kernel)
+	if err == nil && whole {
+		back, err = s.whole(ctx)
+	}
+	return err == nil, back, err
+}
+
+// school is the demo while it is being loaded.
+type school struct {
+	st     *store.Store
+	kernel api.Kernel
+	people map[string]int64
+	issues map[string]int64
+	class  map[string]int64 // morning and evening
+}
+
+func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school, error) {
 	hash, err := api.HashPassword(Password)
 	if err != nil {
-		return false, err
+		return nil, err
 	}
 	ids := map[string]int64{}
 	for _, l := range Logins() {
 		if ids[l.Login], err = st.AddUser(ctx, store.User{Login: l.Login, Name: l.Name, Role: l.Role, Password: hash}); err != nil {
-			return false, err
+			return nil, err
 		}
 	}
 	morning, err := st.AddClass(ctx, "Lock fitters, first year", []int64{ids["ottoline"], ids["fenwick"], ids["ada"], ids["bram"], ids["cleo"], ids["dov"]})
 	if err != nil {
-		return false, err
+		return nil, err
 	}
 	evening, err := st.AddClass(ctx, "Evening machinists", []int64{ids["ottoline"], ids["esme"], ids["finn"]})
 	if err != nil {
-		return false, err
+		return nil, err
 	}
 	issues := map[string]int64{}
 	// In this order always, so that the demo's numbers are the same everywhere.
@@ -108,11 +131,11 @@ func Load(ctx context.Context, st *store.Store, kernel api.Kernel) (loaded bool,
 		name, class := given.name, given.class
 		b, err := Bundle(name)
 		if err != nil {
-			return false, err
+			return nil, err
 		}
 		v, err := api.AddBundle(ctx, st, kernel, b, 0, ids["ottoline"])
 		if err != nil {
-			return false, fmt.Errorf("%s: %w", name, err)
+			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 		due := time.Now().UTC().Truncate(24 * time.Hour).Add(6*24*time.Hour + 17*time.Hour)
 		results := "with the return"
@@ -121,16 +144,16 @@ func Load(ctx context.Context, st *store.Store, kernel api.Kernel) (loaded bool,
 			due = due.Add(-3 * 24 * time.Hour)
 		}
 		if issues[name], err = st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: class, IssuedBy: ids["ottoline"], Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}); err != nil {
-			return false, err
+			return nil, err
 		}
 	}
 	bracket, err := Bundle("bearing-bracket")
 	if err != nil {
-		return false, err
+		return nil, err
 	}
 	gland, err := Bundle("gland-flange")
 	if err != nil {
-		return false, err
+		return nil, err
 	}
 	for _, a := range []struct {
 		login, issue, file string
@@ -147,18 +170,21 @@ func Load(ctx context.Context, st *store.Store, kernel api.Kernel) (loaded bool,
 			doc, err = a.doc, nil
 		}
 		if err != nil {
-			return false, fmt.Errorf("%s: %w", a.file, err)
+			return nil, fmt.Errorf("%s: %w", a.file, err)
 		}
 		if _, err := st.HandIn(ctx, issues[a.issue], ids[a.login], strings.ReplaceAll(a.file, " ", "-"), doc); err != nil {
-			return false, err
+			return nil, err
 		}
 	}
 	// A student's model under way, with a sketch that is not sound yet.
 	begun, err := fs.ReadFile(files, "models/bracket-begun.json")
 	if err != nil {
-		return false, err
+		return nil, err
 	}
 	issue := issues["bearing-bracket"]
 	_, err = st.AddModel(ctx, store.Model{OwnerID: ids["ada"], IssueID: &issue, Name: "Bracket, begun", Document: begun})
-	return err == nil, err
+	if err != nil {
+		return nil, err
+	}
+	return &school{st, kernel, ids, issues, map[string]int64{"morning": morning, "evening": evening}}, nil
 }

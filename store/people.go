@@ -106,6 +106,18 @@ func (s *Store) AddClass(ctx context.Context, name string, members []int64) (int
 	return id, err
 }
 
+// AddMembers puts more people into a class.
+func (s *Store) AddMembers(ctx context.Context, class int64, members []int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		for _, m := range members {
+			if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO memberships (class_id, user_id) VALUES (?, ?)`, class, m); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 // Classes lists the classes of a person, or all for an administrator.
 func (s *Store) Classes(ctx context.Context, u User) ([]Class, error) {
 	out := []Class{}

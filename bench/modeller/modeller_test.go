@@ -29,7 +29,7 @@ const login = `{"login":"ottoline","password":"marrowgate"}`
 // start runs the application and opens a browser that is signed in.
 func start(b *testing.B) (url string, c *http.Client, page *rod.Page) {
 	b.Helper()
-	cmd := exec.Command("../../bin/hammerset", "demo", "--address", "127.0.0.1:0", "--data", b.TempDir())
+	cmd := exec.Command("../../bin/hammerset", "demo", "--address", "127.0.0.1:0", "--data", b.TempDir(), "--whole=false")
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		b.Fatal(err)

@@ -32,6 +32,7 @@ type settings struct {
 	data    string
 	workers int
 	check   time.Duration
+	whole   bool // the demo with the whole school
 }
 
 func (s *settings) flags(cmd *cobra.Command) {
@@ -78,6 +79,7 @@ func demoCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "demo", Short: "Serve the application with the demo school", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error { return serve(cmd.Context(), &s, true) }}
 	s.flags(cmd)
+	cmd.Flags().BoolVar(&s.whole, "whole", true, "load the whole school; without it two exercises and a few attempts")
 	cmd.Flags().StringVar(&s.address, "address", "127.0.0.1:8080", "address to serve on")
 	return cmd
 }
@@ -149,9 +151,10 @@ func serve(ctx context.Context, s *settings, withDemo bool) error {
 		return err
 	}
 	defer p.Close()
+	var back []demo.Back
 	if withDemo {
-		loaded, err := demo.Load(ctx, st, p)
-		if err != nil {
+		var loaded bool
+		if loaded, back, err = demo.Load(ctx, st, p, s.whole); err != nil {
 			return fmt.Errorf("the demo data: %w", err)
 		}
 		if loaded {
@@ -165,6 +168,11 @@ func serve(ctx context.Context, s *settings, withDemo bool) error {
 	var wg sync.WaitGroup
 	workers, stopWorkers := context.WithCancel(ctx)
 	wg.Go(func() { (&work.Worker{Store: st, Kernel: p, Log: slog.Default()}).Run(workers, s.workers) })
+	wg.Go(func() {
+		if err := demo.Settle(workers, st, back); err != nil && workers.Err() == nil {
+			slog.Error("the demo's returns", "error", err)
+		}
+	})
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(listener) }()

@@ -306,7 +306,11 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			continue // reported as the step's failure
 		}
 		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{}, Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}, Notes: []report.Note{}, Intervals: []report.Interval{}}
+		lines := asLines(doc, s.ID)
 		for _, f := range review.Review(draft, sol, b.Table) {
+			if lines && f.Kind == review.OpenEnd {
+				continue
+			}
 			row.Notes = append(row.Notes, report.Note{Kind: f.Kind, What: f.What, Remedy: f.Remedy, Quality: review.Quality(f.Kind)})
 		}
 		for _, l := range sol.Loose {
@@ -319,6 +323,9 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			row.Conflicts = append(row.Conflicts, k.Set)
 		}
 		for _, p := range s.Problems {
+			if lines && p.Kind == review.OpenEnd {
+				continue
+			}
 			row.Problems = append(row.Problems, p.Message)
 		}
 		sketches = append(sketches, row)
@@ -352,6 +359,25 @@ func (r *run) unit() {
 		r.report.Scale = &report.Scale{Factor: f, Words: fmt.Sprintf("the whole part is %s times %s", quantity.FormatDecimal(times, 2), words)}
 		return
 	}
+}
+
+// asLines tells whether a sketch is used for its lines alone, which may end in the open: as
+// a path, the line of a rib or slot, or the middle of a thin wall.
+func asLines(doc *part.Document, sketch string) bool {
+	used := false
+	for i := range doc.Steps {
+		s := &doc.Steps[i]
+		switch {
+		case s.Path == sketch:
+			used = true
+		case s.Sketch != sketch:
+		case s.Kind == "rib" || s.Kind == "slot" || s.Wall != nil:
+			used = true
+		case s.Regions != nil:
+			return false
+		}
+	}
+	return used
 }
 
 func (r *run) place() {

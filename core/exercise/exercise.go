@@ -308,8 +308,9 @@ func (e *Exercise) Limits(c *Characteristic, s Stated) (minus, plus float64, err
 		if dim != quantity.Length {
 			return 0, 0, fmt.Errorf("a fit of ISO 286 belongs to a length")
 		}
+		// A model has the nominal size, or one within the fit (common practice, no source).
 		lower, upper, err := standards.Fit(t.Class, s.Value)
-		return -lower, upper, err
+		return math.Max(0, -lower), math.Max(0, upper), err
 	case "limits":
 		unit, _ := quantity.LengthUnit(e.Unit)
 		table, err := quantity.Evaluate(nil, unit, nil)

@@ -11,6 +11,17 @@ import (
 // The sheet's way of writing values: to two decimals in millimetres, fractions
 // in inches, degrees to two decimals; the tolerance is the rounding where that
 // is larger than 0.01.
+// A fit allows its own limits and the nominal size, which is what is modelled.
+func TestFitsOfCharacteristics(t *testing.T) {
+	for class, want := range map[string][2]float64{"H7": {0, 0.021}, "k6": {0, 0.015}, "g6": {0.020, 0}, "js6": {0.0065, 0.0065}, "P7": {0.035, 0}} {
+		e := &Exercise{Unit: "mm", General: Tolerance{Kind: "iso286", Class: class}}
+		minus, plus, err := e.Limits(&Characteristic{Kind: "diameter"}, e.StateOf("diameter", 26))
+		if err != nil || math.Abs(minus-want[0]) > 1e-12 || math.Abs(plus-want[1]) > 1e-12 {
+			t.Errorf("26 %s: -%g +%g, %v; want %v", class, minus, plus, err, want)
+		}
+	}
+}
+
 func TestStatedValuesAndLimits(t *testing.T) {
 	deg := quantity.Degree.Factor
 	for _, c := range []struct {

@@ -20,6 +20,7 @@ var Kinds = map[string]Kind{
 	"distance":      {Title: "distance", On: "two faces, axes or edges", Dim: quantity.Length},
 	"diameter":      {Title: "diameter", On: "round faces", Dim: quantity.Length, Each: true},
 	"radius":        {Title: "radius", On: "round faces, balls or fillets", Dim: quantity.Length, Each: true},
+	"bend":          {Title: "bend radius", On: "round faces that are bent", Dim: quantity.Length, Each: true},
 	"chamfer":       {Title: "chamfer", On: "bevels", Dim: quantity.Length, Each: true},
 	"depth":         {Title: "depth", On: "the face it starts from, and the round face", Dim: quantity.Length},
 	"wall":          {Title: "wall thickness", On: "the two sides of the wall", Dim: quantity.Length},

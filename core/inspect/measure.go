@@ -57,11 +57,30 @@ func Places(ref *Geometry, c *exercise.Characteristic) ([]Place, error) {
 					out = append(out, Place{{f}})
 				}
 			}
-		default:
+		case exercise.Around(c.Kind) || c.Kind == "pitch" || c.Kind == "count":
 			out = append(out, operands)
+		default:
+			out = append(out, each(operands, names)...)
 		}
 	}
 	return out, nil
+}
+
+// each makes a place of every face of an operand whose pattern fits several.
+func each(operands [][]int, names []string) []Place {
+	for i, o := range operands {
+		if len(o) < 2 || !strings.Contains(names[i], "*") || strings.Contains(names[i], "&") {
+			continue
+		}
+		var out []Place
+		for _, f := range o {
+			one := append([][]int(nil), operands...)
+			one[i] = []int{f}
+			out = append(out, each(one, names)...)
+		}
+		return out
+	}
+	return []Place{operands}
 }
 
 func largest(g *Geometry, list []int) int {
@@ -103,6 +122,11 @@ func Measure(g *Geometry, c *exercise.Characteristic, p Place) (float64, error) 
 			return 2 * r, nil
 		}
 		return r, nil
+	case "bend":
+		if f := g.Faces[p[0][0]]; f.Kind == solid.TorusFace {
+			return f.Radius, nil
+		}
+		return 0, fmt.Errorf("the face is not bent round")
 	case "angle":
 		if len(p) != 2 {
 			return 0, fmt.Errorf("an angle needs two faces, and has %d", len(p))

@@ -26,7 +26,7 @@ func (b *builder) valueText(c *exercise.Characteristic, places int, stated exerc
 	switch c.Kind {
 	case "diameter", "bolt-circle":
 		t = "⌀" + t
-	case "radius":
+	case "radius", "bend":
 		t = "R" + t
 	case "chamfer":
 		t += " × 45°"
@@ -47,6 +47,9 @@ func (b *builder) valueText(c *exercise.Characteristic, places int, stated exerc
 		if stated.Value == 0 {
 			t = "on " + c.Datum
 		}
+	}
+	if tol := c.Tolerance; tol != nil && tol.Kind == "iso286" {
+		t += " " + tol.Class
 	}
 	if places > 1 {
 		t = fmt.Sprintf("%d× %s", places, t)

@@ -55,7 +55,7 @@ func startApp(t *testing.T, args ...string) *app {
 func startAppIn(t *testing.T, data string, args ...string) *app {
 	t.Helper()
 	a := &app{t: t, data: data}
-	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"), append([]string{"demo", "--address", "127.0.0.1:0", "--data", data}, args...)...)
+	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"), append([]string{"demo", "--address", "127.0.0.1:0", "--data", data, "--whole=false"}, args...)...)
 	out, err := a.cmd.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)

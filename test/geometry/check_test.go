@@ -15,6 +15,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/solid"
+	"hammerset/demo"
 	"hammerset/formats/documents"
 	"hammerset/kernel/occ"
 )
@@ -51,6 +52,25 @@ func TestRightAttemptsAreIn(t *testing.T) {
 			if asModeled := what == "the reference itself" || what == "STEP as modelled" || name == "gland-flange" && what == "STEP upside down"; r.Pose.AsModeled != asModeled || r.Pose.Mirrored {
 				t.Errorf("%s, %s: pose %+v", name, what, r.Pose)
 			}
+		}
+	}
+}
+
+// Every reference of the demo has full marks for itself and nothing to say, its STEP turned
+// and shifted is right but for the pose that is asked for, and its atlas fits.
+func TestDemoReferencesAreRight(t *testing.T) {
+	for _, name := range demo.Exercises()[2:] {
+		b := demoExercise(t, name)
+		if _, err := documents.ReadAtlas(b.Atlas, b.Parsed, b.ref.Document); err != nil {
+			t.Errorf("%s: %v (make it anew with hammerset atlas)", name, err)
+		}
+		r := run(t, b.Parsed, b.ref, check.Attempt{Name: "a.json", Document: b.ref.Document})
+		if w := wrong(r); w != "" || len(r.Findings) > 0 || r.Points != r.OutOf {
+			t.Errorf("%s: %s, %g of %g points, findings %+v", name, w, r.Points, r.OutOf, r.Findings)
+		}
+		want := map[bool]string{true: "middle out"}[name == "pawl-plate"]
+		if w := wrong(run(t, b.Parsed, b.ref, stepAttempt(t, b.ref.Document, oddPose(), 1))); w != want {
+			t.Errorf("%s in an odd pose: %q, want %q", name, w, want)
 		}
 	}
 }

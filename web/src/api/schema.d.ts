@@ -1513,6 +1513,7 @@ export interface components {
             apply: boolean;
         };
         RubricView: {
+            title: string;
             rubric: components["schemas"]["Rubric"];
             weights: components["schemas"]["Weight"][];
             /** @description what a cap can be for */
@@ -1539,6 +1540,9 @@ export interface components {
             }[];
         };
         RecheckView: {
+            title: string;
+            /** Format: int64 */
+            exercise: number;
             current: number;
             versions: {
                 /** Format: int64 */

@@ -12,7 +12,7 @@ export function distance(iso: string) {
   return relative.format(Math.round(minutes / 1440), "day");
 }
 
-export const points = (v: number) => String(Math.round(v * 100) / 100);
+export const points = (v: number) => String(Math.round(v * 100) / 100).replace("-", "−");
 
 /** Words for the states of an attempt. */
 export const stateWords: Record<string, string> = {

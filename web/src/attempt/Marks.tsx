@@ -25,7 +25,7 @@ function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: b
     <li className="px-4 py-1.5" data-mark={mark.id}>
       <div className="flex items-baseline gap-2">
         <span className="mr-auto">{mark.label}{mark.ask && " (needs a look)"}</span>
-        <span className="font-semibold">{mark.outOf > 0 ? `${points(mark.points)} of ${points(mark.outOf)}` : points(mark.points).replace("-", "−")}</span>
+        <span className="font-semibold">{mark.outOf > 0 ? `${points(mark.points)} of ${points(mark.outOf)}` : points(mark.points)}</span>
         {open && <button type="button" className="btn btn-ghost btn-xs" aria-label={`Change ${mark.label}`} onClick={() => { setValue(String(mark.points)); setEditing(!editing); }}>Change</button>}
       </div>
       <p className="text-xs opacity-90">{mark.reason}{mark.changedBy && `. Changed from ${points(mark.machinePoints)} by ${mark.changedBy}: ${mark.changedReason}`}</p>

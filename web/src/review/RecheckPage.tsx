@@ -19,13 +19,14 @@ export function RecheckPage() {
   const moved = d.rows.filter((r) => r.changes.length > 0 || r.before !== r.after);
   return (
     <div className="mx-auto flex max-w-5xl flex-col gap-3 p-3">
-      <div className="flex items-center gap-3"><h1 className="mr-auto">Checking anew</h1><Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link></div>
+      <div className="flex items-center gap-3"><h1 className="mr-auto">Checking anew <span className="text-base font-normal">{d.title}</span></h1><Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link></div>
       {!under && (
         <Panel title="Versions of the exercise">
           <p className="px-4 pt-3 text-sm">Correct the reference or the characteristics as a new version of the exercise; then look here what would change before it counts. Attempts that are returned stay as they were returned.</p>
           <ul className="divide-y divide-base-300 text-sm">{d.versions.map((v) => (
             <li key={v.id} className="flex items-center gap-3 px-4 py-2"><span className="mr-auto">Version {v.number}, {when(v.created)}</span>
               {v.number === d.current ? <span>in use</span> : <button type="button" className="btn btn-xs" disabled={start.isPending} onClick={() => start.mutate(v.id)}>What would change?</button>}</li>))}</ul>
+          {d.versions.length === 1 && <p className="border-t border-base-300 px-4 py-2 text-sm">There is one version only. <Link className="link" to={`/exercises/${d.exercise}`}>Open the exercise</Link> to make another: work on the reference, or bring a new version in as a zip.</p>}
           {start.error && <Trouble error={start.error} />}
         </Panel>
       )}

@@ -84,7 +84,7 @@ export function RubricPage() {
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[26rem_1fr]">
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
-        <div className="flex items-center gap-3"><h1 className="mr-auto">Rubric</h1><Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link></div>
+        <div className="flex items-center gap-3"><h1 className="mr-auto">Rubric <span className="text-base font-normal">{q.data.title}</span></h1><Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link></div>
         <Editor view={q.data} rubric={rubric ?? q.data.rubric} setRubric={setRubric} weights={weights} setWeights={setWeights} />
       </div>
       <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="What it gives">

@@ -1,0 +1,334 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+	"time"
+
+	"hammerset/api"
+	"hammerset/core/exercise"
+	"hammerset/core/grade"
+	"hammerset/core/part"
+	"hammerset/core/report"
+	"hammerset/formats/documents"
+	"hammerset/kernel/task"
+	"hammerset/store"
+)
+
+// The rest of the two classes.
+var (
+	morningNames = []string{"Greta Sluiceman", "Hob Paddock", "Ione Causeway", "Jem Fairlead", "Kit Wharfedale", "Lys Bargeman", "Milo Pounder", "Nell Halyard", "Odo Gudgeon", "Pia Windlass", "Quill Rackham", "Rhoda Penstock"}
+	eveningNames = []string{"Silas Culvert", "Tamsin Weir", "Ulric Dredge", "Vesta Mooring", "Wilf Staunch", "Xanthe Lockyer", "Yarrow Tiller", "Zeb Cofferdam", "Anselm Sump", "Bettine Cutwater", "Corin Bollard", "Delphine Ferry"}
+)
+
+// slip is one mistake that a student makes at a model: other values of parameters, a step
+// left out, or texts replaced.
+type slip struct {
+	set  map[string]string
+	drop string
+	text []string
+}
+
+// given is an exercise with the class that it was issued to, when it is due (days from
+// now), and the mistakes that are made at it.
+type given struct {
+	name, class string
+	due         int
+	results     string
+	slips       []slip
+}
+
+func set(pairs ...string) slip {
+	s := slip{set: map[string]string{}}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		s.set[pairs[i]] = pairs[i+1]
+	}
+	return s
+}
+
+func issued() []given {
+	return []given{
+		{"pawl-plate", "morning", -3, "with the return", []slip{
+			set("d", "3.5 mm"), set("t", "24 mm"), set("deep", "12 mm"), set("px", "78 mm"), set("pw", "22 mm", "ph", "40 mm"), {drop: "f1"},
+			{text: []string{`"at":["p0","p1","p2","p3"]`, `"at":["p0","p1","p3"]`}}, {text: []string{`"value":"pw"`, `"value":"40 mm"`}}, set("r", "16 mm"),
+		}},
+		{"rack-stop", "morning", 2, "with the return", []slip{
+			set("web", "14 mm"), set("bore", "7 mm"), set("ut", "10 mm"), set("uh", "50 mm"), {drop: "b1"}, set("up", "34 mm"), {text: []string{`"value":"t+up"`, `"value":"34 mm"`}}, set("w", "72 mm"),
+		}},
+		{"drain-bend", "morning", 5, "at once", []slip{
+			set("id", "30 mm"), set("bend", "20 mm"), set("bolt", "4 mm"), set("pcd", "60 mm"), {text: []string{`"count":"4"`, `"count":"3"`}}, set("ft", "18 mm"), set("od", "17 mm", "id", "13 mm"),
+		}},
+		{"hand-hole-cover", "morning", 6, "with the return", []slip{
+			set("n", "5"), set("bore", "10 mm"), {drop: "f1"}, set("pcd", "46 mm"), {drop: "c1"}, set("high", "24 mm"), {text: []string{`"headDepth":"4 mm"`, `"headDepth":"8 mm"`}}, set("n", "7"),
+		}},
+		{"winch-spindle", "evening", -1, "with the return", []slip{
+			set("d1", "60 mm"), set("nl", "8 mm"), set("c", "3 mm"), set("at", "36 mm"), {drop: "e2"}, set("d3", "13 mm"), set("l2", "24 mm"), {text: []string{`"both":true`, `"both":false`}}, set("neck", "26 mm"),
+		}},
+		{"guide-block", "evening", 4, "at once", []slip{
+			set("px", "2 1/2 in"), set("gd", "1 1/8 in"), set("hole", "3/16 in"), set("h", "1.5 mm"), {drop: "c1"}, set("cut", "1/4 in"), {text: []string{`"both":true`, `"both":false`}}, set("gw", "1.13 in"),
+		}},
+		{"hand-hole-cover", "evening", 9, "with the return", []slip{set("hub", "25 mm"), set("t", "20 mm"), {drop: "h1"}, set("rim", "4 mm"), set("n", "5"), set("foot", "8 mm")}},
+	}
+}
+
+// Back is an attempt that is to be returned once it is checked.
+type Back struct {
+	Attempt int64
+	Comment string
+	by      int64
+}
+
+// whole adds the rest of the school: students, the other exercises, and attempts of all
+// kinds: right ones and wrong ones, in both ways of handing in, in another unit, unreadable,
+// late, second ones after a return. The same every time.
+func (s *school) whole(ctx context.Context) ([]Back, error) {
+	hash, err := api.HashPassword(Password)
+	if err != nil {
+		return nil, err
+	}
+	students := map[string][]int64{"morning": {s.people["ada"], s.people["bram"], s.people["cleo"], s.people["dov"]}, "evening": {s.people["esme"], s.people["finn"]}}
+	names := map[int64]string{}
+	for class, list := range map[string][]string{"morning": morningNames, "evening": eveningNames} {
+		var more []int64
+		for _, name := range list {
+			id, err := s.st.AddUser(ctx, store.User{Login: strings.ToLower(strings.Fields(name)[0]), Name: name, Role: "student", Password: hash})
+			if err != nil {
+				return nil, err
+			}
+			more = append(more, id)
+			names[id] = name
+		}
+		if err := s.st.AddMembers(ctx, s.class[class], more); err != nil {
+			return nil, err
+		}
+		students[class] = append(students[class], more...)
+	}
+	rng := rand.New(rand.NewPCG(7, 41))
+	day := time.Now().UTC().Truncate(24 * time.Hour)
+	versions := map[string]store.Version{}
+	var back []Back
+	for _, g := range issued() {
+		b, err := Bundle(g.name)
+		if err != nil {
+			return nil, err
+		}
+		v, ok := versions[g.name]
+		if !ok {
+			if v, err = api.AddBundle(ctx, s.st, s.kernel, b, 0, s.people["ottoline"]); err != nil {
+				return nil, fmt.Errorf("%s: %w", g.name, err)
+			}
+			versions[g.name] = v
+		}
+		due := day.Add(time.Duration(24*g.due+17) * time.Hour)
+		issue, err := s.st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: s.class[g.class], IssuedBy: s.people["ottoline"], Issued: due.Add(-12 * 24 * time.Hour), Due: due, Attempts: 3, Results: g.results})
+		if err != nil {
+			return nil, err
+		}
+		for n, student := range students[g.class] {
+			more, err := s.attempts(ctx, rng, g, b, issue, student, n, due)
+			if err != nil {
+				return nil, fmt.Errorf("%s: %w", g.name, err)
+			}
+			back = append(back, more...)
+		}
+	}
+	return back, nil
+}
+
+// attempts hands in what one student makes of one exercise.
+func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *documents.Bundle, issue, student int64, n int, due time.Time) ([]Back, error) {
+	last := time.Now().UTC()
+	if due.Before(last) {
+		last = due
+	}
+	hours := func(h float64) time.Time { return last.Add(-time.Duration(h * float64(time.Hour))) }
+	file := fmt.Sprintf("%s-%02d", g.name, n+1)
+	hand := func(name string, data []byte, at time.Time) (int64, error) {
+		return s.st.HandInAt(ctx, issue, student, name, data, at)
+	}
+	var list []slip
+	switch k := rng.IntN(20); {
+	case k < 2:
+		return nil, nil // nothing yet
+	case k == 2:
+		_, err := hand(file+".pdf", []byte("%PDF-1.4\n"), hours(5))
+		return nil, err
+	case k == 3:
+		_, err := hand(file+".step", []byte("ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',(0."), hours(4))
+		return nil, err
+	case k < 9: // right
+	case k < 17:
+		list = []slip{g.slips[rng.IntN(len(g.slips))]}
+	default:
+		i := rng.IntN(len(g.slips))
+		list = []slip{g.slips[i], g.slips[(i+1+rng.IntN(len(g.slips)-1))%len(g.slips)]}
+	}
+	at := hours(3 + 60*rng.Float64())
+	if g.due < 0 && rng.IntN(6) == 0 {
+		at = due.Add(time.Duration(2+rng.IntN(30)) * time.Hour) // late
+	}
+	if now := time.Now().UTC(); at.After(now) {
+		at = now
+	}
+	asSTEP := rng.IntN(5) < 2
+	unit := asSTEP && rng.IntN(6) == 0
+	doc, err := slipped(b.Reference, list)
+	if err != nil {
+		return nil, err
+	}
+	id, err := s.handModel(ctx, hand, file, doc, asSTEP, unit, at)
+	if err != nil {
+		return nil, err
+	}
+	var back []Back
+	if g.due < 0 && rng.IntN(5) < 3 {
+		back = append(back, Back{id, comment(list), s.people["ottoline"]})
+		if len(list) > 0 && rng.IntN(2) == 0 { // a revision, with the last mistake put right
+			if doc, err = slipped(b.Reference, list[:len(list)-1]); err != nil {
+				return nil, err
+			}
+			if _, err = s.handModel(ctx, hand, file+"-again", doc, asSTEP, false, at.Add(8*time.Hour)); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return back, nil
+}
+
+func comment(list []slip) string {
+	if len(list) == 0 {
+		return "Good, and soundly made."
+	}
+	return "Compare it with the marked sheet, put it right, and hand it in again."
+}
+
+// handModel hands in a model as a document, or as STEP through the kernel: as it is, or
+// with another unit set in the file.
+func (s *school) handModel(ctx context.Context, hand func(string, []byte, time.Time) (int64, error), file string, doc []byte, asSTEP, unit bool, at time.Time) (int64, error) {
+	if !asSTEP {
+		return hand(file+".json", doc, at)
+	}
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Rebuild, File: doc, WantSTEP: true}, nil)
+	if err != nil {
+		return 0, err
+	}
+	var r task.Rebuilt
+	if err := json.Unmarshal(raw, &r); err != nil {
+		return 0, err
+	}
+	data := r.STEP
+	if unit {
+		data = []byte(strings.ReplaceAll(string(data), "SI_UNIT(.MILLI.,.METRE.)", "SI_UNIT(.CENTI.,.METRE.)"))
+	}
+	return hand(file+".step", data, at)
+}
+
+// slipped makes mistakes at a model document. A name or text that is not there is an error.
+func slipped(reference []byte, list []slip) ([]byte, error) {
+	for _, s := range list {
+		var plain bytes.Buffer // as written by any program: the texts have no spaces
+		if err := json.Compact(&plain, reference); err != nil {
+			return nil, err
+		}
+		data, err := Edited(plain.Bytes(), s.text...)
+		if err != nil {
+			return nil, err
+		}
+		doc, err := documents.ReadModel(data)
+		if err != nil {
+			return nil, err
+		}
+		for name, value := range s.set {
+			found := false
+			for i := range doc.Parameters {
+				if doc.Parameters[i].Name == name {
+					doc.Parameters[i].Formula, found = value, true
+				}
+			}
+			if !found {
+				return nil, fmt.Errorf("there is no parameter %q", name)
+			}
+		}
+		if s.drop != "" {
+			var keep []part.Step
+			for _, x := range doc.Steps {
+				of := len(x.Of) == 1 && x.Of[0] == s.drop
+				if x.ID != s.drop && !of {
+					keep = append(keep, x)
+				}
+			}
+			if len(keep) == len(doc.Steps) {
+				return nil, fmt.Errorf("there is no step %q", s.drop)
+			}
+			doc.Steps = keep
+		}
+		if len(s.set) > 0 || s.drop != "" {
+			if data, err = json.MarshalIndent(doc, "", " "); err != nil {
+				return nil, err
+			}
+		}
+		reference = data
+	}
+	return reference, nil
+}
+
+// Settle returns attempts as they become checked, until all are or the context ends.
+func Settle(ctx context.Context, st *store.Store, list []Back) error {
+	for len(list) > 0 {
+		var left []Back
+		for _, b := range list {
+			done, err := settle(ctx, st, b)
+			if err != nil {
+				return err
+			}
+			if !done {
+				left = append(left, b)
+			}
+		}
+		list = left
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(2 * time.Second):
+		}
+	}
+	return nil
+}
+
+func settle(ctx context.Context, st *store.Store, b Back) (done bool, err error) {
+	a, err := st.Attempt(ctx, b.Attempt)
+	if err != nil {
+		return false, err
+	}
+	if a.State != "checked" {
+		return a.State == "unusable" || a.State == "parked" || a.State == "returned", nil
+	}
+	i, err := st.Issue(ctx, a.IssueID)
+	if err != nil {
+		return false, err
+	}
+	v, err := st.Version(ctx, i.VersionID)
+	if err != nil {
+		return false, err
+	}
+	ex, err := exercise.Read(v.Document)
+	if err != nil {
+		return false, err
+	}
+	var r report.Report
+	if err := json.Unmarshal(a.Report, &r); err != nil {
+		return false, err
+	}
+	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number})
+	err = st.AddReturn(ctx, store.Return{AttemptID: a.ID, Comment: b.Comment, Points: math.Round(r.Points*100) / 100, OutOf: r.OutOf, By: b.by, At: time.Now()})
+	if errors.Is(err, store.ErrNotFound) {
+		err = nil // somebody returned it meanwhile
+	}
+	return true, err
+}
