@@ -41,7 +41,7 @@ func (r *run) whole() {
 		if math.Abs(v) < 1e-9 { // what is left of rounding
 			v = 0
 		}
-		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³", 5: "⁵"}[n])
+		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³"}[n])
 	}
 	moved := r.att.Moved(r.pose.Transform)
 	if r.scale != 1 {
@@ -59,23 +59,31 @@ func (r *run) whole() {
 		worst = math.Max(worst, math.Abs(want3[i]-got3[i]))
 	}
 	add("size", "Overall sizes, largest difference", 0, worst, placeTolerance, power(worst, 1))
-	r.moments(power)
+	r.moments()
 }
 
 // moments compares the principal moments of inertia of the part at density one.
-func (r *run) moments(power func(v float64, n int) string) {
+func (r *run) moments() {
 	want, got := atlas.FiguresOf(r.ref.Props, 1, solid.Identity).Inner, atlas.FiguresOf(r.att.Props, 1, solid.Identity).Inner
 	f := report.Figure{ID: "moments", Label: "Principal moments of inertia, density 1", Measured: got[2], Verdict: report.In, Deviation: "0 %"}
 	f.Reference = &want[2]
 	worst := 0.0
+	unit, _ := quantity.LengthUnit(r.ex.Unit)
+	// In one power of ten for all three, as engineers write them.
+	largest := got[2] / math.Pow(unit.Factor, 5)
+	tens := 3 * int(math.Floor(math.Log10(math.Max(largest, 1e-30))/3))
 	var list []string
 	for i := 2; i < 5; i++ {
-		list = append(list, power(got[i], 5))
+		list = append(list, fmt.Sprintf("%.4g", got[i]/math.Pow(unit.Factor, 5)/math.Pow(10, float64(tens))))
 		if d := (got[i] - want[i]) / want[i]; math.Abs(d) > math.Abs(worst) {
 			worst = d
 		}
 	}
 	f.Text = strings.Join(list, ", ")
+	if tens != 0 {
+		f.Text += " × 10" + superscript(tens)
+	}
+	f.Text += " " + unit.Symbol + "⁵"
 	if math.Abs(worst) > momentTolerance {
 		f.Verdict = report.Out
 	}
@@ -83,6 +91,11 @@ func (r *run) moments(power func(v float64, n int) string) {
 		f.Deviation = fmt.Sprintf("%+.3g %%", 100*worst)
 	}
 	r.report.Whole = append(r.report.Whole, f)
+}
+
+// superscript writes a whole number raised.
+func superscript(n int) string {
+	return strings.NewReplacer("-", "⁻", "0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷", "8", "⁸", "9", "⁹").Replace(fmt.Sprint(n))
 }
 
 // principalSizes is the extent of a geometry along the model's axes, from the

@@ -37,7 +37,7 @@ function fileWords({ attempt }: Report) {
 export function Whole({ report, staff }: { report: Report; staff: boolean }) {
   return (
     <>
-      <table className="table table-xs"><tbody>{report.whole.map((f) => <tr key={f.id}><td>{f.label}</td><td className="whitespace-nowrap text-right">{f.text}</td>{staff && <td className="whitespace-nowrap text-right">{f.deviation}</td>}<td><Verdict of={f.verdict} /></td></tr>)}</tbody></table>
+      <table className="table table-xs"><tbody>{report.whole.map((f) => <tr key={f.id}><td className="w-2/5">{f.label}</td><td className="text-right">{f.text}</td>{staff && <td className="whitespace-nowrap text-right">{f.deviation}</td>}<td><Verdict of={f.verdict} /></td></tr>)}</tbody></table>
       <p className="px-4 py-2 text-sm">{report.pose && sentence(report.pose.words)} {report.scale && sentence(report.scale.words)} {fileWords(report)}</p>
     </>
   );

@@ -1,0 +1,197 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+
+	"hammerset/demo"
+	"hammerset/formats/documents"
+)
+
+// TestReviewOfAClass goes through a class as an instructor does: side by side, from one open
+// attempt to the next by a key, one remark for all who have a finding, another rubric with
+// what it gives before it counts, and a corrected exercise with what it would change. The
+// student reads the remark with the return and not before.
+func TestReviewOfAClass(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	teacher := signIn(t, b, a, "ottoline")
+	api := a.client("ottoline")
+
+	// Dov makes the same mistake as Ada.
+	bundle, err := demo.Bundle("bearing-bracket")
+	if err != nil {
+		t.Fatal(err)
+	}
+	same, err := demo.Edited(bundle.Reference, `"diameter": "bolt"`, `"diameter": "9 mm"`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	dov := a.client("dov")
+	kind, body := upload(t, "dov.json", same)
+	if code, answer := dov.do("POST", "/api/issues/1/attempts", kind, body); code != 201 {
+		t.Fatalf("hand in: %d %s", code, answer)
+	}
+	waitChecked(t, a, "ottoline", 4)
+
+	teacher.open("/issues/1/class")
+	teacher.find("tr", "Dov Lanterner")
+	if shapes := len(teacher.MustElements("tbody svg[aria-label=out]")); shapes == 0 {
+		t.Error("nothing is out in the class")
+	}
+	group := teacher.find("li button", "2 students, parameter bolt")
+	group.MustClick()
+	if rows := len(teacher.MustElements("section[aria-label='Attempts beside one another'] tbody tr")); rows != 2 {
+		t.Errorf("%d students have it, not 2", rows)
+	}
+	teacher.find("a", "Write one remark for all").MustClick()
+	teacher.see("Findings (")
+	item := teacher.find("li[data-finding]", "Parameter bolt")
+	item.MustElementR("summary", "One other student has this")
+	item.MustElementR("button", "Add a remark").MustClick()
+	item.MustElement("textarea").MustInput("Use the parameter bolt for the holes.")
+	item.MustElementR("label", "the same for all 2").MustElement("input").MustClick()
+	item.MustElementR("button", "Keep").MustClick()
+	teacher.find("li[data-finding] blockquote", "Use the parameter bolt")
+
+	// The next open attempt, and on to the other one that has the remark.
+	before := teacher.MustInfo().URL
+	teacher.MustElement("body").MustType(input.Period)
+	teacher.MustWait(`(was) => location.href !== was`, before)
+	teacher.see("Findings (")
+	for range 3 {
+		if strings.Contains(teacher.MustElement("h1").MustText(), "Dov") {
+			break
+		}
+		was := teacher.MustInfo().URL
+		teacher.MustElement("body").MustType(input.Period)
+		teacher.MustWait(`(was) => location.href !== was`, was)
+		teacher.see("Findings (")
+	}
+	teacher.find("li[data-finding] blockquote", "Use the parameter bolt")
+	mine := teacher.MustInfo().URL
+	dovs := mine[strings.LastIndex(mine, "/")+1:]
+
+	// A rubric: what it would give is shown, nothing counts before it is said so.
+	teacher.open("/issues/1/rubric")
+	teacher.find("td", "Characteristics ")
+	points := teacher.MustElement("input[aria-label=Characteristics]")
+	points.MustSelectAllText().MustInput("40")
+	teacher.see("of 3 change")
+	code, answer := api.do("GET", "/api/attempts/"+dovs, "", "")
+	if code != 200 || !strings.Contains(answer, `"outOf":100`) {
+		t.Errorf("a preview changed the marks: %d", code)
+	}
+	teacher.press("Mark by this")
+	teacher.MustWait(`() => ![...document.querySelectorAll("button")].some((b) => b.textContent === "Mark by this")`)
+	if _, answer = api.do("GET", "/api/attempts/"+dovs, "", ""); !strings.Contains(answer, `"outOf":80`) {
+		t.Error("the rubric does not count after it was applied")
+	}
+
+	// A corrected exercise: bolt holes of 10 mm. What would change is shown first.
+	wrong := strings.Replace(string(bundle.Exercise), `"general": {"kind": "sheet"}`, `"general": {"kind": "iso2768", "class": "v"}`, 1)
+	next := &documents.Bundle{Exercise: []byte(wrong), Reference: bundle.Reference}
+	if next.Parsed, err = documents.ReadExercise(next.Exercise); err != nil {
+		t.Fatal(err)
+	}
+	zip, err := next.Zip()
+	if err != nil {
+		t.Fatal(err)
+	}
+	kind, body = upload(t, "x.zip", zip)
+	if code, answer := api.do("POST", "/api/exercises?exercise=1", kind, body); code != 201 && code != 200 {
+		t.Fatalf("a new version: %d %s", code, answer)
+	}
+	teacher.open("/issues/1/recheck")
+	teacher.see("Version 3")
+	teacher.find("li button", "What would change?").MustClick()
+	teacher.see("Against version 3")
+	teacher.Timeout(2*time.Minute).MustElementR("section span", "of 4 would change")
+	if code, answer := api.do("GET", "/api/attempts/"+dovs, "", ""); code != 200 || !strings.Contains(answer, `"version":2`) {
+		t.Errorf("looking changed the issue: %d", code)
+	}
+	teacher.press("Let it count")
+	teacher.see("Versions of the exercise")
+	if _, answer := api.do("GET", "/api/attempts/"+dovs, "", ""); !strings.Contains(answer, `"version":3`) {
+		t.Error("the new version does not count after it was applied")
+	}
+
+	// The student sees remark and marks with the return.
+	if code, answer := dov.do("GET", "/api/attempts/"+dovs, "", ""); code != 200 || strings.Contains(answer, "Use the parameter") {
+		t.Errorf("a student reads the remark before the return: %d", code)
+	}
+	if code, answer := api.do("POST", "/api/attempts/"+dovs+"/return", "application/json", `{"comment":"Well made."}`); code != 204 {
+		t.Fatalf("return: %d %s", code, answer)
+	}
+	student := signIn(t, b, a, "dov")
+	student.open("/attempts/" + dovs)
+	student.find("blockquote", "Use the parameter bolt for the holes.")
+	student.see("Well made.")
+	if code, pdf := dov.do("GET", "/api/attempts/"+dovs+"/return.pdf", "", ""); code != 200 || !strings.HasPrefix(pdf, "%PDF") {
+		t.Errorf("the return as PDF: %d", code)
+	}
+	if code, _ := dov.do("GET", "/api/issues/1/class", "", ""); code != 403 {
+		t.Errorf("a student sees the class: %d", code)
+	}
+}
+
+// TestHandInOfWhatIfs hands in a part with a file for a what-if in the browser.
+func TestHandInOfWhatIfs(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	bundle, err := demo.Bundle("drain-bend")
+	if err != nil {
+		t.Fatal(err)
+	}
+	api := a.client("ottoline")
+	zip, err := bundle.Zip()
+	if err != nil {
+		t.Fatal(err)
+	}
+	kind, body := upload(t, "x.zip", zip)
+	code, answer := api.do("POST", "/api/exercises", kind, body)
+	if code != 201 && code != 200 {
+		t.Fatalf("the exercise: %d %s", code, answer)
+	}
+	if code, answer := api.do("POST", "/api/exercises/3/issues", "application/json", fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`, time.Now().Add(time.Hour).UTC().Format(time.RFC3339))); code != 201 {
+		t.Fatalf("issue: %d %s", code, answer)
+	}
+	dir := t.TempDir()
+	step := func(name string, set ...string) string {
+		t.Helper()
+		path := filepath.Join(dir, name)
+		model := filepath.Join(dir, "model.json")
+		if err := os.WriteFile(model, bundle.Reference, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		args := []string{"rebuild", model, "--step", path}
+		for _, s := range set {
+			args = append(args, "--set", s)
+		}
+		if out, err := exec.Command(filepath.Join(root(t), "bin/hammerset"), args...).CombinedOutput(); err != nil {
+			t.Fatalf("%v: %s", err, out)
+		}
+		return path
+	}
+	student := signIn(t, b, a, "bram")
+	student.open("/issues/3")
+	student.see("First, the same part at other sizes")
+	student.see("wider pipe")
+	student.MustElement(`input[aria-label="File for wider pipe"]`).MustSetFiles(step("wide.step", "od=38 mm", "id=30 mm"))
+	student.find("[role=status]", "wide.step")
+	student.MustElement(`input[aria-label="Model file"]`).MustSetFiles(step("bend.step"))
+	student.find("a", "Open attempt").MustClick()
+	student.find("table[aria-label='What-ifs'] tr", "wider pipe").MustElementR("td", "follows")
+	student.find("table[aria-label='What-ifs'] tr", "larger flange").MustElementR("td", "missing")
+	id := student.MustInfo().URL
+	if _, answer := api.do("GET", "/api/attempts/"+id[strings.LastIndex(id, "/")+1:], "", ""); !strings.Contains(answer, "1 of 2 what-ifs followed") {
+		t.Error("the marks do not count the what-ifs")
+	}
+}
