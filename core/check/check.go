@@ -232,15 +232,17 @@ func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference,
 
 type run struct {
 	*Checker
-	build    *part.Build // of an attempt that is a model
-	k        solid.Kernel
-	ex       *exercise.Exercise
-	ref, att *inspect.Geometry
-	scale    float64
-	pose     inspect.Pose
-	match    inspect.Matching
-	report   *report.Report
-	progress func(string, float64)
+	build *part.Build // of an attempt that is a model
+	// uncertainty is how closely what meets in the attempt's file does so, in millimetres.
+	uncertainty float64
+	k           solid.Kernel
+	ex          *exercise.Exercise
+	ref, att    *inspect.Geometry
+	scale       float64
+	pose        inspect.Pose
+	match       inspect.Matching
+	report      *report.Report
+	progress    func(string, float64)
 }
 
 // notes takes over what a model document says beside its shape: threads and materials.

@@ -56,6 +56,7 @@ func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) 
 	}
 	a := &r.report.Attempt
 	a.Schema, a.FileUnit, a.Shells, a.Components = content.Schema, content.Unit, content.Shells, content.Components
+	r.uncertainty = content.Uncertainty
 	a.Names, a.Colours = content.Names, content.Colours
 	if content.Solids == 0 {
 		switch {
@@ -125,7 +126,7 @@ func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 	}
 	count := r.att.Solids
 	if count <= max(1, r.ex.Solids) {
-		return shape, nil
+		return shape, r.att.Recognise(r.k, shape, r.exact())
 	}
 	list, err := r.k.Split(shape)
 	if err != nil {
@@ -186,8 +187,12 @@ func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 		r.att.Props = raw
 	}
 	r.att.Solids = count
-	return shape, nil
+	return shape, r.att.Recognise(r.k, shape, r.exact())
 }
+
+// exact is how closely a surface of the attempt must be what it is taken for: within the
+// file's own uncertainty, and a tenth of a micrometre to ten of them in any case.
+func (r *run) exact() float64 { return math.Min(0.01, math.Max(1e-4, r.uncertainty)) }
 
 // alike tells whether two solids are one and the same.
 func alike(a, b solid.Props) bool {

@@ -264,6 +264,9 @@ type Kernel interface {
 	Section(s Shape, plane Frame) ([]Edge, error)
 	// Along gives points at about equal lengths along an edge, its ends among them.
 	Along(s Shape, edge int) ([]Vec, error)
+	// Sample gives n by n places of the surface of a face, within its bounds, with the outward
+	// normals there.
+	Sample(s Shape, face, n int) (points, normals []Vec, err error)
 	Distance(a, b Pick) (distance float64, onA, onB Vec, err error)
 	Transform(s Shape, t Transform) (Shape, History, error)
 	Simplify(s Shape) (Shape, History, error)

@@ -461,6 +461,35 @@ func run(points []C.double) []solid.Vec {
 	return out
 }
 
+// Sample gives n by n places of the surface of a face, within its bounds, with the outward
+// normals there.
+func (Kernel) Sample(s solid.Shape, face, n int) (points, normals []solid.Vec, err error) {
+	p, q := make([]C.double, 3*n*n), make([]C.double, 3*n*n)
+	var e errbuf
+	code := C.hs_sample(unwrap(s).c, C.int(face), C.int(n), &p[0], &q[0], e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, nil, e.err()
+	}
+	for k := range n * n {
+		points, normals = append(points, vec([3]C.double(p[3*k:]))), append(normals, vec([3]C.double(q[3*k:])))
+	}
+	return points, normals, nil
+}
+
+// Splines gives the same solid with all its curves and surfaces as splines, as programs
+// write it that know no others.
+func (Kernel) Splines(s solid.Shape) (solid.Shape, error) {
+	var e errbuf
+	var c *C.hs_shape
+	code := C.hs_splines(unwrap(s).c, &c, e.ptr())
+	runtime.KeepAlive(s)
+	if code != 0 {
+		return nil, e.err()
+	}
+	return wrap(c), nil
+}
+
 // Distance measures the shortest distance between two parts and where it is.
 func (Kernel) Distance(a, b solid.Pick) (distance float64, onA, onB solid.Vec, err error) {
 	var e errbuf

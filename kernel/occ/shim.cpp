@@ -8,6 +8,7 @@
 #include <BRepAlgoAPI_Fuse.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Copy.hxx>
+#include <BRepBuilderAPI_NurbsConvert.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
@@ -340,7 +341,9 @@ void describe_face(const TopoDS_Face &f, hs_face *o) {
   case 2: {
     gp_Cone c = s.Cone();
     put(o->origin, c.Location().XYZ());
-    put(o->axis, c.Axis().Direction().XYZ());
+    // Along the axis the radius grows.
+    gp_Dir a = c.Axis().Direction();
+    put(o->axis, (c.SemiAngle() < 0 ? a.Reversed() : a).XYZ());
     o->r = c.RefRadius();
     o->half_angle = std::fabs(c.SemiAngle());
     o->span = u1 - u0;
@@ -816,6 +819,33 @@ int hs_faces(hs_shape *s, hs_face *faces, char *err) {
 int hs_one_face(hs_shape *s, int index, hs_face *face, char *err) {
   return guarded(err, [&] {
     describe_face(TopoDS::Face(s->faces(index + 1)), face);
+    return 0;
+  });
+}
+
+int hs_sample(hs_shape *s, int face, int n, double *points, double *normals, char *err) {
+  return guarded(err, [&] {
+    const TopoDS_Face &f = TopoDS::Face(s->faces(face + 1));
+    double u0, u1, v0, v1;
+    BRepTools::UVBounds(f, u0, u1, v0, v1);
+    BRepAdaptor_Surface surface(f);
+    for (int i = 0; i < n; i++)
+      for (int j = 0; j < n; j++) {
+        double u = u0 + (u1 - u0) * i / (n - 1), v = v0 + (v1 - v0) * j / (n - 1);
+        int k = 3 * (i * n + j);
+        put(points + k, surface.Value(u, v).XYZ());
+        put(normals + k, normal_at(f, u, v).XYZ());
+      }
+    return 0;
+  });
+}
+
+int hs_splines(hs_shape *s, hs_shape **out, char *err) {
+  return guarded(err, [&] {
+    BRepBuilderAPI_NurbsConvert b(s->shape);
+    if (!b.IsDone()) return fail(err, "the surfaces cannot be written as splines");
+    int solids;
+    *out = new hs_shape(solids_only(b.Shape(), &solids));
     return 0;
   });
 }

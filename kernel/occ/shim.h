@@ -99,6 +99,10 @@ int hs_simplify(hs_shape *s, hs_result *out, char *err);
 int hs_counts(hs_shape *s, int *faces, int *edges, int *vertices, int *solids, char *err);
 int hs_faces(hs_shape *s, hs_face *faces, char *err);
 int hs_one_face(hs_shape *s, int index, hs_face *face, char *err);
+// n by n places of a face's surface within its bounds, with its outward normals there.
+int hs_sample(hs_shape *s, int face, int n, double *points, double *normals, char *err);
+// The same solid with all its curves and surfaces as splines.
+int hs_splines(hs_shape *s, hs_shape **out, char *err);
 int hs_edges(hs_shape *s, hs_edge *edges, char *err);
 int hs_mass(hs_shape *s, hs_props *out, char *err);
 int hs_bounds(hs_shape *s, double *lo, double *hi, char *err);

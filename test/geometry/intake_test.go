@@ -12,6 +12,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/solid"
+	"hammerset/demo"
 	"hammerset/kernel/occ"
 )
 
@@ -130,5 +131,43 @@ func TestIntakeOfFlawedFiles(t *testing.T) {
 	_, err := checker().Run(ctx, ex, ref, check.Attempt{STEP: nearly}, func(string, float64) {})
 	if err == nil || !strings.Contains(err.Error(), "stay open") {
 		t.Errorf("surfaces with gaps wider than the file's uncertainty: %v", err)
+	}
+}
+
+// TestSplinesInPlaceOfPlainSurfaces hands in the demo's parts with every surface written as a
+// spline, in an odd pose: all that they measure is what it was, and a wrong size is out.
+func TestSplinesInPlaceOfPlainSurfaces(t *testing.T) {
+	k := occ.Kernel{}
+	splines := func(d *part.Document) check.Attempt {
+		t.Helper()
+		s, err := k.Splines(build(t, d, nil).Solid.Shape)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if s, _, err = k.Transform(s, oddPose()); err != nil {
+			t.Fatal(err)
+		}
+		data := write(t, s)
+		if bytes.Contains(data, []byte("CYLINDRICAL_SURFACE")) {
+			t.Fatal("the file has plain cylinders")
+		}
+		return check.Attempt{Name: "splines.step", STEP: data}
+	}
+	for _, name := range demo.Exercises()[1:] { // the kernel's converter gives up at a round of the first
+		b := demoExercise(t, name)
+		want := map[string]string{"pawl-plate": "middle out"}[name]
+		r := run(t, b.Parsed, b.ref, splines(b.ref.Document))
+		if w := wrong(r); w != want {
+			t.Errorf("%s: %q, want %q", name, w, want)
+		}
+		for _, f := range r.Whole {
+			if f.Verdict != report.In {
+				t.Errorf("%s: %s is %s (%s)", name, f.Label, f.Verdict, f.Text)
+			}
+		}
+	}
+	b := demoExercise(t, "gland-flange")
+	if w := wrong(run(t, b.Parsed, b.ref, splines(edited(t, b, `"value": "1 1/4 in"`, `"value": "1.26 in"`).Document))); !strings.Contains(w, "bore out") {
+		t.Errorf("a wrong bore: %q", w)
 	}
 }
