@@ -21,7 +21,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/3"
+const Version = "atlas/4"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.

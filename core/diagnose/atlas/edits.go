@@ -12,7 +12,8 @@ import (
 
 // Edit is one change of the reference: Do is off (the step is left out), reverse, new (a
 // solid of its own), extent (Text is a kind), formula (that of number Index of the step
-// becomes Text), edge or at (number Index of the list is left out).
+// becomes Text), edge or at (number Index of the list is left out), around (all edges of the
+// face Text are taken as well), start (the bolt circle begins at the angle Text).
 type Edit struct {
 	Step  string `json:"step"`
 	Do    string `json:"do"`
@@ -61,6 +62,13 @@ func Apply(d *part.Document, edits []Edit) (*part.Document, error) {
 			if !s.SetFormula(e.Index, e.Text) {
 				return nil, fmt.Errorf("step %s has no formula %d", e.Step, e.Index)
 			}
+		case "around":
+			s.Edges = append(s.Edges, part.EdgeRef{Around: e.Text})
+		case "start":
+			if s.Place == nil || s.Place.Circle == nil {
+				return nil, fmt.Errorf("step %s has no bolt circle", e.Step)
+			}
+			s.Place.Circle.Start = e.Text
 		case "edge", "at":
 			// Left out below: the numbers of several edits are those of the reference.
 			gone[e] = true
@@ -74,6 +82,22 @@ func Apply(d *part.Document, edits []Edit) (*part.Document, error) {
 		s.At = without(s.At, func(k int) bool { return gone[Edit{Step: s.ID, Do: "at", Index: k}] })
 	}
 	return &out, nil
+}
+
+// touched lists the faces beside the edges that a step breaks, each once, six at most.
+func touched(s *part.Step) []string {
+	var out []string
+	for _, e := range s.Edges {
+		if e.Between == nil {
+			continue
+		}
+		for _, f := range e.Between {
+			if !slices.Contains(out, f) && len(out) < 6 {
+				out = append(out, f)
+			}
+		}
+	}
+	return out
 }
 
 func without[T any](list []T, gone func(int) bool) []T {
@@ -207,6 +231,18 @@ func Mistakes(d *part.Document, table *quantity.Table) []Entry {
 			if len(s.Edges) > 1 && (s.Kind == "fillet" || s.Kind == "chamfer") {
 				add("one-place", s, "one place of "+name+" is missing", "a place of the note was forgotten", "the note covers all the places; add this one", Edit{Do: "edge", Index: k})
 			}
+		}
+		if s.Kind == "fillet" || s.Kind == "chamfer" {
+			for _, face := range touched(s) {
+				add("too-many", s, name+" is on too many edges", "all edges of a face were taken", "look which edges the sheet shows broken, and take no others", Edit{Do: "around", Text: face})
+			}
+		}
+		if s.Place != nil && s.Place.Circle != nil {
+			start := s.Place.Circle.Start
+			if start == "" {
+				start = "0 deg"
+			}
+			add("half-pitch", s, name+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", Edit{Do: "start", Text: "(" + start + ") + 180 deg/(" + s.Place.Circle.Count + ")"})
 		}
 		for k := range s.At {
 			if len(s.At) > 1 && s.Kind != "point-pattern" {
