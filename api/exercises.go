@@ -1,6 +1,7 @@
 package api
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -174,15 +175,29 @@ func upload(c *gin.Context) (name string, data []byte, ok bool) {
 	return name, data, true
 }
 
-// ImportExercise takes a zip of open files.
+// ImportExercise takes a zip of open files, or a reference alone.
 func (s *Server) ImportExercise(c *gin.Context, params ImportExerciseParams) {
-	_, data, ok := upload(c)
+	name, data, ok := upload(c)
 	if !ok {
 		return
 	}
-	b, err := documents.ReadZip(data)
+	var b *documents.Bundle
+	var err error
+	if bytes.HasPrefix(data, []byte("PK\x03\x04")) {
+		b, err = documents.ReadZip(data)
+	} else if params.Exercise != nil {
+		problem(c, http.StatusUnprocessableEntity, "a new version is brought in as the zip of an exercise", "work on the reference here, edit the characteristics, or export the exercise and put the reference in its place")
+		return
+	} else {
+		b, err = s.around(c.Request.Context(), name, data)
+	}
+	var te *task.Error
+	if errors.As(err, &te) {
+		s.fail(c, err)
+		return
+	}
 	if err != nil {
-		problem(c, http.StatusUnprocessableEntity, err.Error(), "put this right in the zip and import it again")
+		problem(c, http.StatusUnprocessableEntity, err.Error(), "give the zip of an exercise, or the reference alone: a STEP file or model document")
 		return
 	}
 	var exercise int64
@@ -235,7 +250,7 @@ func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
 	for _, r := range []struct {
 		label  string
 		points float64
-	}{{"Characteristics", ex.Rubric.Characteristics}, {"Whole part", ex.Rubric.WholePart}, {"Constraint robustness", ex.Rubric.Robustness}, {"Sketch health", ex.Rubric.Sketches}} {
+	}{{"Characteristics", ex.Rubric.Characteristics}, {"Whole part", ex.Rubric.WholePart}, {"Constraint robustness", ex.Rubric.Robustness}, {"Sketch health", ex.Rubric.Sketches}, {"Good practice", ex.Rubric.Practice}} {
 		if r.points > 0 {
 			out.Rubric = append(out.Rubric, struct {
 				Label  string  `json:"label"`

@@ -302,6 +302,44 @@ type Desk struct {
 	Waiting   []AttemptRow  `json:"waiting"`
 }
 
+// Draft defines model for Draft.
+type Draft struct {
+	Characteristics []DraftCharacteristic `json:"characteristics"`
+	Density         string                `json:"density"`
+
+	// Dimensioned how many dimensions the sheet has
+	Dimensioned int `json:"dimensioned"`
+	Faces       []struct {
+		Kind  string `json:"kind"`
+		Name  string `json:"name"`
+		Words string `json:"words"`
+	} `json:"faces"`
+	General Tolerance `json:"general"`
+	Kinds   []struct {
+		Kind  string `json:"kind"`
+		On    string `json:"on"`
+		Text  bool   `json:"text"`
+		Title string `json:"title"`
+	} `json:"kinds"`
+	Material string `json:"material"`
+	Number   string `json:"number"`
+	Task     string `json:"task"`
+	Title    string `json:"title"`
+	Unit     string `json:"unit"`
+	Values   []struct {
+		Error  *string `json:"error,omitempty"`
+		Faces  []int   `json:"faces"`
+		Id     string  `json:"id"`
+		Limits string  `json:"limits"`
+		Places int     `json:"places"`
+		Text   string  `json:"text"`
+	} `json:"values"`
+	Version int `json:"version"`
+}
+
+// DraftCharacteristic defines model for DraftCharacteristic.
+type DraftCharacteristic = exercise.Characteristic
+
 // EditedModel defines model for EditedModel.
 type EditedModel struct {
 	// Document A document as docs/formats/model.schema.json describes it
@@ -618,6 +656,20 @@ type ModelledPart struct {
 	Solids   []SolidRow      `json:"solids"`
 	Steps    []ModelStep     `json:"steps"`
 	Unit     string          `json:"unit"`
+}
+
+// NewDraft defines model for NewDraft.
+type NewDraft struct {
+	// Arrange lay the sheet out anew
+	Arrange         bool                  `json:"arrange"`
+	Characteristics []DraftCharacteristic `json:"characteristics"`
+	Density         *string               `json:"density,omitempty"`
+	General         *Tolerance            `json:"general,omitempty"`
+	Material        *string               `json:"material,omitempty"`
+	Number          string                `json:"number"`
+	Save            bool                  `json:"save"`
+	Task            string                `json:"task"`
+	Title           string                `json:"title"`
 }
 
 // NewIssue defines model for NewIssue.
@@ -958,6 +1010,9 @@ type Task struct {
 	Left     int          `json:"left"`
 }
 
+// Tolerance defines model for Tolerance.
+type Tolerance = exercise.Tolerance
+
 // TryModel defines model for TryModel.
 type TryModel struct {
 	Command *ModelCommand `json:"command,omitempty"`
@@ -1060,6 +1115,9 @@ type ReturnAttemptJSONRequestBody ReturnAttemptJSONBody
 
 // ImportExerciseMultipartRequestBody defines body for ImportExercise for multipart/form-data ContentType.
 type ImportExerciseMultipartRequestBody ImportExerciseMultipartBody
+
+// TryDraftJSONRequestBody defines body for TryDraft for application/json ContentType.
+type TryDraftJSONRequestBody = NewDraft
 
 // IssueExerciseJSONRequestBody defines body for IssueExercise for application/json ContentType.
 type IssueExerciseJSONRequestBody = NewIssue
@@ -1228,6 +1286,12 @@ type ServerInterface interface {
 
 	// (GET /exercises/{id}/bundle)
 	ExportExercise(c *gin.Context, id Id)
+
+	// (GET /exercises/{id}/draft)
+	GetDraft(c *gin.Context, id Id)
+
+	// (POST /exercises/{id}/draft)
+	TryDraft(c *gin.Context, id Id)
 
 	// (POST /exercises/{id}/issues)
 	IssueExercise(c *gin.Context, id Id)
@@ -1814,6 +1878,56 @@ func (siw *ServerInterfaceWrapper) ExportExercise(c *gin.Context) {
 	}
 
 	siw.Handler.ExportExercise(c, id)
+}
+
+// GetDraft operation middleware
+func (siw *ServerInterfaceWrapper) GetDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDraft(c, id)
+}
+
+// TryDraft operation middleware
+func (siw *ServerInterfaceWrapper) TryDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryDraft(c, id)
 }
 
 // IssueExercise operation middleware
@@ -2805,6 +2919,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/exercises/:id/atlas", wrapper.GetAtlas)
 	router.GET(options.BaseURL+"/exercises/:id/sheet", wrapper.GetExerciseSheet)
 	router.GET(options.BaseURL+"/exercises/:id/mesh", wrapper.GetExerciseMesh)
+	router.GET(options.BaseURL+"/exercises/:id/draft", wrapper.GetDraft)
+	router.POST(options.BaseURL+"/exercises/:id/draft", wrapper.TryDraft)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
 	router.GET(options.BaseURL+"/issues/:id", wrapper.GetIssue)
 	router.PUT(options.BaseURL+"/issues/:id/release", wrapper.ReleaseReference)

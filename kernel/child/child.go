@@ -80,6 +80,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.check(ctx, req, progress)
 	case task.Atlas:
 		return w.atlas(ctx, req, progress)
+	case task.Draft:
+		return w.draft(ctx, req)
 	case task.Prepare:
 		return w.prepare(ctx, req)
 	case task.Rebuild:

@@ -11,6 +11,7 @@ import (
 	"io"
 
 	"hammerset/core/check"
+	"hammerset/core/exercise"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
@@ -26,6 +27,7 @@ const (
 	Rebuild = "rebuild" // rebuild a model
 	Sketch  = "sketch"  // place one sketch of a model for editing
 	Verify  = "verify"  // read a model document and solve all its sketches
+	Draft   = "draft"   // read a reference for choosing characteristics
 	Atlas   = "atlas"   // make the mistake atlas of an exercise
 )
 
@@ -220,4 +222,24 @@ func Read(r io.Reader, v any) error {
 		return err
 	}
 	return json.Unmarshal(body, v)
+}
+
+// Drafted is an exercise while its characteristics are being chosen: the faces that they can
+// be picked on, in the order of the mesh, and what each would state.
+type Drafted struct {
+	Faces  []FaceRow      `json:"faces"`
+	Values []DraftValue   `json:"values"`
+	Sheet  exercise.Sheet `json:"sheet"` // laid out by itself
+	Unit   string         `json:"unit"`
+	Solids int            `json:"solids"`
+}
+
+// DraftValue is what a characteristic states on the reference, or why it cannot.
+type DraftValue struct {
+	ID     string `json:"id"`
+	Text   string `json:"text"`
+	Limits string `json:"limits"`
+	Places int    `json:"places"`
+	Faces  []int  `json:"faces"`
+	Error  string `json:"error,omitempty"`
 }

@@ -195,3 +195,78 @@ func TestHandInOfWhatIfs(t *testing.T) {
 		t.Error("the marks do not count the what-ifs")
 	}
 }
+
+// TestExerciseFromSTEP begins an exercise with a STEP file alone: characteristics are picked
+// on its faces and read off, what cannot be is said, and a student's STEP in another pose is
+// checked by them.
+func TestExerciseFromSTEP(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	bundle, err := demo.Bundle("pawl-plate")
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir := t.TempDir()
+	model, step := filepath.Join(dir, "m.json"), filepath.Join(dir, "gate-latch.step")
+	if err := os.WriteFile(model, bundle.Reference, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command(filepath.Join(root(t), "bin/hammerset"), "rebuild", model, "--step", step).CombinedOutput(); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	teacher := signIn(t, b, a, "ottoline")
+	teacher.see("Exercises")
+	teacher.MustElement(`input[aria-label="Exercise as a zip, or a reference alone"]`).MustSetFiles(step)
+	teacher.find("h1", "Gate latch")
+	teacher.find("[role=tab]", "Edit").MustClick()
+	teacher.press("Add a characteristic")
+	teacher.see("Pick two faces, axes or edges")
+	list := func() string {
+		var first, second string
+		for _, o := range teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustElements("option") {
+			text := o.MustText()
+			if strings.Contains(text, "bore") {
+				if first == "" {
+					first = text
+				} else if second == "" {
+					second = text
+				}
+			}
+		}
+		return first + "|" + second
+	}
+	faces := strings.Split(list(), "|")
+	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[0])
+	teacher.find("p[role=status]", "a distance needs two places")
+	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[1])
+	teacher.find("p[role=status]", "Reads ")
+	teacher.press("Done")
+	teacher.press("Add a characteristic")
+	form := teacher.MustElementR("label", "Kind").MustElement("select")
+	form.MustSelect("diameter")
+	for _, f := range faces {
+		teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(f)
+	}
+	teacher.find("p[role=status]", "Reads 2 × 7")
+	teacher.press("Save as a new version")
+	teacher.find("h1", "version 2")
+	teacher.find("[role=tab]", "Sheet").MustClick()
+	teacher.MustElement(`[data-characteristic="distance_2"]`)
+
+	api := a.client("ottoline")
+	if code, answer := api.do("POST", "/api/exercises/3/issues", "application/json", fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`, time.Now().Add(time.Hour).UTC().Format(time.RFC3339))); code != 201 {
+		t.Fatalf("issue: %d %s", code, answer)
+	}
+	wrong := strings.Replace(string(bundle.Reference), `"d", "value": "7 mm"`, `"d", "value": "8 mm"`, 1)
+	if wrong == string(bundle.Reference) {
+		t.Fatal("the reference has no such parameter")
+	}
+	if err := os.WriteFile(model, []byte(wrong), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	student := signIn(t, b, a, "bram")
+	student.open("/issues/3")
+	student.MustElement(`input[aria-label="Model file"]`).MustSetFiles(model)
+	student.find("a", "Open attempt").MustClick()
+	student.see("The sheet states 7, the model measures 8")
+}

@@ -37,7 +37,7 @@ func upload(t *testing.T, name string, data []byte) (kind, body string) {
 // from the server's own table, so that a slip in one shows.
 var may = map[string]string{
 	"get /session": "sair", "post /session": "-sair", "delete /session": "sair", "get /users": "r", "get /desk": "air", "get /home": "s", "get /classes/{id}": "air",
-	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir", "get /exercises/{id}/atlas": "air", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air", "post /exercises/{id}/issues": "ir",
+	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir", "get /exercises/{id}/atlas": "air", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air", "get /exercises/{id}/draft": "ir", "post /exercises/{id}/draft": "ir", "post /exercises/{id}/issues": "ir",
 	"get /issues/{id}": "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair", "get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
 	"get /issues/{id}/class": "air", "put /issues/{id}/remarks": "air", "get /issues/{id}/rubric": "air", "post /issues/{id}/rubric": "ir", "get /issues/{id}/recheck": "air", "post /issues/{id}/recheck": "ir", "put /issues/{id}/recheck": "ir",
 	"get /attempts/{id}": "sair", "get /attempts/{id}/events": "sair", "get /attempts/{id}/sheet": "sair", "get /attempts/{id}/mesh": "sair", "get /attempts/{id}/compared": "sair", "get /attempts/{id}/file": "sair", "get /attempts/{id}/return.pdf": "sair",

@@ -95,7 +95,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Takes an exercise as a zip of open files. With exercise the zip becomes its next version. */
+        /** @description Takes an exercise as a zip of open files, or its reference alone (STEP or a model document), around which one is begun. With exercise the file becomes its next version. */
         post: operations["importExercise"];
         delete?: never;
         options?: never;
@@ -191,6 +191,25 @@ export interface paths {
         get: operations["getExerciseMesh"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getDraft"];
+        put?: never;
+        /** @description What characteristics would state; with save they make a new version of the exercise. */
+        post: operations["tryDraft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1438,6 +1457,70 @@ export interface components {
             /** @description all attempts at this issue that the asker may see */
             siblings: components["schemas"]["AttemptRow"][];
         };
+        Tolerance: {
+            kind: string;
+            class?: string;
+            plus?: string;
+            minus?: string;
+        };
+        DraftCharacteristic: {
+            id: string;
+            balloon: number;
+            kind: string;
+            label: string;
+            of?: string[][];
+            supplement?: boolean;
+            datum?: string;
+            text?: string;
+            parameter?: string;
+            tolerance?: components["schemas"]["Tolerance"];
+            weight?: number;
+            free?: boolean;
+        };
+        NewDraft: {
+            title: string;
+            number: string;
+            task: string;
+            material?: string;
+            density?: string;
+            general?: components["schemas"]["Tolerance"];
+            characteristics: components["schemas"]["DraftCharacteristic"][];
+            /** @description lay the sheet out anew */
+            arrange: boolean;
+            save: boolean;
+        };
+        Draft: {
+            title: string;
+            number: string;
+            task: string;
+            material: string;
+            density: string;
+            general: components["schemas"]["Tolerance"];
+            unit: string;
+            version: number;
+            /** @description how many dimensions the sheet has */
+            dimensioned: number;
+            characteristics: components["schemas"]["DraftCharacteristic"][];
+            faces: {
+                name: string;
+                kind: string;
+                words: string;
+            }[];
+            values: {
+                id: string;
+                text: string;
+                limits: string;
+                places: number;
+                faces: number[];
+                error?: string;
+            }[];
+            kinds: {
+                kind: string;
+                title: string;
+                on: string;
+                text: boolean;
+            }[];
+        };
         Remark: {
             /** @description key of the finding; empty for the attempt as a whole */
             finding: string;
@@ -2082,6 +2165,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mesh"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The characteristics of the newest version */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tryDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDraft"];
+            };
+        };
+        responses: {
+            /** @description What they state */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
                 };
             };
             default: components["responses"]["Problem"];

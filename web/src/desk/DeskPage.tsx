@@ -56,8 +56,8 @@ function ImportButton() {
   });
   return (
     <>
-      <input ref={input} type="file" accept=".zip" className="hidden" aria-label="Exercise as a zip" onChange={(e) => { const f = e.target.files?.[0]; if (f) take.mutate(f); e.target.value = ""; }} />
-      <button type="button" className="btn btn-sm" disabled={take.isPending} onClick={() => input.current?.click()}>{take.isPending ? "Drawing its sheet …" : "Import an exercise"}</button>
+      <input ref={input} type="file" accept=".zip,.step,.stp,.p21,.json" className="hidden" aria-label="Exercise as a zip, or a reference alone" onChange={(e) => { const f = e.target.files?.[0]; if (f) take.mutate(f); e.target.value = ""; }} />
+      <button type="button" className="btn btn-sm" disabled={take.isPending} onClick={() => input.current?.click()}>{take.isPending ? "Drawing its sheet …" : "Import or begin an exercise"}</button>
       {take.error && <div className="toast toast-end z-20"><Trouble error={take.error} /></div>}
     </>
   );
@@ -74,7 +74,7 @@ export function Desk({ me }: { me: Me }) {
       <div className="flex flex-col gap-4">
         <Panel title="Waits for a look"><Waiting rows={d.waiting} /></Panel>
         <Panel title="Exercises" side={me.role !== "assistant" && <ImportButton />}>
-          {d.exercises.length === 0 ? <Empty>There is no exercise yet. Import one as a zip of open files.</Empty> : (
+          {d.exercises.length === 0 ? <Empty>There is no exercise yet. Import one as a zip of open files, or begin one with its reference alone: a STEP file or a model document.</Empty> : (
             <table className="table table-sm">
               <thead><tr><th>Number</th><th>Title</th><th>Version</th><th>Issued</th></tr></thead>
               <tbody>{d.exercises.map((e) => <tr key={e.id} className="hover:bg-base-200"><td>{e.number}</td><td><Link className="link" to={`/exercises/${e.id}`}>{e.title}</Link></td><td>{e.version}</td><td>{e.issues === 0 ? "not yet" : `${e.issues} time${e.issues > 1 ? "s" : ""}`}</td></tr>)}</tbody>

@@ -7,6 +7,7 @@ import { Empty, Loading, Panel, Trouble } from "../app/states";
 import { useStartModel } from "../model/models";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
+import { CharacteristicsEditor } from "./CharacteristicsEditor";
 import { MistakeAtlas } from "./MistakeAtlas";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
@@ -72,9 +73,9 @@ function WorkOnReference({ exercise }: { exercise: Data }) {
 export function Exercise({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
-  const [tab, setTab] = useState<"sheet" | "reference" | "mistakes">("sheet");
+  const [tab, setTab] = useState<"sheet" | "reference" | "mistakes" | "characteristics">("sheet");
   const q = useQuery({ queryKey: ["exercise", id], queryFn: () => ask(client.GET("/exercises/{id}", { params: { path: { id } } })) });
-  const mesh = useQuery({ queryKey: ["exercise-mesh", id, q.data?.version], enabled: tab === "reference" && !!q.data, staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })) });
+  const mesh = useQuery({ queryKey: ["exercise-mesh", id, q.data?.version], enabled: (tab === "reference" || tab === "characteristics") && !!q.data, staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })) });
   const faces = useMemo(() => (chosen && q.data?.faces[chosen]) || [], [chosen, q.data]);
   const shown = useMemo(() => (mesh.data ? [{ key: "reference" as const, label: "Reference", mesh: mesh.data, faces }] : []), [mesh.data, faces]);
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
@@ -84,21 +85,21 @@ export function Exercise({ me }: { me: Me }) {
   const ex = q.data;
   const may = me.role !== "assistant";
   return (
-    <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[1fr_21rem]">
+    <div className={`grid h-full min-h-0 gap-3 p-3 ${tab === "characteristics" ? "" : "lg:grid-cols-[1fr_21rem]"}`}>
       <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="Sheet and reference">
         <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
-          <h1 className="mr-auto">{ex.title} <span className="text-base font-normal">{ex.number}, version {ex.version}</span></h1>
-          <div role="tablist" className="tabs tabs-border tabs-sm">{(["sheet", "reference", "mistakes"] as const).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}>{{ sheet: "Sheet", reference: "Reference", mistakes: "Mistake atlas" }[t]}</button>)}</div>
+          <h1 className="mr-auto">{ex.title} <span className="text-base font-normal">{ex.number && `${ex.number}, `}version {ex.version}</span></h1>
+          <div role="tablist" className="tabs tabs-border tabs-sm">{([...(["sheet", "reference", "mistakes"] as const), ...(may ? (["characteristics"] as const) : [])]).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}>{{ sheet: "Sheet", reference: "Reference", mistakes: "Mistake atlas", characteristics: "Edit" }[t]}</button>)}</div>
           <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=pdf`}>PDF</a><a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=svg`}>SVG</a>
           {may && <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>Export</a>}
           {may && <WorkOnReference exercise={ex} />}
           {may && <NewVersion id={id} />}
         </div>
         <div className="min-h-0 flex-1">
-          {tab === "mistakes" ? <MistakeAtlas id={id} version={ex.version} choose={(b) => choose(ex.characteristics.find((c) => c.balloon === b)?.id ?? null)} /> : tab === "sheet" ? <SheetView url={`/api/exercises/${id}/sheet?version=${ex.version}`} chosen={chosen} choose={choose} /> : mesh.error ? <Trouble error={mesh.error} /> : mesh.data ? <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(_, face) => choose(ex.characteristics.find((c) => ex.faces[c.id]?.includes(face))?.id ?? null)} /></Suspense> : <Loading what="the reference" />}
+          {tab === "mistakes" ? <MistakeAtlas id={id} version={ex.version} choose={(b) => choose(ex.characteristics.find((c) => c.balloon === b)?.id ?? null)} /> : tab === "sheet" ? <SheetView url={`/api/exercises/${id}/sheet?version=${ex.version}`} chosen={chosen} choose={choose} /> : mesh.error ? <Trouble error={mesh.error} /> : mesh.data && tab === "characteristics" ? <CharacteristicsEditor id={id} mesh={mesh.data} /> : mesh.data ? <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(_, face) => choose(ex.characteristics.find((c) => ex.faces[c.id]?.includes(face))?.id ?? null)} /></Suspense> : <Loading what="the reference" />}
         </div>
       </section>
-      <div className="flex min-h-0 flex-col gap-3 overflow-auto">
+      <div className={tab === "characteristics" ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto"}>
         {may && <Panel title="Issue to a class"><IssueForm exercise={ex} /></Panel>}
         <Panel title="Issued">
           {ex.issues.length === 0 ? <Empty>Not issued yet.</Empty> : <ul className="divide-y divide-base-300 text-sm">{ex.issues.map((i) => <li key={i.id} className="px-4 py-2"><Link className="link" to={`/issues/${i.id}`}>{i.className}</Link>, version {i.version}, due {when(i.due)}</li>)}</ul>}
