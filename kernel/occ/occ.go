@@ -9,6 +9,7 @@ package occ
 import "C"
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -686,16 +687,36 @@ var (
 	inchUnit    = regexp.MustCompile(`(?i)CONVERSION_BASED_UNIT\s*\(\s*'(INCH|IN|FOOT|FT)'`)
 )
 
+// near is what stands about each place of a word in a file: patterns are looked for there,
+// since a pattern over all of a large file takes longer than reading it.
+func near(data []byte, word string) []byte {
+	const reach = 400
+	var out []byte
+	from := 0
+	for at := 0; ; {
+		i := bytes.Index(data[at:], []byte(word))
+		if i < 0 {
+			return out
+		}
+		lo, hi := max(from, at+i-reach), min(len(data), at+i+len(word)+reach)
+		if lo > from {
+			out = append(out, '\n', ';')
+		}
+		out = append(out, data[lo:hi]...)
+		from, at = hi, at+i+len(word)
+	}
+}
+
 // stepUnit reads the unit of length that a STEP file states, in millimetres.
 func stepUnit(data []byte) float64 {
-	if m := inchUnit.FindSubmatch(data); m != nil {
+	if m := inchUnit.FindSubmatch(near(data, "CONVERSION_BASED_UNIT")); m != nil {
 		if s := strings.ToUpper(string(m[1])); s == "FOOT" || s == "FT" {
 			return 304.8
 		}
 		return 25.4
 	}
 	for _, re := range []*regexp.Regexp{siLength, siLength2} {
-		if m := re.FindSubmatch(data); m != nil {
+		if m := re.FindSubmatch(near(data, "LENGTH_UNIT")); m != nil {
 			return map[string]float64{"$": 1000, ".MILLI.": 1, ".CENTI.": 10, ".DECI.": 100, ".MICRO.": 1e-3, ".KILO.": 1e6}[string(m[1])]
 		}
 	}
@@ -722,12 +743,12 @@ func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error)
 	if loose != nil {
 		out.Loose = wrap(loose)
 	}
-	if m := uncertainty.FindSubmatch(data); m != nil {
+	if m := uncertainty.FindSubmatch(near(data, "UNCERTAINTY_MEASURE_WITH_UNIT")); m != nil {
 		v, _ := strconv.ParseFloat(string(m[1]), 64) // the pattern is one of numbers
 		out.Uncertainty = v * out.Unit
 	}
-	out.Colours = len(distinct(colour.FindAllSubmatch(data, -1)))
-	out.Names = distinct(product.FindAllSubmatch(data, 50))
+	out.Colours = len(distinct(colour.FindAllSubmatch(near(data, "COLOUR_RGB"), -1)))
+	out.Names = distinct(product.FindAllSubmatch(near(data, "PRODUCT"), 50))
 	if m := schemaText.FindSubmatch(data[:min(len(data), 1<<16)]); m != nil {
 		out.Schema = string(m[1])
 	}
