@@ -84,6 +84,9 @@ func marks(r *report.Report, changed []store.Mark) (out []Mark, points, outOf fl
 		if m.Ask {
 			row.Ask = &m.Ask
 		}
+		if len(m.Lost) > 0 {
+			row.Lost = &m.Lost
+		}
 		p := m.Points
 		if k, ok := by[m.ID]; ok {
 			p = k.Points

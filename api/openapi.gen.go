@@ -481,6 +481,9 @@ type LookFinding struct {
 	What   string `json:"what"`
 }
 
+// Loss defines model for Loss.
+type Loss = report.Loss
+
 // Mark defines model for Mark.
 type Mark struct {
 	Ask           *bool   `json:"ask,omitempty"`
@@ -488,6 +491,9 @@ type Mark struct {
 	ChangedReason *string `json:"changedReason,omitempty"`
 	Id            string  `json:"id"`
 	Label         string  `json:"label"`
+
+	// Lost where the points went
+	Lost          *[]Loss `json:"lost,omitempty"`
 	MachinePoints float32 `json:"machinePoints"`
 	OutOf         float32 `json:"outOf"`
 	Points        float32 `json:"points"`

@@ -33,6 +33,9 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) {
 	add := func(m report.Mark) {
 		m.Points = math.Round(m.Points*100) / 100
 		m.OutOf = math.Round(m.OutOf*100) / 100
+		for i := range m.Lost {
+			m.Lost[i].Points = math.Round(m.Lost[i].Points*100) / 100
+		}
 		r.Marks = append(r.Marks, m)
 	}
 	if rubric.Characteristics > 0 && len(r.Characteristics) > 0 {
@@ -54,7 +57,13 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) {
 				ask++
 			}
 		}
-		m := report.Mark{ID: "characteristics", Label: "Characteristics", OutOf: rubric.Characteristics, Points: rubric.Characteristics * got / math.Max(total, 1e-9),
+		var lost []report.Loss
+		for _, c := range r.Characteristics {
+			if c.Verdict != report.In && !c.Carried && c.Weight > 0 {
+				lost = append(lost, report.Loss{What: fmt.Sprintf("balloon %d, %s: %s", c.Balloon, c.Label, c.Verdict), Points: rubric.Characteristics * c.Weight / math.Max(total, 1e-9), Characteristic: c.ID, Balloon: c.Balloon})
+			}
+		}
+		m := report.Mark{ID: "characteristics", Lost: lost, Label: "Characteristics", OutOf: rubric.Characteristics, Points: rubric.Characteristics * got / math.Max(total, 1e-9),
 			Reason: fmt.Sprintf("%d of %d in", in, len(r.Characteristics)), Ask: ask > 0}
 		if carried > 0 {
 			m.Reason += fmt.Sprintf(", %d carried forward", carried)
@@ -90,55 +99,81 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) {
 		if carried > 0 {
 			m.Reason += fmt.Sprintf(", %d carried forward", carried)
 		}
+		for _, f := range r.Whole {
+			if !f.Extra && f.Verdict != report.In && !f.Carried {
+				m.Lost = append(m.Lost, report.Loss{What: f.Label + ": " + string(f.Verdict), Points: rubric.WholePart / float64(all)})
+			}
+		}
 		if r.Pose != nil && r.Pose.Mirrored {
 			m.Points, m.Reason = 0, "the mirror image was modelled"
+			m.Lost = []report.Loss{{What: m.Reason, Points: rubric.WholePart}}
 		}
 		if r.Scale != nil {
 			m.Points, m.Reason = 0, "the unit is wrong"
+			m.Lost = []report.Loss{{What: m.Reason, Points: rubric.WholePart}}
 		}
 		add(m)
 	}
 	if r.Attempt.Kind == "model" {
 		if rubric.Robustness > 0 && len(r.Sweep) > 0 {
 			ok := 0
+			var lost []report.Loss
 			for _, s := range r.Sweep {
 				if s.Outcome == report.Follows || s.Outcome == report.BothEnd {
 					ok++
+					continue
 				}
+				lost = append(lost, report.Loss{What: fmt.Sprintf("parameter %s at %+g %%: %s", s.Parameter, s.Percent, s.Outcome), Points: rubric.Robustness / float64(len(r.Sweep))})
 			}
-			add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness,
+			add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness, Lost: lost,
 				Points: rubric.Robustness * float64(ok) / float64(len(r.Sweep)), Reason: fmt.Sprintf("%d of %d changes of size followed", ok, len(r.Sweep))})
 		}
 		if rubric.Sketches > 0 && len(r.Sketches) > 0 {
 			held := 0
+			var lost []report.Loss
 			for _, s := range r.Sketches {
 				if s.Held && len(s.Spare) == 0 {
 					held++
+					continue
 				}
+				what := "is not held"
+				if s.Held {
+					what = "has spare constraints"
+				}
+				name := s.Name
+				if name == "" {
+					name = s.Step
+				}
+				lost = append(lost, report.Loss{What: "sketch " + name + " " + what, Points: rubric.Sketches / float64(len(r.Sketches))})
 			}
-			add(report.Mark{ID: "sketches", Label: "Sketch health", OutOf: rubric.Sketches,
+			add(report.Mark{ID: "sketches", Label: "Sketch health", OutOf: rubric.Sketches, Lost: lost,
 				Points: rubric.Sketches * float64(held) / float64(len(r.Sketches)), Reason: fmt.Sprintf("%d of %d sketches held, nothing spare", held, len(r.Sketches))})
 		}
 	}
 	if n := len(r.WhatIfs); rubric.Robustness > 0 && n > 0 && r.Attempt.Kind != "model" {
 		ok := 0
+		var lost []report.Loss
 		for _, w := range r.WhatIfs {
 			if w.Outcome == report.Follows {
 				ok++
+				continue
 			}
+			lost = append(lost, report.Loss{What: "what-if " + w.Name + ": " + w.Outcome, Points: rubric.Robustness / float64(n)})
 		}
-		add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness, Points: rubric.Robustness * float64(ok) / float64(n), Reason: fmt.Sprintf("%d of %d what-ifs followed", ok, n)})
+		add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness, Lost: lost, Points: rubric.Robustness * float64(ok) / float64(n), Reason: fmt.Sprintf("%d of %d what-ifs followed", ok, n)})
 	}
 	if rubric.Practice > 0 && len(r.Practice) > 0 {
 		sum := 0.0
 		var lacks []string
+		var lost []report.Loss
 		for _, p := range r.Practice {
 			sum += p.Share
 			if p.Share < 1 {
 				lacks = append(lacks, p.Detail)
+				lost = append(lost, report.Loss{What: p.Detail, Points: rubric.Practice * (1 - p.Share) / float64(len(r.Practice))})
 			}
 		}
-		m := report.Mark{ID: "practice", Label: "Good practice", OutOf: rubric.Practice, Points: rubric.Practice * sum / float64(len(r.Practice)), Reason: "names, origin and sizes as they should be"}
+		m := report.Mark{ID: "practice", Lost: lost, Label: "Good practice", OutOf: rubric.Practice, Points: rubric.Practice * sum / float64(len(r.Practice)), Reason: "names, origin and sizes as they should be"}
 		if len(lacks) > 0 {
 			m.Reason = strings.Join(lacks, "; ")
 		}

@@ -2,6 +2,7 @@ package grade
 
 import (
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -49,6 +50,13 @@ func TestMarks(t *testing.T) {
 		for _, m := range r.Marks {
 			got[m.ID] = m.Points
 			sum += m.Points
+			went := 0.0
+			for _, l := range m.Lost {
+				went += l.Points
+			}
+			if math.Abs(m.OutOf-m.Points-went) > 0.02 {
+				t.Errorf("%s: of %s %g points are lost, and %g are accounted for", c.name, m.ID, m.OutOf-m.Points, went)
+			}
 			if m.Reason == "" || m.Points > m.OutOf || m.ID == "characteristics" && !m.Ask {
 				t.Errorf("%s: %+v", c.name, m)
 			}

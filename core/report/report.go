@@ -289,6 +289,16 @@ type Mark struct {
 	OutOf  float64 `json:"outOf"`
 	Reason string  `json:"reason"`
 	Ask    bool    `json:"ask,omitempty"` // a person must look before the points are final
+	Lost   []Loss  `json:"lost,omitempty"`
+}
+
+// Loss is where points of a mark went: the characteristic, figure, parameter, sketch or rule
+// that they hang on.
+type Loss struct {
+	What           string  `json:"what"`
+	Points         float64 `json:"points"`
+	Characteristic string  `json:"characteristic,omitempty"`
+	Balloon        int     `json:"balloon,omitempty"`
 }
 
 // Count gives the number of characteristics with a verdict.

@@ -109,8 +109,7 @@ func (m *Mesh) Pieces() int {
 	for i := range parent {
 		parent[i] = int32(i)
 	}
-	var root func(i int32) int32
-	root = func(i int32) int32 {
+	root := func(i int32) int32 {
 		for parent[i] != i {
 			parent[i] = parent[parent[i]]
 			i = parent[i]

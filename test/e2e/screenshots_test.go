@@ -14,7 +14,7 @@ func TestScreenshots(t *testing.T) {
 	if dir == "" {
 		t.Skip("pictures are taken by make screenshots")
 	}
-	a := startApp(t)
+	a := startApp(t, "--whole")
 	b := startBrowser(t)
 	shot := func(p *person, name string) {
 		time.Sleep(1500 * time.Millisecond) // fonts and the 3D view settle
@@ -23,7 +23,7 @@ func TestScreenshots(t *testing.T) {
 		}
 	}
 	teacher := signIn(t, b, a, "ottoline")
-	waitChecked(t, a, "ottoline", 3)
+	waitChecked(t, a, "ottoline", 60)
 	teacher.open("/")
 	teacher.see("Looks odd")
 	shot(teacher, "desk")
@@ -40,6 +40,20 @@ func TestScreenshots(t *testing.T) {
 	teacher.find("button", "Balloon").MustClick()
 	teacher.MustElement("main").MustEval(`() => { this.scrollTop = 560 }`)
 	shot(teacher, "review-findings")
+	teacher.MustElement("main").MustEval(`() => { this.scrollTop = 0 }`)
+	teacher.find("[role=tab]", "Deviation").MustClick()
+	shot(teacher, "deviation")
+	teacher.open("/issues/3/class")
+	teacher.see("Found in several")
+	shot(teacher, "class")
+	teacher.open("/issues/3/rubric")
+	teacher.see("What it gives")
+	shot(teacher, "rubric")
+	teacher.open("/exercises/3")
+	teacher.find("[role=tab]", "Edit").MustClick()
+	teacher.find("li button", "Corner holes").MustClick()
+	teacher.see("Reads 4")
+	shot(teacher, "characteristics")
 	student := signIn(t, b, a, "ada")
 	student.see("My exercises")
 	shot(student, "student-home")

@@ -10,7 +10,7 @@ import (
 func waitChecked(t *testing.T, a *app, login string, n int) {
 	t.Helper()
 	c := a.client(login)
-	for range 300 {
+	for range max(300, 20*n) {
 		_, body := c.do("GET", "/api/desk", "", "")
 		var desk struct {
 			Waiting []struct{ State string }

@@ -1411,6 +1411,14 @@ export interface components {
             ask?: boolean;
             changedBy?: string;
             changedReason?: string;
+            /** @description where the points went */
+            lost?: components["schemas"]["Loss"][];
+        };
+        Loss: {
+            what: string;
+            points: number;
+            characteristic?: string;
+            balloon?: number;
         };
         Return: {
             comment: string;

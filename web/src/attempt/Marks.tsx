@@ -29,6 +29,10 @@ function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: b
         {open && <button type="button" className="btn btn-ghost btn-xs" aria-label={`Change ${mark.label}`} onClick={() => { setValue(String(mark.points)); setEditing(!editing); }}>Change</button>}
       </div>
       <p className="text-xs opacity-90">{mark.reason}{mark.changedBy && `. Changed from ${points(mark.machinePoints)} by ${mark.changedBy}: ${mark.changedReason}`}</p>
+      {mark.lost && mark.lost.length > 0 && (
+        <details className="text-xs"><summary className="cursor-pointer">where the points went</summary>
+          <ul className="pl-3">{mark.lost.map((l) => <li key={l.what} className="flex justify-between gap-2"><span>{l.what}</span><span>−{points(l.points)}</span></li>)}</ul></details>
+      )}
       {editing && (
         <form onSubmit={submit} className="mt-1 flex flex-wrap gap-2">
           <input aria-label="Points" className="input input-xs w-20" type="number" step="any" min={Math.min(0, mark.machinePoints)} max={mark.outOf} required value={value} onChange={(e) => setValue(e.target.value)} autoFocus />
