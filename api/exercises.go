@@ -191,13 +191,18 @@ func (s *Server) ImportExercise(c *gin.Context, params ImportExerciseParams) {
 	} else {
 		b, err = s.around(c.Request.Context(), name, data)
 	}
+	const remedy = "give the zip of an exercise, or the reference alone: a STEP file or a model document"
 	var te *task.Error
-	if errors.As(err, &te) {
+	if errors.As(err, &te) && te.Kind == task.Faulty {
+		problem(c, http.StatusUnprocessableEntity, te.What, remedy)
+		return
+	}
+	if te != nil {
 		s.fail(c, err)
 		return
 	}
 	if err != nil {
-		problem(c, http.StatusUnprocessableEntity, err.Error(), "give the zip of an exercise, or the reference alone: a STEP file or model document")
+		problem(c, http.StatusUnprocessableEntity, err.Error(), remedy)
 		return
 	}
 	var exercise int64

@@ -193,7 +193,11 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 			if doc, err = slipped(b.Reference, list[:len(list)-1]); err != nil {
 				return nil, err
 			}
-			if _, err = s.handModel(ctx, hand, file+"-again", doc, asSTEP, false, at.Add(8*time.Hour)); err != nil {
+			again := at.Add(8 * time.Hour)
+			if now := time.Now().UTC(); again.After(now) {
+				again = now
+			}
+			if _, err = s.handModel(ctx, hand, file+"-again", doc, asSTEP, false, again); err != nil {
 				return nil, err
 			}
 		}
