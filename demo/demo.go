@@ -101,6 +101,7 @@ type school struct {
 	people map[string]int64
 	issues map[string]int64
 	class  map[string]int64 // morning and evening
+	copied []byte           // what one student takes from another
 }
 
 func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school, error) {
@@ -186,5 +187,5 @@ func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school
 	if err != nil {
 		return nil, err
 	}
-	return &school{st, kernel, ids, issues, map[string]int64{"morning": morning, "evening": evening}}, nil
+	return &school{st: st, kernel: kernel, people: ids, issues: issues, class: map[string]int64{"morning": morning, "evening": evening}}, nil
 }

@@ -157,10 +157,10 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 	case k < 2:
 		return nil, nil // nothing yet
 	case k == 2:
-		_, err := hand(file+".pdf", []byte("%PDF-1.4\n"), hours(5))
+		_, err := hand(file+".pdf", fmt.Appendf(nil, "%%PDF-1.4\n%% notes %d\n", n+1), hours(5))
 		return nil, err
 	case k == 3:
-		_, err := hand(file+".step", []byte("ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',(0."), hours(4))
+		_, err := hand(file+".step", []byte("ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',("+strings.Repeat("0.", n+1)), hours(4))
 		return nil, err
 	case k < 9: // right
 	case k < 17:
@@ -179,8 +179,19 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 	asSTEP := rng.IntN(5) < 2
 	unit := asSTEP && rng.IntN(6) == 0
 	doc, err := slipped(b.Reference, list)
+	if err == nil {
+		doc, err = titled(doc, fmt.Sprintf("%s %d", b.Parsed.Title, n+1))
+	}
 	if err != nil {
 		return nil, err
+	}
+	if g.name == "rack-stop" && s.copied != nil { // the next one takes this one's file
+		_, err := hand(file+".json", s.copied, at)
+		s.copied = nil
+		return nil, err
+	}
+	if g.name == "rack-stop" && n == 8 {
+		s.copied, asSTEP = doc, false
 	}
 	id, err := s.handModel(ctx, hand, file, doc, asSTEP, unit, at)
 	if err != nil {
@@ -190,7 +201,10 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 	if g.due < 0 && rng.IntN(5) < 3 {
 		back = append(back, Back{id, comment(list), s.people["ottoline"]})
 		if len(list) > 0 && rng.IntN(2) == 0 { // a revision, with the last mistake put right
-			if doc, err = slipped(b.Reference, list[:len(list)-1]); err != nil {
+			if doc, err = slipped(b.Reference, list[:len(list)-1]); err == nil {
+				doc, err = titled(doc, fmt.Sprintf("%s %d, again", b.Parsed.Title, n+1))
+			}
+			if err != nil {
 				return nil, err
 			}
 			again := at.Add(8 * time.Hour)
@@ -280,6 +294,16 @@ func slipped(reference []byte, list []slip) ([]byte, error) {
 		reference = data
 	}
 	return reference, nil
+}
+
+// titled gives a model a title of its own, so that no two students hand in the same bytes.
+func titled(data []byte, name string) ([]byte, error) {
+	doc, err := documents.ReadModel(data)
+	if err != nil {
+		return nil, err
+	}
+	doc.Name = name
+	return json.MarshalIndent(doc, "", " ")
 }
 
 // Settle returns attempts as they become checked, until all are or the context ends.
