@@ -47,7 +47,8 @@ generate:
 
 test: setup-test build
 	scripts/check.sh
-	go test -timeout 60m ./...
+	go test -timeout 60m $$(go list ./... | grep -v /test/e2e)
+	go test -timeout 60m ./test/e2e
 
 bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...
