@@ -45,6 +45,9 @@ generate:
 	go generate ./api
 	cd web && npm run --silent types
 
+# Tests and benchmarks use the memory allocator of the kernel children (kernel/pool).
+test bench bench-verdicts: export MMGT_OPT = 2
+
 test: setup-test build
 	scripts/check.sh
 	go test -timeout 60m $$(go list ./... | grep -v /test/e2e)

@@ -14,6 +14,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"hammerset/core/part"
+	"hammerset/core/robust"
 	"hammerset/core/standards"
 	"hammerset/formats/documents"
 	"hammerset/formats/stl"
@@ -74,7 +75,16 @@ func (s *Server) try(c *gin.Context, id int64) (TryModel, bool) {
 
 // run carries out a task on a state of a model and keeps its progress.
 func (s *Server) run(ctx context.Context, id int64, kind string, in TryModel) (json.RawMessage, error) {
-	req := task.Request{Kind: kind, File: in.Document, Keep: fmt.Sprint(id)}
+	s.models.set(id, ModelProgress{Running: true})
+	defer s.models.clear(id)
+	return s.kernel.Do(ctx, request(id, kind, in), func(p task.Progress) {
+		s.models.set(id, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
+	})
+}
+
+// request is a task on a state of a model.
+func request(id int64, kind string, in TryModel) *task.Request {
+	req := &task.Request{Kind: kind, File: in.Document, Keep: fmt.Sprint(id)}
 	if in.Until != nil {
 		req.Until = *in.Until
 	}
@@ -88,11 +98,33 @@ func (s *Server) run(ctx context.Context, id int64, kind string, in TryModel) (j
 		req.Name = *in.Name
 	}
 	req.Command = in.Command
-	s.models.set(id, ModelProgress{Running: true})
-	defer s.models.clear(id)
-	return s.kernel.Do(ctx, &req, func(p task.Progress) {
-		s.models.set(id, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
+	return req
+}
+
+// spread carries out a task in so many shares, keeps its progress under key, and reads
+// what came of each.
+func spread[T any](ctx context.Context, s *Server, key int64, req *task.Request, shares int) ([]T, error) {
+	var reqs []*task.Request
+	for i := range shares {
+		one := *req
+		one.Share = robust.Share{Index: i, Of: shares}
+		reqs = append(reqs, &one)
+	}
+	s.models.set(key, ModelProgress{Running: true})
+	defer s.models.clear(key)
+	raw, err := s.kernel.Spread(ctx, reqs, func(p task.Progress) {
+		s.models.set(key, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
 	})
+	if err != nil {
+		return nil, err
+	}
+	out := make([]T, len(raw))
+	for i, r := range raw {
+		if err := json.Unmarshal(r, &out[i]); err != nil {
+			return nil, fmt.Errorf("the kernel's answer: %w", err)
+		}
+	}
+	return out, nil
 }
 
 func (s *Server) answer(c *gin.Context, id int64, kind string) {
@@ -126,8 +158,20 @@ func (s *Server) MeasurePart(c *gin.Context, id Id) { s.answer(c, id, task.Measu
 // EditModel changes a state of a model by a command.
 func (s *Server) EditModel(c *gin.Context, id Id) { s.answer(c, id, task.Edit) }
 
-// FindReach finds the interval of a parameter.
-func (s *Server) FindReach(c *gin.Context, id Id) { s.answer(c, id, task.Reach) }
+// FindReach finds the interval of a parameter, both ends at once.
+func (s *Server) FindReach(c *gin.Context, id Id) {
+	in, ok := s.try(c, id)
+	if !ok {
+		return
+	}
+	ends, err := spread[task.Reached](c.Request.Context(), s, id, request(id, task.Reach, in), 2)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	ends[0].Most = ends[1].Most
+	c.JSON(http.StatusOK, ends[0])
+}
 
 // LookOver gives the findings of sketches and steps.
 func (s *Server) LookOver(c *gin.Context, id Id) {
@@ -299,16 +343,13 @@ func (s *Server) FindAttemptReach(c *gin.Context, id Id) {
 		return
 	}
 	key := reachKey(id)
-	s.models.set(key, ModelProgress{Running: true})
-	defer s.models.clear(key)
-	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Follow, Exercise: v.Document, Reference: reference, Name: a.FileName, File: file, Keep: fmt.Sprintf("exercise %d", v.ID)}, func(p task.Progress) {
-		s.models.set(key, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
-	})
+	// Two shares for each child: they take unequally long.
+	shares, err := spread[task.FollowedAll](ctx, s, key, &task.Request{Kind: task.Follow, Exercise: v.Document, Reference: reference, Name: a.FileName, File: file, Keep: fmt.Sprintf("exercise %d", v.ID)}, 2*s.kernel.Size())
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Data(http.StatusOK, "application/json", raw)
+	c.JSON(http.StatusOK, task.JoinFollowed(shares))
 }
 
 // GetAttemptReachProgress says how far that search is.

@@ -29,6 +29,9 @@ import (
 // Kernel carries out tasks; kernel/pool does.
 type Kernel interface {
 	Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error)
+	// Spread carries out tasks that belong together, Size at a time.
+	Spread(ctx context.Context, reqs []*task.Request, progress func(task.Progress)) ([]json.RawMessage, error)
+	Size() int
 }
 
 // Server implements ServerInterface on the store and the kernel.

@@ -55,8 +55,9 @@ const (
 
 // Follow finds, for every driving parameter of the reference, how far the attempt
 // follows it, by bisection to 1e-3 of the value, and judges the what-ifs of the
-// exercise. What the reference does is kept in the sweeper's cache.
-func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followed, []Together, error) {
+// exercise: all of them, or those of a share. What the reference does is kept in the
+// sweeper's cache.
+func (s *Sweeper) Follow(ctx context.Context, share Share, progress func(float64)) ([]Followed, []Together, error) {
 	defer s.briefly()()
 	if err := s.begin(); err != nil {
 		return nil, nil, err
@@ -84,6 +85,9 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 	}
 	out := []Followed{}
 	for i, p := range partners {
+		if !share.has(i) {
+			continue
+		}
 		q, _ := ref.Table.Lookup(p.Reference)
 		at := func(share float64) quantity.Quantity {
 			v := quantity.Quantity{Value: q.Value + share*math.Abs(q.Value), Dim: q.Dim}
@@ -147,7 +151,7 @@ func (s *Sweeper) Follow(ctx context.Context, progress func(float64)) ([]Followe
 		}
 		out = append(out, row)
 	}
-	together, err := s.together(ctx, ref, partners, ref0, att0, attErr)
+	together, err := s.together(ctx, share, ref, partners, ref0, att0, attErr)
 	progress(1)
 	return out, together, err
 }
@@ -208,14 +212,17 @@ func search(end float64, wrong func(share float64) (string, error)) (share float
 	return good, why, nil
 }
 
-// together judges the what-ifs.
-func (s *Sweeper) together(ctx context.Context, ref *part.Build, partners []Partner, ref0, att0 figures, attErr error) ([]Together, error) {
+// together judges the what-ifs of a share.
+func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, partners []Partner, ref0, att0 figures, attErr error) ([]Together, error) {
 	by := map[string]Partner{}
 	for _, p := range partners {
 		by[p.Reference] = p
 	}
 	out := []Together{}
-	for _, w := range s.Exercise.WhatIfs {
+	for i, w := range s.Exercise.WhatIfs {
+		if !share.has(i) {
+			continue
+		}
 		row := Together{Name: w.Name}
 		key, att := map[string]quantity.Quantity{}, map[string]quantity.Quantity{}
 		for name, formula := range w.Set {

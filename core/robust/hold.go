@@ -23,8 +23,9 @@ const resolution = 1e-3
 // Hold varies one driving parameter alone and finds how far the model holds on
 // either side of its value: all steps that stand still stand, and there are as many
 // solids as before, each sound. It looks within lo and hi, in even steps first, and
-// closes in on the first break by bisection.
-func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name string, lo, hi float64, progress func(float64)) (least, most End, err error) {
+// closes in on the first break by bisection. Of two shares, the first finds the lower end
+// and the second the upper one.
+func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name string, lo, hi float64, share Share, progress func(float64)) (least, most End, err error) {
 	base, err := r.Rebuild(ctx, doc, nil)
 	if err != nil {
 		return least, most, err
@@ -111,10 +112,14 @@ func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name strin
 		}
 		return End{At: good}, nil
 	}
-	if least, err = search(lo); err != nil {
-		return least, most, err
+	if share.has(0) {
+		if least, err = search(lo); err != nil {
+			return least, most, err
+		}
 	}
 	done = 0.5
-	most, err = search(hi)
+	if share.has(1) {
+		most, err = search(hi)
+	}
 	return least, most, err
 }

@@ -29,6 +29,13 @@ type figures struct {
 
 func (f figures) values() [3]float64 { return [3]float64{f.volume, f.area, f.inertia} }
 
+// Share is the part of a search that one of several processes carries out: what is
+// searched is dealt out one by one, and this takes every Of-th, from Index on. The zero
+// value takes all.
+type Share struct{ Index, Of int }
+
+func (s Share) has(i int) bool { return s.Of < 2 || i%s.Of == s.Index }
+
 // Sweeper rebuilds reference and attempt at the same values.
 type Sweeper struct {
 	Rebuilder *part.Rebuilder

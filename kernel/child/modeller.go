@@ -549,7 +549,7 @@ func (w *Worker) reachOf(ctx context.Context, req *task.Request, progress func(s
 			return nil, &task.Error{Kind: task.Faulty, What: fmt.Sprintf("the range of %s: %v", p.Name, err)}
 		}
 	}
-	least, most, err := robust.Hold(ctx, w.checker.Rebuilder, doc, p.Name, math.Min(lo, now.Value), math.Max(hi, now.Value), func(done float64) { progress("trying "+p.Name, done) })
+	least, most, err := robust.Hold(ctx, w.checker.Rebuilder, doc, p.Name, math.Min(lo, now.Value), math.Max(hi, now.Value), req.Share, func(done float64) { progress("trying "+p.Name, done) })
 	if err != nil {
 		if ctx.Err() != nil {
 			return nil, err
@@ -618,7 +618,7 @@ func (w *Worker) follow(ctx context.Context, req *task.Request, progress func(st
 		return nil, &task.Error{Kind: task.Faulty, What: "sizes are varied in model documents only", Remedy: "a STEP file has no sizes to vary"}
 	}
 	s := &robust.Sweeper{Rebuilder: w.checker.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: w.checker.Sweeps}
-	rows, together, err := s.Follow(ctx, func(d float64) { progress("varying the sizes", d) })
+	rows, together, err := s.Follow(ctx, req.Share, func(d float64) { progress("varying the sizes", d) })
 	if err != nil {
 		return nil, err
 	}

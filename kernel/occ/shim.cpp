@@ -106,6 +106,12 @@ struct hs_shape {
     TopExp::MapShapes(s, TopAbs_FACE, faces);
     TopExp::MapShapes(s, TopAbs_EDGE, edges);
     TopExp::MapShapes(s, TopAbs_VERTEX, vertices);
+    // The curves of edges on planes are worked out anew each time one is asked for, and
+    // kept here once.
+    for (int i = 1; i <= faces.Extent(); i++) {
+      const TopoDS_Face &f = TopoDS::Face(faces(i));
+      for (TopExp_Explorer e(f, TopAbs_EDGE); e.More(); e.Next()) BRepLib::BuildPCurveForEdgeOnPlane(TopoDS::Edge(e.Current()), f);
+    }
   }
 };
 

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"net"
 	"os"
 	"os/exec"
@@ -266,5 +267,33 @@ func TestModelsKeepTheirChild(t *testing.T) {
 		if pid("model 1") != a || pid("model 2") != b {
 			t.Error("a model went to the other child")
 		}
+	}
+}
+
+// Tasks that belong together come back in order, whoever did them; the first that
+// fails ends the others.
+func TestSpread(t *testing.T) {
+	p := start(t, 2, time.Minute)
+	var reqs []*task.Request
+	for d := range 7 {
+		reqs = append(reqs, &task.Request{Kind: task.Rebuild, File: []byte(block), Set: map[string]string{"a": fmt.Sprint(10 + d)}})
+	}
+	raw, err := p.Spread(context.Background(), reqs, nil)
+	if err != nil || len(raw) != 7 {
+		t.Fatal(len(raw), err)
+	}
+	for d, r := range raw {
+		var out task.Rebuilt
+		if err := json.Unmarshal(r, &out); err != nil || math.Abs(out.Volume-math.Pi*math.Pow(float64(10+d), 2)) > 1e-6 {
+			t.Errorf("share %d has %g mm³, %v", d, out.Volume, err)
+		}
+	}
+	reqs[3] = &task.Request{Kind: task.Rebuild, File: []byte("{}")}
+	var te *task.Error
+	if _, err := p.Spread(context.Background(), reqs, nil); !errors.As(err, &te) || te.Kind == task.Crashed {
+		t.Errorf("a share that fails: %v", err)
+	}
+	if _, err := rebuild(p, block); err != nil {
+		t.Errorf("after that: %v", err)
 	}
 }

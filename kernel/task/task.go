@@ -15,6 +15,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
+	"hammerset/core/robust"
 	"hammerset/core/sheet"
 	"hammerset/core/sketch"
 	"hammerset/core/solid"
@@ -47,6 +48,7 @@ type Request struct {
 	Picks     []Picked          `json:"picks,omitempty"`
 	Command   *Command          `json:"command,omitempty"`
 	Other     []byte            `json:"other,omitempty"` // the document that is compared with
+	Share     robust.Share      `json:"share,omitzero"`  // of a task that several children carry out together
 	CPU       int               `json:"cpu"`             // seconds of processor time allowed
 	// Keep prefers the child that had a task with the same key last, since it still
 	// has the states of that model.

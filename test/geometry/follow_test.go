@@ -2,6 +2,7 @@ package geometry
 
 import (
 	"math"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -13,6 +14,7 @@ import (
 	"hammerset/core/report"
 	"hammerset/core/robust"
 	"hammerset/kernel/occ"
+	"hammerset/kernel/task"
 )
 
 // strap is a plate of w by 30 with its middle (or its left end) on the origin, a
@@ -61,7 +63,7 @@ func TestHowFarAModelFollows(t *testing.T) {
 		{"no such size", strap(t, mm("w", "40 mm"), "w", "16 mm", "11 mm - 1 mm", true, ""), "t", "none", 0, 0, "no parameter", "missing missing"},
 	} {
 		s := &robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: ex, Reference: ref, Attempt: c.att, Cache: &robust.Cache{}}
-		rows, together, err := s.Follow(ctx, func(float64) {})
+		rows, together, err := s.Follow(ctx, robust.Share{}, func(float64) {})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)
 			continue
@@ -74,6 +76,18 @@ func TestHowFarAModelFollows(t *testing.T) {
 			if r.Match != c.match || math.Abs(r.Low.Share-c.low) > 2e-3 || math.Abs(r.High.Share-c.high) > 2e-3 || !strings.Contains(r.High.Why+r.Low.Why, c.why) {
 				t.Errorf("%s: %+v", c.name, r)
 			}
+		}
+		// Dealt out to several, it comes to the same.
+		var shares []task.FollowedAll
+		for i := range 3 {
+			rows, together, err := s.Follow(ctx, robust.Share{Index: i, Of: 3}, func(float64) {})
+			if err != nil {
+				t.Fatalf("%s: share %d: %v", c.name, i, err)
+			}
+			shares = append(shares, task.FollowedAll{Parameters: rows, WhatIfs: together})
+		}
+		if all := task.JoinFollowed(shares); len(shares[2].Parameters) != len(rows)/3 || !reflect.DeepEqual(all, task.FollowedAll{Parameters: rows, WhatIfs: together}) {
+			t.Errorf("%s: shares come to %+v, the whole to %+v", c.name, all, rows)
 		}
 		got := ""
 		for _, w := range together {
@@ -90,7 +104,7 @@ func TestFollowKeepsToTheStatedInterval(t *testing.T) {
 	sizes := mm("d", "16 mm", "t", "10 mm")
 	ref := strap(t, `{"name":"w","value":"40 mm","least":"32 mm","most":"44 mm"},`+sizes, "w", "d", "t", true, "")
 	s := &robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: &exercise.Exercise{Title: "Strap", Unit: "mm", Solids: 1}, Reference: ref, Attempt: ref}
-	rows, _, err := s.Follow(ctx, func(float64) {})
+	rows, _, err := s.Follow(ctx, robust.Share{}, func(float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -170,22 +184,29 @@ func TestHowFarAModelHolds(t *testing.T) {
 	sizes := mm("w", "40 mm", "d", "16 mm", "t", "10 mm", "n", "3")
 	d := strap(t, sizes, "w", "d", "t", true, "")
 	r := part.NewRebuilder(occ.Kernel{})
-	least, most, err := robust.Hold(ctx, r, d, "d", 8, 40, func(float64) {})
+	least, most, err := robust.Hold(ctx, r, d, "d", 8, 40, robust.Share{}, func(float64) {})
+	if err == nil {
+		low, _, err1 := robust.Hold(ctx, r, d, "d", 8, 40, robust.Share{Index: 0, Of: 2}, func(float64) {})
+		_, high, err2 := robust.Hold(ctx, r, d, "d", 8, 40, robust.Share{Index: 1, Of: 2}, func(float64) {})
+		if err1 != nil || err2 != nil || low != least || high != most {
+			t.Errorf("shares find %+v to %+v, %v %v", low, high, err1, err2)
+		}
+	}
 	if err != nil || least.Found || least.At != 8 || !most.Found || math.Abs(most.At-30) > 0.05 || !strings.Contains(most.Why, "solids") {
 		t.Errorf("the bore holds from %+v to %+v, %v", least, most, err)
 	}
 	// A row of n holes 12 apart on a plate of 40: whole numbers only are tried.
 	row := model(t, "mm", sizes, append(base(), circles("s2", `{"face":"e1/end"}`, 6, 15, 2), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`), `{"id":"n1","kind":"linear-pattern","of":["h1"],"axis":{"datum":"X"},"count":"n","spacing":"12"}`)...)
-	least, most, err = robust.Hold(ctx, r, row, "n", 1, 12, func(float64) {})
+	least, most, err = robust.Hold(ctx, r, row, "n", 1, 12, robust.Share{}, func(float64) {})
 	if err != nil || least.At != 1 || most.At != math.Trunc(most.At) || most.Found {
 		t.Errorf("the row holds from %+v to %+v, %v", least, most, err)
 	}
-	if _, _, err := robust.Hold(ctx, r, d, "zz", 0, 1, func(float64) {}); err == nil {
+	if _, _, err := robust.Hold(ctx, r, d, "zz", 0, 1, robust.Share{}, func(float64) {}); err == nil {
 		t.Error("a parameter that is not there is varied")
 	}
 	cancelled, stop := cancelled()
 	defer stop()
-	if _, _, err := robust.Hold(cancelled, r, d, "w", 10, 90, func(float64) {}); err == nil {
+	if _, _, err := robust.Hold(cancelled, r, d, "w", 10, 90, robust.Share{}, func(float64) {}); err == nil {
 		t.Error("a cancelled search ends without an error")
 	}
 }

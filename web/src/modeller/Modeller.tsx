@@ -100,15 +100,16 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
   const allowed = useMemo<ReadonlySet<PickKind>>(() => (field ? new Set(allows[field.kind] ?? []) : draft ? new Set<PickKind>() : plain), [field, draft]);
 
   const used = useMemo(() => new Set(doc.steps.flatMap((s) => [s.sketch, s.path, ...((s.sections as string[] | undefined) ?? [])].filter((x): x is string => typeof x === "string"))), [doc.steps]);
-  const sketches = useMemo<ReadonlySet<string>>(() => {
+  const shown = useMemo(() => {
     const out = new Set<string>();
     for (const s of doc.steps) if (s.kind === "sketch" && (!used.has(s.id) || marked === s.id)) out.add(s.id);
     if (draft) {
       for (const k of [draft.step.sketch, draft.step.path]) if (typeof k === "string") out.add(k);
       if (field && ["sketches", "axis", "points"].includes(field.kind)) for (const s of doc.steps) if (s.kind === "sketch") out.add(s.id);
     }
-    return out;
+    return [...out].join(" ");
   }, [doc.steps, used, marked, draft, field]);
+  const sketches = useMemo<ReadonlySet<string>>(() => new Set(shown.split(" ").filter(Boolean)), [shown]); // the same set as long as it holds the same
   const planes = (field?.kind === "plane" || field?.kind === "planes" || (draft?.step.kind === "plane" && !active)) ?? false;
 
   const picks = useMemo(() => [...chosen].flatMap((k): Schemas["PartPick"][] => {
@@ -288,6 +289,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
     if (done) pulled.current = null;
   }, [mainPath, mainValue, factor]);
 
+  const line = useMemo<[number[], number[]] | undefined>(() => (tab === "measure" && measuring.data?.from && measuring.data.to ? [measuring.data.from, measuring.data.to] : undefined), [tab, measuring.data]);
   const setShading = useCallback((shading: Look["shading"]) => setLook((l) => ({ ...l, shading })), []);
   const fitNow = useCallback((onChosen: boolean) => setFit((f) => ({ key: f.key + 1, chosen: onChosen })), []);
 
@@ -362,7 +364,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
       <div className="relative flex min-h-0 flex-1">
         {sheet === "beside" && sheetUrl && <section className="w-[28%] min-w-60 border-r border-base-300" aria-label="Sheet"><SheetBeside model={id} url={sheetUrl} /></section>}
         <section className="relative min-w-0 flex-1" aria-label="Part">
-          <View part={part} chosen={shownChosen} hover={hover} setHover={setHover} pick={pick} allowed={allowed} sketches={sketches} planes={planes} look={look} fit={fit} line={tab === "measure" && measuring.data?.from && measuring.data.to ? [measuring.data.from, measuring.data.to] : undefined} pull={pullable ? pull : undefined} />
+          <View part={part} chosen={shownChosen} hover={hover} setHover={setHover} pick={pick} allowed={allowed} sketches={sketches} planes={planes} look={look} fit={fit} line={line} pull={pullable ? pull : undefined} />
           <div className="pointer-events-none absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1 *:pointer-events-auto empty:hidden">
             {look.cut && <Bar><span className="flex items-center gap-2">Section<input type="range" className="range range-xs w-40" aria-label="Place of the section" min={0.005} max={0.995} step={0.005} value={look.cut.at} onChange={(e) => look.cut && setLook({ ...look, cut: { ...look.cut, at: Number(e.target.value) } })} /><button type="button" className="btn btn-xs" onClick={() => look.cut && setLook({ ...look, cut: { ...look.cut, flip: !look.cut.flip } })}>Other half</button></span></Bar>}
             {field && <Bar>Pick for “{field.label}”{field.hint && `: ${field.hint}`}. <button type="button" className="btn btn-xs" onClick={() => setActive(null)}>Done picking</button></Bar>}
@@ -377,7 +379,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
           {sheet === "over" && sheetUrl && <section className="absolute top-10 left-4 z-20 h-[62%] w-[58%] min-w-72 resize overflow-hidden border-2 border-neutral bg-base-100 shadow-lg" aria-label="Sheet over the part"><button type="button" className="btn btn-xs absolute top-1 right-1 z-10" onClick={() => setSheet("away")}>Put away</button><SheetBeside model={id} url={sheetUrl} /></section>}
           <FirstHelp />
         </section>
-        <aside className="flex w-80 shrink-0 flex-col border-l border-base-300 bg-base-100" aria-label="Route card">
+        <aside className="will-change-transform flex w-80 shrink-0 flex-col border-l border-base-300 bg-base-100" aria-label="Route card">
           {draft && form ? (
             <StepForm form={form} step={draft.step} isNew={draft.isNew} change={setStep} before={earlier.part} after={main.fresh ? main.part : undefined} sketches={doc.steps.slice(0, draft.index).filter((s) => s.kind === "sketch" || s.kind === "helix").map((s) => ({ id: s.id, name: s.name || s.id, kind: s.kind }))} active={active} activate={setActive} hover={setHover} busy={main.busy} error={main.error} keep={() => void keep()} cancel={leave} />
           ) : (

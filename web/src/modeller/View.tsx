@@ -1,6 +1,6 @@
 import { Line, OrbitControls, OrthographicCamera, PerspectiveCamera } from "@react-three/drei";
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
-import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type RefObject, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { GlassBox, directions } from "./GlassBox";
 import { type PickKind, pickAt } from "./picking";
@@ -100,21 +100,25 @@ function lineGeometry(runs: number[][]) {
 function folds(part: Part) {
   const mesh = part.mesh;
   if (!mesh) return [];
-  const place = (v: number) => mesh.vertices.slice(3 * v, 3 * v + 3).map((x) => x.toFixed(5)).join();
-  const open = new Map<string, { a: number; b: number; t: number }>();
+  // Points at one place, which faces have each for themselves, are one.
+  const places = new Map<string, number>();
+  const count = mesh.vertices.length / 3;
+  const one = new Int32Array(count);
+  for (let v = 0; v < count; v++) {
+    const key = `${mesh.vertices[3 * v]},${mesh.vertices[3 * v + 1]},${mesh.vertices[3 * v + 2]}`;
+    const known = places.get(key);
+    if (known === undefined) places.set(key, v);
+    one[v] = known ?? v;
+  }
+  const open = new Map<number, { a: number; b: number; t: number }>();
   const out: { a: number; b: number; s: number; t: number }[] = [];
-  const names = new Map<number, string>();
-  const name = (v: number) => {
-    let n = names.get(v);
-    if (n === undefined) names.set(v, (n = place(v)));
-    return n;
-  };
   mesh.faces.forEach((f, t) => {
     if (part.faces[f]?.kind === "plane") return;
     for (let k = 0; k < 3; k++) {
       const a = mesh.triangles[3 * t + k] ?? 0;
       const b = mesh.triangles[3 * t + ((k + 1) % 3)] ?? 0;
-      const key = name(a) < name(b) ? `${name(a)}/${name(b)}` : `${name(b)}/${name(a)}`;
+      const [p, q] = [one[a] ?? 0, one[b] ?? 0];
+      const key = Math.min(p, q) * count + Math.max(p, q);
       const other = open.get(key);
       if (other) out.push({ a, b, s: other.t, t });
       else open.set(key, { a, b, t });
@@ -154,7 +158,8 @@ function Outlines({ part, theme, clip }: { part: Part; theme: "paper" | "lamp"; 
     geometry.setAttribute("position", new THREE.BufferAttribute(new Float32Array(points), 3));
     geometry.computeBoundingSphere();
   });
-  useEffect(() => {
+  // Before the next frame, so that one frame shows all of a changed part.
+  useLayoutEffect(() => {
     last.current = "";
     invalidate();
   }, [part, invalidate]);
@@ -189,9 +194,9 @@ function Solids({ part, chosen, hover, look, clip, theme, meshRef }: { part: Par
     <group>
       <mesh ref={meshRef} geometry={all} renderOrder={1}>
         {flat ? <meshBasicMaterial color={ground[theme]} toneMapped={false} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={1} polygonOffsetUnits={1} />
-          : <meshStandardMaterial color={body[theme]} roughness={0.8} metalness={0.04} side={THREE.DoubleSide} transparent={look.shading === "clear"} opacity={look.shading === "clear" ? 0.35 : 1} depthWrite={look.shading !== "clear"} clippingPlanes={clip} polygonOffset polygonOffsetFactor={1} polygonOffsetUnits={1} />}
+          : <meshLambertMaterial color={body[theme]} side={THREE.DoubleSide} transparent={look.shading === "clear"} opacity={look.shading === "clear" ? 0.35 : 1} depthWrite={look.shading !== "clear"} clippingPlanes={clip} polygonOffset polygonOffsetFactor={1} polygonOffsetUnits={1} />}
       </mesh>
-      <mesh geometry={lit} renderOrder={2} raycast={() => null}><meshStandardMaterial color={pen[theme]} emissive={pen[theme]} emissiveIntensity={0.25} side={THREE.DoubleSide} clippingPlanes={clip} /></mesh>
+      <mesh geometry={lit} renderOrder={2} raycast={() => null}><meshLambertMaterial color={pen[theme]} emissive={pen[theme]} emissiveIntensity={0.25} side={THREE.DoubleSide} clippingPlanes={clip} /></mesh>
       <mesh geometry={over} renderOrder={3} raycast={() => null}><meshBasicMaterial color={pen[theme]} transparent opacity={0.35} depthWrite={false} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={-1} polygonOffsetUnits={-1} /></mesh>
       <lineSegments geometry={lines} raycast={() => null} renderOrder={4}><lineBasicMaterial color={ink[theme]} clippingPlanes={clip} /></lineSegments>
       <Outlines part={part} theme={theme} clip={clip} />
@@ -557,8 +562,11 @@ function Keys({ radius }: { radius: number }) {
   return null;
 }
 
-/** The part in three dimensions: what is under the pointer lights up before it is picked. */
-export function View(props: Props) {
+/**
+ * The part in three dimensions: what is under the pointer lights up before it is picked.
+ * It is drawn again only where something of it changed, not with every change of the page.
+ */
+export const View = memo(function View(props: Props) {
   const cube = useRef<HTMLDivElement | null>(null);
   const [wish, setWish] = useState({ name: "Pictorial", key: 0 });
   const turn = useCallback((name: string) => setWish((w) => ({ name, key: w.key + 1 })), []);
@@ -570,4 +578,4 @@ export function View(props: Props) {
       <GlassBox turn={turn} cube={(e) => { cube.current = e; }} />
     </div>
   );
-}
+});

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { Problem, type Schemas, ask, client, queries } from "../api/client";
 import * as history from "./history";
 import type { Doc } from "./types";
@@ -44,7 +44,8 @@ export function useModel(model: Model) {
     }
   }, [id]);
 
-  useEffect(() => {
+  // Before the page is drawn, so that a change and that it is not saved yet are one frame.
+  useLayoutEffect(() => {
     if (JSON.stringify(h.now.doc) === stored.current || stale.current) return;
     setSaving({ kind: "unsaved" });
     const t = window.setTimeout(() => void save(), 400);

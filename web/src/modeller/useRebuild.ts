@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { Problem, type Schemas, ask, client } from "../api/client";
 import type { Doc, Part } from "./types";
 
@@ -75,7 +75,7 @@ export function useRebuild(id: number, doc: Doc | null, until?: string, set?: Re
     if (!running.current) void work();
   }, [work]);
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (doc) ask_({ key, doc, until, set });
     // The key stands for the document, where it is built up to and the values tried.
     // eslint-disable-next-line react-hooks/exhaustive-deps

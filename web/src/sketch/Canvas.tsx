@@ -2,7 +2,7 @@ import { type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, use
 import { Newest } from "./core/engine";
 import type { Finding, Frame, Preview, Spot } from "./core/types";
 import { Axes, Ghost, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
-import type { Mode } from "./modes";
+import type { Turns } from "./modes";
 import type { Sketching } from "./useSketch";
 
 /** An edge of the solid behind the sketch, as a run of places on the screen. */
@@ -28,8 +28,7 @@ interface Press {
 
 interface Props {
   sk: Sketching;
-  mode: Mode;
-  setMode: (m: Mode) => void;
+  turns: Turns;
   look: Look;
   backdrop: Backdrop[];
   finding: Finding | null;
@@ -48,7 +47,8 @@ interface Props {
 }
 
 /** The drawing board: shows the sketch, and turns what the hand does into calls. */
-export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, children }: Props) {
+export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, children }: Props) {
+  const { mode, now: modeNow, put, inTurn } = turns;
   const { engine, frame, pixel, setPixel, show, choose, chosen, act, draw, say } = sk;
   const board = useRef<SVGSVGElement>(null);
   const [size, setSize] = useState({ w: 600, h: 500 });
@@ -61,10 +61,6 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
   const pulls = useMemo(() => new Newest(), []);
   const previews = useMemo(() => new Newest(), []);
   const fitted = useRef(-1);
-  const current = useRef(mode);
-  useEffect(() => {
-    current.current = mode;
-  }, [mode]);
 
   useEffect(() => {
     const b = board.current?.parentElement;
@@ -173,17 +169,10 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
     if (keyCursor) ghost(keyCursor, false);
   }, [keyCursor, ghost]);
 
-  // Places are put one after the other: a quick hand puts the next before the last is drawn,
-  // and each goes on from what the one before it has left.
-  const waiting = useRef<Promise<void>>(Promise.resolve());
   const putOne = useCallback(
     async (at: Spot, hold: boolean, exact: boolean) => {
-      const mode = current.current;
+      const mode = modeNow();
       if (!engine || mode.kind !== "draw") return;
-      const go = (next: Mode) => {
-        current.current = next;
-        setMode(next);
-      };
       const tool = sk.lists?.tools.find((t) => t.id === mode.tool);
       if (!tool) return;
       const look = (loose: boolean) => engine.call<Preview>("preview", { tool: mode.tool, places: mode.places, at, pixel: view.pixel, free: loose, sides });
@@ -192,22 +181,18 @@ export function Canvas({ sk, mode, setMode, look, backdrop, finding, wiggle, sid
       if (exact && Math.max(Math.abs(p.place.x - at.x), Math.abs(p.place.y - at.y)) > 1e-9) p = await look(true);
       const places = [...mode.places, p.place];
       if (tool.open || places.length < tool.places.length) {
-        if (current.current === mode) go({ kind: "draw", tool: mode.tool, places });
+        put({ kind: "draw", tool: mode.tool, places });
         return;
       }
       const d = await draw(mode.tool, places, sides);
       setPreview(null);
-      if (current.current !== mode) return; // left off meanwhile
-      go({ kind: "draw", tool: mode.tool, places: d?.next && tool.chain ? [d.next] : [] });
+      put({ kind: "draw", tool: mode.tool, places: d?.next && tool.chain ? [d.next] : [] });
     },
-    [engine, sk.lists, view.pixel, free, sides, draw, setMode],
+    [engine, sk.lists, view.pixel, free, sides, draw, modeNow, put],
   );
   const place = useCallback(
-    (at: Spot, hold: boolean, exact = false) => {
-      waiting.current = waiting.current.then(() => putOne(at, hold, exact)).catch((x: unknown) => say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" })); // the next is put all the same
-      return waiting.current;
-    },
-    [putOne, say],
+    (at: Spot, hold: boolean, exact = false) => inTurn(() => putOne(at, hold, exact)).catch((x: unknown) => say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" })),
+    [putOne, inTurn, say],
   );
 
   // The keyboard's own cursor puts its place when Enter is pressed; see useKeys.

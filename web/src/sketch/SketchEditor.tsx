@@ -7,7 +7,7 @@ import { type Backdrop, Canvas } from "./Canvas";
 import type { Finding, Offer, SketchDocument, Spot } from "./core/types";
 import { Bar, Files, SaveTrouble, Saved } from "./head";
 import { Keys } from "./Keys";
-import type { Mode, Prompt } from "./modes";
+import { type Mode, type Prompt, useTurns } from "./modes";
 import { Offers } from "./Offers";
 import { Constraints, Findings } from "./panels";
 import { Parameters } from "./Parameters";
@@ -36,7 +36,8 @@ export function SketchEditor({ model, step, placed }: Props) {
   const { engine, frame, chosen, choose, act, say, word, lists } = sk;
   const { state: saving, save, saveApart } = useSave(model, step, sk);
   const go = useNavigate();
-  const [mode, changeMode] = useState<Mode>({ kind: "choose" });
+  const turns = useTurns();
+  const { mode, now, put, change, inTurn } = turns;
   const [tab, setTab] = useState<Tab>("findings");
   const [finding, setFinding] = useState<string | null>(null);
   const [prompt, setPrompt] = useState<{ prompt: Prompt; at: Spot } | null>(null);
@@ -62,10 +63,10 @@ export function SketchEditor({ model, step, placed }: Props) {
   const { save: saveFile, open: openFile } = files;
 
   const setMode = useCallback((m: Mode) => {
-    changeMode(m);
+    change(m);
     setCursor(null);
     if (m.kind !== "choose") choose([]);
-  }, [choose]);
+  }, [change, choose]);
 
   const backdrop = useMemo<Backdrop[]>(() => placed.edges.map((edge) => ({ edge, path: edge.run.map((p, i) => `${i === 0 ? "M" : "L"}${p.x} ${-p.y}`).join("") })), [placed.edges]);
 
@@ -135,13 +136,13 @@ export function SketchEditor({ model, step, placed }: Props) {
     }
     const i = (looseAt + by + all.length) % all.length;
     setLooseAt(i);
-    changeMode({ kind: "choose" });
+    put({ kind: "choose" });
     const id = all[i] ?? "";
     choose([id]);
     const p = list.find((q) => q.id === id);
     if (p) setGoTo({ x: p.x, y: p.y });
     startWiggle(id);
-  }, [frame, looseAt, choose, startWiggle, say]);
+  }, [frame, looseAt, choose, startWiggle, say, put]);
 
   const cycle = useCallback((by: number, add: boolean) => {
     const all = [...(frame?.curves ?? []), ...(frame?.points ?? []), ...(frame?.sizes ?? [])].map((e) => e.id);
@@ -151,20 +152,23 @@ export function SketchEditor({ model, step, placed }: Props) {
     choose(add ? [...chosen, id] : [id]);
   }, [frame, chosen, choose]);
 
-  const finishOpen = useCallback(async () => {
+  const finishOpen = useCallback(() => inTurn(async () => {
+    const mode = now();
     if (mode.kind !== "draw") return;
-    if (lists?.tools.find((t) => t.id === mode.tool)?.open && (await sk.draw(mode.tool, mode.places, sides))) setMode({ kind: "draw", tool: mode.tool, places: [] });
-  }, [mode, lists, sk, sides, setMode]);
+    if (lists?.tools.find((t) => t.id === mode.tool)?.open && (await sk.draw(mode.tool, mode.places, sides))) put({ kind: "draw", tool: mode.tool, places: [] });
+  }), [inTurn, now, put, lists, sk, sides]);
 
-  const leaveOff = useCallback(() => {
-    if (mode.kind === "draw" && mode.places.length > 0) setMode({ ...mode, places: [] });
-    else if (mode.kind !== "choose") setMode({ kind: "choose" });
+  const leaveOff = useCallback(() => void inTurn(() => {
+    const mode = now();
+    setCursor(null);
+    if (mode.kind === "draw" && mode.places.length > 0) put({ ...mode, places: [] });
+    else if (mode.kind !== "choose") put({ kind: "choose" });
     else {
       choose([]);
       setFinding(null);
       say(null);
     }
-  }, [mode, setMode, choose, say]);
+  }), [inTurn, now, put, choose, say]);
 
   const remove = useCallback(() => void act({ do: "remove", ids: chosen }), [act, chosen]);
 
@@ -230,7 +234,7 @@ export function SketchEditor({ model, step, placed }: Props) {
         <ToolRail tools={lists?.tools ?? []} mode={mode} setMode={setMode} mayTrace={backdrop.length > 0} />
         {sheet && sheetOf && <section className="w-[32%] min-w-64 border-r border-base-300" aria-label="Sheet"><SheetView url={sheetOf} /></section>}
         <section className="relative min-w-0 flex-1" aria-label="Drawing board">
-          <Canvas sk={sk} mode={mode} setMode={setMode} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor}>
+          <Canvas sk={sk} turns={turns} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor}>
             <div className="absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1 empty:hidden">
               <SaveTrouble state={saving} retry={() => void save()} apart={() => void saveApart().then((id) => go(`/models/${id}`))} />
               {word && !prompt && <Bar bad={word.bad}>{sentence(word.text)} <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>Close</button></Bar>}

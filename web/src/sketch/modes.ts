@@ -1,3 +1,4 @@
+import { useCallback, useMemo, useRef, useState } from "react";
 import type { Place } from "./core/types";
 
 /** What the pointer does: chooses and pulls, draws with a tool, or edits what it is put on. */
@@ -13,4 +14,43 @@ export interface Prompt {
   /** The size whose interval is shown. */
   size?: string;
   submit: (kind: string, value: string) => Promise<boolean>;
+}
+
+/** The mode of a drawing board, and the order in which the hand's doings change it. */
+export interface Turns {
+  mode: Mode;
+  /** The mode as it is, before the page shows it. */
+  now: () => Mode;
+  /** Changes the mode at once: for what is in turn. */
+  put: (m: Mode) => void;
+  /** Changes the mode after everything that waits. */
+  change: (m: Mode) => void;
+  /**
+   * Does something after everything that waits: a quick hand puts the next place, or takes
+   * the next tool, before the last is drawn, and each goes on from what was before it.
+   */
+  inTurn: (what: () => Promise<void> | void) => Promise<void>;
+}
+
+export function useTurns(): Turns {
+  const [mode, show] = useState<Mode>({ kind: "choose" });
+  const current = useRef(mode);
+  const last = useRef<Promise<void>>(Promise.resolve());
+  const waiting = useRef(0);
+  const put = useCallback((m: Mode) => {
+    current.current = m;
+    show(m);
+  }, []);
+  const now = useCallback(() => current.current, []);
+  const inTurn = useCallback((what: () => Promise<void> | void) => {
+    waiting.current++;
+    const done = last.current.then(what).finally(() => void waiting.current--);
+    last.current = done.catch(() => undefined); // the next goes on all the same
+    return done;
+  }, []);
+  const change = useCallback((m: Mode) => {
+    if (waiting.current === 0) put(m);
+    else void inTurn(() => put(m));
+  }, [put, inTurn]);
+  return useMemo(() => ({ mode, now, put, change, inTurn }), [mode, now, put, change, inTurn]);
 }
