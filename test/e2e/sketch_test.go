@@ -152,7 +152,7 @@ func TestSketching(t *testing.T) {
 		name string
 		run  func(t *testing.T, a *app, br *rod.Browser)
 	}{
-		{"the drawing board", drawingBoard}, {"by keyboard", drawingBoardByKeyboard}, {"two windows", twoWindowsOnOneSketch}, {"an imported drawing", importedDrawing}, {"a model handed in", modelIsHandedIn},
+		{"the drawing board", drawingBoard}, {"by keyboard", drawingBoardByKeyboard}, {"a quick hand", quickHand}, {"two windows", twoWindowsOnOneSketch}, {"an imported drawing", importedDrawing}, {"a model handed in", modelIsHandedIn},
 	} {
 		t.Run(c.name, func(t *testing.T) { c.run(t, a, br) })
 	}
@@ -261,6 +261,7 @@ func drawingBoard(t *testing.T, a *app, br *rod.Browser) {
 	b.click(80, 40)
 	b.value('9', "9")
 	b.want("Contradiction")
+	b.MustElement(".k-zigzag") // it comes when the sketch has been looked over
 	if b.count(".k-zigzag") != 1 || b.count(".k-size.is-bad") < 2 {
 		t.Error("the contradiction is not shown")
 	}
@@ -393,6 +394,42 @@ func importedDrawing(t *testing.T, a *app, br *rod.Browser) {
 	b.find("[role=alert]", "damaged.dxf: ")
 	if n := b.count(".k-curve"); n != curves {
 		t.Errorf("%d curves of %d after a damaged file", n, curves)
+	}
+}
+
+// A hand that is quicker than the page loses no place: six are put and the tool is left
+// while the page draws at an eighth of its pace.
+func quickHand(t *testing.T, a *app, br *rod.Browser) {
+	c := a.client("ada")
+	id := startModel(t, c, `{"name":"Quick","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"quick","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
+	b := signIn(t, br, a, "ada").openBoard("/models/" + id + "/sketches/s1")
+	b.do("Draw: Line")
+	var places []proto.Point
+	for i, y := range []float64{3, 31, -17, 23, -9, 13} {
+		places = append(places, b.at(float64(13*i-30), y))
+	}
+	if err := (proto.EmulationSetCPUThrottlingRate{Rate: 8}).Call(b.Page); err != nil {
+		t.Fatal(err)
+	}
+	if err := b.Keyboard.Press(input.AltLeft); err != nil { // no guesses
+		t.Fatal(err)
+	}
+	for _, p := range places {
+		b.Mouse.MustMoveTo(p.X, p.Y)
+		b.Mouse.MustDown(proto.InputMouseButtonLeft)
+		b.Mouse.MustUp(proto.InputMouseButtonLeft)
+	}
+	if err := b.Keyboard.Release(input.AltLeft); err != nil {
+		t.Fatal(err)
+	}
+	b.keys(input.Escape, input.Escape)
+	if err := (proto.EmulationSetCPUThrottlingRate{Rate: 1}).Call(b.Page); err != nil {
+		t.Fatal(err)
+	}
+	b.MustElement("svg[data-mode=choose]")
+	b.want("12 loose")
+	if n := b.count(".k-curve"); n != 5 {
+		t.Errorf("%d lines of 5", n)
 	}
 }
 
