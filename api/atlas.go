@@ -5,6 +5,7 @@ import (
 	"errors"
 	"math"
 	"net/http"
+	"slices"
 
 	"github.com/gin-gonic/gin"
 
@@ -56,8 +57,7 @@ func (s *Server) GetAtlas(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	for i := range a.Entries {
-		e := &a.Entries[i]
+	for _, e := range slices.Concat(a.Entries, a.Elsewhere) {
 		m := Mistake{Cause: e.Cause, Kind: e.Kind, Solids: e.Figures.Solids, Step: e.Step, What: e.What, Volume: 100 * (e.Figures.Inner[0]/a.Figures.Inner[0] - 1), Changes: []MistakeChange{}}
 		for k := range ex.Characteristics {
 			x := &ex.Characteristics[k]

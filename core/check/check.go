@@ -81,6 +81,8 @@ type Checker struct {
 		shape solid.Shape
 		names [][]string
 		geo   *inspect.Geometry
+		mesh  *solid.Mesh
+		skin  *inspect.Skin
 	}
 }
 
@@ -91,9 +93,22 @@ func (c *Checker) describe(key *part.Named) (*inspect.Geometry, error) {
 	}
 	geo, err := inspect.Describe(c.Rebuilder.Kernel(), key.Shape, key.Names)
 	if err == nil {
-		c.known.shape, c.known.names, c.known.geo = key.Shape, key.Names, geo
+		c.known.shape, c.known.names, c.known.geo, c.known.mesh, c.known.skin = key.Shape, key.Names, geo, nil, nil
 	}
 	return geo, err
+}
+
+// skin gives the surface of the reference that was described last, with its mesh.
+func (c *Checker) skin() (*solid.Mesh, *inspect.Skin, error) {
+	if c.known.skin == nil {
+		deflection := Deflection(c.known.geo.Box)
+		m, err := c.Rebuilder.Kernel().Mesh(c.known.shape, deflection, MeshAngle)
+		if err != nil {
+			return nil, nil, err
+		}
+		c.known.mesh, c.known.skin = m, inspect.NewSkin(m, c.known.geo.Faces, deflection)
+	}
+	return c.known.mesh, c.known.skin, nil
 }
 
 // Load brings the reference of an exercise into being: its solid with names. A
@@ -179,6 +194,9 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 		return nil, err
 	}
 	progress(Comparing, 0)
+	if err := r.elsewhere(ctx, ref, shape); err != nil {
+		return nil, err
+	}
 	compared, err := r.compare(key.Shape, shape, mesh)
 	if err != nil {
 		return nil, err

@@ -1,6 +1,7 @@
 package check
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"strings"
@@ -170,19 +171,74 @@ type Compared struct {
 // mostFaces bounds the parts whose common and differing material is worked out.
 const mostFaces = 600
 
-// compare lays the attempt over the reference and adds the figures of both together. There
-// is nothing to compare where all agrees; and a part in the wrong unit, or mirrored, is
-// compared by its sizes alone.
-func (r *run) compare(key, shape solid.Shape, mesh *solid.Mesh) (*Compared, error) {
+// agrees tells whether every characteristic and every figure so far is in.
+func (r *run) agrees() bool {
 	same := r.report.Count(report.In) == len(r.report.Characteristics)
 	for _, f := range r.report.Whole {
 		same = same && f.Verdict == report.In
 	}
-	if same || r.scale != 1 || r.pose.Mirrored {
+	return same
+}
+
+// elsewhere looks, where everything agrees, whether every face lies where it should: a ring
+// of holes that begins half a pitch off, or a feature on another side of a symmetric part,
+// changes no figure and, where the sheet gives no place from an edge, no characteristic. What
+// of the atlas leaves the figures as they are is tried as the cause.
+func (r *run) elsewhere(ctx context.Context, ref Reference, shape solid.Shape) error {
+	if !r.agrees() || r.scale != 1 || r.pose.Mirrored {
+		return nil
+	}
+	_, skin, err := r.skin()
+	if err != nil {
+		return err
+	}
+	mesh, err := r.k.Mesh(shape, Deflection(r.att.Box), MeshAngle)
+	if err != nil {
+		return err
+	}
+	off := inspect.Strays(mesh, r.att.Faces, r.pose.Transform, skin, placeTolerance)
+	if len(off) == 0 {
+		return nil
+	}
+	r.report.Whole = append(r.report.Whole, report.Figure{ID: "places", Label: "Faces where they should be", Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
+		Text: fmt.Sprintf("%d of %d lie elsewhere", len(off), len(r.att.Faces))})
+	if ref.Document == nil || ref.Atlas == nil {
+		return nil
+	}
+	for i := range ref.Atlas.Elsewhere {
+		e := &ref.Atlas.Elsewhere[i]
+		s, err := atlas.Shape(ctx, r.Rebuilder, ref.Document, e)
+		if err != nil {
+			return err
+		}
+		geo, err := inspect.Describe(r.k, s, nil)
+		if err != nil {
+			return err
+		}
+		m, err := r.k.Mesh(s, Deflection(geo.Box), MeshAngle)
+		if err != nil {
+			return err
+		}
+		pose, _ := inspect.FindPose(geo, r.att)
+		if pose.Mirrored || len(inspect.Strays(mesh, r.att.Faces, pose.Transform, inspect.NewSkin(m, geo.Faces, Deflection(geo.Box)), placeTolerance)) > 0 {
+			continue
+		}
+		r.report.Causes = append(r.report.Causes, *r.cause(&atlas.Cause{Entry: e}, ref.Atlas, true))
+		r.report.Explained = true
+		return nil
+	}
+	return nil
+}
+
+// compare lays the attempt over the reference and adds the figures of both together. There
+// is nothing to compare where all agrees; and a part in the wrong unit, or mirrored, is
+// compared by its sizes alone.
+func (r *run) compare(key, shape solid.Shape, mesh *solid.Mesh) (*Compared, error) {
+	if r.agrees() || r.scale != 1 || r.pose.Mirrored {
 		return nil, nil
 	}
 	deflection := Deflection(r.ref.Box)
-	refMesh, err := r.k.Mesh(key, deflection, MeshAngle)
+	refMesh, skin, err := r.skin()
 	if err != nil {
 		return nil, err
 	}
@@ -190,7 +246,7 @@ func (r *run) compare(key, shape solid.Shape, mesh *solid.Mesh) (*Compared, erro
 	side := r.ref.Box.Diagonal() / 30
 	out := &Compared{Mesh: inspect.Refine(mesh, mine.Faces, side)}
 	var high, low float64
-	out.Deviation, high, low = inspect.Compare(out.Mesh, mine.Faces, inspect.NewSkin(refMesh, r.ref.Faces, deflection))
+	out.Deviation, high, low = inspect.Compare(out.Mesh, mine.Faces, skin)
 	for i, v := range out.Mesh.Vertices {
 		out.Mesh.Vertices[i] = math.Round(1e4*v) / 1e4 // for showing
 	}

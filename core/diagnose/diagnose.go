@@ -70,6 +70,11 @@ func (d *doctor) whole() {
 			d.add(1, x)
 		}
 	}
+	for _, f := range r.Whole {
+		if f.ID == "places" && f.Verdict != report.In && len(r.Causes) == 0 {
+			d.add(2, report.Finding{Kind: "places", Where: "the whole part", What: "every dimension agrees and yet the shape is another: of its faces, " + f.Text, Cause: "a feature stands on another side, or a ring of holes begins elsewhere", Remedy: "lay the model beside every view of the sheet and look where each feature stands", Sure: "certain"})
+		}
+	}
 	for _, n := range r.Attempt.Notes {
 		switch n.Kind {
 		case "mesh":

@@ -285,3 +285,35 @@ func Compare(m *solid.Mesh, faces []solid.Face, other *Skin) (vertices []float64
 	}
 	return vertices, outward, inward
 }
+
+// Strays lists the faces of a solid that, laid by t, lie elsewhere than the other solid's: a
+// place inside each, the middle of its largest triangle laid onto the surface, is farther
+// than most from it.
+func Strays(m *solid.Mesh, faces []solid.Face, t solid.Transform, other *Skin, most float64) []int {
+	size := make([]float64, len(faces))
+	at := make([]solid.Vec, len(faces))
+	for k, f := range m.Faces {
+		if int(f) >= len(faces) {
+			continue
+		}
+		a, b, c := m.At(m.Triangles[3*k]), m.At(m.Triangles[3*k+1]), m.At(m.Triangles[3*k+2])
+		if area := b.Sub(a).Cross(c.Sub(a)).Norm(); area > size[f] {
+			size[f], at[f] = area, a.Add(b).Add(c).Scale(1.0/3)
+		}
+	}
+	var out []int
+	for f := range faces {
+		if size[f] == 0 {
+			continue
+		}
+		p, exact := onSurface(faces[f], at[f])
+		slack := most
+		if !exact {
+			slack += 3 * other.near
+		}
+		if math.Abs(other.Distance(t.Apply(p))) > slack {
+			out = append(out, f)
+		}
+	}
+	return out
+}

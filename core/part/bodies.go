@@ -212,6 +212,16 @@ func (w *worker) named(ids []string) ([]int, error) {
 
 // apply carries out deeds and remembers them as the step's.
 func (w *worker) apply(deeds []deed) error {
+	if t := w.step.Moved; t != nil {
+		for i := range deeds {
+			if deeds[i].edges != nil {
+				continue // edges are found by name, where the material of their step is
+			}
+			if err := w.move(&deeds[i], *t); err != nil {
+				return err
+			}
+		}
+	}
 	w.state.deeds[w.step.ID] = append(slices.Clone(w.state.deeds[w.step.ID]), deeds...)
 	for len(deeds) > 0 {
 		d := deeds[0]

@@ -61,23 +61,22 @@ func (w *worker) repeat(list []instance) error {
 	for _, d := range deeds {
 		if d.edges == nil {
 			for _, at := range list {
-				shape, h, err := w.kernel.Transform(d.body.Shape, at.move)
-				if err != nil {
+				copied := d
+				if err := w.move(&copied, at.move); err != nil {
 					return err
 				}
-				copied := d
-				copied.body = carry(shape, h, []*Named{d.body}, nil).renamed(at.prefix)
+				copied.body = copied.body.renamed(at.prefix)
 				all = append(all, copied)
 			}
 			continue
 		}
 		for _, at := range list {
-			work := edgeWork{kind: d.edges.kind, owner: at.prefix + d.edges.owner}
-			for _, e := range d.edges.edges {
-				e.edge = moved(e.edge, at.move)
-				work.edges = append(work.edges, e)
+			copied := d
+			if err := w.move(&copied, at.move); err != nil {
+				return err
 			}
-			all = append(all, deed{edges: &work})
+			copied.edges.owner = at.prefix + d.edges.owner
+			all = append(all, copied)
 		}
 	}
 	if len(all) == 0 {
@@ -85,6 +84,25 @@ func (w *worker) repeat(list []instance) error {
 		return nil
 	}
 	return w.apply(all)
+}
+
+// move puts a deed somewhere else; what it shares with others stays as it is.
+func (w *worker) move(d *deed, t solid.Transform) error {
+	if d.edges != nil {
+		work := edgeWork{kind: d.edges.kind, owner: d.edges.owner}
+		for _, e := range d.edges.edges {
+			e.edge = moved(e.edge, t)
+			work.edges = append(work.edges, e)
+		}
+		d.edges = &work
+		return nil
+	}
+	shape, h, err := w.kernel.Transform(d.body.Shape, t)
+	if err != nil {
+		return err
+	}
+	d.body = carry(shape, h, []*Named{d.body}, nil)
+	return nil
 }
 
 // moved is an edge somewhere else.
@@ -183,6 +201,8 @@ func (w *worker) rows() ([]solid.Transform, error) {
 			return nil, err
 		}
 	}
+	half := solid.Translation(step.Scale(0.5))
+	w.report.Half = &half
 	if n*m > maxInstances {
 		return nil, because("repeat less often", "%d instances are more than the %d that are made", n*m, maxInstances)
 	}
@@ -242,6 +262,8 @@ func (w *worker) around() ([]solid.Transform, error) {
 	if total < 2*math.Pi-1e-9 && n > 1 {
 		step = total / float64(n-1)
 	}
+	half := solid.Rotation(origin, axis, step/2)
+	w.report.Half = &half
 	var out []solid.Transform
 	for k := 1; k < n; k++ {
 		out = append(out, solid.Rotation(origin, axis, float64(k)*step))

@@ -9,6 +9,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/solid"
 )
 
 // Version is the document version that this package reads and writes, and
@@ -113,6 +114,10 @@ type Step struct {
 	Angle    string   `json:"angle,omitempty"`
 	Skip     []int    `json:"skip,omitempty"` // instances left out; the original is 1
 	From     string   `json:"from,omitempty"` // the point of the sketch where the original is
+
+	// Moved puts the material that the step makes elsewhere. Only the mistake atlas sets it: no model
+	// document has it.
+	Moved *solid.Transform `json:"moved,omitempty"`
 
 	// import
 	Data string `json:"data,omitempty"` // a STEP file, as text

@@ -26,6 +26,7 @@ type StepReport struct {
 	Hint           string // what makes it weak although it stands
 	Off            bool   // the step is turned off
 	Handle         *Handle
+	Half           *solid.Transform // half a pitch of a linear or circular pattern
 }
 
 // Build is a rebuilt model. Solid is all of it, nil when no step made one; Bodies

@@ -8,7 +8,9 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/check"
 	"hammerset/core/diagnose/atlas"
+	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -218,6 +220,125 @@ func TestFigures(t *testing.T) {
 	for i := range f.Sums {
 		if math.Abs(g.Sums[i]-f.Sums[i]) > 1e-7*v*1600 {
 			t.Errorf("sum %d is %g after laying back, not %g", i, g.Sums[i], f.Sums[i])
+		}
+	}
+}
+
+// A pattern begun half a pitch off is the part with its features typed at those places:
+// holes around with the chamfer of their rims, and pockets in a row. What the step makes
+// is moved with all that the pattern repeats, and nothing else is.
+func TestPatternsBegunHalfAPitchOff(t *testing.T) {
+	plate := []string{outline("s1", xy, -40, -25, 40, -25, 40, 25, -40, 25), extrude("e1", "s1", oneSide("10"), "")}
+	at := func(r, deg float64) (x, y float64) {
+		s, c := math.Sincos(deg * math.Pi / 180)
+		return r * c, r * s
+	}
+	top := `{"face":"e1/end"}`
+	drilled := func(degrees ...float64) []string {
+		var xyr []float64
+		points, rims := []string{}, []string{}
+		for i, d := range degrees {
+			x, y := at(18, d)
+			xyr = append(xyr, x, y, 1)
+			points = append(points, fmt.Sprintf(`"m%d"`, i))
+			rims = append(rims, between("e1/end", fmt.Sprintf("h1.m%d/bore", i)))
+		}
+		return append(slices.Clone(plate), circles("s2", top, xyr...), holeAt("h1", "s2", strings.Join(points, ","), `,"diameter":"6"`), `{"id":"c1","kind":"chamfer","edges":[`+strings.Join(rims, ",")+`],"distance":"1"}`)
+	}
+	pockets := func(xs ...float64) []string {
+		out := slices.Clone(plate)
+		for i, x := range xs {
+			s := fmt.Sprintf("t%d", i)
+			out = append(out, outline(s, top, x, -4, x+5, -4, x+5, 8, x, 8), cut("u"+s, s, oneSide("3"), ""))
+		}
+		return out
+	}
+	for _, c := range []struct {
+		name        string
+		right, want []string
+	}{
+		{"holes around, with their chamfers", append(drilled(0), `{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1","c1"],"axis":{"datum":"Z"},"count":"4"}`), drilled(45, 135, 225, 315)},
+		{"over an angle", append(drilled(0), `{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1","c1"],"axis":{"datum":"Z"},"count":"3","angle":"90 deg"}`), drilled(22.5, 67.5, 112.5)},
+		{"pockets in a row", append(pockets(-30), `{"id":"p1","kind":"linear-pattern","name":"row","of":["ut0"],"axis":{"datum":"X"},"count":"4","spacing":"14"}`), pockets(-23, -9, 5, 19)},
+	} {
+		ref := model(t, "mm", "", c.right...)
+		ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1}
+		a, err := atlas.Build(ctx, part.NewRebuilder(occ.Kernel{}), ex, ref, func(float64) {})
+		if err != nil {
+			t.Fatalf("%s: %v", c.name, err)
+		}
+		want := build(t, model(t, "mm", "", c.want...), nil).Solid.Shape
+		p, err := occ.Kernel{}.Props(want)
+		if err != nil {
+			t.Fatal(err)
+		}
+		found := ""
+		for _, e := range a.Lookup(atlas.FiguresOf(p, 1, solid.Identity)) {
+			found += e.What + ";"
+		}
+		for i := range a.Elsewhere {
+			s, err := atlas.Shape(ctx, part.NewRebuilder(occ.Kernel{}), ref, &a.Elsewhere[i])
+			if err != nil {
+				t.Fatal(err)
+			}
+			if more, less, err := (occ.Kernel{}).Differ(s, want, 1e-5); err == nil && more.Solids()+less.Solids() == 0 {
+				found += a.Elsewhere[i].What + ";"
+			}
+		}
+		if !strings.Contains(found, "begins half a pitch off") {
+			t.Errorf("%s: found %q", c.name, found)
+		}
+	}
+	// The motion belongs to the atlas: a document that is handed in cannot have one.
+	text := `{"hammerset":"model/1","name":"x","unit":"mm","parameters":[],"steps":[` + strings.Join(plate[:1], "") + `,{"id":"e1","kind":"extrude","sketch":"s1","extent":{"kind":"one-side","length":"4"},"moved":{"M":[[1,0,0],[0,1,0],[0,0,1]],"T":[1,0,0]}}]}`
+	if _, err := documents.ReadModel([]byte(text)); err == nil || !strings.Contains(err.Error(), "moved") {
+		t.Errorf("a document with a motion: %v", err)
+	}
+}
+
+// Four holes around in a plate: begun half a pitch off they change neither a figure of the
+// whole nor a dimension of the sheet. The check says so all the same, and what is behind it
+// where the atlas has it.
+func TestAllInAndYetAnotherShape(t *testing.T) {
+	made := func(turn, lug float64) *part.Document {
+		s, c := math.Sincos(turn * math.Pi / 180)
+		return model(t, "mm", "", outline("s1", xy, -40, -25, 40, -25, 40, 25, -40, 25), extrude("e1", "s1", oneSide("10"), ""), circles("s2", `{"face":"e1/end"}`, 18*c, 18*s, 1), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`),
+			`{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1"],"axis":{"datum":"Z"},"count":"4"}`,
+			outline("s3", xz, 34, 0, 40, 0, 40, lug, 34, lug), extrude("e3", "s3", `{"kind":"symmetric","total":"50"}`, ""))
+	}
+	ref := check.Reference{Document: made(0, 16)}
+	k := func(id, kind string, balloon int, of ...string) exercise.Characteristic {
+		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Of: [][]string{of}}
+	}
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Ring", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5},
+		Characteristics: []exercise.Characteristic{k("long", "distance", 1, "e1/side:l1", "e1/side:l3"), k("wide", "distance", 2, "e1/side:l0", "e1/side:l2"), k("hole", "diameter", 3, "*h1.m0/bore"), k("count", "count", 4, "*h1.m0/bore")}}
+	var err error
+	if ref.Atlas, err = atlas.Build(ctx, part.NewRebuilder(occ.Kernel{}), ex, ref.Document, func(float64) {}); err != nil {
+		t.Fatal(err)
+	}
+	turned := solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3}, 0.6).Then(solid.Translation(solid.Vec{31, -7, 12}))
+	for _, c := range []struct {
+		name, finding, figure string
+		att                   *part.Document
+	}{
+		{"right", "", "", made(0, 16)},
+		{"the ring begun elsewhere by a whole pitch", "", "", made(90, 16)},
+		{"half a pitch", "ring begins half a pitch off", "4 of", made(45, 16)},
+		{"a third", "every dimension agrees", "4 of", made(30, 16)},
+	} {
+		r := run(t, ex, ref, stepAttempt(t, c.att, turned, 1))
+		figure := ""
+		for _, f := range r.Whole {
+			if f.ID == "places" {
+				figure = f.Text
+			}
+		}
+		said := ""
+		for _, f := range r.Findings {
+			said += f.What + "; "
+		}
+		if wrong(r) != "" || (figure == "") != (c.figure == "") || !strings.HasPrefix(figure, c.figure) || !strings.Contains(said, c.finding) {
+			t.Errorf("%s: %s; %q, said %q", c.name, wrong(r), figure, said)
 		}
 	}
 }

@@ -21,7 +21,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/4"
+const Version = "atlas/5"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -45,6 +45,9 @@ type Atlas struct {
 	Values  Values  `json:"values"`
 	Sizes   []Size  `json:"sizes"`
 	Entries []Entry `json:"entries"`
+	// Elsewhere are mistakes that leave the figures of the whole as they are: something lies
+	// elsewhere.
+	Elsewhere []Entry `json:"elsewhere"`
 }
 
 // Size is one size of the reference: a driving parameter, or a number typed in a step.
@@ -227,7 +230,7 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 		return nil, err
 	}
 	m := &maker{r, ex, doc}
-	a := &Atlas{Version: Version, Sizes: []Size{}, Entries: []Entry{}}
+	a := &Atlas{Version: Version, Sizes: []Size{}, Entries: []Entry{}, Elsewhere: []Entry{}}
 	if a.Key, err = key(ex, reference); err != nil {
 		return nil, err
 	}
@@ -242,7 +245,13 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	if !ok {
 		return nil, fmt.Errorf("the reference makes no sound part")
 	}
-	list := Mistakes(reference, base.Table)
+	halves := map[string]solid.Transform{}
+	for _, s := range base.Steps {
+		if s.Half != nil {
+			halves[s.ID] = *s.Half
+		}
+	}
+	list := Mistakes(reference, base.Table, halves)
 	driving := base.Table.Driving()
 	all := float64(len(driving) + len(list))
 	for i, name := range driving {
@@ -281,12 +290,70 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 		if err != nil {
 			return nil, err
 		}
-		if !ok || f.same(a.Figures) {
-			continue // no such part, or nothing changes
+		if !ok {
+			continue // no such part
 		}
 		e.Figures, e.Values = f, v
-		a.Entries = append(a.Entries, e)
+		if !f.same(a.Figures) {
+			a.Entries = append(a.Entries, e)
+			continue
+		}
+		other, err := m.another(ctx, reference, &e, base.Solid.Shape)
+		if err != nil {
+			return nil, err
+		}
+		if other {
+			a.Elsewhere = append(a.Elsewhere, e)
+		}
 	}
 	progress(1)
 	return a, nil
+}
+
+// another tells whether the reference with a mistake in it is another shape, whatever its
+// pose.
+func (m *maker) another(ctx context.Context, reference *part.Document, e *Entry, right solid.Shape) (bool, error) {
+	wrong, err := Shape(ctx, m.r, reference, e)
+	if err != nil {
+		return false, err
+	}
+	k := m.r.Kernel()
+	was, err := inspect.Describe(k, right, nil)
+	if err != nil {
+		return false, err
+	}
+	is, err := inspect.Describe(k, wrong, nil)
+	if err != nil {
+		return false, err
+	}
+	coarse := 1e-3 * was.Box.Diagonal()
+	a, err := k.Mesh(right, coarse, 0.25)
+	if err != nil {
+		return false, err
+	}
+	b, err := k.Mesh(wrong, coarse, 0.25)
+	if err != nil {
+		return false, err
+	}
+	pose, _ := inspect.FindPose(was, is)
+	return len(inspect.Strays(b, is.Faces, pose.Transform, inspect.NewSkin(a, was.Faces, coarse), 0.01)) > 0, nil
+}
+
+// Shape rebuilds the reference with a mistake in it.
+func Shape(ctx context.Context, r *part.Rebuilder, reference *part.Document, e *Entry) (solid.Shape, error) {
+	doc, _, err := Expose(reference)
+	if err == nil {
+		doc, err = Apply(doc, e.Edits)
+	}
+	if err != nil {
+		return nil, err
+	}
+	b, err := r.Rebuild(ctx, doc, nil)
+	if err != nil {
+		return nil, err
+	}
+	if b.Solid == nil {
+		return nil, fmt.Errorf("%s: there is no solid", e.What)
+	}
+	return b.Solid.Shape, nil
 }

@@ -2,12 +2,14 @@ package atlas
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"testing"
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
+	"hammerset/core/solid"
 )
 
 // sample is a plate with a boss, four holes of which one pattern repeats a fifth, a
@@ -123,7 +125,7 @@ func TestMistakes(t *testing.T) {
 		t.Fatal(err)
 	}
 	count := map[string]int{}
-	for _, e := range Mistakes(d, table) {
+	for _, e := range Mistakes(d, table, map[string]solid.Transform{"c1": solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/6)}) {
 		count[e.Kind]++
 		if e.What == "" || e.Cause == "" || e.Remedy == "" || len(e.Edits) == 0 || e.Figures.Solids != 0 {
 			t.Errorf("%+v says too little", e)
@@ -141,7 +143,7 @@ func TestMistakes(t *testing.T) {
 			t.Errorf("%s: %v", e.What, err)
 		}
 	}
-	for kind, n := range map[string]int{"missing": 5, "one-place": 5, "direction": 2, "not-united": 1, "about-plane": 2, "one-side": 1, "through": 2, "count": 2, "complement": 2, "supplement": 2, "double": 7, "half": 7} {
+	for kind, n := range map[string]int{"missing": 5, "one-place": 5, "direction": 2, "not-united": 1, "about-plane": 2, "one-side": 1, "through": 2, "count": 2, "complement": 2, "supplement": 2, "double": 7, "half": 7, "half-pitch": 1} {
 		if count[kind] != n {
 			t.Errorf("%d of kind %s, not %d", count[kind], kind, n)
 		}

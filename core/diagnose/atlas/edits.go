@@ -8,12 +8,14 @@ import (
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
+	"hammerset/core/solid"
 )
 
 // Edit is one change of the reference: Do is off (the step is left out), reverse, new (a
 // solid of its own), extent (Text is a kind), formula (that of number Index of the step
 // becomes Text), edge or at (number Index of the list is left out), around (all edges of the
-// face Text are taken as well), start (the bolt circle begins at the angle Text).
+// face Text are taken as well), start (the bolt circle begins at the angle Text), move (what
+// the step makes stands elsewhere; Text is the motion, as JSON).
 type Edit struct {
 	Step  string `json:"step"`
 	Do    string `json:"do"`
@@ -69,6 +71,10 @@ func Apply(d *part.Document, edits []Edit) (*part.Document, error) {
 				return nil, fmt.Errorf("step %s has no bolt circle", e.Step)
 			}
 			s.Place.Circle.Start = e.Text
+		case "move":
+			if err := json.Unmarshal([]byte(e.Text), &s.Moved); err != nil {
+				return nil, fmt.Errorf("step %s: the motion: %w", e.Step, err)
+			}
 		case "edge", "at":
 			// Left out below: the numbers of several edits are those of the reference.
 			gone[e] = true
@@ -201,9 +207,23 @@ func sizes(s *part.Step) []size {
 	return out
 }
 
+// originals lists the steps that a pattern repeats, those of patterns that it repeats
+// among them.
+func originals(d *part.Document, pattern *part.Step) []string {
+	var out []string
+	for _, id := range pattern.Of {
+		i := slices.IndexFunc(d.Steps, func(s part.Step) bool { return s.ID == id })
+		if i >= 0 && !slices.Contains(out, id) {
+			out = append(out, id)
+			out = append(out, originals(d, &d.Steps[i])...)
+		}
+	}
+	return out
+}
+
 // Mistakes lists the mistakes that can be made on the steps of a reference, without
-// their figures.
-func Mistakes(d *part.Document, table *quantity.Table) []Entry {
+// their figures. halves are the motions by half a pitch of its patterns, by step.
+func Mistakes(d *part.Document, table *quantity.Table, halves map[string]solid.Transform) []Entry {
 	var out []Entry
 	add := func(kind string, s *part.Step, what, cause, remedy string, edits ...Edit) {
 		for i := range edits {
@@ -243,6 +263,17 @@ func Mistakes(d *part.Document, table *quantity.Table) []Entry {
 				start = "0 deg"
 			}
 			add("half-pitch", s, name+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", Edit{Do: "start", Text: "(" + start + ") + 180 deg/(" + s.Place.Circle.Count + ")"})
+		}
+		if half, ok := halves[s.ID]; ok && len(s.Of) > 0 {
+			text, err := json.Marshal(half)
+			if err != nil {
+				panic("a motion cannot be encoded: " + err.Error()) // plain numbers: cannot happen
+			}
+			var edits []Edit
+			for _, id := range originals(d, s) {
+				edits = append(edits, Edit{Step: id, Do: "move", Text: string(text)})
+			}
+			add("half-pitch", s, name+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", edits...)
 		}
 		for k := range s.At {
 			if len(s.At) > 1 && s.Kind != "point-pattern" {
