@@ -15,6 +15,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
+	"hammerset/kernel/occ"
 )
 
 // attempt is one made attempt with what is true of it.
@@ -258,22 +259,7 @@ func (m *maker) split(s solid.Shape) (solid.Shape, error) {
 	k := m.rng.IntN(3)
 	var n solid.Vec
 	n[k] = 1
-	f := solid.Plane(mid.Add(n.Scale(0.07*box.Diagonal()*(m.rng.Float64()-0.5))), n)
-	l := 2 * box.Diagonal()
-	var loop []solid.Segment
-	c := [][2]float64{{-l, -l}, {l, -l}, {l, l}, {-l, l}}
-	for i := range c {
-		loop = append(loop, solid.Segment{Kind: "line", A: c[i], B: c[(i+1)%4]})
-	}
-	tool, _, err := m.k.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(l))
-	if err != nil {
-		return nil, err
-	}
-	a, _, err := m.k.Boolean(solid.Intersection, s, []solid.Shape{tool})
-	if err != nil {
-		return nil, err
-	}
-	b, _, err := m.k.Boolean(solid.Difference, s, []solid.Shape{tool})
+	a, b, err := m.halves(s, mid.Add(n.Scale(0.07*box.Diagonal()*(m.rng.Float64()-0.5))), n, 2*box.Diagonal())
 	if err != nil {
 		return nil, err
 	}
@@ -281,11 +267,30 @@ func (m *maker) split(s solid.Shape) (solid.Shape, error) {
 	return out, err
 }
 
+// halves cuts a solid by the plane through a place; l is more than its size.
+func (m *maker) halves(s solid.Shape, at, n solid.Vec, l float64) (front, back solid.Shape, err error) {
+	f := solid.Plane(at, n)
+	var loop []solid.Segment
+	c := [][2]float64{{-l, -l}, {l, -l}, {l, l}, {-l, l}}
+	for i := range c {
+		loop = append(loop, solid.Segment{Kind: "line", A: c[i], B: c[(i+1)%4]})
+	}
+	tool, _, err := m.k.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(l))
+	if err != nil {
+		return nil, nil, err
+	}
+	if front, _, err = m.k.Boolean(solid.Intersection, s, []solid.Shape{tool}); err != nil {
+		return nil, nil, err
+	}
+	back, _, err = m.k.Boolean(solid.Difference, s, []solid.Shape{tool})
+	return front, back, err
+}
+
 // kinds of attempts with their shares.
 var kinds = []struct {
 	name  string
 	share int
-}{{"right, as modelled", 1}, {"right, moved STEP", 2}, {"right, split faces", 1}, {"mirror image", 1}, {"wrong unit", 1}, {"one wrong size", 4}, {"two wrong sizes", 2}, {"three wrong sizes", 1}, {"one mistake", 4}, {"mistake and wrong size", 2}, {"two mistakes", 2}}
+}{{"right, as modelled", 1}, {"right, moved STEP", 2}, {"right, split faces", 1}, {"right, another way", 2}, {"right, splines", 1}, {"right, other file unit", 1}, {"mirror image", 1}, {"wrong unit", 1}, {"one wrong size", 4}, {"two wrong sizes", 2}, {"three wrong sizes", 1}, {"one mistake", 4}, {"mistake and wrong size", 2}, {"two mistakes", 2}}
 
 // make makes an attempt of a kind; false where chance gave no such part.
 func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind string) (*attempt, bool) {
@@ -299,7 +304,7 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 		return ok
 	}
 	mistake := func() bool {
-		return change([]func(doc, *task) (fault, bool){m.leftOut, m.onePlace, m.otherWay, m.wrongCount}[m.rng.IntN(4)])
+		return change([]func(doc, *task) (fault, bool){m.leftOut, m.onePlace, m.otherWay, m.wrongCount, m.halfPitch}[m.rng.IntN(5)])
 	}
 	sizes := func(n int) bool {
 		for range n {
@@ -337,9 +342,9 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 		return nil, false // an attempt in pieces is told as such and not measured
 	}
 	for _, l := range t.less {
-		p, _ := b.Table.Lookup(l[0])
-		q, _ := b.Table.Lookup(l[1])
-		if p.Value >= q.Value {
+		p, err1 := b.Table.Eval(l[0], quantity.Length)
+		q, err2 := b.Table.Eval(l[1], quantity.Length)
+		if err1 != nil || err2 != nil || p >= q {
 			return nil, false
 		}
 	}
@@ -347,7 +352,11 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 	// A mistake that changes nothing is none.
 	if len(a.mistake) > 0 {
 		p, err := m.k.Props(b.Solid.Shape)
-		if err != nil || math.Abs(p.Volume/ref.Props.Volume-1) < 1e-7 && math.Abs(p.Area/ref.Props.Area-1) < 1e-7 {
+		if err != nil {
+			return nil, false
+		}
+		unchanged := math.Abs(p.Volume/ref.Props.Volume-1) < 1e-7 && math.Abs(p.Area/ref.Props.Area-1) < 1e-7
+		if unchanged && (kind != "one mistake" || alike(b.Solid.Shape.Faces(), ref.Faces)) {
 			return nil, false
 		}
 	}
@@ -374,6 +383,23 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 				a.in[id] = false
 			}
 		}
+	case "right, another way":
+		s, ok := m.another(ctx, t, b.Solid.Shape)
+		if !ok {
+			return nil, false
+		}
+		a.att, err = m.step(s, move)
+		return a, err == nil
+	case "right, splines":
+		s, err := m.k.(occ.Kernel).Splines(b.Solid.Shape)
+		if err != nil || m.k.Check(s) != nil {
+			return nil, false // the kernel does not convert every surface
+		}
+		a.att, err = m.step(s, move)
+		return a, err == nil
+	case "right, other file unit":
+		a.att, err = m.otherUnits(b.Solid.Shape, move)
+		return a, err == nil
 	case "right, split faces":
 		s, err := m.split(b.Solid.Shape)
 		if err != nil || s.Solids() != 1 {
@@ -388,6 +414,22 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 	}
 	a.att, err = m.step(b.Solid.Shape, move)
 	return a, err == nil
+}
+
+// alike tells whether the middles of faces lie to one another as those of other faces do: no
+// motion changes that.
+func alike(a, b []solid.Face) bool {
+	distances := func(list []solid.Face) []float64 {
+		var out []float64
+		for i := range list {
+			for k := range i {
+				out = append(out, list[i].Centroid.Distance(list[k].Centroid))
+			}
+		}
+		slices.Sort(out)
+		return out
+	}
+	return slices.EqualFunc(distances(a), distances(b), func(x, y float64) bool { return math.Abs(x-y) < 1e-5 })
 }
 
 func (a *attempt) String() string {

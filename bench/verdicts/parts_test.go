@@ -16,7 +16,7 @@ type task struct {
 	ex   *exercise.Exercise
 	ref  check.Reference
 	data []byte      // the reference as it would be handed in
-	less [][2]string // parameters of which the first stays the smaller one: else names and places part
+	less [][2]string // formulas of which the first stays the smaller one: else names and places part
 }
 
 // rect is a sketch of a rectangle w by h (formulas; now gives their values) whose middle
@@ -235,7 +235,7 @@ func tasks() ([]task, error) {
 		case "rack stop":
 			out[i].less = [][2]string{{"up", "uh"}}
 		case "guide block":
-			out[i].less = [][2]string{{"px", "w"}}
+			out[i].less = [][2]string{{"px + hole", "w"}}
 		}
 	}
 	return out, failed

@@ -44,10 +44,7 @@ func (r *run) whole() {
 		}
 		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³"}[n])
 	}
-	moved := r.att.Moved(r.pose.Transform)
-	if r.scale != 1 {
-		moved = r.att.Scaled(r.scale).Moved(r.pose.Transform)
-	}
+	moved := r.moved()
 	want := max(1, r.ex.Solids)
 	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, fmt.Sprintf("%d solid(s)", r.att.Solids))
 	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume, power(r.att.Props.Volume, 3))
@@ -127,15 +124,34 @@ func principalSizes(g *inspect.Geometry) solid.Vec {
 	return hi.Sub(lo)
 }
 
+// laid is the motion that brings the attempt onto the reference for showing both: the unit
+// undone, in the pose, and settled where most of them agrees.
+func (r *run) laid() solid.Transform {
+	t := r.pose.Transform
+	for i := range t.M {
+		t.M[i] = t.M[i].Scale(r.scale)
+	}
+	return t.Then(solid.Translation(inspect.Settle(r.ref, r.moved(), r.match)))
+}
+
+// moved is the attempt in the pose of the reference, the unit undone.
+func (r *run) moved() *inspect.Geometry {
+	if r.scale != 1 {
+		return r.att.Scaled(r.scale).Moved(r.pose.Transform)
+	}
+	return r.att.Moved(r.pose.Transform)
+}
+
 // mesh triangulates the attempt and lays it where the reference is.
 func (r *run) mesh(shape solid.Shape) (*solid.Mesh, error) {
 	m, err := r.k.Mesh(shape, Deflection(r.att.Box), MeshAngle)
 	if err != nil {
 		return nil, err
 	}
+	laid := r.laid()
 	move := func(v []float64) {
 		for i := 0; i+2 < len(v); i += 3 {
-			p := r.pose.Transform.Apply(solid.Vec{v[i], v[i+1], v[i+2]}.Scale(r.scale))
+			p := laid.Apply(solid.Vec{v[i], v[i+1], v[i+2]})
 			v[i], v[i+1], v[i+2] = p[0], p[1], p[2]
 		}
 	}
@@ -230,11 +246,11 @@ func (r *run) elsewhere(ctx context.Context, ref Reference, shape solid.Shape) e
 	return nil
 }
 
-// compare lays the attempt over the reference and adds the figures of both together. There
-// is nothing to compare where all agrees; and a part in the wrong unit, or mirrored, is
-// compared by its sizes alone.
+// compare lays the attempt over the reference and adds the figures of both together: a part
+// in the wrong unit in the right one, a mirror image mirrored, so that what else is wrong is
+// seen. There is nothing to compare where all agrees.
 func (r *run) compare(key, shape solid.Shape, mesh *solid.Mesh) (*Compared, error) {
-	if r.agrees() || r.scale != 1 || r.pose.Mirrored {
+	if r.agrees() {
 		return nil, nil
 	}
 	deflection := Deflection(r.ref.Box)
@@ -242,7 +258,7 @@ func (r *run) compare(key, shape solid.Shape, mesh *solid.Mesh) (*Compared, erro
 	if err != nil {
 		return nil, err
 	}
-	mine := r.att.Moved(r.pose.Transform)
+	mine := r.moved().Moved(solid.Translation(inspect.Settle(r.ref, r.moved(), r.match)))
 	side := r.ref.Box.Diagonal() / 30
 	out := &Compared{Mesh: inspect.Refine(mesh, mine.Faces, side)}
 	var high, low float64
@@ -272,7 +288,7 @@ func (r *run) overlap(key, shape solid.Shape, deflection float64, out *Compared)
 		f.Text = "not worked out for a part with so many faces"
 		return f
 	}
-	laid, _, err := r.k.Transform(shape, r.pose.Transform)
+	laid, _, err := r.k.Transform(shape, r.laid())
 	if err != nil {
 		return f
 	}

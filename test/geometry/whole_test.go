@@ -38,8 +38,8 @@ func figure(t *testing.T, r *report.Report, id string) report.Figure {
 }
 
 // TestMaterialBesideTheReference lays attempts whose difference has a closed form over the
-// reference, in an odd pose: a plate 1.5 mm too thick (its top area times 1.5 too much and,
-// best fitted, half of 1.5 outward on either side), a bore 2 mm too wide in diameter (a ring missing and its
+// reference, in an odd pose: a plate 1.5 mm too thick (its top area times 1.5 too much, and
+// all of 1.5 outward on top: it stands on its base), a bore 2 mm too wide in diameter (a ring missing and its
 // wall 1 mm inward), and both. The volumes are those worked out by hand, the deviations of
 // the vertices lie between the largest ones, and a student sees none of it.
 func TestMaterialBesideTheReference(t *testing.T) {
@@ -53,9 +53,9 @@ func TestMaterialBesideTheReference(t *testing.T) {
 		much, lacks        float64
 		outwards, inwards_ float64
 	}{
-		{"thick", "13.5", "6", 1.5 * top, 0, 0.75, 0},
+		{"thick", "13.5", "6", 1.5 * top, 0, 1.5, 0},
 		{"wide", "12", "7", 0, 12 * ring, 0, 1},
-		{"thick and wide", "13.5", "7", 1.5 * (top - ring), 12 * ring, 0.75, 1},
+		{"thick and wide", "13.5", "7", 1.5 * (top - ring), 12 * ring, 1.5, 1},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			out := compared(t, stepAttempt(t, made(c.h, c.r), oddPose(), 1))
@@ -88,6 +88,10 @@ func TestMaterialBesideTheReference(t *testing.T) {
 				}
 			}
 		})
+	}
+	// In the wrong unit it is compared in the right one: what else is wrong is seen.
+	if out := compared(t, stepAttempt(t, made("12", "7"), oddPose(), 25.4)); out.Compared == nil || out.Compared.TooMuch != nil || out.Compared.Missing == nil || !near(out.Compared.Missing.Props().Volume, 12*ring, 5e-3) || out.Report.Scale == nil {
+		t.Errorf("in the wrong unit: %+v, %+v", out.Report.Scale, out.Report.Whole)
 	}
 	if out := compared(t, stepAttempt(t, slab(t, "12"), oddPose(), 1)); out.Compared != nil || out.Report.Points != out.Report.OutOf {
 		t.Errorf("a right part differs: %g of %g", out.Report.Points, out.Report.OutOf)
