@@ -60,6 +60,7 @@ func issued() []given {
 		}},
 		{"rack-stop", "morning", 2, "with the return", []slip{
 			set("web", "14 mm"), set("bore", "7 mm"), set("ut", "10 mm"), set("uh", "50 mm"), {drop: "b1"}, set("up", "34 mm"), {text: []string{`"value":"t+up"`, `"value":"34 mm"`}}, set("w", "72 mm"),
+			{text: []string{`"at":[24,-16]`, `"at":[-24,-16]`}}, {text: []string{`"thread":"M6"`, `"thread":"M8"`}}, // its mirror image; another thread
 		}},
 		{"drain-bend", "morning", 5, "at once", []slip{
 			set("id", "30 mm"), set("bend", "20 mm"), set("bolt", "4 mm"), set("pcd", "60 mm"), {text: []string{`"count":"4"`, `"count":"3"`}}, set("ft", "18 mm"), set("od", "17 mm", "id", "13 mm"),

@@ -17,6 +17,9 @@ import (
 // same measure of what is expected and what is there, in millimetres or radians.
 const carryTolerance = 5e-5
 
+// sizeKinds are the causes that are a wrong size and no wrong feature.
+var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "thread"}
+
 // explain looks up what is behind the attempt in the mistake atlas, and carries forward:
 // a characteristic that is out only because it hangs on a size that is wrong already is
 // judged against the reference rebuilt with that wrong size.
@@ -66,7 +69,7 @@ func (r *run) explain(ctx context.Context, ref Reference) error {
 	roots := map[string]bool{}
 	for i := range found.Causes {
 		c := r.cause(&found.Causes[i], ref.Atlas, found.Complete)
-		onlySizes = onlySizes && c.Kind == "size"
+		onlySizes = onlySizes && slices.Contains(sizeKinds, c.Kind)
 		if c.Characteristic != "" {
 			roots[c.Characteristic] = true
 		}

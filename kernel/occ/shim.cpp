@@ -912,8 +912,10 @@ int hs_edges(hs_shape *s, hs_edge *edges, char *err) {
   });
 }
 
-// Figures are integrated by Gauss's rule over whole edges and faces, which loses digits
-// across the knots of a spline: a shape with splines of many spans is cut there first.
+// Figures are integrated by Gauss's rule over whole edges and faces. That loses digits across
+// the knots of a spline, so a shape with splines of many spans is cut there first; and where
+// one span of a rational spline turns far (of half a cylinder in one span four digits are
+// left), so such a shape is integrated in as many pieces as a stated accuracy asks for.
 bool many_spans(const TopoDS_Shape &s) {
   for (TopExp_Explorer x(s, TopAbs_EDGE); x.More(); x.Next()) {
     if (BRep_Tool::Degenerated(TopoDS::Edge(x.Current()))) continue;
@@ -923,10 +925,25 @@ bool many_spans(const TopoDS_Shape &s) {
   return false;
 }
 
+bool rational(const TopoDS_Shape &s) {
+  for (TopExp_Explorer x(s, TopAbs_FACE); x.More(); x.Next()) {
+    BRepAdaptor_Surface f(TopoDS::Face(x.Current()), Standard_False);
+    if ((f.GetType() == GeomAbs_BSplineSurface || f.GetType() == GeomAbs_BezierSurface) && (f.IsURational() || f.IsVRational())) return true;
+  }
+  return false;
+}
+
 void integrate(const TopoDS_Shape &s, GProp_GProps &v, GProp_GProps &a) {
+  bool many = many_spans(s);
+  if (!many && rational(s)) {
+    const double accuracy = 1e-11;
+    BRepGProp::VolumeProperties(s, v, accuracy, Standard_True);
+    BRepGProp::SurfaceProperties(s, a, accuracy);
+    return;
+  }
   BRepGProp::VolumeProperties(s, v, Standard_True);
   BRepGProp::SurfaceProperties(s, a);
-  if (!many_spans(s)) return;
+  if (!many) return;
   ShapeUpgrade_ShapeDivideContinuity cut(s);
   cut.SetBoundaryCriterion(GeomAbs_CN);
   cut.SetPCurveCriterion(GeomAbs_CN);

@@ -9,12 +9,13 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
+	"hammerset/core/standards"
 )
 
 // Edit is one change of the reference: Do is off (the step is left out), reverse, new (a
 // solid of its own), extent (Text is a kind), formula (that of number Index of the step
 // becomes Text), edge or at (number Index of the list is left out), around (all edges of the
-// face Text are taken as well), start (the bolt circle begins at the angle Text), move (what
+// face Text are taken as well), thread (the thread is Text), start (the bolt circle begins at the angle Text), move (what
 // the step makes stands elsewhere; Text is the motion, as JSON).
 type Edit struct {
 	Step  string `json:"step"`
@@ -66,6 +67,8 @@ func Apply(d *part.Document, edits []Edit) (*part.Document, error) {
 			}
 		case "around":
 			s.Edges = append(s.Edges, part.EdgeRef{Around: e.Text})
+		case "thread":
+			s.Thread = e.Text
 		case "start":
 			if s.Place == nil || s.Place.Circle == nil {
 				return nil, fmt.Errorf("step %s has no bolt circle", e.Step)
@@ -221,6 +224,19 @@ func originals(d *part.Document, pattern *part.Step) []string {
 	return out
 }
 
+// neighbours are the next smaller and the next larger thread of the table.
+func neighbours(thread string) []string {
+	all := standards.ThreadNames()
+	i := slices.Index(all, thread)
+	var out []string
+	for _, k := range []int{i - 1, i + 1} {
+		if i >= 0 && k >= 0 && k < len(all) {
+			out = append(out, all[k])
+		}
+	}
+	return out
+}
+
 // Mistakes lists the mistakes that can be made on the steps of a reference, without
 // their figures. halves are the motions by half a pitch of its patterns, by step.
 func Mistakes(d *part.Document, table *quantity.Table, halves map[string]solid.Transform) []Entry {
@@ -301,6 +317,9 @@ func Mistakes(d *part.Document, table *quantity.Table, halves map[string]solid.T
 				}
 			}
 		case "hole":
+			for _, other := range neighbours(s.Thread) {
+				add("thread", s, name+" is for "+other, "another thread was chosen", "give the thread that the sheet states", Edit{Do: "thread", Text: other})
+			}
 			if s.Extent != nil && s.Extent.Kind == "one-side" {
 				add("through", s, name+" goes through", "the hole is too deep and goes through the wall behind", "give the depth that the sheet states", Edit{Do: "extent", Text: "through"})
 			}
