@@ -119,6 +119,8 @@ type Dim struct {
 	Prefix         string  `json:"prefix,omitempty"`
 	Suffix         string  `json:"suffix,omitempty"`
 	Shift          float64 `json:"shift,omitempty"` // of the text along the dimension line
+	// Place is the number of the place that a leader points at; the one farthest along it when 0.
+	Place int `json:"place,omitempty"`
 	// More lists characteristics whose values stand in the same note, each under
 	// its own balloon.
 	More []string `json:"more,omitempty"`

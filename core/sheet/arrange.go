@@ -1,92 +1,425 @@
 package sheet
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
+	"hammerset/core/quantity"
 	"hammerset/core/solid"
 	"hammerset/core/standards"
 )
 
 // Arrange lays out a sheet by itself: front, top and left view in the largest standard scale
-// that fits an A3, a pictorial view, distances between faces square to the views at their
-// sides, and round features at leaders. What it does not place becomes a note. It is a start
-// that can be changed in the exercise document.
+// that fits an A3, and a pictorial view. Distances, of flat faces and of axes, stand at the
+// left and lower sides of the view that shows both ends, the shorter ones nearer (ISO 129-1);
+// diameters, radii, bevels and threads at leaders that end in one column to the right, in the
+// order of what they point at, so that none crosses another; depths, counts and spacings with the feature that they are of; angles between
+// faces that are seen edge on. What it does not place becomes a note. It is a start that can
+// be changed in the exercise document.
 func Arrange(ref *inspect.Geometry, ex *exercise.Exercise) exercise.Sheet {
-	const left, top, right, gap = 62.0, 268.0, 268.0, 52.0
+	const top, right, gap = 264.0, 282.0, 30.0
 	size := ref.Box.Size()
 	out := exercise.Sheet{Paper: "A3", Projection: "first", Dimensions: []exercise.Dim{}, Notes: []exercise.Note{}}
-	placed := map[string]bool{}
-	stack := map[string]float64{} // by view and side: how far the last dimension line is away
-	angles := map[string]int{}
-	tilts := []float64{40, 140, -40, -140, 65, 115}
+	l := &layout{ref: ref, middle: ref.Box.Min.Add(ref.Box.Max).Scale(0.5), views: map[string]solid.Frame{}, sides: map[string][]beside{}, placed: map[string]bool{}}
+	for _, v := range []string{"front", "top", "left"} {
+		l.views[v], _ = viewFrame(v)
+	}
+	later := []*exercise.Characteristic{}
 	for i := range ex.Characteristics {
 		c := &ex.Characteristics[i]
 		places, err := inspect.Places(ref, c)
 		if err != nil || len(places) == 0 {
 			continue
 		}
-		f := ref.Faces[places[0][0][0]]
 		switch c.Kind {
 		case "distance", "wall":
-			if f.Kind != solid.PlaneFace || len(places[0][0]) > 1 {
-				continue
-			}
-			for _, s := range []struct {
-				axis       solid.Vec
-				view, side string
-			}{{solid.Vec{1, 0, 0}, "front", "below"}, {solid.Vec{0, 0, 1}, "front", "left"}, {solid.Vec{0, 1, 0}, "top", "left"}} {
-				if !f.Normal.Parallel(s.axis, 1e-6) {
-					continue
-				}
-				k := s.view + s.side
-				stack[k] += 12
-				out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: c.ID, View: s.view, Kind: "linear", Side: s.side, Away: stack[k]})
-				placed[c.ID] = true
-			}
-		case "diameter", "radius", "bolt-circle":
-			view := ""
-			for v, axis := range map[string]solid.Vec{"top": {0, 0, 1}, "front": {0, 1, 0}} {
-				if f.Axis.Parallel(axis, 1e-6) && (f.Kind == solid.CylinderFace || c.Kind == "bolt-circle") {
-					view = v
-				}
-			}
-			n := angles[view]
-			if view == "" || n >= len(tilts) {
-				continue
-			}
-			angles[view]++
-			out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: c.ID, View: view, Kind: "leader", Angle: tilts[n], Away: 22 + 6*float64(n/4)})
-			placed[c.ID] = true
+			l.distance(c, places[0])
+		case "diameter", "radius", "bolt-circle", "chamfer", "thread", "bend":
+			l.leader(c, places)
+		case "angle":
+			l.angle(c, places[0])
+		case "depth", "count", "spacing", "pitch", "start-angle", "cone-angle":
+			later = append(later, c)
 		}
+	}
+	for _, c := range later {
+		l.with(c)
 	}
 	loose := 0
 	for _, c := range ex.Characteristics {
-		if !placed[c.ID] {
+		if !l.placed[c.ID] {
 			loose++
 		}
 	}
-	bottom := math.Min(150, 60+8*float64(loose)) + stack["topbelow"]
-	width, height := right-left, top-bottom
+	stack := map[string]float64{}
+	for _, side := range []string{"front below", "front left", "top below", "top left", "left below", "left left"} {
+		list := l.sides[side]
+		slices.SortStableFunc(list, func(a, b beside) int { return cmp.Compare(a.length, b.length) })
+		for _, x := range list {
+			stack[side] += 12
+			out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "linear", Side: x.side, Away: stack[side]})
+		}
+	}
+	bottom := math.Min(150, 60+8*float64(loose)) + stack["top below"]
+	// What stands between the views: the notes to the right of the front view, the lines of
+	// dimension of the view beside it.
+	between := gap + l.wide("front") + stack["left left"]
+	under := gap + math.Max(stack["front below"], stack["left below"])
+	width, height := right-32-math.Max(stack["front left"], stack["top left"]), top-bottom
 	least := standards.Scales[len(standards.Scales)-1]
 	out.Scale = least.Name
 	factor := least.Factor
 	for _, s := range standards.Scales {
-		if s.Factor*(size[0]+size[1])+gap <= width && s.Factor*(size[2]+size[1])+gap+stack["frontbelow"] <= height {
+		if s.Factor*(size[0]+size[1])+between <= width && s.Factor*(size[2]+size[1])+under <= height {
 			out.Scale, factor = s.Name, s.Factor
 			break
 		}
 	}
-	front := [2]float64{left + factor*size[0]/2, top - factor*size[2]/2}
+	pointers, over := l.column(factor)
+	out.Dimensions = append(out.Dimensions, pointers...)
+	for i, x := range l.angles {
+		out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "angle", Away: 18 + 8*float64(i)})
+	}
+	left := 32 + math.Max(stack["front left"], stack["top left"])
+	front := [2]float64{left + factor*size[0]/2, top - math.Max(0, math.Max(over["front"], over["left"])-14) - factor*size[2]/2}
+	under += over["top"]
 	out.Views = []exercise.View{
 		{ID: "front", Direction: "front", At: front, Hidden: true},
-		{ID: "top", Direction: "top", At: [2]float64{front[0], front[1] - factor*size[2]/2 - gap - stack["frontbelow"]/2 - factor*size[1]/2}, Hidden: true},
-		{ID: "left", Direction: "left", At: [2]float64{front[0] + factor*size[0]/2 + gap + factor*size[1]/2, front[1]}, Hidden: true},
+		{ID: "top", Direction: "top", At: [2]float64{front[0], front[1] - factor*size[2]/2 - under - factor*size[1]/2}, Hidden: true},
+		{ID: "left", Direction: "left", At: [2]float64{front[0] + factor*size[0]/2 + between + factor*size[1]/2, front[1]}, Hidden: true},
 		{ID: "pictorial", Direction: "pictorial", At: [2]float64{345, 150}, Scale: pictorial(size)},
 	}
 	return out
+}
+
+// layout collects what stands where.
+type layout struct {
+	ref     *inspect.Geometry
+	middle  solid.Vec
+	views   map[string]solid.Frame
+	sides   map[string][]beside // by view and side
+	leaders []pointed
+	angles  []beside
+	placed  map[string]bool
+}
+
+// beside is a dimension at the side of a view.
+type beside struct {
+	id, view, side string
+	length         float64
+}
+
+// pointed is a note at a leader. The places are round in the view, with a radius, or points;
+// sign is -1 for a hollow round, which is pointed at from its inside. Lengths are those of the
+// part, from the middle of the view.
+type pointed struct {
+	id, view string
+	at       []Point
+	radius   []float64
+	place    []int // of each of at: the number of the place, which has two at an outline
+	sign     float64
+	more     []string
+	faces    []int
+}
+
+// wide is how far the notes beside a view reach, about: lettering of 3.5 mm and a balloon
+// for each value.
+func (l *layout) wide(view string) float64 {
+	most := 0.0
+	for _, x := range l.leaders {
+		if x.view == view {
+			most = math.Max(most, 9+24*float64(1+len(x.more)))
+		}
+	}
+	return most
+}
+
+// column gives the leaders of all views, each ending at the right of its view, one below the
+// other, and how far they reach over the top of each.
+func (l *layout) column(factor float64) (out []exercise.Dim, over map[string]float64) {
+	const pitch, clear = 9.0, 9.0
+	over = map[string]float64{}
+	for _, view := range []string{"front", "top", "left"} {
+		var list []pointed
+		for _, x := range l.leaders {
+			if x.view == view {
+				list = append(list, x)
+			}
+		}
+		half := l.half(view)
+		x := factor*half[0] + clear
+		n := float64(len(list))
+		// Lines of dimension stand below: the column begins at the foot of the view, or higher.
+		top := math.Max(pitch*(n-1)/2, -factor*half[1]+pitch*(n-1)+4)
+		over[view] = math.Max(0, top+8-factor*half[1])
+		knee := func(slot int) Point { return Point{x, top - pitch*float64(slot)} }
+		// From the highest place to the lowest; around one middle the larger circle above.
+		slices.SortStableFunc(list, func(a, b pointed) int {
+			p, r, _ := a.tip(Point{x, 0}, factor)
+			q, u, _ := b.tip(Point{x, 0}, factor)
+			if math.Abs(p[1]-q[1]) < 1e-6 {
+				return cmp.Compare(u, r)
+			}
+			return cmp.Compare(q[1], p[1])
+		})
+		// Leaders that cross change places.
+		for range list {
+			for i := range list {
+				for k := range i {
+					if crossing(list[k].line(knee(k), factor), list[i].line(knee(i), factor)) {
+						list[k], list[i] = list[i], list[k]
+					}
+				}
+			}
+		}
+		for i, p := range list {
+			at, r, place := p.tip(knee(i), factor)
+			d := knee(i).sub(at)
+			if len(p.at) > 1 && slices.Contains(p.place[1:], p.place[0]) && math.Abs(at[1]) > math.Abs(knee(i)[1]) {
+				d[1] = math.Copysign(4, at[1]) // outwards from an outline
+			}
+			angle := math.Atan2(d[1], d[0])
+			out = append(out, exercise.Dim{Characteristic: p.id, View: view, Kind: "leader", Angle: math.Round(1e3*angle/quantity.Degree.Factor) / 1e3, Away: math.Round(1e3*(d.norm()-p.sign*r)) / 1e3, Place: place, More: p.more})
+		}
+	}
+	return out, over
+}
+
+// tip is the place that a leader from a knee points at, the nearest, on the paper, with its
+// radius there and its number. Of an outline it is the side towards the leader.
+func (p pointed) tip(knee Point, factor float64) (at Point, radius float64, place int) {
+	best := math.Inf(1)
+	for i := range p.at {
+		q, r := p.at[i].scale(factor), p.radius[i]*factor
+		d := knee.sub(q)
+		away := false // the other side of an outline is the one towards the leader
+		for k := range p.at {
+			away = away || k != i && p.place[k] == p.place[i] && p.at[k].scale(factor).sub(q).dot(d) > 1e-9
+		}
+		if dist := d.norm() - r; !away && dist < best {
+			at, radius, place, best = q, r, p.place[i], dist
+		}
+	}
+	if place > 0 || len(p.at) == 0 {
+		return at, radius, place
+	}
+	// A knee between the two sides of an outline: the drawing would turn to the other side. The
+	// upper one on the right is pointed at from above.
+	for i := range p.at {
+		if q := p.at[i].scale(factor); place == 0 || q[0] > at[0]+1e-6 || q[0] > at[0]-1e-6 && q[1] > at[1] {
+			at, radius, place = q, p.radius[i]*factor, p.place[i]
+		}
+	}
+	return at, radius, place
+}
+
+// line is a leader on the paper, from what it points at to its knee.
+func (p pointed) line(knee Point, factor float64) [2]Point {
+	at, r, _ := p.tip(knee, factor)
+	d := knee.sub(at)
+	return [2]Point{at.add(d.scale(p.sign * r / math.Max(d.norm(), 1e-9))), knee}
+}
+
+// crossing tells whether two lines meet between their ends.
+func crossing(p, q [2]Point) bool {
+	side := func(a, b, c Point) float64 { return (b[0]-a[0])*(c[1]-a[1]) - (b[1]-a[1])*(c[0]-a[0]) }
+	return side(p[0], p[1], q[0])*side(p[0], p[1], q[1]) < 0 && side(q[0], q[1], p[0])*side(q[0], q[1], p[1]) < 0
+}
+
+// half is half of what a view shows, across and up.
+func (l *layout) half(view string) Point {
+	f, size := l.views[view], l.ref.Box.Size()
+	reach := func(v solid.Vec) float64 {
+		return (math.Abs(v[0])*size[0] + math.Abs(v[1])*size[1] + math.Abs(v[2])*size[2]) / 2
+	}
+	return Point{reach(f.X), reach(f.Y)}
+}
+
+// distance puts a distance beside the view in which its direction lies along the paper and
+// both ends show: faces edge on, axes end on.
+func (l *layout) distance(c *exercise.Characteristic, p inspect.Place) {
+	if len(p) != 2 {
+		return
+	}
+	var ends [2]solid.Face
+	for k := range ends {
+		if len(p[k]) > 1 {
+			return // a line in which two faces meet
+		}
+		ends[k] = l.ref.Faces[p[k][0]]
+	}
+	length, err := inspect.Measure(l.ref, c, p)
+	if err != nil {
+		return
+	}
+	var along solid.Vec
+	round := ""
+	for k, f := range ends {
+		if f.Kind == solid.PlaneFace {
+			along = f.Normal
+		} else if f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace {
+			return
+		} else if v := l.endOn(f.Axis); v != "" {
+			round = v
+		} else if k == 1 || ends[1].Kind != solid.PlaneFace {
+			return
+		}
+	}
+	if along == (solid.Vec{}) {
+		d := solid.FromAxis(ends[1].Origin, ends[0].Origin, ends[0].Axis)
+		if d.Norm() < 1e-9 {
+			return
+		}
+		along = d.Unit()
+	}
+	// Of the sides that would do, the one with the fewest so far.
+	best, fewest := [2]string{}, math.MaxInt
+	for _, s := range [][2]string{{"front", "below"}, {"front", "left"}, {"top", "left"}, {"left", "below"}, {"top", "below"}, {"left", "left"}} {
+		f := l.views[s[0]]
+		paper := f.X
+		if s[1] == "left" {
+			paper = f.Y
+		}
+		n := len(l.sides[s[0]+" "+s[1]])
+		if s[0] == "top" && s[1] == "below" || s[0] == "left" && s[1] == "left" {
+			n += 3 // rather in the front view
+		}
+		if along.Parallel(paper, 1e-6) && (round == "" || round == s[0]) && n < fewest {
+			best, fewest = s, n
+		}
+	}
+	if fewest < math.MaxInt {
+		k := best[0] + " " + best[1]
+		l.sides[k] = append(l.sides[k], beside{c.ID, best[0], best[1], length})
+		l.placed[c.ID] = true
+	}
+}
+
+// endOn is the view in which an axis is a point.
+func (l *layout) endOn(axis solid.Vec) string {
+	for _, v := range []string{"front", "top", "left"} {
+		if axis.Parallel(l.views[v].Z, 1e-6) {
+			return v
+		}
+	}
+	return ""
+}
+
+// edgeOn is the view in which a flat face is a line.
+func (l *layout) edgeOn(normal solid.Vec) string {
+	for _, v := range []string{"front", "top", "left"} {
+		if math.Abs(normal.Dot(l.views[v].Z)) < 1e-6 {
+			return v
+		}
+	}
+	return ""
+}
+
+// leader points at a feature in the view that shows its shape.
+func (l *layout) leader(c *exercise.Characteristic, places []inspect.Place) {
+	f := l.ref.Faces[places[0][0][0]]
+	view := ""
+	switch {
+	case c.Kind == "bolt-circle" || f.Kind == solid.CylinderFace:
+		view = l.endOn(f.Axis)
+	case f.Kind == solid.PlaneFace:
+		view = l.edgeOn(f.Normal)
+	case f.Kind == solid.SphereFace || f.Kind == solid.OtherFace:
+		view = "front"
+	default: // cones and rings show their outline from the side
+		view = l.edgeOn(f.Axis)
+	}
+	if view == "" {
+		return
+	}
+	frame := l.views[view]
+	x := pointed{id: c.ID, view: view, sign: 1}
+	if c.Kind == "radius" && f.Kind == solid.CylinderFace && f.Hollow {
+		x.sign = -1
+	}
+	for i, p := range places {
+		x.faces = append(x.faces, p.Faces()...)
+		g := l.ref.Faces[p[0][0]]
+		at, radius := g.Centroid, 0.0
+		switch {
+		case c.Kind == "bolt-circle":
+			at, radius = g.Origin, solid.FromAxis(l.ref.Faces[p[1][0]].Origin, g.Origin, g.Axis).Norm()
+		case g.Kind == solid.CylinderFace:
+			at, radius = g.Origin, g.Radius
+		}
+		d := at.Sub(l.middle)
+		on := Point{d.Dot(frame.X), d.Dot(frame.Y)}
+		if sides := l.outline(g, frame); len(sides) > 0 {
+			x.at, x.radius = append(x.at, sides...), append(x.radius, 0, 0)
+			x.place = append(x.place, i+1, i+1)
+			continue
+		}
+		x.at, x.radius = append(x.at, on), append(x.radius, radius)
+		x.place = append(x.place, i+1)
+	}
+	l.leaders = append(l.leaders, x)
+	l.placed[c.ID] = true
+}
+
+// outline gives the two places at which a round face that is seen from the side is pointed at:
+// the middles of its outline on either side.
+func (l *layout) outline(f solid.Face, frame solid.Frame) []Point {
+	if f.Kind != solid.ConeFace && f.Kind != solid.TorusFace && f.Kind != solid.CylinderFace || f.Axis.Parallel(frame.Z, 1e-6) {
+		return nil
+	}
+	on := func(v solid.Vec) Point { return Point{v.Dot(frame.X), v.Dot(frame.Y)} }
+	along := on(f.Axis).unit()
+	side := Point{-along[1], along[0]}
+	n, mean, reach := 0.0, Point{}, 0.0
+	for _, e := range f.Edges {
+		if k := l.ref.Edges[e]; k.Kind == solid.CircleEdge {
+			mean = mean.add(on(k.Center.Sub(l.middle)))
+			reach += k.Radius
+			n++
+		}
+	}
+	if n == 0 {
+		return nil
+	}
+	return []Point{mean.add(side.scale(reach)).scale(1 / n), mean.sub(side.scale(reach)).scale(1 / n)}
+}
+
+// angle puts an angle between flat faces where both are seen edge on.
+func (l *layout) angle(c *exercise.Characteristic, p inspect.Place) {
+	if len(p) != 2 || len(p[0]) > 1 || len(p[1]) > 1 {
+		return
+	}
+	f, g := l.ref.Faces[p[0][0]], l.ref.Faces[p[1][0]]
+	if f.Kind != solid.PlaneFace || g.Kind != solid.PlaneFace || f.Normal.Parallel(g.Normal, 1e-6) {
+		return
+	}
+	if v := l.endOn(f.Normal.Cross(g.Normal).Unit()); v != "" {
+		l.angles = append(l.angles, beside{id: c.ID, view: v})
+		l.placed[c.ID] = true
+	}
+}
+
+// with puts a value into the note of the feature that it is of.
+func (l *layout) with(c *exercise.Characteristic) {
+	places, err := inspect.Places(l.ref, c)
+	if err != nil {
+		return
+	}
+	for _, p := range places {
+		for _, f := range p.Faces() {
+			for i := range l.leaders {
+				if slices.Contains(l.leaders[i].faces, f) && len(l.leaders[i].more) < 3 {
+					l.leaders[i].more = append(l.leaders[i].more, c.ID)
+					l.placed[c.ID] = true
+					return
+				}
+			}
+		}
+	}
 }
 
 // pictorial is the largest scale in which the pictorial view takes no more than 110 mm.

@@ -238,6 +238,12 @@ func (b *builder) boltRadius(place inspect.Place) float64 {
 // text on a shelf.
 func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []inspect.Place, text string) error {
 	out := polar(1, d.Angle*quantity.Degree.Factor)
+	if d.Place > 0 {
+		if d.Place > len(places) {
+			return fmt.Errorf("dimension of %s: it has no place %d", c.ID, d.Place)
+		}
+		places = places[d.Place-1 : d.Place]
+	}
 	var tip Point
 	for i, p := range places {
 		if t := b.tip(v, c, p, out); i == 0 || t.dot(out) > tip.dot(out)+1e-6 {

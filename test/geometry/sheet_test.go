@@ -7,11 +7,14 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"os"
+	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
 
 	"hammerset/core/exercise"
+	"hammerset/core/inspect"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
@@ -80,6 +83,75 @@ func TestSheetLayout(t *testing.T) {
 			t.Errorf("%s: classes %v", name, classes)
 		}
 	}
+}
+
+// A sheet that is laid out by itself says everything, most of it at the views; its texts
+// stand clear of one another and on the paper, and no leader crosses another.
+func TestSheetsLaidOutByThemselves(t *testing.T) {
+	for _, name := range demo.Exercises() {
+		b := demoExercise(t, name)
+		key, _, err := checker().Load(ctx, b.ref)
+		if err != nil {
+			t.Fatal(err)
+		}
+		geo, err := inspect.Describe(occ.Kernel{}, key.Shape, key.Names)
+		if err != nil {
+			t.Fatal(err)
+		}
+		ex := *b.Parsed
+		ex.Sheet = sheet.Arrange(geo, &ex)
+		d, f := draw(t, &ex, b)
+		if dir := os.Getenv("HAMMERSET_LOOK"); dir != "" { // for looking at by hand
+			if err := os.WriteFile(filepath.Join(dir, name+".svg"), svg.Render(d, f, svg.Options{}), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}
+		said, placed := map[string]int{}, 0
+		for _, m := range d.Marks {
+			said[m.Characteristic]++
+		}
+		for _, x := range ex.Sheet.Dimensions {
+			placed += 1 + len(x.More)
+		}
+		for _, c := range ex.Characteristics {
+			if said[c.ID] != 1 {
+				t.Errorf("%s: %s has %d balloons", name, c.ID, said[c.ID])
+			}
+		}
+		if float64(placed) < 0.7*float64(len(ex.Characteristics)) {
+			t.Errorf("%s: only %d of %d characteristics are at the views", name, placed, len(ex.Characteristics))
+		}
+		labels := d.Labels(f)
+		for i, a := range labels {
+			if a.Min[0] < 0 || a.Min[1] < 0 || a.Max[0] > d.Width || a.Max[1] > d.Height {
+				t.Errorf("%s: a text is off the paper: %v", name, a)
+			}
+			for _, o := range labels[:i] {
+				if a.Overlaps(o) {
+					t.Errorf("%s: texts overlap at %v and %v", name, a, o)
+				}
+			}
+		}
+		var leaders [][2]sheet.Point
+		for _, it := range d.Items {
+			if it.Class == sheet.Dimension && it.Kind == "run" && len(it.Points) == 3 {
+				leaders = append(leaders, [2]sheet.Point{it.Points[0], it.Points[1]}, [2]sheet.Point{it.Points[1], it.Points[2]})
+			}
+		}
+		for i, p := range leaders {
+			for _, q := range leaders[:i-i%2] {
+				if cross(p, q) {
+					t.Errorf("%s: leaders cross at %v and %v", name, p, q)
+				}
+			}
+		}
+	}
+}
+
+// cross tells whether two straight lines meet between their ends.
+func cross(p, q [2]sheet.Point) bool {
+	side := func(a, b, c sheet.Point) float64 { return (b[0]-a[0])*(c[1]-a[1]) - (b[1]-a[1])*(c[0]-a[0]) }
+	return side(p[0], p[1], q[0])*side(p[0], p[1], q[1]) < -1e-9 && side(q[0], q[1], p[0])*side(q[0], q[1], p[1]) < -1e-9
 }
 
 // A view is what the part looks like: a plate 60 x 40 with a hole, at 1:2.
