@@ -68,6 +68,8 @@
 #include <ShapeFix_Solid.hxx>
 #include <ShapeUpgrade_ShapeDivideContinuity.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
+#include <TopTools_MapOfShape.hxx>
+#include <array>
 #include <Standard_Failure.hxx>
 #include <StepBasic_Product.hxx>
 #include <StepRepr_NextAssemblyUsageOccurrence.hxx>
@@ -302,6 +304,53 @@ template <class B> void sweep_result(B &b, const TopoDS_Face &face, const std::v
   src.add(b.FirstShape(face), 0, CAP_START, 0);
   src.add(b.LastShape(face), 0, CAP_END, 0);
   deliver(out, s, src);
+}
+
+// Whether two faces lie on one surface that closes on itself.
+bool one_round_surface(const BRepAdaptor_Surface &a, const BRepAdaptor_Surface &b) {
+  if (a.GetType() != b.GetType()) return false;
+  const double near = 1e-6;
+  switch (a.GetType()) {
+  case GeomAbs_Cylinder: return std::fabs(a.Cylinder().Radius() - b.Cylinder().Radius()) < near && a.Cylinder().Axis().IsCoaxial(b.Cylinder().Axis(), near, near);
+  case GeomAbs_Cone: return a.Cone().Apex().Distance(b.Cone().Apex()) < near && std::fabs(std::fabs(a.Cone().SemiAngle()) - std::fabs(b.Cone().SemiAngle())) < near && a.Cone().Axis().Direction().IsParallel(b.Cone().Axis().Direction(), near);
+  case GeomAbs_Sphere: return a.Sphere().Location().Distance(b.Sphere().Location()) < near && std::fabs(a.Sphere().Radius() - b.Sphere().Radius()) < near;
+  case GeomAbs_Torus: return a.Torus().Location().Distance(b.Torus().Location()) < near && std::fabs(a.Torus().MajorRadius() - b.Torus().MajorRadius()) < near && std::fabs(a.Torus().MinorRadius() - b.Torus().MinorRadius()) < near && a.Torus().Axis().Direction().IsParallel(b.Torus().Axis().Direction(), near);
+  default: return false;
+  }
+}
+
+// The library's union of faces on one surface never ends where three or more of them close
+// round a cylinder, cone, sphere or ring (seen with four quarters). They are united two at a
+// time: apart takes the edges across which nothing is united in this round. Says whether
+// another round is needed.
+bool pairs_only(const TopoDS_Shape &s, TopTools_MapOfShape &apart) {
+  TopTools_IndexedDataMapOfShapeListOfShape owners;
+  TopExp::MapShapesAndAncestors(s, TopAbs_EDGE, TopAbs_FACE, owners);
+  TopTools_IndexedMapOfShape faces;
+  TopExp::MapShapes(s, TopAbs_FACE, faces);
+  std::vector<std::array<int, 3>> seams; // edge and the two faces beside it
+  std::vector<int> group(faces.Extent() + 1), size(faces.Extent() + 1, 1), mate(faces.Extent() + 1, 0);
+  for (size_t i = 0; i < group.size(); i++) group[i] = (int)i;
+  auto root = [&](int i) {
+    while (group[i] != i) i = group[i];
+    return i;
+  };
+  for (int i = 1; i <= owners.Extent(); i++) {
+    if (owners(i).Extent() != 2) continue;
+    int a = faces.FindIndex(owners(i).First()), b = faces.FindIndex(owners(i).Last());
+    if (a == b || !one_round_surface(BRepAdaptor_Surface(TopoDS::Face(faces(a)), Standard_False), BRepAdaptor_Surface(TopoDS::Face(faces(b)), Standard_False))) continue;
+    seams.push_back({i, a, b});
+    int p = root(a), q = root(b);
+    if (p != q) group[p] = q, size[q] += size[p];
+  }
+  bool more = false;
+  for (auto &x : seams) {
+    if (size[root(x[1])] < 3) continue;
+    more = true;
+    if (!mate[x[1]] && !mate[x[2]]) mate[x[1]] = x[2], mate[x[2]] = x[1];
+    if (mate[x[1]] != x[2]) apart.Add(owners.FindKey(x[0]));
+  }
+  return more;
 }
 
 int surface_kind(GeomAbs_SurfaceType t) {
@@ -803,12 +852,21 @@ int hs_transform(hs_shape *s, const double *m, hs_result *out, char *err) {
 
 int hs_simplify(hs_shape *s, hs_result *out, char *err) {
   return guarded(err, [&] {
-    ShapeUpgrade_UnifySameDomain u(s->shape, Standard_True, Standard_True, Standard_False);
-    u.Build();
+    Handle(BRepTools_History) h = new BRepTools_History;
+    TopoDS_Shape now = s->shape;
+    for (int round = 0;; round++) {
+      ShapeUpgrade_UnifySameDomain u(now, Standard_True, Standard_True, Standard_False);
+      TopTools_MapOfShape apart;
+      bool last = !pairs_only(now, apart) || round == 12;
+      u.KeepShapes(apart);
+      u.Build();
+      h->Merge(u.History());
+      now = u.Shape();
+      if (last) break;
+    }
     int solids;
-    hs_shape *r = new hs_shape(solids_only(u.Shape(), &solids));
+    hs_shape *r = new hs_shape(solids_only(now, &solids));
     Sources src(r);
-    Handle(BRepTools_History) h = u.History();
     for (int i = 1; i <= s->faces.Extent(); i++) {
       const TopoDS_Shape &f = s->faces(i);
       const TopTools_ListOfShape &m = h->Modified(f);

@@ -2,6 +2,7 @@ package geometry
 
 import (
 	"bytes"
+	"math"
 	"strings"
 	"testing"
 
@@ -189,5 +190,51 @@ func TestSTL(t *testing.T) {
 	}
 	if data := stl.Write(m); len(data) != 84+50*12 || data[80] != 12 {
 		t.Errorf("STL of %d bytes", len(data))
+	}
+}
+
+// A turned ring that comes in pieces, as parts do that were made by mirrors and patterns of a
+// sector, becomes whole: one face for each of its surfaces (plane, cylinder, cone),
+// however many pieces there are, with the volume of the theorem of Pappus.
+func TestPiecesOfATurnedPartBecomeOne(t *testing.T) {
+	k := occ.Kernel{}
+	at := solid.Frame{X: solid.Vec{1, 0, 0}, Y: solid.Vec{0, 0, 1}, Z: solid.Vec{0, -1, 0}}
+	line := func(x0, y0, x1, y1 float64) solid.Segment {
+		return solid.Segment{Kind: "line", A: [2]float64{x0, y0}, B: [2]float64{x1, y1}}
+	}
+	section := solid.Profile{Frame: at, Loops: [][]solid.Segment{{line(10, 0, 26, 0), line(26, 0, 30, 4), line(30, 4, 30, 20), line(30, 20, 10, 20), line(10, 20, 10, 0)}}}
+	area, middle := 20.0*20-8, (20*20*20-8*(30-4.0/3))/(20*20-8.0)
+	for _, n := range []int{2, 3, 4, 5, 8} {
+		sector, _, err := k.Revolve(section, solid.Vec{}, solid.Vec{0, 0, 1}, 2*math.Pi/float64(n))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var rest []solid.Shape
+		for i := 1; i < n; i++ {
+			s, _, err := k.Transform(sector, solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, 2*math.Pi*float64(i)/float64(n)))
+			if err != nil {
+				t.Fatal(err)
+			}
+			rest = append(rest, s)
+		}
+		whole, _, err := k.Boolean(solid.Union, sector, rest)
+		if err != nil {
+			t.Fatal(err)
+		}
+		before := len(whole.Faces())
+		simple, h, err := k.Simplify(whole)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p := props(t, simple); len(simple.Faces()) != 5 || !near(p.Volume, 2*math.Pi*middle*area, 1e-9) || len(h) != 5 {
+			t.Errorf("%d pieces: %d faces become %d with %d origins, volume %g, not %g", n, before, len(simple.Faces()), len(h), p.Volume, 2*math.Pi*middle*area)
+		}
+		from := 0
+		for _, list := range h {
+			from += len(list)
+		}
+		if from != before {
+			t.Errorf("%d pieces: of %d faces %d are accounted for", n, before, from)
+		}
 	}
 }
