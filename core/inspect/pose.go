@@ -196,7 +196,8 @@ func about(ref, att *Geometry, axis, attAxis solid.Vec) []solid.Transform {
 			if f.Kind != ref.Faces[pick].Kind || f.Hollow != ref.Faces[pick].Hollow || r.Norm() < 1e-3*size {
 				continue
 			}
-			out = append(out, between([2]solid.Vec{z, r}, [2]solid.Vec{axis, want}))
+			// The other way round as well: a mirror image is turned through its middle first.
+			out = append(out, between([2]solid.Vec{z, r}, [2]solid.Vec{axis, want}), between([2]solid.Vec{z, r.Scale(-1)}, [2]solid.Vec{axis, want}))
 		}
 	}
 	return out
