@@ -69,18 +69,11 @@ func (s *Server) drafted(ctx context.Context, ex *exercise.Exercise, reference [
 
 // draftOf is the newest version of an exercise as it is being worked on.
 func (s *Server) draftOf(c *gin.Context, id int64) (store.Version, *exercise.Exercise, []byte, bool) {
-	ctx := c.Request.Context()
-	v, err := s.store.Newest(ctx, id)
-	if err != nil {
-		s.fail(c, err)
+	v, reference, ok := s.withReference(c, s.store.Newest, id)
+	if !ok {
 		return v, nil, nil, false
 	}
 	ex, err := documents.ReadExercise(v.Document)
-	if err != nil {
-		s.fail(c, err)
-		return v, nil, nil, false
-	}
-	reference, err := s.store.File(ctx, v.ReferenceSHA)
 	if err != nil {
 		s.fail(c, err)
 		return v, nil, nil, false

@@ -292,19 +292,8 @@ func stated(p task.Prepared) []Stated {
 // ExportExercise gives the exercise as a zip.
 func (s *Server) ExportExercise(c *gin.Context, id Id) {
 	ctx := c.Request.Context()
-	v, err := s.store.Newest(ctx, id)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	ex, err := documents.ReadExercise(v.Document)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	ref, err := s.store.File(ctx, v.ReferenceSHA)
-	if err != nil {
-		s.fail(c, err)
+	v, ex, ref, ok := s.draftOf(c, id)
+	if !ok {
 		return
 	}
 	made, err := s.store.Atlas(ctx, v.ID, atlas.Version)
@@ -345,6 +334,20 @@ func (s *Server) drawn(c *gin.Context, find func(context.Context, int64) (store.
 		return v, p, false
 	}
 	return v, p, true
+}
+
+// withReference gives a version of an exercise with the file of its reference.
+func (s *Server) withReference(c *gin.Context, find func(context.Context, int64) (store.Version, error), id int64) (store.Version, []byte, bool) {
+	v, err := find(c.Request.Context(), id)
+	var reference []byte
+	if err == nil {
+		reference, err = s.store.File(c.Request.Context(), v.ReferenceSHA)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return v, nil, false
+	}
+	return v, reference, true
 }
 
 // sheet answers with a sheet in one of its formats.

@@ -327,14 +327,8 @@ func (s *Server) FindAttemptReach(c *gin.Context, id Id) {
 	if !ok {
 		return
 	}
-	v, err := s.store.Version(ctx, i.VersionID)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	reference, err := s.store.File(ctx, v.ReferenceSHA)
-	if err != nil {
-		s.fail(c, err)
+	v, reference, ok := s.withReference(c, s.store.Version, i.VersionID)
+	if !ok {
 		return
 	}
 	file, err := s.store.File(ctx, a.FileSHA)
@@ -381,14 +375,8 @@ func (s *Server) GetHad(c *gin.Context, id Id) {
 		c.JSON(http.StatusOK, []string{})
 		return
 	}
-	v, err := s.store.Version(ctx, i.VersionID)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	reference, err := s.store.File(ctx, v.ReferenceSHA)
-	if err != nil {
-		s.fail(c, err)
+	v, reference, ok := s.withReference(c, s.store.Version, i.VersionID)
+	if !ok {
 		return
 	}
 	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Had, Exercise: v.Document, Reference: reference, File: m.Document, Keep: fmt.Sprint(id)}, nil)

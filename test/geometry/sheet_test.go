@@ -42,6 +42,22 @@ func draw(t testing.TB, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lette
 	return d, f
 }
 
+// standClear wants every text on the paper and clear of every other.
+func standClear(t *testing.T, name string, d *sheet.Drawing, f *lettering.Font) {
+	t.Helper()
+	labels := d.Labels(f)
+	for i, a := range labels {
+		if a.Min[0] < 0 || a.Min[1] < 0 || a.Max[0] > d.Width || a.Max[1] > d.Height {
+			t.Errorf("%s: a text is off the paper: %v", name, a)
+		}
+		for _, o := range labels[:i] {
+			if a.Overlaps(o) {
+				t.Errorf("%s: texts overlap at %v and %v", name, a, o)
+			}
+		}
+	}
+}
+
 // On the demo's sheets every characteristic has its balloon, every text stands
 // clear of every other, and all of it is on the paper.
 func TestSheetLayout(t *testing.T) {
@@ -59,17 +75,7 @@ func TestSheetLayout(t *testing.T) {
 				t.Errorf("%s: %s has no balloon", name, c.ID)
 			}
 		}
-		labels := d.Labels(f)
-		for i, a := range labels {
-			if a.Min[0] < 0 || a.Min[1] < 0 || a.Max[0] > d.Width || a.Max[1] > d.Height {
-				t.Errorf("%s: a text is off the paper: %v", name, a)
-			}
-			for _, o := range labels[:i] {
-				if a.Overlaps(o) {
-					t.Errorf("%s: texts overlap at %v and %v", name, a, o)
-				}
-			}
-		}
+		standClear(t, name, d, f)
 		classes := map[sheet.Class]int{}
 		for _, it := range d.Items {
 			classes[it.Class]++
@@ -121,17 +127,7 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 		if float64(placed) < 0.7*float64(len(ex.Characteristics)) {
 			t.Errorf("%s: only %d of %d characteristics are at the views", name, placed, len(ex.Characteristics))
 		}
-		labels := d.Labels(f)
-		for i, a := range labels {
-			if a.Min[0] < 0 || a.Min[1] < 0 || a.Max[0] > d.Width || a.Max[1] > d.Height {
-				t.Errorf("%s: a text is off the paper: %v", name, a)
-			}
-			for _, o := range labels[:i] {
-				if a.Overlaps(o) {
-					t.Errorf("%s: texts overlap at %v and %v", name, a, o)
-				}
-			}
-		}
+		standClear(t, name, d, f)
 		var leaders [][2]sheet.Point
 		for _, it := range d.Items {
 			if it.Class == sheet.Dimension && it.Kind == "run" && len(it.Points) == 3 {
