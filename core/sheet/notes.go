@@ -21,6 +21,9 @@ func (b *builder) notes(list []part.Note) {
 		places[n.Step]++
 	}
 	said := map[string]bool{}
+	for _, n := range list {
+		said[n.Step] = said[n.Step] || n.Kind == "thread" && b.threadStated(n.At)
+	}
 	for _, spec := range b.ex.Sheet.Views {
 		v := b.views[spec.ID]
 		if v == nil || spec.Direction == "pictorial" || spec.Direction == "pictorial-back" {
@@ -60,6 +63,31 @@ func (b *builder) notes(list []part.Note) {
 			b.noteLeader(v, n.At, r, text)
 		}
 	}
+}
+
+// threadStated tells whether a dimension of the sheet states the thread of the hole or shaft at
+// a place: a label would say it twice.
+func (b *builder) threadStated(at solid.Vec) bool {
+	for _, d := range b.ex.Sheet.Dimensions {
+		for _, id := range append([]string{d.Characteristic}, d.More...) {
+			c := b.ex.Characteristic(id)
+			if c == nil || c.Kind != "thread" {
+				continue
+			}
+			places, _, err := b.nominal(c)
+			if err != nil {
+				continue // told where the dimension is drawn
+			}
+			for _, p := range places {
+				for _, i := range p.Faces() {
+					if f := b.geo.Faces[i]; f.Kind == solid.CylinderFace && solid.FromAxis(at, f.Origin, f.Axis).Norm() < 1e-4 {
+						return true
+					}
+				}
+			}
+		}
+	}
+	return false
 }
 
 // noteLeader writes a label beside a round place, outside the view where that is

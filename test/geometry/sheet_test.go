@@ -15,6 +15,7 @@ import (
 
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
+	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
@@ -31,11 +32,15 @@ func draw(t testing.TB, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lette
 	if err != nil {
 		t.Fatal(err)
 	}
-	key, _, err := checker().Load(ctx, b.ref)
+	key, built, err := checker().Load(ctx, b.ref)
 	if err != nil {
 		t.Fatal(err)
 	}
-	d, err := sheet.Draw(ctx, occ.Kernel{}, ex, key, f)
+	var notes []part.Note
+	if built != nil {
+		notes = built.Notes
+	}
+	d, err := sheet.Draw(ctx, occ.Kernel{}, ex, key, f, notes...)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -76,9 +81,15 @@ func TestSheetLayout(t *testing.T) {
 			}
 		}
 		standClear(t, name, d, f)
-		classes := map[sheet.Class]int{}
+		classes, threads := map[sheet.Class]int{}, 0
 		for _, it := range d.Items {
 			classes[it.Class]++
+			if it.Text == "M6" {
+				threads++
+			}
+		}
+		if want := map[string]int{"rack-stop": 1}[name]; threads != want { // its dimension, and no label beside
+			t.Errorf("%s: M6 is said %d times", name, threads)
 		}
 		for _, c := range []sheet.Class{sheet.Visible, sheet.Centre, sheet.Dimension, sheet.Balloon, sheet.Frame} {
 			if classes[c] == 0 {
