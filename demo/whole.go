@@ -42,6 +42,7 @@ type given struct {
 	due         int
 	results     string
 	slips       []slip
+	sure        map[int]int // the slip of a certain student, so that every kind is there
 }
 
 func set(pairs ...string) slip {
@@ -57,24 +58,24 @@ func issued() []given {
 		{"pawl-plate", "morning", -3, "with the return", []slip{
 			set("d", "3.5 mm"), set("t", "24 mm"), set("deep", "12 mm"), set("px", "78 mm"), set("pw", "22 mm", "ph", "40 mm"), {drop: "f1"},
 			{text: []string{`"at":["p0","p1","p2","p3"]`, `"at":["p0","p1","p3"]`}}, {text: []string{`"value":"pw"`, `"value":"40 mm"`}}, set("r", "16 mm"),
-		}},
+		}, nil},
 		{"rack-stop", "morning", 2, "with the return", []slip{
 			set("web", "14 mm"), set("bore", "7 mm"), set("ut", "10 mm"), set("uh", "50 mm"), {drop: "b1"}, set("up", "34 mm"), {text: []string{`"value":"t+up"`, `"value":"34 mm"`}}, set("w", "72 mm"),
 			{text: []string{`"at":[24,-16]`, `"at":[-24,-16]`}}, {text: []string{`"thread":"M6"`, `"thread":"M8"`}}, // its mirror image; another thread
-		}},
+		}, map[int]int{5: 8, 11: 9}},
 		{"drain-bend", "morning", 5, "at once", []slip{
 			set("id", "30 mm"), set("bend", "20 mm"), set("bolt", "4 mm"), set("pcd", "60 mm"), {text: []string{`"count":"4"`, `"count":"3"`}}, set("ft", "18 mm"), set("od", "17 mm", "id", "13 mm"),
-		}},
+		}, nil},
 		{"hand-hole-cover", "morning", 6, "with the return", []slip{
 			set("n", "5"), set("bore", "10 mm"), {drop: "f1"}, set("pcd", "46 mm"), {drop: "c1"}, set("high", "24 mm"), {text: []string{`"headDepth":"4 mm"`, `"headDepth":"8 mm"`}}, set("n", "7"),
-		}},
+		}, nil},
 		{"winch-spindle", "evening", -1, "with the return", []slip{
 			set("d1", "60 mm"), set("nl", "8 mm"), set("c", "3 mm"), set("at", "36 mm"), {drop: "e2"}, set("d3", "13 mm"), set("l2", "24 mm"), {text: []string{`"both":true`, `"both":false`}}, set("neck", "26 mm"),
-		}},
+		}, nil},
 		{"guide-block", "evening", 4, "at once", []slip{
 			set("px", "2 1/2 in"), set("gd", "1 1/8 in"), set("hole", "3/16 in"), set("h", "1.5 mm"), {drop: "c1"}, set("cut", "1/4 in"), {text: []string{`"both":true`, `"both":false`}}, set("gw", "1.13 in"),
-		}},
-		{"hand-hole-cover", "evening", 9, "with the return", []slip{set("hub", "25 mm"), set("t", "20 mm"), {drop: "h1"}, set("rim", "4 mm"), set("n", "5"), set("foot", "8 mm")}},
+		}, nil},
+		{"hand-hole-cover", "evening", 9, "with the return", []slip{set("hub", "25 mm"), set("t", "20 mm"), {drop: "h1"}, set("rim", "4 mm"), set("n", "5"), set("foot", "8 mm")}, nil},
 	}
 }
 
@@ -169,6 +170,9 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 	default:
 		i := rng.IntN(len(g.slips))
 		list = []slip{g.slips[i], g.slips[(i+1+rng.IntN(len(g.slips)-1))%len(g.slips)]}
+	}
+	if k, ok := g.sure[n]; ok {
+		list = []slip{g.slips[k]}
 	}
 	at := hours(3 + 60*rng.Float64())
 	if g.due < 0 && rng.IntN(6) == 0 {
