@@ -4,6 +4,7 @@ package child
 
 import (
 	"context"
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"io"
@@ -31,6 +32,25 @@ type Worker struct {
 	checker  *check.Checker
 	font     *lettering.Font
 	freedoms map[*sketch.Solution]int // of sketches shown in the modeller
+	// last is the document that was read last: one state of a model is asked for at many values.
+	last struct {
+		sum [32]byte
+		doc *part.Document
+	}
+}
+
+// read reads a model document that the task does not change but for leaving out steps.
+func (w *Worker) read(data []byte) (*part.Document, error) {
+	sum := sha256.Sum256(data)
+	if w.last.doc == nil || w.last.sum != sum {
+		doc, err := documents.ReadModel(data)
+		if err != nil {
+			return nil, err
+		}
+		w.last.sum, w.last.doc = sum, doc
+	}
+	doc := *w.last.doc
+	return &doc, nil
 }
 
 // NewWorker makes a worker.
@@ -201,7 +221,7 @@ func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
 }
 
 func (w *Worker) rebuild(ctx context.Context, req *task.Request) (any, error) {
-	doc, err := documents.ReadModel(req.File)
+	doc, err := w.read(req.File)
 	if err != nil {
 		return nil, err
 	}

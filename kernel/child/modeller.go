@@ -22,8 +22,8 @@ import (
 )
 
 // opened reads the document of a request, up to the step that it asks for.
-func opened(req *task.Request) (*part.Document, error) {
-	doc, err := documents.ReadModel(req.File)
+func (w *Worker) opened(req *task.Request) (*part.Document, error) {
+	doc, err := w.read(req.File)
 	if err != nil {
 		return nil, err
 	}
@@ -39,7 +39,7 @@ func opened(req *task.Request) (*part.Document, error) {
 
 // model rebuilds a model with all that can be picked in it.
 func (w *Worker) model(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
-	doc, err := opened(req)
+	doc, err := w.opened(req)
 	if err != nil {
 		return nil, err
 	}
@@ -291,7 +291,7 @@ func sketchPicture(b *part.Build, id string) (task.SketchPicture, bool) {
 
 // measure measures one or two picks, from the kernel's own geometry.
 func (w *Worker) measure(ctx context.Context, req *task.Request) (any, error) {
-	doc, err := opened(req)
+	doc, err := w.opened(req)
 	if err != nil {
 		return nil, err
 	}
@@ -500,7 +500,7 @@ func changes(req *task.Request) (any, error) {
 
 // look gathers the findings of sketches and steps.
 func (w *Worker) look(ctx context.Context, req *task.Request) (any, error) {
-	doc, err := opened(req)
+	doc, err := w.opened(req)
 	if err != nil {
 		return nil, err
 	}
@@ -526,7 +526,7 @@ func (w *Worker) look(ctx context.Context, req *task.Request) (any, error) {
 
 // reachOf finds the interval of a parameter.
 func (w *Worker) reachOf(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
-	doc, err := opened(req)
+	doc, err := w.opened(req)
 	if err != nil {
 		return nil, err
 	}
@@ -566,7 +566,7 @@ func (w *Worker) reachOf(ctx context.Context, req *task.Request, progress func(s
 
 // export gives a file of the model: STEP, or a mesh that the caller writes.
 func (w *Worker) export(ctx context.Context, req *task.Request) (any, error) {
-	doc, err := opened(req)
+	doc, err := w.opened(req)
 	if err != nil {
 		return nil, err
 	}
