@@ -29,6 +29,7 @@ type tally struct {
 	attempts, verdicts, right, wrongIn, wrongOut, ask int
 	rightGeometry                                     int // verdicts on geometry that is in
 	flagged, named, of                                int
+	figures                                           int // right attempts with a figure of the whole that is out
 	explained                                         int
 	spent                                             time.Duration
 }
@@ -162,6 +163,12 @@ func (t *tally) judge(a *attempt, r *report.Report, loud bool) {
 		}
 	}
 	if len(a.mistake) == 0 {
+		if out := slices.IndexFunc(r.Whole, func(f report.Figure) bool { return f.Verdict == report.Out }); out >= 0 && !a.mirror && !a.unit {
+			t.figures++
+			if loud {
+				fmt.Printf("  %v: %s is out (%s)\n", a, r.Whole[out].Label, r.Whole[out].Text)
+			}
+		}
 		return
 	}
 	t.of++
@@ -218,13 +225,14 @@ func show(results map[string]*tally) error {
 		all.of += t.of
 		all.explained += t.explained
 		all.flagged += t.flagged
+		all.figures += t.figures
 		all.spent += t.spent
 	}
 	row(w, "all", &all)
 	if err := w.Flush(); err != nil {
 		return err
 	}
-	fmt.Printf("\nwrong out on right geometry: %.2f %%\n", 100*float64(all.wrongOut)/float64(max(1, all.rightGeometry)))
+	fmt.Printf("\nwrong out on right geometry: %.2f %%; right attempts with a figure of the whole out: %d\n", 100*float64(all.wrongOut)/float64(max(1, all.rightGeometry)), all.figures)
 	return nil
 }
 

@@ -84,6 +84,9 @@ func TestSmallCorpus(t *testing.T) {
 	if all.verdicts < 500 || all.wrongIn > 0 || float64(all.wrongOut) > 0.01*float64(all.rightGeometry) {
 		t.Errorf("of %d verdicts %d are wrongly in and %d wrongly out", all.verdicts, all.wrongIn, all.wrongOut)
 	}
+	if all.figures > 0 {
+		t.Errorf("%d right attempts have figures of the whole that are out", all.figures)
+	}
 	if flagged != flags {
 		t.Errorf("%d of %d mirror images and wrong units are recognised", flagged, flags)
 	}
