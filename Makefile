@@ -50,8 +50,7 @@ test bench bench-verdicts: export MMGT_OPT = 2
 
 test: setup-test build
 	scripts/check.sh
-	go test -timeout 60m $$(go list ./... | grep -v /test/e2e)
-	go test -timeout 60m ./test/e2e
+	go test -timeout 60m ./...
 
 bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...

@@ -187,9 +187,9 @@ type Compared struct {
 // mostFaces bounds the parts whose common and differing material is worked out.
 const mostFaces = 600
 
-// agrees tells whether every characteristic and every figure so far is in.
+// agrees tells whether every characteristic that was measured and every figure so far is in.
 func (r *run) agrees() bool {
-	same := r.report.Count(report.In) == len(r.report.Characteristics)
+	same := r.report.Count(report.In)+r.report.Count(report.Ask) == len(r.report.Characteristics)
 	for _, f := range r.report.Whole {
 		same = same && f.Verdict == report.In
 	}
