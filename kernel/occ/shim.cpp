@@ -343,9 +343,15 @@ bool pairs_only(const TopoDS_Shape &s, TopTools_MapOfShape &apart) {
     int p = root(a), q = root(b);
     if (p != q) group[p] = q, size[q] += size[p];
   }
+  // Only a plain ring is at risk: every face meets two others, each across one edge.
+  std::vector<std::vector<int>> beside(faces.Extent() + 1);
+  for (auto &x : seams) beside[x[1]].push_back(x[2]), beside[x[2]].push_back(x[1]);
+  std::vector<bool> ring(faces.Extent() + 1, true);
+  for (int i = 1; i <= faces.Extent(); i++)
+    if (beside[i].size() != 2 || beside[i][0] == beside[i][1]) ring[root(i)] = false;
   bool more = false;
   for (auto &x : seams) {
-    if (size[root(x[1])] < 3) continue;
+    if (size[root(x[1])] < 3 || !ring[root(x[1])]) continue;
     more = true;
     if (!mate[x[1]] && !mate[x[2]]) mate[x[1]] = x[2], mate[x[2]] = x[1];
     if (mate[x[1]] != x[2]) apart.Add(owners.FindKey(x[0]));
@@ -852,17 +858,26 @@ int hs_transform(hs_shape *s, const double *m, hs_result *out, char *err) {
 
 int hs_simplify(hs_shape *s, hs_result *out, char *err) {
   return guarded(err, [&] {
-    Handle(BRepTools_History) h = new BRepTools_History;
-    TopoDS_Shape now = s->shape;
-    for (int round = 0;; round++) {
-      ShapeUpgrade_UnifySameDomain u(now, Standard_True, Standard_True, Standard_False);
-      TopTools_MapOfShape apart;
-      bool last = !pairs_only(now, apart) || round == 12;
-      u.KeepShapes(apart);
-      u.Build();
-      h->Merge(u.History());
-      now = u.Shape();
-      if (last) break;
+    Handle(BRepTools_History) h;
+    TopoDS_Shape now;
+    auto unite = [&](bool pairs) {
+      h = new BRepTools_History;
+      now = s->shape;
+      for (int round = 0;; round++) {
+        ShapeUpgrade_UnifySameDomain u(now, Standard_True, Standard_True, Standard_False);
+        TopTools_MapOfShape apart;
+        bool last = !pairs || !pairs_only(now, apart) || round == 12;
+        u.KeepShapes(apart);
+        u.Build();
+        h->Merge(u.History());
+        now = u.Shape();
+        if (last) break;
+      }
+    };
+    try {
+      unite(true);
+    } catch (const Standard_Failure &) {
+      unite(false); // some rings can be united in one go and not by pairs
     }
     int solids;
     hs_shape *r = new hs_shape(solids_only(now, &solids));
