@@ -80,35 +80,24 @@ type Checker struct {
 	known struct {
 		shape solid.Shape
 		names [][]string
-		geo   *inspect.Geometry
-		mesh  *solid.Mesh
-		skin  *inspect.Skin
+		geo   *inspect.Meshed
 	}
 }
 
 // describe describes the reference, or gives it as it was described before.
-func (c *Checker) describe(key *part.Named) (*inspect.Geometry, error) {
+func (c *Checker) describe(key *part.Named) (*inspect.Meshed, error) {
 	if c.known.shape == key.Shape && len(c.known.names) == len(key.Names) && (len(key.Names) == 0 || &c.known.names[0] == &key.Names[0]) {
 		return c.known.geo, nil
 	}
 	geo, err := inspect.Describe(c.Rebuilder.Kernel(), key.Shape, key.Names)
+	if err != nil {
+		return nil, err
+	}
+	meshed, err := inspect.MeshOf(c.Rebuilder.Kernel(), key.Shape, geo)
 	if err == nil {
-		c.known.shape, c.known.names, c.known.geo, c.known.mesh, c.known.skin = key.Shape, key.Names, geo, nil, nil
+		c.known.shape, c.known.names, c.known.geo = key.Shape, key.Names, meshed
 	}
-	return geo, err
-}
-
-// skin gives the surface of the reference that was described last, with its mesh.
-func (c *Checker) skin() (*solid.Mesh, *inspect.Skin, error) {
-	if c.known.skin == nil {
-		deflection := Deflection(c.known.geo.Box)
-		m, err := c.Rebuilder.Kernel().Mesh(c.known.shape, deflection, MeshAngle)
-		if err != nil {
-			return nil, nil, err
-		}
-		c.known.mesh, c.known.skin = m, inspect.NewSkin(m, c.known.geo.Faces, deflection)
-	}
-	return c.known.mesh, c.known.skin, nil
+	return meshed, err
 }
 
 // Load brings the reference of an exercise into being: its solid with names. A
@@ -157,9 +146,11 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
-	if r.ref, err = c.describe(key); err != nil {
+	known, err := c.describe(key)
+	if err != nil {
 		return nil, err
 	}
+	r.ref = known.Geometry
 	if att.Mesh != nil {
 		return r.ofMesh(att)
 	}
@@ -189,18 +180,16 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err := r.explain(ctx, ref); err != nil {
 		return nil, err
 	}
-	mesh, err := r.mesh(shape)
+	mine, err := inspect.MeshOf(r.k, shape, r.att)
 	if err != nil {
 		return nil, err
 	}
 	progress(Comparing, 0)
-	if err := r.elsewhere(ctx, ref, shape); err != nil {
+	if err := r.elsewhere(ctx, ref, known, mine); err != nil {
 		return nil, err
 	}
-	compared, err := r.compare(key.Shape, shape, mesh)
-	if err != nil {
-		return nil, err
-	}
+	laid := r.lay(mine.Mesh)
+	compared := r.compare(known, key.Shape, shape, laid)
 	if att.Document != nil {
 		s := &robust.Sweeper{Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: c.Sweeps}
 		if err := s.Intervals(ctx, r.report.Sketches); err != nil {
@@ -225,7 +214,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	r.practice(att.Document)
 	diagnose.Diagnose(r.report)
 	grade.Mark(r.report, ex, grade.Circumstances{Number: 1})
-	return &Outcome{Report: r.report, AttemptMesh: mesh, Compared: compared}, nil
+	return &Outcome{Report: r.report, AttemptMesh: laid.mesh, Compared: compared}, nil
 }
 
 // Had lists the characteristics of an exercise that a model has already: those that

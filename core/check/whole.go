@@ -124,16 +124,6 @@ func principalSizes(g *inspect.Geometry) solid.Vec {
 	return hi.Sub(lo)
 }
 
-// laid is the motion that brings the attempt onto the reference for showing both: the unit
-// undone, in the pose, and settled where most of them agrees.
-func (r *run) laid() solid.Transform {
-	t := r.pose.Transform
-	for i := range t.M {
-		t.M[i] = t.M[i].Scale(r.scale)
-	}
-	return t.Then(solid.Translation(inspect.Settle(r.ref, r.moved(), r.match)))
-}
-
 // moved is the attempt in the pose of the reference, the unit undone.
 func (r *run) moved() *inspect.Geometry {
 	if r.scale != 1 {
@@ -142,16 +132,26 @@ func (r *run) moved() *inspect.Geometry {
 	return r.att.Moved(r.pose.Transform)
 }
 
-// mesh triangulates the attempt and lays it where the reference is.
-func (r *run) mesh(shape solid.Shape) (*solid.Mesh, error) {
-	m, err := r.k.Mesh(shape, Deflection(r.att.Box), MeshAngle)
-	if err != nil {
-		return nil, err
+// laid is the attempt where the reference is: the unit undone, in the pose, and settled where
+// most of the two agrees.
+type laid struct {
+	motion solid.Transform
+	geo    *inspect.Geometry
+	mesh   *solid.Mesh
+}
+
+// lay brings the attempt, whose mesh it moves, onto the reference.
+func (r *run) lay(m *solid.Mesh) *laid {
+	moved := r.moved()
+	shift := solid.Translation(inspect.Settle(r.ref, moved, r.match))
+	out := &laid{motion: r.pose.Transform, geo: moved.Moved(shift), mesh: m}
+	for i := range out.motion.M {
+		out.motion.M[i] = out.motion.M[i].Scale(r.scale)
 	}
-	laid := r.laid()
+	out.motion = out.motion.Then(shift)
 	move := func(v []float64) {
 		for i := 0; i+2 < len(v); i += 3 {
-			p := laid.Apply(solid.Vec{v[i], v[i+1], v[i+2]})
+			p := out.motion.Apply(solid.Vec{v[i], v[i+1], v[i+2]})
 			v[i], v[i+1], v[i+2] = p[0], p[1], p[2]
 		}
 	}
@@ -164,15 +164,8 @@ func (r *run) mesh(shape solid.Shape) (*solid.Mesh, error) {
 			m.Triangles[i+1], m.Triangles[i+2] = m.Triangles[i+2], m.Triangles[i+1]
 		}
 	}
-	return m, nil
+	return out
 }
-
-// MeshAngle is the largest angle between neighbouring facets of meshes for
-// showing, in radians; Deflection their largest distance from the solid.
-const MeshAngle = 0.25
-
-// Deflection is a thousandth of the part's size.
-func Deflection(b solid.Box) float64 { return math.Max(1e-3*b.Diagonal(), 1e-4) }
 
 // Compared is the attempt beside the reference, where they differ: a fine mesh of it with
 // how far each vertex lies outside the reference, in millimetres, and what is too much and
@@ -200,19 +193,11 @@ func (r *run) agrees() bool {
 // of holes that begins half a pitch off, or a feature on another side of a symmetric part,
 // changes no figure and, where the sheet gives no place from an edge, no characteristic. What
 // of the atlas leaves the figures as they are is tried as the cause.
-func (r *run) elsewhere(ctx context.Context, ref Reference, shape solid.Shape) error {
+func (r *run) elsewhere(ctx context.Context, ref Reference, known, mine *inspect.Meshed) error {
 	if !r.agrees() || r.scale != 1 || r.pose.Mirrored {
 		return nil
 	}
-	_, skin, err := r.skin()
-	if err != nil {
-		return err
-	}
-	mesh, err := r.k.Mesh(shape, Deflection(r.att.Box), MeshAngle)
-	if err != nil {
-		return err
-	}
-	off := inspect.Strays(mesh, r.att.Faces, r.pose.Transform, skin, placeTolerance)
+	off := mine.Strays(known, r.pose.Transform, placeTolerance)
 	if len(off) == 0 {
 		return nil
 	}
@@ -231,12 +216,12 @@ func (r *run) elsewhere(ctx context.Context, ref Reference, shape solid.Shape) e
 		if err != nil {
 			return err
 		}
-		m, err := r.k.Mesh(s, Deflection(geo.Box), MeshAngle)
+		wrong, err := inspect.MeshOf(r.k, s, geo)
 		if err != nil {
 			return err
 		}
 		pose, _ := inspect.FindPose(geo, r.att)
-		if pose.Mirrored || len(inspect.Strays(mesh, r.att.Faces, pose.Transform, inspect.NewSkin(m, geo.Faces, Deflection(geo.Box)), placeTolerance)) > 0 {
+		if pose.Mirrored || len(mine.Strays(wrong, pose.Transform, placeTolerance)) > 0 {
 			continue
 		}
 		r.report.Causes = append(r.report.Causes, *r.cause(&atlas.Cause{Entry: e}, ref.Atlas, true))
@@ -249,46 +234,41 @@ func (r *run) elsewhere(ctx context.Context, ref Reference, shape solid.Shape) e
 // compare lays the attempt over the reference and adds the figures of both together: a part
 // in the wrong unit in the right one, a mirror image mirrored, so that what else is wrong is
 // seen. There is nothing to compare where all agrees.
-func (r *run) compare(key, shape solid.Shape, mesh *solid.Mesh) (*Compared, error) {
+func (r *run) compare(known *inspect.Meshed, key, shape solid.Shape, mine *laid) *Compared {
 	if r.agrees() {
-		return nil, nil
+		return nil
 	}
-	deflection := Deflection(r.ref.Box)
-	refMesh, skin, err := r.skin()
-	if err != nil {
-		return nil, err
-	}
-	mine := r.moved().Moved(solid.Translation(inspect.Settle(r.ref, r.moved(), r.match)))
+	deflection := inspect.Deflection(r.ref.Box)
 	side := r.ref.Box.Diagonal() / 30
-	out := &Compared{Mesh: inspect.Refine(mesh, mine.Faces, side)}
+	out := &Compared{Mesh: inspect.Refine(mine.mesh, mine.geo.Faces, side)}
 	var high, low float64
-	out.Deviation, high, low = inspect.Compare(out.Mesh, mine.Faces, skin)
+	out.Deviation, high, low = inspect.Compare(out.Mesh, mine.geo.Faces, known.Skin())
 	for i, v := range out.Mesh.Vertices {
 		out.Mesh.Vertices[i] = math.Round(1e4*v) / 1e4 // for showing
 	}
 	for i, v := range out.Deviation {
 		out.Deviation[i] = math.Round(1e5*v) / 1e5
 	}
-	_, missing, beyond := inspect.Compare(inspect.Refine(refMesh, r.ref.Faces, side), r.ref.Faces, inspect.NewSkin(mesh, mine.Faces, deflection))
+	_, missing, beyond := inspect.Compare(inspect.Refine(known.Mesh, r.ref.Faces, side), r.ref.Faces, inspect.NewSkin(mine.mesh, mine.geo.Faces, deflection))
 	high, low = math.Max(high, beyond), math.Max(low, missing)
 	f := report.Figure{ID: "deviation", Label: "Largest deviation, outward and inward", Measured: math.Max(high, low), Verdict: report.In, Extra: true,
 		Text: r.number("distance", high) + " outward, " + r.number("distance", low) + " inward"}
 	if f.Measured > placeTolerance {
 		f.Verdict = report.Out
 	}
-	r.report.Whole = append(r.report.Whole, f, r.overlap(key, shape, deflection, out))
-	return out, nil
+	r.report.Whole = append(r.report.Whole, f, r.overlap(key, shape, mine.motion, deflection, out))
+	return out
 }
 
 // overlap works out the material that both have, that the attempt has too much and that it
 // lacks. The volumes must add up; where they do not, nothing is claimed.
-func (r *run) overlap(key, shape solid.Shape, deflection float64, out *Compared) report.Figure {
+func (r *run) overlap(key, shape solid.Shape, t solid.Transform, deflection float64, out *Compared) report.Figure {
 	f := report.Figure{ID: "shared", Label: "Material shared, too much and missing", Verdict: report.Ask, Extra: true, Text: "could not be worked out"}
 	if len(r.ref.Faces)+len(r.att.Faces) > mostFaces {
 		f.Text = "not worked out for a part with so many faces"
 		return f
 	}
-	laid, _, err := r.k.Transform(shape, r.laid())
+	laid, _, err := r.k.Transform(shape, t)
 	if err != nil {
 		return f
 	}
@@ -327,7 +307,7 @@ func (r *run) overlap(key, shape solid.Shape, deflection float64, out *Compared)
 		if v <= volumeTolerance*whole {
 			return nil
 		}
-		m, err := r.k.Mesh(s, deflection, MeshAngle)
+		m, err := r.k.Mesh(s, deflection, inspect.MeshAngle)
 		if err != nil {
 			return nil // the figure stands without the picture
 		}

@@ -2,7 +2,6 @@ package inspect
 
 import (
 	"math"
-	"sort"
 
 	"hammerset/core/solid"
 )
@@ -24,11 +23,21 @@ type Skin struct {
 // surfaces of the faces, which are numbered as in the mesh.
 func NewSkin(m *solid.Mesh, faces []solid.Face, deflection float64) *Skin {
 	s := &Skin{mesh: m, faces: faces, near: deflection}
-	for t := range len(m.Triangles) / 3 {
+	n := len(m.Triangles) / 3
+	mids, boxes := make([]solid.Vec, n), make([]solid.Box, n)
+	for t := range n {
+		a, b, c := s.corners(int32(t))
+		mids[t] = a.Add(b).Add(c)
+		boxes[t] = solid.Box{Min: a, Max: a}
+		for _, p := range []solid.Vec{b, c} {
+			for k := range 3 {
+				boxes[t].Min[k], boxes[t].Max[k] = math.Min(boxes[t].Min[k], p[k]), math.Max(boxes[t].Max[k], p[k])
+			}
+		}
 		s.order = append(s.order, int32(t))
 	}
-	if len(s.order) > 0 {
-		s.build(0, len(s.order))
+	if n > 0 {
+		s.build(0, n, mids, boxes)
 	}
 	return s
 }
@@ -37,15 +46,14 @@ func (s *Skin) corners(t int32) (a, b, c solid.Vec) {
 	return s.mesh.At(s.mesh.Triangles[3*t]), s.mesh.At(s.mesh.Triangles[3*t+1]), s.mesh.At(s.mesh.Triangles[3*t+2])
 }
 
-func (s *Skin) build(lo, hi int) int32 {
+// build makes the node of a run of triangles, given the middles (three times) and boxes of
+// all; the run is halved along the longest side of its box.
+func (s *Skin) build(lo, hi int, mids []solid.Vec, boxes []solid.Box) int32 {
 	node := int32(len(s.boxes))
-	box := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: solid.Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
-	for _, t := range s.order[lo:hi] {
-		a, b, c := s.corners(t)
-		for _, p := range []solid.Vec{a, b, c} {
-			for k := range 3 {
-				box.Min[k], box.Max[k] = math.Min(box.Min[k], p[k]), math.Max(box.Max[k], p[k])
-			}
+	box := boxes[s.order[lo]]
+	for _, t := range s.order[lo+1 : hi] {
+		for k := range 3 {
+			box.Min[k], box.Max[k] = math.Min(box.Min[k], boxes[t].Min[k]), math.Max(box.Max[k], boxes[t].Max[k])
 		}
 	}
 	s.boxes, s.starts, s.counts, s.right = append(s.boxes, box), append(s.starts, int32(lo)), append(s.counts, 0), append(s.right, 0)
@@ -60,13 +68,42 @@ func (s *Skin) build(lo, hi int) int32 {
 			axis = k
 		}
 	}
-	part := s.order[lo:hi]
-	mid := func(t int32) float64 { a, b, c := s.corners(t); return a[axis] + b[axis] + c[axis] }
-	sort.Slice(part, func(i, k int) bool { return mid(part[i]) < mid(part[k]) })
 	half := (lo + hi) / 2
-	s.build(lo, half)
-	s.right[node] = s.build(half, hi)
+	divide(s.order[lo:hi], half-lo, func(t int32) float64 { return mids[t][axis] })
+	s.build(lo, half, mids, boxes)
+	s.right[node] = s.build(half, hi, mids, boxes)
 	return node
+}
+
+// divide orders a list so that the first n have values no larger than the rest (Hoare 1961,
+// Algorithm 65: Find), with the middle of three as the pivot.
+func divide(list []int32, n int, value func(int32) float64) {
+	lo, hi := 0, len(list)-1
+	for lo < hi {
+		a, b, c := value(list[lo]), value(list[(lo+hi)/2]), value(list[hi])
+		pivot := math.Max(math.Min(a, b), math.Min(math.Max(a, b), c))
+		i, j := lo, hi
+		for i <= j {
+			for value(list[i]) < pivot {
+				i++
+			}
+			for value(list[j]) > pivot {
+				j--
+			}
+			if i <= j {
+				list[i], list[j] = list[j], list[i]
+				i, j = i+1, j-1
+			}
+		}
+		switch {
+		case n <= j:
+			hi = j
+		case n >= i:
+			lo = i
+		default:
+			return
+		}
+	}
 }
 
 // Distance is how far a point lies outside the solid, negative inside it. It is exact
@@ -284,36 +321,4 @@ func Compare(m *solid.Mesh, faces []solid.Face, other *Skin) (vertices []float64
 		outward, inward = math.Max(outward, d), math.Max(inward, -d)
 	}
 	return vertices, outward, inward
-}
-
-// Strays lists the faces of a solid that, laid by t, lie elsewhere than the other solid's: a
-// place inside each, the middle of its largest triangle laid onto the surface, is farther
-// than most from it.
-func Strays(m *solid.Mesh, faces []solid.Face, t solid.Transform, other *Skin, most float64) []int {
-	size := make([]float64, len(faces))
-	at := make([]solid.Vec, len(faces))
-	for k, f := range m.Faces {
-		if int(f) >= len(faces) {
-			continue
-		}
-		a, b, c := m.At(m.Triangles[3*k]), m.At(m.Triangles[3*k+1]), m.At(m.Triangles[3*k+2])
-		if area := b.Sub(a).Cross(c.Sub(a)).Norm(); area > size[f] {
-			size[f], at[f] = area, a.Add(b).Add(c).Scale(1.0/3)
-		}
-	}
-	var out []int
-	for f := range faces {
-		if size[f] == 0 {
-			continue
-		}
-		p, exact := onSurface(faces[f], at[f])
-		slack := most
-		if !exact {
-			slack += 3 * other.near
-		}
-		if math.Abs(other.Distance(t.Apply(p))) > slack {
-			out = append(out, f)
-		}
-	}
-	return out
 }

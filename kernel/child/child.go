@@ -195,7 +195,7 @@ func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	if out.Mesh, err = k.Mesh(named.Shape, check.Deflection(geo.Box), check.MeshAngle); err != nil {
+	if out.Mesh, err = k.Mesh(named.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
 		return nil, err
 	}
 	for i := range ex.Characteristics {
@@ -262,7 +262,7 @@ func (w *Worker) rebuild(ctx context.Context, req *task.Request) (any, error) {
 		}
 	}
 	if req.WantMesh {
-		if out.Mesh, err = k.Mesh(b.Solid.Shape, check.Deflection(geo.Box), check.MeshAngle); err != nil {
+		if out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
 			return nil, err
 		}
 	}

@@ -11,6 +11,7 @@ import (
 
 	"hammerset/core/check"
 	"hammerset/core/exercise"
+	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/robust"
@@ -174,7 +175,7 @@ func (w *Worker) shapes(doc *part.Document, b *part.Build, req *task.Request, ou
 		}
 		out.Corners = append(out.Corners, row)
 	}
-	if out.Mesh, err = k.Mesh(b.Solid.Shape, check.Deflection(box), check.MeshAngle); err != nil {
+	if out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(box), inspect.MeshAngle); err != nil {
 		return err
 	}
 	// A hundredth of a micrometre is more than a screen shows; shorter numbers travel
@@ -600,7 +601,7 @@ func (w *Worker) export(ctx context.Context, req *task.Request) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	out.Mesh, err = k.Mesh(b.Solid.Shape, check.Deflection(box)/4, check.MeshAngle/2)
+	out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(box)/4, inspect.MeshAngle/2)
 	return out, err
 }
 

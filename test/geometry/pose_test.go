@@ -58,7 +58,7 @@ func TestPosesOfSymmetricParts(t *testing.T) {
 		{"three-fold with a hand", disc("12", handed...), true, disc("14", handed...), 5, 0},
 		{"ball", model(t, "mm", "", curves("s1", xz, pt("m", 0, 0), pt("a", 0, -15), pt("b", 0, 15), arc("q", "m", "a", "b"), ln("l", "a", "b")), revolve("r1", "s1", "y-axis", "")), false, nil, 0, 0},
 	} {
-		describe := func(d *part.Document, m solid.Transform) (*inspect.Geometry, *solid.Mesh) {
+		describe := func(d *part.Document, m solid.Transform) *inspect.Meshed {
 			s, _, err := k.Transform(build(t, d, nil).Solid.Shape, m)
 			if err != nil {
 				t.Fatal(err)
@@ -67,14 +67,13 @@ func TestPosesOfSymmetricParts(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			mesh, err := k.Mesh(s, 0.02, 0.1)
+			mesh, err := inspect.MeshOf(k, s, g)
 			if err != nil {
 				t.Fatal(err)
 			}
-			return g, mesh
+			return mesh
 		}
-		ref, refMesh := describe(c.ref, solid.Identity)
-		skin := inspect.NewSkin(refMesh, ref.Faces, 0.02)
+		ref := describe(c.ref, solid.Identity)
 		for n := range 6 {
 			axis := solid.Vec{r.NormFloat64(), r.NormFloat64(), r.NormFloat64()}
 			move := solid.Rotation(solid.Vec{}, axis, 2*math.Pi*r.Float64()).Then(solid.Translation(solid.Vec{50 * r.NormFloat64(), 50 * r.NormFloat64(), 20}))
@@ -82,26 +81,26 @@ func TestPosesOfSymmetricParts(t *testing.T) {
 			if mirrored {
 				move = solid.Reflection(solid.Vec{3, 1, 0}, solid.Vec{1, 2, -1}.Unit()).Then(move)
 			}
-			att, mesh := describe(c.ref, move)
-			pose, _ := inspect.FindPose(ref, att)
-			if off := inspect.Strays(mesh, att.Faces, pose.Transform, skin, 1e-4); len(off) > 0 || pose.Mirrored != (mirrored && c.hand) {
+			att := describe(c.ref, move)
+			pose, _ := inspect.FindPose(ref.Geometry, att.Geometry)
+			if off := att.Strays(ref, pose.Transform, 1e-4); len(off) > 0 || pose.Mirrored != (mirrored && c.hand) {
 				t.Errorf("%s, motion %d: faces %v lie elsewhere, mirrored %v", c.name, n, off, pose.Mirrored)
 			}
 			if c.wrong == nil || mirrored {
 				continue
 			}
-			if att, mesh = describe(c.wrong, move); len(att.Faces) != len(ref.Faces)-c.missing {
+			if att = describe(c.wrong, move); len(att.Faces) != len(ref.Faces)-c.missing {
 				t.Fatalf("%s: %d faces", c.name, len(att.Faces))
 			}
-			pose, match := inspect.FindPose(ref, att)
-			laid := pose.Transform.Then(solid.Translation(inspect.Settle(ref, att.Moved(pose.Transform), match)))
+			pose, match := inspect.FindPose(ref.Geometry, att.Geometry)
+			laid := pose.Transform.Then(solid.Translation(inspect.Settle(ref.Geometry, att.Moved(pose.Transform), match)))
 			lost := 0
 			for _, j := range match.Of {
 				if j < 0 {
 					lost++
 				}
 			}
-			if off := inspect.Strays(mesh, att.Faces, laid, skin, 1e-4); len(off) > c.astray || pose.Mirrored || lost != c.missing {
+			if off := att.Strays(ref, laid, 1e-4); len(off) > c.astray || pose.Mirrored || lost != c.missing {
 				t.Errorf("%s, something wrong, motion %d: faces %s lie elsewhere, %d without a partner, mirrored %v", c.name, n, fmt.Sprint(off), lost, pose.Mirrored)
 			}
 		}

@@ -245,6 +245,10 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	if !ok {
 		return nil, fmt.Errorf("the reference makes no sound part")
 	}
+	right, err := describe(r.Kernel(), base.Solid.Shape)
+	if err != nil {
+		return nil, err
+	}
 	halves := map[string]solid.Transform{}
 	for _, s := range base.Steps {
 		if s.Half != nil {
@@ -298,7 +302,7 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 			a.Entries = append(a.Entries, e)
 			continue
 		}
-		other, err := m.another(ctx, reference, &e, base.Solid.Shape)
+		other, err := m.another(ctx, reference, &e, right)
 		if err != nil {
 			return nil, err
 		}
@@ -312,31 +316,28 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 
 // another tells whether the reference with a mistake in it is another shape, whatever its
 // pose.
-func (m *maker) another(ctx context.Context, reference *part.Document, e *Entry, right solid.Shape) (bool, error) {
-	wrong, err := Shape(ctx, m.r, reference, e)
+func (m *maker) another(ctx context.Context, reference *part.Document, e *Entry, right *inspect.Meshed) (bool, error) {
+	s, err := Shape(ctx, m.r, reference, e)
 	if err != nil {
 		return false, err
 	}
-	k := m.r.Kernel()
-	was, err := inspect.Describe(k, right, nil)
+	wrong, err := describe(m.r.Kernel(), s)
 	if err != nil {
 		return false, err
 	}
-	is, err := inspect.Describe(k, wrong, nil)
+	pose, _ := inspect.FindPose(right.Geometry, wrong.Geometry)
+	return len(wrong.Strays(right, pose.Transform, inPlace)) > 0, nil
+}
+
+// inPlace is how closely a face lies in its place, in millimetres.
+const inPlace = 0.01
+
+func describe(k solid.Kernel, s solid.Shape) (*inspect.Meshed, error) {
+	g, err := inspect.Describe(k, s, nil)
 	if err != nil {
-		return false, err
+		return nil, err
 	}
-	coarse := 1e-3 * was.Box.Diagonal()
-	a, err := k.Mesh(right, coarse, 0.25)
-	if err != nil {
-		return false, err
-	}
-	b, err := k.Mesh(wrong, coarse, 0.25)
-	if err != nil {
-		return false, err
-	}
-	pose, _ := inspect.FindPose(was, is)
-	return len(inspect.Strays(b, is.Faces, pose.Transform, inspect.NewSkin(a, was.Faces, coarse), 0.01)) > 0, nil
+	return inspect.MeshOf(k, s, g)
 }
 
 // Shape rebuilds the reference with a mistake in it.
