@@ -292,6 +292,10 @@ func (s *Server) ExportModel(c *gin.Context, id Id, params ExportModelParams) {
 		}
 		send(" parameters.csv", "text/csv; charset=utf-8", b.Bytes())
 		return
+	case "ap214", "ap242", "stl", "3mf":
+	default:
+		problem(c, http.StatusBadRequest, fmt.Sprintf("%q is no format of a model", format), "ask for ap214, ap242, stl, 3mf, json or csv")
+		return
 	}
 	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Export, File: m.Document, Name: format, Keep: fmt.Sprint(id)}, nil)
 	var out task.Exported

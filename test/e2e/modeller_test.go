@@ -244,6 +244,9 @@ func TestModeller(t *testing.T) {
 			t.Errorf("%s: %d %s", format, code, cut(body))
 		}
 	}
+	if code, body := ada.do("GET", "/api/models/"+id+"/export?format=step", "", ""); code != http.StatusBadRequest || !strings.Contains(body, "ap242") {
+		t.Errorf("a format that there is not: %d %s", code, body)
+	}
 	if code, body := ada.do("GET", "/api/models/"+id+"/export?format=stl", "", ""); code != http.StatusOK || (len(body)-84)%50 != 0 {
 		t.Errorf("stl: %d, %d bytes", code, len(body))
 	}
