@@ -324,7 +324,7 @@ func (l *layout) leader(c *exercise.Characteristic, places []inspect.Place) {
 	f := l.ref.Faces[places[0][0][0]]
 	view := ""
 	switch {
-	case c.Kind == "bolt-circle" || f.Kind == solid.CylinderFace:
+	case c.Kind == "bolt-circle" || c.Kind == "bend" || f.Kind == solid.CylinderFace:
 		view = l.endOn(f.Axis)
 	case f.Kind == solid.PlaneFace:
 		view = l.edgeOn(f.Normal)
@@ -350,6 +350,8 @@ func (l *layout) leader(c *exercise.Characteristic, places []inspect.Place) {
 			at, radius = g.Origin, solid.FromAxis(l.ref.Faces[p[1][0]].Origin, g.Origin, g.Axis).Norm()
 		case g.Kind == solid.CylinderFace:
 			at, radius = g.Origin, g.Radius
+		case c.Kind == "bend" && g.Kind == solid.TorusFace:
+			at = bent(g)
 		}
 		d := at.Sub(l.middle)
 		on := Point{d.Dot(frame.X), d.Dot(frame.Y)}

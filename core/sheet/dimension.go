@@ -313,6 +313,11 @@ func (b *builder) tip(v *view, c *exercise.Characteristic, place inspect.Place, 
 			r = -r // a hollow round is pointed at from its inside
 		}
 		return v.project(face.Origin).add(out.scale(r))
+	case face.Kind == solid.TorusFace && face.Axis.Parallel(v.frame.Z, 1e-6):
+		if solid.FromAxis(face.Centroid, face.Origin, face.Axis).Norm() > 1e-6*face.Radius {
+			return v.project(bent(face))
+		}
+		return v.project(face.Origin).add(out.scale(face.Radius * v.scale)) // a whole ring
 	case face.Kind == solid.PlaneFace || face.Kind == solid.SphereFace || face.Kind == solid.OtherFace:
 		return v.project(face.Centroid)
 	}
@@ -333,6 +338,11 @@ func (b *builder) tip(v *view, c *exercise.Characteristic, place inspect.Place, 
 		return v.project(face.Centroid)
 	}
 	return mean.scale(1 / n)
+}
+
+// bent is the middle of a bend: the place half way along the circle that its section runs on.
+func bent(ring solid.Face) solid.Vec {
+	return ring.Origin.Add(solid.FromAxis(ring.Centroid, ring.Origin, ring.Axis).Unit().Scale(ring.Radius))
 }
 
 // angular draws the angle between two flat faces that are seen edge on.
