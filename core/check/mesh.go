@@ -79,7 +79,7 @@ func (r *run) unmeasured(c *exercise.Characteristic) (*report.Characteristic, er
 // roughly compares the whole-part figures of a mesh: in where they agree as exactly as a
 // solid's must, ask where a mesh of the part may have them, out beyond that.
 func (r *run) roughly() {
-	r.whole()
+	r.whole(nil)
 	kept := r.report.Whole[:0]
 	for _, f := range r.report.Whole {
 		switch f.ID {

@@ -1,7 +1,6 @@
 package check
 
 import (
-	"context"
 	"fmt"
 	"math"
 	"strings"
@@ -21,7 +20,7 @@ const (
 	momentTolerance = 5e-5 // a moment goes with the fifth power of a size
 )
 
-func (r *run) whole() {
+func (r *run) whole(shape solid.Shape) {
 	unit, _ := quantity.LengthUnit(r.ex.Unit)
 	add := func(id, label string, ref, got, tol float64, text string) {
 		f := report.Figure{ID: id, Label: label, Measured: got, Text: text, Verdict: report.Out}
@@ -51,10 +50,11 @@ func (r *run) whole() {
 	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area, power(r.att.Props.Area, 2))
 	off := moved.Props.Centroid.Distance(r.ref.Props.Centroid)
 	add("centre", "Centre of mass, from where it should be", 0, off, placeTolerance, power(off, 1))
-	want3, got3 := principalSizes(r.ref), principalSizes(moved)
-	worst := 0.0
-	for i := range 3 {
-		worst = math.Max(worst, math.Abs(want3[i]-got3[i]))
+	worst := largest(principalSizes(r.ref).Sub(principalSizes(moved)))
+	if worst > placeTolerance && shape != nil && bulges(r.ref) {
+		if b, err := r.bounds(shape); err == nil {
+			worst = math.Min(worst, largest(r.ref.Box.Max.Sub(r.ref.Box.Min).Sub(b.Max.Sub(b.Min))))
+		}
 	}
 	add("size", "Overall sizes, largest difference", 0, worst, placeTolerance, power(worst, 1))
 	r.moments()
@@ -96,8 +96,7 @@ func superscript(n int) string {
 	return strings.NewReplacer("-", "⁻", "0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷", "8", "⁸", "9", "⁹").Replace(fmt.Sprint(n))
 }
 
-// principalSizes is the extent of a geometry along the model's axes, from the
-// ends of its edges and its round faces' own extents; a motion of the box would
+// principalSizes is the extent of a geometry along the model's axes, from its edges; a motion of the box would
 // be too large.
 func principalSizes(g *inspect.Geometry) solid.Vec {
 	lo := solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}
@@ -111,17 +110,73 @@ func principalSizes(g *inspect.Geometry) solid.Vec {
 		see(e.A)
 		see(e.B)
 		see(e.Mid)
-		if e.Kind == solid.CircleEdge && (e.Seam || e.A.Distance(e.B) < 1e-9) {
-			for k := range 3 {
-				reach := e.Radius * math.Sqrt(math.Max(0, 1-e.Axis[k]*e.Axis[k]))
-				var d solid.Vec
-				d[k] = reach
-				p, q := e.Center.Add(d), e.Center.Sub(d)
-				lo[k], hi[k] = math.Min(lo[k], q[k]), math.Max(hi[k], p[k])
+		if e.Kind != solid.CircleEdge {
+			continue
+		}
+		for k := range 3 {
+			var d solid.Vec
+			d[k] = 1
+			d = d.Sub(e.Axis.Scale(e.Axis[k])) // where the circle reaches farthest
+			if d.Norm() < 1e-9 {
+				continue
+			}
+			for _, s := range []float64{e.Radius, -e.Radius} {
+				if p := e.Center.Add(d.Unit().Scale(s)); onArc(e, p) {
+					see(p)
+				}
 			}
 		}
 	}
 	return hi.Sub(lo)
+}
+
+func largest(v solid.Vec) float64 {
+	return math.Max(math.Abs(v[0]), math.Max(math.Abs(v[1]), math.Abs(v[2])))
+}
+
+// bulges tells whether a solid has faces that may reach farther than their edges.
+func bulges(g *inspect.Geometry) bool {
+	for _, f := range g.Faces {
+		if f.Kind == solid.SphereFace || f.Kind == solid.TorusFace || f.Kind == solid.OtherFace {
+			return true
+		}
+	}
+	return false
+}
+
+// bounds is the box of the attempt where the reference is, from its surfaces.
+func (r *run) bounds(shape solid.Shape) (solid.Box, error) {
+	t := r.pose.Transform
+	for i := range t.M {
+		t.M[i] = t.M[i].Scale(r.scale)
+	}
+	laid, _, err := r.k.Transform(shape, t)
+	if err != nil {
+		return solid.Box{}, err
+	}
+	return r.k.Bounds(laid)
+}
+
+// onArc tells whether a place of the circle of an edge lies on the edge.
+func onArc(e solid.Edge, p solid.Vec) bool {
+	if e.Seam || e.A.Distance(e.B) < 1e-9 {
+		return true
+	}
+	x := e.A.Sub(e.Center).Unit()
+	y := e.Axis.Cross(x)
+	from := func(q solid.Vec) float64 {
+		d := q.Sub(e.Center)
+		a := math.Atan2(d.Dot(y), d.Dot(x))
+		if a < 0 {
+			a += 2 * math.Pi
+		}
+		return a
+	}
+	mid, end, at := from(e.Mid), from(e.B), from(p)
+	if mid <= end {
+		return at <= end
+	}
+	return at >= end // it runs the other way
 }
 
 // moved is the attempt in the pose of the reference, the unit undone.
@@ -191,44 +246,15 @@ func (r *run) agrees() bool {
 
 // elsewhere looks, where everything agrees, whether every face lies where it should: a ring
 // of holes that begins half a pitch off, or a feature on another side of a symmetric part,
-// changes no figure and, where the sheet gives no place from an edge, no characteristic. What
-// of the atlas leaves the figures as they are is tried as the cause.
-func (r *run) elsewhere(ctx context.Context, ref Reference, known, mine *inspect.Meshed) error {
+// changes no figure and, where the sheet gives no place from an edge, no characteristic.
+func (r *run) elsewhere(known, mine *inspect.Meshed) {
 	if !r.agrees() || r.scale != 1 || r.pose.Mirrored {
-		return nil
+		return
 	}
-	off := mine.Strays(known, r.pose.Transform, placeTolerance)
-	if len(off) == 0 {
-		return nil
+	if off := mine.Strays(known, r.pose.Transform, placeTolerance); len(off) > 0 {
+		r.report.Whole = append(r.report.Whole, report.Figure{ID: "places", Label: "Faces where they should be", Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
+			Text: fmt.Sprintf("%d of %d lie elsewhere", len(off), len(r.att.Faces))})
 	}
-	r.report.Whole = append(r.report.Whole, report.Figure{ID: "places", Label: "Faces where they should be", Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
-		Text: fmt.Sprintf("%d of %d lie elsewhere", len(off), len(r.att.Faces))})
-	if ref.Document == nil || ref.Atlas == nil {
-		return nil
-	}
-	for i := range ref.Atlas.Elsewhere {
-		e := &ref.Atlas.Elsewhere[i]
-		s, err := atlas.Shape(ctx, r.Rebuilder, ref.Document, e)
-		if err != nil {
-			return err
-		}
-		geo, err := inspect.Describe(r.k, s, nil)
-		if err != nil {
-			return err
-		}
-		wrong, err := inspect.MeshOf(r.k, s, geo)
-		if err != nil {
-			return err
-		}
-		pose, _ := inspect.FindPose(geo, r.att)
-		if pose.Mirrored || len(mine.Strays(wrong, pose.Transform, placeTolerance)) > 0 {
-			continue
-		}
-		r.report.Causes = append(r.report.Causes, *r.cause(&atlas.Cause{Entry: e}, ref.Atlas, true))
-		r.report.Explained = true
-		return nil
-	}
-	return nil
 }
 
 // compare lays the attempt over the reference and adds the figures of both together: a part
