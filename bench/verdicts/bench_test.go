@@ -195,8 +195,11 @@ func (t *tally) judge(a *attempt, r *report.Report, loud bool) {
 // names tells whether a cause of the report is what was done wrong: the parameter behind
 // the characteristic that it is told at, or the step.
 func names(c report.Cause, f fault, t *task) bool {
-	if f.step != "" {
-		return strings.Contains(c.What, f.step)
+	if f.step != "" && strings.Contains(c.What, f.step) {
+		return true
+	}
+	if f.parameter == "" {
+		return false
 	}
 	if x := t.ex.Characteristic(c.Characteristic); x != nil && x.Parameter == f.parameter {
 		return true

@@ -33,6 +33,8 @@ type attempt struct {
 type fault struct {
 	parameter string
 	step      string // its name
+	left      bool   // it is left out
+	half      bool   // it begins half a pitch off
 	words     string
 }
 
@@ -115,7 +117,7 @@ func (m *maker) leftOut(d doc, t *task) (fault, bool) {
 		}
 	}
 	d["steps"] = keep
-	return fault{step: title(all[at]), words: title(all[at]) + " left out"}, true
+	return fault{step: title(all[at]), left: true, words: title(all[at]) + " left out"}, true
 }
 
 func asList(v any) []any {
@@ -154,8 +156,9 @@ func (m *maker) otherWay(d doc, t *task) (fault, bool) {
 			s["reverse"] = s["reverse"] != true
 			return fault{step: title(s), words: title(s) + " the other way"}, true
 		case "symmetric":
-			x["total"] = "2*(" + x["total"].(string) + ")"
-			return fault{step: title(s), words: title(s) + " twice the total"}, true
+			total := x["total"].(string)
+			x["total"] = "2*(" + total + ")"
+			return fault{step: title(s), parameter: total, words: title(s) + " twice the total"}, true
 		}
 	}
 	return fault{}, false
@@ -215,6 +218,9 @@ func (m *maker) truths(t *task, ref *inspect.Geometry, b *part.Build) map[string
 			continue
 		}
 		places, err := inspect.Places(g, c)
+		if exercise.Kinds[c.Kind].Each {
+			want, places = pieced(ref, want), pieced(g, places)
+		}
 		ok := err == nil && len(places) == len(want)
 		for k, p := range places {
 			if !ok {
@@ -228,6 +234,21 @@ func (m *maker) truths(t *task, ref *inspect.Geometry, b *part.Build) map[string
 			ok = ok && err == nil && v-stated.Value >= -minus-1e-6 && v-stated.Value <= plus+1e-6
 		}
 		out[c.ID] = ok
+	}
+	return out
+}
+
+// pieced takes the pieces into which a feature cuts a round face for one place.
+func pieced(g *inspect.Geometry, places []inspect.Place) []inspect.Place {
+	var out []inspect.Place
+	for _, p := range places {
+		f := g.Faces[p[0][0]]
+		if !slices.ContainsFunc(out, func(q inspect.Place) bool {
+			o := g.Faces[q[0][0]]
+			return f.Kind == solid.CylinderFace && o.Kind == f.Kind && o.Hollow == f.Hollow && math.Abs(o.Radius-f.Radius) < 1e-9 && o.Axis.Parallel(f.Axis, 1e-9) && solid.FromAxis(o.Origin, f.Origin, f.Axis).Norm() < 1e-9
+		}) {
+			out = append(out, p)
+		}
 	}
 	return out
 }
@@ -331,7 +352,7 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 			ok = mistake() && a.mistake[0].step != a.mistake[1].step
 		}
 	}
-	if !ok {
+	if !ok || undone(d, a.mistake) || m.turnsOnly(ctx, t, ref, a.mistake) {
 		return nil, false
 	}
 	document, b, ok := m.build(ctx, d)
@@ -414,6 +435,28 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 	}
 	a.att, err = m.step(b.Solid.Shape, move)
 	return a, err == nil
+}
+
+// undone tells whether a mistake stands in a step that another one left out.
+func undone(d doc, list []fault) bool {
+	for _, f := range list {
+		gone := !slices.ContainsFunc(steps(d), func(s doc) bool { return title(s) == f.step })
+		if f.step != "" && !f.left && gone {
+			return true
+		}
+	}
+	return false
+}
+
+// turnsOnly tells whether a ring was begun half a pitch off in a part that is the same then, but turned.
+func (m *maker) turnsOnly(ctx context.Context, t *task, ref *inspect.Geometry, list []fault) bool {
+	if !slices.ContainsFunc(list, func(f fault) bool { return f.half }) {
+		return false
+	}
+	d := parse(t.data)
+	m.halfPitch(d, t)
+	_, b, ok := m.build(ctx, d)
+	return ok && alike(b.Solid.Shape.Faces(), ref.Faces)
 }
 
 // alike tells whether the middles of faces lie to one another as those of other faces do: no

@@ -76,7 +76,7 @@ func (m *maker) halfPitch(d doc, _ *task) (fault, bool) {
 		x.(doc)["at"] = turnedAbout(at, math.Pi/float64(n))
 	}
 	sk["constraints"] = []any{}
-	return fault{step: title(pattern), words: title(pattern) + " half a pitch off"}, true
+	return fault{step: title(pattern), half: true, words: title(pattern) + " half a pitch off"}, true
 }
 
 // oneByOne puts each edge of a round or chamfer into a step of its own, last first.
