@@ -61,6 +61,9 @@ func (s *Server) GetAtlas(c *gin.Context, id Id) {
 		m := Mistake{Cause: e.Cause, Kind: e.Kind, Solids: e.Figures.Solids, Step: e.Step, What: e.What, Volume: 100 * (e.Figures.Inner[0]/a.Figures.Inner[0] - 1), Changes: []MistakeChange{}}
 		for k := range ex.Characteristics {
 			x := &ex.Characteristics[k]
+			if e.Parameter != "" && x.ID == e.Characteristic {
+				m.Balloon = &x.Balloon
+			}
 			was, is := a.Values[x.ID], e.Values[x.ID]
 			if len(was) == 0 {
 				continue

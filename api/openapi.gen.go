@@ -529,6 +529,8 @@ type Mesh struct {
 
 // Mistake defines model for Mistake.
 type Mistake struct {
+	// Balloon of the dimension that was read wrongly; none for a mistake of a step
+	Balloon *int            `json:"balloon,omitempty"`
 	Cause   string          `json:"cause"`
 	Changes []MistakeChange `json:"changes"`
 	Kind    string          `json:"kind"`

@@ -18,47 +18,29 @@ import (
 const carryTolerance = 5e-5
 
 // sizeKinds are the causes that are a wrong size and no wrong feature.
-var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "thread"}
+var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "thread", "neighbour", "wrong-face", "wall", "rounded"}
 
 // explain looks up what is behind the attempt in the mistake atlas, and carries forward:
 // a characteristic that is out only because it hangs on a size that is wrong already is
 // judged against the reference rebuilt with that wrong size.
-func (r *run) explain(ctx context.Context, ref Reference) error {
+func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.Meshed) error {
 	if ref.Document == nil || ref.Atlas == nil || r.scale != 1 {
 		return nil
 	}
-	t := r.pose.Transform
-	if len(r.match.Of) == 0 {
-		t = solid.Identity
+	seen, measured, err := r.see()
+	if err != nil {
+		return err
 	}
-	seen := atlas.Seen{Figures: atlas.FiguresOf(r.att.Props, r.att.Solids, t), Values: atlas.Values{}}
-	measured := map[string][]*float64{} // at every place, nil where it was not found
-	for i := range r.ex.Characteristics {
-		c := &r.ex.Characteristics[i]
-		if inspect.Unplaced(c.Kind) {
-			continue
-		}
-		places, _, err := Nominal(r.ref, r.ex, c)
-		if err != nil {
+	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen)
+	if err != nil {
+		return err
+	}
+	if !found.Complete {
+		if found, err = r.rematch(ctx, ref, found); err != nil {
 			return err
 		}
-		for _, p := range places {
-			v, err := r.measure(c, p)
-			if err != nil {
-				measured[c.ID] = append(measured[c.ID], nil)
-				continue
-			}
-			measured[c.ID] = append(measured[c.ID], &v)
-			seen.Values[c.ID] = append(seen.Values[c.ID], v)
-		}
-		if n := r.surplus(c, places); n > 0 && c.Kind == "diameter" && len(seen.Values[c.ID]) > 0 {
-			for range n {
-				seen.Values[c.ID] = append(seen.Values[c.ID], seen.Values[c.ID][0]) // one too many
-			}
-		}
 	}
-	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, seen)
-	if err != nil {
+	if err := r.confirm(ctx, ref, known, mine, found); err != nil {
 		return err
 	}
 	r.report.Explained = found.Complete
@@ -102,6 +84,160 @@ func (r *run) explain(ctx context.Context, ref Reference) error {
 		}
 	}
 	return nil
+}
+
+// see gathers what the causes are looked for by: the figures of the attempt, laid on the
+// reference, and what its characteristics measure; those too at every place, nil where it was
+// not found.
+func (r *run) see() (*atlas.Seen, map[string][]*float64, error) {
+	t := r.pose.Transform
+	if len(r.match.Of) == 0 {
+		t = solid.Identity
+	}
+	seen := &atlas.Seen{Figures: atlas.FiguresOf(r.att.Props, r.att.Solids, t), Values: atlas.Values{}}
+	measured := map[string][]*float64{}
+	for i := range r.ex.Characteristics {
+		c := &r.ex.Characteristics[i]
+		if inspect.Unplaced(c.Kind) {
+			continue
+		}
+		places, err := inspect.Places(r.ref, c)
+		if err != nil {
+			continue // a face is gone, where the reference is one with a mistake in it
+		}
+		for _, p := range places {
+			v, err := r.measure(c, p)
+			if err != nil {
+				measured[c.ID] = append(measured[c.ID], nil)
+				continue
+			}
+			measured[c.ID] = append(measured[c.ID], &v)
+			seen.Values[c.ID] = append(seen.Values[c.ID], v)
+		}
+		if n := len(r.surplus(c, places)); n > 0 && c.Kind == "diameter" && len(seen.Values[c.ID]) > 0 {
+			for range n {
+				seen.Values[c.ID] = append(seen.Values[c.ID], seen.Values[c.ID][0]) // one too many
+			}
+		}
+	}
+	return seen, measured, nil
+}
+
+// illMatched is the mean cost of a face from which the matching is not trusted.
+const illMatched = 0.1
+
+// fitsBetter is how much smaller the misfit of the faces must be for another reference to be
+// taken to match them by.
+const fitsBetter = 0.8
+
+// rematch looks for causes again where those that were found do not explain the attempt: a size
+// that is far off moves faces so far that they are taken for others, or not found. Of the
+// sizes at twice and half of what they should be that one is put into the reference whose faces fit
+// best, once and again, and the attempt is matched and measured by it.
+func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanation) (*atlas.Explanation, error) {
+	if r.pose.Misfit < illMatched {
+		return found, nil
+	}
+	by := *r
+	var causes []atlas.Cause
+	for range mostGuesses {
+		var best *run
+		var guess *atlas.Entry
+		for i := range ref.Atlas.Entries {
+			e := &ref.Atlas.Entries[i]
+			if e.Kind != "double" && e.Kind != "half" || slices.ContainsFunc(causes, func(c atlas.Cause) bool { return c.Entry.Characteristic == e.Characteristic }) {
+				continue
+			}
+			v, err := atlas.With(ctx, r.Rebuilder, r.ex, ref.Document, append(slices.Clone(causes), atlas.Cause{Entry: e}))
+			if err != nil {
+				return nil, err
+			}
+			if v == nil {
+				continue
+			}
+			other := by
+			other.ref = v.Geometry
+			other.pose, other.match = inspect.FindPose(v.Geometry, r.att)
+			if other.pose.Misfit < fitsBetter*by.pose.Misfit && (best == nil || other.pose.Misfit < best.pose.Misfit) {
+				best, guess = &other, e
+			}
+		}
+		if best == nil {
+			return found, nil
+		}
+		by = *best
+		causes = append(causes, atlas.Cause{Entry: guess})
+		seen, _, err := by.see()
+		if err != nil {
+			return nil, err
+		}
+		again, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen)
+		if err != nil {
+			return nil, err
+		}
+		if again.Complete {
+			return again, nil
+		}
+	}
+	return found, nil
+}
+
+// mostGuesses bounds the sizes that are guessed one after the other.
+const mostGuesses = 2
+
+// mostAlike bounds the mistakes of the same figures that are laid over the attempt.
+const mostAlike = 4
+
+// confirm lays the attempt over the reference with the causes in it: figures that agree do not
+// say where a feature stands. Of mistakes with the same figures that one is taken in which
+// every face lies where the attempt has it; else a mistake that changes no figure (a ring begun half a pitch off) is looked for beside
+// them; and where there is none, what was found does not explain all.
+func (r *run) confirm(ctx context.Context, ref Reference, known, mine *inspect.Meshed, found *atlas.Explanation) error {
+	if !found.Complete {
+		return nil
+	}
+	ways := [][]atlas.Cause{found.Causes}
+	for _, e := range found.Alike[:min(len(found.Alike), mostAlike)] {
+		ways = append(ways, []atlas.Cause{{Entry: e}})
+	}
+	if len(found.Causes) == 0 {
+		if r.pose.Mirrored || len(mine.Strays(known, r.pose.Transform, atlas.InPlace)) == 0 {
+			return nil
+		}
+		ways = nil
+	}
+	for i := range ref.Atlas.Elsewhere {
+		ways = append(ways, append(slices.Clone(found.Causes), atlas.Cause{Entry: &ref.Atlas.Elsewhere[i]}))
+	}
+	for _, causes := range ways {
+		v, err := atlas.With(ctx, r.Rebuilder, r.ex, ref.Document, causes)
+		if err != nil {
+			return err
+		}
+		if v == nil {
+			continue
+		}
+		wrong, err := inspect.MeshOf(r.k, v.Shape, v.Geometry)
+		if err != nil {
+			return err
+		}
+		if r.lies(mine, wrong) {
+			found.Causes, found.Expected = causes, v.Values
+			return nil
+		}
+	}
+	found.Complete = false
+	return nil
+}
+
+// lies tells whether every face of the attempt lies on another solid, in the pose that the
+// attempt has on the reference or in one of its own.
+func (r *run) lies(mine, other *inspect.Meshed) bool {
+	if len(mine.Strays(other, r.pose.Transform, atlas.InPlace)) == 0 {
+		return true
+	}
+	pose, _ := inspect.FindPose(other.Geometry, r.att)
+	return pose.Mirrored == r.pose.Mirrored && len(mine.Strays(other, pose.Transform, atlas.InPlace)) == 0
 }
 
 // fill puts in what the matching did not find, or found on another face, where the
@@ -213,14 +349,18 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 	var root *report.Characteristic
 	best := 0.0
 	if e := c.Entry; e != nil {
-		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{}}
+		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{}, Parameter: e.Parameter}
 		// The characteristic that is farthest off shows it; what is not found shows itself.
 		for i := range r.report.Characteristics {
 			row := &r.report.Characteristics[i]
 			if row.Verdict != report.Out || row.Deviation == nil || !moved(*c, a, row.ID) {
 				continue
 			}
-			if off := math.Abs(*row.Deviation) / math.Max(math.Abs(row.Nominal), 1e-9); off > best+1e-6 {
+			off := math.Abs(*row.Deviation) / math.Max(math.Abs(row.Nominal), 1e-9)
+			if row.ID == e.Characteristic {
+				off = math.Inf(1) // it states the size in which the mistake is
+			}
+			if off > best+1e-6 {
 				root, best = row, off
 			}
 		}
@@ -231,7 +371,7 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 	}
 	for i := range r.report.Characteristics {
 		row := &r.report.Characteristics[i]
-		if row.Verdict != report.Out {
+		if row.Verdict != report.Out && !slices.ContainsFunc(row.Places, func(p report.Place) bool { return p.Verdict == report.Out }) {
 			continue
 		}
 		list := c.Size.Slopes[row.ID]

@@ -110,7 +110,7 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 	if c.Kind == "count" {
 		return row, nil
 	}
-	if n := r.surplus(c, places); n > 0 && row.Verdict == report.In {
+	if n := len(r.surplus(c, places)); n > 0 && row.Verdict == report.In {
 		row.Verdict = report.Out
 		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", instances(c, places)+n, instances(c, places))
 	}
@@ -177,10 +177,10 @@ func holesOf(c *exercise.Characteristic, p inspect.Place) []int {
 	return p.Faces()
 }
 
-// surplus counts instances beyond those that a note of several covers.
-func (r *run) surplus(c *exercise.Characteristic, places []inspect.Place) int {
+// surplus lists the faces of instances beyond those that a note of several covers.
+func (r *run) surplus(c *exercise.Characteristic, places []inspect.Place) []int {
 	if c.Kind != "diameter" && c.Kind != "pitch" && c.Kind != "count" && !exercise.Around(c.Kind) || instances(c, places) < 2 && c.Kind != "count" {
-		return 0
+		return nil
 	}
 	var matched []int
 	for _, p := range places {
@@ -203,7 +203,7 @@ func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, err
 				n++
 			}
 		}
-		return float64(n + r.surplus(c, []inspect.Place{p})), nil
+		return float64(n + len(r.surplus(c, []inspect.Place{p}))), nil
 	case "mass":
 		g, err := r.ex.GramsPerMM3()
 		return g * r.att.Props.Volume, err
@@ -219,6 +219,9 @@ func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, err
 			list = append(list, m)
 		}
 		mine = append(mine, list)
+	}
+	if exercise.Around(c.Kind) || c.Kind == "pitch" { // with those that are too many, as they are there
+		mine[len(mine)-1] = append(mine[len(mine)-1], r.surplus(c, []inspect.Place{p})...)
 	}
 	return inspect.Measure(r.att, c, mine)
 }

@@ -175,19 +175,17 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err := r.characteristics(ctx); err != nil {
 		return nil, err
 	}
-	r.whole()
+	r.whole(shape)
 	progress(Explaining, 0)
-	if err := r.explain(ctx, ref); err != nil {
-		return nil, err
-	}
 	mine, err := inspect.MeshOf(r.k, shape, r.att)
 	if err != nil {
 		return nil, err
 	}
-	progress(Comparing, 0)
-	if err := r.elsewhere(ctx, ref, known, mine); err != nil {
+	if err := r.explain(ctx, ref, known, mine); err != nil {
 		return nil, err
 	}
+	progress(Comparing, 0)
+	r.elsewhere(known, mine)
 	laid := r.lay(mine.Mesh)
 	compared := r.compare(known, key.Shape, shape, laid)
 	if att.Document != nil {

@@ -169,6 +169,9 @@ func (d *doctor) characteristics() {
 				f.What = fmt.Sprintf("%d of %d places are missing", n, len(c.Places))
 				f.Cause = "a place of the note was forgotten, or the pattern has the wrong count"
 				f.Remedy = fmt.Sprintf("the note asks for %d; add the missing ones", len(c.Places))
+				if out := wrongPlaces(c) - n; out > 0 {
+					f.What += fmt.Sprintf("; where it is there, the sheet states %s and the model measures %s", c.NominalText, c.MeasuredText)
+				}
 			}
 			d.add(2, f)
 			continue

@@ -232,12 +232,11 @@ func reachOut(ref, att *Geometry, of []int, refNext, attNext []map[int]bool, siz
 	return found
 }
 
-// Surplus counts the faces of the attempt that no face of the reference answers to and
+// Surplus lists the faces of the attempt that no face of the reference answers to and
 // that are instances of the same feature as the given matched ones: of their kind, size
 // and direction, and not more of the same cylinder.
-func (m Matching) Surplus(att *Geometry, matched []int) int {
-	n := 0
-	var counted []solid.Face
+func (m Matching) Surplus(att *Geometry, matched []int) []int {
+	var out []int
 	alike := func(f, g solid.Face) bool {
 		return f.Kind == g.Kind && f.Hollow == g.Hollow && f.Axis.Parallel(g.Axis, 1e-4) && math.Abs(f.Radius-g.Radius) < 1e-3 && math.Abs(f.MinorRadius-g.MinorRadius) < 1e-3
 	}
@@ -252,15 +251,14 @@ func (m Matching) Surplus(att *Geometry, matched []int) int {
 			same = same || alike(f, att.Faces[k])
 			part = part || alike(f, att.Faces[k]) && coaxial(f, att.Faces[k])
 		}
-		for _, g := range counted {
-			part = part || coaxial(f, g)
+		for _, k := range out {
+			part = part || coaxial(f, att.Faces[k])
 		}
 		if same && !part {
-			n++
-			counted = append(counted, f)
+			out = append(out, j)
 		}
 	}
-	return n
+	return out
 }
 
 // neighbours gives for every face the set of faces that share an edge with it.

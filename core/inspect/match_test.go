@@ -86,7 +86,7 @@ func TestSurplus(t *testing.T) {
 			t.Errorf("%s: the bores are not matched: %v", c.name, m.Of)
 			continue
 		}
-		if n := m.Surplus(att, []int{m.Of[6], m.Of[7]}); n != c.want {
+		if n := len(m.Surplus(att, []int{m.Of[6], m.Of[7]})); n != c.want {
 			t.Errorf("%s: %d", c.name, n)
 		}
 	}

@@ -2,6 +2,7 @@ package geometry
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -14,6 +15,7 @@ import (
 	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
+	"hammerset/core/report"
 	"hammerset/core/solid"
 	"hammerset/formats/documents"
 	"hammerset/kernel/occ"
@@ -65,6 +67,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
+		slips := slices.DeleteFunc(slices.Clone(a.Entries), func(e atlas.Entry) bool { return e.Parameter != "" })
 		find := func(what string, need float64, trials int, make func() ([]atlas.Edit, map[string]quantity.Quantity, []string)) {
 			t.Helper()
 			right, all := 0, 0
@@ -119,7 +122,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 		// Two in steps of which neither stands on the other.
 		find("two mistakes", 0.7, 8, func() ([]atlas.Edit, map[string]quantity.Quantity, []string) {
 			for {
-				x, y := a.Entries[r.IntN(len(a.Entries))], a.Entries[r.IntN(len(a.Entries))]
+				x, y := slips[r.IntN(len(slips))], slips[r.IntN(len(slips))]
 				touches := func(x, y atlas.Entry) bool {
 					return x.Step == y.Step || slices.ContainsFunc(x.Edits, func(e atlas.Edit) bool { return e.Step == y.Step })
 				}
@@ -130,7 +133,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 		})
 		find("a mistake beside a wrong size", 0.6, 8, func() ([]atlas.Edit, map[string]quantity.Quantity, []string) {
 			set := map[string]quantity.Quantity{}
-			x := a.Entries[r.IntN(len(a.Entries))]
+			x := slips[r.IntN(len(slips))]
 			return x.Edits, set, []string{wrong(set), x.What}
 		})
 		// Every mistake by itself, from its own figures, whatever the pose.
@@ -267,21 +270,25 @@ func TestPatternsBegunHalfAPitchOff(t *testing.T) {
 		if err != nil {
 			t.Fatalf("%s: %v", c.name, err)
 		}
-		want := build(t, model(t, "mm", "", c.want...), nil).Solid.Shape
-		p, err := occ.Kernel{}.Props(want)
-		if err != nil {
-			t.Fatal(err)
-		}
-		found := ""
-		for _, e := range a.Lookup(atlas.FiguresOf(p, 1, solid.Identity)) {
-			found += e.What + ";"
-		}
-		for i := range a.Elsewhere {
-			s, err := atlas.Shape(ctx, part.NewRebuilder(occ.Kernel{}), ref, &a.Elsewhere[i])
+		meshed := func(d *part.Document, causes ...atlas.Cause) *inspect.Meshed {
+			v, err := atlas.With(ctx, part.NewRebuilder(occ.Kernel{}), ex, d, causes)
+			if err != nil || v == nil {
+				t.Fatalf("%s: %v, %v", c.name, v, err)
+			}
+			m, err := inspect.MeshOf(occ.Kernel{}, v.Shape, v.Geometry)
 			if err != nil {
 				t.Fatal(err)
 			}
-			if more, less, err := (occ.Kernel{}).Differ(s, want, 1e-5); err == nil && more.Solids()+less.Solids() == 0 {
+			return m
+		}
+		want := meshed(model(t, "mm", "", c.want...))
+		found := ""
+		for _, e := range a.Lookup(atlas.FiguresOf(want.Props, 1, solid.Identity)) {
+			found += e.What + ";"
+		}
+		for i := range a.Elsewhere {
+			s := meshed(ref, atlas.Cause{Entry: &a.Elsewhere[i]})
+			if len(s.Strays(want, solid.Identity, atlas.InPlace)) == 0 && len(want.Strays(s, solid.Identity, atlas.InPlace)) == 0 {
 				found += a.Elsewhere[i].What + ";"
 			}
 		}
@@ -300,31 +307,34 @@ func TestPatternsBegunHalfAPitchOff(t *testing.T) {
 // whole nor a dimension of the sheet. The check says so all the same, and what is behind it
 // where the atlas has it.
 func TestAllInAndYetAnotherShape(t *testing.T) {
-	made := func(turn, lug float64) *part.Document {
+	made := func(turn float64, thick string) *part.Document {
 		s, c := math.Sincos(turn * math.Pi / 180)
-		return model(t, "mm", "", outline("s1", xy, -40, -25, 40, -25, 40, 25, -40, 25), extrude("e1", "s1", oneSide("10"), ""), circles("s2", `{"face":"e1/end"}`, 18*c, 18*s, 1), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`),
+		return model(t, "mm", "", outline("s1", xy, -40, -25, 40, -25, 40, 25, -40, 25), extrude("e1", "s1", oneSide(thick), ""), circles("s2", `{"face":"e1/end"}`, 18*c, 18*s, 1), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`),
 			`{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1"],"axis":{"datum":"Z"},"count":"4"}`,
-			outline("s3", xz, 34, 0, 40, 0, 40, lug, 34, lug), extrude("e3", "s3", `{"kind":"symmetric","total":"50"}`, ""))
+			outline("s3", xz, 34, 0, 40, 0, 40, 16, 34, 16), extrude("e3", "s3", `{"kind":"symmetric","total":"50"}`, ""))
 	}
-	ref := check.Reference{Document: made(0, 16)}
+	ref := check.Reference{Document: made(0, "10")}
 	k := func(id, kind string, balloon int, of ...string) exercise.Characteristic {
 		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Of: [][]string{of}}
 	}
 	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Ring", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5},
-		Characteristics: []exercise.Characteristic{k("long", "distance", 1, "e1/side:l1", "e1/side:l3"), k("wide", "distance", 2, "e1/side:l0", "e1/side:l2"), k("hole", "diameter", 3, "*h1.m0/bore"), k("count", "count", 4, "*h1.m0/bore")}}
+		Characteristics: []exercise.Characteristic{k("long", "distance", 1, "e1/side:l1", "e1/side:l3"), k("wide", "distance", 2, "e1/side:l0", "e1/side:l2"), k("thick", "distance", 5, "e1/start", "e1/end"), k("hole", "diameter", 3, "*h1.m0/bore"), k("count", "count", 4, "*h1.m0/bore")}}
 	var err error
 	if ref.Atlas, err = atlas.Build(ctx, part.NewRebuilder(occ.Kernel{}), ex, ref.Document, func(float64) {}); err != nil {
 		t.Fatal(err)
 	}
 	turned := solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3}, 0.6).Then(solid.Translation(solid.Vec{31, -7, 12}))
 	for _, c := range []struct {
-		name, finding, figure string
-		att                   *part.Document
+		name, out, finding, figure string
+		att                        *part.Document
 	}{
-		{"right", "", "", made(0, 16)},
-		{"the ring begun elsewhere by a whole pitch", "", "", made(90, 16)},
-		{"half a pitch", "ring begins half a pitch off", "4 of", made(45, 16)},
-		{"a third", "every dimension agrees", "4 of", made(30, 16)},
+		{"right", "", "", "", made(0, "10")},
+		{"the ring begun elsewhere by a whole pitch", "", "", "", made(90, "10")},
+		{"half a pitch", "", "ring begins half a pitch off", "4 of", made(45, "10")},
+		{"a third", "", "every dimension agrees", "4 of", made(30, "10")},
+		{"too thick", "thick out", "states 10, the model measures 12", "", made(0, "12")},
+		{"half a pitch, and too thick", "thick out", "ring begins half a pitch off", "", made(45, "12")},
+		{"a third, and too thick", "thick out", "does not explain all", "", made(30, "12")},
 	} {
 		r := run(t, ex, ref, stepAttempt(t, c.att, turned, 1))
 		figure := ""
@@ -337,8 +347,59 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 		for _, f := range r.Findings {
 			said += f.What + "; "
 		}
-		if wrong(r) != "" || (figure == "") != (c.figure == "") || !strings.HasPrefix(figure, c.figure) || !strings.Contains(said, c.finding) {
+		if wrong(r) != c.out || (figure == "") != (c.figure == "") || !strings.HasPrefix(figure, c.figure) || !strings.Contains(said, c.finding) {
 			t.Errorf("%s: %s; %q, said %q", c.name, wrong(r), figure, said)
+		}
+	}
+}
+
+// Sizes that were read wrongly off the sheet are in the atlas by what they measure then, and are told with
+// what was read: the neighbour's value, a length from the wrong face, from the other end or the
+// wrong side of a wall, a rounded fraction, twice a size.
+func TestSizesReadWronglyOffTheSheet(t *testing.T) {
+	right := map[string]string{"h": "5/8 in", "b": "3/16 in", "pw": "3/4 in", "pd": "1/4 in", "hd": "1/2 in", "hole": "5/16 in"}
+	made := func(name, value string) *part.Document {
+		var params []string
+		for _, n := range slices.Sorted(maps.Keys(right)) {
+			v := right[n]
+			if n == name {
+				v = value
+			}
+			params = append(params, fmt.Sprintf(`{"name":%q,"value":%q}`, n, v))
+		}
+		top := `{"face":"e1/end"}`
+		pocket := constrained(outline("s3", top, 0, 0, 0.75, 0, 0.75, 1, 0, 1), `{"id":"a","kind":"coincident","of":["p0","origin"]},{"id":"b","kind":"horizontal","of":["l0"]},{"id":"c","kind":"vertical","of":["l1"]},{"id":"d","kind":"horizontal","of":["l2"]},{"id":"e","kind":"vertical","of":["l3"]},{"id":"f","kind":"length","of":["l0"],"value":"pw"},{"id":"g","kind":"length","of":["l1"],"value":"1 in"}`)
+		return model(t, "in", strings.Join(params, ","), outline("s1", xy, -0.125, -0.25, 3, -0.25, 3, 2, -0.125, 2), extrude("e1", "s1", oneSide("h"), ""),
+			circles("s2", top, 2, 1, 0.5), extrude("e2", "s2", oneSide("b"), ""), pocket, cut("u3", "s3", oneSide("pd"), ""),
+			circles("s4", `{"face":"e2/end"}`, 2, 1, 0.1), holeAt("h1", "s4", `"m0"`, `,"diameter":"hole","extent":{"kind":"one-side","length":"hd"}`))
+	}
+	c := func(balloon int, id, kind, parameter string, of ...string) exercise.Characteristic {
+		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Parameter: parameter, Of: [][]string{of}}
+	}
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Seat", Unit: "in", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5}, Characteristics: []exercise.Characteristic{
+		c(1, "thick", "distance", "h", "e1/start", "e1/end"), c(2, "boss", "distance", "b", "e1/end", "e2/end"), c(3, "pocket", "distance", "pw", "u3/side:l1", "u3/side:l3"),
+		c(4, "wall", "wall", "", "e1/side:l3", "u3/side:l3"), c(5, "deep", "distance", "pd", "e1/end", "u3/end"), c(6, "hole", "diameter", "hole", "h1.m0/bore"), c(7, "bore", "depth", "hd", "e2/end", "h1.m0/bore")}}
+	ref := check.Reference{Document: made("", "")}
+	var err error
+	if ref.Atlas, err = atlas.Build(ctx, part.NewRebuilder(occ.Kernel{}), ex, ref.Document, func(float64) {}); err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range []struct{ parameter, value, kind, at, said string }{
+		{"b", "3/4 in", "neighbour", "boss", "neighbouring dimension (balloon 3, 3/4)"},
+		{"hd", "1/2 in + 3/16 in", "wrong-face", "bore", "off by exactly the size at balloon 2 (3/16)"},
+		{"pd", "3/8 in", "wrong-face", "deep", "from the other end: with the sheet's 1/4 it makes up the size at balloon 1 (5/8)"},
+		{"pw", "7/8 in", "wall", "pocket", "wrong side of the wall: it is off by exactly the size at balloon 4 (1/8)"},
+		{"hole", "0.31 in", "rounded", "hole", "a rounded decimal"},
+		{"h", "1 1/4 in", "double", "thick", "total was given on each side"},
+	} {
+		r := run(t, ex, ref, stepAttempt(t, made(x.parameter, x.value), solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3}, 37*math.Pi/180), 1))
+		if len(r.Causes) != 1 || r.Causes[0].Kind != x.kind || r.Causes[0].Characteristic != x.at || !r.Explained {
+			t.Errorf("%s = %s: causes %+v", x.parameter, x.value, r.Causes)
+		}
+		if !slices.ContainsFunc(r.Findings, func(f report.Finding) bool {
+			return f.Characteristic == x.at && strings.Contains(f.Cause, x.said)
+		}) {
+			t.Errorf("%s = %s: said %+v", x.parameter, x.value, r.Findings)
 		}
 	}
 }

@@ -7,7 +7,8 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"fmt"
+	"errors"
+	"maps"
 	"math"
 	"slices"
 
@@ -21,7 +22,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/5"
+const Version = "atlas/6"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -34,7 +35,7 @@ type Figures struct {
 }
 
 // Values are what the characteristics measure, by id, at each of their places, in
-// millimetres and radians. A characteristic one of whose faces is not there is left out.
+// millimetres and radians. A place one of whose faces is not there is left out.
 type Values map[string][]float64
 
 // Atlas is the catalogue of one exercise.
@@ -64,14 +65,28 @@ type Size struct {
 // Entry is one mistake: how the reference is changed by it, what is to be said of it,
 // and what the part would measure.
 type Entry struct {
-	Kind    string  `json:"kind"`
-	Step    string  `json:"step"`
-	What    string  `json:"what"`
-	Cause   string  `json:"cause"`
-	Remedy  string  `json:"remedy"`
-	Edits   []Edit  `json:"edits"`
-	Figures Figures `json:"figures"`
-	Values  Values  `json:"values"`
+	Kind   string `json:"kind"`
+	Step   string `json:"step,omitempty"`
+	What   string `json:"what"`
+	Cause  string `json:"cause"`
+	Remedy string `json:"remedy"`
+	Edits  []Edit `json:"edits,omitempty"`
+	// Characteristic is the one that states the size which the mistake is about.
+	Characteristic string `json:"characteristic,omitempty"`
+	// Parameter, where given, has another value: Value, in millimetres or radians.
+	Parameter string       `json:"parameter,omitempty"`
+	Value     float64      `json:"value,omitempty"`
+	Dim       quantity.Dim `json:"dim,omitzero"`
+	Figures   Figures      `json:"figures"`
+	Values    Values       `json:"values"`
+}
+
+// set is the values of sizes under the mistake.
+func (e *Entry) set() map[string]quantity.Quantity {
+	if e.Parameter == "" {
+		return nil
+	}
+	return map[string]quantity.Quantity{e.Parameter: {Value: e.Value, Dim: e.Dim}}
 }
 
 // key is the same for the same characteristics of the same reference.
@@ -169,55 +184,120 @@ type maker struct {
 // variant rebuilds the reference with changes and values; ok is false where that gives no
 // sound part.
 func (m *maker) variant(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
+	g, _, err := m.solid(ctx, edits, set)
+	if err != nil || g == nil {
+		return Figures{}, nil, false, err
+	}
+	return FiguresOf(g.Props, g.Solids, solid.Identity), m.measure(g), true, nil
+}
+
+// solid rebuilds the reference with changes and values; nothing is given where that makes no
+// sound part.
+func (m *maker) solid(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (*inspect.Geometry, solid.Shape, error) {
 	doc := m.doc
 	if len(edits) > 0 {
 		var err error
 		if doc, err = Apply(m.doc, edits); err != nil {
-			return Figures{}, nil, false, err
+			return nil, nil, err
 		}
 	}
 	b, err := m.r.Rebuild(ctx, doc, set)
 	if ctx.Err() != nil {
-		return Figures{}, nil, false, ctx.Err()
+		return nil, nil, ctx.Err()
 	}
 	if err != nil || b.Solid == nil || len(b.Failed()) > 0 {
-		return Figures{}, nil, false, nil
+		return nil, nil, nil
 	}
 	g, err := inspect.Describe(m.r.Kernel(), b.Solid.Shape, b.Solid.Names)
 	if err != nil {
-		return Figures{}, nil, false, err
+		return nil, nil, err
 	}
 	if !(g.Props.Volume > 0) {
-		return Figures{}, nil, false, nil
+		return nil, nil, nil
 	}
+	return g, b.Solid.Shape, nil
+}
+
+// measure gives what the characteristics measure on a variant of the reference, at those of
+// their places whose faces are there.
+func (m *maker) measure(g *inspect.Geometry) Values {
 	v := Values{}
 	for i := range m.ex.Characteristics {
 		c := &m.ex.Characteristics[i]
 		if inspect.Unplaced(c.Kind) {
 			continue
 		}
-		places, err := inspect.Places(g, c)
-		if err != nil {
-			continue // a face is gone
-		}
-		var list []float64
-		for _, p := range places {
-			x, err := inspect.Measure(g, c, p)
+		for _, of := range apart(c) {
+			one := *c
+			one.Of = [][]string{of}
+			places, err := inspect.Places(g, &one)
 			if err != nil {
-				list = nil
-				break
+				continue // a face is gone
 			}
-			list = append(list, x)
-		}
-		if list != nil {
-			v[c.ID] = list
+			for _, p := range places {
+				if x, err := inspect.Measure(g, c, p); err == nil {
+					v[c.ID] = append(v[c.ID], x)
+				}
+			}
 		}
 	}
-	return FiguresOf(g.Props, g.Solids, solid.Identity), v, true, nil
+	return v
+}
+
+// apart lists what a characteristic is measured on, each place by itself.
+func apart(c *exercise.Characteristic) [][]string {
+	if !exercise.Kinds[c.Kind].Each {
+		return c.Of
+	}
+	var out [][]string
+	for _, of := range c.Of {
+		for _, name := range of {
+			out = append(out, []string{name})
+		}
+	}
+	return out
+}
+
+// Variant is the reference with causes in it.
+type Variant struct {
+	*inspect.Geometry
+	Shape  solid.Shape
+	Values Values // of the characteristics on it
+}
+
+// With rebuilds the reference with causes in it; nothing is given where that makes no sound
+// part.
+func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, causes []Cause) (*Variant, error) {
+	was := r.Brief
+	r.Brief = true
+	defer func() { r.Brief = was }()
+	doc, _, err := Expose(reference)
+	if err != nil {
+		return nil, err
+	}
+	m := &maker{r, ex, doc}
+	var edits []Edit
+	set := map[string]quantity.Quantity{}
+	for _, c := range causes {
+		if c.Size != nil {
+			set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
+			continue
+		}
+		edits = append(edits, c.Entry.Edits...)
+		maps.Copy(set, c.Entry.set())
+	}
+	g, s, err := m.solid(ctx, edits, set)
+	if err != nil || g == nil {
+		return nil, err
+	}
+	return &Variant{g, s, m.measure(g)}, nil
 }
 
 // step is how far a size is changed to find its slopes: a thousandth of it.
 const step = 1e-3
+
+// sizesTake is the share of the work that the slopes of the sizes take, about.
+const sizesTake = 0.2
 
 // Build makes the atlas of an exercise from its reference. progress is told how much is
 // done, from 0 to 1.
@@ -243,9 +323,13 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 		return nil, err
 	}
 	if !ok {
-		return nil, fmt.Errorf("the reference makes no sound part")
+		return nil, errors.New("the reference makes no sound part")
 	}
-	right, err := describe(r.Kernel(), base.Solid.Shape)
+	right, err := inspect.Describe(r.Kernel(), base.Solid.Shape, nil)
+	if err != nil {
+		return nil, err
+	}
+	laid, err := inspect.MeshOf(r.Kernel(), base.Solid.Shape, right)
 	if err != nil {
 		return nil, err
 	}
@@ -257,104 +341,108 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	}
 	list := Mistakes(reference, base.Table, halves)
 	driving := base.Table.Driving()
-	all := float64(len(driving) + len(list))
 	for i, name := range driving {
-		progress(float64(i) / all)
+		progress(sizesTake * float64(i) / float64(len(driving)))
 		q, _ := base.Table.Lookup(name)
-		if q.Dim == quantity.Number || q.Value == 0 {
-			continue
-		}
-		d := step * math.Abs(q.Value)
-		fig, v, ok, err := m.variant(ctx, nil, map[string]quantity.Quantity{name: {Value: q.Value + d, Dim: q.Dim}})
+		s, err := m.size(ctx, a, name, q)
 		if err != nil {
 			return nil, err
 		}
-		if !ok {
-			continue
+		if s != nil {
+			s.Where = where[name]
+			a.Sizes = append(a.Sizes, *s)
 		}
-		s := Size{Parameter: name, Where: where[name], Dim: q.Dim, Nominal: q.Value, Slopes: Values{}, Volume: (fig.Inner[0] - a.Figures.Inner[0]) / d}
-		for id, list := range a.Values {
-			if len(v[id]) != len(list) {
-				continue
-			}
-			slopes, moves := make([]float64, len(list)), false
-			for k := range list {
-				slopes[k] = (v[id][k] - list[k]) / d
-				moves = moves || math.Abs(slopes[k]) > 1e-6
-			}
-			if moves {
-				s.Slopes[id] = slopes
-			}
-		}
-		a.Sizes = append(a.Sizes, s)
 	}
-	for i, e := range list {
-		progress((float64(len(driving)) + float64(i)) / all)
-		f, v, ok, err := m.variant(ctx, e.Edits, nil)
-		if err != nil {
+	read := a.misread(ex)
+	entered := func(n int) {
+		progress(sizesTake + (1-sizesTake)*float64(n)/float64(len(list)+len(read)))
+	}
+	for i := range list {
+		entered(i)
+		e := &list[i]
+		if ok, err = m.enter(ctx, e); err != nil {
 			return nil, err
 		}
 		if !ok {
 			continue // no such part
 		}
-		e.Figures, e.Values = f, v
-		if !f.same(a.Figures) {
-			a.Entries = append(a.Entries, e)
+		e.stated(ex)
+		if !e.Figures.same(a.Figures) {
+			a.Entries = append(a.Entries, *e)
 			continue
 		}
-		other, err := m.another(ctx, reference, &e, right)
+		other, err := m.another(ctx, reference, e, laid)
 		if err != nil {
 			return nil, err
 		}
 		if other {
-			a.Elsewhere = append(a.Elsewhere, e)
+			a.Elsewhere = append(a.Elsewhere, *e)
+		}
+	}
+	for i := range read {
+		entered(len(list) + i)
+		e := &read[i].Entry
+		if ok, err = m.enter(ctx, e); err != nil {
+			return nil, err
+		}
+		// Where the size gives another measure than the one that was read, or the same part as a
+		// mistake of a step, it is none of its own.
+		if ok && read[i].shows(e.Values) && !e.Figures.same(a.Figures) && len(a.Lookup(e.Figures)) == 0 {
+			a.Entries = append(a.Entries, *e)
 		}
 	}
 	progress(1)
 	return a, nil
 }
 
+// size gives how the part changes with a driving size; nothing for a count, and for a size that cannot be
+// changed.
+func (m *maker) size(ctx context.Context, a *Atlas, name string, q quantity.Quantity) (*Size, error) {
+	if q.Dim == quantity.Number || q.Value == 0 {
+		return nil, nil
+	}
+	d := step * math.Abs(q.Value)
+	fig, v, ok, err := m.variant(ctx, nil, map[string]quantity.Quantity{name: {Value: q.Value + d, Dim: q.Dim}})
+	if err != nil || !ok {
+		return nil, err
+	}
+	s := &Size{Parameter: name, Dim: q.Dim, Nominal: q.Value, Slopes: Values{}, Volume: (fig.Inner[0] - a.Figures.Inner[0]) / d}
+	for id, list := range a.Values {
+		if len(v[id]) != len(list) {
+			continue
+		}
+		slopes, moves := make([]float64, len(list)), false
+		for k := range list {
+			slopes[k] = (v[id][k] - list[k]) / d
+			moves = moves || math.Abs(slopes[k]) > 1e-6
+		}
+		if moves {
+			s.Slopes[id] = slopes
+		}
+	}
+	return s, nil
+}
+
+// enter works out what the part measures under a mistake; false where there is no such part.
+func (m *maker) enter(ctx context.Context, e *Entry) (ok bool, err error) {
+	e.Figures, e.Values, ok, err = m.variant(ctx, e.Edits, e.set())
+	return ok, err
+}
+
 // another tells whether the reference with a mistake in it is another shape, whatever its
 // pose.
 func (m *maker) another(ctx context.Context, reference *part.Document, e *Entry, right *inspect.Meshed) (bool, error) {
-	s, err := Shape(ctx, m.r, reference, e)
-	if err != nil {
+	v, err := With(ctx, m.r, m.ex, reference, []Cause{{Entry: e}})
+	if err != nil || v == nil {
 		return false, err
 	}
-	wrong, err := describe(m.r.Kernel(), s)
+	wrong, err := inspect.MeshOf(m.r.Kernel(), v.Shape, v.Geometry)
 	if err != nil {
 		return false, err
 	}
 	pose, _ := inspect.FindPose(right.Geometry, wrong.Geometry)
-	return len(wrong.Strays(right, pose.Transform, inPlace)) > 0, nil
+	return len(wrong.Strays(right, pose.Transform, InPlace)) > 0, nil
 }
 
-// inPlace is how closely a face lies in its place, in millimetres.
-const inPlace = 0.01
-
-func describe(k solid.Kernel, s solid.Shape) (*inspect.Meshed, error) {
-	g, err := inspect.Describe(k, s, nil)
-	if err != nil {
-		return nil, err
-	}
-	return inspect.MeshOf(k, s, g)
-}
-
-// Shape rebuilds the reference with a mistake in it.
-func Shape(ctx context.Context, r *part.Rebuilder, reference *part.Document, e *Entry) (solid.Shape, error) {
-	doc, _, err := Expose(reference)
-	if err == nil {
-		doc, err = Apply(doc, e.Edits)
-	}
-	if err != nil {
-		return nil, err
-	}
-	b, err := r.Rebuild(ctx, doc, nil)
-	if err != nil {
-		return nil, err
-	}
-	if b.Solid == nil {
-		return nil, fmt.Errorf("%s: there is no solid", e.What)
-	}
-	return b.Solid.Shape, nil
-}
+// InPlace is how closely a face lies in its place, in millimetres.
+const InPlace = 0.01

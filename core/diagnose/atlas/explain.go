@@ -24,11 +24,12 @@ type Cause struct {
 
 // Explanation says what is behind an attempt. Complete: the reference with these causes
 // in it is the attempt, to the last figure. Expected is what the characteristics measure
-// then.
+// then. Alike are further single mistakes with the same figures, the next likely first.
 type Explanation struct {
 	Causes   []Cause
 	Complete bool
 	Expected Values
+	Alike    []*Entry
 }
 
 // Seen is what was measured on an attempt: its figures, laid on the reference's pose,
@@ -63,14 +64,19 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 		return nil, err
 	}
 	f := &finder{maker{r, ex, doc}, a, seen, mostRebuilds}
-	for _, e := range a.Lookup(seen.Figures) {
-		return &Explanation{Causes: []Cause{{Entry: e}}, Complete: true, Expected: e.Values}, nil
+	if list := a.Lookup(seen.Figures); len(list) > 0 {
+		// Of several, what changes the place of the material as the attempt does.
+		if all := f.rest(); all > 0 {
+			left := func(e *Entry) float64 { return math.Round(1e3 * f.rest(e) / all) }
+			slices.SortStableFunc(list, func(x, y *Entry) int { return cmp.Compare(left(x), left(y)) })
+		}
+		return &Explanation{Causes: []Cause{{Entry: list[0]}}, Complete: true, Expected: list[0].Values, Alike: list[1:]}, nil
 	}
 	sizes, err := f.sizes(ctx, nil, mostSizes)
 	if err != nil || sizes != nil && sizes.Complete {
 		return sizes, err
 	}
-	silent, err := f.byVolume(ctx, sizes, func(s *Size) bool { return len(s.Slopes) == 0 })
+	silent, err := f.byVolume(ctx, nil, sizes, silentSize)
 	if err != nil || silent != nil {
 		return silent, err
 	}
@@ -85,7 +91,7 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	// What was measured may have been measured on the wrong faces: one size, by the figures
 	// alone.
 	f.left += mostRebuilds
-	alone, err := f.byVolume(ctx, nil, func(s *Size) bool { return len(s.Slopes) > 0 })
+	alone, err := f.byVolume(ctx, nil, nil, func(s *Size) bool { return len(s.Slopes) > 0 })
 	if err != nil || alone != nil {
 		return alone, err
 	}
@@ -163,73 +169,165 @@ func (f *finder) sizes(ctx context.Context, edits []Edit, most int) (*Explanatio
 	if norm(gap) < near {
 		return &Explanation{Complete: fig.same(f.seen.Figures), Expected: expected}, nil
 	}
-	column := func(s *Size) []float64 {
-		out := make([]float64, len(ids))
-		at := map[string]int{}
-		for i, id := range ids {
-			if list := s.Slopes[id]; at[id] < len(list) {
-				out[i] = list[at[id]]
-			}
-			at[id]++
-		}
-		return out
-	}
+	at := state{map[string]quantity.Quantity{}, gap, fig, expected}
 	var taken []*Size
-	value := map[string]quantity.Quantity{}
 	best := &Explanation{}
 	left := norm(gap)
 	for len(taken) < most {
-		next := f.next(taken, gap, column)
+		next := f.next(taken, at.gap, ids)
 		if next == nil {
 			break
 		}
 		taken = append(taken, next)
-		value[next.Parameter] = quantity.Quantity{Value: next.Nominal, Dim: next.Dim}
-		for range mostTries {
-			step := least(taken, gap, column)
-			trial := maps.Clone(value)
-			for i, s := range taken {
-				q := trial[s.Parameter]
-				q.Value += step[i]
-				trial[s.Parameter] = q
-			}
-			got, v, ok, err := f.variant(ctx, edits, trial)
-			if err != nil {
-				return nil, err
-			}
-			if !ok {
-				break
-			}
-			_, after := f.gap(v)
-			if len(after) != len(gap) || norm(after) >= 0.9*norm(gap) {
-				break
-			}
-			gap, value, fig, expected = after, trial, got, v
-			if norm(gap) < near {
-				break
-			}
+		if at, err = f.solve(ctx, edits, taken, ids, at); err != nil {
+			return nil, err
 		}
-		if norm(gap) < 0.5*left {
-			best = &Explanation{Expected: expected}
-			for _, s := range taken {
-				best.Causes = append(best.Causes, Cause{Size: s, Value: value[s.Parameter].Value})
-			}
+		if norm(at.gap) < 0.5*left {
+			best = at.explained(taken)
 		}
-		left = norm(gap)
-		if left < near {
-			best.Complete = fig.same(f.seen.Figures)
+		if left = norm(at.gap); left < near {
 			break
 		}
 	}
 	if len(best.Causes) == 0 {
 		return nil, nil
 	}
+	if left < near {
+		if best.Complete = at.fig.same(f.seen.Figures); !best.Complete {
+			// Other sizes may explain what was measured as well, and the figures too.
+			other, err := f.instead(ctx, edits, taken, ids, state{map[string]quantity.Quantity{}, gap, fig, expected})
+			if err != nil || other != nil {
+				return other, err
+			}
+		}
+	}
 	return best, nil
+}
+
+// state is how far a search has come: the values that sizes have, what is left of the gap,
+// and what the part measures with them.
+type state struct {
+	value    map[string]quantity.Quantity
+	gap      []float64
+	fig      Figures
+	expected Values
+}
+
+func (s *state) explained(sizes []*Size) *Explanation {
+	out := &Explanation{Expected: s.expected}
+	for _, z := range sizes {
+		out.Causes = append(out.Causes, Cause{Size: z, Value: s.value[z.Parameter].Value})
+	}
+	return out
+}
+
+// column gives how the measures of the gap change with a size.
+func column(s *Size, ids []string) []float64 {
+	out := make([]float64, len(ids))
+	at := map[string]int{}
+	for i, id := range ids {
+		if list := s.Slopes[id]; at[id] < len(list) {
+			out[i] = list[at[id]]
+		}
+		at[id]++
+	}
+	return out
+}
+
+// solve closes the gap by the values of sizes: by least squares, and again from where the part
+// is then, as long as that helps.
+func (f *finder) solve(ctx context.Context, edits []Edit, taken []*Size, ids []string, at state) (state, error) {
+	at.value = maps.Clone(at.value)
+	for _, s := range taken {
+		if _, set := at.value[s.Parameter]; !set {
+			at.value[s.Parameter] = quantity.Quantity{Value: s.Nominal, Dim: s.Dim}
+		}
+	}
+	for range mostTries {
+		step := least(taken, at.gap, ids)
+		trial := maps.Clone(at.value)
+		for i, s := range taken {
+			q := trial[s.Parameter]
+			q.Value += step[i]
+			trial[s.Parameter] = q
+		}
+		got, v, ok, err := f.variant(ctx, edits, trial)
+		if err != nil {
+			return at, err
+		}
+		if !ok {
+			break
+		}
+		_, after := f.gap(v)
+		if len(after) != len(at.gap) || norm(after) >= 0.9*norm(at.gap) {
+			break
+		}
+		at = state{trial, after, got, v}
+		if norm(after) < near {
+			break
+		}
+	}
+	return at, nil
+}
+
+// instead looks for as many other sizes that close the gap: those first whose slopes leave least of it,
+// and of equal ones those that change least.
+func (f *finder) instead(ctx context.Context, edits []Edit, taken []*Size, ids []string, at state) (*Explanation, error) {
+	var list []*Size
+	for i := range f.a.Sizes {
+		if s := &f.a.Sizes[i]; norm(column(s, ids)) > 1e-9 {
+			list = append(list, s)
+		}
+	}
+	if len(taken) > 3 || len(list) > 40 {
+		return nil, nil
+	}
+	type choice struct {
+		sizes        []*Size
+		left, change float64
+	}
+	var choices []choice
+	var choose func(from int, sizes []*Size)
+	choose = func(from int, sizes []*Size) {
+		if len(sizes) < len(taken) {
+			for i := from; i < len(list); i++ {
+				choose(i+1, append(sizes[:len(sizes):len(sizes)], list[i]))
+			}
+			return
+		}
+		step := least(sizes, at.gap, ids)
+		rest := slices.Clone(at.gap)
+		change := 0.0
+		for i, s := range sizes {
+			change += math.Abs(step[i] / s.Nominal)
+			for k, c := range column(s, ids) {
+				rest[k] -= c * step[i]
+			}
+		}
+		same := !slices.ContainsFunc(sizes, func(s *Size) bool { return !slices.Contains(taken, s) })
+		if left := norm(rest); left < 0.1*norm(at.gap) && !same {
+			choices = append(choices, choice{sizes, math.Round(1e3 * left / norm(at.gap)), change})
+		}
+	}
+	choose(0, nil)
+	slices.SortStableFunc(choices, func(a, b choice) int { return cmp.Or(cmp.Compare(a.left, b.left), cmp.Compare(a.change, b.change)) })
+	for _, c := range choices[:min(len(choices), mostTries)] {
+		end, err := f.solve(ctx, edits, c.sizes, ids, at)
+		if err != nil {
+			return nil, err
+		}
+		if norm(end.gap) < near && end.fig.same(f.seen.Figures) {
+			out := end.explained(c.sizes)
+			out.Complete = true
+			return out, nil
+		}
+	}
+	return nil, nil
 }
 
 // next is the size whose slopes point most nearly along the gap. Of two that do equally
 // the named parameter is taken, and the one that moves less.
-func (f *finder) next(taken []*Size, gap []float64, column func(*Size) []float64) *Size {
+func (f *finder) next(taken []*Size, gap []float64, ids []string) *Size {
 	var best *Size
 	most := 0.2
 	for i := range f.a.Sizes {
@@ -237,7 +335,7 @@ func (f *finder) next(taken []*Size, gap []float64, column func(*Size) []float64
 		if slices.Contains(taken, s) {
 			continue
 		}
-		c := column(s)
+		c := column(s, ids)
 		n := norm(c)
 		if n < 1e-9 {
 			continue
@@ -254,10 +352,10 @@ func (f *finder) next(taken []*Size, gap []float64, column func(*Size) []float64
 }
 
 // least solves for the changes of the taken sizes by least squares.
-func least(taken []*Size, gap []float64, column func(*Size) []float64) []float64 {
+func least(taken []*Size, gap []float64, ids []string) []float64 {
 	m := mat.NewDense(len(gap), len(taken), nil)
 	for j, s := range taken {
-		m.SetCol(j, column(s))
+		m.SetCol(j, column(s, ids))
 	}
 	var x mat.VecDense
 	out := make([]float64, len(taken))
@@ -272,9 +370,12 @@ func least(taken []*Size, gap []float64, column func(*Size) []float64) []float64
 	return out
 }
 
-// byVolume looks for one more size, beside what is known, among those that are asked for:
-// by Newton's method on the volume, with the slope that it has at the nominal value.
-func (f *finder) byVolume(ctx context.Context, known *Explanation, asked func(*Size) bool) (*Explanation, error) {
+// silentSize tells whether no characteristic shows a size.
+func silentSize(s *Size) bool { return len(s.Slopes) == 0 }
+
+// byVolume looks for one more size, beside a mistake and other sizes that are known, among those
+// that are asked for.
+func (f *finder) byVolume(ctx context.Context, edits []Edit, known *Explanation, asked func(*Size) bool) (*Explanation, error) {
 	set := map[string]quantity.Quantity{}
 	var causes []Cause
 	if known != nil {
@@ -291,24 +392,63 @@ func (f *finder) byVolume(ctx context.Context, known *Explanation, asked func(*S
 		if !asked(s) || math.Abs(s.Volume) < 1e-6*f.a.Figures.Inner[0]/math.Max(s.Nominal, 1e-3) {
 			continue
 		}
-		v := s.Nominal
-		for range mostTries {
-			trial := maps.Clone(set)
-			trial[s.Parameter] = quantity.Quantity{Value: v, Dim: s.Dim}
-			fig, expected, ok, err := f.variant(ctx, nil, trial)
-			if err != nil {
-				return nil, err
-			}
-			if !ok {
-				break
-			}
-			if fig.same(f.seen.Figures) {
-				return &Explanation{Causes: append(slices.Clone(causes), Cause{Size: s, Value: v}), Complete: true, Expected: expected}, nil
-			}
-			v += (f.seen.Figures.Inner[0] - fig.Inner[0]) / s.Volume
-			if s.Dim == quantity.Length && v <= 0 || math.Abs(v) > 20*math.Abs(s.Nominal) {
-				break
-			}
+		c, err := f.byVolumeOf(ctx, s, edits, set)
+		if err != nil {
+			return nil, err
+		}
+		if c != nil {
+			c.Causes = append(slices.Clone(causes), c.Causes...)
+			return c, nil
+		}
+	}
+	return nil, nil
+}
+
+// byVolumeOf looks for the value of one size at which the part has the volume of the attempt, and gives it
+// where all other figures are the attempt's as well. The secant through the last two volumes is taken, or the middle of the bracket
+// where it leads out of that.
+func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []Edit, set map[string]quantity.Quantity) (*Explanation, error) {
+	want := f.seen.Figures.Inner[0]
+	slope, before, was := s.Volume, s.Nominal, f.a.Figures.Inner[0]
+	v := before
+	if len(set)+len(edits) == 0 { // the reference itself is known
+		v += (want - was) / slope
+	}
+	// Where the volume is too small and too large.
+	less, more := math.NaN(), math.NaN()
+	for n := 0; n < mostTries || n < 2*mostTries && !math.IsNaN(less+more); n++ {
+		if s.Dim == quantity.Length && v <= 0 || math.Abs(v) > 20*math.Abs(s.Nominal) {
+			return nil, nil
+		}
+		trial := maps.Clone(set)
+		trial[s.Parameter] = quantity.Quantity{Value: v, Dim: s.Dim}
+		fig, expected, ok, err := f.variant(ctx, edits, trial)
+		if err != nil {
+			return nil, err
+		}
+		if !ok { // the part ends before
+			v = (v + before) / 2
+			continue
+		}
+		if fig.same(f.seen.Figures) {
+			return &Explanation{Causes: []Cause{{Size: s, Value: v}}, Complete: true, Expected: expected}, nil
+		}
+		off := want - fig.Inner[0]
+		if math.Abs(off) < agree*want/30 {
+			return nil, nil // the volume, and yet another part
+		}
+		if v != before && fig.Inner[0] != was {
+			slope = (fig.Inner[0] - was) / (v - before)
+		}
+		before, was = v, fig.Inner[0]
+		if off > 0 {
+			less = v
+		} else {
+			more = v
+		}
+		v += off / slope
+		if (v-less)*(v-more) > 0 {
+			v = (less + more) / 2
 		}
 	}
 	return nil, nil
@@ -326,6 +466,9 @@ func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
 	for i := range f.a.Entries {
 		for k := range i {
 			x, y := &f.a.Entries[k], &f.a.Entries[i]
+			if x.Parameter != "" || y.Parameter != "" {
+				continue // sizes are found by their slopes
+			}
 			if left := f.rest(x, y); left < 0.2*all {
 				list = append(list, pair{x, y, left})
 			}
@@ -385,29 +528,39 @@ func (f *finder) mixed(ctx context.Context, sizes *Explanation) (*Explanation, e
 	all := f.rest()
 	for i := range f.a.Entries {
 		e := &f.a.Entries[i]
+		if e.Parameter != "" {
+			continue
+		}
 		wrong := 0.0
 		for id := range f.a.Values {
 			if len(e.Values[id]) != len(f.seen.Values[id]) {
 				wrong++
 			}
 		}
-		_, gap := f.gap(e.Values)
-		off := 0
-		for _, g := range gap {
+		ids, gap := f.gap(e.Values)
+		off := map[string]bool{}
+		for k, g := range gap {
 			if math.Abs(g) > near {
-				off++
+				off[ids[k]] = true
 			}
 		}
 		if e.Figures.Solids != f.seen.Figures.Solids {
 			wrong += 5
 		}
-		list = append(list, ranked{e, wrong + 0.5*float64(off) + f.rest(e)/math.Max(all, 1e-12)})
+		list = append(list, ranked{e, wrong + 0.5*float64(len(off)) + f.rest(e)/math.Max(all, 1e-12)})
 	}
 	slices.SortStableFunc(list, func(a, b ranked) int { return cmp.Compare(a.left, b.left) })
 	for _, x := range list[:min(len(list), mostTries)] {
 		ex, err := f.sizes(ctx, x.e.Edits, mostBeside)
 		if err != nil {
 			return nil, err
+		}
+		if ex != nil && !ex.Complete {
+			if more, err := f.byVolume(ctx, x.e.Edits, ex, silentSize); err != nil {
+				return nil, err
+			} else if more != nil {
+				ex = more
+			}
 		}
 		if ex != nil && ex.Complete {
 			ex.Causes = append([]Cause{{Entry: x.e}}, ex.Causes...)

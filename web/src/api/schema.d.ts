@@ -1797,6 +1797,8 @@ export interface components {
         Mistake: {
             kind: string;
             step: string;
+            /** @description of the dimension that was read wrongly; none for a mistake of a step */
+            balloon?: number;
             what: string;
             cause: string;
             /**
