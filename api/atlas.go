@@ -73,7 +73,12 @@ func (s *Server) GetAtlas(c *gin.Context, id Id) {
 			switch {
 			case len(is) == 0:
 				measures = "not found"
-			case len(is) != len(was):
+			case len(is) > len(was):
+				// A round face that is cut in two has two places and is one feature.
+				if len(was) > 1 || slices.ContainsFunc(is, func(v float64) bool { return math.Abs(v-was[0]) > 1e-6 }) {
+					measures = ex.StateOf("solids", float64(len(is))).Text + " places"
+				}
+			case len(is) < len(was):
 				measures = ex.StateOf("solids", float64(len(is))).Text + " of " + ex.StateOf("solids", float64(len(was))).Text + " places"
 			default:
 				for n := range is {

@@ -12,7 +12,7 @@ import (
 // check that can change a verdict.
 const (
 	Version = "report/1"
-	Checker = "5"
+	Checker = "6"
 )
 
 // Verdict is the judgement on a characteristic.
