@@ -95,6 +95,19 @@ func TestScreensBesideTheMainRoad(t *testing.T) {
 	esme.MustReload()
 	esme.see("Reference opacity")
 
+	// The mistake atlas: mistakes of steps and sizes read wrongly, found by words and balloons.
+	teacher.open("/exercises/2")
+	teacher.find("[role=tab]", "Mistake atlas").MustClick()
+	teacher.find("th", "Mistake in a step")
+	find := teacher.MustElement("input[aria-label='Find a mistake']")
+	find.MustInput("wrong face 9")
+	teacher.find("td", "off by exactly the size at balloon 9 (3/16)")
+	if has, _, err := teacher.Has("table[aria-label='Mistake atlas']"); err != nil || has {
+		t.Errorf("mistakes of steps are shown for words that none of them has: %v", err)
+	}
+	find.MustSelectAllText().MustInput("zebra")
+	teacher.see("No mistake has these words")
+
 	// Both themes, kept over a reload.
 	before := esme.MustElement("html").MustAttribute("data-theme")
 	esme.press(map[string]string{"paper": "Lamp light", "lamp": "Day light"}[*before])
