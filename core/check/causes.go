@@ -27,10 +27,7 @@ func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.M
 	if ref.Document == nil || ref.Atlas == nil || r.scale != 1 {
 		return nil
 	}
-	seen, measured, err := r.see()
-	if err != nil {
-		return err
-	}
+	seen, measured := r.see()
 	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen)
 	if err != nil {
 		return err
@@ -89,13 +86,13 @@ func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.M
 // see gathers what the causes are looked for by: the figures of the attempt, laid on the
 // reference, and what its characteristics measure; those too at every place, nil where it was
 // not found.
-func (r *run) see() (*atlas.Seen, map[string][]*float64, error) {
+func (r *run) see() (seen *atlas.Seen, measured map[string][]*float64) {
 	t := r.pose.Transform
 	if len(r.match.Of) == 0 {
 		t = solid.Identity
 	}
-	seen := &atlas.Seen{Figures: atlas.FiguresOf(r.att.Props, r.att.Solids, t), Values: atlas.Values{}}
-	measured := map[string][]*float64{}
+	seen = &atlas.Seen{Figures: atlas.FiguresOf(r.att.Props, r.att.Solids, t), Values: atlas.Values{}}
+	measured = map[string][]*float64{}
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
 		if inspect.Unplaced(c.Kind) {
@@ -120,7 +117,7 @@ func (r *run) see() (*atlas.Seen, map[string][]*float64, error) {
 			}
 		}
 	}
-	return seen, measured, nil
+	return seen, measured
 }
 
 // illMatched is the mean cost of a face from which the matching is not trusted.
@@ -167,10 +164,7 @@ func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanati
 		}
 		by = *best
 		causes = append(causes, atlas.Cause{Entry: guess})
-		seen, _, err := by.see()
-		if err != nil {
-			return nil, err
-		}
+		seen, _ := by.see()
 		again, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen)
 		if err != nil {
 			return nil, err
