@@ -1,6 +1,7 @@
 package check
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -125,45 +126,58 @@ const illMatched = 0.1
 
 // fitsBetter is how much smaller the misfit of the faces must be for another reference to be
 // taken to match them by.
-const fitsBetter = 0.8
+const fitsBetter = 0.85
 
 // rematch looks for causes again where those that were found do not explain the attempt: a size
-// that is far off moves faces so far that they are taken for others, or not found. Of the
-// sizes at twice and half of what they should be that one is put into the reference whose faces fit
-// best, once and again, and the attempt is matched and measured by it.
+// that is far off moves faces so far that they are taken for others, or not found. The attempt is matched
+// and measured by the reference with what was found in it, where that fits better, and then with one more
+// guess: that one whose faces fit best.
 func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanation) (*atlas.Explanation, error) {
 	if r.pose.Misfit < illMatched {
 		return found, nil
 	}
-	by := *r
-	var causes []atlas.Cause
+	by, causes := r, []atlas.Cause{}
+	// fit tries causes; it gives nothing where they do not fit better than the ones before.
+	fit := func(causes []atlas.Cause) (*run, error) {
+		v, err := atlas.With(ctx, r.Rebuilder, r.ex, ref.Document, causes)
+		if err != nil || v == nil {
+			return nil, err
+		}
+		other := *r
+		other.ref = v.Geometry
+		if other.pose, other.match = inspect.FindPose(v.Geometry, r.att); other.pose.Misfit > fitsBetter*by.pose.Misfit {
+			return nil, nil
+		}
+		return &other, nil
+	}
+	if len(found.Causes) > 0 {
+		better, err := fit(found.Causes)
+		if err != nil {
+			return nil, err
+		}
+		if better != nil {
+			by, causes = better, found.Causes
+		}
+	}
 	for range mostGuesses {
 		var best *run
-		var guess *atlas.Entry
-		for i := range ref.Atlas.Entries {
-			e := &ref.Atlas.Entries[i]
-			if e.Kind != "double" && e.Kind != "half" || slices.ContainsFunc(causes, func(c atlas.Cause) bool { return c.Entry.Characteristic == e.Characteristic }) {
+		var guess atlas.Cause
+		for _, c := range guesses(ref.Atlas) {
+			if slices.ContainsFunc(causes, func(x atlas.Cause) bool { return x.Size == c.Size && x.Entry == c.Entry }) {
 				continue
 			}
-			v, err := atlas.With(ctx, r.Rebuilder, r.ex, ref.Document, append(slices.Clone(causes), atlas.Cause{Entry: e}))
+			other, err := fit(append(slices.Clone(causes), c))
 			if err != nil {
 				return nil, err
 			}
-			if v == nil {
-				continue
-			}
-			other := by
-			other.ref = v.Geometry
-			other.pose, other.match = inspect.FindPose(v.Geometry, r.att)
-			if other.pose.Misfit < fitsBetter*by.pose.Misfit && (best == nil || other.pose.Misfit < best.pose.Misfit) {
-				best, guess = &other, e
+			if other != nil && (best == nil || other.pose.Misfit < best.pose.Misfit) {
+				best, guess = other, c
 			}
 		}
 		if best == nil {
 			return found, nil
 		}
-		by = *best
-		causes = append(causes, atlas.Cause{Entry: guess})
+		by, causes = best, append(slices.Clone(causes), guess)
 		seen, _ := by.see()
 		again, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen)
 		if err != nil {
@@ -174,6 +188,23 @@ func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanati
 		}
 	}
 	return found, nil
+}
+
+// guesses are the causes that move faces far: sizes at twice and half of what they should be,
+// and material that lies on another side.
+func guesses(a *atlas.Atlas) []atlas.Cause {
+	var out []atlas.Cause
+	for i := range a.Sizes {
+		s := &a.Sizes[i]
+		out = append(out, atlas.Cause{Size: s, Value: 2 * s.Nominal}, atlas.Cause{Size: s, Value: s.Nominal / 2})
+	}
+	for i := range a.Entries {
+		switch e := &a.Entries[i]; e.Kind {
+		case "direction", "about-plane", "one-side":
+			out = append(out, atlas.Cause{Entry: e})
+		}
+	}
+	return out
 }
 
 // mostGuesses bounds the sizes that are guessed one after the other.
@@ -343,7 +374,7 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 	var root *report.Characteristic
 	best := 0.0
 	if e := c.Entry; e != nil {
-		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{}, Parameter: e.Parameter}
+		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{}, Parameter: cmp.Or(e.Parameter, e.Uses)}
 		// The characteristic that is farthest off shows it; what is not found shows itself.
 		for i := range r.report.Characteristics {
 			row := &r.report.Characteristics[i]

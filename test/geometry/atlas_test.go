@@ -403,3 +403,24 @@ func TestSizesReadWronglyOffTheSheet(t *testing.T) {
 		}
 	}
 }
+
+// Sizes at twice what they should be move faces so far that they are taken for others: the bracket with
+// two of them and a third that is a little off is matched again by references that fit
+// better, and then every other size is in.
+func TestSizesFarOffAreMatchedAgain(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	var err error
+	if b.ref.Atlas, err = documents.ReadAtlas(b.Atlas, b.Parsed, b.ref.Document); err != nil {
+		t.Fatal(err)
+	}
+	att := edited(t, b, `"height", "value": "64 mm"`, `"height", "value": "128 mm"`, `"depth", "value": "70 mm"`, `"depth", "value": "140 mm"`, `"web", "value": "10 mm"`, `"web", "value": "11 mm"`)
+	r := run(t, b.Parsed, b.ref, stepAttempt(t, att.Document, solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3}, 37*math.Pi/180), 1))
+	var named []string
+	for _, c := range r.Causes {
+		named = append(named, c.Parameter)
+	}
+	slices.Sort(named)
+	if !r.Explained || !slices.Equal(named, []string{"depth", "height", "web"}) || wrong(r) != "depth out, height out, web out" {
+		t.Errorf("explained %v by %v; %s", r.Explained, named, wrong(r))
+	}
+}

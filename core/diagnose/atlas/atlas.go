@@ -73,6 +73,8 @@ type Entry struct {
 	Edits  []Edit `json:"edits,omitempty"`
 	// Characteristic is the one that states the size which the mistake is about.
 	Characteristic string `json:"characteristic,omitempty"`
+	// Uses is the one parameter in the formula that the mistake is made in.
+	Uses string `json:"uses,omitempty"`
 	// Parameter, where given, has another value: Value, in millimetres or radians.
 	Parameter string       `json:"parameter,omitempty"`
 	Value     float64      `json:"value,omitempty"`

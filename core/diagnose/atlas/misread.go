@@ -160,8 +160,8 @@ func meets(a, b *exercise.Characteristic) bool {
 	return false
 }
 
-// stated notes the characteristic that states the size in which a mistake is made: that of the one
-// parameter in its formula.
+// stated notes the size in which a mistake is made, where its formula has one parameter, and the
+// characteristic that states it.
 func (e *Entry) stated(ex *exercise.Exercise) {
 	if len(e.Edits) != 1 || e.Edits[0].Do != "formula" || e.Kind == "count" {
 		return
@@ -170,8 +170,9 @@ func (e *Entry) stated(ex *exercise.Exercise) {
 	if err != nil || len(f.Names()) != 1 {
 		return
 	}
+	e.Uses = f.Names()[0]
 	for i := range ex.Characteristics {
-		if c := &ex.Characteristics[i]; c.Parameter == f.Names()[0] {
+		if c := &ex.Characteristics[i]; c.Parameter == e.Uses {
 			e.Characteristic = c.ID
 			return
 		}
