@@ -176,6 +176,13 @@ func (f Figures) same(g Figures) bool {
 // reading a file leaves.
 const agree = 3e-6
 
+// brief makes a rebuilder leave out what only messages need, until what it gives is called.
+func brief(r *part.Rebuilder) (restore func()) {
+	was := r.Brief
+	r.Brief = true
+	return func() { r.Brief = was }
+}
+
 // maker rebuilds variants of the reference and measures them.
 type maker struct {
 	r   *part.Rebuilder
@@ -270,9 +277,7 @@ type Variant struct {
 // With rebuilds the reference with causes in it; nothing is given where that makes no sound
 // part.
 func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, causes []Cause) (*Variant, error) {
-	was := r.Brief
-	r.Brief = true
-	defer func() { r.Brief = was }()
+	defer brief(r)()
 	doc, _, err := Expose(reference)
 	if err != nil {
 		return nil, err
@@ -304,9 +309,7 @@ const sizesTake = 0.2
 // Build makes the atlas of an exercise from its reference. progress is told how much is
 // done, from 0 to 1.
 func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, progress func(float64)) (*Atlas, error) {
-	was := r.Brief
-	r.Brief = true
-	defer func() { r.Brief = was }()
+	defer brief(r)()
 	doc, where, err := Expose(reference)
 	if err != nil {
 		return nil, err

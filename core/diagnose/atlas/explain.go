@@ -56,9 +56,7 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	if seen.Figures.same(a.Figures) {
 		return &Explanation{Complete: true, Expected: a.Values}, nil
 	}
-	was := r.Brief
-	r.Brief = true
-	defer func() { r.Brief = was }()
+	defer brief(r)()
 	doc, _, err := Expose(reference)
 	if err != nil {
 		return nil, err
