@@ -29,12 +29,13 @@ func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.M
 		return nil
 	}
 	seen, measured := r.see()
-	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen)
+	budget := atlas.NewBudget(len(r.ref.Faces))
+	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget)
 	if err != nil {
 		return err
 	}
 	if !found.Complete {
-		if found, err = r.rematch(ctx, ref, found); err != nil {
+		if found, err = r.rematch(ctx, ref, found, budget); err != nil {
 			return err
 		}
 	}
@@ -132,13 +133,16 @@ const fitsBetter = 0.85
 // that is far off moves faces so far that they are taken for others, or not found. The attempt is matched
 // and measured by the reference with what was found in it, where that fits better, and then with one more
 // guess: that one whose faces fit best.
-func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanation) (*atlas.Explanation, error) {
+func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanation, budget *atlas.Budget) (*atlas.Explanation, error) {
 	if r.pose.Misfit < illMatched {
 		return found, nil
 	}
 	by, causes := r, []atlas.Cause{}
 	// fit tries causes; it gives nothing where they do not fit better than the ones before.
 	fit := func(causes []atlas.Cause) (*run, error) {
+		if !budget.Take() {
+			return nil, nil
+		}
 		v, err := atlas.With(ctx, r.Rebuilder, r.ex, ref.Document, causes)
 		if err != nil || v == nil {
 			return nil, err
@@ -179,7 +183,7 @@ func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanati
 		}
 		by, causes = best, append(slices.Clone(causes), guess)
 		seen, _ := by.see()
-		again, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen)
+		again, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget)
 		if err != nil {
 			return nil, err
 		}

@@ -81,7 +81,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 				if !ok {
 					continue // there is no such part
 				}
-				e, err := a.Explain(ctx, rb, b.Parsed, b.ref.Document, s)
+				e, err := a.Explain(ctx, rb, b.Parsed, b.ref.Document, s, atlas.NewBudget(30))
 				if err != nil {
 					t.Fatal(err)
 				}

@@ -39,8 +39,30 @@ type Seen struct {
 	Values  Values
 }
 
-// Bounds of the search: sizes that are wrong together, tries of one kind, and rebuilds
-// altogether, after which what was found so far is said.
+// Budget bounds the rebuilds that looking for the causes of one attempt may take, so that a large
+// part is not checked for minutes. It counts rebuilds and not time: a check gives the same wherever it runs.
+type Budget struct{ left int }
+
+// NewBudget is the budget for a reference of so many faces: rebuilds of larger ones take
+// longer.
+func NewBudget(faces int) *Budget {
+	return &Budget{min(mostAltogether, max(fewestAltogether, facesAltogether/max(1, faces)))}
+}
+
+// Take asks for one rebuild more.
+func (b *Budget) Take() bool {
+	b.left--
+	return b.left >= 0
+}
+
+const (
+	mostAltogether   = 400
+	fewestAltogether = 16
+	facesAltogether  = 12000 // faces rebuilt
+)
+
+// Bounds of one search: sizes that are wrong together, tries of one kind, and rebuilds,
+// after which what was found so far is said.
 const (
 	mostSizes    = 4
 	mostBeside   = 2 // sizes beside a mistake
@@ -52,7 +74,7 @@ const (
 // other values of sizes, then two entries, then an entry beside other values. Each is
 // confirmed by rebuilding the reference with it. Where nothing explains all, the sizes
 // that explain what was measured are given, and Complete is false.
-func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, seen Seen) (*Explanation, error) {
+func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, seen Seen, budget *Budget) (*Explanation, error) {
 	if seen.Figures.same(a.Figures) {
 		return &Explanation{Complete: true, Expected: a.Values}, nil
 	}
@@ -61,7 +83,7 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	if err != nil {
 		return nil, err
 	}
-	f := &finder{maker{r, ex, doc}, a, seen, mostRebuilds}
+	f := &finder{maker{r, ex, doc}, a, seen, mostRebuilds, budget}
 	if list := a.Lookup(seen.Figures); len(list) > 0 {
 		// Of several, what changes the place of the material as the attempt does.
 		if all := f.rest(); all > 0 {
@@ -116,11 +138,12 @@ type finder struct {
 	a    *Atlas
 	seen Seen
 	left int // rebuilds
+	all  *Budget
 }
 
 // variant is the maker's, as long as rebuilds are left; then there is no such part.
 func (f *finder) variant(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
-	if f.left--; f.left < 0 {
+	if f.left--; f.left < 0 || !f.all.Take() {
 		return Figures{}, nil, false, nil
 	}
 	return f.maker.variant(ctx, edits, set)
