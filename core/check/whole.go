@@ -50,7 +50,7 @@ func (r *run) whole(shape solid.Shape) {
 	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area, power(r.att.Props.Area, 2))
 	off := moved.Props.Centroid.Distance(r.ref.Props.Centroid)
 	add("centre", "Centre of mass, from where it should be", 0, off, placeTolerance, power(off, 1))
-	worst := largest(principalSizes(r.ref).Sub(principalSizes(moved)))
+	worst := largest(r.ref.Extent().Sub(moved.Extent()))
 	if worst > placeTolerance && shape != nil && bulges(r.ref) {
 		if b, err := r.bounds(shape); err == nil {
 			worst = math.Min(worst, largest(r.ref.Box.Max.Sub(r.ref.Box.Min).Sub(b.Max.Sub(b.Min))))
@@ -96,40 +96,6 @@ func superscript(n int) string {
 	return strings.NewReplacer("-", "⁻", "0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷", "8", "⁸", "9", "⁹").Replace(fmt.Sprint(n))
 }
 
-// principalSizes is the extent of a geometry along the model's axes, from its edges; a motion of the box would
-// be too large.
-func principalSizes(g *inspect.Geometry) solid.Vec {
-	lo := solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}
-	hi := lo.Scale(-1)
-	see := func(p solid.Vec) {
-		for k := range 3 {
-			lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
-		}
-	}
-	for _, e := range g.Edges {
-		see(e.A)
-		see(e.B)
-		see(e.Mid)
-		if e.Kind != solid.CircleEdge {
-			continue
-		}
-		for k := range 3 {
-			var d solid.Vec
-			d[k] = 1
-			d = d.Sub(e.Axis.Scale(e.Axis[k])) // where the circle reaches farthest
-			if d.Norm() < 1e-9 {
-				continue
-			}
-			for _, s := range []float64{e.Radius, -e.Radius} {
-				if p := e.Center.Add(d.Unit().Scale(s)); onArc(e, p) {
-					see(p)
-				}
-			}
-		}
-	}
-	return hi.Sub(lo)
-}
-
 func largest(v solid.Vec) float64 {
 	return math.Max(math.Abs(v[0]), math.Max(math.Abs(v[1]), math.Abs(v[2])))
 }
@@ -155,28 +121,6 @@ func (r *run) bounds(shape solid.Shape) (solid.Box, error) {
 		return solid.Box{}, err
 	}
 	return r.k.Bounds(laid)
-}
-
-// onArc tells whether a place of the circle of an edge lies on the edge.
-func onArc(e solid.Edge, p solid.Vec) bool {
-	if e.Seam || e.A.Distance(e.B) < 1e-9 {
-		return true
-	}
-	x := e.A.Sub(e.Center).Unit()
-	y := e.Axis.Cross(x)
-	from := func(q solid.Vec) float64 {
-		d := q.Sub(e.Center)
-		a := math.Atan2(d.Dot(y), d.Dot(x))
-		if a < 0 {
-			a += 2 * math.Pi
-		}
-		return a
-	}
-	mid, end, at := from(e.Mid), from(e.B), from(p)
-	if mid <= end {
-		return at <= end
-	}
-	return at >= end // it runs the other way
 }
 
 // moved is the attempt in the pose of the reference, the unit undone.

@@ -106,3 +106,43 @@ func TestPosesOfSymmetricParts(t *testing.T) {
 		}
 	}
 }
+
+// How far a part reaches along the axes, worked out from its edges in any pose, is the box of the kernel:
+// of whole circles and arcs either way round, and of parts that are joined from pieces.
+func TestExtentInEveryPose(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 3))
+	k := occ.Kernel{}
+	arcs := `{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"a","kind":"point","at":[0,0]},{"id":"b","kind":"point","at":[30,0]},{"id":"m","kind":"point","at":[30,12]},{"id":"c","kind":"point","at":[30,24]},{"id":"d","kind":"point","at":[0,24]},{"id":"n","kind":"point","at":[0,12]},{"id":"l1","kind":"line","from":"a","to":"b"},{"id":"r","kind":"arc","center":"m","start":"b","end":"c"},{"id":"l2","kind":"line","from":"c","to":"d"},{"id":"q","kind":"arc","center":"n","start":"a","end":"d"}]}`
+	half := build(t, model(t, "mm", "", arcs, extrude("e1", "s1", oneSide("8"), "")), nil).Solid.Shape
+	parts := map[string]solid.Shape{"arcs out and in": half, "disc": build(t, model(t, "mm", "", circles("s1", xy, 3, 4, 20), extrude("e1", "s1", oneSide("5"), "")), nil).Solid.Shape}
+	mirrored, _, err := k.Transform(half, solid.Reflection(solid.Vec{15, 12, 0}, solid.Vec{0, 0, 1}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if parts["pieces"], _, err = k.Boolean(solid.Union, half, []solid.Shape{mirrored}); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"winch-spindle", "gland-flange", "pawl-plate"} {
+		b := demoExercise(t, name)
+		key, _, err := checker().Load(ctx, b.ref)
+		if err != nil {
+			t.Fatal(err)
+		}
+		parts[name] = key.Shape
+	}
+	for name, s := range parts {
+		for range 6 {
+			moved, _, err := k.Transform(s, solid.Rotation(solid.Vec{}, solid.Vec{r.NormFloat64(), r.NormFloat64(), r.NormFloat64()}, 6*r.Float64()))
+			if err != nil {
+				t.Fatal(err)
+			}
+			g, err := inspect.Describe(k, moved, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if off := g.Extent().Sub(g.Box.Max.Sub(g.Box.Min)).Norm(); off > 1e-4 {
+				t.Errorf("%s: %v, the kernel's box is %v", name, g.Extent(), g.Box.Max.Sub(g.Box.Min))
+			}
+		}
+	}
+}
