@@ -42,7 +42,7 @@ func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.M
 	if err := r.confirm(ctx, ref, known, mine, found); err != nil {
 		return err
 	}
-	r.report.Explained = found.Complete
+	r.report.Sought, r.report.Explained = true, found.Complete
 	if found.Complete {
 		r.fill(found.Expected, measured)
 	}

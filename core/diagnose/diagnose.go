@@ -134,7 +134,11 @@ func (d *doctor) causes() {
 		}
 		d.add(2, f)
 	}
-	if len(d.r.Causes) > 0 && !d.r.Explained && d.r.Scale == nil {
+	switch {
+	case d.r.Explained || d.r.Scale != nil:
+	case len(d.r.Causes) == 0 && d.r.Sought:
+		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "none of the usual mistakes, and no other values of the sizes, make this part", Remedy: "compare it with every view of the sheet, from the first step on", Sure: "certain"})
+	case len(d.r.Causes) > 0:
 		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of the difference", Remedy: "put right what is named, and compare the part with every view of the sheet", Sure: "certain"})
 	}
 }

@@ -43,7 +43,8 @@ type Report struct {
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
 	Practice        []Practice       `json:"practice,omitempty"`
 	Causes          []Cause          `json:"causes"`
-	Explained       bool             `json:"explained"` // the causes explain the attempt to the last figure
+	Sought          bool             `json:"sought,omitempty"` // causes were looked for
+	Explained       bool             `json:"explained"`        // the causes explain the attempt to the last figure
 	Findings        []Finding        `json:"findings"`
 	Marks           []Mark           `json:"marks"`
 	Points          float64          `json:"points"`

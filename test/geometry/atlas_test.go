@@ -307,9 +307,10 @@ func TestPatternsBegunHalfAPitchOff(t *testing.T) {
 // whole nor a dimension of the sheet. The check says so all the same, and what is behind it
 // where the atlas has it.
 func TestAllInAndYetAnotherShape(t *testing.T) {
-	made := func(turn float64, thick string) *part.Document {
+	made := func(turn float64, thick string, corner ...float64) *part.Document {
 		s, c := math.Sincos(turn * math.Pi / 180)
-		return model(t, "mm", "", outline("s1", xy, -40, -25, 40, -25, 40, 25, -40, 25), extrude("e1", "s1", oneSide(thick), ""), circles("s2", `{"face":"e1/end"}`, 18*c, 18*s, 1), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`),
+		round := append([]float64{-40, -25, 40, -25, 40, 25, -40, 25}, corner...)
+		return model(t, "mm", "", outline("s1", xy, round...), extrude("e1", "s1", oneSide(thick), ""), circles("s2", `{"face":"e1/end"}`, 18*c, 18*s, 1), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`),
 			`{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1"],"axis":{"datum":"Z"},"count":"4"}`,
 			outline("s3", xz, 34, 0, 40, 0, 40, 16, 34, 16), extrude("e3", "s3", `{"kind":"symmetric","total":"50"}`, ""))
 	}
@@ -335,6 +336,7 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 		{"too thick", "thick out", "states 10, the model measures 12", "", made(0, "12")},
 		{"half a pitch, and too thick", "thick out", "ring begins half a pitch off", "", made(45, "12")},
 		{"a third, and too thick", "thick out", "does not explain all", "", made(30, "12")},
+		{"another outline", "", "none of the usual mistakes", "", made(0, "10", -40, 0, -34, -5)},
 	} {
 		r := run(t, ex, ref, stepAttempt(t, c.att, turned, 1))
 		figure := ""

@@ -1737,6 +1737,7 @@ export interface components {
                 balloons: number[];
             }[];
             causes?: components["schemas"]["Cause"][];
+            sought?: boolean;
             explained?: boolean;
             findings: components["schemas"]["Finding"][];
             marks: {
