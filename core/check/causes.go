@@ -44,6 +44,9 @@ func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.M
 	}
 	r.report.Sought, r.report.Explained = true, found.Complete
 	if found.Complete {
+		r.causes = found.Causes
+	}
+	if found.Complete {
 		r.fill(found.Expected, measured)
 	}
 	onlySizes := found.Complete && len(found.Causes) > 0
@@ -252,6 +255,10 @@ func (r *run) confirm(ctx context.Context, ref Reference, known, mine *inspect.M
 		}
 		if r.lies(mine, wrong) {
 			found.Causes, found.Expected = causes, v.Values
+			// Where a wrong size moves faces, the part with it in says how the attempt was placed.
+			if pose, _ := inspect.FindPose(wrong.Geometry, r.att); pose.Mirrored == r.pose.Mirrored {
+				r.report.Pose = r.placed(pose)
+			}
 			return nil
 		}
 	}

@@ -188,15 +188,22 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	r.elsewhere(known, mine)
 	laid := r.lay(mine.Mesh)
 	compared := r.compare(known, key.Shape, shape, laid)
+	// What is wrong already counts once: how far the attempt follows is judged beside it.
+	carried := ref.Document
+	if len(r.causes) > 0 {
+		if carried, err = atlas.Carried(ref.Document, r.causes); err != nil {
+			return nil, err
+		}
+	}
 	if att.Document != nil {
-		s := &robust.Sweeper{Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: c.Sweeps}
+		s := &robust.Sweeper{Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps}
 		if err := s.Intervals(ctx, r.report.Sketches); err != nil {
 			return nil, err
 		}
 	}
 	if att.Document != nil && ref.Document != nil {
 		progress(Varying, 0)
-		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: c.Sweeps}
+		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps}
 		rows, err := s.Run(ctx, func(d float64) { progress(Varying, d) })
 		if err != nil {
 			return nil, err
@@ -204,7 +211,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 		r.report.Sweep = rows
 	}
 	if att.Document == nil {
-		if err := r.whatIfs(ctx, ref, varied); err != nil {
+		if err := r.whatIfs(ctx, carried, varied); err != nil {
 			return nil, err
 		}
 	}
@@ -265,6 +272,7 @@ type run struct {
 	pose        inspect.Pose
 	match       inspect.Matching
 	report      *report.Report
+	causes      []atlas.Cause // that explain the attempt
 	progress    func(string, float64)
 }
 
@@ -411,18 +419,23 @@ func (r *run) place() {
 		scaled = r.att.Scaled(r.scale)
 	}
 	r.pose, r.match = inspect.FindPose(r.ref, scaled)
-	p := &report.Pose{AsModeled: r.pose.AsModeled, Mirrored: r.pose.Mirrored, Angle: r.pose.Angle / quantity.Degree.Factor, Shift: r.pose.Shift}
+	r.report.Pose = r.placed(r.pose)
+}
+
+// placed puts a pose into words.
+func (r *run) placed(pose inspect.Pose) *report.Pose {
+	p := &report.Pose{AsModeled: pose.AsModeled, Mirrored: pose.Mirrored, Angle: pose.Angle / quantity.Degree.Factor, Shift: pose.Shift}
 	switch {
 	case p.Mirrored:
 		p.Words = "the mirror image of the part"
 	case p.AsModeled:
 		p.Words = "placed as the reference is"
 	case p.Angle < 1e-3:
-		p.Words = fmt.Sprintf("shifted by %s mm", quantity.FormatDecimal(p.Shift, 2))
+		p.Words = fmt.Sprintf("shifted by %s %s", r.ofDim(quantity.Length, p.Shift), r.ex.Unit)
 	default:
 		p.Words = fmt.Sprintf("turned by %s° and shifted", quantity.FormatDecimal(p.Angle, 1))
 	}
-	r.report.Pose = p
+	return p
 }
 
 // characteristics measures and judges every characteristic. Sizes are measured

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"hammerset/core/inspect"
+	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 )
@@ -59,8 +60,8 @@ func (r *run) sort(att *Attempt) (map[string][]byte, error) {
 // whatIfs checks the files that were handed in for the what-ifs, each against the reference
 // rebuilt with its sizes. What is out already at the sheet's sizes counts once, there: only
 // what did not follow is told.
-func (r *run) whatIfs(ctx context.Context, ref Reference, files map[string][]byte) error {
-	if ref.Document == nil || !r.ex.WhatIfFiles {
+func (r *run) whatIfs(ctx context.Context, ref *part.Document, files map[string][]byte) error {
+	if ref == nil || !r.ex.WhatIfFiles {
 		return nil
 	}
 	was := map[string]report.Characteristic{}
@@ -69,7 +70,8 @@ func (r *run) whatIfs(ctx context.Context, ref Reference, files map[string][]byt
 	}
 	right := true
 	for _, f := range r.report.Whole {
-		right = right && (f.Verdict == report.In || f.Extra)
+		// Where causes explain the attempt they are in the reference.
+		right = right && (f.Verdict == report.In || f.Extra || len(r.causes) > 0)
 	}
 	for _, w := range r.ex.WhatIfs {
 		row := report.WhatIf{Name: w.Name, Balloons: []int{}}
@@ -79,11 +81,11 @@ func (r *run) whatIfs(ctx context.Context, ref Reference, files map[string][]byt
 			r.report.WhatIfs = append(r.report.WhatIfs, row)
 			continue
 		}
-		unit, err := quantity.LengthUnit(ref.Document.Unit)
+		unit, err := quantity.LengthUnit(ref.Unit)
 		if err != nil {
 			return err
 		}
-		table, err := quantity.Evaluate(ref.Document.Parameters, unit, nil)
+		table, err := quantity.Evaluate(ref.Parameters, unit, nil)
 		if err != nil {
 			return err
 		}
@@ -96,7 +98,7 @@ func (r *run) whatIfs(ctx context.Context, ref Reference, files map[string][]byt
 			}
 			set[name] = quantity.Quantity{Value: v, Dim: q.Dim}
 		}
-		b, err := r.Rebuilder.Rebuild(ctx, ref.Document, set)
+		b, err := r.Rebuilder.Rebuild(ctx, ref, set)
 		if err != nil {
 			return err
 		}

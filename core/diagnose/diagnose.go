@@ -381,7 +381,7 @@ func (d *doctor) sweep() {
 		var typed []string
 		for _, s := range rows {
 			counts[s.Outcome]++
-			if s.Outcome != report.Follows && s.Outcome != report.BothEnd {
+			if s.Outcome != report.Follows && s.Outcome != report.BothEnd && s.Outcome != report.NoAnswer {
 				bad = append(bad, fmt.Sprintf("%+g %%", s.Percent))
 				detail, typed = s.Detail, s.Typed
 				if s.Half != "" {

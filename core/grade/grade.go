@@ -115,18 +115,12 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) {
 		add(m)
 	}
 	if r.Attempt.Kind == "model" {
-		if rubric.Robustness > 0 && len(r.Sweep) > 0 {
-			ok := 0
-			var lost []report.Loss
-			for _, s := range r.Sweep {
-				if s.Outcome == report.Follows || s.Outcome == report.BothEnd {
-					ok++
-					continue
-				}
-				lost = append(lost, report.Loss{What: fmt.Sprintf("parameter %s at %+g %%: %s", s.Parameter, s.Percent, s.Outcome), Points: rubric.Robustness / float64(len(r.Sweep))})
-			}
-			add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness, Lost: lost,
-				Points: rubric.Robustness * float64(ok) / float64(len(r.Sweep)), Reason: fmt.Sprintf("%d of %d changes of size followed", ok, len(r.Sweep))})
+		f := &followed{}
+		for _, s := range r.Sweep {
+			f.count(fmt.Sprintf("parameter %s at %+g %%", s.Parameter, s.Percent), s.Outcome)
+		}
+		if f.of > 0 && rubric.Robustness > 0 {
+			add(f.mark(rubric.Robustness, "changes of size"))
 		}
 		if rubric.Sketches > 0 && len(r.Sketches) > 0 {
 			held := 0
@@ -150,17 +144,14 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) {
 				Points: rubric.Sketches * float64(held) / float64(len(r.Sketches)), Reason: fmt.Sprintf("%d of %d sketches held, nothing spare", held, len(r.Sketches))})
 		}
 	}
-	if n := len(r.WhatIfs); rubric.Robustness > 0 && n > 0 && r.Attempt.Kind != "model" {
-		ok := 0
-		var lost []report.Loss
+	if r.Attempt.Kind != "model" {
+		f := &followed{}
 		for _, w := range r.WhatIfs {
-			if w.Outcome == report.Follows {
-				ok++
-				continue
-			}
-			lost = append(lost, report.Loss{What: "what-if " + w.Name + ": " + w.Outcome, Points: rubric.Robustness / float64(n)})
+			f.count("what-if "+w.Name, w.Outcome)
 		}
-		add(report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: rubric.Robustness, Lost: lost, Points: rubric.Robustness * float64(ok) / float64(n), Reason: fmt.Sprintf("%d of %d what-ifs followed", ok, n)})
+		if f.of > 0 && rubric.Robustness > 0 {
+			add(f.mark(rubric.Robustness, "what-ifs"))
+		}
 	}
 	if rubric.Practice > 0 && len(r.Practice) > 0 {
 		sum := 0.0

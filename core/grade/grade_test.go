@@ -38,6 +38,13 @@ func TestMarks(t *testing.T) {
 		{"a mixed model", func(*report.Report) {}, map[string]float64{"characteristics": 10, "whole": 10, "robustness": 15, "sketches": 10}, 100},
 		{"STEP leaves out what it cannot show", func(r *report.Report) { r.Attempt.Kind = "step"; r.Sweep, r.Sketches = nil, nil }, map[string]float64{"characteristics": 10, "whole": 10}, 60},
 		{"what is carried forward costs nothing", func(r *report.Report) { r.Characteristics[1].Carried = true; r.Whole[1].Carried = true }, map[string]float64{"characteristics": 30, "whole": 20}, 100},
+		{"where the reference itself ends nothing is judged", func(r *report.Report) {
+			for i := range r.Sweep {
+				if r.Sweep[i].Outcome != report.Follows && r.Sweep[i].Outcome != report.BothEnd {
+					r.Sweep[i].Outcome = report.NoAnswer
+				}
+			}
+		}, map[string]float64{"robustness": 20}, 100},
 		{"a mirror image", func(r *report.Report) { r.Pose.Mirrored = true }, map[string]float64{"whole": 0}, 100},
 		{"a wrong unit", func(r *report.Report) { r.Scale = &report.Scale{Factor: 25.4} }, map[string]float64{"whole": 0}, 100},
 		{"a spare constraint", func(r *report.Report) { r.Sketches[0].Spare = []string{"k"} }, map[string]float64{"sketches": 0}, 100},

@@ -89,6 +89,10 @@ func (s *Sweeper) Follow(ctx context.Context, share Share, progress func(float64
 			continue
 		}
 		q, _ := ref.Table.Lookup(p.Reference)
+		att0, err := s.from(ctx, p, q, att, att0, attErr)
+		if err != nil {
+			return nil, nil, err
+		}
 		at := func(share float64) quantity.Quantity {
 			v := quantity.Quantity{Value: q.Value + share*math.Abs(q.Value), Dim: q.Dim}
 			if q.Dim == quantity.Number && q.Value == math.Trunc(q.Value) {

@@ -175,6 +175,10 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 	}
 	for i, p := range partners {
 		q, _ := ref.Table.Lookup(p.Reference)
+		att0, err := s.from(ctx, p, q, att, att0, attErr)
+		if err != nil {
+			return nil, err
+		}
 		for k, pct := range Percents {
 			progress(float64(i*len(Percents)+k) / float64(len(partners)*len(Percents)))
 			v := quantity.Quantity{Value: q.Value * (1 + pct/100), Dim: q.Dim}
@@ -194,6 +198,26 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 	}
 	progress(1)
 	return out, nil
+}
+
+// from gives what the attempt measures where a parameter has the value that it has in the
+// reference, from which it is varied; as it is, where it cannot be rebuilt there.
+func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att *part.Build, as figures, attErr error) (figures, error) {
+	own, ok := att.Table.Lookup(p.Attempt)
+	if p.Match == "none" || attErr != nil || !ok || math.Abs(own.Value-q.Value) <= 1e-9*math.Abs(q.Value) {
+		return as, nil
+	}
+	b, err := s.Rebuilder.Rebuild(ctx, s.Attempt, map[string]quantity.Quantity{p.Attempt: q})
+	if ctx.Err() != nil {
+		return as, ctx.Err()
+	}
+	if err != nil || len(b.Failed()) > 0 {
+		return as, nil
+	}
+	if f, err := s.measure(b); err == nil {
+		return f, nil
+	}
+	return as, nil
 }
 
 // explain adds to a case that does not follow what is behind it. nominal is the value of
@@ -254,7 +278,7 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 	default:
 		row.Outcome, row.Detail = judge(ref0, refFig, att0, attFig)
 		if row.Outcome == report.Follows && row.Detail == "" {
-			row.Detail = slides(ref0, refFig, att0, attFig)
+			row.Detail = s.slides(ref0, refFig, att0, attFig)
 		}
 	}
 	return nil
@@ -284,13 +308,14 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 			alike++
 		}
 	}
+	same := follows
 	if !exact {
-		follows = alike >= 2
+		follows = same || alike >= 2
 	}
 	switch {
 	case still && moves:
 		return report.Still, "nothing changes with it"
-	case follows && exact:
+	case same:
 		return report.Follows, ""
 	case follows:
 		return report.Follows, "apart from the sizes that are wrong already"
@@ -301,13 +326,14 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 
 // slides tells of a part that follows and yet moves otherwise than the reference: its
 // middle goes another way than the reference's does, whatever their poses.
-func slides(ref0, ref, att0, att figures) string {
+func (s *Sweeper) slides(ref0, ref, att0, att figures) string {
 	want, got := ref.middle.Distance(ref0.middle), att.middle.Distance(att0.middle)
 	size := math.Cbrt(ref.volume)
 	if math.Abs(want-got) <= 1e-4*size {
 		return ""
 	}
-	return fmt.Sprintf("the part slides: its middle moves by %s mm, that of the reference by %s mm", quantity.FormatDecimal(got, 2), quantity.FormatDecimal(want, 2))
+	far := func(v float64) string { return s.Exercise.State(quantity.Length, v).Text + " " + s.Exercise.Unit }
+	return fmt.Sprintf("the part slides: its middle moves by %s, that of the reference by %s", far(got), far(want))
 }
 
 // similar tells whether two changes go the same way and are of one size.

@@ -8,6 +8,7 @@ import (
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/report"
 	"hammerset/core/solid"
+	"hammerset/formats/documents"
 )
 
 // One wrong size costs once: what hangs on it is measured out, told with it, and judged
@@ -80,6 +81,44 @@ func TestFacesFarFromTheirPlace(t *testing.T) {
 	for _, c := range r.Characteristics {
 		if c.ID == "long" && (c.MeasuredText != "5" || c.Verdict != report.Out) {
 			t.Errorf("%+v", c)
+		}
+	}
+}
+
+// A wrong size costs nothing in robustness: the model is varied beside the reference with that size in it, by its
+// sketches too, and the place of the part is that on this reference. What does not follow for another reason is told
+// all the same.
+func TestAWrongSizeIsNoLackOfRobustness(t *testing.T) {
+	for _, c := range []struct {
+		name, exercise string
+		edits          []string
+		still          string // the parameter that does not follow
+	}{
+		{"the neighbour's value", "guide-block", []string{`"h", "value": "1 1/2 in"`, `"h", "value": "2 1/4 in"`}, ""},
+		{"two sizes", "guide-block", []string{`"gd", "value": "5/8 in"`, `"gd", "value": "7/8 in"`, `"px", "value": "2 3/4 in"`, `"px", "value": "2 1/2 in"`}, ""},
+		{"and one that is typed", "guide-block", []string{`"h", "value": "1 1/2 in"`, `"h", "value": "1 3/4 in"`, `"value": "gw"`, `"value": "1 1/8 in"`}, "gw"},
+		{"twice the depth", "bearing-bracket", []string{`"depth", "value": "70 mm"`, `"depth", "value": "140 mm"`}, ""},
+		{"a place left out", "pawl-plate", []string{`"at": ["p0", "p1", `, `"at": ["p1", `}, ""},
+	} {
+		b := demoExercise(t, c.exercise)
+		var err error
+		if b.ref.Atlas, err = documents.ReadAtlas(b.Atlas, b.Parsed, b.ref.Document); err != nil {
+			t.Fatal(err)
+		}
+		r := run(t, b.Parsed, b.ref, edited(t, b, c.edits...))
+		for _, s := range r.Sweep {
+			follows := s.Outcome == report.Follows || s.Outcome == report.BothEnd || s.Outcome == report.NoAnswer
+			if follows != (s.Parameter != c.still) {
+				t.Errorf("%s: %s at %+g %%: %s, %s", c.name, s.Parameter, s.Percent, s.Outcome, s.Detail)
+			}
+		}
+		for _, f := range r.Findings {
+			if f.Kind == "interval" || f.Kind == "pose" {
+				t.Errorf("%s: %+v", c.name, f)
+			}
+		}
+		if !r.Explained || wrong(r) == "" {
+			t.Errorf("%s: explained %v; %s", c.name, r.Explained, wrong(r))
 		}
 	}
 }
