@@ -175,6 +175,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err := r.characteristics(ctx); err != nil {
 		return nil, err
 	}
+	r.rescale()
 	r.whole(shape)
 	progress(Explaining, 0)
 	mine, err := inspect.MeshOf(r.k, shape, r.att)
@@ -196,14 +197,14 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 		}
 	}
 	if att.Document != nil {
-		s := &robust.Sweeper{Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps}
+		s := &robust.Sweeper{Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps, Scale: r.scale}
 		if err := s.Intervals(ctx, r.report.Sketches); err != nil {
 			return nil, err
 		}
 	}
 	if att.Document != nil && ref.Document != nil {
 		progress(Varying, 0)
-		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps}
+		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps, Scale: r.scale}
 		rows, err := s.Run(ctx, func(d float64) { progress(Varying, d) })
 		if err != nil {
 			return nil, err
@@ -455,6 +456,37 @@ func (r *run) characteristics(ctx context.Context) error {
 		r.report.Characteristics = append(r.report.Characteristics, *row)
 	}
 	return nil
+}
+
+// rescale judges, where the unit is wrong, what would be measured in the right one: what is in
+// then is out for the unit alone, which is told and costs once; of the rest it is said.
+func (r *run) rescale() {
+	if r.scale == 1 {
+		return
+	}
+	for i := range r.report.Characteristics {
+		row := &r.report.Characteristics[i]
+		times := 1.0
+		switch kind := exercise.Kinds[row.Kind]; {
+		case row.Kind == "mass":
+			times = r.scale * r.scale * r.scale
+		case kind.Dim == quantity.Length:
+			times = r.scale
+		}
+		if row.Verdict != report.Out || row.Measured == nil || times == 1 {
+			continue
+		}
+		right := true
+		slack := 1e-6 * math.Max(1, math.Abs(row.Nominal))
+		for _, p := range row.Places {
+			right = right && p.Measured != nil && *p.Measured*times >= row.Lower-slack && *p.Measured*times <= row.Upper+slack
+		}
+		if right {
+			row.Behind, row.Carried = true, true
+			continue
+		}
+		row.Reason = "with the unit put right it would be " + r.number(row.Kind, *row.Measured*times)
+	}
 }
 
 // shown converts an internal value (mm, rad) to the report's (mm, degrees).

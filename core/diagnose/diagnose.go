@@ -6,6 +6,7 @@ package diagnose
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"hammerset/core/report"
@@ -38,6 +39,9 @@ type doctor struct {
 }
 
 func (d *doctor) add(rank int, f report.Finding) {
+	if slices.ContainsFunc(d.out, func(x report.Finding) bool { return x == f }) {
+		return // the two ends of one line say the same
+	}
 	at := len(d.out)
 	for at > 0 && d.rank[at-1] > rank {
 		at--
@@ -197,6 +201,9 @@ func (d *doctor) characteristics() {
 			continue
 		}
 		f.What = fmt.Sprintf("the sheet states %s, the model measures %s", c.NominalText, c.MeasuredText)
+		if d.r.Scale != nil && c.Reason != "" {
+			f.What += "; " + c.Reason
+		}
 		if k := wrongPlaces(c); len(c.Places) > 1 {
 			f.What += fmt.Sprintf(" (%d of %d places)", k, len(c.Places))
 		}

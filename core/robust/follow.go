@@ -74,7 +74,7 @@ func (s *Sweeper) Follow(ctx context.Context, share Share, progress func(float64
 	if err != nil {
 		return nil, nil, fmt.Errorf("the reference: %w", err)
 	}
-	att0, attErr := s.measure(att)
+	att0, attErr := s.measureOwn(att)
 	broken := map[string]bool{}
 	for _, f := range att.Failed() {
 		broken[f.ID] = true
@@ -237,7 +237,7 @@ func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, pa
 			}
 			key[name] = quantity.Quantity{Value: v, Dim: q.Dim}
 			if p := by[name]; p.Match != "none" && p.Match != "" {
-				att[p.Attempt] = key[name]
+				att[p.Attempt] = s.own(key[name])
 			} else {
 				row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value", name)
 			}
@@ -263,7 +263,7 @@ func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, pa
 					row.Detail = f[0].Err.Error()
 				}
 			default:
-				af, err := s.measure(a)
+				af, err := s.measureOwn(a)
 				if err != nil {
 					row.Outcome, row.Detail = report.Breaks, err.Error()
 				} else {
@@ -280,12 +280,12 @@ func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, pa
 // effect: the one whose change by a tenth changes the attempt most as it changes the
 // reference.
 func (s *Sweeper) partners(ctx context.Context, ref, att *part.Build) ([]Partner, error) {
-	out := Partners(ref.Table, att.Table)
+	out := s.Pairs(ref.Table, att.Table)
 	r0, err := s.measure(ref)
 	if err != nil {
 		return nil, err
 	}
-	a0, err := s.measure(att)
+	a0, err := s.measureOwn(att)
 	if err != nil {
 		return out, nil
 	}
@@ -312,14 +312,14 @@ func (s *Sweeper) partners(ctx context.Context, ref, att *part.Build) ([]Partner
 			if taken[name] {
 				continue
 			}
-			b, err := s.Rebuilder.Rebuild(ctx, s.Attempt, map[string]quantity.Quantity{name: v})
+			b, err := s.Rebuilder.Rebuild(ctx, s.Attempt, map[string]quantity.Quantity{name: s.own(v)})
 			if ctx.Err() != nil {
 				return nil, ctx.Err()
 			}
 			if err != nil {
 				continue
 			}
-			a1, err := s.measure(b)
+			a1, err := s.measureOwn(b)
 			if err != nil {
 				continue
 			}

@@ -18,7 +18,7 @@ import (
 // nothing: about a plane through the middle in which the attempt is symmetric at the
 // nominal values it is not any more, although the reference keeps its symmetries there.
 func (s *Sweeper) half(ctx context.Context, p Partner, v quantity.Quantity) (string, error) {
-	rebuild := func(d *part.Document, name string) (before, after *part.Build, err error) {
+	rebuild := func(d *part.Document, name string, v quantity.Quantity) (before, after *part.Build, err error) {
 		if before, err = s.Rebuilder.Rebuild(ctx, d, nil); err == nil {
 			after, err = s.Rebuilder.Rebuild(ctx, d, map[string]quantity.Quantity{name: v})
 		}
@@ -27,11 +27,11 @@ func (s *Sweeper) half(ctx context.Context, p Partner, v quantity.Quantity) (str
 		}
 		return before, after, err
 	}
-	ref0, ref1, err := rebuild(s.Reference, p.Reference)
+	ref0, ref1, err := rebuild(s.Reference, p.Reference, v)
 	if err != nil {
 		return "", err
 	}
-	att0, att1, err := rebuild(s.Attempt, p.Attempt)
+	att0, att1, err := rebuild(s.Attempt, p.Attempt, s.own(v))
 	if err != nil {
 		return "", err
 	}

@@ -98,7 +98,7 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) error
 	}
 	type limits struct{ low, high interval.End }
 	theirs := map[string]limits{}
-	if s.Reference != nil {
+	if s.Reference != nil && (s.Scale == 0 || s.Scale == 1) { // limits in another unit are not compared
 		list, err := s.spans(ctx)
 		if err != nil {
 			return err
@@ -121,7 +121,7 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) error
 		if err != nil {
 			return err
 		}
-		for _, p := range Partners(ref, att) {
+		for _, p := range s.Pairs(ref, att) {
 			if l, ok := narrowest[p.Reference]; ok && p.Match != "none" {
 				theirs[p.Attempt] = l
 			}

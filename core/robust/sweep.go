@@ -43,7 +43,17 @@ type Sweeper struct {
 	Reference *part.Document
 	Attempt   *part.Document
 	Cache     *Cache // optional: what the reference measured before
-	key       [32]byte
+	// Scale brings lengths of the attempt to the reference's where its unit is wrong; 1 when 0.
+	Scale float64
+	key   [32]byte
+}
+
+// own is the value in the attempt that answers to one of the reference.
+func (s *Sweeper) own(q quantity.Quantity) quantity.Quantity {
+	if s.Scale != 0 {
+		q.Value /= math.Pow(s.Scale, float64(q.Dim.Length))
+	}
+	return q
 }
 
 // Cache keeps the figures of references at swept values, so that many attempts
@@ -92,10 +102,10 @@ type Partner struct {
 	fits               []string
 }
 
-// Partners pairs the driving parameters of the reference with those of the
+// Pairs pairs the driving parameters of the reference with those of the
 // attempt: by name, else by a value that only one unpaired driving parameter
 // has.
-func Partners(ref, att *quantity.Table) []Partner {
+func (s *Sweeper) Pairs(ref, att *quantity.Table) []Partner {
 	taken := map[string]bool{}
 	var out []Partner
 	for _, name := range ref.Driving() {
@@ -113,6 +123,7 @@ func Partners(ref, att *quantity.Table) []Partner {
 			continue
 		}
 		want, _ := ref.Lookup(out[i].Reference)
+		want = s.own(want)
 		var fits []string
 		for _, other := range att.Driving() {
 			q, _ := att.Lookup(other)
@@ -163,7 +174,7 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 	if err != nil {
 		return nil, fmt.Errorf("the reference: %w", err)
 	}
-	att0, attErr := s.measure(att)
+	att0, attErr := s.measureOwn(att)
 	broken := map[string]bool{}
 	for _, f := range att.Failed() {
 		broken[f.ID] = true
@@ -203,6 +214,7 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 // from gives what the attempt measures where a parameter has the value that it has in the
 // reference, from which it is varied; as it is, where it cannot be rebuilt there.
 func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att *part.Build, as figures, attErr error) (figures, error) {
+	q = s.own(q)
 	own, ok := att.Table.Lookup(p.Attempt)
 	if p.Match == "none" || attErr != nil || !ok || math.Abs(own.Value-q.Value) <= 1e-9*math.Abs(q.Value) {
 		return as, nil
@@ -214,7 +226,7 @@ func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att 
 	if err != nil || len(b.Failed()) > 0 {
 		return as, nil
 	}
-	if f, err := s.measure(b); err == nil {
+	if f, err := s.measureOwn(b); err == nil {
 		return f, nil
 	}
 	return as, nil
@@ -225,7 +237,7 @@ func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att 
 func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v, nominal quantity.Quantity, att *part.Build) error {
 	switch row.Outcome {
 	case report.Missing, report.Still, report.Differs, report.Breaks:
-		row.Typed = s.typed(att.Table, nominal)
+		row.Typed = s.typed(att.Table, s.own(nominal))
 	}
 	if row.Outcome != report.Differs {
 		return nil
@@ -250,7 +262,7 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 		row.Outcome, row.Detail = report.Breaks, "the model makes no solid"
 		return nil
 	}
-	att, err := s.Rebuilder.Rebuild(ctx, s.Attempt, map[string]quantity.Quantity{p.Attempt: v})
+	att, err := s.Rebuilder.Rebuild(ctx, s.Attempt, map[string]quantity.Quantity{p.Attempt: s.own(v)})
 	if err != nil {
 		if ctx.Err() != nil {
 			return err
@@ -258,7 +270,7 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 		row.Outcome, row.Detail = report.Breaks, err.Error()
 		return nil
 	}
-	attFig, attErr := s.measure(att)
+	attFig, attErr := s.measureOwn(att)
 	for _, f := range att.Failed() {
 		if !broken[f.ID] {
 			row.Detail = f.Err.Error()
@@ -352,6 +364,18 @@ func (s *Sweeper) measure(b *part.Build) (figures, error) {
 		return figures{}, fmt.Errorf("the solid turns inside out")
 	}
 	return figures{p.Volume, p.Area, trace(p), b.Solid.Shape.Solids(), p.Centroid}, nil
+}
+
+// measureOwn measures the attempt, its unit put right.
+func (s *Sweeper) measureOwn(b *part.Build) (figures, error) {
+	f, err := s.measure(b)
+	if s.Scale != 0 {
+		f.volume *= math.Pow(s.Scale, 3)
+		f.area *= s.Scale * s.Scale
+		f.inertia *= math.Pow(s.Scale, 5)
+		f.middle = f.middle.Scale(s.Scale)
+	}
+	return f, err
 }
 
 // trace of the inertia, which no motion changes.

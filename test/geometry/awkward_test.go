@@ -81,7 +81,7 @@ func TestPartners(t *testing.T) {
 	ref := table("width", "40 mm", "bore", "12 mm", "holes", "12", "wall", "3 mm", "inner", "bore - wall", "tilt", "12 deg")
 	att := table("Width", "41 mm", "hole_d", "12 mm", "n", "12", "a", "3 mm", "b", "3 mm")
 	want := map[string]string{"width": "Width name", "bore": "hole_d value", "holes": "n value", "wall": " none", "tilt": " none"}
-	got := robust.Partners(ref, att)
+	got := (&robust.Sweeper{}).Pairs(ref, att)
 	if len(got) != len(want) {
 		t.Errorf("%+v", got)
 	}
