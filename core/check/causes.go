@@ -21,6 +21,9 @@ const carryTolerance = 5e-5
 // sizeKinds are the causes that are a wrong size and no wrong feature.
 var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "thread", "neighbour", "wrong-face", "wall", "rounded"}
 
+// countKinds are the causes that leave instances of a feature out, or add some.
+var countKinds = []string{"count", "one-place", "missing"}
+
 // explain looks up what is behind the attempt in the mistake atlas, and carries forward:
 // a characteristic that is out only because it hangs on a size that is wrong already is
 // judged against the reference rebuilt with that wrong size.
@@ -69,7 +72,7 @@ func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.M
 		}
 		// Which of the causes it hangs on.
 		for k, c := range found.Causes {
-			if moved(c, ref.Atlas, row.ID) {
+			if moved(c, ref.Atlas, row.ID) || r.miscounted[row.ID] && c.Entry != nil && slices.Contains(countKinds, c.Entry.Kind) {
 				at := &r.report.Causes[min(k, len(r.report.Causes)-1)]
 				if !slices.Contains(at.Also, row.Balloon) {
 					at.Also = append(at.Also, row.Balloon)

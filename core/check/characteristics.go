@@ -110,11 +110,32 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 	if c.Kind == "count" {
 		return row, nil
 	}
-	if n := len(r.surplus(c, places)); n > 0 && row.Verdict == report.In {
-		row.Verdict = report.Out
+	if n := len(r.surplus(c, places)) - r.lacking(c, places); n != 0 {
 		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", instances(c, places)+n, instances(c, places))
+		r.miscounted[c.ID] = true
+		if row.Verdict == report.In {
+			row.Verdict = report.Out
+		}
 	}
 	return row, nil
+}
+
+// repeats tells whether a characteristic is measured on all instances of a feature at once.
+func repeats(kind string) bool { return exercise.Around(kind) || kind == "pitch" }
+
+// lacking is how many instances that such a characteristic is measured on are not there.
+func (r *run) lacking(c *exercise.Characteristic, places []inspect.Place) int {
+	n := 0
+	if repeats(c.Kind) {
+		for _, p := range places {
+			for _, f := range holesOf(c, p) {
+				if r.match.Of[f] < 0 {
+					n++
+				}
+			}
+		}
+	}
+	return n
 }
 
 // worded judges a text of the sheet: a thread, or the material. A file of plain geometry
@@ -157,7 +178,7 @@ func plain(s string) string {
 // instances is how many places a note covers: of a bolt circle, its holes.
 func instances(c *exercise.Characteristic, places []inspect.Place) int {
 	n := len(places)
-	if exercise.Around(c.Kind) || c.Kind == "pitch" || c.Kind == "count" {
+	if repeats(c.Kind) || c.Kind == "count" {
 		n = 0
 		for _, p := range places {
 			n += len(holesOf(c, p))
@@ -209,10 +230,13 @@ func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, err
 		return g * r.att.Props.Volume, err
 	}
 	var mine inspect.Place
-	for _, operand := range p {
+	for i, operand := range p {
 		var list []int
 		for _, f := range operand {
 			m := r.match.Of[f]
+			if m < 0 && repeats(c.Kind) && i == len(p)-1 {
+				continue // those that are there are measured
+			}
 			if m < 0 {
 				return 0, errors.New("the model has no face that matches it")
 			}
@@ -220,7 +244,10 @@ func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, err
 		}
 		mine = append(mine, list)
 	}
-	if exercise.Around(c.Kind) || c.Kind == "pitch" { // with those that are too many, as they are there
+	if repeats(c.Kind) { // with those that are too many, as they are there
+		if len(mine[len(mine)-1]) < 2 {
+			return 0, errors.New("the model has no face that matches it")
+		}
 		mine[len(mine)-1] = append(mine[len(mine)-1], r.surplus(c, []inspect.Place{p})...)
 	}
 	return inspect.Measure(r.att, c, mine)

@@ -138,7 +138,7 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 // Run checks an attempt. The error is *Unusable where the attempt cannot be
 // checked at all; progress is told the stage and how far it is, from 0 to 1.
 func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference, att Attempt, progress func(stage string, done float64)) (*Outcome, error) {
-	r := &run{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, progress: progress,
+	r := &run{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, miscounted: map[string]bool{}, progress: progress,
 		report: &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
 			Steps: []report.Step{}, Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Findings: []report.Finding{}, Characteristics: []report.Characteristic{}, Whole: []report.Figure{}, Marks: []report.Mark{}, Causes: []report.Cause{}}}
 	progress(Reading, 0)
@@ -234,7 +234,7 @@ func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if b.Solid == nil {
 		return had, nil
 	}
-	r := &run{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, progress: func(string, float64) {},
+	r := &run{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, miscounted: map[string]bool{}, progress: func(string, float64) {},
 		report: &report.Report{Unit: ex.Unit, Characteristics: []report.Characteristic{}, Whole: []report.Figure{}}}
 	key, _, err := c.Load(ctx, ref)
 	if err != nil {
@@ -273,6 +273,7 @@ type run struct {
 	pose        inspect.Pose
 	match       inspect.Matching
 	report      *report.Report
+	miscounted  map[string]bool // characteristics whose feature is there too often or too seldom
 	causes      []atlas.Cause // that explain the attempt
 	progress    func(string, float64)
 }

@@ -107,7 +107,7 @@ func (r *run) whatIfs(ctx context.Context, ref *part.Document, files map[string]
 			r.report.WhatIfs = append(r.report.WhatIfs, row)
 			continue
 		}
-		at := &run{Checker: r.Checker, k: r.k, ex: r.ex, progress: func(string, float64) {}, report: &report.Report{Unit: r.ex.Unit}}
+		at := &run{Checker: r.Checker, k: r.k, ex: r.ex, miscounted: map[string]bool{}, progress: func(string, float64) {}, report: &report.Report{Unit: r.ex.Unit}}
 		if at.ref, err = inspect.Describe(r.k, b.Solid.Shape, b.Solid.Names); err != nil {
 			return err
 		}

@@ -8,6 +8,7 @@ import (
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/report"
 	"hammerset/core/solid"
+	"hammerset/demo"
 	"hammerset/formats/documents"
 )
 
@@ -119,6 +120,59 @@ func TestAWrongSizeIsNoLackOfRobustness(t *testing.T) {
 		}
 		if !r.Explained || wrong(r) == "" {
 			t.Errorf("%s: explained %v; %s", c.name, r.Explained, wrong(r))
+		}
+	}
+}
+
+// A wrong unit is one error: the sizes are out, and cost nothing beside it; how they follow is judged with the
+// unit put right; and a size that is wrong in the right unit too is told.
+func TestAWrongUnitCostsOnce(t *testing.T) {
+	b := demoExercise(t, "winch-spindle")
+	inches := func(pairs ...string) check.Attempt {
+		data, err := demo.Edited(b.Reference, pairs...)
+		if err != nil {
+			t.Fatal(err)
+		}
+		d, err := documents.ReadModel([]byte(strings.ReplaceAll(strings.ReplaceAll(string(data), ` mm"`, ` in"`), `"unit": "mm"`, `"unit": "in"`)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return check.Attempt{Name: "attempt.json", Document: d}
+	}
+	for _, c := range []struct {
+		name    string
+		att     check.Attempt
+		said    string
+		charged int
+	}{
+		{"inches", inches(), "", 0},
+		{"inches, and a collar too thick", inches(`"d2", "value": "44 mm"`, `"d2", "value": "46 mm"`), "with the unit put right it would be 46", 2},
+	} {
+		r := run(t, b.Parsed, b.ref, c.att)
+		charged, said := 0, ""
+		for _, x := range r.Characteristics {
+			if x.Verdict != report.In && !x.Carried {
+				charged++
+			}
+			if x.Verdict == report.In && x.Measured != nil && x.Kind == "diameter" {
+				t.Errorf("%s: %s is in in the wrong unit", c.name, x.ID)
+			}
+		}
+		for _, f := range r.Findings {
+			if f.Kind == "size" {
+				said += f.What + "; "
+			}
+			if f.Kind == "interval" {
+				t.Errorf("%s: %+v", c.name, f)
+			}
+		}
+		for _, s := range r.Sweep {
+			if s.Outcome != report.Follows && s.Outcome != report.BothEnd && s.Outcome != report.NoAnswer {
+				t.Errorf("%s: %s at %+g %%: %s, %s", c.name, s.Parameter, s.Percent, s.Outcome, s.Detail)
+			}
+		}
+		if r.Scale == nil || charged != c.charged || (c.said == "") != (said == "") || !strings.Contains(said, c.said) {
+			t.Errorf("%s: scale %v, %d charged, said %q", c.name, r.Scale, charged, said)
 		}
 	}
 }

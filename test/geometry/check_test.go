@@ -96,7 +96,7 @@ func TestWrongSizesAreOut(t *testing.T) {
 		{"no rounds at the foot", "bearing-bracket", []string{`,
     {"id": "f2", "kind": "fillet", "name": "upright foot", "radius": "5 mm", "edges": [{"between": ["e1/end", "e2/end"]}]}`, ""}, "foot_round not found", "forgotten"},
 		{"a rounded fraction", "gland-flange", []string{`"groove_wide", "value": "3/16 in"`, `"groove_wide", "value": "0.188 in"`}, "groove_wide out", "rounded decimal"},
-		{"a wrong count", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "5"`}, "bolt not found, circle not found, spacing not found", "one too few"},
+		{"a wrong count", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "5"`}, "bolt not found, circle out, spacing out", "one too few"},
 		{"one hole too many", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "7"`}, "bolt out, circle out, spacing out", "one too many"},
 		{"a wrong bolt circle", "gland-flange", []string{`"circle", "value": "3 1/8 in"`, `"circle", "value": "3 in"`}, "circle out", ""},
 		{"off by the flange", "gland-flange", []string{`"pocket_deep", "value": "3/4 in"`, `"pocket_deep", "value": "1 3/8 in"`}, "pocket_deep out", "wrong face"},

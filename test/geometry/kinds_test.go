@@ -87,7 +87,7 @@ func TestKindsOfCharacteristics(t *testing.T) {
 		edits       []string
 	}{
 		{"one hole of the row shifted", "row out", []string{`"at":[-20,-20]`, `"at":[-19.5,-20]`}},
-		{"one hole too few", "row not found, holes out", []string{`"b","c","d"]`, `"b","c"]`}},
+		{"one hole too few", "row out, holes out", []string{`"b","c","d"]`, `"b","c"]`}},
 		{"too deep", "deep out", []string{`"length":"8"`, `"length":"9"`}},
 		{"another sink", "sunk out", []string{`"headAngle":"90 deg"`, `"headAngle":"100 deg"`}},
 		{"a longer slot", "slot out", []string{`"at":[10,20]`, `"at":[11,20]`}},
