@@ -48,8 +48,6 @@ func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.M
 	r.report.Sought, r.report.Explained = true, found.Complete
 	if found.Complete {
 		r.causes = found.Causes
-	}
-	if found.Complete {
 		r.fill(found.Expected, measured)
 	}
 	onlySizes := found.Complete && len(found.Causes) > 0
