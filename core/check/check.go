@@ -274,7 +274,7 @@ type run struct {
 	match       inspect.Matching
 	report      *report.Report
 	miscounted  map[string]bool // characteristics whose feature is there too often or too seldom
-	causes      []atlas.Cause // that explain the attempt
+	causes      []atlas.Cause   // that explain the attempt
 	progress    func(string, float64)
 }
 
