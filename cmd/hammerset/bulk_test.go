@@ -108,7 +108,7 @@ func TestBulkCheck(t *testing.T) {
 	if r := rows["right.json"]; r["outcome"] != "checked" || r["points"] != r["out of"] || r["in"] != "16" || r["1 Flange"] != "in" {
 		t.Errorf("the right one: %v", r)
 	}
-	if r := rows["group b/wrong, with a comma.json"]; r["13 Bolt holes, angle between neighbours"] != "not found" || r["explained"] != "yes" || !strings.Contains(r["likely cause"], "one too few") {
+	if r := rows["group b/wrong, with a comma.json"]; r["13 measured"] != "72°" || r["11 Bolt holes"] != "not found" || r["explained"] != "yes" || !strings.Contains(r["likely cause"], "one too few") {
 		t.Errorf("the wrong one: %v", r)
 	}
 	if r := rows["notes.pdf"]; r["outcome"] != "unusable" || !strings.Contains(r["first finding"], "PDF") || r["remedy"] == "" {
