@@ -76,8 +76,8 @@ func TestDemoReferencesAreRight(t *testing.T) {
 	}
 }
 
-// Every wrong size is out at its balloon and nowhere else, as a model document
-// and as a STEP file in an odd pose; the likely cause is the true one.
+// Every wrong size is out at its balloon and nowhere else, as a STEP file in an odd pose and, of most, as a
+// model document; the likely cause is the true one.
 func TestWrongSizesAreOut(t *testing.T) {
 	cases := []struct {
 		name, exercise string
@@ -101,10 +101,14 @@ func TestWrongSizesAreOut(t *testing.T) {
 		{"a wrong bolt circle", "gland-flange", []string{`"circle", "value": "3 1/8 in"`, `"circle", "value": "3 in"`}, "circle out", ""},
 		{"off by the flange", "gland-flange", []string{`"pocket_deep", "value": "3/4 in"`, `"pocket_deep", "value": "1 3/8 in"`}, "pocket_deep out", "wrong face"},
 	}
-	for _, c := range cases {
+	for i, c := range cases {
 		b := demoExercise(t, c.exercise)
 		doc := edited(t, b, c.edits...)
-		for _, att := range []check.Attempt{doc, stepAttempt(t, doc.Document, oddPose(), 1)} {
+		attempts := []check.Attempt{stepAttempt(t, doc.Document, oddPose(), 1)}
+		if i == 0 || c.exercise != "bearing-bracket" { // all sizes of a model are varied, which takes long for this one
+			attempts = append(attempts, doc)
+		}
+		for _, att := range attempts {
 			r := run(t, b.Parsed, b.ref, att)
 			if w := wrong(r); w != c.wrong {
 				t.Errorf("%s (%s): %q, want %q", c.name, att.Name, w, c.wrong)
