@@ -254,12 +254,10 @@ func (r *run) confirm(ctx context.Context, ref Reference, known, mine *inspect.M
 		if err != nil {
 			return err
 		}
-		if r.lies(mine, wrong) {
+		if pose, ok := r.lies(mine, wrong); ok {
 			found.Causes, found.Expected = causes, v.Values
 			// Where a wrong size moves faces, the part with it in says how the attempt was placed.
-			if pose, _ := inspect.FindPose(wrong.Geometry, r.att); pose.Mirrored == r.pose.Mirrored {
-				r.report.Pose = r.placed(pose)
-			}
+			r.report.Pose = r.placed(pose)
 			return nil
 		}
 	}
@@ -267,14 +265,16 @@ func (r *run) confirm(ctx context.Context, ref Reference, known, mine *inspect.M
 	return nil
 }
 
-// lies tells whether every face of the attempt lies on another solid, in the pose that the
-// attempt has on the reference or in one of its own.
-func (r *run) lies(mine, other *inspect.Meshed) bool {
-	if len(mine.Strays(other, r.pose.Transform, atlas.InPlace)) == 0 {
-		return true
+// lies gives the pose in which every face of the attempt lies on another solid: its own on that
+// one, or the one that it has on the reference.
+func (r *run) lies(mine, other *inspect.Meshed) (inspect.Pose, bool) {
+	own, _ := inspect.FindPose(other.Geometry, r.att)
+	for _, pose := range []inspect.Pose{own, r.pose} {
+		if pose.Mirrored == r.pose.Mirrored && len(mine.Strays(other, pose.Transform, atlas.InPlace)) == 0 {
+			return pose, true
+		}
 	}
-	pose, _ := inspect.FindPose(other.Geometry, r.att)
-	return pose.Mirrored == r.pose.Mirrored && len(mine.Strays(other, pose.Transform, atlas.InPlace)) == 0
+	return own, false
 }
 
 // fill puts in what the matching did not find, or found on another face, where the

@@ -212,7 +212,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 		r.report.Sweep = rows
 	}
 	if att.Document == nil {
-		if err := r.whatIfs(ctx, carried, varied); err != nil {
+		if err := r.whatIfs(ctx, ref.Document, carried, varied); err != nil {
 			return nil, err
 		}
 	}
@@ -474,7 +474,8 @@ func (r *run) rescale() {
 		case kind.Dim == quantity.Length:
 			times = r.scale
 		}
-		if row.Verdict != report.Out || row.Measured == nil || times == 1 {
+		// A wrong number of holes is no matter of the unit.
+		if row.Verdict != report.Out || row.Measured == nil || times == 1 || r.miscounted[row.ID] {
 			continue
 		}
 		right := true

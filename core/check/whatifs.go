@@ -59,8 +59,9 @@ func (r *run) sort(att *Attempt) (map[string][]byte, error) {
 
 // whatIfs checks the files that were handed in for the what-ifs, each against the reference
 // rebuilt with its sizes. What is out already at the sheet's sizes counts once, there: only
-// what did not follow is told.
-func (r *run) whatIfs(ctx context.Context, ref *part.Document, files map[string][]byte) error {
+// what did not follow is told. The sizes are worked out from the sheet's (of ref), and carried is the
+// reference with the causes of the attempt in it.
+func (r *run) whatIfs(ctx context.Context, ref, carried *part.Document, files map[string][]byte) error {
 	if ref == nil || !r.ex.WhatIfFiles {
 		return nil
 	}
@@ -98,7 +99,7 @@ func (r *run) whatIfs(ctx context.Context, ref *part.Document, files map[string]
 			}
 			set[name] = quantity.Quantity{Value: v, Dim: q.Dim}
 		}
-		b, err := r.Rebuilder.Rebuild(ctx, ref, set)
+		b, err := r.Rebuilder.Rebuild(ctx, carried, set)
 		if err != nil {
 			return err
 		}

@@ -123,6 +123,20 @@ func TestAWrongSizeIsNoLackOfRobustness(t *testing.T) {
 	}
 }
 
+// A hole too few is an error of its own beside a wrong unit.
+func TestAWrongUnitHidesNoCount(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	r := run(t, b.Parsed, b.ref, stepAttempt(t, edited(t, b, `"bolts", "value": "6"`, `"bolts", "value": "5"`).Document, oddPose(), 25.4))
+	for _, c := range r.Characteristics {
+		if c.ID == "circle" && (c.Carried || c.Behind || !strings.Contains(c.Reason, "there are 5")) || c.ID == "D" && !c.Carried {
+			t.Errorf("%s: %s, carried %v, %s", c.ID, c.Verdict, c.Carried, c.Reason)
+		}
+	}
+	if r.Scale == nil {
+		t.Error("the unit is not recognised")
+	}
+}
+
 // A wrong unit is one error: the sizes are out, and cost nothing beside it; how they follow is judged with the
 // unit put right; and a size that is wrong in the right unit too is told.
 func TestAWrongUnitCostsOnce(t *testing.T) {
