@@ -3,6 +3,7 @@ package geometry
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -174,6 +175,12 @@ func TestWhatIfFiles(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
 	ex := *b.Parsed
 	ex.WhatIfFiles = true
+	ex.WhatIfs = slices.Clone(ex.WhatIfs)
+	for i := range ex.WhatIfs {
+		if ex.WhatIfs[i].Name == "longer gland" { // from the sheet's size, whatever the attempt's is
+			ex.WhatIfs[i].Set = map[string]string{"long": "long + 1/2 in"}
+		}
+	}
 	step := func(edits ...string) []byte {
 		return stepAttempt(t, edited(t, b, edits...).Document, oddPose(), 1).STEP
 	}
@@ -197,6 +204,7 @@ func TestWhatIfFiles(t *testing.T) {
 		{"one stays behind", map[string][]byte{"longer gland": step(longer...), "eight bolts": step()}, step(), "longer gland follows; eight bolts differs 11 12 13; ", 7.5},
 		{"one is missing", map[string][]byte{"eight bolts": step(eight...)}, step(), "longer gland missing; eight bolts follows; ", 7.5},
 		{"wrong already", map[string][]byte{"longer gland": step(with(thick, longer)...), "eight bolts": step(with(thick, eight)...)}, step(thick...), "longer gland follows; eight bolts follows; ", 15},
+		{"wrong in the size that is changed", map[string][]byte{"longer gland": step(longer...), "eight bolts": step(with([]string{`"long", "value": "2 1/2 in"`, `"long", "value": "2 3/4 in"`}, eight)...)}, step(`"long", "value": "2 1/2 in"`, `"long", "value": "2 3/4 in"`), "longer gland follows; eight bolts follows; ", 15},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			data, err := documents.Pack(c.part, c.files)
