@@ -64,7 +64,16 @@ type Mark struct {
 	Balloon        int     `json:"balloon"`
 	At             Point   `json:"at"`
 	Radius         float64 `json:"radius"`
-	Text           Point   `json:"text"` // where a measured value can be written
+	Text           Point   `json:"text"` // where the measured value is written; beside the balloon where it is zero
+}
+
+// ValueAt is where the measured value of a marked balloon is written: where the mark says, else
+// below and to the right of its shape.
+func (m Mark) ValueAt() Point {
+	if m.Text != (Point{}) {
+		return m.Text
+	}
+	return Point{m.At[0] + m.Radius + 1.2, m.At[1] - m.Radius - 3.2}
 }
 
 // Drawing is a finished sheet.

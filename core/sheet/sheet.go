@@ -98,6 +98,8 @@ func (b *builder) loose() error {
 		x := binding + 6.0
 		b.text(Dimension, t, Point{x + 2*balloonR + 2, y}, standards.Lettering, "start", 0, c.ID)
 		b.balloon(c, Point{x + balloonR, y + standards.Lettering/2})
+		// Below the balloon the next note stands; the measured value goes behind this one.
+		b.out.Marks[len(b.out.Marks)-1].Text = Point{x + 2*balloonR + 5 + b.metrics.Width(t, standards.Lettering), y}
 		y += 8
 	}
 	return nil

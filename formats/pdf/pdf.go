@@ -189,7 +189,7 @@ func (p *page) marks(d *sheet.Drawing, r *report.Report) {
 			p.Circle(m.At[0], p.y(m.At[1]), m.Radius+0.7, "D")
 		}
 		if c.Verdict != report.In {
-			at := svg.ValuePlace(m)
+			at := m.ValueAt()
 			text := ValueText(c)
 			w := p.font.Width(text, 3)
 			p.SetFillColor(255, 255, 255)

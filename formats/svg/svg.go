@@ -221,7 +221,7 @@ func (w *writer) mark(m sheet.Mark) {
 		fmt.Fprintf(w.b, `<circle cx="%s" cy="%s" r="%s"%s><title>%s</title></circle>`, n(m.At[0]), n(w.height-m.At[1]), n(m.Radius+0.7), style, v)
 	}
 	if text := w.o.Values[m.Characteristic]; text != "" && v != report.In {
-		at, h := ValuePlace(m), 3.0
+		at, h := m.ValueAt(), 3.0
 		width := w.font.Width(text, h)
 		colour := ` fill="` + copper + `"`
 		blank := ` fill="` + paper + `"`
@@ -232,10 +232,4 @@ func (w *writer) mark(m sheet.Mark) {
 		fmt.Fprintf(w.b, `<path d="M%sZ"%s/>`, w.points([]sheet.Point{{at[0] - 0.4, at[1] - 0.5}, {at[0] + width + 0.4, at[1] - 0.5}, {at[0] + width + 0.4, at[1] + h + 0.5}, {at[0] - 0.4, at[1] + h + 0.5}}), blank)
 		fmt.Fprintf(w.b, `<path d="%s"%s><title>measured %s</title></path>`, w.outline(text, at, h, 0), colour, html.EscapeString(text))
 	}
-}
-
-// ValuePlace is where the measured value of a marked balloon is written: below
-// and to the right of its shape.
-func ValuePlace(m sheet.Mark) sheet.Point {
-	return sheet.Point{m.At[0] + m.Radius + 1.2, m.At[1] - m.Radius - 3.2}
 }
