@@ -7,7 +7,11 @@ import { BrowserRouter } from "react-router";
 import { queries } from "./api/client";
 import { App } from "./app/App";
 import { Boundary } from "./app/Boundary";
+import { Savers } from "./saving/saver";
+import { SaversProvider } from "./saving/savers";
 import "./app/styles.css";
+
+const savers = new Savers();
 
 const root = document.getElementById("root");
 if (root)
@@ -15,9 +19,11 @@ if (root)
     <StrictMode>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
-          <Boundary>
-            <App />
-          </Boundary>
+          <SaversProvider savers={savers}>
+            <Boundary>
+              <App />
+            </Boundary>
+          </SaversProvider>
         </BrowserRouter>
       </QueryClientProvider>
     </StrictMode>,

@@ -49,7 +49,10 @@ export async function ask<T>(call: Promise<Outcome<T>>): Promise<T> {
   } catch {
     throw new Problem("the server cannot be reached", "look whether it is running and try again", 0);
   }
-  if (!out.response.ok) throw problemOf(out.error, out.response.status);
+  if (!out.response.ok) {
+    if (out.response.status === 401 && !out.response.url.endsWith("/api/session")) queries.setQueryData(["me"], null);
+    throw problemOf(out.error, out.response.status);
+  }
   return out.data as T;
 }
 
@@ -79,6 +82,9 @@ export function sendFile<T>(url: string, file: File, progress: (share: number) =
   return { done, cancel: () => request.abort() };
 }
 
+/** Whether waiting may help: the server is away or fails for now. */
+export const passes = (e: unknown) => e instanceof Problem && (e.status === 0 || e.status >= 500);
+
 export const queries = new QueryClient({
-  defaultOptions: { queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status >= 400 && e.status < 500), staleTime: 2000 } },
+  defaultOptions: { queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status >= 400 && e.status < 500), staleTime: 2000, networkMode: "always", refetchInterval: (q) => (q.state.status === "error" && passes(q.state.error) ? 3000 : false) } },
 });

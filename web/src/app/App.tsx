@@ -1,5 +1,6 @@
-import { Suspense, lazy } from "react";
-import { Route, Routes } from "react-router";
+import { Suspense, lazy, useState } from "react";
+import { Route, Routes, useLocation } from "react-router";
+import type { Me } from "../api/client";
 import { Attempt } from "../attempt/AttemptPage";
 import { Desk } from "../desk/DeskPage";
 import { Roster } from "../desk/RosterPage";
@@ -12,8 +13,10 @@ import { RubricPage } from "../review/RubricPage";
 import { IssuePage } from "../issue/IssuePage";
 import { ModelsPage } from "../model/ModelsPage";
 import { useMe } from "../session/session";
-import { SignIn } from "../session/SignIn";
+import { SignIn, SignInAgain } from "../session/SignIn";
+import { Boundary } from "./Boundary";
 import { Frame } from "./Frame";
+import { keepFor } from "./keep";
 import { Loading, Trouble } from "./states";
 
 const ModelPage = lazy(() => import("../model/ModelPage").then((m) => ({ default: m.ModelPage })));
@@ -22,29 +25,44 @@ const SketchPage = lazy(() => import("../sketch/SketchPage").then((m) => ({ defa
 
 /** The whole interface: sign-in, or the pages of whoever is signed in. */
 export function App() {
-  const me = useMe();
-  if (me.isPending) return <Loading what="your desk" />;
-  if (me.error) return <div className="p-8"><Trouble error={me.error} retry={() => void me.refetch()} /></div>;
-  if (!me.data) return <SignIn />;
-  const staff = me.data.role !== "student";
+  const session = useMe();
+  // A page stays with its person when the session ends or the server is away for a while.
+  const [known, setKnown] = useState<Me | null>(null);
+  const me = session.data ?? known;
+  if (session.data && session.data !== known) {
+    keepFor(session.data.login);
+    setKnown(session.data);
+  }
+  if (!me && session.isPending) return <Loading what="your desk" />;
+  if (!me && session.error) return <div className="p-8"><Trouble error={session.error} retry={() => void session.refetch()} /></div>;
+  if (!me) return <SignIn />;
+  return <Pages me={me} ended={session.data === null} />;
+}
+
+function Pages({ me, ended }: { me: Me; ended: boolean }) {
+  const staff = me.role !== "student";
+  const { pathname } = useLocation();
   return (
-    <Frame me={me.data}>
+    <Frame me={me}>
+      {ended && <SignInAgain me={me} />}
+      <Boundary key={pathname}>
       <Routes>
-        <Route path="/" element={staff ? <Desk me={me.data} /> : <Home />} />
-        <Route path="/issues/:id" element={<IssuePage me={me.data} />} />
+        <Route path="/" element={staff ? <Desk me={me} /> : <Home />} />
+        <Route path="/issues/:id" element={<IssuePage me={me} />} />
         {staff && <Route path="/issues/:id/class" element={<ClassPage />} />}
         {staff && <Route path="/issues/:id/rubric" element={<RubricPage />} />}
         {staff && <Route path="/issues/:id/recheck" element={<RecheckPage />} />}
-        <Route path="/attempts/:id" element={<Attempt me={me.data} />} />
-        {staff && <Route path="/exercises/:id" element={<Exercise me={me.data} />} />}
+        <Route path="/attempts/:id" element={<Attempt me={me} />} />
+        {staff && <Route path="/exercises/:id" element={<Exercise me={me} />} />}
         {staff && <Route path="/classes/:id" element={<Roster />} />}
-        {me.data.role === "administrator" && <Route path="/accounts" element={<Users />} />}
+        {me.role === "administrator" && <Route path="/accounts" element={<Users />} />}
         <Route path="/models" element={<ModelsPage />} />
-        <Route path="/models/:id" element={<Suspense fallback={<Loading what="the modeller" />}><ModelPage me={me.data} /></Suspense>} />
+        <Route path="/models/:id" element={<Suspense fallback={<Loading what="the modeller" />}><ModelPage me={me} /></Suspense>} />
         <Route path="/models/:id/sheet" element={<Suspense fallback={<Loading what="the sheet" />}><ModelSheetPage /></Suspense>} />
         <Route path="/models/:id/sketches/:step" element={<Suspense fallback={<Loading what="the drawing board" />}><SketchPage /></Suspense>} />
         <Route path="*" element={<p className="p-8">There is no such page, or it is not for your role.</p>} />
       </Routes>
+      </Boundary>
     </Frame>
   );
 }

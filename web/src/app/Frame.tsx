@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { useState } from "react";
 import { Link } from "react-router";
+import { useOutage } from "./outage";
 import type { Me } from "../api/client";
 import { useSignOut } from "../session/session";
 
@@ -18,6 +19,7 @@ function ThemeSwitch() {
 /** The band at the top, as on the head of a drawing, and the page below it. */
 export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   const out = useSignOut();
+  const away = useOutage();
   return (
     <div className="flex h-screen flex-col">
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2">To the page</a>
@@ -32,6 +34,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
         <ThemeSwitch />
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => out.mutate()}>Sign out</button>
       </header>
+      {away && <p role="alert" className="border-b border-error bg-base-100 px-4 py-1 text-sm">The server cannot be reached. What you do here is kept, and it is tried again every few seconds.</p>}
       <main id="page" className="min-h-0 flex-1 overflow-auto">{children}</main>
     </div>
   );

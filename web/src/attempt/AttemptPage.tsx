@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import { type Attempt as Data, type Me, ask, client, queries } from "../api/client";
 import { stateWords, when } from "../app/format";
 import { Loading, Panel, Trouble, sentence } from "../app/states";
+import { useTab, useTitle } from "../app/place";
 import { HandIn } from "../issue/HandIn";
 import type { Shown } from "../part/PartView";
 import { RemarkOn } from "../review/Remarks";
@@ -64,7 +65,7 @@ function Solids({ data, staff, chosen, choose }: { data: Data; staff: boolean; c
 /** Handing in again, with what the exercise asks for. */
 function Revision({ issue }: { issue: number }) {
   const q = useQuery({ queryKey: ["issue", issue], queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id: issue } } })) });
-  if (q.error) return <Trouble error={q.error} retry={() => void q.refetch()} />;
+  if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (!q.data) return <Loading what="the exercise" />;
   return <HandIn issue={issue} left={q.data.left} whatIfs={q.data.whatIfs} />;
 }
@@ -96,14 +97,15 @@ function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
 export function Attempt({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
-  const [tab, setTab] = useState<"table" | "findings">("findings");
+  const [tab, setTab] = useTab(["findings", "table"] as const, "findings");
   const staff = me.role !== "student";
   const q = useQuery({ queryKey: ["attempt", id], queryFn: () => ask(client.GET("/attempts/{id}", { params: { path: { id } } })) });
+  useTitle(q.data && `${q.data.row.student ? `${q.data.row.student}, ` : ""}${q.data.row.title}, attempt ${q.data.row.number}`);
   const report = q.data?.report;
   const balloons = useMemo(() => report?.characteristics.map((c) => c.id), [report]);
   useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the attempt" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const d = q.data;
   const pick = (c: string | null) => {
     choose(c);

@@ -1,19 +1,20 @@
 import { useMutation } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import type { FormEvent } from "react";
 import { type Attempt, ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
+import { useKept } from "../app/keep";
 import { Trouble } from "../app/states";
 
 type Mark = Attempt["marks"][number];
 
 function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: boolean }) {
-  const [editing, setEditing] = useState(false);
-  const [value, setValue] = useState(String(mark.points));
-  const [reason, setReason] = useState("");
+  const fresh = { editing: false, value: String(mark.points), reason: "" };
+  const { value: typed, set: type, drop } = useKept(`mark/${attempt}/${mark.id}`, fresh);
+  const { editing, value, reason } = typed;
   const save = useMutation({
     mutationFn: () => ask(client.PUT("/attempts/{id}/marks/{mark}", { params: { path: { id: attempt, mark: mark.id } }, body: { points: Number(value), reason } })),
     onSuccess: () => {
-      setEditing(false);
+      drop(fresh);
       void queries.invalidateQueries();
     },
   });
@@ -26,7 +27,7 @@ function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: b
       <div className="flex items-baseline gap-2">
         <span className="mr-auto">{mark.label}{mark.ask && " (needs a look)"}</span>
         <span className="font-semibold">{mark.outOf > 0 ? `${points(mark.points)} of ${points(mark.outOf)}` : points(mark.points)}</span>
-        {open && <button type="button" className="btn btn-ghost btn-xs" aria-label={`Change ${mark.label}`} onClick={() => { setValue(String(mark.points)); setEditing(!editing); }}>Change</button>}
+        {open && <button type="button" className="btn btn-ghost btn-xs" aria-label={`Change ${mark.label}`} aria-expanded={editing} onClick={() => (editing ? drop(fresh) : type({ ...fresh, editing: true }))}>Change</button>}
       </div>
       <p className="text-xs opacity-90">{mark.reason}{mark.changedBy && `. Changed from ${points(mark.machinePoints)} by ${mark.changedBy}: ${mark.changedReason}`}</p>
       {mark.lost && mark.lost.length > 0 && (
@@ -35,8 +36,8 @@ function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: b
       )}
       {editing && (
         <form onSubmit={submit} className="mt-1 flex flex-wrap gap-2">
-          <input aria-label="Points" className="input input-xs w-20" type="number" step="any" min={Math.min(0, mark.machinePoints)} max={mark.outOf} required value={value} onChange={(e) => setValue(e.target.value)} autoFocus />
-          <input aria-label="Reason" className="input input-xs min-w-40 flex-1" placeholder="Reason, for the student to read" required value={reason} onChange={(e) => setReason(e.target.value)} />
+          <input aria-label="Points" className="input input-xs w-20" type="number" step="any" min={Math.min(0, mark.machinePoints)} max={mark.outOf} required value={value} onChange={(e) => type({ ...typed, value: e.target.value })} autoFocus />
+          <input aria-label="Reason" className="input input-xs min-w-40 flex-1" placeholder="Reason, for the student to read" required value={reason} onChange={(e) => type({ ...typed, reason: e.target.value })} />
           <button type="submit" className="btn btn-primary btn-xs" disabled={save.isPending}>Keep</button>
           {save.error && <Trouble error={save.error} />}
         </form>
@@ -47,9 +48,9 @@ function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: b
 
 /** Marks by rubric, each changeable with a reason, and the return. */
 export function Marks({ attempt, mayMark, mayReturn }: { attempt: Attempt; mayMark: boolean; mayReturn: boolean }) {
-  const [comment, setComment] = useState("");
   const id = attempt.row.id;
-  const giveBack = useMutation({ mutationFn: () => ask(client.POST("/attempts/{id}/return", { params: { path: { id } }, body: { comment } })), onSuccess: () => queries.invalidateQueries() });
+  const { value: comment, again, set: setComment, drop } = useKept(`comment/${id}`, "");
+  const giveBack = useMutation({ mutationFn: () => ask(client.POST("/attempts/{id}/return", { params: { path: { id } }, body: { comment } })), onSuccess: () => { drop(""); void queries.invalidateQueries(); } });
   const open = attempt.row.state === "checked";
   return (
     <div className="text-sm">
@@ -64,6 +65,7 @@ export function Marks({ attempt, mayMark, mayReturn }: { attempt: Attempt; mayMa
       {open && mayReturn && (
         <form className="flex flex-col gap-2 border-t border-base-300 p-4" onSubmit={(e) => { e.preventDefault(); giveBack.mutate(); }}>
           <label className="flex flex-col gap-1">Comment<textarea className="textarea w-full" rows={3} value={comment} onChange={(e) => setComment(e.target.value)} placeholder="In your own words; the findings go with it" /></label>
+          {again && comment !== "" && <p className="text-xs" role="status">You typed this before; it is kept in this browser until the return.</p>}
           {giveBack.error && <Trouble error={giveBack.error} />}
           <button type="submit" className="btn btn-primary btn-sm" disabled={giveBack.isPending}>{giveBack.isPending ? "Returning …" : "Return to the student"}</button>
         </form>

@@ -9,16 +9,28 @@ export function useProgress(attempt: number | null, state: string | undefined): 
   const follow = attempt !== null && underWay(state);
   useEffect(() => {
     if (!follow || attempt === null) return;
-    const source = new EventSource(`/api/attempts/${attempt}/events`);
-    source.addEventListener("progress", (e) => {
-      const value = JSON.parse((e as MessageEvent<string>).data) as Progress;
-      setProgress({ attempt, value });
-      if (!underWay(value.state)) {
-        source.close();
-        void queries.invalidateQueries();
-      }
-    });
-    return () => source.close();
+    let source: EventSource;
+    let timer: number | undefined;
+    const listen = () => {
+      source = new EventSource(`/api/attempts/${attempt}/events`);
+      source.addEventListener("progress", (e) => {
+        const value = JSON.parse((e as MessageEvent<string>).data) as Progress;
+        setProgress({ attempt, value });
+        if (!underWay(value.state)) {
+          source.close();
+          void queries.invalidateQueries();
+        }
+      });
+      // A browser gives up for good where the answer was an error: after an outage it is asked anew.
+      source.onerror = () => {
+        if (source.readyState === EventSource.CLOSED) timer = window.setTimeout(listen, 3000);
+      };
+    };
+    listen();
+    return () => {
+      window.clearTimeout(timer);
+      source.close();
+    };
   }, [attempt, follow]);
   return progress && progress.attempt === attempt ? progress.value : null;
 }

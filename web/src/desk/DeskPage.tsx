@@ -3,6 +3,7 @@ import { useRef } from "react";
 import { Link, useNavigate } from "react-router";
 import { type AttemptRow, type Desk as DeskData, type Me, ask, client, sendFile, type Exercise } from "../api/client";
 import { distance, stateWords, when } from "../app/format";
+import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 
 function Waiting({ rows }: { rows: AttemptRow[] }) {
@@ -66,8 +67,9 @@ function ImportButton() {
 /** The instructor's first screen: what waits, what is due, what looks odd. */
 export function Desk({ me }: { me: Me }) {
   const desk = useQuery({ queryKey: ["desk"], queryFn: () => ask(client.GET("/desk")), refetchInterval: 5000 });
+  useTitle("Desk");
   if (desk.isPending) return <Loading what="the desk" />;
-  if (desk.error) return <div className="p-6"><Trouble error={desk.error} retry={() => void desk.refetch()} /></div>;
+  if (!desk.data) return <div className="p-6"><Trouble error={desk.error} retry={() => void desk.refetch()} /></div>;
   const d = desk.data;
   return (
     <div className="mx-auto grid max-w-7xl gap-4 p-4 lg:grid-cols-[1fr_22rem]">

@@ -2,14 +2,16 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { ask, client } from "../api/client";
 import { points, stateWords } from "../app/format";
+import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 
 /** The students of a class against what was issued to them. */
 export function Roster() {
   const id = Number(useParams().id);
   const q = useQuery({ queryKey: ["class", id], queryFn: () => ask(client.GET("/classes/{id}", { params: { path: { id } } })) });
+  useTitle(q.data?.class.name);
   if (q.isPending) return <Loading what="the roster" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const { class: c, students, issues } = q.data;
   return (
     <div className="mx-auto max-w-7xl p-4">

@@ -1,12 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { ask, client } from "../api/client";
 import { Loading, Panel, Trouble } from "../app/states";
+import { useTitle } from "../app/place";
 
 /** All accounts, for the administrator. */
 export function Users() {
   const q = useQuery({ queryKey: ["users"], queryFn: () => ask(client.GET("/users")) });
+  useTitle("Accounts");
   if (q.isPending) return <Loading what="the accounts" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   return (
     <div className="mx-auto max-w-3xl p-4">
       <Panel title="Accounts" side={<span className="text-sm">{q.data.length}</span>}>

@@ -1,12 +1,14 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Suspense, lazy, useEffect, useMemo, useState } from "react";
 import { type Mesh, type Schemas, ask, client, queries } from "../api/client";
+import { useKept } from "../app/keep";
 import { Empty, Loading, Trouble, sentence } from "../app/states";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
 type Draft = Schemas["Draft"];
 type Characteristic = Schemas["DraftCharacteristic"];
+type Edited = { list: Characteristic[]; title: string; number: string; task: string; material: string; density: string };
 type Kind = Draft["kinds"][number];
 
 /** A name for a new characteristic that no other has. */
@@ -55,7 +57,7 @@ function Form({ c, kinds, draft, value, change, remove, done }: { c: Characteris
 /** Chooses what is checked, on the faces of the reference, and what the sheet says of it. */
 export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) {
   const q = useQuery({ queryKey: ["draft", id], staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } })) });
-  const [edited, setEdited] = useState<{ list: Characteristic[]; title: string; number: string; task: string; material: string; density: string } | null>(null);
+  const { value: edited, again, set: setEdited, drop } = useKept<Edited | null>(`characteristics/${id}`, null);
   const [open, setOpen] = useState<string | null>(null);
   const [arrange, setArrange] = useState<boolean | null>(null);
   const now = edited ?? (q.data && { list: q.data.characteristics, title: q.data.title, number: q.data.number, task: q.data.task, material: q.data.material, density: q.data.density });
@@ -65,7 +67,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   const save = useMutation({
     mutationFn: () => ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(true) })),
     onSuccess: () => {
-      setEdited(null);
+      drop(null);
       setOpen(null);
       preview.reset();
       void queries.invalidateQueries();
@@ -88,7 +90,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   }, [draft, current, values]);
   const shown = useMemo(() => [{ key: "reference" as const, label: "Reference", mesh, faces }], [mesh, faces]);
   if (q.isPending) return <Loading what="the faces of the reference" />;
-  if (q.error) return <Trouble error={q.error} retry={() => void q.refetch()} />;
+  if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (!draft || !now) return null;
   const set = (list: Characteristic[]) => setEdited({ ...now, list: list.map((c, i) => ({ ...c, balloon: i + 1 })) });
   const change = (c: Characteristic) => set(now.list.map((x) => (x.id === c.id ? c : x)));
@@ -111,8 +113,9 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
         <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
           <button type="button" className="btn btn-xs" onClick={add}>Add a characteristic</button>
           {preview.isPending && <span className="loading loading-ring loading-xs" role="status" aria-label="Measuring" />}
-          {edited && <><button type="button" className="btn btn-xs ml-auto" onClick={() => { setEdited(null); setOpen(null); preview.reset(); }}>Undo</button><button type="button" className="btn btn-primary btn-xs" disabled={save.isPending || faults > 0} onClick={() => save.mutate()}>{save.isPending ? "Drawing …" : "Save as a new version"}</button></>}
+          {edited && <><button type="button" className="btn btn-xs ml-auto" onClick={() => { drop(null); setOpen(null); preview.reset(); }}>Undo</button><button type="button" className="btn btn-primary btn-xs" disabled={save.isPending || faults > 0} onClick={() => save.mutate()}>{save.isPending ? "Drawing …" : "Save as a new version"}</button></>}
         </div>
+        {again && edited && <p className="border-b border-base-300 px-4 py-2 text-sm" role="status">What you changed here before was not saved as a version yet; it is here again. “Undo” lets it go.</p>}
         {save.error && <Trouble error={save.error} />}
         {preview.error && <Trouble error={preview.error} />}
         <div className="min-h-0 flex-1 overflow-auto">

@@ -3,6 +3,7 @@ import { type FormEvent, Suspense, lazy, useMemo, useRef, useState } from "react
 import { Link, useParams } from "react-router";
 import { type Exercise as Data, type Me, ask, client, queries, sendFile } from "../api/client";
 import { when } from "../app/format";
+import { useTab, useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 import { useStartModel } from "../model/models";
 import { SheetView } from "../sheet/SheetView";
@@ -73,15 +74,16 @@ function WorkOnReference({ exercise }: { exercise: Data }) {
 export function Exercise({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
-  const [tab, setTab] = useState<"sheet" | "reference" | "mistakes" | "characteristics">("sheet");
+  const [tab, setTab] = useTab(["sheet", "reference", "mistakes", "characteristics"] as const, "sheet");
   const q = useQuery({ queryKey: ["exercise", id], queryFn: () => ask(client.GET("/exercises/{id}", { params: { path: { id } } })) });
+  useTitle(q.data?.title);
   const mesh = useQuery({ queryKey: ["exercise-mesh", id, q.data?.version], enabled: (tab === "reference" || tab === "characteristics") && !!q.data, staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })) });
   const faces = useMemo(() => (chosen && q.data?.faces[chosen]) || [], [chosen, q.data]);
   const shown = useMemo(() => (mesh.data ? [{ key: "reference" as const, label: "Reference", mesh: mesh.data, faces }] : []), [mesh.data, faces]);
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the exercise" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const ex = q.data;
   const may = me.role !== "assistant";
   return (

@@ -17,7 +17,7 @@ export function MistakeAtlas({ id, version, choose }: { id: number; version: num
     refetchInterval: (x) => (x.state.data?.state === "waiting" ? 2500 : false),
   });
   if (q.isPending) return <Loading what="the mistake atlas" />;
-  if (q.error) return <Trouble error={q.error} retry={() => void q.refetch()} />;
+  if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (q.data.state === "none") return <Empty>The reference is a STEP file: it has no steps in which a mistake could be made. Wrong sizes are still found.</Empty>;
   if (q.data.state === "waiting") return <Empty>The mistakes are worked out once the exercise is issued; this takes a minute at most.</Empty>;
   const found = q.data.mistakes.filter((m) => fits(m, words));

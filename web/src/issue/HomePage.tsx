@@ -2,13 +2,15 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { ask, client } from "../api/client";
 import { distance, points, stateWords, when } from "../app/format";
+import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 
 /** What a student has to do, the soonest due first. */
 export function Home() {
   const q = useQuery({ queryKey: ["home"], queryFn: () => ask(client.GET("/home")), refetchInterval: 5000 });
+  useTitle("My exercises");
   if (q.isPending) return <Loading what="your exercises" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
       <h1>My exercises</h1>

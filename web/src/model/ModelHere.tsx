@@ -8,7 +8,7 @@ import { StartModel } from "./StartModel";
 export function ModelHere({ issue }: { issue: { id: number; title: string } }) {
   const q = useModels();
   if (q.isPending) return <Loading what="your models" />;
-  if (q.error) return <Trouble error={q.error} retry={() => void q.refetch()} />;
+  if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   const mine = q.data.filter((m) => m.issueId === issue.id);
   return (
     <>

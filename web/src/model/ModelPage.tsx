@@ -3,26 +3,22 @@ import { useParams } from "react-router";
 import { type Me, ask, client } from "../api/client";
 import { Loading, Trouble } from "../app/states";
 import { Modeller } from "../modeller/Modeller";
+import { useOpened } from "../saving/savers";
 import { SheetBeside } from "../modeller/SheetBeside";
-
-function useOpened(id: number) {
-  // Opened once: what is in the modeller is newer than anything fetched later.
-  return useQuery({ queryKey: ["model", id, "open"], queryFn: () => ask(client.GET("/models/{id}", { params: { path: { id } } })), staleTime: 0, gcTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false });
-}
 
 /** A model in the modeller. */
 export function ModelPage({ me }: { me: Me }) {
   const id = Number(useParams().id);
-  const model = useOpened(id);
-  if (model.error) return <div className="p-6"><Trouble error={model.error} retry={() => void model.refetch()} /></div>;
-  if (!model.data) return <Loading what="the model" />;
-  return <Modeller key={id} model={model.data} me={me} />;
+  const opened = useOpened(id, "");
+  if (opened.error) return <div className="p-6"><Trouble error={opened.error} retry={() => void opened.refetch()} /></div>;
+  if (!opened.data) return <Loading what="the model" />;
+  return <Modeller key={id} opened={opened.data} me={me} />;
 }
 
 /** The sheet of a model's exercise in a window of its own. */
 export function ModelSheetPage() {
   const id = Number(useParams().id);
-  const model = useOpened(id);
+  const model = useQuery({ queryKey: ["model", id, "row"], queryFn: () => ask(client.GET("/models/{id}", { params: { path: { id } } })) });
   if (model.error) return <div className="p-6"><Trouble error={model.error} retry={() => void model.refetch()} /></div>;
   if (!model.data) return <Loading what="the sheet" />;
   const { issueId, exerciseId } = model.data.row;

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import { distance } from "../app/format";
+import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 import { useModels } from "./models";
 import { StartModel } from "./StartModel";
@@ -7,8 +8,9 @@ import { StartModel } from "./StartModel";
 /** All models of whoever is signed in. */
 export function ModelsPage() {
   const q = useModels();
+  useTitle("My models");
   if (q.isPending) return <Loading what="your models" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
       <h1>My models</h1>

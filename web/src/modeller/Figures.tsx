@@ -73,7 +73,7 @@ export function Solids({ doc, part, materials, change }: { doc: Doc; part: Part 
 /** What looking the model over found, each with its step. */
 export function Findings({ id, doc, go }: { id: number; doc: Doc; go: (step: string) => void }) {
   const q = useQuery({ queryKey: ["look", id, JSON.stringify(doc)], staleTime: Infinity, queryFn: () => ask(client.POST("/models/{id}/look", { params: { path: { id } }, body: { document: doc } })) });
-  if (q.error) return <Trouble error={q.error instanceof Problem ? q.error : q.error} retry={() => void q.refetch()} />;
+  if (!q.data) return <Trouble error={q.error instanceof Problem ? q.error : q.error} retry={() => void q.refetch()} />;
   if (!q.data) return <Empty>Looking it over …</Empty>;
   if (q.data.length === 0) return <Empty>Nothing stands out: every sketch is held, every step stands and has a name. The answer key was not looked at.</Empty>;
   const nameOf = (s: string) => doc.steps.find((x) => x.id === s)?.name || s;

@@ -2,8 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type Me, Problem, type Schemas, ask, client } from "../api/client";
+import { keep as keepInBrowser, kept, letGo } from "../app/keep";
+import { useTab, useTitle } from "../app/place";
 import { sentence } from "../app/states";
 import { Bar } from "../sketch/head";
+import type { ModelDocument, Opened } from "../saving/saver";
+import { SaveTrouble } from "../saving/savers";
 import { type Entry, QuickEntry } from "../sketch/QuickEntry";
 import { Findings, Measure, Solids, useMeasure } from "./Figures";
 import { FirstHelp, Help } from "./Help";
@@ -27,6 +31,7 @@ interface Draft {
 
 const tabs = { steps: "Steps", parameters: "Sizes", solids: "Solids", measure: "Measure", findings: "Look over", versions: "Versions" } as const;
 type Tab = keyof typeof tabs;
+const tabNames = Object.keys(tabs) as Tab[];
 
 const plain: ReadonlySet<PickKind> = new Set<PickKind>(["face", "edge", "corner", "curve", "spot"]);
 const allows: Record<string, PickKind[]> = {
@@ -40,21 +45,27 @@ const groups: Record<string, string> = { draw: "Draw", material: "Material", edg
 const makerOf = (name: string) => (name.split("/")[0] ?? "").split(":").at(-1)?.split(".")[0] ?? "";
 
 /** The modeller: the sheet, the part, and the route card of its steps. */
-export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
+export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
+  const { model } = opened;
   const id = model.row.id;
-  const m = useModel(model);
+  const m = useModel(opened);
   const { doc, change } = m;
   const go = useNavigate();
   const meta = useQuery({ queryKey: ["step-forms"], staleTime: Infinity, queryFn: () => ask(client.GET("/step-forms")) });
   const forms = useMemo(() => new Map((meta.data?.forms ?? []).map((f) => [f.kind, f])), [meta.data]);
   const titles = useMemo(() => new Map([...forms.values()].map((f) => [f.kind, f.title.toLowerCase()])), [forms]);
   const [until, setUntil] = useState<string | null>(null);
-  const [draft, setDraft] = useState<Draft | null>(null);
+  const [draft, setDraft] = useState<Draft | null>(() => fitting(kept<Draft>(`step/${id}`), doc));
+  const [aside, setAside] = useState<Draft | null>(null); // a form that was left, as it was filled in
+  useEffect(() => {
+    if (draft) keepInBrowser(`step/${id}`, draft);
+    else letGo(`step/${id}`);
+  }, [id, draft]);
   const [active, setActive] = useState<string | null>(null);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [hover, setHover] = useState<string | null>(null);
   const [marked, setMarked] = useState<string | null>(null);
-  const [tab, setTab] = useState<Tab>("steps");
+  const [tab, setTab] = useTab(tabNames, "steps");
   const [look, setLook] = useState<Look>({ shading: "shaded", perspective: false, cut: null });
   const [fit, setFit] = useState({ key: 0, chosen: false });
   const [quick, setQuick] = useState(false);
@@ -153,11 +164,16 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
 
   const setStep = useCallback((step: Step) => setDraft((d) => (d ? { ...d, step } : d)), []);
 
-  const leave = useCallback(() => {
+  const close = useCallback(() => {
     setDraft(null);
     setActive(null);
     setSaid(null);
   }, []);
+  /** Leaves the form of a step; what was filled in can be opened again. */
+  const leave = useCallback(() => {
+    setAside(draft && JSON.stringify(withDraft) !== JSON.stringify(doc) ? draft : null);
+    close();
+  }, [draft, withDraft, doc, close]);
 
   const edit = useCallback((stepId: string) => {
     const index = doc.steps.findIndex((s) => s.id === stepId);
@@ -169,7 +185,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
     setMarked(stepId);
     setActive(null);
     setDraft({ step: s, index, isNew: false });
-  }, [doc.steps]);
+  }, [doc.steps, setTab]);
 
   const drawSketch = useCallback(async (stepId: string) => {
     if (await m.settle()) void go(`/models/${id}/sketches/${stepId}`);
@@ -214,7 +230,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
     setChosen(new Set());
     setDraft({ step, index, isNew: true });
     setActive(missing?.path ?? null);
-  }, [forms, id, doc, built, used, marked, part, chosen]);
+  }, [forms, id, doc, built, used, marked, part, chosen, setTab]);
 
   const keep = useCallback(async () => {
     if (!draft) return;
@@ -227,14 +243,16 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
         return;
       }
       const next = { ...withDraft, steps: withDraft.steps.map((s) => (s.id === step.id ? { ...s, entities: [], constraints: [] } : s)) };
+      close();
       if (await m.settle(next, `${word} added`)) void go(`/models/${id}/sketches/${step.id}`);
       return;
     }
     if (JSON.stringify(withDraft) !== JSON.stringify(doc)) change(withDraft, isNew ? `${word} added` : `${word} changed`);
     setMarked(step.id);
     if (isNew && built) setUntil(step.id);
-    leave();
-  }, [draft, titles, withDraft, doc, change, leave, m, go, id, built]);
+    setAside(null);
+    close();
+  }, [draft, titles, withDraft, doc, change, close, m, go, id, built]);
 
   const command = useCallback(async (c: Schemas["ModelCommand"], what: string) => {
     try {
@@ -311,7 +329,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
     );
     if (sheetUrl) out.push({ name: "Sheet beside the part", run: () => setSheet("beside") }, { name: "Sheet over the part", run: () => setSheet("over") }, { name: "Put the sheet away", run: () => setSheet("away") }, { name: "Sheet in a window of its own", run: () => window.open(`/models/${id}/sheet`, `sheet-${id}`, "width=1000,height=720") });
     return out;
-  }, [forms, doc.steps, begin, drawSketch, titles, edit, turn, remove, command, m, fitNow, setShading, look, sheetUrl, id]);
+  }, [forms, doc.steps, begin, drawSketch, titles, edit, turn, remove, command, m, fitNow, setShading, look, sheetUrl, id, setTab]);
 
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
@@ -332,10 +350,7 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
     return () => window.removeEventListener("keydown", press);
   }, [marked, draft, active, help, quick, m, fitNow, remove, edit, leave]);
 
-  useEffect(() => {
-    document.title = `${doc.name} – Hammerset`;
-    return () => void (document.title = "Hammerset");
-  }, [doc.name]);
+  useTitle(doc.name);
 
   const savedWords = { saved: "Saved", unsaved: "Not saved yet", saving: "Saving …", failed: "Not saved", stale: "Not saved" }[m.saving.kind];
   const failed = draft ? 0 : (main.part?.steps.filter((s) => s.failed).length ?? 0);
@@ -370,8 +385,8 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
             {field && <Bar>Pick for “{field.label}”{field.hint && `: ${field.hint}`}. <button type="button" className="btn btn-xs" onClick={() => setActive(null)}>Done picking</button></Bar>}
             {slow && <Bar><span className="flex items-center gap-2"><span className="loading loading-ring loading-xs" />Rebuilding {main.progress?.stage} <progress className="progress w-32" value={main.progress?.done ?? 0} max={1} /><button type="button" className="btn btn-xs" onClick={main.cancel}>Cancel</button></span></Bar>}
             {main.error && !draft && <Bar bad>{sentence(main.error.what)} {main.error.remedy && sentence(main.error.remedy)} <button type="button" className="btn btn-xs" onClick={main.retry}>Try again</button></Bar>}
-            {m.saving.kind === "failed" && <Bar bad>Not saved: {m.saving.problem.what}{m.saving.problem.remedy && `; ${m.saving.problem.remedy}`}. <button type="button" className="btn btn-xs" onClick={() => void m.save()}>Try again</button></Bar>}
-            {m.saving.kind === "stale" && <Bar bad>This model was changed in another window; nothing was overwritten. <button type="button" className="btn btn-xs" onClick={m.discard}>See that change</button> <button type="button" className="btn btn-xs" onClick={() => void m.apart().then((n) => window.location.assign(`/models/${n}`))}>Keep mine as a model of its own</button></Bar>}
+            <SaveTrouble opened={opened} newest={() => m.doc as unknown as ModelDocument} />
+            {aside && !draft && fitting(aside, doc) && <Bar>{sentence(`${aside.step.name || titles.get(aside.step.kind) || aside.step.kind} is left as you filled it in`)} <button type="button" className="btn btn-xs" onClick={() => { setDraft(aside); setAside(null); }}>Open it again</button> <button type="button" className="btn btn-ghost btn-xs" onClick={() => setAside(null)}>Let it go</button></Bar>}
             {sure && <Bar bad>{sentence(sure.text)} <button type="button" className="btn btn-xs" onClick={() => remove(sure.id, true)}>Remove them too</button> <button type="button" className="btn btn-xs" onClick={() => setSure(null)}>Keep all</button></Bar>}
             {said && <Bar bad={said.bad}>{sentence(said.text)} <button type="button" className="btn btn-ghost btn-xs" aria-label="Close the message" onClick={() => setSaid(null)}>×</button></Bar>}
           </div>
@@ -417,6 +432,14 @@ export function Modeller({ model, me }: { model: Schemas["Model"]; me: Me }) {
       {model.row.issueId && <p className="sr-only"><Link to={`/issues/${model.row.issueId}`}>Its exercise</Link></p>}
     </div>
   );
+}
+
+/** The form of a step that was left, where its model still has the place for it. */
+function fitting(draft: Draft | null | undefined, doc: Doc): Draft | null {
+  if (!draft) return null;
+  const there = doc.steps[draft.index]?.id === draft.step.id;
+  const fits = draft.isNew ? draft.index <= doc.steps.length && !doc.steps.some((s) => s.id === draft.step.id) : there;
+  return fits ? draft : null;
 }
 
 /** What is under the pointer, in words. */

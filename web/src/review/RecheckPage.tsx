@@ -2,17 +2,19 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
+import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble, sentence } from "../app/states";
 
 /** Checking all attempts of an issue against a corrected version, looked at before it counts. */
 export function RecheckPage() {
   const id = Number(useParams().id);
   const q = useQuery({ queryKey: ["recheck", id], queryFn: () => ask(client.GET("/issues/{id}/recheck", { params: { path: { id } } })), refetchInterval: (x) => (x.state.data?.against !== undefined && (x.state.data.done ?? 0) < (x.state.data.all ?? 0) ? 1000 : false) });
+  useTitle(q.data && `${q.data.title}, checked anew`);
   const done = { onSuccess: () => queries.invalidateQueries() };
   const start = useMutation({ mutationFn: (version: number) => ask(client.POST("/issues/{id}/recheck", { params: { path: { id } }, body: { version } })), ...done });
   const end = useMutation({ mutationFn: (apply: boolean) => ask(client.PUT("/issues/{id}/recheck", { params: { path: { id } }, body: { apply } })), ...done });
   if (q.isPending) return <Loading what="the versions" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const d = q.data;
   const under = d.against !== undefined;
   const ready = under && d.done === d.all;

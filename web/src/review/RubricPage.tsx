@@ -1,8 +1,10 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { Link, useParams } from "react-router";
 import { type Schemas, ask, client, queries } from "../api/client";
 import { points } from "../app/format";
+import { useTitle } from "../app/place";
+import { useKept } from "../app/keep";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 
 type Rubric = Schemas["Rubric"];
@@ -57,16 +59,17 @@ function Editor({ view, rubric, setRubric, weights, setWeights }: { view: View; 
 export function RubricPage() {
   const id = Number(useParams().id);
   const q = useQuery({ queryKey: ["rubric", id], queryFn: () => ask(client.GET("/issues/{id}/rubric", { params: { path: { id } } })) });
-  const [rubric, setRubric] = useState<Rubric | null>(null);
-  const [weights, setWeights] = useState<Record<string, number>>({});
+  useTitle(q.data && `${q.data.title}, rubric`);
+  const none = { rubric: null as Rubric | null, weights: {} as Record<string, number> };
+  const { value: typed, set: type, drop } = useKept(`rubric/${id}`, none);
+  const { rubric, weights } = typed;
   const body = (apply: boolean) => ({ rubric: rubric ?? q.data?.rubric ?? { characteristics: 0, wholePart: 0, robustness: 0, sketches: 0 }, weights, apply });
   const changed = rubric !== null || Object.keys(weights).length > 0;
   const preview = useMutation({ mutationFn: () => ask(client.POST("/issues/{id}/rubric", { params: { path: { id } }, body: body(false) })) });
   const apply = useMutation({
     mutationFn: () => ask(client.POST("/issues/{id}/rubric", { params: { path: { id } }, body: body(true) })),
     onSuccess: () => {
-      setRubric(null);
-      setWeights({});
+      drop(none);
       preview.reset();
       void queries.invalidateQueries();
     },
@@ -78,21 +81,21 @@ export function RubricPage() {
     return () => clearTimeout(t);
   }, [rubric, weights, changed, look]);
   if (q.isPending) return <Loading what="the rubric" />;
-  if (q.error) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const rows = (changed ? preview.data?.rows : undefined) ?? q.data.rows;
   const moved = rows.filter((r) => r.after !== r.before || r.afterOutOf !== r.beforeOutOf).length;
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[26rem_1fr]">
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
         <div className="flex items-center gap-3"><h1 className="mr-auto">Rubric <span className="text-base font-normal">{q.data.title}</span></h1><Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link></div>
-        <Editor view={q.data} rubric={rubric ?? q.data.rubric} setRubric={setRubric} weights={weights} setWeights={setWeights} />
+        <Editor view={q.data} rubric={rubric ?? q.data.rubric} setRubric={(r) => type({ ...typed, rubric: r })} weights={weights} setWeights={(w) => type({ ...typed, weights: w })} />
       </div>
       <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="What it gives">
         <div className="flex flex-wrap items-center gap-3 border-b border-base-300 px-4 py-2">
           <h2 className="mr-auto">What it gives</h2>
           {preview.isPending && <span className="loading loading-ring loading-xs" role="status" aria-label="Working it out" />}
           {changed && <><span className="text-sm">{moved === 0 ? "no points change" : `${moved} of ${rows.length} change`}</span>
-            <button type="button" className="btn btn-xs" onClick={() => { setRubric(null); setWeights({}); preview.reset(); }}>Undo</button>
+            <button type="button" className="btn btn-xs" onClick={() => { drop(none); preview.reset(); }}>Undo</button>
             <button type="button" className="btn btn-primary btn-xs" disabled={apply.isPending || preview.isPending || !!preview.error} onClick={() => apply.mutate()}>Mark by this</button></>}
         </div>
         {preview.error && <Trouble error={preview.error} />}

@@ -21,7 +21,7 @@ export function Stepper({ issue, attempt }: { issue: number; attempt: number }) 
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
   }, [go, next, before]);
-  if (q.error) return <Trouble error={q.error} retry={() => void q.refetch()} />;
+  if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (!q.data) return null;
   return (
     <span className="flex items-center gap-1 text-sm" aria-label="Stepping through the class">

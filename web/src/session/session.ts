@@ -27,9 +27,6 @@ export function useSignIn() {
 export function useSignOut() {
   return useMutation({
     mutationFn: () => ask(client.DELETE("/session")),
-    onSettled: () => {
-      queries.clear();
-      window.location.assign("/");
-    },
+    onSettled: () => window.location.assign("/"),
   });
 }

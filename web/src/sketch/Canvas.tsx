@@ -51,7 +51,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   const { mode, now: modeNow, put, inTurn } = turns;
   const { engine, frame, pixel, setPixel, show, choose, chosen, act, draw, say } = sk;
   const board = useRef<SVGSVGElement>(null);
-  const [size, setSize] = useState({ w: 600, h: 500 });
+  const [size, setSize] = useState({ w: 600, h: 500, measured: false });
   const [view, setView] = useState<View>({ x: -70, y: -60, pixel: 0.25 });
   const [moving, setMoving] = useState<Frame | null>(null);
   const [preview, setPreview] = useState<Preview | null>(null);
@@ -65,7 +65,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   useEffect(() => {
     const b = board.current?.parentElement;
     if (!b) return;
-    const watch = new ResizeObserver(() => setSize({ w: Math.max(50, b.clientWidth), h: Math.max(50, b.clientHeight) }));
+    const watch = new ResizeObserver(() => setSize({ w: Math.max(50, b.clientWidth), h: Math.max(50, b.clientHeight), measured: true }));
     watch.observe(b);
     return () => watch.disconnect();
   }, []);
@@ -85,11 +85,11 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
 
   // Shown whole when it is opened and whenever that is asked for.
   useEffect(() => {
-    if (frame && fitted.current !== fitKey) {
+    if (frame && size.measured && fitted.current !== fitKey) {
       fitted.current = fitKey;
       fit(frame);
     }
-  }, [frame, fit, fitKey]);
+  }, [frame, fit, fitKey, size.measured]);
 
   useEffect(() => {
     if (goTo) setView((v) => {
@@ -283,8 +283,10 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
         break;
       case "pull":
         pulls.drop();
-        await engine.call<Frame>("pull", { to: at, pixel: view.pixel });
-        await show(engine.call<Frame>("release", { keep: true, pixel: view.pixel }), true);
+        await inTurn(async () => {
+          await engine.call<Frame>("pull", { to: at, pixel: view.pixel });
+          await show(engine.call<Frame>("release", { keep: true, pixel: view.pixel }), true);
+        });
         setMoving(null);
         break;
       case "box": {

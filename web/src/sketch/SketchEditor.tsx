@@ -1,11 +1,15 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link } from "react-router";
 import { type Schemas } from "../api/client";
+import { useAskBeforeLeaving } from "../app/keep";
+import { useTab } from "../app/place";
 import { sentence } from "../app/states";
 import { SheetView } from "../sheet/SheetView";
 import { type Backdrop, Canvas } from "./Canvas";
 import type { Finding, Offer, SketchDocument, Spot } from "./core/types";
-import { Bar, Files, SaveTrouble, Saved } from "./head";
+import { type Opened } from "../saving/saver";
+import { SaveTrouble } from "../saving/savers";
+import { Bar, Files, Saved } from "./head";
 import { Keys } from "./Keys";
 import { type Mode, type Prompt, useTurns } from "./modes";
 import { Offers } from "./Offers";
@@ -22,7 +26,7 @@ import { useWiggle } from "./useWiggle";
 import { ValueField } from "./ValueField";
 
 interface Props {
-  model: Schemas["Model"];
+  opened: Opened;
   step: string;
   placed: Schemas["PlacedSketch"];
 }
@@ -30,15 +34,18 @@ interface Props {
 type Tab = "findings" | "constraints" | "parameters";
 
 /** The sketch editor: the drawing board, the sheet beside it, and what there is to say. */
-export function SketchEditor({ model, step, placed }: Props) {
+export function SketchEditor({ opened, step, placed }: Props) {
+  const { model } = opened;
   const start = useMemo(() => ({ unit: placed.unit, parameters: placed.parameters, entities: placed.entities, constraints: placed.constraints, elsewhere: placed.elsewhere }) satisfies SketchDocument, [placed]);
-  const sk = useSketch(start);
-  const { engine, frame, chosen, choose, act, say, word, lists } = sk;
-  const { state: saving, save, saveApart } = useSave(model, step, sk);
-  const go = useNavigate();
   const turns = useTurns();
   const { mode, now, put, change, inTurn } = turns;
-  const [tab, setTab] = useState<Tab>("findings");
+  const { state: saving, save, take, leaving, body } = useSave(opened, step);
+  const keeping = useMemo(() => ({ take, leaving, settled: () => inTurn(() => undefined) }), [take, leaving, inTurn]);
+  const sk = useSketch(start, keeping);
+  const { untaken } = sk;
+  useAskBeforeLeaving(useCallback(() => untaken() || turns.busy(), [untaken, turns]));
+  const { engine, frame, chosen, choose, act, say, word, lists } = sk;
+  const [tab, setTab] = useTab<Tab>(["findings", "constraints", "parameters"], "findings");
   const [finding, setFinding] = useState<string | null>(null);
   const [prompt, setPrompt] = useState<{ prompt: Prompt; at: Spot } | null>(null);
   const [quick, setQuick] = useState(false);
@@ -204,7 +211,7 @@ export function SketchEditor({ model, step, placed }: Props) {
   }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile, whole]);
 
   useKeys({
-    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, finishOpen, save,
+    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, finishOpen, save: async () => void (await save()),
     plain: { q: () => setQuick(true), "?": () => setHelp(true), w: () => startWiggle(chosen[0]), Home: whole },
   });
 
@@ -236,7 +243,8 @@ export function SketchEditor({ model, step, placed }: Props) {
         <section className="relative min-w-0 flex-1" aria-label="Drawing board">
           <Canvas sk={sk} turns={turns} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor}>
             <div className="absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1 empty:hidden">
-              <SaveTrouble state={saving} retry={() => void save()} apart={() => void saveApart().then((id) => go(`/models/${id}`))} />
+              <SaveTrouble opened={opened} newest={() => sk.document().then(body)} />
+              {saving.kind === "differs" && <Bar bad>{sentence(saving.words)}</Bar>}
               {word && !prompt && <Bar bad={word.bad}>{sentence(word.text)} <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>Close</button></Bar>}
               {placed.warning && !word && <Bar bad>{sentence(placed.warning)}</Bar>}
             </div>

@@ -1,5 +1,4 @@
 import { type ReactNode, useRef } from "react";
-import { sentence } from "../app/states";
 import type { SaveState } from "./useSave";
 
 const saveWords: Record<string, string> = { saved: "Saved", unsaved: "Not saved yet", saving: "Saving …" };
@@ -7,14 +6,6 @@ const saveWords: Record<string, string> = { saved: "Saved", unsaved: "Not saved 
 /** Whether the sketch is saved, in a place of its own that does not move what stands beside it. */
 export function Saved({ state }: { state: SaveState }) {
   return <span className="w-24 shrink-0 text-sm whitespace-nowrap" role="status" data-save={state.kind}>{saveWords[state.kind] ?? "Not saved"}</span>;
-}
-
-/** What went wrong with saving, and the ways out. */
-export function SaveTrouble({ state, retry, apart }: { state: SaveState; retry: () => void; apart: () => void }) {
-  if (state.kind === "failed") return <Bar bad>Not saved: {state.problem.what}{state.problem.remedy && `; ${state.problem.remedy}`}. <button type="button" className="btn btn-xs" onClick={retry}>Try again</button></Bar>;
-  if (state.kind === "stale") return <Bar bad>This model was changed in another window; nothing was overwritten. <button type="button" className="btn btn-xs" onClick={() => window.location.reload()}>See that change</button> <button type="button" className="btn btn-xs" onClick={apart}>Keep mine as a model of its own</button></Bar>;
-  if (state.kind === "differs") return <Bar bad>{sentence(state.words)}</Bar>;
-  return null;
 }
 
 /** A message over the drawing board: it covers a little and moves nothing. */

@@ -21,6 +21,8 @@ export interface Turns {
   mode: Mode;
   /** The mode as it is, before the page shows it. */
   now: () => Mode;
+  /** Whether something waits for its turn. */
+  busy: () => boolean;
   /** Changes the mode at once: for what is in turn. */
   put: (m: Mode) => void;
   /** Changes the mode after everything that waits. */
@@ -42,6 +44,7 @@ export function useTurns(): Turns {
     show(m);
   }, []);
   const now = useCallback(() => current.current, []);
+  const busy = useCallback(() => waiting.current > 0, []);
   const inTurn = useCallback((what: () => Promise<void> | void) => {
     waiting.current++;
     const done = last.current.then(what).finally(() => void waiting.current--);
@@ -52,5 +55,5 @@ export function useTurns(): Turns {
     if (waiting.current === 0) put(m);
     else void inTurn(() => put(m));
   }, [put, inTurn]);
-  return useMemo(() => ({ mode, now, put, change, inTurn }), [mode, now, put, change, inTurn]);
+  return useMemo(() => ({ mode, now, busy, put, change, inTurn }), [mode, now, busy, put, change, inTurn]);
 }

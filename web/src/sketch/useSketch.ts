@@ -14,6 +14,8 @@ export interface Sketching {
   engine: Engine | null;
   lists: Lists | null;
   frame: Frame | null;
+  /** Whether something that the hand did is not taken yet. */
+  untaken: () => boolean;
   /** Counts changes, so that whoever saves knows of them. */
   edits: number;
   chosen: string[];
@@ -32,7 +34,18 @@ export interface Sketching {
 
 const problem = (e: unknown): Word => ({ bad: true, text: e instanceof Problem ? e.what + (e.remedy ? `; ${e.remedy}` : "") : "something went wrong in this page; reload it" });
 
-export function useSketch(start: SketchDocument): Sketching {
+/** Where a sketch goes when it has changed, and when its page is left. */
+export interface Keeping {
+  /** Is given the sketch after every change. */
+  take: (d: SketchDocument) => void;
+  /** Waits until everything that the hand did has been carried out. */
+  settled: () => Promise<void>;
+  /** Is given what takes a moment after the page is left: the last change may still come. */
+  leaving: (last: Promise<unknown>) => void;
+}
+
+/** Opens an editing session. It ends when the last thing that the hand did has been carried out and taken. */
+export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
   const [engine, setEngine] = useState<Engine | null>(null);
   const [lists, setLists] = useState<Lists | null>(null);
   const [frame, setFrame] = useState<Frame | null>(null);
@@ -44,6 +57,9 @@ export function useSketch(start: SketchDocument): Sketching {
   const scale = useRef(0.25);
   const timer = useRef<number | undefined>(undefined);
   const first = useRef(start);
+  const to = useRef(keeping);
+  to.current = keeping;
+  const tally = useMemo(() => ({ edits: 0, taken: 0 }), []);
 
   // Looking a sketch over takes longer than drawing it: it follows when the hand rests.
   const lookOver = useCallback((e: Engine) => {
@@ -73,9 +89,23 @@ export function useSketch(start: SketchDocument): Sketching {
     );
     return () => {
       window.clearTimeout(timer.current);
-      e.stop();
+      const { take, settled, leaving } = to.current;
+      const last = settled()
+        .then(() => e.idle())
+        .then(() => (tally.edits > 0 ? e.call<SketchDocument>("document", {}).then(take) : undefined))
+        .catch(() => undefined); // a core that failed has nothing to give
+      leaving(last);
+      void last.finally(() => e.stop());
     };
-  }, [lookOver]);
+  }, [lookOver, tally]);
+
+  // The document follows its picture; it is what is saved.
+  useEffect(() => {
+    if (engine && edits > 0) engine.call<SketchDocument>("document", {}).then((d) => {
+      tally.taken = edits;
+      to.current.take(d);
+    }, () => undefined);
+  }, [engine, edits, tally]);
 
   const show = useCallback(
     async (call: Promise<Frame>, edited: boolean) => {
@@ -83,7 +113,10 @@ export function useSketch(start: SketchDocument): Sketching {
         const f = await call;
         setFrame(f);
         say(null);
-        if (edited) setEdits((n) => n + 1);
+        if (edited) {
+          tally.edits++;
+          setEdits((n) => n + 1);
+        }
         if (engine && !f.analysed) lookOver(engine);
         return true;
       } catch (error) {
@@ -91,7 +124,7 @@ export function useSketch(start: SketchDocument): Sketching {
         return false;
       }
     },
-    [engine, lookOver],
+    [engine, lookOver, tally],
   );
 
   const act = useCallback((command: Command) => (engine ? show(engine.call<Frame>("do", { command, pixel: scale.current }), true) : Promise.resolve(false)), [engine, show]);
@@ -129,6 +162,8 @@ export function useSketch(start: SketchDocument): Sketching {
 
   const document = useCallback(() => (engine ? engine.call<SketchDocument>("document", {}) : Promise.reject(new Problem("the sketch is not open yet", undefined, 0))), [engine]);
 
+  const untaken = useCallback(() => tally.taken < tally.edits, [tally]);
+
   // What was chosen may be gone after a change.
   const chosen = useMemo(() => {
     if (!frame) return selection;
@@ -136,5 +171,5 @@ export function useSketch(start: SketchDocument): Sketching {
     return selection.filter((id) => there.has(id));
   }, [selection, frame]);
 
-  return { engine, lists, frame, edits, chosen, choose, word, say, looking, pixel, setPixel, act, draw, step, show, document };
+  return { engine, lists, frame, untaken, edits, chosen, choose, word, say, looking, pixel, setPixel, act, draw, step, show, document };
 }

@@ -46,6 +46,11 @@ export class Engine {
     return this.waiting.size;
   }
 
+  /** Waits until nothing waits for its answer any more. */
+  async idle() {
+    while (this.waiting.size > 0) await new Promise((r) => window.setTimeout(r, 5));
+  }
+
   stop() {
     this.worker.terminate();
     this.waiting.clear();
