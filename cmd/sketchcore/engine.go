@@ -170,6 +170,8 @@ func (e *engine) do(method string, a *args) (any, error) {
 		return reach{unit(i.Nominal), end{unit(i.Low.Value), i.Low.Open, i.Low.Why, i.Low.Entities}, end{unit(i.High.Value), i.High.Open, i.High.Why, i.High.Entities}}, nil
 	case "offers":
 		return s.Offers(a.IDs), nil
+	case "pick":
+		return s.Pick(a.Tool, a.At, a.Pixel), nil
 	case "nearest":
 		return s.Nearest(a.At), nil
 	case "nudge": // a pull by the keyboard, as one step

@@ -321,7 +321,7 @@ func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
 			return between(out, e, f), nil
 		}
 		if tilt < 1e-6 {
-			return out, because("", "the circle is seen from its edge")
+			return edgeOn(e, f), nil
 		}
 		// The diameter along the line that both planes share keeps its length.
 		u := f.Z.Cross(e.Axis).Unit()
@@ -330,6 +330,38 @@ func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
 		return between(out, e, f), nil
 	}
 	return traceRun(e.Run, f)
+}
+
+// edgeOn is a circle or a piece of one that the plane of a sketch sees from its edge: the
+// line as far as it reaches.
+func edgeOn(e solid.Edge, f solid.Frame) sketch.Curve {
+	u := f.Z.Cross(e.Axis).Unit()
+	out := sketch.Curve{Kind: sketch.KindLine}
+	far := func(p solid.Vec) float64 { return p.Sub(e.Center).Dot(u) }
+	lo, hi := -e.Radius, e.Radius
+	if e.A.Distance(e.B) >= 1e-7 {
+		// A piece reaches its end or, where it runs past it, the rim of the circle.
+		v := e.Axis.Cross(u)
+		turn := func(p solid.Vec) float64 {
+			d, a := p.Sub(e.Center), e.A.Sub(e.Center)
+			t := math.Mod(math.Atan2(d.Dot(v), d.Dot(u))-math.Atan2(a.Dot(v), a.Dot(u)), 2*math.Pi)
+			if t < 0 {
+				t += 2 * math.Pi
+			}
+			return t
+		}
+		forward := turn(e.Mid) < turn(e.B)
+		on := func(p solid.Vec) bool { return (turn(p) < turn(e.B)) == forward }
+		lo, hi = math.Min(far(e.A), far(e.B)), math.Max(far(e.A), far(e.B))
+		if on(e.Center.Add(u.Scale(e.Radius))) {
+			hi = e.Radius
+		}
+		if on(e.Center.Sub(u.Scale(e.Radius))) {
+			lo = -e.Radius
+		}
+	}
+	out.A, out.B = intoPlane(f, e.Center.Add(u.Scale(lo))), intoPlane(f, e.Center.Add(u.Scale(hi)))
+	return out
 }
 
 // tracedSpans is the number of spans of a traced spline: always the same, so that its

@@ -33,7 +33,7 @@ func (d *Draft) endOn(at sketch.Vec, with string) string {
 	w := d.Entity(with)
 	if w != nil {
 		for _, p := range w.Refs() { // where the other curve ends or has a point, that is it
-			if d.At(p).Distance(at) < 1e-7*math.Max(1, at.Norm()) && (p == w.From || p == w.To || p == w.Start || p == w.End) {
+			if d.At(p).Distance(at) < meeting(at) && (p == w.From || p == w.To || p == w.Start || p == w.End) {
 				return p
 			}
 		}
@@ -44,6 +44,10 @@ func (d *Draft) endOn(at sketch.Vec, with string) string {
 	}
 	return p
 }
+
+// meeting is how far apart places are that are one: where two curves touch, the place of
+// touching is known to the square root of what other crossings are.
+func meeting(at sketch.Vec) float64 { return 1e-5 * math.Max(10, at.Norm()) }
 
 // around finds the crossings next to a parameter on either side.
 func around(list []sketch.Crossing, t, slack float64) (before, after *sketch.Crossing) {
@@ -58,13 +62,10 @@ func around(list []sketch.Crossing, t, slack float64) (before, after *sketch.Cro
 	return before, after
 }
 
-// Trim removes the piece of a curve at a place, as far as the next crossing with
-// another curve on either side. With no crossing at all the whole curve goes.
-func (d *Draft) Trim(id string, at sketch.Vec) error {
-	all, i, err := d.curve(id)
-	if err != nil {
-		return err
-	}
+// bounds finds the crossings between which a place on curve i lies, among those that
+// divide it (inner), in order along it. Of an open curve a piece at an end has one of them;
+// of a closed one the piece may run through its start.
+func bounds(all []sketch.Curve, i int, at sketch.Vec) (before, after *sketch.Crossing, inner []sketch.Crossing) {
 	c := &all[i]
 	t, _ := c.Nearest(at)
 	lo, hi := c.Range()
@@ -76,15 +77,52 @@ func (d *Draft) Trim(id string, at sketch.Vec) error {
 			t -= 2 * math.Pi
 		}
 	}
-	list := sketch.Crossings(all, i, false)
-	inner := list[:0:0]
 	slack := 1e-7 * (hi - lo)
-	for _, x := range list {
-		if c.Closed() || (x.T > lo+slack && x.T < hi-slack) {
+	for _, x := range sketch.Crossings(all, i, false) {
+		inside := x.T > lo+slack && x.T < hi-slack && x.At.Distance(c.A) > meeting(x.At) && x.At.Distance(c.B) > meeting(x.At)
+		if c.Closed() || inside {
 			inner = append(inner, x)
 		}
 	}
-	before, after := around(inner, t, slack)
+	before, after = around(inner, t, slack)
+	return before, after, inner
+}
+
+// TrimPiece gives the part of a solved curve that Trim would take away at a place; false
+// where it would refuse.
+func TrimPiece(all []sketch.Curve, i int, at sketch.Vec) (lo, hi float64, ok bool) {
+	c := &all[i]
+	lo, hi = c.Range()
+	before, after, inner := bounds(all, i, at)
+	if c.Closed() && c.Kind != sketch.KindSpline {
+		if len(inner) == 1 {
+			return lo, hi, false
+		}
+		if len(inner) > 1 && before == nil {
+			before = &sketch.Crossing{T: inner[len(inner)-1].T - 2*math.Pi}
+		}
+		if len(inner) > 1 && after == nil {
+			after = &sketch.Crossing{T: inner[0].T + 2*math.Pi}
+		}
+	}
+	if before != nil {
+		lo = before.T
+	}
+	if after != nil {
+		hi = after.T
+	}
+	return lo, hi, true
+}
+
+// Trim removes the piece of a curve at a place, as far as the next crossing with
+// another curve on either side. With no crossing at all the whole curve goes.
+func (d *Draft) Trim(id string, at sketch.Vec) error {
+	all, i, err := d.curve(id)
+	if err != nil {
+		return err
+	}
+	c := &all[i]
+	before, after, inner := bounds(all, i, at)
 	e := *d.Entity(id)
 	switch c.Kind {
 	case sketch.KindSpline:

@@ -177,11 +177,8 @@ func loopPath(b *strings.Builder, l sketch.Loop, tol float64) {
 func (s *Session) Frame(pixel float64) *Frame {
 	f := s.Moving(pixel)
 	f.Analysed, f.Freedom = s.analysed, s.sol.Freedom
-	f.Findings, f.Loose = s.findings, []string{}
-	if f.Findings == nil {
-		f.Findings = []review.Finding{}
-	}
-	for i := range f.Findings { // on the screen
+	f.Findings, f.Loose = append([]review.Finding{}, s.findings...), []string{} // a copy: it is turned over
+	for i := range f.Findings {                                                 // on the screen
 		f.Findings[i] = onScreen(f.Findings[i])
 	}
 	if len(s.undo) > 0 {
@@ -291,6 +288,7 @@ func (s *Session) Moving(pixel float64) *Frame {
 			f.Margin[i] = math.Max(f.Margin[i], far)
 		}
 	}
+	s.shown = f
 	return f
 }
 

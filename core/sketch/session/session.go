@@ -40,6 +40,7 @@ type Session struct {
 	redo     []snapshot
 	pulling  *pulling
 	trying   *trying
+	shown    *Frame   // the picture that was given last
 	others   []string // formulas of the model's other steps
 }
 

@@ -1,7 +1,7 @@
 import { type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Newest } from "./core/engine";
-import type { Finding, Frame, Preview, Spot } from "./core/types";
-import { Axes, Ghost, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
+import type { Finding, Frame, Hit, Preview, Spot } from "./core/types";
+import { Axes, Ghost, Hot, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
 import type { Turns } from "./modes";
 import type { Sketching } from "./useSketch";
 
@@ -18,10 +18,15 @@ interface View {
 }
 
 interface Press {
+  /** What the tool takes here; its answer may come after the next move. */
+  hit: Promise<Hit | null>;
   id: string | null;
   what: string | null;
+  edge: number;
   at: Spot;
   client: Spot;
+  /** Set when it has become a pull, a box or the placing of a size. */
+  begun?: Promise<void>;
   state: "down" | "pull" | "box" | "pan" | "letter" | "dead";
   add: boolean;
 }
@@ -35,6 +40,8 @@ interface Props {
   wiggle: string[] | null;
   sides: number;
   free: boolean;
+  /** The edge of the solid that the keyboard has come to. */
+  keyEdge: number;
   /** A size was picked to be changed: its lettering is at the place. */
   edit: (id: string, client: Spot) => void;
   /** Where the field for a value is to stand. */
@@ -47,7 +54,7 @@ interface Props {
 }
 
 /** The drawing board: shows the sketch, and turns what the hand does into calls. */
-export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, children }: Props) {
+export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, keyEdge, children }: Props) {
   const { mode, now: modeNow, put, inTurn } = turns;
   const { engine, frame, pixel, setPixel, show, choose, chosen, act, draw, say } = sk;
   const board = useRef<SVGSVGElement>(null);
@@ -60,6 +67,8 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   const spaceDown = useRef(false);
   const pulls = useMemo(() => new Newest(), []);
   const previews = useMemo(() => new Newest(), []);
+  const picks = useMemo(() => new Newest(), []);
+  const [hot, setHot] = useState<Hit | null>(null);
   const fitted = useRef(-1);
 
   useEffect(() => {
@@ -205,18 +214,31 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     return () => window.removeEventListener("sketch-place", put);
   }, [place]);
 
+  const tool = mode.kind === "edit" ? mode.do : "choose";
+  const pick = useCallback((at: Spot) => (engine && tool !== "trace" ? engine.call<Hit | null>("pick", { tool, at, pixel: view.pixel }) : Promise.resolve(null)), [engine, tool, view.pixel]);
+  useEffect(() => setHot(null), [tool, mode.kind, frame]);
+  /** The edge of the solid under the pointer, whatever lies over it. */
+  const edgeAt = (e: { clientX: number; clientY: number }) => Number(document.elementsFromPoint(e.clientX, e.clientY).find((x) => x.hasAttribute("data-edge"))?.getAttribute("data-edge") ?? -1);
+
   const down = (e: PointerEvent) => {
     board.current?.focus({ preventScroll: true });
-    const hit = (e.target as Element).closest("[data-id]");
     const at = spot(e);
-    press.current = { id: hit?.getAttribute("data-id") ?? null, what: hit?.getAttribute("data-what") ?? null, at, client: { x: e.clientX, y: e.clientY }, state: "down", add: e.shiftKey || e.ctrlKey || e.metaKey };
+    const hit = mode.kind === "draw" ? Promise.resolve(null) : pick(at);
+    press.current = { hit, id: null, what: null, edge: edgeAt(e), at, client: { x: e.clientX, y: e.clientY }, state: "down", add: e.shiftKey || e.ctrlKey || e.metaKey };
     board.current?.setPointerCapture(e.pointerId);
     if (e.button === 1 || spaceDown.current) press.current.state = "pan";
     else if (e.button !== 0) press.current.state = "dead";
   };
 
+  const taken = async (p: Press) => {
+    const hit = await p.hit;
+    p.id = hit?.id ?? null;
+    p.what = hit?.what ?? null;
+  };
+
   const begin = async (p: Press) => {
-    if (!engine || p.state !== "down") return;
+    if (!engine) return;
+    await taken(p);
     if (p.what === "size" && p.id) {
       p.state = "letter";
       return;
@@ -227,7 +249,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     }
     p.state = "pull";
     const ok = await engine.call<boolean>("take", { id: p.id, at: p.at });
-    if (!ok && press.current === p) {
+    if (!ok) {
       p.state = "dead";
       say({ bad: false, text: sk.frame?.solved ? `${p.id} cannot be pulled: it is traced or fixed by itself` : "nothing is pulled while constraints contradict each other" });
     }
@@ -238,10 +260,11 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     const p = press.current;
     if (!p) {
       if (mode.kind === "draw") ghost(at, e.altKey);
+      else picks.run(async () => setHot(await pick(at)));
       return;
     }
     const far = Math.hypot(e.clientX - p.client.x, e.clientY - p.client.y);
-    if (p.state === "down" && far > 4 && mode.kind === "choose") void begin(p);
+    if (p.state === "down" && far > 4 && mode.kind === "choose") p.begun ??= begin(p);
     if (p.state === "pan" || (p.state === "down" && far > 6 && mode.kind !== "choose")) {
       p.state = "pan";
       setView((v) => ({ ...v, x: v.x - e.movementX * v.pixel, y: v.y - e.movementY * v.pixel }));
@@ -255,14 +278,18 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     if (mode.kind === "draw") return place(p.at, e.altKey);
     if (mode.kind === "edit") {
       if (mode.do === "trace") {
-        const b = backdrop[Number((e.target as Element).closest("[data-edge]")?.getAttribute("data-edge") ?? -1)];
+        const b = backdrop[p.edge];
         if (b) await act({ do: "trace", edge: b.edge });
+        else say({ bad: false, text: "no edge of the solid is here: those that can be traced are drawn in broad dashes" });
         return;
       }
-      if (p.id && p.what !== "size") await act({ do: mode.do, id: p.id, at: p.at });
+      await taken(p);
+      if (!p.id) say({ bad: false, text: "no curve is here" });
+      else await act({ do: mode.do, id: p.id, at: p.at });
       return;
     }
     anchor({ x: e.clientX, y: e.clientY });
+    await taken(p);
     if (!p.id) {
       if (!p.add) choose([]);
       return;
@@ -277,6 +304,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     press.current = null;
     const at = spot(e);
     if (!p || !engine) return;
+    await p.begun;
     switch (p.state) {
       case "down":
         await click(p, e);
@@ -302,10 +330,11 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   };
 
   const again = async (e: React.MouseEvent) => {
-    const hit = (e.target as Element).closest("[data-id]");
-    const id = hit?.getAttribute("data-id");
-    if (!engine || mode.kind !== "choose" || !id) return;
-    if (hit?.getAttribute("data-what") === "size") edit(id, { x: e.clientX, y: e.clientY });
+    if (!engine || mode.kind !== "choose") return;
+    const hit = await pick(spot(e));
+    if (!hit) return;
+    const { id } = hit;
+    if (hit.what === "size") edit(id, { x: e.clientX, y: e.clientY });
     else choose(await engine.call<string[]>("chain", { id }));
   };
 
@@ -317,12 +346,13 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     <div className="relative h-full min-h-0 min-w-0 overflow-hidden">
       <svg
         ref={board} tabIndex={0} role="application" aria-label="Drawing board. Press q to type what you want to do, question mark for the keys." data-mode={mode.kind === "draw" ? mode.tool : mode.kind === "edit" ? mode.do : "choose"}
-        className={`k-board absolute inset-0 h-full w-full ${mode.kind === "choose" ? "" : "cursor-crosshair"}`} viewBox={`${view.x} ${view.y} ${w} ${h}`}
-        onPointerDown={down} onPointerMove={move} onPointerUp={(e) => void up(e)} onDoubleClick={(e) => void again(e)} onPointerLeave={() => setPreview(null)}
+        className={`k-board absolute inset-0 h-full w-full ${mode.kind !== "choose" ? "cursor-crosshair" : hot ? "cursor-pointer" : ""}`} data-hot={hot?.id ?? ""} viewBox={`${view.x} ${view.y} ${w} ${h}`}
+        onPointerDown={down} onPointerMove={move} onPointerUp={(e) => void up(e)} onDoubleClick={(e) => void again(e)} onPointerLeave={() => { setPreview(null); setHot(null); }}
       >
         <Axes view={{ x: view.x, y: view.y, w, h }} pixel={view.pixel} chosen={set} />
-        {backdrop.map((b, i) => <path key={i} d={b.path} data-edge={i} className={`k-edge ${mode.kind === "edit" && mode.do === "trace" ? "is-live" : ""}`} />)}
+        {backdrop.map((b, i) => <g key={i} data-edge={i} className={`k-edge ${tool === "trace" ? "is-live" : ""} ${tool === "trace" && keyEdge === i ? "is-hot" : ""}`}><path d={b.path} /><path className="k-hit" data-edge={i} d={b.path} /></g>)}
         {now && <Picture frame={now} pixel={view.pixel} look={look} wiggle={wiggle} />}
+        {hot && frame && !moving && mode.kind !== "draw" && <Hot frame={frame} hit={hot} pixel={view.pixel} />}
         {preview && mode.kind === "draw" && <Ghost preview={preview} pixel={view.pixel} />}
         {keyCursor && mode.kind === "edit" && <path className="k-cursor" d={`M${keyCursor.x - 9 * view.pixel} ${keyCursor.y}h${18 * view.pixel}M${keyCursor.x} ${keyCursor.y - 9 * view.pixel}v${18 * view.pixel}`} />}
         {frame && !moving && <OpenPlaces findings={frame.findings} pixel={view.pixel} />}

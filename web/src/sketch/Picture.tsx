@@ -1,5 +1,5 @@
 import { memo } from "react";
-import type { Finding, Frame, Preview, Spot } from "./core/types";
+import type { Finding, Frame, Hit, Preview, Spot } from "./core/types";
 import { symbol } from "./symbols";
 
 export interface Look {
@@ -73,6 +73,19 @@ export function Axes({ view, pixel, chosen }: { view: { x: number; y: number; w:
       <g data-id="origin" className={`k-origin${is("origin")}`}><path d={`M${-6 * pixel} 0A${6 * pixel} ${6 * pixel} 0 1 1 ${6 * pixel} 0A${6 * pixel} ${6 * pixel} 0 1 1 ${-6 * pixel} 0`} /><circle className="k-hit" r={8 * pixel} /><title>the origin</title></g>
     </g>
   );
+}
+
+/** What a press would take now; of a curve that is trimmed, the piece that would go. */
+export function Hot({ frame, hit, pixel }: { frame: Frame; hit: Hit; pixel: number }) {
+  const curve = frame.curves.find((c) => c.id === hit.id);
+  const point = frame.points.find((q) => q.id === hit.id);
+  const size = frame.sizes.find((s) => s.id === hit.id);
+  if (hit.piece !== undefined) return <path className="k-piece" d={hit.piece} />;
+  if (curve) return <path className="k-hot" d={curve.path} />;
+  if (point) return <circle className="k-hot" cx={point.x} cy={point.y} r={5 * pixel} />;
+  if (hit.id === "origin") return <circle className="k-hot" r={7 * pixel} />;
+  if (size) return <><path className="k-hot" d={size.path} /><path className="k-hot" d={`M${size.x - 16 * pixel} ${size.y + 8 * pixel}h${32 * pixel}`} /></>;
+  return <>{frame.marks.filter((m) => m.id === hit.id).map((m, i) => <rect key={i} className="k-hot" x={m.x - 8 * pixel} y={m.y - 8 * pixel} width={16 * pixel} height={16 * pixel} />)}</>;
 }
 
 /** What would be drawn, and what is guessed of it. */

@@ -97,22 +97,61 @@ export function SketchEditor({ opened, step, placed }: Props) {
     };
   }, [engine, entities, frame?.revision]);
 
-  const ask = useCallback((p: Prompt, at?: Spot) => setPrompt({ prompt: p, at: at ?? anchor.current }), []);
+  // What is typed from now on goes into the field that opens; one that has no field yet waits for a choice.
+  const typed = useRef<string | null>(null);
+  const [waiting, setWaiting] = useState<string | null>(null);
+  const ask = useCallback((p: Prompt, at?: Spot) => {
+    if (p.value !== "" && !p.preset) typed.current = p.value;
+    setPrompt({ prompt: p, at: at ?? anchor.current });
+  }, []);
+  const takeTyped = useCallback(() => {
+    const text = typed.current;
+    typed.current = null;
+    return text;
+  }, []);
+  const typeMore = useCallback((text: string) => {
+    typed.current = text;
+    setWaiting((w) => (w === null ? null : text));
+  }, []);
+  const dropTyped = useCallback(() => {
+    typed.current = null;
+    setWaiting(null);
+    setPrompt(null);
+  }, []);
 
   const askSize = useCallback((first: string) => {
+    if (entities.length === 0 || !offered) {
+      if (first !== "") {
+        typed.current = first;
+        setWaiting(first);
+      }
+      return;
+    }
+    const text = typed.current ?? first;
     const sizes = offers.filter((o) => o.size);
     if (sizes.length === 0) {
+      typed.current = null;
+      setWaiting(text === "" ? null : text);
       say({ bad: false, text: "no size goes on these together" });
       return;
     }
-    ask({ title: "Size", value: first, kinds: sizes.map((o) => ({ kind: o.kind, words: o.words, value: o.value ?? "" })), hint: "Arithmetic, parameters and units: 120 - 15, reach/2, 5/16 in", submit: (kind, value) => act({ do: "size", kind, ids: entities, value }) });
-  }, [offers, ask, act, entities, say]);
+    setWaiting(null);
+    ask({ title: "Size", value: text, kinds: sizes.map((o) => ({ kind: o.kind, words: o.words, value: o.value ?? "" })), hint: "Arithmetic, parameters and units: 120 - 15, reach/2, 5/16 in", submit: (kind, value) => act({ do: "size", kind, ids: entities, value }) });
+  }, [offers, offered, ask, act, entities, say]);
+  // What was typed before the choice, or before it was known what goes on it, waits for it.
+  useEffect(() => {
+    if (waiting !== null && offered && entities.length > 0 && offers.some((o) => o.size) && !prompt) askSize(waiting);
+  }, [waiting, offered, offers, entities, prompt, askSize]);
+
+  const constrain = useCallback(async (o: Offer) => {
+    if (await act({ do: "constrain", kind: o.kind, ids: entities })) say({ bad: false, undo: true, text: `${o.words.replace(/[.]$/, "")} is put` });
+  }, [act, entities, say]);
 
   const edit = useCallback((id: string, at: Spot, first?: string) => {
     const s = frame?.sizes.find((z) => z.id === id);
     if (!s) return;
     choose([id]);
-    ask({ title: s.kind.replaceAll("-", " "), kinds: [], value: first ?? s.formula, hint: s.driven ? "It is measured now; a value makes it hold." : undefined, size: s.driven ? undefined : id, submit: (_, value) => act({ do: "set", id, value }) }, at);
+    ask({ title: s.kind.replaceAll("-", " "), kinds: [], value: first ?? s.formula, preset: first === undefined, hint: s.driven ? "It is measured now; a value makes it hold." : undefined, size: s.driven ? undefined : id, submit: (_, value) => act({ do: "set", id, value }) }, at);
   }, [frame, choose, ask, act]);
 
   const askAction = useCallback((doing: string, title: string, asks: string) => {
@@ -173,9 +212,25 @@ export function SketchEditor({ opened, step, placed }: Props) {
     else {
       choose([]);
       setFinding(null);
+      setWaiting(null);
       say(null);
     }
   }), [inTurn, now, put, choose, say]);
+
+  const [edge, setEdge] = useState(-1);
+  const nextEdge = useCallback((by: number) => {
+    const n = backdrop.length;
+    if (n === 0) return;
+    const i = edge < 0 ? (by > 0 ? 0 : n - 1) : (edge + by + n) % n;
+    setEdge(i);
+    const { kind } = backdrop[i]?.edge as { kind: string };
+    say({ bad: false, text: `edge ${i + 1} of ${n}, ${kind === "arc" ? "an arc" : `a ${kind}`}; Enter traces it` });
+  }, [backdrop, edge, say]);
+  const traceEdge = useCallback(() => {
+    const b = backdrop[edge];
+    if (b) void act({ do: "trace", edge: b.edge });
+    else nextEdge(1);
+  }, [backdrop, edge, act, nextEdge]);
 
   const remove = useCallback(() => void act({ do: "remove", ids: chosen }), [act, chosen]);
 
@@ -211,7 +266,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
   }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile, whole]);
 
   useKeys({
-    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, finishOpen, save: async () => void (await save()),
+    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, typed, typeMore, dropTyped, constrain: (o) => void constrain(o), nextEdge, traceEdge, finishOpen, save: async () => void (await save()),
     plain: { q: () => setQuick(true), "?": () => setHelp(true), w: () => startWiggle(chosen[0]), Home: whole },
   });
 
@@ -241,17 +296,18 @@ export function SketchEditor({ opened, step, placed }: Props) {
         <ToolRail tools={lists?.tools ?? []} mode={mode} setMode={setMode} mayTrace={backdrop.length > 0} />
         {sheet && sheetOf && <section className="w-[32%] min-w-64 border-r border-base-300" aria-label="Sheet"><SheetView url={sheetOf} /></section>}
         <section className="relative min-w-0 flex-1" aria-label="Drawing board">
-          <Canvas sk={sk} turns={turns} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor}>
+          <Canvas sk={sk} turns={turns} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor} keyEdge={edge}>
             <div className="absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1 empty:hidden">
               <SaveTrouble opened={opened} newest={() => sk.document().then(body)} />
               {saving.kind === "differs" && <Bar bad>{sentence(saving.words)}</Bar>}
-              {word && !prompt && <Bar bad={word.bad}>{sentence(word.text)} <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>Close</button></Bar>}
+              {waiting !== null && !prompt && (entities.length === 0 || offered) && <Bar>“{waiting.trim()}” waits: {entities.length === 0 ? "choose what it is the size of" : "no size goes on these together; choose something else"}. <button type="button" className="btn btn-ghost btn-xs" onClick={dropTyped}>Let it go</button></Bar>}
+              {word && !prompt && <Bar bad={word.bad}>{sentence(word.text)} {word.undo && <button type="button" className="btn btn-xs" onClick={() => void sk.step("undo")}>Undo</button>} <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>Close</button></Bar>}
               {placed.warning && !word && <Bar bad>{sentence(placed.warning)}</Bar>}
             </div>
-            {mode.kind === "choose" && <Offers chosen={entities} offers={offers} ready={offered} put={(o) => void act({ do: "constrain", kind: o.kind, ids: entities })} size={() => askSize("")} />}
+            {mode.kind === "choose" && <Offers chosen={entities} offers={offers} ready={offered} put={(o) => void constrain(o)} size={() => askSize("")} />}
             {mode.kind === "draw" && mode.tool.startsWith("polygon") && <label className="absolute top-2 left-2 flex items-center gap-1 bg-base-100 px-2 py-1 text-sm">Sides<input type="number" className="input input-xs w-16" min={3} max={64} value={sides} onChange={(e) => setSides(Math.min(64, Math.max(3, Number(e.target.value))))} /></label>}
-            {mode.kind === "edit" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{{ trim: "Put it on the piece that goes", extend: "Put it on the end that is too short", split: "Put it where the curve is to be split", trace: "Pick an edge of the solid" }[mode.do]}. Esc ends.</p>}
-            {prompt && <ValueField sk={sk} unit={/angle/.test(prompt.prompt.title) ? "°" : placed.unit} prompt={prompt.prompt} at={prompt.at} word={word?.bad ? sentence(word.text) : null} close={() => { setPrompt(null); say(null); host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus(); }} />}
+            {mode.kind === "edit" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{{ trim: "Put it on the piece that goes", extend: "Put it on the end that is too short", split: "Put it where the curve is to be split", trace: "Pick an edge of the solid, or go through them with . and , and take one with Enter" }[mode.do]}. Esc ends.</p>}
+            {prompt && <ValueField sk={sk} take={takeTyped} unit={/angle/.test(prompt.prompt.title) ? "°" : placed.unit} prompt={prompt.prompt} at={prompt.at} word={word?.bad ? sentence(word.text) : null} close={() => { typed.current = null; setPrompt(null); say(null); host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus(); }} />}
           </Canvas>
         </section>
         <aside className="flex w-72 min-h-0 flex-col border-l border-base-300 bg-base-100" aria-label="What there is to say">

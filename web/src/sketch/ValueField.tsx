@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useEffectEvent, useRef, useState } from "react";
 import type { Spot } from "./core/types";
 import type { Prompt } from "./modes";
 import { inWords, useReach } from "./useReach";
@@ -12,10 +12,11 @@ function Reaches({ sk, size, unit }: { sk: Sketching; size: string; unit: string
 }
 
 /** A field for a value where it belongs: arithmetic, parameters and units; Tab changes what is sized. */
-export function ValueField({ sk, unit, prompt, at, word, close }: { sk: Sketching; unit: string; prompt: Prompt; at: Spot; word: string | null; close: () => void }) {
+export function ValueField({ sk, take, unit, prompt, at, word, close }: { sk: Sketching; take: () => string | null; unit: string; prompt: Prompt; at: Spot; word: string | null; close: () => void }) {
   const [kind, setKind] = useState(0);
   const [value, setValue] = useState(prompt.value);
   const [tried, setTried] = useState(false);
+  const [enter, setEnter] = useState(false); // it was pressed before the field was there
   const input = useRef<HTMLInputElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const [place, setPlace] = useState(at);
@@ -23,11 +24,23 @@ export function ValueField({ sk, unit, prompt, at, word, close }: { sk: Sketchin
 
   useEffect(() => {
     input.current?.focus();
-    input.current?.setSelectionRange(prompt.value.length, prompt.value.length);
+    if (prompt.preset) input.current?.select();
+    // What was typed while the field was opening belongs into it.
+    const text = take();
+    if (text !== null) {
+      setValue(text.replace("\n", ""));
+      setEnter(text.endsWith("\n"));
+    }
     const b = box.current;
     const host = b?.offsetParent?.getBoundingClientRect();
     if (b && host) setPlace({ x: Math.max(4, Math.min(at.x - host.left + 12, host.width - b.offsetWidth - 6)), y: Math.max(4, Math.min(at.y - host.top + 12, host.height - b.offsetHeight - 6)) });
-  }, [at, prompt]);
+  }, [at, prompt, take]);
+  const pressed = useEffectEvent(() => void submit());
+  useEffect(() => {
+    if (!enter) return;
+    setEnter(false);
+    pressed();
+  }, [enter]);
 
   const submit = async () => {
     setTried(true);

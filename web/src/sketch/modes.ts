@@ -10,6 +10,8 @@ export interface Prompt {
   /** Kinds to change between with Tab. */
   kinds: { kind: string; words: string; value: string }[];
   value: string;
+  /** The value stood there before: typing replaces it. */
+  preset?: boolean;
   hint?: string;
   /** The size whose interval is shown. */
   size?: string;

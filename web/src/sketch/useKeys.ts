@@ -28,36 +28,48 @@ export interface Desk {
   cycle: (by: number, add: boolean) => void;
   nextLoose: (by: number) => void;
   leaveOff: () => void;
+  /** What is typed while a field is about to open; null when none is. */
+  typed: RefObject<string | null>;
+  typeMore: (text: string) => void;
+  dropTyped: () => void;
+  constrain: (o: Offer) => void;
+  nextEdge: (by: number) => void;
+  traceEdge: () => void;
   finishOpen: () => Promise<void>;
   save: () => Promise<void>;
   /** Keys that need nothing else. */
   plain: Record<string, () => void>;
 }
 
-const startsValue = /^[0-9(=]$/;
+const startsValue = /^[0-9.(=]$/;
 const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const zoom = (factor: number) => window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: factor }));
 const put = (at: Spot & { exact?: boolean }) => window.dispatchEvent(new CustomEvent("sketch-place", { detail: at }));
+const sizeOf = (k: Desk) => k.sk.frame?.sizes.find((s) => k.chosen.length === 1 && s.id === k.chosen[0]);
 
-/** A size starts with its first digit, a constraint with a key of the home row. */
-function onChosen(key: string, k: Desk): (() => void) | undefined {
-  if (key === "Delete" || key === "Backspace") return k.remove;
-  const size = k.sk.frame?.sizes.find((s) => k.chosen.length === 1 && s.id === k.chosen[0]);
-  if (size && (startsValue.test(key) || key === "Enter")) return () => k.edit(size.id, k.anchor.current, key === "=" || key === "Enter" ? undefined : key);
-  if (k.entities.length > 0 && startsValue.test(key)) return () => k.askSize(key === "=" ? "" : key);
-  const offer = constraintsOffered(k.offers)[homeRow.indexOf(key)];
-  return offer && (() => void k.sk.act({ do: "constrain", kind: offer.kind, ids: k.entities }));
+/** Whether a letter may begin a formula for what is chosen: a name of a parameter does. */
+const beginsName = (key: string, k: Desk) => (k.entities.length > 0 || sizeOf(k) !== undefined) && (k.sk.frame?.parameters.some((p) => p.name.startsWith(key)) ?? false);
+
+/** Text typed at what is chosen: it changes a size that is chosen, or becomes one. */
+function typeAt(text: string, k: Desk) {
+  const size = sizeOf(k);
+  if (size) k.edit(size.id, k.anchor.current, text);
+  else if (k.mode.kind === "draw") typePlace(text, k);
+  else k.askSize(text);
 }
 
-/** With a tool in hand a digit starts a place, Enter puts the cursor's or ends a spline. */
-function onTool(key: string, k: Desk, onBoard: boolean): (() => void) | undefined {
-  const { mode, sk } = k;
-  if (mode.kind !== "draw") return undefined;
-  if (key === "Enter" && onBoard) return () => (k.cursor ? put(k.cursor) : void k.finishOpen());
-  if (!/^[0-9(-]$/.test(key)) return undefined;
+/** Delete, and Enter on a size. */
+function onChosen(key: string, k: Desk): (() => void) | undefined {
+  if (key === "Delete" || key === "Backspace") return k.remove;
+  const size = sizeOf(k);
+  return size && key === "Enter" ? () => k.edit(size.id, k.anchor.current) : undefined;
+}
+
+function typePlace(text: string, k: Desk) {
+  const { sk } = k;
   const submit = async (_: string, value: string) => {
     try {
-      const at = await sk.engine?.call<Spot>("place", { text: value });
+      const at = await sk.engine?.call<Spot>("place", { text: value, places: now(k) });
       if (at) put({ ...at, exact: true });
       return true;
     } catch (error) {
@@ -65,7 +77,14 @@ function onTool(key: string, k: Desk, onBoard: boolean): (() => void) | undefine
       return false;
     }
   };
-  return () => k.ask({ title: "A place: across; up", kinds: [], value: key, hint: `In ${k.unit}, from the origin: 12; 30/2`, submit });
+  k.ask({ title: "A place: across; up", kinds: [], value: text, hint: `In ${k.unit}, from the origin: 12; 30/2`, submit });
+}
+
+const now = (k: Desk) => (k.mode.kind === "draw" ? k.mode.places : []);
+
+/** With a tool in hand Enter puts the cursor's place or ends a spline. */
+function onTool(key: string, k: Desk, onBoard: boolean): (() => void) | undefined {
+  return k.mode.kind === "draw" && key === "Enter" && onBoard ? () => (k.cursor ? put(k.cursor) : void k.finishOpen()) : undefined;
 }
 
 /** Arrows move the keyboard's cursor, or pull what is chosen. */
@@ -80,10 +99,15 @@ function onArrow(e: KeyboardEvent, k: Desk): (() => void) | undefined {
   return id === undefined ? undefined : () => void k.sk.show(engine.call<Frame>("nudge", { id, to: { x, y }, pixel }), true);
 }
 
-/** Trimming, extending and splitting take what is nearest to the cursor. */
+/** Trimming, extending and splitting take what is nearest to the cursor, tracing the edge that was come to. */
 function onEdit(key: string, k: Desk): (() => void) | undefined {
   const { mode, cursor, sk } = k;
-  if (key !== "Enter" || mode.kind !== "edit" || mode.do === "trace" || !cursor) return undefined;
+  if (mode.kind !== "edit") return undefined;
+  if (mode.do === "trace") {
+    if (key === "." || key === ",") return () => k.nextEdge(key === "." ? 1 : -1);
+    return key === "Enter" ? k.traceEdge : undefined;
+  }
+  if (key !== "Enter" || !cursor) return undefined;
   return () => void sk.engine?.call<string>("nearest", { at: cursor }).then((id) => (id ? sk.act({ do: mode.do, id, at: cursor }) : false));
 }
 
@@ -99,25 +123,133 @@ function onControl(e: KeyboardEvent, k: Desk): (() => void) | undefined {
   return undefined;
 }
 
-function answer(e: KeyboardEvent, k: Desk): (() => void) | undefined {
+/** What a single key does, and how it is taken back when it turns out to be the first letter of a text. */
+interface Single {
+  run: () => void;
+  back?: () => void;
+  /** It changes the drawing: it waits until it is sure that nothing more is typed. */
+  changes?: string;
+}
+
+function single(e: KeyboardEvent, k: Desk): Single | undefined {
+  const { key } = e;
+  const choosing = k.mode.kind === "choose";
+  if (choosing && k.entities.length > 0) {
+    const offer = constraintsOffered(k.offers)[homeRow.indexOf(key.toLowerCase())];
+    if (offer) return { run: () => k.constrain(offer), changes: offer.kind.replaceAll("-", " ") };
+  }
+  const tool = railOrder[(Number(key) + 9) % 10];
+  if (choosing && k.chosen.length === 0 && /^[0-9]$/.test(key) && tool) return { run: () => k.setMode({ kind: "draw", tool, places: [] }), back: () => k.setMode({ kind: "choose" }) };
+  const before = k.chosen;
+  const moves: Record<string, () => void> = { ...k.plain, n: () => k.nextLoose(1), b: () => k.nextLoose(-1) };
+  const move = moves[key];
+  return move && { run: move, back: choosing && /[nb]/.test(key) ? () => k.sk.choose(before) : undefined };
+}
+
+/** Keys that are pressed in a row as such, and are no part of a text that is begun by them. */
+function always(e: KeyboardEvent, k: Desk): (() => void) | undefined {
+  const moves: Record<string, () => void> = {
+    Escape: k.leaveOff, "+": () => zoom(0.8), "-": () => zoom(1.25), Home: k.plain.Home ?? (() => undefined),
+    ".": () => k.cycle(1, false), ",": () => k.cycle(-1, false), ":": () => k.cycle(1, true), ";": () => k.cycle(-1, true), ">": () => k.cycle(1, true), "<": () => k.cycle(-1, true),
+  };
+  return onEdit(e.key, k) ?? moves[e.key];
+}
+
+const pause = 350; // milliseconds after which what was typed is no text that goes on
+
+/**
+ * What is typed on the drawing board. A value or a formula goes to what is chosen, or waits for a
+ * choice; its letters are never commands. A single key is one when nothing follows it.
+ */
+class Typing {
+  private text = "";
+  private timer: number | undefined;
+  private first: Single | undefined;
+
+  constructor(private readonly desk: () => Desk) {}
+
+  private end() {
+    window.clearTimeout(this.timer);
+    this.text = "";
+    this.first = undefined;
+  }
+
+  /** Lets a key that waits act now: the hand has gone on to something else. */
+  settle() {
+    const first = this.first;
+    this.end();
+    if (first?.changes) first.run();
+  }
+
+  private toText(text: string) {
+    const first = this.first;
+    this.end();
+    const k = this.desk();
+    if (first?.back) first.back();
+    typeAt(text, first?.back ? { ...k, mode: { kind: "choose" } } : k);
+  }
+
+  /** Takes a printable key; true when it was meant for the board. */
+  key(e: KeyboardEvent): boolean {
+    const k = this.desk();
+    if (this.text !== "" && /^[\w.()/*+ -]$/.test(e.key) && !(e.key === this.text && /[nb]/.test(e.key))) {
+      this.toText(this.text + e.key);
+      return true;
+    }
+    this.settle();
+    const value = startsValue.test(e.key) || (k.mode.kind === "draw" && e.key === "-");
+    const chosen = k.entities.length > 0 || sizeOf(k) !== undefined;
+    if (value && (chosen || k.mode.kind === "draw") && (k.mode.kind !== "draw" || e.key !== ".")) {
+      this.toText(e.key === "=" ? "" : e.key);
+      return true;
+    }
+    if (k.mode.kind === "choose" && /^[a-z_]$/i.test(e.key) && beginsName(e.key, k)) {
+      this.toText(e.key);
+      return true;
+    }
+    const one = single(e, k);
+    if (!one) return false;
+    if (/^[q?]$/.test(e.key) || (/^[nb]$/.test(e.key) && !chosen)) {
+      one.run();
+      return true;
+    }
+    this.text = e.key;
+    this.first = one;
+    if (!one.changes) one.run();
+    else k.sk.say({ bad: false, text: `${e.key}: ${one.changes} …` });
+    this.timer = window.setTimeout(() => this.settle(), pause);
+    return true;
+  }
+}
+
+function answer(e: KeyboardEvent, k: Desk, typing: Typing): (() => void) | undefined {
   const t = e.target as HTMLElement;
+  if (k.typed.current !== null) return typeOn(e, k);
   if (k.busy || t.closest("input, textarea, select, [role=dialog]")) return undefined;
   if (e.ctrlKey || e.metaKey) return onControl(e, k);
   if (e.altKey) return undefined;
   const onBoard = t.closest("svg[role=application]") !== null || t === document.body;
-  const moves: Record<string, () => void> = {
-    ...k.plain, Escape: k.leaveOff, n: () => k.nextLoose(1), b: () => k.nextLoose(-1), "+": () => zoom(0.8), "-": () => zoom(1.25),
-    ".": () => k.cycle(1, false), ",": () => k.cycle(-1, false), ":": () => k.cycle(1, true), ";": () => k.cycle(-1, true), ">": () => k.cycle(1, true), "<": () => k.cycle(-1, true),
-  };
-  const tool = railOrder[(Number(e.key) + 9) % 10];
-  return (
-    (k.chosen.length > 0 ? onChosen(e.key, k) : undefined) ??
-    onTool(e.key, k, onBoard) ??
-    (k.mode.kind === "choose" && k.chosen.length === 0 && /^[0-9]$/.test(e.key) && tool ? () => k.setMode({ kind: "draw", tool, places: [] }) : undefined) ??
-    (onBoard ? onArrow(e, k) : undefined) ??
-    onEdit(e.key, k) ??
-    moves[e.key]
-  );
+  const other = (k.chosen.length > 0 ? onChosen(e.key, k) : undefined) ?? onTool(e.key, k, onBoard) ?? (onBoard ? onArrow(e, k) : undefined) ?? (k.mode.kind === "edit" ? onEdit(e.key, k) : undefined);
+  if (other) {
+    typing.settle();
+    return other;
+  }
+  if (e.key.length === 1 && typing.key(e)) return () => undefined;
+  const move = always(e, k);
+  if (move) typing.settle();
+  return move;
+}
+
+/** A field is about to open: what is typed meanwhile goes into it. */
+function typeOn(e: KeyboardEvent, k: Desk): (() => void) | undefined {
+  const text = k.typed.current ?? "";
+  const keep = (next: string) => () => k.typeMore(next);
+  if (e.ctrlKey || e.metaKey || e.altKey) return undefined;
+  if (e.key.length === 1) return keep(text + e.key);
+  if (e.key === "Backspace") return keep(text.slice(0, -1));
+  if (e.key === "Enter") return keep(text.endsWith("\n") ? text : `${text}\n`);
+  if (e.key === "Escape") return () => k.dropTyped();
+  return undefined;
 }
 
 /** The keys of the drawing board; Keys.tsx lists them for people. */
@@ -127,13 +259,19 @@ export function useKeys(desk: Desk) {
     now.current = desk;
   });
   useEffect(() => {
+    const typing = new Typing(() => now.current);
     const key = (e: KeyboardEvent) => {
-      const act = answer(e, now.current);
+      const act = answer(e, now.current, typing);
       if (!act) return;
       e.preventDefault();
       act();
     };
+    const press = () => typing.settle();
     window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
+    window.addEventListener("pointerdown", press, true);
+    return () => {
+      window.removeEventListener("keydown", key);
+      window.removeEventListener("pointerdown", press, true);
+    };
   }, []);
 }

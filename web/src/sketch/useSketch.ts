@@ -7,6 +7,8 @@ import type { Command, Drawn, Frame, Lists, Place, SketchDocument } from "./core
 export interface Word {
   text: string;
   bad: boolean;
+  /** It was done by a single key, and can be taken back here. */
+  undo?: boolean;
 }
 
 /** An editing session: its picture, what is chosen, and everything that can be done with it. */

@@ -6,6 +6,14 @@ export interface Spot {
   y: number;
 }
 
+/** What is under the pointer that the tool can use; what is empty for geometry. */
+export interface Hit {
+  id: string;
+  what?: "size" | "mark";
+  /** What trimming would take away here. */
+  piece?: string;
+}
+
 export interface CurveView {
   id: string;
   kind: string;
