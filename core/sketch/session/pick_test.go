@@ -27,7 +27,7 @@ func TestPick(t *testing.T) {
 	}{
 		{"on a point", "choose", -40, -5, "p1"},
 		{"beside a point, on its line", "choose", -38, -5, "l1"},
-		{"a near miss of a point with the line at 10 px", "choose", -38.5, -7, "l1"},
+		{"a near miss of a point with the line at 10 px", "choose", -39, -6.9, "l1"},
 		{"a near miss of a point away from its line", "choose", -42, -5, "p1"},
 		{"on the line under its own size", "choose", size.X, size.Y, "l1"},
 		{"on the lettering beside the line", "choose", size.X, size.Y + 6*pixel, "d1"},
