@@ -50,10 +50,10 @@ func (s *Session) Pick(tool string, at sketch.Vec, pixel float64) *Pick {
 		return &Pick{ID: point}
 	case lettering != nil && (curve == "" || curveOff > pickExactly*pixel):
 		return lettering
-	case curve != "" && curveOff <= pickCurve*pixel && (curveOff < pointOff-pixel || pointOff > pickNear*pixel):
+	case curve != "" && curveOff <= pickCurve*pixel && (curveOff < pointOff-pixel/2 || pointOff > pickNear*pixel):
 		return &Pick{ID: curve}
 	case point != "" && pointOff <= pickNear*pixel:
-		if curve != "" && curveOff <= pickBeside*pixel && curveOff < pointOff-pixel {
+		if curve != "" && curveOff <= pickBeside*pixel && curveOff < pointOff-pixel/2 {
 			return &Pick{ID: curve}
 		}
 		return &Pick{ID: point}
