@@ -4,10 +4,11 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"math"
 	"net/http"
+	"slices"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -80,7 +81,7 @@ func marks(r *report.Report, changed []store.Mark) (out []Mark, points, outOf fl
 	}
 	out = []Mark{}
 	for _, m := range r.Marks {
-		row := Mark{Id: m.ID, Label: m.Label, Points: float32(m.Points), MachinePoints: float32(m.Points), OutOf: float32(m.OutOf), Reason: m.Reason}
+		row := Mark{Id: m.ID, Label: m.Label, Points: m.Points, MachinePoints: m.Points, OutOf: m.OutOf, Reason: m.Reason}
 		if m.Ask {
 			row.Ask = &m.Ask
 		}
@@ -90,7 +91,7 @@ func marks(r *report.Report, changed []store.Mark) (out []Mark, points, outOf fl
 		p := m.Points
 		if k, ok := by[m.ID]; ok {
 			p = k.Points
-			row.Points, row.ChangedBy, row.ChangedReason = float32(p), &k.ByName, &k.Reason
+			row.Points, row.ChangedBy, row.ChangedReason = p, &k.ByName, &k.Reason
 		}
 		points += p
 		outOf += m.OutOf
@@ -159,7 +160,7 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 					}
 				}
 			}
-			out.Marks, out.Points, out.OutOf = list, float32(points), float32(outOf)
+			out.Marks, out.Points, out.OutOf = list, points, outOf
 		} else {
 			// The machine's marks are a draft until the return.
 			r.Marks, r.Points, r.OutOf = []report.Mark{}, 0, 0
@@ -183,7 +184,7 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 		}
 	}
 	if back, err := s.store.ReturnOf(ctx, a.ID); err == nil {
-		out.Return = &Return{Comment: back.Comment, Points: float32(back.Points), OutOf: float32(back.OutOf), By: back.ByName, At: back.At}
+		out.Return = &Return{Comment: back.Comment, Points: back.Points, OutOf: back.OutOf, By: back.ByName, At: back.At}
 	} else if !errors.Is(err, store.ErrNotFound) {
 		s.fail(c, err)
 		return
@@ -246,7 +247,7 @@ func (s *Server) GetAttemptMesh(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	c.Data(http.StatusOK, "application/json", data)
+	content(c, "application/json", data)
 }
 
 // GetAttemptCompared gives the attempt beside the reference: how far it deviates, and what
@@ -269,7 +270,7 @@ func (s *Server) GetAttemptCompared(c *gin.Context, id Id) {
 	if data == nil {
 		data = []byte("{}") // the two do not differ, or were not laid over one another
 	}
-	c.Data(http.StatusOK, "application/json", data)
+	content(c, "application/json", data)
 }
 
 // GetAttemptFile gives back the file as it was handed in.
@@ -393,7 +394,7 @@ func (s *Server) SetMark(c *gin.Context, id Id, mark string) {
 		}
 		switch {
 		case points < least || points > float64(m.OutOf) || math.IsNaN(points):
-			problem(c, http.StatusUnprocessableEntity, "the points must be from "+strings.TrimSuffix(strings.TrimRight(jsonNumber(float32(least)), "0"), ".")+" to "+strings.TrimSuffix(strings.TrimRight(jsonNumber(m.OutOf), "0"), "."), "")
+			problem(c, http.StatusUnprocessableEntity, "the points must be from "+strings.TrimSuffix(strings.TrimRight(jsonNumber(least), "0"), ".")+" to "+strings.TrimSuffix(strings.TrimRight(jsonNumber(m.OutOf), "0"), "."), "")
 		case strings.TrimSpace(in.Reason) == "":
 			problem(c, http.StatusUnprocessableEntity, "a changed mark needs a reason", "write one line that the student will see")
 		case len(in.Reason) > 900:
@@ -410,7 +411,7 @@ func (s *Server) SetMark(c *gin.Context, id Id, mark string) {
 	s.fail(c, store.ErrNotFound)
 }
 
-func jsonNumber(v float32) string {
+func jsonNumber(v float64) string {
 	b, err := json.Marshal(v)
 	if err != nil {
 		return "the maximum"
@@ -430,7 +431,7 @@ func (s *Server) ReturnAttempt(c *gin.Context, id Id) {
 		return
 	}
 	var in ReturnAttemptJSONBody
-	if err := c.ShouldBindJSON(&in); err != nil || len(in.Comment) > 20000 {
+	if err := c.ShouldBindJSON(&in); err != nil || len(in.Comment) > longestComment {
 		problem(c, http.StatusBadRequest, "the comment is not readable or too long", "")
 		return
 	}
@@ -448,17 +449,37 @@ func (s *Server) ReturnAttempt(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	list, points, outOf := marks(r, changed)
-	kept, err := json.Marshal(list)
-	if err != nil {
-		s.fail(c, err)
-		return
+	if in.Looked == nil || !*in.Looked {
+		if asks := asked(r, changed); len(asks) > 0 {
+			problem(c, http.StatusConflict, "the check asks for a look at "+strings.Join(asks, ", "), "look at these, and change a mark where it needs it; then return the attempt")
+			return
+		}
 	}
-	if err := s.store.AddReturn(ctx, store.Return{AttemptID: a.ID, Marks: kept, Comment: strings.TrimSpace(in.Comment), Points: points, OutOf: outOf, By: u.ID, At: time.Now()}); err != nil {
+	if err := s.giveBack(c, a, r, in.Comment); err != nil {
 		s.fail(c, err)
 		return
 	}
 	c.Status(http.StatusNoContent)
+}
+
+// asked lists what the check asks a person to look at, marks that somebody has changed apart.
+func asked(r *report.Report, changed []store.Mark) []string {
+	var out []string
+	for k := range r.Characteristics {
+		if x := &r.Characteristics[k]; x.Verdict == report.Ask {
+			out = append(out, fmt.Sprintf("balloon %d (%s)", x.Balloon, x.Label))
+		}
+	}
+	if list, _, _ := marks(r, changed); len(out) == 0 {
+		for _, m := range list {
+			if unlooked(m) {
+				out = append(out, "the mark for "+strings.ToLower(m.Label))
+			}
+		}
+	} else if !slices.ContainsFunc(list, unlooked) {
+		return nil // somebody has been at the marks that hang on it
+	}
+	return out
 }
 
 // RecheckAttempt queues the check of an attempt that could not be finished.

@@ -134,6 +134,9 @@ func (s *Server) GetDraft(c *gin.Context, id Id) {
 // where that is asked for.
 func (s *Server) TryDraft(c *gin.Context, id Id) {
 	ctx := c.Request.Context()
+	if !s.mayChange(c, id) {
+		return
+	}
 	v, ex, reference, ok := s.draftOf(c, id)
 	if !ok {
 		return
@@ -141,6 +144,10 @@ func (s *Server) TryDraft(c *gin.Context, id Id) {
 	var in NewDraft
 	if err := c.ShouldBindJSON(&in); err != nil {
 		problem(c, http.StatusBadRequest, "the characteristics are not readable: "+err.Error(), "")
+		return
+	}
+	if what := tooLong(in.Title, in.Number); what != "" {
+		problem(c, http.StatusUnprocessableEntity, what, "shorten it")
 		return
 	}
 	ex.Title, ex.Number, ex.Task, ex.Characteristics = strings.TrimSpace(in.Title), strings.TrimSpace(in.Number), in.Task, in.Characteristics
@@ -184,7 +191,7 @@ func (s *Server) TryDraft(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	if v, err = AddBundle(ctx, s.store, s.kernel, b, v.ExerciseID, user(c).ID); err != nil {
+	if v, err = AddBundle(ctx, s.store, s.kernel, b, v.ExerciseID, user(c).ID, "characteristics edited"); err != nil {
 		s.fail(c, err)
 		return
 	}

@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"strings"
 	"time"
+	"unicode"
 
 	"github.com/gin-gonic/gin"
 
@@ -56,22 +57,19 @@ func (s *Server) GetDesk(c *gin.Context) {
 			return
 		}
 		out.Due = append(out.Due, row)
-		var known []desk.Attempt
 		for _, a := range attempts {
-			d := desk.Attempt{ID: a.ID, Issue: i.ID, Student: a.StudentName, Number: a.Number, File: a.FileSHA, State: a.State, What: a.What}
-			if a.Report != nil {
-				d.Report = new(report.Report)
-				if err := json.Unmarshal(a.Report, d.Report); err != nil {
-					s.fail(c, err)
-					return
-				}
-			}
-			known = append(known, d)
-			if a.State == "checked" || a.State == "parked" || a.State == "queued" || a.State == "checking" {
+			if a.State == "checked" || a.State == "parked" { // not what only the machine has to do
 				out.Waiting = append(out.Waiting, s.row(a, i, true))
+			} else if a.State == "queued" || a.State == "checking" {
+				out.Checking++
 			}
 		}
-		for _, o := range desk.Odd(known) {
+		oddities, err := s.oddities(ctx, i, attempts)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		for _, o := range oddities {
 			odd := Oddity{What: o.What, IssueId: o.Issue}
 			if o.Why != "" {
 				odd.Why = &o.Why
@@ -82,7 +80,45 @@ func (s *Server) GetDesk(c *gin.Context) {
 			out.Odd = append(out.Odd, odd)
 		}
 	}
-	c.JSON(http.StatusOK, out)
+	contentJSON(c, out)
+}
+
+// oddities finds what looks odd at an issue. Whole reports are read only when its attempts are
+// others than they were.
+func (s *Server) oddities(ctx context.Context, i store.Issue, rows []store.Attempt) ([]desk.Oddity, error) {
+	var state strings.Builder
+	for _, a := range rows {
+		report := int64(0)
+		if a.ReportID != nil {
+			report = *a.ReportID
+		}
+		fmt.Fprint(&state, a.ID, a.State, report, a.StudentName, ";")
+	}
+	type seen struct {
+		state string
+		odd   []desk.Oddity
+	}
+	if was, ok := s.odd.Load(i.ID); ok && was.(seen).state == state.String() {
+		return was.(seen).odd, nil
+	}
+	attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
+	if err != nil {
+		return nil, err
+	}
+	var known []desk.Attempt
+	for _, a := range attempts {
+		d := desk.Attempt{ID: a.ID, Issue: i.ID, Student: a.StudentName, Number: a.Number, File: a.FileSHA, State: a.State, What: a.What}
+		if a.Report != nil {
+			d.Report = new(report.Report)
+			if err := json.Unmarshal(a.Report, d.Report); err != nil {
+				return nil, err
+			}
+		}
+		known = append(known, d)
+	}
+	odd := desk.Odd(known)
+	s.odd.Store(i.ID, seen{state.String(), odd})
+	return odd, nil
 }
 
 func class(k store.Class) Class { return Class{Id: k.ID, Name: k.Name, Students: k.Students} }
@@ -134,10 +170,11 @@ func (s *Server) GetClass(c *gin.Context, id Id) {
 	out.Students = make([]struct {
 		Attempts []AttemptRow `json:"attempts"`
 		Id       int64        `json:"id"`
+		Login    string       `json:"login"`
 		Name     string       `json:"name"`
 	}, len(students))
 	for k, st := range students {
-		out.Students[k].Id, out.Students[k].Name, out.Students[k].Attempts = st.ID, st.Name, mine[st.ID]
+		out.Students[k].Id, out.Students[k].Login, out.Students[k].Name, out.Students[k].Attempts = st.ID, st.Login, st.Name, mine[st.ID]
 		if out.Students[k].Attempts == nil {
 			out.Students[k].Attempts = []AttemptRow{}
 		}
@@ -168,7 +205,12 @@ func upload(c *gin.Context) (name string, data []byte, ok bool) {
 		problem(c, http.StatusBadRequest, "the file was cut short", "choose it again")
 		return "", nil, false
 	}
-	name = head.Filename
+	name = strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return '_'
+		}
+		return r
+	}, strings.ToValidUTF8(head.Filename, "_"))
 	if r := []rune(name); len(r) > 200 {
 		name = string(r[len(r)-200:])
 	}
@@ -177,6 +219,9 @@ func upload(c *gin.Context) (name string, data []byte, ok bool) {
 
 // ImportExercise takes a zip of open files, or a reference alone.
 func (s *Server) ImportExercise(c *gin.Context, params ImportExerciseParams) {
+	if params.Exercise != nil && !s.mayChange(c, *params.Exercise) {
+		return
+	}
 	name, data, ok := upload(c)
 	if !ok {
 		return
@@ -184,7 +229,7 @@ func (s *Server) ImportExercise(c *gin.Context, params ImportExerciseParams) {
 	var b *documents.Bundle
 	var err error
 	if bytes.HasPrefix(data, []byte("PK\x03\x04")) {
-		b, err = documents.ReadZip(data)
+		b, err = s.unpacked(c.Request.Context(), data)
 	} else if params.Exercise != nil {
 		problem(c, http.StatusUnprocessableEntity, "a new version is brought in as the zip of an exercise", "work on the reference here, edit the characteristics, or export the exercise and put the reference in its place")
 		return
@@ -209,7 +254,7 @@ func (s *Server) ImportExercise(c *gin.Context, params ImportExerciseParams) {
 	if params.Exercise != nil {
 		exercise = *params.Exercise
 	}
-	v, err := AddBundle(c.Request.Context(), s.store, s.kernel, b, exercise, user(c).ID)
+	v, err := AddBundle(c.Request.Context(), s.store, s.kernel, b, exercise, user(c).ID, "brought in from "+name)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -220,6 +265,34 @@ func (s *Server) ImportExercise(c *gin.Context, params ImportExerciseParams) {
 		return
 	}
 	c.JSON(http.StatusCreated, out)
+}
+
+// unpacked reads the packed file of an exercise, in a child.
+func (s *Server) unpacked(ctx context.Context, data []byte) (*documents.Bundle, error) {
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Unpack, File: data}, nil)
+	if err != nil {
+		return nil, err
+	}
+	var out task.Unpacked
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return nil, err
+	}
+	b := &documents.Bundle{Exercise: out.Exercise, Reference: out.Reference, Atlas: out.Atlas}
+	b.Parsed, err = documents.ReadExercise(b.Exercise)
+	return b, err
+}
+
+// mayChange answers that an exercise is not the asker's to change, where it is not.
+func (s *Server) mayChange(c *gin.Context, exercise int64) bool {
+	ok, err := s.store.MayChange(c.Request.Context(), user(c), exercise)
+	if err != nil {
+		s.fail(c, err)
+		return false
+	}
+	if !ok {
+		problem(c, http.StatusForbidden, "this exercise is somebody else's, and not issued to a class of yours", "export it and import it as one of your own")
+	}
+	return ok
 }
 
 // GetExercise gives the newest version.
@@ -248,7 +321,13 @@ func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
 		return Exercise{}, err
 	}
 	out := Exercise{Id: v.ExerciseID, Version: v.Number, Title: v.Title, Number: v.Drawing, Task: ex.Task, Unit: ex.Unit,
-		Characteristics: stated(p), Driving: p.Driving, WhatIfs: []string{}, Issues: []Issue{}, Classes: []Class{}, Faces: p.Faces}
+		Characteristics: stated(p), Driving: p.Driving, WhatIfs: []string{}, Issues: []Issue{}, Classes: []Class{}, Faces: p.Faces, Trail: []AuditEntry{}}
+	if out.Driving == nil {
+		out.Driving = []string{}
+	}
+	if out.Faces == nil {
+		out.Faces = map[string][]int{}
+	}
 	for _, w := range ex.WhatIfs {
 		out.WhatIfs = append(out.WhatIfs, w.Name)
 	}
@@ -259,9 +338,19 @@ func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
 		if r.points > 0 {
 			out.Rubric = append(out.Rubric, struct {
 				Label  string  `json:"label"`
-				Points float32 `json:"points"`
-			}{r.label, float32(r.points)})
+				Points float64 `json:"points"`
+			}{r.label, r.points})
 		}
+	}
+	if out.MayChange, err = s.store.MayChange(ctx, u, v.ExerciseID); err != nil {
+		return out, err
+	}
+	trail, err := s.store.Trail(ctx, v.ExerciseID)
+	if err != nil {
+		return out, err
+	}
+	for _, e := range trail {
+		out.Trail = append(out.Trail, AuditEntry{At: e.At, By: e.Name, Action: e.Action, Detail: e.Detail})
 	}
 	issues, err := s.store.IssuesOf(ctx, u, v.ExerciseID)
 	if err != nil {
@@ -364,7 +453,7 @@ func (s *Server) sheet(c *gin.Context, d *sheet.Drawing, name, format string, o 
 		download(c, "image/svg+xml", name+".svg", svg.Render(d, s.font, o))
 	default:
 		o.Live = true
-		c.Data(http.StatusOK, "image/svg+xml", svg.Render(d, s.font, o))
+		content(c, "image/svg+xml", svg.Render(d, s.font, o))
 	}
 }
 
@@ -390,7 +479,7 @@ func (s *Server) GetExerciseMesh(c *gin.Context, id Id) {
 	if !ok {
 		return
 	}
-	c.JSON(http.StatusOK, p.Mesh)
+	contentJSON(c, p.Mesh)
 }
 
 // IssueExercise gives the newest version to a class.
@@ -421,7 +510,11 @@ func (s *Server) IssueExercise(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	issueID, err := s.store.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: in.ClassId, IssuedBy: u.ID, Issued: time.Now().UTC(), Due: in.Due.UTC(), Attempts: in.Attempts, Results: string(in.Results)})
+	issueID, err := s.store.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: in.ClassId, IssuedBy: u.ID, Issued: time.Now().UTC(), Due: in.Due.UTC(), Attempts: in.Attempts, Results: string(in.Results)}, in.Again != nil && *in.Again)
+	if errors.Is(err, store.ErrIssued) {
+		problem(c, http.StatusConflict, "this class has the exercise already", "change the due date of that issue, or issue it once more on purpose")
+		return
+	}
 	if err != nil {
 		s.fail(c, err)
 		return

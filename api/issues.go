@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"io"
 	"maps"
@@ -14,7 +13,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"hammerset/core/report"
 	"hammerset/formats/documents"
 	"hammerset/formats/svg"
 	"hammerset/store"
@@ -47,7 +45,7 @@ func (s *Server) issue(ctx context.Context, i store.Issue, attempts []store.Atte
 
 // counted describes an issue with all its attempts.
 func (s *Server) counted(ctx context.Context, i store.Issue) (Issue, []store.Attempt, error) {
-	attempts, err := s.store.AttemptsOf(ctx, i.ID, 0)
+	attempts, err := s.store.AttemptRows(ctx, i.ID, 0)
 	if err != nil {
 		return Issue{}, nil, err
 	}
@@ -61,17 +59,10 @@ func (s *Server) row(a store.Attempt, i store.Issue, results bool) AttemptRow {
 	if a.What != "" {
 		out.What, out.Remedy = &a.What, &a.Remedy
 	}
-	if results && a.Report != nil {
-		var r report.Report
-		if json.Unmarshal(a.Report, &r) == nil {
-			in, of := r.Count(report.In), len(r.Characteristics)
-			out.In, out.Of = &in, &of
-		}
+	if results {
+		out.In, out.Of = a.In, a.Of
 	}
-	if a.Points != nil {
-		p, o := float32(*a.Points), float32(*a.OutOf)
-		out.Points, out.OutOf = &p, &o
-	}
+	out.Points, out.OutOf = a.Points, a.OutOf
 	return out
 }
 
@@ -117,7 +108,7 @@ func (s *Server) GetHome(c *gin.Context) {
 	}
 	out := []Task{}
 	for _, i := range issues {
-		mine, err := s.store.AttemptsOf(ctx, i.ID, u.ID)
+		mine, err := s.store.AttemptRows(ctx, i.ID, u.ID)
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -127,13 +118,18 @@ func (s *Server) GetHome(c *gin.Context) {
 			s.fail(c, err)
 			return
 		}
-		t := Task{Issue: row, Attempts: []AttemptRow{}, Left: max(0, i.Attempts-countedUp(mine))}
+		further, err := s.store.FurtherOf(ctx, i.ID)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		t := Task{Issue: row, Attempts: []AttemptRow{}, Left: max(0, i.Attempts+further[u.ID]-countedUp(mine))}
 		for _, a := range mine {
 			t.Attempts = append(t.Attempts, s.row(a, i, visible(u, a, i)))
 		}
 		out = append(out, t)
 	}
-	c.JSON(http.StatusOK, out)
+	contentJSON(c, out)
 }
 
 // GetIssue gives an issue with the attempts that the asker may see.
@@ -156,7 +152,7 @@ func (s *Server) GetIssue(c *gin.Context, id Id) {
 	if staff(u) {
 		only = 0
 	}
-	attempts, err := s.store.AttemptsOf(ctx, id, only)
+	attempts, err := s.store.AttemptRows(ctx, id, only)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -166,7 +162,16 @@ func (s *Server) GetIssue(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	out := IssueDetail{Issue: row, Task: ex.Task, Unit: ex.Unit, Attempts: []AttemptRow{}, Missing: []string{}, Characteristics: stated(p), Left: max(0, i.Attempts-countedUp(attempts))}
+	further, err := s.store.FurtherOf(ctx, i.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	out := IssueDetail{Issue: row, Task: ex.Task, Unit: ex.Unit, Attempts: []AttemptRow{}, Missing: []string{}, Characteristics: stated(p), Left: max(0, i.Attempts+further[u.ID]-countedUp(attempts))}
+	if u.Role == instructor || u.Role == administrator {
+		may := true
+		out.Issue.MayChange = &may
+	}
 	out.WhatIfs = []AskedWhatIf{}
 	if ex.WhatIfFiles {
 		for _, w := range ex.WhatIfs {
@@ -180,7 +185,11 @@ func (s *Server) GetIssue(c *gin.Context, id Id) {
 	have := map[int64]bool{}
 	for _, a := range attempts {
 		have[a.Student] = true
-		out.Attempts = append(out.Attempts, s.row(a, i, visible(u, a, i)))
+		line := s.row(a, i, visible(u, a, i))
+		if staff(u) {
+			line.StudentId = &a.Student
+		}
+		out.Attempts = append(out.Attempts, line)
 	}
 	if staff(u) {
 		students, err := s.store.Roster(ctx, i.ClassID)
@@ -194,7 +203,7 @@ func (s *Server) GetIssue(c *gin.Context, id Id) {
 			}
 		}
 	}
-	c.JSON(http.StatusOK, out)
+	contentJSON(c, out)
 }
 
 // ReleaseReference lets students see the reference, or no longer.
@@ -243,7 +252,7 @@ func (s *Server) GetIssueReference(c *gin.Context, id Id) {
 	if !ok {
 		return
 	}
-	c.JSON(http.StatusOK, p.Mesh)
+	contentJSON(c, p.Mesh)
 }
 
 // HandIn takes a student's file. It is kept whatever it is; what cannot be
@@ -261,7 +270,7 @@ func (s *Server) HandIn(c *gin.Context, id Id) {
 	if name, data, ok = s.withWhatIfs(c, name, data); !ok {
 		return
 	}
-	attempt, err := s.store.HandIn(ctx, i.ID, user(c).ID, name, data)
+	attempt, already, err := s.store.HandIn(ctx, i.ID, user(c).ID, name, data)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -271,7 +280,13 @@ func (s *Server) HandIn(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusCreated, s.row(a, i, false))
+	row := s.row(a, i, false)
+	if already {
+		row.Already = &already
+		c.JSON(http.StatusOK, row)
+		return
+	}
+	c.JSON(http.StatusCreated, row)
 }
 
 // withWhatIfs packs the files for what-ifs that came with the part together with it.
@@ -352,7 +367,7 @@ func (s *Server) FollowAttempt(c *gin.Context, id Id) {
 			if err != nil && !errors.Is(err, store.ErrNotFound) {
 				return
 			}
-			p.Stage, p.Done = j.Stage, float32(j.Progress)
+			p.Stage, p.Done = j.Stage, j.Progress
 		}
 		if p != told {
 			told, silent = p, 0

@@ -78,7 +78,7 @@ func (s *Server) run(ctx context.Context, id int64, kind string, in TryModel) (j
 	s.models.set(id, ModelProgress{Running: true})
 	defer s.models.clear(id)
 	return s.kernel.Do(ctx, request(id, kind, in), func(p task.Progress) {
-		s.models.set(id, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
+		s.models.set(id, ModelProgress{Stage: p.Stage, Done: p.Done, Running: true})
 	})
 }
 
@@ -113,7 +113,7 @@ func spread[T any](ctx context.Context, s *Server, key int64, req *task.Request,
 	s.models.set(key, ModelProgress{Running: true})
 	defer s.models.clear(key)
 	raw, err := s.kernel.Spread(ctx, reqs, func(p task.Progress) {
-		s.models.set(key, ModelProgress{Stage: p.Stage, Done: float32(p.Done), Running: true})
+		s.models.set(key, ModelProgress{Stage: p.Stage, Done: p.Done, Running: true})
 	})
 	if err != nil {
 		return nil, err

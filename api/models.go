@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
@@ -45,7 +46,7 @@ func (s *Server) CreateModel(c *gin.Context) {
 		return
 	}
 	name := strings.TrimSpace(in.Name)
-	if name == "" || len(name) > 150 {
+	if name == "" || utf8.RuneCountInString(name) > 150 {
 		problem(c, http.StatusUnprocessableEntity, "a model needs a name of at most 150 characters", "name it as the sheet names the part")
 		return
 	}
@@ -61,8 +62,11 @@ func (s *Server) CreateModel(c *gin.Context) {
 		}
 	}
 	if in.ExerciseId != nil {
-		if !staff(u) {
+		if u.Role != instructor && u.Role != administrator { // it is a copy of the reference
 			s.fail(c, store.ErrNotFound)
+			return
+		}
+		if !s.mayChange(c, *in.ExerciseId) {
 			return
 		}
 		v, err := s.store.Newest(ctx, *in.ExerciseId)
@@ -188,6 +192,9 @@ func (s *Server) PromoteModel(c *gin.Context, id Id) {
 		problem(c, http.StatusConflict, "this model belongs to no exercise", "open the reference of an exercise and change that")
 		return
 	}
+	if !s.mayChange(c, *m.ExerciseID) {
+		return
+	}
 	v, err := s.store.Newest(ctx, *m.ExerciseID)
 	if err != nil {
 		s.fail(c, err)
@@ -198,7 +205,7 @@ func (s *Server) PromoteModel(c *gin.Context, id Id) {
 		s.fail(c, err)
 		return
 	}
-	if v, err = AddBundle(ctx, s.store, s.kernel, &documents.Bundle{Exercise: v.Document, Reference: m.Document, Parsed: ex}, *m.ExerciseID, u.ID); err != nil {
+	if v, err = AddBundle(ctx, s.store, s.kernel, &documents.Bundle{Exercise: v.Document, Reference: m.Document, Parsed: ex}, *m.ExerciseID, u.ID, "the reference worked on"); err != nil {
 		s.fail(c, err)
 		return
 	}

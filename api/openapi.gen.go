@@ -69,6 +69,30 @@ func (e ChangeKind) Valid() bool {
 	}
 }
 
+// Defines values for EnrolmentRowState.
+const (
+	RowFaulty EnrolmentRowState = "faulty"
+	RowHere   EnrolmentRowState = "here"
+	RowKnown  EnrolmentRowState = "known"
+	RowNew    EnrolmentRowState = "new"
+)
+
+// Valid indicates whether the value is a known member of the EnrolmentRowState enum.
+func (e EnrolmentRowState) Valid() bool {
+	switch e {
+	case RowFaulty:
+		return true
+	case RowHere:
+		return true
+	case RowKnown:
+		return true
+	case RowNew:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for MistakeAtlasState.
 const (
 	Made    MistakeAtlasState = "made"
@@ -198,8 +222,8 @@ type Attempt struct {
 	// Keys of each finding: the same for the same thing in other attempts
 	Keys    []string   `json:"keys"`
 	Marks   []Mark     `json:"marks"`
-	OutOf   float32    `json:"outOf"`
-	Points  float32    `json:"points"`
+	OutOf   float64    `json:"outOf"`
+	Points  float64    `json:"points"`
 	Remarks []Remark   `json:"remarks"`
 	Report  *Report    `json:"report,omitempty"`
 	Return  *Return    `json:"return,omitempty"`
@@ -211,6 +235,8 @@ type Attempt struct {
 
 // AttemptRow defines model for AttemptRow.
 type AttemptRow struct {
+	// Already the file had been handed in before as this attempt
+	Already  *bool     `json:"already,omitempty"`
 	FileName string    `json:"fileName"`
 	HandedIn time.Time `json:"handedIn"`
 	Id       int64     `json:"id"`
@@ -221,13 +247,16 @@ type AttemptRow struct {
 	Late    bool         `json:"late"`
 	Number  int          `json:"number"`
 	Of      *int         `json:"of,omitempty"`
-	OutOf   *float32     `json:"outOf,omitempty"`
-	Points  *float32     `json:"points,omitempty"`
+	OutOf   *float64     `json:"outOf,omitempty"`
+	Points  *float64     `json:"points,omitempty"`
 	Remedy  *string      `json:"remedy,omitempty"`
 	State   AttemptState `json:"state"`
 	Student string       `json:"student"`
-	Title   string       `json:"title"`
-	What    *string      `json:"what,omitempty"`
+
+	// StudentId for staff
+	StudentId *int64  `json:"studentId,omitempty"`
+	Title     string  `json:"title"`
+	What      *string `json:"what,omitempty"`
 }
 
 // AttemptState defines model for AttemptState.
@@ -277,8 +306,8 @@ type Class struct {
 type ClassAttempt struct {
 	Keys     []string          `json:"keys"`
 	Measured map[string]string `json:"measured"`
-	OutOf    float32           `json:"outOf"`
-	Points   float32           `json:"points"`
+	OutOf    float64           `json:"outOf"`
+	Points   float64           `json:"points"`
 	Row      AttemptRow        `json:"row"`
 	Verdicts map[string]string `json:"verdicts"`
 }
@@ -295,6 +324,8 @@ type ClassView struct {
 
 // Desk defines model for Desk.
 type Desk struct {
+	// Checking attempts that the machine is at
+	Checking  int           `json:"checking"`
 	Classes   []Class       `json:"classes"`
 	Due       []Issue       `json:"due"`
 	Exercises []ExerciseRow `json:"exercises"`
@@ -348,6 +379,25 @@ type EditedModel struct {
 	Said     string        `json:"said"`
 }
 
+// Enrolment defines model for Enrolment.
+type Enrolment struct {
+	Rows  []EnrolmentRow `json:"rows"`
+	Saved bool           `json:"saved"`
+	Slips []Slip         `json:"slips"`
+}
+
+// EnrolmentRow defines model for EnrolmentRow.
+type EnrolmentRow struct {
+	Line  int               `json:"line"`
+	Login string            `json:"login"`
+	Name  string            `json:"name"`
+	State EnrolmentRowState `json:"state"`
+	What  string            `json:"what"`
+}
+
+// EnrolmentRowState defines model for EnrolmentRow.State.
+type EnrolmentRowState string
+
 // Exercise defines model for Exercise.
 type Exercise struct {
 	Characteristics []Stated `json:"characteristics"`
@@ -358,16 +408,22 @@ type Exercise struct {
 	Faces  map[string][]int `json:"faces"`
 	Id     int64            `json:"id"`
 	Issues []Issue          `json:"issues"`
-	Number string           `json:"number"`
-	Rubric []struct {
+
+	// MayChange whether the asker may change it
+	MayChange bool   `json:"mayChange"`
+	Number    string `json:"number"`
+	Rubric    []struct {
 		Label  string  `json:"label"`
-		Points float32 `json:"points"`
+		Points float64 `json:"points"`
 	} `json:"rubric"`
-	Task    string   `json:"task"`
-	Title   string   `json:"title"`
-	Unit    string   `json:"unit"`
-	Version int      `json:"version"`
-	WhatIfs []string `json:"whatIfs"`
+	Task  string `json:"task"`
+	Title string `json:"title"`
+
+	// Trail what was done to it, the newest first
+	Trail   []AuditEntry `json:"trail"`
+	Unit    string       `json:"unit"`
+	Version int          `json:"version"`
+	WhatIfs []string     `json:"whatIfs"`
 }
 
 // ExerciseRow defines model for ExerciseRow.
@@ -406,7 +462,7 @@ type Followed struct {
 	Parameter string      `json:"parameter"`
 	Reference []struct {
 		Ends  bool    `json:"ends"`
-		Share float32 `json:"share"`
+		Share float64 `json:"share"`
 	} `json:"reference"`
 }
 
@@ -424,7 +480,7 @@ type FollowedAll struct {
 type FollowedEnd struct {
 	Both  bool    `json:"both"`
 	Ends  bool    `json:"ends"`
-	Share float32 `json:"share"`
+	Share float64 `json:"share"`
 	Value string  `json:"value"`
 	Why   string  `json:"why"`
 }
@@ -444,13 +500,16 @@ type Issue struct {
 	HandedIn int       `json:"handedIn"`
 	Id       int64     `json:"id"`
 	Issued   time.Time `json:"issued"`
-	Number   string    `json:"number"`
-	Released bool      `json:"released"`
-	Results  Results   `json:"results"`
-	Returned int       `json:"returned"`
-	Students int       `json:"students"`
-	Title    string    `json:"title"`
-	Version  int       `json:"version"`
+
+	// MayChange absent where the asker may not change the issue
+	MayChange *bool   `json:"mayChange,omitempty"`
+	Number    string  `json:"number"`
+	Released  bool    `json:"released"`
+	Results   Results `json:"results"`
+	Returned  int     `json:"returned"`
+	Students  int     `json:"students"`
+	Title     string  `json:"title"`
+	Version   int     `json:"version"`
 
 	// Waiting attempts that are checked and not returned
 	Waiting int `json:"waiting"`
@@ -494,9 +553,9 @@ type Mark struct {
 
 	// Lost where the points went
 	Lost          *[]Loss `json:"lost,omitempty"`
-	MachinePoints float32 `json:"machinePoints"`
-	OutOf         float32 `json:"outOf"`
-	Points        float32 `json:"points"`
+	MachinePoints float64 `json:"machinePoints"`
+	OutOf         float64 `json:"outOf"`
+	Points        float64 `json:"points"`
 	Reason        string  `json:"reason"`
 }
 
@@ -504,27 +563,30 @@ type Mark struct {
 type Me struct {
 	Id    int64  `json:"id"`
 	Login string `json:"login"`
-	Name  string `json:"name"`
-	Role  Role   `json:"role"`
+
+	// MustChange the password was given by somebody else and is to be changed
+	MustChange bool   `json:"mustChange"`
+	Name       string `json:"name"`
+	Role       Role   `json:"role"`
 }
 
 // Measured defines model for Measured.
 type Measured struct {
-	From *[]float32 `json:"from,omitempty"`
+	From *[]float64 `json:"from,omitempty"`
 	Rows []struct {
 		First string  `json:"first"`
 		Label string  `json:"label"`
 		Other *string `json:"other,omitempty"`
 	} `json:"rows"`
-	To *[]float32 `json:"to,omitempty"`
+	To *[]float64 `json:"to,omitempty"`
 }
 
 // Mesh defines model for Mesh.
 type Mesh struct {
 	Faces     []int       `json:"faces"`
-	Lines     [][]float32 `json:"lines"`
+	Lines     [][]float64 `json:"lines"`
 	Triangles []int       `json:"triangles"`
-	Vertices  []float32   `json:"vertices"`
+	Vertices  []float64   `json:"vertices"`
 }
 
 // Mistake defines model for Mistake.
@@ -582,7 +644,7 @@ type ModelDocument = json.RawMessage
 
 // ModelProgress defines model for ModelProgress.
 type ModelProgress struct {
-	Done    float32 `json:"done"`
+	Done    float64 `json:"done"`
 	Running bool    `json:"running"`
 	Stage   string  `json:"stage"`
 }
@@ -621,11 +683,11 @@ type ModelVersion struct {
 // ModelledPart defines model for ModelledPart.
 type ModelledPart struct {
 	Box *struct {
-		Max []float32 `json:"Max"`
-		Min []float32 `json:"Min"`
+		Max []float64 `json:"Max"`
+		Min []float64 `json:"Min"`
 	} `json:"box,omitempty"`
 	Corners []struct {
-		At    []float32               `json:"at"`
+		At    []float64               `json:"at"`
 		Index int                     `json:"index"`
 		Ref   *map[string]interface{} `json:"ref,omitempty"`
 	} `json:"corners"`
@@ -633,7 +695,7 @@ type ModelledPart struct {
 		Index int                     `json:"index"`
 		Kind  string                  `json:"kind"`
 		Ref   *map[string]interface{} `json:"ref,omitempty"`
-		Run   []float32               `json:"run"`
+		Run   []float64               `json:"run"`
 		Words string                  `json:"words"`
 	} `json:"edges"`
 	Faces []struct {
@@ -643,15 +705,15 @@ type ModelledPart struct {
 		Words string `json:"words"`
 	} `json:"faces"`
 	Handle *struct {
-		Along []float32 `json:"along"`
+		Along []float64 `json:"along"`
 		Angle bool      `json:"angle"`
-		At    []float32 `json:"at"`
+		At    []float64 `json:"at"`
 		Path  string    `json:"path"`
-		Scale float32   `json:"scale"`
+		Scale float64   `json:"scale"`
 	} `json:"handle,omitempty"`
 	Mesh  *Mesh `json:"mesh,omitempty"`
 	Notes []struct {
-		At   []float32 `json:"at"`
+		At   []float64 `json:"at"`
 		Step string    `json:"step"`
 		Text string    `json:"text"`
 	} `json:"notes"`
@@ -682,6 +744,8 @@ type NewDraft struct {
 
 // NewIssue defines model for NewIssue.
 type NewIssue struct {
+	// Again issue it although the class has it already
+	Again    *bool     `json:"again,omitempty"`
 	Attempts int       `json:"attempts"`
 	ClassId  int64     `json:"classId"`
 	Due      time.Time `json:"due"`
@@ -690,7 +754,7 @@ type NewIssue struct {
 
 // NewMark defines model for NewMark.
 type NewMark struct {
-	Points float32 `json:"points"`
+	Points float64 `json:"points"`
 	Reason string  `json:"reason"`
 }
 
@@ -719,6 +783,13 @@ type NewRubric struct {
 	Weights map[string]float64 `json:"weights"`
 }
 
+// NewUser defines model for NewUser.
+type NewUser struct {
+	Login string `json:"login"`
+	Name  string `json:"name"`
+	Role  Role   `json:"role"`
+}
+
 // Oddity defines model for Oddity.
 type Oddity struct {
 	AttemptId *int64  `json:"attemptId,omitempty"`
@@ -732,7 +803,7 @@ type ParameterRow struct {
 	Dim     string   `json:"dim"`
 	Driving bool     `json:"driving"`
 	Name    string   `json:"name"`
-	Number  float32  `json:"number"`
+	Number  float64  `json:"number"`
 	Text    string   `json:"text"`
 	Users   []string `json:"users"`
 }
@@ -742,8 +813,8 @@ type PartPick = task.Picked
 
 // Place defines model for Place.
 type Place struct {
-	X float32 `json:"x"`
-	Y float32 `json:"y"`
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
 }
 
 // PlacedSketch defines model for PlacedSketch.
@@ -756,7 +827,7 @@ type PlacedSketch struct {
 		Faces []string `json:"faces"`
 		Kind  string   `json:"kind"`
 		Poles *[]Place `json:"poles,omitempty"`
-		R     *float32 `json:"r,omitempty"`
+		R     *float64 `json:"r,omitempty"`
 		Run   []Place  `json:"run"`
 		U     *Place   `json:"u,omitempty"`
 		V     *Place   `json:"v,omitempty"`
@@ -782,21 +853,21 @@ type Problem struct {
 
 // Progress defines model for Progress.
 type Progress struct {
-	Done  float32      `json:"done"`
+	Done  float64      `json:"done"`
 	Stage string       `json:"stage"`
 	State AttemptState `json:"state"`
 }
 
 // ReachEnd defines model for ReachEnd.
 type ReachEnd struct {
-	At    float32 `json:"at"`
+	At    float64 `json:"at"`
 	Found bool    `json:"found"`
 	Why   string  `json:"why"`
 }
 
 // Reached defines model for Reached.
 type Reached struct {
-	At    float32  `json:"at"`
+	At    float64  `json:"at"`
 	Least ReachEnd `json:"least"`
 	Most  ReachEnd `json:"most"`
 	Name  string   `json:"name"`
@@ -804,12 +875,12 @@ type Reached struct {
 
 // RecheckRow defines model for RecheckRow.
 type RecheckRow struct {
-	After   *float32 `json:"after,omitempty"`
+	After   *float64 `json:"after,omitempty"`
 	Attempt int64    `json:"attempt"`
-	Before  *float32 `json:"before,omitempty"`
+	Before  *float64 `json:"before,omitempty"`
 	Changes []Change `json:"changes"`
 	Number  int      `json:"number"`
-	OutOf   *float32 `json:"outOf,omitempty"`
+	OutOf   *float64 `json:"outOf,omitempty"`
 	Reason  *string  `json:"reason,omitempty"`
 	State   string   `json:"state"`
 	Student string   `json:"student"`
@@ -856,8 +927,8 @@ type Return struct {
 	At      time.Time `json:"at"`
 	By      string    `json:"by"`
 	Comment string    `json:"comment"`
-	OutOf   float32   `json:"outOf"`
-	Points  float32   `json:"points"`
+	OutOf   float64   `json:"outOf"`
+	Points  float64   `json:"points"`
 }
 
 // Role defines model for Role.
@@ -870,6 +941,7 @@ type Roster struct {
 	Students []struct {
 		Attempts []AttemptRow `json:"attempts"`
 		Id       int64        `json:"id"`
+		Login    string       `json:"login"`
 		Name     string       `json:"name"`
 	} `json:"students"`
 }
@@ -882,15 +954,15 @@ type RubricDeduction = exercise.Deduction
 
 // RubricRow defines model for RubricRow.
 type RubricRow struct {
-	After       float32 `json:"after"`
-	AfterOutOf  float32 `json:"afterOutOf"`
+	After       float64 `json:"after"`
+	AfterOutOf  float64 `json:"afterOutOf"`
 	Attempt     int64   `json:"attempt"`
-	Before      float32 `json:"before"`
-	BeforeOutOf float32 `json:"beforeOutOf"`
+	Before      float64 `json:"before"`
+	BeforeOutOf float64 `json:"beforeOutOf"`
 	Marks       []struct {
 		Label  string  `json:"label"`
-		OutOf  float32 `json:"outOf"`
-		Points float32 `json:"points"`
+		OutOf  float64 `json:"outOf"`
+		Points float64 `json:"points"`
 	} `json:"marks"`
 	Number   int    `json:"number"`
 	Returned bool   `json:"returned"`
@@ -931,16 +1003,16 @@ type SketchPicture struct {
 		Guide bool      `json:"guide"`
 		Id    string    `json:"id"`
 		Kind  string    `json:"kind"`
-		Run   []float32 `json:"run"`
+		Run   []float64 `json:"run"`
 	} `json:"curves"`
 	Frame  SpaceFrame `json:"frame"`
 	Points []struct {
-		At []float32 `json:"at"`
+		At []float64 `json:"at"`
 		Id string    `json:"id"`
 	} `json:"points"`
 	Regions []struct {
 		Bounds []string    `json:"bounds"`
-		Loops  [][]float32 `json:"loops"`
+		Loops  [][]float64 `json:"loops"`
 	} `json:"regions"`
 	Step string `json:"step"`
 }
@@ -948,29 +1020,37 @@ type SketchPicture struct {
 // SketchSolved defines model for SketchSolved.
 type SketchSolved = task.SketchSolved
 
+// Slip defines model for Slip.
+type Slip struct {
+	Id       int64  `json:"id"`
+	Login    string `json:"login"`
+	Name     string `json:"name"`
+	Password string `json:"password"`
+}
+
 // SolidRow defines model for SolidRow.
 type SolidRow struct {
-	Area float32 `json:"area"`
+	Area float64 `json:"area"`
 	Box  struct {
-		Max []float32 `json:"Max"`
-		Min []float32 `json:"Min"`
+		Max []float64 `json:"Max"`
+		Min []float64 `json:"Min"`
 	} `json:"box"`
-	Centroid []float32 `json:"centroid"`
-	Density  float32   `json:"density"`
+	Centroid []float64 `json:"centroid"`
+	Density  float64   `json:"density"`
 	Lumps    int       `json:"lumps"`
-	Mass     float32   `json:"mass"`
+	Mass     float64   `json:"mass"`
 	Material string    `json:"material"`
 	Name     string    `json:"name"`
 	Of       string    `json:"of"`
-	Volume   float32   `json:"volume"`
+	Volume   float64   `json:"volume"`
 }
 
 // SpaceFrame defines model for SpaceFrame.
 type SpaceFrame struct {
-	O []float32 `json:"O"`
-	X []float32 `json:"X"`
-	Y []float32 `json:"Y"`
-	Z []float32 `json:"Z"`
+	O []float64 `json:"O"`
+	X []float64 `json:"X"`
+	Y []float64 `json:"Y"`
+	Z []float64 `json:"Z"`
 }
 
 // Stated defines model for Stated.
@@ -1053,12 +1133,26 @@ type Id = int64
 // ReturnAttemptJSONBody defines parameters for ReturnAttempt.
 type ReturnAttemptJSONBody struct {
 	Comment string `json:"comment"`
+
+	// Looked what the check asks about has been looked at
+	Looked *bool `json:"looked,omitempty"`
 }
 
 // GetMarkedSheetParams defines parameters for GetMarkedSheet.
 type GetMarkedSheetParams struct {
 	// Format live for the interface; svg and pdf for downloads
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
+}
+
+// AddClassJSONBody defines parameters for AddClass.
+type AddClassJSONBody struct {
+	Name string `json:"name"`
+}
+
+// EnrolJSONBody defines parameters for Enrol.
+type EnrolJSONBody struct {
+	List string `json:"list"`
+	Save bool   `json:"save"`
 }
 
 // ImportExerciseMultipartBody defines parameters for ImportExercise.
@@ -1077,10 +1171,20 @@ type GetExerciseSheetParams struct {
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
 }
 
+// ChangeIssueJSONBody defines parameters for ChangeIssue.
+type ChangeIssueJSONBody struct {
+	Due time.Time `json:"due"`
+}
+
 // HandInMultipartBody defines parameters for HandIn.
 type HandInMultipartBody struct {
 	File                 openapi_types.File            `json:"file"`
 	AdditionalProperties map[string]openapi_types.File `json:"-"`
+}
+
+// GrantFurtherJSONBody defines parameters for GrantFurther.
+type GrantFurtherJSONBody struct {
+	Student int64 `json:"student"`
 }
 
 // StartRecheckJSONBody defines parameters for StartRecheck.
@@ -1096,6 +1200,12 @@ type EndRecheckJSONBody struct {
 // ReleaseReferenceJSONBody defines parameters for ReleaseReference.
 type ReleaseReferenceJSONBody struct {
 	Released bool `json:"released"`
+}
+
+// ReturnRightJSONBody defines parameters for ReturnRight.
+type ReturnRightJSONBody struct {
+	Attempts []int64 `json:"attempts"`
+	Comment  string  `json:"comment"`
 }
 
 // GetIssueSheetParams defines parameters for GetIssueSheet.
@@ -1115,11 +1225,23 @@ type ExportModelParams struct {
 	Format string `form:"format" json:"format"`
 }
 
+// ChangePasswordJSONBody defines parameters for ChangePassword.
+type ChangePasswordJSONBody struct {
+	New string `json:"new"`
+	Old string `json:"old"`
+}
+
 // SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
 type SetMarkJSONRequestBody = NewMark
 
 // ReturnAttemptJSONRequestBody defines body for ReturnAttempt for application/json ContentType.
 type ReturnAttemptJSONRequestBody ReturnAttemptJSONBody
+
+// AddClassJSONRequestBody defines body for AddClass for application/json ContentType.
+type AddClassJSONRequestBody AddClassJSONBody
+
+// EnrolJSONRequestBody defines body for Enrol for application/json ContentType.
+type EnrolJSONRequestBody EnrolJSONBody
 
 // ImportExerciseMultipartRequestBody defines body for ImportExercise for multipart/form-data ContentType.
 type ImportExerciseMultipartRequestBody ImportExerciseMultipartBody
@@ -1130,8 +1252,14 @@ type TryDraftJSONRequestBody = NewDraft
 // IssueExerciseJSONRequestBody defines body for IssueExercise for application/json ContentType.
 type IssueExerciseJSONRequestBody = NewIssue
 
+// ChangeIssueJSONRequestBody defines body for ChangeIssue for application/json ContentType.
+type ChangeIssueJSONRequestBody ChangeIssueJSONBody
+
 // HandInMultipartRequestBody defines body for HandIn for multipart/form-data ContentType.
 type HandInMultipartRequestBody HandInMultipartBody
+
+// GrantFurtherJSONRequestBody defines body for GrantFurther for application/json ContentType.
+type GrantFurtherJSONRequestBody GrantFurtherJSONBody
 
 // StartRecheckJSONRequestBody defines body for StartRecheck for application/json ContentType.
 type StartRecheckJSONRequestBody StartRecheckJSONBody
@@ -1144,6 +1272,9 @@ type ReleaseReferenceJSONRequestBody ReleaseReferenceJSONBody
 
 // SetRemarkJSONRequestBody defines body for SetRemark for application/json ContentType.
 type SetRemarkJSONRequestBody = NewRemark
+
+// ReturnRightJSONRequestBody defines body for ReturnRight for application/json ContentType.
+type ReturnRightJSONRequestBody ReturnRightJSONBody
 
 // TryRubricJSONRequestBody defines body for TryRubric for application/json ContentType.
 type TryRubricJSONRequestBody = NewRubric
@@ -1171,6 +1302,12 @@ type FindReachJSONRequestBody = TryModel
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
+
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody ChangePasswordJSONBody
+
+// AddUserJSONRequestBody defines body for AddUser for application/json ContentType.
+type AddUserJSONRequestBody = NewUser
 
 // Getter for additional properties for HandInMultipartBody. Returns the specified
 // element and whether it was found
@@ -1268,6 +1405,9 @@ type ServerInterface interface {
 	// (POST /attempts/{id}/reach)
 	FindAttemptReach(c *gin.Context, id Id)
 
+	// (DELETE /attempts/{id}/return)
+	TakeBackReturn(c *gin.Context, id Id)
+
 	// (POST /attempts/{id}/return)
 	ReturnAttempt(c *gin.Context, id Id)
 
@@ -1277,8 +1417,17 @@ type ServerInterface interface {
 	// (GET /attempts/{id}/sheet)
 	GetMarkedSheet(c *gin.Context, id Id, params GetMarkedSheetParams)
 
+	// (POST /classes)
+	AddClass(c *gin.Context)
+
 	// (GET /classes/{id})
 	GetClass(c *gin.Context, id Id)
+
+	// (GET /classes/{id}/points.csv)
+	GetClassPoints(c *gin.Context, id Id)
+
+	// (POST /classes/{id}/students)
+	Enrol(c *gin.Context, id Id)
 
 	// (GET /desk)
 	GetDesk(c *gin.Context)
@@ -1313,14 +1462,23 @@ type ServerInterface interface {
 	// (GET /home)
 	GetHome(c *gin.Context)
 
+	// (DELETE /issues/{id})
+	WithdrawIssue(c *gin.Context, id Id)
+
 	// (GET /issues/{id})
 	GetIssue(c *gin.Context, id Id)
+
+	// (PUT /issues/{id})
+	ChangeIssue(c *gin.Context, id Id)
 
 	// (POST /issues/{id}/attempts)
 	HandIn(c *gin.Context, id Id)
 
 	// (GET /issues/{id}/class)
 	GetClassView(c *gin.Context, id Id)
+
+	// (POST /issues/{id}/further)
+	GrantFurther(c *gin.Context, id Id)
 
 	// (GET /issues/{id}/recheck)
 	GetRecheck(c *gin.Context, id Id)
@@ -1339,6 +1497,12 @@ type ServerInterface interface {
 
 	// (PUT /issues/{id}/remarks)
 	SetRemark(c *gin.Context, id Id)
+
+	// (GET /issues/{id}/right)
+	GetRight(c *gin.Context, id Id)
+
+	// (POST /issues/{id}/right)
+	ReturnRight(c *gin.Context, id Id)
 
 	// (GET /issues/{id}/rubric)
 	GetRubric(c *gin.Context, id Id)
@@ -1412,11 +1576,20 @@ type ServerInterface interface {
 	// (POST /session)
 	SignIn(c *gin.Context)
 
+	// (PUT /session/password)
+	ChangePassword(c *gin.Context)
+
 	// (GET /step-forms)
 	ListStepForms(c *gin.Context)
 
 	// (GET /users)
 	ListUsers(c *gin.Context)
+
+	// (POST /users)
+	AddUser(c *gin.Context)
+
+	// (POST /users/{id}/password)
+	ResetPassword(c *gin.Context, id Id)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -1662,6 +1835,31 @@ func (siw *ServerInterfaceWrapper) FindAttemptReach(c *gin.Context) {
 	siw.Handler.FindAttemptReach(c, id)
 }
 
+// TakeBackReturn operation middleware
+func (siw *ServerInterfaceWrapper) TakeBackReturn(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeBackReturn(c, id)
+}
+
 // ReturnAttempt operation middleware
 func (siw *ServerInterfaceWrapper) ReturnAttempt(c *gin.Context) {
 
@@ -1748,6 +1946,19 @@ func (siw *ServerInterfaceWrapper) GetMarkedSheet(c *gin.Context) {
 	siw.Handler.GetMarkedSheet(c, id, params)
 }
 
+// AddClass operation middleware
+func (siw *ServerInterfaceWrapper) AddClass(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddClass(c)
+}
+
 // GetClass operation middleware
 func (siw *ServerInterfaceWrapper) GetClass(c *gin.Context) {
 
@@ -1771,6 +1982,56 @@ func (siw *ServerInterfaceWrapper) GetClass(c *gin.Context) {
 	}
 
 	siw.Handler.GetClass(c, id)
+}
+
+// GetClassPoints operation middleware
+func (siw *ServerInterfaceWrapper) GetClassPoints(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetClassPoints(c, id)
+}
+
+// Enrol operation middleware
+func (siw *ServerInterfaceWrapper) Enrol(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Enrol(c, id)
 }
 
 // GetDesk operation middleware
@@ -2037,6 +2298,31 @@ func (siw *ServerInterfaceWrapper) GetHome(c *gin.Context) {
 	siw.Handler.GetHome(c)
 }
 
+// WithdrawIssue operation middleware
+func (siw *ServerInterfaceWrapper) WithdrawIssue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.WithdrawIssue(c, id)
+}
+
 // GetIssue operation middleware
 func (siw *ServerInterfaceWrapper) GetIssue(c *gin.Context) {
 
@@ -2060,6 +2346,31 @@ func (siw *ServerInterfaceWrapper) GetIssue(c *gin.Context) {
 	}
 
 	siw.Handler.GetIssue(c, id)
+}
+
+// ChangeIssue operation middleware
+func (siw *ServerInterfaceWrapper) ChangeIssue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangeIssue(c, id)
 }
 
 // HandIn operation middleware
@@ -2110,6 +2421,31 @@ func (siw *ServerInterfaceWrapper) GetClassView(c *gin.Context) {
 	}
 
 	siw.Handler.GetClassView(c, id)
+}
+
+// GrantFurther operation middleware
+func (siw *ServerInterfaceWrapper) GrantFurther(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GrantFurther(c, id)
 }
 
 // GetRecheck operation middleware
@@ -2260,6 +2596,56 @@ func (siw *ServerInterfaceWrapper) SetRemark(c *gin.Context) {
 	}
 
 	siw.Handler.SetRemark(c, id)
+}
+
+// GetRight operation middleware
+func (siw *ServerInterfaceWrapper) GetRight(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetRight(c, id)
+}
+
+// ReturnRight operation middleware
+func (siw *ServerInterfaceWrapper) ReturnRight(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReturnRight(c, id)
 }
 
 // GetRubric operation middleware
@@ -2861,6 +3247,19 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// ChangePassword operation middleware
+func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChangePassword(c)
+}
+
 // ListStepForms operation middleware
 func (siw *ServerInterfaceWrapper) ListStepForms(c *gin.Context) {
 
@@ -2885,6 +3284,44 @@ func (siw *ServerInterfaceWrapper) ListUsers(c *gin.Context) {
 	}
 
 	siw.Handler.ListUsers(c)
+}
+
+// AddUser operation middleware
+func (siw *ServerInterfaceWrapper) AddUser(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddUser(c)
+}
+
+// ResetPassword operation middleware
+func (siw *ServerInterfaceWrapper) ResetPassword(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ResetPassword(c, id)
 }
 
 // GinServerOptions provides options for the Gin server.
@@ -2917,9 +3354,15 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/session", wrapper.SignOut)
 	router.GET(options.BaseURL+"/session", wrapper.GetSession)
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
+	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
+	router.POST(options.BaseURL+"/users/:id/password", wrapper.ResetPassword)
 	router.GET(options.BaseURL+"/users", wrapper.ListUsers)
+	router.POST(options.BaseURL+"/users", wrapper.AddUser)
 	router.GET(options.BaseURL+"/desk", wrapper.GetDesk)
 	router.GET(options.BaseURL+"/home", wrapper.GetHome)
+	router.POST(options.BaseURL+"/classes", wrapper.AddClass)
+	router.POST(options.BaseURL+"/classes/:id/students", wrapper.Enrol)
+	router.GET(options.BaseURL+"/classes/:id/points.csv", wrapper.GetClassPoints)
 	router.GET(options.BaseURL+"/classes/:id", wrapper.GetClass)
 	router.POST(options.BaseURL+"/exercises", wrapper.ImportExercise)
 	router.GET(options.BaseURL+"/exercises/:id", wrapper.GetExercise)
@@ -2930,7 +3373,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/exercises/:id/draft", wrapper.GetDraft)
 	router.POST(options.BaseURL+"/exercises/:id/draft", wrapper.TryDraft)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
+	router.DELETE(options.BaseURL+"/issues/:id", wrapper.WithdrawIssue)
 	router.GET(options.BaseURL+"/issues/:id", wrapper.GetIssue)
+	router.PUT(options.BaseURL+"/issues/:id", wrapper.ChangeIssue)
+	router.POST(options.BaseURL+"/issues/:id/further", wrapper.GrantFurther)
+	router.GET(options.BaseURL+"/issues/:id/right", wrapper.GetRight)
+	router.POST(options.BaseURL+"/issues/:id/right", wrapper.ReturnRight)
 	router.PUT(options.BaseURL+"/issues/:id/release", wrapper.ReleaseReference)
 	router.GET(options.BaseURL+"/issues/:id/class", wrapper.GetClassView)
 	router.PUT(options.BaseURL+"/issues/:id/remarks", wrapper.SetRemark)
@@ -2950,6 +3398,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/attempts/:id/file", wrapper.GetAttemptFile)
 	router.GET(options.BaseURL+"/attempts/:id/return.pdf", wrapper.GetReturnPDF)
 	router.PUT(options.BaseURL+"/attempts/:id/marks/:mark", wrapper.SetMark)
+	router.DELETE(options.BaseURL+"/attempts/:id/return", wrapper.TakeBackReturn)
 	router.POST(options.BaseURL+"/attempts/:id/return", wrapper.ReturnAttempt)
 	router.POST(options.BaseURL+"/attempts/:id/check", wrapper.RecheckAttempt)
 	router.GET(options.BaseURL+"/models", wrapper.ListModels)

@@ -70,7 +70,7 @@ func (s *Server) GetClassView(c *gin.Context, id Id) {
 			return
 		}
 		if r != nil {
-			row.Points, row.OutOf = float32(r.Points), float32(r.OutOf)
+			row.Points, row.OutOf = r.Points, r.OutOf
 			for _, k := range r.Characteristics {
 				row.Verdicts[k.ID], row.Measured[k.ID] = string(k.Verdict), k.MeasuredText
 			}
@@ -200,20 +200,20 @@ func (s *Server) rubricView(ctx context.Context, i store.Issue, now, then *exerc
 			}
 			list, points, outOf := marks(r, changed)
 			if k == 0 {
-				row.Before, row.BeforeOutOf = float32(points), float32(outOf)
+				row.Before, row.BeforeOutOf = points, outOf
 				continue
 			}
-			row.After, row.AfterOutOf = float32(points), float32(outOf)
+			row.After, row.AfterOutOf = points, outOf
 			for _, m := range list {
 				row.Marks = append(row.Marks, struct {
 					Label  string  `json:"label"`
-					OutOf  float32 `json:"outOf"`
-					Points float32 `json:"points"`
+					OutOf  float64 `json:"outOf"`
+					Points float64 `json:"points"`
 				}{m.Label, m.OutOf, m.Points})
 			}
 		}
 		if row.Returned && a.Points != nil {
-			row.Before, row.BeforeOutOf = float32(*a.Points), float32(*a.OutOf)
+			row.Before, row.BeforeOutOf = *a.Points, *a.OutOf
 			row.After, row.AfterOutOf = row.Before, row.BeforeOutOf
 		}
 		out.Rows = append(out.Rows, row)
@@ -406,7 +406,7 @@ func (s *Server) rechecked(ctx context.Context, u store.User, i store.Issue, run
 			return err
 		}
 		if before != nil {
-			p := float32(before.Points)
+			p := before.Points
 			row.Before = &p
 		}
 		if k.Report != nil {
@@ -416,7 +416,7 @@ func (s *Server) rechecked(ctx context.Context, u store.User, i store.Issue, run
 			if err != nil {
 				return err
 			}
-			p, o := float32(after.Points), float32(after.OutOf)
+			p, o := after.Points, after.OutOf
 			row.After, row.OutOf = &p, &o
 			if before != nil {
 				for _, x := range report.Compare(before, after) {

@@ -7,6 +7,8 @@ package api
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"io/fs"
@@ -19,6 +21,7 @@ import (
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
+	"github.com/klauspost/compress/gzhttp"
 
 	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
@@ -42,6 +45,8 @@ type Server struct {
 	sessions *scs.SessionManager
 	log      *slog.Logger
 	models   running
+	hashing  chan struct{} // a place for each password that is hashed at the same time
+	odd      sync.Map      // what looks odd at an issue, by its attempts as they are: []desk.Oddity
 	// exercises keeps the exercises of versions, by id: an *exercise.Exercise each.
 	exercises sync.Map
 }
@@ -58,11 +63,11 @@ func New(st *store.Store, kernel Kernel, dist fs.FS, log *slog.Logger) (http.Han
 	sm.Cookie.Name = "hammerset"
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
-	s := &Server{store: st, kernel: kernel, font: font, sessions: sm, log: log}
+	s := &Server{store: st, kernel: kernel, font: font, sessions: sm, log: log, hashing: make(chan struct{}, atOnce)}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.MaxMultipartMemory = 8 << 20
-	r.Use(s.recovery, s.headers)
+	r.Use(s.recovery, s.headers, tidy, bounded)
 	RegisterHandlersWithOptions(r, s, GinServerOptions{BaseURL: "/api", Middlewares: []MiddlewareFunc{s.authorise},
 		ErrorHandler: func(c *gin.Context, err error, code int) { problem(c, code, err.Error(), "") }})
 	r.NoRoute(s.interfaceFiles(dist))
@@ -73,7 +78,55 @@ func New(st *store.Store, kernel Kernel, dist fs.FS, log *slog.Logger) (http.Han
 		w.WriteHeader(http.StatusForbidden)
 		_ = json.NewEncoder(w).Encode(Problem{What: "the request came from another site"})
 	}))
-	return guard.Handler(s.session(sm.LoadAndSave(r), r)), nil
+	packed, err := gzhttp.NewWrapper(gzhttp.MinSize(1<<10), gzhttp.ExceptContentTypes([]string{"application/gzip", "application/zip", "model/3mf", "image/png", "application/pdf", "application/wasm"}))
+	if err != nil {
+		return nil, err
+	}
+	return guard.Handler(s.session(packed(sm.LoadAndSave(r)), r)), nil
+}
+
+// tidy removes what a large upload has put into the temporary folder. (The library removes it
+// from the request that it has made, and the sessions give us a copy of that.)
+func tidy(c *gin.Context) {
+	defer func() {
+		if m := c.Request.MultipartForm; m != nil {
+			_ = m.RemoveAll() // it may be gone
+		}
+	}()
+	c.Next()
+}
+
+// maxBody bounds every request that is no upload.
+const maxBody = 16 << 20
+
+func bounded(c *gin.Context) {
+	if !strings.HasPrefix(c.GetHeader("Content-Type"), "multipart/") {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
+	}
+	c.Next()
+}
+
+// content answers with data that the browser may keep and ask about by its content.
+func content(c *gin.Context, kind string, data []byte) {
+	sum := sha256.Sum256(data)
+	tag := `"` + hex.EncodeToString(sum[:12]) + `"`
+	c.Header("ETag", tag)
+	c.Header("Cache-Control", "private, no-cache")
+	if strings.Contains(c.GetHeader("If-None-Match"), strings.Trim(tag, `"`)) {
+		c.Status(http.StatusNotModified)
+		return
+	}
+	c.Data(http.StatusOK, kind, data)
+}
+
+// contentJSON is content of a value.
+func contentJSON(c *gin.Context, v any) {
+	data, err := json.Marshal(v)
+	if err != nil {
+		problem(c, http.StatusInternalServerError, "something went wrong on the server", "try again; nothing was lost")
+		return
+	}
+	content(c, "application/json; charset=utf-8", data)
 }
 
 // session keeps the streaming route out of the middleware that buffers; it loads
@@ -125,7 +178,11 @@ func (s *Server) interfaceFiles(dist fs.FS) gin.HandlerFunc {
 	files := http.FileServerFS(dist)
 	return func(c *gin.Context) {
 		p := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
-		if strings.HasPrefix(p, "api/") {
+		if p == "healthz" {
+			s.healthz(c)
+			return
+		}
+		if p == "api" || strings.HasPrefix(p, "api/") {
 			problem(c, http.StatusNotFound, "there is no such address", "")
 			return
 		}
@@ -137,6 +194,16 @@ func (s *Server) interfaceFiles(dist fs.FS) gin.HandlerFunc {
 		}
 		files.ServeHTTP(c.Writer, c.Request)
 	}
+}
+
+// healthz says whether the server can do its work: the database answers.
+func (s *Server) healthz(c *gin.Context) {
+	c.Header("Cache-Control", "no-store")
+	if err := s.store.Ping(c.Request.Context()); err != nil {
+		c.String(http.StatusServiceUnavailable, "the database does not answer\n")
+		return
+	}
+	c.String(http.StatusOK, "ok\n")
 }
 
 func problem(c *gin.Context, code int, what, remedy string) {

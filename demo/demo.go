@@ -134,7 +134,7 @@ func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school
 		if err != nil {
 			return nil, err
 		}
-		v, err := api.AddBundle(ctx, st, kernel, b, 0, ids["ottoline"])
+		v, err := api.AddBundle(ctx, st, kernel, b, 0, ids["ottoline"], "the demo")
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
@@ -144,7 +144,7 @@ func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school
 			results = "at once"
 			due = due.Add(-3 * 24 * time.Hour)
 		}
-		if issues[name], err = st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: class, IssuedBy: ids["ottoline"], Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}); err != nil {
+		if issues[name], err = st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: class, IssuedBy: ids["ottoline"], Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}, true); err != nil {
 			return nil, err
 		}
 	}
@@ -173,7 +173,7 @@ func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", a.file, err)
 		}
-		if _, err := st.HandIn(ctx, issues[a.issue], ids[a.login], strings.ReplaceAll(a.file, " ", "-"), doc); err != nil {
+		if _, _, err := st.HandIn(ctx, issues[a.issue], ids[a.login], strings.ReplaceAll(a.file, " ", "-"), doc); err != nil {
 			return nil, err
 		}
 	}

@@ -122,13 +122,13 @@ func (s *school) whole(ctx context.Context) ([]Back, error) {
 		}
 		v, ok := versions[g.name]
 		if !ok {
-			if v, err = api.AddBundle(ctx, s.st, s.kernel, b, 0, s.people["ottoline"]); err != nil {
+			if v, err = api.AddBundle(ctx, s.st, s.kernel, b, 0, s.people["ottoline"], "the demo"); err != nil {
 				return nil, fmt.Errorf("%s: %w", g.name, err)
 			}
 			versions[g.name] = v
 		}
 		due := day.Add(time.Duration(24*g.due+17) * time.Hour)
-		issue, err := s.st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: s.class[g.class], IssuedBy: s.people["ottoline"], Issued: due.Add(-12 * 24 * time.Hour), Due: due, Attempts: 3, Results: g.results})
+		issue, err := s.st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: s.class[g.class], IssuedBy: s.people["ottoline"], Issued: due.Add(-12 * 24 * time.Hour), Due: due, Attempts: 3, Results: g.results}, true)
 		if err != nil {
 			return nil, err
 		}
@@ -152,7 +152,8 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 	hours := func(h float64) time.Time { return last.Add(-time.Duration(h * float64(time.Hour))) }
 	file := fmt.Sprintf("%s-%02d", g.name, n+1)
 	hand := func(name string, data []byte, at time.Time) (int64, error) {
-		return s.st.HandInAt(ctx, issue, student, name, data, at)
+		id, _, err := s.st.HandInAt(ctx, issue, student, name, data, at)
+		return id, err
 	}
 	var list []slip
 	switch k := rng.IntN(20); {

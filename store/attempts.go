@@ -5,6 +5,9 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"math"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -33,21 +36,26 @@ type Attempt struct {
 	VersionID   *int64   `db:"version_id"` // that the report is against
 	Points      *float64 `db:"points"`     // as returned
 	OutOf       *float64 `db:"out_of"`
+	In          *int     `db:"in_count"` // characteristics within their limits
+	Of          *int     `db:"of_count"`
 }
 
-const attemptColumns = `a.*, u.name student_name, r.report, r.version_id, t.points, t.out_of
-	FROM attempts a JOIN users u ON u.id = a.student_id LEFT JOIN reports r ON r.id = a.report_id LEFT JOIN returns t ON t.attempt_id = a.id`
+const attemptSummary = `a.*, u.name student_name, r.version_id, r.in_count, r.of_count, t.points, t.out_of`
+
+const attemptColumns = attemptSummary + `, r.report ` + attemptTables
+
+const attemptTables = ` FROM attempts a JOIN users u ON u.id = a.student_id LEFT JOIN reports r ON r.id = a.report_id LEFT JOIN returns t ON t.attempt_id = a.id`
 
 // HandIn keeps a file as the student's next attempt and queues its check. Files
-// that could not be used do not count against the number of attempts.
-func (s *Store) HandIn(ctx context.Context, issue, student int64, name string, data []byte) (int64, error) {
+// that could not be used do not count against the number of attempts. The same file sent
+// again, because the answer to the first was lost, is the same attempt.
+func (s *Store) HandIn(ctx context.Context, issue, student int64, name string, data []byte) (id int64, already bool, err error) {
 	return s.HandInAt(ctx, issue, student, name, data, now())
 }
 
 // HandInAt is HandIn at a given time, for attempts that come from elsewhere.
-func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string, data []byte, t time.Time) (int64, error) {
-	var id int64
-	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string, data []byte, t time.Time) (id int64, already bool, err error) {
+	err = s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var i Issue // locked, so that two tabs get two numbers
 		if err := tx.GetContext(ctx, &i, `SELECT id, attempts, due_at FROM issues WHERE id = ? FOR UPDATE`, issue); err != nil {
 			return found(err)
@@ -59,12 +67,20 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 		if err := tx.GetContext(ctx, &used, `SELECT COALESCE(MAX(number), 0) + 1 next, COALESCE(SUM(state <> 'unusable'), 0) counted FROM attempts WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
 			return err
 		}
-		if used.Counted >= i.Attempts {
-			return ErrUsedUp
-		}
 		sha, err := putFile(ctx, tx, data)
 		if err != nil {
 			return err
+		}
+		err = tx.GetContext(ctx, &id, `SELECT id FROM attempts WHERE issue_id = ? AND student_id = ? AND number = ? AND file_sha = ? AND state IN ('queued', 'checking', 'checked')`, issue, student, used.Next-1, sha)
+		if already = err == nil; !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		var more int
+		if err := tx.GetContext(ctx, &more, `SELECT COALESCE(SUM(more), 0) FROM further_attempts WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
+			return err
+		}
+		if used.Counted >= i.Attempts+more {
+			return ErrUsedUp
 		}
 		r, err := tx.ExecContext(ctx, `INSERT INTO attempts (issue_id, student_id, number, file_sha, file_name, handed_in_at, late, state) VALUES (?, ?, ?, ?, ?, ?, ?, 'queued')`, issue, student, used.Next, sha, name, t, t.After(i.Due))
 		if err != nil {
@@ -75,7 +91,7 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 		}
 		return queue(ctx, tx, id)
 	})
-	return id, err
+	return id, already, err
 }
 
 func queue(ctx context.Context, tx *sqlx.Tx, attempt int64) error {
@@ -111,6 +127,12 @@ func (s *Store) Attempt(ctx context.Context, id int64) (Attempt, error) {
 func (s *Store) AttemptsOf(ctx context.Context, issue, student int64) ([]Attempt, error) {
 	out := []Attempt{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT `+attemptColumns+` WHERE a.issue_id = ? AND (? = 0 OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
+}
+
+// AttemptRows lists the attempts at an issue without their reports; student 0 means all.
+func (s *Store) AttemptRows(ctx context.Context, issue, student int64) ([]Attempt, error) {
+	out := []Attempt{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+attemptSummary+attemptTables+` WHERE a.issue_id = ? AND (? = 0 OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
 }
 
 // Mesh gives the mesh of a checked attempt as JSON.
@@ -152,7 +174,7 @@ func (s *Store) SetMark(ctx context.Context, m Mark, was float64) error {
 		if _, err := tx.NamedExecContext(ctx, `REPLACE INTO marks (attempt_id, mark, points, reason, marked_by, marked_at) VALUES (:attempt_id, :mark, :points, :reason, :marked_by, :marked_at)`, m); err != nil {
 			return err
 		}
-		return audit(ctx, tx, m.By, "mark", &m.AttemptID, fmt.Sprintf("%s from %g to %g: %s", m.Mark, was, m.Points, m.Reason))
+		return audit(ctx, tx, m.By, "mark", &m.AttemptID, fmt.Sprintf("%s from %s to %s: %s", m.Mark, points(was), points(m.Points), m.Reason))
 	})
 }
 
@@ -182,7 +204,39 @@ func (s *Store) AddReturn(ctx context.Context, r Return) error {
 		if _, err := tx.NamedExecContext(ctx, `INSERT INTO returns (attempt_id, comment, points, out_of, returned_by, returned_at, marks) VALUES (:attempt_id, :comment, :points, :out_of, :returned_by, :returned_at, :marks)`, r); err != nil {
 			return err
 		}
-		return audit(ctx, tx, r.By, "return", &r.AttemptID, fmt.Sprintf("returned with %g of %g points", r.Points, r.OutOf))
+		return audit(ctx, tx, r.By, "return", &r.AttemptID, fmt.Sprintf("returned with %s of %s points", points(r.Points), points(r.OutOf)))
+	})
+}
+
+// ErrWentOn is returned when a return cannot be taken back any more.
+var ErrWentOn = errors.New("the student has handed in again since")
+
+// TakeBack takes back a return: the attempt is to be returned again. The student's next
+// attempt makes it final.
+func (s *Store) TakeBack(ctx context.Context, attempt, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var a struct {
+			Issue   int64 `db:"issue_id"`
+			Student int64 `db:"student_id"`
+			Number  int   `db:"number"`
+		}
+		if err := tx.GetContext(ctx, &a, `SELECT issue_id, student_id, number FROM attempts WHERE id = ? AND state = 'returned' FOR UPDATE`, attempt); err != nil {
+			return found(err)
+		}
+		var later int
+		if err := tx.GetContext(ctx, &later, `SELECT COUNT(*) FROM attempts WHERE issue_id = ? AND student_id = ? AND number > ?`, a.Issue, a.Student, a.Number); err != nil {
+			return err
+		}
+		if later > 0 {
+			return ErrWentOn
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM returns WHERE attempt_id = ?`, attempt); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked' WHERE id = ?`, attempt); err != nil {
+			return err
+		}
+		return audit(ctx, tx, by, "take back", &attempt, "the return was taken back")
 	})
 }
 
@@ -192,6 +246,9 @@ func (s *Store) ReturnOf(ctx context.Context, attempt int64) (Return, error) {
 	err := s.db.GetContext(ctx, &r, `SELECT t.*, u.name by_name FROM returns t JOIN users u ON u.id = t.returned_by WHERE t.attempt_id = ?`, attempt)
 	return r, found(err)
 }
+
+// points writes points as people see them: with two places at most.
+func points(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
 
 // AuditEntry is one line of the audit trail.
 type AuditEntry struct {
@@ -237,7 +294,19 @@ func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var j Job
 		t := now()
-		err := tx.GetContext(ctx, &j, `SELECT * FROM jobs WHERE state = 'queued' OR (state = 'running' AND lease_until < ?) ORDER BY version_id IS NOT NULL, id LIMIT 1 FOR UPDATE SKIP LOCKED`, t)
+		// Students take turns: whoever has less under way and less before this job comes first.
+		var open []int64
+		if err := tx.SelectContext(ctx, &open, `SELECT j.id FROM jobs j JOIN attempts a ON a.id = j.attempt_id
+			WHERE j.state = 'queued' OR (j.state = 'running' AND j.lease_until < ?)
+			ORDER BY j.version_id IS NOT NULL,
+				(SELECT COUNT(*) FROM jobs r JOIN attempts b ON b.id = r.attempt_id WHERE b.student_id = a.student_id AND (r.state = 'running' AND r.lease_until >= ? OR r.state = 'queued' AND r.id < j.id)), j.id
+			LIMIT 16`, t, t); err != nil || len(open) == 0 {
+			return err
+		}
+		query, args, err := sqlx.In(`SELECT * FROM jobs WHERE id IN (?) AND (state = 'queued' OR (state = 'running' AND lease_until < ?)) ORDER BY FIELD(id, ?) LIMIT 1 FOR UPDATE SKIP LOCKED`, open, t, open)
+		if err == nil {
+			err = tx.GetContext(ctx, &j, query, args...)
+		}
 		if errors.Is(err, sql.ErrNoRows) {
 			return nil
 		}
@@ -297,13 +366,13 @@ func held(ctx context.Context, tx *sqlx.Tx, j *Job) error {
 	return err
 }
 
-// Finish keeps the report of a job and closes it.
-func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh, compared []byte) error {
+// Finish keeps the report of a job, with how many of its characteristics are in, and closes it.
+func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh, compared []byte, in, of int) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		if err := held(ctx, tx, j); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared, created_at) VALUES (?, ?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, compared, now()); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared, in_count, of_count, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, compared, in, of, now()); err != nil {
 			return err
 		}
 		return s.close(ctx, tx, j, version, sha, checker)
@@ -375,8 +444,9 @@ func (s *Store) Fail(ctx context.Context, j *Job, reason string) error {
 }
 
 func clip(s string) string {
+	s = strings.ToValidUTF8(s, "\uFFFD")
 	if len(s) > 1900 {
-		return s[:1900]
+		return strings.ToValidUTF8(s[:1900], "") // a letter that is cut in two goes
 	}
 	return s
 }

@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -19,6 +21,7 @@ type Version struct {
 	Prepared     []byte    `db:"prepared"` // task.Prepared as JSON
 	CreatedBy    int64     `db:"created_by"`
 	Created      time.Time `db:"created_at"`
+	What         string    `db:"-"` // what the version came from, for the trail
 }
 
 // Issue is an exercise given to a class.
@@ -38,6 +41,8 @@ type Issue struct {
 	Drawing    string `db:"number"`
 	Version    int    `db:"version"`
 	ClassName  string `db:"class_name"`
+	// Withdrawn issues are not there for anybody any more.
+	Withdrawn *time.Time `db:"withdrawn_at"`
 }
 
 const issueColumns = `i.*, v.exercise_id, v.title, v.number, v.version, c.name class_name
@@ -72,10 +77,35 @@ func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Ve
 		if err != nil {
 			return err
 		}
-		v.ID, err = r.LastInsertId()
+		if v.ID, err = r.LastInsertId(); err != nil {
+			return err
+		}
+		what := v.What
+		if what == "" {
+			what = "a new version"
+		}
+		_, err = tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, exercise_id, detail) VALUES (?, ?, 'version', ?, ?)`, v.Created, v.CreatedBy, v.ExerciseID, fmt.Sprintf("version %d: %s", v.Number, what))
 		return err
 	})
 	return v, err
+}
+
+// MayChange tells whether a person may change an exercise: its maker, and the instructors of a
+// class that it is issued to. Administrators may change all.
+func (s *Store) MayChange(ctx context.Context, u User, exercise int64) (bool, error) {
+	if u.Role == "administrator" {
+		return true, nil
+	}
+	var n int
+	err := s.db.GetContext(ctx, &n, `SELECT (SELECT COUNT(*) FROM exercises WHERE id = ? AND created_by = ?) +
+		(SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN memberships m ON m.class_id = i.class_id WHERE v.exercise_id = ? AND m.user_id = ?)`, exercise, u.ID, exercise, u.ID)
+	return n > 0 && u.Role == "instructor", err
+}
+
+// Trail lists what was done to an exercise, the newest first.
+func (s *Store) Trail(ctx context.Context, exercise int64) ([]AuditEntry, error) {
+	out := []AuditEntry{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT a.at, u.name, a.action, a.detail FROM audit a JOIN users u ON u.id = a.user_id WHERE a.exercise_id = ? ORDER BY a.id DESC LIMIT 100`, exercise)
 }
 
 // VersionRow is a version without its documents.
@@ -93,7 +123,7 @@ type VersionRow struct {
 func (s *Store) Exercises(ctx context.Context) ([]VersionRow, error) {
 	out := []VersionRow{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT v.id, v.exercise_id, v.version, v.title, v.number, v.created_at,
-		(SELECT COUNT(*) FROM issues i JOIN exercise_versions w ON w.id = i.version_id WHERE w.exercise_id = v.exercise_id) issues
+		(SELECT COUNT(*) FROM issues i JOIN exercise_versions w ON w.id = i.version_id WHERE w.exercise_id = v.exercise_id AND i.withdrawn_at IS NULL) issues
 		FROM exercise_versions v WHERE v.version = (SELECT MAX(version) FROM exercise_versions w WHERE w.exercise_id = v.exercise_id) ORDER BY v.number, v.title`)
 }
 
@@ -136,32 +166,120 @@ func (s *Store) WithoutAtlas(ctx context.Context, kind string, but []int64) (Ver
 	return v, found(s.db.GetContext(ctx, &v, query, args...))
 }
 
-// AddIssue gives an exercise to a class.
-func (s *Store) AddIssue(ctx context.Context, i Issue) (int64, error) {
-	r, err := s.db.NamedExecContext(ctx, `INSERT INTO issues (version_id, class_id, issued_by, issued_at, due_at, attempts, results) VALUES (:version_id, :class_id, :issued_by, :issued_at, :due_at, :attempts, :results)`, i)
-	if err != nil {
-		return 0, err
+// ErrIssued is returned when a class has an exercise already.
+var ErrIssued = errors.New("this class has the exercise already")
+
+// AddIssue gives an exercise to a class; where the class has it already, only if again is set.
+func (s *Store) AddIssue(ctx context.Context, i Issue, again bool) (int64, error) {
+	var id int64
+	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var class int64 // locked, so that a second click finds what the first made
+		if err := tx.GetContext(ctx, &class, `SELECT id FROM classes WHERE id = ? FOR UPDATE`, i.ClassID); err != nil {
+			return found(err)
+		}
+		var n int
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE w.id = ? AND i.class_id = ? AND i.withdrawn_at IS NULL`, i.VersionID, i.ClassID); err != nil {
+			return err
+		}
+		if n > 0 && !again {
+			return ErrIssued
+		}
+		r, err := tx.NamedExecContext(ctx, `INSERT INTO issues (version_id, class_id, issued_by, issued_at, due_at, attempts, results) VALUES (:version_id, :class_id, :issued_by, :issued_at, :due_at, :attempts, :results)`, i)
+		if err == nil {
+			id, err = r.LastInsertId()
+		}
+		if err != nil {
+			return err
+		}
+		return s.noteIssue(ctx, tx, id, i.IssuedBy, "issue", "issued, due "+i.Due.Format("2006-01-02 15:04")+" UTC")
+	})
+	return id, err
+}
+
+func (s *Store) noteIssue(ctx context.Context, tx *sqlx.Tx, issue, by int64, action, detail string) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, issue_id, exercise_id, detail)
+		SELECT ?, ?, ?, i.id, v.exercise_id, CONCAT(c.name, ': ', ?) FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id WHERE i.id = ?`, now(), by, action, detail, issue)
+	return err
+}
+
+// SetDue changes until when an issue is to be handed in. Whether attempts were late is said anew.
+func (s *Store) SetDue(ctx context.Context, issue int64, due time.Time, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `UPDATE issues SET due_at = ? WHERE id = ?`, due, issue); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET late = handed_in_at > ? WHERE issue_id = ? AND state <> 'returned'`, due, issue); err != nil {
+			return err
+		}
+		return s.noteIssue(ctx, tx, issue, by, "due", "due "+due.Format("2006-01-02 15:04")+" UTC")
+	})
+}
+
+// Further gives a student attempts beyond those of the issue.
+func (s *Store) Further(ctx context.Context, issue, student int64, more int, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO further_attempts (issue_id, student_id, more) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE more = more + VALUES(more)`, issue, student, more); err != nil {
+			return err
+		}
+		return s.noteIssue(ctx, tx, issue, by, "further attempt", fmt.Sprintf("%d more for the student %d", more, student))
+	})
+}
+
+// FurtherOf lists how many attempts beyond those of the issue its students have.
+func (s *Store) FurtherOf(ctx context.Context, issue int64) (map[int64]int, error) {
+	rows := []struct {
+		Student int64 `db:"student_id"`
+		More    int   `db:"more"`
+	}{}
+	err := s.db.SelectContext(ctx, &rows, `SELECT student_id, more FROM further_attempts WHERE issue_id = ?`, issue)
+	out := map[int64]int{}
+	for _, r := range rows {
+		out[r.Student] = r.More
 	}
-	return r.LastInsertId()
+	return out, err
+}
+
+// ErrHandedIn is returned when an issue cannot be withdrawn any more.
+var ErrHandedIn = errors.New("something was handed in already")
+
+// Withdraw takes an issue back while nothing was handed in. Models that were begun for it stay.
+func (s *Store) Withdraw(ctx context.Context, issue, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var id int64
+		if err := tx.GetContext(ctx, &id, `SELECT id FROM issues WHERE id = ? AND withdrawn_at IS NULL FOR UPDATE`, issue); err != nil {
+			return found(err)
+		}
+		var n int
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM attempts WHERE issue_id = ?`, issue); err != nil {
+			return err
+		}
+		if n > 0 {
+			return ErrHandedIn
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE issues SET withdrawn_at = ? WHERE id = ?`, now(), issue); err != nil {
+			return err
+		}
+		return s.noteIssue(ctx, tx, issue, by, "withdraw", "withdrawn")
+	})
 }
 
 // Issue gives one issue.
 func (s *Store) Issue(ctx context.Context, id int64) (Issue, error) {
 	var i Issue
-	err := s.db.GetContext(ctx, &i, `SELECT `+issueColumns+` WHERE i.id = ?`, id)
+	err := s.db.GetContext(ctx, &i, `SELECT `+issueColumns+` WHERE i.id = ? AND i.withdrawn_at IS NULL`, id)
 	return i, found(err)
 }
 
 // Issues lists the issues of a person's classes, the soonest due first.
 func (s *Store) Issues(ctx context.Context, u User) ([]Issue, error) {
 	out := []Issue{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE ? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?) ORDER BY i.due_at, i.id`, u.Role, u.ID)
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?)) ORDER BY i.due_at, i.id`, u.Role, u.ID)
 }
 
 // IssuesOf lists the issues of one exercise in a person's classes.
 func (s *Store) IssuesOf(ctx context.Context, u User, exercise int64) ([]Issue, error) {
 	out := []Issue{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE v.exercise_id = ? AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?)) ORDER BY i.due_at, i.id`, exercise, u.Role, u.ID)
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL AND v.exercise_id = ? AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?)) ORDER BY i.due_at, i.id`, exercise, u.Role, u.ID)
 }
 
 // Release lets students of an issue see the reference, or no longer.

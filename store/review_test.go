@@ -16,7 +16,7 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 	v1 := versionOf(t, issue)
 	hand := func(student int64, data string) Attempt {
 		t.Helper()
-		id, err := shared.HandIn(ctx, issue, student, "a.json", []byte(data+t.Name()))
+		id, _, err := shared.HandIn(ctx, issue, student, "a.json", []byte(data+t.Name()))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -33,7 +33,7 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 			t.Fatal(err)
 		}
 		j := claim(t, "w", id)
-		if err := shared.Finish(ctx, j, version, a.FileSHA, "1", []byte(report), []byte(`{}`), nil); err != nil {
+		if err := shared.Finish(ctx, j, version, a.FileSHA, "1", []byte(report), []byte(`{}`), nil, 0, 0); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -51,17 +51,53 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	return &Store{db}, nil
 }
 
+// Ping tells whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.db.PingContext(ctx) }
+
 // Close closes the connections.
 func (s *Store) Close() error { return s.db.Close() }
 
-// Migrate brings the tables up to date.
+// ErrNewer is returned for a database that a newer program has made.
+var ErrNewer = errors.New("the database was brought up to date by a newer program")
+
+// migrating is how long one program waits for another that is bringing the tables up to date.
+const migrating = 5 * time.Minute
+
+// Migrate brings the tables up to date. Of several programs that start at once one does it
+// and the others wait. Every statement of a migration may be repeated, since MariaDB does not
+// take back half a migration when it is broken off.
 func (s *Store) Migrate(ctx context.Context) error {
 	p, err := goose.NewProvider(goose.DialectMySQL, s.db.DB, mustSub())
 	if err != nil {
 		return err
 	}
-	_, err = p.Up(ctx)
-	return err
+	alone, err := s.db.Connx(ctx)
+	if err != nil {
+		return err
+	}
+	defer alone.Close()
+	var got sql.NullInt64
+	if err := alone.GetContext(ctx, &got, `SELECT GET_LOCK(CONCAT(DATABASE(), '.migration'), ?)`, int(migrating.Seconds())); err != nil {
+		return fmt.Errorf("wait for another migration: %w", err)
+	}
+	if got.Int64 != 1 {
+		return fmt.Errorf("another program has been bringing the tables up to date for more than %s; look what holds it up", migrating)
+	}
+	defer func() {
+		_, _ = alone.ExecContext(context.WithoutCancel(ctx), `DO RELEASE_LOCK(CONCAT(DATABASE(), '.migration'))`) // closing lets it go as well
+	}()
+	is, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("read the state of the tables: %w", err)
+	}
+	sources := p.ListSources()
+	if knows := sources[len(sources)-1].Version; is > knows {
+		return fmt.Errorf("%w: its tables are at %d and this one knows %d; start that one, or restore a backup", ErrNewer, is, knows)
+	}
+	if _, err = p.Up(ctx); err != nil {
+		return fmt.Errorf("bring the tables up to date: %w; start again to go on where it ended", err)
+	}
+	return nil
 }
 
 // Sessions keeps the sessions of signed-in people.

@@ -13,7 +13,10 @@ import (
 	"hammerset/store/local"
 )
 
-var shared *Store
+var (
+	shared *Store
+	dsn    string // of the database of shared
+)
 
 // TestMain starts one MariaDB for all tests.
 func TestMain(m *testing.M) {
@@ -30,6 +33,7 @@ func TestMain(m *testing.M) {
 			return 1
 		}
 		defer server.Stop()
+		dsn = server.DSN
 		if shared, err = Open(context.Background(), server.DSN); err == nil {
 			err = shared.Migrate(context.Background())
 		}
@@ -61,7 +65,7 @@ func school(t *testing.T, attempts int) (issue int64, people []int64) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	issue, err = shared.AddIssue(ctx, Issue{VersionID: v.ID, ClassID: class, IssuedBy: people[0], Issued: now(), Due: now().Add(time.Hour), Attempts: attempts, Results: "at once"})
+	issue, err = shared.AddIssue(ctx, Issue{VersionID: v.ID, ClassID: class, IssuedBy: people[0], Issued: now(), Due: now().Add(time.Hour), Attempts: attempts, Results: "at once"}, false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -108,7 +112,7 @@ func TestHandInAtTheSameTime(t *testing.T) {
 			if i == 0 {
 				data = big
 			}
-			_, err := shared.HandIn(ctx, issue, people[1], "f.step", data)
+			_, _, err := shared.HandIn(ctx, issue, people[1], "f.step", data)
 			mu.Lock()
 			defer mu.Unlock()
 			switch {
@@ -134,7 +138,7 @@ func TestHandInAtTheSameTime(t *testing.T) {
 			t.Errorf("attempt %d has number %d", i+1, a.Number)
 		}
 	}
-	other, err := shared.HandIn(ctx, issue, people[2], "f.step", big)
+	other, _, err := shared.HandIn(ctx, issue, people[2], "f.step", big)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -152,7 +156,7 @@ func TestHandInAtTheSameTime(t *testing.T) {
 func TestLeases(t *testing.T) {
 	issue, people := school(t, 9)
 	ctx := context.Background()
-	attempt, err := shared.HandIn(ctx, issue, people[1], "f.json", []byte("{}"))
+	attempt, _, err := shared.HandIn(ctx, issue, people[1], "f.json", []byte("{}"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -171,7 +175,7 @@ func TestLeases(t *testing.T) {
 	if second == nil || second.Tries != 2 {
 		t.Fatalf("the job of a dead worker: %+v", second)
 	}
-	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1), "finish": shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}"), nil), "unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
+	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1), "finish": shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}"), nil, 0, 0), "unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
 		if !errors.Is(err, ErrLost) {
 			t.Errorf("a worker that lost its job could still %s: %v", what, err)
 		}
@@ -198,7 +202,7 @@ func TestLeases(t *testing.T) {
 	if again == nil {
 		t.Fatal("a check that was asked for again is not queued")
 	}
-	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`), nil); err != nil {
+	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`), nil, 0, 0); err != nil {
 		t.Fatal(err)
 	}
 	if a, err = shared.Attempt(ctx, attempt); err != nil || a.State != "checked" || string(a.Report) != `{"a":1}` {
@@ -221,7 +225,7 @@ func TestReportsAreReused(t *testing.T) {
 	ctx := context.Background()
 	var jobs []*Job
 	for _, who := range people[1:] {
-		id, err := shared.HandIn(ctx, issue, who, "f.json", []byte(t.Name()))
+		id, _, err := shared.HandIn(ctx, issue, who, "f.json", []byte(t.Name()))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -235,7 +239,7 @@ func TestReportsAreReused(t *testing.T) {
 	if done, err := shared.Reuse(ctx, jobs[0], v, a.FileSHA, "1"); err != nil || done {
 		t.Errorf("a report that does not exist was used: %v", err)
 	}
-	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`), nil); err != nil {
+	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`), nil, 0, 0); err != nil {
 		t.Fatal(err)
 	}
 	if done, err := shared.Reuse(ctx, jobs[1], v, a.FileSHA, "1"); err != nil || !done {
@@ -251,21 +255,21 @@ func TestReportsAreReused(t *testing.T) {
 func TestMarksAndReturns(t *testing.T) {
 	issue, people := school(t, 1)
 	ctx := context.Background()
-	bad, err := shared.HandIn(ctx, issue, people[1], "x.pdf", []byte(t.Name()+"pdf"))
+	bad, _, err := shared.HandIn(ctx, issue, people[1], "x.pdf", []byte(t.Name()+"pdf"))
 	if err != nil {
 		t.Fatal(err)
 	}
 	if err := shared.Unusable(ctx, claim(t, "w", bad), "a picture", "hand in the model"); err != nil {
 		t.Fatal(err)
 	}
-	good, err := shared.HandIn(ctx, issue, people[1], "x.json", []byte(t.Name()+"json"))
+	good, _, err := shared.HandIn(ctx, issue, people[1], "x.json", []byte(t.Name()+"json"))
 	if err != nil {
 		t.Fatalf("an unusable file used the only attempt: %v", err)
 	}
 	if err := shared.AddReturn(ctx, Return{AttemptID: good, By: people[0]}); err == nil {
 		t.Error("an attempt was returned before its check")
 	}
-	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`), nil); err != nil {
+	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`), nil, 0, 0); err != nil {
 		t.Fatal(err)
 	}
 	for _, p := range []float64{4, 6.5} {
@@ -352,5 +356,64 @@ func TestVersionsNeverChange(t *testing.T) {
 	}
 	if _, err := shared.AddVersion(ctx, Version{ExerciseID: 1 << 40, CreatedBy: people[0]}, nil); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a version of no exercise: %v", err)
+	}
+}
+
+// The same file sent again is the same attempt, until it has come back; another file is another.
+func TestSentTwice(t *testing.T) {
+	issue, people := school(t, 3)
+	ctx := context.Background()
+	first, already, err := shared.HandIn(ctx, issue, people[1], "a.json", []byte("one "+t.Name()))
+	if err != nil || already {
+		t.Fatal(already, err)
+	}
+	again, already, err := shared.HandIn(ctx, issue, people[1], "b.json", []byte("one "+t.Name()))
+	if err != nil || !already || again != first {
+		t.Errorf("sent again: attempt %d and not %d, %v", again, first, err)
+	}
+	other, already, err := shared.HandIn(ctx, issue, people[1], "a.json", []byte("two "+t.Name()))
+	if err != nil || already || other == first {
+		t.Errorf("another file: attempt %d, %v", other, err)
+	}
+	theirs, already, err := shared.HandIn(ctx, issue, people[2], "a.json", []byte("one "+t.Name()))
+	if err != nil || already || theirs == first {
+		t.Errorf("somebody else's: attempt %d, %v", theirs, err)
+	}
+}
+
+// One student's many files do not hold up the others: students take turns.
+func TestStudentsTakeTurns(t *testing.T) {
+	ctx := context.Background()
+	for { // what other tests have left
+		j, err := shared.Claim(ctx, "sweeper")
+		if err != nil {
+			t.Fatal(err)
+		}
+		if j == nil {
+			break
+		}
+	}
+	issue, people := school(t, 50)
+	owner := map[int64]int64{}
+	hand := func(who int64, n int) {
+		t.Helper()
+		id, _, err := shared.HandIn(ctx, issue, who, "f.json", fmt.Appendf(nil, "%s %d %d", t.Name(), who, n))
+		if err != nil {
+			t.Fatal(err)
+		}
+		owner[id] = who
+	}
+	for n := range 20 {
+		hand(people[1], n)
+	}
+	hand(people[2], 0)
+	for turn := range 2 {
+		j, err := shared.Claim(ctx, fmt.Sprint("worker ", turn))
+		if err != nil || j == nil {
+			t.Fatal(j, err)
+		}
+		if want := people[1+turn]; owner[j.AttemptID] != want {
+			t.Errorf("turn %d went to %d, not %d", turn, owner[j.AttemptID], want)
+		}
 	}
 }

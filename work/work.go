@@ -76,6 +76,7 @@ func (w *Worker) ahead(ctx context.Context) {
 		return // another worker of this process is at it
 	}
 	defer w.making.Unlock()
+	ctx = task.WithOwner(ctx, "mistake atlases", true)
 	v, err := w.Store.WithoutAtlas(ctx, atlas.Version, w.left)
 	if errors.Is(err, store.ErrNotFound) || ctx.Err() != nil {
 		return
@@ -106,7 +107,8 @@ func (w *Worker) carryOut(ctx context.Context, job *store.Job) error {
 		return nil
 	case errors.Is(err, store.ErrLost):
 		return nil // another worker has it
-	case errors.As(err, &te) && te.Kind == task.Unusable:
+	case errors.As(err, &te) && (te.Kind == task.Unusable || te.Kind == task.Crashed || te.Kind == task.TimedOut):
+		// The file is at fault, and will be the next time too.
 		return w.Store.Unusable(ctx, job, te.What, te.Remedy)
 	}
 	// Given back even when this worker is being stopped.
@@ -124,6 +126,7 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 	if err != nil {
 		return err
 	}
+	ctx = task.WithOwner(ctx, fmt.Sprintf("attempts of %d", att.Student), true)
 	issue, err := w.Store.Issue(ctx, att.IssueID)
 	if err != nil {
 		return err
@@ -167,7 +170,11 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 	if err := json.Unmarshal(raw, &out); err != nil {
 		return err
 	}
-	return w.Store.Finish(ctx, job, against, att.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside)
+	var r report.Report
+	if err := json.Unmarshal(out.Report, &r); err != nil {
+		return err
+	}
+	return w.Store.Finish(ctx, job, against, att.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside, r.Count(report.In), len(r.Characteristics))
 }
 
 // atlas gives the mistake atlas of a version, and makes it where there is none; nil for a
@@ -183,7 +190,7 @@ func (w *Worker) atlas(ctx context.Context, version store.Version, reference []b
 	}
 	// A hundred rebuilds and more: it may take long, and is made once.
 	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference, Patience: 10}); err != nil {
-		return nil, fmt.Errorf("the mistake atlas: %w", err)
+		return nil, fmt.Errorf("the mistake atlas cannot be made: %s", err) // not the attempt's fault
 	}
 	return data, w.Store.KeepAtlas(ctx, version.ID, atlas.Version, data)
 }

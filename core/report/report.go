@@ -272,13 +272,13 @@ type Finding struct {
 }
 
 // Key is the same for the same thing found in several attempts: of its kind, in the same
-// place, with the same likely cause.
+// place, with the same figures and the same likely cause.
 func (f *Finding) Key() string {
 	where := f.Characteristic
 	if where == "" {
 		where = f.Where
 	}
-	sum := sha256.Sum256([]byte(f.Kind + "\x00" + where + "\x00" + f.Cause))
+	sum := sha256.Sum256([]byte(f.Kind + "\x00" + where + "\x00" + f.What + "\x00" + f.Cause))
 	return f.Kind + ":" + hex.EncodeToString(sum[:8])
 }
 

@@ -6,15 +6,16 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
+	"hammerset/formats/pack"
 )
 
 // Names of files in the folder or zip of an exercise.
@@ -89,32 +90,26 @@ func ReadFolder(dir string) (*Bundle, error) {
 // ReadZip reads an exercise from a zip file, in which the files may stand in one
 // folder.
 func ReadZip(data []byte) (*Bundle, error) {
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	z, err := pack.Open(data)
 	if err != nil {
-		return nil, fmt.Errorf("this is not a readable zip file: %w", err)
+		return nil, err
 	}
 	folder, found := "", false
-	for _, f := range z.File {
-		if f.Name == ExerciseFile || strings.HasSuffix(f.Name, "/"+ExerciseFile) {
-			folder, found = strings.TrimSuffix(f.Name, ExerciseFile), true
+	for _, name := range z.Names() {
+		if name == ExerciseFile || strings.HasSuffix(name, "/"+ExerciseFile) {
+			folder, found = strings.TrimSuffix(name, ExerciseFile), true
 			break
 		}
 	}
 	if !found {
-		return nil, fmt.Errorf("the zip file holds no %s", ExerciseFile)
+		return nil, fmt.Errorf("the packed file holds no %s", ExerciseFile)
 	}
 	b := &Bundle{}
 	return b, b.load(func(name string) ([]byte, error) {
-		f, err := z.Open(folder + name)
-		if err != nil {
-			return nil, err
+		if !slices.Contains(z.Names(), folder+name) {
+			return nil, fmt.Errorf("the packed file holds no %s: %w", name, fs.ErrNotExist)
 		}
-		defer f.Close()
-		body, err := io.ReadAll(io.LimitReader(f, MaxFile+1))
-		if err == nil && len(body) > MaxFile {
-			err = errors.New("the file is too large")
-		}
-		return body, err
+		return z.Read(folder + name)
 	})
 }
 

@@ -9,9 +9,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"maps"
-	"path"
 	"slices"
 	"strings"
 
@@ -23,6 +21,7 @@ import (
 	"hammerset/core/exercise"
 	"hammerset/core/part"
 	schemas "hammerset/docs/formats"
+	"hammerset/formats/pack"
 	"hammerset/formats/stl"
 	"hammerset/formats/threemf"
 )
@@ -214,37 +213,23 @@ func ReadMesh(att *check.Attempt) error {
 	return nil
 }
 
-// maxUnpacked bounds what a packed attempt unpacks to.
-const maxUnpacked = 256 << 20
-
 // unpack reads the STEP files of a zip: the part, and those for what-ifs.
 func unpack(data []byte) ([]check.File, error) {
 	const remedy = "pack STEP files and nothing else, or hand in the one STEP file or model document"
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	z, err := pack.Open(data)
 	if err != nil {
-		return nil, &check.Unusable{What: "this is a packed file that cannot be opened: " + err.Error(), Remedy: remedy}
+		return nil, &check.Unusable{What: err.Error(), Remedy: remedy}
 	}
 	var out []check.File
-	left := int64(maxUnpacked)
-	for _, f := range z.File {
-		if f.FileInfo().IsDir() || strings.HasPrefix(path.Base(f.Name), ".") || strings.HasPrefix(f.Name, "__MACOSX/") {
-			continue
-		}
-		r, err := f.Open()
+	for _, name := range z.Names() {
+		body, err := z.Read(name)
 		if err != nil {
-			return nil, &check.Unusable{What: f.Name + " in the packed file cannot be opened: " + err.Error(), Remedy: remedy}
-		}
-		body, err := io.ReadAll(io.LimitReader(r, left+1))
-		if err != nil {
-			return nil, &check.Unusable{What: f.Name + " in the packed file is damaged: " + err.Error(), Remedy: remedy}
-		}
-		if left -= int64(len(body)); left < 0 {
-			return nil, &check.Unusable{What: fmt.Sprintf("the packed file unpacks to more than %d MB", maxUnpacked>>20), Remedy: "export the part alone, without imported bodies"}
+			return nil, &check.Unusable{What: err.Error(), Remedy: remedy}
 		}
 		if !bytes.HasPrefix(bytes.TrimLeft(body, " \t\r\n"), []byte("ISO-10303-21")) {
-			return nil, &check.Unusable{What: f.Name + " in the packed file is no STEP file", Remedy: remedy}
+			return nil, &check.Unusable{What: name + " in the packed file is no STEP file", Remedy: remedy}
 		}
-		out = append(out, check.File{Name: f.Name, STEP: body})
+		out = append(out, check.File{Name: name, STEP: body})
 	}
 	if len(out) == 0 {
 		return nil, &check.Unusable{What: "the packed file is empty", Remedy: remedy}

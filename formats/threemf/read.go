@@ -6,16 +6,17 @@ import (
 	"encoding/xml"
 	"errors"
 	"fmt"
-	"io"
 	"path"
 	"strconv"
 	"strings"
 
 	"hammerset/core/solid"
+	"hammerset/formats/pack"
 )
 
-// maxModel bounds the unpacked model.
-const maxModel = 512 << 20
+// maxBuilt bounds the triangles that a model is built of, counting an object as often as it is
+// placed.
+const maxBuilt = 2_000_000
 
 // units of a 3MF model in millimetres (core specification, 3.4).
 var units = map[string]float64{"": 1, "millimeter": 1, "micron": 0.001, "centimeter": 10, "meter": 1000, "inch": 25.4, "foot": 304.8}
@@ -63,27 +64,18 @@ func Is(data []byte) bool {
 // Read gives what a 3MF package builds as one mesh, in millimetres. The error names the
 // place.
 func Read(data []byte) (*solid.Mesh, error) {
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	z, err := pack.Open(data)
 	if err != nil {
-		return nil, fmt.Errorf("the package cannot be opened: %w", err)
+		return nil, err
 	}
 	var text []byte
-	for _, f := range z.File {
-		if !strings.EqualFold(path.Ext(f.Name), ".model") {
-			continue
+	for _, name := range z.Names() {
+		if strings.EqualFold(path.Ext(name), ".model") {
+			if text, err = z.Read(name); err != nil {
+				return nil, err
+			}
+			break
 		}
-		r, err := f.Open()
-		if err != nil {
-			return nil, fmt.Errorf("%s: %w", f.Name, err)
-		}
-		text, err = io.ReadAll(io.LimitReader(r, maxModel+1))
-		if err != nil {
-			return nil, fmt.Errorf("%s: %w", f.Name, err)
-		}
-		if len(text) > maxModel {
-			return nil, fmt.Errorf("%s unpacks to more than %d MB", f.Name, maxModel>>20)
-		}
-		break
 	}
 	if text == nil {
 		return nil, errors.New("the package holds no 3D model")
@@ -100,6 +92,13 @@ func Read(data []byte) (*solid.Mesh, error) {
 	for i := range m.Objects {
 		objects[m.Objects[i].ID] = &m.Objects[i]
 	}
+	built := 0
+	cost := map[string]int{}
+	for _, it := range m.Items {
+		if built += costOf(objects, it.Object, cost); built > maxBuilt {
+			return nil, fmt.Errorf("the model is built of more than %d triangles", maxBuilt)
+		}
+	}
 	w := solid.NewWelder()
 	scale := solid.Transform{M: [3]solid.Vec{{unit, 0, 0}, {0, unit, 0}, {0, 0, unit}}}
 	for _, it := range m.Items {
@@ -108,6 +107,27 @@ func Read(data []byte) (*solid.Mesh, error) {
 		}
 	}
 	return w.Mesh(), nil
+}
+
+// costOf counts the triangles and placements of an object, without making them; it ends at the
+// bound. One that contains itself is over it.
+func costOf(objects map[string]*object, id string, known map[string]int) int {
+	if n, ok := known[id]; ok {
+		return n
+	}
+	o := objects[id]
+	if o == nil {
+		return 1 // said when it is placed
+	}
+	known[id] = maxBuilt + 1
+	n := 1 + len(o.Triangles)
+	for _, c := range o.Components {
+		if n += costOf(objects, c.Object, known); n > maxBuilt {
+			return maxBuilt + 1
+		}
+	}
+	known[id] = n
+	return n
 }
 
 // place adds an object, or the objects that it is composed of.

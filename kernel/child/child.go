@@ -104,6 +104,12 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.draft(ctx, req)
 	case task.Prepare:
 		return w.prepare(ctx, req)
+	case task.Unpack:
+		b, err := documents.ReadZip(req.File)
+		if err != nil {
+			return nil, err
+		}
+		return task.Unpacked{Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas}, nil
 	case task.Rebuild:
 		return w.rebuild(ctx, req)
 	case task.Sketch:

@@ -6,6 +6,7 @@ package pool
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -26,16 +27,22 @@ type Config struct {
 	Size    int           // children at most
 	Wall    time.Duration // longest time of one task
 	CPU     time.Duration // most processor time of one task
+	Reading time.Duration // longest time of reading a file of an attempt, with a second for every MB
 	Tasks   int           // tasks after which a child is replaced, against slow leaks
 }
 
 // Pool is a pool of children. Its methods may be called concurrently.
 type Pool struct {
 	cfg  Config
-	free chan struct{} // a token for each child that is idle
-	mu   sync.Mutex
-	idle []*process // as many as there are tokens; nil stands for a child not yet started
 	once sync.Once
+
+	mu      sync.Mutex
+	idle    []*process // nil stands for a child not yet started
+	waiting []*turn
+	running map[string]int // how many children each owner has at work
+	served  map[string]int // when each owner was served last, counted in turns
+	count   int
+	behind  int // children at work in the background
 }
 
 // New makes a pool; children are started when they are needed.
@@ -43,54 +50,16 @@ func New(cfg Config) *Pool {
 	if cfg.Wall == 0 {
 		cfg.Wall = 3 * time.Minute
 	}
+	if cfg.Reading == 0 {
+		cfg.Reading = 15 * time.Second
+	}
 	if cfg.CPU == 0 {
 		cfg.CPU = cfg.Wall
 	}
 	if cfg.Tasks == 0 {
 		cfg.Tasks = 100
 	}
-	p := &Pool{cfg: cfg, free: make(chan struct{}, cfg.Size)}
-	for range cfg.Size {
-		p.give(nil)
-	}
-	return p
-}
-
-// take waits for an idle child: the one that kept the key, else one that keeps
-// nothing, else any.
-func (p *Pool) take(ctx context.Context, key string) (*process, error) {
-	select {
-	case <-p.free:
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
-	p.mu.Lock()
-	defer p.mu.Unlock()
-	best, rank := 0, -1
-	for i, c := range p.idle {
-		r := 0 // has another model's states
-		switch {
-		case key != "" && c != nil && c.key == key:
-			r = 3
-		case c != nil && c.key == "":
-			r = 2
-		case c == nil:
-			r = 1
-		}
-		if r > rank {
-			best, rank = i, r
-		}
-	}
-	c := p.idle[best]
-	p.idle = append(p.idle[:best], p.idle[best+1:]...)
-	return c, nil
-}
-
-func (p *Pool) give(c *process) {
-	p.mu.Lock()
-	p.idle = append(p.idle, c)
-	p.mu.Unlock()
-	p.free <- struct{}{}
+	return &Pool{cfg: cfg, idle: make([]*process, cfg.Size), running: map[string]int{}, served: map[string]int{}}
 }
 
 type process struct {
@@ -168,11 +137,13 @@ func (c *process) stop() {
 // Do carries out a task in a child. The error is a *task.Error, or that of the
 // context when it was cancelled.
 func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
-	c, err := p.take(ctx, req.Keep)
+	owner, background := task.OwnerOf(ctx)
+	t := &turn{owner: owner, background: background, key: req.Keep}
+	c, err := p.take(ctx, t)
 	if err != nil {
 		return nil, err
 	}
-	defer func() { p.give(c) }()
+	defer func() { p.give(t, c) }()
 	if c == nil {
 		if c, err = p.start(); err != nil {
 			return nil, &task.Error{Kind: task.Crashed, What: err.Error()}
@@ -197,7 +168,27 @@ func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Pro
 		case <-done:
 		}
 	}()
-	result, err := c.do(req, progress)
+	// A file that is damaged may keep its reader going for ever.
+	stage := reading
+	slow := false
+	var late *time.Timer
+	if req.Kind == task.Check {
+		late = time.AfterFunc(p.cfg.Reading+time.Duration(len(req.File)>>20)*time.Second, func() {
+			slow = true
+			_ = running.cmd.Process.Kill()
+		})
+	}
+	result, err := c.do(req, func(r task.Progress) {
+		if stage = r.Stage; late != nil && stage != reading {
+			late.Stop()
+		}
+		if progress != nil {
+			progress(r)
+		}
+	})
+	if late != nil {
+		late.Stop()
+	}
 	close(done)
 	<-stopped
 	var te *task.Error
@@ -212,14 +203,10 @@ func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Pro
 		case limited.Err() != nil:
 			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took longer than %s", wall), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
 		}
-		what := "the geometry library failed on this file"
-		if ws, ok := state.Sys().(syscall.WaitStatus); ok && ws.Signaled() && ws.Signal() == syscall.SIGXCPU {
-			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", cpu), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+		if slow {
+			return nil, &task.Error{Kind: task.Crashed, What: "this file is damaged: reading it does not come to an end", Remedy: "export the solid again, with repaired geometry"}
 		}
-		if bytes.Contains(running.stderr.last(), []byte("out of memory")) || bytes.Contains(running.stderr.last(), []byte("bad_alloc")) {
-			what = "the geometry needs more memory than is allowed"
-		}
-		return nil, &task.Error{Kind: task.Crashed, What: what, Remedy: "export the solid again, with repaired geometry"}
+		return nil, ended(state, running.stderr.last(), req.Kind, stage, cpu)
 	}
 	c.tasks++
 	if c.tasks >= p.cfg.Tasks {
@@ -230,6 +217,29 @@ func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Pro
 		return nil, te
 	}
 	return result, nil
+}
+
+// reading is the stage in which a file is read.
+const reading = "reading"
+
+// ended says why a child ended in the middle of a task. One that was killed from outside is
+// nobody's fault: the task may be done again.
+func ended(state *os.ProcessState, stderr []byte, kind, stage string, cpu time.Duration) *task.Error {
+	ws, _ := state.Sys().(syscall.WaitStatus)
+	memory := bytes.Contains(stderr, []byte("out of memory")) || bytes.Contains(stderr, []byte("bad_alloc"))
+	switch {
+	case ws.Signaled() && ws.Signal() == syscall.SIGXCPU:
+		return &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", cpu), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+	case ws.Signaled() && (ws.Signal() == syscall.SIGKILL || ws.Signal() == syscall.SIGTERM):
+		return &task.Error{Kind: task.Killed, What: "the machine stopped the geometry in the middle of it", Remedy: "try again; nothing is wrong with the file"}
+	case memory:
+		return &task.Error{Kind: task.Crashed, What: "the geometry needs more memory than is allowed", Remedy: "simplify the model, and export the one part alone"}
+	case kind != task.Check:
+		return &task.Error{Kind: task.Crashed, What: "the geometry library failed on this model", Remedy: "undo the last change, or give it another size"}
+	case stage == reading:
+		return &task.Error{Kind: task.Crashed, What: "this file is damaged: the geometry library failed when it was read", Remedy: "export the solid again, with repaired geometry"}
+	}
+	return &task.Error{Kind: task.Crashed, What: fmt.Sprintf("the geometry library failed on this part (%s)", stage), Remedy: "look for faces that overlap or cross themselves, and export the solid again"}
 }
 
 // Size is how many children there are at most.
@@ -306,7 +316,7 @@ func (c *process) do(req *task.Request, progress func(task.Progress)) (json.RawM
 func (p *Pool) Close() {
 	p.once.Do(func() {
 		for range p.cfg.Size {
-			if c, err := p.take(context.Background(), ""); err == nil && c != nil {
+			if c, err := p.take(context.Background(), &turn{owner: rand.Text()}); err == nil && c != nil {
 				c.stop()
 			}
 		}

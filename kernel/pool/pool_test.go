@@ -135,6 +135,24 @@ func TestHostileFiles(t *testing.T) {
 	}
 }
 
+// A damaged file that makes the library crash, and one that it never ends reading, are said to be
+// damaged, at once and in a bounded time. (Both are mutants of a part of the demo.)
+func TestDamagedFiles(t *testing.T) {
+	p := New(Config{Command: []string{os.Args[0]}, Env: []string{"HAMMERSET_TEST_CHILD=serve"}, Size: 1, Wall: 60 * time.Second, Reading: 3 * time.Second})
+	defer p.Close()
+	for _, name := range []string{"crash.step", "endless.step"} {
+		data, err := os.ReadFile("testdata/" + name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var te *task.Error
+		if err := checkFile(p, data); !errors.As(err, &te) || te.Kind != task.Crashed || !strings.Contains(te.What, "damaged") {
+			t.Errorf("%s: %v", name, err)
+		}
+		alive(t, p)
+	}
+}
+
 // slow is a model that takes minutes: hundreds of crossing tools.
 func slow() string {
 	var ents []string
@@ -171,11 +189,12 @@ func TestCancelAndCrash(t *testing.T) {
 	}
 	alive(t, p)
 	// A child that is killed from outside: its task fails, the next has another.
-	c, err := p.take(context.Background(), "")
+	own := &turn{}
+	c, err := p.take(context.Background(), own)
 	if err != nil {
 		t.Fatal(err)
 	}
-	p.give(c)
+	p.give(own, c)
 	failed := make(chan error)
 	go func() {
 		_, err := rebuild(p, slow())
@@ -186,7 +205,7 @@ func TestCancelAndCrash(t *testing.T) {
 		t.Fatal(err)
 	}
 	var te *task.Error
-	if err := <-failed; !errors.As(err, &te) || te.Kind != task.Crashed {
+	if err := <-failed; !errors.As(err, &te) || te.Kind != task.Killed {
 		t.Errorf("a killed child: %v", err)
 	}
 	alive(t, p)

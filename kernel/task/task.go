@@ -30,6 +30,7 @@ const (
 	Verify  = "verify"  // read a model document and solve all its sketches
 	Draft   = "draft"   // read a reference for choosing characteristics
 	Atlas   = "atlas"   // make the mistake atlas of an exercise
+	Unpack  = "unpack"  // read the packed file of an exercise
 )
 
 // Request is one task. Files are as they were handed in.
@@ -75,7 +76,8 @@ type Progress struct {
 const (
 	Unusable = "unusable" // the file cannot be checked: the student's to put right
 	Faulty   = "faulty"   // the exercise or request is at fault
-	Crashed  = "crashed"  // the child died
+	Crashed  = "crashed"  // the child died of what it was given
+	Killed   = "killed"   // the child was ended from outside, and the task may be done again
 	TimedOut = "timed out"
 )
 
@@ -104,6 +106,13 @@ func AsError(err error) *Error {
 		return &Error{Kind: Unusable, What: u.What, Remedy: u.Remedy}
 	}
 	return &Error{Kind: Faulty, What: err.Error()}
+}
+
+// Unpacked is the result of reading the packed file of an exercise.
+type Unpacked struct {
+	Exercise  []byte `json:"exercise"`
+	Reference []byte `json:"reference"`
+	Atlas     []byte `json:"atlas,omitempty"`
 }
 
 // Prepared is the result of preparing an exercise. Faces lists, for every

@@ -8,6 +8,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"os"
 	"os/exec"
@@ -21,11 +22,16 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// Server is a running MariaDB server.
+// Server is a MariaDB server that is kept running.
 type Server struct {
-	cmd    *exec.Cmd
-	exited chan error
-	DSN    string // for the application's database
+	DSN string // for the application's database
+
+	command func() *exec.Cmd
+	cmd     *exec.Cmd
+	exited  chan error
+	stop    chan struct{} // closed when it is to end
+	done    chan struct{} // closed when it has ended for good
+	log     *slog.Logger
 }
 
 // find looks for a program where Debian puts servers as well.
@@ -46,7 +52,8 @@ func find(name string) (string, error) {
 const leastDisk = 300 << 20
 
 // Start starts the server with its data in dir, which is made and filled when it
-// is new. The server ends with Stop.
+// is new. It is started again when it ends by itself, and ends with Stop. A server that an
+// earlier run has left behind is ended first.
 func Start(ctx context.Context, dir string) (*Server, error) {
 	dir, err := filepath.Abs(dir)
 	if err != nil {
@@ -82,6 +89,18 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
+	lock, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	// The system lets go of it when this program ends, however it ends.
+	if err := syscall.Flock(int(lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		lock.Close()
+		return nil, fmt.Errorf("another Hammerset runs on the data in %s; stop that one, or give another folder with --data", dir)
+	}
+	if err := endOrphan(dir, data); err != nil {
+		return nil, err
+	}
 	port, err := freePort()
 	if err != nil {
 		return nil, err
@@ -91,29 +110,35 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	logFile, err := os.OpenFile(filepath.Join(dir, "mariadb.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
-	if err != nil {
+	logName := filepath.Join(dir, "mariadb.log")
+	socket := filepath.Join(run, "s")
+	s := &Server{exited: make(chan error, 1), stop: make(chan struct{}), done: make(chan struct{}), log: slog.Default()}
+	s.command = func() *exec.Cmd {
+		cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1", "--port="+strconv.Itoa(port),
+			"--socket="+socket, "--pid-file="+filepath.Join(dir, "pid"), "--max-allowed-packet=256M", "--innodb-log-file-size=512M", "--innodb-flush-log-at-trx-commit=1",
+			"--character-set-server=utf8mb4", "--skip-name-resolve", "--skip-log-bin", "--performance-schema=OFF")
+		if f, err := os.OpenFile(logName, os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600); err == nil {
+			cmd.Stdout, cmd.Stderr = f, f
+		}
+		cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true} // Ctrl-C is for us; we then stop it in order
+		return cmd
+	}
+	if err := s.run(); err != nil {
 		return nil, err
 	}
-	defer logFile.Close()
-	socket := filepath.Join(run, "s")
-	cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1", "--port="+strconv.Itoa(port),
-		"--socket="+socket, "--pid-file="+filepath.Join(run, "pid"), "--max-allowed-packet=256M", "--innodb-log-file-size=512M", "--innodb-flush-log-at-trx-commit=1",
-		"--character-set-server=utf8mb4", "--skip-name-resolve", "--skip-log-bin", "--performance-schema=OFF")
-	cmd.Stdout, cmd.Stderr = logFile, logFile
-	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true} // Ctrl-C is for us; we then stop it in order
-	if err := cmd.Start(); err != nil {
-		return nil, fmt.Errorf("MariaDB cannot be started: %w", err)
-	}
-	s := &Server{cmd: cmd, exited: make(chan error, 1)}
-	go func() {
-		s.exited <- cmd.Wait()
-		os.RemoveAll(run)
-	}()
 	if err := s.prepare(ctx, socket, me.Username, password); err != nil {
-		s.Stop()
-		return nil, fmt.Errorf("%w (see %s)", err, logFile.Name())
+		_ = s.cmd.Process.Kill() // it may have ended already
+		return nil, fmt.Errorf("%w (see %s)", err, logName)
 	}
+	go func() {
+		s.keep(func() bool {
+			var fs syscall.Statfs_t
+			return syscall.Statfs(dir, &fs) != nil || fs.Bavail*uint64(fs.Bsize) >= leastDisk/10
+		})
+		os.RemoveAll(run)
+		lock.Close()
+		close(s.done)
+	}()
 	cfg := mysql.NewConfig()
 	cfg.User, cfg.Passwd, cfg.Net, cfg.Addr, cfg.DBName = "hammerset", password, "tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), "hammerset"
 	s.DSN = cfg.FormatDSN()
@@ -133,7 +158,7 @@ func (s *Server) prepare(ctx context.Context, socket, root, password string) err
 	}
 	sql := fmt.Sprintf(`CREATE DATABASE IF NOT EXISTS hammerset CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 CREATE OR REPLACE USER hammerset@'127.0.0.1' IDENTIFIED BY '%s';
-GRANT ALL ON hammerset.* TO hammerset@'127.0.0.1';`, password)
+GRANT ALL ON %s.* TO hammerset@'127.0.0.1';`, password, "`hammerset%`")
 	var trouble string
 	for range 300 {
 		select {
@@ -155,8 +180,59 @@ GRANT ALL ON hammerset.* TO hammerset@'127.0.0.1';`, password)
 	return fmt.Errorf("MariaDB does not answer: %s", trouble)
 }
 
-// Stop ends the server in order and waits for it.
-func (s *Server) Stop() {
+// run starts the program.
+func (s *Server) run() error {
+	s.cmd = s.command()
+	err := s.cmd.Start()
+	if f, ok := s.cmd.Stdout.(*os.File); ok {
+		f.Close()
+	}
+	if err != nil {
+		return fmt.Errorf("MariaDB cannot be started: %w", err)
+	}
+	cmd := s.cmd
+	go func() { s.exited <- cmd.Wait() }()
+	return nil
+}
+
+// keep starts the server again whenever it has ended, after a pause that grows, until Stop.
+// Without room on the disk it waits for some.
+func (s *Server) keep(room func() bool) {
+	const longest = 30 * time.Second
+	pause := 200 * time.Millisecond
+	began := time.Now()
+	for {
+		select {
+		case err := <-s.exited:
+			if time.Since(began) > time.Minute {
+				pause = 200 * time.Millisecond
+			}
+			s.log.Error("MariaDB has ended; it is started again", "error", err, "in", pause)
+		case <-s.stop:
+			s.end()
+			return
+		}
+		for started := false; !started; {
+			select {
+			case <-time.After(pause):
+			case <-s.stop:
+				return
+			}
+			pause = min(2*pause, longest)
+			if !room() {
+				s.log.Error("MariaDB waits for room on the disk")
+				continue
+			}
+			if err := s.run(); err != nil {
+				s.log.Error("MariaDB", "error", err)
+				continue
+			}
+			started, began = true, time.Now()
+		}
+	}
+}
+
+func (s *Server) end() {
 	_ = s.cmd.Process.Signal(syscall.SIGTERM) // it may have ended already
 	select {
 	case <-s.exited:
@@ -164,6 +240,42 @@ func (s *Server) Stop() {
 		_ = s.cmd.Process.Kill()
 		<-s.exited
 	}
+}
+
+// Stop ends the server in order and waits for it.
+func (s *Server) Stop() {
+	close(s.stop)
+	<-s.done
+}
+
+// endOrphan ends a server that still runs on the data because the program that started it was
+// killed. It is known by the file with its number and by its own command line.
+func endOrphan(dir, data string) error {
+	b, err := os.ReadFile(filepath.Join(dir, "pid"))
+	if err != nil {
+		return nil // none was left
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(b)))
+	if err != nil || pid <= 1 {
+		return nil
+	}
+	ours := func() bool {
+		line, err := os.ReadFile(filepath.Join("/proc", strconv.Itoa(pid), "cmdline"))
+		return err == nil && strings.Contains(string(line), "\x00--datadir="+data+"\x00")
+	}
+	if !ours() {
+		return nil
+	}
+	if err := syscall.Kill(pid, syscall.SIGTERM); err != nil {
+		return fmt.Errorf("a database of an earlier run still has the data in %s and cannot be ended: %w", dir, err)
+	}
+	for range 300 {
+		if !ours() {
+			return nil
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	return fmt.Errorf("a database of an earlier run (process %d) does not end; end it, and start again", pid)
 }
 
 func last(out string) string {

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE users (
+CREATE TABLE IF NOT EXISTS users (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   login VARCHAR(100) NOT NULL UNIQUE,
   name VARCHAR(200) NOT NULL,
@@ -7,42 +7,42 @@ CREATE TABLE users (
   password VARCHAR(200) NOT NULL,
   created_at DATETIME(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)
 );
-CREATE TABLE login_failures (
+CREATE TABLE IF NOT EXISTS login_failures (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   login VARCHAR(100) NOT NULL,
   address VARCHAR(64) NOT NULL,
   at DATETIME(3) NOT NULL,
   KEY by_login (login, at), KEY by_address (address, at)
 );
-CREATE TABLE sessions (
+CREATE TABLE IF NOT EXISTS sessions (
   token CHAR(43) PRIMARY KEY,
   data BLOB NOT NULL,
   expiry TIMESTAMP(6) NOT NULL,
   KEY sessions_expiry_idx (expiry)
 );
-CREATE TABLE classes (
+CREATE TABLE IF NOT EXISTS classes (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   name VARCHAR(200) NOT NULL UNIQUE
 );
-CREATE TABLE memberships (
+CREATE TABLE IF NOT EXISTS memberships (
   class_id BIGINT UNSIGNED NOT NULL,
   user_id BIGINT UNSIGNED NOT NULL,
   PRIMARY KEY (class_id, user_id),
   FOREIGN KEY (class_id) REFERENCES classes(id),
   FOREIGN KEY (user_id) REFERENCES users(id)
 );
-CREATE TABLE files (
+CREATE TABLE IF NOT EXISTS files (
   sha256 CHAR(64) PRIMARY KEY,
   size BIGINT UNSIGNED NOT NULL,
   data LONGBLOB NOT NULL
 );
-CREATE TABLE exercises (
+CREATE TABLE IF NOT EXISTS exercises (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   created_by BIGINT UNSIGNED NOT NULL,
   created_at DATETIME(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3),
   FOREIGN KEY (created_by) REFERENCES users(id)
 );
-CREATE TABLE exercise_versions (
+CREATE TABLE IF NOT EXISTS exercise_versions (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   exercise_id BIGINT UNSIGNED NOT NULL,
   version INT NOT NULL,
@@ -57,7 +57,7 @@ CREATE TABLE exercise_versions (
   FOREIGN KEY (exercise_id) REFERENCES exercises(id),
   FOREIGN KEY (reference_sha) REFERENCES files(sha256)
 );
-CREATE TABLE issues (
+CREATE TABLE IF NOT EXISTS issues (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   version_id BIGINT UNSIGNED NOT NULL,
   class_id BIGINT UNSIGNED NOT NULL,
@@ -70,7 +70,7 @@ CREATE TABLE issues (
   FOREIGN KEY (version_id) REFERENCES exercise_versions(id),
   FOREIGN KEY (class_id) REFERENCES classes(id)
 );
-CREATE TABLE attempts (
+CREATE TABLE IF NOT EXISTS attempts (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   issue_id BIGINT UNSIGNED NOT NULL,
   student_id BIGINT UNSIGNED NOT NULL,
@@ -89,7 +89,7 @@ CREATE TABLE attempts (
   FOREIGN KEY (student_id) REFERENCES users(id),
   FOREIGN KEY (file_sha) REFERENCES files(sha256)
 );
-CREATE TABLE jobs (
+CREATE TABLE IF NOT EXISTS jobs (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   attempt_id BIGINT UNSIGNED NOT NULL,
   state ENUM('queued','running','done','parked') NOT NULL,
@@ -104,7 +104,7 @@ CREATE TABLE jobs (
   KEY by_attempt (attempt_id),
   FOREIGN KEY (attempt_id) REFERENCES attempts(id)
 );
-CREATE TABLE reports (
+CREATE TABLE IF NOT EXISTS reports (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   version_id BIGINT UNSIGNED NOT NULL,
   file_sha CHAR(64) NOT NULL,
@@ -115,7 +115,7 @@ CREATE TABLE reports (
   UNIQUE KEY pure (version_id, file_sha, checker),
   FOREIGN KEY (version_id) REFERENCES exercise_versions(id)
 );
-CREATE TABLE marks (
+CREATE TABLE IF NOT EXISTS marks (
   attempt_id BIGINT UNSIGNED NOT NULL,
   mark VARCHAR(60) NOT NULL,
   points DOUBLE NOT NULL,
@@ -126,7 +126,7 @@ CREATE TABLE marks (
   FOREIGN KEY (attempt_id) REFERENCES attempts(id),
   FOREIGN KEY (marked_by) REFERENCES users(id)
 );
-CREATE TABLE returns (
+CREATE TABLE IF NOT EXISTS returns (
   attempt_id BIGINT UNSIGNED PRIMARY KEY,
   comment TEXT NOT NULL,
   points DOUBLE NOT NULL,
@@ -136,7 +136,7 @@ CREATE TABLE returns (
   FOREIGN KEY (attempt_id) REFERENCES attempts(id),
   FOREIGN KEY (returned_by) REFERENCES users(id)
 );
-CREATE TABLE audit (
+CREATE TABLE IF NOT EXISTS audit (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   at DATETIME(3) NOT NULL,
   user_id BIGINT UNSIGNED NOT NULL,
@@ -148,4 +148,4 @@ CREATE TABLE audit (
 );
 
 -- +goose Down
-DROP TABLE audit, returns, marks, reports, jobs, attempts, issues, exercise_versions, exercises, files, memberships, classes, sessions, login_failures, users;
+DROP TABLE IF EXISTS audit, returns, marks, reports, jobs, attempts, issues, exercise_versions, exercises, files, memberships, classes, sessions, login_failures, users;

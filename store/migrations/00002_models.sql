@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE models (
+CREATE TABLE IF NOT EXISTS models (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   owner_id BIGINT UNSIGNED NOT NULL,
   issue_id BIGINT UNSIGNED NULL,
@@ -15,4 +15,4 @@ CREATE TABLE models (
 );
 
 -- +goose Down
-DROP TABLE models;
+DROP TABLE IF EXISTS models;

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE model_versions (
+CREATE TABLE IF NOT EXISTS model_versions (
   model_id BIGINT UNSIGNED NOT NULL,
   version INT NOT NULL,
   document LONGBLOB NOT NULL,
@@ -8,7 +8,7 @@ CREATE TABLE model_versions (
   PRIMARY KEY (model_id, version),
   FOREIGN KEY (model_id) REFERENCES models(id) ON DELETE CASCADE
 );
-INSERT INTO model_versions (model_id, version, document, saved_at, what) SELECT id, version, document, saved_at, 'saved' FROM models;
+INSERT IGNORE INTO model_versions (model_id, version, document, saved_at, what) SELECT id, version, document, saved_at, 'saved' FROM models;
 
 -- +goose Down
-DROP TABLE model_versions;
+DROP TABLE IF EXISTS model_versions;

@@ -1,5 +1,5 @@
 -- +goose Up
-CREATE TABLE atlases (
+CREATE TABLE IF NOT EXISTS atlases (
   version_id BIGINT UNSIGNED PRIMARY KEY,
   kind VARCHAR(20) NOT NULL,
   data LONGBLOB NOT NULL,
@@ -8,4 +8,4 @@ CREATE TABLE atlases (
 );
 
 -- +goose Down
-DROP TABLE atlases;
+DROP TABLE IF EXISTS atlases;

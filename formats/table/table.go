@@ -1,0 +1,40 @@
+// Package table writes cells of comma-separated tables (RFC 4180) so that a spreadsheet takes
+// none of them for a formula.
+package table
+
+import (
+	"math"
+	"strconv"
+	"strings"
+)
+
+// starts are the characters with which a spreadsheet begins a formula, after the guidance on
+// formula injection in tables of the OWASP foundation.
+const starts = "=+-@\t\r"
+
+// Safe puts an apostrophe before every cell that a spreadsheet would calculate. Plain numbers
+// stay as they are.
+func Safe(row []string) []string {
+	out := make([]string, len(row))
+	for i, cell := range row {
+		out[i] = cell
+		if cell == "" || !strings.ContainsRune(starts, rune(cell[0])) {
+			continue
+		}
+		if _, err := strconv.ParseFloat(cell, 64); err != nil {
+			out[i] = "'" + cell
+		}
+	}
+	return out
+}
+
+// Plain takes back what Safe has put before a cell.
+func Plain(cell string) string {
+	if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune(starts, rune(cell[1])) {
+		return cell[1:]
+	}
+	return cell
+}
+
+// Number writes a number with two places at most.
+func Number(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
