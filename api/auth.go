@@ -278,7 +278,7 @@ var allowed = map[string][]string{
 	"GET /models": everyone, "POST /models": everyone, "GET /models/:id": everyone, "PUT /models/:id": everyone, "DELETE /models/:id": everyone,
 	"GET /models/:id/sketches/:step": everyone, "POST /models/:id/part": everyone, "GET /models/:id/progress": everyone, "POST /models/:id/measure": everyone,
 	"POST /models/:id/edit": everyone, "POST /models/:id/look": everyone, "POST /models/:id/reach": everyone, "GET /models/:id/versions": everyone, "GET /models/:id/versions/:version": everyone,
-	"GET /models/:id/changes": everyone, "GET /models/:id/export": everyone, "GET /step-forms": everyone, "GET /models/:id/had": everyone, "GET /attempts/:id/reach": teaching, "POST /attempts/:id/reach": teaching, "POST /models/:id/promote": {instructor, administrator},
+	"GET /models/:id/changes": everyone, "GET /models/:id/export": everyone, "GET /step-forms": everyone, "GET /models/:id/had": everyone, "POST /models/:id/had": everyone, "GET /attempts/:id/reach": teaching, "POST /attempts/:id/reach": teaching, "POST /models/:id/promote": {instructor, administrator},
 	"PUT /attempts/:id/marks/:mark": teaching, "POST /attempts/:id/return": {instructor, administrator}, "POST /attempts/:id/check": teaching,
 }
 

@@ -3,13 +3,17 @@ package api
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
 	"encoding/csv"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"mime"
 	"net/http"
+	"slices"
 	"strings"
 	"sync"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -18,8 +22,10 @@ import (
 	"hammerset/core/standards"
 	"hammerset/formats/documents"
 	"hammerset/formats/stl"
+	"hammerset/formats/table"
 	"hammerset/formats/threemf"
 	"hammerset/kernel/task"
+	"hammerset/store"
 )
 
 // said is what a version is listed with.
@@ -284,7 +290,7 @@ func (s *Server) ExportModel(c *gin.Context, id Id, params ExportModelParams) {
 		w := csv.NewWriter(&b)
 		rows := [][]string{{"name", "formula", "note", "least", "most"}}
 		for _, p := range doc.Parameters {
-			rows = append(rows, []string{p.Name, p.Formula, p.Note, p.Least, p.Most})
+			rows = append(rows, table.Safe([]string{p.Name, p.Formula, p.Note, p.Least, p.Most}))
 		}
 		if err := w.WriteAll(rows); err != nil {
 			s.fail(c, err)
@@ -357,26 +363,82 @@ func (s *Server) GetAttemptReachProgress(c *gin.Context, id Id) {
 	}
 }
 
-// GetHad lists the characteristics that a saved model has already. It answers for
-// exercises whose results are given at once; in those that are marked first it gives
-// none, whatever the model has.
-func (s *Server) GetHad(c *gin.Context, id Id) {
+// looksADay is how often a student may ask within a day which characteristics a model has, for
+// each exercise: enough to look something over, too few to try out a size that is not on the sheet.
+const looksADay = 4
+
+// looking finds a model whose exercise gives its results at once, and the looks at it so far.
+func (s *Server) looking(c *gin.Context, id int64) (m store.Model, i store.Issue, looks []store.Look, ok bool) {
 	ctx, u := c.Request.Context(), user(c)
 	m, err := s.store.Model(ctx, id, u.ID)
 	if err != nil {
 		s.fail(c, err)
-		return
+		return m, i, nil, false
 	}
 	if m.IssueID == nil {
-		c.JSON(http.StatusOK, []string{})
-		return
+		c.JSON(http.StatusOK, Look{Had: []string{}})
+		return m, i, nil, false
 	}
-	i, ok := s.openIssue(c, *m.IssueID)
+	if i, ok = s.openIssue(c, *m.IssueID); !ok {
+		return m, i, nil, false
+	}
+	if i.Results != string(AtOnce) {
+		c.JSON(http.StatusOK, Look{Had: []string{}})
+		return m, i, nil, false
+	}
+	if looks, err = s.store.Looks(ctx, u.ID, i.ID); err != nil {
+		s.fail(c, err)
+		return m, i, nil, false
+	}
+	return m, i, looks, true
+}
+
+// looked answers with the last look and how many are left.
+func looked(c *gin.Context, looks []store.Look) {
+	out := Look{Had: []string{}, May: true, Left: looksADay}
+	for k, l := range looks { // the newest first
+		if k == 0 {
+			if err := json.Unmarshal(l.Had, &out.Had); err != nil {
+				out.Had = []string{}
+			}
+			out.At = &looks[0].At
+		}
+		if time.Since(l.At) < 24*time.Hour {
+			out.Left = max(0, out.Left-1)
+		}
+	}
+	c.JSON(http.StatusOK, out)
+}
+
+// GetHad says what the last look at a model found.
+func (s *Server) GetHad(c *gin.Context, id Id) {
+	if _, _, looks, ok := s.looking(c, id); ok {
+		looked(c, looks)
+	}
+}
+
+// LookHad looks which characteristics a saved model has already. It answers for exercises whose
+// results are given at once, and there a few times a day; the same model again costs nothing.
+func (s *Server) LookHad(c *gin.Context, id Id) {
+	ctx, u := c.Request.Context(), user(c)
+	m, i, looks, ok := s.looking(c, id)
 	if !ok {
 		return
 	}
-	if i.Results != string(AtOnce) {
-		c.JSON(http.StatusOK, []string{})
+	sum := sha256.Sum256(m.Document)
+	sha := hex.EncodeToString(sum[:])
+	today := 0
+	for _, l := range looks {
+		if l.Document == sha {
+			looked(c, append([]store.Look{l}, slices.DeleteFunc(looks, func(x store.Look) bool { return x.Document == sha })...))
+			return
+		}
+		if time.Since(l.At) < 24*time.Hour {
+			today++
+		}
+	}
+	if today >= looksADay {
+		problem(c, http.StatusTooManyRequests, fmt.Sprintf("%d looks within a day are used", looksADay), "measure for yourself against the sheet, or hand in")
 		return
 	}
 	v, reference, ok := s.withReference(c, s.store.Version, i.VersionID)
@@ -384,9 +446,15 @@ func (s *Server) GetHad(c *gin.Context, id Id) {
 		return
 	}
 	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Had, Exercise: v.Document, Reference: reference, File: m.Document, Keep: fmt.Sprint(id)}, nil)
+	if err == nil {
+		err = s.store.KeepLook(ctx, u.ID, i.ID, sha, raw)
+	}
+	if err == nil {
+		looks, err = s.store.Looks(ctx, u.ID, i.ID)
+	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Data(http.StatusOK, "application/json", raw)
+	looked(c, looks)
 }

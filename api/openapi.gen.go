@@ -533,6 +533,20 @@ type IssueDetail struct {
 	WhatIfs []AskedWhatIf `json:"whatIfs"`
 }
 
+// Look defines model for Look.
+type Look struct {
+	At *time.Time `json:"at,omitempty"`
+
+	// Had characteristics that the model had
+	Had []string `json:"had"`
+
+	// Left looks that are left today
+	Left int `json:"left"`
+
+	// May whether this exercise tells
+	May bool `json:"may"`
+}
+
 // LookFinding defines model for LookFinding.
 type LookFinding struct {
 	Remedy string `json:"remedy"`
@@ -1539,6 +1553,9 @@ type ServerInterface interface {
 
 	// (GET /models/{id}/had)
 	GetHad(c *gin.Context, id Id)
+
+	// (POST /models/{id}/had)
+	LookHad(c *gin.Context, id Id)
 
 	// (POST /models/{id}/look)
 	LookOver(c *gin.Context, id Id)
@@ -2965,6 +2982,31 @@ func (siw *ServerInterfaceWrapper) GetHad(c *gin.Context) {
 	siw.Handler.GetHad(c, id)
 }
 
+// LookHad operation middleware
+func (siw *ServerInterfaceWrapper) LookHad(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LookHad(c, id)
+}
+
 // LookOver operation middleware
 func (siw *ServerInterfaceWrapper) LookOver(c *gin.Context) {
 
@@ -3410,6 +3452,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/attempts/:id/reach", wrapper.GetAttemptReachProgress)
 	router.POST(options.BaseURL+"/attempts/:id/reach", wrapper.FindAttemptReach)
 	router.GET(options.BaseURL+"/models/:id/had", wrapper.GetHad)
+	router.POST(options.BaseURL+"/models/:id/had", wrapper.LookHad)
 	router.GET(options.BaseURL+"/step-forms", wrapper.ListStepForms)
 	router.POST(options.BaseURL+"/models/:id/part", wrapper.TryPart)
 	router.GET(options.BaseURL+"/models/:id/progress", wrapper.GetModelProgress)

@@ -70,7 +70,14 @@ func (s *Server) GetClassView(c *gin.Context, id Id) {
 			return
 		}
 		if r != nil {
-			row.Points, row.OutOf = r.Points, r.OutOf
+			changed, err := s.store.Marks(ctx, a.ID)
+			if err != nil {
+				s.fail(c, err)
+				return
+			}
+			if _, row.Points, row.OutOf = marks(r, changed); a.Points != nil { // as it was returned
+				row.Points, row.OutOf = *a.Points, *a.OutOf
+			}
 			for _, k := range r.Characteristics {
 				row.Verdicts[k.ID], row.Measured[k.ID] = string(k.Verdict), k.MeasuredText
 			}

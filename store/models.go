@@ -120,3 +120,22 @@ func (s *Store) RemoveModel(ctx context.Context, id, owner int64) error {
 	}
 	return nil
 }
+
+// Look is what was found when somebody asked which characteristics a model has already.
+type Look struct {
+	Document string    `db:"document"` // SHA-256
+	Had      []byte    `db:"had"`      // as JSON
+	At       time.Time `db:"at"`
+}
+
+// Looks lists the looks of a person at models for an issue, the newest first.
+func (s *Store) Looks(ctx context.Context, user, issue int64) ([]Look, error) {
+	out := []Look{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT document, had, at FROM looks WHERE user_id = ? AND issue_id = ? ORDER BY at DESC, document LIMIT 100`, user, issue)
+}
+
+// KeepLook keeps what a look found.
+func (s *Store) KeepLook(ctx context.Context, user, issue int64, document string, had []byte) error {
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO looks (user_id, issue_id, document, had, at) VALUES (?, ?, ?, ?, ?)`, user, issue, document, had, now())
+	return err
+}

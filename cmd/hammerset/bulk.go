@@ -21,6 +21,7 @@ import (
 	"hammerset/core/check"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
+	"hammerset/formats/table"
 	"hammerset/kernel/pool"
 	"hammerset/kernel/task"
 )
@@ -122,7 +123,7 @@ func (b *bulk) done() (map[string][]string, error) {
 	if len(rows) == 0 {
 		return kept, nil
 	}
-	if !slices.Equal(rows[0], b.header()) {
+	if !slices.Equal(rows[0], table.Safe(b.header())) {
 		if !b.again {
 			return nil, fmt.Errorf("%s has the results of another exercise, or of another state of it; name another --out, or give --again to replace it", b.out)
 		}
@@ -135,7 +136,7 @@ func (b *bulk) done() (map[string][]string, error) {
 		case row[2] != b.state():
 			stale++
 		default:
-			kept[row[0]+" "+row[1]] = row
+			kept[table.Plain(row[0])+" "+row[1]] = row
 		}
 	}
 	if stale > 0 && !b.again {
@@ -192,7 +193,7 @@ func (b *bulk) run(ctx context.Context, k kernel) (tally, error) {
 		return t, err
 	}
 	w := csv.NewWriter(f)
-	_ = w.Write(b.header()) // errors show at Flush
+	_ = w.Write(table.Safe(b.header())) // errors show at Flush
 	type job struct{ path, name, sum string }
 	var todo []job
 	for _, path := range files {
@@ -259,7 +260,7 @@ func (b *bulk) run(ctx context.Context, k kernel) (tally, error) {
 				default:
 					t.failed++
 				}
-				_ = w.Write(b.row(j.name, j.sum, took, out, err))
+				_ = w.Write(table.Safe(b.row(j.name, j.sum, took, out, err)))
 				w.Flush()
 				broken = errors.Join(broken, w.Error(), b.keep(j.name, out))
 				show()

@@ -5,7 +5,11 @@ package report
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
+	"maps"
+	"regexp"
 	"slices"
+	"strings"
 )
 
 // Version is the document version of the report; Checker counts changes of the
@@ -269,11 +273,16 @@ type Finding struct {
 	Cause          string `json:"cause,omitempty"`
 	Remedy         string `json:"remedy"`
 	Sure           string `json:"sure"` // certain, likely or possible
+
+	key string // where the words have been changed for a student
 }
 
 // Key is the same for the same thing found in several attempts: of its kind, in the same
 // place, with the same figures and the same likely cause.
 func (f *Finding) Key() string {
+	if f.key != "" {
+		return f.key
+	}
 	where := f.Characteristic
 	if where == "" {
 		where = f.Where
@@ -342,7 +351,61 @@ func (r *Report) Student() *Report {
 	for i := range out.Whole {
 		out.Whole[i].Reference, out.Whole[i].Deviation = nil, ""
 	}
+	out.hideNames(r)
 	return &out
+}
+
+// hideNames takes the names of the reference's parameters out of a student's report, where the
+// attempt has none of that name: they tell how the reference is made.
+func (r *Report) hideNames(whole *Report) {
+	alias := map[string]string{}
+	for _, s := range whole.Sweep {
+		if s.Match == "name" || alias[s.Parameter] != "" {
+			continue
+		}
+		if alias[s.Parameter] = s.Attempt; s.Attempt == "" {
+			alias[s.Parameter] = fmt.Sprintf("driving size %d", len(alias))
+		}
+	}
+	if len(alias) == 0 {
+		return
+	}
+	names := slices.Sorted(maps.Keys(alias))
+	for i, n := range names {
+		names[i] = regexp.QuoteMeta(n)
+	}
+	pattern := regexp.MustCompile(`(\bparameter |"|\buse |\bvary )(` + strings.Join(names, "|") + `)\b`)
+	hide := func(text *string) {
+		*text = pattern.ReplaceAllStringFunc(*text, func(m string) string {
+			k := pattern.FindStringSubmatch(m)
+			return strings.TrimSuffix(k[1], "parameter ") + alias[k[2]]
+		})
+	}
+	r.Sweep = slices.Clone(whole.Sweep)
+	for i := range r.Sweep {
+		s := &r.Sweep[i]
+		if to, ok := alias[s.Parameter]; ok {
+			s.Parameter = to
+		}
+		hide(&s.Detail)
+	}
+	r.Findings = slices.Clone(whole.Findings)
+	for i := range r.Findings {
+		f := &r.Findings[i]
+		f.key = f.Key()
+		for _, text := range []*string{&f.Where, &f.What, &f.Cause, &f.Remedy} {
+			hide(text)
+		}
+	}
+	r.Marks = slices.Clone(whole.Marks)
+	for i := range r.Marks {
+		m := &r.Marks[i]
+		hide(&m.Reason)
+		m.Lost = slices.Clone(m.Lost)
+		for k := range m.Lost {
+			hide(&m.Lost[k].What)
+		}
+	}
 }
 
 // Change is how one characteristic or mark moved between two attempts.

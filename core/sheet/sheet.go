@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strings"
 
 	"hammerset/core/check"
 	"hammerset/core/exercise"
@@ -91,10 +92,7 @@ func (b *builder) loose() error {
 		if err != nil {
 			return err
 		}
-		t := c.Label
-		if c.Kind != "solids" {
-			t += ": " + b.valueText(c, len(places), stated)
-		}
+		t := c.Label + ": " + b.valueText(c, len(places), stated)
 		x := binding + 6.0
 		b.text(Dimension, t, Point{x + 2*balloonR + 2, y}, standards.Lettering, "start", 0, c.ID)
 		b.balloon(c, Point{x + balloonR, y + standards.Lettering/2})
@@ -147,9 +145,47 @@ func (b *builder) frame() {
 	rule(Point{x0 + 150, y0 + 12}, Point{x0 + 150, y0 + 22})
 	cell(150, 12, "Paper", b.out.Paper, 3)
 	b.projection(Point{x0 + 137, y0 + 17})
-	cell(0, 1.5, "Title", b.ex.Title, 4.5)
+	b.text(Frame, "Title", Point{x0 + 1.5, y0 + 1.5 + 6.9 + 1.4}, 1.8, "start", 0, "")
+	lines, size := b.fitted(b.ex.Title, 127, []float64{4.5, 3.5, 3}, 2.5)
+	for i, line := range lines {
+		b.text(Frame, line, Point{x0 + 1.5, y0 + 2 + float64(len(lines)-1-i)*1.6*size}, size, "start", 0, "")
+	}
 	rule(Point{x0 + 130, y0}, Point{x0 + 130, y0 + 12})
-	cell(130, 1.5, "Drawing number", b.ex.Number, 3.5)
+	number, size := b.fitted(b.ex.Number, 47, []float64{3.5, 3, 2.5}, 1.8)
+	b.text(Frame, "Drawing number", Point{x0 + 131.5, y0 + 9.8}, 1.8, "start", 0, "")
+	for i, line := range number {
+		b.text(Frame, line, Point{x0 + 131.5, y0 + 2 + float64(len(number)-1-i)*1.6*size}, size, "start", 0, "")
+	}
+}
+
+// fitted sets a text into a width: on one line in the first of the sizes that fits, else on two
+// of the last size; what is longer still ends with an ellipsis.
+func (b *builder) fitted(text string, width float64, sizes []float64, last float64) (lines []string, size float64) {
+	for _, size := range sizes {
+		if b.metrics.Width(text, size) <= width {
+			return []string{text}, size
+		}
+	}
+	fits := func(s string) bool { return b.metrics.Width(s, last) <= width }
+	first, rest := text, ""
+	for !fits(first) {
+		r := []rune(first)
+		first, rest = string(r[:len(r)-1]), string(r[len(r)-1])+rest
+	}
+	if i := strings.LastIndexByte(first, ' '); i > 0 && rest != "" { // between two words, where there is one
+		first, rest = first[:i], first[i+1:]+rest
+	}
+	if rest == "" {
+		return []string{first}, last
+	}
+	if !fits(rest) {
+		r := []rune(rest)
+		for len(r) > 0 && !fits(string(r)+"…") {
+			r = r[:len(r)-1]
+		}
+		rest = string(r) + "…"
+	}
+	return []string{first, rest}, last
 }
 
 func unitWord(u string) string {

@@ -6,7 +6,9 @@ package lettering
 import (
 	_ "embed"
 	"fmt"
+	"strings"
 	"sync"
+	"unicode"
 
 	"golang.org/x/image/font"
 	"golang.org/x/image/font/sfnt"
@@ -60,7 +62,52 @@ func (l *Font) Width(text string, height float64) float64 {
 // CapRatio is the height of the capitals as a share of the font size.
 func (l *Font) CapRatio() float64 { return l.caps / float64(l.font.UnitsPerEm()) }
 
+// depth is the sign before the depth of a hole (ISO 129-1), drawn with a head as wide as its bar:
+// the font's own is easily read as a capital I. Its outline is in heights of the capitals.
+const depth = '↧'
+
+var depthSign = [][]([2]float64){
+	{{0.08, 0.9}, {0.82, 0.9}, {0.82, 1}, {0.08, 1}},
+	{{0.4, 0.4}, {0.5, 0.4}, {0.5, 0.9}, {0.4, 0.9}},
+	{{0.45, 0}, {0.82, 0.45}, {0.08, 0.45}},
+}
+
+const depthWidth = 0.95
+
+// Sign gives the outline of a letter that is drawn by us and not by the font, as closed runs in
+// heights of the capitals, and how far it leads on.
+func Sign(r rune) (runs [][][2]float64, width float64, ok bool) {
+	if r == depth {
+		return depthSign, depthWidth, true
+	}
+	return nil, 0, false
+}
+
+// Written replaces letters that the font does not have by a box, and leaves out those that only
+// change the look of others, so that any text can be set.
+func (l *Font) Written(text string) string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return strings.Map(func(r rune) rune {
+		switch {
+		case r == '\n' || r == ' ':
+			return r
+		case unicode.Is(unicode.Mn, r) || unicode.Is(unicode.Cf, r) || unicode.Is(unicode.Cc, r) || unicode.Is(unicode.Sk, r) && r > 0xFFFF:
+			return -1
+		case unicode.IsSpace(r):
+			return ' '
+		}
+		if g, err := l.font.GlyphIndex(&l.buf, r); err != nil || g == 0 || r > 0xFFFF {
+			return '□'
+		}
+		return r
+	}, text)
+}
+
 func (l *Font) advance(r rune) float64 {
+	if _, w, ok := Sign(r); ok {
+		return w * l.caps
+	}
 	g, err := l.font.GlyphIndex(&l.buf, r)
 	if err != nil {
 		return 0
@@ -88,6 +135,15 @@ func (l *Font) Outline(text string, height float64) []Segment {
 	x := 0.0
 	var out []Segment
 	for _, r := range text {
+		if runs, w, ok := Sign(r); ok {
+			for _, run := range runs {
+				for i, p := range append(run, run[0]) {
+					out = append(out, Segment{Op: "ML"[min(i, 1)], Count: 1, Points: [3][2]float64{{x + p[0]*height, p[1] * height}}})
+				}
+			}
+			x += w * height
+			continue
+		}
 		g, err := l.font.GlyphIndex(&l.buf, r)
 		if err != nil {
 			continue

@@ -6,8 +6,11 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"codeberg.org/go-pdf/fpdf"
 
@@ -151,7 +154,31 @@ func (p *page) put(text string, x, y, height, turn float64) {
 		p.TransformRotate(turn*180/math.Pi, x, y)
 		defer p.TransformEnd()
 	}
-	p.Text(x, y, text)
+	piece := ""
+	set := func() {
+		if piece != "" {
+			p.Text(x, y, piece)
+			x += p.font.Width(piece, height)
+			piece = ""
+		}
+	}
+	for _, r := range p.font.Written(text) {
+		runs, w, ok := lettering.Sign(r)
+		if !ok {
+			piece += string(r)
+			continue
+		}
+		set()
+		for _, run := range runs {
+			var shape []fpdf.PointType
+			for _, q := range run {
+				shape = append(shape, fpdf.PointType{X: x + q[0]*height, Y: y - q[1]*height})
+			}
+			p.Polygon(shape, "F")
+		}
+		x += w * height
+	}
+	set()
 }
 
 func (p *page) lettering(it sheet.Item) {
@@ -256,7 +283,10 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 		line("Nothing: the model agrees with the sheet.", 2.8, 0)
 	}
 	for _, f := range r.Report.Findings {
-		where := strings.ToUpper(f.Where[:1]) + f.Where[1:]
+		where := f.Where
+		if r, n := utf8.DecodeRuneInString(where); n > 0 {
+			where = string(unicode.ToUpper(r)) + where[n:]
+		}
 		if f.Balloon > 0 {
 			where = fmt.Sprintf("Balloon %d, %s", f.Balloon, f.Where)
 		}
@@ -275,25 +305,47 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 	}
 }
 
-func number(v float64) string { return fmt.Sprintf("%.4g", v) }
+func number(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
 
 // wrap breaks a text into lines of at most the given width, and at line breaks.
 func wrap(f *lettering.Font, text string, size, width float64) []string {
 	var out []string
-	for _, paragraph := range bytes.Split([]byte(text), []byte("\n")) {
+	for _, paragraph := range strings.Split(f.Written(text), "\n") {
 		cur := ""
-		for _, word := range bytes.Fields(paragraph) {
-			next := string(word)
+		for _, word := range strings.Fields(paragraph) {
+			for cut := longest(f, word, size, width); cut < len(word); cut = longest(f, word, size, width) { // longer than a line
+				if cur != "" {
+					out = append(out, cur)
+					cur = ""
+				}
+				out = append(out, word[:cut])
+				word = word[cut:]
+			}
+			next := word
 			if cur != "" {
 				next = cur + " " + next
 			}
 			if cur != "" && f.Width(next, size) > width {
 				out = append(out, cur)
-				next = string(word)
+				next = word
 			}
 			cur = next
 		}
 		out = append(out, cur)
 	}
 	return out
+}
+
+// longest is how many bytes of a word go on one line.
+func longest(f *lettering.Font, word string, size, width float64) int {
+	if f.Width(word, size) <= width {
+		return len(word)
+	}
+	for i := range word {
+		_, n := utf8.DecodeRuneInString(word[i:])
+		if f.Width(word[:i+n], size) > width && i > 0 {
+			return i
+		}
+	}
+	return len(word)
 }

@@ -19,6 +19,7 @@ import (
 	"hammerset/core/solid"
 	"hammerset/core/standards"
 	"hammerset/formats/documents"
+	"hammerset/formats/table"
 	"hammerset/kernel/task"
 )
 
@@ -460,7 +461,7 @@ func importParameters(doc *part.Document, text string) (string, error) {
 	added, changed := 0, 0
 	for n, row := range rows {
 		for i := range row {
-			row[i] = strings.TrimSpace(row[i])
+			row[i] = strings.TrimSpace(table.Plain(row[i]))
 		}
 		if n == 0 && len(row) > 1 && row[0] == "name" || len(row) == 1 && row[0] == "" {
 			continue
