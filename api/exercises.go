@@ -290,6 +290,10 @@ func (s *Server) mayChange(c *gin.Context, exercise int64) bool {
 		return false
 	}
 	if !ok {
+		if _, err := s.store.Newest(c.Request.Context(), exercise); err != nil {
+			s.fail(c, err)
+			return false
+		}
 		problem(c, http.StatusForbidden, "this exercise is somebody else's, and not issued to a class of yours", "export it and import it as one of your own")
 	}
 	return ok

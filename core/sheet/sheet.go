@@ -93,6 +93,9 @@ func (b *builder) loose() error {
 			return err
 		}
 		t := c.Label + ": " + b.valueText(c, len(places), stated)
+		if c.Kind == "solids" && stated.Value == 1 && strings.HasPrefix(strings.ToLower(c.Label), "one ") {
+			t = c.Label // it says its number
+		}
 		x := binding + 6.0
 		b.text(Dimension, t, Point{x + 2*balloonR + 2, y}, standards.Lettering, "start", 0, c.ID)
 		b.balloon(c, Point{x + balloonR, y + standards.Lettering/2})

@@ -43,6 +43,8 @@ var may = map[string]string{
 	"get /attempts/{id}": "sair", "get /attempts/{id}/events": "sair", "get /attempts/{id}/sheet": "sair", "get /attempts/{id}/mesh": "sair", "get /attempts/{id}/compared": "sair", "get /attempts/{id}/file": "sair", "get /attempts/{id}/return.pdf": "sair",
 	"get /models": "sair", "post /models": "sair", "get /models/{id}": "sair", "put /models/{id}": "sair", "delete /models/{id}": "sair", "get /models/{id}/sketches/{step}": "sair", "post /models/{id}/part": "sair", "get /models/{id}/progress": "sair", "post /models/{id}/measure": "sair", "post /models/{id}/edit": "sair", "post /models/{id}/look": "sair", "post /models/{id}/reach": "sair",
 	"get /models/{id}/versions": "sair", "get /models/{id}/versions/{version}": "sair", "get /models/{id}/changes": "sair", "get /models/{id}/export": "sair", "get /step-forms": "sair", "get /models/{id}/had": "sair", "get /attempts/{id}/reach": "air", "post /attempts/{id}/reach": "air", "post /models/{id}/promote": "ir",
+	"put /session/password": "sair", "post /users": "r", "post /users/{id}/password": "ir", "post /classes": "ir", "post /classes/{id}/students": "ir", "get /classes/{id}/points.csv": "air",
+	"put /issues/{id}": "ir", "delete /issues/{id}": "ir", "post /issues/{id}/further": "ir", "get /issues/{id}/right": "ir", "post /issues/{id}/right": "ir", "delete /attempts/{id}/return": "ir", "post /models/{id}/had": "sair",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }
 
@@ -210,6 +212,7 @@ func leaks(t *testing.T, student *client, routes []string, fill func(string, str
 
 func TestSignInIsGuarded(t *testing.T) {
 	a := startApp(t)
+	known := a.client("finn") // from a browser of his own
 	c := a.client("")
 	for i := range 9 {
 		code, body := c.do("POST", "/api/session", "application/json", `{"login":"finn","password":"guess"}`)
@@ -219,6 +222,12 @@ func TestSignInIsGuarded(t *testing.T) {
 	}
 	if code, _ := c.do("POST", "/api/session", "application/json", `{"login":"finn","password":"marrowgate"}`); code != http.StatusTooManyRequests {
 		t.Errorf("after too many guesses the right password gives %d", code)
+	}
+	if code, body := known.do("POST", "/api/session", "application/json", `{"login":"finn","password":"marrowgate"}`); code != http.StatusOK {
+		t.Errorf("guesses by somebody else lock a student out of a known browser: %d %s", code, body)
+	}
+	if code, body := c.do("POST", "/api/session", "application/json", `{"login":"x","password":"`+strings.Repeat("x", 1<<20)+`"}`); code != http.StatusBadRequest {
+		t.Errorf("a sign-in of a megabyte: %d %s", code, cut(body))
 	}
 	unknown, wrong := "", ""
 	_, unknown = c.do("POST", "/api/session", "application/json", `{"login":"nobody","password":"x"}`)

@@ -20,6 +20,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Changes the asker's own password. */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/users/{id}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Gives an account a new first password. Instructors may for the students of their own classes. */
+        post: operations["resetPassword"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/users": {
         parameters: {
             query?: never;
@@ -29,7 +65,7 @@ export interface paths {
         };
         get: operations["listUsers"];
         put?: never;
-        post?: never;
+        post: operations["addUser"];
         delete?: never;
         options?: never;
         head?: never;
@@ -60,6 +96,60 @@ export interface paths {
             cookie?: never;
         };
         get: operations["getHome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a class; its maker belongs to it. */
+        post: operations["addClass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/students": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Reads a list of students, a name and a login in every line, and says of each line what would come of it; with save it is done, in one piece. */
+        post: operations["enrol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/points.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getClassPoints"];
         put?: never;
         post?: never;
         delete?: never;
@@ -244,8 +334,49 @@ export interface paths {
             cookie?: never;
         };
         get: operations["getIssue"];
-        put?: never;
+        /** @description Changes until when an issue is to be handed in. */
+        put: operations["changeIssue"];
         post?: never;
+        /** @description Withdraws an issue while nothing was handed in. */
+        delete: operations["withdrawIssue"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/further": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Gives a student one attempt more. */
+        post: operations["grantFurther"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/right": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description The attempts that are to be returned and have everything right. */
+        get: operations["getRight"];
+        put?: never;
+        /** @description Returns those of them that are named. */
+        post: operations["returnRight"];
         delete?: never;
         options?: never;
         head?: never;
@@ -561,7 +692,8 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["returnAttempt"];
-        delete?: never;
+        /** @description Takes a return back, while the student has not handed in again. */
+        delete: operations["takeBackReturn"];
         options?: never;
         head?: never;
         patch?: never;
@@ -668,10 +800,11 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** @description The characteristics that the saved model has already, where results are given at once; none where they come with the return. */
+        /** @description What the last look at the model found. It asks for no new one. */
         get: operations["getHad"];
         put?: never;
-        post?: never;
+        /** @description Looks which characteristics the saved model has. A few looks a day are answered for each exercise. */
+        post: operations["lookHad"];
         delete?: never;
         options?: never;
         head?: never;
@@ -913,6 +1046,41 @@ export interface components {
             what: string;
             remedy?: string;
         };
+        Look: {
+            /** @description characteristics that the model had */
+            had: string[];
+            /** @description whether this exercise tells */
+            may: boolean;
+            /** @description looks that are left today */
+            left: number;
+            /** Format: date-time */
+            at?: string;
+        };
+        NewUser: {
+            login: string;
+            name: string;
+            role: components["schemas"]["Role"];
+        };
+        Slip: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            login: string;
+            password: string;
+        };
+        EnrolmentRow: {
+            line: number;
+            name: string;
+            login: string;
+            /** @enum {string} */
+            state: "new" | "known" | "here" | "faulty";
+            what: string;
+        };
+        Enrolment: {
+            saved: boolean;
+            rows: components["schemas"]["EnrolmentRow"][];
+            slips: components["schemas"]["Slip"][];
+        };
         SignIn: {
             login: string;
             password: string;
@@ -925,6 +1093,8 @@ export interface components {
             login: string;
             name: string;
             role: components["schemas"]["Role"];
+            /** @description the password was given by somebody else and is to be changed */
+            mustChange: boolean;
         };
         /** @enum {string} */
         Verdict: "in" | "out" | "not found" | "ask";
@@ -947,6 +1117,8 @@ export interface components {
         Desk: {
             classes: components["schemas"]["Class"][];
             exercises: components["schemas"]["ExerciseRow"][];
+            /** @description attempts that the machine is at */
+            checking: number;
             waiting: components["schemas"]["AttemptRow"][];
             due: components["schemas"]["Issue"][];
             odd: components["schemas"]["Oddity"][];
@@ -980,6 +1152,7 @@ export interface components {
             whatIfs: string[];
             rubric: {
                 label: string;
+                /** Format: double */
                 points: number;
             }[];
             issues: components["schemas"]["Issue"][];
@@ -988,6 +1161,10 @@ export interface components {
             faces: {
                 [key: string]: number[];
             };
+            /** @description whether the asker may change it */
+            mayChange: boolean;
+            /** @description what was done to it, the newest first */
+            trail: components["schemas"]["AuditEntry"][];
         };
         NewIssue: {
             /** Format: int64 */
@@ -996,6 +1173,8 @@ export interface components {
             due: string;
             attempts: number;
             results: components["schemas"]["Results"];
+            /** @description issue it although the class has it already */
+            again?: boolean;
         };
         /** @enum {string} */
         Results: "at once" | "with the return";
@@ -1023,6 +1202,8 @@ export interface components {
             /** @description attempts that are checked and not returned */
             waiting: number;
             returned: number;
+            /** @description absent where the asker may not change the issue */
+            mayChange?: boolean;
         };
         AttemptRow: {
             /** Format: int64 */
@@ -1042,8 +1223,17 @@ export interface components {
             /** @description characteristics within their limits; absent while the asker may not see results */
             in?: number;
             of?: number;
+            /** Format: double */
             points?: number;
+            /** Format: double */
             outOf?: number;
+            /**
+             * Format: int64
+             * @description for staff
+             */
+            studentId?: number;
+            /** @description the file had been handed in before as this attempt */
+            already?: boolean;
         };
         Task: {
             issue: components["schemas"]["Issue"];
@@ -1073,6 +1263,7 @@ export interface components {
                 /** Format: int64 */
                 id: number;
                 name: string;
+                login: string;
                 attempts: components["schemas"]["AttemptRow"][];
             }[];
             issues: components["schemas"]["Issue"][];
@@ -1086,6 +1277,7 @@ export interface components {
         Progress: {
             state: components["schemas"]["AttemptState"];
             stage: string;
+            /** Format: double */
             done: number;
         };
         ModelRow: {
@@ -1131,6 +1323,7 @@ export interface components {
             step: string;
             solved: boolean;
             freedom: number;
+            /** Format: double */
             off: number;
             point?: string;
             agrees: boolean;
@@ -1159,6 +1352,7 @@ export interface components {
                 a?: components["schemas"]["Place"];
                 b?: components["schemas"]["Place"];
                 c?: components["schemas"]["Place"];
+                /** Format: double */
                 r?: number;
                 u?: components["schemas"]["Place"];
                 v?: components["schemas"]["Place"];
@@ -1167,7 +1361,9 @@ export interface components {
             warning?: string;
         };
         Place: {
+            /** Format: double */
             x: number;
+            /** Format: double */
             y: number;
         };
         TryModel: {
@@ -1241,6 +1437,7 @@ export interface components {
                 path: string;
                 at: number[];
                 along: number[];
+                /** Format: double */
                 scale: number;
                 angle: boolean;
             };
@@ -1254,6 +1451,7 @@ export interface components {
         ParameterRow: {
             name: string;
             text: string;
+            /** Format: double */
             number: number;
             dim: string;
             driving: boolean;
@@ -1275,9 +1473,13 @@ export interface components {
             of: string;
             name: string;
             material: string;
+            /** Format: double */
             density: number;
+            /** Format: double */
             volume: number;
+            /** Format: double */
             area: number;
+            /** Format: double */
             mass: number;
             centroid: number[];
             box: {
@@ -1306,6 +1508,7 @@ export interface components {
         };
         ModelProgress: {
             stage: string;
+            /** Format: double */
             done: number;
             running: boolean;
         };
@@ -1330,11 +1533,13 @@ export interface components {
         };
         Reached: {
             name: string;
+            /** Format: double */
             at: number;
             least: components["schemas"]["ReachEnd"];
             most: components["schemas"]["ReachEnd"];
         };
         ReachEnd: {
+            /** Format: double */
             at: number;
             found: boolean;
             why: string;
@@ -1365,11 +1570,13 @@ export interface components {
             low: components["schemas"]["FollowedEnd"];
             high: components["schemas"]["FollowedEnd"];
             reference: {
+                /** Format: double */
                 share: number;
                 ends: boolean;
             }[];
         };
         FollowedEnd: {
+            /** Format: double */
             share: number;
             value: string;
             ends: boolean;
@@ -1398,15 +1605,19 @@ export interface components {
             }[];
         };
         NewMark: {
+            /** Format: double */
             points: number;
             reason: string;
         };
         Mark: {
             id: string;
             label: string;
+            /** Format: double */
             points: number;
+            /** Format: double */
             outOf: number;
             reason: string;
+            /** Format: double */
             machinePoints: number;
             ask?: boolean;
             changedBy?: string;
@@ -1416,13 +1627,16 @@ export interface components {
         };
         Loss: {
             what: string;
+            /** Format: double */
             points: number;
             characteristic?: string;
             balloon?: number;
         };
         Return: {
             comment: string;
+            /** Format: double */
             points: number;
+            /** Format: double */
             outOf: number;
             by: string;
             /** Format: date-time */
@@ -1451,7 +1665,9 @@ export interface components {
             issue: components["schemas"]["Issue"];
             report?: components["schemas"]["Report"];
             marks: components["schemas"]["Mark"][];
+            /** Format: double */
             points: number;
+            /** Format: double */
             outOf: number;
             return?: components["schemas"]["Return"];
             changes: components["schemas"]["Change"][];
@@ -1482,6 +1698,7 @@ export interface components {
             text?: string;
             parameter?: string;
             tolerance?: components["schemas"]["Tolerance"];
+            /** Format: double */
             weight?: number;
             free?: boolean;
         };
@@ -1557,7 +1774,9 @@ export interface components {
             measured: {
                 [key: string]: string;
             };
+            /** Format: double */
             points: number;
+            /** Format: double */
             outOf: number;
             keys: string[];
         };
@@ -1573,19 +1792,27 @@ export interface components {
             open: number;
         };
         RubricDeduction: {
+            /** Format: double */
             each: number;
+            /** Format: double */
             most: number;
         };
         Rubric: {
+            /** Format: double */
             characteristics: number;
+            /** Format: double */
             wholePart: number;
+            /** Format: double */
             robustness: number;
+            /** Format: double */
             sketches: number;
+            /** Format: double */
             practice?: number;
             late?: components["schemas"]["RubricDeduction"];
             repeats?: components["schemas"]["RubricDeduction"];
             caps?: {
                 when: string;
+                /** Format: double */
                 percent: number;
             }[];
         };
@@ -1620,13 +1847,19 @@ export interface components {
             student: string;
             number: number;
             returned: boolean;
+            /** Format: double */
             before: number;
+            /** Format: double */
             beforeOutOf: number;
+            /** Format: double */
             after: number;
+            /** Format: double */
             afterOutOf: number;
             marks: {
                 label: string;
+                /** Format: double */
                 points: number;
+                /** Format: double */
                 outOf: number;
             }[];
         };
@@ -1655,8 +1888,11 @@ export interface components {
             number: number;
             state: string;
             reason?: string;
+            /** Format: double */
             before?: number;
+            /** Format: double */
             after?: number;
+            /** Format: double */
             outOf?: number;
             changes: components["schemas"]["Change"][];
         };
@@ -1669,6 +1905,7 @@ export interface components {
                 kind: string;
                 name: string;
                 schema?: string;
+                /** Format: double */
                 fileUnit?: number;
                 solids: number;
                 faces: number;
@@ -1683,13 +1920,16 @@ export interface components {
                 }[];
             };
             scale?: {
+                /** Format: double */
                 factor: number;
                 words: string;
             };
             pose?: {
                 asModeled: boolean;
                 mirrored: boolean;
+                /** Format: double */
                 angle: number;
+                /** Format: double */
                 shift: number;
                 words: string;
             };
@@ -1697,7 +1937,9 @@ export interface components {
             whole: {
                 id: string;
                 label: string;
+                /** Format: double */
                 reference?: number;
+                /** Format: double */
                 measured: number;
                 text: string;
                 verdict: components["schemas"]["Verdict"];
@@ -1743,12 +1985,16 @@ export interface components {
             marks: {
                 id: string;
                 label: string;
+                /** Format: double */
                 points: number;
+                /** Format: double */
                 outOf: number;
                 reason: string;
                 ask?: boolean;
             }[];
+            /** Format: double */
             points: number;
+            /** Format: double */
             outOf: number;
         };
         SketchInterval: {
@@ -1774,21 +2020,28 @@ export interface components {
             balloon: number;
             kind: string;
             label: string;
+            /** Format: double */
             nominal: number;
             nominalText: string;
+            /** Format: double */
             lower: number;
+            /** Format: double */
             upper: number;
             limitsText: string;
+            /** Format: double */
             measured?: number;
             measuredText?: string;
+            /** Format: double */
             deviation?: number;
             deviationText?: string;
             verdict: components["schemas"]["Verdict"];
             reason?: string;
+            /** Format: double */
             weight: number;
             behind?: boolean;
             carried?: boolean;
             places: {
+                /** Format: double */
                 measured?: number;
                 verdict: components["schemas"]["Verdict"];
                 referenceFaces?: number[];
@@ -1840,6 +2093,7 @@ export interface components {
             parameter: string;
             match: string;
             attempt?: string;
+            /** Format: double */
             percent: number;
             value: string;
             outcome: string;
@@ -1947,6 +2201,55 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    old: string;
+                    new: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Changed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resetPassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The password */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Slip"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listUsers: {
         parameters: {
             query?: never;
@@ -1963,6 +2266,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addUser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewUser"];
+            };
+        };
+        responses: {
+            /** @description The account with its first password */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Slip"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2005,6 +2333,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Task"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    enrol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    list: string;
+                    save: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description What comes of every line */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Enrolment"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getClassPoints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The points of a class as a table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -2276,6 +2684,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IssueDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeIssue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: date-time */
+                    due: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Changed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawIssue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Withdrawn */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    grantFurther: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    student: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Given */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Those attempts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    returnRight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    attempts: number[];
+                    comment: string;
+                };
+            };
+        };
+        responses: {
+            /** @description How many were returned */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        returned: number;
+                    };
                 };
             };
             default: components["responses"]["Problem"];
@@ -2557,6 +3097,15 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The file had been handed in before */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptRow"];
+                };
+            };
             /** @description Handed in */
             201: {
                 headers: {
@@ -2777,11 +3326,34 @@ export interface operations {
             content: {
                 "application/json": {
                     comment: string;
+                    /** @description what the check asks about has been looked at */
+                    looked?: boolean;
                 };
             };
         };
         responses: {
             /** @description Returned */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeBackReturn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken back */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -3010,13 +3582,36 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Their ids */
+            /** @description The look */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string[];
+                    "application/json": components["schemas"]["Look"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookHad: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The look */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -12,6 +12,7 @@ import { RecheckPage } from "../review/RecheckPage";
 import { RubricPage } from "../review/RubricPage";
 import { IssuePage } from "../issue/IssuePage";
 import { ModelsPage } from "../model/ModelsPage";
+import { PasswordPage } from "../people/PasswordPage";
 import { useMe } from "../session/session";
 import { SignIn, SignInAgain } from "../session/SignIn";
 import { Boundary } from "./Boundary";
@@ -42,6 +43,7 @@ export function App() {
 function Pages({ me, ended }: { me: Me; ended: boolean }) {
   const staff = me.role !== "student";
   const { pathname } = useLocation();
+  if (me.mustChange) return <Frame me={me}>{ended && <SignInAgain me={me} />}<PasswordPage me={me} /></Frame>;
   return (
     <Frame me={me}>
       {ended && <SignInAgain me={me} />}
@@ -54,8 +56,9 @@ function Pages({ me, ended }: { me: Me; ended: boolean }) {
         {staff && <Route path="/issues/:id/recheck" element={<RecheckPage />} />}
         <Route path="/attempts/:id" element={<Attempt me={me} />} />
         {staff && <Route path="/exercises/:id" element={<Exercise me={me} />} />}
-        {staff && <Route path="/classes/:id" element={<Roster />} />}
+        {staff && <Route path="/classes/:id" element={<Roster me={me} />} />}
         {me.role === "administrator" && <Route path="/accounts" element={<Users />} />}
+        <Route path="/password" element={<PasswordPage me={me} />} />
         <Route path="/models" element={<ModelsPage />} />
         <Route path="/models/:id" element={<Suspense fallback={<Loading what="the modeller" />}><ModelPage me={me} /></Suspense>} />
         <Route path="/models/:id/sheet" element={<Suspense fallback={<Loading what="the sheet" />}><ModelSheetPage /></Suspense>} />

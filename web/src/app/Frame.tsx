@@ -30,7 +30,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           <Link to="/models" className="link-hover link">My models</Link>
           {me.role === "administrator" && <Link to="/accounts" className="link-hover link">Accounts</Link>}
         </nav>
-        <span className="ml-auto text-sm">{me.name}, {me.role}</span>
+        <span className="ml-auto text-sm"><Link to="/password" className="link-hover link" title="Change my password">{me.name}</Link>, {me.role}</span>
         <ThemeSwitch />
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => out.mutate()}>Sign out</button>
       </header>

@@ -3,6 +3,12 @@ const dateTime = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "nume
 /** A date as people say it. */
 export const when = (iso: string) => dateTime.format(new Date(iso));
 
+/** A date for a field of the kind datetime-local, in the time of this machine. */
+export function localTime(iso: string | Date) {
+  const d = new Date(iso);
+  return new Date(d.getTime() - d.getTimezoneOffset() * 60000).toISOString().slice(0, 16);
+}
+
 /** How far off a date is: "in 3 days", "2 hours ago". */
 export function distance(iso: string) {
   const minutes = Math.round((new Date(iso).getTime() - Date.now()) / 60000);

@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
-import type { FormEvent } from "react";
-import { type Attempt, ask, client, queries } from "../api/client";
+import { type FormEvent, useRef } from "react";
+import { type Attempt, Problem, ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
 import { useKept } from "../app/keep";
 import { Trouble } from "../app/states";
@@ -50,7 +50,23 @@ function MarkRow({ attempt, mark, open }: { attempt: number; mark: Mark; open: b
 export function Marks({ attempt, mayMark, mayReturn }: { attempt: Attempt; mayMark: boolean; mayReturn: boolean }) {
   const id = attempt.row.id;
   const { value: comment, again, set: setComment, drop } = useKept(`comment/${id}`, "");
-  const giveBack = useMutation({ mutationFn: () => ask(client.POST("/attempts/{id}/return", { params: { path: { id } }, body: { comment } })), onSuccess: () => { drop(""); void queries.invalidateQueries(); } });
+  const top = useRef<HTMLParagraphElement>(null);
+  const giveBack = useMutation({
+    mutationFn: (looked: boolean) => ask(client.POST("/attempts/{id}/return", { params: { path: { id } }, body: { comment, looked } })),
+    onSuccess: async () => {
+      drop("");
+      await queries.invalidateQueries();
+      top.current?.focus(); // the button that had the focus is gone
+    },
+  });
+  const takeBack = useMutation({
+    mutationFn: () => ask(client.DELETE("/attempts/{id}/return", { params: { path: { id } } })),
+    onSuccess: async () => {
+      setComment(attempt.return?.comment ?? "");
+      await queries.invalidateQueries();
+    },
+  });
+  const asks = giveBack.error instanceof Problem && giveBack.error.status === 409 && giveBack.error.what.includes("asks for a look");
   const open = attempt.row.state === "checked";
   return (
     <div className="text-sm">
@@ -58,15 +74,18 @@ export function Marks({ attempt, mayMark, mayReturn }: { attempt: Attempt; mayMa
       <p className="border-t border-base-300 px-4 py-2 text-right font-semibold">{points(attempt.points)} of {points(attempt.outOf)} points</p>
       {attempt.return && (
         <div className="border-t border-base-300 px-4 py-2">
-          <p>Returned by {attempt.return.by}, {when(attempt.return.at)}. <a className="link" href={`/api/attempts/${id}/return.pdf`}>Download as PDF</a></p>
+          <p ref={top} tabIndex={-1} className="focus:outline-none">Returned by {attempt.return.by}, {when(attempt.return.at)}. <a className="link" href={`/api/attempts/${id}/return.pdf`}>Download as PDF</a></p>
           {attempt.return.comment && <blockquote className="mt-1 border-l-4 border-primary pl-3 whitespace-pre-wrap">{attempt.return.comment}</blockquote>}
+          {mayReturn && <p className="mt-1"><button type="button" className="btn btn-xs" disabled={takeBack.isPending} onClick={() => takeBack.mutate()}>Take the return back</button> <span className="text-xs">until the student hands in again</span></p>}
+          {takeBack.error && <Trouble error={takeBack.error} />}
         </div>
       )}
       {open && mayReturn && (
-        <form className="flex flex-col gap-2 border-t border-base-300 p-4" onSubmit={(e) => { e.preventDefault(); giveBack.mutate(); }}>
+        <form className="flex flex-col gap-2 border-t border-base-300 p-4" onSubmit={(e) => { e.preventDefault(); if (!giveBack.isPending) giveBack.mutate(false); }}>
           <label className="flex flex-col gap-1">Comment<textarea className="textarea w-full" rows={3} value={comment} onChange={(e) => setComment(e.target.value)} placeholder="In your own words; the findings go with it" /></label>
           {again && comment !== "" && <p className="text-xs" role="status">You typed this before; it is kept in this browser until the return.</p>}
           {giveBack.error && <Trouble error={giveBack.error} />}
+          {asks && <button type="button" className="btn btn-sm" disabled={giveBack.isPending} onClick={() => giveBack.mutate(true)}>I have looked at these: return it</button>}
           <button type="submit" className="btn btn-primary btn-sm" disabled={giveBack.isPending}>{giveBack.isPending ? "Returning …" : "Return to the student"}</button>
         </form>
       )}

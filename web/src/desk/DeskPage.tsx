@@ -1,18 +1,21 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { type AttemptRow, type Desk as DeskData, type Me, ask, client, sendFile, type Exercise } from "../api/client";
+import { type AttemptRow, type Desk as DeskData, type Me, ask, client, queries, sendFile, type Exercise } from "../api/client";
 import { distance, stateWords, when } from "../app/format";
 import { useTitle } from "../app/place";
+import { useKept } from "../app/keep";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 
 function Waiting({ rows }: { rows: AttemptRow[] }) {
-  if (rows.length === 0) return <Empty>Nothing waits: every attempt that was handed in is returned.</Empty>;
+  const [all, setAll] = useState(false);
+  if (rows.length === 0) return <Empty>Nothing waits for a look.</Empty>;
+  const shown = all ? rows : rows.slice(0, 12);
   return (
-    <table className="table table-sm">
+    <><table className="table table-sm">
       <thead><tr><th>Student</th><th>Exercise</th><th>Attempt</th><th>Handed in</th><th>In</th><th>State</th></tr></thead>
       <tbody>
-        {rows.map((a) => (
+        {shown.map((a) => (
           <tr key={a.id} className="hover:bg-base-200">
             <td><Link className="link" to={`/attempts/${a.id}`}>{a.student}</Link></td><td>{a.title}</td><td>{a.number}</td>
             <td>{distance(a.handedIn)}{a.late && " (late)"}</td><td>{a.of ? `${a.in} of ${a.of}` : "–"}</td><td>{stateWords[a.state]}</td>
@@ -20,6 +23,20 @@ function Waiting({ rows }: { rows: AttemptRow[] }) {
         ))}
       </tbody>
     </table>
+    {rows.length > shown.length && <button type="button" className="btn btn-ghost btn-sm w-full" onClick={() => setAll(true)}>Show all {rows.length}</button>}</>
+  );
+}
+
+function NewClass() {
+  const { value: name, set, drop } = useKept("new-class", "");
+  const go = useNavigate();
+  const make = useMutation({ mutationFn: () => ask(client.POST("/classes", { body: { name } })), onSuccess: (c) => { drop(""); void queries.invalidateQueries(); void go(`/classes/${c.id}`); } });
+  return (
+    <form className="flex flex-wrap gap-2 border-t border-base-300 px-4 py-2" onSubmit={(e) => { e.preventDefault(); make.mutate(); }}>
+      <input className="input input-sm min-w-0 flex-1" aria-label="Name of a new class" placeholder="a new class" required maxLength={100} value={name} onChange={(e) => set(e.target.value)} />
+      <button type="submit" className="btn btn-sm" disabled={make.isPending}>Make it</button>
+      {make.error && <Trouble error={make.error} />}
+    </form>
   );
 }
 
@@ -74,7 +91,7 @@ export function Desk({ me }: { me: Me }) {
   return (
     <div className="mx-auto grid max-w-7xl gap-4 p-4 lg:grid-cols-[1fr_22rem]">
       <div className="flex flex-col gap-4">
-        <Panel title="Waits for a look"><Waiting rows={d.waiting} /></Panel>
+        <Panel title="Waits for a look" side={<span className="text-sm">{d.waiting.length}{d.checking > 0 && `, ${d.checking} being checked`}</span>}><Waiting rows={d.waiting} /></Panel>
         <Panel title="Exercises" side={me.role !== "assistant" && <ImportButton />}>
           {d.exercises.length === 0 ? <Empty>There is no exercise yet. Import one as a zip of open files, or begin one with its reference alone: a STEP file or a model document.</Empty> : (
             <table className="table table-sm">
@@ -88,7 +105,8 @@ export function Desk({ me }: { me: Me }) {
         <Panel title="Due"><Due rows={d.due} /></Panel>
         <Panel title="Looks odd"><Odd rows={d.odd} /></Panel>
         <Panel title="Classes">
-          {d.classes.length === 0 ? <Empty>You belong to no class yet.</Empty> : <ul className="divide-y divide-base-300">{d.classes.map((c) => <li key={c.id} className="flex justify-between px-4 py-2"><Link className="link" to={`/classes/${c.id}`}>{c.name}</Link><span className="text-sm">{c.students} students</span></li>)}</ul>}
+          {d.classes.length === 0 ? <Empty>You belong to no class yet. Make one, and add its students.</Empty> : <ul className="divide-y divide-base-300">{d.classes.map((c) => <li key={c.id} className="flex justify-between px-4 py-2"><Link className="link" to={`/classes/${c.id}`}>{c.name}</Link><span className="text-sm">{c.students} students</span></li>)}</ul>}
+          {me.role !== "assistant" && <NewClass />}
         </Panel>
       </div>
     </div>

@@ -1,8 +1,8 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, Suspense, lazy, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
-import { type Exercise as Data, type Me, ask, client, queries, sendFile } from "../api/client";
-import { when } from "../app/format";
+import { type Exercise as Data, type Me, Problem, ask, client, queries, sendFile } from "../api/client";
+import { localTime, when } from "../app/format";
 import { useTab, useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 import { useStartModel } from "../model/models";
@@ -16,7 +16,7 @@ const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m
 function nextWeek() {
   const d = new Date(Date.now() + 7 * 86400000);
   d.setHours(17, 0, 0, 0);
-  return new Date(d.getTime() - d.getTimezoneOffset() * 60000).toISOString().slice(0, 16);
+  return localTime(d);
 }
 
 function IssueForm({ exercise }: { exercise: Data }) {
@@ -25,23 +25,25 @@ function IssueForm({ exercise }: { exercise: Data }) {
   const [attempts, setAttempts] = useState(3);
   const [results, setResults] = useState<"at once" | "with the return">("with the return");
   const issue = useMutation({
-    mutationFn: () => ask(client.POST("/exercises/{id}/issues", { params: { path: { id: exercise.id } }, body: { classId, due: new Date(due).toISOString(), attempts, results } })),
+    mutationFn: (again: boolean) => ask(client.POST("/exercises/{id}/issues", { params: { path: { id: exercise.id } }, body: { classId, due: new Date(due).toISOString(), attempts, results, again } })),
     onSuccess: () => queries.invalidateQueries(),
   });
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    issue.mutate();
+    if (!issue.isPending) issue.mutate(false);
   };
+  const twice = issue.error instanceof Problem && issue.error.status === 409;
   if (exercise.classes.length === 0) return <Empty>You belong to no class that it could be issued to.</Empty>;
   return (
     <form onSubmit={submit} className="flex flex-col gap-3 p-4 text-sm">
-      <label className="flex flex-col gap-1">Class<select className="select select-sm w-full" value={classId} onChange={(e) => setClass(Number(e.target.value))}>{exercise.classes.map((c) => <option key={c.id} value={c.id}>{c.name}</option>)}</select></label>
+      <label className="flex flex-col gap-1">Class<select className="select select-sm w-full" value={classId} onChange={(e) => { setClass(Number(e.target.value)); issue.reset(); }}>{exercise.classes.map((c) => <option key={c.id} value={c.id}>{c.name}</option>)}</select></label>
       <label className="flex flex-col gap-1">Due<input type="datetime-local" required className="input input-sm w-full" value={due} onChange={(e) => setDue(e.target.value)} /></label>
       <label className="flex flex-col gap-1">Attempts<input type="number" min={1} max={50} required className="input input-sm w-full" value={attempts} onChange={(e) => setAttempts(Number(e.target.value))} /></label>
       <fieldset className="flex flex-col gap-1"><legend className="mb-1">Students see the check</legend>
         {(["with the return", "at once"] as const).map((r) => <label key={r} className="flex items-center gap-2"><input type="radio" name="results" className="radio radio-xs" checked={results === r} onChange={() => setResults(r)} />{r}</label>)}
       </fieldset>
       {issue.error && <Trouble error={issue.error} />}
+      {twice && <button type="button" className="btn btn-sm" disabled={issue.isPending} onClick={() => issue.mutate(true)}>Issue it once more on purpose</button>}
       {issue.isSuccess && <p role="status">Issued to {issue.data.className}.</p>}
       <button type="submit" className="btn btn-primary btn-sm" disabled={issue.isPending}>{issue.isPending ? "Issuing …" : "Issue"}</button>
     </form>
@@ -85,7 +87,8 @@ export function Exercise({ me }: { me: Me }) {
   if (q.isPending) return <Loading what="the exercise" />;
   if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const ex = q.data;
-  const may = me.role !== "assistant";
+  const teaches = me.role !== "assistant";
+  const may = ex.mayChange;
   return (
     <div className={`grid h-full min-h-0 gap-3 p-3 ${tab === "characteristics" ? "" : "lg:grid-cols-[1fr_21rem]"}`}>
       <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="Sheet and reference">
@@ -93,7 +96,7 @@ export function Exercise({ me }: { me: Me }) {
           <h1 className="mr-auto">{ex.title} <span className="text-base font-normal">{ex.number && `${ex.number}, `}version {ex.version}</span></h1>
           <div role="tablist" className="tabs tabs-border tabs-sm">{([...(["sheet", "reference", "mistakes"] as const), ...(may ? (["characteristics"] as const) : [])]).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}>{{ sheet: "Sheet", reference: "Reference", mistakes: "Mistake atlas", characteristics: "Edit" }[t]}</button>)}</div>
           <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=pdf`}>PDF</a><a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=svg`}>SVG</a>
-          {may && <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>Export</a>}
+          {teaches && <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>Export</a>}
           {may && <WorkOnReference exercise={ex} />}
           {may && <NewVersion id={id} />}
         </div>
@@ -102,7 +105,7 @@ export function Exercise({ me }: { me: Me }) {
         </div>
       </section>
       <div className={tab === "characteristics" ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto"}>
-        {may && <Panel title="Issue to a class"><IssueForm exercise={ex} /></Panel>}
+        {teaches && <Panel title="Issue to a class"><IssueForm exercise={ex} /></Panel>}
         <Panel title="Issued">
           {ex.issues.length === 0 ? <Empty>Not issued yet.</Empty> : <ul className="divide-y divide-base-300 text-sm">{ex.issues.map((i) => <li key={i.id} className="px-4 py-2"><Link className="link" to={`/issues/${i.id}`}>{i.className}</Link>, version {i.version}, due {when(i.due)}</li>)}</ul>}
         </Panel>
@@ -113,7 +116,8 @@ export function Exercise({ me }: { me: Me }) {
             </tr>))}</tbody></table>
         </Panel>
         <Panel title="Marked by"><ul className="px-4 py-2 text-sm">{ex.rubric.map((r) => <li key={r.label} className="flex justify-between"><span>{r.label}</span><span>{r.points}</span></li>)}</ul>
-          <p className="border-t border-base-300 px-4 py-2 text-sm">Varied in the check: {ex.driving.join(", ") || "nothing, the reference is a STEP file"}.</p></Panel>
+          <p className="border-t border-base-300 px-4 py-2 text-sm">Varied in the check: {ex.driving.join(", ") || "nothing: the reference has no sizes of its own to vary"}.</p></Panel>
+        <Panel title="What was done"><ul className="px-4 py-2 text-sm">{ex.trail.map((t, i) => <li key={i}>{when(t.at)}, {t.by}: {t.detail}</li>)}</ul>{!may && teaches && <p className="border-t border-base-300 px-4 py-2 text-sm">It is somebody else’s: export it and import it to change it as your own.</p>}</Panel>
       </div>
     </div>
   );

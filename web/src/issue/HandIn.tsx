@@ -1,6 +1,7 @@
-import { type DragEvent, useRef, useState } from "react";
+import { type DragEvent, useCallback, useRef, useState } from "react";
 import { Link } from "react-router";
-import { type AskedWhatIf, type AttemptRow, queries, sendFile } from "../api/client";
+import { type AskedWhatIf, type AttemptRow, Problem, passes, queries, sendFile } from "../api/client";
+import { useAskBeforeLeaving } from "../app/keep";
 import { Trouble } from "../app/states";
 import { useProgress } from "../attempt/progress";
 import { ProgressLine } from "../attempt/ProgressLine";
@@ -13,6 +14,7 @@ export function HandIn({ issue, left, last, whatIfs = [] }: { issue: number; lef
   const [sending, setSending] = useState<{ name: string; share: number; cancel: () => void } | null>(null);
   const [error, setError] = useState<unknown>(null);
   const [handed, setHanded] = useState<AttemptRow | null>(null);
+  useAskBeforeLeaving(useCallback(() => sending !== null, [sending]));
   const follow = handed ?? (last && (last.state === "queued" || last.state === "checking") ? last : null);
   const progress = useProgress(follow?.id ?? null, follow?.state);
 
@@ -57,6 +59,8 @@ export function HandIn({ issue, left, last, whatIfs = [] }: { issue: number; lef
       ) : <p className="text-sm">All attempts are used. Ask your instructor for another.</p>}
       {sending && <div className="flex items-center gap-2 text-sm" role="status"><progress className="progress progress-primary" value={sending.share} max={1} />Sending {sending.name}<button type="button" className="btn btn-xs" onClick={sending.cancel}>Cancel</button></div>}
       {error !== null && <Trouble error={error} />}
+      {error instanceof Problem && passes(error) && <p className="text-sm">It may have arrived all the same: look under “My attempts”. The same file sent again makes no second attempt.</p>}
+      {handed?.already && <p className="text-sm" role="status">This file is handed in already, as attempt {handed.number}. It was not counted again.</p>}
       {follow && progress && <ProgressLine progress={progress} />}
       {handed && progress && progress.state !== "queued" && progress.state !== "checking" && <p className="text-sm"><Link className="link" to={`/attempts/${handed.id}`}>Open attempt {handed.number}</Link></p>}
     </div>

@@ -9,6 +9,7 @@ import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { ModelHere } from "../model/ModelHere";
 import { HandIn } from "./HandIn";
+import { ReturnRight, Terms } from "./Terms";
 
 function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
   if (d.attempts.length === 0) return <Empty>{staff ? "Nobody has handed in yet." : "Nothing handed in yet."}</Empty>;
@@ -63,6 +64,8 @@ export function IssuePage({ me }: { me: Me }) {
         {!staff && <Panel title="Hand in" side={<span className="text-sm">{d.left} of {d.issue.attempts} left</span>}><HandIn issue={id} left={d.left} last={d.attempts.at(-1)} whatIfs={d.whatIfs} /></Panel>}
         {!staff && <Panel title="Model it here"><ModelHere issue={{ id, title: d.issue.title }} /></Panel>}
         <Panel title={staff ? "Attempts" : "My attempts"} side={staff && <span className="flex gap-1"><Link className="btn btn-xs" to={`/issues/${id}/class`}>Side by side</Link><Link className="btn btn-xs" to={`/issues/${id}/rubric`}>Rubric</Link><Link className="btn btn-xs" to={`/issues/${id}/recheck`}>Check anew</Link></span>}><AttemptsTable d={d} staff={staff} /></Panel>
+        {d.issue.mayChange && <Panel title="Fully right"><ReturnRight id={id} /></Panel>}
+        {d.issue.mayChange && <Panel title="Terms"><Terms key={d.issue.due} d={d} /></Panel>}
         {staff && d.missing.length > 0 && <Panel title="Not handed in"><p className="px-4 py-2 text-sm">{d.missing.join(", ")}</p></Panel>}
         {(me.role === "instructor" || me.role === "administrator") && <Panel title="Reference"><Release id={id} released={d.issue.released} /></Panel>}
       </div>

@@ -26,7 +26,6 @@ export function useModel({ model, saver }: Opened) {
   useEffect(() => {
     if (saving.kind !== "saved") return;
     void queries.invalidateQueries({ queryKey: ["model", id, "versions"] });
-    void queries.invalidateQueries({ queryKey: ["model", id, "had"] });
   }, [id, saving.kind]);
 
   const change = useCallback((doc: Doc, what: string) => setH((old) => history.push(old, doc, what)), []);

@@ -51,7 +51,7 @@ export function ClassPage() {
                 <button type="button" className="text-left" aria-pressed={key === g.key} onClick={() => setKey(key === g.key ? null : g.key)}>
                   <span className="font-semibold">{g.attempts.length} students{g.balloon ? `, balloon ${g.balloon}` : ""}, {g.where}</span>: {sentence(g.cause ?? g.what)}
                 </button>
-                <p className="text-xs opacity-80">{g.open === 0 ? "all returned" : `${g.open} to return`}{g.open > 0 && <>. <Link className="link" to={`/attempts/${g.attempts.find((x) => d.attempts.find((a) => a.row.id === x)?.row.state === "checked")}`}>Write one remark for all</Link></>}</p>
+                <p className="text-xs opacity-80">{g.open === 0 ? "all returned" : `${g.open} to return`}{g.open > 0 && <>. <Link className="link" to={`/attempts/${g.attempts.find((x) => d.attempts.find((a) => a.row.id === x)?.row.state === "checked")}?remark=${encodeURIComponent(g.key)}`}>Write one remark for all</Link></>}</p>
               </li>))}</ol>
           )}
         </Panel>

@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import type { FormEvent } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { type Attempt, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { Trouble } from "../app/states";
@@ -12,13 +12,15 @@ export function RemarkOn({ data, finding }: { data: Attempt; finding: string }) 
   const group = view.data?.groups.find((g) => g.key === finding);
   const others = (group?.attempts ?? []).filter((id) => id !== data.row.id);
   const mine = data.remarks.find((r) => r.finding === finding);
-  const fresh = { editing: false, text: mine?.text ?? "", all: false };
+  // Come here to write one remark for all: the field is open, and it is for all.
+  const forAll = useSearchParams()[0].get("remark") === finding;
+  const fresh = { editing: forAll && data.row.state === "checked", text: mine?.text ?? "", all: forAll };
   const { value: typed, set: type, drop } = useKept(`remark/${data.row.id}/${finding}`, fresh);
   const { editing, text, all } = typed;
   const save = useMutation({
     mutationFn: () => ask(client.PUT("/issues/{id}/remarks", { params: { path: { id: data.issue.id } }, body: { finding, text, attempts: all ? [data.row.id, ...others] : [data.row.id] } })),
     onSuccess: () => {
-      drop(fresh);
+      drop({ ...fresh, editing: false });
       void queries.invalidateQueries();
     },
   });
@@ -41,7 +43,7 @@ export function RemarkOn({ data, finding }: { data: Attempt; finding: string }) 
           <div className="flex flex-wrap items-center gap-2 text-xs">
             {others.length > 0 && <label className="flex items-center gap-1"><input type="checkbox" className="checkbox checkbox-xs" checked={all} onChange={(e) => type({ ...typed, all: e.target.checked })} />the same for all {others.length + 1} who have this</label>}
             <button type="submit" className="btn btn-primary btn-xs ml-auto" disabled={save.isPending}>Keep</button>
-            <button type="button" className="btn btn-xs" onClick={() => drop(fresh)}>Cancel</button>
+            <button type="button" className="btn btn-xs" onClick={() => drop({ ...fresh, editing: false })}>Cancel</button>
           </div>
           {save.error && <Trouble error={save.error} />}
         </form>

@@ -27,6 +27,18 @@ export function useWiggle(sk: Sketching) {
           say({ bad: false, text: `${what} is held` });
           return;
         }
+        // Where motion is not wanted, both ends of it are shown, one after the other.
+        const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+        if (still) {
+          const quarter = Math.floor(frames.length / 4);
+          setWiggle(frames[quarter] ?? null);
+          let ends = 0;
+          timer.current = window.setInterval(() => {
+            if (++ends > 1) stop();
+            else setWiggle(frames[3 * quarter] ?? null);
+          }, 900);
+          return;
+        }
         let i = 0;
         timer.current = window.setInterval(() => {
           setWiggle(frames[i % frames.length] ?? null);
