@@ -361,7 +361,7 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			if lines && p.Kind == review.OpenEnd {
 				continue
 			}
-			row.Problems = append(row.Problems, p.Message)
+			row.Problems = append(row.Problems, p.Message(draft.Words))
 		}
 		sketches = append(sketches, row)
 	}

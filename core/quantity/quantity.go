@@ -100,6 +100,41 @@ func FormatDecimal(v float64, decimals int) string {
 	return s
 }
 
+// inchFractions is the largest denominator of fractions of an inch that are written as such.
+const inchFractions = 64
+
+// FormatLength writes a length in millimetres in a unit of that many millimetres, without its
+// symbol: an inch as a fraction where it is one, everything else with so many decimals. What is
+// too small for them keeps three figures instead of becoming nothing.
+func FormatLength(mm, unit float64, decimals int) string {
+	v := mm / unit
+	if unit == 25.4 {
+		if text, ok := FormatFraction(v, inchFractions); ok {
+			return text
+		}
+		decimals++
+	}
+	if v != 0 && math.Abs(v) < 0.5*math.Pow10(-decimals) {
+		return strconv.FormatFloat(v, 'g', 3, 64)
+	}
+	return FormatDecimal(v, decimals)
+}
+
+// LengthSymbol names the unit of length of that many millimetres.
+func LengthSymbol(unit float64) string {
+	switch unit {
+	case 1:
+		return "mm"
+	case 10:
+		return "cm"
+	case 1000:
+		return "m"
+	case 25.4:
+		return "in"
+	}
+	return fmt.Sprintf("× %g mm", unit)
+}
+
 // FormatFraction writes v (already in the wanted unit) as a whole number and a
 // fraction with a power-of-two denominator up to maxDenominator, as inch
 // drawings do: "1 1/2", "3/16". ok is false when v is not such a fraction to

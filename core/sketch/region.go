@@ -1,10 +1,10 @@
 package sketch
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"sort"
+	"strings"
 )
 
 // Segment is a piece of a region's boundary: the part of a curve between two
@@ -109,7 +109,16 @@ type Problem struct {
 	Near     *Vec
 	Entities []string
 	Gap      float64 // distance to Near, for an open end; else the length that is too much
-	Message  string
+	words    string  // with %s where a length stands
+	length   float64 // that length
+}
+
+// Message says what is wrong; length writes a length with its unit.
+func (p *Problem) Message(length func(mm float64) string) string {
+	if strings.Contains(p.words, "%s") {
+		return strings.Replace(p.words, "%s", length(p.length), 1)
+	}
+	return p.words
 }
 
 // piece is an undivided part of a curve between two nodes.
@@ -236,7 +245,7 @@ func (a *arrangement) meet(c, d *Curve) []Vec {
 		}
 		w := math.Sqrt(math.Max(0, d.Radius*d.Radius-h*h))
 		if math.Abs(h-d.Radius) <= a.eps {
-			return []Vec{foot}
+			return []Vec{a.touch(foot, c, d, d.Radius)}
 		}
 		return []Vec{foot.Add(u.Scale(w)), foot.Sub(u.Scale(w))}
 	}
@@ -253,10 +262,31 @@ func (a *arrangement) meet(c, d *Curve) []Vec {
 	foot := c.Center.Add(u.Scale(x))
 	w2 := c.Radius*c.Radius - x*x
 	if math.Abs(l-(c.Radius+d.Radius)) <= a.eps || math.Abs(l-math.Abs(c.Radius-d.Radius)) <= a.eps || w2 <= 0 {
-		return []Vec{c.Center.Add(u.Scale(math.Copysign(c.Radius, x)))}
+		return []Vec{a.touch(c.Center.Add(u.Scale(math.Copysign(c.Radius, x))), c, d, math.Min(c.Radius, d.Radius))}
 	}
 	n := Vec{-u.Y, u.X}.Scale(math.Sqrt(w2))
 	return []Vec{foot.Add(n), foot.Sub(n)}
+}
+
+// touch is where two curves touch: the place itself, or the end of one of them that lies so near
+// to it that nothing tells the two apart. Along the curves a place of touching is only known to
+// the square root of how well it is known across them.
+func (a *arrangement) touch(p Vec, c, d *Curve, radius float64) Vec {
+	reach := 2 * math.Sqrt(2*radius*a.eps)
+	best := p
+	for _, k := range []*Curve{c, d} {
+		if k.Closed() {
+			continue
+		}
+		for _, e := range []Vec{k.A, k.B} {
+			_, on1 := a.param(c, e)
+			_, on2 := a.param(d, e)
+			if off := e.Distance(p); on1 && on2 && off <= reach {
+				best, reach = e, off
+			}
+		}
+	}
+	return best
 }
 
 // plain tells lines and circular curves from the others.
@@ -516,7 +546,7 @@ func (a *arrangement) prune() []Problem {
 				p.doomed = true
 				ids := []string{q.seg.Entity, p.seg.Entity}
 				problems = append(problems, Problem{Kind: "doubled", At: p.seg.Mid(), Entities: ids, Gap: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi),
-					Message: fmt.Sprintf("%s and %s lie on one another over %.4g mm; remove one of them", ids[0], ids[1], p.seg.Curve.Length(p.seg.Lo, p.seg.Hi))})
+					words: ids[0] + " and " + ids[1] + " lie on one another over %s; remove one of them", length: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi)})
 			}
 		}
 	}
@@ -575,11 +605,11 @@ func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) 
 	switch whole := length > c.Length(lo, hi)-4*a.eps; {
 	case !whole && degree >= 3:
 		out.Kind, out.Gap = "crossing", length
-		out.Message = fmt.Sprintf("%s runs on past another curve by %.4g mm; trim it", c.ID, length)
+		out.words, out.length = c.ID+" runs on past another curve by %s; trim it", length
 		return out
 	case whole && degree >= 3:
 		out.Kind, out.Gap = "left-over", length
-		out.Message = fmt.Sprintf("%s leads from the profile to nowhere; remove it or make it a guide line", c.ID)
+		out.words = c.ID + " leads from the profile to nowhere; remove it or make it a guide line"
 		return out
 	}
 	gap := math.Inf(1)
@@ -598,17 +628,17 @@ func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) 
 			gap, out.Near, out.Entities = l, &q, []string{c.ID, d.ID}
 		}
 	}
-	out.Message = c.ID + " ends in the open"
+	out.words = c.ID + " ends in the open"
 	switch {
 	case len(out.Entities) == 2:
-		out.Message += fmt.Sprintf(", %.4g mm from %s", gap, out.Entities[1])
+		out.words += ", %s from " + out.Entities[1]
 	case !math.IsInf(gap, 1):
-		out.Message += fmt.Sprintf(", %.4g mm from the next open end", gap)
+		out.words += ", %s from the next open end"
 	default:
 		gap = 0
 	}
-	out.Gap = gap
-	out.Message += "; join or trim it"
+	out.Gap, out.length = gap, gap
+	out.words += "; join or trim it"
 	return out
 }
 
@@ -630,6 +660,56 @@ func (a *arrangement) leaving(h half) (dir, curvature float64) {
 	return math.Atan2(-d.Y, -d.X), -g.Curve.curvature(g.Hi)
 }
 
+// along is the direction from the start of a half-edge to the place that stands a share of its
+// length along it.
+func (a *arrangement) along(h half, share float64) float64 {
+	g := a.pieces[h.piece].seg
+	from, t := g.Lo, g.Lo+share*(g.Hi-g.Lo)
+	if !h.forward {
+		from, t = g.Hi, g.Hi-share*(g.Hi-g.Lo)
+	}
+	return g.Curve.Point(from).AngleTo(g.Curve.Point(t))
+}
+
+// alike is how far apart the directions of curves may be that touch where they meet: the place
+// of touching is not better known than that (see touch).
+const alike = 5e-3
+
+// order puts the half-edges that leave a node in their order around it. Those that leave in
+// almost one direction are told apart a little further on, where they have parted.
+func (a *arrangement) order(hs []half) {
+	type key struct{ dir, curv, length float64 }
+	keys := map[half]key{}
+	var dirs []float64
+	for _, h := range hs {
+		d, k := a.leaving(h)
+		g := a.pieces[h.piece].seg
+		keys[h] = key{wrap(d), k, g.Curve.Length(g.Lo, g.Hi)}
+		dirs = append(dirs, wrap(d))
+	}
+	// Angles count from the middle of the widest gap, so that none is cut in two.
+	sort.Float64s(dirs)
+	cut, widest := 0.0, -1.0
+	for i, d := range dirs {
+		before := dirs[(i+len(dirs)-1)%len(dirs)]
+		if gap := wrap(d - before); gap > widest || len(dirs) == 1 {
+			cut, widest = d-gap/2, gap
+		}
+	}
+	sort.SliceStable(hs, func(i, j int) bool {
+		p, q := keys[hs[i]], keys[hs[j]]
+		x, y := wrap(p.dir-cut), wrap(q.dir-cut)
+		if math.Abs(x-y) > alike {
+			return x < y
+		}
+		s := 0.25 * math.Min(p.length, q.length)
+		if diff := math.Remainder(a.along(hs[i], s/p.length)-a.along(hs[j], s/q.length), 2*math.Pi); math.Abs(diff) > 1e-9 {
+			return diff < 0
+		}
+		return p.curv < q.curv
+	})
+}
+
 func reversed(g Segment) Segment {
 	g.A, g.B, g.Forward = g.B, g.A, !g.Forward
 	return g
@@ -649,26 +729,8 @@ func (a *arrangement) trace() []tracedLoop {
 			out[p.b] = append(out[p.b], half{i, false})
 		}
 	}
-	type key struct {
-		dir, curv float64
-	}
-	keys := map[half]key{}
 	for _, hs := range out {
-		for _, h := range hs {
-			d, k := a.leaving(h)
-			if d = wrap(d); d > 2*math.Pi-1e-7 {
-				d = 0
-			}
-			keys[h] = key{d, k}
-		}
-		sort.Slice(hs, func(i, j int) bool {
-			p, q := keys[hs[i]], keys[hs[j]]
-			diff := math.Remainder(p.dir-q.dir, 2*math.Pi)
-			if math.Abs(diff) > 1e-6 {
-				return p.dir < q.dir
-			}
-			return p.curv < q.curv
-		})
+		a.order(hs)
 	}
 	next := func(h half) half {
 		p := a.pieces[h.piece]

@@ -63,6 +63,9 @@ func (w *Worker) model(ctx context.Context, req *task.Request, progress func(str
 	for _, p := range doc.Parameters {
 		q, _ := b.Table.Lookup(p.Name)
 		row := task.ParameterRow{Name: p.Name, Text: ex.State(q.Dim, q.Value).Text, Driving: slices.Contains(driving, p.Name), Users: append([]string{}, doc.Users(p.Name)...)}
+		if q.Dim == quantity.Number { // a ratio, and no number of places
+			row.Text = quantity.FormatDecimal(q.Value, 4)
+		}
 		row.Dim, row.Number = plain(q, unit)
 		out.Parameters = append(out.Parameters, row)
 	}

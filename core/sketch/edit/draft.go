@@ -127,6 +127,11 @@ func (d *Draft) curve(id string) ([]sketch.Curve, int, error) {
 // Length writes a length in the document's unit, for a size.
 func (d *Draft) Length(mm float64) string { return quantity.FormatDecimal(mm/d.Unit, 4) }
 
+// Words writes a length with the document's unit, for people to read.
+func (d *Draft) Words(mm float64) string {
+	return quantity.FormatLength(mm, d.Unit, 3) + " " + quantity.LengthSymbol(d.Unit)
+}
+
 // same groups points that coincident constraints join.
 func (d *Draft) same(a, b string) bool {
 	if a == b {

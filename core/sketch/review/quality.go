@@ -81,7 +81,7 @@ func (r *reviewer) apart() {
 			if d > math.Min(reach[p], reach[q]) || r.root(p) == r.root(q) || joined[p+" "+q] {
 				continue
 			}
-			f := Finding{Kind: Apart, At: vec(at[p]), Near: vec(at[q]), What: fmt.Sprintf("%s and %s look like one point and are %s mm apart", p, q, quantity.FormatDecimal(d, 4))}
+			f := Finding{Kind: Apart, At: vec(at[p]), Near: vec(at[q]), What: fmt.Sprintf("%s and %s look like one point and are %s apart", p, q, r.d.Words(d))}
 			if d < exact*r.scale {
 				f.What = fmt.Sprintf("%s and %s are in one place and not joined", p, q)
 			}
@@ -103,7 +103,7 @@ func (r *reviewer) apart() {
 			if d > math.Min(reach[p], 0.5*nearby*r.scale) {
 				continue
 			}
-			f := Finding{Kind: OffCurve, At: vec(at[p]), Near: vec(q), What: fmt.Sprintf("%s is %s mm off %s", p, quantity.FormatDecimal(d, 4), c.ID)}
+			f := Finding{Kind: OffCurve, At: vec(at[p]), Near: vec(q), What: fmt.Sprintf("%s is %s off %s", p, r.d.Words(d), c.ID)}
 			if d < exact*r.scale {
 				f.What = fmt.Sprintf("%s lies on %s, and nothing says so", p, c.ID)
 			}

@@ -268,7 +268,7 @@ func (r *reviewer) profile() {
 	_, problems := sketch.Regions(r.sol.Curves)
 	done := map[string]bool{}
 	for _, p := range problems {
-		f := Finding{ID: p.Kind + " " + list(p.Entities, 9), Kind: p.Kind, What: p.Message, Entities: p.Entities, At: vec(p.At), Near: p.Near}
+		f := Finding{ID: p.Kind + " " + list(p.Entities, 9), Kind: p.Kind, What: p.Message(r.d.Words), Entities: p.Entities, At: vec(p.At), Near: p.Near}
 		id := p.Entities[0]
 		at := p.At
 		switch p.Kind {

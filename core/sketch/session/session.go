@@ -311,7 +311,7 @@ func (s *Session) EndTry(keep bool) error {
 func (s *Session) write(q quantity.Quantity) string {
 	switch q.Dim {
 	case quantity.Length:
-		return quantity.FormatDecimal(q.Value/s.unit.Factor, 3) + " " + s.unit.Symbol
+		return quantity.FormatLength(q.Value, s.unit.Factor, 3) + " " + s.unit.Symbol
 	case quantity.Angle:
 		return quantity.FormatDecimal(q.Value/quantity.Degree.Factor, 3) + " deg"
 	}
@@ -322,7 +322,7 @@ func (s *Session) write(q quantity.Quantity) string {
 func (s *Session) number(q quantity.Quantity) string {
 	switch q.Dim {
 	case quantity.Length:
-		return quantity.FormatDecimal(q.Value/s.unit.Factor, 3)
+		return quantity.FormatLength(q.Value, s.unit.Factor, 3)
 	case quantity.Angle:
 		return quantity.FormatDecimal(q.Value/quantity.Degree.Factor, 2) + "°"
 	}
