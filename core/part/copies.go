@@ -171,7 +171,7 @@ func (w *worker) pattern() error {
 }
 
 func (w *worker) rows() ([]solid.Transform, error) {
-	row := func(a *AxisRef, count, spacing string) (n int, step solid.Vec, err error) {
+	row := func(a *AxisRef, count, spacing string, reverse bool) (n int, step solid.Vec, err error) {
 		if n, err = w.count("count", count); err != nil {
 			return n, step, err
 		}
@@ -179,16 +179,19 @@ func (w *worker) rows() ([]solid.Transform, error) {
 		if err != nil {
 			return n, step, err
 		}
-		by, err := w.positive("spacing", spacing, quantity.Length)
+		by, err := w.value("spacing", spacing, quantity.Length)
 		if err != nil {
 			return n, step, err
 		}
-		if w.step.Reverse {
+		if by == 0 {
+			return n, step, because("give a spacing; less than zero goes the other way", "the spacing is zero, so that all instances lie in one place")
+		}
+		if reverse {
 			by = -by
 		}
 		return n, d.Scale(by), nil
 	}
-	n, step, err := row(w.step.Axis, w.step.Count, w.step.Spacing)
+	n, step, err := row(w.step.Axis, w.step.Count, w.step.Spacing, w.step.Reverse)
 	if err != nil {
 		return nil, err
 	}
@@ -197,7 +200,7 @@ func (w *worker) rows() ([]solid.Transform, error) {
 	}
 	m, across := 1, solid.Vec{}
 	if w.step.Axis2 != nil {
-		if m, across, err = row(w.step.Axis2, w.step.Count2, w.step.Spacing2); err != nil {
+		if m, across, err = row(w.step.Axis2, w.step.Count2, w.step.Spacing2, w.step.Reverse != w.step.Reverse2); err != nil {
 			return nil, err
 		}
 	}

@@ -111,6 +111,7 @@ type Step struct {
 	Axis2    *AxisRef `json:"axis2,omitempty"`
 	Count2   string   `json:"count2,omitempty"`
 	Spacing2 string   `json:"spacing2,omitempty"`
+	Reverse2 bool     `json:"reverse2,omitempty"` // the second direction the other way
 	Angle    string   `json:"angle,omitempty"`
 	Skip     []int    `json:"skip,omitempty"` // instances left out; the original is 1
 	From     string   `json:"from,omitempty"` // the point of the sketch where the original is

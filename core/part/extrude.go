@@ -27,11 +27,16 @@ func (w *worker) profileNamer(owners []string) namer {
 
 // reach is how far the solid extends from a plane along a direction, and a bit.
 func reach(b solid.Box, from, along solid.Vec) float64 {
+	return beyond(b, from, along) + 1 + 0.01*b.Diagonal()
+}
+
+// beyond is how far a box lies ahead of a place, in a direction; zero where it lies behind.
+func beyond(b solid.Box, from, along solid.Vec) float64 {
 	far := 0.0
 	for _, c := range b.Corners() {
 		far = math.Max(far, c.Sub(from).Dot(along))
 	}
-	return far + 1 + 0.01*b.Diagonal()
+	return far
 }
 
 const extents = "use one-side, symmetric, two-sides, through, to-face or to-next"
@@ -83,7 +88,9 @@ func (w *worker) extrude() error {
 			return berr
 		}
 		to = reach(box, origin, along)
-		limit = func(body *Named) (*Named, error) { return w.toNext(body, origin, along, to) }
+		limit = func(body *Named) (*Named, error) {
+			return w.toNext(body, origin, along, to, w.step.Result == "cut" || w.step.Result == "intersect")
+		}
 	default:
 		return because(extents, "%q is not an extent", e.Kind)
 	}
@@ -237,9 +244,9 @@ func (w *worker) span(e *Extent, dim quantity.Dim) (from, to float64, err error)
 
 // toNext keeps of a body the part that begins at the sketch: for a cut up to where
 // it first comes out of the material, for added material up to where it meets it.
-func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64) (*Named, error) {
+func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64, cuts bool) (*Named, error) {
 	op, what := solid.Difference, "added"
-	if w.step.Result == "cut" || w.step.Result == "intersect" {
+	if cuts {
 		op, what = solid.Intersection, "cut"
 	}
 	var all []*Named
@@ -269,7 +276,7 @@ func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64) (*Nam
 	for i, names := range cut.Names {
 		own := false
 		for _, n := range names {
-			own = own || len(n) > len(w.step.ID) && n[:len(w.step.ID)+1] == w.step.ID+"/"
+			own = own || strings.HasPrefix(n, w.step.ID+"/") || strings.HasPrefix(n, w.step.ID+".")
 		}
 		if !own {
 			cut.Names[i] = []string{w.step.ID + "/end"}

@@ -35,13 +35,14 @@ func (w *worker) hole() error {
 	if err != nil {
 		return err
 	}
-	through := w.step.Extent == nil || w.step.Extent.Kind == "through"
+	next := w.step.Extent != nil && w.step.Extent.Kind == "to-next" // through the first wall, and no further
+	through := w.step.Extent == nil || w.step.Extent.Kind == "through" || next
 	var deeds []deed
 	for _, s := range spots {
 		depth := reach(box, s.at, s.into)
 		if !through {
 			if w.step.Extent.Kind != "one-side" {
-				return because("use one-side with a length, or through", "a hole cannot have the extent %q", w.step.Extent.Kind)
+				return because("use one-side with a length, through or to-next", "a hole cannot have the extent %q", w.step.Extent.Kind)
 			}
 			if depth, err = w.positive("length", w.step.Extent.Length, quantity.Length); err != nil {
 				return err
@@ -67,6 +68,11 @@ func (w *worker) hole() error {
 		}, name)
 		if err != nil {
 			return because("", "the hole makes no solid: %v", err)
+		}
+		if next {
+			if body, err = w.toNext(body, s.at, s.into, depth, true); err != nil {
+				return err
+			}
 		}
 		deeds = append(deeds, deed{op: solid.Difference, body: body, on: w.step.Solids})
 	}
@@ -364,15 +370,24 @@ func (w *worker) slot() error {
 	if err != nil {
 		return err
 	}
-	depth := reach(box, p.frame.O, into)
-	if e := w.step.Extent; e != nil && e.Kind != "through" {
-		if e.Kind != "one-side" {
-			return because("use one-side with a length, or through", "a slot cannot have the extent %q", e.Kind)
+	from, depth := 0.0, reach(box, p.frame.O, into)
+	behind := reach(box, p.frame.O, into.Scale(-1))
+	switch e := w.step.Extent; {
+	case e == nil || e.Kind == "through":
+		if e != nil && e.Both {
+			from = -behind
+		} else if beyond(box, p.frame.O, into.Scale(-1)) > 1e-6 && beyond(box, p.frame.O, into) > 1e-6 {
+			w.report.Hint = "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other; choose through on both sides where it should go through all"
 		}
-		if depth, err = w.positive("length", e.Length, quantity.Length); err != nil {
+	case e.Kind == "one-side" || e.Kind == "symmetric" || e.Kind == "two-sides":
+		if from, depth, err = w.span(e, quantity.Length); err != nil {
 			return err
 		}
+	default:
+		return because("use one-side, symmetric, two-sides or through", "a slot cannot have the extent %q", e.Kind)
 	}
+	frame := p.frame
+	frame.O = frame.O.Add(into.Scale(from))
 	var deeds []deed
 	for _, id := range w.step.At {
 		r := &run{}
@@ -409,7 +424,7 @@ func (w *worker) slot() error {
 		a, b := r.at(0, false), r.at(0, true)
 		loop := []solid.Segment{ls[0], cap(pair(b), pair(t1), ls[0].B, rs[0].A), rs[0], cap(pair(a), pair(t0.Scale(-1)), rs[0].B, ls[0].A)}
 		names := []string{"left", "last", "right", "first"}
-		shape, h, err := w.kernel.Prism(solid.Profile{Frame: p.frame, Loops: [][]solid.Segment{loop}}, into.Scale(depth))
+		shape, h, err := w.kernel.Prism(solid.Profile{Frame: frame, Loops: [][]solid.Segment{loop}}, into.Scale(depth-from))
 		if err != nil {
 			return because("", "the slot makes no solid: %v", err)
 		}

@@ -78,6 +78,7 @@ func Serve(ctx context.Context, r io.Reader, w io.Writer) error {
 		if err := allowCPU(req.CPU); err != nil {
 			return err
 		}
+		occ.Careful(req.Careful)
 		result, err := worker.Do(ctx, &req, func(stage string, done float64) {
 			_ = task.Write(w, task.Reply{Progress: &task.Progress{Stage: stage, Done: done}}) // a lost parent ends the loop below
 		})

@@ -545,7 +545,9 @@ func (w *Worker) reachOf(ctx context.Context, req *task.Request, progress func(s
 	}
 	p := doc.Parameters[i]
 	now, _ := b.Table.Lookup(p.Name)
-	lo, hi := now.Value-0.5*math.Abs(now.Value), now.Value+math.Abs(now.Value)
+	// From a quarter to four times, where the maker has said nothing else: a size that is drawn
+	// at 23 may well hold up to 50.
+	lo, hi := now.Value-0.75*math.Abs(now.Value), now.Value+3*math.Abs(now.Value)
 	for f, to := range map[string]*float64{p.Least: &lo, p.Most: &hi} {
 		if f == "" {
 			continue

@@ -28,6 +28,16 @@ import (
 // safe for concurrent use.
 type Kernel struct{}
 
+// Careful has every operation of this process tried in a copy of it first, so that one that
+// would end the process fails alone. It takes twice as long.
+func Careful(on bool) {
+	v := 0
+	if on {
+		v = 1
+	}
+	C.hs_careful(C.int(v))
+}
+
 // shape is a solid of the library with its description, filled when first asked.
 type shape struct {
 	c      *C.hs_shape

@@ -30,6 +30,10 @@
 #include <Geom_CylindricalSurface.hxx>
 #include <Interface_Static.hxx>
 #include <BRepCheck_Analyzer.hxx>
+#include <cerrno>
+#include <csignal>
+#include <sys/wait.h>
+#include <unistd.h>
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepGProp.hxx>
@@ -126,7 +130,38 @@ void say(char *err, const char *text) {
 }
 
 // Runs f and turns every exception into an error text.
+// careful: every operation is first tried in a copy of the process, so that one that makes
+// the library crash, or go on for ever, fails alone. Twice the work: for a task that has
+// crashed once.
+bool careful = false;
+const unsigned longest = 20; // seconds that a tried operation may take
+
+template <class F> bool survives(F f) {
+  pid_t copy = fork();
+  if (copy < 0) return true; // no copy can be made: it is tried in earnest
+  if (copy == 0) {
+    for (int s : {SIGSEGV, SIGBUS, SIGFPE, SIGILL, SIGABRT, SIGALRM, SIGXCPU}) signal(s, SIG_DFL);
+    sigset_t none;
+    sigemptyset(&none);
+    sigprocmask(SIG_SETMASK, &none, nullptr);
+    alarm(longest);
+    try {
+      f();
+    } catch (...) {
+    }
+    _exit(0);
+  }
+  int status = 0;
+  while (waitpid(copy, &status, 0) < 0 && errno == EINTR) {
+  }
+  return WIFEXITED(status);
+}
+
 template <class F> int guarded(char *err, F f) {
+  if (careful && !survives(f)) {
+    say(err, "the geometry library cannot do this");
+    return 1;
+  }
   try {
     static bool quiet = false;
     if (!quiet) {
@@ -855,6 +890,8 @@ int hs_transform(hs_shape *s, const double *m, hs_result *out, char *err) {
     return 0;
   });
 }
+
+void hs_careful(int on) { careful = on != 0; }
 
 int hs_simplify(hs_shape *s, hs_result *out, char *err) {
   return guarded(err, [&] {

@@ -33,8 +33,8 @@ type Config struct {
 
 // Pool is a pool of children. Its methods may be called concurrently.
 type Pool struct {
-	cfg  Config
-	once sync.Once
+	cfg Config
+	end sync.Once
 
 	mu      sync.Mutex
 	idle    []*process // nil stands for a child not yet started
@@ -135,8 +135,21 @@ func (c *process) stop() {
 }
 
 // Do carries out a task in a child. The error is a *task.Error, or that of the
-// context when it was cancelled.
+// context when it was cancelled. A task on a model of which a child has died is done once more
+// with care, so that the one step fails and not the whole.
 func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
+	raw, err := p.once(ctx, req, progress)
+	var te *task.Error
+	if !errors.As(err, &te) || te.Kind != task.Crashed || !req.Modelled() {
+		return raw, err
+	}
+	careful := *req
+	careful.Careful = true
+	return p.once(ctx, &careful, progress)
+}
+
+// once carries out a task in a child.
+func (p *Pool) once(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
 	owner, background := task.OwnerOf(ctx)
 	t := &turn{owner: owner, background: background, key: req.Keep}
 	c, err := p.take(ctx, t)
@@ -314,7 +327,7 @@ func (c *process) do(req *task.Request, progress func(task.Progress)) (json.RawM
 
 // Close stops all children. Tasks that are under way fail.
 func (p *Pool) Close() {
-	p.once.Do(func() {
+	p.end.Do(func() {
 		for range p.cfg.Size {
 			if c, err := p.take(context.Background(), &turn{owner: rand.Text()}); err == nil && c != nil {
 				c.stop()

@@ -153,6 +153,34 @@ func TestDamagedFiles(t *testing.T) {
 	}
 }
 
+// A fillet of which the library crashes fails alone: the model is rebuilt with care, the steps
+// before it stand, and what fits is said.
+func TestCrashOfOneStep(t *testing.T) {
+	p := start(t, 1, 60*time.Second)
+	doc, err := os.ReadFile("testdata/fillet.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	req := &task.Request{Kind: task.Rebuild, File: doc}
+	var te *task.Error
+	if _, err := p.once(context.Background(), req, nil); !errors.As(err, &te) || te.Kind != task.Crashed {
+		t.Skipf("this library does not crash of it: %v", err)
+	}
+	raw, err := p.Do(context.Background(), req, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out task.Rebuilt
+	if err := json.Unmarshal(raw, &out); err != nil {
+		t.Fatal(err)
+	}
+	for _, s := range out.Steps {
+		if last := s.ID == "f2"; s.Failed != last || last && !strings.Contains(s.Message, "the largest that fits there is about") {
+			t.Errorf("step %s: failed %v, %s", s.ID, s.Failed, s.Message)
+		}
+	}
+}
+
 // slow is a model that takes minutes: hundreds of crossing tools.
 func slow() string {
 	var ents []string

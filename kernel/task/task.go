@@ -4,6 +4,7 @@
 package task
 
 import (
+	"bytes"
 	"encoding/binary"
 	"encoding/json"
 	"errors"
@@ -48,9 +49,10 @@ type Request struct {
 	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
 	Picks     []Picked          `json:"picks,omitempty"`
 	Command   *Command          `json:"command,omitempty"`
-	Other     []byte            `json:"other,omitempty"` // the document that is compared with
-	Share     robust.Share      `json:"share,omitzero"`  // of a task that several children carry out together
-	CPU       int               `json:"cpu"`             // seconds of processor time allowed
+	Careful   bool              `json:"careful,omitempty"` // a child has died of it: one operation fails, and not all
+	Other     []byte            `json:"other,omitempty"`   // the document that is compared with
+	Share     robust.Share      `json:"share,omitzero"`    // of a task that several children carry out together
+	CPU       int               `json:"cpu"`               // seconds of processor time allowed
 	// Keep prefers the child that had a task with the same key last, since it still
 	// has the states of that model.
 	Keep string `json:"-"`
@@ -106,6 +108,12 @@ func AsError(err error) *Error {
 		return &Error{Kind: Unusable, What: u.What, Remedy: u.Remedy}
 	}
 	return &Error{Kind: Faulty, What: err.Error()}
+}
+
+// Modelled tells whether a task rebuilds a model document, and reads no file of another program.
+func (r *Request) Modelled() bool {
+	text := bytes.TrimLeft(bytes.TrimPrefix(r.File, []byte("\xef\xbb\xbf")), " \t\r\n")
+	return len(text) > 0 && text[0] == '{'
 }
 
 // Unpacked is the result of reading the packed file of an exercise.

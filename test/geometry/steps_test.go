@@ -22,6 +22,7 @@ func TestSteps(t *testing.T) {
 		return `{"id":"h1","kind":"hole","sketch":"s2","at":["m0"],"diameter":"6"` + more + `}`
 	}
 	top := circles("s2", `{"face":"e1/end"}`, 15, 10, 3)
+	midLine := `{"id":"s2","kind":"sketch","plane":{"datum":"XY","offset":"10"},"entities":[{"id":"a","kind":"point","at":[10,15]},{"id":"b","kind":"point","at":[30,15]},{"id":"m","kind":"line","from":"a","to":"b"}]}`
 	cases := []struct {
 		name   string
 		steps  []string
@@ -55,6 +56,12 @@ func TestSteps(t *testing.T) {
 		{"a pattern of a mirror", append(base(), circles("s2", `{"face":"e1/end"}`, 5, 5, 2), `{"id":"h1","kind":"hole","sketch":"s2","at":["m0"],"diameter":"4"}`, `{"id":"m1","kind":"mirror","of":["h1"],"plane":{"datum":"XZ","offset":"-15"}}`,
 			`{"id":"r1","kind":"linear-pattern","of":["h1","m1"],"axis":{"datum":"X"},"count":"3","spacing":"10"}`), block - 6*math.Pi*4*20},
 		{"revolved by a symmetric angle", []string{outline("s1", xz, 10, 0, 20, 0, 20, 5, 10, 5), revolve("r1", "s1", "y-axis", `,"extent":{"kind":"symmetric","total":"90 deg"}`)}, math.Pi * 300 * 5 / 4},
+		{"a slot through both ways from the middle", append(base(), midLine, `{"id":"t1","kind":"slot","sketch":"s2","at":["m"],"width":"6","extent":{"kind":"through","both":true}}`), block - (6*20+math.Pi*9)*20},
+		{"a slot through one way from the middle", append(base(), midLine, `{"id":"t1","kind":"slot","sketch":"s2","at":["m"],"width":"6"}`), block - (6*20+math.Pi*9)*10},
+		{"a slot with a total", append(base(), midLine, `{"id":"t1","kind":"slot","sketch":"s2","at":["m"],"width":"6","extent":{"kind":"symmetric","total":"8"}}`), block - (6*20+math.Pi*9)*8},
+		{"a hole through the first wall alone", []string{outline("s1", xz, 0, 0, 40, 0, 40, 4, 4, 4, 4, 16, 40, 16, 40, 20, 0, 20), extrude("e1", "s1", `{"kind":"symmetric","total":"30"}`, ""), circles("s2", `{"datum":"XY","offset":"20"}`, 20, 0, 3), hole(`,"extent":{"kind":"to-next"}`)}, 368*30 - math.Pi*9*4},
+		{"a row the other way by a spacing below zero", append(base(), circles("s2", `{"face":"e1/end"}`, 35, 25, 2), `{"id":"h1","kind":"hole","sketch":"s2","at":["m0"],"diameter":"4"}`, `{"id":"r1","kind":"linear-pattern","of":["h1"],"axis":{"datum":"X"},"count":"4","spacing":"-10"}`), block - 4*math.Pi*4*20},
+		{"rows with a sense each", append(base(), circles("s2", `{"face":"e1/end"}`, 5, 25, 2), `{"id":"h1","kind":"hole","sketch":"s2","at":["m0"],"diameter":"4"}`, `{"id":"r1","kind":"linear-pattern","of":["h1"],"axis":{"datum":"X"},"count":"4","spacing":"10","axis2":{"datum":"Y"},"count2":"3","spacing2":"10","reverse2":true}`), block - 12*math.Pi*4*20},
 		{"chosen regions", []string{circles("s1", xy, 0, 0, 10, 0, 0, 6, 0, 0, 3), `{"id":"e1","kind":"extrude","sketch":"s1","regions":[["c1"]],"extent":{"kind":"one-side","length":"2"}}`}, math.Pi * (36 - 9) * 2},
 	}
 	for _, c := range cases {

@@ -318,6 +318,11 @@ func (s *Session) onlySize(id string) bool {
 // scales it.
 func (s *Session) size(c Command) error {
 	d := s.draft
+	if c.Kind == otherAngle {
+		if c.Kind = "angle"; c.Value != "" {
+			c.Value = "180 deg - (" + c.Value + ")"
+		}
+	}
 	dim, ok := sketch.Sizes[c.Kind]
 	if !ok {
 		return fmt.Errorf("%q is not a size", c.Kind)

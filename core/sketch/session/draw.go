@@ -289,8 +289,10 @@ func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel 
 	ask := t.Places[min(len(places), len(t.Places)-1)]
 	out.Ask = ask
 	all := append(append([]Place(nil), places...), out.Place)
-	trial := &Session{unit: s.unit, table: s.table, draft: s.emptyDraft(), sol: s.sol}
-	if _, err := trial.shape(tool, all, sides); err == nil {
+	trial := &Session{unit: s.unit, table: s.table, draft: s.emptyDraft(), sol: s.sol, arcSide: s.arcSide}
+	_, err := trial.shape(tool, all, sides)
+	s.arcSide = trial.arcSide
+	if err == nil {
 		if sys, err := sketch.Compile(trial.draft.Sketch, s.unit.Factor, s.table); err == nil {
 			var b strings.Builder
 			for _, c := range sys.Solution().Curves {
@@ -386,8 +388,14 @@ func (s *Session) shape(tool string, places []Place, sides int) (made, error) {
 			return m, fmt.Errorf("an arc needs a radius greater than zero")
 		}
 		places[2].put(at(0).Polar(r, at(0).AngleTo(at(2))))
-		// The short way round, as the hand goes.
-		if at(1).Sub(at(0)).Cross(at(2).Sub(at(0))) >= 0 {
+		// The short way round, as the hand goes; at half a turn on the side that it came from.
+		side := at(1).Sub(at(0)).Cross(at(2).Sub(at(0)))
+		if math.Abs(side) > 1e-6*r*r {
+			s.arcSide = side
+		} else {
+			side = s.arcSide
+		}
+		if side >= 0 {
 			m.curve = d.Arc(point(0), point(1), point(2))
 		} else {
 			m.curve = d.Arc(point(0), point(2), point(1))
@@ -543,6 +551,10 @@ func (s *Session) take(wanted []sketch.Constraint) error {
 	return nil
 }
 
+// otherAngle is a size for the angle on the other side of a line: the supplement of that
+// between the directions of two lines.
+const otherAngle = "angle-other"
+
 // Offer is a constraint or size that can be put on a selection.
 type Offer struct {
 	Kind  string `json:"kind"`
@@ -602,6 +614,12 @@ func (s *Session) Offers(ids []string) []Offer {
 		}
 		q := quantity.Quantity{Value: sys.Solution().Measures["offered"], Dim: sketch.Sizes[kind]}
 		if kind == "angle" && lines == 2 && parallel {
+			continue
+		}
+		if kind == "angle" && lines == 2 {
+			other := quantity.Quantity{Value: math.Pi - q.Value, Dim: quantity.Angle}
+			out = append(out, Offer{Kind: "angle", Size: true, Words: "angle", Value: strings.TrimSuffix(s.number(q), "°"), Adds: s.sol.Freedom > 0},
+				Offer{Kind: otherAngle, Size: true, Words: "angle on the other side", Value: strings.TrimSuffix(s.number(other), "°"), Adds: s.sol.Freedom > 0})
 			continue
 		}
 		out = append(out, Offer{Kind: kind, Size: true, Words: strings.ReplaceAll(kind, "-", " "), Value: strings.TrimSuffix(s.number(q), "°"), Adds: s.sol.Freedom > 0})

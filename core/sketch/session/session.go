@@ -40,6 +40,7 @@ type Session struct {
 	redo     []snapshot
 	pulling  *pulling
 	trying   *trying
+	arcSide  float64  // the side on which the hand last saw an arc
 	shown    *Frame   // the picture that was given last
 	others   []string // formulas of the model's other steps
 }

@@ -33,7 +33,7 @@ export function Measure({ picks, q }: { picks: Pick[]; q: ReturnType<typeof useM
 }
 
 /** The solids with their figures, names and materials. */
-export function Solids({ doc, part, materials, change }: { doc: Doc; part: Part | undefined; materials: string[]; change: (d: Doc, what: string) => void }) {
+export function Solids({ doc, part, fresh, materials, change }: { doc: Doc; part: Part | undefined; fresh: boolean; materials: string[]; change: (d: Doc, what: string) => void }) {
   if (!part || part.solids.length === 0) return <Empty>No solid yet.</Empty>;
   const note = (of: string): SolidNote => doc.solids?.find((s) => s.of === of) ?? { of };
   const put = (n: SolidNote) => {
@@ -43,7 +43,8 @@ export function Solids({ doc, part, materials, change }: { doc: Doc; part: Part 
   };
   const mass = part.solids.reduce((m, s) => m + s.mass, 0);
   return (
-    <div className="text-sm">
+    <div className={`text-sm ${fresh ? "" : "[&_td]:opacity-50"}`} aria-busy={!fresh}>
+      {!fresh && <p className="flex items-center gap-2 px-3 py-1 text-xs" role="status"><span className="loading loading-ring loading-xs" />Being rebuilt: these are the figures from before.</p>}
       {part.solids.map((s) => {
         const n = note(s.of);
         const size = s.box.Max.map((v, i) => v - (s.box.Min[i] ?? 0));

@@ -162,7 +162,13 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     });
   }, [draft, field, list, earlier.part]);
 
-  const setStep = useCallback((step: Step) => setDraft((d) => (d ? { ...d, step } : d)), []);
+  // What does not count any more, after a choice has been changed, goes: it would be looked for.
+  const setStep = useCallback((step: Step) => setDraft((d) => {
+    if (!d) return d;
+    let next = step;
+    for (const x of forms.get(step.kind)?.fields ?? []) if (counts(x, d.step) && !counts(x, step) && valueAt(step, x.path) !== undefined) next = withValue(next, x.path, undefined);
+    return { ...d, step: next };
+  }), [forms]);
 
   const close = useCallback(() => {
     setDraft(null);
@@ -417,7 +423,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
               ) : (
                 <div className="min-h-0 flex-1 overflow-y-auto">
                   {tab === "parameters" && <Parameters id={id} doc={doc} part={main.part} error={main.error} change={change} trying={trying} attempt={attempt} />}
-                  {tab === "solids" && <Solids doc={doc} part={main.part} materials={meta.data?.materials ?? []} change={change} />}
+                  {tab === "solids" && <Solids doc={doc} part={main.part} fresh={main.fresh && !main.busy} materials={meta.data?.materials ?? []} change={change} />}
                   {tab === "measure" && <Measure picks={picks} q={measuring} />}
                   {tab === "findings" && <Findings id={id} doc={doc} go={(s) => { setMarked(s); setTab("steps"); }} />}
                   {tab === "versions" && <Versions id={id} take={change} />}

@@ -12,8 +12,11 @@ function Trial({ id, doc, row, unit, value, attempt }: { id: number; doc: Doc; r
   const [reach, setReach] = useState<Schemas["Reached"] | null>(null);
   const [error, setError] = useState<Problem | null>(null);
   const [stop, setStop] = useState<AbortController | null>(null);
-  const lo = Math.min(row.number * 0.5, reach?.least.at ?? Infinity);
-  const hi = Math.max(row.number * 2, reach?.most.at ?? -Infinity);
+  // The scale stays as it is while a value is tried: the hand is on it.
+  const [base, setBase] = useState(row.number);
+  if (value === null && base !== row.number) setBase(row.number);
+  const lo = Math.min(base * 0.5, base * 2, reach?.least.at ?? Infinity);
+  const hi = Math.max(base * 0.5, base * 2, reach?.most.at ?? -Infinity);
   const at = (v: number) => Math.min(100, Math.max(0, (100 * (v - lo)) / (hi - lo || 1)));
   const find = async () => {
     const c = new AbortController();
@@ -32,7 +35,7 @@ function Trial({ id, doc, row, unit, value, attempt }: { id: number; doc: Doc; r
       <div className="relative h-6">
         <div className="absolute top-2.5 right-0 left-0 h-1.5 border border-base-300 bg-base-200" />
         {reach && <div className="k-reach absolute top-2.5 h-1.5" style={{ left: `${at(reach.least.at)}%`, right: `${100 - at(reach.most.at)}%` }} data-reach={`${tidy(reach.least.at)} ${tidy(reach.most.at)}`} />}
-        <input type="range" className="k-slider absolute inset-0 w-full" aria-label={`Try ${row.name}`} min={lo} max={hi} step={(hi - lo) / 100 || 1} value={value ?? row.number} onChange={(e) => attempt(Number(e.target.value))} />
+        <input type="range" className="k-slider absolute inset-0 w-full" aria-label={`Try ${row.name}`} min={lo} max={hi} step={(hi - lo) / 100 || 1} value={value ?? base} onChange={(e) => attempt(Number(e.target.value))} />
       </div>
       <div className="flex flex-wrap items-center gap-1 text-xs">
         {value !== null ? <><span className="mr-auto" role="status">{tidy(value)} {unit} is tried</span><button type="button" className="btn btn-primary btn-xs" onClick={() => attempt(NaN)}>Keep it</button><button type="button" className="btn btn-xs" onClick={() => attempt(null)}>Put back</button></>
@@ -99,7 +102,7 @@ export function Parameters(p: Props) {
             <li key={`${i}/${q.name}`} className="border-b border-base-300" data-parameter={q.name}>
               <div className="flex items-center gap-1 px-2 py-1">
                 <input className="input input-xs w-24 font-semibold" aria-label={`Name of ${q.name}`} defaultValue={q.name} onBlur={(e) => { const name = e.target.value.trim(); if (name !== q.name) { void command({ do: "rename", id: q.name, name }, `${q.name} renamed to ${name}`); e.target.value = q.name; } }} />
-                <input key={q.value} className="input input-xs flex-1" aria-label={`Formula of ${q.name}`} defaultValue={q.value} spellCheck={false} onBlur={(e) => put(i, { value: e.target.value.trim() })} onKeyDown={(e) => e.key === "Enter" && put(i, { value: e.currentTarget.value.trim() })} />
+                <input key={q.value} className="input input-xs flex-1" aria-label={`Formula of ${q.name}`} defaultValue={q.value} spellCheck={false} onFocus={(e) => e.target.select()} onBlur={(e) => put(i, { value: e.target.value.trim() })} onKeyDown={(e) => e.key === "Enter" && put(i, { value: e.currentTarget.value.trim() })} />
                 <span className="w-20 truncate text-right tabular-nums" title={row?.text}>{row?.text}</span>
                 <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`More for ${q.name}`} aria-expanded={open === q.name} onClick={() => setOpen(open === q.name ? null : q.name)}>⋮</button>
               </div>

@@ -27,7 +27,7 @@ export function FormulaField({ field, value, set, first }: FieldProps & { first?
   const key = (e: KeyboardEvent) => {
     if (e.key === "Enter") put(text);
   };
-  return <input className="input input-xs w-full font-semibold" value={text} autoFocus={first} placeholder={field.optional && (field.hint?.length ?? 99) <= 26 ? field.hint : ""} title={field.hint} aria-label={field.label} spellCheck={false} onChange={(e) => { const t = e.target.value; setText(t); window.clearTimeout(timer.current); timer.current = window.setTimeout(() => put(t), 250); }} onBlur={() => text !== String(value ?? "") && put(text)} onKeyDown={key} />;
+  return <input className="input input-xs w-full font-semibold" value={text} autoFocus={first} onFocus={(e) => e.target.select()} placeholder={field.optional && (field.hint?.length ?? 99) <= 26 ? field.hint : ""} title={field.hint} aria-label={field.label} spellCheck={false} onChange={(e) => { const t = e.target.value; setText(t); window.clearTimeout(timer.current); timer.current = window.setTimeout(() => put(t), 250); }} onBlur={() => text !== String(value ?? "") && put(text)} onKeyDown={key} />;
 }
 
 interface PickProps extends FieldProps {

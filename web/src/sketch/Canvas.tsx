@@ -40,6 +40,8 @@ interface Props {
   wiggle: string[] | null;
   sides: number;
   free: boolean;
+  /** What lies behind an empty sketch: x, y, width and height. */
+  ground: [number, number, number, number] | null;
   /** The edge of the solid that the keyboard has come to. */
   keyEdge: number;
   /** A size was picked to be changed: its lettering is at the place. */
@@ -54,7 +56,7 @@ interface Props {
 }
 
 /** The drawing board: shows the sketch, and turns what the hand does into calls. */
-export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, keyEdge, children }: Props) {
+export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, keyEdge, ground, children }: Props) {
   const { mode, now: modeNow, put, inTurn } = turns;
   const { engine, frame, pixel, setPixel, show, choose, chosen, act, draw, say } = sk;
   const board = useRef<SVGSVGElement>(null);
@@ -81,7 +83,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
 
   const fit = useCallback(
     (f: Frame) => {
-      const [x, y, w, h] = f.box;
+      const [x, y, w, h] = f.curves.length + f.points.length === 0 && ground ? ground : f.box;
       // Lettering keeps its size in pixels, however large the sketch is shown.
       const room = (n: number, all: number) => Math.min(n, all * 0.22) + 24;
       const [left, above, right, below] = [room(f.margin[0], size.w), room(f.margin[1], size.h), room(f.margin[2], size.w), room(f.margin[3], size.h) + 40];
@@ -89,7 +91,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       setView({ x: x + w / 2 - ((size.w + left - right) / 2) * mm, y: y + h / 2 - ((size.h + above - below) / 2) * mm, pixel: mm });
       setPixel(mm);
     },
-    [size, setPixel],
+    [size, setPixel, ground],
   );
 
   // Shown whole when it is opened and whenever that is asked for.

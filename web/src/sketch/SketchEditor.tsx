@@ -77,6 +77,14 @@ export function SketchEditor({ opened, step, placed }: Props) {
 
   const backdrop = useMemo<Backdrop[]>(() => placed.edges.map((edge) => ({ edge, path: edge.run.map((p, i) => `${i === 0 ? "M" : "L"}${p.x} ${-p.y}`).join("") })), [placed.edges]);
 
+  const ground = useMemo<[number, number, number, number] | null>(() => {
+    const all = placed.edges.flatMap((e) => e.run);
+    if (all.length === 0) return null;
+    const [x0, x1] = [Math.min(...all.map((p) => p.x)), Math.max(...all.map((p) => p.x))];
+    const [y0, y1] = [Math.min(...all.map((p) => -p.y)), Math.max(...all.map((p) => -p.y))];
+    return [x0, y0, x1 - x0, y1 - y0];
+  }, [placed.edges]);
+
   // What can be put on what is chosen.
   const entities = useMemo(() => chosen.filter((id) => !frame?.constraints.some((k) => k.id === id)), [chosen, frame]);
   useEffect(() => {
@@ -296,7 +304,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
         <ToolRail tools={lists?.tools ?? []} mode={mode} setMode={setMode} mayTrace={backdrop.length > 0} />
         {sheet && sheetOf && <section className="w-[32%] min-w-64 border-r border-base-300" aria-label="Sheet"><SheetView url={sheetOf} /></section>}
         <section className="relative min-w-0 flex-1" aria-label="Drawing board">
-          <Canvas sk={sk} turns={turns} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor} keyEdge={edge}>
+          <Canvas sk={sk} turns={turns} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor} keyEdge={edge} ground={ground}>
             <div className="absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1 empty:hidden">
               <SaveTrouble opened={opened} newest={() => sk.document().then(body)} />
               {saving.kind === "differs" && <Bar bad>{sentence(saving.words)}</Bar>}

@@ -62,6 +62,7 @@ export function ValueField({ sk, take, unit, prompt, at, word, close }: { sk: Sk
         <span className="font-semibold first-letter:uppercase">{now ? now.words : prompt.title}</span>
         <input ref={input} className="input input-sm w-full" value={value} placeholder={now?.value} onChange={(e) => setValue(e.target.value)} onKeyDown={key} spellCheck={false} autoComplete="off" />
       </label>
+      {now?.value && value !== "" && <p className="mt-1 text-xs" data-now={now.value}>Now {now.value} {now.kind.startsWith("angle") ? "°" : unit}</p>}
       {prompt.kinds.length > 1 && <p className="mt-1 text-xs">Tab: {prompt.kinds[(kind + 1) % prompt.kinds.length]?.words}</p>}
       {prompt.hint && <p className="mt-1 text-xs">{prompt.hint}</p>}
       {prompt.size && <Reaches sk={sk} size={prompt.size} unit={unit} />}
