@@ -123,7 +123,7 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 		for _, bounds := range want.Bounded {
 			n := len(out)
 			for _, r := range p.regions {
-				if sameSet(r.Bounds(), bounds) {
+				if r.BoundedBy(bounds) {
 					out = append(out, r)
 				}
 			}

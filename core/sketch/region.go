@@ -101,6 +101,70 @@ func (r Region) Bounds() []string {
 	return out
 }
 
+// Sides of a curve that a region lies on, in names of bounds: "l1.left".
+const (
+	onLeft  = ".left"
+	onRight = ".right"
+)
+
+// sides tells on which sides of the entities of its outer loop the region lies. It lies to the
+// left of the way around it.
+func (r Region) sides() map[string]string {
+	out := map[string]string{}
+	for _, g := range r.Outer {
+		side := onRight
+		if g.Forward {
+			side = onLeft
+		}
+		if was, ok := out[g.Entity]; ok && was != side {
+			side = "" // on both
+		}
+		out[g.Entity] = side
+	}
+	return out
+}
+
+// BoundsAmong are the bounds by which a region is told from others: where several have the same,
+// each entity says on which side of it this one lies.
+func (r Region) BoundsAmong(all []Region) []string {
+	own := r.Bounds()
+	same := 0
+	for _, o := range all {
+		if slices.Equal(o.Bounds(), own) {
+			same++
+		}
+	}
+	if same < 2 {
+		return own
+	}
+	sides := r.sides()
+	for i, id := range own {
+		own[i] = id + sides[id]
+	}
+	return own
+}
+
+// BoundedBy tells whether the outer loop is made of just the named entities, on the sides that
+// are said.
+func (r Region) BoundedBy(bounds []string) bool {
+	sides := r.sides()
+	seen := map[string]bool{}
+	for _, b := range bounds {
+		id, side := b, ""
+		for _, s := range []string{onLeft, onRight} {
+			if strings.HasSuffix(b, s) {
+				id, side = strings.TrimSuffix(b, s), s
+			}
+		}
+		is, ok := sides[id]
+		if !ok || side != "" && is != side {
+			return false
+		}
+		seen[id] = true
+	}
+	return len(seen) == len(sides)
+}
+
 // Problem is a reason why geometry encloses no region, with its place. Near is
 // the other place that is meant: the open end nearest to an open end.
 type Problem struct {

@@ -279,7 +279,7 @@ func sketchPicture(b *part.Build, id string) (task.SketchPicture, bool) {
 	}
 	for i := range regions {
 		r := &regions[i]
-		row := task.RegionPicture{Bounds: r.Bounds()}
+		row := task.RegionPicture{Bounds: r.BoundsAmong(regions)}
 		for _, loop := range append([]sketch.Loop{r.Outer}, r.Holes...) {
 			run := []float64{}
 			for _, g := range loop {

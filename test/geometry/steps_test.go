@@ -22,6 +22,7 @@ func TestSteps(t *testing.T) {
 		return `{"id":"h1","kind":"hole","sketch":"s2","at":["m0"],"diameter":"6"` + more + `}`
 	}
 	top := circles("s2", `{"face":"e1/end"}`, 15, 10, 3)
+	ringCut := `{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"m","kind":"point","at":[0,0]},{"id":"c0","kind":"circle","center":"m","radius":10},{"id":"c1","kind":"circle","center":"m","radius":6},{"id":"a","kind":"point","at":[-12,0]},{"id":"b","kind":"point","at":[12,0]},{"id":"l","kind":"line","from":"a","to":"b"}]}`
 	midLine := `{"id":"s2","kind":"sketch","plane":{"datum":"XY","offset":"10"},"entities":[{"id":"a","kind":"point","at":[10,15]},{"id":"b","kind":"point","at":[30,15]},{"id":"m","kind":"line","from":"a","to":"b"}]}`
 	cases := []struct {
 		name   string
@@ -62,6 +63,8 @@ func TestSteps(t *testing.T) {
 		{"a hole through the first wall alone", []string{outline("s1", xz, 0, 0, 40, 0, 40, 4, 4, 4, 4, 16, 40, 16, 40, 20, 0, 20), extrude("e1", "s1", `{"kind":"symmetric","total":"30"}`, ""), circles("s2", `{"datum":"XY","offset":"20"}`, 20, 0, 3), hole(`,"extent":{"kind":"to-next"}`)}, 368*30 - math.Pi*9*4},
 		{"a row the other way by a spacing below zero", append(base(), circles("s2", `{"face":"e1/end"}`, 35, 25, 2), `{"id":"h1","kind":"hole","sketch":"s2","at":["m0"],"diameter":"4"}`, `{"id":"r1","kind":"linear-pattern","of":["h1"],"axis":{"datum":"X"},"count":"4","spacing":"-10"}`), block - 4*math.Pi*4*20},
 		{"rows with a sense each", append(base(), circles("s2", `{"face":"e1/end"}`, 5, 25, 2), `{"id":"h1","kind":"hole","sketch":"s2","at":["m0"],"diameter":"4"}`, `{"id":"r1","kind":"linear-pattern","of":["h1"],"axis":{"datum":"X"},"count":"4","spacing":"10","axis2":{"datum":"Y"},"count2":"3","spacing2":"10","reverse2":true}`), block - 12*math.Pi*4*20},
+		{"both halves of a ring, and one of them", []string{ringCut, `{"id":"e1","kind":"extrude","sketch":"s1","regions":[["c0.left","c1.right","l.left"],["c0.left","c1.right","l.right"]],"extent":{"kind":"one-side","length":"2"}}`,
+			`{"id":"e2","kind":"extrude","sketch":"s1","regions":[["c0","c1","l.left"]],"extent":{"kind":"one-side","length":"5"},"result":"new"}`}, math.Pi * (100 - 36) * (2 + 2.5)},
 		{"chosen regions", []string{circles("s1", xy, 0, 0, 10, 0, 0, 6, 0, 0, 3), `{"id":"e1","kind":"extrude","sketch":"s1","regions":[["c1"]],"extent":{"kind":"one-side","length":"2"}}`}, math.Pi * (36 - 9) * 2},
 	}
 	for _, c := range cases {
