@@ -1,5 +1,5 @@
 import { Suspense, lazy, useState } from "react";
-import { Route, Routes, useLocation } from "react-router";
+import { Link, Route, Routes, useLocation } from "react-router";
 import type { Me } from "../api/client";
 import { Attempt } from "../attempt/AttemptPage";
 import { Desk } from "../desk/DeskPage";
@@ -63,7 +63,7 @@ function Pages({ me, ended }: { me: Me; ended: boolean }) {
         <Route path="/models/:id" element={<Suspense fallback={<Loading what="the modeller" />}><ModelPage me={me} /></Suspense>} />
         <Route path="/models/:id/sheet" element={<Suspense fallback={<Loading what="the sheet" />}><ModelSheetPage /></Suspense>} />
         <Route path="/models/:id/sketches/:step" element={<Suspense fallback={<Loading what="the drawing board" />}><SketchPage /></Suspense>} />
-        <Route path="*" element={<p className="p-8">There is no such page, or it is not for your role.</p>} />
+        <Route path="*" element={<div className="p-8"><h1 className="mb-2">No such page</h1><p>There is no such page, or it is not for your role. <Link className="link" to="/">Back to the first page</Link></p></div>} />
       </Routes>
       </Boundary>
     </Frame>

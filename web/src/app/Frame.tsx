@@ -23,7 +23,7 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
   return (
     <div className="flex h-screen flex-col">
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2">To the page</a>
-      <header className="flex items-center gap-4 border-b-2 border-neutral bg-base-100 px-4 py-1.5">
+      <header className="flex flex-wrap items-center gap-x-4 border-b-2 border-neutral bg-base-100 px-4 py-1.5">
         <Link to="/" className="font-heading flex items-center gap-2 text-lg font-semibold"><img src="/mark.svg" alt="" className="size-6" />Hammerset</Link>
         <nav className="flex gap-2 text-sm" aria-label="Main">
           <Link to="/" className="link-hover link">{me.role === "student" ? "My exercises" : "Desk"}</Link>

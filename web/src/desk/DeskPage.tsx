@@ -90,6 +90,7 @@ export function Desk({ me }: { me: Me }) {
   const d = desk.data;
   return (
     <div className="mx-auto grid max-w-7xl gap-4 p-4 lg:grid-cols-[1fr_22rem]">
+      <h1 className="sr-only">Desk</h1>
       <div className="flex flex-col gap-4">
         <Panel title="Waits for a look" side={<span className="text-sm">{d.waiting.length}{d.checking > 0 && `, ${d.checking} being checked`}</span>}><Waiting rows={d.waiting} /></Panel>
         <Panel title="Exercises" side={me.role !== "assistant" && <ImportButton />}>

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Dialog } from "../app/Dialog";
 
 const keys: [string, string][] = [
   ["q", "type what you want to do: every step, view and command is there by its name"], ["click, Shift click", "choose a face, edge or corner; choose one more"], ["drag, right drag, wheel", "turn, shift, come nearer"], ["arrows, + −", "the same with the view in focus"],
@@ -8,14 +9,12 @@ const keys: [string, string][] = [
 /** The keys of the modeller. */
 export function Help({ close }: { close: () => void }) {
   return (
-    <div className="absolute inset-0 z-30 grid place-items-center bg-neutral/30" onClick={close} role="presentation">
-      <div className="w-[36rem] border-2 border-neutral bg-base-100 p-4" role="dialog" aria-label="Keys and help" onClick={(e) => e.stopPropagation()}>
+    <Dialog label="Keys and help" close={close} wide>
         <h2 className="mb-2">Keys of the modeller</h2>
         <dl className="grid grid-cols-[11rem_1fr] gap-x-3 gap-y-1 text-sm">{keys.map(([k, w]) => <div key={k} className="contents"><dt><kbd className="kbd kbd-xs">{k}</kbd></dt><dd>{w}</dd></div>)}</dl>
         <p className="mt-3 text-sm">Choose first, then begin a step: what is chosen goes in where it fits. While a field says “Done picking”, a click in the view fills it; the part is then shown as it is before the step.</p>
         <button type="button" className="btn btn-sm mt-3" autoFocus onClick={close}>Close</button>
-      </div>
-    </div>
+    </Dialog>
   );
 }
 

@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { type AttemptRow, type Me, Problem, type Schemas, ask, client, queries, sendFile } from "../api/client";
+import { Dialog } from "../app/Dialog";
 import { Trouble } from "../app/states";
 import type { Doc } from "./types";
 
@@ -71,15 +72,15 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
       </details>
       <input ref={input} type="file" accept=".json" className="hidden" aria-label="Model document" onChange={(e) => { const f = e.target.files?.[0]; if (f) void bring(f); e.target.value = ""; }} />
       {(ask_ ?? bad) && (
-        <div className="fixed inset-0 z-40 grid place-items-center bg-neutral/30" role="presentation" onKeyDown={(e) => e.key === "Escape" && setAsk(null)}>
-          <div className="w-[28rem] border-2 border-neutral bg-base-100 p-4 text-sm" role="dialog" aria-label="Model">
+        <Dialog label="Model" close={() => { setAsk(null); setBad(""); }}>
+          <div className="text-sm">
             {bad && <p role="alert" className="mb-2 font-semibold">{bad}</p>}
             {ask_ === "hand-in" && <><p>The model goes in as it stands now; you can go on working on it. Looking it over first costs nothing: it tells of loose sketches and weak steps.</p><div className="mt-3 flex gap-2"><button type="button" className="btn btn-primary btn-sm" autoFocus disabled={running} onClick={() => send.mutate()}>{send.isPending ? "Handing in …" : "Hand in this model"}</button><button type="button" className="btn btn-sm" onClick={() => { setAsk(null); look(); }}>Look it over first</button></div>{send.error && <Trouble error={send.error} />}</>}
             {ask_ === "promote" && <><p>Makes a new version of the exercise with this model as its reference. What is issued already stays with the version that it was issued from.</p><button type="button" className="btn btn-primary btn-sm mt-3" autoFocus disabled={running} onClick={() => promote.mutate()}>{promote.isPending ? "Drawing its sheet …" : "Make it the reference"}</button>{promote.error && <Trouble error={promote.error} />}</>}
             {ask_ === "remove" && <><p>The model is gone then, with its versions; what was handed in from it stays.</p><button type="button" className="btn btn-sm mt-3" disabled={running} onClick={() => remove.mutate()}>Remove it for good</button>{remove.error && <Trouble error={remove.error} />}</>}
             <button type="button" className="btn btn-ghost btn-sm mt-3 ml-2" onClick={() => { setAsk(null); setBad(""); }}>{bad ? "Close" : "Not now"}</button>
           </div>
-        </div>
+        </Dialog>
       )}
     </>
   );

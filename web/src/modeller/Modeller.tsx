@@ -365,11 +365,11 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
 
   return (
     <div className="flex h-full min-h-0 flex-col" data-model={id} data-fresh={main.fresh && !main.busy} data-took={Math.round(main.took)}>
-      <div className="flex items-center gap-2 border-b border-base-300 bg-base-100 px-3 py-1">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1 border-b border-base-300 bg-base-100 px-3 py-1">
         <h1 className="min-w-0 truncate text-lg!" title={doc.name}>{doc.name} <span className="text-sm font-normal">in {doc.unit}</span></h1>
         <span className="w-24 shrink-0 text-sm" role="status" data-save={m.saving.kind}>{savedWords}</span>
         {failed > 0 && <button type="button" className="btn btn-xs border-error" onClick={() => { setTab("steps"); setMarked(main.part?.steps.find((s) => s.failed)?.id ?? null); }}>{failed === 1 ? "1 step fails" : `${failed} steps fail`}</button>}
-        <div className="ml-auto flex shrink-0 items-center gap-1">
+        <div className="ml-auto flex flex-wrap items-center gap-1">
           <button type="button" className="btn btn-xs" disabled={!m.undoes || draft !== null} title={m.undoes && `Undo: ${m.undoes}`} onClick={m.undo}>Undo</button>
           <button type="button" className="btn btn-xs" disabled={!m.redoes || draft !== null} title={m.redoes && `Redo: ${m.redoes}`} onClick={m.redo}>Redo</button>
           <select className="select select-xs w-28" aria-label="Shading" value={look.shading} onChange={(e) => setShading(e.target.value as Look["shading"])}><option value="shaded">shaded</option><option value="hidden">hidden lines</option><option value="clear">transparent</option></select>

@@ -2,6 +2,7 @@ import { Line, OrbitControls, OrthographicCamera, PerspectiveCamera } from "@rea
 import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber";
 import { type RefObject, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
+import { TurnKeys } from "../part/TurnKeys";
 import { GlassBox, directions } from "./GlassBox";
 import { type PickKind, pickAt } from "./picking";
 import type { Part } from "./types";
@@ -524,42 +525,9 @@ function Inner(props: Props & { cube: RefObject<HTMLDivElement | null>; wish: { 
       <OrbitControls makeDefault enableDamping={false} />
       <Rig sphere={sphere} focus={focus} perspective={look.perspective} wish={props.wish} fitKey={fit.key} cube={props.cube} />
       <Pointer scene={scene} setHover={props.setHover} pick={props.pick} />
-      <Keys radius={sphere.radius} />
+      <TurnKeys within="[data-view]" />
     </>
   );
-}
-
-/** Arrow keys turn the part, plus and minus come nearer, while the view has the focus. */
-function Keys({ radius }: { radius: number }) {
-  const { gl, controls, camera, invalidate } = useThree();
-  useEffect(() => {
-    const host = gl.domElement.closest("[data-view]");
-    const c = controls as unknown as { getAzimuthalAngle: () => number; setAzimuthalAngle: (v: number) => void; getPolarAngle: () => number; setPolarAngle: (v: number) => void; target: THREE.Vector3; update: () => void } | null;
-    if (!host || !c) return;
-    const press = (ev: Event) => {
-      const e = ev as KeyboardEvent;
-      if (e.target !== host || e.ctrlKey || e.metaKey) return;
-      const zoom = (f: number) => {
-        if (camera instanceof THREE.OrthographicCamera) camera.zoom *= f;
-        else camera.position.sub(c.target).divideScalar(f).add(c.target);
-        camera.updateProjectionMatrix();
-      };
-      const moves: Record<string, () => void> = {
-        ArrowLeft: () => c.setAzimuthalAngle(c.getAzimuthalAngle() - 0.2), ArrowRight: () => c.setAzimuthalAngle(c.getAzimuthalAngle() + 0.2), ArrowUp: () => c.setPolarAngle(c.getPolarAngle() - 0.2), ArrowDown: () => c.setPolarAngle(c.getPolarAngle() + 0.2),
-        "+": () => zoom(1.2), "=": () => zoom(1.2), "-": () => zoom(1 / 1.2),
-      };
-      const act = moves[e.key];
-      if (!act) return;
-      e.preventDefault();
-      e.stopPropagation();
-      act();
-      c.update();
-      invalidate();
-    };
-    host.addEventListener("keydown", press);
-    return () => host.removeEventListener("keydown", press);
-  }, [gl, controls, camera, invalidate, radius]);
-  return null;
 }
 
 /**

@@ -1,8 +1,9 @@
 import { OrbitControls } from "@react-three/drei";
 import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Mesh } from "../api/client";
+import { TurnKeys } from "./TurnKeys";
 
 /** One solid to show, with the faces to bring out. */
 export interface Shown {
@@ -137,6 +138,7 @@ export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string;
   const [cutAt, setCutAt] = useState(50);
   const [view, setView] = useState("Pictorial");
   const [turn, setTurn] = useState(0);
+  const fit = useCallback(() => setTurn((n) => n + 1), []);
   const meshes = shown.map((s) => s.mesh);
   // The box depends on the meshes alone: picking a dimension must not move the camera.
   // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -165,13 +167,14 @@ export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string;
         <label className="flex items-center gap-1">View<select className="select select-xs w-24" value={view} onChange={(e) => { setView(e.target.value); setTurn(turn + 1); }}>{Object.keys(directions).map((d) => <option key={d}>{d}</option>)}</select></label>
         <button type="button" className="btn btn-xs" onClick={() => setTurn(turn + 1)}>Fit</button>
       </div>
-      <div className="relative min-h-0 flex-1" data-part-view>
-        <Canvas orthographic frameloop="demand" gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true }} camera={{ position: [1, -1, 1], up: [0, 0, 1] }} aria-label="Part in three dimensions">
+      <div className="relative min-h-0 flex-1 focus-visible:outline-dashed" data-part-view tabIndex={0} role="application" aria-label="Part in three dimensions; arrow keys turn it, plus and minus come nearer, Home fits it">
+        <Canvas orthographic frameloop="demand" gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true }} camera={{ position: [1, -1, 1], up: [0, 0, 1] }}>
           <ambientLight intensity={1.1} />
           <directionalLight position={[2, -3, 4]} intensity={1.6} />
           <directionalLight position={[-3, 2, 1]} intensity={0.6} />
           {shown.filter((s) => !hidden[s.key]).map((s) => <Body key={s.key} shown={s} opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1} clip={clip} choose={pick} />)}
           <OrbitControls makeDefault enableDamping={false} />
+          <TurnKeys within="[data-part-view]" fit={fit} />
           <Camera sphere={sphere} view={view} turn={turn} />
         </Canvas>
         {shown.map((s) => s.deviation && !hidden[s.key] && <Scale key={s.key} most={mostOf(s.deviation)} />)}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useId, useMemo, useRef, useState } from "react";
 import { Problem } from "../api/client";
 import { Loading, Trouble } from "../app/states";
 
@@ -39,6 +39,19 @@ export function SheetView({ url, chosen, choose }: Props) {
     for (const e of paper.current?.querySelectorAll("[data-characteristic]") ?? [])
       e.classList.toggle("chosen", e.getAttribute("data-characteristic") === chosen && !e.classList.contains("s-verdict"));
   }, [chosen, sheet.data]);
+
+  // What stands on the sheet, for who does not see it: one line for each characteristic.
+  const dimensions = useMemo(() => {
+    const lines = new Map<string, string[]>();
+    const doc = sheet.data ? new DOMParser().parseFromString(sheet.data, "image/svg+xml") : null;
+    for (const e of doc?.querySelectorAll("[data-characteristic]") ?? []) {
+      const id = e.getAttribute("data-characteristic") ?? "";
+      const text = e.querySelector("title")?.textContent ?? "";
+      if (text !== "") lines.set(id, [...(lines.get(id) ?? []), text]);
+    }
+    return [...lines].map(([id, texts]) => ({ id, text: texts.join(", ") }));
+  }, [sheet.data]);
+  const list = useId();
 
   const zoom = useCallback((factor: number, at?: { x: number; y: number }) => {
     const box = frame.current?.getBoundingClientRect();
@@ -100,9 +113,12 @@ export function SheetView({ url, chosen, choose }: Props) {
   if (sheet.error) return <Trouble error={sheet.error} retry={() => void sheet.refetch()} />;
   return (
     <div className="relative h-full min-h-0">
-      <div ref={frame} tabIndex={0} role="application" aria-label="Sheet; arrow keys pan, plus and minus zoom, 0 shows it whole" className="sheet-ground h-full cursor-grab overflow-hidden active:cursor-grabbing" onPointerDown={down} onPointerMove={move} onPointerUp={up} onKeyDown={key}>
+      <div ref={frame} tabIndex={0} role="application" aria-label="Sheet; arrow keys pan, plus and minus zoom, 0 shows it whole" aria-describedby={list} className="sheet-ground h-full cursor-grab overflow-hidden active:cursor-grabbing" onPointerDown={down} onPointerMove={move} onPointerUp={up} onKeyDown={key}>
         <div ref={paper} className="h-full w-full origin-top-left" style={{ transform: `translate(${place.x}px, ${place.y}px) scale(${place.scale})` }} />
       </div>
+      <ul id={list} className="sr-only" aria-label="Dimensions of the sheet">
+        {dimensions.map((d) => <li key={d.id}>{choose ? <button type="button" tabIndex={-1} aria-pressed={chosen === d.id} onClick={() => choose(d.id)}>{d.text}</button> : d.text}</li>)}
+      </ul>
       <div className="join absolute bottom-2 left-2">
         <button type="button" className="btn btn-xs join-item" onClick={() => zoom(1.25)} aria-label="Larger">+</button>
         <button type="button" className="btn btn-xs join-item" onClick={() => zoom(0.8)} aria-label="Smaller">−</button>

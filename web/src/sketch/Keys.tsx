@@ -1,3 +1,5 @@
+import { Dialog } from "../app/Dialog";
+
 const rows: [string, string][] = [
   ["q", "type what you want to do"], ["1 to 9, 0", "take a tool, while nothing is chosen"], ["12 / reach", "with something chosen: start typing its size (= starts a formula)"], ["Tab", "in the field of a size: size another way"], ["a s d f g h j k l", "put the constraint on that the bar below offers"],
   ["Alt", "held while drawing: nothing is guessed"], ["x; y", "while drawing: type a place"], ["arrows, Enter", "while drawing, trimming or splitting: move the keyboard's cursor and put it down; Enter also ends a spline"], ["arrows", "with something loose chosen: pull it"], [". ,", "choose the next thing, or the one before; with Shift it is added"],
@@ -7,12 +9,10 @@ const rows: [string, string][] = [
 /** The keys of the drawing board. */
 export function Keys({ close }: { close: () => void }) {
   return (
-    <div className="absolute inset-0 z-30 grid place-items-center bg-neutral/30" onClick={close} role="presentation">
-      <div className="w-[36rem] border-2 border-neutral bg-base-100 p-4" role="dialog" aria-label="Keys" onClick={(e) => e.stopPropagation()}>
+    <Dialog label="Keys" close={close} wide>
         <h2 className="mb-2">Keys of the drawing board</h2>
         <dl className="grid grid-cols-[9rem_1fr] gap-x-3 gap-y-1 text-sm">{rows.map(([k, w]) => <div key={k} className="contents"><dt><kbd className="kbd kbd-xs">{k}</kbd></dt><dd>{w}</dd></div>)}</dl>
         <button type="button" className="btn btn-sm mt-3" autoFocus onClick={close}>Close</button>
-      </div>
-    </div>
+    </Dialog>
   );
 }

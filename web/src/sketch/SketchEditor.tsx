@@ -285,12 +285,12 @@ export function SketchEditor({ opened, step, placed }: Props) {
 
   return (
     <div className="flex h-full min-h-0 flex-col" data-sketch={step}>
-      <div className="flex items-center gap-3 border-b border-base-300 bg-base-100 px-3 py-1">
-        <h1 className="min-w-0 truncate text-lg!" title={`${model.row.name} / ${placed.name || step}`}><Link className="link-hover link" to={`/models/${model.row.id}`}>{model.row.name}</Link> / {placed.name || step}</h1>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 bg-base-100 px-3 py-1">
+        <h1 className="max-w-full min-w-32 truncate text-lg!" title={`${model.row.name} / ${placed.name || step}`}><Link className="link-hover link" to={`/models/${model.row.id}`}>{model.row.name}</Link> / {placed.name || step}</h1>
         <span className="shrink-0 text-sm">on {placed.plane}, {placed.unit}</span>
         <button type="button" className="btn btn-xs w-28 shrink-0" data-freedom={frame?.analysed ? frame.freedom : undefined} onClick={() => (frame?.solved ? nextLoose(1) : pick(frame?.findings[0] ?? null))} title="Freedoms left; leads to the loose places one by one">{freedom}</button>
         <Saved state={saving} />
-        <div className="ml-auto flex shrink-0 items-center gap-1">
+        <div className="ml-auto flex flex-wrap items-center gap-1">
           <button type="button" className="btn btn-xs" disabled={!frame?.undo} title={frame?.undo && `Undo: ${frame.undo}`} onClick={() => void sk.step("undo")}>Undo</button>
           <button type="button" className="btn btn-xs" disabled={!frame?.redo} title={frame?.redo && `Redo: ${frame.redo}`} onClick={() => void sk.step("redo")}>Redo</button>
           <button type="button" className="btn btn-xs w-28" aria-pressed={quiet} onClick={() => setQuiet(!quiet)}>{quiet ? "Show sizes" : "Quieten sizes"}</button>

@@ -23,7 +23,7 @@ export const toolKey = (id: string) => {
 export function ToolRail({ tools, mode, setMode, mayTrace }: Props) {
   const ordered = railOrder.map((id) => tools.find((t) => t.id === id)).filter((t): t is Tool => t !== undefined);
   const button = (id: string, name: string, on: boolean, go: () => void, key?: string) => (
-    <button key={id} type="button" className={`k-tool ${on ? "is-on" : ""}`} aria-pressed={on} aria-label={name} title={key ? `${name} (${key})` : name} onClick={go}><ToolPicture tool={id} />{key && <span aria-hidden>{key}</span>}</button>
+    <button key={id} type="button" className={`k-tool ${on ? "is-on" : ""}`} aria-pressed={on} aria-label={name} data-key={key} aria-keyshortcuts={key} title={key ? `${name} (${key})` : name} onClick={go}><ToolPicture tool={id} /></button>
   );
   return (
     <div className="flex w-11 flex-col items-center gap-px overflow-y-auto border-r border-base-300 bg-base-100 py-1" role="toolbar" aria-label="Tools" aria-orientation="vertical">

@@ -225,7 +225,7 @@ class Typing {
 function answer(e: KeyboardEvent, k: Desk, typing: Typing): (() => void) | undefined {
   const t = e.target as HTMLElement;
   if (k.typed.current !== null) return typeOn(e, k);
-  if (k.busy || t.closest("input, textarea, select, [role=dialog]")) return undefined;
+  if (k.busy || t.closest("input, textarea, select, [role=dialog], dialog")) return undefined;
   if (e.ctrlKey || e.metaKey) return onControl(e, k);
   if (e.altKey) return undefined;
   const onBoard = t.closest("svg[role=application]") !== null || t === document.body;
