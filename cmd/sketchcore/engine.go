@@ -182,7 +182,7 @@ func (e *engine) do(method string, a *args) (any, error) {
 		s.Pull(up(at.Add(a.To)))
 		return after(s, a.Pixel, s.Release(true))
 	case "place":
-		return s.Spot(a.Text)
+		return s.Typed(a.Text, a.Tool, a.Places)
 	case "within":
 		return s.Within(a.At, a.To), nil
 	case "chain":

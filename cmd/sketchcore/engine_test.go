@@ -118,7 +118,7 @@ func TestCallsOfAPage(t *testing.T) {
 	}
 	var p session.Preview
 	ask(t, e, "preview", `{"tool":"circle","places":[{"x":25.4,"y":-12.7}],"at":{"x":28,"y":-12.7},"pixel":0.1}`, &p)
-	if !strings.HasPrefix(p.Text, "⌀ 0.205") || p.Path == "" || p.Ask != "a place on it" {
+	if !strings.HasPrefix(p.Text, "⌀ 0.2047") || p.Path == "" || p.Ask != "a place on it" {
 		t.Errorf("preview %+v", p)
 	}
 	var d drawn

@@ -3,6 +3,7 @@ package child
 import (
 	"context"
 	"math"
+	"strings"
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -33,10 +34,7 @@ func (w *Worker) sketch(ctx context.Context, req *task.Request) (any, error) {
 		}
 		out.Name = s.Name
 		if p := s.Plane; p != nil {
-			out.Plane = p.Datum + p.Face
-			if p.Offset != "" {
-				out.Plane += " + " + p.Offset
-			}
+			out.Plane = planeWords(doc, p)
 		}
 	}
 	if out.Edges == nil {
@@ -52,6 +50,37 @@ func (w *Worker) sketch(ctx context.Context, req *task.Request) (any, error) {
 		out.Constraints = []sketch.Constraint{}
 	}
 	return out, nil
+}
+
+// planeWords names the plane of a sketch as people call it.
+func planeWords(doc *part.Document, p *part.PlaneRef) string {
+	name := func(id string) string {
+		for i := range doc.Steps {
+			if s := &doc.Steps[i]; s.ID == id && s.Name != "" {
+				return s.Name
+			}
+		}
+		return id
+	}
+	words := p.Datum
+	switch {
+	case p.Step != "":
+		words = name(p.Step)
+	case p.Face != "":
+		maker, rest, _ := strings.Cut(p.Face, "/")
+		step, _, _ := strings.Cut(maker, ".")
+		kind, curve, _ := strings.Cut(rest, ":")
+		switch words = kind + " of " + name(step); {
+		case kind == "end" || kind == "start" || kind == "floor" || kind == "bottom":
+			words = "the " + words
+		case curve != "":
+			words = kind + " " + curve + " of " + name(step)
+		}
+	}
+	if p.Offset != "" {
+		words += ", moved by " + p.Offset
+	}
+	return words
 }
 
 // agreement is how far a stored sketch may be from its solution, relative to its

@@ -19,6 +19,7 @@ const (
 	Conflict = "conflict"   // constraints contradict each other
 	Folded   = "folded"     // a corner turned over on the way to the sizes
 	OpenEnd  = "open-end"   // a curve of the profile ends in the open
+	Itself   = "itself"     // the profile crosses itself
 	Crossing = "crossing"   // a curve runs on past another
 	LeftOver = "left-over"  // a curve leads from the profile to nowhere
 	Doubled  = "doubled"    // curves lie on one another
@@ -263,8 +264,54 @@ func (r *reviewer) conflicts() {
 	}
 }
 
+// crossesItself finds the places where a chain of curves that closes runs through itself: it
+// encloses regions, and hardly ever those that were meant.
+func (r *reviewer) crossesItself() {
+	chain := map[string]int{}
+	closed := map[int]bool{}
+	for i := range r.sol.Curves {
+		c := &r.sol.Curves[i]
+		if _, seen := chain[c.ID]; seen || c.Guide || c.Closed() {
+			continue
+		}
+		ids := r.d.Chain(c.ID)
+		ends := map[[2]float64]int{}
+		for _, id := range ids {
+			chain[id] = i
+			e := r.d.Entity(id)
+			for _, p := range []string{e.From, e.To, e.Start, e.End} {
+				if p != "" {
+					q := r.sol.Points[p]
+					ends[[2]float64{math.Round(q.X * 1e4), math.Round(q.Y * 1e4)}]++
+				}
+			}
+		}
+		closed[i] = true
+		for _, n := range ends {
+			closed[i] = closed[i] && n == 2
+		}
+	}
+	for i := range r.sol.Curves {
+		c := &r.sol.Curves[i]
+		n, ok := chain[c.ID]
+		if !ok || !closed[n] {
+			continue
+		}
+		lo, hi := c.Range()
+		slack := 1e-6 * (hi - lo)
+		for _, x := range sketch.Crossings(r.sol.Curves, i, false) {
+			o := r.curve[x.With]
+			if m, same := chain[x.With]; !same || m != n || x.With <= c.ID || x.T < lo+slack || x.T > hi-slack || o.A.Distance(x.At) < 1e-6*r.scale || o.B.Distance(x.At) < 1e-6*r.scale {
+				continue
+			}
+			r.add(Finding{ID: Itself + " " + c.ID + " " + x.With, Kind: Itself, What: "the profile crosses itself: " + c.ID + " and " + x.With + " run through one another", Remedy: "pull a corner to the other side, or trim what is too much", Entities: []string{c.ID, x.With}, At: vec(x.At)})
+		}
+	}
+}
+
 // profile turns what keeps regions from closing into findings.
 func (r *reviewer) profile() {
+	r.crossesItself()
 	_, problems := sketch.Regions(r.sol.Curves)
 	done := map[string]bool{}
 	for _, p := range problems {

@@ -1,6 +1,7 @@
 package session
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -46,6 +47,11 @@ type Place struct {
 	Y       float64 `json:"y"`
 	Point   string  `json:"point,omitempty"` // an existing point to go on from
 	Guesses []Guess `json:"guesses,omitempty"`
+	// What was typed: the place across and up from the origin, or how long (or wide) the curve
+	// is. It becomes sizes of what is drawn.
+	Across string `json:"across,omitempty"`
+	Up     string `json:"up,omitempty"`
+	Long   string `json:"long,omitempty"`
 }
 
 // Guess is a constraint that the drawing suggests. Whole is set when it is on the
@@ -276,6 +282,7 @@ func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel 
 	}
 	out := &Preview{}
 	cursor.Y = -cursor.Y
+	s.cursor = cursor
 	out.Place.put(cursor)
 	if !free {
 		out.Place = s.snap(cursor, pixel)
@@ -504,6 +511,13 @@ func (s *Session) Draw(tool string, places []Place, sides int) (ids []string, ne
 				}
 			}
 		}
+		typed, err := s.typed(places, m)
+		if err != nil {
+			return err
+		}
+		for _, k := range typed {
+			s.draft.Constrain(k.Kind, k.Value, k.Of...)
+		}
 		var wanted []sketch.Constraint
 		for i, p := range places {
 			for _, g := range p.Guesses {
@@ -522,6 +536,87 @@ func (s *Session) Draw(tool string, places []Place, sides int) (ids []string, ne
 		return s.take(wanted)
 	})
 	return ids, next, err
+}
+
+// typed gives the sizes that come of what was typed while drawing: where a place lies from the
+// origin, and how long a line or how wide a circle is.
+func (s *Session) typed(places []Place, m made) ([]sketch.Constraint, error) {
+	var out []sketch.Constraint
+	size := func(kind, formula string, of ...string) error {
+		v, err := s.draft.Values.Eval(formula, quantity.Length)
+		if err != nil {
+			return err
+		}
+		switch axis := map[string]string{"horizontal-distance": sketch.YAxis, "vertical-distance": sketch.XAxis}[kind]; {
+		case v == 0 && axis != "":
+			out = append(out, sketch.Constraint{Kind: "on-curve", Of: []string{of[1], axis}})
+			return nil
+		case v < 0: // a size has no sign: the side is that of the drawing
+			formula = "-(" + formula + ")"
+		}
+		out = append(out, sketch.Constraint{Kind: kind, Of: of, Value: formula})
+		return nil
+	}
+	for i, p := range places {
+		joined := slices.ContainsFunc(p.Guesses, func(g Guess) bool { return g.Kind == "coincident" })
+		if p.Across != "" && m.points[i] != "" && p.Point == "" && !joined {
+			if err := errors.Join(size("horizontal-distance", p.Across, sketch.Origin, m.points[i]), size("vertical-distance", p.Up, sketch.Origin, m.points[i])); err != nil {
+				return nil, err
+			}
+		}
+		if p.Long == "" || m.curve == "" {
+			continue
+		}
+		kind := "length"
+		if s.draft.Entity(m.curve).Kind == sketch.KindCircle {
+			kind = "diameter"
+		}
+		if err := size(kind, p.Long, m.curve); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Typed reads what was typed while drawing: a place, "across; up" from the origin, or with the
+// first place of a line or circle given, its length or diameter in the direction of the pointer.
+func (s *Session) Typed(text, tool string, places []Place) (Place, error) {
+	var out Place
+	if strings.Contains(text, ";") || len(places) != 1 || tool != "line" && tool != "circle" {
+		at, err := s.Spot(text)
+		if err != nil {
+			return out, err
+		}
+		parts := strings.Split(text, ";")
+		return Place{X: at.X, Y: at.Y, Across: strings.TrimSpace(parts[0]), Up: strings.TrimSpace(parts[1])}, nil
+	}
+	v, err := s.positive(text, quantity.Length)
+	if err != nil {
+		return out, err
+	}
+	if v == 0 {
+		return out, errors.New("a length or diameter is greater than zero")
+	}
+	from := places[0].at()
+	dir := s.cursor.Sub(from)
+	if tool == "circle" {
+		v /= 2
+	}
+	if tool == "line" { // what the pointer guesses of the direction, it means
+		guess := s.direct(places[0], Place{X: s.cursor.X, Y: -s.cursor.Y}, 0.01*math.Max(dir.Norm(), 1))
+		dir = guess.at().Sub(from)
+		for _, g := range guess.Guesses {
+			if g.Whole {
+				out.Guesses = append(out.Guesses, g)
+			}
+		}
+	}
+	if dir.Norm() < 1e-9 {
+		dir = sketch.Vec{X: 1}
+	}
+	out.put(from.Add(dir.Unit().Scale(v)))
+	out.Long = strings.TrimSpace(text)
+	return out, nil
 }
 
 // take adds constraints that hold already and add something.

@@ -40,9 +40,10 @@ type Session struct {
 	redo     []snapshot
 	pulling  *pulling
 	trying   *trying
-	arcSide  float64  // the side on which the hand last saw an arc
-	shown    *Frame   // the picture that was given last
-	others   []string // formulas of the model's other steps
+	cursor   sketch.Vec // where the hand last was while drawing
+	arcSide  float64    // the side on which the hand last saw an arc
+	shown    *Frame     // the picture that was given last
+	others   []string   // formulas of the model's other steps
 }
 
 // snapshot is a state to go back to, and what was done after it.

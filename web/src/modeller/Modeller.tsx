@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { type Me, Problem, type Schemas, ask, client } from "../api/client";
 import { keep as keepInBrowser, kept, letGo } from "../app/keep";
 import { useTab, useTitle } from "../app/place";
@@ -197,7 +197,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     if (await m.settle()) void go(`/models/${id}/sketches/${stepId}`);
   }, [m, go, id]);
 
-  const begin = useCallback(async (kind: string) => {
+  const begin = useCallback(async (kind: string, sketch?: string) => {
     const f = forms.get(kind);
     if (!f) return;
     setAdding(false);
@@ -217,7 +217,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     for (const x of f.fields) {
       if (x.default && counts(x, step)) step = withValue(step, x.path, x.default);
       if (x.kind === "sketch" && (!x.optional || free.length > 0)) {
-        const s = earlierSketches.find((q) => q.id === marked) ?? free.at(-1) ?? earlierSketches.at(-1);
+        const s = earlierSketches.find((q) => q.id === (sketch ?? marked)) ?? free.at(-1) ?? earlierSketches.at(-1);
         if (s) step = withValue(step, x.path, s.id);
       }
       if (["length", "angle", "number"].includes(x.kind) && !x.optional && counts(x, step)) {
@@ -237,6 +237,18 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     setDraft({ step, index, isNew: true });
     setActive(missing?.path ?? null);
   }, [forms, id, doc, built, used, marked, part, chosen, setTab]);
+
+  // Sent here from a drawing board to go on with its sketch.
+  const [query, setQuery] = useSearchParams();
+  const asked = query.get("begin");
+  const wanted = query.get("sketch");
+  const answered = useRef(false);
+  useEffect(() => {
+    if (!asked || answered.current || !forms.has(asked) || !main.part) return;
+    answered.current = true;
+    setQuery((q) => { const next = new URLSearchParams(q); next.delete("begin"); next.delete("sketch"); return next; }, { replace: true });
+    void begin(asked, wanted ?? undefined);
+  }, [asked, wanted, forms, main.part, begin, setQuery]);
 
   const keep = useCallback(async () => {
     if (!draft) return;

@@ -66,6 +66,7 @@ export function Parameters(p: Props) {
   const [open, setOpen] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<Problem | null>(null);
   const [said, setSaid] = useState("");
+  const [named, setNamed] = useState("");
   const file = useRef<HTMLInputElement>(null);
   const put = (i: number, next: Partial<Parameter>) => {
     const old = doc.parameters[i];
@@ -89,6 +90,7 @@ export function Parameters(p: Props) {
     while (doc.parameters.some((q) => q.name === `size${n}`)) n++;
     change({ ...doc, parameters: [...doc.parameters, { name: `size${n}`, value: `10 ${doc.unit}` }] }, `parameter size${n} added`);
     setOpen(`size${n}`);
+    setNamed(`size${n}`); // a name is given at once
   };
   return (
     <div className="text-sm">
@@ -101,7 +103,7 @@ export function Parameters(p: Props) {
           return (
             <li key={`${i}/${q.name}`} className="border-b border-base-300" data-parameter={q.name}>
               <div className="flex items-center gap-1 px-2 py-1">
-                <input className="input input-xs w-24 font-semibold" aria-label={`Name of ${q.name}`} defaultValue={q.name} onBlur={(e) => { const name = e.target.value.trim(); if (name !== q.name) { void command({ do: "rename", id: q.name, name }, `${q.name} renamed to ${name}`); e.target.value = q.name; } }} />
+                <input className="input input-xs w-24 font-semibold" aria-label={`Name of ${q.name}`} defaultValue={q.name} ref={(e) => { if (e && named === q.name) { setNamed(""); e.focus(); e.select(); } }} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} onBlur={(e) => { const name = e.target.value.trim(); if (name !== q.name) { void command({ do: "rename", id: q.name, name }, `${q.name} renamed to ${name}`); e.target.value = q.name; } }} />
                 <input key={q.value} className="input input-xs flex-1" aria-label={`Formula of ${q.name}`} defaultValue={q.value} spellCheck={false} onFocus={(e) => e.target.select()} onBlur={(e) => put(i, { value: e.target.value.trim() })} onKeyDown={(e) => e.key === "Enter" && put(i, { value: e.currentTarget.value.trim() })} />
                 <span className="w-20 truncate text-right tabular-nums" title={row?.text}>{row?.text}</span>
                 <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`More for ${q.name}`} aria-expanded={open === q.name} onClick={() => setOpen(open === q.name ? null : q.name)}>⋮</button>

@@ -1,6 +1,6 @@
 import { type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Newest } from "./core/engine";
-import type { Finding, Frame, Hit, Preview, Spot } from "./core/types";
+import type { Finding, Frame, Hit, Place, Preview, Spot } from "./core/types";
 import { Axes, Ghost, Hot, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
 import type { Turns } from "./modes";
 import type { Sketching } from "./useSketch";
@@ -181,7 +181,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   }, [keyCursor, ghost]);
 
   const putOne = useCallback(
-    async (at: Spot, hold: boolean, exact: boolean) => {
+    async (at: Spot | Place, hold: boolean, exact: boolean) => {
       const mode = modeNow();
       if (!engine || mode.kind !== "draw") return;
       const tool = sk.lists?.tools.find((t) => t.id === mode.tool);
@@ -190,7 +190,10 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       let p = await look(hold || free);
       // A typed place is meant as it stands: a guess that would move it is left out.
       if (exact && Math.max(Math.abs(p.place.x - at.x), Math.abs(p.place.y - at.y)) > 1e-9) p = await look(true);
-      const places = [...mode.places, p.place];
+      // What was typed goes along: it becomes sizes of what is drawn.
+      const typed = exact ? (at as Place) : undefined;
+      const place: Place = typed ? { ...p.place, across: typed.across, up: typed.up, long: typed.long, guesses: [...(p.place.guesses ?? []).filter((g) => !typed.across || g.kind === "coincident"), ...(typed.guesses ?? []).filter((g) => !(p.place.guesses ?? []).some((q) => q.kind === g.kind))] } : p.place;
+      const places = [...mode.places, place];
       if (tool.open || places.length < tool.places.length) {
         put({ kind: "draw", tool: mode.tool, places });
         return;
@@ -202,14 +205,14 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     [engine, sk.lists, view.pixel, free, sides, draw, modeNow, put],
   );
   const place = useCallback(
-    (at: Spot, hold: boolean, exact = false) => inTurn(() => putOne(at, hold, exact)).catch((x: unknown) => say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" })),
+    (at: Spot | Place, hold: boolean, exact = false) => inTurn(() => putOne(at, hold, exact)).catch((x: unknown) => say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" })),
     [putOne, inTurn, say],
   );
 
   // The keyboard's own cursor puts its place when Enter is pressed; see useKeys.
   useEffect(() => {
     const put = (e: Event) => {
-      const { exact, ...at } = (e as CustomEvent<Spot & { exact?: boolean }>).detail;
+      const { exact, ...at } = (e as CustomEvent<(Spot | Place) & { exact?: boolean }>).detail;
       void place(at, false, exact);
     };
     window.addEventListener("sketch-place", put);

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { type Schemas } from "../api/client";
 import { useAskBeforeLeaving } from "../app/keep";
 import { useTab } from "../app/place";
@@ -37,6 +37,7 @@ type Tab = "findings" | "constraints" | "parameters";
 export function SketchEditor({ opened, step, placed }: Props) {
   const { model } = opened;
   const start = useMemo(() => ({ unit: placed.unit, parameters: placed.parameters, entities: placed.entities, constraints: placed.constraints, elsewhere: placed.elsewhere }) satisfies SketchDocument, [placed]);
+  const go = useNavigate();
   const turns = useTurns();
   const { mode, now, put, change, inTurn } = turns;
   const { state: saving, save, take, leaving, body } = useSave(opened, step);
@@ -240,6 +241,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
     else nextEdge(1);
   }, [backdrop, edge, act, nextEdge]);
 
+  const backToPart = useCallback((extrude: boolean) => void go(`/models/${model.row.id}${extrude ? `?begin=extrude&sketch=${step}` : ""}`), [go, model.row.id, step]);
   const remove = useCallback(() => void act({ do: "remove", ids: chosen }), [act, chosen]);
 
   const entries = useMemo<Entry[]>(() => {
@@ -255,6 +257,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
       } else if (a.asks) out.push({ name: a.name, note: a.needs, run: () => askAction(a.do, a.name, a.asks ?? "") });
       else out.push({ name: a.name, note: a.needs, key: a.do === "remove" ? "Delete" : undefined, run: () => void act(a.do === "unjoin" ? { do: a.do, id: entities[0] } : { do: a.do, ids: a.do === "remove" ? chosen : entities }) });
     }
+    out.push({ name: "Back to the part", key: "Alt Enter", run: () => backToPart(false) }, { name: "Extrude this", key: "Alt Shift Enter", run: () => backToPart(true) });
     if (backdrop.length > 0) out.push({ name: "Trace an edge of the solid", run: () => setMode({ kind: "edit", do: "trace" }) });
     const size = frame?.sizes.find((s) => chosen.length === 1 && s.id === chosen[0]);
     if (size) {
@@ -271,10 +274,10 @@ export function SketchEditor({ opened, step, placed }: Props) {
     );
     if (sheetOf) out.push({ name: sheet ? "Put the sheet away" : "Show the sheet beside it", run: () => setSheet(!sheet) });
     return out;
-  }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile, whole]);
+  }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile, whole, backToPart]);
 
   useKeys({
-    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, typed, typeMore, dropTyped, constrain: (o) => void constrain(o), nextEdge, traceEdge, finishOpen, save: async () => void (await save()),
+    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, typed, typeMore, dropTyped, constrain: (o) => void constrain(o), nextEdge, traceEdge, backToPart, finishOpen, save: async () => void (await save()),
     plain: { q: () => setQuick(true), "?": () => setHelp(true), w: () => startWiggle(chosen[0]), Home: whole },
   });
 
@@ -295,6 +298,8 @@ export function SketchEditor({ opened, step, placed }: Props) {
           <button type="button" className="btn btn-xs" disabled={!frame?.redo} title={frame?.redo && `Redo: ${frame.redo}`} onClick={() => void sk.step("redo")}>Redo</button>
           <button type="button" className="btn btn-xs w-28" aria-pressed={quiet} onClick={() => setQuiet(!quiet)}>{quiet ? "Show sizes" : "Quieten sizes"}</button>
           {sheetOf && <button type="button" className="btn btn-xs w-24" aria-pressed={sheet} onClick={() => setSheet(!sheet)}>{sheet ? "Sheet away" : "Sheet"}</button>}
+          <button type="button" className="btn btn-xs" title="Alt Enter" onClick={() => backToPart(false)}>Back to the part</button>
+          <button type="button" className="btn btn-xs" title="Alt Shift Enter" onClick={() => backToPart(true)}>Extrude this</button>
           <Files open={openFile} save={saveFile} />
           <button type="button" className="btn btn-primary btn-xs" onClick={() => setQuick(true)}>Do … <kbd className="kbd kbd-xs text-base-content">q</kbd></button>
           <button type="button" className="btn btn-xs" onClick={() => setHelp(true)} aria-label="Keys">?</button>

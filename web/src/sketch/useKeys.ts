@@ -1,6 +1,6 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef } from "react";
 import { Problem } from "../api/client";
-import type { Frame, Offer, Spot } from "./core/types";
+import type { Frame, Offer, Place, Spot } from "./core/types";
 import type { Mode, Prompt } from "./modes";
 import { constraintsOffered, homeRow } from "./Offers";
 import { railOrder } from "./ToolRail";
@@ -33,6 +33,8 @@ export interface Desk {
   typeMore: (text: string) => void;
   dropTyped: () => void;
   constrain: (o: Offer) => void;
+  /** Leaves for the part, to extrude the sketch or to go on there. */
+  backToPart: (extrude: boolean) => void;
   nextEdge: (by: number) => void;
   traceEdge: () => void;
   finishOpen: () => Promise<void>;
@@ -44,7 +46,7 @@ export interface Desk {
 const startsValue = /^[0-9.(=]$/;
 const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 const zoom = (factor: number) => window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: factor }));
-const put = (at: Spot & { exact?: boolean }) => window.dispatchEvent(new CustomEvent("sketch-place", { detail: at }));
+const put = (at: (Spot | Place) & { exact?: boolean }) => window.dispatchEvent(new CustomEvent("sketch-place", { detail: at }));
 const sizeOf = (k: Desk) => k.sk.frame?.sizes.find((s) => k.chosen.length === 1 && s.id === k.chosen[0]);
 
 /** Whether a letter may begin a formula for what is chosen: a name of a parameter does. */
@@ -69,7 +71,7 @@ function typePlace(text: string, k: Desk) {
   const { sk } = k;
   const submit = async (_: string, value: string) => {
     try {
-      const at = await sk.engine?.call<Spot>("place", { text: value, places: now(k) });
+      const at = await sk.engine?.call<Place>("place", { text: value, tool: toolOf(k), places: now(k) });
       if (at) put({ ...at, exact: true });
       return true;
     } catch (error) {
@@ -77,8 +79,11 @@ function typePlace(text: string, k: Desk) {
       return false;
     }
   };
-  k.ask({ title: "A place: across; up", kinds: [], value: text, hint: `In ${k.unit}, from the origin: 12; 30/2`, submit });
+  const long = now(k).length === 1 ? { line: "Length", circle: "Diameter" }[toolOf(k)] : undefined;
+  k.ask({ title: long ? `${long}, or a place` : "A place: across; up", kinds: [], value: text, hint: `In ${k.unit}${long ? "; a place is" : ","} from the origin: 12; 30/2. It becomes a size.`, submit });
 }
+
+const toolOf = (k: Desk) => (k.mode.kind === "draw" ? k.mode.tool : "");
 
 const now = (k: Desk) => (k.mode.kind === "draw" ? k.mode.places : []);
 
@@ -227,7 +232,7 @@ function answer(e: KeyboardEvent, k: Desk, typing: Typing): (() => void) | undef
   if (k.typed.current !== null) return typeOn(e, k);
   if (k.busy || t.closest("input, textarea, select, [role=dialog], dialog")) return undefined;
   if (e.ctrlKey || e.metaKey) return onControl(e, k);
-  if (e.altKey) return undefined;
+  if (e.altKey) return e.key === "Enter" ? () => k.backToPart(e.shiftKey) : undefined;
   const onBoard = t.closest("svg[role=application]") !== null || t === document.body;
   const other = (k.chosen.length > 0 ? onChosen(e.key, k) : undefined) ?? onTool(e.key, k, onBoard) ?? (onBoard ? onArrow(e, k) : undefined) ?? (k.mode.kind === "edit" ? onEdit(e.key, k) : undefined);
   if (other) {

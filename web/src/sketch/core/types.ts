@@ -119,6 +119,10 @@ export interface Guess {
 export interface Place extends Spot {
   point?: string;
   guesses?: Guess[];
+  /** What was typed, as it becomes sizes. */
+  across?: string;
+  up?: string;
+  long?: string;
 }
 
 export interface Preview {
