@@ -2,6 +2,7 @@ package bench
 
 import (
 	"context"
+	"os"
 	"path/filepath"
 	"testing"
 	"time"
@@ -125,6 +126,34 @@ func BenchmarkRebuildThroughChild(b *testing.B) {
 	}
 	b.ReportMetric(float64(through)/float64(spent), "×kernel")
 	b.ReportMetric(float64(through.Milliseconds())/float64(n), "ms/rebuild")
+}
+
+// BenchmarkPatternOfCuts changes the count of a pattern of ten cuts with their fillets, through
+// core, and compares with the time of the kernel calls by themselves. Wanted: a ratio under 1.3.
+func BenchmarkPatternOfCuts(b *testing.B) {
+	data, err := os.ReadFile("testdata/pattern.json")
+	if err != nil {
+		b.Fatal(err)
+	}
+	doc, err := documents.ReadModel(data)
+	if err != nil {
+		b.Fatal(err)
+	}
+	var spent time.Duration
+	r := part.NewRebuilder(timed{spent: &spent})
+	began := time.Now()
+	n := 0
+	for b.Loop() {
+		n++
+		count := float64(9 + n%2)
+		if built, err := r.Rebuild(context.Background(), doc, map[string]quantity.Quantity{"n": {Value: count}}); err != nil || built.Solid == nil {
+			b.Fatal(err)
+		}
+		r = part.NewRebuilder(timed{spent: &spent})
+	}
+	all := time.Since(began)
+	b.ReportMetric(float64(all)/float64(spent), "×kernel")
+	b.ReportMetric(float64(all.Milliseconds())/float64(n), "ms/rebuild")
 }
 
 // BenchmarkVariants rebuilds 50 variants of the bracket, each driving size in turn, by

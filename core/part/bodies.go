@@ -226,10 +226,14 @@ func (w *worker) apply(deeds []deed) error {
 	for len(deeds) > 0 {
 		d := deeds[0]
 		if d.edges != nil {
-			if err := w.breakEdges(*d.edges); err != nil {
+			works := []*edgeWork{d.edges}
+			for k := 1; k < len(deeds) && deeds[k].edges != nil && d.edges.of != "" && deeds[k].edges.of == d.edges.of && deeds[k].edges.kind == d.edges.kind; k++ {
+				works = append(works, deeds[k].edges)
+			}
+			if err := w.breakAll(works); err != nil {
 				return err
 			}
-			deeds = deeds[1:]
+			deeds = deeds[len(works):]
 			continue
 		}
 		// Material with the same operation is combined in one go.

@@ -75,7 +75,7 @@ func (w *worker) repeat(list []instance) error {
 			if err := w.move(&copied, at.move); err != nil {
 				return err
 			}
-			copied.edges.owner = at.prefix + d.edges.owner
+			copied.edges.owner, copied.edges.of = at.prefix+d.edges.owner, d.edges.owner
 			all = append(all, copied)
 		}
 	}
