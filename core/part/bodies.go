@@ -382,11 +382,19 @@ func (w *worker) simplify(i int) error {
 	n := w.state.bodies[i].Named
 	shape, h, err := w.kernel.Simplify(n.Shape)
 	if err != nil {
-		// The solid stands as it is; its faces stay in pieces.
-		w.report.Warning = "pieces of one face could not be joined: move what only just touches"
+		// The solid stands as it is; its faces stay in pieces. It is said where it begins, and not
+		// of every step that comes after it.
+		if !n.Pieces {
+			w.report.Hint = "some faces stay in pieces that lie on one surface; it does no harm unless they are picked later"
+		}
+		whole := *n
+		whole.Pieces = true
+		w.put(i, &whole)
 		return nil
 	}
-	w.put(i, carry(shape, h, []*Named{n}, nil))
+	joined := carry(shape, h, []*Named{n}, nil)
+	joined.Pieces = false
+	w.put(i, joined)
 	return nil
 }
 

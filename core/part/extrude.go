@@ -256,7 +256,7 @@ func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64, cuts 
 	if len(all) == 0 {
 		return nil, because("put the step after the one that makes the solid", "there is no solid yet to stop at")
 	}
-	rest := &Named{body.Shape, withoutEnd(body.Names, w.step.ID+"/end")}
+	rest := &Named{Shape: body.Shape, Names: withoutEnd(body.Names, w.step.ID+"/end")}
 	if op == solid.Intersection {
 		target := all[0]
 		if len(all) > 1 {
@@ -375,7 +375,7 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 		return 0, nil, err
 	}
 	return length, func(body *Named) (*Named, error) {
-		out, _, err := w.boolean(op, &Named{body.Shape, withoutEnd(body.Names, w.step.ID+"/end")}, []*Named{beyond})
+		out, _, err := w.boolean(op, &Named{Shape: body.Shape, Names: withoutEnd(body.Names, w.step.ID+"/end")}, []*Named{beyond})
 		if err != nil {
 			return nil, err
 		}

@@ -15,6 +15,8 @@ import (
 type Named struct {
 	Shape solid.Shape
 	Names [][]string
+	// Pieces is set where faces that lie on one surface could not be joined.
+	Pieces bool
 }
 
 // namer gives the names of a result face that came from an edge or vertex of an
@@ -25,6 +27,9 @@ type namer func(src solid.Source) string
 // has their names, others are named by made.
 func carry(result solid.Shape, h solid.History, operands []*Named, made namer) *Named {
 	out := &Named{Shape: result, Names: make([][]string, len(h))}
+	for _, o := range operands {
+		out.Pieces = out.Pieces || o.Pieces
+	}
 	for i, sources := range h {
 		var names, fresh []string
 		for _, src := range sources {

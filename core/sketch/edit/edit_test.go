@@ -506,3 +506,50 @@ func TestRemove(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// A rounded end made of a full circle and two lines that touch it: trimming the circle between the
+// lines, and then each line where it runs on past the place of touching, leaves one closed profile
+// whose ends are joined, with no point and no constraint to spare.
+func TestTrimmingAtTangents(t *testing.T) {
+	d := draft(t)
+	m := d.Point(at(0, 0))
+	c := d.Circle(m, 10)
+	top := d.Line(d.Point(at(-15, 10)), d.Point(at(40, 10)))
+	low := d.Line(d.Point(at(-15, -10)), d.Point(at(40, -10)))
+	end := d.Line(d.Entity(top).To, d.Entity(low).To)
+	d.Constrain("coincident", "", m, sketch.Origin)
+	d.Constrain("horizontal", "", top)
+	d.Constrain("horizontal", "", low)
+	d.Constrain("vertical", "", end)
+	d.Constrain("tangent", "", top, c)
+	d.Constrain("tangent", "", low, c)
+	d.Constrain("diameter", "20", c)
+	if sol, err := sketch.Solve(d.Sketch, 1, d.Values); err != nil || !sol.Solved {
+		t.Fatal(err)
+	}
+	for _, cut := range []struct {
+		id   string
+		x, y float64
+	}{{c, 10, 0}, {top, -12, 10}, {low, -12, -10}} {
+		if err := d.Trim(cut.id, at(cut.x, cut.y)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	sol, err := sketch.Solve(d.Sketch, 1, d.Values)
+	if err != nil || !sol.Solved || len(sol.Spare) > 0 {
+		t.Fatalf("solved %v, spare %v, %v", sol.Solved, sol.Spare, err)
+	}
+	regions, problems := sketch.Regions(sol.Curves)
+	if want := 20*40 + math.Pi*100/2; len(regions) != 1 || len(problems) != 0 || math.Abs(regions[0].Area()-want) > 1e-6 {
+		t.Errorf("%d regions, %d problems", len(regions), len(problems))
+	}
+	points := 0
+	for _, e := range d.Entities {
+		if e.Kind == sketch.KindPoint {
+			points++
+		}
+	}
+	if points != 5 { // the centre, two places of touching, two corners
+		t.Errorf("%d points are left, want 5", points)
+	}
+}

@@ -229,3 +229,52 @@ func TestHarmfulRepairIsRefused(t *testing.T) {
 		t.Errorf("%v, %d constraints of %d", err, len(d.Constraints), n)
 	}
 }
+
+// A bow tie encloses two regions that nobody meant: it is told where it crosses itself. A square
+// and two squares that overlap are no such profile.
+func TestProfileCrossesItself(t *testing.T) {
+	loop := func(d *edit.Draft, corners ...sketch.Vec) {
+		var ids []string
+		for _, c := range corners {
+			ids = append(ids, d.Point(c))
+		}
+		for i := range ids {
+			d.Line(ids[i], ids[(i+1)%len(ids)])
+		}
+	}
+	v := func(x, y float64) sketch.Vec { return sketch.Vec{X: x, Y: y} }
+	tab, err := quantity.Evaluate(nil, quantity.Millimetre, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		name  string
+		loops [][]sketch.Vec
+		want  int
+	}{
+		{"a square", [][]sketch.Vec{{v(0, 0), v(20, 0), v(20, 20), v(0, 20)}}, 0},
+		{"a bow tie", [][]sketch.Vec{{v(0, 0), v(20, 20), v(20, 0), v(0, 20)}}, 1},
+		{"two squares that overlap", [][]sketch.Vec{{v(0, 0), v(20, 0), v(20, 20), v(0, 20)}, {v(10, 10), v(30, 10), v(30, 30), v(10, 30)}}, 0},
+	} {
+		d := &edit.Draft{Sketch: &sketch.Sketch{}, Unit: 1, Values: tab}
+		for _, l := range c.loops {
+			loop(d, l...)
+		}
+		sol, err := sketch.Solve(d.Sketch, 1, tab)
+		if err != nil {
+			t.Fatal(err)
+		}
+		n := 0
+		for _, f := range Review(d, sol, tab) {
+			if f.Kind == Itself {
+				n++
+				if f.At == nil || f.At.Distance(v(10, 10)) > 1e-6 {
+					t.Errorf("%s: it crosses itself at %v", c.name, f.At)
+				}
+			}
+		}
+		if n != c.want {
+			t.Errorf("%s: %d crossings are told, want %d", c.name, n, c.want)
+		}
+	}
+}

@@ -484,3 +484,54 @@ func TestCoordinatesAreWritten(t *testing.T) {
 		}
 	}
 }
+
+// The places of findings are the same in every picture, however often it is drawn.
+func TestPlacesOfFindingsStay(t *testing.T) {
+	s, err := Open(Document{Unit: "in", Entities: []sketch.Entity{
+		{ID: "p1", Kind: sketch.KindPoint, At: &[2]float64{0, 1}}, {ID: "p2", Kind: sketch.KindPoint, At: &[2]float64{2, 1.5}}, {ID: "l1", Kind: sketch.KindLine, From: "p1", To: "p2"},
+		{ID: "p3", Kind: sketch.KindPoint, At: &[2]float64{2.1875, 1.5}}, {ID: "p4", Kind: sketch.KindPoint, At: &[2]float64{3, 0}}, {ID: "l2", Kind: sketch.KindLine, From: "p3", To: "p4"}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Analyse()
+	first := s.Frame(0.25).Findings
+	second := s.Frame(0.5).Findings
+	gap := false
+	for i := range first {
+		if a, b := first[i].At, second[i].At; a != nil && *a != *b {
+			t.Errorf("%s wanders from %v to %v", first[i].What, *a, *b)
+		}
+		if strings.Contains(first[i].What, " mm") {
+			t.Errorf("an inch sketch says %q", first[i].What)
+		}
+		gap = gap || strings.Contains(first[i].What, "3/16 in")
+	}
+	if !gap {
+		t.Errorf("nothing tells of the gap of 3/16 in: %+v", first)
+	}
+}
+
+// Half a turn goes round on the side that the hand came from.
+func TestHalfTurn(t *testing.T) {
+	for _, side := range []float64{1, -1} {
+		s, err := Open(Document{Unit: "mm"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		start := []Place{{X: 0, Y: 0}, {X: 10, Y: 0}}
+		for _, turn := range []float64{90, 150, 178, 180} {
+			a := side * turn * math.Pi / 180
+			if _, err := s.Preview("arc", start, sketch.Vec{X: 10 * math.Cos(a), Y: -10 * math.Sin(a)}, 0.01, true, 0); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if _, _, err := s.Draw("arc", append(start, Place{X: -10, Y: 0}), 0); err != nil {
+			t.Fatal(err)
+		}
+		c := s.sol.Curves[0]
+		lo, hi := c.Range()
+		if mid := c.Point((lo + hi) / 2); mid.Distance(sketch.Vec{Y: 10 * side}) > 1e-6 {
+			t.Errorf("coming from %+g the arc bulges to %v", side, mid)
+		}
+	}
+}

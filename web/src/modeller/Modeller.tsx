@@ -88,7 +88,13 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   const built = until !== null && doc.steps.some((s) => s.id === until) ? until : undefined;
   const main = useRebuild(id, withDraft, draft ? draft.step.id : built, set);
   const earlier = useRebuild(id, before);
-  const part: Part | undefined = draft && active ? earlier.part : main.part;
+  // A chip of the form names something of the part as it is before the step: it is shown there.
+  const [peeking, setPeeking] = useState(false);
+  const peek = useCallback((key: string | null) => {
+    setPeeking(key !== null);
+    setHover(key);
+  }, []);
+  const part: Part | undefined = draft && (active !== null || peeking) ? earlier.part : main.part;
 
   // Faces and edges are chosen by their numbers, which another rebuild gives anew.
   const last = useRef<Part | undefined>(undefined);
@@ -171,6 +177,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   }), [forms]);
 
   const close = useCallback(() => {
+    setPeeking(false);
     setDraft(null);
     setActive(null);
     setSaid(null);
@@ -414,7 +421,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
         </section>
         <aside className="will-change-transform flex w-80 shrink-0 flex-col border-l border-base-300 bg-base-100" aria-label="Route card">
           {draft && form ? (
-            <StepForm form={form} step={draft.step} isNew={draft.isNew} change={setStep} before={earlier.part} after={main.fresh ? main.part : undefined} sketches={doc.steps.slice(0, draft.index).filter((s) => s.kind === "sketch" || s.kind === "helix").map((s) => ({ id: s.id, name: s.name || s.id, kind: s.kind }))} active={active} activate={setActive} hover={setHover} busy={main.busy} error={main.error} keep={() => void keep()} cancel={leave} />
+            <StepForm form={form} step={draft.step} isNew={draft.isNew} change={setStep} before={earlier.part} after={main.fresh ? main.part : undefined} sketches={doc.steps.slice(0, draft.index).filter((s) => s.kind === "sketch" || s.kind === "helix").map((s) => ({ id: s.id, name: s.name || s.id, kind: s.kind }))} active={active} activate={setActive} hover={peek} busy={main.busy} error={main.error} keep={() => void keep()} cancel={leave} />
           ) : (
             <>
               <div role="tablist" className="grid grid-cols-3 border-b border-base-300 text-sm">
