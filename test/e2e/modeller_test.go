@@ -331,12 +331,31 @@ func TestTicksAndReach(t *testing.T) {
 		if code, body := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json", `{"version":1,"document":`+string(b.Reference)+`}`); code != 200 {
 			t.Fatalf("save: %d %s", code, cut(body))
 		}
-		var had []string
-		code, body = c.do("GET", "/api/models/"+m.Row.ID.String()+"/had", "", "")
-		if err := json.Unmarshal([]byte(body), &had); err != nil || code != 200 {
+		var look struct {
+			Had  []string
+			Left int
+			May  bool
+		}
+		had := "/api/models/" + m.Row.ID.String() + "/had"
+		code, body = c.do("POST", had, "", "")
+		if err := json.Unmarshal([]byte(body), &look); err != nil || code != 200 {
 			t.Fatalf("had: %d %s", code, cut(body))
 		}
-		return had
+		first := look.Had
+		// The same model again costs nothing; other ones use up the looks of a day.
+		version := 2
+		for n := range 5 {
+			code, body = c.do("POST", had, "", "")
+			if want := map[bool]int{true: http.StatusOK, false: http.StatusTooManyRequests}[!look.May || n < 4]; code != want {
+				t.Errorf("look %d of %s: %d %s, want %d", n+1, login, code, cut(body), want)
+			}
+			changed := strings.Replace(string(b.Reference), `"name": "`, fmt.Sprintf(`"name": "%d`, n), 1)
+			if code, body := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json", fmt.Sprintf(`{"version":%d,"document":%s}`, version, changed)); code != 200 {
+				t.Fatalf("save: %d %s", code, cut(body))
+			}
+			version++
+		}
+		return first
 	}
 	if had := own("esme", "gland-flange", 2); len(had) < 8 {
 		t.Errorf("of a finished flange only %v is ticked", had)

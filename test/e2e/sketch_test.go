@@ -167,6 +167,7 @@ func drawingBoard(t *testing.T, a *app, br *rod.Browser) {
 	// From the exercise to an empty sketch, with the sheet beside it.
 	ada.open("/issues/1")
 	ada.see("Model it here")
+	ada.see("Bracket, begun") // the list is there, so that nothing moves under the hand
 	ada.press("Start a model")
 	ada.see("No step yet")
 	model := regexp.MustCompile(`/models/(\d+)`).FindStringSubmatch(ada.MustInfo().URL)[1]
@@ -446,7 +447,12 @@ func drawingBoardByKeyboard(t *testing.T, a *app, br *rod.Browser) {
 	}
 	b.do("Draw: Line")
 	place('0', "; 0")
-	place('3', "/2 in; 1/16 in")
+	b.MustElement("svg[role=application]").MustFocus()
+	for range 12 {
+		b.keys(input.ArrowRight)
+	}
+	b.keys(input.ArrowUp, input.Enter)
+	b.settled()
 	b.keys(input.Escape, input.Escape)
 	b.want("2 loose")
 	b.keys('.')
