@@ -7,7 +7,7 @@ import { Trouble } from "../app/states";
 export function ResetPassword({ id, name, give }: { id: number; name: string; give: (s: Schemas["Slip"]) => void }) {
   const [sure, setSure] = useState(false);
   const reset = useMutation({ mutationFn: () => ask(client.POST("/users/{id}/password", { params: { path: { id } } })), onSuccess: (s) => { setSure(false); give(s); } });
-  if (!sure) return <button type="button" className="btn btn-xs" aria-label={`New password for ${name}`} onClick={() => setSure(true)}>New password</button>;
+  if (!sure) return <button type="button" className="btn btn-xs whitespace-nowrap" aria-label={`New password for ${name}`} onClick={() => setSure(true)}>New password</button>;
   return (
     <span className="flex flex-wrap items-center gap-1 text-sm">
       The old one ends.
