@@ -1,8 +1,14 @@
 package api
 
 import (
+	"context"
+	"errors"
 	"strings"
 	"testing"
+
+	"hammerset/core/exercise"
+	"hammerset/formats/documents"
+	"hammerset/kernel/task"
 )
 
 func TestPasswords(t *testing.T) {
@@ -51,6 +57,34 @@ func TestEveryRouteHasRoles(t *testing.T) {
 					t.Errorf("%s: %s may change exercises", route, r)
 				}
 			}
+		}
+	}
+}
+
+// A drawing number or title that the title block has no room for is refused before
+// anything is done with it, counted in letters and not in bytes.
+func TestTitlesAndNumbersFit(t *testing.T) {
+	for _, c := range []struct {
+		title, number string
+		refused       string
+	}{
+		{strings.Repeat("ü", longestTitle), strings.Repeat("Ö", longestNumber), ""},
+		{strings.Repeat("ü", longestTitle+1), "1", "title"},
+		{"Bracket", strings.Repeat("1", longestNumber+1), "drawing number"},
+	} {
+		var b documents.Bundle
+		b.Parsed = &exercise.Exercise{Title: c.title, Number: c.number}
+		if c.refused == "" {
+			if long := tooLong(c.title, c.number); long != "" {
+				t.Errorf("what fits is refused: %s", long)
+			}
+			continue
+		}
+		// neither the kernel nor the store is asked: both are missing
+		_, err := AddBundle(context.Background(), nil, nil, &b, 0, 1, "new")
+		var e *task.Error
+		if !errors.As(err, &e) || !strings.Contains(e.What, c.refused) || e.Remedy == "" {
+			t.Errorf("%d and %d letters: %v", len(c.title), len(c.number), err)
 		}
 	}
 }

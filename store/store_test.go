@@ -6,9 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"strings"
 	"sync"
 	"testing"
 	"time"
+	"unicode/utf8"
 
 	"hammerset/store/local"
 )
@@ -207,6 +209,27 @@ func TestLeases(t *testing.T) {
 	}
 	if a, err = shared.Attempt(ctx, attempt); err != nil || a.State != "checked" || string(a.Report) != `{"a":1}` {
 		t.Errorf("after the check: %v %+v", err, a)
+	}
+}
+
+// What a file says is kept as it can be: a letter cut in two at the limit, or bytes that
+// are no letters, never stop a check from being closed.
+func TestLongAndBrokenReasons(t *testing.T) {
+	issue, people := school(t, 9)
+	ctx := context.Background()
+	for i, reason := range []string{strings.Repeat("a", 1899) + "ü and more", "the key \xff\xfe cannot be read", strings.Repeat("⌀", 1000)} {
+		attempt, _, err := shared.HandIn(ctx, issue, people[1], "f.json", fmt.Appendf(nil, "%d", i))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := shared.Unusable(ctx, claim(t, "worker", attempt), reason, reason); err != nil {
+			t.Errorf("reason %d: %v", i, err)
+			continue
+		}
+		a, err := shared.Attempt(ctx, attempt)
+		if err != nil || a.State != "unusable" || !utf8.ValidString(a.What) || len(a.What) < 20 || len(a.What) > 2000 {
+			t.Errorf("reason %d: %v, kept as %d bytes, %s", i, err, len(a.What), a.State)
+		}
 	}
 }
 
