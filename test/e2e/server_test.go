@@ -3,8 +3,10 @@ package e2e
 import (
 	"bytes"
 	"compress/gzip"
+	"encoding/json"
 	"fmt"
 	"io"
+	"math"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -131,6 +133,38 @@ func TestServer(t *testing.T) {
 	}
 	if _, attempt = teacher.do("GET", "/api/attempts/"+first[1], "", ""); !strings.Contains(attempt, `"points":33.33,`) || !strings.Contains(attempt, "to 33.33: by hand") {
 		t.Errorf("33.33 points are kept as %s", regexp.MustCompile(`33\.3\d*`).FindAllString(attempt, 4))
+	}
+
+	// Attempts beside one another show the marks that count, changed as they were.
+	var own struct {
+		Row   struct{ IssueID int64 }
+		Marks []struct{ Points float64 }
+	}
+	if err := json.Unmarshal([]byte(attempt), &own); err != nil {
+		t.Fatal(err)
+	}
+	together := 0.0
+	for _, m := range own.Marks {
+		together += m.Points
+	}
+	var class struct {
+		Attempts []struct {
+			Row    struct{ ID int64 }
+			Points float64
+		}
+	}
+	_, beside := teacher.do("GET", fmt.Sprintf("/api/issues/%d/class", own.Row.IssueID), "", "")
+	if err := json.Unmarshal([]byte(beside), &class); err != nil {
+		t.Fatalf("%v: %s", err, cut(beside))
+	}
+	found := false
+	for _, x := range class.Attempts {
+		if fmt.Sprint(x.Row.ID) == first[1] {
+			found = math.Abs(x.Points-together) < 1e-9
+		}
+	}
+	if !found || together == 0 {
+		t.Errorf("%v points are not beside the others as they are: %+v", together, class.Attempts)
 	}
 
 	// An exercise whose reference has no parameters is a page like any other.
