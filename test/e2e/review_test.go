@@ -233,6 +233,11 @@ func TestExerciseFromSTEP(t *testing.T) {
 	teacher.find("p[role=status]", "a distance needs two places")
 	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[1])
 	teacher.find("p[role=status]", "Reads ")
+	teacher.MustReload() // what is not saved yet is there again
+	teacher.find("p[role=status]", "was not saved as a version yet; it is here again")
+	rows := teacher.MustElements("button[aria-expanded]")
+	rows[len(rows)-1].MustClick()
+	teacher.find("p[role=status]", "Reads ")
 	teacher.press("Done")
 	teacher.press("Add a characteristic")
 	form := teacher.MustElementR("label", "Kind").MustElement("select")
