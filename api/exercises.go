@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -123,24 +124,27 @@ func (s *Server) oddities(ctx context.Context, i store.Issue, rows []store.Attem
 
 func class(k store.Class) Class { return Class{Id: k.ID, Name: k.Name, Students: k.Students} }
 
+// classOf gives a class that the user belongs to; any other is not found.
+func (s *Server) classOf(ctx context.Context, u store.User, id int64) (store.Class, error) {
+	classes, err := s.store.Classes(ctx, u)
+	if err != nil {
+		return store.Class{}, err
+	}
+	if at := slices.IndexFunc(classes, func(k store.Class) bool { return k.ID == id }); at >= 0 {
+		return classes[at], nil
+	}
+	return store.Class{}, store.ErrNotFound
+}
+
 // GetClass gives the roster of a class.
 func (s *Server) GetClass(c *gin.Context, id Id) {
 	ctx, u := c.Request.Context(), user(c)
-	classes, err := s.store.Classes(ctx, u)
+	k, err := s.classOf(ctx, u, id)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	var out Roster
-	for _, k := range classes {
-		if k.ID == id {
-			out.Class = class(k)
-		}
-	}
-	if out.Class.Id == 0 {
-		s.fail(c, store.ErrNotFound)
-		return
-	}
+	out := Roster{Class: class(k)}
 	students, err := s.store.Roster(ctx, id)
 	if err != nil {
 		s.fail(c, err)

@@ -214,14 +214,9 @@ func (s *Server) TakeBackReturn(c *gin.Context, id Id) {
 // every column; empty where nothing is returned yet.
 func (s *Server) GetClassPoints(c *gin.Context, id Id) {
 	ctx, u := c.Request.Context(), user(c)
-	classes, err := s.store.Classes(ctx, u)
+	k, err := s.classOf(ctx, u, id)
 	if err != nil {
 		s.fail(c, err)
-		return
-	}
-	at := slices.IndexFunc(classes, func(k store.Class) bool { return k.ID == id })
-	if at < 0 {
-		s.fail(c, store.ErrNotFound)
 		return
 	}
 	students, err := s.store.Roster(ctx, id)
@@ -273,5 +268,5 @@ func (s *Server) GetClassPoints(c *gin.Context, id Id) {
 		}
 	}
 	w.Flush()
-	download(c, "text/csv; charset=utf-8", fmt.Sprintf("%s points.csv", classes[at].Name), []byte(b.String()))
+	download(c, "text/csv; charset=utf-8", fmt.Sprintf("%s points.csv", k.Name), []byte(b.String()))
 }
