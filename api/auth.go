@@ -178,16 +178,20 @@ func (s *Server) SignIn(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	if err := s.sessions.RenewToken(ctx); err != nil {
-		s.fail(c, err)
-		return
-	}
-	if err := s.knowDevice(c, u.ID); err != nil {
+	if err := s.welcome(c, u.ID); err != nil {
 		s.fail(c, err)
 		return
 	}
 	s.sessions.Put(ctx, userKey, u.ID)
 	c.JSON(http.StatusOK, me(u))
+}
+
+// welcome begins a session under a new token, for somebody who has just shown a password.
+func (s *Server) welcome(c *gin.Context, user int64) error {
+	if err := s.sessions.RenewToken(c.Request.Context()); err != nil {
+		return err
+	}
+	return s.knowDevice(c, user)
 }
 
 // knowDevice gives the browser a token of its own, by which it is known from now on.
@@ -273,6 +277,7 @@ var allowed = map[string][]string{
 	"GET /issues/:id": everyone, "GET /issues/:id/sheet": everyone, "GET /issues/:id/reference": everyone, "PUT /issues/:id/release": {instructor, administrator},
 	"POST /issues/:id/attempts": {student},
 	"GET /issues/:id/class":     teaching, "PUT /issues/:id/remarks": teaching, "GET /issues/:id/rubric": teaching, "POST /issues/:id/rubric": {instructor, administrator}, "GET /issues/:id/recheck": teaching, "POST /issues/:id/recheck": {instructor, administrator}, "PUT /issues/:id/recheck": {instructor, administrator},
+	"GET /events":       everyone,
 	"GET /attempts/:id": everyone, "GET /attempts/:id/events": everyone, "GET /attempts/:id/sheet": everyone, "GET /attempts/:id/mesh": everyone, "GET /attempts/:id/compared": everyone,
 	"GET /attempts/:id/file": everyone, "GET /attempts/:id/return.pdf": everyone,
 	"GET /models": everyone, "POST /models": everyone, "GET /models/:id": everyone, "PUT /models/:id": everyone, "DELETE /models/:id": everyone,

@@ -348,14 +348,10 @@ func (s *Server) FollowAttempt(c *gin.Context, id Id) {
 		return
 	}
 	ctx := c.Request.Context()
-	h := c.Writer.Header()
-	h.Set("Content-Type", "text/event-stream")
-	h.Set("Cache-Control", "no-cache")
-	h.Set("X-Accel-Buffering", "no")
+	events := newStream(c)
 	tick := time.NewTicker(200 * time.Millisecond)
 	defer tick.Stop()
 	var told Progress
-	silent := 0
 	for {
 		a, err := s.store.Attempt(ctx, a.ID)
 		if err != nil {
@@ -370,16 +366,10 @@ func (s *Server) FollowAttempt(c *gin.Context, id Id) {
 			p.Stage, p.Done = j.Stage, j.Progress
 		}
 		if p != told {
-			told, silent = p, 0
-			c.SSEvent("progress", p)
-			c.Writer.Flush()
-		} else if silent++; silent > 50 {
-			// A comment keeps the line open through proxies.
-			silent = 0
-			if _, err := c.Writer.WriteString(": waiting\n\n"); err != nil {
-				return
-			}
-			c.Writer.Flush()
+			told = p
+			events.say("progress", p)
+		} else if events.quiet() != nil {
+			return
 		}
 		if p.State != "queued" && p.State != "checking" {
 			return

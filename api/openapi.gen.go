@@ -1169,6 +1169,12 @@ type EnrolJSONBody struct {
 	Save bool   `json:"save"`
 }
 
+// FollowChangesParams defines parameters for FollowChanges.
+type FollowChangesParams struct {
+	// Seconds How long to go on, at most 300
+	Seconds *int `form:"seconds,omitempty" json:"seconds,omitempty"`
+}
+
 // ImportExerciseMultipartBody defines parameters for ImportExercise.
 type ImportExerciseMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -1445,6 +1451,9 @@ type ServerInterface interface {
 
 	// (GET /desk)
 	GetDesk(c *gin.Context)
+
+	// (GET /events)
+	FollowChanges(c *gin.Context, params FollowChangesParams)
 
 	// (POST /exercises)
 	ImportExercise(c *gin.Context, params ImportExerciseParams)
@@ -2062,6 +2071,33 @@ func (siw *ServerInterfaceWrapper) GetDesk(c *gin.Context) {
 	}
 
 	siw.Handler.GetDesk(c)
+}
+
+// FollowChanges operation middleware
+func (siw *ServerInterfaceWrapper) FollowChanges(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FollowChangesParams
+
+	// ------------- Optional query parameter "seconds" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "seconds", c.Request.URL.Query(), &params.Seconds, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter seconds: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FollowChanges(c, params)
 }
 
 // ImportExercise operation middleware
@@ -3433,6 +3469,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/issues/:id/reference", wrapper.GetIssueReference)
 	router.POST(options.BaseURL+"/issues/:id/attempts", wrapper.HandIn)
 	router.GET(options.BaseURL+"/attempts/:id", wrapper.GetAttempt)
+	router.GET(options.BaseURL+"/events", wrapper.FollowChanges)
 	router.GET(options.BaseURL+"/attempts/:id/events", wrapper.FollowAttempt)
 	router.GET(options.BaseURL+"/attempts/:id/sheet", wrapper.GetMarkedSheet)
 	router.GET(options.BaseURL+"/attempts/:id/mesh", wrapper.GetAttemptMesh)

@@ -175,11 +175,7 @@ func (s *Server) ChangePassword(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	if err := s.sessions.RenewToken(ctx); err != nil {
-		s.fail(c, err)
-		return
-	}
-	if err := s.knowDevice(c, u.ID); err != nil {
+	if err := s.welcome(c, u.ID); err != nil {
 		s.fail(c, err)
 		return
 	}

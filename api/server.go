@@ -46,7 +46,8 @@ type Server struct {
 	log      *slog.Logger
 	models   running
 	hashing  chan struct{} // a place for each password that is hashed at the same time
-	odd      sync.Map      // what looks odd at an issue, by its attempts as they are: []desk.Oddity
+	recent   recent
+	odd      sync.Map // what looks odd at an issue, by its attempts as they are: []desk.Oddity
 	// exercises keeps the exercises of versions, by id: an *exercise.Exercise each.
 	exercises sync.Map
 }

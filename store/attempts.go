@@ -345,15 +345,17 @@ var ErrLost = errors.New("the job was taken by another worker")
 
 // Beat renews the lease and notes progress.
 func (s *Store) Beat(ctx context.Context, j *Job, stage string, progress float64) error {
-	r, err := s.db.ExecContext(ctx, `UPDATE jobs SET stage = ?, progress = ?, lease_until = ? WHERE id = ? AND worker = ? AND state = 'running'`, stage, progress, now().Add(Lease), j.ID, j.Worker)
-	if err != nil {
-		return err
-	}
-	// An update that changes nothing affects no row; the lease always moves on.
-	if n, err := r.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, ErrLost)
-	}
-	return nil
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		r, err := tx.ExecContext(ctx, `UPDATE jobs SET stage = ?, progress = ?, lease_until = ? WHERE id = ? AND worker = ? AND state = 'running'`, stage, progress, now().Add(Lease), j.ID, j.Worker)
+		if err != nil {
+			return err
+		}
+		// An update that changes nothing affects no row; the lease always moves on.
+		if n, err := r.RowsAffected(); err != nil || n == 0 {
+			return errors.Join(err, ErrLost)
+		}
+		return nil
+	})
 }
 
 // held locks a job for its worker, or says that it was lost.
@@ -396,6 +398,7 @@ func (s *Store) close(ctx context.Context, tx *sqlx.Tx, j *Job, version int64, s
 func (s *Store) Reuse(ctx context.Context, j *Job, version int64, sha, checker string) (bool, error) {
 	done := false
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		done = false
 		var n int
 		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?`, version, sha, checker); err != nil || n == 0 {
 			return err

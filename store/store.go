@@ -11,6 +11,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"time"
 
 	"github.com/alexedwards/scs/mysqlstore"
@@ -103,8 +104,33 @@ func (s *Store) Migrate(ctx context.Context) error {
 // Sessions keeps the sessions of signed-in people.
 func (s *Store) Sessions() scs.Store { return mysqlstore.New(s.db.DB) }
 
-// transaction runs f and commits, or rolls everything back.
+// deadlockTries is how often a transaction is run when others are in its way each time.
+const deadlockTries = 8
+
+// transaction runs f and commits, or rolls everything back. Two transactions may wait for each
+// other's rows; the database then breaks one of them off, and that one is run anew: f sets
+// whatever it gives its caller each time.
 func (s *Store) transaction(ctx context.Context, f func(tx *sqlx.Tx) error) error {
+	for n := 1; ; n++ {
+		err := s.once(ctx, f)
+		if !deadlocked(err) || n == deadlockTries {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return err
+		case <-time.After(rand.N(time.Duration(n) * 10 * time.Millisecond)): // not in step with the other
+		}
+	}
+}
+
+// deadlocked tells that a transaction was broken off in favour of another.
+func deadlocked(err error) bool {
+	var my *mysql.MySQLError
+	return errors.As(err, &my) && my.Number == 1213
+}
+
+func (s *Store) once(ctx context.Context, f func(tx *sqlx.Tx) error) error {
 	tx, err := s.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return err

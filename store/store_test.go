@@ -6,11 +6,14 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 	"unicode/utf8"
+
+	"github.com/jmoiron/sqlx"
 
 	"hammerset/store/local"
 )
@@ -438,5 +441,94 @@ func TestStudentsTakeTurns(t *testing.T) {
 		if want := people[1+turn]; owner[j.AttemptID] != want {
 			t.Errorf("turn %d went to %d, not %d", turn, owner[j.AttemptID], want)
 		}
+	}
+}
+
+// Two transactions that wait for each other's rows both come through: the one that the database
+// breaks off is run anew.
+func TestDeadlocksAreRunAnew(t *testing.T) {
+	ctx := context.Background()
+	_, people := school(t, 1)
+	both := make(chan struct{}, 2)
+	var meet, done sync.WaitGroup
+	meet.Add(2)
+	errs := make([]error, 2)
+	runs := make([]int, 2)
+	for i := range 2 {
+		done.Go(func() {
+			errs[i] = shared.transaction(ctx, func(tx *sqlx.Tx) error {
+				for k := range 2 {
+					if _, err := tx.ExecContext(ctx, `UPDATE users SET name = CONCAT(name, ?) WHERE id = ?`, "+", people[(i+k)%2]); err != nil {
+						return err
+					}
+					if k == 0 && runs[i] == 0 { // each has its first row before either asks for the other's
+						runs[i]++
+						meet.Done()
+						meet.Wait()
+					}
+				}
+				both <- struct{}{}
+				return nil
+			})
+		})
+	}
+	done.Wait()
+	if err := errors.Join(errs...); err != nil || len(both) != 2 {
+		t.Fatal(err, len(both))
+	}
+	for _, id := range people[:2] {
+		if u, err := shared.User(ctx, id); err != nil || !strings.HasSuffix(u.Name, "++") || strings.HasSuffix(u.Name, "+++") {
+			t.Errorf("%q, %v: both wrote once", u.Name, err)
+		}
+	}
+}
+
+// What lists show is told of when it changes, with whose it is.
+func TestChanges(t *testing.T) {
+	ctx := context.Background()
+	issue, people := school(t, 3)
+	attempt, _, err := shared.HandIn(ctx, issue, people[1], "a.json", []byte(t.Name()))
+	if err != nil {
+		t.Fatal(err)
+	}
+	known := map[Change]bool{}
+	fresh := func(what string, rows ...string) {
+		t.Helper()
+		all, err := shared.ChangesSince(ctx, now().Add(-time.Minute))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		for _, c := range all {
+			if !known[c] {
+				known[c] = true
+				got = append(got, fmt.Sprintf("%s of %d", c.Row, c.Student))
+			}
+		}
+		slices.Sort(got)
+		slices.Sort(rows)
+		if what != "" && !slices.Equal(got, rows) {
+			t.Errorf("%s: %q, want %q", what, got, rows)
+		}
+		time.Sleep(2 * time.Millisecond) // times are kept to a millisecond
+	}
+	fresh("")
+	fresh("nothing was done")
+	var job *Job
+	its := fmt.Sprintf("attempt %d of %d", attempt, people[1])
+	for _, c := range []struct {
+		what string
+		do   func() error
+		rows []string
+	}{
+		{"checking", func() error { job = claim(t, "worker", attempt); return nil }, []string{its}},
+		{"a further attempt", func() error { return shared.Further(ctx, issue, people[2], 1, people[0]) }, []string{fmt.Sprintf("further %d of %d", issue, people[2])}},
+		{"another due date", func() error { return shared.SetDue(ctx, issue, now().Add(2*time.Hour), people[0]) }, []string{fmt.Sprintf("issue %d of 0", issue)}},
+		{"progress alone", func() error { return shared.Beat(ctx, job, "measuring", 0.5) }, nil},
+	} {
+		if err := c.do(); err != nil {
+			t.Fatal(err)
+		}
+		fresh(c.what, c.rows...)
 	}
 }

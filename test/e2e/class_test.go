@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -102,7 +103,13 @@ func TestAClassIsBegun(t *testing.T) {
 	}
 	student := firstTime("wren", wren)
 	student.see("My exercises")
-	for _, login := range []string{"wren", "ada"} {
+	// Open pages show it by themselves; the events tell whom it concerns, and nobody else.
+	told := map[string]*atomic.Int32{"perpetua": listen(t, api), "wren": listen(t, a.client("wren"))}
+	for n, login := range []string{"wren", "ada"} {
+		time.Sleep(1500 * time.Millisecond) // what was before is told
+		for _, n := range told {
+			n.Store(0)
+		}
 		c := a.client(login)
 		kind, body := upload(t, "flange.json", bundle.Reference)
 		for _, want := range []int{http.StatusCreated, http.StatusOK} {
@@ -110,8 +117,15 @@ func TestAClassIsBegun(t *testing.T) {
 				t.Errorf("%s hands in: %d %s, want %d", login, code, answer, want)
 			}
 		}
+		waitChecked(t, a, "perpetua", n+1)
+		eventually(t, "the instructor is told", func() bool { return told["perpetua"].Load() > 0 })
 	}
-	waitChecked(t, a, "perpetua", 2)
+	if n := told["wren"].Load(); n > 0 {
+		t.Errorf("Wren was told %d times of what Ada handed in", n)
+	}
+	student.find("td", "Attempt 1")
+	student.find("td", "checked")
+	teacher.find("td", "Ada Thistlewood")
 	if code, answer := api.do("DELETE", fmt.Sprintf("/api/issues/%d", issue), "", ""); code != http.StatusConflict {
 		t.Errorf("withdrawing what was handed in to: %d %s", code, answer)
 	}

@@ -14,6 +14,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -143,6 +144,32 @@ func (c *client) do(method, path, kind, body string) (int, string) {
 		c.t.Fatal(err)
 	}
 	return resp.StatusCode, string(out)
+}
+
+// listen counts how often somebody is told that something in their lists has changed, until the
+// test ends. What happened just before is told at once and not counted.
+func listen(t *testing.T, c *client) *atomic.Int32 {
+	t.Helper()
+	req, err := http.NewRequestWithContext(t.Context(), "GET", c.url+"/api/events", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	resp, err := c.http.Do(req)
+	if err != nil || resp.StatusCode != http.StatusOK {
+		t.Fatal(err, resp)
+	}
+	told := &atomic.Int32{}
+	go func() {
+		defer resp.Body.Close()
+		for lines := bufio.NewScanner(resp.Body); lines.Scan(); {
+			if lines.Text() == "event:changed" {
+				told.Add(1)
+			}
+		}
+	}()
+	time.Sleep(1500 * time.Millisecond)
+	told.Store(0)
+	return told
 }
 
 // startBrowser starts Debian's Chromium; it renders WebGL in software.

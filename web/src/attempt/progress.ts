@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
 import { type Progress, queries } from "../api/client";
+import { listenTo } from "../app/events";
 
-const underWay = (state: string | undefined) => state === "queued" || state === "checking";
+export const underWay = (state: string | undefined) => state === "queued" || state === "checking";
 
 /** Follows the check of an attempt by server-sent events until it has ended. */
 export function useProgress(attempt: number | null, state: string | undefined): Progress | null {
@@ -9,28 +10,17 @@ export function useProgress(attempt: number | null, state: string | undefined): 
   const follow = attempt !== null && underWay(state);
   useEffect(() => {
     if (!follow || attempt === null) return;
-    let source: EventSource;
-    let timer: number | undefined;
-    const listen = () => {
-      source = new EventSource(`/api/attempts/${attempt}/events`);
-      source.addEventListener("progress", (e) => {
-        const value = JSON.parse((e as MessageEvent<string>).data) as Progress;
+    const stop = listenTo(`/api/attempts/${attempt}/events`, {
+      progress: (data) => {
+        const value = JSON.parse(data) as Progress;
         setProgress({ attempt, value });
         if (!underWay(value.state)) {
-          source.close();
+          stop();
           void queries.invalidateQueries();
         }
-      });
-      // A browser gives up for good where the answer was an error: after an outage it is asked anew.
-      source.onerror = () => {
-        if (source.readyState === EventSource.CLOSED) timer = window.setTimeout(listen, 3000);
-      };
-    };
-    listen();
-    return () => {
-      window.clearTimeout(timer);
-      source.close();
-    };
+      },
+    });
+    return stop;
   }, [attempt, follow]);
   return progress && progress.attempt === attempt ? progress.value : null;
 }

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type AttemptRow, type Desk as DeskData, type Me, ask, client, queries, sendFile, type Exercise } from "../api/client";
 import { distance, stateWords, when } from "../app/format";
+import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
 import { useKept } from "../app/keep";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
@@ -83,7 +84,8 @@ function ImportButton() {
 
 /** The instructor's first screen: what waits, what is due, what looks odd. */
 export function Desk({ me }: { me: Me }) {
-  const desk = useQuery({ queryKey: ["desk"], queryFn: () => ask(client.GET("/desk")), refetchInterval: 5000 });
+  const desk = useQuery({ queryKey: ["desk"], queryFn: () => ask(client.GET("/desk")), refetchInterval: slowly });
+  useChanges();
   useTitle("Desk");
   if (desk.isPending) return <Loading what="the desk" />;
   if (!desk.data) return <div className="p-6"><Trouble error={desk.error} retry={() => void desk.refetch()} /></div>;

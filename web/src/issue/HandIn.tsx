@@ -3,11 +3,9 @@ import { Link } from "react-router";
 import { type AskedWhatIf, type AttemptRow, Problem, passes, queries, sendFile } from "../api/client";
 import { useAskBeforeLeaving } from "../app/keep";
 import { Trouble } from "../app/states";
-import { useProgress } from "../attempt/progress";
-import { ProgressLine } from "../attempt/ProgressLine";
 
-/** Takes an attempt by choosing or dropping a file, and follows its check. */
-export function HandIn({ issue, left, last, whatIfs = [] }: { issue: number; left: number; last?: AttemptRow; whatIfs?: AskedWhatIf[] }) {
+/** Takes an attempt by choosing or dropping a file. How its check goes on stands among the attempts, so that nothing moves here under the hand. */
+export function HandIn({ issue, left, whatIfs = [] }: { issue: number; left: number; whatIfs?: AskedWhatIf[] }) {
   const input = useRef<HTMLInputElement>(null);
   const [more, setMore] = useState<Record<string, File>>({});
   const [over, setOver] = useState(false);
@@ -15,8 +13,6 @@ export function HandIn({ issue, left, last, whatIfs = [] }: { issue: number; lef
   const [error, setError] = useState<unknown>(null);
   const [handed, setHanded] = useState<AttemptRow | null>(null);
   useAskBeforeLeaving(useCallback(() => sending !== null, [sending]));
-  const follow = handed ?? (last && (last.state === "queued" || last.state === "checking") ? last : null);
-  const progress = useProgress(follow?.id ?? null, follow?.state);
 
   const send = (file: File) => {
     setError(null);
@@ -60,9 +56,7 @@ export function HandIn({ issue, left, last, whatIfs = [] }: { issue: number; lef
       {sending && <div className="flex items-center gap-2 text-sm" role="status"><progress className="progress progress-primary" value={sending.share} max={1} />Sending {sending.name}<button type="button" className="btn btn-xs" onClick={sending.cancel}>Cancel</button></div>}
       {error !== null && <Trouble error={error} />}
       {error instanceof Problem && passes(error) && <p className="text-sm">It may have arrived all the same: look under “My attempts”. The same file sent again makes no second attempt.</p>}
-      {handed?.already && <p className="text-sm" role="status">This file is handed in already, as attempt {handed.number}. It was not counted again.</p>}
-      {follow && progress && <ProgressLine progress={progress} />}
-      {handed && progress && progress.state !== "queued" && progress.state !== "checking" && <p className="text-sm"><Link className="link" to={`/attempts/${handed.id}`}>Open attempt {handed.number}</Link></p>}
+      {handed && <p className="text-sm" role="status">{handed.already ? `This file is handed in already, as attempt ${handed.number}. It was not counted again.` : `${handed.fileName} is handed in.`} <Link className="link" to={`/attempts/${handed.id}`}>Open attempt {handed.number}</Link></p>}
     </div>
   );
 }

@@ -2,12 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { ask, client } from "../api/client";
 import { distance, points, stateWords, when } from "../app/format";
+import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
 
 /** What a student has to do, the soonest due first. */
 export function Home() {
-  const q = useQuery({ queryKey: ["home"], queryFn: () => ask(client.GET("/home")), refetchInterval: 5000 });
+  const q = useQuery({ queryKey: ["home"], queryFn: () => ask(client.GET("/home")), refetchInterval: slowly });
+  useChanges();
   useTitle("My exercises");
   if (q.isPending) return <Loading what="your exercises" />;
   if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;

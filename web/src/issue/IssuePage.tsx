@@ -1,10 +1,13 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
-import { type IssueDetail, type Me, ask, client, queries } from "../api/client";
+import { type AttemptRow, type IssueDetail, type Me, ask, client, queries } from "../api/client";
 import { distance, points, stateWords, when } from "../app/format";
+import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { ProgressLine } from "../attempt/ProgressLine";
+import { underWay, useProgress } from "../attempt/progress";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { ModelHere } from "../model/ModelHere";
@@ -25,6 +28,12 @@ function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
   );
 }
 
+/** How the check of an attempt goes on. */
+function Check({ attempt }: { attempt: AttemptRow }) {
+  const progress = useProgress(attempt.id, attempt.state);
+  return progress && underWay(attempt.state) && <div className="px-4 py-3"><ProgressLine progress={progress} /></div>;
+}
+
 function Release({ id, released }: { id: number; released: boolean }) {
   const set = useMutation({ mutationFn: (v: boolean) => ask(client.PUT("/issues/{id}/release", { params: { path: { id } }, body: { released: v } })), onSuccess: () => queries.invalidateQueries() });
   return (
@@ -40,7 +49,8 @@ function Release({ id, released }: { id: number; released: boolean }) {
 export function IssuePage({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
-  const q = useQuery({ queryKey: ["issue", id], queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id } } })), refetchInterval: 5000 });
+  const q = useQuery({ queryKey: ["issue", id], queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id } } })), refetchInterval: slowly });
+  useChanges();
   useTitle(q.data && `${q.data.issue.title}, ${q.data.issue.className}`);
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
@@ -48,6 +58,7 @@ export function IssuePage({ me }: { me: Me }) {
   if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
   const d = q.data;
   const staff = me.role !== "student";
+  const last = staff ? undefined : d.attempts.at(-1);
   const picked = d.characteristics.find((c) => c.id === chosen);
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[1fr_26rem]">
@@ -61,9 +72,9 @@ export function IssuePage({ me }: { me: Me }) {
       </section>
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
         <Panel title="Task"><p className="px-4 py-3 text-sm">{d.task}</p><p className="border-t border-base-300 px-4 py-2 text-sm">{d.issue.className}. Due {when(d.issue.due)}, {distance(d.issue.due)}. {d.issue.attempts} attempts; results {d.issue.results}.</p></Panel>
-        {!staff && <Panel title="Hand in" side={<span className="text-sm">{d.left} of {d.issue.attempts} left</span>}><HandIn issue={id} left={d.left} last={d.attempts.at(-1)} whatIfs={d.whatIfs} /></Panel>}
+        {!staff && <Panel title="Hand in" side={<span className="text-sm">{d.left} of {d.issue.attempts} left</span>}><HandIn issue={id} left={d.left} whatIfs={d.whatIfs} /></Panel>}
         {!staff && <Panel title="Model it here"><ModelHere issue={{ id, title: d.issue.title }} /></Panel>}
-        <Panel title={staff ? "Attempts" : "My attempts"} side={staff && <span className="flex gap-1"><Link className="btn btn-xs" to={`/issues/${id}/class`}>Side by side</Link><Link className="btn btn-xs" to={`/issues/${id}/rubric`}>Rubric</Link><Link className="btn btn-xs" to={`/issues/${id}/recheck`}>Check anew</Link></span>}><AttemptsTable d={d} staff={staff} /></Panel>
+        <Panel title={staff ? "Attempts" : "My attempts"} side={staff && <span className="flex gap-1"><Link className="btn btn-xs" to={`/issues/${id}/class`}>Side by side</Link><Link className="btn btn-xs" to={`/issues/${id}/rubric`}>Rubric</Link><Link className="btn btn-xs" to={`/issues/${id}/recheck`}>Check anew</Link></span>}><AttemptsTable d={d} staff={staff} />{last && <Check attempt={last} />}</Panel>
         {d.issue.mayChange && <Panel title="Fully right"><ReturnRight id={id} /></Panel>}
         {d.issue.mayChange && <Panel title="Terms"><Terms key={d.issue.due} d={d} /></Panel>}
         {staff && d.missing.length > 0 && <Panel title="Not handed in"><p className="px-4 py-2 text-sm">{d.missing.join(", ")}</p></Panel>}
