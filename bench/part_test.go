@@ -41,7 +41,7 @@ func (k timed) Boolean(op solid.Operation, a solid.Shape, t []solid.Shape) (soli
 	return k.Kernel.Boolean(op, a, t)
 }
 
-func (k timed) Simplify(s solid.Shape) (solid.Shape, solid.History, error) {
+func (k timed) Simplify(s solid.Shape) (solid.Shape, solid.History, bool, error) {
 	defer k.since(time.Now())
 	return k.Kernel.Simplify(s)
 }

@@ -124,7 +124,7 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 	if content.Solids == 0 {
 		return nil, nil, errors.New("the reference holds no solid")
 	}
-	shape, _, err := k.Simplify(content.Shape)
+	shape, _, _, err := k.Simplify(content.Shape)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -324,8 +324,8 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Failed: true, Message: s.Err.Error()})
 		} else if s.Warning != "" {
 			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Warning})
-		} else if s.Hint != "" {
-			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Hint})
+		} else if s.Hint != nil {
+			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Hint.String()})
 		}
 		if s.Kind != "sketch" || s.Sketch == nil {
 			continue

@@ -79,7 +79,7 @@ func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) 
 	if err := r.k.Check(content.Shape); err != nil {
 		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Message: "the solid is not sound: " + err.Error()})
 	}
-	shape, _, err := r.k.Simplify(content.Shape)
+	shape, _, _, err := r.k.Simplify(content.Shape)
 	if err != nil {
 		return nil, err
 	}
@@ -225,7 +225,7 @@ func (r *run) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) (s
 	}
 	all, _, err := r.k.Boolean(solid.Union, list[0], list[1:])
 	if err == nil {
-		all, _, err = r.k.Simplify(all)
+		all, _, _, err = r.k.Simplify(all)
 	}
 	if err != nil || all.Solids() >= len(list) {
 		r.note("touch", "its solids touch along an edge or a corner only", "let them meet in faces, and unite them")

@@ -13,11 +13,18 @@ type Finding struct {
 	Step, Kind, What, Remedy string
 }
 
+// Hint is what a step says of itself that stands and is weak.
+type Hint struct{ Kind, What, Remedy string }
+
+// String is the hint with its remedy.
+func (h *Hint) String() string { return h.What + "; " + h.Remedy }
+
 // Kinds of findings.
 const (
 	FindFailed  = "failed"
 	FindWarning = "warning"
 	FindThrough = "typed-through"
+	FindOneSide = "through-one-side"
 	FindNumber  = "number-for-parameter"
 	FindUnused  = "unused-parameter"
 	FindUnnamed = "unnamed"
@@ -44,8 +51,8 @@ func Advice(d *Document, b *Build) []Finding {
 		case s.Warning != "":
 			say(s.ID, FindWarning, "", "%s: %s", step.Title(), s.Warning)
 		}
-		if s.Hint != "" {
-			say(s.ID, FindThrough, "choose the extent through", "%s: %s", step.Title(), s.Hint)
+		if s.Hint != nil {
+			say(s.ID, s.Hint.Kind, s.Hint.Remedy, "%s: %s", step.Title(), s.Hint.What)
 		}
 		if step.Name == "" {
 			unnamed = append(unnamed, step.ID)

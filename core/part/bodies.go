@@ -376,24 +376,19 @@ func (w *worker) boolean(op solid.Operation, base *Named, tools []*Named) (*Name
 	return carry(shape, h, operands, nil), h, nil
 }
 
-// simplify joins the faces of a solid that lie on one surface. Where the kernel
-// cannot, the step says so.
+// simplify joins the faces of a solid that lie on one surface. Where the kernel cannot join
+// all of them, the step says so where it begins, and not every step that comes after it.
 func (w *worker) simplify(i int) error {
 	n := w.state.bodies[i].Named
-	shape, h, err := w.kernel.Simplify(n.Shape)
-	if err != nil {
-		// The solid stands as it is; its faces stay in pieces. It is said where it begins, and not
-		// of every step that comes after it.
-		if !n.Pieces {
-			w.report.Hint = "some faces stay in pieces that lie on one surface; it does no harm unless they are picked later"
-		}
-		whole := *n
-		whole.Pieces = true
-		w.put(i, &whole)
-		return nil
+	joined := &Named{Shape: n.Shape, Names: n.Names}
+	shape, h, whole, err := w.kernel.Simplify(n.Shape)
+	if err == nil {
+		joined = carry(shape, h, []*Named{n}, nil)
 	}
-	joined := carry(shape, h, []*Named{n}, nil)
-	joined.Pieces = false
+	joined.Pieces = err != nil || !whole
+	if joined.Pieces && !n.Pieces {
+		w.report.Note = "some faces stay in pieces that lie on one surface; it does no harm unless they are picked later"
+	}
 	w.put(i, joined)
 	return nil
 }

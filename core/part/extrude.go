@@ -156,7 +156,7 @@ func (w *worker) hintThrough(ends ...string) {
 			}
 		}
 	}
-	w.report.Hint = "the cut goes through, but by a typed depth: it stops short when the part grows; use the extent through"
+	w.report.Hint = &Hint{FindThrough, "the cut goes through, but by a typed depth: it stops short when the part grows", "choose the extent through"}
 }
 
 // prism makes the material of one profile between two places along a direction.

@@ -377,7 +377,7 @@ func (w *worker) slot() error {
 		if e != nil && e.Both {
 			from = -behind
 		} else if beyond(box, p.frame.O, into.Scale(-1)) > 1e-6 && beyond(box, p.frame.O, into) > 1e-6 {
-			w.report.Hint = "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other; choose through on both sides where it should go through all"
+			w.report.Hint = &Hint{FindOneSide, "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other", "choose through on both sides where it should go through all"}
 		}
 	case e.Kind == "one-side" || e.Kind == "symmetric" || e.Kind == "two-sides":
 		if from, depth, err = w.span(e, quantity.Length); err != nil {

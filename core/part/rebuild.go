@@ -23,7 +23,8 @@ type StepReport struct {
 	Problems       []sketch.Problem // what keeps a sketch's profile open
 	Regions        int
 	Warning        string
-	Hint           string // what makes it weak although it stands
+	Hint           *Hint  // what makes it weak although it stands
+	Note           string // worth knowing, and no weakness
 	Off            bool   // the step is turned off
 	Handle         *Handle
 	Half           *solid.Transform // half a pitch of a linear or circular pattern

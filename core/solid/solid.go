@@ -269,7 +269,9 @@ type Kernel interface {
 	Sample(s Shape, face, n int) (points, normals []Vec, err error)
 	Distance(a, b Pick) (distance float64, onA, onB Vec, err error)
 	Transform(s Shape, t Transform) (Shape, History, error)
-	Simplify(s Shape) (Shape, History, error)
+	// Simplify joins neighbouring faces that lie on one surface; whole tells that none stayed in
+	// pieces.
+	Simplify(s Shape) (simple Shape, h History, whole bool, err error)
 	Props(s Shape) (Props, error)
 	Bounds(s Shape) (Box, error)
 	Check(s Shape) error

@@ -74,8 +74,10 @@ func (w *Worker) model(ctx context.Context, req *task.Request, progress func(str
 		row := task.ModelStep{ID: s.ID, Kind: s.Kind, Name: s.Name, Off: s.Off, Message: s.Warning, Needs: append([]string{}, needs[doc.Steps[i].ID]...), Regions: s.Regions}
 		if s.Err != nil {
 			row.Failed, row.Message, row.Remedy = true, s.Err.Why, s.Err.Remedy
+		} else if row.Message == "" && s.Hint != nil {
+			row.Message, row.Remedy = s.Hint.What, s.Hint.Remedy
 		} else if row.Message == "" {
-			row.Message = s.Hint
+			row.Message = s.Note
 		}
 		if s.Sketch != nil {
 			row.Freedom = w.freedom(s.Sketch)

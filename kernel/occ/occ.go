@@ -528,8 +528,10 @@ func (k Kernel) Transform(s solid.Shape, t solid.Transform) (solid.Shape, solid.
 }
 
 // Simplify joins neighbouring faces that lie on one surface.
-func (k Kernel) Simplify(s solid.Shape) (solid.Shape, solid.History, error) {
-	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int { return C.hs_simplify(c, r, e) })
+func (k Kernel) Simplify(s solid.Shape) (simple solid.Shape, h solid.History, whole bool, err error) {
+	var all C.int
+	simple, h, err = k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int { return C.hs_simplify(c, &all, r, e) })
+	return simple, h, all != 0, err
 }
 
 // Props measures volume, area, centroid and inertia.

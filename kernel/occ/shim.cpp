@@ -103,6 +103,7 @@
 #include <cstdlib>
 #include <cstring>
 #include <sstream>
+#include <map>
 #include <vector>
 
 struct hs_shape {
@@ -354,45 +355,123 @@ bool one_round_surface(const BRepAdaptor_Surface &a, const BRepAdaptor_Surface &
   }
 }
 
+// The edges between faces that lie on one round surface, and which faces hang together by them.
+struct RoundSeams {
+  TopTools_IndexedDataMapOfShapeListOfShape owners;
+  TopTools_IndexedMapOfShape faces;
+  std::vector<std::array<int, 3>> seams; // edge and the two faces beside it
+  std::vector<int> group, size;
+
+  explicit RoundSeams(const TopoDS_Shape &s) {
+    TopExp::MapShapesAndAncestors(s, TopAbs_EDGE, TopAbs_FACE, owners);
+    TopExp::MapShapes(s, TopAbs_FACE, faces);
+    group.resize(faces.Extent() + 1), size.assign(faces.Extent() + 1, 1);
+    for (size_t i = 0; i < group.size(); i++) group[i] = (int)i;
+    for (int i = 1; i <= owners.Extent(); i++) {
+      if (owners(i).Extent() != 2) continue;
+      int a = faces.FindIndex(owners(i).First()), b = faces.FindIndex(owners(i).Last());
+      if (a == b || !one_round_surface(BRepAdaptor_Surface(TopoDS::Face(faces(a)), Standard_False), BRepAdaptor_Surface(TopoDS::Face(faces(b)), Standard_False))) continue;
+      seams.push_back({i, a, b});
+      int p = root(a), q = root(b);
+      if (p != q) group[p] = q, size[q] += size[p];
+    }
+  }
+
+  int root(int i) const {
+    while (group[i] != i) i = group[i];
+    return i;
+  }
+};
+
 // The library's union of faces on one surface never ends where three or more of them close
 // round a cylinder, cone, sphere or ring (seen with four quarters). They are united two at a
 // time: apart takes the edges across which nothing is united in this round. Says whether
 // another round is needed.
 bool pairs_only(const TopoDS_Shape &s, TopTools_MapOfShape &apart) {
-  TopTools_IndexedDataMapOfShapeListOfShape owners;
-  TopExp::MapShapesAndAncestors(s, TopAbs_EDGE, TopAbs_FACE, owners);
-  TopTools_IndexedMapOfShape faces;
-  TopExp::MapShapes(s, TopAbs_FACE, faces);
-  std::vector<std::array<int, 3>> seams; // edge and the two faces beside it
-  std::vector<int> group(faces.Extent() + 1), size(faces.Extent() + 1, 1), mate(faces.Extent() + 1, 0);
-  for (size_t i = 0; i < group.size(); i++) group[i] = (int)i;
-  auto root = [&](int i) {
-    while (group[i] != i) i = group[i];
-    return i;
-  };
-  for (int i = 1; i <= owners.Extent(); i++) {
-    if (owners(i).Extent() != 2) continue;
-    int a = faces.FindIndex(owners(i).First()), b = faces.FindIndex(owners(i).Last());
-    if (a == b || !one_round_surface(BRepAdaptor_Surface(TopoDS::Face(faces(a)), Standard_False), BRepAdaptor_Surface(TopoDS::Face(faces(b)), Standard_False))) continue;
-    seams.push_back({i, a, b});
-    int p = root(a), q = root(b);
-    if (p != q) group[p] = q, size[q] += size[p];
-  }
+  RoundSeams all(s);
+  const auto &seams = all.seams;
+  const int faces = all.faces.Extent();
+  std::vector<int> mate(faces + 1, 0);
   // Only a plain ring is at risk: every face meets two others, each across one edge.
-  std::vector<std::vector<int>> beside(faces.Extent() + 1);
+  std::vector<std::vector<int>> beside(faces + 1);
   for (auto &x : seams) beside[x[1]].push_back(x[2]), beside[x[2]].push_back(x[1]);
-  std::vector<bool> ring(faces.Extent() + 1, true);
-  for (int i = 1; i <= faces.Extent(); i++)
-    if (beside[i].size() != 2 || beside[i][0] == beside[i][1]) ring[root(i)] = false;
+  std::vector<bool> ring(faces + 1, true);
+  for (int i = 1; i <= faces; i++)
+    if (beside[i].size() != 2 || beside[i][0] == beside[i][1]) ring[all.root(i)] = false;
   bool more = false;
   for (auto &x : seams) {
-    if (size[root(x[1])] < 3 || !ring[root(x[1])]) continue;
+    if (all.size[all.root(x[1])] < 3 || !ring[all.root(x[1])]) continue;
     more = true;
     if (!mate[x[1]] && !mate[x[2]]) mate[x[1]] = x[2], mate[x[2]] = x[1];
-    if (mate[x[1]] != x[2]) apart.Add(owners.FindKey(x[0]));
+    if (mate[x[1]] != x[2]) apart.Add(all.owners.FindKey(x[0]));
   }
   return more;
 }
+
+// The union of the faces of a shape that lie on one surface, made in steps.
+struct Union {
+  TopoDS_Shape shape;
+  Handle(BRepTools_History) history = new BRepTools_History;
+  explicit Union(const TopoDS_Shape &s) : shape(s) {}
+
+  void across_all_but(const TopTools_MapOfShape &apart) {
+    ShapeUpgrade_UnifySameDomain u(shape, Standard_True, Standard_True, Standard_False);
+    u.KeepShapes(apart);
+    u.Build();
+    history->Merge(u.History());
+    shape = u.Shape();
+  }
+
+  void in_rounds(const TopTools_MapOfShape &kept) {
+    for (int round = 0; round <= 12; round++) {
+      TopTools_MapOfShape apart = kept;
+      bool more = round < 12 && pairs_only(shape, apart);
+      across_all_but(apart);
+      if (!more) break;
+    }
+  }
+
+  // Where the library cannot unite all (a cylinder that runs smoothly into two sides of a body),
+  // it can the flat faces and most other surfaces: one surface after another, and those that it
+  // cannot stay as they are. (To unite a part of such a surface makes faces that look sound
+  // and cannot be chamfered.) Says whether none was left.
+  bool surface_by_surface() {
+    TopTools_MapOfShape left, apart;
+    for (auto &surface : round_surfaces(left)) for (auto &edge : surface) apart.Add(edge);
+    across_all_but(apart);
+    for (;;) {
+      auto surfaces = round_surfaces(left);
+      if (surfaces.empty()) return left.IsEmpty();
+      TopTools_MapOfShape others = left;
+      for (size_t k = 1; k < surfaces.size(); k++) for (auto &edge : surfaces[k]) others.Add(edge);
+      Union next(shape);
+      bool united = true;
+      try {
+        next.in_rounds(others);
+        for (auto &surface : next.round_surfaces(left)) united = united && !surface[0].IsSame(surfaces[0][0]);
+      } catch (const Standard_Failure &) {
+        united = false;
+      }
+      if (!united) {
+        for (auto &edge : surfaces[0]) left.Add(edge);
+        continue;
+      }
+      history->Merge(next.history);
+      shape = next.shape;
+    }
+  }
+
+  // The edges within each round surface that has several faces, without those that are left.
+  std::vector<std::vector<TopoDS_Shape>> round_surfaces(const TopTools_MapOfShape &left) const {
+    RoundSeams all(shape);
+    std::map<int, std::vector<TopoDS_Shape>> by_surface;
+    for (auto &x : all.seams)
+      if (!left.Contains(all.owners.FindKey(x[0]))) by_surface[all.root(x[1])].push_back(all.owners.FindKey(x[0]));
+    std::vector<std::vector<TopoDS_Shape>> out;
+    for (auto &x : by_surface) out.push_back(x.second);
+    return out;
+  }
+};
 
 int surface_kind(GeomAbs_SurfaceType t) {
   switch (t) {
@@ -893,29 +972,23 @@ int hs_transform(hs_shape *s, const double *m, hs_result *out, char *err) {
 
 void hs_careful(int on) { careful = on != 0; }
 
-int hs_simplify(hs_shape *s, hs_result *out, char *err) {
+int hs_simplify(hs_shape *s, int *whole, hs_result *out, char *err) {
   return guarded(err, [&] {
-    Handle(BRepTools_History) h;
-    TopoDS_Shape now;
-    auto unite = [&](bool pairs) {
-      h = new BRepTools_History;
-      now = s->shape;
-      for (int round = 0;; round++) {
-        ShapeUpgrade_UnifySameDomain u(now, Standard_True, Standard_True, Standard_False);
-        TopTools_MapOfShape apart;
-        bool last = !pairs || !pairs_only(now, apart) || round == 12;
-        u.KeepShapes(apart);
-        u.Build();
-        h->Merge(u.History());
-        now = u.Shape();
-        if (last) break;
-      }
-    };
+    Union u(s->shape);
+    *whole = 1;
     try {
-      unite(true);
+      u.in_rounds({});
     } catch (const Standard_Failure &) {
-      unite(false); // some rings can be united in one go and not by pairs
+      u = Union(s->shape);
+      try {
+        u.across_all_but({}); // some rings can be united in one go and not by pairs
+      } catch (const Standard_Failure &) {
+        u = Union(s->shape);
+        *whole = u.surface_by_surface();
+      }
     }
+    const Handle(BRepTools_History) &h = u.history;
+    const TopoDS_Shape &now = u.shape;
     int solids;
     hs_shape *r = new hs_shape(solids_only(now, &solids));
     Sources src(r);

@@ -96,7 +96,7 @@ int hs_run(hs_shape *s, int edge, double *points, char *err);
 int hs_distance(hs_shape *a, int kind_a, int index_a, hs_shape *b, int kind_b, int index_b, double *distance, double *pa, double *pb, char *err);
 int hs_vertices(hs_shape *s, double *points, char *err);
 int hs_transform(hs_shape *s, const double *matrix, hs_result *out, char *err);
-int hs_simplify(hs_shape *s, hs_result *out, char *err);
+int hs_simplify(hs_shape *s, int *whole, hs_result *out, char *err);
 int hs_counts(hs_shape *s, int *faces, int *edges, int *vertices, int *solids, char *err);
 int hs_faces(hs_shape *s, hs_face *faces, char *err);
 int hs_one_face(hs_shape *s, int index, hs_face *face, char *err);

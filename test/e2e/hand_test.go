@@ -109,4 +109,89 @@ func TestByHand(t *testing.T) {
 			t.Errorf("typing a formula put %d constraints", after-before)
 		}
 	})
+
+	t.Run("a face far from the origin", func(t *testing.T) {
+		far := `{"id":"s1","kind":"sketch","name":"far","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[900,-700]},{"id":"p2","kind":"point","at":[930,-700]},{"id":"p3","kind":"point","at":[930,-680]},{"id":"p4","kind":"point","at":[900,-680]},
+			{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3","kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],"constraints":[]},
+			{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"},{"id":"s2","kind":"sketch","name":"on top","plane":{"face":"e1/end"},"entities":[],"constraints":[]}`
+		d := ada.openBoard("/models/" + startModel(t, api, `{"name":"Far","unit":"mm"}`, far) + "/sketches/s2")
+		// seen tells whether the face is in view, and how much of the board's width it takes.
+		seen := func() (bool, float64) {
+			v := d.MustEval(`() => { const b = document.querySelector("svg[role=application]").getBoundingClientRect(), r = [...document.querySelectorAll(".k-edge")].map((e) => e.getBoundingClientRect());
+				const l = Math.min(...r.map((x) => x.left)), w = Math.max(...r.map((x) => x.right)) - l, top = Math.min(...r.map((x) => x.top)), foot = Math.max(...r.map((x) => x.bottom));
+				return [l >= b.left && l + w <= b.right && top >= b.top && foot <= b.bottom, w / b.width] }`).Arr()
+			return v[0].Bool(), v[1].Num()
+		}
+		eventually(t, "the face is whole in view and large", func() bool { whole, share := seen(); return whole && share > 0.3 })
+		d.to(915, -690)
+		d.Mouse.MustScroll(0, -900)
+		time.Sleep(400 * time.Millisecond)
+		if whole, _ := seen(); whole {
+			t.Error("the wheel did not bring it nearer")
+		}
+		d.MustElement("svg[role=application]").MustFocus()
+		d.keys(input.Home)
+		eventually(t, "Home finds the face", func() bool { whole, share := seen(); return whole && share > 0.3 })
+	})
+
+	t.Run("the scale of tried values", func(t *testing.T) {
+		id := startModel(t, api, `{"name":"Tried","unit":"mm"}`, plainPlate+`,{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"},{"id":"f1","kind":"fillet","radius":"2 mm","edges":[{"between":["e1/side:l1","e1/side:l2"]}]}`)
+		// pull takes the thumb to a share of the scale, holds it there, and says where it has come
+		// to and where it should be on the scale as it was when it was taken.
+		pull := func(p *person, share float64) (got, want float64) {
+			slider := p.MustElement("input[type=range][aria-label='Try w']")
+			number := func(name string) float64 { return slider.MustEval(`(n) => Number(this[n])`, name).Num() }
+			lo, hi, box := number("min"), number("max"), slider.MustShape().Box()
+			const thumb = 16.0
+			x := func(v float64) float64 { return box.X + thumb/2 + (v-lo)/(hi-lo)*(box.Width-thumb) }
+			y := box.Y + box.Height/2
+			p.Mouse.MustMoveTo(x(number("value")), y)
+			p.Mouse.MustDown(proto.InputMouseButtonLeft)
+			from, to := x(number("value")), x(lo+share*(hi-lo))
+			for i := 1; i <= 10; i++ {
+				p.Mouse.MustMoveTo(from+(to-from)*float64(i)/10, y)
+				time.Sleep(120 * time.Millisecond) // the part follows between
+			}
+			p.Mouse.MustUp(proto.InputMouseButtonLeft)
+			p.see("is tried")
+			if number("min") != lo || number("max") != hi {
+				t.Errorf("the scale went from %v..%v to %v..%v under the hand", lo, hi, number("min"), number("max"))
+			}
+			return number("value"), lo + share*(hi-lo)
+		}
+		d := ada.openBoard("/models/" + id + "/sketches/s1")
+		d.find("[role=tab]", "Parameters").MustClick()
+		d.find("[data-parameter=w] button", "Try values").MustClick()
+		for _, share := range []float64{0.8, 0.3} {
+			if got, want := pull(ada, share); got < want*0.96 || got > want*1.04 {
+				t.Errorf("on the drawing board the hand was at %v and the value is %v", want, got)
+			}
+		}
+		d.find("button", "Put back").MustClick()
+		m := ada.openModeller(id)
+		m.find("[role=tab]", "Sizes").MustClick()
+		m.MustElement("[aria-label='More for w']").MustClick()
+		for _, share := range []float64{0.8, 0.3} {
+			if got, want := pull(ada, share); got < want*0.96 || got > want*1.04 {
+				t.Errorf("in the modeller the hand was at %v and the value is %v", want, got)
+			}
+			m.settled()
+		}
+		m.find("button", "Put back").MustClick()
+		m.settled()
+
+		// Figures of the part as it was say so until the new one is there.
+		m.find("[role=tab]", "Solids").MustClick()
+		before := m.MustElementR("tr", "Volume").MustText()
+		m.MustEval(`() => { window.signs = 0; new MutationObserver(() => { if (document.querySelector("[aria-busy=true]")?.textContent.includes("figures from before")) window.signs++ }).observe(document.body, { subtree: true, childList: true, attributes: true }) }`)
+		m.do("Turn off f1")
+		m.settled()
+		eventually(t, "the figures are the new ones", func() bool { return m.MustElementR("tr", "Volume").MustText() != before })
+		if n := m.MustEval(`() => window.signs`).Int(); n == 0 {
+			t.Error("figures of the part as it was stood without a sign")
+		}
+		if m.MustHas("[aria-busy=true]") {
+			t.Error("the new figures still bear the sign")
+		}
+	})
 }

@@ -13,10 +13,10 @@ function Trial({ id, doc, row, unit, value, attempt }: { id: number; doc: Doc; r
   const [error, setError] = useState<Problem | null>(null);
   const [stop, setStop] = useState<AbortController | null>(null);
   // The scale stays as it is while a value is tried: the hand is on it.
-  const [base, setBase] = useState(row.number);
-  if (value === null && base !== row.number) setBase(row.number);
-  const lo = Math.min(base * 0.5, base * 2, reach?.least.at ?? Infinity);
-  const hi = Math.max(base * 0.5, base * 2, reach?.most.at ?? -Infinity);
+  const scaleNow = { base: row.number, lo: Math.min(row.number * 0.5, row.number * 2, reach?.least.at ?? Infinity), hi: Math.max(row.number * 0.5, row.number * 2, reach?.most.at ?? -Infinity) };
+  const [scale, setScale] = useState(scaleNow);
+  if (value === null && (scale.base !== scaleNow.base || scale.lo !== scaleNow.lo || scale.hi !== scaleNow.hi)) setScale(scaleNow);
+  const { base, lo, hi } = scale;
   const at = (v: number) => Math.min(100, Math.max(0, (100 * (v - lo)) / (hi - lo || 1)));
   const find = async () => {
     const c = new AbortController();
