@@ -88,10 +88,10 @@ func TestByHand(t *testing.T) {
 		p = d.at(0, -22.5*99/80) // the first size scaled the sketch
 		d.Mouse.MustMoveTo(p.X, p.Y)
 		d.Mouse.MustClick(proto.InputMouseButtonLeft)
-		eventually(t, "the number is in the field", func() bool {
-			f, err := d.Page.Timeout(200 * time.Millisecond).Element("[role=dialog] input")
-			return err == nil && f.MustProperty("value").Str() == "200"
-		})
+		field := func() string {
+			return d.MustEval(`() => document.querySelector("[role=dialog] input")?.value ?? ""`).Str()
+		}
+		eventually(t, "the number is in the field", func() bool { return field() == "200" })
 		d.keys(input.Enter)
 		size("l2", "200")
 		// A formula that begins with a letter: nothing of it is a command.
@@ -99,10 +99,7 @@ func TestByHand(t *testing.T) {
 		before := len(stored(t, api, id, "s1").Constraints)
 		d.click(0, 20*99.0/80)
 		d.keys('a', 'b', 's', '(', '-', '5', ')')
-		eventually(t, "the formula is in the field", func() bool {
-			f, err := d.Page.Timeout(200 * time.Millisecond).Element("[role=dialog] input")
-			return err == nil && strings.HasPrefix(f.MustProperty("value").Str(), "abs(-5)")
-		})
+		eventually(t, "the formula is in the field", func() bool { return strings.HasPrefix(field(), "abs(-5)") })
 		d.keys(input.Escape)
 		d.saved()
 		if after := len(stored(t, api, id, "s1").Constraints); after != before {

@@ -1,4 +1,4 @@
-import { type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type PointerEvent, type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Newest } from "./core/engine";
 import type { Finding, Frame, Hit, Place, Preview, Spot } from "./core/types";
 import { Axes, Ghost, Hot, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
@@ -73,10 +73,16 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   const [hot, setHot] = useState<Hit | null>(null);
   const fitted = useRef(-1);
 
-  useEffect(() => {
+  // Measured and fitted before the first picture is painted, so that nothing jumps under the hand.
+  useLayoutEffect(() => {
     const b = board.current?.parentElement;
     if (!b) return;
-    const watch = new ResizeObserver(() => setSize({ w: Math.max(50, b.clientWidth), h: Math.max(50, b.clientHeight), measured: true }));
+    const measure = () => setSize((was) => {
+      const now = { w: Math.max(50, b.clientWidth), h: Math.max(50, b.clientHeight), measured: true };
+      return was.measured && was.w === now.w && was.h === now.h ? was : now;
+    });
+    measure();
+    const watch = new ResizeObserver(measure);
     watch.observe(b);
     return () => watch.disconnect();
   }, []);
@@ -95,7 +101,7 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   );
 
   // Shown whole when it is opened and whenever that is asked for.
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (frame && size.measured && fitted.current !== fitKey) {
       fitted.current = fitKey;
       fit(frame);
