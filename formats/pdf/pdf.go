@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -280,7 +281,11 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 	}
 	heading("What to put right")
 	if len(r.Report.Findings) == 0 {
-		line("Nothing: the model agrees with the sheet.", 2.8, 0)
+		said := "Nothing: the model agrees with the sheet."
+		if slices.ContainsFunc(r.Report.Whole, func(f report.Figure) bool { return f.Verdict == report.Out }) {
+			said = "Nothing that the sheet states, but figures of the whole part are out: something that has no balloon differs."
+		}
+		line(said, 2.8, 0)
 	}
 	for _, f := range r.Report.Findings {
 		where := f.Where

@@ -103,7 +103,7 @@ func TestIntakeOfFlawedFiles(t *testing.T) {
 	}{
 		{"surfaces that close", "", "surfaces that close", opened(t, write(t, whole, again))},
 		{"surfaces that close within the file's uncertainty", "", "own uncertainty", stated},
-		{"a copy in one place", "one out", "its copy", write(t, whole, again)},
+		{"a copy in one place", "one out", "a copy", write(t, whole, again)},
 		{"a crumb", "one out", "left over", write(t, whole, crumb)},
 		{"two bodies that touch", "one out", "only touch", write(t, piece(0, 38, true), piece(38, 60, false))},
 		{"two bodies that run into one another", "one out", "run into one another", write(t, piece(0, 45, true), piece(38, 60, false))},

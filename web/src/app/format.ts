@@ -20,6 +20,9 @@ export function distance(iso: string) {
 
 export const points = (v: number) => String(Math.round(v * 100) / 100).replace("-", "−");
 
+/** Words for the units of a model. */
+export const unitWords = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches" } as const;
+
 /** Words for the states of an attempt. */
 export const stateWords: Record<string, string> = {
   queued: "waits for its check",

@@ -112,7 +112,10 @@ export function Sweep({ report }: { report: Report }) {
 
 /** Findings in words, in the order in which to put them right. */
 export function Findings({ report, chosen, choose, below }: { report: Report; chosen: string | null; choose: (id: string | null) => void; below?: (index: number) => ReactNode }) {
-  if (report.findings.length === 0) return <Empty>Nothing to put right: the model agrees with the sheet.</Empty>;
+  if (report.findings.length === 0) {
+    const off = report.whole.filter((f) => f.verdict === "out").length;
+    return <Empty>{off === 0 ? "Nothing to put right: the model agrees with the sheet." : `Nothing that the sheet states is wrong, but ${off === 1 ? "a figure" : `${off} figures`} of the whole part ${off === 1 ? "is" : "are"} out: something that has no balloon differs.`}</Empty>;
+  }
   return (
     <ol className="divide-y divide-base-300 text-sm">
       {report.findings.map((f, i) => (

@@ -19,7 +19,7 @@ export function Home() {
       {q.data.length === 0 && <Empty>Nothing is issued to you yet. Your instructor will.</Empty>}
       {q.data.map(({ issue, attempts, left }) => (
         <Panel key={issue.id} title={issue.title} side={<Link className="btn btn-primary btn-sm" to={`/issues/${issue.id}`}>Open the sheet</Link>}>
-          <p className="px-4 pt-3">{issue.number}, {issue.className}. Due {when(issue.due)}, {distance(issue.due)}. {left === 0 ? "No attempt is left." : `${left} of ${issue.attempts} attempts left.`}</p>
+          <p className="px-4 pt-3">{[issue.number, issue.className].filter(Boolean).join(", ")}. Due {when(issue.due)}, {distance(issue.due)}. {left === 0 ? "No attempt is left." : `${left} of ${issue.attempts} attempts left.`}</p>
           {attempts.length === 0 ? <Empty>Nothing handed in yet.</Empty> : (
             <table className="table table-sm"><tbody>{attempts.map((a) => (
               <tr key={a.id}><td><Link className="link" to={`/attempts/${a.id}`}>Attempt {a.number}</Link></td><td>{a.fileName}</td><td>{when(a.handedIn)}{a.late && ", late"}</td><td>{stateWords[a.state]}{a.points !== undefined && `, ${points(a.points)} of ${points(a.outOf ?? 0)} points`}{a.points === undefined && a.of ? `, ${a.in} of ${a.of} in` : ""}</td></tr>

@@ -1,13 +1,12 @@
 import { type FormEvent, useState } from "react";
+import { unitWords } from "../app/format";
 import { Trouble } from "../app/states";
 import { useStartModel } from "./models";
-
-const units = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches" } as const;
 
 /** Asks for name and unit, since both are noticed late when they are wrong. */
 export function StartModel({ name: first, issueId }: { name: string; issueId?: number }) {
   const [name, setName] = useState(first);
-  const [unit, setUnit] = useState<keyof typeof units>("mm");
+  const [unit, setUnit] = useState<keyof typeof unitWords>("mm");
   const start = useStartModel();
   const submit = (e: FormEvent) => {
     e.preventDefault();
@@ -16,7 +15,7 @@ export function StartModel({ name: first, issueId }: { name: string; issueId?: n
   return (
     <form onSubmit={submit} className="flex flex-wrap items-end gap-2 px-4 py-3 text-sm">
       <label className="flex min-w-32 flex-1 flex-col gap-1">Name of the part<input className="input input-sm w-full" value={name} onChange={(e) => setName(e.target.value)} required maxLength={150} /></label>
-      <label className="flex flex-col gap-1">Unit<select className="select select-sm w-32" value={unit} onChange={(e) => setUnit(e.target.value as keyof typeof units)}>{Object.entries(units).map(([u, word]) => <option key={u} value={u}>{word}</option>)}</select></label>
+      <label className="flex flex-col gap-1">Unit<select className="select select-sm w-32" value={unit} onChange={(e) => setUnit(e.target.value as keyof typeof unitWords)}>{Object.entries(unitWords).map(([u, word]) => <option key={u} value={u}>{word}</option>)}</select></label>
       <button type="submit" className="btn btn-primary btn-sm" disabled={start.isPending}>{start.isPending ? "Starting …" : "Start a model"}</button>
       {start.error && <Trouble error={start.error} />}
     </form>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { type Me, Problem, type Schemas, ask, client } from "../api/client";
+import { unitWords } from "../app/format";
 import { keep as keepInBrowser, kept, letGo } from "../app/keep";
 import { useTab, useTitle } from "../app/place";
 import { sentence } from "../app/states";
@@ -385,7 +386,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   return (
     <div className="flex h-full min-h-0 flex-col" data-model={id} data-fresh={main.fresh && !main.busy} data-took={Math.round(main.took)}>
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1 border-b border-base-300 bg-base-100 px-3 py-1">
-        <h1 className="min-w-0 truncate text-lg!" title={doc.name}>{doc.name} <span className="text-sm font-normal">in {doc.unit}</span></h1>
+        <h1 className="min-w-0 truncate text-lg!" title={doc.name}>{doc.name} <span className="text-sm font-normal">in {unitWords[doc.unit as keyof typeof unitWords]}</span></h1>
         <span className="w-24 shrink-0 text-sm" role="status" data-save={m.saving.kind}>{savedWords}</span>
         {failed > 0 && <button type="button" className="btn btn-xs border-error" onClick={() => { setTab("steps"); setMarked(main.part?.steps.find((s) => s.failed)?.id ?? null); }}>{failed === 1 ? "1 step fails" : `${failed} steps fail`}</button>}
         <div className="ml-auto flex flex-wrap items-center gap-1">
