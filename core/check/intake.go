@@ -159,7 +159,7 @@ func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 		}
 	}
 	if copies > 0 {
-		r.note("copy", counted(copies, "solid") + " too many, a copy in the same place as another one", "remove the copies")
+		r.note("copy", counted(copies, "solid")+" too many, a copy in the same place as another one", "remove the copies")
 	}
 	if crumbs > 0 {
 		r.note("left-over", fmt.Sprintf("left over: %s of %.3g mm³ in all", counted(crumbs, "tiny solid"), crumb), "remove them: they are what a cut or an unfinished step left")
