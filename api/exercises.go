@@ -124,43 +124,38 @@ func (s *Server) oddities(ctx context.Context, i store.Issue, rows []store.Attem
 
 func class(k store.Class) Class { return Class{Id: k.ID, Name: k.Name, Students: k.Students} }
 
-// classOf gives a class that the user belongs to; any other is not found.
-func (s *Server) classOf(ctx context.Context, u store.User, id int64) (store.Class, error) {
+// classOf gives a class that the user belongs to, with its students and what is issued to it;
+// any other is not found.
+func (s *Server) classOf(ctx context.Context, u store.User, id int64) (k store.Class, students []store.User, issues []store.Issue, err error) {
 	classes, err := s.store.Classes(ctx, u)
 	if err != nil {
-		return store.Class{}, err
+		return k, nil, nil, err
 	}
-	if at := slices.IndexFunc(classes, func(k store.Class) bool { return k.ID == id }); at >= 0 {
-		return classes[at], nil
+	at := slices.IndexFunc(classes, func(k store.Class) bool { return k.ID == id })
+	if at < 0 {
+		return k, nil, nil, store.ErrNotFound
 	}
-	return store.Class{}, store.ErrNotFound
+	if students, err = s.store.Roster(ctx, id); err != nil {
+		return k, nil, nil, err
+	}
+	if issues, err = s.store.Issues(ctx, u); err != nil {
+		return k, nil, nil, err
+	}
+	return classes[at], students, slices.DeleteFunc(issues, func(i store.Issue) bool { return i.ClassID != id }), nil
 }
 
 // GetClass gives the roster of a class.
 func (s *Server) GetClass(c *gin.Context, id Id) {
 	ctx, u := c.Request.Context(), user(c)
-	k, err := s.classOf(ctx, u, id)
+	k, students, issues, err := s.classOf(ctx, u, id)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	out := Roster{Class: class(k)}
-	students, err := s.store.Roster(ctx, id)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	issues, err := s.store.Issues(ctx, u)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
 	mine := map[int64][]AttemptRow{}
 	out.Issues = []Issue{}
 	for _, i := range issues {
-		if i.ClassID != id {
-			continue
-		}
 		row, attempts, err := s.counted(ctx, i)
 		if err != nil {
 			s.fail(c, err)

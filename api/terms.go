@@ -214,17 +214,7 @@ func (s *Server) TakeBackReturn(c *gin.Context, id Id) {
 // every column; empty where nothing is returned yet.
 func (s *Server) GetClassPoints(c *gin.Context, id Id) {
 	ctx, u := c.Request.Context(), user(c)
-	k, err := s.classOf(ctx, u, id)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	students, err := s.store.Roster(ctx, id)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	issues, err := s.store.Issues(ctx, u)
+	k, students, issues, err := s.classOf(ctx, u, id)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -234,9 +224,6 @@ func (s *Server) GetClassPoints(c *gin.Context, id Id) {
 	cells := map[int64]map[int64]cell{}
 	var columns []int64
 	for _, i := range issues {
-		if i.ClassID != id {
-			continue
-		}
 		columns = append(columns, i.ID)
 		head = append(head, i.Title, i.Title+", out of")
 		attempts, err := s.store.AttemptRows(ctx, i.ID, 0)
