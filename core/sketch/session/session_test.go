@@ -355,6 +355,38 @@ func TestOffers(t *testing.T) {
 	}
 }
 
+// Whichever way two crossing lines were drawn, both angles between them are offered with what they
+// are now, and a size near to that turns a line by no more than the difference.
+func TestAnglesOfCrossingLines(t *testing.T) {
+	for _, turn := range []float64{20, 70, 110, 160, 200, 250, 290, 340} {
+		for _, kind := range []string{"angle", otherAngle} {
+			s := open(t)
+			flat := hand(t, s, "line", true, [2]float64{-40, 0.3}, [2]float64{40, 0.3})
+			y, x := math.Sincos(turn * math.Pi / 180)
+			slant := hand(t, s, "line", true, [2]float64{-35 * x, -35 * y}, [2]float64{35 * x, 35 * y})
+			ids := []string{flat[0], slant[0]}
+			var now float64
+			for _, o := range s.Offers(ids) {
+				if o.Kind == kind {
+					if _, err := fmt.Sscan(o.Value, &now); err != nil {
+						t.Fatal(err)
+					}
+				}
+			}
+			before := map[string]sketch.Vec{}
+			for id, at := range s.sol.Points {
+				before[id] = at
+			}
+			do(t, s, Command{Do: "size", Kind: kind, IDs: ids, Value: fmt.Sprintf("%g deg", now+5)})
+			for id, at := range s.sol.Points {
+				if far := at.Distance(before[id]); far > 41*5*math.Pi/180 {
+					t.Errorf("at %g degrees %s of %g + 5 moves a point by %.1f mm", turn, kind, now, far)
+				}
+			}
+		}
+	}
+}
+
 // Lettering keeps clear of other lettering, and stays where it is put.
 func TestLetteringKeepsClear(t *testing.T) {
 	s := open(t)
