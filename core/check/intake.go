@@ -121,12 +121,12 @@ const leftOver = 1e-4
 // the file.
 func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 	var err error
-	if r.att, err = inspect.Describe(r.k, shape, nil); err != nil {
+	if r.att, err = solid.Describe(r.k, shape, nil); err != nil {
 		return nil, err
 	}
 	count := r.att.Solids
 	if count <= max(1, r.ex.Solids) {
-		return shape, r.att.Recognise(r.k, shape, r.exact())
+		return shape, inspect.Recognise(r.att, r.k, shape, r.exact())
 	}
 	list, err := r.k.Split(shape)
 	if err != nil {
@@ -180,14 +180,14 @@ func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 			return nil, err
 		}
 	}
-	if r.att, err = inspect.Describe(r.k, shape, nil); err != nil {
+	if r.att, err = solid.Describe(r.k, shape, nil); err != nil {
 		return nil, err
 	}
 	if raw.Volume > 0 {
 		r.att.Props = raw
 	}
 	r.att.Solids = count
-	return shape, r.att.Recognise(r.k, shape, r.exact())
+	return shape, inspect.Recognise(r.att, r.k, shape, r.exact())
 }
 
 // exact is how closely a surface of the attempt must be what it is taken for: within the

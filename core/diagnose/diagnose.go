@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/characteristic"
+	"hammerset/core/quantity"
 	"hammerset/core/report"
 )
 
@@ -115,9 +117,7 @@ func label(id, name string) string {
 
 // same tells whether two measures agree to a millionth of a millimetre or to the
 // last figure that a reader would type.
-func same(a, b float64) bool {
-	return math.Abs(a-b) <= 1e-6*math.Max(1, math.Max(math.Abs(a), math.Abs(b)))
-}
+func same(a, b float64) bool { return characteristic.Same(a, b) }
 
 // causes puts into findings what is behind the attempt and shows at no characteristic
 // by itself. The others are told at theirs, below.
@@ -252,21 +252,13 @@ func wrongPlaces(c *report.Characteristic) int {
 // complement of an angle).
 func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 	m, n := *c.Measured, c.Nominal
-	round := c.Kind == "diameter" || c.Kind == "radius" || c.Kind == "bolt-circle"
-	switch {
-	case round && same(m, 2*n):
-		return "the diameter was typed where the radius was asked for", fmt.Sprintf("give %s; a radius is half of the diameter", c.NominalText), "likely"
-	case round && same(m, n/2):
-		return "the radius was typed where the diameter was asked for", fmt.Sprintf("give %s as a diameter", c.NominalText), "likely"
-	case c.Kind == "distance" && same(m, 2*n):
-		return "it is exactly twice the size: often the total was given on each side", fmt.Sprintf("the total must be %s", c.NominalText), "possible"
-	case c.Kind == "distance" && same(m, n/2):
-		return "it is exactly half the size: often one side was given as the total", fmt.Sprintf("the total must be %s", c.NominalText), "possible"
-	case c.Kind == "angle" && same(m, 90-n):
-		return "the angle was given from the other leg (its complement)", fmt.Sprintf("look from which line the sheet gives %s", c.NominalText), "likely"
-	case c.Kind == "angle" && same(m, 180-n):
-		return "the angle was given on the other side of the line (its supplement)", fmt.Sprintf("look on which side the sheet gives %s", c.NominalText), "likely"
-	case c.Kind != "angle" && (same(m, n*25.4) || same(m, n/25.4)):
+	kind := characteristic.Of(c.Kind)
+	for _, slip := range kind.Slips {
+		if slip.Shows(m, n) {
+			return slip.Cause, strings.ReplaceAll(slip.Remedy, "%s", c.NominalText), slip.Sure
+		}
+	}
+	if kind.Dim == quantity.Length && (same(m, n*25.4) || same(m, n/25.4)) {
 		return "this one size was given in the wrong unit", fmt.Sprintf("give %s %s", c.NominalText, d.r.Unit), "likely"
 	}
 	for _, o := range d.r.Characteristics {
@@ -274,14 +266,14 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 			return fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, o.NominalText), fmt.Sprintf("give %s here", c.NominalText), "likely"
 		}
 	}
-	if c.Kind == "distance" {
+	if kind.Chained {
 		for _, o := range d.r.Characteristics {
-			if o.ID != c.ID && o.Kind == "distance" && same(math.Abs(m-n), o.Nominal) {
+			if o.ID != c.ID && characteristic.Of(o.Kind).Chained && same(math.Abs(m-n), o.Nominal) {
 				return fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, o.NominalText), fmt.Sprintf("look from which face the sheet gives %s", c.NominalText), "likely"
 			}
 		}
 	}
-	if c.Deviation != nil && math.Abs(*c.Deviation) < 0.02*math.Abs(n) && d.r.Unit == "in" && c.Kind != "angle" {
+	if c.Deviation != nil && math.Abs(*c.Deviation) < 0.02*math.Abs(n) && d.r.Unit == "in" && kind.Dim == quantity.Length {
 		in := m / 25.4
 		if same(in*1000, math.Round(in*1000)) || same(in*100, math.Round(in*100)) {
 			return "a rounded decimal was typed for a fraction", fmt.Sprintf("type the fraction %s", c.NominalText), "likely"
