@@ -451,7 +451,7 @@ func (s *Server) ReturnAttempt(c *gin.Context, id Id) {
 	}
 	if in.Looked == nil || !*in.Looked {
 		if asks := asked(r, changed); len(asks) > 0 {
-			problem(c, http.StatusConflict, "the check asks for a look at "+strings.Join(asks, ", "), "look at these, and change a mark where it needs it; then return the attempt")
+			problemOf(c, http.StatusConflict, LookFirst, "the check asks for a look at "+strings.Join(asks, ", "), "look at these, and change a mark where it needs it; then return the attempt")
 			return
 		}
 	}

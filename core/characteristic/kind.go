@@ -70,6 +70,8 @@ type Kind struct {
 	// Arranged is where a sheet that is laid out by itself has it.
 	Arranged Arranged
 
+	// Remedy says what to do about a wrong value; nothing says to set it to what is stated.
+	Remedy string
 	// Slips are the usual mistakes with it.
 	Slips []Slip
 	// Chained: others are measured from the same faces, so that a difference of one of them tells

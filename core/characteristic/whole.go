@@ -21,6 +21,7 @@ func mass() *Kind {
 		Name: "mass", Title: "mass", Dim: quantity.Number, Scope: WholePart,
 		OfWhole: func(w Whole) float64 { return w.Density * w.Volume },
 		Density: true, Power: 3, Rounded: true,
+		Remedy: "check the sizes, and what is missing or too much",
 		Stated: func(v float64) Stated {
 			unit, word := 1.0, " g"
 			if v >= 1000 {

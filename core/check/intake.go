@@ -31,7 +31,7 @@ func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
 	}
 	if b.Solid != nil {
 		if err := r.k.Check(b.Solid.Shape); err != nil {
-			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Message: "the solid is not sound: " + err.Error()})
+			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
 		}
 	}
 	r.build = b
@@ -77,7 +77,7 @@ func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) 
 		return nil, &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due", content.Components), "export the part by itself"}
 	}
 	if err := r.k.Check(content.Shape); err != nil {
-		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Message: "the solid is not sound: " + err.Error()})
+		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
 	}
 	shape, _, _, err := r.k.Simplify(content.Shape)
 	if err != nil {

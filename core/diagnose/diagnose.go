@@ -147,7 +147,7 @@ func (d *doctor) causes() {
 	}
 }
 
-// hang lists the balloons that hang on a cause.
+// hang lists the balloons that depend on a cause.
 func (d *doctor) hang(c *report.Cause) string {
 	var list []string
 	for _, b := range c.Also {
@@ -157,9 +157,9 @@ func (d *doctor) hang(c *report.Cause) string {
 	case 0:
 		return ""
 	case 1:
-		return "; balloon " + list[0] + " hangs on it"
+		return "; balloon " + list[0] + " depends on it"
 	}
-	return "; balloons " + strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1] + " hang on it"
+	return "; balloons " + strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1] + " depend on it"
 }
 
 func (d *doctor) characteristics() {
@@ -279,7 +279,10 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 			return "a rounded decimal was typed for a fraction", fmt.Sprintf("type the fraction %s", c.NominalText), "likely"
 		}
 	}
-	return "", fmt.Sprintf("give %s, and look which other sizes hang on it", c.NominalText), "possible"
+	if kind.Remedy != "" {
+		return "", kind.Remedy, "possible"
+	}
+	return "", fmt.Sprintf("set it to %s, then check the sizes that depend on it", c.NominalText), "possible"
 }
 
 func (d *doctor) sketches() {
@@ -287,7 +290,10 @@ func (d *doctor) sketches() {
 		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
 		if s.Freedom > 0 {
 			f.Kind = "loose"
-			f.What = fmt.Sprintf("%d freedom(s) left: %s can still move", s.Freedom, list(s.Loose, 6))
+			f.What = fmt.Sprintf("%d freedoms are left: %s can still move", s.Freedom, list(s.Loose, 6))
+			if s.Freedom == 1 {
+				f.What = fmt.Sprintf("1 freedom is left: %s can still move", list(s.Loose, 6))
+			}
 			f.Cause = "a size or a constraint is missing"
 			f.Remedy = "pull at these points and add what should hold them"
 			d.add(4, f)
@@ -390,7 +396,7 @@ func (d *doctor) sweep() {
 		}
 		if len(bad) == 0 {
 			for _, s := range rows {
-				if strings.HasPrefix(s.Detail, "the part slides") {
+				if s.Slides {
 					d.add(8, report.Finding{Kind: "slides", Where: "parameter " + name, What: s.Detail, Cause: "the part is not held to the origin or its middle as the reference is", Remedy: "put the middle of the symmetry on the origin, and tie it there", Sure: "likely"})
 					break
 				}
@@ -408,11 +414,11 @@ func (d *doctor) sweep() {
 		case counts[report.Still] > 0:
 			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes", "a number was typed where the parameter was asked for"+numbers, "use "+name+" in the sizes that it drives"
 		case counts[report.Breaks] > 0:
-			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that hang on it follow"
+			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that depend on it follow"
 		case half != "":
 			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", strings.Join(bad, ", "), half), "the halves were given by two sizes, or one side by a number"+numbers, "hold both sides to the middle with symmetric, or mirror one of them", "likely"
 		default:
-			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that hangs on it was typed as a number"+numbers+", or the part is not held to its symmetry", "change it by a tenth and look what stays behind", "likely"
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that depends on it was typed as a number"+numbers+", or the part is not held to its symmetry", "change it by a tenth and see what stays behind", "likely"
 		}
 		d.add(6, f)
 	}

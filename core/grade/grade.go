@@ -206,7 +206,7 @@ func capOf(r *report.Report, rubric exercise.Rubric) (percent float64, why strin
 		there[exercise.CapSolids] = there[exercise.CapSolids] || f.ID == "solids" && f.Verdict != report.In
 	}
 	for _, s := range r.Steps {
-		there[exercise.CapFailed] = there[exercise.CapFailed] || s.Failed || strings.HasPrefix(s.Message, "the solid is not sound")
+		there[exercise.CapFailed] = there[exercise.CapFailed] || s.Failed || s.Unsound
 	}
 	percent = math.Inf(1)
 	for _, c := range rubric.Caps {

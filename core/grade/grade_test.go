@@ -116,7 +116,7 @@ func TestCausesAreToldOnce(t *testing.T) {
 	for _, f := range r.Findings {
 		told[f.Characteristic]++
 		switch {
-		case f.Characteristic == "b" && (f.Cause != "the total was given on each side" || !strings.Contains(f.What, "balloons 1 and 7 hang on it") || f.Sure != "likely"):
+		case f.Characteristic == "b" && (f.Cause != "the total was given on each side" || !strings.Contains(f.What, "balloons 1 and 7 depend on it") || f.Sure != "likely"):
 			t.Errorf("%+v", f)
 		case f.Kind == "mistake" && (f.What != "the rib is missing" || f.Remedy != "add it"):
 			t.Errorf("%+v", f)

@@ -291,6 +291,7 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 		row.Outcome, row.Detail = judge(ref0, refFig, att0, attFig)
 		if row.Outcome == report.Follows && row.Detail == "" {
 			row.Detail = s.slides(ref0, refFig, att0, attFig)
+			row.Slides = row.Detail != ""
 		}
 	}
 	return nil

@@ -447,6 +447,10 @@ func edit(req *task.Request) (any, error) {
 	default:
 		return nil, &task.Error{Kind: task.Faulty, What: fmt.Sprintf("%q is not a command", c.Do)}
 	}
+	var needed *part.NeededError
+	if errors.As(err, &needed) {
+		return nil, &task.Error{Kind: task.Needed, What: needed.Error()}
+	}
 	var de *part.DocumentError
 	if errors.As(err, &de) {
 		return nil, &task.Error{Kind: task.Faulty, What: de.Message}

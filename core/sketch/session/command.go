@@ -277,11 +277,11 @@ func (s *Session) positive(formula string, dim quantity.Dim) (float64, error) {
 	return v, err
 }
 
-// list evaluates values that stand one after the other, parted by semicolons.
+// list evaluates values in a row, separated by semicolons.
 func (s *Session) list(text string, dims ...quantity.Dim) ([]float64, error) {
 	parts := strings.Split(text, ";")
 	if len(parts) != len(dims) {
-		return nil, fmt.Errorf("give %d values, parted by semicolons", len(dims))
+		return nil, fmt.Errorf("give %d values, separated by semicolons", len(dims))
 	}
 	var out []float64
 	for i, p := range parts {
