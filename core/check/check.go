@@ -220,7 +220,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	progress(Marking, 0)
 	r.practice(att.Document)
 	diagnose.Diagnose(r.report)
-	grade.Mark(r.report, ex, grade.Circumstances{Number: 1})
+	grade.Mark(r.report, ex, grade.Circumstances{Number: 1}).Onto(r.report)
 	return &Outcome{Report: r.report, AttemptMesh: laid.mesh, Compared: compared}, nil
 }
 

@@ -54,7 +54,7 @@ func (r *run) ofMesh(att Attempt) (*Outcome, error) {
 	r.roughly()
 	r.note("mesh", "it is a mesh, which has no faces to measure: only figures of the whole part were compared", "hand in the solid as STEP (AP203, AP214 or AP242)")
 	diagnose.Diagnose(r.report)
-	grade.Mark(r.report, r.ex, grade.Circumstances{Number: 1})
+	grade.Mark(r.report, r.ex, grade.Circumstances{Number: 1}).Onto(r.report)
 	return &Outcome{Report: r.report, AttemptMesh: m}, nil
 }
 
