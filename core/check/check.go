@@ -133,6 +133,9 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 	for i := range shape.Faces() {
 		n.Names = append(n.Names, []string{fmt.Sprintf("face:%d", i+1)})
 	}
+	if err := shape.Err(); err != nil {
+		return nil, nil, err
+	}
 	return n, nil, nil
 }
 

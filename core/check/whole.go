@@ -243,7 +243,7 @@ func (r *run) overlap(key, shape solid.Shape, t solid.Transform, deflection floa
 		return f
 	}
 	volume := func(s solid.Shape) float64 {
-		if s.Solids() == 0 {
+		if s.Solids() == 0 && s.Err() == nil {
 			return 0
 		}
 		p, err := r.k.Props(s)

@@ -21,7 +21,8 @@ type Geometry struct {
 	Noted     bool
 }
 
-// Describe reads a shape through the kernel.
+// Describe reads a shape through the kernel. A shape that cannot be described is an error, and
+// not a solid without faces.
 func Describe(k Kernel, s Shape, names [][]string) (*Geometry, error) {
 	p, err := k.Props(s)
 	if err != nil {
@@ -31,7 +32,8 @@ func Describe(k Kernel, s Shape, names [][]string) (*Geometry, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Geometry{Faces: s.Faces(), Edges: s.Edges(), Names: names, Props: p, Box: b, Solids: s.Solids()}, nil
+	g := &Geometry{Faces: s.Faces(), Edges: s.Edges(), Names: names, Props: p, Box: b, Solids: s.Solids()}
+	return g, s.Err()
 }
 
 // Scaled gives the geometry enlarged by f about the origin.

@@ -1,6 +1,9 @@
 package solid
 
-import "testing"
+import (
+	"errors"
+	"testing"
+)
 
 func TestPatternsOfNames(t *testing.T) {
 	for _, c := range []struct {
@@ -13,5 +16,25 @@ func TestPatternsOfNames(t *testing.T) {
 		if fits(c.pattern, c.name) != c.fits {
 			t.Errorf("%q on %q", c.pattern, c.name)
 		}
+	}
+}
+
+// broken is a shape whose faces cannot be described.
+type broken struct{ Shape }
+
+func (broken) Err() error    { return errors.New("the faces of the solid cannot be described") }
+func (broken) Faces() []Face { return nil }
+func (broken) Edges() []Edge { return nil }
+func (broken) Solids() int   { return 1 }
+
+type figures struct{ Kernel }
+
+func (figures) Props(Shape) (Props, error) { return Props{Volume: 1}, nil }
+func (figures) Bounds(Shape) (Box, error)  { return Box{}, nil }
+
+// A shape that cannot be described is an error, and not a solid without faces.
+func TestBrokenDescription(t *testing.T) {
+	if g, err := Describe(figures{}, broken{}, nil); err == nil {
+		t.Errorf("it is described as %+v", g)
 	}
 }
