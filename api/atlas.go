@@ -6,6 +6,7 @@ import (
 	"math"
 	"net/http"
 	"slices"
+	"strconv"
 
 	"github.com/gin-gonic/gin"
 
@@ -68,7 +69,7 @@ func (s *Server) GetAtlas(c *gin.Context, id Id) {
 			if len(was) == 0 {
 				continue
 			}
-			kind := x.Kind
+			kind := x.Declared()
 			sheet, measures := ex.StateOf(kind, was[0]).Text, ""
 			switch {
 			case len(is) == 0:
@@ -76,10 +77,10 @@ func (s *Server) GetAtlas(c *gin.Context, id Id) {
 			case len(is) > len(was):
 				// A round face that is cut in two has two places and is one feature.
 				if len(was) > 1 || slices.ContainsFunc(is, func(v float64) bool { return math.Abs(v-was[0]) > 1e-6 }) {
-					measures = ex.StateOf("solids", float64(len(is))).Text + " places"
+					measures = strconv.Itoa(len(is)) + " places"
 				}
 			case len(is) < len(was):
-				measures = ex.StateOf("solids", float64(len(is))).Text + " of " + ex.StateOf("solids", float64(len(was))).Text + " places"
+				measures = strconv.Itoa(len(is)) + " of " + strconv.Itoa(len(was)) + " places"
 			default:
 				for n := range is {
 					if math.Abs(is[n]-was[n]) > 1e-6 {

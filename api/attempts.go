@@ -69,7 +69,7 @@ func marked(a store.Attempt, i store.Issue, ex *exercise.Exercise) (*report.Repo
 	if err := json.Unmarshal(a.Report, &r); err != nil {
 		return nil, err
 	}
-	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number})
+	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number}).Onto(&r)
 	return &r, nil
 }
 
@@ -108,84 +108,8 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 	if !ok {
 		return
 	}
-	all, err := s.store.AttemptsOf(ctx, i.ID, a.Student)
+	out, err := s.attempt(ctx, u, a, i)
 	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	issue, err := s.issue(ctx, i, all)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	out := Attempt{Row: s.row(a, i, visible(u, a, i)), Issue: issue, Marks: []Mark{}, Changes: []Change{}, Audit: []AuditEntry{}, Faces: map[string][]int{}, Siblings: []AttemptRow{}}
-	r, err := s.checked(ctx, u, a, i)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	var before *report.Report
-	for _, b := range all {
-		out.Siblings = append(out.Siblings, s.row(b, i, visible(u, b, i)))
-		if b.Number < a.Number {
-			if q, err := s.checked(ctx, u, b, i); err == nil && q != nil {
-				n := b.Number
-				before, out.ComparedWith = q, &n
-			}
-		}
-	}
-	if r != nil {
-		out.Report = r
-		if before != nil {
-			for _, k := range report.Compare(before, r) {
-				out.Changes = append(out.Changes, Change{Balloon: k.Balloon, Label: k.Label, Before: k.Before, After: k.After, Kind: ChangeKind(k.Kind)})
-			}
-		} else {
-			out.ComparedWith = nil
-		}
-		if staff(u) || a.State == "returned" {
-			changed, err := s.store.Marks(ctx, a.ID)
-			if err != nil {
-				s.fail(c, err)
-				return
-			}
-			list, points, outOf := marks(r, changed)
-			if a.State == "returned" {
-				if back, err := s.store.ReturnOf(ctx, a.ID); err == nil && back.Marks != nil {
-					points, outOf = back.Points, back.OutOf
-					err = json.Unmarshal(back.Marks, &list)
-					if err != nil {
-						s.fail(c, err)
-						return
-					}
-				}
-			}
-			out.Marks, out.Points, out.OutOf = list, points, outOf
-		} else {
-			// The machine's marks are a draft until the return.
-			r.Marks, r.Points, r.OutOf = []report.Mark{}, 0, 0
-		}
-	}
-	out.Remarks = []Remark{}
-	if staff(u) || a.State == "returned" {
-		remarks, err := s.store.Remarks(ctx, a.ID)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		for _, m := range remarks {
-			out.Remarks = append(out.Remarks, Remark{Finding: m.Finding, Text: m.Text, By: m.ByName, At: m.At})
-		}
-	}
-	out.Keys = []string{}
-	if r != nil {
-		for k := range r.Findings {
-			out.Keys = append(out.Keys, r.Findings[k].Key())
-		}
-	}
-	if back, err := s.store.ReturnOf(ctx, a.ID); err == nil {
-		out.Return = &Return{Comment: back.Comment, Points: back.Points, OutOf: back.OutOf, By: back.ByName, At: back.At}
-	} else if !errors.Is(err, store.ErrNotFound) {
 		s.fail(c, err)
 		return
 	}
@@ -195,16 +119,113 @@ func (s *Server) GetAttempt(c *gin.Context, id Id) {
 			return
 		}
 		out.Faces = p.Faces
-		trail, err := s.store.Audit(ctx, a.ID)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		for _, e := range trail {
-			out.Audit = append(out.Audit, AuditEntry{At: e.At, By: e.Name, Action: e.Action, Detail: e.Detail})
-		}
 	}
 	c.JSON(http.StatusOK, out)
+}
+
+// attempt gathers what a person may see of an attempt.
+func (s *Server) attempt(ctx context.Context, u store.User, a store.Attempt, i store.Issue) (*Attempt, error) {
+	all, err := s.store.AttemptsOf(ctx, i.ID, a.Student)
+	if err != nil {
+		return nil, err
+	}
+	issue, err := s.issue(ctx, i, all)
+	if err != nil {
+		return nil, err
+	}
+	out := &Attempt{Row: s.row(a, i, visible(u, a, i)), Issue: issue, Marks: []Mark{}, Changes: []Change{}, Audit: []AuditEntry{},
+		Faces: map[string][]int{}, Siblings: []AttemptRow{}, Remarks: []Remark{}, Keys: []string{}}
+	for _, b := range all {
+		out.Siblings = append(out.Siblings, s.row(b, i, visible(u, b, i)))
+	}
+	r, err := s.checked(ctx, u, a, i)
+	if err != nil {
+		return nil, err
+	}
+	if r != nil {
+		out.Report = r
+		for k := range r.Findings {
+			out.Keys = append(out.Keys, r.Findings[k].Key())
+		}
+		s.compared(ctx, u, a, i, all, out)
+		if err := s.marked(ctx, u, a, out); err != nil {
+			return nil, err
+		}
+	}
+	return out, s.said(ctx, u, a, out)
+}
+
+// compared says what has changed since the last attempt before that was checked.
+func (s *Server) compared(ctx context.Context, u store.User, a store.Attempt, i store.Issue, all []store.Attempt, out *Attempt) {
+	for _, b := range slices.Backward(all) {
+		if b.Number >= a.Number {
+			continue
+		}
+		before, err := s.checked(ctx, u, b, i)
+		if err != nil || before == nil {
+			continue // the one before that is compared with
+		}
+		out.ComparedWith = &b.Number
+		for _, k := range report.Compare(before, out.Report) {
+			out.Changes = append(out.Changes, Change{Balloon: k.Balloon, Label: k.Label, Before: k.Before, After: k.After, Kind: ChangeKind(k.Kind)})
+		}
+		return
+	}
+}
+
+// marked gives the marks with what people have changed, or as they were returned. The machine's
+// marks are a draft until the return, which a student does not see.
+func (s *Server) marked(ctx context.Context, u store.User, a store.Attempt, out *Attempt) error {
+	returned := a.State == "returned"
+	if !staff(u) && !returned {
+		out.Report.Marks, out.Report.Points, out.Report.OutOf = []report.Mark{}, 0, 0
+		return nil
+	}
+	changed, err := s.store.Marks(ctx, a.ID)
+	if err != nil {
+		return err
+	}
+	out.Marks, out.Points, out.OutOf = marks(out.Report, changed)
+	if !returned {
+		return nil
+	}
+	back, err := s.store.ReturnOf(ctx, a.ID)
+	if errors.Is(err, store.ErrNotFound) || err == nil && back.Marks == nil {
+		return nil // returned before marks were kept
+	}
+	if err == nil {
+		out.Points, out.OutOf = back.Points, back.OutOf
+		err = json.Unmarshal(back.Marks, &out.Marks)
+	}
+	return err
+}
+
+// said adds what people have said of an attempt: remarks, the return and, for staff, what was done.
+func (s *Server) said(ctx context.Context, u store.User, a store.Attempt, out *Attempt) error {
+	back, err := s.store.ReturnOf(ctx, a.ID)
+	switch {
+	case err == nil:
+		out.Return = &Return{Comment: back.Comment, Points: back.Points, OutOf: back.OutOf, By: back.ByName, At: back.At}
+	case !errors.Is(err, store.ErrNotFound):
+		return err
+	}
+	if staff(u) || a.State == "returned" {
+		remarks, err := s.store.Remarks(ctx, a.ID)
+		if err != nil {
+			return err
+		}
+		for _, m := range remarks {
+			out.Remarks = append(out.Remarks, Remark{Finding: m.Finding, Text: m.Text, By: m.ByName, At: m.At})
+		}
+	}
+	if !staff(u) {
+		return nil
+	}
+	trail, err := s.store.Audit(ctx, a.ID)
+	for _, e := range trail {
+		out.Audit = append(out.Audit, AuditEntry{At: e.At, By: e.Name, Action: e.Action, Detail: e.Detail})
+	}
+	return err
 }
 
 // GetMarkedSheet draws the sheet with verdicts and measured values.
@@ -451,7 +472,7 @@ func (s *Server) ReturnAttempt(c *gin.Context, id Id) {
 	}
 	if in.Looked == nil || !*in.Looked {
 		if asks := asked(r, changed); len(asks) > 0 {
-			problem(c, http.StatusConflict, "the check asks for a look at "+strings.Join(asks, ", "), "look at these, and change a mark where it needs it; then return the attempt")
+			problemOf(c, http.StatusConflict, LookFirst, "the check asks for a look at "+strings.Join(asks, ", "), "look at these, and change a mark where it needs it; then return the attempt")
 			return
 		}
 	}

@@ -13,6 +13,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/sheet"
 	"hammerset/formats/documents"
@@ -104,13 +105,13 @@ func (s *Server) draftView(c *gin.Context, v store.Version, ex *exercise.Exercis
 		}
 		out.Values = append(out.Values, row)
 	}
-	for name, k := range exercise.Kinds {
+	for _, k := range characteristic.All() {
 		out.Kinds = append(out.Kinds, struct {
 			Kind  string `json:"kind"`
 			On    string `json:"on"`
 			Text  bool   `json:"text"`
 			Title string `json:"title"`
-		}{name, k.On, k.Text, k.Title})
+		}{k.Name, k.On, k.Worded(), k.Title})
 	}
 	sort.Slice(out.Kinds, func(i, k int) bool { return out.Kinds[i].Title < out.Kinds[k].Title })
 	c.JSON(http.StatusOK, out)

@@ -138,6 +138,24 @@ func (e NewModelUnit) Valid() bool {
 	}
 }
 
+// Defines values for ProblemCode.
+const (
+	BuildsOnIt ProblemCode = "builds-on-it"
+	LookFirst  ProblemCode = "look-first"
+)
+
+// Valid indicates whether the value is a known member of the ProblemCode enum.
+func (e ProblemCode) Valid() bool {
+	switch e {
+	case BuildsOnIt:
+		return true
+	case LookFirst:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Results.
 const (
 	AtOnce        Results = "at once"
@@ -861,9 +879,14 @@ type PlacedSketch struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	Remedy *string `json:"remedy,omitempty"`
-	What   string  `json:"what"`
+	// Code What can be done about it at once: look at the places and return all the same; remove what builds on it too
+	Code   *ProblemCode `json:"code,omitempty"`
+	Remedy *string      `json:"remedy,omitempty"`
+	What   string       `json:"what"`
 }
+
+// ProblemCode What can be done about it at once: look at the places and return all the same; remove what builds on it too
+type ProblemCode string
 
 // Progress defines model for Progress.
 type Progress struct {

@@ -207,12 +207,18 @@ func (s *Server) healthz(c *gin.Context) {
 	c.String(http.StatusOK, "ok\n")
 }
 
-func problem(c *gin.Context, code int, what, remedy string) {
+func problem(c *gin.Context, status int, what, remedy string) { problemOf(c, status, "", what, remedy) }
+
+// problemOf answers with a problem that the interface has an answer of its own to.
+func problemOf(c *gin.Context, status int, code ProblemCode, what, remedy string) {
 	p := Problem{What: what}
 	if remedy != "" {
 		p.Remedy = &remedy
 	}
-	c.AbortWithStatusJSON(code, p)
+	if code != "" {
+		p.Code = &code
+	}
+	c.AbortWithStatusJSON(status, p)
 }
 
 // fail answers with an error: those that the asker can do something about in
@@ -227,6 +233,8 @@ func (s *Server) fail(c *gin.Context, err error) {
 		problem(c, http.StatusConflict, err.Error(), "wait for it, or drop it")
 	case errors.Is(err, store.ErrUsedUp):
 		problem(c, http.StatusConflict, "all attempts at this exercise are used", "ask your instructor for another")
+	case errors.As(err, &te) && te.Kind == task.Needed:
+		problemOf(c, http.StatusUnprocessableEntity, BuildsOnIt, te.What, te.Remedy)
 	case errors.As(err, &te):
 		problem(c, http.StatusUnprocessableEntity, te.What, te.Remedy)
 	case errors.As(err, &fault):

@@ -7,7 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -113,7 +112,7 @@ func BenchmarkRebuildThroughChild(b *testing.B) {
 		width := 120 + float64(n)*0.01
 		built, err := r.Rebuild(ctx, doc, map[string]quantity.Quantity{"width": {Value: width, Dim: quantity.Length}})
 		if err == nil {
-			_, err = inspect.Describe(timed{spent: &spent}, built.Solid.Shape, nil)
+			_, err = solid.Describe(timed{spent: &spent}, built.Solid.Shape, nil)
 		}
 		if err != nil {
 			b.Fatal(err)
@@ -195,7 +194,7 @@ func BenchmarkVariants(b *testing.B) {
 		for _, set := range sets {
 			built, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, doc, set)
 			if err == nil {
-				_, err = inspect.Describe(occ.Kernel{}, built.Solid.Shape, nil)
+				_, err = solid.Describe(occ.Kernel{}, built.Solid.Shape, nil)
 			}
 			if err != nil {
 				b.Fatal(err)

@@ -359,7 +359,7 @@ func settle(ctx context.Context, st *store.Store, b Back) (done bool, err error)
 	if err := json.Unmarshal(a.Report, &r); err != nil {
 		return false, err
 	}
-	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number})
+	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number}).Onto(&r)
 	err = st.AddReturn(ctx, store.Return{AttemptID: a.ID, Comment: b.Comment, Points: math.Round(r.Points*100) / 100, OutOf: r.OutOf, By: b.by, At: time.Now()})
 	if errors.Is(err, store.ErrNotFound) {
 		err = nil // somebody returned it meanwhile

@@ -17,10 +17,10 @@ import (
 
 	"hammerset/core/check"
 	"hammerset/core/diagnose/atlas"
-	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/robust"
+	"hammerset/core/solid"
 	"hammerset/kernel/occ"
 )
 
@@ -62,7 +62,7 @@ func run(ctx context.Context, seed uint64, count int, loud, sweep bool) error {
 	k := occ.Kernel{}
 	checker := &check.Checker{Rebuilder: part.NewRebuilder(k), Sweeps: &robust.Cache{}}
 	m := &maker{k, part.NewRebuilder(k), rand.New(rand.NewPCG(seed, 0))}
-	refs := make([]*inspect.Geometry, len(list))
+	refs := make([]*solid.Geometry, len(list))
 	for i := range list {
 		t := &list[i]
 		start := time.Now()
@@ -73,7 +73,7 @@ func run(ctx context.Context, seed uint64, count int, loud, sweep bool) error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", t.name, err)
 		}
-		if refs[i], err = inspect.Describe(k, key.Shape, key.Names); err != nil {
+		if refs[i], err = solid.Describe(k, key.Shape, key.Names); err != nil {
 			return err
 		}
 		fmt.Printf("%-18s %2d characteristics, atlas of %3d mistakes and %2d sizes in %.1f s\n", t.name, len(t.ex.Characteristics), len(t.ref.Atlas.Entries), len(t.ref.Atlas.Sizes), time.Since(start).Seconds())

@@ -9,8 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/check"
-	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -197,9 +197,9 @@ func (m *maker) build(ctx context.Context, d doc) (*part.Document, *part.Build, 
 
 // truths measures every characteristic by the names of the faces, which the attempt
 // shares with the reference.
-func (m *maker) truths(t *task, ref *inspect.Geometry, b *part.Build) map[string]bool {
+func (m *maker) truths(t *task, ref *solid.Geometry, b *part.Build) map[string]bool {
 	out := map[string]bool{}
-	g, err := inspect.Describe(m.k, b.Solid.Shape, b.Solid.Names)
+	g, err := solid.Describe(m.k, b.Solid.Shape, b.Solid.Names)
 	if err != nil {
 		return out
 	}
@@ -218,7 +218,7 @@ func (m *maker) truths(t *task, ref *inspect.Geometry, b *part.Build) map[string
 			continue
 		}
 		places, err := inspect.Places(g, c)
-		if exercise.Kinds[c.Kind].Each {
+		if characteristic.Of(c.Kind).Each() {
 			want, places = pieced(ref, want), pieced(g, places)
 		}
 		ok := err == nil && len(places) == len(want)
@@ -239,11 +239,11 @@ func (m *maker) truths(t *task, ref *inspect.Geometry, b *part.Build) map[string
 }
 
 // pieced takes the pieces into which a feature cuts a round face for one place.
-func pieced(g *inspect.Geometry, places []inspect.Place) []inspect.Place {
-	var out []inspect.Place
+func pieced(g *solid.Geometry, places []characteristic.Place) []characteristic.Place {
+	var out []characteristic.Place
 	for _, p := range places {
 		f := g.Faces[p[0][0]]
-		if !slices.ContainsFunc(out, func(q inspect.Place) bool {
+		if !slices.ContainsFunc(out, func(q characteristic.Place) bool {
 			o := g.Faces[q[0][0]]
 			return f.Kind == solid.CylinderFace && o.Kind == f.Kind && o.Hollow == f.Hollow && math.Abs(o.Radius-f.Radius) < 1e-9 && o.Axis.Parallel(f.Axis, 1e-9) && solid.FromAxis(o.Origin, f.Origin, f.Axis).Norm() < 1e-9
 		}) {
@@ -314,7 +314,7 @@ var kinds = []struct {
 }{{"right, as modelled", 1}, {"right, moved STEP", 2}, {"right, split faces", 1}, {"right, another way", 2}, {"right, splines", 1}, {"right, other file unit", 1}, {"mirror image", 1}, {"wrong unit", 1}, {"one wrong size", 4}, {"two wrong sizes", 2}, {"three wrong sizes", 1}, {"one mistake", 4}, {"mistake and wrong size", 2}, {"two mistakes", 2}}
 
 // make makes an attempt of a kind; false where chance gave no such part.
-func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind string) (*attempt, bool) {
+func (m *maker) make(ctx context.Context, t *task, ref *solid.Geometry, kind string) (*attempt, bool) {
 	d := parse(t.data)
 	a := &attempt{task: t, kind: kind}
 	change := func(f func(doc, *task) (fault, bool)) bool {
@@ -400,7 +400,7 @@ func (m *maker) make(ctx context.Context, t *task, ref *inspect.Geometry, kind s
 		}
 		a.unit = true
 		for id := range a.in {
-			if c := t.ex.Characteristic(id); exercise.Kinds[c.Kind].Dim == quantity.Length {
+			if c := t.ex.Characteristic(id); characteristic.Of(c.Kind).Dim == quantity.Length {
 				a.in[id] = false
 			}
 		}
@@ -449,7 +449,7 @@ func undone(d doc, list []fault) bool {
 }
 
 // turnsOnly tells whether a ring was begun half a pitch off in a part that is the same then, but turned.
-func (m *maker) turnsOnly(ctx context.Context, t *task, ref *inspect.Geometry, list []fault) bool {
+func (m *maker) turnsOnly(ctx context.Context, t *task, ref *solid.Geometry, list []fault) bool {
 	if !slices.ContainsFunc(list, func(f fault) bool { return f.half }) {
 		return false
 	}

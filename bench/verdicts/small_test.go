@@ -8,9 +8,9 @@ import (
 
 	"hammerset/core/check"
 	"hammerset/core/diagnose/atlas"
-	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/robust"
+	"hammerset/core/solid"
 	"hammerset/kernel/occ"
 )
 
@@ -39,7 +39,7 @@ func TestSmallCorpus(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		ref, err := inspect.Describe(k, key.Shape, key.Names)
+		ref, err := solid.Describe(k, key.Shape, key.Names)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -101,7 +102,7 @@ func (r *run) see() (seen *atlas.Seen, measured map[string][]*float64) {
 	measured = map[string][]*float64{}
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
-		if inspect.Unplaced(c.Kind) {
+		if characteristic.Of(c.Kind).Unplaced() {
 			continue
 		}
 		places, err := inspect.Places(r.ref, c)
@@ -117,7 +118,7 @@ func (r *run) see() (seen *atlas.Seen, measured map[string][]*float64) {
 			measured[c.ID] = append(measured[c.ID], &v)
 			seen.Values[c.ID] = append(seen.Values[c.ID], v)
 		}
-		if n := len(r.surplus(c, places)); n > 0 && c.Kind == "diameter" && len(seen.Values[c.ID]) > 0 {
+		if n := len(r.surplus(c, places)); n > 0 && c.Declared().Each() && len(seen.Values[c.ID]) > 0 {
 			for range n {
 				seen.Values[c.ID] = append(seen.Values[c.ID], seen.Values[c.ID][0]) // one too many
 			}
@@ -287,7 +288,7 @@ func (r *run) fill(values atlas.Values, measured map[string][]*float64) {
 		c := r.ex.Characteristic(row.ID)
 		list := values[row.ID]
 		// Of holes around an axis the value says nothing of how many there are.
-		if !r.astray(c, measured[row.ID], list) || len(list) != len(row.Places) || len(list) == 0 || exercise.Around(c.Kind) || c.Kind == "count" {
+		if !r.astray(c, measured[row.ID], list) || len(list) != len(row.Places) || len(list) == 0 || c.Declared().Around || c.Declared().Counts {
 			continue
 		}
 		worst := -1.0
@@ -316,7 +317,7 @@ func (r *run) astray(c *exercise.Characteristic, have []*float64, want []float64
 		return false
 	}
 	far := 0.005 * r.ref.Box.Diagonal()
-	if exercise.Kinds[c.Kind].Dim == quantity.Angle {
+	if characteristic.Of(c.Kind).Dim == quantity.Angle {
 		far = quantity.Degree.Factor
 	}
 	var got []float64
@@ -419,7 +420,7 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 		for _, s := range list {
 			weight = math.Max(weight, math.Abs(s))
 		}
-		if exercise.Kinds[row.Kind].Dim != c.Size.Dim {
+		if characteristic.Of(row.Kind).Dim != c.Size.Dim {
 			weight /= 1000
 		}
 		if x := r.ex.Characteristic(row.ID); x != nil && x.Parameter == c.Size.Parameter {

@@ -6,43 +6,54 @@ import (
 	"math"
 	"strings"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
+	"hammerset/core/solid"
 )
 
 // Nominal gives the places of a characteristic on the reference and its value
 // as the sheet states it.
-func Nominal(ref *inspect.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]inspect.Place, exercise.Stated, error) {
-	switch c.Kind {
-	case "solids":
-		return nil, ex.StateOf(c.Kind, float64(max(1, ex.Solids))), nil
-	case "mass":
-		g, err := ex.GramsPerMM3()
-		return nil, ex.StateOf(c.Kind, g*ref.Props.Volume), err
-	case "material":
-		return nil, exercise.Stated{Text: c.Text}, nil
+func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]characteristic.Place, characteristic.Stated, error) {
+	kind := c.Declared()
+	switch {
+	case kind.Whole() && kind.Worded():
+		return nil, characteristic.Stated{Text: c.Text}, nil
+	case kind.Whole():
+		w, err := whole(ex, c, max(1, ex.Solids), ref.Props.Volume)
+		return nil, ex.StateOf(kind, kind.OfWhole(w)), err
 	}
 	places, err := inspect.Places(ref, c)
 	if err != nil {
-		return nil, exercise.Stated{}, err
+		return nil, characteristic.Stated{}, err
 	}
-	if exercise.Kinds[c.Kind].Text {
-		return places, exercise.Stated{Text: c.Text}, nil
+	if kind.Worded() {
+		return places, characteristic.Stated{Text: c.Text}, nil
 	}
 	v, err := inspect.Measure(ref, c, places[0])
 	if err != nil {
-		return nil, exercise.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID, err)
+		return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID, err)
 	}
-	if exercise.Kinds[c.Kind].Zero {
+	if kind.Zero() {
 		// The sheet asks for none: a reference that has some is at fault.
 		if v > 1e-4 {
-			return nil, exercise.Stated{}, fmt.Errorf("characteristic %s: the reference itself is not %s; it is off by %s", c.ID, exercise.Kinds[c.Kind].Title, ex.StateOf(c.Kind, v).Text)
+			return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s: the reference itself is not %s; it is off by %s", c.ID, kind.Title, ex.StateOf(kind, v).Text)
 		}
 		v = 0
 	}
-	return places, ex.StateOf(c.Kind, v), nil
+	return places, ex.StateOf(kind, v), nil
+}
+
+// whole is what is known of a whole part, with the density where the kind needs it.
+func whole(ex *exercise.Exercise, c *exercise.Characteristic, solids int, volume float64) (characteristic.Whole, error) {
+	w := characteristic.Whole{Solids: solids, Volume: volume}
+	var err error
+	if c.Declared().Density {
+		w.Density, err = ex.GramsPerMM3()
+	}
+	return w, err
 }
 
 func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic, error) {
@@ -57,15 +68,15 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(),
 		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}
 	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-minus), r.number(c.Kind, stated.Value+plus))
-	kind := exercise.Kinds[c.Kind]
+	kind := c.Declared()
 	switch {
-	case kind.Zero:
+	case kind.Zero():
 		row.Lower, row.LimitsText = 0, "at most "+r.number(c.Kind, plus)
-	case kind.Text || kind.Dim == quantity.Number && c.Kind != "mass":
+	case kind.Worded() || kind.Dim == quantity.Number && kind.Shown == nil:
 		row.LimitsText = stated.Text
 	}
 	if kind.Whole() {
-		places = []inspect.Place{nil}
+		places = []characteristic.Place{nil}
 	}
 	worst := -1.0
 	for _, p := range places {
@@ -76,13 +87,13 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 				out.AttemptFaces = append(out.AttemptFaces, m)
 			}
 		}
-		if kind.Text {
+		if kind.Worded() {
 			r.worded(c, row, &out)
 			row.Places = append(row.Places, out)
 			continue
 		}
 		v, err := r.measure(c, p)
-		var amiss *inspect.Amiss
+		var amiss *characteristic.Amiss
 		switch {
 		case err == nil:
 			dev := v - stated.Value
@@ -107,7 +118,7 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 		row.Places = append(row.Places, out)
 	}
 	row.Verdict = overall(row.Places)
-	if c.Kind == "count" {
+	if kind.Counts {
 		return row, nil
 	}
 	if n := len(r.surplus(c, places)) - r.lacking(c, places); n != 0 {
@@ -121,12 +132,12 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 }
 
 // repeats tells whether a characteristic is measured on all instances of a feature at once.
-func repeats(kind string) bool { return exercise.Around(kind) || kind == "pitch" }
+func repeats(k *characteristic.Kind) bool { return k.Repeated != nil && !k.Counts }
 
 // lacking is how many instances that such a characteristic is measured on are not there.
-func (r *run) lacking(c *exercise.Characteristic, places []inspect.Place) int {
+func (r *run) lacking(c *exercise.Characteristic, places []characteristic.Place) int {
 	n := 0
-	if repeats(c.Kind) {
+	if repeats(c.Declared()) {
 		for _, p := range places {
 			for _, f := range holesOf(c, p) {
 				if r.match.Of[f] < 0 {
@@ -142,16 +153,14 @@ func (r *run) lacking(c *exercise.Characteristic, places []inspect.Place) int {
 // cannot say it, and then a person must.
 func (r *run) worded(c *exercise.Characteristic, row *report.Characteristic, out *report.Place) {
 	var said []string
-	switch {
-	case c.Kind == "material":
-		said = r.att.Materials
+	switch kind := c.Declared(); {
+	case kind.Whole():
+		said = kind.Said(r.att, -1)
 	case len(out.AttemptFaces) == 0:
 		row.Reason = "the model has no face that matches it"
 		return
 	default:
-		if t, ok := r.att.ThreadOn(out.AttemptFaces[0]); ok {
-			said = []string{t}
-		}
+		said = kind.Said(r.att, out.AttemptFaces[0])
 	}
 	switch {
 	case !r.att.Noted:
@@ -176,9 +185,9 @@ func plain(s string) string {
 }
 
 // instances is how many places a note covers: of a bolt circle, its holes.
-func instances(c *exercise.Characteristic, places []inspect.Place) int {
+func instances(c *exercise.Characteristic, places []characteristic.Place) int {
 	n := len(places)
-	if repeats(c.Kind) || c.Kind == "count" {
+	if c.Declared().Repeated != nil {
 		n = 0
 		for _, p := range places {
 			n += len(holesOf(c, p))
@@ -188,19 +197,16 @@ func instances(c *exercise.Characteristic, places []inspect.Place) int {
 }
 
 // holesOf lists the faces of the repeated feature of a place.
-func holesOf(c *exercise.Characteristic, p inspect.Place) []int {
-	switch c.Kind {
-	case "bolt-circle", "spacing":
-		return p[1:].Faces()
-	case "start-angle":
-		return p[2:].Faces()
+func holesOf(c *exercise.Characteristic, p characteristic.Place) []int {
+	if of := c.Declared().Repeated; of != nil {
+		return of(p)
 	}
 	return p.Faces()
 }
 
 // surplus lists the faces of instances beyond those that a note of several covers.
-func (r *run) surplus(c *exercise.Characteristic, places []inspect.Place) []int {
-	if c.Kind != "diameter" && c.Kind != "pitch" && c.Kind != "count" && !exercise.Around(c.Kind) || instances(c, places) < 2 && c.Kind != "count" {
+func (r *run) surplus(c *exercise.Characteristic, places []characteristic.Place) []int {
+	if kind := c.Declared(); !kind.Surplus || instances(c, places) < 2 && !kind.Counts {
 		return nil
 	}
 	var matched []int
@@ -215,26 +221,27 @@ func (r *run) surplus(c *exercise.Characteristic, places []inspect.Place) []int 
 }
 
 // measure measures one place on the faces of the attempt that match it.
-func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, error) {
-	switch c.Kind {
-	case "count": // those that are there, and those beyond
+func (r *run) measure(c *exercise.Characteristic, p characteristic.Place) (float64, error) {
+	kind := c.Declared()
+	switch {
+	case kind.Counts: // those that are there, and those beyond
 		n := 0
 		for _, f := range p.Faces() {
 			if r.match.Of[f] >= 0 {
 				n++
 			}
 		}
-		return float64(n + len(r.surplus(c, []inspect.Place{p}))), nil
-	case "mass":
-		g, err := r.ex.GramsPerMM3()
-		return g * r.att.Props.Volume, err
+		return float64(n + len(r.surplus(c, []characteristic.Place{p}))), nil
+	case kind.Whole():
+		w, err := whole(r.ex, c, r.att.Solids, r.att.Props.Volume)
+		return kind.OfWhole(w), err
 	}
-	var mine inspect.Place
+	var mine characteristic.Place
 	for i, operand := range p {
 		var list []int
 		for _, f := range operand {
 			m := r.match.Of[f]
-			if m < 0 && repeats(c.Kind) && i == len(p)-1 {
+			if m < 0 && repeats(kind) && i == len(p)-1 {
 				continue // those that are there are measured
 			}
 			if m < 0 {
@@ -244,11 +251,11 @@ func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, err
 		}
 		mine = append(mine, list)
 	}
-	if repeats(c.Kind) { // with those that are too many, as they are there
+	if repeats(kind) { // with those that are too many, as they are there
 		if len(mine[len(mine)-1]) < 2 {
 			return 0, errors.New("the model has no face that matches it")
 		}
-		mine[len(mine)-1] = append(mine[len(mine)-1], r.surplus(c, []inspect.Place{p})...)
+		mine[len(mine)-1] = append(mine[len(mine)-1], r.surplus(c, []characteristic.Place{p})...)
 	}
 	return inspect.Measure(r.att, c, mine)
 }
@@ -256,13 +263,11 @@ func (r *run) measure(c *exercise.Characteristic, p inspect.Place) (float64, err
 // number writes a measured value of a kind of characteristic in the sheet's unit, with one
 // decimal more than the sheet.
 func (r *run) number(kind string, v float64) string {
-	if kind == "mass" {
-		if v >= 1000 {
-			return quantity.FormatDecimal(v/1000, 4) + " kg"
-		}
-		return quantity.FormatDecimal(v, 3) + " g"
+	k := characteristic.Of(kind)
+	if k.Shown != nil {
+		return k.Shown(v)
 	}
-	return r.ofDim(exercise.Kinds[kind].Dim, v)
+	return r.ofDim(k.Dim, v)
 }
 
 // ofDim writes a value of a dimension in the sheet's unit.

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
@@ -89,7 +90,7 @@ func (c *Checker) describe(key *part.Named) (*inspect.Meshed, error) {
 	if c.known.shape == key.Shape && len(c.known.names) == len(key.Names) && (len(key.Names) == 0 || &c.known.names[0] == &key.Names[0]) {
 		return c.known.geo, nil
 	}
-	geo, err := inspect.Describe(c.Rebuilder.Kernel(), key.Shape, key.Names)
+	geo, err := solid.Describe(c.Rebuilder.Kernel(), key.Shape, key.Names)
 	if err != nil {
 		return nil, err
 	}
@@ -131,6 +132,9 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 	n := &part.Named{Shape: shape}
 	for i := range shape.Faces() {
 		n.Names = append(n.Names, []string{fmt.Sprintf("face:%d", i+1)})
+	}
+	if err := shape.Err(); err != nil {
+		return nil, nil, err
 	}
 	return n, nil, nil
 }
@@ -219,7 +223,7 @@ func (c *Checker) Run(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	progress(Marking, 0)
 	r.practice(att.Document)
 	diagnose.Diagnose(r.report)
-	grade.Mark(r.report, ex, grade.Circumstances{Number: 1})
+	grade.Mark(r.report, ex, grade.Circumstances{Number: 1}).Onto(r.report)
 	return &Outcome{Report: r.report, AttemptMesh: laid.mesh, Compared: compared}, nil
 }
 
@@ -240,10 +244,10 @@ func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
-	if r.ref, err = inspect.Describe(r.k, key.Shape, key.Names); err != nil {
+	if r.ref, err = solid.Describe(r.k, key.Shape, key.Names); err != nil {
 		return nil, err
 	}
-	if r.att, err = inspect.Describe(r.k, b.Solid.Shape, nil); err != nil {
+	if r.att, err = solid.Describe(r.k, b.Solid.Shape, nil); err != nil {
 		return nil, err
 	}
 	r.build = b
@@ -268,7 +272,7 @@ type run struct {
 	uncertainty float64
 	k           solid.Kernel
 	ex          *exercise.Exercise
-	ref, att    *inspect.Geometry
+	ref, att    *solid.Geometry
 	scale       float64
 	pose        inspect.Pose
 	match       inspect.Matching
@@ -291,7 +295,7 @@ func (r *run) notes(doc *part.Document) {
 		}
 		for i, names := range r.build.Solid.Names {
 			if slices.ContainsFunc(names, func(x string) bool { return x == n.Face || strings.HasSuffix(x, ":"+n.Face) }) {
-				r.att.Threads = append(r.att.Threads, inspect.Thread{At: faces[i].Origin, Axis: faces[i].Axis, Radius: faces[i].Radius, Text: n.Text})
+				r.att.Threads = append(r.att.Threads, solid.Thread{At: faces[i].Origin, Axis: faces[i].Axis, Radius: faces[i].Radius, Text: n.Text})
 			}
 		}
 	}
@@ -376,7 +380,7 @@ var unitFactors = []float64{25.4, 1 / 25.4, 10, 0.1, 1000, 0.001, 25.4 / 10, 10 
 // and size must agree on it within two percent, as wrong sizes may add to it.
 func (r *run) unit() {
 	r.scale = 1
-	size := func(g *inspect.Geometry) float64 {
+	size := func(g *solid.Geometry) float64 {
 		return math.Sqrt((g.Props.Inertia[0][0] + g.Props.Inertia[1][1] + g.Props.Inertia[2][2]) / g.Props.Volume)
 	}
 	ratios := []float64{math.Cbrt(r.ref.Props.Volume / r.att.Props.Volume), math.Sqrt(r.ref.Props.Area / r.att.Props.Area), size(r.ref) / size(r.att)}
@@ -467,13 +471,7 @@ func (r *run) rescale() {
 	}
 	for i := range r.report.Characteristics {
 		row := &r.report.Characteristics[i]
-		times := 1.0
-		switch kind := exercise.Kinds[row.Kind]; {
-		case row.Kind == "mass":
-			times = r.scale * r.scale * r.scale
-		case kind.Dim == quantity.Length:
-			times = r.scale
-		}
+		times := math.Pow(r.scale, float64(characteristic.Of(row.Kind).Grows()))
 		// A wrong number of holes is no matter of the unit.
 		if row.Verdict != report.Out || row.Measured == nil || times == 1 || r.miscounted[row.ID] {
 			continue
@@ -493,7 +491,7 @@ func (r *run) rescale() {
 
 // shown converts an internal value (mm, rad) to the report's (mm, degrees).
 func shown(c *exercise.Characteristic, v float64) float64 {
-	if exercise.Kinds[c.Kind].Dim == quantity.Angle {
+	if characteristic.Of(c.Kind).Dim == quantity.Angle {
 		return v / quantity.Degree.Factor
 	}
 	return v
@@ -501,7 +499,7 @@ func shown(c *exercise.Characteristic, v float64) float64 {
 
 // unshown is the internal value of what shown gives.
 func unshown(c *exercise.Characteristic, v float64) float64 {
-	if exercise.Kinds[c.Kind].Dim == quantity.Angle {
+	if characteristic.Of(c.Kind).Dim == quantity.Angle {
 		return v * quantity.Degree.Factor
 	}
 	return v

@@ -31,7 +31,7 @@ func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
 	}
 	if b.Solid != nil {
 		if err := r.k.Check(b.Solid.Shape); err != nil {
-			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Message: "the solid is not sound: " + err.Error()})
+			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
 		}
 	}
 	r.build = b
@@ -77,7 +77,7 @@ func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) 
 		return nil, &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due", content.Components), "export the part by itself"}
 	}
 	if err := r.k.Check(content.Shape); err != nil {
-		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Message: "the solid is not sound: " + err.Error()})
+		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
 	}
 	shape, _, _, err := r.k.Simplify(content.Shape)
 	if err != nil {
@@ -121,12 +121,12 @@ const leftOver = 1e-4
 // the file.
 func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 	var err error
-	if r.att, err = inspect.Describe(r.k, shape, nil); err != nil {
+	if r.att, err = solid.Describe(r.k, shape, nil); err != nil {
 		return nil, err
 	}
 	count := r.att.Solids
 	if count <= max(1, r.ex.Solids) {
-		return shape, r.att.Recognise(r.k, shape, r.exact())
+		return shape, inspect.Recognise(r.att, r.k, shape, r.exact())
 	}
 	list, err := r.k.Split(shape)
 	if err != nil {
@@ -180,14 +180,14 @@ func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 			return nil, err
 		}
 	}
-	if r.att, err = inspect.Describe(r.k, shape, nil); err != nil {
+	if r.att, err = solid.Describe(r.k, shape, nil); err != nil {
 		return nil, err
 	}
 	if raw.Volume > 0 {
 		r.att.Props = raw
 	}
 	r.att.Solids = count
-	return shape, r.att.Recognise(r.k, shape, r.exact())
+	return shape, inspect.Recognise(r.att, r.k, shape, r.exact())
 }
 
 // exact is how closely a surface of the attempt must be what it is taken for: within the

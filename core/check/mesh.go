@@ -7,9 +7,9 @@ import (
 	"hammerset/core/diagnose"
 	"hammerset/core/exercise"
 	"hammerset/core/grade"
-	"hammerset/core/inspect"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
+	"hammerset/core/solid"
 )
 
 // coarse is how far the figures of a mesh may be from those of the part that it stands for
@@ -40,7 +40,7 @@ func (r *run) ofMesh(att Attempt) (*Outcome, error) {
 	if !(p.Volume > 0) {
 		return nil, &Unusable{"the mesh encloses no volume: its triangles face inwards", "export the solid as STEP, or a mesh whose triangles face outwards"}
 	}
-	r.att = &inspect.Geometry{Props: p, Box: m.Box(), Solids: m.Pieces()}
+	r.att = &solid.Geometry{Props: p, Box: m.Box(), Solids: m.Pieces()}
 	r.report.Attempt.Solids = r.att.Solids
 	r.unit()
 	for i := range r.ex.Characteristics {
@@ -54,13 +54,13 @@ func (r *run) ofMesh(att Attempt) (*Outcome, error) {
 	r.roughly()
 	r.note("mesh", "it is a mesh, which has no faces to measure: only figures of the whole part were compared", "hand in the solid as STEP (AP203, AP214 or AP242)")
 	diagnose.Diagnose(r.report)
-	grade.Mark(r.report, r.ex, grade.Circumstances{Number: 1})
+	grade.Mark(r.report, r.ex, grade.Circumstances{Number: 1}).Onto(r.report)
 	return &Outcome{Report: r.report, AttemptMesh: m}, nil
 }
 
 // unmeasured is the row of a characteristic that a mesh cannot show.
 func (r *run) unmeasured(c *exercise.Characteristic) (*report.Characteristic, error) {
-	if c.Kind == "solids" {
+	if kind := c.Declared(); kind.Whole() && !kind.Worded() && !kind.Density {
 		return r.characteristic(c)
 	}
 	_, stated, err := Nominal(r.ref, r.ex, c)

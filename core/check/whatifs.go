@@ -7,10 +7,10 @@ import (
 	"path"
 	"strings"
 
-	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
+	"hammerset/core/solid"
 )
 
 // File is one of several files that were handed in together.
@@ -109,7 +109,7 @@ func (r *run) whatIfs(ctx context.Context, ref, carried *part.Document, files ma
 			continue
 		}
 		at := &run{Checker: r.Checker, k: r.k, ex: r.ex, miscounted: map[string]bool{}, progress: func(string, float64) {}, report: &report.Report{Unit: r.ex.Unit}}
-		if at.ref, err = inspect.Describe(r.k, b.Solid.Shape, b.Solid.Names); err != nil {
+		if at.ref, err = solid.Describe(r.k, b.Solid.Shape, b.Solid.Names); err != nil {
 			return err
 		}
 		if err := at.varied(ctx, data, &row, was, right); err != nil {

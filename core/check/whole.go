@@ -101,7 +101,7 @@ func largest(v solid.Vec) float64 {
 }
 
 // bulges tells whether a solid has faces that may reach farther than their edges.
-func bulges(g *inspect.Geometry) bool {
+func bulges(g *solid.Geometry) bool {
 	for _, f := range g.Faces {
 		if f.Kind == solid.SphereFace || f.Kind == solid.TorusFace || f.Kind == solid.OtherFace {
 			return true
@@ -124,7 +124,7 @@ func (r *run) bounds(shape solid.Shape) (solid.Box, error) {
 }
 
 // moved is the attempt in the pose of the reference, the unit undone.
-func (r *run) moved() *inspect.Geometry {
+func (r *run) moved() *solid.Geometry {
 	if r.scale != 1 {
 		return r.att.Scaled(r.scale).Moved(r.pose.Transform)
 	}
@@ -135,7 +135,7 @@ func (r *run) moved() *inspect.Geometry {
 // most of the two agrees.
 type laid struct {
 	motion solid.Transform
-	geo    *inspect.Geometry
+	geo    *solid.Geometry
 	mesh   *solid.Mesh
 }
 
@@ -222,7 +222,7 @@ func (r *run) compare(known *inspect.Meshed, key, shape solid.Shape, mine *laid)
 	_, missing, beyond := inspect.Compare(inspect.Refine(known.Mesh, r.ref.Faces, side), r.ref.Faces, inspect.NewSkin(mine.mesh, mine.geo.Faces, deflection))
 	high, low = math.Max(high, beyond), math.Max(low, missing)
 	f := report.Figure{ID: "deviation", Label: "Largest deviation, outward and inward", Measured: math.Max(high, low), Verdict: report.In, Extra: true,
-		Text: r.number("distance", high) + " outward, " + r.number("distance", low) + " inward"}
+		Text: r.ofDim(quantity.Length, high) + " outward, " + r.ofDim(quantity.Length, low) + " inward"}
 	if f.Measured > placeTolerance {
 		f.Verdict = report.Out
 	}
@@ -243,7 +243,7 @@ func (r *run) overlap(key, shape solid.Shape, t solid.Transform, deflection floa
 		return f
 	}
 	volume := func(s solid.Shape) float64 {
-		if s.Solids() == 0 {
+		if s.Solids() == 0 && s.Err() == nil {
 			return 0
 		}
 		p, err := r.k.Props(s)

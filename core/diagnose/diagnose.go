@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/characteristic"
+	"hammerset/core/quantity"
 	"hammerset/core/report"
 )
 
@@ -115,9 +117,7 @@ func label(id, name string) string {
 
 // same tells whether two measures agree to a millionth of a millimetre or to the
 // last figure that a reader would type.
-func same(a, b float64) bool {
-	return math.Abs(a-b) <= 1e-6*math.Max(1, math.Max(math.Abs(a), math.Abs(b)))
-}
+func same(a, b float64) bool { return characteristic.Same(a, b) }
 
 // causes puts into findings what is behind the attempt and shows at no characteristic
 // by itself. The others are told at theirs, below.
@@ -147,7 +147,7 @@ func (d *doctor) causes() {
 	}
 }
 
-// hang lists the balloons that hang on a cause.
+// hang lists the balloons that depend on a cause.
 func (d *doctor) hang(c *report.Cause) string {
 	var list []string
 	for _, b := range c.Also {
@@ -157,9 +157,9 @@ func (d *doctor) hang(c *report.Cause) string {
 	case 0:
 		return ""
 	case 1:
-		return "; balloon " + list[0] + " hangs on it"
+		return "; balloon " + list[0] + " depends on it"
 	}
-	return "; balloons " + strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1] + " hang on it"
+	return "; balloons " + strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1] + " depend on it"
 }
 
 func (d *doctor) characteristics() {
@@ -252,21 +252,13 @@ func wrongPlaces(c *report.Characteristic) int {
 // complement of an angle).
 func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 	m, n := *c.Measured, c.Nominal
-	round := c.Kind == "diameter" || c.Kind == "radius" || c.Kind == "bolt-circle"
-	switch {
-	case round && same(m, 2*n):
-		return "the diameter was typed where the radius was asked for", fmt.Sprintf("give %s; a radius is half of the diameter", c.NominalText), "likely"
-	case round && same(m, n/2):
-		return "the radius was typed where the diameter was asked for", fmt.Sprintf("give %s as a diameter", c.NominalText), "likely"
-	case c.Kind == "distance" && same(m, 2*n):
-		return "it is exactly twice the size: often the total was given on each side", fmt.Sprintf("the total must be %s", c.NominalText), "possible"
-	case c.Kind == "distance" && same(m, n/2):
-		return "it is exactly half the size: often one side was given as the total", fmt.Sprintf("the total must be %s", c.NominalText), "possible"
-	case c.Kind == "angle" && same(m, 90-n):
-		return "the angle was given from the other leg (its complement)", fmt.Sprintf("look from which line the sheet gives %s", c.NominalText), "likely"
-	case c.Kind == "angle" && same(m, 180-n):
-		return "the angle was given on the other side of the line (its supplement)", fmt.Sprintf("look on which side the sheet gives %s", c.NominalText), "likely"
-	case c.Kind != "angle" && (same(m, n*25.4) || same(m, n/25.4)):
+	kind := characteristic.Of(c.Kind)
+	for _, slip := range kind.Slips {
+		if slip.Shows(m, n) {
+			return slip.Cause, strings.ReplaceAll(slip.Remedy, "%s", c.NominalText), slip.Sure
+		}
+	}
+	if kind.Dim == quantity.Length && (same(m, n*25.4) || same(m, n/25.4)) {
 		return "this one size was given in the wrong unit", fmt.Sprintf("give %s %s", c.NominalText, d.r.Unit), "likely"
 	}
 	for _, o := range d.r.Characteristics {
@@ -274,20 +266,23 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 			return fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, o.NominalText), fmt.Sprintf("give %s here", c.NominalText), "likely"
 		}
 	}
-	if c.Kind == "distance" {
+	if kind.Chained {
 		for _, o := range d.r.Characteristics {
-			if o.ID != c.ID && o.Kind == "distance" && same(math.Abs(m-n), o.Nominal) {
+			if o.ID != c.ID && characteristic.Of(o.Kind).Chained && same(math.Abs(m-n), o.Nominal) {
 				return fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, o.NominalText), fmt.Sprintf("look from which face the sheet gives %s", c.NominalText), "likely"
 			}
 		}
 	}
-	if c.Deviation != nil && math.Abs(*c.Deviation) < 0.02*math.Abs(n) && d.r.Unit == "in" && c.Kind != "angle" {
+	if c.Deviation != nil && math.Abs(*c.Deviation) < 0.02*math.Abs(n) && d.r.Unit == "in" && kind.Dim == quantity.Length {
 		in := m / 25.4
 		if same(in*1000, math.Round(in*1000)) || same(in*100, math.Round(in*100)) {
 			return "a rounded decimal was typed for a fraction", fmt.Sprintf("type the fraction %s", c.NominalText), "likely"
 		}
 	}
-	return "", fmt.Sprintf("give %s, and look which other sizes hang on it", c.NominalText), "possible"
+	if kind.Remedy != "" {
+		return "", kind.Remedy, "possible"
+	}
+	return "", fmt.Sprintf("set it to %s, then check the sizes that depend on it", c.NominalText), "possible"
 }
 
 func (d *doctor) sketches() {
@@ -295,7 +290,10 @@ func (d *doctor) sketches() {
 		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
 		if s.Freedom > 0 {
 			f.Kind = "loose"
-			f.What = fmt.Sprintf("%d freedom(s) left: %s can still move", s.Freedom, list(s.Loose, 6))
+			f.What = fmt.Sprintf("%d freedoms are left: %s can still move", s.Freedom, list(s.Loose, 6))
+			if s.Freedom == 1 {
+				f.What = fmt.Sprintf("1 freedom is left: %s can still move", list(s.Loose, 6))
+			}
 			f.Cause = "a size or a constraint is missing"
 			f.Remedy = "pull at these points and add what should hold them"
 			d.add(4, f)
@@ -398,7 +396,7 @@ func (d *doctor) sweep() {
 		}
 		if len(bad) == 0 {
 			for _, s := range rows {
-				if strings.HasPrefix(s.Detail, "the part slides") {
+				if s.Slides {
 					d.add(8, report.Finding{Kind: "slides", Where: "parameter " + name, What: s.Detail, Cause: "the part is not held to the origin or its middle as the reference is", Remedy: "put the middle of the symmetry on the origin, and tie it there", Sure: "likely"})
 					break
 				}
@@ -416,11 +414,11 @@ func (d *doctor) sweep() {
 		case counts[report.Still] > 0:
 			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes", "a number was typed where the parameter was asked for"+numbers, "use "+name+" in the sizes that it drives"
 		case counts[report.Breaks] > 0:
-			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that hang on it follow"
+			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that depend on it follow"
 		case half != "":
 			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", strings.Join(bad, ", "), half), "the halves were given by two sizes, or one side by a number"+numbers, "hold both sides to the middle with symmetric, or mirror one of them", "likely"
 		default:
-			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that hangs on it was typed as a number"+numbers+", or the part is not held to its symmetry", "change it by a tenth and look what stays behind", "likely"
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that depends on it was typed as a number"+numbers+", or the part is not held to its symmetry", "change it by a tenth and see what stays behind", "likely"
 		}
 		d.add(6, f)
 	}

@@ -8,6 +8,7 @@ import (
 	"math"
 	"strconv"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/quantity"
 	"hammerset/core/standards"
 )
@@ -53,6 +54,14 @@ type Characteristic struct {
 	Tolerance  *Tolerance `json:"tolerance,omitempty"`
 	Weight     float64    `json:"weight,omitempty"` // among the others, 1 when 0
 	Free       bool       `json:"free,omitempty"`   // it counts for no points
+}
+
+// Declared is the declaration of its kind.
+func (c *Characteristic) Declared() *characteristic.Kind { return characteristic.Of(c.Kind) }
+
+// How tells what its measure must know beside its places.
+func (c *Characteristic) How() characteristic.How {
+	return characteristic.How{Supplement: c.Supplement, Datum: c.Datum}
 }
 
 // Weighs is the weight of the characteristic among the others: 1 unless it is given.
@@ -170,20 +179,20 @@ func (e *Exercise) Check() error {
 			return &Error{at + "/balloon", fmt.Sprintf("the balloon %d is not positive or used twice", c.Balloon)}
 		}
 		ids[c.ID], balloons[c.Balloon] = true, true
-		kind, ok := Kinds[c.Kind]
-		if !ok {
+		kind := characteristic.Of(c.Kind)
+		if kind == nil {
 			return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of characteristic", c.Kind)}
 		}
 		if len(c.Of) == 0 && !kind.Whole() {
 			return &Error{at + "/of", "name the faces it is measured on: " + kind.On}
 		}
-		if kind.Text && c.Text == "" {
+		if kind.Worded() && c.Text == "" {
 			return &Error{at + "/text", "say what the sheet states as the " + kind.Title}
 		}
-		if c.Kind == "datum" && c.Datum != "XY" && c.Datum != "YZ" && c.Datum != "XZ" {
+		if _, ok := characteristic.DatumPlane(c.Datum); kind.Datum && !ok {
 			return &Error{at + "/datum", fmt.Sprintf("%q is not a datum plane: use XY, YZ or XZ", c.Datum)}
 		}
-		if c.Kind == "mass" {
+		if kind.Density {
 			if _, err := e.GramsPerMM3(); err != nil {
 				return &Error{"/density", err.Error()}
 			}
@@ -212,53 +221,39 @@ func (e *Exercise) Characteristic(id string) *Characteristic {
 	return nil
 }
 
-// Stated is a value as the sheet states it.
-type Stated struct {
-	Text  string
-	Value float64 // what the text means, in mm, radians or a plain number
-	Half  float64 // half a unit of its last place, 0 for exact fractions
-}
-
 // State rounds a value of a characteristic as the sheet prints it: millimetres
 // to two decimals; inches as fractions down to 1/64, else to three decimals;
 // degrees to two decimals.
-func (e *Exercise) State(dim quantity.Dim, v float64) Stated {
+func (e *Exercise) State(dim quantity.Dim, v float64) characteristic.Stated {
 	switch {
 	case dim == quantity.Angle:
 		deg := math.Round(v/quantity.Degree.Factor*100) / 100
-		return Stated{quantity.FormatDecimal(deg, 2) + "°", deg * quantity.Degree.Factor, 0.005 * quantity.Degree.Factor}
+		return characteristic.Stated{Text: quantity.FormatDecimal(deg, 2) + "°", Value: deg * quantity.Degree.Factor, Half: 0.005 * quantity.Degree.Factor}
 	case dim == quantity.Number:
-		return Stated{quantity.FormatDecimal(v, 0), math.Round(v), 0}
+		return characteristic.Stated{Text: quantity.FormatDecimal(v, 0), Value: math.Round(v)}
 	case e.Unit == "in":
 		in := v / quantity.Inch.Factor
 		if text, ok := quantity.FormatFraction(in, 64); ok {
-			return Stated{text, v, 0}
+			return characteristic.Stated{Text: text, Value: v}
 		}
 		r := math.Round(in*1000) / 1000
-		return Stated{quantity.FormatDecimal(r, 3), r * quantity.Inch.Factor, 0.0005 * quantity.Inch.Factor}
+		return characteristic.Stated{Text: quantity.FormatDecimal(r, 3), Value: r * quantity.Inch.Factor, Half: 0.0005 * quantity.Inch.Factor}
 	}
 	u, err := quantity.LengthUnit(e.Unit)
 	if err != nil {
 		u = quantity.Millimetre
 	}
 	r := math.Round(v/u.Factor*100) / 100
-	return Stated{quantity.FormatDecimal(r, 2), r * u.Factor, 0.005 * u.Factor}
+	return characteristic.Stated{Text: quantity.FormatDecimal(r, 2), Value: r * u.Factor, Half: 0.005 * u.Factor}
 }
 
-// StateOf rounds a value of a kind of characteristic as the sheet prints it: a mass, in
-// grams, to four significant figures in g or kg, everything else as State does.
-func (e *Exercise) StateOf(kind string, v float64) Stated {
-	if kind != "mass" {
-		return e.State(Kinds[kind].Dim, v)
+// StateOf rounds a value of a kind of characteristic as the sheet prints it: as its declaration
+// says, else as State does.
+func (e *Exercise) StateOf(kind *characteristic.Kind, v float64) characteristic.Stated {
+	if kind.Stated != nil {
+		return kind.Stated(v)
 	}
-	unit, word := 1.0, " g"
-	if v >= 1000 {
-		unit, word = 1000, " kg"
-	}
-	places := 3 - int(math.Floor(math.Log10(math.Max(v/unit, 1e-9))))
-	last := math.Pow(10, float64(places))
-	r := math.Round(v/unit*last) / last
-	return Stated{quantity.FormatDecimal(r, max(0, places)) + word, r * unit, unit / last / 2}
+	return e.State(kind.Dim, v)
 }
 
 // GramsPerMM3 reads the density, which is stated in g/cm³.
@@ -272,18 +267,19 @@ func (e *Exercise) GramsPerMM3() (float64, error) {
 
 // Limits gives the allowed deviations, below and above the stated value, in mm
 // or radians.
-func (e *Exercise) Limits(c *Characteristic, s Stated) (minus, plus float64, err error) {
-	dim := Kinds[c.Kind].Dim
+func (e *Exercise) Limits(c *Characteristic, s characteristic.Stated) (minus, plus float64, err error) {
+	kind := characteristic.Of(c.Kind)
+	dim := kind.Dim
 	t := e.General
 	if c.Tolerance != nil {
 		t = *c.Tolerance
 	}
 	switch {
-	case c.Kind == "mass":
+	case kind.Rounded:
 		return s.Half, s.Half, nil
 	case dim == quantity.Number:
 		return 0, 0, nil
-	case Kinds[c.Kind].Zero && t.Kind == "iso2768":
+	case kind.Zero() && t.Kind == "iso2768":
 		t = Tolerance{Kind: "sheet"} // its tables are of sizes
 	}
 	switch t.Kind {
@@ -297,11 +293,11 @@ func (e *Exercise) Limits(c *Characteristic, s Stated) (minus, plus float64, err
 	case "iso2768":
 		var v float64
 		switch {
+		case kind.General != nil:
+			v, err = kind.General(standards.Class(t.Class), s.Value)
 		case dim == quantity.Angle:
 			v, err = standards.Angular(standards.Class(t.Class), 50)
 			v *= quantity.Degree.Factor
-		case c.Kind == "chamfer":
-			v, err = standards.BrokenEdge(standards.Class(t.Class), s.Value)
 		default:
 			v, err = standards.Linear(standards.Class(t.Class), s.Value)
 		}

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/quantity"
 )
 
@@ -15,7 +16,7 @@ import (
 func TestFitsOfCharacteristics(t *testing.T) {
 	for class, want := range map[string][2]float64{"H7": {0, 0.021}, "k6": {0, 0.015}, "g6": {0.020, 0}, "js6": {0.0065, 0.0065}, "P7": {0.035, 0}} {
 		e := &Exercise{Unit: "mm", General: Tolerance{Kind: "iso286", Class: class}}
-		minus, plus, err := e.Limits(&Characteristic{Kind: "diameter"}, e.StateOf("diameter", 26))
+		minus, plus, err := e.Limits(&Characteristic{Kind: "diameter"}, e.StateOf(characteristic.Of("diameter"), 26))
 		if err != nil || math.Abs(minus-want[0]) > 1e-12 || math.Abs(plus-want[1]) > 1e-12 {
 			t.Errorf("26 %s: -%g +%g, %v; want %v", class, minus, plus, err, want)
 		}
@@ -44,7 +45,7 @@ func TestStatedValuesAndLimits(t *testing.T) {
 		{"in", "mass", 7854.321, "7.854 kg", 0.5},
 	} {
 		e := &Exercise{Unit: c.unit, General: Tolerance{Kind: "sheet"}}
-		s := e.StateOf(c.kind, c.value)
+		s := e.StateOf(characteristic.Of(c.kind), c.value)
 		minus, plus, err := e.Limits(&Characteristic{Kind: c.kind}, s)
 		if err != nil || s.Text != c.text || math.Abs(minus-c.minus) > 1e-12 || minus != plus {
 			t.Errorf("%s %g in %s: %q ± %g, %v; want %q ± %g", c.kind, c.value, c.unit, s.Text, minus, err, c.text, c.minus)
@@ -54,10 +55,10 @@ func TestStatedValuesAndLimits(t *testing.T) {
 		}
 	}
 	e := &Exercise{Unit: "mm"}
-	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "loose"}}, Stated{}); err == nil {
+	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "loose"}}, characteristic.Stated{}); err == nil {
 		t.Error("an unknown kind of tolerance is taken")
 	}
-	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "limits", Plus: "0.1 deg", Minus: "0"}}, Stated{}); err == nil {
+	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "limits", Plus: "0.1 deg", Minus: "0"}}, characteristic.Stated{}); err == nil {
 		t.Error("an angle is taken as the limit of a length")
 	}
 }

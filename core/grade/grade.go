@@ -4,6 +4,7 @@ package grade
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -18,185 +19,259 @@ type Circumstances struct {
 	Number int // 1 for the first
 }
 
-// Mark fills the marks of a report by the rubric of the exercise, whose weights count and
-// not those of the time of the check. Parts of the rubric that the attempt gives nothing to
-// judge by (the sketches of a STEP file) are left out, of what can be reached as well. What
-// is taken off stands as a line of its own, with negative points out of none.
-func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) {
-	rubric := ex.Rubric
+// Marking is what a report comes to by a rubric.
+type Marking struct {
+	Marks         []report.Mark
+	Points, OutOf float64
+	Weights       []float64 // of the characteristics of the report, as they counted
+}
+
+// Onto puts a marking into the report that it is of.
+func (m Marking) Onto(r *report.Report) {
+	for i, w := range m.Weights {
+		r.Characteristics[i].Weight = w
+	}
+	r.Marks, r.Points, r.OutOf = m.Marks, m.Points, m.OutOf
+}
+
+// criterion marks one part of a rubric; ok is false where the attempt gives nothing to judge by.
+type criterion func(r *report.Report, rubric exercise.Rubric, weights []float64) (m report.Mark, ok bool)
+
+// criteria are the parts of a rubric in the order in which they are told.
+func criteria() []criterion {
+	return []criterion{characteristics, wholePart, robustness, sketches, practice}
+}
+
+// Mark marks a report by the rubric of the exercise, whose weights count and not those of the
+// time of the check. Parts of the rubric that the attempt gives nothing to judge by (the sketches
+// of a STEP file) are left out, of what can be reached as well. What is taken off stands as a
+// line of its own, with negative points out of none. The report stays as it is.
+func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) Marking {
+	out := Marking{}
 	for i := range r.Characteristics {
-		if c := ex.Characteristic(r.Characteristics[i].ID); c != nil {
-			r.Characteristics[i].Weight = c.Weighs()
+		row := &r.Characteristics[i]
+		w := row.Weight
+		if c := ex.Characteristic(row.ID); c != nil {
+			w = c.Weighs()
+		}
+		out.Weights = append(out.Weights, w)
+	}
+	for _, judge := range criteria() {
+		if m, ok := judge(r, ex.Rubric, out.Weights); ok {
+			m = rounded(m)
+			out.Marks = append(out.Marks, m)
+			out.Points += m.Points
+			out.OutOf += m.OutOf
 		}
 	}
-	r.Marks = nil
-	add := func(m report.Mark) {
-		m.Points = math.Round(m.Points*100) / 100
-		m.OutOf = math.Round(m.OutOf*100) / 100
-		for i := range m.Lost {
-			m.Lost[i].Points = math.Round(m.Lost[i].Points*100) / 100
+	for _, m := range deductions(r, ex.Rubric, by, out.Points, out.OutOf) {
+		if m.Points = math.Max(m.Points, -out.Points); m.Points < 0 {
+			out.Points += m.Points
+			out.Marks = append(out.Marks, rounded(m))
 		}
-		r.Marks = append(r.Marks, m)
 	}
-	if rubric.Characteristics > 0 && len(r.Characteristics) > 0 {
-		total := 0.0
-		for _, c := range r.Characteristics {
-			total += c.Weight
-		}
-		got, in, ask, carried := 0.0, 0, 0, 0
-		for _, c := range r.Characteristics {
-			if c.Verdict == report.In {
-				got += c.Weight
-				in++
-			}
-			if c.Carried && c.Verdict != report.In {
-				got += c.Weight
-				carried++
-			}
-			if c.Verdict == report.Ask {
-				ask++
-			}
-		}
-		var lost []report.Loss
-		for _, c := range r.Characteristics {
-			if c.Verdict != report.In && !c.Carried && c.Weight > 0 {
-				lost = append(lost, report.Loss{What: fmt.Sprintf("balloon %d, %s: %s", c.Balloon, c.Label, c.Verdict), Points: rubric.Characteristics * c.Weight / math.Max(total, 1e-9), Characteristic: c.ID, Balloon: c.Balloon})
-			}
-		}
-		m := report.Mark{ID: "characteristics", Lost: lost, Label: "Characteristics", OutOf: rubric.Characteristics, Points: rubric.Characteristics * got / math.Max(total, 1e-9),
-			Reason: fmt.Sprintf("%d of %d in", in, len(r.Characteristics)), Ask: ask > 0}
-		if carried > 0 {
-			m.Reason += fmt.Sprintf(", %d carried forward", carried)
-		}
-		if ask > 0 {
-			m.Reason += fmt.Sprintf(", %d for a person to look at", ask)
-		}
-		add(m)
+	out.Points = cents(out.Points)
+	return out
+}
+
+// cents rounds points to two decimals.
+func cents(points float64) float64 { return math.Round(points*100) / 100 }
+
+func rounded(m report.Mark) report.Mark {
+	m.Points, m.OutOf = cents(m.Points), cents(m.OutOf)
+	m.Lost = slices.Clone(m.Lost)
+	for i := range m.Lost {
+		m.Lost[i].Points = cents(m.Lost[i].Points)
 	}
-	if rubric.WholePart > 0 {
-		in, carried, all, ask := 0, 0, 0, 0
-		for _, f := range r.Whole {
-			if f.Extra {
-				continue
-			}
-			all++
-			if f.Verdict == report.Ask {
-				ask++
-			}
-			if f.Verdict == report.In {
-				in++
-			} else if f.Carried {
-				carried++
-			}
-		}
-		m := report.Mark{ID: "whole", Label: "Whole part", OutOf: rubric.WholePart, Reason: fmt.Sprintf("%d of %d figures agree", in, all), Ask: ask > 0}
-		if all > 0 {
-			m.Points = rubric.WholePart * float64(in+carried) / float64(all)
-		}
-		if ask > 0 {
-			m.Reason += fmt.Sprintf(", %d for a person to look at", ask)
-		}
-		if carried > 0 {
-			m.Reason += fmt.Sprintf(", %d carried forward", carried)
-		}
-		for _, f := range r.Whole {
-			if !f.Extra && f.Verdict != report.In && !f.Carried {
-				m.Lost = append(m.Lost, report.Loss{What: f.Label + ": " + string(f.Verdict), Points: rubric.WholePart / float64(all)})
-			}
-		}
-		if r.Pose != nil && r.Pose.Mirrored {
-			m.Points, m.Reason = 0, "the mirror image was modelled"
-			m.Lost = []report.Loss{{What: m.Reason, Points: rubric.WholePart}}
-		}
-		if r.Scale != nil {
-			m.Points, m.Reason = 0, "the unit is wrong"
-			m.Lost = []report.Loss{{What: m.Reason, Points: rubric.WholePart}}
-		}
-		add(m)
+	return m
+}
+
+// tally counts verdicts.
+type tally struct{ in, ask, carried, all int }
+
+func (t *tally) count(v report.Verdict, carried bool) {
+	t.all++
+	switch {
+	case v == report.In:
+		t.in++
+	case carried:
+		t.carried++
 	}
-	if r.Attempt.Kind == "model" {
-		f := &followed{}
+	if v == report.Ask {
+		t.ask++
+	}
+}
+
+// characteristics gives the weighted share of the characteristics that are in, or carried.
+func characteristics(r *report.Report, rubric exercise.Rubric, weights []float64) (report.Mark, bool) {
+	if rubric.Characteristics <= 0 || len(r.Characteristics) == 0 {
+		return report.Mark{}, false
+	}
+	total, got := 0.0, 0.0
+	for _, w := range weights {
+		total += w
+	}
+	share := rubric.Characteristics / math.Max(total, 1e-9) // of a weight of 1
+	m := report.Mark{ID: "characteristics", Label: "Characteristics", OutOf: rubric.Characteristics}
+	t := tally{}
+	for i, c := range r.Characteristics {
+		t.count(c.Verdict, c.Carried)
+		if c.Verdict == report.In || c.Carried {
+			got += weights[i]
+		} else if weights[i] > 0 {
+			what := fmt.Sprintf("balloon %d, %s: %s", c.Balloon, c.Label, c.Verdict)
+			m.Lost = append(m.Lost, report.Loss{What: what, Points: share * weights[i], Characteristic: c.ID, Balloon: c.Balloon})
+		}
+	}
+	m.Points, m.Ask = share*got, t.ask > 0
+	m.Reason = fmt.Sprintf("%d of %d in", t.in, t.all)
+	if t.carried > 0 {
+		m.Reason += fmt.Sprintf(", %d carried forward", t.carried)
+	}
+	if t.ask > 0 {
+		m.Reason += fmt.Sprintf(", %d for a person to look at", t.ask)
+	}
+	return m, true
+}
+
+// wholePart gives the share of the figures of the whole part that agree, or are carried; none
+// for a mirror image or a wrong unit.
+func wholePart(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark, bool) {
+	if rubric.WholePart <= 0 {
+		return report.Mark{}, false
+	}
+	m := report.Mark{ID: "whole", Label: "Whole part", OutOf: rubric.WholePart}
+	t := tally{}
+	var off []string
+	for _, f := range r.Whole {
+		if f.Extra {
+			continue
+		}
+		t.count(f.Verdict, f.Carried)
+		if f.Verdict != report.In && !f.Carried {
+			off = append(off, f.Label+": "+string(f.Verdict))
+		}
+	}
+	m.Reason, m.Ask = fmt.Sprintf("%d of %d figures agree", t.in, t.all), t.ask > 0
+	if t.all > 0 {
+		m.Points = rubric.WholePart * float64(t.in+t.carried) / float64(t.all)
+	}
+	if t.ask > 0 {
+		m.Reason += fmt.Sprintf(", %d for a person to look at", t.ask)
+	}
+	if t.carried > 0 {
+		m.Reason += fmt.Sprintf(", %d carried forward", t.carried)
+	}
+	for _, what := range off {
+		m.Lost = append(m.Lost, report.Loss{What: what, Points: rubric.WholePart / float64(t.all)})
+	}
+	nothing := ""
+	switch {
+	case r.Scale != nil:
+		nothing = "the unit is wrong"
+	case r.Pose != nil && r.Pose.Mirrored:
+		nothing = "the mirror image was modelled"
+	}
+	if nothing != "" {
+		m.Points, m.Reason, m.Lost = 0, nothing, []report.Loss{{What: nothing, Points: rubric.WholePart}}
+	}
+	return m, true
+}
+
+// robustness gives the share of the changes of size that the model follows, or of the what-ifs
+// that a part of another program came with.
+func robustness(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark, bool) {
+	f, of := &followed{}, "what-ifs"
+	if modelled(r) {
+		of = "changes of size"
 		for _, s := range r.Sweep {
 			f.count(fmt.Sprintf("parameter %s at %+g %%", s.Parameter, s.Percent), s.Outcome)
 		}
-		if f.of > 0 && rubric.Robustness > 0 {
-			add(f.mark(rubric.Robustness, "changes of size"))
-		}
-		if rubric.Sketches > 0 && len(r.Sketches) > 0 {
-			held := 0
-			var lost []report.Loss
-			for _, s := range r.Sketches {
-				if s.Held && len(s.Spare) == 0 {
-					held++
-					continue
-				}
-				what := "is not held"
-				if s.Held {
-					what = "has spare constraints"
-				}
-				name := s.Name
-				if name == "" {
-					name = s.Step
-				}
-				lost = append(lost, report.Loss{What: "sketch " + name + " " + what, Points: rubric.Sketches / float64(len(r.Sketches))})
-			}
-			add(report.Mark{ID: "sketches", Label: "Sketch health", OutOf: rubric.Sketches, Lost: lost,
-				Points: rubric.Sketches * float64(held) / float64(len(r.Sketches)), Reason: fmt.Sprintf("%d of %d sketches held, nothing spare", held, len(r.Sketches))})
-		}
-	}
-	if r.Attempt.Kind != "model" {
-		f := &followed{}
+	} else {
 		for _, w := range r.WhatIfs {
 			f.count("what-if "+w.Name, w.Outcome)
 		}
-		if f.of > 0 && rubric.Robustness > 0 {
-			add(f.mark(rubric.Robustness, "what-ifs"))
+	}
+	if f.of == 0 || rubric.Robustness <= 0 {
+		return report.Mark{}, false
+	}
+	return f.mark(rubric.Robustness, of), true
+}
+
+func modelled(r *report.Report) bool { return r.Attempt.Kind == "model" }
+
+// sketches gives the share of the sketches that are held and have nothing spare.
+func sketches(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark, bool) {
+	if !modelled(r) || rubric.Sketches <= 0 || len(r.Sketches) == 0 {
+		return report.Mark{}, false
+	}
+	each := rubric.Sketches / float64(len(r.Sketches))
+	m := report.Mark{ID: "sketches", Label: "Sketch health", OutOf: rubric.Sketches}
+	held := 0
+	for _, s := range r.Sketches {
+		what := "is not held"
+		switch {
+		case s.Held && len(s.Spare) == 0:
+			held++
+			continue
+		case s.Held:
+			what = "has spare constraints"
+		}
+		name := s.Name
+		if name == "" {
+			name = s.Step
+		}
+		m.Lost = append(m.Lost, report.Loss{What: "sketch " + name + " " + what, Points: each})
+	}
+	m.Points, m.Reason = each*float64(held), fmt.Sprintf("%d of %d sketches held, nothing spare", held, len(r.Sketches))
+	return m, true
+}
+
+// practice gives the mean of how far the rules of good practice are kept.
+func practice(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark, bool) {
+	if rubric.Practice <= 0 || len(r.Practice) == 0 {
+		return report.Mark{}, false
+	}
+	each := rubric.Practice / float64(len(r.Practice))
+	m := report.Mark{ID: "practice", Label: "Good practice", OutOf: rubric.Practice, Reason: "names, origin and sizes as they should be"}
+	var lacks []string
+	for _, p := range r.Practice {
+		m.Points += each * p.Share
+		if p.Share < 1 {
+			lacks = append(lacks, p.Detail)
+			m.Lost = append(m.Lost, report.Loss{What: p.Detail, Points: each * (1 - p.Share)})
 		}
 	}
-	if rubric.Practice > 0 && len(r.Practice) > 0 {
-		sum := 0.0
-		var lacks []string
-		var lost []report.Loss
-		for _, p := range r.Practice {
-			sum += p.Share
-			if p.Share < 1 {
-				lacks = append(lacks, p.Detail)
-				lost = append(lost, report.Loss{What: p.Detail, Points: rubric.Practice * (1 - p.Share) / float64(len(r.Practice))})
-			}
-		}
-		m := report.Mark{ID: "practice", Lost: lost, Label: "Good practice", OutOf: rubric.Practice, Points: rubric.Practice * sum / float64(len(r.Practice)), Reason: "names, origin and sizes as they should be"}
-		if len(lacks) > 0 {
-			m.Reason = strings.Join(lacks, "; ")
-		}
-		add(m)
+	if len(lacks) > 0 {
+		m.Reason = strings.Join(lacks, "; ")
 	}
-	r.Points, r.OutOf = 0, 0
-	for _, m := range r.Marks {
-		r.Points += m.Points
-		r.OutOf += m.OutOf
-	}
-	full := r.OutOf
+	return m, true
+}
+
+// deductions lists what is taken off of all points that can be reached, as marks with negative
+// points: down to the lowest cap, then for lateness and further attempts.
+func deductions(r *report.Report, rubric exercise.Rubric, by Circumstances, got, full float64) []report.Mark {
+	var out []report.Mark
 	off := func(id, label, reason string, points float64) {
-		points = math.Min(points, r.Points)
-		if points > 0 {
-			add(report.Mark{ID: id, Label: label, Points: -points, Reason: reason})
-			r.Points -= points
-		}
+		out = append(out, report.Mark{ID: id, Label: label, Points: -points, Reason: reason})
 	}
-	most, why := capOf(r, rubric)
-	if why != "" {
-		off("cap", "Cap", fmt.Sprintf("at most %g %% of all points, since %s", most, why), r.Points-full*most/100)
+	if most, why := capOf(r, rubric); why != "" {
+		off("cap", "Cap", fmt.Sprintf("at most %g %% of all points, since %s", most, why), got-full*most/100)
 	}
 	if d := rubric.Late; d != nil && by.Late > 0 {
 		days := math.Ceil(by.Late.Hours() / 24)
 		share := math.Min(d.Most, days*d.Each)
-		off("late", "Handed in late", fmt.Sprintf("%g %% off for %g day(s) begun after the due date", share, days), full*share/100)
+		begun := "1 day"
+		if days > 1 {
+			begun = fmt.Sprintf("%g days", days)
+		}
+		off("late", "Handed in late", fmt.Sprintf("%g %% off for %s begun after the due date", share, begun), full*share/100)
 	}
 	if d := rubric.Repeats; d != nil && by.Number > 1 {
 		share := math.Min(d.Most, float64(by.Number-1)*d.Each)
 		off("repeats", "Further attempts", fmt.Sprintf("%g %% off for attempt %d", share, by.Number), full*share/100)
 	}
-	r.Points = math.Round(r.Points*100) / 100
+	return out
 }
 
 // capOf is the lowest cap whose fault is there, and the fault in words.
@@ -206,7 +281,7 @@ func capOf(r *report.Report, rubric exercise.Rubric) (percent float64, why strin
 		there[exercise.CapSolids] = there[exercise.CapSolids] || f.ID == "solids" && f.Verdict != report.In
 	}
 	for _, s := range r.Steps {
-		there[exercise.CapFailed] = there[exercise.CapFailed] || s.Failed || strings.HasPrefix(s.Message, "the solid is not sound")
+		there[exercise.CapFailed] = there[exercise.CapFailed] || s.Failed || s.Unsound
 	}
 	percent = math.Inf(1)
 	for _, c := range rubric.Caps {

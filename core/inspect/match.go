@@ -86,7 +86,7 @@ type Matching struct {
 // Match finds the best pairing of faces of geometries in the same pose. It
 // pairs, then pairs again with faces drawn to the partners of their neighbours,
 // until nothing changes.
-func Match(ref, att *Geometry) Matching {
+func Match(ref, att *solid.Geometry) Matching {
 	n, m := len(ref.Faces), len(att.Faces)
 	size := math.Max(ref.Box.Diagonal(), 1e-9)
 	base := make([][]float64, n)
@@ -178,7 +178,7 @@ func Match(ref, att *Geometry) Matching {
 // off moves its face far from where it should be, and leaves it beside the same
 // neighbours. At least half of the matched neighbours must agree. It tells whether it
 // found any.
-func reachOut(ref, att *Geometry, of []int, refNext, attNext []map[int]bool, size float64) bool {
+func reachOut(ref, att *solid.Geometry, of []int, refNext, attNext []map[int]bool, size float64) bool {
 	used := map[int]bool{}
 	var rest, free []int
 	for i, j := range of {
@@ -235,7 +235,7 @@ func reachOut(ref, att *Geometry, of []int, refNext, attNext []map[int]bool, siz
 // Surplus lists the faces of the attempt that no face of the reference answers to and
 // that are instances of the same feature as the given matched ones: of their kind, size
 // and direction, and not more of the same cylinder.
-func (m Matching) Surplus(att *Geometry, matched []int) []int {
+func (m Matching) Surplus(att *solid.Geometry, matched []int) []int {
 	var out []int
 	alike := func(f, g solid.Face) bool {
 		return f.Kind == g.Kind && f.Hollow == g.Hollow && f.Axis.Parallel(g.Axis, 1e-4) && math.Abs(f.Radius-g.Radius) < 1e-3 && math.Abs(f.MinorRadius-g.MinorRadius) < 1e-3
@@ -262,7 +262,7 @@ func (m Matching) Surplus(att *Geometry, matched []int) []int {
 }
 
 // neighbours gives for every face the set of faces that share an edge with it.
-func neighbours(g *Geometry) []map[int]bool {
+func neighbours(g *solid.Geometry) []map[int]bool {
 	out := make([]map[int]bool, len(g.Faces))
 	for i := range out {
 		out[i] = map[int]bool{}

@@ -9,8 +9,8 @@ import (
 // drilled is a block 100 x 60 x 20 with bores along z at the given places (x, y,
 // radius): its faces alone, as a matching sees them. The block's far x face can lie
 // elsewhere.
-func drilled(far float64, bores ...[3]float64) *Geometry {
-	g := &Geometry{Box: solid.Box{Max: solid.Vec{100, 60, 20}}}
+func drilled(far float64, bores ...[3]float64) *solid.Geometry {
+	g := &solid.Geometry{Box: solid.Box{Max: solid.Vec{100, 60, 20}}}
 	plane := func(n solid.Vec, c solid.Vec, area float64) {
 		g.Faces = append(g.Faces, solid.Face{Kind: solid.PlaneFace, Normal: n, Axis: n, Centroid: c, Origin: c, Area: area})
 	}

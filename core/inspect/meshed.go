@@ -16,13 +16,13 @@ func Deflection(b solid.Box) float64 { return math.Max(1e-3*b.Diagonal(), 1e-4) 
 
 // Meshed is a described solid with a mesh of its faces, so that others can be laid over it.
 type Meshed struct {
-	*Geometry
+	*solid.Geometry
 	Mesh *solid.Mesh
 	skin *Skin
 }
 
 // MeshOf triangulates a described solid.
-func MeshOf(k solid.Kernel, s solid.Shape, g *Geometry) (*Meshed, error) {
+func MeshOf(k solid.Kernel, s solid.Shape, g *solid.Geometry) (*Meshed, error) {
 	m, err := k.Mesh(s, Deflection(g.Box), MeshAngle)
 	if err != nil {
 		return nil, err

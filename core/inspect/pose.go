@@ -25,7 +25,7 @@ type Pose struct {
 // made from pairs of face directions where those are not distinct; each also
 // mirrored. A mirror image is taken only where it fits clearly better than any
 // motion.
-func FindPose(ref, att *Geometry) (Pose, Matching) {
+func FindPose(ref, att *solid.Geometry) (Pose, Matching) {
 	size := math.Max(ref.Box.Diagonal(), 1e-9)
 	asIs := quickMisfit(ref, att, solid.Identity, size)
 	if asIs < 0.02 {
@@ -80,7 +80,7 @@ type candidate struct {
 }
 
 // quickMisfit is the mean cost of the nearest partner of every reference face.
-func quickMisfit(ref, att *Geometry, t solid.Transform, size float64) float64 {
+func quickMisfit(ref, att *solid.Geometry, t solid.Transform, size float64) float64 {
 	moved := make([]solid.Face, len(att.Faces))
 	for i, a := range att.Faces {
 		a.Origin, a.Centroid, a.Axis, a.Normal = t.Apply(a.Origin), t.Apply(a.Centroid), t.Turn(a.Axis), t.Turn(a.Normal)
@@ -99,7 +99,7 @@ func quickMisfit(ref, att *Geometry, t solid.Transform, size float64) float64 {
 
 // settle refines a candidate: match, fit rotation and shift to the matched
 // faces, and match again.
-func settle(ref, att *Geometry, t solid.Transform) (Pose, Matching) {
+func settle(ref, att *solid.Geometry, t solid.Transform) (Pose, Matching) {
 	m := Match(ref, att.Moved(t))
 	for range 3 {
 		t = refine(ref, att, m, t)
@@ -121,7 +121,7 @@ func turnAngle(t solid.Transform) float64 {
 }
 
 // turns lists candidate rotations (without shift) from attempt to reference.
-func turns(ref, att *Geometry) []solid.Transform {
+func turns(ref, att *solid.Geometry) []solid.Transform {
 	var out []solid.Transform
 	rf, rm := principal(ref.Props)
 	af, _ := principal(att.Props)
@@ -167,9 +167,9 @@ func turns(ref, att *Geometry) []solid.Transform {
 // about handles parts with one direction only (turned parts, discs): the axis is
 // laid on the axis both ways, and turned so that a face off the axis meets one
 // of the attempt's of its kind.
-func about(ref, att *Geometry, axis, attAxis solid.Vec) []solid.Transform {
+func about(ref, att *solid.Geometry, axis, attAxis solid.Vec) []solid.Transform {
 	var out []solid.Transform
-	radial := func(g *Geometry, f solid.Face, ax solid.Vec) solid.Vec {
+	radial := func(g *solid.Geometry, f solid.Face, ax solid.Vec) solid.Vec {
 		p := f.Centroid
 		if f.Kind == solid.CylinderFace {
 			p = f.Origin
@@ -186,7 +186,7 @@ func about(ref, att *Geometry, axis, attAxis solid.Vec) []solid.Transform {
 	for _, s := range []float64{1, -1} {
 		z := attAxis.Scale(s)
 		// The axes alone: what stands off the axis may be missing from the attempt.
-		out = append(out, between([2]solid.Vec{z, perpendicular(z)}, [2]solid.Vec{axis, perpendicular(axis)}))
+		out = append(out, between([2]solid.Vec{z, z.Perpendicular()}, [2]solid.Vec{axis, axis.Perpendicular()}))
 		if pick < 0 {
 			continue
 		}
@@ -201,14 +201,6 @@ func about(ref, att *Geometry, axis, attAxis solid.Vec) []solid.Transform {
 		}
 	}
 	return out
-}
-
-func perpendicular(a solid.Vec) solid.Vec {
-	e := solid.Vec{1, 0, 0}
-	if math.Abs(a[0]) > 0.9 {
-		e = solid.Vec{0, 1, 0}
-	}
-	return e.Sub(a.Scale(e.Dot(a))).Unit()
 }
 
 // between is the rotation that takes the first direction of one pair to that of
@@ -265,7 +257,7 @@ const maxDirections = 8
 
 // directions lists the directions of plane normals and axes, those with the most
 // area first; opposite ones count as one.
-func directions(g *Geometry) []solid.Vec {
+func directions(g *solid.Geometry) []solid.Vec {
 	type weighted struct {
 		d solid.Vec
 		w float64
@@ -298,7 +290,7 @@ func directions(g *Geometry) []solid.Vec {
 // refine fits the rotation to the directions of the matched faces, after Kabsch
 // (1976), leaving out those that are off, and then the shift to their places by
 // iteratively reweighted least squares, which leaves wrong sizes aside.
-func refine(ref, att *Geometry, m Matching, t solid.Transform) solid.Transform {
+func refine(ref, att *solid.Geometry, m Matching, t solid.Transform) solid.Transform {
 	var cov [3][3]float64
 	count := 0
 	for i, j := range m.Of {
@@ -373,7 +365,7 @@ func kabsch(cov [3][3]float64, t solid.Transform) ([3]solid.Vec, bool) {
 
 // shift fits the translation: planes fix it along their normals, axes across
 // themselves, spheres fully.
-func shift(ref, att *Geometry, m Matching, t solid.Transform) solid.Vec {
+func shift(ref, att *solid.Geometry, m Matching, t solid.Transform) solid.Vec {
 	type equation struct {
 		n solid.Vec
 		d float64 // n · T = d
@@ -388,7 +380,7 @@ func shift(ref, att *Geometry, m Matching, t solid.Transform) solid.Vec {
 		case solid.PlaneFace:
 			eqs = append(eqs, equation{r.Normal, r.Normal.Dot(r.Centroid.Sub(t.Turn(a.Centroid)))})
 		case solid.CylinderFace, solid.ConeFace, solid.TorusFace:
-			x := perpendicular(r.Axis)
+			x := r.Axis.Perpendicular()
 			for _, n := range []solid.Vec{x, r.Axis.Cross(x)} {
 				eqs = append(eqs, equation{n, n.Dot(r.Origin.Sub(t.Turn(a.Origin)))})
 			}

@@ -12,7 +12,7 @@ import (
 // Recognise finds planes, cylinders, cones and spheres among the free faces of a geometry:
 // files come with splines in their place. A surface is one of these where samples of it lie
 // within a tolerance (mm) and its normals agree; what is none stays as it is.
-func (g *Geometry) Recognise(k solid.Kernel, s solid.Shape, tolerance float64) error {
+func Recognise(g *solid.Geometry, k solid.Kernel, s solid.Shape, tolerance float64) error {
 	for i := range g.Faces {
 		if g.Faces[i].Kind != solid.OtherFace {
 			continue
@@ -175,7 +175,7 @@ func asTurned(f *solid.Face, p, n []solid.Vec, tolerance float64) bool {
 	if along < 0 {
 		axis, along = axis.Scale(-1), -along
 	}
-	x := perpendicular(axis)
+	x := axis.Perpendicular()
 	y := axis.Cross(x)
 	// The axis: of all lines along it the one that the normals' lines pass, by least squares.
 	a, b := mat.NewDense(len(p), 2, nil), mat.NewVecDense(len(p), nil)

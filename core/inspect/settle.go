@@ -12,7 +12,7 @@ import (
 // the one on which the largest area of matched faces agrees (a mode, not a mean); of equal
 // ones that which leaves the lower face where it is, as a part stands on its base. laid is
 // the attempt in the pose of the reference.
-func Settle(ref, laid *Geometry, m Matching) solid.Vec {
+func Settle(ref, laid *solid.Geometry, m Matching) solid.Vec {
 	type pair struct{ r, a *solid.Face }
 	var pairs []pair
 	for i, j := range m.Of {
@@ -66,7 +66,7 @@ func across(a, b solid.Vec) bool { return math.Abs(a.Dot(b)) < 1e-4 }
 // rightAngles gives up to three directions at right angles to one another: those to which the largest flat
 // area is square, then those across the axes of round faces. Each points to the positive side
 // of the axis of coordinates that it is nearest to.
-func rightAngles(g *Geometry) []solid.Vec {
+func rightAngles(g *solid.Geometry) []solid.Vec {
 	type group struct {
 		dir  solid.Vec
 		area float64

@@ -81,8 +81,13 @@ func (d *Document) Move(id string, to int) error {
 	return nil
 }
 
+// NeededError is the error of taking away a step that others build on, which are named.
+type NeededError struct{ By []string }
+
+func (e *NeededError) Error() string { return "these steps build on it: " + strings.Join(e.By, ", ") }
+
 // Remove takes a step away. What stands on it goes along where that is wanted; else
-// it is an error that names it.
+// it is a NeededError.
 func (d *Document) Remove(id string, along bool) ([]string, error) {
 	if _, err := d.index(id); err != nil {
 		return nil, err
@@ -97,7 +102,7 @@ func (d *Document) Remove(id string, along bool) ([]string, error) {
 			}
 			names = append(names, d.Steps[i].Title())
 		}
-		return nil, &DocumentError{"/steps", fmt.Sprintf("these steps build on it: %s", strings.Join(names, ", "))}
+		return nil, &NeededError{names}
 	}
 	gone = append(gone, id)
 	d.Steps = slices.DeleteFunc(slices.Clone(d.Steps), func(s Step) bool { return slices.Contains(gone, s.ID) })

@@ -241,6 +241,11 @@ func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *q
 		return &cached{state: w.state, report: w.report}
 	}
 	err := w.do()
+	for _, b := range slices.Concat(before.bodies, w.state.bodies) {
+		if err == nil {
+			err = b.Shape.Err() // what the step did rests on descriptions
+		}
+	}
 	if err != nil {
 		var se *StepError
 		if !errors.As(err, &se) {

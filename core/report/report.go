@@ -5,6 +5,7 @@ package report
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"maps"
 	"regexp"
@@ -164,7 +165,19 @@ type Step struct {
 	Name    string `json:"name"`
 	Kind    string `json:"kind"`
 	Failed  bool   `json:"failed"`
+	Unsound bool   `json:"unsound,omitempty"` // it makes a solid that is not sound
 	Message string `json:"message"`
+}
+
+// UnmarshalJSON reads a step, also of a report of an earlier checker, which told only in words
+// that a solid is not sound.
+func (s *Step) UnmarshalJSON(data []byte) error {
+	type plain Step
+	if err := json.Unmarshal(data, (*plain)(s)); err != nil {
+		return err
+	}
+	s.Unsound = s.Unsound || strings.HasPrefix(s.Message, "the solid is not sound: ")
+	return nil
 }
 
 // Sketch is the health of one sketch of the attempt. Notes says in words what
@@ -241,8 +254,10 @@ type Sweep struct {
 	Detail    string  `json:"detail,omitempty"`
 	// What explains it: the half that does not follow its other half, and where the
 	// value stands as a plain number.
-	Half  string   `json:"half,omitempty"`
-	Typed []string `json:"typed,omitempty"`
+	Half string `json:"half,omitempty"`
+	// Slides: it follows and yet moves otherwise than the reference, as Detail says.
+	Slides bool     `json:"slides,omitempty"`
+	Typed  []string `json:"typed,omitempty"`
 }
 
 // Practice is one rule of good practice and how far a model keeps it, from 0 to 1.

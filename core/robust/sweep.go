@@ -291,6 +291,7 @@ func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quant
 		row.Outcome, row.Detail = judge(ref0, refFig, att0, attFig)
 		if row.Outcome == report.Follows && row.Detail == "" {
 			row.Detail = s.slides(ref0, refFig, att0, attFig)
+			row.Slides = row.Detail != ""
 		}
 	}
 	return nil
@@ -363,7 +364,7 @@ func (s *Sweeper) measure(b *part.Build) (figures, error) {
 	if !(p.Volume > 0) {
 		return figures{}, fmt.Errorf("the solid turns inside out")
 	}
-	return figures{p.Volume, p.Area, trace(p), b.Solid.Shape.Solids(), p.Centroid}, nil
+	return figures{p.Volume, p.Area, trace(p), b.Solid.Shape.Solids(), p.Centroid}, b.Solid.Shape.Err()
 }
 
 // measureOwn measures the attempt, its unit put right.

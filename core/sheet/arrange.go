@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/quantity"
@@ -20,7 +21,7 @@ import (
 // order of what they point at, so that none crosses another; depths, counts and spacings with the feature that they are of; angles between
 // faces that are seen edge on. What it does not place becomes a note. It is a start that can
 // be changed in the exercise document.
-func Arrange(ref *inspect.Geometry, ex *exercise.Exercise) exercise.Sheet {
+func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	const top, right, gap = 264.0, 282.0, 30.0
 	size := ref.Box.Size()
 	out := exercise.Sheet{Paper: "A3", Projection: "first", Dimensions: []exercise.Dim{}, Notes: []exercise.Note{}}
@@ -35,14 +36,14 @@ func Arrange(ref *inspect.Geometry, ex *exercise.Exercise) exercise.Sheet {
 		if err != nil || len(places) == 0 {
 			continue
 		}
-		switch c.Kind {
-		case "distance", "wall":
+		switch c.Declared().Arranged {
+		case characteristic.AtSide:
 			l.distance(c, places[0])
-		case "diameter", "radius", "bolt-circle", "chamfer", "thread", "bend":
+		case characteristic.AtLeader:
 			l.leader(c, places)
-		case "angle":
+		case characteristic.AtCorner:
 			l.angle(c, places[0])
-		case "depth", "count", "spacing", "pitch", "start-angle", "cone-angle":
+		case characteristic.AtFeature:
 			later = append(later, c)
 		}
 	}
@@ -98,7 +99,7 @@ func Arrange(ref *inspect.Geometry, ex *exercise.Exercise) exercise.Sheet {
 
 // layout collects what stands where.
 type layout struct {
-	ref     *inspect.Geometry
+	ref     *solid.Geometry
 	middle  solid.Vec
 	views   map[string]solid.Frame
 	sides   map[string][]beside // by view and side
@@ -241,7 +242,7 @@ func (l *layout) half(view string) Point {
 
 // distance puts a distance beside the view in which its direction lies along the paper and
 // both ends show: faces edge on, axes end on.
-func (l *layout) distance(c *exercise.Characteristic, p inspect.Place) {
+func (l *layout) distance(c *exercise.Characteristic, p characteristic.Place) {
 	if len(p) != 2 {
 		return
 	}
@@ -320,11 +321,12 @@ func (l *layout) edgeOn(normal solid.Vec) string {
 }
 
 // leader points at a feature in the view that shows its shape.
-func (l *layout) leader(c *exercise.Characteristic, places []inspect.Place) {
+func (l *layout) leader(c *exercise.Characteristic, places []characteristic.Place) {
 	f := l.ref.Faces[places[0][0][0]]
+	kind := c.Declared()
 	view := ""
 	switch {
-	case c.Kind == "bolt-circle" || c.Kind == "bend" || f.Kind == solid.CylinderFace:
+	case kind.EndOn || f.Kind == solid.CylinderFace:
 		view = l.endOn(f.Axis)
 	case f.Kind == solid.PlaneFace:
 		view = l.edgeOn(f.Normal)
@@ -338,7 +340,7 @@ func (l *layout) leader(c *exercise.Characteristic, places []inspect.Place) {
 	}
 	frame := l.views[view]
 	x := pointed{id: c.ID, view: view, sign: 1}
-	if c.Kind == "radius" && f.Kind == solid.CylinderFace && f.Hollow {
+	if kind.Inside && f.Kind == solid.CylinderFace && f.Hollow {
 		x.sign = -1
 	}
 	for i, p := range places {
@@ -346,11 +348,11 @@ func (l *layout) leader(c *exercise.Characteristic, places []inspect.Place) {
 		g := l.ref.Faces[p[0][0]]
 		at, radius := g.Centroid, 0.0
 		switch {
-		case c.Kind == "bolt-circle":
+		case kind.Ring:
 			at, radius = g.Origin, solid.FromAxis(l.ref.Faces[p[1][0]].Origin, g.Origin, g.Axis).Norm()
 		case g.Kind == solid.CylinderFace:
 			at, radius = g.Origin, g.Radius
-		case c.Kind == "bend" && g.Kind == solid.TorusFace:
+		case kind.EndOn && g.Kind == solid.TorusFace:
 			at = bent(g)
 		}
 		d := at.Sub(l.middle)
@@ -391,7 +393,7 @@ func (l *layout) outline(f solid.Face, frame solid.Frame) []Point {
 }
 
 // angle puts an angle between flat faces where both are seen edge on.
-func (l *layout) angle(c *exercise.Characteristic, p inspect.Place) {
+func (l *layout) angle(c *exercise.Characteristic, p characteristic.Place) {
 	if len(p) != 2 || len(p[0]) > 1 || len(p[1]) > 1 {
 		return
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/quantity"
@@ -21,32 +22,10 @@ const (
 )
 
 // valueText is the text of a characteristic: prefix, stated value and suffix.
-func (b *builder) valueText(c *exercise.Characteristic, places int, stated exercise.Stated) string {
+func (b *builder) valueText(c *exercise.Characteristic, places int, stated characteristic.Stated) string {
 	t := stated.Text
-	switch c.Kind {
-	case "diameter", "bolt-circle":
-		t = "⌀" + t
-	case "radius", "bend":
-		t = "R" + t
-	case "chamfer":
-		t += " × 45°"
-	case "depth", "key-depth":
-		t = "↧" + t
-	case "wall":
-		t = "wall " + t
-	case "pitch":
-		t = "pitch " + t
-	case "start-angle":
-		t = "first at " + t
-	case "count":
-		t += "×"
-	case "symmetric", "concentric", "parallel", "perpendicular":
-		t = exercise.Kinds[c.Kind].Title
-	case "datum":
-		t += " from " + c.Datum
-		if stated.Value == 0 {
-			t = "on " + c.Datum
-		}
+	if printed := c.Declared().Print; printed != nil {
+		t = printed(stated, c.How())
 	}
 	if tol := c.Tolerance; tol != nil && tol.Kind == "iso286" {
 		t += " " + tol.Class
@@ -130,17 +109,14 @@ func (b *builder) anchor(v *view, operand []int, along, away Point) Point {
 
 // meet gives the point nearest the middle of both faces on the line in
 // which two flat faces meet, and its direction.
-func meet(g *inspect.Geometry, operand []int) (solid.Vec, solid.Vec) {
+func meet(g *solid.Geometry, operand []int) (solid.Vec, solid.Vec) {
 	f, h := g.Faces[operand[0]], g.Faces[operand[1]]
-	d := f.Normal.Cross(h.Normal)
-	q := d.Dot(d)
-	p := h.Normal.Cross(d).Scale(f.Centroid.Dot(f.Normal)).Add(d.Cross(f.Normal).Scale(h.Centroid.Dot(h.Normal))).Scale(1 / q)
-	u := d.Unit()
+	p, u, _ := characteristic.Meet(f, h)
 	return p.Add(u.Scale(f.Centroid.Sub(p).Dot(u))), u
 }
 
 // linear draws a dimension between extension lines, beside the view.
-func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, place inspect.Place, text string) error {
+func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place, text string) error {
 	var away Point
 	var line float64 // coordinate of the dimension line along away
 	switch d.Side {
@@ -157,17 +133,18 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	}
 	along := Point{math.Abs(away[1]), math.Abs(away[0])}
 	var p, q Point
-	switch c.Kind {
-	case "distance", "wall":
+	switch line := c.Declared().Line; line {
+	case characteristic.Between:
 		p, q = b.anchor(v, place[0], along, away), b.anchor(v, place[1], along, away)
-	case "diameter", "bolt-circle":
+	case characteristic.Across, characteristic.AcrossRing:
+		ring := line == characteristic.AcrossRing
 		f := b.geo.Faces[place[0][0]]
 		dir := v.direction(f.Axis)
-		if c.Kind == "diameter" && math.Abs(dir.dot(along)) > 1e-6 {
+		if !ring && math.Abs(dir.dot(along)) > 1e-6 {
 			return fmt.Errorf("dimension of %s: the axis runs along the dimension in this view", c.ID)
 		}
 		r := f.Radius
-		if c.Kind == "bolt-circle" {
+		if ring {
 			r = b.boltRadius(place)
 		}
 		centre := v.project(f.Origin)
@@ -176,13 +153,13 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 		for _, e := range f.Edges {
 			far = math.Max(far, v.project(b.geo.Edges[e].A).dot(away))
 		}
-		if c.Kind == "bolt-circle" || dir.norm() < 1e-6 {
+		if ring || dir.norm() < 1e-6 {
 			far = centre.dot(away)
 		}
 		base := away.scale(far).add(along.scale(centre.dot(along)))
 		p, q = base.sub(along.scale(r*v.scale)), base.add(along.scale(r*v.scale))
 	default:
-		return fmt.Errorf("dimension of %s: a %s cannot be a linear dimension", c.ID, c.Kind)
+		return fmt.Errorf("dimension of %s: a %s cannot be a linear dimension", c.ID, c.Declared().Title)
 	}
 	if q.dot(along) < p.dot(along) {
 		p, q = q, p
@@ -229,14 +206,14 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	return nil
 }
 
-func (b *builder) boltRadius(place inspect.Place) float64 {
+func (b *builder) boltRadius(place characteristic.Place) float64 {
 	axis := b.geo.Faces[place[0][0]]
 	return solid.FromAxis(b.geo.Faces[place[1][0]].Origin, axis.Origin, axis.Axis).Norm()
 }
 
 // leader draws an arrow to a round face, or to any face for a note, with the
 // text on a shelf.
-func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []inspect.Place, text string) error {
+func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []characteristic.Place, text string) error {
 	out := polar(1, d.Angle*quantity.Degree.Factor)
 	if d.Place > 0 {
 		if d.Place > len(places) {
@@ -250,7 +227,7 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 			tip = t
 		}
 	}
-	if c.Kind == "bolt-circle" {
+	if c.Declared().Ring {
 		axis := b.geo.Faces[places[0][0][0]]
 		b.add(Item{Class: Centre, Kind: "arc", Centre: v.project(axis.Origin), Radius: b.boltRadius(places[0]) * v.scale, Sweep: 2 * math.Pi, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
 	}
@@ -267,12 +244,8 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 			return err
 		}
 		s := b.valueText(m, len(places), stated)
-		if m.Kind == "distance" {
-			s = "↧" + s // a depth given as a distance
-		} else if m.Kind == "diameter" {
-			s = "⌴" + s
-		} else if m.Kind == "spacing" {
-			s += " apart"
+		if in := m.Declared().InNote; in != nil {
+			s = in(s)
 		}
 		texts = append(texts, s)
 		widths = append(widths, b.metrics.Width(s, standards.Lettering))
@@ -302,14 +275,14 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 }
 
 // tip is where a leader that comes along out touches a place.
-func (b *builder) tip(v *view, c *exercise.Characteristic, place inspect.Place, out Point) Point {
+func (b *builder) tip(v *view, c *exercise.Characteristic, place characteristic.Place, out Point) Point {
 	face := b.geo.Faces[place[0][0]]
 	switch {
-	case c.Kind == "bolt-circle":
+	case c.Declared().Ring:
 		return v.project(face.Origin).add(out.scale(b.boltRadius(place) * v.scale))
 	case face.Kind == solid.CylinderFace && face.Axis.Parallel(v.frame.Z, 1e-6):
 		r := face.Radius * v.scale
-		if c.Kind == "radius" && face.Hollow {
+		if c.Declared().Inside && face.Hollow {
 			r = -r // a hollow round is pointed at from its inside
 		}
 		return v.project(face.Origin).add(out.scale(r))
@@ -346,7 +319,7 @@ func bent(ring solid.Face) solid.Vec {
 }
 
 // angular draws the angle between two flat faces that are seen edge on.
-func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, place inspect.Place, text string) error {
+func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place, text string) error {
 	if len(place) != 2 {
 		return fmt.Errorf("dimension of %s: an angle needs two faces", c.ID)
 	}

@@ -71,7 +71,7 @@ func (b *builder) threadStated(at solid.Vec) bool {
 	for _, d := range b.ex.Sheet.Dimensions {
 		for _, id := range append([]string{d.Characteristic}, d.More...) {
 			c := b.ex.Characteristic(id)
-			if c == nil || c.Kind != "thread" {
+			if c == nil || !c.Declared().Worded() || c.Declared().Whole() {
 				continue
 			}
 			places, _, err := b.nominal(c)

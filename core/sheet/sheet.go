@@ -6,9 +6,9 @@ import (
 	"math"
 	"strings"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
-	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/solid"
 	"hammerset/core/standards"
@@ -18,7 +18,7 @@ type builder struct {
 	ex      *exercise.Exercise
 	kernel  solid.Kernel
 	shape   solid.Shape
-	geo     *inspect.Geometry
+	geo     *solid.Geometry
 	metrics Metrics
 	views   map[string]*view
 	out     *Drawing
@@ -27,7 +27,7 @@ type builder struct {
 
 // Draw makes the sheet of an exercise from its reference and the cosmetic notes on it.
 func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics, notes ...part.Note) (*Drawing, error) {
-	geo, err := inspect.Describe(k, ref.Shape, ref.Names)
+	geo, err := solid.Describe(k, ref.Shape, ref.Names)
 	if err != nil {
 		return nil, err
 	}
@@ -69,7 +69,7 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 	return b.out, nil
 }
 
-func (b *builder) nominal(c *exercise.Characteristic) ([]inspect.Place, exercise.Stated, error) {
+func (b *builder) nominal(c *exercise.Characteristic) ([]characteristic.Place, characteristic.Stated, error) {
 	return check.Nominal(b.geo, b.ex, c)
 }
 
@@ -93,7 +93,7 @@ func (b *builder) loose() error {
 			return err
 		}
 		t := c.Label + ": " + b.valueText(c, len(places), stated)
-		if c.Kind == "solids" && stated.Value == 1 && strings.HasPrefix(strings.ToLower(c.Label), "one ") {
+		if c.Declared().Whole() && stated.Text == "1" && strings.HasPrefix(strings.ToLower(c.Label), "one ") {
 			t = c.Label // it says its number
 		}
 		x := binding + 6.0

@@ -98,6 +98,9 @@ func (b *builder) addView(spec exercise.View) (*view, error) {
 	}
 	if spec.Section {
 		b.hatch(v, shape)
+		if err := shape.Err(); err != nil {
+			return nil, fmt.Errorf("view %s: %w", spec.ID, err)
+		}
 	}
 	if spec.Direction != "pictorial" && spec.Direction != "pictorial-back" {
 		b.centreLines(v)

@@ -3,6 +3,7 @@ package sketch
 import (
 	"math"
 	"sort"
+	"strings"
 
 	"hammerset/core/quantity"
 )
@@ -72,14 +73,14 @@ func (c *compiler) condition(i int) error {
 		return failf(k.ID, "%s carries no value and cannot be driven", k.Kind)
 	case isSize && !k.Driven:
 		if k.Value == "" {
-			return failf(k.ID, "a %s needs a value", k.Kind)
+			return failf(k.ID, "a %s needs a value", strings.ReplaceAll(k.Kind, "-", " "))
 		}
 		v, err := c.values.Eval(k.Value, dim)
 		if err != nil {
 			return failf(k.ID, "%v", err)
 		}
 		if v < 0 || (v == 0 && (k.Kind == "length" || k.Kind == "radius" || k.Kind == "diameter")) {
-			return failf(k.ID, "a %s must be greater than zero, and %q is %s", k.Kind, k.Value, quantity.FormatDecimal(v, 4))
+			return failf(k.ID, "a %s must be greater than zero, but %s comes to %s", strings.ReplaceAll(k.Kind, "-", " "), k.Value, quantity.FormatDecimal(v, 4))
 		}
 		target = v
 	case !isSize && k.Value != "":

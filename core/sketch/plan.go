@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"math/rand"
+
+	"hammerset/core/partition"
 )
 
 // row is one residual: row k of an equation.
@@ -55,27 +57,17 @@ type plan struct {
 
 // components splits the system by connectivity.
 func (s *System) components(equations []int) []component {
-	parent := make([]int, len(s.x))
-	for i := range parent {
-		parent[i] = i
-	}
-	root := func(i int) int {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
+	parts := partition.Of(len(s.x))
 	for _, e := range equations {
 		vars := s.equations[e].vars
 		for _, v := range vars[min(1, len(vars)):] {
-			parent[root(v)] = root(vars[0])
+			parts.Join(vars[0], v)
 		}
 	}
 	at := map[int]int{}
 	var out []component
 	for v := range s.x {
-		r := root(v)
+		r := parts.Root(v)
 		k, ok := at[r]
 		if !ok {
 			k = len(out)
@@ -89,7 +81,7 @@ func (s *System) components(equations []int) []component {
 			out = append(out, component{equations: []int{e}})
 			continue
 		}
-		k := at[root(s.equations[e].vars[0])]
+		k := at[parts.Root(s.equations[e].vars[0])]
 		out[k].equations = append(out[k].equations, e)
 	}
 	return out
@@ -289,17 +281,7 @@ func (s *System) makePlan(c component) *plan {
 
 // split makes the blocks of one part of a decomposition, by connectivity.
 func (s *System) split(c component, rows []row, dep [][]int, rowPart, colPart, local []int, part int) []*block {
-	parent := make([]int, len(c.vars))
-	for i := range parent {
-		parent[i] = i
-	}
-	root := func(i int) int {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
+	parts := partition.Of(len(c.vars))
 	first := make([]int, len(rows))
 	for r := range rows {
 		first[r] = -1
@@ -314,7 +296,7 @@ func (s *System) split(c component, rows []row, dep [][]int, rowPart, colPart, l
 			if first[r] < 0 {
 				first[r] = j
 			} else {
-				parent[root(j)] = root(first[r])
+				parts.Join(first[r], j)
 			}
 		}
 	}
@@ -325,10 +307,10 @@ func (s *System) split(c component, rows []row, dep [][]int, rowPart, colPart, l
 		if colPart[j] != part {
 			continue
 		}
-		k, ok := at[root(j)]
+		k, ok := at[parts.Root(j)]
 		if !ok {
 			k = len(lists)
-			at[root(j)] = k
+			at[parts.Root(j)] = k
 			lists, vars = append(lists, nil), append(vars, nil)
 		}
 		vars[k] = append(vars[k], c.vars[j])
@@ -342,7 +324,7 @@ func (s *System) split(c component, rows []row, dep [][]int, rowPart, colPart, l
 			out = append(out, s.newBlock([]row{rows[r]}, nil))
 			continue
 		}
-		k := at[root(first[r])]
+		k := at[parts.Root(first[r])]
 		lists[k] = append(lists[k], rows[r])
 	}
 	for k := range lists {

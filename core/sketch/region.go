@@ -5,6 +5,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
+	"hammerset/core/partition"
 )
 
 // Segment is a piece of a region's boundary: the part of a curve between two
@@ -884,26 +886,17 @@ func (a *arrangement) nest(loops []tracedLoop) []Region {
 }
 
 func (a *arrangement) connectivity() []int {
-	parent := make([]int, len(a.nodes))
-	for i := range parent {
-		parent[i] = i
-	}
-	root := func(i int) int {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
+	parts := partition.Of(len(a.nodes))
 	for _, p := range a.pieces {
 		if !p.doomed {
-			parent[root(p.a)] = root(p.b)
+			parts.Join(p.b, p.a)
 		}
 	}
-	for i := range parent {
-		parent[i] = root(i)
+	out := make([]int, len(a.nodes))
+	for i := range out {
+		out[i] = parts.Root(i)
 	}
-	return parent
+	return out
 }
 
 // contains tells whether p is inside the loop, by its winding number: the sum

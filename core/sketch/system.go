@@ -6,6 +6,7 @@ import (
 
 	"gonum.org/v1/gonum/mat"
 
+	"hammerset/core/partition"
 	"hammerset/core/quantity"
 )
 
@@ -104,22 +105,20 @@ type compiler struct {
 	System
 	values Values
 	index  map[string]int
-	parent map[string]string   // union-find over points, by coincidence
+	parts  partition.Names     // points that are one, by coincidence
 	held   map[string]bool     // points that traced edges hold
 	links  map[string][]string // coincident constraints at each point
 }
 
-func (c *compiler) root(id string) string {
-	for c.parent[id] != id {
-		c.parent[id] = c.parent[c.parent[id]]
-		id = c.parent[id]
-	}
-	return id
+// point tells whether an id is that of a point.
+func (c *compiler) point(id string) bool {
+	i, ok := c.index[id]
+	return id == Origin || ok && c.sketch.Entities[i].Kind == KindPoint
 }
 
 func (c *compiler) entities() error {
 	s := c.sketch
-	c.parent, c.held, c.links = map[string]string{Origin: Origin}, map[string]bool{}, map[string][]string{}
+	c.held, c.links = map[string]bool{}, map[string][]string{}
 	ids := map[string]bool{}
 	for i, e := range s.Entities {
 		if e.ID == "" {
@@ -136,7 +135,6 @@ func (c *compiler) entities() error {
 			if !finite(e.At[0]) || !finite(e.At[1]) {
 				return failf(e.ID, "the coordinates are not finite numbers")
 			}
-			c.parent[e.ID] = e.ID
 		}
 	}
 	for i, k := range s.Constraints {
@@ -160,12 +158,10 @@ func (c *compiler) entities() error {
 		if k.Kind != "coincident" || len(k.Of) != 2 {
 			continue
 		}
-		_, ok0 := c.parent[k.Of[0]]
-		_, ok1 := c.parent[k.Of[1]]
-		if !ok0 || !ok1 {
+		if !c.point(k.Of[0]) || !c.point(k.Of[1]) {
 			continue // reported by constraint
 		}
-		a, b := c.root(k.Of[0]), c.root(k.Of[1])
+		a, b := c.parts.Root(k.Of[0]), c.parts.Root(k.Of[1])
 		still := func(id string) bool { return id == Origin || c.held[id] }
 		switch {
 		case a == b:
@@ -174,9 +170,9 @@ func (c *compiler) entities() error {
 		case still(a) && still(b):
 			continue // an equation between two places that do not move
 		case still(b):
-			c.parent[a] = b
+			c.parts.Join(b, a)
 		default:
-			c.parent[b] = a
+			c.parts.Join(a, b)
 		}
 		c.links[k.Of[0]] = append(c.links[k.Of[0]], k.ID, k.Of[1])
 		c.links[k.Of[1]] = append(c.links[k.Of[1]], k.ID, k.Of[0])
@@ -187,7 +183,7 @@ func (c *compiler) entities() error {
 	c.curves[YAxis] = curveSlots{entity: -1, kind: KindLine, a: fixed(0, 0), b: fixed(0, 1)}
 	for i, e := range s.Entities {
 		switch {
-		case e.Kind != KindPoint || c.root(e.ID) != e.ID:
+		case e.Kind != KindPoint || c.parts.Root(e.ID) != e.ID:
 		case c.held[e.ID]:
 			c.points[e.ID] = fixed(e.At[0]*c.unit, e.At[1]*c.unit)
 		default:
@@ -196,7 +192,7 @@ func (c *compiler) entities() error {
 	}
 	for _, e := range s.Entities {
 		if e.Kind == KindPoint {
-			c.points[e.ID] = c.points[c.root(e.ID)]
+			c.points[e.ID] = c.points[c.parts.Root(e.ID)]
 		}
 	}
 	c.scale = c.typicalLength()

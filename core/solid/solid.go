@@ -146,7 +146,11 @@ const (
 )
 
 // Shape is a kernel's solid (or several). It is immutable.
+//
+// It is described where something is first asked of it. Where that fails, what was asked for comes
+// empty and Err says why: whoever has used a description looks at it before the result counts.
 type Shape interface {
+	Err() error
 	Faces() []Face
 	Surface(face int) Face // one face without its edges, where not all are needed
 	Edges() []Edge

@@ -172,3 +172,12 @@ func (b Box) Corners() []Vec {
 	}
 	return out
 }
+
+// Perpendicular is a unit vector square to a: of the x axis, or of y where a lies along x.
+func (a Vec) Perpendicular() Vec {
+	e := Vec{1, 0, 0}
+	if math.Abs(a[0]) > 0.9 {
+		e = Vec{0, 1, 0}
+	}
+	return e.Sub(a.Scale(e.Dot(a))).Unit()
+}

@@ -1,6 +1,10 @@
 package solid
 
-import "math"
+import (
+	"math"
+
+	"hammerset/core/partition"
+)
 
 // Welder builds a mesh from loose triangles: corners in one place (within float32
 // rounding of their size) become one vertex, and triangles without area are left out.
@@ -105,24 +109,14 @@ func (m *Mesh) Open() int {
 
 // Pieces counts the parts of the mesh that hang together.
 func (m *Mesh) Pieces() int {
-	parent := make([]int32, len(m.Vertices)/3)
-	for i := range parent {
-		parent[i] = int32(i)
-	}
-	root := func(i int32) int32 {
-		for parent[i] != i {
-			parent[i] = parent[parent[i]]
-			i = parent[i]
-		}
-		return i
-	}
+	parts := partition.Of(len(m.Vertices) / 3)
 	for t := 0; t+2 < len(m.Triangles); t += 3 {
-		parent[root(m.Triangles[t+1])] = root(m.Triangles[t])
-		parent[root(m.Triangles[t+2])] = root(m.Triangles[t])
+		parts.Join(int(m.Triangles[t]), int(m.Triangles[t+1]))
+		parts.Join(int(m.Triangles[t]), int(m.Triangles[t+2]))
 	}
-	n := map[int32]bool{}
+	n := map[int]bool{}
 	for _, i := range m.Triangles {
-		n[root(i)] = true
+		n[parts.Root(int(i))] = true
 	}
 	return len(n)
 }

@@ -198,7 +198,7 @@ func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
 	if out.Drawing, err = sheet.Draw(ctx, k, ex, named, w.font, notes...); err != nil {
 		return nil, err
 	}
-	geo, err := inspect.Describe(k, named.Shape, named.Names)
+	geo, err := solid.Describe(k, named.Shape, named.Names)
 	if err != nil {
 		return nil, err
 	}
@@ -257,7 +257,7 @@ func (w *Worker) rebuild(ctx context.Context, req *task.Request) (any, error) {
 		return out, nil
 	}
 	k := w.checker.Rebuilder.Kernel()
-	geo, err := inspect.Describe(k, b.Solid.Shape, nil)
+	geo, err := solid.Describe(k, b.Solid.Shape, nil)
 	if err != nil {
 		return nil, err
 	}

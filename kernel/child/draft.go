@@ -7,9 +7,9 @@ import (
 
 	"hammerset/core/check"
 	"hammerset/core/exercise"
-	"hammerset/core/inspect"
 	"hammerset/core/quantity"
 	"hammerset/core/sheet"
+	"hammerset/core/solid"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
 )
@@ -30,7 +30,7 @@ func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
 		return nil, &task.Error{Kind: task.Faulty, What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
 	}
 	k := w.checker.Rebuilder.Kernel()
-	geo, err := inspect.Describe(k, named.Shape, named.Names)
+	geo, err := solid.Describe(k, named.Shape, named.Names)
 	if err != nil {
 		return nil, err
 	}
@@ -63,9 +63,9 @@ func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
 	return out, nil
 }
 
-func stated(geo *inspect.Geometry, ex *exercise.Exercise, c *exercise.Characteristic, v *task.DraftValue) error {
-	kind, ok := exercise.Kinds[c.Kind]
-	if !ok {
+func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic, v *task.DraftValue) error {
+	kind := c.Declared()
+	if kind == nil {
 		return fmt.Errorf("%q is not a kind of characteristic", c.Kind)
 	}
 	if len(c.Of) == 0 && !kind.Whole() {
@@ -83,11 +83,11 @@ func stated(geo *inspect.Geometry, ex *exercise.Exercise, c *exercise.Characteri
 	if err != nil {
 		return err
 	}
-	if kind.Text && c.Text == "" {
+	if kind.Worded() && c.Text == "" {
 		return fmt.Errorf("say what the sheet states as the %s", kind.Title)
 	}
 	if minus > 0 || plus > 0 {
-		v.Limits = ex.StateOf(c.Kind, s.Value-minus).Text + " … " + ex.StateOf(c.Kind, s.Value+plus).Text
+		v.Limits = ex.StateOf(c.Declared(), s.Value-minus).Text + " … " + ex.StateOf(c.Declared(), s.Value+plus).Text
 	}
 	return nil
 }

@@ -168,6 +168,9 @@ func (w *Worker) shapes(doc *part.Document, b *part.Build, req *task.Request, ou
 	}
 	refs := b.References()
 	faces, edges := b.Solid.Shape.Faces(), b.Solid.Shape.Edges()
+	if err := b.Solid.Shape.Err(); err != nil {
+		return err
+	}
 	if len(refs.Faces) != len(faces) || len(refs.Edges) != len(edges) {
 		return errors.New("the faces of the solids are not those of the whole") // they are laid side by side
 	}
@@ -311,6 +314,9 @@ func (w *Worker) measure(ctx context.Context, req *task.Request) (any, error) {
 	}
 	s := b.Solid.Shape
 	faces, edges, corners := s.Faces(), s.Edges(), s.Vertices()
+	if err := s.Err(); err != nil {
+		return nil, err
+	}
 	out := &task.Measured{Rows: []task.MeasuredRow{}}
 	size := func(label string, mm float64) {
 		out.Rows = append(out.Rows, task.MeasuredRow{Label: label, First: quantity.FormatDecimal(mm, 6) + " mm", Other: quantity.FormatDecimal(mm/25.4, 6) + " in"})
@@ -446,6 +452,10 @@ func edit(req *task.Request) (any, error) {
 		out.Said, err = importParameters(doc, c.Text)
 	default:
 		return nil, &task.Error{Kind: task.Faulty, What: fmt.Sprintf("%q is not a command", c.Do)}
+	}
+	var needed *part.NeededError
+	if errors.As(err, &needed) {
+		return nil, &task.Error{Kind: task.Needed, What: needed.Error()}
 	}
 	var de *part.DocumentError
 	if errors.As(err, &de) {

@@ -45,6 +45,17 @@ type shape struct {
 	edges  []solid.Edge
 	points []solid.Vec
 	solids int
+	err    error // the first failure of describing it
+}
+
+// Err says what went wrong when it was described.
+func (s *shape) Err() error { return s.err }
+
+// failed keeps the first failure.
+func (s *shape) failed(what string, e *errbuf) {
+	if s.err == nil {
+		s.err = fmt.Errorf("the %s of the solid cannot be described: %w", what, e.err())
+	}
 }
 
 func wrap(c *C.hs_shape) *shape {
@@ -67,7 +78,10 @@ func vec(v [3]C.double) solid.Vec {
 func (s *shape) counts() (faces, edges, vertices, solids int) {
 	var e errbuf
 	var f, d, v, n C.int
-	C.hs_counts(s.c, &f, &d, &v, &n, e.ptr())
+	if C.hs_counts(s.c, &f, &d, &v, &n, e.ptr()) != 0 {
+		s.failed("parts", &e)
+		return 0, 0, 0, 0
+	}
 	runtime.KeepAlive(s)
 	return int(f), int(d), int(v), int(n)
 }
@@ -81,6 +95,7 @@ func (s *shape) Vertices() []solid.Vec {
 	buf := make([]C.double, 3*n)
 	var e errbuf
 	if C.hs_vertices(s.c, &buf[0], e.ptr()) != 0 {
+		s.failed("corners", &e)
 		return nil
 	}
 	runtime.KeepAlive(s)
@@ -113,6 +128,7 @@ func (s *shape) Faces() []solid.Face {
 	buf := make([]C.hs_face, n)
 	var e errbuf
 	if C.hs_faces(s.c, &buf[0], e.ptr()) != 0 {
+		s.failed("faces", &e)
 		return nil
 	}
 	runtime.KeepAlive(s)
@@ -141,7 +157,9 @@ func (s *shape) Surface(i int) solid.Face {
 	}
 	var f C.hs_face
 	var e errbuf
-	C.hs_one_face(s.c, C.int(i), &f, e.ptr())
+	if C.hs_one_face(s.c, C.int(i), &f, e.ptr()) != 0 {
+		s.failed("faces", &e)
+	}
 	runtime.KeepAlive(s)
 	return face(&f)
 }
@@ -158,6 +176,7 @@ func (s *shape) Edges() []solid.Edge {
 	buf := make([]C.hs_edge, n)
 	var e errbuf
 	if C.hs_edges(s.c, &buf[0], e.ptr()) != 0 {
+		s.failed("edges", &e)
 		return nil
 	}
 	runtime.KeepAlive(s)

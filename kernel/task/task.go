@@ -81,6 +81,7 @@ const (
 	Crashed  = "crashed"  // the child died of what it was given
 	Killed   = "killed"   // the child was ended from outside, and the task may be done again
 	TimedOut = "timed out"
+	Needed   = "needed" // others build on what is to go, and can go along
 )
 
 // Error is a failed task.

@@ -10,8 +10,11 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
+
+	"hammerset/core/characteristic"
 )
 
 type pkg struct {
@@ -128,5 +131,41 @@ func TestNothingFromTheNetwork(t *testing.T) {
 	})
 	if err != nil {
 		t.Fatal(err)
+	}
+}
+
+// TestKindsHaveOneHome looks for names of kinds of characteristics outside their declarations.
+// (Those with a hyphen: the others are words that mean other things too.)
+func TestKindsHaveOneHome(t *testing.T) {
+	var names []string
+	for _, k := range characteristic.All() {
+		if strings.Contains(k.Name, "-") {
+			names = append(names, strconv.Quote(k.Name))
+		}
+	}
+	read := 0
+	for _, p := range packages(t) {
+		if strings.HasSuffix(p.ImportPath, "core/characteristic") {
+			continue
+		}
+		files, err := filepath.Glob(filepath.Join(p.Dir, "*.go"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range files {
+			text, err := os.ReadFile(f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			read++
+			for _, n := range names {
+				if !strings.HasSuffix(f, "_test.go") && strings.Contains(string(text), n) {
+					t.Errorf("%s knows the kind %s by its name", f, n)
+				}
+			}
+		}
+	}
+	if len(names) < 5 || read < 200 {
+		t.Errorf("%d names were looked for in %d files", len(names), read)
 	}
 }

@@ -126,7 +126,7 @@ func TestModeller(t *testing.T) {
 	ada := a.client("ada")
 	id := startModel(t, ada, `{"name":"Own","unit":"mm"}`, plainPlate)
 	m := signIn(t, b, a, "ada").openModeller(id)
-	m.find("button", "I know now").MustClick()
+	m.find("button", "Got it").MustClick()
 
 	// Extrude: the form says at once what comes of it, in words where nothing does.
 	m.do("New extrude")
@@ -141,7 +141,7 @@ func TestModeller(t *testing.T) {
 	m.settled()
 	m.picture("modeller-extrude")
 	m.keep("Add the step")
-	if got := m.state("e1"); got != "stands" {
+	if got := m.state("e1"); got != "rebuilt" {
 		t.Errorf("the extrusion %s", got)
 	}
 	whole := m.volume()
@@ -155,7 +155,7 @@ func TestModeller(t *testing.T) {
 	m.picture("modeller-picking")
 	m.find("form button", "Done picking").MustClick()
 	m.keep("Add the step")
-	if m.state("f1") != "stands" || m.volume() == whole {
+	if m.state("f1") != "rebuilt" || m.volume() == whole {
 		t.Errorf("the fillet %s, volume %s", m.state("f1"), m.volume())
 	}
 	// A radius that does not fit names the largest that does, and nothing is lost.
@@ -166,7 +166,7 @@ func TestModeller(t *testing.T) {
 	if got := m.MustElement("[data-outcome=failed]").MustText(); !strings.Contains(got, "argest that fits") {
 		t.Errorf("too large a radius: %q", got)
 	}
-	m.find("form button", "Leave it").MustClick()
+	m.find("form button", "Cancel").MustClick()
 	m.settled()
 
 	// Undo and redo, and the state of the server follows.
@@ -275,7 +275,7 @@ func TestModellerLooks(t *testing.T) {
 	b := startBrowser(t)
 	m := signIn(t, b, a, "ada").openModeller("1")
 	m.picture("modeller-first")
-	m.find("button", "I know now").MustClick()
+	m.find("button", "Got it").MustClick()
 	m.picture("modeller")
 	m.find("button", "New step").MustClick()
 	m.picture("modeller-new")
@@ -289,15 +289,15 @@ func TestModellerLooks(t *testing.T) {
 	m.find("[data-field='place.from.0.edge'] button", "Pick").MustClick()
 	m.settled()
 	m.picture("modeller-hole")
-	m.press("Leave it")
+	m.press("Cancel")
 	m.do("New sketch")
 	m.settled()
 	m.picture("modeller-plane")
-	m.press("Leave it")
+	m.press("Cancel")
 	m.do("Change base")
 	m.settled()
 	m.picture("modeller-change")
-	m.press("Leave it")
+	m.press("Cancel")
 	m.find("[role=tab]", "Solids").MustClick()
 	m.MustElement("select[aria-label^='Material of']").MustSelect("cast iron")
 	m.saved()

@@ -31,7 +31,7 @@ func seen(t *testing.T, b bundle, d *part.Document, set map[string]quantity.Quan
 	if built.Solid == nil || len(built.Failed()) > 0 {
 		return atlas.Seen{}, false
 	}
-	g, err := inspect.Describe(occ.Kernel{}, built.Solid.Shape, built.Solid.Names)
+	g, err := solid.Describe(occ.Kernel{}, built.Solid.Shape, built.Solid.Names)
 	if err != nil {
 		t.Fatal(err)
 	}

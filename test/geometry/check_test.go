@@ -192,7 +192,7 @@ func TestPoseIsExact(t *testing.T) {
 		t.Fatal(err)
 	}
 	k := occ.Kernel{}
-	g, err := inspect.Describe(k, key.Shape, key.Names)
+	g, err := solid.Describe(k, key.Shape, key.Names)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -200,7 +200,7 @@ func TestPoseIsExact(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	a, err := inspect.Describe(k, moved, nil)
+	a, err := solid.Describe(k, moved, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -6,10 +6,16 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
+	"hammerset/core/quantity"
 	"hammerset/core/report"
+	"hammerset/core/sheet"
+	"hammerset/core/solid"
+	"hammerset/formats/lettering"
+	"hammerset/kernel/occ"
 )
 
 // TestKindsOfCharacteristics checks a plate with a row of blind holes, a sunk hole, a
@@ -116,5 +122,94 @@ func TestKindsOfCharacteristics(t *testing.T) {
 				}
 			}
 		})
+	}
+}
+
+// Every kind that is declared can be measured, stated, arranged, drawn with its balloon, and told
+// in a finding: on a flange with a bevelled, rounded boss, holes around it, and a flat.
+func TestEveryKindIsDrawnAndTold(t *testing.T) {
+	flange := func(R, boss, hole string) *part.Document {
+		return model(t, "mm", "",
+			circles("s1", xy, 0, 0, 40), extrude("e1", "s1", oneSide("10"), ""),
+			outline("s2", `{"face":"e1/end"}`, 36, -50, 60, -50, 60, 50, 36, 50), cut("e2", "s2", `{"kind":"through"}`, ""),
+			strings.Replace(circles("s3", `{"face":"e1/end"}`, 0, 0, 15), `"radius":15`, `"radius":`+boss, 1), extrude("e3", "s3", oneSide("20"), ""),
+			circles("s4", `{"face":"e3/end"}`, 0, 0, 8), cut("e4", "s4", `{"kind":"through"}`, ""),
+			`{"id":"f1","kind":"fillet","radius":"`+R+`","edges":[{"between":["e3/side:c0","e1/end"]}]}`,
+			`{"id":"b1","kind":"chamfer","distance":"1","edges":[{"between":["e3/side:c0","e3/end"]}]}`,
+			curves("s5", `{"face":"e1/end"}`, pt("a", -28, 0), pt("b", 14, 24.248711), pt("c", 14, -24.248711)),
+			`{"id":"h1","kind":"hole","form":"countersink","sketch":"s5","at":["a","b","c"],"diameter":"`+hole+`","headDiameter":"9","headAngle":"90 deg"}`)
+	}
+	on := map[string][]string{
+		"distance": {"e1/start", "e3/end"}, "diameter": {"h1.*/bore"}, "radius": {"f1/round*"}, "bend": {"f1/round*"}, "chamfer": {"b1/bevel*"},
+		"depth": {"e1/end", "h1.a/bore"}, "wall": {"e1/start", "e1/end"}, "slot-length": {"h1.a/bore", "h1.b/bore"}, "key-depth": {"e2/side:l3", "e4/side:c0"},
+		"bolt-circle": {"e4/side:c0", "h1.*/bore"}, "pitch": {"h1.a/bore", "h1.b/bore"}, "angle": {"e1/start", "e2/side:l3"}, "cone-angle": {"h1.*/sink"},
+		"spacing": {"e4/side:c0", "h1.*/bore"}, "start-angle": {"e4/side:c0", "e2/side:l3", "h1.*/bore"}, "count": {"h1.*/bore"},
+		"symmetric": {"h1.b/bore", "h1.c/bore", "e4/side:c0"}, "concentric": {"e3/side:c0", "e4/side:c0"}, "parallel": {"e1/start", "e3/end"}, "perpendicular": {"e1/start", "e2/side:l3"},
+		"datum": {"e1/start"}, "thread": {"h1.*/bore"}, "material": nil, "mass": nil, "solids": nil,
+	}
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Pump flange", Unit: "mm", Reference: "r.json", Solids: 1, Density: "7.85", Rubric: exercise.Rubric{Characteristics: 10}}
+	for i, k := range characteristic.All() {
+		of, ok := on[k.Name]
+		if !ok {
+			t.Errorf("there is no %s in this test: say what it is measured on", k.Name)
+			continue
+		}
+		c := exercise.Characteristic{ID: k.Name, Balloon: i + 1, Kind: k.Name, Label: k.Title}
+		if of != nil {
+			c.Of = [][]string{of}
+		}
+		if k.Worded() {
+			c.Text = "Gunmetal"
+		}
+		if k.Datum {
+			c.Datum = "XY"
+		}
+		ex.Characteristics = append(ex.Characteristics, c)
+	}
+	if err := ex.Check(); err != nil {
+		t.Fatal(err)
+	}
+	doc := flange("3", "15", "5")
+	b := build(t, doc, nil)
+	geo, err := solid.Describe(occ.Kernel{}, b.Solid.Shape, b.Solid.Names)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ex.Sheet = sheet.Arrange(geo, ex)
+	arranged := map[string]bool{}
+	for _, d := range ex.Sheet.Dimensions {
+		for _, id := range append([]string{d.Characteristic}, d.More...) {
+			arranged[id] = true
+		}
+	}
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	drawn, err := sheet.Draw(ctx, occ.Kernel{}, ex, b.Solid, f, b.Notes...)
+	if err != nil {
+		t.Fatal(err)
+	}
+	balloons := map[string]bool{}
+	for _, m := range drawn.Marks {
+		balloons[m.Characteristic] = true
+	}
+	// Everything is amiss on a plain block in its place: each kind is told by its label.
+	block := model(t, "mm", "", outline("s1", xy, 0, 0, 9, 0, 9, 9, 0, 9), extrude("e1", "s1", oneSide("5"), ""), `{"id":"m1","kind":"mirror","plane":{"datum":"YZ","offset":"30"}}`)
+	r := run(t, ex, check.Reference{Document: doc}, check.Attempt{Name: "a.json", Document: block})
+	told := ""
+	for _, f := range r.Findings {
+		told += f.Where + ": " + f.What + "\n"
+	}
+	for i, k := range characteristic.All() {
+		asNote := k.Arranged == characteristic.AsNote || k.Name == "cone-angle" // its feature has no leader here
+		if !balloons[k.Name] || arranged[k.Name] == asNote {
+			t.Errorf("%s is drawn: %v; in a view: %v", k.Name, balloons[k.Name], arranged[k.Name])
+		}
+		row := r.Characteristics[i]
+		right := row.Verdict == report.In && (k.Dim == quantity.Angle || k.Datum) // a block is square too
+		if row.NominalText == "" || !right && !strings.Contains(told, k.Title) {
+			t.Errorf("%s states %q, is %s on a block, and is told: %v", k.Name, row.NominalText, row.Verdict, strings.Contains(told, k.Title))
+		}
 	}
 }

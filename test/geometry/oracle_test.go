@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -20,9 +21,9 @@ import (
 // truth measures every characteristic of an attempt by the names of its faces,
 // which the attempt shares with the reference: an oracle that knows nothing of
 // poses and matching.
-func truth(t testing.TB, ex *exercise.Exercise, ref *inspect.Geometry, b *part.Build) map[string][]float64 {
+func truth(t testing.TB, ex *exercise.Exercise, ref *solid.Geometry, b *part.Build) map[string][]float64 {
 	t.Helper()
-	g, err := inspect.Describe(occ.Kernel{}, b.Solid.Shape, b.Solid.Names)
+	g, err := solid.Describe(occ.Kernel{}, b.Solid.Shape, b.Solid.Names)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -59,7 +60,7 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		ref, err := inspect.Describe(occ.Kernel{}, key.Shape, key.Names)
+		ref, err := solid.Describe(occ.Kernel{}, key.Shape, key.Names)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -103,7 +104,7 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 				}
 				in := true
 				for _, v := range values {
-					if exercise.Kinds[c.Kind].Dim == quantity.Angle {
+					if characteristic.Of(c.Kind).Dim == quantity.Angle {
 						v /= quantity.Degree.Factor
 					}
 					in = in && v >= c.Lower-1e-6 && v <= c.Upper+1e-6

@@ -63,7 +63,7 @@ func TestPosesOfSymmetricParts(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			g, err := inspect.Describe(k, s, nil)
+			g, err := solid.Describe(k, s, nil)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -136,7 +136,7 @@ func TestExtentInEveryPose(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			g, err := inspect.Describe(k, moved, nil)
+			g, err := solid.Describe(k, moved, nil)
 			if err != nil {
 				t.Fatal(err)
 			}

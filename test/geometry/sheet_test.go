@@ -14,7 +14,6 @@ import (
 	"testing"
 
 	"hammerset/core/exercise"
-	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
@@ -111,7 +110,7 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		geo, err := inspect.Describe(occ.Kernel{}, key.Shape, key.Names)
+		geo, err := solid.Describe(occ.Kernel{}, key.Shape, key.Names)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -14,6 +14,7 @@ import (
 
 	"gonum.org/v1/gonum/mat"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
@@ -202,7 +203,7 @@ func (m *maker) variant(ctx context.Context, edits []Edit, set map[string]quanti
 
 // solid rebuilds the reference with changes and values; nothing is given where that makes no
 // sound part.
-func (m *maker) solid(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (*inspect.Geometry, solid.Shape, error) {
+func (m *maker) solid(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (*solid.Geometry, solid.Shape, error) {
 	doc := m.doc
 	if len(edits) > 0 {
 		var err error
@@ -217,7 +218,7 @@ func (m *maker) solid(ctx context.Context, edits []Edit, set map[string]quantity
 	if err != nil || b.Solid == nil || len(b.Failed()) > 0 {
 		return nil, nil, nil
 	}
-	g, err := inspect.Describe(m.r.Kernel(), b.Solid.Shape, b.Solid.Names)
+	g, err := solid.Describe(m.r.Kernel(), b.Solid.Shape, b.Solid.Names)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -229,11 +230,11 @@ func (m *maker) solid(ctx context.Context, edits []Edit, set map[string]quantity
 
 // measure gives what the characteristics measure on a variant of the reference, at those of
 // their places whose faces are there.
-func (m *maker) measure(g *inspect.Geometry) Values {
+func (m *maker) measure(g *solid.Geometry) Values {
 	v := Values{}
 	for i := range m.ex.Characteristics {
 		c := &m.ex.Characteristics[i]
-		if inspect.Unplaced(c.Kind) {
+		if characteristic.Of(c.Kind).Unplaced() {
 			continue
 		}
 		for _, of := range apart(c) {
@@ -255,7 +256,7 @@ func (m *maker) measure(g *inspect.Geometry) Values {
 
 // apart lists what a characteristic is measured on, each place by itself.
 func apart(c *exercise.Characteristic) [][]string {
-	if !exercise.Kinds[c.Kind].Each {
+	if !characteristic.Of(c.Kind).Each() {
 		return c.Of
 	}
 	var out [][]string
@@ -269,7 +270,7 @@ func apart(c *exercise.Characteristic) [][]string {
 
 // Variant is the reference with causes in it.
 type Variant struct {
-	*inspect.Geometry
+	*solid.Geometry
 	Shape  solid.Shape
 	Values Values // of the characteristics on it
 }
@@ -330,7 +331,7 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	if !ok {
 		return nil, errors.New("the reference makes no sound part")
 	}
-	right, err := inspect.Describe(r.Kernel(), base.Solid.Shape, nil)
+	right, err := solid.Describe(r.Kernel(), base.Solid.Shape, nil)
 	if err != nil {
 		return nil, err
 	}

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/quantity"
 )
@@ -27,9 +28,9 @@ func (a *Atlas) dimensions(ex *exercise.Exercise) []dimension {
 		var best *dimension
 		for k := range ex.Characteristics {
 			c := &ex.Characteristics[k]
-			kind := exercise.Kinds[c.Kind]
+			kind := characteristic.Of(c.Kind)
 			list := s.Slopes[c.ID]
-			if kind.Dim != s.Dim || kind.Zero || len(list) == 0 {
+			if kind.Dim != s.Dim || kind.Zero() || len(list) == 0 {
 				continue
 			}
 			even := func(x float64) bool { return math.Abs(x-list[0]) < 1e-3 }
@@ -48,9 +49,6 @@ func (a *Atlas) dimensions(ex *exercise.Exercise) []dimension {
 	}
 	return out
 }
-
-// linear are the kinds that are measured from one face to another.
-var linear = []string{"distance", "depth", "wall"}
 
 // misreading is a size that was read wrongly off the sheet, and what its characteristic measures then.
 type misreading struct {
@@ -72,7 +70,7 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 	var out []misreading
 	inch := quantity.Inch.Factor
 	for _, d := range a.dimensions(ex) {
-		stated := ex.StateOf(d.c.Kind, d.value).Text
+		stated := ex.StateOf(d.c.Declared(), d.value).Text
 		add := func(kind string, value float64, cause, remedy string) {
 			v := d.size.Nominal + (value-d.value)/d.slope
 			if math.Abs(value-d.value) < 1e-6 || value < 1e-6 || v < 1e-6 {
@@ -84,7 +82,7 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 				return // the more usual one is there already
 			}
 			out = append(out, misreading{reads: value, Entry: Entry{Kind: kind, Characteristic: d.c.ID, Parameter: d.size.Parameter, Dim: d.size.Dim, Value: v, Cause: cause, Remedy: remedy,
-				What: fmt.Sprintf("%s: %s in place of %s", d.c.Label, ex.StateOf(d.c.Kind, value).Text, stated)}})
+				What: fmt.Sprintf("%s: %s in place of %s", d.c.Label, ex.StateOf(d.c.Declared(), value).Text, stated)}})
 		}
 		switch {
 		case d.c.Kind == "diameter":
@@ -96,23 +94,23 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 		}
 		for _, o := range neighboursOf(ex, d.c) {
 			if list := a.Values[o.ID]; len(list) > 0 {
-				add("neighbour", list[0], fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, ex.StateOf(o.Kind, list[0]).Text), fmt.Sprintf("give %s here", stated))
+				add("neighbour", list[0], fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text), fmt.Sprintf("give %s here", stated))
 			}
 		}
 		for k := range ex.Characteristics {
 			o := &ex.Characteristics[k]
 			list := a.Values[o.ID]
-			if o.ID == d.c.ID || len(list) == 0 || !slices.Contains(linear, d.c.Kind) || !slices.Contains(linear, o.Kind) || !meets(o, d.c) {
+			if o.ID == d.c.ID || len(list) == 0 || !d.c.Declared().Span || !o.Declared().Span || !meets(o, d.c) {
 				continue
 			}
-			kind, cause := "wrong-face", fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, ex.StateOf(o.Kind, list[0]).Text)
+			kind, cause := "wrong-face", fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
 			if o.Kind == "wall" {
-				kind, cause = "wall", fmt.Sprintf("taken from the wrong side of the wall: it is off by exactly the size at balloon %d (%s)", o.Balloon, ex.StateOf(o.Kind, list[0]).Text)
+				kind, cause = "wall", fmt.Sprintf("taken from the wrong side of the wall: it is off by exactly the size at balloon %d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
 			}
 			for _, v := range []float64{d.value - list[0], d.value + list[0]} {
 				add(kind, v, cause, fmt.Sprintf("look from which face the sheet gives %s", stated))
 			}
-			add("wrong-face", list[0]-d.value, fmt.Sprintf("measured from the other end: with the sheet's %s it makes up the size at balloon %d (%s)", stated, o.Balloon, ex.StateOf(o.Kind, list[0]).Text), fmt.Sprintf("look from which face the sheet gives %s", stated))
+			add("wrong-face", list[0]-d.value, fmt.Sprintf("measured from the other end: with the sheet's %s it makes up the size at balloon %d (%s)", stated, o.Balloon, ex.StateOf(o.Declared(), list[0]).Text), fmt.Sprintf("look from which face the sheet gives %s", stated))
 		}
 		if ex.Unit == "in" && d.size.Dim == quantity.Length {
 			for _, places := range []float64{1000, 100} {

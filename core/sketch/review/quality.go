@@ -78,7 +78,7 @@ func (r *reviewer) apart() {
 		for j := i + 1; j < len(ids) && at[ids[j]].X-at[p].X <= nearby*r.scale; j++ {
 			q := ids[j]
 			d := at[p].Distance(at[q])
-			if d > math.Min(reach[p], reach[q]) || r.root(p) == r.root(q) || joined[p+" "+q] {
+			if d > math.Min(reach[p], reach[q]) || r.ends.Root(p) == r.ends.Root(q) || joined[p+" "+q] {
 				continue
 			}
 			f := Finding{Kind: Apart, At: vec(at[p]), Near: vec(at[q]), What: fmt.Sprintf("%s and %s look like one point and are %s apart", p, q, r.d.Words(d))}
@@ -86,7 +86,7 @@ func (r *reviewer) apart() {
 				f.What = fmt.Sprintf("%s and %s are in one place and not joined", p, q)
 			}
 			if r.offer(f, d*2+exact*r.scale, "coincident", p, q) {
-				r.ends[r.root(p)] = r.root(q) // what stands on both is said once
+				r.ends.Join(q, p) // what stands on both is said once
 			}
 		}
 	}
@@ -115,7 +115,7 @@ func (r *reviewer) apart() {
 // standsOn tells whether a curve is made on a point, or one that is joined to it.
 func (r *reviewer) standsOn(e *sketch.Entity, p string) bool {
 	for _, q := range e.Refs() {
-		if r.root(q) == r.root(p) {
+		if r.ends.Root(q) == r.ends.Root(p) {
 			return true
 		}
 	}
@@ -164,7 +164,7 @@ func (r *reviewer) unsaid() {
 			if p == "" {
 				continue
 			}
-			k := r.root(p)
+			k := r.ends.Root(p)
 			if meet[k] == nil {
 				roots = append(roots, k)
 			}

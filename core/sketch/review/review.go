@@ -9,6 +9,7 @@ import (
 	"slices"
 	"sort"
 
+	"hammerset/core/partition"
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 	"hammerset/core/sketch/edit"
@@ -70,7 +71,7 @@ type reviewer struct {
 	table *quantity.Table
 	probe *sketch.Probe
 	out   []Finding
-	ends  map[string]string // representative of each group of joined points
+	ends  partition.Names // points that are joined
 	curve map[string]*sketch.Curve
 	scale float64
 }
@@ -211,24 +212,12 @@ func (f *Finding) stands(d *edit.Draft) bool {
 
 // join finds which points are one by their coincident constraints.
 func (r *reviewer) join() {
-	r.ends = map[string]string{sketch.Origin: sketch.Origin}
-	for _, e := range r.d.Entities {
-		if e.Kind == sketch.KindPoint {
-			r.ends[e.ID] = e.ID
-		}
-	}
+	r.ends = partition.Names{}
 	for _, k := range r.d.Constraints {
 		if k.Kind == "coincident" && len(k.Of) == 2 {
-			r.ends[r.root(k.Of[0])] = r.root(k.Of[1])
+			r.ends.Join(k.Of[1], k.Of[0])
 		}
 	}
-}
-
-func (r *reviewer) root(p string) string {
-	for r.ends[p] != "" && r.ends[p] != p {
-		p = r.ends[p]
-	}
-	return p
 }
 
 func vec(v sketch.Vec) *sketch.Vec { return &v }
@@ -371,7 +360,7 @@ func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 	}
 	mine, theirs := r.endAt(r.d, id, at), ""
 	for _, c := range r.sol.Curves {
-		if e := r.endAt(r.d, c.ID, *p.Near); e != "" && !c.Guide && r.root(e) != r.root(mine) {
+		if e := r.endAt(r.d, c.ID, *p.Near); e != "" && !c.Guide && r.ends.Root(e) != r.ends.Root(mine) {
 			theirs = e
 		}
 	}

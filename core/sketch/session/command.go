@@ -46,38 +46,6 @@ type Edge struct {
 	Poles []sketch.Vec `json:"poles,omitempty"`
 }
 
-// Action is something that can be done, as the quick-entry field, the menus and
-// the shortcuts list it.
-type Action struct {
-	Do     string `json:"do"`
-	Name   string `json:"name"`
-	Needs  string `json:"needs"`            // what is to be chosen first, in words
-	Asks   string `json:"asks,omitempty"`   // the value it asks for
-	Places bool   `json:"places,omitempty"` // it asks for a place
-}
-
-// Actions lists all edits beside drawing, constraints and sizes.
-func Actions() []Action {
-	return []Action{
-		{Do: "remove", Name: "Remove", Needs: "anything"},
-		{Do: "guide", Name: "Make a guide line, or a line of the profile again", Needs: "curves"},
-		{Do: "trim", Name: "Trim a piece", Needs: "a curve", Places: true},
-		{Do: "extend", Name: "Extend to the next curve", Needs: "a line or an arc", Places: true},
-		{Do: "split", Name: "Split", Needs: "a curve", Places: true},
-		{Do: "round", Name: "Round a corner", Needs: "the corner's point", Asks: "radius"},
-		{Do: "bevel", Name: "Bevel a corner", Needs: "the corner's point", Asks: "distance along both lines"},
-		{Do: "offset", Name: "Offset", Needs: "a chain of lines and arcs, or a circle", Asks: "distance, less than zero for the other side"},
-		{Do: "mirror", Name: "Mirror about the line chosen last", Needs: "what is mirrored, and the line last"},
-		{Do: "row", Name: "Copy in a row", Needs: "what is copied", Asks: "number; spacing; angle"},
-		{Do: "ring", Name: "Copy in a ring", Needs: "what is copied, and the centre point last", Asks: "number; angle covered"},
-		{Do: "move", Name: "Move", Needs: "what is moved", Asks: "across; up"},
-		{Do: "turn", Name: "Turn about the point chosen last", Needs: "what is turned, and the point last", Asks: "angle"},
-		{Do: "scale", Name: "Scale about the point chosen last", Needs: "what is scaled, and the point last", Asks: "factor"},
-		{Do: "join", Name: "Join two points", Needs: "two points"},
-		{Do: "unjoin", Name: "Part what is joined here", Needs: "a point"},
-	}
-}
-
 // NeedsError says what has to be chosen first.
 type NeedsError struct{ What string }
 
@@ -102,171 +70,6 @@ func (s *Session) Do(c Command) error {
 	return s.change(label, func() error { return s.edit(c) })
 }
 
-func (s *Session) edit(c Command) error {
-	d := s.draft
-	at := func() sketch.Vec {
-		if c.At == nil {
-			return sketch.Vec{}
-		}
-		return flip(*c.At)
-	}
-	if slices.ContainsFunc([]string{"trim", "extend", "split", "round", "bevel", "set", "drive", "quiet", "place", "unjoin"}, func(do string) bool { return do == c.Do }) && c.ID == "" {
-		return &NeedsError{"what to work on"}
-	}
-	switch c.Do {
-	case "constrain":
-		if len(c.IDs) == 0 {
-			return &NeedsError{sketch.Accepts(c.Kind)}
-		}
-		if !s.movable(c.IDs) {
-			return errStill
-		}
-		d.Constrain(c.Kind, "", c.IDs...)
-	case "size":
-		return s.size(c)
-	case "set":
-		k := d.Constraint(c.ID)
-		if k == nil {
-			return fmt.Errorf("there is no size %q", c.ID)
-		}
-		value, err := s.positive(c.Value, sketch.Sizes[k.Kind])
-		if err != nil {
-			return err
-		}
-		if was := s.sol.Measures[c.ID]; k.Driven || s.onlySize(c.ID) {
-			k.Driven = true // so that it does not count as a size that holds already
-			if sketch.Sizes[k.Kind] == quantity.Length {
-				d.FirstSize(was, value)
-			}
-		}
-		k = d.Constraint(c.ID)
-		k.Value, k.Driven = c.Value, false
-	case "drive":
-		k := d.Constraint(c.ID)
-		if k == nil {
-			return fmt.Errorf("there is no size %q", c.ID)
-		}
-		if k.Driven = c.On; !c.On && k.Value == "" {
-			k.Value = s.write(quantity.Quantity{Value: s.sol.Measures[c.ID], Dim: sketch.Sizes[k.Kind]})
-		}
-	case "quiet":
-		if k := d.Constraint(c.ID); k != nil {
-			k.Quiet = c.On
-		}
-	case "place": // the lettering of a size
-		k := d.Constraint(c.ID)
-		if k == nil || c.At == nil {
-			return fmt.Errorf("there is no size %q", c.ID)
-		}
-		home, ok := s.home(k)
-		if !ok {
-			return fmt.Errorf("the size %s has no place", c.ID)
-		}
-		v := at().Sub(home).Scale(1 / s.unit.Factor)
-		k.At = &[2]float64{v.X, v.Y}
-	case "tidy": // all lettering where it is placed by itself
-		for i := range d.Constraints {
-			d.Constraints[i].At = nil
-		}
-	case "remove":
-		if len(c.IDs) == 0 {
-			return &NeedsError{"what to remove"}
-		}
-		d.Remove(c.IDs...)
-	case "guide":
-		n := 0
-		for _, id := range c.IDs {
-			if e := d.Entity(id); e != nil && e.Kind != sketch.KindPoint {
-				e.Guide = !e.Guide
-				n++
-			}
-		}
-		if n == 0 {
-			return &NeedsError{"a curve"}
-		}
-	case "trim":
-		return d.Trim(c.ID, at())
-	case "extend":
-		return d.Extend(c.ID, at())
-	case "split":
-		_, err := d.Split(c.ID, at())
-		return err
-	case "round", "bevel":
-		v, err := s.positive(c.Value, quantity.Length)
-		if err != nil {
-			return err
-		}
-		if c.Do == "round" {
-			_, err = d.Round(c.ID, c.Value, v)
-		} else {
-			_, err = d.Bevel(c.ID, c.Value, v)
-		}
-		return err
-	case "offset":
-		v, err := d.Values.Eval(c.Value, quantity.Length)
-		if err != nil {
-			return err
-		}
-		formula := c.Value
-		if v < 0 {
-			formula = strings.TrimPrefix(strings.TrimSpace(formula), "-")
-			if w, err := d.Values.Eval(formula, quantity.Length); err != nil || math.Abs(w+v) > 1e-9*math.Abs(v) {
-				formula = d.Length(-v)
-			}
-		}
-		ids := c.IDs
-		if len(ids) == 1 {
-			ids = d.Chain(ids[0])
-		}
-		_, err = d.Offset(ids, formula, v)
-		return err
-	case "mirror":
-		if len(c.IDs) < 2 {
-			return &NeedsError{"what is to be mirrored, and the line last"}
-		}
-		_, err := d.Mirror(c.IDs[:len(c.IDs)-1], c.IDs[len(c.IDs)-1])
-		return err
-	case "row", "ring":
-		return s.copies(c)
-	case "move":
-		p, err := s.list(c.Value, quantity.Length, quantity.Length)
-		if err != nil {
-			return err
-		}
-		d.Move(c.IDs, sketch.Vec{X: p[0], Y: p[1]})
-	case "turn", "scale":
-		ids, centre, err := s.aboutLast(c.IDs)
-		if err != nil {
-			return err
-		}
-		if c.Do == "turn" {
-			p, err := s.list(c.Value, quantity.Angle)
-			if err != nil {
-				return err
-			}
-			d.Turn(ids, centre, p[0])
-			return nil
-		}
-		p, err := s.list(c.Value, quantity.Number)
-		if err != nil {
-			return err
-		}
-		return d.Scale(ids, centre, p[0])
-	case "join":
-		if len(c.IDs) != 2 {
-			return &NeedsError{"two points"}
-		}
-		d.Join(c.IDs[0], c.IDs[1])
-	case "unjoin":
-		return s.unjoin(c.ID)
-	case "trace":
-		return s.trace(c.Edge)
-	default:
-		return fmt.Errorf("there is no action %q", c.Do)
-	}
-	return nil
-}
-
 // positive evaluates a size that must be greater than zero (an angle or distance
 // may be zero).
 func (s *Session) positive(formula string, dim quantity.Dim) (float64, error) {
@@ -277,11 +80,11 @@ func (s *Session) positive(formula string, dim quantity.Dim) (float64, error) {
 	return v, err
 }
 
-// list evaluates values that stand one after the other, parted by semicolons.
+// list evaluates values in a row, separated by semicolons.
 func (s *Session) list(text string, dims ...quantity.Dim) ([]float64, error) {
 	parts := strings.Split(text, ";")
 	if len(parts) != len(dims) {
-		return nil, fmt.Errorf("give %d values, parted by semicolons", len(dims))
+		return nil, fmt.Errorf("give %d values, separated by semicolons", len(dims))
 	}
 	var out []float64
 	for i, p := range parts {

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"hammerset/core/partition"
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 	"hammerset/core/sketch/review"
@@ -294,28 +295,17 @@ func (s *Session) Moving(pixel float64) *Frame {
 
 // roots tells which points are one.
 func (s *Session) roots() func(string) string {
-	parent := map[string]string{}
-	var root func(string) string
-	root = func(p string) string {
-		if q, ok := parent[p]; ok && q != p {
-			r := root(q)
-			parent[p] = r
-			return r
-		}
-		return p
-	}
+	parts := &partition.Names{}
 	for _, k := range s.draft.Constraints {
 		if k.Kind == "coincident" && len(k.Of) == 2 {
-			a, b := root(k.Of[0]), root(k.Of[1])
-			if a == sketch.Origin {
+			a, b := k.Of[0], k.Of[1]
+			if parts.Root(a) == sketch.Origin {
 				a, b = b, a
 			}
-			if a != b {
-				parent[a] = b
-			}
+			parts.Join(b, a)
 		}
 	}
-	return root
+	return parts.Root
 }
 
 // arrows draws short arrows both ways along directions from a point.

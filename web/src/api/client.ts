@@ -25,6 +25,8 @@ export class Problem extends Error {
     readonly what: string,
     readonly remedy: string | undefined,
     readonly status: number,
+    /** What can be done about it at once, where there is something. */
+    readonly code?: Schemas["Problem"]["code"],
   ) {
     super(what);
   }
@@ -37,8 +39,8 @@ interface Outcome<T> {
 }
 
 function problemOf(error: unknown, status: number): Problem {
-  const p = error as { what?: string; remedy?: string } | undefined;
-  return p?.what ? new Problem(p.what, p.remedy, status) : new Problem("the server does not answer as expected", "reload the page and try again", status);
+  const p = error as Partial<Schemas["Problem"]> | undefined;
+  return p?.what ? new Problem(p.what, p.remedy, status, p.code) : new Problem("the server does not answer as expected", "reload the page and try again", status);
 }
 
 /** Gives the data of a call, or throws its problem. */

@@ -1065,6 +1065,11 @@ export interface components {
         Problem: {
             what: string;
             remedy?: string;
+            /**
+             * @description What can be done about it at once: look at the places and return all the same; remove what builds on it too
+             * @enum {string}
+             */
+            code?: "look-first" | "builds-on-it";
         };
         Look: {
             /** @description characteristics that the model had */

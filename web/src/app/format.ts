@@ -32,3 +32,13 @@ export const stateWords: Record<string, string> = {
   checked: "checked",
   returned: "returned",
 };
+
+/** What is said of an attempt in a state, after “The attempt”. */
+export const stateSentences: Record<string, string> = {
+  queued: "waits for its check",
+  checking: "is being checked",
+  unusable: "could not be used",
+  parked: "is kept, but its check was not finished",
+  checked: "is checked",
+  returned: "is returned",
+};

@@ -66,7 +66,7 @@ export function Marks({ attempt, mayMark, mayReturn }: { attempt: Attempt; mayMa
       await queries.invalidateQueries();
     },
   });
-  const asks = giveBack.error instanceof Problem && giveBack.error.status === 409 && giveBack.error.what.includes("asks for a look");
+  const asks = giveBack.error instanceof Problem && giveBack.error.code === "look-first";
   const open = attempt.row.state === "checked";
   return (
     <div className="text-sm">

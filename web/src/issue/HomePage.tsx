@@ -16,7 +16,7 @@ export function Home() {
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
       <h1>My exercises</h1>
-      {q.data.length === 0 && <Empty>Nothing is issued to you yet. Your instructor will.</Empty>}
+      {q.data.length === 0 && <Empty>No exercises yet. They appear here when your instructor issues them.</Empty>}
       {q.data.map(({ issue, attempts, left }) => (
         <Panel key={issue.id} title={issue.title} side={<Link className="btn btn-primary btn-sm" to={`/issues/${issue.id}`}>Open the sheet</Link>}>
           <p className="px-4 pt-3">{[issue.number, issue.className].filter(Boolean).join(", ")}. Due {when(issue.due)}, {distance(issue.due)}. {left === 0 ? "No attempt is left." : `${left} of ${issue.attempts} attempts left.`}</p>

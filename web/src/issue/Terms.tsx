@@ -40,7 +40,7 @@ export function Terms({ d }: { d: IssueDetail }) {
       {more.isSuccess && <p role="status">{names.get(student)} has one attempt more.</p>}
       {more.error && <Trouble error={more.error} />}
       {d.attempts.length === 0 && (sure ? (
-        <p className="flex flex-wrap items-center gap-2">Students will not see it any more. <button type="button" className="btn btn-primary btn-xs" disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>Withdraw it</button><button type="button" className="btn btn-xs" onClick={() => setSure(false)}>Leave it</button></p>
+        <p className="flex flex-wrap items-center gap-2">Students will not see it any more. <button type="button" className="btn btn-primary btn-xs" disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>Withdraw it</button><button type="button" className="btn btn-xs" onClick={() => setSure(false)}>Cancel</button></p>
       ) : <button type="button" className="btn btn-sm self-start" onClick={() => setSure(true)}>Withdraw the issue</button>)}
       {withdraw.error && <Trouble error={withdraw.error} />}
     </div>

@@ -31,7 +31,7 @@ export function FirstHelp() {
       <p className="mb-1 font-semibold">How a part is made here</p>
       <ol className="list-decimal pl-4"><li>Enter the sizes that drive the rest under “Sizes”.</li><li>Draw a sketch on a plane, and bring it to zero loose.</li><li>Extrude or revolve it; drill, round and repeat.</li><li>Try other sizes and look it over, then hand it in.</li></ol>
       <p className="mt-1">Press <kbd className="kbd kbd-xs">q</kbd> and type what you want to do.</p>
-      <button type="button" className="btn btn-xs mt-2" onClick={close}>I know now</button>
+      <button type="button" className="btn btn-xs mt-2" onClick={close}>Got it</button>
     </div>
   );
 }

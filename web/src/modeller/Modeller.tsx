@@ -288,7 +288,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
       return true;
     } catch (e) {
       const p = e instanceof Problem ? e : new Problem("that could not be done", "try again", 0);
-      if (c.do === "remove" && !c.along && p.what.includes("build on it")) setSure({ id: c.id ?? "", text: p.what });
+      if (c.do === "remove" && !c.along && p.code === "builds-on-it") setSure({ id: c.id ?? "", text: p.what });
       else setSaid({ bad: true, text: p.remedy ? `${p.what}; ${p.remedy}` : p.what });
       return false;
     }

@@ -30,7 +30,7 @@ export function RouteCard(p: Props) {
         const now = stands.get(s.id);
         const beyond = i >= untilAt;
         const open = menu === s.id;
-        const state = s.off ? "off" : beyond ? "not built" : !now ? "…" : now.failed ? "fails" : s.kind === "sketch" ? ((s.entities as unknown[] | undefined)?.length === 0 ? "empty" : now.freedom === 0 ? "held" : `${now.freedom} loose`) : now.message ? "look" : "stands";
+        const state = s.off ? "off" : beyond ? "not built" : !now ? "…" : now.failed ? "fails" : s.kind === "sketch" ? ((s.entities as unknown[] | undefined)?.length === 0 ? "empty" : now.freedom === 0 ? "held" : `${now.freedom} loose`) : now.message ? "look" : "rebuilt";
         return (
           <li key={s.id} className={`border-b border-base-300 ${p.marked === s.id ? "bg-base-200" : ""} ${beyond || s.off ? "opacity-60" : ""}`} data-step={s.id} data-state={state}>
             <div className="flex items-center gap-1 px-2 py-0.5">

@@ -81,11 +81,11 @@ export function StepForm(p: Props) {
         {p.error ? <p><b>{sentence(p.error.what)}</b> {p.error.remedy && sentence(p.error.remedy)}</p>
           : p.busy || !outcome ? <p className="flex items-center gap-2"><span className="loading loading-ring loading-xs" />Rebuilding …</p>
           : outcome.failed ? <p><b>{sentence(outcome.message)}</b> {outcome.remedy && sentence(outcome.remedy)}</p>
-          : outcome.message ? <p>{sentence(outcome.message)} {outcome.remedy && sentence(outcome.remedy)}</p> : <p>It stands.</p>}
+          : outcome.message ? <p>{sentence(outcome.message)} {outcome.remedy && sentence(outcome.remedy)}</p> : <p>The step rebuilds.</p>}
       </div>
       <div className="flex gap-2 px-3 pb-2">
         <button type="submit" className="btn btn-primary btn-sm flex-1">{p.isNew ? "Add the step" : "Keep the change"}</button>
-        <button type="button" className="btn btn-sm" onClick={p.cancel}>Leave it</button>
+        <button type="button" className="btn btn-sm" onClick={p.cancel}>Cancel</button>
       </div>
     </form>
   );

@@ -34,7 +34,7 @@ export function Enrol({ id, give }: { id: number; give: (slips: Schemas["Slip"][
   return (
     <Panel title="Add students">
       <div className="flex flex-col gap-2 p-4">
-        <label className="flex flex-col gap-1 text-sm">A name and a login in every line, parted by a comma, a semicolon or a tab; a list from a spreadsheet can be pasted
+        <label className="flex flex-col gap-1 text-sm">One student a line: the name and the login, separated by a comma, a semicolon or a tab; a list from a spreadsheet can be pasted
           <textarea className="textarea w-full font-mono" rows={4} value={list} onChange={(e) => set(e.target.value)} placeholder={"Wren Hollowell, wren\nTobias Quay, tobias"} spellCheck={false} /></label>
         {rows.length > 0 && (
           <table className="table table-xs" aria-label="What would come of it">

@@ -12,7 +12,7 @@ export function ResetPassword({ id, name, give }: { id: number; name: string; gi
     <span className="flex flex-wrap items-center gap-1 text-sm">
       The old one ends.
       <button type="button" className="btn btn-primary btn-xs" disabled={reset.isPending} onClick={() => reset.mutate()}>{reset.isPending ? "Making one …" : "Give a new one"}</button>
-      <button type="button" className="btn btn-xs" onClick={() => setSure(false)}>Leave it</button>
+      <button type="button" className="btn btn-xs" onClick={() => setSure(false)}>Cancel</button>
       {reset.error && <Trouble error={reset.error} />}
     </span>
   );

@@ -101,7 +101,7 @@ export function Parameters({ sk, unit }: { sk: Sketching; unit: string }) {
   };
   return (
     <>
-      {list.length === 0 && <Empty>No parameter yet. A size that others hang on gets a name here; a formula may use it: reach/2 - 3 mm.</Empty>}
+      {list.length === 0 && <Empty>No parameter yet. A size that others depend on gets a name here; a formula may use it: reach/2 - 3 mm.</Empty>}
       <ul className="divide-y divide-base-300 text-sm">{list.map((p, i) => <Row key={i} sk={sk} p={p} unit={unit} open={open === p.name} toggle={() => setOpen(open === p.name ? null : p.name)} />)}</ul>
       <form className="border-t border-base-300 px-3 py-2 text-sm" onSubmit={(e) => void add(e)}>
         <div className="flex items-center gap-1">

@@ -169,7 +169,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
       return;
     }
     const one = doing === "round" || doing === "bevel";
-    ask({ title, kinds: [], value: "", hint: `Give: ${asks}. Several values are parted by semicolons.`, submit: (_, value) => act(one ? { do: doing, id: entities[0], value } : { do: doing, ids: entities, value }) });
+    ask({ title, kinds: [], value: "", hint: `Give: ${asks}. Separate several values by semicolons.`, submit: (_, value) => act(one ? { do: doing, id: entities[0], value } : { do: doing, ids: entities, value }) });
   }, [entities, ask, act, say, lists]);
 
   const pick = useCallback((f: Finding | null) => {

@@ -1,17 +1,13 @@
-package inspect
+package solid
 
-import (
-	"math"
-
-	"hammerset/core/solid"
-)
+import "math"
 
 // Extent is how far the edges reach along the model's axes, in millimetres. Faces that bulge
 // (balls, rings) may reach farther; a moved box would be too large.
-func (g *Geometry) Extent() solid.Vec {
-	lo := solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}
+func (g *Geometry) Extent() Vec {
+	lo := Vec{math.Inf(1), math.Inf(1), math.Inf(1)}
 	hi := lo.Scale(-1)
-	see := func(p solid.Vec) {
+	see := func(p Vec) {
 		for k := range 3 {
 			lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
 		}
@@ -20,11 +16,11 @@ func (g *Geometry) Extent() solid.Vec {
 		see(e.A)
 		see(e.B)
 		see(e.Mid)
-		if e.Kind != solid.CircleEdge {
+		if e.Kind != CircleEdge {
 			continue
 		}
 		for k := range 3 {
-			var d solid.Vec
+			var d Vec
 			d[k] = 1
 			d = d.Sub(e.Axis.Scale(e.Axis[k])) // where the circle reaches farthest
 			if d.Norm() < 1e-9 {
@@ -41,13 +37,13 @@ func (g *Geometry) Extent() solid.Vec {
 }
 
 // onArc tells whether a place of the circle of an edge lies on the edge.
-func onArc(e solid.Edge, p solid.Vec) bool {
+func onArc(e Edge, p Vec) bool {
 	if e.A.Distance(e.B) < 1e-6 && e.Length > e.Radius {
 		return true // it closes
 	}
 	x := e.A.Sub(e.Center).Unit()
 	y := e.Axis.Cross(x)
-	from := func(q solid.Vec) float64 {
+	from := func(q Vec) float64 {
 		d := q.Sub(e.Center)
 		a := math.Atan2(d.Dot(y), d.Dot(x))
 		if a < 0 {

@@ -1,23 +1,18 @@
-// Package inspect compares the solid of an attempt with the reference: it finds
-// unit and pose, matches faces, and measures characteristics on what it matched.
-package inspect
+package solid
 
 import (
 	"math"
 	"strings"
-
-	"hammerset/core/solid"
 )
 
-// Geometry is a solid as the inspection sees it: described faces and edges and
-// whole-part figures. Names are those of the reference's faces; nil for an
-// attempt.
+// Geometry is a solid described: its faces and edges and the figures of the whole, in
+// millimetres. Names are those of a reference's faces; nil for an attempt.
 type Geometry struct {
-	Faces  []solid.Face
-	Edges  []solid.Edge
+	Faces  []Face
+	Edges  []Edge
 	Names  [][]string
-	Props  solid.Props
-	Box    solid.Box
+	Props  Props
+	Box    Box
 	Solids int
 	// Threads and Materials are what a model document says beside its shape; Noted tells
 	// that it could say it, as a plain file of geometry cannot.
@@ -26,8 +21,9 @@ type Geometry struct {
 	Noted     bool
 }
 
-// Describe reads a shape through the kernel.
-func Describe(k solid.Kernel, s solid.Shape, names [][]string) (*Geometry, error) {
+// Describe reads a shape through the kernel. A shape that cannot be described is an error, and
+// not a solid without faces.
+func Describe(k Kernel, s Shape, names [][]string) (*Geometry, error) {
 	p, err := k.Props(s)
 	if err != nil {
 		return nil, err
@@ -36,20 +32,21 @@ func Describe(k solid.Kernel, s solid.Shape, names [][]string) (*Geometry, error
 	if err != nil {
 		return nil, err
 	}
-	return &Geometry{Faces: s.Faces(), Edges: s.Edges(), Names: names, Props: p, Box: b, Solids: s.Solids()}, nil
+	g := &Geometry{Faces: s.Faces(), Edges: s.Edges(), Names: names, Props: p, Box: b, Solids: s.Solids()}
+	return g, s.Err()
 }
 
 // Scaled gives the geometry enlarged by f about the origin.
 func (g *Geometry) Scaled(f float64) *Geometry {
 	out := *g
-	out.Faces = make([]solid.Face, len(g.Faces))
+	out.Faces = make([]Face, len(g.Faces))
 	for i, a := range g.Faces {
 		a.Origin, a.Centroid = a.Origin.Scale(f), a.Centroid.Scale(f)
 		a.Radius, a.MinorRadius, a.Area = a.Radius*f, a.MinorRadius*f, a.Area*f*f
-		a.Bounds = solid.Box{Min: a.Bounds.Min.Scale(f), Max: a.Bounds.Max.Scale(f)}
+		a.Bounds = Box{Min: a.Bounds.Min.Scale(f), Max: a.Bounds.Max.Scale(f)}
 		out.Faces[i] = a
 	}
-	out.Edges = make([]solid.Edge, len(g.Edges))
+	out.Edges = make([]Edge, len(g.Edges))
 	for i, e := range g.Edges {
 		e.A, e.B, e.Mid, e.Center = e.A.Scale(f), e.B.Scale(f), e.Mid.Scale(f), e.Center.Scale(f)
 		e.Radius, e.Length = e.Radius*f, e.Length*f
@@ -61,22 +58,22 @@ func (g *Geometry) Scaled(f float64) *Geometry {
 	for i := range out.Props.Inertia {
 		out.Props.Inertia[i] = g.Props.Inertia[i].Scale(math.Pow(f, 5))
 	}
-	out.Box = solid.Box{Min: g.Box.Min.Scale(f), Max: g.Box.Max.Scale(f)}
+	out.Box = Box{Min: g.Box.Min.Scale(f), Max: g.Box.Max.Scale(f)}
 	return &out
 }
 
 // Moved gives the geometry after a motion or mirror. The boxes of faces are
 // those of their moved corners and so only outer bounds.
-func (g *Geometry) Moved(t solid.Transform) *Geometry {
+func (g *Geometry) Moved(t Transform) *Geometry {
 	out := *g
-	out.Faces = make([]solid.Face, len(g.Faces))
+	out.Faces = make([]Face, len(g.Faces))
 	for i, a := range g.Faces {
 		a.Origin, a.Centroid = t.Apply(a.Origin), t.Apply(a.Centroid)
 		a.Axis, a.Normal = t.Turn(a.Axis), t.Turn(a.Normal)
 		a.Bounds = movedBox(a.Bounds, t)
 		out.Faces[i] = a
 	}
-	out.Edges = make([]solid.Edge, len(g.Edges))
+	out.Edges = make([]Edge, len(g.Edges))
 	for i, e := range g.Edges {
 		e.A, e.B, e.Mid, e.Center, e.Axis = t.Apply(e.A), t.Apply(e.B), t.Apply(e.Mid), t.Apply(e.Center), t.Turn(e.Axis)
 		out.Edges[i] = e
@@ -86,8 +83,8 @@ func (g *Geometry) Moved(t solid.Transform) *Geometry {
 	return &out
 }
 
-func movedBox(b solid.Box, t solid.Transform) solid.Box {
-	out := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: solid.Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
+func movedBox(b Box, t Transform) Box {
+	out := Box{Min: Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
 	for _, c := range b.Corners() {
 		p := t.Apply(c)
 		for k := range 3 {

@@ -1,0 +1,47 @@
+package characteristic
+
+import (
+	"fmt"
+	"math"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// angle is that of two flat faces, measured within the material's side or as its supplement,
+// or of two axes.
+func angle() *Kind {
+	return between(Kind{
+		Name: "angle", Title: "angle", On: "two faces or axes", Dim: quantity.Angle,
+		Arranged: AtCorner,
+		Slips: []Slip{
+			{func(m, n float64) bool { return Same(m, 90-n) }, "the angle was given from the other leg (its complement)", "look from which line the sheet gives %s", "likely"},
+			{func(m, n float64) bool { return Same(m, 180-n) }, "the angle was given on the other side of the line (its supplement)", "look on which side the sheet gives %s", "likely"},
+		},
+	}, func(_ *solid.Geometry, _, _ locus, a, b solid.Face, how How) (float64, error) {
+		if a.Kind == solid.PlaneFace && b.Kind == solid.PlaneFace {
+			t := a.Normal.Angle(b.Normal)
+			if how.Supplement {
+				t = math.Pi - t
+			}
+			return t, nil
+		}
+		t := a.Axis.Angle(b.Axis)
+		return math.Min(t, math.Pi-t), nil
+	})
+}
+
+// coneAngle is the whole angle at the tip of a cone.
+func coneAngle() *Kind {
+	return &Kind{
+		Name: "cone-angle", Title: "angle of a cone", On: "cones", Dim: quantity.Angle, Scope: EachFace,
+		Measure: func(g *solid.Geometry, p Place, _ How) (float64, error) {
+			f := g.Faces[p[0][0]]
+			if f.Kind != solid.ConeFace {
+				return 0, fmt.Errorf("the face is %s, not a cone", f.Kind)
+			}
+			return 2 * math.Abs(f.HalfAngle), nil
+		},
+		Arranged: AtFeature,
+	}
+}

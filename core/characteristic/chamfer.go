@@ -1,0 +1,54 @@
+package characteristic
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+// chamfer is the leg of a 45 degree bevel: the axial length of a cone, or the width of a flat
+// bevel divided by the root of two.
+func chamfer() *Kind {
+	return &Kind{
+		Name: "chamfer", Title: "chamfer", On: "bevels", Dim: quantity.Length, Scope: EachFace,
+		Measure:  func(g *solid.Geometry, p Place, _ How) (float64, error) { return leg(g, g.Faces[p[0][0]]) },
+		General:  standards.BrokenEdge,
+		Print:    func(s Stated, _ How) string { return s.Text + " × 45°" },
+		Arranged: AtLeader,
+	}
+}
+
+func leg(g *solid.Geometry, f solid.Face) (float64, error) {
+	switch f.Kind {
+	case solid.ConeFace:
+		lo, hi := math.Inf(1), math.Inf(-1)
+		for _, e := range f.Edges {
+			if g.Edges[e].Kind == solid.CircleEdge {
+				z := g.Edges[e].Center.Sub(f.Origin).Dot(f.Axis)
+				lo, hi = math.Min(lo, z), math.Max(hi, z)
+			}
+		}
+		if hi > lo {
+			return hi - lo, nil
+		}
+	case solid.PlaneFace:
+		var lines []solid.Edge
+		for _, e := range f.Edges {
+			if g.Edges[e].Kind == solid.LineEdge {
+				lines = append(lines, g.Edges[e])
+			}
+		}
+		sort.Slice(lines, func(i, j int) bool { return lines[i].Length > lines[j].Length })
+		for i := 1; i < len(lines); i++ {
+			d := lines[0].B.Sub(lines[0].A).Unit()
+			if d.Parallel(lines[i].B.Sub(lines[i].A), square) {
+				return solid.FromAxis(lines[i].A, lines[0].A, d).Norm() / math.Sqrt2, nil
+			}
+		}
+	}
+	return 0, fmt.Errorf("the face is not a bevel")
+}

@@ -1,0 +1,101 @@
+package characteristic
+
+import (
+	"fmt"
+	"math"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// concentric is how far two round faces miss having one axis, or one centre.
+func concentric() *Kind {
+	return between(Kind{
+		Name: "concentric", Title: "concentric", On: "two round faces", Dim: quantity.Length, State: None,
+		Print: title("concentric"),
+	}, func(_ *solid.Geometry, a, b locus, _, _ solid.Face, _ How) (float64, error) {
+		if a.kind == "plane" || b.kind == "plane" {
+			return 0, fmt.Errorf("a flat face has no middle to be concentric to")
+		}
+		return apart(a, b)
+	})
+}
+
+// parallel is by how much two directions miss being parallel; a flat face counts by itself and
+// not by its normal.
+func parallel() *Kind {
+	return between(Kind{
+		Name: "parallel", Title: "parallel", On: "two faces or axes", Dim: quantity.Angle, State: None,
+		Print: title("parallel"),
+	}, func(_ *solid.Geometry, a, b locus, _, _ solid.Face, _ How) (float64, error) { return slant(a, b) })
+}
+
+// perpendicular is by how much two directions miss being square.
+func perpendicular() *Kind {
+	return between(Kind{
+		Name: "perpendicular", Title: "perpendicular", On: "two faces or axes", Dim: quantity.Angle, State: None,
+		Print: title("perpendicular"),
+	}, func(_ *solid.Geometry, a, b locus, _, _ solid.Face, _ How) (float64, error) {
+		t, err := slant(a, b)
+		return math.Pi/2 - t, err
+	})
+}
+
+// slant is the angle of two directions, a right angle at most.
+func slant(a, b locus) (float64, error) {
+	if a.kind == "point" || b.kind == "point" {
+		return 0, fmt.Errorf("one of the two has no direction")
+	}
+	t := a.dir.Angle(b.dir)
+	t = math.Min(t, math.Pi-t)
+	if (a.kind == "plane") != (b.kind == "plane") {
+		t = math.Pi/2 - t
+	}
+	return t, nil
+}
+
+// symmetric is how far the middle between the first two places is from the middle between the
+// others, or from the third where there is one.
+func symmetric() *Kind {
+	k := &Kind{
+		Name: "symmetric", Title: "symmetric", On: "two faces, and the two that they are symmetric to", Dim: quantity.Length, State: None,
+		Print: title("symmetric"),
+	}
+	k.Measure = func(g *solid.Geometry, p Place, _ How) (float64, error) {
+		if len(p) < 3 || len(p) > 4 {
+			return 0, fmt.Errorf("%s is measured on %s", k.Title, k.On)
+		}
+		return unsymmetric(located(g, p))
+	}
+	return k
+}
+
+func unsymmetric(at []locus) (float64, error) {
+	n := at[0].dir
+	if at[0].kind != "plane" {
+		d := at[1].at.Sub(at[0].at)
+		if at[0].kind == "line" {
+			d = d.Sub(n.Scale(d.Dot(n)))
+		}
+		if d.Norm() < 1e-9 {
+			return 0, fmt.Errorf("the two places are one")
+		}
+		n = d.Unit()
+	}
+	for _, p := range at {
+		if p.kind == "plane" && !p.dir.Parallel(n, square) || p.kind == "line" && math.Abs(p.dir.Dot(n)) > square {
+			return 0, fmt.Errorf("the faces are not parallel, so that they have no common middle")
+		}
+	}
+	middle := func(list []locus) float64 {
+		sum := 0.0
+		for _, p := range list {
+			sum += p.at.Dot(n) / float64(len(list))
+		}
+		return sum
+	}
+	return math.Abs(middle(at[:2]) - middle(at[2:])), nil
+}
+
+// title prints the name of what is asked for, which has no number.
+func title(t string) func(Stated, How) string { return func(Stated, How) string { return t } }

@@ -1,0 +1,60 @@
+package characteristic
+
+import (
+	"fmt"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// diameter is that of a round face, a ball, or the section of a ring.
+func diameter() *Kind {
+	return &Kind{
+		Name: "diameter", Title: "diameter", On: "round faces", Dim: quantity.Length, Scope: EachFace,
+		Measure: func(g *solid.Geometry, p Place, _ How) (float64, error) {
+			r, err := radiusOf(g.Faces[p[0][0]])
+			return 2 * r, err
+		},
+		Surplus: true,
+		Print:   func(s Stated, _ How) string { return "⌀" + s.Text },
+		InNote:  func(text string) string { return "⌴" + text },
+		Line:    Across, Arranged: AtLeader,
+		Slips: roundSlips(),
+	}
+}
+
+// radius is that of a round face, a ball, or the section of a ring.
+func radius() *Kind {
+	return &Kind{
+		Name: "radius", Title: "radius", On: "round faces, balls or fillets", Dim: quantity.Length, Scope: EachFace,
+		Measure: func(g *solid.Geometry, p Place, _ How) (float64, error) { return radiusOf(g.Faces[p[0][0]]) },
+		Print:   func(s Stated, _ How) string { return "R" + s.Text },
+		Inside:  true, Arranged: AtLeader,
+		Slips: roundSlips(),
+	}
+}
+
+func radiusOf(f solid.Face) (float64, error) {
+	switch f.Kind {
+	case solid.CylinderFace, solid.SphereFace:
+		return f.Radius, nil
+	case solid.TorusFace:
+		return f.MinorRadius, nil
+	}
+	return 0, fmt.Errorf("the face is %s, not round", f.Kind)
+}
+
+// bend is the radius on which the section of a bent round face runs.
+func bend() *Kind {
+	return &Kind{
+		Name: "bend", Title: "bend radius", On: "round faces that are bent", Dim: quantity.Length, Scope: EachFace,
+		Measure: func(g *solid.Geometry, p Place, _ How) (float64, error) {
+			if f := g.Faces[p[0][0]]; f.Kind == solid.TorusFace {
+				return f.Radius, nil
+			}
+			return 0, fmt.Errorf("the face is not bent round")
+		},
+		Print: func(s Stated, _ How) string { return "R" + s.Text },
+		EndOn: true, Arranged: AtLeader,
+	}
+}

@@ -1,0 +1,90 @@
+package inspect
+
+import (
+	"fmt"
+	"strings"
+
+	"hammerset/core/characteristic"
+	"hammerset/core/exercise"
+	"hammerset/core/solid"
+)
+
+// Places resolves the places of a characteristic on the reference. A pattern
+// that fits several faces makes one place of each where the characteristic has a
+// single operand, and belongs to one place where it is measured over all (a bolt
+// circle).
+func Places(ref *solid.Geometry, c *exercise.Characteristic) ([]characteristic.Place, error) {
+	kind := characteristic.Of(c.Kind)
+	var out []characteristic.Place
+	for _, names := range c.Of {
+		var operands [][]int
+		for _, n := range names {
+			if a, b, ok := strings.Cut(n, "&"); ok {
+				fa, fb := ref.Named(strings.TrimSpace(a)), ref.Named(strings.TrimSpace(b))
+				if len(fa) == 0 || len(fb) == 0 {
+					return nil, fmt.Errorf("characteristic %s: the reference has no faces %q", c.ID, n)
+				}
+				operands = append(operands, []int{largest(ref, fa), largest(ref, fb)})
+				continue
+			}
+			list := ref.Named(n)
+			if len(list) == 0 {
+				return nil, fmt.Errorf("characteristic %s: the reference has no face %q", c.ID, n)
+			}
+			if !strings.Contains(n, "*") && len(list) > 1 && len(names) > 1 {
+				list = []int{largest(ref, list)}
+			}
+			operands = append(operands, list)
+		}
+		switch {
+		case kind.Each():
+			for _, o := range operands {
+				for _, f := range o {
+					out = append(out, characteristic.Place{{f}})
+				}
+			}
+		case kind.Scope == characteristic.Together:
+			out = append(out, operands)
+		default:
+			out = append(out, each(operands, names)...)
+		}
+	}
+	return out, nil
+}
+
+// each makes a place of every face of an operand whose pattern fits several.
+func each(operands [][]int, names []string) []characteristic.Place {
+	for i, o := range operands {
+		if len(o) < 2 || !strings.Contains(names[i], "*") || strings.Contains(names[i], "&") {
+			continue
+		}
+		var out []characteristic.Place
+		for _, f := range o {
+			one := append([][]int(nil), operands...)
+			one[i] = []int{f}
+			out = append(out, each(one, names)...)
+		}
+		return out
+	}
+	return []characteristic.Place{operands}
+}
+
+func largest(g *solid.Geometry, list []int) int {
+	best := list[0]
+	for _, i := range list[1:] {
+		if g.Faces[i].Area > g.Faces[best].Area {
+			best = i
+		}
+	}
+	return best
+}
+
+// Measure gives the value of a characteristic at one place of a geometry, in mm, radians or a
+// plain number. The error says in words what cannot be measured.
+func Measure(g *solid.Geometry, c *exercise.Characteristic, p characteristic.Place) (float64, error) {
+	kind := characteristic.Of(c.Kind)
+	if kind.Measure == nil {
+		return 0, fmt.Errorf("%q is measured on no face", c.Kind)
+	}
+	return kind.Measure(g, p, c.How())
+}
