@@ -240,129 +240,197 @@ func neighbours(thread string) []string {
 // Mistakes lists the mistakes that can be made on the steps of a reference, without
 // their figures. halves are the motions by half a pitch of its patterns, by step.
 func Mistakes(d *part.Document, table *quantity.Table, halves map[string]solid.Transform) []Entry {
-	var out []Entry
-	add := func(kind string, s *part.Step, what, cause, remedy string, edits ...Edit) {
-		for i := range edits {
-			if edits[i].Step == "" {
-				edits[i].Step = s.ID
-			}
-		}
-		out = append(out, Entry{Kind: kind, Step: s.ID, What: what, Cause: cause, Remedy: remedy, Edits: edits})
-	}
-	made := false // a step before has made material
+	l := &mistakes{document: d, table: table, halves: halves}
 	for i := range d.Steps {
 		s := &d.Steps[i]
-		name := s.Title()
+		l.forgotten(s)
+		l.edges(s)
+		l.halfPitch(s)
+		l.places(s)
 		switch s.Kind {
-		case "extrude", "revolve", "sweep", "loft", "rib", "hole", "slot", "keyway", "fillet", "chamfer", "shell", "draft", "mirror", "linear-pattern", "circular-pattern", "point-pattern", "union", "difference", "intersection":
-			if made {
-				edits := []Edit{{Do: "off"}}
-				for _, id := range d.Dependents(s.ID) {
-					edits = append(edits, Edit{Step: id, Do: "off"})
-				}
-				add("missing", s, name+" is missing", "the feature was forgotten", "add it as the sheet shows it", edits...)
-			}
-		}
-		for k := range s.Edges {
-			if len(s.Edges) > 1 && (s.Kind == "fillet" || s.Kind == "chamfer") {
-				add("one-place", s, "one place of "+name+" is missing", "a place of the note was forgotten", "the note covers all the places; add this one", Edit{Do: "edge", Index: k})
-			}
-		}
-		if s.Kind == "fillet" || s.Kind == "chamfer" {
-			for _, face := range touched(s) {
-				add("too-many", s, name+" is on too many edges", "all edges of a face were taken", "look which edges the sheet shows broken, and take no others", Edit{Do: "around", Text: face})
-			}
-		}
-		if s.Place != nil && s.Place.Circle != nil {
-			start := s.Place.Circle.Start
-			if start == "" {
-				start = "0 deg"
-			}
-			add("half-pitch", s, name+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", Edit{Do: "start", Text: "(" + start + ") + 180 deg/(" + s.Place.Circle.Count + ")"})
-		}
-		if half, ok := halves[s.ID]; ok && len(s.Of) > 0 {
-			text, err := json.Marshal(half)
-			if err != nil {
-				panic("a motion cannot be encoded: " + err.Error()) // plain numbers: cannot happen
-			}
-			var edits []Edit
-			for _, id := range originals(d, s) {
-				edits = append(edits, Edit{Step: id, Do: "move", Text: string(text)})
-			}
-			add("half-pitch", s, name+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", edits...)
-		}
-		for k := range s.At {
-			if len(s.At) > 1 && s.Kind != "point-pattern" {
-				add("one-place", s, "one place of "+name+" is missing", "a place of the note was forgotten", "the note covers all the places; add this one", Edit{Do: "at", Index: k})
-			}
-		}
-		adds := s.Result == "" || s.Result == "add"
-		switch s.Kind {
-		case "extrude", "revolve":
-			if made && s.Kind == "extrude" && (s.Extent == nil || s.Extent.Kind != "symmetric") {
-				add("direction", s, name+" runs the other way", "the material was grown, or cut, in the wrong direction", "turn its direction round", Edit{Do: "reverse"})
-			}
-			if made && adds && s.Kind == "extrude" {
-				add("not-united", s, name+" is a solid of its own", "bodies that only touch were never united", "unite them, so that the part is one solid", Edit{Do: "new"})
-			}
-			if s.Kind == "extrude" && s.Extent != nil {
-				switch s.Extent.Kind {
-				case "one-side":
-					add("about-plane", s, name+" lies on both sides of its plane", "the length was given about the plane in place of to one side", "grow it to one side", Edit{Do: "extent", Text: "symmetric"})
-					if s.Result == "cut" {
-						add("through", s, name+" goes through", "the cut is too deep and goes through the wall behind", "give the depth that the sheet states", Edit{Do: "extent", Text: "through"})
-					}
-				case "symmetric":
-					add("one-side", s, name+" lies on one side of its plane", "the total was grown to one side in place of about the plane", "grow it about the plane", Edit{Do: "extent", Text: "one-side"})
-				}
-			}
+		case "extrude":
+			l.direction(s)
+			l.extent(s)
 		case "hole":
-			for _, other := range neighbours(s.Thread) {
-				add("thread", s, name+" is for "+other, "another thread was chosen", "give the thread that the sheet states", Edit{Do: "thread", Text: other})
-			}
-			if s.Extent != nil && s.Extent.Kind == "one-side" {
-				add("through", s, name+" goes through", "the hole is too deep and goes through the wall behind", "give the depth that the sheet states", Edit{Do: "extent", Text: "through"})
-			}
+			l.hole(s)
 		}
-		switch s.Kind {
-		case "extrude", "revolve", "sweep", "loft":
-			made = true
-		}
+		l.made = l.made || slices.Contains(makers, s.Kind)
 		for k, z := range sizes(s) {
-			if z.text == "" || z.driven {
-				continue
-			}
-			change := func(kind, text, cause, remedy string) {
-				role := map[string]string{"total": "size", "length along": "size"}[z.role]
-				if role == "" {
-					role = z.role
-				}
-				add(kind, s, fmt.Sprintf("the %s of %s is %s", role, name, map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement", "supplement": "the supplement", "count": "off by one"}[kind]), cause, remedy, Edit{Do: "formula", Index: k, Text: text})
-			}
-			f := "(" + z.text + ")"
-			switch z.role {
-			case "diameter", "head diameter":
-				change("double", "2*"+f, "the diameter was doubled: it was taken for a radius", "give the diameter that the sheet states")
-				change("half", f+"/2", "the radius was typed where the diameter was asked for", "give the diameter that the sheet states")
-			case "radius":
-				change("double", "2*"+f, "the diameter was typed where the radius was asked for", "a radius is half of the diameter")
-				change("half", f+"/2", "the radius was halved once too often", "give the radius that the sheet states")
-			case "total", "length along", "thickness":
-				change("double", "2*"+f, "the total was given on each side", "the total is what the sheet states")
-				change("half", f+"/2", "one side was given as the total", "the total is what the sheet states")
-			case "count":
-				if v, err := table.Eval(z.text, quantity.Number); err == nil {
-					change("count", f+"+1", "the pattern has one too many", "count the instances on the sheet")
-					if v > 2 {
-						change("count", f+"-1", "the pattern has one too few", "count the instances on the sheet")
-					}
-				}
-			}
-			if slices.Contains(angles, z.role) {
-				change("complement", "90 deg - "+f, "the angle was given from the other leg (its complement)", "look from which line the sheet gives the angle")
-				change("supplement", "180 deg - "+f, "the angle was given on the other side of the line (its supplement)", "look on which side the sheet gives the angle")
+			if z.text != "" && !z.driven {
+				l.size(s, k, z.role, z.text)
 			}
 		}
 	}
-	return out
+	return l.out
+}
+
+// makers are the kinds of steps that can make the first material, features those that can be
+// forgotten once there is some.
+var (
+	makers   = []string{"extrude", "revolve", "sweep", "loft"}
+	features = append([]string{"rib", "hole", "slot", "keyway", "fillet", "chamfer", "shell", "draft", "mirror", "linear-pattern",
+		"circular-pattern", "point-pattern", "union", "difference", "intersection"}, makers...)
+)
+
+// mistakes collects what can be done wrong in the steps of a document.
+type mistakes struct {
+	document *part.Document
+	table    *quantity.Table
+	halves   map[string]solid.Transform
+	made     bool // a step before has made material
+	out      []Entry
+}
+
+func (l *mistakes) add(kind string, s *part.Step, what, cause, remedy string, edits ...Edit) {
+	for i := range edits {
+		if edits[i].Step == "" {
+			edits[i].Step = s.ID
+		}
+	}
+	l.out = append(l.out, Entry{Kind: kind, Step: s.ID, What: what, Cause: cause, Remedy: remedy, Edits: edits})
+}
+
+// forgotten: a feature is missing, with what stands on it.
+func (l *mistakes) forgotten(s *part.Step) {
+	if !l.made || !slices.Contains(features, s.Kind) {
+		return
+	}
+	edits := []Edit{{Do: "off"}}
+	for _, id := range l.document.Dependents(s.ID) {
+		edits = append(edits, Edit{Step: id, Do: "off"})
+	}
+	l.add("missing", s, s.Title()+" is missing", "the feature was forgotten", "add it as the sheet shows it", edits...)
+}
+
+// edges: one of several edges was forgotten, or all of a face were taken.
+func (l *mistakes) edges(s *part.Step) {
+	if s.Kind != "fillet" && s.Kind != "chamfer" {
+		return
+	}
+	for k := range s.Edges {
+		if len(s.Edges) > 1 {
+			l.onePlace(s, Edit{Do: "edge", Index: k})
+		}
+	}
+	for _, face := range touched(s) {
+		l.add("too-many", s, s.Title()+" is on too many edges", "all edges of a face were taken", "look which edges the sheet shows broken, and take no others", Edit{Do: "around", Text: face})
+	}
+}
+
+// places: one of several places was forgotten.
+func (l *mistakes) places(s *part.Step) {
+	for k := range s.At {
+		if len(s.At) > 1 && s.Kind != "point-pattern" {
+			l.onePlace(s, Edit{Do: "at", Index: k})
+		}
+	}
+}
+
+func (l *mistakes) onePlace(s *part.Step, without Edit) {
+	l.add("one-place", s, "one place of "+s.Title()+" is missing", "a place of the note was forgotten", "the note covers all the places; add this one", without)
+}
+
+// halfPitch: a ring or row begins beside where the sheet has it.
+func (l *mistakes) halfPitch(s *part.Step) {
+	off := func(edits ...Edit) {
+		l.add("half-pitch", s, s.Title()+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", edits...)
+	}
+	if s.Place != nil && s.Place.Circle != nil {
+		start := s.Place.Circle.Start
+		if start == "" {
+			start = "0 deg"
+		}
+		off(Edit{Do: "start", Text: "(" + start + ") + 180 deg/(" + s.Place.Circle.Count + ")"})
+	}
+	half, ok := l.halves[s.ID]
+	if !ok || len(s.Of) == 0 {
+		return
+	}
+	text, err := json.Marshal(half)
+	if err != nil {
+		panic("a motion cannot be encoded: " + err.Error()) // plain numbers: cannot happen
+	}
+	var edits []Edit
+	for _, id := range originals(l.document, s) {
+		edits = append(edits, Edit{Step: id, Do: "move", Text: string(text)})
+	}
+	off(edits...)
+}
+
+// direction: an extrusion runs the other way, or is a solid of its own.
+func (l *mistakes) direction(s *part.Step) {
+	if !l.made {
+		return
+	}
+	if s.Extent == nil || s.Extent.Kind != "symmetric" {
+		l.add("direction", s, s.Title()+" runs the other way", "the material was grown, or cut, in the wrong direction", "turn its direction round", Edit{Do: "reverse"})
+	}
+	if s.Result == "" || s.Result == "add" {
+		l.add("not-united", s, s.Title()+" is a solid of its own", "bodies that only touch were never united", "unite them, so that the part is one solid", Edit{Do: "new"})
+	}
+}
+
+// extent: a length is given about the plane in place of to one side, or the other way about, and a
+// cut goes through.
+func (l *mistakes) extent(s *part.Step) {
+	switch {
+	case s.Extent == nil:
+	case s.Extent.Kind == "one-side":
+		l.add("about-plane", s, s.Title()+" lies on both sides of its plane", "the length was given about the plane in place of to one side", "grow it to one side", Edit{Do: "extent", Text: "symmetric"})
+		if s.Result == "cut" {
+			l.through(s, "the cut is too deep and goes through the wall behind")
+		}
+	case s.Extent.Kind == "symmetric":
+		l.add("one-side", s, s.Title()+" lies on one side of its plane", "the total was grown to one side in place of about the plane", "grow it about the plane", Edit{Do: "extent", Text: "one-side"})
+	}
+}
+
+// hole: another thread was chosen, or it goes through.
+func (l *mistakes) hole(s *part.Step) {
+	for _, other := range neighbours(s.Thread) {
+		l.add("thread", s, s.Title()+" is for "+other, "another thread was chosen", "give the thread that the sheet states", Edit{Do: "thread", Text: other})
+	}
+	if s.Extent != nil && s.Extent.Kind == "one-side" {
+		l.through(s, "the hole is too deep and goes through the wall behind")
+	}
+}
+
+func (l *mistakes) through(s *part.Step, cause string) {
+	l.add("through", s, s.Title()+" goes through", cause, "give the depth that the sheet states", Edit{Do: "extent", Text: "through"})
+}
+
+// size: a size was doubled or halved, an angle given from another side, a number is off by one.
+func (l *mistakes) size(s *part.Step, index int, role, text string) {
+	change := func(kind, text, cause, remedy string) {
+		shown := role
+		if role == "total" || role == "length along" {
+			shown = "size"
+		}
+		is := map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement", "supplement": "the supplement", "count": "off by one"}[kind]
+		l.add(kind, s, fmt.Sprintf("the %s of %s is %s", shown, s.Title(), is), cause, remedy, Edit{Do: "formula", Index: index, Text: text})
+	}
+	f := "(" + text + ")"
+	switch role {
+	case "diameter", "head diameter":
+		change("double", "2*"+f, "the diameter was doubled: it was taken for a radius", "give the diameter that the sheet states")
+		change("half", f+"/2", "the radius was typed where the diameter was asked for", "give the diameter that the sheet states")
+	case "radius":
+		change("double", "2*"+f, "the diameter was typed where the radius was asked for", "a radius is half of the diameter")
+		change("half", f+"/2", "the radius was halved once too often", "give the radius that the sheet states")
+	case "total", "length along", "thickness":
+		change("double", "2*"+f, "the total was given on each side", "the total is what the sheet states")
+		change("half", f+"/2", "one side was given as the total", "the total is what the sheet states")
+	case "count":
+		v, err := l.table.Eval(text, quantity.Number)
+		if err == nil {
+			change("count", f+"+1", "the pattern has one too many", "count the instances on the sheet")
+		}
+		if err == nil && v > 2 {
+			change("count", f+"-1", "the pattern has one too few", "count the instances on the sheet")
+		}
+	}
+	if slices.Contains(angles, role) {
+		change("complement", "90 deg - "+f, "the angle was given from the other leg (its complement)", "look from which line the sheet gives the angle")
+		change("supplement", "180 deg - "+f, "the angle was given on the other side of the line (its supplement)", "look on which side the sheet gives the angle")
+	}
 }
