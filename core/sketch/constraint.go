@@ -2,6 +2,7 @@ package sketch
 
 import (
 	"math"
+	"slices"
 	"sort"
 	"strings"
 
@@ -102,36 +103,15 @@ func (c *compiler) condition(i int) error {
 
 // relate adds the equations of constraints without a value.
 func (c *compiler) relate(k Constraint, i int, o operands) (made bool, err error) {
-	b := c.equation(i)
 	switch k.Kind {
 	case "coincident":
-		if o.are(2, 0, 0) {
-			if o.points[0] != o.points[1] && o.points[0].x.index < 0 && o.points[1].x.index < 0 {
-				return true, b.same(o.points[0], o.points[1])
-			}
-			return true, nil // joined by sharing unknowns
-		}
-		if len(o.points) == 1 && len(k.Of) == 2 {
-			return false, failf(k.ID, "use \"on-curve\" to put a point on a curve")
-		}
+		return c.coincident(k, i, o)
 	case "on-curve":
 		if len(o.points) == 1 && o.count() == 2 {
 			return true, c.onCurve(i, o.points[0], o)
 		}
 	case "horizontal", "vertical":
-		var p, q func([]jet) jvec
-		switch {
-		case o.are(0, 1, 0):
-			p, q = b.point(o.lines[0].a), b.point(o.lines[0].b)
-		case o.are(2, 0, 0):
-			p, q = b.point(o.points[0]), b.point(o.points[1])
-		default:
-			return false, nil
-		}
-		if k.Kind == "horizontal" {
-			return true, b.residual(func(x []jet) jet { return q(x).y.sub(p(x).y) })
-		}
-		return true, b.residual(func(x []jet) jet { return q(x).x.sub(p(x).x) })
+		return c.level(i, o, k.Kind == "vertical")
 	case "parallel":
 		if n := len(o.lines); n >= 2 && o.are(0, n, 0) {
 			return true, c.chain(n, func(j int) error { return c.direction(i, o.lines[j], o.lines[j+1], 0) })
@@ -141,6 +121,7 @@ func (c *compiler) relate(k Constraint, i int, o operands) (made bool, err error
 		case o.are(0, 2, 0):
 			return true, c.direction(i, o.lines[0], o.lines[1], math.Pi/2)
 		case o.are(0, 1, 1): // a line square to a circle runs through its centre
+			b := c.equation(i)
 			return true, b.residual(b.offLine(o.rounds[0].c, o.lines[0]))
 		}
 	case "tangent":
@@ -148,62 +129,112 @@ func (c *compiler) relate(k Constraint, i int, o operands) (made bool, err error
 			return c.tangent(i, o)
 		}
 	case "concentric":
-		var centres []pointSlots
-		centres = append(centres, o.points...)
-		for _, r := range append(append([]curveSlots(nil), o.rounds...), o.ellipses...) {
-			centres = append(centres, r.c)
-		}
-		if n := len(centres); n >= 2 && n == o.count() && len(o.points) <= 1 {
-			return true, c.chain(n, func(j int) error { return c.equation(i).same(centres[j], centres[j+1]) })
-		}
+		return c.concentric(i, o)
 	case "collinear":
-		if n := len(o.lines); n >= 2 && o.are(0, n, 0) {
-			return true, c.chain(n, func(j int) error {
-				b := c.equation(i)
-				d0, d1 := b.offLine(o.lines[j+1].a, o.lines[j]), b.offLine(o.lines[j+1].b, o.lines[j])
-				return b.residuals(2, func(x []jet) [2]jet { return [2]jet{d0(x), d1(x)} })
-			})
-		}
-		if n := len(o.points); n >= 3 && o.are(n, 0, 0) {
-			return true, c.chain(n-1, func(j int) error {
-				b := c.equation(i)
-				return b.residual(b.offLine(o.points[j+2], curveSlots{kind: KindLine, a: o.points[0], b: o.points[1]}))
-			})
-		}
-		if len(o.points) >= 1 && o.are(len(o.points), 1, 0) {
-			return true, c.chain(len(o.points)+1, func(j int) error {
-				b := c.equation(i)
-				return b.residual(b.offLine(o.points[j], o.lines[0]))
-			})
-		}
+		return c.collinear(i, o)
 	case "equal":
 		return c.equal(i, o)
 	case "symmetric":
 		return c.symmetric(i, k, o)
 	case "midpoint":
-		var p, q pointSlots
-		switch {
-		case o.are(1, 1, 0):
-			p, q = o.lines[0].a, o.lines[0].b
-		case o.are(3, 0, 0): // the first point between the two others
-			p, q = o.points[1], o.points[2]
-		case o.are(1, 0, 1) && o.rounds[0].kind == KindArc:
-			arc := o.rounds[0]
-			p, q = arc.a, arc.b
-			m, s, e := b.point(o.points[0]), b.point(p), b.point(q)
-			ctr, rad := b.point(arc.c), b.radius(arc)
-			return true, b.residuals(2, func(x []jet) [2]jet {
-				return [2]jet{m(x).sub(ctr(x)).norm().sub(rad(x)), m(x).sub(s(x)).norm().sub(m(x).sub(e(x)).norm())}
-			})
-		default:
-			return false, nil
-		}
-		f, g, m := b.point(p), b.point(q), b.point(o.points[0])
-		return true, b.residuals(2, func(x []jet) [2]jet { d := f(x).mid(g(x)).sub(m(x)); return [2]jet{d.x, d.y} })
+		return c.midpoint(i, o)
 	case "fixed":
 		return c.fix(i, o)
 	}
 	return false, nil
+}
+
+// coincident joins two points. They share their unknowns; only two that cannot move need an
+// equation.
+func (c *compiler) coincident(k Constraint, i int, o operands) (made bool, err error) {
+	switch {
+	case o.are(2, 0, 0):
+		if o.points[0] != o.points[1] && o.points[0].x.index < 0 && o.points[1].x.index < 0 {
+			return true, c.equation(i).same(o.points[0], o.points[1])
+		}
+		return true, nil
+	case len(o.points) == 1 && len(k.Of) == 2:
+		return false, failf(k.ID, "use \"on-curve\" to put a point on a curve")
+	}
+	return false, nil
+}
+
+// level puts the ends of a line, or two points, on one height, or one above the other.
+func (c *compiler) level(i int, o operands, upright bool) (made bool, err error) {
+	var p, q pointSlots
+	switch {
+	case o.are(0, 1, 0):
+		p, q = o.lines[0].a, o.lines[0].b
+	case o.are(2, 0, 0):
+		p, q = o.points[0], o.points[1]
+	default:
+		return false, nil
+	}
+	b := c.equation(i)
+	f, g := b.point(p), b.point(q)
+	if upright {
+		return true, b.residual(func(x []jet) jet { return g(x).x.sub(f(x).x) })
+	}
+	return true, b.residual(func(x []jet) jet { return g(x).y.sub(f(x).y) })
+}
+
+// concentric puts centres, and at most one point, in one place.
+func (c *compiler) concentric(i int, o operands) (made bool, err error) {
+	centres := slices.Clone(o.points)
+	for _, r := range slices.Concat(o.rounds, o.ellipses) {
+		centres = append(centres, r.c)
+	}
+	n := len(centres)
+	if n < 2 || n != o.count() || len(o.points) > 1 {
+		return false, nil
+	}
+	return true, c.chain(n, func(j int) error { return c.equation(i).same(centres[j], centres[j+1]) })
+}
+
+// collinear puts lines, points, or points and one line, on one straight line.
+func (c *compiler) collinear(i int, o operands) (made bool, err error) {
+	switch n, m := len(o.lines), len(o.points); {
+	case n >= 2 && o.are(0, n, 0):
+		return true, c.chain(n, func(j int) error {
+			b := c.equation(i)
+			d0, d1 := b.offLine(o.lines[j+1].a, o.lines[j]), b.offLine(o.lines[j+1].b, o.lines[j])
+			return b.residuals(2, func(x []jet) [2]jet { return [2]jet{d0(x), d1(x)} })
+		})
+	case m >= 3 && o.are(m, 0, 0):
+		return true, c.chain(m-1, func(j int) error {
+			b := c.equation(i)
+			return b.residual(b.offLine(o.points[j+2], curveSlots{kind: KindLine, a: o.points[0], b: o.points[1]}))
+		})
+	case m >= 1 && o.are(m, 1, 0):
+		return true, c.chain(m+1, func(j int) error {
+			b := c.equation(i)
+			return b.residual(b.offLine(o.points[j], o.lines[0]))
+		})
+	}
+	return false, nil
+}
+
+// midpoint puts a point half way between the ends of a line or an arc, or between two others.
+func (c *compiler) midpoint(i int, o operands) (made bool, err error) {
+	b := c.equation(i)
+	var p, q pointSlots
+	switch {
+	case o.are(1, 1, 0):
+		p, q = o.lines[0].a, o.lines[0].b
+	case o.are(3, 0, 0): // the first point between the two others
+		p, q = o.points[1], o.points[2]
+	case o.are(1, 0, 1) && o.rounds[0].kind == KindArc:
+		arc := o.rounds[0]
+		m, s, e := b.point(o.points[0]), b.point(arc.a), b.point(arc.b)
+		ctr, rad := b.point(arc.c), b.radius(arc)
+		return true, b.residuals(2, func(x []jet) [2]jet {
+			return [2]jet{m(x).sub(ctr(x)).norm().sub(rad(x)), m(x).sub(s(x)).norm().sub(m(x).sub(e(x)).norm())}
+		})
+	default:
+		return false, nil
+	}
+	f, g, m := b.point(p), b.point(q), b.point(o.points[0])
+	return true, b.residuals(2, func(x []jet) [2]jet { d := f(x).mid(g(x)).sub(m(x)); return [2]jet{d.x, d.y} })
 }
 
 // measure adds the equation of a size, or its gauge alone when it is driven.

@@ -9,6 +9,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/edit"
 	"hammerset/core/sketch/review"
 )
 
@@ -352,7 +353,6 @@ type made struct {
 
 // shape draws a tool's shape into the draft, without guesses.
 func (s *Session) shape(tool string, places []Place, sides int) (made, error) {
-	d := s.draft
 	t, ok := toolByID(tool)
 	if !ok {
 		return made{}, fmt.Errorf("there is no tool %q", tool)
@@ -360,123 +360,192 @@ func (s *Session) shape(tool string, places []Place, sides int) (made, error) {
 	if !t.Open && len(places) != len(t.Places) {
 		return made{}, fmt.Errorf("%s takes %d places", t.Name, len(t.Places))
 	}
-	var m made
-	m.points = make([]string, len(places))
-	at := func(i int) sketch.Vec { return places[i].at() }
-	point := func(i int) string {
-		if m.points[i] == "" {
-			if p := places[i].Point; p != "" && d.Entity(p) != nil {
-				m.points[i] = p
-			} else {
-				m.points[i] = d.Point(at(i))
-			}
-		}
-		return m.points[i]
+	h := &drawing{session: s, draft: s.draft, places: places, sides: sides}
+	h.points = make([]string, len(places))
+	draw, ok := map[string]func() error{
+		"point": h.dot, "line": h.line, "circle": h.circle, "arc": h.arc, "arc-through": h.arcThrough,
+		"rectangle": h.rectangle, "rectangle-centre": h.centredRectangle,
+		"polygon":       func() error { return h.polygon(false) },
+		"polygon-flats": func() error { return h.polygon(true) },
+		"slot":          h.slot, "curved-slot": h.curvedSlot, "ellipse": h.ellipse,
+		"spline":       func() error { return h.spline(false) },
+		"spline-poles": func() error { return h.spline(true) },
+	}[tool]
+	if !ok {
+		return made{}, fmt.Errorf("the tool %q draws nothing", tool)
 	}
-	const short = 1e-7
-	var err error
-	switch tool {
-	case "point":
-		point(0)
-	case "line":
-		if at(0).Distance(at(1)) < short {
-			return m, fmt.Errorf("a line has two different ends")
-		}
-		m.curve = d.Line(point(0), point(1))
-		m.last = m.points[1]
-	case "circle":
-		if at(0).Distance(at(1)) < short {
-			return m, fmt.Errorf("a circle needs a radius greater than zero")
-		}
-		m.curve = d.Circle(point(0), at(0).Distance(at(1)))
-	case "arc":
-		r := at(0).Distance(at(1))
-		if r < short || at(0).Distance(at(2)) < short {
-			return m, fmt.Errorf("an arc needs a radius greater than zero")
-		}
-		places[2].put(at(0).Polar(r, at(0).AngleTo(at(2))))
-		// The short way round, as the hand goes; at half a turn on the side that it came from.
-		side := at(1).Sub(at(0)).Cross(at(2).Sub(at(0)))
-		if math.Abs(side) > 1e-6*r*r {
-			s.arcSide = side
-		} else {
-			side = s.arcSide
-		}
-		if side >= 0 {
-			m.curve = d.Arc(point(0), point(1), point(2))
-		} else {
-			m.curve = d.Arc(point(0), point(2), point(1))
-		}
-	case "arc-through":
-		c, ok := circumcentre(at(0), at(1), at(2))
-		if !ok {
-			return m, fmt.Errorf("three places in a straight line make no arc")
-		}
-		centre := d.Point(c)
-		if at(1).Sub(at(0)).Cross(at(2).Sub(at(0))) < 0 {
-			m.curve = d.Arc(centre, point(0), point(1))
-		} else {
-			m.curve = d.Arc(centre, point(1), point(0))
-		}
-		m.points[2] = "" // the third place is no point of the arc
-	case "rectangle":
-		m.ids, err = d.Rectangle(at(0), at(1))
-		if err == nil {
-			m.points[0], m.points[1] = d.Entity(m.ids[0]).From, d.Entity(m.ids[2]).From
-		}
-	case "rectangle-centre":
-		m.ids, err = d.CentredRectangle(point(0), at(1))
-		if err == nil {
-			m.points[1] = d.Entity(m.ids[2]).From
-		}
-	case "polygon", "polygon-flats":
-		if sides == 0 {
-			sides = 6
-		}
-		m.ids, err = d.Polygon(point(0), at(1), sides, tool == "polygon-flats")
-		if err == nil && tool == "polygon" {
-			m.points[1] = d.Entity(m.ids[0]).From
-		}
-	case "slot":
-		m.ids, err = d.Slot(point(0), point(1), away(at(0), at(1), at(2)))
-	case "curved-slot":
-		r := at(0).Distance(at(1))
-		m.ids, err = d.CurvedSlot(point(0), point(1), point(2), math.Abs(at(0).Distance(at(3))-r))
-		places[2].Guesses = nil // it was moved to the curve's radius
-	case "ellipse":
-		u := at(1).Sub(at(0))
-		if u.Norm() < short {
-			return m, fmt.Errorf("an ellipse needs half axes greater than zero")
-		}
-		w := u.Unit().Cross(at(2).Sub(at(0)))
-		if math.Abs(w) < short {
-			return m, fmt.Errorf("an ellipse needs a width greater than zero")
-		}
-		minor := d.Point(at(0).Add(u.Unit().Left().Scale(w)))
-		m.curve = d.Add(sketch.Entity{Kind: sketch.KindEllipse, Center: point(0), Major: point(1), Minor: minor})
-		m.points[2] = ""
-	case "spline", "spline-poles":
-		least := map[string]int{"spline": 3, "spline-poles": 4}[tool]
-		if len(places) < least {
-			return m, fmt.Errorf("give at least %d places", least)
-		}
-		var list []string
-		for i := range places {
-			if i > 0 && at(i).Distance(at(i-1)) < short {
-				return m, fmt.Errorf("two neighbouring places of the spline are one")
-			}
-			list = append(list, point(i))
-		}
-		e := sketch.Entity{Kind: sketch.KindSpline, Through: list}
-		if tool == "spline-poles" {
-			e.Through, e.Poles = nil, list
-		}
-		m.curve = d.Add(e)
+	err := draw()
+	if h.curve != "" {
+		h.ids = []string{h.curve}
 	}
-	if m.curve != "" {
-		m.ids = []string{m.curve}
+	return h.made, err
+}
+
+// drawing is a shape that is being made of its places.
+type drawing struct {
+	made
+	session *Session
+	draft   *edit.Draft
+	places  []Place
+	sides   int
+}
+
+// short is a length that is none, mm.
+const short = 1e-7
+
+func (h *drawing) at(i int) sketch.Vec { return h.places[i].at() }
+
+// point is the point at a place: one that is there, or a new one.
+func (h *drawing) point(i int) string {
+	if h.points[i] == "" {
+		if p := h.places[i].Point; p != "" && h.draft.Entity(p) != nil {
+			h.points[i] = p
+		} else {
+			h.points[i] = h.draft.Point(h.at(i))
+		}
 	}
-	return m, err
+	return h.points[i]
+}
+
+func (h *drawing) dot() error {
+	h.point(0)
+	return nil
+}
+
+func (h *drawing) line() error {
+	if h.at(0).Distance(h.at(1)) < short {
+		return fmt.Errorf("a line has two different ends")
+	}
+	h.curve = h.draft.Line(h.point(0), h.point(1))
+	h.last = h.points[1]
+	return nil
+}
+
+func (h *drawing) circle() error {
+	r := h.at(0).Distance(h.at(1))
+	if r < short {
+		return fmt.Errorf("a circle needs a radius greater than zero")
+	}
+	h.curve = h.draft.Circle(h.point(0), r)
+	return nil
+}
+
+// arc goes the short way round, as the hand goes; at half a turn on the side that it came from.
+func (h *drawing) arc() error {
+	centre := h.at(0)
+	r := centre.Distance(h.at(1))
+	if r < short || centre.Distance(h.at(2)) < short {
+		return fmt.Errorf("an arc needs a radius greater than zero")
+	}
+	h.places[2].put(centre.Polar(r, centre.AngleTo(h.at(2))))
+	side := h.at(1).Sub(centre).Cross(h.at(2).Sub(centre))
+	if math.Abs(side) > 1e-6*r*r {
+		h.session.arcSide = side
+	} else {
+		side = h.session.arcSide
+	}
+	if side >= 0 {
+		h.curve = h.draft.Arc(h.point(0), h.point(1), h.point(2))
+	} else {
+		h.curve = h.draft.Arc(h.point(0), h.point(2), h.point(1))
+	}
+	return nil
+}
+
+// arcThrough goes from the first place through the third to the second.
+func (h *drawing) arcThrough() error {
+	c, ok := circumcentre(h.at(0), h.at(1), h.at(2))
+	if !ok {
+		return fmt.Errorf("three places in a straight line make no arc")
+	}
+	centre := h.draft.Point(c)
+	if h.at(1).Sub(h.at(0)).Cross(h.at(2).Sub(h.at(0))) < 0 {
+		h.curve = h.draft.Arc(centre, h.point(0), h.point(1))
+	} else {
+		h.curve = h.draft.Arc(centre, h.point(1), h.point(0))
+	}
+	h.points[2] = "" // the third place is no point of the arc
+	return nil
+}
+
+func (h *drawing) rectangle() (err error) {
+	if h.ids, err = h.draft.Rectangle(h.at(0), h.at(1)); err == nil {
+		h.points[0], h.points[1] = h.from(0), h.from(2)
+	}
+	return err
+}
+
+func (h *drawing) centredRectangle() (err error) {
+	if h.ids, err = h.draft.CentredRectangle(h.point(0), h.at(1)); err == nil {
+		h.points[1] = h.from(2)
+	}
+	return err
+}
+
+// from is the first end of a line that was drawn.
+func (h *drawing) from(i int) string { return h.draft.Entity(h.ids[i]).From }
+
+// polygon has six sides where no number is given; the second place is a corner, or the middle of a
+// flat.
+func (h *drawing) polygon(flats bool) (err error) {
+	sides := h.sides
+	if sides == 0 {
+		sides = 6
+	}
+	if h.ids, err = h.draft.Polygon(h.point(0), h.at(1), sides, flats); err == nil && !flats {
+		h.points[1] = h.from(0)
+	}
+	return err
+}
+
+func (h *drawing) slot() (err error) {
+	h.ids, err = h.draft.Slot(h.point(0), h.point(1), away(h.at(0), h.at(1), h.at(2)))
+	return err
+}
+
+func (h *drawing) curvedSlot() (err error) {
+	r := h.at(0).Distance(h.at(1))
+	h.ids, err = h.draft.CurvedSlot(h.point(0), h.point(1), h.point(2), math.Abs(h.at(0).Distance(h.at(3))-r))
+	h.places[2].Guesses = nil // it was moved to the curve's radius
+	return err
+}
+
+func (h *drawing) ellipse() error {
+	u := h.at(1).Sub(h.at(0))
+	if u.Norm() < short {
+		return fmt.Errorf("an ellipse needs half axes greater than zero")
+	}
+	w := u.Unit().Cross(h.at(2).Sub(h.at(0)))
+	if math.Abs(w) < short {
+		return fmt.Errorf("an ellipse needs a width greater than zero")
+	}
+	minor := h.draft.Point(h.at(0).Add(u.Unit().Left().Scale(w)))
+	h.curve = h.draft.Add(sketch.Entity{Kind: sketch.KindEllipse, Center: h.point(0), Major: h.point(1), Minor: minor})
+	h.points[2] = ""
+	return nil
+}
+
+func (h *drawing) spline(poles bool) error {
+	least := 3
+	if poles {
+		least = 4
+	}
+	if len(h.places) < least {
+		return fmt.Errorf("give at least %d places", least)
+	}
+	var list []string
+	for i := range h.places {
+		if i > 0 && h.at(i).Distance(h.at(i-1)) < short {
+			return fmt.Errorf("two neighbouring places of the spline are one")
+		}
+		list = append(list, h.point(i))
+	}
+	e := sketch.Entity{Kind: sketch.KindSpline, Through: list}
+	if poles {
+		e.Through, e.Poles = nil, list
+	}
+	h.curve = h.draft.Add(e)
+	return nil
 }
 
 // away is the distance of p from the line between a and b.
