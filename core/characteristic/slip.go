@@ -21,7 +21,7 @@ func half(m, n float64) bool  { return Same(m, n/2) }
 // roundSlips are those of what is given by a radius or a diameter (see the practice notes).
 func roundSlips() []Slip {
 	return []Slip{
-		{twice, "the diameter was typed where the radius was asked for", "give %s; a radius is half of the diameter", "likely"},
-		{half, "the radius was typed where the diameter was asked for", "give %s as a diameter", "likely"},
+		{twice, "the diameter was typed where the radius was asked for", "enter %s; a radius is half the diameter", "likely"},
+		{half, "the radius was typed where the diameter was asked for", "enter %s as the diameter", "likely"},
 	}
 }

@@ -59,9 +59,9 @@ func (d *doctor) whole() {
 	}
 	if p := r.Pose; p != nil {
 		if p.Mirrored {
-			d.add(0, report.Finding{Kind: "mirror", Where: "the whole part", What: "only the mirror image of the model fits the sheet", Cause: "a view was read from the wrong side", Remedy: "compare the position of the views with the projection symbol and mirror the model", Sure: "certain"})
+			d.add(0, report.Finding{Kind: "mirror", Where: "the whole part", What: "only the mirror image of the model fits the sheet", Cause: "a view was read from the wrong side", Remedy: "check how the views are arranged against the projection symbol, then mirror the model", Sure: "certain"})
 		} else if !p.AsModeled {
-			d.add(8, report.Finding{Kind: "pose", Where: "the whole part", What: p.Words, Cause: "modelled on another plane or away from the origin", Remedy: "nothing is wrong with the sizes; next time choose the plane so that the pictorial view comes out as on the sheet", Sure: "certain"})
+			d.add(8, report.Finding{Kind: "pose", Where: "the whole part", What: p.Words, Cause: "modelled on another plane or away from the origin", Remedy: "the sizes are right; next time, choose the sketch plane that gives the pictorial view of the sheet", Sure: "certain"})
 		}
 	}
 	for _, f := range r.Whole {
@@ -78,7 +78,7 @@ func (d *doctor) whole() {
 	}
 	for _, f := range r.Whole {
 		if f.ID == "places" && f.Verdict != report.In && len(r.Causes) == 0 {
-			d.add(2, report.Finding{Kind: "places", Where: "the whole part", What: "every dimension agrees and yet the shape is another: of its faces, " + f.Text, Cause: "a feature stands on another side, or a ring of holes begins elsewhere", Remedy: "lay the model beside every view of the sheet and look where each feature stands", Sure: "certain"})
+			d.add(2, report.Finding{Kind: "places", Where: "the whole part", What: "every dimension agrees, yet the shape differs: of its faces, " + f.Text, Cause: "a feature stands on another side, or a ring of holes begins elsewhere", Remedy: "compare the model with every view of the sheet and check where each feature is", Sure: "certain"})
 		}
 	}
 	for _, n := range r.Attempt.Notes {
@@ -90,7 +90,7 @@ func (d *doctor) whole() {
 		}
 	}
 	if r.Attempt.Shells > 0 {
-		d.add(1, report.Finding{Kind: "shells", Where: "the file", What: fmt.Sprintf("it holds %d open surface(s) beside the solid", r.Attempt.Shells), Remedy: "export the solid alone", Sure: "certain"})
+		d.add(1, report.Finding{Kind: "shells", Where: "the file", What: "it holds " + surfaces(r.Attempt.Shells) + " beside the solid", Remedy: "export the solid alone", Sure: "certain"})
 	}
 }
 
@@ -141,9 +141,9 @@ func (d *doctor) causes() {
 	switch {
 	case d.r.Explained || d.r.Scale != nil:
 	case len(d.r.Causes) == 0 && d.r.Sought:
-		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "none of the usual mistakes, and no other values of the sizes, make this part", Remedy: "compare it with every view of the sheet, from the first step on", Sure: "certain"})
+		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "no usual mistake and no other sizes explain this part", Remedy: "compare it with every view of the sheet, starting at the first step", Sure: "certain"})
 	case len(d.r.Causes) > 0:
-		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of the difference", Remedy: "put right what is named, and compare the part with every view of the sheet", Sure: "certain"})
+		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of the difference", Remedy: "correct what is named here, then compare the part with every view of the sheet", Sure: "certain"})
 	}
 }
 
@@ -187,7 +187,7 @@ func (d *doctor) characteristics() {
 			if mesh := d.r.Attempt.Kind; mesh == "stl" || mesh == "3mf" {
 				continue // told once for all
 			}
-			f.Kind, f.What, f.Remedy, f.Sure = "ask", reasonOr(c.Reason, "this could not be measured"), "the instructor looks at it", "possible"
+			f.Kind, f.What, f.Remedy, f.Sure = "ask", reasonOr(c.Reason, "this could not be measured"), "your instructor will check it", "possible"
 			d.add(7, f)
 			continue
 		}
@@ -259,24 +259,24 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 		}
 	}
 	if kind.Dim == quantity.Length && (same(m, n*25.4) || same(m, n/25.4)) {
-		return "this one size was given in the wrong unit", fmt.Sprintf("give %s %s", c.NominalText, d.r.Unit), "likely"
+		return "this one size was entered in the wrong unit", fmt.Sprintf("enter %s %s", c.NominalText, d.r.Unit), "likely"
 	}
 	for _, o := range d.r.Characteristics {
 		if o.ID != c.ID && o.Kind == c.Kind && same(m, o.Nominal) && !same(n, o.Nominal) {
-			return fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, o.NominalText), fmt.Sprintf("give %s here", c.NominalText), "likely"
+			return fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, o.NominalText), fmt.Sprintf("enter %s here", c.NominalText), "likely"
 		}
 	}
 	if kind.Chained {
 		for _, o := range d.r.Characteristics {
 			if o.ID != c.ID && characteristic.Of(o.Kind).Chained && same(math.Abs(m-n), o.Nominal) {
-				return fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, o.NominalText), fmt.Sprintf("look from which face the sheet gives %s", c.NominalText), "likely"
+				return fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, o.NominalText), fmt.Sprintf("check from which face the sheet measures %s", c.NominalText), "likely"
 			}
 		}
 	}
 	if c.Deviation != nil && math.Abs(*c.Deviation) < 0.02*math.Abs(n) && d.r.Unit == "in" && kind.Dim == quantity.Length {
 		in := m / 25.4
 		if same(in*1000, math.Round(in*1000)) || same(in*100, math.Round(in*100)) {
-			return "a rounded decimal was typed for a fraction", fmt.Sprintf("type the fraction %s", c.NominalText), "likely"
+			return "a rounded decimal was entered instead of the fraction", fmt.Sprintf("enter the fraction %s", c.NominalText), "likely"
 		}
 	}
 	if kind.Remedy != "" {
@@ -334,7 +334,7 @@ func (d *doctor) sketches() {
 				what = append(what, fmt.Sprintf("above %s = %s the sketch ends: %s", i.Parameter, i.High.Value, i.High.Why))
 			}
 			if len(what) > 0 {
-				f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "interval", strings.Join(what, "; ")+"; the part itself holds further", "something in this sketch does not follow the size, or is held by the wrong thing", "vary "+i.Parameter+" in the sketch and look what stays behind", "likely"
+				f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "interval", strings.Join(what, "; ")+"; the part itself holds further", "something in this sketch does not follow the size, or is held by the wrong thing", "vary "+i.Parameter+" in the sketch and see what does not follow", "likely"
 				d.add(6, f)
 			}
 		}
@@ -397,7 +397,7 @@ func (d *doctor) sweep() {
 		if len(bad) == 0 {
 			for _, s := range rows {
 				if s.Slides {
-					d.add(8, report.Finding{Kind: "slides", Where: "parameter " + name, What: s.Detail, Cause: "the part is not held to the origin or its middle as the reference is", Remedy: "put the middle of the symmetry on the origin, and tie it there", Sure: "likely"})
+					d.add(8, report.Finding{Kind: "slides", Where: "parameter " + name, What: s.Detail, Cause: "the part is not held to the origin or its middle as the reference is", Remedy: "put the centre of symmetry on the origin and constrain it there", Sure: "likely"})
 					break
 				}
 			}
@@ -416,10 +416,18 @@ func (d *doctor) sweep() {
 		case counts[report.Breaks] > 0:
 			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that depend on it follow"
 		case half != "":
-			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", strings.Join(bad, ", "), half), "the halves were given by two sizes, or one side by a number"+numbers, "hold both sides to the middle with symmetric, or mirror one of them", "likely"
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", strings.Join(bad, ", "), half), "the two halves have sizes of their own, or one side is a fixed number"+numbers, "make both sides symmetric about the middle, or mirror one of them", "likely"
 		default:
 			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that depends on it was typed as a number"+numbers+", or the part is not held to its symmetry", "change it by a tenth and see what stays behind", "likely"
 		}
 		d.add(6, f)
 	}
+}
+
+// surfaces counts open surfaces in words.
+func surfaces(n int) string {
+	if n == 1 {
+		return "an open surface"
+	}
+	return fmt.Sprintf("%d open surfaces", n)
 }

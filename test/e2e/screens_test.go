@@ -39,7 +39,7 @@ func TestScreensBesideTheMainRoad(t *testing.T) {
 	esme := signIn(t, b, a, "esme")
 	esme.find("a", "Attempt 1").MustClick()
 	esme.see("Findings (")
-	esme.see("rounded decimal was typed for a fraction")
+	esme.see("rounded decimal was entered instead of the fraction")
 	if text := esme.MustElement("body").MustText(); strings.Contains(text, "Marks") || strings.Contains(text, "points") {
 		t.Error("marks are shown before the return")
 	}

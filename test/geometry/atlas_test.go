@@ -336,7 +336,7 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 		{"too thick", "thick out", "states 10, the model measures 12", "", made(0, "12")},
 		{"half a pitch, and too thick", "thick out", "ring begins half a pitch off", "", made(45, "12")},
 		{"a third, and too thick", "thick out", "does not explain all", "", made(30, "12")},
-		{"another outline", "", "none of the usual mistakes", "", made(0, "10", -40, 0, -34, -5)},
+		{"another outline", "", "no usual mistake", "", made(0, "10", -40, 0, -34, -5)},
 	} {
 		r := run(t, ex, ref, stepAttempt(t, c.att, turned, 1))
 		figure := ""

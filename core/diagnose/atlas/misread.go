@@ -115,7 +115,7 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 		if ex.Unit == "in" && d.size.Dim == quantity.Length {
 			for _, places := range []float64{1000, 100} {
 				if v := math.Round(d.value/inch*places) / places * inch; math.Abs(v-d.value) < 0.02*d.value {
-					add("rounded", v, "a rounded decimal was typed for a fraction", "type the fraction "+stated)
+					add("rounded", v, "a rounded decimal was entered instead of the fraction", "enter the fraction "+stated)
 				}
 			}
 		}
