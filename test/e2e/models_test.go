@@ -138,7 +138,7 @@ func modelIsHandedIn(t *testing.T, a *app, br *rod.Browser) {
 	ada := signIn(t, br, a, "ada")
 	ada.press("My models")
 	ada.find("a", "Bracket, begun").MustClick()
-	ada.MustElement("[data-state=stands]")
+	ada.MustElement("[data-state=rebuilt]")
 	ada.MustElement("[data-view] canvas")
 
 	// A file that is no model document is refused with its place, and the model

@@ -35,7 +35,7 @@ func TestOneErrorCostsOnce(t *testing.T) {
 		for _, f := range r.Findings {
 			if f.Kind == "size" {
 				told++
-				if f.Characteristic != "wall" || !strings.Contains(f.What, "hangs on it") {
+				if f.Characteristic != "wall" || !strings.Contains(f.What, "depends on it") {
 					t.Errorf("%s: %+v", att.Name, f)
 				}
 			}
