@@ -43,9 +43,10 @@ func (s *stream) quiet() error {
 }
 
 const (
-	// listened is how long lists are told of changes at a stretch; then the browser asks anew, and its session is lookEvery at.
+	// listened is how long lists are told of changes at a stretch; then the browser asks anew, and
+	// its session is looked at.
 	listened = 5 * time.Minute
-	// lookEvery is how often changes are lookEvery for.
+	// lookEvery is how often the database is asked for changes.
 	lookEvery = time.Second
 	// lately is how far back a look reaches. It is longer than a transaction lasts.
 	lately = 15 * time.Second
@@ -62,12 +63,12 @@ type recent struct {
 func (r *recent) look(ctx context.Context, st *store.Store) ([]store.Change, error) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	if t := time.Now().UTC(); t.Sub(r.at) > lookEvery*9/10 {
-		rows, err := st.ChangesSince(ctx, t.Add(-lately))
+	if time.Since(r.at) > lookEvery*9/10 {
+		rows, err := st.ChangesWithin(ctx, lately)
 		if err != nil {
 			return nil, err
 		}
-		r.at, r.rows = t, rows
+		r.at, r.rows = time.Now(), rows
 	}
 	return r.rows, nil
 }

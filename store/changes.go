@@ -13,10 +13,15 @@ type Change struct {
 	At      time.Time `db:"changed_at"`
 }
 
-// ChangesSince lists what has changed since a time. What is written in a transaction has the
-// time of its statement and shows only after the commit: whoever asks again and again asks
-// from a little before the last time, and knows by comparing what is new.
-func (s *Store) ChangesSince(ctx context.Context, since time.Time) ([]Change, error) {
+// ChangesWithin lists what has changed lately, by the database's own clock. What is written in a
+// transaction has the time of its statement and shows only after the commit: whoever asks again and
+// again asks for longer than the time between, and knows by comparing what is new.
+func (s *Store) ChangesWithin(ctx context.Context, lately time.Duration) ([]Change, error) {
+	var since time.Time
+	if err := s.db.GetContext(ctx, &since, `SELECT CURRENT_TIMESTAMP(3)`); err != nil {
+		return nil, err
+	}
+	since = since.Add(-lately)
 	var out []Change
 	err := s.db.SelectContext(ctx, &out, `
 		SELECT i.class_id, a.student_id, CONCAT('attempt ', a.id) changed_row, a.changed_at FROM attempts a JOIN issues i ON i.id = a.issue_id WHERE a.changed_at >= ?

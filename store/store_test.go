@@ -494,7 +494,7 @@ func TestChanges(t *testing.T) {
 	known := map[Change]bool{}
 	fresh := func(what string, rows ...string) {
 		t.Helper()
-		all, err := shared.ChangesSince(ctx, now().Add(-time.Minute))
+		all, err := shared.ChangesWithin(ctx, time.Minute)
 		if err != nil {
 			t.Fatal(err)
 		}
