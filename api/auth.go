@@ -296,7 +296,7 @@ func (s *Server) authorise(c *gin.Context) {
 	}
 	id, ok := s.sessions.Get(c.Request.Context(), userKey).(int64)
 	if !ok {
-		problem(c, http.StatusUnauthorized, "nobody is signed in", "sign in first")
+		problem(c, http.StatusUnauthorized, "the session had ended, so nothing was changed", "sign in, then do it again")
 		return
 	}
 	u, err := s.store.User(c.Request.Context(), id)

@@ -159,10 +159,10 @@ func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 		}
 	}
 	if copies > 0 {
-		r.note("copy", counted(copies, "solid")+" too many, a copy in the same place as another one", "remove the copies")
+		r.note("copy", quantity.Count(copies, "solid is a copy", "solids are copies")+" in the same place as another one", "remove the copies")
 	}
 	if crumbs > 0 {
-		r.note("left-over", fmt.Sprintf("left over: %s of %.3g mm³ in all", counted(crumbs, "tiny solid"), crumb), "remove them: they are what a cut or an unfinished step left")
+		r.note("left-over", fmt.Sprintf("left over: %s of %.3g mm³ in all", quantity.Count(crumbs, "tiny solid", "tiny solids"), crumb), "remove them: they are what a cut or an unfinished step left")
 	}
 	if len(keep) < len(list) {
 		if shape = keep[0]; len(keep) > 1 {
@@ -242,12 +242,4 @@ func (r *run) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) (s
 	}
 	r.note("touch", "its solids only touch and were never united", "unite them, so that the part is one solid")
 	return all, nil
-}
-
-// counted is a number with what it counts.
-func counted(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }

@@ -45,7 +45,7 @@ func (r *run) whole(shape solid.Shape) {
 	}
 	moved := r.moved()
 	want := max(1, r.ex.Solids)
-	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, counted(r.att.Solids, "solid"))
+	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, quantity.Count(r.att.Solids, "solid", "solids"))
 	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume, power(r.att.Props.Volume, 3))
 	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area, power(r.att.Props.Area, 2))
 	off := moved.Props.Centroid.Distance(r.ref.Props.Centroid)

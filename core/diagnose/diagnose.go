@@ -90,7 +90,7 @@ func (d *doctor) whole() {
 		}
 	}
 	if r.Attempt.Shells > 0 {
-		d.add(1, report.Finding{Kind: "shells", Where: "the file", What: "it holds " + surfaces(r.Attempt.Shells) + " beside the solid", Remedy: "export the solid alone", Sure: "certain"})
+		d.add(1, report.Finding{Kind: "shells", Where: "the file", What: "it holds " + quantity.Count(r.Attempt.Shells, "open surface", "open surfaces") + " beside the solid", Remedy: "export the solid alone", Sure: "certain"})
 	}
 }
 
@@ -290,10 +290,7 @@ func (d *doctor) sketches() {
 		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
 		if s.Freedom > 0 {
 			f.Kind = "loose"
-			f.What = fmt.Sprintf("%d freedoms are left: %s can still move", s.Freedom, list(s.Loose, 6))
-			if s.Freedom == 1 {
-				f.What = fmt.Sprintf("1 freedom is left: %s can still move", list(s.Loose, 6))
-			}
+			f.What = fmt.Sprintf("%s left: %s can still move", quantity.Count(s.Freedom, "freedom is", "freedoms are"), list(s.Loose, 6))
 			f.Cause = "a size or a constraint is missing"
 			f.Remedy = "pull at these points and add what should hold them"
 			d.add(4, f)
@@ -422,12 +419,4 @@ func (d *doctor) sweep() {
 		}
 		d.add(6, f)
 	}
-}
-
-// surfaces counts open surfaces in words.
-func surfaces(n int) string {
-	if n == 1 {
-		return "an open surface"
-	}
-	return fmt.Sprintf("%d open surfaces", n)
 }

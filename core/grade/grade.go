@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"hammerset/core/exercise"
+	"hammerset/core/quantity"
 	"hammerset/core/report"
 )
 
@@ -261,11 +262,7 @@ func deductions(r *report.Report, rubric exercise.Rubric, by Circumstances, got,
 	if d := rubric.Late; d != nil && by.Late > 0 {
 		days := math.Ceil(by.Late.Hours() / 24)
 		share := math.Min(d.Most, days*d.Each)
-		begun := "1 day"
-		if days > 1 {
-			begun = fmt.Sprintf("%g days", days)
-		}
-		off("late", "Handed in late", fmt.Sprintf("%g %% off for %s begun after the due date", share, begun), full*share/100)
+		off("late", "Handed in late", fmt.Sprintf("%g %% off for %s begun after the due date", share, quantity.Count(int(days), "day", "days")), full*share/100)
 	}
 	if d := rubric.Repeats; d != nil && by.Number > 1 {
 		share := math.Min(d.Most, float64(by.Number-1)*d.Each)

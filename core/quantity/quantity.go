@@ -161,3 +161,11 @@ func FormatFraction(v float64, maxDenominator int) (text string, ok bool) {
 	}
 	return fmt.Sprintf("%s%d %d/%d", sign, whole, rest, den), true
 }
+
+// Count writes how many there are, with the word for one or for several.
+func Count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}

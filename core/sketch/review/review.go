@@ -419,7 +419,7 @@ func (r *reviewer) freedom() {
 		for _, l := range sol.Loose {
 			ids = append(ids, l.Entity)
 		}
-		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", count(sol.Freedom, "freedom is", "freedoms are"), list(ids, 6)), Remedy: "let it wiggle, and add what should hold it"}
+		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", quantity.Count(sol.Freedom, "freedom is", "freedoms are"), list(ids, 6)), Remedy: "let it wiggle, and add what should hold it"}
 		if len(ids) > 0 {
 			if v, ok := sol.Points[ids[0]]; ok {
 				f.At = &v
@@ -428,15 +428,8 @@ func (r *reviewer) freedom() {
 		r.add(f)
 	}
 	if sol.Infinitesimal > 0 {
-		r.add(Finding{ID: Yielding, Kind: Yielding, What: fmt.Sprintf("%s at first and then holds: the sizes are stretched to their limit in this pose", count(sol.Infinitesimal, "direction gives", "directions give")), Remedy: "place the geometry by a constraint instead of by sizes that only just reach"})
+		r.add(Finding{ID: Yielding, Kind: Yielding, What: fmt.Sprintf("%s at first and then holds: the sizes are stretched to their limit in this pose", quantity.Count(sol.Infinitesimal, "direction gives", "directions give")), Remedy: "place the geometry by a constraint instead of by sizes that only just reach"})
 	}
-}
-
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }
 
 // tied tells whether anything refers to what does not move.
