@@ -134,7 +134,7 @@ func (s *Server) attempt(ctx context.Context, u store.User, a store.Attempt, i s
 		return nil, err
 	}
 	out := &Attempt{Row: s.row(a, i, visible(u, a, i)), Issue: issue, Marks: []Mark{}, Changes: []Change{}, Audit: []AuditEntry{},
-		Faces: map[string][]int{}, Siblings: []AttemptRow{}, Remarks: []Remark{}, Keys: []string{}}
+		Faces: map[string][]Ref{}, Siblings: []AttemptRow{}, Remarks: []Remark{}, Keys: []string{}}
 	for _, b := range all {
 		out.Siblings = append(out.Siblings, s.row(b, i, visible(u, b, i)))
 	}

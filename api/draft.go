@@ -13,6 +13,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/sheet"
@@ -41,7 +42,7 @@ func (s *Server) around(ctx context.Context, name string, data []byte) (*documen
 		return nil, err
 	}
 	ex = sheet.Plain(title, drafted.Unit, file, drafted.Solids)
-	ex.Sheet = drafted.Sheet
+	ex.Sheets = []exercise.Sheet{drafted.Sheet}
 	return bundled(ex, data)
 }
 
@@ -83,18 +84,19 @@ func (s *Server) draftOf(c *gin.Context, id int64) (store.Version, *exercise.Exe
 }
 
 func (s *Server) draftView(c *gin.Context, v store.Version, ex *exercise.Exercise, d *task.Drafted) {
-	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density, General: ex.General, Unit: ex.Unit, Version: v.Number, Characteristics: ex.Characteristics, Dimensioned: len(ex.Sheet.Dimensions)}
-	for _, f := range d.Faces {
+	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density, General: ex.General, Unit: ex.Unit, Version: v.Number, Characteristics: ex.Characteristics, Dimensioned: len(ex.Sheet().Dimensions)}
+	for i, f := range d.Faces {
 		out.Faces = append(out.Faces, struct {
 			Kind  string `json:"kind"`
 			Name  string `json:"name"`
+			Ref   Ref    `json:"ref"`
 			Words string `json:"words"`
-		}{f.Kind, f.Name, f.Words})
+		}{f.Kind, f.Name, address.Numbered(address.Face, i), f.Words})
 	}
 	for _, x := range d.Values {
 		row := struct {
 			Error  *string `json:"error,omitempty"`
-			Faces  []int   `json:"faces"`
+			Faces  []Ref   `json:"faces"`
 			Id     string  `json:"id"`
 			Limits string  `json:"limits"`
 			Places int     `json:"places"`
@@ -177,13 +179,13 @@ func (s *Server) TryDraft(c *gin.Context, id Id) {
 		}
 	}
 	if in.Arrange {
-		ex.Sheet = d.Sheet
+		ex.Sheets = []exercise.Sheet{d.Sheet}
 	} else {
 		// What is no longer there is no longer dimensioned.
 		there := func(id string) bool { return ex.Characteristic(id) != nil }
-		ex.Sheet.Dimensions = slices.DeleteFunc(ex.Sheet.Dimensions, func(x exercise.Dim) bool { return !there(x.Characteristic) })
-		for i := range ex.Sheet.Dimensions {
-			m := &ex.Sheet.Dimensions[i].More
+		ex.Sheet().Dimensions = slices.DeleteFunc(ex.Sheet().Dimensions, func(x exercise.Dim) bool { return !there(x.Characteristic) })
+		for i := range ex.Sheet().Dimensions {
+			m := &ex.Sheet().Dimensions[i].More
 			*m = slices.DeleteFunc(*m, func(id string) bool { return !there(id) })
 		}
 	}

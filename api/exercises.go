@@ -329,7 +329,7 @@ func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
 		out.Driving = []string{}
 	}
 	if out.Faces == nil {
-		out.Faces = map[string][]int{}
+		out.Faces = map[string][]Ref{}
 	}
 	for _, w := range ex.WhatIfs {
 		out.WhatIfs = append(out.WhatIfs, w.Name)

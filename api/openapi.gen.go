@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"time"
 
+	"hammerset/core/address"
 	"hammerset/core/exercise"
 	"hammerset/core/report"
 	"hammerset/kernel/task"
@@ -234,7 +235,7 @@ type Attempt struct {
 	ComparedWith *int `json:"comparedWith,omitempty"`
 
 	// Faces faces of the reference's mesh of every characteristic; for staff
-	Faces map[string][]int `json:"faces"`
+	Faces map[string][]Ref `json:"faces"`
 	Issue Issue            `json:"issue"`
 
 	// Keys of each finding: the same for the same thing in other attempts
@@ -359,8 +360,11 @@ type Draft struct {
 	// Dimensioned how many dimensions the sheet has
 	Dimensioned int `json:"dimensioned"`
 	Faces       []struct {
-		Kind  string `json:"kind"`
-		Name  string `json:"name"`
+		Kind string `json:"kind"`
+		Name string `json:"name"`
+
+		// Ref the address of geometry: a name such as h1.p3/bore, or the number of a face, edge or corner (face:7); c2#h1.p3/bore of the component c2 of an assembly
+		Ref   Ref    `json:"ref"`
 		Words string `json:"words"`
 	} `json:"faces"`
 	General Tolerance `json:"general"`
@@ -377,7 +381,7 @@ type Draft struct {
 	Unit     string `json:"unit"`
 	Values   []struct {
 		Error  *string `json:"error,omitempty"`
-		Faces  []int   `json:"faces"`
+		Faces  []Ref   `json:"faces"`
 		Id     string  `json:"id"`
 		Limits string  `json:"limits"`
 		Places int     `json:"places"`
@@ -423,7 +427,7 @@ type Exercise struct {
 	Driving         []string `json:"driving"`
 
 	// Faces faces of the reference's mesh of every characteristic
-	Faces  map[string][]int `json:"faces"`
+	Faces  map[string][]Ref `json:"faces"`
 	Id     int64            `json:"id"`
 	Issues []Issue          `json:"issues"`
 
@@ -840,9 +844,6 @@ type ParameterRow struct {
 	Users   []string `json:"users"`
 }
 
-// PartPick defines model for PartPick.
-type PartPick = task.Picked
-
 // Place defines model for Place.
 type Place struct {
 	X float64 `json:"x"`
@@ -939,6 +940,9 @@ type RecheckView struct {
 		Number  int       `json:"number"`
 	} `json:"versions"`
 }
+
+// Ref the address of geometry: a name such as h1.p3/bore, or the number of a face, edge or corner (face:7); c2#h1.p3/bore of the component c2 of an assembly
+type Ref = address.Ref
 
 // Remark defines model for Remark.
 type Remark struct {
@@ -1145,7 +1149,7 @@ type TryModel struct {
 	// Document A document as docs/formats/model.schema.json describes it
 	Document ModelDocument      `json:"document"`
 	Name     *string            `json:"name,omitempty"`
-	Picks    *[]PartPick        `json:"picks,omitempty"`
+	Picks    *[]Ref             `json:"picks,omitempty"`
 	Set      *map[string]string `json:"set,omitempty"`
 	Until    *string            `json:"until,omitempty"`
 }

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
@@ -47,7 +48,7 @@ func plate(b *testing.B) (*exercise.Exercise, *part.Document, []byte) {
 		b.Fatal(err)
 	}
 	ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 1}, Characteristics: []exercise.Characteristic{
-		{ID: "w", Balloon: 1, Kind: "distance", Of: [][]string{{"e1/side:bc", "e1/side:da"}}}, {ID: "d", Balloon: 2, Kind: "diameter", Of: [][]string{{"h.*/bore"}}}}}
+		{ID: "w", Balloon: 1, Kind: "distance", Of: [][]address.Ref{address.List("e1/side:bc", "e1/side:da")}}, {ID: "d", Balloon: 2, Kind: "diameter", Of: [][]address.Ref{address.List("h.*/bore")}}}}
 	return ex, doc, data
 }
 

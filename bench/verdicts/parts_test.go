@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/demo"
@@ -135,7 +136,7 @@ const (
 func char(id, kind, of, parameter string) exercise.Characteristic {
 	c := exercise.Characteristic{ID: id, Kind: kind, Label: id, Parameter: parameter}
 	for _, p := range strings.Split(of, ",") {
-		c.Of = append(c.Of, strings.Split(strings.TrimSpace(p), ";"))
+		c.Of = append(c.Of, address.List(strings.Split(strings.TrimSpace(p), ";")...))
 	}
 	return c
 }
@@ -164,7 +165,7 @@ func tasks() ([]task, error) {
 	}
 	var failed error
 	add := func(name, unit, parameters string, steps []string, chars ...exercise.Characteristic) {
-		ex := &exercise.Exercise{Hammerset: exercise.Version, Title: name, Unit: unit, Reference: "reference.json", Solids: 1, Rubric: exercise.Rubric{Characteristics: 80, WholePart: 20}, Characteristics: chars}
+		ex := &exercise.Exercise{Hammerset: exercise.Version, Kind: exercise.Part, Sheets: []exercise.Sheet{{}}, Title: name, Unit: unit, Reference: "reference.json", Solids: 1, Rubric: exercise.Rubric{Characteristics: 80, WholePart: 20}, Characteristics: chars}
 		for i := range ex.Characteristics {
 			ex.Characteristics[i].Balloon = i + 1
 		}

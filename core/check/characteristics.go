@@ -6,6 +6,7 @@ import (
 	"math"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -81,14 +82,15 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 	worst := -1.0
 	for _, p := range places {
 		out := report.Place{Verdict: report.NotFound}
+		var mine []int
 		for _, f := range p.Faces() {
-			out.ReferenceFaces = append(out.ReferenceFaces, f)
 			if m := r.match.Of[f]; m >= 0 {
-				out.AttemptFaces = append(out.AttemptFaces, m)
+				mine = append(mine, m)
 			}
 		}
+		out.ReferenceFaces, out.AttemptFaces = address.Faces(p.Faces()), address.Faces(mine)
 		if kind.Worded() {
-			r.worded(c, row, &out)
+			r.worded(c, row, &out, mine)
 			row.Places = append(row.Places, out)
 			continue
 		}
@@ -151,16 +153,16 @@ func (r *run) lacking(c *exercise.Characteristic, places []characteristic.Place)
 
 // worded judges a text of the sheet: a thread, or the material. A file of plain geometry
 // cannot say it, and then a person must.
-func (r *run) worded(c *exercise.Characteristic, row *report.Characteristic, out *report.Place) {
+func (r *run) worded(c *exercise.Characteristic, row *report.Characteristic, out *report.Place, mine []int) {
 	var said []string
 	switch kind := c.Declared(); {
 	case kind.Whole():
 		said = kind.Said(r.att, -1)
-	case len(out.AttemptFaces) == 0:
+	case len(mine) == 0:
 		row.Reason = "the model has no face that matches it"
 		return
 	default:
-		said = kind.Said(r.att, out.AttemptFaces[0])
+		said = kind.Said(r.att, mine[0])
 	}
 	switch {
 	case !r.att.Noted:

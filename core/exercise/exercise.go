@@ -4,21 +4,29 @@ package exercise
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"strconv"
+	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/quantity"
 	"hammerset/core/standards"
 )
 
-// Version is the document version that this package reads and writes.
-const Version = "exercise/1"
+// Version is the document version that this package writes. It reads those before as well (see
+// Upgrade).
+const Version = "exercise/2"
+
+// Part is the kind of an exercise whose reference is one part.
+const Part = "part"
 
 // Exercise is the exercise document.
 type Exercise struct {
 	Hammerset       string           `json:"hammerset"`
+	Kind            string           `json:"kind"` // what the reference is: a part
 	Title           string           `json:"title"`
 	Number          string           `json:"number"` // drawing number
 	Task            string           `json:"task"`
@@ -32,28 +40,28 @@ type Exercise struct {
 	Characteristics []Characteristic `json:"characteristics"`
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
 	// WhatIfFiles: an attempt in STEP comes with a file for each what-if.
-	WhatIfFiles bool   `json:"whatIfFiles,omitempty"`
-	Rubric      Rubric `json:"rubric"`
-	Sheet       Sheet  `json:"sheet"`
+	WhatIfFiles bool    `json:"whatIfFiles,omitempty"`
+	Rubric      Rubric  `json:"rubric"`
+	Sheets      []Sheet `json:"sheets"` // of a part, one
 }
 
-// Characteristic is one checkable requirement of the sheet. Of lists its places;
-// each place lists the faces of the reference that it is measured on. A face
-// name may hold a * for any run of characters; "a & b" is the line in which two
-// flat faces meet.
+// Characteristic is one checkable requirement of the sheet. Of lists its places; each place
+// lists the addresses of the faces of the reference that it is measured on. The name in an
+// address may hold a * for any run of characters; "a & b" is the line in which two flat faces
+// meet.
 type Characteristic struct {
-	ID         string     `json:"id"`
-	Balloon    int        `json:"balloon"`
-	Kind       string     `json:"kind"`
-	Label      string     `json:"label"`
-	Of         [][]string `json:"of,omitempty"`
-	Supplement bool       `json:"supplement,omitempty"` // of an angle
-	Datum      string     `json:"datum,omitempty"`      // XY, YZ or XZ, of a place on a datum plane
-	Text       string     `json:"text,omitempty"`       // a thread or material as the sheet states it
-	Parameter  string     `json:"parameter,omitempty"`  // the driving size behind it
-	Tolerance  *Tolerance `json:"tolerance,omitempty"`
-	Weight     float64    `json:"weight,omitempty"` // among the others, 1 when 0
-	Free       bool       `json:"free,omitempty"`   // it counts for no points
+	ID         string          `json:"id"`
+	Balloon    int             `json:"balloon"`
+	Kind       string          `json:"kind"`
+	Label      string          `json:"label"`
+	Of         [][]address.Ref `json:"of,omitempty"`
+	Supplement bool            `json:"supplement,omitempty"` // of an angle
+	Datum      string          `json:"datum,omitempty"`      // XY, YZ or XZ, of a place on a datum plane
+	Text       string          `json:"text,omitempty"`       // a thread or material as the sheet states it
+	Parameter  string          `json:"parameter,omitempty"`  // the driving size behind it
+	Tolerance  *Tolerance      `json:"tolerance,omitempty"`
+	Weight     float64         `json:"weight,omitempty"` // among the others, 1 when 0
+	Free       bool            `json:"free,omitempty"`   // it counts for no points
 }
 
 // Declared is the declaration of its kind.
@@ -148,17 +156,69 @@ func (e *Error) Error() string { return e.Pointer + ": " + e.Message }
 
 // Read decodes and checks an exercise document.
 func Read(data []byte) (*Exercise, error) {
+	current, err := Upgrade(data)
+	if err != nil {
+		return nil, err
+	}
 	var e Exercise
-	if err := json.Unmarshal(data, &e); err != nil {
+	if err := json.Unmarshal(current, &e); err != nil {
 		return nil, &Error{"", "not a readable exercise document: " + err.Error()}
 	}
-	return &e, e.Check()
+	err = e.Check()
+	var fault *Error
+	if errors.As(err, &fault) {
+		fault.Pointer = PointerIn(data, fault.Pointer)
+	}
+	return &e, err
 }
+
+// PointerIn gives the place in a document as it was written, of whichever version, to which a
+// pointer into its upgraded form leads.
+func PointerIn(data []byte, pointer string) string {
+	if earlier(data) == nil {
+		return pointer
+	}
+	return strings.Replace(pointer, "/sheets/0", "/sheet", 1)
+}
+
+// earlier decodes a document of exercise/1; it is nil of any other text.
+func earlier(data []byte) map[string]json.RawMessage {
+	var doc map[string]json.RawMessage
+	if json.Unmarshal(data, &doc) != nil || string(doc["hammerset"]) != `"exercise/1"` {
+		return nil // what is wrong with it is said where it is read
+	}
+	return doc
+}
+
+// Upgrade writes a document of an earlier version as one of this version, and leaves every other
+// text as it is. In exercise/1 there is no kind, since every reference is a part, and the one
+// sheet stands by itself.
+func Upgrade(data []byte) ([]byte, error) {
+	doc := earlier(data)
+	if doc == nil {
+		return data, nil
+	}
+	doc["hammerset"], doc["kind"] = json.RawMessage(`"`+Version+`"`), json.RawMessage(`"`+Part+`"`)
+	if sheet, ok := doc["sheet"]; ok {
+		doc["sheets"] = json.RawMessage("[" + string(sheet) + "]")
+		delete(doc, "sheet")
+	}
+	return json.Marshal(doc)
+}
+
+// Sheet is the sheet of an exercise of a part. A document that passed Check has it.
+func (e *Exercise) Sheet() *Sheet { return &e.Sheets[0] }
 
 // Check finds what is wrong in the document itself.
 func (e *Exercise) Check() error {
 	if e.Hammerset != Version {
 		return &Error{"/hammerset", fmt.Sprintf("expected %q, found %q", Version, e.Hammerset)}
+	}
+	if e.Kind != Part {
+		return &Error{"/kind", fmt.Sprintf("%q is not a kind of exercise that can be read: expected %q", e.Kind, Part)}
+	}
+	if len(e.Sheets) != 1 {
+		return &Error{"/sheets", fmt.Sprintf("an exercise of a part has one sheet, and not %d", len(e.Sheets))}
 	}
 	if e.Title == "" {
 		return &Error{"/title", "an exercise needs a title"}
@@ -186,6 +246,13 @@ func (e *Exercise) Check() error {
 		if len(c.Of) == 0 && !kind.Whole() {
 			return &Error{at + "/of", "name the faces it is measured on: " + kind.On}
 		}
+		for k, place := range c.Of {
+			for j, ref := range place {
+				if ref.Component != "" {
+					return &Error{fmt.Sprintf("%s/of/%d/%d", at, k, j), fmt.Sprintf("%q names the component %q, and a part has no components: write %s", ref, ref.Component, ref.Name)}
+				}
+			}
+		}
 		if kind.Worded() && c.Text == "" {
 			return &Error{at + "/text", "say what the sheet states as the " + kind.Title}
 		}
@@ -198,10 +265,12 @@ func (e *Exercise) Check() error {
 			}
 		}
 	}
-	for i, d := range e.Sheet.Dimensions {
-		for _, id := range append([]string{d.Characteristic}, d.More...) {
-			if !ids[id] {
-				return &Error{fmt.Sprintf("/sheet/dimensions/%d/characteristic", i), fmt.Sprintf("there is no characteristic %q", id)}
+	for n, s := range e.Sheets {
+		for i, d := range s.Dimensions {
+			for _, id := range append([]string{d.Characteristic}, d.More...) {
+				if !ids[id] {
+					return &Error{fmt.Sprintf("/sheets/%d/dimensions/%d/characteristic", n, i), fmt.Sprintf("there is no characteristic %q", id)}
+				}
 			}
 		}
 	}

@@ -1,10 +1,12 @@
 package exercise
 
 import (
+	"errors"
 	"math"
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/quantity"
 )
@@ -64,18 +66,28 @@ func TestStatedValuesAndLimits(t *testing.T) {
 }
 
 func TestFaultsNameTheirPlace(t *testing.T) {
-	good := `{"hammerset":"exercise/1","title":"T","unit":"mm","reference":"r.json","characteristics":[{"id":"a","balloon":1,"kind":"distance","label":"A","of":[["x","y"]]}],"rubric":{"characteristics":10},"sheet":{"paper":"A4","scale":"1:1","projection":"first","views":[],"dimensions":[{"characteristic":"a","view":"v","kind":"linear"}]}}`
+	good := `{"hammerset":"exercise/2","kind":"part","title":"T","unit":"mm","reference":"r.json","characteristics":[{"id":"a","balloon":1,"kind":"distance","label":"A","of":[["x","y"]]}],"rubric":{"characteristics":10},"sheets":[{"paper":"A4","scale":"1:1","projection":"first","views":[],"dimensions":[{"characteristic":"a","view":"v","kind":"linear"}]}]}`
 	if _, err := Read([]byte(good)); err != nil {
 		t.Fatal(err)
 	}
 	for _, c := range []struct{ from, to, pointer string }{
-		{`"exercise/1"`, `"exercise/9"`, "/hammerset"}, {`"title":"T"`, `"title":""`, "/title"}, {`"unit":"mm"`, `"unit":"ell"`, "/unit"}, {`"r.json"`, `""`, "/reference"},
+		{`"exercise/2"`, `"exercise/9"`, "/hammerset"}, {`"kind":"part"`, `"kind":"heap"`, "/kind"}, {`"sheets":[`, `"sheets":[{},`, "/sheets"}, {`[["x","y"]]`, `[["x","c1#y"]]`, "/characteristics/0/of/0/1"}, {`"title":"T"`, `"title":""`, "/title"}, {`"unit":"mm"`, `"unit":"ell"`, "/unit"}, {`"r.json"`, `""`, "/reference"},
 		{`"id":"a"`, `"id":""`, "/characteristics/0/id"}, {`"balloon":1`, `"balloon":0`, "/characteristics/0/balloon"}, {`"kind":"distance"`, `"kind":"size"`, "/characteristics/0/kind"},
-		{`,"of":[["x","y"]]`, ``, "/characteristics/0/of"}, {`"characteristic":"a"`, `"characteristic":"b"`, "/sheet/dimensions/0/characteristic"}, {`{"characteristics":10}`, `{}`, "/rubric"},
+		{`,"of":[["x","y"]]`, ``, "/characteristics/0/of"}, {`"characteristic":"a"`, `"characteristic":"b"`, "/sheets/0/dimensions/0/characteristic"}, {`{"characteristics":10}`, `{}`, "/rubric"},
 	} {
 		_, err := Read([]byte(strings.Replace(good, c.from, c.to, 1)))
 		if e, ok := err.(*Error); !ok || e.Pointer != c.pointer {
 			t.Errorf("%s: %v, want %s", c.to, err, c.pointer)
 		}
+	}
+	// A document from before: no kind, and one sheet by itself. Its faults are told where they stand.
+	before := strings.NewReplacer("exercise/2", "exercise/1", `"kind":"part",`, "", `"sheets":[`, `"sheet":`, `}]}]}`, `}]}}`).Replace(good)
+	e, err := Read([]byte(before))
+	if err != nil || e.Kind != Part || len(e.Sheets) != 1 || e.Sheet().Paper != "A4" || e.Characteristics[0].Of[0][1] != address.Of("y") {
+		t.Errorf("a document of exercise/1 is read as %+v, %v", e, err)
+	}
+	var fault *Error
+	if _, err := Read([]byte(strings.Replace(before, `"characteristic":"a"`, `"characteristic":"b"`, 1))); !errors.As(err, &fault) || fault.Pointer != "/sheet/dimensions/0/characteristic" {
+		t.Errorf("its fault is told at %v", err)
 	}
 }

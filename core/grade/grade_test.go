@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"hammerset/core/address"
 	"hammerset/core/diagnose"
 	"hammerset/core/exercise"
 	"hammerset/core/report"
@@ -17,7 +18,7 @@ func sample() *report.Report {
 	return &report.Report{Unit: "mm", Attempt: report.Attempt{Kind: "model"}, Pose: &report.Pose{AsModeled: true},
 		Characteristics: []report.Characteristic{
 			{ID: "a", Balloon: 1, Kind: "distance", Label: "A", Nominal: 10, NominalText: "10", Verdict: report.In, Weight: 1},
-			{ID: "b", Balloon: 2, Kind: "distance", Label: "B", Nominal: 18, NominalText: "18", Measured: &m, MeasuredText: "20", Deviation: &d, Verdict: report.Out, Weight: 2, Places: []report.Place{{Verdict: report.Out, ReferenceFaces: []int{4}, AttemptFaces: []int{5}}}},
+			{ID: "b", Balloon: 2, Kind: "distance", Label: "B", Nominal: 18, NominalText: "18", Measured: &m, MeasuredText: "20", Deviation: &d, Verdict: report.Out, Weight: 2, Places: []report.Place{{Verdict: report.Out, ReferenceFaces: address.Faces([]int{4}), AttemptFaces: address.Faces([]int{5})}}},
 			{ID: "c", Balloon: 3, Kind: "diameter", Label: "C", Nominal: 5, NominalText: "5", Verdict: report.Ask, Weight: 1},
 		},
 		Whole:    []report.Figure{{ID: "solids", Verdict: report.In}, {ID: "volume", Reference: &m, Deviation: "+3 %", Verdict: report.Out}},

@@ -6,6 +6,7 @@ import (
 	"math/rand"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/solid"
@@ -187,7 +188,7 @@ func TestMeasure(t *testing.T) {
 		{"start-angle", []string{"h.1/bore", "left", "h.2/bore"}, 0, false},
 		{"cone-angle", []string{"left"}, 0, true},
 	} {
-		k := &exercise.Characteristic{ID: "c", Kind: c.kind, Of: [][]string{c.of}}
+		k := &exercise.Characteristic{ID: "c", Kind: c.kind, Of: [][]address.Ref{address.List(c.of...)}}
 		var p characteristic.Place
 		if c.of != nil {
 			places, err := Places(g, k)
@@ -215,10 +216,10 @@ func TestMeasure(t *testing.T) {
 
 func TestPlacesByPatterns(t *testing.T) {
 	g := sample()
-	if p, err := Places(g, &exercise.Characteristic{Kind: "diameter", Of: [][]string{{"h.*/bore"}}}); err != nil || len(p) != 2 {
+	if p, err := Places(g, &exercise.Characteristic{Kind: "diameter", Of: [][]address.Ref{address.List("h.*/bore")}}); err != nil || len(p) != 2 {
 		t.Errorf("two bores give %v, %v", p, err)
 	}
-	if _, err := Places(g, &exercise.Characteristic{ID: "x", Kind: "diameter", Of: [][]string{{"nothing*"}}}); err == nil {
+	if _, err := Places(g, &exercise.Characteristic{ID: "x", Kind: "diameter", Of: [][]address.Ref{address.List("nothing*")}}); err == nil {
 		t.Error("a name that is not there is found")
 	}
 }
@@ -236,7 +237,7 @@ func TestPlaceOnDatum(t *testing.T) {
 	}{
 		{[]string{"left"}, "YZ", [2]float64{0, 3}}, {[]string{"left", "right"}, "YZ", [2]float64{15, 18}}, {[]string{"top"}, "XY", [2]float64{12, 12}}, {[]string{"h.2/bore"}, "XZ", [2]float64{15, 15}},
 	} {
-		k := &exercise.Characteristic{ID: "c", Kind: "datum", Datum: c.datum, Of: [][]string{c.of}}
+		k := &exercise.Characteristic{ID: "c", Kind: "datum", Datum: c.datum, Of: [][]address.Ref{address.List(c.of...)}}
 		places, err := Places(g, k)
 		if err != nil {
 			t.Fatal(err)

@@ -16,8 +16,15 @@ import (
 func Places(ref *solid.Geometry, c *exercise.Characteristic) ([]characteristic.Place, error) {
 	kind := characteristic.Of(c.Kind)
 	var out []characteristic.Place
-	for _, names := range c.Of {
+	for _, refs := range c.Of {
 		var operands [][]int
+		names := make([]string, len(refs))
+		for i, r := range refs {
+			if r.Component != "" {
+				return nil, fmt.Errorf("characteristic %s: %q is not a face of one part", c.ID, r)
+			}
+			names[i] = r.Name
+		}
 		for _, n := range names {
 			if a, b, ok := strings.Cut(n, "&"); ok {
 				fa, fb := ref.Named(strings.TrimSpace(a)), ref.Named(strings.TrimSpace(b))

@@ -11,12 +11,15 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"hammerset/core/address"
 )
 
-// Version is the document version of the report; Checker counts changes of the
+// Version is the document version of the report; reports of report/1, which have the numbers of
+// faces alone, are read as well. Checker counts changes of the
 // check that can change a verdict.
 const (
-	Version = "report/1"
+	Version = "report/2"
 	Checker = "6"
 )
 
@@ -136,12 +139,13 @@ type Cause struct {
 	Also           []int  `json:"also"`
 }
 
-// Place is one place of a characteristic with what was measured there.
+// Place is one place of a characteristic with what was measured there: the faces of the reference
+// and those of the attempt that match them, each by its number in the file that was checked.
 type Place struct {
-	Measured       *float64 `json:"measured,omitempty"`
-	Verdict        Verdict  `json:"verdict"`
-	ReferenceFaces []int    `json:"referenceFaces,omitempty"`
-	AttemptFaces   []int    `json:"attemptFaces,omitempty"`
+	Measured       *float64      `json:"measured,omitempty"`
+	Verdict        Verdict       `json:"verdict"`
+	ReferenceFaces []address.Ref `json:"referenceFaces,omitempty"`
+	AttemptFaces   []address.Ref `json:"attemptFaces,omitempty"`
 }
 
 // Figure is a whole-part figure.

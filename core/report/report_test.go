@@ -2,8 +2,11 @@ package report
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
+
+	"hammerset/core/address"
 )
 
 // A student's report has no name of the reference's parameters that is not in the attempt; a
@@ -30,5 +33,17 @@ func TestStudentSeesNoNamesOfTheReference(t *testing.T) {
 	}
 	if student.Findings[0].Key() != whole.Findings[0].Key() {
 		t.Error("a remark does not find its finding in the student's report")
+	}
+}
+
+// Reports of report/1 have the numbers of faces, and are read as addresses of them.
+func TestEarlierReportsAreRead(t *testing.T) {
+	var r Report
+	if err := json.Unmarshal([]byte(`{"hammerset":"report/1","characteristics":[{"id":"a","places":[{"verdict":"in","referenceFaces":[3],"attemptFaces":[5,6]}]}]}`), &r); err != nil {
+		t.Fatal(err)
+	}
+	place := r.Characteristics[0].Places[0]
+	if !slices.Equal(place.ReferenceFaces, address.Faces([]int{3})) || !slices.Equal(place.AttemptFaces, address.Faces([]int{5, 6})) {
+		t.Errorf("the faces are read as %v and %v", place.ReferenceFaces, place.AttemptFaces)
 	}
 }

@@ -439,7 +439,7 @@ func pictorial(size solid.Vec) string {
 // Plain is an exercise around a reference alone: nothing is checked yet but the number of
 // solids.
 func Plain(title, unit, reference string, solids int) *exercise.Exercise {
-	return &exercise.Exercise{Hammerset: exercise.Version, Title: title, Number: "", Task: fmt.Sprintf("Model the part from the sheet. All sizes are in %s.", unitWord(unit)), Unit: unit, Reference: reference, Solids: max(1, solids),
+	return &exercise.Exercise{Hammerset: exercise.Version, Kind: exercise.Part, Title: title, Number: "", Task: fmt.Sprintf("Model the part from the sheet. All sizes are in %s.", unitWord(unit)), Unit: unit, Reference: reference, Solids: max(1, solids),
 		General: exercise.Tolerance{Kind: "sheet"}, Characteristics: []exercise.Characteristic{{ID: "solids", Balloon: 1, Kind: "solids", Label: "Number of solids"}},
-		Rubric: exercise.Rubric{Characteristics: 75, WholePart: 25}, Sheet: exercise.Sheet{Paper: standards.Papers[1].Name, Scale: "1:1", Projection: "first", Views: []exercise.View{}, Dimensions: []exercise.Dim{}}}
+		Rubric: exercise.Rubric{Characteristics: 75, WholePart: 25}, Sheets: []exercise.Sheet{{Paper: standards.Papers[1].Name, Scale: "1:1", Projection: "first", Views: []exercise.View{}, Dimensions: []exercise.Dim{}}}}
 }

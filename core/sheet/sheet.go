@@ -35,16 +35,16 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 	paper := standards.Papers[0]
 	found := false
 	for _, p := range standards.Papers {
-		if p.Name == ex.Sheet.Paper {
+		if p.Name == ex.Sheet().Paper {
 			paper, found = p, true
 		}
 	}
 	if !found {
-		return nil, fmt.Errorf("%q is not a size of paper: use A4, A3 or A2", ex.Sheet.Paper)
+		return nil, fmt.Errorf("%q is not a size of paper: use A4, A3 or A2", ex.Sheet().Paper)
 	}
 	b.out = &Drawing{Title: ex.Title, Paper: paper.Name, Width: paper.Width, Height: paper.Height}
 	b.frame()
-	for _, spec := range ex.Sheet.Views {
+	for _, spec := range ex.Sheet().Views {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
@@ -54,12 +54,12 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 		}
 		b.views[spec.ID] = v
 	}
-	for _, d := range ex.Sheet.Dimensions {
+	for _, d := range ex.Sheet().Dimensions {
 		if err := b.dimension(d); err != nil {
 			return nil, err
 		}
 	}
-	for _, n := range ex.Sheet.Notes {
+	for _, n := range ex.Sheet().Notes {
 		b.text(Label, n.Text, Point(n.At), standards.Lettering, "start", 0, "")
 	}
 	b.notes(notes)
@@ -140,7 +140,7 @@ func (b *builder) frame() {
 	rule(Point{x0 + 110, y0 + 22}, Point{x0 + 110, y0 + 32})
 	cell(0, 12, "Unit", unitWord(b.ex.Unit), 3)
 	rule(Point{x0 + 36, y0 + 12}, Point{x0 + 36, y0 + 22})
-	cell(36, 12, "Scale", b.ex.Sheet.Scale, 3)
+	cell(36, 12, "Scale", b.ex.Sheet().Scale, 3)
 	rule(Point{x0 + 60, y0 + 12}, Point{x0 + 60, y0 + 22})
 	cell(60, 12, "General tolerance", b.ex.GeneralNote(), 3)
 	rule(Point{x0 + 110, y0 + 12}, Point{x0 + 110, y0 + 22})
@@ -206,7 +206,7 @@ func unitWord(u string) string {
 func (b *builder) projection(at Point) {
 	const r, l = 3.5, 7.0 // radius of the large end, length
 	cone, rings := at.sub(Point{6, 0}), at.add(Point{6, 0})
-	if b.ex.Sheet.Projection == "third" {
+	if b.ex.Sheet().Projection == "third" {
 		cone, rings = rings, cone
 	}
 	// The small end is on the left; seen from the left it stands on the right in

@@ -70,7 +70,7 @@ func (b *builder) addView(spec exercise.View) (*view, error) {
 	}
 	name := spec.Scale
 	if name == "" {
-		name = b.ex.Sheet.Scale
+		name = b.ex.Sheet().Scale
 	}
 	var err error
 	if v.scale, err = scaleFactor(name); err != nil {

@@ -101,10 +101,18 @@ func ReadModel(data []byte) (*part.Document, error) {
 
 // ReadExercise reads an exercise document.
 func ReadExercise(data []byte) (*exercise.Exercise, error) {
-	if err := Validate("exercise", data); err != nil {
+	current, err := exercise.Upgrade(data)
+	if err != nil {
 		return nil, err
 	}
-	return exercise.Read(data)
+	if err := Validate("exercise", current); err != nil {
+		var fault *Fault
+		if errors.As(err, &fault) {
+			fault.Pointer = exercise.PointerIn(data, fault.Pointer)
+		}
+		return nil, err
+	}
+	return exercise.Read(current)
 }
 
 // Kinds of files by their first bytes, and what to do with those that cannot be

@@ -10,6 +10,7 @@ import (
 	"io"
 	"sort"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
@@ -190,7 +191,7 @@ func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
 		return nil, err
 	}
 	k := w.checker.Rebuilder.Kernel()
-	out := &task.Prepared{Faces: map[string][]int{}, Driving: []string{}}
+	out := &task.Prepared{Faces: map[string][]address.Ref{}, Driving: []string{}}
 	var notes []part.Note
 	if build != nil {
 		notes = build.Notes
@@ -214,9 +215,9 @@ func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
 		if _, _, err := ex.Limits(c, stated); err != nil {
 			return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 		}
-		out.Faces[c.ID] = []int{}
+		out.Faces[c.ID] = []address.Ref{}
 		for _, p := range places {
-			out.Faces[c.ID] = append(out.Faces[c.ID], p.Faces()...)
+			out.Faces[c.ID] = append(out.Faces[c.ID], address.Faces(p.Faces())...)
 		}
 		out.Stated = append(out.Stated, task.Stated{ID: c.ID, Balloon: c.Balloon, Label: c.Label, Kind: c.Kind, Text: stated.Text, Places: max(1, len(places))})
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/quantity"
@@ -53,7 +54,7 @@ func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
 	}
 	for i := range ex.Characteristics {
 		c := &ex.Characteristics[i]
-		v := task.DraftValue{ID: c.ID, Faces: []int{}}
+		v := task.DraftValue{ID: c.ID, Faces: []address.Ref{}}
 		if err := stated(geo, &ex, c, &v); err != nil {
 			v.Error = err.Error()
 		}
@@ -77,7 +78,7 @@ func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characterist
 	}
 	v.Text, v.Places = s.Text, max(1, len(places))
 	for _, p := range places {
-		v.Faces = append(v.Faces, p.Faces()...)
+		v.Faces = append(v.Faces, address.Faces(p.Faces())...)
 	}
 	minus, plus, err := ex.Limits(c, s)
 	if err != nil {

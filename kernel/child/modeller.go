@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -333,35 +334,36 @@ func (w *Worker) measure(ctx context.Context, req *task.Request) (any, error) {
 	}
 	var picks []solid.Pick
 	var dirs []solid.Vec
-	for _, p := range req.Picks {
-		kind, n := solid.PickFace, len(faces)
-		switch p.Kind {
-		case "face":
-		case "edge":
-			kind, n = solid.PickEdge, len(edges)
-		case "corner":
-			kind, n = solid.PickVertex, len(corners)
-		default:
-			return nil, &task.Error{Kind: task.Faulty, What: fmt.Sprintf("%q cannot be measured", p.Kind), Remedy: "pick a face, an edge or a corner"}
+	for _, ref := range req.Picks {
+		what, i, ok := ref.Number()
+		if !ok || ref.Component != "" {
+			return nil, &task.Error{Kind: task.Faulty, What: fmt.Sprintf("%q cannot be measured", ref), Remedy: "pick a face, an edge or a corner"}
 		}
-		if p.Index < 0 || p.Index >= n {
+		kind, n := solid.PickFace, len(faces)
+		switch what {
+		case address.Edge:
+			kind, n = solid.PickEdge, len(edges)
+		case address.Corner:
+			kind, n = solid.PickVertex, len(corners)
+		}
+		if i >= n {
 			return nil, &task.Error{Kind: task.Faulty, What: "what was picked is not there any more", Remedy: "pick it again"}
 		}
-		picks = append(picks, solid.Pick{Shape: s, Kind: kind, Index: p.Index})
+		picks = append(picks, solid.Pick{Shape: s, Kind: kind, Index: i})
 		var d solid.Vec
 		switch {
 		case kind == solid.PickFace:
-			d = faces[p.Index].Axis
-		case kind == solid.PickEdge && edges[p.Index].Kind != solid.OtherEdge:
-			d = edges[p.Index].Axis
+			d = faces[i].Axis
+		case kind == solid.PickEdge && edges[i].Kind != solid.OtherEdge:
+			d = edges[i].Axis
 		}
 		dirs = append(dirs, d)
 	}
 	switch len(picks) {
 	case 1:
-		p := req.Picks[0]
+		p := picks[0]
 		switch p.Kind {
-		case "face":
+		case solid.PickFace:
 			f := faces[p.Index]
 			switch f.Kind {
 			case solid.CylinderFace, solid.SphereFace:
@@ -374,7 +376,7 @@ func (w *Worker) measure(ctx context.Context, req *task.Request) (any, error) {
 				angle("full angle", 2*f.HalfAngle)
 			}
 			out.Rows = append(out.Rows, task.MeasuredRow{Label: "area", First: quantity.FormatDecimal(f.Area, 4) + " mm²", Other: quantity.FormatDecimal(f.Area/645.16, 6) + " in²"})
-		case "edge":
+		case solid.PickEdge:
 			e := edges[p.Index]
 			size("length", e.Length)
 			if e.Kind == solid.CircleEdge {
@@ -399,8 +401,8 @@ func (w *Worker) measure(ctx context.Context, req *task.Request) (any, error) {
 			a := dirs[0].Angle(dirs[1])
 			angle("angle", math.Min(a, math.Pi-a))
 		}
-		if a, ok := axisOf(req.Picks[0], faces, edges); ok {
-			if c, ok := axisOf(req.Picks[1], faces, edges); ok && a[1].Parallel(c[1], 1e-9) {
+		if a, ok := axisOf(picks[0], faces, edges); ok {
+			if c, ok := axisOf(picks[1], faces, edges); ok && a[1].Parallel(c[1], 1e-9) {
 				size("between the axes", solid.FromAxis(c[0], a[0], a[1]).Norm())
 			}
 		}
@@ -411,11 +413,11 @@ func (w *Worker) measure(ctx context.Context, req *task.Request) (any, error) {
 	return out, nil
 }
 
-func axisOf(p task.Picked, faces []solid.Face, edges []solid.Edge) ([2]solid.Vec, bool) {
-	if p.Kind == "face" && (faces[p.Index].Kind == solid.CylinderFace || faces[p.Index].Kind == solid.ConeFace || faces[p.Index].Kind == solid.TorusFace) {
+func axisOf(p solid.Pick, faces []solid.Face, edges []solid.Edge) ([2]solid.Vec, bool) {
+	if p.Kind == solid.PickFace && (faces[p.Index].Kind == solid.CylinderFace || faces[p.Index].Kind == solid.ConeFace || faces[p.Index].Kind == solid.TorusFace) {
 		return [2]solid.Vec{faces[p.Index].Origin, faces[p.Index].Axis}, true
 	}
-	if p.Kind == "edge" && edges[p.Index].Kind == solid.CircleEdge {
+	if p.Kind == solid.PickEdge && edges[p.Index].Kind == solid.CircleEdge {
 		return [2]solid.Vec{edges[p.Index].Center, edges[p.Index].Axis}, true
 	}
 	return [2]solid.Vec{}, false

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/formats/threemf"
 	"hammerset/kernel/task"
 )
@@ -104,39 +105,39 @@ func TestMeasuresAreExact(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	face := func(name string) task.Picked {
+	face := func(name string) address.Ref {
 		for i, f := range m.Faces {
 			if f.Name == name {
-				return task.Picked{Kind: "face", Index: i}
+				return address.Numbered(address.Face, i)
 			}
 		}
 		t.Fatalf("no face %s", name)
-		return task.Picked{}
+		return address.Ref{}
 	}
-	edge := func(words string, k int) task.Picked {
+	edge := func(words string, k int) address.Ref {
 		for _, e := range m.Edges {
 			if strings.HasPrefix(e.Words, words) {
 				if k == 0 {
-					return task.Picked{Kind: "edge", Index: e.Index}
+					return address.Numbered(address.Edge, e.Index)
 				}
 				k--
 			}
 		}
 		t.Fatalf("no edge %s", words)
-		return task.Picked{}
+		return address.Ref{}
 	}
 	for _, c := range []struct {
 		name  string
-		picks []task.Picked
+		picks []address.Ref
 		want  []string
 	}{
-		{"a bore", []task.Picked{face("h1.m/bore")}, []string{"diameter 12 mm 0.472441 in", "radius 6 mm"}},
-		{"a flat face", []task.Picked{face("e1/start")}, []string{"area 1086.9027 mm²"}},
-		{"two parallel faces", []task.Picked{face("e1/start"), face("e1/end")}, []string{"distance 20 mm 0.787402 in", "angle 0 deg"}},
-		{"a face and the one across", []task.Picked{face("e1/side:ab"), face("e1/end")}, []string{"distance 0 mm", "angle 90 deg"}},
-		{"a bore and a side", []task.Picked{face("h1.m/bore"), face("e1/side:bc")}, []string{"distance 14 mm"}},
-		{"a straight edge", []task.Picked{edge("straight edge, 40", 0)}, []string{"length 40 mm"}},
-		{"the rims of the bore", []task.Picked{edge("round edge", 0), edge("round edge", 1)}, []string{"distance 20 mm", "between the axes 0 mm"}},
+		{"a bore", []address.Ref{face("h1.m/bore")}, []string{"diameter 12 mm 0.472441 in", "radius 6 mm"}},
+		{"a flat face", []address.Ref{face("e1/start")}, []string{"area 1086.9027 mm²"}},
+		{"two parallel faces", []address.Ref{face("e1/start"), face("e1/end")}, []string{"distance 20 mm 0.787402 in", "angle 0 deg"}},
+		{"a face and the one across", []address.Ref{face("e1/side:ab"), face("e1/end")}, []string{"distance 0 mm", "angle 90 deg"}},
+		{"a bore and a side", []address.Ref{face("h1.m/bore"), face("e1/side:bc")}, []string{"distance 14 mm"}},
+		{"a straight edge", []address.Ref{edge("straight edge, 40", 0)}, []string{"length 40 mm"}},
+		{"the rims of the bore", []address.Ref{edge("round edge", 0), edge("round edge", 1)}, []string{"distance 20 mm", "between the axes 0 mm"}},
 	} {
 		got, err := do[task.Measured](t, w, task.Request{Kind: task.Measure, Picks: c.picks})
 		if err != nil {
@@ -153,7 +154,7 @@ func TestMeasuresAreExact(t *testing.T) {
 			}
 		}
 	}
-	for _, picks := range [][]task.Picked{nil, {{Kind: "face", Index: 99}}, {{Kind: "smell"}}, {face("e1/end"), face("e1/start"), face("e1/end")}} {
+	for _, picks := range [][]address.Ref{nil, {address.Numbered(address.Face, 99)}, {address.Of("smell:1")}, {face("e1/end"), face("e1/start"), face("e1/end")}} {
 		if _, err := do[task.Measured](t, w, task.Request{Kind: task.Measure, Picks: picks}); err == nil {
 			t.Errorf("%v is measured", picks)
 		}

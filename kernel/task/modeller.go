@@ -153,13 +153,6 @@ type Handle struct {
 	Angle bool      `json:"angle"`
 }
 
-// Picked is a part of a model that was picked: a face, edge or corner of the shape by
-// its index.
-type Picked struct {
-	Kind  string `json:"kind"`
-	Index int    `json:"index"`
-}
-
 // Measured is what one or two picks measure.
 type Measured struct {
 	Rows []MeasuredRow `json:"rows"`

@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
@@ -47,7 +48,7 @@ type Request struct {
 	WantMesh  bool              `json:"wantMesh,omitempty"`
 	Step      string            `json:"step,omitempty"`
 	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
-	Picks     []Picked          `json:"picks,omitempty"`
+	Picks     []address.Ref     `json:"picks,omitempty"` // faces, edges and corners by their numbers
 	Command   *Command          `json:"command,omitempty"`
 	Careful   bool              `json:"careful,omitempty"` // a child has died of it: one operation fails, and not all
 	Other     []byte            `json:"other,omitempty"`   // the document that is compared with
@@ -127,11 +128,11 @@ type Unpacked struct {
 // Prepared is the result of preparing an exercise. Faces lists, for every
 // characteristic, the faces of the reference's mesh that it is measured on.
 type Prepared struct {
-	Drawing *sheet.Drawing   `json:"drawing"`
-	Mesh    *solid.Mesh      `json:"mesh"`
-	Faces   map[string][]int `json:"faces"`
-	Stated  []Stated         `json:"stated"`
-	Driving []string         `json:"driving"`
+	Drawing *sheet.Drawing           `json:"drawing"`
+	Mesh    *solid.Mesh              `json:"mesh"`
+	Faces   map[string][]address.Ref `json:"faces"`
+	Stated  []Stated                 `json:"stated"`
+	Driving []string                 `json:"driving"`
 }
 
 // Stated is a characteristic as the sheet states it.
@@ -256,10 +257,10 @@ type Drafted struct {
 
 // DraftValue is what a characteristic states on the reference, or why it cannot.
 type DraftValue struct {
-	ID     string `json:"id"`
-	Text   string `json:"text"`
-	Limits string `json:"limits"`
-	Places int    `json:"places"`
-	Faces  []int  `json:"faces"`
-	Error  string `json:"error,omitempty"`
+	ID     string        `json:"id"`
+	Text   string        `json:"text"`
+	Limits string        `json:"limits"`
+	Places int           `json:"places"`
+	Faces  []address.Ref `json:"faces"`
+	Error  string        `json:"error,omitempty"`
 }

@@ -290,7 +290,7 @@ func TestCommandLine(t *testing.T) {
 		say  string
 	}{
 		{[]string{"check", "--exercise", exercise, "--attempt", good}, 0, "Marks: 100 of 100"},
-		{[]string{"check", "--exercise", exercise, "--attempt", turned, "--json"}, 0, `"hammerset": "report/1"`},
+		{[]string{"check", "--exercise", exercise, "--attempt", turned, "--json"}, 0, `"hammerset": "report/2"`},
 		{[]string{"check", "--exercise", exercise, "--attempt", wrong}, 1, "the radius was typed"},
 		{[]string{"check", "--exercise", exercise, "--attempt", picture}, 2, "this is a picture"},
 		{[]string{"check", "--exercise", dir, "--attempt", good}, 2, "no exercise.json"},

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
@@ -316,7 +317,7 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 	}
 	ref := check.Reference{Document: made(0, "10")}
 	k := func(id, kind string, balloon int, of ...string) exercise.Characteristic {
-		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Of: [][]string{of}}
+		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Of: [][]address.Ref{address.List(of...)}}
 	}
 	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Ring", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5},
 		Characteristics: []exercise.Characteristic{k("long", "distance", 1, "e1/side:l1", "e1/side:l3"), k("wide", "distance", 2, "e1/side:l0", "e1/side:l2"), k("thick", "distance", 5, "e1/start", "e1/end"), k("hole", "diameter", 3, "*h1.m0/bore"), k("count", "count", 4, "*h1.m0/bore")}}
@@ -376,7 +377,7 @@ func TestSizesReadWronglyOffTheSheet(t *testing.T) {
 			circles("s4", `{"face":"e2/end"}`, 2, 1, 0.1), holeAt("h1", "s4", `"m0"`, `,"diameter":"hole","extent":{"kind":"one-side","length":"hd"}`))
 	}
 	c := func(balloon int, id, kind, parameter string, of ...string) exercise.Characteristic {
-		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Parameter: parameter, Of: [][]string{of}}
+		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Parameter: parameter, Of: [][]address.Ref{address.List(of...)}}
 	}
 	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Seat", Unit: "in", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5}, Characteristics: []exercise.Characteristic{
 		c(1, "thick", "distance", "h", "e1/start", "e1/end"), c(2, "boss", "distance", "b", "e1/end", "e2/end"), c(3, "pocket", "distance", "pw", "u3/side:l1", "u3/side:l3"),

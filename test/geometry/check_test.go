@@ -10,6 +10,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -160,7 +161,7 @@ func chiral(t testing.TB) (*exercise.Exercise, check.Reference, *part.Document) 
 		outline("s2", `{"face":"e1/end"}`, 0, 0, 12, 0, 12, 25, 0, 25), extrude("e2", "s2", oneSide("14"), ""),
 		circles("s3", `{"face":"e1/end"}`, 48, 9, 4), extrude("e3", "s3", `{"kind":"through"}`, `,"result":"cut"`))
 	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Step block", Unit: "mm", Reference: "r.json", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10},
-		Characteristics: []exercise.Characteristic{{ID: "w", Balloon: 1, Kind: "distance", Label: "Width", Of: [][]string{{"e1/side:l1", "e1/side:l3"}}}, {ID: "hole", Balloon: 2, Kind: "distance", Label: "Hole", Of: [][]string{{"e1/side:l1", "e3/side:c0"}}}}}
+		Characteristics: []exercise.Characteristic{{ID: "w", Balloon: 1, Kind: "distance", Label: "Width", Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "hole", Balloon: 2, Kind: "distance", Label: "Hole", Of: [][]address.Ref{address.List("e1/side:l1", "e3/side:c0")}}}}
 	return ex, check.Reference{Document: d}, d
 }
 
@@ -534,7 +535,7 @@ func TestReferenceFromSTEP(t *testing.T) {
 			hole = key.Names[i][0]
 		}
 	}
-	ex := &exercise.Exercise{Title: "From STEP", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10}, Characteristics: []exercise.Characteristic{{ID: "d", Balloon: 1, Kind: "diameter", Label: "Hole", Of: [][]string{{hole}}}}}
+	ex := &exercise.Exercise{Title: "From STEP", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10}, Characteristics: []exercise.Characteristic{{ID: "d", Balloon: 1, Kind: "diameter", Label: "Hole", Of: [][]address.Ref{{address.Of(hole)}}}}}
 	r := run(t, ex, ref, stepAttempt(t, d, oddPose(), 1))
 	if wrong(r) != "" || r.Characteristics[0].NominalText != "8" {
 		t.Errorf("%s: %+v", wrong(r), r.Characteristics)

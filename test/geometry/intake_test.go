@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
@@ -24,8 +25,8 @@ func slab(t testing.TB, h string) *part.Document {
 func slabExercise() *exercise.Exercise {
 	return &exercise.Exercise{Hammerset: exercise.Version, Title: "Slab", Unit: "mm", Reference: "r.json", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10},
 		Characteristics: []exercise.Characteristic{
-			{ID: "long", Balloon: 1, Kind: "distance", Label: "Length", Of: [][]string{{"e1/side:l1", "e1/side:l3"}}}, {ID: "thick", Balloon: 2, Kind: "distance", Label: "Thickness", Of: [][]string{{"e1/start", "e1/end"}}},
-			{ID: "bore", Balloon: 3, Kind: "diameter", Label: "Bore", Of: [][]string{{"e2/side:c0"}}}, {ID: "one", Balloon: 4, Kind: "solids", Label: "One solid"}}}
+			{ID: "long", Balloon: 1, Kind: "distance", Label: "Length", Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "thick", Balloon: 2, Kind: "distance", Label: "Thickness", Of: [][]address.Ref{address.List("e1/start", "e1/end")}},
+			{ID: "bore", Balloon: 3, Kind: "diameter", Label: "Bore", Of: [][]address.Ref{address.List("e2/side:c0")}}, {ID: "one", Balloon: 4, Kind: "solids", Label: "One solid"}}}
 }
 
 // write writes solids side by side into one STEP file.

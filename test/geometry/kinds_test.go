@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
@@ -43,12 +44,12 @@ func TestKindsOfCharacteristics(t *testing.T) {
 	k := func(id, kind string, of ...string) exercise.Characteristic {
 		c := exercise.Characteristic{ID: id, Kind: kind, Label: id}
 		if len(of) > 0 {
-			c.Of = [][]string{of}
+			c.Of = [][]address.Ref{address.List(of...)}
 		}
 		return c
 	}
 	mass := (100*60*12 + math.Pi*(81*10-25*22) - 4*math.Pi*(9*8+27/math.Tan(59*math.Pi/180)/3) - math.Pi*9*12 - math.Pi*(6*6*6-3*3*3)/3 + math.Pi*9*3 - math.Pi*3.375*3.375*12 - (30*8+math.Pi*16)*12) * 8.8 / 1000
-	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Quoin plate", Unit: "mm", Reference: "r.json", Solids: 1, Density: "8.8", Rubric: exercise.Rubric{Characteristics: 10},
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Kind: exercise.Part, Sheets: []exercise.Sheet{{}}, Title: "Quoin plate", Unit: "mm", Reference: "r.json", Solids: 1, Density: "8.8", Rubric: exercise.Rubric{Characteristics: 10},
 		Characteristics: []exercise.Characteristic{
 			k("row", "pitch", "h1.*/bore"), k("holes", "count", "h1.*/bore"), k("deep", "depth", "e1/end", "h1.a/bore"), k("sunk", "cone-angle", "h2.s/sink"), k("slot", "slot-length", "t1.l/first", "t1.l/last"),
 			k("wall", "wall", "e2/side:c0", "e3/side:c0"), k("true", "concentric", "e2/side:c0", "e3/side:c0"), k("even", "symmetric", "e1/side:l1", "e1/side:l3", "h1.b/bore", "h1.d/bore", "h1.c/bore"),
@@ -59,7 +60,7 @@ func TestKindsOfCharacteristics(t *testing.T) {
 		c.Balloon = i + 1
 		switch c.ID {
 		case "even": // the plate about the slot's middle would be off; its flanks are even about the plate's
-			c.Of = [][]string{{"e1/side:l0", "e1/side:l2", "e2/side:c0"}}
+			c.Of = [][]address.Ref{address.List("e1/side:l0", "e1/side:l2", "e2/side:c0")}
 		case "base":
 			c.Datum = "XY"
 		case "middle":
@@ -147,7 +148,7 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 		"symmetric": {"h1.b/bore", "h1.c/bore", "e4/side:c0"}, "concentric": {"e3/side:c0", "e4/side:c0"}, "parallel": {"e1/start", "e3/end"}, "perpendicular": {"e1/start", "e2/side:l3"},
 		"datum": {"e1/start"}, "thread": {"h1.*/bore"}, "material": nil, "mass": nil, "solids": nil,
 	}
-	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Pump flange", Unit: "mm", Reference: "r.json", Solids: 1, Density: "7.85", Rubric: exercise.Rubric{Characteristics: 10}}
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Kind: exercise.Part, Sheets: []exercise.Sheet{{}}, Title: "Pump flange", Unit: "mm", Reference: "r.json", Solids: 1, Density: "7.85", Rubric: exercise.Rubric{Characteristics: 10}}
 	for i, k := range characteristic.All() {
 		of, ok := on[k.Name]
 		if !ok {
@@ -156,7 +157,7 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 		}
 		c := exercise.Characteristic{ID: k.Name, Balloon: i + 1, Kind: k.Name, Label: k.Title}
 		if of != nil {
-			c.Of = [][]string{of}
+			c.Of = [][]address.Ref{address.List(of...)}
 		}
 		if k.Worded() {
 			c.Text = "Gunmetal"
@@ -175,9 +176,9 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	ex.Sheet = sheet.Arrange(geo, ex)
+	ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, ex)}
 	arranged := map[string]bool{}
-	for _, d := range ex.Sheet.Dimensions {
+	for _, d := range ex.Sheet().Dimensions {
 		for _, id := range append([]string{d.Characteristic}, d.More...) {
 			arranged[id] = true
 		}

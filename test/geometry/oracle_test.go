@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
@@ -131,8 +132,8 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 // in it, a block and cuts, half and a mirror, separate extrusions united.
 func TestWaysOfWorking(t *testing.T) {
 	ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10}, Characteristics: []exercise.Characteristic{
-		{ID: "w", Balloon: 1, Kind: "distance", Label: "Width", Of: [][]string{{"e1/side:l1", "e1/side:l3"}}}, {ID: "t", Balloon: 2, Kind: "distance", Label: "Thickness", Of: [][]string{{"e1/start", "e1/end"}}},
-		{ID: "d", Balloon: 3, Kind: "diameter", Label: "Holes", Of: [][]string{{"e2/side:c*"}}}, {ID: "p", Balloon: 4, Kind: "distance", Label: "Spacing", Of: [][]string{{"e2/side:c0", "e2/side:c1"}}},
+		{ID: "w", Balloon: 1, Kind: "distance", Label: "Width", Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "t", Balloon: 2, Kind: "distance", Label: "Thickness", Of: [][]address.Ref{address.List("e1/start", "e1/end")}},
+		{ID: "d", Balloon: 3, Kind: "diameter", Label: "Holes", Of: [][]address.Ref{address.List("e2/side:c*")}}, {ID: "p", Balloon: 4, Kind: "distance", Label: "Spacing", Of: [][]address.Ref{address.List("e2/side:c0", "e2/side:c1")}},
 	}}
 	plate := outline("s1", xy, -30, -20, 30, -20, 30, 20, -30, 20)
 	through := `{"kind":"through"}`

@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -115,7 +116,7 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 			t.Fatal(err)
 		}
 		ex := *b.Parsed
-		ex.Sheet = sheet.Arrange(geo, &ex)
+		ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, &ex)}
 		d, f := draw(t, &ex, b)
 		if dir := os.Getenv("HAMMERSET_LOOK"); dir != "" { // for looking at by hand
 			if err := os.WriteFile(filepath.Join(dir, name+".svg"), svg.Render(d, f, svg.Options{}), 0o644); err != nil {
@@ -126,7 +127,7 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 		for _, m := range d.Marks {
 			said[m.Characteristic]++
 		}
-		for _, x := range ex.Sheet.Dimensions {
+		for _, x := range ex.Sheet().Dimensions {
 			placed += 1 + len(x.More)
 		}
 		for _, c := range ex.Characteristics {
@@ -163,8 +164,8 @@ func cross(p, q [2]sheet.Point) bool {
 // A view is what the part looks like: a plate 60 x 40 with a hole, at 1:2.
 func TestViewGeometry(t *testing.T) {
 	ex, ref, _ := chiral(t)
-	ex.Sheet = exercise.Sheet{Paper: "A4", Scale: "1:2", Projection: "first", Views: []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}, {ID: "front", Direction: "front", At: [2]float64{100, 160}, Hidden: true}},
-		Dimensions: []exercise.Dim{{Characteristic: "w", View: "top", Kind: "linear", Side: "below", Away: 10}}}
+	ex.Sheets = []exercise.Sheet{{Paper: "A4", Scale: "1:2", Projection: "first", Views: []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}, {ID: "front", Direction: "front", At: [2]float64{100, 160}, Hidden: true}},
+		Dimensions: []exercise.Dim{{Characteristic: "w", View: "top", Kind: "linear", Side: "below", Away: 10}}}}
 	d, _ := draw(t, ex, bundle{ref: ref})
 	var circle, dashed *sheet.Item
 	texts := ""
@@ -211,9 +212,10 @@ func TestSheetErrorsNameTheDimension(t *testing.T) {
 		{func(s *exercise.Sheet) { s.Views[0].Direction = "askew" }, `view front: "askew" is not a direction`},
 	} {
 		ex := *b.Parsed
-		ex.Sheet.Views = append([]exercise.View(nil), ex.Sheet.Views...)
-		ex.Sheet.Dimensions = append([]exercise.Dim(nil), ex.Sheet.Dimensions...)
-		c.change(&ex.Sheet)
+		ex.Sheets = slices.Clone(ex.Sheets)
+		ex.Sheet().Views = append([]exercise.View(nil), ex.Sheet().Views...)
+		ex.Sheet().Dimensions = append([]exercise.Dim(nil), ex.Sheet().Dimensions...)
+		c.change(ex.Sheet())
 		f, err := lettering.Load()
 		if err != nil {
 			t.Fatal(err)
@@ -244,7 +246,7 @@ func TestProjectionSymbol(t *testing.T) {
 			}
 		}
 		if (rings > cone) != right {
-			t.Errorf("%s (%s angle): rings at %g, cone at %g", name, b.Parsed.Sheet.Projection, rings, cone)
+			t.Errorf("%s (%s angle): rings at %g, cone at %g", name, b.Parsed.Sheet().Projection, rings, cone)
 		}
 	}
 }
@@ -380,9 +382,10 @@ func TestThreadsAndTextsAreOnTheSheet(t *testing.T) {
 		t.Fatalf("%d notes: %+v", len(built.Notes), built.Notes)
 	}
 	ex := *b.Parsed
-	ex.Characteristics, ex.Sheet.Dimensions, ex.Sheet.Notes = nil, nil, nil
-	ex.Sheet.Scale = "1:1"
-	ex.Sheet.Views = []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}}
+	ex.Sheets = slices.Clone(ex.Sheets)
+	ex.Characteristics, ex.Sheet().Dimensions, ex.Sheet().Notes = nil, nil, nil
+	ex.Sheet().Scale = "1:1"
+	ex.Sheet().Views = []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}}
 	f, err := lettering.Load()
 	if err != nil {
 		t.Fatal(err)

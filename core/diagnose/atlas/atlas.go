@@ -14,6 +14,7 @@ import (
 
 	"gonum.org/v1/gonum/mat"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -239,7 +240,7 @@ func (m *maker) measure(g *solid.Geometry) Values {
 		}
 		for _, of := range apart(c) {
 			one := *c
-			one.Of = [][]string{of}
+			one.Of = [][]address.Ref{of}
 			places, err := inspect.Places(g, &one)
 			if err != nil {
 				continue // a face is gone
@@ -255,14 +256,14 @@ func (m *maker) measure(g *solid.Geometry) Values {
 }
 
 // apart lists what a characteristic is measured on, each place by itself.
-func apart(c *exercise.Characteristic) [][]string {
+func apart(c *exercise.Characteristic) [][]address.Ref {
 	if !characteristic.Of(c.Kind).Each() {
 		return c.Of
 	}
-	var out [][]string
+	var out [][]address.Ref
 	for _, of := range c.Of {
-		for _, name := range of {
-			out = append(out, []string{name})
+		for _, ref := range of {
+			out = append(out, []address.Ref{ref})
 		}
 	}
 	return out

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/quantity"
@@ -149,8 +150,8 @@ func neighboursOf(ex *exercise.Exercise, c *exercise.Characteristic) []*exercise
 // meets tells whether two characteristics are measured on a face of the same name.
 func meets(a, b *exercise.Characteristic) bool {
 	for _, p := range a.Of {
-		for _, name := range p {
-			if slices.ContainsFunc(b.Of, func(q []string) bool { return slices.Contains(q, name) }) {
+		for _, ref := range p {
+			if slices.ContainsFunc(b.Of, func(q []address.Ref) bool { return slices.Contains(q, ref) }) {
 				return true
 			}
 		}

@@ -1184,7 +1184,7 @@ export interface components {
             classes: components["schemas"]["Class"][];
             /** @description faces of the reference's mesh of every characteristic */
             faces: {
-                [key: string]: number[];
+                [key: string]: components["schemas"]["Ref"][];
             };
             /** @description whether the asker may change it */
             mayChange: boolean;
@@ -1397,15 +1397,12 @@ export interface components {
             set?: {
                 [key: string]: string;
             };
-            picks?: components["schemas"]["PartPick"][];
+            picks?: components["schemas"]["Ref"][];
             command?: components["schemas"]["ModelCommand"];
             name?: string;
         };
-        PartPick: {
-            /** @enum {string} */
-            kind: "face" | "edge" | "corner";
-            index: number;
-        };
+        /** @description the address of geometry: a name such as h1.p3/bore, or the number of a face, edge or corner (face:7); c2#h1.p3/bore of the component c2 of an assembly */
+        Ref: string;
         ModelCommand: {
             /** @enum {string} */
             do: "move" | "remove" | "rename" | "import-parameters" | "fresh";
@@ -1701,7 +1698,7 @@ export interface components {
             audit: components["schemas"]["AuditEntry"][];
             /** @description faces of the reference's mesh of every characteristic; for staff */
             faces: {
-                [key: string]: number[];
+                [key: string]: components["schemas"]["Ref"][];
             };
             /** @description all attempts at this issue that the asker may see */
             siblings: components["schemas"]["AttemptRow"][];
@@ -1717,7 +1714,7 @@ export interface components {
             balloon: number;
             kind: string;
             label: string;
-            of?: string[][];
+            of?: components["schemas"]["Ref"][][];
             supplement?: boolean;
             datum?: string;
             text?: string;
@@ -1752,6 +1749,7 @@ export interface components {
             dimensioned: number;
             characteristics: components["schemas"]["DraftCharacteristic"][];
             faces: {
+                ref: components["schemas"]["Ref"];
                 name: string;
                 kind: string;
                 words: string;
@@ -1761,7 +1759,7 @@ export interface components {
                 text: string;
                 limits: string;
                 places: number;
-                faces: number[];
+                faces: components["schemas"]["Ref"][];
                 error?: string;
             }[];
             kinds: {
@@ -2069,8 +2067,8 @@ export interface components {
                 /** Format: double */
                 measured?: number;
                 verdict: components["schemas"]["Verdict"];
-                referenceFaces?: number[];
-                attemptFaces?: number[];
+                referenceFaces?: components["schemas"]["Ref"][];
+                attemptFaces?: components["schemas"]["Ref"][];
             }[];
         };
         Mistake: {

@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Suspense, lazy, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
-import { type Attempt as Data, type Me, ask, client, queries } from "../api/client";
+import { type Attempt as Data, type Me, ask, client, queries, type Schemas } from "../api/client";
 import { stateWords, when } from "../app/format";
 import { Loading, Panel, Trouble, sentence } from "../app/states";
 import { useTab, useTitle } from "../app/place";
@@ -20,7 +20,7 @@ import { Changes, Characteristics, Findings, Intervals, Sketches, Sweep, Whole }
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
 /** The characteristic that is measured on a face, the one with the fewest faces first. */
-function characteristicAt(data: Data, key: Shown["key"], face: number): string | null {
+function characteristicAt(data: Data, key: Shown["key"], face: Schemas["Ref"]): string | null {
   if (key !== "attempt" && key !== "reference") return null;
   const hits = (data.report?.characteristics ?? []).flatMap((c) => {
     const faces = key === "attempt" ? c.places.flatMap((p) => p.attemptFaces ?? []) : (data.faces[c.id] ?? []);

@@ -86,7 +86,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     if (!draft || !current) return [];
     const read = values?.find((v) => v.id === current.id)?.faces ?? [];
     if (read.length > 0) return read;
-    return (current.of ?? []).flat().map((n) => draft.faces.findIndex((f) => f.name === n)).filter((i) => i >= 0);
+    return (current.of ?? []).flat().flatMap((name) => draft.faces.filter((f) => f.name === name).map((f) => f.ref));
   }, [draft, current, values]);
   const shown = useMemo(() => [{ key: "reference" as const, label: "Reference", mesh, faces }], [mesh, faces]);
   if (q.isPending) return <Loading what="the faces of the reference" />;
@@ -94,8 +94,8 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   if (!draft || !now) return null;
   const set = (list: Characteristic[]) => setEdited({ ...now, list: list.map((c, i) => ({ ...c, balloon: i + 1 })) });
   const change = (c: Characteristic) => set(now.list.map((x) => (x.id === c.id ? c : x)));
-  const pick = (face: number) => {
-    const name = draft.faces[face]?.name;
+  const pick = (ref: Schemas["Ref"]) => {
+    const name = draft.faces.find((f) => f.ref === ref)?.name;
     if (!current || !name) return;
     const list = current.of?.[0] ?? [];
     change({ ...current, of: [list.includes(name) ? list.filter((n) => n !== name) : [...list, name]] });
@@ -108,7 +108,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   const faults = (values ?? []).filter((v) => v.error).length;
   return (
     <div className="grid h-full min-h-0 lg:grid-cols-[1fr_25rem]">
-      <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(_, face) => pick(face)} note={current ? "Click the faces that it is measured on" : "Open a characteristic, or add one, to pick its faces"} /></Suspense>
+      <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(_, ref) => pick(ref)} note={current ? "Click the faces that it is measured on" : "Open a characteristic, or add one, to pick its faces"} /></Suspense>
       <div className="flex min-h-0 flex-col border-l border-base-300">
         <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
           <button type="button" className="btn btn-xs" onClick={add}>Add a characteristic</button>

@@ -4,7 +4,7 @@ import { Problem, type Schemas, ask, client } from "../api/client";
 import { Empty, Trouble, sentence } from "../app/states";
 import type { Doc, Part, SolidNote } from "./types";
 
-type Pick = Schemas["PartPick"];
+type Pick = Schemas["Ref"];
 
 const figure = (v: number) => (Math.abs(v) >= 1e6 ? v.toPrecision(8) : String(Number(v.toPrecision(8))));
 

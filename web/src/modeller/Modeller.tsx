@@ -130,12 +130,11 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   const sketches = useMemo<ReadonlySet<string>>(() => new Set(shown.split(" ").filter(Boolean)), [shown]); // the same set as long as it holds the same
   const planes = (field?.kind === "plane" || field?.kind === "planes" || (draft?.step.kind === "plane" && !active)) ?? false;
 
-  const picks = useMemo(() => [...chosen].flatMap((k): Schemas["PartPick"][] => {
+  const picks = useMemo(() => [...chosen].flatMap((k): Schemas["Ref"][] => {
     const [kind, i] = k.split(":");
-    if (kind === "face") return [{ kind, index: Number(i) }];
-    if (kind === "corner") return [{ kind, index: part?.corners[Number(i)]?.index ?? -1 }];
-    if (kind === "edge") return [{ kind, index: part?.edges[Number(i)]?.index ?? -1 }];
-    return [];
+    if (kind === "face") return [k];
+    const there = kind === "corner" ? part?.corners[Number(i)] : kind === "edge" ? part?.edges[Number(i)] : undefined;
+    return there ? [`${kind}:${there.index}`] : [];
   }), [chosen, part]);
   const measuring = useMeasure(id, doc, built, tab === "measure" && !draft ? picks : []);
 

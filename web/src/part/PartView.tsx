@@ -2,15 +2,20 @@ import { OrbitControls } from "@react-three/drei";
 import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
-import type { Mesh } from "../api/client";
+import type { Mesh, Schemas } from "../api/client";
 import { TurnKeys } from "./TurnKeys";
+
+type Ref = Schemas["Ref"];
+
+/** The address of a face of a mesh. */
+const faceOf = (number: number): Ref => `face:${number}`;
 
 /** One solid to show, with the faces to bring out. */
 export interface Shown {
   key: "reference" | "attempt" | "tooMuch" | "missing";
   label: string;
   mesh: Mesh;
-  faces: number[];
+  faces: Ref[];
   /** How far each vertex lies outside the other solid, in mm. */
   deviation?: number[];
 }
@@ -72,20 +77,20 @@ function edgesOf(mesh: Mesh) {
   return g;
 }
 
-type Pick = (key: Shown["key"], face: number) => void;
+type Pick = (key: Shown["key"], face: Ref) => void;
 
 function Body({ shown, opacity, clip, choose }: { shown: Shown; opacity: number; clip: THREE.Plane[]; choose?: Pick }) {
   const { mesh, faces } = shown;
   const pick = useMemo(() => new Set(faces), [faces]);
-  const plain = useMemo(() => solidOf(mesh, (f) => !pick.has(f), shown.deviation), [mesh, pick, shown.deviation]);
-  const picked = useMemo(() => solidOf(mesh, (f) => pick.has(f)), [mesh, pick]);
+  const plain = useMemo(() => solidOf(mesh, (f) => !pick.has(faceOf(f)), shown.deviation), [mesh, pick, shown.deviation]);
+  const picked = useMemo(() => solidOf(mesh, (f) => pick.has(faceOf(f))), [mesh, pick]);
   const edges = useMemo(() => edgesOf(mesh), [mesh]);
   const click = (faces: number[]) => (e: ThreeEvent<MouseEvent>) => {
     // A drag that ends here, or a point that is cut away, picks nothing.
     if (!choose || e.delta > 4 || clip.some((p) => p.distanceToPoint(e.point) < 0)) return;
     e.stopPropagation();
     const face = faces[e.faceIndex ?? -1];
-    if (face !== undefined) choose(shown.key, face);
+    if (face !== undefined) choose(shown.key, faceOf(face));
   };
   const tone = shown.deviation ? "#ffffff" : tones[shown.key];
   return (
