@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"time"
 
@@ -282,8 +283,7 @@ func slipped(reference []byte, list []slip) ([]byte, error) {
 		if s.drop != "" {
 			var keep []part.Step
 			for _, x := range doc.Steps {
-				of := len(x.Of) == 1 && x.Of[0] == s.drop
-				if x.ID != s.drop && !of {
+				if x.ID != s.drop && !slices.Equal(x.Repeated(), []string{s.drop}) {
 					keep = append(keep, x)
 				}
 			}

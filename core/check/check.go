@@ -331,12 +331,12 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 		} else if s.Hint != nil {
 			steps = append(steps, report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Hint.String()})
 		}
-		if s.Kind != "sketch" || s.Sketch == nil {
+		drawn := doc.Steps[i].Sketched()
+		if drawn == nil || s.Sketch == nil {
 			continue
 		}
-		step := doc.Steps[i]
 		// As it is placed now, with its traced edges where the solid has them.
-		draft := &edit.Draft{Sketch: (&sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}).Clone(), Unit: unit.Factor, Values: b.Table}
+		draft := &edit.Draft{Sketch: drawn.Geometry().Clone(), Unit: unit.Factor, Values: b.Table}
 		if s.Sketch.Solved {
 			s.Sketch.System().Store(draft.Sketch)
 		}
@@ -345,7 +345,7 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			continue // reported as the step's failure
 		}
 		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{}, Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}, Notes: []report.Note{}, Intervals: []report.Interval{}}
-		lines := asLines(doc, s.ID)
+		lines := doc.DrawnForLines(s.ID)
 		for _, f := range review.Review(draft, sol, b.Table) {
 			if lines && f.Kind == review.OpenEnd {
 				continue
@@ -398,25 +398,6 @@ func (r *run) unit() {
 		r.report.Scale = &report.Scale{Factor: f, Words: fmt.Sprintf("the whole part is %s times %s", quantity.FormatDecimal(times, 2), words)}
 		return
 	}
-}
-
-// asLines tells whether a sketch is used for its lines alone, which may end in the open: as
-// a path, the line of a rib or slot, or the middle of a thin wall.
-func asLines(doc *part.Document, sketch string) bool {
-	used := false
-	for i := range doc.Steps {
-		s := &doc.Steps[i]
-		switch {
-		case s.Path == sketch:
-			used = true
-		case s.Sketch != sketch:
-		case s.Kind == "rib" || s.Kind == "slot" || s.Wall != nil:
-			used = true
-		case s.Regions != nil:
-			return false
-		}
-	}
-	return used
 }
 
 func (r *run) place() {

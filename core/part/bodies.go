@@ -411,10 +411,27 @@ func touched(h solid.History) bool {
 	return false
 }
 
-// material is the deed of a step that makes material, by its result.
-func (w *worker) material(body *Named) (deed, error) {
-	d := deed{body: body, on: w.step.Solids}
-	switch w.step.Result {
+// Made is what becomes of material that a step makes: Result is add, cut, intersect or new, and
+// Solids are those that it works on, by the steps that made them.
+type Made struct {
+	Result string   `json:"result,omitempty"`
+	Solids []string `json:"solids,omitempty"`
+}
+
+func (do *Made) visit(v *visitor) { v.solids(do.Solids...) }
+
+func resultField() Field {
+	return Field{Path: "result", Label: "Result", Kind: asChoice, Options: []string{"add", "cut", "intersect", "new"}, Default: "add"}
+}
+
+func solidsField() Field {
+	return optional(Field{Path: "solids", Label: "Solids it works on", Kind: asSolids, Hint: "those it touches, or all for a cut"})
+}
+
+// deed is what is done with the material, by its result.
+func (do *Made) deed(body *Named) (deed, error) {
+	d := deed{body: body, on: do.Solids}
+	switch do.Result {
 	case "", "add":
 		d.op = solid.Union
 	case "cut":
@@ -424,48 +441,77 @@ func (w *worker) material(body *Named) (deed, error) {
 	case "new":
 		d.fresh = true
 	default:
-		return d, because("use add, cut, intersect or new", "%q is not a result", w.step.Result)
+		return d, because("use add, cut, intersect or new", "%q is not a result", do.Result)
 	}
 	return d, nil
 }
 
-// joinSolids carries out a union, difference or intersection of solids.
-func (w *worker) joinSolids() error {
-	if len(w.step.Solids) != 1 || len(w.step.With) == 0 {
+// Combine is a union, difference or intersection of solids, as its kind says.
+type Combine struct {
+	Solids []string `json:"solids,omitempty"` // the one that is worked on
+	With   []string `json:"with,omitempty"`
+	Keep   bool     `json:"keep,omitempty"` // the others stay
+
+	op solid.Operation
+}
+
+func unionKind() *Kind { return combineKind("union", "Union", "solids made one", solid.Union) }
+
+func differenceKind() *Kind {
+	return combineKind("difference", "Difference", "one solid taken from another", solid.Difference)
+}
+
+func intersectionKind() *Kind {
+	return combineKind("intersection", "Intersection", "what solids have in common", solid.Intersection)
+}
+
+func combineKind(name, title, what string, op solid.Operation) *Kind {
+	return &Kind{
+		Name: name, Title: title, What: what, Group: "solids", Letter: "u", New: func() Operation { return &Combine{op: op} }, Feature: true,
+		Fields: []Field{{Path: "solids", Label: "Solid", Kind: asSolid}, {Path: "with", Label: "With", Kind: asSolids}, {Path: "keep", Label: "Keep the other solids", Kind: asFlag}},
+	}
+}
+
+func (do *Combine) visit(v *visitor) {
+	v.solids(do.Solids...)
+	v.solids(do.With...)
+}
+
+func (do *Combine) run(w *worker) error {
+	if len(do.Solids) != 1 || len(do.With) == 0 {
 		return because("name the solid to work on and those to combine it with", "it needs one solid and at least one other")
 	}
-	base, err := w.named(w.step.Solids)
+	base, err := w.named(do.Solids)
 	if err != nil {
 		return err
 	}
-	with, err := w.named(w.step.With)
+	with, err := w.named(do.With)
 	if err != nil {
 		return err
 	}
 	if slices.Contains(with, base[0]) {
 		return because("name another solid", "a solid cannot be combined with itself")
 	}
-	op := map[string]solid.Operation{"union": solid.Union, "difference": solid.Difference, "intersection": solid.Intersection}[w.step.Kind]
 	var tools []*Named
 	for _, i := range with {
 		n := w.state.bodies[i].Named
-		if w.step.Keep {
+		if do.Keep {
 			n = n.renamed(w.step.ID + ":") // so that no two solids have faces of one name
 		}
 		tools = append(tools, n)
 	}
 	id := w.state.bodies[base[0]].ID
-	if op == solid.Intersection {
+	if do.op == solid.Intersection {
 		for _, t := range tools {
-			if err := w.combine(op, []*Named{t}, []string{id}); err != nil {
+			if err := w.combine(do.op, []*Named{t}, []string{id}); err != nil {
 				return err
 			}
 		}
-	} else if err := w.combine(op, tools, []string{id}); err != nil {
+	} else if err := w.combine(do.op, tools, []string{id}); err != nil {
 		return err
 	}
-	if !w.step.Keep {
-		w.state.bodies = slices.DeleteFunc(slices.Clone(w.state.bodies), func(b *Body) bool { return slices.Contains(w.step.With, b.ID) })
+	if !do.Keep {
+		w.state.bodies = slices.DeleteFunc(slices.Clone(w.state.bodies), func(b *Body) bool { return slices.Contains(do.With, b.ID) })
 	}
 	return nil
 }

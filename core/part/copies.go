@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
@@ -19,23 +18,52 @@ type instance struct {
 	prefix string // of the names of the copies
 }
 
+// Repeated is what a mirror or pattern repeats: what steps did, or else solids; Result says what
+// becomes of copies of solids, add or new.
+type Repeated struct {
+	Of     []string `json:"of,omitempty"`
+	Solids []string `json:"solids,omitempty"`
+	Result string   `json:"result,omitempty"`
+}
+
+func (do *Repeated) visit(v *visitor) {
+	v.steps(do.Of...)
+	v.solids(do.Solids...)
+}
+
+// Repeated lists the steps that a mirror or pattern repeats; none for another step.
+func (s *Step) Repeated() []string {
+	if r, ok := s.Do.(interface{ repeated() []string }); ok {
+		return r.repeated()
+	}
+	return nil
+}
+
+func (do *Repeated) repeated() []string { return do.Of }
+
+func repeatedFields() []Field {
+	return []Field{optional(Field{Path: "of", Label: "Steps to repeat", Kind: asSteps, Hint: "rounds and bevels can go along"}),
+		optional(Field{Path: "solids", Label: "Solids to repeat", Kind: asSolids, When: "of="}),
+		{Path: "result", Label: "Copies of solids", Kind: asChoice, Options: []string{"add", "new"}, When: "of=", Default: "add"}}
+}
+
 // repeat copies what steps did, or whole solids, to all instances. Each deed is
 // repeated everywhere before the next, so that material comes before the edges
 // that are broken on it.
-func (w *worker) repeat(list []instance) error {
+func (do *Repeated) repeat(w *worker, list []instance) error {
 	var deeds []deed
-	for _, id := range w.step.Of {
+	for _, id := range do.Of {
 		d, ok := w.state.deeds[id]
 		if !ok {
 			return because("name steps that make or break material and come before", "step %q does nothing that could be repeated", id)
 		}
 		deeds = append(deeds, d...)
 	}
-	bodies, err := w.named(w.step.Solids)
+	bodies, err := w.named(do.Solids)
 	if err != nil {
 		return err
 	}
-	if len(w.step.Of) == 0 {
+	if len(do.Of) == 0 {
 		if len(w.state.bodies) == 0 {
 			return because("put the step after the one that makes the solid", "there is nothing to repeat")
 		}
@@ -47,12 +75,12 @@ func (w *worker) repeat(list []instance) error {
 		for _, i := range bodies {
 			b := w.state.bodies[i]
 			d := deed{op: solid.Union, body: b.Named, on: []string{b.ID}}
-			switch w.step.Result {
+			switch do.Result {
 			case "", "add":
 			case "new":
 				d.fresh = true
 			default:
-				return because("use add or new", "the copies of a solid cannot %s", w.step.Result)
+				return because("use add or new", "the copies of a solid cannot %s", do.Result)
 			}
 			deeds = append(deeds, d)
 		}
@@ -111,12 +139,32 @@ func moved(e solid.Edge, t solid.Transform) solid.Edge {
 	return e
 }
 
-func (w *worker) mirror() error {
-	f, err := w.frame(w.step.Plane)
+// Mirror repeats on the other side of a plane.
+type Mirror struct {
+	Repeated
+	Plane *PlaneRef `json:"plane,omitempty"`
+}
+
+func mirrorKind() *Kind {
+	return &Kind{
+		Name: "mirror", Title: "Mirror", What: "steps or solids on the other side of a plane", Group: "repeat", Letter: "m",
+		New: func() Operation { return &Mirror{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat([]Field{{Path: "plane", Label: "Plane", Kind: asPlane}}, repeatedFields()),
+	}
+}
+
+func (do *Mirror) visit(v *visitor) {
+	v.steps(do.Of...)
+	v.plane("plane", do.Plane)
+	v.solids(do.Solids...)
+}
+
+func (do *Mirror) run(w *worker) error {
+	f, err := w.frame(do.Plane)
 	if err != nil {
 		return err
 	}
-	return w.repeat([]instance{{solid.Reflection(f.O, f.Z), w.step.ID + ":"}})
+	return do.repeat(w, []instance{{solid.Reflection(f.O, f.Z), w.step.ID + ":"}})
 }
 
 // maxInstances bounds a pattern, against hostile documents.
@@ -134,26 +182,20 @@ func (w *worker) count(role, formula string) (int, error) {
 	return int(n), nil
 }
 
-// pattern repeats in one or two directions, around an axis, or at the points of a
-// sketch. The original is instance 1; instances are numbered row by row.
-func (w *worker) pattern() error {
-	if len(w.step.Of) == 0 && len(w.step.Solids) == 0 {
-		return because("name the steps or solids to repeat", "it repeats nothing")
-	}
-	var moves []solid.Transform // of the instances after the first
-	var err error
-	switch w.step.Kind {
-	case "linear-pattern":
-		moves, err = w.rows()
-	case "circular-pattern":
-		moves, err = w.around()
-	default:
-		moves, err = w.atPoints()
-	}
-	if err != nil {
-		return err
-	}
-	for _, k := range w.step.Skip {
+// Pattern is what every pattern has. The original is instance 1; instances are numbered row by
+// row, and Skip are those that are left out.
+type Pattern struct {
+	Repeated
+	Skip []int `json:"skip,omitempty"`
+}
+
+func skipField() Field {
+	return optional(Field{Path: "skip", Label: "Left out", Kind: asSkip, Hint: "numbers of instances; the original is 1"})
+}
+
+// along repeats by motions, those of the instances after the first.
+func (do *Pattern) along(w *worker, moves []solid.Transform) error {
+	for _, k := range do.Skip {
 		if k == 1 {
 			return because("leave out another one", "instance 1 is the original and cannot be left out")
 		}
@@ -163,14 +205,136 @@ func (w *worker) pattern() error {
 	}
 	var list []instance
 	for i, m := range moves {
-		if !slices.Contains(w.step.Skip, i+2) {
+		if !slices.Contains(do.Skip, i+2) {
 			list = append(list, instance{m, numbered(w.step.ID, i+2) + ":"})
 		}
 	}
-	return w.repeat(list)
+	return do.repeat(w, list)
 }
 
-func (w *worker) rows() ([]solid.Transform, error) {
+// something refuses a pattern that names nothing to repeat.
+func (do *Pattern) something() error {
+	if len(do.Of) == 0 && len(do.Solids) == 0 {
+		return because("name the steps or solids to repeat", "it repeats nothing")
+	}
+	return nil
+}
+
+// LinearPattern repeats in one or two directions.
+type LinearPattern struct {
+	Pattern
+	Axis     *AxisRef `json:"axis,omitempty"`
+	Count    string   `json:"count,omitempty"`
+	Spacing  string   `json:"spacing,omitempty"`
+	Axis2    *AxisRef `json:"axis2,omitempty"`
+	Count2   string   `json:"count2,omitempty"`
+	Spacing2 string   `json:"spacing2,omitempty"`
+	Reverse  bool     `json:"reverse,omitempty"`
+	Reverse2 bool     `json:"reverse2,omitempty"` // the second direction the other way
+}
+
+func linearPatternKind() *Kind {
+	return &Kind{
+		Name: "linear-pattern", Title: "Linear pattern", What: "in one or two directions", Group: "repeat", Letter: "n", Main: "spacing",
+		New: func() Operation { return &LinearPattern{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat(repeatedFields(), []Field{{Path: "axis", Label: "Direction", Kind: asAxis}, {Path: "count", Label: "Count", Kind: asNumber}, {Path: "spacing", Label: "Spacing", Kind: asLength},
+			optional(Field{Path: "axis2", Label: "Second direction", Kind: asAxis}), optional(Field{Path: "count2", Label: "Count", Kind: asNumber, When: "axis2"}), optional(Field{Path: "spacing2", Label: "Spacing", Kind: asLength, When: "axis2"}),
+			reverseField(), {Path: "reverse2", Label: "Other sense of the second direction", Kind: asFlag, When: "axis2"}, skipField()}),
+	}
+}
+
+func (do *LinearPattern) visit(v *visitor) {
+	v.number("count", "count", &do.Count)
+	v.length("spacing", "spacing", &do.Spacing)
+	v.number("count2", "count", &do.Count2)
+	v.length("spacing2", "spacing", &do.Spacing2)
+	v.steps(do.Of...)
+	v.axis(do.Axis)
+	v.axis(do.Axis2)
+	v.solids(do.Solids...)
+}
+
+func (do *LinearPattern) run(w *worker) error {
+	if err := do.something(); err != nil {
+		return err
+	}
+	moves, err := do.rows(w)
+	if err != nil {
+		return err
+	}
+	return do.along(w, moves)
+}
+
+// CircularPattern repeats around an axis: over a full turn, or over an angle.
+type CircularPattern struct {
+	Pattern
+	Axis    *AxisRef `json:"axis,omitempty"`
+	Count   string   `json:"count,omitempty"`
+	Angle   string   `json:"angle,omitempty"`
+	Reverse bool     `json:"reverse,omitempty"`
+}
+
+func circularPatternKind() *Kind {
+	return &Kind{
+		Name: "circular-pattern", Title: "Circular pattern", What: "around an axis", Group: "repeat", Letter: "n", Main: "angle",
+		New: func() Operation { return &CircularPattern{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat(repeatedFields(), []Field{axisField(), {Path: "count", Label: "Count", Kind: asNumber},
+			optional(Field{Path: "angle", Label: "Over the angle", Kind: asAngle, Hint: "a full turn when empty"}), reverseField(), skipField()}),
+	}
+}
+
+func (do *CircularPattern) visit(v *visitor) {
+	v.number("count", "count", &do.Count)
+	v.angle("angle", "angle", &do.Angle)
+	v.steps(do.Of...)
+	v.axis(do.Axis)
+	v.solids(do.Solids...)
+}
+
+func (do *CircularPattern) run(w *worker) error {
+	if err := do.something(); err != nil {
+		return err
+	}
+	moves, err := do.around(w)
+	if err != nil {
+		return err
+	}
+	return do.along(w, moves)
+}
+
+// PointPattern repeats at the points of a sketch.
+type PointPattern struct {
+	Pattern
+	Sketch string   `json:"sketch,omitempty"`
+	From   string   `json:"from,omitempty"` // the point of the sketch where the original is
+	At     []string `json:"at,omitempty"`
+}
+
+func pointPatternKind() *Kind {
+	return &Kind{
+		Name: "point-pattern", Title: "Pattern at points", What: "at the points of a sketch", Group: "repeat", Letter: "n",
+		New: func() Operation { return &PointPattern{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat(repeatedFields(), []Field{sketchField(), {Path: "from", Label: "The original is at", Kind: asSpot}, {Path: "at", Label: "Repeated at", Kind: asSpots}, skipField()}),
+	}
+}
+
+func (do *PointPattern) visit(v *visitor) {
+	v.steps(do.Sketch)
+	do.Repeated.visit(v)
+}
+
+func (do *PointPattern) run(w *worker) error {
+	if err := do.something(); err != nil {
+		return err
+	}
+	moves, err := do.moves(w)
+	if err != nil {
+		return err
+	}
+	return do.along(w, moves)
+}
+
+func (do *LinearPattern) rows(w *worker) ([]solid.Transform, error) {
 	row := func(a *AxisRef, count, spacing string, reverse bool) (n int, step solid.Vec, err error) {
 		if n, err = w.count("count", count); err != nil {
 			return n, step, err
@@ -191,16 +355,16 @@ func (w *worker) rows() ([]solid.Transform, error) {
 		}
 		return n, d.Scale(by), nil
 	}
-	n, step, err := row(w.step.Axis, w.step.Count, w.step.Spacing, w.step.Reverse)
+	n, step, err := row(do.Axis, do.Count, do.Spacing, do.Reverse)
 	if err != nil {
 		return nil, err
 	}
-	if at, ok := w.original(); ok && n > 1 {
+	if at, ok := do.original(w); ok && n > 1 {
 		w.pulled("spacing", at.Add(step), step.Unit(), 1)
 	}
 	m, across := 1, solid.Vec{}
-	if w.step.Axis2 != nil {
-		if m, across, err = row(w.step.Axis2, w.step.Count2, w.step.Spacing2, w.step.Reverse != w.step.Reverse2); err != nil {
+	if do.Axis2 != nil {
+		if m, across, err = row(do.Axis2, do.Count2, do.Spacing2, do.Reverse != do.Reverse2); err != nil {
 			return nil, err
 		}
 	}
@@ -220,17 +384,17 @@ func (w *worker) rows() ([]solid.Transform, error) {
 	return out, nil
 }
 
-// original is the middle of what a pattern repeats.
-func (w *worker) original() (solid.Vec, bool) {
+// original is the middle of what is repeated.
+func (do *Repeated) original(w *worker) (solid.Vec, bool) {
 	shape := solid.Shape(nil)
-	for _, id := range w.step.Of {
+	for _, id := range do.Of {
 		for _, d := range w.state.deeds[id] {
 			if d.body != nil && shape == nil {
 				shape = d.body.Shape
 			}
 		}
 	}
-	if list, err := w.named(w.step.Solids); err == nil && len(list) > 0 {
+	if list, err := w.named(do.Solids); err == nil && len(list) > 0 {
 		shape = w.state.bodies[list[0]].Shape
 	}
 	if shape == nil {
@@ -240,25 +404,25 @@ func (w *worker) original() (solid.Vec, bool) {
 	return box.Min.Add(box.Max).Scale(0.5), err == nil
 }
 
-func (w *worker) around() ([]solid.Transform, error) {
-	n, err := w.count("count", w.step.Count)
+func (do *CircularPattern) around(w *worker) ([]solid.Transform, error) {
+	n, err := w.count("count", do.Count)
 	if err != nil {
 		return nil, err
 	}
-	origin, axis, err := w.axis(w.step.Axis, nil)
+	origin, axis, err := w.axis(do.Axis, nil)
 	if err != nil {
 		return nil, err
 	}
-	if w.step.Reverse {
+	if do.Reverse {
 		axis = axis.Scale(-1)
 	}
 	total := 2 * math.Pi
-	if w.step.Angle != "" {
-		if total, err = w.positive("angle", w.step.Angle, quantity.Angle); err != nil {
+	if do.Angle != "" {
+		if total, err = w.positive("angle", do.Angle, quantity.Angle); err != nil {
 			return nil, err
 		}
 	}
-	if at, ok := w.original(); ok && w.step.Angle != "" && n > 1 {
+	if at, ok := do.original(w); ok && do.Angle != "" && n > 1 {
 		w.swung("angle", solid.Rotation(origin, axis, total).Apply(at), origin, axis, 1)
 	}
 	step := total / float64(n)
@@ -274,9 +438,9 @@ func (w *worker) around() ([]solid.Transform, error) {
 	return out, nil
 }
 
-// atPoints moves from one point of a sketch to each of the others.
-func (w *worker) atPoints() ([]solid.Transform, error) {
-	p, err := w.placedSketch(w.step.Sketch)
+// moves lead from one point of a sketch to each of the others.
+func (do *PointPattern) moves(w *worker) ([]solid.Transform, error) {
+	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
 		return nil, err
 	}
@@ -286,19 +450,19 @@ func (w *worker) atPoints() ([]solid.Transform, error) {
 		}
 		c, ok := p.solution.Points[id]
 		if !ok {
-			return solid.Vec{}, because("name a point of the sketch", "the sketch %s has no point %q", w.step.Sketch, id)
+			return solid.Vec{}, because("name a point of the sketch", "the sketch %s has no point %q", do.Sketch, id)
 		}
 		return p.frame.Point(c.X, c.Y, 0), nil
 	}
-	from, err := place(w.step.From)
+	from, err := place(do.From)
 	if err != nil {
 		return nil, err
 	}
-	if len(w.step.At) == 0 || len(w.step.At) > maxInstances {
-		return nil, because(fmt.Sprintf("name 1 to %d points of the sketch", maxInstances), "it has %d places", len(w.step.At))
+	if len(do.At) == 0 || len(do.At) > maxInstances {
+		return nil, because(fmt.Sprintf("name 1 to %d points of the sketch", maxInstances), "it has %d places", len(do.At))
 	}
 	var out []solid.Transform
-	for _, id := range w.step.At {
+	for _, id := range do.At {
 		to, err := place(id)
 		if err != nil {
 			return nil, err
@@ -309,123 +473,4 @@ func (w *worker) atPoints() ([]solid.Transform, error) {
 		out = append(out, solid.Translation(to.Sub(from)))
 	}
 	return out, nil
-}
-
-// Needs lists the steps that a step names, in order and once each: what must come
-// before it and stand.
-func (s *Step) Needs() []string {
-	var out []string
-	add := func(ids ...string) {
-		for _, id := range ids {
-			if id != "" && !slices.Contains(out, id) {
-				out = append(out, id)
-			}
-		}
-	}
-	face := func(names ...string) {
-		for _, n := range names {
-			add(makers(n)...)
-		}
-	}
-	edge := func(e *EdgeRef) {
-		if e == nil {
-			return
-		}
-		face(e.Around, e.First)
-		if e.Between != nil {
-			face(e.Between[:]...)
-		}
-	}
-	plane := func(p *PlaneRef) {
-		if p != nil {
-			add(p.Step)
-			face(p.Face)
-		}
-	}
-	axis := func(a *AxisRef) {
-		if a == nil {
-			return
-		}
-		add(a.Step)
-		face(a.Face)
-		edge(a.Edge)
-		if id, _, ok := strings.Cut(a.Line, "."); ok {
-			add(id)
-		}
-	}
-	add(s.Sketch, s.Path)
-	add(s.Sections...)
-	add(s.Of...)
-	plane(s.Plane)
-	for i := range s.Planes {
-		plane(&s.Planes[i])
-	}
-	for i := range s.Points {
-		p := &s.Points[i]
-		add(p.Step)
-		if id, _, ok := strings.Cut(p.Sketch, "."); ok {
-			add(id)
-		}
-		if p.Corner != nil {
-			face(p.Corner[:]...)
-		}
-		edge(p.Center)
-		edge(p.Edge)
-	}
-	axis(s.Axis)
-	axis(s.Axis2)
-	if s.Extent != nil {
-		face(s.Extent.Face)
-	}
-	if p := s.Place; p != nil {
-		face(p.Face)
-		if p.From != nil {
-			edge(&p.From[0].Edge)
-			edge(&p.From[1].Edge)
-		}
-		if p.Circle != nil {
-			edge(&p.Circle.About)
-		}
-		for i := range p.Centered {
-			edge(&p.Centered[i])
-		}
-	}
-	for i := range s.Edges {
-		edge(&s.Edges[i])
-	}
-	face(s.Faces...)
-	for _, e := range s.Entities {
-		for _, t := range e.Traced {
-			if strings.Contains(t, "/") {
-				face(t)
-			}
-		}
-	}
-	for _, id := range append(slices.Clone(s.Solids), s.With...) {
-		// A solid is known by the step that made it, with a number where it made several.
-		base, _, _ := strings.Cut(id, ".")
-		add(id, base)
-	}
-	return out
-}
-
-// makers lists the steps that a name of a face speaks of: the one that made it, and
-// those that copied it or broke the edges that it came from.
-func makers(name string) []string {
-	var out []string
-	for _, part := range strings.FieldsFunc(name, func(r rune) bool { return strings.ContainsRune("(|)+@", r) }) {
-		head, _, ok := strings.Cut(part, "/")
-		if !ok {
-			head = part
-		}
-		for _, id := range strings.Split(head, ":") {
-			base, _, _ := strings.Cut(id, ".") // an instance or a hole of the step
-			for _, x := range []string{id, base} {
-				if x != "" && !slices.Contains(out, x) {
-					out = append(out, x)
-				}
-			}
-		}
-	}
-	return out
 }

@@ -5,11 +5,8 @@ package part
 import (
 	"encoding/json"
 	"fmt"
-	"slices"
 
 	"hammerset/core/quantity"
-	"hammerset/core/sketch"
-	"hammerset/core/solid"
 )
 
 // Version is the document version that this package reads and writes, and
@@ -37,91 +34,6 @@ type SolidNote struct {
 	Name     string `json:"name,omitempty"`
 	Material string `json:"material,omitempty"`
 	Density  string `json:"density,omitempty"`
-}
-
-// Step is one operation. Which fields count depends on Kind; every string that
-// holds a size is a formula.
-type Step struct {
-	ID   string `json:"id"`
-	Kind string `json:"kind"`
-	Name string `json:"name,omitempty"`
-	Note string `json:"note,omitempty"`
-	Off  bool   `json:"off,omitempty"` // left out of the rebuild
-
-	// sketch, mirror, draft, plane, point-pattern
-	Plane       *PlaneRef           `json:"plane,omitempty"`
-	Entities    []sketch.Entity     `json:"entities,omitempty"`
-	Constraints []sketch.Constraint `json:"constraints,omitempty"`
-
-	// plane, axis, point
-	Points []PointRef `json:"points,omitempty"`
-	Planes []PlaneRef `json:"planes,omitempty"`
-
-	// extrude, revolve, sweep, loft, hole
-	Sketch   string   `json:"sketch,omitempty"`
-	Regions  *Regions `json:"regions,omitempty"`
-	Extent   *Extent  `json:"extent,omitempty"`
-	Result   string   `json:"result,omitempty"` // add, cut, intersect or new
-	Solids   []string `json:"solids,omitempty"` // the solids that it works on, by the steps that made them
-	Reverse  bool     `json:"reverse,omitempty"`
-	Axis     *AxisRef `json:"axis,omitempty"`
-	Wall     *Wall    `json:"wall,omitempty"`
-	Path     string   `json:"path,omitempty"` // a sketch or helix
-	Keep     bool     `json:"keep,omitempty"` // directions of a sweep, or the tools of a union, difference or intersection
-	Sections []string `json:"sections,omitempty"`
-	Ruled    bool     `json:"ruled,omitempty"`
-
-	// helix
-	Pitch string `json:"pitch,omitempty"`
-	Turns string `json:"turns,omitempty"`
-	Left  bool   `json:"left,omitempty"`
-
-	// hole, slot, keyway, thread
-	Form         string   `json:"form,omitempty"`
-	At           []string `json:"at,omitempty"`
-	Place        *Place   `json:"place,omitempty"`
-	Thread       string   `json:"thread,omitempty"`
-	Fit          string   `json:"fit,omitempty"`
-	Diameter     string   `json:"diameter,omitempty"`
-	HeadDiameter string   `json:"headDiameter,omitempty"`
-	HeadDepth    string   `json:"headDepth,omitempty"`
-	HeadAngle    string   `json:"headAngle,omitempty"`
-	TipAngle     string   `json:"tipAngle,omitempty"`
-	Width        string   `json:"width,omitempty"`
-	Depth        string   `json:"depth,omitempty"`
-	Length       string   `json:"length,omitempty"`
-	Offset       string   `json:"offset,omitempty"`
-
-	// fillet, chamfer, shell, draft, rib, keyway, text
-	Edges     []EdgeRef `json:"edges,omitempty"`
-	All       bool      `json:"all,omitempty"` // every edge of the part
-	Faces     []string  `json:"faces,omitempty"`
-	Radius    string    `json:"radius,omitempty"`
-	Distance  string    `json:"distance,omitempty"`
-	Second    string    `json:"second,omitempty"`
-	Thickness string    `json:"thickness,omitempty"`
-	Text      string    `json:"text,omitempty"`
-	Height    string    `json:"height,omitempty"`
-
-	// mirror and patterns; union, difference, intersection
-	Of       []string `json:"of,omitempty"`
-	With     []string `json:"with,omitempty"`
-	Count    string   `json:"count,omitempty"`
-	Spacing  string   `json:"spacing,omitempty"`
-	Axis2    *AxisRef `json:"axis2,omitempty"`
-	Count2   string   `json:"count2,omitempty"`
-	Spacing2 string   `json:"spacing2,omitempty"`
-	Reverse2 bool     `json:"reverse2,omitempty"` // the second direction the other way
-	Angle    string   `json:"angle,omitempty"`
-	Skip     []int    `json:"skip,omitempty"` // instances left out; the original is 1
-	From     string   `json:"from,omitempty"` // the point of the sketch where the original is
-
-	// Moved puts the material that the step makes elsewhere. Only the mistake atlas sets it: no model
-	// document has it.
-	Moved *solid.Transform `json:"moved,omitempty"`
-
-	// import
-	Data string `json:"data,omitempty"` // a STEP file, as text
 }
 
 // PlaneRef is a datum plane (XY, XZ or YZ), a planar face or the plane of a plane
@@ -326,20 +238,14 @@ func (d *Document) Check() error {
 			return &DocumentError{at + "/id", fmt.Sprintf("the id %q is already used by step number %d", s.ID, first+1)}
 		}
 		seen[s.ID] = i
-		if len(s.Entities) > maxEntities {
-			return &DocumentError{at + "/entities", fmt.Sprintf("%d entities are more than the %d that are read", len(s.Entities), maxEntities)}
-		}
-		if !slices.Contains(Kinds(), s.Kind) {
+		if s.Do == nil || s.Declared() == nil {
 			return &DocumentError{at + "/kind", fmt.Sprintf("%q is not a kind of step", s.Kind)}
+		}
+		if sk := s.Sketched(); sk != nil && len(sk.Entities) > maxEntities {
+			return &DocumentError{at + "/entities", fmt.Sprintf("%d entities are more than the %d that are read", len(sk.Entities), maxEntities)}
 		}
 	}
 	return nil
-}
-
-// Kinds lists the kinds of steps.
-func Kinds() []string {
-	return []string{"sketch", "plane", "axis", "point", "import", "extrude", "revolve", "sweep", "loft", "helix", "rib", "hole", "slot", "keyway",
-		"fillet", "chamfer", "shell", "draft", "mirror", "linear-pattern", "circular-pattern", "point-pattern", "union", "difference", "intersection", "thread", "text"}
 }
 
 // Read decodes a document and checks it. The errors name the place.
@@ -352,106 +258,4 @@ func Read(data []byte) (*Document, error) {
 		return nil, err
 	}
 	return &d, nil
-}
-
-// Formulas lists every formula of a step, for finding the parameters it uses.
-func (s *Step) Formulas() []string {
-	var out []string
-	s.eachFormula(func(_ string, f *string) { out = append(out, *f) })
-	return out
-}
-
-// Roles says of every formula of a step, in the order of Formulas, what it is: the name
-// of its field, or the kind of the size in a sketch.
-func (s *Step) Roles() []string {
-	var out []string
-	s.eachFormula(func(role string, _ *string) { out = append(out, role) })
-	return out
-}
-
-// SetFormula replaces one formula, counted as Formulas lists them; false when there is
-// none of that number.
-func (s *Step) SetFormula(i int, text string) bool {
-	n, done := 0, false
-	s.eachFormula(func(_ string, f *string) {
-		if n == i {
-			*f, done = text, true
-		}
-		n++
-	})
-	return done
-}
-
-// eachFormula visits every formula of a step.
-func (s *Step) eachFormula(visit func(role string, f *string)) {
-	visit("diameter", &s.Diameter)
-	visit("head diameter", &s.HeadDiameter)
-	visit("head depth", &s.HeadDepth)
-	visit("head angle", &s.HeadAngle)
-	visit("tip angle", &s.TipAngle)
-	visit("radius", &s.Radius)
-	visit("distance", &s.Distance)
-	visit("second distance", &s.Second)
-	visit("count", &s.Count)
-	visit("spacing", &s.Spacing)
-	visit("count", &s.Count2)
-	visit("spacing", &s.Spacing2)
-	visit("angle", &s.Angle)
-	visit("pitch", &s.Pitch)
-	visit("turns", &s.Turns)
-	visit("width", &s.Width)
-	visit("depth", &s.Depth)
-	visit("length", &s.Length)
-	visit("offset", &s.Offset)
-	visit("thickness", &s.Thickness)
-	visit("height", &s.Height)
-	if s.Plane != nil {
-		visit("offset", &s.Plane.Offset)
-	}
-	for i := range s.Planes {
-		visit("offset", &s.Planes[i].Offset)
-	}
-	for i := range s.Points {
-		p := &s.Points[i]
-		visit("place", &p.Along)
-		if p.At != nil {
-			for k := range p.At {
-				visit("coordinate", &p.At[k])
-			}
-		}
-	}
-	if e := s.Extent; e != nil {
-		role := func(r string) string {
-			if s.Kind == "revolve" {
-				return "angle"
-			}
-			return r
-		}
-		visit(role("length along"), &e.Length)
-		visit(role("total"), &e.Total)
-		visit(role("length along"), &e.Forward)
-		visit(role("length along"), &e.Backward)
-		visit("start", &e.Start)
-		visit("draft", &e.Draft)
-	}
-	if s.Wall != nil {
-		visit("thickness", &s.Wall.Thickness)
-	}
-	if p := s.Place; p != nil {
-		if p.From != nil {
-			visit("distance", &p.From[0].Distance)
-			visit("distance", &p.From[1].Distance)
-		}
-		if c := p.Circle; c != nil {
-			visit("diameter of the circle", &c.Diameter)
-			visit("count", &c.Count)
-			visit("angle", &c.Start)
-		}
-	}
-	for i := range s.Edges {
-		visit("radius", &s.Edges[i].Radius)
-	}
-	for i := range s.Constraints {
-		visit(s.Constraints[i].Kind, &s.Constraints[i].Value)
-	}
 }

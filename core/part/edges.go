@@ -29,47 +29,124 @@ type brokenEdge struct {
 	on            string
 }
 
-// edgeBreak carries out a fillet or chamfer.
-func (w *worker) edgeBreak() error {
-	refs := w.step.Edges
-	if len(w.state.bodies) == 0 {
-		return because("put the step after the one that makes the solid", "there is no solid yet")
+// Broken says which edges a fillet or chamfer breaks: those that are named, or every edge of the
+// part.
+type Broken struct {
+	Edges []EdgeRef `json:"edges,omitempty"`
+	All   bool      `json:"all,omitempty"`
+}
+
+func brokenFields() []Field {
+	return []Field{{Path: "edges", Label: "Edges", Kind: asEdges, When: "all=", Hint: "tangent edges follow by themselves"}, {Path: "all", Label: "Every edge of the part", Kind: asFlag}}
+}
+
+// Fillet rounds edges. An edge may have a radius of its own.
+type Fillet struct {
+	Broken
+	Radius string `json:"radius,omitempty"`
+}
+
+func filletKind() *Kind {
+	return &Kind{
+		Name: "fillet", Title: "Fillet", What: "edges rounded", Group: "edges", Letter: "f", Main: "radius",
+		New: func() Operation { return &Fillet{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat(brokenFields(), []Field{{Path: "radius", Label: "Radius", Kind: asLength}}),
 	}
-	if len(refs) == 0 && !w.step.All {
-		return because("name at least one edge", "it has no edges")
+}
+
+func (do *Fillet) visit(v *visitor) {
+	v.length("radius", "radius", &do.Radius)
+	for i := range do.Edges {
+		v.length(fmt.Sprintf("edges.%d.radius", i), "radius", &do.Edges[i].Radius)
 	}
-	work := edgeWork{kind: w.step.Kind, owner: w.step.ID}
+	v.edges(do.Edges...)
+}
+
+func (do *Fillet) run(w *worker) error {
+	if err := do.something(w); err != nil {
+		return err
+	}
 	var base brokenEdge
 	var err error
-	switch {
-	case w.step.Kind == "fillet":
-		every := !w.step.All && !slices.ContainsFunc(refs, func(r EdgeRef) bool { return r.Radius == "" })
-		if !every || w.step.Radius != "" {
-			base.radius, err = w.positive("radius", w.step.Radius, quantity.Length)
-		}
-	default:
-		if base.first, err = w.positive("distance", w.step.Distance, quantity.Length); err != nil {
+	every := !do.All && !slices.ContainsFunc(do.Edges, func(r EdgeRef) bool { return r.Radius == "" })
+	if !every || do.Radius != "" {
+		if base.radius, err = w.positive("radius", do.Radius, quantity.Length); err != nil {
 			return err
 		}
-		base.second = base.first
-		if w.step.Second != "" {
-			base.second, err = w.positive("second", w.step.Second, quantity.Length)
-		} else if w.step.Angle != "" {
-			var a float64
-			if a, err = w.positive("angle", w.step.Angle, quantity.Angle); err == nil && a >= math.Pi/2 {
-				err = because("give an angle below 90 deg", "the angle of the chamfer is too large")
-			}
-			base.second = base.first * math.Tan(a)
+	}
+	return do.breaks(w, base)
+}
+
+// Chamfer bevels edges: by one distance, by two, or by a distance and an angle.
+type Chamfer struct {
+	Broken
+	Distance string `json:"distance,omitempty"`
+	Second   string `json:"second,omitempty"`
+	Angle    string `json:"angle,omitempty"`
+}
+
+func chamferKind() *Kind {
+	return &Kind{
+		Name: "chamfer", Title: "Chamfer", What: "edges bevelled", Group: "edges", Letter: "c", Main: "distance",
+		New: func() Operation { return &Chamfer{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat(brokenFields(), []Field{{Path: "distance", Label: "Distance", Kind: asLength}, optional(Field{Path: "second", Label: "Second distance", Kind: asLength}),
+			optional(Field{Path: "angle", Label: "or angle", Kind: asAngle, When: "second="})}),
+	}
+}
+
+func (do *Chamfer) visit(v *visitor) {
+	v.length("distance", "distance", &do.Distance)
+	v.length("second", "second distance", &do.Second)
+	v.angle("angle", "angle", &do.Angle)
+	v.edges(do.Edges...)
+}
+
+func (do *Chamfer) run(w *worker) error {
+	err := do.something(w)
+	if err != nil {
+		return err
+	}
+	var base brokenEdge
+	if base.first, err = w.positive("distance", do.Distance, quantity.Length); err != nil {
+		return err
+	}
+	base.second = base.first
+	switch {
+	case do.Second != "":
+		base.second, err = w.positive("second", do.Second, quantity.Length)
+	case do.Angle != "":
+		var a float64
+		if a, err = w.positive("angle", do.Angle, quantity.Angle); err == nil && a >= math.Pi/2 {
+			err = because("give an angle below 90 deg", "the angle of the chamfer is too large")
 		}
+		base.second = base.first * math.Tan(a)
 	}
 	if err != nil {
 		return err
 	}
+	return do.breaks(w, base)
+}
+
+// something refuses to break nothing.
+func (do *Broken) something(w *worker) error {
+	if len(w.state.bodies) == 0 {
+		return because("put the step after the one that makes the solid", "there is no solid yet")
+	}
+	if len(do.Edges) == 0 && !do.All {
+		return because("name at least one edge", "it has no edges")
+	}
+	return nil
+}
+
+// breaks breaks the edges, each with the sizes of base but for a radius of its own.
+func (do *Broken) breaks(w *worker, base brokenEdge) error {
+	refs := do.Edges
+	work := edgeWork{kind: w.step.Kind, owner: w.step.ID}
 	list, err := w.pick(refs)
 	if err != nil {
 		return err
 	}
-	if w.step.All {
+	if do.All {
 		list = w.everyEdge()
 	}
 	for _, p := range list {
@@ -78,9 +155,9 @@ func (w *worker) edgeBreak() error {
 		for k, i := range p.edges {
 			e := base
 			e.edge = edges[i]
-			if !w.step.All {
+			if !do.All {
 				ref := refs[p.refs[k]]
-				if ref.Radius != "" && w.step.Kind == "fillet" {
+				if ref.Radius != "" && base.first == 0 {
 					if e.radius, err = w.positive("radius", ref.Radius, quantity.Length); err != nil {
 						return err
 					}

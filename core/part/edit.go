@@ -49,14 +49,6 @@ func (d *Document) index(id string) (int, error) {
 	return i, nil
 }
 
-// Title is what a step is called: its name, else its id.
-func (s *Step) Title() string {
-	if s.Name != "" {
-		return s.Name
-	}
-	return s.ID
-}
-
 // Move puts a step at another place in the order. It must stay behind what it
 // needs and before what needs it; the error says which step is in the way.
 func (d *Document) Move(id string, to int) error {
@@ -136,7 +128,7 @@ func (d *Document) RenameParameter(from, to string) error {
 		}
 	}
 	for i := range d.Steps {
-		d.Steps[i].eachFormula(func(_ string, f *string) { change(f) })
+		d.Steps[i].visit(&visitor{needs: func(string) {}, size: func(_ Size, f *string) { change(f) }})
 	}
 	return nil
 }
@@ -163,10 +155,9 @@ func (d *Document) Users(name string) []string {
 
 // Fresh gives an id that no step has yet, with a letter for its kind.
 func (d *Document) Fresh(kind string) string {
-	letter := map[string]string{"sketch": "s", "extrude": "e", "revolve": "r", "sweep": "w", "loft": "o", "helix": "x", "rib": "b", "hole": "h", "slot": "t", "keyway": "k", "fillet": "f", "chamfer": "c", "shell": "l", "draft": "d",
-		"mirror": "m", "linear-pattern": "n", "circular-pattern": "n", "point-pattern": "n", "plane": "p", "axis": "a", "point": "q", "union": "u", "difference": "u", "intersection": "u", "import": "i", "thread": "j", "text": "j"}[kind]
-	if letter == "" {
-		letter = "z"
+	letter := "z"
+	if k := Of(kind); k != nil {
+		letter = k.Letter
 	}
 	for n := 1; ; n++ {
 		id := fmt.Sprintf("%s%d", letter, n)
@@ -174,6 +165,43 @@ func (d *Document) Fresh(kind string) string {
 			return id
 		}
 	}
+}
+
+// taker is an operation that takes a sketch: for the lines that it has, which may end in the open,
+// or for its regions.
+type taker interface {
+	takes(sketch string) (lines, regions bool)
+}
+
+func (do *Drawn) takes(sketch string) (lines, regions bool) {
+	return do.Sketch == sketch && do.Wall != nil, do.Sketch == sketch && do.Wall == nil && do.Regions != nil
+}
+
+func (do *Sweep) takes(sketch string) (lines, regions bool) {
+	lines, regions = do.Drawn.takes(sketch)
+	return lines || do.Path == sketch, regions && do.Path != sketch
+}
+
+func (do *Rib) takes(sketch string) (lines, regions bool) { return do.Sketch == sketch, false }
+
+func (do *Slot) takes(sketch string) (lines, regions bool) { return do.Sketch == sketch, false }
+
+// DrawnForLines tells whether a sketch is used for its lines alone, which may end in the open: as
+// a path, the line of a rib or slot, or the middle of a thin wall.
+func (d *Document) DrawnForLines(sketch string) bool {
+	used := false
+	for i := range d.Steps {
+		t, ok := d.Steps[i].Do.(taker)
+		if !ok {
+			continue
+		}
+		lines, regions := t.takes(sketch)
+		if regions {
+			return false
+		}
+		used = used || lines
+	}
+	return used
 }
 
 // Change is one difference between two states of a model, in words.
@@ -247,14 +275,6 @@ func Changes(before, after *Document) []Change {
 	return out
 }
 
-func encoded(v any) string {
-	b, err := json.Marshal(v)
-	if err != nil {
-		panic("plain data cannot be encoded: " + err.Error())
-	}
-	return string(b)
-}
-
 // stepChanges compares two states of a step field by field; of a sketch it counts.
 func stepChanges(a, b *Step) []string {
 	var out []string
@@ -282,9 +302,9 @@ func stepChanges(a, b *Step) []string {
 		}
 		switch k {
 		case "entities":
-			out = append(out, fmt.Sprintf("geometry changed (%d entities, %d before)", len(b.Entities), len(a.Entities)))
+			out = append(out, fmt.Sprintf("geometry changed (%d entities, %d before)", len(b.Sketched().Entities), len(a.Sketched().Entities)))
 		case "constraints":
-			out = append(out, constraintChanges(a, b)...)
+			out = append(out, constraintChanges(a.Sketched(), b.Sketched())...)
 		case "data":
 			out = append(out, "another file")
 		case "off":
@@ -296,7 +316,7 @@ func stepChanges(a, b *Step) []string {
 	return out
 }
 
-func constraintChanges(a, b *Step) []string {
+func constraintChanges(a, b *Sketch) []string {
 	var out []string
 	was := map[string]string{}
 	for _, k := range a.Constraints {

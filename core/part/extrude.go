@@ -2,6 +2,7 @@ package part
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"hammerset/core/quantity"
@@ -41,19 +42,43 @@ func beyond(b solid.Box, from, along solid.Vec) float64 {
 
 const extents = "use one-side, symmetric, two-sides, through, to-face or to-next"
 
-// extrude sweeps regions along the normal of the sketch. Material is added
+// Extrude sweeps regions along the normal of the sketch. Material is added
 // along the normal and cut against it, unless reversed.
-func (w *worker) extrude() error {
-	p, profiles, err := w.profiles()
+type Extrude struct {
+	Drawn
+	Made
+	Extent  *Extent `json:"extent,omitempty"`
+	Reverse bool    `json:"reverse,omitempty"`
+}
+
+func extrudeKind() *Kind {
+	return &Kind{
+		Name: "extrude", Title: "Extrude", What: "material along the normal of a sketch", Group: "material", Letter: "e", Main: "extent.length",
+		New: func() Operation { return &Extrude{} }, First: true, Feature: true, Repeats: true,
+		Fields: slices.Concat(drawnFields(), []Field{resultField(),
+			{Path: "extent.kind", Label: "Extent", Kind: asChoice, Options: []string{"one-side", "symmetric", "two-sides", "through", "to-face", "to-next"}, Default: "one-side"}}, spanFields(asLength),
+			[]Field{{Path: "extent.face", Label: "Up to", Kind: asFace, When: "extent.kind=to-face"}, {Path: "extent.both", Label: "Through on both sides", Kind: asFlag, When: "extent.kind=through"}, reverseField(),
+				optional(Field{Path: "extent.start", Label: "Begins away by", Kind: asLength}), optional(Field{Path: "extent.draft", Label: "Sides taper by", Kind: asAngle})}, wallFields(), []Field{solidsField()}),
+	}
+}
+
+func (do *Extrude) visit(v *visitor) {
+	do.Drawn.visit(v)
+	v.extent(do.Extent)
+	do.Made.visit(v)
+}
+
+func (do *Extrude) run(w *worker) error {
+	p, profiles, err := do.profiles(w)
 	if err != nil {
 		return err
 	}
-	e := w.step.Extent
+	e := do.Extent
 	if e == nil {
 		return because(extents, "it has no extent")
 	}
 	along := p.frame.Z
-	if (w.step.Result == "cut") != w.step.Reverse {
+	if (do.Result == "cut") != do.Reverse {
 		along = along.Scale(-1)
 	}
 	begin := 0.0
@@ -69,7 +94,7 @@ func (w *worker) extrude() error {
 	case "one-side", "symmetric", "two-sides":
 		from, to, err = w.span(e, quantity.Length)
 	case "through":
-		if w.step.Result != "cut" && w.step.Result != "intersect" {
+		if do.Result != "cut" && do.Result != "intersect" {
 			return because("give a length, or make it a cut", "only a cut can go through")
 		}
 		box, berr := w.bounds()
@@ -89,7 +114,7 @@ func (w *worker) extrude() error {
 		}
 		to = reach(box, origin, along)
 		limit = func(body *Named) (*Named, error) {
-			return w.toNext(body, origin, along, to, w.step.Result == "cut" || w.step.Result == "intersect")
+			return w.toNext(body, origin, along, to, do.Result == "cut" || do.Result == "intersect")
 		}
 	default:
 		return because(extents, "%q is not an extent", e.Kind)
@@ -118,7 +143,7 @@ func (w *worker) extrude() error {
 				return err
 			}
 		}
-		d, err := w.material(body)
+		d, err := do.deed(body)
 		if err != nil {
 			return err
 		}
@@ -136,7 +161,7 @@ func (w *worker) extrude() error {
 	if err := w.apply(deeds); err != nil {
 		return err
 	}
-	if w.step.Result == "cut" && (e.Kind == "one-side" || e.Kind == "symmetric") && w.report.Warning == "" {
+	if do.Result == "cut" && (e.Kind == "one-side" || e.Kind == "symmetric") && w.report.Warning == "" {
 		w.hintThrough("/end")
 	}
 	return nil

@@ -18,16 +18,91 @@ type spot struct {
 	into solid.Vec
 }
 
-// hole drills against the normal of the sketch or face, unless reversed.
-func (w *worker) hole() error {
+// Hole drills against the normal of the sketch or face, unless reversed: at points of a sketch, or
+// at a place on a flat face.
+type Hole struct {
+	Form         string   `json:"form,omitempty"`
+	Sketch       string   `json:"sketch,omitempty"`
+	At           []string `json:"at,omitempty"`
+	Place        *Place   `json:"place,omitempty"`
+	Thread       string   `json:"thread,omitempty"`
+	Fit          string   `json:"fit,omitempty"`
+	Diameter     string   `json:"diameter,omitempty"`
+	HeadDiameter string   `json:"headDiameter,omitempty"`
+	HeadDepth    string   `json:"headDepth,omitempty"`
+	HeadAngle    string   `json:"headAngle,omitempty"`
+	TipAngle     string   `json:"tipAngle,omitempty"`
+	Extent       *Extent  `json:"extent,omitempty"`
+	Reverse      bool     `json:"reverse,omitempty"`
+	Solids       []string `json:"solids,omitempty"`
+}
+
+func holeKind() *Kind {
+	return &Kind{
+		Name: "hole", Title: "Hole", What: "drilled, counterbored, countersunk or tapped", Group: "material", Letter: "h", Main: "diameter",
+		New: func() Operation { return &Hole{} }, Feature: true, Repeats: true,
+		Fields: []Field{
+			{Path: "form", Label: "Form", Kind: asChoice, Options: []string{"plain", "counterbore", "countersink", "spotface", "tapped"}, Default: "plain"},
+			optional(Field{Path: "sketch", Label: "Sketch", Kind: asSketch, Hint: "or a place on a face, below"}), optional(Field{Path: "at", Label: "At points", Kind: asSpots, When: "sketch"}),
+			optional(Field{Path: "place.face", Label: "On the face", Kind: asFace, When: "sketch="}),
+			optional(Field{Path: "place.from.0.edge", Label: "From the edge", Kind: asEdge, When: "place.face"}), optional(Field{Path: "place.from.0.distance", Label: "by", Kind: asLength, When: "place.from.0.edge"}),
+			optional(Field{Path: "place.from.1.edge", Label: "and from the edge", Kind: asEdge, When: "place.from.0.edge"}), optional(Field{Path: "place.from.1.distance", Label: "by", Kind: asLength, When: "place.from.0.edge"}),
+			optional(Field{Path: "place.circle.about", Label: "On a circle about the edge", Kind: asEdge, When: "place.face"}), optional(Field{Path: "place.circle.diameter", Label: "Bolt circle", Kind: asLength, When: "place.circle.about"}),
+			optional(Field{Path: "place.circle.count", Label: "Count", Kind: asNumber, When: "place.circle.about"}), optional(Field{Path: "place.circle.start", Label: "First at", Kind: asAngle, When: "place.circle.about"}),
+			optional(Field{Path: "place.centered", Label: "Concentric to", Kind: asEdges, When: "place.face"}),
+			optional(Field{Path: "thread", Label: "For the thread", Kind: asChoice, Options: threadOptions(), Hint: "sizes of ISO 273, ISO 4762, ISO 10642"}),
+			{Path: "fit", Label: "Fit", Kind: asChoice, Options: []string{"fine", "medium", "coarse"}, When: "thread", Default: "medium"},
+			optional(Field{Path: "diameter", Label: "Diameter", Kind: asLength, Hint: "by the thread when empty"}),
+			optional(Field{Path: "headDiameter", Label: "Head diameter", Kind: asLength, When: "form=counterbore|countersink|spotface"}),
+			optional(Field{Path: "headDepth", Label: "Head depth", Kind: asLength, When: "form=counterbore|spotface"}),
+			optional(Field{Path: "headAngle", Label: "Head angle", Kind: asAngle, When: "form=countersink"}),
+			{Path: "extent.kind", Label: "Depth", Kind: asChoice, Options: []string{"through", "to-next", "one-side"}, Default: "through"}, {Path: "extent.length", Label: "Deep", Kind: asLength, When: "extent.kind=one-side"},
+			optional(Field{Path: "tipAngle", Label: "Drill point", Kind: asAngle, When: "extent.kind=one-side", Hint: "118 deg; flat when empty"}),
+			{Path: "reverse", Label: "Other direction", Kind: asFlag, When: "sketch"}, solidsField(),
+		},
+	}
+}
+
+func (do *Hole) visit(v *visitor) {
+	v.length("diameter", "diameter", &do.Diameter)
+	v.length("headDiameter", "head diameter", &do.HeadDiameter)
+	v.length("headDepth", "head depth", &do.HeadDepth)
+	v.angle("headAngle", "head angle", &do.HeadAngle)
+	v.angle("tipAngle", "tip angle", &do.TipAngle)
+	v.steps(do.Sketch)
+	v.extent(do.Extent)
+	if do.Place != nil {
+		do.Place.visit(v)
+	}
+	v.solids(do.Solids...)
+}
+
+func (p *Place) visit(v *visitor) {
+	v.faces(p.Face)
+	if p.From != nil {
+		for i := range p.From {
+			v.length(fmt.Sprintf("place.from.%d.distance", i), "distance", &p.From[i].Distance)
+			v.edges(p.From[i].Edge)
+		}
+	}
+	if c := p.Circle; c != nil {
+		v.length("place.circle.diameter", "diameter of the circle", &c.Diameter)
+		v.number("place.circle.count", "count", &c.Count)
+		v.angle("place.circle.start", "angle", &c.Start)
+		v.edges(c.About)
+	}
+	v.edges(p.Centered...)
+}
+
+func (do *Hole) run(w *worker) error {
 	if len(w.state.bodies) == 0 {
 		return because("put the step after the one that makes the solid", "there is no solid yet to drill")
 	}
-	spots, err := w.spots()
+	spots, err := do.spots(w)
 	if err != nil {
 		return err
 	}
-	d, err := w.drill()
+	d, err := do.drill(w)
 	if err != nil {
 		return err
 	}
@@ -35,20 +110,20 @@ func (w *worker) hole() error {
 	if err != nil {
 		return err
 	}
-	next := w.step.Extent != nil && w.step.Extent.Kind == "to-next" // through the first wall, and no further
-	through := w.step.Extent == nil || w.step.Extent.Kind == "through" || next
+	next := do.Extent != nil && do.Extent.Kind == "to-next" // through the first wall, and no further
+	through := do.Extent == nil || do.Extent.Kind == "through" || next
 	var deeds []deed
 	for _, s := range spots {
 		depth := reach(box, s.at, s.into)
 		if !through {
-			if w.step.Extent.Kind != "one-side" {
-				return because("use one-side with a length, through or to-next", "a hole cannot have the extent %q", w.step.Extent.Kind)
+			if do.Extent.Kind != "one-side" {
+				return because("use one-side with a length, through or to-next", "a hole cannot have the extent %q", do.Extent.Kind)
 			}
-			if depth, err = w.positive("length", w.step.Extent.Length, quantity.Length); err != nil {
+			if depth, err = w.positive("length", do.Extent.Length, quantity.Length); err != nil {
 				return err
 			}
 		}
-		loop, names, err := w.holeProfile(d/2, depth, through)
+		loop, names, err := do.profile(w, d/2, depth, through)
 		if err != nil {
 			return err
 		}
@@ -74,13 +149,13 @@ func (w *worker) hole() error {
 				return err
 			}
 		}
-		deeds = append(deeds, deed{op: solid.Difference, body: body, on: w.step.Solids})
+		deeds = append(deeds, deed{op: solid.Difference, body: body, on: do.Solids})
 	}
 	switch s := spots[0]; {
-	case strings.TrimSpace(w.step.Diameter) != "":
+	case strings.TrimSpace(do.Diameter) != "":
 		w.pulled("diameter", s.at.Add(s.x.Scale(d/2)), s.x, 2)
 	case !through:
-		depth, err := w.positive("length", w.step.Extent.Length, quantity.Length)
+		depth, err := w.positive("length", do.Extent.Length, quantity.Length)
 		if err != nil {
 			return err
 		}
@@ -92,15 +167,15 @@ func (w *worker) hole() error {
 	if !through && w.report.Warning == "" {
 		w.hintThrough("/bottom", "/tip")
 	}
-	if w.step.Form == "tapped" {
-		t, err := standards.MetricThread(w.step.Thread)
+	if do.Form == "tapped" {
+		t, err := standards.MetricThread(do.Thread)
 		if err != nil {
 			return err
 		}
 		for _, s := range spots {
 			n := Note{Step: w.step.ID, Kind: "thread", Face: w.step.ID + "." + s.id + "/bore", Text: t.Name, At: s.at, Normal: s.into.Scale(-1), Radius: d / 2, Size: t.Major}
 			if !through {
-				if n.Length, err = w.positive("length", w.step.Extent.Length, quantity.Length); err != nil {
+				if n.Length, err = w.positive("length", do.Extent.Length, quantity.Length); err != nil {
 					return err
 				}
 			}
@@ -112,18 +187,18 @@ func (w *worker) hole() error {
 
 // drill is the diameter of the hole: as typed, the clearance of ISO 273 for a
 // thread, or the drill before tapping it.
-func (w *worker) drill() (float64, error) {
-	if strings.TrimSpace(w.step.Diameter) != "" || w.step.Thread == "" {
-		return w.positive("diameter", w.step.Diameter, quantity.Length)
+func (do *Hole) drill(w *worker) (float64, error) {
+	if strings.TrimSpace(do.Diameter) != "" || do.Thread == "" {
+		return w.positive("diameter", do.Diameter, quantity.Length)
 	}
-	t, err := standards.MetricThread(w.step.Thread)
+	t, err := standards.MetricThread(do.Thread)
 	if err != nil {
 		return 0, because("choose a thread of the table or type the diameter", "%v", err)
 	}
-	if w.step.Form == "tapped" {
+	if do.Form == "tapped" {
 		return t.TapDrill(), nil
 	}
-	d, err := t.Clearance(w.step.Fit)
+	d, err := t.Clearance(do.Fit)
 	if err != nil {
 		return 0, because("", "%v", err)
 	}
@@ -132,9 +207,9 @@ func (w *worker) drill() (float64, error) {
 
 // head gives a size of the hole's head: as typed, else from the table of its
 // thread.
-func (w *worker) head(role, formula string, table func(standards.Thread) float64) (float64, error) {
-	if strings.TrimSpace(formula) == "" && w.step.Thread != "" {
-		t, err := standards.MetricThread(w.step.Thread)
+func (do *Hole) head(w *worker, role, formula string, table func(standards.Thread) float64) (float64, error) {
+	if strings.TrimSpace(formula) == "" && do.Thread != "" {
+		t, err := standards.MetricThread(do.Thread)
 		if err != nil {
 			return 0, because("choose a thread of the table or type the sizes", "%v", err)
 		}
@@ -146,27 +221,27 @@ func (w *worker) head(role, formula string, table func(standards.Thread) float64
 	return w.positive(role, formula, quantity.Length)
 }
 
-// holeProfile is the half section of a hole: x is the radius, y the depth. The
+// profile is the half section of a hole: x is the radius, y the depth. The
 // names are those of the faces that its edges make.
-func (w *worker) holeProfile(r, depth float64, through bool) (loop []solid.Segment, names []string, err error) {
+func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid.Segment, names []string, err error) {
 	at := [][2]float64{{0, 0}}
 	add := func(x, y float64, name string) {
 		at = append(at, [2]float64{x, y})
 		names = append(names, name)
 	}
-	switch w.step.Form {
+	switch do.Form {
 	case "", "plain", "tapped":
 		add(r, 0, "")
 	case "counterbore", "spotface":
-		hd, err := w.head("headDiameter", w.step.HeadDiameter, func(t standards.Thread) float64 { return t.Counterbore })
+		hd, err := do.head(w, "headDiameter", do.HeadDiameter, func(t standards.Thread) float64 { return t.Counterbore })
 		if err != nil {
 			return nil, nil, err
 		}
 		if err := wider(hd/2, r); err != nil {
 			return nil, nil, err
 		}
-		deep, err := w.head("headDepth", w.step.HeadDepth, func(t standards.Thread) float64 {
-			if w.step.Form == "spotface" {
+		deep, err := do.head(w, "headDepth", do.HeadDepth, func(t standards.Thread) float64 {
+			if do.Form == "spotface" {
 				return 0 // only as deep as the face needs
 			}
 			return t.Major // the height of the head, ISO 4762
@@ -181,7 +256,7 @@ func (w *worker) holeProfile(r, depth float64, through bool) (loop []solid.Segme
 		add(hd/2, deep, "head")
 		add(r, deep, "floor")
 	case "countersink":
-		hd, err := w.head("headDiameter", w.step.HeadDiameter, func(t standards.Thread) float64 { return t.FlatHead })
+		hd, err := do.head(w, "headDiameter", do.HeadDiameter, func(t standards.Thread) float64 { return t.FlatHead })
 		if err != nil {
 			return nil, nil, err
 		}
@@ -189,8 +264,8 @@ func (w *worker) holeProfile(r, depth float64, through bool) (loop []solid.Segme
 			return nil, nil, err
 		}
 		angle := math.Pi / 2 // ISO 10642
-		if w.step.HeadAngle != "" || w.step.Thread == "" {
-			if angle, err = w.positive("headAngle", w.step.HeadAngle, quantity.Angle); err != nil {
+		if do.HeadAngle != "" || do.Thread == "" {
+			if angle, err = w.positive("headAngle", do.HeadAngle, quantity.Angle); err != nil {
 				return nil, nil, err
 			}
 		}
@@ -201,11 +276,11 @@ func (w *worker) holeProfile(r, depth float64, through bool) (loop []solid.Segme
 		add(hd/2, 0, "")
 		add(r, deep, "sink")
 	default:
-		return nil, nil, because("use plain, counterbore, countersink, spotface or tapped", "%q is not a form of hole", w.step.Form)
+		return nil, nil, because("use plain, counterbore, countersink, spotface or tapped", "%q is not a form of hole", do.Form)
 	}
 	add(r, depth, "bore")
-	if !through && w.step.TipAngle != "" {
-		angle, err := w.positive("tipAngle", w.step.TipAngle, quantity.Angle)
+	if !through && do.TipAngle != "" {
+		angle, err := w.positive("tipAngle", do.TipAngle, quantity.Angle)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -230,30 +305,30 @@ func wider(head, r float64) error {
 	return nil
 }
 
-// spots are the places of the step's holes.
-func (w *worker) spots() ([]spot, error) {
-	if w.step.Place != nil {
-		return w.onFace(w.step.Place)
+// spots are the places of the holes.
+func (do *Hole) spots(w *worker) ([]spot, error) {
+	if do.Place != nil {
+		return w.onFace(do.Place)
 	}
-	if w.step.Sketch == "" {
+	if do.Sketch == "" {
 		return nil, because("choose a sketch with points, or a flat face", "it has no place")
 	}
-	p, err := w.placedSketch(w.step.Sketch)
+	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
 		return nil, err
 	}
 	into := p.frame.Z.Scale(-1)
-	if w.step.Reverse {
+	if do.Reverse {
 		into = p.frame.Z
 	}
-	if len(w.step.At) == 0 {
+	if len(do.At) == 0 {
 		return nil, because("name at least one point of the sketch", "it has no place")
 	}
 	var out []spot
-	for _, id := range w.step.At {
+	for _, id := range do.At {
 		c, ok := p.solution.Points[id]
 		if !ok {
-			return nil, because("name a point of the sketch", "the sketch %s has no point %q", w.step.Sketch, id)
+			return nil, because("name a point of the sketch", "the sketch %s has no point %q", do.Sketch, id)
 		}
 		out = append(out, spot{id, p.frame.Point(c.X, c.Y, 0), p.frame.X, into})
 	}
@@ -344,249 +419,4 @@ func (w *worker) onFace(p *Place) ([]spot, error) {
 		}
 	}
 	return out, nil
-}
-
-// slot mills along straight lines and arcs of a sketch, with round ends.
-func (w *worker) slot() error {
-	p, err := w.placedSketch(w.step.Sketch)
-	if err != nil {
-		return err
-	}
-	if len(w.state.bodies) == 0 {
-		return because("put the step after the one that makes the solid", "there is no solid yet to mill")
-	}
-	width, err := w.positive("width", w.step.Width, quantity.Length)
-	if err != nil {
-		return err
-	}
-	if len(w.step.At) == 0 {
-		return because("name the middle line of the slot", "it has no place")
-	}
-	into := p.frame.Z.Scale(-1)
-	if w.step.Reverse {
-		into = p.frame.Z
-	}
-	box, err := w.bounds()
-	if err != nil {
-		return err
-	}
-	from, depth := 0.0, reach(box, p.frame.O, into)
-	behind := reach(box, p.frame.O, into.Scale(-1))
-	switch e := w.step.Extent; {
-	case e == nil || e.Kind == "through":
-		if e != nil && e.Both {
-			from = -behind
-		} else if beyond(box, p.frame.O, into.Scale(-1)) > 1e-6 && beyond(box, p.frame.O, into) > 1e-6 {
-			w.report.Hint = &Hint{FindOneSide, "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other", "choose through on both sides where it should go through all"}
-		}
-	case e.Kind == "one-side" || e.Kind == "symmetric" || e.Kind == "two-sides":
-		if from, depth, err = w.span(e, quantity.Length); err != nil {
-			return err
-		}
-	default:
-		return because("use one-side, symmetric, two-sides or through", "a slot cannot have the extent %q", e.Kind)
-	}
-	frame := p.frame
-	frame.O = frame.O.Add(into.Scale(from))
-	var deeds []deed
-	for _, id := range w.step.At {
-		r := &run{}
-		for _, c := range p.solution.Curves {
-			if c.ID == id {
-				r.curves, r.forward = append(r.curves, c), []bool{true}
-			}
-		}
-		if len(r.curves) == 0 {
-			return because("name a line or arc of the sketch", "the sketch %s has no line %q", w.step.Sketch, id)
-		}
-		left, err := r.offset(width / 2)
-		if err != nil {
-			return err
-		}
-		right, err := r.offset(-width / 2)
-		if err != nil {
-			return err
-		}
-		if len(deeds) == 0 {
-			c := &left.curves[0]
-			lo, hi := c.Range()
-			m := c.Point((lo + hi) / 2)
-			out := r.curves[0].Tangent((lo + hi) / 2).Unit().Left()
-			w.pulled("width", p.frame.Point(m.X, m.Y, 0), p.frame.X.Scale(out.X).Add(p.frame.Y.Scale(out.Y)), 2)
-		}
-		right.reverse()
-		ls, _ := left.segments()
-		rs, _ := right.segments()
-		cap := func(at, dir [2]float64, a, b [2]float64) solid.Segment {
-			return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{at[0] + dir[0]*width/2, at[1] + dir[1]*width/2}, Center: at, Radius: width / 2}
-		}
-		t0, t1 := r.tangent(0, false).Unit(), r.tangent(0, true).Unit()
-		a, b := r.at(0, false), r.at(0, true)
-		loop := []solid.Segment{ls[0], cap(pair(b), pair(t1), ls[0].B, rs[0].A), rs[0], cap(pair(a), pair(t0.Scale(-1)), rs[0].B, ls[0].A)}
-		names := []string{"left", "last", "right", "first"}
-		shape, h, err := w.kernel.Prism(solid.Profile{Frame: frame, Loops: [][]solid.Segment{loop}}, into.Scale(depth-from))
-		if err != nil {
-			return because("", "the slot makes no solid: %v", err)
-		}
-		prefix := w.step.ID + "." + id + "/"
-		deeds = append(deeds, deed{op: solid.Difference, on: w.step.Solids, body: carry(shape, h, nil, func(src solid.Source) string {
-			switch src.Kind {
-			case solid.FromEdge:
-				return prefix + names[src.Index]
-			case solid.CapEnd:
-				return prefix + "floor"
-			}
-			return ""
-		})})
-	}
-	return w.apply(deeds)
-}
-
-// keyway mills a keyway into a shaft or a hub: the face says which. Width and depth
-// are typed or those of DIN 6885-1 for the diameter.
-func (w *worker) keyway() error {
-	if len(w.step.Faces) != 2 {
-		return because("name the round face and the flat face that it is measured from", "a keyway needs two faces, and it has %d", len(w.step.Faces))
-	}
-	round, err := w.face(w.step.Faces[0])
-	if err != nil {
-		return err
-	}
-	if round.Kind != solid.CylinderFace {
-		return because("choose a cylinder", "the face %q is %s", w.step.Faces[0], round.Kind)
-	}
-	end, err := w.flat(w.step.Faces[1])
-	if err != nil {
-		return err
-	}
-	if !end.Normal.Parallel(round.Axis, 1e-6) {
-		return because("choose a flat face square to the axis", "the face %q is not square to the axis", w.step.Faces[1])
-	}
-	var width, depth float64
-	if w.step.Width == "" || w.step.Depth == "" {
-		k, err := standards.ParallelKey(2 * round.Radius)
-		if err != nil {
-			return because("type the width and depth", "%v", err)
-		}
-		width, depth = k.Width, k.Shaft
-		if round.Hollow {
-			depth = k.Hub
-		}
-	}
-	if w.step.Width != "" {
-		if width, err = w.positive("width", w.step.Width, quantity.Length); err != nil {
-			return err
-		}
-	}
-	if w.step.Depth != "" {
-		if depth, err = w.positive("depth", w.step.Depth, quantity.Length); err != nil {
-			return err
-		}
-	}
-	if width >= 2*round.Radius || !round.Hollow && depth >= round.Radius {
-		return because("make it narrower or shallower", "the keyway is wider or deeper than the shaft")
-	}
-	box, err := w.bounds()
-	if err != nil {
-		return err
-	}
-	// The frame stands on the axis at the flat face: X along the axis into the part,
-	// Z towards the keyway.
-	x := end.Normal.Scale(-1)
-	start := round.Origin.Add(x.Scale(end.Centroid.Sub(round.Origin).Dot(x)))
-	z := solid.Plane(start, x).Y
-	if w.step.Angle != "" {
-		a, err := w.value("angle", w.step.Angle, quantity.Angle)
-		if err != nil {
-			return err
-		}
-		z = solid.Rotation(start, sense(round.Axis), a).Turn(z)
-	}
-	off, length := 0.0, reach(box, start, x)
-	if w.step.Offset != "" {
-		if off, err = w.length("offset", w.step.Offset); err != nil {
-			return err
-		}
-	}
-	if w.step.Length != "" {
-		if length, err = w.positive("length", w.step.Length, quantity.Length); err != nil {
-			return err
-		}
-	}
-	lo, hi := off, off+length
-	if w.step.Offset == "" {
-		lo = -1 // open at the end
-		if w.step.Length == "" {
-			hi = length
-		}
-	}
-	if w.step.Length != "" {
-		w.pulled("length", start.Add(x.Scale(hi)).Add(z.Scale(round.Radius)), x, 1)
-	}
-	h := width / 2
-	loop := polygon(solid.Frame{}, [][2]float64{{lo, -h}, {hi, -h}, {hi, h}, {lo, h}}).Loops[0]
-	names := []string{"left", "far", "right", "near"}
-	if w.step.Form == "rounded" {
-		if hi-lo <= width {
-			return because("make it longer than wide", "a keyway with round ends is longer than wide")
-		}
-		arc := func(x, sign float64, a, b [2]float64) solid.Segment {
-			return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{x + sign*h, 0}, Center: [2]float64{x, 0}, Radius: h}
-		}
-		l, r := lo+h, hi-h
-		loop = []solid.Segment{{Kind: "line", A: [2]float64{l, -h}, B: [2]float64{r, -h}}, arc(r, 1, [2]float64{r, -h}, [2]float64{r, h}),
-			{Kind: "line", A: [2]float64{r, h}, B: [2]float64{l, h}}, arc(l, -1, [2]float64{l, h}, [2]float64{l, -h})}
-	} else if w.step.Form != "" && w.step.Form != "square" {
-		return because("use rounded or square", "%q is not a form of keyway", w.step.Form)
-	}
-	// In a shaft the keyway goes down from the surface, its depth measured at the
-	// crown; in a hub it goes up from the axis.
-	bottom, top := round.Radius-depth, round.Radius+1
-	floor := solid.CapStart
-	if round.Hollow {
-		bottom, top = 0, round.Radius+depth
-		floor = solid.CapEnd
-	}
-	f := solid.Frame{O: start.Add(z.Scale(bottom)), X: x, Y: z.Cross(x), Z: z}
-	shape, hist, err := w.kernel.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, z.Scale(top-bottom))
-	if err != nil {
-		return because("", "the keyway makes no solid: %v", err)
-	}
-	body := carry(shape, hist, nil, func(src solid.Source) string {
-		switch src.Kind {
-		case solid.FromEdge:
-			return w.step.ID + "/" + names[src.Index]
-		case floor:
-			return w.step.ID + "/floor"
-		}
-		return ""
-	})
-	return w.apply([]deed{{op: solid.Difference, body: body, on: w.step.Solids}})
-}
-
-// thread fills in a cosmetic thread on a round face: its size must go with the
-// diameter, the major one outside, the drill inside.
-func (w *worker) thread(n *Note, face solid.Face) error {
-	if face.Kind != solid.CylinderFace {
-		return because("choose a cylinder", "a thread runs on a cylinder, and %q is %s", n.Face, face.Kind)
-	}
-	t, err := standards.MetricThread(w.step.Thread)
-	if err != nil {
-		return because("", "%v", err)
-	}
-	n.Text, n.Size = t.Name, t.Major
-	want := t.Major
-	if face.Hollow {
-		want = t.TapDrill()
-	}
-	if math.Abs(2*face.Radius-want) > 0.3 {
-		w.report.Warning = fmt.Sprintf("%s needs a diameter of %s mm here, and the face has %s mm", t.Name, quantity.FormatDecimal(want, 2), quantity.FormatDecimal(2*face.Radius, 2))
-	}
-	if w.step.Length != "" {
-		if n.Length, err = w.positive("length", w.step.Length, quantity.Length); err != nil {
-			return err
-		}
-	}
-	n.Normal, n.At = face.Axis, face.Centroid
-	return nil
 }

@@ -2,28 +2,51 @@ package part
 
 import (
 	"fmt"
+	"math"
 
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
 
-// shell leaves walls of a thickness, inwards or (reversed) outwards, and takes the
+// Shell leaves walls of a thickness, inwards or (reversed) outwards, and takes the
 // named faces away. Without faces the solid becomes hollow and stays closed.
-func (w *worker) shell() error {
-	t, err := w.positive("thickness", w.step.Thickness, quantity.Length)
+type Shell struct {
+	Faces     []string `json:"faces,omitempty"`
+	Thickness string   `json:"thickness,omitempty"`
+	Reverse   bool     `json:"reverse,omitempty"`
+	Solids    []string `json:"solids,omitempty"`
+}
+
+func shellKind() *Kind {
+	return &Kind{
+		Name: "shell", Title: "Shell", What: "hollow, with walls of one thickness", Group: "edges", Letter: "l", Main: "thickness",
+		New: func() Operation { return &Shell{} }, Feature: true,
+		Fields: []Field{optional(Field{Path: "faces", Label: "Open faces", Kind: asFaces}), {Path: "thickness", Label: "Thickness", Kind: asLength}, {Path: "reverse", Label: "Walls outwards", Kind: asFlag},
+			optional(Field{Path: "solids", Label: "Solid", Kind: asSolid})},
+	}
+}
+
+func (do *Shell) visit(v *visitor) {
+	v.length("thickness", "thickness", &do.Thickness)
+	v.faces(do.Faces...)
+	v.solids(do.Solids...)
+}
+
+func (do *Shell) run(w *worker) error {
+	t, err := w.positive("thickness", do.Thickness, quantity.Length)
 	if err != nil {
 		return err
 	}
 	by := -t
-	if w.step.Reverse {
+	if do.Reverse {
 		by = t
 	}
-	i, err := w.onlySolid()
+	i, err := w.onlySolid(do.Solids, do.Faces)
 	if err != nil {
 		return err
 	}
 	n := w.state.bodies[i].Named
-	open, err := w.facesOf(i)
+	open, err := w.facesOf(i, do.Faces)
 	if err != nil {
 		return err
 	}
@@ -31,7 +54,7 @@ func (w *worker) shell() error {
 	for _, f := range open {
 		for _, e := range n.Shape.Faces()[f].Edges {
 			if d, ok := along(edges[e], n.Shape.Faces()[f]); ok && w.report.Handle == nil {
-				if w.step.Reverse {
+				if do.Reverse {
 					d = d.Scale(-1)
 				}
 				w.pulled("thickness", edges[e].Mid.Add(d.Scale(t)), d, 1)
@@ -57,7 +80,7 @@ func (w *worker) shell() error {
 		}
 		moved := carry(shape, h, nil, inner)
 		base, tool := n, moved
-		if w.step.Reverse {
+		if do.Reverse {
 			base, tool = moved, n
 		}
 		result, _, err := w.boolean(solid.Difference, base, []*Named{tool})
@@ -84,12 +107,13 @@ func (w *worker) shell() error {
 	return nil
 }
 
-// onlySolid is the solid that a step works on: the named one, or the only one.
-func (w *worker) onlySolid() (int, error) {
+// onlySolid is the solid that a step works on: the named one, that of the first of its faces, or
+// the only one.
+func (w *worker) onlySolid(solids, faces []string) (int, error) {
 	if len(w.state.bodies) == 0 {
 		return 0, because("put the step after the one that makes the solid", "there is no solid yet")
 	}
-	list, err := w.named(w.step.Solids)
+	list, err := w.named(solids)
 	if err != nil {
 		return 0, err
 	}
@@ -98,23 +122,23 @@ func (w *worker) onlySolid() (int, error) {
 		return list[0], nil
 	case len(list) > 1:
 		return 0, because("name one", "this step works on one solid, and %d are named", len(list))
-	case len(w.step.Faces) > 0:
+	case len(faces) > 0:
 		for i, b := range w.state.bodies {
-			if len(b.Faces(unqualified(w.step.Faces[0]))) > 0 {
+			if len(b.Faces(unqualified(faces[0]))) > 0 {
 				return i, nil
 			}
 		}
-		return 0, goneError("the face", w.step.Faces[0])
+		return 0, goneError("the face", faces[0])
 	case len(w.state.bodies) > 1:
 		return 0, because("name the solid", "there are %d solids here", len(w.state.bodies))
 	}
 	return 0, nil
 }
 
-// facesOf resolves the step's faces on one solid.
-func (w *worker) facesOf(body int) ([]int, error) {
+// facesOf resolves faces on one solid.
+func (w *worker) facesOf(body int, faces []string) ([]int, error) {
 	var out []int
-	for _, name := range w.step.Faces {
+	for _, name := range faces {
 		list := w.state.bodies[body].Faces(unqualified(name))
 		if len(list) == 0 {
 			return nil, goneError("the face", name)
@@ -130,27 +154,50 @@ func (w *worker) shown(mm float64) string {
 	return quantity.FormatDecimal(mm/u.Factor, 4) + " " + u.Symbol
 }
 
-// draft tilts faces about a neutral plane.
-func (w *worker) draft() error {
-	f, err := w.frame(w.step.Plane)
+// Draft tilts faces about a neutral plane.
+type Draft struct {
+	Faces   []string  `json:"faces,omitempty"`
+	Plane   *PlaneRef `json:"plane,omitempty"`
+	Angle   string    `json:"angle,omitempty"`
+	Reverse bool      `json:"reverse,omitempty"`
+	Solids  []string  `json:"solids,omitempty"`
+}
+
+func draftKind() *Kind {
+	return &Kind{
+		Name: "draft", Title: "Draft", What: "faces tilted about a plane", Group: "edges", Letter: "d", Main: "angle",
+		New: func() Operation { return &Draft{} }, Feature: true,
+		Fields: []Field{{Path: "faces", Label: "Faces", Kind: asFaces}, {Path: "plane", Label: "Neutral plane", Kind: asPlane}, {Path: "angle", Label: "Angle", Kind: asAngle}, reverseField()},
+	}
+}
+
+func (do *Draft) visit(v *visitor) {
+	v.angle("angle", "angle", &do.Angle)
+	v.plane("plane", do.Plane)
+	v.faces(do.Faces...)
+	v.solids(do.Solids...)
+}
+
+func (do *Draft) run(w *worker) error {
+	f, err := w.frame(do.Plane)
 	if err != nil {
 		return err
 	}
-	if w.step.Reverse {
+	if do.Reverse {
 		f = solid.Plane(f.O, f.Z.Scale(-1))
 	}
-	angle, err := w.positive("angle", w.step.Angle, quantity.Angle)
+	angle, err := w.positive("angle", do.Angle, quantity.Angle)
 	if err != nil {
 		return err
 	}
-	if len(w.step.Faces) == 0 {
+	if len(do.Faces) == 0 {
 		return because("name the faces to tilt", "it has no faces")
 	}
-	i, err := w.onlySolid()
+	i, err := w.onlySolid(do.Solids, do.Faces)
 	if err != nil {
 		return err
 	}
-	faces, err := w.facesOf(i)
+	faces, err := w.facesOf(i, do.Faces)
 	if err != nil {
 		return err
 	}
@@ -160,83 +207,8 @@ func (w *worker) draft() error {
 		err = w.sound(shape)
 	}
 	if err != nil {
-		return because("tilt all faces of a tangent chain together, or make the angle smaller", "the faces cannot be tilted by %s deg: %v", quantity.FormatDecimal(angle*180/3.141592653589793, 3), err)
+		return because("tilt all faces of a tangent chain together, or make the angle smaller", "the faces cannot be tilted by %s deg: %v", quantity.FormatDecimal(angle*180/math.Pi, 3), err)
 	}
 	w.put(i, carry(shape, h, []*Named{n}, nil))
-	return nil
-}
-
-// imported reads a STEP file as the first solids of the part.
-func (w *worker) imported() error {
-	if w.step.Data == "" {
-		return because("choose a STEP file", "it holds no file")
-	}
-	c, err := w.kernel.ReadSTEP(w.ctx, []byte(w.step.Data))
-	if err != nil {
-		return because("export the part again as STEP", "the file cannot be read: %v", err)
-	}
-	if c.Shape == nil || c.Solids == 0 {
-		return because("export the part as a solid", "the file holds no solid (%d open shells, %d curves)", c.Shells, c.Wires)
-	}
-	pieces, err := w.kernel.Split(c.Shape)
-	if err != nil {
-		return err
-	}
-	for k, p := range pieces {
-		if err := w.kernel.Check(p); err != nil {
-			return because("repair it where it was made", "solid %d of the file is not sound: %v", k+1, err)
-		}
-		n := &Named{Shape: p}
-		for i := range p.Faces() {
-			name := fmt.Sprintf("%s/face:%d", w.step.ID, i+1)
-			if len(pieces) > 1 {
-				name = fmt.Sprintf("%s/%d.face:%d", w.step.ID, k+1, i+1)
-			}
-			n.Names = append(n.Names, []string{name})
-		}
-		w.found(n)
-	}
-	return nil
-}
-
-// Note is a thread or a text on a face: nothing of the solid, but carried into the
-// sheet. At is a place on the face, Normal its direction there; Radius is that of a
-// round face.
-type Note struct {
-	Step   string
-	Kind   string // thread or text
-	Face   string
-	Text   string
-	At     solid.Vec
-	Normal solid.Vec
-	Radius float64
-	Size   float64 // major diameter of a thread, height of the lettering
-	Length float64 // of a thread, 0 for all of the face
-}
-
-// note carries out a thread or text step.
-func (w *worker) note() error {
-	if len(w.step.Faces) != 1 {
-		return because("name one", "a %s stands on one face, and %d are named", w.step.Kind, len(w.step.Faces))
-	}
-	face, err := w.face(w.step.Faces[0])
-	if err != nil {
-		return err
-	}
-	n := Note{Step: w.step.ID, Kind: w.step.Kind, Face: w.step.Faces[0], Text: w.step.Text, At: face.Centroid, Normal: face.Normal, Radius: face.Radius}
-	if w.step.Kind == "text" {
-		if n.Text == "" {
-			return because("type the text", "it says nothing")
-		}
-		n.Size = 3.5
-		if w.step.Height != "" {
-			if n.Size, err = w.positive("height", w.step.Height, quantity.Length); err != nil {
-				return err
-			}
-		}
-	} else if err := w.thread(&n, face); err != nil {
-		return err
-	}
-	w.state.notes = append(w.state.notes, n)
 	return nil
 }

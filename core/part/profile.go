@@ -49,17 +49,43 @@ func (w *worker) placedSketch(id string) (*placed, error) {
 	return p, nil
 }
 
-// profiles gives the step's regions of its sketch, or the walls along its curves.
-func (w *worker) profiles() (*placed, []outline, error) {
-	p, err := w.placedSketch(w.step.Sketch)
+// Drawn is what a step takes of a sketch: regions of it, or thin walls along its curves.
+type Drawn struct {
+	Sketch  string   `json:"sketch,omitempty"`
+	Regions *Regions `json:"regions,omitempty"`
+	Wall    *Wall    `json:"wall,omitempty"`
+}
+
+func (do *Drawn) visit(v *visitor) {
+	v.steps(do.Sketch)
+	if do.Wall != nil {
+		v.length("wall.thickness", "thickness", &do.Wall.Thickness)
+	}
+}
+
+// drawnFields asks for a sketch and its regions, and wallFields for a wall in their place.
+func drawnFields() []Field {
+	return []Field{sketchField(), {Path: "regions", Label: "Regions", Kind: asRegions, Hint: "all material, or the regions that you pick", Default: "all"}}
+}
+
+func sketchField() Field { return Field{Path: "sketch", Label: "Sketch", Kind: asSketch} }
+
+func wallFields() []Field {
+	return []Field{optional(Field{Path: "wall.thickness", Label: "Thin wall", Kind: asLength, Hint: "a wall along the curves in place of the regions"}),
+		{Path: "wall.side", Label: "Wall lies", Kind: asChoice, Options: []string{"middle", "left", "right"}, When: "wall.thickness", Default: "middle"}}
+}
+
+// profiles gives the regions of the sketch, or the walls along its curves.
+func (do *Drawn) profiles(w *worker) (*placed, []outline, error) {
+	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
 		return nil, nil, err
 	}
-	if w.step.Wall != nil {
-		list, err := w.walls(p)
+	if do.Wall != nil {
+		list, err := do.walls(w, p)
 		return p, list, err
 	}
-	chosen, err := w.choose(p, w.step.Sketch, w.step.Regions)
+	chosen, err := w.choose(p, do.Sketch, do.Regions)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -274,13 +300,13 @@ func runs(curves []sketch.Curve) ([]*run, error) {
 }
 
 // walls are the thin profiles along the runs of a sketch.
-func (w *worker) walls(p *placed) ([]outline, error) {
-	t, err := w.positive("wall", w.step.Wall.Thickness, quantity.Length)
+func (do *Drawn) walls(w *worker, p *placed) ([]outline, error) {
+	t, err := w.positive("wall", do.Wall.Thickness, quantity.Length)
 	if err != nil {
 		return nil, err
 	}
 	left, right := 0.0, 0.0
-	switch w.step.Wall.Side {
+	switch do.Wall.Side {
 	case "left":
 		left = t
 	case "right":
@@ -288,14 +314,14 @@ func (w *worker) walls(p *placed) ([]outline, error) {
 	case "", "middle":
 		left, right = t/2, -t/2
 	default:
-		return nil, because("use left, right or middle", "%q is not a side of a wall", w.step.Wall.Side)
+		return nil, because("use left, right or middle", "%q is not a side of a wall", do.Wall.Side)
 	}
 	list, err := runs(p.solution.Curves)
 	if err != nil {
 		return nil, err
 	}
 	if len(list) == 0 {
-		return nil, because("draw the middle or one side of the wall", "the sketch %s has no curves", w.step.Sketch)
+		return nil, because("draw the middle or one side of the wall", "the sketch %s has no curves", do.Sketch)
 	}
 	var out []outline
 	for _, r := range list {

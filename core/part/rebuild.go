@@ -288,15 +288,10 @@ func (w *worker) do() error {
 			return because("turn that step on, or this one off as well", "it builds on step %s, which %s", id, w.state.failed[id])
 		}
 	}
-	do := map[string]func() error{"sketch": w.sketch, "plane": w.plane, "axis": w.axisStep, "point": w.pointStep, "import": w.imported,
-		"extrude": w.extrude, "revolve": w.revolve, "sweep": w.sweep, "loft": w.loft, "helix": w.helix, "rib": w.rib,
-		"hole": w.hole, "slot": w.slot, "keyway": w.keyway, "fillet": w.edgeBreak, "chamfer": w.edgeBreak, "shell": w.shell, "draft": w.draft,
-		"mirror": w.mirror, "linear-pattern": w.pattern, "circular-pattern": w.pattern, "point-pattern": w.pattern,
-		"union": w.joinSolids, "difference": w.joinSolids, "intersection": w.joinSolids, "thread": w.note, "text": w.note}[w.step.Kind]
-	if do == nil {
+	if w.step.Do == nil {
 		return because("", "%q is not a kind of step", w.step.Kind)
 	}
-	return do()
+	return w.step.Do.run(w)
 }
 
 func (w *worker) length(role, formula string) (float64, error) {
@@ -321,31 +316,4 @@ func (w *worker) positive(role, formula string, dim quantity.Dim) (float64, erro
 		return v, because("check the formula "+formula, "%s must be greater than zero and is %s", role, quantity.FormatDecimal(v, 4))
 	}
 	return v, err
-}
-
-func (w *worker) sketch() error {
-	f, err := w.frame(w.step.Plane)
-	if err != nil {
-		return err
-	}
-	sk, err := w.traced(f)
-	if err != nil {
-		return err
-	}
-	sol, err := sketch.Geometry(sk, w.table.Unit().Factor, w.table)
-	if err != nil {
-		return because("", "%v", err)
-	}
-	p := &placed{frame: f, solution: sol}
-	p.regions, w.report.Problems = sketch.Regions(sol.Curves)
-	w.report.Sketch, w.report.Regions = sol, len(p.regions)
-	if !sol.Solved {
-		var sets []string
-		for _, set := range sol.Conflicts {
-			sets = append(sets, strings.Join(set.Set, ", "))
-		}
-		return because("remove or change one of them", "its constraints contradict each other: %s", strings.Join(sets, "; "))
-	}
-	w.state.sketches[w.step.ID] = p
-	return nil
 }

@@ -2,26 +2,52 @@ package part
 
 import (
 	"math"
+	"slices"
 
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
 
-// revolve turns regions about an axis: a full turn without an extent.
-func (w *worker) revolve() error {
-	p, profiles, err := w.profiles()
+// Revolve turns regions about an axis: a full turn without an extent.
+type Revolve struct {
+	Drawn
+	Made
+	Axis    *AxisRef `json:"axis,omitempty"`
+	Extent  *Extent  `json:"extent,omitempty"`
+	Reverse bool     `json:"reverse,omitempty"`
+}
+
+func revolveKind() *Kind {
+	return &Kind{
+		Name: "revolve", Title: "Revolve", What: "material turned about an axis", Group: "material", Letter: "r", Main: "extent.length",
+		New: func() Operation { return &Revolve{} }, First: true, Feature: true, Repeats: true,
+		Fields: slices.Concat(drawnFields(), []Field{axisField(), resultField(),
+			{Path: "extent.kind", Label: "Turn", Kind: asChoice, Options: []string{"", "one-side", "symmetric", "two-sides"}, Hint: "a full turn, or part of one"}}, spanFields(asAngle),
+			[]Field{reverseField()}, wallFields(), []Field{solidsField()}),
+	}
+}
+
+func (do *Revolve) visit(v *visitor) {
+	do.Drawn.visit(v)
+	v.axis(do.Axis)
+	v.turn(do.Extent)
+	do.Made.visit(v)
+}
+
+func (do *Revolve) run(w *worker) error {
+	p, profiles, err := do.profiles(w)
 	if err != nil {
 		return err
 	}
-	origin, axis, err := w.axis(w.step.Axis, p)
+	origin, axis, err := w.axis(do.Axis, p)
 	if err != nil {
 		return err
 	}
-	if w.step.Reverse {
+	if do.Reverse {
 		axis = axis.Scale(-1)
 	}
 	from, to := 0.0, 2*math.Pi
-	if e := w.step.Extent; e != nil {
+	if e := do.Extent; e != nil {
 		if e.Kind == "through" || e.Kind == "to-face" || e.Kind == "to-next" {
 			return because("use one-side, symmetric or two-sides, with angles, or no extent for a full turn", "%q is not an extent of a revolution", e.Kind)
 		}
@@ -44,13 +70,13 @@ func (w *worker) revolve() error {
 		if err != nil {
 			return because("look for lines that cross the axis", "the profile makes no solid: %v", err)
 		}
-		d, err := w.material(body)
+		d, err := do.deed(body)
 		if err != nil {
 			return err
 		}
 		deeds = append(deeds, d)
 	}
-	if e := w.step.Extent; e != nil {
+	if e := do.Extent; e != nil {
 		at := solid.Rotation(origin, axis, to).Apply(profileMiddle(profiles[0].Profile))
 		switch e.Kind {
 		case "one-side":

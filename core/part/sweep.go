@@ -3,25 +3,47 @@ package part
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 	"hammerset/core/solid"
 )
 
-// sweep moves regions along a path: a sketch of one run of curves, or a helix.
-func (w *worker) sweep() error {
-	_, profiles, err := w.profiles()
+// Sweep moves regions along a path: a sketch of one run of curves, or a helix.
+type Sweep struct {
+	Drawn
+	Made
+	Path string `json:"path,omitempty"` // a sketch or helix
+	Keep bool   `json:"keep,omitempty"` // the directions of the profile
+}
+
+func sweepKind() *Kind {
+	return &Kind{
+		Name: "sweep", Title: "Sweep", What: "a profile moved along a path", Group: "material", Letter: "w",
+		New: func() Operation { return &Sweep{} }, First: true, Feature: true, Repeats: true,
+		Fields: slices.Concat(drawnFields(), []Field{{Path: "path", Label: "Path", Kind: asPath}, resultField(), {Path: "keep", Label: "Keep its directions", Kind: asFlag}}, wallFields(), []Field{solidsField()}),
+	}
+}
+
+func (do *Sweep) visit(v *visitor) {
+	do.Drawn.visit(v)
+	v.steps(do.Path)
+	do.Made.visit(v)
+}
+
+func (do *Sweep) run(w *worker) error {
+	_, profiles, err := do.profiles(w)
 	if err != nil {
 		return err
 	}
-	path, names, err := w.path(profiles[0])
+	path, names, err := do.path(w, profiles[0])
 	if err != nil {
 		return err
 	}
 	var deeds []deed
 	for _, prof := range profiles {
-		shape, h, err := w.kernel.Sweep(prof.Profile, *path, w.step.Keep)
+		shape, h, err := w.kernel.Sweep(prof.Profile, *path, do.Keep)
 		if err == nil {
 			err = w.sound(shape)
 		}
@@ -43,7 +65,7 @@ func (w *worker) sweep() error {
 			}
 			return ""
 		})
-		d, err := w.material(body)
+		d, err := do.deed(body)
 		if err != nil {
 			return err
 		}
@@ -60,22 +82,22 @@ func (w *worker) sound(s solid.Shape) error {
 	return w.kernel.Check(s)
 }
 
-// path resolves the step's path; it begins at the end that is nearer to the
+// path resolves the path; it begins at the end that is nearer to the
 // profile. The names are those of its pieces.
-func (w *worker) path(prof outline) (*solid.Path, []string, error) {
-	if h, ok := w.state.helixes[w.step.Path]; ok {
-		return h, []string{w.step.Path}, nil
+func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
+	if h, ok := w.state.helixes[do.Path]; ok {
+		return h, []string{do.Path}, nil
 	}
-	p, ok := w.state.sketches[w.step.Path]
+	p, ok := w.state.sketches[do.Path]
 	if !ok {
-		return nil, nil, because("name a sketch or helix that comes before this step", "there is no path %q", w.step.Path)
+		return nil, nil, because("name a sketch or helix that comes before this step", "there is no path %q", do.Path)
 	}
 	list, err := runs(p.solution.Curves)
 	if err != nil {
 		return nil, nil, err
 	}
 	if len(list) != 1 {
-		return nil, nil, because("leave one row of curves, or make the others guide lines", "the sketch %s has %d rows of curves, and a path is one", w.step.Path, len(list))
+		return nil, nil, because("leave one row of curves, or make the others guide lines", "the sketch %s has %d rows of curves, and a path is one", do.Path, len(list))
 	}
 	r := list[0]
 	var middle solid.Vec
@@ -90,7 +112,7 @@ func (w *worker) path(prof outline) (*solid.Path, []string, error) {
 	if !r.closed && at(r.at(len(r.curves)-1, true)) < at(r.at(0, false)) {
 		r.reverse()
 	}
-	if !w.step.Keep {
+	if !do.Keep {
 		for i := range r.curves {
 			k := (i + 1) % len(r.curves)
 			if k == 0 && (!r.closed || len(r.curves) == 1) {
@@ -120,24 +142,53 @@ func (r *run) tangent(i int, end bool) sketch.Vec {
 	return d
 }
 
-// helix makes a path about an axis.
-func (w *worker) helix() error {
-	o, d, err := w.axis(w.step.Axis, nil)
+// Helix is a path about an axis.
+type Helix struct {
+	Axis     *AxisRef `json:"axis,omitempty"`
+	Diameter string   `json:"diameter,omitempty"`
+	Pitch    string   `json:"pitch,omitempty"`
+	Turns    string   `json:"turns,omitempty"`
+	Offset   string   `json:"offset,omitempty"`
+	Angle    string   `json:"angle,omitempty"`
+	Left     bool     `json:"left,omitempty"`
+	Reverse  bool     `json:"reverse,omitempty"`
+}
+
+func helixKind() *Kind {
+	return &Kind{
+		Name: "helix", Title: "Helix", What: "a path for springs and thread forms", Group: "draw", Letter: "x", Main: "pitch",
+		New: func() Operation { return &Helix{} },
+		Fields: []Field{axisField(), {Path: "diameter", Label: "Diameter", Kind: asLength}, {Path: "pitch", Label: "Pitch", Kind: asLength}, {Path: "turns", Label: "Turns", Kind: asNumber, First: "5"},
+			optional(Field{Path: "offset", Label: "Begins at", Kind: asLength}), optional(Field{Path: "angle", Label: "Turned by", Kind: asAngle}), {Path: "left", Label: "Left-handed", Kind: asFlag}, reverseField()},
+	}
+}
+
+func (do *Helix) visit(v *visitor) {
+	v.length("diameter", "diameter", &do.Diameter)
+	v.angle("angle", "angle", &do.Angle)
+	v.length("pitch", "pitch", &do.Pitch)
+	v.number("turns", "turns", &do.Turns)
+	v.length("offset", "offset", &do.Offset)
+	v.axis(do.Axis)
+}
+
+func (do *Helix) run(w *worker) error {
+	o, d, err := w.axis(do.Axis, nil)
 	if err != nil {
 		return err
 	}
-	if w.step.Reverse {
+	if do.Reverse {
 		d = d.Scale(-1)
 	}
-	dia, err := w.positive("diameter", w.step.Diameter, quantity.Length)
+	dia, err := w.positive("diameter", do.Diameter, quantity.Length)
 	if err != nil {
 		return err
 	}
-	pitch, err := w.positive("pitch", w.step.Pitch, quantity.Length)
+	pitch, err := w.positive("pitch", do.Pitch, quantity.Length)
 	if err != nil {
 		return err
 	}
-	turns, err := w.positive("turns", w.step.Turns, quantity.Number)
+	turns, err := w.positive("turns", do.Turns, quantity.Number)
 	if err != nil {
 		return err
 	}
@@ -146,15 +197,15 @@ func (w *worker) helix() error {
 	}
 	f := solid.Plane(o, d)
 	f.O = o
-	if w.step.Offset != "" {
-		off, err := w.length("offset", w.step.Offset)
+	if do.Offset != "" {
+		off, err := w.length("offset", do.Offset)
 		if err != nil {
 			return err
 		}
 		f.O = o.Add(d.Scale(off))
 	}
-	if w.step.Angle != "" {
-		a, err := w.value("angle", w.step.Angle, quantity.Angle)
+	if do.Angle != "" {
+		a, err := w.value("angle", do.Angle, quantity.Angle)
 		if err != nil {
 			return err
 		}
@@ -162,18 +213,37 @@ func (w *worker) helix() error {
 		f.X, f.Y = t.Turn(f.X), t.Turn(f.Y)
 	}
 	w.pulled("diameter", f.O.Add(f.X.Scale(dia/2)), f.X, 2)
-	w.state.helixes[w.step.ID] = &solid.Path{Frame: f, Helix: &solid.Helix{Radius: dia / 2, Pitch: pitch, Turns: turns, Left: w.step.Left}}
+	w.state.helixes[w.step.ID] = &solid.Path{Frame: f, Helix: &solid.Helix{Radius: dia / 2, Pitch: pitch, Turns: turns, Left: do.Left}}
 	return nil
 }
 
-// loft runs a solid through the outer boundaries of two or more sketches.
-func (w *worker) loft() error {
-	if len(w.step.Sections) < 2 {
-		return because("name two sketches or more, in order", "it runs through %d sections", len(w.step.Sections))
+// Loft runs a solid through the outer boundaries of two or more sketches.
+type Loft struct {
+	Made
+	Sections []string `json:"sections,omitempty"`
+	Ruled    bool     `json:"ruled,omitempty"`
+}
+
+func loftKind() *Kind {
+	return &Kind{
+		Name: "loft", Title: "Loft", What: "a body through two sections or more", Group: "material", Letter: "o",
+		New: func() Operation { return &Loft{} }, First: true, Feature: true, Repeats: true,
+		Fields: []Field{{Path: "sections", Label: "Sections, in order", Kind: asSketches}, {Path: "ruled", Label: "Straight between sections", Kind: asFlag}, resultField(), solidsField()},
+	}
+}
+
+func (do *Loft) visit(v *visitor) {
+	v.steps(do.Sections...)
+	do.Made.visit(v)
+}
+
+func (do *Loft) run(w *worker) error {
+	if len(do.Sections) < 2 {
+		return because("name two sketches or more, in order", "it runs through %d sections", len(do.Sections))
 	}
 	var list []solid.Profile
 	var first, last outline
-	for i, id := range w.step.Sections {
+	for i, id := range do.Sections {
 		p, err := w.placedSketch(id)
 		if err != nil {
 			return err
@@ -192,7 +262,7 @@ func (w *worker) loft() error {
 		}
 		last = o
 	}
-	shape, h, err := w.kernel.Loft(list, w.step.Ruled)
+	shape, h, err := w.kernel.Loft(list, do.Ruled)
 	if err == nil {
 		err = w.sound(shape)
 	}
@@ -201,7 +271,7 @@ func (w *worker) loft() error {
 	}
 	body := carry(shape, h, nil, w.profileNamer(nil))
 	w.nameLofted(body, first, last)
-	d, err := w.material(body)
+	d, err := do.deed(body)
 	if err != nil {
 		return err
 	}
@@ -275,14 +345,35 @@ func (o *outline) on(p solid.Vec) string {
 	return ""
 }
 
-// rib fills from an open run of curves to the material around it, half its
+// Rib fills from an open run of curves to the material around it, half its
 // thickness on either side of the sketch.
-func (w *worker) rib() error {
-	p, err := w.placedSketch(w.step.Sketch)
+type Rib struct {
+	Sketch    string   `json:"sketch,omitempty"`
+	Thickness string   `json:"thickness,omitempty"`
+	Solids    []string `json:"solids,omitempty"`
+	Reverse   bool     `json:"reverse,omitempty"`
+}
+
+func ribKind() *Kind {
+	return &Kind{
+		Name: "rib", Title: "Rib", What: "a web from one line to the material around it", Group: "material", Letter: "b", Main: "thickness",
+		New: func() Operation { return &Rib{} }, Feature: true, Repeats: true,
+		Fields: []Field{sketchField(), {Path: "thickness", Label: "Thickness", Kind: asLength}, {Path: "reverse", Label: "Other side of the line", Kind: asFlag}, solidsField()},
+	}
+}
+
+func (do *Rib) visit(v *visitor) {
+	v.length("thickness", "thickness", &do.Thickness)
+	v.steps(do.Sketch)
+	v.solids(do.Solids...)
+}
+
+func (do *Rib) run(w *worker) error {
+	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
 		return err
 	}
-	t, err := w.positive("thickness", w.step.Thickness, quantity.Length)
+	t, err := w.positive("thickness", do.Thickness, quantity.Length)
 	if err != nil {
 		return err
 	}
@@ -291,7 +382,7 @@ func (w *worker) rib() error {
 		return err
 	}
 	if len(list) != 1 || list[0].closed {
-		return because("draw one open row of curves", "a rib is made from one open line, and the sketch %s has %d rows of curves", w.step.Sketch, len(list))
+		return because("draw one open row of curves", "a rib is made from one open line, and the sketch %s has %d rows of curves", do.Sketch, len(list))
 	}
 	if len(w.state.bodies) == 0 {
 		return because("put the step after the one that makes the solid", "there is no solid yet between whose walls the rib could stand")
@@ -308,7 +399,7 @@ func (w *worker) rib() error {
 	a, b := r.at(0, false), r.at(n, true)
 	before, behind := a.Sub(r.tangent(0, false).Unit().Scale(far)), b.Add(r.tangent(n, true).Unit().Scale(far))
 	side := b.Sub(a).Unit().Left()
-	if w.step.Reverse {
+	if do.Reverse {
 		side = side.Scale(-1)
 	}
 	line := func(a, b sketch.Vec) solid.Segment { return solid.Segment{Kind: "line", A: pair(a), B: pair(b)} }
@@ -377,7 +468,7 @@ func (w *worker) rib() error {
 		if open {
 			return because("turn the rib to the other side, or let its line end nearer to the walls", "there is no material all around the rib: it would run out of the part")
 		}
-		return w.apply([]deed{{op: solid.Union, body: named, on: w.step.Solids}})
+		return w.apply([]deed{{op: solid.Union, body: named, on: do.Solids}})
 	}
 	return because("draw its line in the open, between the walls", "the line of the rib lies inside the material")
 }

@@ -10,12 +10,12 @@ import (
 	"hammerset/core/solid"
 )
 
-// traced gives the step's sketch with its traced entities laid where the edges
+// traced gives a sketch with its traced entities laid where the edges
 // that they follow are now: straight edges as lines, circular edges as circles
 // and arcs or, seen aslant, as ellipses and pieces of them, all others as splines. An edge that is gone is an error; no
 // other edge is taken in its place.
-func (w *worker) traced(f solid.Frame) (*sketch.Sketch, error) {
-	sk := &sketch.Sketch{Entities: w.step.Entities, Constraints: w.step.Constraints}
+func (w *worker) traced(do *Sketch, f solid.Frame) (*sketch.Sketch, error) {
+	sk := do.Geometry()
 	if !slices.ContainsFunc(sk.Entities, func(e sketch.Entity) bool { return len(e.Traced) > 0 }) {
 		return sk, nil
 	}
@@ -456,11 +456,12 @@ type Traceable struct {
 // given as it is stored.
 func (r *Rebuilder) SketchAt(ctx context.Context, d *Document, id string) (*sketch.Sketch, []Traceable, error, error) {
 	at := slices.IndexFunc(d.Steps, func(s Step) bool { return s.ID == id })
-	if at < 0 || d.Steps[at].Kind != "sketch" {
+	if at < 0 || d.Steps[at].Sketched() == nil {
 		return nil, nil, nil, &DocumentError{"/steps", fmt.Sprintf("there is no sketch %q", id)}
 	}
 	step := &d.Steps[at]
-	stored := &sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}
+	do := step.Sketched()
+	stored := do.Geometry()
 	before := *d
 	before.Steps = d.Steps[:at]
 	b, err := r.Rebuild(ctx, &before, nil)
@@ -468,11 +469,11 @@ func (r *Rebuilder) SketchAt(ctx context.Context, d *Document, id string) (*sket
 		return nil, nil, nil, err
 	}
 	w := &worker{ctx: ctx, kernel: r.kernel, step: step, table: b.Table, state: b.state.clone()}
-	f, err := w.frame(step.Plane)
+	f, err := w.frame(do.Plane)
 	if err != nil {
 		return stored, nil, err, nil
 	}
-	sk, warning := w.traced(f)
+	sk, warning := w.traced(do, f)
 	if warning != nil {
 		sk = stored
 	}

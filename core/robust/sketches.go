@@ -31,10 +31,11 @@ func Spans(ctx context.Context, doc *part.Document) ([]Span, error) {
 	var out []Span
 	for i := range doc.Steps {
 		step := &doc.Steps[i]
-		if step.Kind != "sketch" {
+		drawn := step.Sketched()
+		if drawn == nil {
 			continue
 		}
-		sk := (&sketch.Sketch{Entities: step.Entities, Constraints: step.Constraints}).Clone()
+		sk := drawn.Geometry().Clone()
 		sol, err := sketch.Geometry(sk, unit.Factor, table)
 		if err != nil || !sol.Solved {
 			continue

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"hammerset/core/address"
+	"hammerset/core/part"
 	"hammerset/formats/threemf"
 	"hammerset/kernel/task"
 )
@@ -175,7 +176,7 @@ func TestCommandsOfTheModeller(t *testing.T) {
 		{task.Command{Do: "remove", ID: "c1"}, "removed", func(e task.Edited) bool { return len(e.Document.Steps) == 4 }},
 		{task.Command{Do: "remove", ID: "e1"}, "build on it", nil},
 		{task.Command{Do: "remove", ID: "e1", Along: true}, "4 steps removed", func(e task.Edited) bool { return len(e.Document.Steps) == 1 }},
-		{task.Command{Do: "rename", ID: "w", Name: "width"}, "renamed", func(e task.Edited) bool { return e.Document.Steps[1].Extent.Length == "width/2" }},
+		{task.Command{Do: "rename", ID: "w", Name: "width"}, "renamed", func(e task.Edited) bool { return e.Document.Steps[1].Do.(*part.Extrude).Extent.Length == "width/2" }},
 		{task.Command{Do: "rename", ID: "w", Name: "2w"}, "starts with a letter", nil},
 		{task.Command{Do: "import-parameters", Text: "name,formula,note,least,most\nw,44 mm,the width,,\nreach,w/4,,1 mm,9 mm\n"}, "1 parameters added, 1 changed", func(e task.Edited) bool {
 			return e.Document.Parameters[2].Most == "9 mm" && e.Document.Parameters[0].Note == "the width"

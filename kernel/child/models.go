@@ -33,8 +33,8 @@ func (w *Worker) sketch(ctx context.Context, req *task.Request) (any, error) {
 			continue
 		}
 		out.Name = s.Name
-		if p := s.Plane; p != nil {
-			out.Plane = planeWords(doc, p)
+		if sk := s.Sketched(); sk != nil && sk.Plane != nil {
+			out.Plane = planeWords(doc, sk.Plane)
 		}
 	}
 	if out.Edges == nil {
@@ -105,18 +105,19 @@ func verify(req *task.Request) (any, error) {
 	for i := range doc.Steps {
 		s := &doc.Steps[i]
 		out.Steps = append(out.Steps, task.StepRow{ID: s.ID, Kind: s.Kind, Name: s.Name})
-		if s.Kind != "sketch" {
+		drawn := s.Sketched()
+		if drawn == nil {
 			continue
 		}
 		row := task.SketchSolved{Step: s.ID}
-		sol, err := sketch.Solve(&sketch.Sketch{Entities: s.Entities, Constraints: s.Constraints}, unit.Factor, table)
+		sol, err := sketch.Solve(drawn.Geometry(), unit.Factor, table)
 		if err != nil {
 			row.Error = err.Error()
 			out.Sketches = append(out.Sketches, row)
 			continue
 		}
 		row.Solved, row.Freedom = sol.Solved, sol.Freedom
-		for _, e := range s.Entities {
+		for _, e := range drawn.Entities {
 			if e.Kind != sketch.KindPoint || !sol.Solved {
 				continue
 			}

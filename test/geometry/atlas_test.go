@@ -69,12 +69,12 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 			t.Fatal(err)
 		}
 		slips := slices.DeleteFunc(slices.Clone(a.Entries), func(e atlas.Entry) bool { return e.Parameter != "" })
-		find := func(what string, need float64, trials int, make func() ([]atlas.Edit, map[string]quantity.Quantity, []string)) {
+		find := func(what string, need float64, trials int, make func() ([]part.Alteration, map[string]quantity.Quantity, []string)) {
 			t.Helper()
 			right, all := 0, 0
 			for range trials {
 				edits, set, want := make()
-				d, err := atlas.Apply(doc, edits)
+				d, err := doc.Altered(edits)
 				if err != nil {
 					t.Fatal(err)
 				}
@@ -111,7 +111,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 			}
 		}
 		for n := 1; n <= 3; n++ {
-			find(fmt.Sprint(n, " wrong sizes"), []float64{1, 0.85, 0.8}[n-1], 8, func() ([]atlas.Edit, map[string]quantity.Quantity, []string) {
+			find(fmt.Sprint(n, " wrong sizes"), []float64{1, 0.85, 0.8}[n-1], 8, func() ([]part.Alteration, map[string]quantity.Quantity, []string) {
 				set := map[string]quantity.Quantity{}
 				var want []string
 				for range n {
@@ -121,21 +121,21 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 			})
 		}
 		// Two in steps of which neither stands on the other.
-		find("two mistakes", 0.7, 8, func() ([]atlas.Edit, map[string]quantity.Quantity, []string) {
+		find("two mistakes", 0.7, 8, func() ([]part.Alteration, map[string]quantity.Quantity, []string) {
 			for {
 				x, y := slips[r.IntN(len(slips))], slips[r.IntN(len(slips))]
 				touches := func(x, y atlas.Entry) bool {
-					return x.Step == y.Step || slices.ContainsFunc(x.Edits, func(e atlas.Edit) bool { return e.Step == y.Step })
+					return x.Step == y.Step || slices.ContainsFunc(x.Alterations, func(e part.Alteration) bool { return e.Step == y.Step })
 				}
 				if !touches(x, y) && !touches(y, x) {
-					return slices.Concat(x.Edits, y.Edits), nil, []string{x.What, y.What}
+					return slices.Concat(x.Alterations, y.Alterations), nil, []string{x.What, y.What}
 				}
 			}
 		})
-		find("a mistake beside a wrong size", 0.6, 8, func() ([]atlas.Edit, map[string]quantity.Quantity, []string) {
+		find("a mistake beside a wrong size", 0.6, 8, func() ([]part.Alteration, map[string]quantity.Quantity, []string) {
 			set := map[string]quantity.Quantity{}
 			x := slips[r.IntN(len(slips))]
-			return x.Edits, set, []string{wrong(set), x.What}
+			return x.Alterations, set, []string{wrong(set), x.What}
 		})
 		// Every mistake by itself, from its own figures, whatever the pose.
 		for _, e := range a.Entries {

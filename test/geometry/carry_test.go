@@ -5,7 +5,7 @@ import (
 	"testing"
 
 	"hammerset/core/check"
-	"hammerset/core/diagnose/atlas"
+	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/solid"
 	"hammerset/demo"
@@ -55,7 +55,7 @@ func TestOneErrorCostsOnce(t *testing.T) {
 // that axis; the rest of it is measured all the same.
 func TestTurnedPartWithoutItsHoles(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
-	bare, err := atlas.Apply(b.ref.Document, []atlas.Edit{{Step: "h1", Do: "off"}, {Step: "c1", Do: "off"}})
+	bare, err := b.ref.Document.Altered([]part.Alteration{{Step: "h1", Do: part.AlterSet, Path: "off", Text: "true"}, {Step: "c1", Do: part.AlterSet, Path: "off", Text: "true"}})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -232,10 +232,12 @@ func TestTracedOutlinesAndSectionsFollow(t *testing.T) {
 			t.Errorf("r = %g: volume %g", r, v)
 		}
 	}
-	gone := *d
-	gone.Steps = append([]part.Step{}, d.Steps...)
-	gone.Steps[3].Plane = &part.PlaneRef{Datum: "XY", Offset: "90 mm"}
-	b, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, &gone, nil)
+	gone, err := d.Altered(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	gone.Steps[3].Sketched().Plane = &part.PlaneRef{Datum: "XY", Offset: "90 mm"}
+	b, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, gone, nil)
 	if err != nil || len(b.Failed()) == 0 || !strings.Contains(b.Failed()[0].Err.Error(), "does not cut the face") {
 		t.Errorf("a section that is gone: %v %v", err, b.Failed())
 	}

@@ -30,8 +30,8 @@ func TestReferencesLeadBack(t *testing.T) {
 		probe := *d
 		probe.Steps = append([]part.Step{}, d.Steps...)
 		want := map[string]func(f solid.Frame) bool{}
-		add := func(step part.Step, check func(f solid.Frame) bool) {
-			step.ID, step.Kind = fmt.Sprintf("probe%d", len(want)), "plane"
+		add := func(plane part.Plane, check func(f solid.Frame) bool) {
+			step := part.Step{ID: fmt.Sprintf("probe%d", len(want)), Kind: "plane", Do: &plane}
 			probe.Steps = append(probe.Steps, step)
 			want[step.ID] = check
 		}
@@ -40,7 +40,7 @@ func TestReferencesLeadBack(t *testing.T) {
 				continue
 			}
 			edges++
-			add(part.Step{Form: "normal", Edges: []part.EdgeRef{*refs.Edges[i]}}, func(f solid.Frame) bool {
+			add(part.Plane{Form: "normal", Edges: []part.EdgeRef{*refs.Edges[i]}}, func(f solid.Frame) bool {
 				return f.O.Distance(e.Mid) < 1e-5 || e.Kind == solid.CircleEdge && e.A.Distance(e.B) < 1e-7 && math.Abs(f.O.Distance(e.Center)-e.Radius) < 1e-5
 			})
 		}
@@ -49,7 +49,7 @@ func TestReferencesLeadBack(t *testing.T) {
 				continue
 			}
 			faces++
-			add(part.Step{Plane: &part.PlaneRef{Face: refs.Faces[i]}}, func(p solid.Frame) bool {
+			add(part.Plane{Plane: &part.PlaneRef{Face: refs.Faces[i]}}, func(p solid.Frame) bool {
 				return p.Z.Angle(f.Normal) < 1e-6 && math.Abs(p.O.Sub(f.Centroid).Dot(f.Normal)) < 1e-6
 			})
 		}
@@ -76,7 +76,7 @@ func TestReferencesLeadBack(t *testing.T) {
 			}
 			corners++
 			p := *d
-			p.Steps = append(append([]part.Step{}, d.Steps...), part.Step{ID: "q", Kind: "plane", Form: "three-points", Points: []part.PointRef{*ref, {At: &[3]string{"1 mm", "2 mm", "300 mm"}}, {At: &[3]string{"-200 mm", "7 mm", "9 mm"}}}})
+			p.Steps = append(append([]part.Step{}, d.Steps...), part.Step{ID: "q", Kind: "plane", Do: &part.Plane{Form: "three-points", Points: []part.PointRef{*ref, {At: &[3]string{"1 mm", "2 mm", "300 mm"}}, {At: &[3]string{"-200 mm", "7 mm", "9 mm"}}}}})
 			x, err := r.Rebuild(ctx, &p, nil)
 			if err != nil {
 				t.Fatal(err)

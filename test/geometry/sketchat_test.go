@@ -78,8 +78,8 @@ func TestSketchWhoseEdgeIsGone(t *testing.T) {
 		say   string
 	}{
 		{"the face of the plane", func(*part.Document) {}, `{"face":"e9/end"}`, "e9/end"},
-		{"the edge", func(d *part.Document) { d.Steps[4].Entities[2].Traced[1] = "e1/side:l7" }, `{"face":"e1/end"}`, "e1/side:l7"},
-		{"an edge that is round now", func(d *part.Document) { d.Steps[4].Entities[2].Traced = []string{"e1/end", "e2/side:c0"} }, `{"face":"e1/end"}`, ""},
+		{"the edge", func(d *part.Document) { d.Steps[4].Sketched().Entities[2].Traced[1] = "e1/side:l7" }, `{"face":"e1/end"}`, "e1/side:l7"},
+		{"an edge that is round now", func(d *part.Document) { d.Steps[4].Sketched().Entities[2].Traced = []string{"e1/end", "e2/side:c0"} }, `{"face":"e1/end"}`, ""},
 		{"the step that makes the solid", func(d *part.Document) { d.Steps = append(d.Steps[:1], d.Steps[4]) }, `{"datum":"XY"}`, "no solid yet"},
 	} {
 		d := traced(t, c.plane)

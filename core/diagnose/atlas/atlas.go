@@ -24,7 +24,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/6"
+const Version = "atlas/7"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -67,12 +67,12 @@ type Size struct {
 // Entry is one mistake: how the reference is changed by it, what is to be said of it,
 // and what the part would measure.
 type Entry struct {
-	Kind   string `json:"kind"`
-	Step   string `json:"step,omitempty"`
-	What   string `json:"what"`
-	Cause  string `json:"cause"`
-	Remedy string `json:"remedy"`
-	Edits  []Edit `json:"edits,omitempty"`
+	Kind        string            `json:"kind"`
+	Step        string            `json:"step,omitempty"`
+	What        string            `json:"what"`
+	Cause       string            `json:"cause"`
+	Remedy      string            `json:"remedy"`
+	Alterations []part.Alteration `json:"alterations,omitempty"`
 	// Characteristic is the one that states the size which the mistake is about.
 	Characteristic string `json:"characteristic,omitempty"`
 	// Uses is the one parameter in the formula that the mistake is made in.
@@ -194,7 +194,7 @@ type maker struct {
 
 // variant rebuilds the reference with changes and values; ok is false where that gives no
 // sound part.
-func (m *maker) variant(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
+func (m *maker) variant(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
 	g, _, err := m.solid(ctx, edits, set)
 	if err != nil || g == nil {
 		return Figures{}, nil, false, err
@@ -204,11 +204,11 @@ func (m *maker) variant(ctx context.Context, edits []Edit, set map[string]quanti
 
 // solid rebuilds the reference with changes and values; nothing is given where that makes no
 // sound part.
-func (m *maker) solid(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (*solid.Geometry, solid.Shape, error) {
+func (m *maker) solid(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (*solid.Geometry, solid.Shape, error) {
 	doc := m.doc
 	if len(edits) > 0 {
 		var err error
-		if doc, err = Apply(m.doc, edits); err != nil {
+		if doc, err = m.doc.Altered(edits); err != nil {
 			return nil, nil, err
 		}
 	}
@@ -285,14 +285,14 @@ func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, referen
 		return nil, err
 	}
 	m := &maker{r, ex, doc}
-	var edits []Edit
+	var edits []part.Alteration
 	set := map[string]quantity.Quantity{}
 	for _, c := range causes {
 		if c.Size != nil {
 			set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
 			continue
 		}
-		edits = append(edits, c.Entry.Edits...)
+		edits = append(edits, c.Entry.Alterations...)
 		maps.Copy(set, c.Entry.set())
 	}
 	g, s, err := m.solid(ctx, edits, set)
@@ -346,7 +346,7 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 			halves[s.ID] = *s.Half
 		}
 	}
-	list := Mistakes(reference, base.Table, halves)
+	list := mistakes(reference, base.Table, halves)
 	driving := base.Table.Driving()
 	for i, name := range driving {
 		progress(sizesTake * float64(i) / float64(len(driving)))
@@ -432,7 +432,7 @@ func (m *maker) size(ctx context.Context, a *Atlas, name string, q quantity.Quan
 
 // enter works out what the part measures under a mistake; false where there is no such part.
 func (m *maker) enter(ctx context.Context, e *Entry) (ok bool, err error) {
-	e.Figures, e.Values, ok, err = m.variant(ctx, e.Edits, e.set())
+	e.Figures, e.Values, ok, err = m.variant(ctx, e.Alterations, e.set())
 	return ok, err
 }
 

@@ -1,7 +1,6 @@
 package atlas
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -32,54 +31,6 @@ func read(t *testing.T) *part.Document {
 	return d
 }
 
-// Edits change a copy: the reference stays as it is, and several that leave out members
-// of one list count by the reference's own numbers.
-func TestApply(t *testing.T) {
-	d := read(t)
-	before := fmt.Sprint(d.Steps)
-	step := func(d *part.Document, id string) part.Step {
-		return d.Steps[slices.IndexFunc(d.Steps, func(s part.Step) bool { return s.ID == id })]
-	}
-	for _, c := range []struct {
-		name  string
-		edits []Edit
-		ok    func(d *part.Document) bool
-	}{
-		{"off", []Edit{{Step: "f1", Do: "off"}}, func(d *part.Document) bool { return step(d, "f1").Off && !step(d, "c1").Off }},
-		{"reverse", []Edit{{Step: "e2", Do: "reverse"}}, func(d *part.Document) bool { return step(d, "e2").Reverse }},
-		{"a solid of its own", []Edit{{Step: "e2", Do: "new"}}, func(d *part.Document) bool { return step(d, "e2").Result == "new" }},
-		{"about the plane", []Edit{{Step: "e2", Do: "extent", Text: "symmetric"}}, func(d *part.Document) bool {
-			x := step(d, "e2").Extent
-			return x.Kind == "symmetric" && x.Total == "5 mm" && x.Length == ""
-		}},
-		{"to one side", []Edit{{Step: "e1", Do: "extent", Text: "one-side"}}, func(d *part.Document) bool {
-			x := step(d, "e1").Extent
-			return x.Kind == "one-side" && x.Length == "half"
-		}},
-		{"through", []Edit{{Step: "h1", Do: "extent", Text: "through"}}, func(d *part.Document) bool {
-			return step(d, "h1").Extent.Kind == "through" && step(d, "h1").Extent.Length == ""
-		}},
-		{"two places of one list", []Edit{{Step: "h1", Do: "at", Index: 0}, {Step: "h1", Do: "at", Index: 2}}, func(d *part.Document) bool { return slices.Equal(step(d, "h1").At, []string{"q"}) }},
-		{"an edge", []Edit{{Step: "f1", Do: "edge", Index: 1}}, func(d *part.Document) bool {
-			return len(step(d, "f1").Edges) == 1 && step(d, "f1").Edges[0].Around == "e1/end"
-		}},
-		{"a formula", []Edit{{Step: "h1", Do: "formula", Index: 0, Text: "w"}}, func(d *part.Document) bool { return step(d, "h1").Diameter == "w" }},
-	} {
-		got, err := Apply(d, c.edits)
-		if err != nil || !c.ok(got) {
-			t.Errorf("%s: %v", c.name, err)
-		}
-	}
-	if fmt.Sprint(d.Steps) != before {
-		t.Error("the reference itself was changed")
-	}
-	for _, e := range []Edit{{Step: "zz", Do: "off"}, {Step: "e1", Do: "melt"}, {Step: "e1", Do: "formula", Index: 99}, {Step: "f1", Do: "extent", Text: "through"}} {
-		if _, err := Apply(d, []Edit{e}); err == nil {
-			t.Errorf("%+v is carried out", e)
-		}
-	}
-}
-
 // Every size that is typed as a number becomes a parameter of the same value and
 // dimension; formulas, driven sizes, counts and what is empty stay as they are.
 func TestExpose(t *testing.T) {
@@ -107,7 +58,7 @@ func TestExpose(t *testing.T) {
 	if len(want) > 0 {
 		t.Errorf("not exposed: %v", want)
 	}
-	if out.Steps[0].Constraints[2].Value != "1 in" || out.Steps[0].Constraints[0].Value != "w" || out.Steps[5].Count != "6" {
+	if out.Steps[0].Sketched().Constraints[2].Value != "1 in" || out.Steps[0].Sketched().Constraints[0].Value != "w" || out.Steps[5].Formulas()[0] != "6" {
 		t.Error("a driven size, a formula or a count was exposed")
 	}
 	if len(d.Parameters) != 2 {
@@ -125,21 +76,21 @@ func TestMistakes(t *testing.T) {
 		t.Fatal(err)
 	}
 	count := map[string]int{}
-	for _, e := range Mistakes(d, table, map[string]solid.Transform{"c1": solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/6)}) {
+	for _, e := range mistakes(d, table, map[string]solid.Transform{"c1": solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/6)}) {
 		count[e.Kind]++
-		if e.What == "" || e.Cause == "" || e.Remedy == "" || len(e.Edits) == 0 || e.Figures.Solids != 0 {
+		if e.What == "" || e.Cause == "" || e.Remedy == "" || len(e.Alterations) == 0 || e.Figures.Solids != 0 {
 			t.Errorf("%+v says too little", e)
 		}
 		if e.Kind == "missing" && e.Step == "e1" {
 			t.Error("the first material is left out")
 		}
-		if e.Kind == "missing" && e.Step == "h1" && !slices.ContainsFunc(e.Edits, func(x Edit) bool { return x.Step == "c1" && x.Do == "off" }) {
+		if e.Kind == "missing" && e.Step == "h1" && !slices.ContainsFunc(e.Alterations, func(x part.Alteration) bool { return x.Step == "c1" && x.Path == "off" }) {
 			t.Error("the pattern of missing holes stays")
 		}
 		if strings.Contains(e.What, "length along") || strings.Contains(e.What, "total") {
 			t.Errorf("%q is not how the trade says it", e.What)
 		}
-		if _, err := Apply(d, e.Edits); err != nil {
+		if _, err := d.Altered(e.Alterations); err != nil {
 			t.Errorf("%s: %v", e.What, err)
 		}
 	}

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -14,13 +13,13 @@ import (
 // attempt can be judged: what follows from a mistake that is known already is no mistake of its own.
 // Values are taken as they would have been typed, in the document's unit.
 func Carried(reference *part.Document, causes []Cause) (*part.Document, error) {
-	var edits []Edit
+	var edits []part.Alteration
 	for _, c := range causes {
 		if c.Entry != nil {
-			edits = append(edits, c.Entry.Edits...)
+			edits = append(edits, c.Entry.Alterations...)
 		}
 	}
-	out, err := Apply(reference, edits)
+	out, err := reference.Altered(edits)
 	if err != nil {
 		return nil, err
 	}
@@ -43,8 +42,7 @@ func Carried(reference *part.Document, causes []Cause) (*part.Document, error) {
 			continue
 		}
 		// A number of a step, under the name that Expose gave it.
-		var step, index int
-		if _, err := fmt.Sscanf(strings.TrimPrefix(name, "typed_"), "%d_%d", &step, &index); err != nil || step < 1 || step > len(out.Steps) || !out.Steps[step-1].SetFormula(index-1, text) {
+		if !setTyped(out, name, text) {
 			return nil, fmt.Errorf("the reference has no size %q", name)
 		}
 	}

@@ -142,7 +142,7 @@ type finder struct {
 }
 
 // variant is the maker's, as long as rebuilds are left; then there is no such part.
-func (f *finder) variant(ctx context.Context, edits []Edit, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
+func (f *finder) variant(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
 	if f.left--; f.left < 0 || !f.all.Take() {
 		return Figures{}, nil, false, nil
 	}
@@ -181,7 +181,7 @@ const near = 2e-5
 // sizes looks for the fewest other values of sizes that give what was measured: it takes
 // the size that explains most of the gap, solves for all that are taken by least squares
 // with the slopes of the atlas, rebuilds, and goes on with what is left.
-func (f *finder) sizes(ctx context.Context, edits []Edit, most int) (*Explanation, error) {
+func (f *finder) sizes(ctx context.Context, edits []part.Alteration, most int) (*Explanation, error) {
 	fig, expected, ok, err := f.variant(ctx, edits, nil)
 	if err != nil || !ok {
 		return nil, err
@@ -257,7 +257,7 @@ func column(s *Size, ids []string) []float64 {
 
 // solve closes the gap by the values of sizes: by least squares, and again from where the part
 // is then, as long as that helps.
-func (f *finder) solve(ctx context.Context, edits []Edit, taken []*Size, ids []string, at state) (state, error) {
+func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string, at state) (state, error) {
 	at.value = maps.Clone(at.value)
 	for _, s := range taken {
 		if _, set := at.value[s.Parameter]; !set {
@@ -293,7 +293,7 @@ func (f *finder) solve(ctx context.Context, edits []Edit, taken []*Size, ids []s
 
 // instead looks for as many other sizes that close the gap: those first whose slopes leave least of it,
 // and of equal ones those that change least.
-func (f *finder) instead(ctx context.Context, edits []Edit, taken []*Size, ids []string, at state) (*Explanation, error) {
+func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string, at state) (*Explanation, error) {
 	var list []*Size
 	for i := range f.a.Sizes {
 		if s := &f.a.Sizes[i]; norm(column(s, ids)) > 1e-9 {
@@ -396,7 +396,7 @@ func silentSize(s *Size) bool { return len(s.Slopes) == 0 }
 
 // byVolume looks for one more size, beside a mistake and other sizes that are known, among those
 // that are asked for.
-func (f *finder) byVolume(ctx context.Context, edits []Edit, known *Explanation, asked func(*Size) bool) (*Explanation, error) {
+func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *Explanation, asked func(*Size) bool) (*Explanation, error) {
 	set := map[string]quantity.Quantity{}
 	var causes []Cause
 	if known != nil {
@@ -428,7 +428,7 @@ func (f *finder) byVolume(ctx context.Context, edits []Edit, known *Explanation,
 // byVolumeOf looks for the value of one size at which the part has the volume of the attempt, and gives it
 // where all other figures are the attempt's as well. The secant through the last two volumes is taken, or the middle of the bracket
 // where it leads out of that.
-func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []Edit, set map[string]quantity.Quantity) (*Explanation, error) {
+func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []part.Alteration, set map[string]quantity.Quantity) (*Explanation, error) {
 	want := f.seen.Figures.Inner[0]
 	slope, before, was := s.Volume, s.Nominal, f.a.Figures.Inner[0]
 	v := before
@@ -497,7 +497,7 @@ func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
 	}
 	slices.SortFunc(list, func(a, b pair) int { return cmp.Compare(a.left, b.left) })
 	for _, p := range list[:min(len(list), 2*mostTries)] {
-		got, v, ok, err := f.variant(ctx, slices.Concat(p.a.Edits, p.b.Edits), nil)
+		got, v, ok, err := f.variant(ctx, slices.Concat(p.a.Alterations, p.b.Alterations), nil)
 		if err != nil {
 			return nil, err
 		}
@@ -572,12 +572,12 @@ func (f *finder) mixed(ctx context.Context, sizes *Explanation) (*Explanation, e
 	}
 	slices.SortStableFunc(list, func(a, b ranked) int { return cmp.Compare(a.left, b.left) })
 	for _, x := range list[:min(len(list), mostTries)] {
-		ex, err := f.sizes(ctx, x.e.Edits, mostBeside)
+		ex, err := f.sizes(ctx, x.e.Alterations, mostBeside)
 		if err != nil {
 			return nil, err
 		}
 		if ex != nil && !ex.Complete {
-			if more, err := f.byVolume(ctx, x.e.Edits, ex, silentSize); err != nil {
+			if more, err := f.byVolume(ctx, x.e.Alterations, ex, silentSize); err != nil {
 				return nil, err
 			} else if more != nil {
 				ex = more

@@ -8,6 +8,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
+	"hammerset/core/part"
 	"hammerset/core/quantity"
 )
 
@@ -162,10 +163,10 @@ func meets(a, b *exercise.Characteristic) bool {
 // stated notes the size in which a mistake is made, where its formula has one parameter, and the
 // characteristic that states it.
 func (e *Entry) stated(ex *exercise.Exercise) {
-	if len(e.Edits) != 1 || e.Edits[0].Do != "formula" || e.Kind == "count" {
+	if len(e.Alterations) != 1 || e.Alterations[0].Do != part.AlterSize || e.Kind == "count" {
 		return
 	}
-	f, err := quantity.Parse(e.Edits[0].Text)
+	f, err := quantity.Parse(e.Alterations[0].Text)
 	if err != nil || len(f.Names()) != 1 {
 		return
 	}

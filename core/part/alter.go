@@ -1,0 +1,148 @@
+package part
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// Alteration is one change of a step. Path leads to a field as it stands in a document, with a dot
+// between names and the numbers of list members ("extent.length", "at.2").
+type Alteration struct {
+	Step string `json:"step"`
+	Do   string `json:"do"` // size, set, leave out or append
+	Path string `json:"path"`
+	Text string `json:"text,omitempty"` // a formula for size, else JSON
+}
+
+// What an Alteration does. A size gets another formula; set puts JSON where something else or
+// nothing was; leave out takes a member out of a list, and append adds one. The numbers of members
+// are those before any alteration.
+const (
+	AlterSize   = "size"
+	AlterSet    = "set"
+	AlterLeave  = "leave out"
+	AlterAppend = "append"
+)
+
+// Altered gives a copy of the document with alterations. Without any it is a plain copy.
+func (d *Document) Altered(list []Alteration) (*Document, error) {
+	data, err := json.Marshal(d)
+	if err != nil {
+		return nil, err
+	}
+	var out Document
+	if err := json.Unmarshal(data, &out); err != nil {
+		return nil, err
+	}
+	leave := map[string][]Alteration{}
+	for _, a := range list {
+		i, err := out.index(a.Step)
+		if err != nil {
+			return nil, err
+		}
+		s := &out.Steps[i]
+		switch a.Do {
+		case AlterSize:
+			if !s.SetSize(a.Path, a.Text) {
+				return nil, fmt.Errorf("step %s has no size at %s", a.Step, a.Path)
+			}
+		case AlterLeave:
+			leave[a.Step] = append(leave[a.Step], a)
+		case AlterSet, AlterAppend:
+			if err := s.alter(a); err != nil {
+				return nil, fmt.Errorf("step %s: %w", a.Step, err)
+			}
+		default:
+			return nil, fmt.Errorf("%q is no alteration", a.Do)
+		}
+	}
+	for id, gone := range leave {
+		// From the end, so that the numbers of those before stay as they are.
+		slices.SortFunc(gone, func(a, b Alteration) int { return member(b.Path) - member(a.Path) })
+		i, err := out.index(id)
+		if err != nil {
+			return nil, err
+		}
+		for _, a := range slices.Compact(gone) {
+			if err := out.Steps[i].alter(a); err != nil {
+				return nil, fmt.Errorf("step %s: %w", id, err)
+			}
+		}
+	}
+	return &out, nil
+}
+
+// member is the number at the end of a path; -1 where there is none.
+func member(path string) int {
+	n, err := strconv.Atoi(path[strings.LastIndexByte(path, '.')+1:])
+	if err != nil {
+		return -1
+	}
+	return n
+}
+
+// alter changes the step by what it is in a document.
+func (s *Step) alter(a Alteration) error {
+	data, err := json.Marshal(s)
+	if err != nil {
+		return err
+	}
+	var doc any
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.UseNumber()
+	if err := d.Decode(&doc); err != nil {
+		return err
+	}
+	var value any
+	if a.Do != AlterLeave {
+		d := json.NewDecoder(strings.NewReader(a.Text))
+		d.UseNumber()
+		if err := d.Decode(&value); err != nil {
+			return fmt.Errorf("what comes to %s is not JSON: %w", a.Path, err)
+		}
+	}
+	doc, err = changed(doc, strings.Split(a.Path, "."), a.Do, value)
+	if err != nil {
+		return fmt.Errorf("%s: %w", a.Path, err)
+	}
+	if data, err = json.Marshal(doc); err != nil {
+		return err
+	}
+	return s.strictly(data)
+}
+
+// changed gives a decoded document with a change at a path.
+func changed(doc any, path []string, do string, value any) (any, error) {
+	if len(path) == 0 {
+		if do == AlterSet {
+			return value, nil
+		}
+		list, ok := doc.([]any)
+		if !ok && doc != nil {
+			return nil, errors.New("there is no list")
+		}
+		return append(list, value), nil
+	}
+	switch x := doc.(type) {
+	case map[string]any:
+		inner, err := changed(x[path[0]], path[1:], do, value)
+		x[path[0]] = inner
+		return x, err
+	case []any:
+		i, err := strconv.Atoi(path[0])
+		if err != nil || i < 0 || i >= len(x) {
+			return nil, fmt.Errorf("the list has no member %s", path[0])
+		}
+		if len(path) == 1 && do == AlterLeave {
+			return slices.Delete(x, i, i+1), nil
+		}
+		x[i], err = changed(x[i], path[1:], do, value)
+		return x, err
+	}
+	return nil, fmt.Errorf("there is no %s", path[0])
+}

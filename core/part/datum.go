@@ -1,0 +1,238 @@
+package part
+
+import (
+	"math"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// Plane is a datum plane: beside another, at an angle to it, through three points, midway between
+// two, or across an edge.
+type Plane struct {
+	Form    string     `json:"form,omitempty"`
+	Plane   *PlaneRef  `json:"plane,omitempty"`
+	Axis    *AxisRef   `json:"axis,omitempty"`
+	Angle   string     `json:"angle,omitempty"`
+	Points  []PointRef `json:"points,omitempty"`
+	Planes  []PlaneRef `json:"planes,omitempty"`
+	Edges   []EdgeRef  `json:"edges,omitempty"`
+	Offset  string     `json:"offset,omitempty"` // the share of the length of the edge
+	Reverse bool       `json:"reverse,omitempty"`
+}
+
+func planeKind() *Kind {
+	return &Kind{
+		Name: "plane", Title: "Datum plane", What: "to sketch on or measure from", Group: "draw", Letter: "p", Main: "plane.offset", New: func() Operation { return &Plane{} },
+		Fields: []Field{{Path: "form", Label: "Form", Kind: asChoice, Options: []string{"offset", "angled", "three-points", "midway", "normal"}, Default: "offset"},
+			{Path: "plane", Label: "From the plane", Kind: asPlane, When: "form=offset|angled"}, {Path: "plane.offset", Label: "Offset", Kind: asLength, When: "form=offset"},
+			{Path: "axis", Label: "About the axis", Kind: asAxis, When: "form=angled"}, {Path: "angle", Label: "Angle", Kind: asAngle, When: "form=angled"},
+			{Path: "points", Label: "Three points", Kind: asPoints, When: "form=three-points"}, {Path: "planes", Label: "Between two planes", Kind: asPlanes, When: "form=midway"},
+			{Path: "edges", Label: "Across the edge", Kind: asEdges, When: "form=normal"}, optional(Field{Path: "offset", Label: "At the share of its length", Kind: asNumber, When: "form=normal"}),
+			{Path: "reverse", Label: "Other side up", Kind: asFlag}},
+	}
+}
+
+func (do *Plane) visit(v *visitor) {
+	v.angle("angle", "angle", &do.Angle)
+	v.number("offset", "place", &do.Offset)
+	v.plane("plane", do.Plane)
+	v.planes("planes", do.Planes)
+	v.points("points", do.Points)
+	v.axis(do.Axis)
+	v.edges(do.Edges...)
+}
+
+func (do *Plane) run(w *worker) error {
+	var f solid.Frame
+	var err error
+	switch do.Form {
+	case "", "offset":
+		f, err = w.frame(do.Plane)
+	case "angled":
+		f, err = w.frame(do.Plane)
+		if err != nil {
+			return err
+		}
+		o, d, aerr := w.axis(do.Axis, nil)
+		if aerr != nil {
+			return aerr
+		}
+		angle, verr := w.value("angle", do.Angle, quantity.Angle)
+		if verr != nil {
+			return verr
+		}
+		if math.Abs(d.Dot(f.Z)) > 1e-6 {
+			return because("choose an axis that lies along the plane", "the axis is not parallel to the plane")
+		}
+		f = solid.Plane(o, solid.Rotation(o, d, angle).Turn(f.Z))
+	case "three-points":
+		if len(do.Points) != 3 {
+			return because("name three", "a plane goes through three points, and it has %d", len(do.Points))
+		}
+		var p [3]solid.Vec
+		for i := range p {
+			if p[i], err = w.point(&do.Points[i]); err != nil {
+				return err
+			}
+		}
+		n := p[1].Sub(p[0]).Cross(p[2].Sub(p[0]))
+		if n.Norm() < 1e-9*(1+p[1].Sub(p[0]).Norm()*p[2].Sub(p[0]).Norm()) {
+			return because("choose three points that are not on one line", "the three points lie on one line")
+		}
+		f = solid.Plane(p[0], n.Unit())
+	case "midway":
+		if len(do.Planes) != 2 {
+			return because("name two", "a plane midway lies between two planes, and it has %d", len(do.Planes))
+		}
+		a, aerr := w.frame(&do.Planes[0])
+		if aerr != nil {
+			return aerr
+		}
+		b, berr := w.frame(&do.Planes[1])
+		if berr != nil {
+			return berr
+		}
+		f, err = midway(a, b)
+	case "normal":
+		if len(do.Edges) != 1 {
+			return because("name one edge", "a plane across a curve needs the edge")
+		}
+		e, eerr := w.oneEdge(do.Edges[0])
+		if eerr != nil {
+			return eerr
+		}
+		at, tangent, aerr := w.along(e, do.Offset)
+		if aerr != nil {
+			return aerr
+		}
+		f = solid.Plane(at, tangent)
+		f.O = at
+	default:
+		return because("use offset, angled, three-points, midway or normal", "%q is not a form of plane", do.Form)
+	}
+	if err != nil {
+		return err
+	}
+	if do.Reverse {
+		f = solid.Frame{O: f.O, X: f.X.Scale(-1), Y: f.Y, Z: f.Z.Scale(-1)}
+	}
+	w.state.planes[w.step.ID] = f
+	if do.Plane != nil && (do.Form == "" || do.Form == "offset") {
+		along := f.Z
+		if do.Reverse {
+			along = along.Scale(-1)
+		}
+		w.pulled("plane.offset", f.O, along, 1)
+	}
+	return nil
+}
+
+// midway is the plane halfway between two parallel planes, or the one that halves
+// the angle between two that cross.
+func midway(a, b solid.Frame) (solid.Frame, error) {
+	n := b.Z
+	if a.Z.Dot(n) < 0 {
+		n = n.Scale(-1)
+	}
+	if a.Z.Cross(n).Norm() < 1e-9 {
+		return solid.Plane(a.O.Add(b.O).Scale(0.5), a.Z), nil
+	}
+	line := a.Z.Cross(n)
+	// A point on both planes: Goldman, Graphics Gems, 1990, intersection of three
+	// planes, the third through the origin across the line.
+	d1, d2 := a.O.Dot(a.Z), b.O.Dot(n)
+	p := n.Cross(line).Scale(d1).Add(line.Cross(a.Z).Scale(d2)).Scale(1 / line.Dot(line))
+	return solid.Plane(p, a.Z.Add(n).Unit()), nil
+}
+
+// Axis is a datum axis: that of an edge or a round face, through two points, or where two planes
+// cross.
+type Axis struct {
+	Axis    *AxisRef   `json:"axis,omitempty"`
+	Points  []PointRef `json:"points,omitempty"`
+	Planes  []PlaneRef `json:"planes,omitempty"`
+	Reverse bool       `json:"reverse,omitempty"`
+}
+
+func axisKind() *Kind {
+	return &Kind{
+		Name: "axis", Title: "Datum axis", What: "of an edge or round face, through points, where planes cross", Group: "draw", Letter: "a", New: func() Operation { return &Axis{} },
+		Fields: []Field{optional(axisField()), optional(Field{Path: "points", Label: "or two points", Kind: asPoints, When: "axis="}), optional(Field{Path: "planes", Label: "or two planes", Kind: asPlanes, When: "axis="}), reverseField()},
+	}
+}
+
+func (do *Axis) visit(v *visitor) {
+	v.planes("planes", do.Planes)
+	v.points("points", do.Points)
+	v.axis(do.Axis)
+}
+
+func (do *Axis) run(w *worker) error {
+	var r ray
+	var err error
+	switch {
+	case do.Axis != nil:
+		r.o, r.d, err = w.axis(do.Axis, nil)
+	case len(do.Points) == 2:
+		var b solid.Vec
+		if r.o, err = w.point(&do.Points[0]); err == nil {
+			b, err = w.point(&do.Points[1])
+		}
+		if err == nil && b.Distance(r.o) < 1e-9 {
+			err = because("choose two different points", "the two points are in one place")
+		}
+		r.d = b.Sub(r.o).Unit()
+	case len(do.Planes) == 2:
+		a, aerr := w.frame(&do.Planes[0])
+		if aerr != nil {
+			return aerr
+		}
+		b, berr := w.frame(&do.Planes[1])
+		if berr != nil {
+			return berr
+		}
+		line := a.Z.Cross(b.Z)
+		if line.Norm() < 1e-9 {
+			return because("choose two planes that cross", "the two planes are parallel")
+		}
+		r.o = b.Z.Cross(line).Scale(a.O.Dot(a.Z)).Add(line.Cross(a.Z).Scale(b.O.Dot(b.Z))).Scale(1 / line.Dot(line))
+		r.d = line.Unit()
+	default:
+		err = because("name an edge or round face, two points or two planes", "nothing says where the axis is")
+	}
+	if err != nil {
+		return err
+	}
+	if do.Reverse {
+		r.d = r.d.Scale(-1)
+	}
+	w.state.axes[w.step.ID] = r
+	return nil
+}
+
+// Point is a datum point.
+type Point struct {
+	Points []PointRef `json:"points,omitempty"` // one
+}
+
+func pointKind() *Kind {
+	return &Kind{
+		Name: "point", Title: "Datum point", What: "a corner, a centre, a place", Group: "draw", Letter: "q", New: func() Operation { return &Point{} },
+		Fields: []Field{{Path: "points", Label: "Place", Kind: asPoints}},
+	}
+}
+
+func (do *Point) visit(v *visitor) { v.points("points", do.Points) }
+
+func (do *Point) run(w *worker) error {
+	if len(do.Points) != 1 {
+		return because("name one", "a point step has one point, and it has %d", len(do.Points))
+	}
+	p, err := w.point(&do.Points[0])
+	if err != nil {
+		return err
+	}
+	w.state.points[w.step.ID] = p
+	return nil
+}

@@ -1,0 +1,285 @@
+package part
+
+import (
+	"slices"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+// Slot mills along straight lines and arcs of a sketch, with round ends.
+type Slot struct {
+	Sketch  string   `json:"sketch,omitempty"`
+	At      []string `json:"at,omitempty"`
+	Width   string   `json:"width,omitempty"`
+	Extent  *Extent  `json:"extent,omitempty"`
+	Reverse bool     `json:"reverse,omitempty"`
+	Solids  []string `json:"solids,omitempty"`
+}
+
+func slotKind() *Kind {
+	return &Kind{
+		Name: "slot", Title: "Slot", What: "milled along lines of a sketch, round at the ends", Group: "material", Letter: "t", Main: "width",
+		New: func() Operation { return &Slot{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat([]Field{sketchField(), {Path: "at", Label: "Middle lines", Kind: asLines}, {Path: "width", Label: "Width", Kind: asLength},
+			{Path: "extent.kind", Label: "Depth", Kind: asChoice, Options: []string{"through", "one-side", "symmetric", "two-sides"}, Default: "through"}}, spanFields(asLength),
+			[]Field{{Path: "extent.both", Label: "Through on both sides", Kind: asFlag, When: "extent.kind=through"}, reverseField(), solidsField()}),
+	}
+}
+
+func (do *Slot) visit(v *visitor) {
+	v.length("width", "width", &do.Width)
+	v.steps(do.Sketch)
+	v.extent(do.Extent)
+	v.solids(do.Solids...)
+}
+
+func (do *Slot) run(w *worker) error {
+	p, err := w.placedSketch(do.Sketch)
+	if err != nil {
+		return err
+	}
+	if len(w.state.bodies) == 0 {
+		return because("put the step after the one that makes the solid", "there is no solid yet to mill")
+	}
+	width, err := w.positive("width", do.Width, quantity.Length)
+	if err != nil {
+		return err
+	}
+	if len(do.At) == 0 {
+		return because("name the middle line of the slot", "it has no place")
+	}
+	into := p.frame.Z.Scale(-1)
+	if do.Reverse {
+		into = p.frame.Z
+	}
+	box, err := w.bounds()
+	if err != nil {
+		return err
+	}
+	from, depth := 0.0, reach(box, p.frame.O, into)
+	behind := reach(box, p.frame.O, into.Scale(-1))
+	switch e := do.Extent; {
+	case e == nil || e.Kind == "through":
+		if e != nil && e.Both {
+			from = -behind
+		} else if beyond(box, p.frame.O, into.Scale(-1)) > 1e-6 && beyond(box, p.frame.O, into) > 1e-6 {
+			w.report.Hint = &Hint{FindOneSide, "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other", "choose through on both sides where it should go through all"}
+		}
+	case e.Kind == "one-side" || e.Kind == "symmetric" || e.Kind == "two-sides":
+		if from, depth, err = w.span(e, quantity.Length); err != nil {
+			return err
+		}
+	default:
+		return because("use one-side, symmetric, two-sides or through", "a slot cannot have the extent %q", e.Kind)
+	}
+	frame := p.frame
+	frame.O = frame.O.Add(into.Scale(from))
+	var deeds []deed
+	for _, id := range do.At {
+		r := &run{}
+		for _, c := range p.solution.Curves {
+			if c.ID == id {
+				r.curves, r.forward = append(r.curves, c), []bool{true}
+			}
+		}
+		if len(r.curves) == 0 {
+			return because("name a line or arc of the sketch", "the sketch %s has no line %q", do.Sketch, id)
+		}
+		left, err := r.offset(width / 2)
+		if err != nil {
+			return err
+		}
+		right, err := r.offset(-width / 2)
+		if err != nil {
+			return err
+		}
+		if len(deeds) == 0 {
+			c := &left.curves[0]
+			lo, hi := c.Range()
+			m := c.Point((lo + hi) / 2)
+			out := r.curves[0].Tangent((lo + hi) / 2).Unit().Left()
+			w.pulled("width", p.frame.Point(m.X, m.Y, 0), p.frame.X.Scale(out.X).Add(p.frame.Y.Scale(out.Y)), 2)
+		}
+		right.reverse()
+		ls, _ := left.segments()
+		rs, _ := right.segments()
+		cap := func(at, dir [2]float64, a, b [2]float64) solid.Segment {
+			return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{at[0] + dir[0]*width/2, at[1] + dir[1]*width/2}, Center: at, Radius: width / 2}
+		}
+		t0, t1 := r.tangent(0, false).Unit(), r.tangent(0, true).Unit()
+		a, b := r.at(0, false), r.at(0, true)
+		loop := []solid.Segment{ls[0], cap(pair(b), pair(t1), ls[0].B, rs[0].A), rs[0], cap(pair(a), pair(t0.Scale(-1)), rs[0].B, ls[0].A)}
+		names := []string{"left", "last", "right", "first"}
+		shape, h, err := w.kernel.Prism(solid.Profile{Frame: frame, Loops: [][]solid.Segment{loop}}, into.Scale(depth-from))
+		if err != nil {
+			return because("", "the slot makes no solid: %v", err)
+		}
+		prefix := w.step.ID + "." + id + "/"
+		deeds = append(deeds, deed{op: solid.Difference, on: do.Solids, body: carry(shape, h, nil, func(src solid.Source) string {
+			switch src.Kind {
+			case solid.FromEdge:
+				return prefix + names[src.Index]
+			case solid.CapEnd:
+				return prefix + "floor"
+			}
+			return ""
+		})})
+	}
+	return w.apply(deeds)
+}
+
+// Keyway mills a keyway into a shaft or a hub: the face says which. Width and depth
+// are typed or those of DIN 6885-1 for the diameter.
+type Keyway struct {
+	Faces  []string `json:"faces,omitempty"` // the round one, then the flat one
+	Form   string   `json:"form,omitempty"`
+	Width  string   `json:"width,omitempty"`
+	Depth  string   `json:"depth,omitempty"`
+	Length string   `json:"length,omitempty"`
+	Offset string   `json:"offset,omitempty"`
+	Angle  string   `json:"angle,omitempty"`
+	Solids []string `json:"solids,omitempty"`
+}
+
+func keywayKind() *Kind {
+	return &Kind{
+		Name: "keyway", Title: "Keyway", What: "in a shaft or a hub, DIN 6885-1 or typed", Group: "material", Letter: "k", Main: "length",
+		New: func() Operation { return &Keyway{} }, Feature: true, Repeats: true,
+		Fields: []Field{{Path: "faces", Label: "Round face, then flat face", Kind: asFaces}, {Path: "form", Label: "Ends", Kind: asChoice, Options: []string{"square", "rounded"}, Default: "square"},
+			optional(Field{Path: "offset", Label: "Away from the flat face", Kind: asLength, Hint: "open at the end when empty"}), optional(Field{Path: "length", Label: "Length", Kind: asLength, Hint: "all the way when empty"}),
+			optional(Field{Path: "width", Label: "Width", Kind: asLength, Hint: "by the diameter when empty"}), optional(Field{Path: "depth", Label: "Depth", Kind: asLength, Hint: "by the diameter when empty"}),
+			optional(Field{Path: "angle", Label: "Turned by", Kind: asAngle}), solidsField()},
+	}
+}
+
+func (do *Keyway) visit(v *visitor) {
+	v.angle("angle", "angle", &do.Angle)
+	v.length("width", "width", &do.Width)
+	v.length("depth", "depth", &do.Depth)
+	v.length("length", "length", &do.Length)
+	v.length("offset", "offset", &do.Offset)
+	v.faces(do.Faces...)
+	v.solids(do.Solids...)
+}
+
+func (do *Keyway) run(w *worker) error {
+	if len(do.Faces) != 2 {
+		return because("name the round face and the flat face that it is measured from", "a keyway needs two faces, and it has %d", len(do.Faces))
+	}
+	round, err := w.face(do.Faces[0])
+	if err != nil {
+		return err
+	}
+	if round.Kind != solid.CylinderFace {
+		return because("choose a cylinder", "the face %q is %s", do.Faces[0], round.Kind)
+	}
+	end, err := w.flat(do.Faces[1])
+	if err != nil {
+		return err
+	}
+	if !end.Normal.Parallel(round.Axis, 1e-6) {
+		return because("choose a flat face square to the axis", "the face %q is not square to the axis", do.Faces[1])
+	}
+	var width, depth float64
+	if do.Width == "" || do.Depth == "" {
+		k, err := standards.ParallelKey(2 * round.Radius)
+		if err != nil {
+			return because("type the width and depth", "%v", err)
+		}
+		width, depth = k.Width, k.Shaft
+		if round.Hollow {
+			depth = k.Hub
+		}
+	}
+	if do.Width != "" {
+		if width, err = w.positive("width", do.Width, quantity.Length); err != nil {
+			return err
+		}
+	}
+	if do.Depth != "" {
+		if depth, err = w.positive("depth", do.Depth, quantity.Length); err != nil {
+			return err
+		}
+	}
+	if width >= 2*round.Radius || !round.Hollow && depth >= round.Radius {
+		return because("make it narrower or shallower", "the keyway is wider or deeper than the shaft")
+	}
+	box, err := w.bounds()
+	if err != nil {
+		return err
+	}
+	// The frame stands on the axis at the flat face: X along the axis into the part,
+	// Z towards the keyway.
+	x := end.Normal.Scale(-1)
+	start := round.Origin.Add(x.Scale(end.Centroid.Sub(round.Origin).Dot(x)))
+	z := solid.Plane(start, x).Y
+	if do.Angle != "" {
+		a, err := w.value("angle", do.Angle, quantity.Angle)
+		if err != nil {
+			return err
+		}
+		z = solid.Rotation(start, sense(round.Axis), a).Turn(z)
+	}
+	off, length := 0.0, reach(box, start, x)
+	if do.Offset != "" {
+		if off, err = w.length("offset", do.Offset); err != nil {
+			return err
+		}
+	}
+	if do.Length != "" {
+		if length, err = w.positive("length", do.Length, quantity.Length); err != nil {
+			return err
+		}
+	}
+	lo, hi := off, off+length
+	if do.Offset == "" {
+		lo = -1 // open at the end
+		if do.Length == "" {
+			hi = length
+		}
+	}
+	if do.Length != "" {
+		w.pulled("length", start.Add(x.Scale(hi)).Add(z.Scale(round.Radius)), x, 1)
+	}
+	h := width / 2
+	loop := polygon(solid.Frame{}, [][2]float64{{lo, -h}, {hi, -h}, {hi, h}, {lo, h}}).Loops[0]
+	names := []string{"left", "far", "right", "near"}
+	if do.Form == "rounded" {
+		if hi-lo <= width {
+			return because("make it longer than wide", "a keyway with round ends is longer than wide")
+		}
+		arc := func(x, sign float64, a, b [2]float64) solid.Segment {
+			return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{x + sign*h, 0}, Center: [2]float64{x, 0}, Radius: h}
+		}
+		l, r := lo+h, hi-h
+		loop = []solid.Segment{{Kind: "line", A: [2]float64{l, -h}, B: [2]float64{r, -h}}, arc(r, 1, [2]float64{r, -h}, [2]float64{r, h}),
+			{Kind: "line", A: [2]float64{r, h}, B: [2]float64{l, h}}, arc(l, -1, [2]float64{l, h}, [2]float64{l, -h})}
+	} else if do.Form != "" && do.Form != "square" {
+		return because("use rounded or square", "%q is not a form of keyway", do.Form)
+	}
+	// In a shaft the keyway goes down from the surface, its depth measured at the
+	// crown; in a hub it goes up from the axis.
+	bottom, top := round.Radius-depth, round.Radius+1
+	floor := solid.CapStart
+	if round.Hollow {
+		bottom, top = 0, round.Radius+depth
+		floor = solid.CapEnd
+	}
+	f := solid.Frame{O: start.Add(z.Scale(bottom)), X: x, Y: z.Cross(x), Z: z}
+	shape, hist, err := w.kernel.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, z.Scale(top-bottom))
+	if err != nil {
+		return because("", "the keyway makes no solid: %v", err)
+	}
+	body := carry(shape, hist, nil, func(src solid.Source) string {
+		switch src.Kind {
+		case solid.FromEdge:
+			return w.step.ID + "/" + names[src.Index]
+		case floor:
+			return w.step.ID + "/floor"
+		}
+		return ""
+	})
+	return w.apply([]deed{{op: solid.Difference, body: body, on: do.Solids}})
+}

@@ -1,0 +1,260 @@
+package part
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+// Mistake is something that can be done wrong in a step: what it is and why it is made, in words,
+// and the alterations that make it.
+type Mistake struct {
+	Kind, Step          string
+	What, Cause, Remedy string
+	Alterations         []Alteration
+}
+
+// Mistakes lists what can be done wrong in the steps of a model. halves are the motions by half a
+// pitch of its patterns, by step.
+func (d *Document) Mistakes(table *quantity.Table, halves map[string]solid.Transform) []Mistake {
+	l := &mistakes{document: d, table: table, halves: halves}
+	for i := range d.Steps {
+		s := &d.Steps[i]
+		l.forgotten(s)
+		if m, ok := s.Do.(mistaken); ok {
+			m.mistakes(l, s)
+		}
+		kind := s.Declared()
+		l.made = l.made || kind != nil && kind.First
+		for _, z := range s.Sizes() {
+			if !z.Driven {
+				l.size(s, z)
+			}
+		}
+	}
+	return l.out
+}
+
+// mistaken is an operation in which more can be done wrong than to forget it and to take its sizes
+// for others.
+type mistaken interface {
+	mistakes(l *mistakes, s *Step)
+}
+
+// mistakes collects what can be done wrong in the steps of a document.
+type mistakes struct {
+	document *Document
+	table    *quantity.Table
+	halves   map[string]solid.Transform
+	made     bool // a step before has made material
+	out      []Mistake
+}
+
+func (l *mistakes) add(kind string, s *Step, what, cause, remedy string, list ...Alteration) {
+	for i := range list {
+		if list[i].Step == "" {
+			list[i].Step = s.ID
+		}
+	}
+	l.out = append(l.out, Mistake{Kind: kind, Step: s.ID, What: what, Cause: cause, Remedy: remedy, Alterations: list})
+}
+
+// set is an alteration that puts a value where something else was.
+func set(path string, value any) Alteration {
+	return Alteration{Do: AlterSet, Path: path, Text: encoded(value)}
+}
+
+// forgotten: a feature is missing, with what stands on it.
+func (l *mistakes) forgotten(s *Step) {
+	if kind := s.Declared(); !l.made || kind == nil || !kind.Feature {
+		return
+	}
+	list := []Alteration{set("off", true)}
+	for _, id := range l.document.Dependents(s.ID) {
+		off := set("off", true)
+		off.Step = id
+		list = append(list, off)
+	}
+	l.add("missing", s, s.Title()+" is missing", "the feature was forgotten", "add it as the sheet shows it", list...)
+}
+
+// places: one of several members of a list was forgotten.
+func (l *mistakes) places(s *Step, path string, n int) {
+	for k := range n {
+		if n > 1 {
+			l.add("one-place", s, "one place of "+s.Title()+" is missing", "a place of the note was forgotten", "the note covers all the places; add this one",
+				Alteration{Do: AlterLeave, Path: fmt.Sprintf("%s.%d", path, k)})
+		}
+	}
+}
+
+// halfPitch: a ring or row begins beside where the sheet has it.
+func (l *mistakes) halfPitch(s *Step, list ...Alteration) {
+	l.add("half-pitch", s, s.Title()+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", list...)
+}
+
+// through: a cut goes through that has a depth.
+func (l *mistakes) through(s *Step, e *Extent, cause string) {
+	l.add("through", s, s.Title()+" goes through", cause, "give the depth that the sheet states", set("extent", &Extent{Kind: "through", Start: e.Start, Draft: e.Draft}))
+}
+
+// size: a size was doubled or halved, an angle given from another side, a number is off by one.
+func (l *mistakes) size(s *Step, z Size) {
+	change := func(kind, text, cause, remedy string) {
+		shown := z.Role
+		if z.Role == "total" || z.Role == "length along" {
+			shown = "size"
+		}
+		is := map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement", "supplement": "the supplement", "count": "off by one"}[kind]
+		l.add(kind, s, fmt.Sprintf("the %s of %s is %s", shown, s.Title(), is), cause, remedy, Alteration{Do: AlterSize, Path: z.Path, Text: text})
+	}
+	f := "(" + z.Text + ")"
+	switch z.Role {
+	case "diameter", "head diameter":
+		change("double", "2*"+f, "the diameter was doubled: it was taken for a radius", "give the diameter that the sheet states")
+		change("half", f+"/2", "the radius was typed where the diameter was asked for", "give the diameter that the sheet states")
+	case "radius":
+		change("double", "2*"+f, "the diameter was typed where the radius was asked for", "a radius is half of the diameter")
+		change("half", f+"/2", "the radius was halved once too often", "give the radius that the sheet states")
+	case "total", "length along", "thickness":
+		change("double", "2*"+f, "the total was given on each side", "the total is what the sheet states")
+		change("half", f+"/2", "one side was given as the total", "the total is what the sheet states")
+	case "count":
+		v, err := l.table.Eval(z.Text, quantity.Number)
+		if err == nil {
+			change("count", f+"+1", "the pattern has one too many", "count the instances on the sheet")
+		}
+		if err == nil && v > 2 {
+			change("count", f+"-1", "the pattern has one too few", "count the instances on the sheet")
+		}
+	}
+	if z.Dim == quantity.Angle {
+		change("complement", "90 deg - "+f, "the angle was given from the other leg (its complement)", "look from which line the sheet gives the angle")
+		change("supplement", "180 deg - "+f, "the angle was given on the other side of the line (its supplement)", "look on which side the sheet gives the angle")
+	}
+}
+
+// An extrusion runs the other way, or is a solid of its own; a length is given about the plane in
+// place of to one side, or the other way about; a cut goes through.
+func (do *Extrude) mistakes(l *mistakes, s *Step) {
+	e := do.Extent
+	if l.made && (e == nil || e.Kind != "symmetric") {
+		l.add("direction", s, s.Title()+" runs the other way", "the material was grown, or cut, in the wrong direction", "turn its direction round", set("reverse", !do.Reverse))
+	}
+	if l.made && (do.Result == "" || do.Result == "add") {
+		l.add("not-united", s, s.Title()+" is a solid of its own", "bodies that only touch were never united", "unite them, so that the part is one solid", set("result", "new"))
+	}
+	switch {
+	case e == nil:
+	case e.Kind == "one-side":
+		l.add("about-plane", s, s.Title()+" lies on both sides of its plane", "the length was given about the plane in place of to one side", "grow it to one side",
+			set("extent", &Extent{Kind: "symmetric", Total: e.Length, Start: e.Start, Draft: e.Draft}))
+		if do.Result == "cut" {
+			l.through(s, e, "the cut is too deep and goes through the wall behind")
+		}
+	case e.Kind == "symmetric":
+		l.add("one-side", s, s.Title()+" lies on one side of its plane", "the total was grown to one side in place of about the plane", "grow it about the plane",
+			set("extent", &Extent{Kind: "one-side", Length: e.Total, Start: e.Start, Draft: e.Draft}))
+	}
+}
+
+// A ring of holes begins elsewhere, one of several is missing, another thread was chosen, or the
+// hole goes through.
+func (do *Hole) mistakes(l *mistakes, s *Step) {
+	if do.Place != nil && do.Place.Circle != nil {
+		start := do.Place.Circle.Start
+		if start == "" {
+			start = "0 deg"
+		}
+		l.halfPitch(s, set("place.circle.start", "("+start+") + 180 deg/("+do.Place.Circle.Count+")"))
+	}
+	l.places(s, "at", len(do.At))
+	for _, other := range neighbours(do.Thread) {
+		l.add("thread", s, s.Title()+" is for "+other, "another thread was chosen", "give the thread that the sheet states", set("thread", other))
+	}
+	if do.Extent != nil && do.Extent.Kind == "one-side" {
+		l.through(s, do.Extent, "the hole is too deep and goes through the wall behind")
+	}
+}
+
+func (do *Slot) mistakes(l *mistakes, s *Step) { l.places(s, "at", len(do.At)) }
+
+// neighbours are the next smaller and the next larger thread of the table.
+func neighbours(thread string) []string {
+	all := standards.ThreadNames()
+	i := slices.Index(all, thread)
+	var out []string
+	for _, k := range []int{i - 1, i + 1} {
+		if i >= 0 && k >= 0 && k < len(all) {
+			out = append(out, all[k])
+		}
+	}
+	return out
+}
+
+// One of several edges was forgotten, or all of a face were taken.
+func (do *Broken) mistakes(l *mistakes, s *Step) {
+	l.places(s, "edges", len(do.Edges))
+	for _, face := range do.beside() {
+		l.add("too-many", s, s.Title()+" is on too many edges", "all edges of a face were taken", "look which edges the sheet shows broken, and take no others",
+			Alteration{Do: AlterAppend, Path: "edges", Text: encoded(EdgeRef{Around: face})})
+	}
+}
+
+// beside lists the faces beside the edges that are broken, each once, six at most.
+func (do *Broken) beside() []string {
+	var out []string
+	for _, e := range do.Edges {
+		if e.Between == nil {
+			continue
+		}
+		for _, f := range e.Between {
+			if !slices.Contains(out, f) && len(out) < 6 {
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// A row or ring begins half a pitch off: all that it repeats stands elsewhere.
+func (do *Pattern) mistakes(l *mistakes, s *Step) {
+	half, ok := l.halves[s.ID]
+	if !ok || len(do.Of) == 0 {
+		return
+	}
+	var list []Alteration
+	for _, id := range l.document.originals(do.Of) {
+		move := set("moved", half)
+		move.Step = id
+		list = append(list, move)
+	}
+	l.halfPitch(s, list...)
+}
+
+// originals lists steps that are repeated, with those that patterns among them repeat.
+func (d *Document) originals(of []string) []string {
+	var out []string
+	for _, id := range of {
+		i, err := d.index(id)
+		if err != nil || slices.Contains(out, id) {
+			continue
+		}
+		out = append(out, id)
+		out = append(out, d.originals(d.Steps[i].Repeated())...)
+	}
+	return out
+}
+
+// encoded writes plain data as JSON.
+func encoded(v any) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic("plain data cannot be encoded: " + err.Error()) // cannot happen
+	}
+	return string(b)
+}

@@ -1,0 +1,78 @@
+package part
+
+import (
+	"fmt"
+	"strings"
+
+	"hammerset/core/quantity"
+	"hammerset/core/sketch"
+)
+
+// Sketch is plane geometry with constraints and sizes.
+type Sketch struct {
+	Plane       *PlaneRef           `json:"plane,omitempty"`
+	Entities    []sketch.Entity     `json:"entities,omitempty"`
+	Constraints []sketch.Constraint `json:"constraints,omitempty"`
+}
+
+func sketchKind() *Kind {
+	return &Kind{
+		Name: "sketch", Title: "Sketch", What: "plane geometry with constraints and sizes", Group: "draw", Letter: "s",
+		New: func() Operation { return &Sketch{} }, Board: true,
+		Fields: []Field{{Path: "plane", Label: "Plane", Kind: asPlane}},
+	}
+}
+
+// Geometry is the sketch as the solver takes it. It is not to be changed.
+func (do *Sketch) Geometry() *sketch.Sketch {
+	return &sketch.Sketch{Entities: do.Entities, Constraints: do.Constraints}
+}
+
+func (do *Sketch) visit(v *visitor) {
+	v.plane("plane", do.Plane)
+	for _, e := range do.Entities {
+		for _, t := range e.Traced {
+			if strings.Contains(t, "/") {
+				v.faces(t)
+			}
+		}
+	}
+	for i := range do.Constraints {
+		c := &do.Constraints[i]
+		x := Size{Path: fmt.Sprintf("constraints.%d.value", i), Role: "length", Dim: quantity.Length, Text: c.Value, Driven: c.Driven}
+		switch c.Kind {
+		case "angle":
+			x.Role, x.Dim = "angle", quantity.Angle
+		case "radius", "diameter":
+			x.Role = c.Kind
+		}
+		v.size(x, &c.Value)
+	}
+}
+
+func (do *Sketch) run(w *worker) error {
+	f, err := w.frame(do.Plane)
+	if err != nil {
+		return err
+	}
+	sk, err := w.traced(do, f)
+	if err != nil {
+		return err
+	}
+	sol, err := sketch.Geometry(sk, w.table.Unit().Factor, w.table)
+	if err != nil {
+		return because("", "%v", err)
+	}
+	p := &placed{frame: f, solution: sol}
+	p.regions, w.report.Problems = sketch.Regions(sol.Curves)
+	w.report.Sketch, w.report.Regions = sol, len(p.regions)
+	if !sol.Solved {
+		var sets []string
+		for _, set := range sol.Conflicts {
+			sets = append(sets, strings.Join(set.Set, ", "))
+		}
+		return because("remove or change one of them", "its constraints contradict each other: %s", strings.Join(sets, "; "))
+	}
+	w.state.sketches[w.step.ID] = p
+	return nil
+}
