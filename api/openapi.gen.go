@@ -699,6 +699,7 @@ type ModelRow struct {
 type ModelStep struct {
 	Failed  bool     `json:"failed"`
 	Freedom int      `json:"freedom"`
+	Gives   string   `json:"gives"`
 	Id      string   `json:"id"`
 	Kind    string   `json:"kind"`
 	Message string   `json:"message"`
@@ -707,6 +708,7 @@ type ModelStep struct {
 	Off     bool     `json:"off"`
 	Regions int      `json:"regions"`
 	Remedy  string   `json:"remedy"`
+	Repeats bool     `json:"repeats"`
 }
 
 // ModelVersion defines model for ModelVersion.
@@ -1108,19 +1110,24 @@ type Stated struct {
 type StepForm struct {
 	Fields []struct {
 		Default  *string   `json:"default,omitempty"`
+		First    *string   `json:"first,omitempty"`
 		Hint     *string   `json:"hint,omitempty"`
 		Kind     string    `json:"kind"`
 		Label    string    `json:"label"`
 		Optional *bool     `json:"optional,omitempty"`
 		Options  *[]string `json:"options,omitempty"`
+		Own      *string   `json:"own,omitempty"`
 		Path     string    `json:"path"`
 		When     *string   `json:"when,omitempty"`
 	} `json:"fields"`
-	Group string  `json:"group"`
-	Kind  string  `json:"kind"`
-	Main  *string `json:"main,omitempty"`
-	Title string  `json:"title"`
-	What  string  `json:"what"`
+	Gives   *string `json:"gives,omitempty"`
+	Group   string  `json:"group"`
+	Kind    string  `json:"kind"`
+	Main    *string `json:"main,omitempty"`
+	Quick   *bool   `json:"quick,omitempty"`
+	Repeats *bool   `json:"repeats,omitempty"`
+	Title   string  `json:"title"`
+	What    string  `json:"what"`
 }
 
 // StepForms defines model for StepForms.

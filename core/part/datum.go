@@ -23,7 +23,7 @@ type Plane struct {
 
 func planeKind() *Kind {
 	return &Kind{
-		Name: "plane", Title: "Datum plane", What: "to sketch on or measure from", Group: "draw", Letter: "p", Main: "plane.offset", New: func() Operation { return &Plane{} },
+		Name: "plane", Title: "Datum plane", What: "to sketch on or measure from", Group: "draw", Letter: "p", Main: "plane.offset", New: func() Operation { return &Plane{} }, Gives: GivesPlane,
 		Fields: []Field{{Path: "form", Label: "Form", Kind: asChoice, Options: []string{"offset", "angled", "three-points", "midway", "normal"}, Default: "offset"},
 			{Path: "plane", Label: "From the plane", Kind: asPlane, When: "form=offset|angled"}, {Path: "plane.offset", Label: "Offset", Kind: asLength, When: "form=offset"},
 			{Path: "axis", Label: "About the axis", Kind: asAxis, When: "form=angled"}, {Path: "angle", Label: "Angle", Kind: asAngle, When: "form=angled"},
@@ -157,7 +157,7 @@ type Axis struct {
 
 func axisKind() *Kind {
 	return &Kind{
-		Name: "axis", Title: "Datum axis", What: "of an edge or round face, through points, where planes cross", Group: "draw", Letter: "a", New: func() Operation { return &Axis{} },
+		Name: "axis", Title: "Datum axis", What: "of an edge or round face, through points, where planes cross", Group: "draw", Letter: "a", New: func() Operation { return &Axis{} }, Gives: GivesAxis,
 		Fields: []Field{optional(axisField()), optional(Field{Path: "points", Label: "or two points", Kind: asPoints, When: "axis="}), optional(Field{Path: "planes", Label: "or two planes", Kind: asPlanes, When: "axis="}), reverseField()},
 	}
 }
@@ -218,7 +218,7 @@ type Point struct {
 
 func pointKind() *Kind {
 	return &Kind{
-		Name: "point", Title: "Datum point", What: "a corner, a centre, a place", Group: "draw", Letter: "q", New: func() Operation { return &Point{} },
+		Name: "point", Title: "Datum point", What: "a corner, a centre, a place", Group: "draw", Letter: "q", New: func() Operation { return &Point{} }, Gives: GivesPoint,
 		Fields: []Field{{Path: "points", Label: "Place", Kind: asPoints}},
 	}
 }

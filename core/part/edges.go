@@ -36,8 +36,8 @@ type Broken struct {
 	All   bool      `json:"all,omitempty"`
 }
 
-func brokenFields() []Field {
-	return []Field{{Path: "edges", Label: "Edges", Kind: asEdges, When: "all=", Hint: "tangent edges follow by themselves"}, {Path: "all", Label: "Every edge of the part", Kind: asFlag}}
+func brokenFields(own string) []Field {
+	return []Field{{Path: "edges", Label: "Edges", Kind: asEdges, When: "all=", Hint: "tangent edges follow by themselves", Own: own}, {Path: "all", Label: "Every edge of the part", Kind: asFlag}}
 }
 
 // Fillet rounds edges. An edge may have a radius of its own.
@@ -50,7 +50,7 @@ func filletKind() *Kind {
 	return &Kind{
 		Name: "fillet", Title: "Fillet", What: "edges rounded", Group: "edges", Letter: "f", Main: "radius",
 		New: func() Operation { return &Fillet{} }, Feature: true, Repeats: true,
-		Fields: slices.Concat(brokenFields(), []Field{{Path: "radius", Label: "Radius", Kind: asLength}}),
+		Fields: slices.Concat(brokenFields("radius"), []Field{{Path: "radius", Label: "Radius", Kind: asLength}}),
 	}
 }
 
@@ -89,7 +89,7 @@ func chamferKind() *Kind {
 	return &Kind{
 		Name: "chamfer", Title: "Chamfer", What: "edges bevelled", Group: "edges", Letter: "c", Main: "distance",
 		New: func() Operation { return &Chamfer{} }, Feature: true, Repeats: true,
-		Fields: slices.Concat(brokenFields(), []Field{{Path: "distance", Label: "Distance", Kind: asLength}, optional(Field{Path: "second", Label: "Second distance", Kind: asLength}),
+		Fields: slices.Concat(brokenFields(""), []Field{{Path: "distance", Label: "Distance", Kind: asLength}, optional(Field{Path: "second", Label: "Second distance", Kind: asLength}),
 			optional(Field{Path: "angle", Label: "or angle", Kind: asAngle, When: "second="})}),
 	}
 }

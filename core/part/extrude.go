@@ -54,7 +54,7 @@ type Extrude struct {
 func extrudeKind() *Kind {
 	return &Kind{
 		Name: "extrude", Title: "Extrude", What: "material along the normal of a sketch", Group: "material", Letter: "e", Main: "extent.length",
-		New: func() Operation { return &Extrude{} }, First: true, Feature: true, Repeats: true,
+		New: func() Operation { return &Extrude{} }, First: true, Feature: true, Repeats: true, Quick: true,
 		Fields: slices.Concat(drawnFields(), []Field{resultField(),
 			{Path: "extent.kind", Label: "Extent", Kind: asChoice, Options: []string{"one-side", "symmetric", "two-sides", "through", "to-face", "to-next"}, Default: "one-side"}}, spanFields(asLength),
 			[]Field{{Path: "extent.face", Label: "Up to", Kind: asFace, When: "extent.kind=to-face"}, {Path: "extent.both", Label: "Through on both sides", Kind: asFlag, When: "extent.kind=through"}, reverseField(),

@@ -13,20 +13,23 @@ type Field struct {
 	Hint     string   `json:"hint,omitempty"`
 	Default  string   `json:"default,omitempty"`
 	First    string   `json:"first,omitempty"` // of a formula: what a new step begins with
+	// Own is the path of a size that every member of a list can have for itself, where that of
+	// the step does not suit it.
+	Own string `json:"own,omitempty"`
 }
 
 // Form is the form of one kind of step. Main is the path of the size that is typed
 // first.
 type Form struct {
-	Kind   string  `json:"kind"`
-	Title  string  `json:"title"`
-	What   string  `json:"what"`
-	Group  string  `json:"group"`
-	Main   string  `json:"main,omitempty"`
-	Fields []Field `json:"fields"`
-	// Repeats: a mirror or pattern can repeat it. Board: it is drawn on the drawing board.
-	Repeats bool `json:"repeats,omitempty"`
-	Board   bool `json:"board,omitempty"`
+	Kind    string  `json:"kind"`
+	Title   string  `json:"title"`
+	What    string  `json:"what"`
+	Group   string  `json:"group"`
+	Main    string  `json:"main,omitempty"`
+	Fields  []Field `json:"fields"`
+	Repeats bool    `json:"repeats,omitempty"`
+	Gives   string  `json:"gives,omitempty"`
+	Quick   bool    `json:"quick,omitempty"`
 }
 
 // Kinds of fields: length, angle and number are formulas; the others name things.
@@ -80,7 +83,7 @@ func spanFields(dim string) []Field {
 func Forms() []Form {
 	var out []Form
 	for _, k := range All() {
-		out = append(out, Form{Kind: k.Name, Title: k.Title, What: k.What, Group: k.Group, Main: k.Main, Fields: k.Fields, Repeats: k.Repeats, Board: k.Board})
+		out = append(out, Form{Kind: k.Name, Title: k.Title, What: k.What, Group: k.Group, Main: k.Main, Fields: k.Fields, Repeats: k.Repeats, Gives: k.Gives, Quick: k.Quick})
 	}
 	return out
 }

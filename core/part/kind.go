@@ -22,9 +22,20 @@ type Kind struct {
 	Feature bool
 	// Repeats: what it does can be repeated by a mirror or a pattern.
 	Repeats bool
-	// Board: its fields are drawn on the drawing board, and not filled in.
-	Board bool
+	// Gives is what later steps can take of it: one of the Gives constants.
+	Gives string
+	// Quick: it has a button of its own, since most parts need it.
+	Quick bool
 }
+
+// What a step gives to later ones, beside material.
+const (
+	GivesSketch = "sketch" // it is drawn on the drawing board
+	GivesPath   = "path"
+	GivesPlane  = "plane"
+	GivesAxis   = "axis"
+	GivesPoint  = "point"
+)
 
 // All lists the kinds in the order in which a part is usually made.
 func All() []*Kind {

@@ -18,7 +18,7 @@ type Sketch struct {
 func sketchKind() *Kind {
 	return &Kind{
 		Name: "sketch", Title: "Sketch", What: "plane geometry with constraints and sizes", Group: "draw", Letter: "s",
-		New: func() Operation { return &Sketch{} }, Board: true,
+		New: func() Operation { return &Sketch{} }, Gives: GivesSketch, Quick: true,
 		Fields: []Field{{Path: "plane", Label: "Plane", Kind: asPlane}},
 	}
 }

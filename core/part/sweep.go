@@ -157,7 +157,7 @@ type Helix struct {
 func helixKind() *Kind {
 	return &Kind{
 		Name: "helix", Title: "Helix", What: "a path for springs and thread forms", Group: "draw", Letter: "x", Main: "pitch",
-		New: func() Operation { return &Helix{} },
+		New: func() Operation { return &Helix{} }, Gives: GivesPath,
 		Fields: []Field{axisField(), {Path: "diameter", Label: "Diameter", Kind: asLength}, {Path: "pitch", Label: "Pitch", Kind: asLength}, {Path: "turns", Label: "Turns", Kind: asNumber, First: "5"},
 			optional(Field{Path: "offset", Label: "Begins at", Kind: asLength}), optional(Field{Path: "angle", Label: "Turned by", Kind: asAngle}), {Path: "left", Label: "Left-handed", Kind: asFlag}, reverseField()},
 	}

@@ -73,6 +73,9 @@ func (w *Worker) model(ctx context.Context, req *task.Request, progress func(str
 	needs := doc.Depends()
 	for i, s := range b.Steps {
 		row := task.ModelStep{ID: s.ID, Kind: s.Kind, Name: s.Name, Off: s.Off, Message: s.Warning, Needs: append([]string{}, needs[doc.Steps[i].ID]...), Regions: s.Regions}
+		if kind := doc.Steps[i].Declared(); kind != nil {
+			row.Gives, row.Repeats = kind.Gives, kind.Repeats
+		}
 		if s.Err != nil {
 			row.Failed, row.Message, row.Remedy = true, s.Err.Why, s.Err.Remedy
 		} else if row.Message == "" && s.Hint != nil {
@@ -84,7 +87,7 @@ func (w *Worker) model(ctx context.Context, req *task.Request, progress func(str
 			row.Freedom = w.freedom(s.Sketch)
 		}
 		out.Steps = append(out.Steps, row)
-		if s.Kind == "sketch" && !s.Off {
+		if row.Gives == part.GivesSketch && !s.Off {
 			if pic, ok := sketchPicture(b, s.ID); ok {
 				out.Sketches = append(out.Sketches, pic)
 			}

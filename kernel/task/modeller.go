@@ -59,6 +59,8 @@ type ModelStep struct {
 	Needs   []string `json:"needs"`
 	Freedom int      `json:"freedom"` // of a sketch
 	Regions int      `json:"regions"` // of a sketch
+	Gives   string   `json:"gives"`   // what later steps can take of it; see part.Kind
+	Repeats bool     `json:"repeats"` // a mirror or pattern can repeat it
 }
 
 // SolidRow is a solid with its figures. Mass is in kilograms, 0 without a material.

@@ -1490,6 +1490,8 @@ export interface components {
             needs: string[];
             freedom: number;
             regions: number;
+            gives: string;
+            repeats: boolean;
         };
         SolidRow: {
             of: string;
@@ -1624,7 +1626,12 @@ export interface components {
                 optional?: boolean;
                 hint?: string;
                 default?: string;
+                first?: string;
+                own?: string;
             }[];
+            repeats?: boolean;
+            gives?: string;
+            quick?: boolean;
         };
         NewMark: {
             /** Format: double */

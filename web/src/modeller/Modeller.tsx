@@ -54,6 +54,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   const go = useNavigate();
   const meta = useQuery({ queryKey: ["step-forms"], staleTime: Infinity, queryFn: () => ask(client.GET("/step-forms")) });
   const forms = useMemo(() => new Map((meta.data?.forms ?? []).map((f) => [f.kind, f])), [meta.data]);
+  const isSketch = useCallback((s: Step) => forms.get(s.kind)?.gives === "sketch", [forms]);
   const titles = useMemo(() => new Map([...forms.values()].map((f) => [f.kind, f.title.toLowerCase()])), [forms]);
   const [until, setUntil] = useState<string | null>(null);
   const [draft, setDraft] = useState<Draft | null>(() => fitting(kept<Draft>(`step/${id}`), doc));
@@ -120,15 +121,15 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   const used = useMemo(() => new Set(doc.steps.flatMap((s) => [s.sketch, s.path, ...((s.sections as string[] | undefined) ?? [])].filter((x): x is string => typeof x === "string"))), [doc.steps]);
   const shown = useMemo(() => {
     const out = new Set<string>();
-    for (const s of doc.steps) if (s.kind === "sketch" && (!used.has(s.id) || marked === s.id)) out.add(s.id);
+    for (const s of doc.steps) if (isSketch(s) && (!used.has(s.id) || marked === s.id)) out.add(s.id);
     if (draft) {
       for (const k of [draft.step.sketch, draft.step.path]) if (typeof k === "string") out.add(k);
-      if (field && ["sketches", "axis", "points"].includes(field.kind)) for (const s of doc.steps) if (s.kind === "sketch") out.add(s.id);
+      if (field && ["sketches", "axis", "points"].includes(field.kind)) for (const s of doc.steps) if (isSketch(s)) out.add(s.id);
     }
     return [...out].join(" ");
   }, [doc.steps, used, marked, draft, field]);
   const sketches = useMemo<ReadonlySet<string>>(() => new Set(shown.split(" ").filter(Boolean)), [shown]); // the same set as long as it holds the same
-  const planes = (field?.kind === "plane" || field?.kind === "planes" || (draft?.step.kind === "plane" && !active)) ?? false;
+  const planes = (field?.kind === "plane" || field?.kind === "planes" || (form?.gives === "plane" && !active)) ?? false;
 
   const picks = useMemo(() => [...chosen].flatMap((k): Schemas["Ref"][] => {
     const [kind, i] = k.split(":");
@@ -219,7 +220,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     }
     let step: Step = { id: fresh, kind };
     const index = built ? doc.steps.findIndex((s) => s.id === built) + 1 : doc.steps.length;
-    const earlierSketches = doc.steps.slice(0, index).filter((s) => s.kind === "sketch");
+    const earlierSketches = doc.steps.slice(0, index).filter(isSketch);
     const free = earlierSketches.filter((s) => !used.has(s.id));
     for (const x of f.fields) {
       if (x.default && counts(x, step)) step = withValue(step, x.path, x.default);
@@ -229,7 +230,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
       }
       if (["length", "angle", "number"].includes(x.kind) && !x.optional && counts(x, step)) {
         const length = doc.unit === "in" ? (f.group === "edges" ? "0.1" : "0.5") : f.group === "edges" ? "2" : "10";
-        step = withValue(step, x.path, x.kind === "length" ? length : x.kind === "angle" ? "90 deg" : x.path === "turns" ? "5" : "3");
+        step = withValue(step, x.path, x.kind === "length" ? length : x.kind === "angle" ? "90 deg" : (x.first ?? "3"));
       }
       // What is chosen already goes where it fits.
       if (x.kind in picked && counts(x, step) && part) {
@@ -237,8 +238,6 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
         if (c.length > 0 && !["regions", "spots"].includes(x.kind)) step = withValue(step, x.path, picked[x.kind]?.many ? c.map((q) => q.value) : c[0]?.value);
       }
     }
-    if (kind === "extrude" || kind === "revolve" || kind === "sweep") step = { ...step, regions: "all" };
-    if (kind === "extrude" || kind === "revolve" || kind === "sweep" || kind === "loft") step = { ...step, result: "add" };
     const missing = f.fields.find((x) => x.kind in picked && !x.optional && x.kind !== "regions" && counts(x, step) && valuesOf(x.kind, valueAt(step, x.path)).length === 0);
     setChosen(new Set());
     setDraft({ step, index, isNew: true });
@@ -261,7 +260,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     if (!draft) return;
     const word = draft.step.name || `${titles.get(draft.step.kind) ?? draft.step.kind} ${draft.step.id}`;
     const { step, isNew } = draft;
-    if (step.kind === "sketch" && isNew) {
+    if (isSketch(step) && isNew) {
       if (!step.plane) {
         setSaid({ bad: true, text: "choose the plane of the sketch first" });
         setActive("plane");
@@ -340,7 +339,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     const out: Entry[] = [...forms.values()].map((f) => ({ name: `New ${f.title.toLowerCase()}`, note: f.what, run: () => void begin(f.kind) }));
     for (const s of doc.steps) {
       const n = s.name || s.id;
-      if (s.kind === "sketch") out.push({ name: `Open sketch ${n}`, run: () => void drawSketch(s.id) });
+      if (isSketch(s)) out.push({ name: `Open sketch ${n}`, run: () => void drawSketch(s.id) });
       out.push({ name: `Change ${n}`, note: titles.get(s.kind), run: () => edit(s.id) }, { name: `Turn ${s.off ? "on" : "off"} ${n}`, run: () => turn(s.id) }, { name: `Remove ${n}`, run: () => remove(s.id) }, { name: `Build up to ${n}`, run: () => setUntil(s.id) });
       const i = doc.steps.indexOf(s);
       out.push({ name: `Move ${n} earlier`, run: () => void command({ do: "move", id: s.id, to: i - 1 }, `${n} moved`) }, { name: `Move ${n} later`, run: () => void command({ do: "move", id: s.id, to: i + 1 }, `${n} moved`) });
@@ -421,7 +420,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
         </section>
         <aside className="will-change-transform flex w-80 shrink-0 flex-col border-l border-base-300 bg-base-100" aria-label="Route card">
           {draft && form ? (
-            <StepForm form={form} step={draft.step} isNew={draft.isNew} change={setStep} before={earlier.part} after={main.fresh ? main.part : undefined} sketches={doc.steps.slice(0, draft.index).filter((s) => s.kind === "sketch" || s.kind === "helix").map((s) => ({ id: s.id, name: s.name || s.id, kind: s.kind }))} active={active} activate={setActive} hover={peek} busy={main.busy} error={main.error} keep={() => void keep()} cancel={leave} />
+            <StepForm form={form} step={draft.step} isNew={draft.isNew} change={setStep} before={earlier.part} after={main.fresh ? main.part : undefined} sketches={doc.steps.slice(0, draft.index).flatMap((s) => { const gives = forms.get(s.kind)?.gives; return gives === "sketch" || gives === "path" ? [{ id: s.id, name: s.name || s.id, gives }] : []; })} active={active} activate={setActive} hover={peek} busy={main.busy} error={main.error} keep={() => void keep()} cancel={leave} />
           ) : (
             <>
               <div role="tablist" className="grid grid-cols-3 border-b border-base-300 text-sm">
@@ -429,13 +428,12 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
               </div>
               {tab === "steps" ? (
                 <>
-                  <RouteCard doc={doc} part={main.part} fresh={main.fresh} titles={titles} marked={marked} mark={(s) => setMarked(marked === s ? null : s)} until={until} build={setUntil} edit={edit} draw={(s) => void drawSketch(s)} move={(s, to) => void command({ do: "move", id: s, to }, `${nameOf(s)} moved`)} turn={turn} remove={(s) => remove(s)} />
+                  <RouteCard doc={doc} part={main.part} fresh={main.fresh} forms={forms} marked={marked} mark={(s) => setMarked(marked === s ? null : s)} until={until} build={setUntil} edit={edit} draw={(s) => void drawSketch(s)} move={(s, to) => void command({ do: "move", id: s, to }, `${nameOf(s)} moved`)} turn={turn} remove={(s) => remove(s)} />
                   <div className="relative border-t border-base-300 p-2">
                     {adding && <NewStep forms={[...forms.values()]} begin={(k) => void begin(k)} close={() => setAdding(false)} />}
                     <div className="flex gap-1">
                       <button type="button" className="btn btn-sm btn-primary flex-1" aria-expanded={adding} onClick={() => setAdding(!adding)}>New step …</button>
-                      <button type="button" className="btn btn-sm" onClick={() => void begin("sketch")}>Sketch</button>
-                      <button type="button" className="btn btn-sm" disabled={!doc.steps.some((s) => s.kind === "sketch")} onClick={() => void begin("extrude")}>Extrude</button>
+                      {[...forms.values()].map((f) => f.quick && <button key={f.kind} type="button" className="btn btn-sm" disabled={f.fields.some((x) => x.kind === "sketch" && !x.optional) && !doc.steps.some(isSketch)} onClick={() => void begin(f.kind)}>{f.title}</button>)}
                     </div>
                   </div>
                 </>

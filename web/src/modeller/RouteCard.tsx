@@ -1,11 +1,11 @@
 import { useState } from "react";
-import type { Doc, Part } from "./types";
+import type { Doc, Form, Part, Step } from "./types";
 
 interface Props {
   doc: Doc;
   part: Part | undefined;
   fresh: boolean;
-  titles: Map<string, string>;
+  forms: ReadonlyMap<string, Form>;
   marked: string | null;
   mark: (id: string) => void;
   until: string | null;
@@ -23,6 +23,7 @@ export function RouteCard(p: Props) {
   const [menu, setMenu] = useState<string | null>(null);
   const stands = new Map(part?.steps.map((s) => [s.id, s]));
   const untilAt = p.until === null ? doc.steps.length : doc.steps.findIndex((s) => s.id === p.until) + 1;
+  const sketched = (s: Step) => p.forms.get(s.kind)?.gives === "sketch";
   const nameOf = (id: string) => doc.steps.find((s) => s.id === id)?.name || id;
   return (
     <ol className="min-h-0 flex-1 overflow-y-auto text-sm" aria-label="Steps">
@@ -30,13 +31,13 @@ export function RouteCard(p: Props) {
         const now = stands.get(s.id);
         const beyond = i >= untilAt;
         const open = menu === s.id;
-        const state = s.off ? "off" : beyond ? "not built" : !now ? "…" : now.failed ? "fails" : s.kind === "sketch" ? ((s.entities as unknown[] | undefined)?.length === 0 ? "empty" : now.freedom === 0 ? "held" : `${now.freedom} loose`) : now.message ? "look" : "rebuilt";
+        const state = s.off ? "off" : beyond ? "not built" : !now ? "…" : now.failed ? "fails" : sketched(s) ? ((s.entities as unknown[] | undefined)?.length === 0 ? "empty" : now.freedom === 0 ? "held" : `${now.freedom} loose`) : now.message ? "look" : "rebuilt";
         return (
           <li key={s.id} className={`border-b border-base-300 ${p.marked === s.id ? "bg-base-200" : ""} ${beyond || s.off ? "opacity-60" : ""}`} data-step={s.id} data-state={state}>
             <div className="flex items-center gap-1 px-2 py-0.5">
               <span className="w-7 shrink-0 font-heading text-xs tabular-nums">{(i + 1) * 10}</span>
-              <button type="button" className="min-w-0 flex-1 truncate text-left" title={s.note} onClick={() => p.mark(s.id)} onDoubleClick={() => (s.kind === "sketch" ? p.draw(s.id) : p.edit(s.id))}>
-                <span className={s.name ? "font-semibold" : "italic"}>{s.name || s.id}</span> <span className="text-xs opacity-80">{p.titles.get(s.kind) ?? s.kind}</span>
+              <button type="button" className="min-w-0 flex-1 truncate text-left" title={s.note} onClick={() => p.mark(s.id)} onDoubleClick={() => (sketched(s) ? p.draw(s.id) : p.edit(s.id))}>
+                <span className={s.name ? "font-semibold" : "italic"}>{s.name || s.id}</span> <span className="text-xs opacity-80">{p.forms.get(s.kind)?.title.toLowerCase() ?? s.kind}</span>
               </button>
               <span className={`shrink-0 text-xs ${state === "fails" ? "border border-error px-1 font-bold" : ""}`} title={now?.message}>{state}</span>
               <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`More for ${s.name || s.id}`} aria-expanded={open} onClick={() => setMenu(open ? null : s.id)}>⋮</button>
@@ -49,8 +50,8 @@ export function RouteCard(p: Props) {
             )}
             {open && (
               <div className="flex flex-wrap gap-1 px-2 pb-1.5 pl-10">
-                {s.kind === "sketch" ? <button type="button" className="btn btn-xs" onClick={() => p.draw(s.id)}>Open the sketch</button> : null}
-                <button type="button" className="btn btn-xs" onClick={() => { setMenu(null); p.edit(s.id); }}>{s.kind === "sketch" ? "Its plane" : "Change it"}</button>
+                {sketched(s) ? <button type="button" className="btn btn-xs" onClick={() => p.draw(s.id)}>Open the sketch</button> : null}
+                <button type="button" className="btn btn-xs" onClick={() => { setMenu(null); p.edit(s.id); }}>{sketched(s) ? "Its plane" : "Change it"}</button>
                 <button type="button" className="btn btn-xs" disabled={i === 0} onClick={() => p.move(s.id, i - 1)}>Earlier</button>
                 <button type="button" className="btn btn-xs" disabled={i === doc.steps.length - 1} onClick={() => p.move(s.id, i + 1)}>Later</button>
                 <button type="button" className="btn btn-xs" onClick={() => p.turn(s.id)}>{s.off ? "Turn on" : "Turn off"}</button>

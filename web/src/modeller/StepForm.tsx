@@ -14,7 +14,7 @@ interface Props {
   before: Part | undefined;
   /** The part with the step. */
   after: Part | undefined;
-  sketches: { id: string; name: string; kind: string }[];
+  sketches: { id: string; name: string; gives: string }[];
   active: string | null;
   activate: (path: string | null) => void;
   hover: (key: string | null) => void;
@@ -41,13 +41,13 @@ function Control({ field, p, first }: { field: FormField; p: Props; first: boole
       return <input type="checkbox" className="checkbox checkbox-xs" aria-label={field.label} checked={value === true} onChange={(e) => set(e.target.checked)} />;
     case "sketch":
     case "path":
-      return <select className="select select-xs w-full" aria-label={field.label} value={String(value ?? "")} onChange={(e) => set(e.target.value)}><option value="">{field.optional ? "–" : "choose"}</option>{p.sketches.filter((s) => s.kind === "sketch" || field.kind === "path").map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}</select>;
+      return <select className="select select-xs w-full" aria-label={field.label} value={String(value ?? "")} onChange={(e) => set(e.target.value)}><option value="">{field.optional ? "–" : "choose"}</option>{p.sketches.filter((s) => s.gives === "sketch" || field.kind === "path").map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}</select>;
     case "skip":
       return <input className="input input-xs w-full" aria-label={field.label} placeholder={field.hint} defaultValue={((value as number[] | undefined) ?? []).join(", ")} onBlur={(e) => set(e.target.value.split(/[\s,;]+/).filter(Boolean).map(Number).filter(Number.isInteger))} />;
     case "file":
       return <FileField {...props} />;
   }
-  if (field.kind in picked) return <PickField {...props} part={p.before} active={p.active === field.path} activate={(on) => p.activate(on ? field.path : null)} hover={p.hover} />;
+  if (field.kind in picked) return <PickField {...props} form={p.form} part={p.before} active={p.active === field.path} activate={(on) => p.activate(on ? field.path : null)} hover={p.hover} />;
   return null;
 }
 

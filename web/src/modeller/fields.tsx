@@ -1,5 +1,5 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
-import { type Candidate, type FormField, candidates, chip, picked, same, valuesOf } from "./types";
+import { type Candidate, type Form, type FormField, candidates, chip, picked, same, valuesOf } from "./types";
 import type { Part, Step } from "./types";
 
 interface FieldProps {
@@ -31,6 +31,7 @@ export function FormulaField({ field, value, set, first }: FieldProps & { first?
 }
 
 interface PickProps extends FieldProps {
+  form: Form;
   part: Part | undefined;
   active: boolean;
   activate: (on: boolean) => void;
@@ -38,7 +39,7 @@ interface PickProps extends FieldProps {
 }
 
 /** Something that is picked in the view, or from a list. */
-export function PickField({ field, step, value, set, part, active, activate, hover }: PickProps) {
+export function PickField({ form, field, step, value, set, part, active, activate, hover }: PickProps) {
   const list = candidates(field.kind, part, step);
   const values = valuesOf(field.kind, value);
   const many = picked[field.kind]?.many ?? false;
@@ -47,7 +48,8 @@ export function PickField({ field, step, value, set, part, active, activate, hov
     const most = picked[field.kind]?.most ?? Infinity;
     put(many ? [...values.filter((v) => !same(v, c.value)), c.value].slice(-most) : [c.value]);
   };
-  const offset = field.kind === "plane" && values.length > 0 && field.path === "plane" && step.kind !== "plane" ? (values[0] as { offset?: string }).offset ?? "" : null;
+  const own = field.own ? form.fields.find((x) => x.path === field.own) : undefined;
+  const offset = field.kind === "plane" && values.length > 0 && field.path === "plane" && !form.fields.some((x) => x.path === "plane.offset") ? (values[0] as { offset?: string }).offset ?? "" : null;
   return (
     <div className={`border px-1.5 py-1 ${active ? "border-primary outline-2 outline-primary/40" : "border-base-300"}`} data-field={field.path} data-active={active}>
       <div className="flex flex-wrap items-center gap-1">
@@ -70,10 +72,10 @@ export function PickField({ field, step, value, set, part, active, activate, hov
         </select>
       )}
       {offset !== null && <label className="mt-1 flex items-center gap-1 text-xs">moved by<input className="input input-xs w-24" value={offset} placeholder="0" aria-label="Offset of the plane" onChange={(e) => put([{ ...(values[0] as object), ...(e.target.value ? { offset: e.target.value } : { offset: undefined }) }])} /></label>}
-      {field.kind === "edges" && step.kind === "fillet" && values.length > 1 && (
+      {own && values.length > 1 && (
         <details className="mt-1 text-xs">
-          <summary className="cursor-pointer">Radii of their own</summary>
-          {values.map((v, i) => <label key={i} className="mt-1 flex items-center gap-1"><span className="mr-auto truncate">{chip(v, list)}</span><input className="input input-xs w-20" value={(v as { radius?: string }).radius ?? ""} placeholder={String(step.radius ?? "")} aria-label={`Radius of ${chip(v, list)}`} onChange={(e) => put(values.map((x, k) => (k === i ? { ...(x as object), radius: e.target.value || undefined } : x)))} /></label>)}
+          <summary className="cursor-pointer">{own.label} for each</summary>
+          {values.map((v, i) => <label key={i} className="mt-1 flex items-center gap-1"><span className="mr-auto truncate">{chip(v, list)}</span><input className="input input-xs w-20" value={String((v as Record<string, unknown>)[own.path] ?? "")} placeholder={String(step[own.path] ?? "")} aria-label={`${own.label} of ${chip(v, list)}`} onChange={(e) => put(values.map((x, k) => (k === i ? { ...(x as object), [own.path]: e.target.value || undefined } : x)))} /></label>)}
         </details>
       )}
     </div>

@@ -131,7 +131,7 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
       break;
     case "axis":
       for (const d of ["X", "Y", "Z"]) add(`axis:${d}`, `${d} axis`, { datum: d });
-      for (const s of part?.steps ?? []) if (s.kind === "axis") add(`axis:${s.id}`, titled(s.id), { step: s.id });
+      for (const s of part?.steps ?? []) if (s.gives === "axis") add(`axis:${s.id}`, titled(s.id), { step: s.id });
       for (const s of part?.sketches ?? []) {
         const own = s.step === step.sketch;
         add(`curve:${s.step}.x-axis`, `x axis of ${titled(s.step)}`, { line: own ? "x-axis" : `${s.step}.x-axis` });
@@ -145,10 +145,10 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
       part?.corners.forEach((c, i) => c.ref && add(`corner:${i}`, `corner ${i + 1}`, c.ref));
       part?.edges.forEach((e, i) => e.ref && e.kind === "circle" && add(`edge:${i}`, `centre of ${refWords(e.ref)}`, { center: e.ref }));
       for (const s of part?.sketches ?? []) for (const p of s.points) add(`spot:${s.step}.${p.id}`, `${titled(s.step)}, ${p.id}`, { sketch: `${s.step}.${p.id}` });
-      for (const s of part?.steps ?? []) if (s.kind === "point") add(`point:${s.id}`, titled(s.id), { step: s.id });
+      for (const s of part?.steps ?? []) if (s.gives === "point") add(`point:${s.id}`, titled(s.id), { step: s.id });
       break;
     case "steps":
-      for (const s of part?.steps ?? []) if (!["sketch", "plane", "axis", "point", "helix", "thread", "text", "union", "difference", "intersection", "shell", "draft", "import"].includes(s.kind)) add(`step:${s.id}`, `${titled(s.id)} (${s.kind.replaceAll("-", " ")})`, s.id);
+      for (const s of part?.steps ?? []) if (s.repeats) add(`step:${s.id}`, `${titled(s.id)} (${s.kind.replaceAll("-", " ")})`, s.id);
       break;
     case "solid":
     case "solids":
