@@ -127,7 +127,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
       if (field && ["sketches", "axis", "points"].includes(field.kind)) for (const s of doc.steps) if (isSketch(s)) out.add(s.id);
     }
     return [...out].join(" ");
-  }, [doc.steps, used, marked, draft, field]);
+  }, [isSketch, doc.steps, used, marked, draft, field]);
   const sketches = useMemo<ReadonlySet<string>>(() => new Set(shown.split(" ").filter(Boolean)), [shown]); // the same set as long as it holds the same
   const planes = (field?.kind === "plane" || field?.kind === "planes" || (form?.gives === "plane" && !active)) ?? false;
 
@@ -242,7 +242,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     setChosen(new Set());
     setDraft({ step, index, isNew: true });
     setActive(missing?.path ?? null);
-  }, [forms, id, doc, built, used, marked, part, chosen, setTab]);
+  }, [forms, isSketch, id, doc, built, used, marked, part, chosen, setTab]);
 
   // Sent here from a drawing board to go on with its sketch.
   const [query, setQuery] = useSearchParams();
@@ -276,7 +276,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     if (isNew && built) setUntil(step.id);
     setAside(null);
     close();
-  }, [draft, titles, withDraft, doc, change, close, m, go, id, built]);
+  }, [draft, isSketch, titles, withDraft, doc, change, close, m, go, id, built]);
 
   const command = useCallback(async (c: Schemas["ModelCommand"], what: string) => {
     try {
@@ -353,7 +353,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     );
     if (sheetUrl) out.push({ name: "Sheet beside the part", run: () => setSheet("beside") }, { name: "Sheet over the part", run: () => setSheet("over") }, { name: "Put the sheet away", run: () => setSheet("away") }, { name: "Sheet in a window of its own", run: () => window.open(`/models/${id}/sheet`, `sheet-${id}`, "width=1000,height=720") });
     return out;
-  }, [forms, doc.steps, begin, drawSketch, titles, edit, turn, remove, command, m, fitNow, setShading, look, sheetUrl, id, setTab]);
+  }, [forms, isSketch, doc.steps, begin, drawSketch, titles, edit, turn, remove, command, m, fitNow, setShading, look, sheetUrl, id, setTab]);
 
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
