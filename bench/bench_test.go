@@ -63,7 +63,7 @@ func BenchmarkCheck100Faces(b *testing.B) {
 	c := &check.Checker{Rebuilder: part.NewRebuilder(k), Sweeps: &robust.Cache{}}
 	once := func() time.Duration {
 		start := time.Now()
-		out, err := c.Run(ctx, ex, check.Reference{Document: doc}, check.Attempt{STEP: data}, func(string, float64) {})
+		out, err := c.Part(ctx, check.Subject{Exercise: ex, Reference: check.Reference{Document: doc}, Attempt: check.Attempt{STEP: data}}, func(string, float64) {})
 		if err != nil || out.Report.Count(report.In) != 2 {
 			b.Fatalf("the check: %v", err)
 		}

@@ -111,7 +111,7 @@ func run(ctx context.Context, seed uint64, count int, loud, sweep bool) error {
 			}
 		}
 		start := time.Now()
-		out, err := checker.Run(ctx, a.task.ex, ref, a.att, func(string, float64) {})
+		out, err := checker.Part(ctx, check.Subject{Exercise: a.task.ex, Reference: ref, Attempt: a.att}, func(string, float64) {})
 		if err != nil {
 			return fmt.Errorf("%v: %w", a, err)
 		}

@@ -63,7 +63,7 @@ func TestSmallCorpus(t *testing.T) {
 						t.Fatal(err)
 					}
 				}
-				out, err := checker.Run(ctx, tk.ex, tk.ref, a.att, func(string, float64) {})
+				out, err := checker.Part(ctx, check.Subject{Exercise: tk.ex, Reference: tk.ref, Attempt: a.att}, func(string, float64) {})
 				if err != nil {
 					t.Fatalf("%v: %v", a, err)
 				}

@@ -51,7 +51,7 @@ func kernels(size int, wall time.Duration) (*pool.Pool, error) {
 
 func checkCommand() *cobra.Command {
 	var folder, attempt string
-	var asJSON bool
+	var asJSON, trace bool
 	all := &bulk{say: os.Stderr}
 	cmd := &cobra.Command{Use: "check --exercise DIR (--attempt FILE | --attempts FOLDER --out results.csv)", Short: "Check one attempt, or a folder of them",
 		Long: "Check one attempt against an exercise folder and print the report.\nExit code 0: every characteristic in. 1: something out, not found or to ask. 2: could not check.\n\nWith --attempts, check all files of a folder into a table. A run that was stopped goes on where it was.",
@@ -68,9 +68,16 @@ func checkCommand() *cobra.Command {
 				defer stop()
 				return checkFolder(ctx, all, folder)
 			}
-			rep, err := checkFile(cmd.Context(), folder, attempt)
+			if trace && !asJSON {
+				return errors.New("--trace goes with --json: it is part of the report")
+			}
+			out, err := checkFile(cmd.Context(), folder, attempt)
 			if err != nil {
 				return err
+			}
+			rep := out.Report
+			if trace {
+				rep.Trace = out.Trace
 			}
 			if asJSON {
 				enc := json.NewEncoder(os.Stdout)
@@ -89,6 +96,7 @@ func checkCommand() *cobra.Command {
 	cmd.Flags().StringVar(&folder, "exercise", "", "folder with "+documents.ExerciseFile+" and the reference")
 	cmd.Flags().StringVar(&attempt, "attempt", "", "model document (JSON) or STEP file")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print the report as JSON (docs/formats/report.schema.json)")
+	cmd.Flags().BoolVar(&trace, "trace", false, "with --json: also say which stage of the check set each verdict, and why")
 	cmd.Flags().StringVar(&all.folder, "attempts", "", "folder of attempts, each a model document, STEP file, mesh, or zip of a part with its what-ifs")
 	cmd.Flags().StringVar(&all.out, "out", "", "table of results (CSV)")
 	cmd.Flags().StringVar(&all.reports, "reports", "", "folder for the whole reports as JSON")
@@ -98,7 +106,7 @@ func checkCommand() *cobra.Command {
 	return cmd
 }
 
-func checkFile(ctx context.Context, folder, attempt string) (*report.Report, error) {
+func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, error) {
 	b, err := documents.ReadFolder(folder)
 	if err != nil {
 		return nil, fmt.Errorf("exercise %s: %w", folder, err)
@@ -123,7 +131,7 @@ func checkFile(ctx context.Context, folder, attempt string) (*report.Report, err
 	if err := json.Unmarshal(raw, &out); err != nil {
 		return nil, err
 	}
-	return out.Report, nil
+	return &out, nil
 }
 
 // withAtlas makes the mistake atlas of an exercise that comes without one.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 
@@ -25,75 +26,105 @@ var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "
 // countKinds are the causes that leave instances of a feature out, or add some.
 var countKinds = []string{"count", "one-place", "missing"}
 
+// explained is what was found behind an attempt, and the rows and figures in its light.
+type explained struct {
+	sought   bool // causes were looked for
+	complete bool // they explain the attempt to the last figure
+	behind   []atlas.Cause
+	causes   []report.Cause
+	pose     *report.Pose
+	rows     []row
+	figures  []report.Figure
+}
+
 // explain looks up what is behind the attempt in the mistake atlas, and carries forward:
 // a characteristic that is out only because it hangs on a size that is wrong already is
 // judged against the reference rebuilt with that wrong size.
-func (r *run) explain(ctx context.Context, ref Reference, known, mine *inspect.Meshed) error {
+func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect.Meshed, rows []row, figures []report.Figure) (*explained, error) {
+	out := &explained{causes: []report.Cause{}, pose: r.told(r.pose), rows: rows, figures: figures}
 	if ref.Document == nil || ref.Atlas == nil || r.scale != 1 {
-		return nil
+		return out, nil
 	}
 	seen, measured := r.see()
 	budget := atlas.NewBudget(len(r.ref.Faces))
 	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	if !found.Complete {
 		if found, err = r.rematch(ctx, ref, found, budget); err != nil {
-			return err
+			return nil, err
 		}
 	}
-	if err := r.confirm(ctx, ref, known, mine, found); err != nil {
-		return err
+	found, pose, err := r.confirm(ctx, ref, known, mine, found)
+	if err != nil {
+		return nil, err
 	}
-	r.report.Sought, r.report.Explained = true, found.Complete
+	if pose != nil {
+		out.pose = r.told(*pose)
+	}
+	out.sought, out.complete = true, found.Complete
 	if found.Complete {
-		r.causes = found.Causes
-		r.fill(found.Expected, measured)
+		out.behind = found.Causes
+		out.rows, measured = r.filled(rows, found.Expected, measured)
 	}
 	onlySizes := found.Complete && len(found.Causes) > 0
 	roots := map[string]bool{}
 	for i := range found.Causes {
-		c := r.cause(&found.Causes[i], ref.Atlas, found.Complete)
+		c := r.cause(&found.Causes[i], ref.Atlas, found.Complete, out.rows)
 		onlySizes = onlySizes && slices.Contains(sizeKinds, c.Kind)
 		if c.Characteristic != "" {
 			roots[c.Characteristic] = true
 		}
-		r.report.Causes = append(r.report.Causes, *c)
+		out.causes = append(out.causes, *c)
 	}
-	if len(r.report.Causes) == 0 {
-		return nil
+	if len(out.causes) == 0 {
+		return out, nil
 	}
-	for i := range r.report.Characteristics {
-		row := &r.report.Characteristics[i]
-		if row.Verdict == report.In || roots[row.ID] {
+	out.carry(ref.Atlas, found, roots, measured)
+	if onlySizes {
+		out.figures = slices.Clone(figures)
+		for i := range out.figures {
+			out.figures[i].Carried = out.figures[i].Verdict != report.In
+		}
+	}
+	return out, nil
+}
+
+// carry says of every row that is out, and shows no cause by itself, on which of the causes it
+// hangs; and where it measures just what the reference with them measures, that it costs nothing.
+func (e *explained) carry(a *atlas.Atlas, found *atlas.Explanation, roots map[string]bool, measured map[string][]*float64) {
+	e.rows = slices.Clone(e.rows)
+	for i, w := range e.rows {
+		if w.Verdict == report.In || roots[w.ID] {
 			continue
 		}
-		// Which of the causes it hangs on.
+		behind := false
 		for k, c := range found.Causes {
-			if moved(c, ref.Atlas, row.ID) || r.miscounted[row.ID] && c.Entry != nil && slices.Contains(countKinds, c.Entry.Kind) {
-				at := &r.report.Causes[min(k, len(r.report.Causes)-1)]
-				if !slices.Contains(at.Also, row.Balloon) {
-					at.Also = append(at.Also, row.Balloon)
-				}
-				row.Behind = true
+			if !moved(c, a, w.ID) && !(w.miscounted && c.Entry != nil && slices.Contains(countKinds, c.Entry.Kind)) {
+				continue
+			}
+			behind = true
+			if at := &e.causes[min(k, len(e.causes)-1)]; !slices.Contains(at.Also, w.Balloon) {
+				at.Also = append(at.Also, w.Balloon)
 			}
 		}
-		row.Carried = row.Behind && row.Verdict == report.Out && expected(measured[row.ID], found.Expected[row.ID])
-	}
-	if onlySizes {
-		for i := range r.report.Whole {
-			f := &r.report.Whole[i]
-			f.Carried = f.Verdict != report.In
+		if !behind {
+			continue
 		}
+		carried := w.Verdict == report.Out && expected(measured[w.ID], found.Expected[w.ID])
+		why := "it hangs on what is wrong already"
+		if carried {
+			why = "it measures what the reference with the causes in it measures"
+		}
+		e.rows[i] = w.judged(byCarrying, why, func(c *report.Characteristic) { c.Behind, c.Carried = true, carried })
 	}
-	return nil
 }
 
 // see gathers what the causes are looked for by: the figures of the attempt, laid on the
 // reference, and what its characteristics measure; those too at every place, nil where it was
 // not found.
-func (r *run) see() (seen *atlas.Seen, measured map[string][]*float64) {
+func (r *frame) see() (seen *atlas.Seen, measured map[string][]*float64) {
 	t := r.pose.Transform
 	if len(r.match.Of) == 0 {
 		t = solid.Identity
@@ -138,13 +169,13 @@ const fitsBetter = 0.85
 // that is far off moves faces so far that they are taken for others, or not found. The attempt is matched
 // and measured by the reference with what was found in it, where that fits better, and then with one more
 // guess: that one whose faces fit best.
-func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanation, budget *atlas.Budget) (*atlas.Explanation, error) {
+func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explanation, budget *atlas.Budget) (*atlas.Explanation, error) {
 	if r.pose.Misfit < illMatched {
 		return found, nil
 	}
 	by, causes := r, []atlas.Cause{}
 	// fit tries causes; it gives nothing where they do not fit better than the ones before.
-	fit := func(causes []atlas.Cause) (*run, error) {
+	fit := func(causes []atlas.Cause) (*frame, error) {
 		if !budget.Take() {
 			return nil, nil
 		}
@@ -169,7 +200,7 @@ func (r *run) rematch(ctx context.Context, ref Reference, found *atlas.Explanati
 		}
 	}
 	for range mostGuesses {
-		var best *run
+		var best *frame
 		var guess atlas.Cause
 		for _, c := range guesses(ref.Atlas) {
 			if slices.ContainsFunc(causes, func(x atlas.Cause) bool { return x.Size == c.Size && x.Entry == c.Entry }) {
@@ -226,9 +257,9 @@ const mostAlike = 4
 // say where a feature stands. Of mistakes with the same figures that one is taken in which
 // every face lies where the attempt has it; else a mistake that changes no figure (a ring begun half a pitch off) is looked for beside
 // them; and where there is none, what was found does not explain all.
-func (r *run) confirm(ctx context.Context, ref Reference, known, mine *inspect.Meshed, found *atlas.Explanation) error {
+func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect.Meshed, found *atlas.Explanation) (*atlas.Explanation, *inspect.Pose, error) {
 	if !found.Complete {
-		return nil
+		return found, nil, nil
 	}
 	ways := [][]atlas.Cause{found.Causes}
 	for _, e := range found.Alike[:min(len(found.Alike), mostAlike)] {
@@ -236,7 +267,7 @@ func (r *run) confirm(ctx context.Context, ref Reference, known, mine *inspect.M
 	}
 	if len(found.Causes) == 0 {
 		if r.pose.Mirrored || len(mine.Strays(known, r.pose.Transform, atlas.InPlace)) == 0 {
-			return nil
+			return found, nil, nil
 		}
 		ways = nil
 	}
@@ -246,29 +277,30 @@ func (r *run) confirm(ctx context.Context, ref Reference, known, mine *inspect.M
 	for _, causes := range ways {
 		v, err := atlas.With(ctx, r.Rebuilder, r.ex, ref.Document, causes)
 		if err != nil {
-			return err
+			return nil, nil, err
 		}
 		if v == nil {
 			continue
 		}
 		wrong, err := inspect.MeshOf(r.k, v.Shape, v.Geometry)
 		if err != nil {
-			return err
+			return nil, nil, err
 		}
 		if pose, ok := r.lies(mine, wrong); ok {
-			found.Causes, found.Expected = causes, v.Values
+			sure := *found
+			sure.Causes, sure.Expected = causes, v.Values
 			// Where a wrong size moves faces, the part with it in says how the attempt was placed.
-			r.report.Pose = r.placed(pose)
-			return nil
+			return &sure, &pose, nil
 		}
 	}
-	found.Complete = false
-	return nil
+	open := *found
+	open.Complete = false
+	return &open, nil, nil
 }
 
 // lies gives the pose in which every face of the attempt lies on another solid: its own on that
 // one, or the one that it has on the reference.
-func (r *run) lies(mine, other *inspect.Meshed) (inspect.Pose, bool) {
+func (r *frame) lies(mine, other *inspect.Meshed) (inspect.Pose, bool) {
 	own, _ := inspect.FindPose(other.Geometry, r.att)
 	for _, pose := range []inspect.Pose{own, r.pose} {
 		if pose.Mirrored == r.pose.Mirrored && len(mine.Strays(other, pose.Transform, atlas.InPlace)) == 0 {
@@ -278,41 +310,48 @@ func (r *run) lies(mine, other *inspect.Meshed) (inspect.Pose, bool) {
 	return own, false
 }
 
-// fill puts in what the matching did not find, or found on another face, where the
+// filled puts in what the matching did not find, or found on another face, where the
 // attempt is known to be the reference with certain causes in it: that one measures it by
 // its own names. A measure that is near to that one was taken on the right face, and
-// stands: figures of the whole part do not show a deviation that small.
-func (r *run) fill(values atlas.Values, measured map[string][]*float64) {
-	for i := range r.report.Characteristics {
-		row := &r.report.Characteristics[i]
-		c := r.ex.Characteristic(row.ID)
-		list := values[row.ID]
+// stands: figures of the whole part do not show a deviation that small. It gives the rows, and
+// what is measured then.
+func (r *frame) filled(rows []row, values atlas.Values, measured map[string][]*float64) ([]row, map[string][]*float64) {
+	rows, measured = slices.Clone(rows), maps.Clone(measured)
+	for i, w := range rows {
+		c := r.ex.Characteristic(w.ID)
+		list := values[w.ID]
 		// Of holes around an axis the value says nothing of how many there are.
-		if !r.astray(c, measured[row.ID], list) || len(list) != len(row.Places) || len(list) == 0 || c.Declared().Around || c.Declared().Counts {
+		if !r.astray(c, measured[w.ID], list) || len(list) != len(w.Places) || len(list) == 0 || c.Declared().Around || c.Declared().Counts {
 			continue
 		}
-		worst := -1.0
-		for k := range row.Places {
-			v := shown(c, list[k])
-			p := &row.Places[k]
-			p.Measured, p.Verdict = &v, report.Out
-			if slack := shown(c, 1e-6); v >= row.Lower-slack && v <= row.Upper+slack {
-				p.Verdict = report.In
-			}
-			if d := v - row.Nominal; math.Abs(d) > worst {
-				worst = math.Abs(d)
-				row.Measured, row.Deviation = &v, &d
-				row.MeasuredText, row.DeviationText = r.number(c.Kind, list[k]), r.signed(c.Kind, list[k]-unshown(c, row.Nominal))
-			}
-			x := list[k]
-			measured[row.ID][k] = &x
+		have := make([]*float64, len(list))
+		for k := range list {
+			have[k] = &list[k]
 		}
-		row.Verdict, row.Reason = overall(row.Places), ""
+		measured[w.ID] = have
+		rows[i] = w.judged(byExplaining, "the reference with the causes in it measures it", func(x *report.Characteristic) {
+			worst := -1.0
+			for k := range x.Places {
+				v := shown(c, list[k])
+				p := &x.Places[k]
+				p.Measured, p.Verdict = &v, report.Out
+				if slack := shown(c, 1e-6); v >= x.Lower-slack && v <= x.Upper+slack {
+					p.Verdict = report.In
+				}
+				if d := v - x.Nominal; math.Abs(d) > worst {
+					worst = math.Abs(d)
+					x.Measured, x.Deviation = &v, &d
+					x.MeasuredText, x.DeviationText = r.number(c.Kind, list[k]), r.signed(c.Kind, list[k]-unshown(c, x.Nominal))
+				}
+			}
+			x.Verdict, x.Reason = overall(x.Places), ""
+		})
 	}
+	return rows, measured
 }
 
 // astray tells whether a place was not found, or measures far from what it must.
-func (r *run) astray(c *exercise.Characteristic, have []*float64, want []float64) bool {
+func (r *frame) astray(c *exercise.Characteristic, have []*float64, want []float64) bool {
 	if len(have) != len(want) {
 		return false
 	}
@@ -379,18 +418,18 @@ func expected(have []*float64, want []float64) bool {
 // cause puts one cause into words of the sheet. A size is told by the characteristic that
 // shows it best: the one that is bound to the parameter, else the one that changes most
 // with it.
-func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause {
+func (r *frame) cause(c *atlas.Cause, a *atlas.Atlas, complete bool, rows []row) *report.Cause {
 	sure := "likely"
 	if !complete {
 		sure = "possible"
 	}
-	var root *report.Characteristic
+	var root *row
 	best := 0.0
 	if e := c.Entry; e != nil {
 		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{}, Parameter: cmp.Or(e.Parameter, e.Uses)}
 		// The characteristic that is farthest off shows it; what is not found shows itself.
-		for i := range r.report.Characteristics {
-			row := &r.report.Characteristics[i]
+		for i := range rows {
+			row := &rows[i]
 			if row.Verdict != report.Out || row.Deviation == nil || !moved(*c, a, row.ID) {
 				continue
 			}
@@ -407,8 +446,8 @@ func (r *run) cause(c *atlas.Cause, a *atlas.Atlas, complete bool) *report.Cause
 		}
 		return out
 	}
-	for i := range r.report.Characteristics {
-		row := &r.report.Characteristics[i]
+	for i := range rows {
+		row := &rows[i]
 		if row.Verdict != report.Out && !slices.ContainsFunc(row.Places, func(p report.Place) bool { return p.Verdict == report.Out }) {
 			continue
 		}

@@ -57,7 +57,8 @@ func whole(ex *exercise.Exercise, c *exercise.Characteristic, solids int, volume
 	return w, err
 }
 
-func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic, error) {
+// characteristic measures and judges one characteristic.
+func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
 	places, stated, err := Nominal(r.ref, r.ex, c)
 	if err != nil {
 		return nil, err
@@ -66,8 +67,8 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 	if err != nil {
 		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 	}
-	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(),
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}
+	row := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(),
+		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}}
 	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-minus), r.number(c.Kind, stated.Value+plus))
 	kind := c.Declared()
 	switch {
@@ -121,23 +122,33 @@ func (r *run) characteristic(c *exercise.Characteristic) (*report.Characteristic
 	}
 	row.Verdict = overall(row.Places)
 	if kind.Counts {
-		return row, nil
+		return row.first(), nil
 	}
 	if n := len(r.surplus(c, places)) - r.lacking(c, places); n != 0 {
 		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", instances(c, places)+n, instances(c, places))
-		r.miscounted[c.ID] = true
+		row.miscounted = true
 		if row.Verdict == report.In {
 			row.Verdict = report.Out
 		}
 	}
-	return row, nil
+	return row.first(), nil
+}
+
+// first notes the judgement by what was measured.
+func (w *row) first() *row {
+	why := w.Reason
+	if why == "" {
+		why = "it measures " + w.MeasuredText + ", and the limits are " + w.LimitsText
+	}
+	w.trace = []report.Judgement{{Characteristic: w.ID, Balloon: w.Balloon, Stage: byMeasuring, Verdict: w.Verdict, Why: why}}
+	return w
 }
 
 // repeats tells whether a characteristic is measured on all instances of a feature at once.
 func repeats(k *characteristic.Kind) bool { return k.Repeated != nil && !k.Counts }
 
 // lacking is how many instances that such a characteristic is measured on are not there.
-func (r *run) lacking(c *exercise.Characteristic, places []characteristic.Place) int {
+func (r *frame) lacking(c *exercise.Characteristic, places []characteristic.Place) int {
 	n := 0
 	if repeats(c.Declared()) {
 		for _, p := range places {
@@ -153,7 +164,7 @@ func (r *run) lacking(c *exercise.Characteristic, places []characteristic.Place)
 
 // worded judges a text of the sheet: a thread, or the material. A file of plain geometry
 // cannot say it, and then a person must.
-func (r *run) worded(c *exercise.Characteristic, row *report.Characteristic, out *report.Place, mine []int) {
+func (r *frame) worded(c *exercise.Characteristic, row *row, out *report.Place, mine []int) {
 	var said []string
 	switch kind := c.Declared(); {
 	case kind.Whole():
@@ -207,7 +218,7 @@ func holesOf(c *exercise.Characteristic, p characteristic.Place) []int {
 }
 
 // surplus lists the faces of instances beyond those that a note of several covers.
-func (r *run) surplus(c *exercise.Characteristic, places []characteristic.Place) []int {
+func (r *frame) surplus(c *exercise.Characteristic, places []characteristic.Place) []int {
 	if kind := c.Declared(); !kind.Surplus || instances(c, places) < 2 && !kind.Counts {
 		return nil
 	}
@@ -223,7 +234,7 @@ func (r *run) surplus(c *exercise.Characteristic, places []characteristic.Place)
 }
 
 // measure measures one place on the faces of the attempt that match it.
-func (r *run) measure(c *exercise.Characteristic, p characteristic.Place) (float64, error) {
+func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (float64, error) {
 	kind := c.Declared()
 	switch {
 	case kind.Counts: // those that are there, and those beyond
@@ -264,7 +275,7 @@ func (r *run) measure(c *exercise.Characteristic, p characteristic.Place) (float
 
 // number writes a measured value of a kind of characteristic in the sheet's unit, with one
 // decimal more than the sheet.
-func (r *run) number(kind string, v float64) string {
+func (r *frame) number(kind string, v float64) string {
 	k := characteristic.Of(kind)
 	if k.Shown != nil {
 		return k.Shown(v)
@@ -273,7 +284,7 @@ func (r *run) number(kind string, v float64) string {
 }
 
 // ofDim writes a value of a dimension in the sheet's unit.
-func (r *run) ofDim(dim quantity.Dim, v float64) string {
+func (r *frame) ofDim(dim quantity.Dim, v float64) string {
 	switch {
 	case dim == quantity.Angle:
 		return quantity.FormatDecimal(v/quantity.Degree.Factor, 3) + "°"
@@ -289,7 +300,7 @@ func (r *run) ofDim(dim quantity.Dim, v float64) string {
 	return quantity.FormatDecimal(v/u.Factor, 3)
 }
 
-func (r *run) signed(kind string, v float64) string {
+func (r *frame) signed(kind string, v float64) string {
 	s := r.number(kind, v)
 	if v > 0 && s != "0" && s != "0°" {
 		return "+" + s

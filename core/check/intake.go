@@ -4,37 +4,69 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
+	"hammerset/core/exercise"
 	"hammerset/core/inspect"
+	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/solid"
 )
 
+// taken is what the intake gives: the attempt's solid, described, and what there is to say of the
+// file and of the steps that make it.
+type taken struct {
+	k        solid.Kernel
+	ex       *exercise.Exercise
+	attempt  report.Attempt
+	shape    solid.Shape
+	geo      *solid.Geometry
+	steps    []report.Step
+	sketches []report.Sketch
+	// uncertainty is how closely what meets in the file does so, in millimetres.
+	uncertainty float64
+}
+
 // intake turns the attempt into a solid, or says why it is none.
-func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
-	r.report.Attempt.Name = att.Name
+func (f *frame) intake(ctx context.Context, att Attempt, progress func(string, float64)) (*taken, error) {
+	t := &taken{k: f.k, ex: f.ex, steps: []report.Step{}, sketches: []report.Sketch{}}
+	t.attempt.Name = att.Name
+	var b *part.Build
+	var err error
 	if att.Document == nil {
-		return r.intakeSTEP(ctx, att.STEP)
+		err = t.file(ctx, att.STEP)
+	} else {
+		progress(Rebuilding, 0)
+		b, err = t.model(ctx, f.Rebuilder, att.Document)
 	}
-	r.report.Attempt.Kind = "model"
-	r.progress(Rebuilding, 0)
-	b, err := r.Rebuilder.Rebuild(ctx, att.Document, nil)
+	if err != nil {
+		return nil, err
+	}
+	if err := t.tidy(); err != nil {
+		return nil, err
+	}
+	if b != nil {
+		t.geo = noted(t.geo, att.Document, b)
+	}
+	t.attempt.Solids, t.attempt.Faces = t.geo.Solids, len(t.geo.Faces)
+	return t, nil
+}
+
+// model rebuilds a model document.
+func (r *taken) model(ctx context.Context, rb *part.Rebuilder, doc *part.Document) (*part.Build, error) {
+	r.attempt.Kind = "model"
+	b, err := rb.Rebuild(ctx, doc, nil)
 	if err != nil {
 		if ctx.Err() != nil {
 			return nil, err
 		}
 		return nil, &Unusable{"the model cannot be rebuilt: " + err.Error(), "put this right in the document and hand it in again"}
 	}
-	if err := r.health(att.Document, b); err != nil {
+	if r.steps, r.sketches, err = Health(doc, b); err != nil {
 		return nil, err
 	}
-	if b.Solid != nil {
-		if err := r.k.Check(b.Solid.Shape); err != nil {
-			r.report.Steps = append(r.report.Steps, report.Step{ID: "part", Name: "the part", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
-		}
-	}
-	r.build = b
 	if b.Solid == nil {
 		why := "it has no step that makes one"
 		if f := b.Failed(); len(f) > 0 {
@@ -42,19 +74,49 @@ func (r *run) intake(ctx context.Context, att Attempt) (solid.Shape, error) {
 		}
 		return nil, &Unusable{"the model makes no solid: " + why, "put that step right and hand it in again"}
 	}
-	return b.Solid.Shape, nil
+	if err := r.k.Check(b.Solid.Shape); err != nil {
+		r.steps = append(r.steps, report.Step{ID: "part", Name: "the part", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
+	}
+	r.shape = b.Solid.Shape
+	return b, nil
 }
 
-func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) {
-	r.report.Attempt.Kind = "step"
+// noted adds to a described solid what a model document says beside its shape: threads and materials.
+func noted(g *solid.Geometry, doc *part.Document, b *part.Build) *solid.Geometry {
+	out := *g
+	out.Noted = true
+	faces := b.Solid.Shape.Faces()
+	for _, n := range b.Notes {
+		if n.Kind != "thread" {
+			continue
+		}
+		for i, names := range b.Solid.Names {
+			if slices.ContainsFunc(names, func(x string) bool { return x == n.Face || strings.HasSuffix(x, ":"+n.Face) }) {
+				out.Threads = append(out.Threads, solid.Thread{At: faces[i].Origin, Axis: faces[i].Axis, Radius: faces[i].Radius, Text: n.Text})
+			}
+		}
+	}
+	for _, b := range b.Bodies {
+		for _, s := range doc.Solids {
+			if s.Of == b.ID && s.Material != "" {
+				out.Materials = append(out.Materials, s.Material)
+			}
+		}
+	}
+	return &out
+}
+
+// file reads a STEP file.
+func (r *taken) file(ctx context.Context, data []byte) error {
+	r.attempt.Kind = "step"
 	content, err := r.k.ReadSTEP(ctx, data)
 	if err != nil {
 		if ctx.Err() != nil {
-			return nil, err
+			return err
 		}
-		return nil, &Unusable{"the STEP file cannot be read: " + err.Error(), "export it again and compare the sizes of the files"}
+		return &Unusable{"the STEP file cannot be read: " + err.Error(), "export it again and compare the sizes of the files"}
 	}
-	a := &r.report.Attempt
+	a := &r.attempt
 	a.Schema, a.FileUnit, a.Shells, a.Components = content.Schema, content.Unit, content.Shells, content.Components
 	r.uncertainty = content.Uncertainty
 	a.Names, a.Colours = content.Names, content.Colours
@@ -62,33 +124,30 @@ func (r *run) intakeSTEP(ctx context.Context, data []byte) (solid.Shape, error) 
 		switch {
 		case content.Loose != nil:
 			if content.Shape, err = r.sewn(content); err != nil {
-				return nil, err
+				return err
 			}
 			a.Shells = 0
 		case content.Wires > 0:
-			return nil, &Unusable{"the STEP file holds curves only, no solid", "export the solid and not the sketch"}
+			return &Unusable{"the STEP file holds curves only, no solid", "export the solid and not the sketch"}
 		default:
-			return nil, &Unusable{"the STEP file holds no geometry", "export the part and not an empty document"}
+			return &Unusable{"the STEP file holds no geometry", "export the part and not an empty document"}
 		}
 	} else if content.Wires > 0 {
 		r.note("curves", fmt.Sprintf("it holds %d curve(s) beside the solid", content.Wires), "export the solid alone, without sketches")
 	}
 	if content.Components > 1 && r.ex.Solids <= 1 && content.Solids > 1 {
-		return nil, &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due", content.Components), "export the part by itself"}
+		return &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due", content.Components), "export the part by itself"}
 	}
 	if err := r.k.Check(content.Shape); err != nil {
-		r.report.Steps = append(r.report.Steps, report.Step{ID: "file", Name: "the file", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
+		r.steps = append(r.steps, report.Step{ID: "file", Name: "the file", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
 	}
-	shape, _, _, err := r.k.Simplify(content.Shape)
-	if err != nil {
-		return nil, err
-	}
-	return shape, nil
+	r.shape, _, _, err = r.k.Simplify(content.Shape)
+	return err
 }
 
 // sewn makes a solid of surfaces that fail to close by no more than the file's own
 // uncertainty.
-func (r *run) sewn(content *solid.Content) (solid.Shape, error) {
+func (r *taken) sewn(content *solid.Content) (solid.Shape, error) {
 	tolerance := 1.5 * math.Max(content.Uncertainty, 1e-6) // of two ends, both uncertain
 	shape, open, err := r.k.Sew(content.Loose, tolerance)
 	if err != nil {
@@ -107,8 +166,8 @@ func (r *run) sewn(content *solid.Content) (solid.Shape, error) {
 }
 
 // note keeps what the intake has to say of the file.
-func (r *run) note(kind, what, remedy string) {
-	r.report.Attempt.Notes = append(r.report.Attempt.Notes, report.IntakeNote{Kind: kind, What: what, Remedy: remedy})
+func (r *taken) note(kind, what, remedy string) {
+	r.attempt.Notes = append(r.attempt.Notes, report.IntakeNote{Kind: kind, What: what, Remedy: remedy})
 }
 
 // leftOver is the share of the largest solid's volume below which a solid that the sheet
@@ -119,24 +178,25 @@ const leftOver = 1e-4
 // copies in one place and forgotten crumbs are left out of what is measured, and bodies
 // that touch are measured as the one that they should be; their number stays what it is in
 // the file.
-func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
+func (r *taken) tidy() error {
+	shape := r.shape
 	var err error
-	if r.att, err = solid.Describe(r.k, shape, nil); err != nil {
-		return nil, err
+	if r.geo, err = solid.Describe(r.k, shape, nil); err != nil {
+		return err
 	}
-	count := r.att.Solids
+	count := r.geo.Solids
 	if count <= max(1, r.ex.Solids) {
-		return shape, inspect.Recognise(r.att, r.k, shape, r.exact())
+		return inspect.Recognise(r.geo, r.k, shape, r.exact())
 	}
 	list, err := r.k.Split(shape)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	props := make([]solid.Props, len(list))
 	largest := 0.0
 	for i, s := range list {
 		if props[i], err = r.k.Props(s); err != nil {
-			return nil, err
+			return err
 		}
 		largest = math.Max(largest, props[i].Volume)
 	}
@@ -167,32 +227,32 @@ func (r *run) tidy(shape solid.Shape) (solid.Shape, error) {
 	if len(keep) < len(list) {
 		if shape = keep[0]; len(keep) > 1 {
 			if shape, _, err = r.k.Compound(keep); err != nil {
-				return nil, err
+				return err
 			}
 		}
 	}
 	var raw solid.Props
 	if len(keep) > max(1, r.ex.Solids) {
 		if raw, err = r.k.Props(shape); err != nil {
-			return nil, err
+			return err
 		}
 		if shape, err = r.joined(shape, keep, &raw); err != nil {
-			return nil, err
+			return err
 		}
 	}
-	if r.att, err = solid.Describe(r.k, shape, nil); err != nil {
-		return nil, err
+	if r.geo, err = solid.Describe(r.k, shape, nil); err != nil {
+		return err
 	}
 	if raw.Volume > 0 {
-		r.att.Props = raw
+		r.geo.Props = raw
 	}
-	r.att.Solids = count
-	return shape, inspect.Recognise(r.att, r.k, shape, r.exact())
+	r.geo.Solids, r.shape = count, shape
+	return inspect.Recognise(r.geo, r.k, shape, r.exact())
 }
 
 // exact is how closely a surface of the attempt must be what it is taken for: within the
 // file's own uncertainty, and a tenth of a micrometre to ten of them in any case.
-func (r *run) exact() float64 { return math.Min(0.01, math.Max(1e-4, r.uncertainty)) }
+func (r *taken) exact() float64 { return math.Min(0.01, math.Max(1e-4, r.uncertainty)) }
 
 // alike tells whether two solids are one and the same.
 func alike(a, b solid.Props) bool {
@@ -211,7 +271,7 @@ func alike(a, b solid.Props) bool {
 // joined unites solids that touch or run into one another; where none do, they stay as
 // they are. raw has the figures of the solids as they are; where they overlap it becomes
 // those of what they are together.
-func (r *run) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) (solid.Shape, error) {
+func (r *taken) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) (solid.Shape, error) {
 	touch := false
 	for i := range list {
 		for k := range i {

@@ -4,9 +4,7 @@ import (
 	"fmt"
 	"math"
 
-	"hammerset/core/diagnose"
 	"hammerset/core/exercise"
-	"hammerset/core/grade"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/solid"
@@ -18,9 +16,8 @@ const coarse = 0.01
 
 // ofMesh compares the figures of the whole part with those of a mesh, which has no faces
 // to measure: every size is for a person to look at.
-func (r *run) ofMesh(att Attempt) (*Outcome, error) {
+func (r *frame) ofMesh(att Attempt) (*Outcome, error) {
 	m := att.Mesh
-	r.report.Attempt.Name, r.report.Attempt.Kind = att.Name, att.MeshKind
 	if len(m.Triangles) == 0 {
 		return nil, &Unusable{"the mesh holds no triangles", "export the part and not an empty document; better as STEP"}
 	}
@@ -40,26 +37,31 @@ func (r *run) ofMesh(att Attempt) (*Outcome, error) {
 	if !(p.Volume > 0) {
 		return nil, &Unusable{"the mesh encloses no volume: its triangles face inwards", "export the solid as STEP, or a mesh whose triangles face outwards"}
 	}
-	r.att = &solid.Geometry{Props: p, Box: m.Box(), Solids: m.Pieces()}
-	r.report.Attempt.Solids = r.att.Solids
-	r.unit()
+	geo := &solid.Geometry{Props: p, Box: m.Box(), Solids: m.Pieces()}
+	scale := unitMistake(r.ref, geo)
+	f := *r // a mesh has no faces by which it could be placed
+	if f.att = geo; scale != nil {
+		f.scale = scale.Factor
+	}
+	var rows []row
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
-		row, err := r.unmeasured(c)
+		w, err := f.unmeasured(c)
 		if err != nil {
 			return nil, err
 		}
-		r.report.Characteristics = append(r.report.Characteristics, *row)
+		rows = append(rows, *w)
 	}
-	r.roughly()
-	r.note("mesh", "it is a mesh, which has no faces to measure: only figures of the whole part were compared", "hand in the solid as STEP (AP203, AP214 or AP242)")
-	diagnose.Diagnose(r.report)
-	grade.Mark(r.report, r.ex, grade.Circumstances{Number: 1}).Onto(r.report)
-	return &Outcome{Report: r.report, AttemptMesh: m}, nil
+	attempt := report.Attempt{Name: att.Name, Kind: att.MeshKind, Solids: geo.Solids, Notes: []report.IntakeNote{{Kind: "mesh",
+		What: "it is a mesh, which has no faces to measure: only figures of the whole part were compared", Remedy: "hand in the solid as STEP (AP203, AP214 or AP242)"}}}
+	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: r.ex.Title, Unit: r.ex.Unit, Attempt: attempt, Scale: scale,
+		Characteristics: reported(rows), Whole: f.roughly(), Steps: []report.Step{}, Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Causes: []report.Cause{}}
+	finished(out, r.ex)
+	return &Outcome{Report: out, AttemptMesh: m, Trace: traced(rows)}, nil
 }
 
 // unmeasured is the row of a characteristic that a mesh cannot show.
-func (r *run) unmeasured(c *exercise.Characteristic) (*report.Characteristic, error) {
+func (r *frame) unmeasured(c *exercise.Characteristic) (*row, error) {
 	if kind := c.Declared(); kind.Whole() && !kind.Worded() && !kind.Density {
 		return r.characteristic(c)
 	}
@@ -71,17 +73,16 @@ func (r *run) unmeasured(c *exercise.Characteristic) (*report.Characteristic, er
 	if err != nil {
 		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 	}
-	row := &report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(), Verdict: report.Ask, Reason: "a mesh has no faces to measure", Places: []report.Place{},
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus), LimitsText: stated.Text}
-	return row, nil
+	w := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(), Verdict: report.Ask, Reason: "a mesh has no faces to measure", Places: []report.Place{},
+		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus), LimitsText: stated.Text}}
+	return w.first(), nil
 }
 
 // roughly compares the whole-part figures of a mesh: in where they agree as exactly as a
 // solid's must, ask where a mesh of the part may have them, out beyond that.
-func (r *run) roughly() {
-	r.whole(nil)
-	kept := r.report.Whole[:0]
-	for _, f := range r.report.Whole {
+func (r *frame) roughly() []report.Figure {
+	var kept []report.Figure
+	for _, f := range r.figures(nil) {
 		switch f.ID {
 		case "volume", "area", "moments":
 			if f.Verdict == report.Out && math.Abs(f.Measured / *f.Reference - 1) < coarse {
@@ -92,5 +93,5 @@ func (r *run) roughly() {
 			kept = append(kept, f)
 		}
 	}
-	r.report.Whole = kept
+	return kept
 }

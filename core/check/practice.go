@@ -12,15 +12,16 @@ import (
 // practice judges rules of good practice that a model document shows (common practice, no
 // published source): steps are named, sketches are tied to the origin, sizes are given once
 // and by name.
-func (r *run) practice(doc *part.Document) {
+func practice(doc *part.Document, sketches []report.Sketch) []report.Practice {
 	if doc == nil || len(doc.Steps) == 0 {
-		return
+		return nil
 	}
+	var out []report.Practice
 	share := func(id, label string, good, all int, lacks string) {
 		if all == 0 {
 			return
 		}
-		r.report.Practice = append(r.report.Practice, report.Practice{ID: id, Label: label, Share: float64(good) / float64(all), Detail: fmt.Sprintf(lacks, all-good, all)})
+		out = append(out, report.Practice{ID: id, Label: label, Share: float64(good) / float64(all), Detail: fmt.Sprintf(lacks, all-good, all)})
 	}
 	named := 0
 	for _, s := range doc.Steps {
@@ -30,7 +31,7 @@ func (r *run) practice(doc *part.Document) {
 	}
 	share("names", "Steps have names", named, len(doc.Steps), "%d of %d steps have no name of their own")
 	tied, lean := 0, 0
-	for _, s := range r.report.Sketches {
+	for _, s := range sketches {
 		has := map[string]bool{}
 		for _, n := range s.Notes {
 			has[n.Kind] = true
@@ -42,6 +43,7 @@ func (r *run) practice(doc *part.Document) {
 			lean++
 		}
 	}
-	share("origin", "Sketches are tied to the origin", tied, len(r.report.Sketches), "%d of %d sketches are not tied to the origin")
-	share("sizes", "Sizes are given once, and by name", lean, len(r.report.Sketches), "%d of %d sketches give sizes that a constraint or a parameter should give")
+	share("origin", "Sketches are tied to the origin", tied, len(sketches), "%d of %d sketches are not tied to the origin")
+	share("sizes", "Sizes are given once, and by name", lean, len(sketches), "%d of %d sketches give sizes that a constraint or a parameter should give")
+	return out
 }

@@ -7,6 +7,7 @@ import (
 	"path"
 	"strings"
 
+	"hammerset/core/exercise"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
@@ -28,14 +29,14 @@ func sameName(s string) string {
 	return strings.NewReplacer(" ", "", "-", "", "_", "").Replace(s)
 }
 
-// sort finds among several files the part as the sheet has it, and the one for each
+// sortFiles finds among several files the part as the sheet has it, and the one for each
 // what-if, by their names.
-func (r *run) sort(att *Attempt) (map[string][]byte, error) {
-	found := map[string][]byte{}
+func sortFiles(ex *exercise.Exercise, files []File) (part []byte, found map[string][]byte, err error) {
+	found = map[string][]byte{}
 	var rest []File
-	for _, f := range att.Files {
+	for _, f := range files {
 		hit := ""
-		for _, w := range r.ex.WhatIfs {
+		for _, w := range ex.WhatIfs {
 			if sameName(f.Name) == sameName(w.Name) {
 				hit = w.Name
 			}
@@ -48,104 +49,103 @@ func (r *run) sort(att *Attempt) (map[string][]byte, error) {
 	}
 	if len(rest) != 1 {
 		var names []string
-		for _, w := range r.ex.WhatIfs {
+		for _, w := range ex.WhatIfs {
 			names = append(names, `"`+w.Name+`.step"`)
 		}
-		return nil, &Unusable{fmt.Sprintf("%d of the %d files could be the part itself", len(rest), len(att.Files)), "hand in one file of the part as the sheet has it, and beside it " + strings.Join(names, ", ")}
+		return nil, nil, &Unusable{fmt.Sprintf("%d of the %d files could be the part itself", len(rest), len(files)), "hand in one file of the part as the sheet has it, and beside it " + strings.Join(names, ", ")}
 	}
-	att.STEP = rest[0].STEP
-	return found, nil
+	return rest[0].STEP, found, nil
 }
 
 // whatIfs checks the files that were handed in for the what-ifs, each against the reference
 // rebuilt with its sizes. What is out already at the sheet's sizes counts once, there: only
 // what did not follow is told. The sizes are worked out from the sheet's (of ref), and carried is the
 // reference with the causes of the attempt in it.
-func (r *run) whatIfs(ctx context.Context, ref, carried *part.Document, files map[string][]byte) error {
+func (r *frame) whatIfs(ctx context.Context, why *explained, ref, carried *part.Document, files map[string][]byte) ([]report.WhatIf, error) {
 	if ref == nil || !r.ex.WhatIfFiles {
-		return nil
+		return nil, nil
 	}
+	var out []report.WhatIf
 	was := map[string]report.Characteristic{}
-	for _, c := range r.report.Characteristics {
-		was[c.ID] = c
+	for _, c := range why.rows {
+		was[c.ID] = c.Characteristic
 	}
 	right := true
-	for _, f := range r.report.Whole {
+	for _, f := range why.figures {
 		// Where causes explain the attempt they are in the reference.
-		right = right && (f.Verdict == report.In || f.Extra || len(r.causes) > 0)
+		right = right && (f.Verdict == report.In || f.Extra || len(why.behind) > 0)
 	}
 	for _, w := range r.ex.WhatIfs {
 		row := report.WhatIf{Name: w.Name, Balloons: []int{}}
 		data, ok := files[w.Name]
 		if !ok {
 			row.Outcome, row.Detail = report.Missing, "no file was handed in for it"
-			r.report.WhatIfs = append(r.report.WhatIfs, row)
+			out = append(out, row)
 			continue
 		}
 		unit, err := quantity.LengthUnit(ref.Unit)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		table, err := quantity.Evaluate(ref.Parameters, unit, nil)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		set := map[string]quantity.Quantity{}
 		for name, formula := range w.Set {
 			q, ok := table.Lookup(name)
 			v, err := table.Eval(formula, q.Dim)
 			if !ok || err != nil {
-				return fmt.Errorf("what-if %s: %s = %s cannot be worked out", w.Name, name, formula)
+				return nil, fmt.Errorf("what-if %s: %s = %s cannot be worked out", w.Name, name, formula)
 			}
 			set[name] = quantity.Quantity{Value: v, Dim: q.Dim}
 		}
 		b, err := r.Rebuilder.Rebuild(ctx, carried, set)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		if b.Solid == nil || len(b.Failed()) > 0 {
 			row.Outcome, row.Detail = report.NoAnswer, "the reference cannot be rebuilt with these sizes"
-			r.report.WhatIfs = append(r.report.WhatIfs, row)
+			out = append(out, row)
 			continue
 		}
-		at := &run{Checker: r.Checker, k: r.k, ex: r.ex, miscounted: map[string]bool{}, progress: func(string, float64) {}, report: &report.Report{Unit: r.ex.Unit}}
+		at := &frame{Checker: r.Checker, k: r.k, ex: r.ex, scale: 1}
 		if at.ref, err = solid.Describe(r.k, b.Solid.Shape, b.Solid.Names); err != nil {
-			return err
+			return nil, err
 		}
 		if err := at.varied(ctx, data, &row, was, right); err != nil {
-			return err
+			return nil, err
 		}
-		r.report.WhatIfs = append(r.report.WhatIfs, row)
+		out = append(out, row)
 	}
-	return nil
+	return out, nil
 }
 
 // varied checks one file against the reference that r holds.
-func (r *run) varied(ctx context.Context, data []byte, row *report.WhatIf, was map[string]report.Characteristic, right bool) error {
-	shape, err := r.intakeSTEP(ctx, data)
-	if err != nil {
+func (r *frame) varied(ctx context.Context, data []byte, row *report.WhatIf, was map[string]report.Characteristic, right bool) error {
+	in := &taken{k: r.k, ex: r.ex}
+	if err := in.file(ctx, data); err != nil {
 		if ctx.Err() != nil {
 			return err
 		}
 		row.Outcome, row.Detail = report.Breaks, err.Error()
 		return nil
 	}
-	if _, err := r.tidy(shape); err != nil {
+	if err := in.tidy(); err != nil {
 		return err
 	}
-	r.unit()
-	r.place()
-	if err := r.characteristics(ctx); err != nil {
+	rows, err := r.placed(in.geo, unitMistake(r.ref, in.geo)).characteristics(ctx, func(string, float64) {})
+	if err != nil {
 		return err
 	}
 	var left []string
-	for _, c := range r.report.Characteristics {
+	for _, c := range rows {
 		if old := was[c.ID]; c.Verdict != report.In && old.Verdict == report.In {
 			row.Balloons = append(row.Balloons, c.Balloon)
 			left = append(left, strings.ToLower(c.Label))
 		}
 	}
-	volume := math.Abs(r.att.Props.Volume/r.ref.Props.Volume - 1)
+	volume := math.Abs(in.geo.Props.Volume/r.ref.Props.Volume - 1)
 	switch {
 	case len(left) > 0:
 		row.Outcome, row.Detail = report.Differs, "did not follow: "+strings.Join(left, ", ")

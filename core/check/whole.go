@@ -3,6 +3,7 @@ package check
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"hammerset/core/diagnose/atlas"
@@ -20,7 +21,9 @@ const (
 	momentTolerance = 5e-5 // a moment goes with the fifth power of a size
 )
 
-func (r *run) whole(shape solid.Shape) {
+// figures compares the figures of the whole part.
+func (r *frame) figures(shape solid.Shape) []report.Figure {
+	var out []report.Figure
 	unit, _ := quantity.LengthUnit(r.ex.Unit)
 	add := func(id, label string, ref, got, tol float64, text string) {
 		f := report.Figure{ID: id, Label: label, Measured: got, Text: text, Verdict: report.Out}
@@ -35,7 +38,7 @@ func (r *run) whole(shape solid.Shape) {
 				f.Deviation = "0 %"
 			}
 		}
-		r.report.Whole = append(r.report.Whole, f)
+		out = append(out, f)
 	}
 	power := func(v float64, n int) string {
 		if math.Abs(v) < 1e-9 { // what is left of rounding
@@ -57,11 +60,11 @@ func (r *run) whole(shape solid.Shape) {
 		}
 	}
 	add("size", "Overall sizes, largest difference", 0, worst, placeTolerance, power(worst, 1))
-	r.moments()
+	return append(out, r.moments())
 }
 
 // moments compares the principal moments of inertia of the part at density one.
-func (r *run) moments() {
+func (r *frame) moments() report.Figure {
 	want, got := atlas.FiguresOf(r.ref.Props, 1, solid.Identity).Inner, atlas.FiguresOf(r.att.Props, 1, solid.Identity).Inner
 	f := report.Figure{ID: "moments", Label: "Principal moments of inertia, density 1", Measured: got[2], Verdict: report.In, Deviation: "0 %"}
 	f.Reference = &want[2]
@@ -88,7 +91,7 @@ func (r *run) moments() {
 	if math.Abs(worst) > 1e-9 {
 		f.Deviation = fmt.Sprintf("%+.3g %%", 100*worst)
 	}
-	r.report.Whole = append(r.report.Whole, f)
+	return f
 }
 
 // superscript writes a whole number raised.
@@ -111,7 +114,7 @@ func bulges(g *solid.Geometry) bool {
 }
 
 // bounds is the box of the attempt where the reference is, from its surfaces.
-func (r *run) bounds(shape solid.Shape) (solid.Box, error) {
+func (r *frame) bounds(shape solid.Shape) (solid.Box, error) {
 	t := r.pose.Transform
 	for i := range t.M {
 		t.M[i] = t.M[i].Scale(r.scale)
@@ -124,7 +127,7 @@ func (r *run) bounds(shape solid.Shape) (solid.Box, error) {
 }
 
 // moved is the attempt in the pose of the reference, the unit undone.
-func (r *run) moved() *solid.Geometry {
+func (r *frame) moved() *solid.Geometry {
 	if r.scale != 1 {
 		return r.att.Scaled(r.scale).Moved(r.pose.Transform)
 	}
@@ -140,7 +143,7 @@ type laid struct {
 }
 
 // lay brings the attempt, whose mesh it moves, onto the reference.
-func (r *run) lay(m *solid.Mesh) *laid {
+func (r *frame) lay(m *solid.Mesh) *laid {
 	moved := r.moved()
 	shift := solid.Translation(inspect.Settle(r.ref, moved, r.match))
 	out := &laid{motion: r.pose.Transform, geo: moved.Moved(shift), mesh: m}
@@ -180,33 +183,31 @@ type Compared struct {
 const mostFaces = 600
 
 // agrees tells whether every characteristic that was measured and every figure so far is in.
-func (r *run) agrees() bool {
-	same := r.report.Count(report.In)+r.report.Count(report.Ask) == len(r.report.Characteristics)
-	for _, f := range r.report.Whole {
-		same = same && f.Verdict == report.In
-	}
-	return same
+func agrees(rows []row, figures []report.Figure) bool {
+	return !slices.ContainsFunc(rows, func(w row) bool { return w.Verdict != report.In && w.Verdict != report.Ask }) &&
+		!slices.ContainsFunc(figures, func(f report.Figure) bool { return f.Verdict != report.In })
 }
 
 // elsewhere looks, where everything agrees, whether every face lies where it should: a ring
 // of holes that begins half a pitch off, or a feature on another side of a symmetric part,
 // changes no figure and, where the sheet gives no place from an edge, no characteristic.
-func (r *run) elsewhere(known, mine *inspect.Meshed) {
-	if !r.agrees() || r.scale != 1 || r.pose.Mirrored {
-		return
+func (r *frame) elsewhere(known, mine *inspect.Meshed, rows []row, figures []report.Figure) []report.Figure {
+	if !agrees(rows, figures) || r.scale != 1 || r.pose.Mirrored {
+		return nil
 	}
 	if off := mine.Strays(known, r.pose.Transform, placeTolerance); len(off) > 0 {
-		r.report.Whole = append(r.report.Whole, report.Figure{ID: "places", Label: "Faces where they should be", Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
-			Text: fmt.Sprintf("%d of %d lie elsewhere", len(off), len(r.att.Faces))})
+		return []report.Figure{{ID: "places", Label: "Faces where they should be", Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
+			Text: fmt.Sprintf("%d of %d lie elsewhere", len(off), len(r.att.Faces))}}
 	}
+	return nil
 }
 
-// compare lays the attempt over the reference and adds the figures of both together: a part
+// compare lays the attempt over the reference and gives the figures of both together: a part
 // in the wrong unit in the right one, a mirror image mirrored, so that what else is wrong is
 // seen. There is nothing to compare where all agrees.
-func (r *run) compare(known *inspect.Meshed, key, shape solid.Shape, mine *laid) *Compared {
-	if r.agrees() {
-		return nil
+func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *laid, rows []row, figures []report.Figure) (*Compared, []report.Figure) {
+	if agrees(rows, figures) {
+		return nil, nil
 	}
 	deflection := inspect.Deflection(r.ref.Box)
 	side := r.ref.Box.Diagonal() / 30
@@ -226,13 +227,13 @@ func (r *run) compare(known *inspect.Meshed, key, shape solid.Shape, mine *laid)
 	if f.Measured > placeTolerance {
 		f.Verdict = report.Out
 	}
-	r.report.Whole = append(r.report.Whole, f, r.overlap(key, shape, mine.motion, deflection, out))
-	return out
+	shared := r.overlap(key, shape, mine.motion, deflection, out)
+	return out, []report.Figure{f, shared}
 }
 
 // overlap works out the material that both have, that the attempt has too much and that it
 // lacks. The volumes must add up; where they do not, nothing is claimed.
-func (r *run) overlap(key, shape solid.Shape, t solid.Transform, deflection float64, out *Compared) report.Figure {
+func (r *frame) overlap(key, shape solid.Shape, t solid.Transform, deflection float64, out *Compared) report.Figure {
 	f := report.Figure{ID: "shared", Label: "Material shared, too much and missing", Verdict: report.Ask, Extra: true, Text: "could not be worked out"}
 	if len(r.ref.Faces)+len(r.att.Faces) > mostFaces {
 		f.Text = "not worked out for a part with so many faces"

@@ -14,8 +14,8 @@ import (
 	"hammerset/core/report"
 )
 
-// Diagnose fills the findings of a report, sorted by what to put right first.
-func Diagnose(r *report.Report) {
+// Findings gives the findings of a report, sorted by what to put right first.
+func Findings(r *report.Report) []report.Finding {
 	d := &doctor{r: r}
 	d.whole()
 	d.steps()
@@ -27,10 +27,7 @@ func Diagnose(r *report.Report) {
 	for i := range d.out {
 		d.out[i].ID = fmt.Sprintf("f%d", i+1)
 	}
-	r.Findings = d.out
-	if r.Findings == nil {
-		r.Findings = []report.Finding{}
-	}
+	return append([]report.Finding{}, d.out...)
 }
 
 // doctor collects findings; rank holds the urgency of each, lowest first.

@@ -44,7 +44,7 @@ func TestCausesOfWrongSizes(t *testing.T) {
 		{"nothing known", size("a", 1, "distance", 31, 33.7), "mm", "", "possible"},
 	} {
 		r := &report.Report{Unit: c.unit, Characteristics: []report.Characteristic{c.out, other}}
-		Diagnose(r)
+		r.Findings = Findings(r)
 		if len(r.Findings) != 1 {
 			t.Errorf("%s: %d findings", c.name, len(r.Findings))
 			continue
@@ -75,7 +75,7 @@ func TestOrderAndSketches(t *testing.T) {
 			{Step: "s2", Notes: []report.Note{{Kind: "conflict", What: "these cannot hold together: a; b", Remedy: "change one"}}}},
 		Sweep: []report.Sweep{{Parameter: "width", Percent: -10, Outcome: report.Breaks, Detail: "no solid"}, {Parameter: "width", Percent: 10, Outcome: report.Follows}, {Parameter: "web", Percent: 10, Outcome: report.Still}, {Parameter: "gone", Outcome: report.Missing}, {Parameter: "ends", Percent: 25, Outcome: report.BothEnd}},
 	}
-	Diagnose(r)
+	r.Findings = Findings(r)
 	var kinds []string
 	by := map[string]report.Finding{}
 	for i, f := range r.Findings {
@@ -99,7 +99,7 @@ func TestOrderAndSketches(t *testing.T) {
 		t.Error("an interval that ends where the part's own does is found fault with")
 	}
 	clean := &report.Report{Unit: "mm", Characteristics: []report.Characteristic{in(size("a", 1, "distance", 3, 3))}}
-	if Diagnose(clean); clean.Findings == nil || len(clean.Findings) != 0 {
+	if clean.Findings = Findings(clean); clean.Findings == nil || len(clean.Findings) != 0 {
 		t.Errorf("a right attempt has findings %+v", clean.Findings)
 	}
 }

@@ -90,7 +90,7 @@ func TestMarks(t *testing.T) {
 func TestFindingsAndStudentReport(t *testing.T) {
 	r := sample()
 	r.Steps = []report.Step{{ID: "e3", Name: "boss", Failed: true, Message: "step e3 (boss): it does not fit"}}
-	diagnose.Diagnose(r)
+	r.Findings = diagnose.Findings(r)
 	var kinds []string
 	for i, f := range r.Findings {
 		kinds = append(kinds, f.Kind)
@@ -117,7 +117,7 @@ func TestCausesAreToldOnce(t *testing.T) {
 	r.Characteristics[0].Verdict, r.Characteristics[0].Behind, r.Characteristics[0].Carried = report.Out, true, true
 	r.Causes = []report.Cause{{Kind: "double", Characteristic: "b", Balloon: 2, Parameter: "secret", What: "B is off", Cause: "the total was given on each side", Remedy: "halve it", Sure: "likely", Also: []int{1, 7}},
 		{Kind: "missing", What: "the rib is missing", Cause: "the feature was forgotten", Remedy: "add it", Sure: "likely", Also: []int{}}}
-	diagnose.Diagnose(r)
+	r.Findings = diagnose.Findings(r)
 	told := map[string]int{}
 	for _, f := range r.Findings {
 		told[f.Characteristic]++
@@ -132,7 +132,7 @@ func TestCausesAreToldOnce(t *testing.T) {
 		t.Errorf("%+v", r.Findings)
 	}
 	r.Explained = true
-	diagnose.Diagnose(r)
+	r.Findings = diagnose.Findings(r)
 	if strings.Contains(fmt.Sprint(r.Findings), "does not explain all") {
 		t.Error("a rest is told where there is none")
 	}

@@ -57,6 +57,19 @@ type Report struct {
 	Marks           []Mark           `json:"marks"`
 	Points          float64          `json:"points"`
 	OutOf           float64          `json:"outOf"`
+	// Trace is which stage of the check set every verdict, and why, where it was asked for.
+	Trace []Judgement `json:"trace,omitempty"`
+}
+
+// Judgement is the verdict that a stage of the check gave a characteristic, and why. A later one of
+// the same characteristic takes the place of an earlier one.
+type Judgement struct {
+	Characteristic string  `json:"characteristic"`
+	Balloon        int     `json:"balloon"`
+	Stage          string  `json:"stage"`
+	Verdict        Verdict `json:"verdict"`
+	Carried        bool    `json:"carried,omitempty"`
+	Why            string  `json:"why"`
 }
 
 // Attempt says what was checked.
@@ -346,6 +359,7 @@ func (r *Report) Count(v Verdict) int {
 // face of the reference.
 func (r *Report) Student() *Report {
 	out := *r
+	out.Trace = nil
 	out.Characteristics = slices.Clone(r.Characteristics)
 	for i := range out.Characteristics {
 		c := &out.Characteristics[i]

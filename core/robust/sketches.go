@@ -2,6 +2,7 @@ package robust
 
 import (
 	"context"
+	"slices"
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -87,22 +88,22 @@ func (s *Sweeper) spans(ctx context.Context) ([]Span, error) {
 const wider = 0.02
 
 // Intervals finds within which limits the sketches of the attempt hold, beside
-// those of the reference's sketches where the parameters correspond. It fills
-// the intervals of the report's sketches.
-func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) error {
+// those of the reference's sketches where the parameters correspond. It gives the sketches of a
+// report with their intervals.
+func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) ([]report.Sketch, error) {
 	if err := s.begin(); err != nil {
-		return err
+		return nil, err
 	}
 	mine, err := Spans(ctx, s.Attempt)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	type limits struct{ low, high interval.End }
 	theirs := map[string]limits{}
 	if s.Reference != nil && (s.Scale == 0 || s.Scale == 1) { // limits in another unit are not compared
 		list, err := s.spans(ctx)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		narrowest := map[string]limits{}
 		for _, p := range list {
@@ -120,7 +121,7 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) error
 		}
 		ref, att, err := s.tables()
 		if err != nil {
-			return err
+			return nil, err
 		}
 		for _, p := range s.Pairs(ref, att) {
 			if l, ok := narrowest[p.Reference]; ok && p.Match != "none" {
@@ -130,15 +131,16 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) error
 	}
 	_, table, err := s.tables()
 	if err != nil {
-		return err
+		return nil, err
 	}
 	state := func(name string, v float64) string {
 		q, _ := table.Lookup(name)
 		return s.Exercise.State(q.Dim, v).Text
 	}
-	for i := range sketches {
+	out := slices.Clone(sketches)
+	for i := range out {
 		for _, p := range mine {
-			if p.Step != sketches[i].Step {
+			if p.Step != out[i].Step {
 				continue
 			}
 			row := report.Interval{Parameter: p.Parameter, Nominal: state(p.Parameter, p.Nominal)}
@@ -151,10 +153,10 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) error
 				row.Low.Early = !p.Low.Open && (l.low.Open || l.low.Value < p.Low.Value*(1-wider))
 				row.High.Early = !p.High.Open && (l.high.Open || l.high.Value > p.High.Value*(1+wider))
 			}
-			sketches[i].Intervals = append(sketches[i].Intervals, row)
+			out[i].Intervals = append(slices.Clip(out[i].Intervals), row)
 		}
 	}
-	return nil
+	return out, nil
 }
 
 // tables evaluates the parameters of reference and attempt.

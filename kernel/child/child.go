@@ -178,7 +178,7 @@ func (w *Worker) check(ctx context.Context, req *task.Request, progress func(str
 			return nil, err
 		}
 	}
-	return w.checker.Run(ctx, ex, ref, att, progress)
+	return w.checker.Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: att}, progress)
 }
 
 func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {

@@ -292,6 +292,8 @@ func TestCommandLine(t *testing.T) {
 		{[]string{"check", "--exercise", exercise, "--attempt", good}, 0, "Marks: 100 of 100"},
 		{[]string{"check", "--exercise", exercise, "--attempt", turned, "--json"}, 0, `"hammerset": "report/2"`},
 		{[]string{"check", "--exercise", exercise, "--attempt", wrong}, 1, "the radius was typed"},
+		{[]string{"check", "--exercise", exercise, "--attempt", wrong, "--json", "--trace"}, 1, `"stage": "measuring"`},
+		{[]string{"check", "--exercise", exercise, "--attempt", wrong, "--trace"}, 2, "--trace goes with --json"},
 		{[]string{"check", "--exercise", exercise, "--attempt", picture}, 2, "this is a picture"},
 		{[]string{"check", "--exercise", dir, "--attempt", good}, 2, "no exercise.json"},
 		{[]string{"check", "--exercise", exercise, "--attempt", filepath.Join(dir, "none")}, 2, "no such file"},

@@ -333,7 +333,7 @@ func TestUnusableAttempts(t *testing.T) {
 		{"a model without a solid", check.Attempt{Document: model(t, "mm", "", circles("s1", xy, 0, 0, 4))}, "no step that makes one"},
 		{"a model that depends on itself", check.Attempt{Document: &part.Document{Hammerset: part.Version, Unit: "furlong"}}, "not a unit of length"},
 	} {
-		_, err := checker().Run(ctx, b.Parsed, b.ref, c.att, func(string, float64) {})
+		_, err := checker().Part(ctx, check.Subject{Exercise: b.Parsed, Reference: b.ref, Attempt: c.att}, func(string, float64) {})
 		u, ok := err.(*check.Unusable)
 		if !ok || !strings.Contains(u.What, c.say) || u.Remedy == "" {
 			t.Errorf("%s: %v", c.name, err)
@@ -379,7 +379,7 @@ func TestForeignSTEP(t *testing.T) {
 		}
 	}
 	b := demoExercise(t, "bearing-bracket")
-	if _, err := checker().Run(ctx, b.Parsed, b.ref, check.Attempt{STEP: unzip(t, dir+"demos/boolean/as1-tu-203.stp.gz")}, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), "assembly") {
+	if _, err := checker().Part(ctx, check.Subject{Exercise: b.Parsed, Reference: b.ref, Attempt: check.Attempt{STEP: unzip(t, dir+"demos/boolean/as1-tu-203.stp.gz")}}, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), "assembly") {
 		t.Errorf("an assembly for a part: %v", err)
 	}
 	r := run(t, b.Parsed, b.ref, check.Attempt{STEP: unzip(t, dir+"demos/boolean/component8.step.gz")})

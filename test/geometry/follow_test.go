@@ -172,7 +172,7 @@ func TestAHalfThatDoesNotFollow(t *testing.T) {
 			}
 		}
 		rep := &report.Report{Sweep: rows}
-		diagnose.Diagnose(rep)
+		rep.Findings = diagnose.Findings(rep)
 		if got := slices.ContainsFunc(rep.Findings, func(f report.Finding) bool { return f.Kind == "half" && strings.Contains(f.Cause, c.typed) }); got != c.half {
 			t.Errorf("%s: findings %+v", c.name, rep.Findings)
 		}

@@ -161,11 +161,23 @@ func stepAttempt(t testing.TB, d *part.Document, move solid.Transform, scale flo
 // run checks an attempt and proves that its report fits the published schema.
 func run(t testing.TB, ex *exercise.Exercise, ref check.Reference, att check.Attempt) *report.Report {
 	t.Helper()
-	out, err := checker().Run(ctx, ex, ref, att, func(string, float64) {})
+	out, err := checker().Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: att}, func(string, float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}
-	data, err := json.Marshal(out.Report)
+	// The trace says of every verdict which stage set it: the last judgement is the one that stands.
+	last := map[string]report.Judgement{}
+	for _, j := range out.Trace {
+		last[j.Characteristic] = j
+	}
+	for _, c := range out.Report.Characteristics {
+		if j := last[c.ID]; j.Verdict != c.Verdict || j.Carried != c.Carried || j.Why == "" {
+			t.Errorf("%s is %s (carried: %v), and the trace ends with %+v", c.ID, c.Verdict, c.Carried, j)
+		}
+	}
+	traced := *out.Report
+	traced.Trace = out.Trace
+	data, err := json.Marshal(&traced)
 	if err != nil {
 		t.Fatal(err)
 	}

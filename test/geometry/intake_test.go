@@ -129,7 +129,7 @@ func TestIntakeOfFlawedFiles(t *testing.T) {
 			}
 		})
 	}
-	_, err := checker().Run(ctx, ex, ref, check.Attempt{STEP: nearly}, func(string, float64) {})
+	_, err := checker().Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: check.Attempt{STEP: nearly}}, func(string, float64) {})
 	if err == nil || !strings.Contains(err.Error(), "stay open") {
 		t.Errorf("surfaces with gaps wider than the file's uncertainty: %v", err)
 	}

@@ -20,7 +20,7 @@ import (
 // compared checks an attempt at the slab and gives the report with what was compared.
 func compared(t *testing.T, att check.Attempt) *check.Outcome {
 	t.Helper()
-	out, err := checker().Run(ctx, slabExercise(), check.Reference{Document: slab(t, "12")}, att, func(string, float64) {})
+	out, err := checker().Part(ctx, check.Subject{Exercise: slabExercise(), Reference: check.Reference{Document: slab(t, "12")}, Attempt: att}, func(string, float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -160,7 +160,7 @@ func TestMeshesAreComparedAsAWhole(t *testing.T) {
 	for what, data := range map[string][]byte{"not closed": stl.Write(&open), "face inwards": stl.Write(&turned), "cut short": []byte("solid x\n facet normal 0 0 1\n outer loop\n vertex 0 0 0\n"), "is no number": []byte("solid x\n facet normal 0 0 1\n vertex 0 zero 0\n")} {
 		att, err := attempt(data)
 		if err == nil {
-			_, err = checker().Run(ctx, slabExercise(), check.Reference{Document: slab(t, "12")}, att, func(string, float64) {})
+			_, err = checker().Part(ctx, check.Subject{Exercise: slabExercise(), Reference: check.Reference{Document: slab(t, "12")}, Attempt: att}, func(string, float64) {})
 		}
 		if u, ok := err.(*check.Unusable); !ok || !strings.Contains(u.What, what) || u.Remedy == "" {
 			t.Errorf("%s: %v", what, err)
@@ -242,7 +242,7 @@ func TestWhatIfFiles(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := checker().Run(ctx, &ex, b.ref, att, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), `"eight bolts.step"`) {
+	if _, err := checker().Part(ctx, check.Subject{Exercise: &ex, Reference: b.ref, Attempt: att}, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), `"eight bolts.step"`) {
 		t.Errorf("files whose names say nothing: %v", err)
 	}
 }

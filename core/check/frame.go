@@ -1,0 +1,79 @@
+package check
+
+import (
+	"fmt"
+	"math"
+
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/quantity"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+)
+
+// unitFactors are the usual mistakes of unit, as the factor that puts them
+// right.
+var unitFactors = []float64{25.4, 1 / 25.4, 10, 0.1, 1000, 0.001, 25.4 / 10, 10 / 25.4, 304.8, 1 / 304.8}
+
+// unitMistake tests whether all sizes of the attempt are off by the ratio of two units. Volume,
+// area and size must agree on it within two percent, as wrong sizes may add to it.
+func unitMistake(ref, att *solid.Geometry) *report.Scale {
+	size := func(g *solid.Geometry) float64 {
+		return math.Sqrt((g.Props.Inertia[0][0] + g.Props.Inertia[1][1] + g.Props.Inertia[2][2]) / g.Props.Volume)
+	}
+	ratios := []float64{math.Cbrt(ref.Props.Volume / att.Props.Volume), math.Sqrt(ref.Props.Area / att.Props.Area), size(ref) / size(att)}
+	for _, f := range unitFactors {
+		near := true
+		for _, q := range ratios {
+			near = near && math.Abs(math.Log(q/f)) < 0.1
+		}
+		if !near {
+			continue
+		}
+		words := map[bool]string{true: "too small", false: "too large"}[f > 1]
+		times := math.Max(f, 1/f)
+		return &report.Scale{Factor: f, Words: fmt.Sprintf("the whole part is %s times %s", quantity.FormatDecimal(times, 2), words)}
+	}
+	return nil
+}
+
+// frame is an attempt beside its reference: what the stages of a check read, and none changes.
+type frame struct {
+	*Checker
+	k        solid.Kernel
+	ex       *exercise.Exercise
+	ref, att *solid.Geometry
+	scale    float64 // what puts the unit of the attempt right, else 1
+	pose     inspect.Pose
+	match    inspect.Matching
+}
+
+// placed finds where an attempt lies and which of its faces are which of the reference's: the unit
+// is put right for that alone.
+func (f *frame) placed(att *solid.Geometry, scale *report.Scale) *frame {
+	out := *f
+	out.att, out.scale = att, 1
+	scaled := att
+	if scale != nil {
+		out.scale = scale.Factor
+		scaled = att.Scaled(scale.Factor)
+	}
+	out.pose, out.match = inspect.FindPose(f.ref, scaled)
+	return &out
+}
+
+// told puts a pose into words.
+func (r *frame) told(pose inspect.Pose) *report.Pose {
+	p := &report.Pose{AsModeled: pose.AsModeled, Mirrored: pose.Mirrored, Angle: pose.Angle / quantity.Degree.Factor, Shift: pose.Shift}
+	switch {
+	case p.Mirrored:
+		p.Words = "the mirror image of the part"
+	case p.AsModeled:
+		p.Words = "placed as the reference is"
+	case p.Angle < 1e-3:
+		p.Words = fmt.Sprintf("shifted by %s %s", r.ofDim(quantity.Length, p.Shift), r.ex.Unit)
+	default:
+		p.Words = fmt.Sprintf("turned by %s° and shifted", quantity.FormatDecimal(p.Angle, 1))
+	}
+	return p
+}
