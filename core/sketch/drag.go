@@ -1,16 +1,19 @@
 package sketch
 
-import "math"
+import (
+	"math"
+
+	"hammerset/core/solve"
+)
 
 // Drag pulls a point or a curve of a sketch about, keeping all constraints and
 // sizes.
 type Drag struct {
 	*System
 	pulls  []pull
-	own    component
-	pulled *block
-	pullEq []equation
-	moves  int
+	own    solve.Component
+	pulled *solve.Block
+	made   int // changes of the solver's groups when pulled was made
 }
 
 // pull draws one unknown to a goal.
@@ -56,11 +59,11 @@ func (s *System) NewDrag(id string) *Drag {
 	for _, p := range d.pulls {
 		pulled[p.v] = true
 	}
-	for _, c := range s.components(s.all()) {
-		for _, v := range c.vars {
+	for _, c := range s.solver.Components(s.solver.All()) {
+		for _, v := range c.Vars {
 			if pulled[v] {
-				d.own.vars = append(d.own.vars, c.vars...)
-				d.own.equations = append(d.own.equations, c.equations...)
+				d.own.Vars = append(d.own.Vars, c.Vars...)
+				d.own.Groups = append(d.own.Groups, c.Groups...)
 				break
 			}
 		}
@@ -89,36 +92,37 @@ func (d *Drag) To(from, at Vec) bool {
 			*p.goal = math.Max(at.Distance(c), 1e-3*s.scale)
 		}
 	}
-	if d.pulled == nil || d.moves != s.moves {
-		d.pullEq = nil
-		for _, p := range d.pulls {
-			goal := p.goal
-			d.pullEq = append(d.pullEq, equation{constraint: -1, vars: []int{p.v}, count: 1, eval: func(x []jet) [2]jet {
-				return [2]jet{x[0].shift(-*goal).scale(pullWeight)}
-			}})
-		}
-		n := len(s.equations)
-		s.equations = append(s.equations, d.pullEq...)
-		c := component{vars: d.own.vars, equations: append([]int(nil), d.own.equations...)}
-		for i := range d.pullEq {
-			c.equations = append(c.equations, n+i)
-		}
-		d.pulled = s.newBlock(s.rowsOf(c), c.vars)
-		d.pulled.soft, d.moves = true, s.moves
-		s.equations = s.equations[:n]
+	if d.pulled == nil || d.made != s.solver.Changes {
+		d.pulled, d.made = d.block(), s.solver.Changes
 	}
 	keep := append([]float64(nil), s.x...)
 	before := s.corners()
-	// The pulling equations stand behind the others only while the block is solved.
-	n := len(s.equations)
-	s.equations = append(s.equations, d.pullEq...)
-	s.solveBlock(d.pulled, 8)
-	s.equations = s.equations[:n]
-	if s.settle(d.own, 30) > tolerance*s.scale || s.folded(before) && s.stretched(keep) {
+	s.solver.SolveBlock(d.pulled, 8)
+	if !s.solver.Small(s.solver.Settle(d.own, 30)) || s.folded(before) && s.stretched(keep) {
 		copy(s.x, keep)
 		return false
 	}
 	return true
+}
+
+// block is what is pulled with all that holds it. The pulls stand among the solver's groups only
+// while it is made.
+func (d *Drag) block() *solve.Block {
+	s := d.solver
+	n := len(s.Groups)
+	all := append([]int(nil), d.own.Groups...)
+	for i, p := range d.pulls {
+		goal := p.goal
+		pull := equation{vars: []int{p.v}, count: 1, eval: func(x []jet) [2]jet {
+			return [2]jet{x[0].shift(-*goal).scale(pullWeight)}
+		}}
+		s.Groups = append(s.Groups, pull.group())
+		all = append(all, n+i)
+	}
+	b := s.NewBlock(s.Rows(all), d.own.Vars)
+	b.Soft = true
+	s.Groups = s.Groups[:n]
+	return b
 }
 
 // stretched tells whether the geometry jumped by more than a drag of one frame

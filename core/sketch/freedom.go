@@ -7,12 +7,8 @@ import (
 	"slices"
 	"sort"
 
-	"gonum.org/v1/gonum/mat"
+	"hammerset/core/solve"
 )
-
-// rankTolerance is how far a residual's gradient must stand out of the span of
-// the others, relative to its length, to count as independent.
-const rankTolerance = 1e-7
 
 // Loose is an entity that can still move, with the directions in which its
 // point can go (unit vectors), or Radius set when it is its radius that is free.
@@ -36,180 +32,12 @@ type Conflict struct {
 	Drop string
 }
 
-// motions are the rows of a component with an orthonormal basis of their span:
-// what stands square to it can move.
-type motions struct {
-	vars      []int
-	local     map[int]int
-	basis     [][]float64 // orthonormal, over vars
-	rows      []row       // the independent rows, in order of the basis
-	dependent []dependency
-}
-
-// dependency is a row in the span of earlier ones.
-type dependency struct {
-	row  row
-	with []row // the independent rows that it is made of
-}
-
-// motions of a component at x. Square blocks of the decomposition that have full
-// rank hold their unknowns and need no further look; analysed together with the
-// rest they would only cost time, so they are left out unless all is asked for.
-func (s *System) motions(rows []row, vars []int, x []float64) *motions {
-	m := &motions{vars: vars, local: make(map[int]int, len(vars))}
-	for i, v := range vars {
-		m.local[v] = i
-	}
-	var local [jetSize]jet
-	lengths := [][]float64{} // for tracing dependencies: coefficients by basis vector
-	for at := 0; at < len(rows); {
-		eq := &s.equations[rows[at].equation]
-		for i, v := range eq.vars {
-			local[i] = jet{v: x[v]}
-			local[i].d[i] = 1
-		}
-		r := eq.eval(local[:len(eq.vars)])
-		for e := rows[at].equation; at < len(rows) && rows[at].equation == e; at++ {
-			v := make([]float64, len(vars))
-			for i, u := range eq.vars {
-				if j, ok := m.local[u]; ok {
-					v[j] += r[rows[at].k].d[i]
-				}
-			}
-			before := math.Sqrt(sumSquares(v))
-			if !(before > 1e-12) {
-				m.dependent = append(m.dependent, dependency{row: rows[at]})
-				continue
-			}
-			coef := make([]float64, len(m.basis)+1)
-			for range 2 { // twice is enough (Kahan, Parlett)
-				for b, q := range m.basis {
-					d := 0.0
-					for i := range v {
-						d += v[i] * q[i]
-					}
-					if d == 0 {
-						continue
-					}
-					coef[b] += d
-					for i := range v {
-						v[i] -= d * q[i]
-					}
-				}
-			}
-			left := math.Sqrt(sumSquares(v))
-			if left <= rankTolerance*before {
-				m.dependent = append(m.dependent, m.trace(rows[at], coef, before, lengths))
-				continue
-			}
-			for i := range v {
-				v[i] /= left
-			}
-			coef[len(m.basis)] = left
-			m.basis, m.rows, lengths = append(m.basis, v), append(m.rows, rows[at]), append(lengths, coef)
-		}
-	}
-	return m
-}
-
-// trace finds the rows that a dependent row is made of: with the rows A = R Q and
-// the dependent one c Q, the weights w solve w R = c.
-func (m *motions) trace(r row, coef []float64, size float64, lengths [][]float64) dependency {
-	d := dependency{row: r}
-	w := append([]float64(nil), coef[:len(m.basis)]...)
-	for j := len(w) - 1; j >= 0; j-- {
-		w[j] /= lengths[j][j]
-		for i := range j {
-			w[i] -= w[j] * lengths[j][i]
-		}
-		if math.Abs(w[j]) > 1e-6*size {
-			d.with = append(d.with, m.rows[j])
-		}
-	}
-	slices.Reverse(d.with)
-	return d
-}
-
-func (m *motions) freedom() int { return len(m.vars) - len(m.basis) }
-
-// project is the part of a displacement that the rows allow.
-func (m *motions) project(v []float64) []float64 {
-	out := append([]float64(nil), v...)
-	for range 2 {
-		for _, q := range m.basis {
-			d := 0.0
-			for i := range out {
-				d += out[i] * q[i]
-			}
-			for i := range out {
-				out[i] -= d * q[i]
-			}
-		}
-	}
-	return out
-}
-
-// null is an orthonormal basis of the motions.
-func (m *motions) null() [][]float64 {
-	var out [][]float64
-	n := len(m.vars)
-	for i := 0; i < n && len(out) < m.freedom(); i++ {
-		v := make([]float64, n)
-		v[i] = 1
-		v = m.project(v)
-		for range 2 {
-			for _, q := range out {
-				d := 0.0
-				for j := range v {
-					d += v[j] * q[j]
-				}
-				for j := range v {
-					v[j] -= d * q[j]
-				}
-			}
-		}
-		if l := math.Sqrt(sumSquares(v)); l > 1e-6 {
-			for j := range v {
-				v[j] /= l
-			}
-			out = append(out, v)
-		}
-	}
-	return out
-}
-
-// reduced leaves out of a component what surely stands: the square blocks, as
-// long as each has full rank at x. ok is false when one has not, and then all is
-// returned.
-func (s *System) reduced(c component, x []float64) (rows []row, vars []int) {
-	p := s.planFor(c)
-	for _, b := range append(append([]*block(nil), p.over...), p.square...) {
-		if len(b.vars) == 0 {
-			continue
-		}
-		if m := s.motions(b.rows, b.vars, x); m.freedom() > 0 {
-			return s.rowsOf(c), c.vars
-		}
-	}
-	for _, b := range p.under {
-		rows, vars = append(rows, b.rows...), append(vars, b.vars...)
-	}
-	sort.Slice(rows, func(i, j int) bool {
-		if rows[i].equation != rows[j].equation {
-			return rows[i].equation < rows[j].equation
-		}
-		return rows[i].k < rows[j].k
-	})
-	sort.Ints(vars)
-	return rows, vars
-}
-
 // Freedom is what can still move.
 type Freedom struct {
 	Count         int // finite degrees of freedom
 	Infinitesimal int // directions that start to give and then hold, in this pose only
 	Loose         []Loose
-	parts         []*motions // of the components that can move
+	parts         []*solve.Motions // of the components that can move
 	system        *System
 }
 
@@ -221,25 +49,24 @@ type Freedom struct {
 func (s *System) freedom() *Freedom {
 	f := &Freedom{system: s}
 	witness := s.witness()
-	for _, c := range s.components(s.all()) {
-		if len(c.vars) == 0 {
+	for _, c := range s.solver.Components(s.solver.All()) {
+		if len(c.Vars) == 0 {
 			continue
 		}
-		rows, vars := s.reduced(c, s.x)
-		m := s.motions(rows, vars, s.x)
-		if m.freedom() == 0 {
+		m := s.solver.Remaining(c, s.x)
+		if m.Freedom() == 0 {
 			continue
 		}
-		if rw, vw := s.reduced(c, witness); s.motions(rw, vw, witness).freedom() < m.freedom() {
-			full := s.motions(s.rowsOf(c), c.vars, s.x)
-			finite := s.finite(c, full)
-			f.Infinitesimal += m.freedom() - len(finite)
+		if s.solver.Remaining(c, witness).Freedom() < m.Freedom() {
+			full := s.solver.MotionsOf(c, s.x)
+			finite := s.solver.Finite(c, full)
+			f.Infinitesimal += m.Freedom() - len(finite)
 			if len(finite) == 0 {
 				continue
 			}
-			m = spanned(full, finite)
+			m = full.Only(finite)
 		}
-		f.Count += m.freedom()
+		f.Count += m.Freedom()
 		f.parts = append(f.parts, m)
 		f.Loose = append(f.Loose, s.loose(m)...)
 	}
@@ -269,66 +96,14 @@ func (s *System) entityIndex(id string) int {
 	return slices.IndexFunc(s.sketch.Entities, func(e Entity) bool { return e.ID == id })
 }
 
-// spanned are motions whose freedoms are just the given directions.
-func spanned(m *motions, null [][]float64) *motions {
-	square := &motions{vars: m.vars, basis: null}
-	return &motions{vars: m.vars, local: m.local, basis: square.null()}
-}
-
-// finite finds the directions among the motions that can really be followed: it
-// takes a small step along each and solves back. What a step keeps of itself
-// spans them.
-func (s *System) finite(c component, m *motions) [][]float64 {
-	keep := append([]float64(nil), s.x...)
-	defer copy(s.x, keep)
-	null := m.null()
-	step := 3e-3 * s.scale
-	d := mat.NewDense(len(m.vars), len(null), nil)
-	for k, v := range null {
-		copy(s.x, keep)
-		for i, u := range m.vars {
-			s.x[u] += step * v[i]
-		}
-		p := s.planFor(c)
-		if s.settleWhole(c, p, 200) > tolerance*s.scale {
-			continue // cannot be followed
-		}
-		for i, u := range m.vars {
-			d.Set(i, k, (s.x[u]-keep[u])/step)
-		}
-	}
-	var svd mat.SVD
-	if !svd.Factorize(d, mat.SVDThinU) {
-		return null
-	}
-	var u mat.Dense
-	svd.UTo(&u)
-	var out [][]float64
-	for k, sv := range svd.Values(nil) {
-		if sv > 0.3 {
-			out = append(out, mat.Col(nil, k, &u))
-		}
-	}
-	return out
-}
-
 // loose finds the entities that take part in the motions. The share of a point
 // in them is the projection of its two unit moves onto the motions: a matrix
 // whose eigenvectors are the directions in which it can go.
-func (s *System) loose(m *motions) []Loose {
+func (s *System) loose(m *solve.Motions) []Loose {
 	var out []Loose
-	share := func(a, b int) float64 { // entry (a, b) of the projection
-		v := 0.0
-		if a == b {
-			v = 1
-		}
-		for _, q := range m.basis {
-			v -= q[a] * q[b]
-		}
-		return v
-	}
+	share := m.Share
 	const clear = 1e-7
-	for i, v := range m.vars {
+	for i, v := range m.Vars {
 		owner := s.owner[v]
 		if owner < 0 {
 			continue
@@ -339,7 +114,7 @@ func (s *System) loose(m *motions) []Loose {
 				out = append(out, Loose{Entity: s.sketch.Entities[owner].ID, Radius: true})
 			}
 		case roleX:
-			j, ok := m.local[v+1] // y follows x
+			j, ok := m.Place(v + 1) // y follows x
 			if !ok {
 				if share(i, i) > clear {
 					out = append(out, Loose{Entity: s.sketch.Entities[owner].ID, Directions: []Vec{{1, 0}}})
@@ -358,7 +133,7 @@ func (s *System) loose(m *motions) []Loose {
 			}
 			out = append(out, Loose{Entity: s.sketch.Entities[owner].ID, Directions: dirs})
 		case roleY:
-			if _, ok := m.local[v-1]; !ok && share(i, i) > clear {
+			if _, ok := m.Place(v - 1); !ok && share(i, i) > clear {
 				out = append(out, Loose{Entity: s.sketch.Entities[owner].ID, Directions: []Vec{{0, 1}}})
 			}
 		}
@@ -382,9 +157,9 @@ func (s *System) witness() []float64 {
 			plain = append(plain, e)
 		}
 	}
-	for _, c := range s.components(plain) {
-		if len(c.equations) > 0 && s.settle(c, 60) > 1e-7*s.scale {
-			for _, v := range c.vars { // no generic place: the solution itself must do
+	for _, c := range s.solver.Components(plain) {
+		if len(c.Groups) > 0 && s.solver.Settle(c, 60) > 1e-7*s.scale {
+			for _, v := range c.Vars { // no generic place: the solution itself must do
 				s.x[v] = keep[v]
 			}
 		}
@@ -401,29 +176,20 @@ func (s *System) redundant() []Redundancy {
 		out = append(out, s.suggest(cycle[len(cycle)-1], cycle[:len(cycle)-1]))
 	}
 	x := s.witness()
-	for _, c := range s.components(s.all()) {
-		if len(c.equations) == 0 {
+	for _, c := range s.solver.Components(s.solver.All()) {
+		if len(c.Groups) == 0 || s.solver.Independent(c, x) {
 			continue
 		}
-		if p := s.planFor(c); len(p.over) == 0 {
-			full := true
-			for _, b := range append(append([]*block(nil), p.square...), p.under...) {
-				full = full && len(s.motions(b.rows, b.vars, x).dependent) == 0
-			}
-			if full {
-				continue
-			}
-		}
-		m := s.motions(s.rowsOf(c), c.vars, x)
+		m := s.solver.MotionsOf(c, x)
 		dependent, total := map[int]int{}, map[int]int{}
 		with := map[int]map[string]bool{}
-		for e := range c.equations {
-			if k := s.equations[c.equations[e]].constraint; k >= 0 {
-				total[k] += s.equations[c.equations[e]].count
+		for e := range c.Groups {
+			if k := s.equations[c.Groups[e]].constraint; k >= 0 {
+				total[k] += s.equations[c.Groups[e]].count
 			}
 		}
-		for _, d := range m.dependent {
-			k := s.equations[d.row.equation].constraint
+		for _, d := range m.Dependent {
+			k := s.equations[d.Row.Group].constraint
 			if k < 0 {
 				continue
 			}
@@ -431,8 +197,8 @@ func (s *System) redundant() []Redundancy {
 			if with[k] == nil {
 				with[k] = map[string]bool{}
 			}
-			for _, r := range d.with {
-				if j := s.equations[r.equation].constraint; j >= 0 && j != k {
+			for _, r := range d.With {
+				if j := s.equations[r.Group].constraint; j >= 0 && j != k {
 					with[k][s.sketch.Constraints[j].ID] = true
 				}
 			}
@@ -520,15 +286,14 @@ func plainNumber(formula string) bool {
 }
 
 // conflict reduces the equations of an unsolvable component to a smallest set
-// that still contradicts itself: halves are left out while the rest still does,
-// then smaller parts (the QuickXplain order, Junker 2004).
-func (s *System) conflict(c component, start []float64) Conflict {
+// that still contradicts itself.
+func (s *System) conflict(c solve.Component, start []float64) Conflict {
 	keep := append([]float64(nil), s.x...)
 	defer copy(s.x, keep)
 	var fixed []int // the conditions of entities themselves always hold
 	byConstraint := map[int][]int{}
 	var order []int
-	for _, e := range c.equations {
+	for _, e := range c.Groups {
 		k := s.equations[e].constraint
 		if k < 0 {
 			fixed = append(fixed, e)
@@ -558,26 +323,12 @@ func (s *System) conflict(c component, start []float64) Conflict {
 			}
 		}
 		sort.Ints(eqs)
-		for _, o := range s.solve(eqs) {
-			if o.residual > tolerance*s.scale {
+		for _, o := range s.bring(eqs) {
+			if !s.solver.Small(o.residual) {
 				return false
 			}
 		}
 		return true
-	}
-	var explain func(background, candidates []int, added bool) []int
-	explain = func(background, candidates []int, added bool) []int {
-		if added && !solvable(background) {
-			return nil
-		}
-		if len(candidates) == 1 {
-			return candidates
-		}
-		half := len(candidates) / 2
-		a, b := candidates[:half], candidates[half:]
-		second := explain(slices.Concat(background, a), b, len(a) > 0)
-		first := explain(slices.Concat(background, second), a, len(second) > 0)
-		return slices.Concat(first, second)
 	}
 	var out Conflict
 	if len(order) == 0 {
@@ -586,17 +337,15 @@ func (s *System) conflict(c component, start []float64) Conflict {
 	// Most conflicts lie in what has more residuals than unknowns; if that alone
 	// contradicts itself, nothing else needs to be looked at.
 	inOver := map[int]bool{}
-	for _, b := range s.planFor(c).over {
-		for _, r := range b.rows {
-			if k := s.equations[r.equation].constraint; k >= 0 {
-				inOver[k] = true
-			}
+	for e := range s.solver.Overdetermined(c) {
+		if k := s.equations[e].constraint; k >= 0 {
+			inOver[k] = true
 		}
 	}
 	if few := slices.DeleteFunc(slices.Clone(order), func(k int) bool { return !inOver[k] }); len(few) > 0 && len(few) < len(order) && !solvable(few) {
 		order = few
 	}
-	set := explain(nil, order, false)
+	set := solve.Smallest(order, solvable)
 	sort.Ints(set)
 	for _, k := range set {
 		out.Set = append(out.Set, s.sketch.Constraints[k].ID)
@@ -613,9 +362,9 @@ func (s *System) conflict(c component, start []float64) Conflict {
 func (f *Freedom) Motion(entity string, steps int, amplitude float64) [][]Curve {
 	s := f.system
 	for _, m := range f.parts {
-		push := make([]float64, len(m.vars))
+		push := make([]float64, len(m.Vars))
 		found := false
-		for i, v := range m.vars {
+		for i, v := range m.Vars {
 			if o := s.owner[v]; o >= 0 && s.sketch.Entities[o].ID == entity && s.roles[v] != roleHidden {
 				push[i], found = 1+0.3*float64(i%2), true
 			}
@@ -623,8 +372,8 @@ func (f *Freedom) Motion(entity string, steps int, amplitude float64) [][]Curve 
 		if !found {
 			continue
 		}
-		v := m.project(push)
-		top := largest(v)
+		v := m.Project(push)
+		top := solve.Largest(v)
 		if top < 1e-7 {
 			continue
 		}
@@ -633,11 +382,11 @@ func (f *Freedom) Motion(entity string, steps int, amplitude float64) [][]Curve 
 		for k := range steps {
 			phase := math.Sin(2 * math.Pi * float64(k) / float64(steps))
 			copy(s.x, keep)
-			for i, u := range m.vars {
+			for i, u := range m.Vars {
 				s.x[u] += amplitude * phase * v[i] / top
 			}
-			for _, c := range s.components(s.all()) {
-				s.settleWhole(c, s.planFor(c), 30)
+			for _, c := range s.solver.Components(s.solver.All()) {
+				s.solver.SettleWhole(c, 30)
 			}
 			frames = append(frames, s.curvesNow())
 		}

@@ -1,6 +1,10 @@
 package sketch
 
-import "math"
+import (
+	"math"
+
+	"hammerset/core/solve"
+)
 
 // Probe asks of further constraints whether they would hold already and whether
 // they would take freedoms away, without solving again. Constraints that are
@@ -8,7 +12,7 @@ import "math"
 // after the other is independent.
 type Probe struct {
 	c     *compiler
-	parts []*motions
+	parts []*solve.Motions
 	part  []int       // of each unknown the place in parts, -1 where it is held
 	extra [][]float64 // orthonormal motions that were taken away, over all unknowns
 }
@@ -26,7 +30,7 @@ func (s *Solution) Probe() *Probe {
 		p.part[i] = -1
 	}
 	for i, m := range p.parts {
-		for _, v := range m.vars {
+		for _, v := range m.Vars {
 			p.part[v] = i
 		}
 	}
@@ -85,7 +89,7 @@ func (p *Probe) Ask(k Constraint) (g Gain, ok bool) {
 				size = math.Hypot(size, r[j].d[i])
 			}
 			left := p.project(grad, g.new)
-			if l := math.Sqrt(sumSquares(left)); l > 1e-6*size && size > 0 {
+			if l := length(left); l > 1e-6*size && size > 0 {
 				for i := range left {
 					left[i] /= l
 				}
@@ -111,12 +115,12 @@ func (p *Probe) project(grad []float64, also [][]float64) []float64 {
 		}
 		done[k] = true
 		m := p.parts[k]
-		in := make([]float64, len(m.vars))
-		for i, u := range m.vars {
+		in := make([]float64, len(m.Vars))
+		for i, u := range m.Vars {
 			in[i] = grad[u]
 		}
-		for i, w := range m.project(in) {
-			out[m.vars[i]] = w
+		for i, w := range m.Project(in) {
+			out[m.Vars[i]] = w
 		}
 	}
 	for range 2 {
@@ -136,4 +140,13 @@ func (p *Probe) project(grad []float64, also [][]float64) []float64 {
 		}
 	}
 	return out
+}
+
+// length of a displacement.
+func length(v []float64) float64 {
+	t := 0.0
+	for _, x := range v {
+		t += x * x
+	}
+	return math.Sqrt(t)
 }

@@ -5,6 +5,7 @@ import (
 	"strconv"
 
 	"hammerset/core/quantity"
+	"hammerset/core/solve"
 )
 
 // Solution is a sketch after solving.
@@ -23,7 +24,7 @@ type Solution struct {
 	Measures      map[string]float64 // by the id of every size, driven ones too: millimetres or radians
 	system        *System
 	free          *Freedom
-	failed        []component // what could not be solved, from start
+	failed        []solve.Component // what could not be solved, from start
 	start         []float64
 }
 
@@ -69,14 +70,14 @@ func Place(s *Sketch, unit float64, values Values) (*Solution, error) {
 		return nil, err
 	}
 	start := append([]float64(nil), sys.x...)
-	outcomes := sys.solve(sys.all())
+	outcomes := sys.bring(sys.solver.All())
 	reached, folded, worst := 1.0, false, 0.0
-	var failed []component
+	var failed []solve.Component
 	for _, o := range outcomes {
 		worst = math.Max(worst, o.residual)
 		folded = folded || o.folded
-		if o.residual > tolerance*sys.scale {
-			failed = append(failed, o.component)
+		if !sys.solver.Small(o.residual) {
+			failed = append(failed, o.Component)
 			reached = math.Min(reached, o.reached)
 		}
 	}
@@ -117,16 +118,16 @@ func Nearby(s *Sketch, unit float64, values Values) (*Solution, error) {
 	}
 	before := sys.corners()
 	worst := 0.0
-	for _, c := range sys.components(sys.all()) {
+	for _, c := range sys.solver.Components(sys.solver.All()) {
 		sys.targets(c, 1)
-		worst = math.Max(worst, sys.settle(c, 60))
-		if worst > tolerance*sys.scale {
+		worst = math.Max(worst, sys.solver.Settle(c, 60))
+		if !sys.solver.Small(worst) {
 			break
 		}
 	}
 	out := sys.Solution()
 	out.Residual, out.Folded = worst, sys.folded(before)
-	out.Solved = worst <= tolerance*sys.scale && !out.Folded
+	out.Solved = sys.solver.Small(worst) && !out.Folded
 	return out, nil
 }
 
@@ -196,7 +197,7 @@ func tidy(v float64) float64 {
 func (s *System) Unknowns() int { return len(s.x) }
 
 // Residuals counts the residuals of the whole system.
-func (s *System) Residuals() int { return len(s.rowsOf(component{equations: s.all()})) }
+func (s *System) Residuals() int { return len(s.solver.Rows(s.solver.All())) }
 
 // Place copies the unknowns as they stand into x.
 func (s *System) Place(x []float64) { copy(x, s.x) }
@@ -206,39 +207,15 @@ func (s *System) Scale() float64 { return s.scale }
 
 // Evaluate gives the residuals at x and, unless jac is nil, their derivatives by
 // columns: jac[r+c*Residuals()]. It lets other solvers work on the same system.
-func (s *System) Evaluate(x, res, jac []float64) {
-	for i := range jac {
-		jac[i] = 0
-	}
-	m := len(res)
-	at := 0
-	var local [jetSize]jet
-	for e := range s.equations {
-		eq := &s.equations[e]
-		for i, v := range eq.vars {
-			local[i] = jet{v: x[v]}
-			local[i].d[i] = 1
-		}
-		r := eq.eval(local[:len(eq.vars)])
-		for k := range eq.count {
-			res[at] = r[k].v
-			if jac != nil {
-				for i, v := range eq.vars {
-					jac[at+v*m] += r[k].d[i]
-				}
-			}
-			at++
-		}
-	}
-}
+func (s *System) Evaluate(x, res, jac []float64) { s.solver.Evaluate(x, res, jac) }
 
 // SolveFrom solves from other starting values of the unknowns, for measuring
 // robustness, and reports whether it got there.
 func (s *System) SolveFrom(x []float64) bool {
 	copy(s.x, x)
-	for _, c := range s.components(s.all()) {
+	for _, c := range s.solver.Components(s.solver.All()) {
 		s.targets(c, 1)
-		if s.settle(c, 200) > tolerance*s.scale {
+		if !s.solver.Small(s.solver.Settle(c, 200)) {
 			return false
 		}
 	}

@@ -3,11 +3,13 @@ package sketch
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/mat"
 
 	"hammerset/core/partition"
 	"hammerset/core/quantity"
+	"hammerset/core/solve"
 )
 
 // slot is an unknown of the system, or a constant when index is negative.
@@ -76,9 +78,7 @@ type System struct {
 	gauges    []gauge
 	scale     float64 // a typical length of the sketch
 	joined    [][]string
-	plans     map[string]*plan
-	place     []int // work space of newBlock
-	moves     int   // how often an equation on a spline moved to another interval
+	solver    *solve.System
 }
 
 // Values evaluates the formula of a size.
@@ -98,7 +98,52 @@ func Compile(s *Sketch, unit float64, values Values) (*System, error) {
 			return nil, err
 		}
 	}
+	c.ready()
 	return &c.System, nil
+}
+
+// ready makes the solver's view of the system. Its unknowns are the coordinates and radii
+// themselves.
+func (s *System) ready() {
+	groups := make([]solve.Group, len(s.equations))
+	for i := range s.equations {
+		groups[i] = s.equations[i].group()
+	}
+	s.solver = solve.New(s.x, len(s.x), groups, s.scale, solve.Plain{})
+	if slices.ContainsFunc(s.equations, func(e equation) bool { return e.refresh != nil }) {
+		s.solver.Refresh = s.refresh
+	}
+}
+
+// refresh moves equations on splines to the knot interval where their point is now.
+func (s *System) refresh() bool {
+	moved := false
+	for i := range s.equations {
+		if f := s.equations[i].refresh; f != nil && f(s.x) {
+			s.solver.Groups[i] = s.equations[i].group()
+			moved = true
+		}
+	}
+	return moved
+}
+
+// group is the equation as the solver takes it.
+func (e *equation) group() solve.Group {
+	vars, count, eval := e.vars, e.count, e.eval
+	return solve.Group{Vars: vars, Rows: count, Eval: func(x, res, jac []float64) {
+		var local [jetSize]jet
+		for i, v := range vars {
+			local[i] = jet{v: x[v]}
+			local[i].d[i] = 1
+		}
+		r := eval(local[:len(vars)])
+		for k := range count {
+			res[k] = r[k].v
+			if jac != nil {
+				copy(jac[k*len(vars):(k+1)*len(vars)], r[k].d[:len(vars)])
+			}
+		}
+	}}
 }
 
 type compiler struct {

@@ -1,4 +1,4 @@
-package sketch
+package solve
 
 import (
 	mathbits "math/bits"
