@@ -116,7 +116,7 @@ func (d *Drag) block() *solve.Block {
 		pull := equation{vars: []int{p.v}, count: 1, eval: func(x []jet) [2]jet {
 			return [2]jet{x[0].shift(-*goal).scale(pullWeight)}
 		}}
-		s.Groups = append(s.Groups, pull.group())
+		s.Groups = append(s.Groups, d.group(&pull))
 		all = append(all, n+i)
 	}
 	b := s.NewBlock(s.Rows(all), d.own.Vars)

@@ -79,6 +79,7 @@ type System struct {
 	scale     float64 // a typical length of the sketch
 	joined    [][]string
 	solver    *solve.System
+	local     *[jetSize]jet // work space of the solver's groups: to clear it for each would cost more than the rest
 }
 
 // Values evaluates the formula of a size.
@@ -105,9 +106,10 @@ func Compile(s *Sketch, unit float64, values Values) (*System, error) {
 // ready makes the solver's view of the system. Its unknowns are the coordinates and radii
 // themselves.
 func (s *System) ready() {
+	s.local = new([jetSize]jet)
 	groups := make([]solve.Group, len(s.equations))
 	for i := range s.equations {
-		groups[i] = s.equations[i].group()
+		groups[i] = s.group(&s.equations[i])
 	}
 	s.solver = solve.New(s.x, len(s.x), groups, s.scale, solve.Plain{})
 	if slices.ContainsFunc(s.equations, func(e equation) bool { return e.refresh != nil }) {
@@ -120,7 +122,7 @@ func (s *System) refresh() bool {
 	moved := false
 	for i := range s.equations {
 		if f := s.equations[i].refresh; f != nil && f(s.x) {
-			s.solver.Groups[i] = s.equations[i].group()
+			s.solver.Groups[i] = s.group(&s.equations[i])
 			moved = true
 		}
 	}
@@ -128,10 +130,9 @@ func (s *System) refresh() bool {
 }
 
 // group is the equation as the solver takes it.
-func (e *equation) group() solve.Group {
-	vars, count, eval := e.vars, e.count, e.eval
+func (s *System) group(e *equation) solve.Group {
+	vars, count, eval, local := e.vars, e.count, e.eval, s.local
 	return solve.Group{Vars: vars, Rows: count, Eval: func(x, res, jac []float64) {
-		var local [jetSize]jet
 		for i, v := range vars {
 			local[i] = jet{v: x[v]}
 			local[i].d[i] = 1
