@@ -42,20 +42,23 @@ const (
 
 // Item is one piece of the drawing: a run of points, an arc, or a text.
 type Item struct {
-	Class          Class     `json:"class"`
-	Kind           string    `json:"kind"` // run, arc, fill or text
-	Points         []Point   `json:"points,omitempty"`
-	Centre         Point     `json:"centre"`
-	Radius         float64   `json:"radius,omitempty"`
-	Start          float64   `json:"start,omitempty"` // radians, counter-clockwise by Sweep
-	Sweep          float64   `json:"sweep,omitempty"`
-	Width          float64   `json:"width,omitempty"` // of the stroke, mm
-	Dash           []float64 `json:"dash,omitempty"`
-	Text           string    `json:"text,omitempty"`
-	Height         float64   `json:"height,omitempty"` // of the lettering, mm
-	Turn           float64   `json:"turn,omitempty"`   // of the text, radians
-	Anchor         string    `json:"anchor,omitempty"` // start, middle or end
-	Characteristic string    `json:"characteristic,omitempty"`
+	Class  Class     `json:"class"`
+	Kind   string    `json:"kind"` // run, arc, fill or text
+	Points []Point   `json:"points,omitempty"`
+	Centre Point     `json:"centre"`
+	Radius float64   `json:"radius,omitempty"`
+	Start  float64   `json:"start,omitempty"` // radians, counter-clockwise by Sweep
+	Sweep  float64   `json:"sweep,omitempty"`
+	Width  float64   `json:"width,omitempty"` // of the stroke, mm
+	Dash   []float64 `json:"dash,omitempty"`
+	Text   string    `json:"text,omitempty"`
+	Height float64   `json:"height,omitempty"` // of the lettering, mm
+	Turn   float64   `json:"turn,omitempty"`   // of the text, radians
+	Anchor string    `json:"anchor,omitempty"` // start, middle or end
+	// What it belongs to: a view, a dimension of the sheet by its number from 1, a characteristic.
+	View           string `json:"view,omitempty"`
+	Dimension      int    `json:"dimension,omitempty"`
+	Characteristic string `json:"characteristic,omitempty"`
 }
 
 // Mark is the place of a balloon, for marking it with a verdict.

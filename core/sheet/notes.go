@@ -24,11 +24,12 @@ func (b *builder) notes(list []part.Note) {
 	for _, n := range list {
 		said[n.Step] = said[n.Step] || n.Kind == "thread" && b.threadStated(n.At)
 	}
-	for _, spec := range b.ex.Sheet().Views {
+	for _, spec := range b.sheet.Views {
 		v := b.views[spec.ID]
-		if v == nil || spec.Direction == "pictorial" || spec.Direction == "pictorial-back" {
+		if v == nil || fromCorner(spec) {
 			continue
 		}
+		b.in = where{view: spec.ID}
 		for _, n := range list {
 			facing := n.Normal.Dot(v.frame.Z)
 			if n.Kind == "text" && facing < 0.99 || n.Kind == "thread" && math.Abs(facing) < 0.99 {
@@ -68,7 +69,7 @@ func (b *builder) notes(list []part.Note) {
 // threadStated tells whether a dimension of the sheet states the thread of the hole or shaft at
 // a place: a label would say it twice.
 func (b *builder) threadStated(at solid.Vec) bool {
-	for _, d := range b.ex.Sheet().Dimensions {
+	for _, d := range b.sheet.Dimensions {
 		for _, id := range append([]string{d.Characteristic}, d.More...) {
 			c := b.ex.Characteristic(id)
 			if c == nil || !c.Declared().Worded() || c.Declared().Whole() {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"hammerset/core/characteristic"
@@ -14,55 +15,63 @@ import (
 	"hammerset/core/standards"
 )
 
+// builder lays a sheet out, from what was projected for it.
 type builder struct {
 	ex      *exercise.Exercise
-	kernel  solid.Kernel
-	shape   solid.Shape
+	sheet   *exercise.Sheet
 	geo     *solid.Geometry
 	metrics Metrics
 	views   map[string]*view
 	out     *Drawing
 	seen    map[string]bool // characteristics that have a balloon
+	in      where           // what is being laid out
 }
 
-// Draw makes the sheet of an exercise from its reference and the cosmetic notes on it.
+// where is what an item belongs to.
+type where struct {
+	view      string
+	dimension int
+}
+
+// Draw projects the reference of an exercise and lays out its sheet, with the cosmetic notes on it.
 func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics, notes ...part.Note) (*Drawing, error) {
-	geo, err := solid.Describe(k, ref.Shape, ref.Names)
+	p, err := Project(ctx, k, ex.Sheet(), ref)
 	if err != nil {
 		return nil, err
 	}
-	b := &builder{ex: ex, kernel: k, shape: ref.Shape, geo: geo, metrics: m, views: map[string]*view{}, seen: map[string]bool{}}
-	paper := standards.Papers[0]
-	found := false
-	for _, p := range standards.Papers {
-		if p.Name == ex.Sheet().Paper {
-			paper, found = p, true
-		}
+	return LayOut(ex, ex.Sheet(), p, m, notes...)
+}
+
+// LayOut makes a sheet of an exercise from what was projected for it.
+func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, notes ...part.Note) (*Drawing, error) {
+	b := &builder{ex: ex, sheet: s, geo: p.Geometry, metrics: m, views: map[string]*view{}, seen: map[string]bool{}}
+	i := slices.IndexFunc(standards.Papers, func(x standards.Paper) bool { return x.Name == s.Paper })
+	if i < 0 {
+		return nil, fmt.Errorf("%q is not a size of paper: use A4, A3 or A2", s.Paper)
 	}
-	if !found {
-		return nil, fmt.Errorf("%q is not a size of paper: use A4, A3 or A2", ex.Sheet().Paper)
-	}
+	paper := standards.Papers[i]
 	b.out = &Drawing{Title: ex.Title, Paper: paper.Name, Width: paper.Width, Height: paper.Height}
 	b.frame()
-	for _, spec := range ex.Sheet().Views {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		v, err := b.addView(spec)
+	for _, spec := range s.Views {
+		b.in = where{view: spec.ID}
+		v, err := b.addView(spec, p.Views[spec.ID])
 		if err != nil {
 			return nil, err
 		}
 		b.views[spec.ID] = v
 	}
-	for _, d := range ex.Sheet().Dimensions {
+	for i, d := range s.Dimensions {
+		b.in = where{view: d.View, dimension: i + 1}
 		if err := b.dimension(d); err != nil {
 			return nil, err
 		}
 	}
-	for _, n := range ex.Sheet().Notes {
+	b.in = where{}
+	for _, n := range s.Notes {
 		b.text(Label, n.Text, Point(n.At), standards.Lettering, "start", 0, "")
 	}
 	b.notes(notes)
+	b.in = where{}
 	if err := b.loose(); err != nil {
 		return nil, err
 	}
@@ -73,7 +82,10 @@ func (b *builder) nominal(c *exercise.Characteristic) ([]characteristic.Place, c
 	return check.Nominal(b.geo, b.ex, c)
 }
 
-func (b *builder) add(it Item) { b.out.Items = append(b.out.Items, it) }
+func (b *builder) add(it Item) {
+	it.View, it.Dimension = b.in.view, b.in.dimension
+	b.out.Items = append(b.out.Items, it)
+}
 
 func (b *builder) text(class Class, s string, at Point, height float64, anchor string, turn float64, id string) {
 	b.add(Item{Class: class, Kind: "text", Text: s, Points: []Point{at}, Height: height, Anchor: anchor, Turn: turn, Characteristic: id})
@@ -140,7 +152,7 @@ func (b *builder) frame() {
 	rule(Point{x0 + 110, y0 + 22}, Point{x0 + 110, y0 + 32})
 	cell(0, 12, "Unit", unitWord(b.ex.Unit), 3)
 	rule(Point{x0 + 36, y0 + 12}, Point{x0 + 36, y0 + 22})
-	cell(36, 12, "Scale", b.ex.Sheet().Scale, 3)
+	cell(36, 12, "Scale", b.sheet.Scale, 3)
 	rule(Point{x0 + 60, y0 + 12}, Point{x0 + 60, y0 + 22})
 	cell(60, 12, "General tolerance", b.ex.GeneralNote(), 3)
 	rule(Point{x0 + 110, y0 + 12}, Point{x0 + 110, y0 + 22})
@@ -206,7 +218,7 @@ func unitWord(u string) string {
 func (b *builder) projection(at Point) {
 	const r, l = 3.5, 7.0 // radius of the large end, length
 	cone, rings := at.sub(Point{6, 0}), at.add(Point{6, 0})
-	if b.ex.Sheet().Projection == "third" {
+	if b.sheet.Projection == "third" {
 		cone, rings = rings, cone
 	}
 	// The small end is on the left; seen from the left it stands on the right in

@@ -11,25 +11,6 @@ import (
 	"hammerset/core/standards"
 )
 
-// viewFrame gives the frame of a view: Z points to the viewer. The pictorial view
-// looks along the diagonal of the front (or back), top and right directions, so
-// that all three axes are shortened alike (isometric, ISO 5456-3).
-func viewFrame(direction string) (solid.Frame, bool) {
-	up := solid.Vec{0, 0, 1}
-	toViewer := map[string]solid.Vec{"front": {0, -1, 0}, "back": {0, 1, 0}, "right": {1, 0, 0}, "left": {-1, 0, 0},
-		"pictorial": {1, -1, 1}, "pictorial-back": {1, 1, 1}}
-	if direction == "top" {
-		return solid.World, true
-	}
-	z, ok := toViewer[direction]
-	if !ok {
-		return solid.Frame{}, false
-	}
-	z = z.Unit()
-	x := up.Cross(z).Unit()
-	return solid.Frame{X: x, Y: z.Cross(x), Z: z}, true
-}
-
 // view is a drawn view: its frame, its scale and where its origin is on the
 // paper.
 type view struct {
@@ -61,48 +42,31 @@ func scaleFactor(name string) (float64, error) {
 	return 0, fmt.Errorf("%q is not a scale of ISO 5455", name)
 }
 
-// addView draws one view.
-func (b *builder) addView(spec exercise.View) (*view, error) {
-	v := &view{spec: spec}
-	var ok bool
-	if v.frame, ok = viewFrame(spec.Direction); !ok {
-		return nil, fmt.Errorf("view %s: %q is not a direction: use front, back, top, left, right, pictorial or pictorial-back", spec.ID, spec.Direction)
-	}
+// addView lays out one view.
+func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
+	v := &view{spec: spec, frame: p.Frame}
 	name := spec.Scale
 	if name == "" {
-		name = b.ex.Sheet().Scale
+		name = b.sheet.Scale
 	}
 	var err error
 	if v.scale, err = scaleFactor(name); err != nil {
 		return nil, fmt.Errorf("view %s: %w", spec.ID, err)
 	}
-	shape := b.shape
-	if spec.Section {
-		if shape, err = b.cut(v.frame); err != nil {
-			return nil, fmt.Errorf("view %s: %w", spec.ID, err)
-		}
-	}
-	curves, err := b.kernel.View(shape, v.frame)
-	if err != nil {
-		return nil, fmt.Errorf("view %s: %w", spec.ID, err)
-	}
-	lo, hi := bounds(curves)
+	lo, hi := bounds(p.Curves)
 	mid := Point{(lo[0] + hi[0]) / 2 * v.scale, (lo[1] + hi[1]) / 2 * v.scale}
 	v.origin = Point(spec.At).sub(mid)
 	v.box = Extent{v.paper(lo), v.paper(hi)}
-	for _, c := range curves {
+	for _, c := range p.Curves {
 		if c.Smooth || (c.Hidden && (!spec.Hidden || spec.Section)) {
 			continue
 		}
 		b.curve(v, c)
 	}
-	if spec.Section {
-		b.hatch(v, shape)
-		if err := shape.Err(); err != nil {
-			return nil, fmt.Errorf("view %s: %w", spec.ID, err)
-		}
+	for _, face := range p.Cut {
+		b.hatch(v, face)
 	}
-	if spec.Direction != "pictorial" && spec.Direction != "pictorial-back" {
+	if !fromCorner(spec) {
 		b.centreLines(v)
 	}
 	if spec.Label != "" {
@@ -147,54 +111,32 @@ func bounds(curves []solid.ViewCurve) (lo, hi [2]float64) {
 	return lo, hi
 }
 
-// cut removes what stands before the plane through the origin of the model.
-func (b *builder) cut(f solid.Frame) (solid.Shape, error) {
-	s := 4 * (b.geo.Box.Diagonal() + b.geo.Box.Max.Norm())
-	c := [][2]float64{{-s, -s}, {s, -s}, {s, s}, {-s, s}}
-	var loop []solid.Segment
-	for i := range c {
-		loop = append(loop, solid.Segment{Kind: "line", A: c[i], B: c[(i+1)%4]})
-	}
-	block, _, err := b.kernel.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(s))
-	if err != nil {
-		return nil, err
-	}
-	half, _, err := b.kernel.Boolean(solid.Difference, b.shape, []solid.Shape{block})
-	return half, err
-}
-
-// hatch fills the cut faces with lines at 45 degrees (ISO 128-3: narrow lines, at
+// hatch fills a cut face, given by its edges, with lines at 45 degrees (ISO 128-3: narrow lines, at
 // a spacing suited to the area).
-func (b *builder) hatch(v *view, half solid.Shape) {
+func (b *builder) hatch(v *view, face []solid.Edge) {
 	const spacing = 2.5
-	edges := half.Edges()
 	dir := Point{math.Sqrt2 / 2, math.Sqrt2 / 2}
 	normal := Point{-dir[1], dir[0]}
-	for _, f := range half.Faces() {
-		if f.Kind != solid.PlaneFace || f.Normal.Dot(v.frame.Z) < 1-1e-9 || math.Abs(f.Centroid.Dot(v.frame.Z)) > 1e-6 {
-			continue
-		}
-		var pieces []flat
-		lo, hi := math.Inf(1), math.Inf(-1)
-		for _, e := range f.Edges {
-			if p, ok := v.flatten(edges[e]); ok {
-				pieces = append(pieces, p)
-				for _, q := range p.extent() {
-					lo, hi = math.Min(lo, q.dot(normal)), math.Max(hi, q.dot(normal))
-				}
+	var pieces []flat
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, e := range face {
+		if p, ok := v.flatten(e); ok {
+			pieces = append(pieces, p)
+			for _, q := range p.extent() {
+				lo, hi = math.Min(lo, q.dot(normal)), math.Max(hi, q.dot(normal))
 			}
 		}
-		for k := math.Ceil(lo / spacing); k*spacing < hi; k++ {
-			at := k*spacing + 1e-7
-			var hits []float64
-			for _, p := range pieces {
-				hits = append(hits, p.meet(normal, dir, at)...)
-			}
-			sort.Float64s(hits)
-			for i := 0; i+1 < len(hits); i += 2 {
-				from, to := normal.scale(at).add(dir.scale(hits[i])), normal.scale(at).add(dir.scale(hits[i+1]))
-				b.add(Item{Class: Hatch, Kind: "run", Points: []Point{from, to}, Width: 0.18})
-			}
+	}
+	for k := math.Ceil(lo / spacing); k*spacing < hi; k++ {
+		at := k*spacing + 1e-7
+		var hits []float64
+		for _, p := range pieces {
+			hits = append(hits, p.meet(normal, dir, at)...)
+		}
+		sort.Float64s(hits)
+		for i := 0; i+1 < len(hits); i += 2 {
+			from, to := normal.scale(at).add(dir.scale(hits[i])), normal.scale(at).add(dir.scale(hits[i+1]))
+			b.add(Item{Class: Hatch, Kind: "run", Points: []Point{from, to}, Width: 0.18})
 		}
 	}
 }

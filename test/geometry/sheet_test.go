@@ -26,7 +26,7 @@ import (
 	"hammerset/kernel/occ"
 )
 
-func draw(t testing.TB, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lettering.Font) {
+func draw(t *testing.T, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lettering.Font) {
 	t.Helper()
 	f, err := lettering.Load()
 	if err != nil {
@@ -40,11 +40,46 @@ func draw(t testing.TB, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lette
 	if built != nil {
 		notes = built.Notes
 	}
-	d, err := sheet.Draw(ctx, occ.Kernel{}, ex, key, f, notes...)
+	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), key)
 	if err != nil {
 		t.Fatal(err)
 	}
+	d, err := sheet.LayOut(ex, ex.Sheet(), p, f, notes...)
+	if err != nil {
+		t.Fatal(err)
+	}
+	belong(t, ex, d)
 	return d, f
+}
+
+// belong wants every item to know what it is of: geometry its view, and what a dimension draws its
+// dimension, which is of that view and states the item's characteristic.
+func belong(t *testing.T, ex *exercise.Exercise, d *sheet.Drawing) {
+	t.Helper()
+	drawn := map[int]bool{}
+	for _, it := range d.Items {
+		switch it.Class {
+		case sheet.Visible, sheet.Hidden, sheet.Centre, sheet.Hatch, sheet.Thin:
+			if it.View == "" {
+				t.Errorf("an item of class %s belongs to no view: %+v", it.Class, it)
+			}
+		case sheet.Frame:
+			if it.View != "" || it.Dimension != 0 {
+				t.Errorf("an item of the frame belongs to %q, dimension %d", it.View, it.Dimension)
+			}
+		}
+		if it.Dimension == 0 {
+			continue
+		}
+		drawn[it.Dimension] = true
+		of := ex.Sheet().Dimensions[it.Dimension-1]
+		if it.View != of.View || it.Characteristic != "" && it.Characteristic != of.Characteristic && !slices.Contains(of.More, it.Characteristic) {
+			t.Errorf("an item of dimension %d (of %s in %s) belongs to %q in %q", it.Dimension, of.Characteristic, of.View, it.Characteristic, it.View)
+		}
+	}
+	if len(drawn) != len(ex.Sheet().Dimensions) {
+		t.Errorf("%d of %d dimensions have items", len(drawn), len(ex.Sheet().Dimensions))
+	}
 }
 
 // standClear wants every text on the paper and clear of every other.
