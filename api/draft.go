@@ -16,6 +16,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
+	"hammerset/core/prepare"
 	"hammerset/core/sheet"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
@@ -56,7 +57,7 @@ func bundled(ex *exercise.Exercise, reference []byte) (*documents.Bundle, error)
 	return &documents.Bundle{Exercise: doc, Reference: reference, Parsed: parsed}, err
 }
 
-func (s *Server) drafted(ctx context.Context, ex *exercise.Exercise, reference []byte) (*task.Drafted, error) {
+func (s *Server) drafted(ctx context.Context, ex *exercise.Exercise, reference []byte) (*prepare.Drafted, error) {
 	doc, err := json.Marshal(ex)
 	if err != nil {
 		return nil, err
@@ -65,7 +66,7 @@ func (s *Server) drafted(ctx context.Context, ex *exercise.Exercise, reference [
 	if err != nil {
 		return nil, err
 	}
-	var out task.Drafted
+	var out prepare.Drafted
 	return &out, json.Unmarshal(raw, &out)
 }
 
@@ -83,7 +84,7 @@ func (s *Server) draftOf(c *gin.Context, id int64) (store.Version, *exercise.Exe
 	return v, ex, reference, true
 }
 
-func (s *Server) draftView(c *gin.Context, v store.Version, ex *exercise.Exercise, d *task.Drafted) {
+func (s *Server) draftView(c *gin.Context, v store.Version, ex *exercise.Exercise, d *prepare.Drafted) {
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density, General: ex.General, Unit: ex.Unit, Version: v.Number, Characteristics: ex.Characteristics, Dimensioned: len(ex.Sheet().Dimensions)}
 	for i, f := range d.Faces {
 		out.Faces = append(out.Faces, struct {

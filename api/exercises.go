@@ -17,6 +17,7 @@ import (
 
 	"hammerset/core/desk"
 	"hammerset/core/diagnose/atlas"
+	"hammerset/core/prepare"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/formats/documents"
@@ -319,7 +320,7 @@ func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
 	if err != nil {
 		return Exercise{}, err
 	}
-	var p task.Prepared
+	var p prepare.Prepared
 	if err := json.Unmarshal(v.Prepared, &p); err != nil {
 		return Exercise{}, err
 	}
@@ -373,7 +374,7 @@ func (s *Server) exercise(c *gin.Context, v store.Version) (Exercise, error) {
 	return out, err
 }
 
-func stated(p task.Prepared) []Stated {
+func stated(p prepare.Prepared) []Stated {
 	out := []Stated{}
 	for _, t := range p.Stated {
 		out = append(out, Stated{Id: t.ID, Balloon: t.Balloon, Label: t.Label, Kind: t.Kind, Text: t.Text, Places: t.Places})
@@ -415,8 +416,8 @@ func download(c *gin.Context, kind, name string, data []byte) {
 }
 
 // drawn finds a version with its sheet and meshes, or answers that it cannot.
-func (s *Server) drawn(c *gin.Context, find func(context.Context, int64) (store.Version, error), id int64) (store.Version, task.Prepared, bool) {
-	var p task.Prepared
+func (s *Server) drawn(c *gin.Context, find func(context.Context, int64) (store.Version, error), id int64) (store.Version, prepare.Prepared, bool) {
+	var p prepare.Prepared
 	v, err := find(c.Request.Context(), id)
 	if err == nil {
 		err = json.Unmarshal(v.Prepared, &p)

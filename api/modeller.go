@@ -17,6 +17,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"hammerset/core/modeller"
 	"hammerset/core/part"
 	"hammerset/core/robust"
 	"hammerset/core/standards"
@@ -170,7 +171,7 @@ func (s *Server) FindReach(c *gin.Context, id Id) {
 	if !ok {
 		return
 	}
-	ends, err := spread[task.Reached](c.Request.Context(), s, id, request(id, task.Reach, in), 2)
+	ends, err := spread[modeller.Reached](c.Request.Context(), s, id, request(id, task.Reach, in), 2)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -186,7 +187,7 @@ func (s *Server) LookOver(c *gin.Context, id Id) {
 		return
 	}
 	raw, err := s.run(c.Request.Context(), id, task.Look, in)
-	var out task.Looked
+	var out modeller.Looked
 	if err == nil {
 		err = json.Unmarshal(raw, &out)
 	}
@@ -304,7 +305,7 @@ func (s *Server) ExportModel(c *gin.Context, id Id, params ExportModelParams) {
 		return
 	}
 	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Export, File: m.Document, Name: format, Keep: fmt.Sprint(id)}, nil)
-	var out task.Exported
+	var out modeller.Exported
 	if err == nil {
 		err = json.Unmarshal(raw, &out)
 	}
@@ -348,12 +349,12 @@ func (s *Server) FindAttemptReach(c *gin.Context, id Id) {
 	}
 	key := reachKey(id)
 	// Two shares for each child: they take unequally long.
-	shares, err := spread[task.FollowedAll](ctx, s, key, &task.Request{Kind: task.Follow, Exercise: v.Document, Reference: reference, Name: a.FileName, File: file, Keep: fmt.Sprintf("exercise %d", v.ID)}, 2*s.kernel.Size())
+	shares, err := spread[robust.FollowedAll](ctx, s, key, &task.Request{Kind: task.Follow, Exercise: v.Document, Reference: reference, Name: a.FileName, File: file, Keep: fmt.Sprintf("exercise %d", v.ID)}, 2*s.kernel.Size())
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, task.JoinFollowed(shares))
+	c.JSON(http.StatusOK, robust.JoinFollowed(shares))
 }
 
 // GetAttemptReachProgress says how far that search is.

@@ -9,6 +9,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"hammerset/core/modeller"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
 	"hammerset/store"
@@ -95,12 +96,12 @@ func (s *Server) CreateModel(c *gin.Context) {
 }
 
 // verify reads a document and solves its sketches, in a child.
-func (s *Server) verify(c *gin.Context, document []byte) (*task.Verified, error) {
+func (s *Server) verify(c *gin.Context, document []byte) (*modeller.Verified, error) {
 	raw, err := s.kernel.Do(c.Request.Context(), &task.Request{Kind: task.Verify, File: document}, nil)
 	if err != nil {
 		return nil, err
 	}
-	var v task.Verified
+	var v modeller.Verified
 	return &v, json.Unmarshal(raw, &v)
 }
 

@@ -11,8 +11,8 @@ import (
 
 	"hammerset/core/address"
 	"hammerset/core/exercise"
+	"hammerset/core/modeller"
 	"hammerset/core/report"
-	"hammerset/kernel/task"
 
 	"github.com/gin-gonic/gin"
 	"github.com/oapi-codegen/runtime"
@@ -673,7 +673,7 @@ type ModelChange struct {
 }
 
 // ModelCommand defines model for ModelCommand.
-type ModelCommand = task.Command
+type ModelCommand = modeller.Command
 
 // ModelDocument A document as docs/formats/model.schema.json describes it
 type ModelDocument = json.RawMessage
@@ -1061,7 +1061,7 @@ type SketchPicture struct {
 }
 
 // SketchSolved defines model for SketchSolved.
-type SketchSolved = task.SketchSolved
+type SketchSolved = modeller.SketchSolved
 
 // Slip defines model for Slip.
 type Slip struct {

@@ -15,6 +15,7 @@ import (
 	"hammerset/api"
 	"hammerset/core/exercise"
 	"hammerset/core/grade"
+	"hammerset/core/modeller"
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
@@ -243,7 +244,7 @@ func (s *school) handModel(ctx context.Context, hand func(string, []byte, time.T
 	if err != nil {
 		return 0, err
 	}
-	var r task.Rebuilt
+	var r modeller.Rebuilt
 	if err := json.Unmarshal(raw, &r); err != nil {
 		return 0, err
 	}

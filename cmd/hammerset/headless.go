@@ -17,6 +17,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hammerset/core/check"
+	"hammerset/core/modeller"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
@@ -238,7 +239,7 @@ func rebuildCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
-			var r task.Rebuilt
+			var r modeller.Rebuilt
 			if err := json.Unmarshal(raw, &r); err != nil {
 				return err
 			}
@@ -251,7 +252,7 @@ func rebuildCommand() *cobra.Command {
 	return cmd
 }
 
-func finishRebuild(r *task.Rebuilt, props bool, stepOut, meshOut string) error {
+func finishRebuild(r *modeller.Rebuilt, props bool, stepOut, meshOut string) error {
 	failed := false
 	for _, s := range r.Steps {
 		if s.Failed {

@@ -3,6 +3,7 @@
 package table
 
 import (
+	"encoding/csv"
 	"math"
 	"strconv"
 	"strings"
@@ -34,6 +35,20 @@ func Plain(cell string) string {
 		return cell[1:]
 	}
 	return cell
+}
+
+// Read reads a table with commas, each cell plain and without spaces around it. Rows may have any
+// number of cells.
+func Read(text string) ([][]string, error) {
+	r := csv.NewReader(strings.NewReader(strings.TrimPrefix(text, "\ufeff")))
+	r.FieldsPerRecord = -1
+	rows, err := r.ReadAll()
+	for _, row := range rows {
+		for i := range row {
+			row[i] = strings.TrimSpace(Plain(row[i]))
+		}
+	}
+	return rows, err
 }
 
 // Number writes a number with two places at most.

@@ -5,25 +5,22 @@ package child
 import (
 	"context"
 	"crypto/sha256"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"sort"
+	"slices"
 
-	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
-	"hammerset/core/inspect"
+	"hammerset/core/modeller"
 	"hammerset/core/part"
-	"hammerset/core/quantity"
-	"hammerset/core/report"
+	"hammerset/core/prepare"
 	"hammerset/core/robust"
-	"hammerset/core/sheet"
-	"hammerset/core/sketch"
-	"hammerset/core/solid"
 	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
+	"hammerset/formats/table"
 	"hammerset/kernel/occ"
 	"hammerset/kernel/task"
 )
@@ -32,7 +29,7 @@ import (
 type Worker struct {
 	checker  *check.Checker
 	font     *lettering.Font
-	freedoms map[*sketch.Solution]int // of sketches shown in the modeller
+	modeller *modeller.Modeller
 	// last is the document that was read last: one state of a model is asked for at many values.
 	last struct {
 		sum [32]byte
@@ -60,7 +57,8 @@ func NewWorker() (*Worker, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Worker{checker: &check.Checker{Rebuilder: part.NewRebuilder(occ.Kernel{}), Sweeps: &robust.Cache{}}, font: f}, nil
+	rb := part.NewRebuilder(occ.Kernel{})
+	return &Worker{checker: &check.Checker{Rebuilder: rb, Sweeps: &robust.Cache{}}, modeller: &modeller.Modeller{Rebuilder: rb}, font: f}, nil
 }
 
 // Serve takes tasks from r until it ends.
@@ -112,32 +110,43 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 			return nil, err
 		}
 		return task.Unpacked{Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas}, nil
-	case task.Rebuild:
-		return w.rebuild(ctx, req)
-	case task.Sketch:
-		return w.sketch(ctx, req)
-	case task.Verify:
-		return verify(req)
-	case task.Model:
-		return w.model(ctx, req, progress)
-	case task.Measure:
-		return w.measure(ctx, req)
 	case task.Edit:
 		return edit(req)
 	case task.Changes:
 		return changes(req)
-	case task.Look:
-		return w.look(ctx, req)
-	case task.Reach:
-		return w.reachOf(ctx, req, progress)
-	case task.Export:
-		return w.export(ctx, req)
+	case task.Rebuild, task.Sketch, task.Verify, task.Model, task.Measure, task.Look, task.Reach, task.Export:
+		return w.ofModel(ctx, req, progress)
 	case task.Follow:
 		return w.follow(ctx, req, progress)
 	case task.Had:
 		return w.had(ctx, req)
 	}
 	return nil, fmt.Errorf("there is no task %q", req.Kind)
+}
+
+// ofModel carries out a task on a model document.
+func (w *Worker) ofModel(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	doc, err := w.opened(req)
+	if err != nil {
+		return nil, err
+	}
+	switch req.Kind {
+	case task.Rebuild:
+		return w.modeller.Rebuild(ctx, doc, req.Set, req.WantSTEP, req.WantMesh)
+	case task.Sketch:
+		return w.modeller.Sketch(ctx, doc, req.Step)
+	case task.Verify:
+		return modeller.Verify(doc)
+	case task.Model:
+		return w.modeller.Model(ctx, doc, req.Set, req.Until, progress)
+	case task.Measure:
+		return w.modeller.Measure(ctx, doc, req.Picks)
+	case task.Look:
+		return w.modeller.Look(ctx, doc)
+	case task.Reach:
+		return w.modeller.Reach(ctx, doc, req.Name, req.Share, progress)
+	}
+	return w.modeller.Export(ctx, doc, req.Name)
 }
 
 func (w *Worker) exercise(req *task.Request) (*exercise.Exercise, check.Reference, error) {
@@ -186,119 +195,101 @@ func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	named, build, err := w.checker.Load(ctx, ref)
-	if err != nil {
-		return nil, err
-	}
-	k := w.checker.Rebuilder.Kernel()
-	out := &task.Prepared{Faces: map[string][]address.Ref{}, Driving: []string{}}
-	var notes []part.Note
-	if build != nil {
-		notes = build.Notes
-	}
-	if out.Drawing, err = sheet.Draw(ctx, k, ex, named, w.font, notes...); err != nil {
-		return nil, err
-	}
-	geo, err := solid.Describe(k, named.Shape, named.Names)
-	if err != nil {
-		return nil, err
-	}
-	if out.Mesh, err = k.Mesh(named.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
-		return nil, err
-	}
-	for i := range ex.Characteristics {
-		c := &ex.Characteristics[i]
-		places, stated, err := check.Nominal(geo, ex, c)
-		if err != nil {
-			return nil, err
-		}
-		if _, _, err := ex.Limits(c, stated); err != nil {
-			return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
-		}
-		out.Faces[c.ID] = []address.Ref{}
-		for _, p := range places {
-			out.Faces[c.ID] = append(out.Faces[c.ID], address.Faces(p.Faces())...)
-		}
-		out.Stated = append(out.Stated, task.Stated{ID: c.ID, Balloon: c.Balloon, Label: c.Label, Kind: c.Kind, Text: stated.Text, Places: max(1, len(places))})
-	}
-	sort.Slice(out.Stated, func(i, j int) bool { return out.Stated[i].Balloon < out.Stated[j].Balloon })
-	if build != nil {
-		out.Driving = build.Table.Driving()
-	}
-	return out, nil
+	return prepare.Exercise(ctx, w.checker, ex, ref, w.font)
 }
 
-func (w *Worker) rebuild(ctx context.Context, req *task.Request) (any, error) {
+// draft reads an exercise that may be unfinished, with its reference.
+func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
+	var ex exercise.Exercise
+	if err := json.Unmarshal(req.Exercise, &ex); err != nil {
+		return nil, &task.Error{Kind: task.Faulty, What: "the exercise is not readable: " + err.Error()}
+	}
+	ref, err := documents.ReadReference(req.Reference)
+	if err != nil {
+		return nil, &task.Error{Kind: task.Faulty, What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
+	}
+	return prepare.Draft(ctx, w.checker, ex, ref)
+}
+
+// opened reads the document of a request, up to the step that it asks for.
+func (w *Worker) opened(req *task.Request) (*part.Document, error) {
 	doc, err := w.read(req.File)
 	if err != nil {
 		return nil, err
 	}
-	set, err := values(doc, req.Set)
-	if err != nil {
-		return nil, err
-	}
-	b, err := w.checker.Rebuilder.Rebuild(ctx, doc, set)
-	if err != nil {
-		return nil, err
-	}
-	out := &task.Rebuilt{Unit: doc.Unit, Steps: []report.Step{}, Parameters: []task.Value{}}
-	ex := &exercise.Exercise{Unit: doc.Unit}
-	for _, p := range doc.Parameters {
-		q, _ := b.Table.Lookup(p.Name)
-		out.Parameters = append(out.Parameters, task.Value{Name: p.Name, Text: ex.State(q.Dim, q.Value).Text})
-	}
-	for _, s := range b.Steps {
-		row := report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Warning}
-		if s.Err != nil {
-			row.Failed, row.Message = true, s.Err.Error()
+	if req.Until != "" {
+		i := slices.IndexFunc(doc.Steps, func(s part.Step) bool { return s.ID == req.Until })
+		if i < 0 {
+			return nil, &task.Error{Kind: task.Faulty, What: fmt.Sprintf("there is no step %q to build up to", req.Until)}
 		}
-		out.Steps = append(out.Steps, row)
+		doc.Steps = doc.Steps[:i+1]
 	}
-	if b.Solid == nil {
-		return out, nil
-	}
-	k := w.checker.Rebuilder.Kernel()
-	geo, err := solid.Describe(k, b.Solid.Shape, nil)
-	if err != nil {
-		return nil, err
-	}
-	out.Volume, out.Area, out.Centroid, out.Box = geo.Props.Volume, geo.Props.Area, geo.Props.Centroid, geo.Box
-	out.Solids, out.Faces = geo.Solids, len(geo.Faces)
-	if req.WantSTEP {
-		if out.STEP, err = k.WriteSTEP([]solid.Titled{{Shape: b.Solid.Shape, Name: doc.Name}}, doc.Name, solid.AP214); err != nil {
-			return nil, err
-		}
-	}
-	if req.WantMesh {
-		if out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
+	return doc, nil
 }
 
-// values reads parameter settings; a plain number takes the dimension that the
-// parameter has in the document.
-func values(doc *part.Document, set map[string]string) (map[string]quantity.Quantity, error) {
-	unit, err := quantity.LengthUnit(doc.Unit)
+// edit changes a document by a command.
+func edit(req *task.Request) (any, error) {
+	doc, err := documents.ReadModel(req.File)
 	if err != nil {
 		return nil, err
 	}
-	table, err := quantity.Evaluate(doc.Parameters, unit, nil)
+	var rows [][]string
+	if req.Command != nil && req.Command.Text != "" {
+		if rows, err = table.Read(req.Command.Text); err != nil {
+			return nil, &task.Error{Kind: task.Faulty, What: "the table is not readable: " + err.Error(), Remedy: "save it as CSV with commas"}
+		}
+	}
+	return modeller.Edit(doc, req.Command, rows)
+}
+
+// changes compares two states of a model.
+func changes(req *task.Request) (any, error) {
+	after, err := documents.ReadModel(req.File)
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]quantity.Quantity{}
-	for name, text := range set {
-		have, ok := table.Lookup(name)
-		if !ok {
-			return nil, fmt.Errorf("there is no parameter named %q to set", name)
-		}
-		v, err := table.Eval(text, have.Dim)
-		if err != nil {
-			return nil, fmt.Errorf("parameter %s: %w", name, err)
-		}
-		out[name] = quantity.Quantity{Value: v, Dim: have.Dim}
+	before, err := documents.ReadModel(req.Other)
+	if err != nil {
+		return nil, err
 	}
-	return out, nil
+	return part.Changes(before, after), nil
+}
+
+// follow finds how far an attempt follows the reference.
+func (w *Worker) follow(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	ex, ref, err := w.exercise(req)
+	if err != nil {
+		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}
+	}
+	att, err := documents.Recognise(req.Name, req.File)
+	if err != nil {
+		return nil, err
+	}
+	if att.Document == nil || ref.Document == nil {
+		return nil, &task.Error{Kind: task.Faulty, What: "sizes are varied in model documents only", Remedy: "a STEP file has no sizes to vary"}
+	}
+	s := &robust.Sweeper{Rebuilder: w.checker.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: w.checker.Sweeps}
+	rows, together, err := s.Follow(ctx, req.Share, func(d float64) { progress("varying the sizes", d) })
+	if err != nil {
+		return nil, err
+	}
+	return &robust.FollowedAll{Parameters: rows, WhatIfs: together}, nil
+}
+
+// had lists the characteristics that a model under work has already: those that
+// would be in if it were handed in now. Nothing else of the check leaves here.
+func (w *Worker) had(ctx context.Context, req *task.Request) (any, error) {
+	ex, ref, err := w.exercise(req)
+	if err != nil {
+		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}
+	}
+	doc, err := documents.ReadModel(req.File)
+	if err != nil {
+		return nil, err
+	}
+	list, err := w.checker.Had(ctx, ex, ref, doc)
+	if err != nil {
+		return nil, err
+	}
+	return list, nil
 }

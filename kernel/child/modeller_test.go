@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"hammerset/core/address"
+	"hammerset/core/modeller"
 	"hammerset/core/part"
 	"hammerset/formats/threemf"
 	"hammerset/kernel/task"
@@ -57,7 +58,7 @@ func worker(t *testing.T) *Worker {
 // all that can be picked.
 func TestModelForTheModeller(t *testing.T) {
 	w := worker(t)
-	m, err := do[task.Modelled](t, w, task.Request{Kind: task.Model})
+	m, err := do[modeller.Modelled](t, w, task.Request{Kind: task.Model})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -90,11 +91,11 @@ func TestModelForTheModeller(t *testing.T) {
 		t.Errorf("parameters %+v", m.Parameters)
 	}
 	// Up to a step, with its handle, at a value that is tried.
-	m, err = do[task.Modelled](t, w, task.Request{Kind: task.Model, Until: "e1", Set: map[string]string{"w": "60 mm"}})
+	m, err = do[modeller.Modelled](t, w, task.Request{Kind: task.Model, Until: "e1", Set: map[string]string{"w": "60 mm"}})
 	if err != nil || len(m.Steps) != 2 || m.Handle == nil || math.Abs(m.Handle.At[2]-30) > 1e-9 || m.Handle.Along[2] != 1 || math.Abs(m.Box.Max[0]-60) > 1e-9 {
 		t.Errorf("up to the block: %+v, %v", m.Handle, err)
 	}
-	if _, err := do[task.Modelled](t, w, task.Request{Kind: task.Model, Until: "zz"}); err == nil || !strings.Contains(err.Error(), "no step") {
+	if _, err := do[modeller.Modelled](t, w, task.Request{Kind: task.Model, Until: "zz"}); err == nil || !strings.Contains(err.Error(), "no step") {
 		t.Errorf("up to nothing: %v", err)
 	}
 }
@@ -102,7 +103,7 @@ func TestModelForTheModeller(t *testing.T) {
 // Measures come from the solid itself, against elementary geometry.
 func TestMeasuresAreExact(t *testing.T) {
 	w := worker(t)
-	m, err := do[task.Modelled](t, w, task.Request{Kind: task.Model})
+	m, err := do[modeller.Modelled](t, w, task.Request{Kind: task.Model})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -140,7 +141,7 @@ func TestMeasuresAreExact(t *testing.T) {
 		{"a straight edge", []address.Ref{edge("straight edge, 40", 0)}, []string{"length 40 mm"}},
 		{"the rims of the bore", []address.Ref{edge("round edge", 0), edge("round edge", 1)}, []string{"distance 20 mm", "between the axes 0 mm"}},
 	} {
-		got, err := do[task.Measured](t, w, task.Request{Kind: task.Measure, Picks: c.picks})
+		got, err := do[modeller.Measured](t, w, task.Request{Kind: task.Measure, Picks: c.picks})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)
 			continue
@@ -156,7 +157,7 @@ func TestMeasuresAreExact(t *testing.T) {
 		}
 	}
 	for _, picks := range [][]address.Ref{nil, {address.Numbered(address.Face, 99)}, {address.Of("smell:1")}, {face("e1/end"), face("e1/start"), face("e1/end")}} {
-		if _, err := do[task.Measured](t, w, task.Request{Kind: task.Measure, Picks: picks}); err == nil {
+		if _, err := do[modeller.Measured](t, w, task.Request{Kind: task.Measure, Picks: picks}); err == nil {
 			t.Errorf("%v is measured", picks)
 		}
 	}
@@ -166,26 +167,26 @@ func TestMeasuresAreExact(t *testing.T) {
 func TestCommandsOfTheModeller(t *testing.T) {
 	w := worker(t)
 	for _, c := range []struct {
-		command task.Command
+		command modeller.Command
 		say     string // what is said, or part of the error
-		check   func(e task.Edited) bool
+		check   func(e modeller.Edited) bool
 	}{
-		{task.Command{Do: "fresh", Kind: "fillet"}, "", func(e task.Edited) bool { return e.ID == "f1" }},
-		{task.Command{Do: "move", ID: "c1", To: 2}, "moved", func(e task.Edited) bool { return e.Document.Steps[2].ID == "c1" }},
-		{task.Command{Do: "move", ID: "e1", To: 0}, "cannot come before outline", nil},
-		{task.Command{Do: "remove", ID: "c1"}, "removed", func(e task.Edited) bool { return len(e.Document.Steps) == 4 }},
-		{task.Command{Do: "remove", ID: "e1"}, "build on it", nil},
-		{task.Command{Do: "remove", ID: "e1", Along: true}, "4 steps removed", func(e task.Edited) bool { return len(e.Document.Steps) == 1 }},
-		{task.Command{Do: "rename", ID: "w", Name: "width"}, "renamed", func(e task.Edited) bool { return e.Document.Steps[1].Do.(*part.Extrude).Extent.Length == "width/2" }},
-		{task.Command{Do: "rename", ID: "w", Name: "2w"}, "starts with a letter", nil},
-		{task.Command{Do: "import-parameters", Text: "name,formula,note,least,most\nw,44 mm,the width,,\nreach,w/4,,1 mm,9 mm\n"}, "1 parameters added, 1 changed", func(e task.Edited) bool {
+		{modeller.Command{Do: "fresh", Kind: "fillet"}, "", func(e modeller.Edited) bool { return e.ID == "f1" }},
+		{modeller.Command{Do: "move", ID: "c1", To: 2}, "moved", func(e modeller.Edited) bool { return e.Document.Steps[2].ID == "c1" }},
+		{modeller.Command{Do: "move", ID: "e1", To: 0}, "cannot come before outline", nil},
+		{modeller.Command{Do: "remove", ID: "c1"}, "removed", func(e modeller.Edited) bool { return len(e.Document.Steps) == 4 }},
+		{modeller.Command{Do: "remove", ID: "e1"}, "build on it", nil},
+		{modeller.Command{Do: "remove", ID: "e1", Along: true}, "4 steps removed", func(e modeller.Edited) bool { return len(e.Document.Steps) == 1 }},
+		{modeller.Command{Do: "rename", ID: "w", Name: "width"}, "renamed", func(e modeller.Edited) bool { return e.Document.Steps[1].Do.(*part.Extrude).Extent.Length == "width/2" }},
+		{modeller.Command{Do: "rename", ID: "w", Name: "2w"}, "starts with a letter", nil},
+		{modeller.Command{Do: "import-parameters", Text: "name,formula,note,least,most\nw,44 mm,the width,,\nreach,w/4,,1 mm,9 mm\n"}, "1 parameters added, 1 changed", func(e modeller.Edited) bool {
 			return e.Document.Parameters[2].Most == "9 mm" && e.Document.Parameters[0].Note == "the width"
 		}},
-		{task.Command{Do: "import-parameters", Text: "name,formula\nw,4+\n"}, "row 2 (w)", nil},
-		{task.Command{Do: "import-parameters", Text: "name,formula\n9,4\n"}, "row 2", nil},
-		{task.Command{Do: "dance"}, "not a command", nil},
+		{modeller.Command{Do: "import-parameters", Text: "name,formula\nw,4+\n"}, "row 2 (w)", nil},
+		{modeller.Command{Do: "import-parameters", Text: "name,formula\n9,4\n"}, "row 2", nil},
+		{modeller.Command{Do: "dance"}, "not a command", nil},
 	} {
-		got, err := do[task.Edited](t, w, task.Request{Kind: task.Edit, Command: &c.command})
+		got, err := do[modeller.Edited](t, w, task.Request{Kind: task.Edit, Command: &c.command})
 		if c.check == nil {
 			if err == nil || !strings.Contains(err.Error(), c.say) {
 				t.Errorf("%+v: %v, want %q", c.command, err, c.say)
@@ -202,7 +203,7 @@ func TestCommandsOfTheModeller(t *testing.T) {
 // does: the width at which the bore's place leaves the block.
 func TestLookingOverAndReach(t *testing.T) {
 	w := worker(t)
-	looked, err := do[task.Looked](t, w, task.Request{Kind: task.Look})
+	looked, err := do[modeller.Looked](t, w, task.Request{Kind: task.Look})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -214,17 +215,17 @@ func TestLookingOverAndReach(t *testing.T) {
 	}
 	// The bore stands at x = 20 with radius 6; the block of width w ends at x = w. Where
 	// they meet at w = 26 the block is cut open and stays one solid down to w = 20.
-	r, err := do[task.Reached](t, w, task.Request{Kind: task.Reach, Name: "w"})
+	r, err := do[modeller.Reached](t, w, task.Request{Kind: task.Reach, Name: "w"})
 	if err != nil || r.At != 40 || r.Least.At != 20 || r.Most.At != 90 || r.Least.Found || r.Most.Found {
 		t.Errorf("w holds in %+v, %v", r, err)
 	}
 	drilled := strings.NewReplacer(`"diameter":"12"`, `"diameter":"w/2"`, `{"kind":"one-side","length":"25"}`, `{"kind":"through"}`).Replace(plate)
-	r, err = do[task.Reached](t, w, task.Request{Kind: task.Reach, Name: "w", File: []byte(drilled)})
+	r, err = do[modeller.Reached](t, w, task.Request{Kind: task.Reach, Name: "w", File: []byte(drilled)})
 	// At w = 60 the bore of 30 reaches both sides and parts the block in two.
 	if err != nil || !r.Most.Found || math.Abs(r.Most.At-60) > 0.1 || !strings.Contains(r.Most.Why, "solids") {
 		t.Errorf("w holds up to %+v, %v", r.Most, err)
 	}
-	if _, err := do[task.Reached](t, w, task.Request{Kind: task.Reach, Name: "zz"}); err == nil {
+	if _, err := do[modeller.Reached](t, w, task.Request{Kind: task.Reach, Name: "zz"}); err == nil {
 		t.Error("a parameter that is not there has an interval")
 	}
 	if _, err := do[[]struct{ What string }](t, w, task.Request{Kind: task.Changes, Other: []byte(drilled)}); err != nil {
@@ -237,12 +238,12 @@ func TestExports(t *testing.T) {
 	w := worker(t)
 	two := strings.Replace(plate, `{"id":"s2"`, `{"id":"e2","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"5","start":"60"},"result":"new"},{"id":"s2"`, 1)
 	for name, schema := range map[string]string{"ap214": "AUTOMOTIVE_DESIGN", "ap242": "AP242"} {
-		out, err := do[task.Exported](t, w, task.Request{Kind: task.Export, Name: name, File: []byte(two)})
+		out, err := do[modeller.Exported](t, w, task.Request{Kind: task.Export, Name: name, File: []byte(two)})
 		if err != nil || !strings.Contains(string(out.Data), schema) || !strings.Contains(string(out.Data), "PRODUCT('cover'") || !strings.Contains(string(out.Data), "PRODUCT('e2'") {
 			t.Errorf("%s: %v, %v", name, err, regexp.MustCompile(`FILE_SCHEMA[^;]*|PRODUCT\(.*`).FindAllString(string(out.Data), -1))
 		}
 	}
-	out, err := do[task.Exported](t, w, task.Request{Kind: task.Export, Name: "3mf"})
+	out, err := do[modeller.Exported](t, w, task.Request{Kind: task.Export, Name: "3mf"})
 	if err != nil || out.Mesh == nil {
 		t.Fatal(err)
 	}
@@ -251,7 +252,7 @@ func TestExports(t *testing.T) {
 		t.Errorf("3MF: %v", err)
 	}
 	empty := strings.Replace(plate, `"kind":"extrude"`, `"kind":"extrude","off":true`, 1)
-	if _, err := do[task.Exported](t, w, task.Request{Kind: task.Export, Name: "stl", File: []byte(empty)}); err == nil || !strings.Contains(err.Error(), "no solid") {
+	if _, err := do[modeller.Exported](t, w, task.Request{Kind: task.Export, Name: "stl", File: []byte(empty)}); err == nil || !strings.Contains(err.Error(), "no solid") {
 		t.Errorf("nothing is exported: %v", err)
 	}
 }

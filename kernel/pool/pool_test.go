@@ -15,6 +15,7 @@ import (
 	"testing"
 	"time"
 
+	"hammerset/core/modeller"
 	"hammerset/demo"
 	"hammerset/kernel/child"
 	"hammerset/kernel/task"
@@ -77,12 +78,12 @@ const block = `{"hammerset":"model/1","name":"block","unit":"mm","parameters":[{
 	{"id":"s","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"m","kind":"point","at":[0,0]},{"id":"c","kind":"circle","center":"m","radius":5}],"constraints":[{"id":"d","kind":"diameter","of":["c"],"value":"a"}]},
 	{"id":"e","kind":"extrude","sketch":"s","extent":{"kind":"one-side","length":"4"}}]}`
 
-func rebuild(p *Pool, doc string) (*task.Rebuilt, error) {
+func rebuild(p *Pool, doc string) (*modeller.Rebuilt, error) {
 	raw, err := p.Do(context.Background(), &task.Request{Kind: task.Rebuild, File: []byte(doc)}, nil)
 	if err != nil {
 		return nil, err
 	}
-	var r task.Rebuilt
+	var r modeller.Rebuilt
 	return &r, json.Unmarshal(raw, &r)
 }
 
@@ -170,7 +171,7 @@ func TestCrashOfOneStep(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var out task.Rebuilt
+	var out modeller.Rebuilt
 	if err := json.Unmarshal(raw, &out); err != nil {
 		t.Fatal(err)
 	}
@@ -330,7 +331,7 @@ func TestSpread(t *testing.T) {
 		t.Fatal(len(raw), err)
 	}
 	for d, r := range raw {
-		var out task.Rebuilt
+		var out modeller.Rebuilt
 		if err := json.Unmarshal(r, &out); err != nil || math.Abs(out.Volume-math.Pi*math.Pow(float64(10+d), 2)) > 1e-6 {
 			t.Errorf("share %d has %g mm³, %v", d, out.Volume, err)
 		}

@@ -13,14 +13,9 @@ import (
 
 	"hammerset/core/address"
 	"hammerset/core/check"
-	"hammerset/core/exercise"
+	"hammerset/core/modeller"
 	"hammerset/core/part"
-	"hammerset/core/quantity"
-	"hammerset/core/report"
 	"hammerset/core/robust"
-	"hammerset/core/sheet"
-	"hammerset/core/sketch"
-	"hammerset/core/solid"
 )
 
 // Kinds of tasks.
@@ -49,7 +44,7 @@ type Request struct {
 	Step      string            `json:"step,omitempty"`
 	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
 	Picks     []address.Ref     `json:"picks,omitempty"` // faces, edges and corners by their numbers
-	Command   *Command          `json:"command,omitempty"`
+	Command   *modeller.Command `json:"command,omitempty"`
 	Careful   bool              `json:"careful,omitempty"` // a child has died of it: one operation fails, and not all
 	Other     []byte            `json:"other,omitempty"`   // the document that is compared with
 	Share     robust.Share      `json:"share,omitzero"`    // of a task that several children carry out together
@@ -109,6 +104,14 @@ func AsError(err error) *Error {
 	if errors.As(err, &u) {
 		return &Error{Kind: Unusable, What: u.What, Remedy: u.Remedy}
 	}
+	var needed *part.NeededError
+	if errors.As(err, &needed) {
+		return &Error{Kind: Needed, What: needed.Error()}
+	}
+	var r *modeller.Refused
+	if errors.As(err, &r) {
+		return &Error{Kind: Faulty, What: r.What, Remedy: r.Remedy}
+	}
 	return &Error{Kind: Faulty, What: err.Error()}
 }
 
@@ -123,88 +126,6 @@ type Unpacked struct {
 	Exercise  []byte `json:"exercise"`
 	Reference []byte `json:"reference"`
 	Atlas     []byte `json:"atlas,omitempty"`
-}
-
-// Prepared is the result of preparing an exercise. Faces lists, for every
-// characteristic, the faces of the reference's mesh that it is measured on.
-type Prepared struct {
-	Drawing *sheet.Drawing           `json:"drawing"`
-	Mesh    *solid.Mesh              `json:"mesh"`
-	Faces   map[string][]address.Ref `json:"faces"`
-	Stated  []Stated                 `json:"stated"`
-	Driving []string                 `json:"driving"`
-}
-
-// Stated is a characteristic as the sheet states it.
-type Stated struct {
-	ID      string `json:"id"`
-	Balloon int    `json:"balloon"`
-	Label   string `json:"label"`
-	Kind    string `json:"kind"`
-	Text    string `json:"text"`
-	Places  int    `json:"places"`
-}
-
-// Rebuilt is the result of rebuilding a model.
-type Rebuilt struct {
-	Parameters []Value       `json:"parameters"`
-	Steps      []report.Step `json:"steps"`
-	Volume     float64       `json:"volume"`
-	Area       float64       `json:"area"`
-	Centroid   solid.Vec     `json:"centroid"`
-	Box        solid.Box     `json:"box"`
-	Solids     int           `json:"solids"`
-	Faces      int           `json:"faces"`
-	Unit       string        `json:"unit"`
-	STEP       []byte        `json:"step,omitempty"`
-	Mesh       *solid.Mesh   `json:"mesh,omitempty"`
-}
-
-// Placed is a sketch ready for editing: its traced entities lie where the edges
-// are that they follow. Elsewhere lists the formulas of the model's other steps;
-// Edges are those of the solid before it that can be traced.
-type Placed struct {
-	Unit        string               `json:"unit"`
-	Name        string               `json:"name"`
-	Plane       string               `json:"plane"`
-	Parameters  []quantity.Parameter `json:"parameters"`
-	Entities    []sketch.Entity      `json:"entities"`
-	Constraints []sketch.Constraint  `json:"constraints"`
-	Elsewhere   []string             `json:"elsewhere"`
-	Edges       []part.Traceable     `json:"edges"`
-	Warning     string               `json:"warning,omitempty"`
-}
-
-// Verified is a model document that was read, with each of its sketches solved.
-type Verified struct {
-	Name     string         `json:"name"`
-	Steps    []StepRow      `json:"steps"`
-	Sketches []SketchSolved `json:"sketches"`
-}
-
-// StepRow is a step in a list.
-type StepRow struct {
-	ID   string `json:"id"`
-	Kind string `json:"kind"`
-	Name string `json:"name"`
-}
-
-// SketchSolved compares a sketch as it is stored with its solution. Off is how far
-// the farthest point is from where it is stored, in millimetres.
-type SketchSolved struct {
-	Step    string  `json:"step"`
-	Solved  bool    `json:"solved"`
-	Freedom int     `json:"freedom"`
-	Off     float64 `json:"off"`
-	Point   string  `json:"point,omitempty"`
-	Agrees  bool    `json:"agrees"`
-	Error   string  `json:"error,omitempty"`
-}
-
-// Value is a parameter with its value in words.
-type Value struct {
-	Name string `json:"name"`
-	Text string `json:"text"`
 }
 
 // maxFrame bounds a frame: the largest file in base64 and the meshes.
@@ -243,24 +164,4 @@ func Read(r io.Reader, v any) error {
 		return err
 	}
 	return json.Unmarshal(body, v)
-}
-
-// Drafted is an exercise while its characteristics are being chosen: the faces that they can
-// be picked on, in the order of the mesh, and what each would state.
-type Drafted struct {
-	Faces  []FaceRow      `json:"faces"`
-	Values []DraftValue   `json:"values"`
-	Sheet  exercise.Sheet `json:"sheet"` // laid out by itself
-	Unit   string         `json:"unit"`
-	Solids int            `json:"solids"`
-}
-
-// DraftValue is what a characteristic states on the reference, or why it cannot.
-type DraftValue struct {
-	ID     string        `json:"id"`
-	Text   string        `json:"text"`
-	Limits string        `json:"limits"`
-	Places int           `json:"places"`
-	Faces  []address.Ref `json:"faces"`
-	Error  string        `json:"error,omitempty"`
 }

@@ -14,7 +14,6 @@ import (
 	"hammerset/core/report"
 	"hammerset/core/robust"
 	"hammerset/kernel/occ"
-	"hammerset/kernel/task"
 )
 
 // strap is a plate of w by 30 with its middle (or its left end) on the origin, a
@@ -78,15 +77,15 @@ func TestHowFarAModelFollows(t *testing.T) {
 			}
 		}
 		// Dealt out to several, it comes to the same.
-		var shares []task.FollowedAll
+		var shares []robust.FollowedAll
 		for i := range 3 {
 			rows, together, err := s.Follow(ctx, robust.Share{Index: i, Of: 3}, func(float64) {})
 			if err != nil {
 				t.Fatalf("%s: share %d: %v", c.name, i, err)
 			}
-			shares = append(shares, task.FollowedAll{Parameters: rows, WhatIfs: together})
+			shares = append(shares, robust.FollowedAll{Parameters: rows, WhatIfs: together})
 		}
-		if all := task.JoinFollowed(shares); len(shares[2].Parameters) != len(rows)/3 || !reflect.DeepEqual(all, task.FollowedAll{Parameters: rows, WhatIfs: together}) {
+		if all := robust.JoinFollowed(shares); len(shares[2].Parameters) != len(rows)/3 || !reflect.DeepEqual(all, robust.FollowedAll{Parameters: rows, WhatIfs: together}) {
 			t.Errorf("%s: shares come to %+v, the whole to %+v", c.name, all, rows)
 		}
 		got := ""

@@ -1,0 +1,319 @@
+// Package modeller is what the modeller asks of a model: to rebuild it with all that can be picked,
+// to measure, to change it by rules, to look it over, to find how far a parameter goes, to export it.
+package modeller
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+
+	"hammerset/core/check"
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/robust"
+	"hammerset/core/sketch"
+	"hammerset/core/standards"
+	"hammerset/core/words"
+)
+
+// Modeller answers on one rebuilder. It is not safe for concurrent use.
+type Modeller struct {
+	Rebuilder *part.Rebuilder
+	freedoms  map[*sketch.Solution]int // of sketches that were shown
+}
+
+// Refused is a request that cannot be met: why, and what to do.
+type Refused struct{ What, Remedy string }
+
+func (e *Refused) Error() string {
+	if e.Remedy == "" {
+		return e.What
+	}
+	return e.What + "; " + e.Remedy
+}
+
+// Model rebuilds a model, with other values of parameters where they are given, with all that can be
+// picked in it, and with the handle of the step that is being edited.
+func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[string]string, edited string, progress func(stage string, done float64)) (*Modelled, error) {
+	set, err := values(doc, texts)
+	if err != nil {
+		return nil, err
+	}
+	b, err := m.Rebuilder.RebuildWith(ctx, doc, set, func(done, all int) {
+		progress(doc.Steps[min(done, len(doc.Steps)-1)].Title(), float64(done)/float64(all))
+	})
+	if err != nil {
+		return nil, err
+	}
+	unit := b.Table.Unit()
+	out := &Modelled{Unit: doc.Unit, Parameters: []ParameterRow{}, Steps: []ModelStep{}, Solids: []SolidRow{}, Faces: []FaceRow{}, Edges: []EdgeRow{},
+		Corners: []CornerRow{}, Sketches: []SketchPicture{}, Planes: []PlanePicture{}, Notes: []NoteRow{}}
+	ex := &exercise.Exercise{Unit: doc.Unit}
+	driving := b.Table.Driving()
+	for _, p := range doc.Parameters {
+		q, _ := b.Table.Lookup(p.Name)
+		row := ParameterRow{Name: p.Name, Text: ex.State(q.Dim, q.Value).Text, Driving: slices.Contains(driving, p.Name), Users: append([]string{}, doc.Users(p.Name)...)}
+		if q.Dim == quantity.Number { // a ratio, and no number of places
+			row.Text = quantity.FormatDecimal(q.Value, 4)
+		}
+		row.Dim, row.Number = plain(q, unit)
+		out.Parameters = append(out.Parameters, row)
+	}
+	needs := doc.Depends()
+	for i, s := range b.Steps {
+		row := ModelStep{ID: s.ID, Kind: s.Kind, Name: s.Name, Off: s.Off, Message: s.Warning, Needs: append([]string{}, needs[doc.Steps[i].ID]...), Regions: s.Regions}
+		if kind := doc.Steps[i].Declared(); kind != nil {
+			row.Gives, row.Repeats = kind.Gives, kind.Repeats
+		}
+		if s.Err != nil {
+			row.Failed, row.Message, row.Remedy = true, s.Err.Why, s.Err.Remedy
+		} else if row.Message == "" && s.Hint != nil {
+			row.Message, row.Remedy = s.Hint.What, s.Hint.Remedy
+		} else if row.Message == "" {
+			row.Message = s.Note
+		}
+		if s.Sketch != nil {
+			row.Freedom = m.freedom(s.Sketch)
+		}
+		out.Steps = append(out.Steps, row)
+		if row.Gives == part.GivesSketch && !s.Off {
+			if pic, ok := sketchPicture(b, s.ID); ok {
+				out.Sketches = append(out.Sketches, pic)
+			}
+		}
+		if f, ok := b.Plane(s.ID); ok {
+			out.Planes = append(out.Planes, PlanePicture{Step: s.ID, Frame: f})
+		}
+	}
+	for _, n := range b.Notes {
+		out.Notes = append(out.Notes, NoteRow{Step: n.Step, Text: n.Text, At: n.At})
+	}
+	if b.Solid == nil {
+		return out, nil
+	}
+	return out, m.shapes(doc, b, edited, out)
+}
+
+// freedom counts the freedoms of a solved sketch. A rebuild solves without looking
+// for them; the count is kept as long as the rebuilt state is.
+func (m *Modeller) freedom(sol *sketch.Solution) int {
+	if n, ok := m.freedoms[sol]; ok {
+		return n
+	}
+	if m.freedoms == nil || len(m.freedoms) > 1000 {
+		m.freedoms = map[*sketch.Solution]int{}
+	}
+	sol.Analyse()
+	m.freedoms[sol] = sol.Freedom
+	return sol.Freedom
+}
+
+// plain gives a quantity in the document's unit, in degrees or as it is.
+func plain(q quantity.Quantity, unit quantity.Unit) (string, float64) {
+	switch q.Dim {
+	case quantity.Length:
+		return "length", q.Value / unit.Factor
+	case quantity.Angle:
+		return "angle", q.Value * 180 / math.Pi
+	}
+	return "number", q.Value
+}
+
+// shapes fills in what belongs to the solids.
+func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out *Modelled) error {
+	k := m.Rebuilder.Kernel()
+	box, err := k.Bounds(b.Solid.Shape)
+	if err != nil {
+		return err
+	}
+	out.Box = &box
+	for _, body := range b.Bodies {
+		row := SolidRow{Of: body.ID, Name: body.ID, Lumps: body.Shape.Solids()}
+		p, err := k.Props(body.Shape)
+		if err != nil {
+			return err
+		}
+		row.Volume, row.Area, row.Centroid = p.Volume, p.Area, p.Centroid
+		if row.Box, err = k.Bounds(body.Shape); err != nil {
+			return err
+		}
+		for _, n := range doc.Solids {
+			if n.Of != body.ID {
+				continue
+			}
+			if n.Name != "" {
+				row.Name = n.Name
+			}
+			row.Material = n.Material
+			for _, m := range standards.Materials {
+				if m.Name == n.Material {
+					row.Density = m.Density
+				}
+			}
+			if n.Density != "" {
+				if row.Density, err = b.Table.Eval(n.Density, quantity.Number); err != nil {
+					return &Refused{What: fmt.Sprintf("the density of %s: %v", row.Name, err), Remedy: "give a number, in kg/m³"}
+				}
+			}
+			row.Mass = row.Density * p.Volume * 1e-9
+		}
+		out.Solids = append(out.Solids, row)
+	}
+	refs := b.References()
+	faces, edges := b.Solid.Shape.Faces(), b.Solid.Shape.Edges()
+	if err := b.Solid.Shape.Err(); err != nil {
+		return err
+	}
+	if len(refs.Faces) != len(faces) || len(refs.Edges) != len(edges) {
+		return errors.New("the faces of the solids are not those of the whole") // they are laid side by side
+	}
+	for i, f := range faces {
+		out.Faces = append(out.Faces, FaceRow{Name: refs.Faces[i], Kind: string(f.Kind), Solid: refs.Solids[i], Words: words.Face(f, doc.Unit)})
+	}
+	for i, v := range b.Solid.Shape.Vertices() {
+		row := CornerRow{At: v, Index: i}
+		if i < len(refs.Corners) {
+			row.Ref = refs.Corners[i]
+		}
+		out.Corners = append(out.Corners, row)
+	}
+	if out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(box), inspect.MeshAngle); err != nil {
+		return err
+	}
+	// A hundredth of a micrometre is more than a screen shows; shorter numbers travel
+	// faster.
+	shorten(out.Mesh.Vertices)
+	for _, l := range out.Mesh.Lines {
+		shorten(l)
+	}
+	// The lines of the mesh are the edges but seams and apexes, in order.
+	line := 0
+	for i, e := range edges {
+		if e.Seam || e.Degenerate || line >= len(out.Mesh.Lines) {
+			continue
+		}
+		row := EdgeRow{Ref: refs.Edges[i], Kind: string(e.Kind), Run: out.Mesh.Lines[line], Words: words.Edge(e, doc.Unit), Index: i}
+		line++
+		if e.Smooth {
+			row.Kind = "smooth"
+		}
+		out.Edges = append(out.Edges, row)
+	}
+	out.Mesh.Lines = [][]float64{}
+	if h, ok := b.Handle(edited); ok {
+		out.Handle = &Handle{Path: h.Path, At: h.At, Along: h.Along, Scale: h.Scale, Angle: h.Angle}
+	}
+	return nil
+}
+
+func shorten(list []float64) {
+	for i, v := range list {
+		list[i] = math.Round(v*1e5) / 1e5
+	}
+}
+
+func sketchPicture(b *part.Build, id string) (SketchPicture, bool) {
+	f, sol, regions, ok := b.PlacedSketch(id)
+	if !ok {
+		return SketchPicture{}, false
+	}
+	pic := SketchPicture{Step: id, Frame: f, Curves: []CurvePicture{}, Points: []PointPicture{}, Regions: []RegionPicture{}}
+	for i := range sol.Curves {
+		c := &sol.Curves[i]
+		lo, hi := c.Range()
+		run := []float64{}
+		for _, p := range c.Samples(lo, hi, math.Max(c.Radius, 1)/150) {
+			v := f.Point(p.X, p.Y, 0)
+			run = append(run, v[:]...)
+		}
+		pic.Curves = append(pic.Curves, CurvePicture{ID: c.ID, Guide: c.Guide, Kind: c.Kind, Run: run})
+	}
+	var ids []string
+	for p := range sol.Points {
+		ids = append(ids, p)
+	}
+	slices.Sort(ids)
+	for _, p := range ids {
+		at := sol.Points[p]
+		pic.Points = append(pic.Points, PointPicture{ID: p, At: f.Point(at.X, at.Y, 0)})
+	}
+	for i := range regions {
+		r := &regions[i]
+		row := RegionPicture{Bounds: r.BoundsAmong(regions)}
+		for _, loop := range append([]sketch.Loop{r.Outer}, r.Holes...) {
+			run := []float64{}
+			for _, g := range loop {
+				for _, p := range g.Samples(math.Max(g.Radius, 1) / 150) {
+					run = append(run, p.X, p.Y)
+				}
+			}
+			row.Loops = append(row.Loops, run)
+		}
+		pic.Regions = append(pic.Regions, row)
+	}
+	return pic, true
+}
+
+// Look gathers the findings of sketches and steps.
+func (m *Modeller) Look(ctx context.Context, doc *part.Document) (*Looked, error) {
+	b, err := m.Rebuilder.Rebuild(ctx, doc, nil)
+	if err != nil {
+		return nil, err
+	}
+	out := &Looked{Findings: []LookFinding{}}
+	for _, f := range part.Advice(doc, b) {
+		out.Findings = append(out.Findings, LookFinding{Step: f.Step, What: f.What, Remedy: f.Remedy})
+	}
+	_, sketches, err := check.Health(doc, b)
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range sketches {
+		for _, n := range s.Notes {
+			out.Findings = append(out.Findings, LookFinding{Step: s.Step, What: n.What, Remedy: n.Remedy})
+		}
+	}
+	return out, nil
+}
+
+// Reach finds the interval of a parameter in which the model holds, or one end of it as share says.
+func (m *Modeller) Reach(ctx context.Context, doc *part.Document, name string, share robust.Share, progress func(stage string, done float64)) (*Reached, error) {
+	b, err := m.Rebuilder.Rebuild(ctx, doc, nil)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(doc.Parameters, func(p quantity.Parameter) bool { return p.Name == name })
+	if i < 0 {
+		return nil, &Refused{What: fmt.Sprintf("there is no parameter %q", name)}
+	}
+	p := doc.Parameters[i]
+	now, _ := b.Table.Lookup(p.Name)
+	// From a quarter to four times, where the maker has said nothing else: a size that is drawn
+	// at 23 may well hold up to 50.
+	lo, hi := now.Value-0.75*math.Abs(now.Value), now.Value+3*math.Abs(now.Value)
+	for f, to := range map[string]*float64{p.Least: &lo, p.Most: &hi} {
+		if f == "" {
+			continue
+		}
+		if *to, err = b.Table.Eval(f, now.Dim); err != nil {
+			return nil, &Refused{What: fmt.Sprintf("the range of %s: %v", p.Name, err)}
+		}
+	}
+	least, most, err := robust.Hold(ctx, m.Rebuilder, doc, p.Name, math.Min(lo, now.Value), math.Max(hi, now.Value), share, func(done float64) { progress("trying "+p.Name, done) })
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil, err
+		}
+		return nil, &Refused{What: err.Error()}
+	}
+	show := func(e robust.End) End {
+		_, v := plain(quantity.Quantity{Value: e.At, Dim: now.Dim}, b.Table.Unit())
+		return End{At: v, Found: e.Found, Why: e.Why}
+	}
+	_, at := plain(now, b.Table.Unit())
+	return &Reached{Name: p.Name, At: at, Least: show(least), Most: show(most)}, nil
+}

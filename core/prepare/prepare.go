@@ -1,0 +1,134 @@
+// Package prepare makes exercises ready to be shown: the sheet drawn, the reference as a mesh, and
+// what each characteristic states.
+package prepare
+
+import (
+	"context"
+	"fmt"
+	"sort"
+
+	"hammerset/core/address"
+	"hammerset/core/check"
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/modeller"
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/sheet"
+	"hammerset/core/solid"
+	"hammerset/core/words"
+)
+
+// Exercise draws the sheet of an exercise and makes the mesh of its reference.
+func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise, ref check.Reference, m sheet.Metrics) (*Prepared, error) {
+	named, build, err := checker.Load(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	k := checker.Rebuilder.Kernel()
+	out := &Prepared{Faces: map[string][]address.Ref{}, Driving: []string{}}
+	var notes []part.Note
+	if build != nil {
+		notes = build.Notes
+	}
+	if out.Drawing, err = sheet.Draw(ctx, k, ex, named, m, notes...); err != nil {
+		return nil, err
+	}
+	geo, err := solid.Describe(k, named.Shape, named.Names)
+	if err != nil {
+		return nil, err
+	}
+	if out.Mesh, err = k.Mesh(named.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
+		return nil, err
+	}
+	for i := range ex.Characteristics {
+		c := &ex.Characteristics[i]
+		places, stated, err := check.Nominal(geo, ex, c)
+		if err != nil {
+			return nil, err
+		}
+		if _, _, err := ex.Limits(c, stated); err != nil {
+			return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
+		}
+		out.Faces[c.ID] = []address.Ref{}
+		for _, p := range places {
+			out.Faces[c.ID] = append(out.Faces[c.ID], address.Faces(p.Faces())...)
+		}
+		out.Stated = append(out.Stated, Stated{ID: c.ID, Balloon: c.Balloon, Label: c.Label, Kind: c.Kind, Text: stated.Text, Places: max(1, len(places))})
+	}
+	sort.Slice(out.Stated, func(i, j int) bool { return out.Stated[i].Balloon < out.Stated[j].Balloon })
+	if build != nil {
+		out.Driving = build.Table.Driving()
+	}
+	return out, nil
+}
+
+// Draft says of every characteristic what it would state on a reference. The exercise may be
+// unfinished: what is wrong with one characteristic is said of that one.
+func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref check.Reference) (*Drafted, error) {
+	named, _, err := c.Load(ctx, ref)
+	if err != nil {
+		return nil, &modeller.Refused{What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
+	}
+	k := c.Rebuilder.Kernel()
+	geo, err := solid.Describe(k, named.Shape, named.Names)
+	if err != nil {
+		return nil, err
+	}
+	out := &Drafted{Faces: []modeller.FaceRow{}, Values: []DraftValue{}, Unit: ex.Unit, Solids: geo.Solids}
+	if out.Unit == "" {
+		out.Unit = "mm"
+		if ref.Document != nil {
+			out.Unit = ref.Document.Unit
+		} else if content, err := k.ReadSTEP(ctx, ref.STEP); err == nil && content.Unit == quantity.Inch.Factor {
+			out.Unit = "in"
+		}
+		ex.Unit = out.Unit
+	}
+	for i, f := range geo.Faces {
+		name := ""
+		if len(named.Names[i]) > 0 {
+			name = named.Names[i][0]
+		}
+		out.Faces = append(out.Faces, modeller.FaceRow{Name: name, Kind: string(f.Kind), Words: words.Face(f, ex.Unit)})
+	}
+	for i := range ex.Characteristics {
+		one := &ex.Characteristics[i]
+		v := DraftValue{ID: one.ID, Faces: []address.Ref{}}
+		if err := stated(geo, &ex, one, &v); err != nil {
+			v.Error = err.Error()
+		}
+		out.Values = append(out.Values, v)
+	}
+	out.Sheet = sheet.Arrange(geo, &ex)
+	return out, nil
+}
+
+func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic, v *DraftValue) error {
+	kind := c.Declared()
+	if kind == nil {
+		return fmt.Errorf("%q is not a kind of characteristic", c.Kind)
+	}
+	if len(c.Of) == 0 && !kind.Whole() {
+		return fmt.Errorf("pick %s", kind.On)
+	}
+	places, s, err := check.Nominal(geo, ex, c)
+	if err != nil {
+		return err
+	}
+	v.Text, v.Places = s.Text, max(1, len(places))
+	for _, p := range places {
+		v.Faces = append(v.Faces, address.Faces(p.Faces())...)
+	}
+	minus, plus, err := ex.Limits(c, s)
+	if err != nil {
+		return err
+	}
+	if kind.Worded() && c.Text == "" {
+		return fmt.Errorf("say what the sheet states as the %s", kind.Title)
+	}
+	if minus > 0 || plus > 0 {
+		v.Limits = ex.StateOf(c.Declared(), s.Value-minus).Text + " … " + ex.StateOf(c.Declared(), s.Value+plus).Text
+	}
+	return nil
+}

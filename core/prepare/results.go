@@ -1,0 +1,49 @@
+package prepare
+
+import (
+	"hammerset/core/address"
+	"hammerset/core/exercise"
+	"hammerset/core/modeller"
+	"hammerset/core/sheet"
+	"hammerset/core/solid"
+)
+
+// Prepared is an exercise made ready to be shown: its sheet, drawn, and its reference as a mesh. Faces lists, for every
+// characteristic, the faces of the reference's mesh that it is measured on.
+type Prepared struct {
+	Drawing *sheet.Drawing           `json:"drawing"`
+	Mesh    *solid.Mesh              `json:"mesh"`
+	Faces   map[string][]address.Ref `json:"faces"`
+	Stated  []Stated                 `json:"stated"`
+	Driving []string                 `json:"driving"`
+}
+
+// Stated is a characteristic as the sheet states it.
+type Stated struct {
+	ID      string `json:"id"`
+	Balloon int    `json:"balloon"`
+	Label   string `json:"label"`
+	Kind    string `json:"kind"`
+	Text    string `json:"text"`
+	Places  int    `json:"places"`
+}
+
+// Drafted is an exercise while its characteristics are being chosen: the faces that they can
+// be picked on, in the order of the mesh, and what each would state.
+type Drafted struct {
+	Faces  []modeller.FaceRow `json:"faces"`
+	Values []DraftValue       `json:"values"`
+	Sheet  exercise.Sheet     `json:"sheet"` // laid out by itself
+	Unit   string             `json:"unit"`
+	Solids int                `json:"solids"`
+}
+
+// DraftValue is what a characteristic states on the reference, or why it cannot.
+type DraftValue struct {
+	ID     string        `json:"id"`
+	Text   string        `json:"text"`
+	Limits string        `json:"limits"`
+	Places int           `json:"places"`
+	Faces  []address.Ref `json:"faces"`
+	Error  string        `json:"error,omitempty"`
+}

@@ -1,0 +1,83 @@
+// Package words calls geometry by what it is, for people.
+package words
+
+import (
+	"math"
+	"strings"
+
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// length writes a length in the unit of a document.
+func length(mm float64, unit string) string {
+	u, err := quantity.LengthUnit(unit)
+	if err != nil {
+		return quantity.FormatDecimal(mm, 4) + " mm"
+	}
+	return quantity.FormatDecimal(mm/u.Factor, 4) + " " + unit
+}
+
+// Face says what a face is, with its size in the unit of the document.
+func Face(f solid.Face, unit string) string {
+	switch f.Kind {
+	case solid.PlaneFace:
+		return "flat face"
+	case solid.CylinderFace:
+		what := "cylinder"
+		if f.Hollow {
+			what = "bore"
+		}
+		return what + ", diameter " + length(2*f.Radius, unit)
+	case solid.ConeFace:
+		return "cone, " + quantity.FormatDecimal(2*f.HalfAngle*180/math.Pi, 2) + " deg"
+	case solid.SphereFace:
+		return "sphere, radius " + length(f.Radius, unit)
+	case solid.TorusFace:
+		return "torus, radius " + length(f.MinorRadius, unit)
+	}
+	return "free face"
+}
+
+// Edge says what an edge is, with its size in the unit of the document.
+func Edge(e solid.Edge, unit string) string {
+	switch e.Kind {
+	case solid.LineEdge:
+		return "straight edge, " + length(e.Length, unit)
+	case solid.CircleEdge:
+		return "round edge, radius " + length(e.Radius, unit)
+	}
+	return "curved edge, " + length(e.Length, unit)
+}
+
+// Plane names the plane of a sketch as people call it.
+func Plane(doc *part.Document, p *part.PlaneRef) string {
+	name := func(id string) string {
+		for i := range doc.Steps {
+			if s := &doc.Steps[i]; s.ID == id && s.Name != "" {
+				return s.Name
+			}
+		}
+		return id
+	}
+	words := p.Datum
+	switch {
+	case p.Step != "":
+		words = name(p.Step)
+	case p.Face != "":
+		maker, rest, _ := strings.Cut(p.Face, "/")
+		step, _, _ := strings.Cut(maker, ".")
+		kind, curve, _ := strings.Cut(rest, ":")
+		switch words = kind + " of " + name(step); {
+		case kind == "end" || kind == "start" || kind == "floor" || kind == "bottom":
+			words = "the " + words
+		case curve != "":
+			words = kind + " " + curve + " of " + name(step)
+		}
+	}
+	if p.Offset != "" {
+		words += ", moved by " + p.Offset
+	}
+	return words
+}
