@@ -141,8 +141,34 @@ func (r *taken) file(ctx context.Context, data []byte) error {
 	if err := r.k.Check(content.Shape); err != nil {
 		r.steps = append(r.steps, report.Step{ID: "file", Name: "the file", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
 	}
+	if err := r.stated(content); err != nil {
+		return err
+	}
 	r.shape, _, _, err = r.k.Simplify(content.Shape)
 	return err
+}
+
+// asStated is how far a part may be from what its file says that it measures: what programs agree
+// on when they integrate the same faces (common practice, no source).
+const asStated = 1e-3
+
+// stated compares parts with what the file says that they measure: where they differ, the file was
+// damaged on the way, or is read otherwise than it was meant.
+func (r *taken) stated(content *solid.Content) error {
+	for _, p := range content.Parts {
+		if p.Volume == 0 {
+			continue
+		}
+		m, err := r.k.Props(p.Shape)
+		if err != nil {
+			return err
+		}
+		if math.Abs(m.Volume-p.Volume) > asStated*p.Volume {
+			what := fmt.Sprintf("the file says that %q has a volume of %.6g mm³, and the solid in it has %.6g mm³", p.Name, p.Volume, m.Volume)
+			r.note("stated", what, "export the part again, and compare the volume there with that of your model")
+		}
+	}
+	return nil
 }
 
 // sewn makes a solid of surfaces that fail to close by no more than the file's own

@@ -82,7 +82,7 @@ func (d *doctor) whole() {
 		switch n.Kind {
 		case "mesh":
 			d.add(0, report.Finding{Kind: n.Kind, Where: "the file", What: n.What, Remedy: n.Remedy, Sure: "certain"})
-		case "gap", "surfaces", "curves":
+		case "gap", "surfaces", "curves", "stated":
 			d.add(6, report.Finding{Kind: n.Kind, Where: "the file", What: n.What, Remedy: n.Remedy, Sure: "certain"})
 		}
 	}

@@ -243,6 +243,29 @@ type Content struct {
 	Uncertainty float64
 	Names       []string // of the products
 	Colours     int
+	// Tree is how the file is put together: each component after the one that it is in, those at
+	// the roots without one. Parts are what its leaves are, one for all the places of a part.
+	Tree  []Component
+	Parts []FilePart
+}
+
+// Component is a product at a place in a file. Parent and Part are places in the lists of Content, -1
+// for none: a root has no parent, and what is made of others is no part. Occurrence is what it is
+// called at this place; Place leads from its own coordinates to those of its parent.
+type Component struct {
+	Name, Occurrence string
+	Parent, Part     int
+	Place            Transform
+}
+
+// FilePart is a part of a file in its own coordinates. Volume and Area are what the program that
+// wrote the file says of it (validation properties, ISO 10303-41), in mm³ and mm², 0 where it says
+// nothing.
+type FilePart struct {
+	Name         string
+	Shape        Shape
+	Colour       *[3]float64 // red, green and blue from 0 to 1
+	Volume, Area float64
 }
 
 // Kernel is a solid-geometry kernel. All methods give a new shape and leave

@@ -9,7 +9,6 @@ package occ
 import "C"
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -18,7 +17,6 @@ import (
 	"runtime"
 	"slices"
 	"strconv"
-	"strings"
 	"unsafe"
 
 	"hammerset/core/solid"
@@ -680,17 +678,6 @@ func (Kernel) Split(s solid.Shape) ([]solid.Shape, error) {
 	return out, nil
 }
 
-// distinct lists the texts of the first group of matches, each once.
-func distinct(matches [][][]byte) []string {
-	var out []string
-	for _, m := range matches {
-		if s := string(m[1]); s != "" && !slices.Contains(out, s) {
-			out = append(out, s)
-		}
-	}
-	return out
-}
-
 // Sew joins faces whose edges lie at most a tolerance apart. It gives the solids of the
 // shells that close, nil where none does, and how many edges stay open.
 func (Kernel) Sew(s solid.Shape, tolerance float64) (solids solid.Shape, open int, err error) {
@@ -708,53 +695,8 @@ func (Kernel) Sew(s solid.Shape, tolerance float64) (solids solid.Shape, open in
 	return wrap(c), int(free), nil
 }
 
-var (
-	uncertainty = regexp.MustCompile(`UNCERTAINTY_MEASURE_WITH_UNIT\s*\(\s*LENGTH_MEASURE\s*\(\s*([0-9.Ee+-]+)\s*\)`)
-	colour      = regexp.MustCompile(`COLOUR_RGB\s*\(\s*'[^']*'\s*,\s*([^)]*)\)`)
-	product     = regexp.MustCompile(`=\s*PRODUCT\s*\(\s*'[^']*'\s*,\s*'([^']*)'`)
-	schemaText  = regexp.MustCompile(`FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'`)
-	siLength    = regexp.MustCompile(`LENGTH_UNIT\s*\(\s*\)[^;]*?SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.`)
-	siLength2   = regexp.MustCompile(`SI_UNIT\s*\(\s*(\$|\.[A-Z]+\.)\s*,\s*\.METRE\.\s*\)[^;]*?LENGTH_UNIT`)
-	inchUnit    = regexp.MustCompile(`(?i)CONVERSION_BASED_UNIT\s*\(\s*'(INCH|IN|FOOT|FT)'`)
-)
-
-// near is what stands about each place of a word in a file: patterns are looked for there,
-// since a pattern over all of a large file takes longer than reading it.
-func near(data []byte, word string) []byte {
-	const reach = 400
-	var out []byte
-	from := 0
-	for at := 0; ; {
-		i := bytes.Index(data[at:], []byte(word))
-		if i < 0 {
-			return out
-		}
-		lo, hi := max(from, at+i-reach), min(len(data), at+i+len(word)+reach)
-		if lo > from {
-			out = append(out, '\n', ';')
-		}
-		out = append(out, data[lo:hi]...)
-		from, at = hi, at+i+len(word)
-	}
-}
-
-// stepUnit reads the unit of length that a STEP file states, in millimetres.
-func stepUnit(data []byte) float64 {
-	if m := inchUnit.FindSubmatch(near(data, "CONVERSION_BASED_UNIT")); m != nil {
-		if s := strings.ToUpper(string(m[1])); s == "FOOT" || s == "FT" {
-			return 304.8
-		}
-		return 25.4
-	}
-	for _, re := range []*regexp.Regexp{siLength, siLength2} {
-		if m := re.FindSubmatch(near(data, "LENGTH_UNIT")); m != nil {
-			return map[string]float64{"$": 1000, ".MILLI.": 1, ".CENTI.": 10, ".DECI.": 100, ".MICRO.": 1e-3, ".KILO.": 1e6}[string(m[1])]
-		}
-	}
-	return 0
-}
-
-// ReadSTEP reads a STEP file; lengths are converted to millimetres.
+// ReadSTEP reads a STEP file; lengths are converted to millimetres. What it says beside its
+// geometry comes from its entities as the library reads them.
 func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error) {
 	if err := ctx.Err(); err != nil {
 		return nil, err
@@ -763,31 +705,54 @@ func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error)
 		return nil, errors.New("the file is empty")
 	}
 	var e errbuf
-	var c, loose *C.hs_shape
-	var solids, shells, wires, components C.int
+	var f C.hs_step
 	p := C.CBytes(data)
 	defer C.free(p)
-	if C.hs_read_step((*C.char)(p), C.size_t(len(data)), &c, &loose, &solids, &shells, &wires, &components, e.ptr()) != 0 {
+	if C.hs_read_step((*C.char)(p), C.size_t(len(data)), &f, e.ptr()) != 0 {
 		return nil, e.err()
 	}
-	out := &solid.Content{Solids: int(solids), Shells: int(shells), Wires: int(wires), Components: int(components), Unit: stepUnit(data)}
-	if loose != nil {
-		out.Loose = wrap(loose)
+	defer C.hs_free_step(&f)
+	name := func(at C.int) string { return C.GoString((*C.char)(unsafe.Add(unsafe.Pointer(f.names), int(at)))) }
+	out := &solid.Content{Solids: int(f.solids), Shells: int(f.shells), Wires: int(f.wires), Unit: float64(f.unit), Uncertainty: float64(f.uncertainty),
+		Schema: name(f.schema), Colours: int(f.colour_count)}
+	if f.shape != nil {
+		out.Shape = wrap(f.shape)
 	}
-	if m := uncertainty.FindSubmatch(near(data, "UNCERTAINTY_MEASURE_WITH_UNIT")); m != nil {
-		v, _ := strconv.ParseFloat(string(m[1]), 64) // the pattern is one of numbers
-		out.Uncertainty = v * out.Unit
+	if f.loose != nil {
+		out.Loose = wrap(f.loose)
 	}
-	out.Colours = len(distinct(colour.FindAllSubmatch(near(data, "COLOUR_RGB"), -1)))
-	out.Names = distinct(product.FindAllSubmatch(near(data, "PRODUCT"), 50))
-	if m := schemaText.FindSubmatch(data[:min(len(data), 1<<16)]); m != nil {
-		out.Schema = string(m[1])
+	rgb := unsafe.Slice((*float64)(unsafe.Pointer(f.colours)), 3*int(f.colour_count))
+	parts := unsafe.Slice(f.parts, int(f.part_count))
+	for i := range parts {
+		x := &parts[i]
+		part := solid.FilePart{Name: name(x.name), Shape: wrap(x.shape), Volume: float64(x.volume), Area: float64(x.area)}
+		x.shape = nil // it belongs to the part now
+		if c := int(x.colour); c >= 0 {
+			part.Colour = &[3]float64{rgb[3*c], rgb[3*c+1], rgb[3*c+2]}
+		}
+		out.Parts = append(out.Parts, part)
 	}
-	if c != nil {
-		out.Shape = wrap(c)
+	for _, n := range unsafe.Slice(f.nodes, int(f.node_count)) {
+		c := solid.Component{Name: name(n.name), Occurrence: name(n.occurrence), Parent: int(n.parent), Part: int(n.part)}
+		for r := range 3 {
+			for k := range 3 {
+				c.Place.M[r][k] = float64(n.place[4*r+k])
+			}
+			c.Place.T[r] = float64(n.place[4*r+3])
+		}
+		out.Tree = append(out.Tree, c)
+		if c.Parent >= 0 {
+			out.Components++
+		}
+		if c.Name != "" && len(out.Names) < mostNames && !slices.Contains(out.Names, c.Name) {
+			out.Names = append(out.Names, c.Name)
+		}
 	}
 	return out, nil
 }
+
+// mostNames bounds the names of products that are told.
+const mostNames = 50
 
 var plainName = regexp.MustCompile(`[^A-Za-z0-9 _.-]`)
 

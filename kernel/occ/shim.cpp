@@ -66,6 +66,10 @@
 #include <Message_PrinterOStream.hxx>
 #include <Poly_Triangulation.hxx>
 #include <Precision.hxx>
+#include <Quantity_Color.hxx>
+#include <STEPConstruct_Styles.hxx>
+#include <STEPConstruct_UnitContext.hxx>
+#include <STEPConstruct_ValidationProps.hxx>
 #include <STEPControl_Controller.hxx>
 #include <STEPControl_Reader.hxx>
 #include <STEPControl_Writer.hxx>
@@ -76,6 +80,21 @@
 #include <array>
 #include <Standard_Failure.hxx>
 #include <StepBasic_Product.hxx>
+#include <StepBasic_ProductDefinition.hxx>
+#include <StepBasic_ProductDefinitionFormation.hxx>
+#include <StepGeom_GeomRepContextAndGlobUnitAssCtxAndGlobUncertaintyAssCtx.hxx>
+#include <StepGeom_GeometricRepresentationContextAndGlobalUnitAssignedContext.hxx>
+#include <StepRepr_GlobalUncertaintyAssignedContext.hxx>
+#include <StepRepr_GlobalUnitAssignedContext.hxx>
+#include <StepRepr_PropertyDefinition.hxx>
+#include <StepRepr_PropertyDefinitionRepresentation.hxx>
+#include <StepRepr_Representation.hxx>
+#include <StepVisual_Colour.hxx>
+#include <StepVisual_StyledItem.hxx>
+#include <TColStd_SequenceOfTransient.hxx>
+#include <TransferBRep.hxx>
+#include <Transfer_TransientProcess.hxx>
+#include <XSControl_TransferReader.hxx>
 #include <StepRepr_NextAssemblyUsageOccurrence.hxx>
 #include <StepData_Protocol.hxx>
 #include <StepData_StepModel.hxx>
@@ -102,7 +121,11 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <memory>
+#include <new>
 #include <sstream>
+#include <streambuf>
+#include <string>
 #include <map>
 #include <vector>
 
@@ -184,6 +207,25 @@ template <class F> int guarded(char *err, F f) {
 int fail(char *err, const char *text) {
   say(err, text);
   return 1;
+}
+
+// What a caller is given is owned here until all of it is made, so that nothing is lost where
+// making the rest of it fails; then it is released, and the caller frees it.
+struct Freed {
+  void operator()(void *p) const { std::free(p); }
+};
+template <class T> using Buffer = std::unique_ptr<T, Freed>;
+
+template <class T> Buffer<T> allocated(size_t n) {
+  Buffer<T> p((T *)std::malloc(sizeof(T) * (n + 1)));
+  if (!p) throw std::bad_alloc();
+  return p;
+}
+
+template <class T> Buffer<T> copied(const std::vector<T> &x) {
+  auto p = allocated<T>(x.size());
+  if (!x.empty()) std::memcpy(p.get(), x.data(), sizeof(T) * x.size());
+  return p;
 }
 
 gp_Pnt pnt(const double *p) { return gp_Pnt(p[0], p[1], p[2]); }
@@ -308,11 +350,11 @@ struct Sources {
   }
 };
 
-void deliver(hs_result *out, hs_shape *s, const Sources &src) {
-  out->shape = s;
+void deliver(hs_result *out, std::unique_ptr<hs_shape> s, const Sources &src) {
+  auto sources = copied(src.list);
   out->count = (int)src.list.size();
-  out->sources = (hs_source *)std::malloc(sizeof(hs_source) * (src.list.size() + 1));
-  if (!src.list.empty()) std::memcpy(out->sources, src.list.data(), sizeof(hs_source) * src.list.size());
+  out->sources = sources.release();
+  out->shape = s.release();
 }
 
 // Collects the history of one operand from any builder that keeps one.
@@ -334,12 +376,12 @@ template <class B> void collect_offset(B &b, hs_shape *operand, Sources &src) {
 }
 
 template <class B> void sweep_result(B &b, const TopoDS_Face &face, const std::vector<TopoDS_Edge> &edges, hs_result *out) {
-  hs_shape *s = new hs_shape(b.Shape());
-  Sources src(s);
+  auto s = std::make_unique<hs_shape>(b.Shape());
+  Sources src(s.get());
   for (size_t i = 0; i < edges.size(); i++) src.add(b.Generated(edges[i]), 0, FROM_EDGE, (int)i);
   src.add(b.FirstShape(face), 0, CAP_START, 0);
   src.add(b.LastShape(face), 0, CAP_END, 0);
-  deliver(out, s, src);
+  deliver(out, std::move(s), src);
 }
 
 // Whether two faces lie on one surface that closes on itself.
@@ -626,7 +668,13 @@ void sample(const TopoDS_Edge &e, double deflection, std::vector<double> &pts, i
   }
 }
 
-void view_curves(TopoDS_Shape s, int hidden, int smooth, int outline, std::vector<hs_curve> &out) {
+// Curves of a view, with the points that they run through.
+struct Curves {
+  std::vector<hs_curve> list;
+  std::vector<Buffer<double>> points;
+};
+
+void view_curves(TopoDS_Shape s, int hidden, int smooth, int outline, Curves &out) {
   if (s.IsNull()) return;
   BRepLib::BuildCurves3d(s);
   for (TopExp_Explorer x(s, TopAbs_EDGE); x.More(); x.Next()) {
@@ -652,9 +700,9 @@ void view_curves(TopoDS_Shape s, int hidden, int smooth, int outline, std::vecto
       sample(e, 0.02, pts, 2);
     }
     k.count = (int)pts.size() / 2;
-    k.points = (double *)std::malloc(sizeof(double) * (pts.size() + 1));
-    if (!pts.empty()) std::memcpy(k.points, pts.data(), sizeof(double) * pts.size());
-    out.push_back(k);
+    out.points.push_back(copied(pts));
+    k.points = out.points.back().get();
+    out.list.push_back(k);
   }
 }
 
@@ -668,6 +716,198 @@ TopoDS_Shape solids_only(const TopoDS_Shape &s, int *count) {
   b.MakeCompound(c);
   for (int i = 1; i <= solids.Extent(); i++) b.Add(c, solids(i));
   return c;
+}
+
+// What the entities of a STEP file say beside its geometry: units, names, colours, what it should
+// measure, and which product is made of which.
+class StepFile {
+public:
+  explicit StepFile(const Handle(XSControl_WorkSession) &ws) : session(ws), model(ws->Model()), results(ws->TransferReader()->TransientProcess()) {
+    units();
+    products();
+    colours();
+    properties();
+    header();
+  }
+
+  // Gives all of it away. Names stand one after the other, each with its end.
+  void release(hs_step *out) {
+    auto all_nodes = copied(nodes);
+    auto all_colours = copied(rgb);
+    auto all_names = copied(std::vector<char>(text.begin(), text.end()));
+    auto all_parts = allocated<hs_part>(parts.size());
+    for (size_t i = 0; i < parts.size(); i++) {
+      all_parts.get()[i] = parts[i];
+      all_parts.get()[i].shape = shapes[i].release();
+    }
+    out->unit = unit, out->uncertainty = uncertainty;
+    out->part_count = (int)parts.size(), out->node_count = (int)nodes.size(), out->colour_count = (int)rgb.size() / 3, out->schema = schema;
+    out->parts = all_parts.release(), out->nodes = all_nodes.release(), out->colours = all_colours.release(), out->names = all_names.release();
+  }
+
+private:
+  Handle(XSControl_WorkSession) session;
+  Handle(Interface_InterfaceModel) model;
+  Handle(Transfer_TransientProcess) results;
+  double unit = 0, uncertainty = 0;
+  int schema = 0;
+  std::string text = std::string(1, '\0'); // the first name is the empty one
+  std::vector<hs_node> nodes;
+  std::vector<hs_part> parts;
+  std::vector<std::unique_ptr<hs_shape>> shapes; // of the parts
+  std::vector<Handle(StepBasic_ProductDefinition)> definitions; // of the parts
+  std::vector<double> rgb;
+  std::map<Handle(StepBasic_ProductDefinition), std::vector<Handle(StepRepr_NextAssemblyUsageOccurrence)>> uses;
+
+  template <class T, class F> void each(F f) {
+    for (int i = 1; i <= model->NbEntities(); i++) {
+      Handle(T) x = Handle(T)::DownCast(model->Value(i));
+      if (!x.IsNull()) f(x);
+    }
+  }
+
+  int name(const Handle(TCollection_HAsciiString) &s) {
+    if (s.IsNull() || s->IsEmpty()) return 0;
+    int at = (int)text.size();
+    text.append(s->ToCString());
+    text.push_back('\0');
+    return at;
+  }
+
+  // The unit of length and the uncertainty of the first context that states them.
+  void units() {
+    auto unit_of = [&](const Handle(StepRepr_GlobalUnitAssignedContext) &c) {
+      STEPConstruct_UnitContext u;
+      if (unit > 0 || c.IsNull()) return;
+      u.ComputeFactors(c);
+      if (u.LengthDone()) unit = u.LengthFactor();
+    };
+    each<StepGeom_GeomRepContextAndGlobUnitAssCtxAndGlobUncertaintyAssCtx>([&](auto &c) {
+      unit_of(c->GlobalUnitAssignedContext());
+      Handle(StepRepr_GlobalUncertaintyAssignedContext) g = c->GlobalUncertaintyAssignedContext();
+      if (uncertainty > 0 || g.IsNull()) return;
+      STEPConstruct_UnitContext u;
+      u.ComputeFactors(c->GlobalUnitAssignedContext());
+      u.ComputeTolerance(g);
+      if (u.HasUncertainty()) uncertainty = u.Uncertainty() * (u.LengthDone() ? u.LengthFactor() : 1);
+    });
+    each<StepGeom_GeometricRepresentationContextAndGlobalUnitAssignedContext>([&](auto &c) { unit_of(c->GlobalUnitAssignedContext()); });
+  }
+
+  // The tree of products: those that no other one is made of are at its roots.
+  void products() {
+    std::map<Handle(StepBasic_ProductDefinition), bool> used;
+    each<StepRepr_NextAssemblyUsageOccurrence>([&](auto &use) {
+      if (use->RelatingProductDefinition().IsNull() || use->RelatedProductDefinition().IsNull()) return;
+      uses[use->RelatingProductDefinition()].push_back(use);
+      used[use->RelatedProductDefinition()] = true;
+    });
+    each<StepBasic_ProductDefinition>([&](auto &p) {
+      if (!used.count(p)) add(p, -1, nullptr, 0);
+    });
+  }
+
+  static const int most_nodes = 10000, most_levels = 32; // against hostile files
+
+  void add(const Handle(StepBasic_ProductDefinition) &p, int parent, const Handle(StepRepr_NextAssemblyUsageOccurrence) &use, int level) {
+    if ((int)nodes.size() >= most_nodes || level > most_levels) throw Standard_Failure("the file holds more components, or deeper ones, than are read");
+    TopoDS_Shape s = TransferBRep::ShapeResult(results, p);
+    const bool leaf = uses[p].empty();
+    if (leaf && s.IsNull()) return; // a product without a shape
+    hs_node n = {};
+    n.parent = parent, n.part = -1;
+    gp_Trsf place;
+    if (!use.IsNull()) {
+      n.occurrence = name(use->Name());
+      TopoDS_Shape there = TransferBRep::ShapeResult(results, use);
+      if (!there.IsNull() && !s.IsNull()) place = there.Location().Transformation() * s.Location().Transformation().Inverted();
+    }
+    for (int r = 1; r <= 3; r++)
+      for (int c = 1; c <= 4; c++) n.place[4 * (r - 1) + c - 1] = place.Value(r, c);
+    if (!p->Formation().IsNull() && !p->Formation()->OfProduct().IsNull()) n.name = name(p->Formation()->OfProduct()->Name());
+    if (leaf) n.part = part(p, s, n.name);
+    int at = (int)nodes.size();
+    nodes.push_back(n);
+    for (auto &u : uses[p]) add(u->RelatedProductDefinition(), at, u, level + 1);
+  }
+
+  // The part of a product; one for all its places.
+  int part(const Handle(StepBasic_ProductDefinition) &p, const TopoDS_Shape &s, int called) {
+    for (size_t i = 0; i < definitions.size(); i++)
+      if (definitions[i] == p) return (int)i;
+    int solids;
+    shapes.push_back(std::make_unique<hs_shape>(solids_only(s, &solids)));
+    definitions.push_back(p);
+    hs_part x = {};
+    x.name = called, x.colour = -1;
+    parts.push_back(x);
+    return (int)parts.size() - 1;
+  }
+
+  int colour(const Handle(StepVisual_Colour) &c) {
+    Quantity_Color q;
+    if (c.IsNull() || !STEPConstruct_Styles::DecodeColor(c, q)) return -1;
+    double v[3];
+    q.Values(v[0], v[1], v[2], Quantity_TOC_sRGB);
+    for (size_t i = 0; i + 2 < rgb.size(); i += 3)
+      if (std::fabs(rgb[i] - v[0]) + std::fabs(rgb[i + 1] - v[1]) + std::fabs(rgb[i + 2] - v[2]) < 1e-6) return (int)i / 3;
+    rgb.insert(rgb.end(), v, v + 3);
+    return (int)rgb.size() / 3 - 1;
+  }
+
+  // All colours of the file, and of each part the one that is said of it or of its solid.
+  void colours() {
+    each<StepVisual_Colour>([&](auto &c) { colour(c); });
+    STEPConstruct_Styles styles(session);
+    if (!styles.LoadStyles()) return;
+    for (int i = 1; i <= styles.NbStyles(); i++) {
+      Handle(StepVisual_StyledItem) style = styles.Style(i);
+      Handle(StepVisual_Colour) surface, boundary, curve, rendered;
+      double transparency = 0;
+      bool component = false;
+      if (style.IsNull() || !styles.GetColors(style, surface, boundary, curve, rendered, transparency, component)) continue;
+      TopoDS_Shape s = TransferBRep::ShapeResult(results, style->Item());
+      int c = colour(surface);
+      if (s.IsNull() || c < 0) continue;
+      for (size_t k = 0; k < parts.size(); k++)
+        if (s.IsPartner(shapes[k]->shape)) parts[k].colour = c;
+    }
+  }
+
+  // What the program that wrote the file says that its parts measure.
+  void properties() {
+    STEPConstruct_ValidationProps props(session);
+    TColStd_SequenceOfTransient list;
+    if (!props.LoadProps(list)) return;
+    for (int i = 1; i <= list.Length(); i++) {
+      Handle(StepRepr_PropertyDefinitionRepresentation) r = Handle(StepRepr_PropertyDefinitionRepresentation)::DownCast(list.Value(i));
+      if (r.IsNull() || r->UsedRepresentation().IsNull()) continue;
+      Handle(StepBasic_ProductDefinition) p = props.GetPropPD(r->Definition().PropertyDefinition());
+      for (size_t k = 0; k < parts.size(); k++) {
+        if (p.IsNull() || definitions[k] != p) continue;
+        for (int n = 1; n <= r->UsedRepresentation()->NbItems(); n++) {
+          double value = 0;
+          Standard_Boolean area = false;
+          if (!props.GetPropReal(r->UsedRepresentation()->ItemsValue(n), value, area)) continue;
+          (area ? parts[k].area : parts[k].volume) = value * (area ? unit * unit : unit * unit * unit);
+        }
+      }
+    }
+  }
+
+  void header() {
+    Handle(StepData_StepModel) m = Handle(StepData_StepModel)::DownCast(model);
+    if (m.IsNull()) return;
+    APIHeaderSection_MakeHeader h(m);
+    if (h.HasFs() && h.NbSchemaIdentifiers() > 0) schema = name(h.SchemaIdentifiersValue(1));
+  }
+};
+
+// Gives shapes away in a list.
+hs_shape **released(std::vector<std::unique_ptr<hs_shape>> &list) {
+  auto out = allocated<hs_shape *>(list.size());
+  for (size_t i = 0; i < list.size(); i++) out.get()[i] = list[i].release();
+  return out.release();
 }
 
 } // namespace
@@ -723,11 +963,11 @@ int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out,
       return fail(err, s.str().c_str());
     }
     int solids;
-    hs_shape *r = new hs_shape(solids_only(b->Shape(), &solids));
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(solids_only(b->Shape(), &solids));
+    Sources src(r.get());
     collect(*b, a, 0, src);
     for (int i = 0; i < count; i++) collect(*b, tools[i], i + 1, src);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -747,8 +987,10 @@ int hs_differ(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **more, hs_shape 
     BRepAlgoAPI_Cut over(a->shape, b->shape, meet), under(b->shape, a->shape, meet);
     if (!over.IsDone() || !under.IsDone() || over.HasErrors() || under.HasErrors()) return fail(err, "the difference of the two solids cannot be worked out");
     int solids;
-    *more = new hs_shape(solids_only(over.Shape(), &solids));
-    *less = new hs_shape(solids_only(under.Shape(), &solids));
+    auto a_only = std::make_unique<hs_shape>(solids_only(over.Shape(), &solids));
+    auto b_only = std::make_unique<hs_shape>(solids_only(under.Shape(), &solids));
+    *more = a_only.release();
+    *less = b_only.release();
     return 0;
   });
 }
@@ -763,10 +1005,10 @@ int hs_fillet(hs_shape *s, const int *edges, const double *radii, int count, hs_
     b.Build();
     if (!b.IsDone()) return fail(err, "the round does not fit");
     int solids;
-    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(solids_only(b.Shape(), &solids));
+    Sources src(r.get());
     collect(b, s, 0, src);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -783,10 +1025,10 @@ int hs_chamfer(hs_shape *s, const int *edges, const int *faces, const double *fi
     b.Build();
     if (!b.IsDone()) return fail(err, "the chamfer does not fit");
     int solids;
-    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(solids_only(b.Shape(), &solids));
+    Sources src(r.get());
     collect(b, s, 0, src);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -802,14 +1044,14 @@ int hs_sweep(const double *frame, const hs_segment *segs, const double *extra, c
     if (!b.IsDone()) return fail(err, "the profile cannot be moved along the path");
     int solids;
     TopoDS_Shape whole = b.Shape();
-    hs_shape *r = new hs_shape(solids_only(whole, &solids));
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(solids_only(whole, &solids));
+    Sources src(r.get());
     // The operand is the piece of the path, the index the edge of the profile.
     for (size_t p = 0; p < along.size(); p++)
       for (size_t i = 0; i < edges.size(); i++) src.add(b.Generated(along[p], edges[i]), (int)p, FROM_EDGE, (int)i);
     src.add(b.FirstShape(), 0, CAP_START, 0);
     src.add(b.LastShape(), 0, CAP_END, 0);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -823,11 +1065,11 @@ int hs_loft(const double *frames, const hs_segment *segs, const double *extra, c
     b.CheckCompatibility(Standard_True);
     b.Build();
     if (!b.IsDone()) return fail(err, "no solid runs through the sections");
-    hs_shape *r = new hs_shape(b.Shape());
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(b.Shape());
+    Sources src(r.get());
     src.add(b.FirstShape(), 0, CAP_START, 0);
     src.add(b.LastShape(), 0, CAP_END, 0);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -841,11 +1083,11 @@ int hs_shell(hs_shape *s, const int *open, int count, double thickness, hs_resul
     b.Build();
     if (!b.IsDone()) return fail(err, "the walls run into one another");
     int solids;
-    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(solids_only(b.Shape(), &solids));
+    Sources src(r.get());
     collect(b, s, 0, src);
     collect_offset(b, s, src);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -856,10 +1098,10 @@ int hs_offset(hs_shape *s, double distance, hs_result *out, char *err) {
     b.PerformByJoin(s->shape, distance, 1e-4, BRepOffset_Skin, Standard_False, Standard_False, GeomAbs_Intersection);
     if (!b.IsDone()) return fail(err, "the walls run into one another");
     int solids;
-    hs_shape *r = new hs_shape(solids_only(b.Shape(), &solids));
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(solids_only(b.Shape(), &solids));
+    Sources src(r.get());
     collect_offset(b, s, src);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -874,10 +1116,10 @@ int hs_draft(hs_shape *s, const int *faces, int count, const double *frame, doub
     }
     b.Build();
     if (!b.IsDone()) return fail(err, "the tilted faces do not meet any more");
-    hs_shape *r = new hs_shape(b.Shape());
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(b.Shape());
+    Sources src(r.get());
     for (int i = 1; i <= s->faces.Extent(); i++) src.add(b.ModifiedShape(s->faces(i)), 0, FROM_FACE, i - 1);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -889,11 +1131,11 @@ int hs_compound(hs_shape **list, int count, hs_result *out, char *err) {
     b.MakeCompound(c);
     for (int i = 0; i < count; i++)
       for (TopExp_Explorer x(list[i]->shape, TopAbs_SOLID); x.More(); x.Next()) b.Add(c, x.Current());
-    hs_shape *r = new hs_shape(c);
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(c);
+    Sources src(r.get());
     for (int i = 0; i < count; i++)
       for (int k = 1; k <= list[i]->faces.Extent(); k++) src.add(list[i]->faces(k), i, FROM_FACE, k - 1);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -921,10 +1163,10 @@ int hs_section(hs_shape *s, const double *frame, hs_edge **out, double **runs, i
       if (o.kind == 2) run_along(e, &along[along.size() - 3 * HS_RUN]);
     }
     *count = (int)list.size();
-    *out = (hs_edge *)std::malloc(sizeof(hs_edge) * (list.size() + 1));
-    *runs = (double *)std::malloc(sizeof(double) * (along.size() + 1));
-    if (!list.empty()) std::memcpy(*out, list.data(), sizeof(hs_edge) * list.size());
-    if (!along.empty()) std::memcpy(*runs, along.data(), sizeof(double) * along.size());
+    auto edges = copied(list);
+    auto points = copied(along);
+    *out = edges.release();
+    *runs = points.release();
     return 0;
   });
 }
@@ -962,10 +1204,10 @@ int hs_transform(hs_shape *s, const double *m, hs_result *out, char *err) {
     gp_Trsf t;
     t.SetValues(m[0], m[1], m[2], m[3], m[4], m[5], m[6], m[7], m[8], m[9], m[10], m[11]);
     BRepBuilderAPI_Transform b(s->shape, t, Standard_True);
-    hs_shape *r = new hs_shape(b.Shape());
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(b.Shape());
+    Sources src(r.get());
     for (int i = 1; i <= s->faces.Extent(); i++) src.add(b.ModifiedShape(s->faces(i)), 0, FROM_FACE, i - 1);
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -990,15 +1232,15 @@ int hs_simplify(hs_shape *s, int *whole, hs_result *out, char *err) {
     const Handle(BRepTools_History) &h = u.history;
     const TopoDS_Shape &now = u.shape;
     int solids;
-    hs_shape *r = new hs_shape(solids_only(now, &solids));
-    Sources src(r);
+    auto r = std::make_unique<hs_shape>(solids_only(now, &solids));
+    Sources src(r.get());
     for (int i = 1; i <= s->faces.Extent(); i++) {
       const TopoDS_Shape &f = s->faces(i);
       const TopTools_ListOfShape &m = h->Modified(f);
       if (!m.IsEmpty()) src.add(m, 0, FROM_FACE, i - 1);
       else if (!h->IsRemoved(f)) src.add(f, 0, FROM_FACE, i - 1);
     }
-    deliver(out, r, src);
+    deliver(out, std::move(r), src);
     return 0;
   });
 }
@@ -1051,7 +1293,7 @@ int hs_splines(hs_shape *s, hs_shape **out, char *err) {
     BRepBuilderAPI_NurbsConvert b(s->shape);
     if (!b.IsDone()) return fail(err, "the surfaces cannot be written as splines");
     int solids;
-    *out = new hs_shape(solids_only(b.Shape(), &solids));
+    *out = std::make_unique<hs_shape>(solids_only(b.Shape(), &solids)).release();
     return 0;
   });
 }
@@ -1225,24 +1467,16 @@ int hs_tessellate(hs_shape *s, double deflection, double angle, hs_mesh *out, ch
       sample(e, deflection, lines, 3);
       sizes.push_back((int)(lines.size() - before) / 3);
     }
-    auto copy_d = [](const std::vector<double> &x) {
-      double *p = (double *)std::malloc(sizeof(double) * (x.size() + 1));
-      if (!x.empty()) std::memcpy(p, x.data(), sizeof(double) * x.size());
-      return p;
-    };
-    auto copy_i = [](const std::vector<int> &x) {
-      int *p = (int *)std::malloc(sizeof(int) * (x.size() + 1));
-      if (!x.empty()) std::memcpy(p, x.data(), sizeof(int) * x.size());
-      return p;
-    };
-    out->vertices = copy_d(v);
+    auto vertices = copied(v), points = copied(lines);
+    auto triangles = copied(t), owners_of = copied(faces), runs = copied(sizes);
     out->vertex_count = (int)v.size() / 3;
-    out->triangles = copy_i(t);
-    out->faces = copy_i(faces);
     out->triangle_count = (int)t.size() / 3;
-    out->line_points = copy_d(lines);
-    out->line_sizes = copy_i(sizes);
     out->line_count = (int)sizes.size();
+    out->vertices = vertices.release();
+    out->triangles = triangles.release();
+    out->faces = owners_of.release();
+    out->line_points = points.release();
+    out->line_sizes = runs.release();
     return 0;
   });
 }
@@ -1255,15 +1489,16 @@ int hs_view(hs_shape *s, const double *f, hs_curve **out, int *count, char *err)
     algo->Update();
     algo->Hide();
     HLRBRep_HLRToShape h(algo);
-    std::vector<hs_curve> list;
+    Curves list;
     view_curves(h.VCompound(), 0, 0, 0, list);
     view_curves(h.Rg1LineVCompound(), 0, 1, 0, list);
     view_curves(h.OutLineVCompound(), 0, 0, 1, list);
     view_curves(h.HCompound(), 1, 0, 0, list);
     view_curves(h.OutLineHCompound(), 1, 0, 1, list);
-    *count = (int)list.size();
-    *out = (hs_curve *)std::malloc(sizeof(hs_curve) * (list.size() + 1));
-    if (!list.empty()) std::memcpy(*out, list.data(), sizeof(hs_curve) * list.size());
+    auto curves = copied(list.list);
+    for (auto &p : list.points) p.release(); // each is in its curve
+    *count = (int)list.list.size();
+    *out = curves.release();
     return 0;
   });
 }
@@ -1272,9 +1507,10 @@ int hs_split(hs_shape *s, hs_shape ***out, int *count, char *err) {
   return guarded(err, [&] {
     TopTools_IndexedMapOfShape m;
     TopExp::MapShapes(s->shape, TopAbs_SOLID, m);
+    std::vector<std::unique_ptr<hs_shape>> pieces;
+    for (int i = 1; i <= m.Extent(); i++) pieces.push_back(std::make_unique<hs_shape>(m(i)));
+    *out = released(pieces);
     *count = m.Extent();
-    *out = (hs_shape **)std::malloc(sizeof(hs_shape *) * (m.Extent() + 1));
-    for (int i = 1; i <= m.Extent(); i++) (*out)[i - 1] = new hs_shape(m(i));
     return 0;
   });
 }
@@ -1297,12 +1533,17 @@ int hs_sew(hs_shape *s, double tolerance, hs_shape **out, int *solids, int *open
       (*solids)++;
     }
     int count;
-    *out = *solids > 0 ? new hs_shape(solids_only(c, &count)) : nullptr;
+    *out = *solids > 0 ? std::make_unique<hs_shape>(solids_only(c, &count)).release() : nullptr;
     return 0;
   });
 }
 
-int hs_read_step(const char *data, size_t size, hs_shape **out, hs_shape **loose, int *solids, int *shells, int *wires, int *components, char *err) {
+void hs_free_step(hs_step *s) {
+  for (int i = 0; i < s->part_count; i++) delete s->parts[i].shape;
+  for (void *p : {(void *)s->parts, (void *)s->nodes, (void *)s->colours, (void *)s->names}) std::free(p);
+}
+
+int hs_read_step(const char *data, size_t size, hs_step *out, char *err) {
   return guarded(err, [&] {
     struct view : std::streambuf {
       view(const char *d, size_t n) { setg((char *)d, (char *)d, (char *)d + n); }
@@ -1312,25 +1553,21 @@ int hs_read_step(const char *data, size_t size, hs_shape **out, hs_shape **loose
     if (reader.ReadStream("submitted", in) != IFSelect_RetDone) return fail(err, "the file is not readable STEP data: it is cut short or damaged");
     reader.TransferRoots();
     TopoDS_Shape all = reader.OneShape();
-    *components = 0;
-    Handle(Interface_InterfaceModel) model = reader.WS()->Model();
-    for (int i = 1; i <= model->NbEntities(); i++)
-      if (model->Value(i)->IsKind(STANDARD_TYPE(StepRepr_NextAssemblyUsageOccurrence))) (*components)++;
-    *solids = *shells = *wires = 0;
-    *loose = nullptr;
-    if (all.IsNull()) {
-      *out = nullptr;
-      return 0;
-    }
-    for (TopExp_Explorer x(all, TopAbs_SHELL, TopAbs_SOLID); x.More(); x.Next()) (*shells)++;
-    for (TopExp_Explorer x(all, TopAbs_FACE, TopAbs_SHELL); x.More(); x.Next()) (*shells)++;
-    for (TopExp_Explorer x(all, TopAbs_EDGE, TopAbs_FACE); x.More(); x.Next()) (*wires)++;
+    StepFile file(reader.WS());
+    file.release(out);
+    if (all.IsNull()) return 0;
+    for (TopExp_Explorer x(all, TopAbs_SHELL, TopAbs_SOLID); x.More(); x.Next()) out->shells++;
+    for (TopExp_Explorer x(all, TopAbs_FACE, TopAbs_SHELL); x.More(); x.Next()) out->shells++;
+    for (TopExp_Explorer x(all, TopAbs_EDGE, TopAbs_FACE); x.More(); x.Next()) out->wires++;
     TopoDS_Compound rest;
     BRep_Builder b;
     b.MakeCompound(rest);
     for (TopExp_Explorer x(all, TopAbs_FACE, TopAbs_SOLID); x.More(); x.Next()) b.Add(rest, x.Current());
-    if (*shells > 0) *loose = new hs_shape(rest);
-    *out = new hs_shape(solids_only(all, solids));
+    std::unique_ptr<hs_shape> loose;
+    if (out->shells > 0) loose = std::make_unique<hs_shape>(rest);
+    auto whole = std::make_unique<hs_shape>(solids_only(all, &out->solids));
+    out->loose = loose.release();
+    out->shape = whole.release();
     return 0;
   });
 }
@@ -1363,9 +1600,8 @@ int hs_write_step(hs_shape **list, const char **names, int count, const char *ti
     std::ostringstream text;
     if (!out.Print(text)) return fail(err, "the STEP data cannot be written");
     const std::string &t = text.str();
+    *data = copied(std::vector<char>(t.begin(), t.end())).release();
     *size = t.size();
-    *data = (char *)std::malloc(t.size() + 1);
-    std::memcpy(*data, t.data(), t.size());
     return 0;
   });
 }

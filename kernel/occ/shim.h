@@ -64,6 +64,35 @@ typedef struct {
   int line_count;
 } hs_mesh;
 
+// A component of a STEP file: its parent (-1 at a root), its place in it (three rows of four), and the
+// number of its part, -1 of what is made of others. Names are places in hs_step.names.
+typedef struct {
+  int parent, part, name, occurrence;
+  double place[12];
+} hs_node;
+
+// A part of a STEP file, with what the file says that it measures (0: nothing) and the number of its
+// colour (-1: none).
+typedef struct {
+  hs_shape *shape;
+  int name, colour;
+  double volume, area;
+} hs_part;
+
+// What a STEP file holds. loose: faces outside solids, null where there are none. unit: of its
+// lengths, in millimetres, 0 where it states none. colours: red, green and blue of each.
+typedef struct {
+  hs_shape *shape, *loose;
+  int solids, shells, wires;
+  double unit, uncertainty;
+  int schema;
+  hs_part *parts;
+  hs_node *nodes;
+  double *colours;
+  char *names;
+  int part_count, node_count, colour_count;
+} hs_step;
+
 void hs_free_shape(hs_shape *s);
 void hs_free(void *p);
 
@@ -113,8 +142,10 @@ int hs_view(hs_shape *s, const double *frame, hs_curve **out, int *count, char *
 // Sews faces whose edges are at most tolerance apart, and makes solids of the closed shells.
 int hs_sew(hs_shape *s, double tolerance, hs_shape **out, int *solids, int *open_edges, char *err);
 int hs_split(hs_shape *s, hs_shape ***out, int *count, char *err);
-// loose: faces outside solids, null where there are none.
-int hs_read_step(const char *data, size_t size, hs_shape **out, hs_shape **loose, int *solids, int *shells, int *wires, int *components, char *err);
+// out must be all zero. What it holds beside shape and loose is freed by hs_free_step, which also frees
+// the shapes of parts that are not taken out (set to null).
+int hs_read_step(const char *data, size_t size, hs_step *out, char *err);
+void hs_free_step(hs_step *s);
 // schema: 4 AP214, 5 AP242.
 int hs_write_step(hs_shape **list, const char **names, int count, const char *title, int schema, char **data, size_t *size, char *err);
 

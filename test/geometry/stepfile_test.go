@@ -1,0 +1,145 @@
+package geometry
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"hammerset/core/check"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+	"hammerset/kernel/occ"
+)
+
+// placed gives the whole motion of every leaf of a file, from its part to the file's coordinates.
+func placed(c *solid.Content) (at []solid.Transform, part []int) {
+	all := make([]solid.Transform, len(c.Tree))
+	for i, x := range c.Tree {
+		all[i] = x.Place
+		if x.Parent >= 0 {
+			all[i] = x.Place.Then(all[x.Parent])
+		}
+		if x.Part >= 0 {
+			at, part = append(at, all[i]), append(part, x.Part)
+		}
+	}
+	return at, part
+}
+
+// The bracket assembly that has gone round between programs since the first STEP trials
+// (as1-tu-203, in Debian's gmsh-doc): a plate, two angles with three bolts and nuts each, and a rod
+// with two nuts. Its parts are shared, and where they are placed they make the whole.
+func TestFileOfAnAssemblyIsATree(t *testing.T) {
+	data := unzip(t, "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz")
+	k := occ.Kernel{}
+	c, err := k.ReadSTEP(ctx, data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(c.Parts) != 5 || c.Solids != 18 || c.Unit != 1 {
+		t.Errorf("%d parts, %d solids, unit %g mm", len(c.Parts), c.Solids, c.Unit)
+	}
+	at, part := placed(c)
+	if len(at) != 18 {
+		t.Errorf("%d leaves", len(at))
+	}
+	volume, moment := 0.0, solid.Vec{}
+	for i, p := range part {
+		x := props(t, c.Parts[p].Shape)
+		volume += x.Volume
+		moment = moment.Add(at[i].Apply(x.Centroid).Scale(x.Volume))
+	}
+	whole := props(t, c.Shape)
+	if !near(volume, whole.Volume, 1e-9) || moment.Scale(1/volume).Distance(whole.Centroid) > 1e-6 {
+		t.Errorf("the parts where they are placed have volume %g about %v, the whole %g about %v", volume, moment.Scale(1/volume), whole.Volume, whole.Centroid)
+	}
+	for _, p := range c.Parts { // as the program that wrote it has measured, on faceted round faces
+		if m := props(t, p.Shape); !near(m.Volume, p.Volume, 5e-4) || !near(m.Area, p.Area, 5e-4) {
+			t.Errorf("%s: volume %g and area %g, and the file states %g and %g", p.Name, m.Volume, m.Area, p.Volume, p.Area)
+		}
+	}
+	times := map[string]int{}
+	for _, n := range c.Tree {
+		if n.Part >= 0 {
+			times[strings.ToLower(n.Name)]++
+		}
+	}
+	for name, want := range map[string]int{"plate": 1, "l-bracket": 2, "bolt": 6, "nut": 8, "rod": 1} {
+		if times[name] != want {
+			t.Errorf("%d of %s, not %d: %v", times[name], name, want, times)
+		}
+	}
+}
+
+// Names, units, colours and what a file says that its part measures are read from its entities,
+// however the text is laid out; a comment that looks like an entity is none.
+func TestWhatAFileSaysBesideItsGeometry(t *testing.T) {
+	k := occ.Kernel{}
+	text := string(stepAttempt(t, slab(t, "12"), solid.Identity, 1).STEP)
+	text = strings.Replace(text, "DATA;", "DATA;\n/* #9=PRODUCT('x','no product','',(#1)); COLOUR_RGB('',0.9,0.9,0.9) */", 1)
+	c, err := k.ReadSTEP(ctx, []byte(text))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !slices.Equal(c.Names, []string{"attempt"}) || c.Colours != 0 || c.Unit != 1 || c.Uncertainty <= 0 || !strings.HasPrefix(c.Schema, "AUTOMOTIVE_DESIGN") || len(c.Tree) != 1 || len(c.Parts) != 1 {
+		t.Errorf("it says %+v", c)
+	}
+	definition, context, brep := entity(t, text, "PRODUCT_DEFINITION_SHAPE("), entity(t, text, "( GEOMETRIC_REPRESENTATION_CONTEXT"), entity(t, text, "MANIFOLD_SOLID_BREP")
+	whole := props(t, c.Shape)
+	more := fmt.Sprintf(`#90001=PROPERTY_DEFINITION('geometric validation property','volume',%s);
+#90002=REPRESENTATION('volume',(#90003),%s);
+#90003=MEASURE_REPRESENTATION_ITEM('volume measure',VOLUME_MEASURE(VOLUME),#90005);
+#90004=PROPERTY_DEFINITION_REPRESENTATION(#90001,#90002);
+#90005=DERIVED_UNIT((#90006));
+#90006=DERIVED_UNIT_ELEMENT(#90007,3.);
+#90007=(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.));
+#90010=STYLED_ITEM('',(#90011),%s);
+#90011=PRESENTATION_STYLE_ASSIGNMENT((#90012));
+#90012=SURFACE_STYLE_USAGE(.BOTH.,#90013);
+#90013=SURFACE_SIDE_STYLE('',(#90014));
+#90014=SURFACE_STYLE_FILL_AREA(#90015);
+#90015=FILL_AREA_STYLE('',(#90016));
+#90016=FILL_AREA_STYLE_COLOUR('',#90017);
+#90017=COLOUR_RGB('copper',0.72,0.45,0.2);
+#90018=MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION('',(#90010),%s);
+ENDSEC;`, definition, context, brep, context)
+	stating := func(volume float64) string {
+		at := strings.LastIndex(text, "ENDSEC;")
+		return text[:at] + strings.Replace(more, "VOLUME_MEASURE(VOLUME)", fmt.Sprintf("VOLUME_MEASURE(%.6f)", volume), 1) + text[at+len("ENDSEC;"):]
+	}
+	if c, err = k.ReadSTEP(ctx, []byte(stating(whole.Volume))); err != nil {
+		t.Fatal(err)
+	}
+	p := c.Parts[0]
+	if !near(p.Volume, whole.Volume, 1e-6) || c.Colours != 1 || p.Colour == nil || math.Abs(p.Colour[0]-0.72) > 1e-3 || math.Abs(p.Colour[2]-0.2) > 1e-3 {
+		t.Errorf("it says %+v, colour %v", p, p.Colour)
+	}
+	// A file that does not hold what it says is told.
+	for volume, want := range map[float64]int{whole.Volume: 0, 1.1 * whole.Volume: 1} {
+		att := stepAttempt(t, slab(t, "12"), solid.Identity, 1)
+		att.STEP = []byte(stating(volume))
+		r := run(t, slabExercise(), check.Reference{Document: slab(t, "12")}, att)
+		got := 0
+		for _, f := range r.Findings {
+			if f.Kind == "stated" {
+				got++
+			}
+		}
+		if got != want || r.Count(report.In) != len(r.Characteristics) {
+			t.Errorf("a file that states %g of %g mm³: %d findings; %s", volume, whole.Volume, got, wrong(r))
+		}
+	}
+}
+
+// entity finds the number of the first entity of a kind.
+func entity(t *testing.T, text, kind string) string {
+	t.Helper()
+	i := strings.Index(text, kind)
+	if i < 0 {
+		t.Fatalf("the file has no %s", kind)
+	}
+	from := strings.LastIndexByte(text[:i], '#')
+	return strings.TrimSpace(strings.TrimRight(text[from:i], " ="))
+}
