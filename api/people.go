@@ -219,60 +219,29 @@ func (s *Server) Enrol(c *gin.Context, id Id) {
 		problem(c, http.StatusBadRequest, "the list is not readable, or too long", fmt.Sprintf("at most %d students at once", mostStudents))
 		return
 	}
-	roster, err := s.store.Roster(ctx, id)
+	students, err := s.store.Roster(ctx, id)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	here := map[int64]bool{}
-	for _, u := range roster {
+	for _, u := range students {
 		here[u.ID] = true
 	}
 	out := Enrolment{Rows: []EnrolmentRow{}, Slips: []Slip{}}
-	var fresh []store.User
-	var known []int64
-	seen := map[string]int{}
-	faults := 0
+	list := &roster{server: s, here: here, seen: map[string]int{}}
 	for n, line := range strings.Split(strings.ReplaceAll(in.List, "\r", ""), "\n") {
 		if strings.TrimSpace(line) == "" {
 			continue
 		}
-		row := EnrolmentRow{Line: n + 1}
-		row.Name, row.Login = readStudent(line)
-		var u store.User
-		switch first, twice := seen[row.Login]; {
-		case row.Login == "":
-			row.State, row.What = RowFaulty, "no login: write the name, a comma and the login"
-		case named(row.Name, row.Login) != "":
-			row.State, row.What = RowFaulty, named(row.Name, row.Login)
-		case twice:
-			row.State, row.What = RowFaulty, fmt.Sprintf("the same login as in line %d", first)
-		default:
-			if u, err = s.store.UserByLogin(ctx, row.Login); err != nil && !errors.Is(err, store.ErrNotFound) {
-				s.fail(c, err)
-				return
-			}
-			switch {
-			case u.ID == 0:
-				row.State, row.What = RowNew, "a new account"
-				fresh = append(fresh, store.User{Login: row.Login, Name: row.Name, Role: student, MustChange: true})
-			case u.Role != student:
-				row.State, row.What = RowFaulty, "this login belongs to somebody who is no student"
-			case !strings.EqualFold(u.Name, row.Name):
-				row.State, row.What = RowFaulty, "this login belongs to somebody with another name; choose another"
-			case here[u.ID]:
-				row.State, row.What = RowHere, "in this class already"
-			default:
-				row.State, row.What = RowKnown, "has an account, and joins the class"
-				known = append(known, u.ID)
-			}
-		}
-		seen[row.Login] = row.Line
-		if row.State == RowFaulty {
-			faults++
+		row, err := list.read(ctx, n+1, line)
+		if err != nil {
+			s.fail(c, err)
+			return
 		}
 		out.Rows = append(out.Rows, row)
 	}
+	fresh, known, faults := list.fresh, list.known, list.faults
 	if len(out.Rows) > mostStudents {
 		problem(c, http.StatusUnprocessableEntity, fmt.Sprintf("the list has %d students", len(out.Rows)), fmt.Sprintf("take at most %d at once", mostStudents))
 		return
@@ -303,6 +272,60 @@ func (s *Server) Enrol(c *gin.Context, id Id) {
 	}
 	out.Saved = true
 	c.JSON(http.StatusOK, out)
+}
+
+// roster is a list of students that is being read for a class.
+type roster struct {
+	server *Server
+	here   map[int64]bool // who is in the class
+	seen   map[string]int // the line of each login
+	fresh  []store.User   // who get an account
+	known  []int64        // who have one, and join the class
+	faults int
+}
+
+// read says what is to be done with one line.
+func (r *roster) read(ctx context.Context, n int, line string) (EnrolmentRow, error) {
+	row := EnrolmentRow{Line: n}
+	row.Name, row.Login = readStudent(line)
+	first, twice := r.seen[row.Login]
+	r.seen[row.Login] = n
+	switch {
+	case row.Login == "":
+		row.State, row.What = RowFaulty, "no login: write the name, a comma and the login"
+	case named(row.Name, row.Login) != "":
+		row.State, row.What = RowFaulty, named(row.Name, row.Login)
+	case twice:
+		row.State, row.What = RowFaulty, fmt.Sprintf("the same login as in line %d", first)
+	default:
+		u, err := r.server.store.UserByLogin(ctx, row.Login)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return row, err
+		}
+		r.place(&row, u)
+	}
+	if row.State == RowFaulty {
+		r.faults++
+	}
+	return row, nil
+}
+
+// place says what becomes of a student by whoever has the login; nobody has where there is no id.
+func (r *roster) place(row *EnrolmentRow, u store.User) {
+	switch {
+	case u.ID == 0:
+		row.State, row.What = RowNew, "a new account"
+		r.fresh = append(r.fresh, store.User{Login: row.Login, Name: row.Name, Role: student, MustChange: true})
+	case u.Role != student:
+		row.State, row.What = RowFaulty, "this login belongs to somebody who is no student"
+	case !strings.EqualFold(u.Name, row.Name):
+		row.State, row.What = RowFaulty, "this login belongs to somebody with another name; choose another"
+	case r.here[u.ID]:
+		row.State, row.What = RowHere, "in this class already"
+	default:
+		row.State, row.What = RowKnown, "has an account, and joins the class"
+		r.known = append(r.known, u.ID)
+	}
 }
 
 // readStudent parts a line into name and login: at a tab, a semicolon or the last comma.

@@ -147,10 +147,7 @@ func (s *school) whole(ctx context.Context) ([]Back, error) {
 
 // attempts hands in what one student makes of one exercise.
 func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *documents.Bundle, issue, student int64, n int, due time.Time) ([]Back, error) {
-	last := time.Now().UTC()
-	if due.Before(last) {
-		last = due
-	}
+	last := notAfterNow(due)
 	hours := func(h float64) time.Time { return last.Add(-time.Duration(h * float64(time.Hour))) }
 	file := fmt.Sprintf("%s-%02d", g.name, n+1)
 	hand := func(name string, data []byte, at time.Time) (int64, error) {
@@ -181,9 +178,7 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 	if g.due < 0 && rng.IntN(6) == 0 {
 		at = due.Add(time.Duration(2+rng.IntN(30)) * time.Hour) // late
 	}
-	if now := time.Now().UTC(); at.After(now) {
-		at = now
-	}
+	at = notAfterNow(at)
 	asSTEP := rng.IntN(5) < 2
 	unit := asSTEP && rng.IntN(6) == 0
 	doc, err := slipped(b.Reference, list)
@@ -205,26 +200,30 @@ func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *docum
 	if err != nil {
 		return nil, err
 	}
-	var back []Back
-	if g.due < 0 && rng.IntN(5) < 3 {
-		back = append(back, Back{id, comment(list), s.people["ottoline"]})
-		if len(list) > 0 && rng.IntN(2) == 0 { // a revision, with the last mistake put right
-			if doc, err = slipped(b.Reference, list[:len(list)-1]); err == nil {
-				doc, err = titled(doc, fmt.Sprintf("%s %d, again", b.Parsed.Title, n+1))
-			}
-			if err != nil {
-				return nil, err
-			}
-			again := at.Add(8 * time.Hour)
-			if now := time.Now().UTC(); again.After(now) {
-				again = now
-			}
-			if _, err = s.handModel(ctx, hand, file+"-again", doc, asSTEP, false, again); err != nil {
-				return nil, err
-			}
-		}
+	if g.due >= 0 || rng.IntN(5) >= 3 {
+		return nil, nil
 	}
-	return back, nil
+	back := []Back{{id, comment(list), s.people["ottoline"]}}
+	if len(list) == 0 || rng.IntN(2) != 0 {
+		return back, nil
+	}
+	// A revision, with the last mistake put right.
+	if doc, err = slipped(b.Reference, list[:len(list)-1]); err == nil {
+		doc, err = titled(doc, fmt.Sprintf("%s %d, again", b.Parsed.Title, n+1))
+	}
+	if err != nil {
+		return nil, err
+	}
+	_, err = s.handModel(ctx, hand, file+"-again", doc, asSTEP, false, notAfterNow(at.Add(8*time.Hour)))
+	return back, err
+}
+
+// notAfterNow is a time, or now where it is still to come.
+func notAfterNow(at time.Time) time.Time {
+	if now := time.Now().UTC(); at.After(now) {
+		return now
+	}
+	return at
 }
 
 func comment(list []slip) string {

@@ -104,7 +104,8 @@ type imported struct {
 }
 
 func (e *engine) do(method string, a *args) (any, error) {
-	if method == "open" {
+	switch method {
+	case "open":
 		if a.Document == nil {
 			return nil, errors.New("there is no sketch to open")
 		}
@@ -114,97 +115,109 @@ func (e *engine) do(method string, a *args) (any, error) {
 		}
 		e.s = s
 		return s.Frame(a.Pixel), nil
-	}
-	if method == "lists" {
+	case "lists":
 		return map[string]any{"tools": session.Tools(), "actions": session.Actions(), "constraints": kinds(false), "sizes": kinds(true)}, nil
 	}
-	s := e.s
-	if s == nil {
+	if e.s == nil {
 		return nil, errors.New("no sketch is open")
 	}
-	switch method {
-	case "frame":
-		return s.Frame(a.Pixel), nil
-	case "analyse":
+	call := calls[method]
+	if call == nil {
+		return nil, fmt.Errorf("there is no call %q", method)
+	}
+	return call(e.s, a)
+}
+
+// calls are what the drawing board asks of an open sketch. They are never changed.
+var calls = map[string]func(s *session.Session, a *args) (any, error){
+	"frame": func(s *session.Session, a *args) (any, error) { return s.Frame(a.Pixel), nil },
+	"analyse": func(s *session.Session, a *args) (any, error) {
 		s.Analyse()
 		return s.Frame(a.Pixel), nil
-	case "do":
-		return after(s, a.Pixel, s.Do(a.Command))
-	case "undo":
+	},
+	"do": func(s *session.Session, a *args) (any, error) { return after(s, a.Pixel, s.Do(a.Command)) },
+	"undo": func(s *session.Session, a *args) (any, error) {
 		_, err := s.Undo()
 		return after(s, a.Pixel, err)
-	case "redo":
+	},
+	"redo": func(s *session.Session, a *args) (any, error) {
 		_, err := s.Redo()
 		return after(s, a.Pixel, err)
-	case "preview":
+	},
+	"preview": func(s *session.Session, a *args) (any, error) {
 		return s.Preview(a.Tool, a.Places, a.At, a.Pixel, a.Free, a.Sides)
-	case "draw":
+	},
+	"draw": func(s *session.Session, a *args) (any, error) {
 		ids, next, err := s.Draw(a.Tool, a.Places, a.Sides)
 		if err != nil {
 			return nil, err
 		}
 		return drawn{s.Frame(a.Pixel), ids, next}, nil
-	case "take":
-		return s.Take(a.ID, up(a.At)), nil
-	case "pull":
-		start := time.Now()
-		s.Pull(up(a.To))
-		took := time.Since(start)
-		f := s.Moving(a.Pixel)
-		f.Solve = float64(took.Microseconds()) / 1000
-		return f, nil
-	case "release":
-		return after(s, a.Pixel, s.Release(a.Keep))
-	case "wiggle":
-		return wiggle(s, a), nil
-	case "try":
+	},
+	"take":    func(s *session.Session, a *args) (any, error) { return s.Take(a.ID, up(a.At)), nil },
+	"pull":    pull,
+	"nudge":   nudge,
+	"release": func(s *session.Session, a *args) (any, error) { return after(s, a.Pixel, s.Release(a.Keep)) },
+	"wiggle":  func(s *session.Session, a *args) (any, error) { return wiggle(s, a), nil },
+	"try": func(s *session.Session, a *args) (any, error) {
 		return after(s, a.Pixel, s.Try(a.Name, s.FromUnit(a.Name, a.Value)))
-	case "end-try":
-		return after(s, a.Pixel, s.EndTry(a.Keep))
-	case "reach":
-		i, err := s.Reach(context.Background(), a.Name)
-		if err != nil {
-			return nil, err
-		}
-		unit := func(v float64) float64 { return s.ToUnit(a.Name, v) }
-		return reach{unit(i.Nominal), end{unit(i.Low.Value), i.Low.Open, i.Low.Why, i.Low.Entities}, end{unit(i.High.Value), i.High.Open, i.High.Why, i.High.Entities}}, nil
-	case "offers":
-		return s.Offers(a.IDs), nil
-	case "pick":
-		return s.Pick(a.Tool, a.At, a.Pixel), nil
-	case "nearest":
-		return s.Nearest(a.At), nil
-	case "nudge": // a pull by the keyboard, as one step
-		at, ok := s.Where(a.ID)
-		if !ok || !s.Take(a.ID, up(at)) {
-			return nil, fmt.Errorf("%s cannot be pulled", a.ID)
-		}
-		s.Pull(up(at.Add(a.To)))
-		return after(s, a.Pixel, s.Release(true))
-	case "place":
-		return s.Typed(a.Text, a.Tool, a.Places)
-	case "within":
-		return s.Within(a.At, a.To), nil
-	case "chain":
-		return s.Chain(a.ID), nil
-	case "document":
-		return s.Document(), nil
-	case "import":
-		return bring(s, a)
-	case "export":
-		unit, err := quantity.LengthUnit(s.Document().Unit)
-		if err != nil {
-			return nil, err
-		}
-		switch a.Name {
-		case "dxf":
-			return string(dxf.Write(s.Curves(), unit)), nil
-		case "svg":
-			return string(planesvg.Write(a.Text, s.Curves())), nil
-		}
-		return nil, fmt.Errorf("a sketch is exported as dxf or svg, not as %q", a.Name)
+	},
+	"end-try":  func(s *session.Session, a *args) (any, error) { return after(s, a.Pixel, s.EndTry(a.Keep)) },
+	"reach":    reaches,
+	"offers":   func(s *session.Session, a *args) (any, error) { return s.Offers(a.IDs), nil },
+	"pick":     func(s *session.Session, a *args) (any, error) { return s.Pick(a.Tool, a.At, a.Pixel), nil },
+	"nearest":  func(s *session.Session, a *args) (any, error) { return s.Nearest(a.At), nil },
+	"place":    func(s *session.Session, a *args) (any, error) { return s.Typed(a.Text, a.Tool, a.Places) },
+	"within":   func(s *session.Session, a *args) (any, error) { return s.Within(a.At, a.To), nil },
+	"chain":    func(s *session.Session, a *args) (any, error) { return s.Chain(a.ID), nil },
+	"document": func(s *session.Session, _ *args) (any, error) { return s.Document(), nil },
+	"import":   func(s *session.Session, a *args) (any, error) { return bring(s, a) },
+	"export":   export,
+}
+
+// pull pulls what is held, and says how long solving took, in milliseconds.
+func pull(s *session.Session, a *args) (any, error) {
+	start := time.Now()
+	s.Pull(up(a.To))
+	took := time.Since(start)
+	f := s.Moving(a.Pixel)
+	f.Solve = float64(took.Microseconds()) / 1000
+	return f, nil
+}
+
+// nudge is a pull by the keyboard, as one step.
+func nudge(s *session.Session, a *args) (any, error) {
+	at, ok := s.Where(a.ID)
+	if !ok || !s.Take(a.ID, up(at)) {
+		return nil, fmt.Errorf("%s cannot be pulled", a.ID)
 	}
-	return nil, fmt.Errorf("there is no call %q", method)
+	s.Pull(up(at.Add(a.To)))
+	return after(s, a.Pixel, s.Release(true))
+}
+
+func reaches(s *session.Session, a *args) (any, error) {
+	i, err := s.Reach(context.Background(), a.Name)
+	if err != nil {
+		return nil, err
+	}
+	unit := func(v float64) float64 { return s.ToUnit(a.Name, v) }
+	low := end{unit(i.Low.Value), i.Low.Open, i.Low.Why, i.Low.Entities}
+	high := end{unit(i.High.Value), i.High.Open, i.High.Why, i.High.Entities}
+	return reach{unit(i.Nominal), low, high}, nil
+}
+
+func export(s *session.Session, a *args) (any, error) {
+	unit, err := quantity.LengthUnit(s.Document().Unit)
+	if err != nil {
+		return nil, err
+	}
+	switch a.Name {
+	case "dxf":
+		return string(dxf.Write(s.Curves(), unit)), nil
+	case "svg":
+		return string(planesvg.Write(a.Text, s.Curves())), nil
+	}
+	return nil, fmt.Errorf("a sketch is exported as dxf or svg, not as %q", a.Name)
 }
 
 func after(s *session.Session, pixel float64, err error) (any, error) {

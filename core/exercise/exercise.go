@@ -230,7 +230,8 @@ func (e *Exercise) Check() error {
 		return &Error{"/reference", "name the file of the reference"}
 	}
 	ids, balloons := map[string]bool{}, map[int]bool{}
-	for i, c := range e.Characteristics {
+	for i := range e.Characteristics {
+		c := &e.Characteristics[i]
 		at := fmt.Sprintf("/characteristics/%d", i)
 		if c.ID == "" || ids[c.ID] {
 			return &Error{at + "/id", fmt.Sprintf("the id %q is empty or used twice", c.ID)}
@@ -239,43 +240,50 @@ func (e *Exercise) Check() error {
 			return &Error{at + "/balloon", fmt.Sprintf("the balloon %d is not positive or used twice", c.Balloon)}
 		}
 		ids[c.ID], balloons[c.Balloon] = true, true
-		kind := characteristic.Of(c.Kind)
-		if kind == nil {
-			return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of characteristic", c.Kind)}
-		}
-		if len(c.Of) == 0 && !kind.Whole() {
-			return &Error{at + "/of", "name the faces it is measured on: " + kind.On}
-		}
-		for k, place := range c.Of {
-			for j, ref := range place {
-				if ref.Component != "" {
-					return &Error{fmt.Sprintf("%s/of/%d/%d", at, k, j), fmt.Sprintf("%q names the component %q, and a part has no components: write %s", ref, ref.Component, ref.Name)}
-				}
-			}
-		}
-		if kind.Worded() && c.Text == "" {
-			return &Error{at + "/text", "say what the sheet states as the " + kind.Title}
-		}
-		if _, ok := characteristic.DatumPlane(c.Datum); kind.Datum && !ok {
-			return &Error{at + "/datum", fmt.Sprintf("%q is not a datum plane: use XY, YZ or XZ", c.Datum)}
-		}
-		if kind.Density {
-			if _, err := e.GramsPerMM3(); err != nil {
-				return &Error{"/density", err.Error()}
-			}
+		if err := e.checkCharacteristic(c, at); err != nil {
+			return err
 		}
 	}
 	for n, s := range e.Sheets {
 		for i, d := range s.Dimensions {
 			for _, id := range append([]string{d.Characteristic}, d.More...) {
 				if !ids[id] {
-					return &Error{fmt.Sprintf("/sheets/%d/dimensions/%d/characteristic", n, i), fmt.Sprintf("there is no characteristic %q", id)}
+					at := fmt.Sprintf("/sheets/%d/dimensions/%d/characteristic", n, i)
+					return &Error{at, fmt.Sprintf("there is no characteristic %q", id)}
 				}
 			}
 		}
 	}
-	if err := e.Rubric.Check(); err != nil {
-		return err
+	return e.Rubric.Check()
+}
+
+// checkCharacteristic finds what is wrong with a characteristic that stands at a place.
+func (e *Exercise) checkCharacteristic(c *Characteristic, at string) error {
+	kind := c.Declared()
+	if kind == nil {
+		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of characteristic", c.Kind)}
+	}
+	if len(c.Of) == 0 && !kind.Whole() {
+		return &Error{at + "/of", "name the faces it is measured on: " + kind.On}
+	}
+	for k, place := range c.Of {
+		for j, ref := range place {
+			if ref.Component != "" {
+				return &Error{fmt.Sprintf("%s/of/%d/%d", at, k, j),
+					fmt.Sprintf("%q names the component %q, and a part has no components: write %s", ref, ref.Component, ref.Name)}
+			}
+		}
+	}
+	if kind.Worded() && c.Text == "" {
+		return &Error{at + "/text", "say what the sheet states as the " + kind.Title}
+	}
+	if _, ok := characteristic.DatumPlane(c.Datum); kind.Datum && !ok {
+		return &Error{at + "/datum", fmt.Sprintf("%q is not a datum plane: use XY, YZ or XZ", c.Datum)}
+	}
+	if kind.Density {
+		if _, err := e.GramsPerMM3(); err != nil {
+			return &Error{"/density", err.Error()}
+		}
 	}
 	return nil
 }

@@ -2,6 +2,7 @@ package inspect
 
 import (
 	"math"
+	"slices"
 
 	"hammerset/core/solid"
 )
@@ -87,91 +88,96 @@ type Matching struct {
 // pairs, then pairs again with faces drawn to the partners of their neighbours,
 // until nothing changes.
 func Match(ref, att *solid.Geometry) Matching {
-	n, m := len(ref.Faces), len(att.Faces)
-	size := math.Max(ref.Box.Diagonal(), 1e-9)
-	base := make([][]float64, n)
-	for i := range base {
-		base[i] = make([]float64, m)
-		for j := range base[i] {
-			base[i][j] = pairCost(&ref.Faces[i], &att.Faces[j], size)
-		}
-	}
-	refNext, attNext := neighbours(ref), neighbours(att)
-	solve := func(extra func(i, j int) float64) ([]int, float64) {
-		k := n + m
-		cost := make([][]float64, k)
-		for i := range cost {
-			cost[i] = make([]float64, k)
-			for j := range cost[i] {
-				switch {
-				case i < n && j < m:
-					cost[i][j] = base[i][j]
-					if extra != nil && cost[i][j] < impossible {
-						cost[i][j] += extra(i, j)
-					}
-				case i < n || j < m:
-					cost[i][j] = unmatched / 2
-				}
-			}
-		}
-		assigned := Assign(cost)
-		of, total := make([]int, n), 0.0
-		for i := range of {
-			of[i] = -1
-			if j := assigned[i]; j < m && cost[i][j] < unmatched {
-				of[i] = j
-				total += cost[i][j]
-			} else {
-				total += unmatched
-			}
-		}
-		return of, total
-	}
-	of, total := solve(nil)
+	p := newPairing(ref, att)
+	of, total := p.solve(nil)
 	for range 4 {
 		prev := of
-		next, t := solve(func(i, j int) float64 {
-			have, agree := 0, 0
-			for p := range refNext[i] {
-				if q := prev[p]; q >= 0 {
-					have++
-					if attNext[j][q] {
-						agree++
-					}
-				}
-			}
-			if have == 0 {
-				return 0
-			}
-			return 0.25 * float64(have-agree) / float64(have)
-		})
-		of, total = next, t
-		same := true
-		for i := range next {
-			same = same && next[i] == prev[i]
-		}
-		if same {
+		of, total = p.solve(func(i, j int) float64 { return p.strange(prev, i, j) })
+		if slices.Equal(of, prev) {
 			break
 		}
 	}
 	for range 3 {
-		if !reachOut(ref, att, of, refNext, attNext, size) {
+		if !reachOut(ref, att, of, p.refNext, p.attNext, p.size) {
 			break
 		}
 	}
 	out := Matching{Of: of, Cost: total}
-	used := make([]bool, m)
-	for _, j := range of {
-		if j >= 0 {
-			used[j] = true
-		}
-	}
-	for j, u := range used {
-		if !u {
+	for j := range att.Faces {
+		if !slices.Contains(of, j) {
 			out.Extra = append(out.Extra, j)
 		}
 	}
 	return out
+}
+
+// pairing is what faces cost to be paired, each by itself, and which faces lie beside one another.
+type pairing struct {
+	size             float64
+	base             [][]float64
+	refNext, attNext []map[int]bool
+}
+
+func newPairing(ref, att *solid.Geometry) *pairing {
+	p := &pairing{size: math.Max(ref.Box.Diagonal(), 1e-9), refNext: neighbours(ref), attNext: neighbours(att)}
+	p.base = make([][]float64, len(ref.Faces))
+	for i := range p.base {
+		p.base[i] = make([]float64, len(att.Faces))
+		for j := range p.base[i] {
+			p.base[i][j] = pairCost(&ref.Faces[i], &att.Faces[j], p.size)
+		}
+	}
+	return p
+}
+
+// strange is how little the neighbours of two faces are paired with one another: from 0 to 0.25.
+func (p *pairing) strange(of []int, i, j int) float64 {
+	have, agree := 0, 0
+	for n := range p.refNext[i] {
+		if q := of[n]; q >= 0 {
+			have++
+			if p.attNext[j][q] {
+				agree++
+			}
+		}
+	}
+	if have == 0 {
+		return 0
+	}
+	return 0.25 * float64(have-agree) / float64(have)
+}
+
+// solve finds the assignment of least cost. Every face may stay without a partner: the matrix has a
+// row or column of its own for that, at half the cost on either side.
+func (p *pairing) solve(extra func(i, j int) float64) (of []int, total float64) {
+	n, m := len(p.refNext), len(p.attNext)
+	cost := make([][]float64, n+m)
+	for i := range cost {
+		cost[i] = make([]float64, n+m)
+		for j := range cost[i] {
+			switch {
+			case i < n && j < m:
+				cost[i][j] = p.base[i][j]
+				if extra != nil && cost[i][j] < impossible {
+					cost[i][j] += extra(i, j)
+				}
+			case i < n || j < m:
+				cost[i][j] = unmatched / 2
+			}
+		}
+	}
+	assigned := Assign(cost)
+	of = make([]int, n)
+	for i := range of {
+		of[i] = -1
+		if j := assigned[i]; j < m && cost[i][j] < unmatched {
+			of[i] = j
+			total += cost[i][j]
+		} else {
+			total += unmatched
+		}
+	}
+	return of, total
 }
 
 // reachOut pairs what is left after a matching, wherever it lies: a size that is far

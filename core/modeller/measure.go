@@ -21,104 +21,143 @@ func (m *Modeller) Measure(ctx context.Context, doc *part.Document, list []addre
 	if b.Solid == nil {
 		return nil, &Refused{What: "there is no solid to measure", Remedy: "make one first"}
 	}
-	s := b.Solid.Shape
-	faces, edges, corners := s.Faces(), s.Edges(), s.Vertices()
-	if err := s.Err(); err != nil {
+	g := &gauge{shape: b.Solid.Shape, out: &Measured{Rows: []MeasuredRow{}}}
+	g.faces, g.edges, g.corners = g.shape.Faces(), g.shape.Edges(), g.shape.Vertices()
+	if err := g.shape.Err(); err != nil {
 		return nil, err
 	}
-	out := &Measured{Rows: []MeasuredRow{}}
-	size := func(label string, mm float64) {
-		out.Rows = append(out.Rows, MeasuredRow{Label: label, First: quantity.FormatDecimal(mm, 6) + " mm", Other: quantity.FormatDecimal(mm/25.4, 6) + " in"})
-	}
-	angle := func(label string, rad float64) {
-		out.Rows = append(out.Rows, MeasuredRow{Label: label, First: quantity.FormatDecimal(rad*180/math.Pi, 6) + " deg"})
-	}
-	place := func(label string, v solid.Vec) {
-		in := v.Scale(1 / 25.4)
-		f := func(v solid.Vec, u string) string {
-			return fmt.Sprintf("%s, %s, %s %s", quantity.FormatDecimal(v[0], 4), quantity.FormatDecimal(v[1], 4), quantity.FormatDecimal(v[2], 4), u)
-		}
-		out.Rows = append(out.Rows, MeasuredRow{Label: label, First: f(v, "mm"), Other: f(in, "in")})
-	}
 	var picks []solid.Pick
-	var dirs []solid.Vec
 	for _, ref := range list {
-		what, i, ok := ref.Number()
-		if !ok || ref.Component != "" {
-			return nil, &Refused{What: fmt.Sprintf("%q cannot be measured", ref), Remedy: "pick a face, an edge or a corner"}
-		}
-		kind, n := solid.PickFace, len(faces)
-		switch what {
-		case address.Edge:
-			kind, n = solid.PickEdge, len(edges)
-		case address.Corner:
-			kind, n = solid.PickVertex, len(corners)
-		}
-		if i >= n {
-			return nil, &Refused{What: "what was picked is not there any more", Remedy: "pick it again"}
-		}
-		picks = append(picks, solid.Pick{Shape: s, Kind: kind, Index: i})
-		var d solid.Vec
-		switch {
-		case kind == solid.PickFace:
-			d = faces[i].Axis
-		case kind == solid.PickEdge && edges[i].Kind != solid.OtherEdge:
-			d = edges[i].Axis
-		}
-		dirs = append(dirs, d)
-	}
-	switch len(picks) {
-	case 1:
-		p := picks[0]
-		switch p.Kind {
-		case solid.PickFace:
-			f := faces[p.Index]
-			switch f.Kind {
-			case solid.CylinderFace, solid.SphereFace:
-				size("diameter", 2*f.Radius)
-				size("radius", f.Radius)
-			case solid.TorusFace:
-				size("radius", f.MinorRadius)
-				size("radius of the ring", f.Radius)
-			case solid.ConeFace:
-				angle("full angle", 2*f.HalfAngle)
-			}
-			out.Rows = append(out.Rows, MeasuredRow{Label: "area", First: quantity.FormatDecimal(f.Area, 4) + " mm²", Other: quantity.FormatDecimal(f.Area/645.16, 6) + " in²"})
-		case solid.PickEdge:
-			e := edges[p.Index]
-			size("length", e.Length)
-			if e.Kind == solid.CircleEdge {
-				size("radius", e.Radius)
-				size("diameter", 2*e.Radius)
-				place("centre", e.Center)
-			}
-		default:
-			place("place", corners[p.Index])
-		}
-	case 2:
-		d, from, to, err := m.Rebuilder.Kernel().Distance(picks[0], picks[1])
+		p, err := g.pick(ref)
 		if err != nil {
 			return nil, err
 		}
-		size("distance", d)
-		delta := to.Sub(from)
-		for i, name := range []string{"along X", "along Y", "along Z"} {
-			size(name, math.Abs(delta[i]))
+		picks = append(picks, p)
+	}
+	switch len(picks) {
+	case 1:
+		g.one(picks[0])
+	case 2:
+		if err := g.two(m.Rebuilder.Kernel(), picks[0], picks[1]); err != nil {
+			return nil, err
 		}
-		if dirs[0].Norm() > 0 && dirs[1].Norm() > 0 {
-			a := dirs[0].Angle(dirs[1])
-			angle("angle", math.Min(a, math.Pi-a))
-		}
-		if a, ok := axisOf(picks[0], faces, edges); ok {
-			if c, ok := axisOf(picks[1], faces, edges); ok && a[1].Parallel(c[1], 1e-9) {
-				size("between the axes", solid.FromAxis(c[0], a[0], a[1]).Norm())
-			}
-		}
-		out.From, out.To = &from, &to
 	default:
 		return nil, &Refused{What: "one or two picks are measured", Remedy: "pick a face, an edge or a corner, or two of them"}
 	}
-	return out, nil
+	return g.out, nil
+}
+
+// gauge measures what is picked of a solid, and writes down the figures.
+type gauge struct {
+	shape   solid.Shape
+	faces   []solid.Face
+	edges   []solid.Edge
+	corners []solid.Vec
+	out     *Measured
+}
+
+func (g *gauge) say(label, first, other string) {
+	g.out.Rows = append(g.out.Rows, MeasuredRow{Label: label, First: first, Other: other})
+}
+
+// size writes a length, in millimetres and inches.
+func (g *gauge) size(label string, mm float64) {
+	g.say(label, quantity.FormatDecimal(mm, 6)+" mm", quantity.FormatDecimal(mm/quantity.Inch.Factor, 6)+" in")
+}
+
+func (g *gauge) angle(label string, rad float64) {
+	g.say(label, quantity.FormatDecimal(rad/quantity.Degree.Factor, 6)+" deg", "")
+}
+
+func (g *gauge) place(label string, v solid.Vec) {
+	text := func(v solid.Vec, unit string) string {
+		return fmt.Sprintf("%s, %s, %s %s", quantity.FormatDecimal(v[0], 4), quantity.FormatDecimal(v[1], 4), quantity.FormatDecimal(v[2], 4), unit)
+	}
+	g.say(label, text(v, "mm"), text(v.Scale(1/quantity.Inch.Factor), "in"))
+}
+
+// pick finds what an address names.
+func (g *gauge) pick(ref address.Ref) (solid.Pick, error) {
+	what, i, ok := ref.Number()
+	if !ok || ref.Component != "" {
+		return solid.Pick{}, &Refused{What: fmt.Sprintf("%q cannot be measured", ref), Remedy: "pick a face, an edge or a corner"}
+	}
+	kind, n := solid.PickFace, len(g.faces)
+	switch what {
+	case address.Edge:
+		kind, n = solid.PickEdge, len(g.edges)
+	case address.Corner:
+		kind, n = solid.PickVertex, len(g.corners)
+	}
+	if i >= n {
+		return solid.Pick{}, &Refused{What: "what was picked is not there any more", Remedy: "pick it again"}
+	}
+	return solid.Pick{Shape: g.shape, Kind: kind, Index: i}, nil
+}
+
+// one writes what a single pick measures.
+func (g *gauge) one(p solid.Pick) {
+	switch p.Kind {
+	case solid.PickFace:
+		f := g.faces[p.Index]
+		switch f.Kind {
+		case solid.CylinderFace, solid.SphereFace:
+			g.size("diameter", 2*f.Radius)
+			g.size("radius", f.Radius)
+		case solid.TorusFace:
+			g.size("radius", f.MinorRadius)
+			g.size("radius of the ring", f.Radius)
+		case solid.ConeFace:
+			g.angle("full angle", 2*f.HalfAngle)
+		}
+		inch := quantity.Inch.Factor
+		g.say("area", quantity.FormatDecimal(f.Area, 4)+" mm²", quantity.FormatDecimal(f.Area/(inch*inch), 6)+" in²")
+	case solid.PickEdge:
+		e := g.edges[p.Index]
+		g.size("length", e.Length)
+		if e.Kind == solid.CircleEdge {
+			g.size("radius", e.Radius)
+			g.size("diameter", 2*e.Radius)
+			g.place("centre", e.Center)
+		}
+	default:
+		g.place("place", g.corners[p.Index])
+	}
+}
+
+// two writes how two picks lie to one another.
+func (g *gauge) two(k solid.Kernel, p, q solid.Pick) error {
+	d, from, to, err := k.Distance(p, q)
+	if err != nil {
+		return err
+	}
+	g.size("distance", d)
+	delta := to.Sub(from)
+	for i, name := range []string{"along X", "along Y", "along Z"} {
+		g.size(name, math.Abs(delta[i]))
+	}
+	if u, v := g.direction(p), g.direction(q); u.Norm() > 0 && v.Norm() > 0 {
+		a := u.Angle(v)
+		g.angle("angle", math.Min(a, math.Pi-a))
+	}
+	if a, ok := axisOf(p, g.faces, g.edges); ok {
+		if c, ok := axisOf(q, g.faces, g.edges); ok && a[1].Parallel(c[1], 1e-9) {
+			g.size("between the axes", solid.FromAxis(c[0], a[0], a[1]).Norm())
+		}
+	}
+	g.out.From, g.out.To = &from, &to
+	return nil
+}
+
+// direction is that of a face's axis or normal, or of an edge; zero where it has none.
+func (g *gauge) direction(p solid.Pick) solid.Vec {
+	switch {
+	case p.Kind == solid.PickFace:
+		return g.faces[p.Index].Axis
+	case p.Kind == solid.PickEdge && g.edges[p.Index].Kind != solid.OtherEdge:
+		return g.edges[p.Index].Axis
+	}
+	return solid.Vec{}
 }
 
 func axisOf(p solid.Pick, faces []solid.Face, edges []solid.Edge) ([2]solid.Vec, bool) {

@@ -132,37 +132,60 @@ func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out 
 	}
 	out.Box = &box
 	for _, body := range b.Bodies {
-		row := SolidRow{Of: body.ID, Name: body.ID, Lumps: body.Shape.Solids()}
-		p, err := k.Props(body.Shape)
+		row, err := m.solid(doc, b, body)
 		if err != nil {
 			return err
 		}
-		row.Volume, row.Area, row.Centroid = p.Volume, p.Area, p.Centroid
-		if row.Box, err = k.Bounds(body.Shape); err != nil {
-			return err
-		}
-		for _, n := range doc.Solids {
-			if n.Of != body.ID {
-				continue
-			}
-			if n.Name != "" {
-				row.Name = n.Name
-			}
-			row.Material = n.Material
-			for _, m := range standards.Materials {
-				if m.Name == n.Material {
-					row.Density = m.Density
-				}
-			}
-			if n.Density != "" {
-				if row.Density, err = b.Table.Eval(n.Density, quantity.Number); err != nil {
-					return &Refused{What: fmt.Sprintf("the density of %s: %v", row.Name, err), Remedy: "give a number, in kg/m³"}
-				}
-			}
-			row.Mass = row.Density * p.Volume * 1e-9
-		}
 		out.Solids = append(out.Solids, row)
 	}
+	if err := picked(doc, b, out); err != nil {
+		return err
+	}
+	if out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(box), inspect.MeshAngle); err != nil {
+		return err
+	}
+	runs(b, doc.Unit, out)
+	if h, ok := b.Handle(edited); ok {
+		out.Handle = &Handle{Path: h.Path, At: h.At, Along: h.Along, Scale: h.Scale, Angle: h.Angle}
+	}
+	return nil
+}
+
+// solid gives one solid with its figures and what the document says of it.
+func (m *Modeller) solid(doc *part.Document, b *part.Build, body *part.Body) (SolidRow, error) {
+	k := m.Rebuilder.Kernel()
+	row := SolidRow{Of: body.ID, Name: body.ID, Lumps: body.Shape.Solids()}
+	p, err := k.Props(body.Shape)
+	if err != nil {
+		return row, err
+	}
+	row.Volume, row.Area, row.Centroid = p.Volume, p.Area, p.Centroid
+	if row.Box, err = k.Bounds(body.Shape); err != nil {
+		return row, err
+	}
+	for _, n := range doc.Solids {
+		if n.Of != body.ID {
+			continue
+		}
+		if n.Name != "" {
+			row.Name = n.Name
+		}
+		row.Material = n.Material
+		if i := slices.IndexFunc(standards.Materials, func(m standards.Material) bool { return m.Name == n.Material }); i >= 0 {
+			row.Density = standards.Materials[i].Density
+		}
+		if n.Density != "" {
+			if row.Density, err = b.Table.Eval(n.Density, quantity.Number); err != nil {
+				return row, &Refused{What: fmt.Sprintf("the density of %s: %v", row.Name, err), Remedy: "give a number, in kg/m³"}
+			}
+		}
+		row.Mass = row.Density * p.Volume * 1e-9
+	}
+	return row, nil
+}
+
+// picked lists the faces and corners that can be picked.
+func picked(doc *part.Document, b *part.Build, out *Modelled) error {
 	refs := b.References()
 	faces, edges := b.Solid.Shape.Faces(), b.Solid.Shape.Edges()
 	if err := b.Solid.Shape.Err(); err != nil {
@@ -181,22 +204,22 @@ func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out 
 		}
 		out.Corners = append(out.Corners, row)
 	}
-	if out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(box), inspect.MeshAngle); err != nil {
-		return err
-	}
-	// A hundredth of a micrometre is more than a screen shows; shorter numbers travel
-	// faster.
+	return nil
+}
+
+// runs gives the edges that can be picked the lines of the mesh, which are the edges but seams and
+// apexes, in order. A hundredth of a micrometre is more than a screen shows; shorter numbers travel
+// faster.
+func runs(b *part.Build, unit string, out *Modelled) {
 	shorten(out.Mesh.Vertices)
-	for _, l := range out.Mesh.Lines {
-		shorten(l)
-	}
-	// The lines of the mesh are the edges but seams and apexes, in order.
+	refs := b.References()
 	line := 0
-	for i, e := range edges {
+	for i, e := range b.Solid.Shape.Edges() {
 		if e.Seam || e.Degenerate || line >= len(out.Mesh.Lines) {
 			continue
 		}
-		row := EdgeRow{Ref: refs.Edges[i], Kind: string(e.Kind), Run: out.Mesh.Lines[line], Words: words.Edge(e, doc.Unit), Index: i}
+		shorten(out.Mesh.Lines[line])
+		row := EdgeRow{Ref: refs.Edges[i], Kind: string(e.Kind), Run: out.Mesh.Lines[line], Words: words.Edge(e, unit), Index: i}
 		line++
 		if e.Smooth {
 			row.Kind = "smooth"
@@ -204,10 +227,6 @@ func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out 
 		out.Edges = append(out.Edges, row)
 	}
 	out.Mesh.Lines = [][]float64{}
-	if h, ok := b.Handle(edited); ok {
-		out.Handle = &Handle{Path: h.Path, At: h.At, Along: h.Along, Scale: h.Scale, Angle: h.Angle}
-	}
-	return nil
 }
 
 func shorten(list []float64) {

@@ -44,88 +44,98 @@ func (do *Plane) visit(v *visitor) {
 }
 
 func (do *Plane) run(w *worker) error {
-	var f solid.Frame
-	var err error
-	switch do.Form {
-	case "", "offset":
-		f, err = w.frame(do.Plane)
-	case "angled":
-		f, err = w.frame(do.Plane)
-		if err != nil {
-			return err
-		}
-		o, d, aerr := w.axis(do.Axis, nil)
-		if aerr != nil {
-			return aerr
-		}
-		angle, verr := w.value("angle", do.Angle, quantity.Angle)
-		if verr != nil {
-			return verr
-		}
-		if math.Abs(d.Dot(f.Z)) > 1e-6 {
-			return because("choose an axis that lies along the plane", "the axis is not parallel to the plane")
-		}
-		f = solid.Plane(o, solid.Rotation(o, d, angle).Turn(f.Z))
-	case "three-points":
-		if len(do.Points) != 3 {
-			return because("name three", "a plane goes through three points, and it has %d", len(do.Points))
-		}
-		var p [3]solid.Vec
-		for i := range p {
-			if p[i], err = w.point(&do.Points[i]); err != nil {
-				return err
-			}
-		}
-		n := p[1].Sub(p[0]).Cross(p[2].Sub(p[0]))
-		if n.Norm() < 1e-9*(1+p[1].Sub(p[0]).Norm()*p[2].Sub(p[0]).Norm()) {
-			return because("choose three points that are not on one line", "the three points lie on one line")
-		}
-		f = solid.Plane(p[0], n.Unit())
-	case "midway":
-		if len(do.Planes) != 2 {
-			return because("name two", "a plane midway lies between two planes, and it has %d", len(do.Planes))
-		}
-		a, aerr := w.frame(&do.Planes[0])
-		if aerr != nil {
-			return aerr
-		}
-		b, berr := w.frame(&do.Planes[1])
-		if berr != nil {
-			return berr
-		}
-		f, err = midway(a, b)
-	case "normal":
-		if len(do.Edges) != 1 {
-			return because("name one edge", "a plane across a curve needs the edge")
-		}
-		e, eerr := w.oneEdge(do.Edges[0])
-		if eerr != nil {
-			return eerr
-		}
-		at, tangent, aerr := w.along(e, do.Offset)
-		if aerr != nil {
-			return aerr
-		}
-		f = solid.Plane(at, tangent)
-		f.O = at
-	default:
+	forms := map[string]func(*worker) (solid.Frame, error){"": do.beside, "offset": do.beside, "angled": do.angled,
+		"three-points": do.throughPoints, "midway": do.between, "normal": do.across}
+	form := forms[do.Form]
+	if form == nil {
 		return because("use offset, angled, three-points, midway or normal", "%q is not a form of plane", do.Form)
 	}
+	f, err := form(w)
 	if err != nil {
 		return err
 	}
+	along := f.Z
 	if do.Reverse {
 		f = solid.Frame{O: f.O, X: f.X.Scale(-1), Y: f.Y, Z: f.Z.Scale(-1)}
 	}
 	w.state.planes[w.step.ID] = f
 	if do.Plane != nil && (do.Form == "" || do.Form == "offset") {
-		along := f.Z
-		if do.Reverse {
-			along = along.Scale(-1)
-		}
 		w.pulled("plane.offset", f.O, along, 1)
 	}
 	return nil
+}
+
+func (do *Plane) beside(w *worker) (solid.Frame, error) { return w.frame(do.Plane) }
+
+// angled is a plane through an axis that lies along another plane, at an angle to it.
+func (do *Plane) angled(w *worker) (solid.Frame, error) {
+	f, err := w.frame(do.Plane)
+	if err != nil {
+		return f, err
+	}
+	o, d, err := w.axis(do.Axis, nil)
+	if err != nil {
+		return f, err
+	}
+	angle, err := w.value("angle", do.Angle, quantity.Angle)
+	if err != nil {
+		return f, err
+	}
+	if math.Abs(d.Dot(f.Z)) > 1e-6 {
+		return f, because("choose an axis that lies along the plane", "the axis is not parallel to the plane")
+	}
+	return solid.Plane(o, solid.Rotation(o, d, angle).Turn(f.Z)), nil
+}
+
+func (do *Plane) throughPoints(w *worker) (f solid.Frame, err error) {
+	if len(do.Points) != 3 {
+		return f, because("name three", "a plane goes through three points, and it has %d", len(do.Points))
+	}
+	var p [3]solid.Vec
+	for i := range p {
+		if p[i], err = w.point(&do.Points[i]); err != nil {
+			return f, err
+		}
+	}
+	u, v := p[1].Sub(p[0]), p[2].Sub(p[0])
+	n := u.Cross(v)
+	if n.Norm() < 1e-9*(1+u.Norm()*v.Norm()) {
+		return f, because("choose three points that are not on one line", "the three points lie on one line")
+	}
+	return solid.Plane(p[0], n.Unit()), nil
+}
+
+func (do *Plane) between(w *worker) (f solid.Frame, err error) {
+	if len(do.Planes) != 2 {
+		return f, because("name two", "a plane midway lies between two planes, and it has %d", len(do.Planes))
+	}
+	a, err := w.frame(&do.Planes[0])
+	if err != nil {
+		return f, err
+	}
+	b, err := w.frame(&do.Planes[1])
+	if err != nil {
+		return f, err
+	}
+	return midway(a, b)
+}
+
+// across is the plane across an edge at a share of its length.
+func (do *Plane) across(w *worker) (f solid.Frame, err error) {
+	if len(do.Edges) != 1 {
+		return f, because("name one edge", "a plane across a curve needs the edge")
+	}
+	e, err := w.oneEdge(do.Edges[0])
+	if err != nil {
+		return f, err
+	}
+	at, tangent, err := w.along(e, do.Offset)
+	if err != nil {
+		return f, err
+	}
+	f = solid.Plane(at, tangent)
+	f.O = at
+	return f, nil
 }
 
 // midway is the plane halfway between two parallel planes, or the one that halves

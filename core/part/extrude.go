@@ -73,75 +73,22 @@ func (do *Extrude) run(w *worker) error {
 	if err != nil {
 		return err
 	}
-	e := do.Extent
-	if e == nil {
+	if do.Extent == nil {
 		return because(extents, "it has no extent")
 	}
-	along := p.frame.Z
-	if (do.Result == "cut") != do.Reverse {
-		along = along.Scale(-1)
-	}
-	begin := 0.0
-	if e.Start != "" {
-		if begin, err = w.length("start", e.Start); err != nil {
-			return err
-		}
-	}
-	origin := p.frame.O.Add(along.Scale(begin))
-	var from, to float64 // along the direction, from where it begins
-	var limit func(*Named) (*Named, error)
-	switch e.Kind {
-	case "one-side", "symmetric", "two-sides":
-		from, to, err = w.span(e, quantity.Length)
-	case "through":
-		if do.Result != "cut" && do.Result != "intersect" {
-			return because("give a length, or make it a cut", "only a cut can go through")
-		}
-		box, berr := w.bounds()
-		if berr != nil {
-			return berr
-		}
-		to = reach(box, origin, along)
-		if e.Both {
-			from = -reach(box, origin, along.Scale(-1))
-		}
-	case "to-face":
-		to, limit, err = w.toFace(e.Face, origin, along)
-	case "to-next":
-		box, berr := w.bounds()
-		if berr != nil {
-			return berr
-		}
-		to = reach(box, origin, along)
-		limit = func(body *Named) (*Named, error) {
-			return w.toNext(body, origin, along, to, do.Result == "cut" || do.Result == "intersect")
-		}
-	default:
-		return because(extents, "%q is not an extent", e.Kind)
-	}
+	t, err := do.throw(w, p.frame)
 	if err != nil {
 		return err
 	}
-	taper := 0.0
-	if e.Draft != "" {
-		if taper, err = w.value("draft", e.Draft, quantity.Angle); err != nil {
-			return err
-		}
-		if math.Abs(taper) >= math.Pi/2 {
-			return because("give an angle below 90 deg", "the sides taper by %s deg", quantity.FormatDecimal(taper*180/math.Pi, 3))
-		}
-	}
 	var deeds []deed
 	for _, prof := range profiles {
-		prof.Frame.O = prof.Frame.O.Add(along.Scale(begin))
-		body, err := w.prism(prof, along, from, to, taper)
+		prof.Frame.O = prof.Frame.O.Add(t.along.Scale(t.begin))
+		body, err := w.prism(prof, t.along, t.from, t.to, t.taper)
+		if err == nil && t.limit != nil {
+			body, err = t.limit(body)
+		}
 		if err != nil {
 			return err
-		}
-		if limit != nil {
-			if body, err = limit(body); err != nil {
-				return err
-			}
 		}
 		d, err := do.deed(body)
 		if err != nil {
@@ -149,20 +96,85 @@ func (do *Extrude) run(w *worker) error {
 		}
 		deeds = append(deeds, d)
 	}
-	middle := profileMiddle(profiles[0].Profile).Add(along.Scale(begin + to))
-	switch e.Kind {
+	middle := profileMiddle(profiles[0].Profile).Add(t.along.Scale(t.begin + t.to))
+	switch do.Extent.Kind {
 	case "one-side":
-		w.pulled("extent.length", middle, along, 1)
+		w.pulled("extent.length", middle, t.along, 1)
 	case "symmetric":
-		w.pulled("extent.total", middle, along, 2)
+		w.pulled("extent.total", middle, t.along, 2)
 	case "two-sides":
-		w.pulled("extent.forward", middle, along, 1)
+		w.pulled("extent.forward", middle, t.along, 1)
 	}
 	if err := w.apply(deeds); err != nil {
 		return err
 	}
-	if do.Result == "cut" && (e.Kind == "one-side" || e.Kind == "symmetric") && w.report.Warning == "" {
+	typed := do.Extent.Kind == "one-side" || do.Extent.Kind == "symmetric"
+	if do.Result == "cut" && typed && w.report.Warning == "" {
 		w.hintThrough("/end")
+	}
+	return nil
+}
+
+// throw is how far an extrusion goes: from and to along a direction, from where it begins, which is
+// begin away from the sketch. The sides taper by an angle, and limit trims what comes of it.
+type throw struct {
+	along           solid.Vec
+	begin, from, to float64
+	taper           float64
+	limit           func(*Named) (*Named, error)
+}
+
+// cuts tells whether what is there already is only made less.
+func (do *Extrude) cuts() bool { return do.Result == "cut" || do.Result == "intersect" }
+
+func (do *Extrude) throw(w *worker, f solid.Frame) (t throw, err error) {
+	e := do.Extent
+	t.along = f.Z
+	if (do.Result == "cut") != do.Reverse {
+		t.along = t.along.Scale(-1)
+	}
+	if e.Start != "" {
+		if t.begin, err = w.length("start", e.Start); err != nil {
+			return t, err
+		}
+	}
+	origin := f.O.Add(t.along.Scale(t.begin))
+	switch e.Kind {
+	case "one-side", "symmetric", "two-sides":
+		t.from, t.to, err = w.span(e, quantity.Length)
+	case "to-face":
+		t.to, t.limit, err = w.toFace(e.Face, origin, t.along)
+	case "through", "to-next":
+		err = do.through(w, &t, origin)
+	default:
+		err = because(extents, "%q is not an extent", e.Kind)
+	}
+	if err != nil || e.Draft == "" {
+		return t, err
+	}
+	if t.taper, err = w.value("draft", e.Draft, quantity.Angle); err == nil && math.Abs(t.taper) >= math.Pi/2 {
+		taper := quantity.FormatDecimal(t.taper*180/math.Pi, 3)
+		err = because("give an angle below 90 deg", "the sides taper by %s deg", taper)
+	}
+	return t, err
+}
+
+// through lets an extrusion go as far as the part does, or to where it first comes out.
+func (do *Extrude) through(w *worker, t *throw, origin solid.Vec) error {
+	next := do.Extent.Kind == "to-next"
+	if !next && !do.cuts() {
+		return because("give a length, or make it a cut", "only a cut can go through")
+	}
+	box, err := w.bounds()
+	if err != nil {
+		return err
+	}
+	t.to = reach(box, origin, t.along)
+	switch {
+	case next:
+		t.limit = func(body *Named) (*Named, error) { return w.toNext(body, origin, t.along, t.to, do.cuts()) }
+	case do.Extent.Both:
+		t.from = -reach(box, origin, t.along.Scale(-1))
 	}
 	return nil
 }

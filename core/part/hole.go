@@ -106,83 +106,94 @@ func (do *Hole) run(w *worker) error {
 	if err != nil {
 		return err
 	}
+	deep, err := do.deep(w)
+	if err != nil {
+		return err
+	}
 	box, err := w.bounds()
 	if err != nil {
 		return err
 	}
-	next := do.Extent != nil && do.Extent.Kind == "to-next" // through the first wall, and no further
-	through := do.Extent == nil || do.Extent.Kind == "through" || next
 	var deeds []deed
 	for _, s := range spots {
-		depth := reach(box, s.at, s.into)
-		if !through {
-			if do.Extent.Kind != "one-side" {
-				return because("use one-side with a length, through or to-next", "a hole cannot have the extent %q", do.Extent.Kind)
-			}
-			if depth, err = w.positive("length", do.Extent.Length, quantity.Length); err != nil {
-				return err
-			}
+		depth := deep
+		if deep == 0 {
+			depth = reach(box, s.at, s.into)
 		}
-		loop, names, err := do.profile(w, d/2, depth, through)
+		body, err := do.drilled(w, s, d, depth, deep == 0)
 		if err != nil {
 			return err
-		}
-		f := solid.Frame{O: s.at, X: s.x, Y: s.into, Z: s.x.Cross(s.into)}
-		prefix := w.step.ID + "." + s.id + "/"
-		name := func(edge int) string {
-			if edge < len(names) && names[edge] != "" {
-				return prefix + names[edge]
-			}
-			return ""
-		}
-		body, err := w.turned(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, s.at, s.into, 2*math.Pi, func(src solid.Source) string {
-			if src.Kind == solid.FromEdge {
-				return name(src.Index)
-			}
-			return ""
-		}, name)
-		if err != nil {
-			return because("", "the hole makes no solid: %v", err)
-		}
-		if next {
-			if body, err = w.toNext(body, s.at, s.into, depth, true); err != nil {
-				return err
-			}
 		}
 		deeds = append(deeds, deed{op: solid.Difference, body: body, on: do.Solids})
 	}
 	switch s := spots[0]; {
 	case strings.TrimSpace(do.Diameter) != "":
 		w.pulled("diameter", s.at.Add(s.x.Scale(d/2)), s.x, 2)
-	case !through:
-		depth, err := w.positive("length", do.Extent.Length, quantity.Length)
-		if err != nil {
-			return err
-		}
-		w.pulled("extent.length", s.at.Add(s.into.Scale(depth)), s.into, 1)
+	case deep > 0:
+		w.pulled("extent.length", s.at.Add(s.into.Scale(deep)), s.into, 1)
 	}
 	if err := w.apply(deeds); err != nil {
 		return err
 	}
-	if !through && w.report.Warning == "" {
+	if deep > 0 && w.report.Warning == "" {
 		w.hintThrough("/bottom", "/tip")
 	}
-	if do.Form == "tapped" {
-		t, err := standards.MetricThread(do.Thread)
-		if err != nil {
-			return err
-		}
-		for _, s := range spots {
-			n := Note{Step: w.step.ID, Kind: "thread", Face: w.step.ID + "." + s.id + "/bore", Text: t.Name, At: s.at, Normal: s.into.Scale(-1), Radius: d / 2, Size: t.Major}
-			if !through {
-				if n.Length, err = w.positive("length", do.Extent.Length, quantity.Length); err != nil {
-					return err
-				}
-			}
-			w.state.notes = append(w.state.notes, n)
-		}
+	if do.Form != "tapped" {
+		return nil
+	}
+	t, err := standards.MetricThread(do.Thread)
+	if err != nil {
+		return err
+	}
+	for _, s := range spots {
+		face := w.step.ID + "." + s.id + "/bore"
+		w.state.notes = append(w.state.notes, Note{Step: w.step.ID, Kind: "thread", Face: face, Text: t.Name, At: s.at,
+			Normal: s.into.Scale(-1), Radius: d / 2, Size: t.Major, Length: deep})
 	}
 	return nil
+}
+
+// deep is the typed depth of the hole; 0 where it goes through.
+func (do *Hole) deep(w *worker) (float64, error) {
+	e := do.Extent
+	switch {
+	case e == nil || e.Kind == "through" || e.Kind == "to-next":
+		return 0, nil
+	case e.Kind != "one-side":
+		return 0, because("use one-side with a length, through or to-next", "a hole cannot have the extent %q", e.Kind)
+	}
+	return w.positive("length", e.Length, quantity.Length)
+}
+
+// drilled is what one hole takes away: of diameter d at a place, and so deep, which is as far as the
+// part goes where it goes through.
+func (do *Hole) drilled(w *worker, s spot, d, depth float64, through bool) (*Named, error) {
+	loop, names, err := do.profile(w, d/2, depth, through)
+	if err != nil {
+		return nil, err
+	}
+	f := solid.Frame{O: s.at, X: s.x, Y: s.into, Z: s.x.Cross(s.into)}
+	name := func(edge int) string {
+		if edge < len(names) && names[edge] != "" {
+			return w.step.ID + "." + s.id + "/" + names[edge]
+		}
+		return ""
+	}
+	made := func(src solid.Source) string {
+		if src.Kind == solid.FromEdge {
+			return name(src.Index)
+		}
+		return ""
+	}
+	section := solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}
+	body, err := w.turned(section, s.at, s.into, 2*math.Pi, made, name)
+	if err != nil {
+		return nil, because("", "the hole makes no solid: %v", err)
+	}
+	if do.Extent != nil && do.Extent.Kind == "to-next" { // through the first wall, and no further
+		return w.toNext(body, s.at, s.into, depth, true)
+	}
+	return body, nil
 }
 
 // drill is the diameter of the hole: as typed, the clearance of ISO 273 for a
@@ -342,81 +353,101 @@ func (w *worker) onFace(p *Place) ([]spot, error) {
 		return nil, err
 	}
 	f := solid.Plane(face.Centroid, face.Normal)
-	into := f.Z.Scale(-1)
-	drop := func(v solid.Vec) solid.Vec { return v.Sub(f.Z.Scale(v.Sub(f.O).Dot(f.Z))) }
-	center := func(ref EdgeRef) (solid.Vec, error) {
-		e, err := w.oneEdge(ref)
-		if err != nil {
-			return solid.Vec{}, err
-		}
-		if e.Kind != solid.CircleEdge {
-			return solid.Vec{}, because("choose a round edge", "the edge has no centre")
-		}
-		return drop(e.Center), nil
-	}
-	var out []spot
-	add := func(at solid.Vec) { out = append(out, spot{fmt.Sprint(len(out) + 1), at, f.X, into}) }
+	var at []solid.Vec
 	switch {
 	case p.From != nil:
-		var o, d [2]solid.Vec // a point on each of two lines, and its direction
-		for i, a := range p.From {
-			e, err := w.oneEdge(a.Edge)
-			if err != nil {
-				return nil, err
-			}
-			if e.Kind != solid.LineEdge {
-				return nil, because("choose a straight edge", "a distance is given from a straight edge")
-			}
-			by, err := w.positive("distance", a.Distance, quantity.Length)
-			if err != nil {
-				return nil, err
-			}
-			d[i] = e.B.Sub(e.A).Unit()
-			n := f.Z.Cross(d[i]).Unit()
-			if face.Centroid.Sub(e.A).Dot(n) < 0 {
-				n = n.Scale(-1) // into the face
-			}
-			o[i] = drop(e.A.Add(n.Scale(by)))
-		}
-		x := d[0].Cross(d[1]).Dot(f.Z)
-		if math.Abs(x) < 1e-9 {
-			return nil, because("choose two edges that are not parallel", "the two edges do not give a place")
-		}
-		add(o[0].Add(d[0].Scale(o[1].Sub(o[0]).Cross(d[1]).Dot(f.Z) / x)))
+		at, err = w.fromEdges(p.From, face, f)
 	case p.Circle != nil:
-		c, err := center(p.Circle.About)
+		at, err = w.onCircle(p.Circle, f)
+	case len(p.Centered) == 0:
+		err = because("give distances from two edges, a bolt circle, or round edges", "it has no place")
+	}
+	for _, ref := range p.Centered {
+		if err != nil || p.From != nil || p.Circle != nil {
+			break
+		}
+		var c solid.Vec
+		c, err = w.centreOn(f, ref)
+		at = append(at, c)
+	}
+	if err != nil {
+		return nil, err
+	}
+	var out []spot
+	for i, v := range at {
+		out = append(out, spot{fmt.Sprint(i + 1), v, f.X, f.Z.Scale(-1)})
+	}
+	return out, nil
+}
+
+// dropped is a place brought down onto a plane.
+func dropped(f solid.Frame, v solid.Vec) solid.Vec { return v.Sub(f.Z.Scale(v.Sub(f.O).Dot(f.Z))) }
+
+// centreOn is the centre of a round edge, on a plane.
+func (w *worker) centreOn(f solid.Frame, ref EdgeRef) (solid.Vec, error) {
+	e, err := w.oneEdge(ref)
+	if err != nil {
+		return solid.Vec{}, err
+	}
+	if e.Kind != solid.CircleEdge {
+		return solid.Vec{}, because("choose a round edge", "the edge has no centre")
+	}
+	return dropped(f, e.Center), nil
+}
+
+// fromEdges is the place at distances from two straight edges, into the face.
+func (w *worker) fromEdges(from *[2]Away, face solid.Face, f solid.Frame) ([]solid.Vec, error) {
+	var o, d [2]solid.Vec // a point on each of two lines, and its direction
+	for i, a := range from {
+		e, err := w.oneEdge(a.Edge)
 		if err != nil {
 			return nil, err
 		}
-		dia, err := w.positive("diameter of the bolt circle", p.Circle.Diameter, quantity.Length)
+		if e.Kind != solid.LineEdge {
+			return nil, because("choose a straight edge", "a distance is given from a straight edge")
+		}
+		by, err := w.positive("distance", a.Distance, quantity.Length)
 		if err != nil {
 			return nil, err
 		}
-		n, err := w.count("count", p.Circle.Count)
-		if err != nil {
+		d[i] = e.B.Sub(e.A).Unit()
+		n := f.Z.Cross(d[i]).Unit()
+		if face.Centroid.Sub(e.A).Dot(n) < 0 {
+			n = n.Scale(-1) // into the face
+		}
+		o[i] = dropped(f, e.A.Add(n.Scale(by)))
+	}
+	x := d[0].Cross(d[1]).Dot(f.Z)
+	if math.Abs(x) < 1e-9 {
+		return nil, because("choose two edges that are not parallel", "the two edges do not give a place")
+	}
+	return []solid.Vec{o[0].Add(d[0].Scale(o[1].Sub(o[0]).Cross(d[1]).Dot(f.Z) / x))}, nil
+}
+
+// onCircle are the places of a bolt circle.
+func (w *worker) onCircle(p *BoltCircle, f solid.Frame) ([]solid.Vec, error) {
+	c, err := w.centreOn(f, p.About)
+	if err != nil {
+		return nil, err
+	}
+	dia, err := w.positive("diameter of the bolt circle", p.Diameter, quantity.Length)
+	if err != nil {
+		return nil, err
+	}
+	n, err := w.count("count", p.Count)
+	if err != nil {
+		return nil, err
+	}
+	start := 0.0
+	if p.Start != "" {
+		if start, err = w.value("start", p.Start, quantity.Angle); err != nil {
 			return nil, err
 		}
-		start := 0.0
-		if p.Circle.Start != "" {
-			if start, err = w.value("start", p.Circle.Start, quantity.Angle); err != nil {
-				return nil, err
-			}
-		}
-		for k := range n {
-			s, co := math.Sincos(start + 2*math.Pi*float64(k)/float64(n))
-			add(c.Add(f.X.Scale(dia / 2 * co)).Add(f.Y.Scale(dia / 2 * s)))
-		}
-	default:
-		if len(p.Centered) == 0 {
-			return nil, because("give distances from two edges, a bolt circle, or round edges", "it has no place")
-		}
-		for _, ref := range p.Centered {
-			c, err := center(ref)
-			if err != nil {
-				return nil, err
-			}
-			add(c)
-		}
+	}
+	var out []solid.Vec
+	for k := range n {
+		s, co := math.Sincos(start + 2*math.Pi*float64(k)/float64(n))
+		out = append(out, c.Add(f.X.Scale(dia/2*co)).Add(f.Y.Scale(dia/2*s)))
 	}
 	return out, nil
 }

@@ -54,68 +54,24 @@ func (do *Slot) run(w *worker) error {
 	if do.Reverse {
 		into = p.frame.Z
 	}
-	box, err := w.bounds()
+	from, depth, err := do.span(w, p.frame.O, into)
 	if err != nil {
 		return err
-	}
-	from, depth := 0.0, reach(box, p.frame.O, into)
-	behind := reach(box, p.frame.O, into.Scale(-1))
-	switch e := do.Extent; {
-	case e == nil || e.Kind == "through":
-		if e != nil && e.Both {
-			from = -behind
-		} else if beyond(box, p.frame.O, into.Scale(-1)) > 1e-6 && beyond(box, p.frame.O, into) > 1e-6 {
-			w.report.Hint = &Hint{FindOneSide, "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other", "choose through on both sides where it should go through all"}
-		}
-	case e.Kind == "one-side" || e.Kind == "symmetric" || e.Kind == "two-sides":
-		if from, depth, err = w.span(e, quantity.Length); err != nil {
-			return err
-		}
-	default:
-		return because("use one-side, symmetric, two-sides or through", "a slot cannot have the extent %q", e.Kind)
 	}
 	frame := p.frame
 	frame.O = frame.O.Add(into.Scale(from))
 	var deeds []deed
 	for _, id := range do.At {
-		r := &run{}
-		for _, c := range p.solution.Curves {
-			if c.ID == id {
-				r.curves, r.forward = append(r.curves, c), []bool{true}
-			}
-		}
-		if len(r.curves) == 0 {
-			return because("name a line or arc of the sketch", "the sketch %s has no line %q", do.Sketch, id)
-		}
-		left, err := r.offset(width / 2)
+		loop, err := do.outline(w, p, id, width, len(deeds) == 0)
 		if err != nil {
 			return err
 		}
-		right, err := r.offset(-width / 2)
-		if err != nil {
-			return err
-		}
-		if len(deeds) == 0 {
-			c := &left.curves[0]
-			lo, hi := c.Range()
-			m := c.Point((lo + hi) / 2)
-			out := r.curves[0].Tangent((lo + hi) / 2).Unit().Left()
-			w.pulled("width", p.frame.Point(m.X, m.Y, 0), p.frame.X.Scale(out.X).Add(p.frame.Y.Scale(out.Y)), 2)
-		}
-		right.reverse()
-		ls, _ := left.segments()
-		rs, _ := right.segments()
-		cap := func(at, dir [2]float64, a, b [2]float64) solid.Segment {
-			return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{at[0] + dir[0]*width/2, at[1] + dir[1]*width/2}, Center: at, Radius: width / 2}
-		}
-		t0, t1 := r.tangent(0, false).Unit(), r.tangent(0, true).Unit()
-		a, b := r.at(0, false), r.at(0, true)
-		loop := []solid.Segment{ls[0], cap(pair(b), pair(t1), ls[0].B, rs[0].A), rs[0], cap(pair(a), pair(t0.Scale(-1)), rs[0].B, ls[0].A)}
-		names := []string{"left", "last", "right", "first"}
-		shape, h, err := w.kernel.Prism(solid.Profile{Frame: frame, Loops: [][]solid.Segment{loop}}, into.Scale(depth-from))
+		body := solid.Profile{Frame: frame, Loops: [][]solid.Segment{loop}}
+		shape, h, err := w.kernel.Prism(body, into.Scale(depth-from))
 		if err != nil {
 			return because("", "the slot makes no solid: %v", err)
 		}
+		names := []string{"left", "last", "right", "first"}
 		prefix := w.step.ID + "." + id + "/"
 		deeds = append(deeds, deed{op: solid.Difference, on: do.Solids, body: carry(shape, h, nil, func(src solid.Source) string {
 			switch src.Kind {
@@ -128,6 +84,71 @@ func (do *Slot) run(w *worker) error {
 		})})
 	}
 	return w.apply(deeds)
+}
+
+// span is where the slot begins and how deep it goes, along into from its sketch.
+func (do *Slot) span(w *worker, origin, into solid.Vec) (from, depth float64, err error) {
+	e := do.Extent
+	if e != nil && e.Kind != "through" {
+		if e.Kind != "one-side" && e.Kind != "symmetric" && e.Kind != "two-sides" {
+			return 0, 0, because("use one-side, symmetric, two-sides or through", "a slot cannot have the extent %q", e.Kind)
+		}
+		return w.span(e, quantity.Length)
+	}
+	box, err := w.bounds()
+	if err != nil {
+		return 0, 0, err
+	}
+	depth = reach(box, origin, into)
+	behind := into.Scale(-1)
+	switch {
+	case e != nil && e.Both:
+		from = -reach(box, origin, behind)
+	case beyond(box, origin, behind) > 1e-6 && beyond(box, origin, into) > 1e-6:
+		w.report.Hint = &Hint{FindOneSide, "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other",
+			"choose through on both sides where it should go through all"}
+	}
+	return from, depth, nil
+}
+
+// outline runs around a slot along a line of a sketch, round at the ends. first gives the step its
+// handle there.
+func (do *Slot) outline(w *worker, p *placed, id string, width float64, first bool) ([]solid.Segment, error) {
+	r := &run{}
+	for _, c := range p.solution.Curves {
+		if c.ID == id {
+			r.curves, r.forward = append(r.curves, c), []bool{true}
+		}
+	}
+	if len(r.curves) == 0 {
+		return nil, because("name a line or arc of the sketch", "the sketch %s has no line %q", do.Sketch, id)
+	}
+	left, err := r.offset(width / 2)
+	if err != nil {
+		return nil, err
+	}
+	right, err := r.offset(-width / 2)
+	if err != nil {
+		return nil, err
+	}
+	if first {
+		c := &left.curves[0]
+		lo, hi := c.Range()
+		m := c.Point((lo + hi) / 2)
+		out := r.curves[0].Tangent((lo + hi) / 2).Unit().Left()
+		w.pulled("width", p.frame.Point(m.X, m.Y, 0), p.frame.X.Scale(out.X).Add(p.frame.Y.Scale(out.Y)), 2)
+	}
+	right.reverse()
+	ls, _ := left.segments()
+	rs, _ := right.segments()
+	end := func(at, dir [2]float64, a, b [2]float64) solid.Segment {
+		mid := [2]float64{at[0] + dir[0]*width/2, at[1] + dir[1]*width/2}
+		return solid.Segment{Kind: "arc", A: a, B: b, Mid: mid, Center: at, Radius: width / 2}
+	}
+	t0, t1 := r.tangent(0, false).Unit(), r.tangent(0, true).Unit()
+	a, b := r.at(0, false), r.at(0, true)
+	return []solid.Segment{ls[0], end(pair(b), pair(t1), ls[0].B, rs[0].A),
+		rs[0], end(pair(a), pair(t0.Scale(-1)), rs[0].B, ls[0].A)}, nil
 }
 
 // Keyway mills a keyway into a shaft or a hub: the face says which. Width and depth
@@ -165,48 +186,11 @@ func (do *Keyway) visit(v *visitor) {
 }
 
 func (do *Keyway) run(w *worker) error {
-	if len(do.Faces) != 2 {
-		return because("name the round face and the flat face that it is measured from", "a keyway needs two faces, and it has %d", len(do.Faces))
-	}
-	round, err := w.face(do.Faces[0])
+	round, end, err := do.seat(w)
 	if err != nil {
 		return err
 	}
-	if round.Kind != solid.CylinderFace {
-		return because("choose a cylinder", "the face %q is %s", do.Faces[0], round.Kind)
-	}
-	end, err := w.flat(do.Faces[1])
-	if err != nil {
-		return err
-	}
-	if !end.Normal.Parallel(round.Axis, 1e-6) {
-		return because("choose a flat face square to the axis", "the face %q is not square to the axis", do.Faces[1])
-	}
-	var width, depth float64
-	if do.Width == "" || do.Depth == "" {
-		k, err := standards.ParallelKey(2 * round.Radius)
-		if err != nil {
-			return because("type the width and depth", "%v", err)
-		}
-		width, depth = k.Width, k.Shaft
-		if round.Hollow {
-			depth = k.Hub
-		}
-	}
-	if do.Width != "" {
-		if width, err = w.positive("width", do.Width, quantity.Length); err != nil {
-			return err
-		}
-	}
-	if do.Depth != "" {
-		if depth, err = w.positive("depth", do.Depth, quantity.Length); err != nil {
-			return err
-		}
-	}
-	if width >= 2*round.Radius || !round.Hollow && depth >= round.Radius {
-		return because("make it narrower or shallower", "the keyway is wider or deeper than the shaft")
-	}
-	box, err := w.bounds()
+	width, depth, err := do.section(w, round)
 	if err != nil {
 		return err
 	}
@@ -222,42 +206,16 @@ func (do *Keyway) run(w *worker) error {
 		}
 		z = solid.Rotation(start, sense(round.Axis), a).Turn(z)
 	}
-	off, length := 0.0, reach(box, start, x)
-	if do.Offset != "" {
-		if off, err = w.length("offset", do.Offset); err != nil {
-			return err
-		}
-	}
-	if do.Length != "" {
-		if length, err = w.positive("length", do.Length, quantity.Length); err != nil {
-			return err
-		}
-	}
-	lo, hi := off, off+length
-	if do.Offset == "" {
-		lo = -1 // open at the end
-		if do.Length == "" {
-			hi = length
-		}
+	lo, hi, err := do.span(w, start, x)
+	if err != nil {
+		return err
 	}
 	if do.Length != "" {
 		w.pulled("length", start.Add(x.Scale(hi)).Add(z.Scale(round.Radius)), x, 1)
 	}
-	h := width / 2
-	loop := polygon(solid.Frame{}, [][2]float64{{lo, -h}, {hi, -h}, {hi, h}, {lo, h}}).Loops[0]
-	names := []string{"left", "far", "right", "near"}
-	if do.Form == "rounded" {
-		if hi-lo <= width {
-			return because("make it longer than wide", "a keyway with round ends is longer than wide")
-		}
-		arc := func(x, sign float64, a, b [2]float64) solid.Segment {
-			return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{x + sign*h, 0}, Center: [2]float64{x, 0}, Radius: h}
-		}
-		l, r := lo+h, hi-h
-		loop = []solid.Segment{{Kind: "line", A: [2]float64{l, -h}, B: [2]float64{r, -h}}, arc(r, 1, [2]float64{r, -h}, [2]float64{r, h}),
-			{Kind: "line", A: [2]float64{r, h}, B: [2]float64{l, h}}, arc(l, -1, [2]float64{l, h}, [2]float64{l, -h})}
-	} else if do.Form != "" && do.Form != "square" {
-		return because("use rounded or square", "%q is not a form of keyway", do.Form)
+	loop, err := do.outline(lo, hi, width)
+	if err != nil {
+		return err
 	}
 	// In a shaft the keyway goes down from the surface, its depth measured at the
 	// crown; in a hub it goes up from the axis.
@@ -272,6 +230,7 @@ func (do *Keyway) run(w *worker) error {
 	if err != nil {
 		return because("", "the keyway makes no solid: %v", err)
 	}
+	names := []string{"left", "far", "right", "near"}
 	body := carry(shape, hist, nil, func(src solid.Source) string {
 		switch src.Kind {
 		case solid.FromEdge:
@@ -282,4 +241,96 @@ func (do *Keyway) run(w *worker) error {
 		return ""
 	})
 	return w.apply([]deed{{op: solid.Difference, body: body, on: do.Solids}})
+}
+
+// seat gives the round face that the keyway is in, and the flat one that it is measured from.
+func (do *Keyway) seat(w *worker) (round, end solid.Face, err error) {
+	if len(do.Faces) != 2 {
+		err = because("name the round face and the flat face that it is measured from", "a keyway needs two faces, and it has %d", len(do.Faces))
+		return round, end, err
+	}
+	if round, err = w.face(do.Faces[0]); err != nil {
+		return round, end, err
+	}
+	if round.Kind != solid.CylinderFace {
+		return round, end, because("choose a cylinder", "the face %q is %s", do.Faces[0], round.Kind)
+	}
+	if end, err = w.flat(do.Faces[1]); err == nil && !end.Normal.Parallel(round.Axis, 1e-6) {
+		err = because("choose a flat face square to the axis", "the face %q is not square to the axis", do.Faces[1])
+	}
+	return round, end, err
+}
+
+// section is the width and depth: as typed, else by the table for the diameter.
+func (do *Keyway) section(w *worker, round solid.Face) (width, depth float64, err error) {
+	if do.Width == "" || do.Depth == "" {
+		k, err := standards.ParallelKey(2 * round.Radius)
+		if err != nil {
+			return 0, 0, because("type the width and depth", "%v", err)
+		}
+		width, depth = k.Width, k.Shaft
+		if round.Hollow {
+			depth = k.Hub
+		}
+	}
+	if do.Width != "" {
+		if width, err = w.positive("width", do.Width, quantity.Length); err != nil {
+			return 0, 0, err
+		}
+	}
+	if do.Depth != "" {
+		if depth, err = w.positive("depth", do.Depth, quantity.Length); err != nil {
+			return 0, 0, err
+		}
+	}
+	if width >= 2*round.Radius || !round.Hollow && depth >= round.Radius {
+		err = because("make it narrower or shallower", "the keyway is wider or deeper than the shaft")
+	}
+	return width, depth, err
+}
+
+// span is where the keyway begins and ends along x, from the flat face: open at the face without an
+// offset, and all the way without a length.
+func (do *Keyway) span(w *worker, start, x solid.Vec) (lo, hi float64, err error) {
+	box, err := w.bounds()
+	if err != nil {
+		return 0, 0, err
+	}
+	length := reach(box, start, x)
+	if do.Offset != "" {
+		if lo, err = w.length("offset", do.Offset); err != nil {
+			return 0, 0, err
+		}
+	}
+	if do.Length != "" {
+		if length, err = w.positive("length", do.Length, quantity.Length); err != nil {
+			return 0, 0, err
+		}
+	}
+	hi = lo + length
+	if do.Offset == "" {
+		lo = -1
+	}
+	return lo, hi, nil
+}
+
+// outline runs around the keyway, seen from above.
+func (do *Keyway) outline(lo, hi, width float64) ([]solid.Segment, error) {
+	h := width / 2
+	switch do.Form {
+	case "", "square":
+		return polygon(solid.Frame{}, [][2]float64{{lo, -h}, {hi, -h}, {hi, h}, {lo, h}}).Loops[0], nil
+	case "rounded":
+	default:
+		return nil, because("use rounded or square", "%q is not a form of keyway", do.Form)
+	}
+	if hi-lo <= width {
+		return nil, because("make it longer than wide", "a keyway with round ends is longer than wide")
+	}
+	arc := func(x, sign float64, a, b [2]float64) solid.Segment {
+		return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{x + sign*h, 0}, Center: [2]float64{x, 0}, Radius: h}
+	}
+	l, r := lo+h, hi-h
+	return []solid.Segment{{Kind: "line", A: [2]float64{l, -h}, B: [2]float64{r, -h}}, arc(r, 1, [2]float64{r, -h}, [2]float64{r, h}),
+		{Kind: "line", A: [2]float64{r, h}, B: [2]float64{l, h}}, arc(l, -1, [2]float64{l, h}, [2]float64{l, -h})}, nil
 }

@@ -213,87 +213,94 @@ func (r *run) reverse() {
 
 const joined = 1e-6 // ends nearer than this are one place, mm
 
+// rows are the curves of a sketch that are no guides, put one after the other.
+type rows struct {
+	list []sketch.Curve
+	used []bool
+}
+
+// meets lists the open curves that end at a place.
+func (r *rows) meets(p sketch.Vec) (out []int) {
+	for i, c := range r.list {
+		if !c.Closed() && (c.A.Distance(p) < joined || c.B.Distance(p) < joined) {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// grow follows curves from one on, as far as unused ones go on.
+func (r *rows) grow(start int, forward bool) *run {
+	out := &run{}
+	for i := start; ; {
+		r.used[i] = true
+		out.curves, out.forward = append(out.curves, r.list[i]), append(out.forward, forward)
+		end := out.at(len(out.curves)-1, true)
+		next := -1
+		for _, k := range r.meets(end) {
+			if !r.used[k] {
+				next = k
+			}
+		}
+		if next < 0 {
+			out.closed = len(out.curves) > 1 && end.Distance(out.at(0, false)) < joined
+			return out
+		}
+		i, forward = next, r.list[next].A.Distance(end) < joined
+	}
+}
+
+// from gives the row that a curve is in: it walks back to an open end, or round to the curve.
+func (r *rows) from(i int) *run {
+	at, end := i, r.list[i].A
+	for range r.list {
+		m := r.meets(end)
+		if len(m) < 2 {
+			return r.grow(at, r.list[at].A.Distance(end) < joined)
+		}
+		k := m[0]
+		if k == at {
+			k = m[1]
+		}
+		if r.list[k].A.Distance(end) < joined {
+			end = r.list[k].B
+		} else {
+			end = r.list[k].A
+		}
+		if at = k; at == i {
+			break
+		}
+	}
+	return r.grow(i, true)
+}
+
 // runs puts the curves of a sketch in rows. A row begins with the curve that was
 // drawn first, at an open end; where more than two curves meet there is no row.
 func runs(curves []sketch.Curve) ([]*run, error) {
-	var list []sketch.Curve
+	r := &rows{}
 	for _, c := range curves {
 		if !c.Guide {
-			list = append(list, c)
+			r.list = append(r.list, c)
 		}
 	}
-	used := make([]bool, len(list))
-	meets := func(p sketch.Vec) (out []int) {
-		for i, c := range list {
-			if !c.Closed() && (c.A.Distance(p) < joined || c.B.Distance(p) < joined) {
-				out = append(out, i)
-			}
-		}
-		return out
-	}
-	for i := range list {
-		for _, p := range []sketch.Vec{list[i].A, list[i].B} {
-			if n := meets(p); !list[i].Closed() && len(n) > 2 {
-				return nil, because("leave one row of curves, or make the others guide lines", "%d curves meet at %s, %s", len(n), quantity.FormatDecimal(p.X, 3), quantity.FormatDecimal(p.Y, 3))
+	r.used = make([]bool, len(r.list))
+	for _, c := range r.list {
+		for _, p := range []sketch.Vec{c.A, c.B} {
+			if n := r.meets(p); !c.Closed() && len(n) > 2 {
+				return nil, because("leave one row of curves, or make the others guide lines", "%d curves meet at %s, %s", len(n),
+					quantity.FormatDecimal(p.X, 3), quantity.FormatDecimal(p.Y, 3))
 			}
 		}
 	}
 	var out []*run
-	grow := func(start int, forward bool) *run {
-		r := &run{}
-		for i := start; ; {
-			used[i] = true
-			r.curves, r.forward = append(r.curves, list[i]), append(r.forward, forward)
-			end := r.at(len(r.curves)-1, true)
-			next := -1
-			for _, k := range meets(end) {
-				if !used[k] {
-					next = k
-				}
-			}
-			if next < 0 {
-				r.closed = len(r.curves) > 1 && end.Distance(r.at(0, false)) < joined
-				return r
-			}
-			i, forward = next, list[next].A.Distance(end) < joined
+	for i, c := range r.list { // rows with ends first
+		if !r.used[i] && !c.Closed() {
+			out = append(out, r.from(i))
 		}
 	}
-	for i, c := range list { // rows with ends first
-		if used[i] || c.Closed() {
-			continue
-		}
-		// Walk back to an open end, or round to the curve itself.
-		at, end, open := i, c.A, false
-		for n := 0; n < len(list); n++ {
-			m := meets(end)
-			if len(m) < 2 {
-				open = true
-				break
-			}
-			k := m[0]
-			if k == at {
-				k = m[1]
-			}
-			if list[k].A.Distance(end) < joined {
-				end = list[k].B
-			} else {
-				end = list[k].A
-			}
-			at = k
-			if at == i {
-				break
-			}
-		}
-		if open {
-			out = append(out, grow(at, list[at].A.Distance(end) < joined))
-		} else {
-			out = append(out, grow(i, true))
-		}
-	}
-	for i, c := range list {
+	for _, c := range r.list {
 		if c.Closed() {
 			out = append(out, &run{curves: []sketch.Curve{c}, forward: []bool{true}, closed: true})
-			used[i] = true
 		}
 	}
 	return out, nil

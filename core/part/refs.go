@@ -37,67 +37,13 @@ func (b *Build) References() References {
 		}
 	}
 	for _, body := range b.Bodies {
-		names := make([]string, len(body.Names))
-		count := map[string]int{}
-		for _, list := range body.Names {
-			for _, n := range list {
-				count[n]++
-			}
-		}
-		for i, list := range body.Names {
-			for _, n := range list { // rather one that no other face has
-				if names[i] == "" || count[n] < count[unqualified(names[i])] {
-					names[i] = n
-				}
-			}
-			if shared[names[i]] > 1 {
-				names[i] += "@" + body.ID
-			}
-		}
+		names := body.callings(shared)
 		out.Faces = append(out.Faces, names...)
 		for range names {
 			out.Solids = append(out.Solids, body.ID)
 		}
-		edges := body.Shape.Edges()
-		pair := func(e solid.Edge) [2]string {
-			p := [2]string{names[e.Faces[0]], names[e.Faces[1]]}
-			if p[1] < p[0] {
-				p[0], p[1] = p[1], p[0]
-			}
-			return p
-		}
-		between := map[[2]string]int{}
-		for _, e := range edges {
-			if len(e.Faces) == 2 {
-				between[pair(e)]++
-			}
-		}
-		box := boxOf(edges)
-		at := map[solid.Vec][]string{}
-		for _, e := range edges {
-			if len(e.Faces) != 2 || names[e.Faces[0]] == "" || names[e.Faces[1]] == "" {
-				out.Edges = append(out.Edges, nil)
-				continue
-			}
-			p := pair(e)
-			ref := &EdgeRef{Between: &p}
-			if between[p] > 1 {
-				near := [3]float64(box.Relative(e.Mid))
-				for i := range near {
-					near[i] = math.Round(near[i]*1e4) / 1e4
-				}
-				ref.Near = &near
-			}
-			out.Edges = append(out.Edges, ref)
-			for _, v := range []solid.Vec{e.A, e.B} {
-				k := rounded(v)
-				for _, n := range p {
-					if !slices.Contains(at[k], n) {
-						at[k] = append(at[k], n)
-					}
-				}
-			}
-		}
+		edges, at := edgeReferences(body.Shape.Edges(), names)
+		out.Edges = append(out.Edges, edges...)
 		for _, v := range body.Shape.Vertices() {
 			list := at[rounded(v)]
 			if len(list) < 3 {
@@ -109,6 +55,75 @@ func (b *Build) References() References {
 		}
 	}
 	return out
+}
+
+// callings gives every face of a solid the name to refer to it by: rather one that no other face
+// has, and with the solid where several have it.
+func (body *Body) callings(shared map[string]int) []string {
+	out := make([]string, len(body.Names))
+	count := map[string]int{}
+	for _, list := range body.Names {
+		for _, n := range list {
+			count[n]++
+		}
+	}
+	for i, list := range body.Names {
+		for _, n := range list {
+			if out[i] == "" || count[n] < count[unqualified(out[i])] {
+				out[i] = n
+			}
+		}
+		if shared[out[i]] > 1 {
+			out[i] += "@" + body.ID
+		}
+	}
+	return out
+}
+
+// edgeReferences refers to every edge of a solid by the names of its faces, with its place where
+// several lie between the same two, and lists the names that meet at each vertex.
+func edgeReferences(edges []solid.Edge, names []string) ([]*EdgeRef, map[solid.Vec][]string) {
+	pair := func(e solid.Edge) [2]string {
+		p := [2]string{names[e.Faces[0]], names[e.Faces[1]]}
+		if p[1] < p[0] {
+			p[0], p[1] = p[1], p[0]
+		}
+		return p
+	}
+	between := map[[2]string]int{}
+	for _, e := range edges {
+		if len(e.Faces) == 2 {
+			between[pair(e)]++
+		}
+	}
+	box := boxOf(edges)
+	var out []*EdgeRef
+	at := map[solid.Vec][]string{}
+	for _, e := range edges {
+		if len(e.Faces) != 2 || names[e.Faces[0]] == "" || names[e.Faces[1]] == "" {
+			out = append(out, nil)
+			continue
+		}
+		p := pair(e)
+		ref := &EdgeRef{Between: &p}
+		if between[p] > 1 {
+			near := [3]float64(box.Relative(e.Mid))
+			for i := range near {
+				near[i] = math.Round(near[i]*1e4) / 1e4
+			}
+			ref.Near = &near
+		}
+		out = append(out, ref)
+		for _, v := range []solid.Vec{e.A, e.B} {
+			k := rounded(v)
+			for _, n := range p {
+				if !slices.Contains(at[k], n) {
+					at[k] = append(at[k], n)
+				}
+			}
+		}
+	}
+	return out, at
 }
 
 func rounded(v solid.Vec) solid.Vec {

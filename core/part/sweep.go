@@ -382,19 +382,57 @@ func (do *Rib) run(w *worker) error {
 		return err
 	}
 	if len(list) != 1 || list[0].closed {
-		return because("draw one open row of curves", "a rib is made from one open line, and the sketch %s has %d rows of curves", do.Sketch, len(list))
+		return because("draw one open row of curves", "a rib is made from one open line, and the sketch %s has %d rows of curves",
+			do.Sketch, len(list))
 	}
 	if len(w.state.bodies) == 0 {
-		return because("put the step after the one that makes the solid", "there is no solid yet between whose walls the rib could stand")
+		return because("put the step after the one that makes the solid",
+			"there is no solid yet between whose walls the rib could stand")
 	}
-	box, err := w.bounds()
+	slab, err := do.slab(w, p, list[0], t)
 	if err != nil {
 		return err
 	}
-	r := list[0]
+	var all []*Named
+	for _, body := range w.state.bodies {
+		all = append(all, body.Named)
+	}
+	rest, _, err := w.boolean(solid.Difference, slab, all)
+	if err != nil {
+		return err
+	}
+	pieces, err := w.kernel.Split(rest.Shape)
+	if err != nil {
+		return err
+	}
+	middle := list[0].curves[(len(list[0].curves)-1)/2]
+	lo, hi := middle.Range()
+	m := middle.Point((lo + hi) / 2)
+	w.pulled("thickness", p.frame.Point(m.X, m.Y, t/2), p.frame.Z, 2)
+	for _, piece := range pieces {
+		named := inherit(piece, rest)
+		if !under(named, w.step.ID+"/side:"+middle.ID, p.frame, m, middle.Tangent((lo+hi)/2).Unit()) {
+			continue
+		}
+		for _, names := range named.Names {
+			if len(names) == 0 {
+				return because("turn the rib to the other side, or let its line end nearer to the walls",
+					"there is no material all around the rib: it would run out of the part")
+			}
+		}
+		return w.apply([]deed{{op: solid.Union, body: named, on: do.Solids}})
+	}
+	return because("draw its line in the open, between the walls", "the line of the rib lies inside the material")
+}
+
+// slab is what the rib is cut out of: its line is drawn out beyond the part, and the area on one
+// side of it closed outside the part. Faces that are outside have no names.
+func (do *Rib) slab(w *worker, p *placed, r *run, thickness float64) (*Named, error) {
+	box, err := w.bounds()
+	if err != nil {
+		return nil, err
+	}
 	n := len(r.curves) - 1
-	// The line is drawn out beyond the part, and the area on one side of it closed
-	// outside the part.
 	far := 2*box.Diagonal() + p.frame.O.Norm()
 	a, b := r.at(0, false), r.at(n, true)
 	before, behind := a.Sub(r.tangent(0, false).Unit().Scale(far)), b.Add(r.tangent(n, true).Unit().Scale(far))
@@ -410,65 +448,35 @@ func (do *Rib) run(w *worker) error {
 	names := append([]string{owners[0]}, owners...)
 	names = append(names, owners[n], "", "", "")
 	f := p.frame
-	f.O = f.O.Sub(f.Z.Scale(t / 2))
-	shape, h, err := w.kernel.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(t))
+	f.O = f.O.Sub(f.Z.Scale(thickness / 2))
+	shape, h, err := w.kernel.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(thickness))
 	if err != nil {
-		return because("look at the line of the rib", "the rib makes no solid: %v", err)
+		return nil, because("look at the line of the rib", "the rib makes no solid: %v", err)
 	}
-	slab := carry(shape, h, nil, func(src solid.Source) string {
+	return carry(shape, h, nil, func(src solid.Source) string {
 		if src.Kind == solid.FromEdge && names[src.Index] == "" {
 			return ""
 		}
 		return w.profileNamer(names)(src)
-	})
-	var all []*Named
-	for _, body := range w.state.bodies {
-		all = append(all, body.Named)
-	}
-	rest, _, err := w.boolean(solid.Difference, slab, all)
-	if err != nil {
-		return err
-	}
-	pieces, err := w.kernel.Split(rest.Shape)
-	if err != nil {
-		return err
-	}
-	middle := r.curves[n/2]
-	lo, hi := middle.Range()
-	m := middle.Point((lo + hi) / 2)
-	w.pulled("thickness", p.frame.Point(m.X, m.Y, t/2), p.frame.Z, 2)
-	for _, piece := range pieces {
-		named := inherit(piece, rest)
-		edges := piece.Edges()
-		hit, open := false, false
-		for i, face := range piece.Faces() {
-			if len(named.Names[i]) == 0 {
-				open = true // it runs out of the part
-			}
-			for _, name := range named.Names[i] {
-				if name != w.step.ID+"/side:"+middle.ID {
-					continue
-				}
-				// The piece under the middle of the line.
-				lowest, highest := math.Inf(1), math.Inf(-1)
-				tangent := middle.Tangent((lo + hi) / 2).Unit()
-				for _, e := range face.Edges {
-					for _, v := range []solid.Vec{edges[e].A, edges[e].B} {
-						l := p.frame.Local(v)
-						d := sketch.Vec{X: l[0], Y: l[1]}.Sub(m).Dot(tangent)
-						lowest, highest = math.Min(lowest, d), math.Max(highest, d)
-					}
-				}
-				hit = hit || lowest < 0 && highest > 0
+	}), nil
+}
+
+// under tells whether a piece has a face of a name that reaches to both sides of a place of a
+// sketch, along a tangent there: it is the piece under the middle of the line.
+func under(piece *Named, name string, f solid.Frame, at, tangent sketch.Vec) bool {
+	edges := piece.Shape.Edges()
+	for _, i := range piece.Faces(name) {
+		lowest, highest := math.Inf(1), math.Inf(-1)
+		for _, e := range piece.Shape.Faces()[i].Edges {
+			for _, v := range []solid.Vec{edges[e].A, edges[e].B} {
+				l := f.Local(v)
+				d := sketch.Vec{X: l[0], Y: l[1]}.Sub(at).Dot(tangent)
+				lowest, highest = math.Min(lowest, d), math.Max(highest, d)
 			}
 		}
-		if !hit {
-			continue
+		if lowest < 0 && highest > 0 {
+			return true
 		}
-		if open {
-			return because("turn the rib to the other side, or let its line end nearer to the walls", "there is no material all around the rib: it would run out of the part")
-		}
-		return w.apply([]deed{{op: solid.Union, body: named, on: do.Solids}})
 	}
-	return because("draw its line in the open, between the walls", "the line of the rib lies inside the material")
+	return false
 }

@@ -484,68 +484,84 @@ func (r *Rebuilder) SketchAt(ctx context.Context, d *Document, id string) (*sket
 // alone, faces that the plane cuts, and outlines of cylinders.
 func (w *worker) traceable(f solid.Frame) []Traceable {
 	var out []Traceable
-	add := func(kind string, names [2]string, c sketch.Curve) {
-		lo, hi := c.Range()
-		out = append(out, Traceable{Faces: names, Kind: kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, U: c.U, V: c.V, Poles: c.Poles, Run: c.Samples(lo, hi, max(c.Radius, c.U.Norm(), c.Length(lo, hi)/6, 1)/200)})
-	}
 	for _, n := range w.state.bodies {
-		for i, e := range n.Shape.Edges() {
-			if len(e.Faces) != 2 || e.Seam || e.Degenerate || len(n.Names[e.Faces[0]]) == 0 || len(n.Names[e.Faces[1]]) == 0 {
-				continue
-			}
-			e, err := w.edgeWithRun(n.Shape, i)
-			if err != nil {
-				continue
-			}
-			c, err := TraceEdge(e, f)
-			if err != nil {
-				continue
-			}
-			names := [2]string{n.Names[e.Faces[0]][0], n.Names[e.Faces[1]][0]}
-			// Only an edge that its two faces name alone is followed surely.
-			if same, err := n.edges([]EdgeRef{{Between: &names}}, solid.Box{}); err != nil || len(same) != 1 || same[0] != i {
-				continue
-			}
-			add(c.Kind, names, c)
+		out = append(out, w.traceableEdges(n, f)...)
+		out = append(out, w.traceableFaces(n, f)...)
+	}
+	return out
+}
+
+// traceAs is a curve that can be traced, between two names.
+func traceAs(names [2]string, c sketch.Curve) Traceable {
+	lo, hi := c.Range()
+	run := c.Samples(lo, hi, max(c.Radius, c.U.Norm(), c.Length(lo, hi)/6, 1)/200)
+	return Traceable{Faces: names, Kind: c.Kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, U: c.U, V: c.V, Poles: c.Poles, Run: run}
+}
+
+// traceableEdges lists the edges that their two faces name alone: only those are followed surely.
+func (w *worker) traceableEdges(n *Body, f solid.Frame) []Traceable {
+	var out []Traceable
+	for i, e := range n.Shape.Edges() {
+		if len(e.Faces) != 2 || e.Seam || e.Degenerate || len(n.Names[e.Faces[0]]) == 0 || len(n.Names[e.Faces[1]]) == 0 {
+			continue
 		}
-		faces := n.Shape.Faces()
-		cuts := map[float64][]solid.Edge{}
-		for i := range faces {
-			if len(n.Names[i]) == 0 {
-				continue
-			}
-			// Only a face that has its name for itself is followed surely.
-			if len(n.Faces(n.Names[i][0])) != 1 {
-				continue
-			}
-			found, err := w.silhouettes(n, i, f, cuts)
-			if err != nil {
-				continue // the plane touches the solid without cutting it
-			}
-			for _, side := range []string{"left", "right"} {
-				if c, ok := found[side]; ok {
-					add(c.Kind, [2]string{side, n.Names[i][0]}, c)
-				}
-			}
+		e, err := w.edgeWithRun(n.Shape, i)
+		if err != nil {
+			continue
 		}
-		cut, err := w.section(n.Shape, f)
+		c, err := TraceEdge(e, f)
+		if err != nil {
+			continue
+		}
+		names := [2]string{n.Names[e.Faces[0]][0], n.Names[e.Faces[1]][0]}
+		if same, err := n.edges([]EdgeRef{{Between: &names}}, solid.Box{}); err == nil && len(same) == 1 && same[0] == i {
+			out = append(out, traceAs(names, c))
+		}
+	}
+	return out
+}
+
+// traceableFaces lists the outlines of faces that have their name for themselves, and the curves in
+// which the plane cuts faces. A face that lies in the plane, or that is cut twice, is not followed
+// surely.
+func (w *worker) traceableFaces(n *Body, f solid.Frame) []Traceable {
+	var out []Traceable
+	faces := n.Shape.Faces()
+	cuts := map[float64][]solid.Edge{}
+	for i := range faces {
+		if len(n.Names[i]) == 0 || len(n.Faces(n.Names[i][0])) != 1 {
+			continue
+		}
+		found, err := w.silhouettes(n, i, f, cuts)
 		if err != nil {
 			continue // the plane touches the solid without cutting it
 		}
-		seen := map[int]int{}
-		for _, e := range cut {
-			if len(e.Faces) == 1 {
-				seen[e.Faces[0]]++
+		for _, side := range []string{"left", "right"} {
+			if c, ok := found[side]; ok {
+				out = append(out, traceAs([2]string{side, n.Names[i][0]}, c))
 			}
 		}
-		for _, e := range cut {
-			// A face that lies in the plane, or that is cut twice, is not followed surely.
-			if len(e.Faces) != 1 || seen[e.Faces[0]] != 1 || len(n.Names[e.Faces[0]]) == 0 || faces[e.Faces[0]].Normal.Parallel(f.Z, 1e-9) && faces[e.Faces[0]].Kind == solid.PlaneFace {
-				continue
-			}
-			if c, err := traceSection(e, faces[e.Faces[0]], f); err == nil {
-				add(c.Kind, [2]string{"section", n.Names[e.Faces[0]][0]}, c)
-			}
+	}
+	cut, err := w.section(n.Shape, f)
+	if err != nil {
+		return out // the plane touches the solid without cutting it
+	}
+	seen := map[int]int{}
+	for _, e := range cut {
+		if len(e.Faces) == 1 {
+			seen[e.Faces[0]]++
+		}
+	}
+	for _, e := range cut {
+		if len(e.Faces) != 1 || seen[e.Faces[0]] != 1 || len(n.Names[e.Faces[0]]) == 0 {
+			continue
+		}
+		face := faces[e.Faces[0]]
+		if face.Kind == solid.PlaneFace && face.Normal.Parallel(f.Z, 1e-9) {
+			continue
+		}
+		if c, err := traceSection(e, face, f); err == nil {
+			out = append(out, traceAs([2]string{"section", n.Names[e.Faces[0]][0]}, c))
 		}
 	}
 	return out

@@ -316,7 +316,7 @@ func isNameStart(r rune) bool { return unicode.IsLetter(r) || r == '_' || r == '
 
 // next reads one token.
 func (p *parser) next() {
-	for p.at < len(p.src) && (p.src[p.at] == ' ' || p.src[p.at] == '\t' || p.src[p.at] == '\n') {
+	for p.on(" \t\n") {
 		p.at++
 	}
 	start := p.at
@@ -326,31 +326,8 @@ func (p *parser) next() {
 	}
 	r, size := utf8.DecodeRuneInString(p.src[p.at:])
 	switch {
-	case r >= '0' && r <= '9' || r == '.':
-		whole := true
-		for p.at < len(p.src) && (p.src[p.at] >= '0' && p.src[p.at] <= '9' || p.src[p.at] == '.') {
-			whole = whole && p.src[p.at] != '.'
-			p.at++
-		}
-		if p.at < len(p.src) && (p.src[p.at] == 'e' || p.src[p.at] == 'E') {
-			k := p.at + 1
-			if k < len(p.src) && (p.src[k] == '+' || p.src[k] == '-') {
-				k++
-			}
-			if k < len(p.src) && p.src[k] >= '0' && p.src[k] <= '9' {
-				for k < len(p.src) && p.src[k] >= '0' && p.src[k] <= '9' {
-					k++
-				}
-				p.at, whole = k, false
-			}
-		}
-		text := p.src[start:p.at]
-		v, err := strconv.ParseFloat(text, 64)
-		if err != nil {
-			p.tok = token{kind: tokSymbol, text: text, pos: start}
-			return
-		}
-		p.tok = token{kind: tokNumber, text: text, value: v, whole: whole, pos: start}
+	case p.on(digits + "."):
+		p.number()
 	case isNameStart(r):
 		for p.at < len(p.src) {
 			r, size = utf8.DecodeRuneInString(p.src[p.at:])
@@ -364,6 +341,42 @@ func (p *parser) next() {
 		p.at += size
 		p.tok = token{kind: tokSymbol, text: p.src[start:p.at], pos: start}
 	}
+}
+
+const digits = "0123456789"
+
+// on tells whether the next character is one of some.
+func (p *parser) on(some string) bool {
+	return p.at < len(p.src) && strings.IndexByte(some, p.src[p.at]) >= 0
+}
+
+// number reads a number: digits with a point, and a power of ten. A power without digits is none.
+func (p *parser) number() {
+	start, whole := p.at, true
+	for p.on(digits + ".") {
+		whole = whole && p.src[p.at] != '.'
+		p.at++
+	}
+	if mantissa := p.at; p.on("eE") {
+		p.at++
+		if p.on("+-") {
+			p.at++
+		}
+		power := p.at
+		for p.on(digits) {
+			p.at++
+		}
+		if whole = whole && p.at == power; p.at == power {
+			p.at = mantissa
+		}
+	}
+	text := p.src[start:p.at]
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil {
+		p.tok = token{kind: tokSymbol, text: text, pos: start}
+		return
+	}
+	p.tok = token{kind: tokNumber, text: text, value: v, whole: whole, pos: start}
 }
 
 func (p *parser) symbol(s string) bool { return p.tok.kind == tokSymbol && p.tok.text == s }

@@ -88,76 +88,105 @@ func (s *Sweeper) Follow(ctx context.Context, share Share, progress func(float64
 		if !share.has(i) {
 			continue
 		}
-		q, _ := ref.Table.Lookup(p.Reference)
-		att0, err := s.from(ctx, p, q, att, att0, attErr)
-		if err != nil {
+		f := &follower{Sweeper: s, pair: p, ref0: ref0, attErr: attErr, broken: broken, att: att}
+		f.nominal, _ = ref.Table.Lookup(p.Reference)
+		if f.att0, err = s.from(ctx, p, f.nominal, att, att0, attErr); err != nil {
 			return nil, nil, err
 		}
-		at := func(share float64) quantity.Quantity {
-			v := quantity.Quantity{Value: q.Value + share*math.Abs(q.Value), Dim: q.Dim}
-			if q.Dim == quantity.Number && q.Value == math.Trunc(q.Value) {
-				v.Value = math.Round(v.Value)
-			}
-			return v
-		}
-		text := func(share float64) string { v := at(share); return s.Exercise.State(v.Dim, v.Value).Text }
-		row := Followed{Parameter: p.Reference, Attempt: p.Attempt, Match: p.Match, Nominal: text(0)}
-		for k, end := range s.ends(ref.Table, p.Reference, q) {
+		row := Followed{Parameter: p.Reference, Attempt: p.Attempt, Match: p.Match, Nominal: f.text(0)}
+		for k, end := range s.ends(ref.Table, p.Reference, f.nominal) {
 			progress((float64(i) + float64(k)/2) / float64(len(partners)))
-			last, _, err := search(end, func(share float64) (string, error) {
-				f, fails, err := s.reference(ctx, p.Reference, at(share))
-				if fails || err == nil && f.solids != ref0.solids {
-					return "the reference ends", err
-				}
-				return "", err
-			})
+			if row.Reference[k], err = f.reference(ctx, end); err != nil {
+				return nil, nil, err
+			}
+			e, err := f.end(ctx, row.Reference[k])
 			if err != nil {
 				return nil, nil, err
 			}
-			row.Reference[k] = Reference{Share: last, Ends: last != end}
-			e := &row.Low
-			if k == 1 {
-				e = &row.High
-			}
-			var bad report.Sweep // the nearest case that does not follow
-			var badAt quantity.Quantity
-			share, why, err := search(last, func(share float64) (string, error) {
-				var one report.Sweep
-				if err := s.one(ctx, &one, p, at(share), ref0, att0, attErr, broken); err != nil {
-					return "", err
-				}
-				if one.Outcome == report.Follows {
-					return "", nil
-				}
-				if one.Detail == "" {
-					one.Detail = one.Outcome
-				}
-				bad, badAt = one, at(share)
-				return one.Detail, nil
-			})
-			if err != nil {
-				return nil, nil, err
-			}
-			*e = FollowedEnd{Share: share, Value: text(share), Ends: share != last, Both: share == last && row.Reference[k].Ends, Why: why}
-			if e.Both {
-				e.Why = "the part itself ends there"
-			} else if why != "" {
-				if err := s.explain(ctx, &bad, p, badAt, q, att); err != nil {
-					return nil, nil, err
-				}
-				if bad.Half != "" {
-					e.Why += "; " + bad.Half
-				}
-				if len(bad.Typed) > 0 {
-					e.Why += "; a number is typed: " + strings.Join(bad.Typed, ", ")
-				}
-			}
+			*[]*FollowedEnd{&row.Low, &row.High}[k] = e
 		}
 		out = append(out, row)
 	}
 	together, err := s.together(ctx, share, ref, partners, ref0, att0, attErr)
 	progress(1)
 	return out, together, err
+}
+
+// follower finds how far an attempt follows in one driving parameter.
+type follower struct {
+	*Sweeper
+	pair       Partner
+	nominal    quantity.Quantity
+	ref0, att0 figures
+	att        *part.Build
+	attErr     error
+	broken     map[string]bool
+}
+
+// at is the value at a share of the nominal one; a count stays whole.
+func (f *follower) at(share float64) quantity.Quantity {
+	q := f.nominal
+	v := quantity.Quantity{Value: q.Value + share*math.Abs(q.Value), Dim: q.Dim}
+	if q.Dim == quantity.Number && q.Value == math.Trunc(q.Value) {
+		v.Value = math.Round(v.Value)
+	}
+	return v
+}
+
+func (f *follower) text(share float64) string {
+	v := f.at(share)
+	return f.Exercise.State(v.Dim, v.Value).Text
+}
+
+// reference is how far the reference goes towards an end.
+func (f *follower) reference(ctx context.Context, end float64) (Reference, error) {
+	last, _, err := search(end, func(share float64) (string, error) {
+		m, fails, err := f.Sweeper.reference(ctx, f.pair.Reference, f.at(share))
+		if fails || err == nil && m.solids != f.ref0.solids {
+			return "the reference ends", err
+		}
+		return "", err
+	})
+	return Reference{Share: last, Ends: last != end}, err
+}
+
+// end is how far the attempt follows towards where the reference ends, and why no farther.
+func (f *follower) end(ctx context.Context, ref Reference) (FollowedEnd, error) {
+	var bad report.Sweep // the nearest case that does not follow
+	var badAt quantity.Quantity
+	share, why, err := search(ref.Share, func(share float64) (string, error) {
+		var one report.Sweep
+		if err := f.one(ctx, &one, f.pair, f.at(share), f.ref0, f.att0, f.attErr, f.broken); err != nil {
+			return "", err
+		}
+		if one.Outcome == report.Follows {
+			return "", nil
+		}
+		if one.Detail == "" {
+			one.Detail = one.Outcome
+		}
+		bad, badAt = one, f.at(share)
+		return one.Detail, nil
+	})
+	if err != nil {
+		return FollowedEnd{}, err
+	}
+	e := FollowedEnd{Share: share, Value: f.text(share), Ends: share != ref.Share, Both: share == ref.Share && ref.Ends, Why: why}
+	switch {
+	case e.Both:
+		e.Why = "the part itself ends there"
+	case why != "":
+		if err := f.explain(ctx, &bad, f.pair, badAt, f.nominal, f.att); err != nil {
+			return e, err
+		}
+		if bad.Half != "" {
+			e.Why += "; " + bad.Half
+		}
+		if len(bad.Typed) > 0 {
+			e.Why += "; a number is typed: " + strings.Join(bad.Typed, ", ")
+		}
+	}
+	return e, nil
 }
 
 // ends gives the interval in which a parameter of the reference is varied, in shares of

@@ -37,89 +37,110 @@ func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name strin
 	if base.Solid == nil {
 		return least, most, fmt.Errorf("the model makes no solid yet")
 	}
-	standing := map[string]bool{}
+	h := &holder{r: r, doc: doc, name: name, now: now, solids: base.Solid.Shape.Solids(), standing: map[string]bool{}, progress: progress}
+	h.whole = now.Dim == quantity.Number && now.Value == math.Trunc(now.Value)
 	for _, s := range base.Steps {
-		standing[s.ID] = s.Err == nil
+		h.standing[s.ID] = s.Err == nil
 	}
 	r.Brief = true
 	defer func() { r.Brief = false }()
-	count := base.Solid.Shape.Solids()
-	// breaks says why the model does not hold at a value, or nothing.
-	breaks := func(v float64) (string, error) {
-		b, err := r.Rebuild(ctx, doc, map[string]quantity.Quantity{name: {Value: v, Dim: now.Dim}})
-		if ctx.Err() != nil {
-			return "", ctx.Err()
-		}
-		if err != nil {
-			return err.Error(), nil // a formula that cannot be worked out there
-		}
-		for _, s := range b.Steps {
-			if standing[s.ID] && s.Err != nil {
-				return s.Err.Error(), nil
-			}
-		}
-		if b.Solid == nil {
-			return "there is no solid any more", nil
-		}
-		if n := b.Solid.Shape.Solids(); n != count {
-			return fmt.Sprintf("there are %d solids, and %d before", n, count), nil
-		}
-		if err := r.Kernel().Check(b.Solid.Shape); err != nil {
-			return err.Error(), nil
-		}
-		return "", nil
-	}
-	const coarse = 8
-	done := 0.0
-	search := func(end float64) (End, error) {
-		good := now.Value
-		whole := now.Dim == quantity.Number && now.Value == math.Trunc(now.Value) // a count
-		for k := 1; k <= coarse; k++ {
-			v := now.Value + (end-now.Value)*float64(k)/coarse
-			if whole {
-				v = math.Round(v)
-			}
-			if v == good {
-				continue
-			}
-			why, err := breaks(v)
-			if err != nil {
-				return End{}, err
-			}
-			done += 0.5 / (coarse + 4)
-			progress(math.Min(done, 0.99))
-			if why == "" {
-				good = v
-				continue
-			}
-			bad := v
-			for math.Abs(bad-good) > resolution*math.Max(math.Abs(now.Value), 1e-9) && !(whole && math.Abs(bad-good) <= 1) {
-				mid := (good + bad) / 2
-				if whole {
-					mid = math.Trunc(mid)
-				}
-				w, err := breaks(mid)
-				if err != nil {
-					return End{}, err
-				}
-				if w == "" {
-					good = mid
-				} else {
-					bad, why = mid, w
-				}
-			}
-			return End{At: good, Found: true, Why: why}, nil
-		}
-		return End{At: good}, nil
-	}
 	if share.has(0) {
-		if least, err = search(lo); err != nil {
+		if least, err = h.search(ctx, lo); err != nil {
 			return least, most, err
 		}
 	}
-	done = 0.5
+	h.done = 0.5
 	if share.has(1) {
-		most, err = search(hi)
+		most, err = h.search(ctx, hi)
 	}
 	return least, most, err
+}
+
+// holder varies one parameter of a model.
+type holder struct {
+	r        *part.Rebuilder
+	doc      *part.Document
+	name     string
+	now      quantity.Quantity
+	whole    bool            // it is a count
+	solids   int             // at the present value
+	standing map[string]bool // the steps that stand there
+	done     float64
+	progress func(float64)
+}
+
+// breaks says why the model does not hold at a value, or nothing.
+func (h *holder) breaks(ctx context.Context, v float64) (string, error) {
+	b, err := h.r.Rebuild(ctx, h.doc, map[string]quantity.Quantity{h.name: {Value: v, Dim: h.now.Dim}})
+	if ctx.Err() != nil {
+		return "", ctx.Err()
+	}
+	if err != nil {
+		return err.Error(), nil // a formula that cannot be worked out there
+	}
+	for _, s := range b.Steps {
+		if h.standing[s.ID] && s.Err != nil {
+			return s.Err.Error(), nil
+		}
+	}
+	if b.Solid == nil {
+		return "there is no solid any more", nil
+	}
+	if n := b.Solid.Shape.Solids(); n != h.solids {
+		return fmt.Sprintf("there are %d solids, and %d before", n, h.solids), nil
+	}
+	if err := h.r.Kernel().Check(b.Solid.Shape); err != nil {
+		return err.Error(), nil
+	}
+	return "", nil
+}
+
+// search goes towards an end in even steps, and closes in on the first break.
+func (h *holder) search(ctx context.Context, end float64) (End, error) {
+	const coarse = 8
+	good := h.now.Value
+	for k := 1; k <= coarse; k++ {
+		v := h.now.Value + (end-h.now.Value)*float64(k)/coarse
+		if h.whole {
+			v = math.Round(v)
+		}
+		if v == good {
+			continue
+		}
+		why, err := h.breaks(ctx, v)
+		if err != nil {
+			return End{}, err
+		}
+		h.done += 0.5 / (coarse + 4)
+		h.progress(math.Min(h.done, 0.99))
+		if why != "" {
+			return h.between(ctx, good, v, why)
+		}
+		good = v
+	}
+	return End{At: good}, nil
+}
+
+// between closes in on a break by bisection.
+func (h *holder) between(ctx context.Context, good, bad float64, why string) (End, error) {
+	fine := resolution * math.Max(math.Abs(h.now.Value), 1e-9)
+	if h.whole {
+		fine = math.Max(fine, 1)
+	}
+	for math.Abs(bad-good) > fine {
+		mid := (good + bad) / 2
+		if h.whole {
+			mid = math.Trunc(mid)
+		}
+		w, err := h.breaks(ctx, mid)
+		switch {
+		case err != nil:
+			return End{}, err
+		case w == "":
+			good = mid
+		default:
+			bad, why = mid, w
+		}
+	}
+	return End{At: good, Found: true, Why: why}, nil
 }

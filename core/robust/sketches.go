@@ -98,36 +98,9 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) ([]re
 	if err != nil {
 		return nil, err
 	}
-	type limits struct{ low, high interval.End }
-	theirs := map[string]limits{}
-	if s.Reference != nil && (s.Scale == 0 || s.Scale == 1) { // limits in another unit are not compared
-		list, err := s.spans(ctx)
-		if err != nil {
-			return nil, err
-		}
-		narrowest := map[string]limits{}
-		for _, p := range list {
-			l, ok := narrowest[p.Parameter]
-			if !ok {
-				l = limits{p.Low, p.High}
-			}
-			if l.low.Open && !p.Low.Open || !p.Low.Open && p.Low.Value > l.low.Value {
-				l.low = p.Low
-			}
-			if l.high.Open && !p.High.Open || !p.High.Open && p.High.Value < l.high.Value {
-				l.high = p.High
-			}
-			narrowest[p.Parameter] = l
-		}
-		ref, att, err := s.tables()
-		if err != nil {
-			return nil, err
-		}
-		for _, p := range s.Pairs(ref, att) {
-			if l, ok := narrowest[p.Reference]; ok && p.Match != "none" {
-				theirs[p.Attempt] = l
-			}
-		}
+	theirs, err := s.limits(ctx)
+	if err != nil {
+		return nil, err
 	}
 	_, table, err := s.tables()
 	if err != nil {
@@ -143,17 +116,61 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) ([]re
 			if p.Step != out[i].Step {
 				continue
 			}
-			row := report.Interval{Parameter: p.Parameter, Nominal: state(p.Parameter, p.Nominal)}
 			side := func(e interval.End) report.IntervalEnd {
 				return report.IntervalEnd{Value: state(p.Parameter, e.Value), Open: e.Open, Why: e.Why}
 			}
-			row.Low, row.High = side(p.Low), side(p.High)
+			row := report.Interval{Parameter: p.Parameter, Nominal: state(p.Parameter, p.Nominal), Low: side(p.Low), High: side(p.High)}
 			if l, ok := theirs[p.Parameter]; ok {
 				row.Reference = &report.ReferenceInterval{Low: state(p.Parameter, l.low.Value), High: state(p.Parameter, l.high.Value), LowOpen: l.low.Open, HighOpen: l.high.Open}
 				row.Low.Early = !p.Low.Open && (l.low.Open || l.low.Value < p.Low.Value*(1-wider))
 				row.High.Early = !p.High.Open && (l.high.Open || l.high.Value > p.High.Value*(1+wider))
 			}
 			out[i].Intervals = append(slices.Clip(out[i].Intervals), row)
+		}
+	}
+	return out, nil
+}
+
+// limits are the ends of an interval.
+type limits struct{ low, high interval.End }
+
+// within narrows limits to those of one more sketch.
+func (l limits) within(p Span) limits {
+	if l.low.Open && !p.Low.Open || !p.Low.Open && p.Low.Value > l.low.Value {
+		l.low = p.Low
+	}
+	if l.high.Open && !p.High.Open || !p.High.Open && p.High.Value < l.high.Value {
+		l.high = p.High
+	}
+	return l
+}
+
+// limits gives, by the parameters of the attempt, within which all sketches of the reference hold.
+// There are none in another unit, in which limits are not compared.
+func (s *Sweeper) limits(ctx context.Context) (map[string]limits, error) {
+	out := map[string]limits{}
+	if s.Reference == nil || s.Scale != 0 && s.Scale != 1 {
+		return out, nil
+	}
+	list, err := s.spans(ctx)
+	if err != nil {
+		return nil, err
+	}
+	narrowest := map[string]limits{}
+	for _, p := range list {
+		l, ok := narrowest[p.Parameter]
+		if !ok {
+			l = limits{p.Low, p.High}
+		}
+		narrowest[p.Parameter] = l.within(p)
+	}
+	ref, att, err := s.tables()
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range s.Pairs(ref, att) {
+		if l, ok := narrowest[p.Reference]; ok && p.Match != "none" {
+			out[p.Attempt] = l
 		}
 	}
 	return out, nil

@@ -48,7 +48,30 @@ func (o operands) are(points, lines, rounds int) bool {
 // condition adds the equations of constraint i.
 func (c *compiler) condition(i int) error {
 	k := c.sketch.Constraints[i]
-	var o operands
+	o, err := c.operands(k)
+	if err != nil {
+		return err
+	}
+	target, err := c.wanted(k)
+	if err != nil {
+		return err
+	}
+	made, err := c.relate(k, i, o)
+	if err == nil && !made {
+		if _, isSize := Sizes[k.Kind]; isSize {
+			made, err = c.measure(k, i, o, target)
+		} else if _, known := accepts[k.Kind]; !known {
+			return failf(k.ID, "%q is not a constraint or size", k.Kind)
+		}
+	}
+	if err == nil && !made {
+		err = failf(k.ID, "%s is put on %s, not on %v", k.Kind, accepts[k.Kind], k.Of)
+	}
+	return err
+}
+
+// operands sorts what a constraint is put on by its kind.
+func (c *compiler) operands(k Constraint) (o operands, err error) {
 	for _, id := range k.Of {
 		p, isPoint := c.points[id]
 		u, isCurve := c.curves[id]
@@ -56,7 +79,7 @@ func (c *compiler) condition(i int) error {
 		case isPoint:
 			o.points = append(o.points, p)
 		case !isCurve:
-			return failf(k.ID, "there is no %q in this sketch", id)
+			return o, failf(k.ID, "there is no %q in this sketch", id)
 		case u.kind == KindLine:
 			o.lines = append(o.lines, u)
 		case u.kind == KindCircle || u.kind == KindArc:
@@ -67,38 +90,31 @@ func (c *compiler) condition(i int) error {
 			o.ellipses = append(o.ellipses, u)
 		}
 	}
+	return o, nil
+}
+
+// wanted is the value that a size is to have; 0 of what has none.
+func (c *compiler) wanted(k Constraint) (float64, error) {
 	dim, isSize := Sizes[k.Kind]
-	target := 0.0
+	words := strings.ReplaceAll(k.Kind, "-", " ")
 	switch {
 	case k.Driven && !isSize:
-		return failf(k.ID, "%s carries no value and cannot be driven", k.Kind)
-	case isSize && !k.Driven:
-		if k.Value == "" {
-			return failf(k.ID, "a %s needs a value", strings.ReplaceAll(k.Kind, "-", " "))
-		}
-		v, err := c.values.Eval(k.Value, dim)
-		if err != nil {
-			return failf(k.ID, "%v", err)
-		}
-		if v < 0 || (v == 0 && (k.Kind == "length" || k.Kind == "radius" || k.Kind == "diameter")) {
-			return failf(k.ID, "a %s must be greater than zero, but %s comes to %s", strings.ReplaceAll(k.Kind, "-", " "), k.Value, quantity.FormatDecimal(v, 4))
-		}
-		target = v
+		return 0, failf(k.ID, "%s carries no value and cannot be driven", k.Kind)
 	case !isSize && k.Value != "":
-		return failf(k.ID, "%s takes no value", k.Kind)
+		return 0, failf(k.ID, "%s takes no value", k.Kind)
+	case !isSize || k.Driven:
+		return 0, nil
+	case k.Value == "":
+		return 0, failf(k.ID, "a %s needs a value", words)
 	}
-	made, err := c.relate(k, i, o)
-	if err == nil && !made {
-		if isSize {
-			made, err = c.measure(k, i, o, target)
-		} else if _, known := accepts[k.Kind]; !known {
-			return failf(k.ID, "%q is not a constraint or size", k.Kind)
-		}
+	v, err := c.values.Eval(k.Value, dim)
+	if err != nil {
+		return 0, failf(k.ID, "%v", err)
 	}
-	if err == nil && !made {
-		err = failf(k.ID, "%s is put on %s, not on %v", k.Kind, accepts[k.Kind], k.Of)
+	if v < 0 || (v == 0 && (k.Kind == "length" || k.Kind == "radius" || k.Kind == "diameter")) {
+		return 0, failf(k.ID, "a %s must be greater than zero, but %s comes to %s", words, k.Value, quantity.FormatDecimal(v, 4))
 	}
-	return err
+	return v, nil
 }
 
 // relate adds the equations of constraints without a value.

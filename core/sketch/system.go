@@ -164,34 +164,10 @@ func (c *compiler) point(id string) bool {
 
 func (c *compiler) entities() error {
 	s := c.sketch
-	c.held, c.links = map[string]bool{}, map[string][]string{}
-	ids := map[string]bool{}
-	for i, e := range s.Entities {
-		if e.ID == "" {
-			return failf(fmt.Sprintf("entity number %d", i+1), "has no id")
-		}
-		if _, dup := c.index[e.ID]; dup || e.ID == Origin || e.ID == XAxis || e.ID == YAxis {
-			return failf(e.ID, "the id is used twice; give every entity its own")
-		}
-		c.index[e.ID] = i
-		if e.Kind == KindPoint {
-			if e.At == nil {
-				return failf(e.ID, "a point needs \"at\": [x, y]")
-			}
-			if !finite(e.At[0]) || !finite(e.At[1]) {
-				return failf(e.ID, "the coordinates are not finite numbers")
-			}
-		}
+	if err := c.ids(); err != nil {
+		return err
 	}
-	for i, k := range s.Constraints {
-		if k.ID == "" {
-			return failf(fmt.Sprintf("constraint number %d", i+1), "has no id")
-		}
-		if _, dup := c.index[k.ID]; dup || ids[k.ID] {
-			return failf(k.ID, "the id is used twice; give every constraint its own")
-		}
-		ids[k.ID] = true
-	}
+	c.held = map[string]bool{}
 	for i := range s.Entities {
 		if len(s.Entities[i].Traced) > 0 {
 			for _, id := range s.Entities[i].Refs() {
@@ -199,30 +175,7 @@ func (c *compiler) entities() error {
 			}
 		}
 	}
-	// Coincident points share their unknowns.
-	for _, k := range s.Constraints {
-		if k.Kind != "coincident" || len(k.Of) != 2 {
-			continue
-		}
-		if !c.point(k.Of[0]) || !c.point(k.Of[1]) {
-			continue // reported by constraint
-		}
-		a, b := c.parts.Root(k.Of[0]), c.parts.Root(k.Of[1])
-		still := func(id string) bool { return id == Origin || c.held[id] }
-		switch {
-		case a == b:
-			c.joined = append(c.joined, append(c.path(k.Of[0], k.Of[1]), k.ID))
-			continue
-		case still(a) && still(b):
-			continue // an equation between two places that do not move
-		case still(b):
-			c.parts.Join(b, a)
-		default:
-			c.parts.Join(a, b)
-		}
-		c.links[k.Of[0]] = append(c.links[k.Of[0]], k.ID, k.Of[1])
-		c.links[k.Of[1]] = append(c.links[k.Of[1]], k.ID, k.Of[0])
-	}
+	c.coincide()
 	fixed := func(x, y float64) pointSlots { return pointSlots{slot{-1, x}, slot{-1, y}} }
 	c.points[Origin] = fixed(0, 0)
 	c.curves[XAxis] = curveSlots{entity: -1, kind: KindLine, a: fixed(0, 0), b: fixed(1, 0)}
@@ -248,6 +201,65 @@ func (c *compiler) entities() error {
 		}
 	}
 	return nil
+}
+
+// ids refuses entities and constraints without an id of their own, and points without a place.
+func (c *compiler) ids() error {
+	ids := map[string]bool{}
+	for i, e := range c.sketch.Entities {
+		if e.ID == "" {
+			return failf(fmt.Sprintf("entity number %d", i+1), "has no id")
+		}
+		if _, dup := c.index[e.ID]; dup || e.ID == Origin || e.ID == XAxis || e.ID == YAxis {
+			return failf(e.ID, "the id is used twice; give every entity its own")
+		}
+		c.index[e.ID] = i
+		if e.Kind != KindPoint {
+			continue
+		}
+		if e.At == nil {
+			return failf(e.ID, "a point needs \"at\": [x, y]")
+		}
+		if !finite(e.At[0]) || !finite(e.At[1]) {
+			return failf(e.ID, "the coordinates are not finite numbers")
+		}
+	}
+	for i, k := range c.sketch.Constraints {
+		if k.ID == "" {
+			return failf(fmt.Sprintf("constraint number %d", i+1), "has no id")
+		}
+		if _, dup := c.index[k.ID]; dup || ids[k.ID] {
+			return failf(k.ID, "the id is used twice; give every constraint its own")
+		}
+		ids[k.ID] = true
+	}
+	return nil
+}
+
+// coincide joins coincident points, which share their unknowns: those of one that does not move,
+// where there is one.
+func (c *compiler) coincide() {
+	c.links = map[string][]string{}
+	still := func(id string) bool { return id == Origin || c.held[id] }
+	for _, k := range c.sketch.Constraints {
+		if k.Kind != "coincident" || len(k.Of) != 2 || !c.point(k.Of[0]) || !c.point(k.Of[1]) {
+			continue // what is wrong with it is told where it is compiled
+		}
+		a, b := c.parts.Root(k.Of[0]), c.parts.Root(k.Of[1])
+		switch {
+		case a == b:
+			c.joined = append(c.joined, append(c.path(k.Of[0], k.Of[1]), k.ID))
+			continue
+		case still(a) && still(b):
+			continue // an equation between two places that do not move
+		case still(b):
+			c.parts.Join(b, a)
+		default:
+			c.parts.Join(a, b)
+		}
+		c.links[k.Of[0]] = append(c.links[k.Of[0]], k.ID, k.Of[1])
+		c.links[k.Of[1]] = append(c.links[k.Of[1]], k.ID, k.Of[0])
+	}
 }
 
 // interpolate gives the poles of the natural spline through points as they
@@ -314,34 +326,69 @@ func (c *compiler) unknown(owner int, r role, v float64) slot {
 }
 
 func (c *compiler) curve(i int, e Entity) error {
-	need := func(role, id string) (pointSlots, error) {
-		p, ok := c.points[id]
-		if !ok {
-			return p, failf(e.ID, "%q must name a point of this sketch, and %q is none", role, id)
-		}
-		return p, nil
+	if e.Kind == KindPoint {
+		return nil
 	}
+	k, err := c.slots(i, e)
+	if err != nil {
+		return err
+	}
+	c.curves[e.ID] = k
+	c.order = append(c.order, e.ID)
+	if len(e.Traced) > 0 {
+		return nil
+	}
+	b := c.equation(-1)
+	b.entity = i
+	switch e.Kind {
+	case KindArc: // both ends are as far from the centre
+		ctr, s, f := b.point(k.c), b.point(k.a), b.point(k.b)
+		return b.residual(func(x []jet) jet { return s(x).sub(ctr(x)).norm().sub(f(x).sub(ctr(x)).norm()) })
+	case KindEllipse, KindEllArc: // the half axes are square to one another, and the ends lie on it
+		ctr, u, v := b.point(k.c), b.point(k.major), b.point(k.minor)
+		err := b.residual(func(x []jet) jet {
+			c := ctr(x)
+			d := u(x).sub(c)
+			return v(x).sub(c).dot(d).div(d.norm())
+		})
+		if e.Kind == KindEllipse {
+			return err
+		}
+		for _, end := range []pointSlots{k.a, k.b} {
+			if err == nil {
+				b := c.equation(-1)
+				b.entity = i
+				err = b.residual(b.offEllipse(end, k))
+			}
+		}
+		return err
+	}
+	return nil
+}
+
+// slots gives the points and unknowns that a curve is made of.
+func (c *compiler) slots(i int, e Entity) (curveSlots, error) {
 	k := curveSlots{entity: i, kind: e.Kind}
 	var err error
-	get := func(role, id string) (p pointSlots) {
-		if err == nil {
-			p, err = need(role, id)
+	get := func(role, id string) pointSlots {
+		p, ok := c.points[id]
+		if err == nil && !ok {
+			err = failf(e.ID, "%q must name a point of this sketch, and %q is none", role, id)
 		}
 		return p
 	}
+	wrong := func(is bool, what string) {
+		if err == nil && is {
+			err = failf(e.ID, "%s", what)
+		}
+	}
 	switch e.Kind {
-	case KindPoint:
-		return nil
 	case KindLine:
 		k.a, k.b = get("from", e.From), get("to", e.To)
-		if err == nil && k.a == k.b {
-			err = failf(e.ID, "the line starts and ends in the same point")
-		}
+		wrong(k.a == k.b, "the line starts and ends in the same point")
 	case KindCircle:
 		k.c = get("center", e.Center)
-		if err == nil && !(e.Radius > 0 && finite(e.Radius)) {
-			err = failf(e.ID, "a circle needs a radius greater than zero")
-		}
+		wrong(!(e.Radius > 0 && finite(e.Radius)), "a circle needs a radius greater than zero")
 		if len(e.Traced) > 0 {
 			k.r = slot{-1, e.Radius * c.unit}
 		} else {
@@ -349,56 +396,19 @@ func (c *compiler) curve(i int, e Entity) error {
 		}
 	case KindArc:
 		k.c, k.a, k.b = get("center", e.Center), get("start", e.Start), get("end", e.End)
-		if err == nil && (k.a == k.c || k.b == k.c) {
-			err = failf(e.ID, "the arc's end is its own centre")
-		}
+		wrong(k.a == k.c || k.b == k.c, "the arc's end is its own centre")
 	case KindEllipse, KindEllArc:
 		k.c, k.major, k.minor = get("center", e.Center), get("major", e.Major), get("minor", e.Minor)
-		if err == nil && (k.major == k.c || k.minor == k.c || k.major == k.minor) {
-			err = failf(e.ID, "the half axes of an ellipse end in two points other than its centre")
-		}
+		wrong(k.major == k.c || k.minor == k.c || k.major == k.minor, "the half axes of an ellipse end in two points other than its centre")
 		if e.Kind == KindEllArc {
 			k.a, k.b = get("start", e.Start), get("end", e.End)
 		}
 	case KindSpline:
-		if err = c.spline(i, e, &k); err != nil {
-			return err
-		}
+		err = c.spline(i, e, &k)
 	default:
 		err = failf(e.ID, "%q is not a kind of entity; use point, line, circle, arc, ellipse, elliptical-arc or spline", e.Kind)
 	}
-	if err != nil {
-		return err
-	}
-	c.curves[e.ID] = k
-	c.order = append(c.order, e.ID)
-	b := c.equation(-1)
-	b.entity = i
-	switch {
-	case len(e.Traced) > 0:
-		return nil
-	case e.Kind == KindArc:
-		ctr, s, f := b.point(k.c), b.point(k.a), b.point(k.b)
-		return b.residual(func(x []jet) jet { return s(x).sub(ctr(x)).norm().sub(f(x).sub(ctr(x)).norm()) })
-	case e.Kind == KindEllipse || e.Kind == KindEllArc:
-		ctr, u, v := b.point(k.c), b.point(k.major), b.point(k.minor)
-		err := b.residual(func(x []jet) jet {
-			c := ctr(x)
-			d := u(x).sub(c)
-			return v(x).sub(c).dot(d).div(d.norm())
-		})
-		if e.Kind == KindEllArc {
-			for _, end := range []pointSlots{k.a, k.b} {
-				if err == nil {
-					b := c.equation(-1)
-					b.entity = i
-					err = b.residual(b.offEllipse(end, k))
-				}
-			}
-		}
-		return err
-	}
-	return nil
+	return k, err
 }
 
 // spline makes the poles. Those of a spline through points are hidden unknowns,
@@ -423,27 +433,40 @@ func (c *compiler) spline(i int, e Entity, k *curveSlots) error {
 			return failf(e.ID, "a cubic spline needs at least four poles")
 		}
 		k.poles, k.knots = list, uniformKnots(len(list))
-		if len(e.Knots) > 0 {
-			if len(e.Knots) != len(list)+4 {
-				return failf(e.ID, "%d poles need %d knots, not %d", len(list), len(list)+4, len(e.Knots))
-			}
-			k.knots = e.Knots
-			for j, t := range k.knots {
-				if !finite(t) || (j > 0 && t < k.knots[j-1]) || (j >= 4 && j < len(list) && t <= k.knots[j-1] && t == k.knots[max(0, j-3)]) {
-					return failf(e.ID, "the knots must not fall")
-				}
-			}
-			n := len(list)
-			if k.knots[0] != k.knots[3] || k.knots[n] != k.knots[n+3] || k.knots[3] >= k.knots[n] {
-				return failf(e.ID, "the first four and the last four knots must be equal, so that the spline ends in its poles")
-			}
-		}
 		k.a, k.b = list[0], list[len(list)-1]
+		if len(e.Knots) > 0 {
+			k.knots = e.Knots
+			return checkKnots(e.ID, e.Knots, len(list))
+		}
 		return nil
 	}
 	if len(list) < 3 {
 		return failf(e.ID, "a spline goes through at least three points")
 	}
+	return c.throughPoints(i, list, k)
+}
+
+// checkKnots refuses knots that do not make a cubic spline of n poles that ends in its poles.
+func checkKnots(id string, knots []float64, n int) error {
+	if len(knots) != n+4 {
+		return failf(id, "%d poles need %d knots, not %d", n, n+4, len(knots))
+	}
+	for j, t := range knots {
+		falls := j > 0 && t < knots[j-1]
+		fourfold := j >= 4 && j < n && t <= knots[j-1] && t == knots[max(0, j-3)]
+		if !finite(t) || falls || fourfold {
+			return failf(id, "the knots must not fall")
+		}
+	}
+	if knots[0] != knots[3] || knots[n] != knots[n+3] || knots[3] >= knots[n] {
+		return failf(id, "the first four and the last four knots must be equal, so that the spline ends in its poles")
+	}
+	return nil
+}
+
+// throughPoints makes the poles of the natural spline through points, with the conditions that hold
+// them.
+func (c *compiler) throughPoints(i int, list []pointSlots, k *curveSlots) error {
 	n := len(list)
 	k.a, k.b, k.knots = list[0], list[n-1], uniformKnots(n+2)
 	start := c.interpolate(list, k.knots)
@@ -457,44 +480,48 @@ func (c *compiler) spline(i int, e Entity, k *curveSlots) error {
 			k.poles = append(k.poles, pointSlots{c.unknown(i, roleHidden, start.At(j, 0)), c.unknown(i, roleHidden, start.At(j, 1))})
 		}
 	}
-	own := func(parts []pointSlots, weights []float64) error {
-		for axis := range 2 {
-			b := c.equation(-1)
-			b.entity = i
-			var f []func([]jet) jet
-			for _, p := range parts {
-				if axis == 0 {
-					f = append(f, b.scalar(p.x))
-				} else {
-					f = append(f, b.scalar(p.y))
-				}
-			}
-			if err := b.residual(func(x []jet) jet {
-				var sum jet
-				for j := range f {
-					sum = sum.add(f[j](x).scale(weights[j]))
-				}
-				return sum
-			}); err != nil {
-				return err
-			}
-		}
-		return nil
-	}
 	for j := 1; j < n-1; j++ {
 		at := span(k.knots, n+2, float64(j))
 		w := basis(k.knots, at, float64(j))
-		if err := own([]pointSlots{k.poles[at-3], k.poles[at-2], k.poles[at-1], k.poles[at], list[j]}, []float64{w[0], w[1], w[2], w[3], -1}); err != nil {
+		parts := []pointSlots{k.poles[at-3], k.poles[at-2], k.poles[at-1], k.poles[at], list[j]}
+		if err := c.balance(i, parts, []float64{w[0], w[1], w[2], w[3], -1}); err != nil {
 			return err
 		}
 	}
 	// No curvature at the ends: with knots 0 0 0 0 1 2 the second derivative
 	// there is 6 ((P2 - P1)/2 - (P1 - P0)).
 	w := []float64{1, -1.5, 0.5}
-	if err := own([]pointSlots{k.poles[0], k.poles[1], k.poles[2]}, w); err != nil {
+	if err := c.balance(i, []pointSlots{k.poles[0], k.poles[1], k.poles[2]}, w); err != nil {
 		return err
 	}
-	return own([]pointSlots{k.poles[n+1], k.poles[n], k.poles[n-1]}, w)
+	return c.balance(i, []pointSlots{k.poles[n+1], k.poles[n], k.poles[n-1]}, w)
+}
+
+// balance asks that the weighted sum of points be zero, in x and in y: a condition of entity i itself.
+func (c *compiler) balance(i int, parts []pointSlots, weights []float64) error {
+	for axis := range 2 {
+		b := c.equation(-1)
+		b.entity = i
+		var f []func([]jet) jet
+		for _, p := range parts {
+			if axis == 0 {
+				f = append(f, b.scalar(p.x))
+			} else {
+				f = append(f, b.scalar(p.y))
+			}
+		}
+		err := b.residual(func(x []jet) jet {
+			var sum jet
+			for j := range f {
+				sum = sum.add(f[j](x).scale(weights[j]))
+			}
+			return sum
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // typicalLength is the diagonal of the starting geometry, at least 1e-3 mm.

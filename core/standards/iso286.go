@@ -98,6 +98,9 @@ func Fit(class string, nominal float64) (lower, upper float64, err error) {
 		return 0, 0, fmt.Errorf("%q is not a tolerance class of ISO 286: capitals are holes, small letters shafts", class)
 	}
 	letter := strings.ToLower(letters)
+	if letter == "js" {
+		return -it / 2, it / 2, nil
+	}
 	row := fundamentalDeviations[len(fundamentalDeviations)-1]
 	for _, r := range fundamentalDeviations {
 		if nominal <= r.upTo {
@@ -105,11 +108,7 @@ func Fit(class string, nominal float64) (lower, upper float64, err error) {
 			break
 		}
 	}
-	above := map[string]float64{"c": row.c, "d": row.d, "e": row.e, "f": row.f, "g": row.g, "h": 0} // es
-	below := map[string]float64{"k": row.k, "m": row.m, "n": row.n, "p": row.p, "r": row.r, "s": row.s}
-	if letter == "js" {
-		return -it / 2, it / 2, nil
-	}
+	above := map[string]float64{"c": row.c, "d": row.d, "e": row.e, "f": row.f, "g": row.g, "h": 0} // es of a shaft
 	if es, ok := above[letter]; ok {
 		es /= 1000
 		if hole {
@@ -117,30 +116,39 @@ func Fit(class string, nominal float64) (lower, upper float64, err error) {
 		}
 		return es - it, es, nil
 	}
+	below := map[string]float64{"k": row.k, "m": row.m, "n": row.n, "p": row.p, "r": row.r, "s": row.s} // ei of a shaft
 	ei, ok := below[letter]
-	if !ok {
+	switch {
+	case !ok:
 		return 0, 0, fmt.Errorf("%q is not in the table of fits: use c to h, js, k, m, n, p, r or s", letters)
-	}
-	ei /= 1000
-	if !hole {
-		if letter == "k" && (grade > 7 || nominal <= 3) {
-			ei = 0
+	case hole:
+		es, err := tightHole(letter, grade, nominal, ei/1000, it)
+		if err != nil {
+			return 0, 0, fmt.Errorf("%s: %w", class, err)
 		}
-		return ei, ei + it, nil
+		return es - it, es, nil
+	case letter == "k" && (grade > 7 || nominal <= 3):
+		ei = 0
 	}
-	es := -ei
+	return ei / 1000, ei/1000 + it, nil
+}
+
+// tightHole is the upper deviation ES of a hole that is tighter than its nominal: that of the shaft
+// turned round, and for the finer grades moved by the difference to the next finer grade, so that
+// fits of a hole and of a shaft are alike (ISO 286-1).
+func tightHole(letter string, grade int, nominal, ei, it float64) (float64, error) {
 	switch finer := letter == "k" || letter == "m" || letter == "n"; {
 	case nominal <= 3 && letter != "n" || nominal <= 3 && grade <= 8:
 	case finer && grade <= 8 || !finer && grade <= 7:
 		next, err := ITGrade(grade-1, nominal)
 		if err != nil {
-			return 0, 0, fmt.Errorf("%s: %w", class, err)
+			return 0, err
 		}
-		es += it - next
+		return -ei + it - next, nil
 	case letter == "n":
-		es = 0
+		return 0, nil
 	case letter == "k":
-		return 0, 0, fmt.Errorf("ISO 286 has no %s above 3 mm", class)
+		return 0, fmt.Errorf("there is no such hole above 3 mm in ISO 286")
 	}
-	return es - it, es, nil
+	return -ei, nil
 }

@@ -438,46 +438,9 @@ func (r *reader) polyline(e *entity, at func(x, y float64) sketch.Vec, side floa
 		r.left["POLYLINE in space"]++
 		return nil
 	}
-	type vertex struct {
-		at    sketch.Vec
-		bulge float64
-	}
-	var list []vertex
-	if e.kind == "POLYLINE" {
-		for i := range e.vertices {
-			v := &e.vertices[i]
-			p, err := v.must(10, 20)
-			if err != nil {
-				return err
-			}
-			b, err := v.get(42, 0)
-			if err != nil {
-				return err
-			}
-			list = append(list, vertex{at(p[0], p[1]), b})
-		}
-	} else {
-		for _, p := range e.pairs {
-			switch p.code {
-			case 10, 20, 42:
-			default:
-				continue
-			}
-			v, err := p.number()
-			if err != nil {
-				return err
-			}
-			switch {
-			case p.code == 10:
-				list = append(list, vertex{at: at(v, 0)})
-			case len(list) == 0:
-				return &Fault{p.line, "this polyline begins with no x coordinate"}
-			case p.code == 20:
-				list[len(list)-1].at.Y = v
-			default:
-				list[len(list)-1].bulge = v
-			}
-		}
+	list, err := e.corners(at)
+	if err != nil {
+		return err
 	}
 	closed := int(flags)&1 == 1
 	for i := len(list) - 1; i > 0; i-- { // places given twice
@@ -518,4 +481,50 @@ func (r *reader) polyline(e *entity, at func(x, y float64) sketch.Vec, side floa
 		r.curve(e, k)
 	}
 	return nil
+}
+
+// corner is a vertex of a polyline. The piece after it is an arc where it has a bulge: the tangent of
+// a quarter of its angle.
+type corner struct {
+	at    sketch.Vec
+	bulge float64
+}
+
+// corners reads the vertices of a polyline: of its own entities, or of its pairs.
+func (e *entity) corners(at func(x, y float64) sketch.Vec) ([]corner, error) {
+	var list []corner
+	if e.kind == "POLYLINE" {
+		for i := range e.vertices {
+			v := &e.vertices[i]
+			p, err := v.must(10, 20)
+			if err != nil {
+				return nil, err
+			}
+			b, err := v.get(42, 0)
+			if err != nil {
+				return nil, err
+			}
+			list = append(list, corner{at(p[0], p[1]), b})
+		}
+		return list, nil
+	}
+	for _, p := range e.pairs {
+		if p.code != 10 && p.code != 20 && p.code != 42 {
+			continue
+		}
+		v, err := p.number()
+		switch {
+		case err != nil:
+			return nil, err
+		case p.code == 10:
+			list = append(list, corner{at: at(v, 0)})
+		case len(list) == 0:
+			return nil, &Fault{p.line, "this polyline begins with no x coordinate"}
+		case p.code == 20:
+			list[len(list)-1].at.Y = v
+		default:
+			list[len(list)-1].bulge = v
+		}
+	}
+	return list, nil
 }

@@ -515,12 +515,11 @@ func (d *Draft) Offset(ids []string, formula string, distance float64) (made []s
 		curve[all[i].ID] = &all[i]
 	}
 	if len(ids) == 1 && curve[ids[0]] != nil && curve[ids[0]].Kind == sketch.KindCircle {
-		e := *d.Entity(ids[0])
 		c := curve[ids[0]]
 		if c.Radius-distance <= 0 {
 			return nil, refuse("the circle has a radius of %s, and %s inside it there is nothing", d.Length(c.Radius), d.Length(distance))
 		}
-		id := d.Circle(e.Center, c.Radius-distance)
+		id := d.Circle(d.Entity(ids[0]).Center, c.Radius-distance)
 		d.Constrain("distance", formula, ids[0], id)
 		return []string{id}, nil
 	}
@@ -528,104 +527,118 @@ func (d *Draft) Offset(ids []string, formula string, distance float64) (made []s
 	if err != nil {
 		return nil, err
 	}
-	// Every curve's own copy, then the joints where neighbours' copies meet.
-	type copied struct {
-		link
-		line   bool
-		a, dir sketch.Vec
-		r      float64
-	}
-	var list []copied
+	var list []beside
 	for _, k := range chain {
-		c := curve[k.id]
-		from, to := d.At(k.from), d.At(k.to)
-		switch c.Kind {
-		case sketch.KindLine:
-			u := to.Sub(from).Unit()
-			list = append(list, copied{k, true, from.Add(u.Left().Scale(distance)), u, 0})
-		case sketch.KindArc:
-			r := c.Radius - distance
-			if k.backwards {
-				r = c.Radius + distance
-			}
-			if r <= 1e-9 {
-				return nil, refuse("the arc %s has a radius of %s, and %s to this side nothing is left of it", k.id, d.Length(c.Radius), d.Length(distance))
-			}
-			list = append(list, copied{k, false, c.Center, sketch.Vec{}, r})
+		b, err := d.beside(k, curve[k.id], distance)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, b)
+	}
+	points, err := d.offsetPoints(list, closed, distance)
+	if err != nil {
+		return nil, err
+	}
+	for i, k := range list {
+		var id string
+		switch e := *d.Entity(k.id); {
+		case k.line:
+			id = d.Line(points[i], points[i+1])
+			d.Constrain("parallel", "", k.id, id)
+		case k.backwards:
+			id = d.Arc(e.Center, points[i+1], points[i])
 		default:
-			return nil, refuse("only lines, arcs and circles are offset, and %s is a %s", k.id, c.Kind)
+			id = d.Arc(e.Center, points[i], points[i+1])
+		}
+		d.Constrain("distance", formula, k.id, id)
+		made = append(made, id)
+	}
+	return made, nil
+}
+
+// beside is what lies at a distance from a curve of a chain, without its ends: a line through a in
+// the direction dir, or a circle about a with the radius r.
+type beside struct {
+	link
+	line   bool
+	a, dir sketch.Vec
+	r      float64
+}
+
+func (d *Draft) beside(k link, c *sketch.Curve, distance float64) (beside, error) {
+	switch c.Kind {
+	case sketch.KindLine:
+		from := d.At(k.from)
+		u := d.At(k.to).Sub(from).Unit()
+		return beside{k, true, from.Add(u.Left().Scale(distance)), u, 0}, nil
+	case sketch.KindArc:
+		r := c.Radius - distance
+		if k.backwards {
+			r = c.Radius + distance
+		}
+		if r <= 1e-9 {
+			return beside{}, refuse("the arc %s has a radius of %s, and %s to this side nothing is left of it", k.id, d.Length(c.Radius), d.Length(distance))
+		}
+		return beside{k, false, c.Center, sketch.Vec{}, r}, nil
+	}
+	return beside{}, refuse("only lines, arcs and circles are offset, and %s is a %s", k.id, c.Kind)
+}
+
+// curve is the line, long enough, or the circle.
+func (b beside) curve(far float64) sketch.Curve {
+	if b.line {
+		return sketch.Curve{ID: "k", Kind: sketch.KindLine, A: b.a.Sub(b.dir.Scale(far)), B: b.a.Add(b.dir.Scale(far))}
+	}
+	return sketch.Curve{ID: "k", Kind: sketch.KindCircle, Center: b.a, Radius: b.r}
+}
+
+// joint is where two of them meet, beside the corner of the curves themselves.
+func joint(p, q beside, corner sketch.Vec, distance float64) (sketch.Vec, error) {
+	if p.line && q.line {
+		den := p.dir.Cross(q.dir)
+		if math.Abs(den) < 1e-9 {
+			return q.a, nil
+		}
+		return p.a.Add(p.dir.Scale(q.a.Sub(p.a).Cross(q.dir) / den)), nil
+	}
+	far := 1e3 * (1 + math.Abs(distance) + math.Max(corner.Distance(p.a), corner.Distance(q.a)))
+	best, at := math.Inf(1), sketch.Vec{}
+	for _, x := range sketch.Crossings([]sketch.Curve{p.curve(far), q.curve(far)}, 0, false) {
+		if v := x.At.Distance(corner); v < best && v < 50*math.Abs(distance)+1 {
+			best, at = v, x.At
 		}
 	}
-	joint := func(p, q copied, corner sketch.Vec) (sketch.Vec, error) {
-		if p.line && q.line {
-			den := p.dir.Cross(q.dir)
-			if math.Abs(den) < 1e-9 {
-				return q.a, nil
-			}
-			return p.a.Add(p.dir.Scale(q.a.Sub(p.a).Cross(q.dir) / den)), nil
-		}
-		lift := func(k copied) sketch.Curve {
-			if k.line {
-				far := 1e3 * (1 + math.Abs(distance) + corner.Distance(k.a))
-				return sketch.Curve{ID: "k", Kind: sketch.KindLine, A: k.a.Sub(k.dir.Scale(far)), B: k.a.Add(k.dir.Scale(far))}
-			}
-			return sketch.Curve{ID: "k", Kind: sketch.KindCircle, Center: k.a, Radius: k.r}
-		}
-		best, at := math.Inf(1), sketch.Vec{}
-		for _, x := range sketch.Crossings([]sketch.Curve{lift(p), lift(q)}, 0, false) {
-			if v := x.At.Distance(corner); v < best && v < 50*math.Abs(distance)+1 {
-				best, at = v, x.At
-			}
-		}
-		if math.IsInf(best, 1) {
-			return at, refuse("%s and %s no longer meet at this distance", p.id, q.id)
-		}
-		return at, nil
+	if math.IsInf(best, 1) {
+		return at, refuse("%s and %s no longer meet at this distance", p.id, q.id)
 	}
+	return at, nil
+}
+
+// offsetPoints makes the points of an offset chain: where its curves meet, and its ends.
+func (d *Draft) offsetPoints(list []beside, closed bool, distance float64) ([]string, error) {
 	n := len(list)
 	points := make([]string, n+1)
-	for i := range n + 1 {
-		switch {
-		case i == n && closed:
-			points[n] = points[0]
-			continue
-		case (i == 0 || i == n) && !closed:
-			k := list[min(i, n-1)]
-			end := k.from
-			if i == n {
-				end = k.to
-			}
-			if k.line {
-				points[i] = d.Point(d.At(end).Add(k.dir.Left().Scale(distance)))
-			} else {
-				points[i] = d.Point(k.a.Polar(k.r, k.a.AngleTo(d.At(end))))
-			}
+	end := func(k beside, at sketch.Vec) string {
+		if k.line {
+			return d.Point(at.Add(k.dir.Left().Scale(distance)))
+		}
+		return d.Point(k.a.Polar(k.r, k.a.AngleTo(at)))
+	}
+	for i := range n {
+		if i == 0 && !closed {
+			points[0] = end(list[0], d.At(list[0].from))
 			continue
 		}
-		at, err := joint(list[(i+n-1)%n], list[i%n], d.At(list[i%n].from))
+		at, err := joint(list[(i+n-1)%n], list[i], d.At(list[i].from), distance)
 		if err != nil {
 			return nil, err
 		}
 		points[i] = d.Point(at)
 	}
-	for i, k := range list {
-		var id string
-		e := *d.Entity(k.id)
-		switch {
-		case k.line:
-			id = d.Line(points[i], points[i+1])
-			d.Constrain("parallel", "", k.id, id)
-			d.Constrain("distance", formula, k.id, id)
-		case k.backwards:
-			id = d.Arc(e.Center, points[i+1], points[i])
-			d.Constrain("distance", formula, k.id, id)
-		default:
-			id = d.Arc(e.Center, points[i], points[i+1])
-			d.Constrain("distance", formula, k.id, id)
-		}
-		made = append(made, id)
+	if points[n] = points[0]; !closed {
+		points[n] = end(list[n-1], d.At(list[n-1].to))
 	}
-	return made, nil
+	return points, nil
 }
 
 // link is a curve in a chain, run from one of its ends to the other.

@@ -44,41 +44,14 @@ func (r *reviewer) offer(f Finding, near float64, kind string, of ...string) boo
 
 // apart finds points that look joined to another point or a curve and are not.
 func (r *reviewer) apart() {
-	reach := map[string]float64{} // how far a point may be off, by the shortest curve on it
-	var ids []string
-	for _, e := range r.d.Entities {
-		c := r.curve[e.ID]
-		if c == nil {
-			continue
-		}
-		lo, hi := c.Range()
-		l := math.Min(nearby*r.scale, 0.2*c.Length(lo, hi))
-		for _, p := range e.Refs() {
-			if _, seen := reach[p]; !seen && p != sketch.Origin {
-				ids = append(ids, p)
-				reach[p] = l
-			}
-			if p != sketch.Origin {
-				reach[p] = math.Min(reach[p], l)
-			}
-		}
-	}
-	for _, e := range r.d.Entities {
-		if _, seen := reach[e.ID]; !seen && e.Kind == sketch.KindPoint && len(e.Traced) == 0 {
-			ids = append(ids, e.ID)
-			reach[e.ID] = nearby * r.scale
-		}
-	}
-	ids = append(ids, sketch.Origin)
-	reach[sketch.Origin] = nearby * r.scale
+	ids, reach := r.reaches()
 	at := r.sol.Points
 	sort.SliceStable(ids, func(i, j int) bool { return at[ids[i]].X < at[ids[j]].X })
-	joined := map[string]bool{}
 	for i, p := range ids {
 		for j := i + 1; j < len(ids) && at[ids[j]].X-at[p].X <= nearby*r.scale; j++ {
 			q := ids[j]
 			d := at[p].Distance(at[q])
-			if d > math.Min(reach[p], reach[q]) || r.ends.Root(p) == r.ends.Root(q) || joined[p+" "+q] {
+			if d > math.Min(reach[p], reach[q]) || r.ends.Root(p) == r.ends.Root(q) {
 				continue
 			}
 			f := Finding{Kind: Apart, At: vec(at[p]), Near: vec(at[q]), What: fmt.Sprintf("%s and %s look like one point and are %s apart", p, q, r.d.Words(d))}
@@ -91,24 +64,59 @@ func (r *reviewer) apart() {
 		}
 	}
 	for _, p := range ids {
-		if p == sketch.Origin {
+		if p != sketch.Origin {
+			r.offCurves(p, math.Min(reach[p], 0.5*nearby*r.scale))
+		}
+	}
+}
+
+// reaches lists the points with how far each may be off another place, by the shortest curve on it.
+func (r *reviewer) reaches() (ids []string, reach map[string]float64) {
+	reach = map[string]float64{sketch.Origin: nearby * r.scale}
+	for _, e := range r.d.Entities {
+		c := r.curve[e.ID]
+		if c == nil {
 			continue
 		}
-		for _, c := range r.sol.Curves {
-			if e := r.d.Entity(c.ID); r.standsOn(e, p) || c.Kind == sketch.KindSpline {
+		lo, hi := c.Range()
+		l := math.Min(nearby*r.scale, 0.2*c.Length(lo, hi))
+		for _, p := range e.Refs() {
+			if p == sketch.Origin {
 				continue
 			}
-			_, q := c.Nearest(at[p])
-			d := q.Distance(at[p])
-			if d > math.Min(reach[p], 0.5*nearby*r.scale) {
-				continue
+			if _, seen := reach[p]; !seen {
+				ids = append(ids, p)
+				reach[p] = l
 			}
-			f := Finding{Kind: OffCurve, At: vec(at[p]), Near: vec(q), What: fmt.Sprintf("%s is %s off %s", p, r.d.Words(d), c.ID)}
-			if d < exact*r.scale {
-				f.What = fmt.Sprintf("%s lies on %s, and nothing says so", p, c.ID)
-			}
-			r.offer(f, d*2+exact*r.scale, "on-curve", p, c.ID)
+			reach[p] = math.Min(reach[p], l)
 		}
+	}
+	for _, e := range r.d.Entities {
+		if _, seen := reach[e.ID]; !seen && e.Kind == sketch.KindPoint && len(e.Traced) == 0 {
+			ids = append(ids, e.ID)
+			reach[e.ID] = nearby * r.scale
+		}
+	}
+	return append(ids, sketch.Origin), reach
+}
+
+// offCurves tells of curves that a point nearly lies on.
+func (r *reviewer) offCurves(p string, reach float64) {
+	at := r.sol.Points[p]
+	for _, c := range r.sol.Curves {
+		if e := r.d.Entity(c.ID); r.standsOn(e, p) || c.Kind == sketch.KindSpline {
+			continue
+		}
+		_, q := c.Nearest(at)
+		d := q.Distance(at)
+		if d > reach {
+			continue
+		}
+		f := Finding{Kind: OffCurve, At: vec(at), Near: vec(q), What: fmt.Sprintf("%s is %s off %s", p, r.d.Words(d), c.ID)}
+		if d < exact*r.scale {
+			f.What = fmt.Sprintf("%s lies on %s, and nothing says so", p, c.ID)
+		}
+		r.offer(f, d*2+exact*r.scale, "on-curve", p, c.ID)
 	}
 }
 
@@ -149,9 +157,30 @@ func (r *reviewer) unsaid() {
 	if r.sol.Freedom == 0 {
 		return
 	}
-	tell := func(at sketch.Vec, words, kind string, of ...string) {
-		r.offer(Finding{Kind: Unsaid, At: vec(at), What: words + ", and nothing says so"}, 1e-4*r.scale, kind, of...)
+	r.unsaidCorners()
+	r.unsaidRadii()
+	for i := range r.sol.Curves {
+		c := &r.sol.Curves[i]
+		for j := range r.sol.Curves[:i] {
+			d := &r.sol.Curves[j]
+			if c.Kind != sketch.KindLine || d.Kind != sketch.KindLine || c.Traced {
+				continue
+			}
+			v, w := c.B.Sub(c.A).Unit(), d.B.Sub(d.A).Unit()
+			if math.Abs(v.Cross(w)) < 1e-6 {
+				r.tell(c.A.Midpoint(c.B), fmt.Sprintf("%s and %s are parallel", d.ID, c.ID), "parallel", d.ID, c.ID)
+			}
+		}
 	}
+}
+
+// tell offers a constraint that holds already.
+func (r *reviewer) tell(at sketch.Vec, words, kind string, of ...string) {
+	r.offer(Finding{Kind: Unsaid, At: vec(at), What: words + ", and nothing says so"}, 1e-4*r.scale, kind, of...)
+}
+
+// unsaidCorners tells of curves that meet square, in line or tangent.
+func (r *reviewer) unsaidCorners() {
 	meet := map[string][]*sketch.Curve{}
 	var roots []string
 	for i := range r.sol.Curves {
@@ -171,29 +200,33 @@ func (r *reviewer) unsaid() {
 			meet[k] = append(meet[k], c)
 		}
 	}
-	angle := func(c, d *sketch.Curve, at sketch.Vec) float64 { // of their tangents, 0 to π/2
-		t, _ := c.Nearest(at)
-		u, _ := d.Nearest(at)
-		v, w := c.Tangent(t).Unit(), d.Tangent(u).Unit()
-		return math.Abs(math.Asin(math.Max(-1, math.Min(1, v.Cross(w)))))
-	}
 	for _, k := range roots {
-		at := r.sol.Points[k]
 		for i, c := range meet[k] {
 			for _, d := range meet[k][:i] {
-				a := angle(c, d, at)
-				straight := c.Kind == sketch.KindLine && d.Kind == sketch.KindLine
-				switch {
-				case straight && a > math.Pi/2-1e-4:
-					tell(at, fmt.Sprintf("%s and %s are square to one another", d.ID, c.ID), "perpendicular", d.ID, c.ID)
-				case straight && a < 1e-4:
-					tell(at, fmt.Sprintf("%s and %s are in line", d.ID, c.ID), "parallel", d.ID, c.ID)
-				case !straight && a < 2e-3 && c.Kind != sketch.KindSpline && d.Kind != sketch.KindSpline:
-					tell(at, fmt.Sprintf("%s and %s are tangent", d.ID, c.ID), "tangent", d.ID, c.ID)
-				}
+				r.unsaidCorner(c, d, r.sol.Points[k])
 			}
 		}
 	}
+}
+
+func (r *reviewer) unsaidCorner(c, d *sketch.Curve, at sketch.Vec) {
+	t, _ := c.Nearest(at)
+	u, _ := d.Nearest(at)
+	v, w := c.Tangent(t).Unit(), d.Tangent(u).Unit()
+	a := math.Abs(math.Asin(math.Max(-1, math.Min(1, v.Cross(w))))) // between their tangents, 0 to π/2
+	straight := c.Kind == sketch.KindLine && d.Kind == sketch.KindLine
+	switch {
+	case straight && a > math.Pi/2-1e-4:
+		r.tell(at, fmt.Sprintf("%s and %s are square to one another", d.ID, c.ID), "perpendicular", d.ID, c.ID)
+	case straight && a < 1e-4:
+		r.tell(at, fmt.Sprintf("%s and %s are in line", d.ID, c.ID), "parallel", d.ID, c.ID)
+	case !straight && a < 2e-3 && c.Kind != sketch.KindSpline && d.Kind != sketch.KindSpline:
+		r.tell(at, fmt.Sprintf("%s and %s are tangent", d.ID, c.ID), "tangent", d.ID, c.ID)
+	}
+}
+
+// unsaidRadii tells of round curves of one radius.
+func (r *reviewer) unsaidRadii() {
 	groups := map[string][]*sketch.Curve{}
 	var keys []string
 	for i := range r.sol.Curves {
@@ -208,21 +241,9 @@ func (r *reviewer) unsaid() {
 		groups[key] = append(groups[key], c)
 	}
 	for _, key := range keys {
+		first := groups[key][0]
 		for _, c := range groups[key][1:] {
-			first := groups[key][0]
-			tell(c.Center, fmt.Sprintf("%s and %s have the same radius", first.ID, c.ID), "equal", first.ID, c.ID)
-		}
-	}
-	for i := range r.sol.Curves {
-		c := &r.sol.Curves[i]
-		for j := range r.sol.Curves[:i] {
-			d := &r.sol.Curves[j]
-			if c.Kind == sketch.KindLine && d.Kind == sketch.KindLine && !c.Traced {
-				v, w := c.B.Sub(c.A).Unit(), d.B.Sub(d.A).Unit()
-				if math.Abs(v.Cross(w)) < 1e-6 {
-					tell(c.A.Midpoint(c.B), fmt.Sprintf("%s and %s are parallel", d.ID, c.ID), "parallel", d.ID, c.ID)
-				}
-			}
+			r.tell(c.Center, fmt.Sprintf("%s and %s have the same radius", first.ID, c.ID), "equal", first.ID, c.ID)
 		}
 	}
 }

@@ -152,89 +152,113 @@ func foot(c *sketch.Curve, p sketch.Vec) sketch.Vec {
 }
 
 func (l *layout) size(v *SizeView, k *sketch.Constraint, curve map[string]*sketch.Curve) bool {
-	a, ca, ok := l.where(k.Of[0], curve)
+	a, ok := l.operand(k.Of[0], curve)
 	if !ok {
 		return false
 	}
-	b, cb := sketch.Vec{}, (*sketch.Curve)(nil)
+	var b operand
 	if len(k.Of) > 1 {
-		if b, cb, ok = l.where(k.Of[1], curve); !ok {
+		if b, ok = l.operand(k.Of[1], curve); !ok {
 			return false
 		}
 	}
-	line := func(c *sketch.Curve) bool { return c != nil && c.Kind == sketch.KindLine }
-	round := func(c *sketch.Curve) bool { return c != nil && c.Kind != sketch.KindLine }
 	switch k.Kind {
 	case "length":
-		if !line(ca) {
-			l.around(v, k, ca)
+		if !a.line() {
+			l.around(v, k, a.curve)
 			return true
 		}
-		l.linear(v, k, ca.A, ca.B, ca.B.Sub(ca.A).Unit())
+		l.linear(v, k, a.curve.A, a.curve.B, a.curve.B.Sub(a.curve.A).Unit())
 	case "horizontal-distance", "vertical-distance":
-		if len(k.Of) == 1 && line(ca) {
-			a, b = ca.A, ca.B
+		from, to := a.at, b.at
+		if len(k.Of) == 1 && a.line() {
+			from, to = a.curve.A, a.curve.B
 		}
 		dir := sketch.Vec{X: 1}
 		if k.Kind == "vertical-distance" {
 			dir = sketch.Vec{Y: 1}
 		}
-		l.linear(v, k, a, b, dir)
+		l.linear(v, k, from, to, dir)
 	case "distance":
-		if line(ca) && !line(cb) {
-			a, ca, b, cb = b, cb, a, ca
+		if a.line() && b.line() && strings.HasSuffix(k.Of[0], "-axis") || a.line() && !b.line() {
+			a, b = b, a
 		}
-		switch {
-		case line(ca) && line(cb):
-			if strings.HasSuffix(k.Of[0], "-axis") {
-				ca, cb, a, b = cb, ca, b, a
-			}
-			b = foot(cb, a)
-		case round(ca) && line(cb):
-			c := ca.Center
-			b = foot(cb, c)
-			a = c.Add(b.Sub(c).Unit().Scale(ca.Radius))
-		case line(cb):
-			b = foot(cb, a)
-		case round(ca) && round(cb):
-			u := cb.Center.Sub(ca.Center)
-			if u.Norm() < math.Max(ca.Radius, cb.Radius) { // one within the other
-				if u.Norm() < 1e-9 {
-					u = sketch.Vec{X: 1}
-				}
-				u = u.Unit()
-				if ca.Radius < cb.Radius {
-					ca, cb, u = cb, ca, u.Scale(-1)
-				}
-				a, b = ca.Center.Add(u.Scale(ca.Radius)), cb.Center.Add(u.Scale(cb.Radius))
-			} else {
-				u = u.Unit()
-				a, b = ca.Center.Add(u.Scale(ca.Radius)), cb.Center.Sub(u.Scale(cb.Radius))
-			}
-		case round(ca) || round(cb):
-			if round(cb) {
-				a, ca, b = b, cb, a
-			}
-			a = ca.Center.Add(b.Sub(ca.Center).Unit().Scale(ca.Radius))
-		}
-		l.linear(v, k, a, b, b.Sub(a).Unit())
+		from, to := between(a, b)
+		l.linear(v, k, from, to, to.Sub(from).Unit())
 	case "radius", "diameter":
-		if !round(ca) {
+		if !a.round() {
 			return false
 		}
-		l.round(v, k, ca)
+		l.round(v, k, a.curve)
 	case "angle":
-		if len(k.Of) == 1 && round(ca) {
-			lo, hi := ca.Range()
-			l.angle(v, k, ca.Center, lo, hi, ca.Radius)
+		if len(k.Of) == 1 && a.round() {
+			lo, hi := a.curve.Range()
+			l.angle(v, k, a.curve.Center, lo, hi, a.curve.Radius)
 			return true
 		}
-		if !line(ca) || !line(cb) {
+		if !a.line() || !b.line() {
 			return false
 		}
-		l.corner(v, k, ca, cb)
+		l.corner(v, k, a.curve, b.curve)
 	}
 	return true
+}
+
+// operand is what a size is put on: a point, or a curve with a place of it.
+type operand struct {
+	at    sketch.Vec
+	curve *sketch.Curve // nil of a point
+}
+
+func (l *layout) operand(id string, curve map[string]*sketch.Curve) (operand, bool) {
+	at, c, ok := l.where(id, curve)
+	return operand{at, c}, ok
+}
+
+func (o operand) line() bool  { return o.curve != nil && o.curve.Kind == sketch.KindLine }
+func (o operand) round() bool { return o.curve != nil && o.curve.Kind != sketch.KindLine }
+
+// rim is the place of a round curve in the direction of a place.
+func (o operand) rim(towards sketch.Vec) sketch.Vec {
+	return o.curve.Center.Add(towards.Sub(o.curve.Center).Unit().Scale(o.curve.Radius))
+}
+
+// between gives the two places that a distance is shown between. Of a line and something else the
+// line is the second.
+func between(a, b operand) (from, to sketch.Vec) {
+	switch {
+	case a.round() && b.line():
+		to = foot(b.curve, a.curve.Center)
+		return a.rim(to), to
+	case b.line():
+		return a.at, foot(b.curve, a.at)
+	case a.round() && b.round():
+		return rims(a.curve, b.curve)
+	case b.round():
+		a, b = b, a
+	}
+	if a.round() {
+		return a.rim(b.at), b.at
+	}
+	return a.at, b.at
+}
+
+// rims gives the nearest places of two round curves, on the line through their centres: facing one
+// another, or on one side where one lies within the other.
+func rims(c, d *sketch.Curve) (from, to sketch.Vec) {
+	u := d.Center.Sub(c.Center)
+	if u.Norm() >= math.Max(c.Radius, d.Radius) {
+		u = u.Unit()
+		return c.Center.Add(u.Scale(c.Radius)), d.Center.Sub(u.Scale(d.Radius))
+	}
+	if u.Norm() < 1e-9 {
+		u = sketch.Vec{X: 1}
+	}
+	u = u.Unit()
+	if c.Radius < d.Radius {
+		c, d, u = d, c, u.Scale(-1)
+	}
+	return c.Center.Add(u.Scale(c.Radius)), d.Center.Add(u.Scale(d.Radius))
 }
 
 // linear draws a size between two points, measured along dir: two extension

@@ -180,71 +180,86 @@ func (s *Session) direct(from Place, to Place, pixel float64) Place {
 	if v.Norm() < 4*pixel {
 		return to
 	}
-	type option struct {
-		dir sketch.Vec
-		Guess
-	}
-	list := []option{{sketch.Vec{X: 1}, Guess{Kind: "horizontal", Whole: true, Words: "horizontal"}}, {sketch.Vec{Y: 1}, Guess{Kind: "vertical", Whole: true, Words: "vertical"}}}
-	start := from.Point
-	for _, g := range from.Guesses {
-		if g.Kind == "coincident" {
-			start = g.With[0]
-		}
-	}
-	if start != "" {
-		root := s.roots()
-		for _, c := range s.sol.Curves {
-			for _, end := range s.draft.Entity(c.ID).Refs() {
-				if root(end) != root(start) || s.sol.Points[end].Distance(a) > pixel || c.Closed() || c.Center == s.sol.Points[end] && c.Kind != sketch.KindLine {
-					continue
-				}
-				t, _ := c.Nearest(a)
-				dir := c.Tangent(t).Unit()
-				if c.Kind == sketch.KindLine {
-					list = append(list, option{dir.Left(), Guess{Kind: "perpendicular", With: []string{c.ID}, Whole: true, Words: "square to " + c.ID}})
-				} else if c.Kind != sketch.KindSpline {
-					list = append(list, option{dir, Guess{Kind: "tangent", With: []string{c.ID}, Whole: true, Words: "tangent to " + c.ID}})
-				}
-			}
-		}
-	}
 	fixed := len(to.Guesses) > 0 && to.Guesses[0].Kind != "on-curve"
-	for _, o := range list {
-		off := math.Abs(v.Unit().Cross(o.dir))
-		limit := math.Sin(offLevel)
-		if fixed {
-			limit = 1e-6
-		}
-		if off > limit {
+	limit := math.Sin(offLevel)
+	if fixed {
+		limit = 1e-6
+	}
+	for _, o := range s.directions(from, pixel) {
+		if math.Abs(v.Unit().Cross(o.dir)) > limit {
 			continue
 		}
-		if len(to.Guesses) == 1 && to.Guesses[0].Kind == "on-curve" {
+		switch {
+		case len(to.Guesses) == 1 && to.Guesses[0].Kind == "on-curve":
 			// Where that direction meets the curve.
-			far := 10 * (v.Norm() + s.sol.System().Scale())
-			ray := sketch.Curve{ID: "ray", Kind: sketch.KindLine, A: a.Sub(o.dir.Scale(far)), B: a.Add(o.dir.Scale(far))}
-			on, best := to.Guesses[0].With[0], 20*pixel
-			hit := false
-			for _, c := range s.near(b, pixel) {
-				if c.ID != on {
-					continue
-				}
-				for _, x := range sketch.Crossings([]sketch.Curve{ray, c}, 0, false) {
-					if d := x.At.Distance(b); d < best {
-						best, hit = d, true
-						to.put(x.At)
-					}
-				}
-			}
-			if !hit {
+			far := o.dir.Scale(10 * (v.Norm() + s.sol.System().Scale()))
+			ray := sketch.Curve{ID: "ray", Kind: sketch.KindLine, A: a.Sub(far), B: a.Add(far)}
+			at, ok := s.crossing(ray, to.Guesses[0].With[0], b, pixel)
+			if !ok {
 				continue
 			}
-		} else if !fixed {
+			to.put(at)
+		case !fixed:
 			to.put(a.Add(o.dir.Scale(v.Dot(o.dir))))
 		}
 		to.Guesses = append(to.Guesses, o.Guess)
 		break
 	}
 	return to
+}
+
+// direction is one that a line may take from its start, and what that says.
+type direction struct {
+	dir sketch.Vec
+	Guess
+}
+
+// directions are level, upright, and square or tangent to what ends where the line starts.
+func (s *Session) directions(from Place, pixel float64) []direction {
+	list := []direction{{sketch.Vec{X: 1}, Guess{Kind: "horizontal", Whole: true, Words: "horizontal"}},
+		{sketch.Vec{Y: 1}, Guess{Kind: "vertical", Whole: true, Words: "vertical"}}}
+	start := from.Point
+	for _, g := range from.Guesses {
+		if g.Kind == "coincident" {
+			start = g.With[0]
+		}
+	}
+	if start == "" {
+		return list
+	}
+	a, root := from.at(), s.roots()
+	for _, c := range s.sol.Curves {
+		for _, end := range s.draft.Entity(c.ID).Refs() {
+			centre := c.Center == s.sol.Points[end] && c.Kind != sketch.KindLine
+			if root(end) != root(start) || s.sol.Points[end].Distance(a) > pixel || c.Closed() || centre {
+				continue
+			}
+			t, _ := c.Nearest(a)
+			dir := c.Tangent(t).Unit()
+			if c.Kind == sketch.KindLine {
+				list = append(list, direction{dir.Left(), Guess{Kind: "perpendicular", With: []string{c.ID}, Whole: true, Words: "square to " + c.ID}})
+			} else if c.Kind != sketch.KindSpline {
+				list = append(list, direction{dir, Guess{Kind: "tangent", With: []string{c.ID}, Whole: true, Words: "tangent to " + c.ID}})
+			}
+		}
+	}
+	return list
+}
+
+// crossing is where a ray meets a curve nearest to a place, within twenty pixels of it.
+func (s *Session) crossing(ray sketch.Curve, id string, near sketch.Vec, pixel float64) (at sketch.Vec, ok bool) {
+	best := 20 * pixel
+	for _, c := range s.near(near, pixel) {
+		if c.ID != id {
+			continue
+		}
+		for _, x := range sketch.Crossings([]sketch.Curve{ray, c}, 0, false) {
+			if d := x.At.Distance(near); d < best {
+				best, at, ok = d, x.At, true
+			}
+		}
+	}
+	return at, ok
 }
 
 // rim guesses what a circle's rim touches or equals.

@@ -213,7 +213,8 @@ func onScreen(f review.Finding) review.Finding {
 // Moving draws what moves while something is pulled: curves, points, sizes and
 // marks.
 func (s *Session) Moving(pixel float64) *Frame {
-	f := &Frame{Revision: s.revision, Solved: s.sol.Solved, Curves: []CurveView{}, Points: []PointView{}, Sizes: []SizeView{}, Marks: []MarkView{}, Regions: []RegionView{}, Parameters: []ParamView{}, Findings: []review.Finding{}, Constraints: []ConstraintRow{}, Zigzags: []string{}, Loose: []string{}}
+	f := &Frame{Revision: s.revision, Solved: s.sol.Solved, Curves: []CurveView{}, Points: []PointView{}, Sizes: []SizeView{}, Marks: []MarkView{},
+		Regions: []RegionView{}, Parameters: []ParamView{}, Findings: []review.Finding{}, Constraints: []ConstraintRow{}, Zigzags: []string{}, Loose: []string{}}
 	if s.trying != nil {
 		f.Trying = s.trying.name
 	}
@@ -224,56 +225,79 @@ func (s *Session) Moving(pixel float64) *Frame {
 		}
 	}
 	bad := s.conflicting()
-	root := s.roots()
-	looseRoot, count := map[string]sketch.Loose{}, map[string]int{}
-	used, inner := map[string]bool{}, map[string]bool{}
-	for i := range s.draft.Entities {
-		e := &s.draft.Entities[i]
-		if e.Kind == sketch.KindPoint {
-			count[root(e.ID)]++
-			if l, ok := loose[e.ID]; ok {
-				looseRoot[root(e.ID)] = l
-			}
-		}
-		for k, p := range e.Refs() {
-			used[p] = true
-			// What a traced spline is made of in between is nothing to take hold of.
-			if len(e.Traced) > 0 && e.Kind == sketch.KindSpline && k > 0 && k < len(e.Poles)-1 {
-				inner[p] = true
-			}
-		}
-	}
+	j := s.joints(loose)
 	for i := range s.sol.Curves {
 		c := &s.sol.Curves[i]
 		v := CurveView{ID: c.ID, Kind: c.Kind, Path: curvePath(c, 0.3*pixel), Guide: c.Guide, Traced: c.Traced, Bad: bad[c.ID]}
 		_, v.Loose = loose[c.ID]
 		for _, p := range s.draft.Entity(c.ID).Refs() {
-			if _, ok := looseRoot[root(p)]; ok {
+			if _, ok := j.loose[j.root(p)]; ok {
 				v.Loose = true
 			}
 		}
 		f.Curves = append(f.Curves, v)
 	}
+	s.points(f, j, pixel)
+	s.marks(f, s.sizes(f, pixel), pixel)
+	s.bound(f, pixel)
+	s.shown = f
+	return f
+}
+
+// joints are the places of points, where several that are one count once.
+type joints struct {
+	root  func(string) string
+	loose map[string]sketch.Loose // by place
+	count map[string]int          // of points at a place
+	used  map[string]bool         // points that curves are made of
+	inner map[string]bool         // what a traced spline is made of in between: nothing to take hold of
+}
+
+func (s *Session) joints(loose map[string]sketch.Loose) *joints {
+	j := &joints{root: s.roots(), loose: map[string]sketch.Loose{}, count: map[string]int{}, used: map[string]bool{}, inner: map[string]bool{}}
+	for i := range s.draft.Entities {
+		e := &s.draft.Entities[i]
+		if e.Kind == sketch.KindPoint {
+			j.count[j.root(e.ID)]++
+			if l, ok := loose[e.ID]; ok {
+				j.loose[j.root(e.ID)] = l
+			}
+		}
+		for k, p := range e.Refs() {
+			j.used[p] = true
+			if len(e.Traced) > 0 && e.Kind == sketch.KindSpline && k > 0 && k < len(e.Poles)-1 {
+				j.inner[p] = true
+			}
+		}
+	}
+	return j
+}
+
+// points shows the points. Where loose ones crowd, the halo tells it and a few arrows the way.
+func (s *Session) points(f *Frame, j *joints, pixel float64) {
 	var pointing []sketch.Vec // points with arrows
 	for _, e := range s.draft.Entities {
-		if e.Kind != sketch.KindPoint || inner[e.ID] && count[root(e.ID)] < 2 {
+		root := j.root(e.ID)
+		if e.Kind != sketch.KindPoint || j.inner[e.ID] && j.count[root] < 2 {
 			continue
 		}
 		at := flip(s.sol.Points[e.ID])
-		v := PointView{ID: e.ID, X: at.X, Y: at.Y, Joined: count[root(e.ID)] > 1 || root(e.ID) == sketch.Origin, Free: !used[e.ID]}
-		if l, ok := looseRoot[root(e.ID)]; ok {
+		v := PointView{ID: e.ID, X: at.X, Y: at.Y, Joined: j.count[root] > 1 || root == sketch.Origin, Free: !j.used[e.ID]}
+		if l, ok := j.loose[root]; ok {
 			v.Loose = true
-			// Where loose points crowd, the halo tells it and a few arrows the way.
 			p := s.sol.Points[e.ID]
 			crowded := slices.ContainsFunc(pointing, func(q sketch.Vec) bool { return q.Distance(p) < 26*pixel })
-			if (root(e.ID) == e.ID || l.Entity == e.ID) && !crowded {
+			if (root == e.ID || l.Entity == e.ID) && !crowded {
 				pointing = append(pointing, p)
 				v.Arrows = arrows(p, l.Directions, pixel)
 			}
 		}
 		f.Points = append(f.Points, v)
 	}
-	s.marks(f, s.sizes(f, pixel), pixel)
+}
+
+// bound gives the box of the geometry, and how far lettering stands out of it.
+func (s *Session) bound(f *Frame, pixel float64) {
 	lo, hi, ok := sketch.Bounds(s.sol.Curves, s.sol.Points)
 	if !ok {
 		r := 75 * s.unit.Factor
@@ -289,8 +313,6 @@ func (s *Session) Moving(pixel float64) *Frame {
 			f.Margin[i] = math.Max(f.Margin[i], far)
 		}
 	}
-	s.shown = f
-	return f
 }
 
 // roots tells which points are one.

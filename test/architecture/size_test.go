@@ -1,0 +1,104 @@
+package architecture
+
+import (
+	"go/ast"
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// Functions of more than 80 lines, each with the reason why it is clearer in one piece.
+var long = map[string]string{
+	"cmd/hammerset/bulk.go run":          "one loop of workers, whose channels and counts would be passed about",
+	"core/diagnose/atlas/atlas.go Build": "the stages of making an atlas, one after the other",
+	"core/sheet/dimension.go linear":     "one dimension drawn, from its extension lines to its text",
+	"core/sketch/edit/cut.go Trim":       "the kinds of curves, a case each",
+	"demo/demo.go loadSmall":             "a list of what is loaded",
+	"kernel/pool/pool.go once":           "one exchange with a child, with all the ways in which it can end",
+	"store/local/local.go Start":         "the steps of starting a server, in their order",
+}
+
+const (
+	mostLines      = 80
+	mostComplexity = 25
+)
+
+// complexity counts the ways through a function: one, and one more for each branch, loop, case and
+// further condition (T. J. McCabe, A complexity measure, 1976).
+func complexity(f *ast.FuncDecl) int {
+	n := 1
+	ast.Inspect(f, func(x ast.Node) bool {
+		switch x := x.(type) {
+		case *ast.IfStmt, *ast.ForStmt, *ast.RangeStmt, *ast.CommClause:
+			n++
+		case *ast.CaseClause:
+			if x.List != nil {
+				n++
+			}
+		case *ast.BinaryExpr:
+			if x.Op == token.LAND || x.Op == token.LOR {
+				n++
+			}
+		}
+		return true
+	})
+	return n
+}
+
+// sources visits the Go files of the project that people write, tests apart.
+func sources(t *testing.T, visit func(name string, set *token.FileSet, f *ast.File)) {
+	t.Helper()
+	set := token.NewFileSet()
+	err := filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		name := filepath.ToSlash(strings.TrimPrefix(path, "../../"))
+		if d.IsDir() && (name == "web" || strings.HasPrefix(d.Name(), ".") && name != "../..") {
+			return filepath.SkipDir
+		}
+		if !strings.HasSuffix(name, ".go") || strings.HasSuffix(name, "_test.go") || strings.HasSuffix(name, ".gen.go") {
+			return nil
+		}
+		f, err := parser.ParseFile(set, path, nil, parser.ParseComments)
+		if err == nil {
+			visit(name, set, f)
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+// Functions stay short enough to be read at once.
+func TestFunctionsAreShort(t *testing.T) {
+	seen := map[string]bool{}
+	sources(t, func(name string, set *token.FileSet, f *ast.File) {
+		for _, d := range f.Decls {
+			fn, ok := d.(*ast.FuncDecl)
+			if !ok || fn.Body == nil {
+				continue
+			}
+			called := name + " " + fn.Name.Name
+			if n := complexity(fn); n > mostComplexity {
+				t.Errorf("%s has a complexity of %d; take it apart (at most %d)", called, n, mostComplexity)
+			}
+			lines := set.Position(fn.End()).Line - set.Position(fn.Pos()).Line + 1
+			if seen[called] = seen[called] || lines > mostLines; lines > mostLines && long[called] == "" {
+				t.Errorf("%s has %d lines; take it apart (at most %d), or say in the list why not", called, lines, mostLines)
+			}
+		}
+	})
+	for called := range long {
+		if !seen[called] {
+			t.Errorf("%s is in the list of long functions, and is none", called)
+		}
+	}
+	if len(long) > 10 {
+		t.Errorf("%d functions are long; ten at most", len(long))
+	}
+}
