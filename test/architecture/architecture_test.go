@@ -10,6 +10,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -86,6 +87,67 @@ func TestLayers(t *testing.T) {
 	}
 	if seen < 20 {
 		t.Errorf("only %d packages were looked at", seen)
+	}
+}
+
+// layers reads the table of docs/architecture.md: what each package uses, by its path.
+func layers(t *testing.T) map[string][]string {
+	t.Helper()
+	data, err := os.ReadFile("../../docs/architecture.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := map[string][]string{}
+	for _, m := range regexp.MustCompile("(?m)^\\| `([^`]+)` \\| .* \\| ([^|]+) \\|$").FindAllStringSubmatch(string(data), -1) {
+		uses := []string{}
+		for _, name := range strings.Split(m[2], ", ") {
+			if name = strings.TrimSpace(name); name == "–" {
+				continue
+			}
+			if strings.HasPrefix(m[1], "core/") {
+				name = "core/" + name
+			}
+			uses = append(uses, name)
+		}
+		out[m[1]] = uses
+	}
+	return out
+}
+
+// The table of layers is the import graph: nothing is used that it does not have, and it has
+// nothing that is not used.
+func TestTheTableOfLayersIsTrue(t *testing.T) {
+	table, seen := layers(t), map[string]bool{}
+	for _, p := range packages(t) {
+		name := strings.TrimPrefix(p.ImportPath, "hammerset/")
+		if strings.HasPrefix(name, "test/") || strings.HasPrefix(name, "bench") {
+			continue
+		}
+		row, ok := table[name]
+		if !ok {
+			t.Errorf("%s is not in the table", name)
+			continue
+		}
+		seen[name] = true
+		var uses []string
+		for _, i := range p.Imports {
+			if ours, ok := strings.CutPrefix(i, "hammerset/"); ok {
+				uses = append(uses, ours)
+				if !slices.Contains(row, ours) {
+					t.Errorf("%s uses %s, which its row does not have", name, ours)
+				}
+			}
+		}
+		for _, r := range row {
+			if !slices.Contains(uses, r) {
+				t.Errorf("the row of %s has %s, which it does not use", name, r)
+			}
+		}
+	}
+	for name := range table {
+		if !seen[name] {
+			t.Errorf("the table has %s, and there is no such package", name)
+		}
 	}
 }
 
