@@ -144,7 +144,7 @@ func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out 
 	if out.Mesh, err = k.Mesh(b.Solid.Shape, inspect.Deflection(box), inspect.MeshAngle); err != nil {
 		return err
 	}
-	runs(b, doc.Unit, out)
+	runs(b, doc, out)
 	if h, ok := b.Handle(edited); ok {
 		out.Handle = &Handle{Path: h.Path, At: h.At, Along: h.Along, Scale: h.Scale, Angle: h.Angle}
 	}
@@ -194,8 +194,9 @@ func picked(doc *part.Document, b *part.Build, out *Modelled) error {
 	if len(refs.Faces) != len(faces) || len(refs.Edges) != len(edges) {
 		return errors.New("the faces of the solids are not those of the whole") // they are laid side by side
 	}
+	called := words.NewNamer(doc, doc.Unit).Faces(refs.Faces, faces)
 	for i, f := range faces {
-		out.Faces = append(out.Faces, FaceRow{Name: refs.Faces[i], Kind: string(f.Kind), Solid: refs.Solids[i], Words: words.Face(f, doc.Unit)})
+		out.Faces = append(out.Faces, FaceRow{Name: refs.Faces[i], Kind: string(f.Kind), Solid: refs.Solids[i], Words: called[i]})
 	}
 	for i, v := range b.Solid.Shape.Vertices() {
 		row := CornerRow{At: v, Index: i}
@@ -210,16 +211,20 @@ func picked(doc *part.Document, b *part.Build, out *Modelled) error {
 // runs gives the edges that can be picked the lines of the mesh, which are the edges but seams and
 // apexes, in order. A hundredth of a micrometre is more than a screen shows; shorter numbers travel
 // faster.
-func runs(b *part.Build, unit string, out *Modelled) {
+func runs(b *part.Build, doc *part.Document, out *Modelled) {
 	shorten(out.Mesh.Vertices)
-	refs := b.References()
+	refs, faces, namer := b.References(), b.Solid.Shape.Faces(), words.NewNamer(doc, doc.Unit)
 	line := 0
 	for i, e := range b.Solid.Shape.Edges() {
 		if e.Seam || e.Degenerate || line >= len(out.Mesh.Lines) {
 			continue
 		}
 		shorten(out.Mesh.Lines[line])
-		row := EdgeRow{Ref: refs.Edges[i], Kind: string(e.Kind), Run: out.Mesh.Lines[line], Words: words.Edge(e, unit), Index: i}
+		var sides []string
+		for _, f := range e.Faces {
+			sides = append(sides, namer.Face(refs.Faces[f], faces[f]))
+		}
+		row := EdgeRow{Ref: refs.Edges[i], Kind: string(e.Kind), Run: out.Mesh.Lines[line], Words: namer.Edge(e, sides...), Index: i}
 		line++
 		if e.Smooth {
 			row.Kind = "smooth"

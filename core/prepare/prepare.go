@@ -85,12 +85,15 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		}
 		ex.Unit = out.Unit
 	}
-	for i, f := range geo.Faces {
-		name := ""
+	names := make([]string, len(geo.Faces))
+	for i := range names {
 		if len(named.Names[i]) > 0 {
-			name = named.Names[i][0]
+			names[i] = named.Names[i][0]
 		}
-		out.Faces = append(out.Faces, modeller.FaceRow{Name: name, Kind: string(f.Kind), Words: words.Face(f, ex.Unit)})
+	}
+	called := words.NewNamer(ref.Document, ex.Unit).Faces(names, geo.Faces)
+	for i, f := range geo.Faces {
+		out.Faces = append(out.Faces, modeller.FaceRow{Name: names[i], Kind: string(f.Kind), Words: called[i]})
 	}
 	for i := range ex.Characteristics {
 		one := &ex.Characteristics[i]

@@ -3,9 +3,7 @@ package words
 
 import (
 	"math"
-	"strings"
 
-	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
@@ -49,35 +47,4 @@ func Edge(e solid.Edge, unit string) string {
 		return "round edge, radius " + length(e.Radius, unit)
 	}
 	return "curved edge, " + length(e.Length, unit)
-}
-
-// Plane names the plane of a sketch as people call it.
-func Plane(doc *part.Document, p *part.PlaneRef) string {
-	name := func(id string) string {
-		for i := range doc.Steps {
-			if s := &doc.Steps[i]; s.ID == id && s.Name != "" {
-				return s.Name
-			}
-		}
-		return id
-	}
-	words := p.Datum
-	switch {
-	case p.Step != "":
-		words = name(p.Step)
-	case p.Face != "":
-		maker, rest, _ := strings.Cut(p.Face, "/")
-		step, _, _ := strings.Cut(maker, ".")
-		kind, curve, _ := strings.Cut(rest, ":")
-		switch words = kind + " of " + name(step); {
-		case kind == "end" || kind == "start" || kind == "floor" || kind == "bottom":
-			words = "the " + words
-		case curve != "":
-			words = kind + " " + curve + " of " + name(step)
-		}
-	}
-	if p.Offset != "" {
-		words += ", moved by " + p.Offset
-	}
-	return words
 }

@@ -74,7 +74,7 @@ func TestScreenshots(t *testing.T) {
 	m.choose("Form", "counterbore")
 	m.choose("For the thread", "M8")
 	m.find("[data-field='place.face'] button", "Pick").MustClick()
-	m.choose("On the face, from a list", "e1/end, flat face")
+	m.choose("On the face, from a list", "top of base")
 	m.find("[data-field='place.centered'] button", "Pick").MustClick()
 	m.settled()
 	shot(student, "modeller-step")

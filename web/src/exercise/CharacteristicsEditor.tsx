@@ -31,10 +31,10 @@ function Form({ c, kinds, draft, value, change, remove, done }: { c: Characteris
       {kind && kind.on !== "" && (
         <div className="flex gap-2"><span className="w-24">Measured on</span>
           <div className="flex-1">
-            {picks.length > 0 && <ul>{picks.map((p, i) => <li key={`${p} ${i}`} className="flex items-center gap-2"><span className="flex-1">{words(p)}{words(p) !== p && <span className="opacity-70"> ({p})</span>}</span><button type="button" className="btn btn-ghost btn-xs" aria-label={`Take back ${p}`} onClick={() => change({ ...c, of: [picks.filter((_, k) => k !== i)] })}>take back</button></li>)}</ul>}
+            {picks.length > 0 && <ul>{picks.map((p, i) => <li key={`${p} ${i}`} className="flex items-center gap-2"><span className="flex-1" title={p}>{words(p)}</span><button type="button" className="btn btn-ghost btn-xs" aria-label={`Take back ${words(p)}`} onClick={() => change({ ...c, of: [picks.filter((_, k) => k !== i)] })}>take back</button></li>)}</ul>}
             <select className="select select-xs w-full" aria-label="Add a face from the list" value="" onChange={(e) => e.target.value && change({ ...c, of: [[...picks, e.target.value]] })}>
               <option value="">or from the list</option>
-              {draft.faces.map((f) => f.name && !picks.includes(f.name) && <option key={f.name} value={f.name}>{f.name}, {f.words}</option>)}
+              {draft.faces.map((f) => f.name && !picks.includes(f.name) && <option key={f.name} value={f.name}>{f.words}</option>)}
             </select>
           </div>
         </div>

@@ -469,7 +469,7 @@ function fitting(draft: Draft | null | undefined, doc: Doc): Draft | null {
 function words(key: string, part: Part): string {
   const [kind = "", rest = ""] = key.split(":");
   const i = Number(rest);
-  if (kind === "face") return `${part.faces[i]?.words ?? ""}, ${part.faces[i]?.name ?? ""}`;
+  if (kind === "face") return part.faces[i]?.words ?? "";
   if (kind === "edge") return part.edges[i]?.words ?? "";
   if (kind === "corner") return "corner";
   if (kind === "solid") return `solid ${part.solids.find((s) => s.of === rest)?.name ?? rest}`;

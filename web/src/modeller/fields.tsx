@@ -1,5 +1,5 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
-import { type Candidate, type Form, type FormField, candidates, chip, picked, same, valuesOf } from "./types";
+import { type Candidate, type Form, type FormField, candidates, chip, namesIn, picked, same, valuesOf } from "./types";
 import type { Part, Step } from "./types";
 
 interface FieldProps {
@@ -57,7 +57,7 @@ export function PickField({ form, field, step, value, set, part, active, activat
           const c = list.find((x) => same(x.value, v));
           return (
             <span key={i} className="badge badge-sm h-auto max-w-full gap-1 border-base-300 bg-base-200 py-0.5 text-left" onPointerEnter={() => hover(c?.key ?? null)} onPointerLeave={() => hover(null)}>
-              <span className="wrap-anywhere">{chip(v, list)}</span>
+              <span className="wrap-anywhere" title={namesIn(v)}>{chip(v, list)}</span>
               <button type="button" aria-label={`Take out ${chip(v, list)}`} onClick={() => put(values.filter((_, k) => k !== i))}>×</button>
             </span>
           );

@@ -116,18 +116,18 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
       break;
     case "face":
     case "faces":
-      part?.faces.forEach((f, i) => f.name && add(`face:${i}`, `${f.name}, ${f.words}`, f.name));
+      part?.faces.forEach((f, i) => f.name && add(`face:${i}`, f.words, f.name));
       break;
     case "edge":
     case "edges":
-      part?.edges.forEach((e, i) => e.ref && add(`edge:${i}`, `${refWords(e.ref)}, ${e.words}`, e.ref));
-      if (kind === "edges") part?.faces.forEach((f, i) => f.name && add(`face:${i}`, `all around ${f.name}`, { around: f.name }));
+      part?.edges.forEach((e, i) => e.ref && add(`edge:${i}`, e.words, e.ref));
+      if (kind === "edges") part?.faces.forEach((f, i) => f.name && add(`face:${i}`, `all around the ${f.words}`, { around: f.name }));
       break;
     case "plane":
     case "planes":
       for (const d of datums) add(`datum:${d}`, `${d} plane`, { datum: d });
       for (const p of part?.planes ?? []) add(`plane:${p.step}`, titled(p.step), { step: p.step });
-      part?.faces.forEach((f, i) => f.kind === "plane" && f.name && add(`face:${i}`, `${f.name}, ${f.words}`, { face: f.name }));
+      part?.faces.forEach((f, i) => f.kind === "plane" && f.name && add(`face:${i}`, f.words, { face: f.name }));
       break;
     case "axis":
       for (const d of ["X", "Y", "Z"]) add(`axis:${d}`, `${d} axis`, { datum: d });
@@ -138,12 +138,12 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
         add(`curve:${s.step}.y-axis`, `y axis of ${titled(s.step)}`, { line: own ? "y-axis" : `${s.step}.y-axis` });
         for (const c of s.curves) if (c.kind === "line") add(`curve:${s.step}.${c.id}`, `line ${c.id} of ${titled(s.step)}`, { line: own ? c.id : `${s.step}.${c.id}` });
       }
-      part?.faces.forEach((f, i) => ["cylinder", "cone", "torus"].includes(f.kind) && f.name && add(`face:${i}`, `axis of ${f.name}, ${f.words}`, { face: f.name }));
-      part?.edges.forEach((e, i) => e.ref && e.kind !== "other" && add(`edge:${i}`, `${refWords(e.ref)}, ${e.words}`, { edge: e.ref }));
+      part?.faces.forEach((f, i) => ["cylinder", "cone", "torus"].includes(f.kind) && f.name && add(`face:${i}`, `axis of the ${f.words}`, { face: f.name }));
+      part?.edges.forEach((e, i) => e.ref && e.kind !== "other" && add(`edge:${i}`, e.words, { edge: e.ref }));
       break;
     case "points":
       part?.corners.forEach((c, i) => c.ref && add(`corner:${i}`, `corner ${i + 1}`, c.ref));
-      part?.edges.forEach((e, i) => e.ref && e.kind === "circle" && add(`edge:${i}`, `centre of ${refWords(e.ref)}`, { center: e.ref }));
+      part?.edges.forEach((e, i) => e.ref && e.kind === "circle" && add(`edge:${i}`, `centre of the ${e.words}`, { center: e.ref }));
       for (const s of part?.sketches ?? []) for (const p of s.points) add(`spot:${s.step}.${p.id}`, `${titled(s.step)}, ${p.id}`, { sketch: `${s.step}.${p.id}` });
       for (const s of part?.steps ?? []) if (s.gives === "point") add(`point:${s.id}`, titled(s.id), { step: s.id });
       break;
@@ -179,6 +179,15 @@ export function same(a: unknown, b: unknown): boolean {
     return Object.fromEntries(Object.entries(v).filter(([k]) => !["offset", "radius", "first"].includes(k)));
   };
   return sorted(bare(a)) === sorted(bare(b));
+}
+
+/** The names that a value refers to geometry by, for whoever wants to know. */
+export function namesIn(value: unknown): string {
+  if (typeof value === "string") return value;
+  if (Array.isArray(value)) return value.map(namesIn).join(", ");
+  if (!value || typeof value !== "object") return "";
+  const { near: _, ...rest } = value as Record<string, unknown>;
+  return Object.values(rest).map(namesIn).filter(Boolean).join(", ");
 }
 
 /** What is written on the chip of a value. */

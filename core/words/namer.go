@@ -1,0 +1,190 @@
+package words
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"hammerset/core/part"
+	"hammerset/core/solid"
+)
+
+// Namer calls the geometry of a model by what it is and by the step that makes it: the top of the
+// base, the bore of the boss. Persistent names are what it goes by, and are not for people.
+type Namer struct {
+	titles map[string]string // of steps, by their ids
+	unit   string
+}
+
+// NewNamer makes a namer for a model; for a file of another program, which has no steps, the document
+// is nil.
+func NewNamer(doc *part.Document, unit string) *Namer {
+	n := &Namer{titles: map[string]string{}, unit: unit}
+	if doc == nil {
+		return n
+	}
+	for i := range doc.Steps {
+		s := &doc.Steps[i]
+		n.titles[s.ID] = s.Name
+		if kind := s.Declared(); s.Name == "" && kind != nil {
+			n.titles[s.ID] = strings.ToLower(kind.Title) + " " + s.ID
+		}
+	}
+	return n
+}
+
+// Faces calls faces by their names and shapes, in the same order. Those that come to the same words
+// are numbered.
+func (n *Namer) Faces(names []string, faces []solid.Face) []string {
+	out := make([]string, len(faces))
+	count := map[string]int{}
+	for i, f := range faces {
+		out[i] = n.Face(names[i], f)
+		if size := size(f, n.unit); size != "" {
+			out[i] += ", " + size
+		}
+		count[out[i]]++
+	}
+	seen := map[string]int{}
+	for i, words := range out {
+		if count[words] > 1 {
+			seen[words]++
+			out[i] = fmt.Sprintf("%s (%d)", words, seen[words])
+		}
+	}
+	return out
+}
+
+// size is what a round face measures.
+func size(f solid.Face, unit string) string {
+	_, after, _ := strings.Cut(Face(f, unit), ", ")
+	return after
+}
+
+// Face calls a face, without its size.
+func (n *Namer) Face(name string, f solid.Face) string {
+	name, _, _ = strings.Cut(name, "@")
+	maker, rest, ok := strings.Cut(name, "/")
+	if !ok { // a face of a file, by its number
+		what, _, _ := strings.Cut(Face(f, ""), ",")
+		return what
+	}
+	// A copy has the step that copied it before its name, with its number where there are several.
+	if copied, of, ok := strings.Cut(maker, ":"); ok {
+		by, number, several := strings.Cut(copied, ".")
+		words := n.Face(of+"/"+rest, f)
+		if several {
+			return fmt.Sprintf("%s, place %s of %s", words, number, n.title(by))
+		}
+		return words + ", copied by " + n.title(by)
+	}
+	step, _, _ := strings.Cut(maker, ".")
+	return feature(rest, f) + " of " + n.title(step)
+}
+
+func (n *Namer) title(step string) string {
+	if t := n.titles[step]; t != "" {
+		return t
+	}
+	return step
+}
+
+// feature says what a face is to the step that makes it, from the second half of its name.
+func feature(rest string, f solid.Face) string {
+	kind := rest
+	if i := strings.IndexAny(rest, ":(~"); i >= 0 {
+		kind = rest[:i]
+	}
+	switch kind {
+	case "sink":
+		return "countersink"
+	case "head", "floor", "bottom", "tip", "rim", "corner", "bore", "round", "bevel":
+		return kind
+	case "inside":
+		return "inside of the wall"
+	case "left", "right", "first", "last", "near", "far":
+		return kind + " end"
+	case "face":
+		_, number, _ := strings.Cut(rest, ":")
+		return "face " + number
+	case "start", "end":
+		if where := facing(f); where != "" {
+			return where
+		}
+		return kind
+	}
+	return side(f)
+}
+
+// side says which side of a body a face is.
+func side(f solid.Face) string {
+	switch f.Kind {
+	case solid.PlaneFace:
+		if where := facing(f); where != "" {
+			return where
+		}
+		return "slanting side"
+	case solid.CylinderFace:
+		if f.Hollow {
+			return "bore"
+		}
+		return "round side"
+	case solid.ConeFace:
+		return "conical side"
+	case solid.SphereFace:
+		return "spherical side"
+	case solid.TorusFace:
+		return "ring-shaped side"
+	}
+	return "curved side"
+}
+
+// facing is where a flat face looks, where that is along an axis of the model; the front is as the
+// front view shows it.
+func facing(f solid.Face) string {
+	if f.Kind != solid.PlaneFace {
+		return ""
+	}
+	for axis, words := range [3][2]string{{"left side", "right side"}, {"front", "back"}, {"underside", "top"}} {
+		if math.Abs(f.Normal[axis]) > 1-1e-6 {
+			if f.Normal[axis] < 0 {
+				return words[0]
+			}
+			return words[1]
+		}
+	}
+	return ""
+}
+
+// Edge calls an edge by its shape and by the faces that it lies between, as Face calls them.
+func (n *Namer) Edge(e solid.Edge, sides ...string) string {
+	words := Edge(e, n.unit)
+	if len(sides) == 2 {
+		words += ", between the " + sides[0] + " and the " + sides[1]
+	}
+	return words
+}
+
+// Plane names the plane of a sketch as people call it.
+func Plane(doc *part.Document, p *part.PlaneRef) string {
+	name := NewNamer(doc, doc.Unit).title
+	words := p.Datum
+	switch {
+	case p.Step != "":
+		words = name(p.Step)
+	case p.Face != "":
+		maker, rest, _ := strings.Cut(p.Face, "/")
+		step, _, _ := strings.Cut(maker, ".")
+		kind, curve, _ := strings.Cut(rest, ":")
+		switch words = kind + " of " + name(step); {
+		case kind == "end" || kind == "start" || kind == "floor" || kind == "bottom":
+			words = "the " + words
+		case curve != "":
+			words = kind + " " + curve + " of " + name(step)
+		}
+	}
+	if p.Offset != "" {
+		words += ", moved by " + p.Offset
+	}
+	return words
+}
