@@ -5,5 +5,5 @@ import ts from "typescript-eslint";
 export default ts.config({ ignores: ["src/sketch/core/wasm_exec.js"] }, js.configs.recommended, ...ts.configs.recommended, {
   files: ["src/**/*.{ts,tsx}"],
   plugins: { "react-hooks": hooks },
-  rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },
+  rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": ["error", { additionalHooks: "^useGeometry$" }] },
 });

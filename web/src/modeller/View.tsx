@@ -3,6 +3,7 @@ import { Canvas, type ThreeEvent, useFrame, useThree } from "@react-three/fiber"
 import { type RefObject, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { TurnKeys } from "../part/TurnKeys";
+import { borrowed, useGeometry } from "../part/useGeometry";
 import { GlassBox, directions } from "./GlassBox";
 import { type PickKind, pickAt } from "./picking";
 import type { Part } from "./types";
@@ -56,23 +57,19 @@ function useTheme(): "paper" | "lamp" {
   return theme;
 }
 
-function faceGeometry(part: Part, wanted: (face: number) => boolean) {
+function faceGeometry(part: Part) {
   const g = new THREE.BufferGeometry();
   const mesh = part.mesh;
   if (!mesh) return g;
   g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(mesh.vertices), 3));
-  const index: number[] = [];
-  mesh.faces.forEach((f, i) => {
-    if (wanted(f)) index.push(mesh.triangles[3 * i] ?? 0, mesh.triangles[3 * i + 1] ?? 0, mesh.triangles[3 * i + 2] ?? 0);
-  });
-  g.setIndex(index);
+  g.setIndex(mesh.triangles.slice(0, 3 * mesh.faces.length));
   g.computeVertexNormals();
   return g;
 }
 
-/** Some faces of a geometry: they share its points, so that lighting up a face of many costs little. */
+/** Some faces of a geometry: they borrow its points, so that lighting up a face of many costs little. */
 function someFaces(part: Part, all: THREE.BufferGeometry, wanted: (face: number) => boolean) {
-  const g = new THREE.BufferGeometry();
+  const g = borrowed(new THREE.BufferGeometry());
   const mesh = part.mesh;
   const { position, normal } = all.attributes;
   if (!mesh || !position || !normal) return g;
@@ -140,7 +137,7 @@ function Outlines({ part, theme, clip }: { part: Part; theme: "paper" | "lamp"; 
       return { n: b.clone().sub(a).cross(c.clone().sub(a)), at: a };
     });
   }, [part]);
-  const geometry = useMemo(() => new THREE.BufferGeometry(), []);
+  const geometry = useGeometry(() => new THREE.BufferGeometry(), []);
   const last = useRef("");
   const invalidate = useThree((s) => s.invalidate);
   useFrame(({ camera }) => {
@@ -177,18 +174,17 @@ function Run({ run, color, width, dashed }: { run: number[]; color: string; widt
 }
 
 function Dots({ at, color, size }: { at: number[][]; color: string; size: number }) {
-  const g = useMemo(() => new THREE.BufferGeometry().setFromPoints(at.map(vec)), [at]);
+  const g = useGeometry(() => new THREE.BufferGeometry().setFromPoints(at.map(vec)), [at]);
   return <points geometry={g} raycast={() => null} renderOrder={6}><pointsMaterial color={color} size={size} sizeAttenuation={false} depthTest={false} /></points>;
 }
 
 /** The triangulated solids, their edges, and what is chosen on them. */
 function Solids({ part, chosen, hover, look, clip, theme, meshRef }: { part: Part; chosen: ReadonlySet<string>; hover: string | null; look: Look; clip: THREE.Plane[]; theme: "paper" | "lamp"; meshRef: RefObject<THREE.Mesh | null> }) {
-  const all = useMemo(() => faceGeometry(part, () => true), [part]);
-  const lines = useMemo(() => lineGeometry(part.edges.filter((e) => e.kind !== "smooth").map((e) => e.run)), [part]);
-  const soft = useMemo(() => lineGeometry(part.edges.filter((e) => e.kind === "smooth").map((e) => e.run)), [part]);
-  const marked = (key: string | null, i: number) => key === `face:${i}` || key === `solid:${part.faces[i]?.solid ?? ""}`;
-  const lit = useMemo(() => someFaces(part, all, (i) => chosen.has(`face:${i}`) || chosen.has(`solid:${part.faces[i]?.solid ?? ""}`)), [part, all, chosen]);
-  const over = useMemo(() => someFaces(part, all, (i) => marked(hover, i)), [part, all, hover]); // eslint-disable-line react-hooks/exhaustive-deps
+  const all = useGeometry(() => faceGeometry(part), [part]);
+  const lines = useGeometry(() => lineGeometry(part.edges.filter((e) => e.kind !== "smooth").map((e) => e.run)), [part]);
+  const soft = useGeometry(() => lineGeometry(part.edges.filter((e) => e.kind === "smooth").map((e) => e.run)), [part]);
+  const lit = useGeometry(() => someFaces(part, all, (i) => chosen.has(`face:${i}`) || chosen.has(`solid:${part.faces[i]?.solid ?? ""}`)), [part, all, chosen]);
+  const over = useGeometry(() => someFaces(part, all, (i) => hover === `face:${i}` || hover === `solid:${part.faces[i]?.solid ?? ""}`), [part, all, hover]);
   const edge = (key: string | null) => (key?.startsWith("edge:") ? part.edges[Number(key.slice(5))] : undefined);
   const flat = look.shading === "hidden";
   return (
@@ -234,7 +230,8 @@ function hatch() {
 }
 
 /** The cut face: where the plane runs inside the material, counted by the faces in front of it. */
-function CutFace({ geometry, plane, radius, center }: { geometry: THREE.BufferGeometry; plane: THREE.Plane; radius: number; center: THREE.Vector3 }) {
+function CutFace({ part, plane, radius, center }: { part: Part; plane: THREE.Plane; radius: number; center: THREE.Vector3 }) {
+  const geometry = useGeometry(() => faceGeometry(part), [part]);
   const clip = useMemo(() => [plane], [plane]);
   const place = useMemo(() => {
     const at = plane.projectPoint(center, new THREE.Vector3());
@@ -245,6 +242,7 @@ function CutFace({ geometry, plane, radius, center }: { geometry: THREE.BufferGe
     t.repeat.set(40, 40);
     return t;
   }, []);
+  useEffect(() => () => map.dispose(), [map]);
   const count = (side: THREE.Side, op: THREE.StencilOp) => <meshBasicMaterial side={side} clippingPlanes={clip} depthWrite={false} depthTest={false} colorWrite={false} stencilWrite stencilFunc={THREE.AlwaysStencilFunc} stencilFail={op} stencilZFail={op} stencilZPass={op} />;
   return (
     <group>
@@ -266,7 +264,7 @@ function frameMatrix(f: SketchPicture["frame"]) {
 
 function Region({ sketch, index, chosen, hover, theme, register }: { sketch: SketchPicture; index: number; chosen: boolean; hover: boolean; theme: "paper" | "lamp"; register: (o: THREE.Object3D | null, key: string) => void }) {
   const key = `region:${sketch.step}.${index}`;
-  const geometry = useMemo(() => {
+  const geometry = useGeometry(() => {
     const path = (run: number[]) => Array.from({ length: run.length / 2 }, (_, i) => new THREE.Vector2(run[2 * i], run[2 * i + 1]));
     const [outer = [], ...holes] = sketch.regions[index]?.loops ?? [];
     const shape = new THREE.Shape(path(outer));
@@ -508,7 +506,6 @@ function Inner(props: Props & { cube: RefObject<HTMLDivElement | null>; wish: { 
     const place = lo + (box.max.getComponent(axis) - lo) * at;
     return [new THREE.Plane(n, flip ? -place : place)];
   }, [box, look.cut]);
-  const whole = useMemo(() => (part && look.cut ? faceGeometry(part, () => true) : null), [part, look.cut !== null]); // eslint-disable-line react-hooks/exhaustive-deps
   const scene = useCallback(() => (part ? { part, body: mesh.current, camera, size, allowed, sketches, clip, extra: [...extra.current.values()], slack: sphere.radius * 0.004 } : null), [part, camera, size, allowed, sketches, clip, sphere.radius]);
   return (
     <>
@@ -517,7 +514,7 @@ function Inner(props: Props & { cube: RefObject<HTMLDivElement | null>; wish: { 
       <directionalLight position={[2, -3, 4]} intensity={1.6} />
       <directionalLight position={[-3, 2, 1]} intensity={0.55} />
       {part && <Solids part={part} chosen={chosen} hover={hover} look={look} clip={clip} theme={theme} meshRef={mesh} />}
-      {part && whole && clip[0] && <CutFace geometry={whole} plane={clip[0]} radius={sphere.radius} center={sphere.center} />}
+      {part && clip[0] && <CutFace part={part} plane={clip[0]} radius={sphere.radius} center={sphere.center} />}
       {part && <Sketches part={part} shown={sketches} chosen={chosen} hover={hover} theme={theme} register={register} />}
       {planes && <Planes part={part} radius={sphere.radius} center={sphere.center} chosen={chosen} hover={hover} theme={theme} register={register} />}
       {line && <><Run run={[...line[0], ...line[1]]} color={pen[theme]} width={2.5} /><Dots at={line} color={pen[theme]} size={8} /></>}

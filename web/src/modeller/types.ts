@@ -186,8 +186,8 @@ export function namesIn(value: unknown): string {
   if (typeof value === "string") return value;
   if (Array.isArray(value)) return value.map(namesIn).join(", ");
   if (!value || typeof value !== "object") return "";
-  const { near: _, ...rest } = value as Record<string, unknown>;
-  return Object.values(rest).map(namesIn).filter(Boolean).join(", ");
+  const names = Object.entries(value).filter(([key]) => key !== "near").map(([, v]) => namesIn(v));
+  return names.filter(Boolean).join(", ");
 }
 
 /** What is written on the chip of a value. */

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Mesh, Schemas } from "../api/client";
 import { TurnKeys } from "./TurnKeys";
+import { useGeometry } from "./useGeometry";
 
 type Ref = Schemas["Ref"];
 
@@ -46,14 +47,15 @@ const directions: Record<string, [number, number, number]> = {
   Pictorial: [1, -1, 1], Front: [0, -1, 0], Back: [0, 1, 0], Top: [0, 0, 1], Below: [0, 0, -1], Right: [1, 0, 0], Left: [-1, 0, 0],
 };
 
-/** The triangles on the faces that are asked for, with the face of each. */
+/** The faces that are asked for, one for each of their triangles. */
+const facesOf = (mesh: Mesh, wanted: (face: number) => boolean) => mesh.faces.filter(wanted);
+
+/** The triangles on the faces that are asked for. */
 function solidOf(mesh: Mesh, wanted: (face: number) => boolean, deviation?: number[]) {
   const index: number[] = [];
-  const faces: number[] = [];
   mesh.faces.forEach((face, i) => {
     if (!wanted(face)) return;
     index.push(...mesh.triangles.slice(3 * i, 3 * i + 3));
-    faces.push(face);
   });
   const g = new THREE.BufferGeometry();
   g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(mesh.vertices), 3));
@@ -65,7 +67,7 @@ function solidOf(mesh: Mesh, wanted: (face: number) => boolean, deviation?: numb
   }
   g.setIndex(index);
   g.computeVertexNormals();
-  return { geometry: g, faces };
+  return g;
 }
 
 function edgesOf(mesh: Mesh) {
@@ -82,23 +84,23 @@ type Pick = (key: Shown["key"], face: Ref) => void;
 function Body({ shown, opacity, clip, choose }: { shown: Shown; opacity: number; clip: THREE.Plane[]; choose?: Pick }) {
   const { mesh, faces } = shown;
   const pick = useMemo(() => new Set(faces), [faces]);
-  const plain = useMemo(() => solidOf(mesh, (f) => !pick.has(faceOf(f)), shown.deviation), [mesh, pick, shown.deviation]);
-  const picked = useMemo(() => solidOf(mesh, (f) => pick.has(faceOf(f))), [mesh, pick]);
-  const edges = useMemo(() => edgesOf(mesh), [mesh]);
-  const click = (faces: number[]) => (e: ThreeEvent<MouseEvent>) => {
+  const plain = useGeometry(() => solidOf(mesh, (f) => !pick.has(faceOf(f)), shown.deviation), [mesh, pick, shown.deviation]);
+  const picked = useGeometry(() => solidOf(mesh, (f) => pick.has(faceOf(f))), [mesh, pick]);
+  const edges = useGeometry(() => edgesOf(mesh), [mesh]);
+  const click = (wanted: (face: number) => boolean) => (e: ThreeEvent<MouseEvent>) => {
     // A drag that ends here, or a point that is cut away, picks nothing.
     if (!choose || e.delta > 4 || clip.some((p) => p.distanceToPoint(e.point) < 0)) return;
     e.stopPropagation();
-    const face = faces[e.faceIndex ?? -1];
+    const face = facesOf(mesh, wanted)[e.faceIndex ?? -1];
     if (face !== undefined) choose(shown.key, faceOf(face));
   };
   const tone = shown.deviation ? "#ffffff" : tones[shown.key];
   return (
     <group>
-      <mesh geometry={plain.geometry} renderOrder={opacity < 1 ? 2 : 1} onClick={click(plain.faces)}>
+      <mesh geometry={plain} renderOrder={opacity < 1 ? 2 : 1} onClick={click((f) => !pick.has(faceOf(f)))}>
         <meshStandardMaterial key={shown.deviation ? "tinted" : "plain"} vertexColors={!!shown.deviation} color={tone} roughness={0.75} metalness={0.05} transparent={opacity < 1} opacity={opacity} depthWrite={opacity >= 1} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={shown.key === "reference" ? 2 : 1} polygonOffsetUnits={1} />
       </mesh>
-      <mesh geometry={picked.geometry} onClick={click(picked.faces)}>
+      <mesh geometry={picked} onClick={click((f) => pick.has(faceOf(f)))}>
         <meshStandardMaterial color="#b4501a" emissive="#5a2407" roughness={0.6} side={THREE.DoubleSide} clippingPlanes={clip} />
       </mesh>
       <lineSegments geometry={edges}>
