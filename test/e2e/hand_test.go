@@ -191,4 +191,39 @@ func TestByHand(t *testing.T) {
 			t.Error("the new figures still bear the sign")
 		}
 	})
+
+	// The picture of a part makes geometries at every move of the mouse; what it made before it
+	// gives back, or a long sitting fills the graphics card.
+	t.Run("moving over a part for long", func(t *testing.T) {
+		if _, err := ada.Page.EvalOnNewDocument(`(() => {
+			const card = WebGL2RenderingContext.prototype, make = card.createBuffer, free = card.deleteBuffer;
+			window.buffers = 0;
+			card.createBuffer = function () { window.buffers++; return make.call(this) };
+			card.deleteBuffer = function (b) { if (b) window.buffers--; return free.call(this, b) };
+		})()`); err != nil {
+			t.Fatal(err)
+		}
+		m := ada.openModeller("1")
+		view := m.MustElement("[data-model] canvas").MustShape().Box()
+		held := func() int { return m.MustEval(`() => window.buffers`).Int() }
+		sweep := func(clicks bool) {
+			for i := range 40 {
+				m.Mouse.MustMoveTo(view.X+view.Width*(0.3+0.4*float64(i%8)/7), view.Y+view.Height*(0.3+0.4*float64(i/8)/4))
+				time.Sleep(30 * time.Millisecond)
+				if clicks && i%5 == 0 {
+					m.Mouse.MustClick(proto.InputMouseButtonLeft)
+				}
+			}
+			m.Mouse.MustMoveTo(view.X+view.Width/2, view.Y+view.Height/2)
+			time.Sleep(300 * time.Millisecond)
+		}
+		sweep(true)
+		before := held()
+		for range 4 {
+			sweep(true)
+		}
+		if after := held(); before < 10 || after > before+20 {
+			t.Errorf("the picture holds %d buffers, and %d after four times the same", before, after)
+		}
+	})
 }
