@@ -2,8 +2,16 @@ import js from "@eslint/js";
 import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
-export default ts.config({ ignores: ["src/sketch/core/wasm_exec.js"] }, js.configs.recommended, ...ts.configs.recommended, {
-  files: ["src/**/*.{ts,tsx}"],
-  plugins: { "react-hooks": hooks },
-  rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": ["error", { additionalHooks: "^useGeometry$" }] },
-});
+export default ts.config(
+  { ignores: ["src/sketch/core/wasm_exec.js"] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  {
+    files: ["src/**/*.{ts,tsx}"],
+    plugins: { "react-hooks": hooks },
+    rules: {
+      "react-hooks/rules-of-hooks": "error",
+      "react-hooks/exhaustive-deps": ["error", { additionalHooks: "^useGeometry$" }],
+    },
+  },
+);

@@ -5,9 +5,11 @@ import (
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"unicode/utf8"
 )
 
 // Functions of more than 80 lines, each with the reason why it is clearer in one piece.
@@ -100,5 +102,30 @@ func TestFunctionsAreShort(t *testing.T) {
 	}
 	if len(long) > 10 {
 		t.Errorf("%d functions are long; ten at most", len(long))
+	}
+}
+
+// A line of TypeScript has at most 100 characters: what the formatter cannot break, people break.
+func TestLinesOfTypeScriptAreShort(t *testing.T) {
+	seen := 0
+	err := filepath.WalkDir("../../web/src", func(path string, d fs.DirEntry, err error) error {
+		generated := strings.HasSuffix(path, "schema.d.ts")
+		if err != nil || generated || !strings.HasPrefix(strings.TrimPrefix(filepath.Ext(path), "."), "ts") {
+			return err
+		}
+		text, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		for i, line := range strings.Split(string(text), "\n") {
+			if n := utf8.RuneCountInString(line); n > 100 {
+				t.Errorf("%s:%d has %d characters", strings.TrimPrefix(path, "../../"), i+1, n)
+			}
+			seen++
+		}
+		return nil
+	})
+	if err != nil || seen < 1000 {
+		t.Errorf("%d lines were read: %v", seen, err)
 	}
 }

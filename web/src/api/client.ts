@@ -40,7 +40,13 @@ interface Outcome<T> {
 
 function problemOf(error: unknown, status: number): Problem {
   const p = error as Partial<Schemas["Problem"]> | undefined;
-  return p?.what ? new Problem(p.what, p.remedy, status, p.code) : new Problem("the server does not answer as expected", "reload the page and try again", status);
+  return p?.what
+    ? new Problem(p.what, p.remedy, status, p.code)
+    : new Problem(
+        "the server does not answer as expected",
+        "reload the page and try again",
+        status,
+      );
 }
 
 /** Gives the data of a call, or throws its problem. */
@@ -49,17 +55,27 @@ export async function ask<T>(call: Promise<Outcome<T>>): Promise<T> {
   try {
     out = await call;
   } catch {
-    throw new Problem("the server cannot be reached", "look whether it is running and try again", 0);
+    throw new Problem(
+      "the server cannot be reached",
+      "look whether it is running and try again",
+      0,
+    );
   }
   if (!out.response.ok) {
-    if (out.response.status === 401 && !out.response.url.endsWith("/api/session")) queries.setQueryData(["me"], null);
+    if (out.response.status === 401 && !out.response.url.endsWith("/api/session"))
+      queries.setQueryData(["me"], null);
     throw problemOf(out.error, out.response.status);
   }
   return out.data as T;
 }
 
 /** Sends a file and reports how much of it is through, from 0 to 1. */
-export function sendFile<T>(url: string, file: File, progress: (share: number) => void, more: Record<string, File> = {}): { done: Promise<T>; cancel: () => void } {
+export function sendFile<T>(
+  url: string,
+  file: File,
+  progress: (share: number) => void,
+  more: Record<string, File> = {},
+): { done: Promise<T>; cancel: () => void } {
   const request = new XMLHttpRequest();
   const done = new Promise<T>((resolve, reject) => {
     request.upload.onprogress = (e) => progress(e.total > 0 ? e.loaded / e.total : 0);
@@ -73,7 +89,10 @@ export function sendFile<T>(url: string, file: File, progress: (share: number) =
       if (request.status >= 200 && request.status < 300) resolve(body as T);
       else reject(problemOf(body, request.status));
     };
-    request.onerror = () => reject(new Problem("the file could not be sent", "look at the connection and send it again", 0));
+    request.onerror = () =>
+      reject(
+        new Problem("the file could not be sent", "look at the connection and send it again", 0),
+      );
     request.onabort = () => reject(new Problem("sending was cancelled", undefined, 0));
     request.open("POST", url);
     const form = new FormData();
@@ -88,5 +107,12 @@ export function sendFile<T>(url: string, file: File, progress: (share: number) =
 export const passes = (e: unknown) => e instanceof Problem && (e.status === 0 || e.status >= 500);
 
 export const queries = new QueryClient({
-  defaultOptions: { queries: { retry: (n, e) => n < 2 && !(e instanceof Problem && e.status >= 400 && e.status < 500), staleTime: 2000, networkMode: "always", refetchInterval: (q) => (q.state.status === "error" && passes(q.state.error) ? 3000 : false) } },
+  defaultOptions: {
+    queries: {
+      retry: (n, e) => n < 2 && !(e instanceof Problem && e.status >= 400 && e.status < 500),
+      staleTime: 2000,
+      networkMode: "always",
+      refetchInterval: (q) => (q.state.status === "error" && passes(q.state.error) ? 3000 : false),
+    },
+  },
 });

@@ -21,8 +21,12 @@ import { keepFor } from "./keep";
 import { Loading, Trouble } from "./states";
 
 const ModelPage = lazy(() => import("../model/ModelPage").then((m) => ({ default: m.ModelPage })));
-const ModelSheetPage = lazy(() => import("../model/ModelPage").then((m) => ({ default: m.ModelSheetPage })));
-const SketchPage = lazy(() => import("../sketch/SketchPage").then((m) => ({ default: m.SketchPage })));
+const ModelSheetPage = lazy(() =>
+  import("../model/ModelPage").then((m) => ({ default: m.ModelSheetPage })),
+);
+const SketchPage = lazy(() =>
+  import("../sketch/SketchPage").then((m) => ({ default: m.SketchPage })),
+);
 
 /** The whole interface: sign-in, or the pages of whoever is signed in. */
 export function App() {
@@ -35,7 +39,12 @@ export function App() {
     setKnown(session.data);
   }
   if (!me && session.isPending) return <Loading what="your desk" />;
-  if (!me && session.error) return <div className="p-8"><Trouble error={session.error} retry={() => void session.refetch()} /></div>;
+  if (!me && session.error)
+    return (
+      <div className="p-8">
+        <Trouble error={session.error} retry={() => void session.refetch()} />
+      </div>
+    );
   if (!me) return <SignIn />;
   return <Pages me={me} ended={session.data === null} />;
 }
@@ -43,28 +52,68 @@ export function App() {
 function Pages({ me, ended }: { me: Me; ended: boolean }) {
   const staff = me.role !== "student";
   const { pathname } = useLocation();
-  if (me.mustChange) return <Frame me={me}>{ended && <SignInAgain me={me} />}<PasswordPage me={me} /></Frame>;
+  if (me.mustChange)
+    return (
+      <Frame me={me}>
+        {ended && <SignInAgain me={me} />}
+        <PasswordPage me={me} />
+      </Frame>
+    );
   return (
     <Frame me={me}>
       {ended && <SignInAgain me={me} />}
       <Boundary key={pathname}>
-      <Routes>
-        <Route path="/" element={staff ? <Desk me={me} /> : <Home />} />
-        <Route path="/issues/:id" element={<IssuePage me={me} />} />
-        {staff && <Route path="/issues/:id/class" element={<ClassPage />} />}
-        {staff && <Route path="/issues/:id/rubric" element={<RubricPage />} />}
-        {staff && <Route path="/issues/:id/recheck" element={<RecheckPage />} />}
-        <Route path="/attempts/:id" element={<Attempt me={me} />} />
-        {staff && <Route path="/exercises/:id" element={<Exercise me={me} />} />}
-        {staff && <Route path="/classes/:id" element={<Roster me={me} />} />}
-        {me.role === "administrator" && <Route path="/accounts" element={<Users />} />}
-        <Route path="/password" element={<PasswordPage me={me} />} />
-        <Route path="/models" element={<ModelsPage />} />
-        <Route path="/models/:id" element={<Suspense fallback={<Loading what="the modeller" />}><ModelPage me={me} /></Suspense>} />
-        <Route path="/models/:id/sheet" element={<Suspense fallback={<Loading what="the sheet" />}><ModelSheetPage /></Suspense>} />
-        <Route path="/models/:id/sketches/:step" element={<Suspense fallback={<Loading what="the drawing board" />}><SketchPage /></Suspense>} />
-        <Route path="*" element={<div className="p-8"><h1 className="mb-2">No such page</h1><p>There is no such page, or it is not for your role. <Link className="link" to="/">Back to the first page</Link></p></div>} />
-      </Routes>
+        <Routes>
+          <Route path="/" element={staff ? <Desk me={me} /> : <Home />} />
+          <Route path="/issues/:id" element={<IssuePage me={me} />} />
+          {staff && <Route path="/issues/:id/class" element={<ClassPage />} />}
+          {staff && <Route path="/issues/:id/rubric" element={<RubricPage />} />}
+          {staff && <Route path="/issues/:id/recheck" element={<RecheckPage />} />}
+          <Route path="/attempts/:id" element={<Attempt me={me} />} />
+          {staff && <Route path="/exercises/:id" element={<Exercise me={me} />} />}
+          {staff && <Route path="/classes/:id" element={<Roster me={me} />} />}
+          {me.role === "administrator" && <Route path="/accounts" element={<Users />} />}
+          <Route path="/password" element={<PasswordPage me={me} />} />
+          <Route path="/models" element={<ModelsPage />} />
+          <Route
+            path="/models/:id"
+            element={
+              <Suspense fallback={<Loading what="the modeller" />}>
+                <ModelPage me={me} />
+              </Suspense>
+            }
+          />
+          <Route
+            path="/models/:id/sheet"
+            element={
+              <Suspense fallback={<Loading what="the sheet" />}>
+                <ModelSheetPage />
+              </Suspense>
+            }
+          />
+          <Route
+            path="/models/:id/sketches/:step"
+            element={
+              <Suspense fallback={<Loading what="the drawing board" />}>
+                <SketchPage />
+              </Suspense>
+            }
+          />
+          <Route
+            path="*"
+            element={
+              <div className="p-8">
+                <h1 className="mb-2">No such page</h1>
+                <p>
+                  There is no such page, or it is not for your role.{" "}
+                  <Link className="link" to="/">
+                    Back to the first page
+                  </Link>
+                </p>
+              </div>
+            }
+          />
+        </Routes>
       </Boundary>
     </Frame>
   );

@@ -13,11 +13,30 @@ export class Boundary extends Component<{ children: ReactNode }, { error: Error 
   render() {
     const { error } = this.state;
     if (!error) return this.props.children;
-    const said = error instanceof Problem ? error : new Problem(`this page failed: ${error.message}`, "what you typed or drew is kept; load the page again, or go back and tell us what you did", 0);
+    const said =
+      error instanceof Problem
+        ? error
+        : new Problem(
+            `this page failed: ${error.message}`,
+            "what you typed or drew is kept; load the page again, " +
+              "or go back and tell us what you did",
+            0,
+          );
     return (
       <div className="flex flex-col items-start gap-3 p-8">
         <Trouble error={said} />
-        <div className="flex gap-2"><button type="button" className="btn btn-sm btn-primary" onClick={() => window.location.reload()}>Load it again</button><a className="btn btn-sm" href="/">Back to the first page</a></div>
+        <div className="flex gap-2">
+          <button
+            type="button"
+            className="btn btn-sm btn-primary"
+            onClick={() => window.location.reload()}
+          >
+            Load it again
+          </button>
+          <a className="btn btn-sm" href="/">
+            Back to the first page
+          </a>
+        </div>
       </div>
     );
   }

@@ -1,4 +1,5 @@
 import type { Verdict as Kind } from "../api/client";
+import { cx } from "./cx";
 
 /** The four shapes: in = ring, out = diamond, not found = open square, ask = triangle. */
 export function Verdict({ of, words = true }: { of: Kind; words?: boolean }) {
@@ -9,8 +10,24 @@ export function Verdict({ of, words = true }: { of: Kind; words?: boolean }) {
     ask: <path d="M8 2 14.5 13.5h-13Z" />,
   }[of];
   return (
-    <span className={`inline-flex items-center gap-1 whitespace-nowrap ${of === "in" ? "" : "font-semibold text-primary"}`}>
-      <svg viewBox="0 0 16 16" className="size-3.5 shrink-0" fill="none" stroke="currentColor" strokeWidth="1.8" aria-hidden={words} role={words ? undefined : "img"} aria-label={words ? undefined : of}>{shape}</svg>
+    <span
+      className={cx(
+        "inline-flex items-center gap-1 whitespace-nowrap",
+        !(of === "in") && "font-semibold text-primary",
+      )}
+    >
+      <svg
+        viewBox="0 0 16 16"
+        className="size-3.5 shrink-0"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.8"
+        aria-hidden={words}
+        role={words ? undefined : "img"}
+        aria-label={words ? undefined : of}
+      >
+        {shape}
+      </svg>
       {words && of}
     </span>
   );

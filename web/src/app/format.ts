@@ -1,4 +1,10 @@
-const dateTime = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+const dateTime = new Intl.DateTimeFormat("en-GB", {
+  weekday: "short",
+  day: "numeric",
+  month: "short",
+  hour: "2-digit",
+  minute: "2-digit",
+});
 
 /** A date as people say it. */
 export const when = (iso: string) => dateTime.format(new Date(iso));
@@ -21,7 +27,12 @@ export function distance(iso: string) {
 export const points = (v: number) => String(Math.round(v * 100) / 100).replace("-", "−");
 
 /** Words for the units of a model. */
-export const unitWords = { mm: "millimetres", cm: "centimetres", m: "metres", in: "inches" } as const;
+export const unitWords = {
+  mm: "millimetres",
+  cm: "centimetres",
+  m: "metres",
+  in: "inches",
+} as const;
 
 /** Words for the states of an attempt. */
 export const stateWords: Record<string, string> = {

@@ -3,17 +3,29 @@ import { Problem } from "../api/client";
 
 /** Shown while something is being fetched. */
 export function Loading({ what }: { what: string }) {
-  return <p className="flex items-center gap-2 p-6" role="status"><span className="loading loading-ring loading-sm" />Fetching {what} …</p>;
+  return (
+    <p className="flex items-center gap-2 p-6" role="status">
+      <span className="loading loading-ring loading-sm" />
+      Fetching {what} …
+    </p>
+  );
 }
 
 /** Says what went wrong and what to do. */
 export function Trouble({ error, retry }: { error: unknown; retry?: () => void }) {
-  const p = error instanceof Problem ? error : new Problem("something went wrong in this page", "reload it", 0);
+  const p =
+    error instanceof Problem
+      ? error
+      : new Problem("something went wrong in this page", "reload it", 0);
   return (
     <div role="alert" className="border-l-4 border-error bg-base-100 px-4 py-3">
       <p className="font-semibold">{sentence(p.what)}</p>
       {p.remedy && <p>{sentence(p.remedy)}</p>}
-      {retry && <button type="button" className="btn btn-sm mt-2" onClick={retry}>Try again</button>}
+      {retry && (
+        <button type="button" className="btn btn-sm mt-2" onClick={retry}>
+          Try again
+        </button>
+      )}
     </div>
   );
 }
@@ -30,10 +42,23 @@ export function Empty({ children }: { children: ReactNode }) {
 }
 
 /** A titled part of a page. */
-export function Panel({ title, side, children, id }: { title: string; side?: ReactNode; children: ReactNode; id?: string }) {
+export function Panel({
+  title,
+  side,
+  children,
+  id,
+}: {
+  title: string;
+  side?: ReactNode;
+  children: ReactNode;
+  id?: string;
+}) {
   return (
     <section className="border border-base-300 bg-base-100" aria-label={title} id={id}>
-      <div className="flex items-center gap-3 border-b border-base-300 px-4 py-2"><h2 className="mr-auto">{title}</h2>{side}</div>
+      <div className="flex items-center gap-3 border-b border-base-300 px-4 py-2">
+        <h2 className="mr-auto">{title}</h2>
+        {side}
+      </div>
       {children}
     </section>
   );

@@ -3,12 +3,20 @@ import { Suspense, lazy, useEffect, useMemo, useState } from "react";
 import { type Mesh, type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { Empty, Loading, Trouble, sentence } from "../app/states";
+import { cx } from "../app/cx";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
 type Draft = Schemas["Draft"];
 type Characteristic = Schemas["DraftCharacteristic"];
-type Edited = { list: Characteristic[]; title: string; number: string; task: string; material: string; density: string };
+type Edited = {
+  list: Characteristic[];
+  title: string;
+  number: string;
+  task: string;
+  material: string;
+  density: string;
+};
 type Kind = Draft["kinds"][number];
 
 /** A name for a new characteristic that no other has. */
@@ -19,53 +27,255 @@ function freshId(list: Characteristic[], kind: string) {
   }
 }
 
-function Form({ c, kinds, draft, value, change, remove, done }: { c: Characteristic; kinds: Kind[]; draft: Draft; value: Draft["values"][number] | undefined; change: (c: Characteristic) => void; remove: () => void; done: () => void }) {
+function Form({
+  c,
+  kinds,
+  draft,
+  value,
+  change,
+  remove,
+  done,
+}: {
+  c: Characteristic;
+  kinds: Kind[];
+  draft: Draft;
+  value: Draft["values"][number] | undefined;
+  change: (c: Characteristic) => void;
+  remove: () => void;
+  done: () => void;
+}) {
   const kind = kinds.find((k) => k.kind === c.kind);
   const picks = c.of?.[0] ?? [];
   const words = (name: string) => draft.faces.find((f) => f.name === name)?.words ?? name;
   const tol = c.tolerance?.kind ?? "";
   return (
     <div className="flex flex-col gap-2 border-b border-base-300 bg-base-200 px-4 py-3 text-sm">
-      <label className="flex items-center gap-2"><span className="w-24">Kind</span><select className="select select-xs flex-1" value={c.kind} onChange={(e) => change({ ...c, kind: e.target.value })}>{kinds.map((k) => <option key={k.kind} value={k.kind}>{k.title}</option>)}</select></label>
-      <label className="flex items-center gap-2"><span className="w-24">Label</span><input className="input input-xs flex-1" value={c.label} onChange={(e) => change({ ...c, label: e.target.value })} /></label>
+      <label className="flex items-center gap-2">
+        <span className="w-24">Kind</span>
+        <select
+          className="select select-xs flex-1"
+          value={c.kind}
+          onChange={(e) => change({ ...c, kind: e.target.value })}
+        >
+          {kinds.map((k) => (
+            <option key={k.kind} value={k.kind}>
+              {k.title}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex items-center gap-2">
+        <span className="w-24">Label</span>
+        <input
+          className="input input-xs flex-1"
+          value={c.label}
+          onChange={(e) => change({ ...c, label: e.target.value })}
+        />
+      </label>
       {kind && kind.on !== "" && (
-        <div className="flex gap-2"><span className="w-24">Measured on</span>
+        <div className="flex gap-2">
+          <span className="w-24">Measured on</span>
           <div className="flex-1">
-            {picks.length > 0 && <ul>{picks.map((p, i) => <li key={`${p} ${i}`} className="flex items-center gap-2"><span className="flex-1" title={p}>{words(p)}</span><button type="button" className="btn btn-ghost btn-xs" aria-label={`Take back ${words(p)}`} onClick={() => change({ ...c, of: [picks.filter((_, k) => k !== i)] })}>take back</button></li>)}</ul>}
-            <select className="select select-xs w-full" aria-label="Add a face from the list" value="" onChange={(e) => e.target.value && change({ ...c, of: [[...picks, e.target.value]] })}>
+            {picks.length > 0 && (
+              <ul>
+                {picks.map((p, i) => (
+                  <li key={`${p} ${i}`} className="flex items-center gap-2">
+                    <span className="flex-1" title={p}>
+                      {words(p)}
+                    </span>
+                    <button
+                      type="button"
+                      className="btn btn-ghost btn-xs"
+                      aria-label={`Take back ${words(p)}`}
+                      onClick={() => change({ ...c, of: [picks.filter((_, k) => k !== i)] })}
+                    >
+                      take back
+                    </button>
+                  </li>
+                ))}
+              </ul>
+            )}
+            <select
+              className="select select-xs w-full"
+              aria-label="Add a face from the list"
+              value=""
+              onChange={(e) => e.target.value && change({ ...c, of: [[...picks, e.target.value]] })}
+            >
               <option value="">or from the list</option>
-              {draft.faces.map((f) => f.name && !picks.includes(f.name) && <option key={f.name} value={f.name}>{f.words}</option>)}
+              {draft.faces.map(
+                (f) =>
+                  f.name &&
+                  !picks.includes(f.name) && (
+                    <option key={f.name} value={f.name}>
+                      {f.words}
+                    </option>
+                  ),
+              )}
             </select>
           </div>
         </div>
       )}
-      {kind?.text && <label className="flex items-center gap-2"><span className="w-24">Sheet says</span><input className="input input-xs flex-1" value={c.text ?? ""} onChange={(e) => change({ ...c, text: e.target.value })} /></label>}
-      {c.kind === "datum" && <label className="flex items-center gap-2"><span className="w-24">Datum</span><select className="select select-xs flex-1" value={c.datum ?? ""} onChange={(e) => change({ ...c, datum: e.target.value })}><option value="">choose</option>{["XY", "YZ", "XZ"].map((d) => <option key={d}>{d}</option>)}</select></label>}
-      <label className="flex items-center gap-2"><span className="w-24">Tolerance</span>
-        <select className="select select-xs flex-1" aria-label="Tolerance" value={tol} onChange={(e) => change({ ...c, tolerance: e.target.value === "" ? undefined : { kind: e.target.value, class: e.target.value === "iso2768" ? "m" : e.target.value === "iso286" ? "H7" : undefined, plus: e.target.value === "limits" ? "0.1" : undefined, minus: e.target.value === "limits" ? "0.1" : undefined } })}>
-          <option value="">as for the whole sheet</option><option value="sheet">the sheet's own rounding</option><option value="iso2768">ISO 2768-1 class</option><option value="iso286">ISO 286 fit</option><option value="limits">limits</option>
+      {kind?.text && (
+        <label className="flex items-center gap-2">
+          <span className="w-24">Sheet says</span>
+          <input
+            className="input input-xs flex-1"
+            value={c.text ?? ""}
+            onChange={(e) => change({ ...c, text: e.target.value })}
+          />
+        </label>
+      )}
+      {c.kind === "datum" && (
+        <label className="flex items-center gap-2">
+          <span className="w-24">Datum</span>
+          <select
+            className="select select-xs flex-1"
+            value={c.datum ?? ""}
+            onChange={(e) => change({ ...c, datum: e.target.value })}
+          >
+            <option value="">choose</option>
+            {["XY", "YZ", "XZ"].map((d) => (
+              <option key={d}>{d}</option>
+            ))}
+          </select>
+        </label>
+      )}
+      <label className="flex items-center gap-2">
+        <span className="w-24">Tolerance</span>
+        <select
+          className="select select-xs flex-1"
+          aria-label="Tolerance"
+          value={tol}
+          onChange={(e) =>
+            change({
+              ...c,
+              tolerance:
+                e.target.value === ""
+                  ? undefined
+                  : {
+                      kind: e.target.value,
+                      class:
+                        e.target.value === "iso2768"
+                          ? "m"
+                          : e.target.value === "iso286"
+                            ? "H7"
+                            : undefined,
+                      plus: e.target.value === "limits" ? "0.1" : undefined,
+                      minus: e.target.value === "limits" ? "0.1" : undefined,
+                    },
+            })
+          }
+        >
+          <option value="">as for the whole sheet</option>
+          <option value="sheet">the sheet's own rounding</option>
+          <option value="iso2768">ISO 2768-1 class</option>
+          <option value="iso286">ISO 286 fit</option>
+          <option value="limits">limits</option>
         </select>
-        {(tol === "iso2768" || tol === "iso286") && <input className="input input-xs w-16" aria-label="Class" value={c.tolerance?.class ?? ""} onChange={(e) => change({ ...c, tolerance: { kind: tol, class: e.target.value } })} />}
-        {tol === "limits" && <>+<input className="input input-xs w-16" aria-label="Above" value={c.tolerance?.plus ?? ""} onChange={(e) => change({ ...c, tolerance: { kind: tol, plus: e.target.value, minus: c.tolerance?.minus } })} />−<input className="input input-xs w-16" aria-label="Below" value={c.tolerance?.minus ?? ""} onChange={(e) => change({ ...c, tolerance: { kind: tol, minus: e.target.value, plus: c.tolerance?.plus } })} /></>}
+        {(tol === "iso2768" || tol === "iso286") && (
+          <input
+            className="input input-xs w-16"
+            aria-label="Class"
+            value={c.tolerance?.class ?? ""}
+            onChange={(e) => change({ ...c, tolerance: { kind: tol, class: e.target.value } })}
+          />
+        )}
+        {tol === "limits" && (
+          <>
+            +
+            <input
+              className="input input-xs w-16"
+              aria-label="Above"
+              value={c.tolerance?.plus ?? ""}
+              onChange={(e) =>
+                change({
+                  ...c,
+                  tolerance: { kind: tol, plus: e.target.value, minus: c.tolerance?.minus },
+                })
+              }
+            />
+            −
+            <input
+              className="input input-xs w-16"
+              aria-label="Below"
+              value={c.tolerance?.minus ?? ""}
+              onChange={(e) =>
+                change({
+                  ...c,
+                  tolerance: { kind: tol, minus: e.target.value, plus: c.tolerance?.plus },
+                })
+              }
+            />
+          </>
+        )}
       </label>
-      <p role="status" className={value?.error ? "font-semibold text-primary" : ""}>{value === undefined ? "…" : value.error ? sentence(picks.length === 0 && kind?.on ? `${value.error}, in the view` : value.error) : `Reads ${value.places > 1 ? `${value.places} × ` : ""}${value.text}${value.limits ? `, allowed ${value.limits}` : ""}`}</p>
-      <div className="flex gap-2"><button type="button" className="btn btn-xs" onClick={remove}>Remove</button><button type="button" className="btn btn-primary btn-xs ml-auto" onClick={done}>Done</button></div>
+      <p role="status" className={value?.error ? "font-semibold text-primary" : ""}>
+        {value === undefined
+          ? "…"
+          : value.error
+            ? sentence(picks.length === 0 && kind?.on ? `${value.error}, in the view` : value.error)
+            : [
+                `Reads ${value.places > 1 ? `${value.places} × ` : ""}${value.text}`,
+                value.limits && `allowed ${value.limits}`,
+              ]
+                .filter(Boolean)
+                .join(", ")}
+      </p>
+      <div className="flex gap-2">
+        <button type="button" className="btn btn-xs" onClick={remove}>
+          Remove
+        </button>
+        <button type="button" className="btn btn-primary btn-xs ml-auto" onClick={done}>
+          Done
+        </button>
+      </div>
     </div>
   );
 }
 
 /** Chooses what is checked, on the faces of the reference, and what the sheet says of it. */
 export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) {
-  const q = useQuery({ queryKey: ["draft", id], staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } })) });
-  const { value: edited, again, set: setEdited, drop } = useKept<Edited | null>(`characteristics/${id}`, null);
+  const q = useQuery({
+    queryKey: ["draft", id],
+    staleTime: Infinity,
+    queryFn: () => ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } })),
+  });
+  const {
+    value: edited,
+    again,
+    set: setEdited,
+    drop,
+  } = useKept<Edited | null>(`characteristics/${id}`, null);
   const [open, setOpen] = useState<string | null>(null);
   const [arrange, setArrange] = useState<boolean | null>(null);
-  const now = edited ?? (q.data && { list: q.data.characteristics, title: q.data.title, number: q.data.number, task: q.data.task, material: q.data.material, density: q.data.density });
+  const now =
+    edited ??
+    (q.data && {
+      list: q.data.characteristics,
+      title: q.data.title,
+      number: q.data.number,
+      task: q.data.task,
+      material: q.data.material,
+      density: q.data.density,
+    });
   const layOut = arrange ?? q.data?.dimensioned === 0;
-  const body = (save: boolean) => ({ title: now?.title ?? "", number: now?.number ?? "", task: now?.task ?? "", material: now?.material, density: now?.density, characteristics: now?.list ?? [], arrange: layOut, save });
-  const preview = useMutation({ mutationFn: () => ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(false) })) });
+  const body = (save: boolean) => ({
+    title: now?.title ?? "",
+    number: now?.number ?? "",
+    task: now?.task ?? "",
+    material: now?.material,
+    density: now?.density,
+    characteristics: now?.list ?? [],
+    arrange: layOut,
+    save,
+  });
+  const preview = useMutation({
+    mutationFn: () =>
+      ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(false) })),
+  });
   const save = useMutation({
-    mutationFn: () => ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(true) })),
+    mutationFn: () =>
+      ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(true) })),
     onSuccess: () => {
       drop(null);
       setOpen(null);
@@ -86,54 +296,179 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     if (!draft || !current) return [];
     const read = values?.find((v) => v.id === current.id)?.faces ?? [];
     if (read.length > 0) return read;
-    return (current.of ?? []).flat().flatMap((name) => draft.faces.filter((f) => f.name === name).map((f) => f.ref));
+    return (current.of ?? [])
+      .flat()
+      .flatMap((name) => draft.faces.filter((f) => f.name === name).map((f) => f.ref));
   }, [draft, current, values]);
-  const shown = useMemo(() => [{ key: "reference" as const, label: "Reference", mesh, faces }], [mesh, faces]);
+  const shown = useMemo(
+    () => [{ key: "reference" as const, label: "Reference", mesh, faces }],
+    [mesh, faces],
+  );
   if (q.isPending) return <Loading what="the faces of the reference" />;
   if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (!draft || !now) return null;
-  const set = (list: Characteristic[]) => setEdited({ ...now, list: list.map((c, i) => ({ ...c, balloon: i + 1 })) });
+  const set = (list: Characteristic[]) =>
+    setEdited({ ...now, list: list.map((c, i) => ({ ...c, balloon: i + 1 })) });
   const change = (c: Characteristic) => set(now.list.map((x) => (x.id === c.id ? c : x)));
   const pick = (ref: Schemas["Ref"]) => {
     const name = draft.faces.find((f) => f.ref === ref)?.name;
     if (!current || !name) return;
     const list = current.of?.[0] ?? [];
-    change({ ...current, of: [list.includes(name) ? list.filter((n) => n !== name) : [...list, name]] });
+    change({
+      ...current,
+      of: [list.includes(name) ? list.filter((n) => n !== name) : [...list, name]],
+    });
   };
   const add = () => {
     const id = freshId(now.list, "distance");
-    set([...now.list, { id, balloon: now.list.length + 1, kind: "distance", label: "Distance", of: [] }]);
+    set([
+      ...now.list,
+      { id, balloon: now.list.length + 1, kind: "distance", label: "Distance", of: [] },
+    ]);
     setOpen(id);
   };
   const faults = (values ?? []).filter((v) => v.error).length;
   return (
     <div className="grid h-full min-h-0 lg:grid-cols-[1fr_25rem]">
-      <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(_, ref) => pick(ref)} note={current ? "Click the faces that it is measured on" : "Open a characteristic, or add one, to pick its faces"} /></Suspense>
+      <Suspense fallback={<Loading what="the view" />}>
+        <PartView
+          shown={shown}
+          pick={(_, ref) => pick(ref)}
+          note={
+            current
+              ? "Click the faces that it is measured on"
+              : "Open a characteristic, or add one, to pick its faces"
+          }
+        />
+      </Suspense>
       <div className="flex min-h-0 flex-col border-l border-base-300">
         <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
-          <button type="button" className="btn btn-xs" onClick={add}>Add a characteristic</button>
-          {preview.isPending && <span className="loading loading-ring loading-xs" role="status" aria-label="Measuring" />}
-          {edited && <><button type="button" className="btn btn-xs ml-auto" onClick={() => { drop(null); setOpen(null); preview.reset(); }}>Undo</button><button type="button" className="btn btn-primary btn-xs" disabled={save.isPending || faults > 0} onClick={() => save.mutate()}>{save.isPending ? "Drawing …" : "Save as a new version"}</button></>}
+          <button type="button" className="btn btn-xs" onClick={add}>
+            Add a characteristic
+          </button>
+          {preview.isPending && (
+            <span
+              className="loading loading-ring loading-xs"
+              role="status"
+              aria-label="Measuring"
+            />
+          )}
+          {edited && (
+            <>
+              <button
+                type="button"
+                className="btn btn-xs ml-auto"
+                onClick={() => {
+                  drop(null);
+                  setOpen(null);
+                  preview.reset();
+                }}
+              >
+                Undo
+              </button>
+              <button
+                type="button"
+                className="btn btn-primary btn-xs"
+                disabled={save.isPending || faults > 0}
+                onClick={() => save.mutate()}
+              >
+                {save.isPending ? "Drawing …" : "Save as a new version"}
+              </button>
+            </>
+          )}
         </div>
-        {again && edited && <p className="border-b border-base-300 px-4 py-2 text-sm" role="status">What you changed here before was not saved as a version yet; it is here again. “Undo” lets it go.</p>}
+        {again && edited && (
+          <p className="border-b border-base-300 px-4 py-2 text-sm" role="status">
+            What you changed here before was not saved as a version yet; it is here again. “Undo”
+            lets it go.
+          </p>
+        )}
         {save.error && <Trouble error={save.error} />}
         {preview.error && <Trouble error={preview.error} />}
         <div className="min-h-0 flex-1 overflow-auto">
-          {now.list.length === 0 ? <Empty>Nothing is checked yet.</Empty> : <ol>{now.list.map((c) => {
-            const v = values?.find((x) => x.id === c.id);
-            return (
-              <li key={c.id}>
-                <button type="button" className={`flex w-full items-baseline gap-2 border-b border-base-300 px-4 py-1.5 text-left text-sm hover:bg-base-200 ${open === c.id ? "font-semibold" : ""}`} aria-expanded={open === c.id} onClick={() => setOpen(open === c.id ? null : c.id)}>
-                  <span className="w-6">{c.balloon}</span><span className="flex-1">{c.label}</span><span className={v?.error ? "font-semibold text-primary" : ""}>{v ? (v.error ? "not yet" : `${v.places > 1 ? `${v.places} × ` : ""}${v.text}`) : "…"}</span>
-                </button>
-                {open === c.id && <Form c={c} kinds={draft.kinds} draft={draft} value={v} change={change} remove={() => { set(now.list.filter((x) => x.id !== c.id)); setOpen(null); }} done={() => setOpen(null)} />}
-              </li>
-            );
-          })}</ol>}
+          {now.list.length === 0 ? (
+            <Empty>Nothing is checked yet.</Empty>
+          ) : (
+            <ol>
+              {now.list.map((c) => {
+                const v = values?.find((x) => x.id === c.id);
+                return (
+                  <li key={c.id}>
+                    <button
+                      type="button"
+                      className={cx(
+                        "flex w-full items-baseline gap-2 border-b border-base-300",
+                        "px-4 py-1.5 text-left text-sm hover:bg-base-200",
+                        open === c.id && "font-semibold",
+                      )}
+                      aria-expanded={open === c.id}
+                      onClick={() => setOpen(open === c.id ? null : c.id)}
+                    >
+                      <span className="w-6">{c.balloon}</span>
+                      <span className="flex-1">{c.label}</span>
+                      <span className={v?.error ? "font-semibold text-primary" : ""}>
+                        {v
+                          ? v.error
+                            ? "not yet"
+                            : `${v.places > 1 ? `${v.places} × ` : ""}${v.text}`
+                          : "…"}
+                      </span>
+                    </button>
+                    {open === c.id && (
+                      <Form
+                        c={c}
+                        kinds={draft.kinds}
+                        draft={draft}
+                        value={v}
+                        change={change}
+                        remove={() => {
+                          set(now.list.filter((x) => x.id !== c.id));
+                          setOpen(null);
+                        }}
+                        done={() => setOpen(null)}
+                      />
+                    )}
+                  </li>
+                );
+              })}
+            </ol>
+          )}
           <div className="flex flex-col gap-2 px-4 py-3 text-sm">
-            {([["title", "Title"], ["number", "Drawing number"], ["material", "Material"], ["density", "Density, g/cm³"]] as const).map(([k, label]) => <label key={k} className="flex items-center gap-2"><span className="w-32">{label}</span><input className="input input-xs flex-1" value={now[k]} onChange={(e) => setEdited({ ...now, [k]: e.target.value })} /></label>)}
-            <label className="flex flex-col gap-1">Task<textarea className="textarea textarea-sm w-full" rows={3} value={now.task} onChange={(e) => setEdited({ ...now, task: e.target.value })} /></label>
-            <label className="flex items-center gap-2"><input type="checkbox" className="checkbox checkbox-xs" checked={layOut} onChange={(e) => setArrange(e.target.checked)} />lay the sheet out anew{draft.dimensioned > 0 && ", in the place of its layout now"}</label>
+            {(
+              [
+                ["title", "Title"],
+                ["number", "Drawing number"],
+                ["material", "Material"],
+                ["density", "Density, g/cm³"],
+              ] as const
+            ).map(([k, label]) => (
+              <label key={k} className="flex items-center gap-2">
+                <span className="w-32">{label}</span>
+                <input
+                  className="input input-xs flex-1"
+                  value={now[k]}
+                  onChange={(e) => setEdited({ ...now, [k]: e.target.value })}
+                />
+              </label>
+            ))}
+            <label className="flex flex-col gap-1">
+              Task
+              <textarea
+                className="textarea textarea-sm w-full"
+                rows={3}
+                value={now.task}
+                onChange={(e) => setEdited({ ...now, task: e.target.value })}
+              />
+            </label>
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={layOut}
+                onChange={(e) => setArrange(e.target.checked)}
+              />
+              lay the sheet out anew{draft.dimensioned > 0 && ", in the place of its layout now"}
+            </label>
           </div>
         </div>
       </div>

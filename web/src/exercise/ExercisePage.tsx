@@ -1,7 +1,15 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, Suspense, lazy, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
-import { type Exercise as Data, type Me, Problem, ask, client, queries, sendFile } from "../api/client";
+import {
+  type Exercise as Data,
+  type Me,
+  Problem,
+  ask,
+  client,
+  queries,
+  sendFile,
+} from "../api/client";
 import { localTime, when } from "../app/format";
 import { useTab, useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
@@ -10,6 +18,7 @@ import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
 import { MistakeAtlas } from "./MistakeAtlas";
+import { cx } from "../app/cx";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
@@ -25,7 +34,13 @@ function IssueForm({ exercise }: { exercise: Data }) {
   const [attempts, setAttempts] = useState(3);
   const [results, setResults] = useState<"at once" | "with the return">("with the return");
   const issue = useMutation({
-    mutationFn: (again: boolean) => ask(client.POST("/exercises/{id}/issues", { params: { path: { id: exercise.id } }, body: { classId, due: new Date(due).toISOString(), attempts, results, again } })),
+    mutationFn: (again: boolean) =>
+      ask(
+        client.POST("/exercises/{id}/issues", {
+          params: { path: { id: exercise.id } },
+          body: { classId, due: new Date(due).toISOString(), attempts, results, again },
+        }),
+      ),
     onSuccess: () => queries.invalidateQueries(),
   });
   const submit = (e: FormEvent) => {
@@ -33,31 +48,117 @@ function IssueForm({ exercise }: { exercise: Data }) {
     if (!issue.isPending) issue.mutate(false);
   };
   const twice = issue.error instanceof Problem && issue.error.status === 409;
-  if (exercise.classes.length === 0) return <Empty>You belong to no class that it could be issued to.</Empty>;
+  if (exercise.classes.length === 0)
+    return <Empty>You belong to no class that it could be issued to.</Empty>;
   return (
     <form onSubmit={submit} className="flex flex-col gap-3 p-4 text-sm">
-      <label className="flex flex-col gap-1">Class<select className="select select-sm w-full" value={classId} onChange={(e) => { setClass(Number(e.target.value)); issue.reset(); }}>{exercise.classes.map((c) => <option key={c.id} value={c.id}>{c.name}</option>)}</select></label>
-      <label className="flex flex-col gap-1">Due<input type="datetime-local" required className="input input-sm w-full" value={due} onChange={(e) => setDue(e.target.value)} /></label>
-      <label className="flex flex-col gap-1">Attempts<input type="number" min={1} max={50} required className="input input-sm w-full" value={attempts} onChange={(e) => setAttempts(Number(e.target.value))} /></label>
-      <fieldset className="flex flex-col gap-1"><legend className="mb-1">Students see the check</legend>
-        {(["with the return", "at once"] as const).map((r) => <label key={r} className="flex items-center gap-2"><input type="radio" name="results" className="radio radio-xs" checked={results === r} onChange={() => setResults(r)} />{r}</label>)}
+      <label className="flex flex-col gap-1">
+        Class
+        <select
+          className="select select-sm w-full"
+          value={classId}
+          onChange={(e) => {
+            setClass(Number(e.target.value));
+            issue.reset();
+          }}
+        >
+          {exercise.classes.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex flex-col gap-1">
+        Due
+        <input
+          type="datetime-local"
+          required
+          className="input input-sm w-full"
+          value={due}
+          onChange={(e) => setDue(e.target.value)}
+        />
+      </label>
+      <label className="flex flex-col gap-1">
+        Attempts
+        <input
+          type="number"
+          min={1}
+          max={50}
+          required
+          className="input input-sm w-full"
+          value={attempts}
+          onChange={(e) => setAttempts(Number(e.target.value))}
+        />
+      </label>
+      <fieldset className="flex flex-col gap-1">
+        <legend className="mb-1">Students see the check</legend>
+        {(["with the return", "at once"] as const).map((r) => (
+          <label key={r} className="flex items-center gap-2">
+            <input
+              type="radio"
+              name="results"
+              className="radio radio-xs"
+              checked={results === r}
+              onChange={() => setResults(r)}
+            />
+            {r}
+          </label>
+        ))}
       </fieldset>
       {issue.error && <Trouble error={issue.error} />}
-      {twice && <button type="button" className="btn btn-sm" disabled={issue.isPending} onClick={() => issue.mutate(true)}>Issue it once more on purpose</button>}
+      {twice && (
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={issue.isPending}
+          onClick={() => issue.mutate(true)}
+        >
+          Issue it once more on purpose
+        </button>
+      )}
       {issue.isSuccess && <p role="status">Issued to {issue.data.className}.</p>}
-      <button type="submit" className="btn btn-primary btn-sm" disabled={issue.isPending}>{issue.isPending ? "Issuing …" : "Issue"}</button>
+      <button type="submit" className="btn btn-primary btn-sm" disabled={issue.isPending}>
+        {issue.isPending ? "Issuing …" : "Issue"}
+      </button>
     </form>
   );
 }
 
 function NewVersion({ id }: { id: number }) {
   const input = useRef<HTMLInputElement>(null);
-  const take = useMutation({ mutationFn: (f: File) => sendFile<Data>(`/api/exercises?exercise=${id}`, f, () => undefined).done, onSuccess: () => queries.invalidateQueries() });
+  const take = useMutation({
+    mutationFn: (f: File) =>
+      sendFile<Data>(`/api/exercises?exercise=${id}`, f, () => undefined).done,
+    onSuccess: () => queries.invalidateQueries(),
+  });
   return (
     <>
-      <input ref={input} type="file" accept=".zip" className="hidden" aria-label="New version as a zip" onChange={(e) => { const f = e.target.files?.[0]; if (f) take.mutate(f); e.target.value = ""; }} />
-      <button type="button" className="btn btn-xs" disabled={take.isPending} onClick={() => input.current?.click()}>{take.isPending ? "Drawing …" : "New version"}</button>
-      {take.error && <div className="toast toast-end z-20"><Trouble error={take.error} /></div>}
+      <input
+        ref={input}
+        type="file"
+        accept=".zip"
+        className="hidden"
+        aria-label="New version as a zip"
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          if (f) take.mutate(f);
+          e.target.value = "";
+        }}
+      />
+      <button
+        type="button"
+        className="btn btn-xs"
+        disabled={take.isPending}
+        onClick={() => input.current?.click()}
+      >
+        {take.isPending ? "Drawing …" : "New version"}
+      </button>
+      {take.error && (
+        <div className="toast toast-end z-20">
+          <Trouble error={take.error} />
+        </div>
+      )}
     </>
   );
 }
@@ -66,8 +167,25 @@ function WorkOnReference({ exercise }: { exercise: Data }) {
   const start = useStartModel();
   return (
     <>
-      <button type="button" className="btn btn-xs" disabled={start.isPending} onClick={() => start.mutate({ name: exercise.title, unit: exercise.unit as "mm", exerciseId: exercise.id })}>{start.isPending ? "Opening …" : "Work on the reference"}</button>
-      {start.error && <div className="toast toast-end z-20"><Trouble error={start.error} /></div>}
+      <button
+        type="button"
+        className="btn btn-xs"
+        disabled={start.isPending}
+        onClick={() =>
+          start.mutate({
+            name: exercise.title,
+            unit: exercise.unit as "mm",
+            exerciseId: exercise.id,
+          })
+        }
+      >
+        {start.isPending ? "Opening …" : "Work on the reference"}
+      </button>
+      {start.error && (
+        <div className="toast toast-end z-20">
+          <Trouble error={start.error} />
+        </div>
+      )}
     </>
   );
 }
@@ -76,48 +194,210 @@ function WorkOnReference({ exercise }: { exercise: Data }) {
 export function Exercise({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
-  const [tab, setTab] = useTab(["sheet", "reference", "mistakes", "characteristics"] as const, "sheet");
-  const q = useQuery({ queryKey: ["exercise", id], queryFn: () => ask(client.GET("/exercises/{id}", { params: { path: { id } } })) });
+  const [tab, setTab] = useTab(
+    ["sheet", "reference", "mistakes", "characteristics"] as const,
+    "sheet",
+  );
+  const q = useQuery({
+    queryKey: ["exercise", id],
+    queryFn: () => ask(client.GET("/exercises/{id}", { params: { path: { id } } })),
+  });
   useTitle(q.data?.title);
-  const mesh = useQuery({ queryKey: ["exercise-mesh", id, q.data?.version], enabled: (tab === "reference" || tab === "characteristics") && !!q.data, staleTime: Infinity, queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })) });
+  const mesh = useQuery({
+    queryKey: ["exercise-mesh", id, q.data?.version],
+    enabled: (tab === "reference" || tab === "characteristics") && !!q.data,
+    staleTime: Infinity,
+    queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })),
+  });
   const faces = useMemo(() => (chosen && q.data?.faces[chosen]) || [], [chosen, q.data]);
-  const shown = useMemo(() => (mesh.data ? [{ key: "reference" as const, label: "Reference", mesh: mesh.data, faces }] : []), [mesh.data, faces]);
+  const shown = useMemo(
+    () =>
+      mesh.data ? [{ key: "reference" as const, label: "Reference", mesh: mesh.data, faces }] : [],
+    [mesh.data, faces],
+  );
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the exercise" />;
-  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data)
+    return (
+      <div className="p-6">
+        <Trouble error={q.error} retry={() => void q.refetch()} />
+      </div>
+    );
   const ex = q.data;
   const teaches = me.role !== "assistant";
   const may = ex.mayChange;
   return (
-    <div className={`grid h-full min-h-0 gap-3 p-3 ${tab === "characteristics" ? "" : "lg:grid-cols-[1fr_21rem]"}`}>
-      <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="Sheet and reference">
+    <div
+      className={cx(
+        "grid h-full min-h-0 gap-3 p-3",
+        !(tab === "characteristics") && "lg:grid-cols-[1fr_21rem]",
+      )}
+    >
+      <section
+        className="flex min-h-96 flex-col border border-base-300 bg-base-100"
+        aria-label="Sheet and reference"
+      >
         <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
-          <h1 className="mr-auto">{ex.title} <span className="text-base font-normal">{ex.number && `${ex.number}, `}version {ex.version}</span></h1>
-          <div role="tablist" className="tabs tabs-border tabs-sm">{([...(["sheet", "reference", "mistakes"] as const), ...(may ? (["characteristics"] as const) : [])]).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}>{{ sheet: "Sheet", reference: "Reference", mistakes: "Mistake atlas", characteristics: "Edit" }[t]}</button>)}</div>
-          <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=pdf`}>PDF</a><a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=svg`}>SVG</a>
-          {teaches && <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>Export</a>}
+          <h1 className="mr-auto">
+            {ex.title}{" "}
+            <span className="text-base font-normal">
+              {ex.number && `${ex.number}, `}version {ex.version}
+            </span>
+          </h1>
+          <div role="tablist" className="tabs tabs-border tabs-sm">
+            {[
+              ...(["sheet", "reference", "mistakes"] as const),
+              ...(may ? (["characteristics"] as const) : []),
+            ].map((t) => (
+              <button
+                key={t}
+                type="button"
+                role="tab"
+                aria-selected={tab === t}
+                className={`tab ${tab === t ? "tab-active" : ""}`}
+                onClick={() => setTab(t)}
+              >
+                {
+                  {
+                    sheet: "Sheet",
+                    reference: "Reference",
+                    mistakes: "Mistake atlas",
+                    characteristics: "Edit",
+                  }[t]
+                }
+              </button>
+            ))}
+          </div>
+          <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=pdf`}>
+            PDF
+          </a>
+          <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=svg`}>
+            SVG
+          </a>
+          {teaches && (
+            <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>
+              Export
+            </a>
+          )}
           {may && <WorkOnReference exercise={ex} />}
           {may && <NewVersion id={id} />}
         </div>
         <div className="min-h-0 flex-1">
-          {tab === "mistakes" ? <MistakeAtlas id={id} version={ex.version} choose={(b) => choose(ex.characteristics.find((c) => c.balloon === b)?.id ?? null)} /> : tab === "sheet" ? <SheetView url={`/api/exercises/${id}/sheet?version=${ex.version}`} chosen={chosen} choose={choose} /> : mesh.error ? <Trouble error={mesh.error} /> : mesh.data && tab === "characteristics" ? <CharacteristicsEditor id={id} mesh={mesh.data} /> : mesh.data ? <Suspense fallback={<Loading what="the view" />}><PartView shown={shown} pick={(_, face) => choose(ex.characteristics.find((c) => ex.faces[c.id]?.includes(face))?.id ?? null)} /></Suspense> : <Loading what="the reference" />}
+          {tab === "mistakes" ? (
+            <MistakeAtlas
+              id={id}
+              version={ex.version}
+              choose={(b) => choose(ex.characteristics.find((c) => c.balloon === b)?.id ?? null)}
+            />
+          ) : tab === "sheet" ? (
+            <SheetView
+              url={`/api/exercises/${id}/sheet?version=${ex.version}`}
+              chosen={chosen}
+              choose={choose}
+            />
+          ) : mesh.error ? (
+            <Trouble error={mesh.error} />
+          ) : mesh.data && tab === "characteristics" ? (
+            <CharacteristicsEditor id={id} mesh={mesh.data} />
+          ) : mesh.data ? (
+            <Suspense fallback={<Loading what="the view" />}>
+              <PartView
+                shown={shown}
+                pick={(_, face) =>
+                  choose(ex.characteristics.find((c) => ex.faces[c.id]?.includes(face))?.id ?? null)
+                }
+              />
+            </Suspense>
+          ) : (
+            <Loading what="the reference" />
+          )}
         </div>
       </section>
-      <div className={tab === "characteristics" ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto"}>
-        {teaches && <Panel title="Issue to a class"><IssueForm exercise={ex} /></Panel>}
+      <div
+        className={
+          tab === "characteristics" ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto"
+        }
+      >
+        {teaches && (
+          <Panel title="Issue to a class">
+            <IssueForm exercise={ex} />
+          </Panel>
+        )}
         <Panel title="Issued">
-          {ex.issues.length === 0 ? <Empty>Not issued yet.</Empty> : <ul className="divide-y divide-base-300 text-sm">{ex.issues.map((i) => <li key={i.id} className="px-4 py-2"><Link className="link" to={`/issues/${i.id}`}>{i.className}</Link>, version {i.version}, due {when(i.due)}</li>)}</ul>}
+          {ex.issues.length === 0 ? (
+            <Empty>Not issued yet.</Empty>
+          ) : (
+            <ul className="divide-y divide-base-300 text-sm">
+              {ex.issues.map((i) => (
+                <li key={i.id} className="px-4 py-2">
+                  <Link className="link" to={`/issues/${i.id}`}>
+                    {i.className}
+                  </Link>
+                  , version {i.version}, due {when(i.due)}
+                </li>
+              ))}
+            </ul>
+          )}
         </Panel>
-        <Panel title="Characteristics" side={<span className="text-sm">{ex.characteristics.length}</span>}>
-          <table className="table table-xs"><tbody>{ex.characteristics.map((c) => (
-            <tr key={c.id} className={`cursor-pointer hover:bg-base-200 ${chosen === c.id ? "bg-base-300" : ""}`} onClick={() => choose(chosen === c.id ? null : c.id)}>
-              <td>{c.balloon}</td><td><button type="button" className="text-left" aria-pressed={chosen === c.id}>{c.label}</button></td><td className="whitespace-nowrap text-right">{c.places > 1 && `${c.places} × `}{c.text}</td>
-            </tr>))}</tbody></table>
+        <Panel
+          title="Characteristics"
+          side={<span className="text-sm">{ex.characteristics.length}</span>}
+        >
+          <table className="table table-xs">
+            <tbody>
+              {ex.characteristics.map((c) => (
+                <tr
+                  key={c.id}
+                  className={cx(
+                    "cursor-pointer hover:bg-base-200",
+                    chosen === c.id && "bg-base-300",
+                  )}
+                  onClick={() => choose(chosen === c.id ? null : c.id)}
+                >
+                  <td>{c.balloon}</td>
+                  <td>
+                    <button type="button" className="text-left" aria-pressed={chosen === c.id}>
+                      {c.label}
+                    </button>
+                  </td>
+                  <td className="whitespace-nowrap text-right">
+                    {c.places > 1 && `${c.places} × `}
+                    {c.text}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </Panel>
-        <Panel title="Marked by"><ul className="px-4 py-2 text-sm">{ex.rubric.map((r) => <li key={r.label} className="flex justify-between"><span>{r.label}</span><span>{r.points}</span></li>)}</ul>
-          <p className="border-t border-base-300 px-4 py-2 text-sm">Varied in the check: {ex.driving.join(", ") || "nothing: the reference has no sizes of its own to vary"}.</p></Panel>
-        <Panel title="What was done"><ul className="px-4 py-2 text-sm">{ex.trail.map((t, i) => <li key={i}>{when(t.at)}, {t.by}: {t.detail}</li>)}</ul>{!may && teaches && <p className="border-t border-base-300 px-4 py-2 text-sm">It is somebody else’s: export it and import it to change it as your own.</p>}</Panel>
+        <Panel title="Marked by">
+          <ul className="px-4 py-2 text-sm">
+            {ex.rubric.map((r) => (
+              <li key={r.label} className="flex justify-between">
+                <span>{r.label}</span>
+                <span>{r.points}</span>
+              </li>
+            ))}
+          </ul>
+          <p className="border-t border-base-300 px-4 py-2 text-sm">
+            Varied in the check:{" "}
+            {ex.driving.join(", ") || "nothing: the reference has no sizes of its own to vary"}.
+          </p>
+        </Panel>
+        <Panel title="What was done">
+          <ul className="px-4 py-2 text-sm">
+            {ex.trail.map((t, i) => (
+              <li key={i}>
+                {when(t.at)}, {t.by}: {t.detail}
+              </li>
+            ))}
+          </ul>
+          {!may && teaches && (
+            <p className="border-t border-base-300 px-4 py-2 text-sm">
+              It is somebody else’s: export it and import it to change it as your own.
+            </p>
+          )}
+        </Panel>
       </div>
     </div>
   );

@@ -8,22 +8,68 @@ import { Empty, Loading, Panel, Trouble } from "../app/states";
 
 /** What a student has to do, the soonest due first. */
 export function Home() {
-  const q = useQuery({ queryKey: ["home"], queryFn: () => ask(client.GET("/home")), refetchInterval: slowly });
+  const q = useQuery({
+    queryKey: ["home"],
+    queryFn: () => ask(client.GET("/home")),
+    refetchInterval: slowly,
+  });
   useChanges();
   useTitle("My exercises");
   if (q.isPending) return <Loading what="your exercises" />;
-  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data)
+    return (
+      <div className="p-6">
+        <Trouble error={q.error} retry={() => void q.refetch()} />
+      </div>
+    );
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
       <h1>My exercises</h1>
-      {q.data.length === 0 && <Empty>No exercises yet. They appear here when your instructor issues them.</Empty>}
+      {q.data.length === 0 && (
+        <Empty>No exercises yet. They appear here when your instructor issues them.</Empty>
+      )}
       {q.data.map(({ issue, attempts, left }) => (
-        <Panel key={issue.id} title={issue.title} side={<Link className="btn btn-primary btn-sm" to={`/issues/${issue.id}`}>Open the sheet</Link>}>
-          <p className="px-4 pt-3">{[issue.number, issue.className].filter(Boolean).join(", ")}. Due {when(issue.due)}, {distance(issue.due)}. {left === 0 ? "No attempt is left." : `${left} of ${issue.attempts} attempts left.`}</p>
-          {attempts.length === 0 ? <Empty>Nothing handed in yet.</Empty> : (
-            <table className="table table-sm"><tbody>{attempts.map((a) => (
-              <tr key={a.id}><td><Link className="link" to={`/attempts/${a.id}`}>Attempt {a.number}</Link></td><td>{a.fileName}</td><td>{when(a.handedIn)}{a.late && ", late"}</td><td>{stateWords[a.state]}{a.points !== undefined && `, ${points(a.points)} of ${points(a.outOf ?? 0)} points`}{a.points === undefined && a.of ? `, ${a.in} of ${a.of} in` : ""}</td></tr>
-            ))}</tbody></table>
+        <Panel
+          key={issue.id}
+          title={issue.title}
+          side={
+            <Link className="btn btn-primary btn-sm" to={`/issues/${issue.id}`}>
+              Open the sheet
+            </Link>
+          }
+        >
+          <p className="px-4 pt-3">
+            {`${[issue.number, issue.className].filter(Boolean).join(", ")}. `}
+            {`Due ${when(issue.due)}, ${distance(issue.due)}. `}
+            {left === 0 ? "No attempt is left." : `${left} of ${issue.attempts} attempts left.`}
+          </p>
+          {attempts.length === 0 ? (
+            <Empty>Nothing handed in yet.</Empty>
+          ) : (
+            <table className="table table-sm">
+              <tbody>
+                {attempts.map((a) => (
+                  <tr key={a.id}>
+                    <td>
+                      <Link className="link" to={`/attempts/${a.id}`}>
+                        Attempt {a.number}
+                      </Link>
+                    </td>
+                    <td>{a.fileName}</td>
+                    <td>
+                      {when(a.handedIn)}
+                      {a.late && ", late"}
+                    </td>
+                    <td>
+                      {stateWords[a.state]}
+                      {a.points !== undefined &&
+                        `, ${points(a.points)} of ${points(a.outOf ?? 0)} points`}
+                      {a.points === undefined && a.of ? `, ${a.in} of ${a.of} in` : ""}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
           )}
         </Panel>
       ))}

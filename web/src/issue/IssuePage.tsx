@@ -15,15 +15,40 @@ import { HandIn } from "./HandIn";
 import { ReturnRight, Terms } from "./Terms";
 
 function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
-  if (d.attempts.length === 0) return <Empty>{staff ? "Nobody has handed in yet." : "Nothing handed in yet."}</Empty>;
+  if (d.attempts.length === 0)
+    return <Empty>{staff ? "Nobody has handed in yet." : "Nothing handed in yet."}</Empty>;
   return (
     <table className="table table-sm">
-      <thead><tr>{staff && <th>Student</th>}<th>Attempt</th><th>Handed in</th><th>In</th><th>State</th></tr></thead>
-      <tbody>{d.attempts.map((a) => (
-        <tr key={a.id} className="hover:bg-base-200">
-          {staff && <td>{a.student}</td>}<td><Link className="link" to={`/attempts/${a.id}`}>{staff ? a.number : `Attempt ${a.number}`}</Link></td><td>{distance(a.handedIn)}{a.late && " (late)"}</td><td>{a.of ? `${a.in} of ${a.of}` : "–"}</td>
-          <td>{stateWords[a.state]}{a.points !== undefined && `, ${points(a.points)} of ${points(a.outOf ?? 0)}`}</td>
-        </tr>))}</tbody>
+      <thead>
+        <tr>
+          {staff && <th>Student</th>}
+          <th>Attempt</th>
+          <th>Handed in</th>
+          <th>In</th>
+          <th>State</th>
+        </tr>
+      </thead>
+      <tbody>
+        {d.attempts.map((a) => (
+          <tr key={a.id} className="hover:bg-base-200">
+            {staff && <td>{a.student}</td>}
+            <td>
+              <Link className="link" to={`/attempts/${a.id}`}>
+                {staff ? a.number : `Attempt ${a.number}`}
+              </Link>
+            </td>
+            <td>
+              {distance(a.handedIn)}
+              {a.late && " (late)"}
+            </td>
+            <td>{a.of ? `${a.in} of ${a.of}` : "–"}</td>
+            <td>
+              {stateWords[a.state]}
+              {a.points !== undefined && `, ${points(a.points)} of ${points(a.outOf ?? 0)}`}
+            </td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }
@@ -31,15 +56,37 @@ function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
 /** How the check of an attempt goes on. */
 function Check({ attempt }: { attempt: AttemptRow }) {
   const progress = useProgress(attempt.id, attempt.state);
-  return progress && underWay(attempt.state) && <div className="px-4 py-3"><ProgressLine progress={progress} /></div>;
+  return (
+    progress &&
+    underWay(attempt.state) && (
+      <div className="px-4 py-3">
+        <ProgressLine progress={progress} />
+      </div>
+    )
+  );
 }
 
 function Release({ id, released }: { id: number; released: boolean }) {
-  const set = useMutation({ mutationFn: (v: boolean) => ask(client.PUT("/issues/{id}/release", { params: { path: { id } }, body: { released: v } })), onSuccess: () => queries.invalidateQueries() });
+  const set = useMutation({
+    mutationFn: (v: boolean) =>
+      ask(client.PUT("/issues/{id}/release", { params: { path: { id } }, body: { released: v } })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
   return (
     <div className="px-4 py-3 text-sm">
-      <p>{released ? "Students see the reference beside their returned attempts." : "Students do not see the reference."}</p>
-      <button type="button" className="btn btn-sm mt-2" disabled={set.isPending} onClick={() => set.mutate(!released)}>{released ? "Withdraw the reference" : "Release the reference"}</button>
+      <p>
+        {released
+          ? "Students see the reference beside their returned attempts."
+          : "Students do not see the reference."}
+      </p>
+      <button
+        type="button"
+        className="btn btn-sm mt-2"
+        disabled={set.isPending}
+        onClick={() => set.mutate(!released)}
+      >
+        {released ? "Withdraw the reference" : "Release the reference"}
+      </button>
       {set.error && <Trouble error={set.error} />}
     </div>
   );
@@ -49,36 +96,119 @@ function Release({ id, released }: { id: number; released: boolean }) {
 export function IssuePage({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
-  const q = useQuery({ queryKey: ["issue", id], queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id } } })), refetchInterval: slowly });
+  const q = useQuery({
+    queryKey: ["issue", id],
+    queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id } } })),
+    refetchInterval: slowly,
+  });
   useChanges();
   useTitle(q.data && `${q.data.issue.title}, ${q.data.issue.className}`);
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the exercise" />;
-  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data)
+    return (
+      <div className="p-6">
+        <Trouble error={q.error} retry={() => void q.refetch()} />
+      </div>
+    );
   const d = q.data;
   const staff = me.role !== "student";
   const last = staff ? undefined : d.attempts.at(-1);
   const picked = d.characteristics.find((c) => c.id === chosen);
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[1fr_26rem]">
-      <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="Sheet">
+      <section
+        className="flex min-h-96 flex-col border border-base-300 bg-base-100"
+        aria-label="Sheet"
+      >
         <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
-          <h1 className="mr-auto">{d.issue.title} <span className="text-base font-normal">{d.issue.number}</span></h1>
-          {picked && <span className="text-sm" role="status">{picked.balloon}: {picked.label}, {picked.places > 1 && `${picked.places} × `}{picked.text}</span>}
-          <a className="btn btn-xs" href={`/api/issues/${id}/sheet?format=pdf`}>PDF</a><a className="btn btn-xs" href={`/api/issues/${id}/sheet?format=svg`}>SVG</a>
+          <h1 className="mr-auto">
+            {d.issue.title} <span className="text-base font-normal">{d.issue.number}</span>
+          </h1>
+          {picked && (
+            <span className="text-sm" role="status">
+              {picked.balloon}: {picked.label}, {picked.places > 1 && `${picked.places} × `}
+              {picked.text}
+            </span>
+          )}
+          <a className="btn btn-xs" href={`/api/issues/${id}/sheet?format=pdf`}>
+            PDF
+          </a>
+          <a className="btn btn-xs" href={`/api/issues/${id}/sheet?format=svg`}>
+            SVG
+          </a>
         </div>
-        <div className="min-h-0 flex-1"><SheetView url={`/api/issues/${id}/sheet`} chosen={chosen} choose={choose} /></div>
+        <div className="min-h-0 flex-1">
+          <SheetView url={`/api/issues/${id}/sheet`} chosen={chosen} choose={choose} />
+        </div>
       </section>
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
-        <Panel title="Task"><p className="px-4 py-3 text-sm">{d.task}</p><p className="border-t border-base-300 px-4 py-2 text-sm">{d.issue.className}. Due {when(d.issue.due)}, {distance(d.issue.due)}. {d.issue.attempts} attempts; results {d.issue.results}.</p></Panel>
-        {!staff && <Panel title="Hand in" side={<span className="text-sm">{d.left} of {d.issue.attempts} left</span>}><HandIn issue={id} left={d.left} whatIfs={d.whatIfs} /></Panel>}
-        {!staff && <Panel title="Model it here"><ModelHere issue={{ id, title: d.issue.title }} /></Panel>}
-        <Panel title={staff ? "Attempts" : "My attempts"} side={staff && <span className="flex gap-1"><Link className="btn btn-xs" to={`/issues/${id}/class`}>Side by side</Link><Link className="btn btn-xs" to={`/issues/${id}/rubric`}>Rubric</Link><Link className="btn btn-xs" to={`/issues/${id}/recheck`}>Check anew</Link></span>}><AttemptsTable d={d} staff={staff} />{last && <Check attempt={last} />}</Panel>
-        {d.issue.mayChange && <Panel title="Fully right"><ReturnRight id={id} /></Panel>}
-        {d.issue.mayChange && <Panel title="Terms"><Terms key={d.issue.due} d={d} /></Panel>}
-        {staff && d.missing.length > 0 && <Panel title="Not handed in"><p className="px-4 py-2 text-sm">{d.missing.join(", ")}</p></Panel>}
-        {(me.role === "instructor" || me.role === "administrator") && <Panel title="Reference"><Release id={id} released={d.issue.released} /></Panel>}
+        <Panel title="Task">
+          <p className="px-4 py-3 text-sm">{d.task}</p>
+          <p className="border-t border-base-300 px-4 py-2 text-sm">
+            {d.issue.className}. Due {when(d.issue.due)}, {distance(d.issue.due)}.{" "}
+            {d.issue.attempts} attempts; results {d.issue.results}.
+          </p>
+        </Panel>
+        {!staff && (
+          <Panel
+            title="Hand in"
+            side={
+              <span className="text-sm">
+                {d.left} of {d.issue.attempts} left
+              </span>
+            }
+          >
+            <HandIn issue={id} left={d.left} whatIfs={d.whatIfs} />
+          </Panel>
+        )}
+        {!staff && (
+          <Panel title="Model it here">
+            <ModelHere issue={{ id, title: d.issue.title }} />
+          </Panel>
+        )}
+        <Panel
+          title={staff ? "Attempts" : "My attempts"}
+          side={
+            staff && (
+              <span className="flex gap-1">
+                <Link className="btn btn-xs" to={`/issues/${id}/class`}>
+                  Side by side
+                </Link>
+                <Link className="btn btn-xs" to={`/issues/${id}/rubric`}>
+                  Rubric
+                </Link>
+                <Link className="btn btn-xs" to={`/issues/${id}/recheck`}>
+                  Check anew
+                </Link>
+              </span>
+            )
+          }
+        >
+          <AttemptsTable d={d} staff={staff} />
+          {last && <Check attempt={last} />}
+        </Panel>
+        {d.issue.mayChange && (
+          <Panel title="Fully right">
+            <ReturnRight id={id} />
+          </Panel>
+        )}
+        {d.issue.mayChange && (
+          <Panel title="Terms">
+            <Terms key={d.issue.due} d={d} />
+          </Panel>
+        )}
+        {staff && d.missing.length > 0 && (
+          <Panel title="Not handed in">
+            <p className="px-4 py-2 text-sm">{d.missing.join(", ")}</p>
+          </Panel>
+        )}
+        {(me.role === "instructor" || me.role === "administrator") && (
+          <Panel title="Reference">
+            <Release id={id} released={d.issue.released} />
+          </Panel>
+        )}
       </div>
     </div>
   );

@@ -12,7 +12,18 @@ export function ModelHere({ issue }: { issue: { id: number; title: string } }) {
   const mine = q.data.filter((m) => m.issueId === issue.id);
   return (
     <>
-      {mine.length > 0 && <ul className="px-4 pt-3 text-sm">{mine.map((m) => <li key={m.id}><Link className="link" to={`/models/${m.id}`}>{m.name}</Link>, saved {distance(m.saved)}</li>)}</ul>}
+      {mine.length > 0 && (
+        <ul className="px-4 pt-3 text-sm">
+          {mine.map((m) => (
+            <li key={m.id}>
+              <Link className="link" to={`/models/${m.id}`}>
+                {m.name}
+              </Link>
+              , saved {distance(m.saved)}
+            </li>
+          ))}
+        </ul>
+      )}
       <StartModel name={issue.title} issueId={issue.id} />
     </>
   );

@@ -10,7 +10,12 @@ import { SheetBeside } from "../modeller/SheetBeside";
 export function ModelPage({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const opened = useOpened(id, "");
-  if (opened.error) return <div className="p-6"><Trouble error={opened.error} retry={() => void opened.refetch()} /></div>;
+  if (opened.error)
+    return (
+      <div className="p-6">
+        <Trouble error={opened.error} retry={() => void opened.refetch()} />
+      </div>
+    );
   if (!opened.data) return <Loading what="the model" />;
   return <Modeller key={id} opened={opened.data} me={me} />;
 }
@@ -18,10 +23,26 @@ export function ModelPage({ me }: { me: Me }) {
 /** The sheet of a model's exercise in a window of its own. */
 export function ModelSheetPage() {
   const id = Number(useParams().id);
-  const model = useQuery({ queryKey: ["model", id, "row"], queryFn: () => ask(client.GET("/models/{id}", { params: { path: { id } } })) });
-  if (model.error) return <div className="p-6"><Trouble error={model.error} retry={() => void model.refetch()} /></div>;
+  const model = useQuery({
+    queryKey: ["model", id, "row"],
+    queryFn: () => ask(client.GET("/models/{id}", { params: { path: { id } } })),
+  });
+  if (model.error)
+    return (
+      <div className="p-6">
+        <Trouble error={model.error} retry={() => void model.refetch()} />
+      </div>
+    );
   if (!model.data) return <Loading what="the sheet" />;
   const { issueId, exerciseId } = model.data.row;
-  const url = issueId ? `/api/issues/${issueId}/sheet` : exerciseId ? `/api/exercises/${exerciseId}/sheet` : null;
-  return url ? <SheetBeside model={id} url={url} /> : <p className="p-6">This model belongs to no exercise, so it has no sheet.</p>;
+  const url = issueId
+    ? `/api/issues/${issueId}/sheet`
+    : exerciseId
+      ? `/api/exercises/${exerciseId}/sheet`
+      : null;
+  return url ? (
+    <SheetBeside model={id} url={url} />
+  ) : (
+    <p className="p-6">This model belongs to no exercise, so it has no sheet.</p>
+  );
 }

@@ -10,17 +10,60 @@ export function ModelsPage() {
   const q = useModels();
   useTitle("My models");
   if (q.isPending) return <Loading what="your models" />;
-  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data)
+    return (
+      <div className="p-6">
+        <Trouble error={q.error} retry={() => void q.refetch()} />
+      </div>
+    );
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
       <h1>My models</h1>
       <Panel title="Worked on">
-        {q.data.length === 0 ? <Empty>No model yet. Start one here, or from an exercise so that its sheet stands beside it.</Empty> : (
-          <table className="table table-sm"><thead><tr><th>Name</th><th>For</th><th>Saved</th></tr></thead>
-            <tbody>{q.data.map((m) => <tr key={m.id} className="hover:bg-base-200"><td><Link className="link" to={`/models/${m.id}`}>{m.name}</Link></td><td>{m.issueId ? <Link className="link" to={`/issues/${m.issueId}`}>an exercise issued to you</Link> : m.exerciseId ? <Link className="link" to={`/exercises/${m.exerciseId}`}>the reference of an exercise</Link> : "itself"}</td><td>{distance(m.saved)}</td></tr>)}</tbody></table>
+        {q.data.length === 0 ? (
+          <Empty>
+            No model yet. Start one here, or from an exercise so that its sheet stands beside it.
+          </Empty>
+        ) : (
+          <table className="table table-sm">
+            <thead>
+              <tr>
+                <th>Name</th>
+                <th>For</th>
+                <th>Saved</th>
+              </tr>
+            </thead>
+            <tbody>
+              {q.data.map((m) => (
+                <tr key={m.id} className="hover:bg-base-200">
+                  <td>
+                    <Link className="link" to={`/models/${m.id}`}>
+                      {m.name}
+                    </Link>
+                  </td>
+                  <td>
+                    {m.issueId ? (
+                      <Link className="link" to={`/issues/${m.issueId}`}>
+                        an exercise issued to you
+                      </Link>
+                    ) : m.exerciseId ? (
+                      <Link className="link" to={`/exercises/${m.exerciseId}`}>
+                        the reference of an exercise
+                      </Link>
+                    ) : (
+                      "itself"
+                    )}
+                  </td>
+                  <td>{distance(m.saved)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         )}
       </Panel>
-      <Panel title="A new model"><StartModel name="" /></Panel>
+      <Panel title="A new model">
+        <StartModel name="" />
+      </Panel>
     </div>
   );
 }

@@ -14,9 +14,33 @@ export function StartModel({ name: first, issueId }: { name: string; issueId?: n
   };
   return (
     <form onSubmit={submit} className="flex flex-wrap items-end gap-2 px-4 py-3 text-sm">
-      <label className="flex min-w-32 flex-1 flex-col gap-1">Name of the part<input className="input input-sm w-full" value={name} onChange={(e) => setName(e.target.value)} required maxLength={150} /></label>
-      <label className="flex flex-col gap-1">Unit<select className="select select-sm w-32" value={unit} onChange={(e) => setUnit(e.target.value as keyof typeof unitWords)}>{Object.entries(unitWords).map(([u, word]) => <option key={u} value={u}>{word}</option>)}</select></label>
-      <button type="submit" className="btn btn-primary btn-sm" disabled={start.isPending}>{start.isPending ? "Starting …" : "Start a model"}</button>
+      <label className="flex min-w-32 flex-1 flex-col gap-1">
+        Name of the part
+        <input
+          className="input input-sm w-full"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          required
+          maxLength={150}
+        />
+      </label>
+      <label className="flex flex-col gap-1">
+        Unit
+        <select
+          className="select select-sm w-32"
+          value={unit}
+          onChange={(e) => setUnit(e.target.value as keyof typeof unitWords)}
+        >
+          {Object.entries(unitWords).map(([u, word]) => (
+            <option key={u} value={u}>
+              {word}
+            </option>
+          ))}
+        </select>
+      </label>
+      <button type="submit" className="btn btn-primary btn-sm" disabled={start.isPending}>
+        {start.isPending ? "Starting …" : "Start a model"}
+      </button>
       {start.error && <Trouble error={start.error} />}
     </form>
   );

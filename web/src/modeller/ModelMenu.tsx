@@ -1,7 +1,16 @@
 import { useMutation } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { type AttemptRow, type Me, Problem, type Schemas, ask, client, queries, sendFile } from "../api/client";
+import {
+  type AttemptRow,
+  type Me,
+  Problem,
+  type Schemas,
+  ask,
+  client,
+  queries,
+  sendFile,
+} from "../api/client";
 import { Dialog } from "../app/Dialog";
 import { Trouble } from "../app/states";
 import type { Doc } from "./types";
@@ -15,7 +24,13 @@ interface Props {
   look: () => void;
 }
 
-const exports: [string, string][] = [["ap242", "STEP, AP242"], ["ap214", "STEP, AP214"], ["stl", "STL mesh"], ["3mf", "3MF mesh"], ["json", "Model document"]];
+const exports: [string, string][] = [
+  ["ap242", "STEP, AP242"],
+  ["ap214", "STEP, AP214"],
+  ["stl", "STL mesh"],
+  ["3mf", "3MF mesh"],
+  ["json", "Model document"],
+];
 
 /** What is done with the whole model: hand it in, make it the reference, files, remove. */
 export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
@@ -31,11 +46,38 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
     if (!(await settle())) throw Object.assign(new Error("unsaved"));
   };
   const send = useMutation({
-    mutationFn: async () => { await saved(); return sendFile<AttemptRow>(`/api/issues/${row.issueId}/attempts`, new File([JSON.stringify(doc)], `${row.name}.json`, { type: "application/vnd.hammerset.model+json" }), () => undefined).done; },
-    onSuccess: (a) => { void queries.invalidateQueries(); void go(`/attempts/${a.id}`); },
+    mutationFn: async () => {
+      await saved();
+      return sendFile<AttemptRow>(
+        `/api/issues/${row.issueId}/attempts`,
+        new File([JSON.stringify(doc)], `${row.name}.json`, {
+          type: "application/vnd.hammerset.model+json",
+        }),
+        () => undefined,
+      ).done;
+    },
+    onSuccess: (a) => {
+      void queries.invalidateQueries();
+      void go(`/attempts/${a.id}`);
+    },
   });
-  const promote = useMutation({ mutationFn: async () => { await saved(); return ask(client.POST("/models/{id}/promote", { params: { path: { id: row.id } } })); }, onSuccess: (e) => { void queries.invalidateQueries(); void go(`/exercises/${e.id}`); } });
-  const remove = useMutation({ mutationFn: () => ask(client.DELETE("/models/{id}", { params: { path: { id: row.id } } })), onSuccess: () => { void queries.invalidateQueries({ queryKey: ["models"] }); void go("/models"); } });
+  const promote = useMutation({
+    mutationFn: async () => {
+      await saved();
+      return ask(client.POST("/models/{id}/promote", { params: { path: { id: row.id } } }));
+    },
+    onSuccess: (e) => {
+      void queries.invalidateQueries();
+      void go(`/exercises/${e.id}`);
+    },
+  });
+  const remove = useMutation({
+    mutationFn: () => ask(client.DELETE("/models/{id}", { params: { path: { id: row.id } } })),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["models"] });
+      void go("/models");
+    },
+  });
   const bring = async (f: File) => {
     setBad("");
     try {
@@ -43,18 +85,42 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
       if (d.hammerset !== "model/1") setBad(`${f.name} is not a model document.`);
       else {
         // It is read on the server before it takes the place of what is here.
-        await ask(client.POST("/models/{id}/edit", { params: { path: { id: row.id } }, body: { document: d as unknown as Schemas["ModelDocument"], command: { do: "fresh", kind: "sketch" } } }));
+        await ask(
+          client.POST("/models/{id}/edit", {
+            params: { path: { id: row.id } },
+            body: {
+              document: d as unknown as Schemas["ModelDocument"],
+              command: { do: "fresh", kind: "sketch" },
+            },
+          }),
+        );
         take(d, `brought in from ${f.name}`);
       }
     } catch (e) {
-      setBad(e instanceof Problem ? `${f.name}: ${e.what}. The model stays as it is.` : `${f.name} is not readable as JSON; choose a model document.`);
+      setBad(
+        e instanceof Problem
+          ? `${f.name}: ${e.what}. The model stays as it is.`
+          : `${f.name} is not readable as JSON; choose a model document.`,
+      );
     }
   };
   const download = async (format: string) => {
     close();
     if (await settle()) window.location.assign(`/api/models/${row.id}/export?format=${format}`);
   };
-  const entry = (name: string, run: () => void) => <li><button type="button" onClick={() => { close(); run(); }}>{name}</button></li>;
+  const entry = (name: string, run: () => void) => (
+    <li>
+      <button
+        type="button"
+        onClick={() => {
+          close();
+          run();
+        }}
+      >
+        {name}
+      </button>
+    </li>
+  );
   const running = send.isPending || promote.isPending || remove.isPending;
   return (
     <>
@@ -65,20 +131,115 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
           {row.exerciseId && staff && entry("Make it the reference …", () => setAsk("promote"))}
           {row.issueId && entry("Its exercise", () => void go(`/issues/${row.issueId}`))}
           {row.exerciseId && entry("Its exercise", () => void go(`/exercises/${row.exerciseId}`))}
-          {exports.map(([f, n]) => <li key={f}><button type="button" onClick={() => void download(f)}>Export {n}</button></li>)}
+          {exports.map(([f, n]) => (
+            <li key={f}>
+              <button type="button" onClick={() => void download(f)}>
+                Export {n}
+              </button>
+            </li>
+          ))}
           {entry("Bring in a model document", () => input.current?.click())}
           {entry("Remove this model …", () => setAsk("remove"))}
         </ul>
       </details>
-      <input ref={input} type="file" accept=".json" className="hidden" aria-label="Model document" onChange={(e) => { const f = e.target.files?.[0]; if (f) void bring(f); e.target.value = ""; }} />
+      <input
+        ref={input}
+        type="file"
+        accept=".json"
+        className="hidden"
+        aria-label="Model document"
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          if (f) void bring(f);
+          e.target.value = "";
+        }}
+      />
       {(ask_ ?? bad) && (
-        <Dialog label="Model" close={() => { setAsk(null); setBad(""); }}>
+        <Dialog
+          label="Model"
+          close={() => {
+            setAsk(null);
+            setBad("");
+          }}
+        >
           <div className="text-sm">
-            {bad && <p role="alert" className="mb-2 font-semibold">{bad}</p>}
-            {ask_ === "hand-in" && <><p>The model goes in as it stands now; you can go on working on it. Looking it over first costs nothing: it tells of loose sketches and weak steps.</p><div className="mt-3 flex gap-2"><button type="button" className="btn btn-primary btn-sm" autoFocus disabled={running} onClick={() => send.mutate()}>{send.isPending ? "Handing in …" : "Hand in this model"}</button><button type="button" className="btn btn-sm" onClick={() => { setAsk(null); look(); }}>Look it over first</button></div>{send.error && <Trouble error={send.error} />}</>}
-            {ask_ === "promote" && <><p>Makes a new version of the exercise with this model as its reference. What is issued already stays with the version that it was issued from.</p><button type="button" className="btn btn-primary btn-sm mt-3" autoFocus disabled={running} onClick={() => promote.mutate()}>{promote.isPending ? "Drawing its sheet …" : "Make it the reference"}</button>{promote.error && <Trouble error={promote.error} />}</>}
-            {ask_ === "remove" && <><p>The model is gone then, with its versions; what was handed in from it stays.</p><button type="button" className="btn btn-sm mt-3" disabled={running} onClick={() => remove.mutate()}>Remove it for good</button>{remove.error && <Trouble error={remove.error} />}</>}
-            <button type="button" className="btn btn-ghost btn-sm mt-3 ml-2" onClick={() => { setAsk(null); setBad(""); }}>{bad ? "Close" : "Not now"}</button>
+            {bad && (
+              <p role="alert" className="mb-2 font-semibold">
+                {bad}
+              </p>
+            )}
+            {ask_ === "hand-in" && (
+              <>
+                <p>
+                  The model goes in as it stands now; you can go on working on it. Looking it over
+                  first costs nothing: it tells of loose sketches and weak steps.
+                </p>
+                <div className="mt-3 flex gap-2">
+                  <button
+                    type="button"
+                    className="btn btn-primary btn-sm"
+                    autoFocus
+                    disabled={running}
+                    onClick={() => send.mutate()}
+                  >
+                    {send.isPending ? "Handing in …" : "Hand in this model"}
+                  </button>
+                  <button
+                    type="button"
+                    className="btn btn-sm"
+                    onClick={() => {
+                      setAsk(null);
+                      look();
+                    }}
+                  >
+                    Look it over first
+                  </button>
+                </div>
+                {send.error && <Trouble error={send.error} />}
+              </>
+            )}
+            {ask_ === "promote" && (
+              <>
+                <p>
+                  Makes a new version of the exercise with this model as its reference. What is
+                  issued already stays with the version that it was issued from.
+                </p>
+                <button
+                  type="button"
+                  className="btn btn-primary btn-sm mt-3"
+                  autoFocus
+                  disabled={running}
+                  onClick={() => promote.mutate()}
+                >
+                  {promote.isPending ? "Drawing its sheet …" : "Make it the reference"}
+                </button>
+                {promote.error && <Trouble error={promote.error} />}
+              </>
+            )}
+            {ask_ === "remove" && (
+              <>
+                <p>The model is gone then, with its versions; what was handed in from it stays.</p>
+                <button
+                  type="button"
+                  className="btn btn-sm mt-3"
+                  disabled={running}
+                  onClick={() => remove.mutate()}
+                >
+                  Remove it for good
+                </button>
+                {remove.error && <Trouble error={remove.error} />}
+              </>
+            )}
+            <button
+              type="button"
+              className="btn btn-ghost btn-sm mt-3 ml-2"
+              onClick={() => {
+                setAsk(null);
+                setBad("");
+              }}
+            >
+              {bad ? "Close" : "Not now"}
+            </button>
           </div>
         </Dialog>
       )}

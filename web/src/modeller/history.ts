@@ -6,7 +6,10 @@ export interface State {
   what: string;
 }
 
-/** Undo and redo of a model. It lives as long as the window, so that leaving the modeller for a sketch keeps it. */
+/**
+ * Undo and redo of a model. It lives as long as the window, so that leaving the modeller for a
+ * sketch keeps it.
+ */
 export interface History {
   past: State[];
   now: State;
@@ -15,7 +18,10 @@ export interface History {
 
 const kept = new Map<number, History>();
 
-/** The history of a model that was just opened: the kept one, with what was changed elsewhere since as one more state. */
+/**
+ * The history of a model that was just opened: the kept one, with what was changed elsewhere since
+ * as one more state.
+ */
 export function open(id: number, doc: Doc): History {
   const old = kept.get(id);
   if (!old) return { past: [], now: { doc, what: "opened" }, future: [] };

@@ -42,11 +42,13 @@ export interface Doc {
 /** The value at a path such as extent.length or place.from.0.edge. */
 export function valueAt(step: Step, path: string): unknown {
   let v: unknown = step;
-  for (const key of path.split(".")) v = v === undefined || v === null ? undefined : (v as Record<string, unknown>)[key];
+  for (const key of path.split("."))
+    v = v === undefined || v === null ? undefined : (v as Record<string, unknown>)[key];
   return v;
 }
 
-const empty = (v: unknown) => v === undefined || v === "" || v === false || (Array.isArray(v) && v.length === 0);
+const empty = (v: unknown) =>
+  v === undefined || v === "" || v === false || (Array.isArray(v) && v.length === 0);
 
 /** A copy of the step with another value at a path; empty values are left out. */
 export function withValue(step: Step, path: string, value: unknown): Step {
@@ -59,7 +61,9 @@ export function withValue(step: Step, path: string, value: unknown): Step {
     if (list) {
       const out = Array.isArray(v) ? [...(v as unknown[])] : [];
       out[Number(key)] = next ?? {};
-      return out.every((x) => Object.keys((x ?? {}) as object).length === 0) ? undefined : Array.from(out, (x) => x ?? {});
+      return out.every((x) => Object.keys((x ?? {}) as object).length === 0)
+        ? undefined
+        : Array.from(out, (x) => x ?? {});
     }
     const out = { ...(v as Record<string, unknown> | undefined) };
     if (next === undefined) delete out[key];
@@ -88,8 +92,22 @@ export interface Candidate {
 
 /** Kinds of fields that are filled by picking; many tells whether several go in. */
 export const picked: Record<string, { many: boolean; most?: number }> = {
-  sketches: { many: true }, regions: { many: true }, spots: { many: true }, lines: { many: true }, spot: { many: false }, face: { many: false }, faces: { many: true }, edge: { many: false }, edges: { many: true },
-  plane: { many: false }, planes: { many: true, most: 2 }, axis: { many: false }, points: { many: true, most: 3 }, steps: { many: true }, solid: { many: true, most: 1 }, solids: { many: true },
+  sketches: { many: true },
+  regions: { many: true },
+  spots: { many: true },
+  lines: { many: true },
+  spot: { many: false },
+  face: { many: false },
+  faces: { many: true },
+  edge: { many: false },
+  edges: { many: true },
+  plane: { many: false },
+  planes: { many: true, most: 2 },
+  axis: { many: false },
+  points: { many: true, most: 3 },
+  steps: { many: true },
+  solid: { many: true, most: 1 },
+  solids: { many: true },
 };
 
 const datums = ["XY", "XZ", "YZ"];
@@ -105,14 +123,18 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
       for (const s of part?.sketches ?? []) add(`sketch:${s.step}`, titled(s.step), s.step);
       break;
     case "regions":
-      sketch?.regions.forEach((r, i) => add(`region:${sketch.step}.${i}`, r.bounds.join(", "), r.bounds));
+      sketch?.regions.forEach((r, i) =>
+        add(`region:${sketch.step}.${i}`, r.bounds.join(", "), r.bounds),
+      );
       break;
     case "spots":
     case "spot":
       for (const p of sketch?.points ?? []) add(`spot:${sketch?.step}.${p.id}`, p.id, p.id);
       break;
     case "lines":
-      for (const c of sketch?.curves ?? []) if (c.kind === "line" || c.kind === "arc") add(`curve:${sketch?.step}.${c.id}`, `${c.kind} ${c.id}`, c.id);
+      for (const c of sketch?.curves ?? [])
+        if (c.kind === "line" || c.kind === "arc")
+          add(`curve:${sketch?.step}.${c.id}`, `${c.kind} ${c.id}`, c.id);
       break;
     case "face":
     case "faces":
@@ -121,34 +143,67 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
     case "edge":
     case "edges":
       part?.edges.forEach((e, i) => e.ref && add(`edge:${i}`, e.words, e.ref));
-      if (kind === "edges") part?.faces.forEach((f, i) => f.name && add(`face:${i}`, `all around the ${f.words}`, { around: f.name }));
+      if (kind === "edges")
+        part?.faces.forEach(
+          (f, i) => f.name && add(`face:${i}`, `all around the ${f.words}`, { around: f.name }),
+        );
       break;
     case "plane":
     case "planes":
       for (const d of datums) add(`datum:${d}`, `${d} plane`, { datum: d });
       for (const p of part?.planes ?? []) add(`plane:${p.step}`, titled(p.step), { step: p.step });
-      part?.faces.forEach((f, i) => f.kind === "plane" && f.name && add(`face:${i}`, f.words, { face: f.name }));
+      part?.faces.forEach(
+        (f, i) => f.kind === "plane" && f.name && add(`face:${i}`, f.words, { face: f.name }),
+      );
       break;
     case "axis":
       for (const d of ["X", "Y", "Z"]) add(`axis:${d}`, `${d} axis`, { datum: d });
-      for (const s of part?.steps ?? []) if (s.gives === "axis") add(`axis:${s.id}`, titled(s.id), { step: s.id });
+      for (const s of part?.steps ?? [])
+        if (s.gives === "axis") add(`axis:${s.id}`, titled(s.id), { step: s.id });
       for (const s of part?.sketches ?? []) {
         const own = s.step === step.sketch;
-        add(`curve:${s.step}.x-axis`, `x axis of ${titled(s.step)}`, { line: own ? "x-axis" : `${s.step}.x-axis` });
-        add(`curve:${s.step}.y-axis`, `y axis of ${titled(s.step)}`, { line: own ? "y-axis" : `${s.step}.y-axis` });
-        for (const c of s.curves) if (c.kind === "line") add(`curve:${s.step}.${c.id}`, `line ${c.id} of ${titled(s.step)}`, { line: own ? c.id : `${s.step}.${c.id}` });
+        add(`curve:${s.step}.x-axis`, `x axis of ${titled(s.step)}`, {
+          line: own ? "x-axis" : `${s.step}.x-axis`,
+        });
+        add(`curve:${s.step}.y-axis`, `y axis of ${titled(s.step)}`, {
+          line: own ? "y-axis" : `${s.step}.y-axis`,
+        });
+        for (const c of s.curves)
+          if (c.kind === "line")
+            add(`curve:${s.step}.${c.id}`, `line ${c.id} of ${titled(s.step)}`, {
+              line: own ? c.id : `${s.step}.${c.id}`,
+            });
       }
-      part?.faces.forEach((f, i) => ["cylinder", "cone", "torus"].includes(f.kind) && f.name && add(`face:${i}`, `axis of the ${f.words}`, { face: f.name }));
-      part?.edges.forEach((e, i) => e.ref && e.kind !== "other" && add(`edge:${i}`, e.words, { edge: e.ref }));
+      part?.faces.forEach(
+        (f, i) =>
+          ["cylinder", "cone", "torus"].includes(f.kind) &&
+          f.name &&
+          add(`face:${i}`, `axis of the ${f.words}`, { face: f.name }),
+      );
+      part?.edges.forEach(
+        (e, i) => e.ref && e.kind !== "other" && add(`edge:${i}`, e.words, { edge: e.ref }),
+      );
       break;
     case "points":
       part?.corners.forEach((c, i) => c.ref && add(`corner:${i}`, `corner ${i + 1}`, c.ref));
-      part?.edges.forEach((e, i) => e.ref && e.kind === "circle" && add(`edge:${i}`, `centre of the ${e.words}`, { center: e.ref }));
-      for (const s of part?.sketches ?? []) for (const p of s.points) add(`spot:${s.step}.${p.id}`, `${titled(s.step)}, ${p.id}`, { sketch: `${s.step}.${p.id}` });
-      for (const s of part?.steps ?? []) if (s.gives === "point") add(`point:${s.id}`, titled(s.id), { step: s.id });
+      part?.edges.forEach(
+        (e, i) =>
+          e.ref &&
+          e.kind === "circle" &&
+          add(`edge:${i}`, `centre of the ${e.words}`, { center: e.ref }),
+      );
+      for (const s of part?.sketches ?? [])
+        for (const p of s.points)
+          add(`spot:${s.step}.${p.id}`, `${titled(s.step)}, ${p.id}`, {
+            sketch: `${s.step}.${p.id}`,
+          });
+      for (const s of part?.steps ?? [])
+        if (s.gives === "point") add(`point:${s.id}`, titled(s.id), { step: s.id });
       break;
     case "steps":
-      for (const s of part?.steps ?? []) if (s.repeats) add(`step:${s.id}`, `${titled(s.id)} (${s.kind.replaceAll("-", " ")})`, s.id);
+      for (const s of part?.steps ?? [])
+        if (s.repeats)
+          add(`step:${s.id}`, `${titled(s.id)} (${s.kind.replaceAll("-", " ")})`, s.id);
       break;
     case "solid":
     case "solids":
@@ -170,13 +225,20 @@ export function valuesOf(kind: string, value: unknown): unknown[] {
   return picked[kind]?.many ? (value as unknown[]) : [value];
 }
 
-const sorted = (v: unknown): string => JSON.stringify(v, (_, x: unknown) => (x && typeof x === "object" && !Array.isArray(x) ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1))) : x));
+const sorted = (v: unknown): string =>
+  JSON.stringify(v, (_, x: unknown) =>
+    x && typeof x === "object" && !Array.isArray(x)
+      ? Object.fromEntries(Object.entries(x).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : x,
+  );
 
 /** Whether two values of a field say the same; an offset or a radius of its own does not count. */
 export function same(a: unknown, b: unknown): boolean {
   const bare = (v: unknown) => {
     if (!v || typeof v !== "object" || Array.isArray(v)) return v;
-    return Object.fromEntries(Object.entries(v).filter(([k]) => !["offset", "radius", "first"].includes(k)));
+    return Object.fromEntries(
+      Object.entries(v).filter(([k]) => !["offset", "radius", "first"].includes(k)),
+    );
   };
   return sorted(bare(a)) === sorted(bare(b));
 }
@@ -186,7 +248,9 @@ export function namesIn(value: unknown): string {
   if (typeof value === "string") return value;
   if (Array.isArray(value)) return value.map(namesIn).join(", ");
   if (!value || typeof value !== "object") return "";
-  const names = Object.entries(value).filter(([key]) => key !== "near").map(([, v]) => namesIn(v));
+  const names = Object.entries(value)
+    .filter(([key]) => key !== "near")
+    .map(([, v]) => namesIn(v));
   return names.filter(Boolean).join(", ");
 }
 
@@ -198,13 +262,19 @@ export function chip(value: unknown, list: Candidate[]): string {
   if (Array.isArray(value)) return value.join(", ");
   const v = value as Record<string, unknown>;
   if (v.between ?? v.around) return refWords(v);
-  return Object.values(v).map((x) => (typeof x === "string" ? x : refWords(x))).join(" ");
+  return Object.values(v)
+    .map((x) => (typeof x === "string" ? x : refWords(x)))
+    .join(" ");
 }
 
-/** What was chosen in one state of a part, found again by name in another; what is gone there is no longer chosen. */
+/**
+ * What was chosen in one state of a part, found again by name in another; what is gone there is no
+ * longer chosen.
+ */
 export function foundAgain(chosen: ReadonlySet<string>, old: Part, now: Part): ReadonlySet<string> {
   const out = new Set<string>();
-  const index = <T>(list: T[], name: (t: T) => string, wanted: string) => (wanted ? list.findIndex((t) => name(t) === wanted) : -1);
+  const index = <T>(list: T[], name: (t: T) => string, wanted: string) =>
+    wanted ? list.findIndex((t) => name(t) === wanted) : -1;
   const ref = (r: { ref?: unknown }) => (r.ref ? sorted(r.ref) : "");
   for (const key of chosen) {
     const [kind = "", rest = ""] = key.split(":");

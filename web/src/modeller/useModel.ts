@@ -5,7 +5,10 @@ import { useSaving } from "../saving/savers";
 import * as history from "./history";
 import type { Doc } from "./types";
 
-/** A model under work: its document with undo and redo, kept on the server a moment after each change. */
+/**
+ * A model under work: its document with undo and redo, kept on the server a moment after each
+ * change.
+ */
 export function useModel({ model, saver }: Opened) {
   const id = model.row.id;
   const [h, setH] = useState(() => history.open(id, model.document as unknown as Doc));
@@ -28,25 +31,44 @@ export function useModel({ model, saver }: Opened) {
     void queries.invalidateQueries({ queryKey: ["model", id, "versions"] });
   }, [id, saving.kind]);
 
-  const change = useCallback((doc: Doc, what: string) => setH((old) => history.push(old, doc, what)), []);
-  const undo = useCallback(() => setH((old) => (old.past.length > 0 ? { ...history.back(old) } : old)), []);
+  const change = useCallback(
+    (doc: Doc, what: string) => setH((old) => history.push(old, doc, what)),
+    [],
+  );
+  const undo = useCallback(
+    () => setH((old) => (old.past.length > 0 ? { ...history.back(old) } : old)),
+    [],
+  );
   const redo = useCallback(() => setH(history.forth), []);
   const save = useCallback(() => saver.flush(), [saver]);
 
   /** Saves what is unsaved now and waits for it: before leaving the modeller. */
-  const settle = useCallback(async (doc?: Doc, what?: string) => {
-    if (doc) {
-      const next = history.push(latest.current, doc, what ?? "changed");
-      latest.current = next;
-      setH(next);
-      history.keep(id, next);
-      put.current = JSON.stringify(doc);
-      saver.put(doc as unknown as ModelDocument, next.now.what);
-    }
-    return saver.flush();
-  }, [id, saver]);
+  const settle = useCallback(
+    async (doc?: Doc, what?: string) => {
+      if (doc) {
+        const next = history.push(latest.current, doc, what ?? "changed");
+        latest.current = next;
+        setH(next);
+        history.keep(id, next);
+        put.current = JSON.stringify(doc);
+        saver.put(doc as unknown as ModelDocument, next.now.what);
+      }
+      return saver.flush();
+    },
+    [id, saver],
+  );
 
-  return { doc: h.now.doc, undoes: h.past.length > 0 ? h.now.what : undefined, redoes: h.future[0]?.what, change, undo, redo, saving, save, settle };
+  return {
+    doc: h.now.doc,
+    undoes: h.past.length > 0 ? h.now.what : undefined,
+    redoes: h.future[0]?.what,
+    change,
+    undo,
+    redo,
+    saving,
+    save,
+    settle,
+  };
 }
 
 export type Modelling = ReturnType<typeof useModel>;

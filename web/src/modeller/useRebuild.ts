@@ -29,7 +29,12 @@ const most = 12; // states kept for going back and forth
  * runs only the newest of the states asked for waits. What was shown stays until the
  * next is there.
  */
-export function useRebuild(id: number, doc: Doc | null, until?: string, set?: Record<string, string>): Rebuild {
+export function useRebuild(
+  id: number,
+  doc: Doc | null,
+  until?: string,
+  set?: Record<string, string>,
+): Rebuild {
   const [part, setPart] = useState<{ key: string; part: Part }>();
   const [error, setError] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
@@ -49,31 +54,47 @@ export function useRebuild(id: number, doc: Doc | null, until?: string, set?: Re
       setBusy(true);
       const started = performance.now();
       try {
-        const p = await ask(client.POST("/models/{id}/part", { params: { path: { id } }, body: { document: want.doc, until: want.until, set: want.set }, signal: stop.signal }));
+        const p = await ask(
+          client.POST("/models/{id}/part", {
+            params: { path: { id } },
+            body: { document: want.doc, until: want.until, set: want.set },
+            signal: stop.signal,
+          }),
+        );
         cache.current.set(want.key, p);
-        if (cache.current.size > most) cache.current.delete(cache.current.keys().next().value ?? "");
+        if (cache.current.size > most)
+          cache.current.delete(cache.current.keys().next().value ?? "");
         setTook(performance.now() - started);
         setPart({ key: want.key, part: p });
         setError(null);
       } catch (e) {
-        setError(stop.signal.aborted ? new Problem("the rebuild was cancelled", "what is shown is the state before", 0) : e instanceof Problem ? e : new Problem("the model could not be rebuilt", "try again", 0));
+        setError(
+          stop.signal.aborted
+            ? new Problem("the rebuild was cancelled", "what is shown is the state before", 0)
+            : e instanceof Problem
+              ? e
+              : new Problem("the model could not be rebuilt", "try again", 0),
+        );
       }
       running.current = null;
       setBusy(false);
     }
   }, [id]);
 
-  const ask_ = useCallback((want: Wanted) => {
-    const known = cache.current.get(want.key);
-    if (known) {
-      next.current = null;
-      setPart({ key: want.key, part: known });
-      setError(null);
-      return;
-    }
-    next.current = want;
-    if (!running.current) void work();
-  }, [work]);
+  const ask_ = useCallback(
+    (want: Wanted) => {
+      const known = cache.current.get(want.key);
+      if (known) {
+        next.current = null;
+        setPart({ key: want.key, part: known });
+        setError(null);
+        return;
+      }
+      next.current = want;
+      if (!running.current) void work();
+    },
+    [work],
+  );
 
   useLayoutEffect(() => {
     if (doc) ask_({ key, doc, until, set });
@@ -88,7 +109,10 @@ export function useRebuild(id: number, doc: Doc | null, until?: string, set?: Re
       return;
     }
     const t = window.setInterval(() => {
-      client.GET("/models/{id}/progress", { params: { path: { id } } }).then((r) => setProgress(r.data ?? null), () => undefined);
+      client.GET("/models/{id}/progress", { params: { path: { id } } }).then(
+        (r) => setProgress(r.data ?? null),
+        () => undefined,
+      );
     }, 700);
     return () => window.clearInterval(t);
   }, [busy, id]);

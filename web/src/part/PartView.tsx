@@ -5,6 +5,7 @@ import * as THREE from "three";
 import type { Mesh, Schemas } from "../api/client";
 import { TurnKeys } from "./TurnKeys";
 import { useGeometry } from "./useGeometry";
+import { cx } from "../app/cx";
 
 type Ref = Schemas["Ref"];
 
@@ -21,22 +22,44 @@ export interface Shown {
   deviation?: number[];
 }
 
-const tones: Record<Shown["key"], string> = { reference: "#7f97a8", attempt: "#d6b98c", tooMuch: "#b4501a", missing: "#2f5f8f" };
+const tones: Record<Shown["key"], string> = {
+  reference: "#7f97a8",
+  attempt: "#d6b98c",
+  tooMuch: "#b4501a",
+  missing: "#2f5f8f",
+};
 
 // Deviations run from blue (inward) over paper to copper (outward).
-const inward = new THREE.Color("#2f5f8f"), paper = new THREE.Color("#efe8d8"), outward = new THREE.Color("#b4501a");
+const inward = new THREE.Color("#2f5f8f"),
+  paper = new THREE.Color("#efe8d8"),
+  outward = new THREE.Color("#b4501a");
 
-const mostOf = (deviation: number[]) => deviation.reduce((most, d) => Math.max(most, Math.abs(d)), 0);
+const mostOf = (deviation: number[]) =>
+  deviation.reduce((most, d) => Math.max(most, Math.abs(d)), 0);
 
 /** The scale of the deviation picture: what the tones stand for. */
 function Scale({ most }: { most: number }) {
   const text = most.toLocaleString("en", { maximumSignificantDigits: 3 });
   return (
-    <div className="absolute right-2 bottom-2 flex flex-col items-stretch gap-0.5 bg-base-100/85 px-2 py-1 text-xs" role="img" aria-label={`Deviation from ${text} mm inward to ${text} mm outward`}>
+    <div
+      className={cx(
+        "absolute right-2 bottom-2 flex flex-col items-stretch gap-0.5",
+        "bg-base-100/85 px-2 py-1 text-xs",
+      )}
+      role="img"
+      aria-label={`Deviation from ${text} mm inward to ${text} mm outward`}
+    >
       <span className="font-semibold">Deviation, mm</span>
       <div className="flex gap-1.5">
-        <div className="h-24 w-3 border border-base-content" style={{ background: "linear-gradient(#b4501a, #efe8d8, #2f5f8f)" }} />
-        <div className="flex flex-col justify-between"><span>+{text} outward</span><span>0</span><span>−{text} inward</span></div>
+        <div
+          className="h-24 w-3 border border-base-content"
+          style={{ background: "linear-gradient(#b4501a, #efe8d8, #2f5f8f)" }}
+        />
+        <div className="flex flex-col justify-between">
+          <span>+{text} outward</span>
+          <span>0</span>
+          <span>−{text} inward</span>
+        </div>
       </div>
     </div>
   );
@@ -44,7 +67,13 @@ function Scale({ most }: { most: number }) {
 
 // Directions to the viewer of the six principal views and the pictorial one.
 const directions: Record<string, [number, number, number]> = {
-  Pictorial: [1, -1, 1], Front: [0, -1, 0], Back: [0, 1, 0], Top: [0, 0, 1], Below: [0, 0, -1], Right: [1, 0, 0], Left: [-1, 0, 0],
+  Pictorial: [1, -1, 1],
+  Front: [0, -1, 0],
+  Back: [0, 1, 0],
+  Top: [0, 0, 1],
+  Below: [0, 0, -1],
+  Right: [1, 0, 0],
+  Left: [-1, 0, 0],
 };
 
 /** The faces that are asked for, one for each of their triangles. */
@@ -62,7 +91,12 @@ function solidOf(mesh: Mesh, wanted: (face: number) => boolean, deviation?: numb
   if (deviation) {
     const most = mostOf(deviation) || 1;
     const tint = new Float32Array(3 * deviation.length);
-    deviation.forEach((d, i) => paper.clone().lerp(d > 0 ? outward : inward, Math.min(1, Math.abs(d) / most)).toArray(tint, 3 * i));
+    deviation.forEach((d, i) =>
+      paper
+        .clone()
+        .lerp(d > 0 ? outward : inward, Math.min(1, Math.abs(d) / most))
+        .toArray(tint, 3 * i),
+    );
     g.setAttribute("color", new THREE.BufferAttribute(tint, 3));
   }
   g.setIndex(index);
@@ -81,10 +115,23 @@ function edgesOf(mesh: Mesh) {
 
 type Pick = (key: Shown["key"], face: Ref) => void;
 
-function Body({ shown, opacity, clip, choose }: { shown: Shown; opacity: number; clip: THREE.Plane[]; choose?: Pick }) {
+function Body({
+  shown,
+  opacity,
+  clip,
+  choose,
+}: {
+  shown: Shown;
+  opacity: number;
+  clip: THREE.Plane[];
+  choose?: Pick;
+}) {
   const { mesh, faces } = shown;
   const pick = useMemo(() => new Set(faces), [faces]);
-  const plain = useGeometry(() => solidOf(mesh, (f) => !pick.has(faceOf(f)), shown.deviation), [mesh, pick, shown.deviation]);
+  const plain = useGeometry(
+    () => solidOf(mesh, (f) => !pick.has(faceOf(f)), shown.deviation),
+    [mesh, pick, shown.deviation],
+  );
   const picked = useGeometry(() => solidOf(mesh, (f) => pick.has(faceOf(f))), [mesh, pick]);
   const edges = useGeometry(() => edgesOf(mesh), [mesh]);
   const click = (wanted: (face: number) => boolean) => (e: ThreeEvent<MouseEvent>) => {
@@ -97,14 +144,43 @@ function Body({ shown, opacity, clip, choose }: { shown: Shown; opacity: number;
   const tone = shown.deviation ? "#ffffff" : tones[shown.key];
   return (
     <group>
-      <mesh geometry={plain} renderOrder={opacity < 1 ? 2 : 1} onClick={click((f) => !pick.has(faceOf(f)))}>
-        <meshStandardMaterial key={shown.deviation ? "tinted" : "plain"} vertexColors={!!shown.deviation} color={tone} roughness={0.75} metalness={0.05} transparent={opacity < 1} opacity={opacity} depthWrite={opacity >= 1} side={THREE.DoubleSide} clippingPlanes={clip} polygonOffset polygonOffsetFactor={shown.key === "reference" ? 2 : 1} polygonOffsetUnits={1} />
+      <mesh
+        geometry={plain}
+        renderOrder={opacity < 1 ? 2 : 1}
+        onClick={click((f) => !pick.has(faceOf(f)))}
+      >
+        <meshStandardMaterial
+          key={shown.deviation ? "tinted" : "plain"}
+          vertexColors={!!shown.deviation}
+          color={tone}
+          roughness={0.75}
+          metalness={0.05}
+          transparent={opacity < 1}
+          opacity={opacity}
+          depthWrite={opacity >= 1}
+          side={THREE.DoubleSide}
+          clippingPlanes={clip}
+          polygonOffset
+          polygonOffsetFactor={shown.key === "reference" ? 2 : 1}
+          polygonOffsetUnits={1}
+        />
       </mesh>
       <mesh geometry={picked} onClick={click((f) => pick.has(faceOf(f)))}>
-        <meshStandardMaterial color="#b4501a" emissive="#5a2407" roughness={0.6} side={THREE.DoubleSide} clippingPlanes={clip} />
+        <meshStandardMaterial
+          color="#b4501a"
+          emissive="#5a2407"
+          roughness={0.6}
+          side={THREE.DoubleSide}
+          clippingPlanes={clip}
+        />
       </mesh>
       <lineSegments geometry={edges}>
-        <lineBasicMaterial color={shown.key === "reference" ? "#2d4a5e" : "#3a2c18"} transparent opacity={Math.max(0.35, opacity)} clippingPlanes={clip} />
+        <lineBasicMaterial
+          color={shown.key === "reference" ? "#2d4a5e" : "#3a2c18"}
+          transparent
+          opacity={Math.max(0.35, opacity)}
+          clippingPlanes={clip}
+        />
       </lineSegments>
     </group>
   );
@@ -119,7 +195,8 @@ function Camera({ sphere, view, turn }: { sphere: THREE.Sphere; view: string; tu
     camera.position.copy(sphere.center).addScaledVector(d, sphere.radius * 4);
     camera.near = sphere.radius * 0.01;
     camera.far = sphere.radius * 20;
-    if (camera instanceof THREE.OrthographicCamera) camera.zoom = Math.min(size.width, size.height) / (2.15 * sphere.radius);
+    if (camera instanceof THREE.OrthographicCamera)
+      camera.zoom = Math.min(size.width, size.height) / (2.15 * sphere.radius);
     camera.lookAt(sphere.center);
     camera.updateProjectionMatrix();
     const c = controls as unknown as { target: THREE.Vector3; update: () => void } | null;
@@ -137,7 +214,10 @@ function boundsOf(list: Shown[]) {
   return box;
 }
 
-/** Solids laid over one another: each can be hidden or made transparent, cut by a plane, turned and fitted. */
+/**
+ * Solids laid over one another: each can be hidden or made transparent, cut by a plane, turned and
+ * fitted.
+ */
 export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string; pick?: Pick }) {
   const [hidden, setHidden] = useState<Record<string, boolean>>({});
   const [clear, setClear] = useState(shown.length > 1 ? 55 : 100);
@@ -161,30 +241,120 @@ export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string;
   }, [box, cutAxis, cutAt]);
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 px-3 py-1.5 text-sm">
+      <div
+        className={cx(
+          "flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 px-3",
+          "py-1.5 text-sm",
+        )}
+      >
         {shown.map((s) => (
           <label key={s.key} className="flex items-center gap-1">
-            <input type="checkbox" className="checkbox checkbox-xs" checked={!hidden[s.key]} onChange={(e) => setHidden({ ...hidden, [s.key]: !e.target.checked })} />
-            <span className="inline-block size-3 border border-base-content" style={{ background: tones[s.key] }} />{s.label}
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={!hidden[s.key]}
+              onChange={(e) => setHidden({ ...hidden, [s.key]: !e.target.checked })}
+            />
+            <span
+              className="inline-block size-3 border border-base-content"
+              style={{ background: tones[s.key] }}
+            />
+            {s.label}
           </label>
         ))}
-        {shown.some((s) => s.key === "reference") && shown.length > 1 && <label className="flex items-center gap-1">Reference opacity<input type="range" min={5} max={100} value={clear} onChange={(e) => setClear(Number(e.target.value))} className="range range-xs w-20" /></label>}
-        <label className="flex items-center gap-1">Cut<select className="select select-xs w-24" value={cutAxis} onChange={(e) => setCutAxis(e.target.value as typeof cutAxis)}><option value="none">none</option><option value="x">across X</option><option value="y">across Y</option><option value="z">across Z</option></select></label>
-        {cutAxis !== "none" && <input aria-label="Place of the cut" type="range" min={0} max={100} value={cutAt} onChange={(e) => setCutAt(Number(e.target.value))} className="range range-xs w-20" />}
-        <label className="flex items-center gap-1">View<select className="select select-xs w-24" value={view} onChange={(e) => { setView(e.target.value); setTurn(turn + 1); }}>{Object.keys(directions).map((d) => <option key={d}>{d}</option>)}</select></label>
-        <button type="button" className="btn btn-xs" onClick={() => setTurn(turn + 1)}>Fit</button>
+        {shown.some((s) => s.key === "reference") && shown.length > 1 && (
+          <label className="flex items-center gap-1">
+            Reference opacity
+            <input
+              type="range"
+              min={5}
+              max={100}
+              value={clear}
+              onChange={(e) => setClear(Number(e.target.value))}
+              className="range range-xs w-20"
+            />
+          </label>
+        )}
+        <label className="flex items-center gap-1">
+          Cut
+          <select
+            className="select select-xs w-24"
+            value={cutAxis}
+            onChange={(e) => setCutAxis(e.target.value as typeof cutAxis)}
+          >
+            <option value="none">none</option>
+            <option value="x">across X</option>
+            <option value="y">across Y</option>
+            <option value="z">across Z</option>
+          </select>
+        </label>
+        {cutAxis !== "none" && (
+          <input
+            aria-label="Place of the cut"
+            type="range"
+            min={0}
+            max={100}
+            value={cutAt}
+            onChange={(e) => setCutAt(Number(e.target.value))}
+            className="range range-xs w-20"
+          />
+        )}
+        <label className="flex items-center gap-1">
+          View
+          <select
+            className="select select-xs w-24"
+            value={view}
+            onChange={(e) => {
+              setView(e.target.value);
+              setTurn(turn + 1);
+            }}
+          >
+            {Object.keys(directions).map((d) => (
+              <option key={d}>{d}</option>
+            ))}
+          </select>
+        </label>
+        <button type="button" className="btn btn-xs" onClick={() => setTurn(turn + 1)}>
+          Fit
+        </button>
       </div>
-      <div className="relative min-h-0 flex-1 focus-visible:outline-dashed" data-part-view tabIndex={0} role="application" aria-label="Part in three dimensions; arrow keys turn it, plus and minus come nearer, Home fits it">
-        <Canvas orthographic frameloop="demand" gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true }} camera={{ position: [1, -1, 1], up: [0, 0, 1] }}>
+      <div
+        className="relative min-h-0 flex-1 focus-visible:outline-dashed"
+        data-part-view
+        tabIndex={0}
+        role="application"
+        aria-label={
+          "Part in three dimensions; arrow keys turn it, " +
+          "plus and minus come nearer, Home fits it"
+        }
+      >
+        <Canvas
+          orthographic
+          frameloop="demand"
+          gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true }}
+          camera={{ position: [1, -1, 1], up: [0, 0, 1] }}
+        >
           <ambientLight intensity={1.1} />
           <directionalLight position={[2, -3, 4]} intensity={1.6} />
           <directionalLight position={[-3, 2, 1]} intensity={0.6} />
-          {shown.filter((s) => !hidden[s.key]).map((s) => <Body key={s.key} shown={s} opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1} clip={clip} choose={pick} />)}
+          {shown
+            .filter((s) => !hidden[s.key])
+            .map((s) => (
+              <Body
+                key={s.key}
+                shown={s}
+                opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1}
+                clip={clip}
+                choose={pick}
+              />
+            ))}
           <OrbitControls makeDefault enableDamping={false} />
           <TurnKeys within="[data-part-view]" fit={fit} />
           <Camera sphere={sphere} view={view} turn={turn} />
         </Canvas>
-        {shown.map((s) => s.deviation && !hidden[s.key] && <Scale key={s.key} most={mostOf(s.deviation)} />)}
+        {shown.map(
+          (s) => s.deviation && !hidden[s.key] && <Scale key={s.key} most={mostOf(s.deviation)} />,
+        )}
         {note && <p className="absolute bottom-1 left-2 text-xs opacity-80">{note}</p>}
       </div>
     </div>

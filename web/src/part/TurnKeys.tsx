@@ -11,7 +11,10 @@ interface Orbit {
   update: () => void;
 }
 
-/** Arrow keys turn the part, plus and minus come nearer, while the view that holds the canvas has the focus. */
+/**
+ * Arrow keys turn the part, plus and minus come nearer, while the view that holds the canvas has
+ * the focus.
+ */
 export function TurnKeys({ within, fit }: { within: string; fit?: () => void }) {
   const { gl, controls, camera, invalidate } = useThree();
   useEffect(() => {
@@ -27,8 +30,14 @@ export function TurnKeys({ within, fit }: { within: string; fit?: () => void }) 
         camera.updateProjectionMatrix();
       };
       const moves: Record<string, () => void> = {
-        ArrowLeft: () => c.setAzimuthalAngle(c.getAzimuthalAngle() - 0.2), ArrowRight: () => c.setAzimuthalAngle(c.getAzimuthalAngle() + 0.2), ArrowUp: () => c.setPolarAngle(c.getPolarAngle() - 0.2), ArrowDown: () => c.setPolarAngle(c.getPolarAngle() + 0.2),
-        "+": () => zoom(1.2), "=": () => zoom(1.2), "-": () => zoom(1 / 1.2), ...(fit ? { Home: fit } : {}),
+        ArrowLeft: () => c.setAzimuthalAngle(c.getAzimuthalAngle() - 0.2),
+        ArrowRight: () => c.setAzimuthalAngle(c.getAzimuthalAngle() + 0.2),
+        ArrowUp: () => c.setPolarAngle(c.getPolarAngle() - 0.2),
+        ArrowDown: () => c.setPolarAngle(c.getPolarAngle() + 0.2),
+        "+": () => zoom(1.2),
+        "=": () => zoom(1.2),
+        "-": () => zoom(1 / 1.2),
+        ...(fit ? { Home: fit } : {}),
       };
       const act = moves[e.key];
       if (!act) return;

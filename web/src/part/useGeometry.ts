@@ -2,10 +2,14 @@ import { type DependencyList, useEffect, useMemo } from "react";
 import type * as THREE from "three";
 
 /**
- * A geometry that gives its buffers on the graphics card back when another takes its place or when it is no longer
- * shown: three.js frees none by itself, and highlighting a face makes a new one at every move of the mouse.
+ * A geometry that gives its buffers on the graphics card back when another takes its place or when
+ * it is no longer shown: three.js frees none by itself, and highlighting a face makes a new one at
+ * every move of the mouse.
  */
-export function useGeometry<G extends THREE.BufferGeometry>(make: () => G, needs: DependencyList): G {
+export function useGeometry<G extends THREE.BufferGeometry>(
+  make: () => G,
+  needs: DependencyList,
+): G {
   // The rule checks the needs where this hook is called (see eslint.config.js).
   // eslint-disable-next-line react-hooks/exhaustive-deps
   const geometry = useMemo(make, needs);

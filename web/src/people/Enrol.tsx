@@ -7,10 +7,14 @@ import { Panel, Trouble, sentence } from "../app/states";
 type Enrolment = Schemas["Enrolment"];
 const words = { new: "new", known: "joins", here: "here already", faulty: "put right" } as const;
 
-/** Adds students to a class by a list; what would come of each line stands beside it before anything is done. */
+/**
+ * Adds students to a class by a list; what would come of each line stands beside it before
+ * anything is done.
+ */
 export function Enrol({ id, give }: { id: number; give: (slips: Schemas["Slip"][]) => void }) {
   const { value: list, set, drop } = useKept(`enrol/${id}`, "");
-  const send = (save: boolean) => ask(client.POST("/classes/{id}/students", { params: { path: { id } }, body: { list, save } }));
+  const send = (save: boolean) =>
+    ask(client.POST("/classes/{id}/students", { params: { path: { id } }, body: { list, save } }));
   const preview = useMutation({ mutationFn: () => send(false) });
   const save = useMutation({
     mutationFn: () => send(true),
@@ -34,20 +38,65 @@ export function Enrol({ id, give }: { id: number; give: (slips: Schemas["Slip"][
   return (
     <Panel title="Add students">
       <div className="flex flex-col gap-2 p-4">
-        <label className="flex flex-col gap-1 text-sm">One student a line: the name and the login, separated by a comma, a semicolon or a tab; a list from a spreadsheet can be pasted
-          <textarea className="textarea w-full font-mono" rows={4} value={list} onChange={(e) => set(e.target.value)} placeholder={"Wren Hollowell, wren\nTobias Quay, tobias"} spellCheck={false} /></label>
+        <label className="flex flex-col gap-1 text-sm">
+          One student a line: the name and the login, separated by a comma, a semicolon or a tab; a
+          list from a spreadsheet can be pasted
+          <textarea
+            className="textarea w-full font-mono"
+            rows={4}
+            value={list}
+            onChange={(e) => set(e.target.value)}
+            placeholder={"Wren Hollowell, wren\nTobias Quay, tobias"}
+            spellCheck={false}
+          />
+        </label>
         {rows.length > 0 && (
           <table className="table table-xs" aria-label="What would come of it">
-            <thead><tr><th>Line</th><th>Name</th><th>Login</th><th>What comes of it</th></tr></thead>
-            <tbody>{rows.map((r) => <tr key={r.line} data-row={r.state} className={r.state === "faulty" ? "font-semibold" : ""}><td>{r.line}</td><td>{r.name}</td><td className="font-mono">{r.login}</td><td>{words[r.state]}: {r.what}</td></tr>)}</tbody>
+            <thead>
+              <tr>
+                <th>Line</th>
+                <th>Name</th>
+                <th>Login</th>
+                <th>What comes of it</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((r) => (
+                <tr
+                  key={r.line}
+                  data-row={r.state}
+                  className={r.state === "faulty" ? "font-semibold" : ""}
+                >
+                  <td>{r.line}</td>
+                  <td>{r.name}</td>
+                  <td className="font-mono">{r.login}</td>
+                  <td>
+                    {words[r.state]}: {r.what}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
           </table>
         )}
         {preview.error && <Trouble error={preview.error} />}
         {save.error && <Trouble error={save.error} />}
         {rows.length > 0 && (
           <div className="flex flex-wrap items-center gap-3">
-            <button type="button" className="btn btn-primary btn-sm" disabled={faulty > 0 || fresh + joining === 0 || save.isPending || preview.isPending} onClick={() => save.mutate()}>{save.isPending ? "Making the accounts …" : `Add ${fresh + joining}`}</button>
-            <span className="text-sm" role="status">{sentence(faulty > 0 ? `${faulty} ${faulty === 1 ? "line is" : "lines are"} to be put right first` : `${fresh} new, ${joining} with an account`)}</span>
+            <button
+              type="button"
+              className="btn btn-primary btn-sm"
+              disabled={faulty > 0 || fresh + joining === 0 || save.isPending || preview.isPending}
+              onClick={() => save.mutate()}
+            >
+              {save.isPending ? "Making the accounts …" : `Add ${fresh + joining}`}
+            </button>
+            <span className="text-sm" role="status">
+              {sentence(
+                faulty > 0
+                  ? `${faulty} ${faulty === 1 ? "line is" : "lines are"} to be put right first`
+                  : `${fresh} new, ${joining} with an account`,
+              )}
+            </span>
           </div>
         )}
       </div>

@@ -14,7 +14,8 @@ export function PasswordPage({ me }: { me: Me }) {
   const [again, setAgain] = useState("");
   const change = useMutation({
     mutationFn: () => {
-      if (fresh !== again) throw new Problem("the two new passwords differ", "type the same twice", 0);
+      if (fresh !== again)
+        throw new Problem("the two new passwords differ", "type the same twice", 0);
       return ask(client.PUT("/session/password", { body: { old, new: fresh } }));
     },
     onSuccess: () => {
@@ -27,19 +28,58 @@ export function PasswordPage({ me }: { me: Me }) {
     e.preventDefault();
     change.mutate();
   };
-  const field = (label: string, name: string, complete: string, value: string, set: (s: string) => void) => <label className="flex flex-col gap-1 text-sm">{label}<input className="input w-full" type="password" name={name} autoComplete={complete} required value={value} onChange={(e) => set(e.target.value)} /></label>;
+  const field = (
+    label: string,
+    name: string,
+    complete: string,
+    value: string,
+    set: (s: string) => void,
+  ) => (
+    <label className="flex flex-col gap-1 text-sm">
+      {label}
+      <input
+        className="input w-full"
+        type="password"
+        name={name}
+        autoComplete={complete}
+        required
+        value={value}
+        onChange={(e) => set(e.target.value)}
+      />
+    </label>
+  );
   return (
     <div className="mx-auto max-w-md p-4">
       <h1 className="mb-3">My password</h1>
       <Panel title={me.mustChange ? "Choose a password of your own" : "Change it"}>
         <form onSubmit={submit} className="flex flex-col gap-3 p-4">
-          {me.mustChange && <p className="text-sm">The one that you signed in with was given to you on paper and may have been seen by others.</p>}
-          <input type="text" name="username" autoComplete="username" value={me.login} readOnly hidden />
-          {field(me.mustChange ? "The password on the slip" : "The old one", "old", "current-password", old, setOld)}
+          {me.mustChange && (
+            <p className="text-sm">
+              The one that you signed in with was given to you on paper and may have been seen by
+              others.
+            </p>
+          )}
+          <input
+            type="text"
+            name="username"
+            autoComplete="username"
+            value={me.login}
+            readOnly
+            hidden
+          />
+          {field(
+            me.mustChange ? "The password on the slip" : "The old one",
+            "old",
+            "current-password",
+            old,
+            setOld,
+          )}
           {field("The new one, at least 8 letters", "new", "new-password", fresh, setFresh)}
           {field("The new one again", "again", "new-password", again, setAgain)}
           {change.error && <Trouble error={change.error} />}
-          <button type="submit" className="btn btn-primary" disabled={change.isPending}>{change.isPending ? "Changing …" : "Change the password"}</button>
+          <button type="submit" className="btn btn-primary" disabled={change.isPending}>
+            {change.isPending ? "Changing …" : "Change the password"}
+          </button>
         </form>
       </Panel>
     </div>

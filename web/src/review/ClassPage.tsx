@@ -7,6 +7,9 @@ import { Empty, Loading, Panel, Trouble, sentence } from "../app/states";
 import { Verdict } from "../app/Verdict";
 import { useClassView } from "./useClassView";
 
+const remarkOn = (attempt: number | undefined, key: string) =>
+  `/attempts/${attempt}?remark=${encodeURIComponent(key)}`;
+
 /** A class beside one another: what each attempt measures, and what several have in common. */
 export function ClassPage() {
   const id = Number(useParams().id);
@@ -15,44 +18,144 @@ export function ClassPage() {
   const [key, setKey] = useState<string | null>(null);
   const [openOnly, setOpenOnly] = useState(false);
   if (q.isPending) return <Loading what="the class" />;
-  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data)
+    return (
+      <div className="p-6">
+        <Trouble error={q.error} retry={() => void q.refetch()} />
+      </div>
+    );
   const d = q.data;
-  const rows = d.attempts.filter((a) => (!openOnly || a.row.state === "checked") && (key === null || a.keys.includes(key)));
+  const rows = d.attempts.filter(
+    (a) => (!openOnly || a.row.state === "checked") && (key === null || a.keys.includes(key)),
+  );
+  const unreturned = new Set(
+    d.attempts.filter((a) => a.row.state === "checked").map((a) => a.row.id),
+  );
   const common = d.groups.filter((g) => g.attempts.length > 1);
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[1fr_24rem]">
-      <section className="flex min-h-96 min-w-0 flex-col border border-base-300 bg-base-100" aria-label="Attempts beside one another">
+      <section
+        className="flex min-h-96 min-w-0 flex-col border border-base-300 bg-base-100"
+        aria-label="Attempts beside one another"
+      >
         <div className="flex flex-wrap items-center gap-3 border-b border-base-300 px-4 py-2">
-          <h1 className="mr-auto">{d.issue.title} <span className="text-base font-normal">{d.issue.className}</span></h1>
-          <label className="flex items-center gap-1 text-sm"><input type="checkbox" className="checkbox checkbox-xs" checked={openOnly} onChange={(e) => setOpenOnly(e.target.checked)} />only what is to be returned</label>
-          {key && <button type="button" className="btn btn-xs" onClick={() => setKey(null)}>Show all</button>}
-          <Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link>
+          <h1 className="mr-auto">
+            {d.issue.title} <span className="text-base font-normal">{d.issue.className}</span>
+          </h1>
+          <label className="flex items-center gap-1 text-sm">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={openOnly}
+              onChange={(e) => setOpenOnly(e.target.checked)}
+            />
+            only what is to be returned
+          </label>
+          {key && (
+            <button type="button" className="btn btn-xs" onClick={() => setKey(null)}>
+              Show all
+            </button>
+          )}
+          <Link className="btn btn-xs" to={`/issues/${id}`}>
+            Sheet
+          </Link>
         </div>
-        {rows.length === 0 ? <Empty>{d.attempts.length === 0 ? "Nobody has handed in yet." : "No attempt is like that."}</Empty> : (
+        {rows.length === 0 ? (
+          <Empty>
+            {d.attempts.length === 0 ? "Nobody has handed in yet." : "No attempt is like that."}
+          </Empty>
+        ) : (
           <div className="min-h-0 flex-1 overflow-auto">
             <table className="table table-xs table-pin-rows">
-              <thead><tr><th>Student</th><th>State</th><th className="text-right">Points</th>{d.characteristics.map((c) => <th key={c.id} className="text-center" title={`${c.label}, ${c.text}`}>{c.balloon}</th>)}</tr></thead>
-              <tbody>{rows.map((a) => (
-                <tr key={a.row.id} className="hover:bg-base-200">
-                  <td className="whitespace-nowrap"><Link className="link" to={`/attempts/${a.row.id}`}>{a.row.student}</Link>{a.row.number > 1 && ` (${a.row.number})`}{a.row.late && ", late"}</td>
-                  <td className="whitespace-nowrap">{stateWords[a.row.state]}</td>
-                  <td className="text-right whitespace-nowrap">{a.outOf > 0 ? `${points(a.points)} of ${points(a.outOf)}` : "–"}</td>
-                  {d.characteristics.map((c) => <td key={c.id} className="px-1 text-center" title={`${c.balloon} ${c.label}: sheet ${c.text}, measured ${a.measured[c.id] || "nothing"}`}>{a.verdicts[c.id] ? <Verdict of={a.verdicts[c.id] as VerdictOf} words={false} /> : "–"}</td>)}
-                </tr>))}</tbody>
+              <thead>
+                <tr>
+                  <th>Student</th>
+                  <th>State</th>
+                  <th className="text-right">Points</th>
+                  {d.characteristics.map((c) => (
+                    <th key={c.id} className="text-center" title={`${c.label}, ${c.text}`}>
+                      {c.balloon}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map((a) => (
+                  <tr key={a.row.id} className="hover:bg-base-200">
+                    <td className="whitespace-nowrap">
+                      <Link className="link" to={`/attempts/${a.row.id}`}>
+                        {a.row.student}
+                      </Link>
+                      {a.row.number > 1 && ` (${a.row.number})`}
+                      {a.row.late && ", late"}
+                    </td>
+                    <td className="whitespace-nowrap">{stateWords[a.row.state]}</td>
+                    <td className="text-right whitespace-nowrap">
+                      {a.outOf > 0 ? `${points(a.points)} of ${points(a.outOf)}` : "–"}
+                    </td>
+                    {d.characteristics.map((c) => (
+                      <td
+                        key={c.id}
+                        className="px-1 text-center"
+                        title={
+                          `${c.balloon} ${c.label}: sheet ${c.text}, ` +
+                          `measured ${a.measured[c.id] || "nothing"}`
+                        }
+                      >
+                        {a.verdicts[c.id] ? (
+                          <Verdict of={a.verdicts[c.id] as VerdictOf} words={false} />
+                        ) : (
+                          "–"
+                        )}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
             </table>
           </div>
         )}
       </section>
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
         <Panel title="Found in several" side={<span className="text-sm">{common.length}</span>}>
-          {common.length === 0 ? <Empty>No two students have the same.</Empty> : (
-            <ol className="divide-y divide-base-300 text-sm">{common.map((g) => (
-              <li key={g.key} className={`px-4 py-2 ${key === g.key ? "bg-base-200" : ""}`}>
-                <button type="button" className="text-left" aria-pressed={key === g.key} onClick={() => setKey(key === g.key ? null : g.key)}>
-                  <span className="font-semibold">{g.attempts.length} students{g.balloon ? `, balloon ${g.balloon}` : ""}, {g.where}</span>: {sentence(g.cause ?? g.what)}
-                </button>
-                <p className="text-xs opacity-80">{g.open === 0 ? "all returned" : `${g.open} to return`}{g.open > 0 && <>. <Link className="link" to={`/attempts/${g.attempts.find((x) => d.attempts.find((a) => a.row.id === x)?.row.state === "checked")}?remark=${encodeURIComponent(g.key)}`}>Write one remark for all</Link></>}</p>
-              </li>))}</ol>
+          {common.length === 0 ? (
+            <Empty>No two students have the same.</Empty>
+          ) : (
+            <ol className="divide-y divide-base-300 text-sm">
+              {common.map((g) => (
+                <li key={g.key} className={`px-4 py-2 ${key === g.key ? "bg-base-200" : ""}`}>
+                  <button
+                    type="button"
+                    className="text-left"
+                    aria-pressed={key === g.key}
+                    onClick={() => setKey(key === g.key ? null : g.key)}
+                  >
+                    <span className="font-semibold">
+                      {g.attempts.length} students{g.balloon ? `, balloon ${g.balloon}` : ""},{" "}
+                      {g.where}
+                    </span>
+                    : {sentence(g.cause ?? g.what)}
+                  </button>
+                  <p className="text-xs opacity-80">
+                    {g.open === 0 ? "all returned" : `${g.open} to return`}
+                    {g.open > 0 && (
+                      <>
+                        .{" "}
+                        <Link
+                          className="link"
+                          to={remarkOn(
+                            g.attempts.find((x) => unreturned.has(x)),
+                            g.key,
+                          )}
+                        >
+                          Write one remark for all
+                        </Link>
+                      </>
+                    )}
+                  </p>
+                </li>
+              ))}
+            </ol>
           )}
         </Panel>
       </div>

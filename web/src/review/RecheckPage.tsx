@@ -4,51 +4,187 @@ import { ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
 import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble, sentence } from "../app/states";
+import { cx } from "../app/cx";
 
 /** Checking all attempts of an issue against a corrected version, looked at before it counts. */
 export function RecheckPage() {
   const id = Number(useParams().id);
-  const q = useQuery({ queryKey: ["recheck", id], queryFn: () => ask(client.GET("/issues/{id}/recheck", { params: { path: { id } } })), refetchInterval: (x) => (x.state.data?.against !== undefined && (x.state.data.done ?? 0) < (x.state.data.all ?? 0) ? 1000 : false) });
+  const q = useQuery({
+    queryKey: ["recheck", id],
+    queryFn: () => ask(client.GET("/issues/{id}/recheck", { params: { path: { id } } })),
+    refetchInterval: (x) =>
+      x.state.data?.against !== undefined && (x.state.data.done ?? 0) < (x.state.data.all ?? 0)
+        ? 1000
+        : false,
+  });
   useTitle(q.data && `${q.data.title}, checked anew`);
   const done = { onSuccess: () => queries.invalidateQueries() };
-  const start = useMutation({ mutationFn: (version: number) => ask(client.POST("/issues/{id}/recheck", { params: { path: { id } }, body: { version } })), ...done });
-  const end = useMutation({ mutationFn: (apply: boolean) => ask(client.PUT("/issues/{id}/recheck", { params: { path: { id } }, body: { apply } })), ...done });
+  const start = useMutation({
+    mutationFn: (version: number) =>
+      ask(client.POST("/issues/{id}/recheck", { params: { path: { id } }, body: { version } })),
+    ...done,
+  });
+  const end = useMutation({
+    mutationFn: (apply: boolean) =>
+      ask(client.PUT("/issues/{id}/recheck", { params: { path: { id } }, body: { apply } })),
+    ...done,
+  });
   if (q.isPending) return <Loading what="the versions" />;
-  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data)
+    return (
+      <div className="p-6">
+        <Trouble error={q.error} retry={() => void q.refetch()} />
+      </div>
+    );
   const d = q.data;
   const under = d.against !== undefined;
   const ready = under && d.done === d.all;
   const moved = d.rows.filter((r) => r.changes.length > 0 || r.before !== r.after);
   return (
     <div className="mx-auto flex max-w-5xl flex-col gap-3 p-3">
-      <div className="flex items-center gap-3"><h1 className="mr-auto">Checking anew <span className="text-base font-normal">{d.title}</span></h1><Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link></div>
+      <div className="flex items-center gap-3">
+        <h1 className="mr-auto">
+          Checking anew <span className="text-base font-normal">{d.title}</span>
+        </h1>
+        <Link className="btn btn-xs" to={`/issues/${id}`}>
+          Sheet
+        </Link>
+      </div>
       {!under && (
         <Panel title="Versions of the exercise">
-          <p className="px-4 pt-3 text-sm">Correct the reference or the characteristics as a new version of the exercise; then look here what would change before it counts. Attempts that are returned stay as they were returned.</p>
-          <ul className="divide-y divide-base-300 text-sm">{d.versions.map((v) => (
-            <li key={v.id} className="flex items-center gap-3 px-4 py-2"><span className="mr-auto">Version {v.number}, {when(v.created)}</span>
-              {v.number === d.current ? <span>in use</span> : <button type="button" className="btn btn-xs" disabled={start.isPending} onClick={() => start.mutate(v.id)}>What would change?</button>}</li>))}</ul>
-          {d.versions.length === 1 && <p className="border-t border-base-300 px-4 py-2 text-sm">There is one version only. <Link className="link" to={`/exercises/${d.exercise}`}>Open the exercise</Link> to make another: work on the reference, or bring a new version in as a zip.</p>}
+          <p className="px-4 pt-3 text-sm">
+            Correct the reference or the characteristics as a new version of the exercise; then look
+            here what would change before it counts. Attempts that are returned stay as they were
+            returned.
+          </p>
+          <ul className="divide-y divide-base-300 text-sm">
+            {d.versions.map((v) => (
+              <li key={v.id} className="flex items-center gap-3 px-4 py-2">
+                <span className="mr-auto">
+                  Version {v.number}, {when(v.created)}
+                </span>
+                {v.number === d.current ? (
+                  <span>in use</span>
+                ) : (
+                  <button
+                    type="button"
+                    className="btn btn-xs"
+                    disabled={start.isPending}
+                    onClick={() => start.mutate(v.id)}
+                  >
+                    What would change?
+                  </button>
+                )}
+              </li>
+            ))}
+          </ul>
+          {d.versions.length === 1 && (
+            <p className="border-t border-base-300 px-4 py-2 text-sm">
+              There is one version only.{" "}
+              <Link className="link" to={`/exercises/${d.exercise}`}>
+                Open the exercise
+              </Link>{" "}
+              to make another: work on the reference, or bring a new version in as a zip.
+            </p>
+          )}
           {start.error && <Trouble error={start.error} />}
         </Panel>
       )}
       {under && (
-        <Panel title={`Against version ${d.against}`} side={<span className="text-sm">{ready ? `${moved.length} of ${d.all} would change` : `${d.done} of ${d.all} checked`}</span>}>
+        <Panel
+          title={`Against version ${d.against}`}
+          side={
+            <span className="text-sm">
+              {ready ? `${moved.length} of ${d.all} would change` : `${d.done} of ${d.all} checked`}
+            </span>
+          }
+        >
           <div className="flex flex-wrap items-center gap-3 px-4 py-3">
-            {!ready && <progress className="progress progress-primary flex-1" aria-label="Checking" value={d.done} max={d.all} />}
-            <button type="button" className="btn btn-primary btn-sm" disabled={!ready || end.isPending} onClick={() => end.mutate(true)}>Let it count</button>
-            <button type="button" className="btn btn-sm" disabled={end.isPending} onClick={() => end.mutate(false)}>Drop it</button>
+            {!ready && (
+              <progress
+                className="progress progress-primary flex-1"
+                aria-label="Checking"
+                value={d.done}
+                max={d.all}
+              />
+            )}
+            <button
+              type="button"
+              className="btn btn-primary btn-sm"
+              disabled={!ready || end.isPending}
+              onClick={() => end.mutate(true)}
+            >
+              Let it count
+            </button>
+            <button
+              type="button"
+              className="btn btn-sm"
+              disabled={end.isPending}
+              onClick={() => end.mutate(false)}
+            >
+              Drop it
+            </button>
             {end.error && <Trouble error={end.error} />}
           </div>
-          {d.rows.length === 0 ? <Empty>There is no attempt that is not returned.</Empty> : (
-            <table className="table table-xs"><thead><tr><th>Student</th><th>What would change</th><th className="text-right">Now</th><th className="text-right">Then</th></tr></thead>
-              <tbody>{d.rows.map((r) => (
-                <tr key={r.attempt}>
-                  <td className="whitespace-nowrap"><Link className="link" to={`/attempts/${r.attempt}`}>{r.student}</Link> ({r.number})</td>
-                  <td>{r.reason ? sentence(r.reason) : r.after === undefined ? (r.state === "running" ? "being checked" : "waits") : r.changes.length === 0 ? "nothing" : <ul>{r.changes.map((c) => <li key={c.balloon}>{c.balloon} {c.label}: {c.before} becomes {c.after}</li>)}</ul>}</td>
-                  <td className="text-right">{r.before === undefined ? "–" : points(r.before)}</td>
-                  <td className={`text-right ${r.after !== undefined && r.after !== r.before ? "font-semibold text-primary" : ""}`}>{r.after === undefined ? "–" : points(r.after)}</td>
-                </tr>))}</tbody></table>
+          {d.rows.length === 0 ? (
+            <Empty>There is no attempt that is not returned.</Empty>
+          ) : (
+            <table className="table table-xs">
+              <thead>
+                <tr>
+                  <th>Student</th>
+                  <th>What would change</th>
+                  <th className="text-right">Now</th>
+                  <th className="text-right">Then</th>
+                </tr>
+              </thead>
+              <tbody>
+                {d.rows.map((r) => (
+                  <tr key={r.attempt}>
+                    <td className="whitespace-nowrap">
+                      <Link className="link" to={`/attempts/${r.attempt}`}>
+                        {r.student}
+                      </Link>{" "}
+                      ({r.number})
+                    </td>
+                    <td>
+                      {r.reason ? (
+                        sentence(r.reason)
+                      ) : r.after === undefined ? (
+                        r.state === "running" ? (
+                          "being checked"
+                        ) : (
+                          "waits"
+                        )
+                      ) : r.changes.length === 0 ? (
+                        "nothing"
+                      ) : (
+                        <ul>
+                          {r.changes.map((c) => (
+                            <li key={c.balloon}>
+                              {c.balloon} {c.label}: {c.before} becomes {c.after}
+                            </li>
+                          ))}
+                        </ul>
+                      )}
+                    </td>
+                    <td className="text-right">
+                      {r.before === undefined ? "–" : points(r.before)}
+                    </td>
+                    <td
+                      className={cx(
+                        "text-right",
+                        r.after !== undefined &&
+                          r.after !== r.before &&
+                          "font-semibold text-primary",
+                      )}
+                    >
+                      {r.after === undefined ? "–" : points(r.after)}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
           )}
         </Panel>
       )}

@@ -6,50 +6,187 @@ import { points } from "../app/format";
 import { useTitle } from "../app/place";
 import { useKept } from "../app/keep";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { cx } from "../app/cx";
 
 type Rubric = Schemas["Rubric"];
 type View = Schemas["RubricView"];
 
-const parts = [["characteristics", "Characteristics"], ["wholePart", "Whole part"], ["robustness", "Constraint robustness"], ["sketches", "Sketch health"], ["practice", "Good practice"]] as const;
-const offs = [["late", "For every day begun after the due date"], ["repeats", "For every attempt after the first"]] as const;
+const parts = [
+  ["characteristics", "Characteristics"],
+  ["wholePart", "Whole part"],
+  ["robustness", "Constraint robustness"],
+  ["sketches", "Sketch health"],
+  ["practice", "Good practice"],
+] as const;
+const offs = [
+  ["late", "For every day begun after the due date"],
+  ["repeats", "For every attempt after the first"],
+] as const;
 
-function Points({ label, value, most, set }: { label: string; value: number; most: number; set: (v: number) => void }) {
-  return <input type="number" aria-label={label} className="input input-xs w-20 text-right" min={0} max={most} step="any" value={value} onChange={(e) => set(Number(e.target.value))} />;
+function Points({
+  label,
+  value,
+  most,
+  set,
+}: {
+  label: string;
+  value: number;
+  most: number;
+  set: (v: number) => void;
+}) {
+  return (
+    <input
+      type="number"
+      aria-label={label}
+      className="input input-xs w-20 text-right"
+      min={0}
+      max={most}
+      step="any"
+      value={value}
+      onChange={(e) => set(Number(e.target.value))}
+    />
+  );
 }
 
-function Editor({ view, rubric, setRubric, weights, setWeights }: { view: View; rubric: Rubric; setRubric: (r: Rubric) => void; weights: Record<string, number>; setWeights: (w: Record<string, number>) => void }) {
+function Editor({
+  view,
+  rubric,
+  setRubric,
+  weights,
+  setWeights,
+}: {
+  view: View;
+  rubric: Rubric;
+  setRubric: (r: Rubric) => void;
+  weights: Record<string, number>;
+  setWeights: (w: Record<string, number>) => void;
+}) {
   const caps = rubric.caps ?? [];
   return (
     <>
       <Panel title="Points">
-        <ul className="px-4 py-2 text-sm">{parts.map(([k, label]) => <li key={k} className="flex items-center justify-between py-0.5"><span>{label}</span><Points label={label} most={10000} value={rubric[k] ?? 0} set={(v) => setRubric({ ...rubric, [k]: v })} /></li>)}
-          <li className="flex justify-between border-t border-base-300 pt-1 font-semibold"><span>Together</span><span>{points(parts.reduce((s, [k]) => s + (rubric[k] ?? 0), 0))}</span></li></ul>
+        <ul className="px-4 py-2 text-sm">
+          {parts.map(([k, label]) => (
+            <li key={k} className="flex items-center justify-between py-0.5">
+              <span>{label}</span>
+              <Points
+                label={label}
+                most={10000}
+                value={rubric[k] ?? 0}
+                set={(v) => setRubric({ ...rubric, [k]: v })}
+              />
+            </li>
+          ))}
+          <li className="flex justify-between border-t border-base-300 pt-1 font-semibold">
+            <span>Together</span>
+            <span>{points(parts.reduce((s, [k]) => s + (rubric[k] ?? 0), 0))}</span>
+          </li>
+        </ul>
       </Panel>
       <Panel title="Taken off">
-        <ul className="px-4 py-2 text-sm">{offs.map(([k, label]) => {
-          const d = rubric[k];
-          return (
-            <li key={k} className="flex flex-wrap items-center gap-x-2 py-0.5">
-              <label className="mr-auto flex items-center gap-2"><input type="checkbox" className="checkbox checkbox-xs" checked={!!d} onChange={(e) => setRubric({ ...rubric, [k]: e.target.checked ? { each: 10, most: 50 } : undefined })} />{label}</label>
-              {d && <span className="flex items-center gap-1"><Points label={`${label}, percent`} most={100} value={d.each} set={(v) => setRubric({ ...rubric, [k]: { ...d, each: v, most: Math.max(v, d.most) } })} />%, at most <Points label={`${label}, at most percent`} most={100} value={d.most} set={(v) => setRubric({ ...rubric, [k]: { ...d, most: v } })} />%</span>}
-            </li>
-          );
-        })}</ul>
+        <ul className="px-4 py-2 text-sm">
+          {offs.map(([k, label]) => {
+            const d = rubric[k];
+            return (
+              <li key={k} className="flex flex-wrap items-center gap-x-2 py-0.5">
+                <label className="mr-auto flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-xs"
+                    checked={!!d}
+                    onChange={(e) =>
+                      setRubric({
+                        ...rubric,
+                        [k]: e.target.checked ? { each: 10, most: 50 } : undefined,
+                      })
+                    }
+                  />
+                  {label}
+                </label>
+                {d && (
+                  <span className="flex items-center gap-1">
+                    <Points
+                      label={`${label}, percent`}
+                      most={100}
+                      value={d.each}
+                      set={(v) =>
+                        setRubric({ ...rubric, [k]: { ...d, each: v, most: Math.max(v, d.most) } })
+                      }
+                    />
+                    %, at most{" "}
+                    <Points
+                      label={`${label}, at most percent`}
+                      most={100}
+                      value={d.most}
+                      set={(v) => setRubric({ ...rubric, [k]: { ...d, most: v } })}
+                    />
+                    %
+                  </span>
+                )}
+              </li>
+            );
+          })}
+        </ul>
       </Panel>
       <Panel title="Caps">
-        <ul className="px-4 py-2 text-sm">{view.faults.map((f) => {
-          const cap = caps.find((c) => c.when === f.when);
-          const rest = caps.filter((c) => c.when !== f.when);
-          return (
-            <li key={f.when} className="flex flex-wrap items-center gap-x-2 py-0.5">
-              <label className="mr-auto flex items-center gap-2"><input type="checkbox" className="checkbox checkbox-xs" checked={!!cap} onChange={(e) => setRubric({ ...rubric, caps: e.target.checked ? [...rest, { when: f.when, percent: 50 }] : rest })} />where {f.words}</label>
-              {cap && <span className="flex items-center gap-1">at most <Points label={`Cap where ${f.words}, percent`} most={100} value={cap.percent} set={(v) => setRubric({ ...rubric, caps: [...rest, { when: f.when, percent: v }] })} />%</span>}
-            </li>
-          );
-        })}</ul>
+        <ul className="px-4 py-2 text-sm">
+          {view.faults.map((f) => {
+            const cap = caps.find((c) => c.when === f.when);
+            const rest = caps.filter((c) => c.when !== f.when);
+            return (
+              <li key={f.when} className="flex flex-wrap items-center gap-x-2 py-0.5">
+                <label className="mr-auto flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-xs"
+                    checked={!!cap}
+                    onChange={(e) =>
+                      setRubric({
+                        ...rubric,
+                        caps: e.target.checked ? [...rest, { when: f.when, percent: 50 }] : rest,
+                      })
+                    }
+                  />
+                  where {f.words}
+                </label>
+                {cap && (
+                  <span className="flex items-center gap-1">
+                    at most{" "}
+                    <Points
+                      label={`Cap where ${f.words}, percent`}
+                      most={100}
+                      value={cap.percent}
+                      set={(v) =>
+                        setRubric({ ...rubric, caps: [...rest, { when: f.when, percent: v }] })
+                      }
+                    />
+                    %
+                  </span>
+                )}
+              </li>
+            );
+          })}
+        </ul>
       </Panel>
       <Panel title="Weights of the characteristics">
-        <table className="table table-xs"><tbody>{view.weights.map((w) => <tr key={w.id}><td>{w.balloon}</td><td>{w.label}</td><td className="text-right"><Points label={`Weight of ${w.label}`} most={1000} value={weights[w.id] ?? w.weight} set={(v) => setWeights({ ...weights, [w.id]: v })} /></td></tr>)}</tbody></table>
+        <table className="table table-xs">
+          <tbody>
+            {view.weights.map((w) => (
+              <tr key={w.id}>
+                <td>{w.balloon}</td>
+                <td>{w.label}</td>
+                <td className="text-right">
+                  <Points
+                    label={`Weight of ${w.label}`}
+                    most={1000}
+                    value={weights[w.id] ?? w.weight}
+                    set={(v) => setWeights({ ...weights, [w.id]: v })}
+                  />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       </Panel>
     </>
   );
@@ -58,16 +195,28 @@ function Editor({ view, rubric, setRubric, weights, setWeights }: { view: View; 
 /** The rubric of an issue, and what it gives for the attempts that are there. */
 export function RubricPage() {
   const id = Number(useParams().id);
-  const q = useQuery({ queryKey: ["rubric", id], queryFn: () => ask(client.GET("/issues/{id}/rubric", { params: { path: { id } } })) });
+  const q = useQuery({
+    queryKey: ["rubric", id],
+    queryFn: () => ask(client.GET("/issues/{id}/rubric", { params: { path: { id } } })),
+  });
   useTitle(q.data && `${q.data.title}, rubric`);
   const none = { rubric: null as Rubric | null, weights: {} as Record<string, number> };
   const { value: typed, set: type, drop } = useKept(`rubric/${id}`, none);
   const { rubric, weights } = typed;
-  const body = (apply: boolean) => ({ rubric: rubric ?? q.data?.rubric ?? { characteristics: 0, wholePart: 0, robustness: 0, sketches: 0 }, weights, apply });
+  const body = (apply: boolean) => ({
+    rubric: rubric ??
+      q.data?.rubric ?? { characteristics: 0, wholePart: 0, robustness: 0, sketches: 0 },
+    weights,
+    apply,
+  });
   const changed = rubric !== null || Object.keys(weights).length > 0;
-  const preview = useMutation({ mutationFn: () => ask(client.POST("/issues/{id}/rubric", { params: { path: { id } }, body: body(false) })) });
+  const preview = useMutation({
+    mutationFn: () =>
+      ask(client.POST("/issues/{id}/rubric", { params: { path: { id } }, body: body(false) })),
+  });
   const apply = useMutation({
-    mutationFn: () => ask(client.POST("/issues/{id}/rubric", { params: { path: { id } }, body: body(true) })),
+    mutationFn: () =>
+      ask(client.POST("/issues/{id}/rubric", { params: { path: { id } }, body: body(true) })),
     onSuccess: () => {
       drop(none);
       preview.reset();
@@ -81,36 +230,123 @@ export function RubricPage() {
     return () => clearTimeout(t);
   }, [rubric, weights, changed, look]);
   if (q.isPending) return <Loading what="the rubric" />;
-  if (!q.data) return <div className="p-6"><Trouble error={q.error} retry={() => void q.refetch()} /></div>;
+  if (!q.data)
+    return (
+      <div className="p-6">
+        <Trouble error={q.error} retry={() => void q.refetch()} />
+      </div>
+    );
   const rows = (changed ? preview.data?.rows : undefined) ?? q.data.rows;
   const moved = rows.filter((r) => r.after !== r.before || r.afterOutOf !== r.beforeOutOf).length;
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[26rem_1fr]">
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
-        <div className="flex items-center gap-3"><h1 className="mr-auto">Rubric <span className="text-base font-normal">{q.data.title}</span></h1><Link className="btn btn-xs" to={`/issues/${id}`}>Sheet</Link></div>
-        <Editor view={q.data} rubric={rubric ?? q.data.rubric} setRubric={(r) => type({ ...typed, rubric: r })} weights={weights} setWeights={(w) => type({ ...typed, weights: w })} />
+        <div className="flex items-center gap-3">
+          <h1 className="mr-auto">
+            Rubric <span className="text-base font-normal">{q.data.title}</span>
+          </h1>
+          <Link className="btn btn-xs" to={`/issues/${id}`}>
+            Sheet
+          </Link>
+        </div>
+        <Editor
+          view={q.data}
+          rubric={rubric ?? q.data.rubric}
+          setRubric={(r) => type({ ...typed, rubric: r })}
+          weights={weights}
+          setWeights={(w) => type({ ...typed, weights: w })}
+        />
       </div>
-      <section className="flex min-h-96 flex-col border border-base-300 bg-base-100" aria-label="What it gives">
+      <section
+        className="flex min-h-96 flex-col border border-base-300 bg-base-100"
+        aria-label="What it gives"
+      >
         <div className="flex flex-wrap items-center gap-3 border-b border-base-300 px-4 py-2">
           <h2 className="mr-auto">What it gives</h2>
-          {preview.isPending && <span className="loading loading-ring loading-xs" role="status" aria-label="Working it out" />}
-          {changed && <><span className="text-sm">{moved === 0 ? "no points change" : `${moved} of ${rows.length} change`}</span>
-            <button type="button" className="btn btn-xs" onClick={() => { drop(none); preview.reset(); }}>Undo</button>
-            <button type="button" className="btn btn-primary btn-xs" disabled={apply.isPending || preview.isPending || !!preview.error} onClick={() => apply.mutate()}>Mark by this</button></>}
+          {preview.isPending && (
+            <span
+              className="loading loading-ring loading-xs"
+              role="status"
+              aria-label="Working it out"
+            />
+          )}
+          {changed && (
+            <>
+              <span className="text-sm">
+                {moved === 0 ? "no points change" : `${moved} of ${rows.length} change`}
+              </span>
+              <button
+                type="button"
+                className="btn btn-xs"
+                onClick={() => {
+                  drop(none);
+                  preview.reset();
+                }}
+              >
+                Undo
+              </button>
+              <button
+                type="button"
+                className="btn btn-primary btn-xs"
+                disabled={apply.isPending || preview.isPending || !!preview.error}
+                onClick={() => apply.mutate()}
+              >
+                Mark by this
+              </button>
+            </>
+          )}
         </div>
         {preview.error && <Trouble error={preview.error} />}
         {apply.error && <Trouble error={apply.error} />}
-        {rows.length === 0 ? <Empty>No attempt has been checked yet; the rubric can be set all the same.</Empty> : (
-          <div className="min-h-0 flex-1 overflow-auto"><table className="table table-xs table-pin-rows">
-            <thead><tr><th>Student</th><th>By part</th><th className="text-right">Now</th><th className="text-right">Then</th></tr></thead>
-            <tbody>{rows.map((r) => (
-              <tr key={r.attempt}>
-                <td className="whitespace-nowrap"><Link className="link" to={`/attempts/${r.attempt}`}>{r.student}</Link>{r.number > 1 && ` (${r.number})`}{r.returned && ", returned"}</td>
-                <td className="text-xs">{r.marks.map((m) => `${m.label} ${points(m.points)}${m.outOf > 0 ? ` of ${points(m.outOf)}` : ""}`).join(", ")}</td>
-                <td className="text-right whitespace-nowrap">{points(r.before)} of {points(r.beforeOutOf)}</td>
-                <td className={`text-right whitespace-nowrap ${r.after !== r.before || r.afterOutOf !== r.beforeOutOf ? "font-semibold text-primary" : ""}`}>{r.returned ? "stays" : `${points(r.after)} of ${points(r.afterOutOf)}`}</td>
-              </tr>))}</tbody>
-          </table></div>
+        {rows.length === 0 ? (
+          <Empty>No attempt has been checked yet; the rubric can be set all the same.</Empty>
+        ) : (
+          <div className="min-h-0 flex-1 overflow-auto">
+            <table className="table table-xs table-pin-rows">
+              <thead>
+                <tr>
+                  <th>Student</th>
+                  <th>By part</th>
+                  <th className="text-right">Now</th>
+                  <th className="text-right">Then</th>
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map((r) => (
+                  <tr key={r.attempt}>
+                    <td className="whitespace-nowrap">
+                      <Link className="link" to={`/attempts/${r.attempt}`}>
+                        {r.student}
+                      </Link>
+                      {r.number > 1 && ` (${r.number})`}
+                      {r.returned && ", returned"}
+                    </td>
+                    <td className="text-xs">
+                      {r.marks
+                        .map(
+                          (m) =>
+                            `${m.label} ${points(m.points)}` +
+                            (m.outOf > 0 ? ` of ${points(m.outOf)}` : ""),
+                        )
+                        .join(", ")}
+                    </td>
+                    <td className="text-right whitespace-nowrap">
+                      {points(r.before)} of {points(r.beforeOutOf)}
+                    </td>
+                    <td
+                      className={cx(
+                        "text-right whitespace-nowrap",
+                        (r.after !== r.before || r.afterOutOf !== r.beforeOutOf) &&
+                          "font-semibold text-primary",
+                      )}
+                    >
+                      {r.returned ? "stays" : `${points(r.after)} of ${points(r.afterOutOf)}`}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
         )}
       </section>
     </div>

@@ -7,14 +7,22 @@ import { useClassView } from "./useClassView";
 export function Stepper({ issue, attempt }: { issue: number; attempt: number }) {
   const go = useNavigate();
   const q = useClassView(issue);
-  const open = (q.data?.attempts ?? []).filter((a) => a.row.state === "checked" || a.row.id === attempt);
+  const open = (q.data?.attempts ?? []).filter(
+    (a) => a.row.state === "checked" || a.row.id === attempt,
+  );
   const at = open.findIndex((a) => a.row.id === attempt);
   const left = (q.data?.attempts ?? []).filter((a) => a.row.state === "checked").length;
   const next = open.length > 1 ? open[(at + 1) % open.length]?.row.id : undefined;
   const before = open.length > 1 ? open[(at <= 0 ? open.length : at) - 1]?.row.id : undefined;
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
-      if (e.ctrlKey || e.metaKey || e.altKey || (e.target as Element).closest("input, textarea, select")) return;
+      if (
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        (e.target as Element).closest("input, textarea, select")
+      )
+        return;
       const to = e.key === "." ? next : e.key === "," ? before : undefined;
       if (to !== undefined) void go(`/attempts/${to}`);
     };
@@ -25,9 +33,27 @@ export function Stepper({ issue, attempt }: { issue: number; attempt: number }) 
   if (!q.data) return null;
   return (
     <span className="flex items-center gap-1 text-sm" aria-label="Stepping through the class">
-      <button type="button" className="btn btn-xs" disabled={before === undefined} aria-label="Open attempt before" onClick={() => void go(`/attempts/${before}`)}><kbd className="kbd kbd-xs">,</kbd> before</button>
-      <button type="button" className="btn btn-xs" disabled={next === undefined} aria-label="Next open attempt" onClick={() => void go(`/attempts/${next}`)}>next open <kbd className="kbd kbd-xs">.</kbd></button>
-      <Link className="link" to={`/issues/${issue}/class`}>{left === 0 ? "nothing left to return" : `${left} to return`}</Link>
+      <button
+        type="button"
+        className="btn btn-xs"
+        disabled={before === undefined}
+        aria-label="Open attempt before"
+        onClick={() => void go(`/attempts/${before}`)}
+      >
+        <kbd className="kbd kbd-xs">,</kbd> before
+      </button>
+      <button
+        type="button"
+        className="btn btn-xs"
+        disabled={next === undefined}
+        aria-label="Next open attempt"
+        onClick={() => void go(`/attempts/${next}`)}
+      >
+        next open <kbd className="kbd kbd-xs">.</kbd>
+      </button>
+      <Link className="link" to={`/issues/${issue}/class`}>
+        {left === 0 ? "nothing left to return" : `${left} to return`}
+      </Link>
     </span>
   );
 }

@@ -5,7 +5,8 @@ type Model = Schemas["Model"];
 type Saved = Schemas["SavedModel"];
 export type ModelDocument = Model["document"];
 
-export type Saving = { kind: "saved" | "unsaved" | "saving" } | { kind: "failed" | "stale"; problem: Problem };
+export type Saving =
+  { kind: "saved" | "unsaved" | "saving" } | { kind: "failed" | "stale"; problem: Problem };
 
 /** What is kept in the browser of a model until the server has it. */
 interface Unsaved {
@@ -21,7 +22,8 @@ const onTheWay = 60000; // bytes that a browser still sends when the page is lef
 
 const nameOf = (id: number) => `model/${id}`;
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
-const problemOf = (e: unknown) => (e instanceof Problem ? e : new Problem("the model could not be saved", "try again", 0));
+const problemOf = (e: unknown) =>
+  e instanceof Problem ? e : new Problem("the model could not be saved", "try again", 0);
 
 /**
  * Brings the newest state of one model to the server, under its version. It outlives the page that
@@ -133,7 +135,12 @@ export class Saver {
 
   private async bring(sent: Unsaved) {
     try {
-      const out = await ask(client.PUT("/models/{id}", { params: { path: { id: this.id } }, body: { version: this.version, document: sent.document, what: sent.what } }));
+      const out = await ask(
+        client.PUT("/models/{id}", {
+          params: { path: { id: this.id } },
+          body: { version: this.version, document: sent.document, what: sent.what },
+        }),
+      );
       this.answer = out;
       this.arrived(sent, out.row.version);
     } catch (e) {
@@ -159,7 +166,9 @@ export class Saver {
   private async failed(sent: Unsaved, problem: Problem) {
     if (problem.status === 409) {
       // An earlier answer may have been lost on its way: then what is there is what was sent.
-      const there = await ask(client.GET("/models/{id}", { params: { path: { id: this.id } } })).catch(() => null);
+      const there = await ask(
+        client.GET("/models/{id}", { params: { path: { id: this.id } } }),
+      ).catch(() => null);
       if (there && same(there.document, sent.document)) {
         this.arrived(sent, there.row.version);
         return;
@@ -168,13 +177,24 @@ export class Saver {
       return;
     }
     this.tell({ kind: "failed", problem });
-    if (passes(problem) || problem.status === 429 || problem.status === 401) this.plan(again[Math.min(this.failures++, again.length - 1)] ?? 15000);
+    if (passes(problem) || problem.status === 429 || problem.status === 401)
+      this.plan(again[Math.min(this.failures++, again.length - 1)] ?? 15000);
   }
 
   private readonly onTheWayOut = () => {
     if (!this.next || this.sending || this.state.kind === "stale") return;
-    const body = JSON.stringify({ version: this.version, document: this.next.document, what: this.next.what });
-    if (body.length < onTheWay) void fetch(`/api/models/${this.id}`, { method: "PUT", keepalive: true, headers: { "Content-Type": "application/json" }, body }).catch(() => undefined); // what did not arrive is offered again
+    const body = JSON.stringify({
+      version: this.version,
+      document: this.next.document,
+      what: this.next.what,
+    });
+    if (body.length < onTheWay)
+      void fetch(`/api/models/${this.id}`, {
+        method: "PUT",
+        keepalive: true,
+        headers: { "Content-Type": "application/json" },
+        body,
+      }).catch(() => undefined); // what did not arrive is offered again
   };
 
   /** Ends a saver that nothing is waiting in. */
@@ -223,7 +243,8 @@ export class Savers {
     if (left.version !== version) return { model, saver: fresh(model), apart: left.document };
     const saver = fresh(model);
     saver.put(left.document, left.what ?? "kept from before");
-    if (!(await saver.flush())) return { model: { ...model, document: left.document }, saver, restored: left.at };
+    if (!(await saver.flush()))
+      return { model: { ...model, document: left.document }, saver, restored: left.at };
     const now = await ask(client.GET("/models/{id}", { params: { path: { id } } }));
     return { model: now, saver, restored: left.at };
   }
@@ -238,11 +259,22 @@ export class Savers {
   }
 }
 
-/** Keeps a document as a model of its own, where somebody else has changed the one that it was of. */
+/**
+ * Keeps a document as a model of its own, where somebody else has changed the one that it was of.
+ */
 export async function saveApart(row: Model["row"], document: ModelDocument): Promise<number> {
   const name = `${row.name} (other window)`;
-  const made = await ask(client.POST("/models", { body: { name, unit: "mm", issueId: row.issueId, exerciseId: undefined } }));
-  await ask(client.PUT("/models/{id}", { params: { path: { id: made.row.id } }, body: { version: made.row.version, document: { ...document, name } } }));
+  const made = await ask(
+    client.POST("/models", {
+      body: { name, unit: "mm", issueId: row.issueId, exerciseId: undefined },
+    }),
+  );
+  await ask(
+    client.PUT("/models/{id}", {
+      params: { path: { id: made.row.id } },
+      body: { version: made.row.version, document: { ...document, name } },
+    }),
+  );
   letGo(nameOf(row.id));
   return made.row.id;
 }

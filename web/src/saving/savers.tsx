@@ -1,5 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, createContext, useCallback, useContext, useEffect, useState, useSyncExternalStore } from "react";
+import {
+  type ReactNode,
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useState,
+  useSyncExternalStore,
+} from "react";
 import { useNavigate } from "react-router";
 import { useAskBeforeLeaving } from "../app/keep";
 import { when } from "../app/format";
@@ -19,15 +27,32 @@ export const useSavers = () => useContext(Context);
 /** Opens a model once: what is under work is newer than anything fetched later. */
 export function useOpened(id: number, place: string) {
   const savers = useSavers();
-  return useQuery({ queryKey: ["model", id, "open", place], queryFn: () => savers.open(id), staleTime: Infinity, gcTime: 0, retry: false, refetchOnWindowFocus: false, refetchOnReconnect: false });
+  return useQuery({
+    queryKey: ["model", id, "open", place],
+    queryFn: () => savers.open(id),
+    staleTime: Infinity,
+    gcTime: 0,
+    retry: false,
+    refetchOnWindowFocus: false,
+    refetchOnReconnect: false,
+  });
 }
 
 export function useSaving(saver: Saver) {
-  return useSyncExternalStore(useCallback((f: () => void) => saver.watch(f), [saver]), () => saver.state);
+  return useSyncExternalStore(
+    useCallback((f: () => void) => saver.watch(f), [saver]),
+    () => saver.state,
+  );
 }
 
 /** What went wrong with saving, and the ways out. */
-export function SaveTrouble({ opened, newest }: { opened: Opened; newest: () => Promise<ModelDocument> | ModelDocument }) {
+export function SaveTrouble({
+  opened,
+  newest,
+}: {
+  opened: Opened;
+  newest: () => Promise<ModelDocument> | ModelDocument;
+}) {
   const { saver, model } = opened;
   const state = useSaving(saver);
   const go = useNavigate();
@@ -48,12 +73,59 @@ export function SaveTrouble({ opened, newest }: { opened: Opened; newest: () => 
   };
   useEffect(() => setTold(false), [opened]);
   if (error !== null) return <Trouble error={error} retry={() => setError(null)} />;
-  if (state.kind === "failed") return <Bar bad>Not saved yet: {state.problem.what}{state.problem.remedy && `; ${state.problem.remedy}`}. It is kept in this browser, and saving goes on by itself. <button type="button" className="btn btn-xs" onClick={() => void saver.flush()}>Try now</button></Bar>;
-  if (state.kind === "stale") return <Bar bad>This model was changed in another window; nothing was overwritten. <button type="button" className="btn btn-xs" onClick={reload}>See that change</button> <button type="button" className="btn btn-xs" onClick={() => void apart(newest())}>Keep mine as a model of its own</button></Bar>;
+  if (state.kind === "failed")
+    return (
+      <Bar bad>
+        Not saved yet: {state.problem.what}
+        {state.problem.remedy && `; ${state.problem.remedy}`}. It is kept in this browser, and
+        saving goes on by itself.{" "}
+        <button type="button" className="btn btn-xs" onClick={() => void saver.flush()}>
+          Try now
+        </button>
+      </Bar>
+    );
+  if (state.kind === "stale")
+    return (
+      <Bar bad>
+        This model was changed in another window; nothing was overwritten.{" "}
+        <button type="button" className="btn btn-xs" onClick={reload}>
+          See that change
+        </button>{" "}
+        <button type="button" className="btn btn-xs" onClick={() => void apart(newest())}>
+          Keep mine as a model of its own
+        </button>
+      </Bar>
+    );
   if (opened.apart && !told) {
     const document = opened.apart;
-    return <Bar bad>Changes that you made here before were not saved, and the model was changed elsewhere since. <button type="button" className="btn btn-xs" onClick={() => void apart(document)}>Keep them as a model of its own</button> <button type="button" className="btn btn-xs" onClick={() => { saver.drop(); setTold(true); }}>Let them go</button></Bar>;
+    return (
+      <Bar bad>
+        {"Changes that you made here were not saved, and the model was changed elsewhere."}{" "}
+        <button type="button" className="btn btn-xs" onClick={() => void apart(document)}>
+          Keep them as a model of its own
+        </button>{" "}
+        <button
+          type="button"
+          className="btn btn-xs"
+          onClick={() => {
+            saver.drop();
+            setTold(true);
+          }}
+        >
+          Let them go
+        </button>
+      </Bar>
+    );
   }
-  if (opened.restored && !told) return <Bar>What you changed {when(opened.restored)} had not been saved; it is here again. The state before is under “Versions”. <button type="button" className="btn btn-ghost btn-xs" onClick={() => setTold(true)}>Close</button></Bar>;
+  if (opened.restored && !told)
+    return (
+      <Bar>
+        What you changed {when(opened.restored)} had not been saved; it is here again. The state
+        before is under “Versions”.{" "}
+        <button type="button" className="btn btn-ghost btn-xs" onClick={() => setTold(true)}>
+          Close
+        </button>
+      </Bar>
+    );
   return null;
 }

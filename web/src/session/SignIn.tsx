@@ -3,8 +3,23 @@ import { type Me, queries } from "../api/client";
 import { Trouble } from "../app/states";
 import { useSavers } from "../saving/savers";
 import { useSignIn } from "./session";
+import { cx } from "../app/cx";
 
-function Fields({ login, setLogin, fixed = false, submit, error, pending }: { login: string; setLogin: (s: string) => void; fixed?: boolean; submit: (password: string) => void; error: unknown; pending: boolean }) {
+function Fields({
+  login,
+  setLogin,
+  fixed = false,
+  submit,
+  error,
+  pending,
+}: {
+  login: string;
+  setLogin: (s: string) => void;
+  fixed?: boolean;
+  submit: (password: string) => void;
+  error: unknown;
+  pending: boolean;
+}) {
   const [password, setPassword] = useState("");
   const send = (e: FormEvent) => {
     e.preventDefault();
@@ -12,10 +27,36 @@ function Fields({ login, setLogin, fixed = false, submit, error, pending }: { lo
   };
   return (
     <form onSubmit={send} className="flex flex-col gap-4 p-6">
-      <label className="flex flex-col gap-1 text-sm">Login<input className="input w-full" name="login" autoComplete="username" autoFocus={!fixed} required readOnly={fixed} value={login} onChange={(e) => setLogin(e.target.value)} /></label>
-      <label className="flex flex-col gap-1 text-sm">Password<input className="input w-full" name="password" type="password" autoComplete="current-password" autoFocus={fixed} required value={password} onChange={(e) => setPassword(e.target.value)} /></label>
+      <label className="flex flex-col gap-1 text-sm">
+        Login
+        <input
+          className="input w-full"
+          name="login"
+          autoComplete="username"
+          autoFocus={!fixed}
+          required
+          readOnly={fixed}
+          value={login}
+          onChange={(e) => setLogin(e.target.value)}
+        />
+      </label>
+      <label className="flex flex-col gap-1 text-sm">
+        Password
+        <input
+          className="input w-full"
+          name="password"
+          type="password"
+          autoComplete="current-password"
+          autoFocus={fixed}
+          required
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+        />
+      </label>
       {error != null && <Trouble error={error} />}
-      <button type="submit" className="btn btn-primary" disabled={pending}>{pending ? "Signing in …" : "Sign in"}</button>
+      <button type="submit" className="btn btn-primary" disabled={pending}>
+        {pending ? "Signing in …" : "Sign in"}
+      </button>
     </form>
   );
 }
@@ -28,31 +69,70 @@ export function SignIn() {
       <div className="w-96 border-2 border-neutral bg-base-100">
         <div className="flex items-center gap-3 border-b border-neutral px-6 py-4">
           <img src="/mark.svg" alt="" className="size-9" />
-          <div><h1>Hammerset</h1><p className="text-sm">Drawing exercises, checked to the last dimension</p></div>
+          <div>
+            <h1>Hammerset</h1>
+            <p className="text-sm">Drawing exercises, checked to the last dimension</p>
+          </div>
         </div>
-        <Fields login={login} setLogin={setLogin} submit={(password) => signIn.mutate({ login, password })} error={signIn.error} pending={signIn.isPending} />
+        <Fields
+          login={login}
+          setLogin={setLogin}
+          submit={(password) => signIn.mutate({ login, password })}
+          error={signIn.error}
+          pending={signIn.isPending}
+        />
       </div>
     </main>
   );
 }
 
-/** Over the page whose session has ended: the page stays as it is and goes on when its person is back. */
+/**
+ * Over the page whose session has ended: the page stays as it is and goes on when its person is
+ * back.
+ */
 export function SignInAgain({ me }: { me: Me }) {
   const signIn = useSignIn();
   const savers = useSavers();
   const dialog = useRef<HTMLDialogElement>(null);
   useEffect(() => dialog.current?.showModal(), []);
-  const submit = (password: string) => signIn.mutate({ login: me.login, password }, {
-    onSuccess: () => {
-      void queries.invalidateQueries({ predicate: (q) => q.state.status === "error" });
-      savers.retry();
-    },
-  });
+  const submit = (password: string) =>
+    signIn.mutate(
+      { login: me.login, password },
+      {
+        onSuccess: () => {
+          void queries.invalidateQueries({ predicate: (q) => q.state.status === "error" });
+          savers.retry();
+        },
+      },
+    );
   return (
-    <dialog ref={dialog} className="m-auto w-96 border-2 border-neutral bg-base-100 text-base-content backdrop:bg-neutral/50" aria-label="Sign in again" onCancel={(e) => e.preventDefault()}>
-      <p className="px-6 pt-4">Your session has ended. Nothing on this page is lost: sign in again and go on.</p>
-      <Fields login={me.login} setLogin={() => undefined} fixed submit={submit} error={signIn.error} pending={signIn.isPending} />
-      <p className="px-6 pb-4 text-sm">Not {me.name}? <a className="link" href="/">Begin anew</a>; what is not saved stays in this browser.</p>
+    <dialog
+      ref={dialog}
+      className={cx(
+        "m-auto w-96 border-2 border-neutral bg-base-100 text-base-content",
+        "backdrop:bg-neutral/50",
+      )}
+      aria-label="Sign in again"
+      onCancel={(e) => e.preventDefault()}
+    >
+      <p className="px-6 pt-4">
+        Your session has ended. Nothing on this page is lost: sign in again and go on.
+      </p>
+      <Fields
+        login={me.login}
+        setLogin={() => undefined}
+        fixed
+        submit={submit}
+        error={signIn.error}
+        pending={signIn.isPending}
+      />
+      <p className="px-6 pb-4 text-sm">
+        Not {me.name}?{" "}
+        <a className="link" href="/">
+          Begin anew
+        </a>
+        ; what is not saved stays in this browser.
+      </p>
     </dialog>
   );
 }

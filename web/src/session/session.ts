@@ -19,7 +19,8 @@ export function useMe() {
 
 export function useSignIn() {
   return useMutation({
-    mutationFn: (body: { login: string; password: string }) => ask(client.POST("/session", { body })),
+    mutationFn: (body: { login: string; password: string }) =>
+      ask(client.POST("/session", { body })),
     onSuccess: (me) => queries.setQueryData(["me"], me),
   });
 }

@@ -1,5 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useId, useMemo, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  useCallback,
+  useEffect,
+  useId,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { Problem } from "../api/client";
 import { Loading, Trouble } from "../app/states";
 
@@ -25,7 +34,11 @@ interface Props {
 
 /** The sheet on screen: zooms with the wheel, pans by dragging, and lets dimensions be picked. */
 export function SheetView({ url, chosen, choose }: Props) {
-  const sheet = useQuery({ queryKey: ["sheet", url], queryFn: () => fetchSheet(url), staleTime: Infinity });
+  const sheet = useQuery({
+    queryKey: ["sheet", url],
+    queryFn: () => fetchSheet(url),
+    staleTime: Infinity,
+  });
   const [place, setPlace] = useState(whole);
   const frame = useRef<HTMLDivElement>(null);
   const paper = useRef<HTMLDivElement>(null);
@@ -37,7 +50,10 @@ export function SheetView({ url, chosen, choose }: Props) {
 
   useEffect(() => {
     for (const e of paper.current?.querySelectorAll("[data-characteristic]") ?? [])
-      e.classList.toggle("chosen", e.getAttribute("data-characteristic") === chosen && !e.classList.contains("s-verdict"));
+      e.classList.toggle(
+        "chosen",
+        e.getAttribute("data-characteristic") === chosen && !e.classList.contains("s-verdict"),
+      );
   }, [chosen, sheet.data]);
 
   // What stands on the sheet, for who does not see it: one line for each characteristic.
@@ -99,9 +115,14 @@ export function SheetView({ url, chosen, choose }: Props) {
   const key = (e: KeyboardEvent) => {
     const step = 40;
     const moves: Record<string, () => void> = {
-      "+": () => zoom(1.25), "=": () => zoom(1.25), "-": () => zoom(0.8), "0": () => setPlace(whole),
-      ArrowLeft: () => setPlace((p) => ({ ...p, x: p.x + step })), ArrowRight: () => setPlace((p) => ({ ...p, x: p.x - step })),
-      ArrowUp: () => setPlace((p) => ({ ...p, y: p.y + step })), ArrowDown: () => setPlace((p) => ({ ...p, y: p.y - step })),
+      "+": () => zoom(1.25),
+      "=": () => zoom(1.25),
+      "-": () => zoom(0.8),
+      "0": () => setPlace(whole),
+      ArrowLeft: () => setPlace((p) => ({ ...p, x: p.x + step })),
+      ArrowRight: () => setPlace((p) => ({ ...p, x: p.x - step })),
+      ArrowUp: () => setPlace((p) => ({ ...p, y: p.y + step })),
+      ArrowDown: () => setPlace((p) => ({ ...p, y: p.y - step })),
     };
     const act = moves[e.key];
     if (!act) return;
@@ -113,16 +134,62 @@ export function SheetView({ url, chosen, choose }: Props) {
   if (sheet.error) return <Trouble error={sheet.error} retry={() => void sheet.refetch()} />;
   return (
     <div className="relative h-full min-h-0">
-      <div ref={frame} tabIndex={0} role="application" aria-label="Sheet; arrow keys pan, plus and minus zoom, 0 shows it whole" aria-describedby={list} className="sheet-ground h-full cursor-grab overflow-hidden active:cursor-grabbing" onPointerDown={down} onPointerMove={move} onPointerUp={up} onKeyDown={key}>
-        <div ref={paper} className="h-full w-full origin-top-left" style={{ transform: `translate(${place.x}px, ${place.y}px) scale(${place.scale})` }} />
+      <div
+        ref={frame}
+        tabIndex={0}
+        role="application"
+        aria-label="Sheet; arrow keys pan, plus and minus zoom, 0 shows it whole"
+        aria-describedby={list}
+        className="sheet-ground h-full cursor-grab overflow-hidden active:cursor-grabbing"
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onKeyDown={key}
+      >
+        <div
+          ref={paper}
+          className="h-full w-full origin-top-left"
+          style={{ transform: `translate(${place.x}px, ${place.y}px) scale(${place.scale})` }}
+        />
       </div>
       <ul id={list} className="sr-only" aria-label="Dimensions of the sheet">
-        {dimensions.map((d) => <li key={d.id}>{choose ? <button type="button" tabIndex={-1} aria-pressed={chosen === d.id} onClick={() => choose(d.id)}>{d.text}</button> : d.text}</li>)}
+        {dimensions.map((d) => (
+          <li key={d.id}>
+            {choose ? (
+              <button
+                type="button"
+                tabIndex={-1}
+                aria-pressed={chosen === d.id}
+                onClick={() => choose(d.id)}
+              >
+                {d.text}
+              </button>
+            ) : (
+              d.text
+            )}
+          </li>
+        ))}
       </ul>
       <div className="join absolute bottom-2 left-2">
-        <button type="button" className="btn btn-xs join-item" onClick={() => zoom(1.25)} aria-label="Larger">+</button>
-        <button type="button" className="btn btn-xs join-item" onClick={() => zoom(0.8)} aria-label="Smaller">−</button>
-        <button type="button" className="btn btn-xs join-item" onClick={() => setPlace(whole)}>Whole sheet</button>
+        <button
+          type="button"
+          className="btn btn-xs join-item"
+          onClick={() => zoom(1.25)}
+          aria-label="Larger"
+        >
+          +
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs join-item"
+          onClick={() => zoom(0.8)}
+          aria-label="Smaller"
+        >
+          −
+        </button>
+        <button type="button" className="btn btn-xs join-item" onClick={() => setPlace(whole)}>
+          Whole sheet
+        </button>
       </div>
     </div>
   );

@@ -1,9 +1,19 @@
-import { type PointerEvent, type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import {
+  type PointerEvent,
+  type ReactNode,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { Newest } from "./core/engine";
 import type { Finding, Frame, Hit, Place, Preview, Spot } from "./core/types";
 import { Axes, Ghost, Hot, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
 import type { Turns } from "./modes";
 import type { Sketching } from "./useSketch";
+import { cx } from "../app/cx";
 
 /** An edge of the solid behind the sketch, as a run of places on the screen. */
 export interface Backdrop {
@@ -56,7 +66,24 @@ interface Props {
 }
 
 /** The drawing board: shows the sketch, and turns what the hand does into calls. */
-export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free, edit, anchor, goTo, fitKey, keyCursor, keyEdge, ground, children }: Props) {
+export function Canvas({
+  sk,
+  turns,
+  look,
+  backdrop,
+  finding,
+  wiggle,
+  sides,
+  free,
+  edit,
+  anchor,
+  goTo,
+  fitKey,
+  keyCursor,
+  keyEdge,
+  ground,
+  children,
+}: Props) {
   const { mode, now: modeNow, put, inTurn } = turns;
   const { engine, frame, pixel, setPixel, show, choose, chosen, act, draw, say } = sk;
   const board = useRef<SVGSVGElement>(null);
@@ -77,10 +104,15 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   useLayoutEffect(() => {
     const b = board.current?.parentElement;
     if (!b) return;
-    const measure = () => setSize((was) => {
-      const now = { w: Math.max(50, b.clientWidth), h: Math.max(50, b.clientHeight), measured: true };
-      return was.measured && was.w === now.w && was.h === now.h ? was : now;
-    });
+    const measure = () =>
+      setSize((was) => {
+        const now = {
+          w: Math.max(50, b.clientWidth),
+          h: Math.max(50, b.clientHeight),
+          measured: true,
+        };
+        return was.measured && was.w === now.w && was.h === now.h ? was : now;
+      });
     measure();
     const watch = new ResizeObserver(measure);
     watch.observe(b);
@@ -92,9 +124,22 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       const [x, y, w, h] = f.curves.length + f.points.length === 0 && ground ? ground : f.box;
       // Lettering keeps its size in pixels, however large the sketch is shown.
       const room = (n: number, all: number) => Math.min(n, all * 0.22) + 24;
-      const [left, above, right, below] = [room(f.margin[0], size.w), room(f.margin[1], size.h), room(f.margin[2], size.w), room(f.margin[3], size.h) + 40];
-      const mm = Math.max(w / Math.max(60, size.w - left - right), h / Math.max(60, size.h - above - below), 1e-4);
-      setView({ x: x + w / 2 - ((size.w + left - right) / 2) * mm, y: y + h / 2 - ((size.h + above - below) / 2) * mm, pixel: mm });
+      const [left, above, right, below] = [
+        room(f.margin[0], size.w),
+        room(f.margin[1], size.h),
+        room(f.margin[2], size.w),
+        room(f.margin[3], size.h) + 40,
+      ];
+      const mm = Math.max(
+        w / Math.max(60, size.w - left - right),
+        h / Math.max(60, size.h - above - below),
+        1e-4,
+      );
+      setView({
+        x: x + w / 2 - ((size.w + left - right) / 2) * mm,
+        y: y + h / 2 - ((size.h + above - below) / 2) * mm,
+        pixel: mm,
+      });
       setPixel(mm);
     },
     [size, setPixel, ground],
@@ -109,10 +154,17 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   }, [frame, fit, fitKey, size.measured]);
 
   useEffect(() => {
-    if (goTo) setView((v) => {
-      const inside = goTo.x > v.x + 40 * v.pixel && goTo.y > v.y + 40 * v.pixel && goTo.x < v.x + (size.w - 40) * v.pixel && goTo.y < v.y + (size.h - 40) * v.pixel;
-      return inside ? v : { ...v, x: goTo.x - (size.w * v.pixel) / 2, y: goTo.y - (size.h * v.pixel) / 2 };
-    });
+    if (goTo)
+      setView((v) => {
+        const inside =
+          goTo.x > v.x + 40 * v.pixel &&
+          goTo.y > v.y + 40 * v.pixel &&
+          goTo.x < v.x + (size.w - 40) * v.pixel &&
+          goTo.y < v.y + (size.h - 40) * v.pixel;
+        return inside
+          ? v
+          : { ...v, x: goTo.x - (size.w * v.pixel) / 2, y: goTo.y - (size.h * v.pixel) / 2 };
+      });
   }, [goTo, size]);
 
   // The layout of sizes and symbols follows the zoom when it rests.
@@ -158,7 +210,10 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   const spot = useCallback(
     (e: { clientX: number; clientY: number }): Spot => {
       const b = board.current?.getBoundingClientRect();
-      return { x: view.x + (e.clientX - (b?.left ?? 0)) * view.pixel, y: view.y + (e.clientY - (b?.top ?? 0)) * view.pixel };
+      return {
+        x: view.x + (e.clientX - (b?.left ?? 0)) * view.pixel,
+        y: view.y + (e.clientY - (b?.top ?? 0)) * view.pixel,
+      };
     },
     [view],
   );
@@ -169,7 +224,16 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       const { tool, places } = mode;
       previews.run(async () => {
         try {
-          setPreview(await engine.call<Preview>("preview", { tool, places, at, pixel: view.pixel, free: hold || free, sides }));
+          setPreview(
+            await engine.call<Preview>("preview", {
+              tool,
+              places,
+              at,
+              pixel: view.pixel,
+              free: hold || free,
+              sides,
+            }),
+          );
         } catch {
           setPreview(null); // the next move shows another
         }
@@ -192,13 +256,35 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       if (!engine || mode.kind !== "draw") return;
       const tool = sk.lists?.tools.find((t) => t.id === mode.tool);
       if (!tool) return;
-      const look = (loose: boolean) => engine.call<Preview>("preview", { tool: mode.tool, places: mode.places, at, pixel: view.pixel, free: loose, sides });
+      const look = (loose: boolean) =>
+        engine.call<Preview>("preview", {
+          tool: mode.tool,
+          places: mode.places,
+          at,
+          pixel: view.pixel,
+          free: loose,
+          sides,
+        });
       let p = await look(hold || free);
       // A typed place is meant as it stands: a guess that would move it is left out.
-      if (exact && Math.max(Math.abs(p.place.x - at.x), Math.abs(p.place.y - at.y)) > 1e-9) p = await look(true);
+      if (exact && Math.max(Math.abs(p.place.x - at.x), Math.abs(p.place.y - at.y)) > 1e-9)
+        p = await look(true);
       // What was typed goes along: it becomes sizes of what is drawn.
       const typed = exact ? (at as Place) : undefined;
-      const place: Place = typed ? { ...p.place, across: typed.across, up: typed.up, long: typed.long, guesses: [...(p.place.guesses ?? []).filter((g) => !typed.across || g.kind === "coincident"), ...(typed.guesses ?? []).filter((g) => !(p.place.guesses ?? []).some((q) => q.kind === g.kind))] } : p.place;
+      const place: Place = typed
+        ? {
+            ...p.place,
+            across: typed.across,
+            up: typed.up,
+            long: typed.long,
+            guesses: [
+              ...(p.place.guesses ?? []).filter((g) => !typed.across || g.kind === "coincident"),
+              ...(typed.guesses ?? []).filter(
+                (g) => !(p.place.guesses ?? []).some((q) => q.kind === g.kind),
+              ),
+            ],
+          }
+        : p.place;
       const places = [...mode.places, place];
       if (tool.open || places.length < tool.places.length) {
         put({ kind: "draw", tool: mode.tool, places });
@@ -211,7 +297,10 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     [engine, sk.lists, view.pixel, free, sides, draw, modeNow, put],
   );
   const place = useCallback(
-    (at: Spot | Place, hold: boolean, exact = false) => inTurn(() => putOne(at, hold, exact)).catch((x: unknown) => say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" })),
+    (at: Spot | Place, hold: boolean, exact = false) =>
+      inTurn(() => putOne(at, hold, exact)).catch((x: unknown) =>
+        say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" }),
+      ),
     [putOne, inTurn, say],
   );
 
@@ -226,16 +315,37 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   }, [place]);
 
   const tool = mode.kind === "edit" ? mode.do : "choose";
-  const pick = useCallback((at: Spot) => (engine && tool !== "trace" ? engine.call<Hit | null>("pick", { tool, at, pixel: view.pixel }) : Promise.resolve(null)), [engine, tool, view.pixel]);
+  const pick = useCallback(
+    (at: Spot) =>
+      engine && tool !== "trace"
+        ? engine.call<Hit | null>("pick", { tool, at, pixel: view.pixel })
+        : Promise.resolve(null),
+    [engine, tool, view.pixel],
+  );
   useEffect(() => setHot(null), [tool, mode.kind, frame]);
   /** The edge of the solid under the pointer, whatever lies over it. */
-  const edgeAt = (e: { clientX: number; clientY: number }) => Number(document.elementsFromPoint(e.clientX, e.clientY).find((x) => x.hasAttribute("data-edge"))?.getAttribute("data-edge") ?? -1);
+  const edgeAt = (e: { clientX: number; clientY: number }) =>
+    Number(
+      document
+        .elementsFromPoint(e.clientX, e.clientY)
+        .find((x) => x.hasAttribute("data-edge"))
+        ?.getAttribute("data-edge") ?? -1,
+    );
 
   const down = (e: PointerEvent) => {
     board.current?.focus({ preventScroll: true });
     const at = spot(e);
     const hit = mode.kind === "draw" ? Promise.resolve(null) : pick(at);
-    press.current = { hit, id: null, what: null, edge: edgeAt(e), at, client: { x: e.clientX, y: e.clientY }, state: "down", add: e.shiftKey || e.ctrlKey || e.metaKey };
+    press.current = {
+      hit,
+      id: null,
+      what: null,
+      edge: edgeAt(e),
+      at,
+      client: { x: e.clientX, y: e.clientY },
+      state: "down",
+      add: e.shiftKey || e.ctrlKey || e.metaKey,
+    };
     board.current?.setPointerCapture(e.pointerId);
     if (e.button === 1 || spaceDown.current) press.current.state = "pan";
     else if (e.button !== 0) press.current.state = "dead";
@@ -262,7 +372,12 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
     const ok = await engine.call<boolean>("take", { id: p.id, at: p.at });
     if (!ok) {
       p.state = "dead";
-      say({ bad: false, text: sk.frame?.solved ? `${p.id} cannot be pulled: it is traced or fixed by itself` : "nothing is pulled while constraints contradict each other" });
+      say({
+        bad: false,
+        text: sk.frame?.solved
+          ? `${p.id} cannot be pulled: it is traced or fixed by itself`
+          : "nothing is pulled while constraints contradict each other",
+      });
     }
   };
 
@@ -281,7 +396,10 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       setView((v) => ({ ...v, x: v.x - e.movementX * v.pixel, y: v.y - e.movementY * v.pixel }));
     }
     if (p.state === "box") setBox({ a: p.at, b: at });
-    if (p.state === "pull" && engine) pulls.run(async () => setMoving(await engine.call<Frame>("pull", { to: at, pixel: view.pixel })));
+    if (p.state === "pull" && engine)
+      pulls.run(async () =>
+        setMoving(await engine.call<Frame>("pull", { to: at, pixel: view.pixel })),
+      );
     if (p.state === "letter" && p.id) setBox({ a: at, b: at });
   };
 
@@ -291,7 +409,13 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       if (mode.do === "trace") {
         const b = backdrop[p.edge];
         if (b) await act({ do: "trace", edge: b.edge });
-        else say({ bad: false, text: "no edge of the solid is here: those that can be traced are drawn in broad dashes" });
+        else
+          say({
+            bad: false,
+            text:
+              "no edge of the solid is here: " +
+              "those that can be traced are drawn in broad dashes",
+          });
         return;
       }
       await taken(p);
@@ -305,8 +429,10 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
       if (!p.add) choose([]);
       return;
     }
-    if (p.what === "size" && chosen.length === 1 && chosen[0] === p.id) edit(p.id, { x: e.clientX, y: e.clientY });
-    if (p.add) choose(chosen.includes(p.id) ? chosen.filter((id) => id !== p.id) : [...chosen, p.id]);
+    if (p.what === "size" && chosen.length === 1 && chosen[0] === p.id)
+      edit(p.id, { x: e.clientX, y: e.clientY });
+    if (p.add)
+      choose(chosen.includes(p.id) ? chosen.filter((id) => id !== p.id) : [...chosen, p.id]);
     else choose([p.id]);
   };
 
@@ -356,22 +482,78 @@ export function Canvas({ sk, turns, look, backdrop, finding, wiggle, sides, free
   return (
     <div className="relative h-full min-h-0 min-w-0 overflow-hidden">
       <svg
-        ref={board} tabIndex={0} role="application" aria-label="Drawing board. Press q to type what you want to do, question mark for the keys." data-mode={mode.kind === "draw" ? mode.tool : mode.kind === "edit" ? mode.do : "choose"}
-        className={`k-board absolute inset-0 h-full w-full ${mode.kind !== "choose" ? "cursor-crosshair" : hot ? "cursor-pointer" : ""}`} data-hot={hot?.id ?? ""} viewBox={`${view.x} ${view.y} ${w} ${h}`}
-        onPointerDown={down} onPointerMove={move} onPointerUp={(e) => void up(e)} onDoubleClick={(e) => void again(e)} onPointerLeave={() => { setPreview(null); setHot(null); }}
+        ref={board}
+        tabIndex={0}
+        role="application"
+        aria-label="Drawing board. Press q to type what you want to do, question mark for the keys."
+        data-mode={mode.kind === "draw" ? mode.tool : mode.kind === "edit" ? mode.do : "choose"}
+        className={cx(
+          "k-board absolute inset-0 h-full w-full",
+          mode.kind !== "choose" ? "cursor-crosshair" : hot && "cursor-pointer",
+        )}
+        data-hot={hot?.id ?? ""}
+        viewBox={`${view.x} ${view.y} ${w} ${h}`}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={(e) => void up(e)}
+        onDoubleClick={(e) => void again(e)}
+        onPointerLeave={() => {
+          setPreview(null);
+          setHot(null);
+        }}
       >
         <Axes view={{ x: view.x, y: view.y, w, h }} pixel={view.pixel} chosen={set} />
-        {backdrop.map((b, i) => <g key={i} data-edge={i} className={`k-edge ${tool === "trace" ? "is-live" : ""} ${tool === "trace" && keyEdge === i ? "is-hot" : ""}`}><path d={b.path} /><path className="k-hit" data-edge={i} d={b.path} /></g>)}
+        {backdrop.map((b, i) => (
+          <g
+            key={i}
+            data-edge={i}
+            className={cx(
+              "k-edge",
+              tool === "trace" && "is-live",
+              tool === "trace" && keyEdge === i && "is-hot",
+            )}
+          >
+            <path d={b.path} />
+            <path className="k-hit" data-edge={i} d={b.path} />
+          </g>
+        ))}
         {now && <Picture frame={now} pixel={view.pixel} look={look} wiggle={wiggle} />}
-        {hot && frame && !moving && mode.kind !== "draw" && <Hot frame={frame} hit={hot} pixel={view.pixel} />}
+        {hot && frame && !moving && mode.kind !== "draw" && (
+          <Hot frame={frame} hit={hot} pixel={view.pixel} />
+        )}
         {preview && mode.kind === "draw" && <Ghost preview={preview} pixel={view.pixel} />}
-        {keyCursor && mode.kind === "edit" && <path className="k-cursor" d={`M${keyCursor.x - 9 * view.pixel} ${keyCursor.y}h${18 * view.pixel}M${keyCursor.x} ${keyCursor.y - 9 * view.pixel}v${18 * view.pixel}`} />}
+        {keyCursor && mode.kind === "edit" && (
+          <path
+            className="k-cursor"
+            d="M-9 0h18M0 -9v18"
+            transform={`translate(${keyCursor.x} ${keyCursor.y}) scale(${view.pixel})`}
+          />
+        )}
         {frame && !moving && <OpenPlaces findings={frame.findings} pixel={view.pixel} />}
         {finding && <Pointer finding={finding} pixel={view.pixel} />}
-        {box && <rect className="k-box" x={Math.min(box.a.x, box.b.x)} y={Math.min(box.a.y, box.b.y)} width={Math.abs(box.a.x - box.b.x)} height={Math.abs(box.a.y - box.b.y)} />}
+        {box && (
+          <rect
+            className="k-box"
+            x={Math.min(box.a.x, box.b.x)}
+            y={Math.min(box.a.y, box.b.y)}
+            width={Math.abs(box.a.x - box.b.x)}
+            height={Math.abs(box.a.y - box.b.y)}
+          />
+        )}
       </svg>
       {children}
-      {mode.kind === "draw" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{sk.lists?.tools.find((t) => t.id === mode.tool)?.name}: give {preview?.ask ?? "a place"}{mode.places.length > 0 && sk.lists?.tools.find((t) => t.id === mode.tool)?.open ? "; Enter ends it" : ""}. Alt holds guesses off, Esc ends.</p>}
+      {mode.kind === "draw" && (
+        <p
+          className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm"
+          role="status"
+        >
+          {sk.lists?.tools.find((t) => t.id === mode.tool)?.name}: give {preview?.ask ?? "a place"}
+          {mode.places.length > 0 && sk.lists?.tools.find((t) => t.id === mode.tool)?.open
+            ? "; Enter ends it"
+            : ""}
+          . Alt holds guesses off, Esc ends.
+        </p>
+      )}
     </div>
   );
 }

@@ -1,4 +1,5 @@
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { cx } from "../app/cx";
 
 /** Something that can be done, by its name. */
 export interface Entry {
@@ -22,7 +23,12 @@ export function QuickEntry({ entries, close }: { entries: Entry[]; close: () => 
       if (name === text.trim().toLowerCase()) return 2;
       return words.length && name.startsWith(words[0] ?? "") ? 1 : 0;
     };
-    return entries.map((e) => ({ e, s: score(e) })).filter((x) => x.s >= 0).sort((a, b) => b.s - a.s).map((x) => x.e).slice(0, 9);
+    return entries
+      .map((e) => ({ e, s: score(e) }))
+      .filter((x) => x.s >= 0)
+      .sort((a, b) => b.s - a.s)
+      .map((x) => x.e)
+      .slice(0, 9);
   }, [entries, text]);
   const pick = (e: Entry | undefined) => {
     if (!e) return;
@@ -31,19 +37,57 @@ export function QuickEntry({ entries, close }: { entries: Entry[]; close: () => 
   };
   const key = (e: KeyboardEvent) => {
     e.stopPropagation();
-    const moves: Record<string, () => void> = { Escape: close, Enter: () => pick(found[at]), ArrowDown: () => setAt(Math.min(at + 1, found.length - 1)), ArrowUp: () => setAt(Math.max(at - 1, 0)) };
+    const moves: Record<string, () => void> = {
+      Escape: close,
+      Enter: () => pick(found[at]),
+      ArrowDown: () => setAt(Math.min(at + 1, found.length - 1)),
+      ArrowUp: () => setAt(Math.max(at - 1, 0)),
+    };
     const act = moves[e.key];
     if (!act) return;
     e.preventDefault();
     act();
   };
   return (
-    <div className="absolute top-10 left-1/2 z-30 w-[28rem] -translate-x-1/2 border-2 border-neutral bg-base-100 shadow-lg" role="dialog" aria-label="Quick entry">
-      <input ref={input} className="input w-full rounded-none border-0 border-b border-base-300 focus:outline-none" placeholder="What do you want to do?" aria-label="What do you want to do?" value={text} onChange={(e) => { setText(e.target.value); setAt(0); }} onKeyDown={key} onBlur={() => window.setTimeout(close, 150)} spellCheck={false} />
+    <div
+      className={cx(
+        "absolute top-10 left-1/2 z-30 w-[28rem] -translate-x-1/2 border-2",
+        "border-neutral bg-base-100 shadow-lg",
+      )}
+      role="dialog"
+      aria-label="Quick entry"
+    >
+      <input
+        ref={input}
+        className="input w-full rounded-none border-0 border-b border-base-300 focus:outline-none"
+        placeholder="What do you want to do?"
+        aria-label="What do you want to do?"
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={key}
+        onBlur={() => window.setTimeout(close, 150)}
+        spellCheck={false}
+      />
       <ul role="listbox" aria-label="What can be done">
         {found.map((e, i) => (
-          <li key={e.name} role="option" aria-selected={i === at} className={`flex cursor-pointer gap-2 px-3 py-1 text-sm ${i === at ? "bg-base-300" : ""}`} onPointerDown={(ev) => { ev.preventDefault(); pick(e); }} onPointerEnter={() => setAt(i)}>
-            <span className="mr-auto">{e.name}{e.note && <span className="opacity-80">, {e.note}</span>}</span>
+          <li
+            key={e.name}
+            role="option"
+            aria-selected={i === at}
+            className={cx("flex cursor-pointer gap-2 px-3 py-1 text-sm", i === at && "bg-base-300")}
+            onPointerDown={(ev) => {
+              ev.preventDefault();
+              pick(e);
+            }}
+            onPointerEnter={() => setAt(i)}
+          >
+            <span className="mr-auto">
+              {e.name}
+              {e.note && <span className="opacity-80">, {e.note}</span>}
+            </span>
             {e.key && <kbd className="kbd kbd-xs">{e.key}</kbd>}
           </li>
         ))}

@@ -24,6 +24,7 @@ import { useSave } from "./useSave";
 import { useSketch } from "./useSketch";
 import { useWiggle } from "./useWiggle";
 import { ValueField } from "./ValueField";
+import { cx } from "../app/cx";
 
 interface Props {
   opened: Opened;
@@ -36,12 +37,25 @@ type Tab = "findings" | "constraints" | "parameters";
 /** The sketch editor: the drawing board, the sheet beside it, and what there is to say. */
 export function SketchEditor({ opened, step, placed }: Props) {
   const { model } = opened;
-  const start = useMemo(() => ({ unit: placed.unit, parameters: placed.parameters, entities: placed.entities, constraints: placed.constraints, elsewhere: placed.elsewhere }) satisfies SketchDocument, [placed]);
+  const start = useMemo(
+    () =>
+      ({
+        unit: placed.unit,
+        parameters: placed.parameters,
+        entities: placed.entities,
+        constraints: placed.constraints,
+        elsewhere: placed.elsewhere,
+      }) satisfies SketchDocument,
+    [placed],
+  );
   const go = useNavigate();
   const turns = useTurns();
   const { mode, now, put, change, inTurn } = turns;
   const { state: saving, save, take, leaving, body } = useSave(opened, step);
-  const keeping = useMemo(() => ({ take, leaving, settled: () => inTurn(() => undefined) }), [take, leaving, inTurn]);
+  const keeping = useMemo(
+    () => ({ take, leaving, settled: () => inTurn(() => undefined) }),
+    [take, leaving, inTurn],
+  );
   const sk = useSketch(start, keeping);
   const { untaken } = sk;
   useAskBeforeLeaving(useCallback(() => untaken() || turns.busy(), [untaken, turns]));
@@ -61,7 +75,11 @@ export function SketchEditor({ opened, step, placed }: Props) {
   const [offers, setOffers] = useState<Offer[]>([]);
   const [offered, setOffered] = useState(false);
   const [looseAt, setLooseAt] = useState(-1);
-  const sheetOf = model.row.issueId ? `/api/issues/${model.row.issueId}/sheet` : model.row.exerciseId ? `/api/exercises/${model.row.exerciseId}/sheet` : null;
+  const sheetOf = model.row.issueId
+    ? `/api/issues/${model.row.issueId}/sheet`
+    : model.row.exerciseId
+      ? `/api/exercises/${model.row.exerciseId}/sheet`
+      : null;
   const [sheet, setSheet] = useState(sheetOf !== null && window.innerWidth >= 1200);
   const anchor = useRef<Spot>({ x: 500, y: 300 });
   const host = useRef<HTMLDivElement>(null);
@@ -70,13 +88,23 @@ export function SketchEditor({ opened, step, placed }: Props) {
   const files = useFiles(sk, placed.name || step, whole);
   const { save: saveFile, open: openFile } = files;
 
-  const setMode = useCallback((m: Mode) => {
-    change(m);
-    setCursor(null);
-    if (m.kind !== "choose") choose([]);
-  }, [change, choose]);
+  const setMode = useCallback(
+    (m: Mode) => {
+      change(m);
+      setCursor(null);
+      if (m.kind !== "choose") choose([]);
+    },
+    [change, choose],
+  );
 
-  const backdrop = useMemo<Backdrop[]>(() => placed.edges.map((edge) => ({ edge, path: edge.run.map((p, i) => `${i === 0 ? "M" : "L"}${p.x} ${-p.y}`).join("") })), [placed.edges]);
+  const backdrop = useMemo<Backdrop[]>(
+    () =>
+      placed.edges.map((edge) => ({
+        edge,
+        path: edge.run.map((p, i) => `${i === 0 ? "M" : "L"}${p.x} ${-p.y}`).join(""),
+      })),
+    [placed.edges],
+  );
 
   const ground = useMemo<[number, number, number, number] | null>(() => {
     const all = placed.edges.flatMap((e) => e.run);
@@ -87,7 +115,10 @@ export function SketchEditor({ opened, step, placed }: Props) {
   }, [placed.edges]);
 
   // What can be put on what is chosen.
-  const entities = useMemo(() => chosen.filter((id) => !frame?.constraints.some((k) => k.id === id)), [chosen, frame]);
+  const entities = useMemo(
+    () => chosen.filter((id) => !frame?.constraints.some((k) => k.id === id)),
+    [chosen, frame],
+  );
   useEffect(() => {
     setOffered(false);
     if (!engine || entities.length === 0) {
@@ -106,7 +137,8 @@ export function SketchEditor({ opened, step, placed }: Props) {
     };
   }, [engine, entities, frame?.revision]);
 
-  // What is typed from now on goes into the field that opens; one that has no field yet waits for a choice.
+  // What is typed from now on goes into the field that opens; one that has no field yet waits for a
+  // choice.
   const typed = useRef<string | null>(null);
   const [waiting, setWaiting] = useState<string | null>(null);
   const ask = useCallback((p: Prompt, at?: Spot) => {
@@ -128,208 +160,661 @@ export function SketchEditor({ opened, step, placed }: Props) {
     setPrompt(null);
   }, []);
 
-  const askSize = useCallback((first: string) => {
-    if (entities.length === 0 || !offered) {
-      if (first !== "") {
-        typed.current = first;
-        setWaiting(first);
+  const askSize = useCallback(
+    (first: string) => {
+      if (entities.length === 0 || !offered) {
+        if (first !== "") {
+          typed.current = first;
+          setWaiting(first);
+        }
+        return;
       }
-      return;
-    }
-    const text = typed.current ?? first;
-    const sizes = offers.filter((o) => o.size);
-    if (sizes.length === 0) {
-      typed.current = null;
-      setWaiting(text === "" ? null : text);
-      say({ bad: false, text: "no size goes on these together" });
-      return;
-    }
-    setWaiting(null);
-    ask({ title: "Size", value: text, kinds: sizes.map((o) => ({ kind: o.kind, words: o.words, value: o.value ?? "" })), hint: "Arithmetic, parameters and units: 120 - 15, reach/2, 5/16 in", submit: (kind, value) => act({ do: "size", kind, ids: entities, value }) });
-  }, [offers, offered, ask, act, entities, say]);
+      const text = typed.current ?? first;
+      const sizes = offers.filter((o) => o.size);
+      if (sizes.length === 0) {
+        typed.current = null;
+        setWaiting(text === "" ? null : text);
+        say({ bad: false, text: "no size goes on these together" });
+        return;
+      }
+      setWaiting(null);
+      ask({
+        title: "Size",
+        value: text,
+        kinds: sizes.map((o) => ({ kind: o.kind, words: o.words, value: o.value ?? "" })),
+        hint: "Arithmetic, parameters and units: 120 - 15, reach/2, 5/16 in",
+        submit: (kind, value) => act({ do: "size", kind, ids: entities, value }),
+      });
+    },
+    [offers, offered, ask, act, entities, say],
+  );
   // What was typed before the choice, or before it was known what goes on it, waits for it.
   useEffect(() => {
-    if (waiting !== null && offered && entities.length > 0 && offers.some((o) => o.size) && !prompt) askSize(waiting);
+    if (waiting !== null && offered && entities.length > 0 && offers.some((o) => o.size) && !prompt)
+      askSize(waiting);
   }, [waiting, offered, offers, entities, prompt, askSize]);
 
-  const constrain = useCallback(async (o: Offer) => {
-    if (await act({ do: "constrain", kind: o.kind, ids: entities })) say({ bad: false, undo: true, text: `${o.words.replace(/[.]$/, "")} is put` });
-  }, [act, entities, say]);
+  const constrain = useCallback(
+    async (o: Offer) => {
+      if (await act({ do: "constrain", kind: o.kind, ids: entities }))
+        say({ bad: false, undo: true, text: `${o.words.replace(/[.]$/, "")} is put` });
+    },
+    [act, entities, say],
+  );
 
-  const edit = useCallback((id: string, at: Spot, first?: string) => {
-    const s = frame?.sizes.find((z) => z.id === id);
-    if (!s) return;
-    choose([id]);
-    ask({ title: s.kind.replaceAll("-", " "), kinds: [], value: first ?? s.formula, preset: first === undefined, hint: s.driven ? "It is measured now; a value makes it hold." : undefined, size: s.driven ? undefined : id, submit: (_, value) => act({ do: "set", id, value }) }, at);
-  }, [frame, choose, ask, act]);
+  const edit = useCallback(
+    (id: string, at: Spot, first?: string) => {
+      const s = frame?.sizes.find((z) => z.id === id);
+      if (!s) return;
+      choose([id]);
+      ask(
+        {
+          title: s.kind.replaceAll("-", " "),
+          kinds: [],
+          value: first ?? s.formula,
+          preset: first === undefined,
+          hint: s.driven ? "It is measured now; a value makes it hold." : undefined,
+          size: s.driven ? undefined : id,
+          submit: (_, value) => act({ do: "set", id, value }),
+        },
+        at,
+      );
+    },
+    [frame, choose, ask, act],
+  );
 
-  const askAction = useCallback((doing: string, title: string, asks: string) => {
-    if (entities.length === 0) {
-      say({ bad: false, text: `choose first: ${lists?.actions.find((a) => a.do === doing)?.needs ?? "what it is about"}` });
-      return;
-    }
-    const one = doing === "round" || doing === "bevel";
-    ask({ title, kinds: [], value: "", hint: `Give: ${asks}. Separate several values by semicolons.`, submit: (_, value) => act(one ? { do: doing, id: entities[0], value } : { do: doing, ids: entities, value }) });
-  }, [entities, ask, act, say, lists]);
+  const askAction = useCallback(
+    (doing: string, title: string, asks: string) => {
+      if (entities.length === 0) {
+        say({
+          bad: false,
+          text:
+            "choose first: " +
+            (lists?.actions.find((a) => a.do === doing)?.needs ?? "what it is about"),
+        });
+        return;
+      }
+      const one = doing === "round" || doing === "bevel";
+      ask({
+        title,
+        kinds: [],
+        value: "",
+        hint: `Give: ${asks}. Separate several values by semicolons.`,
+        submit: (_, value) =>
+          act(one ? { do: doing, id: entities[0], value } : { do: doing, ids: entities, value }),
+      });
+    },
+    [entities, ask, act, say, lists],
+  );
 
-  const pick = useCallback((f: Finding | null) => {
-    setFinding(f?.id ?? null);
-    if (f?.at) setGoTo({ ...f.at });
-    if (f && !f.at) {
-      const p = frame?.points.find((q) => f.entities?.includes(q.id));
+  const pick = useCallback(
+    (f: Finding | null) => {
+      setFinding(f?.id ?? null);
+      if (f?.at) setGoTo({ ...f.at });
+      if (f && !f.at) {
+        const p = frame?.points.find((q) => f.entities?.includes(q.id));
+        if (p) setGoTo({ x: p.x, y: p.y });
+      }
+    },
+    [frame],
+  );
+
+  const nextLoose = useCallback(
+    (by: number) => {
+      const list = frame?.points.filter((p) => frame.loose.includes(p.id)) ?? [];
+      const round = frame?.curves.filter((c) => frame.loose.includes(c.id)) ?? [];
+      const all = [...list.map((p) => p.id), ...round.map((c) => c.id)];
+      if (all.length === 0) {
+        say({ bad: false, text: "nothing is loose" });
+        return;
+      }
+      const i = (looseAt + by + all.length) % all.length;
+      setLooseAt(i);
+      put({ kind: "choose" });
+      const id = all[i] ?? "";
+      choose([id]);
+      const p = list.find((q) => q.id === id);
       if (p) setGoTo({ x: p.x, y: p.y });
-    }
-  }, [frame]);
+      startWiggle(id);
+    },
+    [frame, looseAt, choose, startWiggle, say, put],
+  );
 
-  const nextLoose = useCallback((by: number) => {
-    const list = frame?.points.filter((p) => frame.loose.includes(p.id)) ?? [];
-    const round = frame?.curves.filter((c) => frame.loose.includes(c.id)) ?? [];
-    const all = [...list.map((p) => p.id), ...round.map((c) => c.id)];
-    if (all.length === 0) {
-      say({ bad: false, text: "nothing is loose" });
-      return;
-    }
-    const i = (looseAt + by + all.length) % all.length;
-    setLooseAt(i);
-    put({ kind: "choose" });
-    const id = all[i] ?? "";
-    choose([id]);
-    const p = list.find((q) => q.id === id);
-    if (p) setGoTo({ x: p.x, y: p.y });
-    startWiggle(id);
-  }, [frame, looseAt, choose, startWiggle, say, put]);
+  const cycle = useCallback(
+    (by: number, add: boolean) => {
+      const all = [...(frame?.curves ?? []), ...(frame?.points ?? []), ...(frame?.sizes ?? [])].map(
+        (e) => e.id,
+      );
+      if (all.length === 0) return;
+      const i = all.indexOf(chosen.at(-1) ?? "");
+      const id = all[(i + by + all.length) % all.length] ?? "";
+      choose(add ? [...chosen, id] : [id]);
+    },
+    [frame, chosen, choose],
+  );
 
-  const cycle = useCallback((by: number, add: boolean) => {
-    const all = [...(frame?.curves ?? []), ...(frame?.points ?? []), ...(frame?.sizes ?? [])].map((e) => e.id);
-    if (all.length === 0) return;
-    const i = all.indexOf(chosen.at(-1) ?? "");
-    const id = all[(i + by + all.length) % all.length] ?? "";
-    choose(add ? [...chosen, id] : [id]);
-  }, [frame, chosen, choose]);
+  const finishOpen = useCallback(
+    () =>
+      inTurn(async () => {
+        const mode = now();
+        if (mode.kind !== "draw") return;
+        if (
+          lists?.tools.find((t) => t.id === mode.tool)?.open &&
+          (await sk.draw(mode.tool, mode.places, sides))
+        )
+          put({ kind: "draw", tool: mode.tool, places: [] });
+      }),
+    [inTurn, now, put, lists, sk, sides],
+  );
 
-  const finishOpen = useCallback(() => inTurn(async () => {
-    const mode = now();
-    if (mode.kind !== "draw") return;
-    if (lists?.tools.find((t) => t.id === mode.tool)?.open && (await sk.draw(mode.tool, mode.places, sides))) put({ kind: "draw", tool: mode.tool, places: [] });
-  }), [inTurn, now, put, lists, sk, sides]);
-
-  const leaveOff = useCallback(() => void inTurn(() => {
-    const mode = now();
-    setCursor(null);
-    if (mode.kind === "draw" && mode.places.length > 0) put({ ...mode, places: [] });
-    else if (mode.kind !== "choose") put({ kind: "choose" });
-    else {
-      choose([]);
-      setFinding(null);
-      setWaiting(null);
-      say(null);
-    }
-  }), [inTurn, now, put, choose, say]);
+  const leaveOff = useCallback(
+    () =>
+      void inTurn(() => {
+        const mode = now();
+        setCursor(null);
+        if (mode.kind === "draw" && mode.places.length > 0) put({ ...mode, places: [] });
+        else if (mode.kind !== "choose") put({ kind: "choose" });
+        else {
+          choose([]);
+          setFinding(null);
+          setWaiting(null);
+          say(null);
+        }
+      }),
+    [inTurn, now, put, choose, say],
+  );
 
   const [edge, setEdge] = useState(-1);
-  const nextEdge = useCallback((by: number) => {
-    const n = backdrop.length;
-    if (n === 0) return;
-    const i = edge < 0 ? (by > 0 ? 0 : n - 1) : (edge + by + n) % n;
-    setEdge(i);
-    const { kind } = backdrop[i]?.edge as { kind: string };
-    say({ bad: false, text: `edge ${i + 1} of ${n}, ${kind === "arc" ? "an arc" : `a ${kind}`}; Enter traces it` });
-  }, [backdrop, edge, say]);
+  const nextEdge = useCallback(
+    (by: number) => {
+      const n = backdrop.length;
+      if (n === 0) return;
+      const i = edge < 0 ? (by > 0 ? 0 : n - 1) : (edge + by + n) % n;
+      setEdge(i);
+      const { kind } = backdrop[i]?.edge as { kind: string };
+      say({
+        bad: false,
+        text: `edge ${i + 1} of ${n}, ${kind === "arc" ? "an arc" : `a ${kind}`}; Enter traces it`,
+      });
+    },
+    [backdrop, edge, say],
+  );
   const traceEdge = useCallback(() => {
     const b = backdrop[edge];
     if (b) void act({ do: "trace", edge: b.edge });
     else nextEdge(1);
   }, [backdrop, edge, act, nextEdge]);
 
-  const backToPart = useCallback((extrude: boolean) => void go(`/models/${model.row.id}${extrude ? `?begin=extrude&sketch=${step}` : ""}`), [go, model.row.id, step]);
+  const backToPart = useCallback(
+    (extrude: boolean) =>
+      void go(`/models/${model.row.id}${extrude ? `?begin=extrude&sketch=${step}` : ""}`),
+    [go, model.row.id, step],
+  );
   const remove = useCallback(() => void act({ do: "remove", ids: chosen }), [act, chosen]);
 
   const entries = useMemo<Entry[]>(() => {
     const out: Entry[] = [];
-    for (const t of lists?.tools ?? []) out.push({ name: `Draw: ${t.name}`, key: toolKey(t.id), run: () => setMode({ kind: "draw", tool: t.id, places: [] }) });
-    for (const o of offers.filter((o) => o.size)) out.push({ name: `Size: ${o.words}`, note: o.value, run: () => { ask({ title: o.words, kinds: [{ kind: o.kind, words: o.words, value: o.value ?? "" }], value: "", submit: (kind, value) => act({ do: "size", kind, ids: entities, value }) }); } });
-    for (const o of offers.filter((o) => o.size)) out.push({ name: `Measure: ${o.words}`, note: `in parentheses, ${o.value}`, run: () => void act({ do: "size", kind: o.kind, ids: entities, on: true }) });
-    for (const k of lists?.constraints ?? []) out.push({ name: `Constraint: ${k.name}`, note: `on ${k.on}`, run: () => void act({ do: "constrain", kind: k.kind, ids: entities }) });
+    for (const t of lists?.tools ?? [])
+      out.push({
+        name: `Draw: ${t.name}`,
+        key: toolKey(t.id),
+        run: () => setMode({ kind: "draw", tool: t.id, places: [] }),
+      });
+    for (const o of offers.filter((o) => o.size))
+      out.push({
+        name: `Size: ${o.words}`,
+        note: o.value,
+        run: () => {
+          ask({
+            title: o.words,
+            kinds: [{ kind: o.kind, words: o.words, value: o.value ?? "" }],
+            value: "",
+            submit: (kind, value) => act({ do: "size", kind, ids: entities, value }),
+          });
+        },
+      });
+    for (const o of offers.filter((o) => o.size))
+      out.push({
+        name: `Measure: ${o.words}`,
+        note: `in parentheses, ${o.value}`,
+        run: () => void act({ do: "size", kind: o.kind, ids: entities, on: true }),
+      });
+    for (const k of lists?.constraints ?? [])
+      out.push({
+        name: `Constraint: ${k.name}`,
+        note: `on ${k.on}`,
+        run: () => void act({ do: "constrain", kind: k.kind, ids: entities }),
+      });
     for (const a of lists?.actions ?? []) {
       if (a.do === "trim" || a.do === "extend" || a.do === "split") {
         const doing = a.do;
-        out.push({ name: a.name, note: "then put it on " + a.needs, run: () => setMode({ kind: "edit", do: doing }) });
-      } else if (a.asks) out.push({ name: a.name, note: a.needs, run: () => askAction(a.do, a.name, a.asks ?? "") });
-      else out.push({ name: a.name, note: a.needs, key: a.do === "remove" ? "Delete" : undefined, run: () => void act(a.do === "unjoin" ? { do: a.do, id: entities[0] } : { do: a.do, ids: a.do === "remove" ? chosen : entities }) });
-    }
-    out.push({ name: "Back to the part", key: "Alt Enter", run: () => backToPart(false) }, { name: "Extrude this", key: "Alt Shift Enter", run: () => backToPart(true) });
-    if (backdrop.length > 0) out.push({ name: "Trace an edge of the solid", run: () => setMode({ kind: "edit", do: "trace" }) });
-    const size = frame?.sizes.find((s) => chosen.length === 1 && s.id === chosen[0]);
-    if (size) {
-      out.push({ name: "Change the size", note: size.text, run: () => edit(size.id, anchor.current) });
-      out.push({ name: size.driven ? "Let the size hold" : "Let the size be measured, in parentheses", run: () => void act({ do: "drive", id: size.id, on: !size.driven }) });
-      out.push({ name: size.quiet ? "Show this size again" : "Quieten this size", run: () => void act({ do: "quiet", id: size.id, on: !size.quiet }) });
+        out.push({
+          name: a.name,
+          note: "then put it on " + a.needs,
+          run: () => setMode({ kind: "edit", do: doing }),
+        });
+      } else if (a.asks)
+        out.push({ name: a.name, note: a.needs, run: () => askAction(a.do, a.name, a.asks ?? "") });
+      else
+        out.push({
+          name: a.name,
+          note: a.needs,
+          key: a.do === "remove" ? "Delete" : undefined,
+          run: () =>
+            void act(
+              a.do === "unjoin"
+                ? { do: a.do, id: entities[0] }
+                : { do: a.do, ids: a.do === "remove" ? chosen : entities },
+            ),
+        });
     }
     out.push(
-      { name: "Undo", note: frame?.undo, key: "Ctrl Z", run: () => void sk.step("undo") }, { name: "Redo", note: frame?.redo, key: "Ctrl Y", run: () => void sk.step("redo") },
-      { name: "Show it whole", key: "Home", run: whole }, { name: "Next loose place", key: "n", run: () => nextLoose(1) }, { name: "Let it wiggle", key: "w", run: () => startWiggle(chosen[0]) },
-      { name: quiet ? "Show all sizes" : "Quieten all sizes", run: () => setQuiet(!quiet) }, { name: marks ? "Hide the symbols of constraints" : "Show the symbols of constraints", run: () => setMarks(!marks) }, { name: "Place all sizes by themselves again", run: () => void act({ do: "tidy" }) },
-      { name: free ? "Guess constraints while drawing" : "Guess nothing while drawing", run: () => setFree(!free) }, { name: "Keys", key: "?", run: () => setHelp(true) },
-      { name: "Export as DXF", run: () => void saveFile("dxf") }, { name: "Export as SVG", run: () => void saveFile("svg") }, { name: "Import a DXF file", run: openFile },
+      { name: "Back to the part", key: "Alt Enter", run: () => backToPart(false) },
+      { name: "Extrude this", key: "Alt Shift Enter", run: () => backToPart(true) },
     );
-    if (sheetOf) out.push({ name: sheet ? "Put the sheet away" : "Show the sheet beside it", run: () => setSheet(!sheet) });
+    if (backdrop.length > 0)
+      out.push({
+        name: "Trace an edge of the solid",
+        run: () => setMode({ kind: "edit", do: "trace" }),
+      });
+    const size = frame?.sizes.find((s) => chosen.length === 1 && s.id === chosen[0]);
+    if (size) {
+      out.push({
+        name: "Change the size",
+        note: size.text,
+        run: () => edit(size.id, anchor.current),
+      });
+      out.push({
+        name: size.driven ? "Let the size hold" : "Let the size be measured, in parentheses",
+        run: () => void act({ do: "drive", id: size.id, on: !size.driven }),
+      });
+      out.push({
+        name: size.quiet ? "Show this size again" : "Quieten this size",
+        run: () => void act({ do: "quiet", id: size.id, on: !size.quiet }),
+      });
+    }
+    out.push(
+      { name: "Undo", note: frame?.undo, key: "Ctrl Z", run: () => void sk.step("undo") },
+      { name: "Redo", note: frame?.redo, key: "Ctrl Y", run: () => void sk.step("redo") },
+      { name: "Show it whole", key: "Home", run: whole },
+      { name: "Next loose place", key: "n", run: () => nextLoose(1) },
+      { name: "Let it wiggle", key: "w", run: () => startWiggle(chosen[0]) },
+      { name: quiet ? "Show all sizes" : "Quieten all sizes", run: () => setQuiet(!quiet) },
+      {
+        name: marks ? "Hide the symbols of constraints" : "Show the symbols of constraints",
+        run: () => setMarks(!marks),
+      },
+      { name: "Place all sizes by themselves again", run: () => void act({ do: "tidy" }) },
+      {
+        name: free ? "Guess constraints while drawing" : "Guess nothing while drawing",
+        run: () => setFree(!free),
+      },
+      { name: "Keys", key: "?", run: () => setHelp(true) },
+      { name: "Export as DXF", run: () => void saveFile("dxf") },
+      { name: "Export as SVG", run: () => void saveFile("svg") },
+      { name: "Import a DXF file", run: openFile },
+    );
+    if (sheetOf)
+      out.push({
+        name: sheet ? "Put the sheet away" : "Show the sheet beside it",
+        run: () => setSheet(!sheet),
+      });
     return out;
-  }, [lists, offers, frame, chosen, entities, quiet, marks, free, sheet, sheetOf, backdrop, setMode, ask, act, askAction, edit, nextLoose, startWiggle, sk, saveFile, openFile, whole, backToPart]);
+  }, [
+    lists,
+    offers,
+    frame,
+    chosen,
+    entities,
+    quiet,
+    marks,
+    free,
+    sheet,
+    sheetOf,
+    backdrop,
+    setMode,
+    ask,
+    act,
+    askAction,
+    edit,
+    nextLoose,
+    startWiggle,
+    sk,
+    saveFile,
+    openFile,
+    whole,
+    backToPart,
+  ]);
 
   useKeys({
-    sk, mode, setMode, offers, entities, chosen, cursor, setCursor, unit: placed.unit, anchor, busy: prompt !== null || quick || help, ask, askSize, edit, remove, cycle, nextLoose, leaveOff, typed, typeMore, dropTyped, constrain: (o) => void constrain(o), nextEdge, traceEdge, backToPart, finishOpen, save: async () => void (await save()),
-    plain: { q: () => setQuick(true), "?": () => setHelp(true), w: () => startWiggle(chosen[0]), Home: whole },
+    sk,
+    mode,
+    setMode,
+    offers,
+    entities,
+    chosen,
+    cursor,
+    setCursor,
+    unit: placed.unit,
+    anchor,
+    busy: prompt !== null || quick || help,
+    ask,
+    askSize,
+    edit,
+    remove,
+    cycle,
+    nextLoose,
+    leaveOff,
+    typed,
+    typeMore,
+    dropTyped,
+    constrain: (o) => void constrain(o),
+    nextEdge,
+    traceEdge,
+    backToPart,
+    finishOpen,
+    save: async () => void (await save()),
+    plain: {
+      q: () => setQuick(true),
+      "?": () => setHelp(true),
+      w: () => startWiggle(chosen[0]),
+      Home: whole,
+    },
   });
 
   const picked = frame?.findings.find((f) => f.id === finding) ?? null;
-  const look = useMemo<Look>(() => ({ chosen: new Set(chosen), about: new Set([...(picked?.entities ?? []), ...(picked?.constraints ?? [])]), quiet, marks }), [chosen, picked, quiet, marks]);
-  const counts: Record<Tab, number> = { findings: frame?.findings.length ?? 0, constraints: frame?.constraints.length ?? 0, parameters: frame?.parameters.length ?? 0 };
-  const freedom = !frame ? "Opening …" : !frame.solved ? "Contradiction" : !frame.analysed ? "Looking …" : frame.curves.length + frame.points.length === 0 ? "Empty" : frame.freedom === 0 ? "Held" : `${frame.freedom} loose`;
+  const look = useMemo<Look>(
+    () => ({
+      chosen: new Set(chosen),
+      about: new Set([...(picked?.entities ?? []), ...(picked?.constraints ?? [])]),
+      quiet,
+      marks,
+    }),
+    [chosen, picked, quiet, marks],
+  );
+  const counts: Record<Tab, number> = {
+    findings: frame?.findings.length ?? 0,
+    constraints: frame?.constraints.length ?? 0,
+    parameters: frame?.parameters.length ?? 0,
+  };
+  const freedom = !frame
+    ? "Opening …"
+    : !frame.solved
+      ? "Contradiction"
+      : !frame.analysed
+        ? "Looking …"
+        : frame.curves.length + frame.points.length === 0
+          ? "Empty"
+          : frame.freedom === 0
+            ? "Held"
+            : `${frame.freedom} loose`;
 
   return (
     <div className="flex h-full min-h-0 flex-col" data-sketch={step}>
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 bg-base-100 px-3 py-1">
-        <h1 className="max-w-full min-w-32 truncate text-lg!" title={`${model.row.name} / ${placed.name || step}`}><Link className="link-hover link" to={`/models/${model.row.id}`}>{model.row.name}</Link> / {placed.name || step}</h1>
-        <span className="shrink-0 text-sm">on {placed.plane}, {placed.unit}</span>
-        <button type="button" className="btn btn-xs w-28 shrink-0" data-freedom={frame?.analysed ? frame.freedom : undefined} onClick={() => (frame?.solved ? nextLoose(1) : pick(frame?.findings[0] ?? null))} title="Freedoms left; leads to the loose places one by one">{freedom}</button>
+      <div
+        className={cx(
+          "flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300",
+          "bg-base-100 px-3 py-1",
+        )}
+      >
+        <h1
+          className="max-w-full min-w-32 truncate text-lg!"
+          title={`${model.row.name} / ${placed.name || step}`}
+        >
+          <Link className="link-hover link" to={`/models/${model.row.id}`}>
+            {model.row.name}
+          </Link>{" "}
+          / {placed.name || step}
+        </h1>
+        <span className="shrink-0 text-sm">
+          on {placed.plane}, {placed.unit}
+        </span>
+        <button
+          type="button"
+          className="btn btn-xs w-28 shrink-0"
+          data-freedom={frame?.analysed ? frame.freedom : undefined}
+          onClick={() => (frame?.solved ? nextLoose(1) : pick(frame?.findings[0] ?? null))}
+          title="Freedoms left; leads to the loose places one by one"
+        >
+          {freedom}
+        </button>
         <Saved state={saving} />
         <div className="ml-auto flex flex-wrap items-center gap-1">
-          <button type="button" className="btn btn-xs" disabled={!frame?.undo} title={frame?.undo && `Undo: ${frame.undo}`} onClick={() => void sk.step("undo")}>Undo</button>
-          <button type="button" className="btn btn-xs" disabled={!frame?.redo} title={frame?.redo && `Redo: ${frame.redo}`} onClick={() => void sk.step("redo")}>Redo</button>
-          <button type="button" className="btn btn-xs w-28" aria-pressed={quiet} onClick={() => setQuiet(!quiet)}>{quiet ? "Show sizes" : "Quieten sizes"}</button>
-          {sheetOf && <button type="button" className="btn btn-xs w-24" aria-pressed={sheet} onClick={() => setSheet(!sheet)}>{sheet ? "Sheet away" : "Sheet"}</button>}
-          <button type="button" className="btn btn-xs" title="Alt Enter" onClick={() => backToPart(false)}>Back to the part</button>
-          <button type="button" className="btn btn-xs" title="Alt Shift Enter" onClick={() => backToPart(true)}>Extrude this</button>
+          <button
+            type="button"
+            className="btn btn-xs"
+            disabled={!frame?.undo}
+            title={frame?.undo && `Undo: ${frame.undo}`}
+            onClick={() => void sk.step("undo")}
+          >
+            Undo
+          </button>
+          <button
+            type="button"
+            className="btn btn-xs"
+            disabled={!frame?.redo}
+            title={frame?.redo && `Redo: ${frame.redo}`}
+            onClick={() => void sk.step("redo")}
+          >
+            Redo
+          </button>
+          <button
+            type="button"
+            className="btn btn-xs w-28"
+            aria-pressed={quiet}
+            onClick={() => setQuiet(!quiet)}
+          >
+            {quiet ? "Show sizes" : "Quieten sizes"}
+          </button>
+          {sheetOf && (
+            <button
+              type="button"
+              className="btn btn-xs w-24"
+              aria-pressed={sheet}
+              onClick={() => setSheet(!sheet)}
+            >
+              {sheet ? "Sheet away" : "Sheet"}
+            </button>
+          )}
+          <button
+            type="button"
+            className="btn btn-xs"
+            title="Alt Enter"
+            onClick={() => backToPart(false)}
+          >
+            Back to the part
+          </button>
+          <button
+            type="button"
+            className="btn btn-xs"
+            title="Alt Shift Enter"
+            onClick={() => backToPart(true)}
+          >
+            Extrude this
+          </button>
           <Files open={openFile} save={saveFile} />
-          <button type="button" className="btn btn-primary btn-xs" onClick={() => setQuick(true)}>Do … <kbd className="kbd kbd-xs text-base-content">q</kbd></button>
-          <button type="button" className="btn btn-xs" onClick={() => setHelp(true)} aria-label="Keys">?</button>
+          <button type="button" className="btn btn-primary btn-xs" onClick={() => setQuick(true)}>
+            Do … <kbd className="kbd kbd-xs text-base-content">q</kbd>
+          </button>
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => setHelp(true)}
+            aria-label="Keys"
+          >
+            ?
+          </button>
         </div>
       </div>
       <div ref={host} className="relative flex min-h-0 flex-1">
-        <ToolRail tools={lists?.tools ?? []} mode={mode} setMode={setMode} mayTrace={backdrop.length > 0} />
-        {sheet && sheetOf && <section className="w-[32%] min-w-64 border-r border-base-300" aria-label="Sheet"><SheetView url={sheetOf} /></section>}
+        <ToolRail
+          tools={lists?.tools ?? []}
+          mode={mode}
+          setMode={setMode}
+          mayTrace={backdrop.length > 0}
+        />
+        {sheet && sheetOf && (
+          <section className="w-[32%] min-w-64 border-r border-base-300" aria-label="Sheet">
+            <SheetView url={sheetOf} />
+          </section>
+        )}
         <section className="relative min-w-0 flex-1" aria-label="Drawing board">
-          <Canvas sk={sk} turns={turns} look={look} backdrop={backdrop} finding={picked} wiggle={wiggle} sides={sides} free={free} edit={edit} anchor={(s) => (anchor.current = s)} goTo={goTo} fitKey={fitKey} keyCursor={cursor} keyEdge={edge} ground={ground}>
-            <div className="absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1 empty:hidden">
+          <Canvas
+            sk={sk}
+            turns={turns}
+            look={look}
+            backdrop={backdrop}
+            finding={picked}
+            wiggle={wiggle}
+            sides={sides}
+            free={free}
+            edit={edit}
+            anchor={(s) => (anchor.current = s)}
+            goTo={goTo}
+            fitKey={fitKey}
+            keyCursor={cursor}
+            keyEdge={edge}
+            ground={ground}
+          >
+            <div
+              className={cx(
+                "absolute top-2 right-2 left-2 z-10 flex flex-col items-start gap-1",
+                "empty:hidden",
+              )}
+            >
               <SaveTrouble opened={opened} newest={() => sk.document().then(body)} />
               {saving.kind === "differs" && <Bar bad>{sentence(saving.words)}</Bar>}
-              {waiting !== null && !prompt && (entities.length === 0 || offered) && <Bar>“{waiting.trim()}” waits: {entities.length === 0 ? "choose what it is the size of" : "no size goes on these together; choose something else"}. <button type="button" className="btn btn-ghost btn-xs" onClick={dropTyped}>Let it go</button></Bar>}
-              {word && !prompt && <Bar bad={word.bad}>{sentence(word.text)} {word.undo && <button type="button" className="btn btn-xs" onClick={() => void sk.step("undo")}>Undo</button>} <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>Close</button></Bar>}
+              {waiting !== null && !prompt && (entities.length === 0 || offered) && (
+                <Bar>
+                  “{waiting.trim()}” waits:{" "}
+                  {entities.length === 0
+                    ? "choose what it is the size of"
+                    : "no size goes on these together; choose something else"}
+                  .{" "}
+                  <button type="button" className="btn btn-ghost btn-xs" onClick={dropTyped}>
+                    Let it go
+                  </button>
+                </Bar>
+              )}
+              {word && !prompt && (
+                <Bar bad={word.bad}>
+                  {sentence(word.text)}{" "}
+                  {word.undo && (
+                    <button
+                      type="button"
+                      className="btn btn-xs"
+                      onClick={() => void sk.step("undo")}
+                    >
+                      Undo
+                    </button>
+                  )}{" "}
+                  <button type="button" className="btn btn-ghost btn-xs" onClick={() => say(null)}>
+                    Close
+                  </button>
+                </Bar>
+              )}
               {placed.warning && !word && <Bar bad>{sentence(placed.warning)}</Bar>}
             </div>
-            {mode.kind === "choose" && <Offers chosen={entities} offers={offers} ready={offered} put={(o) => void constrain(o)} size={() => askSize("")} />}
-            {mode.kind === "draw" && mode.tool.startsWith("polygon") && <label className="absolute top-2 left-2 flex items-center gap-1 bg-base-100 px-2 py-1 text-sm">Sides<input type="number" className="input input-xs w-16" min={3} max={64} value={sides} onChange={(e) => setSides(Math.min(64, Math.max(3, Number(e.target.value))))} /></label>}
-            {mode.kind === "edit" && <p className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm" role="status">{{ trim: "Put it on the piece that goes", extend: "Put it on the end that is too short", split: "Put it where the curve is to be split", trace: "Pick an edge of the solid, or go through them with . and , and take one with Enter" }[mode.do]}. Esc ends.</p>}
-            {prompt && <ValueField sk={sk} take={takeTyped} unit={/angle/.test(prompt.prompt.title) ? "°" : placed.unit} prompt={prompt.prompt} at={prompt.at} word={word?.bad ? sentence(word.text) : null} close={() => { typed.current = null; setPrompt(null); say(null); host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus(); }} />}
+            {mode.kind === "choose" && (
+              <Offers
+                chosen={entities}
+                offers={offers}
+                ready={offered}
+                put={(o) => void constrain(o)}
+                size={() => askSize("")}
+              />
+            )}
+            {mode.kind === "draw" && mode.tool.startsWith("polygon") && (
+              <label
+                className={cx(
+                  "absolute top-2 left-2 flex items-center gap-1 bg-base-100 px-2",
+                  "py-1 text-sm",
+                )}
+              >
+                Sides
+                <input
+                  type="number"
+                  className="input input-xs w-16"
+                  min={3}
+                  max={64}
+                  value={sides}
+                  onChange={(e) => setSides(Math.min(64, Math.max(3, Number(e.target.value))))}
+                />
+              </label>
+            )}
+            {mode.kind === "edit" && (
+              <p
+                className="pointer-events-none absolute bottom-2 left-3 bg-base-100/85 px-1 text-sm"
+                role="status"
+              >
+                {
+                  {
+                    trim: "Put it on the piece that goes",
+                    extend: "Put it on the end that is too short",
+                    split: "Put it where the curve is to be split",
+                    trace:
+                      "Pick an edge of the solid, or go through them with . and , " +
+                      "and take one with Enter",
+                  }[mode.do]
+                }
+                . Esc ends.
+              </p>
+            )}
+            {prompt && (
+              <ValueField
+                sk={sk}
+                take={takeTyped}
+                unit={/angle/.test(prompt.prompt.title) ? "°" : placed.unit}
+                prompt={prompt.prompt}
+                at={prompt.at}
+                word={word?.bad ? sentence(word.text) : null}
+                close={() => {
+                  typed.current = null;
+                  setPrompt(null);
+                  say(null);
+                  host.current?.querySelector<SVGSVGElement>("svg[role=application]")?.focus();
+                }}
+              />
+            )}
           </Canvas>
         </section>
-        <aside className="flex w-72 min-h-0 flex-col border-l border-base-300 bg-base-100" aria-label="What there is to say">
+        <aside
+          className="flex w-72 min-h-0 flex-col border-l border-base-300 bg-base-100"
+          aria-label="What there is to say"
+        >
           <div role="tablist" className="tabs tabs-border shrink-0 border-b border-base-300">
-            {(["findings", "constraints", "parameters"] as const).map((t) => <button key={t} type="button" role="tab" aria-selected={tab === t} className={`tab px-1.5 text-[0.8125rem] ${tab === t ? "tab-active" : ""}`} onClick={() => setTab(t)}><span className="first-letter:uppercase">{t}</span>&nbsp;{counts[t]}</button>)}
+            {(["findings", "constraints", "parameters"] as const).map((t) => (
+              <button
+                key={t}
+                type="button"
+                role="tab"
+                aria-selected={tab === t}
+                className={`tab px-1.5 text-[0.8125rem] ${tab === t ? "tab-active" : ""}`}
+                onClick={() => setTab(t)}
+              >
+                <span className="first-letter:uppercase">{t}</span>&nbsp;{counts[t]}
+              </button>
+            ))}
           </div>
           <div className="min-h-0 flex-1 overflow-y-auto">
-            {frame && tab === "findings" && <Findings frame={frame} looking={sk.looking} picked={finding} pick={pick} repair={(f) => void act({ do: "repair", id: f.id })} repairAll={(kind) => void act({ do: "repair-all", kind })} />}
-            {frame && tab === "constraints" && <Constraints frame={frame} chosen={chosen} choose={choose} remove={(id) => void act({ do: "remove", ids: [id] })} />}
+            {frame && tab === "findings" && (
+              <Findings
+                frame={frame}
+                looking={sk.looking}
+                picked={finding}
+                pick={pick}
+                repair={(f) => void act({ do: "repair", id: f.id })}
+                repairAll={(kind) => void act({ do: "repair-all", kind })}
+              />
+            )}
+            {frame && tab === "constraints" && (
+              <Constraints
+                frame={frame}
+                chosen={chosen}
+                choose={choose}
+                remove={(id) => void act({ do: "remove", ids: [id] })}
+              />
+            )}
             {frame && tab === "parameters" && <Parameters sk={sk} unit={placed.unit} />}
           </div>
         </aside>
@@ -340,4 +825,3 @@ export function SketchEditor({ opened, step, placed }: Props) {
     </div>
   );
 }
-

@@ -11,9 +11,33 @@ export function SketchPage() {
   const { id: idText, step = "" } = useParams();
   const id = Number(idText);
   const model = useOpened(id, step);
-  const placed = useQuery({ queryKey: ["model", id, "sketch", step], enabled: !!model.data, queryFn: () => ask(client.GET("/models/{id}/sketches/{step}", { params: { path: { id, step } } })), staleTime: Infinity, gcTime: 0, refetchOnWindowFocus: false, refetchOnReconnect: false });
-  useTitle(model.data && placed.data && `${placed.data.name || step}, ${model.data.model.row.name}`);
-  if (model.error ?? placed.error) return <div className="p-6"><Trouble error={model.error ?? placed.error} retry={() => { void model.refetch(); void placed.refetch(); }} /></div>;
+  const placed = useQuery({
+    queryKey: ["model", id, "sketch", step],
+    enabled: !!model.data,
+    queryFn: () =>
+      ask(client.GET("/models/{id}/sketches/{step}", { params: { path: { id, step } } })),
+    staleTime: Infinity,
+    gcTime: 0,
+    refetchOnWindowFocus: false,
+    refetchOnReconnect: false,
+  });
+  useTitle(
+    model.data && placed.data && `${placed.data.name || step}, ${model.data.model.row.name}`,
+  );
+  if (model.error ?? placed.error)
+    return (
+      <div className="p-6">
+        <Trouble
+          error={model.error ?? placed.error}
+          retry={() => {
+            void model.refetch();
+            void placed.refetch();
+          }}
+        />
+      </div>
+    );
   if (!model.data || !placed.data) return <Loading what="the sketch" />;
-  return <SketchEditor key={`${id}/${step}`} opened={model.data} step={step} placed={placed.data} />;
+  return (
+    <SketchEditor key={`${id}/${step}`} opened={model.data} step={step} placed={placed.data} />
+  );
 }

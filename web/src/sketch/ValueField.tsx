@@ -8,11 +8,34 @@ import type { Sketching } from "./useSketch";
 function Reaches({ sk, size, unit }: { sk: Sketching; size: string; unit: string }) {
   const { reach, error } = useReach(sk, size);
   if (error !== null) return null; // a sketch that does not hold has its finding
-  return <p className="mt-1 text-xs" role="status">{reach ? inWords(reach, unit) : "Finding how far it holds …"}</p>;
+  return (
+    <p className="mt-1 text-xs" role="status">
+      {reach ? inWords(reach, unit) : "Finding how far it holds …"}
+    </p>
+  );
 }
 
-/** A field for a value where it belongs: arithmetic, parameters and units; Tab changes what is sized. */
-export function ValueField({ sk, take, unit, prompt, at, word, close }: { sk: Sketching; take: () => string | null; unit: string; prompt: Prompt; at: Spot; word: string | null; close: () => void }) {
+/**
+ * A field for a value where it belongs: arithmetic, parameters and units; Tab changes what is
+ * sized.
+ */
+export function ValueField({
+  sk,
+  take,
+  unit,
+  prompt,
+  at,
+  word,
+  close,
+}: {
+  sk: Sketching;
+  take: () => string | null;
+  unit: string;
+  prompt: Prompt;
+  at: Spot;
+  word: string | null;
+  close: () => void;
+}) {
   const [kind, setKind] = useState(0);
   const [value, setValue] = useState(prompt.value);
   const [tried, setTried] = useState(false);
@@ -33,7 +56,11 @@ export function ValueField({ sk, take, unit, prompt, at, word, close }: { sk: Sk
     }
     const b = box.current;
     const host = b?.offsetParent?.getBoundingClientRect();
-    if (b && host) setPlace({ x: Math.max(4, Math.min(at.x - host.left + 12, host.width - b.offsetWidth - 6)), y: Math.max(4, Math.min(at.y - host.top + 12, host.height - b.offsetHeight - 6)) });
+    if (b && host)
+      setPlace({
+        x: Math.max(4, Math.min(at.x - host.left + 12, host.width - b.offsetWidth - 6)),
+        y: Math.max(4, Math.min(at.y - host.top + 12, host.height - b.offsetHeight - 6)),
+      });
   }, [at, prompt, take]);
   const pressed = useEffectEvent(() => void submit());
   useEffect(() => {
@@ -57,17 +84,52 @@ export function ValueField({ sk, take, unit, prompt, at, word, close }: { sk: Sk
     }
   };
   return (
-    <div ref={box} className="absolute z-20 w-64 border-2 border-neutral bg-base-100 p-2 text-sm shadow" style={{ left: place.x, top: place.y }} role="dialog" aria-label={prompt.title} onPointerDown={(e) => e.stopPropagation()}>
+    <div
+      ref={box}
+      className="absolute z-20 w-64 border-2 border-neutral bg-base-100 p-2 text-sm shadow"
+      style={{ left: place.x, top: place.y }}
+      role="dialog"
+      aria-label={prompt.title}
+      onPointerDown={(e) => e.stopPropagation()}
+    >
       <label className="flex flex-col gap-1">
-        <span className="font-semibold first-letter:uppercase">{now ? now.words : prompt.title}</span>
-        <input ref={input} className="input input-sm w-full" value={value} placeholder={now?.value} onChange={(e) => setValue(e.target.value)} onKeyDown={key} spellCheck={false} autoComplete="off" />
+        <span className="font-semibold first-letter:uppercase">
+          {now ? now.words : prompt.title}
+        </span>
+        <input
+          ref={input}
+          className="input input-sm w-full"
+          value={value}
+          placeholder={now?.value}
+          onChange={(e) => setValue(e.target.value)}
+          onKeyDown={key}
+          spellCheck={false}
+          autoComplete="off"
+        />
       </label>
-      {now?.value && value !== "" && <p className="mt-1 text-xs" data-now={now.value}>Now {now.value} {now.kind.startsWith("angle") ? "°" : unit}</p>}
-      {prompt.kinds.length > 1 && <p className="mt-1 text-xs">Tab: {prompt.kinds[(kind + 1) % prompt.kinds.length]?.words}</p>}
+      {now?.value && value !== "" && (
+        <p className="mt-1 text-xs" data-now={now.value}>
+          Now {now.value} {now.kind.startsWith("angle") ? "°" : unit}
+        </p>
+      )}
+      {prompt.kinds.length > 1 && (
+        <p className="mt-1 text-xs">Tab: {prompt.kinds[(kind + 1) % prompt.kinds.length]?.words}</p>
+      )}
       {prompt.hint && <p className="mt-1 text-xs">{prompt.hint}</p>}
       {prompt.size && <Reaches sk={sk} size={prompt.size} unit={unit} />}
-      {tried && word && <p role="alert" className="mt-1 border-l-4 border-error pl-2 text-xs">{word}</p>}
-      <div className="mt-2 flex gap-1"><button type="button" className="btn btn-primary btn-xs" onClick={() => void submit()}>Set</button><button type="button" className="btn btn-xs" onClick={close}>Leave</button></div>
+      {tried && word && (
+        <p role="alert" className="mt-1 border-l-4 border-error pl-2 text-xs">
+          {word}
+        </p>
+      )}
+      <div className="mt-2 flex gap-1">
+        <button type="button" className="btn btn-primary btn-xs" onClick={() => void submit()}>
+          Set
+        </button>
+        <button type="button" className="btn btn-xs" onClick={close}>
+          Leave
+        </button>
+      </div>
     </div>
   );
 }

@@ -2,7 +2,10 @@ import { useCallback, useMemo, useRef, useState } from "react";
 import type { Place } from "./core/types";
 
 /** What the pointer does: chooses and pulls, draws with a tool, or edits what it is put on. */
-export type Mode = { kind: "choose" } | { kind: "draw"; tool: string; places: Place[] } | { kind: "edit"; do: "trim" | "extend" | "split" | "trace" };
+export type Mode =
+  | { kind: "choose" }
+  | { kind: "draw"; tool: string; places: Place[] }
+  | { kind: "edit"; do: "trim" | "extend" | "split" | "trace" };
 
 /** What a field for a value is about. */
 export interface Prompt {
@@ -53,9 +56,15 @@ export function useTurns(): Turns {
     last.current = done.catch(() => undefined); // the next goes on all the same
     return done;
   }, []);
-  const change = useCallback((m: Mode) => {
-    if (waiting.current === 0) put(m);
-    else void inTurn(() => put(m));
-  }, [put, inTurn]);
-  return useMemo(() => ({ mode, now, busy, put, change, inTurn }), [mode, now, busy, put, change, inTurn]);
+  const change = useCallback(
+    (m: Mode) => {
+      if (waiting.current === 0) put(m);
+      else void inTurn(() => put(m));
+    },
+    [put, inTurn],
+  );
+  return useMemo(
+    () => ({ mode, now, busy, put, change, inTurn }),
+    [mode, now, busy, put, change, inTurn],
+  );
 }

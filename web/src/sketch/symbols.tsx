@@ -1,7 +1,9 @@
 // Symbols of constraints, drawn about (0, 0) in a field of 12 by 12. Parallel,
 // perpendicular, concentric and symmetric are those of ISO 1101.
 const paths: Record<string, string> = {
-  coincident: "M0 -1.6A1.6 1.6 0 1 1 0 1.6A1.6 1.6 0 1 1 0 -1.6M0 -4.6A4.6 4.6 0 1 1 0 4.6A4.6 4.6 0 1 1 0 -4.6",
+  coincident:
+    "M0 -1.6A1.6 1.6 0 1 1 0 1.6A1.6 1.6 0 1 1 0 -1.6" +
+    "M0 -4.6A4.6 4.6 0 1 1 0 4.6A4.6 4.6 0 1 1 0 -4.6",
   "on-curve": "M-5 3Q0 -4 5 3M-1.5 -0.5A1.5 1.5 0 1 1 1.5 -0.5A1.5 1.5 0 1 1 -1.5 -0.5",
   horizontal: "M-5 0L5 0M-5 -2.5L-5 2.5M5 -2.5L5 2.5",
   vertical: "M0 -5L0 5M-2.5 -5L2.5 -5M-2.5 5L2.5 5",
@@ -23,7 +25,14 @@ export function symbol(kind: string) {
 /** A constraint's symbol in a button or a list. */
 export function Symbol({ kind }: { kind: string }) {
   return (
-    <svg viewBox="-7 -7 14 14" className="size-4 shrink-0" fill="none" stroke="currentColor" strokeWidth="1.2" aria-hidden>
+    <svg
+      viewBox="-7 -7 14 14"
+      className="size-4 shrink-0"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.2"
+      aria-hidden
+    >
       <path d={symbol(kind)} />
     </svg>
   );
@@ -42,7 +51,8 @@ const tools: Record<string, string> = {
   slot: "M-3 -3L3 -3A3 3 0 0 1 3 3L-3 3A3 3 0 0 1 -3 -3Z",
   "curved-slot": "M-6 3A8 8 0 0 1 6 3A2 2 0 0 1 2 5A4 4 0 0 0 -2 5A2 2 0 0 1 -6 3Z",
   ellipse: "M-6.5 0A6.5 3.6 0 1 1 6.5 0A6.5 3.6 0 1 1 -6.5 0",
-  spline: "M-6 4C-3 -8 2 8 6 -4M-7 4A1 1 0 1 1 -5 4A1 1 0 1 1 -7 4M5 -4A1 1 0 1 1 7 -4A1 1 0 1 1 5 -4",
+  spline:
+    "M-6 4C-3 -8 2 8 6 -4M-7 4A1 1 0 1 1 -5 4A1 1 0 1 1 -7 4M5 -4A1 1 0 1 1 7 -4A1 1 0 1 1 5 -4",
   "spline-poles": "M-6 4C-4 -6 4 -6 6 4M-6 4L-4 -5L4 -5L6 4",
   point: "M-1.6 0A1.6 1.6 0 1 1 1.6 0A1.6 1.6 0 1 1 -1.6 0M0 -6L0 -3M0 3L0 6M-6 0L-3 0M3 0L6 0",
   trim: "M-6 0L-2 0M2 0L6 0M-2 -5L-2 5M2 -5L2 5M-1 1.5L1 -1.5",
@@ -54,7 +64,15 @@ const tools: Record<string, string> = {
 /** The picture of a tool. */
 export function ToolPicture({ tool }: { tool: string }) {
   return (
-    <svg viewBox="-8 -8 16 16" className="size-5" fill="none" stroke="currentColor" strokeWidth="1.2" strokeLinejoin="round" aria-hidden>
+    <svg
+      viewBox="-8 -8 16 16"
+      className="size-5"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.2"
+      strokeLinejoin="round"
+      aria-hidden
+    >
       <path d={tools[tool] ?? ""} strokeDasharray={tool === "trace" ? "2 1.5" : undefined} />
     </svg>
   );

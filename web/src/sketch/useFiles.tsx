@@ -13,7 +13,9 @@ export function useFiles(sk: Sketching, name: string, whole: () => void) {
       try {
         const text = await engine.call<string>("export", { name: kind, text: name });
         const a = document.createElement("a");
-        a.href = URL.createObjectURL(new Blob([text], { type: kind === "svg" ? "image/svg+xml" : "image/vnd.dxf" }));
+        a.href = URL.createObjectURL(
+          new Blob([text], { type: kind === "svg" ? "image/svg+xml" : "image/vnd.dxf" }),
+        );
         a.download = `${name}.${kind}`;
         a.click();
         URL.revokeObjectURL(a.href);
@@ -28,17 +30,43 @@ export function useFiles(sk: Sketching, name: string, whole: () => void) {
     async (file: File) => {
       if (!engine) return;
       try {
-        const got = await engine.call<{ frame: Frame; notes: string[] }>("import", { name: file.name, text: await file.text(), pixel });
+        const got = await engine.call<{ frame: Frame; notes: string[] }>("import", {
+          name: file.name,
+          text: await file.text(),
+          pixel,
+        });
         await show(Promise.resolve(got.frame), true);
         whole();
-        say({ bad: false, text: [`${file.name} is read: what belongs together is offered as findings`, ...got.notes].join("; ") });
+        say({
+          bad: false,
+          text: [
+            `${file.name} is read: what belongs together is offered as findings`,
+            ...got.notes,
+          ].join("; "),
+        });
       } catch (e) {
-        say({ bad: true, text: `${file.name}: ${e instanceof Problem ? e.what : "the file could not be read"}` });
+        say({
+          bad: true,
+          text: `${file.name}: ${e instanceof Problem ? e.what : "the file could not be read"}`,
+        });
       }
     },
     [engine, pixel, show, say, whole],
   );
   const open = useCallback(() => ref.current?.click(), []);
-  const input = <input ref={ref} type="file" accept=".dxf" className="hidden" aria-label="DXF file" onChange={(e) => { const f = e.target.files?.[0]; if (f) void read(f); e.target.value = ""; }} />;
+  const input = (
+    <input
+      ref={ref}
+      type="file"
+      accept=".dxf"
+      className="hidden"
+      aria-label="DXF file"
+      onChange={(e) => {
+        const f = e.target.files?.[0];
+        if (f) void read(f);
+        e.target.value = "";
+      }}
+    />
+  );
   return { save, open, input };
 }

@@ -44,13 +44,23 @@ export interface Desk {
 }
 
 const startsValue = /^[0-9.(=]$/;
-const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-const zoom = (factor: number) => window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: factor }));
-const put = (at: (Spot | Place) & { exact?: boolean }) => window.dispatchEvent(new CustomEvent("sketch-place", { detail: at }));
-const sizeOf = (k: Desk) => k.sk.frame?.sizes.find((s) => k.chosen.length === 1 && s.id === k.chosen[0]);
+const arrows: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+const zoom = (factor: number) =>
+  window.dispatchEvent(new CustomEvent("sketch-zoom", { detail: factor }));
+const put = (at: (Spot | Place) & { exact?: boolean }) =>
+  window.dispatchEvent(new CustomEvent("sketch-place", { detail: at }));
+const sizeOf = (k: Desk) =>
+  k.sk.frame?.sizes.find((s) => k.chosen.length === 1 && s.id === k.chosen[0]);
 
 /** Whether a letter may begin a formula for what is chosen: a name of a parameter does. */
-const beginsName = (key: string, k: Desk) => (k.entities.length > 0 || sizeOf(k) !== undefined) && (k.sk.frame?.parameters.some((p) => p.name.startsWith(key)) ?? false);
+const beginsName = (key: string, k: Desk) =>
+  (k.entities.length > 0 || sizeOf(k) !== undefined) &&
+  (k.sk.frame?.parameters.some((p) => p.name.startsWith(key)) ?? false);
 
 /** Text typed at what is chosen: it changes a size that is chosen, or becomes one. */
 function typeAt(text: string, k: Desk) {
@@ -71,7 +81,11 @@ function typePlace(text: string, k: Desk) {
   const { sk } = k;
   const submit = async (_: string, value: string) => {
     try {
-      const at = await sk.engine?.call<Place>("place", { text: value, tool: toolOf(k), places: now(k) });
+      const at = await sk.engine?.call<Place>("place", {
+        text: value,
+        tool: toolOf(k),
+        places: now(k),
+      });
       if (at) put({ ...at, exact: true });
       return true;
     } catch (error) {
@@ -80,7 +94,15 @@ function typePlace(text: string, k: Desk) {
     }
   };
   const long = now(k).length === 1 ? { line: "Length", circle: "Diameter" }[toolOf(k)] : undefined;
-  k.ask({ title: long ? `${long}, or a place` : "A place: across; up", kinds: [], value: text, hint: `In ${k.unit}${long ? "; a place is" : ","} from the origin: 12; 30/2. It becomes a size.`, submit });
+  k.ask({
+    title: long ? `${long}, or a place` : "A place: across; up",
+    kinds: [],
+    value: text,
+    hint:
+      `In ${k.unit}${long ? "; a place is" : ","} from the origin: 12; 30/2. ` +
+      "It becomes a size.",
+    submit,
+  });
 }
 
 const toolOf = (k: Desk) => (k.mode.kind === "draw" ? k.mode.tool : "");
@@ -89,7 +111,9 @@ const now = (k: Desk) => (k.mode.kind === "draw" ? k.mode.places : []);
 
 /** With a tool in hand Enter puts the cursor's place or ends a spline. */
 function onTool(key: string, k: Desk, onBoard: boolean): (() => void) | undefined {
-  return k.mode.kind === "draw" && key === "Enter" && onBoard ? () => (k.cursor ? put(k.cursor) : void k.finishOpen()) : undefined;
+  return k.mode.kind === "draw" && key === "Enter" && onBoard
+    ? () => (k.cursor ? put(k.cursor) : void k.finishOpen())
+    : undefined;
 }
 
 /** Arrows move the keyboard's cursor, or pull what is chosen. */
@@ -99,12 +123,18 @@ function onArrow(e: KeyboardEvent, k: Desk): (() => void) | undefined {
   if (!by || !engine) return undefined;
   const step = (e.shiftKey ? 50 : 10) * pixel;
   const [x, y] = [by[0] * step, by[1] * step];
-  if (k.mode.kind !== "choose") return () => k.setCursor((c) => ({ x: (c?.x ?? 0) + x, y: (c?.y ?? 0) + y }));
+  if (k.mode.kind !== "choose")
+    return () => k.setCursor((c) => ({ x: (c?.x ?? 0) + x, y: (c?.y ?? 0) + y }));
   const id = k.entities[0];
-  return id === undefined ? undefined : () => void k.sk.show(engine.call<Frame>("nudge", { id, to: { x, y }, pixel }), true);
+  return id === undefined
+    ? undefined
+    : () => void k.sk.show(engine.call<Frame>("nudge", { id, to: { x, y }, pixel }), true);
 }
 
-/** Trimming, extending and splitting take what is nearest to the cursor, tracing the edge that was come to. */
+/**
+ * Trimming, extending and splitting take what is nearest to the cursor, tracing the edge that was
+ * come to.
+ */
 function onEdit(key: string, k: Desk): (() => void) | undefined {
   const { mode, cursor, sk } = k;
   if (mode.kind !== "edit") return undefined;
@@ -113,7 +143,10 @@ function onEdit(key: string, k: Desk): (() => void) | undefined {
     return key === "Enter" ? k.traceEdge : undefined;
   }
   if (key !== "Enter" || !cursor) return undefined;
-  return () => void sk.engine?.call<string>("nearest", { at: cursor }).then((id) => (id ? sk.act({ do: mode.do, id, at: cursor }) : false));
+  return () =>
+    void sk.engine
+      ?.call<string>("nearest", { at: cursor })
+      .then((id) => (id ? sk.act({ do: mode.do, id, at: cursor }) : false));
 }
 
 function onControl(e: KeyboardEvent, k: Desk): (() => void) | undefined {
@@ -128,7 +161,10 @@ function onControl(e: KeyboardEvent, k: Desk): (() => void) | undefined {
   return undefined;
 }
 
-/** What a single key does, and how it is taken back when it turns out to be the first letter of a text. */
+/**
+ * What a single key does, and how it is taken back when it turns out to be the first letter of a
+ * text.
+ */
 interface Single {
   run: () => void;
   back?: () => void;
@@ -144,18 +180,39 @@ function single(e: KeyboardEvent, k: Desk): Single | undefined {
     if (offer) return { run: () => k.constrain(offer), changes: offer.kind.replaceAll("-", " ") };
   }
   const tool = railOrder[(Number(key) + 9) % 10];
-  if (choosing && k.chosen.length === 0 && /^[0-9]$/.test(key) && tool) return { run: () => k.setMode({ kind: "draw", tool, places: [] }), back: () => k.setMode({ kind: "choose" }) };
+  if (choosing && k.chosen.length === 0 && /^[0-9]$/.test(key) && tool)
+    return {
+      run: () => k.setMode({ kind: "draw", tool, places: [] }),
+      back: () => k.setMode({ kind: "choose" }),
+    };
   const before = k.chosen;
-  const moves: Record<string, () => void> = { ...k.plain, n: () => k.nextLoose(1), b: () => k.nextLoose(-1) };
+  const moves: Record<string, () => void> = {
+    ...k.plain,
+    n: () => k.nextLoose(1),
+    b: () => k.nextLoose(-1),
+  };
   const move = moves[key];
-  return move && { run: move, back: choosing && /[nb]/.test(key) ? () => k.sk.choose(before) : undefined };
+  return (
+    move && {
+      run: move,
+      back: choosing && /[nb]/.test(key) ? () => k.sk.choose(before) : undefined,
+    }
+  );
 }
 
 /** Keys that are pressed in a row as such, and are no part of a text that is begun by them. */
 function always(e: KeyboardEvent, k: Desk): (() => void) | undefined {
   const moves: Record<string, () => void> = {
-    Escape: k.leaveOff, "+": () => zoom(0.8), "-": () => zoom(1.25), Home: k.plain.Home ?? (() => undefined),
-    ".": () => k.cycle(1, false), ",": () => k.cycle(-1, false), ":": () => k.cycle(1, true), ";": () => k.cycle(-1, true), ">": () => k.cycle(1, true), "<": () => k.cycle(-1, true),
+    Escape: k.leaveOff,
+    "+": () => zoom(0.8),
+    "-": () => zoom(1.25),
+    Home: k.plain.Home ?? (() => undefined),
+    ".": () => k.cycle(1, false),
+    ",": () => k.cycle(-1, false),
+    ":": () => k.cycle(1, true),
+    ";": () => k.cycle(-1, true),
+    ">": () => k.cycle(1, true),
+    "<": () => k.cycle(-1, true),
   };
   return onEdit(e.key, k) ?? moves[e.key];
 }
@@ -197,7 +254,11 @@ class Typing {
   /** Takes a printable key; true when it was meant for the board. */
   key(e: KeyboardEvent): boolean {
     const k = this.desk();
-    if (this.text !== "" && /^[\w.()/*+ -]$/.test(e.key) && !(e.key === this.text && /[nb]/.test(e.key))) {
+    if (
+      this.text !== "" &&
+      /^[\w.()/*+ -]$/.test(e.key) &&
+      !(e.key === this.text && /[nb]/.test(e.key))
+    ) {
       this.toText(this.text + e.key);
       return true;
     }
@@ -234,7 +295,11 @@ function answer(e: KeyboardEvent, k: Desk, typing: Typing): (() => void) | undef
   if (e.ctrlKey || e.metaKey) return onControl(e, k);
   if (e.altKey) return e.key === "Enter" ? () => k.backToPart(e.shiftKey) : undefined;
   const onBoard = t.closest("svg[role=application]") !== null || t === document.body;
-  const other = (k.chosen.length > 0 ? onChosen(e.key, k) : undefined) ?? onTool(e.key, k, onBoard) ?? (onBoard ? onArrow(e, k) : undefined) ?? (k.mode.kind === "edit" ? onEdit(e.key, k) : undefined);
+  const other =
+    (k.chosen.length > 0 ? onChosen(e.key, k) : undefined) ??
+    onTool(e.key, k, onBoard) ??
+    (onBoard ? onArrow(e, k) : undefined) ??
+    (k.mode.kind === "edit" ? onEdit(e.key, k) : undefined);
   if (other) {
     typing.settle();
     return other;

@@ -38,5 +38,8 @@ export const tidy = (v: number) => String(Number(v.toPrecision(4)));
 export function inWords(r: Reach, unit: string) {
   const low = r.low.open ? `${tidy(r.low.value)} or less` : tidy(r.low.value);
   const high = r.high.open ? `${tidy(r.high.value)} and more` : tidy(r.high.value);
-  return `Holds from ${low} to ${high} ${unit}.${r.low.open ? "" : ` Below: ${r.low.why}.`}${r.high.open ? "" : ` Above: ${r.high.why}.`}`.replace(" .", ".");
+  const holds = `Holds from ${low} to ${high}${unit && ` ${unit}`}.`;
+  const below = r.low.open ? "" : ` Below: ${r.low.why}.`;
+  const above = r.high.open ? "" : ` Above: ${r.high.why}.`;
+  return holds + below + above;
 }

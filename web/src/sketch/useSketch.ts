@@ -34,7 +34,13 @@ export interface Sketching {
   document: () => Promise<SketchDocument>;
 }
 
-const problem = (e: unknown): Word => ({ bad: true, text: e instanceof Problem ? e.what + (e.remedy ? `; ${e.remedy}` : "") : "something went wrong in this page; reload it" });
+const problem = (e: unknown): Word => ({
+  bad: true,
+  text:
+    e instanceof Problem
+      ? e.what + (e.remedy ? `; ${e.remedy}` : "")
+      : "something went wrong in this page; reload it",
+});
 
 /** Where a sketch goes when it has changed, and when its page is left. */
 export interface Keeping {
@@ -46,7 +52,10 @@ export interface Keeping {
   leaving: (last: Promise<unknown>) => void;
 }
 
-/** Opens an editing session. It ends when the last thing that the hand did has been carried out and taken. */
+/**
+ * Opens an editing session. It ends when the last thing that the hand did has been carried out and
+ * taken.
+ */
 export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
   const [engine, setEngine] = useState<Engine | null>(null);
   const [lists, setLists] = useState<Lists | null>(null);
@@ -81,7 +90,10 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
   useEffect(() => {
     const e = new Engine();
     setEngine(e);
-    Promise.all([e.call<Lists>("lists", {}), e.call<Frame>("open", { document: first.current, pixel: scale.current })]).then(
+    Promise.all([
+      e.call<Lists>("lists", {}),
+      e.call<Frame>("open", { document: first.current, pixel: scale.current }),
+    ]).then(
       ([l, f]) => {
         setLists(l);
         setFrame(f);
@@ -94,7 +106,9 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
       const { take, settled, leaving } = to.current;
       const last = settled()
         .then(() => e.idle())
-        .then(() => (tally.edits > 0 ? e.call<SketchDocument>("document", {}).then(take) : undefined))
+        .then(() =>
+          tally.edits > 0 ? e.call<SketchDocument>("document", {}).then(take) : undefined,
+        )
         .catch(() => undefined); // a core that failed has nothing to give
       leaving(last);
       void last.finally(() => e.stop());
@@ -103,10 +117,14 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
 
   // The document follows its picture; it is what is saved.
   useEffect(() => {
-    if (engine && edits > 0) engine.call<SketchDocument>("document", {}).then((d) => {
-      tally.taken = edits;
-      to.current.take(d);
-    }, () => undefined);
+    if (engine && edits > 0)
+      engine.call<SketchDocument>("document", {}).then(
+        (d) => {
+          tally.taken = edits;
+          to.current.take(d);
+        },
+        () => undefined,
+      );
   }, [engine, edits, tally]);
 
   const show = useCallback(
@@ -129,7 +147,13 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
     [engine, lookOver, tally],
   );
 
-  const act = useCallback((command: Command) => (engine ? show(engine.call<Frame>("do", { command, pixel: scale.current }), true) : Promise.resolve(false)), [engine, show]);
+  const act = useCallback(
+    (command: Command) =>
+      engine
+        ? show(engine.call<Frame>("do", { command, pixel: scale.current }), true)
+        : Promise.resolve(false),
+    [engine, show],
+  );
 
   const draw = useCallback(
     async (tool: string, places: Place[], sides: number) => {
@@ -157,21 +181,52 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
     (mm: number) => {
       scale.current = mm;
       keepPixel(mm);
-      if (engine) engine.call<Frame>("frame", { pixel: mm }).then(setFrame, (error: unknown) => say(problem(error)));
+      if (engine)
+        engine
+          .call<Frame>("frame", { pixel: mm })
+          .then(setFrame, (error: unknown) => say(problem(error)));
     },
     [engine],
   );
 
-  const document = useCallback(() => (engine ? engine.call<SketchDocument>("document", {}) : Promise.reject(new Problem("the sketch is not open yet", undefined, 0))), [engine]);
+  const document = useCallback(
+    () =>
+      engine
+        ? engine.call<SketchDocument>("document", {})
+        : Promise.reject(new Problem("the sketch is not open yet", undefined, 0)),
+    [engine],
+  );
 
   const untaken = useCallback(() => tally.taken < tally.edits, [tally]);
 
   // What was chosen may be gone after a change.
   const chosen = useMemo(() => {
     if (!frame) return selection;
-    const there = new Set([...frame.curves, ...frame.points, ...frame.constraints].map((e) => e.id).concat("origin", "x-axis", "y-axis"));
+    const there = new Set(
+      [...frame.curves, ...frame.points, ...frame.constraints]
+        .map((e) => e.id)
+        .concat("origin", "x-axis", "y-axis"),
+    );
     return selection.filter((id) => there.has(id));
   }, [selection, frame]);
 
-  return { engine, lists, frame, untaken, edits, chosen, choose, word, say, looking, pixel, setPixel, act, draw, step, show, document };
+  return {
+    engine,
+    lists,
+    frame,
+    untaken,
+    edits,
+    chosen,
+    choose,
+    word,
+    say,
+    looking,
+    pixel,
+    setPixel,
+    act,
+    draw,
+    step,
+    show,
+    document,
+  };
 }

@@ -16,35 +16,42 @@ export function useWiggle(sk: Sketching) {
   const start = useCallback(
     (id: string | undefined) => {
       if (!engine || !frame) return;
-      const what = id && frame.loose.includes(id) ? id : (frame.curves.find((c) => c.id === id)?.loose ? frame.loose[0] : id) ?? frame.loose[0];
+      const what =
+        id && frame.loose.includes(id)
+          ? id
+          : ((frame.curves.find((c) => c.id === id)?.loose ? frame.loose[0] : id) ??
+            frame.loose[0]);
       if (!what) {
         say({ bad: false, text: "nothing is loose: there is nothing to wiggle" });
         return;
       }
       stop();
-      void engine.call<string[][]>("wiggle", { id: what, frames: steps, pixel }).then((frames) => {
-        if (frames.length === 0) {
-          say({ bad: false, text: `${what} is held` });
-          return;
-        }
-        // Where motion is not wanted, both ends of it are shown, one after the other.
-        const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
-        if (still) {
-          const quarter = Math.floor(frames.length / 4);
-          setWiggle(frames[quarter] ?? null);
-          let ends = 0;
+      void engine.call<string[][]>("wiggle", { id: what, frames: steps, pixel }).then(
+        (frames) => {
+          if (frames.length === 0) {
+            say({ bad: false, text: `${what} is held` });
+            return;
+          }
+          // Where motion is not wanted, both ends of it are shown, one after the other.
+          const still = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+          if (still) {
+            const quarter = Math.floor(frames.length / 4);
+            setWiggle(frames[quarter] ?? null);
+            let ends = 0;
+            timer.current = window.setInterval(() => {
+              if (++ends > 1) stop();
+              else setWiggle(frames[3 * quarter] ?? null);
+            }, 900);
+            return;
+          }
+          let i = 0;
           timer.current = window.setInterval(() => {
-            if (++ends > 1) stop();
-            else setWiggle(frames[3 * quarter] ?? null);
-          }, 900);
-          return;
-        }
-        let i = 0;
-        timer.current = window.setInterval(() => {
-          setWiggle(frames[i % frames.length] ?? null);
-          if (++i > rounds * frames.length) stop();
-        }, 40);
-      }, () => stop());
+            setWiggle(frames[i % frames.length] ?? null);
+            if (++i > rounds * frames.length) stop();
+          }, 40);
+        },
+        () => stop(),
+      );
     },
     [engine, frame, pixel, say, stop],
   );

@@ -8,8 +8,13 @@ interface Answer {
 
 /** The sketch core of one page. Calls are answered in their order. */
 export class Engine {
-  private readonly worker = new Worker(new URL("./engine.worker.ts", import.meta.url), { type: "module" });
-  private readonly waiting = new Map<number, { resolve: (v: unknown) => void; reject: (e: Error) => void }>();
+  private readonly worker = new Worker(new URL("./engine.worker.ts", import.meta.url), {
+    type: "module",
+  });
+  private readonly waiting = new Map<
+    number,
+    { resolve: (v: unknown) => void; reject: (e: Error) => void }
+  >();
   private next = 1;
   /** How long the frames of the last pull took in the core, in milliseconds. */
   readonly pulls: number[] = [];
@@ -17,7 +22,14 @@ export class Engine {
   constructor() {
     this.worker.onmessage = (e: MessageEvent<Answer>) => this.answer(e.data);
     this.worker.onerror = () => {
-      for (const w of this.waiting.values()) w.reject(new Problem("the sketch core does not start", "reload the page; a browser of the last years is needed", 0));
+      for (const w of this.waiting.values())
+        w.reject(
+          new Problem(
+            "the sketch core does not start",
+            "reload the page; a browser of the last years is needed",
+            0,
+          ),
+        );
       this.waiting.clear();
     };
   }

@@ -20,7 +20,9 @@ const scope = globalThis as unknown as CoreScope;
 async function start() {
   const packed = await fetch(address);
   if (!packed.ok || !packed.body) throw new Error("the sketch core cannot be fetched");
-  const bytes = await new Response(packed.body.pipeThrough(new DecompressionStream("gzip"))).arrayBuffer();
+  const bytes = await new Response(
+    packed.body.pipeThrough(new DecompressionStream("gzip")),
+  ).arrayBuffer();
   const go = new scope.Go();
   const { instance } = await WebAssembly.instantiate(bytes, go.importObject);
   await new Promise<void>((resolve) => {
@@ -40,6 +42,13 @@ scope.onmessage = (e) => {
       const out = scope.sketchCore(method, text);
       scope.postMessage({ id, out, ms: performance.now() - begin });
     },
-    (error: unknown) => scope.postMessage({ id, out: JSON.stringify({ error: error instanceof Error ? error.message : "the sketch core does not start" }), ms: 0 }),
+    (error: unknown) =>
+      scope.postMessage({
+        id,
+        out: JSON.stringify({
+          error: error instanceof Error ? error.message : "the sketch core does not start",
+        }),
+        ms: 0,
+      }),
   );
 };
