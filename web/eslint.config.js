@@ -9,9 +9,8 @@ export default ts.config(
   {
     files: ["src/**/*.{ts,tsx}"],
     plugins: { "react-hooks": hooks },
-    rules: {
-      "react-hooks/rules-of-hooks": "error",
-      "react-hooks/exhaustive-deps": ["error", { additionalHooks: "^useGeometry$" }],
-    },
+    rules: Object.fromEntries(
+      Object.keys(hooks.configs.recommended.rules).map((r) => [r, "error"]),
+    ),
   },
 );

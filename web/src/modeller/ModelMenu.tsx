@@ -32,6 +32,22 @@ const exports: [string, string][] = [
   ["json", "Model document"],
 ];
 
+function Entry({ name, run, close }: { name: string; run: () => void; close: () => void }) {
+  return (
+    <li>
+      <button
+        type="button"
+        onClick={() => {
+          close();
+          run();
+        }}
+      >
+        {name}
+      </button>
+    </li>
+  );
+}
+
 /** What is done with the whole model: hand it in, make it the reference, files, remove. */
 export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
   const { row } = model;
@@ -108,29 +124,32 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
     close();
     if (await settle()) window.location.assign(`/api/models/${row.id}/export?format=${format}`);
   };
-  const entry = (name: string, run: () => void) => (
-    <li>
-      <button
-        type="button"
-        onClick={() => {
-          close();
-          run();
-        }}
-      >
-        {name}
-      </button>
-    </li>
-  );
   const running = send.isPending || promote.isPending || remove.isPending;
   return (
     <>
       <details ref={menu} className="dropdown dropdown-end">
         <summary className="btn btn-xs">Model</summary>
         <ul className="menu dropdown-content z-30 w-56 border border-base-300 bg-base-100 shadow">
-          {row.issueId && me.role === "student" && entry("Hand in …", () => setAsk("hand-in"))}
-          {row.exerciseId && staff && entry("Make it the reference …", () => setAsk("promote"))}
-          {row.issueId && entry("Its exercise", () => void go(`/issues/${row.issueId}`))}
-          {row.exerciseId && entry("Its exercise", () => void go(`/exercises/${row.exerciseId}`))}
+          {row.issueId && me.role === "student" && (
+            <Entry name="Hand in …" close={close} run={() => setAsk("hand-in")} />
+          )}
+          {row.exerciseId && staff && (
+            <Entry name="Make it the reference …" close={close} run={() => setAsk("promote")} />
+          )}
+          {row.issueId && (
+            <Entry
+              name="Its exercise"
+              close={close}
+              run={() => void go(`/issues/${row.issueId}`)}
+            />
+          )}
+          {row.exerciseId && (
+            <Entry
+              name="Its exercise"
+              close={close}
+              run={() => void go(`/exercises/${row.exerciseId}`)}
+            />
+          )}
           {exports.map(([f, n]) => (
             <li key={f}>
               <button type="button" onClick={() => void download(f)}>
@@ -138,8 +157,12 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
               </button>
             </li>
           ))}
-          {entry("Bring in a model document", () => input.current?.click())}
-          {entry("Remove this model …", () => setAsk("remove"))}
+          <Entry
+            name="Bring in a model document"
+            close={close}
+            run={() => input.current?.click()}
+          />
+          <Entry name="Remove this model …" close={close} run={() => setAsk("remove")} />
         </ul>
       </details>
       <input

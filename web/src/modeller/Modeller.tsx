@@ -151,11 +151,10 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
         : doc,
     [doc, draft],
   );
+  const place = draft?.index;
   const before = useMemo<Doc | null>(
-    () => (draft ? { ...doc, steps: doc.steps.slice(0, draft.index) } : null),
-    // It follows the place of the form and not what is filled in.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [doc, draft?.index, draft !== null],
+    () => (place === undefined ? null : { ...doc, steps: doc.steps.slice(0, place) }),
+    [doc, place],
   );
   const set = useMemo(() => {
     if (!trying) return undefined;

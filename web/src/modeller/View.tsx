@@ -5,6 +5,7 @@ import {
   memo,
   useCallback,
   useEffect,
+  useEffectEvent,
   useLayoutEffect,
   useMemo,
   useRef,
@@ -12,7 +13,7 @@ import {
 } from "react";
 import * as THREE from "three";
 import { TurnKeys } from "../part/TurnKeys";
-import { borrowed, useGeometry } from "../part/useGeometry";
+import { borrowed, useReleased } from "../part/useReleased";
 import { GlassBox, directions } from "./GlassBox";
 import { type PickKind, pickAt } from "./picking";
 import type { Part } from "./types";
@@ -170,7 +171,7 @@ function Outlines({
       return { n: b.clone().sub(a).cross(c.clone().sub(a)), at: a };
     });
   }, [part]);
-  const geometry = useGeometry(() => new THREE.BufferGeometry(), []);
+  const geometry = useReleased(useMemo(() => new THREE.BufferGeometry(), []));
   const last = useRef("");
   const invalidate = useThree((s) => s.invalidate);
   useFrame(({ camera }) => {
@@ -241,7 +242,7 @@ function Run({
 }
 
 function Dots({ at, color, size }: { at: number[][]; color: string; size: number }) {
-  const g = useGeometry(() => new THREE.BufferGeometry().setFromPoints(at.map(vec)), [at]);
+  const g = useReleased(useMemo(() => new THREE.BufferGeometry().setFromPoints(at.map(vec)), [at]));
   return (
     <points geometry={g} raycast={() => null} renderOrder={6}>
       <pointsMaterial color={color} size={size} sizeAttenuation={false} depthTest={false} />
@@ -267,32 +268,40 @@ function Solids({
   theme: "paper" | "lamp";
   meshRef: RefObject<THREE.Mesh | null>;
 }) {
-  const all = useGeometry(() => faceGeometry(part), [part]);
-  const lines = useGeometry(
-    () => lineGeometry(part.edges.filter((e) => e.kind !== "smooth").map((e) => e.run)),
-    [part],
+  const all = useReleased(useMemo(() => faceGeometry(part), [part]));
+  const lines = useReleased(
+    useMemo(
+      () => lineGeometry(part.edges.filter((e) => e.kind !== "smooth").map((e) => e.run)),
+      [part],
+    ),
   );
-  const soft = useGeometry(
-    () => lineGeometry(part.edges.filter((e) => e.kind === "smooth").map((e) => e.run)),
-    [part],
+  const soft = useReleased(
+    useMemo(
+      () => lineGeometry(part.edges.filter((e) => e.kind === "smooth").map((e) => e.run)),
+      [part],
+    ),
   );
-  const lit = useGeometry(
-    () =>
-      someFaces(
-        part,
-        all,
-        (i) => chosen.has(`face:${i}`) || chosen.has(`solid:${part.faces[i]?.solid ?? ""}`),
-      ),
-    [part, all, chosen],
+  const lit = useReleased(
+    useMemo(
+      () =>
+        someFaces(
+          part,
+          all,
+          (i) => chosen.has(`face:${i}`) || chosen.has(`solid:${part.faces[i]?.solid ?? ""}`),
+        ),
+      [part, all, chosen],
+    ),
   );
-  const over = useGeometry(
-    () =>
-      someFaces(
-        part,
-        all,
-        (i) => hover === `face:${i}` || hover === `solid:${part.faces[i]?.solid ?? ""}`,
-      ),
-    [part, all, hover],
+  const over = useReleased(
+    useMemo(
+      () =>
+        someFaces(
+          part,
+          all,
+          (i) => hover === `face:${i}` || hover === `solid:${part.faces[i]?.solid ?? ""}`,
+        ),
+      [part, all, hover],
+    ),
   );
   const edge = (key: string | null) =>
     key?.startsWith("edge:") ? part.edges[Number(key.slice(5))] : undefined;
@@ -429,7 +438,7 @@ function CutFace({
   radius: number;
   center: THREE.Vector3;
 }) {
-  const geometry = useGeometry(() => faceGeometry(part), [part]);
+  const geometry = useReleased(useMemo(() => faceGeometry(part), [part]));
   const clip = useMemo(() => [plane], [plane]);
   const place = useMemo(() => {
     const at = plane.projectPoint(center, new THREE.Vector3());
@@ -512,17 +521,19 @@ function Region({
   register: (o: THREE.Object3D | null, key: string) => void;
 }) {
   const key = `region:${sketch.step}.${index}`;
-  const geometry = useGeometry(() => {
-    const path = (run: number[]) =>
-      Array.from(
-        { length: run.length / 2 },
-        (_, i) => new THREE.Vector2(run[2 * i], run[2 * i + 1]),
-      );
-    const [outer = [], ...holes] = sketch.regions[index]?.loops ?? [];
-    const shape = new THREE.Shape(path(outer));
-    shape.holes = holes.map((h) => new THREE.Path(path(h)));
-    return new THREE.ShapeGeometry(shape).applyMatrix4(frameMatrix(sketch.frame));
-  }, [sketch, index]);
+  const geometry = useReleased(
+    useMemo(() => {
+      const path = (run: number[]) =>
+        Array.from(
+          { length: run.length / 2 },
+          (_, i) => new THREE.Vector2(run[2 * i], run[2 * i + 1]),
+        );
+      const [outer = [], ...holes] = sketch.regions[index]?.loops ?? [];
+      const shape = new THREE.Shape(path(outer));
+      shape.holes = holes.map((h) => new THREE.Path(path(h)));
+      return new THREE.ShapeGeometry(shape).applyMatrix4(frameMatrix(sketch.frame));
+    }, [sketch, index]),
+  );
   return (
     <mesh geometry={geometry} userData={{ key }} ref={(o) => register(o, key)} renderOrder={3}>
       <meshBasicMaterial
@@ -676,7 +687,7 @@ function Arrow({
   theme: "paper" | "lamp";
   pull: (mm: number, done: boolean) => void;
 }) {
-  const { controls, camera, gl } = useThree();
+  const { get, camera, gl } = useThree();
   const [over, setOver] = useState(false);
   const d = useMemo(() => vec(handle.along), [handle]);
   const o = useMemo(() => vec(handle.at), [handle]);
@@ -686,8 +697,8 @@ function Arrow({
   );
   const begin = (e: ThreeEvent<PointerEvent>) => {
     e.stopPropagation();
-    const c = controls as unknown as { enabled: boolean } | null;
-    if (c) c.enabled = false;
+    const controls = get().controls as unknown as { enabled: boolean } | null;
+    if (controls) controls.enabled = false;
     const at = (ev: PointerEvent) => {
       const r = gl.domElement.getBoundingClientRect();
       const ray = new THREE.Raycaster();
@@ -713,7 +724,7 @@ function Arrow({
     const up = (ev: PointerEvent) => {
       window.removeEventListener("pointermove", move);
       window.removeEventListener("pointerup", up);
-      if (c) c.enabled = true;
+      if (controls) controls.enabled = true;
       pull((at(ev) - start) * handle.scale, true);
     };
     window.addEventListener("pointermove", move);
@@ -742,58 +753,58 @@ function Arrow({
 
 interface RigProps {
   sphere: { center: THREE.Vector3; radius: number };
-  focus: { center: THREE.Vector3; radius: number };
+  /**
+   * What is fitted, asked when the camera is placed: it does not follow what is chosen meanwhile.
+   */
+  focus: () => { center: THREE.Vector3; radius: number };
   perspective: boolean;
   wish: { name: string; key: number };
   fitKey: number;
-  cube: RefObject<HTMLDivElement | null>;
+  /** Turns the glass box by a matrix of CSS. */
+  turnBox: (matrix: string) => void;
 }
 
 /** Moves the camera: to a view, to fit, and the glass box along with it. */
-function Rig({ sphere, focus, perspective, wish, fitKey, cube }: RigProps) {
-  const { camera, controls, invalidate, size } = useThree();
+function Rig({ sphere, focus, perspective, wish, fitKey, turnBox }: RigProps) {
+  const { camera, controls, get, size } = useThree();
   const direction = useRef(new THREE.Vector3(1, -1, 1).normalize());
-  const target = useRef(focus);
-  target.current = focus;
-  const place = useCallback(
-    (d: THREE.Vector3, up: THREE.Vector3) => {
-      const { center, radius } = target.current;
-      camera.up.copy(up);
-      camera.position.copy(center).addScaledVector(d, radius * 4.6);
-      camera.near = sphere.radius * 0.02;
-      camera.far = sphere.radius * 40;
-      if (camera instanceof THREE.OrthographicCamera)
-        camera.zoom = Math.min(size.width, size.height) / (2.15 * radius);
-      camera.lookAt(center);
-      camera.updateProjectionMatrix();
-      const c = controls as unknown as { target: THREE.Vector3; update: () => void } | null;
-      c?.target.copy(center);
-      c?.update();
-      invalidate();
-    },
-    [camera, controls, invalidate, size.width, size.height, sphere.radius],
-  );
   const turned = useRef(-1);
-  useEffect(() => {
+  const place = useEffectEvent(() => {
+    const { center, radius } = focus();
+    const { camera, controls, invalidate } = get();
     // A view that is asked for, or the direction as it is, when only the fit or the camera changes.
     let d = direction.current.clone();
     if (turned.current !== wish.key) {
       turned.current = wish.key;
       d = vec(directions[wish.name] ?? [1, -1, 1]).normalize();
     }
-    place(
-      d,
-      Math.abs(d.z) > 0.99 ? new THREE.Vector3(0, d.z > 0 ? 1 : -1, 0) : new THREE.Vector3(0, 0, 1),
-    );
-  }, [place, wish, fitKey, perspective]);
+    const up =
+      Math.abs(d.z) > 0.99 ? new THREE.Vector3(0, d.z > 0 ? 1 : -1, 0) : new THREE.Vector3(0, 0, 1);
+    camera.up.copy(up);
+    camera.position.copy(center).addScaledVector(d, radius * 4.6);
+    camera.near = sphere.radius * 0.02;
+    camera.far = sphere.radius * 40;
+    if (camera instanceof THREE.OrthographicCamera)
+      camera.zoom = Math.min(size.width, size.height) / (2.15 * radius);
+    camera.lookAt(center);
+    camera.updateProjectionMatrix();
+    const c = controls as unknown as { target: THREE.Vector3; update: () => void } | null;
+    c?.target.copy(center);
+    c?.update();
+    invalidate();
+  });
+  const { width, height } = size;
+  useEffect(
+    () => place(),
+    [wish, fitKey, perspective, camera, controls, width, height, sphere.radius],
+  );
   useFrame(() => {
     const e = camera.matrixWorldInverse.elements;
     camera.getWorldDirection(direction.current).negate();
-    if (!cube.current) return;
     // CSS has its y axis downwards: the second row turns its sign, and there is no shift.
     const css = e.map((v, i) => (i >= 12 ? 0 : i % 4 === 1 ? -v : v));
     css[15] = 1;
-    cube.current.style.transform = `matrix3d(${css.map((v) => v.toFixed(5)).join()})`;
+    turnBox(`matrix3d(${css.map((v) => v.toFixed(5)).join()})`);
   });
   return null;
 }
@@ -849,7 +860,7 @@ function Pointer({
 }
 
 function Inner(
-  props: Props & { cube: RefObject<HTMLDivElement | null>; wish: { name: string; key: number } },
+  props: Props & { turnBox: (matrix: string) => void; wish: { name: string; key: number } },
 ) {
   const { part, chosen, hover, look, allowed, sketches, planes, fit, line, pull } = props;
   const theme = useTheme();
@@ -875,7 +886,7 @@ function Inner(
     const s = box.getBoundingSphere(new THREE.Sphere());
     return { center: s.center, radius: Math.max(s.radius, 1e-3) };
   }, [box]);
-  const focus = useMemo(() => {
+  const focus = () => {
     if (!fit.chosen || !part) return sphere;
     const b = new THREE.Box3();
     const mesh = part.mesh;
@@ -895,9 +906,7 @@ function Inner(
     if (b.isEmpty()) return sphere;
     const s = b.getBoundingSphere(new THREE.Sphere());
     return { center: s.center, radius: Math.max(s.radius * 1.3, sphere.radius * 0.05) };
-    // It follows the wish to fit, not every choice.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [fit, sphere]);
+  };
   const clip = useMemo(() => {
     if (!look.cut) return [];
     const { axis, at, flip } = look.cut;
@@ -984,7 +993,7 @@ function Inner(
         perspective={look.perspective}
         wish={props.wish}
         fitKey={fit.key}
-        cube={props.cube}
+        turnBox={props.turnBox}
       />
       <Pointer scene={scene} setHover={props.setHover} pick={props.pick} />
       <TurnKeys within="[data-view]" />
@@ -998,6 +1007,9 @@ function Inner(
  */
 export const View = memo(function View(props: Props) {
   const cube = useRef<HTMLDivElement | null>(null);
+  const turnBox = useCallback((matrix: string) => {
+    if (cube.current) cube.current.style.transform = matrix;
+  }, []);
   const [wish, setWish] = useState({ name: "Pictorial", key: 0 });
   const turn = useCallback((name: string) => setWish((w) => ({ name, key: w.key + 1 })), []);
   return (
@@ -1017,7 +1029,7 @@ export const View = memo(function View(props: Props) {
           stencil: true,
         }}
       >
-        <Inner {...props} cube={cube} wish={wish} />
+        <Inner {...props} turnBox={turnBox} wish={wish} />
       </Canvas>
       <GlassBox
         turn={turn}

@@ -23,15 +23,15 @@ interface FieldProps {
 /** A size: it goes into the step as it is typed, and is worked out on the server. */
 export function FormulaField({ field, value, set, first }: FieldProps & { first?: boolean }) {
   const [text, setText] = useState(String(value ?? ""));
-  const was = useRef(value);
-  if (was.current !== value) {
-    was.current = value;
+  const [was, setWas] = useState(value);
+  if (was !== value) {
+    setWas(value);
     if (text !== String(value ?? "")) setText(String(value ?? ""));
   }
   const timer = useRef(0);
   const put = (t: string) => {
     window.clearTimeout(timer.current);
-    was.current = t;
+    setWas(t);
     set(t);
   };
   useEffect(() => () => window.clearTimeout(timer.current), []);

@@ -15,10 +15,10 @@ export function useModel({ model, saver }: Opened) {
   const saving = useSaving(saver);
   const latest = useRef(h);
   const put = useRef(JSON.stringify(model.document));
-  latest.current = h;
 
   // Before the page is drawn, so that a change and that it is not saved yet are one frame.
   useLayoutEffect(() => {
+    latest.current = h;
     history.keep(id, h);
     const text = JSON.stringify(h.now.doc);
     if (text === put.current) return;

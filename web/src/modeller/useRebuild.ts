@@ -104,26 +104,34 @@ export function useRebuild(
 
   // Long rebuilds say how far they are.
   useEffect(() => {
-    if (!busy) {
-      setProgress(null);
-      return;
-    }
+    if (!busy) return;
     const t = window.setInterval(() => {
       client.GET("/models/{id}/progress", { params: { path: { id } } }).then(
         (r) => setProgress(r.data ?? null),
         () => undefined,
       );
     }, 700);
-    return () => window.clearInterval(t);
+    return () => {
+      window.clearInterval(t);
+      setProgress(null);
+    };
   }, [busy, id]);
 
   const cancel = useCallback(() => {
     next.current = null;
     running.current?.abort();
   }, []);
-  const retry = useCallback(() => {
+  const retry = () => {
     if (doc) ask_({ key, doc, until, set });
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [key, ask_]);
-  return { part: part?.part, fresh: part?.key === key, busy, error, progress, cancel, retry, took };
+  };
+  return {
+    part: part?.part,
+    fresh: part?.key === key,
+    busy,
+    error,
+    progress: busy ? progress : null,
+    cancel,
+    retry,
+    took,
+  };
 }

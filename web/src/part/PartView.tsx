@@ -1,10 +1,10 @@
 import { OrbitControls } from "@react-three/drei";
 import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useEffectEvent, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Mesh, Schemas } from "../api/client";
 import { TurnKeys } from "./TurnKeys";
-import { useGeometry } from "./useGeometry";
+import { useReleased } from "./useReleased";
 import { cx } from "../app/cx";
 
 type Ref = Schemas["Ref"];
@@ -128,12 +128,16 @@ function Body({
 }) {
   const { mesh, faces } = shown;
   const pick = useMemo(() => new Set(faces), [faces]);
-  const plain = useGeometry(
-    () => solidOf(mesh, (f) => !pick.has(faceOf(f)), shown.deviation),
-    [mesh, pick, shown.deviation],
+  const plain = useReleased(
+    useMemo(
+      () => solidOf(mesh, (f) => !pick.has(faceOf(f)), shown.deviation),
+      [mesh, pick, shown.deviation],
+    ),
   );
-  const picked = useGeometry(() => solidOf(mesh, (f) => pick.has(faceOf(f))), [mesh, pick]);
-  const edges = useGeometry(() => edgesOf(mesh), [mesh]);
+  const picked = useReleased(
+    useMemo(() => solidOf(mesh, (f) => pick.has(faceOf(f))), [mesh, pick]),
+  );
+  const edges = useReleased(useMemo(() => edgesOf(mesh), [mesh]));
   const click = (wanted: (face: number) => boolean) => (e: ThreeEvent<MouseEvent>) => {
     // A drag that ends here, or a point that is cut away, picks nothing.
     if (!choose || e.delta > 4 || clip.some((p) => p.distanceToPoint(e.point) < 0)) return;
@@ -187,8 +191,10 @@ function Body({
 }
 
 function Camera({ sphere, view, turn }: { sphere: THREE.Sphere; view: string; turn: number }) {
-  const { camera, controls, invalidate, size } = useThree();
-  useEffect(() => {
+  const { camera, controls, get, size } = useThree();
+  const { width, height } = size;
+  const place = useEffectEvent(() => {
+    const { camera, controls, invalidate } = get();
     const d = new THREE.Vector3(...(directions[view] ?? [1, -1, 1])).normalize();
     camera.up.set(0, 0, 1);
     if (Math.abs(d.z) > 0.99) camera.up.set(0, d.z > 0 ? 1 : -1, 0);
@@ -196,20 +202,21 @@ function Camera({ sphere, view, turn }: { sphere: THREE.Sphere; view: string; tu
     camera.near = sphere.radius * 0.01;
     camera.far = sphere.radius * 20;
     if (camera instanceof THREE.OrthographicCamera)
-      camera.zoom = Math.min(size.width, size.height) / (2.15 * sphere.radius);
+      camera.zoom = Math.min(width, height) / (2.15 * sphere.radius);
     camera.lookAt(sphere.center);
     camera.updateProjectionMatrix();
     const c = controls as unknown as { target: THREE.Vector3; update: () => void } | null;
     c?.target.copy(sphere.center);
     c?.update();
     invalidate();
-  }, [camera, controls, invalidate, size.width, size.height, sphere, view, turn]);
+  });
+  useEffect(() => place(), [camera, controls, width, height, sphere, view, turn]);
   return null;
 }
 
-function boundsOf(list: Shown[]) {
+function boundsOf(list: Mesh[]) {
   const box = new THREE.Box3();
-  for (const s of list) box.union(new THREE.Box3().setFromArray(s.mesh.vertices));
+  for (const mesh of list) box.union(new THREE.Box3().setFromArray(mesh.vertices));
   if (box.isEmpty()) box.set(new THREE.Vector3(-1, -1, -1), new THREE.Vector3(1, 1, 1));
   return box;
 }
@@ -226,10 +233,11 @@ export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string;
   const [view, setView] = useState("Pictorial");
   const [turn, setTurn] = useState(0);
   const fit = useCallback(() => setTurn((n) => n + 1), []);
-  const meshes = shown.map((s) => s.mesh);
   // The box depends on the meshes alone: picking a dimension must not move the camera.
-  // eslint-disable-next-line react-hooks/exhaustive-deps
-  const box = useMemo(() => boundsOf(shown), meshes);
+  const [meshes, setMeshes] = useState(() => shown.map((s) => s.mesh));
+  if (meshes.length !== shown.length || shown.some((s, i) => s.mesh !== meshes[i]))
+    setMeshes(shown.map((s) => s.mesh));
+  const box = useMemo(() => boundsOf(meshes), [meshes]);
   const sphere = useMemo(() => box.getBoundingSphere(new THREE.Sphere()), [box]);
   const clip = useMemo(() => {
     if (cutAxis === "none") return [];

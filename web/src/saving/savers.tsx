@@ -4,7 +4,6 @@ import {
   createContext,
   useCallback,
   useContext,
-  useEffect,
   useState,
   useSyncExternalStore,
 } from "react";
@@ -57,7 +56,7 @@ export function SaveTrouble({
   const state = useSaving(saver);
   const go = useNavigate();
   const [error, setError] = useState<unknown>(null);
-  const [told, setTold] = useState(false);
+  const [told, setTold] = useState<Opened | null>(null); // of what it was told
   const apart = async (document: Promise<ModelDocument> | ModelDocument) => {
     try {
       const id = await saveApart(model.row, await document);
@@ -71,7 +70,6 @@ export function SaveTrouble({
     saver.drop();
     window.location.reload();
   };
-  useEffect(() => setTold(false), [opened]);
   if (error !== null) return <Trouble error={error} retry={() => setError(null)} />;
   if (state.kind === "failed")
     return (
@@ -96,7 +94,7 @@ export function SaveTrouble({
         </button>
       </Bar>
     );
-  if (opened.apart && !told) {
+  if (opened.apart && told !== opened) {
     const document = opened.apart;
     return (
       <Bar bad>
@@ -109,7 +107,7 @@ export function SaveTrouble({
           className="btn btn-xs"
           onClick={() => {
             saver.drop();
-            setTold(true);
+            setTold(opened);
           }}
         >
           Let them go
@@ -117,12 +115,12 @@ export function SaveTrouble({
       </Bar>
     );
   }
-  if (opened.restored && !told)
+  if (opened.restored && told !== opened)
     return (
       <Bar>
         What you changed {when(opened.restored)} had not been saved; it is here again. The state
         before is under “Versions”.{" "}
-        <button type="button" className="btn btn-ghost btn-xs" onClick={() => setTold(true)}>
+        <button type="button" className="btn btn-ghost btn-xs" onClick={() => setTold(opened)}>
           Close
         </button>
       </Bar>

@@ -14,6 +14,7 @@ import { Axes, Ghost, Hot, type Look, OpenPlaces, Picture, Pointer } from "./Pic
 import type { Turns } from "./modes";
 import type { Sketching } from "./useSketch";
 import { cx } from "../app/cx";
+import { useChanged } from "../app/useChanged";
 
 /** An edge of the solid behind the sketch, as a run of places on the screen. */
 export interface Backdrop {
@@ -153,19 +154,17 @@ export function Canvas({
     }
   }, [frame, fit, fitKey, size.measured]);
 
-  useEffect(() => {
-    if (goTo)
-      setView((v) => {
-        const inside =
-          goTo.x > v.x + 40 * v.pixel &&
-          goTo.y > v.y + 40 * v.pixel &&
-          goTo.x < v.x + (size.w - 40) * v.pixel &&
-          goTo.y < v.y + (size.h - 40) * v.pixel;
-        return inside
-          ? v
-          : { ...v, x: goTo.x - (size.w * v.pixel) / 2, y: goTo.y - (size.h * v.pixel) / 2 };
-      });
-  }, [goTo, size]);
+  if (useChanged(goTo, size) && goTo)
+    setView((v) => {
+      const inside =
+        goTo.x > v.x + 40 * v.pixel &&
+        goTo.y > v.y + 40 * v.pixel &&
+        goTo.x < v.x + (size.w - 40) * v.pixel &&
+        goTo.y < v.y + (size.h - 40) * v.pixel;
+      return inside
+        ? v
+        : { ...v, x: goTo.x - (size.w * v.pixel) / 2, y: goTo.y - (size.h * v.pixel) / 2 };
+    });
 
   // The layout of sizes and symbols follows the zoom when it rests.
   useEffect(() => {
@@ -242,9 +241,7 @@ export function Canvas({
     [engine, mode, previews, view.pixel, free, sides],
   );
 
-  useEffect(() => {
-    if (mode.kind !== "draw") setPreview(null);
-  }, [mode]);
+  if (useChanged(mode) && mode.kind !== "draw") setPreview(null);
 
   useEffect(() => {
     if (keyCursor) ghost(keyCursor, false);
@@ -322,7 +319,7 @@ export function Canvas({
         : Promise.resolve(null),
     [engine, tool, view.pixel],
   );
-  useEffect(() => setHot(null), [tool, mode.kind, frame]);
+  if (useChanged(tool, mode.kind, frame)) setHot(null);
   /** The edge of the solid under the pointer, whatever lies over it. */
   const edgeAt = (e: { clientX: number; clientY: number }) =>
     Number(

@@ -1,23 +1,24 @@
-import { type FormEvent, type KeyboardEvent, useMemo, useRef, useState } from "react";
+import { type FormEvent, type KeyboardEvent, useMemo, useState } from "react";
 import { Empty, sentence } from "../app/states";
 import { Newest } from "./core/engine";
 import type { Frame, ParamView } from "./core/types";
 import { inWords, tidy, useReach } from "./useReach";
 import type { Sketching } from "./useSketch";
+import { useChanged } from "../app/useChanged";
 
 /** Tries a value: the sketch follows the slider, on which the interval is drawn where it holds. */
 function Trial({ sk, p, unit }: { sk: Sketching; p: ParamView; unit: string }) {
   const { reach, error } = useReach(sk, p.name);
   const tries = useMemo(() => new Newest(), []);
-  const base = useRef(p.value);
+  const [base, setBase] = useState(p.value);
   const [value, setValue] = useState(p.value);
   const trying = sk.frame?.trying === p.name;
-  if (!trying && base.current !== p.value) {
-    base.current = p.value;
+  if (!trying && base !== p.value) {
+    setBase(p.value);
     setValue(p.value);
   }
-  const lo = base.current * 0.2;
-  const hi = base.current * 2.4;
+  const lo = base * 0.2;
+  const hi = base * 2.4;
   const at = (v: number) => Math.min(100, Math.max(0, (100 * (v - lo)) / (hi - lo)));
   const { engine, pixel } = sk;
   const attempt = (v: number) => {
@@ -31,7 +32,7 @@ function Trial({ sk, p, unit }: { sk: Sketching; p: ParamView; unit: string }) {
   const end = (keep: boolean) => {
     tries.drop();
     if (engine) void sk.show(engine.call<Frame>("end-try", { keep, pixel }), keep);
-    if (!keep) setValue(base.current);
+    if (!keep) setValue(base);
   };
   return (
     <div className="mt-1">
@@ -98,9 +99,7 @@ function Row({
   const [name, setName] = useState(p.name);
   const [formula, setFormula] = useState(p.formula);
   const [trouble, setTrouble] = useState(false);
-  const was = useRef(p);
-  if (was.current.formula !== p.formula || was.current.name !== p.name) {
-    was.current = p;
+  if (useChanged(p.formula, p.name)) {
     setName(p.name);
     setFormula(p.formula);
     setTrouble(false);

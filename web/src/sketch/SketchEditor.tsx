@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useEffectEvent, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type Schemas } from "../api/client";
 import { useAskBeforeLeaving } from "../app/keep";
@@ -9,6 +9,7 @@ import { type Backdrop, Canvas } from "./Canvas";
 import type { Finding, Offer, SketchDocument, Spot } from "./core/types";
 import { type Opened } from "../saving/saver";
 import { SaveTrouble } from "../saving/savers";
+import { Commands, type Switch } from "./Commands";
 import { Bar, Files, Saved } from "./head";
 import { Keys } from "./Keys";
 import { type Mode, type Prompt, useTurns } from "./modes";
@@ -16,8 +17,7 @@ import { Offers } from "./Offers";
 import { Constraints, Findings } from "./panels";
 import { Parameters } from "./Parameters";
 import type { Look } from "./Picture";
-import { type Entry, QuickEntry } from "./QuickEntry";
-import { ToolRail, toolKey } from "./ToolRail";
+import { ToolRail } from "./ToolRail";
 import { useFiles } from "./useFiles";
 import { useKeys } from "./useKeys";
 import { useSave } from "./useSave";
@@ -25,6 +25,7 @@ import { useSketch } from "./useSketch";
 import { useWiggle } from "./useWiggle";
 import { ValueField } from "./ValueField";
 import { cx } from "../app/cx";
+import { useChanged } from "../app/useChanged";
 
 interface Props {
   opened: Opened;
@@ -119,23 +120,10 @@ export function SketchEditor({ opened, step, placed }: Props) {
     () => chosen.filter((id) => !frame?.constraints.some((k) => k.id === id)),
     [chosen, frame],
   );
-  useEffect(() => {
+  if (useChanged(engine, entities, frame?.revision)) {
     setOffered(false);
-    if (!engine || entities.length === 0) {
-      setOffers([]);
-      return;
-    }
-    let current = true;
-    const put = (o: Offer[]) => {
-      if (!current) return;
-      setOffers(o);
-      setOffered(true);
-    };
-    engine.call<Offer[]>("offers", { ids: entities }).then(put, () => put([]));
-    return () => {
-      current = false;
-    };
-  }, [engine, entities, frame?.revision]);
+    if (!engine || entities.length === 0) setOffers([]);
+  }
 
   // What is typed from now on goes into the field that opens; one that has no field yet waits for a
   // choice.
@@ -160,16 +148,8 @@ export function SketchEditor({ opened, step, placed }: Props) {
     setPrompt(null);
   }, []);
 
-  const askSize = useCallback(
-    (first: string) => {
-      if (entities.length === 0 || !offered) {
-        if (first !== "") {
-          typed.current = first;
-          setWaiting(first);
-        }
-        return;
-      }
-      const text = typed.current ?? first;
+  const openSize = useCallback(
+    (text: string, offers: Offer[]) => {
       const sizes = offers.filter((o) => o.size);
       if (sizes.length === 0) {
         typed.current = null;
@@ -186,13 +166,41 @@ export function SketchEditor({ opened, step, placed }: Props) {
         submit: (kind, value) => act({ do: "size", kind, ids: entities, value }),
       });
     },
-    [offers, offered, ask, act, entities, say],
+    [ask, act, entities, say],
   );
-  // What was typed before the choice, or before it was known what goes on it, waits for it.
+  const askSize = useCallback(
+    (first: string) => {
+      if (entities.length > 0 && offered) {
+        openSize(typed.current ?? first, offers);
+        return;
+      }
+      if (first === "") return;
+      typed.current = first;
+      setWaiting(first);
+    },
+    [offers, offered, entities, openSize],
+  );
   useEffect(() => {
+    if (!engine || entities.length === 0) return;
+    let current = true;
+    const put = (o: Offer[]) => {
+      if (!current) return;
+      setOffers(o);
+      setOffered(true);
+    };
+    engine.call<Offer[]>("offers", { ids: entities }).then(put, () => put([]));
+    return () => {
+      current = false;
+    };
+  }, [engine, entities, frame?.revision]);
+  // What was typed before the choice, or before it was known what goes on it, waits for it. The
+  // core
+  // may answer before the key, between the key and its picture, or after both.
+  const askWaiting = useEffectEvent(() => {
     if (waiting !== null && offered && entities.length > 0 && offers.some((o) => o.size) && !prompt)
-      askSize(waiting);
-  }, [waiting, offered, offers, entities, prompt, askSize]);
+      openSize(typed.current ?? waiting, offers);
+  });
+  useEffect(() => askWaiting(), [waiting, offered, offers, entities, prompt]);
 
   const constrain = useCallback(
     async (o: Offer) => {
@@ -203,7 +211,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
   );
 
   const edit = useCallback(
-    (id: string, at: Spot, first?: string) => {
+    (id: string, at?: Spot, first?: string) => {
       const s = frame?.sizes.find((z) => z.id === id);
       if (!s) return;
       choose([id]);
@@ -350,141 +358,29 @@ export function SketchEditor({ opened, step, placed }: Props) {
       void go(`/models/${model.row.id}${extrude ? `?begin=extrude&sketch=${step}` : ""}`),
     [go, model.row.id, step],
   );
+  const switches: Switch[] = [
+    { on: quiet, set: setQuiet, off: "Show all sizes", name: "Quieten all sizes" },
+    {
+      on: marks,
+      set: setMarks,
+      off: "Hide the symbols of constraints",
+      name: "Show the symbols of constraints",
+    },
+    {
+      on: free,
+      set: setFree,
+      off: "Guess constraints while drawing",
+      name: "Guess nothing while drawing",
+    },
+  ];
+  if (sheetOf)
+    switches.push({
+      on: sheet,
+      set: setSheet,
+      off: "Put the sheet away",
+      name: "Show the sheet beside it",
+    });
   const remove = useCallback(() => void act({ do: "remove", ids: chosen }), [act, chosen]);
-
-  const entries = useMemo<Entry[]>(() => {
-    const out: Entry[] = [];
-    for (const t of lists?.tools ?? [])
-      out.push({
-        name: `Draw: ${t.name}`,
-        key: toolKey(t.id),
-        run: () => setMode({ kind: "draw", tool: t.id, places: [] }),
-      });
-    for (const o of offers.filter((o) => o.size))
-      out.push({
-        name: `Size: ${o.words}`,
-        note: o.value,
-        run: () => {
-          ask({
-            title: o.words,
-            kinds: [{ kind: o.kind, words: o.words, value: o.value ?? "" }],
-            value: "",
-            submit: (kind, value) => act({ do: "size", kind, ids: entities, value }),
-          });
-        },
-      });
-    for (const o of offers.filter((o) => o.size))
-      out.push({
-        name: `Measure: ${o.words}`,
-        note: `in parentheses, ${o.value}`,
-        run: () => void act({ do: "size", kind: o.kind, ids: entities, on: true }),
-      });
-    for (const k of lists?.constraints ?? [])
-      out.push({
-        name: `Constraint: ${k.name}`,
-        note: `on ${k.on}`,
-        run: () => void act({ do: "constrain", kind: k.kind, ids: entities }),
-      });
-    for (const a of lists?.actions ?? []) {
-      if (a.do === "trim" || a.do === "extend" || a.do === "split") {
-        const doing = a.do;
-        out.push({
-          name: a.name,
-          note: "then put it on " + a.needs,
-          run: () => setMode({ kind: "edit", do: doing }),
-        });
-      } else if (a.asks)
-        out.push({ name: a.name, note: a.needs, run: () => askAction(a.do, a.name, a.asks ?? "") });
-      else
-        out.push({
-          name: a.name,
-          note: a.needs,
-          key: a.do === "remove" ? "Delete" : undefined,
-          run: () =>
-            void act(
-              a.do === "unjoin"
-                ? { do: a.do, id: entities[0] }
-                : { do: a.do, ids: a.do === "remove" ? chosen : entities },
-            ),
-        });
-    }
-    out.push(
-      { name: "Back to the part", key: "Alt Enter", run: () => backToPart(false) },
-      { name: "Extrude this", key: "Alt Shift Enter", run: () => backToPart(true) },
-    );
-    if (backdrop.length > 0)
-      out.push({
-        name: "Trace an edge of the solid",
-        run: () => setMode({ kind: "edit", do: "trace" }),
-      });
-    const size = frame?.sizes.find((s) => chosen.length === 1 && s.id === chosen[0]);
-    if (size) {
-      out.push({
-        name: "Change the size",
-        note: size.text,
-        run: () => edit(size.id, anchor.current),
-      });
-      out.push({
-        name: size.driven ? "Let the size hold" : "Let the size be measured, in parentheses",
-        run: () => void act({ do: "drive", id: size.id, on: !size.driven }),
-      });
-      out.push({
-        name: size.quiet ? "Show this size again" : "Quieten this size",
-        run: () => void act({ do: "quiet", id: size.id, on: !size.quiet }),
-      });
-    }
-    out.push(
-      { name: "Undo", note: frame?.undo, key: "Ctrl Z", run: () => void sk.step("undo") },
-      { name: "Redo", note: frame?.redo, key: "Ctrl Y", run: () => void sk.step("redo") },
-      { name: "Show it whole", key: "Home", run: whole },
-      { name: "Next loose place", key: "n", run: () => nextLoose(1) },
-      { name: "Let it wiggle", key: "w", run: () => startWiggle(chosen[0]) },
-      { name: quiet ? "Show all sizes" : "Quieten all sizes", run: () => setQuiet(!quiet) },
-      {
-        name: marks ? "Hide the symbols of constraints" : "Show the symbols of constraints",
-        run: () => setMarks(!marks),
-      },
-      { name: "Place all sizes by themselves again", run: () => void act({ do: "tidy" }) },
-      {
-        name: free ? "Guess constraints while drawing" : "Guess nothing while drawing",
-        run: () => setFree(!free),
-      },
-      { name: "Keys", key: "?", run: () => setHelp(true) },
-      { name: "Export as DXF", run: () => void saveFile("dxf") },
-      { name: "Export as SVG", run: () => void saveFile("svg") },
-      { name: "Import a DXF file", run: openFile },
-    );
-    if (sheetOf)
-      out.push({
-        name: sheet ? "Put the sheet away" : "Show the sheet beside it",
-        run: () => setSheet(!sheet),
-      });
-    return out;
-  }, [
-    lists,
-    offers,
-    frame,
-    chosen,
-    entities,
-    quiet,
-    marks,
-    free,
-    sheet,
-    sheetOf,
-    backdrop,
-    setMode,
-    ask,
-    act,
-    askAction,
-    edit,
-    nextLoose,
-    startWiggle,
-    sk,
-    saveFile,
-    openFile,
-    whole,
-    backToPart,
-  ]);
 
   useKeys({
     sk,
@@ -818,7 +714,29 @@ export function SketchEditor({ opened, step, placed }: Props) {
             {frame && tab === "parameters" && <Parameters sk={sk} unit={placed.unit} />}
           </div>
         </aside>
-        {quick && <QuickEntry entries={entries} close={() => setQuick(false)} />}
+        {quick && (
+          <Commands
+            sk={sk}
+            entities={entities}
+            offers={offers}
+            traceable={backdrop.length > 0}
+            switches={switches}
+            doing={{
+              setMode,
+              ask,
+              askAction,
+              edit,
+              nextLoose: () => nextLoose(1),
+              wiggle: () => startWiggle(chosen[0]),
+              backToPart,
+              whole,
+              help: () => setHelp(true),
+              save: (f) => void saveFile(f),
+              open: openFile,
+            }}
+            close={() => setQuick(false)}
+          />
+        )}
         {help && <Keys close={() => setHelp(false)} />}
       </div>
       {files.input}

@@ -39,20 +39,24 @@ export function ValueField({
   const [kind, setKind] = useState(0);
   const [value, setValue] = useState(prompt.value);
   const [tried, setTried] = useState(false);
-  const [enter, setEnter] = useState(false); // it was pressed before the field was there
   const input = useRef<HTMLInputElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const [place, setPlace] = useState(at);
   const now = prompt.kinds[kind];
 
-  useEffect(() => {
+  const submit = async (text: string) => {
+    setTried(true);
+    if (await prompt.submit(now?.kind ?? "", text.trim() || now?.value || "")) close();
+    else input.current?.select();
+  };
+  const open = useEffectEvent(() => {
     input.current?.focus();
     if (prompt.preset) input.current?.select();
     // What was typed while the field was opening belongs into it.
     const text = take();
     if (text !== null) {
       setValue(text.replace("\n", ""));
-      setEnter(text.endsWith("\n"));
+      if (text.endsWith("\n")) void submit(text); // Enter was pressed before the field was there
     }
     const b = box.current;
     const host = b?.offsetParent?.getBoundingClientRect();
@@ -61,22 +65,13 @@ export function ValueField({
         x: Math.max(4, Math.min(at.x - host.left + 12, host.width - b.offsetWidth - 6)),
         y: Math.max(4, Math.min(at.y - host.top + 12, host.height - b.offsetHeight - 6)),
       });
-  }, [at, prompt, take]);
-  const pressed = useEffectEvent(() => void submit());
-  useEffect(() => {
-    if (!enter) return;
-    setEnter(false);
-    pressed();
-  }, [enter]);
-
-  const submit = async () => {
-    setTried(true);
-    if (await prompt.submit(now?.kind ?? "", value.trim() || now?.value || "")) close();
-    else input.current?.select();
-  };
+  });
+  // What was typed before comes from outside of React: it is taken once, when the field is there.
+  // eslint-disable-next-line react-hooks/set-state-in-effect
+  useEffect(() => open(), [at, prompt, take]);
   const key = (e: KeyboardEvent) => {
     e.stopPropagation();
-    if (e.key === "Enter") void submit();
+    if (e.key === "Enter") void submit(value);
     if (e.key === "Escape") close();
     if (e.key === "Tab" && prompt.kinds.length > 1) {
       e.preventDefault();
@@ -123,7 +118,7 @@ export function ValueField({
         </p>
       )}
       <div className="mt-2 flex gap-1">
-        <button type="button" className="btn btn-primary btn-xs" onClick={() => void submit()}>
+        <button type="button" className="btn btn-primary btn-xs" onClick={() => void submit(value)}>
           Set
         </button>
         <button type="button" className="btn btn-xs" onClick={close}>

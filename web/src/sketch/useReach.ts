@@ -1,16 +1,16 @@
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Engine } from "./core/engine";
 import type { Reach } from "./core/types";
 import type { Sketching } from "./useSketch";
 
 /** The interval within which the sketch holds, found in a thread of its own. */
 export function useReach(sk: Sketching, name: string | null) {
-  const [reach, setReach] = useState<Reach | null>(null);
-  const [error, setError] = useState<unknown>(null);
   const { engine, edits, document } = sk;
+  // What is found holds for one name in one state of the sketch.
+  const wish = useMemo(() => ({ engine, name, edits, document }), [engine, name, edits, document]);
+  const [found, setFound] = useState<{ of: typeof wish; reach: Reach | null; error: unknown }>();
   useEffect(() => {
-    setReach(null);
-    setError(null);
+    const { engine, name, document } = wish;
     if (!name || !engine) return;
     let second: Engine | null = null;
     const t = window.setTimeout(() => {
@@ -18,9 +18,10 @@ export function useReach(sk: Sketching, name: string | null) {
         second = new Engine();
         try {
           await second.call("open", { document: d, pixel: 0.25 });
-          setReach(await second.call<Reach>("reach", { name }));
+          const reach = await second.call<Reach>("reach", { name });
+          setFound({ of: wish, reach, error: null });
         } catch (e) {
-          setError(e);
+          setFound({ of: wish, reach: null, error: e });
         }
       });
     }, 250);
@@ -28,8 +29,8 @@ export function useReach(sk: Sketching, name: string | null) {
       window.clearTimeout(t);
       second?.stop();
     };
-  }, [engine, name, edits, document]);
-  return { reach, error };
+  }, [wish]);
+  return found?.of === wish ? found : { reach: null, error: null };
 }
 
 export const tidy = (v: number) => String(Number(v.toPrecision(4)));

@@ -28,15 +28,14 @@ export function useSave({ model, saver }: Opened, step: string) {
     [step],
   );
 
-  const name = useRef(step);
-  name.current =
+  const name =
     (model.document as unknown as { steps: { id: string; name?: string }[] }).steps.find(
       (s) => s.id === step,
     )?.name || step;
   /** What was opened is no change: only what was edited is taken. */
   const take = useCallback(
-    (d: SketchDocument) => saver.put(body(d), `sketch ${name.current}`),
-    [saver, body],
+    (d: SketchDocument) => saver.put(body(d), `sketch ${name}`),
+    [saver, body, name],
   );
   const save = useCallback(() => saver.flush(), [saver]);
   const leaving = useCallback((last: Promise<unknown>) => saver.expect(last), [saver]);

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Problem } from "../api/client";
 import { Engine } from "./core/engine";
 import type { Command, Drawn, Frame, Lists, Place, SketchDocument } from "./core/types";
@@ -69,8 +69,10 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
   const timer = useRef<number | undefined>(undefined);
   const first = useRef(start);
   const to = useRef(keeping);
-  to.current = keeping;
-  const tally = useMemo(() => ({ edits: 0, taken: 0 }), []);
+  useLayoutEffect(() => {
+    to.current = keeping;
+  });
+  const tally = useRef({ edits: 0, taken: 0 });
 
   // Looking a sketch over takes longer than drawing it: it follows when the hand rests.
   const lookOver = useCallback((e: Engine) => {
@@ -89,12 +91,13 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
 
   useEffect(() => {
     const e = new Engine();
-    setEngine(e);
+    const counts = tally.current;
     Promise.all([
       e.call<Lists>("lists", {}),
       e.call<Frame>("open", { document: first.current, pixel: scale.current }),
     ]).then(
       ([l, f]) => {
+        setEngine(e);
         setLists(l);
         setFrame(f);
         lookOver(e);
@@ -107,25 +110,25 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
       const last = settled()
         .then(() => e.idle())
         .then(() =>
-          tally.edits > 0 ? e.call<SketchDocument>("document", {}).then(take) : undefined,
+          counts.edits > 0 ? e.call<SketchDocument>("document", {}).then(take) : undefined,
         )
         .catch(() => undefined); // a core that failed has nothing to give
       leaving(last);
       void last.finally(() => e.stop());
     };
-  }, [lookOver, tally]);
+  }, [lookOver]);
 
   // The document follows its picture; it is what is saved.
   useEffect(() => {
     if (engine && edits > 0)
       engine.call<SketchDocument>("document", {}).then(
         (d) => {
-          tally.taken = edits;
+          tally.current.taken = edits;
           to.current.take(d);
         },
         () => undefined,
       );
-  }, [engine, edits, tally]);
+  }, [engine, edits]);
 
   const show = useCallback(
     async (call: Promise<Frame>, edited: boolean) => {
@@ -134,7 +137,7 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
         setFrame(f);
         say(null);
         if (edited) {
-          tally.edits++;
+          tally.current.edits++;
           setEdits((n) => n + 1);
         }
         if (engine && !f.analysed) lookOver(engine);
@@ -144,7 +147,7 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
         return false;
       }
     },
-    [engine, lookOver, tally],
+    [engine, lookOver],
   );
 
   const act = useCallback(
@@ -197,7 +200,7 @@ export function useSketch(start: SketchDocument, keeping: Keeping): Sketching {
     [engine],
   );
 
-  const untaken = useCallback(() => tally.taken < tally.edits, [tally]);
+  const untaken = useCallback(() => tally.current.taken < tally.current.edits, []);
 
   // What was chosen may be gone after a change.
   const chosen = useMemo(() => {

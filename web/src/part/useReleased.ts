@@ -1,4 +1,4 @@
-import { type DependencyList, useEffect, useMemo } from "react";
+import { useEffect } from "react";
 import type * as THREE from "three";
 
 /**
@@ -6,13 +6,7 @@ import type * as THREE from "three";
  * it is no longer shown: three.js frees none by itself, and highlighting a face makes a new one at
  * every move of the mouse.
  */
-export function useGeometry<G extends THREE.BufferGeometry>(
-  make: () => G,
-  needs: DependencyList,
-): G {
-  // The rule checks the needs where this hook is called (see eslint.config.js).
-  // eslint-disable-next-line react-hooks/exhaustive-deps
-  const geometry = useMemo(make, needs);
+export function useReleased<G extends THREE.BufferGeometry>(geometry: G): G {
   useEffect(() => () => release(geometry), [geometry]);
   return geometry;
 }
