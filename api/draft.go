@@ -96,13 +96,14 @@ func (s *Server) draftView(c *gin.Context, v store.Version, ex *exercise.Exercis
 	}
 	for _, x := range d.Values {
 		row := struct {
-			Error  *string `json:"error,omitempty"`
-			Faces  []Ref   `json:"faces"`
-			Id     string  `json:"id"`
-			Limits string  `json:"limits"`
-			Places int     `json:"places"`
-			Text   string  `json:"text"`
-		}{Faces: x.Faces, Id: x.ID, Limits: x.Limits, Places: x.Places, Text: x.Text}
+			Called map[string]string `json:"called"`
+			Error  *string           `json:"error,omitempty"`
+			Faces  []Ref             `json:"faces"`
+			Id     string            `json:"id"`
+			Limits string            `json:"limits"`
+			Places int               `json:"places"`
+			Text   string            `json:"text"`
+		}{Called: x.Called, Faces: x.Faces, Id: x.ID, Limits: x.Limits, Places: x.Places, Text: x.Text}
 		if x.Error != "" {
 			row.Error = &x.Error
 		}

@@ -380,12 +380,14 @@ type Draft struct {
 	Title    string `json:"title"`
 	Unit     string `json:"unit"`
 	Values   []struct {
-		Error  *string `json:"error,omitempty"`
-		Faces  []Ref   `json:"faces"`
-		Id     string  `json:"id"`
-		Limits string  `json:"limits"`
-		Places int     `json:"places"`
-		Text   string  `json:"text"`
+		// Called what the names that it is measured on stand for
+		Called map[string]string `json:"called"`
+		Error  *string           `json:"error,omitempty"`
+		Faces  []Ref             `json:"faces"`
+		Id     string            `json:"id"`
+		Limits string            `json:"limits"`
+		Places int               `json:"places"`
+		Text   string            `json:"text"`
 	} `json:"values"`
 	Version int `json:"version"`
 }

@@ -194,7 +194,7 @@ func picked(doc *part.Document, b *part.Build, out *Modelled) error {
 	if len(refs.Faces) != len(faces) || len(refs.Edges) != len(edges) {
 		return errors.New("the faces of the solids are not those of the whole") // they are laid side by side
 	}
-	called := words.NewNamer(doc, doc.Unit).Faces(refs.Faces, faces)
+	called := words.NewNamer(doc.Titles(), doc.Unit).Faces(refs.Faces, faces)
 	for i, f := range faces {
 		out.Faces = append(out.Faces, FaceRow{Name: refs.Faces[i], Kind: string(f.Kind), Solid: refs.Solids[i], Words: called[i]})
 	}
@@ -213,7 +213,7 @@ func picked(doc *part.Document, b *part.Build, out *Modelled) error {
 // faster.
 func runs(b *part.Build, doc *part.Document, out *Modelled) {
 	shorten(out.Mesh.Vertices)
-	refs, faces, namer := b.References(), b.Solid.Shape.Faces(), words.NewNamer(doc, doc.Unit)
+	refs, faces, namer := b.References(), b.Solid.Shape.Faces(), words.NewNamer(doc.Titles(), doc.Unit)
 	line := 0
 	for i, e := range b.Solid.Shape.Edges() {
 		if e.Seam || e.Degenerate || line >= len(out.Mesh.Lines) {

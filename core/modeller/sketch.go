@@ -8,6 +8,7 @@ import (
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 	"hammerset/core/words"
+	"strings"
 )
 
 // Sketch places one sketch of a model for editing.
@@ -28,7 +29,7 @@ func (m *Modeller) Sketch(ctx context.Context, doc *part.Document, step string) 
 		}
 		out.Name = s.Name
 		if sk := s.Sketched(); sk != nil && sk.Plane != nil {
-			out.Plane = words.Plane(doc, sk.Plane)
+			out.Plane = plane(doc, sk.Plane)
 		}
 	}
 	if out.Edges == nil {
@@ -89,4 +90,28 @@ func Verify(doc *part.Document) (*Verified, error) {
 		out.Sketches = append(out.Sketches, row)
 	}
 	return out, nil
+}
+
+// plane names the plane of a sketch as people call it.
+func plane(doc *part.Document, p *part.PlaneRef) string {
+	name := words.NewNamer(doc.Titles(), doc.Unit).Step
+	called := p.Datum
+	switch {
+	case p.Step != "":
+		called = name(p.Step)
+	case p.Face != "":
+		maker, rest, _ := strings.Cut(p.Face, "/")
+		step, _, _ := strings.Cut(maker, ".")
+		kind, curve, _ := strings.Cut(rest, ":")
+		switch called = kind + " of " + name(step); {
+		case kind == "end" || kind == "start" || kind == "floor" || kind == "bottom":
+			called = "the " + called
+		case curve != "":
+			called = kind + " " + curve + " of " + name(step)
+		}
+	}
+	if p.Offset != "" {
+		called += ", moved by " + p.Offset
+	}
+	return called
 }

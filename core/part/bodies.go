@@ -38,14 +38,14 @@ func (w *worker) bodiesWith(name string) []*Body {
 // places, none is picked.
 func (w *worker) face(name string) (solid.Face, error) {
 	if len(w.state.bodies) == 0 {
-		return solid.Face{}, because("put the step after the one that makes the face", "there is no solid yet with a face %q", name)
+		return solid.Face{}, because("put the step after the one that makes the face", "there is no solid yet with the %s", calledFace(name))
 	}
 	var best *solid.Face
 	for _, b := range w.bodiesWith(name) {
 		for _, i := range b.Faces(unqualified(name)) {
 			f := b.Shape.Surface(i)
 			if best != nil && !sameSurface(*best, f) {
-				return solid.Face{}, because("choose the face anew, with the solid that it is on", "%q has come to name faces in several places", name)
+				return solid.Face{}, because("choose the face anew, with the solid that it is on", "the %s has come to be in several places", calledFace(name))
 			}
 			if best == nil || f.Area > best.Area {
 				best = &f
@@ -53,7 +53,7 @@ func (w *worker) face(name string) (solid.Face, error) {
 		}
 	}
 	if best == nil {
-		return solid.Face{}, goneError("the face", name)
+		return solid.Face{}, goneError(name)
 	}
 	return *best, nil
 }
@@ -101,7 +101,7 @@ func (w *worker) pick(refs []EdgeRef) ([]picked, error) {
 		}
 		for _, n := range names {
 			if n != "" && len(w.bodiesWith(n)) == 0 {
-				return nil, goneError("the face", n)
+				return nil, goneError(n)
 			}
 		}
 		found := 0

@@ -55,7 +55,7 @@ func (do *Repeated) repeat(w *worker, list []instance) error {
 	for _, id := range do.Of {
 		d, ok := w.state.deeds[id]
 		if !ok {
-			return because("name steps that make or break material and come before", "step %q does nothing that could be repeated", id)
+			return because("name steps that make or break material and come before", "%s does nothing that could be repeated", calledStep(id))
 		}
 		deeds = append(deeds, d...)
 	}
@@ -450,7 +450,7 @@ func (do *PointPattern) moves(w *worker) ([]solid.Transform, error) {
 		}
 		c, ok := p.solution.Points[id]
 		if !ok {
-			return solid.Vec{}, because("name a point of the sketch", "the sketch %s has no point %q", do.Sketch, id)
+			return solid.Vec{}, because("name a point of the sketch", "%s has no point %q", calledStep(do.Sketch), id)
 		}
 		return p.frame.Point(c.X, c.Y, 0), nil
 	}

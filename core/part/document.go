@@ -182,6 +182,9 @@ type StepError struct {
 	Index  int
 	Why    string
 	Remedy string
+
+	format string // the text and what it speaks of, until that is put into words
+	args   []any
 }
 
 func (e *StepError) Error() string {

@@ -339,7 +339,7 @@ func (w *worker) broken(base *Named, kind string, edges []int, list []brokenEdge
 				}
 			}
 			if bevels[k].Face < 0 {
-				return nil, nil, because("say on which of the two faces the first distance lies", "the two distances of the chamfer are not told apart at %s", base.edgeName(edges[k]))
+				return nil, nil, because("say on which of the two faces the first distance lies", "the two distances of the chamfer are not told apart at the %s", base.calledEdge(edges[k]))
 			}
 		}
 		shape, h, err = w.kernel.Chamfer(base.Shape, bevels)
@@ -361,7 +361,7 @@ func (w *worker) misfit(base *Named, kind string, edges []int, list []brokenEdge
 		size = list[0].first
 	}
 	if w.brief {
-		return because("try a smaller size, or fewer edges", "a %s of %s does not fit on %s (%v)", kind, w.shown(size), base.edgeName(edges[0]), cause)
+		return because("try a smaller size, or fewer edges", "a %s of %s does not fit on the %s (%v)", kind, w.shown(size), base.calledEdge(edges[0]), cause)
 	}
 	// Edges that do not fit even by themselves; all of them, where only together.
 	var bad []int
@@ -372,27 +372,15 @@ func (w *worker) misfit(base *Named, kind string, edges []int, list []brokenEdge
 			}
 		}
 	}
-	names := func(ks []int) string {
-		var out []string
-		for i, k := range ks {
-			if i == 4 {
-				out = append(out, fmt.Sprintf("%d more", len(ks)-4))
-				break
-			}
-			out = append(out, base.edgeName(edges[k]))
+	var where calledEdges
+	for k, edge := range edges {
+		if len(bad) == 0 || slices.Contains(bad, k) {
+			where = append(where, base.calledEdge(edge))
 		}
-		return strings.Join(out, ", ")
 	}
-	where := "on " + names(bad)
-	if len(bad) == 0 {
-		all := make([]int, len(edges))
-		for k := range all {
-			all[k] = k
-		}
-		where = "on " + names(all)
-		if len(edges) > 1 {
-			where += " together"
-		}
+	together := ""
+	if len(bad) == 0 && len(edges) > 1 {
+		together = " together"
 	}
 	if len(bad) > 0 {
 		size = list[bad[0]].radius
@@ -413,5 +401,5 @@ func (w *worker) misfit(base *Named, kind string, edges []int, list []brokenEdge
 	if lo > 0 {
 		remedy = fmt.Sprintf("the largest that fits there is about %s", w.shown(math.Floor(lo*size*100)/100))
 	}
-	return because(remedy, "a %s of %s does not fit %s (%v)", kind, w.shown(size), where, cause)
+	return because(remedy, "a %s of %s does not fit on %s%s (%v)", kind, w.shown(size), where, together, cause)
 }

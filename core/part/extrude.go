@@ -381,12 +381,12 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 		n := face.Normal
 		slope := n.Dot(along)
 		if math.Abs(slope) < 1e-6 {
-			return 0, nil, because("choose a face across the direction", "the extrusion runs along the face %q and never meets it", name)
+			return 0, nil, because("choose a face across the direction", "the extrusion runs along the %s and never meets it", calledFace(name))
 		}
 		if math.Abs(math.Abs(slope)-1) < 1e-12 {
 			d := face.Centroid.Sub(origin).Dot(along)
 			if d <= 1e-9 {
-				return 0, nil, because("reverse the direction or choose another face", "the face %q lies behind the sketch", name)
+				return 0, nil, because("reverse the direction or choose another face", "the %s lies behind the sketch", calledFace(name))
 			}
 			return d, nil, nil
 		}
@@ -406,7 +406,7 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 			length = math.Max(face.Origin.Sub(origin).Dot(along), 1e-3)
 		}
 	default:
-		return 0, nil, because("choose a flat or cylindrical face", "the face %q is %s", name, face.Kind)
+		return 0, nil, because("choose a flat or cylindrical face", "the %s is a %s", calledFace(name), face.Kind)
 	}
 	if err != nil {
 		return 0, nil, err
@@ -417,7 +417,7 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 			return nil, err
 		}
 		if out.Shape.Solids() == 0 {
-			return nil, because("reverse the direction or choose another face", "the face %q lies behind the sketch", name)
+			return nil, because("reverse the direction or choose another face", "the %s lies behind the sketch", calledFace(name))
 		}
 		return out, nil
 	}, nil

@@ -339,7 +339,7 @@ func (do *Hole) spots(w *worker) ([]spot, error) {
 	for _, id := range do.At {
 		c, ok := p.solution.Points[id]
 		if !ok {
-			return nil, because("name a point of the sketch", "the sketch %s has no point %q", do.Sketch, id)
+			return nil, because("name a point of the sketch", "%s has no point %q", calledStep(do.Sketch), id)
 		}
 		out = append(out, spot{id, p.frame.Point(c.X, c.Y, 0), p.frame.X, into})
 	}

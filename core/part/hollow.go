@@ -128,7 +128,7 @@ func (w *worker) onlySolid(solids, faces []string) (int, error) {
 				return i, nil
 			}
 		}
-		return 0, goneError("the face", faces[0])
+		return 0, goneError(faces[0])
 	case len(w.state.bodies) > 1:
 		return 0, because("name the solid", "there are %d solids here", len(w.state.bodies))
 	}
@@ -141,7 +141,7 @@ func (w *worker) facesOf(body int, faces []string) ([]int, error) {
 	for _, name := range faces {
 		list := w.state.bodies[body].Faces(unqualified(name))
 		if len(list) == 0 {
-			return nil, goneError("the face", name)
+			return nil, goneError(name)
 		}
 		out = append(out, list...)
 	}

@@ -121,7 +121,7 @@ func (do *Slot) outline(w *worker, p *placed, id string, width float64, first bo
 		}
 	}
 	if len(r.curves) == 0 {
-		return nil, because("name a line or arc of the sketch", "the sketch %s has no line %q", do.Sketch, id)
+		return nil, because("name a line or arc of the sketch", "%s has no line %q", calledStep(do.Sketch), id)
 	}
 	left, err := r.offset(width / 2)
 	if err != nil {
@@ -253,10 +253,10 @@ func (do *Keyway) seat(w *worker) (round, end solid.Face, err error) {
 		return round, end, err
 	}
 	if round.Kind != solid.CylinderFace {
-		return round, end, because("choose a cylinder", "the face %q is %s", do.Faces[0], round.Kind)
+		return round, end, because("choose a cylinder", "the %s is a %s", calledFace(do.Faces[0]), round.Kind)
 	}
 	if end, err = w.flat(do.Faces[1]); err == nil && !end.Normal.Parallel(round.Axis, 1e-6) {
-		err = because("choose a flat face square to the axis", "the face %q is not square to the axis", do.Faces[1])
+		err = because("choose a flat face square to the axis", "the %s is not square to the axis", calledFace(do.Faces[1]))
 	}
 	return round, end, err
 }

@@ -73,8 +73,9 @@ func (n *Named) Faces(name string) []int {
 }
 
 // goneError says that a reference does not resolve any more.
-func goneError(what, name string) error {
-	return fmt.Errorf("%s %q is not there any more: an earlier step no longer makes it, or a later one removed it", what, name)
+func goneError(face string) error {
+	return because("pick another face", "the %s is not there any more: an earlier step no longer makes it, or a later one removed it",
+		calledFace(face))
 }
 
 // edges resolves edge references. Seams and smooth edges are left out, since
@@ -84,14 +85,14 @@ func (n *Named) edges(refs []EdgeRef, box solid.Box) ([]int, error) {
 	all := n.Shape.Edges()
 	for _, r := range refs {
 		var found []int
-		label := r.Around
+		label := calledEdge{r.Around}
 		switch {
 		case r.Between != nil:
-			label = r.Between[0] + " | " + r.Between[1]
+			label = calledEdge(*r.Between)
 			a, b := n.Faces(r.Between[0]), n.Faces(r.Between[1])
 			for k, list := range [][]int{a, b} {
 				if len(list) == 0 {
-					return nil, goneError("the face", r.Between[k])
+					return nil, goneError(r.Between[k])
 				}
 			}
 			for i, e := range all {
@@ -102,7 +103,7 @@ func (n *Named) edges(refs []EdgeRef, box solid.Box) ([]int, error) {
 		case r.Around != "":
 			a := n.Faces(r.Around)
 			if len(a) == 0 {
-				return nil, goneError("the face", r.Around)
+				return nil, goneError(r.Around)
 			}
 			for i, e := range all {
 				if len(e.Faces) == 2 && (slices.Contains(a, e.Faces[0]) || slices.Contains(a, e.Faces[1])) && !e.Smooth {
@@ -113,7 +114,7 @@ func (n *Named) edges(refs []EdgeRef, box solid.Box) ([]int, error) {
 			return nil, fmt.Errorf("an edge is named by \"between\" two faces or \"around\" one")
 		}
 		if len(found) == 0 {
-			return nil, fmt.Errorf("the faces %s do not meet in an edge any more", label)
+			return nil, because("pick another edge", "the %s is not there any more: its faces do not meet", label)
 		}
 		if r.Near != nil {
 			best, bestD := found[0], math.Inf(1)
@@ -130,7 +131,7 @@ func (n *Named) edges(refs []EdgeRef, box solid.Box) ([]int, error) {
 	return slices.Compact(out), nil
 }
 
-// edgeName names an edge by the faces it lies between.
+// edgeName names an edge by all names of the faces it lies between.
 func (n *Named) edgeName(edge int) string {
 	var parts []string
 	for _, f := range n.Shape.Edges()[edge].Faces {
@@ -138,4 +139,15 @@ func (n *Named) edgeName(edge int) string {
 	}
 	sort.Strings(parts)
 	return strings.Join(parts, "|")
+}
+
+// calledEdge speaks of an edge by the faces that it lies between.
+func (n *Named) calledEdge(edge int) calledEdge {
+	var out calledEdge
+	for k, f := range n.Shape.Edges()[edge].Faces {
+		if k < len(out) && len(n.Names[f]) > 0 {
+			out[k] = n.Names[f][0]
+		}
+	}
+	return out
 }

@@ -99,7 +99,7 @@ func (do *Thread) run(w *worker) error {
 		return err
 	}
 	if face.Kind != solid.CylinderFace {
-		return because("choose a cylinder", "a thread runs on a cylinder, and %q is %s", n.Face, face.Kind)
+		return because("choose a cylinder", "a thread runs on a cylinder, and the %s is a %s", calledFace(n.Face), face.Kind)
 	}
 	t, err := standards.MetricThread(do.Thread)
 	if err != nil {

@@ -62,7 +62,7 @@ func (w *worker) frame(p *PlaneRef) (solid.Frame, error) {
 func (w *worker) flat(name string) (solid.Face, error) {
 	face, err := w.face(name)
 	if err == nil && face.Kind != solid.PlaneFace {
-		err = because("choose a flat face", "the face %q is not flat (%s)", name, face.Kind)
+		err = because("choose a flat face", "the %s is not flat (%s)", calledFace(name), face.Kind)
 	}
 	return face, err
 }
@@ -129,7 +129,7 @@ func (w *worker) axis(a *AxisRef, p *placed) (origin, direction solid.Vec, err e
 		case solid.CylinderFace, solid.ConeFace, solid.TorusFace:
 			return face.Origin, sense(face.Axis), nil
 		}
-		return zero, zero, because("choose a round face", "the face %q has no axis (%s)", a.Face, face.Kind)
+		return zero, zero, because("choose a round face", "the %s has no axis (%s)", calledFace(a.Face), face.Kind)
 	}
 	return zero, zero, because("use the datum axis X, Y or Z, a round face, an edge or a line of the sketch", "its axis is not named")
 }
@@ -173,7 +173,7 @@ func (w *worker) point(p *PointRef) (solid.Vec, error) {
 		}
 		c, ok := pl.solution.Points[name]
 		if !ok {
-			return at, because("name a point of the sketch", "the sketch %s has no point %q", id, name)
+			return at, because("name a point of the sketch", "%s has no point %q", calledStep(id), name)
 		}
 		return pl.frame.Point(c.X, c.Y, 0), nil
 	case p.Step != "":

@@ -137,7 +137,7 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 				ok = true
 			}
 			if !ok {
-				return nil, because("choose the region anew", "the sketch %s has no point %q any more", id, name)
+				return nil, because("choose the region anew", "%s has no point %q any more", calledStep(id), name)
 			}
 			i := slices.IndexFunc(p.regions, func(r sketch.Region) bool { return r.Contains(at) })
 			if i < 0 {

@@ -13,6 +13,7 @@ import (
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 	"hammerset/core/solid"
+	"hammerset/core/words"
 )
 
 // StepReport is the outcome of one step.
@@ -161,7 +162,7 @@ func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string
 		}
 		return nil, err
 	}
-	b := &Build{Table: table}
+	b, called := &Build{Table: table}, words.NewNamer(d.Titles(), d.Unit)
 	st := &state{}
 	hash := sha256.Sum256([]byte(d.Unit))
 	for i := range d.Steps {
@@ -173,7 +174,7 @@ func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string
 		c, ok := r.cache[hash]
 		if !ok {
 			progress(i, len(d.Steps))
-			c = r.run(ctx, st, step, table, i)
+			c = r.run(ctx, st, step, table, i, called)
 			if c.report.Err == nil || !r.Brief {
 				r.keep(hash, c)
 			}
@@ -233,7 +234,7 @@ func (r *Rebuilder) hash(before [32]byte, step *Step, table *quantity.Table) [32
 }
 
 // run carries out one step on the state before it.
-func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *quantity.Table, index int) *cached {
+func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *quantity.Table, index int, called *words.Namer) *cached {
 	w := &worker{ctx: ctx, brief: r.Brief, kernel: r.kernel, step: step, table: table, state: before.clone()}
 	w.report = StepReport{ID: step.ID, Kind: step.Kind, Name: step.Name, Off: step.Off}
 	if step.Off {
@@ -251,6 +252,7 @@ func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *q
 		if !errors.As(err, &se) {
 			se = &StepError{Why: err.Error()}
 		}
+		se.Why = w.worded(se, called)
 		se.Step, se.Name, se.Index = step.ID, step.Name, index
 		w.report.Err = se
 		after := before.clone()
@@ -275,7 +277,7 @@ type worker struct {
 }
 
 func because(remedy, format string, args ...any) error {
-	return &StepError{Why: fmt.Sprintf(format, args...), Remedy: remedy}
+	return &StepError{Why: fmt.Sprintf(format, args...), Remedy: remedy, format: format, args: args}
 }
 
 func (w *worker) do() error {
@@ -283,9 +285,9 @@ func (w *worker) do() error {
 		switch w.state.failed[id] {
 		case "":
 		case "failed":
-			return because("put that step right first", "it builds on step %s, which failed", id)
+			return because("put that step right first", "it builds on %s, which failed", calledStep(id))
 		default:
-			return because("turn that step on, or this one off as well", "it builds on step %s, which %s", id, w.state.failed[id])
+			return because("turn that step on, or this one off as well", "it builds on %s, which %s", calledStep(id), w.state.failed[id])
 		}
 	}
 	if w.step.Do == nil {

@@ -115,7 +115,7 @@ func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit
 	}
 	curve, err := TraceEdge(nearestEdge(all, sk, e, f, unit), f)
 	if err != nil {
-		err = because("trace another edge", "%s cannot follow the edge between %s and %s: %v", e.ID, e.Traced[0], e.Traced[1], err)
+		err = because("trace another edge", "%s cannot follow the %s: %v", e.ID, calledEdge{e.Traced[0], e.Traced[1]}, err)
 	}
 	return curve, err
 }
@@ -178,14 +178,14 @@ func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, u
 		}
 	}
 	if len(w.bodiesWith(e.Traced[1])) == 0 {
-		return sketch.Curve{}, goneError("the face", e.Traced[1])
+		return sketch.Curve{}, goneError(e.Traced[1])
 	}
 	if len(all) == 0 {
-		return sketch.Curve{}, because("trace another face", "the plane of the sketch does not cut the face %s any more", e.Traced[1])
+		return sketch.Curve{}, because("trace another face", "the plane of the sketch does not cut the %s any more", calledFace(e.Traced[1]))
 	}
 	curve, err := traceSection(nearestEdge(all, sk, e, f, unit), on, f)
 	if err != nil {
-		err = because("trace another face", "%s cannot follow the section of %s: %v", e.ID, e.Traced[1], err)
+		err = because("trace another face", "%s cannot follow the section of the %s: %v", e.ID, calledFace(e.Traced[1]), err)
 	}
 	return curve, err
 }
@@ -210,7 +210,7 @@ func (w *worker) outlineOf(e *sketch.Entity, f solid.Frame) (sketch.Curve, error
 			}
 		}
 	}
-	return sketch.Curve{}, because("trace something else", "%s cannot follow the outline of %s: it is no cylinder that lies across the view and shows one on that side", e.ID, e.Traced[1])
+	return sketch.Curve{}, because("trace something else", "%s cannot follow the outline of the %s: it is no cylinder that lies across the view and shows one on that side", e.ID, calledFace(e.Traced[1]))
 }
 
 // silhouettes are the outlines of a cylindrical face in the plane of a sketch, to

@@ -17,6 +17,7 @@ import (
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
 	"hammerset/core/words"
+	"strings"
 )
 
 // Exercise draws the sheet of an exercise and makes the mesh of its reference.
@@ -91,13 +92,18 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 			names[i] = named.Names[i][0]
 		}
 	}
-	called := words.NewNamer(ref.Document, ex.Unit).Faces(names, geo.Faces)
+	namer := words.NewNamer(ref.Document.Titles(), ex.Unit)
+	called := namer.Faces(names, geo.Faces)
 	for i, f := range geo.Faces {
 		out.Faces = append(out.Faces, modeller.FaceRow{Name: names[i], Kind: string(f.Kind), Words: called[i]})
 	}
 	for i := range ex.Characteristics {
 		one := &ex.Characteristics[i]
-		v := DraftValue{ID: one.ID, Faces: []address.Ref{}}
+		v := DraftValue{ID: one.ID, Faces: []address.Ref{}, Called: map[string]string{}}
+		for k := 0; len(one.Of) > 0 && k < len(one.Of[0]); k++ {
+			name := one.Of[0][k].Name
+			v.Called[name] = pickCalled(geo, namer, name)
+		}
 		if err := stated(geo, &ex, one, &v); err != nil {
 			v.Error = err.Error()
 		}
@@ -105,6 +111,19 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 	}
 	out.Sheet = sheet.Arrange(geo, &ex)
 	return out, nil
+}
+
+// pickCalled says what a name on a sheet stands for: a face, every face of a pattern, or the line in
+// which two flat faces meet.
+func pickCalled(geo *solid.Geometry, namer *words.Namer, name string) string {
+	if a, b, ok := strings.Cut(name, " & "); ok {
+		return "line where the " + pickCalled(geo, namer, a) + " meets the " + pickCalled(geo, namer, b)
+	}
+	var face solid.Face
+	if found := geo.Named(name); len(found) > 0 {
+		face = geo.Faces[found[0]]
+	}
+	return namer.Face(name, face)
 }
 
 func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic, v *DraftValue) error {

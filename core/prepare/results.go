@@ -45,5 +45,7 @@ type DraftValue struct {
 	Limits string        `json:"limits"`
 	Places int           `json:"places"`
 	Faces  []address.Ref `json:"faces"`
-	Error  string        `json:"error,omitempty"`
+	// Called says in words what the names in its first place stand for.
+	Called map[string]string `json:"called"`
+	Error  string            `json:"error,omitempty"`
 }

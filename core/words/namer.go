@@ -5,7 +5,6 @@ import (
 	"math"
 	"strings"
 
-	"hammerset/core/part"
 	"hammerset/core/solid"
 )
 
@@ -16,21 +15,10 @@ type Namer struct {
 	unit   string
 }
 
-// NewNamer makes a namer for a model; for a file of another program, which has no steps, the document
-// is nil.
-func NewNamer(doc *part.Document, unit string) *Namer {
-	n := &Namer{titles: map[string]string{}, unit: unit}
-	if doc == nil {
-		return n
-	}
-	for i := range doc.Steps {
-		s := &doc.Steps[i]
-		n.titles[s.ID] = s.Name
-		if kind := s.Declared(); s.Name == "" && kind != nil {
-			n.titles[s.ID] = strings.ToLower(kind.Title) + " " + s.ID
-		}
-	}
-	return n
+// NewNamer makes a namer for a model with the titles of its steps, by their ids; a file of another
+// program has none. Sizes are told in a unit of length.
+func NewNamer(titles map[string]string, unit string) *Namer {
+	return &Namer{titles: titles, unit: unit}
 }
 
 // Faces calls faces by their names and shapes, in the same order. Those that come to the same words
@@ -64,6 +52,9 @@ func size(f solid.Face, unit string) string {
 // Face calls a face, without its size.
 func (n *Namer) Face(name string, f solid.Face) string {
 	name, _, _ = strings.Cut(name, "@")
+	if strings.Contains(name, "*") { // a pattern of names
+		return "every " + n.Face(strings.NewReplacer(".*", "", ":*", "", "*", "").Replace(name), f)
+	}
 	maker, rest, ok := strings.Cut(name, "/")
 	if !ok { // a face of a file, by its number
 		what, _, _ := strings.Cut(Face(f, ""), ",")
@@ -74,15 +65,16 @@ func (n *Namer) Face(name string, f solid.Face) string {
 		by, number, several := strings.Cut(copied, ".")
 		words := n.Face(of+"/"+rest, f)
 		if several {
-			return fmt.Sprintf("%s, place %s of %s", words, number, n.title(by))
+			return fmt.Sprintf("%s, place %s of %s", words, number, n.Step(by))
 		}
-		return words + ", copied by " + n.title(by)
+		return words + ", copied by " + n.Step(by)
 	}
 	step, _, _ := strings.Cut(maker, ".")
-	return feature(rest, f) + " of " + n.title(step)
+	return feature(rest, f) + " of " + n.Step(step)
 }
 
-func (n *Namer) title(step string) string {
+// Step calls a step, by its id.
+func (n *Namer) Step(step string) string {
 	if t := n.titles[step]; t != "" {
 		return t
 	}
@@ -135,6 +127,8 @@ func side(f solid.Face) string {
 		return "spherical side"
 	case solid.TorusFace:
 		return "ring-shaped side"
+	case "": // it is gone, and only its name is known
+		return "side"
 	}
 	return "curved side"
 }
@@ -161,30 +155,6 @@ func (n *Namer) Edge(e solid.Edge, sides ...string) string {
 	words := Edge(e, n.unit)
 	if len(sides) == 2 {
 		words += ", between the " + sides[0] + " and the " + sides[1]
-	}
-	return words
-}
-
-// Plane names the plane of a sketch as people call it.
-func Plane(doc *part.Document, p *part.PlaneRef) string {
-	name := NewNamer(doc, doc.Unit).title
-	words := p.Datum
-	switch {
-	case p.Step != "":
-		words = name(p.Step)
-	case p.Face != "":
-		maker, rest, _ := strings.Cut(p.Face, "/")
-		step, _, _ := strings.Cut(maker, ".")
-		kind, curve, _ := strings.Cut(rest, ":")
-		switch words = kind + " of " + name(step); {
-		case kind == "end" || kind == "start" || kind == "floor" || kind == "bottom":
-			words = "the " + words
-		case curve != "":
-			words = kind + " " + curve + " of " + name(step)
-		}
-	}
-	if p.Offset != "" {
-		words += ", moved by " + p.Offset
 	}
 	return words
 }

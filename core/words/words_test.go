@@ -4,7 +4,6 @@ import (
 	"slices"
 	"testing"
 
-	"hammerset/core/part"
 	"hammerset/core/solid"
 )
 
@@ -12,19 +11,14 @@ func flat(x, y, z float64) solid.Face {
 	return solid.Face{Kind: solid.PlaneFace, Normal: solid.Vec{x, y, z}.Unit()}
 }
 
-func model() *part.Document {
-	return &part.Document{Unit: "mm", Steps: []part.Step{
-		{ID: "e1", Kind: "extrude", Name: "base", Do: &part.Extrude{}}, {ID: "e2", Kind: "extrude", Do: &part.Extrude{}},
-		{ID: "h1", Kind: "hole", Name: "bolt holes", Do: &part.Hole{}}, {ID: "f1", Kind: "fillet", Name: "soft corners", Do: &part.Fillet{}},
-		{ID: "m1", Kind: "mirror", Name: "other half", Do: &part.Mirror{}},
-		{ID: "r1", Kind: "circular-pattern", Name: "ring", Do: &part.CircularPattern{}}}}
-}
+var titles = map[string]string{"e1": "base", "e2": "extrude e2", "h1": "bolt holes", "f1": "soft corners",
+	"m1": "other half", "r1": "ring"}
 
 // Faces are called by what they are and by the step that makes them; a name is never shown.
 func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 	bore := solid.Face{Kind: solid.CylinderFace, Radius: 4, Hollow: true}
 	boss := solid.Face{Kind: solid.CylinderFace, Radius: 4}
-	n := NewNamer(model(), "mm")
+	n := NewNamer(titles, "mm")
 	for _, c := range []struct {
 		name string
 		face solid.Face
@@ -47,6 +41,9 @@ func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 		{"i9/face:7", flat(0, 0, 1), "face 7 of i9"},
 		{"face:7", bore, "bore"},
 		{"", flat(0, 1, 0), "flat face"},
+		{"e1/side:l1", solid.Face{}, "side of base"}, // gone
+		{"h1.*/bore", bore, "every bore of bolt holes"},
+		{"e1/side:*", flat(1, 1, 0), "every slanting side of base"},
 	} {
 		if got := n.Face(c.name, c.face); got != c.want {
 			t.Errorf("%s is called %q, not %q", c.name, got, c.want)
@@ -60,17 +57,5 @@ func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 	edge := solid.Edge{Kind: solid.LineEdge, Length: 25.4}
 	if got := NewNamer(nil, "in").Edge(edge, "top of base", "front of base"); got != "straight edge, 1 in, between the top of base and the front of base" {
 		t.Errorf("an edge is called %q", got)
-	}
-}
-
-// A sketch plane is named as people call it.
-func TestPlanesOfSketches(t *testing.T) {
-	for want, p := range map[string]*part.PlaneRef{
-		"XY": {Datum: "XY"}, "XZ, moved by 3 mm": {Datum: "XZ", Offset: "3 mm"}, "the end of base": {Face: "e1/end"},
-		"side l1 of base": {Face: "e1/side:l1"}, "bolt holes": {Step: "h1"},
-	} {
-		if got := Plane(model(), p); got != want {
-			t.Errorf("%+v is called %q, not %q", p, got, want)
-		}
 	}
 }

@@ -174,7 +174,7 @@ func TestEveryKindExplainsItsFailures(t *testing.T) {
 		{"a draft across its plane", "tilted", sk(`{"id":"d","kind":"draft","faces":["e1/end"],"plane":{"datum":"XY"},"angle":"5 deg"}`)},
 		{"chamfer distances that are not told apart", "which of the two faces", sk(`{"id":"c","kind":"chamfer","distance":"1","second":"2","all":true}`)},
 		{"a chamfer of a right angle and more", "too large", sk(`{"id":"c","kind":"chamfer","distance":"1","angle":"95 deg","edges":[` + between("e1/end", "e1/side:l0") + `]}`)},
-		{"rounds of which one does not fit", "on e1/end|e1/side:l0", sk(`{"id":"f","kind":"fillet","radius":"2","edges":[{"between":["e1/end","e1/side:l0"],"radius":"50"},` + between("e1/side:l1", "e1/side:l2") + `]}`)},
+		{"rounds of which one does not fit", "on the edge between the front of extrude e1 and the top of extrude e1 (", sk(`{"id":"f","kind":"fillet","radius":"2","edges":[{"between":["e1/end","e1/side:l0"],"radius":"50"},` + between("e1/side:l1", "e1/side:l2") + `]}`)},
 		{"a pattern at its own place", "where the original stands", sk(circles("s2", `{"face":"e1/end"}`, 9, 9, 1), holeAt("h", "s2", `"m0"`, `,"diameter":"2"`), `{"id":"n","kind":"point-pattern","of":["h"],"sketch":"s2","from":"m0","at":["m0"]}`)},
 		{"the original left out", "the original", sk(circles("s2", `{"face":"e1/end"}`, 9, 9, 1), holeAt("h", "s2", `"m0"`, `,"diameter":"2"`), `{"id":"n","kind":"linear-pattern","of":["h"],"axis":{"datum":"X"},"count":"3","spacing":"5","skip":[1]}`)},
 		{"far too many instances", "from 1 to 500", sk(circles("s2", `{"face":"e1/end"}`, 9, 9, 1), holeAt("h", "s2", `"m0"`, `,"diameter":"2"`), `{"id":"n","kind":"linear-pattern","of":["h"],"axis":{"datum":"X"},"count":"900","spacing":"5"}`)},

@@ -1767,6 +1767,10 @@ export interface components {
                 limits: string;
                 places: number;
                 faces: components["schemas"]["Ref"][];
+                /** @description what the names that it is measured on stand for */
+                called: {
+                    [key: string]: string;
+                };
                 error?: string;
             }[];
             kinds: {

@@ -46,7 +46,8 @@ function Form({
 }) {
   const kind = kinds.find((k) => k.kind === c.kind);
   const picks = c.of?.[0] ?? [];
-  const words = (name: string) => draft.faces.find((f) => f.name === name)?.words ?? name;
+  const words = (name: string) =>
+    draft.faces.find((f) => f.name === name)?.words ?? value?.called[name] ?? name;
   const tol = c.tolerance?.kind ?? "";
   return (
     <div className="flex flex-col gap-2 border-b border-base-300 bg-base-200 px-4 py-3 text-sm">

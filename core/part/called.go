@@ -1,0 +1,93 @@
+package part
+
+import (
+	"fmt"
+	"strings"
+
+	"hammerset/core/solid"
+	"hammerset/core/words"
+)
+
+// What the text of an error speaks of stands in it by name until the step has failed: only then is it
+// known on what solids, and it is put into words.
+type (
+	calledFace string    // the persistent name of a face
+	calledEdge [2]string // the names of the faces that an edge lies between; a seam has only the first
+	calledStep string    // the id of a step
+
+	calledEdges []calledEdge
+)
+
+// Titles calls the steps, by their ids: by their names, or by what they do where they have none.
+func (d *Document) Titles() map[string]string {
+	out := map[string]string{}
+	if d == nil {
+		return out
+	}
+	for i := range d.Steps {
+		s := &d.Steps[i]
+		out[s.ID] = s.Name
+		if kind := s.Declared(); s.Name == "" && kind != nil {
+			out[s.ID] = strings.ToLower(kind.Title) + " " + s.ID
+		}
+	}
+	return out
+}
+
+// worded writes the text of an error with everything that it speaks of in words.
+func (w *worker) worded(e *StepError, called *words.Namer) string {
+	if e.format == "" {
+		return e.Why
+	}
+	args := make([]any, len(e.args))
+	for i, arg := range e.args {
+		switch arg := arg.(type) {
+		case calledFace:
+			args[i] = w.calledFace(string(arg), called)
+		case calledEdge:
+			args[i] = w.calledEdge(arg, called)
+		case calledEdges:
+			args[i] = w.calledEdges(arg, called)
+		case calledStep:
+			args[i] = called.Step(string(arg))
+		case *StepError:
+			args[i] = w.worded(arg, called)
+		default:
+			args[i] = arg
+		}
+	}
+	return fmt.Sprintf(e.format, args...)
+}
+
+// calledFace calls a face by what it is on the solids as they are, or by its name alone where it is gone.
+func (w *worker) calledFace(name string, called *words.Namer) string {
+	for _, b := range w.state.bodies {
+		if found := b.Faces(name); len(found) > 0 {
+			return called.Face(name, b.Shape.Faces()[found[0]])
+		}
+	}
+	return called.Face(name, solid.Face{})
+}
+
+func (w *worker) calledEdge(e calledEdge, called *words.Namer) string {
+	if e[1] == "" {
+		return "edge of the " + w.calledFace(e[0], called)
+	}
+	return "edge between the " + w.calledFace(e[0], called) + " and the " + w.calledFace(e[1], called)
+}
+
+// calledEdges lists edges; of many the first four.
+func (w *worker) calledEdges(list calledEdges, called *words.Namer) string {
+	const most = 4
+	var out []string
+	for _, e := range list[:min(len(list), most)] {
+		out = append(out, "the "+w.calledEdge(e, called))
+	}
+	if more := len(list) - most; more > 0 {
+		out = append(out, fmt.Sprintf("%d more", more))
+	}
+	if n := len(out); n > 1 {
+		return strings.Join(out[:n-1], ", ") + " and " + out[n-1]
+	}
+	return strings.Join(out, "")
+}
