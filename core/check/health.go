@@ -5,6 +5,7 @@ import (
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 	"hammerset/core/sketch/edit"
 	"hammerset/core/sketch/review"
 )
@@ -39,7 +40,7 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			continue // reported as the step's failure
 		}
 		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{}, Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}, Notes: []report.Note{}, Intervals: []report.Interval{}}
-		lines := doc.DrawnForLines(s.ID)
+		lines, names := doc.DrawnForLines(s.ID), called.Geometry(draft.Sketch, sol)
 		for _, f := range review.Review(draft, sol, b.Table) {
 			if lines && f.Kind == review.OpenEnd {
 				continue
@@ -47,7 +48,7 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			row.Notes = append(row.Notes, report.Note{Kind: f.Kind, What: f.What, Remedy: f.Remedy, Quality: review.Quality(f.Kind)})
 		}
 		for _, l := range sol.Loose {
-			row.Loose = append(row.Loose, l.Entity)
+			row.Loose = append(row.Loose, names.Of(l.Entity))
 		}
 		for _, r := range sol.Spare {
 			row.Spare = append(row.Spare, r.Drop)
@@ -59,7 +60,7 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			if lines && p.Kind == review.OpenEnd {
 				continue
 			}
-			row.Problems = append(row.Problems, p.Message(draft.Words))
+			row.Problems = append(row.Problems, p.Message(draft.Words, names.Of))
 		}
 		sketches = append(sketches, row)
 	}

@@ -6,6 +6,7 @@ import (
 	"sort"
 	"strings"
 
+	"fmt"
 	"hammerset/core/partition"
 )
 
@@ -175,16 +176,17 @@ type Problem struct {
 	Near     *Vec
 	Entities []string
 	Gap      float64 // distance to Near, for an open end; else the length that is too much
-	words    string  // with %s where a length stands
+	words    string  // with {length} where a length stands, {0} and {1} for the entities
 	length   float64 // that length
 }
 
-// Message says what is wrong; length writes a length with its unit.
-func (p *Problem) Message(length func(mm float64) string) string {
-	if strings.Contains(p.words, "%s") {
-		return strings.Replace(p.words, "%s", length(p.length), 1)
+// Message says what is wrong; length writes a length with its unit, and call an entity.
+func (p *Problem) Message(length func(mm float64) string, call func(id string) string) string {
+	pairs := []string{"{length}", length(p.length)}
+	for i, id := range p.Entities {
+		pairs = append(pairs, fmt.Sprintf("{%d}", i), call(id))
 	}
-	return p.words
+	return strings.NewReplacer(pairs...).Replace(p.words)
 }
 
 // piece is an undivided part of a curve between two nodes.
@@ -612,7 +614,7 @@ func (a *arrangement) prune() []Problem {
 				p.doomed = true
 				ids := []string{q.seg.Entity, p.seg.Entity}
 				problems = append(problems, Problem{Kind: "doubled", At: p.seg.Mid(), Entities: ids, Gap: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi),
-					words: ids[0] + " and " + ids[1] + " lie on one another over %s; remove one of them", length: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi)})
+					words: "{0} and {1} lie on one another over {length}; remove one of them", length: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi)})
 			}
 		}
 	}
@@ -671,11 +673,11 @@ func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) 
 	switch whole := length > c.Length(lo, hi)-4*a.eps; {
 	case !whole && degree >= 3:
 		out.Kind, out.Gap = "crossing", length
-		out.words, out.length = c.ID+" runs on past another curve by %s; trim it", length
+		out.words, out.length = "{0} runs on past another curve by {length}; trim it", length
 		return out
 	case whole && degree >= 3:
 		out.Kind, out.Gap = "left-over", length
-		out.words = c.ID + " leads from the profile to nowhere; remove it or make it a guide line"
+		out.words = "{0} leads from the profile to nowhere; remove it or make it a guide line"
 		return out
 	}
 	gap := math.Inf(1)
@@ -694,12 +696,12 @@ func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) 
 			gap, out.Near, out.Entities = l, &q, []string{c.ID, d.ID}
 		}
 	}
-	out.words = c.ID + " ends in the open"
+	out.words = "{0} ends in the open"
 	switch {
 	case len(out.Entities) == 2:
-		out.words += ", %s from " + out.Entities[1]
+		out.words += ", {length} from {1}"
 	case !math.IsInf(gap, 1):
-		out.words += ", %s from the next open end"
+		out.words += ", {length} from the next open end"
 	default:
 		gap = 0
 	}

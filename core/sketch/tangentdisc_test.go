@@ -29,7 +29,7 @@ func TestTangentLinesOnACircle(t *testing.T) {
 		if len(regions) != 2 || len(problems) > 0 && off <= 0 || math.Abs(area-want) > 1e-2 {
 			t.Errorf("ends %g beyond: %d regions of together %.6f, want 2 of %.6f; %d problems", off, len(regions), area, want, len(problems))
 			for _, p := range problems {
-				t.Log(p.Message(func(mm float64) string { return "L" }))
+				t.Log(p.Message(func(mm float64) string { return "L" }, func(id string) string { return id }))
 			}
 		}
 	}

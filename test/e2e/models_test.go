@@ -249,7 +249,7 @@ func modelIsHandedIn(t *testing.T, a *app, br *rod.Browser) {
 	ottoline := signIn(t, br, a, "ottoline")
 	ottoline.open("/attempts/" + attempt[1])
 	ottoline.see("How far the sketches hold")
-	ottoline.find("td", "held symmetric about y-axis by two sizes of 60")
+	ottoline.find("td", "held symmetric about the y axis by two sizes of 60")
 	ottoline.find("table[aria-label='Intervals of the sketches'] td", "width")
 
 	// A model is removed only when that is meant.

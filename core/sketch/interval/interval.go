@@ -14,6 +14,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 )
 
 // End is one end of an interval.
@@ -255,7 +256,7 @@ func (f *finder) step(from *state, v float64) (*state, End) {
 		return nil, End{Why: "its regions are no longer the same"}
 	}
 	if id, yes := jumped(from, next); yes {
-		return nil, End{Why: fmt.Sprintf("the arc %s turns inside out", id), Entities: []string{id}}
+		return nil, End{Why: called.Geometry(from.sketch, from.solution).Of(id) + " turns inside out", Entities: []string{id}}
 	}
 	return next, End{}
 }
@@ -309,11 +310,11 @@ func closest(from, to *state) (string, []string) {
 		l1, h1 := d.Range()
 		switch c.Kind {
 		case sketch.KindArc, sketch.KindEllArc:
-			consider(c.Length(l0, h0), d.Length(l1, h1), fmt.Sprintf("the arc %s vanishes", c.ID), c.ID)
+			consider(c.Length(l0, h0), d.Length(l1, h1), "%s vanishes", c.ID)
 		case sketch.KindCircle:
-			consider(c.Radius, d.Radius, fmt.Sprintf("the circle %s vanishes", c.ID), c.ID)
+			consider(c.Radius, d.Radius, "%s vanishes", c.ID)
 		case sketch.KindLine:
-			consider(c.A.Distance(c.B), d.A.Distance(d.B), fmt.Sprintf("the ends of %s meet", c.ID), c.ID)
+			consider(c.A.Distance(c.B), d.A.Distance(d.B), "the ends of %s meet", c.ID)
 		}
 		for j := range a.Curves[:i] {
 			e, g := &a.Curves[j], &b.Curves[j]
@@ -321,10 +322,18 @@ func closest(from, to *state) (string, []string) {
 				continue
 			}
 			was, is := clearance(c, e), clearance(d, g)
-			consider(was, is, fmt.Sprintf("%s and %s meet", e.ID, c.ID), e.ID, c.ID)
+			consider(was, is, "%s and %s meet", e.ID, c.ID)
 		}
 	}
-	return what, of
+	if what == "" {
+		return "", nil
+	}
+	names := called.Geometry(from.sketch, from.solution)
+	args := make([]any, len(of))
+	for i, id := range of {
+		args[i] = names.Of(id)
+	}
+	return fmt.Sprintf(what, args...), of
 }
 
 // clearance is about how far two curves are apart: from the ends and a few points

@@ -12,6 +12,7 @@ import (
 	"hammerset/core/partition"
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 	"hammerset/core/sketch/edit"
 )
 
@@ -74,12 +75,14 @@ type reviewer struct {
 	ends  partition.Names // points that are joined
 	curve map[string]*sketch.Curve
 	scale float64
+
+	called *called.Names
 }
 
 // Review lists what there is to say about a solved and analysed sketch, the most
 // urgent first. table may be nil.
 func Review(d *edit.Draft, sol *sketch.Solution, table *quantity.Table) []Finding {
-	r := &reviewer{d: d, sol: sol, table: table, probe: sol.Probe(), curve: map[string]*sketch.Curve{}, scale: sol.System().Scale()}
+	r := &reviewer{d: d, sol: sol, table: table, probe: sol.Probe(), curve: map[string]*sketch.Curve{}, scale: sol.System().Scale(), called: called.Geometry(d.Sketch, sol)}
 	for i := range sol.Curves {
 		r.curve[sol.Curves[i].ID] = &sol.Curves[i]
 	}
@@ -105,6 +108,9 @@ func Review(d *edit.Draft, sol *sketch.Solution, table *quantity.Table) []Findin
 	r.unnamed()
 	return r.sorted()
 }
+
+// call calls one entity for people.
+func (r *reviewer) call(id string) string { return r.called.Of(id) }
 
 func (r *reviewer) add(f Finding) {
 	if f.Remedy == "" {
@@ -229,17 +235,17 @@ func (r *reviewer) conflicts() {
 			return "", nil
 		}
 		if dim, size := sketch.Sizes[k.Kind]; size && dim != quantity.Number {
-			return fmt.Sprintf("let %s be measured instead: %s", id, Say(r.d.Sketch, *k)), func(d *edit.Draft) error {
+			return fmt.Sprintf("let it be measured instead: %s", Say(r.called, *k)), func(d *edit.Draft) error {
 				d.Constraint(id).Driven = true
 				return nil
 			}
 		}
-		return "remove: " + Say(r.d.Sketch, *k), func(d *edit.Draft) error { d.Remove(id); return nil }
+		return "remove: " + Say(r.called, *k), func(d *edit.Draft) error { d.Remove(id); return nil }
 	}
 	for _, c := range r.sol.Conflicts {
 		say, do := remove(c.Drop)
 		f := Finding{ID: Conflict + " " + list(c.Set, 99), Kind: Conflict, Constraints: c.Set, Repair: say, repair: do,
-			What: "these cannot hold together: " + r.say(c.Set), Remedy: "change or remove one of them; the one that costs least is " + c.Drop}
+			What: "these cannot hold together: " + r.say(c.Set), Remedy: "change or remove one of them; the one that costs least: " + r.say([]string{c.Drop})}
 		if len(c.Set) == 1 {
 			f.What = "this cannot be met: " + r.say(c.Set)
 		}
@@ -293,7 +299,7 @@ func (r *reviewer) crossesItself() {
 			if m, same := chain[x.With]; !same || m != n || x.With <= c.ID || x.T < lo+slack || x.T > hi-slack || o.A.Distance(x.At) < 1e-6*r.scale || o.B.Distance(x.At) < 1e-6*r.scale {
 				continue
 			}
-			r.add(Finding{ID: Itself + " " + c.ID + " " + x.With, Kind: Itself, What: "the profile crosses itself: " + c.ID + " and " + x.With + " run through one another", Remedy: "pull a corner to the other side, or trim what is too much", Entities: []string{c.ID, x.With}, At: vec(x.At)})
+			r.add(Finding{ID: Itself + " " + c.ID + " " + x.With, Kind: Itself, What: "the profile crosses itself: " + r.call(c.ID) + " and " + r.call(x.With) + " run through one another", Remedy: "pull a corner to the other side, or trim what is too much", Entities: []string{c.ID, x.With}, At: vec(x.At)})
 		}
 	}
 }
@@ -304,14 +310,14 @@ func (r *reviewer) profile() {
 	_, problems := sketch.Regions(r.sol.Curves)
 	done := map[string]bool{}
 	for _, p := range problems {
-		f := Finding{ID: p.Kind + " " + list(p.Entities, 9), Kind: p.Kind, What: p.Message(r.d.Words), Entities: p.Entities, At: vec(p.At), Near: p.Near}
+		f := Finding{ID: p.Kind + " " + list(p.Entities, 9), Kind: p.Kind, What: p.Message(r.d.Words, r.call), Entities: p.Entities, At: vec(p.At), Near: p.Near}
 		id := p.Entities[0]
 		at := p.At
 		switch p.Kind {
 		case Crossing:
-			f.Repair, f.repair = "trim "+id, func(d *edit.Draft) error { return d.Trim(id, at) }
+			f.Repair, f.repair = "trim "+r.call(id), func(d *edit.Draft) error { return d.Trim(id, at) }
 		case LeftOver:
-			f.Repair, f.repair = "make "+id+" a guide line", func(d *edit.Draft) error { d.Entity(id).Guide = true; return nil }
+			f.Repair, f.repair = "make "+r.call(id)+" a guide line", func(d *edit.Draft) error { d.Entity(id).Guide = true; return nil }
 		case Doubled:
 			f.ID += fmt.Sprintf(" %.3f %.3f", at.X, at.Y)
 			gone := p.Entities[1]
@@ -324,9 +330,9 @@ func (r *reviewer) profile() {
 				gone = id
 			}
 			if whole(gone) {
-				f.Repair, f.repair = "remove "+gone, func(d *edit.Draft) error { d.Remove(gone); return nil }
+				f.Repair, f.repair = "remove "+r.call(gone), func(d *edit.Draft) error { d.Remove(gone); return nil }
 			} else {
-				f.Repair, f.repair = "trim "+gone, func(d *edit.Draft) error { return d.Trim(gone, at) }
+				f.Repair, f.repair = "trim "+r.call(gone), func(d *edit.Draft) error { return d.Trim(gone, at) }
 			}
 		case OpenEnd:
 			f.ID += fmt.Sprintf(" %.3f %.3f", at.X, at.Y)
@@ -344,11 +350,11 @@ func (r *reviewer) profile() {
 func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 	id, at := p.Entities[0], p.At
 	if p.Near == nil {
-		f.Remedy = "draw on from here, or make " + id + " a guide line"
+		f.Remedy = "draw on from here, or make " + r.call(id) + " a guide line"
 		return
 	}
 	if len(p.Entities) == 2 {
-		f.Repair, f.repair = fmt.Sprintf("bring the end of %s on to %s", id, p.Entities[1]), func(d *edit.Draft) error {
+		f.Repair, f.repair = fmt.Sprintf("bring the end of %s on to %s", r.call(id), r.call(p.Entities[1])), func(d *edit.Draft) error {
 			end := r.endAt(d, id, at)
 			if end == "" {
 				return &Failed{"the end is not there any more"}
@@ -367,14 +373,14 @@ func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 	c := r.curve[id]
 	lo, hi := c.Range()
 	if mine == "" || theirs == "" || p.Gap > 0.25*c.Length(lo, hi) {
-		f.Remedy = "draw on from here, or make " + id + " a guide line"
+		f.Remedy = "draw on from here, or make " + r.call(id) + " a guide line"
 		return
 	}
 	pair := []string{mine, theirs}
 	sort.Strings(pair)
 	f.ID = OpenEnd + " " + list(pair, 2) // seen from both sides, said once
 	f.Entities = append(f.Entities, pair...)
-	f.Repair, f.repair = fmt.Sprintf("join %s and %s", pair[0], pair[1]), func(d *edit.Draft) error { d.Join(mine, theirs); return nil }
+	f.Repair, f.repair = fmt.Sprintf("join %s and %s", r.call(pair[0]), r.call(pair[1])), func(d *edit.Draft) error { d.Join(mine, theirs); return nil }
 }
 
 // endAt is the point in which a curve ends at a place.
@@ -403,7 +409,7 @@ func (r *reviewer) freedom() {
 		anchor := r.anchor()
 		if anchor != "" {
 			r.add(Finding{ID: Untied, Kind: Untied, Entities: []string{anchor}, At: vec(sol.Points[anchor]), What: "nothing ties the sketch to the origin: it can slide off when sizes change",
-				Repair: "put " + anchor + " on the origin", repair: func(d *edit.Draft) error {
+				Repair: "put " + r.call(anchor) + " on the origin", repair: func(d *edit.Draft) error {
 					var all []string
 					for _, e := range d.Entities {
 						all = append(all, e.ID)
@@ -419,7 +425,7 @@ func (r *reviewer) freedom() {
 		for _, l := range sol.Loose {
 			ids = append(ids, l.Entity)
 		}
-		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", quantity.Count(sol.Freedom, "freedom is", "freedoms are"), list(ids, 6)), Remedy: "let it wiggle, and add what should hold it"}
+		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", quantity.Count(sol.Freedom, "freedom is", "freedoms are"), list(r.called.All(ids), 6)), Remedy: "let it wiggle, and add what should hold it"}
 		if len(ids) > 0 {
 			if v, ok := sol.Points[ids[0]]; ok {
 				f.At = &v

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 )
 
 // list writes names as people do: a, b and c; at most n of them.
@@ -20,9 +21,10 @@ func list(names []string, n int) string {
 	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
 }
 
-// Say puts a constraint or size into words.
-func Say(s *sketch.Sketch, k sketch.Constraint) string {
-	of := list(k.Of, 6)
+// Say puts a constraint or size into words, with the geometry as it is called.
+func Say(c *called.Names, k sketch.Constraint) string {
+	called := c.All(k.Of)
+	of := list(called, 6)
 	one := len(k.Of) == 1
 	if k.Value != "" || k.Driven {
 		what := map[string]string{"length": "the length of", "distance": "the distance of", "horizontal-distance": "the horizontal distance of", "vertical-distance": "the vertical distance of",
@@ -37,7 +39,7 @@ func Say(s *sketch.Sketch, k sketch.Constraint) string {
 		return of + " are one point"
 	case "on-curve":
 		if len(k.Of) == 2 {
-			return k.Of[0] + " lies on " + k.Of[1]
+			return called[0] + " lies on " + called[1]
 		}
 	case "horizontal", "vertical":
 		if one {
@@ -50,10 +52,10 @@ func Say(s *sketch.Sketch, k sketch.Constraint) string {
 		return of + " are equal"
 	case "symmetric":
 		if len(k.Of) == 3 {
-			return fmt.Sprintf("%s and %s are symmetric about %s", k.Of[0], k.Of[1], k.Of[2])
+			return fmt.Sprintf("%s and %s are symmetric about %s", called[0], called[1], called[2])
 		}
 	case "midpoint":
-		return fmt.Sprintf("%s is the middle of %s", k.Of[0], list(k.Of[1:], 3))
+		return fmt.Sprintf("%s is the middle of %s", called[0], list(called[1:], 3))
 	case "fixed":
 		return of + " is fixed"
 	}
@@ -64,7 +66,7 @@ func (r *reviewer) say(ids []string) string {
 	var out []string
 	for _, id := range ids {
 		if k := r.d.Constraint(id); k != nil {
-			out = append(out, Say(r.d.Sketch, *k))
+			out = append(out, Say(r.called, *k))
 		}
 	}
 	return strings.Join(out, "; ")

@@ -9,6 +9,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 	"hammerset/core/sketch/edit"
 	"hammerset/core/sketch/review"
 )
@@ -807,6 +808,7 @@ func (s *Session) Offers(ids []string) []Offer {
 		_, size := sketch.Sizes[kind]
 		return size || kind == "fixed"
 	})
+	names := called.Geometry(s.draft.Sketch, s.sol)
 	for _, kind := range append(list, "fixed") { // what says least comes last
 		trial := s.draft.Sketch.Clone()
 		k := sketch.Constraint{ID: "offered", Kind: kind, Of: ids}
@@ -814,7 +816,7 @@ func (s *Session) Offers(ids []string) []Offer {
 		if _, err := sketch.Compile(trial, s.unit.Factor, s.draft.Values); err != nil {
 			continue
 		}
-		o := Offer{Kind: kind, Words: review.Say(s.draft.Sketch, k), Adds: true}
+		o := Offer{Kind: kind, Words: review.Say(names, k), Adds: true}
 		if probe != nil {
 			if g, ok := probe.Ask(k); ok {
 				o.Adds = g.Takes > 0

@@ -10,6 +10,7 @@ import (
 	"hammerset/core/partition"
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 	"hammerset/core/sketch/review"
 )
 
@@ -402,9 +403,9 @@ func (s *Session) rows(f *Frame) {
 	for _, r := range s.sol.Spare {
 		spare[r.Drop] = true
 	}
-	bad := s.conflicting()
+	bad, names := s.conflicting(), called.Geometry(s.draft.Sketch, s.sol)
 	for _, k := range s.draft.Constraints {
-		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: review.Say(s.draft.Sketch, k), Of: k.Of, Guessed: k.Guessed, Spare: spare[k.ID], Bad: bad[k.ID]})
+		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: review.Say(names, k), Of: k.Of, Guessed: k.Guessed, Spare: spare[k.ID], Bad: bad[k.ID]})
 	}
 }
 

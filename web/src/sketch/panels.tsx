@@ -137,6 +137,7 @@ export function Constraints({
           <button
             type="button"
             className="min-w-0 flex-1 text-left break-words"
+            title={k.of.join(", ")}
             aria-pressed={chosen.includes(k.id)}
             onClick={() => choose(chosen.includes(k.id) ? [] : [k.id])}
           >

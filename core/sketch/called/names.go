@@ -1,0 +1,219 @@
+// Package called says what the geometry of a sketch is called for people.
+package called
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"hammerset/core/sketch"
+)
+
+// Names calls the geometry of a sketch by what it is and where it is in the picture: the left circle, the
+// upper right corner, the lower end of the right line. The ids that the sketch goes by are not for people.
+type Names struct{ names map[string]string }
+
+// Geometry names the geometry of a sketch as it stands in a solution.
+func Geometry(s *sketch.Sketch, sol *sketch.Solution) *Names {
+	n := &Names{names: map[string]string{
+		sketch.Origin: "the origin", sketch.XAxis: "the x axis", sketch.YAxis: "the y axis",
+	}}
+	kinds := map[string][]placed{}
+	for i := range sol.Curves {
+		curve := &sol.Curves[i]
+		kind := curve.Kind
+		if curve.Guide {
+			kind = "guide " + kind
+		}
+		lo, hi := curve.Range()
+		at, size := curve.Point((lo+hi)/2), 0.0
+		if curve.Closed() {
+			at, size = curve.Center, curve.Radius
+		}
+		kinds[kind] = append(kinds[kind], placed{curve.ID, at, size})
+	}
+	ends, centers := uses(s)
+	for i := range s.Entities {
+		e := &s.Entities[i]
+		kind := "point"
+		switch {
+		case e.Kind != sketch.KindPoint || centers[e.ID] != "" || len(ends[e.ID]) == 1:
+			continue
+		case len(ends[e.ID]) > 1:
+			kind = "corner"
+		}
+		kinds[kind] = append(kinds[kind], placed{e.ID, sol.Points[e.ID], 0})
+	}
+	for kind, list := range kinds {
+		n.place(kind, list)
+	}
+	// Ends and centres are called after their curves, which have their names by now.
+	for p, of := range ends {
+		if len(of) == 1 && centers[p] == "" {
+			n.names[p] = end(sol, p, of[0]) + " of " + n.Of(of[0])
+		}
+	}
+	for p, of := range centers {
+		n.names[p] = "the centre of " + n.Of(of)
+	}
+	return n
+}
+
+// Of calls one entity, point or axis.
+func (n *Names) Of(id string) string {
+	if name := n.names[id]; name != "" {
+		return name
+	}
+	return id
+}
+
+// All calls several.
+func (n *Names) All(ids []string) []string {
+	out := make([]string, len(ids))
+	for i, id := range ids {
+		out[i] = n.Of(id)
+	}
+	return out
+}
+
+// uses tells what each point is to the curves: an end of some, or the centre of one.
+func uses(s *sketch.Sketch) (ends map[string][]string, centers map[string]string) {
+	ends, centers = map[string][]string{}, map[string]string{}
+	for i := range s.Entities {
+		e := &s.Entities[i]
+		if e.Center != "" && centers[e.Center] == "" {
+			centers[e.Center] = e.ID
+		}
+		for _, p := range []string{e.From, e.To, e.Start, e.End} {
+			if p != "" {
+				ends[p] = append(ends[p], e.ID)
+			}
+		}
+	}
+	return ends, centers
+}
+
+// end says which end of a curve a point is: the one at the left or right where the ends lie side by side, the
+// lower or upper one else.
+func end(sol *sketch.Solution, p, of string) string {
+	for i := range sol.Curves {
+		if c := &sol.Curves[i]; c.ID == of {
+			at, other := sol.Points[p], c.A
+			if at.Distance(c.A) < at.Distance(c.B) {
+				other = c.B
+			}
+			return "the " + towards(at.Sub(other)) + " end"
+		}
+	}
+	return "the end"
+}
+
+// towards is the main direction of a vector.
+func towards(v sketch.Vec) string {
+	if math.Abs(v.X) >= math.Abs(v.Y) {
+		return map[bool]string{true: "right", false: "left"}[v.X > 0]
+	}
+	return map[bool]string{true: "upper", false: "lower"}[v.Y > 0]
+}
+
+// placed is something of a kind, where it is in the picture.
+type placed struct {
+	id   string
+	at   sketch.Vec
+	size float64
+}
+
+// place names everything of one kind by where it is among the others.
+func (n *Names) place(kind string, list []placed) {
+	if len(list) == 1 {
+		n.names[list[0].id] = "the " + kind
+		return
+	}
+	lo, hi := list[0].at, list[0].at
+	for _, p := range list {
+		lo = sketch.Vec{X: math.Min(lo.X, p.at.X), Y: math.Min(lo.Y, p.at.Y)}
+		hi = sketch.Vec{X: math.Max(hi.X, p.at.X), Y: math.Max(hi.Y, p.at.Y)}
+	}
+	where := make([]string, len(list))
+	count := map[string]int{}
+	for i, p := range list {
+		where[i] = extreme(list, i, 1e-3*lo.Distance(hi))
+		if where[i] == "" {
+			where[i] = cell(p.at, lo, hi)
+		}
+		count[where[i]]++
+	}
+	if lo.Distance(hi) == 0 && len(list) == 2 && list[0].size != list[1].size {
+		inner := 0
+		if list[1].size < list[0].size {
+			inner = 1
+		}
+		where[inner], where[1-inner] = "inner", "outer"
+		count = map[string]int{"inner": 1, "outer": 1}
+	}
+	// As one reads: by rows from the top, each from the left.
+	order := make([]int, len(list))
+	for i := range order {
+		order[i] = i
+	}
+	row := func(i int) float64 { return math.Round(10 * (hi.Y - list[i].at.Y) / (hi.Y - lo.Y + 1e-12)) }
+	sort.SliceStable(order, func(i, j int) bool {
+		a, b := order[i], order[j]
+		if row(a) != row(b) {
+			return row(a) < row(b)
+		}
+		return list[a].at.X < list[b].at.X
+	})
+	for nth, i := range order {
+		name := "the " + where[i] + " " + kind
+		if count[where[i]] > 1 {
+			name = fmt.Sprintf("%s %d of %d", kind, nth+1, len(list))
+		}
+		n.names[list[i].id] = name
+	}
+}
+
+// extreme says on which side one lies alone, by a margin.
+func extreme(list []placed, i int, margin float64) string {
+	left, right, lower, upper := true, true, true, true
+	for k, o := range list {
+		if k == i {
+			continue
+		}
+		d := list[i].at.Sub(o.at)
+		left, right = left && d.X < -margin, right && d.X > margin
+		lower, upper = lower && d.Y < -margin, upper && d.Y > margin
+	}
+	switch {
+	case left:
+		return "left"
+	case right:
+		return "right"
+	case upper:
+		return "upper"
+	case lower:
+		return "lower"
+	}
+	return ""
+}
+
+// cell is the place in a box, divided into thirds each way.
+func cell(at, lo, hi sketch.Vec) string {
+	third := func(v, lo, hi float64, names [3]string) string {
+		if hi-lo < 1e-9 {
+			return names[1]
+		}
+		return names[min(2, int(3*(v-lo)/(hi-lo)))]
+	}
+	across := third(at.X, lo.X, hi.X, [3]string{"left", "", "right"})
+	up := third(at.Y, lo.Y, hi.Y, [3]string{"lower", "", "upper"})
+	switch {
+	case up == "" && across == "":
+		return "middle"
+	case up == "":
+		return "middle " + across
+	case across == "":
+		return up + " middle"
+	}
+	return up + " " + across
+}
