@@ -165,6 +165,7 @@ var calls = map[string]func(s *session.Session, a *args) (any, error){
 	"end-try":  func(s *session.Session, a *args) (any, error) { return after(s, a.Pixel, s.EndTry(a.Keep)) },
 	"reach":    reaches,
 	"offers":   func(s *session.Session, a *args) (any, error) { return s.Offers(a.IDs), nil },
+	"called":   func(s *session.Session, a *args) (any, error) { return s.Called(a.IDs), nil },
 	"pick":     func(s *session.Session, a *args) (any, error) { return s.Pick(a.Tool, a.At, a.Pixel), nil },
 	"nearest":  func(s *session.Session, a *args) (any, error) { return s.Nearest(a.At), nil },
 	"place":    func(s *session.Session, a *args) (any, error) { return s.Typed(a.Text, a.Tool, a.Places) },

@@ -95,6 +95,10 @@ func TestCallsOfAPage(t *testing.T) {
 	if len(offers) == 0 || offers[0].Kind != "length" || offers[0].Value != "1" {
 		t.Errorf("offers %+v", offers)
 	}
+	var called []string
+	if ask(t, e, "called", `{"ids":["l2","origin"]}`, &called); len(called) != 2 || !strings.HasSuffix(called[0], " line") || called[1] != "the origin" {
+		t.Errorf("they are called %q", called)
+	}
 	ask(t, e, "do", `{"command":{"do":"size","kind":"length","ids":["l2"],"value":"w/2"},"pixel":0.1}`, &f)
 	var r reach
 	ask(t, e, "reach", `{"name":"w"}`, &r)

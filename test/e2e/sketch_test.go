@@ -456,7 +456,7 @@ func drawingBoardByKeyboard(t *testing.T, a *app, br *rod.Browser) {
 	b.keys(input.Escape, input.Escape)
 	b.want("2 loose")
 	b.keys('.')
-	b.find("[role=toolbar]", "l1")
+	b.find("[role=toolbar]", "line")
 	b.find("[role=toolbar] button", "horizontal")
 	offered := b.MustElement(`[aria-label="What can be put on what is chosen"]`).MustText()
 	key := regexp.MustCompile(`(?s)([a-l])\s*horizontal`).FindStringSubmatch(offered)

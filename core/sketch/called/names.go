@@ -4,6 +4,7 @@ package called
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"hammerset/core/sketch"
@@ -48,9 +49,12 @@ func Geometry(s *sketch.Sketch, sol *sketch.Solution) *Names {
 		n.place(kind, list)
 	}
 	// Ends and centres are called after their curves, which have their names by now.
-	for p, of := range ends {
-		if len(of) == 1 && centers[p] == "" {
-			n.names[p] = end(sol, p, of[0]) + " of " + n.Of(of[0])
+	for i := range sol.Curves {
+		c := &sol.Curves[i]
+		for _, p := range endsOf(s.Entity(c.ID)) {
+			if len(ends[p]) == 1 && centers[p] == "" {
+				n.names[p] = "the " + end(c, sol.Points[p]) + " end of " + n.Of(c.ID)
+			}
 		}
 	}
 	for p, of := range centers {
@@ -84,28 +88,32 @@ func uses(s *sketch.Sketch) (ends map[string][]string, centers map[string]string
 		if e.Center != "" && centers[e.Center] == "" {
 			centers[e.Center] = e.ID
 		}
-		for _, p := range []string{e.From, e.To, e.Start, e.End} {
-			if p != "" {
-				ends[p] = append(ends[p], e.ID)
-			}
+		for _, p := range endsOf(e) {
+			ends[p] = append(ends[p], e.ID)
 		}
 	}
 	return ends, centers
 }
 
-// end says which end of a curve a point is: the one at the left or right where the ends lie side by side, the
-// lower or upper one else.
-func end(sol *sketch.Solution, p, of string) string {
-	for i := range sol.Curves {
-		if c := &sol.Curves[i]; c.ID == of {
-			at, other := sol.Points[p], c.A
-			if at.Distance(c.A) < at.Distance(c.B) {
-				other = c.B
-			}
-			return "the " + towards(at.Sub(other)) + " end"
+// endsOf lists the points in which an entity ends.
+func endsOf(e *sketch.Entity) []string {
+	var out []string
+	for _, p := range []string{e.From, e.To, e.Start, e.End} {
+		if p != "" {
+			out = append(out, p)
 		}
 	}
-	return "the end"
+	return out
+}
+
+// end says which end of a curve lies at a place: the one at the left or right where the ends lie side by side,
+// the lower or upper one else.
+func end(c *sketch.Curve, at sketch.Vec) string {
+	other := c.A
+	if at.Distance(c.A) < at.Distance(c.B) {
+		other = c.B
+	}
+	return towards(at.Sub(other))
 }
 
 // towards is the main direction of a vector.
@@ -129,15 +137,18 @@ func (n *Names) place(kind string, list []placed) {
 		n.names[list[0].id] = "the " + kind
 		return
 	}
-	lo, hi := list[0].at, list[0].at
-	for _, p := range list {
-		lo = sketch.Vec{X: math.Min(lo.X, p.at.X), Y: math.Min(lo.Y, p.at.Y)}
-		hi = sketch.Vec{X: math.Max(hi.X, p.at.X), Y: math.Max(hi.Y, p.at.Y)}
+	xs, ys := make([]float64, len(list)), make([]float64, len(list))
+	for i, p := range list {
+		xs[i], ys[i] = p.at.X, p.at.Y
 	}
+	slices.Sort(xs)
+	slices.Sort(ys)
+	last := len(list) - 1
+	lo, hi := sketch.Vec{X: xs[0], Y: ys[0]}, sketch.Vec{X: xs[last], Y: ys[last]}
 	where := make([]string, len(list))
 	count := map[string]int{}
 	for i, p := range list {
-		where[i] = extreme(list, i, 1e-3*lo.Distance(hi))
+		where[i] = side(p.at, xs, ys, 1e-3*lo.Distance(hi))
 		if where[i] == "" {
 			where[i] = cell(p.at, lo, hi)
 		}
@@ -173,25 +184,17 @@ func (n *Names) place(kind string, list []placed) {
 	}
 }
 
-// extreme says on which side one lies alone, by a margin.
-func extreme(list []placed, i int, margin float64) string {
-	left, right, lower, upper := true, true, true, true
-	for k, o := range list {
-		if k == i {
-			continue
-		}
-		d := list[i].at.Sub(o.at)
-		left, right = left && d.X < -margin, right && d.X > margin
-		lower, upper = lower && d.Y < -margin, upper && d.Y > margin
-	}
+// side says on which side of all others one lies, by a margin. Each of xs and ys is sorted.
+func side(at sketch.Vec, xs, ys []float64, margin float64) string {
+	last := len(xs) - 1
 	switch {
-	case left:
+	case at.X < xs[1]-margin:
 		return "left"
-	case right:
+	case at.X > xs[last-1]+margin:
 		return "right"
-	case upper:
+	case at.Y > ys[last-1]+margin:
 		return "upper"
-	case lower:
+	case at.Y < ys[1]-margin:
 		return "lower"
 	}
 	return ""

@@ -753,6 +753,11 @@ func (s *Session) movable(ids []string) bool {
 	})
 }
 
+// Called says what entities are called for people.
+func (s *Session) Called(ids []string) []string {
+	return called.Geometry(s.draft.Sketch, s.sol).All(ids)
+}
+
 // Offers lists what can be put on a selection: sizes first, the likeliest first.
 func (s *Session) Offers(ids []string) []Offer {
 	out := []Offer{}

@@ -13,6 +13,8 @@ export const constraintsOffered = (offers: Offer[]) =>
 
 interface Props {
   chosen: string[];
+  /** What they are called. */
+  called: string[];
   offers: Offer[];
   ready: boolean;
   put: (o: Offer) => void;
@@ -22,7 +24,7 @@ interface Props {
 /**
  * What can be put on what is chosen: a size by typing it, constraints by the keys under the hand.
  */
-export function Offers({ chosen, offers, ready, put, size }: Props) {
+export function Offers({ chosen, called, offers, ready, put, size }: Props) {
   if (chosen.length === 0) return null;
   const sizes = offers.filter((o) => o.size);
   return (
@@ -34,8 +36,8 @@ export function Offers({ chosen, offers, ready, put, size }: Props) {
       role="toolbar"
       aria-label="What can be put on what is chosen"
     >
-      <span className="mr-1 max-w-40 truncate font-semibold" title={chosen.join(", ")}>
-        {chosen.length > 3 ? `${chosen.length} things` : chosen.join(", ")}
+      <span className="mr-1 max-w-72 truncate font-semibold" title={chosen.join(", ")}>
+        {chosen.length > 3 ? `${chosen.length} things` : called.join(", ")}
       </span>
       {sizes[0] && (
         <button type="button" className="btn btn-xs" onClick={size}>

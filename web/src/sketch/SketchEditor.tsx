@@ -75,6 +75,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
   const [cursor, setCursor] = useState<Spot | null>(null);
   const [offers, setOffers] = useState<Offer[]>([]);
   const [offered, setOffered] = useState(false);
+  const [called, setCalled] = useState<string[]>([]);
   const [looseAt, setLooseAt] = useState(-1);
   const sheetOf = model.row.issueId
     ? `/api/issues/${model.row.issueId}/sheet`
@@ -122,6 +123,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
   );
   if (useChanged(engine, entities, frame?.revision)) {
     setOffered(false);
+    setCalled([]);
     if (!engine || entities.length === 0) setOffers([]);
   }
 
@@ -183,12 +185,19 @@ export function SketchEditor({ opened, step, placed }: Props) {
   useEffect(() => {
     if (!engine || entities.length === 0) return;
     let current = true;
-    const put = (o: Offer[]) => {
+    const put = (o: Offer[], names: string[]) => {
       if (!current) return;
+      setCalled(names);
       setOffers(o);
       setOffered(true);
     };
-    engine.call<Offer[]>("offers", { ids: entities }).then(put, () => put([]));
+    Promise.all([
+      engine.call<Offer[]>("offers", { ids: entities }),
+      engine.call<string[]>("called", { ids: entities }),
+    ]).then(
+      ([o, names]) => put(o, names),
+      () => put([], []),
+    );
     return () => {
       current = false;
     };
@@ -614,6 +623,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
             {mode.kind === "choose" && (
               <Offers
                 chosen={entities}
+                called={called}
                 offers={offers}
                 ready={offered}
                 put={(o) => void constrain(o)}
