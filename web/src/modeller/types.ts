@@ -50,6 +50,9 @@ export function valueAt(step: Step, path: string): unknown {
 const empty = (v: unknown) =>
   v === undefined || v === "" || v === false || (Array.isArray(v) && v.length === 0);
 
+const holdsNothing = (v: unknown) =>
+  v === undefined || (typeof v === "object" && v !== null && Object.keys(v).length === 0);
+
 /** A copy of the step with another value at a path; empty values are left out. */
 export function withValue(step: Step, path: string, value: unknown): Step {
   const keys = path.split(".");
@@ -61,9 +64,8 @@ export function withValue(step: Step, path: string, value: unknown): Step {
     if (list) {
       const out = Array.isArray(v) ? [...(v as unknown[])] : [];
       out[Number(key)] = next ?? {};
-      return out.every((x) => Object.keys((x ?? {}) as object).length === 0)
-        ? undefined
-        : Array.from(out, (x) => x ?? {});
+      while (out.length > 0 && holdsNothing(out.at(-1))) out.pop();
+      return out.length === 0 ? undefined : Array.from(out, (x) => x ?? {});
     }
     const out = { ...(v as Record<string, unknown> | undefined) };
     if (next === undefined) delete out[key];
