@@ -118,7 +118,7 @@ func (a *app) client(login string) *client {
 	if err != nil {
 		a.t.Fatal(err)
 	}
-	c := &client{a.t, a.url, &http.Client{Jar: jar, Timeout: 60 * time.Second}, promises(a.t)}
+	c := &client{a.t, a.url, &http.Client{Jar: jar, Timeout: 60 * time.Second}, promises(a.t, a.url)}
 	if login != "" {
 		if code, body := c.do("POST", "/api/session", "application/json", fmt.Sprintf(`{"login":%q,"password":"marrowgate"}`, login)); code != 200 {
 			a.t.Fatalf("sign in as %s: %d %s", login, code, body)
