@@ -310,7 +310,7 @@ type ChangedModel struct {
 	Document ModelDocument `json:"document"`
 	Version  int           `json:"version"`
 
-	// What what was done
+	// What what was done, for the list of versions
 	What *string `json:"what,omitempty"`
 }
 

@@ -19,6 +19,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/getkin/kin-openapi/routers"
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
@@ -105,9 +106,10 @@ func (a *app) stop() {
 // client talks to the application as a signed-in person; an empty login is
 // nobody.
 type client struct {
-	t    *testing.T
-	url  string
-	http *http.Client
+	t        *testing.T
+	url      string
+	http     *http.Client
+	contract routers.Router // every answer is held against it
 }
 
 func (a *app) client(login string) *client {
@@ -116,7 +118,7 @@ func (a *app) client(login string) *client {
 	if err != nil {
 		a.t.Fatal(err)
 	}
-	c := &client{a.t, a.url, &http.Client{Jar: jar, Timeout: 60 * time.Second}}
+	c := &client{a.t, a.url, &http.Client{Jar: jar, Timeout: 60 * time.Second}, promises(a.t, a.url)}
 	if login != "" {
 		if code, body := c.do("POST", "/api/session", "application/json", fmt.Sprintf(`{"login":%q,"password":"marrowgate"}`, login)); code != 200 {
 			a.t.Fatalf("sign in as %s: %d %s", login, code, body)
@@ -143,6 +145,7 @@ func (c *client) do(method, path, kind, body string) (int, string) {
 	if err != nil {
 		c.t.Fatal(err)
 	}
+	kept(c.t, c.contract, req, resp, string(out))
 	return resp.StatusCode, string(out)
 }
 

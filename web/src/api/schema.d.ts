@@ -1337,7 +1337,7 @@ export interface components {
         ChangedModel: {
             version: number;
             document: components["schemas"]["ModelDocument"];
-            /** @description what was done */
+            /** @description what was done, for the list of versions */
             what?: string;
         };
         SavedModel: {
@@ -2272,7 +2272,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The password */
+            /** @description The password, shown this once */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2318,7 +2318,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The account with its first password */
+            /** @description The account with its first password, shown this once */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -2417,7 +2417,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description What comes of every line */
+            /** @description What comes of every line, and the first passwords of new accounts, shown this once */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2562,7 +2562,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The mistakes */
+            /** @description The mistakes, or that they are not worked out yet */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2595,6 +2595,7 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                    "application/pdf": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -2634,7 +2635,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The characteristics of the newest version */
+            /** @description The characteristics of the newest version, and the faces that others can be picked on */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2995,7 +2996,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The versions that there are */
+            /** @description The versions that there are, and what a re-check would change */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3083,6 +3084,7 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                    "application/pdf": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -3243,6 +3245,7 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                    "application/pdf": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -3259,7 +3262,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The attempt as a mesh */
+            /** @description The attempt as a mesh, laid where the reference is */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3865,7 +3868,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The versions */
+            /** @description The versions, the newest first */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3946,7 +3949,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "model/step": string;
+                    "model/stl": string;
+                    "model/3mf": string;
+                    "application/vnd.hammerset.model+json": string;
+                    "text/csv": string;
                 };
             };
             default: components["responses"]["Problem"];
