@@ -265,7 +265,7 @@ func TestRestartKeepsEverything(t *testing.T) {
 	_, before := teacher.do("GET", "/api/attempts/1", "", "")
 	a.stop()
 	again := startAppIn(t, a.data)
-	teacher.url = again.url
+	teacher.url, teacher.contract = again.url, promises(t, again.url)
 	teacher.do("POST", "/api/session", "application/json", `{"login":"ottoline","password":"marrowgate"}`)
 	if code, after := teacher.do("GET", "/api/attempts/1", "", ""); code != 200 || after != before {
 		t.Errorf("after a restart: %d\n%s\nwas\n%s", code, after, before)

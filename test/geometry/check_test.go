@@ -256,7 +256,7 @@ func TestLooseSketchesAreFound(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
 	r := run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`, `{"id": "d10", "kind": "horizontal", "of": ["nose"]}`))
 	s := r.Sketches[0]
-	if s.Held || s.Freedom != 1 || len(s.Spare) != 1 || !strings.Contains(strings.Join(s.Loose, " "), "g") {
+	if s.Held || s.Freedom != 1 || len(s.Spare) != 1 || len(s.Loose) != 4 || !strings.HasPrefix(s.Loose[0], "corner ") {
 		t.Errorf("sketch %+v", s)
 	}
 	kinds := ""
@@ -301,7 +301,7 @@ func TestSketchIntervals(t *testing.T) {
 	r = run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`, `{"id": "d10", "kind": "distance", "of": ["g", "y-axis"], "value": "2"}`))
 	found := false
 	for _, f := range r.Findings {
-		found = found || f.Kind == "interval" && strings.Contains(f.What, "below long = 2 ") && strings.Contains(f.What, "nose")
+		found = found || f.Kind == "interval" && strings.Contains(f.What, "below long = 2 ") && strings.Contains(f.What, "the ends of the middle right line meet")
 	}
 	if !found {
 		t.Errorf("the typed place is not found: %+v", r.Findings)

@@ -72,7 +72,7 @@ func TestTracedEdges(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if f := b.Failed(); len(f) != 1 || !strings.Contains(f[0].Err.Error(), "e1/side:l9") {
+	if f := b.Failed(); len(f) != 1 || !strings.Contains(f[0].Err.Error(), "the side of extrude e1 is not there any more") {
 		t.Errorf("a gone edge: %v", f)
 	}
 }

@@ -116,9 +116,9 @@ func TestEditsKeepReferences(t *testing.T) {
 func TestSwallowedFacesAreErrors(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
 	for _, c := range []struct{ name, from, to, step, face string }{
-		{"a bevel on a face that another bevel has taken", `"edges": [{"between": ["r1/side:nose", "r1/side:tip"]}]`, `"edges": [{"between": ["r1/side:groove", "r1/side:tip"]}]`, "b1", "r1/side:groove"},
+		{"a bevel on a face that another bevel has taken", `"edges": [{"between": ["r1/side:nose", "r1/side:tip"]}]`, `"edges": [{"between": ["r1/side:groove", "r1/side:tip"]}]`, "b1", "the side of turned body is not there any more"},
 		{"faces that no longer meet", `"edges": [{"between": ["r1/side:nose", "r1/side:tip"]}]`, `"edges": [{"between": ["r1/side:nose", "r1/side:floor"]}]`, "b1", "do not meet"},
-		{"a sketch on a face that was renamed", `"plane": {"face": "r1/side:face"}`, `"plane": {"face": "r2/side:face"}`, "s2", "r2/side:face"},
+		{"a sketch on a face that was renamed", `"plane": {"face": "r1/side:face"}`, `"plane": {"face": "r2/side:face"}`, "s2", "the side of r2 is not there any more"},
 		{"a sketch on a round face", `"plane": {"face": "r1/side:face"}`, `"plane": {"face": "r1/side:rim"}`, "s2", "not flat"},
 	} {
 		built, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, edited(t, b, c.from, c.to).Document, nil)
