@@ -148,7 +148,7 @@ func (n *Names) place(kind string, list []placed) {
 	where := make([]string, len(list))
 	count := map[string]int{}
 	for i, p := range list {
-		where[i] = side(p.at, xs, ys, 1e-3*lo.Distance(hi))
+		where[i] = side(p.at, xs, ys, 0.15*lo.Distance(hi))
 		if where[i] == "" {
 			where[i] = cell(p.at, lo, hi)
 		}
@@ -184,7 +184,8 @@ func (n *Names) place(kind string, list []placed) {
 	}
 }
 
-// side says on which side of all others one lies, by a margin. Each of xs and ys is sorted.
+// side says on which side of all others one lies, by a margin that the eye sees at once. Each of xs and ys is
+// sorted.
 func side(at sketch.Vec, xs, ys []float64, margin float64) string {
 	last := len(xs) - 1
 	switch {
