@@ -156,7 +156,7 @@ func (d *doctor) hang(c *report.Cause) string {
 	case 1:
 		return "; balloon " + list[0] + " depends on it"
 	}
-	return "; balloons " + strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1] + " depend on it"
+	return "; balloons " + quantity.List(list, len(list)) + " depend on it"
 }
 
 func (d *doctor) characteristics() {
@@ -287,7 +287,7 @@ func (d *doctor) sketches() {
 		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
 		if s.Freedom > 0 {
 			f.Kind = "loose"
-			f.What = fmt.Sprintf("%s left: %s can still move", quantity.Count(s.Freedom, "freedom is", "freedoms are"), list(s.Loose, 6))
+			f.What = fmt.Sprintf("%s left: %s can still move", quantity.Count(s.Freedom, "freedom is", "freedoms are"), quantity.List(s.Loose, 6))
 			f.Cause = "a size or a constraint is missing"
 			f.Remedy = "pull at these points and add what should hold them"
 			d.add(4, f)
@@ -333,13 +333,6 @@ func (d *doctor) sketches() {
 			}
 		}
 	}
-}
-
-func list(s []string, most int) string {
-	if len(s) > most {
-		return strings.Join(s[:most], ", ") + fmt.Sprintf(" and %d more", len(s)-most)
-	}
-	return strings.Join(s, ", ")
 }
 
 // whatIfs tells what did not follow in the files for other sizes.
@@ -400,7 +393,7 @@ func (d *doctor) sweep() {
 		f := report.Finding{Where: "parameter " + name, Sure: "certain"}
 		numbers := ""
 		if len(typed) > 0 {
-			numbers = " (" + list(typed, 4) + ")"
+			numbers = " (" + quantity.List(typed, 4) + ")"
 		}
 		switch {
 		case counts[report.Missing] > 0:

@@ -89,7 +89,7 @@ func TestOrderAndSketches(t *testing.T) {
 	if got := strings.Join(kinds, " "); got != want {
 		t.Errorf("findings %s\nwant     %s", got, want)
 	}
-	for kind, say := range map[string]string{"interval": "below width = 83 the sketch ends: l2 and c1 meet; the part itself holds further", "sketch-quality": "nothing ties it; first; and 2 more of this kind", "loose": "p4, c1 can still move",
+	for kind, say := range map[string]string{"interval": "below width = 83 the sketch ends: l2 and c1 meet; the part itself holds further", "sketch-quality": "nothing ties it; first; and 2 more of this kind", "loose": "p4 and c1 can still move",
 		"not-found": "1 of 2 places are missing", "breaks": "-10 %", "profile": "l5 ends in the open", "conflict": "cannot hold together"} {
 		if !strings.Contains(by[kind].What, say) {
 			t.Errorf("%s: %q", kind, by[kind].What)

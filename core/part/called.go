@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hammerset/core/quantity"
 	"hammerset/core/solid"
 	"hammerset/core/words"
 )
@@ -78,16 +79,9 @@ func (w *worker) calledEdge(e calledEdge, called *words.Namer) string {
 
 // calledEdges lists edges; of many the first four.
 func (w *worker) calledEdges(list calledEdges, called *words.Namer) string {
-	const most = 4
-	var out []string
-	for _, e := range list[:min(len(list), most)] {
-		out = append(out, "the "+w.calledEdge(e, called))
+	out := make([]string, len(list))
+	for i, e := range list {
+		out[i] = "the " + w.calledEdge(e, called)
 	}
-	if more := len(list) - most; more > 0 {
-		out = append(out, fmt.Sprintf("%d more", more))
-	}
-	if n := len(out); n > 1 {
-		return strings.Join(out[:n-1], ", ") + " and " + out[n-1]
-	}
-	return strings.Join(out, "")
+	return quantity.List(out, 4)
 }

@@ -162,6 +162,20 @@ func FormatFraction(v float64, maxDenominator int) (text string, ok bool) {
 	return fmt.Sprintf("%s%d %d/%d", sign, whole, rest, den), true
 }
 
+// List writes names as people do, "a, b and c"; of more than most the first, and how many more there are.
+func List(names []string, most int) string {
+	last := len(names) - 1
+	switch {
+	case last < 0:
+		return "nothing"
+	case last == 0:
+		return names[0]
+	case len(names) > most:
+		return fmt.Sprintf("%s and %d more", strings.Join(names[:most], ", "), len(names)-most)
+	}
+	return strings.Join(names[:last], ", ") + " and " + names[last]
+}
+
 // Count writes how many there are, with the word for one or for several.
 func Count(n int, one, many string) string {
 	if n == 1 {

@@ -294,7 +294,7 @@ func (r *reviewer) repeated() {
 			ids, of = append(ids, k.ID), append(of, k.Of[0])
 		}
 		r.add(Finding{ID: Repeated + " " + fmt.Sprint(ids), Kind: Repeated, Constraints: ids, Entities: of,
-			What:   fmt.Sprintf("the %s %s is typed %d times: %s", g[0].Kind, g[0].Value, len(g), list(r.called.All(of), 8)),
+			What:   fmt.Sprintf("the %s %s is typed %d times: %s", g[0].Kind, g[0].Value, len(g), quantity.List(r.called.All(of), 8)),
 			Repair: "keep one of them and make the others equal", repair: func(d *edit.Draft) error {
 				d.Remove(ids[1:]...)
 				d.Constrain("equal", "", of...)

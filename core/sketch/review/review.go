@@ -244,7 +244,7 @@ func (r *reviewer) conflicts() {
 	}
 	for _, c := range r.sol.Conflicts {
 		say, do := remove(c.Drop)
-		f := Finding{ID: Conflict + " " + list(c.Set, 99), Kind: Conflict, Constraints: c.Set, Repair: say, repair: do,
+		f := Finding{ID: Conflict + " " + quantity.List(c.Set, 99), Kind: Conflict, Constraints: c.Set, Repair: say, repair: do,
 			What: "these cannot hold together: " + r.say(c.Set), Remedy: "change or remove one of them; the one that costs least: " + r.say([]string{c.Drop})}
 		if len(c.Set) == 1 {
 			f.What = "this cannot be met: " + r.say(c.Set)
@@ -310,7 +310,7 @@ func (r *reviewer) profile() {
 	_, problems := sketch.Regions(r.sol.Curves)
 	done := map[string]bool{}
 	for _, p := range problems {
-		f := Finding{ID: p.Kind + " " + list(p.Entities, 9), Kind: p.Kind, What: p.Message(r.d.Words, r.call), Entities: p.Entities, At: vec(p.At), Near: p.Near}
+		f := Finding{ID: p.Kind + " " + quantity.List(p.Entities, 9), Kind: p.Kind, What: p.Message(r.d.Words, r.call), Entities: p.Entities, At: vec(p.At), Near: p.Near}
 		id := p.Entities[0]
 		at := p.At
 		switch p.Kind {
@@ -378,7 +378,7 @@ func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 	}
 	pair := []string{mine, theirs}
 	sort.Strings(pair)
-	f.ID = OpenEnd + " " + list(pair, 2) // seen from both sides, said once
+	f.ID = OpenEnd + " " + quantity.List(pair, 2) // seen from both sides, said once
 	f.Entities = append(f.Entities, pair...)
 	f.Repair, f.repair = fmt.Sprintf("join %s and %s", r.call(pair[0]), r.call(pair[1])), func(d *edit.Draft) error { d.Join(mine, theirs); return nil }
 }
@@ -425,7 +425,7 @@ func (r *reviewer) freedom() {
 		for _, l := range sol.Loose {
 			ids = append(ids, l.Entity)
 		}
-		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", quantity.Count(sol.Freedom, "freedom is", "freedoms are"), list(r.called.All(ids), 6)), Remedy: "let it wiggle, and add what should hold it"}
+		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", quantity.Count(sol.Freedom, "freedom is", "freedoms are"), quantity.List(r.called.All(ids), 6)), Remedy: "let it wiggle, and add what should hold it"}
 		if len(ids) > 0 {
 			if v, ok := sol.Points[ids[0]]; ok {
 				f.At = &v

@@ -4,27 +4,15 @@ import (
 	"fmt"
 	"strings"
 
+	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 	"hammerset/core/sketch/called"
 )
 
-// list writes names as people do: a, b and c; at most n of them.
-func list(names []string, n int) string {
-	switch {
-	case len(names) == 0:
-		return "nothing"
-	case len(names) == 1:
-		return names[0]
-	case len(names) > n:
-		return strings.Join(names[:n], ", ") + fmt.Sprintf(" and %d more", len(names)-n)
-	}
-	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
-}
-
 // Say puts a constraint or size into words, with the geometry as it is called.
 func Say(c *called.Names, k sketch.Constraint) string {
 	called := c.All(k.Of)
-	of := list(called, 6)
+	of := quantity.List(called, 6)
 	one := len(k.Of) == 1
 	if k.Value != "" || k.Driven {
 		what := map[string]string{"length": "the length of", "distance": "the distance of", "horizontal-distance": "the horizontal distance of", "vertical-distance": "the vertical distance of",
@@ -55,7 +43,7 @@ func Say(c *called.Names, k sketch.Constraint) string {
 			return fmt.Sprintf("%s and %s are symmetric about %s", called[0], called[1], called[2])
 		}
 	case "midpoint":
-		return fmt.Sprintf("%s is the middle of %s", called[0], list(called[1:], 3))
+		return fmt.Sprintf("%s is the middle of %s", called[0], quantity.List(called[1:], 3))
 	case "fixed":
 		return of + " is fixed"
 	}
