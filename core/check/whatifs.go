@@ -83,11 +83,7 @@ func (r *frame) whatIfs(ctx context.Context, why *explained, ref, carried *part.
 			out = append(out, row)
 			continue
 		}
-		unit, err := quantity.LengthUnit(ref.Unit)
-		if err != nil {
-			return nil, err
-		}
-		table, err := quantity.Evaluate(ref.Parameters, unit, nil)
+		table, err := ref.Table(nil)
 		if err != nil {
 			return nil, err
 		}

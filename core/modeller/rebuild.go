@@ -61,11 +61,7 @@ func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[st
 // values reads parameter settings; a plain number takes the dimension that the
 // parameter has in the document.
 func values(doc *part.Document, set map[string]string) (map[string]quantity.Quantity, error) {
-	unit, err := quantity.LengthUnit(doc.Unit)
-	if err != nil {
-		return nil, err
-	}
-	table, err := quantity.Evaluate(doc.Parameters, unit, nil)
+	table, err := doc.Table(nil)
 	if err != nil {
 		return nil, err
 	}

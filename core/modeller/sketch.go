@@ -53,14 +53,11 @@ const agreement = 1e-8
 
 // Verify solves the sketches of a model as they are stored.
 func Verify(doc *part.Document) (*Verified, error) {
-	unit, err := quantity.LengthUnit(doc.Unit)
+	table, err := doc.Table(nil)
 	if err != nil {
 		return nil, err
 	}
-	table, err := quantity.Evaluate(doc.Parameters, unit, nil)
-	if err != nil {
-		return nil, err
-	}
+	unit := table.Unit()
 	out := &Verified{Name: doc.Name, Steps: []StepRow{}, Sketches: []SketchSolved{}}
 	for i := range doc.Steps {
 		s := &doc.Steps[i]

@@ -175,6 +175,15 @@ func (r Regions) MarshalJSON() ([]byte, error) {
 	return json.Marshal(r.Bounded)
 }
 
+// Table works out the parameters in the document's unit of length, some of them set to other values.
+func (d *Document) Table(set map[string]quantity.Quantity) (*quantity.Table, error) {
+	unit, err := quantity.LengthUnit(d.Unit)
+	if err != nil {
+		return nil, err
+	}
+	return quantity.Evaluate(d.Parameters, unit, set)
+}
+
 // StepError is a failed step: which, why, and what can be done.
 type StepError struct {
 	Step   string

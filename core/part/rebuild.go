@@ -150,11 +150,7 @@ func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string
 	if err := d.Check(); err != nil {
 		return nil, err
 	}
-	unit, err := quantity.LengthUnit(d.Unit)
-	if err != nil {
-		return nil, err
-	}
-	table, err := quantity.Evaluate(d.Parameters, unit, set)
+	table, err := d.Table(set)
 	if err != nil {
 		var pe *quantity.ParameterError
 		if errors.As(err, &pe) {

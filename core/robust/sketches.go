@@ -21,14 +21,11 @@ type Span struct {
 // Spans finds the intervals of the driving parameters in every sketch that they
 // drive. Sketches that do not hold as they are have none.
 func Spans(ctx context.Context, doc *part.Document) ([]Span, error) {
-	unit, err := quantity.LengthUnit(doc.Unit)
+	table, err := doc.Table(nil)
 	if err != nil {
 		return nil, err
 	}
-	table, err := quantity.Evaluate(doc.Parameters, unit, nil)
-	if err != nil {
-		return nil, err
-	}
+	unit := table.Unit()
 	var out []Span
 	for i := range doc.Steps {
 		step := &doc.Steps[i]
@@ -185,11 +182,7 @@ func (s *Sweeper) tables() (ref, att *quantity.Table, err error) {
 		if d.doc == nil {
 			continue
 		}
-		unit, err := quantity.LengthUnit(d.doc.Unit)
-		if err != nil {
-			return nil, nil, err
-		}
-		if *d.to, err = quantity.Evaluate(d.doc.Parameters, unit, nil); err != nil {
+		if *d.to, err = d.doc.Table(nil); err != nil {
 			return nil, nil, err
 		}
 	}
