@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import {
   type AttemptRow,
@@ -16,6 +16,7 @@ import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
 import { useKept } from "../app/keep";
 import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { FileButton } from "../app/FileInput";
 
 function Waiting({ rows }: { rows: AttemptRow[] }) {
   const [all, setAll] = useState(false);
@@ -143,40 +144,21 @@ function Odd({ rows }: { rows: DeskData["odd"] }) {
 }
 
 function ImportButton() {
-  const input = useRef<HTMLInputElement>(null);
   const go = useNavigate();
   const take = useMutation({
     mutationFn: (f: File) => sendFile<Exercise>("/api/exercises", f, () => undefined).done,
     onSuccess: (e) => void go(`/exercises/${e.id}`),
   });
   return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".zip,.step,.stp,.p21,.json"
-        className="hidden"
-        aria-label="Exercise as a zip, or a reference alone"
-        onChange={(e) => {
-          const f = e.target.files?.[0];
-          if (f) take.mutate(f);
-          e.target.value = "";
-        }}
-      />
-      <button
-        type="button"
-        className="btn btn-sm"
-        disabled={take.isPending}
-        onClick={() => input.current?.click()}
-      >
-        {take.isPending ? "Drawing its sheet …" : "Import or begin an exercise"}
-      </button>
-      {take.error && (
-        <div className="toast toast-end z-20">
-          <Trouble error={take.error} />
-        </div>
-      )}
-    </>
+    <FileButton
+      accept=".zip,.step,.stp,.p21,.json"
+      label="Exercise as a zip, or a reference alone"
+      className="btn btn-sm"
+      name="Import or begin an exercise"
+      busy="Drawing its sheet …"
+      sending={take}
+      take={(f) => take.mutate(f)}
+    />
   );
 }
 

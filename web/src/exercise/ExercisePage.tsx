@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { type FormEvent, Suspense, lazy, useMemo, useRef, useState } from "react";
+import { type FormEvent, Suspense, lazy, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import {
   type Exercise as Data,
@@ -19,6 +19,7 @@ import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
 import { MistakeAtlas } from "./MistakeAtlas";
 import { cx } from "../app/cx";
+import { FileButton } from "../app/FileInput";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
@@ -126,40 +127,21 @@ function IssueForm({ exercise }: { exercise: Data }) {
 }
 
 function NewVersion({ id }: { id: number }) {
-  const input = useRef<HTMLInputElement>(null);
   const take = useMutation({
     mutationFn: (f: File) =>
       sendFile<Data>(`/api/exercises?exercise=${id}`, f, () => undefined).done,
     onSuccess: () => queries.invalidateQueries(),
   });
   return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".zip"
-        className="hidden"
-        aria-label="New version as a zip"
-        onChange={(e) => {
-          const f = e.target.files?.[0];
-          if (f) take.mutate(f);
-          e.target.value = "";
-        }}
-      />
-      <button
-        type="button"
-        className="btn btn-xs"
-        disabled={take.isPending}
-        onClick={() => input.current?.click()}
-      >
-        {take.isPending ? "Drawing …" : "New version"}
-      </button>
-      {take.error && (
-        <div className="toast toast-end z-20">
-          <Trouble error={take.error} />
-        </div>
-      )}
-    </>
+    <FileButton
+      accept=".zip"
+      label="New version as a zip"
+      className="btn btn-xs"
+      name="New version"
+      busy="Drawing …"
+      sending={take}
+      take={(f) => take.mutate(f)}
+    />
   );
 }
 

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Dialog } from "../app/Dialog";
+import { KeysDialog } from "../app/KeysDialog";
 import { cx } from "../app/cx";
 
 const keys: [string, string][] = [
@@ -18,27 +18,13 @@ const keys: [string, string][] = [
 /** The keys of the modeller. */
 export function Help({ close }: { close: () => void }) {
   return (
-    <Dialog label="Keys and help" close={close} wide>
-      <h2 className="mb-2">Keys of the modeller</h2>
-      <dl className="grid grid-cols-[11rem_1fr] gap-x-3 gap-y-1 text-sm">
-        {keys.map(([k, w]) => (
-          <div key={k} className="contents">
-            <dt>
-              <kbd className="kbd kbd-xs">{k}</kbd>
-            </dt>
-            <dd>{w}</dd>
-          </div>
-        ))}
-      </dl>
+    <KeysDialog title="Keys of the modeller" keys={keys} close={close}>
       <p className="mt-3 text-sm">
         Choose first, then begin a step: what is chosen goes in where it fits. While a field says
         “Done picking”, a click in the view fills it; the part is then shown as it is before the
         step.
       </p>
-      <button type="button" className="btn btn-sm mt-3" autoFocus onClick={close}>
-        Close
-      </button>
-    </Dialog>
+    </KeysDialog>
   );
 }
 

@@ -14,6 +14,7 @@ import {
 import { Dialog } from "../app/Dialog";
 import { Trouble } from "../app/states";
 import type { Doc } from "./types";
+import { FileInput } from "../app/FileInput";
 
 interface Props {
   model: Schemas["Model"];
@@ -165,18 +166,7 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
           <Entry name="Remove this model …" close={close} run={() => setAsk("remove")} />
         </ul>
       </details>
-      <input
-        ref={input}
-        type="file"
-        accept=".json"
-        className="hidden"
-        aria-label="Model document"
-        onChange={(e) => {
-          const f = e.target.files?.[0];
-          if (f) void bring(f);
-          e.target.value = "";
-        }}
-      />
+      <FileInput ref={input} accept=".json" label="Model document" take={(f) => void bring(f)} />
       {(ask_ ?? bad) && (
         <Dialog
           label="Model"

@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import { Problem, type Schemas, ask, client } from "../api/client";
 import { Empty, Trouble, sentence } from "../app/states";
 import type { Doc, Parameter, Part } from "./types";
+import { FileInput } from "../app/FileInput";
 
 type ParameterRow = Schemas["ParameterRow"];
 
@@ -320,22 +321,17 @@ export function Parameters(p: Props) {
         <button type="button" className="btn btn-xs" onClick={fresh}>
           New parameter
         </button>
-        <input
+        <FileInput
           ref={file}
-          type="file"
           accept=".csv"
-          className="hidden"
-          aria-label="Table of parameters"
-          onChange={(e) => {
-            const f = e.target.files?.[0];
-            if (f)
-              void f
-                .text()
-                .then((text) =>
-                  command({ do: "import-parameters", text }, `parameters from ${f.name}`),
-                );
-            e.target.value = "";
-          }}
+          label="Table of parameters"
+          take={(f) =>
+            void f
+              .text()
+              .then((text) =>
+                command({ do: "import-parameters", text }, `parameters from ${f.name}`),
+              )
+          }
         />
         <button type="button" className="btn btn-xs" onClick={() => file.current?.click()}>
           Import CSV

@@ -1,6 +1,6 @@
-import { useEffect } from "react";
 import { Link, useNavigate } from "react-router";
 import { Trouble } from "../app/states";
+import { usePlainKeys } from "../app/usePlainKeys";
 import { useClassView } from "./useClassView";
 
 /** Steps through the attempts of a class: . the next that is open, , the one before. */
@@ -14,22 +14,11 @@ export function Stepper({ issue, attempt }: { issue: number; attempt: number }) 
   const left = (q.data?.attempts ?? []).filter((a) => a.row.state === "checked").length;
   const next = open.length > 1 ? open[(at + 1) % open.length]?.row.id : undefined;
   const before = open.length > 1 ? open[(at <= 0 ? open.length : at) - 1]?.row.id : undefined;
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if (
-        e.ctrlKey ||
-        e.metaKey ||
-        e.altKey ||
-        (e.target as Element).closest("input, textarea, select")
-      )
-        return;
-      const to = e.key === "." ? next : e.key === "," ? before : undefined;
-      if (to !== undefined) void go(`/attempts/${to}`);
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, [go, next, before]);
-  if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
+  usePlainKeys((key) => {
+    const to = key === "." ? next : key === "," ? before : undefined;
+    if (to !== undefined) void go(`/attempts/${to}`);
+  });
+  if (q.isError) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (!q.data) return null;
   return (
     <span className="flex items-center gap-1 text-sm" aria-label="Stepping through the class">

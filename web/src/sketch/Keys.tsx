@@ -1,6 +1,6 @@
-import { Dialog } from "../app/Dialog";
+import { KeysDialog } from "../app/KeysDialog";
 
-const rows: [string, string][] = [
+const keys: [string, string][] = [
   ["q", "type what you want to do"],
   ["1 to 9, 0", "take a tool, while nothing is chosen"],
   ["12 / reach", "with something chosen: start typing its size (= starts a formula)"],
@@ -36,23 +36,6 @@ const rows: [string, string][] = [
 ];
 
 /** The keys of the drawing board. */
-export function Keys({ close }: { close: () => void }) {
-  return (
-    <Dialog label="Keys" close={close} wide>
-      <h2 className="mb-2">Keys of the drawing board</h2>
-      <dl className="grid grid-cols-[9rem_1fr] gap-x-3 gap-y-1 text-sm">
-        {rows.map(([k, w]) => (
-          <div key={k} className="contents">
-            <dt>
-              <kbd className="kbd kbd-xs">{k}</kbd>
-            </dt>
-            <dd>{w}</dd>
-          </div>
-        ))}
-      </dl>
-      <button type="button" className="btn btn-sm mt-3" autoFocus onClick={close}>
-        Close
-      </button>
-    </Dialog>
-  );
-}
+export const Keys = ({ close }: { close: () => void }) => (
+  <KeysDialog title="Keys of the drawing board" keys={keys} close={close} />
+);

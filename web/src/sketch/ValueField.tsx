@@ -122,7 +122,7 @@ export function ValueField({
           Set
         </button>
         <button type="button" className="btn btn-xs" onClick={close}>
-          Leave
+          Cancel
         </button>
       </div>
     </div>

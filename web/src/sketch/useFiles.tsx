@@ -2,6 +2,7 @@ import { useCallback, useRef } from "react";
 import { Problem } from "../api/client";
 import type { Frame } from "./core/types";
 import type { Sketching } from "./useSketch";
+import { FileInput } from "../app/FileInput";
 
 /** Saves the sketch as DXF or SVG, and reads DXF into it. */
 export function useFiles(sk: Sketching, name: string, whole: () => void) {
@@ -54,19 +55,6 @@ export function useFiles(sk: Sketching, name: string, whole: () => void) {
     [engine, pixel, show, say, whole],
   );
   const open = useCallback(() => ref.current?.click(), []);
-  const input = (
-    <input
-      ref={ref}
-      type="file"
-      accept=".dxf"
-      className="hidden"
-      aria-label="DXF file"
-      onChange={(e) => {
-        const f = e.target.files?.[0];
-        if (f) void read(f);
-        e.target.value = "";
-      }}
-    />
-  );
+  const input = <FileInput ref={ref} accept=".dxf" label="DXF file" take={(f) => void read(f)} />;
   return { save, open, input };
 }
