@@ -158,8 +158,8 @@ function Revision({ issue }: { issue: number }) {
     queryKey: ["issue", issue],
     queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id: issue } } })),
   });
+  if (q.isPending) return <Loading what="the exercise" />;
   if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
-  if (!q.data) return <Loading what="the exercise" />;
   return <HandIn issue={issue} left={q.data.left} whatIfs={q.data.whatIfs} />;
 }
 
