@@ -52,7 +52,10 @@ func size(f solid.Face, unit string) string {
 // Face calls a face, without its size.
 func (n *Namer) Face(name string, f solid.Face) string {
 	name, _, _ = strings.Cut(name, "@")
-	if strings.Contains(name, "*") { // a pattern of names
+	if strings.Contains(name, "*") { // a pattern of names, whose flat faces look various ways
+		if f.Kind == solid.PlaneFace {
+			f = solid.Face{}
+		}
 		return "every " + n.Face(strings.NewReplacer(".*", "", ":*", "", "*", "").Replace(name), f)
 	}
 	maker, rest, ok := strings.Cut(name, "/")
@@ -115,7 +118,7 @@ func side(f solid.Face) string {
 		if where := facing(f); where != "" {
 			return where
 		}
-		return "slanting side"
+		return turned(f.Normal) + " side"
 	case solid.CylinderFace:
 		if f.Hollow {
 			return "bore"
@@ -148,6 +151,28 @@ func facing(f solid.Face) string {
 		}
 	}
 	return ""
+}
+
+// turned says which way a normal looks that lies along no axis: front right, or slanting right where it
+// also looks up or down.
+func turned(normal solid.Vec) string {
+	const clearly = 0.2 // of its length, about 12 degrees
+	var ways []string
+	if math.Abs(normal[2]) > clearly {
+		ways = append(ways, "slanting")
+	}
+	for _, axis := range []struct {
+		k          int
+		less, more string
+	}{{1, "front", "back"}, {0, "left", "right"}} {
+		switch v := normal[axis.k]; {
+		case v < -clearly:
+			ways = append(ways, axis.less)
+		case v > clearly:
+			ways = append(ways, axis.more)
+		}
+	}
+	return strings.Join(ways, " ")
 }
 
 // Edge calls an edge by its shape and by the faces that it lies between, as Face calls them.

@@ -29,7 +29,10 @@ func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 		{"e1/end", flat(1, 0, 1), "end of base"},
 		{"e1/side:l1", flat(0, -1, 0), "front of base"},
 		{"e1/side:l2", flat(1, 0, 0), "right side of base"},
-		{"e1/side:l3", flat(1, 1, 0), "slanting side of base"},
+		{"e1/side:l3", flat(1, 1, 0), "back right side of base"},
+		{"e1/side:l3", flat(0.602, -0.798, 0), "front right side of base"}, // turned by 37 degrees
+		{"e1/side:l3", flat(-1, 0, 1), "slanting left side of base"},
+		{"e1/side:l3", flat(0.1, 0, -1), "slanting side of base"},
 		{"e2/side:c0", boss, "round side of extrude e2"},
 		{"e2/side:c0", bore, "bore of extrude e2"},
 		{"h1.p3/bore", bore, "bore of bolt holes"},
@@ -43,7 +46,7 @@ func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 		{"", flat(0, 1, 0), "flat face"},
 		{"e1/side:l1", solid.Face{}, "side of base"}, // gone
 		{"h1.*/bore", bore, "every bore of bolt holes"},
-		{"e1/side:*", flat(1, 1, 0), "every slanting side of base"},
+		{"e1/side:*", flat(1, 1, 0), "every side of base"},
 	} {
 		if got := n.Face(c.name, c.face); got != c.want {
 			t.Errorf("%s is called %q, not %q", c.name, got, c.want)

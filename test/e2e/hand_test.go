@@ -192,6 +192,30 @@ func TestByHand(t *testing.T) {
 		}
 	})
 
+	// What is chosen goes into the first field of a new step that it fits, and into no other.
+	t.Run("a face, then a hole", func(t *testing.T) {
+		turned := `{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[0,0]},{"id":"p2","kind":"point","at":[64,48]},{"id":"p3","kind":"point","at":[40,80]},{"id":"p4","kind":"point","at":[-24,32]},
+			{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3","kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],"constraints":[]},
+			{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"}`
+		m := ada.openModeller(startModel(t, api, `{"name":"Turned","unit":"mm"}`, turned))
+		box := m.MustElement("[data-view] canvas").MustShape().Box()
+		m.Mouse.MustMoveTo(box.X+box.Width/2, box.Y+box.Height/2)
+		m.MustElement("[data-hover^='face:']")
+		m.Mouse.MustClick(proto.InputMouseButtonLeft)
+		m.do("New hole")
+		m.settled()
+		if chips := m.MustElements("form .badge"); len(chips) != 1 || !strings.Contains(chips[0].MustText(), "top of plate") {
+			t.Errorf("%d fields have the face, and one should: %s", len(chips), m.MustElement("form").MustText())
+		}
+		m.press("Cancel")
+		// The sides of a part that is turned are told apart.
+		m.do("New fillet")
+		m.settled()
+		m.MustElementR("form option", "between the front right side of plate and the")
+		m.MustElementR("form option", "between the back left side of plate and the")
+		m.press("Cancel")
+	})
+
 	// The picture of a part makes geometries at every move of the mouse; what it made before it
 	// gives back, or a long sitting fills the graphics card.
 	t.Run("moving over a part for long", func(t *testing.T) {

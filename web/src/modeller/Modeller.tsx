@@ -357,6 +357,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
         return;
       }
       let step: Step = { id: fresh, kind };
+      const left = new Set(chosen);
       const index = built ? doc.steps.findIndex((s) => s.id === built) + 1 : doc.steps.length;
       const earlierSketches = doc.steps.slice(0, index).filter(isSketch);
       const free = earlierSketches.filter((s) => !used.has(s.id));
@@ -384,21 +385,20 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
             x.kind === "length" ? length : x.kind === "angle" ? "90 deg" : (x.first ?? "3"),
           );
         }
-        // What is chosen already goes where it fits.
+        // What is chosen already goes into the first field that it fits.
         if (x.kind in picked && counts(x, step) && part) {
           const c = candidates(x.kind, part, step).filter(
             (q) =>
-              chosen.has(q.key) &&
+              left.has(q.key) &&
               (x.kind !== "edges" ||
                 q.key.startsWith("edge:") ||
                 [...chosen].every((k) => k.startsWith("face:"))),
           );
-          if (c.length > 0 && !["regions", "spots"].includes(x.kind))
-            step = withValue(
-              step,
-              x.path,
-              picked[x.kind]?.many ? c.map((q) => q.value) : c[0]?.value,
-            );
+          if (c.length > 0 && !["regions", "spots"].includes(x.kind)) {
+            const many = picked[x.kind]?.many;
+            step = withValue(step, x.path, many ? c.map((q) => q.value) : c[0]?.value);
+            for (const q of many ? c : c.slice(0, 1)) left.delete(q.key);
+          }
         }
       }
       const missing = f.fields.find(
