@@ -2,131 +2,102 @@ package api
 
 import (
 	"context"
-	"sync"
+	"encoding/json"
+	"fmt"
+	"io"
 	"time"
 
-	"github.com/gin-gonic/gin"
-
-	"hammerset/store"
+	"hammerset/school"
 )
+
+// listened is how long lists are told of changes at a stretch; then the browser asks anew, and
+// its session is looked at.
+const listened = 5 * time.Minute
+
+// quietFor is after how long without anything to say a comment is sent, which keeps the line open
+// through proxies and finds out that nobody listens any more.
+const quietFor = 10 * time.Second
 
 // stream sends server-sent events.
 type stream struct {
-	c    *gin.Context
+	w    io.Writer
 	last time.Time // when something was sent
 }
 
-func newStream(c *gin.Context) *stream {
-	h := c.Writer.Header()
-	h.Set("Content-Type", "text/event-stream")
-	h.Set("Cache-Control", "no-cache")
-	h.Set("X-Accel-Buffering", "no")
-	return &stream{c, time.Now()}
+// streaming gives the events that f sends, until it returns.
+func streaming(f func(*stream) error) io.ReadCloser {
+	r, w := io.Pipe()
+	go func() {
+		s := &stream{w: w}
+		err := s.comment("listening") // the browser knows that it is connected
+		if err == nil {
+			err = f(s)
+		}
+		_ = err // the browser asks anew
+		w.Close()
+	}()
+	return r
 }
 
-func (s *stream) say(event string, data any) {
-	s.c.SSEvent(event, data)
-	s.c.Writer.Flush()
+func (s *stream) comment(words string) error {
 	s.last = time.Now()
-}
-
-// quiet sends a comment now and then while there is nothing to say, which keeps the line open
-// through proxies and finds out that nobody listens any more.
-func (s *stream) quiet() error {
-	if time.Since(s.last) < 10*time.Second {
-		return nil
-	}
-	_, err := s.c.Writer.WriteString(": waiting\n\n")
-	s.c.Writer.Flush()
-	s.last = time.Now()
+	_, err := fmt.Fprintf(s.w, ": %s\n\n", words)
 	return err
 }
 
-const (
-	// listened is how long lists are told of changes at a stretch; then the browser asks anew, and
-	// its session is looked at.
-	listened = 5 * time.Minute
-	// lookEvery is how often the database is asked for changes.
-	lookEvery = time.Second
-	// lately is how far back a look reaches. It is longer than a transaction lasts.
-	lately = 15 * time.Second
-)
-
-// recent keeps the latest look at what has changed, so that the database is asked as often for
-// two hundred listeners as for one.
-type recent struct {
-	mu   sync.Mutex
-	at   time.Time
-	rows []store.Change
+func (s *stream) say(event string, data any) error {
+	text, err := json.Marshal(data)
+	if err != nil {
+		return err
+	}
+	s.last = time.Now()
+	_, err = fmt.Fprintf(s.w, "event:%s\ndata:%s\n\n", event, text)
+	return err
 }
 
-func (r *recent) look(ctx context.Context, st *store.Store) ([]store.Change, error) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	if time.Since(r.at) > lookEvery*9/10 {
-		rows, err := st.ChangesWithin(ctx, lately)
-		if err != nil {
-			return nil, err
-		}
-		r.at, r.rows = time.Now(), rows
+// quiet sends a comment now and then while there is nothing to say.
+func (s *stream) quiet() error {
+	if time.Since(s.last) < quietFor {
+		return nil
 	}
-	return r.rows, nil
+	return s.comment("waiting")
 }
 
 // FollowChanges says that something in the asker's lists has changed. What it was, the lists
 // tell: nothing of it is in the events.
-func (s *Server) FollowChanges(c *gin.Context, params FollowChangesParams) {
-	ctx, u := c.Request.Context(), user(c)
+func (s *Server) FollowChanges(ctx context.Context, in FollowChangesRequestObject) (FollowChangesResponseObject, error) {
+	ctx, by := asking(ctx)
 	long := listened
-	if params.Seconds != nil {
-		long = min(long, time.Duration(*params.Seconds)*time.Second)
+	if in.Params.Seconds != nil {
+		long = min(long, time.Duration(*in.Params.Seconds)*time.Second)
 	}
-	ctx, cancel := context.WithTimeout(ctx, long)
-	defer cancel()
-	events := newStream(c)
-	c.Writer.Flush() // the browser knows that it is connected
-	tick := time.NewTicker(lookEvery)
-	defer tick.Stop()
-	known := map[store.Change]bool{}
-	var classes map[int64]bool
-	for {
-		rows, err := s.recent.look(ctx, s.store)
-		if err != nil {
-			return // the browser asks anew
-		}
-		now, tell := map[store.Change]bool{}, false
-		for _, row := range rows {
-			now[row] = true
-			if known[row] {
-				continue
+	return FollowChanges200TexteventStreamResponse{Body: streaming(func(events *stream) error {
+		ctx, cancel := context.WithTimeout(ctx, long)
+		defer cancel()
+		return s.school.FollowChanges(ctx, by, func(changed bool) error {
+			if changed {
+				return events.say("changed", "")
 			}
-			if classes == nil || row.Student == u.ID { // classes are entered on the way
-				if classes, err = s.classesOf(ctx, u); err != nil {
-					return
-				}
-			}
-			tell = tell || classes[row.Class] && (staff(u) || row.Student == 0 || row.Student == u.ID)
-		}
-		known = now
-		if tell {
-			events.say("changed", "")
-		} else if events.quiet() != nil {
-			return
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-	}
+			return events.quiet()
+		})
+	})}, nil
 }
 
-// classesOf gives the classes whose lists a person sees.
-func (s *Server) classesOf(ctx context.Context, u store.User) (map[int64]bool, error) {
-	list, err := s.store.Classes(ctx, u)
-	out := map[int64]bool{}
-	for _, c := range list {
-		out[c.ID] = true
+// FollowAttempt streams the progress of a check until it has ended.
+func (s *Server) FollowAttempt(ctx context.Context, in FollowAttemptRequestObject) (FollowAttemptResponseObject, error) {
+	ctx, by := asking(ctx)
+	followed, err := s.school.Follow(ctx, by, in.Id)
+	if err != nil {
+		return nil, err
 	}
-	return out, err
+	return FollowAttempt200TexteventStreamResponse{Body: streaming(func(events *stream) error {
+		var told school.Progress
+		return followed.Until(ctx, func(p school.Progress) error {
+			if p == told {
+				return events.quiet()
+			}
+			told = p
+			return events.say("progress", Progress{State: AttemptState(p.State), Stage: p.Stage, Done: p.Done})
+		})
+	})}, nil
 }

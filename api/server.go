@@ -1,22 +1,17 @@
-// Package api serves the interface and its contract: sign-in, roles, and every
-// route of openapi.yaml. It decides who may see what; the rules of the job are
-// in core.
+// Package api serves the interface and its contract: it reads requests, has the school carry them out for the
+// person who asks, and writes the answers. Handlers are functions from a request to an answer or an error, as
+// openapi.yaml has them; what an error is answered with is decided in one place.
 package api
 
 //go:generate go tool oapi-codegen -config oapi.yaml openapi.yaml
 
 import (
-	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
-	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
 	"path"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -25,51 +20,37 @@ import (
 
 	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
-	"hammerset/kernel/task"
-	"hammerset/store"
+	"hammerset/school"
 )
 
-// Kernel carries out tasks; kernel/pool does.
-type Kernel interface {
-	Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error)
-	// Spread carries out tasks that belong together, Size at a time.
-	Spread(ctx context.Context, reqs []*task.Request, progress func(task.Progress)) ([]json.RawMessage, error)
-	Size() int
-}
-
-// Server implements ServerInterface on the store and the kernel.
+// Server implements StrictServerInterface on the school.
 type Server struct {
-	store    *store.Store
-	kernel   Kernel
+	school   *school.School
 	font     *lettering.Font
 	sessions *scs.SessionManager
 	log      *slog.Logger
-	models   running
-	hashing  chan struct{} // a place for each password that is hashed at the same time
-	recent   recent
-	odd      sync.Map // what looks odd at an issue, by its attempts as they are: []desk.Oddity
-	// exercises keeps the exercises of versions, by id: an *exercise.Exercise each.
-	exercises sync.Map
 }
 
-// New makes the handler of the whole application; dist is the built interface.
-func New(st *store.Store, kernel Kernel, dist fs.FS, log *slog.Logger) (http.Handler, error) {
+// New makes the handler of the whole application; sessions is where those who are signed in are kept, and
+// dist the built interface.
+func New(sc *school.School, sessions scs.Store, dist fs.FS, log *slog.Logger) (http.Handler, error) {
 	font, err := lettering.Load()
 	if err != nil {
 		return nil, err
 	}
 	sm := scs.New()
-	sm.Store = st.Sessions()
+	sm.Store = sessions
 	sm.Lifetime = 12 * time.Hour
 	sm.Cookie.Name = "hammerset"
 	sm.Cookie.HttpOnly = true
 	sm.Cookie.SameSite = http.SameSiteLaxMode
-	s := &Server{store: st, kernel: kernel, font: font, sessions: sm, log: log, hashing: make(chan struct{}, atOnce)}
+	s := &Server{school: sc, font: font, sessions: sm, log: log}
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.MaxMultipartMemory = 8 << 20
-	r.Use(s.recovery, s.headers, tidy, bounded)
-	RegisterHandlersWithOptions(r, s, GinServerOptions{BaseURL: "/api", Middlewares: []MiddlewareFunc{s.authorise},
+	r.Use(s.recovery, headers, bounded, kept)
+	strict := NewStrictHandlerWithOptions(s, nil, StrictGinServerOptions{
+		RequestErrorHandlerFunc: s.unreadable, HandlerErrorFunc: s.fail, ResponseErrorHandlerFunc: s.fail})
+	RegisterHandlersWithOptions(r, strict, GinServerOptions{BaseURL: "/api", Middlewares: []MiddlewareFunc{s.signedIn},
 		ErrorHandler: func(c *gin.Context, err error, code int) { problem(c, code, err.Error(), "") }})
 	r.NoRoute(s.interfaceFiles(dist))
 	// Writing requests must come from our own pages (Sec-Fetch-Site or Origin).
@@ -79,59 +60,40 @@ func New(st *store.Store, kernel Kernel, dist fs.FS, log *slog.Logger) (http.Han
 		w.WriteHeader(http.StatusForbidden)
 		_ = json.NewEncoder(w).Encode(Problem{What: "the request came from another site"})
 	}))
-	packed, err := gzhttp.NewWrapper(gzhttp.MinSize(1<<10), gzhttp.ExceptContentTypes([]string{"application/gzip", "application/zip", "model/3mf", "image/png", "application/pdf", "application/wasm"}))
+	packed, err := gzhttp.NewWrapper(gzhttp.MinSize(1<<10), gzhttp.ExceptContentTypes([]string{
+		"application/gzip", "application/zip", "model/3mf", "image/png", "application/pdf", "application/wasm"}))
 	if err != nil {
 		return nil, err
 	}
 	return guard.Handler(s.session(packed(sm.LoadAndSave(r)), r)), nil
 }
 
-// tidy removes what a large upload has put into the temporary folder. (The library removes it
-// from the request that it has made, and the sessions give us a copy of that.)
-func tidy(c *gin.Context) {
-	defer func() {
-		if m := c.Request.MultipartForm; m != nil {
-			_ = m.RemoveAll() // it may be gone
-		}
-	}()
-	c.Next()
+// body bounds what a request brings along, and says what to do about more.
+type body struct {
+	most         int64
+	what, remedy string
 }
 
-// maxBody bounds every request that is no upload.
-const maxBody = 16 << 20
+// bodies are the bounds of requests that bring more or less than others.
+func bodies(c *gin.Context) body {
+	switch route := c.Request.Method + " " + c.FullPath(); {
+	case strings.HasPrefix(c.GetHeader("Content-Type"), "multipart/"):
+		return body{documents.MaxUpload + 1<<20, "the file is larger than the %d MB that are taken", "export the one part alone, without imported bodies"}
+	case strings.HasPrefix(route, "PUT /api/models/"), strings.HasPrefix(route, "POST /api/models/"):
+		return body{8 << 20, "the model is larger than the %d MB that are kept", "take out what is not needed"}
+	case route == "POST /api/session", route == "PUT /api/session/password":
+		return body{4 << 10, "the request is too large", "give what is asked for alone"}
+	}
+	return body{16 << 20, "the request is larger than the %d MB that are taken", "do it in parts"}
+}
 
 func bounded(c *gin.Context) {
-	if !strings.HasPrefix(c.GetHeader("Content-Type"), "multipart/") {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
-	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, bodies(c).most)
 	c.Next()
 }
 
-// content answers with data that the browser may keep and ask about by its content.
-func content(c *gin.Context, kind string, data []byte) {
-	sum := sha256.Sum256(data)
-	tag := `"` + hex.EncodeToString(sum[:12]) + `"`
-	c.Header("ETag", tag)
-	c.Header("Cache-Control", "private, no-cache")
-	if strings.Contains(c.GetHeader("If-None-Match"), strings.Trim(tag, `"`)) {
-		c.Status(http.StatusNotModified)
-		return
-	}
-	c.Data(http.StatusOK, kind, data)
-}
-
-// contentJSON is content of a value.
-func contentJSON(c *gin.Context, v any) {
-	data, err := json.Marshal(v)
-	if err != nil {
-		problem(c, http.StatusInternalServerError, "something went wrong on the server", "try again; nothing was lost")
-		return
-	}
-	content(c, "application/json; charset=utf-8", data)
-}
-
-// session keeps the streaming route out of the middleware that buffers; it loads
-// its session itself.
+// session keeps the streaming routes out of the middleware that buffers; it loads their
+// session itself.
 func (s *Server) session(buffered, plain http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if !strings.HasSuffix(r.URL.Path, "/events") {
@@ -147,6 +109,7 @@ func (s *Server) session(buffered, plain http.Handler) http.Handler {
 			http.Error(w, "the session cannot be read", http.StatusInternalServerError)
 			return
 		}
+		w.Header().Set("X-Accel-Buffering", "no")
 		plain.ServeHTTP(w, r.WithContext(ctx))
 	})
 }
@@ -162,9 +125,14 @@ func (s *Server) recovery(c *gin.Context) {
 	c.Next()
 }
 
-func (s *Server) headers(c *gin.Context) {
+// contentPolicy lets pages load what the server ships, and nothing else.
+const contentPolicy = "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; " +
+	"style-src 'self' 'unsafe-inline'; connect-src 'self' blob: data:; worker-src 'self' blob:; " +
+	"frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+
+func headers(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; connect-src 'self' blob: data:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	h.Set("Content-Security-Policy", contentPolicy)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
@@ -197,52 +165,12 @@ func (s *Server) interfaceFiles(dist fs.FS) gin.HandlerFunc {
 	}
 }
 
-// healthz says whether the server can do its work: the database answers.
+// healthz says whether the server can do its work.
 func (s *Server) healthz(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
-	if err := s.store.Ping(c.Request.Context()); err != nil {
+	if err := s.school.Ready(c.Request.Context()); err != nil {
 		c.String(http.StatusServiceUnavailable, "the database does not answer\n")
 		return
 	}
 	c.String(http.StatusOK, "ok\n")
-}
-
-func problem(c *gin.Context, status int, what, remedy string) { problemOf(c, status, "", what, remedy) }
-
-// problemOf answers with a problem that the interface has an answer of its own to.
-func problemOf(c *gin.Context, status int, code ProblemCode, what, remedy string) {
-	p := Problem{What: what}
-	if remedy != "" {
-		p.Remedy = &remedy
-	}
-	if code != "" {
-		p.Code = &code
-	}
-	c.AbortWithStatusJSON(status, p)
-}
-
-// fail answers with an error: those that the asker can do something about in
-// words, others without detail.
-func (s *Server) fail(c *gin.Context, err error) {
-	var te *task.Error
-	var fault *documents.Fault
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		problem(c, http.StatusNotFound, "this is not there, or not yours to see", "")
-	case errors.Is(err, store.ErrRunning):
-		problem(c, http.StatusConflict, err.Error(), "wait for it, or drop it")
-	case errors.Is(err, store.ErrUsedUp):
-		problem(c, http.StatusConflict, "all attempts at this exercise are used", "ask your instructor for another")
-	case errors.As(err, &te) && te.Kind == task.Needed:
-		problemOf(c, http.StatusUnprocessableEntity, BuildsOnIt, te.What, te.Remedy)
-	case errors.As(err, &te):
-		problem(c, http.StatusUnprocessableEntity, te.What, te.Remedy)
-	case errors.As(err, &fault):
-		problem(c, http.StatusUnprocessableEntity, fault.Error(), "put this place right and try again")
-	case errors.Is(err, context.Canceled):
-		c.Abort()
-	default:
-		s.log.Error("request", "path", c.Request.URL.Path, "error", err)
-		problem(c, http.StatusInternalServerError, "something went wrong on the server", "try again; nothing was lost")
-	}
 }

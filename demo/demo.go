@@ -13,8 +13,8 @@ import (
 	"strings"
 	"time"
 
-	"hammerset/api"
 	"hammerset/formats/documents"
+	"hammerset/school"
 	"hammerset/store"
 )
 
@@ -82,30 +82,32 @@ func Edited(doc []byte, pairs ...string) ([]byte, error) {
 // Load fills an empty database: with two exercises and a few attempts, or with the whole
 // school. With people there already it does nothing and says so. What is to be returned
 // once it is checked comes back for Settle.
-func Load(ctx context.Context, st *store.Store, kernel api.Kernel, whole bool) (loaded bool, back []Back, err error) {
+func Load(ctx context.Context, st *store.Store, sc *school.School, kernel school.Kernel, whole bool) (loaded bool, back []Back, err error) {
 	people, err := st.Users(ctx)
 	if err != nil || len(people) > 0 {
 		return false, nil, err
 	}
-	s, err := loadSmall(ctx, st, kernel)
+	s, err := loadSmall(ctx, st, sc, kernel)
 	if err == nil && whole {
 		back, err = s.whole(ctx)
 	}
 	return err == nil, back, err
 }
 
-// school is the demo while it is being loaded.
-type school struct {
+// loading is the demo school while it is being loaded. What lies in the past is put into the store with
+// its times; all else is done as people do it.
+type loading struct {
 	st     *store.Store
-	kernel api.Kernel
+	school *school.School
+	kernel school.Kernel
 	people map[string]int64
 	issues map[string]int64
 	class  map[string]int64 // morning and evening
 	copied []byte           // what one student takes from another
 }
 
-func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school, error) {
-	hash, err := api.HashPassword(Password)
+func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel school.Kernel) (*loading, error) {
+	hash, err := school.HashPassword(Password)
 	if err != nil {
 		return nil, err
 	}
@@ -134,7 +136,7 @@ func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school
 		if err != nil {
 			return nil, err
 		}
-		v, err := api.AddBundle(ctx, st, kernel, b, 0, ids["ottoline"], "the demo")
+		v, err := sc.AddBundle(ctx, ids["ottoline"], b, 0, "the demo")
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
@@ -187,5 +189,5 @@ func loadSmall(ctx context.Context, st *store.Store, kernel api.Kernel) (*school
 	if err != nil {
 		return nil, err
 	}
-	return &school{st: st, kernel: kernel, people: ids, issues: issues, class: map[string]int64{"morning": morning, "evening": evening}}, nil
+	return &loading{st: st, school: sc, kernel: kernel, people: ids, issues: issues, class: map[string]int64{"morning": morning, "evening": evening}}, nil
 }

@@ -6,20 +6,16 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"math"
 	"math/rand/v2"
 	"slices"
 	"strings"
 	"time"
 
-	"hammerset/api"
-	"hammerset/core/exercise"
-	"hammerset/core/grade"
 	"hammerset/core/modeller"
 	"hammerset/core/part"
-	"hammerset/core/report"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
+	"hammerset/school"
 	"hammerset/store"
 )
 
@@ -91,8 +87,8 @@ type Back struct {
 // whole adds the rest of the school: students, the other exercises, and attempts of all
 // kinds: right ones and wrong ones, in both ways of handing in, in another unit, unreadable,
 // late, second ones after a return. The same every time.
-func (s *school) whole(ctx context.Context) ([]Back, error) {
-	hash, err := api.HashPassword(Password)
+func (s *loading) whole(ctx context.Context) ([]Back, error) {
+	hash, err := school.HashPassword(Password)
 	if err != nil {
 		return nil, err
 	}
@@ -124,7 +120,7 @@ func (s *school) whole(ctx context.Context) ([]Back, error) {
 		}
 		v, ok := versions[g.name]
 		if !ok {
-			if v, err = api.AddBundle(ctx, s.st, s.kernel, b, 0, s.people["ottoline"], "the demo"); err != nil {
+			if v, err = s.school.AddBundle(ctx, s.people["ottoline"], b, 0, "the demo"); err != nil {
 				return nil, fmt.Errorf("%s: %w", g.name, err)
 			}
 			versions[g.name] = v
@@ -146,7 +142,7 @@ func (s *school) whole(ctx context.Context) ([]Back, error) {
 }
 
 // attempts hands in what one student makes of one exercise.
-func (s *school) attempts(ctx context.Context, rng *rand.Rand, g given, b *documents.Bundle, issue, student int64, n int, due time.Time) ([]Back, error) {
+func (s *loading) attempts(ctx context.Context, rng *rand.Rand, g given, b *documents.Bundle, issue, student int64, n int, due time.Time) ([]Back, error) {
 	last := notAfterNow(due)
 	hours := func(h float64) time.Time { return last.Add(-time.Duration(h * float64(time.Hour))) }
 	file := fmt.Sprintf("%s-%02d", g.name, n+1)
@@ -235,7 +231,7 @@ func comment(list []slip) string {
 
 // handModel hands in a model as a document, or as STEP through the kernel: as it is, or
 // with another unit set in the file.
-func (s *school) handModel(ctx context.Context, hand func(string, []byte, time.Time) (int64, error), file string, doc []byte, asSTEP, unit bool, at time.Time) (int64, error) {
+func (s *loading) handModel(ctx context.Context, hand func(string, []byte, time.Time) (int64, error), file string, doc []byte, asSTEP, unit bool, at time.Time) (int64, error) {
 	if !asSTEP {
 		return hand(file+".json", doc, at)
 	}
@@ -313,11 +309,11 @@ func titled(data []byte, name string) ([]byte, error) {
 }
 
 // Settle returns attempts as they become checked, until all are or the context ends.
-func Settle(ctx context.Context, st *store.Store, list []Back) error {
+func Settle(ctx context.Context, sc *school.School, list []Back) error {
 	for len(list) > 0 {
 		var left []Back
 		for _, b := range list {
-			done, err := settle(ctx, st, b)
+			done, err := settle(ctx, sc, b)
 			if err != nil {
 				return err
 			}
@@ -335,33 +331,22 @@ func Settle(ctx context.Context, st *store.Store, list []Back) error {
 	return nil
 }
 
-func settle(ctx context.Context, st *store.Store, b Back) (done bool, err error) {
-	a, err := st.Attempt(ctx, b.Attempt)
+func settle(ctx context.Context, sc *school.School, b Back) (done bool, err error) {
+	by, err := sc.Person(ctx, b.by)
 	if err != nil {
 		return false, err
 	}
-	if a.State != "checked" {
-		return a.State == "unusable" || a.State == "parked" || a.State == "returned", nil
-	}
-	i, err := st.Issue(ctx, a.IssueID)
+	check, err := sc.Follow(ctx, by, b.Attempt)
 	if err != nil {
 		return false, err
 	}
-	v, err := st.Version(ctx, i.VersionID)
-	if err != nil {
-		return false, err
+	p, err := check.Progress(ctx)
+	if err != nil || p.State != "checked" {
+		return p.State == "unusable" || p.State == "parked" || p.State == "returned", err
 	}
-	ex, err := exercise.Read(v.Document)
-	if err != nil {
-		return false, err
-	}
-	var r report.Report
-	if err := json.Unmarshal(a.Report, &r); err != nil {
-		return false, err
-	}
-	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number}).Onto(&r)
-	err = st.AddReturn(ctx, store.Return{AttemptID: a.ID, Comment: b.Comment, Points: math.Round(r.Points*100) / 100, OutOf: r.OutOf, By: b.by, At: time.Now()})
-	if errors.Is(err, store.ErrNotFound) {
+	err = sc.Return(ctx, by, b.Attempt, b.Comment, true)
+	var refusal *school.Refusal
+	if errors.As(err, &refusal) || errors.Is(err, school.ErrNotFound) {
 		err = nil // somebody returned it meanwhile
 	}
 	return true, err

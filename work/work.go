@@ -12,10 +12,8 @@ import (
 	"sync"
 	"time"
 
-	"hammerset/core/diagnose/atlas"
-	"hammerset/core/report"
-	"hammerset/formats/documents"
 	"hammerset/kernel/task"
+	"hammerset/school"
 	"hammerset/store"
 )
 
@@ -26,7 +24,8 @@ type Kernel interface {
 
 // Worker takes jobs one after another.
 type Worker struct {
-	Store  *store.Store
+	Store  *store.Store // of the jobs
+	School *school.School
 	Kernel Kernel
 	Log    *slog.Logger
 	making sync.Mutex
@@ -77,18 +76,15 @@ func (w *Worker) ahead(ctx context.Context) {
 	}
 	defer w.making.Unlock()
 	ctx = task.WithOwner(ctx, "mistake atlases", true)
-	v, err := w.Store.WithoutAtlas(ctx, atlas.Version, w.left)
-	if errors.Is(err, store.ErrNotFound) || ctx.Err() != nil {
+	v, reference, err := w.School.NextAtlas(ctx, w.left)
+	if errors.Is(err, school.ErrNotFound) || ctx.Err() != nil {
 		return
 	}
 	if err == nil {
-		var reference []byte
-		if reference, err = w.Store.File(ctx, v.ReferenceSHA); err == nil {
-			var made []byte
-			made, err = w.atlas(ctx, v, reference, func(req *task.Request) (json.RawMessage, error) { return w.Kernel.Do(ctx, req, nil) })
-			if made != nil && err == nil {
-				return
-			}
+		var made []byte
+		made, err = w.School.MakeAtlas(ctx, v, reference, func(req *task.Request) (json.RawMessage, error) { return w.Kernel.Do(ctx, req, nil) })
+		if made != nil && err == nil {
+			return
 		}
 	}
 	if ctx.Err() == nil {
@@ -122,77 +118,12 @@ func (w *Worker) carryOut(ctx context.Context, job *store.Job) error {
 }
 
 func (w *Worker) check(ctx context.Context, job *store.Job) error {
-	att, err := w.Store.Attempt(ctx, job.AttemptID)
+	c, err := w.School.CheckOf(ctx, job)
 	if err != nil {
 		return err
 	}
-	ctx = task.WithOwner(ctx, fmt.Sprintf("attempts of %d", att.Student), true)
-	issue, err := w.Store.Issue(ctx, att.IssueID)
-	if err != nil {
-		return err
-	}
-	against := issue.VersionID
-	if job.VersionID != nil {
-		against = *job.VersionID
-	}
-	if done, err := w.Store.Reuse(ctx, job, against, att.FileSHA, report.Checker); done || err != nil {
-		return err
-	}
-	version, err := w.Store.Version(ctx, against)
-	if err != nil {
-		return err
-	}
-	reference, err := w.Store.File(ctx, version.ReferenceSHA)
-	if err != nil {
-		return err
-	}
-	file, err := w.Store.File(ctx, att.FileSHA)
-	if err != nil {
-		return err
-	}
-	if len(file) > documents.MaxFile { // not worth sending to a child
-		_, err := documents.Recognise(att.FileName, file)
-		return task.AsError(err)
-	}
-	made, err := w.atlas(ctx, version, reference, func(req *task.Request) (json.RawMessage, error) { return w.withLease(ctx, job, req) })
-	if err != nil {
-		return err
-	}
-	raw, err := w.withLease(ctx, job, &task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Atlas: made, Name: att.FileName, File: file})
-	if err != nil {
-		return err
-	}
-	var out struct {
-		Report json.RawMessage `json:"report"`
-		Mesh   json.RawMessage `json:"attemptMesh"`
-		Beside json.RawMessage `json:"compared"`
-	}
-	if err := json.Unmarshal(raw, &out); err != nil {
-		return err
-	}
-	var r report.Report
-	if err := json.Unmarshal(out.Report, &r); err != nil {
-		return err
-	}
-	return w.Store.Finish(ctx, job, against, att.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside, r.Count(report.In), len(r.Characteristics))
-}
-
-// atlas gives the mistake atlas of a version, and makes it where there is none; nil for a
-// reference that has none.
-func (w *Worker) atlas(ctx context.Context, version store.Version, reference []byte, do func(*task.Request) (json.RawMessage, error)) ([]byte, error) {
-	ref, err := documents.ReadReference(reference)
-	if err != nil || ref.Document == nil {
-		return nil, err
-	}
-	data, err := w.Store.Atlas(ctx, version.ID, atlas.Version)
-	if !errors.Is(err, store.ErrNotFound) {
-		return data, err
-	}
-	// A hundred rebuilds and more: it may take long, and is made once.
-	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference, Patience: 10}); err != nil {
-		return nil, fmt.Errorf("the mistake atlas cannot be made: %s", err) // not the attempt's fault
-	}
-	return data, w.Store.KeepAtlas(ctx, version.ID, atlas.Version, data)
+	ctx = task.WithOwner(ctx, fmt.Sprintf("attempts of %d", c.Attempt.Student), true)
+	return w.School.Carry(ctx, job, c, func(req *task.Request) (json.RawMessage, error) { return w.withLease(ctx, job, req) })
 }
 
 // withLease runs a task while it keeps the lease of the job and notes progress.

@@ -19,6 +19,7 @@ import (
 
 	"hammerset/api"
 	"hammerset/demo"
+	"hammerset/school"
 	"hammerset/store"
 	"hammerset/store/local"
 	"hammerset/web"
@@ -105,7 +106,7 @@ func workCommand() *cobra.Command {
 				return err
 			}
 			defer p.Close()
-			w := &work.Worker{Store: st, Kernel: p, Log: slog.Default()}
+			w := &work.Worker{Store: st, School: school.New(st, p), Kernel: p, Log: slog.Default()}
 			w.Run(cmd.Context(), s.workers)
 			return nil
 		}}
@@ -151,25 +152,26 @@ func serve(ctx context.Context, s *settings, withDemo bool) error {
 		return err
 	}
 	defer p.Close()
+	sc := school.New(st, p)
 	var back []demo.Back
 	if withDemo {
 		var loaded bool
-		if loaded, back, err = demo.Load(ctx, st, p, s.whole); err != nil {
+		if loaded, back, err = demo.Load(ctx, st, sc, p, s.whole); err != nil {
 			return fmt.Errorf("the demo data: %w", err)
 		}
 		if loaded {
 			fmt.Println("The demo school is loaded; its attempts are being checked.")
 		}
 	}
-	handler, err := api.New(st, p, dist, slog.Default())
+	handler, err := api.New(sc, st.Sessions(), dist, slog.Default())
 	if err != nil {
 		return err
 	}
 	var wg sync.WaitGroup
 	workers, stopWorkers := context.WithCancel(ctx)
-	wg.Go(func() { (&work.Worker{Store: st, Kernel: p, Log: slog.Default()}).Run(workers, s.workers) })
+	wg.Go(func() { (&work.Worker{Store: st, School: sc, Kernel: p, Log: slog.Default()}).Run(workers, s.workers) })
 	wg.Go(func() {
-		if err := demo.Settle(workers, st, back); err != nil && workers.Err() == nil {
+		if err := demo.Settle(workers, sc, back); err != nil && workers.Err() == nil {
 			slog.Error("the demo's returns", "error", err)
 		}
 	})

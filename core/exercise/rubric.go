@@ -20,6 +20,23 @@ type Rubric struct {
 	Caps    []Cap      `json:"caps,omitempty"`
 }
 
+// RubricPart is a part of a rubric: what it is for, and its points.
+type RubricPart struct {
+	ID, Label string
+	Points    float64
+}
+
+// Parts lists the parts of a rubric in the order in which they are told.
+func (r Rubric) Parts() []RubricPart {
+	return []RubricPart{
+		{"characteristics", "Characteristics", r.Characteristics},
+		{"whole", "Whole part", r.WholePart},
+		{"robustness", "Constraint robustness", r.Robustness},
+		{"sketches", "Sketch health", r.Sketches},
+		{"practice", "Good practice", r.Practice},
+	}
+}
+
 // Deduction takes Each percent of all points off, again and again up to Most percent.
 type Deduction struct {
 	Each float64 `json:"each"`

@@ -3,6 +3,7 @@ package grade
 import (
 	"fmt"
 
+	"hammerset/core/exercise"
 	"hammerset/core/report"
 )
 
@@ -27,13 +28,15 @@ func (f *followed) count(what, outcome string) {
 }
 
 // mark shares the points out evenly over the cases.
-func (f *followed) mark(outOf float64, cases string) report.Mark {
-	m := report.Mark{ID: "robustness", Label: "Constraint robustness", OutOf: outOf, Points: outOf * float64(f.ok) / float64(f.of), Reason: fmt.Sprintf("%d of %d %s followed", f.ok, f.of, cases)}
+func (f *followed) mark(rubric exercise.Rubric, cases string) report.Mark {
+	m := blank(rubric, "robustness")
+	m.Points = m.OutOf * float64(f.ok) / float64(f.of)
+	m.Reason = fmt.Sprintf("%d of %d %s followed", f.ok, f.of, cases)
 	if f.open > 0 {
 		m.Reason += fmt.Sprintf("; %d where the reference itself ends do not count", f.open)
 	}
 	for _, what := range f.not {
-		m.Lost = append(m.Lost, report.Loss{What: what, Points: outOf / float64(f.of)})
+		m.Lost = append(m.Lost, report.Loss{What: what, Points: m.OutOf / float64(f.of)})
 	}
 	return m
 }

@@ -38,6 +38,17 @@ func (m Marking) Onto(r *report.Report) {
 // criterion marks one part of a rubric; ok is false where the attempt gives nothing to judge by.
 type criterion func(r *report.Report, rubric exercise.Rubric, weights []float64) (m report.Mark, ok bool)
 
+// blank is the mark for a part of a rubric before it is judged.
+func blank(rubric exercise.Rubric, id string) report.Mark {
+	m := report.Mark{ID: id}
+	for _, part := range rubric.Parts() {
+		if part.ID == id {
+			m.Label, m.OutOf = part.Label, part.Points
+		}
+	}
+	return m
+}
+
 // criteria are the parts of a rubric in the order in which they are told.
 func criteria() []criterion {
 	return []criterion{characteristics, wholePart, robustness, sketches, practice}
@@ -113,7 +124,7 @@ func characteristics(r *report.Report, rubric exercise.Rubric, weights []float64
 		total += w
 	}
 	share := rubric.Characteristics / math.Max(total, 1e-9) // of a weight of 1
-	m := report.Mark{ID: "characteristics", Label: "Characteristics", OutOf: rubric.Characteristics}
+	m := blank(rubric, "characteristics")
 	t := tally{}
 	for i, c := range r.Characteristics {
 		t.count(c.Verdict, c.Carried)
@@ -141,7 +152,7 @@ func wholePart(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Ma
 	if rubric.WholePart <= 0 {
 		return report.Mark{}, false
 	}
-	m := report.Mark{ID: "whole", Label: "Whole part", OutOf: rubric.WholePart}
+	m := blank(rubric, "whole")
 	t := tally{}
 	var off []string
 	for _, f := range r.Whole {
@@ -196,7 +207,7 @@ func robustness(r *report.Report, rubric exercise.Rubric, _ []float64) (report.M
 	if f.of == 0 || rubric.Robustness <= 0 {
 		return report.Mark{}, false
 	}
-	return f.mark(rubric.Robustness, of), true
+	return f.mark(rubric, of), true
 }
 
 func modelled(r *report.Report) bool { return r.Attempt.Kind == "model" }
@@ -207,7 +218,7 @@ func sketches(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mar
 		return report.Mark{}, false
 	}
 	each := rubric.Sketches / float64(len(r.Sketches))
-	m := report.Mark{ID: "sketches", Label: "Sketch health", OutOf: rubric.Sketches}
+	m := blank(rubric, "sketches")
 	held := 0
 	for _, s := range r.Sketches {
 		what := "is not held"
@@ -234,7 +245,8 @@ func practice(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mar
 		return report.Mark{}, false
 	}
 	each := rubric.Practice / float64(len(r.Practice))
-	m := report.Mark{ID: "practice", Label: "Good practice", OutOf: rubric.Practice, Reason: "names, origin and sizes as they should be"}
+	m := blank(rubric, "practice")
+	m.Reason = "names, origin and sizes as they should be"
 	var lacks []string
 	for _, p := range r.Practice {
 		m.Points += each * p.Share

@@ -1,0 +1,117 @@
+package school
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"hammerset/core/diagnose/atlas"
+	"hammerset/core/report"
+	"hammerset/formats/documents"
+	"hammerset/kernel/task"
+	"hammerset/store"
+)
+
+// Do carries out a task of the kernel; a worker keeps its lease meanwhile.
+type Do func(*task.Request) (json.RawMessage, error)
+
+// Check is the check of an attempt against a version of its exercise, as a worker carries it out.
+type Check struct {
+	Attempt store.Attempt
+	against int64
+}
+
+// CheckOf finds what a job checks: the attempt against the version of its issue, or, where the job says so,
+// against another one beside that.
+func (s *School) CheckOf(ctx context.Context, job *store.Job) (Check, error) {
+	a, err := s.store.Attempt(ctx, job.AttemptID)
+	if err != nil {
+		return Check{}, err
+	}
+	i, err := s.store.Issue(ctx, a.IssueID)
+	c := Check{a, i.VersionID}
+	if job.VersionID != nil {
+		c.against = *job.VersionID
+	}
+	return c, err
+}
+
+// Carry carries a check out and keeps its report. The same file against the same version is not checked twice.
+func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) error {
+	if done, err := s.store.Reuse(ctx, job, c.against, c.Attempt.FileSHA, report.Checker); done || err != nil {
+		return err
+	}
+	version, reference, err := s.withReference(ctx, c.against)
+	if err != nil {
+		return err
+	}
+	file, err := s.store.File(ctx, c.Attempt.FileSHA)
+	if err != nil {
+		return err
+	}
+	if len(file) > documents.MaxFile { // not worth sending to a child
+		_, err := documents.Recognise(c.Attempt.FileName, file)
+		return task.AsError(err)
+	}
+	made, err := s.MakeAtlas(ctx, version, reference, do)
+	if err != nil {
+		return err
+	}
+	raw, err := do(&task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Atlas: made, Name: c.Attempt.FileName, File: file})
+	if err != nil {
+		return err
+	}
+	var out struct {
+		Report json.RawMessage `json:"report"`
+		Mesh   json.RawMessage `json:"attemptMesh"`
+		Beside json.RawMessage `json:"compared"`
+	}
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return err
+	}
+	var r report.Report
+	if err := json.Unmarshal(out.Report, &r); err != nil {
+		return err
+	}
+	return s.store.Finish(ctx, job, c.against, c.Attempt.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside, r.Count(report.In), len(r.Characteristics))
+}
+
+// withReference gives a version with the file of its reference.
+func (s *School) withReference(ctx context.Context, version int64) (store.Version, []byte, error) {
+	v, err := s.store.Version(ctx, version)
+	if err != nil {
+		return v, nil, err
+	}
+	reference, err := s.store.File(ctx, v.ReferenceSHA)
+	return v, reference, err
+}
+
+// NextAtlas gives the version that was issued last and has no mistake atlas, with its reference, leaving
+// some out; ErrNotFound where all have theirs.
+func (s *School) NextAtlas(ctx context.Context, but []int64) (store.Version, []byte, error) {
+	v, err := s.store.WithoutAtlas(ctx, atlas.Version, but)
+	if err != nil {
+		return v, nil, err
+	}
+	reference, err := s.store.File(ctx, v.ReferenceSHA)
+	return v, reference, err
+}
+
+// MakeAtlas gives the mistake atlas of a version, and makes it where there is none; nil for a
+// reference that has none.
+func (s *School) MakeAtlas(ctx context.Context, version store.Version, reference []byte, do Do) ([]byte, error) {
+	ref, err := documents.ReadReference(reference)
+	if err != nil || ref.Document == nil {
+		return nil, err
+	}
+	data, err := s.store.Atlas(ctx, version.ID, atlas.Version)
+	if !errors.Is(err, ErrNotFound) {
+		return data, err
+	}
+	// A hundred rebuilds and more: it may take long, and is made once.
+	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference, Patience: 10}); err != nil {
+		return nil, fmt.Errorf("the mistake atlas cannot be made: %s", err) // not the attempt's fault
+	}
+	return data, s.store.KeepAtlas(ctx, version.ID, atlas.Version, data)
+}

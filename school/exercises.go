@@ -1,0 +1,364 @@
+package school
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"hammerset/core/diagnose/atlas"
+	"hammerset/core/exercise"
+	"hammerset/core/prepare"
+	"hammerset/core/sheet"
+	"hammerset/core/solid"
+	"hammerset/formats/documents"
+	"hammerset/kernel/task"
+	"hammerset/store"
+)
+
+// Longest title and drawing number of an exercise, in letters: what a title block holds.
+const (
+	longestTitle  = 150
+	longestNumber = 60
+)
+
+// tooLong says which of the two is too long for a title block.
+func tooLong(title, number string) string {
+	switch {
+	case utf8.RuneCountInString(title) > longestTitle:
+		return fmt.Sprintf("the title has more than %d letters", longestTitle)
+	case utf8.RuneCountInString(number) > longestNumber:
+		return fmt.Sprintf("the drawing number has more than %d letters", longestNumber)
+	}
+	return ""
+}
+
+// Exercise is the newest version of an exercise with what is issued of it in the asker's classes.
+type Exercise struct {
+	Version   store.Version
+	Document  *exercise.Exercise
+	Prepared  prepare.Prepared
+	Issues    []Issue
+	Classes   []store.Class // of the asker
+	Trail     []store.AuditEntry
+	MayChange bool
+}
+
+// Exercise gives the newest version of an exercise.
+func (s *School) Exercise(ctx context.Context, by Person, id int64) (Exercise, error) {
+	if err := s.may(ctx, by, ReadExercise, row{exercise: id}); err != nil {
+		return Exercise{}, err
+	}
+	v, err := s.store.Newest(ctx, id)
+	if err != nil {
+		return Exercise{}, err
+	}
+	return s.exercise(ctx, by, v)
+}
+
+func (s *School) exercise(ctx context.Context, by Person, v store.Version) (out Exercise, err error) {
+	out.Version = v
+	if out.Document, err = documents.ReadExercise(v.Document); err != nil {
+		return out, err
+	}
+	if out.Prepared, err = prepared(v); err != nil {
+		return out, err
+	}
+	if out.MayChange, err = s.store.MayChange(ctx, by, v.ExerciseID); err != nil {
+		return out, err
+	}
+	if out.Trail, err = s.store.Trail(ctx, v.ExerciseID); err != nil {
+		return out, err
+	}
+	issues, err := s.store.IssuesOf(ctx, by, v.ExerciseID)
+	if err != nil {
+		return out, err
+	}
+	for _, i := range issues {
+		row, _, err := s.counted(ctx, i)
+		if err != nil {
+			return out, err
+		}
+		out.Issues = append(out.Issues, row)
+	}
+	out.Classes, err = s.store.Classes(ctx, by)
+	return out, err
+}
+
+// prepared reads what a version was prepared with.
+func prepared(v store.Version) (prepare.Prepared, error) {
+	var p prepare.Prepared
+	return p, json.Unmarshal(v.Prepared, &p)
+}
+
+// Sheet is the sheet of a version, as it was laid out.
+type Sheet struct {
+	Drawing *sheet.Drawing
+	Number  string // of the drawing
+}
+
+// ExerciseSheet gives the sheet of the newest version.
+func (s *School) ExerciseSheet(ctx context.Context, by Person, id int64) (Sheet, error) {
+	v, p, err := s.shown(ctx, by, id)
+	return Sheet{p.Drawing, v.Drawing}, err
+}
+
+// ExerciseMesh gives the reference of the newest version as a mesh.
+func (s *School) ExerciseMesh(ctx context.Context, by Person, id int64) (*solid.Mesh, error) {
+	_, p, err := s.shown(ctx, by, id)
+	return p.Mesh, err
+}
+
+// shown finds the newest version with its sheet and meshes.
+func (s *School) shown(ctx context.Context, by Person, id int64) (v store.Version, p prepare.Prepared, err error) {
+	if err = s.may(ctx, by, ReadExercise, row{exercise: id}); err != nil {
+		return v, p, err
+	}
+	if v, err = s.store.Newest(ctx, id); err != nil {
+		return v, p, err
+	}
+	p, err = prepared(v)
+	return v, p, err
+}
+
+// Import takes the zip of an exercise, or a reference alone, around which one is begun. With an exercise
+// (not 0) the file becomes its next version.
+func (s *School) Import(ctx context.Context, by Person, exercise int64, name string, data []byte) (Exercise, error) {
+	err := Allowed(by, MakeExercise)
+	if err == nil && exercise != 0 {
+		err = s.may(ctx, by, ChangeExercise, row{exercise: exercise})
+	}
+	if err != nil {
+		return Exercise{}, err
+	}
+	b, err := s.read(ctx, exercise, name, data)
+	if err != nil {
+		return Exercise{}, err
+	}
+	v, err := s.AddBundle(ctx, by.ID, b, exercise, "brought in from "+name)
+	if err != nil {
+		return Exercise{}, err
+	}
+	return s.exercise(ctx, by, v)
+}
+
+// read reads what is brought in.
+func (s *School) read(ctx context.Context, exercise int64, name string, data []byte) (*documents.Bundle, error) {
+	var b *documents.Bundle
+	var err error
+	switch {
+	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
+		b, err = s.unpacked(ctx, data)
+	case exercise != 0:
+		return nil, refuse(Faulty, "a new version is brought in as the zip of an exercise",
+			"work on the reference here, edit the characteristics, or export the exercise and put the reference in its place")
+	default:
+		b, err = s.around(ctx, name, data)
+	}
+	var te *task.Error
+	if err == nil || errors.As(err, &te) && te.Kind != task.Faulty {
+		return b, err
+	}
+	what := err.Error()
+	if te != nil {
+		what = te.What
+	}
+	return nil, refuse(Faulty, what, "give the zip of an exercise, or the reference alone: a STEP file or a model document")
+}
+
+// unpacked reads the packed file of an exercise, in a child.
+func (s *School) unpacked(ctx context.Context, data []byte) (*documents.Bundle, error) {
+	out, err := ask[task.Unpacked](ctx, s, &task.Request{Kind: task.Unpack, File: data})
+	if err != nil {
+		return nil, err
+	}
+	b := &documents.Bundle{Exercise: out.Exercise, Reference: out.Reference, Atlas: out.Atlas}
+	b.Parsed, err = documents.ReadExercise(b.Exercise)
+	return b, err
+}
+
+// around begins an exercise around a reference alone: its views are laid out, and nothing is
+// checked yet but the number of solids.
+func (s *School) around(ctx context.Context, name string, data []byte) (*documents.Bundle, error) {
+	file := "reference.step"
+	start := strings.TrimSpace(string(data[:min(len(data), 64)]))
+	if strings.HasPrefix(strings.TrimPrefix(start, "\ufeff"), "{") {
+		file = "reference.json"
+	}
+	title := titled(name)
+	drafted, err := s.drafted(ctx, sheet.Plain(title, "", file, 1), data)
+	if err != nil {
+		return nil, err
+	}
+	ex := sheet.Plain(title, drafted.Unit, file, drafted.Solids)
+	ex.Sheets = []exercise.Sheet{drafted.Sheet}
+	return bundled(ex, data)
+}
+
+// titled makes a title of the name of a file.
+func titled(name string) string {
+	plain := strings.NewReplacer("_", " ", "-", " ").Replace(strings.TrimSuffix(filepath.Base(name), filepath.Ext(name)))
+	title := []rune(strings.TrimSpace(plain))
+	if len(title) == 0 {
+		return "New exercise"
+	}
+	title[0] = unicode.ToUpper(title[0])
+	return string(title)
+}
+
+// bundled writes an exercise down beside its reference.
+func bundled(ex *exercise.Exercise, reference []byte) (*documents.Bundle, error) {
+	doc, err := json.MarshalIndent(ex, "", "  ")
+	if err != nil {
+		return nil, err
+	}
+	parsed, err := documents.ReadExercise(doc)
+	return &documents.Bundle{Exercise: doc, Reference: reference, Parsed: parsed}, err
+}
+
+// AddBundle keeps an exercise as a new version: its sheet is drawn and its reference meshed first, so that
+// only a sound exercise comes in. Exercise 0 makes a new one. By is the person, and what is noted in the trail.
+func (s *School) AddBundle(ctx context.Context, by int64, b *documents.Bundle, exercise int64, what string) (store.Version, error) {
+	if long := tooLong(b.Parsed.Title, b.Parsed.Number); long != "" {
+		return store.Version{}, refuse(Faulty, long, "shorten it")
+	}
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Prepare, Exercise: b.Exercise, Reference: b.Reference}, nil)
+	if err != nil {
+		return store.Version{}, err
+	}
+	v, err := s.store.AddVersion(ctx, store.Version{ExerciseID: exercise, Title: b.Parsed.Title, Drawing: b.Parsed.Number,
+		Document: b.Exercise, Prepared: raw, CreatedBy: by, What: what}, b.Reference)
+	if err == nil && b.Atlas != nil {
+		err = s.store.KeepAtlas(ctx, v.ID, atlas.Version, b.Atlas)
+	}
+	return v, err
+}
+
+// Export gives the newest version of an exercise as a zip of open files, under a name.
+func (s *School) Export(ctx context.Context, by Person, id int64) (name string, data []byte, err error) {
+	v, ex, reference, err := s.newest(ctx, by, ReadReference, id)
+	if err != nil {
+		return "", nil, err
+	}
+	made, err := s.store.Atlas(ctx, v.ID, atlas.Version)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return "", nil, err
+	}
+	b := documents.Bundle{Exercise: v.Document, Reference: reference, Parsed: ex, Atlas: made}
+	data, err = b.Zip()
+	return v.Drawing + ".zip", data, err
+}
+
+// newest finds the newest version of an exercise, read, with the file of its reference, for an action.
+func (s *School) newest(ctx context.Context, by Person, a Action, id int64) (v store.Version, ex *exercise.Exercise, reference []byte, err error) {
+	if err = s.may(ctx, by, a, row{exercise: id}); err != nil {
+		return v, nil, nil, err
+	}
+	if v, err = s.store.Newest(ctx, id); err != nil {
+		return v, nil, nil, err
+	}
+	if reference, err = s.store.File(ctx, v.ReferenceSHA); err != nil {
+		return v, nil, nil, err
+	}
+	ex, err = documents.ReadExercise(v.Document)
+	return v, ex, reference, err
+}
+
+// Draft is the newest version of an exercise as it is worked on.
+type Draft struct {
+	Version  store.Version
+	Exercise *exercise.Exercise
+	Drafted  *prepare.Drafted
+}
+
+// DraftChange is what is changed of an exercise. What is nil stays as it is.
+type DraftChange struct {
+	Title, Number, Task string
+	Characteristics     []exercise.Characteristic
+	Material, Density   *string
+	General             *exercise.Tolerance
+	Arrange             bool // lay the sheet out anew
+}
+
+// Draft gives the characteristics of the newest version, and the faces of its reference.
+func (s *School) Draft(ctx context.Context, by Person, id int64) (Draft, error) {
+	v, ex, reference, err := s.newest(ctx, by, ReadReference, id)
+	if err != nil {
+		return Draft{}, err
+	}
+	d, err := s.drafted(ctx, ex, reference)
+	return Draft{v, ex, d}, err
+}
+
+// drafted has the kernel say what an exercise states on a reference.
+func (s *School) drafted(ctx context.Context, ex *exercise.Exercise, reference []byte) (*prepare.Drafted, error) {
+	doc, err := json.Marshal(ex)
+	if err != nil {
+		return nil, err
+	}
+	return ask[*prepare.Drafted](ctx, s, &task.Request{Kind: task.Draft, Exercise: doc, Reference: reference})
+}
+
+// TryDraft says what other characteristics would state; with save they become a new version.
+func (s *School) TryDraft(ctx context.Context, by Person, id int64, change DraftChange, save bool) (Draft, error) {
+	v, ex, reference, err := s.newest(ctx, by, ChangeExercise, id)
+	if err != nil {
+		return Draft{}, err
+	}
+	if what := tooLong(change.Title, change.Number); what != "" {
+		return Draft{}, refuse(Faulty, what, "shorten it")
+	}
+	change.onto(ex)
+	d, err := s.drafted(ctx, ex, reference)
+	if err != nil || !save {
+		return Draft{v, ex, d}, err
+	}
+	for _, x := range d.Values {
+		if x.Error != "" {
+			return Draft{}, refuse(Faulty, x.ID+": "+x.Error, "put this characteristic right, or remove it")
+		}
+	}
+	if change.Arrange {
+		ex.Sheets = []exercise.Sheet{d.Sheet}
+	} else {
+		undimension(ex)
+	}
+	b, err := bundled(ex, reference)
+	if err != nil {
+		return Draft{}, err
+	}
+	v, err = s.AddBundle(ctx, by.ID, b, v.ExerciseID, "characteristics edited")
+	return Draft{v, b.Parsed, d}, err
+}
+
+// onto changes an exercise.
+func (c DraftChange) onto(ex *exercise.Exercise) {
+	ex.Title, ex.Number, ex.Task = strings.TrimSpace(c.Title), strings.TrimSpace(c.Number), c.Task
+	ex.Characteristics = c.Characteristics
+	if c.Material != nil {
+		ex.Material = *c.Material
+	}
+	if c.Density != nil {
+		ex.Density = *c.Density
+	}
+	if c.General != nil {
+		ex.General = *c.General
+	}
+}
+
+// undimension takes the dimensions of characteristics that are gone from the sheet.
+func undimension(ex *exercise.Exercise) {
+	gone := func(id string) bool { return ex.Characteristic(id) == nil }
+	sheet := ex.Sheet()
+	sheet.Dimensions = slices.DeleteFunc(sheet.Dimensions, func(x exercise.Dim) bool { return gone(x.Characteristic) })
+	for i := range sheet.Dimensions {
+		m := &sheet.Dimensions[i].More
+		*m = slices.DeleteFunc(*m, gone)
+	}
+}
