@@ -87,7 +87,8 @@ type file struct {
 func (f file) write(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", f.kind)
 	if f.name != "" {
-		w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": plain(f.name)}))
+		w.Header().Set("Content-Disposition",
+			mime.FormatMediaType("attachment", map[string]string{"filename": plain(f.name)}))
 	}
 	_, err := w.Write(f.data)
 	return err
@@ -213,9 +214,11 @@ func upload(r *multipart.Reader) (f school.File, others map[string][]byte, err e
 func cutShort(err error) error {
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
-		return tooLarge(body{documents.MaxUpload, "the file is larger than the %d MB that are taken", "export the one part alone, without imported bodies"})
+		return tooLarge(body{documents.MaxUpload, "the file is larger than the %d MB that are taken",
+			"export the one part alone, without imported bodies"})
 	}
-	return &school.Refusal{Kind: school.Unreadable, What: "the file was cut short", Remedy: fmt.Sprintf("choose it again (%v)", err)}
+	return &school.Refusal{Kind: school.Unreadable, What: "the file was cut short",
+		Remedy: fmt.Sprintf("choose it again (%v)", err)}
 }
 
 // fileName is the name of a file as it is kept.

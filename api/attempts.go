@@ -15,8 +15,9 @@ func change(k report.Change) Change {
 }
 
 func mark(m school.Mark) Mark {
-	out := Mark{Id: m.ID, Label: m.Label, Points: m.Points, MachinePoints: m.MachinePoints, OutOf: m.OutOf, Reason: m.Reason,
-		Ask: given(m.Ask), ChangedBy: m.ChangedBy, ChangedReason: m.ChangedReason}
+	out := Mark{Id: m.ID, Label: m.Label, Points: m.Points, MachinePoints: m.MachinePoints, OutOf: m.OutOf,
+		Reason: m.Reason,
+		Ask:    given(m.Ask), ChangedBy: m.ChangedBy, ChangedReason: m.ChangedReason}
 	if len(m.Lost) > 0 {
 		out.Lost = &m.Lost
 	}
@@ -34,8 +35,9 @@ func (s *Server) GetAttempt(ctx context.Context, in GetAttemptRequestObject) (Ge
 	if err != nil {
 		return nil, err
 	}
-	out := GetAttempt200JSONResponse{Row: attemptRow(d.Row), Issue: issue(d.Issue), Siblings: list(d.Siblings, attemptRow), Report: d.Report,
-		Keys: append([]string{}, d.Keys...), ComparedWith: given(d.ComparedWith), Changes: list(d.Changes, change),
+	out := GetAttempt200JSONResponse{Row: attemptRow(d.Row), Issue: issue(d.Issue), Siblings: list(d.Siblings, attemptRow),
+		Report: d.Report,
+		Keys:   append([]string{}, d.Keys...), ComparedWith: given(d.ComparedWith), Changes: list(d.Changes, change),
 		Marks: list(d.Marks, mark), Points: d.Points, OutOf: d.OutOf, Remarks: list(d.Remarks, remark),
 		Audit: list(d.Audit, audited), Faces: faces(d.Faces)}
 	if b := d.Return; b != nil {
@@ -45,7 +47,8 @@ func (s *Server) GetAttempt(ctx context.Context, in GetAttemptRequestObject) (Ge
 }
 
 // GetMarkedSheet draws the sheet with verdicts and measured values.
-func (s *Server) GetMarkedSheet(ctx context.Context, in GetMarkedSheetRequestObject) (GetMarkedSheetResponseObject, error) {
+func (s *Server) GetMarkedSheet(ctx context.Context, in GetMarkedSheetRequestObject) (GetMarkedSheetResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	sheet, r, err := s.school.MarkedSheet(ctx, by, in.Id)
 	if err != nil {
@@ -62,21 +65,24 @@ func (s *Server) GetMarkedSheet(ctx context.Context, in GetMarkedSheetRequestObj
 }
 
 // GetAttemptMesh gives the attempt's mesh.
-func (s *Server) GetAttemptMesh(ctx context.Context, in GetAttemptMeshRequestObject) (GetAttemptMeshResponseObject, error) {
+func (s *Server) GetAttemptMesh(ctx context.Context, in GetAttemptMeshRequestObject) (GetAttemptMeshResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	data, err := s.school.AttemptMesh(ctx, by, in.Id)
 	return ready(data), err
 }
 
 // GetAttemptCompared gives the attempt beside the reference.
-func (s *Server) GetAttemptCompared(ctx context.Context, in GetAttemptComparedRequestObject) (GetAttemptComparedResponseObject, error) {
+func (s *Server) GetAttemptCompared(ctx context.Context,
+	in GetAttemptComparedRequestObject) (GetAttemptComparedResponseObject, error) {
 	ctx, by := asking(ctx)
 	data, err := s.school.AttemptCompared(ctx, by, in.Id)
 	return ready(data), err
 }
 
 // GetAttemptFile gives back the file as it was handed in.
-func (s *Server) GetAttemptFile(ctx context.Context, in GetAttemptFileRequestObject) (GetAttemptFileResponseObject, error) {
+func (s *Server) GetAttemptFile(ctx context.Context, in GetAttemptFileRequestObject) (GetAttemptFileResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	f, err := s.school.AttemptFile(ctx, by, in.Id)
 	return file{"application/octet-stream", f.Name, f.Data}, err
@@ -89,14 +95,16 @@ func (s *Server) GetReturnPDF(ctx context.Context, in GetReturnPDFRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	sent := pdf.Return{Student: r.Attempt.StudentName, Attempt: r.Attempt.Number, Date: r.Return.At, Comment: r.Return.Comment,
-		Report: r.Report, Points: r.Return.Points, OutOf: r.Return.OutOf, Changes: r.Changes}
+	sent := pdf.Return{Student: r.Attempt.StudentName, Attempt: r.Attempt.Number, Date: r.Return.At,
+		Comment: r.Return.Comment,
+		Report:  r.Report, Points: r.Return.Points, OutOf: r.Return.OutOf, Changes: r.Changes}
 	for _, m := range r.Marks {
 		reason := m.Reason
 		if m.ChangedReason != nil {
 			reason = *m.ChangedReason
 		}
-		sent.Marks = append(sent.Marks, report.Mark{ID: m.ID, Label: m.Label, Points: m.Points, OutOf: m.OutOf, Reason: reason})
+		sent.Marks = append(sent.Marks, report.Mark{ID: m.ID, Label: m.Label, Points: m.Points, OutOf: m.OutOf,
+			Reason: reason})
 	}
 	data, err := pdf.Returned(r.Sheet.Drawing, s.font, sent)
 	return file{"application/pdf", r.Sheet.Number + " attempt " + r.Attempt.StudentName + ".pdf", data}, err
@@ -109,25 +117,29 @@ func (s *Server) SetMark(ctx context.Context, in SetMarkRequestObject) (SetMarkR
 }
 
 // ReturnAttempt sends the attempt back with a comment.
-func (s *Server) ReturnAttempt(ctx context.Context, in ReturnAttemptRequestObject) (ReturnAttemptResponseObject, error) {
+func (s *Server) ReturnAttempt(ctx context.Context, in ReturnAttemptRequestObject) (ReturnAttemptResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	return ReturnAttempt204Response{}, s.school.Return(ctx, by, in.Id, in.Body.Comment, value(in.Body.Looked))
 }
 
 // TakeBackReturn takes a return back.
-func (s *Server) TakeBackReturn(ctx context.Context, in TakeBackReturnRequestObject) (TakeBackReturnResponseObject, error) {
+func (s *Server) TakeBackReturn(ctx context.Context, in TakeBackReturnRequestObject) (TakeBackReturnResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	return TakeBackReturn204Response{}, s.school.TakeBack(ctx, by, in.Id)
 }
 
 // RecheckAttempt queues the check of an attempt that could not be finished.
-func (s *Server) RecheckAttempt(ctx context.Context, in RecheckAttemptRequestObject) (RecheckAttemptResponseObject, error) {
+func (s *Server) RecheckAttempt(ctx context.Context, in RecheckAttemptRequestObject) (RecheckAttemptResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	return RecheckAttempt204Response{}, s.school.CheckAgain(ctx, by, in.Id)
 }
 
 // FindAttemptReach finds how far an attempt follows the reference.
-func (s *Server) FindAttemptReach(ctx context.Context, in FindAttemptReachRequestObject) (FindAttemptReachResponseObject, error) {
+func (s *Server) FindAttemptReach(ctx context.Context,
+	in FindAttemptReachRequestObject) (FindAttemptReachResponseObject, error) {
 	ctx, by := asking(ctx)
 	found, err := s.school.AttemptReach(ctx, by, in.Id)
 	if err != nil {
@@ -137,7 +149,8 @@ func (s *Server) FindAttemptReach(ctx context.Context, in FindAttemptReachReques
 }
 
 // GetAttemptReachProgress says how far that search is.
-func (s *Server) GetAttemptReachProgress(ctx context.Context, in GetAttemptReachProgressRequestObject) (GetAttemptReachProgressResponseObject, error) {
+func (s *Server) GetAttemptReachProgress(ctx context.Context,
+	in GetAttemptReachProgressRequestObject) (GetAttemptReachProgressResponseObject, error) {
 	ctx, by := asking(ctx)
 	p, err := s.school.AttemptReachProgress(ctx, by, in.Id)
 	return GetAttemptReachProgress200JSONResponse(running(p)), err

@@ -65,7 +65,8 @@ func (s *stream) quiet() error {
 
 // FollowChanges says that something in the asker's lists has changed. What it was, the lists
 // tell: nothing of it is in the events.
-func (s *Server) FollowChanges(ctx context.Context, in FollowChangesRequestObject) (FollowChangesResponseObject, error) {
+func (s *Server) FollowChanges(ctx context.Context, in FollowChangesRequestObject) (FollowChangesResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	long := listened
 	if in.Params.Seconds != nil {
@@ -84,7 +85,8 @@ func (s *Server) FollowChanges(ctx context.Context, in FollowChangesRequestObjec
 }
 
 // FollowAttempt streams the progress of a check until it has ended.
-func (s *Server) FollowAttempt(ctx context.Context, in FollowAttemptRequestObject) (FollowAttemptResponseObject, error) {
+func (s *Server) FollowAttempt(ctx context.Context, in FollowAttemptRequestObject) (FollowAttemptResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	followed, err := s.school.Follow(ctx, by, in.Id)
 	if err != nil {

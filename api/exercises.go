@@ -24,8 +24,9 @@ func audited(e store.AuditEntry) AuditEntry {
 func exerciseOf(in school.Exercise) Exercise {
 	v, ex := in.Version, in.Document
 	out := Exercise{Id: v.ExerciseID, Version: v.Number, Title: v.Title, Number: v.Drawing, Task: ex.Task, Unit: ex.Unit,
-		Characteristics: list(in.Prepared.Stated, stated), Driving: append([]string{}, in.Prepared.Driving...), WhatIfs: []string{},
-		Issues: list(in.Issues, issue), Classes: list(in.Classes, class), Faces: faces(in.Prepared.Faces),
+		Characteristics: list(in.Prepared.Stated, stated), Driving: append([]string{}, in.Prepared.Driving...),
+		WhatIfs: []string{},
+		Issues:  list(in.Issues, issue), Classes: list(in.Classes, class), Faces: faces(in.Prepared.Faces),
 		MayChange: in.MayChange, Trail: list(in.Trail, audited)}
 	for _, w := range ex.WhatIfs {
 		out.WhatIfs = append(out.WhatIfs, w.Name)
@@ -51,7 +52,8 @@ func faces(in map[string][]address.Ref) map[string][]Ref {
 }
 
 // ImportExercise takes a zip of open files, or a reference alone.
-func (s *Server) ImportExercise(ctx context.Context, in ImportExerciseRequestObject) (ImportExerciseResponseObject, error) {
+func (s *Server) ImportExercise(ctx context.Context, in ImportExerciseRequestObject) (ImportExerciseResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	if err := school.Allowed(by, school.MakeExercise); err != nil {
 		return nil, err // before a large file is read
@@ -78,14 +80,16 @@ func (s *Server) GetExercise(ctx context.Context, in GetExerciseRequestObject) (
 }
 
 // ExportExercise gives the exercise as a zip.
-func (s *Server) ExportExercise(ctx context.Context, in ExportExerciseRequestObject) (ExportExerciseResponseObject, error) {
+func (s *Server) ExportExercise(ctx context.Context, in ExportExerciseRequestObject) (ExportExerciseResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	name, data, err := s.school.Export(ctx, by, in.Id)
 	return file{"application/zip", name, data}, err
 }
 
 // GetExerciseSheet draws the sheet of the newest version.
-func (s *Server) GetExerciseSheet(ctx context.Context, in GetExerciseSheetRequestObject) (GetExerciseSheetResponseObject, error) {
+func (s *Server) GetExerciseSheet(ctx context.Context,
+	in GetExerciseSheetRequestObject) (GetExerciseSheetResponseObject, error) {
 	ctx, by := asking(ctx)
 	sheet, err := s.school.ExerciseSheet(ctx, by, in.Id)
 	if err != nil {
@@ -95,7 +99,8 @@ func (s *Server) GetExerciseSheet(ctx context.Context, in GetExerciseSheetReques
 }
 
 // GetExerciseMesh gives the mesh of the reference.
-func (s *Server) GetExerciseMesh(ctx context.Context, in GetExerciseMeshRequestObject) (GetExerciseMeshResponseObject, error) {
+func (s *Server) GetExerciseMesh(ctx context.Context, in GetExerciseMeshRequestObject) (GetExerciseMeshResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	mesh, err := s.school.ExerciseMesh(ctx, by, in.Id)
 	if err != nil {
@@ -134,7 +139,8 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 	ctx, by := asking(ctx)
 	b := in.Body
 	d, err := s.school.TryDraft(ctx, by, in.Id, school.DraftChange{Title: b.Title, Number: b.Number, Task: b.Task,
-		Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, General: b.General, Arrange: b.Arrange}, b.Save)
+		Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, General: b.General, Arrange: b.Arrange},
+		b.Save)
 	if err != nil {
 		return nil, err
 	}
@@ -143,8 +149,10 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 
 func draft(in school.Draft) Draft {
 	ex := in.Exercise
-	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density, General: ex.General,
-		Unit: ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics, Dimensioned: len(ex.Sheet().Dimensions)}
+	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
+		General: ex.General,
+		Unit:    ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
+		Dimensioned: len(ex.Sheet().Dimensions)}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, struct {
 			Kind  string `json:"kind"`
@@ -164,7 +172,9 @@ func draft(in school.Draft) Draft {
 			Text   string            `json:"text"`
 		}{x.Called, given(x.Error), x.Faces, x.ID, x.Limits, x.Places, x.Text})
 	}
-	kinds := slices.SortedFunc(slices.Values(characteristic.All()), func(a, b *characteristic.Kind) int { return cmp.Compare(a.Title, b.Title) })
+	kinds := slices.SortedFunc(slices.Values(characteristic.All()), func(a, b *characteristic.Kind) int {
+		return cmp.Compare(a.Title, b.Title)
+	})
 	for _, k := range kinds {
 		out.Kinds = append(out.Kinds, struct {
 			Kind  string `json:"kind"`

@@ -13,15 +13,18 @@ import (
 
 // issue describes an issue with the counts of its attempts.
 func issue(i school.Issue) Issue {
-	return Issue{Id: i.ID, ExerciseId: i.ExerciseID, Title: i.Title, Number: i.Drawing, Version: i.Version, ClassId: i.ClassID,
+	return Issue{Id: i.ID, ExerciseId: i.ExerciseID, Title: i.Title, Number: i.Drawing, Version: i.Version,
+		ClassId:   i.ClassID,
 		ClassName: i.ClassName, Issued: i.Issued, Due: i.Due, Attempts: i.Attempts, Results: Results(i.Results),
 		Released: i.Released, Students: i.Students, HandedIn: i.HandedIn, Waiting: i.Waiting, Returned: i.Returned}
 }
 
 // attemptRow describes an attempt in a list.
 func attemptRow(a school.Attempt) AttemptRow {
-	out := AttemptRow{Id: a.ID, IssueId: a.IssueID, Title: a.Title, Student: a.StudentName, Number: a.Number, FileName: a.FileName,
-		HandedIn: a.HandedIn, Late: a.Late, State: AttemptState(a.State), In: a.In, Of: a.Of, Points: a.Points, OutOf: a.OutOf}
+	out := AttemptRow{Id: a.ID, IssueId: a.IssueID, Title: a.Title, Student: a.StudentName, Number: a.Number,
+		FileName: a.FileName,
+		HandedIn: a.HandedIn, Late: a.Late, State: AttemptState(a.State), In: a.In, Of: a.Of, Points: a.Points,
+		OutOf: a.OutOf}
 	if a.What != "" {
 		out.What, out.Remedy = &a.What, &a.Remedy
 	}
@@ -29,10 +32,12 @@ func attemptRow(a school.Attempt) AttemptRow {
 }
 
 // IssueExercise gives the newest version to a class.
-func (s *Server) IssueExercise(ctx context.Context, in IssueExerciseRequestObject) (IssueExerciseResponseObject, error) {
+func (s *Server) IssueExercise(ctx context.Context, in IssueExerciseRequestObject) (IssueExerciseResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	i, err := s.school.Issue(ctx, by, in.Id, school.Order{Class: b.ClassId, Due: b.Due, Attempts: b.Attempts, Results: string(b.Results), Again: value(b.Again)})
+	i, err := s.school.Issue(ctx, by, in.Id, school.Order{Class: b.ClassId, Due: b.Due, Attempts: b.Attempts,
+		Results: string(b.Results), Again: value(b.Again)})
 	return IssueExercise201JSONResponse(issue(i)), err
 }
 
@@ -43,7 +48,8 @@ func (s *Server) ChangeIssue(ctx context.Context, in ChangeIssueRequestObject) (
 }
 
 // WithdrawIssue takes an issue back while nothing was handed in.
-func (s *Server) WithdrawIssue(ctx context.Context, in WithdrawIssueRequestObject) (WithdrawIssueResponseObject, error) {
+func (s *Server) WithdrawIssue(ctx context.Context, in WithdrawIssueRequestObject) (WithdrawIssueResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	return WithdrawIssue204Response{}, s.school.Withdraw(ctx, by, in.Id)
 }
@@ -55,7 +61,8 @@ func (s *Server) GrantFurther(ctx context.Context, in GrantFurtherRequestObject)
 }
 
 // ReleaseReference lets students see the reference, or no longer.
-func (s *Server) ReleaseReference(ctx context.Context, in ReleaseReferenceRequestObject) (ReleaseReferenceResponseObject, error) {
+func (s *Server) ReleaseReference(ctx context.Context,
+	in ReleaseReferenceRequestObject) (ReleaseReferenceResponseObject, error) {
 	ctx, by := asking(ctx)
 	return ReleaseReference204Response{}, s.school.Release(ctx, by, in.Id, in.Body.Released)
 }
@@ -77,8 +84,10 @@ func (s *Server) GetIssue(ctx context.Context, in GetIssueRequestObject) (GetIss
 	if err != nil {
 		return nil, err
 	}
-	out := GetIssue200JSONResponse{Issue: issue(d.Issue), Task: d.Document.Task, Unit: d.Document.Unit, Attempts: list(d.Attempts, attemptRow),
-		Missing: append([]string{}, d.Missing...), Characteristics: list(d.Stated, stated), Left: d.Left, WhatIfs: []AskedWhatIf{}}
+	out := GetIssue200JSONResponse{Issue: issue(d.Issue), Task: d.Document.Task, Unit: d.Document.Unit,
+		Attempts: list(d.Attempts, attemptRow),
+		Missing:  append([]string{}, d.Missing...), Characteristics: list(d.Stated, stated), Left: d.Left,
+		WhatIfs: []AskedWhatIf{}}
 	out.Issue.MayChange = given(d.MayChange)
 	if d.Document.WhatIfFiles {
 		out.WhatIfs = list(d.Document.WhatIfs, whatIf)
@@ -100,7 +109,8 @@ func whatIf(w exercise.WhatIf) AskedWhatIf {
 }
 
 // GetIssueSheet draws the sheet as issued.
-func (s *Server) GetIssueSheet(ctx context.Context, in GetIssueSheetRequestObject) (GetIssueSheetResponseObject, error) {
+func (s *Server) GetIssueSheet(ctx context.Context, in GetIssueSheetRequestObject) (GetIssueSheetResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	sheet, err := s.school.IssueSheet(ctx, by, in.Id)
 	if err != nil {
@@ -110,7 +120,8 @@ func (s *Server) GetIssueSheet(ctx context.Context, in GetIssueSheetRequestObjec
 }
 
 // GetIssueReference gives the reference's mesh.
-func (s *Server) GetIssueReference(ctx context.Context, in GetIssueReferenceRequestObject) (GetIssueReferenceResponseObject, error) {
+func (s *Server) GetIssueReference(ctx context.Context,
+	in GetIssueReferenceRequestObject) (GetIssueReferenceResponseObject, error) {
 	ctx, by := asking(ctx)
 	mesh, err := s.school.IssueReference(ctx, by, in.Id)
 	if err != nil {

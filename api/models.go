@@ -16,7 +16,8 @@ import (
 )
 
 func modelRow(m store.Model) ModelRow {
-	return ModelRow{Id: m.ID, Name: m.Name, Version: m.Version, Saved: m.Saved, IssueId: m.IssueID, ExerciseId: m.ExerciseID}
+	return ModelRow{Id: m.ID, Name: m.Name, Version: m.Version, Saved: m.Saved, IssueId: m.IssueID,
+		ExerciseId: m.ExerciseID}
 }
 
 func model(m store.Model) Model { return Model{Row: modelRow(m), Document: m.Document} }
@@ -32,7 +33,8 @@ func (s *Server) ListModels(ctx context.Context, _ ListModelsRequestObject) (Lis
 func (s *Server) CreateModel(ctx context.Context, in CreateModelRequestObject) (CreateModelResponseObject, error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	m, err := s.school.StartModel(ctx, by, school.ModelStart{Name: b.Name, Unit: string(b.Unit), Issue: b.IssueId, Exercise: b.ExerciseId})
+	m, err := s.school.StartModel(ctx, by, school.ModelStart{Name: b.Name, Unit: string(b.Unit), Issue: b.IssueId,
+		Exercise: b.ExerciseId})
 	return CreateModel201JSONResponse(model(m)), err
 }
 
@@ -77,7 +79,8 @@ func (s *Server) GetVersion(ctx context.Context, in GetVersionRequestObject) (Ge
 }
 
 // CompareVersions says what changed between two kept states.
-func (s *Server) CompareVersions(ctx context.Context, in CompareVersionsRequestObject) (CompareVersionsResponseObject, error) {
+func (s *Server) CompareVersions(ctx context.Context, in CompareVersionsRequestObject) (CompareVersionsResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	data, err := s.school.CompareVersions(ctx, by, in.Id, in.Params.From, in.Params.To)
 	return ready(data), err
@@ -108,7 +111,8 @@ func (s *Server) ListStepForms(context.Context, ListStepFormsRequestObject) (Lis
 
 // trial is the state of a model that a request brings along.
 func trial(in *TryModel) school.Trial {
-	return school.Trial{Document: in.Document, Until: value(in.Until), Set: value(in.Set), Picks: value(in.Picks), Name: value(in.Name), Command: in.Command}
+	return school.Trial{Document: in.Document, Until: value(in.Until), Set: value(in.Set), Picks: value(in.Picks),
+		Name: value(in.Name), Command: in.Command}
 }
 
 // TryPart rebuilds a state of a model.
@@ -153,7 +157,8 @@ func (s *Server) LookOver(ctx context.Context, in LookOverRequestObject) (LookOv
 }
 
 // GetModelProgress says how far the task on a model is.
-func (s *Server) GetModelProgress(ctx context.Context, in GetModelProgressRequestObject) (GetModelProgressResponseObject, error) {
+func (s *Server) GetModelProgress(ctx context.Context,
+	in GetModelProgressRequestObject) (GetModelProgressResponseObject, error) {
 	ctx, by := asking(ctx)
 	p, err := s.school.ModelProgress(ctx, by, in.Id)
 	return GetModelProgress200JSONResponse(running(p)), err

@@ -30,7 +30,8 @@ func (s *Server) AddUser(ctx context.Context, in AddUserRequestObject) (AddUserR
 }
 
 // ResetPassword gives somebody a new first password.
-func (s *Server) ResetPassword(ctx context.Context, in ResetPasswordRequestObject) (ResetPasswordResponseObject, error) {
+func (s *Server) ResetPassword(ctx context.Context, in ResetPasswordRequestObject) (ResetPasswordResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	made, err := s.school.ResetPassword(ctx, by, in.Id)
 	return ResetPassword200JSONResponse(slip(made)), err
@@ -65,7 +66,8 @@ func (s *Server) GetDesk(ctx context.Context, _ GetDeskRequestObject) (GetDeskRe
 	odd := func(o desk.Oddity) Oddity {
 		return Oddity{What: o.What, Why: given(o.Why), IssueId: o.Issue, AttemptId: given(o.Attempt)}
 	}
-	return GetDesk200JSONResponse{Classes: list(d.Classes, class), Exercises: list(d.Exercises, exercise), Due: list(d.Due, issue),
+	return GetDesk200JSONResponse{Classes: list(d.Classes, class), Exercises: list(d.Exercises, exercise),
+		Due:     list(d.Due, issue),
 		Waiting: list(d.Waiting, attemptRow), Checking: d.Checking, Odd: list(d.Odd, odd)}, err
 }
 
@@ -92,7 +94,8 @@ func (s *Server) GetClass(ctx context.Context, in GetClassRequestObject) (GetCla
 
 // GetClassPoints gives the points of a class as a table: a student in every row, an issue in
 // every two columns; empty where nothing is returned yet.
-func (s *Server) GetClassPoints(ctx context.Context, in GetClassPointsRequestObject) (GetClassPointsResponseObject, error) {
+func (s *Server) GetClassPoints(ctx context.Context, in GetClassPointsRequestObject) (GetClassPointsResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	d, err := s.school.Points(ctx, by, in.Id)
 	if err != nil {

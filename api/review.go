@@ -14,11 +14,13 @@ func (s *Server) GetClassView(ctx context.Context, in GetClassViewRequestObject)
 	ctx, by := asking(ctx)
 	v, err := s.school.ClassView(ctx, by, in.Id)
 	attempt := func(a school.ClassAttempt) ClassAttempt {
-		return ClassAttempt{Row: attemptRow(a.Row), Verdicts: a.Verdicts, Measured: a.Measured, Points: a.Points, OutOf: a.OutOf,
-			Keys: append([]string{}, a.Keys...)}
+		return ClassAttempt{Row: attemptRow(a.Row), Verdicts: a.Verdicts, Measured: a.Measured, Points: a.Points,
+			OutOf: a.OutOf,
+			Keys:  append([]string{}, a.Keys...)}
 	}
 	group := func(g school.FindingGroup) FindingGroup {
-		return FindingGroup{Key: g.Key, Balloon: given(max(0, g.Balloon)), Where: g.Where, What: g.What, Cause: given(g.Cause),
+		return FindingGroup{Key: g.Key, Balloon: given(max(0, g.Balloon)), Where: g.Where, What: g.What,
+			Cause:  given(g.Cause),
 			Remedy: g.Remedy, Attempts: g.Attempts, Open: g.Open}
 	}
 	return GetClassView200JSONResponse{Issue: issue(v.Issue), Characteristics: list(v.Stated, stated),
@@ -98,8 +100,9 @@ func (s *Server) GetRecheck(ctx context.Context, in GetRecheckRequestObject) (Ge
 	if err != nil {
 		return nil, err
 	}
-	out := GetRecheck200JSONResponse{Title: r.Issue.Title + ", " + r.Issue.ClassName, Exercise: r.Issue.ExerciseID, Current: r.Issue.Version,
-		Rows: list(r.Rows, recheckRow)}
+	out := GetRecheck200JSONResponse{Title: r.Issue.Title + ", " + r.Issue.ClassName, Exercise: r.Issue.ExerciseID,
+		Current: r.Issue.Version,
+		Rows:    list(r.Rows, recheckRow)}
 	out.Versions = list(r.Versions, func(v store.VersionRow) struct {
 		Created time.Time `json:"created"`
 		Id      int64     `json:"id"`
@@ -119,7 +122,8 @@ func (s *Server) GetRecheck(ctx context.Context, in GetRecheckRequestObject) (Ge
 
 func recheckRow(r school.RecheckRow) RecheckRow {
 	a := r.Attempt
-	out := RecheckRow{Attempt: a.ID, Student: a.StudentName, Number: a.Number, State: r.State, Reason: given(r.Reason), Changes: list(r.Changes, change)}
+	out := RecheckRow{Attempt: a.ID, Student: a.StudentName, Number: a.Number, State: r.State, Reason: given(r.Reason),
+		Changes: list(r.Changes, change)}
 	if r.Before != nil {
 		out.Before = &r.Before.Points
 	}

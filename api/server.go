@@ -78,7 +78,8 @@ type body struct {
 func bodies(c *gin.Context) body {
 	switch route := c.Request.Method + " " + c.FullPath(); {
 	case strings.HasPrefix(c.GetHeader("Content-Type"), "multipart/"):
-		return body{documents.MaxUpload + 1<<20, "the file is larger than the %d MB that are taken", "export the one part alone, without imported bodies"}
+		return body{documents.MaxUpload + 1<<20, "the file is larger than the %d MB that are taken",
+			"export the one part alone, without imported bodies"}
 	case strings.HasPrefix(route, "PUT /api/models/"), strings.HasPrefix(route, "POST /api/models/"):
 		return body{8 << 20, "the model is larger than the %d MB that are kept", "take out what is not needed"}
 	case route == "POST /api/session", route == "PUT /api/session/password":

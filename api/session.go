@@ -71,7 +71,8 @@ func (s *Server) SignIn(ctx context.Context, in SignInRequestObject) (SignInResp
 	if err != nil {
 		address = c.Request.RemoteAddr
 	}
-	u, err := s.school.SignIn(ctx, school.SignIn{Login: in.Body.Login, Password: in.Body.Password, Address: address, Device: device(c)})
+	u, err := s.school.SignIn(ctx, school.SignIn{Login: in.Body.Login, Password: in.Body.Password, Address: address,
+		Device: device(c)})
 	if err != nil {
 		return nil, err
 	}
@@ -124,7 +125,8 @@ func (s *Server) GetSession(ctx context.Context, _ GetSessionRequestObject) (Get
 }
 
 // ChangePassword changes the asker's own password.
-func (s *Server) ChangePassword(ctx context.Context, in ChangePasswordRequestObject) (ChangePasswordResponseObject, error) {
+func (s *Server) ChangePassword(ctx context.Context, in ChangePasswordRequestObject) (ChangePasswordResponseObject,
+	error) {
 	c := requestOf(ctx)
 	ctx, by := asking(ctx)
 	if err := s.school.ChangePassword(ctx, by, in.Body.Old, in.Body.New); err != nil {

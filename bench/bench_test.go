@@ -31,8 +31,10 @@ func plate(b *testing.B) (*exercise.Exercise, *part.Document, []byte) {
 		at = append(at, fmt.Sprintf(`"p%d"`, i))
 	}
 	doc, err := documents.ReadModel([]byte(`{"hammerset":"model/1","name":"plate","unit":"mm","parameters":[],"steps":[
-	{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"a","kind":"point","at":[0,0]},{"id":"b","kind":"point","at":[190,0]},{"id":"c","kind":"point","at":[190,130]},{"id":"d","kind":"point","at":[0,130]},
-	{"id":"ab","kind":"line","from":"a","to":"b"},{"id":"bc","kind":"line","from":"b","to":"c"},{"id":"cd","kind":"line","from":"c","to":"d"},{"id":"da","kind":"line","from":"d","to":"a"}]},
+	{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"a","kind":"point","at":[0,0]},{"id":"b",
+	"kind":"point","at":[190,0]},{"id":"c","kind":"point","at":[190,130]},{"id":"d","kind":"point","at":[0,130]},
+	{"id":"ab","kind":"line","from":"a","to":"b"},{"id":"bc","kind":"line","from":"b","to":"c"},{"id":"cd","kind":"line",
+	"from":"c","to":"d"},{"id":"da","kind":"line","from":"d","to":"a"}]},
 	{"id":"e1","kind":"extrude","sketch":"s1","extent":{"kind":"one-side","length":"12"}},
 	{"id":"s2","kind":"sketch","plane":{"face":"e1/end"},"entities":[` + strings.Join(ents, ",") + `]},
 	{"id":"h","kind":"hole","sketch":"s2","at":[` + strings.Join(at, ",") + `],"diameter":"6"}]}`))
@@ -47,8 +49,10 @@ func plate(b *testing.B) (*exercise.Exercise, *part.Document, []byte) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 1}, Characteristics: []exercise.Characteristic{
-		{ID: "w", Balloon: 1, Kind: "distance", Of: [][]address.Ref{address.List("e1/side:bc", "e1/side:da")}}, {ID: "d", Balloon: 2, Kind: "diameter", Of: [][]address.Ref{address.List("h.*/bore")}}}}
+	ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 1},
+		Characteristics: []exercise.Characteristic{
+			{ID: "w", Balloon: 1, Kind: "distance", Of: [][]address.Ref{address.List("e1/side:bc", "e1/side:da")}},
+			{ID: "d", Balloon: 2, Kind: "diameter", Of: [][]address.Ref{address.List("h.*/bore")}}}}
 	return ex, doc, data
 }
 
@@ -63,7 +67,8 @@ func BenchmarkCheck100Faces(b *testing.B) {
 	c := &check.Checker{Rebuilder: part.NewRebuilder(k), Sweeps: &robust.Cache{}}
 	once := func() time.Duration {
 		start := time.Now()
-		out, err := c.Part(ctx, check.Subject{Exercise: ex, Reference: check.Reference{Document: doc}, Attempt: check.Attempt{STEP: data}}, func(string, float64) {})
+		out, err := c.Part(ctx, check.Subject{Exercise: ex, Reference: check.Reference{Document: doc},
+			Attempt: check.Attempt{STEP: data}}, func(string, float64) {})
 		if err != nil || out.Report.Count(report.In) != 2 {
 			b.Fatalf("the check: %v", err)
 		}

@@ -80,7 +80,8 @@ func BenchmarkWorkers(b *testing.B) {
 		p := pool.New(pool.Config{Command: []string{program, "kernel"}, Size: workers})
 		defer p.Close()
 		one := func() {
-			raw, err := p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: x.Exercise, Reference: x.Reference, Atlas: x.Atlas, Name: "a.step", File: data}, nil)
+			raw, err := p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: x.Exercise, Reference: x.Reference,
+				Atlas: x.Atlas, Name: "a.step", File: data}, nil)
 			var out check.Outcome
 			if err == nil {
 				err = json.Unmarshal(raw, &out)

@@ -118,7 +118,8 @@ func BenchmarkRebuildThroughChild(b *testing.B) {
 			b.Fatal(err)
 		}
 		s := time.Now()
-		if _, err := p.Do(ctx, &task.Request{Kind: task.Rebuild, File: data, Set: map[string]string{"width": quantity.FormatDecimal(width, 4)}}, nil); err != nil {
+		if _, err := p.Do(ctx, &task.Request{Kind: task.Rebuild, File: data,
+			Set: map[string]string{"width": quantity.FormatDecimal(width, 4)}}, nil); err != nil {
 			b.Fatal(err)
 		}
 		through += time.Since(s)
@@ -145,7 +146,8 @@ func BenchmarkPatternOfCuts(b *testing.B) {
 	for b.Loop() {
 		n++
 		count := float64(9 + n%2)
-		if built, err := r.Rebuild(context.Background(), doc, map[string]quantity.Quantity{"n": {Value: count}}); err != nil || built.Solid == nil {
+		if built, err := r.Rebuild(context.Background(), doc, map[string]quantity.Quantity{"n": {Value: count}}); err !=
+			nil || built.Solid == nil {
 			b.Fatal(err)
 		}
 		r = part.NewRebuilder(timed{spent: &spent})
@@ -173,7 +175,8 @@ func BenchmarkVariants(b *testing.B) {
 			q, _ := t.Table.Lookup(name)
 			q.Value *= 1 + 0.01*float64(i+1)
 			sets = append(sets, map[string]quantity.Quantity{name: q})
-			reqs = append(reqs, &task.Request{Kind: task.Rebuild, File: data, Set: map[string]string{name: quantity.FormatDecimal(q.Value, 6)}})
+			reqs = append(reqs, &task.Request{Kind: task.Rebuild, File: data,
+				Set: map[string]string{name: quantity.FormatDecimal(q.Value, 6)}})
 		}
 	}
 	sets, reqs = sets[:50], reqs[:50]

@@ -40,7 +40,8 @@ func Logins() []Login {
 
 // Exercises lists the demo's exercises, by the names of their folders.
 func Exercises() []string {
-	return []string{"bearing-bracket", "gland-flange", "pawl-plate", "winch-spindle", "rack-stop", "drain-bend", "hand-hole-cover", "guide-block"}
+	return []string{"bearing-bracket", "gland-flange", "pawl-plate", "winch-spindle", "rack-stop", "drain-bend",
+		"hand-hole-cover", "guide-block"}
 }
 
 // Bundle reads one of the demo's exercises.
@@ -82,7 +83,8 @@ func Edited(doc []byte, pairs ...string) ([]byte, error) {
 // Load fills an empty database: with two exercises and a few attempts, or with the whole
 // school. With people there already it does nothing and says so. What is to be returned
 // once it is checked comes back for Settle.
-func Load(ctx context.Context, st *store.Store, sc *school.School, kernel school.Kernel, whole bool) (loaded bool, back []Back, err error) {
+func Load(ctx context.Context, st *store.Store, sc *school.School, kernel school.Kernel,
+	whole bool) (loaded bool, back []Back, err error) {
 	people, err := st.Users(ctx)
 	if err != nil || len(people) > 0 {
 		return false, nil, err
@@ -113,11 +115,13 @@ func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel s
 	}
 	ids := map[string]int64{}
 	for _, l := range Logins() {
-		if ids[l.Login], err = st.AddUser(ctx, store.User{Login: l.Login, Name: l.Name, Role: l.Role, Password: hash}); err != nil {
+		if ids[l.Login], err = st.AddUser(ctx, store.User{Login: l.Login, Name: l.Name, Role: l.Role, Password: hash}); err !=
+			nil {
 			return nil, err
 		}
 	}
-	morning, err := st.AddClass(ctx, "Lock fitters, first year", []int64{ids["ottoline"], ids["fenwick"], ids["ada"], ids["bram"], ids["cleo"], ids["dov"]})
+	morning, err := st.AddClass(ctx, "Lock fitters, first year", []int64{ids["ottoline"], ids["fenwick"], ids["ada"],
+		ids["bram"], ids["cleo"], ids["dov"]})
 	if err != nil {
 		return nil, err
 	}
@@ -146,7 +150,8 @@ func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel s
 			results = "at once"
 			due = due.Add(-3 * 24 * time.Hour)
 		}
-		if issues[name], err = st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: class, IssuedBy: ids["ottoline"], Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}, true); err != nil {
+		if issues[name], err = st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: class, IssuedBy: ids["ottoline"],
+			Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}, true); err != nil {
 			return nil, err
 		}
 	}
@@ -163,10 +168,15 @@ func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel s
 		doc                []byte
 		edits              []string
 	}{
-		{"ada", "bearing-bracket", "bracket thistlewood.json", bracket.Reference, []string{`"value": "boss + 12 mm"`, `"value": "56 mm"`, `"diameter": "bolt"`, `"diameter": "9 mm"`}},
-		{"bram", "bearing-bracket", "bracket oakhanger.json", bracket.Reference, []string{`"headDepth": "5 mm"`, `"headDepth": "10 mm"`, `{"kind": "symmetric", "total": "web"}`, `{"kind": "symmetric", "total": "2*web"}`}},
+		{"ada", "bearing-bracket", "bracket thistlewood.json", bracket.Reference,
+			[]string{`"value": "boss + 12 mm"`, `"value": "56 mm"`, `"diameter": "bolt"`, `"diameter": "9 mm"`}},
+		{"bram", "bearing-bracket", "bracket oakhanger.json", bracket.Reference,
+			[]string{`"headDepth": "5 mm"`, `"headDepth": "10 mm"`, `{"kind": "symmetric", "total": "web"}`,
+				`{"kind": "symmetric", "total": "2*web"}`}},
 		{"cleo", "bearing-bracket", "notes for the bracket.pdf", []byte("%PDF-1.4\n"), nil},
-		{"esme", "gland-flange", "gland quillfeather.json", gland.Reference, []string{`"value": "circle/2"`, `"value": "circle"`, `{"name": "circle", "value": "3 1/8 in"`, `{"name": "circle", "value": "1.5 in"`, `"value": "3/16 in"`, `"value": "0.188 in"`}},
+		{"esme", "gland-flange", "gland quillfeather.json", gland.Reference,
+			[]string{`"value": "circle/2"`, `"value": "circle"`, `{"name": "circle", "value": "3 1/8 in"`,
+				`{"name": "circle", "value": "1.5 in"`, `"value": "3/16 in"`, `"value": "0.188 in"`}},
 	} {
 		doc, err := Edited(a.doc, a.edits...)
 		if a.edits == nil {
@@ -189,5 +199,6 @@ func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel s
 	if err != nil {
 		return nil, err
 	}
-	return &loading{st: st, school: sc, kernel: kernel, people: ids, issues: issues, class: map[string]int64{"morning": morning, "evening": evening}}, nil
+	return &loading{st: st, school: sc, kernel: kernel, people: ids, issues: issues,
+		class: map[string]int64{"morning": morning, "evening": evening}}, nil
 }

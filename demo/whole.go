@@ -21,8 +21,11 @@ import (
 
 // The rest of the two classes.
 var (
-	morningNames = []string{"Greta Sluiceman", "Hob Paddock", "Ione Causeway", "Jem Fairlead", "Kit Wharfedale", "Lys Bargeman", "Milo Pounder", "Nell Halyard", "Odo Gudgeon", "Pia Windlass", "Quill Rackham", "Rhoda Penstock"}
-	eveningNames = []string{"Silas Culvert", "Tamsin Weir", "Ulric Dredge", "Vesta Mooring", "Wilf Staunch", "Xanthe Lockyer", "Yarrow Tiller", "Zeb Cofferdam", "Anselm Sump", "Bettine Cutwater", "Corin Bollard", "Delphine Ferry"}
+	morningNames = []string{"Greta Sluiceman", "Hob Paddock", "Ione Causeway", "Jem Fairlead", "Kit Wharfedale",
+		"Lys Bargeman", "Milo Pounder", "Nell Halyard", "Odo Gudgeon", "Pia Windlass", "Quill Rackham", "Rhoda Penstock"}
+	eveningNames = []string{"Silas Culvert", "Tamsin Weir", "Ulric Dredge", "Vesta Mooring", "Wilf Staunch",
+		"Xanthe Lockyer", "Yarrow Tiller", "Zeb Cofferdam", "Anselm Sump", "Bettine Cutwater", "Corin Bollard",
+		"Delphine Ferry"}
 )
 
 // slip is one mistake that a student makes at a model: other values of parameters, a step
@@ -54,26 +57,35 @@ func set(pairs ...string) slip {
 func issued() []given {
 	return []given{
 		{"pawl-plate", "morning", -3, "with the return", []slip{
-			set("d", "3.5 mm"), set("t", "24 mm"), set("deep", "12 mm"), set("px", "78 mm"), set("pw", "22 mm", "ph", "40 mm"), {drop: "f1"},
-			{text: []string{`"at":["p0","p1","p2","p3"]`, `"at":["p0","p1","p3"]`}}, {text: []string{`"value":"pw"`, `"value":"40 mm"`}}, set("r", "16 mm"),
+			set("d", "3.5 mm"), set("t", "24 mm"), set("deep", "12 mm"), set("px", "78 mm"), set("pw", "22 mm", "ph", "40 mm"),
+			{drop: "f1"},
+			{text: []string{`"at":["p0","p1","p2","p3"]`, `"at":["p0","p1","p3"]`}},
+			{text: []string{`"value":"pw"`, `"value":"40 mm"`}}, set("r", "16 mm"),
 		}, nil},
 		{"rack-stop", "morning", 2, "with the return", []slip{
-			set("web", "14 mm"), set("bore", "7 mm"), set("ut", "10 mm"), set("uh", "50 mm"), {drop: "b1"}, set("up", "34 mm"), {text: []string{`"value":"t+up"`, `"value":"34 mm"`}}, set("w", "72 mm"),
-			{text: []string{`"at":[24,-16]`, `"at":[-24,-16]`}}, {text: []string{`"thread":"M6"`, `"thread":"M8"`}}, // its mirror image; another thread
+			set("web", "14 mm"), set("bore", "7 mm"), set("ut", "10 mm"), set("uh", "50 mm"), {drop: "b1"}, set("up", "34 mm"),
+			{text: []string{`"value":"t+up"`, `"value":"34 mm"`}}, set("w", "72 mm"),
+			// its mirror image; another thread
+			{text: []string{`"at":[24,-16]`, `"at":[-24,-16]`}}, {text: []string{`"thread":"M6"`, `"thread":"M8"`}},
 		}, map[int]int{5: 8, 11: 9}},
 		{"drain-bend", "morning", 5, "at once", []slip{
-			set("id", "30 mm"), set("bend", "20 mm"), set("bolt", "4 mm"), set("pcd", "60 mm"), {text: []string{`"count":"4"`, `"count":"3"`}}, set("ft", "18 mm"), set("od", "17 mm", "id", "13 mm"),
+			set("id", "30 mm"), set("bend", "20 mm"), set("bolt", "4 mm"), set("pcd", "60 mm"),
+			{text: []string{`"count":"4"`, `"count":"3"`}}, set("ft", "18 mm"), set("od", "17 mm", "id", "13 mm"),
 		}, nil},
 		{"hand-hole-cover", "morning", 6, "with the return", []slip{
-			set("n", "5"), set("bore", "10 mm"), {drop: "f1"}, set("pcd", "46 mm"), {drop: "c1"}, set("high", "24 mm"), {text: []string{`"headDepth":"4 mm"`, `"headDepth":"8 mm"`}}, set("n", "7"),
+			set("n", "5"), set("bore", "10 mm"), {drop: "f1"}, set("pcd", "46 mm"), {drop: "c1"}, set("high", "24 mm"),
+			{text: []string{`"headDepth":"4 mm"`, `"headDepth":"8 mm"`}}, set("n", "7"),
 		}, nil},
 		{"winch-spindle", "evening", -1, "with the return", []slip{
-			set("d1", "60 mm"), set("nl", "8 mm"), set("c", "3 mm"), set("at", "36 mm"), {drop: "e2"}, set("d3", "13 mm"), set("l2", "24 mm"), {text: []string{`"both":true`, `"both":false`}}, set("neck", "26 mm"),
+			set("d1", "60 mm"), set("nl", "8 mm"), set("c", "3 mm"), set("at", "36 mm"), {drop: "e2"}, set("d3", "13 mm"),
+			set("l2", "24 mm"), {text: []string{`"both":true`, `"both":false`}}, set("neck", "26 mm"),
 		}, nil},
 		{"guide-block", "evening", 4, "at once", []slip{
-			set("px", "2 1/2 in"), set("gd", "1 1/8 in"), set("hole", "3/16 in"), set("h", "1.5 mm"), {drop: "c1"}, set("cut", "1/4 in"), {text: []string{`"both":true`, `"both":false`}}, set("gw", "1.13 in"),
+			set("px", "2 1/2 in"), set("gd", "1 1/8 in"), set("hole", "3/16 in"), set("h", "1.5 mm"), {drop: "c1"},
+			set("cut", "1/4 in"), {text: []string{`"both":true`, `"both":false`}}, set("gw", "1.13 in"),
 		}, nil},
-		{"hand-hole-cover", "evening", 9, "with the return", []slip{set("hub", "25 mm"), set("t", "20 mm"), {drop: "h1"}, set("rim", "4 mm"), set("n", "5"), set("foot", "8 mm")}, nil},
+		{"hand-hole-cover", "evening", 9, "with the return", []slip{set("hub", "25 mm"), set("t", "20 mm"), {drop: "h1"},
+			set("rim", "4 mm"), set("n", "5"), set("foot", "8 mm")}, nil},
 	}
 }
 
@@ -92,12 +104,14 @@ func (s *loading) whole(ctx context.Context) ([]Back, error) {
 	if err != nil {
 		return nil, err
 	}
-	students := map[string][]int64{"morning": {s.people["ada"], s.people["bram"], s.people["cleo"], s.people["dov"]}, "evening": {s.people["esme"], s.people["finn"]}}
+	students := map[string][]int64{"morning": {s.people["ada"], s.people["bram"], s.people["cleo"], s.people["dov"]},
+		"evening": {s.people["esme"], s.people["finn"]}}
 	names := map[int64]string{}
 	for class, list := range map[string][]string{"morning": morningNames, "evening": eveningNames} {
 		var more []int64
 		for _, name := range list {
-			id, err := s.st.AddUser(ctx, store.User{Login: strings.ToLower(strings.Fields(name)[0]), Name: name, Role: "student", Password: hash})
+			id, err := s.st.AddUser(ctx, store.User{Login: strings.ToLower(strings.Fields(name)[0]), Name: name, Role: "student",
+				Password: hash})
 			if err != nil {
 				return nil, err
 			}
@@ -126,7 +140,9 @@ func (s *loading) whole(ctx context.Context) ([]Back, error) {
 			versions[g.name] = v
 		}
 		due := day.Add(time.Duration(24*g.due+17) * time.Hour)
-		issue, err := s.st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: s.class[g.class], IssuedBy: s.people["ottoline"], Issued: due.Add(-12 * 24 * time.Hour), Due: due, Attempts: 3, Results: g.results}, true)
+		issue, err := s.st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: s.class[g.class],
+			IssuedBy: s.people["ottoline"], Issued: due.Add(-12 * 24 * time.Hour), Due: due, Attempts: 3, Results: g.results},
+			true)
 		if err != nil {
 			return nil, err
 		}
@@ -142,7 +158,8 @@ func (s *loading) whole(ctx context.Context) ([]Back, error) {
 }
 
 // attempts hands in what one student makes of one exercise.
-func (s *loading) attempts(ctx context.Context, rng *rand.Rand, g given, b *documents.Bundle, issue, student int64, n int, due time.Time) ([]Back, error) {
+func (s *loading) attempts(ctx context.Context, rng *rand.Rand, g given, b *documents.Bundle, issue, student int64,
+	n int, due time.Time) ([]Back, error) {
 	last := notAfterNow(due)
 	hours := func(h float64) time.Time { return last.Add(-time.Duration(h * float64(time.Hour))) }
 	file := fmt.Sprintf("%s-%02d", g.name, n+1)
@@ -158,7 +175,9 @@ func (s *loading) attempts(ctx context.Context, rng *rand.Rand, g given, b *docu
 		_, err := hand(file+".pdf", fmt.Appendf(nil, "%%PDF-1.4\n%% notes %d\n", n+1), hours(5))
 		return nil, err
 	case k == 3:
-		_, err := hand(file+".step", []byte("ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',("+strings.Repeat("0.", n+1)), hours(4))
+		_, err := hand(file+".step",
+			[]byte("ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',("+
+				strings.Repeat("0.", n+1)), hours(4))
 		return nil, err
 	case k < 9: // right
 	case k < 17:
@@ -231,7 +250,8 @@ func comment(list []slip) string {
 
 // handModel hands in a model as a document, or as STEP through the kernel: as it is, or
 // with another unit set in the file.
-func (s *loading) handModel(ctx context.Context, hand func(string, []byte, time.Time) (int64, error), file string, doc []byte, asSTEP, unit bool, at time.Time) (int64, error) {
+func (s *loading) handModel(ctx context.Context, hand func(string, []byte, time.Time) (int64, error), file string,
+	doc []byte, asSTEP, unit bool, at time.Time) (int64, error) {
 	if !asSTEP {
 		return hand(file+".json", doc, at)
 	}

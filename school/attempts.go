@@ -102,7 +102,8 @@ func marks(r *report.Report, changed []store.Mark) (out []Mark, points, outOf fl
 		by[m.Mark] = m
 	}
 	for _, m := range r.Marks {
-		row := Mark{ID: m.ID, Label: m.Label, Points: m.Points, MachinePoints: m.Points, OutOf: m.OutOf, Reason: m.Reason, Ask: m.Ask, Lost: m.Lost}
+		row := Mark{ID: m.ID, Label: m.Label, Points: m.Points, MachinePoints: m.Points, OutOf: m.OutOf, Reason: m.Reason,
+			Ask: m.Ask, Lost: m.Lost}
 		if k, ok := by[m.ID]; ok {
 			row.Points, row.ChangedBy, row.ChangedReason = k.Points, &k.ByName, &k.Reason
 		}
@@ -114,7 +115,8 @@ func marks(r *report.Report, changed []store.Mark) (out []Mark, points, outOf fl
 }
 
 // marksOf gives the marks of an attempt as they are now.
-func (s *School) marksOf(ctx context.Context, a store.Attempt, r *report.Report) (list []Mark, points, outOf float64, err error) {
+func (s *School) marksOf(ctx context.Context, a store.Attempt, r *report.Report) (list []Mark,
+	points, outOf float64, err error) {
 	changed, err := s.store.Marks(ctx, a.ID)
 	if err != nil {
 		return nil, 0, 0, err
@@ -178,7 +180,8 @@ func (s *School) Attempt(ctx context.Context, by Person, id int64) (*AttemptDeta
 }
 
 // changes says what has changed since the last attempt before that was checked, and its number.
-func (s *School) changes(ctx context.Context, by Person, a store.Attempt, i store.Issue, all []store.Attempt, r *report.Report) (int, []report.Change) {
+func (s *School) changes(ctx context.Context, by Person, a store.Attempt, i store.Issue, all []store.Attempt,
+	r *report.Report) (int, []report.Change) {
 	for _, b := range slices.Backward(all) {
 		if b.Number >= a.Number {
 			continue
@@ -386,7 +389,8 @@ func (s *School) SetMark(ctx context.Context, by Person, id int64, mark string, 
 	case len(reason) > longestReason:
 		return refuse(Faulty, "the reason is too long", "write the rest into the comment")
 	}
-	return s.store.SetMark(ctx, store.Mark{AttemptID: a.ID, Mark: mark, Points: points, Reason: reason, By: by.ID}, m.Points)
+	return s.store.SetMark(ctx, store.Mark{AttemptID: a.ID, Mark: mark, Points: points, Reason: reason, By: by.ID},
+		m.Points)
 }
 
 // short writes points without zeros at the end.
@@ -465,7 +469,8 @@ func (s *School) TakeBack(ctx context.Context, by Person, id int64) error {
 	}
 	err = s.store.TakeBack(ctx, a.ID, by.ID)
 	if errors.Is(err, store.ErrWentOn) {
-		return refuse(Conflict, "the student has handed in again since, so that the return stays", "say what is to be changed with the next return")
+		return refuse(Conflict, "the student has handed in again since, so that the return stays",
+			"say what is to be changed with the next return")
 	}
 	return err
 }

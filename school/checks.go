@@ -58,7 +58,8 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 	if err != nil {
 		return err
 	}
-	raw, err := do(&task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Atlas: made, Name: c.Attempt.FileName, File: file})
+	raw, err := do(&task.Request{Kind: task.Check, Exercise: version.Document, Reference: reference, Atlas: made,
+		Name: c.Attempt.FileName, File: file})
 	if err != nil {
 		return err
 	}
@@ -74,7 +75,8 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 	if err := json.Unmarshal(out.Report, &r); err != nil {
 		return err
 	}
-	return s.store.Finish(ctx, job, c.against, c.Attempt.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside, r.Count(report.In), len(r.Characteristics))
+	return s.store.Finish(ctx, job, c.against, c.Attempt.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside,
+		r.Count(report.In), len(r.Characteristics))
 }
 
 // withReference gives a version with the file of its reference.
@@ -110,7 +112,8 @@ func (s *School) MakeAtlas(ctx context.Context, version store.Version, reference
 		return data, err
 	}
 	// A hundred rebuilds and more: it may take long, and is made once.
-	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference, Patience: 10}); err != nil {
+	if data, err = do(&task.Request{Kind: task.Atlas, Exercise: version.Document, Reference: reference,
+		Patience: 10}); err != nil {
 		return nil, fmt.Errorf("the mistake atlas cannot be made: %s", err) // not the attempt's fault
 	}
 	return data, s.store.KeepAtlas(ctx, version.ID, atlas.Version, data)

@@ -86,7 +86,8 @@ func (s *School) oddities(ctx context.Context, i store.Issue, rows []store.Attem
 	}
 	var known []desk.Attempt
 	for _, a := range attempts {
-		d := desk.Attempt{ID: a.ID, Issue: i.ID, Student: a.StudentName, Number: a.Number, File: a.FileSHA, State: a.State, What: a.What}
+		d := desk.Attempt{ID: a.ID, Issue: i.ID, Student: a.StudentName, Number: a.Number, File: a.FileSHA,
+			State: a.State, What: a.What}
 		if a.Report != nil {
 			d.Report = new(report.Report)
 			if err := json.Unmarshal(a.Report, d.Report); err != nil {
@@ -130,7 +131,8 @@ func (s *School) Class(ctx context.Context, by Person, id int64) (ClassDetail, e
 }
 
 // class gives a class with its students and what is issued to it.
-func (s *School) class(ctx context.Context, by Person, id int64) (k store.Class, students []Person, issues []store.Issue, err error) {
+func (s *School) class(ctx context.Context, by Person, id int64) (k store.Class, students []Person,
+	issues []store.Issue, err error) {
 	if err = s.may(ctx, by, ReadClass, row{class: id}); err != nil {
 		return k, nil, nil, err
 	}

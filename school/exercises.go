@@ -169,7 +169,8 @@ func (s *School) read(ctx context.Context, exercise int64, name string, data []b
 	if te != nil {
 		what = te.What
 	}
-	return nil, refuse(Faulty, what, "give the zip of an exercise, or the reference alone: a STEP file or a model document")
+	return nil, refuse(Faulty, what,
+		"give the zip of an exercise, or the reference alone: a STEP file or a model document")
 }
 
 // unpacked reads the packed file of an exercise, in a child.
@@ -224,7 +225,8 @@ func bundled(ex *exercise.Exercise, reference []byte) (*documents.Bundle, error)
 
 // AddBundle keeps an exercise as a new version: its sheet is drawn and its reference meshed first, so that
 // only a sound exercise comes in. Exercise 0 makes a new one. By is the person, and what is noted in the trail.
-func (s *School) AddBundle(ctx context.Context, by int64, b *documents.Bundle, exercise int64, what string) (store.Version, error) {
+func (s *School) AddBundle(ctx context.Context, by int64, b *documents.Bundle, exercise int64,
+	what string) (store.Version, error) {
 	if long := tooLong(b.Parsed.Title, b.Parsed.Number); long != "" {
 		return store.Version{}, refuse(Faulty, long, "shorten it")
 	}
@@ -256,7 +258,8 @@ func (s *School) Export(ctx context.Context, by Person, id int64) (name string, 
 }
 
 // newest finds the newest version of an exercise, read, with the file of its reference, for an action.
-func (s *School) newest(ctx context.Context, by Person, a Action, id int64) (v store.Version, ex *exercise.Exercise, reference []byte, err error) {
+func (s *School) newest(ctx context.Context, by Person, a Action, id int64) (v store.Version, ex *exercise.Exercise,
+	reference []byte, err error) {
 	if err = s.may(ctx, by, a, row{exercise: id}); err != nil {
 		return v, nil, nil, err
 	}

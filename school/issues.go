@@ -131,10 +131,12 @@ func (s *School) Issue(ctx context.Context, by Person, exercise int64, o Order) 
 	if err != nil {
 		return Issue{}, err
 	}
-	id, err := s.store.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: o.Class, IssuedBy: by.ID, Issued: time.Now().UTC(),
-		Due: o.Due.UTC(), Attempts: o.Attempts, Results: o.Results}, o.Again)
+	id, err := s.store.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: o.Class, IssuedBy: by.ID,
+		Issued: time.Now().UTC(),
+		Due:    o.Due.UTC(), Attempts: o.Attempts, Results: o.Results}, o.Again)
 	if errors.Is(err, store.ErrIssued) {
-		return Issue{}, refuse(Conflict, "this class has the exercise already", "change the due date of that issue, or issue it once more on purpose")
+		return Issue{}, refuse(Conflict, "this class has the exercise already",
+			"change the due date of that issue, or issue it once more on purpose")
 	}
 	if err != nil {
 		return Issue{}, err
@@ -332,7 +334,8 @@ type File struct {
 // HandIn takes a student's file, with one for each what-if by its name where the exercise asks for these.
 // It is kept whatever it is; what cannot be checked is said by the check. Already tells that the same file
 // had been handed in before as this attempt.
-func (s *School) HandIn(ctx context.Context, by Person, issue int64, f File, whatIfs map[string][]byte) (a Attempt, already bool, err error) {
+func (s *School) HandIn(ctx context.Context, by Person, issue int64, f File, whatIfs map[string][]byte) (a Attempt,
+	already bool, err error) {
 	i, err := s.issue(ctx, by, HandIn, issue)
 	if err != nil {
 		return a, false, err

@@ -93,13 +93,15 @@ func (s *School) LookHad(ctx context.Context, by Person, id int64) (Look, error)
 		return l.last(), nil
 	}
 	if l.today() >= looksADay {
-		return Look{}, refuse(TooMany, fmt.Sprintf("%d looks within a day are used", looksADay), "measure for yourself against the sheet, or hand in")
+		return Look{}, refuse(TooMany, fmt.Sprintf("%d looks within a day are used", looksADay),
+			"measure for yourself against the sheet, or hand in")
 	}
 	v, reference, err := s.withReference(ctx, l.issue.VersionID)
 	if err != nil {
 		return Look{}, err
 	}
-	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Had, Exercise: v.Document, Reference: reference, File: l.model.Document, Keep: fmt.Sprint(id)}, nil)
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Had, Exercise: v.Document, Reference: reference,
+		File: l.model.Document, Keep: fmt.Sprint(id)}, nil)
 	if err == nil {
 		err = s.store.KeepLook(ctx, by.ID, l.issue.ID, sha, raw)
 	}

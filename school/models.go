@@ -36,14 +36,16 @@ const longestModelName = 150
 func (s *School) StartModel(ctx context.Context, by Person, start ModelStart) (store.Model, error) {
 	name := strings.TrimSpace(start.Name)
 	if name == "" || utf8.RuneCountInString(name) > longestModelName {
-		return store.Model{}, refuse(Faulty, fmt.Sprintf("a model needs a name of at most %d characters", longestModelName), "name it as the sheet names the part")
+		return store.Model{}, refuse(Faulty, fmt.Sprintf("a model needs a name of at most %d characters", longestModelName),
+			"name it as the sheet names the part")
 	}
 	if start.Issue != nil {
 		if _, err := s.issue(ctx, by, ReadIssue, *start.Issue); err != nil {
 			return store.Model{}, err
 		}
 	}
-	document, err := json.Marshal(map[string]any{"hammerset": part.Version, "name": name, "unit": start.Unit, "parameters": []any{}, "steps": []any{}})
+	document, err := json.Marshal(map[string]any{"hammerset": part.Version, "name": name, "unit": start.Unit,
+		"parameters": []any{}, "steps": []any{}})
 	if err != nil {
 		return store.Model{}, err
 	}
@@ -55,7 +57,8 @@ func (s *School) StartModel(ctx context.Context, by Person, start ModelStart) (s
 	if _, err := s.verified(ctx, document); err != nil {
 		return store.Model{}, err
 	}
-	return s.store.AddModel(ctx, store.Model{OwnerID: by.ID, Name: name, IssueID: start.Issue, ExerciseID: start.Exercise, Document: document})
+	return s.store.AddModel(ctx, store.Model{OwnerID: by.ID, Name: name, IssueID: start.Issue, ExerciseID: start.Exercise,
+		Document: document})
 }
 
 // copied gives the reference of an exercise to be worked on.
@@ -72,7 +75,8 @@ func (s *School) copied(ctx context.Context, by Person, exercise int64) ([]byte,
 	}
 	document, err := s.store.File(ctx, v.ReferenceSHA)
 	if strings.HasPrefix(string(document[:min(len(document), 64)]), "ISO-10303-21") {
-		return nil, refuse(Faulty, "the reference of this exercise is a STEP file and has no sketches to edit", "model it anew, or edit it where it was made")
+		return nil, refuse(Faulty, "the reference of this exercise is a STEP file and has no sketches to edit",
+			"model it anew, or edit it where it was made")
 	}
 	return document, err
 }
@@ -89,7 +93,8 @@ func (s *School) Model(ctx context.Context, by Person, id int64) (store.Model, e
 
 // SaveModel keeps a changed document, after every sketch of it has been solved again. Version is the one
 // that was changed; done says what was done, for the list of versions.
-func (s *School) SaveModel(ctx context.Context, by Person, id int64, version int, document []byte, done string) (store.Model, *modeller.Verified, error) {
+func (s *School) SaveModel(ctx context.Context, by Person, id int64, version int, document []byte,
+	done string) (store.Model, *modeller.Verified, error) {
 	if _, err := s.model(ctx, by, KeepModels, id); err != nil {
 		return store.Model{}, nil, err
 	}
@@ -163,12 +168,14 @@ func (s *School) Sketch(ctx context.Context, by Person, id int64, step string) (
 }
 
 // ExportModel gives a model in a format of the kernel: ap214 or ap242 as data, stl or 3mf as a mesh.
-func (s *School) ExportModel(ctx context.Context, by Person, id int64, format string) (store.Model, modeller.Exported, error) {
+func (s *School) ExportModel(ctx context.Context, by Person, id int64,
+	format string) (store.Model, modeller.Exported, error) {
 	m, err := s.model(ctx, by, KeepModels, id)
 	if err != nil {
 		return m, modeller.Exported{}, err
 	}
-	out, err := ask[modeller.Exported](ctx, s, &task.Request{Kind: task.Export, File: m.Document, Name: format, Keep: fmt.Sprint(id)})
+	out, err := ask[modeller.Exported](ctx, s, &task.Request{Kind: task.Export, File: m.Document, Name: format,
+		Keep: fmt.Sprint(id)})
 	return m, out, err
 }
 
@@ -179,7 +186,8 @@ func (s *School) Promote(ctx context.Context, by Person, id int64) (Exercise, er
 		return Exercise{}, err
 	}
 	if m.ExerciseID == nil {
-		return Exercise{}, refuse(Conflict, "this model belongs to no exercise", "open the reference of an exercise and change that")
+		return Exercise{}, refuse(Conflict, "this model belongs to no exercise",
+			"open the reference of an exercise and change that")
 	}
 	if err := s.may(ctx, by, ChangeExercise, row{exercise: *m.ExerciseID}); err != nil {
 		return Exercise{}, err
@@ -211,7 +219,8 @@ type Trial struct {
 
 // request is a task on a state of a model.
 func (t Trial) request(id int64, kind string) *task.Request {
-	return &task.Request{Kind: kind, File: t.Document, Keep: fmt.Sprint(id), Until: t.Until, Set: t.Set, Picks: t.Picks, Name: t.Name, Command: t.Command}
+	return &task.Request{Kind: kind, File: t.Document, Keep: fmt.Sprint(id), Until: t.Until, Set: t.Set, Picks: t.Picks,
+		Name: t.Name, Command: t.Command}
 }
 
 // try carries out a task on a state of a model of the asker and keeps its progress.
@@ -294,8 +303,9 @@ func (s *School) AttemptReach(ctx context.Context, by Person, id int64) (robust.
 		return out, err
 	}
 	// Two shares for each child: they take unequally long.
-	shares, err := spread[robust.FollowedAll](ctx, s, reachKey(id), &task.Request{Kind: task.Follow, Exercise: v.Document, Reference: reference,
-		Name: a.FileName, File: file, Keep: fmt.Sprintf("exercise %d", v.ID)}, 2*s.kernel.Size())
+	shares, err := spread[robust.FollowedAll](ctx, s, reachKey(id), &task.Request{Kind: task.Follow, Exercise: v.Document,
+		Reference: reference,
+		Name:      a.FileName, File: file, Keep: fmt.Sprintf("exercise %d", v.ID)}, 2*s.kernel.Size())
 	if err != nil {
 		return out, err
 	}

@@ -238,7 +238,8 @@ func (s *School) SignIn(ctx context.Context, in SignIn) (Person, error) {
 // waiting refuses a sign-in that comes too early.
 func waiting(wait time.Duration) error {
 	if wait <= slowPace {
-		return &Refusal{Kind: TooMany, Wait: wait, What: "very many sign-ins have failed from your network", Remedy: "try again in a moment"}
+		return &Refusal{Kind: TooMany, Wait: wait, What: "very many sign-ins have failed from your network",
+			Remedy: "try again in a moment"}
 	}
 	return &Refusal{Kind: TooMany, Wait: wait, What: "too many failed sign-ins with this login from here",
 		Remedy: fmt.Sprintf("wait %d minutes, or ask for a new password", int(throttleWindow.Minutes()))}

@@ -59,7 +59,8 @@ func (s *School) MakeAccount(ctx context.Context, by Person, name, login, role s
 		return Slip{}, refuse(Faulty, what, "")
 	}
 	if !slices.Contains(Roles(), role) {
-		return Slip{}, refuse(Faulty, fmt.Sprintf("there is no role %q", role), "choose student, assistant, instructor or administrator")
+		return Slip{}, refuse(Faulty, fmt.Sprintf("there is no role %q", role),
+			"choose student, assistant, instructor or administrator")
 	}
 	password, hash, err := s.slip(ctx)
 	if err != nil {
@@ -139,13 +140,15 @@ func (s *School) Enrol(ctx context.Context, by Person, class int64, list string,
 		out.Rows = append(out.Rows, row)
 	}
 	if len(out.Rows) > MostStudents {
-		return out, refuse(Faulty, fmt.Sprintf("the list has %d students", len(out.Rows)), fmt.Sprintf("take at most %d at once", MostStudents))
+		return out, refuse(Faulty, fmt.Sprintf("the list has %d students", len(out.Rows)),
+			fmt.Sprintf("take at most %d at once", MostStudents))
 	}
 	if !save || len(out.Rows) == 0 {
 		return out, nil
 	}
 	if r.faults > 0 {
-		return out, refuse(Faulty, fmt.Sprintf("%d lines of the list are faulty; nothing was done", r.faults), "put them right, or take them out")
+		return out, refuse(Faulty, fmt.Sprintf("%d lines of the list are faulty; nothing was done", r.faults),
+			"put them right, or take them out")
 	}
 	for i := range r.fresh {
 		password, hash, err := s.slip(ctx)

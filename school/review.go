@@ -136,7 +136,8 @@ func group(groups map[string]*FindingGroup, a store.Attempt, findings []report.F
 
 // SetRemark writes one remark on a finding of several attempts of an issue, and says on how many. Returned
 // attempts keep what they were returned with.
-func (s *School) SetRemark(ctx context.Context, by Person, issue int64, attempts []int64, finding, text string) (int, error) {
+func (s *School) SetRemark(ctx context.Context, by Person, issue int64, attempts []int64,
+	finding, text string) (int, error) {
 	i, err := s.issue(ctx, by, RemarkOnAttempts, issue)
 	if err != nil {
 		return 0, err
@@ -163,7 +164,8 @@ func (s *School) SetRemark(ctx context.Context, by Person, issue int64, attempts
 // right lists the attempts of an issue that are to be returned and have everything right: the
 // newest of their students, every characteristic in and full marks; a hint that costs nothing does
 // not hold them back.
-func (s *School) right(ctx context.Context, by Person, i store.Issue) (list []store.Attempt, reports []*report.Report, err error) {
+func (s *School) right(ctx context.Context, by Person, i store.Issue) (list []store.Attempt, reports []*report.Report,
+	err error) {
 	all, err := s.store.AttemptsOf(ctx, i.ID, 0)
 	if err != nil {
 		return nil, nil, err
@@ -255,7 +257,8 @@ type RubricRow struct {
 }
 
 // rubricView marks the attempts of an issue by two states of its exercise.
-func (s *School) rubricView(ctx context.Context, i store.Issue, now, then *exercise.Exercise) (out RubricView, err error) {
+func (s *School) rubricView(ctx context.Context, i store.Issue,
+	now, then *exercise.Exercise) (out RubricView, err error) {
 	out.Issue, out.Rubric = i, then.Rubric
 	for k := range then.Characteristics {
 		out.Weights = append(out.Weights, &then.Characteristics[k])
@@ -308,7 +311,8 @@ func (s *School) Rubric(ctx context.Context, by Person, issue int64) (RubricView
 
 // TryRubric shows what another rubric would give; with apply it becomes that of the issue, as a new version
 // of the exercise. What is measured does not change, so the checks stand.
-func (s *School) TryRubric(ctx context.Context, by Person, issue int64, change RubricChange, apply bool) (RubricView, error) {
+func (s *School) TryRubric(ctx context.Context, by Person, issue int64, change RubricChange,
+	apply bool) (RubricView, error) {
 	i, err := s.issue(ctx, by, ChangeIssue, issue)
 	if err != nil {
 		return RubricView{}, err
@@ -447,7 +451,8 @@ func (s *School) RecheckOf(ctx context.Context, by Person, issue int64) (out Rec
 }
 
 // rechecked says what a re-check has come to for one attempt.
-func (s *School) rechecked(ctx context.Context, by Person, i store.Issue, k store.Rechecked, then *exercise.Exercise) (RecheckRow, error) {
+func (s *School) rechecked(ctx context.Context, by Person, i store.Issue, k store.Rechecked,
+	then *exercise.Exercise) (RecheckRow, error) {
 	row := RecheckRow{State: k.State, Reason: k.Reason}
 	var err error
 	if row.Attempt, err = s.store.Attempt(ctx, k.AttemptID); err != nil {
@@ -476,7 +481,8 @@ func (s *School) StartRecheck(ctx context.Context, by Person, issue, version int
 		return err
 	}
 	if version == i.VersionID {
-		return refuse(Conflict, "the attempts are checked against this version already", "correct the reference first, as a new version of the exercise")
+		return refuse(Conflict, "the attempts are checked against this version already",
+			"correct the reference first, as a new version of the exercise")
 	}
 	return underWay(s.store.StartRecheck(ctx, i.ID, version, by.ID))
 }

@@ -62,8 +62,9 @@ func gather(t *testing.T) cast {
 		}
 	}
 	c := cast{people: map[string]Person{}}
-	for who, role := range map[string]string{"administrator": administrator, "leader": instructor, "helper": assistant, "pupil": student,
-		"mate": student, "stranger": student, "colleague": instructor, "maker": instructor} {
+	for who, role := range map[string]string{"administrator": administrator, "leader": instructor, "helper": assistant,
+		"pupil": student,
+		"mate":  student, "stranger": student, "colleague": instructor, "maker": instructor} {
 		u := Person{Login: t.Name() + who, Name: who, Role: role, Password: "x"}
 		var err error
 		u.ID, err = database.AddUser(ctx, u)
@@ -76,11 +77,13 @@ func gather(t *testing.T) cast {
 	must(err)
 	_, err = database.AddClass(ctx, t.Name()+" elsewhere", []int64{id("stranger"), id("colleague")})
 	must(err)
-	v, err := database.AddVersion(ctx, store.Version{Title: "T", Drawing: "1", Document: []byte("{}"), Prepared: []byte("{}"), CreatedBy: id("maker")}, []byte("reference"))
+	v, err := database.AddVersion(ctx, store.Version{Title: "T", Drawing: "1", Document: []byte("{}"),
+		Prepared: []byte("{}"), CreatedBy: id("maker")}, []byte("reference"))
 	must(err)
 	c.exercise = v.ExerciseID
-	issue, err := database.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: c.class, IssuedBy: id("leader"), Issued: time.Now().UTC(),
-		Due: time.Now().UTC().Add(time.Hour), Attempts: 3, Results: WithTheReturn}, false)
+	issue, err := database.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: c.class, IssuedBy: id("leader"),
+		Issued: time.Now().UTC(),
+		Due:    time.Now().UTC().Add(time.Hour), Attempts: 3, Results: WithTheReturn}, false)
 	must(err)
 	c.issue, err = database.Issue(ctx, issue)
 	must(err)
@@ -176,7 +179,8 @@ func TestRefusalsChangeNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	var refusal *Refusal
-	if err := s.Withdraw(ctx, c.people["leader"], c.issue.ID); !errors.As(err, &refusal) || refusal.Kind != Conflict || refusal.Remedy == "" {
+	if err := s.Withdraw(ctx, c.people["leader"], c.issue.ID); !errors.As(err, &refusal) || refusal.Kind != Conflict ||
+		refusal.Remedy == "" {
 		t.Errorf("withdrawn although something was handed in: %v", err)
 	}
 	trail, err := database.Trail(ctx, c.exercise)
@@ -197,12 +201,14 @@ func TestPasswords(t *testing.T) {
 	if hash == again || !strings.HasPrefix(hash, "argon2id$") || strings.Contains(hash, "lock") {
 		t.Errorf("hashes %s and %s", hash, again)
 	}
-	for password, right := range map[string]bool{"lock gate №7": true, "lock gate №8": false, "": false, "lock gate №7 ": false} {
+	for password, right := range map[string]bool{"lock gate №7": true, "lock gate №8": false, "": false,
+		"lock gate №7 ": false} {
 		if checkPassword(password, hash) != right {
 			t.Errorf("%q: %v", password, !right)
 		}
 	}
-	for _, broken := range []string{"", "argon2id$", "plain", "argon2id$!!$!!", strings.Replace(hash, "argon2id", "md5", 1), nobodysHash} {
+	for _, broken := range []string{"", "argon2id$", "plain", "argon2id$!!$!!", strings.Replace(hash, "argon2id", "md5",
+		1), nobodysHash} {
 		if checkPassword("lock gate №7", broken) {
 			t.Errorf("%q lets somebody in", broken)
 		}

@@ -44,45 +44,53 @@ const attemptSummary = `a.*, u.name student_name, r.version_id, r.in_count, r.of
 
 const attemptColumns = attemptSummary + `, r.report ` + attemptTables
 
-const attemptTables = ` FROM attempts a JOIN users u ON u.id = a.student_id LEFT JOIN reports r ON r.id = a.report_id LEFT JOIN returns t ON t.attempt_id = a.id`
+const attemptTables = ` FROM attempts a JOIN users u ON u.id = a.student_id LEFT JOIN reports r ON r.id = a.report_id
+	LEFT JOIN returns t ON t.attempt_id = a.id`
 
 // HandIn keeps a file as the student's next attempt and queues its check. Files
 // that could not be used do not count against the number of attempts. The same file sent
 // again, because the answer to the first was lost, is the same attempt.
-func (s *Store) HandIn(ctx context.Context, issue, student int64, name string, data []byte) (id int64, already bool, err error) {
+func (s *Store) HandIn(ctx context.Context, issue, student int64, name string,
+	data []byte) (id int64, already bool, err error) {
 	return s.HandInAt(ctx, issue, student, name, data, now())
 }
 
 // HandInAt is HandIn at a given time, for attempts that come from elsewhere.
-func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string, data []byte, t time.Time) (id int64, already bool, err error) {
+func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string, data []byte,
+	t time.Time) (id int64, already bool, err error) {
 	err = s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var i Issue // locked, so that two tabs get two numbers
-		if err := tx.GetContext(ctx, &i, `SELECT id, attempts, due_at FROM issues WHERE id = ? FOR UPDATE`, issue); err != nil {
+		if err := tx.GetContext(ctx, &i, `SELECT id, attempts, due_at FROM issues WHERE id = ? FOR UPDATE`, issue); err !=
+			nil {
 			return found(err)
 		}
 		used := struct {
 			Next    int `db:"next"`
 			Counted int `db:"counted"`
 		}{}
-		if err := tx.GetContext(ctx, &used, `SELECT COALESCE(MAX(number), 0) + 1 next, COALESCE(SUM(state <> 'unusable'), 0) counted FROM attempts WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
+		if err := tx.GetContext(ctx, &used, `SELECT COALESCE(MAX(number), 0) + 1 next, COALESCE(SUM(state <> 'unusable'),
+		0) counted FROM attempts WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
 			return err
 		}
 		sha, err := putFile(ctx, tx, data)
 		if err != nil {
 			return err
 		}
-		err = tx.GetContext(ctx, &id, `SELECT id FROM attempts WHERE issue_id = ? AND student_id = ? AND number = ? AND file_sha = ? AND state IN ('queued', 'checking', 'checked')`, issue, student, used.Next-1, sha)
+		err = tx.GetContext(ctx, &id, `SELECT id FROM attempts WHERE issue_id = ? AND student_id = ? AND number = ?
+		AND file_sha = ? AND state IN ('queued', 'checking', 'checked')`, issue, student, used.Next-1, sha)
 		if already = err == nil; !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
 		var more int
-		if err := tx.GetContext(ctx, &more, `SELECT COALESCE(SUM(more), 0) FROM further_attempts WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
+		if err := tx.GetContext(ctx, &more, `SELECT COALESCE(SUM(more), 0) FROM further_attempts WHERE issue_id = ?
+		AND student_id = ?`, issue, student); err != nil {
 			return err
 		}
 		if used.Counted >= i.Attempts+more {
 			return ErrUsedUp
 		}
-		r, err := tx.ExecContext(ctx, `INSERT INTO attempts (issue_id, student_id, number, file_sha, file_name, handed_in_at, late, state) VALUES (?, ?, ?, ?, ?, ?, ?, 'queued')`, issue, student, used.Next, sha, name, t, t.After(i.Due))
+		r, err := tx.ExecContext(ctx, `INSERT INTO attempts (issue_id, student_id, number, file_sha, file_name, handed_in_at,
+		late, state) VALUES (?, ?, ?, ?, ?, ?, ?, 'queued')`, issue, student, used.Next, sha, name, t, t.After(i.Due))
 		if err != nil {
 			return err
 		}
@@ -95,19 +103,22 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 }
 
 func queue(ctx context.Context, tx *sqlx.Tx, attempt int64) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO jobs (attempt_id, state, created_at) VALUES (?, 'queued', ?)`, attempt, now())
+	_, err := tx.ExecContext(ctx, `INSERT INTO jobs (attempt_id, state, created_at) VALUES (?, 'queued', ?)`,
+		attempt, now())
 	return err
 }
 
 // Recheck queues the check of an attempt anew, after it was parked.
 func (s *Store) Recheck(ctx context.Context, attempt, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'queued', what = '', remedy = '' WHERE id = ? AND state IN ('parked', 'unusable')`, attempt)
+		r, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'queued', what = '', remedy = '' WHERE id = ?
+		AND state IN ('parked', 'unusable')`, attempt)
 		if err != nil {
 			return err
 		}
 		if n, err := r.RowsAffected(); err != nil || n == 0 {
-			return errors.Join(err, fmt.Errorf("only an attempt that could not be checked can be checked again: %w", ErrNotFound))
+			return errors.Join(err, fmt.Errorf("only an attempt that could not be checked can be checked again: %w",
+				ErrNotFound))
 		}
 		if err := queue(ctx, tx, attempt); err != nil {
 			return err
@@ -126,19 +137,22 @@ func (s *Store) Attempt(ctx context.Context, id int64) (Attempt, error) {
 // AttemptsOf lists the attempts at an issue; student 0 means all.
 func (s *Store) AttemptsOf(ctx context.Context, issue, student int64) ([]Attempt, error) {
 	out := []Attempt{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+attemptColumns+` WHERE a.issue_id = ? AND (? = 0 OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+attemptColumns+` WHERE a.issue_id = ? AND (? = 0
+		OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
 }
 
 // AttemptRows lists the attempts at an issue without their reports; student 0 means all.
 func (s *Store) AttemptRows(ctx context.Context, issue, student int64) ([]Attempt, error) {
 	out := []Attempt{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+attemptSummary+attemptTables+` WHERE a.issue_id = ? AND (? = 0 OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+attemptSummary+attemptTables+` WHERE a.issue_id = ? AND (? = 0
+		OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
 }
 
 // Mesh gives the mesh of a checked attempt as JSON.
 func (s *Store) Mesh(ctx context.Context, attempt int64) ([]byte, error) {
 	var data []byte
-	err := s.db.GetContext(ctx, &data, `SELECT r.mesh FROM attempts a JOIN reports r ON r.id = a.report_id WHERE a.id = ?`, attempt)
+	err := s.db.GetContext(ctx, &data, `SELECT r.mesh FROM attempts a JOIN reports r ON r.id = a.report_id
+		WHERE a.id = ?`, attempt)
 	return data, found(err)
 }
 
@@ -146,7 +160,8 @@ func (s *Store) Mesh(ctx context.Context, attempt int64) ([]byte, error) {
 // JSON; nil where the two do not differ.
 func (s *Store) Compared(ctx context.Context, attempt int64) ([]byte, error) {
 	var data []byte
-	err := s.db.GetContext(ctx, &data, `SELECT r.compared FROM attempts a JOIN reports r ON r.id = a.report_id WHERE a.id = ?`, attempt)
+	err := s.db.GetContext(ctx, &data, `SELECT r.compared FROM attempts a JOIN reports r ON r.id = a.report_id
+		WHERE a.id = ?`, attempt)
 	return data, found(err)
 }
 
@@ -164,17 +179,20 @@ type Mark struct {
 // Marks lists the changed marks of an attempt.
 func (s *Store) Marks(ctx context.Context, attempt int64) ([]Mark, error) {
 	out := []Mark{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT m.*, u.name by_name FROM marks m JOIN users u ON u.id = m.marked_by WHERE m.attempt_id = ?`, attempt)
+	return out, s.db.SelectContext(ctx, &out, `SELECT m.*, u.name by_name FROM marks m JOIN users u ON u.id = m.marked_by
+		WHERE m.attempt_id = ?`, attempt)
 }
 
 // SetMark changes a mark, with its reason, and notes what it was.
 func (s *Store) SetMark(ctx context.Context, m Mark, was float64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		m.At = now()
-		if _, err := tx.NamedExecContext(ctx, `REPLACE INTO marks (attempt_id, mark, points, reason, marked_by, marked_at) VALUES (:attempt_id, :mark, :points, :reason, :marked_by, :marked_at)`, m); err != nil {
+		if _, err := tx.NamedExecContext(ctx, `REPLACE INTO marks (attempt_id, mark, points, reason, marked_by, marked_at)
+		VALUES (:attempt_id, :mark, :points, :reason, :marked_by, :marked_at)`, m); err != nil {
 			return err
 		}
-		return audit(ctx, tx, m.By, "mark", &m.AttemptID, fmt.Sprintf("%s from %s to %s: %s", m.Mark, points(was), points(m.Points), m.Reason))
+		return audit(ctx, tx, m.By, "mark", &m.AttemptID, fmt.Sprintf("%s from %s to %s: %s", m.Mark, points(was),
+			points(m.Points), m.Reason))
 	})
 }
 
@@ -193,7 +211,8 @@ type Return struct {
 // AddReturn sends an attempt back. It can be done once.
 func (s *Store) AddReturn(ctx context.Context, r Return) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'returned' WHERE id = ? AND state = 'checked'`, r.AttemptID)
+		res, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'returned' WHERE id = ? AND state = 'checked'`,
+			r.AttemptID)
 		if err != nil {
 			return err
 		}
@@ -201,10 +220,13 @@ func (s *Store) AddReturn(ctx context.Context, r Return) error {
 			return errors.Join(err, fmt.Errorf("only a checked attempt can be returned, and once: %w", ErrNotFound))
 		}
 		r.At = now()
-		if _, err := tx.NamedExecContext(ctx, `INSERT INTO returns (attempt_id, comment, points, out_of, returned_by, returned_at, marks) VALUES (:attempt_id, :comment, :points, :out_of, :returned_by, :returned_at, :marks)`, r); err != nil {
+		if _, err := tx.NamedExecContext(ctx, `INSERT INTO returns (attempt_id, comment, points, out_of, returned_by,
+		returned_at, marks)
+		VALUES (:attempt_id, :comment, :points, :out_of, :returned_by, :returned_at, :marks)`, r); err != nil {
 			return err
 		}
-		return audit(ctx, tx, r.By, "return", &r.AttemptID, fmt.Sprintf("returned with %s of %s points", points(r.Points), points(r.OutOf)))
+		return audit(ctx, tx, r.By, "return", &r.AttemptID, fmt.Sprintf("returned with %s of %s points", points(r.Points),
+			points(r.OutOf)))
 	})
 }
 
@@ -220,11 +242,13 @@ func (s *Store) TakeBack(ctx context.Context, attempt, by int64) error {
 			Student int64 `db:"student_id"`
 			Number  int   `db:"number"`
 		}
-		if err := tx.GetContext(ctx, &a, `SELECT issue_id, student_id, number FROM attempts WHERE id = ? AND state = 'returned' FOR UPDATE`, attempt); err != nil {
+		if err := tx.GetContext(ctx, &a, `SELECT issue_id, student_id, number FROM attempts WHERE id = ?
+		AND state = 'returned' FOR UPDATE`, attempt); err != nil {
 			return found(err)
 		}
 		var later int
-		if err := tx.GetContext(ctx, &later, `SELECT COUNT(*) FROM attempts WHERE issue_id = ? AND student_id = ? AND number > ?`, a.Issue, a.Student, a.Number); err != nil {
+		if err := tx.GetContext(ctx, &later, `SELECT COUNT(*) FROM attempts WHERE issue_id = ? AND student_id = ?
+		AND number > ?`, a.Issue, a.Student, a.Number); err != nil {
 			return err
 		}
 		if later > 0 {
@@ -243,7 +267,8 @@ func (s *Store) TakeBack(ctx context.Context, attempt, by int64) error {
 // ReturnOf gives the return of an attempt.
 func (s *Store) ReturnOf(ctx context.Context, attempt int64) (Return, error) {
 	var r Return
-	err := s.db.GetContext(ctx, &r, `SELECT t.*, u.name by_name FROM returns t JOIN users u ON u.id = t.returned_by WHERE t.attempt_id = ?`, attempt)
+	err := s.db.GetContext(ctx, &r, `SELECT t.*, u.name by_name FROM returns t JOIN users u ON u.id = t.returned_by
+		WHERE t.attempt_id = ?`, attempt)
 	return r, found(err)
 }
 
@@ -261,7 +286,8 @@ type AuditEntry struct {
 // Audit lists what was done to an attempt, oldest first.
 func (s *Store) Audit(ctx context.Context, attempt int64) ([]AuditEntry, error) {
 	out := []AuditEntry{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT a.at, u.name, a.action, a.detail FROM audit a JOIN users u ON u.id = a.user_id WHERE a.attempt_id = ? ORDER BY a.id`, attempt)
+	return out, s.db.SelectContext(ctx, &out, `SELECT a.at, u.name, a.action, a.detail FROM audit a
+		JOIN users u ON u.id = a.user_id WHERE a.attempt_id = ? ORDER BY a.id`, attempt)
 }
 
 // Job is the check of an attempt as a unit of work.
@@ -299,11 +325,13 @@ func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
 		if err := tx.SelectContext(ctx, &open, `SELECT j.id FROM jobs j JOIN attempts a ON a.id = j.attempt_id
 			WHERE j.state = 'queued' OR (j.state = 'running' AND j.lease_until < ?)
 			ORDER BY j.version_id IS NOT NULL,
-				(SELECT COUNT(*) FROM jobs r JOIN attempts b ON b.id = r.attempt_id WHERE b.student_id = a.student_id AND (r.state = 'running' AND r.lease_until >= ? OR r.state = 'queued' AND r.id < j.id)), j.id
+				(SELECT COUNT(*) FROM jobs r JOIN attempts b ON b.id = r.attempt_id WHERE b.student_id = a.student_id
+		AND (r.state = 'running' AND r.lease_until >= ? OR r.state = 'queued' AND r.id < j.id)), j.id
 			LIMIT 16`, t, t); err != nil || len(open) == 0 {
 			return err
 		}
-		query, args, err := sqlx.In(`SELECT * FROM jobs WHERE id IN (?) AND (state = 'queued' OR (state = 'running' AND lease_until < ?)) ORDER BY FIELD(id, ?) LIMIT 1 FOR UPDATE SKIP LOCKED`, open, t, open)
+		query, args, err := sqlx.In(`SELECT * FROM jobs WHERE id IN (?) AND (state = 'queued' OR (state = 'running'
+		AND lease_until < ?)) ORDER BY FIELD(id, ?) LIMIT 1 FOR UPDATE SKIP LOCKED`, open, t, open)
 		if err == nil {
 			err = tx.GetContext(ctx, &j, query, args...)
 		}
@@ -316,7 +344,8 @@ func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
 		if j.Tries >= MaxTries {
 			return park(ctx, tx, j, "the worker died or was stopped in the middle of it, three times")
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'running', stage = 'reading', progress = 0, tries = tries + 1, worker = ?, lease_until = ? WHERE id = ?`, worker, t.Add(Lease), j.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'running', stage = 'reading', progress = 0,
+		tries = tries + 1, worker = ?, lease_until = ? WHERE id = ?`, worker, t.Add(Lease), j.ID); err != nil {
 			return err
 		}
 		if j.VersionID == nil {
@@ -333,10 +362,13 @@ func (s *Store) Claim(ctx context.Context, worker string) (*Job, error) {
 }
 
 func park(ctx context.Context, tx *sqlx.Tx, j Job, reason string) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'parked', stage = 'parked', reason = ? WHERE id = ?`, reason, j.ID); err != nil || j.VersionID != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'parked', stage = 'parked', reason = ? WHERE id = ?`, reason,
+		j.ID); err != nil || j.VersionID != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'parked', what = ?, remedy = 'your file is kept; your instructor can have it checked again' WHERE id = ?`, "the check could not be finished: "+reason, j.AttemptID)
+	_, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'parked', what = ?,
+		remedy = 'your file is kept; your instructor can have it checked again'
+		WHERE id = ?`, "the check could not be finished: "+reason, j.AttemptID)
 	return err
 }
 
@@ -346,7 +378,8 @@ var ErrLost = errors.New("the job was taken by another worker")
 // Beat renews the lease and notes progress.
 func (s *Store) Beat(ctx context.Context, j *Job, stage string, progress float64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE jobs SET stage = ?, progress = ?, lease_until = ? WHERE id = ? AND worker = ? AND state = 'running'`, stage, progress, now().Add(Lease), j.ID, j.Worker)
+		r, err := tx.ExecContext(ctx, `UPDATE jobs SET stage = ?, progress = ?, lease_until = ? WHERE id = ? AND worker = ?
+		AND state = 'running'`, stage, progress, now().Add(Lease), j.ID, j.Worker)
 		if err != nil {
 			return err
 		}
@@ -369,12 +402,15 @@ func held(ctx context.Context, tx *sqlx.Tx, j *Job) error {
 }
 
 // Finish keeps the report of a job, with how many of its characteristics are in, and closes it.
-func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh, compared []byte, in, of int) error {
+func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh, compared []byte,
+	in, of int) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		if err := held(ctx, tx, j); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared, in_count, of_count, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, compared, in, of, now()); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared,
+		in_count, of_count, created_at)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, compared, in, of, now()); err != nil {
 			return err
 		}
 		return s.close(ctx, tx, j, version, sha, checker)
@@ -386,7 +422,9 @@ func (s *Store) close(ctx context.Context, tx *sqlx.Tx, j *Job, version int64, s
 		_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1 WHERE id = ?`, j.ID)
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked', report_id = (SELECT id FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?) WHERE id = ?`, version, sha, checker, j.AttemptID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked', report_id = (SELECT id FROM reports
+		WHERE version_id = ? AND file_sha = ? AND checker = ?)
+		WHERE id = ?`, version, sha, checker, j.AttemptID); err != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1 WHERE id = ?`, j.ID)
@@ -400,7 +438,8 @@ func (s *Store) Reuse(ctx context.Context, j *Job, version int64, sha, checker s
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		done = false
 		var n int
-		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?`, version, sha, checker); err != nil || n == 0 {
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?`,
+			version, sha, checker); err != nil || n == 0 {
 			return err
 		}
 		if err := held(ctx, tx, j); err != nil {
@@ -419,11 +458,13 @@ func (s *Store) Unusable(ctx context.Context, j *Job, what, remedy string) error
 			return err
 		}
 		if j.VersionID == nil {
-			if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'unusable', what = ?, remedy = ? WHERE id = ?`, clip(what), clip(remedy), j.AttemptID); err != nil {
+			if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'unusable', what = ?, remedy = ? WHERE id = ?`,
+				clip(what), clip(remedy), j.AttemptID); err != nil {
 				return err
 			}
 		}
-		_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1, reason = ? WHERE id = ?`, clip(what), j.ID)
+		_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1, reason = ? WHERE id = ?`,
+			clip(what), j.ID)
 		return err
 	})
 }
@@ -438,7 +479,8 @@ func (s *Store) Fail(ctx context.Context, j *Job, reason string) error {
 		if j.Tries >= MaxTries {
 			return park(ctx, tx, *j, clip(reason))
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'queued', stage = 'queued', progress = 0, worker = '', lease_until = NULL, reason = ? WHERE id = ?`, clip(reason), j.ID); err != nil || j.VersionID != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'queued', stage = 'queued', progress = 0, worker = '',
+		lease_until = NULL, reason = ? WHERE id = ?`, clip(reason), j.ID); err != nil || j.VersionID != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'queued' WHERE id = ?`, j.AttemptID)
@@ -457,6 +499,7 @@ func clip(s string) string {
 // JobOf gives the newest job of an attempt.
 func (s *Store) JobOf(ctx context.Context, attempt int64) (Job, error) {
 	var j Job
-	err := s.db.GetContext(ctx, &j, `SELECT * FROM jobs WHERE attempt_id = ? AND version_id IS NULL ORDER BY id DESC LIMIT 1`, attempt)
+	err := s.db.GetContext(ctx, &j, `SELECT * FROM jobs WHERE attempt_id = ? AND version_id IS NULL
+		ORDER BY id DESC LIMIT 1`, attempt)
 	return j, found(err)
 }

@@ -24,9 +24,12 @@ func (s *Store) ChangesWithin(ctx context.Context, lately time.Duration) ([]Chan
 	since = since.Add(-lately)
 	var out []Change
 	err := s.db.SelectContext(ctx, &out, `
-		SELECT i.class_id, a.student_id, CONCAT('attempt ', a.id) changed_row, a.changed_at FROM attempts a JOIN issues i ON i.id = a.issue_id WHERE a.changed_at >= ?
+		SELECT i.class_id, a.student_id, CONCAT('attempt ', a.id) changed_row, a.changed_at FROM attempts a
+		JOIN issues i ON i.id = a.issue_id WHERE a.changed_at >= ?
 		UNION ALL SELECT class_id, 0, CONCAT('issue ', id), changed_at FROM issues WHERE changed_at >= ?
-		UNION ALL SELECT i.class_id, f.student_id, CONCAT('further ', i.id), f.changed_at FROM further_attempts f JOIN issues i ON i.id = f.issue_id WHERE f.changed_at >= ?
-		UNION ALL SELECT class_id, user_id, 'membership', changed_at FROM memberships WHERE changed_at >= ?`, since, since, since, since)
+		UNION ALL SELECT i.class_id, f.student_id, CONCAT('further ', i.id), f.changed_at FROM further_attempts f
+		JOIN issues i ON i.id = f.issue_id WHERE f.changed_at >= ?
+		UNION ALL SELECT class_id, user_id, 'membership', changed_at FROM memberships
+		WHERE changed_at >= ?`, since, since, since, since)
 	return out, err
 }

@@ -68,11 +68,13 @@ func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Ve
 		if err := tx.GetContext(ctx, &id, `SELECT id FROM exercises WHERE id = ? FOR UPDATE`, v.ExerciseID); err != nil {
 			return found(err)
 		}
-		if err := tx.GetContext(ctx, &v.Number, `SELECT COALESCE(MAX(version), 0) + 1 FROM exercise_versions WHERE exercise_id = ?`, v.ExerciseID); err != nil {
+		if err := tx.GetContext(ctx, &v.Number, `SELECT COALESCE(MAX(version), 0) + 1 FROM exercise_versions
+		WHERE exercise_id = ?`, v.ExerciseID); err != nil {
 			return err
 		}
 		v.Created = now()
-		r, err := tx.NamedExecContext(ctx, `INSERT INTO exercise_versions (exercise_id, version, title, number, document, reference_sha, prepared, created_by, created_at)
+		r, err := tx.NamedExecContext(ctx, `INSERT INTO exercise_versions (exercise_id, version, title, number, document,
+		reference_sha, prepared, created_by, created_at)
 			VALUES (:exercise_id, :version, :title, :number, :document, :reference_sha, :prepared, :created_by, :created_at)`, v)
 		if err != nil {
 			return err
@@ -84,7 +86,8 @@ func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Ve
 		if what == "" {
 			what = "a new version"
 		}
-		_, err = tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, exercise_id, detail) VALUES (?, ?, 'version', ?, ?)`, v.Created, v.CreatedBy, v.ExerciseID, fmt.Sprintf("version %d: %s", v.Number, what))
+		_, err = tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, exercise_id, detail)
+		VALUES (?, ?, 'version', ?, ?)`, v.Created, v.CreatedBy, v.ExerciseID, fmt.Sprintf("version %d: %s", v.Number, what))
 		return err
 	})
 	return v, err
@@ -98,14 +101,17 @@ func (s *Store) MayChange(ctx context.Context, u User, exercise int64) (bool, er
 	}
 	var n int
 	err := s.db.GetContext(ctx, &n, `SELECT (SELECT COUNT(*) FROM exercises WHERE id = ? AND created_by = ?) +
-		(SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN memberships m ON m.class_id = i.class_id WHERE v.exercise_id = ? AND m.user_id = ?)`, exercise, u.ID, exercise, u.ID)
+		(SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id
+		JOIN memberships m ON m.class_id = i.class_id WHERE v.exercise_id = ?
+		AND m.user_id = ?)`, exercise, u.ID, exercise, u.ID)
 	return n > 0 && u.Role == "instructor", err
 }
 
 // Trail lists what was done to an exercise, the newest first.
 func (s *Store) Trail(ctx context.Context, exercise int64) ([]AuditEntry, error) {
 	out := []AuditEntry{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT a.at, u.name, a.action, a.detail FROM audit a JOIN users u ON u.id = a.user_id WHERE a.exercise_id = ? ORDER BY a.id DESC LIMIT 100`, exercise)
+	return out, s.db.SelectContext(ctx, &out, `SELECT a.at, u.name, a.action, a.detail FROM audit a
+		JOIN users u ON u.id = a.user_id WHERE a.exercise_id = ? ORDER BY a.id DESC LIMIT 100`, exercise)
 }
 
 // VersionRow is a version without its documents.
@@ -123,14 +129,17 @@ type VersionRow struct {
 func (s *Store) Exercises(ctx context.Context) ([]VersionRow, error) {
 	out := []VersionRow{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT v.id, v.exercise_id, v.version, v.title, v.number, v.created_at,
-		(SELECT COUNT(*) FROM issues i JOIN exercise_versions w ON w.id = i.version_id WHERE w.exercise_id = v.exercise_id AND i.withdrawn_at IS NULL) issues
-		FROM exercise_versions v WHERE v.version = (SELECT MAX(version) FROM exercise_versions w WHERE w.exercise_id = v.exercise_id) ORDER BY v.number, v.title`)
+		(SELECT COUNT(*) FROM issues i JOIN exercise_versions w ON w.id = i.version_id WHERE w.exercise_id = v.exercise_id
+		AND i.withdrawn_at IS NULL) issues
+		FROM exercise_versions v WHERE v.version = (SELECT MAX(version) FROM exercise_versions w
+		WHERE w.exercise_id = v.exercise_id) ORDER BY v.number, v.title`)
 }
 
 // Newest gives the newest version of an exercise.
 func (s *Store) Newest(ctx context.Context, exercise int64) (Version, error) {
 	var v Version
-	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE exercise_id = ? ORDER BY version DESC LIMIT 1`, exercise)
+	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE exercise_id = ?
+		ORDER BY version DESC LIMIT 1`, exercise)
 	return v, found(err)
 }
 
@@ -150,7 +159,8 @@ func (s *Store) Atlas(ctx context.Context, version int64, kind string) ([]byte, 
 
 // KeepAtlas keeps the mistake atlas of a version in place of an earlier one.
 func (s *Store) KeepAtlas(ctx context.Context, version int64, kind string, data []byte) error {
-	_, err := s.db.ExecContext(ctx, `REPLACE INTO atlases (version_id, kind, data, made_at) VALUES (?, ?, ?, ?)`, version, kind, data, now())
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO atlases (version_id, kind, data, made_at) VALUES (?, ?, ?, ?)`, version,
+		kind, data, now())
 	return err
 }
 
@@ -158,7 +168,8 @@ func (s *Store) KeepAtlas(ctx context.Context, version int64, kind string, data 
 // leaving some out.
 func (s *Store) WithoutAtlas(ctx context.Context, kind string, but []int64) (Version, error) {
 	var v Version
-	query, args, err := sqlx.In(`SELECT v.* FROM exercise_versions v JOIN issues i ON i.version_id = v.id LEFT JOIN atlases a ON a.version_id = v.id AND a.kind = ?
+	query, args, err := sqlx.In(`SELECT v.* FROM exercise_versions v JOIN issues i ON i.version_id = v.id LEFT
+		JOIN atlases a ON a.version_id = v.id AND a.kind = ?
 		WHERE a.version_id IS NULL AND v.id NOT IN (?) ORDER BY i.issued_at DESC LIMIT 1`, kind, append([]int64{0}, but...))
 	if err != nil {
 		return v, err
@@ -178,13 +189,16 @@ func (s *Store) AddIssue(ctx context.Context, i Issue, again bool) (int64, error
 			return found(err)
 		}
 		var n int
-		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE w.id = ? AND i.class_id = ? AND i.withdrawn_at IS NULL`, i.VersionID, i.ClassID); err != nil {
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id
+		JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE w.id = ? AND i.class_id = ?
+		AND i.withdrawn_at IS NULL`, i.VersionID, i.ClassID); err != nil {
 			return err
 		}
 		if n > 0 && !again {
 			return ErrIssued
 		}
-		r, err := tx.NamedExecContext(ctx, `INSERT INTO issues (version_id, class_id, issued_by, issued_at, due_at, attempts, results) VALUES (:version_id, :class_id, :issued_by, :issued_at, :due_at, :attempts, :results)`, i)
+		r, err := tx.NamedExecContext(ctx, `INSERT INTO issues (version_id, class_id, issued_by, issued_at, due_at, attempts,
+		results) VALUES (:version_id, :class_id, :issued_by, :issued_at, :due_at, :attempts, :results)`, i)
 		if err == nil {
 			id, err = r.LastInsertId()
 		}
@@ -198,7 +212,9 @@ func (s *Store) AddIssue(ctx context.Context, i Issue, again bool) (int64, error
 
 func (s *Store) noteIssue(ctx context.Context, tx *sqlx.Tx, issue, by int64, action, detail string) error {
 	_, err := tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, issue_id, exercise_id, detail)
-		SELECT ?, ?, ?, i.id, v.exercise_id, CONCAT(c.name, ': ', ?) FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id WHERE i.id = ?`, now(), by, action, detail, issue)
+		SELECT ?, ?, ?, i.id, v.exercise_id, CONCAT(c.name, ': ', ?) FROM issues i
+		JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id
+		WHERE i.id = ?`, now(), by, action, detail, issue)
 	return err
 }
 
@@ -208,7 +224,8 @@ func (s *Store) SetDue(ctx context.Context, issue int64, due time.Time, by int64
 		if _, err := tx.ExecContext(ctx, `UPDATE issues SET due_at = ? WHERE id = ?`, due, issue); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET late = handed_in_at > ? WHERE issue_id = ? AND state <> 'returned'`, due, issue); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET late = handed_in_at > ? WHERE issue_id = ?
+		AND state <> 'returned'`, due, issue); err != nil {
 			return err
 		}
 		return s.noteIssue(ctx, tx, issue, by, "due", "due "+due.Format("2006-01-02 15:04")+" UTC")
@@ -218,7 +235,8 @@ func (s *Store) SetDue(ctx context.Context, issue int64, due time.Time, by int64
 // Further gives a student attempts beyond those of the issue.
 func (s *Store) Further(ctx context.Context, issue, student int64, more int, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO further_attempts (issue_id, student_id, more) VALUES (?, ?, ?) ON DUPLICATE KEY UPDATE more = more + VALUES(more)`, issue, student, more); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO further_attempts (issue_id, student_id, more) VALUES (?, ?, ?)
+		ON DUPLICATE KEY UPDATE more = more + VALUES(more)`, issue, student, more); err != nil {
 			return err
 		}
 		return s.noteIssue(ctx, tx, issue, by, "further attempt", fmt.Sprintf("%d more for the student %d", more, student))
@@ -246,7 +264,8 @@ var ErrHandedIn = errors.New("something was handed in already")
 func (s *Store) Withdraw(ctx context.Context, issue, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var id int64
-		if err := tx.GetContext(ctx, &id, `SELECT id FROM issues WHERE id = ? AND withdrawn_at IS NULL FOR UPDATE`, issue); err != nil {
+		if err := tx.GetContext(ctx, &id, `SELECT id FROM issues WHERE id = ? AND withdrawn_at IS NULL FOR UPDATE`,
+			issue); err != nil {
 			return found(err)
 		}
 		var n int
@@ -273,13 +292,17 @@ func (s *Store) Issue(ctx context.Context, id int64) (Issue, error) {
 // Issues lists the issues of a person's classes, the soonest due first.
 func (s *Store) Issues(ctx context.Context, u User) ([]Issue, error) {
 	out := []Issue{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?)) ORDER BY i.due_at, i.id`, u.Role, u.ID)
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL
+		AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?))
+		ORDER BY i.due_at, i.id`, u.Role, u.ID)
 }
 
 // IssuesOf lists the issues of one exercise in a person's classes.
 func (s *Store) IssuesOf(ctx context.Context, u User, exercise int64) ([]Issue, error) {
 	out := []Issue{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL AND v.exercise_id = ? AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?)) ORDER BY i.due_at, i.id`, exercise, u.Role, u.ID)
+	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL AND v.exercise_id = ?
+		AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?))
+		ORDER BY i.due_at, i.id`, exercise, u.Role, u.ID)
 }
 
 // Release lets students of an issue see the reference, or no longer.
@@ -297,6 +320,7 @@ func (s *Store) Release(ctx context.Context, issue int64, released bool, by int6
 }
 
 func audit(ctx context.Context, tx *sqlx.Tx, by int64, action string, attempt *int64, detail string) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, attempt_id, detail) VALUES (?, ?, ?, ?, ?)`, now(), by, action, attempt, detail)
+	_, err := tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, attempt_id, detail) VALUES (?, ?, ?, ?, ?)`,
+		now(), by, action, attempt, detail)
 	return err
 }

@@ -19,7 +19,8 @@ func fresh(t *testing.T, name string) *Store {
 	if _, err := shared.db.ExecContext(ctx, "DROP DATABASE IF EXISTS hammerset_"+name); err != nil {
 		t.Skipf("the account may not make databases: %v", err)
 	}
-	if _, err := shared.db.ExecContext(ctx, "CREATE DATABASE hammerset_"+name+" CHARACTER SET utf8mb4 COLLATE utf8mb4_bin"); err != nil {
+	if _, err := shared.db.ExecContext(ctx, "CREATE DATABASE hammerset_"+name+
+		" CHARACTER SET utf8mb4 COLLATE utf8mb4_bin"); err != nil {
 		t.Fatal(err)
 	}
 	cfg, err := mysql.ParseDSN(dsn)
@@ -75,7 +76,8 @@ func TestMigrations(t *testing.T) {
 	}
 	wg.Wait()
 
-	if _, err := s.db.ExecContext(ctx, fmt.Sprintf(`INSERT INTO goose_db_version (version_id, is_applied) VALUES (%d, 1)`, len(entries)+1)); err != nil {
+	if _, err := s.db.ExecContext(ctx, fmt.Sprintf(`INSERT INTO goose_db_version (version_id, is_applied)
+		VALUES (%d, 1)`, len(entries)+1)); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Migrate(ctx); !errors.Is(err, ErrNewer) {

@@ -17,18 +17,21 @@ func TestVersionsOfAModel(t *testing.T) {
 		t.Fatal(err)
 	}
 	for v := 1; v <= keepVersions+5; v++ {
-		if m, err = shared.SaveModel(ctx, m.ID, people[0], v, "pawl", fmt.Appendf(nil, `"v%d"`, v+1), fmt.Sprint("change ", v)); err != nil {
+		if m, err = shared.SaveModel(ctx, m.ID, people[0], v, "pawl", fmt.Appendf(nil, `"v%d"`, v+1),
+			fmt.Sprint("change ", v)); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if _, err := shared.SaveModel(ctx, m.ID, people[0], 3, "pawl", []byte(`"late"`), "late"); !errors.Is(err, ErrStale) {
 		t.Errorf("a stale save: %v", err)
 	}
-	if _, err := shared.SaveModel(ctx, m.ID, people[1], m.Version, "pawl", []byte(`"theirs"`), "theirs"); !errors.Is(err, ErrNotFound) {
+	if _, err := shared.SaveModel(ctx, m.ID, people[1], m.Version, "pawl", []byte(`"theirs"`), "theirs"); !errors.Is(err,
+		ErrNotFound) {
 		t.Errorf("somebody else's save: %v", err)
 	}
 	list, err := shared.ModelVersions(ctx, m.ID, people[0])
-	if err != nil || len(list) != keepVersions || list[0].Version != keepVersions+6 || list[0].What != fmt.Sprint("change ", keepVersions+5) {
+	if err != nil || len(list) != keepVersions || list[0].Version != keepVersions+6 ||
+		list[0].What != fmt.Sprint("change ", keepVersions+5) {
 		t.Fatalf("%d versions, the newest %+v, %v", len(list), list[0], err)
 	}
 	v, err := shared.ModelVersion(ctx, m.ID, people[0], 100)

@@ -49,7 +49,8 @@ func (s *Store) AddUser(ctx context.Context, u User) (int64, error) {
 }
 
 func addUser(ctx context.Context, db sqlx.ExtContext, u User) (int64, error) {
-	r, err := sqlx.NamedExecContext(ctx, db, `INSERT INTO users (login, name, role, password, must_change) VALUES (:login, :name, :role, :password, :must_change)`, u)
+	r, err := sqlx.NamedExecContext(ctx, db, `INSERT INTO users (login, name, role, password, must_change)
+		VALUES (:login, :name, :role, :password, :must_change)`, u)
 	var my *mysql.MySQLError
 	if errors.As(err, &my) && my.Number == 1062 { // duplicate key
 		return 0, ErrLoginTaken
@@ -63,7 +64,8 @@ func addUser(ctx context.Context, db sqlx.ExtContext, u User) (int64, error) {
 // SetPassword changes a password, given as its hash; mustChange where it is not the person's own.
 func (s *Store) SetPassword(ctx context.Context, user int64, hash string, mustChange bool, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE users SET password = ?, must_change = ? WHERE id = ?`, hash, mustChange, user); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE users SET password = ?, must_change = ? WHERE id = ?`, hash, mustChange,
+			user); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM devices WHERE user_id = ?`, user); err != nil {
@@ -85,7 +87,8 @@ func (s *Store) Enrol(ctx context.Context, class int64, fresh []User, known []in
 			members = append(members, id)
 		}
 		for _, m := range members {
-			if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO memberships (class_id, user_id) VALUES (?, ?)`, class, m); err != nil {
+			if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO memberships (class_id, user_id) VALUES (?, ?)`, class,
+				m); err != nil {
 				return err
 			}
 		}
@@ -96,7 +99,8 @@ func (s *Store) Enrol(ctx context.Context, class int64, fresh []User, known []in
 // KeepDevice notes that somebody signed in from a browser; the token is its hash. Browsers
 // that were not seen for a year are forgotten.
 func (s *Store) KeepDevice(ctx context.Context, token string, user int64) error {
-	if _, err := s.db.ExecContext(ctx, `REPLACE INTO devices (token, user_id, seen_at) VALUES (?, ?, ?)`, token, user, now()); err != nil {
+	if _, err := s.db.ExecContext(ctx, `REPLACE INTO devices (token, user_id, seen_at) VALUES (?, ?, ?)`, token, user,
+		now()); err != nil {
 		return err
 	}
 	_, err := s.db.ExecContext(ctx, `DELETE FROM devices WHERE seen_at < ?`, now().AddDate(-1, 0, 0))
@@ -143,22 +147,27 @@ type Failures struct {
 // LoginFailures counts failed sign-ins since a time.
 func (s *Store) LoginFailures(ctx context.Context, login, address, device string, since time.Time) (Failures, error) {
 	var f Failures
-	err := s.db.GetContext(ctx, &f, `SELECT COALESCE(SUM(login = ? AND device = ? AND device <> ''), 0) d, COALESCE(SUM(login = ? AND address = ? AND device = ''), 0) h,
-		COALESCE(SUM(login = ? AND device = ''), 0) l, COALESCE(SUM(address = ? AND device = ''), 0) a, MAX(CASE WHEN address = ? AND device = '' THEN at END) last
-		FROM login_failures WHERE (login = ? OR address = ?) AND at > ?`, login, device, login, address, login, address, address, login, address, since)
+	err := s.db.GetContext(ctx, &f, `SELECT COALESCE(SUM(login = ? AND device = ?
+		AND device <> ''), 0) d, COALESCE(SUM(login = ? AND address = ? AND device = ''), 0) h,
+		COALESCE(SUM(login = ? AND device = ''), 0) l, COALESCE(SUM(address = ?
+		AND device = ''), 0) a, MAX(CASE WHEN address = ? AND device = '' THEN at END) last
+		FROM login_failures WHERE (login = ? OR address = ?)
+		AND at > ?`, login, device, login, address, login, address, address, login, address, since)
 	return f, err
 }
 
 // AddLoginFailure notes a failed sign-in; device is empty for a browser that is not known.
 func (s *Store) AddLoginFailure(ctx context.Context, login, address, device string) error {
-	_, err := s.db.ExecContext(ctx, `INSERT INTO login_failures (login, address, device, at) VALUES (?, ?, ?, ?)`, login, address, device, now())
+	_, err := s.db.ExecContext(ctx, `INSERT INTO login_failures (login, address, device, at) VALUES (?, ?, ?, ?)`, login,
+		address, device, now())
 	return err
 }
 
 // ClearLoginFailures forgets failed sign-ins of a login after a good one, and
 // all old ones.
 func (s *Store) ClearLoginFailures(ctx context.Context, login string) error {
-	_, err := s.db.ExecContext(ctx, `DELETE FROM login_failures WHERE login = ? OR at < ?`, login, now().Add(-24*time.Hour))
+	_, err := s.db.ExecContext(ctx, `DELETE FROM login_failures WHERE login = ? OR at < ?`, login,
+		now().Add(-24*time.Hour))
 	return err
 }
 
@@ -187,7 +196,8 @@ func (s *Store) AddClass(ctx context.Context, name string, members []int64) (int
 func (s *Store) AddMembers(ctx context.Context, class int64, members []int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		for _, m := range members {
-			if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO memberships (class_id, user_id) VALUES (?, ?)`, class, m); err != nil {
+			if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO memberships (class_id, user_id) VALUES (?, ?)`, class,
+				m); err != nil {
 				return err
 			}
 		}
@@ -198,14 +208,17 @@ func (s *Store) AddMembers(ctx context.Context, class int64, members []int64) er
 // Classes lists the classes of a person, or all for an administrator.
 func (s *Store) Classes(ctx context.Context, u User) ([]Class, error) {
 	out := []Class{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT c.id, c.name, (SELECT COUNT(*) FROM memberships m JOIN users u ON u.id = m.user_id WHERE m.class_id = c.id AND u.role = 'student') students
-		FROM classes c WHERE ? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = c.id AND m.user_id = ?) ORDER BY c.name`, u.Role, u.ID)
+	return out, s.db.SelectContext(ctx, &out, `SELECT c.id, c.name, (SELECT COUNT(*) FROM memberships m
+		JOIN users u ON u.id = m.user_id WHERE m.class_id = c.id AND u.role = 'student') students
+		FROM classes c WHERE ? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = c.id
+		AND m.user_id = ?) ORDER BY c.name`, u.Role, u.ID)
 }
 
 // Teaches tells whether two people belong to one class.
 func (s *Store) Teaches(ctx context.Context, staff, student int64) (bool, error) {
 	var n int
-	err := s.db.GetContext(ctx, &n, `SELECT COUNT(*) FROM memberships a JOIN memberships b ON b.class_id = a.class_id WHERE a.user_id = ? AND b.user_id = ?`, staff, student)
+	err := s.db.GetContext(ctx, &n, `SELECT COUNT(*) FROM memberships a JOIN memberships b ON b.class_id = a.class_id
+		WHERE a.user_id = ? AND b.user_id = ?`, staff, student)
 	return n > 0, err
 }
 
@@ -219,5 +232,6 @@ func (s *Store) Member(ctx context.Context, class, user int64) (bool, error) {
 // Roster lists the students of a class.
 func (s *Store) Roster(ctx context.Context, class int64) ([]User, error) {
 	out := []User{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT u.* FROM users u JOIN memberships m ON m.user_id = u.id WHERE m.class_id = ? AND u.role = 'student' ORDER BY u.name`, class)
+	return out, s.db.SelectContext(ctx, &out, `SELECT u.* FROM users u JOIN memberships m ON m.user_id = u.id
+		WHERE m.class_id = ? AND u.role = 'student' ORDER BY u.name`, class)
 }

@@ -24,7 +24,8 @@ type Remark struct {
 // Remarks lists the remarks on an attempt.
 func (s *Store) Remarks(ctx context.Context, attempt int64) ([]Remark, error) {
 	out := []Remark{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT m.*, u.name by_name FROM remarks m JOIN users u ON u.id = m.made_by WHERE m.attempt_id = ? ORDER BY m.id`, attempt)
+	return out, s.db.SelectContext(ctx, &out, `SELECT m.*, u.name by_name FROM remarks m JOIN users u ON u.id = m.made_by
+		WHERE m.attempt_id = ? ORDER BY m.id`, attempt)
 }
 
 // SetRemark writes one remark on a finding of several attempts at once, in the place of what
@@ -41,11 +42,13 @@ func (s *Store) SetRemark(ctx context.Context, attempts []int64, finding, text s
 			if state == "returned" {
 				continue
 			}
-			if _, err := tx.ExecContext(ctx, `DELETE FROM remarks WHERE attempt_id = ? AND finding = ?`, id, finding); err != nil {
+			if _, err := tx.ExecContext(ctx, `DELETE FROM remarks WHERE attempt_id = ? AND finding = ?`, id, finding); err !=
+				nil {
 				return err
 			}
 			if text != "" {
-				if _, err := tx.ExecContext(ctx, `INSERT INTO remarks (attempt_id, finding, text, made_by, made_at) VALUES (?, ?, ?, ?, ?)`, id, finding, text, by, now()); err != nil {
+				if _, err := tx.ExecContext(ctx, `INSERT INTO remarks (attempt_id, finding, text, made_by, made_at)
+		VALUES (?, ?, ?, ?, ?)`, id, finding, text, by, now()); err != nil {
 					return err
 				}
 			}
@@ -67,10 +70,13 @@ func (s *Store) Revise(ctx context.Context, issue int64, v Version, by int64, wh
 		if err := tx.GetContext(ctx, &old, `SELECT version_id FROM issues WHERE id = ? FOR UPDATE`, issue); err != nil {
 			return found(err)
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared, created_at) SELECT ?, file_sha, checker, report, mesh, compared, created_at FROM reports WHERE version_id = ?`, v.ID, old); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared,
+		created_at) SELECT ?, file_sha, checker, report, mesh, compared, created_at FROM reports
+		WHERE version_id = ?`, v.ID, old); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO atlases (version_id, kind, data, made_at) SELECT ?, kind, data, made_at FROM atlases WHERE version_id = ?`, v.ID, old); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO atlases (version_id, kind, data, made_at) SELECT ?, kind, data,
+		made_at FROM atlases WHERE version_id = ?`, v.ID, old); err != nil {
 			return err
 		}
 		if err := repoint(ctx, tx, issue, v.ID, false); err != nil {
@@ -88,8 +94,10 @@ func repoint(ctx context.Context, tx *sqlx.Tx, issue, version int64, all bool) e
 	if all {
 		states = `'checked', 'unusable', 'parked'`
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE attempts a JOIN reports r ON r.id = (SELECT MAX(q.id) FROM reports q WHERE q.version_id = ? AND q.file_sha = a.file_sha)
-		SET a.report_id = r.id, a.state = 'checked', a.what = '', a.remedy = '' WHERE a.issue_id = ? AND a.state IN (`+states+`)`, version, issue); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE attempts a JOIN reports r ON r.id = (SELECT MAX(q.id) FROM reports q
+		WHERE q.version_id = ? AND q.file_sha = a.file_sha)
+		SET a.report_id = r.id, a.state = 'checked', a.what = '', a.remedy = '' WHERE a.issue_id = ?
+		AND a.state IN (`+states+`)`, version, issue); err != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `UPDATE issues SET version_id = ? WHERE id = ?`, version, issue)
@@ -114,20 +122,23 @@ var ErrRunning = errors.New("a re-check is under way already: apply it or drop i
 func (s *Store) StartRecheck(ctx context.Context, issue, version, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var same int
-		if err := tx.GetContext(ctx, &same, `SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE i.id = ? AND w.id = ?`, issue, version); err != nil {
+		if err := tx.GetContext(ctx, &same, `SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id
+		JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE i.id = ? AND w.id = ?`, issue, version); err != nil {
 			return err
 		}
 		if same == 0 {
 			return ErrNotFound
 		}
-		r, err := tx.ExecContext(ctx, `INSERT IGNORE INTO rechecks (issue_id, version_id, started_by, started_at) VALUES (?, ?, ?, ?)`, issue, version, by, now())
+		r, err := tx.ExecContext(ctx, `INSERT IGNORE INTO rechecks (issue_id, version_id, started_by, started_at)
+		VALUES (?, ?, ?, ?)`, issue, version, by, now())
 		if err != nil {
 			return err
 		}
 		if n, err := r.RowsAffected(); err != nil || n == 0 {
 			return errors.Join(err, ErrRunning)
 		}
-		_, err = tx.ExecContext(ctx, `INSERT INTO jobs (attempt_id, state, created_at, version_id) SELECT id, 'queued', ?, ? FROM attempts WHERE issue_id = ? AND state <> 'returned'`, now(), version, issue)
+		_, err = tx.ExecContext(ctx, `INSERT INTO jobs (attempt_id, state, created_at, version_id) SELECT id, 'queued', ?, ?
+		FROM attempts WHERE issue_id = ? AND state <> 'returned'`, now(), version, issue)
 		return err
 	})
 }
@@ -135,7 +146,8 @@ func (s *Store) StartRecheck(ctx context.Context, issue, version, by int64) erro
 // RecheckOf gives the re-check that is under way for an issue.
 func (s *Store) RecheckOf(ctx context.Context, issue int64) (RecheckRun, error) {
 	var r RecheckRun
-	err := s.db.GetContext(ctx, &r, `SELECT r.*, v.version FROM rechecks r JOIN exercise_versions v ON v.id = r.version_id WHERE r.issue_id = ?`, issue)
+	err := s.db.GetContext(ctx, &r, `SELECT r.*, v.version FROM rechecks r JOIN exercise_versions v ON v.id = r.version_id
+		WHERE r.issue_id = ?`, issue)
 	return r, found(err)
 }
 
@@ -151,7 +163,8 @@ type Rechecked struct {
 // RecheckedOf lists what a re-check has come to so far.
 func (s *Store) RecheckedOf(ctx context.Context, issue, version int64, checker string) ([]Rechecked, error) {
 	out := []Rechecked{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT j.attempt_id, j.state, j.reason, r.report FROM jobs j JOIN attempts a ON a.id = j.attempt_id
+	return out, s.db.SelectContext(ctx, &out, `SELECT j.attempt_id, j.state, j.reason, r.report FROM jobs j
+		JOIN attempts a ON a.id = j.attempt_id
 		LEFT JOIN reports r ON r.version_id = j.version_id AND r.file_sha = a.file_sha AND r.checker = ?
 		WHERE a.issue_id = ? AND j.version_id = ? ORDER BY j.attempt_id, j.id`, checker, issue, version)
 }
@@ -160,12 +173,14 @@ func (s *Store) RecheckedOf(ctx context.Context, issue, version int64, checker s
 func (s *Store) EndRecheck(ctx context.Context, issue, by int64, apply bool) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var r RecheckRun
-		if err := tx.GetContext(ctx, &r, `SELECT r.*, v.version FROM rechecks r JOIN exercise_versions v ON v.id = r.version_id WHERE r.issue_id = ? FOR UPDATE`, issue); err != nil {
+		if err := tx.GetContext(ctx, &r, `SELECT r.*, v.version FROM rechecks r
+		JOIN exercise_versions v ON v.id = r.version_id WHERE r.issue_id = ? FOR UPDATE`, issue); err != nil {
 			return found(err)
 		}
 		if apply {
 			var open int
-			if err := tx.GetContext(ctx, &open, `SELECT COUNT(*) FROM jobs j JOIN attempts a ON a.id = j.attempt_id WHERE a.issue_id = ? AND j.version_id = ? AND j.state IN ('queued', 'running')`, issue, r.VersionID); err != nil {
+			if err := tx.GetContext(ctx, &open, `SELECT COUNT(*) FROM jobs j JOIN attempts a ON a.id = j.attempt_id
+		WHERE a.issue_id = ? AND j.version_id = ? AND j.state IN ('queued', 'running')`, issue, r.VersionID); err != nil {
 				return err
 			}
 			if open > 0 {
@@ -174,11 +189,13 @@ func (s *Store) EndRecheck(ctx context.Context, issue, by int64, apply bool) err
 			if err := repoint(ctx, tx, issue, r.VersionID, true); err != nil {
 				return err
 			}
-			if err := audit(ctx, tx, by, "recheck", nil, fmt.Sprintf("issue %d is checked against version %d from now on", issue, r.Number)); err != nil {
+			if err := audit(ctx, tx, by, "recheck", nil, fmt.Sprintf("issue %d is checked against version %d from now on", issue,
+				r.Number)); err != nil {
 				return err
 			}
 		}
-		if _, err := tx.ExecContext(ctx, `DELETE j FROM jobs j JOIN attempts a ON a.id = j.attempt_id WHERE a.issue_id = ? AND j.version_id = ?`, issue, r.VersionID); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE j FROM jobs j JOIN attempts a ON a.id = j.attempt_id WHERE a.issue_id = ?
+		AND j.version_id = ?`, issue, r.VersionID); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `DELETE FROM rechecks WHERE issue_id = ?`, issue)
@@ -189,5 +206,7 @@ func (s *Store) EndRecheck(ctx context.Context, issue, by int64, apply bool) err
 // VersionsOf lists the versions of the exercise that an issue is of, newest first.
 func (s *Store) VersionsOf(ctx context.Context, issue int64) ([]VersionRow, error) {
 	out := []VersionRow{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT w.id, w.exercise_id, w.version, w.title, w.number, w.created_at, 0 issues FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE i.id = ? ORDER BY w.version DESC`, issue)
+	return out, s.db.SelectContext(ctx, &out, `SELECT w.id, w.exercise_id, w.version, w.title, w.number, w.created_at,
+		0 issues FROM issues i JOIN exercise_versions v ON v.id = i.version_id
+		JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE i.id = ? ORDER BY w.version DESC`, issue)
 }

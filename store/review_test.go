@@ -50,7 +50,8 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	second, err := shared.AddVersion(ctx, Version{ExerciseID: first.ExerciseID, Title: "T", Drawing: "1", Document: []byte(`{"two":2}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
+	second, err := shared.AddVersion(ctx, Version{ExerciseID: first.ExerciseID, Title: "T", Drawing: "1",
+		Document: []byte(`{"two":2}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -84,7 +85,8 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 	if err != nil || len(rows) != 2 || string(rows[0].Report) != `{"v":2}` || states() != before {
 		t.Errorf("%v, %+v; %s", err, rows, states())
 	}
-	if err := shared.EndRecheck(ctx, issue, people[0], false); err != nil || states() != before || versionOf(t, issue) != v1 {
+	if err := shared.EndRecheck(ctx, issue, people[0], false); err != nil || states() != before ||
+		versionOf(t, issue) != v1 {
 		t.Errorf("dropped: %v; %s", err, states())
 	}
 	if err := shared.StartRecheck(ctx, issue, second.ID, people[0]); err != nil {
@@ -105,7 +107,8 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 	if s := states(); s != `returned {"v":1}; checked {"v":2}; checked {"v":2}; ` || versionOf(t, issue) != second.ID {
 		t.Errorf("applied: %s", s)
 	}
-	third, err := shared.AddVersion(ctx, Version{ExerciseID: first.ExerciseID, Title: "T", Drawing: "1", Document: []byte(`{"three":3}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
+	third, err := shared.AddVersion(ctx, Version{ExerciseID: first.ExerciseID, Title: "T", Drawing: "1",
+		Document: []byte(`{"three":3}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -113,7 +116,8 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 		t.Fatal(err)
 	}
 	a, err := shared.Attempt(ctx, open.ID)
-	if err != nil || a.VersionID == nil || *a.VersionID != third.ID || string(a.Report) != `{"v":2}` || versionOf(t, issue) != third.ID {
+	if err != nil || a.VersionID == nil || *a.VersionID != third.ID || string(a.Report) != `{"v":2}` ||
+		versionOf(t, issue) != third.ID {
 		t.Errorf("a new rubric: %v, %+v", err, a)
 	}
 	n, err := shared.SetRemark(ctx, []int64{back.ID, open.ID, bad.ID}, "size:b", "look at the view from above", people[0])

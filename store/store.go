@@ -78,14 +78,17 @@ func (s *Store) Migrate(ctx context.Context) error {
 	}
 	defer alone.Close()
 	var got sql.NullInt64
-	if err := alone.GetContext(ctx, &got, `SELECT GET_LOCK(CONCAT(DATABASE(), '.migration'), ?)`, int(migrating.Seconds())); err != nil {
+	if err := alone.GetContext(ctx, &got, `SELECT GET_LOCK(CONCAT(DATABASE(), '.migration'), ?)`,
+		int(migrating.Seconds())); err != nil {
 		return fmt.Errorf("wait for another migration: %w", err)
 	}
 	if got.Int64 != 1 {
-		return fmt.Errorf("another program has been bringing the tables up to date for more than %s; look what holds it up", migrating)
+		return fmt.Errorf("another program has been bringing the tables up to date for more than %s; look what holds it up",
+			migrating)
 	}
 	defer func() {
-		_, _ = alone.ExecContext(context.WithoutCancel(ctx), `DO RELEASE_LOCK(CONCAT(DATABASE(), '.migration'))`) // closing lets it go as well
+		// closing lets it go as well
+		_, _ = alone.ExecContext(context.WithoutCancel(ctx), `DO RELEASE_LOCK(CONCAT(DATABASE(), '.migration'))`)
 	}()
 	is, err := p.GetDBVersion(ctx)
 	if err != nil {
@@ -93,7 +96,8 @@ func (s *Store) Migrate(ctx context.Context) error {
 	}
 	sources := p.ListSources()
 	if knows := sources[len(sources)-1].Version; is > knows {
-		return fmt.Errorf("%w: its tables are at %d and this one knows %d; start that one, or restore a backup", ErrNewer, is, knows)
+		return fmt.Errorf("%w: its tables are at %d and this one knows %d; start that one, or restore a backup",
+			ErrNewer, is, knows)
 	}
 	if _, err = p.Up(ctx); err != nil {
 		return fmt.Errorf("bring the tables up to date: %w; start again to go on where it ended", err)

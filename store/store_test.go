@@ -56,7 +56,8 @@ func school(t *testing.T, attempts int) (issue int64, people []int64) {
 	t.Helper()
 	ctx := context.Background()
 	for i, role := range []string{"instructor", "student", "student"} {
-		id, err := shared.AddUser(ctx, User{Login: fmt.Sprintf("%s-%d", t.Name(), i), Name: fmt.Sprintf("Person %d", i), Role: role, Password: "x"})
+		id, err := shared.AddUser(ctx, User{Login: fmt.Sprintf("%s-%d", t.Name(), i), Name: fmt.Sprintf("Person %d", i),
+			Role: role, Password: "x"})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -66,11 +67,13 @@ func school(t *testing.T, attempts int) (issue int64, people []int64) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	v, err := shared.AddVersion(ctx, Version{Title: "T", Drawing: "1", Document: []byte("{}"), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
+	v, err := shared.AddVersion(ctx, Version{Title: "T", Drawing: "1", Document: []byte("{}"), Prepared: []byte("{}"),
+		CreatedBy: people[0]}, []byte("reference"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	issue, err = shared.AddIssue(ctx, Issue{VersionID: v.ID, ClassID: class, IssuedBy: people[0], Issued: now(), Due: now().Add(time.Hour), Attempts: attempts, Results: "at once"}, false)
+	issue, err = shared.AddIssue(ctx, Issue{VersionID: v.ID, ClassID: class, IssuedBy: people[0], Issued: now(),
+		Due: now().Add(time.Hour), Attempts: attempts, Results: "at once"}, false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -97,7 +100,8 @@ func claim(t *testing.T, worker string, attempt int64) *Job {
 // expire makes the lease of a job run out, as when its worker has died.
 func expire(t *testing.T, j *Job) {
 	t.Helper()
-	if _, err := shared.db.Exec(`UPDATE jobs SET lease_until = ? WHERE id = ?`, now().Add(-time.Second), j.ID); err != nil {
+	if _, err := shared.db.Exec(`UPDATE jobs SET lease_until = ? WHERE id = ?`, now().Add(-time.Second), j.ID); err !=
+		nil {
 		t.Fatal(err)
 	}
 }
@@ -180,7 +184,9 @@ func TestLeases(t *testing.T) {
 	if second == nil || second.Tries != 2 {
 		t.Fatalf("the job of a dead worker: %+v", second)
 	}
-	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1), "finish": shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}"), nil, 0, 0), "unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
+	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1),
+		"finish":   shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}"), nil, 0, 0),
+		"unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
 		if !errors.Is(err, ErrLost) {
 			t.Errorf("a worker that lost its job could still %s: %v", what, err)
 		}
@@ -207,7 +213,8 @@ func TestLeases(t *testing.T) {
 	if again == nil {
 		t.Fatal("a check that was asked for again is not queued")
 	}
-	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`), nil, 0, 0); err != nil {
+	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`), nil,
+		0, 0); err != nil {
 		t.Fatal(err)
 	}
 	if a, err = shared.Attempt(ctx, attempt); err != nil || a.State != "checked" || string(a.Report) != `{"a":1}` {
@@ -220,7 +227,8 @@ func TestLeases(t *testing.T) {
 func TestLongAndBrokenReasons(t *testing.T) {
 	issue, people := school(t, 9)
 	ctx := context.Background()
-	for i, reason := range []string{strings.Repeat("a", 1899) + "ü and more", "the key \xff\xfe cannot be read", strings.Repeat("⌀", 1000)} {
+	for i, reason := range []string{strings.Repeat("a", 1899) + "ü and more", "the key \xff\xfe cannot be read",
+		strings.Repeat("⌀", 1000)} {
 		attempt, _, err := shared.HandIn(ctx, issue, people[1], "f.json", fmt.Appendf(nil, "%d", i))
 		if err != nil {
 			t.Fatal(err)
@@ -265,7 +273,8 @@ func TestReportsAreReused(t *testing.T) {
 	if done, err := shared.Reuse(ctx, jobs[0], v, a.FileSHA, "1"); err != nil || done {
 		t.Errorf("a report that does not exist was used: %v", err)
 	}
-	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`), nil, 0, 0); err != nil {
+	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`), nil, 0,
+		0); err != nil {
 		t.Fatal(err)
 	}
 	if done, err := shared.Reuse(ctx, jobs[1], v, a.FileSHA, "1"); err != nil || !done {
@@ -295,18 +304,21 @@ func TestMarksAndReturns(t *testing.T) {
 	if err := shared.AddReturn(ctx, Return{AttemptID: good, By: people[0]}); err == nil {
 		t.Error("an attempt was returned before its check")
 	}
-	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`), nil, 0, 0); err != nil {
+	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`), nil,
+		0, 0); err != nil {
 		t.Fatal(err)
 	}
 	for _, p := range []float64{4, 6.5} {
-		if err := shared.SetMark(ctx, Mark{AttemptID: good, Mark: "whole", Points: p, Reason: "looked at it", By: people[0]}, 3); err != nil {
+		if err := shared.SetMark(ctx, Mark{AttemptID: good, Mark: "whole", Points: p, Reason: "looked at it", By: people[0]},
+			3); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if m, err := shared.Marks(ctx, good); err != nil || len(m) != 1 || m[0].Points != 6.5 || m[0].ByName != "Person 0" {
 		t.Errorf("marks %+v, %v", m, err)
 	}
-	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "Well done", Points: 9, OutOf: 10, By: people[0]}); err != nil {
+	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "Well done", Points: 9, OutOf: 10,
+		By: people[0]}); err != nil {
 		t.Fatal(err)
 	}
 	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "again", By: people[0]}); err == nil {
@@ -367,7 +379,8 @@ func TestVersionsNeverChange(t *testing.T) {
 	var wg sync.WaitGroup
 	for k := range 4 {
 		wg.Go(func() {
-			if _, err := shared.AddVersion(ctx, Version{ExerciseID: i.ExerciseID, Title: fmt.Sprint("edit ", k), Document: []byte("new"), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("other")); err != nil {
+			if _, err := shared.AddVersion(ctx, Version{ExerciseID: i.ExerciseID, Title: fmt.Sprint("edit ", k),
+				Document: []byte("new"), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("other")); err != nil {
 				t.Error(err)
 			}
 		})
@@ -380,7 +393,8 @@ func TestVersionsNeverChange(t *testing.T) {
 	if again, err := shared.Issue(ctx, issue); err != nil || again.Version != 1 || again.Title != "T" {
 		t.Errorf("the issue now has %+v, %v", again, err)
 	}
-	if _, err := shared.AddVersion(ctx, Version{ExerciseID: 1 << 40, CreatedBy: people[0]}, nil); !errors.Is(err, ErrNotFound) {
+	if _, err := shared.AddVersion(ctx, Version{ExerciseID: 1 << 40, CreatedBy: people[0]},
+		nil); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a version of no exercise: %v", err)
 	}
 }
@@ -458,7 +472,8 @@ func TestDeadlocksAreRunAnew(t *testing.T) {
 		done.Go(func() {
 			errs[i] = shared.transaction(ctx, func(tx *sqlx.Tx) error {
 				for k := range 2 {
-					if _, err := tx.ExecContext(ctx, `UPDATE users SET name = CONCAT(name, ?) WHERE id = ?`, "+", people[(i+k)%2]); err != nil {
+					if _, err := tx.ExecContext(ctx, `UPDATE users SET name = CONCAT(name, ?) WHERE id = ?`, "+",
+						people[(i+k)%2]); err != nil {
 						return err
 					}
 					if k == 0 && runs[i] == 0 { // each has its first row before either asks for the other's
@@ -477,7 +492,8 @@ func TestDeadlocksAreRunAnew(t *testing.T) {
 		t.Fatal(err, len(both))
 	}
 	for _, id := range people[:2] {
-		if u, err := shared.User(ctx, id); err != nil || !strings.HasSuffix(u.Name, "++") || strings.HasSuffix(u.Name, "+++") {
+		if u, err := shared.User(ctx, id); err != nil || !strings.HasSuffix(u.Name, "++") ||
+			strings.HasSuffix(u.Name, "+++") {
 			t.Errorf("%q, %v: both wrote once", u.Name, err)
 		}
 	}
@@ -522,8 +538,12 @@ func TestChanges(t *testing.T) {
 		rows []string
 	}{
 		{"checking", func() error { job = claim(t, "worker", attempt); return nil }, []string{its}},
-		{"a further attempt", func() error { return shared.Further(ctx, issue, people[2], 1, people[0]) }, []string{fmt.Sprintf("further %d of %d", issue, people[2])}},
-		{"another due date", func() error { return shared.SetDue(ctx, issue, now().Add(2*time.Hour), people[0]) }, []string{fmt.Sprintf("issue %d of 0", issue)}},
+		{"a further attempt", func() error {
+			return shared.Further(ctx, issue, people[2], 1, people[0])
+		}, []string{fmt.Sprintf("further %d of %d", issue, people[2])}},
+		{"another due date", func() error {
+			return shared.SetDue(ctx, issue, now().Add(2*time.Hour), people[0])
+		}, []string{fmt.Sprintf("issue %d of 0", issue)}},
 		{"progress alone", func() error { return shared.Beat(ctx, job, "measuring", 0.5) }, nil},
 	} {
 		if err := c.do(); err != nil {

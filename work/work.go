@@ -82,7 +82,9 @@ func (w *Worker) ahead(ctx context.Context) {
 	}
 	if err == nil {
 		var made []byte
-		made, err = w.School.MakeAtlas(ctx, v, reference, func(req *task.Request) (json.RawMessage, error) { return w.Kernel.Do(ctx, req, nil) })
+		made, err = w.School.MakeAtlas(ctx, v, reference, func(req *task.Request) (json.RawMessage, error) {
+			return w.Kernel.Do(ctx, req, nil)
+		})
 		if made != nil && err == nil {
 			return
 		}
@@ -123,7 +125,9 @@ func (w *Worker) check(ctx context.Context, job *store.Job) error {
 		return err
 	}
 	ctx = task.WithOwner(ctx, fmt.Sprintf("attempts of %d", c.Attempt.Student), true)
-	return w.School.Carry(ctx, job, c, func(req *task.Request) (json.RawMessage, error) { return w.withLease(ctx, job, req) })
+	return w.School.Carry(ctx, job, c, func(req *task.Request) (json.RawMessage, error) {
+		return w.withLease(ctx, job, req)
+	})
 }
 
 // withLease runs a task while it keeps the lease of the job and notes progress.

@@ -48,7 +48,8 @@ function measure(document, frames) {
   const solve = [], whole = [];
   for (let i = 0; i < frames; i++) {
     const t = i / frames * 6.28;
-    const [f, ms] = timed(() => call("pull", { to: { x: p.x + 14 * (t < 3.14 ? t : 6.28 - t), y: p.y - 9 * t }, pixel }));
+    const [f, ms] = timed(() => call("pull", { to: { x: p.x + 14 * (t < 3.14 ? t : 6.28 - t), y: p.y - 9 * t },
+    	pixel }));
     solve.push(f.solve); whole.push(ms);
   }
   return { open, look, solve, whole };
@@ -60,8 +61,10 @@ function holes(document, rounds) {
   call("analyse", { pixel });
   const ghost = [], size = [];
   for (let i = 0; i < rounds; i++) {
-    ghost.push(timed(() => call("preview", { tool: "line", places: [{ x: 10, y: -10 }], at: { x: 20 + i, y: -30 - i / 2 }, pixel })));
-    if (i % 5 === 0) size.push(timed(() => call("do", { command: { do: "set", id: "hole", value: i % 2 ? "8" : "9" }, pixel })));
+    ghost.push(timed(() => call("preview", { tool: "line", places: [{ x: 10, y: -10 }], at: { x: 20 + i,
+    	y: -30 - i / 2 }, pixel })));
+    if (i % 5 === 0) size.push(timed(() => call("do", { command: { do: "set", id: "hole",
+    	value: i % 2 ? "8" : "9" }, pixel })));
   }
   return { ghost, size };
 }
@@ -89,7 +92,8 @@ func browser(b *testing.B) *rod.Page {
 	})}
 	go func() { _ = srv.Serve(l) }()
 	b.Cleanup(func() { _ = srv.Close() })
-	run := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
+	run := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Set("disable-quic").Set("no-first-run").
+		Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
 	u, err := run.Launch()
 	if err != nil {
 		b.Fatal(err)
@@ -122,7 +126,8 @@ func BenchmarkPullInTheBrowser(b *testing.B) {
 				b.Fatal(err)
 			}
 			sol.System().Store(s)
-			doc, err := json.Marshal(session.Document{Unit: "mm", Parameters: []quantity.Parameter{}, Entities: s.Entities, Constraints: s.Constraints})
+			doc, err := json.Marshal(session.Document{Unit: "mm", Parameters: []quantity.Parameter{}, Entities: s.Entities,
+				Constraints: s.Constraints})
 			if err != nil {
 				b.Fatal(err)
 			}
@@ -132,7 +137,8 @@ func BenchmarkPullInTheBrowser(b *testing.B) {
 				Solve, Whole []float64
 			}
 			for b.Loop() {
-				if err := json.Unmarshal([]byte(p.MustEval(`(doc) => JSON.stringify(measure(JSON.parse(doc), 300))`, string(doc)).Str()), &got); err != nil {
+				if err := json.Unmarshal([]byte(p.MustEval(`(doc) => JSON.stringify(measure(JSON.parse(doc), 300))`, string(doc)).
+					Str()), &got); err != nil {
 					b.Fatal(err)
 				}
 			}
@@ -166,7 +172,8 @@ func BenchmarkManyHoles(b *testing.B) {
 	p := browser(b)
 	var got struct{ Ghost, Size []float64 }
 	for b.Loop() {
-		if err := json.Unmarshal([]byte(p.MustEval(`(doc) => JSON.stringify(holes(JSON.parse(doc), 200))`, string(doc)).Str()), &got); err != nil {
+		if err := json.Unmarshal([]byte(p.MustEval(`(doc) => JSON.stringify(holes(JSON.parse(doc), 200))`, string(doc)).
+			Str()), &got); err != nil {
 			b.Fatal(err)
 		}
 	}
@@ -191,7 +198,8 @@ func plate(n int) session.Document {
 	}
 	for i := range 4 {
 		id := fmt.Sprint("l", i)
-		d.Entities = append(d.Entities, sketch.Entity{ID: id, Kind: sketch.KindLine, From: fmt.Sprint("p", i), To: fmt.Sprint("p", (i+1)%4)})
+		d.Entities = append(d.Entities, sketch.Entity{ID: id, Kind: sketch.KindLine, From: fmt.Sprint("p", i),
+			To: fmt.Sprint("p", (i+1)%4)})
 		hold(fmt.Sprint("k", i), []string{"horizontal", "vertical"}[i%2], "", id)
 	}
 	hold("o", "coincident", "", "p0", sketch.Origin)

@@ -13,10 +13,12 @@ extern int hsEvaluate(void *p, int m, int n, double *x, double *fvec, double *fj
 static int call(void *p, int m, int n, const double *x, double *fvec, double *fjac, int ldfjac, int iflag) {
   return hsEvaluate(p, m, n, (double *)x, fvec, fjac, ldfjac, iflag);
 }
-static int solve(void *p, int m, int n, double *x, double *fvec, double *fjac, int *ipvt, double *wa, double tol, int maxfev) {
+static int solve(void *p, int m, int n, double *x, double *fvec, double *fjac, int *ipvt, double *wa, double tol,
+	int maxfev) {
   int nfev, njev;
   double *diag = wa, *qtf = wa + n, *w1 = wa + 2 * n, *w2 = wa + 3 * n, *w3 = wa + 4 * n, *w4 = wa + 5 * n;
-  return lmder(call, p, m, n, x, fvec, fjac, m, tol, tol, 0, maxfev, diag, 1, 100., 0, &nfev, &njev, ipvt, qtf, w1, w2, w3, w4);
+  return lmder(call, p, m, n, x, fvec, fjac, m, tol, tol, 0, maxfev, diag, 1, 100., 0, &nfev, &njev, ipvt, qtf, w1,
+  	w2, w3, w4);
 }
 */
 import "C"

@@ -54,8 +54,10 @@ func start(b *testing.B) (url string, c *http.Client, page *rod.Page) {
 	post(b, c, url+"/api/session", login)
 	idle(b, url, c)
 
-	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
-		Set("disable-component-update").Set("disable-sync").Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").Set("window-size", "1280,800")
+	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).Set("disable-quic").Set("no-first-run").
+		Set("disable-background-networking").
+		Set("disable-component-update").Set("disable-sync").Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").
+		Set("window-size", "1280,800")
 	u, err := l.Launch()
 	if err != nil {
 		b.Fatal(err)
@@ -70,7 +72,8 @@ func start(b *testing.B) (url string, c *http.Client, page *rod.Page) {
 	})
 	page = br.MustPage(url).MustWaitLoad().Timeout(5 * time.Minute)
 	page.MustSetViewport(1280, 800, 1, false)
-	page.MustEval(`(body) => fetch("/api/session", { method: "POST", headers: { "Content-Type": "application/json" }, body }).then((r) => r.status)`, login)
+	page.MustEval(`(body) => fetch("/api/session", { method: "POST", headers: { "Content-Type": "application/json" },
+	body }).then((r) => r.status)`, login)
 	return url, c, page
 }
 
@@ -123,7 +126,8 @@ func open(b *testing.B, url string, c *http.Client, page *rod.Page, body, docume
 		b.Fatal(err)
 	}
 	if document != "" {
-		req, err := http.NewRequest("PUT", url+"/api/models/"+m.Row.ID.String(), bytes.NewBufferString(`{"version":`+m.Row.Version.String()+`,"document":`+document+`}`))
+		req, err := http.NewRequest("PUT", url+"/api/models/"+m.Row.ID.String(),
+			bytes.NewBufferString(`{"version":`+m.Row.Version.String()+`,"document":`+document+`}`))
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -139,7 +143,9 @@ func open(b *testing.B, url string, c *http.Client, page *rod.Page, body, docume
 	}
 	page.MustNavigate(url + "/models/" + m.Row.ID.String()).MustWaitLoad()
 	page.MustElement("[data-model]")
-	if err := page.Timeout(2 * time.Minute).Wait(rod.Eval(`() => document.querySelector("[data-model]")?.dataset.fresh === "true" && document.querySelector("canvas") !== null`)); err != nil {
+	if err := page.Timeout(2 * time.Minute).
+		Wait(rod.Eval(`() => document.querySelector("[data-model]")?.dataset.fresh === "true" &&
+			document.querySelector("canvas") !== null`)); err != nil {
 		b.Fatal(err)
 	}
 	time.Sleep(time.Second)
@@ -184,12 +190,16 @@ func BenchmarkParameterToPicture(b *testing.B) {
 
 // plate is a plate with 24 by 21 holes: 510 faces.
 const plate = `{"hammerset":"model/1","name":"sieve","unit":"mm","parameters":[],"steps":[
-	{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"a","kind":"point","at":[0,0]},{"id":"b","kind":"point","at":[250,0]},{"id":"c","kind":"point","at":[250,220]},{"id":"d","kind":"point","at":[0,220]},
-		{"id":"l1","kind":"line","from":"a","to":"b"},{"id":"l2","kind":"line","from":"b","to":"c"},{"id":"l3","kind":"line","from":"c","to":"d"},{"id":"l4","kind":"line","from":"d","to":"a"}]},
+	{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"a","kind":"point","at":[0,0]},{"id":"b",
+	"kind":"point","at":[250,0]},{"id":"c","kind":"point","at":[250,220]},{"id":"d","kind":"point","at":[0,220]},
+		{"id":"l1","kind":"line","from":"a","to":"b"},{"id":"l2","kind":"line","from":"b","to":"c"},{"id":"l3","kind":"line",
+	"from":"c","to":"d"},{"id":"l4","kind":"line","from":"d","to":"a"}]},
 	{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"5"}},
-	{"id":"s2","kind":"sketch","plane":{"face":"e1/end"},"entities":[{"id":"m","kind":"point","at":[10,10]},{"id":"h","kind":"circle","center":"m","radius":3}]},
+	{"id":"s2","kind":"sketch","plane":{"face":"e1/end"},"entities":[{"id":"m","kind":"point","at":[10,10]},{"id":"h",
+	"kind":"circle","center":"m","radius":3}]},
 	{"id":"e2","kind":"extrude","sketch":"s2","regions":"all","result":"cut","extent":{"kind":"through"}},
-	{"id":"p1","kind":"linear-pattern","of":["e2"],"axis":{"datum":"X"},"count":"24","spacing":"10","axis2":{"datum":"Y"},"count2":"21","spacing2":"10"}]}`
+	{"id":"p1","kind":"linear-pattern","of":["e2"],"axis":{"datum":"X"},"count":"24","spacing":"10","axis2":{"datum":"Y"},
+	"count2":"21","spacing2":"10"}]}`
 
 // BenchmarkPreselection moves the pointer over a plate of 510 faces; each time it is
 // measured until the frame in which what is under it is lit up.
@@ -203,7 +213,8 @@ func BenchmarkPreselection(b *testing.B) {
 		if err := page.Mouse.MoveTo(proto.NewPoint(x, y)); err != nil {
 			b.Fatal(err)
 		}
-		ms := page.MustEval(`() => new Promise((done) => { const t = performance.now(); requestAnimationFrame(() => requestAnimationFrame(() => done(performance.now() - t))); })`).Num()
+		ms := page.MustEval(`() => new Promise((done) => { const t = performance.now(); requestAnimationFrame(() =>
+			requestAnimationFrame(() => done(performance.now() - t))); })`).Num()
 		times = append(times, ms)
 	}
 	slices.Sort(times)

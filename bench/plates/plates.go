@@ -28,7 +28,8 @@ func Plate(n int) *sketch.Sketch {
 		return e.ID
 	}
 	con := func(kind, value string, of ...string) {
-		s.Constraints = append(s.Constraints, sketch.Constraint{ID: fmt.Sprintf("k%d", len(s.Constraints)), Kind: kind, Of: of, Value: value})
+		s.Constraints = append(s.Constraints, sketch.Constraint{ID: fmt.Sprintf("k%d", len(s.Constraints)), Kind: kind,
+			Of: of, Value: value})
 	}
 	line := func(a, b string) string { return entity(sketch.Entity{Kind: sketch.KindLine, From: a, To: b}) }
 	// Cells of 40 by 30: a tilted rectangle with a hole in it and a slot beside it.

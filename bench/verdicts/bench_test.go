@@ -76,7 +76,8 @@ func run(ctx context.Context, seed uint64, count int, loud, sweep bool) error {
 		if refs[i], err = solid.Describe(k, key.Shape, key.Names); err != nil {
 			return err
 		}
-		fmt.Printf("%-18s %2d characteristics, atlas of %3d mistakes and %2d sizes in %.1f s\n", t.name, len(t.ex.Characteristics), len(t.ref.Atlas.Entries), len(t.ref.Atlas.Sizes), time.Since(start).Seconds())
+		fmt.Printf("%-18s %2d characteristics, atlas of %3d mistakes and %2d sizes in %.1f s\n", t.name,
+			len(t.ex.Characteristics), len(t.ref.Atlas.Entries), len(t.ref.Atlas.Sizes), time.Since(start).Seconds())
 	}
 	shares := 0
 	for _, x := range kinds {
@@ -111,7 +112,8 @@ func run(ctx context.Context, seed uint64, count int, loud, sweep bool) error {
 			}
 		}
 		start := time.Now()
-		out, err := checker.Part(ctx, check.Subject{Exercise: a.task.ex, Reference: ref, Attempt: a.att}, func(string, float64) {})
+		out, err := checker.Part(ctx, check.Subject{Exercise: a.task.ex, Reference: ref, Attempt: a.att},
+			func(string, float64) {})
 		if err != nil {
 			return fmt.Errorf("%v: %w", a, err)
 		}
@@ -163,7 +165,8 @@ func (t *tally) judge(a *attempt, r *report.Report, loud bool) {
 		}
 	}
 	if len(a.mistake) == 0 {
-		if out := slices.IndexFunc(r.Whole, func(f report.Figure) bool { return f.Verdict == report.Out }); out >= 0 && !a.mirror && !a.unit {
+		if out := slices.IndexFunc(r.Whole, func(f report.Figure) bool { return f.Verdict == report.Out }); out >= 0 &&
+			!a.mirror && !a.unit {
 			t.figures++
 			if loud {
 				fmt.Printf("  %v: %s is out (%s)\n", a, r.Whole[out].Label, r.Whole[out].Text)
@@ -177,7 +180,9 @@ func (t *tally) judge(a *attempt, r *report.Report, loud bool) {
 	}
 	named := 0
 	for _, f := range a.mistake {
-		if slices.ContainsFunc(r.Causes[:min(len(r.Causes), len(a.mistake))], func(c report.Cause) bool { return names(c, f, a.task) }) {
+		if slices.ContainsFunc(r.Causes[:min(len(r.Causes), len(a.mistake))], func(c report.Cause) bool {
+			return names(c, f, a.task)
+		}) {
 			named++
 		}
 	}
@@ -209,7 +214,8 @@ func names(c report.Cause, f fault, t *task) bool {
 
 func show(results map[string]*tally) error {
 	w := tabwriter.NewWriter(os.Stdout, 0, 4, 2, ' ', tabwriter.AlignRight)
-	fmt.Fprintln(w, "\nkind\tattempts\tverdicts\tright %\twrong in\twrong out\task\tflagged\tall causes named\texplained\ts each\t")
+	fmt.Fprintln(w, "\nkind\tattempts\tverdicts\tright %\twrong in\twrong out\task\tflagged\tall causes "+
+		"named\texplained\ts each\t")
 	var all tally
 	for _, x := range kinds {
 		t := results[x.name]
@@ -235,7 +241,8 @@ func show(results map[string]*tally) error {
 	if err := w.Flush(); err != nil {
 		return err
 	}
-	fmt.Printf("\nwrong out on right geometry: %.2f %%; right attempts with a figure of the whole out: %d\n", 100*float64(all.wrongOut)/float64(max(1, all.rightGeometry)), all.figures)
+	fmt.Printf("\nwrong out on right geometry: %.2f %%; right attempts with a figure of the whole out: %d\n",
+		100*float64(all.wrongOut)/float64(max(1, all.rightGeometry)), all.figures)
 	return nil
 }
 
@@ -246,5 +253,7 @@ func row(w *tabwriter.Writer, name string, t *tally) {
 		}
 		return fmt.Sprintf("%d of %d", n, of)
 	}
-	fmt.Fprintf(w, "%s\t%d\t%d\t%.2f\t%d\t%d\t%d\t%d\t%s\t%s\t%.2f\t\n", name, t.attempts, t.verdicts, 100*float64(t.right)/float64(max(1, t.verdicts)), t.wrongIn, t.wrongOut, t.ask, t.flagged, share(t.named, t.of), share(t.explained, t.of), t.spent.Seconds()/float64(max(1, t.attempts)))
+	fmt.Fprintf(w, "%s\t%d\t%d\t%.2f\t%d\t%d\t%d\t%d\t%s\t%s\t%.2f\t\n", name, t.attempts, t.verdicts,
+		100*float64(t.right)/float64(max(1, t.verdicts)), t.wrongIn, t.wrongOut, t.ask, t.flagged, share(t.named, t.of),
+		share(t.explained, t.of), t.spent.Seconds()/float64(max(1, t.attempts)))
 }

@@ -245,7 +245,8 @@ func pieced(g *solid.Geometry, places []characteristic.Place) []characteristic.P
 		f := g.Faces[p[0][0]]
 		if !slices.ContainsFunc(out, func(q characteristic.Place) bool {
 			o := g.Faces[q[0][0]]
-			return f.Kind == solid.CylinderFace && o.Kind == f.Kind && o.Hollow == f.Hollow && math.Abs(o.Radius-f.Radius) < 1e-9 && o.Axis.Parallel(f.Axis, 1e-9) && solid.FromAxis(o.Origin, f.Origin, f.Axis).Norm() < 1e-9
+			return f.Kind == solid.CylinderFace && o.Kind == f.Kind && o.Hollow == f.Hollow && math.Abs(o.Radius-f.Radius) <
+				1e-9 && o.Axis.Parallel(f.Axis, 1e-9) && solid.FromAxis(o.Origin, f.Origin, f.Axis).Norm() < 1e-9
 		}) {
 			out = append(out, p)
 		}
@@ -256,7 +257,8 @@ func pieced(g *solid.Geometry, places []characteristic.Place) []characteristic.P
 // pose is a random motion.
 func (m *maker) pose() solid.Transform {
 	axis := solid.Vec{m.rng.NormFloat64(), m.rng.NormFloat64(), m.rng.NormFloat64()}
-	return solid.Rotation(solid.Vec{}, axis, m.rng.Float64()*2*math.Pi).Then(solid.Translation(solid.Vec{m.rng.NormFloat64() * 80, m.rng.NormFloat64() * 80, 30}))
+	return solid.Rotation(solid.Vec{}, axis, m.rng.Float64()*2*math.Pi).
+		Then(solid.Translation(solid.Vec{m.rng.NormFloat64() * 80, m.rng.NormFloat64() * 80, 30}))
 }
 
 // step writes a solid as a STEP file, moved.
@@ -265,7 +267,8 @@ func (m *maker) step(s solid.Shape, t solid.Transform) (check.Attempt, error) {
 	if err != nil {
 		return check.Attempt{}, err
 	}
-	data, err := m.k.WriteSTEP([]solid.Titled{{Shape: moved, Name: "attempt"}}, "attempt", []solid.Schema{solid.AP214, solid.AP242}[m.rng.IntN(2)])
+	data, err := m.k.WriteSTEP([]solid.Titled{{Shape: moved, Name: "attempt"}}, "attempt",
+		[]solid.Schema{solid.AP214, solid.AP242}[m.rng.IntN(2)])
 	return check.Attempt{Name: "attempt.step", STEP: data}, err
 }
 
@@ -311,7 +314,10 @@ func (m *maker) halves(s solid.Shape, at, n solid.Vec, l float64) (front, back s
 var kinds = []struct {
 	name  string
 	share int
-}{{"right, as modelled", 1}, {"right, moved STEP", 2}, {"right, split faces", 1}, {"right, another way", 2}, {"right, splines", 1}, {"right, other file unit", 1}, {"mirror image", 1}, {"wrong unit", 1}, {"one wrong size", 4}, {"two wrong sizes", 2}, {"three wrong sizes", 1}, {"one mistake", 4}, {"mistake and wrong size", 2}, {"two mistakes", 2}}
+}{{"right, as modelled", 1}, {"right, moved STEP", 2}, {"right, split faces", 1}, {"right, another way", 2},
+	{"right, splines", 1}, {"right, other file unit", 1}, {"mirror image", 1}, {"wrong unit", 1}, {"one wrong size", 4},
+	{"two wrong sizes", 2}, {"three wrong sizes", 1}, {"one mistake", 4}, {"mistake and wrong size", 2},
+	{"two mistakes", 2}}
 
 // make makes an attempt of a kind; false where chance gave no such part.
 func (m *maker) make(ctx context.Context, t *task, ref *solid.Geometry, kind string) (*attempt, bool) {
@@ -325,7 +331,8 @@ func (m *maker) make(ctx context.Context, t *task, ref *solid.Geometry, kind str
 		return ok
 	}
 	mistake := func() bool {
-		return change([]func(doc, *task) (fault, bool){m.leftOut, m.onePlace, m.otherWay, m.wrongCount, m.halfPitch}[m.rng.IntN(5)])
+		return change([]func(doc, *task) (fault, bool){m.leftOut, m.onePlace, m.otherWay, m.wrongCount,
+			m.halfPitch}[m.rng.IntN(5)])
 	}
 	sizes := func(n int) bool {
 		for range n {

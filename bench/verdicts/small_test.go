@@ -63,7 +63,8 @@ func TestSmallCorpus(t *testing.T) {
 						t.Fatal(err)
 					}
 				}
-				out, err := checker.Part(ctx, check.Subject{Exercise: tk.ex, Reference: tk.ref, Attempt: a.att}, func(string, float64) {})
+				out, err := checker.Part(ctx, check.Subject{Exercise: tk.ex, Reference: tk.ref, Attempt: a.att},
+					func(string, float64) {})
 				if err != nil {
 					t.Fatalf("%v: %v", a, err)
 				}

@@ -112,7 +112,8 @@ func (m *maker) asCuts(_ context.Context, d doc) bool {
 	var out []any
 	for _, s := range steps(d) {
 		sk, at := points(d, s)
-		if s["kind"] != "hole" || s["form"] != nil || s["extent"] != nil || s["tipAngle"] != nil || sk == nil || s["diameter"] == nil {
+		if s["kind"] != "hole" || s["form"] != nil || s["extent"] != nil || s["tipAngle"] != nil || sk == nil ||
+			s["diameter"] == nil {
 			out = append(out, s)
 			continue
 		}
@@ -126,7 +127,8 @@ func (m *maker) asCuts(_ context.Context, d doc) bool {
 			constraints = append(constraints, doc{"id": "d" + c, "kind": "diameter", "of": []any{c}, "value": s["diameter"]})
 		}
 		sk["entities"], sk["constraints"] = entities, constraints
-		out = append(out, doc{"id": s["id"], "kind": "extrude", "name": s["name"], "sketch": s["sketch"], "regions": "all", "extent": doc{"kind": "through"}, "result": "cut"})
+		out = append(out, doc{"id": s["id"], "kind": "extrude", "name": s["name"], "sketch": s["sketch"], "regions": "all",
+			"extent": doc{"kind": "through"}, "result": "cut"})
 		done = true
 	}
 	d["steps"] = out
@@ -211,7 +213,8 @@ func (m *maker) another(ctx context.Context, t *task, right solid.Shape) (solid.
 	}
 	same := func(s solid.Shape) bool {
 		p, err := m.k.Props(s)
-		return err == nil && s.Solids() == 1 && math.Abs(p.Volume/want.Volume-1) < 1e-9 && math.Abs(p.Area/want.Area-1) < 1e-9 && p.Centroid.Distance(want.Centroid) < 1e-6
+		return err == nil && s.Solids() == 1 && math.Abs(p.Volume/want.Volume-1) < 1e-9 && math.Abs(p.Area/want.Area-1) <
+			1e-9 && p.Centroid.Distance(want.Centroid) < 1e-6
 	}
 	ways := []func(context.Context, doc) bool{m.oneByOne, m.asCuts, m.unrolled, m.fromTheTop}
 	if k := m.rng.IntN(len(ways) + 1); k < len(ways) {
@@ -271,12 +274,14 @@ func (m *maker) otherUnits(s solid.Shape, move solid.Transform) (check.Attempt, 
 		return a, nil
 	}
 	// An inch is a unit by conversion (ISO 10303-41): so many of a base unit.
-	a.STEP = bytes.ReplaceAll(a.STEP, []byte("( LENGTH_UNIT() NAMED_UNIT(*) "+mm+" )"), []byte("( CONVERSION_BASED_UNIT('INCH',#9000002) LENGTH_UNIT() NAMED_UNIT(#9000001) )"))
+	a.STEP = bytes.ReplaceAll(a.STEP, []byte("( LENGTH_UNIT() NAMED_UNIT(*) "+mm+" )"),
+		[]byte("( CONVERSION_BASED_UNIT('INCH',#9000002) LENGTH_UNIT() NAMED_UNIT(#9000001) )"))
 	end := bytes.LastIndex(a.STEP, []byte("ENDSEC;"))
 	if end < 0 || !bytes.Contains(a.STEP, []byte("'INCH'")) {
 		return a, fmt.Errorf("the file's unit is not written as expected")
 	}
-	more := "#9000001 = DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.);\n#9000002 = LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(25.4),#9000003);\n#9000003 = ( LENGTH_UNIT() NAMED_UNIT(*) " + mm + " );\n"
+	more := "#9000001 = DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.);\n#9000002 = " +
+		"LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE(25.4),#9000003);\n#9000003 = ( LENGTH_UNIT() NAMED_UNIT(*) " + mm + " );\n"
 	a.STEP = slices.Concat(a.STEP[:end], []byte(more), a.STEP[end:])
 	return a, nil
 }

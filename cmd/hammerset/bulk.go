@@ -55,7 +55,8 @@ func (b *bulk) state() string {
 // header names the columns: the file, what became of it, the figures of its check, and the
 // verdict and measure of every characteristic.
 func (b *bulk) header() []string {
-	h := []string{"file", "sha256", "exercise", "outcome", "points", "out of", "in", "out", "not found", "ask", "unit", "pose", "explained", "first finding", "likely cause", "remedy", "seconds"}
+	h := []string{"file", "sha256", "exercise", "outcome", "points", "out of", "in", "out", "not found", "ask", "unit",
+		"pose", "explained", "first finding", "likely cause", "remedy", "seconds"}
 	for _, c := range b.bundle.Parsed.Characteristics {
 		h = append(h, fmt.Sprintf("%d %s", c.Balloon, c.Label), fmt.Sprintf("%d measured", c.Balloon))
 	}
@@ -125,7 +126,8 @@ func (b *bulk) done() (map[string][]string, error) {
 	}
 	if !slices.Equal(rows[0], table.Safe(b.header())) {
 		if !b.again {
-			return nil, fmt.Errorf("%s has the results of another exercise, or of another state of it; name another --out, or give --again to replace it", b.out)
+			return nil, fmt.Errorf("%s has the results of another exercise, or of another state of it; name another --out, "+
+				"or give --again to replace it", b.out)
 		}
 		return kept, nil
 	}
@@ -140,7 +142,8 @@ func (b *bulk) done() (map[string][]string, error) {
 		}
 	}
 	if stale > 0 && !b.again {
-		return nil, fmt.Errorf("%d rows of %s were checked against another state of the exercise; name another --out to compare, or give --again to check them anew", stale, b.out)
+		return nil, fmt.Errorf("%d rows of %s were checked against another state of the exercise; name another --out to "+
+			"compare, or give --again to check them anew", stale, b.out)
 	}
 	return kept, nil
 }
@@ -234,9 +237,11 @@ func (b *bulk) run(ctx context.Context, k kernel) (tally, error) {
 			filled = width * n / all
 		}
 		if n > 0 && n < all {
-			left = fmt.Sprintf(", about %s left", (time.Since(began) / time.Duration(n) * time.Duration(all-n)).Round(time.Second))
+			left = fmt.Sprintf(", about %s left", (time.Since(began) / time.Duration(n) * time.Duration(all-n)).
+				Round(time.Second))
 		}
-		fmt.Fprintf(b.say, "\r[%s%s] %d of %d%s   ", strings.Repeat("#", filled), strings.Repeat(".", width-filled), n, all, left)
+		fmt.Fprintf(b.say, "\r[%s%s] %d of %d%s   ", strings.Repeat("#", filled), strings.Repeat(".", width-filled), n, all,
+			left)
 	}
 	show()
 	var mu sync.Mutex
@@ -287,7 +292,8 @@ func (b *bulk) one(ctx context.Context, k kernel, path string) (*check.Outcome, 
 		return nil, 0, err
 	}
 	began := time.Now()
-	raw, err := k.Do(ctx, &task.Request{Kind: task.Check, Exercise: b.bundle.Exercise, Reference: b.bundle.Reference, Atlas: b.bundle.Atlas, Name: filepath.Base(path), File: data}, nil)
+	raw, err := k.Do(ctx, &task.Request{Kind: task.Check, Exercise: b.bundle.Exercise, Reference: b.bundle.Reference,
+		Atlas: b.bundle.Atlas, Name: filepath.Base(path), File: data}, nil)
 	took := time.Since(began)
 	if err != nil {
 		return nil, took, err

@@ -65,7 +65,8 @@ func TestBulkCheck(t *testing.T) {
 	put("group b/wrong, with a comma.json", wrong)
 	put("notes.pdf", []byte("%PDF-1.4\n"))
 	put(".hidden", []byte("x"))
-	run := &bulk{bundle: b, folder: filepath.Join(dir, "attempts"), out: filepath.Join(dir, "results.csv"), reports: filepath.Join(dir, "reports"), workers: 1, say: io.Discard}
+	run := &bulk{bundle: b, folder: filepath.Join(dir, "attempts"), out: filepath.Join(dir, "results.csv"),
+		reports: filepath.Join(dir, "reports"), workers: 1, say: io.Discard}
 	table := func() map[string]map[string]string {
 		t.Helper()
 		data, err := os.ReadFile(run.out)
@@ -105,13 +106,16 @@ func TestBulkCheck(t *testing.T) {
 		t.Fatalf("going on: %+v, %v; %d checks", got, err, 10-left)
 	}
 	rows := table()
-	if r := rows["right.json"]; r["outcome"] != "checked" || r["points"] != r["out of"] || r["in"] != "16" || r["1 Flange"] != "in" {
+	if r := rows["right.json"]; r["outcome"] != "checked" || r["points"] != r["out of"] || r["in"] != "16" ||
+		r["1 Flange"] != "in" {
 		t.Errorf("the right one: %v", r)
 	}
-	if r := rows["group b/wrong, with a comma.json"]; r["13 measured"] != "72°" || r["11 Bolt holes"] != "not found" || r["explained"] != "yes" || !strings.Contains(r["likely cause"], "one too few") {
+	if r := rows["group b/wrong, with a comma.json"]; r["13 measured"] != "72°" || r["11 Bolt holes"] != "not found" ||
+		r["explained"] != "yes" || !strings.Contains(r["likely cause"], "one too few") {
 		t.Errorf("the wrong one: %v", r)
 	}
-	if r := rows["notes.pdf"]; r["outcome"] != "unusable" || !strings.Contains(r["first finding"], "PDF") || r["remedy"] == "" {
+	if r := rows["notes.pdf"]; r["outcome"] != "unusable" || !strings.Contains(r["first finding"], "PDF") ||
+		r["remedy"] == "" {
 		t.Errorf("the unusable one: %v", r)
 	}
 	data, err := os.ReadFile(filepath.Join(run.reports, "group b", "wrong, with a comma.json.report.json"))
@@ -120,13 +124,15 @@ func TestBulkCheck(t *testing.T) {
 	}
 	put("right.json", append(b.Reference, '\n'))
 	left = 10
-	if got, err := run.run(context.Background(), stopping{p, &left, stop}); err != nil || got.kept != 2 || got.checked != 1 {
+	if got, err := run.run(context.Background(), stopping{p, &left, stop}); err != nil || got.kept != 2 ||
+		got.checked != 1 {
 		t.Errorf("one file changed: %+v, %v", got, err)
 	}
 	other := *b
 	other.Exercise = append(bytes.Clone(b.Exercise), '\n')
 	run.bundle = &other
-	if _, err := run.run(context.Background(), p); err == nil || !strings.Contains(err.Error(), "--again") || len(table()) != 3 {
+	if _, err := run.run(context.Background(), p); err == nil || !strings.Contains(err.Error(), "--again") ||
+		len(table()) != 3 {
 		t.Errorf("another state of the exercise: %v", err)
 	}
 	run.again = true

@@ -32,7 +32,8 @@ import (
 const childMemory = 8 << 30
 
 func kernelCommand() *cobra.Command {
-	return &cobra.Command{Use: "kernel", Short: "Take geometry tasks from standard input (started by the server)", Hidden: true, Args: cobra.NoArgs,
+	return &cobra.Command{Use: "kernel", Short: "Take geometry tasks from standard input (started by the server)",
+		Hidden: true, Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if err := child.Harden(childMemory); err != nil {
 				return err
@@ -54,8 +55,11 @@ func checkCommand() *cobra.Command {
 	var folder, attempt string
 	var asJSON, trace bool
 	all := &bulk{say: os.Stderr}
-	cmd := &cobra.Command{Use: "check --exercise DIR (--attempt FILE | --attempts FOLDER --out results.csv)", Short: "Check one attempt, or a folder of them",
-		Long: "Check one attempt against an exercise folder and print the report.\nExit code 0: every characteristic in. 1: something out, not found or to ask. 2: could not check.\n\nWith --attempts, check all files of a folder into a table. A run that was stopped goes on where it was.",
+	cmd := &cobra.Command{Use: "check --exercise DIR (--attempt FILE | --attempts FOLDER --out results.csv)",
+		Short: "Check one attempt, or a folder of them",
+		Long: "Check one attempt against an exercise folder and print the report.\nExit code 0: every characteristic in. " +
+			"1: something out, not found or to ask. 2: could not check.\n\nWith --attempts, check all files of a folder into " +
+			"a table. A run that was stopped goes on where it was.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if (attempt == "") == (all.folder == "") {
@@ -98,7 +102,8 @@ func checkCommand() *cobra.Command {
 	cmd.Flags().StringVar(&attempt, "attempt", "", "model document (JSON) or STEP file")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print the report as JSON (docs/formats/report.schema.json)")
 	cmd.Flags().BoolVar(&trace, "trace", false, "with --json: also say which stage of the check set each verdict, and why")
-	cmd.Flags().StringVar(&all.folder, "attempts", "", "folder of attempts, each a model document, STEP file, mesh, or zip of a part with its what-ifs")
+	cmd.Flags().StringVar(&all.folder, "attempts", "",
+		"folder of attempts, each a model document, STEP file, mesh, or zip of a part with its what-ifs")
 	cmd.Flags().StringVar(&all.out, "out", "", "table of results (CSV)")
 	cmd.Flags().StringVar(&all.reports, "reports", "", "folder for the whole reports as JSON")
 	cmd.Flags().BoolVar(&all.again, "again", false, "check anew what was checked against another state of the exercise")
@@ -124,7 +129,8 @@ func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, err
 	if err := withAtlas(ctx, p, b); err != nil {
 		return nil, err
 	}
-	raw, err := p.Do(ctx, &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas, Name: filepath.Base(attempt), File: data}, nil)
+	raw, err := p.Do(ctx, &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas,
+		Name: filepath.Base(attempt), File: data}, nil)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", attempt, err)
 	}
@@ -150,7 +156,8 @@ func withAtlas(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
 
 func atlasCommand() *cobra.Command {
 	var folder string
-	cmd := &cobra.Command{Use: "atlas --exercise DIR", Short: "Make the mistake atlas of an exercise and keep it in its folder", Args: cobra.NoArgs,
+	cmd := &cobra.Command{Use: "atlas --exercise DIR",
+		Short: "Make the mistake atlas of an exercise and keep it in its folder", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if err := os.Remove(filepath.Join(folder, documents.AtlasFile)); err != nil && !errors.Is(err, os.ErrNotExist) {
 				return err
@@ -188,7 +195,8 @@ func printReport(w io.Writer, r *report.Report) {
 	t := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
 	fmt.Fprintln(t, "\nNo\tCharacteristic\tSheet\tMeasured\tDeviation\tVerdict")
 	for _, c := range r.Characteristics {
-		fmt.Fprintf(t, "%d\t%s\t%s\t%s\t%s\t%s\n", c.Balloon, c.Label, c.NominalText, c.MeasuredText, c.DeviationText, c.Verdict)
+		fmt.Fprintf(t, "%d\t%s\t%s\t%s\t%s\t%s\n", c.Balloon, c.Label, c.NominalText, c.MeasuredText,
+			c.DeviationText, c.Verdict)
 	}
 	fmt.Fprintln(t, "\nWhole part\t\t\t\t\t")
 	for _, f := range r.Whole {
@@ -216,7 +224,8 @@ func rebuildCommand() *cobra.Command {
 	var set []string
 	var props bool
 	var stepOut, meshOut string
-	cmd := &cobra.Command{Use: "rebuild MODEL.json", Short: "Rebuild a model, with other sizes if wanted", Args: cobra.ExactArgs(1),
+	cmd := &cobra.Command{Use: "rebuild MODEL.json", Short: "Rebuild a model, with other sizes if wanted",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			data, err := os.ReadFile(args[0])
 			if err != nil {
@@ -235,7 +244,8 @@ func rebuildCommand() *cobra.Command {
 				return err
 			}
 			defer p.Close()
-			raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Rebuild, File: data, Set: values, WantSTEP: stepOut != "", WantMesh: meshOut != ""}, nil)
+			raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Rebuild, File: data, Set: values, WantSTEP: stepOut != "",
+				WantMesh: meshOut != ""}, nil)
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
@@ -271,7 +281,8 @@ func finishRebuild(r *modeller.Rebuilt, props bool, stepOut, meshOut string) err
 			return err
 		}
 		f := u.Factor
-		fmt.Printf("solids  %d\nfaces   %d\nvolume  %.10g %s³\narea    %.10g %s²\n", r.Solids, r.Faces, r.Volume/(f*f*f), u.Symbol, r.Area/(f*f), u.Symbol)
+		fmt.Printf("solids  %d\nfaces   %d\nvolume  %.10g %s³\narea    %.10g %s²\n", r.Solids, r.Faces, r.Volume/(f*f*f),
+			u.Symbol, r.Area/(f*f), u.Symbol)
 		fmt.Printf("centre  %.8g, %.8g, %.8g %s\n", r.Centroid[0]/f, r.Centroid[1]/f, r.Centroid[2]/f, u.Symbol)
 		s := r.Box.Size()
 		fmt.Printf("overall %.8g × %.8g × %.8g %s\n", s[0]/f, s[1]/f, s[2]/f, u.Symbol)

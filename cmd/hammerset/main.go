@@ -21,8 +21,10 @@ func (e exit) Error() string { return fmt.Sprintf("exit code %d", e.code) }
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	root := &cobra.Command{Use: "hammerset", Short: "Issues drawing exercises and checks parametric models against them", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(kernelCommand(), checkCommand(), atlasCommand(), rebuildCommand(), serveCommand(), workCommand(), migrateCommand(), demoCommand())
+	root := &cobra.Command{Use: "hammerset", Short: "Issues drawing exercises and checks parametric models against them",
+		SilenceUsage: true, SilenceErrors: true}
+	root.AddCommand(kernelCommand(), checkCommand(), atlasCommand(), rebuildCommand(), serveCommand(), workCommand(),
+		migrateCommand(), demoCommand())
 	err := root.ExecuteContext(ctx)
 	var e exit
 	if errors.As(err, &e) {

@@ -37,9 +37,11 @@ type settings struct {
 }
 
 func (s *settings) flags(cmd *cobra.Command) {
-	cmd.Flags().StringVar(&s.dsn, "database", os.Getenv("HAMMERSET_DATABASE"), "database address user:password@tcp(host:port)/name; empty starts a MariaDB of our own")
+	cmd.Flags().StringVar(&s.dsn, "database", os.Getenv("HAMMERSET_DATABASE"),
+		"database address user:password@tcp(host:port)/name; empty starts a MariaDB of our own")
 	cmd.Flags().StringVar(&s.data, "data", "var", "folder for the data of our own MariaDB")
-	cmd.Flags().IntVar(&s.workers, "workers", max(1, runtime.NumCPU()), "checks at the same time; 0 leaves them to hammerset work")
+	cmd.Flags().IntVar(&s.workers, "workers", max(1, runtime.NumCPU()),
+		"checks at the same time; 0 leaves them to hammerset work")
 	cmd.Flags().DurationVar(&s.check, "longest-check", 3*time.Minute, "time after which a check is given up")
 }
 
@@ -132,7 +134,8 @@ func migrateCommand() *cobra.Command {
 func serve(ctx context.Context, s *settings, withDemo bool) error {
 	listener, err := net.Listen("tcp", s.address)
 	if err != nil {
-		return fmt.Errorf("the address %s cannot be used (%v); stop what uses it or choose another with --address or make demo PORT=", s.address, errors.Unwrap(err))
+		return fmt.Errorf("the address %s cannot be used (%v); stop what uses it or choose another with --address or make "+
+			"demo PORT=", s.address, errors.Unwrap(err))
 	}
 	defer listener.Close()
 	dist, err := fs.Sub(web.Dist, "dist")
@@ -175,7 +178,10 @@ func serve(ctx context.Context, s *settings, withDemo bool) error {
 			slog.Error("the demo's returns", "error", err)
 		}
 	})
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second,
+		BaseContext: func(net.Listener) context.Context {
+			return ctx
+		}}
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(listener) }()
 	fmt.Printf("\nHammerset is at http://%s\n", listener.Addr())

@@ -116,7 +116,8 @@ func (e *engine) do(method string, a *args) (any, error) {
 		e.s = s
 		return s.Frame(a.Pixel), nil
 	case "lists":
-		return map[string]any{"tools": session.Tools(), "actions": session.Actions(), "constraints": kinds(false), "sizes": kinds(true)}, nil
+		return map[string]any{"tools": session.Tools(), "actions": session.Actions(), "constraints": kinds(false),
+			"sizes": kinds(true)}, nil
 	}
 	if e.s == nil {
 		return nil, errors.New("no sketch is open")

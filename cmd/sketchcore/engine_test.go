@@ -37,9 +37,14 @@ func refused(t *testing.T, e *engine, method, body, say string) {
 	}
 }
 
-const plate = `{"document":{"unit":"in","parameters":[{"name":"w","value":"2 in"}],"entities":[{"id":"p1","kind":"point","at":[0,0]},{"id":"p2","kind":"point","at":[2,0]},{"id":"p3","kind":"point","at":[2,1]},{"id":"p4","kind":"point","at":[0,1]},
-{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3","kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],
-"constraints":[{"id":"k0","kind":"coincident","of":["p1","origin"]},{"id":"k1","kind":"horizontal","of":["l1"]},{"id":"k2","kind":"vertical","of":["l2"]},{"id":"k3","kind":"horizontal","of":["l3"]},{"id":"k4","kind":"vertical","of":["l4"]},{"id":"d1","kind":"length","of":["l1"],"value":"w"}]},"pixel":0.1}`
+const plate = `{"document":{"unit":"in","parameters":[{"name":"w","value":"2 in"}],"entities":[{"id":"p1",
+	"kind":"point","at":[0,0]},{"id":"p2","kind":"point","at":[2,0]},{"id":"p3","kind":"point","at":[2,1]},{"id":"p4",
+	"kind":"point","at":[0,1]},
+{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3",
+	"kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],
+"constraints":[{"id":"k0","kind":"coincident","of":["p1","origin"]},{"id":"k1","kind":"horizontal","of":["l1"]},
+	{"id":"k2","kind":"vertical","of":["l2"]},{"id":"k3","kind":"horizontal","of":["l3"]},{"id":"k4","kind":"vertical",
+	"of":["l4"]},{"id":"d1","kind":"length","of":["l1"],"value":"w"}]},"pixel":0.1}`
 
 // The calls of a page, one after the other: places are on the screen, in
 // millimetres, and values in the document's unit.
@@ -54,7 +59,8 @@ func TestCallsOfAPage(t *testing.T) {
 	}
 	ask(t, e, "lists", `{}`, &lists)
 	if len(lists.Tools) < 14 || len(lists.Actions) < 15 || len(lists.Constraints) != 13 || len(lists.Sizes) != 7 {
-		t.Errorf("%d tools, %d actions, %d constraints, %d sizes", len(lists.Tools), len(lists.Actions), len(lists.Constraints), len(lists.Sizes))
+		t.Errorf("%d tools, %d actions, %d constraints, %d sizes", len(lists.Tools), len(lists.Actions),
+			len(lists.Constraints), len(lists.Sizes))
 	}
 	var f session.Frame
 	ask(t, e, "open", plate, &f)
@@ -96,7 +102,8 @@ func TestCallsOfAPage(t *testing.T) {
 		t.Errorf("offers %+v", offers)
 	}
 	var called []string
-	if ask(t, e, "called", `{"ids":["l2","origin"]}`, &called); len(called) != 2 || !strings.HasSuffix(called[0], " line") || called[1] != "the origin" {
+	if ask(t, e, "called", `{"ids":["l2","origin"]}`, &called); len(called) != 2 ||
+		!strings.HasSuffix(called[0], " line") || called[1] != "the origin" {
 		t.Errorf("they are called %q", called)
 	}
 	ask(t, e, "do", `{"command":{"do":"size","kind":"length","ids":["l2"],"value":"w/2"},"pixel":0.1}`, &f)
@@ -166,9 +173,14 @@ func TestCallsOfAPage(t *testing.T) {
 		t.Errorf("document %+v", doc)
 	}
 	for _, c := range [][3]string{
-		{"do", `{"command":{"do":"fly"}}`, `no action "fly"`}, {"do", `{"command":{"do":"trim","id":""}}`, "choose"}, {"do", `{"command":`, "not readable"}, {"do", `{"command":{"do":"repair","id":"gone"}}`, "not there any more"},
-		{"export", `{"name":"dwg"}`, "dxf or svg"}, {"try", `{"name":"x","value":1}`, "no parameter"}, {"place", `{"text":"1"}`, "2 values"}, {"draw", `{"tool":"line","places":[{"x":1,"y":1},{"x":1,"y":1}]}`, "two different ends"},
-		{"import", `{"text":"not a drawing"}`, "group codes"}, {"open", `{}`, "no sketch to open"}, {"open", `{"document":{"unit":"ell"}}`, "not a unit"}, {"sing", `{}`, `no call "sing"`}, {"nudge", `{"id":"origin"}`, "cannot be pulled"}, {"preview", `{"tool":"brush"}`, `no tool "brush"`},
+		{"do", `{"command":{"do":"fly"}}`, `no action "fly"`}, {"do", `{"command":{"do":"trim","id":""}}`, "choose"},
+		{"do", `{"command":`, "not readable"}, {"do", `{"command":{"do":"repair","id":"gone"}}`, "not there any more"},
+		{"export", `{"name":"dwg"}`, "dxf or svg"}, {"try", `{"name":"x","value":1}`, "no parameter"},
+		{"place", `{"text":"1"}`, "2 values"}, {"draw", `{"tool":"line","places":[{"x":1,"y":1},{"x":1,"y":1}]}`,
+			"two different ends"},
+		{"import", `{"text":"not a drawing"}`, "group codes"}, {"open", `{}`, "no sketch to open"},
+		{"open", `{"document":{"unit":"ell"}}`, "not a unit"}, {"sing", `{}`, `no call "sing"`},
+		{"nudge", `{"id":"origin"}`, "cannot be pulled"}, {"preview", `{"tool":"brush"}`, `no tool "brush"`},
 	} {
 		refused(t, e, c[0], c[1], c[2])
 	}

@@ -66,11 +66,13 @@ func Parse(text string) (Ref, error) {
 	}
 	switch {
 	case name == "":
-		return Ref{}, fmt.Errorf("the address %q names no geometry: write a name such as h1.p3/bore, or c2#h1.p3/bore of the component c2", text)
+		return Ref{}, fmt.Errorf("the address %q names no geometry: write a name such as h1.p3/bore, or c2#h1.p3/bore of "+
+			"the component c2", text)
 	case strings.Contains(name, "#"):
 		return Ref{}, fmt.Errorf("the address %q has more than one #, which parts the component from the name", text)
 	case found && (component == "" || strings.Contains("/"+component+"/", "//")):
-		return Ref{}, fmt.Errorf("the address %q has an empty component: write c2#%s, or %s of the part itself", text, name, name)
+		return Ref{}, fmt.Errorf("the address %q has an empty component: write c2#%s, or %s of the part itself",
+			text, name, name)
 	}
 	return Ref{Component: component, Name: name}, nil
 }

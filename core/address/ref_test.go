@@ -50,7 +50,8 @@ func TestNumberedNames(t *testing.T) {
 	}
 	// As earlier reports have them.
 	var r []Ref
-	if err := json.Unmarshal([]byte(`[4, "face:5"]`), &r); err != nil || r[0] != Numbered(Face, 4) || r[1] != Numbered(Face, 5) {
+	if err := json.Unmarshal([]byte(`[4, "face:5"]`), &r); err != nil || r[0] != Numbered(Face, 4) ||
+		r[1] != Numbered(Face, 5) {
 		t.Errorf("old and new: %v, %v", r, err)
 	}
 	if json.Unmarshal([]byte(`[-1]`), &r) == nil || json.Unmarshal([]byte(`[true]`), &r) == nil {

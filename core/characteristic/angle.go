@@ -15,8 +15,10 @@ func angle() *Kind {
 		Name: "angle", Title: "angle", On: "two faces or axes", Dim: quantity.Angle,
 		Arranged: AtCorner,
 		Slips: []Slip{
-			{func(m, n float64) bool { return Same(m, 90-n) }, "the angle was given from the other leg (its complement)", "check from which line the sheet measures %s", "likely"},
-			{func(m, n float64) bool { return Same(m, 180-n) }, "the angle was given on the other side of the line (its supplement)", "check on which side of the line the sheet measures %s", "likely"},
+			{func(m, n float64) bool { return Same(m, 90-n) }, "the angle was given from the other leg (its complement)",
+				"check from which line the sheet measures %s", "likely"},
+			{func(m, n float64) bool { return Same(m, 180-n) }, "the angle was given on the other side of the line (its " +
+				"supplement)", "check on which side of the line the sheet measures %s", "likely"},
 		},
 	}, func(_ *solid.Geometry, _, _ locus, a, b solid.Face, how How) (float64, error) {
 		if a.Kind == solid.PlaneFace && b.Kind == solid.PlaneFace {

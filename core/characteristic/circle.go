@@ -69,7 +69,8 @@ func spacing() *Kind {
 // flat face.
 func startAngle() *Kind {
 	k := around(Kind{
-		Name: "start-angle", Title: "angle of the first", On: "the middle, a flat face to start from, and the holes", Dim: quantity.Angle,
+		Name: "start-angle", Title: "angle of the first", On: "the middle, a flat face to start from, and the holes",
+		Dim:      quantity.Angle,
 		Print:    func(s Stated, _ How) string { return "first at " + s.Text },
 		Arranged: AtFeature,
 	}, 2)

@@ -12,7 +12,8 @@ import (
 // own axes.
 func datum() *Kind {
 	k := &Kind{
-		Name: "datum", Title: "place on a datum plane", On: "a face, or two for their middle", Dim: quantity.Length, Datum: true,
+		Name: "datum", Title: "place on a datum plane", On: "a face, or two for their middle",
+		Dim: quantity.Length, Datum: true,
 		Print: func(s Stated, how How) string {
 			if s.Value == 0 {
 				return "on " + how.Datum

@@ -32,7 +32,8 @@ func TestDeclarations(t *testing.T) {
 		if n := how[k.Measure != nil] + how[k.OfWhole != nil] + how[k.Said != nil]; n != 1 {
 			t.Errorf("%s is measured in %d ways", k.Name, n)
 		}
-		if k.Whole() != (k.On == "") || k.Whole() && k.Measure != nil || !k.Whole() && k.OfWhole != nil || k.Worded() != (k.Said != nil) {
+		if k.Whole() != (k.On == "") || k.Whole() && k.Measure != nil || !k.Whole() && k.OfWhole != nil ||
+			k.Worded() != (k.Said != nil) {
 			t.Errorf("%s: what it is measured on does not fit how it is measured", k.Name)
 		}
 		if k.Zero() && k.Print == nil {
@@ -70,8 +71,10 @@ func TestSlips(t *testing.T) {
 		measured, nominal float64
 		sure              string // of the first slip that shows; empty where none does
 	}{
-		{"diameter", 48, 24, "likely"}, {"diameter", 12, 24, "likely"}, {"radius", 10, 5, "likely"}, {"bolt-circle", 30, 60, "likely"},
-		{"distance", 140, 70, "possible"}, {"distance", 35, 70, "possible"}, {"angle", 52, 38, "likely"}, {"angle", 142, 38, "likely"},
+		{"diameter", 48, 24, "likely"}, {"diameter", 12, 24, "likely"}, {"radius", 10, 5, "likely"},
+		{"bolt-circle", 30, 60, "likely"},
+		{"distance", 140, 70, "possible"}, {"distance", 35, 70, "possible"}, {"angle", 52, 38, "likely"},
+		{"angle", 142, 38, "likely"},
 		{"depth", 10, 5, ""}, {"diameter", 24.1, 24, ""}, {"spacing", 30, 60, ""},
 	} {
 		sure := ""

@@ -58,7 +58,8 @@ func slant(a, b locus) (float64, error) {
 // others, or from the third where there is one.
 func symmetric() *Kind {
 	k := &Kind{
-		Name: "symmetric", Title: "symmetric", On: "two faces, and the two that they are symmetric to", Dim: quantity.Length, State: None,
+		Name: "symmetric", Title: "symmetric", On: "two faces, and the two that they are symmetric to",
+		Dim: quantity.Length, State: None,
 		Print: title("symmetric"),
 	}
 	k.Measure = func(g *solid.Geometry, p Place, _ How) (float64, error) {

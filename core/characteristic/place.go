@@ -111,7 +111,8 @@ func located(g *solid.Geometry, p Place) []locus {
 }
 
 // between makes a measure of two operands.
-func between(k Kind, measure func(g *solid.Geometry, a, b locus, first, last solid.Face, how How) (float64, error)) *Kind {
+func between(k Kind, measure func(g *solid.Geometry, a, b locus, first, last solid.Face,
+	how How) (float64, error)) *Kind {
 	k.Measure = func(g *solid.Geometry, p Place, how How) (float64, error) {
 		if len(p) != 2 {
 			return 0, fmt.Errorf("%s is measured on %s", k.Title, k.On)

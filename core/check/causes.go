@@ -21,7 +21,8 @@ import (
 const carryTolerance = 5e-5
 
 // sizeKinds are the causes that are a wrong size and no wrong feature.
-var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "thread", "neighbour", "wrong-face", "wall", "rounded"}
+var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "thread", "neighbour", "wrong-face",
+	"wall", "rounded"}
 
 // countKinds are the causes that leave instances of a feature out, or add some.
 var countKinds = []string{"count", "one-place", "missing"}
@@ -40,7 +41,8 @@ type explained struct {
 // explain looks up what is behind the attempt in the mistake atlas, and carries forward:
 // a characteristic that is out only because it hangs on a size that is wrong already is
 // judged against the reference rebuilt with that wrong size.
-func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect.Meshed, rows []row, figures []report.Figure) (*explained, error) {
+func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect.Meshed, rows []row,
+	figures []report.Figure) (*explained, error) {
 	out := &explained{causes: []report.Cause{}, pose: r.told(r.pose), rows: rows, figures: figures}
 	if ref.Document == nil || ref.Atlas == nil || r.scale != 1 {
 		return out, nil
@@ -93,7 +95,8 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 
 // carry says of every row that is out, and shows no cause by itself, on which of the causes it
 // hangs; and where it measures just what the reference with them measures, that it costs nothing.
-func (e *explained) carry(a *atlas.Atlas, found *atlas.Explanation, roots map[string]bool, measured map[string][]*float64) {
+func (e *explained) carry(a *atlas.Atlas, found *atlas.Explanation, roots map[string]bool,
+	measured map[string][]*float64) {
 	e.rows = slices.Clone(e.rows)
 	for i, w := range e.rows {
 		if w.Verdict == report.In || roots[w.ID] {
@@ -169,7 +172,8 @@ const fitsBetter = 0.85
 // that is far off moves faces so far that they are taken for others, or not found. The attempt is matched
 // and measured by the reference with what was found in it, where that fits better, and then with one more
 // guess: that one whose faces fit best.
-func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explanation, budget *atlas.Budget) (*atlas.Explanation, error) {
+func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explanation,
+	budget *atlas.Budget) (*atlas.Explanation, error) {
 	if r.pose.Misfit < illMatched {
 		return found, nil
 	}
@@ -255,9 +259,10 @@ const mostAlike = 4
 
 // confirm lays the attempt over the reference with the causes in it: figures that agree do not
 // say where a feature stands. Of mistakes with the same figures that one is taken in which
-// every face lies where the attempt has it; else a mistake that changes no figure (a ring begun half a pitch off) is looked for beside
-// them; and where there is none, what was found does not explain all.
-func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect.Meshed, found *atlas.Explanation) (*atlas.Explanation, *inspect.Pose, error) {
+// every face lies where the attempt has it; else a mistake that changes no figure (a ring begun half a pitch off) is
+// looked for beside them; and where there is none, what was found does not explain all.
+func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect.Meshed,
+	found *atlas.Explanation) (*atlas.Explanation, *inspect.Pose, error) {
 	if !found.Complete {
 		return found, nil, nil
 	}
@@ -321,7 +326,8 @@ func (r *frame) filled(rows []row, values atlas.Values, measured map[string][]*f
 		c := r.ex.Characteristic(w.ID)
 		list := values[w.ID]
 		// Of holes around an axis the value says nothing of how many there are.
-		if !r.astray(c, measured[w.ID], list) || len(list) != len(w.Places) || len(list) == 0 || c.Declared().Around || c.Declared().Counts {
+		if !r.astray(c, measured[w.ID], list) || len(list) != len(w.Places) || len(list) == 0 || c.Declared().Around ||
+			c.Declared().Counts {
 			continue
 		}
 		have := make([]*float64, len(list))
@@ -426,7 +432,8 @@ func (r *frame) cause(c *atlas.Cause, a *atlas.Atlas, complete bool, rows []row)
 	var root *row
 	best := 0.0
 	if e := c.Entry; e != nil {
-		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{}, Parameter: cmp.Or(e.Parameter, e.Uses)}
+		out := &report.Cause{Kind: e.Kind, What: e.What, Cause: e.Cause, Remedy: e.Remedy, Sure: sure, Also: []int{},
+			Parameter: cmp.Or(e.Parameter, e.Uses)}
 		// The characteristic that is farthest off shows it; what is not found shows itself.
 		for i := range rows {
 			row := &rows[i]
@@ -448,7 +455,9 @@ func (r *frame) cause(c *atlas.Cause, a *atlas.Atlas, complete bool, rows []row)
 	}
 	for i := range rows {
 		row := &rows[i]
-		if row.Verdict != report.Out && !slices.ContainsFunc(row.Places, func(p report.Place) bool { return p.Verdict == report.Out }) {
+		if row.Verdict != report.Out && !slices.ContainsFunc(row.Places, func(p report.Place) bool {
+			return p.Verdict == report.Out
+		}) {
 			continue
 		}
 		list := c.Size.Slopes[row.ID]
@@ -469,7 +478,8 @@ func (r *frame) cause(c *atlas.Cause, a *atlas.Atlas, complete bool, rows []row)
 			root, best = row, weight
 		}
 	}
-	out := &report.Cause{Kind: "size", Sure: sure, Also: []int{}, Parameter: c.Size.Parameter, Value: r.ofDim(c.Size.Dim, c.Value)}
+	out := &report.Cause{Kind: "size", Sure: sure, Also: []int{}, Parameter: c.Size.Parameter,
+		Value: r.ofDim(c.Size.Dim, c.Value)}
 	if root == nil {
 		// The sheet does not state it: nothing is said of what it should be.
 		out.What = fmt.Sprintf("a size that no dimension states by itself is not the sheet's: it measures %s", out.Value)

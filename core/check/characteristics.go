@@ -17,7 +17,8 @@ import (
 
 // Nominal gives the places of a characteristic on the reference and its value
 // as the sheet states it.
-func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]characteristic.Place, characteristic.Stated, error) {
+func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]characteristic.Place,
+	characteristic.Stated, error) {
 	kind := c.Declared()
 	switch {
 	case kind.Whole() && kind.Worded():
@@ -35,12 +36,14 @@ func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteris
 	}
 	v, err := inspect.Measure(ref, c, places[0])
 	if err != nil {
-		return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID, err)
+		return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID,
+			err)
 	}
 	if kind.Zero() {
 		// The sheet asks for none: a reference that has some is at fault.
 		if v > 1e-4 {
-			return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s: the reference itself is not %s; it is off by %s", c.ID, kind.Title, ex.StateOf(kind, v).Text)
+			return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s: the reference itself is not %s; it is off by %s",
+				c.ID, kind.Title, ex.StateOf(kind, v).Text)
 		}
 		v = 0
 	}
@@ -48,7 +51,8 @@ func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteris
 }
 
 // whole is what is known of a whole part, with the density where the kind needs it.
-func whole(ex *exercise.Exercise, c *exercise.Characteristic, solids int, volume float64) (characteristic.Whole, error) {
+func whole(ex *exercise.Exercise, c *exercise.Characteristic, solids int,
+	volume float64) (characteristic.Whole, error) {
 	w := characteristic.Whole{Solids: solids, Volume: volume}
 	var err error
 	if c.Declared().Density {
@@ -67,8 +71,10 @@ func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
 	if err != nil {
 		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 	}
-	row := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(),
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus)}}
+	row := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label,
+		Weight:  c.Weighs(),
+		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus),
+		Upper: shown(c, stated.Value+plus)}}
 	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-minus), r.number(c.Kind, stated.Value+plus))
 	kind := c.Declared()
 	switch {
@@ -140,7 +146,8 @@ func (w *row) first() *row {
 	if why == "" {
 		why = "it measures " + w.MeasuredText + ", and the limits are " + w.LimitsText
 	}
-	w.trace = []report.Judgement{{Characteristic: w.ID, Balloon: w.Balloon, Stage: byMeasuring, Verdict: w.Verdict, Why: why}}
+	w.trace = []report.Judgement{{Characteristic: w.ID, Balloon: w.Balloon, Stage: byMeasuring,
+		Verdict: w.Verdict, Why: why}}
 	return w
 }
 

@@ -89,7 +89,8 @@ type Checker struct {
 
 // describe describes the reference, or gives it as it was described before.
 func (c *Checker) describe(key *part.Named) (*inspect.Meshed, error) {
-	if c.known.shape == key.Shape && len(c.known.names) == len(key.Names) && (len(key.Names) == 0 || &c.known.names[0] == &key.Names[0]) {
+	if c.known.shape == key.Shape && len(c.known.names) == len(key.Names) &&
+		(len(key.Names) == 0 || &c.known.names[0] == &key.Names[0]) {
 		return c.known.geo, nil
 	}
 	geo, err := solid.Describe(c.Rebuilder.Kernel(), key.Shape, key.Names)
@@ -196,7 +197,8 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 	laid := f.lay(mine.Mesh)
 	compared, beside := f.compare(known, key.Shape, in.shape, laid, rows, figures)
 	figures = append(figures, beside...)
-	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit, Attempt: in.attempt, Scale: scale, Pose: why.pose,
+	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
+		Attempt: in.attempt, Scale: scale, Pose: why.pose,
 		Characteristics: reported(rows), Whole: figures, Steps: in.steps, Sketches: in.sketches, Sweep: []report.Sweep{},
 		Causes: why.causes, Sought: why.sought, Explained: why.complete}
 	// What is wrong already counts once: how far the attempt follows is judged beside it.
@@ -207,7 +209,8 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		}
 	}
 	if att.Document != nil {
-		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps, Scale: f.scale}
+		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps,
+			Scale: f.scale}
 		if out.Sketches, err = s.Intervals(ctx, in.sketches); err != nil {
 			return nil, err
 		}

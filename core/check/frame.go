@@ -21,7 +21,8 @@ func unitMistake(ref, att *solid.Geometry) *report.Scale {
 	size := func(g *solid.Geometry) float64 {
 		return math.Sqrt((g.Props.Inertia[0][0] + g.Props.Inertia[1][1] + g.Props.Inertia[2][2]) / g.Props.Volume)
 	}
-	ratios := []float64{math.Cbrt(ref.Props.Volume / att.Props.Volume), math.Sqrt(ref.Props.Area / att.Props.Area), size(ref) / size(att)}
+	ratios := []float64{math.Cbrt(ref.Props.Volume / att.Props.Volume), math.Sqrt(ref.Props.Area / att.Props.Area),
+		size(ref) / size(att)}
 	for _, f := range unitFactors {
 		near := true
 		for _, q := range ratios {
@@ -32,7 +33,8 @@ func unitMistake(ref, att *solid.Geometry) *report.Scale {
 		}
 		words := map[bool]string{true: "too small", false: "too large"}[f > 1]
 		times := math.Max(f, 1/f)
-		return &report.Scale{Factor: f, Words: fmt.Sprintf("the whole part is %s times %s", quantity.FormatDecimal(times, 2), words)}
+		return &report.Scale{Factor: f, Words: fmt.Sprintf("the whole part is %s times %s", quantity.FormatDecimal(times, 2),
+			words)}
 	}
 	return nil
 }
@@ -64,7 +66,8 @@ func (f *frame) placed(att *solid.Geometry, scale *report.Scale) *frame {
 
 // told puts a pose into words.
 func (r *frame) told(pose inspect.Pose) *report.Pose {
-	p := &report.Pose{AsModeled: pose.AsModeled, Mirrored: pose.Mirrored, Angle: pose.Angle / quantity.Degree.Factor, Shift: pose.Shift}
+	p := &report.Pose{AsModeled: pose.AsModeled, Mirrored: pose.Mirrored, Angle: pose.Angle / quantity.Degree.Factor,
+		Shift: pose.Shift}
 	switch {
 	case p.Mirrored:
 		p.Words = "the mirror image of the part"

@@ -39,13 +39,16 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 		if err != nil {
 			continue // reported as the step's failure
 		}
-		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{}, Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}, Notes: []report.Note{}, Intervals: []report.Interval{}}
+		row := report.Sketch{Step: s.ID, Name: s.Name, Freedom: sol.Freedom, Held: sol.Held(), Loose: []string{},
+			Spare: []string{}, Conflicts: [][]string{}, Problems: []string{}, Notes: []report.Note{},
+			Intervals: []report.Interval{}}
 		lines, names := doc.DrawnForLines(s.ID), called.Geometry(draft.Sketch, sol)
 		for _, f := range review.Review(draft, sol, b.Table) {
 			if lines && f.Kind == review.OpenEnd {
 				continue
 			}
-			row.Notes = append(row.Notes, report.Note{Kind: f.Kind, What: f.What, Remedy: f.Remedy, Quality: review.Quality(f.Kind)})
+			row.Notes = append(row.Notes, report.Note{Kind: f.Kind, What: f.What, Remedy: f.Remedy,
+				Quality: review.Quality(f.Kind)})
 		}
 		for _, l := range sol.Loose {
 			row.Loose = append(row.Loose, names.Of(l.Entity))

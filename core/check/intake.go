@@ -62,7 +62,8 @@ func (r *taken) model(ctx context.Context, rb *part.Rebuilder, doc *part.Documen
 		if ctx.Err() != nil {
 			return nil, err
 		}
-		return nil, &Unusable{"the model cannot be rebuilt: " + err.Error(), "put this right in the document and hand it in again"}
+		return nil, &Unusable{"the model cannot be rebuilt: " + err.Error(),
+			"put this right in the document and hand it in again"}
 	}
 	if r.steps, r.sketches, err = Health(doc, b); err != nil {
 		return nil, err
@@ -75,7 +76,8 @@ func (r *taken) model(ctx context.Context, rb *part.Rebuilder, doc *part.Documen
 		return nil, &Unusable{"the model makes no solid: " + why, "put that step right and hand it in again"}
 	}
 	if err := r.k.Check(b.Solid.Shape); err != nil {
-		r.steps = append(r.steps, report.Step{ID: "part", Name: "the part", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
+		r.steps = append(r.steps, report.Step{ID: "part", Name: "the part", Kind: "step", Unsound: true,
+			Message: "the solid is not sound: " + err.Error()})
 	}
 	r.shape = b.Solid.Shape
 	return b, nil
@@ -92,7 +94,8 @@ func noted(g *solid.Geometry, doc *part.Document, b *part.Build) *solid.Geometry
 		}
 		for i, names := range b.Solid.Names {
 			if slices.ContainsFunc(names, func(x string) bool { return x == n.Face || strings.HasSuffix(x, ":"+n.Face) }) {
-				out.Threads = append(out.Threads, solid.Thread{At: faces[i].Origin, Axis: faces[i].Axis, Radius: faces[i].Radius, Text: n.Text})
+				out.Threads = append(out.Threads, solid.Thread{At: faces[i].Origin, Axis: faces[i].Axis,
+					Radius: faces[i].Radius, Text: n.Text})
 			}
 		}
 	}
@@ -133,13 +136,16 @@ func (r *taken) file(ctx context.Context, data []byte) error {
 			return &Unusable{"the STEP file holds no geometry", "export the part and not an empty document"}
 		}
 	} else if content.Wires > 0 {
-		r.note("curves", fmt.Sprintf("it holds %d curve(s) beside the solid", content.Wires), "export the solid alone, without sketches")
+		r.note("curves", fmt.Sprintf("it holds %d curve(s) beside the solid", content.Wires),
+			"export the solid alone, without sketches")
 	}
 	if content.Components > 1 && r.ex.Solids <= 1 && content.Solids > 1 {
-		return &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due", content.Components), "export the part by itself"}
+		return &Unusable{fmt.Sprintf("the STEP file holds an assembly of %d components, and a single part is due",
+			content.Components), "export the part by itself"}
 	}
 	if err := r.k.Check(content.Shape); err != nil {
-		r.steps = append(r.steps, report.Step{ID: "file", Name: "the file", Kind: "step", Unsound: true, Message: "the solid is not sound: " + err.Error()})
+		r.steps = append(r.steps, report.Step{ID: "file", Name: "the file", Kind: "step", Unsound: true,
+			Message: "the solid is not sound: " + err.Error()})
 	}
 	if err := r.stated(content); err != nil {
 		return err
@@ -164,7 +170,8 @@ func (r *taken) stated(content *solid.Content) error {
 			return err
 		}
 		if math.Abs(m.Volume-p.Volume) > asStated*p.Volume {
-			what := fmt.Sprintf("the file says that %q has a volume of %.6g mm³, and the solid in it has %.6g mm³", p.Name, p.Volume, m.Volume)
+			what := fmt.Sprintf("the file says that %q has a volume of %.6g mm³, and the solid in it has %.6g mm³", p.Name,
+				p.Volume, m.Volume)
 			r.note("stated", what, "export the part again, and compare the volume there with that of your model")
 		}
 	}
@@ -180,13 +187,16 @@ func (r *taken) sewn(content *solid.Content) (solid.Shape, error) {
 		return nil, err
 	}
 	if shape == nil {
-		return nil, &Unusable{fmt.Sprintf("the STEP file holds %d open surface(s) and no solid; %d edge(s) stay open, with gaps wider than the file's own uncertainty of %s mm", content.Shells, open, quantity.FormatDecimal(content.Uncertainty, 6)),
+		return nil, &Unusable{fmt.Sprintf("the STEP file holds %d open surface(s) and no solid; %d edge(s) stay open, "+
+			"with gaps wider than the file's own uncertainty of %s mm", content.Shells, open,
+			quantity.FormatDecimal(content.Uncertainty, 6)),
 			"close the surfaces into a solid, or export the solid and not its faces"}
 	}
 	if exact, _, err := r.k.Sew(content.Loose, 1e-7); err == nil && exact != nil {
 		r.note("surfaces", "it holds surfaces that close, and no solid", "export the solid and not its faces")
 	} else {
-		r.note("gap", fmt.Sprintf("its surfaces miss one another by up to %s mm, which is the file's own uncertainty; they were closed for the check", quantity.FormatDecimal(tolerance, 6)), "export the solid with a finer accuracy")
+		r.note("gap", fmt.Sprintf("its surfaces miss one another by up to %s mm, which is the file's own uncertainty; "+
+			"they were closed for the check", quantity.FormatDecimal(tolerance, 6)), "export the solid with a finer accuracy")
 	}
 	return shape, nil
 }
@@ -245,10 +255,13 @@ func (r *taken) tidy() error {
 		}
 	}
 	if copies > 0 {
-		r.note("copy", quantity.Count(copies, "solid is a copy", "solids are copies")+" in the same place as another one", "remove the copies")
+		r.note("copy", quantity.Count(copies, "solid is a copy", "solids are copies")+" in the same place as another one",
+			"remove the copies")
 	}
 	if crumbs > 0 {
-		r.note("left-over", fmt.Sprintf("left over: %s of %.3g mm³ in all", quantity.Count(crumbs, "tiny solid", "tiny solids"), crumb), "remove them: they are what a cut or an unfinished step left")
+		r.note("left-over", fmt.Sprintf("left over: %s of %.3g mm³ in all",
+			quantity.Count(crumbs, "tiny solid", "tiny solids"), crumb),
+			"remove them: they are what a cut or an unfinished step left")
 	}
 	if len(keep) < len(list) {
 		if shape = keep[0]; len(keep) > 1 {
@@ -283,7 +296,8 @@ func (r *taken) exact() float64 { return math.Min(0.01, math.Max(1e-4, r.uncerta
 // alike tells whether two solids are one and the same.
 func alike(a, b solid.Props) bool {
 	size := math.Cbrt(b.Volume)
-	if math.Abs(a.Volume-b.Volume) > 1e-6*b.Volume || math.Abs(a.Area-b.Area) > 1e-6*b.Area || a.Centroid.Distance(b.Centroid) > 1e-5*size {
+	if math.Abs(a.Volume-b.Volume) > 1e-6*b.Volume || math.Abs(a.Area-b.Area) > 1e-6*b.Area ||
+		a.Centroid.Distance(b.Centroid) > 1e-5*size {
 		return false
 	}
 	for i := range 3 {
@@ -301,7 +315,8 @@ func (r *taken) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) 
 	touch := false
 	for i := range list {
 		for k := range i {
-			d, _, _, err := r.k.Distance(solid.Pick{Shape: list[i], Kind: solid.PickWhole}, solid.Pick{Shape: list[k], Kind: solid.PickWhole})
+			d, _, _, err := r.k.Distance(solid.Pick{Shape: list[i], Kind: solid.PickWhole},
+				solid.Pick{Shape: list[k], Kind: solid.PickWhole})
 			touch = touch || err == nil && d < 1e-6
 		}
 	}
@@ -322,7 +337,8 @@ func (r *taken) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) 
 		return nil, err
 	}
 	if p.Volume < raw.Volume*(1-1e-9) {
-		r.note("overlap", "its solids run into one another and were never united", "unite them, so that the part is one solid")
+		r.note("overlap", "its solids run into one another and were never united",
+			"unite them, so that the part is one solid")
 		*raw = p
 		return all, nil
 	}

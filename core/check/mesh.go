@@ -22,7 +22,8 @@ func (r *frame) ofMesh(att Attempt) (*Outcome, error) {
 		return nil, &Unusable{"the mesh holds no triangles", "export the part and not an empty document; better as STEP"}
 	}
 	if n := m.Open(); n > 0 {
-		return nil, &Unusable{fmt.Sprintf("the mesh is not closed: %d of its edges do not lie between two triangles", n), "export the solid as STEP, or a closed mesh"}
+		return nil, &Unusable{fmt.Sprintf("the mesh is not closed: %d of its edges do not lie between two triangles", n),
+			"export the solid as STEP, or a closed mesh"}
 	}
 	if att.MeshKind == "stl" {
 		unit, err := quantity.LengthUnit(r.ex.Unit)
@@ -35,7 +36,8 @@ func (r *frame) ofMesh(att Attempt) (*Outcome, error) {
 	}
 	p := m.Props()
 	if !(p.Volume > 0) {
-		return nil, &Unusable{"the mesh encloses no volume: its triangles face inwards", "export the solid as STEP, or a mesh whose triangles face outwards"}
+		return nil, &Unusable{"the mesh encloses no volume: its triangles face inwards",
+			"export the solid as STEP, or a mesh whose triangles face outwards"}
 	}
 	geo := &solid.Geometry{Props: p, Box: m.Box(), Solids: m.Pieces()}
 	scale := unitMistake(r.ref, geo)
@@ -52,10 +54,14 @@ func (r *frame) ofMesh(att Attempt) (*Outcome, error) {
 		}
 		rows = append(rows, *w)
 	}
-	attempt := report.Attempt{Name: att.Name, Kind: att.MeshKind, Solids: geo.Solids, Notes: []report.IntakeNote{{Kind: "mesh",
-		What: "it is a mesh, which has no faces to measure: only figures of the whole part were compared", Remedy: "hand in the solid as STEP (AP203, AP214 or AP242)"}}}
-	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: r.ex.Title, Unit: r.ex.Unit, Attempt: attempt, Scale: scale,
-		Characteristics: reported(rows), Whole: f.roughly(), Steps: []report.Step{}, Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Causes: []report.Cause{}}
+	attempt := report.Attempt{Name: att.Name, Kind: att.MeshKind, Solids: geo.Solids,
+		Notes: []report.IntakeNote{{Kind: "mesh",
+			What:   "it is a mesh, which has no faces to measure: only figures of the whole part were compared",
+			Remedy: "hand in the solid as STEP (AP203, AP214 or AP242)"}}}
+	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: r.ex.Title, Unit: r.ex.Unit,
+		Attempt: attempt, Scale: scale,
+		Characteristics: reported(rows), Whole: f.roughly(), Steps: []report.Step{}, Sketches: []report.Sketch{},
+		Sweep: []report.Sweep{}, Causes: []report.Cause{}}
 	finished(out, r.ex)
 	return &Outcome{Report: out, AttemptMesh: m, Trace: traced(rows)}, nil
 }
@@ -73,8 +79,10 @@ func (r *frame) unmeasured(c *exercise.Characteristic) (*row, error) {
 	if err != nil {
 		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 	}
-	w := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(), Verdict: report.Ask, Reason: "a mesh has no faces to measure", Places: []report.Place{},
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus), Upper: shown(c, stated.Value+plus), LimitsText: stated.Text}}
+	w := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label,
+		Weight: c.Weighs(), Verdict: report.Ask, Reason: "a mesh has no faces to measure", Places: []report.Place{},
+		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus),
+		Upper: shown(c, stated.Value+plus), LimitsText: stated.Text}}
 	return w.first(), nil
 }
 

@@ -21,7 +21,8 @@ func practice(doc *part.Document, sketches []report.Sketch) []report.Practice {
 		if all == 0 {
 			return
 		}
-		out = append(out, report.Practice{ID: id, Label: label, Share: float64(good) / float64(all), Detail: fmt.Sprintf(lacks, all-good, all)})
+		out = append(out, report.Practice{ID: id, Label: label, Share: float64(good) / float64(all),
+			Detail: fmt.Sprintf(lacks, all-good, all)})
 	}
 	named := 0
 	for _, s := range doc.Steps {
@@ -44,6 +45,7 @@ func practice(doc *part.Document, sketches []report.Sketch) []report.Practice {
 		}
 	}
 	share("origin", "Sketches are tied to the origin", tied, len(sketches), "%d of %d sketches are not tied to the origin")
-	share("sizes", "Sizes are given once, and by name", lean, len(sketches), "%d of %d sketches give sizes that a constraint or a parameter should give")
+	share("sizes", "Sizes are given once, and by name", lean, len(sketches),
+		"%d of %d sketches give sizes that a constraint or a parameter should give")
 	return out
 }

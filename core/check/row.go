@@ -30,7 +30,8 @@ type row struct {
 func (w row) judged(stage, why string, change func(*report.Characteristic)) row {
 	w.Places = slices.Clone(w.Places)
 	change(&w.Characteristic)
-	w.trace = append(slices.Clip(w.trace), report.Judgement{Characteristic: w.ID, Balloon: w.Balloon, Stage: stage, Verdict: w.Verdict, Carried: w.Carried, Why: why})
+	w.trace = append(slices.Clip(w.trace), report.Judgement{Characteristic: w.ID, Balloon: w.Balloon, Stage: stage,
+		Verdict: w.Verdict, Carried: w.Carried, Why: why})
 	return w
 }
 
@@ -91,7 +92,9 @@ func (f *frame) rescaled(rows []row) []row {
 			right = right && p.Measured != nil && *p.Measured*times >= row.Lower-slack && *p.Measured*times <= row.Upper+slack
 		}
 		if right {
-			out[i] = row.judged(byUnit, "it is in with the unit put right", func(c *report.Characteristic) { c.Behind, c.Carried = true, true })
+			out[i] = row.judged(byUnit, "it is in with the unit put right", func(c *report.Characteristic) {
+				c.Behind, c.Carried = true, true
+			})
 			continue
 		}
 		why := "with the unit put right it would be " + f.number(row.Kind, *row.Measured*times)

@@ -52,7 +52,8 @@ func sortFiles(ex *exercise.Exercise, files []File) (part []byte, found map[stri
 		for _, w := range ex.WhatIfs {
 			names = append(names, `"`+w.Name+`.step"`)
 		}
-		return nil, nil, &Unusable{fmt.Sprintf("%d of the %d files could be the part itself", len(rest), len(files)), "hand in one file of the part as the sheet has it, and beside it " + strings.Join(names, ", ")}
+		return nil, nil, &Unusable{fmt.Sprintf("%d of the %d files could be the part itself", len(rest), len(files)),
+			"hand in one file of the part as the sheet has it, and beside it " + strings.Join(names, ", ")}
 	}
 	return rest[0].STEP, found, nil
 }
@@ -61,7 +62,8 @@ func sortFiles(ex *exercise.Exercise, files []File) (part []byte, found map[stri
 // rebuilt with its sizes. What is out already at the sheet's sizes counts once, there: only
 // what did not follow is told. The sizes are worked out from the sheet's (of ref), and carried is the
 // reference with the causes of the attempt in it.
-func (r *frame) whatIfs(ctx context.Context, why *explained, ref, carried *part.Document, files map[string][]byte) ([]report.WhatIf, error) {
+func (r *frame) whatIfs(ctx context.Context, why *explained, ref, carried *part.Document,
+	files map[string][]byte) ([]report.WhatIf, error) {
 	if ref == nil || !r.ex.WhatIfFiles {
 		return nil, nil
 	}
@@ -118,7 +120,8 @@ func (r *frame) whatIfs(ctx context.Context, why *explained, ref, carried *part.
 }
 
 // varied checks one file against the reference that r holds.
-func (r *frame) varied(ctx context.Context, data []byte, row *report.WhatIf, was map[string]report.Characteristic, right bool) error {
+func (r *frame) varied(ctx context.Context, data []byte, row *report.WhatIf, was map[string]report.Characteristic,
+	right bool) error {
 	in := &taken{k: r.k, ex: r.ex}
 	if err := in.file(ctx, data); err != nil {
 		if ctx.Err() != nil {

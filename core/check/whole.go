@@ -44,13 +44,16 @@ func (r *frame) figures(shape solid.Shape) []report.Figure {
 		if math.Abs(v) < 1e-9 { // what is left of rounding
 			v = 0
 		}
-		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol, map[int]string{1: "", 2: "²", 3: "³"}[n])
+		return fmt.Sprintf("%.6g %s%s", v/math.Pow(unit.Factor, float64(n)), unit.Symbol,
+			map[int]string{1: "", 2: "²", 3: "³"}[n])
 	}
 	moved := r.moved()
 	want := max(1, r.ex.Solids)
 	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, quantity.Count(r.att.Solids, "solid", "solids"))
-	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume, power(r.att.Props.Volume, 3))
-	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area, power(r.att.Props.Area, 2))
+	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume,
+		power(r.att.Props.Volume, 3))
+	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area,
+		power(r.att.Props.Area, 2))
 	off := moved.Props.Centroid.Distance(r.ref.Props.Centroid)
 	add("centre", "Centre of mass, from where it should be", 0, off, placeTolerance, power(off, 1))
 	worst := largest(r.ref.Extent().Sub(moved.Extent()))
@@ -65,8 +68,10 @@ func (r *frame) figures(shape solid.Shape) []report.Figure {
 
 // moments compares the principal moments of inertia of the part at density one.
 func (r *frame) moments() report.Figure {
-	want, got := atlas.FiguresOf(r.ref.Props, 1, solid.Identity).Inner, atlas.FiguresOf(r.att.Props, 1, solid.Identity).Inner
-	f := report.Figure{ID: "moments", Label: "Principal moments of inertia, density 1", Measured: got[2], Verdict: report.In, Deviation: "0 %"}
+	want, got := atlas.FiguresOf(r.ref.Props, 1, solid.Identity).Inner,
+		atlas.FiguresOf(r.att.Props, 1, solid.Identity).Inner
+	f := report.Figure{ID: "moments", Label: "Principal moments of inertia, density 1", Measured: got[2],
+		Verdict: report.In, Deviation: "0 %"}
 	f.Reference = &want[2]
 	worst := 0.0
 	unit, _ := quantity.LengthUnit(r.ex.Unit)
@@ -96,7 +101,8 @@ func (r *frame) moments() report.Figure {
 
 // superscript writes a whole number raised.
 func superscript(n int) string {
-	return strings.NewReplacer("-", "⁻", "0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷", "8", "⁸", "9", "⁹").Replace(fmt.Sprint(n))
+	return strings.NewReplacer("-", "⁻", "0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷",
+		"8", "⁸", "9", "⁹").Replace(fmt.Sprint(n))
 }
 
 func largest(v solid.Vec) float64 {
@@ -196,7 +202,8 @@ func (r *frame) elsewhere(known, mine *inspect.Meshed, rows []row, figures []rep
 		return nil
 	}
 	if off := mine.Strays(known, r.pose.Transform, placeTolerance); len(off) > 0 {
-		return []report.Figure{{ID: "places", Label: "Faces where they should be", Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
+		return []report.Figure{{ID: "places", Label: "Faces where they should be",
+			Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
 			Text: fmt.Sprintf("%d of %d lie elsewhere", len(off), len(r.att.Faces))}}
 	}
 	return nil
@@ -205,7 +212,8 @@ func (r *frame) elsewhere(known, mine *inspect.Meshed, rows []row, figures []rep
 // compare lays the attempt over the reference and gives the figures of both together: a part
 // in the wrong unit in the right one, a mirror image mirrored, so that what else is wrong is
 // seen. There is nothing to compare where all agrees.
-func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *laid, rows []row, figures []report.Figure) (*Compared, []report.Figure) {
+func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *laid, rows []row,
+	figures []report.Figure) (*Compared, []report.Figure) {
 	if agrees(rows, figures) {
 		return nil, nil
 	}
@@ -220,9 +228,11 @@ func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *lai
 	for i, v := range out.Deviation {
 		out.Deviation[i] = math.Round(1e5*v) / 1e5
 	}
-	_, missing, beyond := inspect.Compare(inspect.Refine(known.Mesh, r.ref.Faces, side), r.ref.Faces, inspect.NewSkin(mine.mesh, mine.geo.Faces, deflection))
+	_, missing, beyond := inspect.Compare(inspect.Refine(known.Mesh, r.ref.Faces, side), r.ref.Faces,
+		inspect.NewSkin(mine.mesh, mine.geo.Faces, deflection))
 	high, low = math.Max(high, beyond), math.Max(low, missing)
-	f := report.Figure{ID: "deviation", Label: "Largest deviation, outward and inward", Measured: math.Max(high, low), Verdict: report.In, Extra: true,
+	f := report.Figure{ID: "deviation", Label: "Largest deviation, outward and inward", Measured: math.Max(high, low),
+		Verdict: report.In, Extra: true,
 		Text: r.ofDim(quantity.Length, high) + " outward, " + r.ofDim(quantity.Length, low) + " inward"}
 	if f.Measured > placeTolerance {
 		f.Verdict = report.Out
@@ -234,7 +244,8 @@ func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *lai
 // overlap works out the material that both have, that the attempt has too much and that it
 // lacks. The volumes must add up; where they do not, nothing is claimed.
 func (r *frame) overlap(key, shape solid.Shape, t solid.Transform, deflection float64, out *Compared) report.Figure {
-	f := report.Figure{ID: "shared", Label: "Material shared, too much and missing", Verdict: report.Ask, Extra: true, Text: "could not be worked out"}
+	f := report.Figure{ID: "shared", Label: "Material shared, too much and missing", Verdict: report.Ask, Extra: true,
+		Text: "could not be worked out"}
 	if len(r.ref.Faces)+len(r.att.Faces) > mostFaces {
 		f.Text = "not worked out for a part with so many faces"
 		return f

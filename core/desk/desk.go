@@ -60,7 +60,8 @@ func Odd(attempts []Attempt) []Oddity {
 		}
 		if len(names) > 1 {
 			a := byFile[f][len(byFile[f])-1]
-			out = append(out, Oddity{What: strings.Join(names, " and ") + " handed in the same file", Why: "to the last byte", Issue: a.Issue, Attempt: a.ID})
+			out = append(out, Oddity{What: strings.Join(names, " and ") + " handed in the same file", Why: "to the last byte",
+				Issue: a.Issue, Attempt: a.ID})
 		}
 	}
 	students := make([]string, 0, len(latest))
@@ -92,7 +93,8 @@ func Odd(attempts []Attempt) []Oddity {
 				out = append(out, Oddity{What: s + " modelled the mirror image", Issue: a.Issue, Attempt: a.ID})
 			}
 			if a.Report.Scale != nil {
-				out = append(out, Oddity{What: s + " modelled in another unit", Why: a.Report.Scale.Words, Issue: a.Issue, Attempt: a.ID})
+				out = append(out, Oddity{What: s + " modelled in another unit", Why: a.Report.Scale.Words, Issue: a.Issue,
+					Attempt: a.ID})
 			}
 		}
 	}
@@ -103,7 +105,8 @@ func Odd(attempts []Attempt) []Oddity {
 	sort.Ints(balloons)
 	for _, b := range balloons {
 		if checked >= least && 2*wrong[b] > checked {
-			out = append(out, Oddity{What: fmt.Sprintf("%d of %d have balloon %d wrong (%s)", wrong[b], checked, b, label[b]), Why: "look whether the sheet is clear there", Issue: issue})
+			out = append(out, Oddity{What: fmt.Sprintf("%d of %d have balloon %d wrong (%s)", wrong[b], checked, b, label[b]),
+				Why: "look whether the sheet is clear there", Issue: issue})
 		}
 	}
 	return out

@@ -52,18 +52,25 @@ func (d *doctor) add(rank int, f report.Finding) {
 func (d *doctor) whole() {
 	r := d.r
 	if s := r.Scale; s != nil {
-		d.add(0, report.Finding{Kind: "unit", Where: "the whole part", What: s.Words, Cause: "the unit of the model was not the sheet's", Remedy: fmt.Sprintf("set the unit to %s before the first sketch and give the sizes again", unitName(r.Unit)), Sure: "certain"})
+		d.add(0, report.Finding{Kind: "unit", Where: "the whole part", What: s.Words, Cause: "the unit of the model was " +
+			"not the sheet's", Remedy: fmt.Sprintf("set the unit to %s before the first sketch and give the sizes again",
+			unitName(r.Unit)), Sure: "certain"})
 	}
 	if p := r.Pose; p != nil {
 		if p.Mirrored {
-			d.add(0, report.Finding{Kind: "mirror", Where: "the whole part", What: "only the mirror image of the model fits the sheet", Cause: "a view was read from the wrong side", Remedy: "check how the views are arranged against the projection symbol, then mirror the model", Sure: "certain"})
+			d.add(0, report.Finding{Kind: "mirror", Where: "the whole part", What: "only the mirror image of the model fits " +
+				"the sheet", Cause: "a view was read from the wrong side",
+				Remedy: "check how the views are arranged against the projection symbol, then mirror the model", Sure: "certain"})
 		} else if !p.AsModeled {
-			d.add(8, report.Finding{Kind: "pose", Where: "the whole part", What: p.Words, Cause: "modelled on another plane or away from the origin", Remedy: "the sizes are right; next time, choose the sketch plane that gives the pictorial view of the sheet", Sure: "certain"})
+			d.add(8, report.Finding{Kind: "pose", Where: "the whole part", What: p.Words, Cause: "modelled on another plane " +
+				"or away from the origin", Remedy: "the sizes are right; next time, choose the sketch plane that gives the " +
+				"pictorial view of the sheet", Sure: "certain"})
 		}
 	}
 	for _, f := range r.Whole {
 		if f.ID == "solids" && f.Verdict != report.In {
-			x := report.Finding{Kind: "solids", Where: "the whole part", What: "it consists of " + f.Text, Remedy: "unite them, so that the part is one solid", Sure: "certain"}
+			x := report.Finding{Kind: "solids", Where: "the whole part", What: "it consists of " + f.Text,
+				Remedy: "unite them, so that the part is one solid", Sure: "certain"}
 			for _, n := range r.Attempt.Notes {
 				switch n.Kind {
 				case "copy", "left-over", "touch", "overlap", "apart":
@@ -75,7 +82,9 @@ func (d *doctor) whole() {
 	}
 	for _, f := range r.Whole {
 		if f.ID == "places" && f.Verdict != report.In && len(r.Causes) == 0 {
-			d.add(2, report.Finding{Kind: "places", Where: "the whole part", What: "every dimension agrees, yet the shape differs: of its faces, " + f.Text, Cause: "a feature stands on another side, or a ring of holes begins elsewhere", Remedy: "compare the model with every view of the sheet and check where each feature is", Sure: "certain"})
+			d.add(2, report.Finding{Kind: "places", Where: "the whole part", What: "every dimension agrees, yet the shape " +
+				"differs: of its faces, " + f.Text, Cause: "a feature stands on another side, or a ring of holes begins elsewhere",
+				Remedy: "compare the model with every view of the sheet and check where each feature is", Sure: "certain"})
 		}
 	}
 	for _, n := range r.Attempt.Notes {
@@ -87,7 +96,8 @@ func (d *doctor) whole() {
 		}
 	}
 	if r.Attempt.Shells > 0 {
-		d.add(1, report.Finding{Kind: "shells", Where: "the file", What: "it holds " + quantity.Count(r.Attempt.Shells, "open surface", "open surfaces") + " beside the solid", Remedy: "export the solid alone", Sure: "certain"})
+		d.add(1, report.Finding{Kind: "shells", Where: "the file", What: "it holds " + quantity.Count(r.Attempt.Shells,
+			"open surface", "open surfaces") + " beside the solid", Remedy: "export the solid alone", Sure: "certain"})
 	}
 }
 
@@ -101,7 +111,8 @@ func (d *doctor) steps() {
 		if !s.Failed {
 			rank, kind = 6, "step-warning"
 		}
-		d.add(rank, report.Finding{Kind: kind, Step: s.ID, Where: "step " + label(s.ID, s.Name), What: s.Message, Remedy: "open this step and put it right", Sure: "certain"})
+		d.add(rank, report.Finding{Kind: kind, Step: s.ID, Where: "step " + label(s.ID, s.Name), What: s.Message,
+			Remedy: "open this step and put it right", Sure: "certain"})
 	}
 }
 
@@ -124,7 +135,8 @@ func (d *doctor) causes() {
 		if c.Characteristic != "" {
 			continue
 		}
-		f := report.Finding{Kind: "mistake", Where: "the part", What: c.What + d.hang(c), Cause: c.Cause, Remedy: c.Remedy, Sure: c.Sure}
+		f := report.Finding{Kind: "mistake", Where: "the part", What: c.What + d.hang(c), Cause: c.Cause,
+			Remedy: c.Remedy, Sure: c.Sure}
 		if len(c.Also) > 0 {
 			f.Balloon = c.Also[0]
 			for k := range d.r.Characteristics {
@@ -138,9 +150,12 @@ func (d *doctor) causes() {
 	switch {
 	case d.r.Explained || d.r.Scale != nil:
 	case len(d.r.Causes) == 0 && d.r.Sought:
-		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "no usual mistake and no other sizes explain this part", Remedy: "compare it with every view of the sheet, starting at the first step", Sure: "certain"})
+		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "no usual mistake and no other sizes explain " +
+			"this part", Remedy: "compare it with every view of the sheet, starting at the first step", Sure: "certain"})
 	case len(d.r.Causes) > 0:
-		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of the difference", Remedy: "correct what is named here, then compare the part with every view of the sheet", Sure: "certain"})
+		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of " +
+			"the difference", Remedy: "correct what is named here, then compare the part with every view of the sheet",
+			Sure: "certain"})
 	}
 }
 
@@ -175,7 +190,8 @@ func (d *doctor) characteristics() {
 				f.Cause = "a place of the note was forgotten, or the pattern has the wrong count"
 				f.Remedy = fmt.Sprintf("the note asks for %d; add the missing ones", len(c.Places))
 				if out := wrongPlaces(c) - n; out > 0 {
-					f.What += fmt.Sprintf("; where it is there, the sheet states %s and the model measures %s", c.NominalText, c.MeasuredText)
+					f.What += fmt.Sprintf("; where it is there, the sheet states %s and the model measures %s", c.NominalText,
+						c.MeasuredText)
 				}
 			}
 			d.add(2, f)
@@ -184,7 +200,8 @@ func (d *doctor) characteristics() {
 			if mesh := d.r.Attempt.Kind; mesh == "stl" || mesh == "3mf" {
 				continue // told once for all
 			}
-			f.Kind, f.What, f.Remedy, f.Sure = "ask", reasonOr(c.Reason, "this could not be measured"), "your instructor will check it", "possible"
+			f.Kind, f.What, f.Remedy, f.Sure = "ask", reasonOr(c.Reason, "this could not be measured"),
+				"your instructor will check it", "possible"
 			d.add(7, f)
 			continue
 		}
@@ -260,20 +277,23 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 	}
 	for _, o := range d.r.Characteristics {
 		if o.ID != c.ID && o.Kind == c.Kind && same(m, o.Nominal) && !same(n, o.Nominal) {
-			return fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, o.NominalText), fmt.Sprintf("enter %s here", c.NominalText), "likely"
+			return fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, o.NominalText),
+				fmt.Sprintf("enter %s here", c.NominalText), "likely"
 		}
 	}
 	if kind.Chained {
 		for _, o := range d.r.Characteristics {
 			if o.ID != c.ID && characteristic.Of(o.Kind).Chained && same(math.Abs(m-n), o.Nominal) {
-				return fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, o.NominalText), fmt.Sprintf("check from which face the sheet measures %s", c.NominalText), "likely"
+				return fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon,
+					o.NominalText), fmt.Sprintf("check from which face the sheet measures %s", c.NominalText), "likely"
 			}
 		}
 	}
 	if c.Deviation != nil && math.Abs(*c.Deviation) < 0.02*math.Abs(n) && d.r.Unit == "in" && kind.Dim == quantity.Length {
 		in := m / 25.4
 		if same(in*1000, math.Round(in*1000)) || same(in*100, math.Round(in*100)) {
-			return "a rounded decimal was entered instead of the fraction", fmt.Sprintf("enter the fraction %s", c.NominalText), "likely"
+			return "a rounded decimal was entered instead of the fraction", fmt.Sprintf("enter the fraction %s", c.NominalText),
+				"likely"
 		}
 	}
 	if kind.Remedy != "" {
@@ -287,7 +307,8 @@ func (d *doctor) sketches() {
 		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
 		if s.Freedom > 0 {
 			f.Kind = "loose"
-			f.What = fmt.Sprintf("%s left: %s can still move", quantity.Count(s.Freedom, "freedom is", "freedoms are"), quantity.List(s.Loose, 6))
+			f.What = fmt.Sprintf("%s left: %s can still move", quantity.Count(s.Freedom, "freedom is", "freedoms are"),
+				quantity.List(s.Loose, 6))
 			f.Cause = "a size or a constraint is missing"
 			f.Remedy = "pull at these points and add what should hold them"
 			d.add(4, f)
@@ -313,7 +334,8 @@ func (d *doctor) sketches() {
 			for _, n := range weak[:min(3, len(weak))] {
 				what = append(what, n.What)
 			}
-			f.Kind, f.What, f.Cause, f.Remedy = "sketch-quality", strings.Join(what, "; "), "it looks right today and gives way when sizes change", "in the sketch, "+weak[0].Remedy
+			f.Kind, f.What, f.Cause, f.Remedy = "sketch-quality", strings.Join(what, "; "),
+				"it looks right today and gives way when sizes change", "in the sketch, "+weak[0].Remedy
 			if n := len(weak) - 3; n > 0 {
 				f.What += fmt.Sprintf("; and %d more of this kind", n)
 			}
@@ -328,7 +350,9 @@ func (d *doctor) sketches() {
 				what = append(what, fmt.Sprintf("above %s = %s the sketch ends: %s", i.Parameter, i.High.Value, i.High.Why))
 			}
 			if len(what) > 0 {
-				f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "interval", strings.Join(what, "; ")+"; the part itself holds further", "something in this sketch does not follow the size, or is held by the wrong thing", "vary "+i.Parameter+" in the sketch and see what does not follow", "likely"
+				f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "interval", strings.Join(what, "; ")+"; the part itself holds further",
+					"something in this sketch does not follow the size, or is held by the wrong thing", "vary "+i.Parameter+
+						" in the sketch and see what does not follow", "likely"
 				d.add(6, f)
 			}
 		}
@@ -346,7 +370,8 @@ func (d *doctor) whatIfs() {
 		case report.Missing:
 			f.Remedy = "give the part these sizes, export it, and hand it in beside the part"
 		case report.Differs:
-			f.Cause, f.Remedy = "a number was typed where a size should follow", "change the size in the model and look what stays behind"
+			f.Cause, f.Remedy = "a number was typed where a size should follow",
+				"change the size in the model and look what stays behind"
 		case report.Breaks:
 			f.Remedy = "export the part with these sizes again"
 		default:
@@ -384,7 +409,9 @@ func (d *doctor) sweep() {
 		if len(bad) == 0 {
 			for _, s := range rows {
 				if s.Slides {
-					d.add(8, report.Finding{Kind: "slides", Where: "parameter " + name, What: s.Detail, Cause: "the part is not held to the origin or its middle as the reference is", Remedy: "put the centre of symmetry on the origin and constrain it there", Sure: "likely"})
+					d.add(8, report.Finding{Kind: "slides", Where: "parameter " + name, What: s.Detail,
+						Cause:  "the part is not held to the origin or its middle as the reference is",
+						Remedy: "put the centre of symmetry on the origin and constrain it there", Sure: "likely"})
 					break
 				}
 			}
@@ -397,15 +424,23 @@ func (d *doctor) sweep() {
 		}
 		switch {
 		case counts[report.Missing] > 0:
-			f.Kind, f.What, f.Cause, f.Remedy = "parameter-missing", "the model has no such parameter", "numbers were typed where the named size was asked for"+numbers, "add the parameter and use it in their place"
+			f.Kind, f.What, f.Cause, f.Remedy = "parameter-missing", "the model has no such parameter",
+				"numbers were typed where the named size was asked for"+numbers, "add the parameter and use it in their place"
 		case counts[report.Still] > 0:
-			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes", "a number was typed where the parameter was asked for"+numbers, "use "+name+" in the sizes that it drives"
+			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes",
+				"a number was typed where the parameter was asked for"+numbers, "use "+name+" in the sizes that it drives"
 		case counts[report.Breaks] > 0:
-			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "), detail), "a size was typed that should follow, or a cut has a typed depth where it should go through", "make the sizes that depend on it follow"
+			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "),
+				detail), "a size was typed that should follow, or a cut has a typed depth where it should go through",
+				"make the sizes that depend on it follow"
 		case half != "":
-			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", strings.Join(bad, ", "), half), "the two halves have sizes of their own, or one side is a fixed number"+numbers, "make both sides symmetric about the middle, or mirror one of them", "likely"
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", strings.Join(bad, ", "), half),
+				"the two halves have sizes of their own, or one side is a fixed number"+numbers,
+				"make both sides symmetric about the middle, or mirror one of them", "likely"
 		default:
-			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s", strings.Join(bad, ", "), detail), "a size that depends on it was typed as a number"+numbers+", or the part is not held to its symmetry", "change it by a tenth and see what stays behind", "likely"
+			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s",
+				strings.Join(bad, ", "), detail), "a size that depends on it was typed as a number"+numbers+
+				", or the part is not held to its symmetry", "change it by a tenth and see what stays behind", "likely"
 		}
 		d.add(6, f)
 	}

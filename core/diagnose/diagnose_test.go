@@ -12,7 +12,9 @@ func number(v float64) *float64 { return &v }
 // size is a characteristic that is out.
 func size(id string, balloon int, kind string, nominal, measured float64) report.Characteristic {
 	dev := measured - nominal
-	return report.Characteristic{ID: id, Balloon: balloon, Kind: kind, Label: "Size " + id, Nominal: nominal, NominalText: "N" + id, Measured: number(measured), MeasuredText: "M" + id, Deviation: &dev, Verdict: report.Out, Places: []report.Place{{Verdict: report.Out}}}
+	return report.Characteristic{ID: id, Balloon: balloon, Kind: kind, Label: "Size " + id, Nominal: nominal,
+		NominalText: "N" + id, Measured: number(measured), MeasuredText: "M" + id, Deviation: &dev, Verdict: report.Out,
+		Places: []report.Place{{Verdict: report.Out}}}
 }
 
 func in(c report.Characteristic) report.Characteristic {
@@ -50,7 +52,8 @@ func TestCausesOfWrongSizes(t *testing.T) {
 			continue
 		}
 		f := r.Findings[0]
-		if f.Balloon != 1 || f.Sure != c.sure || !strings.Contains(f.Cause, c.say) || c.say == "" && f.Cause != "" || f.Remedy == "" || !strings.Contains(f.What, "Ma") {
+		if f.Balloon != 1 || f.Sure != c.sure || !strings.Contains(f.Cause, c.say) || c.say == "" && f.Cause != "" ||
+			f.Remedy == "" || !strings.Contains(f.What, "Ma") {
 			t.Errorf("%s: %+v", c.name, f)
 		}
 	}
@@ -59,8 +62,11 @@ func TestCausesOfWrongSizes(t *testing.T) {
 // Findings stand in the order in which to put them right, and say of sketches what
 // the check found there, in one finding for what makes a sketch weak.
 func TestOrderAndSketches(t *testing.T) {
-	early := report.Interval{Parameter: "width", Nominal: "120", Low: report.IntervalEnd{Value: "83", Why: "l2 and c1 meet", Early: true}, High: report.IntervalEnd{Value: "1200", Open: true}}
-	late := report.Interval{Parameter: "depth", Nominal: "70", Low: report.IntervalEnd{Value: "20", Why: "c1 and c2 meet"}, High: report.IntervalEnd{Open: true}}
+	early := report.Interval{Parameter: "width", Nominal: "120",
+		Low:  report.IntervalEnd{Value: "83", Why: "l2 and c1 meet", Early: true},
+		High: report.IntervalEnd{Value: "1200", Open: true}}
+	late := report.Interval{Parameter: "depth", Nominal: "70", Low: report.IntervalEnd{Value: "20", Why: "c1 and c2 meet"},
+		High: report.IntervalEnd{Open: true}}
 	missing := size("b", 2, "diameter", 9, 0)
 	missing.Verdict, missing.Measured = report.NotFound, nil
 	missing.Places = []report.Place{{Verdict: report.In}, {Verdict: report.NotFound}}
@@ -68,12 +74,19 @@ func TestOrderAndSketches(t *testing.T) {
 		Characteristics: []report.Characteristic{size("a", 1, "distance", 31, 33.7), missing},
 		Pose:            &report.Pose{Words: "turned by 37° and shifted"},
 		Steps:           []report.Step{{ID: "f1", Name: "rounds", Kind: "fillet", Failed: true, Message: "no edge"}},
-		Sketches: []report.Sketch{{Step: "s1", Name: "outline", Freedom: 2, Loose: []string{"p4", "c1"}, Spare: []string{"k9"}, Intervals: []report.Interval{early, late}, Notes: []report.Note{
-			{Kind: "loose", What: "2 freedoms are left"}, {Kind: "spare", What: "adds nothing: l1 is horizontal", Remedy: "remove it"}, {Kind: "open-end", What: "l5 ends in the open", Remedy: "join it"},
-			{Kind: "repeated", What: "the radius 3 is typed 4 times", Remedy: "make them equal", Quality: true}, {Kind: "untied", What: "nothing ties it", Remedy: "tie it", Quality: true},
-			{Kind: "unnamed", What: "first", Quality: true}, {Kind: "unnamed", What: "second", Quality: true}, {Kind: "unnamed", What: "third", Quality: true}}},
-			{Step: "s2", Notes: []report.Note{{Kind: "conflict", What: "these cannot hold together: a; b", Remedy: "change one"}}}},
-		Sweep: []report.Sweep{{Parameter: "width", Percent: -10, Outcome: report.Breaks, Detail: "no solid"}, {Parameter: "width", Percent: 10, Outcome: report.Follows}, {Parameter: "web", Percent: 10, Outcome: report.Still}, {Parameter: "gone", Outcome: report.Missing}, {Parameter: "ends", Percent: 25, Outcome: report.BothEnd}},
+		Sketches: []report.Sketch{{Step: "s1", Name: "outline", Freedom: 2, Loose: []string{"p4", "c1"},
+			Spare: []string{"k9"}, Intervals: []report.Interval{early, late}, Notes: []report.Note{
+				{Kind: "loose", What: "2 freedoms are left"}, {Kind: "spare", What: "adds nothing: l1 is horizontal",
+					Remedy: "remove it"}, {Kind: "open-end", What: "l5 ends in the open", Remedy: "join it"},
+				{Kind: "repeated", What: "the radius 3 is typed 4 times", Remedy: "make them equal", Quality: true},
+				{Kind: "untied", What: "nothing ties it", Remedy: "tie it", Quality: true},
+				{Kind: "unnamed", What: "first", Quality: true}, {Kind: "unnamed", What: "second", Quality: true},
+				{Kind: "unnamed", What: "third", Quality: true}}},
+			{Step: "s2", Notes: []report.Note{{Kind: "conflict", What: "these cannot hold together: a; b",
+				Remedy: "change one"}}}},
+		Sweep: []report.Sweep{{Parameter: "width", Percent: -10, Outcome: report.Breaks, Detail: "no solid"},
+			{Parameter: "width", Percent: 10, Outcome: report.Follows}, {Parameter: "web", Percent: 10, Outcome: report.Still},
+			{Parameter: "gone", Outcome: report.Missing}, {Parameter: "ends", Percent: 25, Outcome: report.BothEnd}},
 	}
 	r.Findings = Findings(r)
 	var kinds []string
@@ -85,12 +98,16 @@ func TestOrderAndSketches(t *testing.T) {
 		kinds = append(kinds, f.Kind)
 		by[f.Kind] = f
 	}
-	want := "step conflict not-found size loose spare profile interval breaks parameter-still parameter-missing sketch-quality pose"
+	want := "step conflict not-found size loose spare profile interval breaks parameter-still parameter-missing " +
+		"sketch-quality pose"
 	if got := strings.Join(kinds, " "); got != want {
 		t.Errorf("findings %s\nwant     %s", got, want)
 	}
-	for kind, say := range map[string]string{"interval": "below width = 83 the sketch ends: l2 and c1 meet; the part itself holds further", "sketch-quality": "nothing ties it; first; and 2 more of this kind", "loose": "p4 and c1 can still move",
-		"not-found": "1 of 2 places are missing", "breaks": "-10 %", "profile": "l5 ends in the open", "conflict": "cannot hold together"} {
+	for kind, say := range map[string]string{"interval": "below width = 83 the sketch ends: l2 and c1 meet; the part " +
+		"itself holds further", "sketch-quality": "nothing ties it; first; and 2 more of this kind",
+		"loose":     "p4 and c1 can still move",
+		"not-found": "1 of 2 places are missing", "breaks": "-10 %", "profile": "l5 ends in the open",
+		"conflict": "cannot hold together"} {
 		if !strings.Contains(by[kind].What, say) {
 			t.Errorf("%s: %q", kind, by[kind].What)
 		}

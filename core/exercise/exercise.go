@@ -305,7 +305,8 @@ func (e *Exercise) State(dim quantity.Dim, v float64) characteristic.Stated {
 	switch {
 	case dim == quantity.Angle:
 		deg := math.Round(v/quantity.Degree.Factor*100) / 100
-		return characteristic.Stated{Text: quantity.FormatDecimal(deg, 2) + "°", Value: deg * quantity.Degree.Factor, Half: 0.005 * quantity.Degree.Factor}
+		return characteristic.Stated{Text: quantity.FormatDecimal(deg, 2) + "°", Value: deg * quantity.Degree.Factor,
+			Half: 0.005 * quantity.Degree.Factor}
 	case dim == quantity.Number:
 		return characteristic.Stated{Text: quantity.FormatDecimal(v, 0), Value: math.Round(v)}
 	case e.Unit == "in":
@@ -314,7 +315,8 @@ func (e *Exercise) State(dim quantity.Dim, v float64) characteristic.Stated {
 			return characteristic.Stated{Text: text, Value: v}
 		}
 		r := math.Round(in*1000) / 1000
-		return characteristic.Stated{Text: quantity.FormatDecimal(r, 3), Value: r * quantity.Inch.Factor, Half: 0.0005 * quantity.Inch.Factor}
+		return characteristic.Stated{Text: quantity.FormatDecimal(r, 3), Value: r * quantity.Inch.Factor,
+			Half: 0.0005 * quantity.Inch.Factor}
 	}
 	u, err := quantity.LengthUnit(e.Unit)
 	if err != nil {

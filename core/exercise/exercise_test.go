@@ -16,7 +16,8 @@ import (
 // is larger than 0.01.
 // A fit allows its own limits and the nominal size, which is what is modelled.
 func TestFitsOfCharacteristics(t *testing.T) {
-	for class, want := range map[string][2]float64{"H7": {0, 0.021}, "k6": {0, 0.015}, "g6": {0.020, 0}, "js6": {0.0065, 0.0065}, "P7": {0.035, 0}} {
+	for class, want := range map[string][2]float64{"H7": {0, 0.021}, "k6": {0, 0.015}, "g6": {0.020, 0},
+		"js6": {0.0065, 0.0065}, "P7": {0.035, 0}} {
 		e := &Exercise{Unit: "mm", General: Tolerance{Kind: "iso286", Class: class}}
 		minus, plus, err := e.Limits(&Characteristic{Kind: "diameter"}, e.StateOf(characteristic.Of("diameter"), 26))
 		if err != nil || math.Abs(minus-want[0]) > 1e-12 || math.Abs(plus-want[1]) > 1e-12 {
@@ -57,23 +58,32 @@ func TestStatedValuesAndLimits(t *testing.T) {
 		}
 	}
 	e := &Exercise{Unit: "mm"}
-	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "loose"}}, characteristic.Stated{}); err == nil {
+	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "loose"}},
+		characteristic.Stated{}); err == nil {
 		t.Error("an unknown kind of tolerance is taken")
 	}
-	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "limits", Plus: "0.1 deg", Minus: "0"}}, characteristic.Stated{}); err == nil {
+	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "limits", Plus: "0.1 deg",
+		Minus: "0"}}, characteristic.Stated{}); err == nil {
 		t.Error("an angle is taken as the limit of a length")
 	}
 }
 
 func TestFaultsNameTheirPlace(t *testing.T) {
-	good := `{"hammerset":"exercise/2","kind":"part","title":"T","unit":"mm","reference":"r.json","characteristics":[{"id":"a","balloon":1,"kind":"distance","label":"A","of":[["x","y"]]}],"rubric":{"characteristics":10},"sheets":[{"paper":"A4","scale":"1:1","projection":"first","views":[],"dimensions":[{"characteristic":"a","view":"v","kind":"linear"}]}]}`
+	good := `{"hammerset":"exercise/2","kind":"part","title":"T","unit":"mm","reference":"r.json",
+	"characteristics":[{"id":"a","balloon":1,"kind":"distance","label":"A","of":[["x","y"]]}],
+	"rubric":{"characteristics":10},"sheets":[{"paper":"A4","scale":"1:1","projection":"first","views":[],
+	"dimensions":[{"characteristic":"a","view":"v","kind":"linear"}]}]}`
 	if _, err := Read([]byte(good)); err != nil {
 		t.Fatal(err)
 	}
 	for _, c := range []struct{ from, to, pointer string }{
-		{`"exercise/2"`, `"exercise/9"`, "/hammerset"}, {`"kind":"part"`, `"kind":"heap"`, "/kind"}, {`"sheets":[`, `"sheets":[{},`, "/sheets"}, {`[["x","y"]]`, `[["x","c1#y"]]`, "/characteristics/0/of/0/1"}, {`"title":"T"`, `"title":""`, "/title"}, {`"unit":"mm"`, `"unit":"ell"`, "/unit"}, {`"r.json"`, `""`, "/reference"},
-		{`"id":"a"`, `"id":""`, "/characteristics/0/id"}, {`"balloon":1`, `"balloon":0`, "/characteristics/0/balloon"}, {`"kind":"distance"`, `"kind":"size"`, "/characteristics/0/kind"},
-		{`,"of":[["x","y"]]`, ``, "/characteristics/0/of"}, {`"characteristic":"a"`, `"characteristic":"b"`, "/sheets/0/dimensions/0/characteristic"}, {`{"characteristics":10}`, `{}`, "/rubric"},
+		{`"exercise/2"`, `"exercise/9"`, "/hammerset"}, {`"kind":"part"`, `"kind":"heap"`, "/kind"},
+		{`"sheets":[`, `"sheets":[{},`, "/sheets"}, {`[["x","y"]]`, `[["x","c1#y"]]`, "/characteristics/0/of/0/1"},
+		{`"title":"T"`, `"title":""`, "/title"}, {`"unit":"mm"`, `"unit":"ell"`, "/unit"}, {`"r.json"`, `""`, "/reference"},
+		{`"id":"a"`, `"id":""`, "/characteristics/0/id"}, {`"balloon":1`, `"balloon":0`, "/characteristics/0/balloon"},
+		{`"kind":"distance"`, `"kind":"size"`, "/characteristics/0/kind"},
+		{`,"of":[["x","y"]]`, ``, "/characteristics/0/of"}, {`"characteristic":"a"`, `"characteristic":"b"`,
+			"/sheets/0/dimensions/0/characteristic"}, {`{"characteristics":10}`, `{}`, "/rubric"},
 	} {
 		_, err := Read([]byte(strings.Replace(good, c.from, c.to, 1)))
 		if e, ok := err.(*Error); !ok || e.Pointer != c.pointer {
@@ -81,13 +91,16 @@ func TestFaultsNameTheirPlace(t *testing.T) {
 		}
 	}
 	// A document from before: no kind, and one sheet by itself. Its faults are told where they stand.
-	before := strings.NewReplacer("exercise/2", "exercise/1", `"kind":"part",`, "", `"sheets":[`, `"sheet":`, `}]}]}`, `}]}}`).Replace(good)
+	before := strings.NewReplacer("exercise/2", "exercise/1", `"kind":"part",`, "", `"sheets":[`, `"sheet":`, `}]}]}`,
+		`}]}}`).Replace(good)
 	e, err := Read([]byte(before))
-	if err != nil || e.Kind != Part || len(e.Sheets) != 1 || e.Sheet().Paper != "A4" || e.Characteristics[0].Of[0][1] != address.Of("y") {
+	if err != nil || e.Kind != Part || len(e.Sheets) != 1 || e.Sheet().Paper != "A4" || e.Characteristics[0].Of[0][1] !=
+		address.Of("y") {
 		t.Errorf("a document of exercise/1 is read as %+v, %v", e, err)
 	}
 	var fault *Error
-	if _, err := Read([]byte(strings.Replace(before, `"characteristic":"a"`, `"characteristic":"b"`, 1))); !errors.As(err, &fault) || fault.Pointer != "/sheet/dimensions/0/characteristic" {
+	if _, err := Read([]byte(strings.Replace(before, `"characteristic":"a"`, `"characteristic":"b"`, 1))); !errors.As(err,
+		&fault) || fault.Pointer != "/sheet/dimensions/0/characteristic" {
 		t.Errorf("its fault is told at %v", err)
 	}
 }

@@ -61,7 +61,9 @@ const (
 // CapFaults lists the faults that a cap can be for, with their words.
 func CapFaults() []struct{ When, Words string } {
 	return []struct{ When, Words string }{
-		{CapUnit, "the part is in the wrong unit"}, {CapMirror, "it is the mirror image"}, {CapSolids, "it is not as many solids as asked for"}, {CapNotFound, "a feature is missing"}, {CapFailed, "a step fails, or the solid is not sound"},
+		{CapUnit, "the part is in the wrong unit"}, {CapMirror, "it is the mirror image"},
+		{CapSolids, "it is not as many solids as asked for"}, {CapNotFound, "a feature is missing"},
+		{CapFailed, "a step fails, or the solid is not sound"},
 	}
 }
 
@@ -72,7 +74,8 @@ func (r Rubric) Total() float64 {
 
 // Check finds what is wrong in a rubric.
 func (r Rubric) Check() error {
-	for name, v := range map[string]float64{"characteristics": r.Characteristics, "wholePart": r.WholePart, "robustness": r.Robustness, "sketches": r.Sketches, "practice": r.Practice} {
+	for name, v := range map[string]float64{"characteristics": r.Characteristics, "wholePart": r.WholePart,
+		"robustness": r.Robustness, "sketches": r.Sketches, "practice": r.Practice} {
 		if !(v >= 0 && v <= 10000) {
 			return &Error{"/rubric/" + name, "points are from 0 to 10000"}
 		}

@@ -132,7 +132,8 @@ func characteristics(r *report.Report, rubric exercise.Rubric, weights []float64
 			got += weights[i]
 		} else if weights[i] > 0 {
 			what := fmt.Sprintf("balloon %d, %s: %s", c.Balloon, c.Label, c.Verdict)
-			m.Lost = append(m.Lost, report.Loss{What: what, Points: share * weights[i], Characteristic: c.ID, Balloon: c.Balloon})
+			m.Lost = append(m.Lost, report.Loss{What: what, Points: share * weights[i], Characteristic: c.ID,
+				Balloon: c.Balloon})
 		}
 	}
 	m.Points, m.Ask = share*got, t.ask > 0
@@ -274,7 +275,8 @@ func deductions(r *report.Report, rubric exercise.Rubric, by Circumstances, got,
 	if d := rubric.Late; d != nil && by.Late > 0 {
 		days := math.Ceil(by.Late.Hours() / 24)
 		share := math.Min(d.Most, days*d.Each)
-		off("late", "Handed in late", fmt.Sprintf("%g %% off for %s begun after the due date", share, quantity.Count(int(days), "day", "days")), full*share/100)
+		off("late", "Handed in late", fmt.Sprintf("%g %% off for %s begun after the due date", share,
+			quantity.Count(int(days), "day", "days")), full*share/100)
 	}
 	if d := rubric.Repeats; d != nil && by.Number > 1 {
 		share := math.Min(d.Most, float64(by.Number-1)*d.Each)
@@ -285,7 +287,8 @@ func deductions(r *report.Report, rubric exercise.Rubric, by Circumstances, got,
 
 // capOf is the lowest cap whose fault is there, and the fault in words.
 func capOf(r *report.Report, rubric exercise.Rubric) (percent float64, why string) {
-	there := map[string]bool{exercise.CapUnit: r.Scale != nil, exercise.CapMirror: r.Pose != nil && r.Pose.Mirrored, exercise.CapNotFound: r.Count(report.NotFound) > 0}
+	there := map[string]bool{exercise.CapUnit: r.Scale != nil, exercise.CapMirror: r.Pose != nil && r.Pose.Mirrored,
+		exercise.CapNotFound: r.Count(report.NotFound) > 0}
 	for _, f := range r.Whole {
 		there[exercise.CapSolids] = there[exercise.CapSolids] || f.ID == "solids" && f.Verdict != report.In
 	}

@@ -18,11 +18,17 @@ func sample() *report.Report {
 	return &report.Report{Unit: "mm", Attempt: report.Attempt{Kind: "model"}, Pose: &report.Pose{AsModeled: true},
 		Characteristics: []report.Characteristic{
 			{ID: "a", Balloon: 1, Kind: "distance", Label: "A", Nominal: 10, NominalText: "10", Verdict: report.In, Weight: 1},
-			{ID: "b", Balloon: 2, Kind: "distance", Label: "B", Nominal: 18, NominalText: "18", Measured: &m, MeasuredText: "20", Deviation: &d, Verdict: report.Out, Weight: 2, Places: []report.Place{{Verdict: report.Out, ReferenceFaces: address.Faces([]int{4}), AttemptFaces: address.Faces([]int{5})}}},
+			{ID: "b", Balloon: 2, Kind: "distance", Label: "B", Nominal: 18, NominalText: "18", Measured: &m, MeasuredText: "20",
+				Deviation: &d, Verdict: report.Out, Weight: 2,
+				Places: []report.Place{{Verdict: report.Out, ReferenceFaces: address.Faces([]int{4}),
+					AttemptFaces: address.Faces([]int{5})}}},
 			{ID: "c", Balloon: 3, Kind: "diameter", Label: "C", Nominal: 5, NominalText: "5", Verdict: report.Ask, Weight: 1},
 		},
-		Whole:    []report.Figure{{ID: "solids", Verdict: report.In}, {ID: "volume", Reference: &m, Deviation: "+3 %", Verdict: report.Out}},
-		Sweep:    []report.Sweep{{Parameter: "p", Percent: 10, Outcome: report.Follows}, {Parameter: "p", Percent: 25, Outcome: report.BothEnd}, {Parameter: "q", Percent: 10, Outcome: report.Breaks, Detail: "step f1 fails"}, {Parameter: "q", Percent: 25, Outcome: report.Follows}},
+		Whole: []report.Figure{{ID: "solids", Verdict: report.In}, {ID: "volume", Reference: &m, Deviation: "+3 %",
+			Verdict: report.Out}},
+		Sweep: []report.Sweep{{Parameter: "p", Percent: 10, Outcome: report.Follows},
+			{Parameter: "p", Percent: 25, Outcome: report.BothEnd}, {Parameter: "q", Percent: 10, Outcome: report.Breaks,
+				Detail: "step f1 fails"}, {Parameter: "q", Percent: 25, Outcome: report.Follows}},
 		Sketches: []report.Sketch{{Step: "s1", Held: true}, {Step: "s2", Freedom: 2, Loose: []string{"p1"}}},
 	}
 }
@@ -36,9 +42,16 @@ func TestMarks(t *testing.T) {
 		want   map[string]float64
 		outOf  float64
 	}{
-		{"a mixed model", func(*report.Report) {}, map[string]float64{"characteristics": 10, "whole": 10, "robustness": 15, "sketches": 10}, 100},
-		{"STEP leaves out what it cannot show", func(r *report.Report) { r.Attempt.Kind = "step"; r.Sweep, r.Sketches = nil, nil }, map[string]float64{"characteristics": 10, "whole": 10}, 60},
-		{"what is carried forward costs nothing", func(r *report.Report) { r.Characteristics[1].Carried = true; r.Whole[1].Carried = true }, map[string]float64{"characteristics": 30, "whole": 20}, 100},
+		{"a mixed model", func(*report.Report) {}, map[string]float64{"characteristics": 10, "whole": 10, "robustness": 15,
+			"sketches": 10}, 100},
+		{"STEP leaves out what it cannot show", func(r *report.Report) {
+			r.Attempt.Kind = "step"
+			r.Sweep, r.Sketches = nil, nil
+		}, map[string]float64{"characteristics": 10, "whole": 10}, 60},
+		{"what is carried forward costs nothing", func(r *report.Report) {
+			r.Characteristics[1].Carried = true
+			r.Whole[1].Carried = true
+		}, map[string]float64{"characteristics": 30, "whole": 20}, 100},
 		{"where the reference itself ends nothing is judged", func(r *report.Report) {
 			for i := range r.Sweep {
 				if r.Sweep[i].Outcome != report.Follows && r.Sweep[i].Outcome != report.BothEnd {
@@ -47,8 +60,11 @@ func TestMarks(t *testing.T) {
 			}
 		}, map[string]float64{"robustness": 20}, 100},
 		{"a mirror image", func(r *report.Report) { r.Pose.Mirrored = true }, map[string]float64{"whole": 0}, 100},
-		{"a wrong unit", func(r *report.Report) { r.Scale = &report.Scale{Factor: 25.4} }, map[string]float64{"whole": 0}, 100},
-		{"a spare constraint", func(r *report.Report) { r.Sketches[0].Spare = []string{"k"} }, map[string]float64{"sketches": 0}, 100},
+		{"a wrong unit", func(r *report.Report) { r.Scale = &report.Scale{Factor: 25.4} }, map[string]float64{"whole": 0},
+			100},
+		{"a spare constraint", func(r *report.Report) {
+			r.Sketches[0].Spare = []string{"k"}
+		}, map[string]float64{"sketches": 0}, 100},
 	} {
 		r := sample()
 		c.change(r)
@@ -105,7 +121,8 @@ func TestFindingsAndStudentReport(t *testing.T) {
 	if s.Whole[1].Reference != nil || s.Whole[1].Deviation != "" || s.Characteristics[1].Places[0].ReferenceFaces != nil {
 		t.Errorf("the student sees %+v", s)
 	}
-	if r.Whole[1].Reference == nil || r.Characteristics[1].Places[0].ReferenceFaces == nil || s.Characteristics[1].Places[0].AttemptFaces == nil {
+	if r.Whole[1].Reference == nil || r.Characteristics[1].Places[0].ReferenceFaces == nil ||
+		s.Characteristics[1].Places[0].AttemptFaces == nil {
 		t.Error("the instructor's report was changed, or too much was taken")
 	}
 }
@@ -115,20 +132,24 @@ func TestFindingsAndStudentReport(t *testing.T) {
 func TestCausesAreToldOnce(t *testing.T) {
 	r := sample()
 	r.Characteristics[0].Verdict, r.Characteristics[0].Behind, r.Characteristics[0].Carried = report.Out, true, true
-	r.Causes = []report.Cause{{Kind: "double", Characteristic: "b", Balloon: 2, Parameter: "secret", What: "B is off", Cause: "the total was given on each side", Remedy: "halve it", Sure: "likely", Also: []int{1, 7}},
-		{Kind: "missing", What: "the rib is missing", Cause: "the feature was forgotten", Remedy: "add it", Sure: "likely", Also: []int{}}}
+	r.Causes = []report.Cause{{Kind: "double", Characteristic: "b", Balloon: 2, Parameter: "secret", What: "B is off",
+		Cause: "the total was given on each side", Remedy: "halve it", Sure: "likely", Also: []int{1, 7}},
+		{Kind: "missing", What: "the rib is missing", Cause: "the feature was forgotten", Remedy: "add it", Sure: "likely",
+			Also: []int{}}}
 	r.Findings = diagnose.Findings(r)
 	told := map[string]int{}
 	for _, f := range r.Findings {
 		told[f.Characteristic]++
 		switch {
-		case f.Characteristic == "b" && (f.Cause != "the total was given on each side" || !strings.Contains(f.What, "balloons 1 and 7 depend on it") || f.Sure != "likely"):
+		case f.Characteristic == "b" && (f.Cause != "the total was given on each side" ||
+			!strings.Contains(f.What, "balloons 1 and 7 depend on it") || f.Sure != "likely"):
 			t.Errorf("%+v", f)
 		case f.Kind == "mistake" && (f.What != "the rib is missing" || f.Remedy != "add it"):
 			t.Errorf("%+v", f)
 		}
 	}
-	if told["a"] != 0 || told["b"] != 1 || !strings.Contains(fmt.Sprint(r.Findings), "the rib is missing") || !strings.Contains(fmt.Sprint(r.Findings), "does not explain all") {
+	if told["a"] != 0 || told["b"] != 1 || !strings.Contains(fmt.Sprint(r.Findings), "the rib is missing") ||
+		!strings.Contains(fmt.Sprint(r.Findings), "does not explain all") {
 		t.Errorf("%+v", r.Findings)
 	}
 	r.Explained = true
@@ -169,15 +190,21 @@ func TestWhatIsTakenOff(t *testing.T) {
 		points float64
 	}{
 		{"as before", func(*exercise.Rubric) {}, func(*report.Report) {}, Circumstances{Number: 3, Late: day}, "", 45},
-		{"a day and an hour late", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 10, Most: 50} }, func(*report.Report) {}, Circumstances{Number: 1, Late: day + time.Hour}, "late -20", 25},
-		{"a month late", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 10, Most: 30} }, func(*report.Report) {}, Circumstances{Number: 1, Late: 30 * day}, "late -30", 15},
-		{"later than there are points", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 100, Most: 100} }, func(*report.Report) {}, Circumstances{Number: 1, Late: day}, "late -45", 0},
-		{"the third attempt", func(r *exercise.Rubric) { r.Repeats = &exercise.Deduction{Each: 5, Most: 50} }, func(*report.Report) {}, Circumstances{Number: 3}, "repeats -10", 35},
-		{"a cap that does not bite", func(r *exercise.Rubric) { r.Caps = []exercise.Cap{{When: "mirror", Percent: 20}} }, func(*report.Report) {}, Circumstances{Number: 1}, "", 45},
+		{"a day and an hour late", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 10, Most: 50} },
+			func(*report.Report) {}, Circumstances{Number: 1, Late: day + time.Hour}, "late -20", 25},
+		{"a month late", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 10, Most: 30} },
+			func(*report.Report) {}, Circumstances{Number: 1, Late: 30 * day}, "late -30", 15},
+		{"later than there are points", func(r *exercise.Rubric) { r.Late = &exercise.Deduction{Each: 100, Most: 100} },
+			func(*report.Report) {}, Circumstances{Number: 1, Late: day}, "late -45", 0},
+		{"the third attempt", func(r *exercise.Rubric) { r.Repeats = &exercise.Deduction{Each: 5, Most: 50} },
+			func(*report.Report) {}, Circumstances{Number: 3}, "repeats -10", 35},
+		{"a cap that does not bite", func(r *exercise.Rubric) { r.Caps = []exercise.Cap{{When: "mirror", Percent: 20}} },
+			func(*report.Report) {}, Circumstances{Number: 1}, "", 45},
 		{"the lowest cap, and then late", func(r *exercise.Rubric) {
 			r.Caps = []exercise.Cap{{When: "mirror", Percent: 20}, {When: "unit", Percent: 10}}
 			r.Late = &exercise.Deduction{Each: 5, Most: 50}
-		}, func(r *report.Report) { r.Pose.Mirrored = true; r.Scale = &report.Scale{Factor: 25.4} }, Circumstances{Number: 1, Late: day}, "cap -25, late -5", 5},
+		}, func(r *report.Report) { r.Pose.Mirrored = true; r.Scale = &report.Scale{Factor: 25.4} },
+			Circumstances{Number: 1, Late: day}, "cap -25, late -5", 5},
 		{"good practice", func(r *exercise.Rubric) { r.Practice = 10 }, func(r *report.Report) {
 			r.Practice = []report.Practice{{ID: "names", Share: 0.5, Detail: "half have none"}, {ID: "origin", Share: 1}}
 		}, Circumstances{Number: 1}, "practice 7.5", 52.5},
@@ -204,11 +231,15 @@ func TestWhatIsTakenOff(t *testing.T) {
 		})
 	}
 	r := sample()
-	Mark(r, &exercise.Exercise{Rubric: full, Characteristics: []exercise.Characteristic{{ID: "a", Weight: 3}, {ID: "b", Free: true}, {ID: "c"}}}, Circumstances{Number: 1}).Onto(r)
+	Mark(r, &exercise.Exercise{Rubric: full, Characteristics: []exercise.Characteristic{{ID: "a", Weight: 3},
+		{ID: "b", Free: true}, {ID: "c"}}}, Circumstances{Number: 1}).Onto(r)
 	if m := r.Marks[0]; m.Points != 30 { // three of four
 		t.Errorf("weights of the exercise: %+v", m)
 	}
-	for place, bad := range map[string]exercise.Rubric{"/rubric": {}, "/rubric/sketches": {Characteristics: 1, Sketches: -1}, "/rubric/late": {Characteristics: 1, Late: &exercise.Deduction{Each: 20, Most: 10}}, "/rubric/caps/0/when": {Characteristics: 1, Caps: []exercise.Cap{{When: "rain"}}}, "/rubric/caps/0/percent": {Characteristics: 1, Caps: []exercise.Cap{{When: "unit", Percent: 101}}}} {
+	for place, bad := range map[string]exercise.Rubric{"/rubric": {}, "/rubric/sketches": {Characteristics: 1,
+		Sketches: -1}, "/rubric/late": {Characteristics: 1, Late: &exercise.Deduction{Each: 20, Most: 10}},
+		"/rubric/caps/0/when":    {Characteristics: 1, Caps: []exercise.Cap{{When: "rain"}}},
+		"/rubric/caps/0/percent": {Characteristics: 1, Caps: []exercise.Cap{{When: "unit", Percent: 101}}}} {
 		if err := bad.Check(); err == nil || !strings.HasPrefix(err.Error(), place+":") {
 			t.Errorf("%s: %v", place, err)
 		}

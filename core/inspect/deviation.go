@@ -56,7 +56,8 @@ func (s *Skin) build(lo, hi int, mids []solid.Vec, boxes []solid.Box) int32 {
 			box.Min[k], box.Max[k] = math.Min(box.Min[k], boxes[t].Min[k]), math.Max(box.Max[k], boxes[t].Max[k])
 		}
 	}
-	s.boxes, s.starts, s.counts, s.right = append(s.boxes, box), append(s.starts, int32(lo)), append(s.counts, 0), append(s.right, 0)
+	s.boxes, s.starts, s.counts, s.right = append(s.boxes, box), append(s.starts, int32(lo)), append(s.counts, 0),
+		append(s.right, 0)
 	if hi-lo <= 4 {
 		s.counts[node] = int32(hi - lo)
 		return node

@@ -76,7 +76,8 @@ func TestMeshFiguresAndDistances(t *testing.T) {
 		}
 		best := math.Inf(1)
 		for i := 0; i < len(m.Triangles); i += 3 {
-			best = math.Min(best, p.Distance(onTriangle(p, m.At(m.Triangles[i]), m.At(m.Triangles[i+1]), m.At(m.Triangles[i+2]))))
+			best = math.Min(best, p.Distance(onTriangle(p, m.At(m.Triangles[i]), m.At(m.Triangles[i+1]),
+				m.At(m.Triangles[i+2]))))
 		}
 		if d := plain.Distance(p); math.Abs(math.Abs(d)-best) > 1e-9 || (d > 0) != (p.Norm() > r) && best > 0.05 {
 			t.Errorf("%v lies %g from the mesh, not %g", p, d, best)

@@ -102,8 +102,10 @@ func TestTransforms(t *testing.T) {
 		{"mirror twice", b.Then(b).Apply(p), p},
 		{"mirror in z = 4", b.Apply(p), solid.Vec{0.3, -8, -3}},
 		{"one after the other", a.Then(b).Apply(p), b.Apply(a.Apply(p))},
-		{"quarter turn about z", solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/2).Apply(solid.Vec{1, 0, 0}), solid.Vec{0, 1, 0}},
-		{"a point of the axis stays", solid.Rotation(solid.Vec{1, 2, 3}, solid.Vec{0, 1, 1}, 0.7).Apply(solid.Vec{1, 4, 5}), solid.Vec{1, 4, 5}},
+		{"quarter turn about z", solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/2).Apply(solid.Vec{1, 0, 0}),
+			solid.Vec{0, 1, 0}},
+		{"a point of the axis stays", solid.Rotation(solid.Vec{1, 2, 3}, solid.Vec{0, 1, 1}, 0.7).Apply(solid.Vec{1, 4, 5}),
+			solid.Vec{1, 4, 5}},
 	} {
 		if c.got.Distance(c.want) > 1e-12 {
 			t.Errorf("%s: %v, want %v", c.name, c.got, c.want)
@@ -202,7 +204,8 @@ func TestMeasure(t *testing.T) {
 			t.Errorf("%s of %v: %g, %v; want %g", c.kind, c.of, v, err, c.want)
 		}
 		// A motion and a mirror change nothing, an enlargement everything alike.
-		move := solid.Rotation(solid.Vec{1, 1, 0}, solid.Vec{1, -2, 5}, 2).Then(solid.Reflection(solid.Vec{}, solid.Vec{1, 0, 0}))
+		move := solid.Rotation(solid.Vec{1, 1, 0}, solid.Vec{1, -2, 5}, 2).
+			Then(solid.Reflection(solid.Vec{}, solid.Vec{1, 0, 0}))
 		if w, err := Measure(g.Moved(move), k, p); (err != nil) != c.fail || math.Abs(w-v) > 1e-9 {
 			t.Errorf("%s of %v after a motion: %g, was %g", c.kind, c.of, w, v)
 		}
@@ -216,10 +219,12 @@ func TestMeasure(t *testing.T) {
 
 func TestPlacesByPatterns(t *testing.T) {
 	g := sample()
-	if p, err := Places(g, &exercise.Characteristic{Kind: "diameter", Of: [][]address.Ref{address.List("h.*/bore")}}); err != nil || len(p) != 2 {
+	if p, err := Places(g, &exercise.Characteristic{Kind: "diameter",
+		Of: [][]address.Ref{address.List("h.*/bore")}}); err != nil || len(p) != 2 {
 		t.Errorf("two bores give %v, %v", p, err)
 	}
-	if _, err := Places(g, &exercise.Characteristic{ID: "x", Kind: "diameter", Of: [][]address.Ref{address.List("nothing*")}}); err == nil {
+	if _, err := Places(g, &exercise.Characteristic{ID: "x", Kind: "diameter",
+		Of: [][]address.Ref{address.List("nothing*")}}); err == nil {
 		t.Error("a name that is not there is found")
 	}
 }
@@ -235,7 +240,8 @@ func TestPlaceOnDatum(t *testing.T) {
 		datum string
 		want  [2]float64 // as it is, and shifted
 	}{
-		{[]string{"left"}, "YZ", [2]float64{0, 3}}, {[]string{"left", "right"}, "YZ", [2]float64{15, 18}}, {[]string{"top"}, "XY", [2]float64{12, 12}}, {[]string{"h.2/bore"}, "XZ", [2]float64{15, 15}},
+		{[]string{"left"}, "YZ", [2]float64{0, 3}}, {[]string{"left", "right"}, "YZ", [2]float64{15, 18}},
+		{[]string{"top"}, "XY", [2]float64{12, 12}}, {[]string{"h.2/bore"}, "XZ", [2]float64{15, 15}},
 	} {
 		k := &exercise.Characteristic{ID: "c", Kind: "datum", Datum: c.datum, Of: [][]address.Ref{address.List(c.of...)}}
 		places, err := Places(g, k)

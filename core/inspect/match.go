@@ -58,7 +58,8 @@ func faceCost(r, a *solid.Face, size float64, weigh func(share float64) float64)
 			return impossible
 		}
 		off := solid.FromAxis(a.Origin, r.Origin, r.Axis).Norm()
-		cost += 1.5*turn + weigh(4*off/size) + weigh(1.5*place.Norm()/size) + ratio(r.Radius, a.Radius, 0.15) + ratio(r.MinorRadius, a.MinorRadius, 0.15)
+		cost += 1.5*turn + weigh(4*off/size) + weigh(1.5*place.Norm()/size) + ratio(r.Radius, a.Radius, 0.15) +
+			ratio(r.MinorRadius, a.MinorRadius, 0.15)
 		if math.Abs(r.Span-a.Span) > 0.5 {
 			cost += 0.1
 		}
@@ -244,7 +245,8 @@ func reachOut(ref, att *solid.Geometry, of []int, refNext, attNext []map[int]boo
 func (m Matching) Surplus(att *solid.Geometry, matched []int) []int {
 	var out []int
 	alike := func(f, g solid.Face) bool {
-		return f.Kind == g.Kind && f.Hollow == g.Hollow && f.Axis.Parallel(g.Axis, 1e-4) && math.Abs(f.Radius-g.Radius) < 1e-3 && math.Abs(f.MinorRadius-g.MinorRadius) < 1e-3
+		return f.Kind == g.Kind && f.Hollow == g.Hollow && f.Axis.Parallel(g.Axis, 1e-4) && math.Abs(f.Radius-g.Radius) <
+			1e-3 && math.Abs(f.MinorRadius-g.MinorRadius) < 1e-3
 	}
 	coaxial := func(f, g solid.Face) bool { return solid.FromAxis(f.Origin, g.Origin, g.Axis).Norm() < 1e-4 }
 	for _, j := range m.Extra {

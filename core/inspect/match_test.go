@@ -34,7 +34,8 @@ func drilled(far float64, bores ...[3]float64) *solid.Geometry {
 	}
 	for _, b := range bores {
 		c := solid.Vec{b[0], b[1], 10}
-		g.Faces = append(g.Faces, solid.Face{Kind: solid.CylinderFace, Axis: solid.Vec{0, 0, 1}, Origin: solid.Vec{b[0], b[1], 0}, Centroid: c, Radius: b[2], Area: 40 * 3 * b[2], Hollow: true, Span: 6.28})
+		g.Faces = append(g.Faces, solid.Face{Kind: solid.CylinderFace, Axis: solid.Vec{0, 0, 1},
+			Origin: solid.Vec{b[0], b[1], 0}, Centroid: c, Radius: b[2], Area: 40 * 3 * b[2], Hollow: true, Span: 6.28})
 		join(len(g.Faces)-1, 4)
 		join(len(g.Faces)-1, 5)
 	}

@@ -197,7 +197,8 @@ func about(ref, att *solid.Geometry, axis, attAxis solid.Vec) []solid.Transform 
 				continue
 			}
 			// The other way round as well: a mirror image is turned through its middle first.
-			out = append(out, between([2]solid.Vec{z, r}, [2]solid.Vec{axis, want}), between([2]solid.Vec{z, r.Scale(-1)}, [2]solid.Vec{axis, want}))
+			out = append(out, between([2]solid.Vec{z, r}, [2]solid.Vec{axis, want}),
+				between([2]solid.Vec{z, r.Scale(-1)}, [2]solid.Vec{axis, want}))
 		}
 	}
 	return out

@@ -56,10 +56,12 @@ func importParameters(doc *part.Document, rows [][]string) (string, error) {
 		row = append(row, "", "", "", "")
 		p := quantity.Parameter{Name: row[0], Formula: row[1], Note: row[2], Least: row[3], Most: row[4]}
 		if err := quantity.CheckName(p.Name); err != nil {
-			return "", &Refused{What: fmt.Sprintf("row %d: %q: %v", n+1, p.Name, err), Remedy: "columns are name, formula, note, least, most"}
+			return "", &Refused{What: fmt.Sprintf("row %d: %q: %v", n+1, p.Name, err),
+				Remedy: "columns are name, formula, note, least, most"}
 		}
 		if _, err := quantity.Parse(p.Formula); err != nil {
-			return "", &Refused{What: fmt.Sprintf("row %d (%s): %v", n+1, p.Name, err), Remedy: "columns are name, formula, note, least, most"}
+			return "", &Refused{What: fmt.Sprintf("row %d (%s): %v", n+1, p.Name, err),
+				Remedy: "columns are name, formula, note, least, most"}
 		}
 		i := slices.IndexFunc(doc.Parameters, func(q quantity.Parameter) bool { return q.Name == p.Name })
 		switch {

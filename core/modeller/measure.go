@@ -42,7 +42,8 @@ func (m *Modeller) Measure(ctx context.Context, doc *part.Document, list []addre
 			return nil, err
 		}
 	default:
-		return nil, &Refused{What: "one or two picks are measured", Remedy: "pick a face, an edge or a corner, or two of them"}
+		return nil, &Refused{What: "one or two picks are measured",
+			Remedy: "pick a face, an edge or a corner, or two of them"}
 	}
 	return g.out, nil
 }
@@ -71,7 +72,8 @@ func (g *gauge) angle(label string, rad float64) {
 
 func (g *gauge) place(label string, v solid.Vec) {
 	text := func(v solid.Vec, unit string) string {
-		return fmt.Sprintf("%s, %s, %s %s", quantity.FormatDecimal(v[0], 4), quantity.FormatDecimal(v[1], 4), quantity.FormatDecimal(v[2], 4), unit)
+		return fmt.Sprintf("%s, %s, %s %s", quantity.FormatDecimal(v[0], 4), quantity.FormatDecimal(v[1], 4),
+			quantity.FormatDecimal(v[2], 4), unit)
 	}
 	g.say(label, text(v, "mm"), text(v.Scale(1/quantity.Inch.Factor), "in"))
 }
@@ -80,7 +82,8 @@ func (g *gauge) place(label string, v solid.Vec) {
 func (g *gauge) pick(ref address.Ref) (solid.Pick, error) {
 	what, i, ok := ref.Number()
 	if !ok || ref.Component != "" {
-		return solid.Pick{}, &Refused{What: fmt.Sprintf("%q cannot be measured", ref), Remedy: "pick a face, an edge or a corner"}
+		return solid.Pick{}, &Refused{What: fmt.Sprintf("%q cannot be measured", ref),
+			Remedy: "pick a face, an edge or a corner"}
 	}
 	kind, n := solid.PickFace, len(g.faces)
 	switch what {
@@ -161,7 +164,8 @@ func (g *gauge) direction(p solid.Pick) solid.Vec {
 }
 
 func axisOf(p solid.Pick, faces []solid.Face, edges []solid.Edge) ([2]solid.Vec, bool) {
-	if p.Kind == solid.PickFace && (faces[p.Index].Kind == solid.CylinderFace || faces[p.Index].Kind == solid.ConeFace || faces[p.Index].Kind == solid.TorusFace) {
+	if p.Kind == solid.PickFace && (faces[p.Index].Kind == solid.CylinderFace || faces[p.Index].Kind == solid.ConeFace ||
+		faces[p.Index].Kind == solid.TorusFace) {
 		return [2]solid.Vec{faces[p.Index].Origin, faces[p.Index].Axis}, true
 	}
 	if p.Kind == solid.PickEdge && edges[p.Index].Kind == solid.CircleEdge {

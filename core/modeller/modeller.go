@@ -38,7 +38,8 @@ func (e *Refused) Error() string {
 
 // Model rebuilds a model, with other values of parameters where they are given, with all that can be
 // picked in it, and with the handle of the step that is being edited.
-func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[string]string, edited string, progress func(stage string, done float64)) (*Modelled, error) {
+func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[string]string, edited string,
+	progress func(stage string, done float64)) (*Modelled, error) {
 	set, err := values(doc, texts)
 	if err != nil {
 		return nil, err
@@ -50,13 +51,15 @@ func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[stri
 		return nil, err
 	}
 	unit := b.Table.Unit()
-	out := &Modelled{Unit: doc.Unit, Parameters: []ParameterRow{}, Steps: []ModelStep{}, Solids: []SolidRow{}, Faces: []FaceRow{}, Edges: []EdgeRow{},
+	out := &Modelled{Unit: doc.Unit, Parameters: []ParameterRow{}, Steps: []ModelStep{}, Solids: []SolidRow{},
+		Faces: []FaceRow{}, Edges: []EdgeRow{},
 		Corners: []CornerRow{}, Sketches: []SketchPicture{}, Planes: []PlanePicture{}, Notes: []NoteRow{}}
 	ex := &exercise.Exercise{Unit: doc.Unit}
 	driving := b.Table.Driving()
 	for _, p := range doc.Parameters {
 		q, _ := b.Table.Lookup(p.Name)
-		row := ParameterRow{Name: p.Name, Text: ex.State(q.Dim, q.Value).Text, Driving: slices.Contains(driving, p.Name), Users: append([]string{}, doc.Users(p.Name)...)}
+		row := ParameterRow{Name: p.Name, Text: ex.State(q.Dim, q.Value).Text, Driving: slices.Contains(driving, p.Name),
+			Users: append([]string{}, doc.Users(p.Name)...)}
 		if q.Dim == quantity.Number { // a ratio, and no number of places
 			row.Text = quantity.FormatDecimal(q.Value, 4)
 		}
@@ -65,7 +68,8 @@ func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[stri
 	}
 	needs := doc.Depends()
 	for i, s := range b.Steps {
-		row := ModelStep{ID: s.ID, Kind: s.Kind, Name: s.Name, Off: s.Off, Message: s.Warning, Needs: append([]string{}, needs[doc.Steps[i].ID]...), Regions: s.Regions}
+		row := ModelStep{ID: s.ID, Kind: s.Kind, Name: s.Name, Off: s.Off, Message: s.Warning,
+			Needs: append([]string{}, needs[doc.Steps[i].ID]...), Regions: s.Regions}
 		if kind := doc.Steps[i].Declared(); kind != nil {
 			row.Gives, row.Repeats = kind.Gives, kind.Repeats
 		}
@@ -171,7 +175,8 @@ func (m *Modeller) solid(doc *part.Document, b *part.Build, body *part.Body) (So
 			row.Name = n.Name
 		}
 		row.Material = n.Material
-		if i := slices.IndexFunc(standards.Materials, func(m standards.Material) bool { return m.Name == n.Material }); i >= 0 {
+		if i := slices.IndexFunc(standards.Materials, func(m standards.Material) bool { return m.Name == n.Material }); i >=
+			0 {
 			row.Density = standards.Materials[i].Density
 		}
 		if n.Density != "" {
@@ -196,7 +201,8 @@ func picked(doc *part.Document, b *part.Build, out *Modelled) error {
 	}
 	called := words.NewNamer(doc.Titles(), doc.Unit).Faces(refs.Faces, faces)
 	for i, f := range faces {
-		out.Faces = append(out.Faces, FaceRow{Name: refs.Faces[i], Kind: string(f.Kind), Solid: refs.Solids[i], Words: called[i]})
+		out.Faces = append(out.Faces, FaceRow{Name: refs.Faces[i], Kind: string(f.Kind), Solid: refs.Solids[i],
+			Words: called[i]})
 	}
 	for i, v := range b.Solid.Shape.Vertices() {
 		row := CornerRow{At: v, Index: i}
@@ -224,7 +230,8 @@ func runs(b *part.Build, doc *part.Document, out *Modelled) {
 		for _, f := range e.Faces {
 			sides = append(sides, namer.Face(refs.Faces[f], faces[f]))
 		}
-		row := EdgeRow{Ref: refs.Edges[i], Kind: string(e.Kind), Run: out.Mesh.Lines[line], Words: namer.Edge(e, sides...), Index: i}
+		row := EdgeRow{Ref: refs.Edges[i], Kind: string(e.Kind), Run: out.Mesh.Lines[line], Words: namer.Edge(e, sides...),
+			Index: i}
 		line++
 		if e.Smooth {
 			row.Kind = "smooth"
@@ -245,7 +252,8 @@ func sketchPicture(b *part.Build, id string) (SketchPicture, bool) {
 	if !ok {
 		return SketchPicture{}, false
 	}
-	pic := SketchPicture{Step: id, Frame: f, Curves: []CurvePicture{}, Points: []PointPicture{}, Regions: []RegionPicture{}}
+	pic := SketchPicture{Step: id, Frame: f, Curves: []CurvePicture{}, Points: []PointPicture{},
+		Regions: []RegionPicture{}}
 	for i := range sol.Curves {
 		c := &sol.Curves[i]
 		lo, hi := c.Range()
@@ -305,7 +313,8 @@ func (m *Modeller) Look(ctx context.Context, doc *part.Document) (*Looked, error
 }
 
 // Reach finds the interval of a parameter in which the model holds, or one end of it as share says.
-func (m *Modeller) Reach(ctx context.Context, doc *part.Document, name string, share robust.Share, progress func(stage string, done float64)) (*Reached, error) {
+func (m *Modeller) Reach(ctx context.Context, doc *part.Document, name string, share robust.Share,
+	progress func(stage string, done float64)) (*Reached, error) {
 	b, err := m.Rebuilder.Rebuild(ctx, doc, nil)
 	if err != nil {
 		return nil, err
@@ -327,7 +336,8 @@ func (m *Modeller) Reach(ctx context.Context, doc *part.Document, name string, s
 			return nil, &Refused{What: fmt.Sprintf("the range of %s: %v", p.Name, err)}
 		}
 	}
-	least, most, err := robust.Hold(ctx, m.Rebuilder, doc, p.Name, math.Min(lo, now.Value), math.Max(hi, now.Value), share, func(done float64) { progress("trying "+p.Name, done) })
+	least, most, err := robust.Hold(ctx, m.Rebuilder, doc, p.Name, math.Min(lo, now.Value), math.Max(hi, now.Value), share,
+		func(done float64) { progress("trying "+p.Name, done) })
 	if err != nil {
 		if ctx.Err() != nil {
 			return nil, err

@@ -13,7 +13,8 @@ import (
 )
 
 // Rebuild rebuilds a model for its figures, and as STEP and a mesh where they are wanted.
-func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[string]string, wantSTEP, wantMesh bool) (*Rebuilt, error) {
+func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[string]string,
+	wantSTEP, wantMesh bool) (*Rebuilt, error) {
 	set, err := values(doc, texts)
 	if err != nil {
 		return nil, err
@@ -46,7 +47,8 @@ func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[st
 	out.Volume, out.Area, out.Centroid, out.Box = geo.Props.Volume, geo.Props.Area, geo.Props.Centroid, geo.Box
 	out.Solids, out.Faces = geo.Solids, len(geo.Faces)
 	if wantSTEP {
-		if out.STEP, err = k.WriteSTEP([]solid.Titled{{Shape: b.Solid.Shape, Name: doc.Name}}, doc.Name, solid.AP214); err != nil {
+		if out.STEP, err = k.WriteSTEP([]solid.Titled{{Shape: b.Solid.Shape, Name: doc.Name}}, doc.Name, solid.AP214); err !=
+			nil {
 			return nil, err
 		}
 	}

@@ -17,7 +17,8 @@ func (m *Modeller) Sketch(ctx context.Context, doc *part.Document, step string) 
 	if err != nil {
 		return nil, err
 	}
-	out := &Placed{Unit: doc.Unit, Parameters: doc.Parameters, Entities: sk.Entities, Constraints: sk.Constraints, Elsewhere: []string{}, Edges: edges}
+	out := &Placed{Unit: doc.Unit, Parameters: doc.Parameters, Entities: sk.Entities, Constraints: sk.Constraints,
+		Elsewhere: []string{}, Edges: edges}
 	if warning != nil {
 		out.Warning = warning.Error()
 	}

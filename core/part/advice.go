@@ -62,12 +62,14 @@ func Advice(d *Document, b *Build) []Finding {
 				break // sketches are looked over by themselves
 			}
 			if name := parameterOf(f, b.Table); name != "" {
-				say(s.ID, FindNumber, fmt.Sprintf("type %s, or a formula of it, in its place", name), "%s has the number %s where the parameter %s has that value", step.Title(), f, name)
+				say(s.ID, FindNumber, fmt.Sprintf("type %s, or a formula of it, in its place", name),
+					"%s has the number %s where the parameter %s has that value", step.Title(), f, name)
 			}
 		}
 	}
 	if len(unnamed) > 0 && len(d.Steps) > 2 {
-		say(unnamed[0], FindUnnamed, "name each step after what it makes", "steps without a name: %s", strings.Join(unnamed, ", "))
+		say(unnamed[0], FindUnnamed, "name each step after what it makes", "steps without a name: %s",
+			strings.Join(unnamed, ", "))
 	}
 	for _, p := range d.Parameters {
 		if len(d.Users(p.Name)) == 0 {
@@ -76,7 +78,8 @@ func Advice(d *Document, b *Build) []Finding {
 	}
 	for _, body := range b.Bodies {
 		if n := body.Shape.Solids(); n > 1 {
-			say("", FindLumps, "let the pieces overlap by more than a face, or unite them", "%s is in %d pieces that do not hang together", body.ID, n)
+			say("", FindLumps, "let the pieces overlap by more than a face, or unite them",
+				"%s is in %d pieces that do not hang together", body.ID, n)
 		}
 	}
 	return out

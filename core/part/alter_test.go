@@ -9,7 +9,8 @@ import (
 
 const plate = `{"hammerset":"model/1","name":"plate","unit":"mm","parameters":[],"steps":[
 	{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"symmetric","total":"half"}},
-	{"id":"h1","kind":"hole","sketch":"s1","at":["p","q","r"],"diameter":"1/4 in","extent":{"kind":"one-side","length":"w/4"}},
+	{"id":"h1","kind":"hole","sketch":"s1","at":["p","q","r"],"diameter":"1/4 in","extent":{"kind":"one-side",
+	"length":"w/4"}},
 	{"id":"f1","kind":"fillet","radius":"2 mm","edges":[{"around":"e1/end"},{"around":"e1/start"}]}]}`
 
 // Alterations change a copy: the document stays as it is, and several that leave out members of
@@ -25,11 +26,13 @@ func TestAlterations(t *testing.T) {
 		want string // in the step
 	}{
 		{[]Alteration{{"f1", AlterSet, "off", "true"}}, `"kind":"fillet","off":true`},
-		{[]Alteration{{"e1", AlterSet, "reverse", "true"}, {"e1", AlterSet, "result", `"new"`}}, `"result":"new","extent":{"kind":"symmetric","total":"half"},"reverse":true`},
+		{[]Alteration{{"e1", AlterSet, "reverse", "true"}, {"e1", AlterSet, "result", `"new"`}},
+			`"result":"new","extent":{"kind":"symmetric","total":"half"},"reverse":true`},
 		{[]Alteration{{"h1", AlterSet, "extent", `{"kind":"through"}`}}, `"extent":{"kind":"through"}`},
 		{[]Alteration{{"h1", AlterLeave, "at.0", ""}, {"h1", AlterLeave, "at.2", ""}}, `"at":["q"]`},
 		{[]Alteration{{"f1", AlterLeave, "edges.1", ""}}, `"edges":[{"around":"e1/end"}]`},
-		{[]Alteration{{"f1", AlterAppend, "edges", `{"around":"e1/side:l1"}`}}, `{"around":"e1/start"},{"around":"e1/side:l1"}]`},
+		{[]Alteration{{"f1", AlterAppend, "edges", `{"around":"e1/side:l1"}`}},
+			`{"around":"e1/start"},{"around":"e1/side:l1"}]`},
 		{[]Alteration{{"h1", AlterSize, "extent.length", "w"}}, `"length":"w"`},
 	} {
 		got, err := d.Altered(c.list)
@@ -46,8 +49,10 @@ func TestAlterations(t *testing.T) {
 		t.Error("the document itself was changed")
 	}
 	for _, a := range []Alteration{
-		{"zz", AlterSet, "off", "true"}, {"e1", "melt", "off", ""}, {"e1", AlterSize, "extent.length", "3"}, {"f1", AlterSet, "extent", `{"kind":"through"}`},
-		{"h1", AlterLeave, "at.3", ""}, {"h1", AlterAppend, "diameter", `"2"`}, {"h1", AlterSet, "extent", "{"}, {"e1", AlterSet, "extent.total", "7"},
+		{"zz", AlterSet, "off", "true"}, {"e1", "melt", "off", ""}, {"e1", AlterSize, "extent.length", "3"},
+		{"f1", AlterSet, "extent", `{"kind":"through"}`},
+		{"h1", AlterLeave, "at.3", ""}, {"h1", AlterAppend, "diameter", `"2"`}, {"h1", AlterSet, "extent", "{"},
+		{"e1", AlterSet, "extent.total", "7"},
 	} {
 		if _, err := d.Altered([]Alteration{a}); err == nil {
 			t.Errorf("%+v is carried out", a)
@@ -66,7 +71,8 @@ func TestStepsAreReadAsTheyAreWritten(t *testing.T) {
 	if h, ok := s.Do.(*Hole); !ok || h.Diameter != "4" || !slices.Equal(h.At, []string{"p"}) || s.Title() != "bolt" {
 		t.Errorf("it is read as %+v", s.Do)
 	}
-	if err := json.Unmarshal([]byte(`{"id":"x","kind":"weld"}`), &s); err != nil || s.Do != nil || encoded(s) != `{"id":"x","kind":"weld"}` {
+	if err := json.Unmarshal([]byte(`{"id":"x","kind":"weld"}`), &s); err != nil || s.Do != nil ||
+		encoded(s) != `{"id":"x","kind":"weld"}` {
 		t.Errorf("a kind that there is not: %+v, %v", s, err)
 	}
 	if json.Unmarshal([]byte(`{"id":"h1","kind":"hole","at":7}`), &s) == nil {

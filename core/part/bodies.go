@@ -38,14 +38,16 @@ func (w *worker) bodiesWith(name string) []*Body {
 // places, none is picked.
 func (w *worker) face(name string) (solid.Face, error) {
 	if len(w.state.bodies) == 0 {
-		return solid.Face{}, because("put the step after the one that makes the face", "there is no solid yet with the %s", calledFace(name))
+		return solid.Face{}, because("put the step after the one that makes the face", "there is no solid yet with the %s",
+			calledFace(name))
 	}
 	var best *solid.Face
 	for _, b := range w.bodiesWith(name) {
 		for _, i := range b.Faces(unqualified(name)) {
 			f := b.Shape.Surface(i)
 			if best != nil && !sameSurface(*best, f) {
-				return solid.Face{}, because("choose the face anew, with the solid that it is on", "the %s has come to be in several places", calledFace(name))
+				return solid.Face{}, because("choose the face anew, with the solid that it is on",
+					"the %s has come to be in several places", calledFace(name))
 			}
 			if best == nil || f.Area > best.Area {
 				best = &f
@@ -76,7 +78,8 @@ func sameSurface(a, b solid.Face) bool {
 	case solid.SphereFace:
 		return a.Origin.Distance(b.Origin) < tol && math.Abs(a.Radius-b.Radius) < tol
 	case solid.TorusFace:
-		return a.Origin.Distance(b.Origin) < tol && math.Abs(a.Radius-b.Radius) < tol && math.Abs(a.MinorRadius-b.MinorRadius) < tol
+		return a.Origin.Distance(b.Origin) < tol && math.Abs(a.Radius-b.Radius) < tol &&
+			math.Abs(a.MinorRadius-b.MinorRadius) < tol
 	}
 	return true
 }
@@ -227,7 +230,8 @@ func (w *worker) apply(deeds []deed) error {
 		d := deeds[0]
 		if d.edges != nil {
 			works := []*edgeWork{d.edges}
-			for k := 1; k < len(deeds) && deeds[k].edges != nil && d.edges.of != "" && deeds[k].edges.of == d.edges.of && deeds[k].edges.kind == d.edges.kind; k++ {
+			for k := 1; k < len(deeds) && deeds[k].edges != nil && d.edges.of != "" && deeds[k].edges.of == d.edges.of &&
+				deeds[k].edges.kind == d.edges.kind; k++ {
 				works = append(works, deeds[k].edges)
 			}
 			if err := w.breakAll(works); err != nil {
@@ -238,7 +242,8 @@ func (w *worker) apply(deeds []deed) error {
 		}
 		// Material with the same operation is combined in one go.
 		n := 1
-		for n < len(deeds) && deeds[n].edges == nil && deeds[n].op == d.op && !d.fresh && !deeds[n].fresh && d.op != solid.Intersection && slices.Equal(d.on, deeds[n].on) {
+		for n < len(deeds) && deeds[n].edges == nil && deeds[n].op == d.op && !d.fresh && !deeds[n].fresh &&
+			d.op != solid.Intersection && slices.Equal(d.on, deeds[n].on) {
 			n++
 		}
 		var tools []*Named
@@ -333,7 +338,8 @@ func (w *worker) unite(tools []*Named, targets []int) error {
 				break
 			}
 			for _, t := range tools {
-				d, _, _, err := w.kernel.Distance(solid.Pick{Shape: b.Shape, Kind: solid.PickWhole}, solid.Pick{Shape: t.Shape, Kind: solid.PickWhole})
+				d, _, _, err := w.kernel.Distance(solid.Pick{Shape: b.Shape, Kind: solid.PickWhole},
+					solid.Pick{Shape: t.Shape, Kind: solid.PickWhole})
 				if err != nil {
 					return err
 				}
@@ -371,7 +377,8 @@ func (w *worker) boolean(op solid.Operation, base *Named, tools []*Named) (*Name
 	}
 	shape, h, err := w.kernel.Boolean(op, base.Shape, shapes)
 	if err != nil {
-		return nil, nil, because("check that its sizes leave more than an edge or a point in common", "the solids could not be combined: %v", err)
+		return nil, nil, because("check that its sizes leave more than an edge or a point in common",
+			"the solids could not be combined: %v", err)
 	}
 	return carry(shape, h, operands, nil), h, nil
 }
@@ -421,11 +428,13 @@ type Made struct {
 func (do *Made) visit(v *visitor) { v.solids(do.Solids...) }
 
 func resultField() Field {
-	return Field{Path: "result", Label: "Result", Kind: asChoice, Options: []string{"add", "cut", "intersect", "new"}, Default: "add"}
+	return Field{Path: "result", Label: "Result", Kind: asChoice, Options: []string{"add", "cut", "intersect", "new"},
+		Default: "add"}
 }
 
 func solidsField() Field {
-	return optional(Field{Path: "solids", Label: "Solids it works on", Kind: asSolids, Hint: "those it touches, or all for a cut"})
+	return optional(Field{Path: "solids", Label: "Solids it works on", Kind: asSolids,
+		Hint: "those it touches, or all for a cut"})
 }
 
 // deed is what is done with the material, by its result.
@@ -467,8 +476,10 @@ func intersectionKind() *Kind {
 
 func combineKind(name, title, what string, op solid.Operation) *Kind {
 	return &Kind{
-		Name: name, Title: title, What: what, Group: "solids", Letter: "u", New: func() Operation { return &Combine{op: op} }, Feature: true,
-		Fields: []Field{{Path: "solids", Label: "Solid", Kind: asSolid}, {Path: "with", Label: "With", Kind: asSolids}, {Path: "keep", Label: "Keep the other solids", Kind: asFlag}},
+		Name: name, Title: title, What: what, Group: "solids", Letter: "u", New: func() Operation { return &Combine{op: op} },
+		Feature: true,
+		Fields: []Field{{Path: "solids", Label: "Solid", Kind: asSolid}, {Path: "with", Label: "With", Kind: asSolids},
+			{Path: "keep", Label: "Keep the other solids", Kind: asFlag}},
 	}
 }
 
@@ -511,7 +522,9 @@ func (do *Combine) run(w *worker) error {
 		return err
 	}
 	if !do.Keep {
-		w.state.bodies = slices.DeleteFunc(slices.Clone(w.state.bodies), func(b *Body) bool { return slices.Contains(do.With, b.ID) })
+		w.state.bodies = slices.DeleteFunc(slices.Clone(w.state.bodies), func(b *Body) bool {
+			return slices.Contains(do.With, b.ID)
+		})
 	}
 	return nil
 }

@@ -42,9 +42,11 @@ func (s *Step) Repeated() []string {
 func (do *Repeated) repeated() []string { return do.Of }
 
 func repeatedFields() []Field {
-	return []Field{optional(Field{Path: "of", Label: "Steps to repeat", Kind: asSteps, Hint: "rounds and bevels can go along"}),
+	return []Field{optional(Field{Path: "of", Label: "Steps to repeat", Kind: asSteps,
+		Hint: "rounds and bevels can go along"}),
 		optional(Field{Path: "solids", Label: "Solids to repeat", Kind: asSolids, When: "of="}),
-		{Path: "result", Label: "Copies of solids", Kind: asChoice, Options: []string{"add", "new"}, When: "of=", Default: "add"}}
+		{Path: "result", Label: "Copies of solids", Kind: asChoice, Options: []string{"add", "new"}, When: "of=",
+			Default: "add"}}
 }
 
 // repeat copies what steps did, or whole solids, to all instances. Each deed is
@@ -55,7 +57,8 @@ func (do *Repeated) repeat(w *worker, list []instance) error {
 	for _, id := range do.Of {
 		d, ok := w.state.deeds[id]
 		if !ok {
-			return because("name steps that make or break material and come before", "%s does nothing that could be repeated", calledStep(id))
+			return because("name steps that make or break material and come before", "%s does nothing that could be repeated",
+				calledStep(id))
 		}
 		deeds = append(deeds, d...)
 	}
@@ -235,11 +238,16 @@ type LinearPattern struct {
 
 func linearPatternKind() *Kind {
 	return &Kind{
-		Name: "linear-pattern", Title: "Linear pattern", What: "in one or two directions", Group: "repeat", Letter: "n", Main: "spacing",
-		New: func() Operation { return &LinearPattern{} }, Feature: true, Repeats: true,
-		Fields: slices.Concat(repeatedFields(), []Field{{Path: "axis", Label: "Direction", Kind: asAxis}, {Path: "count", Label: "Count", Kind: asNumber}, {Path: "spacing", Label: "Spacing", Kind: asLength},
-			optional(Field{Path: "axis2", Label: "Second direction", Kind: asAxis}), optional(Field{Path: "count2", Label: "Count", Kind: asNumber, When: "axis2"}), optional(Field{Path: "spacing2", Label: "Spacing", Kind: asLength, When: "axis2"}),
-			reverseField(), {Path: "reverse2", Label: "Other sense of the second direction", Kind: asFlag, When: "axis2"}, skipField()}),
+		Name: "linear-pattern", Title: "Linear pattern", What: "in one or two directions", Group: "repeat", Letter: "n",
+		Main: "spacing",
+		New:  func() Operation { return &LinearPattern{} }, Feature: true, Repeats: true,
+		Fields: slices.Concat(repeatedFields(), []Field{{Path: "axis", Label: "Direction", Kind: asAxis},
+			{Path: "count", Label: "Count", Kind: asNumber}, {Path: "spacing", Label: "Spacing", Kind: asLength},
+			optional(Field{Path: "axis2", Label: "Second direction", Kind: asAxis}),
+			optional(Field{Path: "count2", Label: "Count", Kind: asNumber, When: "axis2"}),
+			optional(Field{Path: "spacing2", Label: "Spacing", Kind: asLength, When: "axis2"}),
+			reverseField(), {Path: "reverse2", Label: "Other sense of the second direction", Kind: asFlag, When: "axis2"},
+			skipField()}),
 	}
 }
 
@@ -276,10 +284,12 @@ type CircularPattern struct {
 
 func circularPatternKind() *Kind {
 	return &Kind{
-		Name: "circular-pattern", Title: "Circular pattern", What: "around an axis", Group: "repeat", Letter: "n", Main: "angle",
+		Name: "circular-pattern", Title: "Circular pattern", What: "around an axis", Group: "repeat",
+		Letter: "n", Main: "angle",
 		New: func() Operation { return &CircularPattern{} }, Feature: true, Repeats: true,
 		Fields: slices.Concat(repeatedFields(), []Field{axisField(), {Path: "count", Label: "Count", Kind: asNumber},
-			optional(Field{Path: "angle", Label: "Over the angle", Kind: asAngle, Hint: "a full turn when empty"}), reverseField(), skipField()}),
+			optional(Field{Path: "angle", Label: "Over the angle", Kind: asAngle, Hint: "a full turn when empty"}),
+			reverseField(), skipField()}),
 	}
 }
 
@@ -314,7 +324,9 @@ func pointPatternKind() *Kind {
 	return &Kind{
 		Name: "point-pattern", Title: "Pattern at points", What: "at the points of a sketch", Group: "repeat", Letter: "n",
 		New: func() Operation { return &PointPattern{} }, Feature: true, Repeats: true,
-		Fields: slices.Concat(repeatedFields(), []Field{sketchField(), {Path: "from", Label: "The original is at", Kind: asSpot}, {Path: "at", Label: "Repeated at", Kind: asSpots}, skipField()}),
+		Fields: slices.Concat(repeatedFields(),
+			[]Field{sketchField(), {Path: "from", Label: "The original is at", Kind: asSpot},
+				{Path: "at", Label: "Repeated at", Kind: asSpots}, skipField()}),
 	}
 }
 
@@ -348,7 +360,8 @@ func (do *LinearPattern) rows(w *worker) ([]solid.Transform, error) {
 			return n, step, err
 		}
 		if by == 0 {
-			return n, step, because("give a spacing; less than zero goes the other way", "the spacing is zero, so that all instances lie in one place")
+			return n, step, because("give a spacing; less than zero goes the other way",
+				"the spacing is zero, so that all instances lie in one place")
 		}
 		if reverse {
 			by = -by

@@ -23,12 +23,18 @@ type Plane struct {
 
 func planeKind() *Kind {
 	return &Kind{
-		Name: "plane", Title: "Datum plane", What: "to sketch on or measure from", Group: "draw", Letter: "p", Main: "plane.offset", New: func() Operation { return &Plane{} }, Gives: GivesPlane,
-		Fields: []Field{{Path: "form", Label: "Form", Kind: asChoice, Options: []string{"offset", "angled", "three-points", "midway", "normal"}, Default: "offset"},
-			{Path: "plane", Label: "From the plane", Kind: asPlane, When: "form=offset|angled"}, {Path: "plane.offset", Label: "Offset", Kind: asLength, When: "form=offset"},
-			{Path: "axis", Label: "About the axis", Kind: asAxis, When: "form=angled"}, {Path: "angle", Label: "Angle", Kind: asAngle, When: "form=angled"},
-			{Path: "points", Label: "Three points", Kind: asPoints, When: "form=three-points"}, {Path: "planes", Label: "Between two planes", Kind: asPlanes, When: "form=midway"},
-			{Path: "edges", Label: "Across the edge", Kind: asEdges, When: "form=normal"}, optional(Field{Path: "offset", Label: "At the share of its length", Kind: asNumber, When: "form=normal"}),
+		Name: "plane", Title: "Datum plane", What: "to sketch on or measure from", Group: "draw", Letter: "p",
+		Main: "plane.offset", New: func() Operation { return &Plane{} }, Gives: GivesPlane,
+		Fields: []Field{{Path: "form", Label: "Form", Kind: asChoice, Options: []string{"offset", "angled", "three-points",
+			"midway", "normal"}, Default: "offset"},
+			{Path: "plane", Label: "From the plane", Kind: asPlane, When: "form=offset|angled"},
+			{Path: "plane.offset", Label: "Offset", Kind: asLength, When: "form=offset"},
+			{Path: "axis", Label: "About the axis", Kind: asAxis, When: "form=angled"},
+			{Path: "angle", Label: "Angle", Kind: asAngle, When: "form=angled"},
+			{Path: "points", Label: "Three points", Kind: asPoints, When: "form=three-points"},
+			{Path: "planes", Label: "Between two planes", Kind: asPlanes, When: "form=midway"},
+			{Path: "edges", Label: "Across the edge", Kind: asEdges, When: "form=normal"},
+			optional(Field{Path: "offset", Label: "At the share of its length", Kind: asNumber, When: "form=normal"}),
 			{Path: "reverse", Label: "Other side up", Kind: asFlag}},
 	}
 }
@@ -167,8 +173,11 @@ type Axis struct {
 
 func axisKind() *Kind {
 	return &Kind{
-		Name: "axis", Title: "Datum axis", What: "of an edge or round face, through points, where planes cross", Group: "draw", Letter: "a", New: func() Operation { return &Axis{} }, Gives: GivesAxis,
-		Fields: []Field{optional(axisField()), optional(Field{Path: "points", Label: "or two points", Kind: asPoints, When: "axis="}), optional(Field{Path: "planes", Label: "or two planes", Kind: asPlanes, When: "axis="}), reverseField()},
+		Name: "axis", Title: "Datum axis", What: "of an edge or round face, through points, where planes cross",
+		Group: "draw", Letter: "a", New: func() Operation { return &Axis{} }, Gives: GivesAxis,
+		Fields: []Field{optional(axisField()),
+			optional(Field{Path: "points", Label: "or two points", Kind: asPoints, When: "axis="}),
+			optional(Field{Path: "planes", Label: "or two planes", Kind: asPlanes, When: "axis="}), reverseField()},
 	}
 }
 
@@ -228,7 +237,8 @@ type Point struct {
 
 func pointKind() *Kind {
 	return &Kind{
-		Name: "point", Title: "Datum point", What: "a corner, a centre, a place", Group: "draw", Letter: "q", New: func() Operation { return &Point{} }, Gives: GivesPoint,
+		Name: "point", Title: "Datum point", What: "a corner, a centre, a place", Group: "draw", Letter: "q",
+		New: func() Operation { return &Point{} }, Gives: GivesPoint,
 		Fields: []Field{{Path: "points", Label: "Place", Kind: asPoints}},
 	}
 }

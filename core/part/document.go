@@ -238,7 +238,8 @@ func (d *Document) Check() error {
 		return &DocumentError{"/steps", fmt.Sprintf("%d steps are more than the %d that are read", len(d.Steps), maxSteps)}
 	}
 	if len(d.Parameters) > maxParameters {
-		return &DocumentError{"/parameters", fmt.Sprintf("%d parameters are more than the %d that are read", len(d.Parameters), maxParameters)}
+		return &DocumentError{"/parameters", fmt.Sprintf("%d parameters are more than the %d that are read",
+			len(d.Parameters), maxParameters)}
 	}
 	seen := map[string]int{}
 	for i, s := range d.Steps {
@@ -254,7 +255,8 @@ func (d *Document) Check() error {
 			return &DocumentError{at + "/kind", fmt.Sprintf("%q is not a kind of step", s.Kind)}
 		}
 		if sk := s.Sketched(); sk != nil && len(sk.Entities) > maxEntities {
-			return &DocumentError{at + "/entities", fmt.Sprintf("%d entities are more than the %d that are read", len(sk.Entities), maxEntities)}
+			return &DocumentError{at + "/entities", fmt.Sprintf("%d entities are more than the %d that are read",
+				len(sk.Entities), maxEntities)}
 		}
 	}
 	return nil

@@ -37,7 +37,8 @@ type Broken struct {
 }
 
 func brokenFields(own string) []Field {
-	return []Field{{Path: "edges", Label: "Edges", Kind: asEdges, When: "all=", Hint: "tangent edges follow by themselves", Own: own}, {Path: "all", Label: "Every edge of the part", Kind: asFlag}}
+	return []Field{{Path: "edges", Label: "Edges", Kind: asEdges, When: "all=", Hint: "tangent edges follow by themselves",
+		Own: own}, {Path: "all", Label: "Every edge of the part", Kind: asFlag}}
 }
 
 // Fillet rounds edges. An edge may have a radius of its own.
@@ -89,7 +90,8 @@ func chamferKind() *Kind {
 	return &Kind{
 		Name: "chamfer", Title: "Chamfer", What: "edges bevelled", Group: "edges", Letter: "c", Main: "distance",
 		New: func() Operation { return &Chamfer{} }, Feature: true, Repeats: true,
-		Fields: slices.Concat(brokenFields(""), []Field{{Path: "distance", Label: "Distance", Kind: asLength}, optional(Field{Path: "second", Label: "Second distance", Kind: asLength}),
+		Fields: slices.Concat(brokenFields(""), []Field{{Path: "distance", Label: "Distance", Kind: asLength},
+			optional(Field{Path: "second", Label: "Second distance", Kind: asLength}),
 			optional(Field{Path: "angle", Label: "or angle", Kind: asAngle, When: "second="})}),
 	}
 }
@@ -200,7 +202,8 @@ func sameEdge(a, b solid.Edge) bool {
 	}
 	const tol = 1e-5
 	if a.Kind == solid.CircleEdge && a.A.Distance(a.B) < tol {
-		return b.A.Distance(b.B) < tol && a.Center.Distance(b.Center) < tol && math.Abs(a.Radius-b.Radius) < tol && a.Axis.Parallel(b.Axis, 1e-7)
+		return b.A.Distance(b.B) < tol && a.Center.Distance(b.Center) < tol && math.Abs(a.Radius-b.Radius) < tol &&
+			a.Axis.Parallel(b.Axis, 1e-7)
 	}
 	ends := a.A.Distance(b.A) < tol && a.B.Distance(b.B) < tol || a.A.Distance(b.B) < tol && a.B.Distance(b.A) < tol
 	slack := tol
@@ -264,7 +267,8 @@ func (w *worker) breakEdges(work edgeWork) error {
 		}
 		if !found {
 			at := want.edge.Mid
-			return because("leave that instance out, or make the "+work.kind+" a step after the pattern", "the edge at %s, %s, %s that its %s should break is not there",
+			return because("leave that instance out, or make the "+work.kind+" a step after the pattern",
+				"the edge at %s, %s, %s that its %s should break is not there",
 				quantity.FormatDecimal(at[0], 3), quantity.FormatDecimal(at[1], 3), quantity.FormatDecimal(at[2], 3), work.kind)
 		}
 	}
@@ -315,7 +319,8 @@ func (j *edgeJob) ownerAt(corner solid.Vec) string {
 }
 
 // broken has the kernel break edges, with all sizes times a factor.
-func (w *worker) broken(base *Named, kind string, edges []int, list []brokenEdge, factor float64) (solid.Shape, solid.History, error) {
+func (w *worker) broken(base *Named, kind string, edges []int, list []brokenEdge,
+	factor float64) (solid.Shape, solid.History, error) {
 	var shape solid.Shape
 	var h solid.History
 	var err error
@@ -334,12 +339,15 @@ func (w *worker) broken(base *Named, kind string, edges []int, list []brokenEdge
 				continue
 			}
 			for _, f := range all[edges[k]].Faces {
-				if slices.ContainsFunc(base.Names[f], func(n string) bool { return n == unqualified(b.on) || strings.HasSuffix(n, ":"+unqualified(b.on)) }) {
+				if slices.ContainsFunc(base.Names[f], func(n string) bool {
+					return n == unqualified(b.on) || strings.HasSuffix(n, ":"+unqualified(b.on))
+				}) {
 					bevels[k].Face = f
 				}
 			}
 			if bevels[k].Face < 0 {
-				return nil, nil, because("say on which of the two faces the first distance lies", "the two distances of the chamfer are not told apart at the %s", base.calledEdge(edges[k]))
+				return nil, nil, because("say on which of the two faces the first distance lies",
+					"the two distances of the chamfer are not told apart at the %s", base.calledEdge(edges[k]))
 			}
 		}
 		shape, h, err = w.kernel.Chamfer(base.Shape, bevels)
@@ -361,7 +369,8 @@ func (w *worker) misfit(base *Named, kind string, edges []int, list []brokenEdge
 		size = list[0].first
 	}
 	if w.brief {
-		return because("try a smaller size, or fewer edges", "a %s of %s does not fit on the %s (%v)", kind, w.shown(size), base.calledEdge(edges[0]), cause)
+		return because("try a smaller size, or fewer edges", "a %s of %s does not fit on the %s (%v)", kind, w.shown(size),
+			base.calledEdge(edges[0]), cause)
 	}
 	// Edges that do not fit even by themselves; all of them, where only together.
 	var bad []int

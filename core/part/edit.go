@@ -17,7 +17,9 @@ func (d *Document) Depends() map[string][]string {
 	}
 	out := map[string][]string{}
 	for i := range d.Steps {
-		out[d.Steps[i].ID] = slices.DeleteFunc(d.Steps[i].Needs(), func(id string) bool { return !known[id] || id == d.Steps[i].ID })
+		out[d.Steps[i].ID] = slices.DeleteFunc(d.Steps[i].Needs(), func(id string) bool {
+			return !known[id] || id == d.Steps[i].ID
+		})
 	}
 	return out
 }
@@ -60,12 +62,14 @@ func (d *Document) Move(id string, to int) error {
 	needs := d.Depends()
 	for i := to; i < from; i++ {
 		if slices.Contains(needs[id], d.Steps[i].ID) {
-			return &DocumentError{fmt.Sprintf("/steps/%d", from), fmt.Sprintf("%s cannot come before %s, which it builds on", d.Steps[from].Title(), d.Steps[i].Title())}
+			return &DocumentError{fmt.Sprintf("/steps/%d", from), fmt.Sprintf("%s cannot come before %s, which it builds on",
+				d.Steps[from].Title(), d.Steps[i].Title())}
 		}
 	}
 	for i := from + 1; i <= to; i++ {
 		if slices.Contains(needs[d.Steps[i].ID], id) {
-			return &DocumentError{fmt.Sprintf("/steps/%d", from), fmt.Sprintf("%s cannot come after %s, which builds on it", d.Steps[from].Title(), d.Steps[i].Title())}
+			return &DocumentError{fmt.Sprintf("/steps/%d", from), fmt.Sprintf("%s cannot come after %s, which builds on it",
+				d.Steps[from].Title(), d.Steps[i].Title())}
 		}
 	}
 	s := d.Steps[from]
@@ -302,7 +306,8 @@ func stepChanges(a, b *Step) []string {
 		}
 		switch k {
 		case "entities":
-			out = append(out, fmt.Sprintf("geometry changed (%d entities, %d before)", len(b.Sketched().Entities), len(a.Sketched().Entities)))
+			out = append(out, fmt.Sprintf("geometry changed (%d entities, %d before)", len(b.Sketched().Entities),
+				len(a.Sketched().Entities)))
 		case "constraints":
 			out = append(out, constraintChanges(a.Sketched(), b.Sketched())...)
 		case "data":

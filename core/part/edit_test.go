@@ -10,15 +10,19 @@ import (
 
 func route() *Document {
 	between := func(a, b string) []EdgeRef { return []EdgeRef{{Between: &[2]string{a, b}}} }
-	return &Document{Hammerset: Version, Name: "n", Unit: "mm", Parameters: []quantity.Parameter{{Name: "w", Formula: "40 mm"}, {Name: "half", Formula: "w/2", Note: "half of w"}},
+	return &Document{Hammerset: Version, Name: "n", Unit: "mm",
+		Parameters: []quantity.Parameter{{Name: "w", Formula: "40 mm"}, {Name: "half", Formula: "w/2", Note: "half of w"}},
 		Steps: []Step{
 			{ID: "s1", Kind: "sketch", Name: "outline", Do: &Sketch{}},
-			{ID: "e1", Kind: "extrude", Name: "block", Do: &Extrude{Drawn: Drawn{Sketch: "s1"}, Extent: &Extent{Kind: "one-side", Length: "half + 3 mm"}}},
+			{ID: "e1", Kind: "extrude", Name: "block", Do: &Extrude{Drawn: Drawn{Sketch: "s1"},
+				Extent: &Extent{Kind: "one-side", Length: "half + 3 mm"}}},
 			{ID: "s2", Kind: "sketch", Do: &Sketch{Plane: &PlaneRef{Face: "e1/end"}}},
 			{ID: "h1", Kind: "hole", Name: "bolt", Do: &Hole{Sketch: "s2", At: []string{"m"}, Diameter: "w/10"}},
 			{ID: "f1", Kind: "fillet", Do: &Fillet{Broken: Broken{Edges: between("e1/side:l1", "e1/side:l2")}, Radius: "2"}},
-			{ID: "n1", Kind: "linear-pattern", Do: &LinearPattern{Pattern: Pattern{Repeated: Repeated{Of: []string{"h1"}}}, Count: "3", Spacing: "half"}},
-			{ID: "f2", Kind: "fillet", Do: &Fillet{Broken: Broken{Edges: between("n1.2:h1.m/bore", "f1/round(e1/side:l1|e1/side:l2)")}, Radius: "1"}}}}
+			{ID: "n1", Kind: "linear-pattern", Do: &LinearPattern{Pattern: Pattern{Repeated: Repeated{Of: []string{"h1"}}},
+				Count: "3", Spacing: "half"}},
+			{ID: "f2", Kind: "fillet", Do: &Fillet{Broken: Broken{Edges: between("n1.2:h1.m/bore",
+				"f1/round(e1/side:l1|e1/side:l2)")}, Radius: "1"}}}}
 }
 
 func order(d *Document) string {
@@ -33,7 +37,8 @@ func order(d *Document) string {
 // copies and of rounds.
 func TestOrderFollowsWhatStepsNeed(t *testing.T) {
 	d := route()
-	for id, want := range map[string]string{"s1": "", "e1": "s1", "s2": "e1", "h1": "s2", "f1": "e1", "n1": "h1", "f2": "n1 h1 f1 e1"} {
+	for id, want := range map[string]string{"s1": "", "e1": "s1", "s2": "e1", "h1": "s2", "f1": "e1", "n1": "h1",
+		"f2": "n1 h1 f1 e1"} {
 		if got := strings.Join(d.Depends()[id], " "); got != want {
 			t.Errorf("%s builds on %q, want %q", id, got, want)
 		}
@@ -46,7 +51,9 @@ func TestOrderFollowsWhatStepsNeed(t *testing.T) {
 		to   int
 		want string // the order, or what is said
 	}{
-		{"f1", 2, "s1 e1 f1 s2 h1 n1 f2"}, {"f1", 1, "cannot come before block"}, {"h1", 5, "cannot come after n1"}, {"h1", 4, "s1 e1 s2 f1 h1 n1 f2"}, {"s1", 0, "s1 e1 s2 h1 f1 n1 f2"}, {"f2", 99, "s1 e1 s2 h1 f1 n1 f2"}, {"zz", 1, "no step"},
+		{"f1", 2, "s1 e1 f1 s2 h1 n1 f2"}, {"f1", 1, "cannot come before block"}, {"h1", 5, "cannot come after n1"},
+		{"h1", 4, "s1 e1 s2 f1 h1 n1 f2"}, {"s1", 0, "s1 e1 s2 h1 f1 n1 f2"}, {"f2", 99, "s1 e1 s2 h1 f1 n1 f2"},
+		{"zz", 1, "no step"},
 	} {
 		d := route()
 		err := d.Move(c.id, c.to)
@@ -76,7 +83,8 @@ func TestParametersAreRenamedEverywhere(t *testing.T) {
 		t.Fatal(err)
 	}
 	formulas := func(i int) string { return strings.Join(d.Steps[i].Formulas(), "; ") }
-	if d.Parameters[1].Name != "reach" || formulas(1) != "reach + 3 mm" || formulas(5) != "3; reach" || formulas(3) != "w/10" {
+	if d.Parameters[1].Name != "reach" || formulas(1) != "reach + 3 mm" || formulas(5) != "3; reach" ||
+		formulas(3) != "w/10" {
 		t.Errorf("renamed to %+v %s", d.Parameters, formulas(1))
 	}
 	if got := d.Users("w"); !slices.Equal(got, []string{"reach", "bolt"}) {
@@ -104,7 +112,9 @@ func TestChangesAreToldInWords(t *testing.T) {
 		got = append(got, c.What)
 	}
 	text := strings.Join(got, "\n")
-	for _, want := range []string{"parameter w changed from 40 mm to 44 mm", "block: extent kind symmetric, total 9 mm, was kind one-side, length half + 3 mm", "f1: turned off", "chamfer edge added", "linear-pattern n1 removed", "fillet f2 removed"} {
+	for _, want := range []string{"parameter w changed from 40 mm to 44 mm", "block: extent kind symmetric, total 9 " +
+		"mm, was kind one-side, length half + 3 mm", "f1: turned off", "chamfer edge added", "linear-pattern n1 removed",
+		"fillet f2 removed"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("it does not say %q:\n%s", want, text)
 		}

@@ -53,12 +53,17 @@ type Extrude struct {
 
 func extrudeKind() *Kind {
 	return &Kind{
-		Name: "extrude", Title: "Extrude", What: "material along the normal of a sketch", Group: "material", Letter: "e", Main: "extent.length",
-		New: func() Operation { return &Extrude{} }, First: true, Feature: true, Repeats: true, Quick: true,
+		Name: "extrude", Title: "Extrude", What: "material along the normal of a sketch", Group: "material", Letter: "e",
+		Main: "extent.length",
+		New:  func() Operation { return &Extrude{} }, First: true, Feature: true, Repeats: true, Quick: true,
 		Fields: slices.Concat(drawnFields(), []Field{resultField(),
-			{Path: "extent.kind", Label: "Extent", Kind: asChoice, Options: []string{"one-side", "symmetric", "two-sides", "through", "to-face", "to-next"}, Default: "one-side"}}, spanFields(asLength),
-			[]Field{{Path: "extent.face", Label: "Up to", Kind: asFace, When: "extent.kind=to-face"}, {Path: "extent.both", Label: "Through on both sides", Kind: asFlag, When: "extent.kind=through"}, reverseField(),
-				optional(Field{Path: "extent.start", Label: "Begins away by", Kind: asLength}), optional(Field{Path: "extent.draft", Label: "Sides taper by", Kind: asAngle})}, wallFields(), []Field{solidsField()}),
+			{Path: "extent.kind", Label: "Extent", Kind: asChoice, Options: []string{"one-side", "symmetric", "two-sides",
+				"through", "to-face", "to-next"}, Default: "one-side"}}, spanFields(asLength),
+			[]Field{{Path: "extent.face", Label: "Up to", Kind: asFace, When: "extent.kind=to-face"},
+				{Path: "extent.both", Label: "Through on both sides", Kind: asFlag, When: "extent.kind=through"}, reverseField(),
+				optional(Field{Path: "extent.start", Label: "Begins away by", Kind: asLength}),
+				optional(Field{Path: "extent.draft", Label: "Sides taper by", Kind: asAngle})}, wallFields(),
+			[]Field{solidsField()}),
 	}
 }
 
@@ -193,7 +198,8 @@ func (w *worker) hintThrough(ends ...string) {
 			}
 		}
 	}
-	w.report.Hint = &Hint{FindThrough, "the cut goes through, but by a typed depth: it stops short when the part grows", "choose the extent through"}
+	w.report.Hint = &Hint{FindThrough, "the cut goes through, but by a typed depth: it stops short when the part grows",
+		"choose the extent through"}
 }
 
 // prism makes the material of one profile between two places along a direction.
@@ -232,8 +238,11 @@ func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Na
 		// A round side that tapers past its own axis would come out turned inside out.
 		for _, i := range sides {
 			f := shape.Faces()[i]
-			if shrink := length * math.Tan(taper); f.Kind == solid.CylinderFace && f.Hollow == (taper < 0) && f.Radius <= math.Abs(shrink) {
-				return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: a radius of %s mm comes to its point before", quantity.FormatDecimal(taper*180/math.Pi, 3), quantity.FormatDecimal(length, 3), quantity.FormatDecimal(f.Radius, 3))
+			if shrink := length * math.Tan(taper); f.Kind == solid.CylinderFace && f.Hollow == (taper < 0) &&
+				f.Radius <= math.Abs(shrink) {
+				return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: a "+
+					"radius of %s mm comes to its point before", quantity.FormatDecimal(taper*180/math.Pi, 3),
+					quantity.FormatDecimal(length, 3), quantity.FormatDecimal(f.Radius, 3))
 			}
 		}
 		neutral := solid.Plane(o.Frame.O, along)
@@ -242,7 +251,8 @@ func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Na
 			err = w.kernel.Check(shape)
 		}
 		if err != nil {
-			return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: %v", quantity.FormatDecimal(taper*180/math.Pi, 3), quantity.FormatDecimal(length, 3), err)
+			return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: %v",
+				quantity.FormatDecimal(taper*180/math.Pi, 3), quantity.FormatDecimal(length, 3), err)
 		}
 		return carry(shape, h, []*Named{n}, nil), nil
 	}
@@ -340,7 +350,8 @@ func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64, cuts 
 		}
 	}
 	if keep == nil {
-		return nil, because("reverse the direction or give a length", "nothing lies ahead at which the %s material could end", what)
+		return nil, because("reverse the direction or give a length", "nothing lies ahead at which the %s material could end",
+			what)
 	}
 	return keep, nil
 }
@@ -363,7 +374,8 @@ func inherit(piece solid.Shape, whole *Named) *Named {
 
 // toFace prepares an extrusion up to a face: the length that surely reaches it
 // and the trimming to it. The trimmed end is named as the extrusion's end.
-func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, trim func(*Named) (*Named, error), err error) {
+func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, trim func(*Named) (*Named, error),
+	err error) {
 	face, err := w.face(name)
 	if err != nil {
 		return 0, nil, err
@@ -381,12 +393,14 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 		n := face.Normal
 		slope := n.Dot(along)
 		if math.Abs(slope) < 1e-6 {
-			return 0, nil, because("choose a face across the direction", "the extrusion runs along the %s and never meets it", calledFace(name))
+			return 0, nil, because("choose a face across the direction", "the extrusion runs along the %s and never meets it",
+				calledFace(name))
 		}
 		if math.Abs(math.Abs(slope)-1) < 1e-12 {
 			d := face.Centroid.Sub(origin).Dot(along)
 			if d <= 1e-9 {
-				return 0, nil, because("reverse the direction or choose another face", "the %s lies behind the sketch", calledFace(name))
+				return 0, nil, because("reverse the direction or choose another face", "the %s lies behind the sketch",
+					calledFace(name))
 			}
 			return d, nil, nil
 		}
@@ -399,7 +413,8 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 	case solid.CylinderFace:
 		fr := solid.Plane(face.Origin, face.Axis)
 		fr.O = face.Origin.Sub(face.Axis.Scale(size))
-		beyond, err = w.endTool(solid.Profile{Frame: fr, Loops: [][]solid.Segment{{{Kind: "circle", Radius: face.Radius, Forward: true}}}}, face.Axis.Scale(2*size))
+		beyond, err = w.endTool(solid.Profile{Frame: fr,
+			Loops: [][]solid.Segment{{{Kind: "circle", Radius: face.Radius, Forward: true}}}}, face.Axis.Scale(2*size))
 		if solid.FromAxis(origin, face.Origin, face.Axis).Norm() < face.Radius {
 			op = solid.Intersection
 		} else {
@@ -412,12 +427,14 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 		return 0, nil, err
 	}
 	return length, func(body *Named) (*Named, error) {
-		out, _, err := w.boolean(op, &Named{Shape: body.Shape, Names: withoutEnd(body.Names, w.step.ID+"/end")}, []*Named{beyond})
+		out, _, err := w.boolean(op, &Named{Shape: body.Shape, Names: withoutEnd(body.Names, w.step.ID+"/end")},
+			[]*Named{beyond})
 		if err != nil {
 			return nil, err
 		}
 		if out.Shape.Solids() == 0 {
-			return nil, because("reverse the direction or choose another face", "the %s lies behind the sketch", calledFace(name))
+			return nil, because("reverse the direction or choose another face", "the %s lies behind the sketch",
+				calledFace(name))
 		}
 		return out, nil
 	}, nil

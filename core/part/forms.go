@@ -83,7 +83,8 @@ func spanFields(dim string) []Field {
 func Forms() []Form {
 	var out []Form
 	for _, k := range All() {
-		out = append(out, Form{Kind: k.Name, Title: k.Title, What: k.What, Group: k.Group, Main: k.Main, Fields: k.Fields, Repeats: k.Repeats, Gives: k.Gives, Quick: k.Quick})
+		out = append(out, Form{Kind: k.Name, Title: k.Title, What: k.What, Group: k.Group, Main: k.Main, Fields: k.Fields,
+			Repeats: k.Repeats, Gives: k.Gives, Quick: k.Quick})
 	}
 	return out
 }

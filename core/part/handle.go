@@ -36,7 +36,8 @@ func (w *worker) pulled(path string, at, along solid.Vec, scale float64) {
 func (w *worker) swung(path string, at, origin, axis solid.Vec, scale float64) {
 	arm := solid.FromAxis(at, origin, axis)
 	if r := arm.Norm(); r > 1e-9 {
-		w.report.Handle = &Handle{Path: path, At: at, Along: axis.Cross(arm).Unit(), Scale: scale * 180 / math.Pi / r, Angle: true}
+		w.report.Handle = &Handle{Path: path, At: at, Along: axis.Cross(arm).Unit(), Scale: scale * 180 / math.Pi / r,
+			Angle: true}
 	}
 }
 

@@ -39,25 +39,37 @@ type Hole struct {
 
 func holeKind() *Kind {
 	return &Kind{
-		Name: "hole", Title: "Hole", What: "drilled, counterbored, countersunk or tapped", Group: "material", Letter: "h", Main: "diameter",
-		New: func() Operation { return &Hole{} }, Feature: true, Repeats: true,
+		Name: "hole", Title: "Hole", What: "drilled, counterbored, countersunk or tapped", Group: "material", Letter: "h",
+		Main: "diameter",
+		New:  func() Operation { return &Hole{} }, Feature: true, Repeats: true,
 		Fields: []Field{
-			{Path: "form", Label: "Form", Kind: asChoice, Options: []string{"plain", "counterbore", "countersink", "spotface", "tapped"}, Default: "plain"},
-			optional(Field{Path: "sketch", Label: "Sketch", Kind: asSketch, Hint: "or a place on a face, below"}), optional(Field{Path: "at", Label: "At points", Kind: asSpots, When: "sketch"}),
+			{Path: "form", Label: "Form", Kind: asChoice, Options: []string{"plain", "counterbore", "countersink", "spotface",
+				"tapped"}, Default: "plain"},
+			optional(Field{Path: "sketch", Label: "Sketch", Kind: asSketch, Hint: "or a place on a face, below"}),
+			optional(Field{Path: "at", Label: "At points", Kind: asSpots, When: "sketch"}),
 			optional(Field{Path: "place.face", Label: "On the face", Kind: asFace, When: "sketch="}),
-			optional(Field{Path: "place.from.0.edge", Label: "From the edge", Kind: asEdge, When: "place.face"}), optional(Field{Path: "place.from.0.distance", Label: "by", Kind: asLength, When: "place.from.0.edge"}),
-			optional(Field{Path: "place.from.1.edge", Label: "and from the edge", Kind: asEdge, When: "place.from.0.edge"}), optional(Field{Path: "place.from.1.distance", Label: "by", Kind: asLength, When: "place.from.0.edge"}),
-			optional(Field{Path: "place.circle.about", Label: "On a circle about the edge", Kind: asEdge, When: "place.face"}), optional(Field{Path: "place.circle.diameter", Label: "Bolt circle", Kind: asLength, When: "place.circle.about"}),
-			optional(Field{Path: "place.circle.count", Label: "Count", Kind: asNumber, When: "place.circle.about"}), optional(Field{Path: "place.circle.start", Label: "First at", Kind: asAngle, When: "place.circle.about"}),
+			optional(Field{Path: "place.from.0.edge", Label: "From the edge", Kind: asEdge, When: "place.face"}),
+			optional(Field{Path: "place.from.0.distance", Label: "by", Kind: asLength, When: "place.from.0.edge"}),
+			optional(Field{Path: "place.from.1.edge", Label: "and from the edge", Kind: asEdge, When: "place.from.0.edge"}),
+			optional(Field{Path: "place.from.1.distance", Label: "by", Kind: asLength, When: "place.from.0.edge"}),
+			optional(Field{Path: "place.circle.about", Label: "On a circle about the edge", Kind: asEdge, When: "place.face"}),
+			optional(Field{Path: "place.circle.diameter", Label: "Bolt circle", Kind: asLength, When: "place.circle.about"}),
+			optional(Field{Path: "place.circle.count", Label: "Count", Kind: asNumber, When: "place.circle.about"}),
+			optional(Field{Path: "place.circle.start", Label: "First at", Kind: asAngle, When: "place.circle.about"}),
 			optional(Field{Path: "place.centered", Label: "Concentric to", Kind: asEdges, When: "place.face"}),
-			optional(Field{Path: "thread", Label: "For the thread", Kind: asChoice, Options: threadOptions(), Hint: "sizes of ISO 273, ISO 4762, ISO 10642"}),
-			{Path: "fit", Label: "Fit", Kind: asChoice, Options: []string{"fine", "medium", "coarse"}, When: "thread", Default: "medium"},
+			optional(Field{Path: "thread", Label: "For the thread", Kind: asChoice, Options: threadOptions(),
+				Hint: "sizes of ISO 273, ISO 4762, ISO 10642"}),
+			{Path: "fit", Label: "Fit", Kind: asChoice, Options: []string{"fine", "medium", "coarse"}, When: "thread",
+				Default: "medium"},
 			optional(Field{Path: "diameter", Label: "Diameter", Kind: asLength, Hint: "by the thread when empty"}),
-			optional(Field{Path: "headDiameter", Label: "Head diameter", Kind: asLength, When: "form=counterbore|countersink|spotface"}),
+			optional(Field{Path: "headDiameter", Label: "Head diameter", Kind: asLength,
+				When: "form=counterbore|countersink|spotface"}),
 			optional(Field{Path: "headDepth", Label: "Head depth", Kind: asLength, When: "form=counterbore|spotface"}),
 			optional(Field{Path: "headAngle", Label: "Head angle", Kind: asAngle, When: "form=countersink"}),
-			{Path: "extent.kind", Label: "Depth", Kind: asChoice, Options: []string{"through", "to-next", "one-side"}, Default: "through"}, {Path: "extent.length", Label: "Deep", Kind: asLength, When: "extent.kind=one-side"},
-			optional(Field{Path: "tipAngle", Label: "Drill point", Kind: asAngle, When: "extent.kind=one-side", Hint: "118 deg; flat when empty"}),
+			{Path: "extent.kind", Label: "Depth", Kind: asChoice, Options: []string{"through", "to-next", "one-side"},
+				Default: "through"}, {Path: "extent.length", Label: "Deep", Kind: asLength, When: "extent.kind=one-side"},
+			optional(Field{Path: "tipAngle", Label: "Drill point", Kind: asAngle, When: "extent.kind=one-side",
+				Hint: "118 deg; flat when empty"}),
 			{Path: "reverse", Label: "Other direction", Kind: asFlag, When: "sketch"}, solidsField(),
 		},
 	}
@@ -287,7 +299,8 @@ func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid
 		add(hd/2, 0, "")
 		add(r, deep, "sink")
 	default:
-		return nil, nil, because("use plain, counterbore, countersink, spotface or tapped", "%q is not a form of hole", do.Form)
+		return nil, nil, because("use plain, counterbore, countersink, spotface or tapped", "%q is not a form of hole",
+			do.Form)
 	}
 	add(r, depth, "bore")
 	if !through && do.TipAngle != "" {
@@ -311,7 +324,8 @@ func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid
 
 func wider(head, r float64) error {
 	if head <= r {
-		return because("make the head larger than the hole", "the head's diameter %s is not larger than the hole's %s", quantity.FormatDecimal(2*head, 3), quantity.FormatDecimal(2*r, 3))
+		return because("make the head larger than the hole", "the head's diameter %s is not larger than the hole's %s",
+			quantity.FormatDecimal(2*head, 3), quantity.FormatDecimal(2*r, 3))
 	}
 	return nil
 }

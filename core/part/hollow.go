@@ -19,9 +19,11 @@ type Shell struct {
 
 func shellKind() *Kind {
 	return &Kind{
-		Name: "shell", Title: "Shell", What: "hollow, with walls of one thickness", Group: "edges", Letter: "l", Main: "thickness",
-		New: func() Operation { return &Shell{} }, Feature: true,
-		Fields: []Field{optional(Field{Path: "faces", Label: "Open faces", Kind: asFaces}), {Path: "thickness", Label: "Thickness", Kind: asLength}, {Path: "reverse", Label: "Walls outwards", Kind: asFlag},
+		Name: "shell", Title: "Shell", What: "hollow, with walls of one thickness", Group: "edges", Letter: "l",
+		Main: "thickness",
+		New:  func() Operation { return &Shell{} }, Feature: true,
+		Fields: []Field{optional(Field{Path: "faces", Label: "Open faces", Kind: asFaces}),
+			{Path: "thickness", Label: "Thickness", Kind: asLength}, {Path: "reverse", Label: "Walls outwards", Kind: asFlag},
 			optional(Field{Path: "solids", Label: "Solid", Kind: asSolid})},
 	}
 }
@@ -68,7 +70,8 @@ func (do *Shell) run(w *worker) error {
 		return ""
 	}
 	trouble := func(err error) error {
-		return because("make the wall thinner than the smallest inner radius and half the narrowest place", "walls of %s do not fit: %v", w.shown(t), err)
+		return because("make the wall thinner than the smallest inner radius and half the narrowest place",
+			"walls of %s do not fit: %v", w.shown(t), err)
 	}
 	if len(open) == 0 {
 		shape, h, err := w.kernel.Offset(n.Shape, by)
@@ -167,7 +170,9 @@ func draftKind() *Kind {
 	return &Kind{
 		Name: "draft", Title: "Draft", What: "faces tilted about a plane", Group: "edges", Letter: "d", Main: "angle",
 		New: func() Operation { return &Draft{} }, Feature: true,
-		Fields: []Field{{Path: "faces", Label: "Faces", Kind: asFaces}, {Path: "plane", Label: "Neutral plane", Kind: asPlane}, {Path: "angle", Label: "Angle", Kind: asAngle}, reverseField()},
+		Fields: []Field{{Path: "faces", Label: "Faces", Kind: asFaces},
+			{Path: "plane", Label: "Neutral plane", Kind: asPlane}, {Path: "angle", Label: "Angle", Kind: asAngle},
+			reverseField()},
 	}
 }
 
@@ -207,7 +212,8 @@ func (do *Draft) run(w *worker) error {
 		err = w.sound(shape)
 	}
 	if err != nil {
-		return because("tilt all faces of a tangent chain together, or make the angle smaller", "the faces cannot be tilted by %s deg: %v", quantity.FormatDecimal(angle*180/math.Pi, 3), err)
+		return because("tilt all faces of a tangent chain together, or make the angle smaller",
+			"the faces cannot be tilted by %s deg: %v", quantity.FormatDecimal(angle*180/math.Pi, 3), err)
 	}
 	w.put(i, carry(shape, h, []*Named{n}, nil))
 	return nil

@@ -40,9 +40,12 @@ const (
 // All lists the kinds in the order in which a part is usually made.
 func All() []*Kind {
 	return []*Kind{
-		sketchKind(), extrudeKind(), revolveKind(), sweepKind(), loftKind(), ribKind(), helixKind(), holeKind(), slotKind(), keywayKind(),
-		filletKind(), chamferKind(), shellKind(), draftKind(), mirrorKind(), linearPatternKind(), circularPatternKind(), pointPatternKind(),
-		planeKind(), axisKind(), pointKind(), unionKind(), differenceKind(), intersectionKind(), importKind(), threadKind(), textKind(),
+		sketchKind(), extrudeKind(), revolveKind(), sweepKind(), loftKind(), ribKind(), helixKind(), holeKind(),
+		slotKind(), keywayKind(),
+		filletKind(), chamferKind(), shellKind(), draftKind(), mirrorKind(), linearPatternKind(), circularPatternKind(),
+		pointPatternKind(),
+		planeKind(), axisKind(), pointKind(), unionKind(), differenceKind(), intersectionKind(), importKind(),
+		threadKind(), textKind(),
 	}
 }
 

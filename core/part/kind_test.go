@@ -13,15 +13,19 @@ import (
 
 // What a field of each kind holds in a document, when it says that it builds on the step b1.
 var held = map[string]string{
-	asLength: `"7 mm"`, asAngle: `"7 deg"`, asNumber: `"7"`, asFlag: `true`, asText: `"words"`, asSkip: `[2]`, asFile: `"ISO-10303-21;"`,
-	asSketch: `"b1"`, asSketches: `["b1"]`, asPath: `"b1"`, asRegions: `"all"`, asSpots: `["p1"]`, asLines: `["l1"]`, asSpot: `"p1"`,
-	asFace: `"b1/end"`, asFaces: `["b1/end"]`, asEdge: `{"around":"b1/end"}`, asEdges: `[{"between":["b1/end","b1/start"]}]`,
+	asLength: `"7 mm"`, asAngle: `"7 deg"`, asNumber: `"7"`, asFlag: `true`, asText: `"words"`, asSkip: `[2]`,
+	asFile:   `"ISO-10303-21;"`,
+	asSketch: `"b1"`, asSketches: `["b1"]`, asPath: `"b1"`, asRegions: `"all"`, asSpots: `["p1"]`, asLines: `["l1"]`,
+	asSpot: `"p1"`,
+	asFace: `"b1/end"`, asFaces: `["b1/end"]`, asEdge: `{"around":"b1/end"}`, asEdges: `[{"between":["b1/end",
+	"b1/start"]}]`,
 	asPlane: `{"face":"b1/end"}`, asPlanes: `[{"step":"b1"},{"face":"b1/end"}]`, asAxis: `{"edge":{"around":"b1/end"}}`,
 	asPoints: `[{"corner":["b1/end","b1/start","b1/side:l1"]}]`, asSteps: `["b1"]`, asSolid: `["b1"]`, asSolids: `["b1"]`,
 }
 
 // Kinds of fields that name steps.
-var naming = []string{asSketch, asSketches, asPath, asFace, asFaces, asEdge, asEdges, asPlane, asPlanes, asAxis, asPoints, asSteps, asSolid, asSolids}
+var naming = []string{asSketch, asSketches, asPath, asFace, asFaces, asEdge, asEdges, asPlane, asPlanes, asAxis,
+	asPoints, asSteps, asSolid, asSolids}
 
 // filled is a step of a kind with a field in it, as a document has it. What a path leads through
 // is made on the way.
@@ -63,7 +67,8 @@ func TestEveryKindOfStepIsWhole(t *testing.T) {
 	dims := map[string]quantity.Dim{asLength: quantity.Length, asAngle: quantity.Angle, asNumber: quantity.Number}
 	seen := map[string]bool{}
 	for _, k := range All() {
-		if seen[k.Name] || k.Name == "" || k.Title == "" || k.What == "" || k.Group == "" || len(k.Letter) != 1 || k.New == nil || len(k.Fields) == 0 {
+		if seen[k.Name] || k.Name == "" || k.Title == "" || k.What == "" || k.Group == "" || len(k.Letter) != 1 ||
+			k.New == nil || len(k.Fields) == 0 {
 			t.Errorf("the declaration of %q is not whole, or stands twice", k.Name)
 			continue
 		}
@@ -100,7 +105,8 @@ func TestEveryKindOfStepIsWhole(t *testing.T) {
 				t.Errorf("%s: its visit tells wrongly what %s builds on: %v", k.Name, f.Path, s.Needs())
 			}
 			// A field counts with another that is in the form.
-			if other, _, _ := strings.Cut(f.When, "="); other != "" && !slices.ContainsFunc(k.Fields, func(o Field) bool { return o.Path == other }) {
+			if other, _, _ := strings.Cut(f.When, "="); other != "" &&
+				!slices.ContainsFunc(k.Fields, func(o Field) bool { return o.Path == other }) {
 				t.Errorf("%s: %s counts with %s, which the form does not have", k.Name, f.Path, other)
 			}
 		}

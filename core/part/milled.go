@@ -20,11 +20,15 @@ type Slot struct {
 
 func slotKind() *Kind {
 	return &Kind{
-		Name: "slot", Title: "Slot", What: "milled along lines of a sketch, round at the ends", Group: "material", Letter: "t", Main: "width",
+		Name: "slot", Title: "Slot", What: "milled along lines of a sketch, round at the ends", Group: "material",
+		Letter: "t", Main: "width",
 		New: func() Operation { return &Slot{} }, Feature: true, Repeats: true,
-		Fields: slices.Concat([]Field{sketchField(), {Path: "at", Label: "Middle lines", Kind: asLines}, {Path: "width", Label: "Width", Kind: asLength},
-			{Path: "extent.kind", Label: "Depth", Kind: asChoice, Options: []string{"through", "one-side", "symmetric", "two-sides"}, Default: "through"}}, spanFields(asLength),
-			[]Field{{Path: "extent.both", Label: "Through on both sides", Kind: asFlag, When: "extent.kind=through"}, reverseField(), solidsField()}),
+		Fields: slices.Concat([]Field{sketchField(), {Path: "at", Label: "Middle lines", Kind: asLines},
+			{Path: "width", Label: "Width", Kind: asLength},
+			{Path: "extent.kind", Label: "Depth", Kind: asChoice, Options: []string{"through", "one-side", "symmetric",
+				"two-sides"}, Default: "through"}}, spanFields(asLength),
+			[]Field{{Path: "extent.both", Label: "Through on both sides", Kind: asFlag, When: "extent.kind=through"},
+				reverseField(), solidsField()}),
 	}
 }
 
@@ -73,15 +77,16 @@ func (do *Slot) run(w *worker) error {
 		}
 		names := []string{"left", "last", "right", "first"}
 		prefix := w.step.ID + "." + id + "/"
-		deeds = append(deeds, deed{op: solid.Difference, on: do.Solids, body: carry(shape, h, nil, func(src solid.Source) string {
-			switch src.Kind {
-			case solid.FromEdge:
-				return prefix + names[src.Index]
-			case solid.CapEnd:
-				return prefix + "floor"
-			}
-			return ""
-		})})
+		deeds = append(deeds, deed{op: solid.Difference, on: do.Solids,
+			body: carry(shape, h, nil, func(src solid.Source) string {
+				switch src.Kind {
+				case solid.FromEdge:
+					return prefix + names[src.Index]
+				case solid.CapEnd:
+					return prefix + "floor"
+				}
+				return ""
+			})})
 	}
 	return w.apply(deeds)
 }
@@ -105,7 +110,8 @@ func (do *Slot) span(w *worker, origin, into solid.Vec) (from, depth float64, er
 	case e != nil && e.Both:
 		from = -reach(box, origin, behind)
 	case beyond(box, origin, behind) > 1e-6 && beyond(box, origin, into) > 1e-6:
-		w.report.Hint = &Hint{FindOneSide, "it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other",
+		w.report.Hint = &Hint{FindOneSide,
+			"it goes through from the sketch on one side only, and the part reaches beyond the sketch on the other",
 			"choose through on both sides where it should go through all"}
 	}
 	return from, depth, nil
@@ -166,11 +172,15 @@ type Keyway struct {
 
 func keywayKind() *Kind {
 	return &Kind{
-		Name: "keyway", Title: "Keyway", What: "in a shaft or a hub, DIN 6885-1 or typed", Group: "material", Letter: "k", Main: "length",
-		New: func() Operation { return &Keyway{} }, Feature: true, Repeats: true,
-		Fields: []Field{{Path: "faces", Label: "Round face, then flat face", Kind: asFaces}, {Path: "form", Label: "Ends", Kind: asChoice, Options: []string{"square", "rounded"}, Default: "square"},
-			optional(Field{Path: "offset", Label: "Away from the flat face", Kind: asLength, Hint: "open at the end when empty"}), optional(Field{Path: "length", Label: "Length", Kind: asLength, Hint: "all the way when empty"}),
-			optional(Field{Path: "width", Label: "Width", Kind: asLength, Hint: "by the diameter when empty"}), optional(Field{Path: "depth", Label: "Depth", Kind: asLength, Hint: "by the diameter when empty"}),
+		Name: "keyway", Title: "Keyway", What: "in a shaft or a hub, DIN 6885-1 or typed", Group: "material", Letter: "k",
+		Main: "length",
+		New:  func() Operation { return &Keyway{} }, Feature: true, Repeats: true,
+		Fields: []Field{{Path: "faces", Label: "Round face, then flat face", Kind: asFaces},
+			{Path: "form", Label: "Ends", Kind: asChoice, Options: []string{"square", "rounded"}, Default: "square"},
+			optional(Field{Path: "offset", Label: "Away from the flat face", Kind: asLength, Hint: "open at the end " +
+				"when empty"}), optional(Field{Path: "length", Label: "Length", Kind: asLength, Hint: "all the way when empty"}),
+			optional(Field{Path: "width", Label: "Width", Kind: asLength, Hint: "by the diameter when empty"}),
+			optional(Field{Path: "depth", Label: "Depth", Kind: asLength, Hint: "by the diameter when empty"}),
 			optional(Field{Path: "angle", Label: "Turned by", Kind: asAngle}), solidsField()},
 	}
 }
@@ -246,7 +256,8 @@ func (do *Keyway) run(w *worker) error {
 // seat gives the round face that the keyway is in, and the flat one that it is measured from.
 func (do *Keyway) seat(w *worker) (round, end solid.Face, err error) {
 	if len(do.Faces) != 2 {
-		err = because("name the round face and the flat face that it is measured from", "a keyway needs two faces, and it has %d", len(do.Faces))
+		err = because("name the round face and the flat face that it is measured from",
+			"a keyway needs two faces, and it has %d", len(do.Faces))
 		return round, end, err
 	}
 	if round, err = w.face(do.Faces[0]); err != nil {
@@ -331,6 +342,7 @@ func (do *Keyway) outline(lo, hi, width float64) ([]solid.Segment, error) {
 		return solid.Segment{Kind: "arc", A: a, B: b, Mid: [2]float64{x + sign*h, 0}, Center: [2]float64{x, 0}, Radius: h}
 	}
 	l, r := lo+h, hi-h
-	return []solid.Segment{{Kind: "line", A: [2]float64{l, -h}, B: [2]float64{r, -h}}, arc(r, 1, [2]float64{r, -h}, [2]float64{r, h}),
+	return []solid.Segment{{Kind: "line", A: [2]float64{l, -h}, B: [2]float64{r, -h}},
+		arc(r, 1, [2]float64{r, -h}, [2]float64{r, h}),
 		{Kind: "line", A: [2]float64{r, h}, B: [2]float64{l, h}}, arc(l, -1, [2]float64{l, h}, [2]float64{l, -h})}, nil
 }

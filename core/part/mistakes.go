@@ -86,7 +86,8 @@ func (l *mistakes) forgotten(s *Step) {
 func (l *mistakes) places(s *Step, path string, n int) {
 	for k := range n {
 		if n > 1 {
-			l.add("one-place", s, "one place of "+s.Title()+" is missing", "a place of the note was forgotten", "the note covers all the places; add this one",
+			l.add("one-place", s, "one place of "+s.Title()+" is missing", "a place of the note was forgotten",
+				"the note covers all the places; add this one",
 				Alteration{Do: AlterLeave, Path: fmt.Sprintf("%s.%d", path, k)})
 		}
 	}
@@ -94,12 +95,14 @@ func (l *mistakes) places(s *Step, path string, n int) {
 
 // halfPitch: a ring or row begins beside where the sheet has it.
 func (l *mistakes) halfPitch(s *Step, list ...Alteration) {
-	l.add("half-pitch", s, s.Title()+" begins half a pitch off", "the first one was put beside where the sheet has it", "look where the sheet has the first one", list...)
+	l.add("half-pitch", s, s.Title()+" begins half a pitch off", "the first one was put beside where the sheet has it",
+		"look where the sheet has the first one", list...)
 }
 
 // through: a cut goes through that has a depth.
 func (l *mistakes) through(s *Step, e *Extent, cause string) {
-	l.add("through", s, s.Title()+" goes through", cause, "give the depth that the sheet states", set("extent", &Extent{Kind: "through", Start: e.Start, Draft: e.Draft}))
+	l.add("through", s, s.Title()+" goes through", cause, "give the depth that the sheet states",
+		set("extent", &Extent{Kind: "through", Start: e.Start, Draft: e.Draft}))
 }
 
 // size: a size was doubled or halved, an angle given from another side, a number is off by one.
@@ -109,14 +112,18 @@ func (l *mistakes) size(s *Step, z Size) {
 		if z.Role == "total" || z.Role == "length along" {
 			shown = "size"
 		}
-		is := map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement", "supplement": "the supplement", "count": "off by one"}[kind]
-		l.add(kind, s, fmt.Sprintf("the %s of %s is %s", shown, s.Title(), is), cause, remedy, Alteration{Do: AlterSize, Path: z.Path, Text: text})
+		is := map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement",
+			"supplement": "the supplement", "count": "off by one"}[kind]
+		l.add(kind, s, fmt.Sprintf("the %s of %s is %s", shown, s.Title(), is), cause, remedy,
+			Alteration{Do: AlterSize, Path: z.Path, Text: text})
 	}
 	f := "(" + z.Text + ")"
 	switch z.Role {
 	case "diameter", "head diameter":
-		change("double", "2*"+f, "the diameter was doubled: it was taken for a radius", "give the diameter that the sheet states")
-		change("half", f+"/2", "the radius was typed where the diameter was asked for", "give the diameter that the sheet states")
+		change("double", "2*"+f, "the diameter was doubled: it was taken for a radius",
+			"give the diameter that the sheet states")
+		change("half", f+"/2", "the radius was typed where the diameter was asked for",
+			"give the diameter that the sheet states")
 	case "radius":
 		change("double", "2*"+f, "the diameter was typed where the radius was asked for", "a radius is half of the diameter")
 		change("half", f+"/2", "the radius was halved once too often", "give the radius that the sheet states")
@@ -133,8 +140,10 @@ func (l *mistakes) size(s *Step, z Size) {
 		}
 	}
 	if z.Dim == quantity.Angle {
-		change("complement", "90 deg - "+f, "the angle was given from the other leg (its complement)", "look from which line the sheet gives the angle")
-		change("supplement", "180 deg - "+f, "the angle was given on the other side of the line (its supplement)", "look on which side the sheet gives the angle")
+		change("complement", "90 deg - "+f, "the angle was given from the other leg (its complement)",
+			"look from which line the sheet gives the angle")
+		change("supplement", "180 deg - "+f, "the angle was given on the other side of the line (its supplement)",
+			"look on which side the sheet gives the angle")
 	}
 }
 
@@ -143,21 +152,25 @@ func (l *mistakes) size(s *Step, z Size) {
 func (do *Extrude) mistakes(l *mistakes, s *Step) {
 	e := do.Extent
 	if l.made && (e == nil || e.Kind != "symmetric") {
-		l.add("direction", s, s.Title()+" runs the other way", "the material was grown, or cut, in the wrong direction", "turn its direction round", set("reverse", !do.Reverse))
+		l.add("direction", s, s.Title()+" runs the other way", "the material was grown, or cut, in the wrong direction",
+			"turn its direction round", set("reverse", !do.Reverse))
 	}
 	if l.made && (do.Result == "" || do.Result == "add") {
-		l.add("not-united", s, s.Title()+" is a solid of its own", "bodies that only touch were never united", "unite them, so that the part is one solid", set("result", "new"))
+		l.add("not-united", s, s.Title()+" is a solid of its own", "bodies that only touch were never united",
+			"unite them, so that the part is one solid", set("result", "new"))
 	}
 	switch {
 	case e == nil:
 	case e.Kind == "one-side":
-		l.add("about-plane", s, s.Title()+" lies on both sides of its plane", "the length was given about the plane in place of to one side", "grow it to one side",
+		l.add("about-plane", s, s.Title()+" lies on both sides of its plane",
+			"the length was given about the plane in place of to one side", "grow it to one side",
 			set("extent", &Extent{Kind: "symmetric", Total: e.Length, Start: e.Start, Draft: e.Draft}))
 		if do.Result == "cut" {
 			l.through(s, e, "the cut is too deep and goes through the wall behind")
 		}
 	case e.Kind == "symmetric":
-		l.add("one-side", s, s.Title()+" lies on one side of its plane", "the total was grown to one side in place of about the plane", "grow it about the plane",
+		l.add("one-side", s, s.Title()+" lies on one side of its plane",
+			"the total was grown to one side in place of about the plane", "grow it about the plane",
 			set("extent", &Extent{Kind: "one-side", Length: e.Total, Start: e.Start, Draft: e.Draft}))
 	}
 }
@@ -174,7 +187,8 @@ func (do *Hole) mistakes(l *mistakes, s *Step) {
 	}
 	l.places(s, "at", len(do.At))
 	for _, other := range neighbours(do.Thread) {
-		l.add("thread", s, s.Title()+" is for "+other, "another thread was chosen", "give the thread that the sheet states", set("thread", other))
+		l.add("thread", s, s.Title()+" is for "+other, "another thread was chosen", "give the thread that the sheet states",
+			set("thread", other))
 	}
 	if do.Extent != nil && do.Extent.Kind == "one-side" {
 		l.through(s, do.Extent, "the hole is too deep and goes through the wall behind")
@@ -200,7 +214,8 @@ func neighbours(thread string) []string {
 func (do *Broken) mistakes(l *mistakes, s *Step) {
 	l.places(s, "edges", len(do.Edges))
 	for _, face := range do.beside() {
-		l.add("too-many", s, s.Title()+" is on too many edges", "all edges of a face were taken", "look which edges the sheet shows broken, and take no others",
+		l.add("too-many", s, s.Title()+" is on too many edges", "all edges of a face were taken",
+			"look which edges the sheet shows broken, and take no others",
 			Alteration{Do: AlterAppend, Path: "edges", Text: encoded(EdgeRef{Around: face})})
 	}
 }

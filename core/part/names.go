@@ -74,7 +74,8 @@ func (n *Named) Faces(name string) []int {
 
 // goneError says that a reference does not resolve any more.
 func goneError(face string) error {
-	return because("pick another face", "the %s is not there any more: an earlier step no longer makes it, or a later one removed it",
+	return because("pick another face",
+		"the %s is not there any more: an earlier step no longer makes it, or a later one removed it",
 		calledFace(face))
 }
 
@@ -96,7 +97,8 @@ func (n *Named) edges(refs []EdgeRef, box solid.Box) ([]int, error) {
 				}
 			}
 			for i, e := range all {
-				if len(e.Faces) == 2 && (slices.Contains(a, e.Faces[0]) && slices.Contains(b, e.Faces[1]) || slices.Contains(a, e.Faces[1]) && slices.Contains(b, e.Faces[0])) {
+				if len(e.Faces) == 2 && (slices.Contains(a, e.Faces[0]) && slices.Contains(b, e.Faces[1]) ||
+					slices.Contains(a, e.Faces[1]) && slices.Contains(b, e.Faces[0])) {
 					found = append(found, i)
 				}
 			}

@@ -33,8 +33,10 @@ type Thread struct {
 
 func threadKind() *Kind {
 	return &Kind{
-		Name: "thread", Title: "Thread", What: "a cosmetic thread on a round face", Group: "notes", Letter: "j", New: func() Operation { return &Thread{} },
-		Fields: []Field{{Path: "faces", Label: "Round face", Kind: asFaces}, {Path: "thread", Label: "Size", Kind: asChoice, Options: threadOptions()}, optional(Field{Path: "length", Label: "Length", Kind: asLength})},
+		Name: "thread", Title: "Thread", What: "a cosmetic thread on a round face", Group: "notes", Letter: "j",
+		New: func() Operation { return &Thread{} },
+		Fields: []Field{{Path: "faces", Label: "Round face", Kind: asFaces}, {Path: "thread", Label: "Size", Kind: asChoice,
+			Options: threadOptions()}, optional(Field{Path: "length", Label: "Length", Kind: asLength})},
 	}
 }
 
@@ -54,8 +56,10 @@ type Text struct {
 
 func textKind() *Kind {
 	return &Kind{
-		Name: "text", Title: "Text", What: "a note on a face, carried into the sheet", Group: "notes", Letter: "j", New: func() Operation { return &Text{} },
-		Fields: []Field{{Path: "faces", Label: "Face", Kind: asFaces}, {Path: "text", Label: "Text", Kind: asText}, optional(Field{Path: "height", Label: "Height", Kind: asLength})},
+		Name: "text", Title: "Text", What: "a note on a face, carried into the sheet", Group: "notes", Letter: "j",
+		New: func() Operation { return &Text{} },
+		Fields: []Field{{Path: "faces", Label: "Face", Kind: asFaces}, {Path: "text", Label: "Text", Kind: asText},
+			optional(Field{Path: "height", Label: "Height", Kind: asLength})},
 	}
 }
 
@@ -70,7 +74,8 @@ func (w *worker) noted(faces []string) (Note, solid.Face, error) {
 		return Note{}, solid.Face{}, because("name one", "a %s stands on one face, and %d are named", w.step.Kind, len(faces))
 	}
 	face, err := w.face(faces[0])
-	return Note{Step: w.step.ID, Kind: w.step.Kind, Face: faces[0], At: face.Centroid, Normal: face.Normal, Radius: face.Radius}, face, err
+	return Note{Step: w.step.ID, Kind: w.step.Kind, Face: faces[0], At: face.Centroid, Normal: face.Normal,
+		Radius: face.Radius}, face, err
 }
 
 func (do *Text) run(w *worker) error {
@@ -111,7 +116,8 @@ func (do *Thread) run(w *worker) error {
 		want = t.TapDrill()
 	}
 	if math.Abs(2*face.Radius-want) > 0.3 {
-		w.report.Warning = fmt.Sprintf("%s needs a diameter of %s mm here, and the face has %s mm", t.Name, quantity.FormatDecimal(want, 2), quantity.FormatDecimal(2*face.Radius, 2))
+		w.report.Warning = fmt.Sprintf("%s needs a diameter of %s mm here, and the face has %s mm", t.Name,
+			quantity.FormatDecimal(want, 2), quantity.FormatDecimal(2*face.Radius, 2))
 	}
 	if do.Length != "" {
 		if n.Length, err = w.positive("length", do.Length, quantity.Length); err != nil {

@@ -131,7 +131,8 @@ func (w *worker) axis(a *AxisRef, p *placed) (origin, direction solid.Vec, err e
 		}
 		return zero, zero, because("choose a round face", "the %s has no axis (%s)", calledFace(a.Face), face.Kind)
 	}
-	return zero, zero, because("use the datum axis X, Y or Z, a round face, an edge or a line of the sketch", "its axis is not named")
+	return zero, zero, because("use the datum axis X, Y or Z, a round face, an edge or a line of the sketch",
+		"its axis is not named")
 }
 
 // sense gives a direction that a kernel describes either way the sense in which
@@ -275,9 +276,11 @@ func (w *worker) corner(names [3]string) (solid.Vec, error) {
 	}
 	switch len(found) {
 	case 0:
-		return solid.Vec{}, because("choose the corner anew", "the faces %s do not meet in a corner any more", strings.Join(names[:], ", "))
+		return solid.Vec{}, because("choose the corner anew", "the faces %s do not meet in a corner any more",
+			strings.Join(names[:], ", "))
 	case 1:
 		return found[0], nil
 	}
-	return solid.Vec{}, because("choose another point", "the faces %s meet in %d corners", strings.Join(names[:], ", "), len(found))
+	return solid.Vec{}, because("choose another point", "the faces %s meet in %d corners", strings.Join(names[:], ", "),
+		len(found))
 }

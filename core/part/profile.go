@@ -18,7 +18,8 @@ func segment(c *sketch.Curve, lo, hi float64, forward bool) solid.Segment {
 	if !forward {
 		a, b = b, a
 	}
-	s := solid.Segment{Kind: c.Kind, A: pair(a), B: pair(b), Mid: pair(m), Center: pair(c.Center), Radius: c.Radius, Forward: forward, Lo: lo, Hi: hi}
+	s := solid.Segment{Kind: c.Kind, A: pair(a), B: pair(b), Mid: pair(m), Center: pair(c.Center), Radius: c.Radius,
+		Forward: forward, Lo: lo, Hi: hi}
 	switch c.Kind {
 	case sketch.KindEllipse, sketch.KindEllArc:
 		s.Kind, s.U, s.V = "ellipse", pair(c.U), pair(c.V)
@@ -65,14 +66,17 @@ func (do *Drawn) visit(v *visitor) {
 
 // drawnFields asks for a sketch and its regions, and wallFields for a wall in their place.
 func drawnFields() []Field {
-	return []Field{sketchField(), {Path: "regions", Label: "Regions", Kind: asRegions, Hint: "all material, or the regions that you pick", Default: "all"}}
+	return []Field{sketchField(), {Path: "regions", Label: "Regions", Kind: asRegions,
+		Hint: "all material, or the regions that you pick", Default: "all"}}
 }
 
 func sketchField() Field { return Field{Path: "sketch", Label: "Sketch", Kind: asSketch} }
 
 func wallFields() []Field {
-	return []Field{optional(Field{Path: "wall.thickness", Label: "Thin wall", Kind: asLength, Hint: "a wall along the curves in place of the regions"}),
-		{Path: "wall.side", Label: "Wall lies", Kind: asChoice, Options: []string{"middle", "left", "right"}, When: "wall.thickness", Default: "middle"}}
+	return []Field{optional(Field{Path: "wall.thickness", Label: "Thin wall", Kind: asLength,
+		Hint: "a wall along the curves in place of the regions"}),
+		{Path: "wall.side", Label: "Wall lies", Kind: asChoice, Options: []string{"middle", "left", "right"},
+			When: "wall.thickness", Default: "middle"}}
 }
 
 // profiles gives the regions of the sketch, or the walls along its curves.
@@ -154,7 +158,8 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 				}
 			}
 			if len(out) == n {
-				return nil, because("choose the region anew", "the sketch has no region bounded by %s any more", strings.Join(bounds, ", "))
+				return nil, because("choose the region anew", "the sketch has no region bounded by %s any more",
+					strings.Join(bounds, ", "))
 			}
 		}
 	}
@@ -447,7 +452,8 @@ func (r *run) offset(d float64) (*run, error) {
 		}
 		q, ok := crossing(&out.curves[i], &out.curves[k], a.Midpoint(b))
 		if !ok {
-			return nil, because("make the wall thinner", "the sides of the wall do not meet between %s and %s", out.curves[i].ID, out.curves[k].ID)
+			return nil, because("make the wall thinner", "the sides of the wall do not meet between %s and %s", out.curves[i].ID,
+				out.curves[k].ID)
 		}
 		set := func(i int, end bool) {
 			if out.forward[i] == end {

@@ -144,9 +144,11 @@ func TestOffsetOfPolygonsAgainstSteiner(t *testing.T) {
 func TestOffsetOfRoundRuns(t *testing.T) {
 	stadium := []sketch.Curve{
 		line("low", sketch.Vec{X: -20, Y: -6}, sketch.Vec{X: 20, Y: -6}),
-		{ID: "east", Kind: sketch.KindArc, Center: sketch.Vec{X: 20}, Radius: 6, A: sketch.Vec{X: 20, Y: -6}, B: sketch.Vec{X: 20, Y: 6}},
+		{ID: "east", Kind: sketch.KindArc, Center: sketch.Vec{X: 20}, Radius: 6, A: sketch.Vec{X: 20, Y: -6},
+			B: sketch.Vec{X: 20, Y: 6}},
 		line("high", sketch.Vec{X: 20, Y: 6}, sketch.Vec{X: -20, Y: 6}),
-		{ID: "west", Kind: sketch.KindArc, Center: sketch.Vec{X: -20}, Radius: 6, A: sketch.Vec{X: -20, Y: 6}, B: sketch.Vec{X: -20, Y: -6}},
+		{ID: "west", Kind: sketch.KindArc, Center: sketch.Vec{X: -20}, Radius: 6, A: sketch.Vec{X: -20, Y: 6},
+			B: sketch.Vec{X: -20, Y: -6}},
 	}
 	list, err := runs(stadium)
 	if err != nil {

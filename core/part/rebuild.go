@@ -124,8 +124,10 @@ type deed struct {
 }
 
 func (s *state) clone() *state {
-	n := &state{bodies: slices.Clone(s.bodies), notes: slices.Clone(s.notes), sketches: map[string]*placed{}, planes: map[string]solid.Frame{}, axes: map[string]ray{},
-		points: map[string]solid.Vec{}, helixes: map[string]*solid.Path{}, deeds: map[string][]deed{}, failed: map[string]string{}}
+	n := &state{bodies: slices.Clone(s.bodies), notes: slices.Clone(s.notes), sketches: map[string]*placed{},
+		planes: map[string]solid.Frame{}, axes: map[string]ray{},
+		points: map[string]solid.Vec{}, helixes: map[string]*solid.Path{}, deeds: map[string][]deed{},
+		failed: map[string]string{}}
 	maps.Copy(n.sketches, s.sketches)
 	maps.Copy(n.planes, s.planes)
 	maps.Copy(n.axes, s.axes)
@@ -146,7 +148,8 @@ func (r *Rebuilder) Rebuild(ctx context.Context, d *Document, set map[string]qua
 
 // RebuildWith is Rebuild that tells before each step that is not kept how many of
 // all are done.
-func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string]quantity.Quantity, progress func(done, all int)) (*Build, error) {
+func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string]quantity.Quantity,
+	progress func(done, all int)) (*Build, error) {
 	if err := d.Check(); err != nil {
 		return nil, err
 	}
@@ -230,7 +233,8 @@ func (r *Rebuilder) hash(before [32]byte, step *Step, table *quantity.Table) [32
 }
 
 // run carries out one step on the state before it.
-func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *quantity.Table, index int, called *words.Namer) *cached {
+func (r *Rebuilder) run(ctx context.Context, before *state, step *Step, table *quantity.Table, index int,
+	called *words.Namer) *cached {
 	w := &worker{ctx: ctx, brief: r.Brief, kernel: r.kernel, step: step, table: table, state: before.clone()}
 	w.report = StepReport{ID: step.ID, Kind: step.Kind, Name: step.Name, Off: step.Off}
 	if step.Off {
@@ -283,7 +287,8 @@ func (w *worker) do() error {
 		case "failed":
 			return because("put that step right first", "it builds on %s, which failed", calledStep(id))
 		default:
-			return because("turn that step on, or this one off as well", "it builds on %s, which %s", calledStep(id), w.state.failed[id])
+			return because("turn that step on, or this one off as well", "it builds on %s, which %s", calledStep(id),
+				w.state.failed[id])
 		}
 	}
 	if w.step.Do == nil {
@@ -311,7 +316,8 @@ func (w *worker) value(role, formula string, dim quantity.Dim) (float64, error) 
 func (w *worker) positive(role, formula string, dim quantity.Dim) (float64, error) {
 	v, err := w.value(role, formula, dim)
 	if err == nil && !(v > 0) {
-		return v, because("check the formula "+formula, "%s must be greater than zero and is %s", role, quantity.FormatDecimal(v, 4))
+		return v, because("check the formula "+formula, "%s must be greater than zero and is %s", role,
+			quantity.FormatDecimal(v, 4))
 	}
 	return v, err
 }

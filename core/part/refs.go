@@ -137,7 +137,8 @@ func rounded(v solid.Vec) solid.Vec {
 // the solid's own box, which this is for all but bulging faces; both are resolved to
 // the nearest.
 func boxOf(edges []solid.Edge) solid.Box {
-	b := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: solid.Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
+	b := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)},
+		Max: solid.Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
 	for _, e := range edges {
 		for _, v := range []solid.Vec{e.A, e.B, e.Mid} {
 			for i := range v {

@@ -19,10 +19,12 @@ type Revolve struct {
 
 func revolveKind() *Kind {
 	return &Kind{
-		Name: "revolve", Title: "Revolve", What: "material turned about an axis", Group: "material", Letter: "r", Main: "extent.length",
-		New: func() Operation { return &Revolve{} }, First: true, Feature: true, Repeats: true,
+		Name: "revolve", Title: "Revolve", What: "material turned about an axis", Group: "material", Letter: "r",
+		Main: "extent.length",
+		New:  func() Operation { return &Revolve{} }, First: true, Feature: true, Repeats: true,
 		Fields: slices.Concat(drawnFields(), []Field{axisField(), resultField(),
-			{Path: "extent.kind", Label: "Turn", Kind: asChoice, Options: []string{"", "one-side", "symmetric", "two-sides"}, Hint: "a full turn, or part of one"}}, spanFields(asAngle),
+			{Path: "extent.kind", Label: "Turn", Kind: asChoice, Options: []string{"", "one-side", "symmetric", "two-sides"},
+				Hint: "a full turn, or part of one"}}, spanFields(asAngle),
 			[]Field{reverseField()}, wallFields(), []Field{solidsField()}),
 	}
 }
@@ -49,7 +51,8 @@ func (do *Revolve) run(w *worker) error {
 	from, to := 0.0, 2*math.Pi
 	if e := do.Extent; e != nil {
 		if e.Kind == "through" || e.Kind == "to-face" || e.Kind == "to-next" {
-			return because("use one-side, symmetric or two-sides, with angles, or no extent for a full turn", "%q is not an extent of a revolution", e.Kind)
+			return because("use one-side, symmetric or two-sides, with angles, or no extent for a full turn",
+				"%q is not an extent of a revolution", e.Kind)
 		}
 		if from, to, err = w.span(e, quantity.Angle); err != nil {
 			return err
@@ -66,7 +69,9 @@ func (do *Revolve) run(w *worker) error {
 		}
 		f := prof.Frame
 		prof.Frame = solid.Frame{O: turn.Apply(f.O), X: turn.Turn(f.X), Y: turn.Turn(f.Y), Z: turn.Turn(f.Z)}
-		body, err := w.turned(prof.Profile, origin, axis, to-from, w.profileNamer(prof.owners), func(e int) string { return w.step.ID + "/side:" + prof.owners[e] })
+		body, err := w.turned(prof.Profile, origin, axis, to-from, w.profileNamer(prof.owners), func(e int) string {
+			return w.step.ID + "/side:" + prof.owners[e]
+		})
 		if err != nil {
 			return because("look for lines that cross the axis", "the profile makes no solid: %v", err)
 		}
@@ -91,7 +96,8 @@ func (do *Revolve) run(w *worker) error {
 }
 
 // turned makes a revolved body and names its faces.
-func (w *worker) turned(p solid.Profile, origin, axis solid.Vec, angle float64, made namer, name func(edge int) string) (*Named, error) {
+func (w *worker) turned(p solid.Profile, origin, axis solid.Vec, angle float64, made namer,
+	name func(edge int) string) (*Named, error) {
 	shape, h, err := w.kernel.Revolve(p, origin, axis, angle)
 	if err != nil {
 		return nil, err

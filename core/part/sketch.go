@@ -39,7 +39,8 @@ func (do *Sketch) visit(v *visitor) {
 	}
 	for i := range do.Constraints {
 		c := &do.Constraints[i]
-		x := Size{Path: fmt.Sprintf("constraints.%d.value", i), Role: "length", Dim: quantity.Length, Text: c.Value, Driven: c.Driven}
+		x := Size{Path: fmt.Sprintf("constraints.%d.value", i), Role: "length", Dim: quantity.Length, Text: c.Value,
+			Driven: c.Driven}
 		switch c.Kind {
 		case "angle":
 			x.Role, x.Dim = "angle", quantity.Angle

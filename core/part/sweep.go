@@ -22,7 +22,8 @@ func sweepKind() *Kind {
 	return &Kind{
 		Name: "sweep", Title: "Sweep", What: "a profile moved along a path", Group: "material", Letter: "w",
 		New: func() Operation { return &Sweep{} }, First: true, Feature: true, Repeats: true,
-		Fields: slices.Concat(drawnFields(), []Field{{Path: "path", Label: "Path", Kind: asPath}, resultField(), {Path: "keep", Label: "Keep its directions", Kind: asFlag}}, wallFields(), []Field{solidsField()}),
+		Fields: slices.Concat(drawnFields(), []Field{{Path: "path", Label: "Path", Kind: asPath}, resultField(),
+			{Path: "keep", Label: "Keep its directions", Kind: asFlag}}, wallFields(), []Field{solidsField()}),
 	}
 }
 
@@ -48,7 +49,8 @@ func (do *Sweep) run(w *worker) error {
 			err = w.sound(shape)
 		}
 		if err != nil {
-			return because("check that the profile stands across the start of the path and fits through its bends", "the profile cannot be swept: %v", err)
+			return because("check that the profile stands across the start of the path and fits through its bends",
+				"the profile cannot be swept: %v", err)
 		}
 		body := carry(shape, h, nil, func(src solid.Source) string {
 			switch src.Kind {
@@ -97,7 +99,8 @@ func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
 		return nil, nil, err
 	}
 	if len(list) != 1 {
-		return nil, nil, because("leave one row of curves, or make the others guide lines", "the sketch %s has %d rows of curves, and a path is one", do.Path, len(list))
+		return nil, nil, because("leave one row of curves, or make the others guide lines",
+			"the sketch %s has %d rows of curves, and a path is one", do.Path, len(list))
 	}
 	r := list[0]
 	var middle solid.Vec
@@ -120,7 +123,8 @@ func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
 			}
 			if a := r.tangent(i, true).Unit(); a.Sub(r.tangent(k, false).Unit()).Norm() > 1e-5 {
 				q := r.at(i, true)
-				return nil, nil, because("round the corner with a tangent arc", "the path has a corner at %s, %s", quantity.FormatDecimal(q.X, 3), quantity.FormatDecimal(q.Y, 3))
+				return nil, nil, because("round the corner with a tangent arc", "the path has a corner at %s, %s",
+					quantity.FormatDecimal(q.X, 3), quantity.FormatDecimal(q.Y, 3))
 			}
 		}
 	}
@@ -158,8 +162,11 @@ func helixKind() *Kind {
 	return &Kind{
 		Name: "helix", Title: "Helix", What: "a path for springs and thread forms", Group: "draw", Letter: "x", Main: "pitch",
 		New: func() Operation { return &Helix{} }, Gives: GivesPath,
-		Fields: []Field{axisField(), {Path: "diameter", Label: "Diameter", Kind: asLength}, {Path: "pitch", Label: "Pitch", Kind: asLength}, {Path: "turns", Label: "Turns", Kind: asNumber, First: "5"},
-			optional(Field{Path: "offset", Label: "Begins at", Kind: asLength}), optional(Field{Path: "angle", Label: "Turned by", Kind: asAngle}), {Path: "left", Label: "Left-handed", Kind: asFlag}, reverseField()},
+		Fields: []Field{axisField(), {Path: "diameter", Label: "Diameter", Kind: asLength},
+			{Path: "pitch", Label: "Pitch", Kind: asLength}, {Path: "turns", Label: "Turns", Kind: asNumber, First: "5"},
+			optional(Field{Path: "offset", Label: "Begins at", Kind: asLength}),
+			optional(Field{Path: "angle", Label: "Turned by", Kind: asAngle}),
+			{Path: "left", Label: "Left-handed", Kind: asFlag}, reverseField()},
 	}
 }
 
@@ -213,7 +220,8 @@ func (do *Helix) run(w *worker) error {
 		f.X, f.Y = t.Turn(f.X), t.Turn(f.Y)
 	}
 	w.pulled("diameter", f.O.Add(f.X.Scale(dia/2)), f.X, 2)
-	w.state.helixes[w.step.ID] = &solid.Path{Frame: f, Helix: &solid.Helix{Radius: dia / 2, Pitch: pitch, Turns: turns, Left: do.Left}}
+	w.state.helixes[w.step.ID] = &solid.Path{Frame: f, Helix: &solid.Helix{Radius: dia / 2, Pitch: pitch, Turns: turns,
+		Left: do.Left}}
 	return nil
 }
 
@@ -228,7 +236,8 @@ func loftKind() *Kind {
 	return &Kind{
 		Name: "loft", Title: "Loft", What: "a body through two sections or more", Group: "material", Letter: "o",
 		New: func() Operation { return &Loft{} }, First: true, Feature: true, Repeats: true,
-		Fields: []Field{{Path: "sections", Label: "Sections, in order", Kind: asSketches}, {Path: "ruled", Label: "Straight between sections", Kind: asFlag}, resultField(), solidsField()},
+		Fields: []Field{{Path: "sections", Label: "Sections, in order", Kind: asSketches},
+			{Path: "ruled", Label: "Straight between sections", Kind: asFlag}, resultField(), solidsField()},
 	}
 }
 
@@ -267,7 +276,8 @@ func (do *Loft) run(w *worker) error {
 		err = w.sound(shape)
 	}
 	if err != nil {
-		return because("check that the sections follow one another and have their corners in the same order", "no solid runs through the sections: %v", err)
+		return because("check that the sections follow one another and have their corners in the same order",
+			"no solid runs through the sections: %v", err)
 	}
 	body := carry(shape, h, nil, w.profileNamer(nil))
 	w.nameLofted(body, first, last)
@@ -313,7 +323,8 @@ func (o *outline) on(p solid.Vec) string {
 	i := 0
 	for _, loop := range o.Loops {
 		for _, s := range loop {
-			a, b, c := sketch.Vec{X: s.A[0], Y: s.A[1]}, sketch.Vec{X: s.B[0], Y: s.B[1]}, sketch.Vec{X: s.Center[0], Y: s.Center[1]}
+			a, b, c := sketch.Vec{X: s.A[0], Y: s.A[1]}, sketch.Vec{X: s.B[0], Y: s.B[1]},
+				sketch.Vec{X: s.Center[0], Y: s.Center[1]}
 			hit := false
 			switch s.Kind {
 			case "line":
@@ -331,7 +342,8 @@ func (o *outline) on(p solid.Vec) string {
 					curve.Poles = append(curve.Poles, sketch.Vec{X: pole[0], Y: pole[1]})
 				}
 				if s.Kind == "ellipse" {
-					curve = sketch.Curve{Kind: sketch.KindEllipse, Center: c, U: sketch.Vec{X: s.U[0], Y: s.U[1]}, V: sketch.Vec{X: s.V[0], Y: s.V[1]}}
+					curve = sketch.Curve{Kind: sketch.KindEllipse, Center: c, U: sketch.Vec{X: s.U[0], Y: s.U[1]},
+						V: sketch.Vec{X: s.V[0], Y: s.V[1]}}
 				}
 				_, near := curve.Nearest(q)
 				hit = near.Distance(q) < 1e-4
@@ -356,9 +368,11 @@ type Rib struct {
 
 func ribKind() *Kind {
 	return &Kind{
-		Name: "rib", Title: "Rib", What: "a web from one line to the material around it", Group: "material", Letter: "b", Main: "thickness",
-		New: func() Operation { return &Rib{} }, Feature: true, Repeats: true,
-		Fields: []Field{sketchField(), {Path: "thickness", Label: "Thickness", Kind: asLength}, {Path: "reverse", Label: "Other side of the line", Kind: asFlag}, solidsField()},
+		Name: "rib", Title: "Rib", What: "a web from one line to the material around it", Group: "material", Letter: "b",
+		Main: "thickness",
+		New:  func() Operation { return &Rib{} }, Feature: true, Repeats: true,
+		Fields: []Field{sketchField(), {Path: "thickness", Label: "Thickness", Kind: asLength},
+			{Path: "reverse", Label: "Other side of the line", Kind: asFlag}, solidsField()},
 	}
 }
 
@@ -382,7 +396,8 @@ func (do *Rib) run(w *worker) error {
 		return err
 	}
 	if len(list) != 1 || list[0].closed {
-		return because("draw one open row of curves", "a rib is made from one open line, and the sketch %s has %d rows of curves",
+		return because("draw one open row of curves",
+			"a rib is made from one open line, and the sketch %s has %d rows of curves",
 			do.Sketch, len(list))
 	}
 	if len(w.state.bodies) == 0 {
@@ -444,7 +459,8 @@ func (do *Rib) slab(w *worker, p *placed, r *run, thickness float64) (*Named, er
 	segs, owners := r.segments()
 	deep := side.Scale(2 * far)
 	loop := append([]solid.Segment{line(before, a)}, segs...)
-	loop = append(loop, line(b, behind), line(behind, behind.Add(deep)), line(behind.Add(deep), before.Add(deep)), line(before.Add(deep), before))
+	loop = append(loop, line(b, behind), line(behind, behind.Add(deep)), line(behind.Add(deep), before.Add(deep)),
+		line(before.Add(deep), before))
 	names := append([]string{owners[0]}, owners...)
 	names = append(names, owners[n], "", "", "")
 	f := p.frame

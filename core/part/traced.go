@@ -32,17 +32,20 @@ func (w *worker) traced(do *Sketch, f solid.Frame) (*sketch.Sketch, error) {
 			continue
 		}
 		if len(e.Traced) != 2 {
-			return nil, because("trace the edge anew", "the traced %s names %d faces, and an edge lies between two", e.ID, len(e.Traced))
+			return nil, because("trace the edge anew", "the traced %s names %d faces, and an edge lies between two",
+				e.ID, len(e.Traced))
 		}
 		if len(w.state.bodies) == 0 {
-			return nil, because("put the sketch after the step that makes the edge", "%s traces an edge, and there is no solid yet", e.ID)
+			return nil, because("put the sketch after the step that makes the edge",
+				"%s traces an edge, and there is no solid yet", e.ID)
 		}
 		curve, err := w.follow(sk, e, f, unit)
 		if err != nil {
 			return nil, err
 		}
 		if curve.Kind != e.Kind {
-			return nil, because("trace the edge anew", "the edge that %s follows was a %s and is a %s now", e.ID, e.Kind, curve.Kind)
+			return nil, because("trace the edge anew", "the edge that %s follows was a %s and is a %s now", e.ID,
+				e.Kind, curve.Kind)
 		}
 		switch e.Kind {
 		case sketch.KindLine:
@@ -70,7 +73,8 @@ func (w *worker) traced(do *Sketch, f solid.Frame) (*sketch.Sketch, error) {
 			put(e.End, curve.B)
 		case sketch.KindSpline:
 			if open := e.Poles[0] != e.Poles[len(e.Poles)-1]; len(e.Poles) != len(curve.Poles) || open == (curve.A == curve.B) {
-				return nil, because("trace the edge anew", "the curve that %s follows %s now", e.ID, map[bool]string{true: "runs round and closes", false: "has two ends"}[open])
+				return nil, because("trace the edge anew", "the curve that %s follows %s now", e.ID,
+					map[bool]string{true: "runs round and closes", false: "has two ends"}[open])
 			}
 			// An open one keeps its order, as a line does.
 			poles := curve.Poles
@@ -181,7 +185,8 @@ func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, u
 		return sketch.Curve{}, goneError(e.Traced[1])
 	}
 	if len(all) == 0 {
-		return sketch.Curve{}, because("trace another face", "the plane of the sketch does not cut the %s any more", calledFace(e.Traced[1]))
+		return sketch.Curve{}, because("trace another face", "the plane of the sketch does not cut the %s any more",
+			calledFace(e.Traced[1]))
 	}
 	curve, err := traceSection(nearestEdge(all, sk, e, f, unit), on, f)
 	if err != nil {
@@ -210,7 +215,8 @@ func (w *worker) outlineOf(e *sketch.Entity, f solid.Frame) (sketch.Curve, error
 			}
 		}
 	}
-	return sketch.Curve{}, because("trace something else", "%s cannot follow the outline of the %s: it is no cylinder that lies across the view and shows one on that side", e.ID, calledFace(e.Traced[1]))
+	return sketch.Curve{}, because("trace something else", "%s cannot follow the outline of the %s: it is no cylinder "+
+		"that lies across the view and shows one on that side", e.ID, calledFace(e.Traced[1]))
 }
 
 // silhouettes are the outlines of a cylindrical face in the plane of a sketch, to
@@ -218,7 +224,8 @@ func (w *worker) outlineOf(e *sketch.Entity, f solid.Frame) (sketch.Curve, error
 // the axis that lies across the view cuts the face. A face that reaches round on
 // neither side has none. The sections are kept by their depth below the sketch, where
 // there is somewhere to keep them: rows of holes share one.
-func (w *worker) silhouettes(b *Body, i int, f solid.Frame, keep map[float64][]solid.Edge) (map[string]sketch.Curve, error) {
+func (w *worker) silhouettes(b *Body, i int, f solid.Frame, keep map[float64][]solid.Edge) (map[string]sketch.Curve,
+	error) {
 	face := b.Shape.Surface(i)
 	axis := sense(face.Axis)
 	if face.Kind != solid.CylinderFace || math.Abs(axis.Dot(f.Z)) > 1e-9 {
@@ -228,7 +235,8 @@ func (w *worker) silhouettes(b *Body, i int, f solid.Frame, keep map[float64][]s
 	cut, ok := keep[depth]
 	if !ok {
 		var err error
-		if cut, err = w.kernel.Section(b.Shape, solid.Frame{O: face.Origin, X: axis, Y: f.Z.Cross(axis), Z: f.Z}); err != nil {
+		if cut, err = w.kernel.Section(b.Shape, solid.Frame{O: face.Origin, X: axis, Y: f.Z.Cross(axis), Z: f.Z}); err !=
+			nil {
 			return nil, err
 		}
 		if keep != nil {
@@ -495,7 +503,8 @@ func (w *worker) traceable(f solid.Frame) []Traceable {
 func traceAs(names [2]string, c sketch.Curve) Traceable {
 	lo, hi := c.Range()
 	run := c.Samples(lo, hi, max(c.Radius, c.U.Norm(), c.Length(lo, hi)/6, 1)/200)
-	return Traceable{Faces: names, Kind: c.Kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, U: c.U, V: c.V, Poles: c.Poles, Run: run}
+	return Traceable{Faces: names, Kind: c.Kind, A: c.A, B: c.B, C: c.Center, R: c.Radius, U: c.U, V: c.V,
+		Poles: c.Poles, Run: run}
 }
 
 // traceableEdges lists the edges that their two faces name alone: only those are followed surely.

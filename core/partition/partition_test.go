@@ -34,7 +34,8 @@ func TestAgainstRelabelling(t *testing.T) {
 		}
 		for i := range n {
 			for k := range n {
-				if same := label[i] == label[k]; same != (numbers.Root(i) == numbers.Root(k)) || same != (names.Root(name(i)) == names.Root(name(k))) {
+				if same := label[i] == label[k]; same != (numbers.Root(i) == numbers.Root(k)) ||
+					same != (names.Root(name(i)) == names.Root(name(k))) {
 					t.Fatalf("%d and %d together: %v", i, k, same)
 				}
 			}

@@ -21,7 +21,8 @@ import (
 )
 
 // Exercise draws the sheet of an exercise and makes the mesh of its reference.
-func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise, ref check.Reference, m sheet.Metrics) (*Prepared, error) {
+func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise, ref check.Reference,
+	m sheet.Metrics) (*Prepared, error) {
 	named, build, err := checker.Load(ctx, ref)
 	if err != nil {
 		return nil, err
@@ -55,7 +56,8 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 		for _, p := range places {
 			out.Faces[c.ID] = append(out.Faces[c.ID], address.Faces(p.Faces())...)
 		}
-		out.Stated = append(out.Stated, Stated{ID: c.ID, Balloon: c.Balloon, Label: c.Label, Kind: c.Kind, Text: stated.Text, Places: max(1, len(places))})
+		out.Stated = append(out.Stated, Stated{ID: c.ID, Balloon: c.Balloon, Label: c.Label, Kind: c.Kind, Text: stated.Text,
+			Places: max(1, len(places))})
 	}
 	sort.Slice(out.Stated, func(i, j int) bool { return out.Stated[i].Balloon < out.Stated[j].Balloon })
 	if build != nil {

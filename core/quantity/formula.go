@@ -51,7 +51,8 @@ const (
 // Parse reads a formula. The error is an *Error.
 func Parse(source string) (*Formula, error) {
 	if len(source) > maxLength {
-		return nil, &Error{Formula: source[:20], Message: fmt.Sprintf("a formula of %d characters is too long", len(source)), Remedy: "split it into parameters"}
+		return nil, &Error{Formula: source[:20], Message: fmt.Sprintf("a formula of %d characters is too long", len(source)),
+			Remedy: "split it into parameters"}
 	}
 	p := &parser{src: source}
 	p.next()
@@ -63,7 +64,8 @@ func Parse(source string) (*Formula, error) {
 		return nil, err
 	}
 	if p.tok.kind != tokEnd {
-		return nil, p.fail(p.tok.pos, fmt.Sprintf("%q is not expected here", p.tok.text), "put an operator (+ - * / ^) before it or remove it")
+		return nil, p.fail(p.tok.pos, fmt.Sprintf("%q is not expected here", p.tok.text),
+			"put an operator (+ - * / ^) before it or remove it")
 	}
 	return &Formula{source: source, root: root}, nil
 }
@@ -114,7 +116,8 @@ func (f *Formula) EvalAs(want Dim, unit Unit, lookup func(name string) (Quantity
 			return Quantity{q.Value * Degree.Factor, Angle}, nil
 		}
 	}
-	return q, &Error{Formula: f.source, Message: fmt.Sprintf("this is %s, and %s is needed", q.Dim, want), Remedy: "check the units in the formula"}
+	return q, &Error{Formula: f.source, Message: fmt.Sprintf("this is %s, and %s is needed", q.Dim, want),
+		Remedy: "check the units in the formula"}
 }
 
 type operation int
@@ -156,7 +159,8 @@ func (f *Formula) eval(n node, lookup func(string) (Quantity, bool)) (Quantity, 
 				return q, nil
 			}
 		}
-		return Quantity{}, f.fail(n, fmt.Sprintf("there is no parameter named %q", n.name), "add it to the parameter table or correct the spelling")
+		return Quantity{}, f.fail(n, fmt.Sprintf("there is no parameter named %q", n.name),
+			"add it to the parameter table or correct the spelling")
 	}
 	args := make([]Quantity, len(n.args))
 	for i, a := range n.args {
@@ -186,7 +190,8 @@ func (f *Formula) apply(n node, a []Quantity) (Quantity, error) {
 			if a[0].Dim == Number || a[1].Dim == Number {
 				remedy = "write a unit after the plain number, for example 3 mm"
 			}
-			return Quantity{}, f.fail(n, fmt.Sprintf("units clash: %s and %s cannot be added or subtracted", a[0].Dim, a[1].Dim), remedy)
+			return Quantity{}, f.fail(n, fmt.Sprintf("units clash: %s and %s cannot be added or subtracted", a[0].Dim, a[1].Dim),
+				remedy)
 		}
 		if n.op == opAdd {
 			return Quantity{a[0].Value + a[1].Value, a[0].Dim}, nil
@@ -269,7 +274,8 @@ func (f *Formula) call(n node, a []Quantity) (Quantity, error) {
 			return Quantity{}, err
 		}
 		if a[0].Dim != a[1].Dim {
-			return Quantity{}, f.fail(n, fmt.Sprintf("units clash: %s and %s in %s", a[0].Dim, a[1].Dim, n.name), "give both the same kind of unit")
+			return Quantity{}, f.fail(n, fmt.Sprintf("units clash: %s and %s in %s", a[0].Dim, a[1].Dim, n.name),
+				"give both the same kind of unit")
 		}
 		switch n.name {
 		case "atan2":
@@ -281,7 +287,8 @@ func (f *Formula) call(n node, a []Quantity) (Quantity, error) {
 		}
 		return Quantity{math.Max(a[0].Value, a[1].Value), a[0].Dim}, nil
 	}
-	return Quantity{}, f.fail(n, fmt.Sprintf("there is no function named %q", n.name), "use sin, cos, tan, asin, acos, atan, atan2, sqrt, hypot, abs, min, max, round, floor or ceil")
+	return Quantity{}, f.fail(n, fmt.Sprintf("there is no function named %q", n.name),
+		"use sin, cos, tan, asin, acos, atan, atan2, sqrt, hypot, abs, min, max, round, floor or ceil")
 }
 
 type tokenKind int
@@ -455,7 +462,8 @@ func (p *parser) primary() (node, error) {
 		p.next()
 		if !p.symbol("(") {
 			if _, isUnit := LookupUnit(name); isUnit {
-				return node{}, p.fail(pos, fmt.Sprintf("the unit %q has no number before it", name), "write a number first, for example 1 "+name)
+				return node{}, p.fail(pos, fmt.Sprintf("the unit %q has no number before it", name),
+					"write a number first, for example 1 "+name)
 			}
 			return node{op: opName, pos: pos, name: name}, nil
 		}
@@ -486,7 +494,8 @@ func (p *parser) primary() (node, error) {
 	case p.tok.kind == tokEnd:
 		return node{}, p.fail(pos, "the formula ends where a value is expected", "complete it or remove the last operator")
 	}
-	return node{}, p.fail(pos, fmt.Sprintf("%q is not a value", p.tok.text), "write a number, a parameter name or a parenthesis here")
+	return node{}, p.fail(pos, fmt.Sprintf("%q is not a value", p.tok.text),
+		"write a number, a parameter name or a parenthesis here")
 }
 
 func (p *parser) closing(open int) error {
@@ -508,7 +517,8 @@ func (p *parser) literal() (node, error) {
 		num := p.tok
 		p.next()
 		if !p.symbol("/") {
-			return n, p.fail(num.pos, fmt.Sprintf("%q follows another number", num.text), "write a mixed number as 1 1/2, or put an operator between them")
+			return n, p.fail(num.pos, fmt.Sprintf("%q follows another number", num.text),
+				"write a mixed number as 1 1/2, or put an operator between them")
 		}
 		p.next()
 		if p.tok.kind != tokNumber || !p.tok.whole {

@@ -103,7 +103,8 @@ func TestFormulaErrorsNameThePlace(t *testing.T) {
 }
 
 func TestTable(t *testing.T) {
-	params := []Parameter{{Name: "bore", Formula: "D/2 - wall"}, {Name: "D", Formula: "2 in"}, {Name: "wall", Formula: "3/16 in"}, {Name: "holes", Formula: "6"}}
+	params := []Parameter{{Name: "bore", Formula: "D/2 - wall"}, {Name: "D", Formula: "2 in"},
+		{Name: "wall", Formula: "3/16 in"}, {Name: "holes", Formula: "6"}}
 	tab, err := Evaluate(params, Inch, nil)
 	if err != nil {
 		t.Fatal(err)

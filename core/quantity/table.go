@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+
+	"slices"
 )
 
 // Parameter is a named size with its formula. Least and Most are formulas of the
@@ -37,7 +39,8 @@ type Table struct {
 var nameRule = regexp.MustCompile(`^[\p{L}_][\p{L}\p{Nd}_]*$`)
 
 var functionNames = map[string]bool{"sin": true, "cos": true, "tan": true, "asin": true, "acos": true, "atan": true,
-	"atan2": true, "sqrt": true, "hypot": true, "abs": true, "min": true, "max": true, "round": true, "floor": true, "ceil": true, "pi": true}
+	"atan2": true, "sqrt": true, "hypot": true, "abs": true, "min": true, "max": true, "round": true, "floor": true,
+	"ceil": true, "pi": true}
 
 // CheckName says why a name cannot be given to a parameter, or nil.
 func CheckName(name string) error {
@@ -58,93 +61,99 @@ func CheckName(name string) error {
 // that the table has not is an error. A plain number in a formula that stands
 // alone stays a plain number (a count, say): a length is written with its unit.
 func Evaluate(params []Parameter, unit Unit, overrides map[string]Quantity) (*Table, error) {
-	t := &Table{unit: unit, values: map[string]Quantity{}}
-	index := map[string]int{}
-	formulas := make([]*Formula, len(params))
-	for i, p := range params {
-		if err := CheckName(p.Name); err != nil {
-			return nil, &ParameterError{i, p.Name, err}
-		}
-		if first, dup := index[p.Name]; dup {
-			return nil, &ParameterError{i, p.Name, fmt.Errorf("the name is already used by parameter number %d", first+1)}
-		}
-		index[p.Name] = i
-		f, err := Parse(p.Formula)
-		if err != nil {
-			return nil, &ParameterError{i, p.Name, err}
-		}
-		formulas[i] = f
-	}
-	for name := range overrides {
-		if _, ok := index[name]; !ok {
-			return nil, fmt.Errorf("there is no parameter named %q to set", name)
-		}
-	}
-	const (
-		unseen = iota
-		open
-		done
-	)
-	state := make([]int, len(params))
-	var path []string
-	var visit func(i int) error
-	visit = func(i int) error {
-		name := params[i].Name
-		switch state[i] {
-		case done:
-			return nil
-		case open:
-			return &ParameterError{i, name, fmt.Errorf("it depends on itself: %s → %s", strings.Join(path[indexOf(path, name):], " → "), name)}
-		}
-		state[i] = open
-		path = append(path, name)
-		if q, set := overrides[name]; set {
-			t.values[name] = q
-		} else {
-			for _, dep := range formulas[i].Names() {
-				if k, ok := index[dep]; ok {
-					if err := visit(k); err != nil {
-						return err
-					}
-				}
-			}
-			q, err := formulas[i].Eval(t.Lookup)
-			if err != nil {
-				return &ParameterError{i, name, err}
-			}
-			t.values[name] = q
-		}
-		path = path[:len(path)-1]
-		state[i] = done
-		t.order = append(t.order, name)
-		return nil
+	e := &evaluation{params: params, overrides: overrides, index: map[string]int{}, state: make([]int, len(params)),
+		table: &Table{unit: unit, values: map[string]Quantity{}}}
+	if err := e.parse(); err != nil {
+		return nil, err
 	}
 	for i := range params {
-		if err := visit(i); err != nil {
+		if err := e.visit(i); err != nil {
 			return nil, err
 		}
 	}
 	for i, p := range params {
-		uses := 0
-		for _, n := range formulas[i].Names() {
-			if n != "pi" {
-				uses++
-			}
-		}
-		if uses == 0 {
-			t.driving = append(t.driving, p.Name)
+		if !slices.ContainsFunc(e.formulas[i].Names(), func(name string) bool { return name != "pi" }) {
+			e.table.driving = append(e.table.driving, p.Name)
 		}
 	}
-	return t, nil
+	return e.table, nil
 }
 
-func indexOf(list []string, s string) int {
-	for i, x := range list {
-		if x == s {
-			return i
+// evaluation is a table under way. Parameters and what their formulas name are a directed graph; it is walked
+// depth first, so that every parameter comes after those that it depends on, which is the order of the table.
+// A parameter that is met again while it is open closes a circle.
+type evaluation struct {
+	params    []Parameter
+	overrides map[string]Quantity
+	formulas  []*Formula
+	index     map[string]int // of each name
+	state     []int
+	path      []string // the names that are open
+	table     *Table
+}
+
+// States of a parameter in the walk.
+const (
+	unseen = iota
+	opened
+	done
+)
+
+// parse reads all names and formulas.
+func (e *evaluation) parse() error {
+	for i, p := range e.params {
+		if err := CheckName(p.Name); err != nil {
+			return &ParameterError{i, p.Name, err}
+		}
+		if first, dup := e.index[p.Name]; dup {
+			return &ParameterError{i, p.Name, fmt.Errorf("the name is already used by parameter number %d", first+1)}
+		}
+		e.index[p.Name] = i
+		f, err := Parse(p.Formula)
+		if err != nil {
+			return &ParameterError{i, p.Name, err}
+		}
+		e.formulas = append(e.formulas, f)
+	}
+	for name := range e.overrides {
+		if _, ok := e.index[name]; !ok {
+			return fmt.Errorf("there is no parameter named %q to set", name)
 		}
 	}
-	return 0
+	return nil
+}
+
+// visit evaluates a parameter after those that it depends on.
+func (e *evaluation) visit(i int) error {
+	name := e.params[i].Name
+	switch e.state[i] {
+	case done:
+		return nil
+	case opened:
+		circle := strings.Join(e.path[slices.Index(e.path, name):], " → ")
+		return &ParameterError{i, name, fmt.Errorf("it depends on itself: %s → %s", circle, name)}
+	}
+	e.state[i] = opened
+	e.path = append(e.path, name)
+	value, set := e.overrides[name]
+	if !set {
+		for _, other := range e.formulas[i].Names() {
+			if k, ok := e.index[other]; ok {
+				if err := e.visit(k); err != nil {
+					return err
+				}
+			}
+		}
+		var err error
+		if value, err = e.formulas[i].Eval(e.table.Lookup); err != nil {
+			return &ParameterError{i, name, err}
+		}
+	}
+	e.table.values[name] = value
+	e.path = e.path[:len(e.path)-1]
+	e.state[i] = done
+	e.table.order = append(e.table.order, name)
+	return nil
 }
 
 // Lookup gives the value of a parameter.

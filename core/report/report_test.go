@@ -13,10 +13,14 @@ import (
 // remark still finds its finding.
 func TestStudentSeesNoNamesOfTheReference(t *testing.T) {
 	whole := &Report{
-		Sweep: []Sweep{{Parameter: "secretDepth", Match: "none", Outcome: Missing, Detail: `the model has no parameter "secretDepth", and none with its value`},
-			{Parameter: "keyWidth", Match: "value", Attempt: "w", Outcome: Follows}, {Parameter: "width", Match: "name", Attempt: "width", Outcome: Follows}},
-		Findings: []Finding{{Kind: "parameter-missing", Where: "parameter secretDepth", What: "the model has no such parameter", Remedy: "use secretDepth in the sizes that it drives"}},
-		Marks:    []Mark{{ID: "robustness", Reason: "1 of 3 cases", Lost: []Loss{{What: "parameter secretDepth at +10 %", Points: 1}, {What: "parameter width at +10 %", Points: 1}}}},
+		Sweep: []Sweep{{Parameter: "secretDepth", Match: "none", Outcome: Missing,
+			Detail: `the model has no parameter "secretDepth", and none with its value`},
+			{Parameter: "keyWidth", Match: "value", Attempt: "w", Outcome: Follows},
+			{Parameter: "width", Match: "name", Attempt: "width", Outcome: Follows}},
+		Findings: []Finding{{Kind: "parameter-missing", Where: "parameter secretDepth",
+			What: "the model has no such parameter", Remedy: "use secretDepth in the sizes that it drives"}},
+		Marks: []Mark{{ID: "robustness", Reason: "1 of 3 cases",
+			Lost: []Loss{{What: "parameter secretDepth at +10 %", Points: 1}, {What: "parameter width at +10 %", Points: 1}}}},
 	}
 	student := whole.Student()
 	out, err := json.Marshal(student)
@@ -39,11 +43,13 @@ func TestStudentSeesNoNamesOfTheReference(t *testing.T) {
 // Reports of report/1 have the numbers of faces, and are read as addresses of them.
 func TestEarlierReportsAreRead(t *testing.T) {
 	var r Report
-	if err := json.Unmarshal([]byte(`{"hammerset":"report/1","characteristics":[{"id":"a","places":[{"verdict":"in","referenceFaces":[3],"attemptFaces":[5,6]}]}]}`), &r); err != nil {
+	if err := json.Unmarshal([]byte(`{"hammerset":"report/1","characteristics":[{"id":"a","places":[{"verdict":"in",
+	"referenceFaces":[3],"attemptFaces":[5,6]}]}]}`), &r); err != nil {
 		t.Fatal(err)
 	}
 	place := r.Characteristics[0].Places[0]
-	if !slices.Equal(place.ReferenceFaces, address.Faces([]int{3})) || !slices.Equal(place.AttemptFaces, address.Faces([]int{5, 6})) {
+	if !slices.Equal(place.ReferenceFaces, address.Faces([]int{3})) ||
+		!slices.Equal(place.AttemptFaces, address.Faces([]int{5, 6})) {
 		t.Errorf("the faces are read as %v and %v", place.ReferenceFaces, place.AttemptFaces)
 	}
 }

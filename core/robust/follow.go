@@ -171,7 +171,8 @@ func (f *follower) end(ctx context.Context, ref Reference) (FollowedEnd, error) 
 	if err != nil {
 		return FollowedEnd{}, err
 	}
-	e := FollowedEnd{Share: share, Value: f.text(share), Ends: share != ref.Share, Both: share == ref.Share && ref.Ends, Why: why}
+	e := FollowedEnd{Share: share, Value: f.text(share), Ends: share != ref.Share, Both: share == ref.Share &&
+		ref.Ends, Why: why}
 	switch {
 	case e.Both:
 		e.Why = "the part itself ends there"
@@ -246,7 +247,8 @@ func search(end float64, wrong func(share float64) (string, error)) (share float
 }
 
 // together judges the what-ifs of a share.
-func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, partners []Partner, ref0, att0 figures, attErr error) ([]Together, error) {
+func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, partners []Partner, ref0, att0 figures,
+	attErr error) ([]Together, error) {
 	by := map[string]Partner{}
 	for _, p := range partners {
 		by[p.Reference] = p
@@ -268,7 +270,8 @@ func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, pa
 			if p := by[name]; p.Match != "none" && p.Match != "" {
 				att[p.Attempt] = s.own(key[name])
 			} else {
-				row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value", name)
+				row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value",
+					name)
 			}
 		}
 		if row.Outcome == "" {

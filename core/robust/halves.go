@@ -133,7 +133,8 @@ func unmatched(faces []solid.Face, m mirrorPlane) []int {
 		image := f.Centroid.Sub(m.normal.Scale(2 * f.Centroid.Sub(m.at).Dot(m.normal)))
 		found := false
 		for k, g := range faces {
-			if !used[k] && g.Kind == f.Kind && g.Hollow == f.Hollow && math.Abs(g.Area-f.Area) <= 1e-5*f.Area && g.Centroid.Distance(image) <= tol {
+			if !used[k] && g.Kind == f.Kind && g.Hollow == f.Hollow && math.Abs(g.Area-f.Area) <= 1e-5*f.Area &&
+				g.Centroid.Distance(image) <= tol {
 				used[k], found = true, true
 				break
 			}
@@ -157,7 +158,8 @@ func (s *Sweeper) typed(t *quantity.Table, q quantity.Quantity) []string {
 				continue
 			}
 			v, err := t.Eval(text, q.Dim)
-			if err != nil || q.Value == 0 || math.Abs(v-q.Value) > 1e-9*math.Abs(q.Value) && math.Abs(2*v-q.Value) > 1e-9*math.Abs(q.Value) {
+			if err != nil || q.Value == 0 || math.Abs(v-q.Value) > 1e-9*math.Abs(q.Value) && math.Abs(2*v-q.Value) >
+				1e-9*math.Abs(q.Value) {
 				continue
 			}
 			if what := fmt.Sprintf("%s in %s", text, step.Title()); !slices.Contains(out, what) {

@@ -25,7 +25,8 @@ const resolution = 1e-3
 // solids as before, each sound. It looks within lo and hi, in even steps first, and
 // closes in on the first break by bisection. Of two shares, the first finds the lower end
 // and the second the upper one.
-func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name string, lo, hi float64, share Share, progress func(float64)) (least, most End, err error) {
+func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name string, lo, hi float64, share Share,
+	progress func(float64)) (least, most End, err error) {
 	base, err := r.Rebuild(ctx, doc, nil)
 	if err != nil {
 		return least, most, err
@@ -37,7 +38,8 @@ func Hold(ctx context.Context, r *part.Rebuilder, doc *part.Document, name strin
 	if base.Solid == nil {
 		return least, most, fmt.Errorf("the model makes no solid yet")
 	}
-	h := &holder{r: r, doc: doc, name: name, now: now, solids: base.Solid.Shape.Solids(), standing: map[string]bool{}, progress: progress}
+	h := &holder{r: r, doc: doc, name: name, now: now, solids: base.Solid.Shape.Solids(), standing: map[string]bool{},
+		progress: progress}
 	h.whole = now.Dim == quantity.Number && now.Value == math.Trunc(now.Value)
 	for _, s := range base.Steps {
 		h.standing[s.ID] = s.Err == nil

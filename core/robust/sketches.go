@@ -116,9 +116,11 @@ func (s *Sweeper) Intervals(ctx context.Context, sketches []report.Sketch) ([]re
 			side := func(e interval.End) report.IntervalEnd {
 				return report.IntervalEnd{Value: state(p.Parameter, e.Value), Open: e.Open, Why: e.Why}
 			}
-			row := report.Interval{Parameter: p.Parameter, Nominal: state(p.Parameter, p.Nominal), Low: side(p.Low), High: side(p.High)}
+			row := report.Interval{Parameter: p.Parameter, Nominal: state(p.Parameter, p.Nominal), Low: side(p.Low),
+				High: side(p.High)}
 			if l, ok := theirs[p.Parameter]; ok {
-				row.Reference = &report.ReferenceInterval{Low: state(p.Parameter, l.low.Value), High: state(p.Parameter, l.high.Value), LowOpen: l.low.Open, HighOpen: l.high.Open}
+				row.Reference = &report.ReferenceInterval{Low: state(p.Parameter, l.low.Value),
+					High: state(p.Parameter, l.high.Value), LowOpen: l.low.Open, HighOpen: l.high.Open}
 				row.Low.Early = !p.Low.Open && (l.low.Open || l.low.Value < p.Low.Value*(1-wider))
 				row.High.Early = !p.High.Open && (l.high.Open || l.high.Value > p.High.Value*(1+wider))
 			}

@@ -197,7 +197,8 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 				// A count goes up or down by whole ones.
 				v.Value = q.Value + math.Copysign(math.Max(1, math.Round(math.Abs(q.Value*pct/100))), pct)
 			}
-			row := report.Sweep{Parameter: p.Reference, Match: p.Match, Attempt: p.Attempt, Percent: pct, Value: s.Exercise.State(v.Dim, v.Value).Text}
+			row := report.Sweep{Parameter: p.Reference, Match: p.Match, Attempt: p.Attempt, Percent: pct,
+				Value: s.Exercise.State(v.Dim, v.Value).Text}
 			if err := s.one(ctx, &row, p, v, ref0, att0, attErr, broken); err != nil {
 				return nil, err
 			}
@@ -213,7 +214,8 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 
 // from gives what the attempt measures where a parameter has the value that it has in the
 // reference, from which it is varied; as it is, where it cannot be rebuilt there.
-func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att *part.Build, as figures, attErr error) (figures, error) {
+func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att *part.Build, as figures,
+	attErr error) (figures, error) {
 	q = s.own(q)
 	own, ok := att.Table.Lookup(p.Attempt)
 	if p.Match == "none" || attErr != nil || !ok || math.Abs(own.Value-q.Value) <= 1e-9*math.Abs(q.Value) {
@@ -234,7 +236,8 @@ func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att 
 
 // explain adds to a case that does not follow what is behind it. nominal is the value of
 // the parameter in the reference.
-func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v, nominal quantity.Quantity, att *part.Build) error {
+func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v, nominal quantity.Quantity,
+	att *part.Build) error {
 	switch row.Outcome {
 	case report.Missing, report.Still, report.Differs, report.Breaks:
 		row.Typed = s.typed(att.Table, s.own(nominal))
@@ -249,14 +252,16 @@ func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v, 
 	return err
 }
 
-func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quantity.Quantity, ref0, att0 figures, attErr error, broken map[string]bool) error {
+func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quantity.Quantity, ref0, att0 figures,
+	attErr error, broken map[string]bool) error {
 	refFig, refFails, err := s.reference(ctx, p.Reference, v)
 	if err != nil {
 		return err
 	}
 	switch {
 	case p.Match == "none":
-		row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value", p.Reference)
+		row.Outcome, row.Detail = report.Missing, fmt.Sprintf("the model has no parameter %q, and none with its value",
+			p.Reference)
 		return nil
 	case attErr != nil:
 		row.Outcome, row.Detail = report.Breaks, "the model makes no solid"

@@ -18,17 +18,65 @@ import (
 // that fits an A3, and a pictorial view. Distances, of flat faces and of axes, stand at the
 // left and lower sides of the view that shows both ends, the shorter ones nearer (ISO 129-1);
 // diameters, radii, bevels and threads at leaders that end in one column to the right, in the
-// order of what they point at, so that none crosses another; depths, counts and spacings with the feature that they are of; angles between
-// faces that are seen edge on. What it does not place becomes a note. It is a start that can
+// order of what they point at, so that none crosses another; depths, counts and spacings with the feature that they
+// are of; angles between faces that are seen edge on. What it does not place becomes a note. It is a start that can
 // be changed in the exercise document.
 func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	const top, right, gap = 264.0, 282.0, 30.0
 	size := ref.Box.Size()
-	out := exercise.Sheet{Paper: "A3", Projection: "first", Dimensions: []exercise.Dim{}, Notes: []exercise.Note{}}
-	l := &layout{ref: ref, middle: ref.Box.Min.Add(ref.Box.Max).Scale(0.5), views: map[string]solid.Frame{}, sides: map[string][]beside{}, placed: map[string]bool{}}
+	out := exercise.Sheet{Paper: "A3", Projection: "first", Notes: []exercise.Note{}}
+	l := &layout{ref: ref, middle: ref.Box.Min.Add(ref.Box.Max).Scale(0.5), views: map[string]solid.Frame{},
+		sides: map[string][]beside{}, placed: map[string]bool{}}
 	for _, v := range []string{"front", "top", "left"} {
 		l.views[v], _ = viewFrame(v)
 	}
+	l.collect(ref, ex)
+	loose := 0
+	for _, c := range ex.Characteristics {
+		if !l.placed[c.ID] {
+			loose++
+		}
+	}
+	var stack map[string]float64
+	out.Dimensions, stack = l.stacked()
+	bottom := math.Min(150, 60+8*float64(loose)) + stack["top below"]
+	// What stands between the views: the notes to the right of the front view, the lines of
+	// dimension of the view beside it.
+	between := gap + l.wide("front") + stack["left left"]
+	under := gap + math.Max(stack["front below"], stack["left below"])
+	width, height := right-32-math.Max(stack["front left"], stack["top left"]), top-bottom
+	least := standards.Scales[len(standards.Scales)-1]
+	out.Scale = least.Name
+	factor := least.Factor
+	for _, s := range standards.Scales {
+		if s.Factor*(size[0]+size[1])+between <= width && s.Factor*(size[2]+size[1])+under <= height {
+			out.Scale, factor = s.Name, s.Factor
+			break
+		}
+	}
+	pointers, over := l.column(factor)
+	out.Dimensions = append(out.Dimensions, pointers...)
+	for i, x := range l.angles {
+		out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "angle",
+			Away: 18 + 8*float64(i)})
+	}
+	left := 32 + math.Max(stack["front left"], stack["top left"])
+	front := [2]float64{left + factor*size[0]/2, top - math.Max(0, math.Max(over["front"], over["left"])-14) -
+		factor*size[2]/2}
+	under += over["top"]
+	out.Views = []exercise.View{
+		{ID: "front", Direction: "front", At: front, Hidden: true},
+		{ID: "top", Direction: "top", At: [2]float64{front[0], front[1] - factor*size[2]/2 - under - factor*size[1]/2},
+			Hidden: true},
+		{ID: "left", Direction: "left", At: [2]float64{front[0] + factor*size[0]/2 + between + factor*size[1]/2, front[1]},
+			Hidden: true},
+		{ID: "pictorial", Direction: "pictorial", At: [2]float64{345, 150}, Scale: pictorial(size)},
+	}
+	return out
+}
+
+// collect says of every characteristic where it stands, by its kind.
+func (l *layout) collect(ref *solid.Geometry, ex *exercise.Exercise) {
 	later := []*exercise.Characteristic{}
 	for i := range ex.Characteristics {
 		c := &ex.Characteristics[i]
@@ -50,51 +98,22 @@ func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	for _, c := range later {
 		l.with(c)
 	}
-	loose := 0
-	for _, c := range ex.Characteristics {
-		if !l.placed[c.ID] {
-			loose++
-		}
-	}
-	stack := map[string]float64{}
+}
+
+// stacked lays the distances of each side out in rows, the shorter nearer to the view, and says how far the
+// rows of a side reach.
+func (l *layout) stacked() (dimensions []exercise.Dim, stack map[string]float64) {
+	dimensions, stack = []exercise.Dim{}, map[string]float64{}
 	for _, side := range []string{"front below", "front left", "top below", "top left", "left below", "left left"} {
 		list := l.sides[side]
 		slices.SortStableFunc(list, func(a, b beside) int { return cmp.Compare(a.length, b.length) })
 		for _, x := range list {
 			stack[side] += 12
-			out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "linear", Side: x.side, Away: stack[side]})
+			dimensions = append(dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "linear",
+				Side: x.side, Away: stack[side]})
 		}
 	}
-	bottom := math.Min(150, 60+8*float64(loose)) + stack["top below"]
-	// What stands between the views: the notes to the right of the front view, the lines of
-	// dimension of the view beside it.
-	between := gap + l.wide("front") + stack["left left"]
-	under := gap + math.Max(stack["front below"], stack["left below"])
-	width, height := right-32-math.Max(stack["front left"], stack["top left"]), top-bottom
-	least := standards.Scales[len(standards.Scales)-1]
-	out.Scale = least.Name
-	factor := least.Factor
-	for _, s := range standards.Scales {
-		if s.Factor*(size[0]+size[1])+between <= width && s.Factor*(size[2]+size[1])+under <= height {
-			out.Scale, factor = s.Name, s.Factor
-			break
-		}
-	}
-	pointers, over := l.column(factor)
-	out.Dimensions = append(out.Dimensions, pointers...)
-	for i, x := range l.angles {
-		out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "angle", Away: 18 + 8*float64(i)})
-	}
-	left := 32 + math.Max(stack["front left"], stack["top left"])
-	front := [2]float64{left + factor*size[0]/2, top - math.Max(0, math.Max(over["front"], over["left"])-14) - factor*size[2]/2}
-	under += over["top"]
-	out.Views = []exercise.View{
-		{ID: "front", Direction: "front", At: front, Hidden: true},
-		{ID: "top", Direction: "top", At: [2]float64{front[0], front[1] - factor*size[2]/2 - under - factor*size[1]/2}, Hidden: true},
-		{ID: "left", Direction: "left", At: [2]float64{front[0] + factor*size[0]/2 + between + factor*size[1]/2, front[1]}, Hidden: true},
-		{ID: "pictorial", Direction: "pictorial", At: [2]float64{345, 150}, Scale: pictorial(size)},
-	}
-	return out
+	return dimensions, stack
 }
 
 // layout collects what stands where.
@@ -184,7 +203,9 @@ func (l *layout) column(factor float64) (out []exercise.Dim, over map[string]flo
 				d[1] = math.Copysign(4, at[1]) // outwards from an outline
 			}
 			angle := math.Atan2(d[1], d[0])
-			out = append(out, exercise.Dim{Characteristic: p.id, View: view, Kind: "leader", Angle: math.Round(1e3*angle/quantity.Degree.Factor) / 1e3, Away: math.Round(1e3*(d.norm()-p.sign*r)) / 1e3, Place: place, More: p.more})
+			out = append(out, exercise.Dim{Characteristic: p.id, View: view, Kind: "leader",
+				Angle: math.Round(1e3*angle/quantity.Degree.Factor) / 1e3, Away: math.Round(1e3*(d.norm()-p.sign*r)) / 1e3,
+				Place: place, More: p.more})
 		}
 	}
 	return out, over
@@ -279,7 +300,8 @@ func (l *layout) distance(c *exercise.Characteristic, p characteristic.Place) {
 	}
 	// Of the sides that would do, the one with the fewest so far.
 	best, fewest := [2]string{}, math.MaxInt
-	for _, s := range [][2]string{{"front", "below"}, {"front", "left"}, {"top", "left"}, {"left", "below"}, {"top", "below"}, {"left", "left"}} {
+	for _, s := range [][2]string{{"front", "below"}, {"front", "left"}, {"top", "left"}, {"left", "below"},
+		{"top", "below"}, {"left", "left"}} {
 		f := l.views[s[0]]
 		paper := f.X
 		if s[1] == "left" {
@@ -372,7 +394,8 @@ func (l *layout) leader(c *exercise.Characteristic, places []characteristic.Plac
 // outline gives the two places at which a round face that is seen from the side is pointed at:
 // the middles of its outline on either side.
 func (l *layout) outline(f solid.Face, frame solid.Frame) []Point {
-	if f.Kind != solid.ConeFace && f.Kind != solid.TorusFace && f.Kind != solid.CylinderFace || f.Axis.Parallel(frame.Z, 1e-6) {
+	if f.Kind != solid.ConeFace && f.Kind != solid.TorusFace && f.Kind != solid.CylinderFace ||
+		f.Axis.Parallel(frame.Z, 1e-6) {
 		return nil
 	}
 	on := func(v solid.Vec) Point { return Point{v.Dot(frame.X), v.Dot(frame.Y)} }
@@ -439,7 +462,12 @@ func pictorial(size solid.Vec) string {
 // Plain is an exercise around a reference alone: nothing is checked yet but the number of
 // solids.
 func Plain(title, unit, reference string, solids int) *exercise.Exercise {
-	return &exercise.Exercise{Hammerset: exercise.Version, Kind: exercise.Part, Title: title, Number: "", Task: fmt.Sprintf("Model the part from the sheet. All sizes are in %s.", unitWord(unit)), Unit: unit, Reference: reference, Solids: max(1, solids),
-		General: exercise.Tolerance{Kind: "sheet"}, Characteristics: []exercise.Characteristic{{ID: "solids", Balloon: 1, Kind: "solids", Label: "Number of solids"}},
-		Rubric: exercise.Rubric{Characteristics: 75, WholePart: 25}, Sheets: []exercise.Sheet{{Paper: standards.Papers[1].Name, Scale: "1:1", Projection: "first", Views: []exercise.View{}, Dimensions: []exercise.Dim{}}}}
+	return &exercise.Exercise{Hammerset: exercise.Version, Kind: exercise.Part, Title: title, Number: "",
+		Task: fmt.Sprintf("Model the part from the sheet. All sizes are in %s.", unitWord(unit)), Unit: unit,
+		Reference: reference, Solids: max(1, solids),
+		General:         exercise.Tolerance{Kind: "sheet"},
+		Characteristics: []exercise.Characteristic{{ID: "solids", Balloon: 1, Kind: "solids", Label: "Number of solids"}},
+		Rubric:          exercise.Rubric{Characteristics: 75, WholePart: 25},
+		Sheets: []exercise.Sheet{{Paper: standards.Papers[1].Name, Scale: "1:1", Projection: "first",
+			Views: []exercise.View{}, Dimensions: []exercise.Dim{}}}}
 }

@@ -60,7 +60,8 @@ func (b *builder) dimension(d exercise.Dim) error {
 	case "angle":
 		return b.angular(v, d, c, place, text)
 	}
-	return fmt.Errorf("dimension of %s: %q is not a kind of dimension: use linear, leader or angle", d.Characteristic, d.Kind)
+	return fmt.Errorf("dimension of %s: %q is not a kind of dimension: use linear, leader or angle",
+		d.Characteristic, d.Kind)
 }
 
 // anchor is where an extension line starts: the coordinate along the measured
@@ -116,7 +117,8 @@ func meet(g *solid.Geometry, operand []int) (solid.Vec, solid.Vec) {
 }
 
 // linear draws a dimension between extension lines, beside the view.
-func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place, text string) error {
+func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place,
+	text string) error {
 	var away Point
 	var line float64 // coordinate of the dimension line along away
 	switch d.Side {
@@ -213,7 +215,8 @@ func (b *builder) boltRadius(place characteristic.Place) float64 {
 
 // leader draws an arrow to a round face, or to any face for a note, with the
 // text on a shelf.
-func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []characteristic.Place, text string) error {
+func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []characteristic.Place,
+	text string) error {
 	out := polar(1, d.Angle*quantity.Degree.Factor)
 	if d.Place > 0 {
 		if d.Place > len(places) {
@@ -229,7 +232,8 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	}
 	if c.Declared().Ring {
 		axis := b.geo.Faces[places[0][0][0]]
-		b.add(Item{Class: Centre, Kind: "arc", Centre: v.project(axis.Origin), Radius: b.boltRadius(places[0]) * v.scale, Sweep: 2 * math.Pi, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
+		b.add(Item{Class: Centre, Kind: "arc", Centre: v.project(axis.Origin), Radius: b.boltRadius(places[0]) * v.scale,
+			Sweep: 2 * math.Pi, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
 	}
 
 	knee := tip.add(out.scale(d.Away))
@@ -257,7 +261,8 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	}
 	shelf := knee.add(Point{dirX * (total + 1), 0})
 	b.arrow(c.ID, tip, out)
-	b.add(Item{Class: Dimension, Kind: "run", Points: []Point{tip, knee, shelf}, Width: standards.LineNarrow, Characteristic: c.ID})
+	b.add(Item{Class: Dimension, Kind: "run", Points: []Point{tip, knee, shelf}, Width: standards.LineNarrow,
+		Characteristic: c.ID})
 	at := knee.add(Point{1, 1})
 	if dirX < 0 {
 		at = shelf.add(Point{0, 1})
@@ -319,7 +324,8 @@ func bent(ring solid.Face) solid.Vec {
 }
 
 // angular draws the angle between two flat faces that are seen edge on.
-func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place, text string) error {
+func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place,
+	text string) error {
 	if len(place) != 2 {
 		return fmt.Errorf("dimension of %s: an angle needs two faces", c.ID)
 	}
@@ -355,7 +361,8 @@ func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, p
 	}
 	t0 := math.Atan2(r0[1], r0[0])
 	sweep := math.Remainder(math.Atan2(r1[1], r1[0])-t0, 2*math.Pi)
-	b.add(Item{Class: Dimension, Kind: "arc", Centre: vertex, Radius: d.Away, Start: t0, Sweep: sweep, Width: standards.LineNarrow, Characteristic: c.ID})
+	b.add(Item{Class: Dimension, Kind: "arc", Centre: vertex, Radius: d.Away, Start: t0, Sweep: sweep,
+		Width: standards.LineNarrow, Characteristic: c.ID})
 	// The second face is led out as far as the arc.
 	b.line(c.ID, vertex.add(r1.scale(gap)), vertex.add(r1.scale(d.Away+overrun)))
 	s := math.Copysign(1, sweep)
@@ -379,7 +386,8 @@ func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, p
 func (b *builder) arrow(id string, tip, dir Point) {
 	n := Point{-dir[1], dir[0]}
 	base := tip.add(dir.scale(arrowLength))
-	b.add(Item{Class: Dimension, Kind: "fill", Points: []Point{tip, base.add(n.scale(0.5)), base.sub(n.scale(0.5))}, Characteristic: id})
+	b.add(Item{Class: Dimension, Kind: "fill", Points: []Point{tip, base.add(n.scale(0.5)), base.sub(n.scale(0.5))},
+		Characteristic: id})
 }
 
 func (b *builder) line(id string, p, q Point) {
@@ -387,7 +395,8 @@ func (b *builder) line(id string, p, q Point) {
 }
 
 func (b *builder) balloon(c *exercise.Characteristic, at Point) {
-	b.add(Item{Class: Balloon, Kind: "arc", Centre: at, Radius: balloonR, Sweep: 2 * math.Pi, Width: standards.LineNarrow, Characteristic: c.ID})
+	b.add(Item{Class: Balloon, Kind: "arc", Centre: at, Radius: balloonR, Sweep: 2 * math.Pi, Width: standards.LineNarrow,
+		Characteristic: c.ID})
 	b.text(Balloon, fmt.Sprint(c.Balloon), at.sub(Point{0, balloonText / 2}), balloonText, "middle", 0, c.ID)
 	b.out.Marks = append(b.out.Marks, Mark{Characteristic: c.ID, Balloon: c.Balloon, At: at, Radius: balloonR})
 	b.seen[c.ID] = true

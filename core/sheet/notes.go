@@ -49,7 +49,8 @@ func (b *builder) notes(list []part.Note) {
 					r = (n.Size - 1.2269*t.Pitch) / 2 // the minor diameter d3 of ISO 724
 				}
 			}
-			b.add(Item{Class: Thin, Kind: "arc", Centre: at, Radius: r * v.scale, Start: math.Pi / 12, Sweep: 1.5 * math.Pi, Width: standards.LineNarrow})
+			b.add(Item{Class: Thin, Kind: "arc", Centre: at, Radius: r * v.scale, Start: math.Pi / 12, Sweep: 1.5 * math.Pi,
+				Width: standards.LineNarrow})
 			if said[n.Step] {
 				continue
 			}

@@ -45,7 +45,8 @@ func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.N
 func project(k solid.Kernel, spec exercise.View, shape solid.Shape, box solid.Box) (*Projection, error) {
 	f, ok := viewFrame(spec.Direction)
 	if !ok {
-		return nil, fmt.Errorf("%q is not a direction: use front, back, top, left, right, pictorial or pictorial-back", spec.Direction)
+		return nil, fmt.Errorf("%q is not a direction: use front, back, top, left, right, pictorial or pictorial-back",
+			spec.Direction)
 	}
 	p := &Projection{Frame: f}
 	var err error

@@ -34,7 +34,8 @@ type where struct {
 }
 
 // Draw projects the reference of an exercise and lays out its sheet, with the cosmetic notes on it.
-func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics, notes ...part.Note) (*Drawing, error) {
+func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics,
+	notes ...part.Note) (*Drawing, error) {
 	p, err := Project(ctx, k, ex.Sheet(), ref)
 	if err != nil {
 		return nil, err
@@ -88,7 +89,8 @@ func (b *builder) add(it Item) {
 }
 
 func (b *builder) text(class Class, s string, at Point, height float64, anchor string, turn float64, id string) {
-	b.add(Item{Class: class, Kind: "text", Text: s, Points: []Point{at}, Height: height, Anchor: anchor, Turn: turn, Characteristic: id})
+	b.add(Item{Class: class, Kind: "text", Text: s, Points: []Point{at}, Height: height, Anchor: anchor, Turn: turn,
+		Characteristic: id})
 }
 
 // loose writes characteristics that no dimension shows (a number of solids, say)
@@ -135,7 +137,8 @@ func (b *builder) box(x0, y0, x1, y1, width float64) {
 func (b *builder) frame() {
 	w, h := b.out.Width, b.out.Height
 	b.box(binding, margin, w-margin, h-margin, 0.7)
-	for _, s := range [][2]Point{{{w/2 + 5, 0}, {w/2 + 5, margin}}, {{w/2 + 5, h}, {w/2 + 5, h - margin}}, {{w, h / 2}, {w - margin, h / 2}}, {{0, h / 2}, {binding, h / 2}}} {
+	for _, s := range [][2]Point{{{w/2 + 5, 0}, {w/2 + 5, margin}}, {{w/2 + 5, h}, {w/2 + 5, h - margin}},
+		{{w, h / 2}, {w - margin, h / 2}}, {{0, h / 2}, {binding, h / 2}}} {
 		b.add(Item{Class: Frame, Kind: "run", Points: s[:], Width: 0.35})
 	}
 	x0, y0 := w-margin-blockWidth, margin
@@ -224,11 +227,13 @@ func (b *builder) projection(at Point) {
 	// The small end is on the left; seen from the left it stands on the right in
 	// first angle and on the left in third.
 	small, large := cone.sub(Point{l / 2, 0}), cone.add(Point{l / 2, 0})
-	b.add(Item{Class: Frame, Kind: "run", Width: 0.35, Points: []Point{large.add(Point{0, r}), small.add(Point{0, r / 2}), small.sub(Point{0, r / 2}), large.sub(Point{0, r}), large.add(Point{0, r})}})
+	b.add(Item{Class: Frame, Kind: "run", Width: 0.35, Points: []Point{large.add(Point{0, r}), small.add(Point{0, r / 2}),
+		small.sub(Point{0, r / 2}), large.sub(Point{0, r}), large.add(Point{0, r})}})
 	for _, k := range []float64{r, r / 2} {
 		b.add(Item{Class: Frame, Kind: "arc", Centre: rings, Radius: k, Sweep: 2 * math.Pi, Width: 0.35})
 	}
-	for _, s := range [][2]Point{{cone.sub(Point{l/2 + 1, 0}), cone.add(Point{l/2 + 1, 0})}, {rings.sub(Point{r + 1, 0}), rings.add(Point{r + 1, 0})}, {rings.sub(Point{0, r + 1}), rings.add(Point{0, r + 1})}} {
+	for _, s := range [][2]Point{{cone.sub(Point{l/2 + 1, 0}), cone.add(Point{l/2 + 1, 0})},
+		{rings.sub(Point{r + 1, 0}), rings.add(Point{r + 1, 0})}, {rings.sub(Point{0, r + 1}), rings.add(Point{0, r + 1})}} {
 		b.add(Item{Class: Frame, Kind: "run", Points: s[:], Width: 0.13})
 	}
 }

@@ -46,8 +46,12 @@ func TestApollonius(t *testing.T) {
 			}
 			x, y := px+qx*r, py+qy*r
 			doc := sketchDoc(pts(o.x, o.y, given[1].x, given[1].y, given[2].x, given[2].y, x+0.05*r, y-0.04*r)+
-				fmt.Sprintf(`{"id":"c0","kind":"circle","center":"p0","radius":%g},{"id":"c1","kind":"circle","center":"p1","radius":%g},{"id":"c2","kind":"circle","center":"p2","radius":%g},{"id":"w","kind":"circle","center":"p3","radius":%g},`, o.r, given[1].r, given[2].r, 1.03*r),
-				con("f0", "fixed", "", "p0")+con("f1", "fixed", "", "p1")+con("f2", "fixed", "", "p2")+con("r0", "radius", fmt.Sprint(o.r), "c0")+con("r1", "radius", fmt.Sprint(given[1].r), "c1")+con("r2", "radius", fmt.Sprint(given[2].r), "c2")+
+				fmt.Sprintf(`{"id":"c0","kind":"circle","center":"p0","radius":%g},{"id":"c1","kind":"circle","center":"p1",
+	"radius":%g},{"id":"c2","kind":"circle","center":"p2","radius":%g},{"id":"w","kind":"circle","center":"p3",
+	"radius":%g},`, o.r, given[1].r, given[2].r, 1.03*r),
+				con("f0", "fixed", "", "p0")+con("f1", "fixed", "", "p1")+con("f2", "fixed", "", "p2")+
+					con("r0", "radius", fmt.Sprint(o.r), "c0")+con("r1", "radius", fmt.Sprint(given[1].r), "c1")+
+					con("r2", "radius", fmt.Sprint(given[2].r), "c2")+
 					con("t0", "tangent", "", "c0", "w")+con("t1", "tangent", "", "c1", "w")+con("t2", "tangent", "", "c2", "w"))
 			sol, err := Solve(read(t, doc), 1, table(t))
 			if err != nil || !sol.Held() {
@@ -75,7 +79,8 @@ func TestFourBarAgainstFreudenstein(t *testing.T) {
 	for step := range 30 {
 		phi := 0.5 + 0.08*float64(step)
 		doc := sketchDoc(pts(at...)+line("crank", "p0", "p1")+line("coupler", "p1", "p2")+line("rocker", "p2", "p3"),
-			con("f0", "fixed", "", "p0")+con("f3", "fixed", "", "p3")+con("a", "length", fmt.Sprint(a), "crank")+con("b", "length", fmt.Sprint(b), "coupler")+con("c", "length", fmt.Sprint(c), "rocker")+
+			con("f0", "fixed", "", "p0")+con("f3", "fixed", "", "p3")+con("a", "length", fmt.Sprint(a), "crank")+
+				con("b", "length", fmt.Sprint(b), "coupler")+con("c", "length", fmt.Sprint(c), "rocker")+
 				con("phi", "angle", fmt.Sprintf("%.15g rad", phi), "x-axis", "crank"))
 		sol, err := Solve(read(t, doc), 1, table(t))
 		if err != nil || !sol.Held() {
@@ -109,9 +114,11 @@ func TestPeaucellierLipkin(t *testing.T) {
 		up, down := u.Scale(mid).Add(n.Scale(5)), u.Scale(mid).Sub(n.Scale(5))
 		far := u.Scale(mid + 2)
 		doc := sketchDoc(pts(m, 0, near.X, near.Y, up.X, up.Y, down.X, down.Y, far.X, far.Y)+line("crank", "p0", "p1"),
-			con("f", "fixed", "", "p0")+con("k", "length", fmt.Sprint(m), "crank")+con("turn", "angle", fmt.Sprintf("%.15g rad", math.Abs(turn)), "x-axis", "crank")+
+			con("f", "fixed", "", "p0")+con("k", "length", fmt.Sprint(m), "crank")+
+				con("turn", "angle", fmt.Sprintf("%.15g rad", math.Abs(turn)), "x-axis", "crank")+
 				con("l1", "distance", fmt.Sprint(l), "origin", "p2")+con("l2", "distance", fmt.Sprint(l), "origin", "p3")+
-				con("s1", "distance", fmt.Sprint(s), "p1", "p2")+con("s2", "distance", fmt.Sprint(s), "p1", "p3")+con("s3", "distance", fmt.Sprint(s), "p4", "p2")+con("s4", "distance", fmt.Sprint(s), "p4", "p3"))
+				con("s1", "distance", fmt.Sprint(s), "p1", "p2")+con("s2", "distance", fmt.Sprint(s), "p1", "p3")+
+				con("s3", "distance", fmt.Sprint(s), "p4", "p2")+con("s4", "distance", fmt.Sprint(s), "p4", "p3"))
 		if math.Abs(turn) < 1e-9 {
 			continue // an angle of zero has no side to keep
 		}
@@ -133,7 +140,8 @@ func TestPentagonsGoldenRatio(t *testing.T) {
 	for i := range 5 {
 		a := math.Pi/2 + float64(i)*2*math.Pi/5 + 0.1*float64(i%2)
 		xy = append(xy, 8*math.Cos(a), 9*math.Sin(a))
-		e += line(fmt.Sprintf("s%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+1)%5)) + line(fmt.Sprintf("d%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+2)%5))
+		e += line(fmt.Sprintf("s%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+1)%5)) + line(fmt.Sprintf("d%d", i),
+			fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+2)%5))
 		if i > 0 {
 			c += con(fmt.Sprintf("es%d", i), "equal", "", "s0", fmt.Sprintf("s%d", i))
 		}
@@ -173,9 +181,12 @@ func TestMalfatti(t *testing.T) {
 	doc, cons := pts(p[0].X, p[0].Y, p[1].X, p[1].Y, p[2].X, p[2].Y), ""
 	for i := range 3 {
 		c := p[i].Add(in.Sub(p[i]).Scale(0.7))
-		doc += fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%g,%g]},{"id":"c%d","kind":"circle","center":"m%d","radius":2},`, i, c.X, c.Y, i, i) + line(fmt.Sprintf("s%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+1)%3))
-		cons += con(fmt.Sprintf("f%d", i), "fixed", "", fmt.Sprintf("p%d", i)) + con(fmt.Sprintf("t%d", i), "tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("c%d", (i+1)%3)) +
-			con(fmt.Sprintf("u%d", i), "tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("s%d", i)) + con(fmt.Sprintf("v%d", i), "tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("s%d", (i+2)%3))
+		doc += fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%g,%g]},{"id":"c%d","kind":"circle","center":"m%d","radius":2},`,
+			i, c.X, c.Y, i, i) + line(fmt.Sprintf("s%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+1)%3))
+		cons += con(fmt.Sprintf("f%d", i), "fixed", "", fmt.Sprintf("p%d", i)) + con(fmt.Sprintf("t%d", i), "tangent", "",
+			fmt.Sprintf("c%d", i), fmt.Sprintf("c%d", (i+1)%3)) +
+			con(fmt.Sprintf("u%d", i), "tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("s%d", i)) + con(fmt.Sprintf("v%d", i),
+			"tangent", "", fmt.Sprintf("c%d", i), fmt.Sprintf("s%d", (i+2)%3))
 	}
 	sol, err := Solve(read(t, sketchDoc(doc, cons)), 1, table(t))
 	if err != nil || !sol.Held() {
@@ -209,7 +220,8 @@ func TestHeptadecagon(t *testing.T) {
 			cons += con(fmt.Sprintf("eq%d", i), "equal", "", "s0", fmt.Sprintf("s%d", i))
 		}
 	}
-	sol, err := Solve(read(t, sketchDoc(pts(xy...)+`{"id":"rim","kind":"circle","center":"origin","radius":99,"guide":true},`+e, cons)), 1, table(t))
+	sol, err := Solve(read(t, sketchDoc(pts(xy...)+`{"id":"rim","kind":"circle","center":"origin","radius":99,
+	"guide":true},`+e, cons)), 1, table(t))
 	if err != nil || !sol.Held() {
 		t.Fatalf("%v, freedom %d, conflicts %v", err, sol.Freedom, sol.Conflicts)
 	}
@@ -229,7 +241,8 @@ func TestNaturalSpline(t *testing.T) {
 	for i, v := range y {
 		xy = append(xy, float64(10*i), v)
 	}
-	sol, err := Solve(read(t, sketchDoc(pts(xy...)+`{"id":"s","kind":"spline","through":["p0","p1","p2","p3","p4"]},`, "")), 1, table(t))
+	sol, err := Solve(read(t, sketchDoc(pts(xy...)+`{"id":"s","kind":"spline","through":["p0","p1","p2","p3","p4"]},`,
+		"")), 1, table(t))
 	if err != nil || sol.Freedom != 10 {
 		t.Fatalf("%v, freedom %d", err, sol.Freedom)
 	}

@@ -112,7 +112,8 @@ func (c *compiler) wanted(k Constraint) (float64, error) {
 		return 0, failf(k.ID, "%v", err)
 	}
 	if v < 0 || (v == 0 && (k.Kind == "length" || k.Kind == "radius" || k.Kind == "diameter")) {
-		return 0, failf(k.ID, "a %s must be greater than zero, but %s comes to %s", words, k.Value, quantity.FormatDecimal(v, 4))
+		return 0, failf(k.ID, "a %s must be greater than zero, but %s comes to %s", words, k.Value,
+			quantity.FormatDecimal(v, 4))
 	}
 	return v, nil
 }
@@ -338,12 +339,18 @@ func (c *compiler) chain(n int, f func(j int) error) error {
 // accepts says in words what each constraint can be put on.
 var accepts = map[string]string{
 	"coincident": "two points", "on-curve": "a point and a curve", "horizontal": "a line or two points",
-	"vertical": "a line or two points", "parallel": "two lines or more", "perpendicular": "two lines, or a line and a circle or arc",
-	"tangent": "two curves of which at most one is a line; a spline at its end", "concentric": "circles, arcs and ellipses, and at most one point",
-	"collinear": "two lines or more, three points or more, or points and a line", "equal": "lines, or circles and arcs, or ellipses",
-	"symmetric": "two points, lines, circles, arcs or ellipses of one kind, and a line or a point", "midpoint": "a point and a line, an arc or two points", "fixed": "a point or a curve",
-	"length": "a line or an arc", "distance": "two points, lines or circles, or one of each", "horizontal-distance": "two points or a line",
-	"vertical-distance": "two points or a line", "radius": "a circle or arc", "diameter": "a circle or arc", "angle": "two lines or an arc",
+	"vertical": "a line or two points", "parallel": "two lines or more",
+	"perpendicular": "two lines, or a line and a circle or arc",
+	"tangent":       "two curves of which at most one is a line; a spline at its end",
+	"concentric":    "circles, arcs and ellipses, and at most one point",
+	"collinear":     "two lines or more, three points or more, or points and a line",
+	"equal":         "lines, or circles and arcs, or ellipses",
+	"symmetric":     "two points, lines, circles, arcs or ellipses of one kind, and a line or a point",
+	"midpoint":      "a point and a line, an arc or two points", "fixed": "a point or a curve",
+	"length": "a line or an arc", "distance": "two points, lines or circles, or one of each",
+	"horizontal-distance": "two points or a line",
+	"vertical-distance":   "two points or a line", "radius": "a circle or arc", "diameter": "a circle or arc",
+	"angle": "two lines or an arc",
 }
 
 // Accepts says in words what a kind of constraint is put on.

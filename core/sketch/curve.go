@@ -289,7 +289,8 @@ func (c *Curve) Length(lo, hi float64) float64 {
 
 // gauss are the nodes and weights of the Gauss-Legendre rule of order five on
 // (-1, 1): Abramowitz and Stegun, table 25.4 (values from memory).
-var gauss = [5][2]float64{{0, 0.5688888888888889}, {0.5384693101056831, 0.47862867049936647}, {-0.5384693101056831, 0.47862867049936647},
+var gauss = [5][2]float64{{0, 0.5688888888888889}, {0.5384693101056831, 0.47862867049936647},
+	{-0.5384693101056831, 0.47862867049936647},
 	{0.906179845938664, 0.23692688505618908}, {-0.906179845938664, 0.23692688505618908}}
 
 // integrate sums f(point, derivative) over the parameter, panel by panel; it is

@@ -59,13 +59,15 @@ func (k *convex) sketch(t *testing.T) *Sketch {
 		p = p.Add(k.dirs[i].Scale(k.lengths[i]))
 		e.WriteString(line(fmt.Sprintf("l%d", i), fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", (i+1)%n)))
 	}
-	c.WriteString(con("o", "coincident", "", "p0", "origin") + con("x", "horizontal", "", "l0") + con("d0", "length", "a", "l0"))
+	c.WriteString(con("o", "coincident", "", "p0", "origin") + con("x", "horizontal", "", "l0") +
+		con("d0", "length", "a", "l0"))
 	for i := 1; i < n-2; i++ {
 		c.WriteString(con(fmt.Sprintf("d%d", i), "length", fmt.Sprintf("%.15g", k.lengths[i]), fmt.Sprintf("l%d", i)))
 	}
 	for i := 1; i < n; i++ {
 		turn := math.Atan2(k.dirs[i-1].Cross(k.dirs[i]), k.dirs[i-1].Dot(k.dirs[i]))
-		c.WriteString(con(fmt.Sprintf("t%d", i), "angle", fmt.Sprintf("%.15g rad", turn), fmt.Sprintf("l%d", i-1), fmt.Sprintf("l%d", i)))
+		c.WriteString(con(fmt.Sprintf("t%d", i), "angle", fmt.Sprintf("%.15g rad", turn), fmt.Sprintf("l%d", i-1),
+			fmt.Sprintf("l%d", i)))
 	}
 	return read(t, sketchDoc(pts(xy...)+e.String(), c.String()))
 }
@@ -91,7 +93,8 @@ func TestSizesByFiveDoNotFold(t *testing.T) {
 			if u > 1 && v > 1 {
 				found++
 				if !sol.Solved || sol.Folded {
-					t.Errorf("trial %d, times %g: solved %v, folded %v, reached %g; the closing sides would be %g and %g", trial, f, sol.Solved, sol.Folded, sol.Reached, u, v)
+					t.Errorf("trial %d, times %g: solved %v, folded %v, reached %g; the closing sides would be %g and %g", trial, f,
+						sol.Solved, sol.Folded, sol.Reached, u, v)
 					continue
 				}
 				for i := range n {
@@ -112,7 +115,8 @@ func TestSizesByFiveDoNotFold(t *testing.T) {
 					}
 				}
 				if sol.Solved && !sol.Folded || !sol.Solved && math.Abs(sol.Reached-want) > 0.02 {
-					t.Errorf("trial %d, times %g: solved %v, folded %v, got %g of the way; the shape ends at %g", trial, f, sol.Solved, sol.Folded, sol.Reached, want)
+					t.Errorf("trial %d, times %g: solved %v, folded %v, got %g of the way; the shape ends at %g", trial, f, sol.Solved,
+						sol.Folded, sol.Reached, want)
 				}
 			}
 		}

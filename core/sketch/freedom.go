@@ -88,7 +88,9 @@ func (f *Freedom) merge() {
 		}
 		out[i].Directions = []Vec{{1, 0}, {0, 1}}
 	}
-	sort.SliceStable(out, func(i, j int) bool { return f.system.entityIndex(out[i].Entity) < f.system.entityIndex(out[j].Entity) })
+	sort.SliceStable(out, func(i, j int) bool {
+		return f.system.entityIndex(out[i].Entity) < f.system.entityIndex(out[j].Entity)
+	})
 	f.Loose = out
 }
 
@@ -342,7 +344,8 @@ func (s *System) conflict(c solve.Component, start []float64) Conflict {
 			inOver[k] = true
 		}
 	}
-	if few := slices.DeleteFunc(slices.Clone(order), func(k int) bool { return !inOver[k] }); len(few) > 0 && len(few) < len(order) && !solvable(few) {
+	if few := slices.DeleteFunc(slices.Clone(order), func(k int) bool { return !inOver[k] }); len(few) > 0 &&
+		len(few) < len(order) && !solvable(few) {
 		order = few
 	}
 	set := solve.Smallest(order, solvable)

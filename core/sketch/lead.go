@@ -86,7 +86,8 @@ func (s *System) bring(equations []int) []outcome {
 		change := 0.0
 		for _, e := range c.Groups {
 			if eq := &s.equations[e]; eq.size {
-				change = math.Max(change, math.Abs(math.Log(math.Abs(eq.target)/math.Max(math.Abs(eq.measured), 1e-3*s.scale)+1e-6)))
+				change = math.Max(change, math.Abs(math.Log(math.Abs(eq.target)/math.Max(math.Abs(eq.measured), 1e-3*s.scale)+
+					1e-6)))
 			}
 		}
 		o := outcome{Component: c, reached: 1}

@@ -10,11 +10,20 @@ import (
 // rough start it is solved, and a check that shares nothing with the solver's
 // equations, by sampled points and elementary geometry, finds it true.
 func TestConstraintsMeanWhatTheySay(t *testing.T) {
-	const base = `{"id":"p0","kind":"point","at":[2,1]},{"id":"p1","kind":"point","at":[31,5]},{"id":"p2","kind":"point","at":[6,22]},{"id":"p3","kind":"point","at":[34,28]},{"id":"p4","kind":"point","at":[15,41]},{"id":"p5","kind":"point","at":[52,14]},` +
-		`{"id":"p6","kind":"point","at":[60,21]},{"id":"p7","kind":"point","at":[50,25]},{"id":"p8","kind":"point","at":[-22,10]},{"id":"p9","kind":"point","at":[-8,13]},{"id":"p10","kind":"point","at":[-24,19]},` +
-		`{"id":"q0","kind":"point","at":[-20,-30]},{"id":"q1","kind":"point","at":[-6,-28]},{"id":"q2","kind":"point","at":[-22,-21]},{"id":"s0","kind":"point","at":[70,0]},{"id":"s1","kind":"point","at":[78,9]},{"id":"s2","kind":"point","at":[88,-3]},{"id":"s3","kind":"point","at":[99,6]},` +
-		`{"id":"l0","kind":"line","from":"p0","to":"p1"},{"id":"l1","kind":"line","from":"p2","to":"p3"},{"id":"l2","kind":"line","from":"p0","to":"p4"},{"id":"c0","kind":"circle","center":"p4","radius":9},{"id":"c1","kind":"circle","center":"p3","radius":5},` +
-		`{"id":"a0","kind":"arc","center":"p5","start":"p6","end":"p7"},{"id":"e0","kind":"ellipse","center":"p8","major":"p9","minor":"p10"},{"id":"e1","kind":"ellipse","center":"q0","major":"q1","minor":"q2"},{"id":"s","kind":"spline","through":["s0","s1","s2","s3"]},{"id":"t","kind":"line","from":"s3","to":"p5"},`
+	const base = `{"id":"p0","kind":"point","at":[2,1]},{"id":"p1","kind":"point","at":[31,5]},{"id":"p2","kind":"point",
+	"at":[6,22]},{"id":"p3","kind":"point","at":[34,28]},{"id":"p4","kind":"point","at":[15,41]},{"id":"p5","kind":"point",
+	"at":[52,14]},` +
+		`{"id":"p6","kind":"point","at":[60,21]},{"id":"p7","kind":"point","at":[50,25]},{"id":"p8","kind":"point","at":[-22,
+	10]},{"id":"p9","kind":"point","at":[-8,13]},{"id":"p10","kind":"point","at":[-24,19]},` +
+		`{"id":"q0","kind":"point","at":[-20,-30]},{"id":"q1","kind":"point","at":[-6,-28]},{"id":"q2","kind":"point",
+	"at":[-22,-21]},{"id":"s0","kind":"point","at":[70,0]},{"id":"s1","kind":"point","at":[78,9]},{"id":"s2",
+	"kind":"point","at":[88,-3]},{"id":"s3","kind":"point","at":[99,6]},` +
+		`{"id":"l0","kind":"line","from":"p0","to":"p1"},{"id":"l1","kind":"line","from":"p2","to":"p3"},{"id":"l2",
+	"kind":"line","from":"p0","to":"p4"},{"id":"c0","kind":"circle","center":"p4","radius":9},{"id":"c1","kind":"circle",
+	"center":"p3","radius":5},` +
+		`{"id":"a0","kind":"arc","center":"p5","start":"p6","end":"p7"},{"id":"e0","kind":"ellipse","center":"p8",
+	"major":"p9","minor":"p10"},{"id":"e1","kind":"ellipse","center":"q0","major":"q1","minor":"q2"},{"id":"s",
+	"kind":"spline","through":["s0","s1","s2","s3"]},{"id":"t","kind":"line","from":"s3","to":"p5"},`
 	at := func(s *Solution, id string) Vec { return s.Points[id] }
 	curve := func(s *Solution, id string) *Curve {
 		for i := range s.Curves {
@@ -91,9 +100,17 @@ func TestConstraintsMeanWhatTheySay(t *testing.T) {
 	}{
 		{con("coincident", "", "p1", "p5"), func(s *Solution) float64 { return at(s, "p1").Distance(at(s, "p5")) }, 1e-9},
 		{con("on-curve", "", "p3", "l0"), func(s *Solution) float64 { return off(s, at(s, "p3"), "l0") }, 1e-7},
-		{con("on-curve", "", "p0", "c0"), func(s *Solution) float64 { return at(s, "p0").Distance(at(s, "p4")) - curve(s, "c0").Radius }, 1e-7},
-		{con("on-curve", "", "p0", "e0"), func(s *Solution) float64 { _, q := curve(s, "e0").Nearest(at(s, "p0")); return q.Distance(at(s, "p0")) }, 1e-6},
-		{con("on-curve", "", "p1", "s"), func(s *Solution) float64 { _, q := curve(s, "s").Nearest(at(s, "p1")); return q.Distance(at(s, "p1")) }, 1e-6},
+		{con("on-curve", "", "p0", "c0"), func(s *Solution) float64 {
+			return at(s, "p0").Distance(at(s, "p4")) - curve(s, "c0").Radius
+		}, 1e-7},
+		{con("on-curve", "", "p0", "e0"), func(s *Solution) float64 {
+			_, q := curve(s, "e0").Nearest(at(s, "p0"))
+			return q.Distance(at(s, "p0"))
+		}, 1e-6},
+		{con("on-curve", "", "p1", "s"), func(s *Solution) float64 {
+			_, q := curve(s, "s").Nearest(at(s, "p1"))
+			return q.Distance(at(s, "p1"))
+		}, 1e-6},
 		{con("on-curve", "", "p1", "x-axis"), func(s *Solution) float64 { return at(s, "p1").Y }, 1e-8},
 		{con("horizontal", "", "l0"), func(s *Solution) float64 { return dir(s, "l0").Y }, 1e-8},
 		{con("vertical", "", "p0", "p4"), func(s *Solution) float64 { return at(s, "p0").X - at(s, "p4").X }, 1e-8},
@@ -118,8 +135,12 @@ func TestConstraintsMeanWhatTheySay(t *testing.T) {
 		{con("concentric", "", "c0", "a0", "e0"), func(s *Solution) float64 {
 			return at(s, "p4").Distance(at(s, "p5")) + at(s, "p4").Distance(at(s, "p8"))
 		}, 1e-7},
-		{con("collinear", "", "l0", "l1"), func(s *Solution) float64 { return math.Hypot(off(s, at(s, "p2"), "l0"), off(s, at(s, "p3"), "l0")) }, 1e-7},
-		{con("collinear", "", "p0", "p2", "p3", "p5"), func(s *Solution) float64 { return math.Hypot(off(s, at(s, "p0"), "l1"), off(s, at(s, "p5"), "l1")) }, 1e-6},
+		{con("collinear", "", "l0", "l1"), func(s *Solution) float64 {
+			return math.Hypot(off(s, at(s, "p2"), "l0"), off(s, at(s, "p3"), "l0"))
+		}, 1e-7},
+		{con("collinear", "", "p0", "p2", "p3", "p5"), func(s *Solution) float64 {
+			return math.Hypot(off(s, at(s, "p0"), "l1"), off(s, at(s, "p5"), "l1"))
+		}, 1e-6},
 		{con("equal", "", "l0", "l1", "l2"), func(s *Solution) float64 {
 			l := func(id string) float64 { c := curve(s, id); return c.A.Distance(c.B) }
 			return math.Abs(l("l0")-l("l1")) + math.Abs(l("l1")-l("l2"))
@@ -131,8 +152,12 @@ func TestConstraintsMeanWhatTheySay(t *testing.T) {
 			a, b := curve(s, "e0"), curve(s, "e1")
 			return math.Abs(a.U.Norm()-b.U.Norm()) + math.Abs(a.V.Norm()-b.V.Norm())
 		}, 1e-7},
-		{con("symmetric", "", "p1", "p3", "l2"), func(s *Solution) float64 { return mirrored(s, at(s, "p1"), at(s, "p3"), "l2") }, 1e-7},
-		{con("symmetric", "", "p1", "p3", "p5"), func(s *Solution) float64 { return at(s, "p1").Midpoint(at(s, "p3")).Distance(at(s, "p5")) }, 1e-8},
+		{con("symmetric", "", "p1", "p3", "l2"), func(s *Solution) float64 {
+			return mirrored(s, at(s, "p1"), at(s, "p3"), "l2")
+		}, 1e-7},
+		{con("symmetric", "", "p1", "p3", "p5"), func(s *Solution) float64 {
+			return at(s, "p1").Midpoint(at(s, "p3")).Distance(at(s, "p5"))
+		}, 1e-8},
 		{con("symmetric", "", "l0", "l1", "y-axis"), func(s *Solution) float64 {
 			a, b := curve(s, "l0"), curve(s, "l1")
 			f := func(v Vec) Vec { return Vec{-v.X, v.Y} }
@@ -142,13 +167,19 @@ func TestConstraintsMeanWhatTheySay(t *testing.T) {
 			return mirrored(s, at(s, "p4"), at(s, "p3"), "l0") + math.Abs(curve(s, "c0").Radius-curve(s, "c1").Radius)
 		}, 1e-7},
 		{con("symmetric", "", "c0", "c1", "p5"), func(s *Solution) float64 {
-			return at(s, "p4").Midpoint(at(s, "p3")).Distance(at(s, "p5")) + math.Abs(curve(s, "c0").Radius-curve(s, "c1").Radius)
+			return at(s, "p4").Midpoint(at(s, "p3")).Distance(at(s, "p5")) +
+				math.Abs(curve(s, "c0").Radius-curve(s, "c1").Radius)
 		}, 1e-7},
-		{con("midpoint", "", "p5", "l1"), func(s *Solution) float64 { return at(s, "p2").Midpoint(at(s, "p3")).Distance(at(s, "p5")) }, 1e-8},
-		{con("midpoint", "", "p5", "p0", "p3"), func(s *Solution) float64 { return at(s, "p0").Midpoint(at(s, "p3")).Distance(at(s, "p5")) }, 1e-8},
+		{con("midpoint", "", "p5", "l1"), func(s *Solution) float64 {
+			return at(s, "p2").Midpoint(at(s, "p3")).Distance(at(s, "p5"))
+		}, 1e-8},
+		{con("midpoint", "", "p5", "p0", "p3"), func(s *Solution) float64 {
+			return at(s, "p0").Midpoint(at(s, "p3")).Distance(at(s, "p5"))
+		}, 1e-8},
 		{con("midpoint", "", "p3", "a0"), func(s *Solution) float64 {
 			c := curve(s, "a0")
-			return math.Abs(at(s, "p3").Distance(c.A)-at(s, "p3").Distance(c.B)) + math.Abs(at(s, "p3").Distance(c.Center)-c.Radius)
+			return math.Abs(at(s, "p3").Distance(c.A)-at(s, "p3").Distance(c.B)) +
+				math.Abs(at(s, "p3").Distance(c.Center)-c.Radius)
 		}, 1e-7},
 		{con("fixed", "", "p3"), func(s *Solution) float64 { return at(s, "p3").Distance(Vec{34, 28}) }, 1e-9},
 		{con("length", "40", "l0"), func(s *Solution) float64 { return at(s, "p0").Distance(at(s, "p1")) - 40 }, 1e-8},
@@ -162,17 +193,25 @@ func TestConstraintsMeanWhatTheySay(t *testing.T) {
 			}
 			return sum - 31
 		}, 1e-5},
-		{con("distance", "17", "p3", "l0"), func(s *Solution) float64 { return math.Abs(off(s, at(s, "p3"), "l0")) - 17 }, 1e-7},
+		{con("distance", "17", "p3", "l0"), func(s *Solution) float64 { return math.Abs(off(s, at(s, "p3"), "l0")) - 17 },
+			1e-7},
 		{con("distance", "4", "p0", "c0"), func(s *Solution) float64 {
 			return math.Abs(at(s, "p0").Distance(at(s, "p4"))-curve(s, "c0").Radius) - 4
 		}, 1e-7},
-		{con("distance", "6", "l0", "c0"), func(s *Solution) float64 { return math.Abs(off(s, at(s, "p4"), "l0")) - curve(s, "c0").Radius - 6 }, 1e-7},
+		{con("distance", "6", "l0", "c0"), func(s *Solution) float64 {
+			return math.Abs(off(s, at(s, "p4"), "l0")) - curve(s, "c0").Radius - 6
+		}, 1e-7},
 		{con("distance", "3", "c0", "c1"), func(s *Solution) float64 {
 			return at(s, "p3").Distance(at(s, "p4")) - curve(s, "c0").Radius - curve(s, "c1").Radius - 3
 		}, 1e-7},
-		{con("horizontal-distance", "50", "p0", "p3"), func(s *Solution) float64 { return math.Abs(at(s, "p0").X-at(s, "p3").X) - 50 }, 1e-8},
-		{con("vertical-distance", "9", "l1"), func(s *Solution) float64 { return math.Abs(at(s, "p2").Y-at(s, "p3").Y) - 9 }, 1e-8},
-		{con("radius", "12", "a0"), func(s *Solution) float64 { return curve(s, "a0").A.Distance(curve(s, "a0").Center) - 12 }, 1e-8},
+		{con("horizontal-distance", "50", "p0", "p3"), func(s *Solution) float64 {
+			return math.Abs(at(s, "p0").X-at(s, "p3").X) - 50
+		}, 1e-8},
+		{con("vertical-distance", "9", "l1"), func(s *Solution) float64 { return math.Abs(at(s, "p2").Y-at(s, "p3").Y) - 9 },
+			1e-8},
+		{con("radius", "12", "a0"), func(s *Solution) float64 {
+			return curve(s, "a0").A.Distance(curve(s, "a0").Center) - 12
+		}, 1e-8},
 		{con("diameter", "12", "c0"), func(s *Solution) float64 { return curve(s, "c0").Radius - 6 }, 1e-8},
 		{con("angle", "70 deg", "l0", "l2"), func(s *Solution) float64 {
 			return math.Acos(dir(s, "l0").Dot(dir(s, "l2"))) - 70*math.Pi/180

@@ -52,7 +52,8 @@ func (p *Probe) Ask(k Constraint) (g Gain, ok bool) {
 	n, before, hidden := len(c.sketch.Constraints), len(c.equations), len(c.x)
 	c.sketch.Constraints = append(c.sketch.Constraints, k)
 	defer func() {
-		c.sketch.Constraints, c.equations, c.x, c.owner, c.roles = c.sketch.Constraints[:n], c.equations[:before], c.x[:hidden], c.owner[:hidden], c.roles[:hidden]
+		c.sketch.Constraints, c.equations, c.x, c.owner, c.roles = c.sketch.Constraints[:n], c.equations[:before],
+			c.x[:hidden], c.owner[:hidden], c.roles[:hidden]
 	}()
 	if k.Kind == "coincident" { // compiled, it would share unknowns
 		if len(k.Of) != 2 {

@@ -17,7 +17,8 @@ func randomSketch(rng *rand.Rand) *Sketch {
 	s := &Sketch{}
 	n := 3 + rng.Intn(8)
 	for i := range n {
-		s.Entities = append(s.Entities, Entity{ID: fmt.Sprintf("p%d", i), Kind: KindPoint, At: &[2]float64{math.Round(rng.Float64()*400) / 10, math.Round(rng.Float64()*400) / 10}})
+		s.Entities = append(s.Entities, Entity{ID: fmt.Sprintf("p%d", i), Kind: KindPoint,
+			At: &[2]float64{math.Round(rng.Float64()*400) / 10, math.Round(rng.Float64()*400) / 10}})
 	}
 	point := func() string { return fmt.Sprintf("p%d", rng.Intn(n)) }
 	var lines, rounds []string
@@ -29,7 +30,8 @@ func randomSketch(rng *rand.Rand) *Sketch {
 			s.Entities = append(s.Entities, Entity{ID: lines[len(lines)-1], Kind: KindLine, From: a, To: b})
 		case i%3 == 1:
 			rounds = append(rounds, fmt.Sprintf("e%d", i))
-			s.Entities = append(s.Entities, Entity{ID: rounds[len(rounds)-1], Kind: KindCircle, Center: a, Radius: 1 + rng.Float64()*9})
+			s.Entities = append(s.Entities, Entity{ID: rounds[len(rounds)-1], Kind: KindCircle, Center: a,
+				Radius: 1 + rng.Float64()*9})
 		case a != b && b != c && a != c:
 			rounds = append(rounds, fmt.Sprintf("e%d", i))
 			s.Entities = append(s.Entities, Entity{ID: rounds[len(rounds)-1], Kind: KindArc, Center: a, Start: b, End: c})
@@ -175,9 +177,11 @@ func chain(n int) string {
 		a, b := fmt.Sprintf("p%d", i), fmt.Sprintf("p%d", i+1)
 		e.WriteString(line(fmt.Sprintf("l%d", i), a, b))
 		if i%2 == 0 {
-			c.WriteString(con(fmt.Sprintf("h%d", i), "horizontal", "", fmt.Sprintf("l%d", i)) + con(fmt.Sprintf("d%d", i), "length", "w", fmt.Sprintf("l%d", i)))
+			c.WriteString(con(fmt.Sprintf("h%d", i), "horizontal", "", fmt.Sprintf("l%d", i)) + con(fmt.Sprintf("d%d", i),
+				"length", "w", fmt.Sprintf("l%d", i)))
 		} else {
-			c.WriteString(con(fmt.Sprintf("v%d", i), "vertical", "", fmt.Sprintf("l%d", i)) + con(fmt.Sprintf("d%d", i), "length", "h", fmt.Sprintf("l%d", i)))
+			c.WriteString(con(fmt.Sprintf("v%d", i), "vertical", "", fmt.Sprintf("l%d", i)) + con(fmt.Sprintf("d%d", i),
+				"length", "h", fmt.Sprintf("l%d", i)))
 		}
 	}
 	return sketchDoc(pts(xy...)+e.String(), con("o", "coincident", "", "p0", "origin")+c.String())
@@ -188,7 +192,8 @@ func chain(n int) string {
 func TestLongChainKeepsItsSides(t *testing.T) {
 	s := read(t, chain(75))
 	for _, k := range []struct{ w, h float64 }{{10, 7}, {50, 7}, {2, 35}, {10, 1.4}} {
-		tab := table(t, quantity.Parameter{Name: "w", Formula: fmt.Sprintf("%g mm", k.w)}, quantity.Parameter{Name: "h", Formula: fmt.Sprintf("%g mm", k.h)})
+		tab := table(t, quantity.Parameter{Name: "w", Formula: fmt.Sprintf("%g mm", k.w)},
+			quantity.Parameter{Name: "h", Formula: fmt.Sprintf("%g mm", k.h)})
 		sol, err := Solve(s, 1, tab)
 		if err != nil || !sol.Held() {
 			t.Fatalf("%v: %v, freedom %d, conflicts %v", k, err, sol.Freedom, sol.Conflicts)
@@ -212,8 +217,12 @@ func TestDescartesCircleTheorem(t *testing.T) {
 		// The middle of the three points of contact lies in the gap between them.
 		gx, gy := (r[0]+x*r[0]/b+a+(x-a)*r[1]/c)/3, (y*r[0]/b+y*r[1]/c)/3
 		doc := sketchDoc(pts(0, 0, a, 0, x, y, gx, gy)+
-			fmt.Sprintf(`{"id":"c0","kind":"circle","center":"p0","radius":%g},{"id":"c1","kind":"circle","center":"p1","radius":%g},{"id":"c2","kind":"circle","center":"p2","radius":%g},{"id":"in","kind":"circle","center":"p3","radius":0.05},`, r[0], r[1], r[2]),
-			con("f0", "fixed", "", "p0")+con("f1", "fixed", "", "p1")+con("f2", "fixed", "", "p2")+con("r0", "radius", fmt.Sprint(r[0]), "c0")+con("r1", "radius", fmt.Sprint(r[1]), "c1")+con("r2", "radius", fmt.Sprint(r[2]), "c2")+
+			fmt.Sprintf(`{"id":"c0","kind":"circle","center":"p0","radius":%g},{"id":"c1","kind":"circle","center":"p1",
+	"radius":%g},{"id":"c2","kind":"circle","center":"p2","radius":%g},{"id":"in","kind":"circle","center":"p3",
+	"radius":0.05},`, r[0], r[1], r[2]),
+			con("f0", "fixed", "", "p0")+con("f1", "fixed", "", "p1")+con("f2", "fixed", "", "p2")+
+				con("r0", "radius", fmt.Sprint(r[0]), "c0")+con("r1", "radius", fmt.Sprint(r[1]), "c1")+
+				con("r2", "radius", fmt.Sprint(r[2]), "c2")+
 				con("t0", "tangent", "", "in", "c0")+con("t1", "tangent", "", "in", "c1")+con("t2", "tangent", "", "in", "c2"))
 		sol, err := Solve(read(t, doc), 1, table(t))
 		if err != nil || !sol.Solved {

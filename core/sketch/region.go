@@ -613,8 +613,10 @@ func (a *arrangement) prune() []Problem {
 			if p.seg.Mid().near(q.seg.Mid(), 4*a.eps) {
 				p.doomed = true
 				ids := []string{q.seg.Entity, p.seg.Entity}
-				problems = append(problems, Problem{Kind: "doubled", At: p.seg.Mid(), Entities: ids, Gap: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi),
-					words: "{0} and {1} lie on one another over {length}; remove one of them", length: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi)})
+				problems = append(problems, Problem{Kind: "doubled", At: p.seg.Mid(), Entities: ids,
+					Gap:    p.seg.Curve.Length(p.seg.Lo, p.seg.Hi),
+					words:  "{0} and {1} lie on one another over {length}; remove one of them",
+					length: p.seg.Curve.Length(p.seg.Lo, p.seg.Hi)})
 			}
 		}
 	}

@@ -14,7 +14,8 @@ func framework(t *testing.T, xy []float64, bars [][2]int) *Solution {
 	var cons strings.Builder
 	for i, b := range bars {
 		d := math.Hypot(xy[2*b[0]]-xy[2*b[1]], xy[2*b[0]+1]-xy[2*b[1]+1])
-		cons.WriteString(con(fmt.Sprintf("d%d", i), "distance", fmt.Sprintf("%.17g", d), fmt.Sprintf("p%d", b[0]), fmt.Sprintf("p%d", b[1])))
+		cons.WriteString(con(fmt.Sprintf("d%d", i), "distance", fmt.Sprintf("%.17g", d), fmt.Sprintf("p%d", b[0]),
+			fmt.Sprintf("p%d", b[1])))
 	}
 	sol, err := Solve(read(t, sketchDoc(pts(xy...), cons.String())), 1, table(t))
 	if err != nil || !sol.Solved {
@@ -99,7 +100,8 @@ func TestFreedomAgainstThePebbleGame(t *testing.T) {
 		sol := framework(t, xy, bars)
 		independent := pebbleGame(n, bars)
 		if sol.Freedom != 2*n-independent || len(sol.Spare) != len(bars)-independent || sol.Infinitesimal != 0 {
-			t.Errorf("trial %d: %d points, bars %v: freedom %d (%d infinitesimal), %d spare; the pebble game finds %d independent bars", trial, n, bars, sol.Freedom, sol.Infinitesimal, len(sol.Spare), independent)
+			t.Errorf("trial %d: %d points, bars %v: freedom %d (%d infinitesimal), %d spare; the pebble game finds %d "+
+				"independent bars", trial, n, bars, sol.Freedom, sol.Infinitesimal, len(sol.Spare), independent)
 		}
 		if sol.Freedom == 3 {
 			rigid++
@@ -150,7 +152,8 @@ func TestSpecialFrameworks(t *testing.T) {
 	} {
 		sol := framework(t, c.xy, c.bars)
 		if sol.Freedom != c.freedom || sol.Infinitesimal != c.infinitesimal {
-			t.Errorf("%s: freedom %d and %d infinitesimal, want %d and %d", c.name, sol.Freedom, sol.Infinitesimal, c.freedom, c.infinitesimal)
+			t.Errorf("%s: freedom %d and %d infinitesimal, want %d and %d", c.name, sol.Freedom, sol.Infinitesimal, c.freedom,
+				c.infinitesimal)
 		}
 	}
 }

@@ -119,7 +119,8 @@ type Sketch struct {
 
 // Clone is a deep copy.
 func (s *Sketch) Clone() *Sketch {
-	out := &Sketch{Entities: append([]Entity(nil), s.Entities...), Constraints: append([]Constraint(nil), s.Constraints...)}
+	out := &Sketch{Entities: append([]Entity(nil), s.Entities...),
+		Constraints: append([]Constraint(nil), s.Constraints...)}
 	for i := range out.Entities {
 		e := &out.Entities[i]
 		if e.At != nil {

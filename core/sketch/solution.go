@@ -133,7 +133,8 @@ func Nearby(s *Sketch, unit float64, values Values) (*Solution, error) {
 
 // Solution is the geometry of the system as it stands.
 func (s *System) Solution() *Solution {
-	out := &Solution{Solved: true, Reached: 1, Points: map[string]Vec{Origin: {}}, Curves: s.curvesNow(), Measures: map[string]float64{}, system: s}
+	out := &Solution{Solved: true, Reached: 1, Points: map[string]Vec{Origin: {}}, Curves: s.curvesNow(),
+		Measures: map[string]float64{}, system: s}
 	for _, e := range s.sketch.Entities {
 		if e.Kind == KindPoint {
 			out.Points[e.ID] = s.at(s.points[e.ID])

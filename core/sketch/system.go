@@ -90,7 +90,8 @@ type Values interface {
 // Compile checks a sketch and makes its system. unit is the length of the
 // document's unit in millimetres. Errors name the entity or constraint.
 func Compile(s *Sketch, unit float64, values Values) (*System, error) {
-	c := &compiler{System: System{sketch: s, unit: unit, points: map[string]pointSlots{}, curves: map[string]curveSlots{}}, values: values, index: map[string]int{}}
+	c := &compiler{System: System{sketch: s, unit: unit, points: map[string]pointSlots{}, curves: map[string]curveSlots{}},
+		values: values, index: map[string]int{}}
 	if err := c.entities(); err != nil {
 		return nil, err
 	}
@@ -399,14 +400,16 @@ func (c *compiler) slots(i int, e Entity) (curveSlots, error) {
 		wrong(k.a == k.c || k.b == k.c, "the arc's end is its own centre")
 	case KindEllipse, KindEllArc:
 		k.c, k.major, k.minor = get("center", e.Center), get("major", e.Major), get("minor", e.Minor)
-		wrong(k.major == k.c || k.minor == k.c || k.major == k.minor, "the half axes of an ellipse end in two points other than its centre")
+		wrong(k.major == k.c || k.minor == k.c || k.major == k.minor,
+			"the half axes of an ellipse end in two points other than its centre")
 		if e.Kind == KindEllArc {
 			k.a, k.b = get("start", e.Start), get("end", e.End)
 		}
 	case KindSpline:
 		err = c.spline(i, e, &k)
 	default:
-		err = failf(e.ID, "%q is not a kind of entity; use point, line, circle, arc, ellipse, elliptical-arc or spline", e.Kind)
+		err = failf(e.ID, "%q is not a kind of entity; use point, line, circle, arc, ellipse, elliptical-arc or spline",
+			e.Kind)
 	}
 	return k, err
 }
@@ -477,7 +480,8 @@ func (c *compiler) throughPoints(i int, list []pointSlots, k *curveSlots) error 
 		case n + 1:
 			k.poles = append(k.poles, k.b)
 		default:
-			k.poles = append(k.poles, pointSlots{c.unknown(i, roleHidden, start.At(j, 0)), c.unknown(i, roleHidden, start.At(j, 1))})
+			k.poles = append(k.poles, pointSlots{c.unknown(i, roleHidden, start.At(j, 0)),
+				c.unknown(i, roleHidden, start.At(j, 1))})
 		}
 	}
 	for j := 1; j < n-1; j++ {

@@ -27,7 +27,8 @@ func TestTangentLinesOnACircle(t *testing.T) {
 		}
 		want := math.Pi*r*r + r*math.Sqrt(far*far-r*r) - a*r*r
 		if len(regions) != 2 || len(problems) > 0 && off <= 0 || math.Abs(area-want) > 1e-2 {
-			t.Errorf("ends %g beyond: %d regions of together %.6f, want 2 of %.6f; %d problems", off, len(regions), area, want, len(problems))
+			t.Errorf("ends %g beyond: %d regions of together %.6f, want 2 of %.6f; %d problems", off, len(regions), area,
+				want, len(problems))
 			for _, p := range problems {
 				t.Log(p.Message(func(mm float64) string { return "L" }, func(id string) string { return id }))
 			}
@@ -44,14 +45,16 @@ func TestParallelTangents(t *testing.T) {
 			s, c := math.Sincos(turn * math.Pi / 180)
 			at := func(x, y float64) Vec { return Vec{5 + x*c - y*s, 7 + x*s + y*c} }
 			curves := []Curve{{ID: "c1", Kind: KindCircle, Center: at(0, 0), Radius: r},
-				{ID: "l1", Kind: KindLine, A: at(noise, r+noise), B: at(long, r+noise)}, {ID: "l2", Kind: KindLine, A: at(long, -r), B: at(noise, -r)}, {ID: "l3", Kind: KindLine, A: at(long, r+noise), B: at(long, -r)}}
+				{ID: "l1", Kind: KindLine, A: at(noise, r+noise), B: at(long, r+noise)}, {ID: "l2", Kind: KindLine, A: at(long, -r),
+					B: at(noise, -r)}, {ID: "l3", Kind: KindLine, A: at(long, r+noise), B: at(long, -r)}}
 			regions, problems := Regions(curves)
 			area := 0.0
 			for _, g := range regions {
 				area += g.Area()
 			}
 			if want := 2*r*long + math.Pi*r*r/2; len(regions) != 2 || len(problems) > 0 || math.Abs(area-want) > 1e-3 {
-				t.Errorf("turned by %g with %g: %d regions of together %.6f, want 2 of %.6f; %d problems", turn, noise, len(regions), area, want, len(problems))
+				t.Errorf("turned by %g with %g: %d regions of together %.6f, want 2 of %.6f; %d problems", turn, noise,
+					len(regions), area, want, len(problems))
 			}
 		}
 	}

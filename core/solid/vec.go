@@ -102,7 +102,8 @@ func (t Transform) Then(u Transform) Transform {
 
 // Inverse undoes t.
 func (t Transform) Inverse() Transform {
-	r := Transform{M: [3]Vec{{t.M[0][0], t.M[1][0], t.M[2][0]}, {t.M[0][1], t.M[1][1], t.M[2][1]}, {t.M[0][2], t.M[1][2], t.M[2][2]}}}
+	r := Transform{M: [3]Vec{{t.M[0][0], t.M[1][0], t.M[2][0]}, {t.M[0][1], t.M[1][1], t.M[2][1]},
+		{t.M[0][2], t.M[1][2], t.M[2][2]}}}
 	r.T = r.Turn(t.T).Scale(-1)
 	return r
 }

@@ -216,7 +216,8 @@ func TestFreedomsOfJoints(t *testing.T) {
 		comp := Component{Vars: six(0), Groups: s.All()}
 		got := s.MotionsOf(comp, s.State)
 		if got.Freedom() != x.free || len(got.Dependent) != x.dependent {
-			t.Errorf("%s: %d freedoms and %d spare rows, not %d and %d", x.name, got.Freedom(), len(got.Dependent), x.free, x.dependent)
+			t.Errorf("%s: %d freedoms and %d spare rows, not %d and %d", x.name, got.Freedom(), len(got.Dependent),
+				x.free, x.dependent)
 		}
 		if n := len(s.Finite(comp, got)); n != x.free {
 			t.Errorf("%s: %d motions can be followed, not %d", x.name, n, x.free)

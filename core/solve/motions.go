@@ -210,7 +210,9 @@ func (s *System) MotionsOf(c Component, state []float64) *Motions {
 // plan shows at once: where it has no part with too many residuals, and each block has full rank.
 func (s *System) Independent(c Component, state []float64) bool {
 	p := s.planFor(c)
-	return len(p.over) == 0 && !slices.ContainsFunc(p.blocks(), func(b *Block) bool { return len(s.Motions(b.rows, b.vars, state).Dependent) > 0 })
+	return len(p.over) == 0 && !slices.ContainsFunc(p.blocks(), func(b *Block) bool {
+		return len(s.Motions(b.rows, b.vars, state).Dependent) > 0
+	})
 }
 
 // Finite finds the directions among motions of a component that can really be followed, as an

@@ -122,7 +122,8 @@ func TestPlansSplitEveryComponentWhole(t *testing.T) {
 				}
 			}
 			if len(seen) != len(s.Rows(c.Groups)) || len(vars) != len(c.Vars) {
-				t.Fatalf("%d of %d residuals and %d of %d unknowns are in blocks", len(seen), len(s.Rows(c.Groups)), len(vars), len(c.Vars))
+				t.Fatalf("%d of %d residuals and %d of %d unknowns are in blocks", len(seen), len(s.Rows(c.Groups)),
+					len(vars), len(c.Vars))
 			}
 			for _, b := range p.square {
 				if len(b.rows) != len(b.vars) {
@@ -212,13 +213,15 @@ func TestMotionsAgreeWithSingularValues(t *testing.T) {
 // Three points in a row at fixed distances: the middle one starts to give sideways and goes
 // nowhere, an infinitesimal freedom. In a bent chain of one bar more there is a real one.
 func TestFiniteAndInfinitesimalMotions(t *testing.T) {
-	flat := New([]float64{0, 0, 1, 0, 2, 0}, 6, []Group{fixed(0, 0, 0), fixed(2, 2, 0), distance(0, 1, 1), distance(1, 2, 1)}, 2, Plain{})
+	flat := New([]float64{0, 0, 1, 0, 2, 0}, 6, []Group{fixed(0, 0, 0), fixed(2, 2, 0), distance(0, 1, 1),
+		distance(1, 2, 1)}, 2, Plain{})
 	c := flat.Components(flat.All())[0]
 	m := flat.MotionsOf(c, flat.State)
 	if m.Freedom() != 1 || len(flat.Finite(c, m)) != 0 {
 		t.Errorf("the flat chain has %d motions, of which %d can be followed", m.Freedom(), len(flat.Finite(c, m)))
 	}
-	bent := New([]float64{0, 0, 0.2, 1, 1.3, 1.1, 2, 0}, 8, []Group{fixed(0, 0, 0), fixed(3, 2, 0), distance(0, 1, 1), distance(1, 2, 1), distance(2, 3, 1)}, 2, Plain{})
+	bent := New([]float64{0, 0, 0.2, 1, 1.3, 1.1, 2, 0}, 8, []Group{fixed(0, 0, 0), fixed(3, 2, 0), distance(0, 1, 1),
+		distance(1, 2, 1), distance(2, 3, 1)}, 2, Plain{})
 	c = bent.Components(bent.All())[0]
 	if left := bent.Settle(c, 100); !bent.Small(left) {
 		t.Fatalf("the four-bar chain is not closed: %g", left)

@@ -49,7 +49,8 @@ type System struct {
 
 // New makes a system of n unknowns. The state is used as it is, and changed.
 func New(state []float64, n int, groups []Group, scale float64, moves Retraction) *System {
-	return &System{State: state, Groups: groups, Scale: scale, unknowns: n, moves: moves, base: make([]float64, len(state))}
+	return &System{State: state, Groups: groups, Scale: scale, unknowns: n, moves: moves,
+		base: make([]float64, len(state))}
 }
 
 // Unknowns is the number of unknowns.

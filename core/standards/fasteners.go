@@ -56,7 +56,8 @@ func ThreadNames() []string {
 func MetricThread(name string) (Thread, error) {
 	i := slices.IndexFunc(threads, func(t Thread) bool { return strings.EqualFold(t.Name, strings.TrimSpace(name)) })
 	if i < 0 {
-		return Thread{}, fmt.Errorf("%q is not a coarse thread of ISO 261 in the table: use one of %s", name, strings.Join(ThreadNames(), ", "))
+		return Thread{}, fmt.Errorf("%q is not a coarse thread of ISO 261 in the table: use one of %s", name,
+			strings.Join(ThreadNames(), ", "))
 	}
 	return threads[i], nil
 }
@@ -90,10 +91,14 @@ type Key struct {
 
 // keys: DIN 6885-1:1968, the same sections as ISO/R 773:1969 (values from memory).
 var keys = []Key{
-	{6, 8, 2, 2, 1.2, 1}, {8, 10, 3, 3, 1.8, 1.4}, {10, 12, 4, 4, 2.5, 1.8}, {12, 17, 5, 5, 3, 2.3}, {17, 22, 6, 6, 3.5, 2.8},
-	{22, 30, 8, 7, 4, 3.3}, {30, 38, 10, 8, 5, 3.3}, {38, 44, 12, 8, 5, 3.3}, {44, 50, 14, 9, 5.5, 3.8}, {50, 58, 16, 10, 6, 4.3},
-	{58, 65, 18, 11, 7, 4.4}, {65, 75, 20, 12, 7.5, 4.9}, {75, 85, 22, 14, 9, 5.4}, {85, 95, 25, 14, 9, 5.4}, {95, 110, 28, 16, 10, 6.4},
-	{110, 130, 32, 18, 11, 7.4}, {130, 150, 36, 20, 12, 8.4}, {150, 170, 40, 22, 13, 9.4}, {170, 200, 45, 25, 15, 10.4}, {200, 230, 50, 28, 17, 11.4},
+	{6, 8, 2, 2, 1.2, 1}, {8, 10, 3, 3, 1.8, 1.4}, {10, 12, 4, 4, 2.5, 1.8}, {12, 17, 5, 5, 3, 2.3},
+	{17, 22, 6, 6, 3.5, 2.8},
+	{22, 30, 8, 7, 4, 3.3}, {30, 38, 10, 8, 5, 3.3}, {38, 44, 12, 8, 5, 3.3}, {44, 50, 14, 9, 5.5, 3.8},
+	{50, 58, 16, 10, 6, 4.3},
+	{58, 65, 18, 11, 7, 4.4}, {65, 75, 20, 12, 7.5, 4.9}, {75, 85, 22, 14, 9, 5.4}, {85, 95, 25, 14, 9, 5.4},
+	{95, 110, 28, 16, 10, 6.4},
+	{110, 130, 32, 18, 11, 7.4}, {130, 150, 36, 20, 12, 8.4}, {150, 170, 40, 22, 13, 9.4}, {170, 200, 45, 25, 15, 10.4},
+	{200, 230, 50, 28, 17, 11.4},
 }
 
 // ParallelKey gives the key and keyway for a shaft's diameter in millimetres.
@@ -103,7 +108,8 @@ func ParallelKey(shaft float64) (Key, error) {
 			return k, nil
 		}
 	}
-	return Key{}, fmt.Errorf("DIN 6885-1 has keys for shafts over %g up to %g mm and none for %g mm", keys[0].Over, keys[len(keys)-1].To, shaft)
+	return Key{}, fmt.Errorf("DIN 6885-1 has keys for shafts over %g up to %g mm and none for %g mm", keys[0].Over,
+		keys[len(keys)-1].To, shaft)
 }
 
 // Material is a material with its density in kg/m³.
@@ -114,6 +120,7 @@ type Material struct {
 
 // Materials are the usual ones of a training shop (handbook values, from memory).
 var Materials = []Material{
-	{"steel", 7850}, {"stainless steel", 7900}, {"cast iron", 7200}, {"aluminium alloy", 2700}, {"brass", 8500}, {"bronze", 8800},
+	{"steel", 7850}, {"stainless steel", 7900}, {"cast iron", 7200}, {"aluminium alloy", 2700}, {"brass", 8500},
+	{"bronze", 8800},
 	{"copper", 8960}, {"oak", 700}, {"polyamide", 1140}, {"acetal", 1410},
 }

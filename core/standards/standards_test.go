@@ -15,10 +15,13 @@ func TestISO2768(t *testing.T) {
 		nominal float64
 		want    float64
 	}{
-		{Linear, "f", 3, 0.05}, {Linear, "m", 3, 0.1}, {Linear, "m", 3.01, 0.1}, {Linear, "m", 6.01, 0.2}, {Linear, "m", 30, 0.2}, {Linear, "m", 30.5, 0.3},
-		{Linear, "m", 120, 0.3}, {Linear, "m", 400, 0.5}, {Linear, "c", 30, 0.5}, {Linear, "c", 31, 0.8}, {Linear, "v", 6, 0.5}, {Linear, "v", 4000, 8}, {Linear, "f", 2000, 0.5}, {Linear, "m", 1000, 0.8},
+		{Linear, "f", 3, 0.05}, {Linear, "m", 3, 0.1}, {Linear, "m", 3.01, 0.1}, {Linear, "m", 6.01, 0.2},
+		{Linear, "m", 30, 0.2}, {Linear, "m", 30.5, 0.3},
+		{Linear, "m", 120, 0.3}, {Linear, "m", 400, 0.5}, {Linear, "c", 30, 0.5}, {Linear, "c", 31, 0.8},
+		{Linear, "v", 6, 0.5}, {Linear, "v", 4000, 8}, {Linear, "f", 2000, 0.5}, {Linear, "m", 1000, 0.8},
 		{BrokenEdge, "f", 3, 0.2}, {BrokenEdge, "m", 6, 0.5}, {BrokenEdge, "c", 7, 2}, {BrokenEdge, "v", 2, 0.4},
-		{Angular, "f", 10, 1}, {Angular, "m", 50, 0.5}, {Angular, "c", 50, 1}, {Angular, "v", 401, 1.0 / 3}, {Angular, "m", 120, 1.0 / 3},
+		{Angular, "f", 10, 1}, {Angular, "m", 50, 0.5}, {Angular, "c", 50, 1}, {Angular, "v", 401, 1.0 / 3},
+		{Angular, "m", 120, 1.0 / 3},
 	} {
 		if got, err := c.f(c.class, c.nominal); err != nil || got != c.want {
 			t.Errorf("class %s, %g: %g, %v; want %g", c.class, c.nominal, got, err, c.want)
@@ -58,7 +61,8 @@ func TestFastenersAndKeys(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if !(x.Major < x.Fine && x.Fine < x.Medium && x.Medium < x.Coarse && x.Coarse < x.CapHead && x.CapHead < x.Counterbore && x.Pitch < x.Major/3) {
+		if !(x.Major < x.Fine && x.Fine < x.Medium && x.Medium < x.Coarse && x.Coarse < x.CapHead &&
+			x.CapHead < x.Counterbore && x.Pitch < x.Major/3) {
 			t.Errorf("%+v does not grow from thread to head", x)
 		}
 		if x.Major <= last.Major || x.Medium <= last.Medium || x.Counterbore <= last.Counterbore || x.Pitch < last.Pitch {
@@ -104,9 +108,13 @@ func TestISO286(t *testing.T) {
 		low, above float64
 	}{
 		{"H7", 25, 0, 21}, {"H7", 3, 0, 10}, {"H7", 3.01, 0, 12}, {"H8", 50, 0, 39}, {"H11", 80, 0, 190}, {"H6", 500, 0, 40},
-		{"g6", 25, -20, -7}, {"f7", 25, -41, -20}, {"h6", 120, -22, 0}, {"h9", 10, -36, 0}, {"e8", 45, -89, -50}, {"d9", 18, -93, -50}, {"c11", 45, -290, -130},
-		{"js6", 30, -6.5, 6.5}, {"JS9", 16, -21.5, 21.5}, {"k6", 25, 2, 15}, {"k6", 3, 0, 6}, {"m6", 25, 8, 21}, {"n6", 25, 15, 28}, {"p6", 25, 22, 35}, {"r6", 70, 43, 62}, {"s6", 60, 53, 72},
-		{"K7", 16, -12, 6}, {"K7", 5, -9, 3}, {"M7", 16, -18, 0}, {"N7", 16, -23, -5}, {"P7", 16, -29, -11}, {"P9", 5, -42, -12}, {"N9", 5, -30, 0}, {"S7", 25, -48, -27}, {"F8", 30, 20, 53}, {"G7", 30, 7, 28}, {"D10", 12, 50, 120}, {"P7", 2, -16, -6},
+		{"g6", 25, -20, -7}, {"f7", 25, -41, -20}, {"h6", 120, -22, 0}, {"h9", 10, -36, 0}, {"e8", 45, -89, -50},
+		{"d9", 18, -93, -50}, {"c11", 45, -290, -130},
+		{"js6", 30, -6.5, 6.5}, {"JS9", 16, -21.5, 21.5}, {"k6", 25, 2, 15}, {"k6", 3, 0, 6}, {"m6", 25, 8, 21},
+		{"n6", 25, 15, 28}, {"p6", 25, 22, 35}, {"r6", 70, 43, 62}, {"s6", 60, 53, 72},
+		{"K7", 16, -12, 6}, {"K7", 5, -9, 3}, {"M7", 16, -18, 0}, {"N7", 16, -23, -5}, {"P7", 16, -29, -11},
+		{"P9", 5, -42, -12}, {"N9", 5, -30, 0}, {"S7", 25, -48, -27}, {"F8", 30, 20, 53}, {"G7", 30, 7, 28},
+		{"D10", 12, 50, 120}, {"P7", 2, -16, -6},
 	} {
 		lo, hi, err := Fit(c.class, c.nominal)
 		if err != nil || math.Abs(1000*lo-c.low) > 1e-6 || math.Abs(1000*hi-c.above) > 1e-6 {

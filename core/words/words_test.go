@@ -58,7 +58,8 @@ func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 		t.Errorf("they are called %q, not %q", got, want)
 	}
 	edge := solid.Edge{Kind: solid.LineEdge, Length: 25.4}
-	if got := NewNamer(nil, "in").Edge(edge, "top of base", "front of base"); got != "straight edge, 1 in, between the top of base and the front of base" {
+	if got := NewNamer(nil, "in").Edge(edge, "top of base", "front of base"); got !=
+		"straight edge, 1 in, between the top of base and the front of base" {
 		t.Errorf("an edge is called %q", got)
 	}
 }

@@ -76,7 +76,8 @@ func ReadAtlas(data []byte, ex *exercise.Exercise, reference *part.Document) (*a
 		return nil, fmt.Errorf("this is no mistake atlas: %w", err)
 	}
 	if !a.Fits(ex, reference) {
-		return nil, errors.New("the mistake atlas was made from another state of the exercise; leave it out, and it is made anew")
+		return nil, errors.New("the mistake atlas was made from another state of the exercise; leave it out, and it is " +
+			"made anew")
 	}
 	return &a, nil
 }

@@ -127,7 +127,8 @@ var foreign = []struct {
 	{"GIF8", "this is a picture", "hand in the model: a Hammerset model document or a STEP file"},
 	{"\x7fELF", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
 	{"MZ", "this is a program", "hand in the model: a Hammerset model document or a STEP file"},
-	{"\xd0\xcf\x11\xe0", "this is a document in a program's own format", "export the solid as STEP (AP203, AP214 or AP242)"},
+	{"\xd0\xcf\x11\xe0", "this is a document in a program's own format",
+		"export the solid as STEP (AP203, AP214 or AP242)"},
 	{"<?xml", "this is an XML document", "export the solid as STEP (AP203, AP214 or AP242)"},
 	{"<svg", "this is a drawing (SVG)", "hand in the model and not the drawing"},
 }
@@ -139,25 +140,30 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 	text := bytes.TrimLeft(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")), " \t\r\n")
 	switch {
 	case len(text) == 0:
-		return att, &check.Unusable{What: "the file is empty", Remedy: "export it again and look at its size before you hand it in"}
+		return att, &check.Unusable{What: "the file is empty",
+			Remedy: "export it again and look at its size before you hand it in"}
 	case len(data) > MaxFile:
-		return att, &check.Unusable{What: fmt.Sprintf("the file has %d MB and at most %d MB are checked", len(data)>>20, MaxFile>>20), Remedy: "export the one part alone, without imported bodies"}
+		return att, &check.Unusable{What: fmt.Sprintf("the file has %d MB and at most %d MB are checked", len(data)>>20,
+			MaxFile>>20), Remedy: "export the one part alone, without imported bodies"}
 	case bytes.HasPrefix(text, []byte("ISO-10303-21")):
 		if bytes.Contains(text[:min(len(text), 1<<16)], []byte("FILE_SCHEMA")) && !partSchema(text[:min(len(text), 1<<16)]) {
-			return att, &check.Unusable{What: "this is a STEP file of another kind than AP203, AP214 or AP242", Remedy: "export the solid with one of these"}
+			return att, &check.Unusable{What: "this is a STEP file of another kind than AP203, AP214 or AP242",
+				Remedy: "export the solid with one of these"}
 		}
 		att.STEP = data
 		return att, nil
 	case text[0] == '{':
 		doc, err := ReadModel(text)
 		if err != nil {
-			return att, &check.Unusable{What: "this is JSON, but not a model document: " + err.Error(), Remedy: "put this place right, or save the model document again"}
+			return att, &check.Unusable{What: "this is JSON, but not a model document: " + err.Error(),
+				Remedy: "put this place right, or save the model document again"}
 		}
 		att.Document = doc
 		return att, nil
 	}
 	switch {
-	case stl.Binary(data), bytes.HasPrefix(text, []byte("solid")) && bytes.Contains(text[:min(len(text), 1<<12)], []byte("facet")):
+	case stl.Binary(data), bytes.HasPrefix(text, []byte("solid")) && bytes.Contains(text[:min(len(text), 1<<12)],
+		[]byte("facet")):
 		att.MeshFile, att.MeshKind = data, "stl"
 		return att, nil
 	case bytes.HasPrefix(text, []byte("PK\x03\x04")) && threemf.Is(data):
@@ -182,7 +188,8 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 	if bytes.Contains(text[:min(len(text), 200)], []byte("SECTION")) {
 		return att, &check.Unusable{What: "this is a drawing (DXF)", Remedy: "hand in the model and not the drawing"}
 	}
-	return att, &check.Unusable{What: "this file is of a kind that is not known here", Remedy: "hand in a Hammerset model document (JSON) or a STEP file (AP203, AP214 or AP242)"}
+	return att, &check.Unusable{What: "this file is of a kind that is not known here",
+		Remedy: "hand in a Hammerset model document (JSON) or a STEP file (AP203, AP214 or AP242)"}
 }
 
 // partSchema tells whether a STEP header names a schema for parts: AP203
@@ -190,7 +197,8 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 // AP242 (AP242_MANAGED_MODEL_BASED_3D_ENGINEERING).
 func partSchema(head []byte) bool {
 	upper := strings.ToUpper(string(head))
-	return slices.ContainsFunc([]string{"CONFIG_CONTROL_DESIGN", "AP203", "AUTOMOTIVE_DESIGN", "AP214", "AP242"}, func(s string) bool { return strings.Contains(upper, s) })
+	return slices.ContainsFunc([]string{"CONFIG_CONTROL_DESIGN", "AP203", "AUTOMOTIVE_DESIGN", "AP214", "AP242"},
+		func(s string) bool { return strings.Contains(upper, s) })
 }
 
 // ReadReference reads the reference of an exercise.
@@ -203,7 +211,8 @@ func ReadReference(data []byte) (check.Reference, error) {
 		return check.Reference{}, errors.New("the reference: a packed file; give the one STEP file or model document")
 	}
 	if att.MeshFile != nil {
-		return check.Reference{}, errors.New("the reference: a mesh has no exact faces to measure; give a model document or a STEP file")
+		return check.Reference{}, errors.New(
+			"the reference: a mesh has no exact faces to measure; give a model document or a STEP file")
 	}
 	return check.Reference{Document: att.Document, STEP: att.STEP}, nil
 }
@@ -216,7 +225,8 @@ func ReadMesh(att *check.Attempt) error {
 	}
 	var err error
 	if att.Mesh, err = read(att.MeshFile); err != nil {
-		return &check.Unusable{What: "the mesh cannot be read: " + err.Error(), Remedy: "export it again, or better the solid as STEP"}
+		return &check.Unusable{What: "the mesh cannot be read: " + err.Error(),
+			Remedy: "export it again, or better the solid as STEP"}
 	}
 	return nil
 }

@@ -86,7 +86,9 @@ func TestFaultsPointAtThePlace(t *testing.T) {
 
 // The examples beside the schemas are valid, and the schemas are valid JSON.
 func TestPublishedExamples(t *testing.T) {
-	for kind, pattern := range map[string]string{"model": "../../docs/formats/examples/model*.json", "exercise": "../../docs/formats/examples/exercise*.json", "report": "../../docs/formats/examples/report*.json", "atlas": demoFolder + "*/atlas.json"} {
+	for kind, pattern := range map[string]string{"model": "../../docs/formats/examples/model*.json",
+		"exercise": "../../docs/formats/examples/exercise*.json", "report": "../../docs/formats/examples/report*.json",
+		"atlas": demoFolder + "*/atlas.json"} {
 		files, err := filepath.Glob(pattern)
 		if err != nil || len(files) == 0 {
 			t.Errorf("no example of a %s document", kind)
@@ -114,7 +116,8 @@ func TestExercisesAsFolderAndZip(t *testing.T) {
 			t.Fatal(err)
 		}
 		back, err := ReadZip(data)
-		if err != nil || !bytes.Equal(back.Exercise, folder.Exercise) || !bytes.Equal(back.Reference, folder.Reference) || len(folder.Atlas) == 0 || !bytes.Equal(back.Atlas, folder.Atlas) {
+		if err != nil || !bytes.Equal(back.Exercise, folder.Exercise) || !bytes.Equal(back.Reference, folder.Reference) ||
+			len(folder.Atlas) == 0 || !bytes.Equal(back.Atlas, folder.Atlas) {
 			t.Errorf("%s does not come back as it was: %v", name, err)
 		}
 	}
@@ -149,9 +152,12 @@ func TestExercisesAsFolderAndZip(t *testing.T) {
 		{"no zip", []byte("hello"), "not a readable zip"},
 		{"no exercise", pack(map[string]string{"reference.json": ref}), "holds no exercise.json"},
 		{"no reference", pack(map[string]string{"exercise.json": ex}), "reference.json is missing"},
-		{"a path out of the folder", pack(map[string]string{"exercise.json": strings.Replace(ex, `"reference.json"`, `"../reference.json"`, 1), "reference.json": ref}), "/reference"},
+		{"a path out of the folder",
+			pack(map[string]string{"exercise.json": strings.Replace(ex, `"reference.json"`, `"../reference.json"`, 1),
+				"reference.json": ref}), "/reference"},
 		{"a picture as reference", pack(map[string]string{"exercise.json": ex, "reference.json": "\x89PNG"}), "a picture"},
-		{"a broken exercise", pack(map[string]string{"exercise.json": ex[:200], "reference.json": ref}), "not readable as JSON"},
+		{"a broken exercise", pack(map[string]string{"exercise.json": ex[:200], "reference.json": ref}),
+			"not readable as JSON"},
 	} {
 		if _, err := ReadZip(c.data); (c.say == "") != (err == nil) || (err != nil && !strings.Contains(err.Error(), c.say)) {
 			t.Errorf("%s: %v, want %q", c.name, err, c.say)

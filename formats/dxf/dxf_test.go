@@ -23,7 +23,8 @@ func every() []sketch.Curve {
 	arc.A, arc.B = arc.Center.Polar(7, 4), arc.Center.Polar(7, 7.5)
 	ell := sketch.Curve{ID: "ea", Kind: sketch.KindEllArc, Center: at(-30, 4), U: u.Scale(0.3), V: u.Left().Scale(0.7)}
 	ell.A, ell.B = ell.Point(1), ell.Point(4)
-	spline := sketch.Curve{ID: "s", Kind: sketch.KindSpline, Poles: []sketch.Vec{at(0, 50), at(10, 70), at(25, 30), at(40, 66), at(52, 48)}, Knots: []float64{0, 0, 0, 0, 0.4, 1, 1, 1, 1}}
+	spline := sketch.Curve{ID: "s", Kind: sketch.KindSpline, Poles: []sketch.Vec{at(0, 50), at(10, 70), at(25, 30),
+		at(40, 66), at(52, 48)}, Knots: []float64{0, 0, 0, 0, 0.4, 1, 1, 1, 1}}
 	spline.A, spline.B = spline.Poles[0], spline.Poles[4]
 	return []sketch.Curve{
 		{ID: "l", Kind: sketch.KindLine, A: at(1.25, -3), B: at(40, 1.0/3)},
@@ -149,7 +150,8 @@ console.log(JSON.stringify({ units: d.header.$INSUNITS, entities: d.entities }))
 
 // file makes a DXF of an entities section alone, as simple programs write it.
 func file(entities string) []byte {
-	return []byte("0\nSECTION\n2\nENTITIES\n" + strings.ReplaceAll(strings.TrimSpace(entities), " ", "\n") + "\n0\nENDSEC\n0\nEOF\n")
+	return []byte("0\nSECTION\n2\nENTITIES\n" + strings.ReplaceAll(strings.TrimSpace(entities), " ", "\n") +
+		"\n0\nENDSEC\n0\nEOF\n")
 }
 
 // Polylines with bulges: a half disc of radius 10 has a bulge of 1 (the tangent
@@ -161,7 +163,8 @@ func TestPolylines(t *testing.T) {
 	}{
 		{"half disc", "0 LWPOLYLINE 90 2 70 1 10 -10 20 0 42 0 10 10 20 0 42 1", 50 * math.Pi},
 		{"half disc, the other way", "0 LWPOLYLINE 90 2 70 1 10 10 20 0 42 -1 10 -10 20 0 42 0", 50 * math.Pi},
-		{"stadium with old vertices", "0 POLYLINE 66 1 70 1 0 VERTEX 10 0 20 0 0 VERTEX 10 30 20 0 42 1 0 VERTEX 10 30 20 12 0 VERTEX 10 0 20 12 42 1 0 SEQEND", 360 + 36*math.Pi},
+		{"stadium with old vertices", "0 POLYLINE 66 1 70 1 0 VERTEX 10 0 20 0 0 VERTEX 10 30 20 0 42 1 0 VERTEX 10 30 20 " +
+			"12 0 VERTEX 10 0 20 12 42 1 0 SEQEND", 360 + 36*math.Pi},
 		{"seen from below", "0 LWPOLYLINE 90 3 70 1 230 -1 10 0 20 0 10 30 20 0 10 0 20 20", 300},
 		{"a place given twice", "0 LWPOLYLINE 90 4 70 1 10 0 20 0 10 30 20 0 10 30 20 0 10 0 20 20", 300},
 	} {

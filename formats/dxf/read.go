@@ -87,7 +87,8 @@ func Read(data []byte, unit quantity.Unit) (*Drawing, error) {
 	}
 	sort.Strings(kinds)
 	for _, k := range kinds {
-		r.notes = append(r.notes, fmt.Sprintf("%d of kind %s left out: only lines, arcs, circles, ellipses, splines, polylines and points are read", r.left[k], k))
+		r.notes = append(r.notes, fmt.Sprintf(
+			"%d of kind %s left out: only lines, arcs, circles, ellipses, splines, polylines and points are read", r.left[k], k))
 	}
 	if len(r.out.Entities) == 0 {
 		return nil, &Fault{0, "the file holds no lines, arcs, circles, ellipses, splines or polylines"}
@@ -262,7 +263,8 @@ func (r *reader) id(prefix string) string {
 // point adds a point, given in the file's unit.
 func (r *reader) point(p sketch.Vec) string {
 	id := r.id("p")
-	r.out.Entities = append(r.out.Entities, sketch.Entity{ID: id, Kind: sketch.KindPoint, At: &[2]float64{p.X * r.scale, p.Y * r.scale}})
+	r.out.Entities = append(r.out.Entities, sketch.Entity{ID: id, Kind: sketch.KindPoint,
+		At: &[2]float64{p.X * r.scale, p.Y * r.scale}})
 	return id
 }
 
@@ -331,7 +333,8 @@ func (r *reader) entity(e *entity) error {
 }
 
 func (r *reader) arc(e *entity, centre sketch.Vec, radius, lo, hi float64) {
-	r.curve(e, sketch.Entity{Kind: sketch.KindArc, Center: r.point(centre), Start: r.point(centre.Polar(radius, lo)), End: r.point(centre.Polar(radius, hi))})
+	r.curve(e, sketch.Entity{Kind: sketch.KindArc, Center: r.point(centre), Start: r.point(centre.Polar(radius, lo)),
+		End: r.point(centre.Polar(radius, hi))})
 }
 
 func (r *reader) ellipse(e *entity) error {
@@ -400,7 +403,8 @@ func (r *reader) spline(e *entity) error {
 	}
 	n := len(x)
 	if n < 4 || len(knots) != n+4 {
-		return &Fault{e.line, fmt.Sprintf("this spline has %d poles and %d knots; a cubic with %d poles has %d knots", n, len(knots), n, n+4)}
+		return &Fault{e.line, fmt.Sprintf("this spline has %d poles and %d knots; a cubic with %d poles has %d knots", n,
+			len(knots), n, n+4)}
 	}
 	c := sketch.Curve{Kind: sketch.KindSpline, Knots: knots}
 	for i := range x {

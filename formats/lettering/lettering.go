@@ -92,7 +92,8 @@ func (l *Font) Written(text string) string {
 		switch {
 		case r == '\n' || r == ' ':
 			return r
-		case unicode.Is(unicode.Mn, r) || unicode.Is(unicode.Cf, r) || unicode.Is(unicode.Cc, r) || unicode.Is(unicode.Sk, r) && r > 0xFFFF:
+		case unicode.Is(unicode.Mn, r) || unicode.Is(unicode.Cf, r) || unicode.Is(unicode.Cc, r) ||
+			unicode.Is(unicode.Sk, r) && r > 0xFFFF:
 			return -1
 		case unicode.IsSpace(r):
 			return ' '

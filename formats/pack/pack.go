@@ -52,7 +52,8 @@ func Open(data []byte) (*Archive, error) {
 }
 
 func (a *Archive) tooMuch(name string) error {
-	return fmt.Errorf("%s makes the packed file unpack to more than is taken (%d MB a file, %d MB in all, and %d times what is packed)", name, MaxFile>>20, MaxAll>>20, MaxRatio)
+	return fmt.Errorf("%s makes the packed file unpack to more than is taken (%d MB a file, %d MB in all, and %d times "+
+		"what is packed)", name, MaxFile>>20, MaxAll>>20, MaxRatio)
 }
 
 // Names lists the files in their order.

@@ -191,7 +191,8 @@ func (p *page) lettering(it sheet.Item) {
 		const pad = 0.4
 		corner := func(x, y float64) sheet.Point { return sheet.Point{at[0] + x*c - y*s, at[1] + x*s + y*c} }
 		p.SetFillColor(255, 255, 255)
-		p.polygon([]sheet.Point{corner(-pad, -pad), corner(w+pad, -pad), corner(w+pad, it.Height+pad), corner(-pad, it.Height+pad)}, "F")
+		p.polygon([]sheet.Point{corner(-pad, -pad), corner(w+pad, -pad), corner(w+pad, it.Height+pad),
+			corner(-pad, it.Height+pad)}, "F")
 		p.ink()
 	}
 	p.put(it.Text, at[0], p.y(at[1]), it.Height, it.Turn)
@@ -221,7 +222,8 @@ func (p *page) marks(d *sheet.Drawing, r *report.Report) {
 			text := ValueText(c)
 			w := p.font.Width(text, 3)
 			p.SetFillColor(255, 255, 255)
-			p.polygon([]sheet.Point{{at[0] - 0.4, at[1] - 0.5}, {at[0] + w + 0.4, at[1] - 0.5}, {at[0] + w + 0.4, at[1] + 3.5}, {at[0] - 0.4, at[1] + 3.5}}, "F")
+			p.polygon([]sheet.Point{{at[0] - 0.4, at[1] - 0.5}, {at[0] + w + 0.4, at[1] - 0.5}, {at[0] + w + 0.4, at[1] + 3.5},
+				{at[0] - 0.4, at[1] + 3.5}}, "F")
 			p.copper()
 			p.put(text, at[0], p.y(at[1]), 3, 0)
 		}
@@ -318,7 +320,8 @@ func wrap(f *lettering.Font, text string, size, width float64) []string {
 	for _, paragraph := range strings.Split(f.Written(text), "\n") {
 		cur := ""
 		for _, word := range strings.Fields(paragraph) {
-			for cut := longest(f, word, size, width); cut < len(word); cut = longest(f, word, size, width) { // longer than a line
+			// longer than a line
+			for cut := longest(f, word, size, width); cut < len(word); cut = longest(f, word, size, width) {
 				if cur != "" {
 					out = append(out, cur)
 					cur = ""

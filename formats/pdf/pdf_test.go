@@ -21,9 +21,13 @@ func TestReturnedTakesAnyText(t *testing.T) {
 	for range 400 {
 		long += "x"
 	}
-	d := &sheet.Drawing{Title: "Sluice 🛠 閘門", Width: 420, Height: 297, Items: []sheet.Item{{Kind: "text", Text: "⌀9 ↧12", Points: []sheet.Point{{50, 50}}, Height: 3.5, Anchor: "start"}}}
-	r := Return{Student: "Ada 👩‍🔧 Żółć", Attempt: 1, Date: time.Unix(0, 0), Comment: "Well done 🎉\x00\tمرحبا " + long, Points: 66.67, OutOf: 75,
-		Report: &report.Report{Findings: []report.Finding{{Where: "", What: "¿", Remedy: "→"}, {Where: "éperon", What: "x", Remedy: "y"}}}, Marks: []report.Mark{{Label: "Sizes", Points: 33.33, OutOf: 50, Reason: "🙂"}}}
+	d := &sheet.Drawing{Title: "Sluice 🛠 閘門", Width: 420, Height: 297,
+		Items: []sheet.Item{{Kind: "text", Text: "⌀9 ↧12", Points: []sheet.Point{{50, 50}}, Height: 3.5, Anchor: "start"}}}
+	r := Return{Student: "Ada 👩‍🔧 Żółć", Attempt: 1, Date: time.Unix(0, 0), Comment: "Well done 🎉\x00\tمرحبا " + long,
+		Points: 66.67, OutOf: 75,
+		Report: &report.Report{Findings: []report.Finding{{Where: "", What: "¿", Remedy: "→"},
+			{Where: "éperon", What: "x", Remedy: "y"}}},
+		Marks: []report.Mark{{Label: "Sizes", Points: 33.33, OutOf: 50, Reason: "🙂"}}}
 	data, err := Returned(d, f, r)
 	if err != nil || !bytes.HasPrefix(data, []byte("%PDF-")) {
 		t.Fatalf("%v, %d bytes", err, len(data))

@@ -30,9 +30,11 @@ func Write(title string, curves []sketch.Curve) []byte {
 	}
 	var b bytes.Buffer
 	w, h := hi.X-lo.X+2*margin, hi.Y-lo.Y+2*margin
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" width="%smm" height="%smm" viewBox="%s %s %s %s"><title>%s</title>`+"\n",
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" width="%smm" height="%smm" viewBox="%s %s %s %s">
+		<title>%s</title>`+"\n",
 		n(w), n(h), n(lo.X-margin), n(-hi.Y-margin), n(w), n(h), html.EscapeString(title))
-	b.WriteString(`<g fill="none" stroke="#1d2a35" stroke-width="0.35" stroke-linecap="round" stroke-linejoin="round">` + "\n")
+	b.WriteString(`<g fill="none" stroke="#1d2a35" stroke-width="0.35" stroke-linecap="round" stroke-linejoin="round">` +
+		"\n")
 	for i := range curves {
 		c := &curves[i]
 		style := ""

@@ -14,9 +14,12 @@ import (
 // (8 P0 + 12 P1 + 6 P2 + P3)/27.
 func TestWrite(t *testing.T) {
 	at := func(x, y float64) sketch.Vec { return sketch.Vec{X: x, Y: y} }
-	spline := sketch.Curve{ID: "s", Kind: sketch.KindSpline, Poles: []sketch.Vec{at(0, 0), at(3, 9), at(12, 9), at(15, 0)}, Knots: []float64{0, 0, 0, 0, 1, 1, 1, 1}}
+	spline := sketch.Curve{ID: "s", Kind: sketch.KindSpline, Poles: []sketch.Vec{at(0, 0), at(3, 9), at(12, 9), at(15, 0)},
+		Knots: []float64{0, 0, 0, 0, 1, 1, 1, 1}}
 	arc := sketch.Curve{ID: "a", Kind: sketch.KindArc, Center: at(30, 5), Radius: 5, A: at(35, 5), B: at(30, 0)}
-	out := string(Write("pawl <plate>", []sketch.Curve{{ID: "l", Kind: sketch.KindLine, A: at(0, 0), B: at(40, 25), Guide: true}, spline, arc, {ID: "c", Kind: sketch.KindCircle, Center: at(20, 15), Radius: 4}}))
+	out := string(Write("pawl <plate>",
+		[]sketch.Curve{{ID: "l", Kind: sketch.KindLine, A: at(0, 0), B: at(40, 25), Guide: true}, spline, arc,
+			{ID: "c", Kind: sketch.KindCircle, Center: at(20, 15), Radius: 4}}))
 	var doc struct {
 		Width   string `xml:"width,attr"`
 		ViewBox string `xml:"viewBox,attr"`

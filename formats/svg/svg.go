@@ -127,7 +127,8 @@ func (w *writer) points(p []sheet.Point) string {
 
 func (w *writer) arc(it sheet.Item) {
 	if math.Abs(it.Sweep) > 2*math.Pi-1e-6 {
-		fmt.Fprintf(w.b, `<circle cx="%s" cy="%s" r="%s"%s/>`, n(it.Centre[0]), n(w.height-it.Centre[1]), n(it.Radius), w.attributes(it, false))
+		fmt.Fprintf(w.b, `<circle cx="%s" cy="%s" r="%s"%s/>`, n(it.Centre[0]), n(w.height-it.Centre[1]), n(it.Radius),
+			w.attributes(it, false))
 		return
 	}
 	at := func(t float64) sheet.Point {
@@ -140,7 +141,8 @@ func (w *writer) arc(it sheet.Item) {
 	if it.Sweep < 0 {
 		dir = 1
 	}
-	fmt.Fprintf(w.b, `<path d="M%sA%s %s 0 %d %d %s"%s/>`, w.xy(at(it.Start)), n(it.Radius), n(it.Radius), large, dir, w.xy(at(it.Start+it.Sweep)), w.attributes(it, false))
+	fmt.Fprintf(w.b, `<path d="M%sA%s %s 0 %d %d %s"%s/>`, w.xy(at(it.Start)), n(it.Radius), n(it.Radius), large, dir,
+		w.xy(at(it.Start+it.Sweep)), w.attributes(it, false))
 }
 
 // outline writes the glyphs of a text as one path.
@@ -184,9 +186,12 @@ func (w *writer) text(it sheet.Item) {
 		if w.o.Live {
 			fill = ` class="s-blank"`
 		}
-		fmt.Fprintf(w.b, `<path d="M%sZ"%s/>`, w.points([]sheet.Point{corner(-pad, -pad), corner(width+pad, -pad), corner(width+pad, it.Height+pad), corner(-pad, it.Height+pad)}), fill)
+		fmt.Fprintf(w.b, `<path d="M%sZ"%s/>`,
+			w.points([]sheet.Point{corner(-pad, -pad), corner(width+pad, -pad), corner(width+pad, it.Height+pad),
+				corner(-pad, it.Height+pad)}), fill)
 	}
-	fmt.Fprintf(w.b, `<path d="%s"%s><title>%s</title></path>`, w.outline(it.Text, at, it.Height, it.Turn), w.attributes(it, true), html.EscapeString(it.Text))
+	fmt.Fprintf(w.b, `<path d="%s"%s><title>%s</title></path>`, w.outline(it.Text, at, it.Height, it.Turn),
+		w.attributes(it, true), html.EscapeString(it.Text))
 }
 
 // VerdictPath is the outline of a verdict's shape around a balloon: in = ring,
@@ -213,12 +218,14 @@ func (w *writer) mark(m sheet.Mark) {
 	}
 	style := fmt.Sprintf(` fill="none" stroke="%s" stroke-width="0.6"`, copper)
 	if w.o.Live {
-		style = fmt.Sprintf(` class="s-verdict s-%s" fill="none" stroke-width="0.6" data-characteristic="%s"`, strings.ReplaceAll(string(v), " ", "-"), html.EscapeString(m.Characteristic))
+		style = fmt.Sprintf(` class="s-verdict s-%s" fill="none" stroke-width="0.6" data-characteristic="%s"`,
+			strings.ReplaceAll(string(v), " ", "-"), html.EscapeString(m.Characteristic))
 	}
 	if p := VerdictPath(v, m.At, m.Radius); p != nil {
 		fmt.Fprintf(w.b, `<path d="M%sZ"%s><title>%s</title></path>`, w.points(p), style, v)
 	} else {
-		fmt.Fprintf(w.b, `<circle cx="%s" cy="%s" r="%s"%s><title>%s</title></circle>`, n(m.At[0]), n(w.height-m.At[1]), n(m.Radius+0.7), style, v)
+		fmt.Fprintf(w.b, `<circle cx="%s" cy="%s" r="%s"%s><title>%s</title></circle>`, n(m.At[0]), n(w.height-m.At[1]),
+			n(m.Radius+0.7), style, v)
 	}
 	if text := w.o.Values[m.Characteristic]; text != "" && v != report.In {
 		at, h := m.ValueAt(), 3.0
@@ -229,7 +236,10 @@ func (w *writer) mark(m sheet.Mark) {
 			colour = fmt.Sprintf(` class="s-value" data-characteristic="%s"`, html.EscapeString(m.Characteristic))
 			blank = ` class="s-blank"`
 		}
-		fmt.Fprintf(w.b, `<path d="M%sZ"%s/>`, w.points([]sheet.Point{{at[0] - 0.4, at[1] - 0.5}, {at[0] + width + 0.4, at[1] - 0.5}, {at[0] + width + 0.4, at[1] + h + 0.5}, {at[0] - 0.4, at[1] + h + 0.5}}), blank)
-		fmt.Fprintf(w.b, `<path d="%s"%s><title>measured %s</title></path>`, w.outline(text, at, h, 0), colour, html.EscapeString(text))
+		fmt.Fprintf(w.b, `<path d="M%sZ"%s/>`,
+			w.points([]sheet.Point{{at[0] - 0.4, at[1] - 0.5}, {at[0] + width + 0.4, at[1] - 0.5},
+				{at[0] + width + 0.4, at[1] + h + 0.5}, {at[0] - 0.4, at[1] + h + 0.5}}), blank)
+		fmt.Fprintf(w.b, `<path d="%s"%s><title>measured %s</title></path>`, w.outline(text, at, h, 0), colour,
+			html.EscapeString(text))
 	}
 }

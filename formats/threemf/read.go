@@ -19,7 +19,8 @@ import (
 const maxBuilt = 2_000_000
 
 // units of a 3MF model in millimetres (core specification, 3.4).
-var units = map[string]float64{"": 1, "millimeter": 1, "micron": 0.001, "centimeter": 10, "meter": 1000, "inch": 25.4, "foot": 304.8}
+var units = map[string]float64{"": 1, "millimeter": 1, "micron": 0.001, "centimeter": 10, "meter": 1000,
+	"inch": 25.4, "foot": 304.8}
 
 type model struct {
 	Unit    string   `xml:"unit,attr"`

@@ -13,10 +13,14 @@ import (
 )
 
 const types = `<?xml version="1.0" encoding="UTF-8"?>
-<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>`
+<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">
+	<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>
+	<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>`
 
 const relations = `<?xml version="1.0" encoding="UTF-8"?>
-<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>`
+<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">
+	<Relationship Target="/3D/3dmodel.model" Id="rel0"
+		Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>`
 
 // Write gives the mesh as a 3MF package, in millimetres. Vertices in one place
 // become one, so that the mesh is closed where its faces meet.
@@ -27,7 +31,9 @@ func Write(m *solid.Mesh, name string) ([]byte, error) {
 		return nil, err
 	}
 	fmt.Fprintf(&model, `<?xml version="1.0" encoding="UTF-8"?>
-<model unit="millimeter" xml:lang="en" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><metadata name="Title">%s</metadata><resources><object id="1" type="model" name="%s"><mesh><vertices>`, title.String(), title.String())
+<model unit="millimeter" xml:lang="en" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">
+	<metadata name="Title">%s</metadata><resources><object id="1" type="model" name="%s"><mesh><vertices>`,
+		title.String(), title.String())
 	index := map[[3]string]int{}
 	at := make([]int, len(m.Vertices)/3)
 	for i := range at {

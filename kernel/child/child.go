@@ -58,7 +58,8 @@ func NewWorker() (*Worker, error) {
 		return nil, err
 	}
 	rb := part.NewRebuilder(occ.Kernel{})
-	return &Worker{checker: &check.Checker{Rebuilder: rb, Sweeps: &robust.Cache{}}, modeller: &modeller.Modeller{Rebuilder: rb}, font: f}, nil
+	return &Worker{checker: &check.Checker{Rebuilder: rb, Sweeps: &robust.Cache{}},
+		modeller: &modeller.Modeller{Rebuilder: rb}, font: f}, nil
 }
 
 // Serve takes tasks from r until it ends.
@@ -79,7 +80,8 @@ func Serve(ctx context.Context, r io.Reader, w io.Writer) error {
 		}
 		occ.Careful(req.Careful)
 		result, err := worker.Do(ctx, &req, func(stage string, done float64) {
-			_ = task.Write(w, task.Reply{Progress: &task.Progress{Stage: stage, Done: done}}) // a lost parent ends the loop below
+			// a lost parent ends the loop below
+			_ = task.Write(w, task.Reply{Progress: &task.Progress{Stage: stage, Done: done}})
 		})
 		var reply any = struct {
 			Result any `json:"result"`
@@ -168,9 +170,12 @@ func (w *Worker) atlas(ctx context.Context, req *task.Request, progress func(str
 		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}
 	}
 	if ref.Document == nil {
-		return nil, &task.Error{Kind: task.Faulty, What: "the reference is a STEP file: it has no sizes in which a mistake could be made"}
+		return nil, &task.Error{Kind: task.Faulty,
+			What: "the reference is a STEP file: it has no sizes in which a mistake could be made"}
 	}
-	return atlas.Build(ctx, w.checker.Rebuilder, ex, ref.Document, func(done float64) { progress("making the mistake atlas", done) })
+	return atlas.Build(ctx, w.checker.Rebuilder, ex, ref.Document, func(done float64) {
+		progress("making the mistake atlas", done)
+	})
 }
 
 func (w *Worker) check(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
@@ -206,7 +211,8 @@ func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
 	}
 	ref, err := documents.ReadReference(req.Reference)
 	if err != nil {
-		return nil, &task.Error{Kind: task.Faulty, What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
+		return nil, &task.Error{Kind: task.Faulty, What: err.Error(),
+			Remedy: "give a model document or a STEP file of the part"}
 	}
 	return prepare.Draft(ctx, w.checker, ex, ref)
 }
@@ -236,7 +242,8 @@ func edit(req *task.Request) (any, error) {
 	var rows [][]string
 	if req.Command != nil && req.Command.Text != "" {
 		if rows, err = table.Read(req.Command.Text); err != nil {
-			return nil, &task.Error{Kind: task.Faulty, What: "the table is not readable: " + err.Error(), Remedy: "save it as CSV with commas"}
+			return nil, &task.Error{Kind: task.Faulty, What: "the table is not readable: " + err.Error(),
+				Remedy: "save it as CSV with commas"}
 		}
 	}
 	return modeller.Edit(doc, req.Command, rows)
@@ -266,9 +273,11 @@ func (w *Worker) follow(ctx context.Context, req *task.Request, progress func(st
 		return nil, err
 	}
 	if att.Document == nil || ref.Document == nil {
-		return nil, &task.Error{Kind: task.Faulty, What: "sizes are varied in model documents only", Remedy: "a STEP file has no sizes to vary"}
+		return nil, &task.Error{Kind: task.Faulty, What: "sizes are varied in model documents only",
+			Remedy: "a STEP file has no sizes to vary"}
 	}
-	s := &robust.Sweeper{Rebuilder: w.checker.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document, Cache: w.checker.Sweeps}
+	s := &robust.Sweeper{Rebuilder: w.checker.Rebuilder, Exercise: ex, Reference: ref.Document, Attempt: att.Document,
+		Cache: w.checker.Sweeps}
 	rows, together, err := s.Follow(ctx, req.Share, func(d float64) { progress("varying the sizes", d) })
 	if err != nil {
 		return nil, err

@@ -17,9 +17,17 @@ import (
 )
 
 // plate is a block 40 x 30 x w/2 with a bore of 12 and a sketch that has a freedom.
-const plate = `{"hammerset":"model/1","name":"plate","unit":"mm","parameters":[{"name":"w","value":"40 mm","least":"20 mm","most":"90 mm"},{"name":"spare","value":"7 mm"}],"solids":[{"of":"e1","name":"cover","material":"cast iron"}],"steps":[
-{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[{"id":"a","kind":"point","at":[0,0]},{"id":"b","kind":"point","at":[40,0]},{"id":"c","kind":"point","at":[40,30]},{"id":"d","kind":"point","at":[0,30]},{"id":"ab","kind":"line","from":"a","to":"b"},{"id":"bc","kind":"line","from":"b","to":"c"},{"id":"cd","kind":"line","from":"c","to":"d"},{"id":"da","kind":"line","from":"d","to":"a"}],
-"constraints":[{"id":"k1","kind":"coincident","of":["a","origin"]},{"id":"k2","kind":"horizontal","of":["ab"]},{"id":"k3","kind":"vertical","of":["bc"]},{"id":"k4","kind":"horizontal","of":["cd"]},{"id":"k5","kind":"vertical","of":["da"]},{"id":"d1","kind":"length","of":["ab"],"value":"w"},{"id":"d2","kind":"length","of":["bc"],"value":"30 mm"}]},
+const plate = `{"hammerset":"model/1","name":"plate","unit":"mm","parameters":[{"name":"w","value":"40 mm",
+	"least":"20 mm","most":"90 mm"},{"name":"spare","value":"7 mm"}],"solids":[{"of":"e1","name":"cover",
+	"material":"cast iron"}],"steps":[
+{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[{"id":"a","kind":"point","at":[0,0]},
+	{"id":"b","kind":"point","at":[40,0]},{"id":"c","kind":"point","at":[40,30]},{"id":"d","kind":"point","at":[0,30]},
+	{"id":"ab","kind":"line","from":"a","to":"b"},{"id":"bc","kind":"line","from":"b","to":"c"},{"id":"cd","kind":"line",
+	"from":"c","to":"d"},{"id":"da","kind":"line","from":"d","to":"a"}],
+"constraints":[{"id":"k1","kind":"coincident","of":["a","origin"]},{"id":"k2","kind":"horizontal","of":["ab"]},
+	{"id":"k3","kind":"vertical","of":["bc"]},{"id":"k4","kind":"horizontal","of":["cd"]},{"id":"k5","kind":"vertical",
+	"of":["da"]},{"id":"d1","kind":"length","of":["ab"],"value":"w"},{"id":"d2","kind":"length","of":["bc"],
+	"value":"30 mm"}]},
 {"id":"e1","kind":"extrude","name":"block","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"w/2"}},
 {"id":"s2","kind":"sketch","plane":{"face":"e1/end"},"entities":[{"id":"m","kind":"point","at":[20,15]}]},
 {"id":"h1","kind":"hole","sketch":"s2","at":["m"],"diameter":"12","extent":{"kind":"one-side","length":"25"}},
@@ -76,10 +84,12 @@ func TestModelForTheModeller(t *testing.T) {
 		t.Errorf("the hole that comes out below says %q", m.Steps[3].Message)
 	}
 	volume := 40*30*20 - math.Pi*36*20
-	if len(m.Solids) != 1 || math.Abs(m.Solids[0].Volume-volume) > 1e-6 || m.Solids[0].Name != "cover" || math.Abs(m.Solids[0].Mass-volume*7200e-9) > 1e-9 {
+	if len(m.Solids) != 1 || math.Abs(m.Solids[0].Volume-volume) > 1e-6 || m.Solids[0].Name != "cover" ||
+		math.Abs(m.Solids[0].Mass-volume*7200e-9) > 1e-9 {
 		t.Errorf("solids %+v", m.Solids)
 	}
-	if len(m.Faces) != 7 || len(m.Edges) != 14 || len(m.Sketches) != 2 || len(m.Sketches[0].Regions) != 1 || len(m.Mesh.Triangles) == 0 {
+	if len(m.Faces) != 7 || len(m.Edges) != 14 || len(m.Sketches) != 2 || len(m.Sketches[0].Regions) != 1 ||
+		len(m.Mesh.Triangles) == 0 {
 		t.Errorf("%d faces, %d edges, %d sketches", len(m.Faces), len(m.Edges), len(m.Sketches))
 	}
 	for _, e := range m.Edges {
@@ -87,15 +97,18 @@ func TestModelForTheModeller(t *testing.T) {
 			t.Errorf("edge %+v", e)
 		}
 	}
-	if m.Parameters[0].Number != 40 || !m.Parameters[0].Driving || strings.Join(m.Parameters[0].Users, " ") != "outline block" || len(m.Parameters[1].Users) != 0 {
+	if m.Parameters[0].Number != 40 || !m.Parameters[0].Driving || strings.Join(m.Parameters[0].Users, " ") !=
+		"outline block" || len(m.Parameters[1].Users) != 0 {
 		t.Errorf("parameters %+v", m.Parameters)
 	}
 	// Up to a step, with its handle, at a value that is tried.
 	m, err = do[modeller.Modelled](t, w, task.Request{Kind: task.Model, Until: "e1", Set: map[string]string{"w": "60 mm"}})
-	if err != nil || len(m.Steps) != 2 || m.Handle == nil || math.Abs(m.Handle.At[2]-30) > 1e-9 || m.Handle.Along[2] != 1 || math.Abs(m.Box.Max[0]-60) > 1e-9 {
+	if err != nil || len(m.Steps) != 2 || m.Handle == nil || math.Abs(m.Handle.At[2]-30) > 1e-9 ||
+		m.Handle.Along[2] != 1 || math.Abs(m.Box.Max[0]-60) > 1e-9 {
 		t.Errorf("up to the block: %+v, %v", m.Handle, err)
 	}
-	if _, err := do[modeller.Modelled](t, w, task.Request{Kind: task.Model, Until: "zz"}); err == nil || !strings.Contains(err.Error(), "no step") {
+	if _, err := do[modeller.Modelled](t, w, task.Request{Kind: task.Model, Until: "zz"}); err == nil ||
+		!strings.Contains(err.Error(), "no step") {
 		t.Errorf("up to nothing: %v", err)
 	}
 }
@@ -135,11 +148,14 @@ func TestMeasuresAreExact(t *testing.T) {
 	}{
 		{"a bore", []address.Ref{face("h1.m/bore")}, []string{"diameter 12 mm 0.472441 in", "radius 6 mm"}},
 		{"a flat face", []address.Ref{face("e1/start")}, []string{"area 1086.9027 mm²"}},
-		{"two parallel faces", []address.Ref{face("e1/start"), face("e1/end")}, []string{"distance 20 mm 0.787402 in", "angle 0 deg"}},
-		{"a face and the one across", []address.Ref{face("e1/side:ab"), face("e1/end")}, []string{"distance 0 mm", "angle 90 deg"}},
+		{"two parallel faces", []address.Ref{face("e1/start"), face("e1/end")},
+			[]string{"distance 20 mm 0.787402 in", "angle 0 deg"}},
+		{"a face and the one across", []address.Ref{face("e1/side:ab"), face("e1/end")},
+			[]string{"distance 0 mm", "angle 90 deg"}},
 		{"a bore and a side", []address.Ref{face("h1.m/bore"), face("e1/side:bc")}, []string{"distance 14 mm"}},
 		{"a straight edge", []address.Ref{edge("straight edge, 40", 0)}, []string{"length 40 mm"}},
-		{"the rims of the bore", []address.Ref{edge("round edge", 0), edge("round edge", 1)}, []string{"distance 20 mm", "between the axes 0 mm"}},
+		{"the rims of the bore", []address.Ref{edge("round edge", 0), edge("round edge", 1)},
+			[]string{"distance 20 mm", "between the axes 0 mm"}},
 	} {
 		got, err := do[modeller.Measured](t, w, task.Request{Kind: task.Measure, Picks: c.picks})
 		if err != nil {
@@ -156,7 +172,8 @@ func TestMeasuresAreExact(t *testing.T) {
 			}
 		}
 	}
-	for _, picks := range [][]address.Ref{nil, {address.Numbered(address.Face, 99)}, {address.Of("smell:1")}, {face("e1/end"), face("e1/start"), face("e1/end")}} {
+	for _, picks := range [][]address.Ref{nil, {address.Numbered(address.Face, 99)}, {address.Of("smell:1")},
+		{face("e1/end"), face("e1/start"), face("e1/end")}} {
 		if _, err := do[modeller.Measured](t, w, task.Request{Kind: task.Measure, Picks: picks}); err == nil {
 			t.Errorf("%v is measured", picks)
 		}
@@ -172,14 +189,23 @@ func TestCommandsOfTheModeller(t *testing.T) {
 		check   func(e modeller.Edited) bool
 	}{
 		{modeller.Command{Do: "fresh", Kind: "fillet"}, "", func(e modeller.Edited) bool { return e.ID == "f1" }},
-		{modeller.Command{Do: "move", ID: "c1", To: 2}, "moved", func(e modeller.Edited) bool { return e.Document.Steps[2].ID == "c1" }},
+		{modeller.Command{Do: "move", ID: "c1", To: 2}, "moved", func(e modeller.Edited) bool {
+			return e.Document.Steps[2].ID == "c1"
+		}},
 		{modeller.Command{Do: "move", ID: "e1", To: 0}, "cannot come before outline", nil},
-		{modeller.Command{Do: "remove", ID: "c1"}, "removed", func(e modeller.Edited) bool { return len(e.Document.Steps) == 4 }},
+		{modeller.Command{Do: "remove", ID: "c1"}, "removed", func(e modeller.Edited) bool {
+			return len(e.Document.Steps) == 4
+		}},
 		{modeller.Command{Do: "remove", ID: "e1"}, "build on it", nil},
-		{modeller.Command{Do: "remove", ID: "e1", Along: true}, "4 steps removed", func(e modeller.Edited) bool { return len(e.Document.Steps) == 1 }},
-		{modeller.Command{Do: "rename", ID: "w", Name: "width"}, "renamed", func(e modeller.Edited) bool { return e.Document.Steps[1].Do.(*part.Extrude).Extent.Length == "width/2" }},
+		{modeller.Command{Do: "remove", ID: "e1", Along: true}, "4 steps removed", func(e modeller.Edited) bool {
+			return len(e.Document.Steps) == 1
+		}},
+		{modeller.Command{Do: "rename", ID: "w", Name: "width"}, "renamed", func(e modeller.Edited) bool {
+			return e.Document.Steps[1].Do.(*part.Extrude).Extent.Length == "width/2"
+		}},
 		{modeller.Command{Do: "rename", ID: "w", Name: "2w"}, "starts with a letter", nil},
-		{modeller.Command{Do: "import-parameters", Text: "name,formula,note,least,most\nw,44 mm,the width,,\nreach,w/4,,1 mm,9 mm\n"}, "1 parameters added, 1 changed", func(e modeller.Edited) bool {
+		{modeller.Command{Do: "import-parameters", Text: "name,formula,note,least,most\nw,44 mm,the width,,\nreach,w/4,,1 " +
+			"mm,9 mm\n"}, "1 parameters added, 1 changed", func(e modeller.Edited) bool {
 			return e.Document.Parameters[2].Most == "9 mm" && e.Document.Parameters[0].Note == "the width"
 		}},
 		{modeller.Command{Do: "import-parameters", Text: "name,formula\nw,4+\n"}, "row 2 (w)", nil},
@@ -208,7 +234,8 @@ func TestLookingOverAndReach(t *testing.T) {
 		t.Fatal(err)
 	}
 	text := fmt.Sprint(looked.Findings)
-	for _, want := range []string{"edge fails", "typed depth", "nothing uses the parameter spare", "without a name: s2, h1", "freedoms are left"} {
+	for _, want := range []string{"edge fails", "typed depth", "nothing uses the parameter spare",
+		"without a name: s2, h1", "freedoms are left"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("it does not say %q:\n%s", want, text)
 		}
@@ -219,7 +246,8 @@ func TestLookingOverAndReach(t *testing.T) {
 	if err != nil || r.At != 40 || r.Least.At != 20 || r.Most.At != 90 || r.Least.Found || r.Most.Found {
 		t.Errorf("w holds in %+v, %v", r, err)
 	}
-	drilled := strings.NewReplacer(`"diameter":"12"`, `"diameter":"w/2"`, `{"kind":"one-side","length":"25"}`, `{"kind":"through"}`).Replace(plate)
+	drilled := strings.NewReplacer(`"diameter":"12"`, `"diameter":"w/2"`, `{"kind":"one-side","length":"25"}`,
+		`{"kind":"through"}`).Replace(plate)
 	r, err = do[modeller.Reached](t, w, task.Request{Kind: task.Reach, Name: "w", File: []byte(drilled)})
 	// At w = 60 the bore of 30 reaches both sides and parts the block in two.
 	if err != nil || !r.Most.Found || math.Abs(r.Most.At-60) > 0.1 || !strings.Contains(r.Most.Why, "solids") {
@@ -236,11 +264,14 @@ func TestLookingOverAndReach(t *testing.T) {
 // Files: STEP in both protocols with the names of the solids, and a closed mesh.
 func TestExports(t *testing.T) {
 	w := worker(t)
-	two := strings.Replace(plate, `{"id":"s2"`, `{"id":"e2","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"5","start":"60"},"result":"new"},{"id":"s2"`, 1)
+	two := strings.Replace(plate, `{"id":"s2"`, `{"id":"e2","kind":"extrude","sketch":"s1","regions":"all",
+	"extent":{"kind":"one-side","length":"5","start":"60"},"result":"new"},{"id":"s2"`, 1)
 	for name, schema := range map[string]string{"ap214": "AUTOMOTIVE_DESIGN", "ap242": "AP242"} {
 		out, err := do[modeller.Exported](t, w, task.Request{Kind: task.Export, Name: name, File: []byte(two)})
-		if err != nil || !strings.Contains(string(out.Data), schema) || !strings.Contains(string(out.Data), "PRODUCT('cover'") || !strings.Contains(string(out.Data), "PRODUCT('e2'") {
-			t.Errorf("%s: %v, %v", name, err, regexp.MustCompile(`FILE_SCHEMA[^;]*|PRODUCT\(.*`).FindAllString(string(out.Data), -1))
+		if err != nil || !strings.Contains(string(out.Data), schema) ||
+			!strings.Contains(string(out.Data), "PRODUCT('cover'") || !strings.Contains(string(out.Data), "PRODUCT('e2'") {
+			t.Errorf("%s: %v, %v", name, err, regexp.MustCompile(`FILE_SCHEMA[^;]*|PRODUCT\(.*`).
+				FindAllString(string(out.Data), -1))
 		}
 	}
 	out, err := do[modeller.Exported](t, w, task.Request{Kind: task.Export, Name: "3mf"})
@@ -252,7 +283,8 @@ func TestExports(t *testing.T) {
 		t.Errorf("3MF: %v", err)
 	}
 	empty := strings.Replace(plate, `"kind":"extrude"`, `"kind":"extrude","off":true`, 1)
-	if _, err := do[modeller.Exported](t, w, task.Request{Kind: task.Export, Name: "stl", File: []byte(empty)}); err == nil || !strings.Contains(err.Error(), "no solid") {
+	if _, err := do[modeller.Exported](t, w, task.Request{Kind: task.Export, Name: "stl", File: []byte(empty)}); err ==
+		nil || !strings.Contains(err.Error(), "no solid") {
 		t.Errorf("nothing is exported: %v", err)
 	}
 }

@@ -3,7 +3,9 @@
 package occ
 
 // #cgo CXXFLAGS: -std=c++17 -O2 -I/usr/include/opencascade -Wno-deprecated-declarations
-// #cgo LDFLAGS: -lTKSTEP -lTKSTEPBase -lTKSTEPAttr -lTKXSBase -lTKHLR -lTKOffset -lTKFillet -lTKMesh -lTKBool -lTKBO -lTKPrim -lTKShHealing -lTKTopAlgo -lTKGeomAlgo -lTKBRep -lTKGeomBase -lTKG3d -lTKG2d -lTKMath -lTKernel
+// #cgo LDFLAGS: -lTKSTEP -lTKSTEPBase -lTKSTEPAttr -lTKXSBase -lTKHLR -lTKOffset -lTKFillet -lTKMesh -lTKBool -lTKBO
+// #cgo LDFLAGS: -lTKPrim -lTKShHealing -lTKTopAlgo -lTKGeomAlgo -lTKBRep -lTKGeomBase -lTKG3d -lTKG2d
+// #cgo LDFLAGS: -lTKMath -lTKernel
 // #include <stdlib.h>
 // #include "shim.h"
 import "C"
@@ -112,7 +114,8 @@ func (s *shape) Solids() int {
 	return s.solids
 }
 
-var faceKinds = []solid.SurfaceKind{solid.PlaneFace, solid.CylinderFace, solid.ConeFace, solid.SphereFace, solid.TorusFace, solid.OtherFace}
+var faceKinds = []solid.SurfaceKind{solid.PlaneFace, solid.CylinderFace, solid.ConeFace, solid.SphereFace,
+	solid.TorusFace, solid.OtherFace}
 
 // Faces describes all faces.
 func (s *shape) Faces() []solid.Face {
@@ -145,7 +148,8 @@ func (s *shape) Faces() []solid.Face {
 func face(f *C.hs_face) solid.Face {
 	return solid.Face{Kind: faceKinds[f.kind], Origin: vec(f.origin), Axis: vec(f.axis), Normal: vec(f.normal),
 		Radius: float64(f.r), MinorRadius: float64(f.r2), HalfAngle: float64(f.half_angle), Hollow: f.hollow != 0,
-		Area: float64(f.area), Centroid: vec(f.centroid), Bounds: solid.Box{Min: vec(f.lo), Max: vec(f.hi)}, Span: float64(f.span)}
+		Area: float64(f.area), Centroid: vec(f.centroid), Bounds: solid.Box{Min: vec(f.lo), Max: vec(f.hi)},
+		Span: float64(f.span)}
 }
 
 // Surface describes one face, without its edges.
@@ -189,7 +193,8 @@ var curveKinds = []solid.CurveKind{solid.LineEdge, solid.CircleEdge, solid.Other
 
 func edge(d *C.hs_edge) solid.Edge {
 	e := solid.Edge{Kind: curveKinds[d.kind], A: vec(d.a), B: vec(d.b), Mid: vec(d.m), Center: vec(d.c), Axis: vec(d.axis),
-		Radius: float64(d.r), Length: float64(d.length), Seam: d.seam != 0, Smooth: d.smooth != 0, Degenerate: d.degenerate != 0}
+		Radius: float64(d.r), Length: float64(d.length), Seam: d.seam != 0, Smooth: d.smooth != 0,
+		Degenerate: d.degenerate != 0}
 	for k := 0; k < int(d.face_count); k++ {
 		e.Faces = append(e.Faces, int(d.faces[k]))
 	}
@@ -202,7 +207,8 @@ func (Kernel) result(r *C.hs_result) (solid.Shape, solid.History, error) {
 	n, _, _, _ := s.counts()
 	h := make(solid.History, n)
 	for _, src := range unsafe.Slice(r.sources, int(r.count)) {
-		h[src.face] = append(h[src.face], solid.Source{Operand: int(src.operand), Kind: solid.SourceKind(src.kind), Index: int(src.index)})
+		h[src.face] = append(h[src.face], solid.Source{Operand: int(src.operand), Kind: solid.SourceKind(src.kind),
+			Index: int(src.index)})
 	}
 	return s, h, nil
 }
@@ -230,8 +236,10 @@ func profile(p solid.Profile) (segs []C.hs_segment, extra []C.double, sizes []C.
 	for _, l := range p.Loops {
 		sizes = append(sizes, C.int(len(l)))
 		for _, g := range l {
-			s := C.hs_segment{kind: kinds[g.Kind], a: pair(g.A), b: pair(g.B), m: pair(g.Mid), c: pair(g.Center), r: C.double(g.Radius),
-				u: pair(g.U), v: pair(g.V), lo: C.double(g.Lo), hi: C.double(g.Hi), poles: C.int(len(g.Poles)), extra: C.int(len(extra))}
+			s := C.hs_segment{kind: kinds[g.Kind], a: pair(g.A), b: pair(g.B), m: pair(g.Mid), c: pair(g.Center),
+				r: C.double(g.Radius),
+				u: pair(g.U), v: pair(g.V), lo: C.double(g.Lo), hi: C.double(g.Hi), poles: C.int(len(g.Poles)),
+				extra: C.int(len(extra))}
 			if g.Forward {
 				s.forward = 1
 			}
@@ -265,7 +273,8 @@ func (k Kernel) Revolve(p solid.Profile, origin, axis solid.Vec, angle float64) 
 	f, o, a := frame(p.Frame), triple(origin), triple(axis)
 	var e errbuf
 	var r C.hs_result
-	if C.hs_revolve(&f[0], &segs[0], &extra[0], &sizes[0], C.int(len(sizes)), &o[0], &a[0], C.double(angle), &r, e.ptr()) != 0 {
+	if C.hs_revolve(&f[0], &segs[0], &extra[0], &sizes[0], C.int(len(sizes)), &o[0], &a[0], C.double(angle), &r,
+		e.ptr()) != 0 {
 		return nil, nil, e.err()
 	}
 	return k.result(&r)
@@ -309,7 +318,8 @@ func handles(list []solid.Shape) **C.hs_shape {
 	return p
 }
 
-func (k Kernel) many(list []solid.Shape, call func(**C.hs_shape, C.int, *C.hs_result, *errbuf) C.int) (solid.Shape, solid.History, error) {
+func (k Kernel) many(list []solid.Shape, call func(**C.hs_shape, C.int, *C.hs_result, *errbuf) C.int) (solid.Shape,
+	solid.History, error) {
 	if len(list) == 0 {
 		return nil, nil, errors.New("there is nothing to combine with")
 	}
@@ -326,7 +336,8 @@ func (k Kernel) many(list []solid.Shape, call func(**C.hs_shape, C.int, *C.hs_re
 }
 
 // on runs an operation of the shim on one shape.
-func (k Kernel) on(s solid.Shape, call func(*C.hs_shape, *C.hs_result, *C.char) C.int) (solid.Shape, solid.History, error) {
+func (k Kernel) on(s solid.Shape, call func(*C.hs_shape, *C.hs_result, *C.char) C.int) (solid.Shape,
+	solid.History, error) {
 	var e errbuf
 	var r C.hs_result
 	code := call(unwrap(s).c, &r, e.ptr())
@@ -372,7 +383,8 @@ func (k Kernel) Sweep(p solid.Profile, path solid.Path, keepDirections bool) (so
 	}
 	var e errbuf
 	var r C.hs_result
-	if C.hs_sweep(&f[0], &segs[0], &extra[0], &sizes[0], C.int(len(sizes)), &pf[0], &along[0], &pathExtra[0], C.int(len(path.Pieces)), flag(path.Closed), helix, flag(keepDirections), &r, e.ptr()) != 0 {
+	if C.hs_sweep(&f[0], &segs[0], &extra[0], &sizes[0], C.int(len(sizes)), &pf[0], &along[0], &pathExtra[0],
+		C.int(len(path.Pieces)), flag(path.Closed), helix, flag(keepDirections), &r, e.ptr()) != 0 {
 		return nil, nil, e.err()
 	}
 	return k.result(&r)
@@ -437,7 +449,8 @@ func (k Kernel) Offset(s solid.Shape, distance float64) (solid.Shape, solid.Hist
 
 // Draft tilts faces about where they meet the neutral plane, so that the part
 // tapers along the plane's normal for a positive angle.
-func (k Kernel) Draft(s solid.Shape, faces []int, neutral solid.Frame, angle float64) (solid.Shape, solid.History, error) {
+func (k Kernel) Draft(s solid.Shape, faces []int, neutral solid.Frame,
+	angle float64) (solid.Shape, solid.History, error) {
 	f := frame(neutral)
 	return k.on(s, func(c *C.hs_shape, r *C.hs_result, e *C.char) C.int {
 		return C.hs_draft(c, &ints(faces)[0], C.int(len(faces)), &f[0], C.double(angle), r, e)
@@ -523,7 +536,8 @@ func (Kernel) Distance(a, b solid.Pick) (distance float64, onA, onB solid.Vec, e
 	var e errbuf
 	var d C.double
 	var pa, pb [3]C.double
-	code := C.hs_distance(unwrap(a.Shape).c, C.int(a.Kind), C.int(a.Index), unwrap(b.Shape).c, C.int(b.Kind), C.int(b.Index), &d, &pa[0], &pb[0], e.ptr())
+	code := C.hs_distance(unwrap(a.Shape).c, C.int(a.Kind), C.int(a.Index), unwrap(b.Shape).c, C.int(b.Kind),
+		C.int(b.Index), &d, &pa[0], &pb[0], e.ptr())
 	runtime.KeepAlive(a)
 	runtime.KeepAlive(b)
 	if code != 0 {
@@ -602,7 +616,8 @@ func (Kernel) Mesh(s solid.Shape, deflection, angle float64) (*solid.Mesh, error
 		return nil, e.err()
 	}
 	defer func() {
-		for _, p := range []unsafe.Pointer{unsafe.Pointer(m.vertices), unsafe.Pointer(m.triangles), unsafe.Pointer(m.faces), unsafe.Pointer(m.line_points), unsafe.Pointer(m.line_sizes)} {
+		for _, p := range []unsafe.Pointer{unsafe.Pointer(m.vertices), unsafe.Pointer(m.triangles), unsafe.Pointer(m.faces),
+			unsafe.Pointer(m.line_points), unsafe.Pointer(m.line_sizes)} {
 			C.hs_free(p)
 		}
 	}()
@@ -649,7 +664,8 @@ func (Kernel) View(s solid.Shape, f solid.Frame) ([]solid.ViewCurve, error) {
 	var out []solid.ViewCurve
 	for _, c := range unsafe.Slice(list, int(n)) {
 		v := solid.ViewCurve{Hidden: c.hidden != 0, Smooth: c.smooth != 0, Outline: c.outline != 0, Kind: kinds[c.kind],
-			Center: [2]float64{float64(c.c[0]), float64(c.c[1])}, Radius: float64(c.r), Start: float64(c.start), Sweep: float64(c.sweep)}
+			Center: [2]float64{float64(c.c[0]), float64(c.c[1])}, Radius: float64(c.r), Start: float64(c.start),
+			Sweep: float64(c.sweep)}
 		pts := unsafe.Slice(c.points, 2*int(c.count))
 		for i := 0; i < len(pts); i += 2 {
 			v.Points = append(v.Points, [2]float64{float64(pts[i]), float64(pts[i+1])})
@@ -713,8 +729,9 @@ func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error)
 	}
 	defer C.hs_free_step(&f)
 	name := func(at C.int) string { return C.GoString((*C.char)(unsafe.Add(unsafe.Pointer(f.names), int(at)))) }
-	out := &solid.Content{Solids: int(f.solids), Shells: int(f.shells), Wires: int(f.wires), Unit: float64(f.unit), Uncertainty: float64(f.uncertainty),
-		Schema: name(f.schema), Colours: int(f.colour_count)}
+	out := &solid.Content{Solids: int(f.solids), Shells: int(f.shells), Wires: int(f.wires), Unit: float64(f.unit),
+		Uncertainty: float64(f.uncertainty),
+		Schema:      name(f.schema), Colours: int(f.colour_count)}
 	if f.shape != nil {
 		out.Shape = wrap(f.shape)
 	}

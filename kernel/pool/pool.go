@@ -214,10 +214,12 @@ func (p *Pool) once(ctx context.Context, req *task.Request, progress func(task.P
 		case ctx.Err() != nil:
 			return nil, ctx.Err()
 		case limited.Err() != nil:
-			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took longer than %s", wall), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took longer than %s", wall),
+				Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
 		}
 		if slow {
-			return nil, &task.Error{Kind: task.Crashed, What: "this file is damaged: reading it does not come to an end", Remedy: "export the solid again, with repaired geometry"}
+			return nil, &task.Error{Kind: task.Crashed, What: "this file is damaged: reading it does not come to an end",
+				Remedy: "export the solid again, with repaired geometry"}
 		}
 		return nil, ended(state, running.stderr.last(), req.Kind, stage, cpu)
 	}
@@ -242,17 +244,23 @@ func ended(state *os.ProcessState, stderr []byte, kind, stage string, cpu time.D
 	memory := bytes.Contains(stderr, []byte("out of memory")) || bytes.Contains(stderr, []byte("bad_alloc"))
 	switch {
 	case ws.Signaled() && ws.Signal() == syscall.SIGXCPU:
-		return &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", cpu), Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
+		return &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", cpu),
+			Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
 	case ws.Signaled() && (ws.Signal() == syscall.SIGKILL || ws.Signal() == syscall.SIGTERM):
-		return &task.Error{Kind: task.Killed, What: "the machine stopped the geometry in the middle of it", Remedy: "try again; nothing is wrong with the file"}
+		return &task.Error{Kind: task.Killed, What: "the machine stopped the geometry in the middle of it",
+			Remedy: "try again; nothing is wrong with the file"}
 	case memory:
-		return &task.Error{Kind: task.Crashed, What: "the geometry needs more memory than is allowed", Remedy: "simplify the model, and export the one part alone"}
+		return &task.Error{Kind: task.Crashed, What: "the geometry needs more memory than is allowed",
+			Remedy: "simplify the model, and export the one part alone"}
 	case kind != task.Check:
-		return &task.Error{Kind: task.Crashed, What: "the geometry library failed on this model", Remedy: "undo the last change, or give it another size"}
+		return &task.Error{Kind: task.Crashed, What: "the geometry library failed on this model",
+			Remedy: "undo the last change, or give it another size"}
 	case stage == reading:
-		return &task.Error{Kind: task.Crashed, What: "this file is damaged: the geometry library failed when it was read", Remedy: "export the solid again, with repaired geometry"}
+		return &task.Error{Kind: task.Crashed, What: "this file is damaged: the geometry library failed when it was read",
+			Remedy: "export the solid again, with repaired geometry"}
 	}
-	return &task.Error{Kind: task.Crashed, What: fmt.Sprintf("the geometry library failed on this part (%s)", stage), Remedy: "look for faces that overlap or cross themselves, and export the solid again"}
+	return &task.Error{Kind: task.Crashed, What: fmt.Sprintf("the geometry library failed on this part (%s)", stage),
+		Remedy: "look for faces that overlap or cross themselves, and export the solid again"}
 }
 
 // Size is how many children there are at most.
@@ -260,7 +268,8 @@ func (p *Pool) Size() int { return p.cfg.Size }
 
 // Spread carries out tasks that belong together, as many at once as there are children.
 // The results are in the order of the requests. The first error ends them all.
-func (p *Pool) Spread(ctx context.Context, reqs []*task.Request, progress func(task.Progress)) ([]json.RawMessage, error) {
+func (p *Pool) Spread(ctx context.Context, reqs []*task.Request,
+	progress func(task.Progress)) ([]json.RawMessage, error) {
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
 	out := make([]json.RawMessage, len(reqs))

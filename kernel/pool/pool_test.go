@@ -75,7 +75,8 @@ func start(t *testing.T, size int, wall time.Duration) *Pool {
 }
 
 const block = `{"hammerset":"model/1","name":"block","unit":"mm","parameters":[{"name":"a","value":"10 mm"}],"steps":[
-	{"id":"s","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"m","kind":"point","at":[0,0]},{"id":"c","kind":"circle","center":"m","radius":5}],"constraints":[{"id":"d","kind":"diameter","of":["c"],"value":"a"}]},
+	{"id":"s","kind":"sketch","plane":{"datum":"XY"},"entities":[{"id":"m","kind":"point","at":[0,0]},{"id":"c",
+	"kind":"circle","center":"m","radius":5}],"constraints":[{"id":"d","kind":"diameter","of":["c"],"value":"a"}]},
 	{"id":"e","kind":"extrude","sketch":"s","extent":{"kind":"one-side","length":"4"}}]}`
 
 func rebuild(p *Pool, doc string) (*modeller.Rebuilt, error) {
@@ -100,22 +101,26 @@ func checkFile(p *Pool, file []byte) error {
 	if err != nil {
 		return err
 	}
-	_, err = p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Name: "hostile", File: file}, nil)
+	_, err = p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference,
+		Name: "hostile", File: file}, nil)
 	return err
 }
 
 // Whatever is handed in, the task ends with a reason and the pool goes on.
 func TestHostileFiles(t *testing.T) {
 	p := start(t, 1, 60*time.Second)
-	head := "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n"
+	head := "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\n" +
+		"FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n"
 	var million bytes.Buffer
 	million.WriteString(head)
 	for i := range 1_000_000 {
 		fmt.Fprintf(&million, "#%d=CARTESIAN_POINT('',(0.,0.,0.));\n", i+1)
 	}
 	million.WriteString("ENDSEC;\nEND-ISO-10303-21;\n")
-	cyclic := head + "#1=MANIFOLD_SOLID_BREP('',#2);\n#2=CLOSED_SHELL('',(#3));\n#3=ADVANCED_FACE('',(#4),#3,.T.);\n#4=FACE_BOUND('',#4,.T.);\nENDSEC;\nEND-ISO-10303-21;\n"
-	deep := `{"hammerset":"model/1","name":"x","unit":"mm","parameters":[{"name":"a","value":"` + strings.Repeat("(", 900) + `"}],"steps":[]}`
+	cyclic := head + "#1=MANIFOLD_SOLID_BREP('',#2);\n#2=CLOSED_SHELL('',(#3));\n" +
+		"#3=ADVANCED_FACE('',(#4),#3,.T.);\n#4=FACE_BOUND('',#4,.T.);\nENDSEC;\nEND-ISO-10303-21;\n"
+	deep := `{"hammerset":"model/1","name":"x","unit":"mm","parameters":[{"name":"a","value":"` +
+		strings.Repeat("(", 900) + `"}],"steps":[]}`
 	for _, c := range []struct{ name, file string }{
 		{"garbage", strings.Repeat("\x00\xff\x13garbage", 5000)},
 		{"garbage behind a STEP head", head + strings.Repeat("#1=(;,'\x01", 20000)},
@@ -139,7 +144,8 @@ func TestHostileFiles(t *testing.T) {
 // A damaged file that makes the library crash, and one that it never ends reading, are said to be
 // damaged, at once and in a bounded time. (Both are mutants of a part of the demo.)
 func TestDamagedFiles(t *testing.T) {
-	p := New(Config{Command: []string{os.Args[0]}, Env: []string{"HAMMERSET_TEST_CHILD=serve"}, Size: 1, Wall: 60 * time.Second, Reading: 3 * time.Second})
+	p := New(Config{Command: []string{os.Args[0]}, Env: []string{"HAMMERSET_TEST_CHILD=serve"}, Size: 1,
+		Wall: 60 * time.Second, Reading: 3 * time.Second})
 	defer p.Close()
 	for _, name := range []string{"crash.step", "endless.step"} {
 		data, err := os.ReadFile("testdata/" + name)
@@ -147,7 +153,8 @@ func TestDamagedFiles(t *testing.T) {
 			t.Fatal(err)
 		}
 		var te *task.Error
-		if err := checkFile(p, data); !errors.As(err, &te) || te.Kind != task.Crashed || !strings.Contains(te.What, "damaged") {
+		if err := checkFile(p, data); !errors.As(err, &te) || te.Kind != task.Crashed ||
+			!strings.Contains(te.What, "damaged") {
 			t.Errorf("%s: %v", name, err)
 		}
 		alive(t, p)
@@ -176,7 +183,8 @@ func TestCrashOfOneStep(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, s := range out.Steps {
-		if last := s.ID == "f2"; s.Failed != last || last && !strings.Contains(s.Message, "the largest that fits there is about") {
+		if last := s.ID == "f2"; s.Failed != last || last &&
+			!strings.Contains(s.Message, "the largest that fits there is about") {
 			t.Errorf("step %s: failed %v, %s", s.ID, s.Failed, s.Message)
 		}
 	}
@@ -186,10 +194,13 @@ func TestCrashOfOneStep(t *testing.T) {
 func slow() string {
 	var ents []string
 	for i := range 60 {
-		ents = append(ents, fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%d,%d]},{"id":"c%d","kind":"circle","center":"m%d","radius":%g}`, i, i%8*3, i/8*3, i, i, 4+float64(i)/7))
+		ents = append(ents, fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%d,%d]},{"id":"c%d","kind":"circle","center":"m%d",
+	"radius":%g}`, i, i%8*3, i/8*3, i, i, 4+float64(i)/7))
 	}
-	return `{"hammerset":"model/1","name":"slow","unit":"mm","parameters":[],"steps":[{"id":"s","kind":"sketch","plane":{"datum":"XY"},"entities":[` + strings.Join(ents, ",") + `]},
-	{"id":"e","kind":"extrude","sketch":"s","regions":"all","extent":{"kind":"one-side","length":"4"}},{"id":"r","kind":"circular-pattern","of":["e"],"axis":{"datum":"X"},"count":"400"}]}`
+	return `{"hammerset":"model/1","name":"slow","unit":"mm","parameters":[],"steps":[{"id":"s","kind":"sketch",
+	"plane":{"datum":"XY"},"entities":[` + strings.Join(ents, ",") + `]},
+	{"id":"e","kind":"extrude","sketch":"s","regions":"all","extent":{"kind":"one-side","length":"4"}},{"id":"r",
+	"kind":"circular-pattern","of":["e"],"axis":{"datum":"X"},"count":"400"}]}`
 }
 
 func TestSlowTasksAreGivenUp(t *testing.T) {
@@ -201,7 +212,8 @@ func TestSlowTasksAreGivenUp(t *testing.T) {
 	}
 	alive(t, p)
 	// The processor time of the child is limited by itself, too.
-	q := New(Config{Command: []string{os.Args[0]}, Env: []string{"HAMMERSET_TEST_CHILD=serve"}, Size: 1, Wall: time.Minute, CPU: time.Second})
+	q := New(Config{Command: []string{os.Args[0]}, Env: []string{"HAMMERSET_TEST_CHILD=serve"}, Size: 1, Wall: time.Minute,
+		CPU: time.Second})
 	defer q.Close()
 	if _, err := rebuild(q, slow()); !errors.As(err, &te) || te.Kind != task.TimedOut {
 		t.Errorf("a model over its processor time: %v", err)
@@ -213,7 +225,8 @@ func TestCancelAndCrash(t *testing.T) {
 	p := start(t, 1, time.Minute)
 	ctx, cancel := context.WithTimeout(context.Background(), 500*time.Millisecond)
 	defer cancel()
-	if _, err := p.Do(ctx, &task.Request{Kind: task.Rebuild, File: []byte(slow())}, nil); !errors.Is(err, context.DeadlineExceeded) {
+	if _, err := p.Do(ctx, &task.Request{Kind: task.Rebuild, File: []byte(slow())}, nil); !errors.Is(err,
+		context.DeadlineExceeded) {
 		t.Errorf("a cancelled task: %v", err)
 	}
 	alive(t, p)
@@ -262,12 +275,14 @@ func TestProgressIsTold(t *testing.T) {
 		t.Fatal(err)
 	}
 	var stages []string
-	_, err = p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Name: "a.json", File: b.Reference}, func(pr task.Progress) {
+	_, err = p.Do(context.Background(), &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference,
+		Name: "a.json", File: b.Reference}, func(pr task.Progress) {
 		if len(stages) == 0 || stages[len(stages)-1] != pr.Stage {
 			stages = append(stages, pr.Stage)
 		}
 	})
-	if got := strings.Join(stages, " > "); err != nil || got != "reading > rebuilding > measuring > looking for causes > laying it over the reference > varying sizes > marking" {
+	if got := strings.Join(stages, " > "); err != nil || got != "reading > rebuilding > measuring > looking for causes "+
+		"> laying it over the reference > varying sizes > marking" {
 		t.Errorf("%v: %s", err, got)
 	}
 }
@@ -299,7 +314,8 @@ func TestModelsKeepTheirChild(t *testing.T) {
 	p := start(t, 2, time.Minute)
 	pid := func(key string) int {
 		t.Helper()
-		if _, err := p.Do(context.Background(), &task.Request{Kind: task.Verify, File: []byte(`{"hammerset":"model/1","name":"n","unit":"mm","parameters":[],"steps":[]}`), Keep: key}, nil); err != nil {
+		if _, err := p.Do(context.Background(), &task.Request{Kind: task.Verify, File: []byte(`{"hammerset":"model/1",
+	"name":"n","unit":"mm","parameters":[],"steps":[]}`), Keep: key}, nil); err != nil {
 			t.Fatal(err)
 		}
 		p.mu.Lock()
@@ -324,7 +340,8 @@ func TestSpread(t *testing.T) {
 	p := start(t, 2, time.Minute)
 	var reqs []*task.Request
 	for d := range 7 {
-		reqs = append(reqs, &task.Request{Kind: task.Rebuild, File: []byte(block), Set: map[string]string{"a": fmt.Sprint(10 + d)}})
+		reqs = append(reqs, &task.Request{Kind: task.Rebuild, File: []byte(block),
+			Set: map[string]string{"a": fmt.Sprint(10 + d)}})
 	}
 	raw, err := p.Spread(context.Background(), reqs, nil)
 	if err != nil || len(raw) != 7 {

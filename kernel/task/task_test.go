@@ -16,7 +16,8 @@ import (
 // lies about its length is an error, not a wait or a huge allocation.
 func TestFrames(t *testing.T) {
 	var b bytes.Buffer
-	sent := []Request{{Kind: Check, Name: "a.step", File: bytes.Repeat([]byte{0, 255, 13}, 1000), CPU: 7}, {Kind: Rebuild, Set: map[string]string{"w": "3/16 in"}}, {}}
+	sent := []Request{{Kind: Check, Name: "a.step", File: bytes.Repeat([]byte{0, 255, 13}, 1000), CPU: 7},
+		{Kind: Rebuild, Set: map[string]string{"w": "3/16 in"}}, {}}
 	for i := range sent {
 		if err := Write(&b, sent[i]); err != nil {
 			t.Fatal(err)
@@ -55,7 +56,8 @@ func TestErrorsKeepTheirKind(t *testing.T) {
 		say  string
 	}{
 		{&check.Unusable{What: "a picture", Remedy: "hand in the model"}, Unusable, "a picture; hand in the model"},
-		{fmt.Errorf("reading: %w", &check.Unusable{What: "cut short", Remedy: "export it again"}), Unusable, "cut short; export it again"},
+		{fmt.Errorf("reading: %w", &check.Unusable{What: "cut short", Remedy: "export it again"}), Unusable,
+			"cut short; export it again"},
 		{errors.New("no such task"), Faulty, "no such task"},
 		{fmt.Errorf("worker: %w", &Error{Kind: TimedOut, What: "too long"}), TimedOut, "too long"},
 	} {

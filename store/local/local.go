@@ -64,7 +64,8 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	}
 	var fs syscall.Statfs_t
 	if err := syscall.Statfs(dir, &fs); err == nil && fs.Bavail*uint64(fs.Bsize) < leastDisk {
-		return nil, fmt.Errorf("too little disk: %d MB are free in %s and %d MB are needed", fs.Bavail*uint64(fs.Bsize)>>20, dir, leastDisk>>20)
+		return nil, fmt.Errorf("too little disk: %d MB are free in %s and %d MB are needed", fs.Bavail*uint64(fs.Bsize)>>20,
+			dir, leastDisk>>20)
 	}
 	daemon, err := find("mariadbd")
 	if err != nil {
@@ -80,7 +81,9 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		if err != nil {
 			return nil, err
 		}
-		out, err := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--auth-root-authentication-method=socket", "--auth-root-socket-user="+me.Username, "--skip-test-db").CombinedOutput()
+		out, err := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+data, "--user="+me.Username,
+			"--auth-root-authentication-method=socket", "--auth-root-socket-user="+me.Username, "--skip-test-db").
+			CombinedOutput()
 		if err != nil {
 			return nil, fmt.Errorf("the database cannot be set up: %w: %s", err, last(string(out)))
 		}
@@ -96,7 +99,8 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	// The system lets go of it when this program ends, however it ends.
 	if err := syscall.Flock(int(lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
 		lock.Close()
-		return nil, fmt.Errorf("another Hammerset runs on the data in %s; stop that one, or give another folder with --data", dir)
+		return nil, fmt.Errorf("another Hammerset runs on the data in %s; stop that one, or give another folder with --data",
+			dir)
 	}
 	if err := endOrphan(dir, data); err != nil {
 		return nil, err
@@ -114,8 +118,10 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	socket := filepath.Join(run, "s")
 	s := &Server{exited: make(chan error, 1), stop: make(chan struct{}), done: make(chan struct{}), log: slog.Default()}
 	s.command = func() *exec.Cmd {
-		cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1", "--port="+strconv.Itoa(port),
-			"--socket="+socket, "--pid-file="+filepath.Join(dir, "pid"), "--max-allowed-packet=256M", "--innodb-log-file-size=512M", "--innodb-flush-log-at-trx-commit=1",
+		cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1",
+			"--port="+strconv.Itoa(port),
+			"--socket="+socket, "--pid-file="+filepath.Join(dir, "pid"), "--max-allowed-packet=256M",
+			"--innodb-log-file-size=512M", "--innodb-flush-log-at-trx-commit=1",
 			"--character-set-server=utf8mb4", "--skip-name-resolve", "--skip-log-bin", "--performance-schema=OFF")
 		if f, err := os.OpenFile(logName, os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600); err == nil {
 			cmd.Stdout, cmd.Stderr = f, f
@@ -140,7 +146,8 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		close(s.done)
 	}()
 	cfg := mysql.NewConfig()
-	cfg.User, cfg.Passwd, cfg.Net, cfg.Addr, cfg.DBName = "hammerset", password, "tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), "hammerset"
+	cfg.User, cfg.Passwd, cfg.Net, cfg.Addr, cfg.DBName = "hammerset", password, "tcp",
+		net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), "hammerset"
 	s.DSN = cfg.FormatDSN()
 	// Workers that are started by themselves read it from here.
 	if err := os.WriteFile(filepath.Join(dir, "dsn"), []byte(s.DSN), 0o600); err != nil {

@@ -74,7 +74,8 @@ func TestLayers(t *testing.T) {
 				t.Errorf("%s imports %s: the kernel knows nothing of server and database", name, i)
 			case layer == "store" && ours && to != "store":
 				t.Errorf("%s imports %s: the store keeps rows and knows no rules", name, i)
-			case layer != "store" && (i == "database/sql" || strings.Contains(i, "sqlx") || strings.Contains(i, "go-sql-driver")):
+			case layer != "store" && (i == "database/sql" || strings.Contains(i, "sqlx") ||
+				strings.Contains(i, "go-sql-driver")):
 				t.Errorf("%s imports %s: only the store talks to the database", name, i)
 			case (layer == "api" || layer == "work") && ours && i == "hammerset/kernel/occ":
 				t.Errorf("%s imports %s: geometry runs in children only", name, i)
@@ -98,7 +99,8 @@ func layers(t *testing.T) map[string][]string {
 		t.Fatal(err)
 	}
 	out := map[string][]string{}
-	for _, m := range regexp.MustCompile("(?m)^\\| `([^`]+)` \\| .* \\| ([^|]+) \\|$").FindAllStringSubmatch(string(data), -1) {
+	for _, m := range regexp.MustCompile("(?m)^\\| `([^`]+)` \\| .* \\| ([^|]+) \\|$").
+		FindAllStringSubmatch(string(data), -1) {
 		uses := []string{}
 		for _, name := range strings.Split(m[2], ", ") {
 			if name = strings.TrimSpace(name); name == "–" {

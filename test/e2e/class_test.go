@@ -88,7 +88,9 @@ func TestAClassIsBegun(t *testing.T) {
 	teacher.open(fmt.Sprintf("/issues/%d", issue))
 	teacher.find("button", "Withdraw the issue")
 	due := time.Now().Add(100 * time.Hour).Format("2006-01-02T15:04")
-	teacher.MustElement("section[aria-label=Terms] input").MustEval(`(v) => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(this, v); this.dispatchEvent(new Event("input", { bubbles: true })) }`, due)
+	teacher.MustElement("section[aria-label=Terms] input").
+		MustEval(`(v) => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(this, v);
+			this.dispatchEvent(new Event("input", { bubbles: true })) }`, due)
 	teacher.find("section[aria-label=Terms] button", "Change").MustClick()
 	eventually(t, "the due date is moved", func() bool {
 		_, body := api.do("GET", fmt.Sprintf("/api/issues/%d", issue), "", "")
@@ -146,15 +148,18 @@ func TestAClassIsBegun(t *testing.T) {
 
 	// Somebody else's students and exercises are out of reach.
 	other := a.client("ottoline")
-	for _, path := range []string{fmt.Sprintf("/api/issues/%d", issue), strings.Replace("/api/classes/"+classPath(t, api), "/points.csv", "", 1)} {
+	for _, path := range []string{fmt.Sprintf("/api/issues/%d", issue), strings.Replace("/api/classes/"+classPath(t, api),
+		"/points.csv", "", 1)} {
 		if code, body := other.do("GET", path, "", ""); code != http.StatusNotFound {
 			t.Errorf("another class' %s: %d %s", path, code, cut(body))
 		}
 	}
-	if code, body := api.do("POST", "/api/exercises/1/draft", "application/json", `{"title":"x","number":"1","task":"","characteristics":[],"arrange":false,"save":true}`); code != http.StatusForbidden {
+	if code, body := api.do("POST", "/api/exercises/1/draft", "application/json", `{"title":"x","number":"1","task":"",
+	"characteristics":[],"arrange":false,"save":true}`); code != http.StatusForbidden {
 		t.Errorf("a draft of somebody else's exercise: %d %s", code, cut(body))
 	}
-	if code, body := a.client("fenwick").do("POST", "/api/models", "application/json", `{"name":"Key","unit":"mm","exerciseId":1}`); code != http.StatusNotFound {
+	if code, body := a.client("fenwick").do("POST", "/api/models", "application/json", `{"name":"Key","unit":"mm",
+	"exerciseId":1}`); code != http.StatusNotFound {
 		t.Errorf("an assistant starts a model from the reference: %d %s", code, cut(body))
 	}
 }

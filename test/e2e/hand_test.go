@@ -17,7 +17,8 @@ func TestByHand(t *testing.T) {
 	api := a.client("ada")
 
 	t.Run("tracing an edge", func(t *testing.T) {
-		block := plainPlate + `,{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"},
+		block := plainPlate + `,{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all",
+	"extent":{"kind":"one-side","length":"8 mm"},"result":"add"},
 		{"id":"s2","kind":"sketch","name":"on top","plane":{"face":"e1/end"},"entities":[],"constraints":[]}`
 		id := startModel(t, api, `{"name":"Block","unit":"mm"}`, block)
 		d := ada.openBoard("/models/" + id + "/sketches/s2")
@@ -40,7 +41,10 @@ func TestByHand(t *testing.T) {
 	})
 
 	t.Run("what is under the pointer", func(t *testing.T) {
-		id := startModel(t, api, `{"name":"Cross","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"cross","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[-40,0]},{"id":"p2","kind":"point","at":[40,0]},{"id":"p3","kind":"point","at":[10,-30]},{"id":"p4","kind":"point","at":[10,30]},{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p3","to":"p4"}],
+		id := startModel(t, api, `{"name":"Cross","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"cross",
+	"plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[-40,0]},{"id":"p2","kind":"point","at":[40,0]},
+	{"id":"p3","kind":"point","at":[10,-30]},{"id":"p4","kind":"point","at":[10,30]},{"id":"l1","kind":"line","from":"p1",
+	"to":"p2"},{"id":"l2","kind":"line","from":"p3","to":"p4"}],
 			"constraints":[{"id":"k1","kind":"horizontal","of":["l1"]},{"id":"k2","kind":"vertical","of":["l2"]}]}`)
 		d := ada.openBoard("/models/" + id + "/sketches/s1")
 		// Trim where the mark of the horizontal line stands beside it: the piece that goes is shown first.
@@ -59,7 +63,10 @@ func TestByHand(t *testing.T) {
 	})
 
 	t.Run("typing at once after a choice", func(t *testing.T) {
-		id := startModel(t, api, `{"name":"Strip","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"strip","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[-40,20]},{"id":"p2","kind":"point","at":[40,20]},{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"p3","kind":"point","at":[-40,-20]},{"id":"p4","kind":"point","at":[40,-25]},{"id":"l2","kind":"line","from":"p3","to":"p4"}],"constraints":[]}`)
+		id := startModel(t, api, `{"name":"Strip","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"strip",
+	"plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[-40,20]},{"id":"p2","kind":"point","at":[40,20]},
+	{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"p3","kind":"point","at":[-40,-20]},{"id":"p4","kind":"point",
+	"at":[40,-25]},{"id":"l2","kind":"line","from":"p3","to":"p4"}],"constraints":[]}`)
 		d := ada.openBoard("/models/" + id + "/sketches/s1")
 		size := func(of, want string) {
 			t.Helper()
@@ -108,18 +115,27 @@ func TestByHand(t *testing.T) {
 	})
 
 	t.Run("a face far from the origin", func(t *testing.T) {
-		far := `{"id":"s1","kind":"sketch","name":"far","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[900,-700]},{"id":"p2","kind":"point","at":[930,-700]},{"id":"p3","kind":"point","at":[930,-680]},{"id":"p4","kind":"point","at":[900,-680]},
-			{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3","kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],"constraints":[]},
-			{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"},{"id":"s2","kind":"sketch","name":"on top","plane":{"face":"e1/end"},"entities":[],"constraints":[]}`
+		far := `{"id":"s1","kind":"sketch","name":"far","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point",
+	"at":[900,-700]},{"id":"p2","kind":"point","at":[930,-700]},{"id":"p3","kind":"point","at":[930,-680]},{"id":"p4",
+	"kind":"point","at":[900,-680]},
+			{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3",
+	"kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],"constraints":[]},
+			{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},
+	"result":"add"},{"id":"s2","kind":"sketch","name":"on top","plane":{"face":"e1/end"},"entities":[],"constraints":[]}`
 		d := ada.openBoard("/models/" + startModel(t, api, `{"name":"Far","unit":"mm"}`, far) + "/sketches/s2")
 		// seen tells whether the face is in view, and how much of the board's width it takes.
 		seen := func() (bool, float64) {
-			v := d.MustEval(`() => { const b = document.querySelector("svg[role=application]").getBoundingClientRect(), r = [...document.querySelectorAll(".k-edge")].map((e) => e.getBoundingClientRect());
-				const l = Math.min(...r.map((x) => x.left)), w = Math.max(...r.map((x) => x.right)) - l, top = Math.min(...r.map((x) => x.top)), foot = Math.max(...r.map((x) => x.bottom));
+			v := d.MustEval(`() => { const b = document.querySelector("svg[role=application]").getBoundingClientRect(),
+				r = [...document.querySelectorAll(".k-edge")].map((e) => e.getBoundingClientRect());
+				const l = Math.min(...r.map((x) => x.left)), w = Math.max(...r.map((x) => x.right)) - l,
+					top = Math.min(...r.map((x) => x.top)), foot = Math.max(...r.map((x) => x.bottom));
 				return [l >= b.left && l + w <= b.right && top >= b.top && foot <= b.bottom, w / b.width] }`).Arr()
 			return v[0].Bool(), v[1].Num()
 		}
-		eventually(t, "the face is whole in view and large", func() bool { whole, share := seen(); return whole && share > 0.3 })
+		eventually(t, "the face is whole in view and large", func() bool {
+			whole, share := seen()
+			return whole && share > 0.3
+		})
 		d.to(915, -690)
 		d.Mouse.MustScroll(0, -900)
 		time.Sleep(400 * time.Millisecond)
@@ -132,7 +148,9 @@ func TestByHand(t *testing.T) {
 	})
 
 	t.Run("the scale of tried values", func(t *testing.T) {
-		id := startModel(t, api, `{"name":"Tried","unit":"mm"}`, plainPlate+`,{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"},{"id":"f1","kind":"fillet","radius":"2 mm","edges":[{"between":["e1/side:l1","e1/side:l2"]}]}`)
+		id := startModel(t, api, `{"name":"Tried","unit":"mm"}`, plainPlate+`,{"id":"e1","kind":"extrude","name":"plate",
+	"sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"},{"id":"f1","kind":"fillet",
+	"radius":"2 mm","edges":[{"between":["e1/side:l1","e1/side:l2"]}]}`)
 		// pull takes the thumb to a share of the scale, holds it there, and says where it has come
 		// to and where it should be on the scale as it was when it was taken.
 		pull := func(p *person, share float64) (got, want float64) {
@@ -180,10 +198,14 @@ func TestByHand(t *testing.T) {
 		// Figures of the part as it was say so until the new one is there.
 		m.find("[role=tab]", "Solids").MustClick()
 		before := m.MustElementR("tr", "Volume").MustText()
-		m.MustEval(`() => { window.signs = 0; new MutationObserver(() => { if (document.querySelector("[aria-busy=true]")?.textContent.includes("figures from before")) window.signs++ }).observe(document.body, { subtree: true, childList: true, attributes: true }) }`)
+		m.MustEval(`() => { window.signs = 0; new MutationObserver(() =>
+			{ if (document.querySelector("[aria-busy=true]")?.textContent.includes("figures from before")) window.signs++ })
+			.observe(document.body, { subtree: true, childList: true, attributes: true }) }`)
 		m.do("Turn off f1")
 		m.settled()
-		eventually(t, "the figures are the new ones", func() bool { return m.MustElementR("tr", "Volume").MustText() != before })
+		eventually(t, "the figures are the new ones", func() bool {
+			return m.MustElementR("tr", "Volume").MustText() != before
+		})
 		if n := m.MustEval(`() => window.signs`).Int(); n == 0 {
 			t.Error("figures of the part as it was stood without a sign")
 		}
@@ -194,9 +216,13 @@ func TestByHand(t *testing.T) {
 
 	// What is chosen goes into the first field of a new step that it fits, and into no other.
 	t.Run("a face, then a hole", func(t *testing.T) {
-		turned := `{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[0,0]},{"id":"p2","kind":"point","at":[64,48]},{"id":"p3","kind":"point","at":[40,80]},{"id":"p4","kind":"point","at":[-24,32]},
-			{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3","kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],"constraints":[]},
-			{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"}`
+		turned := `{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point",
+	"at":[0,0]},{"id":"p2","kind":"point","at":[64,48]},{"id":"p3","kind":"point","at":[40,80]},{"id":"p4","kind":"point",
+	"at":[-24,32]},
+			{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3",
+	"kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],"constraints":[]},
+			{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all","extent":{"kind":"one-side",
+	"length":"8 mm"},"result":"add"}`
 		m := ada.openModeller(startModel(t, api, `{"name":"Turned","unit":"mm"}`, turned))
 		box := m.MustElement("[data-view] canvas").MustShape().Box()
 		m.Mouse.MustMoveTo(box.X+box.Width/2, box.Y+box.Height/2)

@@ -57,7 +57,8 @@ func startApp(t *testing.T, args ...string) *app {
 func startAppIn(t *testing.T, data string, args ...string) *app {
 	t.Helper()
 	a := &app{t: t, data: data}
-	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"), append([]string{"demo", "--address", "127.0.0.1:0", "--data", data, "--whole=false"}, args...)...)
+	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"),
+		append([]string{"demo", "--address", "127.0.0.1:0", "--data", data, "--whole=false"}, args...)...)
 	out, err := a.cmd.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)
@@ -120,7 +121,8 @@ func (a *app) client(login string) *client {
 	}
 	c := &client{a.t, a.url, &http.Client{Jar: jar, Timeout: 60 * time.Second}, promises(a.t, a.url)}
 	if login != "" {
-		if code, body := c.do("POST", "/api/session", "application/json", fmt.Sprintf(`{"login":%q,"password":"marrowgate"}`, login)); code != 200 {
+		if code, body := c.do("POST", "/api/session", "application/json", fmt.Sprintf(`{"login":%q,"password":"marrowgate"}`,
+			login)); code != 200 {
 			a.t.Fatalf("sign in as %s: %d %s", login, code, body)
 		}
 	}
@@ -179,7 +181,8 @@ func listen(t *testing.T, c *client) *atomic.Int32 {
 func startBrowser(t *testing.T) *rod.Browser {
 	t.Helper()
 	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).
-		Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").
+		Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").
+		Set("disable-sync").
 		Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").Set("window-size", "1280,800")
 	u, err := l.Launch()
 	if err != nil {
@@ -214,7 +217,8 @@ func signIn(t *testing.T, b *rod.Browser, a *app, login string) *person {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}); err != nil {
+	if err := page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800,
+		DeviceScaleFactor: 1}); err != nil {
 		t.Fatal(err)
 	}
 	p := &person{page.Timeout(6 * time.Minute), t, a.url}

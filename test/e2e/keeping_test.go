@@ -15,7 +15,8 @@ func TestNothingTypedIsLost(t *testing.T) {
 	b := startBrowser(t)
 	ada := signIn(t, b, a, "ada")
 	api := a.client("ada")
-	id := startModel(t, api, `{"name":"Strap","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
+	id := startModel(t, api, `{"name":"Strap","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"outline",
+	"plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
 	lines := func() int {
 		n := 0
 		for _, e := range stored(t, api, id, "s1").Entities {
@@ -76,7 +77,8 @@ func TestNothingTypedIsLost(t *testing.T) {
 			t.Errorf("the next attempt has the comment %q", got)
 		}
 		otto.open(strings.TrimPrefix(first, a.url))
-		if got := otto.MustElement("textarea[placeholder^='In your own']").MustProperty("value").Str(); got != "Mind the pocket." {
+		if got := otto.MustElement("textarea[placeholder^='In your own']").MustProperty("value").Str(); got !=
+			"Mind the pocket." {
 			t.Errorf("the comment is %q after coming back", got)
 		}
 	})

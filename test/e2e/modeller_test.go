@@ -32,7 +32,8 @@ func (p *person) openModeller(id string) *bench {
 func (m *bench) settled() {
 	m.t.Helper()
 	time.Sleep(350 * time.Millisecond) // sizes go in a moment after the last key
-	if err := m.Page.Timeout(90 * time.Second).Wait(rod.Eval(`() => document.querySelector("[data-model]")?.dataset.fresh === "true"`)); err != nil {
+	if err := m.Page.Timeout(90 * time.Second).
+		Wait(rod.Eval(`() => document.querySelector("[data-model]")?.dataset.fresh === "true"`)); err != nil {
 		m.t.Fatalf("the part is not rebuilt: %v", err)
 	}
 }
@@ -209,7 +210,9 @@ func TestModeller(t *testing.T) {
 	m.MustElement("[aria-label='More for w']").MustClick()
 	m.find("button", "How far does it hold?").MustClick()
 	m.see("Down to")
-	m.MustElement("input[aria-label='Try w']").MustEval(`() => { const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set; set.call(this, "52"); this.dispatchEvent(new Event("input", {bubbles: true})) }`)
+	m.MustElement("input[aria-label='Try w']").
+		MustEval(`() => { const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set;
+			set.call(this, "52"); this.dispatchEvent(new Event("input", {bubbles: true})) }`)
 	m.see("is tried")
 	m.settled()
 	m.picture("modeller-sizes")
@@ -238,25 +241,30 @@ func TestModeller(t *testing.T) {
 	m.picture("modeller-versions")
 
 	// Files: each format begins as it must.
-	for format, head := range map[string]string{"ap214": "ISO-10303-21", "ap242": "ISO-10303-21", "3mf": "PK", "json": `{"`, "csv": "name,formula"} {
+	for format, head := range map[string]string{"ap214": "ISO-10303-21", "ap242": "ISO-10303-21", "3mf": "PK",
+		"json": `{"`, "csv": "name,formula"} {
 		code, body := ada.do("GET", "/api/models/"+id+"/export?format="+format, "", "")
 		if code != http.StatusOK || !strings.HasPrefix(body, head) {
 			t.Errorf("%s: %d %s", format, code, cut(body))
 		}
 	}
-	if code, body := ada.do("GET", "/api/models/"+id+"/export?format=step", "", ""); code != http.StatusBadRequest || !strings.Contains(body, "ap242") {
+	if code, body := ada.do("GET", "/api/models/"+id+"/export?format=step", "", ""); code != http.StatusBadRequest ||
+		!strings.Contains(body, "ap242") {
 		t.Errorf("a format that there is not: %d %s", code, body)
 	}
-	if code, body := ada.do("GET", "/api/models/"+id+"/export?format=stl", "", ""); code != http.StatusOK || (len(body)-84)%50 != 0 {
+	if code, body := ada.do("GET", "/api/models/"+id+"/export?format=stl", "", ""); code != http.StatusOK ||
+		(len(body)-84)%50 != 0 {
 		t.Errorf("stl: %d, %d bytes", code, len(body))
 	}
-	if code, _ := a.client("bram").do("GET", "/api/models/"+id+"/export?format=json", "", ""); code != http.StatusNotFound {
+	if code, _ := a.client("bram").do("GET", "/api/models/"+id+"/export?format=json", "", ""); code !=
+		http.StatusNotFound {
 		t.Errorf("somebody else's model is exported: %d", code)
 	}
 
 	// Two windows: what the other one saved is not overwritten.
 	_, version := modelOf(t, ada, id)
-	if code, body := ada.do("PUT", "/api/models/"+id, "application/json", fmt.Sprintf(`{"version":%d,"document":%s}`, version, plateDocument("Elsewhere", plainPlate))); code != 200 {
+	if code, body := ada.do("PUT", "/api/models/"+id, "application/json", fmt.Sprintf(`{"version":%d,"document":%s}`,
+		version, plateDocument("Elsewhere", plainPlate))); code != 200 {
 		t.Fatalf("save elsewhere: %d %s", code, body)
 	}
 	m.find("[role=tab]", "Steps").MustClick()
@@ -323,12 +331,14 @@ func TestTicksAndReach(t *testing.T) {
 			t.Fatal(err)
 		}
 		c := a.client(login)
-		code, body := c.do("POST", "/api/models", "application/json", fmt.Sprintf(`{"name":"Try","unit":"mm","issueId":%d}`, issue))
+		code, body := c.do("POST", "/api/models", "application/json",
+			fmt.Sprintf(`{"name":"Try","unit":"mm","issueId":%d}`, issue))
 		var m struct{ Row struct{ ID json.Number } }
 		if err := json.Unmarshal([]byte(body), &m); err != nil || code != http.StatusCreated {
 			t.Fatalf("start: %d %s", code, cut(body))
 		}
-		if code, body := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json", `{"version":1,"document":`+string(b.Reference)+`}`); code != 200 {
+		if code, body := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json", `{"version":1,"document":`+
+			string(b.Reference)+`}`); code != 200 {
 			t.Fatalf("save: %d %s", code, cut(body))
 		}
 		var look struct {
@@ -350,7 +360,8 @@ func TestTicksAndReach(t *testing.T) {
 				t.Errorf("look %d of %s: %d %s, want %d", n+1, login, code, cut(body), want)
 			}
 			changed := strings.Replace(string(b.Reference), `"name": "`, fmt.Sprintf(`"name": "%d`, n), 1)
-			if code, body := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json", fmt.Sprintf(`{"version":%d,"document":%s}`, version, changed)); code != 200 {
+			if code, body := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json",
+				fmt.Sprintf(`{"version":%d,"document":%s}`, version, changed)); code != 200 {
 				t.Fatalf("save: %d %s", code, cut(body))
 			}
 			version++
@@ -368,7 +379,8 @@ func TestTicksAndReach(t *testing.T) {
 	m := signIn(t, br, a, "ada").openModeller("1")
 	tick := `section[aria-label=Sheet] [data-characteristic="bore"]`
 	m.MustElement(tick)
-	at := m.MustElement(tick).MustEval(`() => { const r = this.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2] }`).Arr()
+	at := m.MustElement(tick).MustEval(
+		`() => { const r = this.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2] }`).Arr()
 	m.Mouse.MustMoveTo(at[0].Num(), at[1].Num())
 	m.Mouse.MustClick(proto.InputMouseButtonLeft)
 	m.MustElement("[data-ticks='1']")
@@ -393,7 +405,8 @@ func TestTicksAndReach(t *testing.T) {
 	}
 	both := 0
 	for _, p := range reach.Parameters {
-		if p.Match == "name" && (p.Low.Share < -0.5 || p.Low.Share > 0 || p.High.Share < 0 || p.High.Share > 1 || p.Low.Ends && p.Low.Why == "") {
+		if p.Match == "name" && (p.Low.Share < -0.5 || p.Low.Share > 0 || p.High.Share < 0 || p.High.Share > 1 ||
+			p.Low.Ends && p.Low.Why == "") {
 			t.Errorf("%+v", p)
 		}
 		if p.Low.Both || p.High.Both {

@@ -16,12 +16,19 @@ import (
 
 // plainPlate is a step: a rectangle of 40 by w in the corner of the origin, drawn
 // roughly.
-const plainPlate = `{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[{"id":"p1","kind":"point","at":[0.3,0.2]},{"id":"p2","kind":"point","at":[38,1]},{"id":"p3","kind":"point","at":[39,22]},{"id":"p4","kind":"point","at":[-1,21]},
-{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3","kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],
-"constraints":[{"id":"k0","kind":"coincident","of":["p1","origin"]},{"id":"k1","kind":"horizontal","of":["l1"]},{"id":"k2","kind":"vertical","of":["l2"]},{"id":"k3","kind":"horizontal","of":["l3"]},{"id":"k4","kind":"vertical","of":["l4"]},{"id":"d1","kind":"length","of":["l1"],"value":"40"},{"id":"d2","kind":"length","of":["l2"],"value":"w"}]}`
+const plainPlate = `{"id":"s1","kind":"sketch","name":"outline","plane":{"datum":"XY"},"entities":[{"id":"p1",
+	"kind":"point","at":[0.3,0.2]},{"id":"p2","kind":"point","at":[38,1]},{"id":"p3","kind":"point","at":[39,22]},
+	{"id":"p4","kind":"point","at":[-1,21]},
+{"id":"l1","kind":"line","from":"p1","to":"p2"},{"id":"l2","kind":"line","from":"p2","to":"p3"},{"id":"l3",
+	"kind":"line","from":"p3","to":"p4"},{"id":"l4","kind":"line","from":"p4","to":"p1"}],
+"constraints":[{"id":"k0","kind":"coincident","of":["p1","origin"]},{"id":"k1","kind":"horizontal","of":["l1"]},
+	{"id":"k2","kind":"vertical","of":["l2"]},{"id":"k3","kind":"horizontal","of":["l3"]},{"id":"k4","kind":"vertical",
+	"of":["l4"]},{"id":"d1","kind":"length","of":["l1"],"value":"40"},{"id":"d2","kind":"length","of":["l2"],
+	"value":"w"}]}`
 
 func plateDocument(name, steps string) string {
-	return fmt.Sprintf(`{"hammerset":"model/1","name":%q,"unit":"mm","parameters":[{"name":"w","value":"22 mm"}],"steps":[%s]}`, name, steps)
+	return fmt.Sprintf(`{"hammerset":"model/1","name":%q,"unit":"mm","parameters":[{"name":"w","value":"22 mm"}],
+	"steps":[%s]}`, name, steps)
 }
 
 // startModel makes a model with steps and gives its number.
@@ -37,7 +44,8 @@ func startModel(t *testing.T, c *client, body, steps string) string {
 	if err := json.Unmarshal([]byte(answer), &m); err != nil || code != http.StatusCreated {
 		t.Fatalf("start a model: %d %s", code, answer)
 	}
-	if code, answer := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json", fmt.Sprintf(`{"version":%d,"document":%s}`, m.Row.Version, plateDocument("Own", steps))); code != 200 {
+	if code, answer := c.do("PUT", "/api/models/"+m.Row.ID.String(), "application/json",
+		fmt.Sprintf(`{"version":%d,"document":%s}`, m.Row.Version, plateDocument("Own", steps))); code != 200 {
 		t.Fatalf("save the model: %d %s", code, answer)
 	}
 	return m.Row.ID.String()
@@ -55,7 +63,8 @@ func TestModelsAreKept(t *testing.T) {
 	}
 	// The rough plate is solved: the server says how far it was drawn from that.
 	code, body := save(ada, 2, plateDocument("Plate", plainPlate))
-	if code != 200 || !strings.Contains(body, `"agrees":false`) || !strings.Contains(body, `"freedom":0`) || !strings.Contains(body, `"name":"Plate"`) {
+	if code != 200 || !strings.Contains(body, `"agrees":false`) || !strings.Contains(body, `"freedom":0`) ||
+		!strings.Contains(body, `"name":"Plate"`) {
 		t.Errorf("save: %d %s", code, body)
 	}
 	for _, c := range []struct {
@@ -70,25 +79,31 @@ func TestModelsAreKept(t *testing.T) {
 		{"somebody else's", bram, 3, plateDocument("Mine", plainPlate), http.StatusNotFound, "not yours"},
 		{"the instructor's eye", teacher, 3, plateDocument("Mine", plainPlate), http.StatusNotFound, "not yours"},
 		{"no document", ada, 3, `{"hammerset":"model/1"}`, http.StatusUnprocessableEntity, "missing"},
-		{"a wrong field", ada, 3, strings.Replace(plateDocument("P", plainPlate), `"at":[38,1]`, `"at":[38]`, 1), http.StatusUnprocessableEntity, "/steps/0/entities/1/at"},
-		{"a name used twice", ada, 3, plateDocument("P", plainPlate+","+plainPlate), http.StatusUnprocessableEntity, "/steps/1/id"},
+		{"a wrong field", ada, 3, strings.Replace(plateDocument("P", plainPlate), `"at":[38,1]`, `"at":[38]`, 1),
+			http.StatusUnprocessableEntity, "/steps/0/entities/1/at"},
+		{"a name used twice", ada, 3, plateDocument("P", plainPlate+","+plainPlate), http.StatusUnprocessableEntity,
+			"/steps/1/id"},
 	} {
 		if code, body := save(c.who, c.version, c.document); code != c.code || !strings.Contains(body, c.say) {
 			t.Errorf("%s: %d %s", c.name, code, body)
 		}
 	}
-	if _, body := ada.do("GET", address, "", ""); !strings.Contains(body, `"name":"Plate"`) || !strings.Contains(body, `"version":3`) {
+	if _, body := ada.do("GET", address, "", ""); !strings.Contains(body, `"name":"Plate"`) ||
+		!strings.Contains(body, `"version":3`) {
 		t.Errorf("the model is %s", cut(body))
 	}
 	// A sketch is placed for editing; one that is not there is said.
-	if code, body := ada.do("GET", address+"/sketches/s1", "", ""); code != 200 || !strings.Contains(body, `"plane":"XY"`) || !strings.Contains(body, `"edges":[]`) {
+	if code, body := ada.do("GET", address+"/sketches/s1", "", ""); code != 200 ||
+		!strings.Contains(body, `"plane":"XY"`) || !strings.Contains(body, `"edges":[]`) {
 		t.Errorf("the sketch: %d %s", code, body)
 	}
-	if code, body := ada.do("GET", address+"/sketches/s9", "", ""); code != http.StatusUnprocessableEntity || !strings.Contains(body, "no sketch") {
+	if code, body := ada.do("GET", address+"/sketches/s9", "", ""); code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "no sketch") {
 		t.Errorf("a sketch that is not there: %d %s", code, body)
 	}
 	// With a solid before it, a sketch on its top can trace the edges of that.
-	steps := plainPlate + `,{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"2*w"}},{"id":"s2","kind":"sketch","plane":{"face":"e1/end"},"entities":[],"constraints":[]}`
+	steps := plainPlate + `,{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side",
+	"length":"2*w"}},{"id":"s2","kind":"sketch","plane":{"face":"e1/end"},"entities":[],"constraints":[]}`
 	if code, body := save(ada, 3, plateDocument("Plate", steps)); code != 200 {
 		t.Fatalf("save: %d %s", code, body)
 	}
@@ -100,11 +115,13 @@ func TestModelsAreKept(t *testing.T) {
 	if err := json.Unmarshal([]byte(body), &placed); err != nil || code != 200 {
 		t.Fatalf("%d %s", code, cut(body))
 	}
-	if len(placed.Edges) != 8 || !strings.Contains(fmt.Sprint(placed.Elsewhere), "2*w") { // four above, four below; upright ones are points
+	// four above, four below; upright ones are points
+	if len(placed.Edges) != 8 || !strings.Contains(fmt.Sprint(placed.Elsewhere), "2*w") {
 		t.Errorf("%d edges to trace, formulas elsewhere %v", len(placed.Edges), placed.Elsewhere)
 	}
 	// The reference is nobody's to copy but the staff's.
-	if code, body := ada.do("POST", "/api/models", "application/json", `{"name":"Key","unit":"mm","exerciseId":1}`); code != http.StatusNotFound {
+	if code, body := ada.do("POST", "/api/models", "application/json",
+		`{"name":"Key","unit":"mm","exerciseId":1}`); code != http.StatusNotFound {
 		t.Errorf("a student copies the reference: %d %s", code, cut(body))
 	}
 	// An instructor changes the reference and makes it the exercise's next version.
@@ -117,10 +134,12 @@ func TestModelsAreKept(t *testing.T) {
 		t.Fatalf("the reference: %d %s", code, cut(body))
 	}
 	changed := strings.Replace(string(key.Document), `"120 mm"`, `"124 mm"`, 1)
-	if code, body := teacher.do("PUT", "/api/models/"+key.Row.ID.String(), "application/json", `{"version":1,"document":`+changed+`}`); code != 200 {
+	if code, body := teacher.do("PUT", "/api/models/"+key.Row.ID.String(), "application/json", `{"version":1,"document":`+
+		changed+`}`); code != 200 {
 		t.Fatalf("save the reference: %d %s", code, cut(body))
 	}
-	if code, body := teacher.do("POST", "/api/models/"+key.Row.ID.String()+"/promote", "application/json", ""); code != http.StatusCreated || !strings.Contains(body, `"version":2`) || !strings.Contains(body, `"text":"124"`) {
+	if code, body := teacher.do("POST", "/api/models/"+key.Row.ID.String()+"/promote", "application/json", ""); code !=
+		http.StatusCreated || !strings.Contains(body, `"version":2`) || !strings.Contains(body, `"text":"124"`) {
 		t.Errorf("promote: %d %s", code, cut(body))
 	}
 	if code, _ := ada.do("DELETE", address, "", ""); code != http.StatusNoContent {

@@ -89,7 +89,8 @@ func TestReviewOfAClass(t *testing.T) {
 	}
 
 	// A corrected exercise: bolt holes of 10 mm. What would change is shown first.
-	wrong := strings.Replace(string(bundle.Exercise), `"general": {"kind": "sheet"}`, `"general": {"kind": "iso2768", "class": "v"}`, 1)
+	wrong := strings.Replace(string(bundle.Exercise), `"general": {"kind": "sheet"}`, `"general": {"kind": "iso2768",
+	"class": "v"}`, 1)
 	next := &documents.Bundle{Exercise: []byte(wrong), Reference: bundle.Reference}
 	if next.Parsed, err = documents.ReadExercise(next.Exercise); err != nil {
 		t.Fatal(err)
@@ -107,7 +108,8 @@ func TestReviewOfAClass(t *testing.T) {
 	teacher.find("li button", "What would change?").MustClick()
 	teacher.see("Against version 3")
 	teacher.Timeout(2*time.Minute).MustElementR("section span", "of 4 would change")
-	if code, answer := api.do("GET", "/api/attempts/"+dovs, "", ""); code != 200 || !strings.Contains(answer, `"version":2`) {
+	if code, answer := api.do("GET", "/api/attempts/"+dovs, "", ""); code != 200 ||
+		!strings.Contains(answer, `"version":2`) {
 		t.Errorf("looking changed the issue: %d", code)
 	}
 	teacher.press("Let it count")
@@ -117,17 +119,20 @@ func TestReviewOfAClass(t *testing.T) {
 	}
 
 	// The student sees remark and marks with the return.
-	if code, answer := dov.do("GET", "/api/attempts/"+dovs, "", ""); code != 200 || strings.Contains(answer, "Use the parameter") {
+	if code, answer := dov.do("GET", "/api/attempts/"+dovs, "", ""); code != 200 ||
+		strings.Contains(answer, "Use the parameter") {
 		t.Errorf("a student reads the remark before the return: %d", code)
 	}
-	if code, answer := api.do("POST", "/api/attempts/"+dovs+"/return", "application/json", `{"comment":"Well made."}`); code != 204 {
+	if code, answer := api.do("POST", "/api/attempts/"+dovs+"/return", "application/json",
+		`{"comment":"Well made."}`); code != 204 {
 		t.Fatalf("return: %d %s", code, answer)
 	}
 	student := signIn(t, b, a, "dov")
 	student.open("/attempts/" + dovs)
 	student.find("blockquote", "Use the parameter bolt for the holes.")
 	student.see("Well made.")
-	if code, pdf := dov.do("GET", "/api/attempts/"+dovs+"/return.pdf", "", ""); code != 200 || !strings.HasPrefix(pdf, "%PDF") {
+	if code, pdf := dov.do("GET", "/api/attempts/"+dovs+"/return.pdf", "", ""); code != 200 ||
+		!strings.HasPrefix(pdf, "%PDF") {
 		t.Errorf("the return as PDF: %d", code)
 	}
 	if code, _ := dov.do("GET", "/api/issues/1/class", "", ""); code != 403 {
@@ -153,7 +158,9 @@ func TestHandInOfWhatIfs(t *testing.T) {
 	if code != 201 && code != 200 {
 		t.Fatalf("the exercise: %d %s", code, answer)
 	}
-	if code, answer := api.do("POST", "/api/exercises/3/issues", "application/json", fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`, time.Now().Add(time.Hour).UTC().Format(time.RFC3339))); code != 201 {
+	if code, answer := api.do("POST", "/api/exercises/3/issues", "application/json",
+		fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`, time.Now().Add(time.Hour).UTC().
+			Format(time.RFC3339))); code != 201 {
 		t.Fatalf("issue: %d %s", code, answer)
 	}
 	dir := t.TempDir()
@@ -184,7 +191,8 @@ func TestHandInOfWhatIfs(t *testing.T) {
 	student.find("table[aria-label='What-ifs'] tr", "wider pipe").MustElementR("td", "follows")
 	student.find("table[aria-label='What-ifs'] tr", "larger flange").MustElementR("td", "missing")
 	id := student.MustInfo().URL
-	if _, answer := api.do("GET", "/api/attempts/"+id[strings.LastIndex(id, "/")+1:], "", ""); !strings.Contains(answer, "1 of 2 what-ifs followed") {
+	if _, answer := api.do("GET", "/api/attempts/"+id[strings.LastIndex(id, "/")+1:], "", ""); !strings.Contains(answer,
+		"1 of 2 what-ifs followed") {
 		t.Error("the marks do not count the what-ifs")
 	}
 }
@@ -204,7 +212,8 @@ func TestExerciseFromSTEP(t *testing.T) {
 	if err := os.WriteFile(model, bundle.Reference, 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command(filepath.Join(root(t), "bin/hammerset"), "rebuild", model, "--step", step).CombinedOutput(); err != nil {
+	if out, err := exec.Command(filepath.Join(root(t), "bin/hammerset"), "rebuild", model, "--step", step).
+		CombinedOutput(); err != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
 	teacher := signIn(t, b, a, "ottoline")
@@ -252,7 +261,9 @@ func TestExerciseFromSTEP(t *testing.T) {
 	teacher.MustElement(`[data-characteristic="distance_2"]`)
 
 	api := a.client("ottoline")
-	if code, answer := api.do("POST", "/api/exercises/3/issues", "application/json", fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`, time.Now().Add(time.Hour).UTC().Format(time.RFC3339))); code != 201 {
+	if code, answer := api.do("POST", "/api/exercises/3/issues", "application/json",
+		fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`, time.Now().Add(time.Hour).UTC().
+			Format(time.RFC3339))); code != 201 {
 		t.Fatalf("issue: %d %s", code, answer)
 	}
 	wrong := strings.Replace(string(bundle.Reference), `"d", "value": "7 mm"`, `"d", "value": "8 mm"`, 1)

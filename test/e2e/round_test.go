@@ -37,7 +37,8 @@ func files(t *testing.T) (good, wrong, turned string) {
 		return path
 	}
 	good = write("bracket.json", b.Reference)
-	bad, err := demo.Edited(b.Reference, `"bore", "value": "24 mm"`, `"bore", "value": "12 mm"`, `"headDiameter": "bore + 10 mm"`, `"headDiameter": "34 mm"`, `"value": "bore + 20 mm"`, `"value": "44 mm"`)
+	bad, err := demo.Edited(b.Reference, `"bore", "value": "24 mm"`, `"bore", "value": "12 mm"`,
+		`"headDiameter": "bore + 10 mm"`, `"headDiameter": "34 mm"`, `"value": "bore + 20 mm"`, `"value": "44 mm"`)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -56,7 +57,8 @@ func files(t *testing.T) (good, wrong, turned string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	move := solid.Rotation(solid.Vec{5, 5, 0}, solid.Vec{1, -2, 0.5}, 37*math.Pi/180).Then(solid.Translation(solid.Vec{-81.3, 240.7, 19.9}))
+	move := solid.Rotation(solid.Vec{5, 5, 0}, solid.Vec{1, -2, 0.5}, 37*math.Pi/180).
+		Then(solid.Translation(solid.Vec{-81.3, 240.7, 19.9}))
 	moved, _, err := k.Transform(content.Shape, move)
 	if err != nil {
 		t.Fatal(err)
@@ -169,7 +171,8 @@ func TestTheWholeRound(t *testing.T) {
 	}
 	finn := a.client("finn")
 	id := regexp.MustCompile(`attempts/(\d+)`).FindStringSubmatch(student.MustInfo().URL)[1]
-	if code, body := finn.do("GET", "/api/attempts/"+id+"/return.pdf", "", ""); code != 200 || !strings.HasPrefix(body, "%PDF") {
+	if code, body := finn.do("GET", "/api/attempts/"+id+"/return.pdf", "", ""); code != 200 ||
+		!strings.HasPrefix(body, "%PDF") {
 		t.Errorf("the return as PDF: %d", code)
 	}
 
@@ -248,7 +251,8 @@ func TestKilledWorker(t *testing.T) {
 	if s, _ := state(); s != "checked" {
 		t.Errorf("in the end the attempt is %s", s)
 	}
-	if code, body := a.client("bram").do("GET", "/api/attempts/2/file", "", ""); code != 200 || !strings.Contains(body, "hammerset") {
+	if code, body := a.client("bram").do("GET", "/api/attempts/2/file", "", ""); code != 200 ||
+		!strings.Contains(body, "hammerset") {
 		t.Errorf("the file: %d", code)
 	}
 }
@@ -259,7 +263,8 @@ func TestRestartKeepsEverything(t *testing.T) {
 	a := startApp(t)
 	waitChecked(t, a, "ottoline", 3)
 	teacher := a.client("ottoline")
-	if code, body := teacher.do("POST", "/api/attempts/1/return", "application/json", `{"comment":"Kept over a restart."}`); code != 204 {
+	if code, body := teacher.do("POST", "/api/attempts/1/return", "application/json",
+		`{"comment":"Kept over a restart."}`); code != 204 {
 		t.Fatalf("return: %d %s", code, body)
 	}
 	_, before := teacher.do("GET", "/api/attempts/1", "", "")
@@ -270,7 +275,8 @@ func TestRestartKeepsEverything(t *testing.T) {
 	if code, after := teacher.do("GET", "/api/attempts/1", "", ""); code != 200 || after != before {
 		t.Errorf("after a restart: %d\n%s\nwas\n%s", code, after, before)
 	}
-	if _, desk := teacher.do("GET", "/api/desk", "", ""); strings.Count(desk, `"number":"MCW-101","title":"Paddle-shaft bearing bracket","version":1}`) != 1 {
+	if _, desk := teacher.do("GET", "/api/desk", "", ""); strings.Count(desk,
+		`"number":"MCW-101","title":"Paddle-shaft bearing bracket","version":1}`) != 1 {
 		t.Errorf("after a restart the desk holds %s", desk)
 	}
 }

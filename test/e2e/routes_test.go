@@ -36,15 +36,32 @@ func upload(t *testing.T, name string, data []byte) (kind, body string) {
 // instructor, r administrator (registry). It is written down here again, apart
 // from the server's own table, so that a slip in one shows.
 var may = map[string]string{
-	"get /session": "sair", "post /session": "-sair", "delete /session": "sair", "get /users": "r", "get /events": "sair", "get /desk": "air", "get /home": "s", "get /classes/{id}": "air",
-	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir", "get /exercises/{id}/atlas": "air", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air", "get /exercises/{id}/draft": "ir", "post /exercises/{id}/draft": "ir", "post /exercises/{id}/issues": "ir",
-	"get /issues/{id}": "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair", "get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
-	"get /issues/{id}/class": "air", "put /issues/{id}/remarks": "air", "get /issues/{id}/rubric": "air", "post /issues/{id}/rubric": "ir", "get /issues/{id}/recheck": "air", "post /issues/{id}/recheck": "ir", "put /issues/{id}/recheck": "ir",
-	"get /attempts/{id}": "sair", "get /attempts/{id}/events": "sair", "get /attempts/{id}/sheet": "sair", "get /attempts/{id}/mesh": "sair", "get /attempts/{id}/compared": "sair", "get /attempts/{id}/file": "sair", "get /attempts/{id}/return.pdf": "sair",
-	"get /models": "sair", "post /models": "sair", "get /models/{id}": "sair", "put /models/{id}": "sair", "delete /models/{id}": "sair", "get /models/{id}/sketches/{step}": "sair", "post /models/{id}/part": "sair", "get /models/{id}/progress": "sair", "post /models/{id}/measure": "sair", "post /models/{id}/edit": "sair", "post /models/{id}/look": "sair", "post /models/{id}/reach": "sair",
-	"get /models/{id}/versions": "sair", "get /models/{id}/versions/{version}": "sair", "get /models/{id}/changes": "sair", "get /models/{id}/export": "sair", "get /step-forms": "sair", "get /models/{id}/had": "sair", "get /attempts/{id}/reach": "air", "post /attempts/{id}/reach": "air", "post /models/{id}/promote": "ir",
-	"put /session/password": "sair", "post /users": "r", "post /users/{id}/password": "ir", "post /classes": "ir", "post /classes/{id}/students": "ir", "get /classes/{id}/points.csv": "air",
-	"put /issues/{id}": "ir", "delete /issues/{id}": "ir", "post /issues/{id}/further": "ir", "get /issues/{id}/right": "ir", "post /issues/{id}/right": "ir", "delete /attempts/{id}/return": "ir", "post /models/{id}/had": "sair",
+	"get /session": "sair", "post /session": "-sair", "delete /session": "sair", "get /users": "r", "get /events": "sair",
+	"get /desk": "air", "get /home": "s", "get /classes/{id}": "air",
+	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir",
+	"get /exercises/{id}/atlas": "air", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air",
+	"get /exercises/{id}/draft": "ir", "post /exercises/{id}/draft": "ir", "post /exercises/{id}/issues": "ir",
+	"get /issues/{id}": "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair",
+	"get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
+	"get /issues/{id}/class": "air", "put /issues/{id}/remarks": "air", "get /issues/{id}/rubric": "air",
+	"post /issues/{id}/rubric": "ir", "get /issues/{id}/recheck": "air", "post /issues/{id}/recheck": "ir",
+	"put /issues/{id}/recheck": "ir",
+	"get /attempts/{id}":       "sair", "get /attempts/{id}/events": "sair", "get /attempts/{id}/sheet": "sair",
+	"get /attempts/{id}/mesh": "sair", "get /attempts/{id}/compared": "sair", "get /attempts/{id}/file": "sair",
+	"get /attempts/{id}/return.pdf": "sair",
+	"get /models":                   "sair", "post /models": "sair", "get /models/{id}": "sair",
+	"put /models/{id}":    "sair",
+	"delete /models/{id}": "sair", "get /models/{id}/sketches/{step}": "sair", "post /models/{id}/part": "sair",
+	"get /models/{id}/progress": "sair", "post /models/{id}/measure": "sair", "post /models/{id}/edit": "sair",
+	"post /models/{id}/look": "sair", "post /models/{id}/reach": "sair",
+	"get /models/{id}/versions": "sair", "get /models/{id}/versions/{version}": "sair", "get /models/{id}/changes": "sair",
+	"get /models/{id}/export": "sair", "get /step-forms": "sair", "get /models/{id}/had": "sair",
+	"get /attempts/{id}/reach": "air", "post /attempts/{id}/reach": "air", "post /models/{id}/promote": "ir",
+	"put /session/password": "sair", "post /users": "r", "post /users/{id}/password": "ir", "post /classes": "ir",
+	"post /classes/{id}/students": "ir", "get /classes/{id}/points.csv": "air",
+	"put /issues/{id}": "ir", "delete /issues/{id}": "ir", "post /issues/{id}/further": "ir",
+	"get /issues/{id}/right": "ir", "post /issues/{id}/right": "ir", "delete /attempts/{id}/return": "ir",
+	"post /models/{id}/had":           "sair",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }
 
@@ -75,7 +92,8 @@ func contract(t *testing.T) []string {
 func TestEveryRouteAsEveryRole(t *testing.T) {
 	a := startApp(t)
 	waitChecked(t, a, "ottoline", 3)
-	people := map[byte]*client{'s': a.client("bram"), 'a': a.client("fenwick"), 'i': a.client("ottoline"), 'r': a.client("registrar")}
+	people := map[byte]*client{'s': a.client("bram"), 'a': a.client("fenwick"), 'i': a.client("ottoline"),
+		'r': a.client("registrar")}
 	// Attempt 2 is bram's, at issue 1 or 2 of the exercise of the same title.
 	_, body := people['s'].do("GET", "/api/attempts/2", "", "")
 	issue := regexp.MustCompile(`"issueId":(\d+)`).FindStringSubmatch(body)
@@ -137,12 +155,15 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 				code, body := people[role].do(method, fill(path, "2"), "", "")
 				asker = 's'
 				allowed := strings.IndexByte(roles, role) >= 0
-				if allowed && code != 200 && !(strings.HasSuffix(path, "return.pdf") || role == 's' && (strings.HasSuffix(path, "/mesh") || strings.HasSuffix(path, "/compared"))) || !allowed && code != http.StatusForbidden {
+				if allowed && code != 200 && !(strings.HasSuffix(path, "return.pdf") || role == 's' &&
+					(strings.HasSuffix(path, "/mesh") || strings.HasSuffix(path, "/compared"))) || !allowed &&
+					code != http.StatusForbidden {
 					t.Errorf("%s as %c: %d %s", r, role, code, cut(body))
 				}
 			}
 		}
-		if code, body := a.client("").do(method, fill(path, "2"), "application/json", "{}"); !strings.HasPrefix(roles, "-") && code != http.StatusUnauthorized {
+		if code, body := a.client("").do(method, fill(path, "2"), "application/json", "{}"); !strings.HasPrefix(roles, "-") &&
+			code != http.StatusUnauthorized {
 			t.Errorf("%s as nobody: %d %s", r, code, cut(body))
 		}
 	}
@@ -158,13 +179,15 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 		if code, body := stranger.do("GET", fill(path, "2"), "", ""); code != http.StatusNotFound {
 			t.Errorf("%s for a student of another class: %d %s", r, code, cut(body))
 		}
-		if code, body := neighbour.do("GET", fill(path, "2"), "", ""); (strings.HasPrefix(path, "/attempts") || strings.HasPrefix(path, "/models")) && code != http.StatusNotFound {
+		if code, body := neighbour.do("GET", fill(path, "2"), "", ""); (strings.HasPrefix(path, "/attempts") ||
+			strings.HasPrefix(path, "/models")) && code != http.StatusNotFound {
 			t.Errorf("%s of a neighbour's: %d %s", r, code, cut(body))
 		}
 	}
 	leaks(t, student, routes, fill, "before the return")
 	teacher := a.client("ottoline")
-	if code, body := teacher.do("POST", "/api/attempts/2/return", "application/json", `{"comment":"Look again."}`); code != http.StatusNoContent {
+	if code, body := teacher.do("POST", "/api/attempts/2/return", "application/json", `{"comment":"Look again."}`); code !=
+		http.StatusNoContent {
 		t.Fatalf("return: %d %s", code, body)
 	}
 	leaks(t, student, routes, fill, "after the return")
@@ -172,7 +195,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 	if code, _ := student.do("GET", reference, "", ""); code != http.StatusForbidden {
 		t.Errorf("an unreleased reference: %d", code)
 	}
-	if code, body := teacher.do("PUT", fill("/issues/{id}/release", ""), "application/json", `{"released":true}`); code != http.StatusNoContent {
+	if code, body := teacher.do("PUT", fill("/issues/{id}/release", ""), "application/json", `{"released":true}`); code !=
+		http.StatusNoContent {
 		t.Errorf("release: %d %s", code, body)
 	}
 	if code, body := student.do("GET", reference, "", ""); code != 200 || !strings.Contains(body, "triangles") {
@@ -226,13 +250,16 @@ func TestSignInIsGuarded(t *testing.T) {
 			t.Errorf("guess %d: %d %s", i+1, code, body)
 		}
 	}
-	if code, _ := c.do("POST", "/api/session", "application/json", `{"login":"finn","password":"marrowgate"}`); code != http.StatusTooManyRequests {
+	if code, _ := c.do("POST", "/api/session", "application/json", `{"login":"finn","password":"marrowgate"}`); code !=
+		http.StatusTooManyRequests {
 		t.Errorf("after too many guesses the right password gives %d", code)
 	}
-	if code, body := known.do("POST", "/api/session", "application/json", `{"login":"finn","password":"marrowgate"}`); code != http.StatusOK {
+	if code, body := known.do("POST", "/api/session", "application/json",
+		`{"login":"finn","password":"marrowgate"}`); code != http.StatusOK {
 		t.Errorf("guesses by somebody else lock a student out of a known browser: %d %s", code, body)
 	}
-	if code, body := c.do("POST", "/api/session", "application/json", `{"login":"x","password":"`+strings.Repeat("x", 1<<20)+`"}`); code != http.StatusRequestEntityTooLarge {
+	if code, body := c.do("POST", "/api/session", "application/json", `{"login":"x","password":"`+
+		strings.Repeat("x", 1<<20)+`"}`); code != http.StatusRequestEntityTooLarge {
 		t.Errorf("a sign-in of a megabyte: %d %s", code, cut(body))
 	}
 	unknown, wrong := "", ""
@@ -301,10 +328,14 @@ func TestBadRequests(t *testing.T) {
 		{student, "POST", "/api/issues/999/attempts", []byte("x"), "", 404, "not yours"},
 		{teacher, "POST", "/api/exercises", []byte("no zip"), "", 422, "zip"},
 		{teacher, "POST", "/api/exercises?exercise=999", zip, "", 404, "not there"},
-		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":1,"due":%q,"attempts":0,"results":"at once"}`, due), 422, "from 1 to 50"},
-		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":1,"due":%q,"attempts":3,"results":"at once"}`, past), 422, "passed"},
-		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":1,"due":%q,"attempts":3,"results":"never"}`, due), 422, "at once"},
-		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":77,"due":%q,"attempts":3,"results":"at once"}`, due), 404, "not there"},
+		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":1,"due":%q,"attempts":0,
+	"results":"at once"}`, due), 422, "from 1 to 50"},
+		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":1,"due":%q,"attempts":3,
+	"results":"at once"}`, past), 422, "passed"},
+		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":1,"due":%q,"attempts":3,
+	"results":"never"}`, due), 422, "at once"},
+		{teacher, "POST", "/api/exercises/1/issues", nil, fmt.Sprintf(`{"classId":77,"due":%q,"attempts":3,
+	"results":"at once"}`, due), 404, "not there"},
 		{teacher, "PUT", "/api/attempts/2/marks/whole", nil, `{"points":99,"reason":"x"}`, 422, "from 0 to 15"},
 		{teacher, "PUT", "/api/attempts/2/marks/whole", nil, `{"points":3,"reason":" "}`, 422, "needs a reason"},
 		{teacher, "PUT", "/api/attempts/2/marks/beauty", nil, `{"points":3,"reason":"x"}`, 404, "not there"},
@@ -348,13 +379,16 @@ func TestBadRequests(t *testing.T) {
 	if id == nil {
 		t.Fatalf("import: %s", cut(answer))
 	}
-	if code, answer = teacher.do("POST", "/api/exercises?exercise="+id[1], kind, body); code != 201 || !strings.Contains(answer, `"version":2`) {
+	if code, answer = teacher.do("POST", "/api/exercises?exercise="+id[1], kind, body); code != 201 ||
+		!strings.Contains(answer, `"version":2`) {
 		t.Errorf("a second version: %d %s", code, cut(answer))
 	}
-	if code, answer = teacher.do("GET", "/api/exercises/"+id[1]+"/bundle", "", ""); code != 200 || len(answer) != len(zip) {
+	if code, answer = teacher.do("GET", "/api/exercises/"+id[1]+"/bundle", "", ""); code != 200 ||
+		len(answer) != len(zip) {
 		t.Errorf("export: %d, %d bytes of %d", code, len(answer), len(zip))
 	}
-	if code, answer = teacher.do("GET", "/api/exercises/"+id[1]+"/atlas", "", ""); code != 200 || !strings.Contains(answer, `"state":"made"`) || !strings.Contains(answer, "nose chamfer is missing") {
+	if code, answer = teacher.do("GET", "/api/exercises/"+id[1]+"/atlas", "", ""); code != 200 ||
+		!strings.Contains(answer, `"state":"made"`) || !strings.Contains(answer, "nose chamfer is missing") {
 		t.Errorf("the mistake atlas: %d %s", code, cut(answer))
 	}
 }

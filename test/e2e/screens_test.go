@@ -135,7 +135,8 @@ func TestNoClippedText(t *testing.T) {
 		p.open(path)
 		p.see(wait)
 		clipped := p.MustEval(`() => [...document.querySelectorAll("h1,h2,p,td,th,a,button,label,li,span")]
-			.filter((e) => e.children.length === 0 && e.textContent.trim() !== "" && e.offsetParent !== null && !e.closest(".sr-only") && e.scrollWidth > e.clientWidth + 2 && getComputedStyle(e).display !== "inline")
+			.filter((e) => e.children.length === 0 && e.textContent.trim() !== "" && e.offsetParent !== null &&
+				!e.closest(".sr-only") && e.scrollWidth > e.clientWidth + 2 && getComputedStyle(e).display !== "inline")
 			.map((e) => e.textContent)`).Arr()
 		for _, c := range clipped {
 			t.Errorf("%s: clipped: %s", path, c.Str())
@@ -145,7 +146,8 @@ func TestNoClippedText(t *testing.T) {
 		}
 	}
 	teacher, student := signIn(t, b, a, "ottoline"), signIn(t, b, a, "ada")
-	for path, wait := range map[string]string{"/": "Looks odd", "/exercises/1": "Issue to a class", "/issues/1": "Not handed in", "/attempts/2": "Findings (", "/classes/1": "students"} {
+	for path, wait := range map[string]string{"/": "Looks odd", "/exercises/1": "Issue to a class",
+		"/issues/1": "Not handed in", "/attempts/2": "Findings (", "/classes/1": "students"} {
 		look(teacher, path, wait)
 	}
 	for path, wait := range map[string]string{"/models/1": "loose", "/models": "Bracket, begun"} {

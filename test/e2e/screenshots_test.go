@@ -55,7 +55,8 @@ func TestScreenshots(t *testing.T) {
 	teacher.see("Reads 4")
 	shot(teacher, "characteristics")
 	teacher.open("/classes/1")
-	teacher.MustElement("section[aria-label='Add students'] textarea").MustInput("Wren Hollowell, wren\nTobias Quay, tobias\nIsolde Fenner")
+	teacher.MustElement("section[aria-label='Add students'] textarea").
+		MustInput("Wren Hollowell, wren\nTobias Quay, tobias\nIsolde Fenner")
 	teacher.find("tr[data-row=faulty]", "no login")
 	teacher.MustElement("section[aria-label='Add students']").MustScrollIntoView()
 	shot(teacher, "roster")
@@ -88,7 +89,9 @@ func TestScreenshots(t *testing.T) {
 	at.see("Holds from")
 	shot(student, "sketch-interval")
 	give := a.client("ottoline")
-	give.do("POST", "/api/attempts/2/return", "application/json", `{"comment":"Good shape. Look again at the depth of the counterbore and at what the rib's size means.","looked":true}`)
+	give.do("POST", "/api/attempts/2/return", "application/json",
+		`{"comment":"Good shape. Look again at the depth of the counterbore and at what the rib's size means.",
+	"looked":true}`)
 	back := signIn(t, b, a, "bram")
 	back.open("/attempts/2")
 	back.see("Findings (")

@@ -50,7 +50,8 @@ func TestServer(t *testing.T) {
 		t.Errorf("healthz: %d %q", resp.StatusCode, body)
 	}
 	for _, path := range []string{"/api", "/api/nowhere/at/all"} {
-		if resp, body := teacher.get(path); resp.StatusCode != 404 || !strings.HasPrefix(resp.Header.Get("Content-Type"), "application/json") {
+		if resp, body := teacher.get(path); resp.StatusCode != 404 || !strings.HasPrefix(resp.Header.Get("Content-Type"),
+			"application/json") {
 			t.Errorf("%s: %d %s", path, resp.StatusCode, cut(string(body)))
 		}
 	}
@@ -109,7 +110,8 @@ func TestServer(t *testing.T) {
 		t.Fatalf("nothing to return: %s", cut(desk))
 	}
 	path := "/api/attempts/" + first[1] + "/return"
-	if code, answer := teacher.do("POST", path, "application/json", `{"comment":"Well done 🎉","looked":true}`); code != 204 {
+	if code, answer := teacher.do("POST", path, "application/json", `{"comment":"Well done 🎉","looked":true}`); code !=
+		204 {
 		t.Fatalf("return: %d %s", code, answer)
 	}
 	if resp, pdf := teacher.get(path + ".pdf"); resp.StatusCode != 200 || !bytes.HasPrefix(pdf, []byte("%PDF-")) {
@@ -128,10 +130,12 @@ func TestServer(t *testing.T) {
 	if mark == nil {
 		t.Fatalf("no mark: %s", cut(attempt))
 	}
-	if code, answer := teacher.do("PUT", "/api/attempts/"+first[1]+"/marks/characteristics", "application/json", `{"points":33.33,"reason":"by hand"}`); code != 204 {
+	if code, answer := teacher.do("PUT", "/api/attempts/"+first[1]+"/marks/characteristics", "application/json",
+		`{"points":33.33,"reason":"by hand"}`); code != 204 {
 		t.Errorf("33.33 points: %d %s", code, answer)
 	}
-	if _, attempt = teacher.do("GET", "/api/attempts/"+first[1], "", ""); !strings.Contains(attempt, `"points":33.33,`) || !strings.Contains(attempt, "to 33.33: by hand") {
+	if _, attempt = teacher.do("GET", "/api/attempts/"+first[1], "", ""); !strings.Contains(attempt, `"points":33.33,`) ||
+		!strings.Contains(attempt, "to 33.33: by hand") {
 		t.Errorf("33.33 points are kept as %s", regexp.MustCompile(`33\.3\d*`).FindAllString(attempt, 4))
 	}
 
@@ -168,7 +172,9 @@ func TestServer(t *testing.T) {
 	}
 
 	// An exercise whose reference has no parameters is a page like any other.
-	kind, body = upload(t, "plain block.json", []byte(plateDocument("Plain block", plainPlate+`,{"id":"e1","kind":"extrude","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":"8 mm"},"result":"add"}`)))
+	kind, body = upload(t, "plain block.json",
+		[]byte(plateDocument("Plain block", plainPlate+`,{"id":"e1","kind":"extrude","sketch":"s1","regions":"all",
+	"extent":{"kind":"one-side","length":"8 mm"},"result":"add"}`)))
 	body = strings.Replace(strings.Replace(body, `{"name":"w","value":"22 mm"}`, "", 1), `"value":"w"`, `"value":"22"`, 1)
 	code, answer = teacher.do("POST", "/api/exercises", kind, body)
 	if code != 201 {

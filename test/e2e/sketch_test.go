@@ -47,7 +47,9 @@ func (p *person) openBoard(path string) *board {
 func (b *board) settled() {
 	b.t.Helper()
 	time.Sleep(150 * time.Millisecond)
-	if err := b.Page.Timeout(90 * time.Second).Wait(rod.Eval(`() => !/Looking|Opening/.test(document.querySelector("button[title^=Freedoms]")?.textContent ?? "Opening")`)); err != nil {
+	if err := b.Page.Timeout(90 * time.Second).
+		Wait(rod.Eval(`() => !/Looking|Opening/.test(
+			document.querySelector("button[title^=Freedoms]")?.textContent ?? "Opening")`)); err != nil {
 		b.t.Fatalf("the sketch is not looked over: %v", err)
 	}
 }
@@ -55,7 +57,10 @@ func (b *board) settled() {
 // at gives the place on the page of a place in the sketch.
 func (b *board) at(x, y float64) proto.Point {
 	b.t.Helper()
-	v := b.MustElement("svg[role=application]").MustEval(`(x, y) => { const r = this.getBoundingClientRect(), [a, b, w, h] = this.getAttribute("viewBox").split(" ").map(Number); return [r.left + (x - a) / w * r.width, r.top + (-y - b) / h * r.height] }`, x, y).Arr()
+	v := b.MustElement("svg[role=application]").
+		MustEval(`(x, y) => { const r = this.getBoundingClientRect(), [a, b, w,
+			h] = this.getAttribute("viewBox").split(" ").map(Number); return [r.left + (x - a) / w * r.width,
+			r.top + (-y - b) / h * r.height] }`, x, y).Arr()
 	return proto.NewPoint(v[0].Num(), v[1].Num())
 }
 
@@ -152,7 +157,9 @@ func TestSketching(t *testing.T) {
 		name string
 		run  func(t *testing.T, a *app, br *rod.Browser)
 	}{
-		{"the drawing board", drawingBoard}, {"by keyboard", drawingBoardByKeyboard}, {"a quick hand", quickHand}, {"two windows", twoWindowsOnOneSketch}, {"an imported drawing", importedDrawing}, {"a model handed in", modelIsHandedIn},
+		{"the drawing board", drawingBoard}, {"by keyboard", drawingBoardByKeyboard}, {"a quick hand", quickHand},
+		{"two windows", twoWindowsOnOneSketch}, {"an imported drawing", importedDrawing},
+		{"a model handed in", modelIsHandedIn},
 	} {
 		t.Run(c.name, func(t *testing.T) { c.run(t, a, br) })
 	}
@@ -222,7 +229,8 @@ func drawingBoard(t *testing.T, a *app, br *rod.Browser) {
 	b.MustElement(`[aria-label="Name of a new parameter"]`).MustInput("reach")
 	b.MustElement(`[aria-label="Formula of a new parameter"]`).MustInput("120 mm -").MustType(input.Enter)
 	b.find("[role=alert]", "character")
-	b.MustElement(`[aria-label="Formula of a new parameter"]`).MustSelectAllText().MustInput("(120 - 15) mm").MustType(input.Enter)
+	b.MustElement(`[aria-label="Formula of a new parameter"]`).MustSelectAllText().MustInput("(120 - 15) mm").
+		MustType(input.Enter)
 	b.see("105 mm")
 	b.click(0, 50)
 	b.value('=', "reach")
@@ -307,7 +315,8 @@ func drawingBoard(t *testing.T, a *app, br *rod.Browser) {
 	if string(one) != string(two) {
 		t.Errorf("before the reload\n%s\nafter\n%s", one, two)
 	}
-	tab, err := quantity.Evaluate([]quantity.Parameter{{Name: "reach", Formula: "(120 - 15) mm"}}, quantity.Millimetre, nil)
+	tab, err := quantity.Evaluate([]quantity.Parameter{{Name: "reach", Formula: "(120 - 15) mm"}},
+		quantity.Millimetre, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -357,11 +366,15 @@ func twoWindowsOnOneSketch(t *testing.T, a *app, br *rod.Browser) {
 // a kind is one step. A damaged file says where, and changes nothing.
 func importedDrawing(t *testing.T, a *app, br *rod.Browser) {
 	c := a.client("ada")
-	id := startModel(t, c, `{"name":"Read","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"read","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
+	id := startModel(t, c, `{"name":"Read","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"read","plane":{"datum":"XY"},
+	"entities":[],"constraints":[]}`)
 	at := func(x, y float64) sketch.Vec { return sketch.Vec{X: x, Y: y} }
 	file := filepath.Join(t.TempDir(), "strap.dxf")
 	line := func(p, q sketch.Vec) sketch.Curve { return sketch.Curve{ID: "l", Kind: sketch.KindLine, A: p, B: q} }
-	data := dxf.Write([]sketch.Curve{line(at(0, 0), at(50.8, 0)), line(at(50.8, 0), at(50.8, 25.4)), line(at(50.8, 25.4), at(0, 25.4)), line(at(0, 25.4), at(0, 0)), {ID: "c", Kind: sketch.KindCircle, Center: at(12.7, 12.7), Radius: 3}, {ID: "d", Kind: sketch.KindCircle, Center: at(38.1, 12.7), Radius: 3}}, quantity.Inch)
+	data := dxf.Write([]sketch.Curve{line(at(0, 0), at(50.8, 0)), line(at(50.8, 0), at(50.8, 25.4)),
+		line(at(50.8, 25.4), at(0, 25.4)), line(at(0, 25.4), at(0, 0)),
+		{ID: "c", Kind: sketch.KindCircle, Center: at(12.7, 12.7), Radius: 3},
+		{ID: "d", Kind: sketch.KindCircle, Center: at(38.1, 12.7), Radius: 3}}, quantity.Inch)
 	if err := os.WriteFile(file, data, 0o644); err != nil {
 		t.Fatal(err)
 	}
@@ -402,7 +415,8 @@ func importedDrawing(t *testing.T, a *app, br *rod.Browser) {
 // while the page draws at an eighth of its pace.
 func quickHand(t *testing.T, a *app, br *rod.Browser) {
 	c := a.client("ada")
-	id := startModel(t, c, `{"name":"Quick","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"quick","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
+	id := startModel(t, c, `{"name":"Quick","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"quick",
+	"plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
 	b := signIn(t, br, a, "ada").openBoard("/models/" + id + "/sketches/s1")
 	b.do("Draw: Line")
 	var places []proto.Point
@@ -438,7 +452,8 @@ func quickHand(t *testing.T, a *app, br *rod.Browser) {
 // next thing, a constraint under the hand, removing, undoing.
 func drawingBoardByKeyboard(t *testing.T, a *app, br *rod.Browser) {
 	c := a.client("ada")
-	id := startModel(t, c, `{"name":"Keys","unit":"in"}`, `{"id":"s1","kind":"sketch","name":"keys","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
+	id := startModel(t, c, `{"name":"Keys","unit":"in"}`, `{"id":"s1","kind":"sketch","name":"keys","plane":{"datum":"XY"},
+	"entities":[],"constraints":[]}`)
 	b := signIn(t, br, a, "ada").openBoard("/models/" + id + "/sketches/s1")
 	b.MustElement("svg[role=application]").MustFocus()
 	place := func(first input.Key, rest string) {

@@ -15,7 +15,8 @@ func TestTypingWhileDrawing(t *testing.T) {
 	b := startBrowser(t)
 	ada := signIn(t, b, a, "ada")
 	api := a.client("ada")
-	id := startModel(t, api, `{"name":"Wheel","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"wheel","plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
+	id := startModel(t, api, `{"name":"Wheel","unit":"mm"}`, `{"id":"s1","kind":"sketch","name":"wheel",
+	"plane":{"datum":"XY"},"entities":[],"constraints":[]}`)
 	d := ada.openBoard("/models/" + id + "/sketches/s1")
 	typed := func(first input.Key, rest string) {
 		t.Helper()

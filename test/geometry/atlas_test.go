@@ -36,7 +36,8 @@ func seen(t *testing.T, b bundle, d *part.Document, set map[string]quantity.Quan
 	if err != nil {
 		t.Fatal(err)
 	}
-	return atlas.Seen{Figures: atlas.FiguresOf(g.Props, g.Solids, solid.Identity), Values: truth(t, b.Parsed, nil, built)}, true
+	return atlas.Seen{Figures: atlas.FiguresOf(g.Props, g.Solids, solid.Identity), Values: truth(t, b.Parsed, nil, built)},
+		true
 }
 
 // said lists the causes of an explanation.
@@ -69,7 +70,8 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 			t.Fatal(err)
 		}
 		slips := slices.DeleteFunc(slices.Clone(a.Entries), func(e atlas.Entry) bool { return e.Parameter != "" })
-		find := func(what string, need float64, trials int, make func() ([]part.Alteration, map[string]quantity.Quantity, []string)) {
+		find := func(what string, need float64, trials int,
+			make func() ([]part.Alteration, map[string]quantity.Quantity, []string)) {
 			t.Helper()
 			right, all := 0, 0
 			for range trials {
@@ -92,7 +94,8 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 				if got := said(e); e.Complete && len(got) <= len(want) {
 					right++
 				} else {
-					t.Logf("%s, %s: %s; found %s, complete %v", name, what, strings.Join(want, ", "), strings.Join(got, ", "), e.Complete)
+					t.Logf("%s, %s: %s; found %s, complete %v", name, what, strings.Join(want, ", "),
+						strings.Join(got, ", "), e.Complete)
 				}
 			}
 			if all < trials/2 || float64(right) < need*float64(all) {
@@ -111,21 +114,24 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 			}
 		}
 		for n := 1; n <= 3; n++ {
-			find(fmt.Sprint(n, " wrong sizes"), []float64{1, 0.85, 0.8}[n-1], 8, func() ([]part.Alteration, map[string]quantity.Quantity, []string) {
-				set := map[string]quantity.Quantity{}
-				var want []string
-				for range n {
-					want = append(want, wrong(set))
-				}
-				return nil, set, want
-			})
+			find(fmt.Sprint(n, " wrong sizes"), []float64{1, 0.85, 0.8}[n-1], 8,
+				func() ([]part.Alteration, map[string]quantity.Quantity, []string) {
+					set := map[string]quantity.Quantity{}
+					var want []string
+					for range n {
+						want = append(want, wrong(set))
+					}
+					return nil, set, want
+				})
 		}
 		// Two in steps of which neither stands on the other.
 		find("two mistakes", 0.7, 8, func() ([]part.Alteration, map[string]quantity.Quantity, []string) {
 			for {
 				x, y := slips[r.IntN(len(slips))], slips[r.IntN(len(slips))]
 				touches := func(x, y atlas.Entry) bool {
-					return x.Step == y.Step || slices.ContainsFunc(x.Alterations, func(e part.Alteration) bool { return e.Step == y.Step })
+					return x.Step == y.Step || slices.ContainsFunc(x.Alterations, func(e part.Alteration) bool {
+						return e.Step == y.Step
+					})
 				}
 				if !touches(x, y) && !touches(y, x) {
 					return slices.Concat(x.Alterations, y.Alterations), nil, []string{x.What, y.What}
@@ -193,11 +199,13 @@ func TestAtlasIsCurrent(t *testing.T) {
 // middle and by the theorem of Steiner elsewhere.
 func TestFigures(t *testing.T) {
 	k := occ.Kernel{}
-	shape := build(t, model(t, "mm", "", outline("s1", xy, 10, 20, 40, 20, 40, 60, 10, 60), extrude("e1", "s1", oneSide("24"), "")), nil).Solid.Shape
+	shape := build(t, model(t, "mm", "", outline("s1", xy, 10, 20, 40, 20, 40, 60, 10, 60),
+		extrude("e1", "s1", oneSide("24"), "")), nil).Solid.Shape
 	p := props(t, shape)
 	f := atlas.FiguresOf(p, 1, solid.Identity)
 	v := 30.0 * 40 * 24
-	for i, want := range []float64{v, 2 * (30*40 + 30*24 + 40*24), v * 25, v * 40, v * 12, v * (900.0/12 + 625), v * 25 * 40, v * 25 * 12, v * (1600.0/12 + 1600), v * 40 * 12, v * (576.0/12 + 144)} {
+	for i, want := range []float64{v, 2 * (30*40 + 30*24 + 40*24), v * 25, v * 40, v * 12, v * (900.0/12 + 625),
+		v * 25 * 40, v * 25 * 12, v * (1600.0/12 + 1600), v * 40 * 12, v * (576.0/12 + 144)} {
 		if !near(f.Sums[i], want, 1e-9) {
 			t.Errorf("sum %d is %g, not %g", i, f.Sums[i], want)
 		}
@@ -247,7 +255,8 @@ func TestPatternsBegunHalfAPitchOff(t *testing.T) {
 			points = append(points, fmt.Sprintf(`"m%d"`, i))
 			rims = append(rims, between("e1/end", fmt.Sprintf("h1.m%d/bore", i)))
 		}
-		return append(slices.Clone(plate), circles("s2", top, xyr...), holeAt("h1", "s2", strings.Join(points, ","), `,"diameter":"6"`), `{"id":"c1","kind":"chamfer","edges":[`+strings.Join(rims, ",")+`],"distance":"1"}`)
+		return append(slices.Clone(plate), circles("s2", top, xyr...), holeAt("h1", "s2", strings.Join(points, ","),
+			`,"diameter":"6"`), `{"id":"c1","kind":"chamfer","edges":[`+strings.Join(rims, ",")+`],"distance":"1"}`)
 	}
 	pockets := func(xs ...float64) []string {
 		out := slices.Clone(plate)
@@ -261,9 +270,12 @@ func TestPatternsBegunHalfAPitchOff(t *testing.T) {
 		name        string
 		right, want []string
 	}{
-		{"holes around, with their chamfers", append(drilled(0), `{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1","c1"],"axis":{"datum":"Z"},"count":"4"}`), drilled(45, 135, 225, 315)},
-		{"over an angle", append(drilled(0), `{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1","c1"],"axis":{"datum":"Z"},"count":"3","angle":"90 deg"}`), drilled(22.5, 67.5, 112.5)},
-		{"pockets in a row", append(pockets(-30), `{"id":"p1","kind":"linear-pattern","name":"row","of":["ut0"],"axis":{"datum":"X"},"count":"4","spacing":"14"}`), pockets(-23, -9, 5, 19)},
+		{"holes around, with their chamfers", append(drilled(0), `{"id":"p1","kind":"circular-pattern","name":"ring",
+	"of":["h1","c1"],"axis":{"datum":"Z"},"count":"4"}`), drilled(45, 135, 225, 315)},
+		{"over an angle", append(drilled(0), `{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1","c1"],
+	"axis":{"datum":"Z"},"count":"3","angle":"90 deg"}`), drilled(22.5, 67.5, 112.5)},
+		{"pockets in a row", append(pockets(-30), `{"id":"p1","kind":"linear-pattern","name":"row","of":["ut0"],
+	"axis":{"datum":"X"},"count":"4","spacing":"14"}`), pockets(-23, -9, 5, 19)},
 	} {
 		ref := model(t, "mm", "", c.right...)
 		ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1}
@@ -289,7 +301,8 @@ func TestPatternsBegunHalfAPitchOff(t *testing.T) {
 		}
 		for i := range a.Elsewhere {
 			s := meshed(ref, atlas.Cause{Entry: &a.Elsewhere[i]})
-			if len(s.Strays(want, solid.Identity, atlas.InPlace)) == 0 && len(want.Strays(s, solid.Identity, atlas.InPlace)) == 0 {
+			if len(s.Strays(want, solid.Identity, atlas.InPlace)) == 0 && len(want.Strays(s, solid.Identity, atlas.InPlace)) ==
+				0 {
 				found += a.Elsewhere[i].What + ";"
 			}
 		}
@@ -298,7 +311,9 @@ func TestPatternsBegunHalfAPitchOff(t *testing.T) {
 		}
 	}
 	// The motion belongs to the atlas: a document that is handed in cannot have one.
-	text := `{"hammerset":"model/1","name":"x","unit":"mm","parameters":[],"steps":[` + strings.Join(plate[:1], "") + `,{"id":"e1","kind":"extrude","sketch":"s1","extent":{"kind":"one-side","length":"4"},"moved":{"M":[[1,0,0],[0,1,0],[0,0,1]],"T":[1,0,0]}}]}`
+	text := `{"hammerset":"model/1","name":"x","unit":"mm","parameters":[],"steps":[` + strings.Join(plate[:1], "") +
+		`,{"id":"e1","kind":"extrude","sketch":"s1","extent":{"kind":"one-side","length":"4"},"moved":{"M":[[1,0,0],[0,1,0],
+	[0,0,1]],"T":[1,0,0]}}]}`
 	if _, err := documents.ReadModel([]byte(text)); err == nil || !strings.Contains(err.Error(), "moved") {
 		t.Errorf("a document with a motion: %v", err)
 	}
@@ -311,16 +326,21 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 	made := func(turn float64, thick string, corner ...float64) *part.Document {
 		s, c := math.Sincos(turn * math.Pi / 180)
 		round := append([]float64{-40, -25, 40, -25, 40, 25, -40, 25}, corner...)
-		return model(t, "mm", "", outline("s1", xy, round...), extrude("e1", "s1", oneSide(thick), ""), circles("s2", `{"face":"e1/end"}`, 18*c, 18*s, 1), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`),
+		return model(t, "mm", "", outline("s1", xy, round...), extrude("e1", "s1", oneSide(thick), ""),
+			circles("s2", `{"face":"e1/end"}`, 18*c, 18*s, 1), holeAt("h1", "s2", `"m0"`, `,"diameter":"6"`),
 			`{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1"],"axis":{"datum":"Z"},"count":"4"}`,
 			outline("s3", xz, 34, 0, 40, 0, 40, 16, 34, 16), extrude("e3", "s3", `{"kind":"symmetric","total":"50"}`, ""))
 	}
 	ref := check.Reference{Document: made(0, "10")}
 	k := func(id, kind string, balloon int, of ...string) exercise.Characteristic {
-		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Of: [][]address.Ref{address.List(of...)}}
+		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon,
+			Of: [][]address.Ref{address.List(of...)}}
 	}
-	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Ring", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5},
-		Characteristics: []exercise.Characteristic{k("long", "distance", 1, "e1/side:l1", "e1/side:l3"), k("wide", "distance", 2, "e1/side:l0", "e1/side:l2"), k("thick", "distance", 5, "e1/start", "e1/end"), k("hole", "diameter", 3, "*h1.m0/bore"), k("count", "count", 4, "*h1.m0/bore")}}
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Ring", Unit: "mm", Solids: 1,
+		Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5},
+		Characteristics: []exercise.Characteristic{k("long", "distance", 1, "e1/side:l1", "e1/side:l3"),
+			k("wide", "distance", 2, "e1/side:l0", "e1/side:l2"), k("thick", "distance", 5, "e1/start", "e1/end"),
+			k("hole", "diameter", 3, "*h1.m0/bore"), k("count", "count", 4, "*h1.m0/bore")}}
 	var err error
 	if ref.Atlas, err = atlas.Build(ctx, part.NewRebuilder(occ.Kernel{}), ex, ref.Document, func(float64) {}); err != nil {
 		t.Fatal(err)
@@ -350,7 +370,8 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 		for _, f := range r.Findings {
 			said += f.What + "; "
 		}
-		if wrong(r) != c.out || (figure == "") != (c.figure == "") || !strings.HasPrefix(figure, c.figure) || !strings.Contains(said, c.finding) {
+		if wrong(r) != c.out || (figure == "") != (c.figure == "") || !strings.HasPrefix(figure, c.figure) ||
+			!strings.Contains(said, c.finding) {
 			t.Errorf("%s: %s; %q, said %q", c.name, wrong(r), figure, said)
 		}
 	}
@@ -360,7 +381,8 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 // what was read: the neighbour's value, a length from the wrong face, from the other end or the
 // wrong side of a wall, a rounded fraction, twice a size.
 func TestSizesReadWronglyOffTheSheet(t *testing.T) {
-	right := map[string]string{"h": "5/8 in", "b": "3/16 in", "pw": "3/4 in", "pd": "1/4 in", "hd": "1/2 in", "hole": "5/16 in"}
+	right := map[string]string{"h": "5/8 in", "b": "3/16 in", "pw": "3/4 in", "pd": "1/4 in", "hd": "1/2 in",
+		"hole": "5/16 in"}
 	made := func(name, value string) *part.Document {
 		var params []string
 		for _, n := range slices.Sorted(maps.Keys(right)) {
@@ -371,17 +393,26 @@ func TestSizesReadWronglyOffTheSheet(t *testing.T) {
 			params = append(params, fmt.Sprintf(`{"name":%q,"value":%q}`, n, v))
 		}
 		top := `{"face":"e1/end"}`
-		pocket := constrained(outline("s3", top, 0, 0, 0.75, 0, 0.75, 1, 0, 1), `{"id":"a","kind":"coincident","of":["p0","origin"]},{"id":"b","kind":"horizontal","of":["l0"]},{"id":"c","kind":"vertical","of":["l1"]},{"id":"d","kind":"horizontal","of":["l2"]},{"id":"e","kind":"vertical","of":["l3"]},{"id":"f","kind":"length","of":["l0"],"value":"pw"},{"id":"g","kind":"length","of":["l1"],"value":"1 in"}`)
-		return model(t, "in", strings.Join(params, ","), outline("s1", xy, -0.125, -0.25, 3, -0.25, 3, 2, -0.125, 2), extrude("e1", "s1", oneSide("h"), ""),
+		pocket := constrained(outline("s3", top, 0, 0, 0.75, 0, 0.75, 1, 0, 1), `{"id":"a","kind":"coincident","of":["p0",
+	"origin"]},{"id":"b","kind":"horizontal","of":["l0"]},{"id":"c","kind":"vertical","of":["l1"]},{"id":"d",
+	"kind":"horizontal","of":["l2"]},{"id":"e","kind":"vertical","of":["l3"]},{"id":"f","kind":"length","of":["l0"],
+	"value":"pw"},{"id":"g","kind":"length","of":["l1"],"value":"1 in"}`)
+		return model(t, "in", strings.Join(params, ","), outline("s1", xy, -0.125, -0.25, 3, -0.25, 3, 2, -0.125, 2),
+			extrude("e1", "s1", oneSide("h"), ""),
 			circles("s2", top, 2, 1, 0.5), extrude("e2", "s2", oneSide("b"), ""), pocket, cut("u3", "s3", oneSide("pd"), ""),
-			circles("s4", `{"face":"e2/end"}`, 2, 1, 0.1), holeAt("h1", "s4", `"m0"`, `,"diameter":"hole","extent":{"kind":"one-side","length":"hd"}`))
+			circles("s4", `{"face":"e2/end"}`, 2, 1, 0.1),
+			holeAt("h1", "s4", `"m0"`, `,"diameter":"hole","extent":{"kind":"one-side","length":"hd"}`))
 	}
 	c := func(balloon int, id, kind, parameter string, of ...string) exercise.Characteristic {
-		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Parameter: parameter, Of: [][]address.Ref{address.List(of...)}}
+		return exercise.Characteristic{ID: id, Kind: kind, Label: id, Balloon: balloon, Parameter: parameter,
+			Of: [][]address.Ref{address.List(of...)}}
 	}
-	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Seat", Unit: "in", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5}, Characteristics: []exercise.Characteristic{
-		c(1, "thick", "distance", "h", "e1/start", "e1/end"), c(2, "boss", "distance", "b", "e1/end", "e2/end"), c(3, "pocket", "distance", "pw", "u3/side:l1", "u3/side:l3"),
-		c(4, "wall", "wall", "", "e1/side:l3", "u3/side:l3"), c(5, "deep", "distance", "pd", "e1/end", "u3/end"), c(6, "hole", "diameter", "hole", "h1.m0/bore"), c(7, "bore", "depth", "hd", "e2/end", "h1.m0/bore")}}
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Seat", Unit: "in", Solids: 1,
+		Rubric: exercise.Rubric{Characteristics: 10, WholePart: 5}, Characteristics: []exercise.Characteristic{
+			c(1, "thick", "distance", "h", "e1/start", "e1/end"), c(2, "boss", "distance", "b", "e1/end", "e2/end"),
+			c(3, "pocket", "distance", "pw", "u3/side:l1", "u3/side:l3"),
+			c(4, "wall", "wall", "", "e1/side:l3", "u3/side:l3"), c(5, "deep", "distance", "pd", "e1/end", "u3/end"),
+			c(6, "hole", "diameter", "hole", "h1.m0/bore"), c(7, "bore", "depth", "hd", "e2/end", "h1.m0/bore")}}
 	ref := check.Reference{Document: made("", "")}
 	var err error
 	if ref.Atlas, err = atlas.Build(ctx, part.NewRebuilder(occ.Kernel{}), ex, ref.Document, func(float64) {}); err != nil {
@@ -390,12 +421,14 @@ func TestSizesReadWronglyOffTheSheet(t *testing.T) {
 	for _, x := range []struct{ parameter, value, kind, at, said string }{
 		{"b", "3/4 in", "neighbour", "boss", "neighbouring dimension (balloon 3, 3/4)"},
 		{"hd", "1/2 in + 3/16 in", "wrong-face", "bore", "off by exactly the size at balloon 2 (3/16)"},
-		{"pd", "3/8 in", "wrong-face", "deep", "from the other end: with the sheet's 1/4 it makes up the size at balloon 1 (5/8)"},
+		{"pd", "3/8 in", "wrong-face", "deep",
+			"from the other end: with the sheet's 1/4 it makes up the size at balloon 1 (5/8)"},
 		{"pw", "7/8 in", "wall", "pocket", "wrong side of the wall: it is off by exactly the size at balloon 4 (1/8)"},
 		{"hole", "0.31 in", "rounded", "hole", "a rounded decimal"},
 		{"h", "1 1/4 in", "double", "thick", "total was given on each side"},
 	} {
-		r := run(t, ex, ref, stepAttempt(t, made(x.parameter, x.value), solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3}, 37*math.Pi/180), 1))
+		r := run(t, ex, ref, stepAttempt(t, made(x.parameter, x.value), solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3},
+			37*math.Pi/180), 1))
 		if len(r.Causes) != 1 || r.Causes[0].Kind != x.kind || r.Causes[0].Characteristic != x.at || !r.Explained {
 			t.Errorf("%s = %s: causes %+v", x.parameter, x.value, r.Causes)
 		}
@@ -416,14 +449,17 @@ func TestSizesFarOffAreMatchedAgain(t *testing.T) {
 	if b.ref.Atlas, err = documents.ReadAtlas(b.Atlas, b.Parsed, b.ref.Document); err != nil {
 		t.Fatal(err)
 	}
-	att := edited(t, b, `"height", "value": "64 mm"`, `"height", "value": "128 mm"`, `"depth", "value": "70 mm"`, `"depth", "value": "140 mm"`, `"web", "value": "10 mm"`, `"web", "value": "11 mm"`)
-	r := run(t, b.Parsed, b.ref, stepAttempt(t, att.Document, solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3}, 37*math.Pi/180), 1))
+	att := edited(t, b, `"height", "value": "64 mm"`, `"height", "value": "128 mm"`, `"depth", "value": "70 mm"`,
+		`"depth", "value": "140 mm"`, `"web", "value": "10 mm"`, `"web", "value": "11 mm"`)
+	r := run(t, b.Parsed, b.ref, stepAttempt(t, att.Document, solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3},
+		37*math.Pi/180), 1))
 	var named []string
 	for _, c := range r.Causes {
 		named = append(named, c.Parameter)
 	}
 	slices.Sort(named)
-	if !r.Explained || !slices.Equal(named, []string{"depth", "height", "web"}) || wrong(r) != "depth out, height out, web out" {
+	if !r.Explained || !slices.Equal(named, []string{"depth", "height", "web"}) ||
+		wrong(r) != "depth out, height out, web out" {
 		t.Errorf("explained %v by %v; %s", r.Explained, named, wrong(r))
 	}
 }

@@ -79,9 +79,11 @@ func TestPartners(t *testing.T) {
 		}
 		return out
 	}
-	ref := table("width", "40 mm", "bore", "12 mm", "holes", "12", "wall", "3 mm", "inner", "bore - wall", "tilt", "12 deg")
+	ref := table("width", "40 mm", "bore", "12 mm", "holes", "12", "wall", "3 mm", "inner", "bore - wall",
+		"tilt", "12 deg")
 	att := table("Width", "41 mm", "hole_d", "12 mm", "n", "12", "a", "3 mm", "b", "3 mm")
-	want := map[string]string{"width": "Width name", "bore": "hole_d value", "holes": "n value", "wall": " none", "tilt": " none"}
+	want := map[string]string{"width": "Width name", "bore": "hole_d value", "holes": "n value", "wall": " none",
+		"tilt": " none"}
 	got := (&robust.Sweeper{}).Pairs(ref, att)
 	if len(got) != len(want) {
 		t.Errorf("%+v", got)
@@ -97,7 +99,8 @@ func TestPartners(t *testing.T) {
 // which drive what they should.
 func TestSweepBesideWrongSizes(t *testing.T) {
 	b := demoExercise(t, "bearing-bracket")
-	r := run(t, b.Parsed, b.ref, edited(t, b, `"headDepth": "5 mm"`, `"headDepth": "10 mm"`, `"total": "web"`, `"total": "2*web"`, `"diameter": "bolt"`, `"diameter": "9 mm"`))
+	r := run(t, b.Parsed, b.ref, edited(t, b, `"headDepth": "5 mm"`, `"headDepth": "10 mm"`, `"total": "web"`,
+		`"total": "2*web"`, `"diameter": "bolt"`, `"diameter": "9 mm"`))
 	for _, s := range r.Sweep {
 		want := report.Follows
 		if s.Parameter == "bolt" {
@@ -114,12 +117,17 @@ func TestSweepBesideWrongSizes(t *testing.T) {
 func TestBreakingIsTold(t *testing.T) {
 	params := `{"name":"size","value":"40 mm"},{"name":"gap","value":"SPACE"}`
 	steps := func(radius string) []string {
-		return []string{constrained(outline("s1", xy, -20, -20, 20, -20, 20, 20, -20, 20), `{"id":"a","kind":"symmetric","of":["p0","p2","origin"]},{"id":"b","kind":"horizontal","of":["l0"]},{"id":"c","kind":"vertical","of":["l1"]},{"id":"d","kind":"horizontal","of":["l2"]},{"id":"e","kind":"vertical","of":["l3"]},{"id":"f","kind":"length","of":["l0"],"value":"size"},{"id":"g","kind":"length","of":["l1"],"value":"40"}`),
-			extrude("e1", "s1", oneSide("10"), ""), `{"id":"f1","kind":"fillet","radius":"` + radius + `","edges":[{"between":["e1/side:l0","e1/side:l1"]},{"between":["e1/side:l0","e1/side:l3"]}]}`}
+		return []string{constrained(outline("s1", xy, -20, -20, 20, -20, 20, 20, -20, 20), `{"id":"a","kind":"symmetric",
+	"of":["p0","p2","origin"]},{"id":"b","kind":"horizontal","of":["l0"]},{"id":"c","kind":"vertical","of":["l1"]},
+	{"id":"d","kind":"horizontal","of":["l2"]},{"id":"e","kind":"vertical","of":["l3"]},{"id":"f","kind":"length",
+	"of":["l0"],"value":"size"},{"id":"g","kind":"length","of":["l1"],"value":"40"}`),
+			extrude("e1", "s1", oneSide("10"), ""), `{"id":"f1","kind":"fillet","radius":"` + radius +
+				`","edges":[{"between":["e1/side:l0","e1/side:l1"]},{"between":["e1/side:l0","e1/side:l3"]}]}`}
 	}
 	ref := model(t, "mm", strings.Replace(params, "SPACE", "5 mm", 1), steps("0.47*size")...)
 	att := model(t, "mm", strings.Replace(params, "SPACE", "5 mm", 1), steps("18.8 mm")...)
-	s := &robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: demoExercise(t, "bearing-bracket").Parsed, Reference: ref, Attempt: att}
+	s := &robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: demoExercise(t, "bearing-bracket").Parsed,
+		Reference: ref, Attempt: att}
 	rows, err := s.Run(ctx, func(float64) {})
 	if err != nil {
 		t.Fatal(err)
@@ -128,12 +136,14 @@ func TestBreakingIsTold(t *testing.T) {
 	for _, r := range rows {
 		got[r.Parameter+quantity.FormatDecimal(r.Percent, 0)] = r.Outcome
 	}
-	for key, want := range map[string]string{"size-10": report.Breaks, "size10": report.Differs, "size25": report.Differs, "gap10": report.Follows} {
+	for key, want := range map[string]string{"size-10": report.Breaks, "size10": report.Differs, "size25": report.Differs,
+		"gap10": report.Follows} {
 		if got[key] != want {
 			t.Errorf("%s: %s, want %s", key, got[key], want)
 		}
 	}
-	again, err := (&robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: s.Exercise, Reference: ref, Attempt: ref}).Run(ctx, func(float64) {})
+	again, err := (&robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: s.Exercise, Reference: ref,
+		Attempt: ref}).Run(ctx, func(float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -151,7 +161,8 @@ func TestLettering(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if w := f.Width("AB", 3.5); !near(w, f.Width("A", 3.5)+f.Width("B", 3.5), 1e-12) || !near(f.Width("AB", 7), 2*w, 1e-12) {
+	if w := f.Width("AB", 3.5); !near(w, f.Width("A", 3.5)+f.Width("B", 3.5), 1e-12) ||
+		!near(f.Width("AB", 7), 2*w, 1e-12) {
 		t.Errorf("width %g", w)
 	}
 	for _, sign := range "⌀⌴↧°×±/–R0123456789" {
@@ -172,7 +183,8 @@ func TestLettering(t *testing.T) {
 
 // STL: the normals of a cube's facets point outwards, along the axes.
 func TestSTL(t *testing.T) {
-	b := build(t, model(t, "mm", "", outline("s", xy, 0, 0, 10, 0, 10, 10, 0, 10), extrude("e", "s", oneSide("10"), "")), nil)
+	b := build(t, model(t, "mm", "", outline("s", xy, 0, 0, 10, 0, 10, 10, 0, 10), extrude("e", "s", oneSide("10"), "")),
+		nil)
 	m, err := occ.Kernel{}.Mesh(b.Solid.Shape, 0.1, 0.2)
 	if err != nil {
 		t.Fatal(err)
@@ -203,7 +215,9 @@ func TestPiecesOfATurnedPartBecomeOne(t *testing.T) {
 	line := func(x0, y0, x1, y1 float64) solid.Segment {
 		return solid.Segment{Kind: "line", A: [2]float64{x0, y0}, B: [2]float64{x1, y1}}
 	}
-	section := solid.Profile{Frame: at, Loops: [][]solid.Segment{{line(10, 0, 26, 0), line(26, 0, 30, 4), line(30, 4, 30, 20), line(30, 20, 10, 20), line(10, 20, 10, 0)}}}
+	section := solid.Profile{Frame: at,
+		Loops: [][]solid.Segment{{line(10, 0, 26, 0), line(26, 0, 30, 4), line(30, 4, 30, 20), line(30, 20, 10, 20),
+			line(10, 20, 10, 0)}}}
 	area, middle := 20.0*20-8, (20*20*20-8*(30-4.0/3))/(20*20-8.0)
 	for _, n := range []int{2, 3, 4, 5, 8} {
 		sector, _, err := k.Revolve(section, solid.Vec{}, solid.Vec{0, 0, 1}, 2*math.Pi/float64(n))
@@ -228,7 +242,8 @@ func TestPiecesOfATurnedPartBecomeOne(t *testing.T) {
 			t.Fatal(err)
 		}
 		if p := props(t, simple); len(simple.Faces()) != 5 || !near(p.Volume, 2*math.Pi*middle*area, 1e-9) || len(h) != 5 {
-			t.Errorf("%d pieces: %d faces become %d with %d origins, volume %g, not %g", n, before, len(simple.Faces()), len(h), p.Volume, 2*math.Pi*middle*area)
+			t.Errorf("%d pieces: %d faces become %d with %d origins, volume %g, not %g", n, before, len(simple.Faces()), len(h),
+				p.Volume, 2*math.Pi*middle*area)
 		}
 		from := 0
 		for _, list := range h {
@@ -254,7 +269,8 @@ func TestHubFlushWithAnOvalFlange(t *testing.T) {
 		parts = append(parts, pt(from, q[0]*R*s, q[1]*R*c), pt(to, q[0]*(a+e*s), q[1]*e*c), ln(fmt.Sprint("t", i), from, to))
 	}
 	for i, r := range []float64{R, e, e} {
-		parts = append(parts, fmt.Sprintf(`{"id":"c%d","kind":"circle","center":%q,"radius":%v}`, i, []string{"m", "n0", "n1"}[i], r))
+		parts = append(parts, fmt.Sprintf(`{"id":"c%d","kind":"circle","center":%q,"radius":%v}`, i,
+			[]string{"m", "n0", "n1"}[i], r))
 	}
 	b := build(t, model(t, "mm", "", curves("s1", xy, parts...), extrude("e1", "s1", oneSide("8"), ""),
 		circles("s2", `{"face":"e1/end"}`, 0, 0, R), extrude("e2", "s2", oneSide("20"), ""),

@@ -55,7 +55,8 @@ func TestOneErrorCostsOnce(t *testing.T) {
 // that axis; the rest of it is measured all the same.
 func TestTurnedPartWithoutItsHoles(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
-	bare, err := b.ref.Document.Altered([]part.Alteration{{Step: "h1", Do: part.AlterSet, Path: "off", Text: "true"}, {Step: "c1", Do: part.AlterSet, Path: "off", Text: "true"}})
+	bare, err := b.ref.Document.Altered([]part.Alteration{{Step: "h1", Do: part.AlterSet, Path: "off", Text: "true"},
+		{Step: "c1", Do: part.AlterSet, Path: "off", Text: "true"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -96,8 +97,10 @@ func TestAWrongSizeIsNoLackOfRobustness(t *testing.T) {
 		still          string // the parameter that does not follow
 	}{
 		{"the neighbour's value", "guide-block", []string{`"h", "value": "1 1/2 in"`, `"h", "value": "2 1/4 in"`}, ""},
-		{"two sizes", "guide-block", []string{`"gd", "value": "5/8 in"`, `"gd", "value": "7/8 in"`, `"px", "value": "2 3/4 in"`, `"px", "value": "2 1/2 in"`}, ""},
-		{"and one that is typed", "guide-block", []string{`"h", "value": "1 1/2 in"`, `"h", "value": "1 3/4 in"`, `"value": "gw"`, `"value": "1 1/8 in"`}, "gw"},
+		{"two sizes", "guide-block", []string{`"gd", "value": "5/8 in"`, `"gd", "value": "7/8 in"`,
+			`"px", "value": "2 3/4 in"`, `"px", "value": "2 1/2 in"`}, ""},
+		{"and one that is typed", "guide-block", []string{`"h", "value": "1 1/2 in"`, `"h", "value": "1 3/4 in"`,
+			`"value": "gw"`, `"value": "1 1/8 in"`}, "gw"},
 		{"a place left out", "pawl-plate", []string{`"at": ["p0", "p1", `, `"at": ["p1", `}, ""},
 	} {
 		b := demoExercise(t, c.exercise)
@@ -126,9 +129,11 @@ func TestAWrongSizeIsNoLackOfRobustness(t *testing.T) {
 // A hole too few is an error of its own beside a wrong unit.
 func TestAWrongUnitHidesNoCount(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
-	r := run(t, b.Parsed, b.ref, stepAttempt(t, edited(t, b, `"bolts", "value": "6"`, `"bolts", "value": "5"`).Document, oddPose(), 25.4))
+	r := run(t, b.Parsed, b.ref, stepAttempt(t, edited(t, b, `"bolts", "value": "6"`, `"bolts", "value": "5"`).Document,
+		oddPose(), 25.4))
 	for _, c := range r.Characteristics {
-		if c.ID == "circle" && (c.Carried || c.Behind || !strings.Contains(c.Reason, "there are 5")) || c.ID == "D" && !c.Carried {
+		if c.ID == "circle" && (c.Carried || c.Behind || !strings.Contains(c.Reason, "there are 5")) ||
+			c.ID == "D" && !c.Carried {
 			t.Errorf("%s: %s, carried %v, %s", c.ID, c.Verdict, c.Carried, c.Reason)
 		}
 	}
@@ -146,7 +151,8 @@ func TestAWrongUnitCostsOnce(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		d, err := documents.ReadModel([]byte(strings.ReplaceAll(strings.ReplaceAll(string(data), ` mm"`, ` in"`), `"unit": "mm"`, `"unit": "in"`)))
+		d, err := documents.ReadModel([]byte(strings.ReplaceAll(strings.ReplaceAll(string(data), ` mm"`, ` in"`),
+			`"unit": "mm"`, `"unit": "in"`)))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -159,7 +165,8 @@ func TestAWrongUnitCostsOnce(t *testing.T) {
 		charged int
 	}{
 		{"inches", inches(), "", 0},
-		{"inches, and a collar too thick", inches(`"d2", "value": "44 mm"`, `"d2", "value": "46 mm"`), "with the unit put right it would be 46", 2},
+		{"inches, and a collar too thick", inches(`"d2", "value": "44 mm"`, `"d2", "value": "46 mm"`),
+			"with the unit put right it would be 46", 2},
 	} {
 		r := run(t, b.Parsed, b.ref, c.att)
 		charged, said := 0, ""

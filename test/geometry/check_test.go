@@ -24,7 +24,8 @@ import (
 
 // oddPose turns by 37 degrees about a skew axis and shifts.
 func oddPose() solid.Transform {
-	return solid.Rotation(solid.Vec{3, -7, 11}, solid.Vec{1, 2, -0.7}, 37*math.Pi/180).Then(solid.Translation(solid.Vec{210.5, -33.25, 17.125}))
+	return solid.Rotation(solid.Vec{3, -7, 11}, solid.Vec{1, 2, -0.7}, 37*math.Pi/180).
+		Then(solid.Translation(solid.Vec{210.5, -33.25, 17.125}))
 }
 
 // Right geometry is right whatever its place, its unit of file and its steps.
@@ -36,7 +37,8 @@ func TestRightAttemptsAreIn(t *testing.T) {
 			"STEP as modelled":     stepAttempt(t, b.ref.Document, solid.Identity, 1),
 			"STEP turned by 37°":   stepAttempt(t, b.ref.Document, oddPose(), 1),
 			"STEP upside down":     stepAttempt(t, b.ref.Document, solid.Rotation(solid.Vec{}, solid.Vec{1, 0, 0}, math.Pi), 1),
-			"STEP half turned":     stepAttempt(t, b.ref.Document, solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/2), 1),
+			"STEP half turned": stepAttempt(t, b.ref.Document, solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, math.Pi/2),
+				1),
 		} {
 			r := run(t, b.Parsed, b.ref, att)
 			if w := wrong(r); w != "" {
@@ -51,7 +53,8 @@ func TestRightAttemptsAreIn(t *testing.T) {
 				t.Errorf("%s, %s: %g of %g points", name, what, r.Points, r.OutOf)
 			}
 			// Half a turn about its axis brings the flange with six holes onto itself.
-			if asModeled := what == "the reference itself" || what == "STEP as modelled" || name == "gland-flange" && what == "STEP upside down"; r.Pose.AsModeled != asModeled || r.Pose.Mirrored {
+			if asModeled := what == "the reference itself" || what == "STEP as modelled" || name == "gland-flange" &&
+				what == "STEP upside down"; r.Pose.AsModeled != asModeled || r.Pose.Mirrored {
 				t.Errorf("%s, %s: pose %+v", name, what, r.Pose)
 			}
 		}
@@ -70,7 +73,8 @@ func TestDemoReferencesAreRight(t *testing.T) {
 		if w := wrong(r); w != "" || len(r.Findings) > 0 || r.Points != r.OutOf {
 			t.Errorf("%s: %s, %g of %g points, findings %+v", name, w, r.Points, r.OutOf, r.Findings)
 		}
-		want := map[string]string{"pawl-plate": "middle out", "rack-stop": "screw ask"}[name] // a file of geometry says nothing of threads
+		// a file of geometry says nothing of threads
+		want := map[string]string{"pawl-plate": "middle out", "rack-stop": "screw ask"}[name]
 		if w := wrong(run(t, b.Parsed, b.ref, stepAttempt(t, b.ref.Document, oddPose(), 1))); w != want {
 			t.Errorf("%s in an odd pose: %q, want %q", name, w, want)
 		}
@@ -86,21 +90,36 @@ func TestWrongSizesAreOut(t *testing.T) {
 		wrong          string
 		cause          string // in the finding of the first characteristic
 	}{
-		{"radius for diameter", "bearing-bracket", []string{`"diameter": "bore", "headDiameter": "bore + 10 mm"`, `"diameter": "bore/2", "headDiameter": "bore + 10 mm"`}, "bore out", "the radius was typed"},
-		{"diameter for radius", "bearing-bracket", []string{`"radius": "10 mm"`, `"radius": "20 mm"`}, "corner out", "the diameter was typed"},
-		{"rib twice as thick", "bearing-bracket", []string{`"total": "web"`, `"total": "2*web"`}, "web out", "the total was given on each side"},
-		{"complement of the slope", "bearing-bracket", []string{`"value": "180 deg - slope"`, `"value": "90 deg + slope"`, `"foot", "value": "36 mm"`, `"foot", "value": "20 mm"`}, "foot out, slope out", "complement"},
-		{"one spacing wrong", "bearing-bracket", []string{`"pitch_y", "value": "34 mm"`, `"pitch_y", "value": "36 mm"`}, "pitch_y out", "neighbouring"},
-		{"a hair too thick", "bearing-bracket", []string{`"thick", "value": "14 mm"`, `"thick", "value": "14.03 mm"`}, "thick out", ""},
-		{"three at once", "bearing-bracket", []string{`"bolt", "value": "9 mm"`, `"bolt", "value": "11 mm"`, `"wall", "value": "16 mm"`, `"wall", "value": "18 mm"`, `"headDepth": "5 mm"`, `"headDepth": "7 mm"`}, "bolt out, wall out, proud out, head_deep out", ""},
-		{"a hole forgotten", "bearing-bracket", []string{`"at": ["p1", "p2", "p3", "p4"]`, `"at": ["p1", "p2", "p3"]`}, "bolt not found, pitch_x not found, pitch_y not found", "forgotten"},
+		{"radius for diameter", "bearing-bracket", []string{`"diameter": "bore", "headDiameter": "bore + 10 mm"`,
+			`"diameter": "bore/2", "headDiameter": "bore + 10 mm"`}, "bore out", "the radius was typed"},
+		{"diameter for radius", "bearing-bracket", []string{`"radius": "10 mm"`, `"radius": "20 mm"`}, "corner out",
+			"the diameter was typed"},
+		{"rib twice as thick", "bearing-bracket", []string{`"total": "web"`, `"total": "2*web"`}, "web out",
+			"the total was given on each side"},
+		{"complement of the slope", "bearing-bracket", []string{`"value": "180 deg - slope"`, `"value": "90 deg + slope"`,
+			`"foot", "value": "36 mm"`, `"foot", "value": "20 mm"`}, "foot out, slope out", "complement"},
+		{"one spacing wrong", "bearing-bracket", []string{`"pitch_y", "value": "34 mm"`, `"pitch_y", "value": "36 mm"`},
+			"pitch_y out", "neighbouring"},
+		{"a hair too thick", "bearing-bracket", []string{`"thick", "value": "14 mm"`, `"thick", "value": "14.03 mm"`},
+			"thick out", ""},
+		{"three at once", "bearing-bracket", []string{`"bolt", "value": "9 mm"`, `"bolt", "value": "11 mm"`,
+			`"wall", "value": "16 mm"`, `"wall", "value": "18 mm"`, `"headDepth": "5 mm"`, `"headDepth": "7 mm"`},
+			"bolt out, wall out, proud out, head_deep out", ""},
+		{"a hole forgotten", "bearing-bracket", []string{`"at": ["p1", "p2", "p3", "p4"]`, `"at": ["p1", "p2", "p3"]`},
+			"bolt not found, pitch_x not found, pitch_y not found", "forgotten"},
 		{"no rounds at the foot", "bearing-bracket", []string{`,
-    {"id": "f2", "kind": "fillet", "name": "upright foot", "radius": "5 mm", "edges": [{"between": ["e1/end", "e2/end"]}]}`, ""}, "foot_round not found", "forgotten"},
-		{"a rounded fraction", "gland-flange", []string{`"groove_wide", "value": "3/16 in"`, `"groove_wide", "value": "0.188 in"`}, "groove_wide out", "rounded decimal"},
-		{"a wrong count", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "5"`}, "bolt not found, circle out, spacing out", "one too few"},
-		{"one hole too many", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "7"`}, "bolt out, circle out, spacing out", "one too many"},
-		{"a wrong bolt circle", "gland-flange", []string{`"circle", "value": "3 1/8 in"`, `"circle", "value": "3 in"`}, "circle out", ""},
-		{"off by the flange", "gland-flange", []string{`"pocket_deep", "value": "3/4 in"`, `"pocket_deep", "value": "1 3/8 in"`}, "pocket_deep out", "wrong face"},
+    {"id": "f2", "kind": "fillet", "name": "upright foot", "radius": "5 mm", "edges": [{"between": ["e1/end",
+	"e2/end"]}]}`, ""}, "foot_round not found", "forgotten"},
+		{"a rounded fraction", "gland-flange", []string{`"groove_wide", "value": "3/16 in"`,
+			`"groove_wide", "value": "0.188 in"`}, "groove_wide out", "rounded decimal"},
+		{"a wrong count", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "5"`},
+			"bolt not found, circle out, spacing out", "one too few"},
+		{"one hole too many", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "7"`},
+			"bolt out, circle out, spacing out", "one too many"},
+		{"a wrong bolt circle", "gland-flange", []string{`"circle", "value": "3 1/8 in"`, `"circle", "value": "3 in"`},
+			"circle out", ""},
+		{"off by the flange", "gland-flange", []string{`"pocket_deep", "value": "3/4 in"`,
+			`"pocket_deep", "value": "1 3/8 in"`}, "pocket_deep out", "wrong face"},
 	}
 	for i, c := range cases {
 		b := demoExercise(t, c.exercise)
@@ -136,7 +155,8 @@ func TestUnitMistakesAreRecognised(t *testing.T) {
 		name   string
 		scale  float64
 		factor float64
-	}{{"bearing-bracket", 25.4, 1 / 25.4}, {"bearing-bracket", 0.1, 10}, {"gland-flange", 1 / 25.4, 25.4}, {"gland-flange", 1000, 0.001}} {
+	}{{"bearing-bracket", 25.4, 1 / 25.4}, {"bearing-bracket", 0.1, 10}, {"gland-flange", 1 / 25.4, 25.4},
+		{"gland-flange", 1000, 0.001}} {
 		b := demoExercise(t, c.name)
 		r := run(t, b.Parsed, b.ref, stepAttempt(t, b.ref.Document, oddPose(), c.scale))
 		if r.Scale == nil || !near(r.Scale.Factor, c.factor, 1e-12) {
@@ -160,8 +180,11 @@ func chiral(t testing.TB) (*exercise.Exercise, check.Reference, *part.Document) 
 	d := model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide("10"), ""),
 		outline("s2", `{"face":"e1/end"}`, 0, 0, 12, 0, 12, 25, 0, 25), extrude("e2", "s2", oneSide("14"), ""),
 		circles("s3", `{"face":"e1/end"}`, 48, 9, 4), extrude("e3", "s3", `{"kind":"through"}`, `,"result":"cut"`))
-	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Step block", Unit: "mm", Reference: "r.json", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10},
-		Characteristics: []exercise.Characteristic{{ID: "w", Balloon: 1, Kind: "distance", Label: "Width", Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "hole", Balloon: 2, Kind: "distance", Label: "Hole", Of: [][]address.Ref{address.List("e1/side:l1", "e3/side:c0")}}}}
+	ex := &exercise.Exercise{Hammerset: exercise.Version, Title: "Step block", Unit: "mm", Reference: "r.json", Solids: 1,
+		Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10},
+		Characteristics: []exercise.Characteristic{{ID: "w", Balloon: 1, Kind: "distance", Label: "Width",
+			Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "hole", Balloon: 2, Kind: "distance",
+			Label: "Hole", Of: [][]address.Ref{address.List("e1/side:l1", "e3/side:c0")}}}}
 	return ex, check.Reference{Document: d}, d
 }
 
@@ -229,7 +252,8 @@ func TestSweep(t *testing.T) {
 		{"a typed number", []string{`"diameter": "bolt"`, `"diameter": "9 mm"`}, "bolt", report.Still, "parameter-still"},
 		{"renamed, same value", []string{`"web"`, `"rib_thickness"`}, "web", report.Follows, ""},
 		{"half of it follows", []string{`"value": "width - 24 mm"`, `"value": "96 mm"`}, "width", report.Differs, "differs"},
-		{"no such size", []string{`{"name": "web", "value": "10 mm"},`, "", `"total": "web"`, `"total": "10 mm"`}, "web", report.Missing, "parameter-missing"},
+		{"no such size", []string{`{"name": "web", "value": "10 mm"},`, "", `"total": "web"`, `"total": "10 mm"`}, "web",
+			report.Missing, "parameter-missing"},
 	} {
 		r := run(t, b.Parsed, b.ref, edited(t, b, c.edits...))
 		if wrong(r) != "" {
@@ -254,7 +278,8 @@ func TestSweep(t *testing.T) {
 
 func TestLooseSketchesAreFound(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
-	r := run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`, `{"id": "d10", "kind": "horizontal", "of": ["nose"]}`))
+	r := run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`,
+		`{"id": "d10", "kind": "horizontal", "of": ["nose"]}`))
 	s := r.Sketches[0]
 	if s.Held || s.Freedom != 1 || len(s.Spare) != 1 || len(s.Loose) != 4 || !strings.HasPrefix(s.Loose[0], "corner ") {
 		t.Errorf("sketch %+v", s)
@@ -283,7 +308,8 @@ func TestSketchIntervals(t *testing.T) {
 		return v
 	}
 	r := run(t, b.Parsed, b.ref, edited(t, b))
-	want := map[string][2]float64{"D": {2.25, 0}, "hub": {1.625, 4}, "long": {0.625 + 0.5 + 0.1875, 0}, "plate": {0, 2.5 - 0.5 - 0.1875}, "bore": {0, 2.25 - 0.375}, "pocket_deep": {0, 2.5}}
+	want := map[string][2]float64{"D": {2.25, 0}, "hub": {1.625, 4}, "long": {0.625 + 0.5 + 0.1875, 0},
+		"plate": {0, 2.5 - 0.5 - 0.1875}, "bore": {0, 2.25 - 0.375}, "pocket_deep": {0, 2.5}}
 	seen := 0
 	for _, i := range r.Sketches[0].Intervals {
 		w, ok := want[i.Parameter]
@@ -291,17 +317,21 @@ func TestSketchIntervals(t *testing.T) {
 			continue
 		}
 		seen++
-		if i.Low.Open != (w[0] == 0) || !i.Low.Open && math.Abs(inches(i.Low.Value)-w[0]) > 2e-3*w[0] || i.High.Open != (w[1] == 0) || !i.High.Open && math.Abs(inches(i.High.Value)-w[1]) > 2e-3*w[1] || i.Low.Early || i.High.Early {
+		if i.Low.Open != (w[0] == 0) || !i.Low.Open && math.Abs(inches(i.Low.Value)-w[0]) > 2e-3*w[0] ||
+			i.High.Open != (w[1] == 0) || !i.High.Open && math.Abs(inches(i.High.Value)-w[1]) > 2e-3*w[1] ||
+			i.Low.Early || i.High.Early {
 			t.Errorf("%s: %+v, want %v", i.Parameter, i, w)
 		}
 	}
 	if seen != len(want) || len(r.Sketches[0].Notes) != 0 {
 		t.Errorf("%d intervals, notes %+v", seen, r.Sketches[0].Notes)
 	}
-	r = run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`, `{"id": "d10", "kind": "distance", "of": ["g", "y-axis"], "value": "2"}`))
+	r = run(t, b.Parsed, b.ref, edited(t, b, `{"id": "d10", "kind": "length", "of": ["nose"], "value": "groove_at"}`,
+		`{"id": "d10", "kind": "distance", "of": ["g", "y-axis"], "value": "2"}`))
 	found := false
 	for _, f := range r.Findings {
-		found = found || f.Kind == "interval" && strings.Contains(f.What, "below long = 2 ") && strings.Contains(f.What, "the ends of the middle right line meet")
+		found = found || f.Kind == "interval" && strings.Contains(f.What, "below long = 2 ") &&
+			strings.Contains(f.What, "the ends of the middle right line meet")
 	}
 	if !found {
 		t.Errorf("the typed place is not found: %+v", r.Findings)
@@ -322,24 +352,31 @@ func TestSketchIntervals(t *testing.T) {
 func TestUnusableAttempts(t *testing.T) {
 	b := demoExercise(t, "bearing-bracket")
 	good := stepAttempt(t, b.ref.Document, solid.Identity, 1).STEP
-	two := model(t, "mm", "", outline("s1", xy, 0, 0, 9, 0, 9, 9, 0, 9), extrude("e1", "s1", oneSide("5"), ""), `{"id":"m1","kind":"mirror","plane":{"datum":"YZ","offset":"30"}}`)
+	two := model(t, "mm", "", outline("s1", xy, 0, 0, 9, 0, 9, 9, 0, 9), extrude("e1", "s1", oneSide("5"), ""),
+		`{"id":"m1","kind":"mirror","plane":{"datum":"YZ","offset":"30"}}`)
 	for _, c := range []struct {
 		name string
 		att  check.Attempt
 		say  string
 	}{
 		{"truncated STEP", check.Attempt{STEP: good[:len(good)/2]}, ""},
-		{"STEP without geometry", check.Attempt{STEP: []byte("ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n")}, "no geometry"},
-		{"a model without a solid", check.Attempt{Document: model(t, "mm", "", circles("s1", xy, 0, 0, 4))}, "no step that makes one"},
-		{"a model that depends on itself", check.Attempt{Document: &part.Document{Hammerset: part.Version, Unit: "furlong"}}, "not a unit of length"},
+		{"STEP without geometry", check.Attempt{
+			STEP: []byte("ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\n" +
+				"FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n")}, "no geometry"},
+		{"a model without a solid", check.Attempt{Document: model(t, "mm", "", circles("s1", xy, 0, 0, 4))},
+			"no step that makes one"},
+		{"a model that depends on itself", check.Attempt{Document: &part.Document{Hammerset: part.Version, Unit: "furlong"}},
+			"not a unit of length"},
 	} {
-		_, err := checker().Part(ctx, check.Subject{Exercise: b.Parsed, Reference: b.ref, Attempt: c.att}, func(string, float64) {})
+		_, err := checker().Part(ctx, check.Subject{Exercise: b.Parsed, Reference: b.ref, Attempt: c.att},
+			func(string, float64) {})
 		u, ok := err.(*check.Unusable)
 		if !ok || !strings.Contains(u.What, c.say) || u.Remedy == "" {
 			t.Errorf("%s: %v", c.name, err)
 		}
 	}
-	if r := run(t, b.Parsed, b.ref, check.Attempt{Document: two}); !strings.Contains(wrong(r), "one out") || r.Findings[0].Kind != "solids" {
+	if r := run(t, b.Parsed, b.ref, check.Attempt{Document: two}); !strings.Contains(wrong(r), "one out") ||
+		r.Findings[0].Kind != "solids" {
 		t.Errorf("two solids: %s, %+v", wrong(r), r.Findings[0])
 	}
 }
@@ -354,7 +391,8 @@ func TestForeignSTEP(t *testing.T) {
 	for _, c := range []struct {
 		file   string
 		solids int
-	}{{dir + "demos/boolean/as1-tu-203.stp.gz", 18}, {dir + "demos/boolean/component8.step.gz", 1}, {dir + "tutorial/t20_data.step.gz", 1}} {
+	}{{dir + "demos/boolean/as1-tu-203.stp.gz", 18}, {dir + "demos/boolean/component8.step.gz", 1},
+		{dir + "tutorial/t20_data.step.gz", 1}} {
 		data := unzip(t, c.file)
 		content, err := occ.Kernel{}.ReadSTEP(ctx, data)
 		if err != nil {
@@ -379,7 +417,9 @@ func TestForeignSTEP(t *testing.T) {
 		}
 	}
 	b := demoExercise(t, "bearing-bracket")
-	if _, err := checker().Part(ctx, check.Subject{Exercise: b.Parsed, Reference: b.ref, Attempt: check.Attempt{STEP: unzip(t, dir+"demos/boolean/as1-tu-203.stp.gz")}}, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), "assembly") {
+	if _, err := checker().Part(ctx, check.Subject{Exercise: b.Parsed, Reference: b.ref,
+		Attempt: check.Attempt{STEP: unzip(t, dir+"demos/boolean/as1-tu-203.stp.gz")}}, func(string, float64) {}); err ==
+		nil || !strings.Contains(err.Error(), "assembly") {
 		t.Errorf("an assembly for a part: %v", err)
 	}
 	r := run(t, b.Parsed, b.ref, check.Attempt{STEP: unzip(t, dir+"demos/boolean/component8.step.gz")})
@@ -491,12 +531,14 @@ func TestFilesThatSayWhatTheyMeasure(t *testing.T) {
 	// by 155 millionths).
 	for _, x := range parts {
 		p := props(t, x)
-		if v := math.Pi * 25 * 200; near(p.Area, 2*math.Pi*5*205, 1e-6) && (!near(p.Volume, v, 1e-9) || !near(trace(p.Inertia), v*(2*(75+40000)/12.0+12.5), 1e-7)) {
+		if v := math.Pi * 25 * 200; near(p.Area, 2*math.Pi*5*205, 1e-6) &&
+			(!near(p.Volume, v, 1e-9) || !near(trace(p.Inertia), v*(2*(75+40000)/12.0+12.5), 1e-7)) {
 			t.Errorf("the rod measures %.6f, %.6f", p.Volume, trace(p.Inertia)/(v*(2*(75+40000)/12.0+12.5)))
 		}
 	}
 	whole, want := props(t, s), published["as1"]
-	if want == nil || !near(whole.Volume, want.volume, 5e-6) || !near(whole.Area, want.area, 5e-6) || whole.Centroid.Distance(want.middle) > 1e-3 {
+	if want == nil || !near(whole.Volume, want.volume, 5e-6) || !near(whole.Area, want.area, 5e-6) ||
+		whole.Centroid.Distance(want.middle) > 1e-3 {
 		t.Errorf("the assembly measures %+v, the file says %+v", whole, want)
 	}
 }
@@ -535,7 +577,9 @@ func TestReferenceFromSTEP(t *testing.T) {
 			hole = key.Names[i][0]
 		}
 	}
-	ex := &exercise.Exercise{Title: "From STEP", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10}, Characteristics: []exercise.Characteristic{{ID: "d", Balloon: 1, Kind: "diameter", Label: "Hole", Of: [][]address.Ref{{address.Of(hole)}}}}}
+	ex := &exercise.Exercise{Title: "From STEP", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10},
+		Characteristics: []exercise.Characteristic{{ID: "d", Balloon: 1, Kind: "diameter", Label: "Hole",
+			Of: [][]address.Ref{{address.Of(hole)}}}}}
 	r := run(t, ex, ref, stepAttempt(t, d, oddPose(), 1))
 	if wrong(r) != "" || r.Characteristics[0].NominalText != "8" {
 		t.Errorf("%s: %+v", wrong(r), r.Characteristics)

@@ -41,10 +41,16 @@ var spots = []spot{
 func TestEditsKeepReferences(t *testing.T) {
 	b := demoExercise(t, "bearing-bracket")
 	mm := func(v float64) quantity.Quantity { return quantity.Quantity{Value: v, Dim: quantity.Length} }
-	hole := `{"id": "s9", "kind": "sketch", "plane": {"face": "e1/end"}, "entities": [{"id": "m", "kind": "point", "at": [-40, -60]}]}, {"id": "h9", "kind": "hole", "sketch": "s9", "at": ["m"], "diameter": "4 mm"},
+	hole := `{"id": "s9", "kind": "sketch", "plane": {"face": "e1/end"}, "entities": [{"id": "m", "kind": "point",
+	"at": [-40, -60]}]}, {"id": "h9", "kind": "hole", "sketch": "s9", "at": ["m"], "diameter": "4 mm"},
     `
-	slot := `{"id": "s8", "kind": "sketch", "plane": {"datum": "XY"}, "entities": [{"id": "a", "kind": "point", "at": [20, -80]}, {"id": "b", "kind": "point", "at": [26, -80]}, {"id": "c", "kind": "point", "at": [26, -50]}, {"id": "d", "kind": "point", "at": [20, -50]}, {"id": "ab", "kind": "line", "from": "a", "to": "b"}, {"id": "bc", "kind": "line", "from": "b", "to": "c"}, {"id": "cd", "kind": "line", "from": "c", "to": "d"}, {"id": "da", "kind": "line", "from": "d", "to": "a"}]},
-    {"id": "e8", "kind": "extrude", "sketch": "s8", "regions": "all", "extent": {"kind": "through", "both": true}, "result": "cut"},
+	slot := `{"id": "s8", "kind": "sketch", "plane": {"datum": "XY"}, "entities": [{"id": "a", "kind": "point", "at": [20,
+	-80]}, {"id": "b", "kind": "point", "at": [26, -80]}, {"id": "c", "kind": "point", "at": [26, -50]}, {"id": "d",
+	"kind": "point", "at": [20, -50]}, {"id": "ab", "kind": "line", "from": "a", "to": "b"}, {"id": "bc", "kind": "line",
+	"from": "b", "to": "c"}, {"id": "cd", "kind": "line", "from": "c", "to": "d"}, {"id": "da", "kind": "line",
+	"from": "d", "to": "a"}]},
+    {"id": "e8", "kind": "extrude", "sketch": "s8", "regions": "all", "extent": {"kind": "through", "both": true},
+	"result": "cut"},
     `
 	before := func(step, text string) []string {
 		return []string{`{"id": "` + step + `"`, text + `{"id": "` + step + `"`}
@@ -65,11 +71,15 @@ func TestEditsKeepReferences(t *testing.T) {
 		{"bolts close together", nil, map[string]quantity.Quantity{"pitch_y": mm(12), "margin": mm(32)}, ""},
 		{"a hole drilled before the upright", before("s2", hole), nil, ""},
 		{"a slot through the front edge, in between", before("s3", slot), nil, ""},
-		{"the slot at the very end", []string{`"edges": [{"between": ["e1/end", "e2/end"]}]}`, `"edges": [{"between": ["e1/end", "e2/end"]}]},
+		{"the slot at the very end", []string{`"edges": [{"between": ["e1/end", "e2/end"]}]}`,
+			`"edges": [{"between": ["e1/end", "e2/end"]}]},
     ` + strings.TrimSuffix(strings.TrimSpace(slot), ",")}, nil, ""},
-		{"no rounds", []string{`"edges": [{"between": ["e1/side:back", "e1/side:left"]}, {"between": ["e1/side:back", "e1/side:right"]}, {"between": ["e1/side:front", "e1/side:left"]}, {"between": ["e1/side:front", "e1/side:right"]}]`, `"edges": [{"between": ["e1/side:front", "e1/side:right"]}]`}, nil, ""},
+		{"no rounds", []string{`"edges": [{"between": ["e1/side:back", "e1/side:left"]}, {"between": ["e1/side:back",
+	"e1/side:right"]}, {"between": ["e1/side:front", "e1/side:left"]}, {"between": ["e1/side:front", "e1/side:right"]}]`,
+			`"edges": [{"between": ["e1/side:front", "e1/side:right"]}]`}, nil, ""},
 		{"a hole less", []string{`"at": ["p1", "p2", "p3", "p4"]`, `"at": ["p2", "p3", "p4"]`}, nil, "h2.p1/bore"},
-		{"a plain bore", []string{`"form": "counterbore", "diameter": "bore", "headDiameter": "bore + 10 mm", "headDepth": "5 mm"`, `"form": "plain", "diameter": "bore"`}, nil, "h1.c/floor"},
+		{"a plain bore", []string{`"form": "counterbore", "diameter": "bore", "headDiameter": "bore + 10 mm",
+	"headDepth": "5 mm"`, `"form": "plain", "diameter": "bore"`}, nil, "h1.c/floor"},
 		{"corners rounded before the holes", nil, map[string]quantity.Quantity{"bolt": mm(5)}, ""},
 	} {
 		doc := edited(t, b, c.edits...).Document
@@ -116,10 +126,14 @@ func TestEditsKeepReferences(t *testing.T) {
 func TestSwallowedFacesAreErrors(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
 	for _, c := range []struct{ name, from, to, step, face string }{
-		{"a bevel on a face that another bevel has taken", `"edges": [{"between": ["r1/side:nose", "r1/side:tip"]}]`, `"edges": [{"between": ["r1/side:groove", "r1/side:tip"]}]`, "b1", "the side of turned body is not there any more"},
-		{"faces that no longer meet", `"edges": [{"between": ["r1/side:nose", "r1/side:tip"]}]`, `"edges": [{"between": ["r1/side:nose", "r1/side:floor"]}]`, "b1", "do not meet"},
-		{"a sketch on a face that was renamed", `"plane": {"face": "r1/side:face"}`, `"plane": {"face": "r2/side:face"}`, "s2", "the side of r2 is not there any more"},
-		{"a sketch on a round face", `"plane": {"face": "r1/side:face"}`, `"plane": {"face": "r1/side:rim"}`, "s2", "not flat"},
+		{"a bevel on a face that another bevel has taken", `"edges": [{"between": ["r1/side:nose", "r1/side:tip"]}]`,
+			`"edges": [{"between": ["r1/side:groove", "r1/side:tip"]}]`, "b1", "the side of turned body is not there any more"},
+		{"faces that no longer meet", `"edges": [{"between": ["r1/side:nose", "r1/side:tip"]}]`,
+			`"edges": [{"between": ["r1/side:nose", "r1/side:floor"]}]`, "b1", "do not meet"},
+		{"a sketch on a face that was renamed", `"plane": {"face": "r1/side:face"}`, `"plane": {"face": "r2/side:face"}`,
+			"s2", "the side of r2 is not there any more"},
+		{"a sketch on a round face", `"plane": {"face": "r1/side:face"}`, `"plane": {"face": "r1/side:rim"}`,
+			"s2", "not flat"},
 	} {
 		built, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, edited(t, b, c.from, c.to).Document, nil)
 		if err != nil {
@@ -149,8 +163,10 @@ func TestDatumPlanes(t *testing.T) {
 	var volumes []float64
 	var sizes []solid.Vec
 	for _, datum := range []string{"XY", "XZ", "YZ"} {
-		d := model(t, "mm", "", outline("s1", `{"datum":"`+datum+`","offset":"3 mm"}`, 0, 0, 40, 0, 40, 25, 0, 25), extrude("e1", "s1", oneSide("9"), ""),
-			circles("s2", `{"face":"e1/end","offset":"2 mm"}`, 0, 0, 0.5), constrained(circles("s3", `{"face":"e1/end"}`, 10, 8, 3), `{"id":"r","kind":"radius","of":["c0"],"value":"3 mm"}`))
+		d := model(t, "mm", "", outline("s1", `{"datum":"`+datum+`","offset":"3 mm"}`, 0, 0, 40, 0, 40, 25, 0, 25),
+			extrude("e1", "s1", oneSide("9"), ""),
+			circles("s2", `{"face":"e1/end","offset":"2 mm"}`, 0, 0, 0.5),
+			constrained(circles("s3", `{"face":"e1/end"}`, 10, 8, 3), `{"id":"r","kind":"radius","of":["c0"],"value":"3 mm"}`))
 		built := build(t, d, nil)
 		volumes = append(volumes, props(t, built.Solid.Shape).Volume)
 		box, err := occ.Kernel{}.Bounds(built.Solid.Shape)

@@ -28,7 +28,8 @@ var ctx = context.Background()
 // model reads a model document from its steps, through the schema.
 func model(t testing.TB, unit, params string, steps ...string) *part.Document {
 	t.Helper()
-	text := fmt.Sprintf(`{"hammerset":"model/1","name":"test part","unit":%q,"parameters":[%s],"steps":[%s]}`, unit, params, strings.Join(steps, ","))
+	text := fmt.Sprintf(`{"hammerset":"model/1","name":"test part","unit":%q,"parameters":[%s],"steps":[%s]}`, unit,
+		params, strings.Join(steps, ","))
 	d, err := documents.ReadModel([]byte(text))
 	if err != nil {
 		t.Fatalf("%v\n%s", err, text)
@@ -58,7 +59,8 @@ func constrained(sketch, constraints string) string {
 func circles(id, plane string, xyr ...float64) string {
 	var e []string
 	for i := 0; i+2 < len(xyr); i += 3 {
-		e = append(e, fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%v,%v]},{"id":"c%d","kind":"circle","center":"m%d","radius":%v}`, i/3, xyr[i], xyr[i+1], i/3, i/3, xyr[i+2]))
+		e = append(e, fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%v,%v]},{"id":"c%d","kind":"circle","center":"m%d",
+	"radius":%v}`, i/3, xyr[i], xyr[i+1], i/3, i/3, xyr[i+2]))
 	}
 	return fmt.Sprintf(`{"id":%q,"kind":"sketch","plane":%s,"entities":[%s]}`, id, plane, strings.Join(e, ","))
 }

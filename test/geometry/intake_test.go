@@ -19,14 +19,19 @@ import (
 
 // slab is a plate 60 by 40 by h with a bore, as a model.
 func slab(t testing.TB, h string) *part.Document {
-	return model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide(h), ""), circles("s2", `{"face":"e1/end"}`, 20, 15, 6), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut"`))
+	return model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide(h), ""),
+		circles("s2", `{"face":"e1/end"}`, 20, 15, 6), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut"`))
 }
 
 func slabExercise() *exercise.Exercise {
-	return &exercise.Exercise{Hammerset: exercise.Version, Title: "Slab", Unit: "mm", Reference: "r.json", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10},
+	return &exercise.Exercise{Hammerset: exercise.Version, Title: "Slab", Unit: "mm", Reference: "r.json", Solids: 1,
+		Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10},
 		Characteristics: []exercise.Characteristic{
-			{ID: "long", Balloon: 1, Kind: "distance", Label: "Length", Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "thick", Balloon: 2, Kind: "distance", Label: "Thickness", Of: [][]address.Ref{address.List("e1/start", "e1/end")}},
-			{ID: "bore", Balloon: 3, Kind: "diameter", Label: "Bore", Of: [][]address.Ref{address.List("e2/side:c0")}}, {ID: "one", Balloon: 4, Kind: "solids", Label: "One solid"}}}
+			{ID: "long", Balloon: 1, Kind: "distance", Label: "Length",
+				Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "thick", Balloon: 2, Kind: "distance",
+				Label: "Thickness", Of: [][]address.Ref{address.List("e1/start", "e1/end")}},
+			{ID: "bore", Balloon: 3, Kind: "diameter", Label: "Bore", Of: [][]address.Ref{address.List("e2/side:c0")}},
+			{ID: "one", Balloon: 4, Kind: "solids", Label: "One solid"}}}
 }
 
 // write writes solids side by side into one STEP file.
@@ -72,7 +77,8 @@ func opened(t testing.TB, data []byte) []byte {
 	if n != 2 {
 		t.Fatalf("%d shells in the file\n%s", n, regexp.MustCompile(`(?m)^.*SHELL.*$`).FindAllString(text, -1))
 	}
-	text = regexp.MustCompile(`MANIFOLD_SOLID_BREP\('([^']*)',(#\d+)\)`).ReplaceAllString(text, "SHELL_BASED_SURFACE_MODEL('$1',($2))")
+	text = regexp.MustCompile(`MANIFOLD_SOLID_BREP\('([^']*)',(#\d+)\)`).ReplaceAllString(text,
+		"SHELL_BASED_SURFACE_MODEL('$1',($2))")
 	return []byte(strings.ReplaceAll(text, "ADVANCED_BREP_SHAPE_REPRESENTATION", "MANIFOLD_SURFACE_SHAPE_REPRESENTATION"))
 }
 
@@ -88,7 +94,8 @@ func TestIntakeOfFlawedFiles(t *testing.T) {
 	piece := func(x0, x1 float64, bore bool) solid.Shape {
 		steps := []string{outline("s1", xy, x0, 0, x1, 0, x1, 40, x0, 40), extrude("e1", "s1", oneSide("12"), "")}
 		if bore {
-			steps = append(steps, circles("s2", `{"face":"e1/end"}`, 20, 15, 6), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut"`))
+			steps = append(steps, circles("s2", `{"face":"e1/end"}`, 20, 15, 6), extrude("e2", "s2", `{"kind":"through"}`,
+				`,"result":"cut"`))
 		}
 		return at(t, model(t, "mm", "", steps...), solid.Vec{})
 	}
@@ -107,7 +114,8 @@ func TestIntakeOfFlawedFiles(t *testing.T) {
 		{"a copy in one place", "one out", "a copy", write(t, whole, again)},
 		{"a crumb", "one out", "left over", write(t, whole, crumb)},
 		{"two bodies that touch", "one out", "only touch", write(t, piece(0, 38, true), piece(38, 60, false))},
-		{"two bodies that run into one another", "one out", "run into one another", write(t, piece(0, 45, true), piece(38, 60, false))},
+		{"two bodies that run into one another", "one out", "run into one another",
+			write(t, piece(0, 45, true), piece(38, 60, false))},
 		{"two bodies apart", "one out", "do not touch", write(t, piece(0, 38, true), piece(38.5, 60, false))},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -129,7 +137,8 @@ func TestIntakeOfFlawedFiles(t *testing.T) {
 			}
 		})
 	}
-	_, err := checker().Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: check.Attempt{STEP: nearly}}, func(string, float64) {})
+	_, err := checker().Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: check.Attempt{STEP: nearly}},
+		func(string, float64) {})
 	if err == nil || !strings.Contains(err.Error(), "stay open") {
 		t.Errorf("surfaces with gaps wider than the file's uncertainty: %v", err)
 	}
@@ -168,7 +177,8 @@ func TestSplinesInPlaceOfPlainSurfaces(t *testing.T) {
 		}
 	}
 	b := demoExercise(t, "gland-flange")
-	if w := wrong(run(t, b.Parsed, b.ref, splines(edited(t, b, `"value": "1 1/4 in"`, `"value": "1.26 in"`).Document))); !strings.Contains(w, "bore out") {
+	if w := wrong(run(t, b.Parsed, b.ref,
+		splines(edited(t, b, `"value": "1 1/4 in"`, `"value": "1.26 in"`).Document))); !strings.Contains(w, "bore out") {
 		t.Errorf("a wrong bore: %q", w)
 	}
 }

@@ -88,7 +88,8 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 			}
 			want := truth(t, b.Parsed, ref, built)
 			axis := solid.Vec{rng.NormFloat64(), rng.NormFloat64(), rng.NormFloat64()}
-			move := solid.Rotation(solid.Vec{}, axis, rng.Float64()*2*math.Pi).Then(solid.Translation(solid.Vec{rng.NormFloat64() * 100, rng.NormFloat64() * 100, 50}))
+			move := solid.Rotation(solid.Vec{}, axis, rng.Float64()*2*math.Pi).
+				Then(solid.Translation(solid.Vec{rng.NormFloat64() * 100, rng.NormFloat64() * 100, 50}))
 			moved, _, err := occ.Kernel{}.Transform(built.Solid.Shape, move)
 			if err != nil {
 				t.Fatal(err)
@@ -115,9 +116,11 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 				case in == (c.Verdict == report.In):
 					agreed++
 				case c.Verdict == report.In:
-					t.Errorf("%s with %s: %s is in and should not be: %v, limits %s", name, strings.Join(said, " "), c.ID, values, c.LimitsText)
+					t.Errorf("%s with %s: %s is in and should not be: %v, limits %s", name, strings.Join(said, " "), c.ID,
+						values, c.LimitsText)
 				default:
-					t.Errorf("%s with %s: %s is %s (%s) and measures %v, limits %s", name, strings.Join(said, " "), c.ID, c.Verdict, c.MeasuredText, values, c.LimitsText)
+					t.Errorf("%s with %s: %s is %s (%s) and measures %v, limits %s", name, strings.Join(said, " "), c.ID, c.Verdict,
+						c.MeasuredText, values, c.LimitsText)
 				}
 			}
 		}
@@ -131,22 +134,41 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 // The same part made in other ways is the same part: one sketch with the holes
 // in it, a block and cuts, half and a mirror, separate extrusions united.
 func TestWaysOfWorking(t *testing.T) {
-	ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10, WholePart: 10}, Characteristics: []exercise.Characteristic{
-		{ID: "w", Balloon: 1, Kind: "distance", Label: "Width", Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}}, {ID: "t", Balloon: 2, Kind: "distance", Label: "Thickness", Of: [][]address.Ref{address.List("e1/start", "e1/end")}},
-		{ID: "d", Balloon: 3, Kind: "diameter", Label: "Holes", Of: [][]address.Ref{address.List("e2/side:c*")}}, {ID: "p", Balloon: 4, Kind: "distance", Label: "Spacing", Of: [][]address.Ref{address.List("e2/side:c0", "e2/side:c1")}},
+	ex := &exercise.Exercise{Title: "Plate", Unit: "mm", Solids: 1, Rubric: exercise.Rubric{Characteristics: 10,
+		WholePart: 10}, Characteristics: []exercise.Characteristic{
+		{ID: "w", Balloon: 1, Kind: "distance", Label: "Width",
+			Of: [][]address.Ref{address.List("e1/side:l1", "e1/side:l3")}},
+		{ID: "t", Balloon: 2, Kind: "distance", Label: "Thickness", Of: [][]address.Ref{address.List("e1/start", "e1/end")}},
+		{ID: "d", Balloon: 3, Kind: "diameter", Label: "Holes", Of: [][]address.Ref{address.List("e2/side:c*")}},
+		{ID: "p", Balloon: 4, Kind: "distance", Label: "Spacing",
+			Of: [][]address.Ref{address.List("e2/side:c0", "e2/side:c1")}},
 	}}
 	plate := outline("s1", xy, -30, -20, 30, -20, 30, 20, -30, 20)
 	through := `{"kind":"through"}`
-	ref := check.Reference{Document: model(t, "mm", "", plate, extrude("e1", "s1", oneSide("8"), ""), circles("s2", `{"face":"e1/end"}`, -18, 0, 5, 18, 0, 5), extrude("e2", "s2", through, `,"result":"cut"`))}
+	ref := check.Reference{Document: model(t, "mm", "", plate, extrude("e1", "s1", oneSide("8"), ""),
+		circles("s2", `{"face":"e1/end"}`, -18, 0, 5, 18, 0, 5), extrude("e2", "s2", through, `,"result":"cut"`))}
 	holes := strings.TrimSuffix(strings.Split(circles("x", xy, -18, 0, 5, 18, 0, 5), `"entities":[`)[1], "]}")
 	for name, steps := range map[string][]string{
-		"holes in the first sketch":    {strings.Replace(plate, `"entities":[`, `"entities":[`+holes+",", 1), extrude("a", "s1", oneSide("8"), "")},
-		"about the middle plane":       {plate, extrude("a", "s1", `{"kind":"symmetric","total":"8"}`, ""), circles("s2", xy, -18, 0, 5, 18, 0, 5), extrude("b", "s2", `{"kind":"through","both":true}`, `,"result":"cut"`)},
-		"half and a mirror":            {outline("s1", xy, 0, -20, 30, -20, 30, 20, 0, 20), extrude("a", "s1", oneSide("8"), ""), circles("s2", xy, 18, 0, 5), extrude("b", "s2", `{"kind":"through","both":true}`, `,"result":"cut"`), `{"id":"m","kind":"mirror","plane":{"datum":"YZ"}}`},
-		"two blocks united":            {outline("s1", xy, -30, -20, 5, -20, 5, 20, -30, 20), extrude("a", "s1", oneSide("8"), ""), outline("s2", xy, 5, -20, 30, -20, 30, 20, 5, 20), extrude("b", "s2", oneSide("8"), ""), circles("s3", xy, -18, 0, 5, 18, 0, 5), extrude("c", "s3", `{"kind":"through","both":true}`, `,"result":"cut"`)},
-		"drilled and repeated":         {plate, extrude("a", "s1", oneSide("8"), ""), circles("s2", `{"face":"a/end"}`, -18, 0, 5), `{"id":"h","kind":"hole","sketch":"s2","at":["m0"],"diameter":"10"}`, `{"id":"r","kind":"linear-pattern","of":["h"],"axis":{"datum":"X"},"count":"2","spacing":"36"}`},
-		"on another plane, off origin": {outline("s1", `{"datum":"YZ","offset":"13"}`, 0, 0, 60, 0, 60, 40, 0, 40), extrude("a", "s1", oneSide("8"), ""), circles("s2", `{"face":"a/end"}`, 12, 20, 5, 48, 20, 5), extrude("b", "s2", through, `,"result":"cut"`)},
-		"cut from the other side":      {plate, extrude("a", "s1", oneSide("8"), ""), circles("s2", xy, -18, 0, 5, 18, 0, 5), extrude("b", "s2", through, `,"result":"cut","reverse":true`)},
+		"holes in the first sketch": {strings.Replace(plate, `"entities":[`, `"entities":[`+holes+",", 1),
+			extrude("a", "s1", oneSide("8"), "")},
+		"about the middle plane": {plate, extrude("a", "s1", `{"kind":"symmetric","total":"8"}`, ""),
+			circles("s2", xy, -18, 0, 5, 18, 0, 5), extrude("b", "s2", `{"kind":"through","both":true}`, `,"result":"cut"`)},
+		"half and a mirror": {outline("s1", xy, 0, -20, 30, -20, 30, 20, 0, 20),
+			extrude("a", "s1", oneSide("8"), ""), circles("s2", xy, 18, 0, 5),
+			extrude("b", "s2", `{"kind":"through","both":true}`, `,"result":"cut"`),
+			`{"id":"m","kind":"mirror","plane":{"datum":"YZ"}}`},
+		"two blocks united": {outline("s1", xy, -30, -20, 5, -20, 5, 20, -30, 20),
+			extrude("a", "s1", oneSide("8"), ""), outline("s2", xy, 5, -20, 30, -20, 30, 20, 5, 20),
+			extrude("b", "s2", oneSide("8"), ""), circles("s3", xy, -18, 0, 5, 18, 0, 5),
+			extrude("c", "s3", `{"kind":"through","both":true}`, `,"result":"cut"`)},
+		"drilled and repeated": {plate, extrude("a", "s1", oneSide("8"), ""),
+			circles("s2", `{"face":"a/end"}`, -18, 0, 5), `{"id":"h","kind":"hole","sketch":"s2","at":["m0"],"diameter":"10"}`,
+			`{"id":"r","kind":"linear-pattern","of":["h"],"axis":{"datum":"X"},"count":"2","spacing":"36"}`},
+		"on another plane, off origin": {outline("s1", `{"datum":"YZ","offset":"13"}`, 0, 0, 60, 0, 60, 40, 0, 40),
+			extrude("a", "s1", oneSide("8"), ""), circles("s2", `{"face":"a/end"}`, 12, 20, 5, 48, 20, 5),
+			extrude("b", "s2", through, `,"result":"cut"`)},
+		"cut from the other side": {plate, extrude("a", "s1", oneSide("8"), ""), circles("s2", xy, -18, 0, 5, 18, 0, 5),
+			extrude("b", "s2", through, `,"result":"cut","reverse":true`)},
 	} {
 		r := run(t, ex, ref, check.Attempt{Document: model(t, "mm", "", steps...)})
 		if w := wrong(r); w != "" || r.Whole[1].Verdict != report.In {

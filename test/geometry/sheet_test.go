@@ -73,8 +73,10 @@ func belong(t *testing.T, ex *exercise.Exercise, d *sheet.Drawing) {
 		}
 		drawn[it.Dimension] = true
 		of := ex.Sheet().Dimensions[it.Dimension-1]
-		if it.View != of.View || it.Characteristic != "" && it.Characteristic != of.Characteristic && !slices.Contains(of.More, it.Characteristic) {
-			t.Errorf("an item of dimension %d (of %s in %s) belongs to %q in %q", it.Dimension, of.Characteristic, of.View, it.Characteristic, it.View)
+		if it.View != of.View || it.Characteristic != "" && it.Characteristic != of.Characteristic &&
+			!slices.Contains(of.More, it.Characteristic) {
+			t.Errorf("an item of dimension %d (of %s in %s) belongs to %q in %q", it.Dimension, of.Characteristic, of.View,
+				it.Characteristic, it.View)
 		}
 	}
 	if len(drawn) != len(ex.Sheet().Dimensions) {
@@ -199,7 +201,9 @@ func cross(p, q [2]sheet.Point) bool {
 // A view is what the part looks like: a plate 60 x 40 with a hole, at 1:2.
 func TestViewGeometry(t *testing.T) {
 	ex, ref, _ := chiral(t)
-	ex.Sheets = []exercise.Sheet{{Paper: "A4", Scale: "1:2", Projection: "first", Views: []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}, {ID: "front", Direction: "front", At: [2]float64{100, 160}, Hidden: true}},
+	ex.Sheets = []exercise.Sheet{{Paper: "A4", Scale: "1:2", Projection: "first",
+		Views: []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}},
+			{ID: "front", Direction: "front", At: [2]float64{100, 160}, Hidden: true}},
 		Dimensions: []exercise.Dim{{Characteristic: "w", View: "top", Kind: "linear", Side: "below", Away: 10}}}}
 	d, _ := draw(t, ex, bundle{ref: ref})
 	var circle, dashed *sheet.Item
@@ -223,7 +227,8 @@ func TestViewGeometry(t *testing.T) {
 	if math.Abs(hi[0]-lo[0]-30) > 1e-6 || math.Abs(hi[1]-lo[1]-20) > 1e-6 || math.Abs(lo[0]-85) > 1e-6 {
 		t.Errorf("the top view spans %v to %v", lo, hi)
 	}
-	if circle == nil || math.Abs(circle.Radius-2) > 1e-6 || math.Abs(circle.Centre[0]-(85+24)) > 1e-6 || math.Abs(circle.Centre[1]-(90+4.5)) > 1e-6 {
+	if circle == nil || math.Abs(circle.Radius-2) > 1e-6 || math.Abs(circle.Centre[0]-(85+24)) > 1e-6 ||
+		math.Abs(circle.Centre[1]-(90+4.5)) > 1e-6 {
 		t.Errorf("the hole is drawn as %+v", circle)
 	}
 	if dashed == nil || len(dashed.Dash) == 0 {
@@ -305,7 +310,8 @@ func TestPDF(t *testing.T) {
 	}
 	page := inflate(data)
 	found := false // the base of the front view: 120 mm wide at 1:1
-	for _, m := range regexp.MustCompile(`([\d.]+) ([\d.]+) m ([\d.]+) ([\d.]+) l S`).FindAllStringSubmatch(strings.ReplaceAll(page, "\n", " "), -1) {
+	for _, m := range regexp.MustCompile(`([\d.]+) ([\d.]+) m ([\d.]+) ([\d.]+) l S`).
+		FindAllStringSubmatch(strings.ReplaceAll(page, "\n", " "), -1) {
 		var x0, y0, x1, y1 float64
 		if _, err := fmt.Sscan(m[1], &x0); err != nil {
 			t.Fatal(err)
@@ -317,7 +323,9 @@ func TestPDF(t *testing.T) {
 		t.Error("no line of 120 mm in the PDF")
 	}
 	r := run(t, b.Parsed, b.ref, edited(t, b, `"radius": "10 mm"`, `"radius": "12 mm"`))
-	back, err := pdf.Returned(d, f, pdf.Return{Student: "Ada Thistlewood", Attempt: 2, Comment: strings.Repeat("Look again at the corners. ", 300), Report: r, Marks: r.Marks, Points: r.Points, OutOf: r.OutOf, Changes: report.Compare(r, r)})
+	back, err := pdf.Returned(d, f, pdf.Return{Student: "Ada Thistlewood", Attempt: 2,
+		Comment: strings.Repeat("Look again at the corners. ", 300), Report: r, Marks: r.Marks, Points: r.Points,
+		OutOf: r.OutOf, Changes: report.Compare(r, r)})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -343,9 +351,11 @@ func inflate(data []byte) string {
 func TestSVG(t *testing.T) {
 	b := demoExercise(t, "bearing-bracket")
 	d, f := draw(t, b.Parsed, b)
-	verdicts := map[string]report.Verdict{"width": report.In, "depth": report.Out, "thick": report.NotFound, "corner": report.Ask}
+	verdicts := map[string]report.Verdict{"width": report.In, "depth": report.Out, "thick": report.NotFound,
+		"corner": report.Ask}
 	for _, live := range []bool{false, true} {
-		data := svg.Render(d, f, svg.Options{Live: live, Verdicts: verdicts, Values: map[string]string{"depth": "71.5", "width": "120"}})
+		data := svg.Render(d, f, svg.Options{Live: live, Verdicts: verdicts, Values: map[string]string{"depth": "71.5",
+			"width": "120"}})
 		dec := xml.NewDecoder(bytes.NewReader(data))
 		for {
 			if _, err := dec.Token(); err == io.EOF {
@@ -355,7 +365,8 @@ func TestSVG(t *testing.T) {
 			}
 		}
 		text := string(data)
-		for _, want := range []string{"<title>in</title>", "<title>out</title>", "<title>not found</title>", "<title>ask</title>", "<title>measured 71.5</title>", "<title>4× R10</title>"} {
+		for _, want := range []string{"<title>in</title>", "<title>out</title>", "<title>not found</title>",
+			"<title>ask</title>", "<title>measured 71.5</title>", "<title>4× R10</title>"} {
 			if !strings.Contains(text, want) {
 				t.Errorf("live %v: no %s", live, want)
 			}
@@ -363,7 +374,8 @@ func TestSVG(t *testing.T) {
 		if strings.Contains(text, "measured 120") {
 			t.Error("a value in its limits is written out")
 		}
-		if live == strings.Contains(text, `width="420mm" height="297mm"`) || live != strings.Contains(text, `data-characteristic="depth"`) {
+		if live == strings.Contains(text, `width="420mm" height="297mm"`) ||
+			live != strings.Contains(text, `data-characteristic="depth"`) {
 			t.Errorf("live %v: wrong frame or marks", live)
 		}
 		if strings.Contains(text, "href") || strings.Contains(text, "<text") {
@@ -375,7 +387,8 @@ func TestSVG(t *testing.T) {
 // Hidden-line removal on a case that can be reasoned out: a cube seen from the
 // front shows four edges; the pictorial view nine, and three are hidden.
 func TestHiddenLines(t *testing.T) {
-	b := build(t, model(t, "mm", "", outline("s", xy, 0, 0, 10, 0, 10, 10, 0, 10), extrude("e", "s", oneSide("10"), "")), nil)
+	b := build(t, model(t, "mm", "", outline("s", xy, 0, 0, 10, 0, 10, 10, 0, 10), extrude("e", "s", oneSide("10"), "")),
+		nil)
 	for name, c := range map[string]struct {
 		z               solid.Vec
 		visible, hidden int
@@ -411,8 +424,11 @@ func TestHiddenLines(t *testing.T) {
 // label, a text where its face is seen from the front.
 func TestThreadsAndTextsAreOnTheSheet(t *testing.T) {
 	b := demoExercise(t, "bearing-bracket")
-	built := build(t, model(t, "mm", "", append(base(), circles("s2", `{"face":"e1/end"}`, 10, 10, 3, 30, 10, 3), holeAt("h1", "s2", `"m0","m1"`, `,"form":"tapped","thread":"M8"`),
-		circles("s3", `{"face":"e1/end"}`, 20, 22, 3), extrude("e3", "s3", oneSide("12"), ""), `{"id":"j1","kind":"thread","faces":["e3/side:c0"],"thread":"M6","length":"10"}`, `{"id":"j2","kind":"text","faces":["e1/end"],"text":"CANAL WORKS","height":"4"}`)...), nil)
+	built := build(t, model(t, "mm", "", append(base(), circles("s2", `{"face":"e1/end"}`, 10, 10, 3, 30, 10, 3),
+		holeAt("h1", "s2", `"m0","m1"`, `,"form":"tapped","thread":"M8"`),
+		circles("s3", `{"face":"e1/end"}`, 20, 22, 3), extrude("e3", "s3", oneSide("12"), ""),
+		`{"id":"j1","kind":"thread","faces":["e3/side:c0"],"thread":"M6","length":"10"}`,
+		`{"id":"j2","kind":"text","faces":["e1/end"],"text":"CANAL WORKS","height":"4"}`)...), nil)
 	if len(built.Notes) != 4 {
 		t.Fatalf("%d notes: %+v", len(built.Notes), built.Notes)
 	}

@@ -16,11 +16,17 @@ import (
 // one edge of the plate and the rim of the bore, and puts a circle between them.
 func traced(t *testing.T, plane string) *part.Document {
 	return model(t, "mm", `{"name":"w","value":"40 mm"}`,
-		constrained(outline("s1", xy, 0, 0, 40, 0, 40, 30, 0, 30), `{"id":"o","kind":"coincident","of":["p0","origin"]},{"id":"h0","kind":"horizontal","of":["l0"]},{"id":"h2","kind":"horizontal","of":["l2"]},{"id":"v1","kind":"vertical","of":["l1"]},{"id":"v3","kind":"vertical","of":["l3"]},{"id":"d0","kind":"length","of":["l0"],"value":"w"},{"id":"d1","kind":"length","of":["l1"],"value":"30"}`),
+		constrained(outline("s1", xy, 0, 0, 40, 0, 40, 30, 0, 30), `{"id":"o","kind":"coincident","of":["p0","origin"]},
+	{"id":"h0","kind":"horizontal","of":["l0"]},{"id":"h2","kind":"horizontal","of":["l2"]},{"id":"v1","kind":"vertical",
+	"of":["l1"]},{"id":"v3","kind":"vertical","of":["l3"]},{"id":"d0","kind":"length","of":["l0"],"value":"w"},{"id":"d1",
+	"kind":"length","of":["l1"],"value":"30"}`),
 		extrude("e1", "s1", oneSide("10"), ""),
 		circles("s2", `{"face":"e1/end"}`, 12, 15, 6), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut"`),
-		`{"id":"s3","kind":"sketch","plane":`+plane+`,"entities":[{"id":"a","kind":"point","at":[40,0]},{"id":"b","kind":"point","at":[40,30]},{"id":"edge","kind":"line","from":"a","to":"b","guide":true,"traced":["e1/end","e1/side:l1"]},
-		{"id":"m","kind":"point","at":[33,15]},{"id":"c","kind":"circle","center":"m","radius":2}],"constraints":[{"id":"k","kind":"distance","of":["m","edge"],"value":"7"}]}`)
+		`{"id":"s3","kind":"sketch","plane":`+plane+`,"entities":[{"id":"a","kind":"point","at":[40,0]},{"id":"b",
+	"kind":"point","at":[40,30]},{"id":"edge","kind":"line","from":"a","to":"b","guide":true,"traced":["e1/end",
+	"e1/side:l1"]},
+		{"id":"m","kind":"point","at":[33,15]},{"id":"c","kind":"circle","center":"m","radius":2}],"constraints":[{"id":"k",
+	"kind":"distance","of":["m","edge"],"value":"7"}]}`)
 }
 
 // A sketch is placed for editing with its traced edges where the solid has them
@@ -57,7 +63,9 @@ func TestSketchIsPlacedForEditing(t *testing.T) {
 			if len(e.Run) < 2 || !strings.Contains(fmt.Sprint(e.Faces), "/") {
 				t.Errorf("edge %+v", e)
 			}
-			if e.Kind == sketch.KindCircle && (math.Abs(e.R-6) > 1e-9 || e.C.Distance(sketch.Vec{X: 12 - frame.O.Dot(frame.X), Y: 15 - frame.O.Dot(frame.Y)}) > 60) {
+			if e.Kind == sketch.KindCircle &&
+				(math.Abs(e.R-6) > 1e-9 || e.C.Distance(sketch.Vec{X: 12 - frame.O.Dot(frame.X), Y: 15 - frame.O.Dot(frame.Y)}) >
+					60) {
 				t.Errorf("the rim %+v", e)
 			}
 		}
@@ -78,9 +86,14 @@ func TestSketchWhoseEdgeIsGone(t *testing.T) {
 		say   string
 	}{
 		{"the face of the plane", func(*part.Document) {}, `{"face":"e9/end"}`, "e9/end"},
-		{"the edge", func(d *part.Document) { d.Steps[4].Sketched().Entities[2].Traced[1] = "e1/side:l7" }, `{"face":"e1/end"}`, "e1/side:l7"},
-		{"an edge that is round now", func(d *part.Document) { d.Steps[4].Sketched().Entities[2].Traced = []string{"e1/end", "e2/side:c0"} }, `{"face":"e1/end"}`, ""},
-		{"the step that makes the solid", func(d *part.Document) { d.Steps = append(d.Steps[:1], d.Steps[4]) }, `{"datum":"XY"}`, "no solid yet"},
+		{"the edge", func(d *part.Document) {
+			d.Steps[4].Sketched().Entities[2].Traced[1] = "e1/side:l7"
+		}, `{"face":"e1/end"}`, "e1/side:l7"},
+		{"an edge that is round now", func(d *part.Document) {
+			d.Steps[4].Sketched().Entities[2].Traced = []string{"e1/end", "e2/side:c0"}
+		}, `{"face":"e1/end"}`, ""},
+		{"the step that makes the solid", func(d *part.Document) { d.Steps = append(d.Steps[:1], d.Steps[4]) },
+			`{"datum":"XY"}`, "no solid yet"},
 	} {
 		d := traced(t, c.plane)
 		c.edit(d)
@@ -93,7 +106,8 @@ func TestSketchWhoseEdgeIsGone(t *testing.T) {
 			t.Errorf("%s: the sketch is moved to %v", c.name, *at)
 		}
 	}
-	if _, _, _, err := r.SketchAt(ctx, traced(t, `{"datum":"XY"}`), "e1"); err == nil || !strings.Contains(err.Error(), "no sketch") {
+	if _, _, _, err := r.SketchAt(ctx, traced(t, `{"datum":"XY"}`), "e1"); err == nil ||
+		!strings.Contains(err.Error(), "no sketch") {
 		t.Errorf("an extrusion is opened as a sketch: %v", err)
 	}
 }

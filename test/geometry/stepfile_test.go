@@ -53,7 +53,8 @@ func TestFileOfAnAssemblyIsATree(t *testing.T) {
 	}
 	whole := props(t, c.Shape)
 	if !near(volume, whole.Volume, 1e-9) || moment.Scale(1/volume).Distance(whole.Centroid) > 1e-6 {
-		t.Errorf("the parts where they are placed have volume %g about %v, the whole %g about %v", volume, moment.Scale(1/volume), whole.Volume, whole.Centroid)
+		t.Errorf("the parts where they are placed have volume %g about %v, the whole %g about %v", volume,
+			moment.Scale(1/volume), whole.Volume, whole.Centroid)
 	}
 	for _, p := range c.Parts { // as the program that wrote it has measured, on faceted round faces
 		if m := props(t, p.Shape); !near(m.Volume, p.Volume, 5e-4) || !near(m.Area, p.Area, 5e-4) {
@@ -78,15 +79,18 @@ func TestFileOfAnAssemblyIsATree(t *testing.T) {
 func TestWhatAFileSaysBesideItsGeometry(t *testing.T) {
 	k := occ.Kernel{}
 	text := string(stepAttempt(t, slab(t, "12"), solid.Identity, 1).STEP)
-	text = strings.Replace(text, "DATA;", "DATA;\n/* #9=PRODUCT('x','no product','',(#1)); COLOUR_RGB('',0.9,0.9,0.9) */", 1)
+	text = strings.Replace(text, "DATA;", "DATA;\n/* #9=PRODUCT('x','no product','',(#1)); COLOUR_RGB('',0.9,0.9,0.9) */",
+		1)
 	c, err := k.ReadSTEP(ctx, []byte(text))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if !slices.Equal(c.Names, []string{"attempt"}) || c.Colours != 0 || c.Unit != 1 || c.Uncertainty <= 0 || !strings.HasPrefix(c.Schema, "AUTOMOTIVE_DESIGN") || len(c.Tree) != 1 || len(c.Parts) != 1 {
+	if !slices.Equal(c.Names, []string{"attempt"}) || c.Colours != 0 || c.Unit != 1 || c.Uncertainty <= 0 ||
+		!strings.HasPrefix(c.Schema, "AUTOMOTIVE_DESIGN") || len(c.Tree) != 1 || len(c.Parts) != 1 {
 		t.Errorf("it says %+v", c)
 	}
-	definition, context, brep := entity(t, text, "PRODUCT_DEFINITION_SHAPE("), entity(t, text, "( GEOMETRIC_REPRESENTATION_CONTEXT"), entity(t, text, "MANIFOLD_SOLID_BREP")
+	definition, context, brep := entity(t, text, "PRODUCT_DEFINITION_SHAPE("),
+		entity(t, text, "( GEOMETRIC_REPRESENTATION_CONTEXT"), entity(t, text, "MANIFOLD_SOLID_BREP")
 	whole := props(t, c.Shape)
 	more := fmt.Sprintf(`#90001=PROPERTY_DEFINITION('geometric validation property','volume',%s);
 #90002=REPRESENTATION('volume',(#90003),%s);
@@ -107,13 +111,15 @@ func TestWhatAFileSaysBesideItsGeometry(t *testing.T) {
 ENDSEC;`, definition, context, brep, context)
 	stating := func(volume float64) string {
 		at := strings.LastIndex(text, "ENDSEC;")
-		return text[:at] + strings.Replace(more, "VOLUME_MEASURE(VOLUME)", fmt.Sprintf("VOLUME_MEASURE(%.6f)", volume), 1) + text[at+len("ENDSEC;"):]
+		return text[:at] + strings.Replace(more, "VOLUME_MEASURE(VOLUME)", fmt.Sprintf("VOLUME_MEASURE(%.6f)", volume), 1) +
+			text[at+len("ENDSEC;"):]
 	}
 	if c, err = k.ReadSTEP(ctx, []byte(stating(whole.Volume))); err != nil {
 		t.Fatal(err)
 	}
 	p := c.Parts[0]
-	if !near(p.Volume, whole.Volume, 1e-6) || c.Colours != 1 || p.Colour == nil || math.Abs(p.Colour[0]-0.72) > 1e-3 || math.Abs(p.Colour[2]-0.2) > 1e-3 {
+	if !near(p.Volume, whole.Volume, 1e-6) || c.Colours != 1 || p.Colour == nil || math.Abs(p.Colour[0]-0.72) > 1e-3 ||
+		math.Abs(p.Colour[2]-0.2) > 1e-3 {
 		t.Errorf("it says %+v, colour %v", p, p.Colour)
 	}
 	// A file that does not hold what it says is told.

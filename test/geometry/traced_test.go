@@ -21,7 +21,8 @@ import (
 // kc/√(1-k²m²), c = h - z0), of the spiric section of a torus, and of the bore. The
 // sketch is drawn by the drawing board's own command.
 func TestTracedFreeCurves(t *testing.T) {
-	cone := curves("s1", xz, pt("a", 0, 0), pt("b", 20, 0), pt("c", 0, 40), ln("l1", "a", "b"), ln("l2", "b", "c"), ln("l3", "c", "a"))
+	cone := curves("s1", xz, pt("a", 0, 0), pt("b", 20, 0), pt("c", 0, 40), ln("l1", "a", "b"), ln("l2", "b", "c"),
+		ln("l3", "c", "a"))
 	turned := `{"id":"e1","kind":"revolve","sketch":"s1","regions":"all","axis":{"datum":"Z"}}`
 	tilted := `{"id":"d1","kind":"plane","form":"angled","plane":{"datum":"XY"},"axis":{"datum":"Y"},"angle":"20 deg"}`
 	for _, c := range []struct {
@@ -33,25 +34,34 @@ func TestTracedFreeCurves(t *testing.T) {
 		line  string // and a straight one that closes it
 		area  func(size float64) float64
 	}{
-		{"a cone aslant", []string{cone, turned, tilted}, `{"step":"d1","offset":"size"}`, [2]float64{12, 19}, "section e1/side:l2", "", func(z float64) float64 {
-			const k, a = 0.5, 20 * math.Pi / 180
-			m, c := math.Tan(a), 40-z/math.Cos(a)
-			return math.Pi * k * k * c * c / math.Pow(1-k*k*m*m, 1.5) / math.Cos(a)
-		}},
-		{"a cone beside its axis", []string{cone, turned}, `{"datum":"XZ","offset":"size"}`, [2]float64{5, 11}, "section e1/side:l2", "section e1/side:l1", func(d float64) float64 {
-			x := math.Sqrt(400 - d*d)
-			return 2*40*x - 2*(x*20+d*d*math.Asinh(x/d)) // the integral of h - √(x²+d²)/k, twice from 0 to x
-		}},
-		{"a ring beside its hole", []string{curves("s1", xz, pt("m", 30, 0), `{"id":"q","kind":"circle","center":"m","radius":8}`), turned}, `{"datum":"XZ","offset":"size"}`, [2]float64{26, 31}, "section e1/side:q", "", func(d float64) float64 {
-			return integral(func(w float64) float64 {
-				x := math.Sqrt(38*38-d*d) * math.Sin(w)
-				r := math.Hypot(x, d) - 30
-				return 2 * math.Sqrt(math.Max(0, 64-r*r)) * math.Sqrt(38*38-d*d) * math.Cos(w)
-			}, -math.Pi/2, math.Pi/2)
-		}},
-		{"the mouth of a bore in a shaft", []string{curves("s1", `{"datum":"YZ"}`, pt("m", 0, 0), `{"id":"q","kind":"circle","center":"m","radius":20}`), extrude("e1", "s1", `{"kind":"symmetric","total":"90"}`, ""),
-			constrained(curves("s2", xy, pt("n", 4, 3), `{"id":"w","kind":"circle","center":"n","radius":7}`), `{"id":"k1","kind":"fixed","of":["n"]},{"id":"k2","kind":"radius","of":["w"],"value":"size"}`), extrude("e2", "s2", `{"kind":"one-side","length":"40"}`, `,"result":"cut"`)},
-			`{"datum":"XY","offset":"30"}`, [2]float64{7, 11}, "e1/side:q e2/side:w", "", func(r float64) float64 { return math.Pi * r * r }},
+		{"a cone aslant", []string{cone, turned, tilted}, `{"step":"d1","offset":"size"}`, [2]float64{12, 19},
+			"section e1/side:l2", "", func(z float64) float64 {
+				const k, a = 0.5, 20 * math.Pi / 180
+				m, c := math.Tan(a), 40-z/math.Cos(a)
+				return math.Pi * k * k * c * c / math.Pow(1-k*k*m*m, 1.5) / math.Cos(a)
+			}},
+		{"a cone beside its axis", []string{cone, turned}, `{"datum":"XZ","offset":"size"}`, [2]float64{5, 11},
+			"section e1/side:l2", "section e1/side:l1", func(d float64) float64 {
+				x := math.Sqrt(400 - d*d)
+				return 2*40*x - 2*(x*20+d*d*math.Asinh(x/d)) // the integral of h - √(x²+d²)/k, twice from 0 to x
+			}},
+		{"a ring beside its hole", []string{curves("s1", xz, pt("m", 30, 0), `{"id":"q","kind":"circle","center":"m",
+	"radius":8}`), turned}, `{"datum":"XZ","offset":"size"}`, [2]float64{26, 31}, "section e1/side:q", "",
+			func(d float64) float64 {
+				return integral(func(w float64) float64 {
+					x := math.Sqrt(38*38-d*d) * math.Sin(w)
+					r := math.Hypot(x, d) - 30
+					return 2 * math.Sqrt(math.Max(0, 64-r*r)) * math.Sqrt(38*38-d*d) * math.Cos(w)
+				}, -math.Pi/2, math.Pi/2)
+			}},
+		{"the mouth of a bore in a shaft",
+			[]string{curves("s1", `{"datum":"YZ"}`, pt("m", 0, 0), `{"id":"q","kind":"circle","center":"m","radius":20}`),
+				extrude("e1", "s1", `{"kind":"symmetric","total":"90"}`, ""),
+				constrained(curves("s2", xy, pt("n", 4, 3), `{"id":"w","kind":"circle","center":"n","radius":7}`),
+					`{"id":"k1","kind":"fixed","of":["n"]},{"id":"k2","kind":"radius","of":["w"],"value":"size"}`),
+				extrude("e2", "s2", `{"kind":"one-side","length":"40"}`, `,"result":"cut"`)},
+			`{"datum":"XY","offset":"30"}`, [2]float64{7, 11}, "e1/side:q e2/side:w", "",
+			func(r float64) float64 { return math.Pi * r * r }},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			params := fmt.Sprintf(`{"name":"size","value":"%g mm"}`, c.sizes[0])
@@ -67,7 +77,8 @@ func TestTracedFreeCurves(t *testing.T) {
 			}
 			for _, e := range edges {
 				if f := strings.Join(e.Faces[:], " "); f == c.face || f == c.line {
-					if err := s.Do(session.Command{Do: "trace", Edge: &session.Edge{Faces: e.Faces, Kind: e.Kind, A: e.A, B: e.B, C: e.C, R: e.R, U: e.U, V: e.V, Poles: e.Poles}}); err != nil {
+					if err := s.Do(session.Command{Do: "trace", Edge: &session.Edge{Faces: e.Faces, Kind: e.Kind, A: e.A, B: e.B,
+						C: e.C, R: e.R, U: e.U, V: e.V, Poles: e.Poles}}); err != nil {
 						t.Fatal(err)
 					}
 				}
@@ -90,10 +101,13 @@ func TestTracedFreeCurves(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			plate := `{"id":"e9","kind":"extrude","sketch":"t1","regions":"all","extent":{"kind":"one-side","length":"10"},"result":"new"}`
-			d = model(t, "mm", params, append(append([]string{}, c.steps...), strings.Replace(empty, `"entities":[]`, `"entities":`+string(entities), 1), plate)...)
+			plate := `{"id":"e9","kind":"extrude","sketch":"t1","regions":"all","extent":{"kind":"one-side","length":"10"},
+	"result":"new"}`
+			d = model(t, "mm", params, append(append([]string{}, c.steps...),
+				strings.Replace(empty, `"entities":[]`, `"entities":`+string(entities), 1), plate)...)
 			for _, size := range c.sizes {
-				b, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, d, map[string]quantity.Quantity{"size": {Value: size, Dim: quantity.Length}})
+				b, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, d,
+					map[string]quantity.Quantity{"size": {Value: size, Dim: quantity.Length}})
 				if err != nil {
 					t.Fatal(err)
 				}

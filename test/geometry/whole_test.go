@@ -20,7 +20,9 @@ import (
 // compared checks an attempt at the slab and gives the report with what was compared.
 func compared(t *testing.T, att check.Attempt) *check.Outcome {
 	t.Helper()
-	out, err := checker().Part(ctx, check.Subject{Exercise: slabExercise(), Reference: check.Reference{Document: slab(t, "12")}, Attempt: att}, func(string, float64) {})
+	out, err := checker().Part(ctx,
+		check.Subject{Exercise: slabExercise(), Reference: check.Reference{Document: slab(t, "12")}, Attempt: att},
+		func(string, float64) {})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -45,7 +47,9 @@ func figure(t *testing.T, r *report.Report, id string) report.Figure {
 // the vertices lie between the largest ones, and a student sees none of it.
 func TestMaterialBesideTheReference(t *testing.T) {
 	made := func(h, r string) *part.Document {
-		return model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide(h), ""), strings.Replace(circles("s2", `{"face":"e1/end"}`, 20, 15, 6), `"radius":6`, `"radius":`+r, 1), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut"`))
+		return model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide(h), ""),
+			strings.Replace(circles("s2", `{"face":"e1/end"}`, 20, 15, 6), `"radius":6`, `"radius":`+r, 1),
+			extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut"`))
 	}
 	ring, top := math.Pi*(49-36), 2400-math.Pi*36
 	for _, c := range []struct {
@@ -91,10 +95,13 @@ func TestMaterialBesideTheReference(t *testing.T) {
 		})
 	}
 	// In the wrong unit it is compared in the right one: what else is wrong is seen.
-	if out := compared(t, stepAttempt(t, made("12", "7"), oddPose(), 25.4)); out.Compared == nil || out.Compared.TooMuch != nil || out.Compared.Missing == nil || !near(out.Compared.Missing.Props().Volume, 12*ring, 5e-3) || out.Report.Scale == nil {
+	if out := compared(t, stepAttempt(t, made("12", "7"), oddPose(), 25.4)); out.Compared == nil ||
+		out.Compared.TooMuch != nil || out.Compared.Missing == nil || !near(out.Compared.Missing.Props().Volume, 12*ring,
+		5e-3) || out.Report.Scale == nil {
 		t.Errorf("in the wrong unit: %+v, %+v", out.Report.Scale, out.Report.Whole)
 	}
-	if out := compared(t, stepAttempt(t, slab(t, "12"), oddPose(), 1)); out.Compared != nil || out.Report.Points != out.Report.OutOf {
+	if out := compared(t, stepAttempt(t, slab(t, "12"), oddPose(), 1)); out.Compared != nil ||
+		out.Report.Points != out.Report.OutOf {
 		t.Errorf("a right part differs: %g of %g", out.Report.Points, out.Report.OutOf)
 	}
 }
@@ -131,7 +138,8 @@ func TestMeshesAreComparedAsAWhole(t *testing.T) {
 		want report.Verdict
 		kind string
 	}{
-		{"a fine STL", stl.Write(mesh("12", 0.01)), report.Ask, "stl"}, {"a 3MF", pack(mesh("12", 0.05)), report.Ask, "3mf"}, {"another part", stl.Write(mesh("13", 0.01)), report.Out, "stl"},
+		{"a fine STL", stl.Write(mesh("12", 0.01)), report.Ask, "stl"}, {"a 3MF", pack(mesh("12", 0.05)), report.Ask, "3mf"},
+		{"another part", stl.Write(mesh("13", 0.01)), report.Out, "stl"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			att, err := attempt(c.data)
@@ -157,10 +165,14 @@ func TestMeshesAreComparedAsAWhole(t *testing.T) {
 	for i := 0; i < len(whole.Triangles); i += 3 {
 		turned.Triangles = append(turned.Triangles, whole.Triangles[i], whole.Triangles[i+2], whole.Triangles[i+1])
 	}
-	for what, data := range map[string][]byte{"not closed": stl.Write(&open), "face inwards": stl.Write(&turned), "cut short": []byte("solid x\n facet normal 0 0 1\n outer loop\n vertex 0 0 0\n"), "is no number": []byte("solid x\n facet normal 0 0 1\n vertex 0 zero 0\n")} {
+	for what, data := range map[string][]byte{"not closed": stl.Write(&open), "face inwards": stl.Write(&turned),
+		"cut short":    []byte("solid x\n facet normal 0 0 1\n outer loop\n vertex 0 0 0\n"),
+		"is no number": []byte("solid x\n facet normal 0 0 1\n vertex 0 zero 0\n")} {
 		att, err := attempt(data)
 		if err == nil {
-			_, err = checker().Part(ctx, check.Subject{Exercise: slabExercise(), Reference: check.Reference{Document: slab(t, "12")}, Attempt: att}, func(string, float64) {})
+			_, err = checker().Part(ctx,
+				check.Subject{Exercise: slabExercise(), Reference: check.Reference{Document: slab(t, "12")}, Attempt: att},
+				func(string, float64) {})
 		}
 		if u, ok := err.(*check.Unusable); !ok || !strings.Contains(u.What, what) || u.Remedy == "" {
 			t.Errorf("%s: %v", what, err)
@@ -184,7 +196,8 @@ func TestWhatIfFiles(t *testing.T) {
 	step := func(edits ...string) []byte {
 		return stepAttempt(t, edited(t, b, edits...).Document, oddPose(), 1).STEP
 	}
-	longer, eight := []string{`"long", "value": "2 1/2 in"`, `"long", "value": "3 in"`}, []string{`"bolts", "value": "6"`, `"bolts", "value": "8"`}
+	longer, eight := []string{`"long", "value": "2 1/2 in"`, `"long", "value": "3 in"`},
+		[]string{`"bolts", "value": "6"`, `"bolts", "value": "8"`}
 	thick := []string{`"plate", "value": "5/8 in"`, `"plate", "value": "3/4 in"`}
 	with := func(list ...[]string) []string {
 		var out []string
@@ -200,11 +213,18 @@ func TestWhatIfFiles(t *testing.T) {
 		want   string
 		points float64 // of the 15 for robustness
 	}{
-		{"both follow", map[string][]byte{"longer gland": step(longer...), "eight bolts": step(eight...)}, step(), "longer gland follows; eight bolts follows; ", 15},
-		{"one stays behind", map[string][]byte{"longer gland": step(longer...), "eight bolts": step()}, step(), "longer gland follows; eight bolts differs 11 12 13; ", 7.5},
-		{"one is missing", map[string][]byte{"eight bolts": step(eight...)}, step(), "longer gland missing; eight bolts follows; ", 7.5},
-		{"wrong already", map[string][]byte{"longer gland": step(with(thick, longer)...), "eight bolts": step(with(thick, eight)...)}, step(thick...), "longer gland follows; eight bolts follows; ", 15},
-		{"wrong in the size that is changed", map[string][]byte{"longer gland": step(longer...), "eight bolts": step(with([]string{`"long", "value": "2 1/2 in"`, `"long", "value": "2 3/4 in"`}, eight)...)}, step(`"long", "value": "2 1/2 in"`, `"long", "value": "2 3/4 in"`), "longer gland follows; eight bolts follows; ", 15},
+		{"both follow", map[string][]byte{"longer gland": step(longer...), "eight bolts": step(eight...)}, step(),
+			"longer gland follows; eight bolts follows; ", 15},
+		{"one stays behind", map[string][]byte{"longer gland": step(longer...), "eight bolts": step()}, step(),
+			"longer gland follows; eight bolts differs 11 12 13; ", 7.5},
+		{"one is missing", map[string][]byte{"eight bolts": step(eight...)}, step(),
+			"longer gland missing; eight bolts follows; ", 7.5},
+		{"wrong already", map[string][]byte{"longer gland": step(with(thick, longer)...),
+			"eight bolts": step(with(thick, eight)...)}, step(thick...), "longer gland follows; eight bolts follows; ", 15},
+		{"wrong in the size that is changed", map[string][]byte{"longer gland": step(longer...),
+			"eight bolts": step(with([]string{`"long", "value": "2 1/2 in"`, `"long", "value": "2 3/4 in"`}, eight)...)},
+			step(`"long", "value": "2 1/2 in"`, `"long", "value": "2 3/4 in"`), "longer gland follows; eight bolts follows; ",
+			15},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			data, err := documents.Pack(c.part, c.files)
@@ -242,7 +262,8 @@ func TestWhatIfFiles(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := checker().Part(ctx, check.Subject{Exercise: &ex, Reference: b.ref, Attempt: att}, func(string, float64) {}); err == nil || !strings.Contains(err.Error(), `"eight bolts.step"`) {
+	if _, err := checker().Part(ctx, check.Subject{Exercise: &ex, Reference: b.ref, Attempt: att},
+		func(string, float64) {}); err == nil || !strings.Contains(err.Error(), `"eight bolts.step"`) {
 		t.Errorf("files whose names say nothing: %v", err)
 	}
 }

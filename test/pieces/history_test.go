@@ -59,7 +59,8 @@ func TestHistoryOutlivesThePage(t *testing.T) {
 		import { back, keep, open, push } from "$/modeller/history.ts";
 		const told = (h) => [...h.past, h.now].map((s) => s.doc.name + " by " + s.what).join(", ");
 		keep(7, push(open(7, { name: "a" }), { name: "b" }, "renaming"));
-		answer([open(7, { name: "b" }), open(7, { name: "c" }), back(open(7, { name: "c" })), open(8, { name: "c" })].map(told));`, nil, &got)
+		answer([open(7, { name: "b" }), open(7, { name: "c" }), back(open(7, { name: "c" })), open(8,
+			{ name: "c" })].map(told));`, nil, &got)
 	want := []string{
 		"a by opened, b by renaming",
 		"a by opened, b by renaming, c by sketch or change elsewhere",

@@ -73,7 +73,8 @@ func TestWhatWasChosenIsFoundAgain(t *testing.T) {
 		});
 		const old = state(["a", "b", "c"], [["a", "b"], ["b", "c"]]);
 		const now = state(["c", "d", "a"], [["x", "y"], ["a", "b"]]);
-		answer([...foundAgain(new Set(["face:0", "face:1", "face:2", "edge:0", "edge:1", "plane:XY"]), old, now)].sort());`, nil, &got)
+		answer([...foundAgain(new Set(["face:0", "face:1", "face:2", "edge:0", "edge:1", "plane:XY"]), old,
+			now)].sort());`, nil, &got)
 	want := []string{"edge:1", "face:0", "face:2", "plane:XY"}
 	if len(got) != len(want) {
 		t.Fatalf("found again: %v, not %v", got, want)

@@ -194,7 +194,8 @@ type maker struct {
 
 // variant rebuilds the reference with changes and values; ok is false where that gives no
 // sound part.
-func (m *maker) variant(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
+func (m *maker) variant(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (Figures,
+	Values, bool, error) {
 	g, _, err := m.solid(ctx, edits, set)
 	if err != nil || g == nil {
 		return Figures{}, nil, false, err
@@ -204,7 +205,8 @@ func (m *maker) variant(ctx context.Context, edits []part.Alteration, set map[st
 
 // solid rebuilds the reference with changes and values; nothing is given where that makes no
 // sound part.
-func (m *maker) solid(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (*solid.Geometry, solid.Shape, error) {
+func (m *maker) solid(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (*solid.Geometry,
+	solid.Shape, error) {
 	doc := m.doc
 	if len(edits) > 0 {
 		var err error
@@ -278,7 +280,8 @@ type Variant struct {
 
 // With rebuilds the reference with causes in it; nothing is given where that makes no sound
 // part.
-func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, causes []Cause) (*Variant, error) {
+func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document,
+	causes []Cause) (*Variant, error) {
 	defer brief(r)()
 	doc, _, err := Expose(reference)
 	if err != nil {
@@ -310,7 +313,8 @@ const sizesTake = 0.2
 
 // Build makes the atlas of an exercise from its reference. progress is told how much is
 // done, from 0 to 1.
-func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, progress func(float64)) (*Atlas, error) {
+func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document,
+	progress func(float64)) (*Atlas, error) {
 	defer brief(r)()
 	doc, where, err := Expose(reference)
 	if err != nil {
@@ -413,7 +417,8 @@ func (m *maker) size(ctx context.Context, a *Atlas, name string, q quantity.Quan
 	if err != nil || !ok {
 		return nil, err
 	}
-	s := &Size{Parameter: name, Dim: q.Dim, Nominal: q.Value, Slopes: Values{}, Volume: (fig.Inner[0] - a.Figures.Inner[0]) / d}
+	s := &Size{Parameter: name, Dim: q.Dim, Nominal: q.Value, Slopes: Values{},
+		Volume: (fig.Inner[0] - a.Figures.Inner[0]) / d}
 	for id, list := range a.Values {
 		if len(v[id]) != len(list) {
 			continue

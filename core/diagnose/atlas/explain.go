@@ -74,7 +74,8 @@ const (
 // other values of sizes, then two entries, then an entry beside other values. Each is
 // confirmed by rebuilding the reference with it. Where nothing explains all, the sizes
 // that explain what was measured are given, and Complete is false.
-func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document, seen Seen, budget *Budget) (*Explanation, error) {
+func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document,
+	seen Seen, budget *Budget) (*Explanation, error) {
 	if seen.Figures.same(a.Figures) {
 		return &Explanation{Complete: true, Expected: a.Values}, nil
 	}
@@ -142,7 +143,8 @@ type finder struct {
 }
 
 // variant is the maker's, as long as rebuilds are left; then there is no such part.
-func (f *finder) variant(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (Figures, Values, bool, error) {
+func (f *finder) variant(ctx context.Context, edits []part.Alteration, set map[string]quantity.Quantity) (Figures,
+	Values, bool, error) {
 	if f.left--; f.left < 0 || !f.all.Take() {
 		return Figures{}, nil, false, nil
 	}
@@ -257,7 +259,8 @@ func column(s *Size, ids []string) []float64 {
 
 // solve closes the gap by the values of sizes: by least squares, and again from where the part
 // is then, as long as that helps.
-func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string, at state) (state, error) {
+func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string,
+	at state) (state, error) {
 	at.value = maps.Clone(at.value)
 	for _, s := range taken {
 		if _, set := at.value[s.Parameter]; !set {
@@ -293,7 +296,8 @@ func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Si
 
 // instead looks for as many other sizes that close the gap: those first whose slopes leave least of it,
 // and of equal ones those that change least.
-func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string, at state) (*Explanation, error) {
+func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string,
+	at state) (*Explanation, error) {
 	var list []*Size
 	for i := range f.a.Sizes {
 		if s := &f.a.Sizes[i]; norm(column(s, ids)) > 1e-9 {
@@ -331,7 +335,9 @@ func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*
 		}
 	}
 	choose(0, nil)
-	slices.SortStableFunc(choices, func(a, b choice) int { return cmp.Or(cmp.Compare(a.left, b.left), cmp.Compare(a.change, b.change)) })
+	slices.SortStableFunc(choices, func(a, b choice) int {
+		return cmp.Or(cmp.Compare(a.left, b.left), cmp.Compare(a.change, b.change))
+	})
 	for _, c := range choices[:min(len(choices), mostTries)] {
 		end, err := f.solve(ctx, edits, c.sizes, ids, at)
 		if err != nil {
@@ -396,7 +402,8 @@ func silentSize(s *Size) bool { return len(s.Slopes) == 0 }
 
 // byVolume looks for one more size, beside a mistake and other sizes that are known, among those
 // that are asked for.
-func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *Explanation, asked func(*Size) bool) (*Explanation, error) {
+func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *Explanation,
+	asked func(*Size) bool) (*Explanation, error) {
 	set := map[string]quantity.Quantity{}
 	var causes []Cause
 	if known != nil {
@@ -426,9 +433,10 @@ func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *E
 }
 
 // byVolumeOf looks for the value of one size at which the part has the volume of the attempt, and gives it
-// where all other figures are the attempt's as well. The secant through the last two volumes is taken, or the middle of the bracket
-// where it leads out of that.
-func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []part.Alteration, set map[string]quantity.Quantity) (*Explanation, error) {
+// where all other figures are the attempt's as well. The secant through the last two volumes is taken, or the middle
+// of the bracket where it leads out of that.
+func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []part.Alteration,
+	set map[string]quantity.Quantity) (*Explanation, error) {
 	want := f.seen.Figures.Inner[0]
 	slope, before, was := s.Volume, s.Nominal, f.a.Figures.Inner[0]
 	v := before

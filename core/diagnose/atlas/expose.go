@@ -79,7 +79,8 @@ func setTyped(d *part.Document, name, text string) bool {
 func mistakes(d *part.Document, table *quantity.Table, halves map[string]solid.Transform) []Entry {
 	var out []Entry
 	for _, m := range d.Mistakes(table, halves) {
-		out = append(out, Entry{Kind: m.Kind, Step: m.Step, What: m.What, Cause: m.Cause, Remedy: m.Remedy, Alterations: m.Alterations})
+		out = append(out, Entry{Kind: m.Kind, Step: m.Step, What: m.What, Cause: m.Cause, Remedy: m.Remedy,
+			Alterations: m.Alterations})
 	}
 	return out
 }

@@ -83,20 +83,26 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 			}) {
 				return // the more usual one is there already
 			}
-			out = append(out, misreading{reads: value, Entry: Entry{Kind: kind, Characteristic: d.c.ID, Parameter: d.size.Parameter, Dim: d.size.Dim, Value: v, Cause: cause, Remedy: remedy,
+			out = append(out, misreading{reads: value, Entry: Entry{Kind: kind, Characteristic: d.c.ID,
+				Parameter: d.size.Parameter, Dim: d.size.Dim, Value: v, Cause: cause, Remedy: remedy,
 				What: fmt.Sprintf("%s: %s in place of %s", d.c.Label, ex.StateOf(d.c.Declared(), value).Text, stated)}})
 		}
 		switch {
 		case d.c.Kind == "diameter":
-			add("double", 2*d.value, "the diameter was typed where the radius was asked for", fmt.Sprintf("give %s; a radius is half of the diameter", stated))
-			add("half", d.value/2, "the radius was typed where the diameter was asked for", fmt.Sprintf("give %s as a diameter", stated))
+			add("double", 2*d.value, "the diameter was typed where the radius was asked for",
+				fmt.Sprintf("give %s; a radius is half of the diameter", stated))
+			add("half", d.value/2, "the radius was typed where the diameter was asked for",
+				fmt.Sprintf("give %s as a diameter", stated))
 		case d.c.Kind == "distance":
-			add("double", 2*d.value, "it is exactly twice the size: often the total was given on each side", "the total must be "+stated)
-			add("half", d.value/2, "it is exactly half the size: often one side was given as the total", "the total must be "+stated)
+			add("double", 2*d.value, "it is exactly twice the size: often the total was given on each side",
+				"the total must be "+stated)
+			add("half", d.value/2, "it is exactly half the size: often one side was given as the total",
+				"the total must be "+stated)
 		}
 		for _, o := range neighboursOf(ex, d.c) {
 			if list := a.Values[o.ID]; len(list) > 0 {
-				add("neighbour", list[0], fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text), fmt.Sprintf("give %s here", stated))
+				add("neighbour", list[0], fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon,
+					ex.StateOf(o.Declared(), list[0]).Text), fmt.Sprintf("give %s here", stated))
 			}
 		}
 		for k := range ex.Characteristics {
@@ -105,14 +111,18 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 			if o.ID == d.c.ID || len(list) == 0 || !d.c.Declared().Span || !o.Declared().Span || !meets(o, d.c) {
 				continue
 			}
-			kind, cause := "wrong-face", fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon %d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
+			kind, cause := "wrong-face", fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon "+
+				"%d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
 			if o.Kind == "wall" {
-				kind, cause = "wall", fmt.Sprintf("taken from the wrong side of the wall: it is off by exactly the size at balloon %d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
+				kind, cause = "wall", fmt.Sprintf("taken from the wrong side of the wall: it is off by exactly the size at "+
+					"balloon %d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
 			}
 			for _, v := range []float64{d.value - list[0], d.value + list[0]} {
 				add(kind, v, cause, fmt.Sprintf("look from which face the sheet gives %s", stated))
 			}
-			add("wrong-face", list[0]-d.value, fmt.Sprintf("measured from the other end: with the sheet's %s it makes up the size at balloon %d (%s)", stated, o.Balloon, ex.StateOf(o.Declared(), list[0]).Text), fmt.Sprintf("look from which face the sheet gives %s", stated))
+			add("wrong-face", list[0]-d.value, fmt.Sprintf("measured from the other end: with the sheet's %s it makes up the "+
+				"size at balloon %d (%s)", stated, o.Balloon, ex.StateOf(o.Declared(), list[0]).Text),
+				fmt.Sprintf("look from which face the sheet gives %s", stated))
 		}
 		if ex.Unit == "in" && d.size.Dim == quantity.Length {
 			for _, places := range []float64{1000, 100} {

@@ -10,7 +10,8 @@ import (
 
 // duplicate adds a copy of entities with their points moved by f, and gives the
 // new name of each. Points in keep are shared with the original.
-func (d *Draft) duplicate(ids []string, f func(sketch.Vec) sketch.Vec, keep map[string]bool) (names map[string]string, made []string) {
+func (d *Draft) duplicate(ids []string, f func(sketch.Vec) sketch.Vec, keep map[string]bool) (names map[string]string,
+	made []string) {
 	names = map[string]string{}
 	list := d.closure(ids)
 	for _, id := range list { // points first

@@ -19,7 +19,9 @@ func (d *Draft) keepWhole(id string) (guide string) {
 	if e.Kind != sketch.KindLine {
 		return ""
 	}
-	whole := slices.ContainsFunc(d.Constraints, func(k sketch.Constraint) bool { return slices.Contains(extent, k.Kind) && slices.Contains(k.Of, id) })
+	whole := slices.ContainsFunc(d.Constraints, func(k sketch.Constraint) bool {
+		return slices.Contains(extent, k.Kind) && slices.Contains(k.Of, id)
+	})
 	if !whole {
 		return ""
 	}
@@ -346,7 +348,8 @@ func (d *Draft) Split(id string, at sketch.Vec) (other string, err error) {
 // place opposite.
 func (d *Draft) halve(id string, c *sketch.Curve, q sketch.Vec) (other string) {
 	e := d.Entity(id)
-	e.Kind, e.Radius = map[string]string{sketch.KindCircle: sketch.KindArc, sketch.KindEllipse: sketch.KindEllArc}[e.Kind], 0
+	e.Kind, e.Radius = map[string]string{sketch.KindCircle: sketch.KindArc, sketch.KindEllipse: sketch.KindEllArc}[e.Kind],
+		0
 	second := *e
 	second.ID = ""
 	a, b := d.Point(q), d.Point(c.Center.Scale(2).Sub(q))
@@ -438,7 +441,8 @@ func (d *Draft) cutBack(point string, back float64) (l, m, a, b string, err erro
 		}
 		v := d.At(far).Sub(d.At(k[1]))
 		if back >= v.Norm() {
-			return "", "", "", "", refuse("%s is %s long from the corner, and %s would be cut off it", k[0], d.Length(v.Norm()), d.Length(back))
+			return "", "", "", "", refuse("%s is %s long from the corner, and %s would be cut off it", k[0], d.Length(v.Norm()),
+				d.Length(back))
 		}
 		d.keepWhole(k[0])
 		ends[i] = d.Point(d.At(k[1]).Add(v.Unit().Scale(back)))
@@ -517,7 +521,8 @@ func (d *Draft) Offset(ids []string, formula string, distance float64) (made []s
 	if len(ids) == 1 && curve[ids[0]] != nil && curve[ids[0]].Kind == sketch.KindCircle {
 		c := curve[ids[0]]
 		if c.Radius-distance <= 0 {
-			return nil, refuse("the circle has a radius of %s, and %s inside it there is nothing", d.Length(c.Radius), d.Length(distance))
+			return nil, refuse("the circle has a radius of %s, and %s inside it there is nothing", d.Length(c.Radius),
+				d.Length(distance))
 		}
 		id := d.Circle(d.Entity(ids[0]).Center, c.Radius-distance)
 		d.Constrain("distance", formula, ids[0], id)
@@ -577,7 +582,8 @@ func (d *Draft) beside(k link, c *sketch.Curve, distance float64) (beside, error
 			r = c.Radius + distance
 		}
 		if r <= 1e-9 {
-			return beside{}, refuse("the arc %s has a radius of %s, and %s to this side nothing is left of it", k.id, d.Length(c.Radius), d.Length(distance))
+			return beside{}, refuse("the arc %s has a radius of %s, and %s to this side nothing is left of it", k.id,
+				d.Length(c.Radius), d.Length(distance))
 		}
 		return beside{k, false, c.Center, sketch.Vec{}, r}, nil
 	}

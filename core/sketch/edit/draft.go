@@ -38,7 +38,8 @@ func (d *Draft) fresh(prefix string) string {
 }
 
 // prefixes of the ids of new entities.
-var prefixes = map[string]string{sketch.KindPoint: "p", sketch.KindLine: "l", sketch.KindCircle: "c", sketch.KindArc: "a",
+var prefixes = map[string]string{sketch.KindPoint: "p", sketch.KindLine: "l", sketch.KindCircle: "c",
+	sketch.KindArc:     "a",
 	sketch.KindEllipse: "e", sketch.KindEllArc: "ea", sketch.KindSpline: "sp"}
 
 // Add puts a new entity into the sketch and gives its id.
@@ -298,7 +299,8 @@ func (d *Draft) Turn(ids []string, about sketch.Vec, angle float64) (removed []s
 					k.Kind = "perpendicular"
 				}
 			}
-		case k.Kind == "horizontal-distance" || k.Kind == "vertical-distance" || k.Kind == "horizontal" || k.Kind == "vertical":
+		case k.Kind == "horizontal-distance" || k.Kind == "vertical-distance" || k.Kind == "horizontal" ||
+			k.Kind == "vertical":
 			removed = append(removed, k.ID)
 			continue
 		}
@@ -324,7 +326,8 @@ func (d *Draft) Scale(ids []string, about sketch.Vec, factor float64) error {
 	}
 	for i := range d.Constraints {
 		k := &d.Constraints[i]
-		if k.Value == "" || sketch.Sizes[k.Kind] != quantity.Length || slices.ContainsFunc(k.Of, func(id string) bool { return !in[id] }) {
+		if k.Value == "" || sketch.Sizes[k.Kind] != quantity.Length ||
+			slices.ContainsFunc(k.Of, func(id string) bool { return !in[id] }) {
 			continue
 		}
 		f, err := quantity.Parse(k.Value)

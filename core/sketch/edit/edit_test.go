@@ -34,7 +34,8 @@ func solve(t *testing.T, d *Draft, freedom int) *sketch.Solution {
 		t.Fatal(err)
 	}
 	if !sol.Solved || sol.Freedom != freedom || len(sol.Spare) > 0 || sol.Folded {
-		t.Fatalf("solved %v, freedom %d (want %d), spare %v, conflicts %v, loose %v", sol.Solved, sol.Freedom, freedom, sol.Spare, sol.Conflicts, sol.Loose)
+		t.Fatalf("solved %v, freedom %d (want %d), spare %v, conflicts %v, loose %v", sol.Solved, sol.Freedom, freedom,
+			sol.Spare, sol.Conflicts, sol.Loose)
 	}
 	sol.System().Store(d.Sketch)
 	return sol
@@ -95,7 +96,10 @@ func TestShapes(t *testing.T) {
 		area    float64
 	}{
 		{"rectangle", func(_ *testing.T, d *Draft) error { _, err := d.Rectangle(at(1, 2), at(31, 22)); return err }, 4, 600},
-		{"rectangle drawn backwards", func(_ *testing.T, d *Draft) error { _, err := d.Rectangle(at(31, 2), at(1, 22)); return err }, 4, 600},
+		{"rectangle drawn backwards", func(_ *testing.T, d *Draft) error {
+			_, err := d.Rectangle(at(31, 2), at(1, 22))
+			return err
+		}, 4, 600},
 		{"rectangle from the centre", func(_ *testing.T, d *Draft) error {
 			_, err := d.CentredRectangle(d.Point(at(3, 3)), at(18, 13))
 			return err
@@ -112,7 +116,10 @@ func TestShapes(t *testing.T) {
 			_, err := d.Polygon(d.Point(at(3, 3)), at(13, 3), 6, true)
 			return err
 		}, 4, 6 * 100 * math.Tan(math.Pi/6)},
-		{"triangle about the origin", func(_ *testing.T, d *Draft) error { _, err := d.Polygon(sketch.Origin, at(0, 8), 3, false); return err }, 2, n(3, 8)},
+		{"triangle about the origin", func(_ *testing.T, d *Draft) error {
+			_, err := d.Polygon(sketch.Origin, at(0, 8), 3, false)
+			return err
+		}, 2, n(3, 8)},
 		{"polygon of 17", func(_ *testing.T, d *Draft) error {
 			_, err := d.Polygon(sketch.Origin, at(0, 8), 17, false)
 			return err
@@ -174,7 +181,8 @@ func TestRoundAndBevelKeepTheSharpCorner(t *testing.T) {
 		v, _ := d.Values.Eval(size, quantity.Length)
 		wantAreas(t, solve(t, d, 0), 25*v-(36-9*math.Pi)-12.5)
 	}
-	if _, err := d.Round(d.Entity(lines[0]).From, "90", 90); err == nil || !strings.Contains(err.Error(), "long from the corner") {
+	if _, err := d.Round(d.Entity(lines[0]).From, "90", 90); err == nil ||
+		!strings.Contains(err.Error(), "long from the corner") {
 		t.Errorf("a round of 90 in a corner of 25: %v", err)
 	}
 }
@@ -400,7 +408,8 @@ func TestRowsAndRings(t *testing.T) {
 	d.Constrain("diameter", "6", hole)
 	set(t, d, "d1", "20")
 	sol = solve(t, d, 2)
-	if p, q := sol.Points[d.Entity(hole).Center], sol.Points[d.Entity(made[2]).Center]; q.Sub(p).Distance(at(60, 0)) > 1e-8 {
+	if p, q := sol.Points[d.Entity(hole).Center], sol.Points[d.Entity(made[2]).Center]; q.Sub(p).
+		Distance(at(60, 0)) > 1e-8 {
 		t.Errorf("the last hole is %v from the first", q.Sub(p))
 	}
 	wantAreas(t, sol, 9*math.Pi, 9*math.Pi, 9*math.Pi, 9*math.Pi)

@@ -117,7 +117,8 @@ func (d *Draft) CurvedSlot(center, a, b string, radius float64) (curves []string
 	ta, tb := m.AngleTo(pa), m.AngleTo(pb)
 	pb = m.Polar(r, tb)
 	d.Put(b, pb)
-	q := []string{d.Point(m.Polar(r-radius, ta)), d.Point(m.Polar(r+radius, ta)), d.Point(m.Polar(r+radius, tb)), d.Point(m.Polar(r-radius, tb))}
+	q := []string{d.Point(m.Polar(r-radius, ta)), d.Point(m.Polar(r+radius, ta)), d.Point(m.Polar(r+radius, tb)),
+		d.Point(m.Polar(r-radius, tb))}
 	outer, inner := d.Arc(center, q[1], q[2]), d.Arc(center, q[0], q[3])
 	e0, e1 := d.Arc(a, q[0], q[1]), d.Arc(b, q[2], q[3])
 	for _, t := range [][2]string{{outer, e0}, {outer, e1}, {inner, e0}, {inner, e1}} {

@@ -38,7 +38,8 @@ type Set func(v float64) (sketch.Values, error)
 const relative = 1e-3
 
 // Parameter varies a named parameter of a table.
-func Parameter(params []quantity.Parameter, unit quantity.Unit, name string) (nominal quantity.Quantity, set Set, err error) {
+func Parameter(params []quantity.Parameter, unit quantity.Unit, name string) (nominal quantity.Quantity,
+	set Set, err error) {
 	table, err := quantity.Evaluate(params, unit, nil)
 	if err != nil {
 		return nominal, nil, err
@@ -64,7 +65,9 @@ func Uses(s *sketch.Sketch, params []quantity.Parameter, name string) bool {
 			}
 		}
 	}
-	return slices.ContainsFunc(s.Constraints, func(k sketch.Constraint) bool { return !k.Driven && names(k.Value, driven) })
+	return slices.ContainsFunc(s.Constraints, func(k sketch.Constraint) bool {
+		return !k.Driven && names(k.Value, driven)
+	})
 }
 
 func names(formula string, any map[string]bool) bool {

@@ -177,7 +177,8 @@ func TestSizesWithoutNames(t *testing.T) {
 		ends[tied] = got.Low.Value
 	}
 	if math.Abs(ends[true]-10) > 0.01 || math.Abs(ends[false]-35) > 0.035 {
-		t.Errorf("the plate holds down to %v, want 10 with the hole in the middle and 35 with a typed place", fmt.Sprint(ends))
+		t.Errorf("the plate holds down to %v, want 10 with the hole in the middle and 35 with a typed place",
+			fmt.Sprint(ends))
 	}
 }
 
@@ -232,7 +233,8 @@ func TestIntervalsThatCannotBeFound(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := Find(t.Context(), e.Sketch, 1, 60, set); err == nil || !strings.Contains(err.Error(), "does not hold as it is") {
+	if _, err := Find(t.Context(), e.Sketch, 1, 60, set); err == nil ||
+		!strings.Contains(err.Error(), "does not hold as it is") {
 		t.Errorf("a contradiction: %v", err)
 	}
 	if _, _, err := Parameter(e.params, quantity.Millimetre, "H"); err == nil {

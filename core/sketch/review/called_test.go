@@ -43,7 +43,9 @@ func TestGeometryIsCalledByWhereItIs(t *testing.T) {
 	}
 	for _, f := range findings {
 		for i := range d.Sketch.Entities {
-			for _, word := range strings.FieldsFunc(f.What+" "+f.Repair, func(r rune) bool { return strings.ContainsRune(" ,;:.", r) }) {
+			for _, word := range strings.FieldsFunc(f.What+" "+f.Repair, func(r rune) bool {
+				return strings.ContainsRune(" ,;:.", r)
+			}) {
 				if word == d.Sketch.Entities[i].ID {
 					t.Errorf("%q says %s", f.What, word)
 				}

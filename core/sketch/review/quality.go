@@ -54,7 +54,8 @@ func (r *reviewer) apart() {
 			if d > math.Min(reach[p], reach[q]) || r.ends.Root(p) == r.ends.Root(q) {
 				continue
 			}
-			f := Finding{Kind: Apart, At: vec(at[p]), Near: vec(at[q]), What: fmt.Sprintf("%s and %s look like one point and are %s apart", r.call(p), r.call(q), r.d.Words(d))}
+			f := Finding{Kind: Apart, At: vec(at[p]), Near: vec(at[q]),
+				What: fmt.Sprintf("%s and %s look like one point and are %s apart", r.call(p), r.call(q), r.d.Words(d))}
 			if d < exact*r.scale {
 				f.What = fmt.Sprintf("%s and %s are in one place and not joined", r.call(p), r.call(q))
 			}
@@ -112,7 +113,8 @@ func (r *reviewer) offCurves(p string, reach float64) {
 		if d > reach {
 			continue
 		}
-		f := Finding{Kind: OffCurve, At: vec(at), Near: vec(q), What: fmt.Sprintf("%s is %s off %s", r.call(p), r.d.Words(d), r.call(c.ID))}
+		f := Finding{Kind: OffCurve, At: vec(at), Near: vec(q), What: fmt.Sprintf("%s is %s off %s", r.call(p),
+			r.d.Words(d), r.call(c.ID))}
 		if d < exact*r.scale {
 			f.What = fmt.Sprintf("%s lies on %s, and nothing says so", r.call(p), r.call(c.ID))
 		}
@@ -142,7 +144,8 @@ func (r *reviewer) slanted() {
 			if off > math.Sin(most)*v.Norm() {
 				continue
 			}
-			f := Finding{Kind: Slanted, At: vec(c.A.Midpoint(c.B)), What: fmt.Sprintf("%s is %s° off %s", r.call(c.ID), quantity.FormatDecimal(math.Asin(off/v.Norm())*180/math.Pi, 3), kind)}
+			f := Finding{Kind: Slanted, At: vec(c.A.Midpoint(c.B)), What: fmt.Sprintf("%s is %s° off %s", r.call(c.ID),
+				quantity.FormatDecimal(math.Asin(off/v.Norm())*180/math.Pi, 3), kind)}
 			if off < exact*v.Norm() {
 				f.What = fmt.Sprintf("%s is %s, and nothing says so", r.call(c.ID), kind)
 			}
@@ -217,7 +220,8 @@ func (r *reviewer) unsaidCorner(c, d *sketch.Curve, at sketch.Vec) {
 	straight := c.Kind == sketch.KindLine && d.Kind == sketch.KindLine
 	switch {
 	case straight && a > math.Pi/2-1e-4:
-		r.tell(at, fmt.Sprintf("%s and %s are square to one another", r.call(d.ID), r.call(c.ID)), "perpendicular", d.ID, c.ID)
+		r.tell(at, fmt.Sprintf("%s and %s are square to one another", r.call(d.ID), r.call(c.ID)),
+			"perpendicular", d.ID, c.ID)
 	case straight && a < 1e-4:
 		r.tell(at, fmt.Sprintf("%s and %s are in line", r.call(d.ID), r.call(c.ID)), "parallel", d.ID, c.ID)
 	case !straight && a < 2e-3 && c.Kind != sketch.KindSpline && d.Kind != sketch.KindSpline:
@@ -243,7 +247,8 @@ func (r *reviewer) unsaidRadii() {
 	for _, key := range keys {
 		first := groups[key][0]
 		for _, c := range groups[key][1:] {
-			r.tell(c.Center, fmt.Sprintf("%s and %s have the same radius", r.call(first.ID), r.call(c.ID)), "equal", first.ID, c.ID)
+			r.tell(c.Center, fmt.Sprintf("%s and %s have the same radius", r.call(first.ID), r.call(c.ID)), "equal",
+				first.ID, c.ID)
 		}
 	}
 }
@@ -294,7 +299,8 @@ func (r *reviewer) repeated() {
 			ids, of = append(ids, k.ID), append(of, k.Of[0])
 		}
 		r.add(Finding{ID: Repeated + " " + fmt.Sprint(ids), Kind: Repeated, Constraints: ids, Entities: of,
-			What:   fmt.Sprintf("the %s %s is typed %d times: %s", g[0].Kind, g[0].Value, len(g), quantity.List(r.called.All(of), 8)),
+			What: fmt.Sprintf("the %s %s is typed %d times: %s", g[0].Kind, g[0].Value, len(g),
+				quantity.List(r.called.All(of), 8)),
 			Repair: "keep one of them and make the others equal", repair: func(d *edit.Draft) error {
 				d.Remove(ids[1:]...)
 				d.Constrain("equal", "", of...)
@@ -369,7 +375,8 @@ func (r *reviewer) twoSided() {
 	used := map[string]bool{}
 	for i, a := range all {
 		for _, b := range all[:i] {
-			if a.k == b.k || used[a.k.ID] || used[b.k.ID] || a.axis != b.axis || a.k.Value != b.k.Value || a.off*b.off >= 0 || (a.line == "") != (b.line == "") {
+			if a.k == b.k || used[a.k.ID] || used[b.k.ID] || a.axis != b.axis || a.k.Value != b.k.Value || a.off*b.off >= 0 ||
+				(a.line == "") != (b.line == "") {
 				continue
 			}
 			p, q := a.point, b.point
@@ -381,9 +388,12 @@ func (r *reviewer) twoSided() {
 			}
 			used[a.k.ID], used[b.k.ID] = true, true
 			gone, axis := a.k.ID, a.axis
-			r.add(Finding{ID: TwoSided + " " + b.k.ID + " " + gone, Kind: TwoSided, Constraints: []string{b.k.ID, gone}, Entities: []string{p, q},
-				What:   fmt.Sprintf("%s and %s are held symmetric about %s by two sizes of %s: change one, and the other stays", r.call(q), r.call(p), r.call(axis), a.k.Value),
-				Repair: fmt.Sprintf("keep one size and make %s and %s symmetric about %s", r.call(q), r.call(p), r.call(axis)), repair: func(d *edit.Draft) error {
+			r.add(Finding{ID: TwoSided + " " + b.k.ID + " " + gone, Kind: TwoSided, Constraints: []string{b.k.ID, gone},
+				Entities: []string{p, q},
+				What: fmt.Sprintf("%s and %s are held symmetric about %s by two sizes of %s: change one, and the other stays",
+					r.call(q), r.call(p), r.call(axis), a.k.Value),
+				Repair: fmt.Sprintf("keep one size and make %s and %s symmetric about %s", r.call(q), r.call(p), r.call(axis)),
+				repair: func(d *edit.Draft) error {
 					d.Remove(gone)
 					d.Constrain("symmetric", "", q, p, axis)
 					return nil
@@ -440,7 +450,8 @@ func (r *reviewer) plain() {
 		}
 		id := k.ID
 		say := Say(r.called, sketch.Constraint{Kind: kind, Of: k.Of})
-		r.add(Finding{ID: Plain + " " + id, Kind: Plain, Constraints: []string{id}, Entities: k.Of, What: Say(r.called, k) + ": a constraint says this without a size",
+		r.add(Finding{ID: Plain + " " + id, Kind: Plain, Constraints: []string{id}, Entities: k.Of, What: Say(r.called, k) +
+			": a constraint says this without a size",
 			Repair: "say it by a constraint: " + say, repair: func(d *edit.Draft) error {
 				of := d.Constraint(id).Of
 				d.Remove(id)
@@ -463,7 +474,8 @@ func (r *reviewer) unnamed() {
 		}
 		var fits []string
 		for _, name := range r.table.Order() {
-			if q, _ := r.table.Lookup(name); q.Dim == sketch.Sizes[k.Kind] && math.Abs(q.Value-v) <= 1e-9*math.Max(1, math.Abs(v)) {
+			if q, _ := r.table.Lookup(name); q.Dim == sketch.Sizes[k.Kind] && math.Abs(q.Value-v) <=
+				1e-9*math.Max(1, math.Abs(v)) {
 				fits = append(fits, name)
 			}
 		}
@@ -471,7 +483,11 @@ func (r *reviewer) unnamed() {
 			continue
 		}
 		id, name := k.ID, fits[0]
-		r.add(Finding{ID: Unnamed + " " + id, Kind: Unnamed, Constraints: []string{id}, Entities: k.Of, What: fmt.Sprintf("%s: that is the value of %s, and the sketch does not follow it", Say(r.called, *k), name),
-			Repair: "write " + name + " instead", repair: func(d *edit.Draft) error { d.Constraint(id).Value = name; return nil }})
+		r.add(Finding{ID: Unnamed + " " + id, Kind: Unnamed, Constraints: []string{id}, Entities: k.Of,
+			What:   fmt.Sprintf("%s: that is the value of %s, and the sketch does not follow it", Say(r.called, *k), name),
+			Repair: "write " + name + " instead", repair: func(d *edit.Draft) error {
+				d.Constraint(id).Value = name
+				return nil
+			}})
 	}
 }

@@ -39,7 +39,8 @@ const (
 	Unnamed  = "unnamed"    // a number where a parameter has that value
 )
 
-var order = []string{Conflict, Folded, OpenEnd, Crossing, LeftOver, Doubled, Apart, OffCurve, Untied, Loose, Yielding, Spare, Slanted, Unsaid, Repeated, TwoSided, Plain, Unnamed}
+var order = []string{Conflict, Folded, OpenEnd, Crossing, LeftOver, Doubled, Apart, OffCurve, Untied, Loose, Yielding,
+	Spare, Slanted, Unsaid, Repeated, TwoSided, Plain, Unnamed}
 
 // Quality tells whether a finding is about how well a sketch is made, not about
 // whether it stands.
@@ -82,7 +83,8 @@ type reviewer struct {
 // Review lists what there is to say about a solved and analysed sketch, the most
 // urgent first. table may be nil.
 func Review(d *edit.Draft, sol *sketch.Solution, table *quantity.Table) []Finding {
-	r := &reviewer{d: d, sol: sol, table: table, probe: sol.Probe(), curve: map[string]*sketch.Curve{}, scale: sol.System().Scale(), called: called.Geometry(d.Sketch, sol)}
+	r := &reviewer{d: d, sol: sol, table: table, probe: sol.Probe(), curve: map[string]*sketch.Curve{},
+		scale: sol.System().Scale(), called: called.Geometry(d.Sketch, sol)}
 	for i := range sol.Curves {
 		r.curve[sol.Curves[i].ID] = &sol.Curves[i]
 	}
@@ -92,7 +94,8 @@ func Review(d *edit.Draft, sol *sketch.Solution, table *quantity.Table) []Findin
 		return r.sorted()
 	}
 	if sol.Folded {
-		r.add(Finding{ID: Folded, Kind: Folded, What: "a corner turned over on the way to the sizes", Remedy: "undo, and give the sizes in smaller steps, the smallest first"})
+		r.add(Finding{ID: Folded, Kind: Folded, What: "a corner turned over on the way to the sizes",
+			Remedy: "undo, and give the sizes in smaller steps, the smallest first"})
 	}
 	r.profile()
 	r.freedom()
@@ -120,7 +123,9 @@ func (r *reviewer) add(f Finding) {
 }
 
 func (r *reviewer) sorted() []Finding {
-	sort.SliceStable(r.out, func(i, j int) bool { return slices.Index(order, r.out[i].Kind) < slices.Index(order, r.out[j].Kind) })
+	sort.SliceStable(r.out, func(i, j int) bool {
+		return slices.Index(order, r.out[i].Kind) < slices.Index(order, r.out[j].Kind)
+	})
 	seen := map[string]int{}
 	for i := range r.out {
 		f := &r.out[i]
@@ -156,7 +161,8 @@ func Apply(d *edit.Draft, f Finding) error {
 		return err
 	case before.Solved && !after.Solved:
 		return &Failed{"that would contradict other constraints, so nothing was changed"}
-	case before.Solved && (f.Kind == Spare || f.Kind == Repeated || f.Kind == TwoSided || f.Kind == Plain || f.Kind == Unnamed) && after.Freedom > before.Freedom:
+	case before.Solved && (f.Kind == Spare || f.Kind == Repeated || f.Kind == TwoSided || f.Kind == Plain ||
+		f.Kind == Unnamed) && after.Freedom > before.Freedom:
 		return &Failed{"that would set something loose, so nothing was changed"}
 	}
 	after.System().Store(trial.Sketch)
@@ -179,7 +185,8 @@ func ApplyAll(d *edit.Draft, list []Finding, kind string) (done int, err error) 
 	if err != nil {
 		return 0, err
 	}
-	if after, err := sketch.Solve(trial.Sketch, d.Unit, d.Values); err == nil && after.Solved && after.Freedom <= before.Freedom && len(after.Spare) <= len(before.Spare) {
+	if after, err := sketch.Solve(trial.Sketch, d.Unit, d.Values); err == nil && after.Solved &&
+		after.Freedom <= before.Freedom && len(after.Spare) <= len(before.Spare) {
 		after.System().Store(trial.Sketch)
 		*d.Sketch = *trial.Sketch
 		return n, nil
@@ -244,8 +251,10 @@ func (r *reviewer) conflicts() {
 	}
 	for _, c := range r.sol.Conflicts {
 		say, do := remove(c.Drop)
-		f := Finding{ID: Conflict + " " + quantity.List(c.Set, 99), Kind: Conflict, Constraints: c.Set, Repair: say, repair: do,
-			What: "these cannot hold together: " + r.say(c.Set), Remedy: "change or remove one of them; the one that costs least: " + r.say([]string{c.Drop})}
+		f := Finding{ID: Conflict + " " + quantity.List(c.Set, 99), Kind: Conflict, Constraints: c.Set,
+			Repair: say, repair: do,
+			What:   "these cannot hold together: " + r.say(c.Set),
+			Remedy: "change or remove one of them; the one that costs least: " + r.say([]string{c.Drop})}
 		if len(c.Set) == 1 {
 			f.What = "this cannot be met: " + r.say(c.Set)
 		}
@@ -255,7 +264,8 @@ func (r *reviewer) conflicts() {
 		r.add(f)
 	}
 	if len(r.sol.Conflicts) == 0 {
-		r.add(Finding{ID: Conflict, Kind: Conflict, What: fmt.Sprintf("no solution was found; the sizes got %.0f %% of the way from the old values to the new", 100*r.sol.Reached), Remedy: "undo, and change the size in smaller steps"})
+		r.add(Finding{ID: Conflict, Kind: Conflict, What: fmt.Sprintf("no solution was found; the sizes got %.0f %% of "+
+			"the way from the old values to the new", 100*r.sol.Reached), Remedy: "undo, and change the size in smaller steps"})
 	}
 }
 
@@ -296,10 +306,14 @@ func (r *reviewer) crossesItself() {
 		slack := 1e-6 * (hi - lo)
 		for _, x := range sketch.Crossings(r.sol.Curves, i, false) {
 			o := r.curve[x.With]
-			if m, same := chain[x.With]; !same || m != n || x.With <= c.ID || x.T < lo+slack || x.T > hi-slack || o.A.Distance(x.At) < 1e-6*r.scale || o.B.Distance(x.At) < 1e-6*r.scale {
+			if m, same := chain[x.With]; !same || m != n || x.With <= c.ID || x.T < lo+slack || x.T > hi-slack ||
+				o.A.Distance(x.At) < 1e-6*r.scale || o.B.Distance(x.At) < 1e-6*r.scale {
 				continue
 			}
-			r.add(Finding{ID: Itself + " " + c.ID + " " + x.With, Kind: Itself, What: "the profile crosses itself: " + r.call(c.ID) + " and " + r.call(x.With) + " run through one another", Remedy: "pull a corner to the other side, or trim what is too much", Entities: []string{c.ID, x.With}, At: vec(x.At)})
+			r.add(Finding{ID: Itself + " " + c.ID + " " + x.With, Kind: Itself, What: "the profile crosses itself: " +
+				r.call(c.ID) + " and " + r.call(x.With) + " run through one another",
+				Remedy: "pull a corner to the other side, or trim what is too much", Entities: []string{c.ID, x.With},
+				At: vec(x.At)})
 		}
 	}
 }
@@ -310,14 +324,18 @@ func (r *reviewer) profile() {
 	_, problems := sketch.Regions(r.sol.Curves)
 	done := map[string]bool{}
 	for _, p := range problems {
-		f := Finding{ID: p.Kind + " " + quantity.List(p.Entities, 9), Kind: p.Kind, What: p.Message(r.d.Words, r.call), Entities: p.Entities, At: vec(p.At), Near: p.Near}
+		f := Finding{ID: p.Kind + " " + quantity.List(p.Entities, 9), Kind: p.Kind, What: p.Message(r.d.Words, r.call),
+			Entities: p.Entities, At: vec(p.At), Near: p.Near}
 		id := p.Entities[0]
 		at := p.At
 		switch p.Kind {
 		case Crossing:
 			f.Repair, f.repair = "trim "+r.call(id), func(d *edit.Draft) error { return d.Trim(id, at) }
 		case LeftOver:
-			f.Repair, f.repair = "make "+r.call(id)+" a guide line", func(d *edit.Draft) error { d.Entity(id).Guide = true; return nil }
+			f.Repair, f.repair = "make "+r.call(id)+" a guide line", func(d *edit.Draft) error {
+				d.Entity(id).Guide = true
+				return nil
+			}
 		case Doubled:
 			f.ID += fmt.Sprintf(" %.3f %.3f", at.X, at.Y)
 			gone := p.Entities[1]
@@ -354,14 +372,15 @@ func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 		return
 	}
 	if len(p.Entities) == 2 {
-		f.Repair, f.repair = fmt.Sprintf("bring the end of %s on to %s", r.call(id), r.call(p.Entities[1])), func(d *edit.Draft) error {
-			end := r.endAt(d, id, at)
-			if end == "" {
-				return &Failed{"the end is not there any more"}
+		f.Repair, f.repair = fmt.Sprintf("bring the end of %s on to %s", r.call(id), r.call(p.Entities[1])),
+			func(d *edit.Draft) error {
+				end := r.endAt(d, id, at)
+				if end == "" {
+					return &Failed{"the end is not there any more"}
+				}
+				d.Constrain("on-curve", "", end, p.Entities[1])
+				return nil
 			}
-			d.Constrain("on-curve", "", end, p.Entities[1])
-			return nil
-		}
 		return
 	}
 	mine, theirs := r.endAt(r.d, id, at), ""
@@ -380,7 +399,10 @@ func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 	sort.Strings(pair)
 	f.ID = OpenEnd + " " + quantity.List(pair, 2) // seen from both sides, said once
 	f.Entities = append(f.Entities, pair...)
-	f.Repair, f.repair = fmt.Sprintf("join %s and %s", r.call(pair[0]), r.call(pair[1])), func(d *edit.Draft) error { d.Join(mine, theirs); return nil }
+	f.Repair, f.repair = fmt.Sprintf("join %s and %s", r.call(pair[0]), r.call(pair[1])), func(d *edit.Draft) error {
+		d.Join(mine, theirs)
+		return nil
+	}
 }
 
 // endAt is the point in which a curve ends at a place.
@@ -408,7 +430,8 @@ func (r *reviewer) freedom() {
 	if sol.Freedom >= 2 && !r.tied() && len(sol.Curves) > 0 {
 		anchor := r.anchor()
 		if anchor != "" {
-			r.add(Finding{ID: Untied, Kind: Untied, Entities: []string{anchor}, At: vec(sol.Points[anchor]), What: "nothing ties the sketch to the origin: it can slide off when sizes change",
+			r.add(Finding{ID: Untied, Kind: Untied, Entities: []string{anchor}, At: vec(sol.Points[anchor]),
+				What:   "nothing ties the sketch to the origin: it can slide off when sizes change",
 				Repair: "put " + r.call(anchor) + " on the origin", repair: func(d *edit.Draft) error {
 					var all []string
 					for _, e := range d.Entities {
@@ -425,7 +448,9 @@ func (r *reviewer) freedom() {
 		for _, l := range sol.Loose {
 			ids = append(ids, l.Entity)
 		}
-		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move", quantity.Count(sol.Freedom, "freedom is", "freedoms are"), quantity.List(r.called.All(ids), 6)), Remedy: "let it wiggle, and add what should hold it"}
+		f := Finding{ID: Loose, Kind: Loose, Entities: ids, What: fmt.Sprintf("%s left: %s can still move",
+			quantity.Count(sol.Freedom, "freedom is", "freedoms are"), quantity.List(r.called.All(ids), 6)),
+			Remedy: "let it wiggle, and add what should hold it"}
 		if len(ids) > 0 {
 			if v, ok := sol.Points[ids[0]]; ok {
 				f.At = &v
@@ -434,7 +459,9 @@ func (r *reviewer) freedom() {
 		r.add(f)
 	}
 	if sol.Infinitesimal > 0 {
-		r.add(Finding{ID: Yielding, Kind: Yielding, What: fmt.Sprintf("%s at first and then holds: the sizes are stretched to their limit in this pose", quantity.Count(sol.Infinitesimal, "direction gives", "directions give")), Remedy: "place the geometry by a constraint instead of by sizes that only just reach"})
+		r.add(Finding{ID: Yielding, Kind: Yielding, What: fmt.Sprintf("%s at first and then holds: the sizes are "+
+			"stretched to their limit in this pose", quantity.Count(sol.Infinitesimal, "direction gives", "directions give")),
+			Remedy: "place the geometry by a constraint instead of by sizes that only just reach"})
 	}
 }
 
@@ -480,7 +507,11 @@ func (r *reviewer) anchor() string {
 func (r *reviewer) spare() {
 	for _, s := range r.sol.Spare {
 		id := s.Drop
-		f := Finding{ID: Spare + " " + id, Kind: Spare, Constraints: append([]string{id}, s.With...), Repair: "remove it: " + r.say([]string{id}), repair: func(d *edit.Draft) error { d.Remove(id); return nil }}
+		f := Finding{ID: Spare + " " + id, Kind: Spare, Constraints: append([]string{id}, s.With...), Repair: "remove it: " +
+			r.say([]string{id}), repair: func(d *edit.Draft) error {
+			d.Remove(id)
+			return nil
+		}}
 		f.What = "adds nothing: " + r.say([]string{id})
 		if len(s.With) > 0 {
 			f.What += ". It follows from: " + r.say(s.With)
@@ -488,7 +519,10 @@ func (r *reviewer) spare() {
 		if k := r.d.Constraint(id); k != nil {
 			f.Entities = k.Of
 			if _, size := sketch.Sizes[k.Kind]; size {
-				f.Repair, f.repair = "show it as measured, in parentheses", func(d *edit.Draft) error { d.Constraint(id).Driven = true; return nil }
+				f.Repair, f.repair = "show it as measured, in parentheses", func(d *edit.Draft) error {
+					d.Constraint(id).Driven = true
+					return nil
+				}
 			}
 		}
 		r.add(f)

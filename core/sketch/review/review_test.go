@@ -70,9 +70,12 @@ func TestFindingsAndTheirRepairs(t *testing.T) {
 		after  string // kinds left after the first repair
 	}{
 		{"the plain plate", nil, func(*edit.Draft, []string) {}, "", ""},
-		{"two constraints contradict", nil, func(d *edit.Draft, l []string) { d.Constrain("length", "50", l[2]) }, Conflict, ""},
-		{"a size given twice", nil, func(d *edit.Draft, l []string) { d.Constrain("length", "40", l[2]) }, Spare + " " + Repeated, ""},
-		{"a constraint given twice", nil, func(d *edit.Draft, l []string) { d.Constrain("parallel", "", l[0], l[2]) }, Spare, ""},
+		{"two constraints contradict", nil, func(d *edit.Draft, l []string) { d.Constrain("length", "50", l[2]) }, Conflict,
+			""},
+		{"a size given twice", nil, func(d *edit.Draft, l []string) { d.Constrain("length", "40", l[2]) },
+			Spare + " " + Repeated, ""},
+		{"a constraint given twice", nil, func(d *edit.Draft, l []string) { d.Constrain("parallel", "", l[0], l[2]) }, Spare,
+			""},
 		{"a gap in a second profile", nil, func(d *edit.Draft, _ []string) {
 			a, b, c, e := d.Point(at(50, 0)), d.Point(at(60, 0)), d.Point(at(55, 8)), d.Point(at(50.05, 0.02))
 			for _, l := range []string{d.Line(a, b), d.Line(b, c), d.Line(c, e)} {
@@ -93,7 +96,8 @@ func TestFindingsAndTheirRepairs(t *testing.T) {
 			x := d.Line(d.Point(at(5, 0)), d.Point(at(20, 0)))
 			d.Constrain("fixed", "", x)
 		}, Doubled, ""},
-		{"nothing tied to the origin", nil, func(d *edit.Draft, l []string) { d.Remove(d.Constraints[4].ID) }, Untied + " " + Loose, ""},
+		{"nothing tied to the origin", nil, func(d *edit.Draft, l []string) { d.Remove(d.Constraints[4].ID) },
+			Untied + " " + Loose, ""},
 		{"a centre near the middle line", nil, func(d *edit.Draft, l []string) {
 			m := d.Line(d.Point(at(0, 13)), d.Point(at(40, 13)))
 			d.Entity(m).Guide = true
@@ -118,8 +122,10 @@ func TestFindingsAndTheirRepairs(t *testing.T) {
 			d.Remove(d.Constraints[1].ID)
 			d.Constrain("angle", "90 deg", l[0], l[1])
 		}, Plain, ""},
-		{"a number where a parameter has its value", []string{"wide", "40 mm", "other", "31 mm"}, func(*edit.Draft, []string) {}, Unnamed, ""},
-		{"a number that two parameters have", []string{"wide", "40 mm", "long", "40 mm"}, func(*edit.Draft, []string) {}, "", ""},
+		{"a number where a parameter has its value", []string{"wide", "40 mm", "other", "31 mm"},
+			func(*edit.Draft, []string) {}, Unnamed, ""},
+		{"a number that two parameters have", []string{"wide", "40 mm", "long", "40 mm"}, func(*edit.Draft, []string) {}, "",
+			""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d, tab := start(t, c.params...)
@@ -224,7 +230,10 @@ func TestHarmfulRepairIsRefused(t *testing.T) {
 	held(t, d)
 	_, _ = look(t, d, tab)
 	n := len(d.Constraints)
-	bad := Finding{Kind: Repeated, Entities: []string{}, repair: func(d *edit.Draft) error { d.Remove(d.Constraints[5].ID); return nil }}
+	bad := Finding{Kind: Repeated, Entities: []string{}, repair: func(d *edit.Draft) error {
+		d.Remove(d.Constraints[5].ID)
+		return nil
+	}}
 	if err := Apply(d, bad); err == nil || !strings.Contains(err.Error(), "loose") || len(d.Constraints) != n {
 		t.Errorf("%v, %d constraints of %d", err, len(d.Constraints), n)
 	}
@@ -254,7 +263,8 @@ func TestProfileCrossesItself(t *testing.T) {
 	}{
 		{"a square", [][]sketch.Vec{{v(0, 0), v(20, 0), v(20, 20), v(0, 20)}}, 0},
 		{"a bow tie", [][]sketch.Vec{{v(0, 0), v(20, 20), v(20, 0), v(0, 20)}}, 1},
-		{"two squares that overlap", [][]sketch.Vec{{v(0, 0), v(20, 0), v(20, 20), v(0, 20)}, {v(10, 10), v(30, 10), v(30, 30), v(10, 30)}}, 0},
+		{"two squares that overlap", [][]sketch.Vec{{v(0, 0), v(20, 0), v(20, 20), v(0, 20)},
+			{v(10, 10), v(30, 10), v(30, 30), v(10, 30)}}, 0},
 	} {
 		d := &edit.Draft{Sketch: &sketch.Sketch{}, Unit: 1, Values: tab}
 		for _, l := range c.loops {

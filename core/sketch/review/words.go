@@ -15,7 +15,8 @@ func Say(c *called.Names, k sketch.Constraint) string {
 	of := quantity.List(called, 6)
 	one := len(k.Of) == 1
 	if k.Value != "" || k.Driven {
-		what := map[string]string{"length": "the length of", "distance": "the distance of", "horizontal-distance": "the horizontal distance of", "vertical-distance": "the vertical distance of",
+		what := map[string]string{"length": "the length of", "distance": "the distance of",
+			"horizontal-distance": "the horizontal distance of", "vertical-distance": "the vertical distance of",
 			"radius": "the radius of", "diameter": "the diameter of", "angle": "the angle of"}[k.Kind]
 		if k.Driven {
 			return fmt.Sprintf("%s %s is measured", what, of)
@@ -33,7 +34,8 @@ func Say(c *called.Names, k sketch.Constraint) string {
 		if one {
 			return of + " is " + k.Kind
 		}
-		return fmt.Sprintf("%s stand in a %s", of, map[string]string{"horizontal": "level line", "vertical": "plumb line"}[k.Kind])
+		return fmt.Sprintf("%s stand in a %s", of, map[string]string{"horizontal": "level line",
+			"vertical": "plumb line"}[k.Kind])
 	case "tangent":
 		return of + " are tangent"
 	case "equal":

@@ -69,25 +69,45 @@ func TestActions(t *testing.T) {
 		more    func(t *testing.T, k *stage)
 	}{
 		{"remove a side", func(k *stage) Command { return Command{Do: "remove", IDs: k.plate[2:3]} }, disc, 5, -1, nil},
-		{"make the circle a guide", func(k *stage) Command { return Command{Do: "guide", IDs: []string{k.circle}} }, 2400, 6, 0, nil},
-		{"trim the slanted line: nothing bounds it", func(k *stage) Command { return Command{Do: "trim", ID: k.line, At: screen(20, 63)} }, 2400, 5, 0, nil},
-		{"extend the slanted line to the y axis's side", func(k *stage) Command { return Command{Do: "extend", ID: k.plate[0], At: screen(60, 0)} }, 0, -1, 0, nil},
-		{"split a side", func(k *stage) Command { return Command{Do: "split", ID: k.plate[1], At: screen(60, 12)} }, 2400, 8, 1, nil},
-		{"round a corner by a parameter", func(k *stage) Command { return Command{Do: "round", ID: k.end(k.plate[0], true), Value: "r"} }, 2400 - (25 - 25*math.Pi/4), -1, 0, func(t *testing.T, k *stage) {
+		{"make the circle a guide", func(k *stage) Command { return Command{Do: "guide", IDs: []string{k.circle}} },
+			2400, 6, 0, nil},
+		{"trim the slanted line: nothing bounds it", func(k *stage) Command {
+			return Command{Do: "trim", ID: k.line, At: screen(20, 63)}
+		}, 2400, 5, 0, nil},
+		{"extend the slanted line to the y axis's side", func(k *stage) Command {
+			return Command{Do: "extend", ID: k.plate[0], At: screen(60, 0)}
+		}, 0, -1, 0, nil},
+		{"split a side", func(k *stage) Command {
+			return Command{Do: "split", ID: k.plate[1], At: screen(60, 12)}
+		}, 2400, 8, 1, nil},
+		{"round a corner by a parameter", func(k *stage) Command {
+			return Command{Do: "round", ID: k.end(k.plate[0], true), Value: "r"}
+		}, 2400 - (25 - 25*math.Pi/4), -1, 0, func(t *testing.T, k *stage) {
 			do(t, k.Session, Command{Do: "parameter", ID: "r", Name: "r", Value: "8 mm"})
 			if got, want := k.area(), 2400-(64-16*math.Pi); math.Abs(got-want) > 1e-6 {
 				t.Errorf("with r = 8 the area is %g, want %g", got, want)
 			}
 		}},
-		{"bevel a corner", func(k *stage) Command { return Command{Do: "bevel", ID: k.end(k.plate[0], true), Value: "6"} }, 2400 - 18, -1, 0, nil},
-		{"offset the outline inwards", func(k *stage) Command { return Command{Do: "offset", IDs: k.plate[:1], Value: "3"} }, 2400, 10, 0, nil},
-		{"offset the outline outwards", func(k *stage) Command { return Command{Do: "offset", IDs: k.plate[:1], Value: "-3"} }, 66 * 46, 10, 0, nil},
-		{"mirror the circle about a side", func(k *stage) Command { return Command{Do: "mirror", IDs: []string{k.circle, k.plate[1]}} }, 2400 + disc, 7, 0, func(t *testing.T, k *stage) {
-			if c := k.sol.Curves[len(k.sol.Curves)-1]; c.Center.Distance(sketch.Vec{X: 100, Y: 15}) > 1e-7 || math.Abs(c.Radius-6) > 1e-7 {
+		{"bevel a corner", func(k *stage) Command {
+			return Command{Do: "bevel", ID: k.end(k.plate[0], true), Value: "6"}
+		}, 2400 - 18, -1, 0, nil},
+		{"offset the outline inwards", func(k *stage) Command {
+			return Command{Do: "offset", IDs: k.plate[:1], Value: "3"}
+		}, 2400, 10, 0, nil},
+		{"offset the outline outwards", func(k *stage) Command {
+			return Command{Do: "offset", IDs: k.plate[:1], Value: "-3"}
+		}, 66 * 46, 10, 0, nil},
+		{"mirror the circle about a side", func(k *stage) Command {
+			return Command{Do: "mirror", IDs: []string{k.circle, k.plate[1]}}
+		}, 2400 + disc, 7, 0, func(t *testing.T, k *stage) {
+			if c := k.sol.Curves[len(k.sol.Curves)-1]; c.Center.Distance(sketch.Vec{X: 100, Y: 15}) > 1e-7 ||
+				math.Abs(c.Radius-6) > 1e-7 {
 				t.Errorf("the image is at %v with radius %g", c.Center, c.Radius)
 			}
 		}},
-		{"copy the circle in a row", func(k *stage) Command { return Command{Do: "row", IDs: []string{k.circle}, Value: "3; 2*r + 3 mm; 0"} }, 2400, -1, 0, func(t *testing.T, k *stage) {
+		{"copy the circle in a row", func(k *stage) Command {
+			return Command{Do: "row", IDs: []string{k.circle}, Value: "3; 2*r + 3 mm; 0"}
+		}, 2400, -1, 0, func(t *testing.T, k *stage) {
 			do(t, k.Session, Command{Do: "parameter", ID: "r", Name: "r", Value: "6 mm"})
 			far := 0.0
 			for _, v := range k.sol.Curves {
@@ -115,7 +135,9 @@ func TestActions(t *testing.T) {
 				t.Errorf("%d circles around", n)
 			}
 		}},
-		{"move what is fixed: it is fixed where it goes", func(k *stage) Command { return Command{Do: "move", IDs: []string{k.circle}, Value: "10; 2*r"} }, 2400, 6, 0, func(t *testing.T, k *stage) {
+		{"move what is fixed: it is fixed where it goes", func(k *stage) Command {
+			return Command{Do: "move", IDs: []string{k.circle}, Value: "10; 2*r"}
+		}, 2400, 6, 0, func(t *testing.T, k *stage) {
 			if c := k.sol.Curves[4]; c.Center.Distance(sketch.Vec{X: 30, Y: 25}) > 1e-9 {
 				t.Errorf("moved to %v", c.Center)
 			}
@@ -137,11 +159,12 @@ func TestActions(t *testing.T) {
 		{"join the line's end to a corner: both are held", func(k *stage) Command {
 			return Command{Do: "join", IDs: []string{k.end(k.line, true), k.end(k.plate[1], true)}}
 		}, 2400, 6, -2, nil},
-		{"part a corner", func(k *stage) Command { return Command{Do: "unjoin", ID: k.end(k.plate[0], true)} }, 2400, 6, 2, func(t *testing.T, k *stage) {
-			if f := k.Findings(); !slices.ContainsFunc(f, func(f review.Finding) bool { return f.Kind == review.Apart }) {
-				t.Errorf("that the ends are apart is not found: %+v", f)
-			}
-		}},
+		{"part a corner", func(k *stage) Command { return Command{Do: "unjoin", ID: k.end(k.plate[0], true)} }, 2400, 6, 2,
+			func(t *testing.T, k *stage) {
+				if f := k.Findings(); !slices.ContainsFunc(f, func(f review.Finding) bool { return f.Kind == review.Apart }) {
+					t.Errorf("that the ends are apart is not found: %+v", f)
+				}
+			}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			k := set(t)
@@ -232,7 +255,8 @@ func TestSizesAndTracedEdges(t *testing.T) {
 	if !view("d1").Quiet {
 		t.Error("the size is not quiet")
 	}
-	edge := &Edge{Faces: [2]string{"e1/end", "e1/side:l1"}, Kind: sketch.KindLine, A: sketch.Vec{X: -9, Y: 3}, B: sketch.Vec{X: -9, Y: 33}}
+	edge := &Edge{Faces: [2]string{"e1/end", "e1/side:l1"}, Kind: sketch.KindLine, A: sketch.Vec{X: -9, Y: 3},
+		B: sketch.Vec{X: -9, Y: 33}}
 	do(t, k.Session, Command{Do: "trace", Edge: edge})
 	if err := k.Do(Command{Do: "trace", Edge: edge}); err == nil || !strings.Contains(err.Error(), "already") {
 		t.Errorf("traced twice: %v", err)

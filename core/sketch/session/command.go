@@ -75,7 +75,8 @@ func (s *Session) Do(c Command) error {
 func (s *Session) positive(formula string, dim quantity.Dim) (float64, error) {
 	v, err := s.draft.Values.Eval(formula, dim)
 	if err == nil && v < 0 {
-		err = fmt.Errorf("%s is %s: a size is not less than zero; give it from the other side", formula, s.number(quantity.Quantity{Value: v, Dim: dim}))
+		err = fmt.Errorf("%s is %s: a size is not less than zero; give it from the other side", formula,
+			s.number(quantity.Quantity{Value: v, Dim: dim}))
 	}
 	return v, err
 }
@@ -110,7 +111,8 @@ func (s *Session) Spot(text string) (sketch.Vec, error) {
 // onlySize tells whether a size is the only length that holds the sketch.
 func (s *Session) onlySize(id string) bool {
 	for _, k := range s.draft.Constraints {
-		if dim, size := sketch.Sizes[k.Kind]; k.ID != id && (size && dim == quantity.Length && !k.Driven || k.Kind == "fixed") {
+		if dim, size := sketch.Sizes[k.Kind]; k.ID != id && (size && dim == quantity.Length && !k.Driven ||
+			k.Kind == "fixed") {
 			return false
 		}
 	}
@@ -357,7 +359,9 @@ func (s *Session) Import(name string, in *sketch.Sketch) error {
 	return s.change("import "+name, func() error {
 		names := map[string]string{}
 		list := slices.Clone(in.Entities)
-		sort.SliceStable(list, func(i, j int) bool { return list[i].Kind == sketch.KindPoint && list[j].Kind != sketch.KindPoint })
+		sort.SliceStable(list, func(i, j int) bool {
+			return list[i].Kind == sketch.KindPoint && list[j].Kind != sketch.KindPoint
+		})
 		for _, e := range list {
 			old := e.ID
 			e.ID = ""

@@ -90,7 +90,8 @@ func (s *Session) sizes(f *Frame, pixel float64) *layout {
 			if !size || (k.At != nil) != placed {
 				continue
 			}
-			v := SizeView{ID: k.ID, Kind: k.Kind, Formula: k.Value, Driven: k.Driven, Quiet: k.Quiet, Bad: bad[k.ID], Text: s.lettering(k, dim)}
+			v := SizeView{ID: k.ID, Kind: k.Kind, Formula: k.Value, Driven: k.Driven, Quiet: k.Quiet, Bad: bad[k.ID],
+				Text: s.lettering(k, dim)}
 			if l.size(&v, k, curve) {
 				f.Sizes = append(f.Sizes, v)
 			}
@@ -462,7 +463,8 @@ func (s *Session) marks(f *Frame, l *layout, pixel float64) {
 			continue
 		}
 		for i, id := range k.Of {
-			if k.Kind == "coincident" && i > 0 || strings.HasSuffix(id, "-axis") || id == sketch.Origin && k.Kind != "coincident" {
+			if k.Kind == "coincident" && i > 0 || strings.HasSuffix(id, "-axis") || id == sketch.Origin &&
+				k.Kind != "coincident" {
 				continue
 			}
 			var at, t, n sketch.Vec

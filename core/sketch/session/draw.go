@@ -34,8 +34,10 @@ func Tools() []Tool {
 		{ID: "rectangle-centre", Name: "Rectangle about a centre", Places: []string{"the centre", "a corner"}},
 		{ID: "polygon", Name: "Regular polygon by its corners", Places: []string{"the centre", "a corner"}},
 		{ID: "polygon-flats", Name: "Regular polygon by its flats", Places: []string{"the centre", "the middle of a side"}},
-		{ID: "slot", Name: "Slot", Places: []string{"the centre of one end", "the centre of the other", "a place on its edge"}},
-		{ID: "curved-slot", Name: "Curved slot", Places: []string{"the centre of the curve", "the centre of one end", "the centre of the other", "a place on its edge"}},
+		{ID: "slot", Name: "Slot", Places: []string{"the centre of one end", "the centre of the other",
+			"a place on its edge"}},
+		{ID: "curved-slot", Name: "Curved slot", Places: []string{"the centre of the curve", "the centre of one end",
+			"the centre of the other", "a place on its edge"}},
 		{ID: "ellipse", Name: "Ellipse", Places: []string{"the centre", "the end of a half axis", "a place at its width"}},
 		{ID: "spline", Name: "Spline through points", Places: []string{"a point"}, Open: true},
 		{ID: "spline-poles", Name: "Spline by its poles", Places: []string{"a pole"}, Open: true},
@@ -126,7 +128,8 @@ func (s *Session) snap(at sketch.Vec, pixel float64) Place {
 		for _, x := range sketch.Crossings([]sketch.Curve{near[0], near[1]}, 0, false) {
 			if d := x.At.Distance(at); d < reach {
 				reach, q = d, x.At
-				out.Guesses = append(out.Guesses[:1], Guess{Kind: "on-curve", With: []string{near[1].ID}, Words: "on " + name(near[1].ID)})
+				out.Guesses = append(out.Guesses[:1], Guess{Kind: "on-curve", With: []string{near[1].ID}, Words: "on " +
+					name(near[1].ID)})
 			}
 		}
 		out.put(q)
@@ -238,9 +241,11 @@ func (s *Session) directions(from Place, pixel float64) []direction {
 			t, _ := c.Nearest(a)
 			dir := c.Tangent(t).Unit()
 			if c.Kind == sketch.KindLine {
-				list = append(list, direction{dir.Left(), Guess{Kind: "perpendicular", With: []string{c.ID}, Whole: true, Words: "square to " + c.ID}})
+				list = append(list, direction{dir.Left(), Guess{Kind: "perpendicular", With: []string{c.ID}, Whole: true,
+					Words: "square to " + c.ID}})
 			} else if c.Kind != sketch.KindSpline {
-				list = append(list, direction{dir, Guess{Kind: "tangent", With: []string{c.ID}, Whole: true, Words: "tangent to " + c.ID}})
+				list = append(list, direction{dir, Guess{Kind: "tangent", With: []string{c.ID}, Whole: true,
+					Words: "tangent to " + c.ID}})
 			}
 		}
 	}
@@ -292,7 +297,8 @@ func (s *Session) rim(centre Place, to Place, pixel float64) Place {
 
 // Preview shows what a tool would draw if the next place were at the cursor. With
 // free nothing is guessed.
-func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel float64, free bool, sides int) (*Preview, error) {
+func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel float64, free bool,
+	sides int) (*Preview, error) {
 	t, ok := toolByID(tool)
 	if !ok {
 		return nil, fmt.Errorf("there is no tool %q", tool)
@@ -645,7 +651,8 @@ func (s *Session) typed(places []Place, m made) ([]sketch.Constraint, error) {
 	for i, p := range places {
 		joined := slices.ContainsFunc(p.Guesses, func(g Guess) bool { return g.Kind == "coincident" })
 		if p.Across != "" && m.points[i] != "" && p.Point == "" && !joined {
-			if err := errors.Join(size("horizontal-distance", p.Across, sketch.Origin, m.points[i]), size("vertical-distance", p.Up, sketch.Origin, m.points[i])); err != nil {
+			if err := errors.Join(size("horizontal-distance", p.Across, sketch.Origin, m.points[i]),
+				size("vertical-distance", p.Up, sketch.Origin, m.points[i])); err != nil {
 				return nil, err
 			}
 		}
@@ -803,11 +810,14 @@ func (s *Session) Offers(ids []string) []Offer {
 		}
 		if kind == "angle" && lines == 2 {
 			other := quantity.Quantity{Value: math.Pi - q.Value, Dim: quantity.Angle}
-			out = append(out, Offer{Kind: "angle", Size: true, Words: "angle", Value: strings.TrimSuffix(s.number(q), "°"), Adds: s.sol.Freedom > 0},
-				Offer{Kind: otherAngle, Size: true, Words: "angle on the other side", Value: strings.TrimSuffix(s.number(other), "°"), Adds: s.sol.Freedom > 0})
+			out = append(out, Offer{Kind: "angle", Size: true, Words: "angle", Value: strings.TrimSuffix(s.number(q), "°"),
+				Adds: s.sol.Freedom > 0},
+				Offer{Kind: otherAngle, Size: true, Words: "angle on the other side", Value: strings.TrimSuffix(s.number(other),
+					"°"), Adds: s.sol.Freedom > 0})
 			continue
 		}
-		out = append(out, Offer{Kind: kind, Size: true, Words: strings.ReplaceAll(kind, "-", " "), Value: strings.TrimSuffix(s.number(q), "°"), Adds: s.sol.Freedom > 0})
+		out = append(out, Offer{Kind: kind, Size: true, Words: strings.ReplaceAll(kind, "-", " "),
+			Value: strings.TrimSuffix(s.number(q), "°"), Adds: s.sol.Freedom > 0})
 	}
 	list := slices.DeleteFunc(sketch.Kinds(), func(kind string) bool {
 		_, size := sketch.Sizes[kind]

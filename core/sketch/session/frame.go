@@ -214,8 +214,10 @@ func onScreen(f review.Finding) review.Finding {
 // Moving draws what moves while something is pulled: curves, points, sizes and
 // marks.
 func (s *Session) Moving(pixel float64) *Frame {
-	f := &Frame{Revision: s.revision, Solved: s.sol.Solved, Curves: []CurveView{}, Points: []PointView{}, Sizes: []SizeView{}, Marks: []MarkView{},
-		Regions: []RegionView{}, Parameters: []ParamView{}, Findings: []review.Finding{}, Constraints: []ConstraintRow{}, Zigzags: []string{}, Loose: []string{}}
+	f := &Frame{Revision: s.revision, Solved: s.sol.Solved, Curves: []CurveView{}, Points: []PointView{},
+		Sizes: []SizeView{}, Marks: []MarkView{},
+		Regions: []RegionView{}, Parameters: []ParamView{}, Findings: []review.Finding{}, Constraints: []ConstraintRow{},
+		Zigzags: []string{}, Loose: []string{}}
 	if s.trying != nil {
 		f.Trying = s.trying.name
 	}
@@ -229,7 +231,8 @@ func (s *Session) Moving(pixel float64) *Frame {
 	j := s.joints(loose)
 	for i := range s.sol.Curves {
 		c := &s.sol.Curves[i]
-		v := CurveView{ID: c.ID, Kind: c.Kind, Path: curvePath(c, 0.3*pixel), Guide: c.Guide, Traced: c.Traced, Bad: bad[c.ID]}
+		v := CurveView{ID: c.ID, Kind: c.Kind, Path: curvePath(c, 0.3*pixel), Guide: c.Guide, Traced: c.Traced,
+			Bad: bad[c.ID]}
 		_, v.Loose = loose[c.ID]
 		for _, p := range s.draft.Entity(c.ID).Refs() {
 			if _, ok := j.loose[j.root(p)]; ok {
@@ -255,7 +258,8 @@ type joints struct {
 }
 
 func (s *Session) joints(loose map[string]sketch.Loose) *joints {
-	j := &joints{root: s.roots(), loose: map[string]sketch.Loose{}, count: map[string]int{}, used: map[string]bool{}, inner: map[string]bool{}}
+	j := &joints{root: s.roots(), loose: map[string]sketch.Loose{}, count: map[string]int{}, used: map[string]bool{},
+		inner: map[string]bool{}}
 	for i := range s.draft.Entities {
 		e := &s.draft.Entities[i]
 		if e.Kind == sketch.KindPoint {
@@ -310,7 +314,8 @@ func (s *Session) bound(f *Frame, pixel float64) {
 	f.Box = [4]float64{lo.X, -hi.Y, hi.X - lo.X, hi.Y - lo.Y}
 	for _, v := range f.Sizes {
 		w := letterWide * float64(len([]rune(v.Text))) / 2
-		for i, far := range []float64{(lo.X-v.X)/pixel + w, (-hi.Y-v.Y)/pixel + letterHigh, (v.X-hi.X)/pixel + w, (v.Y+lo.Y)/pixel + letterHigh} {
+		for i, far := range []float64{(lo.X-v.X)/pixel + w, (-hi.Y-v.Y)/pixel + letterHigh, (v.X-hi.X)/pixel + w,
+			(v.Y+lo.Y)/pixel + letterHigh} {
 			f.Margin[i] = math.Max(f.Margin[i], far)
 		}
 	}
@@ -339,7 +344,9 @@ func arrows(at sketch.Vec, dirs []sketch.Vec, pixel float64) string {
 			u := d.Scale(sign)
 			n := u.Left()
 			tip := at.Add(u.Scale(19 * pixel))
-			fmt.Fprintf(&b, "M%sL%sM%sL%sL%s", xy(at.Add(u.Scale(8*pixel))), xy(tip), xy(tip.Sub(u.Scale(5*pixel)).Add(n.Scale(3.5*pixel))), xy(tip), xy(tip.Sub(u.Scale(5*pixel)).Sub(n.Scale(3.5*pixel))))
+			fmt.Fprintf(&b, "M%sL%sM%sL%sL%s", xy(at.Add(u.Scale(8*pixel))), xy(tip),
+				xy(tip.Sub(u.Scale(5*pixel)).Add(n.Scale(3.5*pixel))), xy(tip),
+				xy(tip.Sub(u.Scale(5*pixel)).Sub(n.Scale(3.5*pixel))))
 		}
 	}
 	return b.String()
@@ -368,7 +375,8 @@ func (s *Session) parameters(f *Frame) {
 	}
 	for _, p := range s.params {
 		q, _ := t.Lookup(p.Name)
-		v := ParamView{Name: p.Name, Formula: p.Formula, Note: p.Note, Text: s.write(q), Value: s.plain(q), Driving: slices.Contains(s.table.Driving(), p.Name)}
+		v := ParamView{Name: p.Name, Formula: p.Formula, Note: p.Note, Text: s.write(q), Value: s.plain(q),
+			Driving: slices.Contains(s.table.Driving(), p.Name)}
 		f.Parameters = append(f.Parameters, v)
 	}
 }
@@ -405,7 +413,8 @@ func (s *Session) rows(f *Frame) {
 	}
 	bad, names := s.conflicting(), called.Geometry(s.draft.Sketch, s.sol)
 	for _, k := range s.draft.Constraints {
-		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: review.Say(names, k), Of: k.Of, Guessed: k.Guessed, Spare: spare[k.ID], Bad: bad[k.ID]})
+		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: review.Say(names, k), Of: k.Of,
+			Guessed: k.Guessed, Spare: spare[k.ID], Bad: bad[k.ID]})
 	}
 }
 

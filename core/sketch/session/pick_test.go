@@ -11,9 +11,12 @@ import (
 func TestPick(t *testing.T) {
 	at := func(x, y float64) *[2]float64 { return &[2]float64{x, y} }
 	s, err := Open(Document{Unit: "mm", Entities: []sketch.Entity{
-		{ID: "p1", Kind: sketch.KindPoint, At: at(-40, 5)}, {ID: "p2", Kind: sketch.KindPoint, At: at(40, 5)}, {ID: "l1", Kind: sketch.KindLine, From: "p1", To: "p2"},
-		{ID: "p3", Kind: sketch.KindPoint, At: at(10, -30)}, {ID: "p4", Kind: sketch.KindPoint, At: at(10, 30)}, {ID: "l2", Kind: sketch.KindLine, From: "p3", To: "p4"}},
-		Constraints: []sketch.Constraint{{ID: "k1", Kind: "horizontal", Of: []string{"l1"}}, {ID: "d1", Kind: "length", Of: []string{"l1"}, Value: "80", At: at(-20, 0)}}})
+		{ID: "p1", Kind: sketch.KindPoint, At: at(-40, 5)}, {ID: "p2", Kind: sketch.KindPoint, At: at(40, 5)},
+		{ID: "l1", Kind: sketch.KindLine, From: "p1", To: "p2"},
+		{ID: "p3", Kind: sketch.KindPoint, At: at(10, -30)}, {ID: "p4", Kind: sketch.KindPoint, At: at(10, 30)},
+		{ID: "l2", Kind: sketch.KindLine, From: "p3", To: "p4"}},
+		Constraints: []sketch.Constraint{{ID: "k1", Kind: "horizontal", Of: []string{"l1"}},
+			{ID: "d1", Kind: "length", Of: []string{"l1"}, Value: "80", At: at(-20, 0)}}})
 	if err != nil {
 		t.Fatal(err)
 	}

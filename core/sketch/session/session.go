@@ -81,14 +81,16 @@ func Open(d Document) (*Session, error) {
 	if s.table, err = quantity.Evaluate(s.params, unit, nil); err != nil {
 		return nil, err
 	}
-	s.draft = &edit.Draft{Sketch: (&sketch.Sketch{Entities: d.Entities, Constraints: d.Constraints}).Clone(), Unit: unit.Factor, Values: s.table}
+	s.draft = &edit.Draft{Sketch: (&sketch.Sketch{Entities: d.Entities, Constraints: d.Constraints}).Clone(),
+		Unit: unit.Factor, Values: s.table}
 	return s, s.solve()
 }
 
 // Document is the sketch as it stands.
 func (s *Session) Document() Document {
 	c := s.draft.Sketch.Clone()
-	d := Document{Unit: s.unit.Symbol, Parameters: slices.Clone(s.params), Entities: c.Entities, Constraints: c.Constraints}
+	d := Document{Unit: s.unit.Symbol, Parameters: slices.Clone(s.params), Entities: c.Entities,
+		Constraints: c.Constraints}
 	if d.Parameters == nil {
 		d.Parameters = []quantity.Parameter{}
 	}

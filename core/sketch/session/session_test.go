@@ -99,10 +99,12 @@ func text(t testing.TB, s *Session) string {
 func TestDrawnRoughlyThenHeld(t *testing.T) {
 	s := open(t, "wide", "80 mm", "high", "wide/2")
 	start := text(t, s)
-	lines := polyline(t, s, [2]float64{0.4, -0.3}, [2]float64{30, -0.8}, [2]float64{30.5, -9}, [2]float64{11, -9.6}, [2]float64{11.3, -22}, [2]float64{0.2, -21.5}, [2]float64{0.5, 0.4})
+	lines := polyline(t, s, [2]float64{0.4, -0.3}, [2]float64{30, -0.8}, [2]float64{30.5, -9}, [2]float64{11, -9.6},
+		[2]float64{11.3, -22}, [2]float64{0.2, -21.5}, [2]float64{0.5, 0.4})
 	s.Analyse()
 	if len(lines) != 6 || s.sol.Freedom != 4 || len(s.sol.Spare) != 0 {
-		t.Fatalf("%d lines, freedom %d, spare %v, constraints %+v", len(lines), s.sol.Freedom, s.sol.Spare, s.draft.Constraints)
+		t.Fatalf("%d lines, freedom %d, spare %v, constraints %+v", len(lines), s.sol.Freedom, s.sol.Spare,
+			s.draft.Constraints)
 	}
 	for _, k := range s.draft.Constraints {
 		if !k.Guessed {
@@ -176,7 +178,8 @@ func TestGuesses(t *testing.T) {
 		}
 	}
 	s.Analyse()
-	if len(kinds["midpoint"]) != 2 || len(kinds["vertical"]) != 0 || !strings.Contains(fmt.Sprint(kinds["equal"]), twin[0]) || !strings.Contains(fmt.Sprint(kinds["tangent"]), touching[0]) || len(s.sol.Spare) != 0 {
+	if len(kinds["midpoint"]) != 2 || len(kinds["vertical"]) != 0 || !strings.Contains(fmt.Sprint(kinds["equal"]),
+		twin[0]) || !strings.Contains(fmt.Sprint(kinds["tangent"]), touching[0]) || len(s.sol.Spare) != 0 {
 		t.Errorf("guessed %v; spare %v", kinds, s.sol.Spare)
 	}
 	_, _, _ = box, mid, hole
@@ -302,10 +305,14 @@ func TestParameters(t *testing.T) {
 		Command
 		say string
 	}{
-		{Command{Do: "remove-parameter", Name: "breadth"}, "is used by"}, {Command{Do: "remove-parameter", Name: "deep"}, "another step"},
-		{Command{Do: "parameter", ID: "breadth", Name: "breadth", Value: "deep*2"}, "depends on itself"}, {Command{Do: "parameter", ID: "breadth", Name: "sin", Value: "4"}, "function"},
-		{Command{Do: "set", ID: "d1", Value: "brdth"}, "brdth"}, {Command{Do: "set", ID: "d1", Value: "-3"}, "less than zero"}, {Command{Do: "set", ID: "d1", Value: "3 deg"}, "angle"},
-		{Command{Do: "round", ID: box[0], Value: "3"}, "corner"}, {Command{Do: "mirror", IDs: box[:1]}, "choose"}, {Command{Do: "row", IDs: box, Value: "3; 5"}, "3 values"},
+		{Command{Do: "remove-parameter", Name: "breadth"}, "is used by"}, {Command{Do: "remove-parameter", Name: "deep"},
+			"another step"},
+		{Command{Do: "parameter", ID: "breadth", Name: "breadth", Value: "deep*2"}, "depends on itself"},
+		{Command{Do: "parameter", ID: "breadth", Name: "sin", Value: "4"}, "function"},
+		{Command{Do: "set", ID: "d1", Value: "brdth"}, "brdth"}, {Command{Do: "set", ID: "d1", Value: "-3"},
+			"less than zero"}, {Command{Do: "set", ID: "d1", Value: "3 deg"}, "angle"},
+		{Command{Do: "round", ID: box[0], Value: "3"}, "corner"}, {Command{Do: "mirror", IDs: box[:1]}, "choose"},
+		{Command{Do: "row", IDs: box, Value: "3; 5"}, "3 values"},
 	} {
 		keep := text(t, s)
 		if err := s.Do(c.Command); err == nil || !strings.Contains(err.Error(), c.say) {
@@ -336,15 +343,18 @@ func TestOffers(t *testing.T) {
 		never string
 	}{
 		{box[:1], "length", "40", "horizontal-distance", "radius"}, {circle, "diameter", "10", "radius", "length"},
-		{[]string{box[0], box[2]}, "distance", "25", "equal", "angle"}, {[]string{box[0], slant[0]}, "angle", "43.03", "perpendicular", "tangent"},
-		{[]string{corner, circle[0]}, "distance", "25.463", "on-curve", "equal"}, {[]string{circle[0], slant[0]}, "distance", "", "tangent", "parallel"},
+		{[]string{box[0], box[2]}, "distance", "25", "equal", "angle"}, {[]string{box[0], slant[0]}, "angle", "43.03",
+			"perpendicular", "tangent"},
+		{[]string{corner, circle[0]}, "distance", "25.463", "on-curve", "equal"}, {[]string{circle[0], slant[0]}, "distance",
+			"", "tangent", "parallel"},
 	} {
 		offers := s.Offers(c.ids)
 		kinds := []string{}
 		for _, o := range offers {
 			kinds = append(kinds, o.Kind)
 		}
-		if len(offers) == 0 || offers[0].Kind != c.first || c.value != "" && offers[0].Value != c.value || !slices.Contains(kinds, c.also) || slices.Contains(kinds, c.never) {
+		if len(offers) == 0 || offers[0].Kind != c.first || c.value != "" && offers[0].Value != c.value ||
+			!slices.Contains(kinds, c.also) || slices.Contains(kinds, c.never) {
 			t.Errorf("%v: %+v", c.ids, offers)
 		}
 	}
@@ -394,7 +404,8 @@ func TestLetteringKeepsClear(t *testing.T) {
 	do(t, s, Command{Do: "size", Kind: "length", IDs: box[:1], Value: "60"})
 	for i := range 8 {
 		c := hand(t, s, "circle", true, [2]float64{10 + 5*float64(i), -20}, [2]float64{11 + 5*float64(i), -20})
-		do(t, s, Command{Do: "size", Kind: "horizontal-distance", IDs: []string{sketch.Origin, s.draft.Entity(c[0]).Center}, Value: fmt.Sprint(10 + 5*i)})
+		do(t, s, Command{Do: "size", Kind: "horizontal-distance", IDs: []string{sketch.Origin, s.draft.Entity(c[0]).Center},
+			Value: fmt.Sprint(10 + 5*i)})
 		do(t, s, Command{Do: "size", Kind: "diameter", IDs: c, Value: "2"})
 	}
 	f := s.Frame(pixel)
@@ -468,7 +479,9 @@ func TestRandomEditing(t *testing.T) {
 			case 3, 4:
 				actions := Actions()
 				p := place()
-				c := Command{Do: actions[rng.Intn(len(actions))].Do, ID: pick(), IDs: []string{pick(), pick()}, At: &sketch.Vec{X: p[0], Y: p[1]}, Value: []string{"3", "2; 9; 30 deg", "4; 360 deg", "1; 2", "15 deg", "1.5"}[rng.Intn(6)]}
+				c := Command{Do: actions[rng.Intn(len(actions))].Do, ID: pick(), IDs: []string{pick(), pick()},
+					At: &sketch.Vec{X: p[0], Y: p[1]}, Value: []string{"3", "2; 9; 30 deg", "4; 360 deg", "1; 2", "15 deg",
+						"1.5"}[rng.Intn(6)]}
 				err = s.Do(c)
 			default:
 				s.Analyse()
@@ -520,8 +533,10 @@ func TestCoordinatesAreWritten(t *testing.T) {
 // The places of findings are the same in every picture, however often it is drawn.
 func TestPlacesOfFindingsStay(t *testing.T) {
 	s, err := Open(Document{Unit: "in", Entities: []sketch.Entity{
-		{ID: "p1", Kind: sketch.KindPoint, At: &[2]float64{0, 1}}, {ID: "p2", Kind: sketch.KindPoint, At: &[2]float64{2, 1.5}}, {ID: "l1", Kind: sketch.KindLine, From: "p1", To: "p2"},
-		{ID: "p3", Kind: sketch.KindPoint, At: &[2]float64{2.1875, 1.5}}, {ID: "p4", Kind: sketch.KindPoint, At: &[2]float64{3, 0}}, {ID: "l2", Kind: sketch.KindLine, From: "p3", To: "p4"}}})
+		{ID: "p1", Kind: sketch.KindPoint, At: &[2]float64{0, 1}},
+		{ID: "p2", Kind: sketch.KindPoint, At: &[2]float64{2, 1.5}}, {ID: "l1", Kind: sketch.KindLine, From: "p1", To: "p2"},
+		{ID: "p3", Kind: sketch.KindPoint, At: &[2]float64{2.1875, 1.5}},
+		{ID: "p4", Kind: sketch.KindPoint, At: &[2]float64{3, 0}}, {ID: "l2", Kind: sketch.KindLine, From: "p3", To: "p4"}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -553,7 +568,8 @@ func TestHalfTurn(t *testing.T) {
 		start := []Place{{X: 0, Y: 0}, {X: 10, Y: 0}}
 		for _, turn := range []float64{90, 150, 178, 180} {
 			a := side * turn * math.Pi / 180
-			if _, err := s.Preview("arc", start, sketch.Vec{X: 10 * math.Cos(a), Y: -10 * math.Sin(a)}, 0.01, true, 0); err != nil {
+			if _, err := s.Preview("arc", start, sketch.Vec{X: 10 * math.Cos(a), Y: -10 * math.Sin(a)}, 0.01, true,
+				0); err != nil {
 				t.Fatal(err)
 			}
 		}
