@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 
 	"hammerset/core/desk"
+	"hammerset/core/quantity"
 	"hammerset/formats/table"
 	"hammerset/school"
 	"hammerset/store"
@@ -113,7 +114,7 @@ func (s *Server) GetClassPoints(ctx context.Context, in GetClassPointsRequestObj
 				row = append(row, "", "")
 				continue
 			}
-			row = append(row, table.Number(cell.Points), table.Number(cell.OutOf))
+			row = append(row, quantity.FormatPoints(cell.Points), quantity.FormatPoints(cell.OutOf))
 		}
 		rows = append(rows, table.Safe(row))
 	}

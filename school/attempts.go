@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -15,6 +14,7 @@ import (
 	"hammerset/core/exercise"
 	"hammerset/core/grade"
 	"hammerset/core/prepare"
+	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
 	"hammerset/store"
@@ -381,20 +381,18 @@ func (s *School) SetMark(ctx context.Context, by Person, id int64, mark string, 
 	if m.OutOf == 0 {
 		least = math.Min(0, m.MachinePoints) // what is taken off can be let off
 	}
+	in := quantity.FormatPoints
 	switch {
 	case points < least || points > m.OutOf || math.IsNaN(points):
-		return refuse(Faulty, "the points must be from "+short(least)+" to "+short(m.OutOf), "")
+		return refuse(Faulty, "the points must be from "+in(least)+" to "+in(m.OutOf), "")
 	case reason == "":
 		return refuse(Faulty, "a changed mark needs a reason", "write one line that the student will see")
 	case len(reason) > longestReason:
 		return refuse(Faulty, "the reason is too long", "write the rest into the comment")
 	}
 	return s.store.SetMark(ctx, store.Mark{AttemptID: a.ID, Mark: mark, Points: points, Reason: reason, By: by.ID},
-		m.Points)
+		fmt.Sprintf("%s from %s to %s: %s", mark, in(m.Points), in(points), reason))
 }
-
-// short writes points without zeros at the end.
-func short(points float64) string { return strconv.FormatFloat(points, 'f', -1, 64) }
 
 // longestComment is in bytes.
 const longestComment = 20000
@@ -438,7 +436,8 @@ func (s *School) giveBack(ctx context.Context, by Person, a store.Attempt, r *re
 		return err
 	}
 	return s.store.AddReturn(ctx, store.Return{AttemptID: a.ID, Marks: kept, Comment: strings.TrimSpace(comment),
-		Points: points, OutOf: outOf, By: by.ID, At: time.Now()})
+		Points: points, OutOf: outOf, By: by.ID, At: time.Now()},
+		fmt.Sprintf("returned with %s of %s points", quantity.FormatPoints(points), quantity.FormatPoints(outOf)))
 }
 
 // asked lists what the check asks a person to look at, marks that somebody has changed apart.

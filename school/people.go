@@ -66,7 +66,8 @@ func (s *School) MakeAccount(ctx context.Context, by Person, name, login, role s
 	if err != nil {
 		return Slip{}, err
 	}
-	id, err := s.store.AddUser(ctx, Person{Login: login, Name: name, Role: role, Password: hash, MustChange: true})
+	id, err := s.store.AddAccount(ctx, Person{Login: login, Name: name, Role: role, Password: hash, MustChange: true},
+		by.ID)
 	if errors.Is(err, store.ErrLoginTaken) {
 		return Slip{}, refuse(Conflict, "the login "+login+" is taken", "choose another")
 	}
@@ -82,7 +83,7 @@ func (s *School) MakeClass(ctx context.Context, by Person, name string) (store.C
 	if name == "" || utf8.RuneCountInString(name) > longestName {
 		return store.Class{}, refuse(Faulty, fmt.Sprintf("a class needs a name of at most %d letters", longestName), "")
 	}
-	id, err := s.store.AddClass(ctx, name, []int64{by.ID})
+	id, err := s.store.MakeClass(ctx, name, by.ID)
 	return store.Class{ID: id, Name: name}, err
 }
 
@@ -158,7 +159,7 @@ func (s *School) Enrol(ctx context.Context, by Person, class int64, list string,
 		r.fresh[i].Password = hash
 		out.Slips = append(out.Slips, Slip{Name: r.fresh[i].Name, Login: r.fresh[i].Login, Password: password})
 	}
-	err = s.store.Enrol(ctx, class, r.fresh, r.known)
+	err = s.store.Enrol(ctx, class, r.fresh, r.known, by.ID)
 	if errors.Is(err, store.ErrLoginTaken) {
 		return out, refuse(Conflict, "a login of the list was taken meanwhile; nothing was done", "look at the list again")
 	}

@@ -5,8 +5,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"math"
-	"strconv"
 	"strings"
 	"time"
 
@@ -183,16 +181,15 @@ func (s *Store) Marks(ctx context.Context, attempt int64) ([]Mark, error) {
 		WHERE m.attempt_id = ?`, attempt)
 }
 
-// SetMark changes a mark, with its reason, and notes what it was.
-func (s *Store) SetMark(ctx context.Context, m Mark, was float64) error {
+// SetMark changes a mark, with its reason; note is what the audit trail says of it.
+func (s *Store) SetMark(ctx context.Context, m Mark, note string) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		m.At = now()
 		if _, err := tx.NamedExecContext(ctx, `REPLACE INTO marks (attempt_id, mark, points, reason, marked_by, marked_at)
 		VALUES (:attempt_id, :mark, :points, :reason, :marked_by, :marked_at)`, m); err != nil {
 			return err
 		}
-		return audit(ctx, tx, m.By, "mark", &m.AttemptID, fmt.Sprintf("%s from %s to %s: %s", m.Mark, points(was),
-			points(m.Points), m.Reason))
+		return audit(ctx, tx, m.By, "mark", &m.AttemptID, note)
 	})
 }
 
@@ -208,8 +205,8 @@ type Return struct {
 	Marks     []byte    `db:"marks"` // the marks as returned, as JSON
 }
 
-// AddReturn sends an attempt back. It can be done once.
-func (s *Store) AddReturn(ctx context.Context, r Return) error {
+// AddReturn sends an attempt back. It can be done once. Note is what the audit trail says of it.
+func (s *Store) AddReturn(ctx context.Context, r Return, note string) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		res, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'returned' WHERE id = ? AND state = 'checked'`,
 			r.AttemptID)
@@ -225,8 +222,7 @@ func (s *Store) AddReturn(ctx context.Context, r Return) error {
 		VALUES (:attempt_id, :comment, :points, :out_of, :returned_by, :returned_at, :marks)`, r); err != nil {
 			return err
 		}
-		return audit(ctx, tx, r.By, "return", &r.AttemptID, fmt.Sprintf("returned with %s of %s points", points(r.Points),
-			points(r.OutOf)))
+		return audit(ctx, tx, r.By, "return", &r.AttemptID, note)
 	})
 }
 
@@ -271,9 +267,6 @@ func (s *Store) ReturnOf(ctx context.Context, attempt int64) (Return, error) {
 		WHERE t.attempt_id = ?`, attempt)
 	return r, found(err)
 }
-
-// points writes points as people see them: with two places at most.
-func points(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
 
 // AuditEntry is one line of the audit trail.
 type AuditEntry struct {

@@ -61,6 +61,17 @@ func addUser(ctx context.Context, db sqlx.ExtContext, u User) (int64, error) {
 	return r.LastInsertId()
 }
 
+// AddAccount is AddUser by somebody, for the audit trail.
+func (s *Store) AddAccount(ctx context.Context, u User, by int64) (id int64, err error) {
+	err = s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if id, err = addUser(ctx, tx, u); err != nil {
+			return err
+		}
+		return audit(ctx, tx, by, "account", nil, fmt.Sprintf("the account %d (%s, %s) was made", id, u.Login, u.Role))
+	})
+	return id, err
+}
+
 // SetPassword changes a password, given as its hash; mustChange where it is not the person's own.
 func (s *Store) SetPassword(ctx context.Context, user int64, hash string, mustChange bool, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
@@ -76,7 +87,7 @@ func (s *Store) SetPassword(ctx context.Context, user int64, hash string, mustCh
 }
 
 // Enrol makes the accounts that are new and puts all into a class, in one piece.
-func (s *Store) Enrol(ctx context.Context, class int64, fresh []User, known []int64) error {
+func (s *Store) Enrol(ctx context.Context, class int64, fresh []User, known []int64, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		members := slices.Clone(known)
 		for _, u := range fresh {
@@ -92,7 +103,7 @@ func (s *Store) Enrol(ctx context.Context, class int64, fresh []User, known []in
 				return err
 			}
 		}
-		return nil
+		return audit(ctx, tx, by, "enrol", nil, fmt.Sprintf("%d people joined the class %d", len(members), class))
 	})
 }
 
@@ -190,6 +201,17 @@ func (s *Store) AddClass(ctx context.Context, name string, members []int64) (int
 		return nil
 	})
 	return id, err
+}
+
+// MakeClass makes a class that its maker belongs to.
+func (s *Store) MakeClass(ctx context.Context, name string, by int64) (int64, error) {
+	id, err := s.AddClass(ctx, name, []int64{by})
+	if err != nil {
+		return 0, err
+	}
+	return id, s.transaction(ctx, func(tx *sqlx.Tx) error {
+		return audit(ctx, tx, by, "class", nil, fmt.Sprintf("the class %d (%s) was made", id, name))
+	})
 }
 
 // AddMembers puts more people into a class.

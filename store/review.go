@@ -139,7 +139,10 @@ func (s *Store) StartRecheck(ctx context.Context, issue, version, by int64) erro
 		}
 		_, err = tx.ExecContext(ctx, `INSERT INTO jobs (attempt_id, state, created_at, version_id) SELECT id, 'queued', ?, ?
 		FROM attempts WHERE issue_id = ? AND state <> 'returned'`, now(), version, issue)
-		return err
+		if err != nil {
+			return err
+		}
+		return audit(ctx, tx, by, "recheck", nil, fmt.Sprintf("the issue %d is checked against another version", issue))
 	})
 }
 

@@ -43,7 +43,8 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 	if err := shared.Unusable(ctx, claim(t, "w", bad.ID), "no", "do"); err != nil {
 		t.Fatal(err)
 	}
-	if err := shared.AddReturn(ctx, Return{AttemptID: back.ID, By: people[0], Marks: []byte("[]")}); err != nil {
+	if err := shared.AddReturn(ctx, Return{AttemptID: back.ID, By: people[0], Marks: []byte("[]")}, "returned"); err !=
+		nil {
 		t.Fatal(err)
 	}
 	first, err := shared.Version(ctx, v1)

@@ -301,7 +301,7 @@ func TestMarksAndReturns(t *testing.T) {
 	if err != nil {
 		t.Fatalf("an unusable file used the only attempt: %v", err)
 	}
-	if err := shared.AddReturn(ctx, Return{AttemptID: good, By: people[0]}); err == nil {
+	if err := shared.AddReturn(ctx, Return{AttemptID: good, By: people[0]}, ""); err == nil {
 		t.Error("an attempt was returned before its check")
 	}
 	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`), nil,
@@ -310,7 +310,7 @@ func TestMarksAndReturns(t *testing.T) {
 	}
 	for _, p := range []float64{4, 6.5} {
 		if err := shared.SetMark(ctx, Mark{AttemptID: good, Mark: "whole", Points: p, Reason: "looked at it", By: people[0]},
-			3); err != nil {
+			"whole from 3"); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -318,10 +318,10 @@ func TestMarksAndReturns(t *testing.T) {
 		t.Errorf("marks %+v, %v", m, err)
 	}
 	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "Well done", Points: 9, OutOf: 10,
-		By: people[0]}); err != nil {
+		By: people[0]}, "returned with 9 of 10 points"); err != nil {
 		t.Fatal(err)
 	}
-	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "again", By: people[0]}); err == nil {
+	if err := shared.AddReturn(ctx, Return{AttemptID: good, Comment: "again", By: people[0]}, ""); err == nil {
 		t.Error("an attempt was returned twice")
 	}
 	if r, err := shared.ReturnOf(ctx, good); err != nil || r.Comment != "Well done" || r.Points != 9 {

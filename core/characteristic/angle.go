@@ -20,7 +20,7 @@ func angle() *Kind {
 			{func(m, n float64) bool { return Same(m, 180-n) }, "the angle was given on the other side of the line (its " +
 				"supplement)", "check on which side of the line the sheet measures %s", "likely"},
 		},
-	}, func(_ *solid.Geometry, _, _ locus, a, b solid.Face, how How) (float64, error) {
+	}, func(_ *solid.Geometry, _, _ solid.Locus, a, b solid.Face, how How) (float64, error) {
 		if a.Kind == solid.PlaneFace && b.Kind == solid.PlaneFace {
 			t := a.Normal.Angle(b.Normal)
 			if how.Supplement {

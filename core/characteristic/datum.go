@@ -31,10 +31,11 @@ func datum() *Kind {
 		}
 		sum := 0.0
 		for _, at := range located(g, p) {
-			if at.kind == "plane" && !at.dir.Parallel(n, square) || at.kind == "line" && math.Abs(at.dir.Dot(n)) > square {
+			if at.Kind == solid.PlaneLocus && !at.Dir.Parallel(n, square) || at.Kind == solid.LineLocus &&
+				math.Abs(at.Dir.Dot(n)) > square {
 				return 0, &Amiss{"it does not lie along the " + how.Datum + " plane"}
 			}
-			sum += at.at.Dot(n) / float64(len(p))
+			sum += at.At.Dot(n) / float64(len(p))
 		}
 		return math.Abs(sum), nil
 	}

@@ -16,5 +16,5 @@ func distance() *Kind {
 			{twice, "it is exactly twice the size: often the total was given on each side", "the total must be %s", "possible"},
 			{half, "it is exactly half the size: often one side was given as the total", "the total must be %s", "possible"},
 		},
-	}, func(_ *solid.Geometry, a, b locus, _, _ solid.Face, _ How) (float64, error) { return apart(a, b) })
+	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) { return apart(a, b) })
 }

@@ -13,8 +13,8 @@ func concentric() *Kind {
 	return between(Kind{
 		Name: "concentric", Title: "concentric", On: "two round faces", Dim: quantity.Length, State: None,
 		Print: title("concentric"),
-	}, func(_ *solid.Geometry, a, b locus, _, _ solid.Face, _ How) (float64, error) {
-		if a.kind == "plane" || b.kind == "plane" {
+	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) {
+		if a.Kind == solid.PlaneLocus || b.Kind == solid.PlaneLocus {
 			return 0, fmt.Errorf("a flat face has no middle to be concentric to")
 		}
 		return apart(a, b)
@@ -27,7 +27,7 @@ func parallel() *Kind {
 	return between(Kind{
 		Name: "parallel", Title: "parallel", On: "two faces or axes", Dim: quantity.Angle, State: None,
 		Print: title("parallel"),
-	}, func(_ *solid.Geometry, a, b locus, _, _ solid.Face, _ How) (float64, error) { return slant(a, b) })
+	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) { return slant(a, b) })
 }
 
 // perpendicular is by how much two directions miss being square.
@@ -35,20 +35,20 @@ func perpendicular() *Kind {
 	return between(Kind{
 		Name: "perpendicular", Title: "perpendicular", On: "two faces or axes", Dim: quantity.Angle, State: None,
 		Print: title("perpendicular"),
-	}, func(_ *solid.Geometry, a, b locus, _, _ solid.Face, _ How) (float64, error) {
+	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) {
 		t, err := slant(a, b)
 		return math.Pi/2 - t, err
 	})
 }
 
 // slant is the angle of two directions, a right angle at most.
-func slant(a, b locus) (float64, error) {
-	if a.kind == "point" || b.kind == "point" {
+func slant(a, b solid.Locus) (float64, error) {
+	if a.Kind == solid.PointLocus || b.Kind == solid.PointLocus {
 		return 0, fmt.Errorf("one of the two has no direction")
 	}
-	t := a.dir.Angle(b.dir)
+	t := a.Dir.Angle(b.Dir)
 	t = math.Min(t, math.Pi-t)
-	if (a.kind == "plane") != (b.kind == "plane") {
+	if (a.Kind == solid.PlaneLocus) != (b.Kind == solid.PlaneLocus) {
 		t = math.Pi/2 - t
 	}
 	return t, nil
@@ -71,11 +71,11 @@ func symmetric() *Kind {
 	return k
 }
 
-func unsymmetric(at []locus) (float64, error) {
-	n := at[0].dir
-	if at[0].kind != "plane" {
-		d := at[1].at.Sub(at[0].at)
-		if at[0].kind == "line" {
+func unsymmetric(at []solid.Locus) (float64, error) {
+	n := at[0].Dir
+	if at[0].Kind != solid.PlaneLocus {
+		d := at[1].At.Sub(at[0].At)
+		if at[0].Kind == solid.LineLocus {
 			d = d.Sub(n.Scale(d.Dot(n)))
 		}
 		if d.Norm() < 1e-9 {
@@ -84,14 +84,15 @@ func unsymmetric(at []locus) (float64, error) {
 		n = d.Unit()
 	}
 	for _, p := range at {
-		if p.kind == "plane" && !p.dir.Parallel(n, square) || p.kind == "line" && math.Abs(p.dir.Dot(n)) > square {
+		if p.Kind == solid.PlaneLocus && !p.Dir.Parallel(n, square) || p.Kind == solid.LineLocus &&
+			math.Abs(p.Dir.Dot(n)) > square {
 			return 0, fmt.Errorf("the faces are not parallel, so that they have no common middle")
 		}
 	}
-	middle := func(list []locus) float64 {
+	middle := func(list []solid.Locus) float64 {
 		sum := 0.0
 		for _, p := range list {
-			sum += p.at.Dot(n) / float64(len(list))
+			sum += p.At.Dot(n) / float64(len(list))
 		}
 		return sum
 	}

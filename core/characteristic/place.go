@@ -27,74 +27,37 @@ type Amiss struct{ What string }
 
 func (e *Amiss) Error() string { return e.What }
 
-// locus is a plane, a line or a point to measure from.
-type locus struct {
-	kind string // plane, line or point
-	at   solid.Vec
-	dir  solid.Vec
-}
-
-// locate is what an operand is measured from: a flat face is its plane, a round
-// one its axis, a sphere its centre, two flat faces the line in which they meet.
-func locate(g *solid.Geometry, operand []int) locus {
-	f := g.Faces[operand[0]]
-	if len(operand) == 2 && f.Kind == solid.PlaneFace && g.Faces[operand[1]].Kind == solid.PlaneFace {
-		if at, dir, ok := Meet(f, g.Faces[operand[1]]); ok {
-			return locus{"line", at, dir}
+// locate is what an operand is measured from: that of its face, or of two flat faces the line in which they meet.
+func locate(g *solid.Geometry, operand []int) solid.Locus {
+	at := g.Faces[operand[0]].Locus()
+	if len(operand) == 2 && at.Kind == solid.PlaneLocus {
+		if other := g.Faces[operand[1]].Locus(); other.Kind == solid.PlaneLocus {
+			if line, ok := at.Meet(other); ok {
+				return line
+			}
 		}
 	}
-	switch f.Kind {
-	case solid.PlaneFace:
-		return locus{"plane", f.Centroid, f.Normal}
-	case solid.SphereFace:
-		return locus{"point", f.Origin, solid.Vec{}}
-	case solid.CylinderFace, solid.ConeFace, solid.TorusFace:
-		return locus{"line", f.Origin, f.Axis}
-	}
-	return locus{"point", f.Centroid, solid.Vec{}}
-}
-
-// Meet gives the line in which two flat faces meet: its point nearest to the origin, and its
-// direction; not ok where they are parallel.
-func Meet(f, h solid.Face) (at, dir solid.Vec, ok bool) {
-	d := f.Normal.Cross(h.Normal)
-	q := d.Dot(d)
-	if q <= 1e-12 {
-		return at, dir, false
-	}
-	p := h.Normal.Cross(d).Scale(f.Centroid.Dot(f.Normal)).Add(d.Cross(f.Normal).Scale(h.Centroid.Dot(h.Normal)))
-	return p.Scale(1 / q), d.Unit(), true
+	return at
 }
 
 // square is how far from parallel or perpendicular two places may be for a
 // distance to make sense, in radians: modelled geometry is exact.
 const square = 1e-4
 
-// apart is the distance of two places, in mm.
-func apart(a, b locus) (float64, error) {
-	if b.kind == "plane" && a.kind != "plane" {
+// apart is the distance of two places, in mm; an error where it is not the same everywhere.
+func apart(a, b solid.Locus) (float64, error) {
+	if b.Kind == solid.PlaneLocus {
 		a, b = b, a
 	}
-	d := b.at.Sub(a.at)
-	if a.kind == "plane" {
-		switch {
-		case b.kind == "plane" && !a.dir.Parallel(b.dir, square):
-			t := a.dir.Angle(b.dir)
-			return 0, fmt.Errorf("the two faces are not parallel: they are %s° apart", degrees(math.Min(t, math.Pi-t)))
-		case b.kind == "line" && math.Abs(a.dir.Dot(b.dir)) > square:
-			return 0, fmt.Errorf("the axis is not parallel to the face")
-		}
-		return math.Abs(d.Dot(a.dir)), nil
-	}
-	if a.kind == "line" && b.kind == "line" && !a.dir.Parallel(b.dir, square) {
+	switch {
+	case a.Kind == solid.PlaneLocus && b.Kind == solid.PlaneLocus && a.Slope(b) > square:
+		return 0, fmt.Errorf("the two faces are not parallel: they are %s° apart", degrees(a.Slope(b)))
+	case a.Kind == solid.PlaneLocus && b.Kind == solid.LineLocus && math.Abs(a.Dir.Dot(b.Dir)) > square:
+		return 0, fmt.Errorf("the axis is not parallel to the face")
+	case a.Kind == solid.LineLocus && b.Kind == solid.LineLocus && a.Slope(b) > square:
 		return 0, fmt.Errorf("the two axes are not parallel")
 	}
-	for _, p := range []locus{a, b} {
-		if p.kind == "line" {
-			return d.Sub(p.dir.Scale(d.Dot(p.dir))).Norm(), nil
-		}
-	}
-	return d.Norm(), nil
+	return a.Apart(b), nil
 }
 
 func degrees(rad float64) string { return quantity.FormatDecimal(rad/quantity.Degree.Factor, 2) }
@@ -102,8 +65,8 @@ func degrees(rad float64) string { return quantity.FormatDecimal(rad/quantity.De
 func round(f solid.Face) bool { return f.Kind == solid.CylinderFace }
 
 // located gives the loci of all operands of a place.
-func located(g *solid.Geometry, p Place) []locus {
-	out := make([]locus, len(p))
+func located(g *solid.Geometry, p Place) []solid.Locus {
+	out := make([]solid.Locus, len(p))
 	for i := range p {
 		out[i] = locate(g, p[i])
 	}
@@ -111,7 +74,7 @@ func located(g *solid.Geometry, p Place) []locus {
 }
 
 // between makes a measure of two operands.
-func between(k Kind, measure func(g *solid.Geometry, a, b locus, first, last solid.Face,
+func between(k Kind, measure func(g *solid.Geometry, a, b solid.Locus, first, last solid.Face,
 	how How) (float64, error)) *Kind {
 	k.Measure = func(g *solid.Geometry, p Place, how How) (float64, error) {
 		if len(p) != 2 {

@@ -11,7 +11,7 @@ import (
 func slotLength() *Kind {
 	return between(Kind{
 		Name: "slot-length", Title: "slot, length over all", On: "the two round ends", Dim: quantity.Length,
-	}, func(_ *solid.Geometry, a, b locus, first, last solid.Face, _ How) (float64, error) {
+	}, func(_ *solid.Geometry, a, b solid.Locus, first, last solid.Face, _ How) (float64, error) {
 		d, err := apart(a, b)
 		if err != nil || !round(first) || !round(last) {
 			return 0, fmt.Errorf("the ends of the slot are not two parallel rounds")

@@ -140,13 +140,12 @@ func (g *gauge) two(k solid.Kernel, p, q solid.Pick) error {
 		g.size(name, math.Abs(delta[i]))
 	}
 	if u, v := g.direction(p), g.direction(q); u.Norm() > 0 && v.Norm() > 0 {
-		a := u.Angle(v)
-		g.angle("angle", math.Min(a, math.Pi-a))
+		g.angle("angle", solid.Locus{Dir: u}.Slope(solid.Locus{Dir: v}))
 	}
-	if a, ok := axisOf(p, g.faces, g.edges); ok {
-		if c, ok := axisOf(q, g.faces, g.edges); ok && a[1].Parallel(c[1], 1e-9) {
-			g.size("between the axes", solid.FromAxis(c[0], a[0], a[1]).Norm())
-		}
+	a, isAxis := g.axis(p)
+	b, isAxisToo := g.axis(q)
+	if isAxis && isAxisToo && a.Slope(b) <= 1e-9 {
+		g.size("between the axes", a.Apart(b))
 	}
 	g.out.From, g.out.To = &from, &to
 	return nil
@@ -163,13 +162,14 @@ func (g *gauge) direction(p solid.Pick) solid.Vec {
 	return solid.Vec{}
 }
 
-func axisOf(p solid.Pick, faces []solid.Face, edges []solid.Edge) ([2]solid.Vec, bool) {
-	if p.Kind == solid.PickFace && (faces[p.Index].Kind == solid.CylinderFace || faces[p.Index].Kind == solid.ConeFace ||
-		faces[p.Index].Kind == solid.TorusFace) {
-		return [2]solid.Vec{faces[p.Index].Origin, faces[p.Index].Axis}, true
+// axis is the line that a pick is round about; ok is false where it is about none.
+func (g *gauge) axis(p solid.Pick) (l solid.Locus, ok bool) {
+	switch p.Kind {
+	case solid.PickFace:
+		l = g.faces[p.Index].Locus()
+		return l, l.Kind == solid.LineLocus
+	case solid.PickEdge:
+		return g.edges[p.Index].Locus()
 	}
-	if p.Kind == solid.PickEdge && edges[p.Index].Kind == solid.CircleEdge {
-		return [2]solid.Vec{edges[p.Index].Center, edges[p.Index].Axis}, true
-	}
-	return [2]solid.Vec{}, false
+	return l, false
 }

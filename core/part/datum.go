@@ -151,16 +151,15 @@ func midway(a, b solid.Frame) (solid.Frame, error) {
 	if a.Z.Dot(n) < 0 {
 		n = n.Scale(-1)
 	}
-	if a.Z.Cross(n).Norm() < 1e-9 {
+	line, ok := plane(a).Meet(plane(b))
+	if !ok {
 		return solid.Plane(a.O.Add(b.O).Scale(0.5), a.Z), nil
 	}
-	line := a.Z.Cross(n)
-	// A point on both planes: Goldman, Graphics Gems, 1990, intersection of three
-	// planes, the third through the origin across the line.
-	d1, d2 := a.O.Dot(a.Z), b.O.Dot(n)
-	p := n.Cross(line).Scale(d1).Add(line.Cross(a.Z).Scale(d2)).Scale(1 / line.Dot(line))
-	return solid.Plane(p, a.Z.Add(n).Unit()), nil
+	return solid.Plane(line.At, a.Z.Add(n).Unit()), nil
 }
+
+// plane is the XY plane of a frame.
+func plane(f solid.Frame) solid.Locus { return solid.Locus{Kind: solid.PlaneLocus, At: f.O, Dir: f.Z} }
 
 // Axis is a datum axis: that of an edge or a round face, through two points, or where two planes
 // cross.
@@ -211,12 +210,11 @@ func (do *Axis) run(w *worker) error {
 		if berr != nil {
 			return berr
 		}
-		line := a.Z.Cross(b.Z)
-		if line.Norm() < 1e-9 {
+		line, ok := plane(a).Meet(plane(b))
+		if !ok {
 			return because("choose two planes that cross", "the two planes are parallel")
 		}
-		r.o = b.Z.Cross(line).Scale(a.O.Dot(a.Z)).Add(line.Cross(a.Z).Scale(b.O.Dot(b.Z))).Scale(1 / line.Dot(line))
-		r.d = line.Unit()
+		r.o, r.d = line.At, line.Dir
 	default:
 		err = because("name an edge or round face, two points or two planes", "nothing says where the axis is")
 	}

@@ -100,6 +100,9 @@ func FormatDecimal(v float64, decimals int) string {
 	return s
 }
 
+// FormatPoints writes points of a mark as people see them: with two decimals at most.
+func FormatPoints(points float64) string { return FormatDecimal(points, 2) }
+
 // inchFractions is the largest denominator of fractions of an inch that are written as such.
 const inchFractions = 64
 

@@ -108,12 +108,12 @@ func (b *builder) anchor(v *view, operand []int, along, away Point) Point {
 	}
 }
 
-// meet gives the point nearest the middle of both faces on the line in
-// which two flat faces meet, and its direction.
+// meet gives the point nearest the middle of the first face on the line in which two flat faces meet, and the
+// direction of the line.
 func meet(g *solid.Geometry, operand []int) (solid.Vec, solid.Vec) {
 	f, h := g.Faces[operand[0]], g.Faces[operand[1]]
-	p, u, _ := characteristic.Meet(f, h)
-	return p.Add(u.Scale(f.Centroid.Sub(p).Dot(u))), u
+	line, _ := f.Locus().Meet(h.Locus())
+	return line.At.Add(line.Dir.Scale(f.Centroid.Sub(line.At).Dot(line.Dir))), line.Dir
 }
 
 // linear draws a dimension between extension lines, beside the view.

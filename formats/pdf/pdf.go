@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 	"unicode"
@@ -15,6 +14,7 @@ import (
 
 	"codeberg.org/go-pdf/fpdf"
 
+	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/formats/lettering"
@@ -272,14 +272,15 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 	line(d.Title, 5, 0)
 	line(fmt.Sprintf("%s, attempt %d, returned %s", r.Student, r.Attempt, r.Date.Format("2 January 2006")), 3, 0)
 	y += 3
-	line(fmt.Sprintf("%s of %s points", number(r.Points), number(r.OutOf)), 4, 0)
+	line(fmt.Sprintf("%s of %s points", quantity.FormatPoints(r.Points), quantity.FormatPoints(r.OutOf)), 4, 0)
 	if r.Comment != "" {
 		heading("From your instructor")
 		line(r.Comment, 2.8, 0)
 	}
 	heading("Marks")
 	for _, m := range r.Marks {
-		line(fmt.Sprintf("%s: %s of %s – %s", m.Label, number(m.Points), number(m.OutOf), m.Reason), 2.8, 0)
+		line(fmt.Sprintf("%s: %s of %s – %s", m.Label, quantity.FormatPoints(m.Points), quantity.FormatPoints(m.OutOf),
+			m.Reason), 2.8, 0)
 	}
 	heading("What to put right")
 	if len(r.Report.Findings) == 0 {
@@ -311,8 +312,6 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 		}
 	}
 }
-
-func number(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
 
 // wrap breaks a text into lines of at most the given width, and at line breaks.
 func wrap(f *lettering.Font, text string, size, width float64) []string {

@@ -6,19 +6,13 @@ import (
 	"fmt"
 	"html"
 	"math"
-	"strconv"
 	"strings"
 
+	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 )
 
-func n(v float64) string {
-	s := strings.TrimRight(strings.TrimRight(strconv.FormatFloat(v, 'f', 5, 64), "0"), ".")
-	if s == "-0" || s == "" {
-		return "0"
-	}
-	return s
-}
+func n(v float64) string { return quantity.FormatDecimal(v, 5) }
 
 // Write writes curves, in millimetres, with a margin around them. Guide lines are
 // chain lines. Splines and ellipses are cubic pieces and arcs, not chords.

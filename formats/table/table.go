@@ -4,7 +4,6 @@ package table
 
 import (
 	"encoding/csv"
-	"math"
 	"strconv"
 	"strings"
 )
@@ -50,6 +49,3 @@ func Read(text string) ([][]string, error) {
 	}
 	return rows, err
 }
-
-// Number writes a number with two places at most.
-func Number(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
