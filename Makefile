@@ -42,7 +42,7 @@ bin/hammerset: $(SOURCES) web/dist/index.html go.mod go.sum
 	go build -o bin/hammerset ./cmd/hammerset
 
 generate:
-	go generate ./api
+	go generate ./api ./cmd/sketchcore
 	cd web && npm run --silent types
 
 # Tests and benchmarks use the memory allocator of the kernel children (kernel/pool).

@@ -206,7 +206,7 @@ func upload(r *multipart.Reader) (f school.File, others map[string][]byte, err e
 		}
 	}
 	if !has {
-		return f, nil, &school.Refusal{Kind: school.Unreadable, What: "the request holds no file", Remedy: "choose a file"}
+		return f, nil, noFile()
 	}
 	return f, others, nil
 }

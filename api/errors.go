@@ -77,7 +77,15 @@ func (s *Server) unreadable(c *gin.Context, err error) {
 		refused(c, tooLarge(bodies(c)))
 		return
 	}
+	if errors.Is(err, http.ErrNotMultipart) {
+		refused(c, noFile())
+		return
+	}
 	problem(c, http.StatusBadRequest, "the request is not readable: "+err.Error(), "")
+}
+
+func noFile() *school.Refusal {
+	return &school.Refusal{Kind: school.Unreadable, What: "the request holds no file", Remedy: "choose a file"}
 }
 
 func tooLarge(b body) *school.Refusal {

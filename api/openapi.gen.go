@@ -716,6 +716,9 @@ type ModelStep struct {
 	Regions int      `json:"regions"`
 	Remedy  string   `json:"remedy"`
 	Repeats bool     `json:"repeats"`
+
+	// Title what it is called: by its name, or by its kind where it has none
+	Title string `json:"title"`
 }
 
 // ModelVersion defines model for ModelVersion.
@@ -863,16 +866,16 @@ type Place struct {
 type PlacedSketch struct {
 	Constraints []map[string]interface{} `json:"constraints"`
 	Edges       []struct {
-		A     *Place   `json:"a,omitempty"`
-		B     *Place   `json:"b,omitempty"`
-		C     *Place   `json:"c,omitempty"`
+		A     Place    `json:"a"`
+		B     Place    `json:"b"`
+		C     Place    `json:"c"`
 		Faces []string `json:"faces"`
 		Kind  string   `json:"kind"`
 		Poles *[]Place `json:"poles,omitempty"`
 		R     *float64 `json:"r,omitempty"`
 		Run   []Place  `json:"run"`
-		U     *Place   `json:"u,omitempty"`
-		V     *Place   `json:"v,omitempty"`
+		U     Place    `json:"u"`
+		V     Place    `json:"v"`
 	} `json:"edges"`
 	Elsewhere  []string                 `json:"elsewhere"`
 	Entities   []map[string]interface{} `json:"entities"`
@@ -1054,15 +1057,18 @@ type SketchPicture struct {
 		Id    string    `json:"id"`
 		Kind  string    `json:"kind"`
 		Run   []float64 `json:"run"`
+		Words string    `json:"words"`
 	} `json:"curves"`
 	Frame  SpaceFrame `json:"frame"`
 	Points []struct {
-		At []float64 `json:"at"`
-		Id string    `json:"id"`
+		At    []float64 `json:"at"`
+		Id    string    `json:"id"`
+		Words string    `json:"words"`
 	} `json:"points"`
 	Regions []struct {
 		Bounds []string    `json:"bounds"`
 		Loops  [][]float64 `json:"loops"`
+		Words  string      `json:"words"`
 	} `json:"regions"`
 	Step string `json:"step"`
 }

@@ -9,8 +9,6 @@ export default ts.config(
   {
     files: ["src/**/*.{ts,tsx}"],
     plugins: { "react-hooks": hooks },
-    rules: Object.fromEntries(
-      Object.keys(hooks.configs.recommended.rules).map((r) => [r, "error"]),
-    ),
+    rules: Object.fromEntries(Object.keys(hooks.rules).map((r) => [`react-hooks/${r}`, "error"])),
   },
 );

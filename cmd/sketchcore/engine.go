@@ -13,6 +13,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/interval"
 	"hammerset/core/sketch/session"
 	"hammerset/formats/dxf"
 	"hammerset/formats/planesvg"
@@ -97,6 +98,14 @@ type end struct {
 	Entities []string `json:"entities"`
 }
 
+// lists is what there is to draw and to do.
+type lists struct {
+	Tools       []session.Tool   `json:"tools"`
+	Actions     []session.Action `json:"actions"`
+	Constraints []kind           `json:"constraints"`
+	Sizes       []kind           `json:"sizes"`
+}
+
 // imported is the answer to reading a file.
 type imported struct {
 	Frame *session.Frame `json:"frame"`
@@ -116,8 +125,7 @@ func (e *engine) do(method string, a *args) (any, error) {
 		e.s = s
 		return s.Frame(a.Pixel), nil
 	case "lists":
-		return map[string]any{"tools": session.Tools(), "actions": session.Actions(), "constraints": kinds(false),
-			"sizes": kinds(true)}, nil
+		return lists{session.Tools(), session.Actions(), kinds(false), kinds(true)}, nil
 	}
 	if e.s == nil {
 		return nil, errors.New("no sketch is open")
@@ -203,9 +211,10 @@ func reaches(s *session.Session, a *args) (any, error) {
 		return nil, err
 	}
 	unit := func(v float64) float64 { return s.ToUnit(a.Name, v) }
-	low := end{unit(i.Low.Value), i.Low.Open, i.Low.Why, i.Low.Entities}
-	high := end{unit(i.High.Value), i.High.Open, i.High.Why, i.High.Entities}
-	return reach{unit(i.Nominal), low, high}, nil
+	given := func(e interval.End) end {
+		return end{unit(e.Value), e.Open, e.Why, append([]string{}, e.Entities...)}
+	}
+	return reach{unit(i.Nominal), given(i.Low), given(i.High)}, nil
 }
 
 func export(s *session.Session, a *args) (any, error) {

@@ -9,6 +9,7 @@ import (
 	"math"
 	"slices"
 
+	"cmp"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -16,8 +17,10 @@ import (
 	"hammerset/core/quantity"
 	"hammerset/core/robust"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 	"hammerset/core/standards"
 	"hammerset/core/words"
+	"strings"
 )
 
 // Modeller answers on one rebuilder. It is not safe for concurrent use.
@@ -66,9 +69,9 @@ func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[stri
 		row.Dim, row.Number = plain(q, unit)
 		out.Parameters = append(out.Parameters, row)
 	}
-	needs := doc.Depends()
+	needs, titles := doc.Depends(), doc.Titles()
 	for i, s := range b.Steps {
-		row := ModelStep{ID: s.ID, Kind: s.Kind, Name: s.Name, Off: s.Off, Message: s.Warning,
+		row := ModelStep{ID: s.ID, Kind: s.Kind, Name: s.Name, Title: titles[s.ID], Off: s.Off, Message: s.Warning,
 			Needs: append([]string{}, needs[doc.Steps[i].ID]...), Regions: s.Regions}
 		if kind := doc.Steps[i].Declared(); kind != nil {
 			row.Gives, row.Repeats = kind.Gives, kind.Repeats
@@ -85,7 +88,7 @@ func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[stri
 		}
 		out.Steps = append(out.Steps, row)
 		if row.Gives == part.GivesSketch && !s.Off {
-			if pic, ok := sketchPicture(b, s.ID); ok {
+			if pic, ok := sketchPicture(b, &doc.Steps[i]); ok {
 				out.Sketches = append(out.Sketches, pic)
 			}
 		}
@@ -158,7 +161,7 @@ func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out 
 // solid gives one solid with its figures and what the document says of it.
 func (m *Modeller) solid(doc *part.Document, b *part.Build, body *part.Body) (SolidRow, error) {
 	k := m.Rebuilder.Kernel()
-	row := SolidRow{Of: body.ID, Name: body.ID, Lumps: body.Shape.Solids()}
+	row := SolidRow{Of: body.ID, Name: cmp.Or(doc.Titles()[body.ID], body.ID), Lumps: body.Shape.Solids()}
 	p, err := k.Props(body.Shape)
 	if err != nil {
 		return row, err
@@ -247,12 +250,13 @@ func shorten(list []float64) {
 	}
 }
 
-func sketchPicture(b *part.Build, id string) (SketchPicture, bool) {
-	f, sol, regions, ok := b.PlacedSketch(id)
+func sketchPicture(b *part.Build, step *part.Step) (SketchPicture, bool) {
+	f, sol, regions, ok := b.PlacedSketch(step.ID)
 	if !ok {
 		return SketchPicture{}, false
 	}
-	pic := SketchPicture{Step: id, Frame: f, Curves: []CurvePicture{}, Points: []PointPicture{},
+	names := called.Geometry(step.Sketched().Geometry(), sol)
+	pic := SketchPicture{Step: step.ID, Frame: f, Curves: []CurvePicture{}, Points: []PointPicture{},
 		Regions: []RegionPicture{}}
 	for i := range sol.Curves {
 		c := &sol.Curves[i]
@@ -262,7 +266,8 @@ func sketchPicture(b *part.Build, id string) (SketchPicture, bool) {
 			v := f.Point(p.X, p.Y, 0)
 			run = append(run, v[:]...)
 		}
-		pic.Curves = append(pic.Curves, CurvePicture{ID: c.ID, Guide: c.Guide, Kind: c.Kind, Run: run})
+		pic.Curves = append(pic.Curves, CurvePicture{ID: c.ID, Words: bare(names.Of(c.ID)), Guide: c.Guide,
+			Kind: c.Kind, Run: run})
 	}
 	var ids []string
 	for p := range sol.Points {
@@ -271,11 +276,12 @@ func sketchPicture(b *part.Build, id string) (SketchPicture, bool) {
 	slices.Sort(ids)
 	for _, p := range ids {
 		at := sol.Points[p]
-		pic.Points = append(pic.Points, PointPicture{ID: p, At: f.Point(at.X, at.Y, 0)})
+		pic.Points = append(pic.Points, PointPicture{ID: p, Words: bare(names.Of(p)), At: f.Point(at.X, at.Y, 0)})
 	}
 	for i := range regions {
 		r := &regions[i]
-		row := RegionPicture{Bounds: r.BoundsAmong(regions)}
+		row := RegionPicture{Bounds: r.BoundsAmong(regions),
+			Words: "inside " + quantity.List(names.All(r.Bounds()), 3)}
 		for _, loop := range append([]sketch.Loop{r.Outer}, r.Holes...) {
 			run := []float64{}
 			for _, g := range loop {
@@ -289,6 +295,9 @@ func sketchPicture(b *part.Build, id string) (SketchPicture, bool) {
 	}
 	return pic, true
 }
+
+// bare is what something is called, for a list of such things.
+func bare(words string) string { return strings.TrimPrefix(words, "the ") }
 
 // Look gathers the findings of sketches and steps.
 func (m *Modeller) Look(ctx context.Context, doc *part.Document) (*Looked, error) {

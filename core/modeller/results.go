@@ -41,6 +41,7 @@ type ModelStep struct {
 	ID      string   `json:"id"`
 	Kind    string   `json:"kind"`
 	Name    string   `json:"name"`
+	Title   string   `json:"title"` // what it is called: by its name, or by its kind where it has none
 	Off     bool     `json:"off"`
 	Failed  bool     `json:"failed"`
 	Message string   `json:"message"`
@@ -102,6 +103,7 @@ type SketchPicture struct {
 // CurvePicture is a curve of a sketch in space.
 type CurvePicture struct {
 	ID    string    `json:"id"`
+	Words string    `json:"words"`
 	Guide bool      `json:"guide"`
 	Kind  string    `json:"kind"`
 	Run   []float64 `json:"run"`
@@ -109,14 +111,16 @@ type CurvePicture struct {
 
 // PointPicture is a point of a sketch in space.
 type PointPicture struct {
-	ID string    `json:"id"`
-	At solid.Vec `json:"at"`
+	ID    string    `json:"id"`
+	Words string    `json:"words"`
+	At    solid.Vec `json:"at"`
 }
 
 // RegionPicture is a region in the plane of its sketch: the outer boundary and the
 // holes as runs of coordinates, and the entities that bound it.
 type RegionPicture struct {
 	Bounds []string    `json:"bounds"`
+	Words  string      `json:"words"`
 	Loops  [][]float64 `json:"loops"`
 }
 

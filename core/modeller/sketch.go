@@ -28,7 +28,7 @@ func (m *Modeller) Sketch(ctx context.Context, doc *part.Document, step string) 
 			out.Elsewhere = append(out.Elsewhere, s.Formulas()...)
 			continue
 		}
-		out.Name = s.Name
+		out.Name = doc.Titles()[s.ID]
 		if sk := s.Sketched(); sk != nil && sk.Plane != nil {
 			out.Plane = plane(doc, sk.Plane)
 		}
@@ -105,7 +105,7 @@ func plane(doc *part.Document, p *part.PlaneRef) string {
 		case kind == "end" || kind == "start" || kind == "floor" || kind == "bottom":
 			called = "the " + called
 		case curve != "":
-			called = kind + " " + curve + " of " + name(step)
+			called = "a " + called
 		}
 	}
 	if p.Offset != "" {

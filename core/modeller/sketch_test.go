@@ -14,7 +14,7 @@ func TestPlanesOfSketches(t *testing.T) {
 	}}
 	for want, p := range map[string]*part.PlaneRef{
 		"XY": {Datum: "XY"}, "XZ, moved by 3 mm": {Datum: "XZ", Offset: "3 mm"}, "the end of base": {Face: "e1/end"},
-		"side l1 of base": {Face: "e1/side:l1"}, "hole h1": {Step: "h1"},
+		"a side of base": {Face: "e1/side:l1"}, "hole 1": {Step: "h1"},
 	} {
 		if got := plane(doc, p); got != want {
 			t.Errorf("%+v is called %q, not %q", p, got, want)

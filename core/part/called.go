@@ -7,6 +7,7 @@ import (
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 	"hammerset/core/words"
+	"strconv"
 )
 
 // What the text of an error speaks of stands in it by name until the step has failed: only then is it
@@ -26,13 +27,19 @@ func (d *Document) Titles() map[string]string {
 		return out
 	}
 	for i := range d.Steps {
-		s := &d.Steps[i]
-		out[s.ID] = s.Name
-		if kind := s.Declared(); s.Name == "" && kind != nil {
-			out[s.ID] = strings.ToLower(kind.Title) + " " + s.ID
-		}
+		out[d.Steps[i].ID] = d.Steps[i].Title()
 	}
 	return out
+}
+
+// number is what tells a step without a name from others of its kind: the number in the id that steps are given
+// when they are made, or the whole of an id that somebody has made up.
+func number(id, letter string) string {
+	n, ok := strings.CutPrefix(id, letter)
+	if _, err := strconv.Atoi(n); !ok || err != nil {
+		return id
+	}
+	return n
 }
 
 // worded writes the text of an error with everything that it speaks of in words.

@@ -463,7 +463,7 @@ func (do *PointPattern) moves(w *worker) ([]solid.Transform, error) {
 		}
 		c, ok := p.solution.Points[id]
 		if !ok {
-			return solid.Vec{}, because("name a point of the sketch", "%s has no point %q", calledStep(do.Sketch), id)
+			return solid.Vec{}, because("choose the points again", "a point is not in %s any more", calledStep(do.Sketch))
 		}
 		return p.frame.Point(c.X, c.Y, 0), nil
 	}

@@ -256,7 +256,7 @@ func Changes(before, after *Document) []Change {
 		s := &after.Steps[i]
 		at, ok := place[s.ID]
 		if !ok {
-			say(s.ID, "%s %s added", s.Kind, s.Title())
+			say(s.ID, "%s added", kindAndTitle(s))
 			continue
 		}
 		if at < last {
@@ -270,13 +270,21 @@ func Changes(before, after *Document) []Change {
 	}
 	for i := range before.Steps {
 		if _, ok := place[before.Steps[i].ID]; ok {
-			say(before.Steps[i].ID, "%s %s removed", before.Steps[i].Kind, before.Steps[i].Title())
+			say(before.Steps[i].ID, "%s removed", kindAndTitle(&before.Steps[i]))
 		}
 	}
 	if a, b := encoded(before.Solids), encoded(after.Solids); a != b {
 		say("", "names or materials of solids changed")
 	}
 	return out
+}
+
+// kindAndTitle calls a step by what it is as well, where its name does not.
+func kindAndTitle(s *Step) string {
+	if s.Name == "" {
+		return s.Title()
+	}
+	return strings.ReplaceAll(s.Kind, "-", " ") + " " + s.Name
 }
 
 // stepChanges compares two states of a step field by field; of a sketch it counts.

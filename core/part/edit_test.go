@@ -51,7 +51,8 @@ func TestOrderFollowsWhatStepsNeed(t *testing.T) {
 		to   int
 		want string // the order, or what is said
 	}{
-		{"f1", 2, "s1 e1 f1 s2 h1 n1 f2"}, {"f1", 1, "cannot come before block"}, {"h1", 5, "cannot come after n1"},
+		{"f1", 2, "s1 e1 f1 s2 h1 n1 f2"}, {"f1", 1, "cannot come before block"},
+		{"h1", 5, "cannot come after linear pattern 1"},
 		{"h1", 4, "s1 e1 s2 f1 h1 n1 f2"}, {"s1", 0, "s1 e1 s2 h1 f1 n1 f2"}, {"f2", 99, "s1 e1 s2 h1 f1 n1 f2"},
 		{"zz", 1, "no step"},
 	} {
@@ -65,7 +66,7 @@ func TestOrderFollowsWhatStepsNeed(t *testing.T) {
 		}
 	}
 	d = route()
-	if _, err := d.Remove("h1", false); err == nil || !strings.Contains(err.Error(), "n1, f2") {
+	if _, err := d.Remove("h1", false); err == nil || !strings.Contains(err.Error(), "linear pattern 1, fillet 2") {
 		t.Errorf("removing what others build on: %v", err)
 	}
 	if gone, err := d.Remove("h1", true); err != nil || len(gone) != 3 || order(d) != "s1 e1 s2 f1" {
@@ -113,8 +114,8 @@ func TestChangesAreToldInWords(t *testing.T) {
 	}
 	text := strings.Join(got, "\n")
 	for _, want := range []string{"parameter w changed from 40 mm to 44 mm", "block: extent kind symmetric, total 9 " +
-		"mm, was kind one-side, length half + 3 mm", "f1: turned off", "chamfer edge added", "linear-pattern n1 removed",
-		"fillet f2 removed"} {
+		"mm, was kind one-side, length half + 3 mm", "fillet 1: turned off", "chamfer edge added", "linear pattern 1 removed",
+		"fillet 2 removed"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("it does not say %q:\n%s", want, text)
 		}

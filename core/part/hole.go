@@ -353,7 +353,7 @@ func (do *Hole) spots(w *worker) ([]spot, error) {
 	for _, id := range do.At {
 		c, ok := p.solution.Points[id]
 		if !ok {
-			return nil, because("name a point of the sketch", "%s has no point %q", calledStep(do.Sketch), id)
+			return nil, because("choose the points again", "a point is not in %s any more", calledStep(do.Sketch))
 		}
 		out = append(out, spot{id, p.frame.Point(c.X, c.Y, 0), p.frame.X, into})
 	}

@@ -127,7 +127,7 @@ func (do *Slot) outline(w *worker, p *placed, id string, width float64, first bo
 		}
 	}
 	if len(r.curves) == 0 {
-		return nil, because("name a line or arc of the sketch", "%s has no line %q", calledStep(do.Sketch), id)
+		return nil, because("choose the lines again", "a line or arc is not in %s any more", calledStep(do.Sketch))
 	}
 	left, err := r.offset(width / 2)
 	if err != nil {

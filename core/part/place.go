@@ -94,7 +94,7 @@ func (w *worker) axis(a *AxisRef, p *placed) (origin, direction solid.Vec, err e
 				return from, to.Sub(from).Unit(), nil
 			}
 		}
-		return zero, zero, because("name a line of the sketch", "the sketch has no line %q", id)
+		return zero, zero, because("choose the line again", "the line is not in the sketch any more")
 	case a.Datum != "":
 		i := strings.Index("XYZ", a.Datum)
 		if len(a.Datum) != 1 || i < 0 {
@@ -174,7 +174,7 @@ func (w *worker) point(p *PointRef) (solid.Vec, error) {
 		}
 		c, ok := pl.solution.Points[name]
 		if !ok {
-			return at, because("name a point of the sketch", "%s has no point %q", calledStep(id), name)
+			return at, because("choose the point again", "the point is not in %s any more", calledStep(id))
 		}
 		return pl.frame.Point(c.X, c.Y, 0), nil
 	case p.Step != "":

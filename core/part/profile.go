@@ -141,7 +141,7 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 				ok = true
 			}
 			if !ok {
-				return nil, because("choose the region anew", "%s has no point %q any more", calledStep(id), name)
+				return nil, because("choose the region anew", "a point that bounds it is not in %s any more", calledStep(id))
 			}
 			i := slices.IndexFunc(p.regions, func(r sketch.Region) bool { return r.Contains(at) })
 			if i < 0 {
@@ -333,7 +333,7 @@ func (do *Drawn) walls(w *worker, p *placed) ([]outline, error) {
 		return nil, err
 	}
 	if len(list) == 0 {
-		return nil, because("draw the middle or one side of the wall", "the sketch %s has no curves", do.Sketch)
+		return nil, because("draw the middle or one side of the wall", "%s has no curves", calledStep(do.Sketch))
 	}
 	var out []outline
 	for _, r := range list {

@@ -6,6 +6,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 )
 
 // Sketch is plane geometry with constraints and sizes.
@@ -68,12 +69,25 @@ func (do *Sketch) run(w *worker) error {
 	p.regions, w.report.Problems = sketch.Regions(sol.Curves)
 	w.report.Sketch, w.report.Regions = sol, len(p.regions)
 	if !sol.Solved {
-		var sets []string
-		for _, set := range sol.Conflicts {
-			sets = append(sets, strings.Join(set.Set, ", "))
-		}
-		return because("remove or change one of them", "its constraints contradict each other: %s", strings.Join(sets, "; "))
+		return because("remove or change one of them", "its constraints contradict each other: %s",
+			contradiction(sk, sol))
 	}
 	w.state.sketches[w.step.ID] = p
 	return nil
+}
+
+// contradiction puts the constraints of a sketch that cannot hold together into words.
+func contradiction(sk *sketch.Sketch, sol *sketch.Solution) string {
+	names := called.Geometry(sk, sol)
+	var sets []string
+	for _, conflict := range sol.Conflicts {
+		var said []string
+		for _, id := range conflict.Set {
+			if k := sk.Constraint(id); k != nil {
+				said = append(said, names.Constraint(*k))
+			}
+		}
+		sets = append(sets, strings.Join(said, "; "))
+	}
+	return strings.Join(sets, ", or: ")
 }

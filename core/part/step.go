@@ -5,7 +5,9 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"cmp"
 	"hammerset/core/solid"
+	"strings"
 )
 
 // Step is one operation of a model: what every step has, and in Do the fields of its kind. In a
@@ -91,12 +93,13 @@ func (s *Step) strictly(data []byte) error {
 	return d.Decode(Of(s.Kind).New())
 }
 
-// Title is what a step is called: its name, else its id.
+// Title is what the step is called: by its name, or by its kind and number where it has none.
 func (s *Step) Title() string {
-	if s.Name != "" {
-		return s.Name
+	kind := s.Declared()
+	if s.Name != "" || kind == nil {
+		return cmp.Or(s.Name, s.ID)
 	}
-	return s.ID
+	return strings.ToLower(kind.Title) + " " + number(s.ID, kind.Letter)
 }
 
 // Sketched gives the fields of a sketch; nil of every other step.

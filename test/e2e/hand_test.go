@@ -201,7 +201,7 @@ func TestByHand(t *testing.T) {
 		m.MustEval(`() => { window.signs = 0; new MutationObserver(() =>
 			{ if (document.querySelector("[aria-busy=true]")?.textContent.includes("figures from before")) window.signs++ })
 			.observe(document.body, { subtree: true, childList: true, attributes: true }) }`)
-		m.do("Turn off f1")
+		m.do("Turn off fillet 1")
 		m.settled()
 		eventually(t, "the figures are the new ones", func() bool {
 			return m.MustElementR("tr", "Volume").MustText() != before

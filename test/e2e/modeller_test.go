@@ -160,7 +160,7 @@ func TestModeller(t *testing.T) {
 		t.Errorf("the fillet %s, volume %s", m.state("f1"), m.volume())
 	}
 	// A radius that does not fit names the largest that does, and nothing is lost.
-	m.do("Change f1")
+	m.do("Change fillet 1")
 	m.settled()
 	m.size("Radius", "300")
 	m.settled()
@@ -183,15 +183,15 @@ func TestModeller(t *testing.T) {
 	}
 
 	// Order: a step does not go before what it builds on.
-	m.do("Move f1 earlier")
+	m.do("Move fillet 1 earlier")
 	m.see("cannot come before")
 	// Turned off, and removed with what builds on it.
-	m.do("Turn off f1")
+	m.do("Turn off fillet 1")
 	m.saved()
 	if m.state("f1") != "off" {
 		t.Errorf("the fillet is %s", m.state("f1"))
 	}
-	m.do("Turn on f1")
+	m.do("Turn on fillet 1")
 	m.saved()
 
 	// In the view: a click on the part chooses a face; measuring says what it is.
@@ -268,7 +268,7 @@ func TestModeller(t *testing.T) {
 		t.Fatalf("save elsewhere: %d %s", code, body)
 	}
 	m.find("[role=tab]", "Steps").MustClick()
-	m.do("Turn off f1")
+	m.do("Turn off fillet 1")
 	m.see("changed in another window")
 	m.find("button", "See that change").MustClick()
 	m.see("Elsewhere")

@@ -81,7 +81,7 @@ func TestTracedEdges(t *testing.T) {
 		t.Fatal(err)
 	}
 	if f := b.Failed(); len(f) != 1 ||
-		!strings.Contains(f[0].Err.Error(), "the side of extrude e1 is not there any more") {
+		!strings.Contains(f[0].Err.Error(), "the side of extrude 1 is not there any more") {
 		t.Errorf("a gone edge: %v", f)
 	}
 }

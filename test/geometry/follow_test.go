@@ -277,7 +277,7 @@ func TestTracedOutlinesAndSectionsFollow(t *testing.T) {
 	gone.Steps[3].Sketched().Plane = &part.PlaneRef{Datum: "XY", Offset: "90 mm"}
 	b, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, gone, nil)
 	if err != nil || len(b.Failed()) == 0 || !strings.Contains(b.Failed()[0].Err.Error(),
-		"does not cut the round side of extrude e1") {
+		"does not cut the round side of extrude 1") {
 		t.Errorf("a section that is gone: %v %v", err, b.Failed())
 	}
 }

@@ -225,7 +225,7 @@ func TestEveryKindExplainsItsFailures(t *testing.T) {
 	"second":"2","all":true}`)},
 		{"a chamfer of a right angle and more", "too large", sk(`{"id":"c","kind":"chamfer","distance":"1","angle":"95 deg",
 	"edges":[` + between("e1/end", "e1/side:l0") + `]}`)},
-		{"rounds of which one does not fit", "on the edge between the front of extrude e1 and the top of extrude e1 (",
+		{"rounds of which one does not fit", "on the edge between the front of extrude 1 and the top of extrude 1 (",
 			sk(`{"id":"f","kind":"fillet","radius":"2","edges":[{"between":["e1/end","e1/side:l0"],"radius":"50"},` +
 				between("e1/side:l1", "e1/side:l2") + `]}`)},
 		{"a pattern at its own place", "where the original stands", sk(circles("s2", `{"face":"e1/end"}`, 9, 9, 1),

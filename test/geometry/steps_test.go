@@ -149,7 +149,7 @@ func TestFailedStepsExplainThemselves(t *testing.T) {
 	}{
 		{"a round too large", append(base(), `{"id":"f1","kind":"fillet","name":"edge","radius":"35",
 	"edges":[{"between":["e1/side:l0","e1/side:l1"]}]}`), "f1", []string{"(edge)", "35 mm does not fit",
-			"on the edge between the front of extrude e1 and the right side of extrude e1",
+			"on the edge between the front of extrude 1 and the right side of extrude 1",
 			"largest that fits there is about 29.9"}},
 		{"a face that is gone", append(base(), top, extrude("e2", "s2", oneSide("3"), ""),
 			circles("s3", `{"face":"e9/end"}`, 0, 0, 2)), "s3", []string{"the end of e9 is not there any more",
@@ -270,7 +270,7 @@ func TestNamesSurviveEdits(t *testing.T) {
 		extrude("e2", "s2", oneSide("5"), `,"result":"cut"`)), circles("s3", `{"face":"e1/end"}`, 0, 0, 2))
 	bad, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, model(t, "mm", params, swallowed...), nil)
 	if err != nil || len(bad.Failed()) != 1 || !strings.Contains(bad.Failed()[0].Err.Error(),
-		"the end of extrude e1 is not there any more") {
+		"the end of extrude 1 is not there any more") {
 		t.Errorf("a swallowed face: %v %v", err, bad.Failed())
 	}
 }

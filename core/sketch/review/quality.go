@@ -28,7 +28,7 @@ func (r *reviewer) offer(f Finding, near float64, kind string, of ...string) boo
 	r.probe.Take(g)
 	f.ID = f.Kind + " " + kind + " " + fmt.Sprint(of)
 	f.Entities = of
-	f.Repair = Say(r.called, sketch.Constraint{Kind: kind, Of: of})
+	f.Repair = r.called.Constraint(sketch.Constraint{Kind: kind, Of: of})
 	f.Remedy = "say so: " + f.Repair
 	f.repair = func(d *edit.Draft) error {
 		if kind == "coincident" {
@@ -449,9 +449,10 @@ func (r *reviewer) plain() {
 			continue
 		}
 		id := k.ID
-		say := Say(r.called, sketch.Constraint{Kind: kind, Of: k.Of})
-		r.add(Finding{ID: Plain + " " + id, Kind: Plain, Constraints: []string{id}, Entities: k.Of, What: Say(r.called, k) +
-			": a constraint says this without a size",
+		say := r.called.Constraint(sketch.Constraint{Kind: kind, Of: k.Of})
+		r.add(Finding{ID: Plain + " " + id, Kind: Plain, Constraints: []string{id}, Entities: k.Of,
+			What: r.called.Constraint(k) +
+				": a constraint says this without a size",
 			Repair: "say it by a constraint: " + say, repair: func(d *edit.Draft) error {
 				of := d.Constraint(id).Of
 				d.Remove(id)
@@ -484,7 +485,7 @@ func (r *reviewer) unnamed() {
 		}
 		id, name := k.ID, fits[0]
 		r.add(Finding{ID: Unnamed + " " + id, Kind: Unnamed, Constraints: []string{id}, Entities: k.Of,
-			What:   fmt.Sprintf("%s: that is the value of %s, and the sketch does not follow it", Say(r.called, *k), name),
+			What:   fmt.Sprintf("%s: that is the value of %s, and the sketch does not follow it", r.called.Constraint(*k), name),
 			Repair: "write " + name + " instead", repair: func(d *edit.Draft) error {
 				d.Constraint(id).Value = name
 				return nil

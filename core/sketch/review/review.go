@@ -242,12 +242,12 @@ func (r *reviewer) conflicts() {
 			return "", nil
 		}
 		if dim, size := sketch.Sizes[k.Kind]; size && dim != quantity.Number {
-			return fmt.Sprintf("let it be measured instead: %s", Say(r.called, *k)), func(d *edit.Draft) error {
+			return fmt.Sprintf("let it be measured instead: %s", r.called.Constraint(*k)), func(d *edit.Draft) error {
 				d.Constraint(id).Driven = true
 				return nil
 			}
 		}
-		return "remove: " + Say(r.called, *k), func(d *edit.Draft) error { d.Remove(id); return nil }
+		return "remove: " + r.called.Constraint(*k), func(d *edit.Draft) error { d.Remove(id); return nil }
 	}
 	for _, c := range r.sol.Conflicts {
 		say, do := remove(c.Drop)

@@ -38,7 +38,7 @@ type Edge struct {
 	A     sketch.Vec `json:"a"`
 	B     sketch.Vec `json:"b"`
 	C     sketch.Vec `json:"c"`
-	R     float64    `json:"r"`
+	R     float64    `json:"r,omitempty"`
 	U     sketch.Vec `json:"u"` // half axes of an ellipse
 	V     sketch.Vec `json:"v"`
 	// Poles are those of a spline with equally spaced knots; it closes where the first

@@ -11,7 +11,6 @@ import (
 	"hammerset/core/sketch"
 	"hammerset/core/sketch/called"
 	"hammerset/core/sketch/edit"
-	"hammerset/core/sketch/review"
 )
 
 // Tool is something that is drawn by giving places.
@@ -831,7 +830,7 @@ func (s *Session) Offers(ids []string) []Offer {
 		if _, err := sketch.Compile(trial, s.unit.Factor, s.draft.Values); err != nil {
 			continue
 		}
-		o := Offer{Kind: kind, Words: review.Say(names, k), Adds: true}
+		o := Offer{Kind: kind, Words: names.Constraint(k), Adds: true}
 		if probe != nil {
 			if g, ok := probe.Ask(k); ok {
 				o.Adds = g.Takes > 0

@@ -413,7 +413,7 @@ func (s *Session) rows(f *Frame) {
 	}
 	bad, names := s.conflicting(), called.Geometry(s.draft.Sketch, s.sol)
 	for _, k := range s.draft.Constraints {
-		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: review.Say(names, k), Of: k.Of,
+		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: names.Constraint(k), Of: k.Of,
 			Guessed: k.Guessed, Spare: spare[k.ID], Bad: bad[k.ID]})
 	}
 }

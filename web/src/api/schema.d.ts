@@ -1374,13 +1374,13 @@ export interface components {
                 faces: string[];
                 kind: string;
                 run: components["schemas"]["Place"][];
-                a?: components["schemas"]["Place"];
-                b?: components["schemas"]["Place"];
-                c?: components["schemas"]["Place"];
+                a: components["schemas"]["Place"];
+                b: components["schemas"]["Place"];
+                c: components["schemas"]["Place"];
                 /** Format: double */
                 r?: number;
-                u?: components["schemas"]["Place"];
-                v?: components["schemas"]["Place"];
+                u: components["schemas"]["Place"];
+                v: components["schemas"]["Place"];
                 poles?: components["schemas"]["Place"][];
             }[];
             warning?: string;
@@ -1483,6 +1483,8 @@ export interface components {
             id: string;
             kind: string;
             name: string;
+            /** @description what it is called: by its name, or by its kind where it has none */
+            title: string;
             off: boolean;
             failed: boolean;
             message: string;
@@ -1516,16 +1518,19 @@ export interface components {
             step: string;
             curves: {
                 id: string;
+                words: string;
                 guide: boolean;
                 kind: string;
                 run: number[];
             }[];
             points: {
                 id: string;
+                words: string;
                 at: number[];
             }[];
             regions: {
                 bounds: string[];
+                words: string;
                 loops: number[][];
             }[];
             frame: components["schemas"]["SpaceFrame"];

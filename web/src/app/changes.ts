@@ -25,7 +25,7 @@ export function useChanges() {
       if (document.hidden) {
         stop?.();
         stop = undefined;
-      } else stop ??= listenTo("/api/events", { changed: fetchAnew }, fetchAnew);
+      } else if (!stop) stop = listenTo("/api/events", { changed: fetchAnew }, fetchAnew);
     };
     const again = () => {
       look();

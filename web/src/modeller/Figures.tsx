@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Problem, type Schemas, ask, client } from "../api/client";
+import { type Schemas, ask, client } from "../api/client";
 import { Empty, Trouble, sentence } from "../app/states";
-import type { Doc, Part, SolidNote } from "./types";
+import { type Doc, type Part, type SolidNote, titleOf } from "./types";
 
 type Pick = Schemas["Ref"];
 
@@ -215,21 +215,25 @@ export function Solids({
 }
 
 /** What looking the model over found, each with its step. */
-export function Findings({ id, doc, go }: { id: number; doc: Doc; go: (step: string) => void }) {
+export function Findings({
+  id,
+  doc,
+  part,
+  go,
+}: {
+  id: number;
+  doc: Doc;
+  part: Part | undefined;
+  go: (step: string) => void;
+}) {
   const q = useQuery({
     queryKey: ["look", id, JSON.stringify(doc)],
     staleTime: Infinity,
     queryFn: () =>
       ask(client.POST("/models/{id}/look", { params: { path: { id } }, body: { document: doc } })),
   });
-  if (!q.data)
-    return (
-      <Trouble
-        error={q.error instanceof Problem ? q.error : q.error}
-        retry={() => void q.refetch()}
-      />
-    );
-  if (!q.data) return <Empty>Looking it over …</Empty>;
+  if (q.isPending) return <Empty>Looking it over …</Empty>;
+  if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (q.data.length === 0)
     return (
       <Empty>
@@ -237,7 +241,10 @@ export function Findings({ id, doc, go }: { id: number; doc: Doc; go: (step: str
         was not looked at.
       </Empty>
     );
-  const nameOf = (s: string) => doc.steps.find((x) => x.id === s)?.name || s;
+  const nameOf = (id: string) => {
+    const step = doc.steps.find((x) => x.id === id);
+    return step ? titleOf(step, part) : id;
+  };
   return (
     <ul className="text-sm" aria-label="Findings">
       {q.data.map((f, i) => (

@@ -28,6 +28,7 @@ import {
   foundAgain,
   picked,
   same,
+  titleOf,
   valueAt,
   valuesOf,
   withValue,
@@ -438,8 +439,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
 
   const keep = useCallback(async () => {
     if (!draft) return;
-    const word =
-      draft.step.name || `${titles.get(draft.step.kind) ?? draft.step.kind} ${draft.step.id}`;
+    const word = draft.step.name || (titles.get(draft.step.kind) ?? draft.step.kind);
     const { step, isNew } = draft;
     if (isSketch(step) && isNew) {
       if (!step.plane) {
@@ -489,8 +489,11 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   );
 
   const nameOf = useCallback(
-    (s: string) => doc.steps.find((x) => x.id === s)?.name || s,
-    [doc.steps],
+    (s: string) => {
+      const step = doc.steps.find((x) => x.id === s);
+      return step ? titleOf(step, main.part) : s;
+    },
+    [doc.steps, main.part],
   );
   const remove = useCallback(
     (s: string, along = false) => {
@@ -550,7 +553,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     : ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[/[a-z]+/.exec(mainValue)?.[0] ?? doc.unit] ?? 1);
   const pull = useCallback(
     (by: number, done: boolean) => {
-      pulled.current ??= { path: mainPath, start: Number.parseFloat(mainValue) };
+      if (!pulled.current) pulled.current = { path: mainPath, start: Number.parseFloat(mainValue) };
       const coarse = factor === 25.4 ? 64 : 2; // sixty-fourths of an inch, half millimetres
       const v = Math.round((pulled.current.start + by / factor) * coarse) / coarse;
       const unit = /[a-z]+/.exec(mainValue)?.[0];
@@ -587,7 +590,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
       run: () => void begin(f.kind),
     }));
     for (const s of doc.steps) {
-      const n = s.name || s.id;
+      const n = titleOf(s, main.part);
       if (isSketch(s)) out.push({ name: `Open sketch ${n}`, run: () => void drawSketch(s.id) });
       out.push(
         { name: `Change ${n}`, note: titles.get(s.kind), run: () => edit(s.id) },
@@ -660,6 +663,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     sheetUrl,
     id,
     setTab,
+    main.part,
   ]);
 
   useEffect(() => {
@@ -1032,7 +1036,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
               sketches={doc.steps.slice(0, draft.index).flatMap((s) => {
                 const gives = forms.get(s.kind)?.gives;
                 return gives === "sketch" || gives === "path"
-                  ? [{ id: s.id, name: s.name || s.id, gives }]
+                  ? [{ id: s.id, name: titleOf(s, main.part), gives }]
                   : [];
               })}
               active={active}
@@ -1143,6 +1147,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
                     <Findings
                       id={id}
                       doc={doc}
+                      part={main.part}
                       go={(s) => {
                         setMarked(s);
                         setTab("steps");

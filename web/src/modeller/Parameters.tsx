@@ -184,14 +184,13 @@ export function Parameters(p: Props) {
     }
   };
   const fresh = () => {
-    let n = doc.parameters.length + 1;
-    while (doc.parameters.some((q) => q.name === `size${n}`)) n++;
+    const name = unused(doc);
     change(
-      { ...doc, parameters: [...doc.parameters, { name: `size${n}`, value: `10 ${doc.unit}` }] },
-      `parameter size${n} added`,
+      { ...doc, parameters: [...doc.parameters, { name, value: `10 ${doc.unit}` }] },
+      `parameter ${name} added`,
     );
-    setOpen(`size${n}`);
-    setNamed(`size${n}`); // a name is given at once
+    setOpen(name);
+    setNamed(name); // a name is given at once
   };
   return (
     <div className="text-sm">
@@ -348,4 +347,11 @@ export function Parameters(p: Props) {
       {(trouble ?? p.error) && <Trouble error={trouble ?? p.error} />}
     </div>
   );
+}
+
+/** A name that no parameter has yet. */
+function unused(doc: Doc): string {
+  let n = doc.parameters.length + 1;
+  while (doc.parameters.some((q) => q.name === `size${n}`)) n++;
+  return `size${n}`;
 }

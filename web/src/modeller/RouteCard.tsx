@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Doc, Form, Part, Step } from "./types";
+import { type Doc, type Form, type Part, type Step, titleOf } from "./types";
 import { cx } from "../app/cx";
 
 interface Props {
@@ -28,7 +28,7 @@ export function RouteCard(p: Props) {
   const untilAt =
     p.until === null ? doc.steps.length : doc.steps.findIndex((s) => s.id === p.until) + 1;
   const sketched = (s: Step) => p.forms.get(s.kind)?.gives === "sketch";
-  const nameOf = (id: string) => doc.steps.find((s) => s.id === id)?.name || id;
+  const nameOf = (id: string) => stands.get(id)?.title ?? id;
   return (
     <ol className="min-h-0 flex-1 overflow-y-auto text-sm" aria-label="Steps">
       {doc.steps.map((s, i) => {
@@ -72,10 +72,12 @@ export function RouteCard(p: Props) {
                 onClick={() => p.mark(s.id)}
                 onDoubleClick={() => (sketched(s) ? p.draw(s.id) : p.edit(s.id))}
               >
-                <span className={s.name ? "font-semibold" : "italic"}>{s.name || s.id}</span>{" "}
-                <span className="text-xs opacity-80">
-                  {p.forms.get(s.kind)?.title.toLowerCase() ?? s.kind}
-                </span>
+                <span className={s.name ? "font-semibold" : "italic"}>{titleOf(s, part)}</span>{" "}
+                {s.name && (
+                  <span className="text-xs opacity-80">
+                    {p.forms.get(s.kind)?.title.toLowerCase() ?? s.kind}
+                  </span>
+                )}
               </button>
               <span
                 className={cx(
@@ -89,7 +91,7 @@ export function RouteCard(p: Props) {
               <button
                 type="button"
                 className="btn btn-ghost btn-xs px-1"
-                aria-label={`More for ${s.name || s.id}`}
+                aria-label={`More for ${titleOf(s, part)}`}
                 aria-expanded={open}
                 onClick={() => setMenu(open ? null : s.id)}
               >

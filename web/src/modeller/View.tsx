@@ -874,12 +874,14 @@ function Inner(
   const box = useMemo(() => {
     const b = new THREE.Box3();
     if (part?.box) b.set(vec(part.box.Min), vec(part.box.Max));
+    // The sketches that are shown count when the part changes, and do not move the camera
+    // by themselves.
     for (const s of part?.sketches ?? [])
+      // eslint-disable-next-line react-hooks/memo-dependencies
       if (sketches.has(s.step) || !part?.box)
         for (const c of s.curves) b.union(new THREE.Box3().setFromArray(c.run));
     if (b.isEmpty()) b.set(new THREE.Vector3(-40, -40, -40), new THREE.Vector3(40, 40, 40));
     return b;
-    // The sketches that are shown do not move the camera.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [part]);
   const sphere = useMemo(() => {

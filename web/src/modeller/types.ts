@@ -119,24 +119,22 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
   const out: Candidate[] = [];
   const add = (key: string, label: string, value: unknown) => out.push({ key, label, value });
   const sketch = part?.sketches.find((s) => s.step === step.sketch);
-  const titled = (id: string) => part?.steps.find((s) => s.id === id)?.name || id;
+  const titled = (id: string) => part?.steps.find((s) => s.id === id)?.title ?? id;
   switch (kind) {
     case "sketches":
       for (const s of part?.sketches ?? []) add(`sketch:${s.step}`, titled(s.step), s.step);
       break;
     case "regions":
-      sketch?.regions.forEach((r, i) =>
-        add(`region:${sketch.step}.${i}`, r.bounds.join(", "), r.bounds),
-      );
+      sketch?.regions.forEach((r, i) => add(`region:${sketch.step}.${i}`, r.words, r.bounds));
       break;
     case "spots":
     case "spot":
-      for (const p of sketch?.points ?? []) add(`spot:${sketch?.step}.${p.id}`, p.id, p.id);
+      for (const p of sketch?.points ?? []) add(`spot:${sketch?.step}.${p.id}`, p.words, p.id);
       break;
     case "lines":
       for (const c of sketch?.curves ?? [])
         if (c.kind === "line" || c.kind === "arc")
-          add(`curve:${sketch?.step}.${c.id}`, `${c.kind} ${c.id}`, c.id);
+          add(`curve:${sketch?.step}.${c.id}`, c.words, c.id);
       break;
     case "face":
     case "faces":
@@ -172,7 +170,7 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
         });
         for (const c of s.curves)
           if (c.kind === "line")
-            add(`curve:${s.step}.${c.id}`, `line ${c.id} of ${titled(s.step)}`, {
+            add(`curve:${s.step}.${c.id}`, `${c.words} of ${titled(s.step)}`, {
               line: own ? c.id : `${s.step}.${c.id}`,
             });
       }
@@ -196,7 +194,7 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
       );
       for (const s of part?.sketches ?? [])
         for (const p of s.points)
-          add(`spot:${s.step}.${p.id}`, `${titled(s.step)}, ${p.id}`, {
+          add(`spot:${s.step}.${p.id}`, `${p.words} of ${titled(s.step)}`, {
             sketch: `${s.step}.${p.id}`,
           });
       for (const s of part?.steps ?? [])
@@ -205,7 +203,11 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
     case "steps":
       for (const s of part?.steps ?? [])
         if (s.repeats)
-          add(`step:${s.id}`, `${titled(s.id)} (${s.kind.replaceAll("-", " ")})`, s.id);
+          add(
+            `step:${s.id}`,
+            s.name ? `${s.name} (${s.kind.replaceAll("-", " ")})` : s.title,
+            s.id,
+          );
       break;
     case "solid":
     case "solids":
@@ -215,10 +217,11 @@ export function candidates(kind: string, part: Part | undefined, step: Step): Ca
   return out;
 }
 
-/** A reference to an edge in words. */
-export function refWords(ref: unknown): string {
-  const r = ref as { between?: string[]; around?: string };
-  return r.between ? r.between.join(" | ") : `around ${r.around ?? ""}`;
+/** What a step is called: by its name, or as the core calls it by its kind. */
+export function titleOf(step: Step, part: Part | undefined): string {
+  return (
+    step.name || part?.steps.find((s) => s.id === step.id)?.title || step.kind.replaceAll("-", " ")
+  );
 }
 
 /** What a field holds, as a list. */
@@ -256,17 +259,17 @@ export function namesIn(value: unknown): string {
   return names.filter(Boolean).join(", ");
 }
 
-/** What is written on the chip of a value. */
+/**
+ * What is written on the chip of a value: what it was picked as, or what the places in it are (a
+ * place along an edge has the edge in it). Of what no candidate is left, it says so.
+ */
 export function chip(value: unknown, list: Candidate[]): string {
-  const c = list.find((x) => same(x.value, value));
-  if (c) return c.label;
-  if (typeof value === "string") return value;
-  if (Array.isArray(value)) return value.join(", ");
-  const v = value as Record<string, unknown>;
-  if (v.between ?? v.around) return refWords(v);
-  return Object.values(v)
-    .map((x) => (typeof x === "string" ? x : refWords(x)))
-    .join(" ");
+  const labelled = (v: unknown) => list.find((x) => same(x.value, v))?.label;
+  const within =
+    value && typeof value === "object"
+      ? Object.entries(value).flatMap(([k, v]) => labelled({ [k]: v }) ?? labelled(v) ?? [])
+      : [];
+  return labelled(value) ?? (within.join(", ") || "not there any more");
 }
 
 /**

@@ -9,7 +9,7 @@ import {
   useState,
 } from "react";
 import { Newest } from "./core/engine";
-import type { Finding, Frame, Hit, Place, Preview, Spot } from "./core/types";
+import type { Command, Finding, Frame, Hit, Place, Preview, Spot } from "./core/types";
 import { Axes, Ghost, Hot, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
 import type { Turns } from "./modes";
 import type { Sketching } from "./useSketch";
@@ -19,7 +19,7 @@ import { useChanged } from "../app/useChanged";
 /** An edge of the solid behind the sketch, as a run of places on the screen. */
 export interface Backdrop {
   path: string;
-  edge: unknown;
+  edge: NonNullable<Command["edge"]>;
 }
 
 interface View {
@@ -387,7 +387,7 @@ export function Canvas({
       return;
     }
     const far = Math.hypot(e.clientX - p.client.x, e.clientY - p.client.y);
-    if (p.state === "down" && far > 4 && mode.kind === "choose") p.begun ??= begin(p);
+    if (p.state === "down" && far > 4 && mode.kind === "choose" && !p.begun) p.begun = begin(p);
     if (p.state === "pan" || (p.state === "down" && far > 6 && mode.kind !== "choose")) {
       p.state = "pan";
       setView((v) => ({ ...v, x: v.x - e.movementX * v.pixel, y: v.y - e.movementY * v.pixel }));

@@ -102,7 +102,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
   const backdrop = useMemo<Backdrop[]>(
     () =>
       placed.edges.map((edge) => ({
-        edge,
+        edge: { ...edge, faces: edge.faces as [string, string] }, // two, as the contract has it
         path: edge.run.map((p, i) => `${i === 0 ? "M" : "L"}${p.x} ${-p.y}`).join(""),
       })),
     [placed.edges],
@@ -348,7 +348,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
       if (n === 0) return;
       const i = edge < 0 ? (by > 0 ? 0 : n - 1) : (edge + by + n) % n;
       setEdge(i);
-      const { kind } = backdrop[i]?.edge as { kind: string };
+      const kind = backdrop[i]?.edge.kind;
       say({
         bad: false,
         text: `edge ${i + 1} of ${n}, ${kind === "arc" ? "an arc" : `a ${kind}`}; Enter traces it`,

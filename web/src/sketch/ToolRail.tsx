@@ -44,7 +44,7 @@ export function ToolRail({ tools, mode, setMode, mayTrace }: Props) {
   const ordered = railOrder
     .map((id) => tools.find((t) => t.id === id))
     .filter((t): t is Tool => t !== undefined);
-  const button = (id: string, name: string, on: boolean, go: () => void, key?: string) => (
+  const choice = (id: string, name: string, on: boolean, go: () => void, key?: string) => (
     <button
       key={id}
       type="button"
@@ -69,12 +69,12 @@ export function ToolRail({ tools, mode, setMode, mayTrace }: Props) {
       aria-label="Tools"
       aria-orientation="vertical"
     >
-      {button("choose", "Choose and pull (Esc)", mode.kind === "choose", () =>
+      {choice("choose", "Choose and pull (Esc)", mode.kind === "choose", () =>
         setMode({ kind: "choose" }),
       )}
       <hr className="my-0.5 w-7 border-base-300" />
       {ordered.map((t) =>
-        button(
+        choice(
           t.id,
           t.name,
           mode.kind === "draw" && mode.tool === t.id,
@@ -84,12 +84,12 @@ export function ToolRail({ tools, mode, setMode, mayTrace }: Props) {
       )}
       <hr className="my-0.5 w-7 border-base-300" />
       {edits.map((a) =>
-        button(a.do, a.name, mode.kind === "edit" && mode.do === a.do, () =>
+        choice(a.do, a.name, mode.kind === "edit" && mode.do === a.do, () =>
           setMode({ kind: "edit", do: a.do }),
         ),
       )}
       {mayTrace &&
-        button(
+        choice(
           "trace",
           "Trace an edge of the solid",
           mode.kind === "edit" && mode.do === "trace",

@@ -37,18 +37,16 @@ export function useWiggle(sk: Sketching) {
           if (still) {
             const quarter = Math.floor(frames.length / 4);
             setWiggle(frames[quarter] ?? null);
-            let ends = 0;
-            timer.current = window.setInterval(() => {
-              if (++ends > 1) stop();
+            timer.current = ticking(900, (n) => {
+              if (n > 0) stop();
               else setWiggle(frames[3 * quarter] ?? null);
-            }, 900);
+            });
             return;
           }
-          let i = 0;
-          timer.current = window.setInterval(() => {
-            setWiggle(frames[i % frames.length] ?? null);
-            if (++i > rounds * frames.length) stop();
-          }, 40);
+          timer.current = ticking(40, (n) => {
+            setWiggle(frames[n % frames.length] ?? null);
+            if (n + 1 > rounds * frames.length) stop();
+          });
         },
         () => stop(),
       );
@@ -57,4 +55,10 @@ export function useWiggle(sk: Sketching) {
   );
   useEffect(() => stop, [frame?.revision, stop]);
   return { wiggle, start };
+}
+
+/** Calls again and again, with how often it has called before; gives what stops it. */
+function ticking(ms: number, tick: (n: number) => void): number {
+  let n = 0;
+  return window.setInterval(() => tick(n++), ms);
 }
