@@ -22,6 +22,9 @@ func chamfer() *Kind {
 	}
 }
 
+// leg is the leg of a bevel of 45 degrees. Of a round one (a cone) it is the
+// height between its two circles, since there leg and height are equal; of a
+// straight one the width between its long edges over √2.
 func leg(g *solid.Geometry, f solid.Face) (float64, error) {
 	switch f.Kind {
 	case solid.ConeFace:

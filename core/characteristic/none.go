@@ -71,6 +71,11 @@ func symmetric() *Kind {
 	return k
 }
 
+// unsymmetric is how far the middle of the first two places is from the middle
+// of the others, along the direction in which the first two are apart: their
+// common normal, or the line between their axes or centres. The places are
+// averaged along that direction alone, so that it does not count how long
+// anything is across it.
 func unsymmetric(at []solid.Locus) (float64, error) {
 	n := at[0].Dir
 	if at[0].Kind != solid.PlaneLocus {

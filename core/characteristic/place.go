@@ -60,8 +60,10 @@ func apart(a, b solid.Locus) (float64, error) {
 	return a.Apart(b), nil
 }
 
+// degrees writes an angle for people.
 func degrees(rad float64) string { return quantity.FormatDecimal(rad/quantity.Degree.Factor, 2) }
 
+// round tells whether a face is a cylinder: a bore or a shaft.
 func round(f solid.Face) bool { return f.Kind == solid.CylinderFace }
 
 // located gives the loci of all operands of a place.

@@ -34,6 +34,8 @@ func radius() *Kind {
 	}
 }
 
+// radiusOf is the radius that a round face is dimensioned by. Of a torus it is
+// that of its tube, since a torus is what a fillet leaves along a round edge.
 func radiusOf(f solid.Face) (float64, error) {
 	switch f.Kind {
 	case solid.CylinderFace, solid.SphereFace:

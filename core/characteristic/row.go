@@ -19,6 +19,10 @@ func pitch() *Kind {
 	}
 }
 
+// pitchOf is the distance from place to place of a row. The row runs along the
+// line through the two that are farthest apart; the places are put in order
+// along it, and of the gaps the one farthest from their mean is what is
+// measured, so that one that is off shows by as much as it is off.
 func pitchOf(g *solid.Geometry, list []int) (float64, error) {
 	if len(list) < 2 {
 		return 0, fmt.Errorf("a row has two or more places")

@@ -15,8 +15,11 @@ func Same(a, b float64) bool {
 	return math.Abs(a-b) <= 1e-6*math.Max(1, math.Max(math.Abs(a), math.Abs(b)))
 }
 
+// twice tells that a value is double what the sheet states.
 func twice(m, n float64) bool { return Same(m, 2*n) }
-func half(m, n float64) bool  { return Same(m, n/2) }
+
+// half tells that a value is half of what the sheet states.
+func half(m, n float64) bool { return Same(m, n/2) }
 
 // roundSlips are those of what is given by a radius or a diameter (see the practice notes).
 func roundSlips() []Slip {

@@ -307,6 +307,7 @@ func (r *frame) ofDim(dim quantity.Dim, v float64) string {
 	return quantity.FormatDecimal(v/u.Factor, 3)
 }
 
+// signed writes a deviation with its sign; what rounds to nothing has none.
 func (r *frame) signed(kind string, v float64) string {
 	s := r.number(kind, v)
 	if v > 0 && s != "0" && s != "0°" {

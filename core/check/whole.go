@@ -105,6 +105,7 @@ func superscript(n int) string {
 		"8", "⁸", "9", "⁹").Replace(fmt.Sprint(n))
 }
 
+// largest is the largest component of a vector, in any direction.
 func largest(v solid.Vec) float64 {
 	return math.Max(math.Abs(v[0]), math.Max(math.Abs(v[1]), math.Abs(v[2])))
 }

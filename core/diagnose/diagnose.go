@@ -37,6 +37,10 @@ type doctor struct {
 	rank []int
 }
 
+// add puts a finding behind those of its rank. The rank is the order in which a
+// student should put things right: what makes all else wrong (the unit, a mirror
+// image) comes before sizes, and advice comes last. The same finding is told
+// once.
 func (d *doctor) add(rank int, f report.Finding) {
 	if slices.ContainsFunc(d.out, func(x report.Finding) bool { return x == f }) {
 		return // the two ends of one line say the same
@@ -49,6 +53,9 @@ func (d *doctor) add(rank int, f report.Finding) {
 	d.rank = append(d.rank[:at], append([]int{rank}, d.rank[at:]...)...)
 }
 
+// whole tells what is wrong with all of the part at once. A wrong unit or a
+// mirror image is told alone and for certain, because every dimension would be
+// wrong by it; a pose that was not asked for is a hint.
 func (d *doctor) whole() {
 	r := d.r
 	if s := r.Scale; s != nil {
@@ -101,10 +108,13 @@ func (d *doctor) whole() {
 	}
 }
 
+// unitName is a unit written out.
 func unitName(u string) string {
 	return map[string]string{"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches"}[u]
 }
 
+// steps tells of steps that failed, before everything that may come of them, and
+// of those that warn.
 func (d *doctor) steps() {
 	for _, s := range d.r.Steps {
 		rank, kind := 1, "step"
@@ -116,6 +126,7 @@ func (d *doctor) steps() {
 	}
 }
 
+// label is what something is called, by its name or else its id.
 func label(id, name string) string {
 	if name == "" {
 		return id
@@ -174,6 +185,10 @@ func (d *doctor) hang(c *report.Cause) string {
 	return "; balloons " + quantity.List(list, len(list)) + " depend on it"
 }
 
+// characteristics tells of each characteristic that is not in, unless a mistake
+// that was found explains it: then it is told with that mistake, and once.
+// Missing places of a note are counted apart from wrong ones, because they have
+// another cause.
 func (d *doctor) characteristics() {
 	for i := range d.r.Characteristics {
 		c := &d.r.Characteristics[i]
@@ -234,6 +249,7 @@ func (d *doctor) characteristics() {
 	}
 }
 
+// reasonOr is a reason, or what is said without one.
 func reasonOr(reason, otherwise string) string {
 	if reason != "" {
 		return reason
@@ -241,6 +257,7 @@ func reasonOr(reason, otherwise string) string {
 	return otherwise
 }
 
+// missing counts the places of a note at which nothing was found.
 func missing(c *report.Characteristic) int {
 	n := 0
 	for _, p := range c.Places {
@@ -251,6 +268,8 @@ func missing(c *report.Characteristic) int {
 	return n
 }
 
+// wrongPlaces counts the places of a note that are not in, missing ones among
+// them.
 func wrongPlaces(c *report.Characteristic) int {
 	n := 0
 	for _, p := range c.Places {
@@ -302,6 +321,9 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 	return "", fmt.Sprintf("set it to %s, then check the sizes that depend on it", c.NominalText), "possible"
 }
 
+// sketches tells how sound the sketches are. What is loose and what contradicts
+// is told by itself; what is only weak is told together, and no more than three
+// things of it, since a student with twenty hints reads none.
 func (d *doctor) sketches() {
 	for _, s := range d.r.Sketches {
 		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
@@ -381,6 +403,8 @@ func (d *doctor) whatIfs() {
 	}
 }
 
+// sweep tells how the model follows changed sizes, a finding for each size and
+// not for each value that was tried.
 func (d *doctor) sweep() {
 	byParam := map[string][]report.Sweep{}
 	var order []string

@@ -14,6 +14,8 @@ type followed struct {
 	not          []string
 }
 
+// count takes one case in. Where the reference cannot be built either, nobody
+// could follow, and the case does not count.
 func (f *followed) count(what, outcome string) {
 	switch outcome {
 	case report.NoAnswer:

@@ -89,6 +89,8 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) Marking {
 // cents rounds points to two decimals.
 func cents(points float64) float64 { return math.Round(points*100) / 100 }
 
+// rounded writes points in hundredths, in what was lost as well, so that what
+// stands in a list adds up.
 func rounded(m report.Mark) report.Mark {
 	m.Points, m.OutOf = cents(m.Points), cents(m.OutOf)
 	m.Lost = slices.Clone(m.Lost)
@@ -101,6 +103,8 @@ func rounded(m report.Mark) report.Mark {
 // tally counts verdicts.
 type tally struct{ in, ask, carried, all int }
 
+// count takes one verdict in. What was carried forward is wrong by another error
+// alone, and costs nothing a second time.
 func (t *tally) count(v report.Verdict, carried bool) {
 	t.all++
 	switch {
@@ -211,6 +215,8 @@ func robustness(r *report.Report, rubric exercise.Rubric, _ []float64) (report.M
 	return f.mark(rubric, of), true
 }
 
+// modelled tells whether there are steps and sketches to judge; a file of
+// geometry has none.
 func modelled(r *report.Report) bool { return r.Attempt.Kind == "model" }
 
 // sketches gives the share of the sketches that are held and have nothing spare.

@@ -60,7 +60,13 @@ func Settle(ref, laid *solid.Geometry, m Matching) solid.Vec {
 	return shift
 }
 
-func along(a, b solid.Vec) bool  { return math.Abs(a.Dot(b)) > 1-1e-8 }
+// along tells that two unit vectors are parallel or opposite; the dot product
+// differs from 1 by half the square of the angle, so that 1e-8 is an angle of
+// about 1e-4.
+func along(a, b solid.Vec) bool { return math.Abs(a.Dot(b)) > 1-1e-8 }
+
+// across tells that two unit vectors are square to one another, to about 1e-4
+// radians.
 func across(a, b solid.Vec) bool { return math.Abs(a.Dot(b)) < 1e-4 }
 
 // rightAngles gives up to three directions at right angles to one another: those to which the largest flat
@@ -116,6 +122,8 @@ func rightAngles(g *solid.Geometry) []solid.Vec {
 	return out
 }
 
+// mainAxis is the axis of the model to which a vector is nearest. A tie goes to
+// the first, so that it does not hang on rounding.
 func mainAxis(v solid.Vec) int {
 	k := 0
 	for i := 1; i < 3; i++ {

@@ -57,6 +57,7 @@ type gauge struct {
 	out     *Measured
 }
 
+// say adds a line to what is measured; other is the same in inches.
 func (g *gauge) say(label, first, other string) {
 	g.out.Rows = append(g.out.Rows, MeasuredRow{Label: label, First: first, Other: other})
 }
@@ -66,10 +67,12 @@ func (g *gauge) size(label string, mm float64) {
 	g.say(label, quantity.FormatDecimal(mm, 6)+" mm", quantity.FormatDecimal(mm/quantity.Inch.Factor, 6)+" in")
 }
 
+// angle tells an angle in degrees.
 func (g *gauge) angle(label string, rad float64) {
 	g.say(label, quantity.FormatDecimal(rad/quantity.Degree.Factor, 6)+" deg", "")
 }
 
+// place tells a place, in millimetres and in inches.
 func (g *gauge) place(label string, v solid.Vec) {
 	text := func(v solid.Vec, unit string) string {
 		return fmt.Sprintf("%s, %s, %s %s", quantity.FormatDecimal(v[0], 4), quantity.FormatDecimal(v[1], 4),

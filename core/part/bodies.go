@@ -369,6 +369,9 @@ func (w *worker) unite(tools []*Named, targets []int) error {
 	return w.simplify(into)
 }
 
+// boolean combines a solid with others and carries the names of all their faces
+// over to the result. What a boolean has no answer to is nearly always contact
+// without volume: an edge or a point in common.
 func (w *worker) boolean(op solid.Operation, base *Named, tools []*Named) (*Named, solid.History, error) {
 	operands := []*Named{base}
 	var shapes []solid.Shape
@@ -427,11 +430,15 @@ type Made struct {
 
 func (do *Made) visit(v *visitor) { v.solids(do.Solids...) }
 
+// resultField says what becomes of new material: added to what is there, cut
+// from it, what both share, or a solid of its own.
 func resultField() Field {
 	return Field{Path: "result", Label: "Result", Kind: asChoice, Options: []string{"add", "cut", "intersect", "new"},
 		Default: "add"}
 }
 
+// solidsField says which solids a step works on. Left empty, it is what a person
+// would mean: what it touches, and for a cut everything in its way.
 func solidsField() Field {
 	return optional(Field{Path: "solids", Label: "Solids it works on", Kind: asSolids,
 		Hint: "those it touches, or all for a cut"})
@@ -488,6 +495,9 @@ func (do *Combine) visit(v *visitor) {
 	v.solids(do.With...)
 }
 
+// run combines the named solid with others. A solid that is kept beside its
+// union gets names of its own: no two solids may have faces of one name, or a
+// reference could mean either.
 func (do *Combine) run(w *worker) error {
 	if len(do.Solids) != 1 || len(do.With) == 0 {
 		return because("name the solid to work on and those to combine it with", "it needs one solid and at least one other")

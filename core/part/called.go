@@ -77,6 +77,8 @@ func (w *worker) calledFace(name string, called *words.Namer) string {
 	return called.Face(name, solid.Face{})
 }
 
+// calledEdge calls an edge by the faces it lies between, as its reference does;
+// a closed one by the face that it runs around.
 func (w *worker) calledEdge(e calledEdge, called *words.Namer) string {
 	if e[1] == "" {
 		return "edge of the " + w.calledFace(e[0], called)

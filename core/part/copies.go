@@ -10,6 +10,8 @@ import (
 	"hammerset/core/solid"
 )
 
+// numbered is the name of the k-th copy of something. Copies are counted from
+// the original, which is 1, so that leaving one out renumbers nothing.
 func numbered(id string, k int) string { return fmt.Sprintf("%s.%d", id, k) }
 
 // instance is one place to which a mirror or pattern repeats.
@@ -39,8 +41,11 @@ func (s *Step) Repeated() []string {
 	return nil
 }
 
+// repeated are the steps that are done again.
 func (do *Repeated) repeated() []string { return do.Of }
 
+// repeatedFields are common to mirrors and patterns: which steps are repeated,
+// or, where none are named, which solids are copied as they are.
 func repeatedFields() []Field {
 	return []Field{optional(Field{Path: "of", Label: "Steps to repeat", Kind: asSteps,
 		Hint: "rounds and bevels can go along"}),
@@ -162,6 +167,8 @@ func (do *Mirror) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// run repeats what the steps did on the other side of a plane, which is one
+// instance under the reflection p - 2 ((p - o) · n) n.
 func (do *Mirror) run(w *worker) error {
 	f, err := w.frame(do.Plane)
 	if err != nil {
@@ -192,6 +199,8 @@ type Pattern struct {
 	Skip []int `json:"skip,omitempty"`
 }
 
+// skipField leaves instances out by their numbers, which stay those of the whole
+// pattern.
 func skipField() Field {
 	return optional(Field{Path: "skip", Label: "Left out", Kind: asSkip, Hint: "numbers of instances; the original is 1"})
 }
@@ -262,6 +271,7 @@ func (do *LinearPattern) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// run repeats along one direction, or along two for a grid.
 func (do *LinearPattern) run(w *worker) error {
 	if err := do.something(); err != nil {
 		return err
@@ -301,6 +311,7 @@ func (do *CircularPattern) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// run repeats around an axis.
 func (do *CircularPattern) run(w *worker) error {
 	if err := do.something(); err != nil {
 		return err
@@ -335,6 +346,7 @@ func (do *PointPattern) visit(v *visitor) {
 	do.Repeated.visit(v)
 }
 
+// run repeats from one point of a sketch to others.
 func (do *PointPattern) run(w *worker) error {
 	if err := do.something(); err != nil {
 		return err
@@ -346,6 +358,9 @@ func (do *PointPattern) run(w *worker) error {
 	return do.along(w, moves)
 }
 
+// rows are the moves of all instances but the original: k times the step along
+// the row, and m times along the rows beside it. A spacing of zero would put all
+// of them in one place, where a boolean has no answer.
 func (do *LinearPattern) rows(w *worker) ([]solid.Transform, error) {
 	row := func(a *AxisRef, count, spacing string, reverse bool) (n int, step solid.Vec, err error) {
 		if n, err = w.count("count", count); err != nil {
@@ -417,6 +432,11 @@ func (do *Repeated) original(w *worker) (solid.Vec, bool) {
 	return box.Min.Add(box.Max).Scale(0.5), err == nil
 }
 
+// around are the turns of all instances but the original. Over a full turn n
+// instances are 360/n apart, because the last would fall on the first; over less
+// the first and the last stand at the two ends, which is n-1 steps. Half a step
+// is kept as well: a ring begun half a pitch off is the commonest mistake, and
+// the atlas tries it.
 func (do *CircularPattern) around(w *worker) ([]solid.Transform, error) {
 	n, err := w.count("count", do.Count)
 	if err != nil {

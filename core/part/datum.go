@@ -49,6 +49,9 @@ func (do *Plane) visit(v *visitor) {
 	v.edges(do.Edges...)
 }
 
+// run makes a datum plane by its form. Reversing it turns its normal and its x
+// axis about the y axis, so that it stays right-handed and a sketch in it keeps
+// what is up.
 func (do *Plane) run(w *worker) error {
 	forms := map[string]func(*worker) (solid.Frame, error){"": do.beside, "offset": do.beside, "angled": do.angled,
 		"three-points": do.throughPoints, "midway": do.between, "normal": do.across}
@@ -71,6 +74,7 @@ func (do *Plane) run(w *worker) error {
 	return nil
 }
 
+// beside is a plane at a distance from another.
 func (do *Plane) beside(w *worker) (solid.Frame, error) { return w.frame(do.Plane) }
 
 // angled is a plane through an axis that lies along another plane, at an angle to it.
@@ -93,6 +97,9 @@ func (do *Plane) angled(w *worker) (solid.Frame, error) {
 	return solid.Plane(o, solid.Rotation(o, d, angle).Turn(f.Z)), nil
 }
 
+// throughPoints is the plane through three points. They are on a line when the
+// parallelogram of their differences has no area, which is judged against the
+// product of its sides.
 func (do *Plane) throughPoints(w *worker) (f solid.Frame, err error) {
 	if len(do.Points) != 3 {
 		return f, because("name three", "a plane goes through three points, and it has %d", len(do.Points))
@@ -111,6 +118,7 @@ func (do *Plane) throughPoints(w *worker) (f solid.Frame, err error) {
 	return solid.Plane(p[0], n.Unit()), nil
 }
 
+// between is the plane in the middle of two others.
 func (do *Plane) between(w *worker) (f solid.Frame, err error) {
 	if len(do.Planes) != 2 {
 		return f, because("name two", "a plane midway lies between two planes, and it has %d", len(do.Planes))
@@ -186,6 +194,8 @@ func (do *Axis) visit(v *visitor) {
 	v.axis(do.Axis)
 }
 
+// run makes a datum axis in one of three ways: that of an edge or round face,
+// through two points, or where two planes cross.
 func (do *Axis) run(w *worker) error {
 	var r ray
 	var err error
@@ -243,6 +253,7 @@ func pointKind() *Kind {
 
 func (do *Point) visit(v *visitor) { v.points("points", do.Points) }
 
+// run makes a datum point.
 func (do *Point) run(w *worker) error {
 	if len(do.Points) != 1 {
 		return because("name one", "a point step has one point, and it has %d", len(do.Points))

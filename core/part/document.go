@@ -196,6 +196,7 @@ type StepError struct {
 	args   []any
 }
 
+// Error names the step, what is wrong and what to do.
 func (e *StepError) Error() string {
 	s := fmt.Sprintf("step %s", e.Step)
 	if e.Name != "" {
@@ -212,6 +213,7 @@ func (e *StepError) Error() string {
 // pointer to the place.
 type DocumentError struct{ Pointer, Message string }
 
+// Error names the place in the document as a JSON pointer (RFC 6901).
 func (e *DocumentError) Error() string {
 	if e.Pointer == "" {
 		return e.Message

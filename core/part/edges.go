@@ -36,6 +36,8 @@ type Broken struct {
 	All   bool      `json:"all,omitempty"`
 }
 
+// brokenFields are common to fillets and chamfers. An edge may have a size of
+// its own in the field that own names.
 func brokenFields(own string) []Field {
 	return []Field{{Path: "edges", Label: "Edges", Kind: asEdges, When: "all=", Hint: "tangent edges follow by themselves",
 		Own: own}, {Path: "all", Label: "Every edge of the part", Kind: asFlag}}
@@ -63,6 +65,8 @@ func (do *Fillet) visit(v *visitor) {
 	v.edges(do.Edges...)
 }
 
+// run rounds edges. The radius of the whole is asked for only where some edge
+// has none of its own.
 func (do *Fillet) run(w *worker) error {
 	if err := do.something(w); err != nil {
 		return err
@@ -103,6 +107,9 @@ func (do *Chamfer) visit(v *visitor) {
 	v.edges(do.Edges...)
 }
 
+// run bevels edges: by one distance, by two, or by a distance d and an angle a,
+// where the second distance is d tan a. At 90 degrees and more the bevel would
+// never come to the other face.
 func (do *Chamfer) run(w *worker) error {
 	err := do.something(w)
 	if err != nil {

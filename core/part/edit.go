@@ -43,6 +43,7 @@ func (d *Document) Dependents(ids ...string) []string {
 	return out
 }
 
+// index finds a step by its id.
 func (d *Document) index(id string) (int, error) {
 	i := slices.IndexFunc(d.Steps, func(s Step) bool { return s.ID == id })
 	if i < 0 {
@@ -177,17 +178,22 @@ type taker interface {
 	takes(sketch string) (lines, regions bool)
 }
 
+// takes tells what a step takes of a sketch: its lines (a wall along the curves,
+// a path) or its regions. It decides whether an open sketch is a fault.
 func (do *Drawn) takes(sketch string) (lines, regions bool) {
 	return do.Sketch == sketch && do.Wall != nil, do.Sketch == sketch && do.Wall == nil && do.Regions != nil
 }
 
+// takes tells the path, which is lines, from the profile, which is regions.
 func (do *Sweep) takes(sketch string) (lines, regions bool) {
 	lines, regions = do.Drawn.takes(sketch)
 	return lines || do.Path == sketch, regions && do.Path != sketch
 }
 
+// takes: a rib follows lines.
 func (do *Rib) takes(sketch string) (lines, regions bool) { return do.Sketch == sketch, false }
 
+// takes: a slot follows lines.
 func (do *Slot) takes(sketch string) (lines, regions bool) { return do.Sketch == sketch, false }
 
 // DrawnForLines tells whether a sketch is used for its lines alone, which may end in the open: as
@@ -329,6 +335,10 @@ func stepChanges(a, b *Step) []string {
 	return out
 }
 
+// constraintChanges compares the constraints of two states of a sketch. They are
+// matched by their ids, which an edit keeps; sizes that changed are told with
+// both values, all else is counted, since nobody reads a list of forty
+// constraints.
 func constraintChanges(a, b *Sketch) []string {
 	var out []string
 	was := map[string]string{}

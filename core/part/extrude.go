@@ -73,6 +73,10 @@ func (do *Extrude) visit(v *visitor) {
 	do.Made.visit(v)
 }
 
+// run throws each profile along the normal of its sketch and adds, cuts or keeps
+// what comes of it. Where the extent can be pulled by hand a handle is left at
+// the middle of the profile's far end; of a symmetric extent one millimetre of
+// the hand is two of the total.
 func (do *Extrude) run(w *worker) error {
 	p, profiles, err := do.profiles(w)
 	if err != nil {
@@ -132,6 +136,9 @@ type throw struct {
 // cuts tells whether what is there already is only made less.
 func (do *Extrude) cuts() bool { return do.Result == "cut" || do.Result == "intersect" }
 
+// throw works the extent out: along which direction, from where to where, with
+// what taper, and up to what face. A cut runs against the normal unless it is
+// reversed, because a sketch lies on the face that it is cut into.
 func (do *Extrude) throw(w *worker, f solid.Frame) (t throw, err error) {
 	e := do.Extent
 	t.along = f.Z
@@ -440,6 +447,9 @@ func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, t
 	}, nil
 }
 
+// withoutEnd takes the name of an end away from faces that have no other: where
+// a body was cut off at a face the end is not there any more, and a reference to
+// it must not find what took its place.
 func withoutEnd(names [][]string, end string) [][]string {
 	out := make([][]string, len(names))
 	for i, n := range names {

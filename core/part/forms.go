@@ -62,10 +62,14 @@ const (
 	asFile     = "file"
 )
 
+// optional makes a field that may be left empty.
 func optional(f Field) Field { f.Optional = true; return f }
 
+// reverseField turns the direction around.
 func reverseField() Field { return Field{Path: "reverse", Label: "Other direction", Kind: asFlag} }
 
+// axisField asks for an axis: one of the model, of an edge or face, or a line of
+// a sketch.
 func axisField() Field { return Field{Path: "axis", Label: "Axis", Kind: asAxis} }
 
 // spanFields asks for the sizes of an extent, which are lengths or angles.

@@ -106,6 +106,9 @@ func (p *Place) visit(v *visitor) {
 	v.edges(p.Centered...)
 }
 
+// run drills each place. A hole through all is as deep as the box around the
+// part reaches from that place, with a little more, so that a long drill is a
+// short computation; its depth is not a size of the part.
 func (do *Hole) run(w *worker) error {
 	if len(w.state.bodies) == 0 {
 		return because("put the step after the one that makes the solid", "there is no solid yet to drill")
@@ -322,6 +325,8 @@ func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid
 	return loop, names, nil
 }
 
+// wider refuses a head that is no larger than the hole, which would leave a step
+// that is no step.
 func wider(head, r float64) error {
 	if head <= r {
 		return because("make the head larger than the hole", "the head's diameter %s is not larger than the hole's %s",

@@ -34,6 +34,10 @@ func (do *Shell) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// run hollows a solid. With open faces the kernel's shell takes them away and
+// leaves walls; without any, the solid is offset inwards and the smaller one is
+// cut out, which gives a closed hollow. Faces of the inside are named after
+// those that they run beside.
 func (do *Shell) run(w *worker) error {
 	t, err := w.positive("thickness", do.Thickness, quantity.Length)
 	if err != nil {
@@ -183,6 +187,9 @@ func (do *Draft) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// run tilts faces about the line in which they cross the neutral plane, which
+// keeps its size there: a mould needs the parting line to stay. Faces that are
+// tangent to one another have to be tilted together.
 func (do *Draft) run(w *worker) error {
 	f, err := w.frame(do.Plane)
 	if err != nil {

@@ -16,6 +16,9 @@ func importKind() *Kind {
 
 func (do *Import) visit(*visitor) {}
 
+// run takes solids from a STEP file. Its faces have nothing to be named after
+// but their number in the file, so that references to them are as good as the
+// file is stable.
 func (do *Import) run(w *worker) error {
 	if do.Data == "" {
 		return because("choose a STEP file", "it holds no file")

@@ -39,6 +39,8 @@ func (do *Slot) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// run mills along lines and arcs of a sketch: the outline is the line with half
+// circles at its ends, as a cutter leaves it, thrown into the material.
 func (do *Slot) run(w *worker) error {
 	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
@@ -195,6 +197,9 @@ func (do *Keyway) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// run cuts a keyway into a shaft or a hub. The depth of a shaft's is measured
+// from the crown down, that of a hub's from the bore's crown outwards, as the
+// tables have t1 and t2 (DIN 6885-1).
 func (do *Keyway) run(w *worker) error {
 	round, end, err := do.seat(w)
 	if err != nil {

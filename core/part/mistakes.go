@@ -54,6 +54,8 @@ type mistakes struct {
 	out      []Mistake
 }
 
+// add lists a mistake as the alterations of the document that make it; those
+// without a step are of the step itself.
 func (l *mistakes) add(kind string, s *Step, what, cause, remedy string, list ...Alteration) {
 	for i := range list {
 		if list[i].Step == "" {
@@ -195,6 +197,7 @@ func (do *Hole) mistakes(l *mistakes, s *Step) {
 	}
 }
 
+// mistakes: a place of a slot is forgotten like one of a hole.
 func (do *Slot) mistakes(l *mistakes, s *Step) { l.places(s, "at", len(do.At)) }
 
 // neighbours are the next smaller and the next larger thread of the table.

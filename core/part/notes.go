@@ -40,6 +40,7 @@ func threadKind() *Kind {
 	}
 }
 
+// threadOptions are the threads of the tables, and none.
 func threadOptions() []string { return append([]string{""}, standards.ThreadNames()...) }
 
 func (do *Thread) visit(v *visitor) {
@@ -78,6 +79,8 @@ func (w *worker) noted(faces []string) (Note, solid.Face, error) {
 		Radius: face.Radius}, face, err
 }
 
+// run writes on a face. It is a note for the sheet and makes no geometry,
+// because engraved letters are hundreds of faces and no size of the exercise.
 func (do *Text) run(w *worker) error {
 	n, _, err := w.noted(do.Faces)
 	if err != nil {

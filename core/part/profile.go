@@ -10,6 +10,7 @@ import (
 	"hammerset/core/solid"
 )
 
+// pair is a place of a sketch for the kernel.
 func pair(v sketch.Vec) [2]float64 { return [2]float64{v.X, v.Y} }
 
 // segment is the piece of a curve between two of its parameters.
@@ -70,8 +71,10 @@ func drawnFields() []Field {
 		Hint: "all material, or the regions that you pick", Default: "all"}}
 }
 
+// sketchField asks for the sketch that a step is drawn on.
 func sketchField() Field { return Field{Path: "sketch", Label: "Sketch", Kind: asSketch} }
 
+// wallFields make a wall along curves in the place of a region.
 func wallFields() []Field {
 	return []Field{optional(Field{Path: "wall.thickness", Label: "Thin wall", Kind: asLength,
 		Hint: "a wall along the curves in place of the regions"}),
@@ -100,6 +103,10 @@ func (do *Drawn) profiles(w *worker) (*placed, []outline, error) {
 	return p, list, nil
 }
 
+// outlined is a region as a profile for the kernel, with the entity that each
+// side comes from: the faces of the solid are named after them. Ends are taken
+// as the regions joined them, so that a loop closes to the last bit and the
+// kernel does not have to decide what is near enough.
 func outlined(f solid.Frame, r sketch.Region) outline {
 	o := outline{Profile: solid.Profile{Frame: f}}
 	for _, loop := range append([]sketch.Loop{r.Outer}, r.Holes...) {
@@ -166,6 +173,7 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 	return out, nil
 }
 
+// sameSet compares lists without regard to order or repeats.
 func sameSet(sorted, want []string) bool {
 	m := map[string]bool{}
 	for _, s := range want {

@@ -123,6 +123,9 @@ type deed struct {
 	edges *edgeWork
 }
 
+// clone copies what steps have made so far. Everything in it is replaced and
+// never changed, so that copying the maps is enough, and a kept state can be
+// gone on from many times.
 func (s *state) clone() *state {
 	n := &state{bodies: slices.Clone(s.bodies), notes: slices.Clone(s.notes), sketches: map[string]*placed{},
 		planes: map[string]solid.Frame{}, axes: map[string]ray{},
@@ -202,6 +205,8 @@ func (r *Rebuilder) RebuildWith(ctx context.Context, d *Document, set map[string
 	return b, nil
 }
 
+// keep holds a state for the next rebuild, under the hash of all that it depends
+// on. The oldest goes when there are too many: shapes take megabytes.
 func (r *Rebuilder) keep(hash [32]byte, c *cached) {
 	if len(r.order) >= maxCached {
 		delete(r.cache, r.order[0])
@@ -276,10 +281,16 @@ type worker struct {
 	report StepReport
 }
 
+// because is why a step failed, with what to do. The text is kept as a format
+// and its arguments, since faces are called by what they are only after the
+// whole part is known.
 func because(remedy, format string, args ...any) error {
 	return &StepError{Why: fmt.Sprintf(format, args...), Remedy: remedy, format: format, args: args}
 }
 
+// do runs one step. A step that builds on one that failed or is turned off fails
+// for that reason and for no other, so that the first error is the one to put
+// right.
 func (w *worker) do() error {
 	for _, id := range w.step.Needs() {
 		switch w.state.failed[id] {
@@ -297,6 +308,7 @@ func (w *worker) do() error {
 	return w.step.Do.run(w)
 }
 
+// length evaluates a size that is a length, in millimetres.
 func (w *worker) length(role, formula string) (float64, error) {
 	return w.value(role, formula, quantity.Length)
 }
@@ -313,6 +325,8 @@ func (w *worker) value(role, formula string, dim quantity.Dim) (float64, error) 
 	return v, nil
 }
 
+// positive evaluates a size that has to be greater than zero. What is no number
+// is not greater either.
 func (w *worker) positive(role, formula string, dim quantity.Dim) (float64, error) {
 	v, err := w.value(role, formula, dim)
 	if err == nil && !(v > 0) {

@@ -126,6 +126,8 @@ func edgeReferences(edges []solid.Edge, names []string) ([]*EdgeRef, map[solid.V
 	return out, at
 }
 
+// rounded takes a place to a millionth of a millimetre. It goes into documents
+// as the tie-break of a name, and must not change with rounding.
 func rounded(v solid.Vec) solid.Vec {
 	for i := range v {
 		v[i] = math.Round(v[i]*1e6)/1e6 + 0 // no negative zero

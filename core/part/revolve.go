@@ -36,6 +36,9 @@ func (do *Revolve) visit(v *visitor) {
 	do.Made.visit(v)
 }
 
+// run turns each profile about an axis. The profile must not cross the axis,
+// where the solid would run through itself. A turn that does not begin in the
+// sketch's plane begins with the profile turned there first.
 func (do *Revolve) run(w *worker) error {
 	p, profiles, err := do.profiles(w)
 	if err != nil {

@@ -52,6 +52,10 @@ func (do *Sketch) visit(v *visitor) {
 	}
 }
 
+// run solves the sketch in its plane and finds its regions. Traced geometry is
+// laid anew on the solid as it is now, before anything is solved. A sketch that
+// contradicts itself fails here, with the constraints in words, and not at the
+// step that would use it.
 func (do *Sketch) run(w *worker) error {
 	f, err := w.frame(do.Plane)
 	if err != nil {

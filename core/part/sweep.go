@@ -33,6 +33,7 @@ func (do *Sweep) visit(v *visitor) {
 	do.Made.visit(v)
 }
 
+// run moves each profile along a path.
 func (do *Sweep) run(w *worker) error {
 	_, profiles, err := do.profiles(w)
 	if err != nil {

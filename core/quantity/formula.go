@@ -17,6 +17,8 @@ type Error struct {
 	Remedy  string
 }
 
+// Error names the character at which the formula fails, counted in letters from
+// one.
 func (e *Error) Error() string {
 	s := fmt.Sprintf("%s (at character %d of %q)", e.Message, utf8.RuneCountInString(e.Formula[:e.Offset])+1, e.Formula)
 	if e.Remedy != "" {
@@ -142,10 +144,13 @@ type node struct {
 	args  []node
 }
 
+// fail is an error at a node of the formula.
 func (f *Formula) fail(n node, msg, remedy string) error {
 	return &Error{Formula: f.source, Offset: n.pos, Message: msg, Remedy: remedy}
 }
 
+// eval works a node out after its arguments. What is no finite number is an
+// error where it arises, so that it never becomes the size of something.
 func (f *Formula) eval(n node, lookup func(string) (Quantity, bool)) (Quantity, error) {
 	switch n.op {
 	case opValue:
@@ -180,6 +185,9 @@ func (f *Formula) eval(n node, lookup func(string) (Quantity, bool)) (Quantity, 
 	return q, nil
 }
 
+// apply carries out an operator on quantities. Dimensions are the exponents of
+// length and angle: sums need equal ones, products add and quotients subtract
+// them.
 func (f *Formula) apply(n node, a []Quantity) (Quantity, error) {
 	switch n.op {
 	case opNeg:
@@ -207,6 +215,9 @@ func (f *Formula) apply(n node, a []Quantity) (Quantity, error) {
 	return f.call(n, a)
 }
 
+// power raises to a power. A quantity with a unit takes whole exponents of its
+// dimension alone, within what a drawing can state: mm² to the power 1/2 is a
+// length, mm to the power 1/2 is nothing.
 func (f *Formula) power(n node, base, exp Quantity) (Quantity, error) {
 	if exp.Dim != Number {
 		return Quantity{}, f.fail(n, fmt.Sprintf("an exponent must be a plain number, not %s", exp.Dim), "")
@@ -315,10 +326,13 @@ type parser struct {
 	depth int
 }
 
+// fail is an error at a place of the text.
 func (p *parser) fail(pos int, msg, remedy string) error {
 	return &Error{Formula: p.src, Offset: pos, Message: msg, Remedy: remedy}
 }
 
+// isNameStart tells what a name can begin with; the degree sign is a unit by
+// itself.
 func isNameStart(r rune) bool { return unicode.IsLetter(r) || r == '_' || r == '°' }
 
 // next reads one token.
@@ -386,8 +400,11 @@ func (p *parser) number() {
 	p.tok = token{kind: tokNumber, text: text, value: v, whole: whole, pos: start}
 }
 
+// symbol tells whether the next token is this sign.
 func (p *parser) symbol(s string) bool { return p.tok.kind == tokSymbol && p.tok.text == s }
 
+// enter counts how deep the formula is nested. Parsing is recursive, and what
+// strangers send must not use up the stack.
 func (p *parser) enter() error {
 	p.depth++
 	if p.depth > maxNesting {
@@ -396,6 +413,7 @@ func (p *parser) enter() error {
 	return nil
 }
 
+// sum reads terms joined by + and -, from the left: 9 - 3 - 2 is 4.
 func (p *parser) sum() (node, error) {
 	left, err := p.product()
 	for err == nil && (p.symbol("+") || p.symbol("-")) {
@@ -412,6 +430,8 @@ func (p *parser) sum() (node, error) {
 	return left, err
 }
 
+// product reads factors joined by * and /, from the left. There is no implied
+// multiplication: 2 mm is a number with a unit, and 2 w is an error.
 func (p *parser) product() (node, error) {
 	left, err := p.signed()
 	for err == nil && (p.symbol("*") || p.symbol("/")) {
@@ -428,6 +448,9 @@ func (p *parser) product() (node, error) {
 	return left, err
 }
 
+// signed reads a sign, or a power. The sign binds less than the power and the
+// power groups to the right, as in written mathematics: -2^2 is -4, and 2^3^2 is
+// 2^9.
 func (p *parser) signed() (node, error) {
 	if err := p.enter(); err != nil {
 		return node{}, err
@@ -452,6 +475,8 @@ func (p *parser) signed() (node, error) {
 	return base, err
 }
 
+// primary reads a number with its unit, a name, a call, or what is in
+// parentheses.
 func (p *parser) primary() (node, error) {
 	pos := p.tok.pos
 	switch {
@@ -498,6 +523,8 @@ func (p *parser) primary() (node, error) {
 		"write a number, a parameter name or a parenthesis here")
 }
 
+// closing reads the parenthesis that ends what was opened at a place, which is
+// what an error points at.
 func (p *parser) closing(open int) error {
 	if !p.symbol(")") {
 		return p.fail(open, "this parenthesis is not closed", "add the missing )")

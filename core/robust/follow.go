@@ -133,6 +133,7 @@ func (f *follower) at(share float64) quantity.Quantity {
 	return v
 }
 
+// text is the size at a share of its nominal, as the sheet would state it.
 func (f *follower) text(share float64) string {
 	v := f.at(share)
 	return f.Exercise.State(v.Dim, v.Value).Text

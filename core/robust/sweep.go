@@ -27,6 +27,9 @@ type figures struct {
 	middle                solid.Vec // the centroid, for how far it moves
 }
 
+// values are what two rebuilt parts are compared by: volume, area, and the trace
+// of the inertia. The trace is the same in every pose, so that a part that was
+// modelled elsewhere is compared without being laid over the other.
 func (f figures) values() [3]float64 { return [3]float64{f.volume, f.area, f.inertia} }
 
 // Share is the part of a search that one of several processes carries out: what is
@@ -34,6 +37,8 @@ func (f figures) values() [3]float64 { return [3]float64{f.volume, f.area, f.ine
 // value takes all.
 type Share struct{ Index, Of int }
 
+// has tells whether a case belongs to this share of the work; they are dealt out
+// in turns, since neighbouring cases take about equally long.
 func (s Share) has(i int) bool { return s.Of < 2 || i%s.Of == s.Index }
 
 // Sweeper rebuilds reference and attempt at the same values.
@@ -252,6 +257,11 @@ func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v, 
 	return err
 }
 
+// one compares attempt and reference at one other value of one size. The
+// question is always whether the attempt does what the reference does: where the
+// reference ends, the attempt may end too; where it stands, the attempt has to
+// stand and to measure the same. Steps that failed before anything was varied
+// are not held against it here.
 func (s *Sweeper) one(ctx context.Context, row *report.Sweep, p Partner, v quantity.Quantity, ref0, att0 figures,
 	attErr error, broken map[string]bool) error {
 	refFig, refFails, err := s.reference(ctx, p.Reference, v)
@@ -357,6 +367,9 @@ func (s *Sweeper) slides(ref0, ref, att0, att figures) string {
 // similar tells whether two changes go the same way and are of one size.
 func similar(a, b float64) bool { return a*b > 0 && math.Abs(math.Log(a/b)) < math.Log(4) }
 
+// measure takes the figures of a rebuilt part. A volume that is not positive is
+// a solid turned inside out, which the kernel can make of sizes that cross; it
+// counts as failed.
 func (s *Sweeper) measure(b *part.Build) (figures, error) {
 	if b.Solid == nil {
 		return figures{}, fmt.Errorf("there is no solid")

@@ -208,6 +208,9 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	return nil
 }
 
+// boltRadius is the distance of the first hole from the axis of its circle.
+// FromAxis takes the component across the axis, since the two origins lie
+// anywhere along their axes.
 func (b *builder) boltRadius(place characteristic.Place) float64 {
 	axis := b.geo.Faces[place[0][0]]
 	return solid.FromAxis(b.geo.Faces[place[1][0]].Origin, axis.Origin, axis.Axis).Norm()
@@ -390,10 +393,13 @@ func (b *builder) arrow(id string, tip, dir Point) {
 		Characteristic: id})
 }
 
+// line adds a narrow line of a dimension.
 func (b *builder) line(id string, p, q Point) {
 	b.add(Item{Class: Dimension, Kind: "run", Points: []Point{p, q}, Width: standards.LineNarrow, Characteristic: id})
 }
 
+// balloon draws a characteristic's number in a circle and notes where it is, so
+// that the interface and the marked sheet find it.
 func (b *builder) balloon(c *exercise.Characteristic, at Point) {
 	b.add(Item{Class: Balloon, Kind: "arc", Centre: at, Radius: balloonR, Sweep: 2 * math.Pi, Width: standards.LineNarrow,
 		Characteristic: c.ID})

@@ -16,12 +16,18 @@ func (a Point) scale(f float64) Point    { return Point{a[0] * f, a[1] * f} }
 func (a Point) norm() float64            { return math.Hypot(a[0], a[1]) }
 func (a Point) dot(b Point) float64      { return a[0]*b[0] + a[1]*b[1] }
 func (a Point) distance(b Point) float64 { return a.sub(b).norm() }
+
+// unit is the direction of a vector; a vector without length points to the
+// right, so that a dimension of nothing is still drawn somewhere.
 func (a Point) unit() Point {
 	if n := a.norm(); n > 0 {
 		return a.scale(1 / n)
 	}
 	return Point{1, 0}
 }
+
+// polar is the point at radius r and angle t in radians, counted from the right,
+// counterclockwise.
 func polar(r, t float64) Point { return Point{r * math.Cos(t), r * math.Sin(t)} }
 
 // Class is what an item is, so that renderings can style it.

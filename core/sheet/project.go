@@ -42,6 +42,10 @@ func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.N
 	return out, nil
 }
 
+// project has the kernel make one view: the outlines as seen along the
+// direction, with hidden lines, or a full section. Faces in the plane of the
+// section are what was cut, and are hatched: they are flat, face the reader, and
+// lie in the plane through the origin to a millionth of a millimetre.
 func project(k solid.Kernel, spec exercise.View, shape solid.Shape, box solid.Box) (*Projection, error) {
 	f, ok := viewFrame(spec.Direction)
 	if !ok {

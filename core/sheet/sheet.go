@@ -79,15 +79,20 @@ func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, n
 	return b.out, nil
 }
 
+// nominal is where a characteristic lies on the reference and what it states
+// there.
 func (b *builder) nominal(c *exercise.Characteristic) ([]characteristic.Place, characteristic.Stated, error) {
 	return check.Nominal(b.geo, b.ex, c)
 }
 
+// add puts an item onto the sheet. It is noted which view and which dimension it
+// belongs to, since renderers and picking know items alone.
 func (b *builder) add(it Item) {
 	it.View, it.Dimension = b.in.view, b.in.dimension
 	b.out.Items = append(b.out.Items, it)
 }
 
+// text adds lettering of a height in millimetres of paper; turn is in radians.
 func (b *builder) text(class Class, s string, at Point, height float64, anchor string, turn float64, id string) {
 	b.add(Item{Class: class, Kind: "text", Text: s, Points: []Point{at}, Height: height, Anchor: anchor, Turn: turn,
 		Characteristic: id})
@@ -129,6 +134,7 @@ const (
 	blockHeight = 32.0
 )
 
+// box adds a rectangle of the frame or the title block.
 func (b *builder) box(x0, y0, x1, y1, width float64) {
 	b.add(Item{Class: Frame, Kind: "run", Points: []Point{{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}, {x0, y0}}, Width: width})
 }
@@ -206,6 +212,7 @@ func (b *builder) fitted(text string, width float64, sizes []float64, last float
 	return []string{first, rest}, last
 }
 
+// unitWord is the unit in the words of the title block.
 func unitWord(u string) string {
 	switch u {
 	case "mm":

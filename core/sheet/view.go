@@ -21,6 +21,7 @@ type view struct {
 	box    Extent // on the paper
 }
 
+// paper takes a place of the view, in millimetres of the model, to the paper.
 func (v *view) paper(p [2]float64) Point {
 	return v.origin.add(Point{p[0] * v.scale, p[1] * v.scale})
 }
@@ -31,8 +32,12 @@ func (v *view) project(p solid.Vec) Point {
 	return v.paper([2]float64{q[0], q[1]})
 }
 
+// direction is a direction of space as seen in the view; it is shorter than one
+// where it points towards the reader.
 func (v *view) direction(d solid.Vec) Point { return Point{d.Dot(v.frame.X), d.Dot(v.frame.Y)} }
 
+// scaleFactor finds a scale by its name. Only the scales that ISO 5455
+// recommends are taken.
 func scaleFactor(name string) (float64, error) {
 	for _, s := range standards.Scales {
 		if s.Name == name {
@@ -75,6 +80,8 @@ func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
 	return v, nil
 }
 
+// curve draws a curve of a view. Hidden outlines are narrow and dashed, visible
+// ones wide: types 02.1 and 01.2 of ISO 128-2.
 func (b *builder) curve(v *view, c solid.ViewCurve) {
 	it := Item{Class: Visible, Width: standards.LineWide}
 	if c.Hidden {
@@ -91,6 +98,9 @@ func (b *builder) curve(v *view, c solid.ViewCurve) {
 	b.add(it)
 }
 
+// bounds is the box around curves. Arcs are walked in steps, so that it can be
+// short of a true arc by the height over a chord of 1/64 of its sweep, under 0.2
+// percent of the radius; views are placed by it and nothing is measured.
 func bounds(curves []solid.ViewCurve) (lo, hi [2]float64) {
 	lo, hi = [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
 	see := func(x, y float64) {
@@ -148,6 +158,9 @@ type flat struct {
 	full              bool
 }
 
+// flatten is an edge as the view shows it. Of a circle the centre and radius are
+// kept, since it is dimensioned by them even where it is seen as an ellipse or a
+// line.
 func (v *view) flatten(e solid.Edge) (flat, bool) {
 	if e.Degenerate {
 		return flat{}, false
@@ -159,6 +172,7 @@ func (v *view) flatten(e solid.Edge) (flat, bool) {
 	return f, true
 }
 
+// extent are points that an edge reaches to, for placing what stands beside it.
 func (f flat) extent() []Point {
 	if f.radius > 0 {
 		r := Point{f.radius, f.radius}

@@ -35,6 +35,7 @@ type operands struct {
 	splines  []curveSlots
 }
 
+// count is how many operands a constraint has, of all kinds together.
 func (o operands) count() int {
 	return len(o.points) + len(o.lines) + len(o.rounds) + len(o.ellipses) + len(o.splines)
 }
@@ -411,6 +412,9 @@ func (c *compiler) direction(i int, l, m curveSlots, shift float64) error {
 	return b.residual(b.turn(l, m, math.Pi, func() float64 { return shift }))
 }
 
+// same makes one place of two: two residuals, x and y, each a length. It is only
+// used where the two do not share their unknowns already; coincident points of a
+// sketch do, which leaves fewer unknowns instead of more conditions.
 func (b *builder) same(p, q pointSlots) error {
 	f, g := b.point(p), b.point(q)
 	return b.residuals(2, func(x []jet) [2]jet { d := f(x).sub(g(x)); return [2]jet{d.x, d.y} })

@@ -170,6 +170,9 @@ func (c *Curve) splineAt(t float64) (p, d, dd Vec) {
 	return p, d, dd
 }
 
+// lerp is a step of de Boor's algorithm: the place between a and b where the
+// knots put t. A span without length, at a multiple knot, takes the later point
+// (de Boor, A Practical Guide to Splines, 1978, chapter X).
 func lerp(knots []float64, i, j int, t float64, a, b Vec) Vec {
 	if knots[j] <= knots[i] {
 		return b

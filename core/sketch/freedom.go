@@ -94,6 +94,7 @@ func (f *Freedom) merge() {
 	f.Loose = out
 }
 
+// entityIndex is the place of an entity in the sketch; -1 where it is not there.
 func (s *System) entityIndex(id string) int {
 	return slices.IndexFunc(s.sketch.Entities, func(e Entity) bool { return e.ID == id })
 }
@@ -215,6 +216,8 @@ func (s *System) redundant() []Redundancy {
 	return out
 }
 
+// sortedKeys lists a set in a settled order, so that the same sketch always
+// gives the same words.
 func sortedKeys(m map[string]bool) []string {
 	out := make([]string, 0, len(m))
 	for k := range m {
@@ -243,6 +246,8 @@ func (s *System) suggest(last string, others []string) Redundancy {
 	return r
 }
 
+// rowsOfConstraint is how many residuals a constraint has: the number of
+// freedoms it takes where it is independent of the others.
 func (s *System) rowsOfConstraint(id string) int {
 	n := 0
 	for _, e := range s.equations {
@@ -277,6 +282,8 @@ func (s *System) cheapest(set []string, last string) string {
 	return best
 }
 
+// constraintIndex is the place of a constraint in the sketch; -1 where it is not
+// there.
 func (s *System) constraintIndex(id string) int {
 	return slices.IndexFunc(s.sketch.Constraints, func(k Constraint) bool { return k.ID == id })
 }

@@ -14,8 +14,10 @@ type jet struct {
 	d [jetSize]float64
 }
 
+// constant has no derivative.
 func constant(v float64) jet { return jet{v: v} }
 
+// add is the sum rule, (a+b)' = a' + b'.
 func (a jet) add(b jet) jet {
 	a.v += b.v
 	for i := range a.d {
@@ -24,6 +26,7 @@ func (a jet) add(b jet) jet {
 	return a
 }
 
+// sub is the difference, (a-b)' = a' - b'.
 func (a jet) sub(b jet) jet {
 	a.v -= b.v
 	for i := range a.d {
@@ -32,6 +35,7 @@ func (a jet) sub(b jet) jet {
 	return a
 }
 
+// mul is the product rule, (ab)' = a'b + ab'.
 func (a jet) mul(b jet) jet {
 	r := jet{v: a.v * b.v}
 	for i := range a.d {
@@ -40,6 +44,8 @@ func (a jet) mul(b jet) jet {
 	return r
 }
 
+// div is the quotient rule, written with the quotient r itself: r' = (a' - r b')
+// / b, which needs one division for each derivative and is exact to rounding.
 func (a jet) div(b jet) jet {
 	r := jet{v: a.v / b.v}
 	for i := range a.d {
@@ -48,6 +54,7 @@ func (a jet) div(b jet) jet {
 	return r
 }
 
+// scale multiplies by a number.
 func (a jet) scale(f float64) jet {
 	a.v *= f
 	for i := range a.d {
@@ -56,15 +63,20 @@ func (a jet) scale(f float64) jet {
 	return a
 }
 
+// shift adds a number, which changes no derivative.
 func (a jet) shift(c float64) jet { a.v += c; return a }
 
 // jvec is a vector of jets.
 type jvec struct{ x, y jet }
 
+// The operations of vectors act on each coordinate; dot and cross are sums of
+// products, and their derivatives follow from those of jets.
 func (a jvec) sub(b jvec) jvec  { return jvec{a.x.sub(b.x), a.y.sub(b.y)} }
 func (a jvec) add(b jvec) jvec  { return jvec{a.x.add(b.x), a.y.add(b.y)} }
 func (a jvec) dot(b jvec) jet   { return a.x.mul(b.x).add(a.y.mul(b.y)) }
 func (a jvec) cross(b jvec) jet { return a.x.mul(b.y).sub(a.y.mul(b.x)) }
+
+// mid is the middle of two places.
 func (a jvec) mid(b jvec) jvec {
 	s := a.add(b)
 	return jvec{s.x.scale(0.5), s.y.scale(0.5)}

@@ -220,6 +220,9 @@ type arrangement struct {
 	pieces []piece
 }
 
+// measure sets below what distance two places are one: a millionth of the
+// largest curve. What a solver leaves is a thousandth of that, and what a hand
+// has drawn apart is a thousand times more.
 func (a *arrangement) measure() {
 	size := 0.0
 	for i := range a.curves {
@@ -228,6 +231,9 @@ func (a *arrangement) measure() {
 	a.eps = math.Max(1e-6*size, 1e-7)
 }
 
+// node is the number of a place, which is the same for all ends within the
+// tolerance. A sketch has few hundred ends, so that looking through all of them
+// is quick enough.
 func (a *arrangement) node(p Vec) int {
 	for i, q := range a.nodes {
 		if p.near(q, a.eps) {
@@ -277,6 +283,7 @@ func (a *arrangement) param(c *Curve, p Vec) (t float64, ok bool) {
 	return t, t >= lo-slack && t <= hi+slack
 }
 
+// wrap takes an angle into [0, 2π).
 func wrap(t float64) float64 {
 	t = math.Mod(t, 2*math.Pi)
 	if t < 0 {
@@ -412,6 +419,10 @@ func (a *arrangement) meetFreely(c, d *Curve) []Vec {
 	return out
 }
 
+// chords is a curve as a chain of chords with their parameters, for finding
+// roughly where two curves meet; the places are then made exact by Newton's
+// method. A spline has twelve chords to a span, and a cubic span turns at most
+// twice.
 func chords(c *Curve) (t []float64, p []Vec) {
 	lo, hi := c.Range()
 	n := 48
@@ -576,10 +587,15 @@ func Bounds(curves []Curve, points map[string]Vec) (lo, hi Vec, ok bool) {
 	return lo, hi, ok
 }
 
+// apart tells that two boxes do not touch, so that what is in them does not
+// meet.
 func apart(a, b [2]Vec, slack float64) bool {
 	return a[0].X > b[1].X+slack || b[0].X > a[1].X+slack || a[0].Y > b[1].Y+slack || b[0].Y > a[1].Y+slack
 }
 
+// addPiece takes a piece of a curve between two parameters into the arrangement,
+// with its ends put exactly on their nodes. A piece shorter than twice the
+// tolerance would begin and end in one node, and is nothing.
 func (a *arrangement) addPiece(i int, t0, t1 float64) {
 	c := &a.curves[i]
 	if c.Length(t0, t1) <= 2*a.eps {
@@ -780,6 +796,7 @@ func (a *arrangement) order(hs []half) {
 	})
 }
 
+// reversed is a piece run through the other way.
 func reversed(g Segment) Segment {
 	g.A, g.B, g.Forward = g.B, g.A, !g.Forward
 	return g
@@ -889,6 +906,8 @@ func (a *arrangement) nest(loops []tracedLoop) []Region {
 	return regions
 }
 
+// connectivity says for every node in which connected part it lies, along pieces
+// that can bound something.
 func (a *arrangement) connectivity() []int {
 	parts := partition.Of(len(a.nodes))
 	for _, p := range a.pieces {

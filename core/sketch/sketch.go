@@ -74,6 +74,8 @@ func (e *Entity) Refs() []string {
 	return out
 }
 
+// refs are the places of the entity where ids of points stand, so that they can
+// be exchanged when points are joined or copied.
 func (e *Entity) refs() []*string {
 	out := []*string{&e.From, &e.To, &e.Center, &e.Start, &e.End, &e.Major, &e.Minor}
 	for i := range e.Through {
@@ -169,6 +171,7 @@ type Error struct {
 
 func (e *Error) Error() string { return fmt.Sprintf("%s: %s", e.ID, e.Message) }
 
+// failf is an error of one entity or constraint.
 func failf(id, format string, args ...any) error {
 	return &Error{ID: id, Message: fmt.Sprintf(format, args...)}
 }

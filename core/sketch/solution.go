@@ -154,6 +154,7 @@ func (s *System) Solution() *Solution {
 	return out
 }
 
+// curvesNow are all curves as the unknowns stand.
 func (s *System) curvesNow() []Curve {
 	out := make([]Curve, 0, len(s.order))
 	for _, id := range s.order {
@@ -223,6 +224,7 @@ func (s *System) SolveFrom(x []float64) bool {
 	return true
 }
 
+// formulaNames are the parameters that a formula uses.
 func formulaNames(formula string) ([]string, error) {
 	f, err := quantity.Parse(formula)
 	if err != nil {

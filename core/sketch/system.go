@@ -163,6 +163,11 @@ func (c *compiler) point(id string) bool {
 	return id == Origin || ok && c.sketch.Entities[i].Kind == KindPoint
 }
 
+// entities gives every point its unknowns. Points that are coincident share
+// theirs, which is decided here, before anything is solved: n joined points then
+// have two unknowns instead of 2n and as many conditions. What is traced from
+// the solid has none; it stays where the solid is. The origin and the axes are
+// there in every sketch, and never move.
 func (c *compiler) entities() error {
 	s := c.sketch
 	if err := c.ids(); err != nil {

@@ -83,6 +83,8 @@ func (g *Geometry) Moved(t Transform) *Geometry {
 	return &out
 }
 
+// movedBox is a box around a box that was moved: that of its eight corners. It
+// is larger than needed where the move turns.
 func movedBox(b Box, t Transform) Box {
 	out := Box{Min: Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
 	for _, c := range b.Corners() {

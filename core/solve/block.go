@@ -44,6 +44,7 @@ func (s *System) locals(vars []int) []int {
 	return s.place
 }
 
+// forget takes unknowns out of the block that is being worked on.
 func (s *System) forget(vars []int) {
 	for _, v := range vars {
 		s.place[v] = -1

@@ -44,6 +44,8 @@ func (s *System) SettleWhole(c Component, iterations int) float64 {
 // ResidualOf is the largest residual of a component at the present state.
 func (s *System) ResidualOf(c Component) float64 { return s.Residual(s.wholeOf(c)) }
 
+// wholeOf is a component as one block, for when its parts cannot be solved one
+// after the other. It is made once.
 func (s *System) wholeOf(c Component) *Block {
 	p := s.planFor(c)
 	if p.whole == nil {

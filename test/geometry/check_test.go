@@ -108,8 +108,8 @@ func TestWrongSizesAreOut(t *testing.T) {
 		{"a hole forgotten", "bearing-bracket", []string{`"at": ["p1", "p2", "p3", "p4"]`, `"at": ["p1", "p2", "p3"]`},
 			"bolt not found, pitch_x not found, pitch_y not found", "forgotten"},
 		{"no rounds at the foot", "bearing-bracket", []string{`,
-    {"id": "f2", "kind": "fillet", "name": "upright foot", "radius": "5 mm", "edges": [{"between": ["e1/end",
-	"e2/end"]}]}`, ""}, "foot_round not found", "forgotten"},
+    {"id": "f2", "kind": "fillet", "name": "upright foot", "radius": "5 mm", ` +
+			`"edges": [{"between": ["e1/end", "e2/end"]}]}`, ""}, "foot_round not found", "forgotten"},
 		{"a rounded fraction", "gland-flange", []string{`"groove_wide", "value": "3/16 in"`,
 			`"groove_wide", "value": "0.188 in"`}, "groove_wide out", "rounded decimal"},
 		{"a wrong count", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "5"`},

@@ -74,12 +74,13 @@ func TestEditsKeepReferences(t *testing.T) {
 		{"the slot at the very end", []string{`"edges": [{"between": ["e1/end", "e2/end"]}]}`,
 			`"edges": [{"between": ["e1/end", "e2/end"]}]},
     ` + strings.TrimSuffix(strings.TrimSpace(slot), ",")}, nil, ""},
-		{"no rounds", []string{`"edges": [{"between": ["e1/side:back", "e1/side:left"]}, {"between": ["e1/side:back",
-	"e1/side:right"]}, {"between": ["e1/side:front", "e1/side:left"]}, {"between": ["e1/side:front", "e1/side:right"]}]`,
+		{"no rounds", []string{`"edges": [{"between": ["e1/side:back", "e1/side:left"]}, ` +
+			`{"between": ["e1/side:back", "e1/side:right"]}, {"between": ["e1/side:front", "e1/side:left"]}, ` +
+			`{"between": ["e1/side:front", "e1/side:right"]}]`,
 			`"edges": [{"between": ["e1/side:front", "e1/side:right"]}]`}, nil, ""},
 		{"a hole less", []string{`"at": ["p1", "p2", "p3", "p4"]`, `"at": ["p2", "p3", "p4"]`}, nil, "h2.p1/bore"},
-		{"a plain bore", []string{`"form": "counterbore", "diameter": "bore", "headDiameter": "bore + 10 mm",
-	"headDepth": "5 mm"`, `"form": "plain", "diameter": "bore"`}, nil, "h1.c/floor"},
+		{"a plain bore", []string{`"form": "counterbore", "diameter": "bore", "headDiameter": "bore + 10 mm", ` +
+			`"headDepth": "5 mm"`, `"form": "plain", "diameter": "bore"`}, nil, "h1.c/floor"},
 		{"corners rounded before the holes", nil, map[string]quantity.Quantity{"bolt": mm(5)}, ""},
 	} {
 		doc := edited(t, b, c.edits...).Document

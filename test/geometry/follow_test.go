@@ -183,9 +183,9 @@ func TestAHalfThatDoesNotFollow(t *testing.T) {
 		typed    string
 	}{
 		{"both follow", plate("w/2", "w/2", 0), plate("w/2", "w/2", 0.4), false, ""},
-		{"one is typed", plate("w/2", "w/2", 0), plate("w/2", "20 mm", 0), true, "20 mm in s1"},
+		{"one is typed", plate("w/2", "w/2", 0), plate("w/2", "20 mm", 0), true, "20 mm in sketch 1"},
 		{"one is typed, and the part is turned", plate("w/2", "w/2", 0), plate("w/2", "20 mm", 37*math.Pi/180), true,
-			"20 mm in s1"},
+			"20 mm in sketch 1"},
 		{"the part itself grows on one side only", plate("w/2", "20 mm", 0), plate("w/2", "w/2", 0), false, ""},
 	} {
 		s := &robust.Sweeper{Rebuilder: part.NewRebuilder(occ.Kernel{}), Exercise: ex, Reference: c.ref, Attempt: c.att}

@@ -59,8 +59,8 @@ func constrained(sketch, constraints string) string {
 func circles(id, plane string, xyr ...float64) string {
 	var e []string
 	for i := 0; i+2 < len(xyr); i += 3 {
-		e = append(e, fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%v,%v]},{"id":"c%d","kind":"circle","center":"m%d",
-	"radius":%v}`, i/3, xyr[i], xyr[i+1], i/3, i/3, xyr[i+2]))
+		e = append(e, fmt.Sprintf(`{"id":"m%d","kind":"point","at":[%v,%v]},{"id":"c%d","kind":"circle",`+
+			`"center":"m%d","radius":%v}`, i/3, xyr[i], xyr[i+1], i/3, i/3, xyr[i+2]))
 	}
 	return fmt.Sprintf(`{"id":%q,"kind":"sketch","plane":%s,"entities":[%s]}`, id, plane, strings.Join(e, ","))
 }

@@ -210,7 +210,7 @@ func TestEveryKindExplainsItsFailures(t *testing.T) {
 	{"edge":` + between("e1/end", "e1/side:l2") + `,"distance":"3"}]}}`)},
 		{"about a straight edge", "no centre", sk(`{"id":"h","kind":"hole","diameter":"5","place":{"face":"e1/end",
 	"centered":[` + between("e1/end", "e1/side:l0") + `]}}`)},
-		{"a slot along nothing", "no line", sk(circles("s2", `{"face":"e1/end"}`, 9, 9, 1), `{"id":"t","kind":"slot",
+		{"a slot along nothing", "not in sketch 2", sk(circles("s2", `{"face":"e1/end"}`, 9, 9, 1), `{"id":"t","kind":"slot",
 	"sketch":"s2","at":["l7"],"width":"4"}`)},
 		{"a keyway on a flat face", "choose a cylinder", sk(`{"id":"k","kind":"keyway","faces":["e1/end","e1/side:l0"]}`)},
 		{"a keyway for too thin a shaft", "type the width and depth", sk(circles("s2", `{"face":"e1/end"}`, 20, 15, 2),

@@ -173,7 +173,7 @@ func TestFailedStepsExplainThemselves(t *testing.T) {
 			[]string{"whole number"}},
 		{"conflicting sizes", []string{constrained(outline("s1", xy, 0, 0, 9, 0, 9, 9, 0, 9), `{"id":"a","kind":"length",
 	"of":["l0"],"value":"9"},{"id":"b","kind":"distance","of":["p0","p1"],"value":"8"}`), extrude("e1", "s1", oneSide("3"),
-			"")}, "s1", []string{"contradict", "a, b"}},
+			"")}, "s1", []string{"contradict", "the length of the lower line is 9"}},
 	}
 	for _, c := range cases {
 		b, err := part.NewRebuilder(occ.Kernel{}).Rebuild(ctx, model(t, "mm", "", c.steps...), nil)

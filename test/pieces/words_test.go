@@ -33,7 +33,7 @@ func TestFormatting(t *testing.T) {
 	var got []string
 	run(t, `
 		import { distance, localTime, points, when } from "$/app/format.ts";
-		import { sentence } from "$/app/states.tsx";
+		import { sentence } from "$/controls/notices.tsx";
 		const pieces = { distance, localTime, points, sentence, when };
 		answer(given.map((c) => pieces[c.Piece](c.Given)));`, cases, &got)
 	for i, c := range cases {

@@ -169,6 +169,7 @@ func (f *finder) gap(expected Values) (ids []string, out []float64) {
 	return ids, out
 }
 
+// norm is the Euclidean length.
 func norm(v []float64) float64 {
 	s := 0.0
 	for _, x := range v {
@@ -236,6 +237,8 @@ type state struct {
 	expected Values
 }
 
+// explained is the explanation that a state of the search stands for: the sizes
+// that were changed, with the values that were found for them.
 func (s *state) explained(sizes []*Size) *Explanation {
 	out := &Explanation{Expected: s.expected}
 	for _, z := range sizes {

@@ -570,6 +570,10 @@ type beside struct {
 	r      float64
 }
 
+// beside is the line or circle at a signed distance to the left of a link as it
+// is run through. An arc run counterclockwise has its centre to the left, so
+// that its radius shrinks by the distance; run backwards it grows. Where nothing
+// is left of it the offset is refused.
 func (d *Draft) beside(k link, c *sketch.Curve, distance float64) (beside, error) {
 	switch c.Kind {
 	case sketch.KindLine:
@@ -730,6 +734,7 @@ func (d *Draft) Chain(id string) []string {
 	return out
 }
 
+// openEnds are the points in which an open curve ends; a closed one has none.
 func (d *Draft) openEnds(e *sketch.Entity) []string {
 	switch e.Kind {
 	case sketch.KindLine:

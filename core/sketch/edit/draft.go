@@ -25,6 +25,7 @@ type Error struct{ What string }
 
 func (e *Error) Error() string { return e.What }
 
+// refuse is an error that a person can do something about, in words.
 func refuse(format string, args ...any) error { return &Error{fmt.Sprintf(format, args...)} }
 
 // fresh gives an id that is not used yet.
@@ -112,6 +113,8 @@ func (d *Draft) curves() ([]sketch.Curve, error) {
 	return sys.Solution().Curves, nil
 }
 
+// curve finds a curve among all of the sketch as they lie now; others are given
+// as well, since what cuts it is looked for among them.
 func (d *Draft) curve(id string) ([]sketch.Curve, int, error) {
 	all, err := d.curves()
 	if err != nil {
@@ -246,6 +249,8 @@ func (d *Draft) Move(ids []string, by sketch.Vec) {
 	d.transform(ids, func(p sketch.Vec) sketch.Vec { return p.Add(by) })
 }
 
+// transform moves all points that the ids depend on. Curves follow their points;
+// what is traced from the solid stays where the solid is.
 func (d *Draft) transform(ids []string, f func(sketch.Vec) sketch.Vec) {
 	for _, id := range d.closure(ids) {
 		if e := d.Entity(id); e.Kind == sketch.KindPoint && len(e.Traced) == 0 {

@@ -14,6 +14,9 @@ func (d *Draft) Rectangle(a, c sketch.Vec) (lines []string, err error) {
 	return d.box(a, c), nil
 }
 
+// box draws four lines from corner to corner, level and plumb in turn. Four such
+// constraints take four freedoms of the eight that four corners have: place,
+// width and height are left.
 func (d *Draft) box(a, c sketch.Vec) []string {
 	p := []string{d.Point(a), d.Point(sketch.Vec{X: c.X, Y: a.Y}), d.Point(c), d.Point(sketch.Vec{X: a.X, Y: c.Y})}
 	var lines []string

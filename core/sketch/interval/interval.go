@@ -70,6 +70,7 @@ func Uses(s *sketch.Sketch, params []quantity.Parameter, name string) bool {
 	})
 }
 
+// names tells whether a formula uses one of some parameters.
 func names(formula string, any map[string]bool) bool {
 	f, err := quantity.Parse(formula)
 	return err == nil && slices.ContainsFunc(f.Names(), func(n string) bool { return any[n] })
@@ -99,6 +100,8 @@ type override struct {
 	value   float64
 }
 
+// Eval gives the value that is tried in the place of one formula, and everything
+// else as it is.
 func (o override) Eval(formula string, want quantity.Dim) (float64, error) {
 	if formula == o.formula {
 		return o.value, nil
@@ -264,6 +267,13 @@ func (f *finder) step(from *state, v float64) (*state, End) {
 	return next, End{}
 }
 
+// bisect narrows the end of an interval between a value at which the sketch
+// stands and one at which it does not, halving the difference until it is a
+// quarter of the accuracy that is stated. Each trial begins from the last
+// geometry that stood and not from the first: solutions are followed along a
+// path, and do not jump to another branch. What meets at the end is read off the
+// geometry that stood last; where nothing came close, it is the set of
+// conditions that contradict just beyond.
 func (f *finder) bisect(ctx context.Context, good *state, bad float64, why End) (End, error) {
 	for math.Abs(bad-good.v) > 0.25*relative*math.Abs(good.v) {
 		if err := ctx.Err(); err != nil {
@@ -283,7 +293,7 @@ func (f *finder) bisect(ctx context.Context, good *state, bad float64, why End) 
 		// What fails just beyond, in words.
 		if sol, err := sketch.Geometry(good.sketch, f.unit, values); err == nil && len(sol.Conflicts) > 0 {
 			why.Entities = sol.Conflicts[0].Set
-			why.Why = "these cannot be met together: " + strings.Join(why.Entities, ", ")
+			why.Why = "these cannot be met together: " + said(good, why.Entities)
 		}
 	}
 	return why, nil
@@ -361,4 +371,16 @@ func clearance(c, d *sketch.Curve) float64 {
 		best = math.Min(math.Abs(l-c.Radius-d.Radius), math.Abs(l-math.Abs(c.Radius-d.Radius)))
 	}
 	return best
+}
+
+// said puts constraints of a sketch into words.
+func said(at *state, ids []string) string {
+	names := called.Geometry(at.sketch, at.solution)
+	var out []string
+	for _, id := range ids {
+		if k := at.sketch.Constraint(id); k != nil {
+			out = append(out, names.Constraint(*k))
+		}
+	}
+	return strings.Join(out, "; ")
 }

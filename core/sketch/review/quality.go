@@ -212,6 +212,12 @@ func (r *reviewer) unsaidCorners() {
 	}
 }
 
+// unsaidCorner looks at a corner where two curves end in one point: what looks
+// square, in line or tangent, and is said by nothing, gives way when a size
+// changes. The angle between the tangents is taken by the sine of their cross
+// product, from 0 to π/2, since it does not count which way they run. Two lines
+// must be as exact as a solver leaves them; an arc is drawn by hand, and 2e-3 (a
+// tenth of a degree) is what eyes take for tangent.
 func (r *reviewer) unsaidCorner(c, d *sketch.Curve, at sketch.Vec) {
 	t, _ := c.Nearest(at)
 	u, _ := d.Nearest(at)

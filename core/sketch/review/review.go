@@ -115,6 +115,8 @@ func Review(d *edit.Draft, sol *sketch.Solution, table *quantity.Table) []Findin
 // call calls one entity for people.
 func (r *reviewer) call(id string) string { return r.called.Of(id) }
 
+// add tells of something; a repair that needs no words of its own is its own
+// remedy.
 func (r *reviewer) add(f Finding) {
 	if f.Remedy == "" {
 		f.Remedy = f.Repair
@@ -122,6 +124,9 @@ func (r *reviewer) add(f Finding) {
 	r.out = append(r.out, f)
 }
 
+// sorted puts findings in the order in which they are put right: what
+// contradicts first, what is only weak last. An id that comes twice is numbered,
+// so that a repair finds the one it is for.
 func (r *reviewer) sorted() []Finding {
 	sort.SliceStable(r.out, func(i, j int) bool {
 		return slices.Index(order, r.out[i].Kind) < slices.Index(order, r.out[j].Kind)
@@ -233,8 +238,14 @@ func (r *reviewer) join() {
 	}
 }
 
+// vec is a place that can be left out.
 func vec(v sketch.Vec) *sketch.Vec { return &v }
 
+// conflicts tells of each smallest set of constraints that cannot hold together,
+// and offers to drop the one whose loss costs least. A size is not removed but
+// becomes a measured one, in parentheses, so that what it said can still be
+// read. A sketch without such a set that has no solution was led as far towards
+// the new sizes as it would go, and says how far.
 func (r *reviewer) conflicts() {
 	remove := func(id string) (string, func(*edit.Draft) error) {
 		k := r.d.Constraint(id)
@@ -425,6 +436,9 @@ func (r *reviewer) endAt(d *edit.Draft, id string, at sketch.Vec) string {
 	return ""
 }
 
+// freedom tells what can still move. Where nothing ties the whole to the origin
+// that is told as one thing and put right by one step: one point is put on the
+// origin, and all is moved along so that nothing jumps.
 func (r *reviewer) freedom() {
 	sol := r.sol
 	if sol.Freedom >= 2 && !r.tied() && len(sol.Curves) > 0 {
@@ -504,6 +518,8 @@ func (r *reviewer) anchor() string {
 	return best
 }
 
+// spare tells of constraints that follow from others. They do no harm until a
+// size changes and they no longer follow; then they contradict.
 func (r *reviewer) spare() {
 	for _, s := range r.sol.Spare {
 		id := s.Drop

@@ -2,6 +2,7 @@ package review
 
 import "strings"
 
+// say puts constraints into words.
 func (r *reviewer) say(ids []string) string {
 	var out []string
 	for _, id := range ids {

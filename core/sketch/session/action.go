@@ -70,6 +70,9 @@ func Actions() []Action {
 	return slices.DeleteFunc(edits(), func(a Action) bool { return a.Name == "" })
 }
 
+// edit looks an action up in the list of all and runs it. The list is the one
+// home of actions: what is not in it cannot be done, and what is in it is
+// offered by the quick entry without more.
 func (s *Session) edit(c Command) error {
 	all := edits()
 	i := slices.IndexFunc(all, func(a Action) bool { return a.Do == c.Do })
@@ -90,6 +93,8 @@ func (c Command) at() sketch.Vec {
 	return flip(*c.At)
 }
 
+// remove takes geometry, sizes and constraints away; what stands on removed
+// geometry goes with it.
 func (s *Session) remove(c Command) error {
 	if len(c.IDs) == 0 {
 		return &NeedsError{"what to remove"}
@@ -122,6 +127,10 @@ func (s *Session) corner(c Command, cut func(id, formula string, size float64) (
 	return err
 }
 
+// offset draws curves at a distance beside a chain of curves. A negative
+// distance means the other side. The sign is taken out of the formula where that
+// leaves the same value, so that the size that is put on the result stays a
+// formula of the parameter; else the number is written.
 func (s *Session) offset(c Command) error {
 	d := s.draft
 	v, err := d.Values.Eval(c.Value, quantity.Length)
@@ -143,6 +152,8 @@ func (s *Session) offset(c Command) error {
 	return err
 }
 
+// mirror copies all but the last choice to the other side of the last one, with
+// symmetric constraints, so that the copy follows.
 func (s *Session) mirror(c Command) error {
 	if len(c.IDs) < 2 {
 		return &NeedsError{"what is to be mirrored, and the line last"}
@@ -151,6 +162,8 @@ func (s *Session) mirror(c Command) error {
 	return err
 }
 
+// move shifts by the two lengths that were given, across and up. Constraints
+// then pull what is held back.
 func (s *Session) move(c Command) error {
 	p, err := s.list(c.Value, quantity.Length, quantity.Length)
 	if err == nil {
@@ -159,6 +172,7 @@ func (s *Session) move(c Command) error {
 	return err
 }
 
+// turn rotates about the point that was chosen last.
 func (s *Session) turn(c Command) error {
 	ids, centre, err := s.aboutLast(c.IDs)
 	if err != nil {
@@ -171,6 +185,8 @@ func (s *Session) turn(c Command) error {
 	return err
 }
 
+// scale grows geometry about the point that was chosen last; sizes that are
+// numbers grow with it, formulas are left alone.
 func (s *Session) scale(c Command) error {
 	ids, centre, err := s.aboutLast(c.IDs)
 	if err != nil {
@@ -183,6 +199,8 @@ func (s *Session) scale(c Command) error {
 	return s.draft.Scale(ids, centre, p[0])
 }
 
+// join makes one point of two. It is kept as a coincident constraint, which
+// takes two freedoms.
 func (s *Session) join(c Command) error {
 	if len(c.IDs) != 2 {
 		return &NeedsError{"two points"}
@@ -191,6 +209,9 @@ func (s *Session) join(c Command) error {
 	return nil
 }
 
+// constrain puts a condition on what is chosen. On geometry that nothing can
+// move any more it is refused at once, since it could only contradict or be
+// spare.
 func (s *Session) constrain(c Command) error {
 	if len(c.IDs) == 0 {
 		return &NeedsError{sketch.Accepts(c.Kind)}
@@ -243,6 +264,7 @@ func (s *Session) drive(c Command) error {
 	return nil
 }
 
+// quiet draws a size small and pale; it holds as before.
 func (s *Session) quiet(c Command) error {
 	if k := s.draft.Constraint(c.ID); k != nil {
 		k.Quiet = c.On

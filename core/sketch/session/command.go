@@ -189,6 +189,8 @@ func (s *Session) aboutLast(ids []string) (rest []string, centre sketch.Vec, err
 	return ids[:len(ids)-1], p, nil
 }
 
+// copies makes a row or a ring. The spacing of a row stays the formula that was
+// typed, so that a parameter drives all copies.
 func (s *Session) copies(c Command) error {
 	if c.Do == "row" {
 		p, err := s.list(c.Value, quantity.Number, quantity.Length, quantity.Angle)
@@ -286,6 +288,8 @@ func (s *Session) find(id string) (review.Finding, error) {
 	return review.Finding{}, errors.New("this finding is not there any more")
 }
 
+// repair applies one finding's remedy. It is an edit like every other: it is
+// undone by one step, and refused when the sketch would no longer solve.
 func (s *Session) repair(id string) error {
 	f, err := s.find(id)
 	if err != nil {
@@ -294,6 +298,8 @@ func (s *Session) repair(id string) error {
 	return s.change(f.Repair, func() error { return review.Apply(s.draft, f) })
 }
 
+// repairAll applies the remedies of all findings of a kind together, each tried
+// on the result of the one before.
 func (s *Session) repairAll(kind string) error {
 	s.Analyse()
 	list := s.findings

@@ -52,6 +52,8 @@ type layout struct {
 	middle sketch.Vec
 }
 
+// free tells whether lettering fits at a place without lying on lettering that
+// was put before. Boxes overlap when they do in both directions.
 func (l *layout) free(p sketch.Vec, text string) bool {
 	w, h := l.half(text)
 	for _, t := range l.taken {
@@ -62,10 +64,13 @@ func (l *layout) free(p sketch.Vec, text string) bool {
 	return true
 }
 
+// half is half the width and height of a text on the screen, in millimetres:
+// letters have a size in pixels that does not follow the zoom.
 func (l *layout) half(text string) (w, h float64) {
 	return (letterWide*float64(len([]rune(text)))/2 + 3) * l.pixel, letterHigh / 2 * l.pixel
 }
 
+// take keeps the place of a text for itself.
 func (l *layout) take(p sketch.Vec, text string) {
 	w, h := l.half(text)
 	l.taken = append(l.taken, [4]float64{p.X, p.Y, w, h})
@@ -152,6 +157,9 @@ func foot(c *sketch.Curve, p sketch.Vec) sketch.Vec {
 	return c.A.Add(u.Scale(p.Sub(c.A).Dot(u)))
 }
 
+// size lays one size out by its kind: its lines, arrows and the place of its
+// lettering. It is false of a size on geometry that is not there, which a
+// contradicting sketch can have for a moment.
 func (l *layout) size(v *SizeView, k *sketch.Constraint, curve map[string]*sketch.Curve) bool {
 	a, ok := l.operand(k.Of[0], curve)
 	if !ok {
@@ -211,6 +219,8 @@ type operand struct {
 	curve *sketch.Curve // nil of a point
 }
 
+// operand is what a size is measured on: a place, and the curve that it is on,
+// if any.
 func (l *layout) operand(id string, curve map[string]*sketch.Curve) (operand, bool) {
 	at, c, ok := l.where(id, curve)
 	return operand{at, c}, ok
@@ -416,6 +426,9 @@ func (l *layout) corner(v *SizeView, k *sketch.Constraint, c, d *sketch.Curve) {
 	l.angle(v, k, apex, lo, hi, 0)
 }
 
+// angle draws the size of an angle as an arc about the apex from lo to hi, in
+// radians, outside of radius r. Its lettering moves outwards in steps until
+// nothing is in its way; a place that a person has given is kept as it is.
 func (l *layout) angle(v *SizeView, k *sketch.Constraint, apex sketch.Vec, lo, hi, r float64) {
 	mid := (lo + hi) / 2
 	text := sketch.Vec{}

@@ -81,8 +81,11 @@ const (
 	offLevel   = 3.5 * math.Pi / 180
 )
 
+// at is the place in the plane, with y upwards; places come from the screen,
+// where y points down.
 func (p Place) at() sketch.Vec { return sketch.Vec{X: p.X, Y: -p.Y} }
 
+// put moves the place, given with y upwards.
 func (p *Place) put(v sketch.Vec) { p.X, p.Y = v.X, -v.Y }
 
 // snap takes a place to what it is near. own are points not to snap to.
@@ -136,6 +139,7 @@ func (s *Session) snap(at sketch.Vec, pixel float64) Place {
 	return out
 }
 
+// name is what an id that every sketch has stands for.
 func name(id string) string {
 	switch id {
 	case sketch.Origin:
@@ -354,6 +358,7 @@ func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel 
 	return out, nil
 }
 
+// toolByID finds a tool.
 func toolByID(id string) (Tool, bool) {
 	for _, t := range Tools() {
 		if t.ID == id {
@@ -414,6 +419,7 @@ type drawing struct {
 // short is a length that is none, mm.
 const short = 1e-7
 
+// at is the i-th place that was given.
 func (h *drawing) at(i int) sketch.Vec { return h.places[i].at() }
 
 // point is the point at a place: one that is there, or a new one.
@@ -433,6 +439,8 @@ func (h *drawing) dot() error {
 	return nil
 }
 
+// line draws from the first place to the second. A line without a length has no
+// direction, and every constraint on it would be singular; it is refused.
 func (h *drawing) line() error {
 	if h.at(0).Distance(h.at(1)) < short {
 		return fmt.Errorf("a line has two different ends")
@@ -442,6 +450,7 @@ func (h *drawing) line() error {
 	return nil
 }
 
+// circle draws about the first place through the second.
 func (h *drawing) circle() error {
 	r := h.at(0).Distance(h.at(1))
 	if r < short {
@@ -489,6 +498,9 @@ func (h *drawing) arcThrough() error {
 	return nil
 }
 
+// rectangle draws from a corner to the opposite one. Of the constraints that
+// make it one, only as many are put as take freedoms (three right angles are
+// enough).
 func (h *drawing) rectangle() (err error) {
 	if h.ids, err = h.draft.Rectangle(h.at(0), h.at(1)); err == nil {
 		h.points[0], h.points[1] = h.from(0), h.from(2)
@@ -496,6 +508,7 @@ func (h *drawing) rectangle() (err error) {
 	return err
 }
 
+// centredRectangle draws about a centre, held in the middle by its diagonals.
 func (h *drawing) centredRectangle() (err error) {
 	if h.ids, err = h.draft.CentredRectangle(h.point(0), h.at(1)); err == nil {
 		h.points[1] = h.from(2)
@@ -519,11 +532,15 @@ func (h *drawing) polygon(flats bool) (err error) {
 	return err
 }
 
+// slot draws two half circles about the first two places, as wide as the third
+// is away from their line.
 func (h *drawing) slot() (err error) {
 	h.ids, err = h.draft.Slot(h.point(0), h.point(1), away(h.at(0), h.at(1), h.at(2)))
 	return err
 }
 
+// curvedSlot draws a slot along an arc about the first place. The fourth place
+// gives half its width by its distance from that arc.
 func (h *drawing) curvedSlot() (err error) {
 	r := h.at(0).Distance(h.at(1))
 	h.ids, err = h.draft.CurvedSlot(h.point(0), h.point(1), h.point(2), math.Abs(h.at(0).Distance(h.at(3))-r))
@@ -531,6 +548,9 @@ func (h *drawing) curvedSlot() (err error) {
 	return err
 }
 
+// ellipse draws by a centre, the end of one half axis, and a width: with u the
+// unit vector of the half axis and d the vector to the third place, the other
+// half axis is u × d, a signed length to the left of u.
 func (h *drawing) ellipse() error {
 	u := h.at(1).Sub(h.at(0))
 	if u.Norm() < short {
@@ -546,6 +566,8 @@ func (h *drawing) ellipse() error {
 	return nil
 }
 
+// spline draws through the places, or with them as its poles. A cubic needs four
+// poles; through points, three are the least that give more than an arc.
 func (h *drawing) spline(poles bool) error {
 	least := 3
 	if poles {
@@ -572,6 +594,13 @@ func (h *drawing) spline(poles bool) error {
 // away is the distance of p from the line between a and b.
 func away(a, b, p sketch.Vec) float64 { return math.Abs(b.Sub(a).Unit().Cross(p.Sub(a))) }
 
+// circumcentre is the centre of the circle through three places. With u = b-a
+// and v = c-a it lies at
+//
+//	a + ((v.Y |u|² - u.Y |v|²), (u.X |v|² - v.X |u|²)) / (2 u × v)
+//
+// and is not there where the three lie on a line, which is judged by the sine of
+// the angle between u and v.
 func circumcentre(a, b, c sketch.Vec) (sketch.Vec, bool) {
 	u, v := b.Sub(a), c.Sub(a)
 	den := 2 * u.Cross(v)

@@ -118,6 +118,7 @@ func num(v float64) string {
 	return string(out)
 }
 
+// xy writes a place for a path of SVG, whose y points down.
 func xy(v sketch.Vec) string { return num(v.X) + " " + num(-v.Y) }
 
 // path writes a piece of a curve; tol is how far chords may be off.
@@ -158,6 +159,7 @@ func path(b *strings.Builder, c *sketch.Curve, lo, hi float64, forward bool, sta
 	}
 }
 
+// curvePath is a whole curve as a path; tol is how far a chord may leave it.
 func curvePath(c *sketch.Curve, tol float64) string {
 	var b strings.Builder
 	lo, hi := c.Range()
@@ -168,6 +170,7 @@ func curvePath(c *sketch.Curve, tol float64) string {
 	return b.String()
 }
 
+// loopPath is the boundary of a region, in the order in which it is run through.
 func loopPath(b *strings.Builder, l sketch.Loop, tol float64) {
 	for i, g := range l {
 		path(b, g.Curve, g.Lo, g.Hi, g.Forward, i == 0, tol)
@@ -201,6 +204,7 @@ func (s *Session) Frame(pixel float64) *Frame {
 	return f
 }
 
+// onScreen turns the places of a finding to the screen.
 func onScreen(f review.Finding) review.Finding {
 	for _, p := range []**sketch.Vec{&f.At, &f.Near} {
 		if *p != nil {
@@ -257,6 +261,9 @@ type joints struct {
 	inner map[string]bool         // what a traced spline is made of in between: nothing to take hold of
 }
 
+// joints gathers what there is to show of points: which are one point by
+// coincidence, which nothing uses, and which are inner poles of a traced spline,
+// that nobody can take hold of.
 func (s *Session) joints(loose map[string]sketch.Loose) *joints {
 	j := &joints{root: s.roots(), loose: map[string]sketch.Loose{}, count: map[string]int{}, used: map[string]bool{},
 		inner: map[string]bool{}}
@@ -368,6 +375,8 @@ func (s *Session) conflicting() map[string]bool {
 	return out
 }
 
+// parameters lists the parameters with their values as they are now, those that
+// are tried among them.
 func (s *Session) parameters(f *Frame) {
 	t, _ := s.draft.Values.(*quantity.Table)
 	if t == nil {
@@ -392,6 +401,8 @@ func (s *Session) plain(q quantity.Quantity) float64 {
 	return q.Value
 }
 
+// regions are the closed areas. Those at an even depth of nesting are material,
+// since each boundary that is crossed turns material into void and back.
 func (s *Session) regions(f *Frame, pixel float64) {
 	regions, _ := sketch.Regions(s.sol.Curves)
 	for _, r := range regions {
@@ -406,6 +417,8 @@ func (s *Session) regions(f *Frame, pixel float64) {
 	}
 }
 
+// rows lists all constraints and sizes, with those that are spare or contradict
+// marked.
 func (s *Session) rows(f *Frame) {
 	spare := map[string]bool{}
 	for _, r := range s.sol.Spare {

@@ -69,6 +69,7 @@ func (s *Session) Pick(tool string, at sketch.Vec, pixel float64) *Pick {
 	return nil
 }
 
+// nearestCurve is the curve that comes nearest to a place, and how near.
 func (s *Session) nearestCurve(p sketch.Vec) (id string, off float64) {
 	off = math.Inf(1)
 	for i := range s.sol.Curves {

@@ -160,10 +160,14 @@ func (s *Session) Analyse() {
 // Findings are those of the last Analyse.
 func (s *Session) Findings() []review.Finding { return s.findings }
 
+// remember keeps a whole state for undo. Sketches are small (a few hundred
+// entities), so that keeping a copy is cheaper and surer than keeping what would
+// undo a change.
 func (s *Session) remember(label string) snapshot {
 	return snapshot{s.draft.Sketch.Clone(), slices.Clone(s.params), label}
 }
 
+// restore goes to a state that was kept, and solves and analyses it anew.
 func (s *Session) restore(k snapshot) error {
 	s.params = k.params
 	t, err := quantity.Evaluate(s.params, s.unit, nil)
@@ -206,6 +210,8 @@ func (s *Session) Undo() (string, error) { return s.back(&s.undo, &s.redo) }
 // Redo does again what was undone last.
 func (s *Session) Redo() (string, error) { return s.back(&s.redo, &s.undo) }
 
+// back takes the last state of one list and puts the present one on the other:
+// undo and redo are the same movement.
 func (s *Session) back(from, to *[]snapshot) (string, error) {
 	if len(*from) == 0 {
 		return "", nil
@@ -397,6 +403,7 @@ func (s *Session) elsewhere(name string) error {
 	return nil
 }
 
+// reevaluate works the parameters out after one has changed.
 func (s *Session) reevaluate() error {
 	t, err := quantity.Evaluate(s.params, s.unit, nil)
 	if err != nil {
@@ -406,6 +413,8 @@ func (s *Session) reevaluate() error {
 	return nil
 }
 
+// uses tells whether a formula names a parameter. A formula that cannot be read
+// uses nothing.
 func uses(formula, name string) bool {
 	f, err := quantity.Parse(formula)
 	return err == nil && slices.Contains(f.Names(), name)
@@ -445,6 +454,8 @@ func (s *Session) FromUnit(name string, v float64) float64 {
 	return v / s.plain(quantity.Quantity{Value: 1, Dim: s.dim(name)})
 }
 
+// dim is the dimension of a parameter or size by its name; what is unknown
+// counts as a plain number.
 func (s *Session) dim(name string) quantity.Dim {
 	if q, ok := s.table.Lookup(name); ok {
 		return q.Dim

@@ -18,7 +18,7 @@ import { SignIn, SignInAgain } from "../session/SignIn";
 import { Boundary } from "./Boundary";
 import { Frame } from "./Frame";
 import { keepFor } from "./keep";
-import { Loading, Trouble } from "./states";
+import { Loading, Trouble } from "../controls/notices";
 
 const ModelPage = lazy(() => import("../model/ModelPage").then((m) => ({ default: m.ModelPage })));
 const ModelSheetPage = lazy(() =>

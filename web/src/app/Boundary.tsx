@@ -1,6 +1,6 @@
 import { Component, type ReactNode } from "react";
 import { Problem } from "../api/client";
-import { Trouble } from "./states";
+import { Trouble } from "../controls/notices";
 
 /** Keeps a fault of a page from leaving nothing on the screen: it says what, and has a way back. */
 export class Boundary extends Component<{ children: ReactNode }, { error: Error | null }> {

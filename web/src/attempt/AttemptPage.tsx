@@ -3,7 +3,7 @@ import { Suspense, lazy, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Attempt as Data, type Me, ask, client, queries, type Schemas } from "../api/client";
 import { stateWords, when } from "../app/format";
-import { Loading, Panel, Trouble, sentence } from "../app/states";
+import { Loading, Panel, Trouble, sentence } from "../controls/notices";
 import { useTab, useTitle } from "../app/place";
 import { HandIn } from "../issue/HandIn";
 import type { Shown } from "../part/PartView";

@@ -3,7 +3,8 @@ import { type FormEvent, useRef } from "react";
 import { type Attempt, Problem, ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
 import { useKept } from "../app/keep";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
+import { Field } from "../controls/Field";
 
 type Mark = Attempt["marks"][number];
 
@@ -184,8 +185,7 @@ export function Marks({
             if (!giveBack.isPending) giveBack.mutate(false);
           }}
         >
-          <label className="flex flex-col gap-1">
-            Comment
+          <Field label="Comment">
             <textarea
               className="textarea w-full"
               rows={3}
@@ -193,7 +193,7 @@ export function Marks({
               onChange={(e) => setComment(e.target.value)}
               placeholder="In your own words; the findings go with it"
             />
-          </label>
+          </Field>
           {again && comment !== "" && (
             <p className="text-xs" role="status">
               You typed this before; it is kept in this browser until the return.

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { Problem, type Schemas, ask, client } from "../api/client";
-import { Empty, Trouble, sentence } from "../app/states";
+import { Empty, Trouble, sentence } from "../controls/notices";
+import { Table } from "../controls/Table";
 
 type Followed = Schemas["Followed"];
 
@@ -121,7 +122,7 @@ export function Reach({ attempt, model }: { attempt: number; model: boolean }) {
     );
   return (
     <div className="text-sm">
-      <table className="table table-xs" aria-label="How far each size follows">
+      <Table label="How far each size follows">
         <thead>
           <tr>
             <th>Driving size</th>
@@ -160,9 +161,9 @@ export function Reach({ attempt, model }: { attempt: number; model: boolean }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
       {found.whatIfs.length > 0 && (
-        <table className="table table-xs" aria-label="What-ifs">
+        <Table label="What-ifs">
           <thead>
             <tr>
               <th>What-if</th>
@@ -181,7 +182,7 @@ export function Reach({ attempt, model }: { attempt: number; model: boolean }) {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Table>
       )}
     </div>
   );

@@ -2,8 +2,9 @@ import type { ReactNode } from "react";
 import { useEffect, useRef } from "react";
 import type { Attempt, Report } from "../api/client";
 import { Verdict } from "../app/Verdict";
-import { Empty, sentence } from "../app/states";
+import { Empty, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
+import { Table } from "../controls/Table";
 
 /** Every characteristic with limits, measured value, deviation and verdict. */
 export function Characteristics({
@@ -21,7 +22,7 @@ export function Characteristics({
     void row.current?.scrollIntoView({ block: "nearest" });
   }, [chosen]);
   return (
-    <table className="table table-xs" aria-label="Characteristics">
+    <Table label="Characteristics">
       <thead>
         <tr>
           <th>No</th>
@@ -72,7 +73,7 @@ export function Characteristics({
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 
@@ -97,7 +98,7 @@ function fileWords({ attempt }: Report) {
 export function Whole({ report, staff }: { report: Report; staff: boolean }) {
   return (
     <>
-      <table className="table table-xs">
+      <Table>
         <tbody>
           {report.whole.map((f) => (
             <tr key={f.id}>
@@ -110,7 +111,7 @@ export function Whole({ report, staff }: { report: Report; staff: boolean }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
       <p className="px-4 py-2 text-sm">
         {[report.pose, report.scale].map((x) => x && `${sentence(x.words)} `)}
         {fileWords(report)}
@@ -124,7 +125,7 @@ export function Sketches({ report }: { report: Report }) {
   if (report.attempt.kind !== "model")
     return <Empty>A STEP file has no sketches to look at.</Empty>;
   return (
-    <table className="table table-xs">
+    <Table>
       <thead>
         <tr>
           <th>Sketch</th>
@@ -151,7 +152,7 @@ export function Sketches({ report }: { report: Report }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 
@@ -171,7 +172,7 @@ export function Intervals({ report, staff }: { report: Report; staff: boolean })
   if (rows.length === 0)
     return <Empty>No sketch ends within a hundredth to ten times of its driving sizes.</Empty>;
   return (
-    <table className="table table-xs" aria-label="Intervals of the sketches">
+    <Table label="Intervals of the sketches">
       <thead>
         <tr>
           <th>Size</th>
@@ -227,14 +228,14 @@ export function Intervals({ report, staff }: { report: Report; staff: boolean })
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 
 /** The sweep: one row for each driving size, one column for each change. */
 function WhatIfs({ report }: { report: Report }) {
   return (
-    <table className="table table-xs" aria-label="What-ifs">
+    <Table label="What-ifs">
       <thead>
         <tr>
           <th>What-if</th>
@@ -253,7 +254,7 @@ function WhatIfs({ report }: { report: Report }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 
@@ -263,7 +264,7 @@ export function Sweep({ report }: { report: Report }) {
   const percents = [...new Set(report.sweep.map((s) => s.percent))];
   const names = [...new Set(report.sweep.map((s) => s.parameter))];
   return (
-    <table className="table table-xs">
+    <Table>
       <thead>
         <tr>
           <th>Driving size</th>
@@ -291,7 +292,7 @@ export function Sweep({ report }: { report: Report }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 
@@ -363,7 +364,7 @@ export function Changes({ attempt }: { attempt: Attempt }) {
   if (attempt.changes.length === 0)
     return <Empty>Nothing was wrong in attempt {attempt.comparedWith}, and nothing is now.</Empty>;
   return (
-    <table className="table table-xs" aria-label="Changes">
+    <Table label="Changes">
       <thead>
         <tr>
           <th>No</th>
@@ -384,6 +385,6 @@ export function Changes({ attempt }: { attempt: Attempt }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }

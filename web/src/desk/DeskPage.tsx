@@ -15,8 +15,9 @@ import { distance, stateWords, when } from "../app/format";
 import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
 import { useKept } from "../app/keep";
-import { Empty, Loading, Panel, Trouble } from "../app/states";
-import { FileButton } from "../app/FileInput";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { FileButton } from "../controls/FileInput";
+import { Table } from "../controls/Table";
 
 function Waiting({ rows }: { rows: AttemptRow[] }) {
   const [all, setAll] = useState(false);
@@ -24,7 +25,7 @@ function Waiting({ rows }: { rows: AttemptRow[] }) {
   const shown = all ? rows : rows.slice(0, 12);
   return (
     <>
-      <table className="table table-sm">
+      <Table size="sm">
         <thead>
           <tr>
             <th>Student</th>
@@ -54,7 +55,7 @@ function Waiting({ rows }: { rows: AttemptRow[] }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
       {rows.length > shown.length && (
         <button type="button" className="btn btn-ghost btn-sm w-full" onClick={() => setAll(true)}>
           Show all {rows.length}
@@ -201,7 +202,7 @@ export function Desk({ me }: { me: Me }) {
               reference alone: a STEP file or a model document.
             </Empty>
           ) : (
-            <table className="table table-sm">
+            <Table size="sm">
               <thead>
                 <tr>
                   <th>Number</th>
@@ -226,7 +227,7 @@ export function Desk({ me }: { me: Me }) {
                   </tr>
                 ))}
               </tbody>
-            </table>
+            </Table>
           )}
         </Panel>
       </div>

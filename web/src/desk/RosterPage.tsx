@@ -4,10 +4,11 @@ import { Link, useParams } from "react-router";
 import { type Me, type Schemas, ask, client } from "../api/client";
 import { points, stateWords } from "../app/format";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { Enrol } from "../people/Enrol";
 import { ResetPassword } from "../people/ResetPassword";
 import { Slips } from "../people/Slips";
+import { Table } from "../controls/Table";
 
 /** The students of a class against what was issued to them. */
 export function Roster({ me }: { me: Me }) {
@@ -46,7 +47,7 @@ export function Roster({ me }: { me: Me }) {
           <Empty>Nobody is on the roster yet. Add the students below.</Empty>
         ) : (
           <div className="overflow-x-auto">
-            <table className="table table-sm">
+            <Table size="sm">
               <thead>
                 <tr>
                   <th>Student</th>
@@ -100,7 +101,7 @@ export function Roster({ me }: { me: Me }) {
                   </tr>
                 ))}
               </tbody>
-            </table>
+            </Table>
           </div>
         )}
       </Panel>

@@ -3,9 +3,11 @@ import { type FormEvent, useState } from "react";
 import { type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { useTitle } from "../app/place";
-import { Loading, Panel, Trouble } from "../app/states";
+import { Loading, Panel, Trouble } from "../controls/notices";
 import { ResetPassword } from "../people/ResetPassword";
 import { Slips } from "../people/Slips";
+import { Table } from "../controls/Table";
+import { Field } from "../controls/Field";
 
 const roles = ["student", "assistant", "instructor", "administrator"] as const;
 
@@ -26,8 +28,7 @@ function NewAccount({ give }: { give: (s: Schemas["Slip"]) => void }) {
   };
   return (
     <form onSubmit={submit} className="flex flex-wrap items-end gap-2 px-4 py-3 text-sm">
-      <label className="flex min-w-40 flex-1 flex-col gap-1">
-        Name
+      <Field label="Name" className="min-w-40 flex-1">
         <input
           className="input input-sm w-full"
           required
@@ -35,9 +36,8 @@ function NewAccount({ give }: { give: (s: Schemas["Slip"]) => void }) {
           value={u.name}
           onChange={(e) => set({ ...u, name: e.target.value })}
         />
-      </label>
-      <label className="flex w-36 flex-col gap-1">
-        Login
+      </Field>
+      <Field label="Login" className="w-36">
         <input
           className="input input-sm w-full"
           required
@@ -47,9 +47,8 @@ function NewAccount({ give }: { give: (s: Schemas["Slip"]) => void }) {
           spellCheck={false}
           autoCapitalize="none"
         />
-      </label>
-      <label className="flex flex-col gap-1">
-        Role
+      </Field>
+      <Field label="Role">
         <select
           className="select select-sm w-36"
           value={u.role}
@@ -59,7 +58,7 @@ function NewAccount({ give }: { give: (s: Schemas["Slip"]) => void }) {
             <option key={r}>{r}</option>
           ))}
         </select>
-      </label>
+      </Field>
       <button type="submit" className="btn btn-primary btn-sm" disabled={add.isPending}>
         {add.isPending ? "Making …" : "Make the account"}
       </button>
@@ -109,7 +108,7 @@ export function Users() {
           </span>
         }
       >
-        <table className="table table-sm">
+        <Table size="sm">
           <thead>
             <tr>
               <th>Name</th>
@@ -131,7 +130,7 @@ export function Users() {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Table>
       </Panel>
     </div>
   );

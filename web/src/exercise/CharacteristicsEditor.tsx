@@ -2,8 +2,9 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Suspense, lazy, useEffect, useMemo, useState } from "react";
 import { type Mesh, type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
-import { Empty, Loading, Trouble, sentence } from "../app/states";
+import { Empty, Loading, Trouble, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
+import { Field, FieldRow } from "../controls/Field";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
@@ -51,8 +52,7 @@ function Form({
   const tol = c.tolerance?.kind ?? "";
   return (
     <div className="flex flex-col gap-2 border-b border-base-300 bg-base-200 px-4 py-3 text-sm">
-      <label className="flex items-center gap-2">
-        <span className="w-24">Kind</span>
+      <FieldRow label="Kind">
         <select
           className="select select-xs flex-1"
           value={c.kind}
@@ -64,15 +64,14 @@ function Form({
             </option>
           ))}
         </select>
-      </label>
-      <label className="flex items-center gap-2">
-        <span className="w-24">Label</span>
+      </FieldRow>
+      <FieldRow label="Label">
         <input
           className="input input-xs flex-1"
           value={c.label}
           onChange={(e) => change({ ...c, label: e.target.value })}
         />
-      </label>
+      </FieldRow>
       {kind && kind.on !== "" && (
         <div className="flex gap-2">
           <span className="w-24">Measured on</span>
@@ -117,18 +116,16 @@ function Form({
         </div>
       )}
       {kind?.text && (
-        <label className="flex items-center gap-2">
-          <span className="w-24">Sheet says</span>
+        <FieldRow label="Sheet says">
           <input
             className="input input-xs flex-1"
             value={c.text ?? ""}
             onChange={(e) => change({ ...c, text: e.target.value })}
           />
-        </label>
+        </FieldRow>
       )}
       {c.kind === "datum" && (
-        <label className="flex items-center gap-2">
-          <span className="w-24">Datum</span>
+        <FieldRow label="Datum">
           <select
             className="select select-xs flex-1"
             value={c.datum ?? ""}
@@ -139,10 +136,9 @@ function Form({
               <option key={d}>{d}</option>
             ))}
           </select>
-        </label>
+        </FieldRow>
       )}
-      <label className="flex items-center gap-2">
-        <span className="w-24">Tolerance</span>
+      <FieldRow label="Tolerance">
         <select
           className="select select-xs flex-1"
           aria-label="Tolerance"
@@ -209,7 +205,7 @@ function Form({
             />
           </>
         )}
-      </label>
+      </FieldRow>
       <p role="status" className={value?.error ? "font-semibold text-primary" : ""}>
         {value === undefined
           ? "…"
@@ -452,15 +448,14 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                 />
               </label>
             ))}
-            <label className="flex flex-col gap-1">
-              Task
+            <Field label="Task">
               <textarea
                 className="textarea textarea-sm w-full"
                 rows={3}
                 value={now.task}
                 onChange={(e) => setEdited({ ...now, task: e.target.value })}
               />
-            </label>
+            </Field>
             <label className="flex items-center gap-2">
               <input
                 type="checkbox"

@@ -12,14 +12,16 @@ import {
 } from "../api/client";
 import { localTime, when } from "../app/format";
 import { useTab, useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { useStartModel } from "../model/models";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
 import { MistakeAtlas } from "./MistakeAtlas";
 import { cx } from "../app/cx";
-import { FileButton } from "../app/FileInput";
+import { FileButton } from "../controls/FileInput";
+import { Table } from "../controls/Table";
+import { Field } from "../controls/Field";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
@@ -53,8 +55,7 @@ function IssueForm({ exercise }: { exercise: Data }) {
     return <Empty>You belong to no class that it could be issued to.</Empty>;
   return (
     <form onSubmit={submit} className="flex flex-col gap-3 p-4 text-sm">
-      <label className="flex flex-col gap-1">
-        Class
+      <Field label="Class">
         <select
           className="select select-sm w-full"
           value={classId}
@@ -69,9 +70,8 @@ function IssueForm({ exercise }: { exercise: Data }) {
             </option>
           ))}
         </select>
-      </label>
-      <label className="flex flex-col gap-1">
-        Due
+      </Field>
+      <Field label="Due">
         <input
           type="datetime-local"
           required
@@ -79,9 +79,8 @@ function IssueForm({ exercise }: { exercise: Data }) {
           value={due}
           onChange={(e) => setDue(e.target.value)}
         />
-      </label>
-      <label className="flex flex-col gap-1">
-        Attempts
+      </Field>
+      <Field label="Attempts">
         <input
           type="number"
           min={1}
@@ -91,7 +90,7 @@ function IssueForm({ exercise }: { exercise: Data }) {
           value={attempts}
           onChange={(e) => setAttempts(Number(e.target.value))}
         />
-      </label>
+      </Field>
       <fieldset className="flex flex-col gap-1">
         <legend className="mb-1">Students see the check</legend>
         {(["with the return", "at once"] as const).map((r) => (
@@ -326,7 +325,7 @@ export function Exercise({ me }: { me: Me }) {
           title="Characteristics"
           side={<span className="text-sm">{ex.characteristics.length}</span>}
         >
-          <table className="table table-xs">
+          <Table>
             <tbody>
               {ex.characteristics.map((c) => (
                 <tr
@@ -350,7 +349,7 @@ export function Exercise({ me }: { me: Me }) {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Table>
         </Panel>
         <Panel title="Marked by">
           <ul className="px-4 py-2 text-sm">

@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
 import { ask, client } from "../api/client";
 import type { components } from "../api/schema";
-import { Empty, Loading, Trouble, sentence } from "../app/states";
+import { Empty, Loading, Trouble, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
+import { Table } from "../controls/Table";
 
 type Mistake = components["schemas"]["Mistake"];
 
@@ -67,7 +68,7 @@ export function MistakeAtlas({
       </div>
       {found.length === 0 && <Empty>No mistake has these words.</Empty>}
       {steps.length > 0 && (
-        <table className="table table-sm" aria-label="Mistake atlas">
+        <Table size="sm" label="Mistake atlas">
           <thead>
             <tr>
               <th>Mistake in a step ({steps.length})</th>
@@ -90,10 +91,10 @@ export function MistakeAtlas({
               </tr>
             ))}
           </tbody>
-        </table>
+        </Table>
       )}
       {read.length > 0 && (
-        <table className="table table-sm" aria-label="Sizes read wrongly">
+        <Table size="sm" label="Sizes read wrongly">
           <thead>
             <tr>
               <th>Size read wrongly off the sheet ({read.length})</th>
@@ -130,7 +131,7 @@ export function MistakeAtlas({
               );
             })}
           </tbody>
-        </table>
+        </Table>
       )}
     </div>
   );

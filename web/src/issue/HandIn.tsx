@@ -9,7 +9,7 @@ import {
   sendFile,
 } from "../api/client";
 import { useAskBeforeLeaving } from "../app/keep";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
 import { cx } from "../app/cx";
 
 /**

@@ -4,7 +4,8 @@ import { ask, client } from "../api/client";
 import { distance, points, stateWords, when } from "../app/format";
 import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { Table } from "../controls/Table";
 
 /** What a student has to do, the soonest due first. */
 export function Home() {
@@ -46,7 +47,7 @@ export function Home() {
           {attempts.length === 0 ? (
             <Empty>Nothing handed in yet.</Empty>
           ) : (
-            <table className="table table-sm">
+            <Table size="sm">
               <tbody>
                 {attempts.map((a) => (
                   <tr key={a.id}>
@@ -69,7 +70,7 @@ export function Home() {
                   </tr>
                 ))}
               </tbody>
-            </table>
+            </Table>
           )}
         </Panel>
       ))}

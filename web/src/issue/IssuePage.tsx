@@ -5,7 +5,7 @@ import { type AttemptRow, type IssueDetail, type Me, ask, client, queries } from
 import { distance, points, stateWords, when } from "../app/format";
 import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { ProgressLine } from "../attempt/ProgressLine";
 import { underWay, useProgress } from "../attempt/progress";
 import { SheetView } from "../sheet/SheetView";
@@ -13,12 +13,13 @@ import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { ModelHere } from "../model/ModelHere";
 import { HandIn } from "./HandIn";
 import { ReturnRight, Terms } from "./Terms";
+import { Table } from "../controls/Table";
 
 function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
   if (d.attempts.length === 0)
     return <Empty>{staff ? "Nobody has handed in yet." : "Nothing handed in yet."}</Empty>;
   return (
-    <table className="table table-sm">
+    <Table size="sm">
       <thead>
         <tr>
           {staff && <th>Student</th>}
@@ -49,7 +50,7 @@ function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 

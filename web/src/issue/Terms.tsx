@@ -4,7 +4,8 @@ import { Link, useNavigate } from "react-router";
 import { type IssueDetail, ask, client, queries } from "../api/client";
 import { localTime, when } from "../app/format";
 import { useKept } from "../app/keep";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
+import { Field } from "../controls/Field";
 
 const again = { onSuccess: () => queries.invalidateQueries() };
 
@@ -47,8 +48,7 @@ export function Terms({ d }: { d: IssueDetail }) {
   return (
     <div className="flex flex-col gap-3 px-4 py-3 text-sm">
       <form onSubmit={submit} className="flex items-end gap-2">
-        <label className="flex flex-1 flex-col gap-1">
-          Due
+        <Field label="Due" className="flex-1">
           <input
             type="datetime-local"
             className="input input-sm w-full"
@@ -56,7 +56,7 @@ export function Terms({ d }: { d: IssueDetail }) {
             value={due}
             onChange={(e) => setDue(e.target.value)}
           />
-        </label>
+        </Field>
         <button
           type="submit"
           className="btn btn-sm"
@@ -69,8 +69,7 @@ export function Terms({ d }: { d: IssueDetail }) {
       {move.error && <Trouble error={move.error} />}
       {names.size > 0 && (
         <div className="flex items-end gap-2">
-          <label className="flex flex-1 flex-col gap-1">
-            One attempt more for
+          <Field label="One attempt more for" className="flex-1">
             <select
               className="select select-sm w-full"
               value={student}
@@ -86,7 +85,7 @@ export function Terms({ d }: { d: IssueDetail }) {
                 </option>
               ))}
             </select>
-          </label>
+          </Field>
           <button
             type="button"
             className="btn btn-sm"
@@ -203,15 +202,14 @@ export function ReturnRight({ id }: { id: number }) {
               </li>
             ))}
           </ul>
-          <label className="flex flex-col gap-1">
-            Comment for all of them
+          <Field label="Comment for all of them">
             <textarea
               className="textarea textarea-sm w-full"
               rows={2}
               value={comment}
               onChange={(e) => setComment(e.target.value)}
             />
-          </label>
+          </Field>
           {back.error && <Trouble error={back.error} />}
           <div className="flex gap-2">
             <button

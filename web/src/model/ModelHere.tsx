@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { distance } from "../app/format";
-import { Loading, Trouble } from "../app/states";
+import { Loading, Trouble } from "../controls/notices";
 import { useModels } from "./models";
 import { StartModel } from "./StartModel";
 

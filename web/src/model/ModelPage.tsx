@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { type Me, ask, client } from "../api/client";
-import { Loading, Trouble } from "../app/states";
+import { Loading, Trouble } from "../controls/notices";
 import { Modeller } from "../modeller/Modeller";
 import { useOpened } from "../saving/savers";
 import { SheetBeside } from "../modeller/SheetBeside";

@@ -1,9 +1,10 @@
 import { Link } from "react-router";
 import { distance } from "../app/format";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { useModels } from "./models";
 import { StartModel } from "./StartModel";
+import { Table } from "../controls/Table";
 
 /** All models of whoever is signed in. */
 export function ModelsPage() {
@@ -25,7 +26,7 @@ export function ModelsPage() {
             No model yet. Start one here, or from an exercise so that its sheet stands beside it.
           </Empty>
         ) : (
-          <table className="table table-sm">
+          <Table size="sm">
             <thead>
               <tr>
                 <th>Name</th>
@@ -58,7 +59,7 @@ export function ModelsPage() {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Table>
         )}
       </Panel>
       <Panel title="A new model">

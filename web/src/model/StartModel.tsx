@@ -1,7 +1,8 @@
 import { type FormEvent, useState } from "react";
 import { unitWords } from "../app/format";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
 import { useStartModel } from "./models";
+import { Field } from "../controls/Field";
 
 /** Asks for name and unit, since both are noticed late when they are wrong. */
 export function StartModel({ name: first, issueId }: { name: string; issueId?: number }) {
@@ -14,8 +15,7 @@ export function StartModel({ name: first, issueId }: { name: string; issueId?: n
   };
   return (
     <form onSubmit={submit} className="flex flex-wrap items-end gap-2 px-4 py-3 text-sm">
-      <label className="flex min-w-32 flex-1 flex-col gap-1">
-        Name of the part
+      <Field label="Name of the part" className="min-w-32 flex-1">
         <input
           className="input input-sm w-full"
           value={name}
@@ -23,9 +23,8 @@ export function StartModel({ name: first, issueId }: { name: string; issueId?: n
           required
           maxLength={150}
         />
-      </label>
-      <label className="flex flex-col gap-1">
-        Unit
+      </Field>
+      <Field label="Unit">
         <select
           className="select select-sm w-32"
           value={unit}
@@ -37,7 +36,7 @@ export function StartModel({ name: first, issueId }: { name: string; issueId?: n
             </option>
           ))}
         </select>
-      </label>
+      </Field>
       <button type="submit" className="btn btn-primary btn-sm" disabled={start.isPending}>
         {start.isPending ? "Starting …" : "Start a model"}
       </button>

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, ask, client } from "../api/client";
-import { Empty, Trouble, sentence } from "../app/states";
+import { Empty, Trouble, sentence } from "../controls/notices";
 import { type Doc, type Part, type SolidNote, titleOf } from "./types";
+import { Table } from "../controls/Table";
 
 type Pick = Schemas["Ref"];
 
@@ -80,13 +81,13 @@ export function Measure({ picks, q }: { picks: Pick[]; q: ReturnType<typeof useM
   ) : !q.data ? (
     <Empty>Measuring …</Empty>
   ) : (
-    <table className="table table-xs" aria-label="Measured">
+    <Table label="Measured">
       <tbody>
         {q.data.rows.map((r) => (
           <Row key={r.label} {...r} />
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 
@@ -166,7 +167,7 @@ export function Solids({
                 }
               />
             </div>
-            <table className="table table-xs">
+            <Table>
               <tbody>
                 <Row
                   label="Volume"
@@ -196,7 +197,7 @@ export function Solids({
                   other={`${s.centroid.map(inches).join(", ")} in`}
                 />
               </tbody>
-            </table>
+            </Table>
             {s.lumps > 1 && (
               <p className="mt-1 font-semibold">In {s.lumps} pieces that do not hang together.</p>
             )}

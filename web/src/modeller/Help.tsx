@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { KeysDialog } from "../app/KeysDialog";
+import { KeysDialog } from "../controls/KeysDialog";
 import { cx } from "../app/cx";
 
 const keys: [string, string][] = [

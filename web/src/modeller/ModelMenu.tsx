@@ -11,10 +11,11 @@ import {
   queries,
   sendFile,
 } from "../api/client";
-import { Dialog } from "../app/Dialog";
-import { Trouble } from "../app/states";
+import { Dialog } from "../controls/Dialog";
+import { Entry, Menu } from "../controls/Menu";
+import { Trouble } from "../controls/notices";
 import type { Doc } from "./types";
-import { FileInput } from "../app/FileInput";
+import { FileInput } from "../controls/FileInput";
 
 interface Props {
   model: Schemas["Model"];
@@ -33,32 +34,14 @@ const exports: [string, string][] = [
   ["json", "Model document"],
 ];
 
-function Entry({ name, run, close }: { name: string; run: () => void; close: () => void }) {
-  return (
-    <li>
-      <button
-        type="button"
-        onClick={() => {
-          close();
-          run();
-        }}
-      >
-        {name}
-      </button>
-    </li>
-  );
-}
-
 /** What is done with the whole model: hand it in, make it the reference, files, remove. */
 export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
   const { row } = model;
   const go = useNavigate();
-  const menu = useRef<HTMLDetailsElement>(null);
   const input = useRef<HTMLInputElement>(null);
   const [ask_, setAsk] = useState<"hand-in" | "promote" | "remove" | null>(null);
   const [bad, setBad] = useState("");
   const staff = me.role === "instructor" || me.role === "administrator";
-  const close = () => menu.current?.removeAttribute("open");
   const saved = async () => {
     if (!(await settle())) throw Object.assign(new Error("unsaved"));
   };
@@ -122,50 +105,28 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
     }
   };
   const download = async (format: string) => {
-    close();
     if (await settle()) window.location.assign(`/api/models/${row.id}/export?format=${format}`);
   };
   const running = send.isPending || promote.isPending || remove.isPending;
   return (
     <>
-      <details ref={menu} className="dropdown dropdown-end">
-        <summary className="btn btn-xs">Model</summary>
-        <ul className="menu dropdown-content z-30 w-56 border border-base-300 bg-base-100 shadow">
-          {row.issueId && me.role === "student" && (
-            <Entry name="Hand in …" close={close} run={() => setAsk("hand-in")} />
-          )}
-          {row.exerciseId && staff && (
-            <Entry name="Make it the reference …" close={close} run={() => setAsk("promote")} />
-          )}
-          {row.issueId && (
-            <Entry
-              name="Its exercise"
-              close={close}
-              run={() => void go(`/issues/${row.issueId}`)}
-            />
-          )}
-          {row.exerciseId && (
-            <Entry
-              name="Its exercise"
-              close={close}
-              run={() => void go(`/exercises/${row.exerciseId}`)}
-            />
-          )}
-          {exports.map(([f, n]) => (
-            <li key={f}>
-              <button type="button" onClick={() => void download(f)}>
-                Export {n}
-              </button>
-            </li>
-          ))}
-          <Entry
-            name="Bring in a model document"
-            close={close}
-            run={() => input.current?.click()}
-          />
-          <Entry name="Remove this model …" close={close} run={() => setAsk("remove")} />
-        </ul>
-      </details>
+      <Menu name="Model" wide>
+        {row.issueId && me.role === "student" && (
+          <Entry name="Hand in …" run={() => setAsk("hand-in")} />
+        )}
+        {row.exerciseId && staff && (
+          <Entry name="Make it the reference …" run={() => setAsk("promote")} />
+        )}
+        {row.issueId && <Entry name="Its exercise" run={() => void go(`/issues/${row.issueId}`)} />}
+        {row.exerciseId && (
+          <Entry name="Its exercise" run={() => void go(`/exercises/${row.exerciseId}`)} />
+        )}
+        {exports.map(([f, n]) => (
+          <Entry key={f} name={`Export ${n}`} run={() => void download(f)} />
+        ))}
+        <Entry name="Bring in a model document" run={() => input.current?.click()} />
+        <Entry name="Remove this model …" run={() => setAsk("remove")} />
+      </Menu>
       <FileInput ref={input} accept=".json" label="Model document" take={(f) => void bring(f)} />
       {(ask_ ?? bad) && (
         <Dialog

@@ -1,8 +1,8 @@
 import { useRef, useState } from "react";
 import { Problem, type Schemas, ask, client } from "../api/client";
-import { Empty, Trouble, sentence } from "../app/states";
+import { Empty, Trouble, sentence } from "../controls/notices";
 import type { Doc, Parameter, Part } from "./types";
-import { FileInput } from "../app/FileInput";
+import { FileInput } from "../controls/FileInput";
 
 type ParameterRow = Schemas["ParameterRow"];
 

@@ -3,6 +3,9 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem, ask, client, queries } from "../api/client";
 import { SheetView } from "../sheet/SheetView";
 
+/** Where the sheet is beside the part. */
+export type SheetPlace = "away" | "beside" | "over";
+
 const none: string[] = [];
 const store = (model: number) => `ticks-${model}`;
 

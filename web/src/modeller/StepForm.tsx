@@ -1,5 +1,5 @@
 import type { Problem } from "../api/client";
-import { sentence } from "../app/states";
+import { sentence } from "../controls/notices";
 import { FileField, FormulaField, PickField } from "./fields";
 import {
   type Form,

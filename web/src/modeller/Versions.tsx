@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client } from "../api/client";
 import { distance } from "../app/format";
-import { Empty, Loading, Trouble } from "../app/states";
+import { Empty, Loading, Trouble } from "../controls/notices";
 import type { Doc } from "./types";
 
 /** The kept states of a model: what each did, what changed between two, and going back to one. */

@@ -2,7 +2,9 @@ import { useMutation } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
-import { Panel, Trouble, sentence } from "../app/states";
+import { Panel, Trouble, sentence } from "../controls/notices";
+import { Table } from "../controls/Table";
+import { Field } from "../controls/Field";
 
 type Enrolment = Schemas["Enrolment"];
 const words = { new: "new", known: "joins", here: "here already", faulty: "put right" } as const;
@@ -38,9 +40,13 @@ export function Enrol({ id, give }: { id: number; give: (slips: Schemas["Slip"][
   return (
     <Panel title="Add students">
       <div className="flex flex-col gap-2 p-4">
-        <label className="flex flex-col gap-1 text-sm">
-          One student a line: the name and the login, separated by a comma, a semicolon or a tab; a
-          list from a spreadsheet can be pasted
+        <Field
+          label={
+            "One student a line: the name and the login, separated by a comma, a semicolon " +
+            "or a tab; a list from a spreadsheet can be pasted"
+          }
+          className="text-sm"
+        >
           <textarea
             className="textarea w-full font-mono"
             rows={4}
@@ -49,9 +55,9 @@ export function Enrol({ id, give }: { id: number; give: (slips: Schemas["Slip"][
             placeholder={"Wren Hollowell, wren\nTobias Quay, tobias"}
             spellCheck={false}
           />
-        </label>
+        </Field>
         {rows.length > 0 && (
-          <table className="table table-xs" aria-label="What would come of it">
+          <Table label="What would come of it">
             <thead>
               <tr>
                 <th>Line</th>
@@ -76,7 +82,7 @@ export function Enrol({ id, give }: { id: number; give: (slips: Schemas["Slip"][
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Table>
         )}
         {preview.error && <Trouble error={preview.error} />}
         {save.error && <Trouble error={save.error} />}

@@ -3,7 +3,7 @@ import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { type Me, Problem, ask, client, queries } from "../api/client";
 import { useTitle } from "../app/place";
-import { Panel, Trouble } from "../app/states";
+import { Panel, Trouble } from "../controls/notices";
 
 /** Changing one's own password; with a first password it comes before anything else. */
 export function PasswordPage({ me }: { me: Me }) {

@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, ask, client } from "../api/client";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
 
 /** A new first password for somebody; asked about first, since the old one ends with it. */
 export function ResetPassword({

@@ -3,9 +3,10 @@ import { Link, useParams } from "react-router";
 import type { Verdict as VerdictOf } from "../api/client";
 import { points, stateWords } from "../app/format";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble, sentence } from "../app/states";
+import { Empty, Loading, Panel, Trouble, sentence } from "../controls/notices";
 import { Verdict } from "../app/Verdict";
 import { useClassView } from "./useClassView";
+import { Table } from "../controls/Table";
 
 const remarkOn = (attempt: number | undefined, key: string) =>
   `/attempts/${attempt}?remark=${encodeURIComponent(key)}`;
@@ -66,7 +67,7 @@ export function ClassPage() {
           </Empty>
         ) : (
           <div className="min-h-0 flex-1 overflow-auto">
-            <table className="table table-xs table-pin-rows">
+            <Table pinned>
               <thead>
                 <tr>
                   <th>Student</th>
@@ -112,7 +113,7 @@ export function ClassPage() {
                   </tr>
                 ))}
               </tbody>
-            </table>
+            </Table>
           </div>
         )}
       </section>

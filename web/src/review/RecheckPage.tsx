@@ -3,8 +3,9 @@ import { Link, useParams } from "react-router";
 import { ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble, sentence } from "../app/states";
+import { Empty, Loading, Panel, Trouble, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
+import { Table } from "../controls/Table";
 
 /** Checking all attempts of an issue against a corrected version, looked at before it counts. */
 export function RecheckPage() {
@@ -129,7 +130,7 @@ export function RecheckPage() {
           {d.rows.length === 0 ? (
             <Empty>There is no attempt that is not returned.</Empty>
           ) : (
-            <table className="table table-xs">
+            <Table>
               <thead>
                 <tr>
                   <th>Student</th>
@@ -184,7 +185,7 @@ export function RecheckPage() {
                   </tr>
                 ))}
               </tbody>
-            </table>
+            </Table>
           )}
         </Panel>
       )}

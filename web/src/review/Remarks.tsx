@@ -3,7 +3,7 @@ import type { FormEvent } from "react";
 import { Link, useSearchParams } from "react-router";
 import { type Attempt, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
 import { useClassView } from "./useClassView";
 
 /** What the instructor says of one finding, for this attempt or for all that have it. */

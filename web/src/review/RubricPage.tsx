@@ -5,8 +5,9 @@ import { type Schemas, ask, client, queries } from "../api/client";
 import { points } from "../app/format";
 import { useTitle } from "../app/place";
 import { useKept } from "../app/keep";
-import { Empty, Loading, Panel, Trouble } from "../app/states";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { cx } from "../app/cx";
+import { Table } from "../controls/Table";
 
 type Rubric = Schemas["Rubric"];
 type View = Schemas["RubricView"];
@@ -169,7 +170,7 @@ function Editor({
         </ul>
       </Panel>
       <Panel title="Weights of the characteristics">
-        <table className="table table-xs">
+        <Table>
           <tbody>
             {view.weights.map((w) => (
               <tr key={w.id}>
@@ -186,7 +187,7 @@ function Editor({
               </tr>
             ))}
           </tbody>
-        </table>
+        </Table>
       </Panel>
     </>
   );
@@ -302,7 +303,7 @@ export function RubricPage() {
           <Empty>No attempt has been checked yet; the rubric can be set all the same.</Empty>
         ) : (
           <div className="min-h-0 flex-1 overflow-auto">
-            <table className="table table-xs table-pin-rows">
+            <Table pinned>
               <thead>
                 <tr>
                   <th>Student</th>
@@ -345,7 +346,7 @@ export function RubricPage() {
                   </tr>
                 ))}
               </tbody>
-            </table>
+            </Table>
           </div>
         )}
       </section>

@@ -1,5 +1,5 @@
 import { Link, useNavigate } from "react-router";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
 import { usePlainKeys } from "../app/usePlainKeys";
 import { useClassView } from "./useClassView";
 

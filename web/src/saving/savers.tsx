@@ -10,8 +10,8 @@ import {
 import { useNavigate } from "react-router";
 import { useAskBeforeLeaving } from "../app/keep";
 import { when } from "../app/format";
-import { Trouble } from "../app/states";
-import { Bar } from "../sketch/head";
+import { Bar, Trouble } from "../controls/notices";
+
 import { type ModelDocument, type Opened, type Saver, Savers, saveApart } from "./saver";
 
 const Context = createContext(new Savers());

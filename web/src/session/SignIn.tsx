@@ -1,9 +1,10 @@
 import { type FormEvent, useEffect, useRef, useState } from "react";
 import { type Me, queries } from "../api/client";
-import { Trouble } from "../app/states";
+import { Trouble } from "../controls/notices";
 import { useSavers } from "../saving/savers";
 import { useSignIn } from "./session";
 import { cx } from "../app/cx";
+import { Field } from "../controls/Field";
 
 function Fields({
   login,
@@ -27,8 +28,7 @@ function Fields({
   };
   return (
     <form onSubmit={send} className="flex flex-col gap-4 p-6">
-      <label className="flex flex-col gap-1 text-sm">
-        Login
+      <Field label="Login" className="text-sm">
         <input
           className="input w-full"
           name="login"
@@ -39,9 +39,8 @@ function Fields({
           value={login}
           onChange={(e) => setLogin(e.target.value)}
         />
-      </label>
-      <label className="flex flex-col gap-1 text-sm">
-        Password
+      </Field>
+      <Field label="Password" className="text-sm">
         <input
           className="input w-full"
           name="password"
@@ -52,7 +51,7 @@ function Fields({
           value={password}
           onChange={(e) => setPassword(e.target.value)}
         />
-      </label>
+      </Field>
       {error != null && <Trouble error={error} />}
       <button type="submit" className="btn btn-primary" disabled={pending}>
         {pending ? "Signing in …" : "Sign in"}

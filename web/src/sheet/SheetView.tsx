@@ -10,7 +10,7 @@ import {
   useState,
 } from "react";
 import { Problem } from "../api/client";
-import { Loading, Trouble } from "../app/states";
+import { Loading, Trouble } from "../controls/notices";
 
 async function fetchSheet(url: string) {
   const r = await fetch(url);

@@ -1,18 +1,11 @@
-import {
-  type PointerEvent,
-  type ReactNode,
-  useCallback,
-  useEffect,
-  useLayoutEffect,
-  useMemo,
-  useRef,
-  useState,
-} from "react";
+import { type PointerEvent, type ReactNode, useCallback, useMemo, useRef, useState } from "react";
 import { Newest } from "./core/engine";
-import type { Command, Finding, Frame, Hit, Place, Preview, Spot } from "./core/types";
+import type { Command, Finding, Frame, Hit, Spot } from "./core/types";
 import { Axes, Ghost, Hot, type Look, OpenPlaces, Picture, Pointer } from "./Picture";
 import type { Turns } from "./modes";
+import { usePlacing } from "./usePlacing";
 import type { Sketching } from "./useSketch";
+import { useView } from "./useView";
 import { cx } from "../app/cx";
 import { useChanged } from "../app/useChanged";
 
@@ -20,12 +13,6 @@ import { useChanged } from "../app/useChanged";
 export interface Backdrop {
   path: string;
   edge: NonNullable<Command["edge"]>;
-}
-
-interface View {
-  x: number;
-  y: number;
-  pixel: number;
 }
 
 interface Press {
@@ -85,231 +72,22 @@ export function Canvas({
   ground,
   children,
 }: Props) {
-  const { mode, now: modeNow, put, inTurn } = turns;
-  const { engine, frame, pixel, setPixel, show, choose, chosen, act, draw, say } = sk;
-  const board = useRef<SVGSVGElement>(null);
-  const [size, setSize] = useState({ w: 600, h: 500, measured: false });
-  const [view, setView] = useState<View>({ x: -70, y: -60, pixel: 0.25 });
+  const { mode, inTurn } = turns;
+  const { engine, frame, show, choose, chosen, act, say } = sk;
+  const seen = useView(sk, { ground, goTo, fitKey });
+  const { board, size, view, spot, pan, spaceDown } = seen;
   const [moving, setMoving] = useState<Frame | null>(null);
-  const [preview, setPreview] = useState<Preview | null>(null);
   const [box, setBox] = useState<{ a: Spot; b: Spot } | null>(null);
   const press = useRef<Press | null>(null);
-  const spaceDown = useRef(false);
   const pulls = useMemo(() => new Newest(), []);
-  const previews = useMemo(() => new Newest(), []);
   const picks = useMemo(() => new Newest(), []);
   const [hot, setHot] = useState<Hit | null>(null);
-  const fitted = useRef(-1);
-
-  // Measured and fitted before the first picture is painted, so that nothing jumps under the hand.
-  useLayoutEffect(() => {
-    const b = board.current?.parentElement;
-    if (!b) return;
-    const measure = () =>
-      setSize((was) => {
-        const now = {
-          w: Math.max(50, b.clientWidth),
-          h: Math.max(50, b.clientHeight),
-          measured: true,
-        };
-        return was.measured && was.w === now.w && was.h === now.h ? was : now;
-      });
-    measure();
-    const watch = new ResizeObserver(measure);
-    watch.observe(b);
-    return () => watch.disconnect();
-  }, []);
-
-  const fit = useCallback(
-    (f: Frame) => {
-      const [x, y, w, h] = f.curves.length + f.points.length === 0 && ground ? ground : f.box;
-      // Lettering keeps its size in pixels, however large the sketch is shown.
-      const room = (n: number, all: number) => Math.min(n, all * 0.22) + 24;
-      const [left, above, right, below] = [
-        room(f.margin[0], size.w),
-        room(f.margin[1], size.h),
-        room(f.margin[2], size.w),
-        room(f.margin[3], size.h) + 40,
-      ];
-      const mm = Math.max(
-        w / Math.max(60, size.w - left - right),
-        h / Math.max(60, size.h - above - below),
-        1e-4,
-      );
-      setView({
-        x: x + w / 2 - ((size.w + left - right) / 2) * mm,
-        y: y + h / 2 - ((size.h + above - below) / 2) * mm,
-        pixel: mm,
-      });
-      setPixel(mm);
-    },
-    [size, setPixel, ground],
-  );
-
-  // Shown whole when it is opened and whenever that is asked for.
-  useLayoutEffect(() => {
-    if (frame && size.measured && fitted.current !== fitKey) {
-      fitted.current = fitKey;
-      fit(frame);
-    }
-  }, [frame, fit, fitKey, size.measured]);
-
-  if (useChanged(goTo, size) && goTo)
-    setView((v) => {
-      const inside =
-        goTo.x > v.x + 40 * v.pixel &&
-        goTo.y > v.y + 40 * v.pixel &&
-        goTo.x < v.x + (size.w - 40) * v.pixel &&
-        goTo.y < v.y + (size.h - 40) * v.pixel;
-      return inside
-        ? v
-        : { ...v, x: goTo.x - (size.w * v.pixel) / 2, y: goTo.y - (size.h * v.pixel) / 2 };
-    });
-
-  // The layout of sizes and symbols follows the zoom when it rests.
-  useEffect(() => {
-    if (Math.abs(view.pixel - pixel) < 1e-9) return;
-    const t = window.setTimeout(() => setPixel(view.pixel), 110);
-    return () => window.clearTimeout(t);
-  }, [view.pixel, pixel, setPixel]);
-
-  const zoom = useCallback((factor: number, at?: Spot) => {
-    setView((v) => {
-      const b = board.current?.getBoundingClientRect();
-      const mm = Math.min(1000, Math.max(1e-5, v.pixel * factor));
-      const cx = at && b ? at.x - b.left : (b?.width ?? 0) / 2;
-      const cy = at && b ? at.y - b.top : (b?.height ?? 0) / 2;
-      return { x: v.x + cx * (v.pixel - mm), y: v.y + cy * (v.pixel - mm), pixel: mm };
-    });
-  }, []);
-
-  useEffect(() => {
-    const b = board.current;
-    if (!b) return;
-    const wheel = (e: WheelEvent) => {
-      e.preventDefault();
-      zoom(Math.exp(e.deltaY * 0.0015), { x: e.clientX, y: e.clientY });
-    };
-    b.addEventListener("wheel", wheel, { passive: false });
-    const key = (e: KeyboardEvent) => {
-      if (e.code === "Space") spaceDown.current = e.type === "keydown";
-    };
-    const asked = (e: Event) => zoom((e as CustomEvent<number>).detail);
-    window.addEventListener("sketch-zoom", asked);
-    window.addEventListener("keydown", key);
-    window.addEventListener("keyup", key);
-    return () => {
-      b.removeEventListener("wheel", wheel);
-      window.removeEventListener("keydown", key);
-      window.removeEventListener("keyup", key);
-      window.removeEventListener("sketch-zoom", asked);
-    };
-  }, [zoom]);
-
-  const spot = useCallback(
-    (e: { clientX: number; clientY: number }): Spot => {
-      const b = board.current?.getBoundingClientRect();
-      return {
-        x: view.x + (e.clientX - (b?.left ?? 0)) * view.pixel,
-        y: view.y + (e.clientY - (b?.top ?? 0)) * view.pixel,
-      };
-    },
-    [view],
-  );
-
-  const ghost = useCallback(
-    (at: Spot, hold: boolean) => {
-      if (!engine || mode.kind !== "draw") return;
-      const { tool, places } = mode;
-      previews.run(async () => {
-        try {
-          setPreview(
-            await engine.call<Preview>("preview", {
-              tool,
-              places,
-              at,
-              pixel: view.pixel,
-              free: hold || free,
-              sides,
-            }),
-          );
-        } catch {
-          setPreview(null); // the next move shows another
-        }
-      });
-    },
-    [engine, mode, previews, view.pixel, free, sides],
-  );
-
-  if (useChanged(mode) && mode.kind !== "draw") setPreview(null);
-
-  useEffect(() => {
-    if (keyCursor) ghost(keyCursor, false);
-  }, [keyCursor, ghost]);
-
-  const putOne = useCallback(
-    async (at: Spot | Place, hold: boolean, exact: boolean) => {
-      const mode = modeNow();
-      if (!engine || mode.kind !== "draw") return;
-      const tool = sk.lists?.tools.find((t) => t.id === mode.tool);
-      if (!tool) return;
-      const look = (loose: boolean) =>
-        engine.call<Preview>("preview", {
-          tool: mode.tool,
-          places: mode.places,
-          at,
-          pixel: view.pixel,
-          free: loose,
-          sides,
-        });
-      let p = await look(hold || free);
-      // A typed place is meant as it stands: a guess that would move it is left out.
-      if (exact && Math.max(Math.abs(p.place.x - at.x), Math.abs(p.place.y - at.y)) > 1e-9)
-        p = await look(true);
-      // What was typed goes along: it becomes sizes of what is drawn.
-      const typed = exact ? (at as Place) : undefined;
-      const place: Place = typed
-        ? {
-            ...p.place,
-            across: typed.across,
-            up: typed.up,
-            long: typed.long,
-            guesses: [
-              ...(p.place.guesses ?? []).filter((g) => !typed.across || g.kind === "coincident"),
-              ...(typed.guesses ?? []).filter(
-                (g) => !(p.place.guesses ?? []).some((q) => q.kind === g.kind),
-              ),
-            ],
-          }
-        : p.place;
-      const places = [...mode.places, place];
-      if (tool.open || places.length < tool.places.length) {
-        put({ kind: "draw", tool: mode.tool, places });
-        return;
-      }
-      const d = await draw(mode.tool, places, sides);
-      setPreview(null);
-      put({ kind: "draw", tool: mode.tool, places: d?.next && tool.chain ? [d.next] : [] });
-    },
-    [engine, sk.lists, view.pixel, free, sides, draw, modeNow, put],
-  );
-  const place = useCallback(
-    (at: Spot | Place, hold: boolean, exact = false) =>
-      inTurn(() => putOne(at, hold, exact)).catch((x: unknown) =>
-        say({ bad: true, text: x instanceof Error ? x.message : "this place could not be put" }),
-      ),
-    [putOne, inTurn, say],
-  );
-
-  // The keyboard's own cursor puts its place when Enter is pressed; see useKeys.
-  useEffect(() => {
-    const put = (e: Event) => {
-      const { exact, ...at } = (e as CustomEvent<(Spot | Place) & { exact?: boolean }>).detail;
-      void place(at, false, exact);
-    };
-    window.addEventListener("sketch-place", put);
-    return () => window.removeEventListener("sketch-place", put);
-  }, [place]);
+  const { preview, ghost, place, forget } = usePlacing(sk, turns, {
+    pixel: view.pixel,
+    free,
+    sides,
+    keyCursor,
+  });
 
   const tool = mode.kind === "edit" ? mode.do : "choose";
   const pick = useCallback(
@@ -372,7 +150,7 @@ export function Canvas({
       say({
         bad: false,
         text: sk.frame?.solved
-          ? `${p.id} cannot be pulled: it is traced or fixed by itself`
+          ? "this cannot be pulled: it is traced or fixed by itself"
           : "nothing is pulled while constraints contradict each other",
       });
     }
@@ -390,7 +168,7 @@ export function Canvas({
     if (p.state === "down" && far > 4 && mode.kind === "choose" && !p.begun) p.begun = begin(p);
     if (p.state === "pan" || (p.state === "down" && far > 6 && mode.kind !== "choose")) {
       p.state = "pan";
-      setView((v) => ({ ...v, x: v.x - e.movementX * v.pixel, y: v.y - e.movementY * v.pixel }));
+      pan(e.movementX, e.movementY);
     }
     if (p.state === "box") setBox({ a: p.at, b: at });
     if (p.state === "pull" && engine)
@@ -495,7 +273,7 @@ export function Canvas({
         onPointerUp={(e) => void up(e)}
         onDoubleClick={(e) => void again(e)}
         onPointerLeave={() => {
-          setPreview(null);
+          forget();
           setHot(null);
         }}
       >

@@ -1,4 +1,4 @@
-import { KeysDialog } from "../app/KeysDialog";
+import { KeysDialog } from "../controls/KeysDialog";
 
 const keys: [string, string][] = [
   ["q", "type what you want to do"],

@@ -1,5 +1,5 @@
 import { type FormEvent, type KeyboardEvent, useMemo, useState } from "react";
-import { Empty, sentence } from "../app/states";
+import { Empty, sentence } from "../controls/notices";
 import { Newest } from "./core/engine";
 import type { Frame, ParamView } from "./core/types";
 import { inWords, tidy, useReach } from "./useReach";

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { ask, client } from "../api/client";
 import { useTitle } from "../app/place";
-import { Loading, Trouble } from "../app/states";
+import { Loading, Trouble } from "../controls/notices";
 import { useOpened } from "../saving/savers";
 import { SketchEditor } from "./SketchEditor";
 

@@ -1,4 +1,4 @@
-import { Empty, sentence } from "../app/states";
+import { Empty, sentence } from "../controls/notices";
 import type { Finding, Frame } from "./core/types";
 import { Symbol } from "./symbols";
 import { cx } from "../app/cx";

@@ -2,7 +2,7 @@ import { useCallback, useRef } from "react";
 import { Problem } from "../api/client";
 import type { Frame } from "./core/types";
 import type { Sketching } from "./useSketch";
-import { FileInput } from "../app/FileInput";
+import { FileInput } from "../controls/FileInput";
 
 /** Saves the sketch as DXF or SVG, and reads DXF into it. */
 export function useFiles(sk: Sketching, name: string, whole: () => void) {

@@ -1,5 +1,5 @@
 import { type ReactNode, useEffect, useRef } from "react";
-import { cx } from "./cx";
+import { cx } from "../app/cx";
 
 /**
  * A modal dialog: it takes the focus and keeps it, Esc closes it, and the focus goes back to where

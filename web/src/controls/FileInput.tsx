@@ -1,5 +1,5 @@
 import { type Ref, useRef } from "react";
-import { Trouble } from "./states";
+import { Trouble } from "./notices";
 
 interface Props {
   ref: Ref<HTMLInputElement>;

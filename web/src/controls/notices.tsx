@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { Problem } from "../api/client";
+import { cx } from "../app/cx";
 
 /** Shown while something is being fetched. */
 export function Loading({ what }: { what: string }) {
@@ -61,5 +62,20 @@ export function Panel({
       </div>
       {children}
     </section>
+  );
+}
+
+/** A message over a picture: it covers a little and moves nothing. */
+export function Bar({ bad = false, children }: { bad?: boolean; children: ReactNode }) {
+  return (
+    <div
+      role={bad ? "alert" : "status"}
+      className={cx(
+        "border border-base-300 bg-base-100 px-3 py-1 text-sm shadow",
+        bad && "border-l-4 border-l-error",
+      )}
+    >
+      {children}
+    </div>
   );
 }

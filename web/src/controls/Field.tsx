@@ -1,0 +1,38 @@
+import type { ReactNode } from "react";
+import { cx } from "../app/cx";
+
+/** Something to be filled in, under what it is called. */
+export function Field({
+  label,
+  className,
+  children,
+}: {
+  label: string;
+  className?: string;
+  children: ReactNode;
+}) {
+  return (
+    <label className={cx("flex flex-col gap-1", className)}>
+      {label}
+      {children}
+    </label>
+  );
+}
+
+/** Something to be filled in, beside what it is called; those in one column line up. */
+export function FieldRow({
+  label,
+  wide = false,
+  children,
+}: {
+  label: string;
+  wide?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <label className="flex items-center gap-2">
+      <span className={wide ? "w-32" : "w-24"}>{label}</span>
+      {children}
+    </label>
+  );
+}
