@@ -6,6 +6,11 @@ import (
 	"hammerset/core/solid"
 )
 
+// The picture of deviations needs some hundred thousand distances from a
+// surface. A mesh in a tree of boxes gives the nearest triangle in logarithmic
+// time, and the exact surface behind that triangle the distance itself: a mesh
+// alone would show its own coarseness on every bore as a deviation.
+
 // Skin is the surface of a solid as a mesh in a tree of boxes, with the exact surfaces
 // behind its triangles, for distances of many points from it.
 type Skin struct {
@@ -21,6 +26,9 @@ type Skin struct {
 
 // NewSkin builds the tree. deflection is how far the mesh's triangles may lie from the
 // surfaces of the faces, which are numbered as in the mesh.
+//
+// The middle of a triangle is kept three times as large, which saves a division
+// and sorts the same.
 func NewSkin(m *solid.Mesh, faces []solid.Face, deflection float64) *Skin {
 	s := &Skin{mesh: m, faces: faces, near: deflection}
 	n := len(m.Triangles) / 3
@@ -42,12 +50,17 @@ func NewSkin(m *solid.Mesh, faces []solid.Face, deflection float64) *Skin {
 	return s
 }
 
+// corners are the three corners of a triangle.
 func (s *Skin) corners(t int32) (a, b, c solid.Vec) {
 	return s.mesh.At(s.mesh.Triangles[3*t]), s.mesh.At(s.mesh.Triangles[3*t+1]), s.mesh.At(s.mesh.Triangles[3*t+2])
 }
 
 // build makes the node of a run of triangles, given the middles (three times) and boxes of
 // all; the run is halved along the longest side of its box.
+//
+// The children of a node lie behind it in one array, the first right after it,
+// so that the tree is four plain arrays without pointers. A leaf has at most
+// four triangles, where looking through them costs less than two boxes.
 func (s *Skin) build(lo, hi int, mids []solid.Vec, boxes []solid.Box) int32 {
 	node := int32(len(s.boxes))
 	box := boxes[s.order[lo]]
@@ -109,6 +122,13 @@ func divide(list []int32, n int, value func(int32) float64) {
 
 // Distance is how far a point lies outside the solid, negative inside it. It is exact
 // where the nearest face is flat, round or conical, and the mesh's elsewhere.
+//
+// The nearer child is looked at first, and a box that is farther than the best
+// so far is left out (branch and bound). A point beside an edge is as near to
+// two triangles; the one that faces it most tells whether it lies inside
+// (Bærentzen and Aanæs, Signed distance computation using the angle weighted
+// pseudonormal, 2005, treat the same ambiguity). The exact surface has no
+// boundary, so that it is only believed where it says about what the mesh says.
 func (s *Skin) Distance(p solid.Vec) float64 {
 	best, signed, face := math.Inf(1), 0.0, int32(-1)
 	stack := []int32{0}
@@ -156,6 +176,11 @@ func (s *Skin) Distance(p solid.Vec) float64 {
 
 // offSurface is the distance of a point from the unbounded surface of a face, positive on
 // the outer side; ok is false for free surfaces.
+//
+// With h the height along the axis and ρ the distance from it: ρ - r for a
+// cylinder; for a cone the difference of ρ and its radius at that height, times
+// the cosine of the half angle; for a torus the distance from its ring less the
+// radius of its tube.
 func offSurface(f solid.Face, p solid.Vec) (d float64, ok bool) {
 	v := p.Sub(f.Origin)
 	along := v.Dot(f.Axis)
@@ -180,6 +205,8 @@ func offSurface(f solid.Face, p solid.Vec) (d float64, ok bool) {
 	return d, true
 }
 
+// boxDistance is how far a point lies from a box, 0 inside of it: in each
+// direction what it is beyond the nearer side.
 func boxDistance(b solid.Box, p solid.Vec) float64 {
 	sum := 0.0
 	for k := range 3 {
@@ -225,6 +252,9 @@ func onTriangle(p, a, b, c solid.Vec) solid.Vec {
 
 // onSurface is the point of the unbounded surface of a face nearest to p; free surfaces
 // leave it where it is.
+//
+// It goes back along the normal by the distance, which on these surfaces is
+// exact in one step.
 func onSurface(f solid.Face, p solid.Vec) (q solid.Vec, exact bool) {
 	v := p.Sub(f.Origin)
 	along := f.Axis.Scale(v.Dot(f.Axis))
@@ -257,6 +287,11 @@ const mostTriangles = 120000
 
 // Refine divides the triangles of a mesh whose sides are longer than most, and lays the new
 // corners onto the surfaces of the faces, which are numbered as in the mesh.
+//
+// The longest side is halved until none is longer than asked for. Halving the
+// longest side keeps angles from getting ever smaller (M.-C. Rivara, 1984). The
+// middle of a side is one vertex for both of its triangles on a face, and not
+// for those of two faces, since it is laid onto the surface of each.
 func Refine(m *solid.Mesh, faces []solid.Face, most float64) *solid.Mesh {
 	out := &solid.Mesh{Vertices: append([]float64(nil), m.Vertices...), Lines: m.Lines}
 	type side struct{ a, b, face int32 }
@@ -303,6 +338,9 @@ func Refine(m *solid.Mesh, faces []solid.Face, most float64) *solid.Mesh {
 // Compare gives how far each vertex of one solid's refined mesh lies outside the other
 // solid, and the largest distances outward and inward. Both are in one place. Where one of
 // two surfaces is free, less than the coarseness of the meshes is none.
+//
+// Distances are taken at the vertices alone, which is why the mesh is refined
+// first: the largest deviation of a flat face lies anywhere on it.
 func Compare(m *solid.Mesh, faces []solid.Face, other *Skin) (vertices []float64, outward, inward float64) {
 	vertices = make([]float64, len(m.Vertices)/3)
 	free := make([]bool, len(vertices))

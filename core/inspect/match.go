@@ -7,6 +7,13 @@ import (
 	"hammerset/core/solid"
 )
 
+// Two programs name nothing alike, so faces are matched by what they are. Costs
+// are of one scale: 0 for equal faces, 1 for having no partner. Directions weigh
+// most, since a wrong size seldom turns a face; sizes weigh least and by their
+// logarithm, since a bore of half the size is still that bore, and twice and
+// half should weigh the same. Hollow and solid are never matched: a bore is no
+// shaft.
+
 // impossible is the cost of a pair that must not be matched; unmatched that of
 // leaving a face without a partner.
 const (
@@ -23,6 +30,10 @@ func pairCost(r, a *solid.Face, size float64) float64 {
 
 // farCost is pairCost for faces that may lie anywhere: how far they are apart counts for
 // little, and the more the less.
+//
+// The weight of a distance saturates, so that a face at the other end of the
+// part is not worse than one in the middle: used where faces are wanted that
+// could have been moved.
 func farCost(r, a *solid.Face, size float64) float64 {
 	return faceCost(r, a, size, func(share float64) float64 { return 0.25 * (1 - math.Exp(-share)) })
 }

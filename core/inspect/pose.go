@@ -9,6 +9,16 @@ import (
 	"hammerset/core/solid"
 )
 
+// A sheet does not say where in space a part lies, so the check must not either.
+// A pose has six unknowns and many local optima (a plate with four holes fits in
+// four ways), so that descending from one start is of no use; but a solid has
+// few directions of its own, its principal axes and those of its faces, and
+// nearly every right pose lays one onto another. They are all tried cheaply, and
+// only the best is refined.
+//
+// Everything is weighed so that a wrong size does not draw the whole part along:
+// areas weigh the rotation, and the shift is a median in spirit (see shift).
+
 // Pose is how the attempt lies against the reference: Transform brings the
 // attempt onto the reference.
 type Pose struct {
@@ -25,6 +35,11 @@ type Pose struct {
 // made from pairs of face directions where those are not distinct; each also
 // mirrored. A mirror image is taken only where it fits clearly better than any
 // motion.
+//
+// As modelled comes first and is taken at a misfit under 0.02: of two poses that
+// fit, a person means the one in which the part lies. A symmetric part is its
+// own mirror image, and a wrong size can make the image fit a little better; so
+// the image has to fit better by half and more before anybody is told of it.
 func FindPose(ref, att *solid.Geometry) (Pose, Matching) {
 	size := math.Max(ref.Box.Diagonal(), 1e-9)
 	asIs := quickMisfit(ref, att, solid.Identity, size)
@@ -80,6 +95,10 @@ type candidate struct {
 }
 
 // quickMisfit is the mean cost of the nearest partner of every reference face.
+//
+// Each face takes its nearest partner, whether another has it too. It bounds the
+// cost of a true matching from below and costs n² instead of n³, which is what
+// makes a hundred candidates possible.
 func quickMisfit(ref, att *solid.Geometry, t solid.Transform, size float64) float64 {
 	moved := make([]solid.Face, len(att.Faces))
 	for i, a := range att.Faces {
@@ -99,6 +118,9 @@ func quickMisfit(ref, att *solid.Geometry, t solid.Transform, size float64) floa
 
 // settle refines a candidate: match, fit rotation and shift to the matched
 // faces, and match again.
+//
+// Three rounds are enough: after the first the matching hardly changes, and a
+// rotation fitted to the right pairs is exact.
 func settle(ref, att *solid.Geometry, t solid.Transform) (Pose, Matching) {
 	m := Match(ref, att.Moved(t))
 	for range 3 {
@@ -112,6 +134,8 @@ func settle(ref, att *solid.Geometry, t solid.Transform) (Pose, Matching) {
 	return p, m
 }
 
+// The trace of a rotation by a is 1 + 2 cos a. A reflection through the middle
+// has the opposite sign.
 func turnAngle(t solid.Transform) float64 {
 	trace := t.M[0][0] + t.M[1][1] + t.M[2][2]
 	if t.Det() < 0 {
@@ -121,6 +145,12 @@ func turnAngle(t solid.Transform) float64 {
 }
 
 // turns lists candidate rotations (without shift) from attempt to reference.
+//
+// Principal axes have no sense, so that four sign patterns give proper
+// rotations. Where two moments are nearly equal their axes are undetermined, and
+// directions of faces take their place: two of the reference that are not
+// parallel are laid on every pair of the attempt with the same angle between
+// them.
 func turns(ref, att *solid.Geometry) []solid.Transform {
 	var out []solid.Transform
 	rf, rm := principal(ref.Props)
@@ -167,6 +197,10 @@ func turns(ref, att *solid.Geometry) []solid.Transform {
 // about handles parts with one direction only (turned parts, discs): the axis is
 // laid on the axis both ways, and turned so that a face off the axis meets one
 // of the attempt's of its kind.
+//
+// What the axis leaves open is one angle. The largest face off the axis decides
+// it, since it is the least likely to be missing; where it is missing all the
+// same, the axes alone are one candidate more.
 func about(ref, att *solid.Geometry, axis, attAxis solid.Vec) []solid.Transform {
 	var out []solid.Transform
 	radial := func(g *solid.Geometry, f solid.Face, ax solid.Vec) solid.Vec {
@@ -206,6 +240,9 @@ func about(ref, att *solid.Geometry, axis, attAxis solid.Vec) []solid.Transform 
 
 // between is the rotation that takes the first direction of one pair to that of
 // the other, and the second as nearly as can be.
+//
+// It is R = Σ g_k f_kᵀ with the two orthonormal frames f and g, of which the
+// first directions agree exactly.
 func between(from, to [2]solid.Vec) solid.Transform {
 	frame := func(p [2]solid.Vec) [3]solid.Vec {
 		x := p[0].Unit()
@@ -225,6 +262,9 @@ func between(from, to [2]solid.Vec) solid.Transform {
 }
 
 // principal gives the principal axes and moments of inertia, largest first.
+//
+// The inertia tensor is symmetric: its eigenvectors are the axes. They are an
+// invariant of the solid, whatever its faces are cut into.
 func principal(p solid.Props) (axes [3]solid.Vec, moments [3]float64) {
 	sym := mat.NewSymDense(3, nil)
 	for i := range 3 {
@@ -249,6 +289,8 @@ func principal(p solid.Props) (axes [3]solid.Vec, moments [3]float64) {
 }
 
 // distinct tells whether all three moments differ by more than two percent.
+//
+// Within two percent a wrong size could exchange two axes.
 func distinct(m [3]float64) bool {
 	return m[0]-m[1] > 0.02*m[0] && m[1]-m[2] > 0.02*m[0]
 }
@@ -291,6 +333,13 @@ func directions(g *solid.Geometry) []solid.Vec {
 // refine fits the rotation to the directions of the matched faces, after Kabsch
 // (1976), leaving out those that are off, and then the shift to their places by
 // iteratively reweighted least squares, which leaves wrong sizes aside.
+//
+// The rotation that makes Σ w |R a - b|² least over pairs of directions comes
+// from the singular value decomposition of Σ w b aᵀ (W. Kabsch, A solution for
+// the best rotation to relate two sets of vectors, Acta Crystallographica A32,
+// 1976). Pairs that are off by more than 0.05 radians are wrong by themselves
+// and leave it alone. Axes have no sense and are turned to their partners first;
+// normals have one.
 func refine(ref, att *solid.Geometry, m Matching, t solid.Transform) solid.Transform {
 	var cov [3][3]float64
 	count := 0
@@ -330,6 +379,10 @@ func refine(ref, att *solid.Geometry, m Matching, t solid.Transform) solid.Trans
 // kabsch finds the orthogonal matrix, of the same sense as t, that is nearest to
 // the covariance; ok is false where the directions do not span the plane at
 // least, so that the rotation is not determined.
+//
+// With the decomposition U S Vᵀ the matrix is U D Vᵀ, and D = diag(1, 1, ±1)
+// gives it the sense that is asked for. One direction alone leaves the turn
+// about itself open: then the second singular value is nothing.
 func kabsch(cov [3][3]float64, t solid.Transform) ([3]solid.Vec, bool) {
 	c := mat.NewDense(3, 3, nil)
 	for i := range 3 {
@@ -366,6 +419,14 @@ func kabsch(cov [3][3]float64, t solid.Transform) ([3]solid.Vec, bool) {
 
 // shift fits the translation: planes fix it along their normals, axes across
 // themselves, spheres fully.
+//
+// Weighting each equation by the inverse of its error and solving again and
+// again minimises the sum of the errors and not of their squares: the median of
+// several values instead of their mean. A face that is off by 5 mm weighs no
+// more than one that is off by 0.1, so that a single wrong size does not move
+// all the rest (the method of Weiszfeld; convergence: Daubechies and others,
+// 2010). The least weight keeps equations that hold exactly from weighing
+// infinitely much.
 func shift(ref, att *solid.Geometry, m Matching, t solid.Transform) solid.Vec {
 	type equation struct {
 		n solid.Vec

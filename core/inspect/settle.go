@@ -12,6 +12,11 @@ import (
 // the one on which the largest area of matched faces agrees (a mode, not a mean); of equal
 // ones that which leaves the lower face where it is, as a part stands on its base. laid is
 // the attempt in the pose of the reference.
+//
+// Votes within a ten-thousandth of a millimetre count as one. The area decides
+// and not the number of faces, because one hole pattern has many small faces. It
+// is the maximum of a sum of boxes, found by trying each vote as the middle, n²
+// for some hundred faces.
 func Settle(ref, laid *solid.Geometry, m Matching) solid.Vec {
 	type pair struct{ r, a *solid.Face }
 	var pairs []pair

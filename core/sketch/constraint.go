@@ -9,6 +9,21 @@ import (
 	"hammerset/core/quantity"
 )
 
+// Every constraint and size is written as residuals that are lengths in
+// millimetres, zero where it holds. That they are all lengths is what lets one
+// tolerance and one damping serve for all of them, and least squares weigh a
+// turn of a long line against the shift of a point. An angle becomes a length by
+// the arm that it moves; it is the shorter of the lines, so that a long axis
+// does not make a small line stiff.
+//
+// A residual is signed wherever a condition has two solutions, such as the two
+// sides of a line. Its square would have no derivative in the solution, and a
+// solver that lost the sign could come out on the other side.
+//
+// The derivatives are exact: residuals are functions of jets (see jet.go) over
+// the few unknowns that the condition touches. Differences would cost as many
+// evaluations and lose half the digits.
+
 // Sizes lists the kinds of constraints that carry a value.
 var Sizes = map[string]quantity.Dim{
 	"length": quantity.Length, "distance": quantity.Length, "horizontal-distance": quantity.Length,
@@ -120,6 +135,10 @@ func (c *compiler) wanted(k Constraint) (float64, error) {
 }
 
 // relate adds the equations of constraints without a value.
+//
+// A condition on n alike things is put on n-1 neighbouring pairs and not on each
+// with the first: the systems split better, and a set that conflicts names
+// things that lie beside one another.
 func (c *compiler) relate(k Constraint, i int, o operands) (made bool, err error) {
 	switch k.Kind {
 	case "coincident":
@@ -164,6 +183,10 @@ func (c *compiler) relate(k Constraint, i int, o operands) (made bool, err error
 
 // coincident joins two points. They share their unknowns; only two that cannot move need an
 // equation.
+//
+// The equation between two that cannot move is one that nothing can change; it
+// is kept so that it shows as a conflict when the two are apart, and as spare
+// when they are not.
 func (c *compiler) coincident(k Constraint, i int, o operands) (made bool, err error) {
 	switch {
 	case o.are(2, 0, 0):
@@ -178,6 +201,10 @@ func (c *compiler) coincident(k Constraint, i int, o operands) (made bool, err e
 }
 
 // level puts the ends of a line, or two points, on one height, or one above the other.
+//
+// The difference of one coordinate is the residual. The angle to the axis would
+// be singular for a line that is short, which is what lines are while they are
+// drawn.
 func (c *compiler) level(i int, o operands, upright bool) (made bool, err error) {
 	var p, q pointSlots
 	switch {
@@ -210,6 +237,10 @@ func (c *compiler) concentric(i int, o operands) (made bool, err error) {
 }
 
 // collinear puts lines, points, or points and one line, on one straight line.
+//
+// Two lines on one straight line are two residuals: both ends of the second off
+// the first. Its direction and one point would be two as well, but of an angle
+// and a length.
 func (c *compiler) collinear(i int, o operands) (made bool, err error) {
 	switch n, m := len(o.lines), len(o.points); {
 	case n >= 2 && o.are(0, n, 0):
@@ -233,6 +264,9 @@ func (c *compiler) collinear(i int, o operands) (made bool, err error) {
 }
 
 // midpoint puts a point half way between the ends of a line or an arc, or between two others.
+//
+// On an arc the middle is on the circumference and as far from one end as from
+// the other; half the angle would have a jump where the arc passes π.
 func (c *compiler) midpoint(i int, o operands) (made bool, err error) {
 	b := c.equation(i)
 	var p, q pointSlots
@@ -256,6 +290,11 @@ func (c *compiler) midpoint(i int, o operands) (made bool, err error) {
 }
 
 // measure adds the equation of a size, or its gauge alone when it is driven.
+//
+// A driven size has no equation, but its gauge is kept, which is what is shown
+// in parentheses. The length of an arc is turn times radius. An angle keeps the
+// sign that it has in the drawn geometry: the sheet states it without one, and a
+// target of the other sign would turn the line through to the other side.
 func (c *compiler) measure(k Constraint, i int, o operands, target float64) (made bool, err error) {
 	b := c.equation(i)
 	switch k.Kind {
@@ -320,6 +359,9 @@ func (c *compiler) measure(k Constraint, i int, o operands, target float64) (mad
 }
 
 // aim marks the equation as a size with the given target.
+//
+// The target is kept behind a pointer, because a size that changes a great deal
+// is led there in steps.
 func (b *builder) aim(measured, target float64) *float64 {
 	set := new(float64)
 	*set = target
@@ -358,6 +400,9 @@ var accepts = map[string]string{
 func Accepts(kind string) string { return accepts[kind] }
 
 // offLine is the signed distance of a point from a line: positive to the left.
+//
+// With u the direction and d the vector from the start to the point it is (u ×
+// d) / |u|. The sign is kept by the solver, and so is the side.
 func (b *builder) offLine(p pointSlots, l curveSlots) func(x []jet) jet {
 	pt := b.point(p)
 	start, along := b.line(l)
@@ -369,6 +414,9 @@ func (b *builder) offLine(p pointSlots, l curveSlots) func(x []jet) jet {
 
 // angle is the signed angle from the direction of the first line to that of the
 // second, in (-π, π].
+//
+// It is atan2(u × v, u · v), which is exact for small angles and for those near
+// π, where the arc cosine of the dot product has lost half of its digits.
 func (b *builder) angle(l, m curveSlots) func(x []jet) jet {
 	_, u := b.line(l)
 	_, v := b.line(m)
@@ -377,6 +425,9 @@ func (b *builder) angle(l, m curveSlots) func(x []jet) jet {
 
 // turn is (angle - aim) wrapped to half a period either way and scaled by the
 // shorter line, so that it is a length like the other residuals.
+//
+// Wrapping leaves the derivative as it is, since it adds a constant. Near half a
+// period it jumps, which is the farthest from where the condition holds.
 func (b *builder) turn(l, m curveSlots, period float64, aim func() float64) func(x []jet) jet {
 	angle := b.angle(l, m)
 	arm := b.scale
@@ -393,6 +444,9 @@ func (b *builder) turn(l, m curveSlots, period float64, aim func() float64) func
 }
 
 // arcTurn is the angle of an arc from its start to its end, in (0, 2π].
+//
+// A full turn is 2π and not 0, so that an arc whose ends come together opens
+// into a circle and does not vanish.
 func (b *builder) arcTurn(k curveSlots) func(x []jet) jet {
 	ctr, s, e := b.point(k.c), b.point(k.a), b.point(k.b)
 	return func(x []jet) jet {
@@ -437,6 +491,13 @@ func (c *compiler) onCurve(i int, p pointSlots, o operands) error {
 
 // onSpline puts a point on a spline, at a hidden parameter. The equation is of
 // one knot interval; it moves to another when the parameter leaves it.
+//
+// A spline's point has no closed form, so that the parameter is an unknown like
+// any other: two residuals (x and y) and one unknown more take the one freedom
+// that lying on a curve should take. In a span of the knots the curve is a
+// combination of four poles, whatever the others do; the equation is written
+// anew for the next span when the parameter leaves it, and the matrix stays
+// sparse.
 func (c *compiler) onSpline(i int, p pointSlots, k curveSlots) error {
 	cv := Curve{Kind: KindSpline, Knots: k.knots}
 	for _, q := range k.poles {
@@ -495,6 +556,10 @@ func (c *compiler) onSpline(i int, p pointSlots, k curveSlots) error {
 
 // within keeps a spline's parameter between its ends: one that runs past an end
 // runs back along the curve, so that a point on a spline never leaves it.
+//
+// It is a triangle wave of the parameter: continuous, with a derivative of one
+// or minus one, so that a step that overshoots an end is answered by the curve
+// just inside of it.
 func within(t jet, lo, hi float64) jet {
 	period := 2 * (hi - lo)
 	t = t.shift(-lo)
@@ -509,6 +574,10 @@ func within(t jet, lo, hi float64) jet {
 }
 
 // basisJet is basis with derivatives by the parameter.
+//
+// It is the recurrence of Cox and de Boor for the four cubic functions that are
+// not zero in a span (de Boor, A Practical Guide to Splines, 1978, chapter X),
+// carried out on jets.
 func basisJet(knots []float64, k int, t jet) [4]jet {
 	var n, left, right [4]jet
 	n[0] = constant(1)
@@ -530,6 +599,11 @@ func basisJet(knots []float64, k int, t jet) [4]jet {
 }
 
 // fix holds every coordinate of the operands where it is.
+//
+// A curve has fewer freedoms than its points have coordinates, because of
+// conditions of its own (an end of an arc lies on it). Fixing every coordinate
+// would put spare equations among the others; so the last point is only held in
+// its direction, and its distance follows.
 func (c *compiler) fix(i int, o operands) (bool, error) {
 	if o.count() != 1 {
 		return false, nil
@@ -607,6 +681,9 @@ func (c *compiler) visible(k curveSlots) []pointSlots {
 }
 
 // equal makes neighbours in a chain equal.
+//
+// Lengths are compared and not their squares: the residual is a length like
+// every other.
 func (c *compiler) equal(i int, o operands) (bool, error) {
 	n := o.count()
 	switch {
@@ -643,6 +720,10 @@ type mirror struct {
 }
 
 // pair makes two points symmetric.
+//
+// About a line with direction u: the line between the two is square to u, and
+// its middle lies on the line. About a point: the middle of the two is the
+// point.
 func (m mirror) pair(c *compiler, i int, p, q pointSlots) error {
 	b := c.equation(i)
 	f, g := b.point(p), b.point(q)
@@ -672,6 +753,10 @@ func (m mirror) image(c *compiler, p pointSlots) Vec {
 
 // ray puts the image of p in the direction of q from the centre that belongs to
 // q, which leaves the distance to the curve's own condition.
+//
+// It is used for the second end of an arc, whose distance from the centre is a
+// condition of the arc itself already; symmetric in both coordinates it would be
+// spare by one.
 func (m mirror) ray(c *compiler, i int, p, centreP, q, centreQ pointSlots) error {
 	b := c.equation(i)
 	f, fc, g, gc := b.point(p), b.point(centreP), b.point(q), b.point(centreQ)
@@ -692,6 +777,10 @@ func (m mirror) ray(c *compiler, i int, p, centreP, q, centreQ pointSlots) error
 }
 
 // symmetric is put on two of a kind and, as the last operand, a line or a point.
+//
+// Which end belongs to which is read off the drawn geometry: the image of an end
+// goes with the end that it is nearer to. A reflection turns the sense round, so
+// that the start of an arc goes with the end of its image.
 func (c *compiler) symmetric(i int, k Constraint, o operands) (bool, error) {
 	if len(k.Of) != 3 {
 		return false, nil

@@ -147,6 +147,15 @@ func (s *System) loose(m *solve.Motions) []Loose {
 // witness is a generic place near the solution: the points are moved by a
 // hundredth of the sketch at random, and solved for all constraints without a
 // value. Sizes take whatever value they have there.
+//
+// A rank that is counted in a special pose can be too low: three lines through
+// one point, or a four-bar stretched out, have dependent rows there and nowhere
+// else. By the genericity of rigid frameworks (Asimow and Roth, The rigidity of
+// graphs, 1978) almost every pose has the largest rank, so that a random place
+// nearby serves. It has to be a pose that the constraints allow, so it is solved
+// for them; sizes take the values that they have there, which is what sizes are
+// for. The random numbers are the same every time, because a sketch must not be
+// loose today and held tomorrow.
 func (s *System) witness() []float64 {
 	rng := rand.New(rand.NewSource(1))
 	keep := append([]float64(nil), s.x...)
@@ -173,6 +182,10 @@ func (s *System) witness() []float64 {
 // redundant finds constraints that add nothing at generic places: a row that
 // depends on others, with the smallest set that it follows from. Only a
 // constraint all of whose rows are dependent is spare.
+//
+// A spare row is a combination of other rows; the set is the support of that
+// combination. It is judged at the witness: in the pose itself a constraint can
+// look spare by accident.
 func (s *System) redundant() []Redundancy {
 	var out []Redundancy
 	for _, cycle := range s.joined {
@@ -231,6 +244,9 @@ func sortedKeys(m map[string]bool) []string {
 // found from a dependent row is a circuit: any of its members with a single row
 // could go. A plain number goes before a formula, a size before a constraint
 // that carries intent, a later one before an earlier.
+//
+// What a person loses least by is offered: a number can be typed again, a
+// formula was meant, and a constraint says what the part is about.
 func (s *System) suggest(last string, others []string) Redundancy {
 	set := append(append([]string(nil), others...), last)
 	drop := s.cheapest(set, last)
@@ -296,6 +312,14 @@ func plainNumber(formula string) bool {
 
 // conflict reduces the equations of an unsolvable component to a smallest set
 // that still contradicts itself.
+//
+// Deleting one constraint after the other and keeping those without which the
+// rest can be solved leaves a set that is smallest in the sense that none of its
+// members can be missed (there may be another with fewer). It costs a solution
+// for each constraint of the component, so the part with more residuals than
+// unknowns is tried first, by the Dulmage-Mendelsohn order: most contradictions
+// are there. Conditions that entities have of themselves are never given up: an
+// arc that is no arc is not what anybody wants.
 func (s *System) conflict(c solve.Component, start []float64) Conflict {
 	keep := append([]float64(nil), s.x...)
 	defer copy(s.x, keep)
@@ -369,6 +393,11 @@ func (s *System) conflict(c solve.Component, start []float64) Conflict {
 // Motion is how everything moves when one loose entity does: a smallest motion
 // that the constraints allow. It gives the geometry at steps along it, there and
 // back, each a solved state; nil when the entity does not move.
+//
+// The motion is the projection of a push onto the null space, the nearest motion
+// that the constraints allow to first order; each frame is then solved, so that
+// it is one to all orders. It goes as a sine, there and back, and ends where it
+// began.
 func (f *Freedom) Motion(entity string, steps int, amplitude float64) [][]Curve {
 	s := f.system
 	for _, m := range f.parts {

@@ -45,6 +45,9 @@ func (s *Solution) Motion(entity string, steps int, amplitude float64) [][]Curve
 // Solve moves the geometry to satisfy all constraints and sizes. Contradicting
 // constraints do not make an error: the solution then has Solved false and
 // names the smallest conflicting sets.
+//
+// Solving moves as little as it can: from where things were drawn, by steps of
+// least change. A person who has drawn something roughly finds it where it was.
 func Solve(s *Sketch, unit float64, values Values) (*Solution, error) {
 	out, err := Place(s, unit, values)
 	if err == nil {
@@ -64,6 +67,9 @@ func Geometry(s *Sketch, unit float64, values Values) (*Solution, error) {
 
 // Place solves and does not say what contradicts where it cannot: for a first
 // picture, while Analyse finds out the rest.
+//
+// Components are independent, so that one that cannot be solved does not keep
+// the others from it.
 func Place(s *Sketch, unit float64, values Values) (*Solution, error) {
 	sys, err := Compile(s, unit, values)
 	if err != nil {
@@ -98,6 +104,9 @@ func (s *Solution) explain() {
 }
 
 // Analyse fills in what contradicts, or what can move and what is spare.
+//
+// A contradiction has no freedom to count: the rank is that of a place where
+// nothing holds.
 func (s *Solution) Analyse() {
 	if !s.Solved {
 		s.explain()
@@ -111,6 +120,9 @@ func (s *Solution) Analyse() {
 // Nearby solves for a small change of sizes, straight from the geometry as it is
 // drawn. It neither leads sizes nor explains a failure: Solved tells whether it
 // got there without folding the shape over.
+//
+// It is for following a path in small steps, where a failure is no news and
+// finding out why would cost more than all steps together.
 func Nearby(s *Sketch, unit float64, values Values) (*Solution, error) {
 	sys, err := Compile(s, unit, values)
 	if err != nil {
@@ -184,6 +196,9 @@ func (s *System) Store(into *Sketch) {
 
 // tidy rounds away what solving leaves behind the twelfth significant place, so
 // that a document solved again stays as it is.
+//
+// Twelve places are what is left of double precision after a few hundred
+// operations; writing more would change every document at every save.
 func tidy(v float64) float64 {
 	if math.Abs(v) < 1e-10 {
 		return 0
@@ -213,6 +228,9 @@ func (s *System) Evaluate(x, res, jac []float64) { s.solver.Evaluate(x, res, jac
 
 // SolveFrom solves from other starting values of the unknowns, for measuring
 // robustness, and reports whether it got there.
+//
+// It makes no use of what was drawn, so that it measures the equations and not
+// the start.
 func (s *System) SolveFrom(x []float64) bool {
 	copy(s.x, x)
 	for _, c := range s.solver.Components(s.solver.All()) {

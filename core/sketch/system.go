@@ -12,6 +12,17 @@ import (
 	"hammerset/core/solve"
 )
 
+// Compiling turns a sketch into unknowns and residuals. The unknowns are the
+// coordinates of its points and the radii of its circles, in millimetres, and
+// nothing else: lines, arcs and ellipses are what their points say, with
+// residuals of their own where points could say what is no arc. A drawing with n
+// points and r circles so has 2n + r unknowns, less two for each pair of joined
+// points.
+//
+// Another choice would be lines by angle and distance, or arcs by radius and two
+// angles. These are singular for vertical lines, or where an arc is flat, and
+// drawings are full of both; coordinates never are.
+
 // slot is an unknown of the system, or a constant when index is negative.
 type slot struct {
 	index int
@@ -106,6 +117,9 @@ func Compile(s *Sketch, unit float64, values Values) (*System, error) {
 
 // ready makes the solver's view of the system. Its unknowns are the coordinates and radii
 // themselves.
+//
+// The unknowns lie in a flat space, so that a step is x + d; rigid bodies will
+// need another retraction, which is why the solver takes one.
 func (s *System) ready() {
 	s.local = new([jetSize]jet)
 	groups := make([]solve.Group, len(s.equations))
@@ -119,6 +133,8 @@ func (s *System) ready() {
 }
 
 // refresh moves equations on splines to the knot interval where their point is now.
+//
+// It runs between steps and never within one, so that a step sees one equation.
 func (s *System) refresh() bool {
 	moved := false
 	for i := range s.equations {
@@ -131,6 +147,10 @@ func (s *System) refresh() bool {
 }
 
 // group is the equation as the solver takes it.
+//
+// The derivatives come out of one evaluation. The jets' space is shared by all
+// groups, which are evaluated one after the other: to clear a new one for each
+// took longer than the arithmetic.
 func (s *System) group(e *equation) solve.Group {
 	vars, count, eval, local := e.vars, e.count, e.eval, s.local
 	return solve.Group{Vars: vars, Rows: count, Eval: func(x, res, jac []float64) {
@@ -244,6 +264,10 @@ func (c *compiler) ids() error {
 
 // coincide joins coincident points, which share their unknowns: those of one that does not move,
 // where there is one.
+//
+// A point that does not move keeps its place, and the other comes to it. Joining
+// two that are joined already closes a circle of coincident constraints; the
+// circle is kept, since one of them is spare.
 func (c *compiler) coincide() {
 	c.links = map[string][]string{}
 	still := func(id string) bool { return id == Origin || c.held[id] }
@@ -270,6 +294,13 @@ func (c *compiler) coincide() {
 
 // interpolate gives the poles of the natural spline through points as they
 // stand: one row of x and y each.
+//
+// The natural spline has a second derivative of zero at both ends, the freest
+// shape through its points. With uniform knots from end to end the condition
+// reads d0 - 1.5 d1 + 0.5 d2 = 0 of the first three poles (de Boor, A Practical
+// Guide to Splines, 1978, chapter IV, in terms of poles). The poles are found
+// once, as a start; from then on they are unknowns that conditions hold, since
+// the points move.
 func (c *compiler) interpolate(list []pointSlots, knots []float64) *mat.Dense {
 	n := len(list)
 	a, b := mat.NewDense(n+2, n+2, nil), mat.NewDense(n+2, 2, nil)
@@ -305,6 +336,8 @@ func (c *compiler) interpolate(list []pointSlots, knots []float64) *mat.Dense {
 func finite(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
 
 // path lists the coincident constraints that join p to q already.
+//
+// It is a search by breadth, so that the circle named is a shortest one.
 func (c *compiler) path(p, q string) []string {
 	from := map[string][2]string{p: {}}
 	for queue := []string{p}; len(queue) > 0; queue = queue[1:] {
@@ -324,6 +357,8 @@ func (c *compiler) path(p, q string) []string {
 	return out
 }
 
+// A slot that is no unknown is a constant: the equations need not tell one from
+// the other.
 func (c *compiler) unknown(owner int, r role, v float64) slot {
 	c.x = append(c.x, v)
 	c.owner = append(c.owner, owner)
@@ -331,6 +366,9 @@ func (c *compiler) unknown(owner int, r role, v float64) slot {
 	return slot{index: len(c.x) - 1}
 }
 
+// An arc has six coordinates and five freedoms, and an ellipse six and five: one
+// residual each makes up for it. The ends of an elliptical arc lie on the
+// ellipse, one residual each.
 func (c *compiler) curve(i int, e Entity) error {
 	if e.Kind == KindPoint {
 		return nil
@@ -421,6 +459,9 @@ func (c *compiler) slots(i int, e Entity) (curveSlots, error) {
 
 // spline makes the poles. Those of a spline through points are hidden unknowns,
 // held by the points and by two conditions at the ends.
+//
+// Poles that a person gave are points like others. Those of a spline through
+// points are nobody's: they are hidden, so that nothing of them is shown loose.
 func (c *compiler) spline(i int, e Entity, k *curveSlots) error {
 	if (len(e.Through) > 0) == (len(e.Poles) > 0) {
 		return failf(e.ID, "a spline needs either the points it goes \"through\" or its \"poles\"")
@@ -455,6 +496,9 @@ func (c *compiler) spline(i int, e Entity, k *curveSlots) error {
 }
 
 // checkKnots refuses knots that do not make a cubic spline of n poles that ends in its poles.
+//
+// Four equal knots at an end make a cubic end in its pole; four in between would
+// part it in two.
 func checkKnots(id string, knots []float64, n int) error {
 	if len(knots) != n+4 {
 		return failf(id, "%d poles need %d knots, not %d", n, n+4, len(knots))
@@ -474,6 +518,10 @@ func checkKnots(id string, knots []float64, n int) error {
 
 // throughPoints makes the poles of the natural spline through points, with the conditions that hold
 // them.
+//
+// A spline through n points has n + 2 poles, of which two are the ends: 2n
+// unknowns more. The n - 2 inner points give two residuals each, and the two
+// natural ends two each: as many, so that nothing of it is loose.
 func (c *compiler) throughPoints(i int, list []pointSlots, k *curveSlots) error {
 	n := len(list)
 	k.a, k.b, k.knots = list[0], list[n-1], uniformKnots(n+2)

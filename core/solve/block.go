@@ -52,6 +52,9 @@ func (s *System) forget(vars []int) {
 }
 
 // NewBlock makes a block of some rows for some unknowns. It holds the groups as they are now.
+//
+// Which products of derivatives go to which entry of the matrix is worked out
+// here once: assembling is then a walk through a list.
 func (s *System) NewBlock(rows []Row, vars []int) *Block {
 	b := &Block{rows: rows, vars: vars}
 	local := s.locals(vars)
@@ -95,6 +98,9 @@ func (s *System) NewBlock(rows []Row, vars []int) *Block {
 
 // cliques lists for every group the unknowns of the block that it ties together: the pattern of
 // JᵀJ.
+//
+// JᵀJ has an entry for two unknowns wherever one residual depends on both, so
+// that every residual's unknowns are a clique of its graph.
 func (b *Block) cliques() [][]int {
 	var out [][]int
 	for i := range b.groups {
@@ -128,6 +134,11 @@ func (b *Block) evaluate(state []float64, derivatives bool) {
 
 // assemble sums JᵀJ into the factor's values and Jᵀr into rhs, and gives the
 // largest entry on the diagonal.
+//
+// The matrix of normal equations has the square of the condition number of J,
+// which costs half of the digits. It does no harm here: a step need not be
+// exact, since the next one begins from residuals that are evaluated anew, and
+// the last digits come from these.
 func (b *Block) assemble() float64 {
 	f := b.factor
 	clear(f.value)
@@ -179,6 +190,11 @@ type damping struct{ now, floor float64 }
 
 // eased is the damping after a step that made the residuals smaller, from before to after (sums of
 // squares).
+//
+// When a step at the floor does not even halve the residuals (a quarter of their
+// squares), the floor is what holds it back: near a singular pose the step that
+// is needed lies along a direction of tiny derivatives, which the damping takes
+// for free.
 func (d damping) eased(before, after float64) damping {
 	if d.now <= d.floor && after > 0.25*before {
 		d.floor = math.Max(0.1*d.floor, lastFloor)
@@ -195,6 +211,13 @@ func (d damping) raised() damping {
 
 // SolveBlock takes damped Gauss-Newton steps on a block from the present state (K. Levenberg 1944,
 // D. Marquardt 1963). It gives the largest residual reached and leaves the best state.
+//
+// A step minimises |r + J d|² + λ |d|². For λ to 0 it is the Gauss-Newton step
+// of least length, which converges quadratically where J has full rank; for
+// large λ a short step downhill. λ is relative to the largest entry on the
+// diagonal, so that it means the same in every unit. The goal is a hundredth of
+// the tolerance, since solving on costs one more step and leaves room for what
+// rounding does to it later.
 func (s *System) SolveBlock(b *Block, iterations int) float64 {
 	b.evaluate(s.State, true)
 	goal := Tolerance * s.Scale * 1e-2
@@ -230,6 +253,11 @@ func (s *System) SolveBlock(b *Block, iterations int) float64 {
 // step tries the step of an assembled block with more and more damping until one makes the
 // residuals smaller. top is the largest entry on the diagonal. balanced: of a soft block, the step
 // is so small that a balance is reached.
+//
+// Damping is added to the diagonal and what was added before is taken off, so
+// that the matrix is assembled once for all tries. A step is taken when the sum
+// of squares gets less at all: asking for more would refuse good steps along
+// curved valleys.
 func (s *System) step(b *Block, top float64, damp damping) (next damping, accepted, balanced bool) {
 	f, now := b.factor, sumSquares(b.res)
 	copy(b.kept, b.rhs)

@@ -5,6 +5,13 @@ import (
 	"sort"
 )
 
+// The matrices are JᵀJ + λI of blocks of one up to some hundred unknowns, with a
+// few entries in each row, factored again and again with the same pattern. So
+// everything that depends on the pattern alone (the order, the elimination tree,
+// the places of L) is worked out once, and factoring allocates nothing. No
+// pivots are looked for: a positive definite matrix needs none, and the damping
+// makes it so.
+
 // ldl factors sparse symmetric positive definite matrices of one fixed pattern
 // as L D Lᵀ, with L unit lower triangular. The unknowns are ordered once by
 // smallest degree; the factorisation is up-looking, row by row along the
@@ -30,6 +37,10 @@ type ldl struct {
 
 // newLDL orders and analyses the pattern given as sets of unknowns that occur
 // together, each set a clique.
+//
+// Entry (i, j) of L is not zero where i can be reached from j along the tree;
+// each row k of the upper triangle walks up the tree to k, and what it passes
+// are the entries of row k. That gives the counts without working out a number.
 func newLDL(n int, cliques [][]int) *ldl {
 	f := &ldl{n: n, place: make([]int, n)}
 	neighbours := make([]bits, n)
@@ -113,6 +124,7 @@ func (b bits) count() int {
 	return n
 }
 
+// each calls f with the members, the smallest first.
 func (b bits) each(f func(int)) {
 	for k, w := range b {
 		for ; w != 0; w &= w - 1 {
@@ -123,6 +135,12 @@ func (b bits) each(f func(int)) {
 
 // smallestDegree eliminates the unknown with the fewest neighbours first. It
 // uses up its argument.
+//
+// Eliminating an unknown joins all of its neighbours to one another, which fills
+// in the factor; the one with the fewest neighbours fills in least. It is a
+// heuristic (the least fill is NP-complete to find), and for graphs of drawings,
+// which are nearly planar, a very good one. Sets are bits, since some hundred
+// unknowns are a few words each.
 func smallestDegree(neighbours []bits) []int {
 	n := len(neighbours)
 	degree := make([]int, n)
@@ -162,6 +180,11 @@ func (f *ldl) at(a, b int) int {
 }
 
 // factor computes L and D; false when a pivot is not above floor.
+//
+// Row k of L solves a triangular system with the k-1 rows above it, along the
+// pattern that its column reaches in the tree. A pivot at or below the floor
+// means that an unknown is determined by nothing but the damping; the step that
+// tries it then takes more.
 func (f *ldl) factor(floor float64) bool {
 	for k := range f.n {
 		f.y[k], f.flag[k], f.lCount[k] = 0, k, 0
@@ -207,6 +230,8 @@ func (f *ldl) factor(floor float64) bool {
 }
 
 // solve replaces b by the solution.
+//
+// L y = P b forwards, D z = y, Lᵀ x = z backwards, and the order undone.
 func (f *ldl) solve(b []float64) {
 	y := f.y
 	for k, v := range f.perm {

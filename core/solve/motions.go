@@ -32,6 +32,12 @@ type Dependency struct {
 }
 
 // Motions analyses rows over some unknowns at a state.
+//
+// The rank decides what a person is told (held, loose, spare), so that it must
+// not hang on scaling: a row counts as dependent when, with all earlier rows
+// taken out, less than rankTolerance of its own length is left. Rows are lengths
+// over lengths, all about one, and what rounding leaves is about 1e-15; so seven
+// digits are far from both.
 func (s *System) Motions(rows []Row, vars []int, state []float64) *Motions {
 	m := &Motions{Vars: vars, local: make(map[int]int, len(vars))}
 	for i, v := range vars {
@@ -58,6 +64,11 @@ func (s *System) Motions(rows []Row, vars []int, state []float64) *Motions {
 }
 
 // add takes a row with its derivatives v, which it uses up.
+//
+// The second pass takes out what rounding left in the first. After it the basis
+// is orthonormal to working precision, whatever the angles between the rows
+// (Giraud, Langou and Rozložník, The loss of orthogonality in the Gram-Schmidt
+// orthogonalization process, 2005).
 func (m *Motions) add(r Row, v []float64) {
 	before := math.Sqrt(sumSquares(v))
 	if !(before > 1e-12) {
@@ -98,6 +109,10 @@ func takeOut(v, q []float64) float64 {
 
 // trace finds the rows that a dependent row is made of: with the independent rows A = R Q and the
 // dependent one c Q, the weights w solve w R = c.
+//
+// It is back substitution on the triangle R, from the last row to the first.
+// Weights that are only rounding are left out, so that the set named is the
+// support of the combination.
 func (m *Motions) trace(r Row, c []float64, size float64) Dependency {
 	d := Dependency{Row: r}
 	w := append([]float64(nil), c[:len(m.basis)]...)
@@ -124,6 +139,9 @@ func (m *Motions) Place(v int) (int, bool) {
 }
 
 // Project is the part of a displacement that the rows allow.
+//
+// P = I - QᵀQ with the rows of Q orthonormal; the rows' own directions are taken
+// out.
 func (m *Motions) Project(v []float64) []float64 {
 	out := append([]float64(nil), v...)
 	for range 2 {
@@ -136,6 +154,10 @@ func (m *Motions) Project(v []float64) []float64 {
 
 // Share is entry (a, b) of the projection onto the motions, by places among Vars: how much of unit
 // displacement b shows in a.
+//
+// The diagonal entries are the squared lengths of unit displacements projected
+// onto the motions, from 0 (held) to 1 (as free as alone); their sum is the
+// number of freedoms.
 func (m *Motions) Share(a, b int) float64 {
 	v := 0.0
 	if a == b {
@@ -148,6 +170,10 @@ func (m *Motions) Share(a, b int) float64 {
 }
 
 // Null is an orthonormal basis of the motions.
+//
+// Unit vectors are projected one after the other, and what is new is kept, until
+// there are as many as freedoms. Which basis comes out does not matter to
+// anything that is shown.
 func (m *Motions) Null() [][]float64 {
 	var out [][]float64
 	n := len(m.Vars)
@@ -179,6 +205,10 @@ func (m *Motions) Only(directions [][]float64) *Motions {
 // Remaining analyses a component without what surely stands: the blocks of its plan that have as
 // many residuals as unknowns or more, as long as each has full rank at the state. Analysed together
 // with the rest they would only cost time.
+//
+// A square block of full rank stands, and takes its unknowns with it: what hangs
+// on it alone cannot move either. What is left to be analysed is nearly always
+// much smaller.
 func (s *System) Remaining(c Component, state []float64) *Motions {
 	p := s.planFor(c)
 	for _, b := range append(append([]*Block(nil), p.over...), p.square...) {
@@ -208,6 +238,8 @@ func (s *System) MotionsOf(c Component, state []float64) *Motions {
 
 // Independent tells whether no residual of a component depends on others at a state, as far as its
 // plan shows at once: where it has no part with too many residuals, and each block has full rank.
+//
+// The test is enough and not needed: where it fails, the whole is analysed.
 func (s *System) Independent(c Component, state []float64) bool {
 	p := s.planFor(c)
 	return len(p.over) == 0 && !slices.ContainsFunc(p.blocks(), func(b *Block) bool {
@@ -219,6 +251,13 @@ func (s *System) Independent(c Component, state []float64) bool {
 // orthonormal basis: where the rank of J changes nearby, a displacement may be allowed to first
 // order and lead nowhere. It takes a small step along each motion and solves back; what the steps
 // keep of themselves spans them.
+//
+// The first-order motions are the tangent space of the solutions where the rank
+// is constant, and more than that where it drops: a bar between two fixed pins
+// in one line can start to move square to itself and cannot go on. Solving back
+// after a step keeps a true motion and takes a false one back to where it began,
+// so that the singular values of what was kept part into those near one and
+// those near zero; 0.3 lies between with room on both sides.
 func (s *System) Finite(c Component, m *Motions) [][]float64 {
 	keep := append([]float64(nil), s.State...)
 	defer copy(s.State, keep)
@@ -259,6 +298,9 @@ func (s *System) Finite(c Component, m *Motions) [][]float64 {
 }
 
 // Push moves the present state along a displacement of the unknowns of motions.
+//
+// Push goes along a motion in one step, which is true to first order; solving
+// afterwards makes it exact.
 func (s *System) Push(m *Motions, d []float64) {
 	s.moves.Save(s.base, s.State, m.Vars)
 	s.moves.Move(s.State, s.base, m.Vars, d)

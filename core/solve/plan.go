@@ -8,6 +8,13 @@ import (
 	"hammerset/core/partition"
 )
 
+// Why in blocks: a sketch of 150 entities has some 300 residuals, and solved as
+// one system a wrong step in one corner shortens the steps of all. Nearly every
+// drawing falls apart into blocks of one to six unknowns, each of which needs
+// only those before it; a pull then solves what hangs on the hand and nothing
+// else. The cost goes from the cube of the whole to the sum of the cubes of its
+// blocks.
+
 // plan is the order in which a component is solved: the decomposition of its residuals and unknowns
 // by A. L. Dulmage and N. S. Mendelsohn (Coverings of bipartite graphs, 1958). First what has more
 // residuals than unknowns, then square blocks each of which needs only those before it, last what
@@ -25,6 +32,10 @@ func (p *plan) blocks() []*Block {
 }
 
 // planFor makes the plan of a component, or finds the one made before.
+//
+// A plan depends on which residuals touch which unknowns and not on their
+// values, so that one serves for all steps and all frames of a pull. It is found
+// by the groups and the first unknown of the component.
 func (s *System) planFor(c Component) *plan {
 	key := fmt.Sprint(c.Groups, len(c.Vars))
 	if len(c.Vars) > 0 {
@@ -46,6 +57,9 @@ func (s *System) planFor(c Component) *plan {
 
 // Overdetermined lists the groups of a component with residuals in the part that has more of them
 // than unknowns.
+//
+// A conflict needs more residuals than unknowns somewhere, unless it is one of
+// values alone.
 func (s *System) Overdetermined(c Component) map[int]bool {
 	out := map[int]bool{}
 	for _, b := range s.planFor(c).over {
@@ -80,6 +94,12 @@ type graph struct {
 
 // graphOf finds which unknowns each residual depends on, by its derivatives at a place near the
 // state where no term vanishes by chance.
+//
+// The pattern is read off the derivatives and not off what a residual names: the
+// residual of a level line names four coordinates and depends on two. A term
+// that vanishes in the drawn pose (lines that are parallel already) is an edge
+// all the same, so that it is taken at a random place nearby. The place is the
+// same every time, for the same plan every time.
 func (s *System) graphOf(c Component) *graph {
 	rng := rand.New(rand.NewSource(11))
 	state := append([]float64(nil), s.State...)
@@ -119,6 +139,11 @@ func (s *System) graphOf(c Component) *graph {
 }
 
 // match finds a largest matching by augmenting paths.
+//
+// A matching gives each residual an unknown that it can be solved for. The
+// largest one has as many edges as the structural rank of J, an upper bound of
+// its rank (König). Free unknowns are taken before anything is moved to another,
+// which finds nearly all of it without a search.
 func (g *graph) match() {
 	g.rowOf, g.colOf = make([]int, len(g.cols)), make([]int, len(g.rows))
 	for i := range g.rowOf {
@@ -159,6 +184,10 @@ func (g *graph) match() {
 
 // coarse finds the three parts. What an unmatched residual reaches along alternating paths has too
 // many residuals; what an unmatched unknown reaches has too many unknowns.
+//
+// The three parts are the same whichever largest matching they are found from
+// (Dulmage and Mendelsohn), so that the order does not hang on the order in
+// which things were drawn.
 func (g *graph) coarse() {
 	g.rowPart, g.colPart = make([]int, len(g.rows)), make([]int, len(g.cols))
 	var queue []int
@@ -205,6 +234,10 @@ func (g *graph) coarse() {
 // fine splits the square part: strongly connected parts of the graph in which a residual leads to
 // those that its other unknowns are matched with, what others need first (R. Tarjan, Depth-first
 // search and linear graph algorithms, 1972).
+//
+// Each strongly connected part is a block that cannot be split. Tarjan's
+// algorithm gives them in reverse topological order, which, since a residual
+// leads to what it needs, is the order to solve them in.
 func (g *graph) fine() []*Block {
 	m := len(g.rows)
 	index, low, onStack := make([]int, m), make([]int, m), make([]bool, m)
@@ -255,6 +288,9 @@ func (g *graph) fine() []*Block {
 }
 
 // split makes the blocks of one part of the decomposition, by connectivity.
+//
+// Where there are too many residuals, or too few, nothing tells which are to be
+// solved for which, so that only what hangs together by nothing is taken apart.
 func (g *graph) split(part int) []*Block {
 	parts := partition.Of(len(g.cols))
 	first := make([]int, len(g.rows)) // an unknown of the part that each residual depends on
