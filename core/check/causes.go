@@ -17,6 +17,11 @@ import (
 	"hammerset/core/solid"
 )
 
+// From verdicts to causes. One wrong size can put ten characteristics out;
+// marking all of them would punish it ten times. So what is behind them is
+// looked for in the mistake atlas, confirmed by laying the attempt over the
+// reference with the mistake in it, and what hangs on it costs nothing further.
+
 // same measure of what is expected and what is there, in millimetres or radians.
 const carryTolerance = 5e-5
 
@@ -41,6 +46,10 @@ type explained struct {
 // explain looks up what is behind the attempt in the mistake atlas, and carries forward:
 // a characteristic that is out only because it hangs on a size that is wrong already is
 // judged against the reference rebuilt with that wrong size.
+//
+// Without the reference's document nothing can be rebuilt with a mistake in it;
+// and at another scale every figure differs by the same factor, which is told as
+// that.
 func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect.Meshed, rows []row,
 	figures []report.Figure) (*explained, error) {
 	out := &explained{causes: []report.Cause{}, pose: r.told(r.pose), rows: rows, figures: figures}
@@ -95,6 +104,10 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 
 // carry says of every row that is out, and shows no cause by itself, on which of the causes it
 // hangs; and where it measures just what the reference with them measures, that it costs nothing.
+//
+// It measures what the reference with the cause measures: then the student has
+// made the rest right, and consistently so. The row stays out, since the part
+// is, and costs nothing.
 func (e *explained) carry(a *atlas.Atlas, found *atlas.Explanation, roots map[string]bool,
 	measured map[string][]*float64) {
 	e.rows = slices.Clone(e.rows)
@@ -127,6 +140,9 @@ func (e *explained) carry(a *atlas.Atlas, found *atlas.Explanation, roots map[st
 // see gathers what the causes are looked for by: the figures of the attempt, laid on the
 // reference, and what its characteristics measure; those too at every place, nil where it was
 // not found.
+//
+// A characteristic whose face is gone in this reference (a mistake may take
+// faces away) is left out. One instance too many shows as one value too many.
 func (r *frame) see() (seen *atlas.Seen, measured map[string][]*float64) {
 	t := r.pose.Transform
 	if len(r.match.Of) == 0 {
@@ -172,6 +188,10 @@ const fitsBetter = 0.85
 // that is far off moves faces so far that they are taken for others, or not found. The attempt is matched
 // and measured by the reference with what was found in it, where that fits better, and then with one more
 // guess: that one whose faces fit best.
+//
+// A size at twice its value moves faces by more than they are apart, so that the
+// matching takes one for another, and every measure after that is of the wrong
+// face. The misfit has to fall by 15 percent: less happens by chance.
 func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explanation,
 	budget *atlas.Budget) (*atlas.Explanation, error) {
 	if r.pose.Misfit < illMatched {
@@ -236,6 +256,9 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 
 // guesses are the causes that move faces far: sizes at twice and half of what they should be,
 // and material that lies on another side.
+//
+// Twice and half are diameters read as radii, and totals as halves: the
+// commonest sizes that are far off (common practice, no source).
 func guesses(a *atlas.Atlas) []atlas.Cause {
 	var out []atlas.Cause
 	for i := range a.Sizes {
@@ -261,6 +284,10 @@ const mostAlike = 4
 // say where a feature stands. Of mistakes with the same figures that one is taken in which
 // every face lies where the attempt has it; else a mistake that changes no figure (a ring begun half a pitch off) is
 // looked for beside them; and where there is none, what was found does not explain all.
+//
+// Volume, area and moments are the same for a ring of holes begun half a pitch
+// off on a round plate, and for a boss on the other of two equal sides. Only
+// laying the faces over one another tells them apart.
 func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect.Meshed,
 	found *atlas.Explanation) (*atlas.Explanation, *inspect.Pose, error) {
 	if !found.Complete {
@@ -305,6 +332,9 @@ func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect
 
 // lies gives the pose in which every face of the attempt lies on another solid: its own on that
 // one, or the one that it has on the reference.
+//
+// Both poses are tried, because either can be the one in which the wrong size
+// moved less.
 func (r *frame) lies(mine, other *inspect.Meshed) (inspect.Pose, bool) {
 	own, _ := inspect.FindPose(other.Geometry, r.att)
 	for _, pose := range []inspect.Pose{own, r.pose} {
@@ -320,6 +350,11 @@ func (r *frame) lies(mine, other *inspect.Meshed) (inspect.Pose, bool) {
 // its own names. A measure that is near to that one was taken on the right face, and
 // stands: figures of the whole part do not show a deviation that small. It gives the rows, and
 // what is measured then.
+//
+// What was found on a wrong face has a measure far from what the explained
+// reference measures: more than half a percent of the part's diagonal, or a
+// degree. That one is replaced; the causes explain every figure of the part, so
+// that this measure is known.
 func (r *frame) filled(rows []row, values atlas.Values, measured map[string][]*float64) ([]row, map[string][]*float64) {
 	rows, measured = slices.Clone(rows), maps.Clone(measured)
 	for i, w := range rows {
@@ -357,6 +392,8 @@ func (r *frame) filled(rows []row, values atlas.Values, measured map[string][]*f
 }
 
 // astray tells whether a place was not found, or measures far from what it must.
+//
+// Values are compared in order, since places have no fixed order.
 func (r *frame) astray(c *exercise.Characteristic, have []*float64, want []float64) bool {
 	if len(have) != len(want) {
 		return false
@@ -382,6 +419,8 @@ func (r *frame) astray(c *exercise.Characteristic, have []*float64, want []float
 }
 
 // moved tells whether a cause changes a characteristic.
+//
+// For a size the slopes say so: the change of each characteristic by it.
 func moved(c atlas.Cause, a *atlas.Atlas, id string) bool {
 	if c.Size != nil {
 		return len(c.Size.Slopes[id]) > 0
@@ -400,6 +439,8 @@ func moved(c atlas.Cause, a *atlas.Atlas, id string) bool {
 
 // expected tells whether what was measured at the places of a note is what the rebuilt
 // reference measures there, whichever place is which.
+//
+// A place that was not found cannot be as expected.
 func expected(have []*float64, want []float64) bool {
 	if len(have) != len(want) || len(have) == 0 {
 		return false
@@ -424,6 +465,9 @@ func expected(have []*float64, want []float64) bool {
 // cause puts one cause into words of the sheet. A size is told by the characteristic that
 // shows it best: the one that is bound to the parameter, else the one that changes most
 // with it.
+//
+// Angles are weighed down by a thousand against lengths, being in radians; a
+// characteristic that is bound to the parameter goes before all others.
 func (r *frame) cause(c *atlas.Cause, a *atlas.Atlas, complete bool, rows []row) *report.Cause {
 	sure := "likely"
 	if !complete {

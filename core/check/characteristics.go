@@ -15,8 +15,17 @@ import (
 	"hammerset/core/solid"
 )
 
+// Each characteristic is measured on the faces of the attempt that were matched
+// to the faces that it is on in the reference. The sheet's rounded value, and
+// not the exact one of the reference, is what it is judged by: the student has
+// only the sheet.
+
 // Nominal gives the places of a characteristic on the reference and its value
 // as the sheet states it.
+//
+// A characteristic that asks for zero (flatness, concentricity) has the
+// reference checked as well: one that is off by itself would mark every right
+// answer wrong.
 func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic) ([]characteristic.Place,
 	characteristic.Stated, error) {
 	kind := c.Declared()
@@ -51,6 +60,8 @@ func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteris
 }
 
 // whole is what is known of a whole part, with the density where the kind needs it.
+//
+// A part of several solids is measured as all of them together.
 func whole(ex *exercise.Exercise, c *exercise.Characteristic, solids int,
 	volume float64) (characteristic.Whole, error) {
 	w := characteristic.Whole{Solids: solids, Volume: volume}
@@ -62,6 +73,11 @@ func whole(ex *exercise.Exercise, c *exercise.Characteristic, solids int,
 }
 
 // characteristic measures and judges one characteristic.
+//
+// All places of a note are judged, and the one farthest off is shown. A place is
+// in when its deviation lies within the limits, ends included, with a millionth
+// of a millimetre for what the kernel leaves. More or fewer instances than the
+// note says make it out, even where each that is there measures right.
 func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
 	places, stated, err := Nominal(r.ref, r.ex, c)
 	if err != nil {
@@ -141,6 +157,8 @@ func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
 }
 
 // first notes the judgement by what was measured.
+//
+// Later stages add their judgements to this one.
 func (w *row) first() *row {
 	why := w.Reason
 	if why == "" {
@@ -152,9 +170,13 @@ func (w *row) first() *row {
 }
 
 // repeats tells whether a characteristic is measured on all instances of a feature at once.
+//
+// A bolt circle is one characteristic of all of its holes.
 func repeats(k *characteristic.Kind) bool { return k.Repeated != nil && !k.Counts }
 
 // lacking is how many instances that such a characteristic is measured on are not there.
+//
+// They are counted per hole and not per place: the place is the whole circle.
 func (r *frame) lacking(c *exercise.Characteristic, places []characteristic.Place) int {
 	n := 0
 	if repeats(c.Declared()) {
@@ -171,6 +193,9 @@ func (r *frame) lacking(c *exercise.Characteristic, places []characteristic.Plac
 
 // worded judges a text of the sheet: a thread, or the material. A file of plain geometry
 // cannot say it, and then a person must.
+//
+// A model document says threads and materials; a STEP file of plain geometry
+// cannot, so that saying nothing is no mistake there and a person has to look.
 func (r *frame) worded(c *exercise.Characteristic, row *row, out *report.Place, mine []int) {
 	var said []string
 	switch kind := c.Declared(); {
@@ -200,6 +225,8 @@ func (r *frame) worded(c *exercise.Characteristic, row *row, out *report.Place, 
 }
 
 // plain is a text without case and spaces, and with one sign for times.
+//
+// M8×1 and m8 x 1 are one thread; a decimal comma is one.
 func plain(s string) string {
 	return strings.ToLower(strings.NewReplacer(" ", "", "×", "x", ",", ".").Replace(s))
 }
@@ -225,6 +252,9 @@ func holesOf(c *exercise.Characteristic, p characteristic.Place) []int {
 }
 
 // surplus lists the faces of instances beyond those that a note of several covers.
+//
+// A count of one has no surplus: a second bore of that size elsewhere may be
+// another note's.
 func (r *frame) surplus(c *exercise.Characteristic, places []characteristic.Place) []int {
 	if kind := c.Declared(); !kind.Surplus || instances(c, places) < 2 && !kind.Counts {
 		return nil
@@ -241,6 +271,10 @@ func (r *frame) surplus(c *exercise.Characteristic, places []characteristic.Plac
 }
 
 // measure measures one place on the faces of the attempt that match it.
+//
+// Counted instances are those matched and those beyond. What is missing of a
+// ring does not keep the others from being measured; fewer than two give no
+// circle.
 func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (float64, error) {
 	kind := c.Declared()
 	switch {
@@ -282,6 +316,8 @@ func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (flo
 
 // number writes a measured value of a kind of characteristic in the sheet's unit, with one
 // decimal more than the sheet.
+//
+// One decimal more than the sheet shows by how little something is out.
 func (r *frame) number(kind string, v float64) string {
 	k := characteristic.Of(kind)
 	if k.Shown != nil {
@@ -291,6 +327,9 @@ func (r *frame) number(kind string, v float64) string {
 }
 
 // ofDim writes a value of a dimension in the sheet's unit.
+//
+// Inches are written as a fraction where they are one with a denominator up to
+// 64, as shop drawings in inches have them (common practice, no source).
 func (r *frame) ofDim(dim quantity.Dim, v float64) string {
 	switch {
 	case dim == quantity.Angle:
@@ -317,6 +356,9 @@ func (r *frame) signed(kind string, v float64) string {
 }
 
 // overall is the verdict of all places: any place not found or out decides.
+//
+// Not found comes before out, and out before ask: the worst is what is put right
+// first.
 func overall(places []report.Place) report.Verdict {
 	v := report.In
 	for _, p := range places {

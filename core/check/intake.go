@@ -15,6 +15,10 @@ import (
 	"hammerset/core/solid"
 )
 
+// What comes in is taken for what it was meant to be, as far as that is certain,
+// and everything that was done to it is noted: a check that silently repairs
+// would mark a part that nobody can use.
+
 // taken is what the intake gives: the attempt's solid, described, and what there is to say of the
 // file and of the steps that make it.
 type taken struct {
@@ -30,6 +34,8 @@ type taken struct {
 }
 
 // intake turns the attempt into a solid, or says why it is none.
+//
+// Files and models meet here: from now on both are a described solid.
 func (f *frame) intake(ctx context.Context, att Attempt, progress func(string, float64)) (*taken, error) {
 	t := &taken{k: f.k, ex: f.ex, steps: []report.Step{}, sketches: []report.Sketch{}}
 	t.attempt.Name = att.Name
@@ -55,6 +61,9 @@ func (f *frame) intake(ctx context.Context, att Attempt, progress func(string, f
 }
 
 // model rebuilds a model document.
+//
+// A model whose first step fails makes no solid: that step is named, not the
+// last one.
 func (r *taken) model(ctx context.Context, rb *part.Rebuilder, doc *part.Document) (*part.Build, error) {
 	r.attempt.Kind = "model"
 	b, err := rb.Rebuild(ctx, doc, nil)
@@ -84,6 +93,9 @@ func (r *taken) model(ctx context.Context, rb *part.Rebuilder, doc *part.Documen
 }
 
 // noted adds to a described solid what a model document says beside its shape: threads and materials.
+//
+// The thread of a face is put with its axis and place, as faces are matched by
+// these.
 func noted(g *solid.Geometry, doc *part.Document, b *part.Build) *solid.Geometry {
 	out := *g
 	out.Noted = true
@@ -110,6 +122,10 @@ func noted(g *solid.Geometry, doc *part.Document, b *part.Build) *solid.Geometry
 }
 
 // file reads a STEP file.
+//
+// Surfaces alone may be a solid that fell apart on the way; curves beside a
+// solid are a slip that does no harm. An assembly where a part is due is
+// refused, because which of its components is meant would be a guess.
 func (r *taken) file(ctx context.Context, data []byte) error {
 	r.attempt.Kind = "step"
 	content, err := r.k.ReadSTEP(ctx, data)
@@ -160,6 +176,10 @@ const asStated = 1e-3
 
 // stated compares parts with what the file says that they measure: where they differ, the file was
 // damaged on the way, or is read otherwise than it was meant.
+//
+// Files may carry the volume that the sending program computed (a validation
+// property of ISO 10303-42 and the recommended practices for it): a difference
+// shows damage that nothing else would.
 func (r *taken) stated(content *solid.Content) error {
 	for _, p := range content.Parts {
 		if p.Volume == 0 {
@@ -180,6 +200,9 @@ func (r *taken) stated(content *solid.Content) error {
 
 // sewn makes a solid of surfaces that fail to close by no more than the file's own
 // uncertainty.
+//
+// Two ends that are each uncertain by u may miss one another by 2u at most; 1.5u
+// is what is closed.
 func (r *taken) sewn(content *solid.Content) (solid.Shape, error) {
 	tolerance := 1.5 * math.Max(content.Uncertainty, 1e-6) // of two ends, both uncertain
 	shape, open, err := r.k.Sew(content.Loose, tolerance)
@@ -214,6 +237,9 @@ const leftOver = 1e-4
 // copies in one place and forgotten crumbs are left out of what is measured, and bodies
 // that touch are measured as the one that they should be; their number stays what it is in
 // the file.
+//
+// A copy in the same place counts double in the volume of the file, and a crumb
+// shows in the number of solids only. Both are left out of measuring and told.
 func (r *taken) tidy() error {
 	shape := r.shape
 	var err error
@@ -291,9 +317,15 @@ func (r *taken) tidy() error {
 
 // exact is how closely a surface of the attempt must be what it is taken for: within the
 // file's own uncertainty, and a tenth of a micrometre to ten of them in any case.
+//
+// A surface written as a spline is exact to the file's uncertainty, which is
+// what may be asked of it.
 func (r *taken) exact() float64 { return math.Min(0.01, math.Max(1e-4, r.uncertainty)) }
 
 // alike tells whether two solids are one and the same.
+//
+// Volume, area, centroid and inertia agree to within a millionth: nothing that
+// differs in shape does.
 func alike(a, b solid.Props) bool {
 	size := math.Cbrt(b.Volume)
 	if math.Abs(a.Volume-b.Volume) > 1e-6*b.Volume || math.Abs(a.Area-b.Area) > 1e-6*b.Area ||
@@ -311,6 +343,9 @@ func alike(a, b solid.Props) bool {
 // joined unites solids that touch or run into one another; where none do, they stay as
 // they are. raw has the figures of the solids as they are; where they overlap it becomes
 // those of what they are together.
+//
+// Bodies that overlap have less volume together than their sum; bodies that only
+// touch have the same.
 func (r *taken) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) (solid.Shape, error) {
 	touch := false
 	for i := range list {

@@ -21,6 +21,9 @@ type File struct {
 }
 
 // sameName is a file or what-if name without its path, ending, case and separators.
+//
+// Files come back from other systems with underscores for spaces and their case
+// changed.
 func sameName(s string) string {
 	s = strings.ToLower(path.Base(strings.ReplaceAll(s, "\\", "/")))
 	for _, end := range []string{".step", ".stp", ".p21"} {
@@ -31,6 +34,9 @@ func sameName(s string) string {
 
 // sortFiles finds among several files the part as the sheet has it, and the one for each
 // what-if, by their names.
+//
+// One file has to be left over, the part itself; with two, which is meant would
+// be a guess.
 func sortFiles(ex *exercise.Exercise, files []File) (part []byte, found map[string][]byte, err error) {
 	found = map[string][]byte{}
 	var rest []File
@@ -62,6 +68,10 @@ func sortFiles(ex *exercise.Exercise, files []File) (part []byte, found map[stri
 // rebuilt with its sizes. What is out already at the sheet's sizes counts once, there: only
 // what did not follow is told. The sizes are worked out from the sheet's (of ref), and carried is the
 // reference with the causes of the attempt in it.
+//
+// The reference carries the causes of the attempt, so that a wrong size does not
+// make every what-if differ; a what-if tells whether sizes follow, not whether
+// they are right.
 func (r *frame) whatIfs(ctx context.Context, why *explained, ref, carried *part.Document,
 	files map[string][]byte) ([]report.WhatIf, error) {
 	if ref == nil || !r.ex.WhatIfFiles {

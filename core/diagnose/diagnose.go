@@ -14,7 +14,13 @@ import (
 	"hammerset/core/report"
 )
 
+// Findings are what a student reads. Each says where, what, why and what to do,
+// claims no more than was found ("certain", "likely", "possible"), and tells
+// nothing that the sheet does not state: the reference stays unknown.
+
 // Findings gives the findings of a report, sorted by what to put right first.
+//
+// Identifiers follow the order of urgency: f1 is what to put right first.
 func Findings(r *report.Report) []report.Finding {
 	d := &doctor{r: r}
 	d.whole()
@@ -56,6 +62,8 @@ func (d *doctor) add(rank int, f report.Finding) {
 // whole tells what is wrong with all of the part at once. A wrong unit or a
 // mirror image is told alone and for certain, because every dimension would be
 // wrong by it; a pose that was not asked for is a hint.
+//
+// A pose that was not asked for costs nothing, and is told last.
 func (d *doctor) whole() {
 	r := d.r
 	if s := r.Scale; s != nil {
@@ -115,6 +123,8 @@ func unitName(u string) string {
 
 // steps tells of steps that failed, before everything that may come of them, and
 // of those that warn.
+//
+// A warning has a rank behind the sizes: the part may be right in spite of it.
 func (d *doctor) steps() {
 	for _, s := range d.r.Steps {
 		rank, kind := 1, "step"
@@ -140,6 +150,9 @@ func same(a, b float64) bool { return characteristic.Same(a, b) }
 
 // causes puts into findings what is behind the attempt and shows at no characteristic
 // by itself. The others are told at theirs, below.
+//
+// Where causes do not explain all it is said so: a student who corrects what is
+// named should not think that the part is right then.
 func (d *doctor) causes() {
 	for i := range d.r.Causes {
 		c := &d.r.Causes[i]
@@ -171,6 +184,8 @@ func (d *doctor) causes() {
 }
 
 // hang lists the balloons that depend on a cause.
+//
+// It spares one from correcting what will follow by itself.
 func (d *doctor) hang(c *report.Cause) string {
 	var list []string
 	for _, b := range c.Also {
@@ -189,6 +204,8 @@ func (d *doctor) hang(c *report.Cause) string {
 // that was found explains it: then it is told with that mistake, and once.
 // Missing places of a note are counted apart from wrong ones, because they have
 // another cause.
+//
+// A mesh has no sizes; that is told once and not for every balloon.
 func (d *doctor) characteristics() {
 	for i := range d.r.Characteristics {
 		c := &d.r.Characteristics[i]
@@ -283,6 +300,11 @@ func wrongPlaces(c *report.Characteristic) int {
 // cause looks for the usual mistakes (see the practice notes: radius for
 // diameter, total for each side, a neighbour's value, the wrong face, the
 // complement of an angle).
+//
+// It is looked for from the special to the general: slips of the kind, a wrong
+// unit, the neighbour's value, the wrong face, a rounded fraction. A number that
+// agrees with another on the sheet to the last figure is likely to be that one,
+// never certain.
 func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 	m, n := *c.Measured, c.Nominal
 	kind := characteristic.Of(c.Kind)
@@ -324,6 +346,9 @@ func (d *doctor) cause(c *report.Characteristic) (cause, remedy, sure string) {
 // sketches tells how sound the sketches are. What is loose and what contradicts
 // is told by itself; what is only weak is told together, and no more than three
 // things of it, since a student with twenty hints reads none.
+//
+// The findings of a sketch that is drawn for its lines alone do not include open
+// ends.
 func (d *doctor) sketches() {
 	for _, s := range d.r.Sketches {
 		f := report.Finding{Step: s.Step, Where: "sketch " + label(s.Step, s.Name), Sure: "certain"}
@@ -405,6 +430,9 @@ func (d *doctor) whatIfs() {
 
 // sweep tells how the model follows changed sizes, a finding for each size and
 // not for each value that was tried.
+//
+// The commonest outcome of the values tried decides what is told; values are
+// listed with it, since "breaks at +20 %" can be tried and "breaks" cannot.
 func (d *doctor) sweep() {
 	byParam := map[string][]report.Sweep{}
 	var order []string

@@ -13,6 +13,9 @@ import (
 	"hammerset/core/report"
 )
 
+// Marks are made of a report alone, so that a rubric can be changed after the
+// check and every attempt marked anew without being checked again.
+
 // Circumstances are what counts beside the attempt itself: how long after the due date it
 // was handed in, and how many attempts it took.
 type Circumstances struct {
@@ -39,6 +42,8 @@ func (m Marking) Onto(r *report.Report) {
 type criterion func(r *report.Report, rubric exercise.Rubric, weights []float64) (m report.Mark, ok bool)
 
 // blank is the mark for a part of a rubric before it is judged.
+//
+// Labels and points have their home in the rubric.
 func blank(rubric exercise.Rubric, id string) report.Mark {
 	m := report.Mark{ID: id}
 	for _, part := range rubric.Parts() {
@@ -58,6 +63,10 @@ func criteria() []criterion {
 // time of the check. Parts of the rubric that the attempt gives nothing to judge by (the sketches
 // of a STEP file) are left out, of what can be reached as well. What is taken off stands as a
 // line of its own, with negative points out of none. The report stays as it is.
+//
+// What cannot be judged is left out of what can be reached too: a STEP file has
+// no sketches, and is marked out of the rest. Deductions take no more than there
+// is.
 func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) Marking {
 	out := Marking{}
 	for i := range r.Characteristics {
@@ -87,6 +96,9 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) Marking {
 }
 
 // cents rounds points to two decimals.
+//
+// Marks are shown, added and exported in hundredths; rounding each before adding
+// makes the column add up for one who checks it by hand.
 func cents(points float64) float64 { return math.Round(points*100) / 100 }
 
 // rounded writes points in hundredths, in what was lost as well, so that what

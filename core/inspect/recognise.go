@@ -9,9 +9,16 @@ import (
 	"hammerset/core/solid"
 )
 
+// Programs write planes and cylinders as splines. Measured as free surfaces they
+// have no diameter and no axis; here they are recognised by samples, to a
+// tolerance that the file itself gives, and measured like any other.
+
 // Recognise finds planes, cylinders, cones and spheres among the free faces of a geometry:
 // files come with splines in their place. A surface is one of these where samples of it lie
 // within a tolerance (mm) and its normals agree; what is none stays as it is.
+//
+// Nine by nine samples of each free face are enough to tell a cylinder from a
+// surface that is none: both the places and the normals have to agree.
 func Recognise(g *solid.Geometry, k solid.Kernel, s solid.Shape, tolerance float64) error {
 	for i := range g.Faces {
 		if g.Faces[i].Kind != solid.OtherFace {
@@ -40,6 +47,8 @@ func Recognise(g *solid.Geometry, k solid.Kernel, s solid.Shape, tolerance float
 }
 
 // straight makes a free edge a line where its points lie on one.
+//
+// Below ten tolerances of length, everything is straight.
 func straight(e *solid.Edge, run []solid.Vec, tolerance float64) bool {
 	d := e.B.Sub(e.A)
 	if d.Norm() < 10*tolerance {
@@ -56,6 +65,13 @@ func straight(e *solid.Edge, run []solid.Vec, tolerance float64) bool {
 
 // circular makes a free edge a circle, or an arc, where its points lie on one: the circle
 // through three of them that are far apart.
+//
+// The circle through a, b and c has its centre, with u = b - a, v = c - a and w
+// = u × v, at
+//
+//	a + (|v|² (w × u) + |u|² (v × w)) / 2|w|²
+//
+// Points a third of the edge apart make w large, and so the centre exact.
 func circular(e *solid.Edge, run []solid.Vec, tolerance float64) bool {
 	n := len(run)
 	a, b, c := run[0], run[n/3], run[2*n/3]
@@ -81,6 +97,9 @@ func circular(e *solid.Edge, run []solid.Vec, tolerance float64) bool {
 const slack = 2e-3
 
 // recognise makes a free face the simple one that its samples lie on, if there is one.
+//
+// A sphere is tried before a cone, of which it would be a bad one; at a pole the
+// normal is not defined, and such samples are left out.
 func recognise(f *solid.Face, points, normals []solid.Vec, tolerance float64) bool {
 	var p, n []solid.Vec
 	for i := range points {
@@ -94,6 +113,7 @@ func recognise(f *solid.Face, points, normals []solid.Vec, tolerance float64) bo
 	return asPlane(f, p, n, tolerance) || asSphere(f, p, n, tolerance) || asTurned(f, p, n, tolerance)
 }
 
+// It is summed in shares, so that nothing overflows.
 func mean(list []solid.Vec) solid.Vec {
 	var m solid.Vec
 	for _, v := range list {
@@ -102,6 +122,7 @@ func mean(list []solid.Vec) solid.Vec {
 	return m
 }
 
+// A face whose normals cancel out (a closed one) is none.
 func asPlane(f *solid.Face, p, n []solid.Vec, tolerance float64) bool {
 	normal, middle := mean(n), mean(p)
 	if normal.Norm() < 0.5 {
@@ -118,6 +139,8 @@ func asPlane(f *solid.Face, p, n []solid.Vec, tolerance float64) bool {
 }
 
 // asSphere fits |p|² = 2 c·p + (r² - |c|²), which is linear in c and the constant.
+//
+// A radius above 100 m is a plane that the fit could not tell.
 func asSphere(f *solid.Face, p, n []solid.Vec, tolerance float64) bool {
 	a, b := mat.NewDense(len(p), 4, nil), mat.NewVecDense(len(p), nil)
 	m := mean(p) // about the middle, so that nothing large cancels
@@ -153,6 +176,11 @@ func asSphere(f *solid.Face, p, n []solid.Vec, tolerance float64) bool {
 
 // asTurned finds a cylinder or cone: all normals make one angle with its axis, so that their
 // tips lie in a plane square to it; and the lines along the normals meet the axis.
+//
+// The axis is the direction in which the normals vary least, the eigenvector of
+// the least eigenvalue of their covariance. The radius is then the mean distance
+// from it, after taking off what a cone adds with the height. A half angle near
+// 90 degrees is a plane, and one below the slack a cylinder.
 func asTurned(f *solid.Face, p, n []solid.Vec, tolerance float64) bool {
 	m := mean(n)
 	cov := mat.NewSymDense(3, nil)
@@ -236,6 +264,8 @@ func asTurned(f *solid.Face, p, n []solid.Vec, tolerance float64) bool {
 
 // span is the angle that directions cover: all but their largest gap. Samples of a closed
 // face leave no gap larger than their step.
+//
+// A step of an eighth of a turn is what nine samples leave between them.
 func span(angles []float64) float64 {
 	sort.Float64s(angles)
 	gap := angles[0] + 2*math.Pi - angles[len(angles)-1]

@@ -63,6 +63,9 @@ func (g *gauge) say(label, first, other string) {
 }
 
 // size writes a length, in millimetres and inches.
+//
+// Both units are shown, since a drawing in inches is checked in a model in
+// millimetres.
 func (g *gauge) size(label string, mm float64) {
 	g.say(label, quantity.FormatDecimal(mm, 6)+" mm", quantity.FormatDecimal(mm/quantity.Inch.Factor, 6)+" in")
 }
@@ -82,6 +85,8 @@ func (g *gauge) place(label string, v solid.Vec) {
 }
 
 // pick finds what an address names.
+//
+// Numbers are of this rebuild; a pick of an earlier one may no longer be there.
 func (g *gauge) pick(ref address.Ref) (solid.Pick, error) {
 	what, i, ok := ref.Number()
 	if !ok || ref.Component != "" {
@@ -102,6 +107,8 @@ func (g *gauge) pick(ref address.Ref) (solid.Pick, error) {
 }
 
 // one writes what a single pick measures.
+//
+// What a caliper would give comes first: a diameter before a radius.
 func (g *gauge) one(p solid.Pick) {
 	switch p.Kind {
 	case solid.PickFace:
@@ -132,6 +139,9 @@ func (g *gauge) one(p solid.Pick) {
 }
 
 // two writes how two picks lie to one another.
+//
+// The distance is the least one between the picks. The angle is between
+// directions without a sense, from 0 to 90 degrees.
 func (g *gauge) two(k solid.Kernel, p, q solid.Pick) error {
 	d, from, to, err := k.Distance(p, q)
 	if err != nil {

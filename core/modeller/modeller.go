@@ -24,12 +24,18 @@ import (
 )
 
 // Modeller answers on one rebuilder. It is not safe for concurrent use.
+//
+// It keeps the last rebuilt state, so that moving a slider rebuilds what follows
+// from it and not the whole model.
 type Modeller struct {
 	Rebuilder *part.Rebuilder
 	freedoms  map[*sketch.Solution]int // of sketches that were shown
 }
 
 // Refused is a request that cannot be met: why, and what to do.
+//
+// Both parts are sentences for the person who asked; what went wrong inside is
+// another kind of error, and is logged.
 type Refused struct{ What, Remedy string }
 
 func (e *Refused) Error() string {
@@ -41,6 +47,10 @@ func (e *Refused) Error() string {
 
 // Model rebuilds a model, with other values of parameters where they are given, with all that can be
 // picked in it, and with the handle of the step that is being edited.
+//
+// A step that failed, one that warns and one that hints have their message in
+// one place each, in this order of weight. The picture is of the steps that did
+// not fail: a model that is half broken can be seen and put right.
 func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[string]string, edited string,
 	progress func(stage string, done float64)) (*Modelled, error) {
 	set, err := values(doc, texts)
@@ -107,6 +117,10 @@ func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[stri
 
 // freedom counts the freedoms of a solved sketch. A rebuild solves without looking
 // for them; the count is kept as long as the rebuilt state is.
+//
+// Counting freedoms takes a rank of the solver's matrix, which for a large
+// sketch is as slow as solving it; a picture is drawn many times for one
+// solution.
 func (m *Modeller) freedom(sol *sketch.Solution) int {
 	if n, ok := m.freedoms[sol]; ok {
 		return n
@@ -120,6 +134,8 @@ func (m *Modeller) freedom(sol *sketch.Solution) int {
 }
 
 // plain gives a quantity in the document's unit, in degrees or as it is.
+//
+// Angles are typed and shown in degrees.
 func plain(q quantity.Quantity, unit quantity.Unit) (string, float64) {
 	switch q.Dim {
 	case quantity.Length:
@@ -131,6 +147,10 @@ func plain(q quantity.Quantity, unit quantity.Unit) (string, float64) {
 }
 
 // shapes fills in what belongs to the solids.
+//
+// Everything that can be picked has the number of the face, edge or corner in
+// the kernel's order, which is that of the mesh: the interface compares numbers
+// only.
 func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out *Modelled) error {
 	k := m.Rebuilder.Kernel()
 	box, err := k.Bounds(b.Solid.Shape)
@@ -159,6 +179,9 @@ func (m *Modeller) shapes(doc *part.Document, b *part.Build, edited string, out 
 }
 
 // solid gives one solid with its figures and what the document says of it.
+//
+// The mass in kilograms is the density in kg/m³ times the volume in mm³ times
+// 1e-9.
 func (m *Modeller) solid(doc *part.Document, b *part.Build, body *part.Body) (SolidRow, error) {
 	k := m.Rebuilder.Kernel()
 	row := SolidRow{Of: body.ID, Name: cmp.Or(doc.Titles()[body.ID], body.ID), Lumps: body.Shape.Solids()}
@@ -193,6 +216,10 @@ func (m *Modeller) solid(doc *part.Document, b *part.Build, body *part.Body) (So
 }
 
 // picked lists the faces and corners that can be picked.
+//
+// Faces of solids laid side by side are those of the whole in the same order,
+// which is checked: names on the wrong faces would let a student pick one and
+// get another.
 func picked(doc *part.Document, b *part.Build, out *Modelled) error {
 	refs := b.References()
 	faces, edges := b.Solid.Shape.Faces(), b.Solid.Shape.Edges()
@@ -300,6 +327,9 @@ func sketchPicture(b *part.Build, step *part.Step) (SketchPicture, bool) {
 func bare(words string) string { return strings.TrimPrefix(words, "the ") }
 
 // Look gathers the findings of sketches and steps.
+//
+// What a check would find in the sketches is told while there is time to mend
+// it.
 func (m *Modeller) Look(ctx context.Context, doc *part.Document) (*Looked, error) {
 	b, err := m.Rebuilder.Rebuild(ctx, doc, nil)
 	if err != nil {
@@ -322,6 +352,9 @@ func (m *Modeller) Look(ctx context.Context, doc *part.Document) (*Looked, error
 }
 
 // Reach finds the interval of a parameter in which the model holds, or one end of it as share says.
+//
+// A parameter may state its own range; without one it is tried from a quarter to
+// four times its value.
 func (m *Modeller) Reach(ctx context.Context, doc *part.Document, name string, share robust.Share,
 	progress func(stage string, done float64)) (*Reached, error) {
 	b, err := m.Rebuilder.Rebuild(ctx, doc, nil)

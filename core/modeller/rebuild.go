@@ -13,6 +13,9 @@ import (
 )
 
 // Rebuild rebuilds a model for its figures, and as STEP and a mesh where they are wanted.
+//
+// Steps that failed are rows with a reason, and the solid is that of the steps
+// that did not fail: a model is never all or nothing.
 func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[string]string,
 	wantSTEP, wantMesh bool) (*Rebuilt, error) {
 	set, err := values(doc, texts)
@@ -62,6 +65,9 @@ func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[st
 
 // values reads parameter settings; a plain number takes the dimension that the
 // parameter has in the document.
+//
+// A number without a unit is read in the dimension of the parameter, in the unit
+// of the document, as its field is.
 func values(doc *part.Document, set map[string]string) (map[string]quantity.Quantity, error) {
 	table, err := doc.Table(nil)
 	if err != nil {
@@ -84,6 +90,9 @@ func values(doc *part.Document, set map[string]string) (map[string]quantity.Quan
 
 // Export gives a file of the model: STEP (format ap214 or ap242), or else a mesh that the caller
 // writes.
+//
+// A mesh for other programs is four times as fine as the one on the screen: it
+// is printed from, and cannot be made finer afterwards.
 func (m *Modeller) Export(ctx context.Context, doc *part.Document, format string) (*Exported, error) {
 	b, err := m.Rebuilder.Rebuild(ctx, doc, nil)
 	if err != nil {

@@ -12,6 +12,10 @@ import (
 )
 
 // Sketch places one sketch of a model for editing.
+//
+// Formulas elsewhere are told along, so that the editor knows which parameters
+// are used and does not offer to delete them. Lists are empty and not absent:
+// the interface draws them as they come.
 func (m *Modeller) Sketch(ctx context.Context, doc *part.Document, step string) (*Placed, error) {
 	sk, edges, warning, err := m.Rebuilder.SketchAt(ctx, doc, step)
 	if err != nil {
@@ -53,6 +57,10 @@ func (m *Modeller) Sketch(ctx context.Context, doc *part.Document, step string) 
 const agreement = 1e-8
 
 // Verify solves the sketches of a model as they are stored.
+//
+// A stored sketch says where its points are, and solving it must give the same
+// places: else whoever opens the document sees another part than the one who
+// stored it.
 func Verify(doc *part.Document) (*Verified, error) {
 	table, err := doc.Table(nil)
 	if err != nil {
@@ -91,6 +99,8 @@ func Verify(doc *part.Document) (*Verified, error) {
 }
 
 // plane names the plane of a sketch as people call it.
+//
+// It is said as a person would: "the end of base, moved by 5".
 func plane(doc *part.Document, p *part.PlaneRef) string {
 	name := words.NewNamer(doc.Titles(), doc.Unit).Step
 	called := p.Datum

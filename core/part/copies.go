@@ -12,6 +12,8 @@ import (
 
 // numbered is the name of the k-th copy of something. Copies are counted from
 // the original, which is 1, so that leaving one out renumbers nothing.
+//
+// The atlas and the reports count the same way.
 func numbered(id string, k int) string { return fmt.Sprintf("%s.%d", id, k) }
 
 // instance is one place to which a mirror or pattern repeats.
@@ -22,18 +24,24 @@ type instance struct {
 
 // Repeated is what a mirror or pattern repeats: what steps did, or else solids; Result says what
 // becomes of copies of solids, add or new.
+//
+// Steps are repeated as what they did (their deeds), and not run again: a hole
+// that was drilled through the first wall goes as deep in every copy.
 type Repeated struct {
 	Of     []string `json:"of,omitempty"`
 	Solids []string `json:"solids,omitempty"`
 	Result string   `json:"result,omitempty"`
 }
 
+// The steps are references like others: none of them can be deleted unnoticed.
 func (do *Repeated) visit(v *visitor) {
 	v.steps(do.Of...)
 	v.solids(do.Solids...)
 }
 
 // Repeated lists the steps that a mirror or pattern repeats; none for another step.
+//
+// It is asked by those who look for what hangs on a step.
 func (s *Step) Repeated() []string {
 	if r, ok := s.Do.(interface{ repeated() []string }); ok {
 		return r.repeated()
@@ -42,6 +50,8 @@ func (s *Step) Repeated() []string {
 }
 
 // repeated are the steps that are done again.
+//
+// By this method any step with the embedded struct is known to repeat.
 func (do *Repeated) repeated() []string { return do.Of }
 
 // repeatedFields are common to mirrors and patterns: which steps are repeated,
@@ -57,6 +67,13 @@ func repeatedFields() []Field {
 // repeat copies what steps did, or whole solids, to all instances. Each deed is
 // repeated everywhere before the next, so that material comes before the edges
 // that are broken on it.
+//
+// Names of what comes of instance k begin with its prefix
+//
+//	lp1.3:h1.p1/bore
+//
+// so that each bore of a pattern can be told from the others, and the first,
+// which is the original, keeps the name that it had.
 func (do *Repeated) repeat(w *worker, list []instance) error {
 	var deeds []deed
 	for _, id := range do.Of {
@@ -123,6 +140,8 @@ func (do *Repeated) repeat(w *worker, list []instance) error {
 }
 
 // move puts a deed somewhere else; what it shares with others stays as it is.
+//
+// Shapes are shared between deeds and never changed, so that the original stays.
 func (w *worker) move(d *deed, t solid.Transform) error {
 	if d.edges != nil {
 		work := edgeWork{kind: d.edges.kind, owner: d.edges.owner}
@@ -142,6 +161,8 @@ func (w *worker) move(d *deed, t solid.Transform) error {
 }
 
 // moved is an edge somewhere else.
+//
+// Directions are turned and not shifted.
 func moved(e solid.Edge, t solid.Transform) solid.Edge {
 	e.A, e.B, e.Mid, e.Center, e.Axis = t.Apply(e.A), t.Apply(e.B), t.Apply(e.Mid), t.Apply(e.Center), t.Turn(e.Axis)
 	return e
@@ -153,6 +174,7 @@ type Mirror struct {
 	Plane *PlaneRef `json:"plane,omitempty"`
 }
 
+// It has one instance, so there are none to leave out.
 func mirrorKind() *Kind {
 	return &Kind{
 		Name: "mirror", Title: "Mirror", What: "steps or solids on the other side of a plane", Group: "repeat", Letter: "m",
@@ -161,6 +183,7 @@ func mirrorKind() *Kind {
 	}
 }
 
+// The plane may be a face of a solid.
 func (do *Mirror) visit(v *visitor) {
 	v.steps(do.Of...)
 	v.plane("plane", do.Plane)
@@ -181,6 +204,9 @@ func (do *Mirror) run(w *worker) error {
 const maxInstances = 500
 
 // count evaluates a whole number of instances.
+//
+// Whole numbers only: 3.5 instances would have to be rounded, and which way is a
+// guess.
 func (w *worker) count(role, formula string) (int, error) {
 	n, err := w.value(role, formula, quantity.Number)
 	if err != nil {
@@ -206,6 +232,10 @@ func skipField() Field {
 }
 
 // along repeats by motions, those of the instances after the first.
+//
+// Numbers that are left out must exist. A pattern that has shrunk since then
+// says so, because an instance that was to be left out and is not there may be a
+// slip.
 func (do *Pattern) along(w *worker, moves []solid.Transform) error {
 	for _, k := range do.Skip {
 		if k == 1 {
@@ -225,6 +255,9 @@ func (do *Pattern) along(w *worker, moves []solid.Transform) error {
 }
 
 // something refuses a pattern that names nothing to repeat.
+//
+// Without this an empty list would mean the whole solid, as it does for a
+// mirror.
 func (do *Pattern) something() error {
 	if len(do.Of) == 0 && len(do.Solids) == 0 {
 		return because("name the steps or solids to repeat", "it repeats nothing")
@@ -245,6 +278,7 @@ type LinearPattern struct {
 	Reverse2 bool     `json:"reverse2,omitempty"` // the second direction the other way
 }
 
+// The second direction is asked only once it is wanted.
 func linearPatternKind() *Kind {
 	return &Kind{
 		Name: "linear-pattern", Title: "Linear pattern", What: "in one or two directions", Group: "repeat", Letter: "n",
@@ -260,6 +294,8 @@ func linearPatternKind() *Kind {
 	}
 }
 
+// Both counts are numbers and both spacings lengths; a formula may follow
+// either.
 func (do *LinearPattern) visit(v *visitor) {
 	v.number("count", "count", &do.Count)
 	v.length("spacing", "spacing", &do.Spacing)
@@ -292,6 +328,7 @@ type CircularPattern struct {
 	Reverse bool     `json:"reverse,omitempty"`
 }
 
+// Empty, the angle is a full turn, which is what nearly all are.
 func circularPatternKind() *Kind {
 	return &Kind{
 		Name: "circular-pattern", Title: "Circular pattern", What: "around an axis", Group: "repeat",
@@ -303,6 +340,7 @@ func circularPatternKind() *Kind {
 	}
 }
 
+// The angle may be empty and is then no formula.
 func (do *CircularPattern) visit(v *visitor) {
 	v.number("count", "count", &do.Count)
 	v.angle("angle", "angle", &do.Angle)
@@ -331,6 +369,7 @@ type PointPattern struct {
 	At     []string `json:"at,omitempty"`
 }
 
+// The original is at one of the points, which moves the others along with it.
 func pointPatternKind() *Kind {
 	return &Kind{
 		Name: "point-pattern", Title: "Pattern at points", What: "at the points of a sketch", Group: "repeat", Letter: "n",
@@ -341,6 +380,7 @@ func pointPatternKind() *Kind {
 	}
 }
 
+// Points belong to the sketch, so that the sketch is what is told.
 func (do *PointPattern) visit(v *visitor) {
 	v.steps(do.Sketch)
 	do.Repeated.visit(v)
@@ -361,6 +401,10 @@ func (do *PointPattern) run(w *worker) error {
 // rows are the moves of all instances but the original: k times the step along
 // the row, and m times along the rows beside it. A spacing of zero would put all
 // of them in one place, where a boolean has no answer.
+//
+// Instance (i, j) is moved by i times the step and j times the step across, and
+// is number j n + i + 1. Half a step is kept for the atlas, which tries patterns
+// that begin half a pitch off.
 func (do *LinearPattern) rows(w *worker) ([]solid.Transform, error) {
 	row := func(a *AxisRef, count, spacing string, reverse bool) (n int, step solid.Vec, err error) {
 		if n, err = w.count("count", count); err != nil {
@@ -413,6 +457,8 @@ func (do *LinearPattern) rows(w *worker) ([]solid.Transform, error) {
 }
 
 // original is the middle of what is repeated.
+//
+// The handle of the spacing is drawn beside it.
 func (do *Repeated) original(w *worker) (solid.Vec, bool) {
 	shape := solid.Shape(nil)
 	for _, id := range do.Of {
@@ -472,6 +518,9 @@ func (do *CircularPattern) around(w *worker) ([]solid.Transform, error) {
 }
 
 // moves lead from one point of a sketch to each of the others.
+//
+// A point that the original stands on is refused, since its copy would lie in
+// it.
 func (do *PointPattern) moves(w *worker) ([]solid.Transform, error) {
 	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
@@ -501,7 +550,7 @@ func (do *PointPattern) moves(w *worker) ([]solid.Transform, error) {
 			return nil, err
 		}
 		if to.Distance(from) < 1e-9 {
-			return nil, because("leave it out", "the point %s is where the original stands", id)
+			return nil, because("leave it out", "%s is where the original stands", p.call(id))
 		}
 		out = append(out, solid.Translation(to.Sub(from)))
 	}

@@ -21,6 +21,8 @@ type Plane struct {
 	Reverse bool       `json:"reverse,omitempty"`
 }
 
+// All forms are one kind of step, because a plane that is placed another way is
+// still that plane: what is sketched on it stays.
 func planeKind() *Kind {
 	return &Kind{
 		Name: "plane", Title: "Datum plane", What: "to sketch on or measure from", Group: "draw", Letter: "p",
@@ -39,6 +41,8 @@ func planeKind() *Kind {
 	}
 }
 
+// Formulas of forms that are not chosen are told too: they must not break
+// unseen.
 func (do *Plane) visit(v *visitor) {
 	v.angle("angle", "angle", &do.Angle)
 	v.number("offset", "place", &do.Offset)
@@ -78,6 +82,9 @@ func (do *Plane) run(w *worker) error {
 func (do *Plane) beside(w *worker) (solid.Frame, error) { return w.frame(do.Plane) }
 
 // angled is a plane through an axis that lies along another plane, at an angle to it.
+//
+// Turning the normal about the axis by the angle, counted by the right-hand
+// rule.
 func (do *Plane) angled(w *worker) (solid.Frame, error) {
 	f, err := w.frame(do.Plane)
 	if err != nil {
@@ -100,6 +107,9 @@ func (do *Plane) angled(w *worker) (solid.Frame, error) {
 // throughPoints is the plane through three points. They are on a line when the
 // parallelogram of their differences has no area, which is judged against the
 // product of its sides.
+//
+// The normal is that of the points' order, and the first one is the origin: a
+// sketch on it has its origin where the first pick was.
 func (do *Plane) throughPoints(w *worker) (f solid.Frame, err error) {
 	if len(do.Points) != 3 {
 		return f, because("name three", "a plane goes through three points, and it has %d", len(do.Points))
@@ -135,6 +145,8 @@ func (do *Plane) between(w *worker) (f solid.Frame, err error) {
 }
 
 // across is the plane across an edge at a share of its length.
+//
+// The normal runs along the edge, so that a profile sketched on it can be swept.
 func (do *Plane) across(w *worker) (f solid.Frame, err error) {
 	if len(do.Edges) != 1 {
 		return f, because("name one edge", "a plane across a curve needs the edge")
@@ -154,6 +166,10 @@ func (do *Plane) across(w *worker) (f solid.Frame, err error) {
 
 // midway is the plane halfway between two parallel planes, or the one that halves
 // the angle between two that cross.
+//
+// Normals that point against each other are turned alike first; then the sum of
+// the unit normals is that of the bisecting plane, and the sum of two parallel
+// ones is their direction.
 func midway(a, b solid.Frame) (solid.Frame, error) {
 	n := b.Z
 	if a.Z.Dot(n) < 0 {
@@ -167,6 +183,8 @@ func midway(a, b solid.Frame) (solid.Frame, error) {
 }
 
 // plane is the XY plane of a frame.
+//
+// The loci know how planes meet, so that it is said in one place.
 func plane(f solid.Frame) solid.Locus { return solid.Locus{Kind: solid.PlaneLocus, At: f.O, Dir: f.Z} }
 
 // Axis is a datum axis: that of an edge or a round face, through two points, or where two planes
@@ -178,6 +196,7 @@ type Axis struct {
 	Reverse bool       `json:"reverse,omitempty"`
 }
 
+// It makes no material and may be the first step of a part.
 func axisKind() *Kind {
 	return &Kind{
 		Name: "axis", Title: "Datum axis", What: "of an edge or round face, through points, where planes cross",
@@ -188,6 +207,7 @@ func axisKind() *Kind {
 	}
 }
 
+// References of the three ways are all told, as in Plane.visit.
 func (do *Axis) visit(v *visitor) {
 	v.planes("planes", do.Planes)
 	v.points("points", do.Points)
@@ -196,6 +216,9 @@ func (do *Axis) visit(v *visitor) {
 
 // run makes a datum axis in one of three ways: that of an edge or round face,
 // through two points, or where two planes cross.
+//
+// Two points give the sense from the first to the second. The line of two planes
+// has the sense of the cross product of their normals, and Reverse turns it.
 func (do *Axis) run(w *worker) error {
 	var r ray
 	var err error
@@ -243,6 +266,7 @@ type Point struct {
 	Points []PointRef `json:"points,omitempty"` // one
 }
 
+// A point is for measuring from and for holes; a sketch has points of its own.
 func pointKind() *Kind {
 	return &Kind{
 		Name: "point", Title: "Datum point", What: "a corner, a centre, a place", Group: "draw", Letter: "q",
@@ -254,6 +278,8 @@ func pointKind() *Kind {
 func (do *Point) visit(v *visitor) { v.points("points", do.Points) }
 
 // run makes a datum point.
+//
+// It is stored as a place, so that steps behind it do not care how it was given.
 func (do *Point) run(w *worker) error {
 	if len(do.Points) != 1 {
 		return because("name one", "a point step has one point, and it has %d", len(do.Points))

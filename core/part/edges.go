@@ -21,6 +21,9 @@ type edgeWork struct {
 
 // brokenEdge is one edge of an edgeWork. First is the face on which the first of
 // two distances of a chamfer lies, by its name.
+//
+// The edge is kept as geometry and not by number: numbers change with every
+// step, and a copy of it, moved by a pattern, has no name to be found by.
 type brokenEdge struct {
 	owner         string // names the faces that come of it
 	edge          solid.Edge
@@ -31,6 +34,8 @@ type brokenEdge struct {
 
 // Broken says which edges a fillet or chamfer breaks: those that are named, or every edge of the
 // part.
+//
+// Every edge means those with a corner; smooth seams have none to break.
 type Broken struct {
 	Edges []EdgeRef `json:"edges,omitempty"`
 	All   bool      `json:"all,omitempty"`
@@ -49,6 +54,7 @@ type Fillet struct {
 	Radius string `json:"radius,omitempty"`
 }
 
+// It makes no first solid, and patterns repeat it together with what it rounds.
 func filletKind() *Kind {
 	return &Kind{
 		Name: "fillet", Title: "Fillet", What: "edges rounded", Group: "edges", Letter: "f", Main: "radius",
@@ -57,6 +63,8 @@ func filletKind() *Kind {
 	}
 }
 
+// The radius of an edge is told with the number of the edge in its path, as the
+// form has it.
 func (do *Fillet) visit(v *visitor) {
 	v.length("radius", "radius", &do.Radius)
 	for i := range do.Edges {
@@ -90,6 +98,8 @@ type Chamfer struct {
 	Angle    string `json:"angle,omitempty"`
 }
 
+// The second distance and the angle exclude one another, so that the angle is
+// asked only without a second distance.
 func chamferKind() *Kind {
 	return &Kind{
 		Name: "chamfer", Title: "Chamfer", What: "edges bevelled", Group: "edges", Letter: "c", Main: "distance",
@@ -148,6 +158,10 @@ func (do *Broken) something(w *worker) error {
 }
 
 // breaks breaks the edges, each with the sizes of base but for a radius of its own.
+//
+// The face of the first distance is the one that was picked first, unless the
+// reference says otherwise. The handle goes on the first edge, where the mouse
+// finds it.
 func (do *Broken) breaks(w *worker, base brokenEdge) error {
 	refs := do.Edges
 	work := edgeWork{kind: w.step.Kind, owner: w.step.ID}
@@ -188,6 +202,9 @@ func (do *Broken) breaks(w *worker, base brokenEdge) error {
 }
 
 // everyEdge picks all edges with a corner.
+//
+// A smooth edge lies between faces that are tangent there; it has nothing to
+// round.
 func (w *worker) everyEdge() []picked {
 	var out []picked
 	for i, b := range w.state.bodies {
@@ -203,6 +220,9 @@ func (w *worker) everyEdge() []picked {
 }
 
 // sameEdge tells whether an edge lies where another one lies.
+//
+// The middle is compared as well as the ends: two halves of a circle share
+// theirs.
 func sameEdge(a, b solid.Edge) bool {
 	if a.Kind != b.Kind || math.Abs(a.Length-b.Length) > 1e-5*(1+a.Length) {
 		return false
@@ -223,6 +243,10 @@ func sameEdge(a, b solid.Edge) bool {
 // breakAll breaks the edges of copies of one work in one go, which takes the kernel a fraction of
 // the time of one after the other. Where that does not go, they are broken singly, so that the one
 // that does not fit is named.
+//
+// Broken together, the edges that meet get their common corner from the kernel;
+// one by one that would need an order. Failing whole and trying singly costs
+// twice, and only where it fails.
 func (w *worker) breakAll(works []*edgeWork) error {
 	all := edgeWork{kind: works[0].kind}
 	for _, work := range works {
@@ -256,6 +280,13 @@ func (w *worker) breakAll(works []*edgeWork) error {
 }
 
 // breakEdges rounds or bevels edges that are found by where they lie.
+//
+// A face that comes of an edge is called by the faces that the edge lay between,
+//
+//	f1/round(e1/end|e1/side:l1)
+//
+// so that it is found again after sizes change. An edge of a copy that is not
+// there (the pattern put it beyond the part) is an error with the place of it.
 func (w *worker) breakEdges(work edgeWork) error {
 	jobs := make([]edgeJob, len(w.state.bodies))
 	for _, want := range work.edges {
@@ -315,6 +346,8 @@ type edgeJob struct {
 }
 
 // ownerAt is the work that a corner belongs to: that of the nearest edge that ends there.
+//
+// At a corner where copies of two works meet, the nearer one has it.
 func (j *edgeJob) ownerAt(corner solid.Vec) string {
 	best, owner := math.Inf(1), j.broken[0].owner
 	for _, b := range j.broken {
@@ -326,6 +359,10 @@ func (j *edgeJob) ownerAt(corner solid.Vec) string {
 }
 
 // broken has the kernel break edges, with all sizes times a factor.
+//
+// The factor lets misfit look for the size that fits, with all sizes in
+// proportion. A chamfer with unequal distances has to know its first face; with
+// equal ones it need not, and does not fail for want of it.
 func (w *worker) broken(base *Named, kind string, edges []int, list []brokenEdge,
 	factor float64) (solid.Shape, solid.History, error) {
 	var shape solid.Shape
@@ -367,6 +404,11 @@ func (w *worker) broken(base *Named, kind string, edges []int, list []brokenEdge
 
 // misfit explains why a fillet or chamfer does not fit: on which edges, and the
 // largest size that does.
+//
+// Nine halvings of the size leave 1/512 of it, and the figure is rounded down to
+// a hundredth, so that the size named does fit. A person gets one edge named
+// instead of the list that was tried; with more than forty edges trying each
+// would take too long.
 func (w *worker) misfit(base *Named, kind string, edges []int, list []brokenEdge, cause error) error {
 	if se, ok := cause.(*StepError); ok {
 		return se

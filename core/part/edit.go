@@ -9,7 +9,14 @@ import (
 	"hammerset/core/quantity"
 )
 
+// Edits of the list of steps. Each keeps the rule that a step builds only on
+// steps before it, and refuses what would break it with the names of both;
+// nothing is removed or moved that the person has not asked for.
+
 // Depends gives, for every step, the steps of the document that it names, in order.
+//
+// References to steps that are not there are left out: they are the step's
+// mistake, and told when it is run.
 func (d *Document) Depends() map[string][]string {
 	known := map[string]bool{}
 	for i := range d.Steps {
@@ -26,6 +33,9 @@ func (d *Document) Depends() map[string][]string {
 
 // Dependents lists the steps that stand on any of the given ones, directly or by
 // way of others, in order.
+//
+// Steps come in order and build on earlier ones only, so that one pass finds all
+// that hang on others that hang on these.
 func (d *Document) Dependents(ids ...string) []string {
 	needs := d.Depends()
 	hit := map[string]bool{}
@@ -54,6 +64,8 @@ func (d *Document) index(id string) (int, error) {
 
 // Move puts a step at another place in the order. It must stay behind what it
 // needs and before what needs it; the error says which step is in the way.
+//
+// A place beyond the end is the end.
 func (d *Document) Move(id string, to int) error {
 	from, err := d.index(id)
 	if err != nil {
@@ -85,6 +97,9 @@ func (e *NeededError) Error() string { return "these steps build on it: " + stri
 
 // Remove takes a step away. What stands on it goes along where that is wanted; else
 // it is a NeededError.
+//
+// With along, everything that builds on the step goes too, in one edit that undo
+// takes back whole.
 func (d *Document) Remove(id string, along bool) ([]string, error) {
 	if _, err := d.index(id); err != nil {
 		return nil, err
@@ -108,6 +123,9 @@ func (d *Document) Remove(id string, along bool) ([]string, error) {
 
 // RenameParameter gives a parameter another name, in its table and in every formula
 // of the document.
+//
+// Names in formulas are changed as names, and not as text: d in "d + depth" is
+// one of two.
 func (d *Document) RenameParameter(from, to string) error {
 	if err := quantity.CheckName(to); err != nil {
 		return &DocumentError{"/parameters", err.Error()}
@@ -139,6 +157,9 @@ func (d *Document) RenameParameter(from, to string) error {
 }
 
 // Users lists what uses a parameter: other parameters, then steps.
+//
+// A formula that cannot be read uses nothing: it is wrong, and told where it
+// stands.
 func (d *Document) Users(name string) []string {
 	var out []string
 	uses := func(f string) bool {
@@ -159,6 +180,9 @@ func (d *Document) Users(name string) []string {
 }
 
 // Fresh gives an id that no step has yet, with a letter for its kind.
+//
+// A number that was used and removed comes back, which is why references to what
+// is gone are cleared on removal.
 func (d *Document) Fresh(kind string) string {
 	letter := "z"
 	if k := Of(kind); k != nil {
@@ -180,6 +204,9 @@ type taker interface {
 
 // takes tells what a step takes of a sketch: its lines (a wall along the curves,
 // a path) or its regions. It decides whether an open sketch is a fault.
+//
+// A wall needs the lines only. Regions that are not chosen are all of them, and
+// a sketch may be open then if it is for something else as well.
 func (do *Drawn) takes(sketch string) (lines, regions bool) {
 	return do.Sketch == sketch && do.Wall != nil, do.Sketch == sketch && do.Wall == nil && do.Regions != nil
 }
@@ -198,6 +225,9 @@ func (do *Slot) takes(sketch string) (lines, regions bool) { return do.Sketch ==
 
 // DrawnForLines tells whether a sketch is used for its lines alone, which may end in the open: as
 // a path, the line of a rib or slot, or the middle of a thin wall.
+//
+// An open end is a mistake in a profile and no mistake in a path: what the
+// sketch is for decides whether the review tells of it.
 func (d *Document) DrawnForLines(sketch string) bool {
 	used := false
 	for i := range d.Steps {
@@ -221,6 +251,9 @@ type Change struct {
 }
 
 // Changes lists what differs between two documents.
+//
+// It is told per step and in words, because a list of changed fields says
+// nothing to one who looks what a student did between two attempts.
 func Changes(before, after *Document) []Change {
 	out := []Change{}
 	say := func(step, format string, args ...any) {
@@ -294,6 +327,9 @@ func kindAndTitle(s *Step) string {
 }
 
 // stepChanges compares two states of a step field by field; of a sketch it counts.
+//
+// Steps are compared as they are stored, field by field: a kind of step that
+// comes later needs nothing here.
 func stepChanges(a, b *Step) []string {
 	var out []string
 	fields := func(s *Step) map[string]json.RawMessage {
@@ -339,6 +375,9 @@ func stepChanges(a, b *Step) []string {
 // matched by their ids, which an edit keeps; sizes that changed are told with
 // both values, all else is counted, since nobody reads a list of forty
 // constraints.
+//
+// Sizes are told one by one and constraints by number: a size is what a student
+// remembers.
 func constraintChanges(a, b *Sketch) []string {
 	var out []string
 	was := map[string]string{}

@@ -193,6 +193,9 @@ func (do *Extrude) through(w *worker, t *throw, origin solid.Vec) error {
 
 // hintThrough says so when a cut with a typed depth comes out on the other side:
 // none of the faces that would end it is there.
+//
+// The hint is only given where the depth was typed, and the commonest one that
+// it was typed for is the thickness of the plate: it should be through.
 func (w *worker) hintThrough(ends ...string) {
 	for _, b := range w.state.bodies {
 		for _, names := range b.Names {
@@ -212,6 +215,10 @@ func (w *worker) hintThrough(ends ...string) {
 // prism makes the material of one profile between two places along a direction.
 // With a taper it is made of two halves that both taper away from the sketch; the
 // sides of the half behind it are named "back".
+//
+// A taper is a draft of the sides about the sketch's plane: there they keep the
+// size that was drawn. To both sides of the sketch the sides taper away from it,
+// as a die with its parting line in the sketch needs it.
 func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Named, error) {
 	if taper == 0 {
 		p := o.Profile
@@ -278,6 +285,10 @@ func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Na
 
 // span gives where an extent with values begins and ends: lengths for an
 // extrusion, angles for a revolution.
+//
+// Backward is typed as a length greater than zero and counts against the
+// direction. Total is what a drawing gives for a symmetric extrusion, and not
+// its half.
 func (w *worker) span(e *Extent, dim quantity.Dim) (from, to float64, err error) {
 	switch e.Kind {
 	case "one-side":
@@ -298,6 +309,12 @@ func (w *worker) span(e *Extent, dim quantity.Dim) (from, to float64, err error)
 
 // toNext keeps of a body the part that begins at the sketch: for a cut up to where
 // it first comes out of the material, for added material up to where it meets it.
+//
+// What is ahead of the sketch is found by cutting the whole length with the
+// material: for a cut, what is common to both in its first piece; for an
+// addition, the first piece outside. The piece that begins nearest to the sketch
+// is the one that is meant. Multiple solids are joined first, or each would end
+// the piece once.
 func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64, cuts bool) (*Named, error) {
 	op, what := solid.Difference, "added"
 	if cuts {
@@ -365,6 +382,10 @@ func (w *worker) toNext(body *Named, origin, along solid.Vec, far float64, cuts 
 
 // inherit names the faces of a piece of a solid by those of the solid that lie in
 // the same place.
+//
+// Faces of a piece are the same faces as those of the whole, so that kind, area
+// and centroid identify them; two faces that agree in all three do not exist in
+// one solid.
 func inherit(piece solid.Shape, whole *Named) *Named {
 	out := &Named{Shape: piece, Names: make([][]string, len(piece.Faces()))}
 	faces := whole.Shape.Faces()
@@ -381,6 +402,11 @@ func inherit(piece solid.Shape, whole *Named) *Named {
 
 // toFace prepares an extrusion up to a face: the length that surely reaches it
 // and the trimming to it. The trimmed end is named as the extrusion's end.
+//
+// A flat face square to the direction is a length and nothing else. A slanted
+// one is a half space that cuts the end off, and a cylinder is cut with, or kept
+// inside of. The face is taken endless: an extrusion may end beside the material
+// that has it.
 func (w *worker) toFace(name string, origin, along solid.Vec) (length float64, trim func(*Named) (*Named, error),
 	err error) {
 	face, err := w.face(name)
@@ -462,6 +488,8 @@ func withoutEnd(names [][]string, end string) [][]string {
 }
 
 // endTool makes a solid all of whose faces are named as the end of the step.
+//
+// All its faces get the name of the end, as whichever of them cuts is the end.
 func (w *worker) endTool(p solid.Profile, along solid.Vec) (*Named, error) {
 	shape, h, err := w.kernel.Prism(p, along)
 	if err != nil {
@@ -471,6 +499,8 @@ func (w *worker) endTool(p solid.Profile, along solid.Vec) (*Named, error) {
 }
 
 // slab is a big block whose bottom lies in the XY plane of the frame.
+//
+// It stands for a half space: the kernel's booleans want bounded solids.
 func (w *worker) slab(f solid.Frame, size float64) (*Named, error) {
 	return w.endTool(polygon(f, [][2]float64{{-size, -size}, {size, -size}, {size, size}, {-size, size}}), f.Z.Scale(size))
 }

@@ -10,6 +10,10 @@ import (
 	"hammerset/core/standards"
 )
 
+// A hole is a turned body that is taken away, and not a circle pushed through:
+// so heads, tips and bores are faces of one step with names of their own, and
+// the checker can ask each for its size.
+
 // spot is a place for a hole: a frame whose Y axis points into the material.
 type spot struct {
 	id   string
@@ -37,6 +41,8 @@ type Hole struct {
 	Solids       []string `json:"solids,omitempty"`
 }
 
+// Only the fields that the chosen form uses are asked; the others keep what was
+// typed, so that going back to a form loses nothing.
 func holeKind() *Kind {
 	return &Kind{
 		Name: "hole", Title: "Hole", What: "drilled, counterbored, countersunk or tapped", Group: "material", Letter: "h",
@@ -75,6 +81,7 @@ func holeKind() *Kind {
 	}
 }
 
+// Sizes that are empty because a thread gives them are skipped by the visitor.
 func (do *Hole) visit(v *visitor) {
 	v.length("diameter", "diameter", &do.Diameter)
 	v.length("headDiameter", "head diameter", &do.HeadDiameter)
@@ -89,6 +96,8 @@ func (do *Hole) visit(v *visitor) {
 	v.solids(do.Solids...)
 }
 
+// Each edge and face is told by its name, so that the step is found to hang on
+// the steps that made them.
 func (p *Place) visit(v *visitor) {
 	v.faces(p.Face)
 	if p.From != nil {
@@ -109,6 +118,10 @@ func (p *Place) visit(v *visitor) {
 // run drills each place. A hole through all is as deep as the box around the
 // part reaches from that place, with a little more, so that a long drill is a
 // short computation; its depth is not a size of the part.
+//
+// A tapped hole is modelled as its drill, as drawings and the trade do (common
+// practice, no source): the thread itself is a note that the sheet draws and the
+// checker compares by its designation.
 func (do *Hole) run(w *worker) error {
 	if len(w.state.bodies) == 0 {
 		return because("put the step after the one that makes the solid", "there is no solid yet to drill")
@@ -169,6 +182,9 @@ func (do *Hole) run(w *worker) error {
 }
 
 // deep is the typed depth of the hole; 0 where it goes through.
+//
+// To the next face is a way through too: how far it goes is known when the drill
+// is cut off at the wall.
 func (do *Hole) deep(w *worker) (float64, error) {
 	e := do.Extent
 	switch {
@@ -182,6 +198,10 @@ func (do *Hole) deep(w *worker) (float64, error) {
 
 // drilled is what one hole takes away: of diameter d at a place, and so deep, which is as far as the
 // part goes where it goes through.
+//
+// The frame's X is the radius and its Y the depth, so that the half section
+// turned about Y is the hole. Faces of a full turn may come without a history;
+// they are named by where they lie (see nameTurned).
 func (do *Hole) drilled(w *worker, s spot, d, depth float64, through bool) (*Named, error) {
 	loop, names, err := do.profile(w, d/2, depth, through)
 	if err != nil {
@@ -213,6 +233,9 @@ func (do *Hole) drilled(w *worker, s spot, d, depth float64, through bool) (*Nam
 
 // drill is the diameter of the hole: as typed, the clearance of ISO 273 for a
 // thread, or the drill before tapping it.
+//
+// What was typed wins over the table: a drawing may ask for another size, and
+// what the drawing says is right.
 func (do *Hole) drill(w *worker) (float64, error) {
 	if strings.TrimSpace(do.Diameter) != "" || do.Thread == "" {
 		return w.positive("diameter", do.Diameter, quantity.Length)
@@ -233,6 +256,11 @@ func (do *Hole) drill(w *worker) (float64, error) {
 
 // head gives a size of the hole's head: as typed, else from the table of its
 // thread.
+//
+// Heads are those of ISO 4762 (socket head, counterbore) and ISO 10642
+// (countersunk), the usual screws of machine drawings. A thread that is not in a
+// table is said to be missing there and not interpolated: screws have no sizes
+// between.
 func (do *Hole) head(w *worker, role, formula string, table func(standards.Thread) float64) (float64, error) {
 	if strings.TrimSpace(formula) == "" && do.Thread != "" {
 		t, err := standards.MetricThread(do.Thread)
@@ -249,6 +277,11 @@ func (do *Hole) head(w *worker, role, formula string, table func(standards.Threa
 
 // profile is the half section of a hole: x is the radius, y the depth. The
 // names are those of the faces that its edges make.
+//
+// The section runs from the mouth on the axis outwards, down the walls and back
+// to the axis. A countersink to angle a is (R - r) / tan(a/2) deep, and a
+// drill's tip r / tan(a/2) long. The depth of a hole is that of its full
+// diameter, without the tip, as ISO 129-1 has it be dimensioned.
 func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid.Segment, names []string, err error) {
 	at := [][2]float64{{0, 0}}
 	add := func(x, y float64, name string) {
@@ -336,6 +369,9 @@ func wider(head, r float64) error {
 }
 
 // spots are the places of the holes.
+//
+// A point is called by its name in the sketch, and so is the hole at it: points
+// that are added or left out leave the names of the other holes alone.
 func (do *Hole) spots(w *worker) ([]spot, error) {
 	if do.Place != nil {
 		return w.onFace(do.Place)
@@ -366,6 +402,9 @@ func (do *Hole) spots(w *worker) ([]spot, error) {
 }
 
 // onFace places holes on a flat face.
+//
+// Places on a face have no names of their own and are numbered, in the order of
+// the form. The frame of the face is the one that its sketch would have.
 func (w *worker) onFace(p *Place) ([]spot, error) {
 	face, err := w.flat(p.Face)
 	if err != nil {
@@ -400,9 +439,15 @@ func (w *worker) onFace(p *Place) ([]spot, error) {
 }
 
 // dropped is a place brought down onto a plane.
+//
+// An edge that a hole is centred on may lie higher than the face that is
+// drilled.
 func dropped(f solid.Frame, v solid.Vec) solid.Vec { return v.Sub(f.Z.Scale(v.Sub(f.O).Dot(f.Z))) }
 
 // centreOn is the centre of a round edge, on a plane.
+//
+// The centre of an arc counts as well as that of a circle: a rounded corner has
+// a hole in its middle more often than not.
 func (w *worker) centreOn(f solid.Frame, ref EdgeRef) (solid.Vec, error) {
 	e, err := w.oneEdge(ref)
 	if err != nil {
@@ -415,6 +460,11 @@ func (w *worker) centreOn(f solid.Frame, ref EdgeRef) (solid.Vec, error) {
 }
 
 // fromEdges is the place at distances from two straight edges, into the face.
+//
+// Each edge moved into the face by its distance is a line on which the hole is,
+// and two lines cross in one place. Which side is into the face is told by the
+// middle of the face: a face with a notch, whose middle lies beyond the edge, is
+// the exception, and there a sketch has to say it.
 func (w *worker) fromEdges(from *[2]Away, face solid.Face, f solid.Frame) ([]solid.Vec, error) {
 	var o, d [2]solid.Vec // a point on each of two lines, and its direction
 	for i, a := range from {
@@ -444,6 +494,9 @@ func (w *worker) fromEdges(from *[2]Away, face solid.Face, f solid.Frame) ([]sol
 }
 
 // onCircle are the places of a bolt circle.
+//
+// Angles count from the x axis of the face's frame, which lies along the part
+// and not along the edge: a round edge has no start to count from.
 func (w *worker) onCircle(p *BoltCircle, f solid.Frame) ([]solid.Vec, error) {
 	c, err := w.centreOn(f, p.About)
 	if err != nil {

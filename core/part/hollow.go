@@ -17,6 +17,7 @@ type Shell struct {
 	Solids    []string `json:"solids,omitempty"`
 }
 
+// No pattern of it can be made: a part is hollow once.
 func shellKind() *Kind {
 	return &Kind{
 		Name: "shell", Title: "Shell", What: "hollow, with walls of one thickness", Group: "edges", Letter: "l",
@@ -28,6 +29,7 @@ func shellKind() *Kind {
 	}
 }
 
+// The open faces are named, so that what makes them cannot be deleted unnoticed.
 func (do *Shell) visit(v *visitor) {
 	v.length("thickness", "thickness", &do.Thickness)
 	v.faces(do.Faces...)
@@ -38,6 +40,12 @@ func (do *Shell) visit(v *visitor) {
 // leaves walls; without any, the solid is offset inwards and the smaller one is
 // cut out, which gives a closed hollow. Faces of the inside are named after
 // those that they run beside.
+//
+// An inner face is called by the outer one that it runs beside,
+//
+//	sh1/inside(e1/side:l1)
+//
+// so that a wall thickness can be measured between the two by their names.
 func (do *Shell) run(w *worker) error {
 	t, err := w.positive("thickness", do.Thickness, quantity.Length)
 	if err != nil {
@@ -116,6 +124,9 @@ func (do *Shell) run(w *worker) error {
 
 // onlySolid is the solid that a step works on: the named one, that of the first of its faces, or
 // the only one.
+//
+// With several solids and nothing named, guessing would hollow the wrong one: it
+// asks.
 func (w *worker) onlySolid(solids, faces []string) (int, error) {
 	if len(w.state.bodies) == 0 {
 		return 0, because("put the step after the one that makes the solid", "there is no solid yet")
@@ -143,6 +154,9 @@ func (w *worker) onlySolid(solids, faces []string) (int, error) {
 }
 
 // facesOf resolves faces on one solid.
+//
+// A name may stand for several faces, if a later step has cut one in pieces, and
+// all of them are meant.
 func (w *worker) facesOf(body int, faces []string) ([]int, error) {
 	var out []int
 	for _, name := range faces {
@@ -156,6 +170,9 @@ func (w *worker) facesOf(body int, faces []string) ([]int, error) {
 }
 
 // shown writes a length in the document's unit.
+//
+// Four decimals are more than the sizes of a drawing have, so that none is
+// rounded.
 func (w *worker) shown(mm float64) string {
 	u := w.table.Unit()
 	return quantity.FormatDecimal(mm/u.Factor, 4) + " " + u.Symbol
@@ -170,6 +187,7 @@ type Draft struct {
 	Solids  []string  `json:"solids,omitempty"`
 }
 
+// The neutral plane is asked after the faces, because a face may be that plane.
 func draftKind() *Kind {
 	return &Kind{
 		Name: "draft", Title: "Draft", What: "faces tilted about a plane", Group: "edges", Letter: "d", Main: "angle",
@@ -180,6 +198,7 @@ func draftKind() *Kind {
 	}
 }
 
+// The plane is told as a whole: its offset may be a formula of its own.
 func (do *Draft) visit(v *visitor) {
 	v.angle("angle", "angle", &do.Angle)
 	v.plane("plane", do.Plane)
@@ -190,6 +209,10 @@ func (do *Draft) visit(v *visitor) {
 // run tilts faces about the line in which they cross the neutral plane, which
 // keeps its size there: a mould needs the parting line to stay. Faces that are
 // tangent to one another have to be tilted together.
+//
+// The angle counts from the pull direction, the plane's normal. With a positive
+// one the faces lean inwards above the plane, which lets the part out of its
+// mould.
 func (do *Draft) run(w *worker) error {
 	f, err := w.frame(do.Plane)
 	if err != nil {

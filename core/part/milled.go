@@ -8,6 +8,9 @@ import (
 	"hammerset/core/standards"
 )
 
+// What an end mill leaves: slots along lines with round ends, and keyways for
+// parallel keys (DIN 6885-1).
+
 // Slot mills along straight lines and arcs of a sketch, with round ends.
 type Slot struct {
 	Sketch  string   `json:"sketch,omitempty"`
@@ -18,6 +21,9 @@ type Slot struct {
 	Solids  []string `json:"solids,omitempty"`
 }
 
+// The middle lines are asked and not an outline, because the width is the size
+// that a drawing gives: it is one number and cannot be drawn in two unequal
+// halves.
 func slotKind() *Kind {
 	return &Kind{
 		Name: "slot", Title: "Slot", What: "milled along lines of a sketch, round at the ends", Group: "material",
@@ -32,6 +38,7 @@ func slotKind() *Kind {
 	}
 }
 
+// The width has no table: there is none for slots.
 func (do *Slot) visit(v *visitor) {
 	v.length("width", "width", &do.Width)
 	v.steps(do.Sketch)
@@ -41,6 +48,9 @@ func (do *Slot) visit(v *visitor) {
 
 // run mills along lines and arcs of a sketch: the outline is the line with half
 // circles at its ends, as a cutter leaves it, thrown into the material.
+//
+// Each line gives a slot with faces named by the line. Slots that cross make one
+// opening, and each keeps the names of what is left of its walls.
 func (do *Slot) run(w *worker) error {
 	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
@@ -94,6 +104,11 @@ func (do *Slot) run(w *worker) error {
 }
 
 // span is where the slot begins and how deep it goes, along into from its sketch.
+//
+// Through counts from the sketch on, as the one who looks at the sketch sees it.
+// If there is material behind the sketch too, which stays, a hint says so: it is
+// often a sketch in the middle of the part that was meant to be cut to both
+// sides.
 func (do *Slot) span(w *worker, origin, into solid.Vec) (from, depth float64, err error) {
 	e := do.Extent
 	if e != nil && e.Kind != "through" {
@@ -121,6 +136,10 @@ func (do *Slot) span(w *worker, origin, into solid.Vec) (from, depth float64, er
 
 // outline runs around a slot along a line of a sketch, round at the ends. first gives the step its
 // handle there.
+//
+// The sides are the line moved to both sides by half the width. The ends are
+// half circles about its ends, tangent to both sides because the sides are at
+// right angles to the end of the line there.
 func (do *Slot) outline(w *worker, p *placed, id string, width float64, first bool) ([]solid.Segment, error) {
 	r := &run{}
 	for _, c := range p.solution.Curves {
@@ -131,11 +150,11 @@ func (do *Slot) outline(w *worker, p *placed, id string, width float64, first bo
 	if len(r.curves) == 0 {
 		return nil, because("choose the lines again", "a line or arc is not in %s any more", calledStep(do.Sketch))
 	}
-	left, err := r.offset(width / 2)
+	left, err := r.offset(width/2, p.call)
 	if err != nil {
 		return nil, err
 	}
-	right, err := r.offset(-width / 2)
+	right, err := r.offset(-width/2, p.call)
 	if err != nil {
 		return nil, err
 	}
@@ -172,6 +191,8 @@ type Keyway struct {
 	Solids []string `json:"solids,omitempty"`
 }
 
+// The flat face gives the frame: how far along the shaft, and where around it
+// the angle counts from.
 func keywayKind() *Kind {
 	return &Kind{
 		Name: "keyway", Title: "Keyway", What: "in a shaft or a hub, DIN 6885-1 or typed", Group: "material", Letter: "k",
@@ -187,6 +208,7 @@ func keywayKind() *Kind {
 	}
 }
 
+// Width and depth may be empty and come from the table then.
 func (do *Keyway) visit(v *visitor) {
 	v.angle("angle", "angle", &do.Angle)
 	v.length("width", "width", &do.Width)
@@ -200,6 +222,10 @@ func (do *Keyway) visit(v *visitor) {
 // run cuts a keyway into a shaft or a hub. The depth of a shaft's is measured
 // from the crown down, that of a hub's from the bore's crown outwards, as the
 // tables have t1 and t2 (DIN 6885-1).
+//
+// It is pushed as a block from the floor outwards, past the surface by 1 mm, so
+// that no face of the block coincides with the round one, where a boolean
+// operation would have to decide what is on which side.
 func (do *Keyway) run(w *worker) error {
 	round, end, err := do.seat(w)
 	if err != nil {
@@ -259,6 +285,9 @@ func (do *Keyway) run(w *worker) error {
 }
 
 // seat gives the round face that the keyway is in, and the flat one that it is measured from.
+//
+// Whether it is a shaft or a hub is told by the side of the cylinder on which
+// the material lies, and needs no question.
 func (do *Keyway) seat(w *worker) (round, end solid.Face, err error) {
 	if len(do.Faces) != 2 {
 		err = because("name the round face and the flat face that it is measured from",
@@ -278,6 +307,9 @@ func (do *Keyway) seat(w *worker) (round, end solid.Face, err error) {
 }
 
 // section is the width and depth: as typed, else by the table for the diameter.
+//
+// The table has ranges of diameters (over 22 up to 30 mm: 8 x 7). A diameter on
+// the border belongs to the smaller key, as the standard has it.
 func (do *Keyway) section(w *worker, round solid.Face) (width, depth float64, err error) {
 	if do.Width == "" || do.Depth == "" {
 		k, err := standards.ParallelKey(2 * round.Radius)
@@ -307,6 +339,8 @@ func (do *Keyway) section(w *worker, round solid.Face) (width, depth float64, er
 
 // span is where the keyway begins and ends along x, from the flat face: open at the face without an
 // offset, and all the way without a length.
+//
+// Open at the face means that the block begins 1 mm before it.
 func (do *Keyway) span(w *worker, start, x solid.Vec) (lo, hi float64, err error) {
 	box, err := w.bounds()
 	if err != nil {
@@ -331,6 +365,9 @@ func (do *Keyway) span(w *worker, start, x solid.Vec) (lo, hi float64, err error
 }
 
 // outline runs around the keyway, seen from above.
+//
+// A rounded keyway is milled with an end mill of its width, and is as long as
+// its key.
 func (do *Keyway) outline(lo, hi, width float64) ([]solid.Segment, error) {
 	h := width / 2
 	switch do.Form {

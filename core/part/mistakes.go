@@ -20,6 +20,9 @@ type Mistake struct {
 
 // Mistakes lists what can be done wrong in the steps of a model. halves are the motions by half a
 // pitch of its patterns, by step.
+//
+// Each kind of step lists its own; those that every step shares, being forgotten
+// and having wrong sizes, are added here.
 func (d *Document) Mistakes(table *quantity.Table, halves map[string]solid.Transform) []Mistake {
 	l := &mistakes{document: d, table: table, halves: halves}
 	for i := range d.Steps {
@@ -71,6 +74,9 @@ func set(path string, value any) Alteration {
 }
 
 // forgotten: a feature is missing, with what stands on it.
+//
+// What stands on it goes too, as no one can model a hole in a boss that is not
+// there.
 func (l *mistakes) forgotten(s *Step) {
 	if kind := s.Declared(); !l.made || kind == nil || !kind.Feature {
 		return
@@ -85,6 +91,9 @@ func (l *mistakes) forgotten(s *Step) {
 }
 
 // places: one of several members of a list was forgotten.
+//
+// One place alone has no others that were made: it is the whole step that is
+// missing.
 func (l *mistakes) places(s *Step, path string, n int) {
 	for k := range n {
 		if n > 1 {
@@ -108,6 +117,9 @@ func (l *mistakes) through(s *Step, e *Extent, cause string) {
 }
 
 // size: a size was doubled or halved, an angle given from another side, a number is off by one.
+//
+// Sizes are altered as formulas, with what was there in parentheses, so that
+// everything that hangs on a parameter goes on to hang on it.
 func (l *mistakes) size(s *Step, z Size) {
 	change := func(kind, text, cause, remedy string) {
 		shown := z.Role
@@ -201,6 +213,8 @@ func (do *Hole) mistakes(l *mistakes, s *Step) {
 func (do *Slot) mistakes(l *mistakes, s *Step) { l.places(s, "at", len(do.At)) }
 
 // neighbours are the next smaller and the next larger thread of the table.
+//
+// A slip of the eye goes one row up or down in the table.
 func neighbours(thread string) []string {
 	all := standards.ThreadNames()
 	i := slices.Index(all, thread)
@@ -255,6 +269,8 @@ func (do *Pattern) mistakes(l *mistakes, s *Step) {
 }
 
 // originals lists steps that are repeated, with those that patterns among them repeat.
+//
+// A pattern of a pattern moves what the inner one repeats.
 func (d *Document) originals(of []string) []string {
 	var out []string
 	for _, id := range of {
@@ -269,6 +285,8 @@ func (d *Document) originals(of []string) []string {
 }
 
 // encoded writes plain data as JSON.
+//
+// Only plain structs come here, which have no value that JSON has not.
 func encoded(v any) string {
 	b, err := json.Marshal(v)
 	if err != nil {

@@ -9,7 +9,15 @@ import (
 	"hammerset/core/solid"
 )
 
+// Planes, axes and places that a step names are resolved here, against what the
+// steps before it have made. Whatever the kernel may describe in two ways (the
+// sense of an axis, the order of an edge's ends) is brought into one, since a
+// step must give the same part with the next version of the kernel.
+
 // datumFrames are the three principal planes.
+//
+// The frame of XZ has its normal along -Y and not along Y: with X to the right
+// and Z up it has to, to be right-handed.
 func datumFrame(name string) (solid.Frame, bool) {
 	switch name {
 	case "XY":
@@ -23,6 +31,10 @@ func datumFrame(name string) (solid.Frame, bool) {
 }
 
 // frame resolves a plane.
+//
+// A face's frame stands at its centroid with the X axis that solid.Plane chooses
+// by the normal alone, so that it does not turn when the outline of the face
+// changes. An offset counts along the normal: out of the material for a face.
 func (w *worker) frame(p *PlaneRef) (solid.Frame, error) {
 	if p == nil {
 		return solid.Frame{}, because("name a datum plane, a plane step or a flat face", "it has no plane")
@@ -59,6 +71,9 @@ func (w *worker) frame(p *PlaneRef) (solid.Frame, error) {
 }
 
 // flat resolves a flat face.
+//
+// The kind of the face is named in the error, since a slight draft or a large
+// radius looks flat.
 func (w *worker) flat(name string) (solid.Face, error) {
 	face, err := w.face(name)
 	if err == nil && face.Kind != solid.PlaneFace {
@@ -68,6 +83,10 @@ func (w *worker) flat(name string) (solid.Face, error) {
 }
 
 // axis resolves an axis reference to a point and a unit direction.
+//
+// A line of a sketch runs from its first point to its second, which the one who
+// drew it decided, and keeps that sense. Axes of edges and faces get one from
+// sense.
 func (w *worker) axis(a *AxisRef, p *placed) (origin, direction solid.Vec, err error) {
 	var zero solid.Vec
 	if a == nil {
@@ -137,6 +156,9 @@ func (w *worker) axis(a *AxisRef, p *placed) (origin, direction solid.Vec, err e
 
 // sense gives a direction that a kernel describes either way the sense in which
 // its largest component is positive, so that it does not depend on the kernel.
+//
+// Of components that are equally large the first decides, with a slack, so that
+// a direction like (1, 1, 0)/√2 does not turn round by the last bit.
 func sense(d solid.Vec) solid.Vec {
 	k := 0
 	for i := range d {
@@ -151,6 +173,9 @@ func sense(d solid.Vec) solid.Vec {
 }
 
 // point resolves a place.
+//
+// A place of a sketch, a corner and a centre move with the part; coordinates do
+// not, and are for those that mean the origin.
 func (w *worker) point(p *PointRef) (solid.Vec, error) {
 	var at solid.Vec
 	switch {
@@ -207,6 +232,10 @@ func (w *worker) point(p *PointRef) (solid.Vec, error) {
 
 // along gives the place and the direction at a share of the length of an edge. The
 // edge runs from the end that comes first in x, then y, then z.
+//
+// Lines and arcs are measured exactly. For other curves the share of the length
+// would be an integral, and the place one that no drawing can state. Of the two
+// ways around an arc the edge is the one that passes its middle.
 func (w *worker) along(e solid.Edge, formula string) (at, tangent solid.Vec, err error) {
 	t := 0.5
 	if formula != "" {
@@ -241,6 +270,9 @@ func (w *worker) along(e solid.Edge, formula string) (at, tangent solid.Vec, err
 }
 
 // after orders places by x, then y, then z, with a little slack.
+//
+// Without the slack two ends with the same x would be ordered by the noise in
+// it.
 func after(a, b solid.Vec) bool {
 	for i := range a {
 		if math.Abs(a[i]-b[i]) > 1e-7 {
@@ -251,6 +283,10 @@ func after(a, b solid.Vec) bool {
 }
 
 // corner resolves the vertex where three faces meet.
+//
+// Corners are compared after rounding to 1e-6 mm, because each edge carries its
+// own copy of the vertex. A corner where two of the named faces touch twice is
+// refused rather than chosen.
 func (w *worker) corner(names [3]string) (solid.Vec, error) {
 	var found []solid.Vec
 	for _, b := range w.state.bodies {
@@ -276,11 +312,11 @@ func (w *worker) corner(names [3]string) (solid.Vec, error) {
 	}
 	switch len(found) {
 	case 0:
-		return solid.Vec{}, because("choose the corner anew", "the faces %s do not meet in a corner any more",
-			strings.Join(names[:], ", "))
+		return solid.Vec{}, because("choose the corner anew", "the %s, the %s and the %s do not meet in a corner any more",
+			calledFace(names[0]), calledFace(names[1]), calledFace(names[2]))
 	case 1:
 		return found[0], nil
 	}
-	return solid.Vec{}, because("choose another point", "the faces %s meet in %d corners", strings.Join(names[:], ", "),
-		len(found))
+	return solid.Vec{}, because("choose another point", "the %s, the %s and the %s meet in %d corners",
+		calledFace(names[0]), calledFace(names[1]), calledFace(names[2]), len(found))
 }

@@ -10,10 +10,18 @@ import (
 	"hammerset/core/solid"
 )
 
+// What a sketch gives to a step that makes material: its regions, or walls along
+// its runs of curves. Each boundary carries the entity that it was drawn as,
+// since all persistent names of faces begin with that.
+
 // pair is a place of a sketch for the kernel.
 func pair(v sketch.Vec) [2]float64 { return [2]float64{v.X, v.Y} }
 
 // segment is the piece of a curve between two of its parameters.
+//
+// Kinds, parameters and ends are handed on as they are, and not as a polygon or
+// a spline, so that a circle of the sketch is a cylinder of the part and its
+// diameter can be measured.
 func segment(c *sketch.Curve, lo, hi float64, forward bool) solid.Segment {
 	a, b, m := c.Point(lo), c.Point(hi), c.Point((lo+hi)/2)
 	if !forward {
@@ -34,12 +42,19 @@ func segment(c *sketch.Curve, lo, hi float64, forward bool) solid.Segment {
 }
 
 // outline is a profile with the entity of every edge, numbered through all loops.
+//
+// Owners are counted through all loops in the order in which the kernel gives
+// back edges as sources, so that the number of a source is the place in the
+// list.
 type outline struct {
 	solid.Profile
 	owners []string
 }
 
 // placedSketch finds a sketch that comes before the step.
+//
+// Only sketches before the step are known to it: what a step is made from does
+// not hang on what is made from the step.
 func (w *worker) placedSketch(id string) (*placed, error) {
 	p, ok := w.state.sketches[id]
 	if id == "" {
@@ -52,12 +67,16 @@ func (w *worker) placedSketch(id string) (*placed, error) {
 }
 
 // Drawn is what a step takes of a sketch: regions of it, or thin walls along its curves.
+//
+// The wall, where there is one, wins: its sketch need not enclose anything.
 type Drawn struct {
 	Sketch  string   `json:"sketch,omitempty"`
 	Regions *Regions `json:"regions,omitempty"`
 	Wall    *Wall    `json:"wall,omitempty"`
 }
 
+// The formula of the wall is told under the path that the form has for it, so
+// that a mistake in it is shown at its field.
 func (do *Drawn) visit(v *visitor) {
 	v.steps(do.Sketch)
 	if do.Wall != nil {
@@ -72,6 +91,8 @@ func drawnFields() []Field {
 }
 
 // sketchField asks for the sketch that a step is drawn on.
+//
+// It has no first value: which sketch is meant is asked, not guessed.
 func sketchField() Field { return Field{Path: "sketch", Label: "Sketch", Kind: asSketch} }
 
 // wallFields make a wall along curves in the place of a region.
@@ -83,6 +104,9 @@ func wallFields() []Field {
 }
 
 // profiles gives the regions of the sketch, or the walls along its curves.
+//
+// Each region is a profile of its own: two regions that touch in a point would
+// make a solid that is none if they were one.
 func (do *Drawn) profiles(w *worker) (*placed, []outline, error) {
 	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
@@ -129,9 +153,15 @@ func outlined(f solid.Frame, r sketch.Region) outline {
 }
 
 // choose picks regions of a sketch.
+//
+// Without a choice it is all that is material by the even-odd rule, which is how
+// a drawing hatches. Regions are named by a point in them or by what bounds
+// them; a name that no longer fits is an error, because any other region in its
+// place would be another part and nobody would notice.
 func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, error) {
 	if len(p.regions) == 0 {
-		return nil, because("close the profile: look at the open ends of the sketch", "the sketch %s encloses no region", id)
+		return nil, because("close the profile: look at the open ends of the sketch", "%s encloses no region",
+			calledStep(id))
 	}
 	var out []sketch.Region
 	switch {
@@ -152,7 +182,7 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 			}
 			i := slices.IndexFunc(p.regions, func(r sketch.Region) bool { return r.Contains(at) })
 			if i < 0 {
-				return nil, because("choose the region anew", "the point %s lies in no region any more", name)
+				return nil, because("choose the region anew", "%s lies in no region any more", p.call(name))
 			}
 			out = append(out, p.regions[i])
 		}
@@ -165,8 +195,12 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 				}
 			}
 			if len(out) == n {
-				return nil, because("choose the region anew", "the sketch has no region bounded by %s any more",
-					strings.Join(bounds, ", "))
+				var words []string
+				for _, b := range bounds {
+					words = append(words, p.call(strings.TrimSuffix(strings.TrimSuffix(b, ".left"), ".right")))
+				}
+				return nil, because("choose the region anew", "%s has no region bounded by %s any more", calledStep(id),
+					quantity.List(words, 4))
 			}
 		}
 	}
@@ -174,6 +208,8 @@ func (w *worker) choose(p *placed, id string, want *Regions) ([]sketch.Region, e
 }
 
 // sameSet compares lists without regard to order or repeats.
+//
+// Documents list bounds as they were picked, and a hand may pick one twice.
 func sameSet(sorted, want []string) bool {
 	m := map[string]bool{}
 	for _, s := range want {
@@ -191,6 +227,8 @@ func sameSet(sorted, want []string) bool {
 }
 
 // run is a row of curves, each beginning where the last ended.
+//
+// Forward says of each curve whether it is run from its A to its B.
 type run struct {
 	curves  []sketch.Curve
 	forward []bool
@@ -216,6 +254,9 @@ func (r *run) segments() (segs []solid.Segment, owners []string) {
 }
 
 // reverse turns the run round.
+//
+// Both the order and every direction turn: a run read backwards is the same
+// places.
 func (r *run) reverse() {
 	slices.Reverse(r.curves)
 	slices.Reverse(r.forward)
@@ -233,6 +274,8 @@ type rows struct {
 }
 
 // meets lists the open curves that end at a place.
+//
+// A closed curve meets nothing with its ends; it has none.
 func (r *rows) meets(p sketch.Vec) (out []int) {
 	for i, c := range r.list {
 		if !c.Closed() && (c.A.Distance(p) < joined || c.B.Distance(p) < joined) {
@@ -243,6 +286,9 @@ func (r *rows) meets(p sketch.Vec) (out []int) {
 }
 
 // grow follows curves from one on, as far as unused ones go on.
+//
+// It is closed when it comes back to its own beginning. One curve alone cannot
+// close so: an arc whose ends are one place is a circle.
 func (r *rows) grow(start int, forward bool) *run {
 	out := &run{}
 	for i := start; ; {
@@ -264,6 +310,10 @@ func (r *rows) grow(start int, forward bool) *run {
 }
 
 // from gives the row that a curve is in: it walks back to an open end, or round to the curve.
+//
+// So a row always begins at an end that is open, if it has one, and a change of
+// size does not make it begin elsewhere: first and last, left and right of a
+// wall hang on it.
 func (r *rows) from(i int) *run {
 	at, end := i, r.list[i].A
 	for range r.list {
@@ -289,6 +339,10 @@ func (r *rows) from(i int) *run {
 
 // runs puts the curves of a sketch in rows. A row begins with the curve that was
 // drawn first, at an open end; where more than two curves meet there is no row.
+//
+// Rows with ends come first, then closed curves, each in the order in which they
+// were drawn. Order and direction must not change when a size does: the names of
+// the faces that come of them are made from both.
 func runs(curves []sketch.Curve) ([]*run, error) {
 	r := &rows{}
 	for _, c := range curves {
@@ -320,6 +374,10 @@ func runs(curves []sketch.Curve) ([]*run, error) {
 }
 
 // walls are the thin profiles along the runs of a sketch.
+//
+// The two sides are the runs moved to the left by left and right. Those of a
+// closed run are two loops, outside and hole, and those of an open one are
+// joined at the ends by lines that are called first and last.
 func (do *Drawn) walls(w *worker, p *placed) ([]outline, error) {
 	t, err := w.positive("wall", do.Wall.Thickness, quantity.Length)
 	if err != nil {
@@ -346,11 +404,11 @@ func (do *Drawn) walls(w *worker, p *placed) ([]outline, error) {
 	var out []outline
 	for _, r := range list {
 		o := outline{Profile: solid.Profile{Frame: p.frame}}
-		a, err := r.offset(left)
+		a, err := r.offset(left, p.call)
 		if err != nil {
 			return nil, err
 		}
-		b, err := r.offset(right)
+		b, err := r.offset(right, p.call)
 		if err != nil {
 			return nil, err
 		}
@@ -386,6 +444,8 @@ func (do *Drawn) walls(w *worker, p *placed) ([]outline, error) {
 }
 
 // owned gives the pieces of the run with the names that their faces will have.
+//
+// Left and right are as seen along the run.
 func (r *run) owned(side string) ([]solid.Segment, []string) {
 	segs, owners := r.segments()
 	for i := range owners {
@@ -402,6 +462,9 @@ func (o *outline) add(r *run, side string) {
 
 // area is the signed area of a closed run: positive counter-clockwise. Curves
 // count by their ends and middles.
+//
+// Only its sign is used, to tell which way round the run goes; chords to ends
+// and middles give it for every run that does not cross itself.
 func (r *run) area() float64 {
 	if c := r.curves[0]; c.Kind == sketch.KindCircle {
 		if r.forward[0] {
@@ -424,7 +487,13 @@ func (r *run) area() float64 {
 
 // offset moves a run of lines, arcs and circles to its left by d (to the right by
 // a negative one); the corners stay corners.
-func (r *run) offset(d float64) (*run, error) {
+//
+// A line moves along its normal and an arc keeps its centre. Where two moved
+// neighbours do not end in one place any more, both are lengthened or cut to
+// where they cross, nearest to the middle of the gap. A line that comes out the
+// other way round was eaten up by its neighbours: the wall is too thick for it.
+// The inside of an arc goes to its centre at most.
+func (r *run) offset(d float64, call func(id string) string) (*run, error) {
 	out := &run{forward: slices.Clone(r.forward), closed: r.closed}
 	for i, c := range r.curves {
 		by := d
@@ -438,13 +507,14 @@ func (r *run) offset(d float64) (*run, error) {
 		case sketch.KindArc, sketch.KindCircle:
 			// Round curves run counter-clockwise: their left is inside.
 			if c.Radius-by < 1e-6 {
-				return nil, because("make the wall thinner or the radius larger", "the wall is thicker than the radius of %s", c.ID)
+				return nil, because("make the wall thinner or the radius larger", "the wall is thicker than the radius of %s",
+					call(c.ID))
 			}
 			scale := (c.Radius - by) / c.Radius
 			c.Radius -= by
 			c.A, c.B = c.Center.Add(c.A.Sub(c.Center).Scale(scale)), c.Center.Add(c.B.Sub(c.Center).Scale(scale))
 		default:
-			return nil, because("use lines, arcs and circles", "a wall cannot follow %s, which is a %s", c.ID, c.Kind)
+			return nil, because("use lines, arcs and circles", "a wall cannot follow %s", call(c.ID))
 		}
 		out.curves = append(out.curves, c)
 	}
@@ -460,8 +530,8 @@ func (r *run) offset(d float64) (*run, error) {
 		}
 		q, ok := crossing(&out.curves[i], &out.curves[k], a.Midpoint(b))
 		if !ok {
-			return nil, because("make the wall thinner", "the sides of the wall do not meet between %s and %s", out.curves[i].ID,
-				out.curves[k].ID)
+			return nil, because("make the wall thinner", "the sides of the wall do not meet between %s and %s",
+				call(out.curves[i].ID), call(out.curves[k].ID))
 		}
 		set := func(i int, end bool) {
 			if out.forward[i] == end {
@@ -475,7 +545,7 @@ func (r *run) offset(d float64) (*run, error) {
 	}
 	for i, c := range out.curves {
 		if was := r.curves[i]; c.Kind == sketch.KindLine && c.B.Sub(c.A).Dot(was.B.Sub(was.A)) <= 0 {
-			return nil, because("make the wall thinner", "the wall is too thick for %s", c.ID)
+			return nil, because("make the wall thinner", "the wall is too thick for %s", call(c.ID))
 		}
 	}
 	return out, nil
@@ -483,6 +553,9 @@ func (r *run) offset(d float64) (*run, error) {
 
 // crossing is the place nearest to p where the whole lines or circles of two
 // curves cross.
+//
+// It is the meeting of sketch regions without their tolerance, as the curves
+// here are known to cross somewhere: taken whole they only need a choice of two.
 func crossing(c, d *sketch.Curve, p sketch.Vec) (sketch.Vec, bool) {
 	if c.Kind != sketch.KindLine && d.Kind == sketch.KindLine {
 		c, d = d, c

@@ -127,7 +127,7 @@ func TestOffsetOfPolygonsAgainstSteiner(t *testing.T) {
 			corners += math.Tan(math.Atan2(u.Cross(v), u.Dot(v)) / 2)
 		}
 		d := (r.Float64() - 0.5) * 3
-		moved, err := g.offset(d) // to the left, which is inside
+		moved, err := g.offset(d, byID) // to the left, which is inside
 		if err != nil {
 			continue // a short side vanishes
 		}
@@ -159,7 +159,7 @@ func TestOffsetOfRoundRuns(t *testing.T) {
 		g.reverse()
 	}
 	for _, d := range []float64{-4, -0.5, 2, 5.5} {
-		m, err := g.offset(d)
+		m, err := g.offset(d, byID)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -177,14 +177,14 @@ func TestOffsetOfRoundRuns(t *testing.T) {
 			}
 		}
 	}
-	if _, err := g.offset(6); err == nil || !strings.Contains(err.Error(), "thicker than the radius of") {
+	if _, err := g.offset(6, byID); err == nil || !strings.Contains(err.Error(), "thicker than the radius of") {
 		t.Errorf("an offset as large as the radius: %v", err)
 	}
-	if _, err := g.offset(7); err == nil {
+	if _, err := g.offset(7, byID); err == nil {
 		t.Error("an offset beyond the radius is made")
 	}
 	spline := &run{curves: []sketch.Curve{{ID: "q", Kind: sketch.KindSpline}}, forward: []bool{true}}
-	if _, err := spline.offset(1); err == nil || !strings.Contains(err.Error(), "cannot follow q") {
+	if _, err := spline.offset(1, byID); err == nil || !strings.Contains(err.Error(), "cannot follow q") {
 		t.Errorf("a spline: %v", err)
 	}
 }
@@ -236,3 +236,6 @@ func TestSameSet(t *testing.T) {
 		}
 	}
 }
+
+// byID calls curves by their ids.
+func byID(id string) string { return id }

@@ -12,6 +12,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 	"hammerset/core/solid"
 	"hammerset/core/words"
 )
@@ -106,8 +107,18 @@ type state struct {
 // placed is a solved sketch with its plane.
 type placed struct {
 	frame    solid.Frame
+	geometry *sketch.Sketch
 	solution *sketch.Solution
 	regions  []sketch.Region
+}
+
+// call says what a curve or point of the sketch is called for people. What is gone has no place in the
+// picture, and is said to be gone.
+func (p *placed) call(id string) string {
+	if id != sketch.Origin && p.geometry.Entity(id) == nil {
+		return "a curve that is gone"
+	}
+	return called.Geometry(p.geometry, p.solution).Of(id)
 }
 
 // ray is an axis: a point and a unit direction.

@@ -17,6 +17,8 @@ type Revolve struct {
 	Reverse bool     `json:"reverse,omitempty"`
 }
 
+// A full turn is the extent that is left empty, since turned parts are what it
+// is for.
 func revolveKind() *Kind {
 	return &Kind{
 		Name: "revolve", Title: "Revolve", What: "material turned about an axis", Group: "material", Letter: "r",
@@ -29,6 +31,7 @@ func revolveKind() *Kind {
 	}
 }
 
+// The extent is one of angles here, and of lengths in an extrusion.
 func (do *Revolve) visit(v *visitor) {
 	do.Drawn.visit(v)
 	v.axis(do.Axis)
@@ -39,6 +42,9 @@ func (do *Revolve) visit(v *visitor) {
 // run turns each profile about an axis. The profile must not cross the axis,
 // where the solid would run through itself. A turn that does not begin in the
 // sketch's plane begins with the profile turned there first.
+//
+// Angles count by the right-hand rule about the axis, whose sense is that of the
+// line or datum: reversing it turns the other way.
 func (do *Revolve) run(w *worker) error {
 	p, profiles, err := do.profiles(w)
 	if err != nil {
@@ -99,6 +105,8 @@ func (do *Revolve) run(w *worker) error {
 }
 
 // turned makes a revolved body and names its faces.
+//
+// Holes use it as well, with names of their own.
 func (w *worker) turned(p solid.Profile, origin, axis solid.Vec, angle float64, made namer,
 	name func(edge int) string) (*Named, error) {
 	shape, h, err := w.kernel.Revolve(p, origin, axis, angle)
@@ -111,6 +119,12 @@ func (w *worker) turned(p solid.Profile, origin, axis solid.Vec, angle float64, 
 }
 
 // clearOfAxis refuses a profile that lies on both sides of the axis.
+//
+// With n the normal of the sketch and a the axis, a × n points to one side in
+// the sketch, and the distance to that side of every place of the outline has to
+// have one sign. Ends and middles are looked at, and circles whole; a profile
+// that touches the axis is allowed, as a solid shaft does. Touching is meant to
+// 1e-6 mm.
 func clearOfAxis(p solid.Profile, origin, axis solid.Vec) error {
 	if math.Abs(axis.Dot(p.Frame.Z)) > 1e-9 {
 		return because("choose an axis in the sketch plane", "the axis does not lie in the plane of the sketch")
@@ -140,6 +154,11 @@ func clearOfAxis(p solid.Profile, origin, axis solid.Vec) error {
 // nameTurned names the flat faces of a full revolution, for which a kernel may
 // keep no history: each is the one that the middle of a profile edge across the
 // axis lies on.
+//
+// A line across the axis sweeps a flat ring; the face is found by its height
+// along the axis and by the radius of the line's middle, which lies between the
+// ring's inner and outer edge. A full disc has one edge, and its inner radius is
+// zero.
 func nameTurned(body *Named, prof solid.Profile, origin, axis solid.Vec, name func(edge int) string) {
 	edges := body.Shape.Edges()
 	index := 0

@@ -69,7 +69,7 @@ func (do *Sketch) run(w *worker) error {
 	if err != nil {
 		return because("", "%v", err)
 	}
-	p := &placed{frame: f, solution: sol}
+	p := &placed{frame: f, geometry: sk, solution: sol}
 	p.regions, w.report.Problems = sketch.Regions(sol.Curves)
 	w.report.Sketch, w.report.Regions = sol, len(p.regions)
 	if !sol.Solved {

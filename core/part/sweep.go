@@ -18,6 +18,8 @@ type Sweep struct {
 	Keep bool   `json:"keep,omitempty"` // the directions of the profile
 }
 
+// A sweep may be the first step that makes material, and can be repeated like
+// all steps that do.
 func sweepKind() *Kind {
 	return &Kind{
 		Name: "sweep", Title: "Sweep", What: "a profile moved along a path", Group: "material", Letter: "w",
@@ -27,6 +29,8 @@ func sweepKind() *Kind {
 	}
 }
 
+// The path is named as a step, so that a sketch or helix which a sweep needs
+// cannot be deleted or moved behind it unnoticed.
 func (do *Sweep) visit(v *visitor) {
 	do.Drawn.visit(v)
 	v.steps(do.Path)
@@ -34,6 +38,15 @@ func (do *Sweep) visit(v *visitor) {
 }
 
 // run moves each profile along a path.
+//
+// A side is named after the entity of the profile that draws it. Where the path
+// has several pieces one entity draws a face along each, and the name says along
+// which:
+//
+//	s1/side:l2~p3
+//
+// so that a bend added to the path leaves the names of the other faces as they
+// were.
 func (do *Sweep) run(w *worker) error {
 	_, profiles, err := do.profiles(w)
 	if err != nil {
@@ -78,6 +91,10 @@ func (do *Sweep) run(w *worker) error {
 }
 
 // sound is the check of a result that a kernel may give although it is broken.
+//
+// Sweeping round a bend that is tighter than the profile is wide gives a solid
+// that passes through itself. The kernel builds it without a complaint, and
+// every mass and section taken of it would be wrong.
 func (w *worker) sound(s solid.Shape) error {
 	if s.Solids() == 0 {
 		return fmt.Errorf("no solid comes of it")
@@ -87,6 +104,12 @@ func (w *worker) sound(s solid.Shape) error {
 
 // path resolves the path; it begins at the end that is nearer to the
 // profile. The names are those of its pieces.
+//
+// The nearer end is where the one who drew it expects the sweep to begin,
+// whichever way the curves of the path were drawn. A corner is an error when the
+// profile turns with the path, since both sides of the corner would need a mitre
+// of which the drawing says nothing; with the profile's directions kept there is
+// none to turn.
 func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
 	if h, ok := w.state.helixes[do.Path]; ok {
 		return h, []string{do.Path}, nil
@@ -101,7 +124,7 @@ func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
 	}
 	if len(list) != 1 {
 		return nil, nil, because("leave one row of curves, or make the others guide lines",
-			"the sketch %s has %d rows of curves, and a path is one", do.Path, len(list))
+			"%s has %d rows of curves, and a path is one", calledStep(do.Path), len(list))
 	}
 	r := list[0]
 	var middle solid.Vec
@@ -134,6 +157,8 @@ func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
 }
 
 // tangent is the direction in which piece i is run at its beginning or end.
+//
+// It points along the way that the run goes, not along the curve.
 func (r *run) tangent(i int, end bool) sketch.Vec {
 	c := &r.curves[i]
 	lo, hi := c.Range()
@@ -148,6 +173,14 @@ func (r *run) tangent(i int, end bool) sketch.Vec {
 }
 
 // Helix is a path about an axis.
+//
+// A Helix winds about its axis at half the diameter, rising by the pitch in each
+// turn:
+//
+//	P(t) = O + r (cos t X ± sin t Y) + pitch t / 2π Z,   0 ≤ t ≤ 2π turns
+//
+// with + for a right-handed one, which is the usual hand of a screw thread (ISO
+// 965-1 assumes it unless LH is written).
 type Helix struct {
 	Axis     *AxisRef `json:"axis,omitempty"`
 	Diameter string   `json:"diameter,omitempty"`
@@ -159,6 +192,8 @@ type Helix struct {
 	Reverse  bool     `json:"reverse,omitempty"`
 }
 
+// Five turns are offered first: enough to see that it is a spring, few enough to
+// be drawn at once.
 func helixKind() *Kind {
 	return &Kind{
 		Name: "helix", Title: "Helix", What: "a path for springs and thread forms", Group: "draw", Letter: "x", Main: "pitch",
@@ -171,6 +206,8 @@ func helixKind() *Kind {
 	}
 }
 
+// The formulas are told to the visitor one by one, with what each measures, so
+// that a length in inches and an angle in degrees are read as such.
 func (do *Helix) visit(v *visitor) {
 	v.length("diameter", "diameter", &do.Diameter)
 	v.angle("angle", "angle", &do.Angle)
@@ -180,6 +217,10 @@ func (do *Helix) visit(v *visitor) {
 	v.axis(do.Axis)
 }
 
+// Two hundred turns are more than any spring or thread of an exercise has; the
+// surfaces of a sweep along them grow with the number, and a slip of the
+// keyboard (50 for 5.0) should not keep a worker busy for minutes. The frame's X
+// points to the start, so that turning it turns where the helix begins.
 func (do *Helix) run(w *worker) error {
 	o, d, err := w.axis(do.Axis, nil)
 	if err != nil {
@@ -233,6 +274,7 @@ type Loft struct {
 	Ruled    bool     `json:"ruled,omitempty"`
 }
 
+// Its sections are picked in order, because the order is the shape.
 func loftKind() *Kind {
 	return &Kind{
 		Name: "loft", Title: "Loft", What: "a body through two sections or more", Group: "material", Letter: "o",
@@ -242,11 +284,15 @@ func loftKind() *Kind {
 	}
 }
 
+// All sections are named: none may be deleted or moved behind the loft.
 func (do *Loft) visit(v *visitor) {
 	v.steps(do.Sections...)
 	do.Made.visit(v)
 }
 
+// Sections with holes are refused: which hole runs into which is not told by
+// their order, and a guess would be a body that nobody drew. A second loft that
+// is cut away makes the hole as the drawing states it.
 func (do *Loft) run(w *worker) error {
 	if len(do.Sections) < 2 {
 		return because("name two sketches or more, in order", "it runs through %d sections", len(do.Sections))
@@ -263,7 +309,7 @@ func (do *Loft) run(w *worker) error {
 			return err
 		}
 		if len(chosen) != 1 || len(chosen[0].Holes) > 0 {
-			return because("leave one closed outline in each section", "the sketch %s has more than one outline", id)
+			return because("leave one closed outline in each section", "%s has more than one outline", calledStep(id))
 		}
 		o := outlined(p.frame, chosen[0])
 		list = append(list, o.Profile)
@@ -291,6 +337,9 @@ func (do *Loft) run(w *worker) error {
 
 // nameLofted names the sides of a loft by the entity of the first section that
 // each begins at, and, where it begins at a point of it, by that of the last.
+//
+// The kernel's history says which face a section's edge made only for ruled
+// lofts; for smooth ones it is found by where the edges of the result lie.
 func (w *worker) nameLofted(n *Named, first, last outline) {
 	edges := n.Shape.Edges()
 	for i, f := range n.Shape.Faces() {
@@ -315,6 +364,11 @@ func (w *worker) nameLofted(n *Named, first, last outline) {
 }
 
 // on gives the owner of the edge of the outline on which a place in space lies.
+//
+// A place off the plane of the sketch by more than 0.01 µm lies on none. The
+// entity is found by distance to each curve in its plane, to 0.01 µm for exact
+// curves and to 0.1 µm for ellipses and splines, whose nearest point is found by
+// iteration.
 func (o *outline) on(p solid.Vec) string {
 	l := o.Frame.Local(p)
 	if math.Abs(l[2]) > 1e-5 {
@@ -360,6 +414,10 @@ func (o *outline) on(p solid.Vec) string {
 
 // Rib fills from an open run of curves to the material around it, half its
 // thickness on either side of the sketch.
+//
+// It is drawn as one line and closed by the walls that it meets, as a drawing of
+// a casting shows it. A rib is not sectioned lengthwise in a drawing (ISO
+// 128-3), so that it has to be a step of its own to be found again.
 type Rib struct {
 	Sketch    string   `json:"sketch,omitempty"`
 	Thickness string   `json:"thickness,omitempty"`
@@ -367,6 +425,7 @@ type Rib struct {
 	Reverse   bool     `json:"reverse,omitempty"`
 }
 
+// It needs material that is there already.
 func ribKind() *Kind {
 	return &Kind{
 		Name: "rib", Title: "Rib", What: "a web from one line to the material around it", Group: "material", Letter: "b",
@@ -377,12 +436,19 @@ func ribKind() *Kind {
 	}
 }
 
+// Solids are named as such, so that the rib grows only on those that were
+// picked.
 func (do *Rib) visit(v *visitor) {
 	v.length("thickness", "thickness", &do.Thickness)
 	v.steps(do.Sketch)
 	v.solids(do.Solids...)
 }
 
+// A slab that reaches from the line to beyond the part has the part cut out of
+// it. What is left under the middle of the line, before the first wall, is the
+// rib; other pieces lie behind walls. If a face of that piece has no name, it
+// lies on the far side of the slab: the rib would run out of the part into the
+// open.
 func (do *Rib) run(w *worker) error {
 	p, err := w.placedSketch(do.Sketch)
 	if err != nil {
@@ -398,8 +464,8 @@ func (do *Rib) run(w *worker) error {
 	}
 	if len(list) != 1 || list[0].closed {
 		return because("draw one open row of curves",
-			"a rib is made from one open line, and the sketch %s has %d rows of curves",
-			do.Sketch, len(list))
+			"a rib is made from one open line, and %s has %d rows of curves",
+			calledStep(do.Sketch), len(list))
 	}
 	if len(w.state.bodies) == 0 {
 		return because("put the step after the one that makes the solid",
@@ -443,6 +509,9 @@ func (do *Rib) run(w *worker) error {
 
 // slab is what the rib is cut out of: its line is drawn out beyond the part, and the area on one
 // side of it closed outside the part. Faces that are outside have no names.
+//
+// It reaches twice the diagonal of the part's box beyond it, so that none of its
+// own outer faces can be in contact with the part.
 func (do *Rib) slab(w *worker, p *placed, r *run, thickness float64) (*Named, error) {
 	box, err := w.bounds()
 	if err != nil {
@@ -480,6 +549,9 @@ func (do *Rib) slab(w *worker, p *placed, r *run, thickness float64) (*Named, er
 
 // under tells whether a piece has a face of a name that reaches to both sides of a place of a
 // sketch, along a tangent there: it is the piece under the middle of the line.
+//
+// The face lies along the line on both sides of the place: a piece that only
+// touches the middle of the line with a corner has it at one end.
 func under(piece *Named, name string, f solid.Frame, at, tangent sketch.Vec) bool {
 	edges := piece.Shape.Edges()
 	for _, i := range piece.Faces(name) {

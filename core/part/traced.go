@@ -8,12 +8,18 @@ import (
 
 	"hammerset/core/sketch"
 	"hammerset/core/solid"
+	"strings"
 )
 
 // traced gives a sketch with its traced entities laid where the edges
 // that they follow are now: straight edges as lines, circular edges as circles
 // and arcs or, seen aslant, as ellipses and pieces of them, all others as splines. An edge that is gone is an error; no
 // other edge is taken in its place.
+//
+// A traced curve follows, and is never solved for: the solver takes its points
+// as given. What was traced keeps its kind, or the constraints on it would lose
+// their sense. Lengths are stored in the unit of the document, as everywhere in
+// it.
 func (w *worker) traced(do *Sketch, f solid.Frame) (*sketch.Sketch, error) {
 	sk := do.Geometry()
 	if !slices.ContainsFunc(sk.Entities, func(e sketch.Entity) bool { return len(e.Traced) > 0 }) {
@@ -32,20 +38,20 @@ func (w *worker) traced(do *Sketch, f solid.Frame) (*sketch.Sketch, error) {
 			continue
 		}
 		if len(e.Traced) != 2 {
-			return nil, because("trace the edge anew", "the traced %s names %d faces, and an edge lies between two",
-				e.ID, len(e.Traced))
+			return nil, because("trace the edge anew", "a traced %s names %d faces, and an edge lies between two",
+				plainKind(e.Kind), len(e.Traced))
 		}
 		if len(w.state.bodies) == 0 {
 			return nil, because("put the sketch after the step that makes the edge",
-				"%s traces an edge, and there is no solid yet", e.ID)
+				"a %s of it traces an edge, and there is no solid yet", plainKind(e.Kind))
 		}
 		curve, err := w.follow(sk, e, f, unit)
 		if err != nil {
 			return nil, err
 		}
 		if curve.Kind != e.Kind {
-			return nil, because("trace the edge anew", "the edge that %s follows was a %s and is a %s now", e.ID,
-				e.Kind, curve.Kind)
+			return nil, because("trace the edge anew", "the edge that a traced %s follows is a %s now",
+				plainKind(e.Kind), plainKind(curve.Kind))
 		}
 		switch e.Kind {
 		case sketch.KindLine:
@@ -73,7 +79,7 @@ func (w *worker) traced(do *Sketch, f solid.Frame) (*sketch.Sketch, error) {
 			put(e.End, curve.B)
 		case sketch.KindSpline:
 			if open := e.Poles[0] != e.Poles[len(e.Poles)-1]; len(e.Poles) != len(curve.Poles) || open == (curve.A == curve.B) {
-				return nil, because("trace the edge anew", "the curve that %s follows %s now", e.ID,
+				return nil, because("trace the edge anew", "the curve that a traced spline follows %s now",
 					map[bool]string{true: "runs round and closes", false: "has two ends"}[open])
 			}
 			// An open one keeps its order, as a line does.
@@ -96,6 +102,9 @@ func (w *worker) traced(do *Sketch, f solid.Frame) (*sketch.Sketch, error) {
 // follow lays one traced entity: an edge between two faces, the curve in which the
 // plane of the sketch cuts a face ("section", face), or an outline of a cylinder seen
 // along the sketch's normal ("left" or "right" of its axis, face).
+//
+// The first of two names tells which of the three ways it is; no face can be
+// called section, left or right, because names of faces contain a stroke.
 func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) (sketch.Curve, error) {
 	switch e.Traced[0] {
 	case "section":
@@ -119,12 +128,16 @@ func (w *worker) follow(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit
 	}
 	curve, err := TraceEdge(nearestEdge(all, sk, e, f, unit), f)
 	if err != nil {
-		err = because("trace another edge", "%s cannot follow the %s: %v", e.ID, calledEdge{e.Traced[0], e.Traced[1]}, err)
+		err = because("trace another edge", "a traced %s cannot follow the %s: %v", plainKind(e.Kind),
+			calledEdge{e.Traced[0], e.Traced[1]}, err)
 	}
 	return curve, err
 }
 
 // edgeWithRun is an edge, with points along it where it is neither straight nor round.
+//
+// Points along it are asked of the kernel only for free curves: each costs a
+// call.
 func (w *worker) edgeWithRun(s solid.Shape, i int) (solid.Edge, error) {
 	e := s.Edges()[i]
 	if e.Kind != solid.OtherEdge {
@@ -137,6 +150,9 @@ func (w *worker) edgeWithRun(s solid.Shape, i int) (solid.Edge, error) {
 
 // section cuts a solid with a plane. Pieces of one free curve that only the seam of its
 // face parts are joined again.
+//
+// A face that closes on itself has a seam, where the kernel cuts the curve in
+// two; the one who traces it sees one curve.
 func (w *worker) section(s solid.Shape, f solid.Frame) ([]solid.Edge, error) {
 	cut, err := w.kernel.Section(s, f)
 	for i := 0; i < len(cut); i++ {
@@ -166,6 +182,9 @@ func (w *worker) section(s solid.Shape, f solid.Frame) ([]solid.Edge, error) {
 }
 
 // sectionOf is the curve in which the plane of the sketch cuts a face.
+//
+// Only edges with one face count: those with two lie on an edge of the solid,
+// and tracing that edge is another thing.
 func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) (sketch.Curve, error) {
 	var all []solid.Edge
 	var on solid.Face
@@ -190,12 +209,16 @@ func (w *worker) sectionOf(sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, u
 	}
 	curve, err := traceSection(nearestEdge(all, sk, e, f, unit), on, f)
 	if err != nil {
-		err = because("trace another face", "%s cannot follow the section of the %s: %v", e.ID, calledFace(e.Traced[1]), err)
+		err = because("trace another face", "a traced %s cannot follow the section of the %s: %v",
+			plainKind(e.Kind), calledFace(e.Traced[1]), err)
 	}
 	return curve, err
 }
 
 // outlineOf is the outline of a cylinder to the left or right of its axis.
+//
+// Outlines are no edges of the solid: they are where the surface turns away from
+// the view, and move along it when the view does.
 func (w *worker) outlineOf(e *sketch.Entity, f solid.Frame) (sketch.Curve, error) {
 	face, err := w.face(e.Traced[1])
 	if err != nil {
@@ -215,8 +238,8 @@ func (w *worker) outlineOf(e *sketch.Entity, f solid.Frame) (sketch.Curve, error
 			}
 		}
 	}
-	return sketch.Curve{}, because("trace something else", "%s cannot follow the outline of the %s: it is no cylinder "+
-		"that lies across the view and shows one on that side", e.ID, calledFace(e.Traced[1]))
+	return sketch.Curve{}, because("trace something else", "a traced line cannot follow the outline of the %s: it "+
+		"is no cylinder that lies across the view and shows one on that side", calledFace(e.Traced[1]))
 }
 
 // silhouettes are the outlines of a cylindrical face in the plane of a sketch, to
@@ -224,6 +247,11 @@ func (w *worker) outlineOf(e *sketch.Entity, f solid.Frame) (sketch.Curve, error
 // the axis that lies across the view cuts the face. A face that reaches round on
 // neither side has none. The sections are kept by their depth below the sketch, where
 // there is somewhere to keep them: rows of holes share one.
+//
+// A cylinder across the view shows its outline at a radius to both sides of its
+// axis, in the plane through the axis that is parallel to the sketch. Left and
+// right are told by the fixed sense of the axis, so that a part that is turned
+// keeps them.
 func (w *worker) silhouettes(b *Body, i int, f solid.Frame, keep map[float64][]solid.Edge) (map[string]sketch.Curve,
 	error) {
 	face := b.Shape.Surface(i)
@@ -286,6 +314,10 @@ func (w *worker) silhouettes(b *Body, i int, f solid.Frame, keep map[float64][]s
 
 // nearestEdge chooses among several edges of one name the one whose middle is
 // nearest to where the traced entity was.
+//
+// It is compared with the middle of the points that the traced curve was made
+// of, as they were stored last: between two edits an edge moves less than
+// another is away.
 func nearestEdge(list []solid.Edge, sk *sketch.Sketch, e *sketch.Entity, f solid.Frame, unit float64) solid.Edge {
 	var was sketch.Vec
 	count := 0.0
@@ -306,12 +338,19 @@ func nearestEdge(list []solid.Edge, sk *sketch.Sketch, e *sketch.Entity, f solid
 	return at
 }
 
+// It is the projection along the normal, in the coordinates of the plane.
 func intoPlane(f solid.Frame, p solid.Vec) sketch.Vec {
 	d := p.Sub(f.O)
 	return sketch.Vec{X: d.Dot(f.X), Y: d.Dot(f.Y)}
 }
 
 // TraceEdge projects an edge into the plane of a sketch, in millimetres.
+//
+// A circle seen aslant is an ellipse: the diameter along u = n_sketch × n_circle
+// lies in both planes and keeps its length, and the one across it shrinks by the
+// cosine of the angle between the planes. Seen from its edge it is a line, and
+// of parallel planes a circle. The limits are set so that an ellipse is thicker
+// than 1e-6 of its length.
 func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
 	out := sketch.Curve{A: intoPlane(f, e.A), B: intoPlane(f, e.B)}
 	switch e.Kind {
@@ -342,6 +381,9 @@ func TraceEdge(e solid.Edge, f solid.Frame) (sketch.Curve, error) {
 
 // edgeOn is a circle or a piece of one that the plane of a sketch sees from its edge: the
 // line as far as it reaches.
+//
+// With u along the line that is seen, a piece reaches as far as its ends do, or
+// to the rim (one radius) where it runs past it.
 func edgeOn(e solid.Edge, f solid.Frame) sketch.Curve {
 	u := f.Z.Cross(e.Axis).Unit()
 	out := sketch.Curve{Kind: sketch.KindLine}
@@ -379,6 +421,9 @@ const tracedSpans = 48
 // traceRun lays the points along a free curve into the plane of a sketch and a cubic
 // spline through some of them, closer where it bends more. A curve that the plane sees
 // folded onto itself is none.
+//
+// A turn of more than a right angle between neighbours is a fold: the spline
+// through it would be wrong there, and looks right.
 func traceRun(run []solid.Vec, f solid.Frame) (sketch.Curve, error) {
 	at := make([]sketch.Vec, len(run))
 	length := 0.0
@@ -400,6 +445,9 @@ func traceRun(run []solid.Vec, f solid.Frame) (sketch.Curve, error) {
 // traceSection lays the curve in which the plane of a sketch cuts a face into that
 // plane. A cylinder that is cut aslant gives an ellipse: its half axes are the radius,
 // across, and the radius over the cosine of the slant, along the axis' projection.
+//
+// The centre is where the axis meets the sketch's plane, at a parameter of -(o -
+// p) · n / (a · n) along it.
 func traceSection(e solid.Edge, on solid.Face, f solid.Frame) (sketch.Curve, error) {
 	slope := on.Axis.Dot(f.Z)
 	if e.Kind != solid.OtherEdge || on.Kind != solid.CylinderFace || math.Abs(slope) < 1e-9 {
@@ -414,6 +462,10 @@ func traceSection(e solid.Edge, on solid.Face, f solid.Frame) (sketch.Curve, err
 
 // between makes a circle or ellipse that has its centre and size what the edge is of
 // it: the whole, or the piece that runs counter-clockwise through the edge's middle.
+//
+// A piece of a circle seen from behind runs the other way; the middle of the
+// edge tells on which of the two arcs between its ends it is. Angles of an
+// ellipse are its eccentric ones.
 func between(c sketch.Curve, e solid.Edge, f solid.Frame) sketch.Curve {
 	whole, piece := sketch.KindCircle, sketch.KindArc
 	angle := c.Center.AngleTo
@@ -575,3 +627,6 @@ func (w *worker) traceableFaces(n *Body, f solid.Frame) []Traceable {
 	}
 	return out
 }
+
+// plainKind is a kind of curve as a word.
+func plainKind(kind string) string { return strings.ReplaceAll(kind, "-", " ") }

@@ -21,6 +21,9 @@ import (
 )
 
 // Exercise draws the sheet of an exercise and makes the mesh of its reference.
+//
+// Everything that a student gets to see of the reference is made here and
+// nowhere else: the sheet, a mesh without names, and the stated values.
 func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise, ref check.Reference,
 	m sheet.Metrics) (*Prepared, error) {
 	named, build, err := checker.Load(ctx, ref)
@@ -68,6 +71,9 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 
 // Draft says of every characteristic what it would state on a reference. The exercise may be
 // unfinished: what is wrong with one characteristic is said of that one.
+//
+// Characteristics of a draft are worked out one by one, so that an unfinished
+// one does not hide what the others state.
 func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref check.Reference) (*Drafted, error) {
 	named, _, err := c.Load(ctx, ref)
 	if err != nil {
@@ -117,6 +123,9 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 
 // pickCalled says what a name on a sheet stands for: a face, every face of a pattern, or the line in
 // which two flat faces meet.
+//
+// Two faces joined by an ampersand stand for their common line, which is a
+// theoretical edge: where two flats would meet if the corner were not rounded.
 func pickCalled(geo *solid.Geometry, namer *words.Namer, name string) string {
 	if a, b, ok := strings.Cut(name, " & "); ok {
 		return "line where the " + pickCalled(geo, namer, a) + " meets the " + pickCalled(geo, namer, b)
@@ -128,6 +137,7 @@ func pickCalled(geo *solid.Geometry, namer *words.Namer, name string) string {
 	return namer.Face(name, face)
 }
 
+// The order is that in which the editor asks: kind, place, text, limits.
 func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic, v *DraftValue) error {
 	kind := c.Declared()
 	if kind == nil {

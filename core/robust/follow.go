@@ -11,6 +11,10 @@ import (
 	"hammerset/core/report"
 )
 
+// The intervals in which an attempt follows the reference. Trying ten fixed
+// values tells whether a model breaks somewhere; this tells from where on, and
+// whether the part itself ends there as well.
+
 // Followed says in which interval of one driving parameter an attempt follows the
 // reference. Shares are relative to the nominal value: -0.5 is half of it less, 1
 // twice as much.
@@ -57,6 +61,10 @@ const (
 // follows it, by bisection to 1e-3 of the value, and judges the what-ifs of the
 // exercise: all of them, or those of a share. What the reference does is kept in the
 // sweeper's cache.
+//
+// The attempt is held against the reference at the same value, so that what the
+// reference does is part of the question: where it ends, nobody is asked to go
+// on.
 func (s *Sweeper) Follow(ctx context.Context, share Share, progress func(float64)) ([]Followed, []Together, error) {
 	defer s.briefly()()
 	if err := s.begin(); err != nil {
@@ -124,6 +132,9 @@ type follower struct {
 }
 
 // at is the value at a share of the nominal one; a count stays whole.
+//
+// A share is of the size's amount, so that a negative size grows the same way. A
+// count of 2.5 is none, and is rounded.
 func (f *follower) at(share float64) quantity.Quantity {
 	q := f.nominal
 	v := quantity.Quantity{Value: q.Value + share*math.Abs(q.Value), Dim: q.Dim}
@@ -134,12 +145,16 @@ func (f *follower) at(share float64) quantity.Quantity {
 }
 
 // text is the size at a share of its nominal, as the sheet would state it.
+//
+// In the sheet's own manner, with the sheet's decimals and unit.
 func (f *follower) text(share float64) string {
 	v := f.at(share)
 	return f.Exercise.State(v.Dim, v.Value).Text
 }
 
 // reference is how far the reference goes towards an end.
+//
+// It ends where a step fails, or where it falls into another number of solids.
 func (f *follower) reference(ctx context.Context, end float64) (Reference, error) {
 	last, _, err := search(end, func(share float64) (string, error) {
 		m, fails, err := f.Sweeper.reference(ctx, f.pair.Reference, f.at(share))
@@ -152,6 +167,9 @@ func (f *follower) reference(ctx context.Context, end float64) (Reference, error
 }
 
 // end is how far the attempt follows towards where the reference ends, and why no farther.
+//
+// The last case that did not follow lies nearest to the end; it is the one
+// explained.
 func (f *follower) end(ctx context.Context, ref Reference) (FollowedEnd, error) {
 	var bad report.Sweep // the nearest case that does not follow
 	var badAt quantity.Quantity
@@ -193,6 +211,9 @@ func (f *follower) end(ctx context.Context, ref Reference) (FollowedEnd, error) 
 
 // ends gives the interval in which a parameter of the reference is varied, in shares of
 // its value: the one that the reference states for it, where it lies on that side.
+//
+// The maker of the exercise may state in which range a size makes sense; only on
+// that side of the nominal value does the range count.
 func (s *Sweeper) ends(t *quantity.Table, name string, q quantity.Quantity) []float64 {
 	out := []float64{leastShare, mostShare}
 	for _, p := range s.Reference.Parameters {
@@ -213,6 +234,10 @@ func (s *Sweeper) ends(t *quantity.Table, name string, q quantity.Quantity) []fl
 // search finds how far towards an end nothing is wrong: the end itself is tried
 // first, then the middle, and the first break between is closed in on by bisection.
 // The share 0 is taken to be right.
+//
+// Bisection supposes that beyond a break all is broken. A part that follows,
+// breaks and follows again has its first break found if that lies in the half
+// that was tried, and the halfway point is tried because most breaks are wide.
 func search(end float64, wrong func(share float64) (string, error)) (share float64, why string, err error) {
 	good, bad := 0.0, end
 	for _, try := range []float64{end / 2, end} {
@@ -248,6 +273,9 @@ func search(end float64, wrong func(share float64) (string, error)) (share float
 }
 
 // together judges the what-ifs of a share.
+//
+// What-ifs change several sizes at once. The attempt has to have all of them:
+// one that is missing is named, and nothing is rebuilt.
 func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, partners []Partner, ref0, att0 figures,
 	attErr error) ([]Together, error) {
 	by := map[string]Partner{}
@@ -312,6 +340,10 @@ func (s *Sweeper) together(ctx context.Context, share Share, ref *part.Build, pa
 // partners pairs parameters by name, by value, and, where several have the value, by
 // effect: the one whose change by a tenth changes the attempt most as it changes the
 // reference.
+//
+// A parameter renamed by a student still has its value. Where two have the same
+// value, the one whose change by a tenth changes volume, area and the moments as
+// the reference's does, to a millionth, is the partner.
 func (s *Sweeper) partners(ctx context.Context, ref, att *part.Build) ([]Partner, error) {
 	out := s.Pairs(ref.Table, att.Table)
 	r0, err := s.measure(ref)

@@ -12,6 +12,11 @@ import (
 	"hammerset/core/standards"
 )
 
+// Dimensions as ISO 129-1 draws them: extension lines begin a little away from
+// the outline and run past the dimension line, arrows point outwards from
+// between, and from outside where there is no room. Sizes of the drawing itself
+// are in millimetres of paper, whatever the scale.
+
 const (
 	arrowLength = 3.0
 	gap         = 1.0 // between outline and extension line
@@ -22,6 +27,9 @@ const (
 )
 
 // valueText is the text of a characteristic: prefix, stated value and suffix.
+//
+// A note of several places begins with their number, as in 4× ⌀9 (ISO 129-1).
+// The class of an ISO fit follows the size, as in 25 H7 (ISO 286-1).
 func (b *builder) valueText(c *exercise.Characteristic, places int, stated characteristic.Stated) string {
 	t := stated.Text
 	if printed := c.Declared().Print; printed != nil {
@@ -37,6 +45,9 @@ func (b *builder) valueText(c *exercise.Characteristic, places int, stated chara
 }
 
 // dimension draws one dimension of the sheet.
+//
+// A dimension without a place on the part is an error here and not on the sheet:
+// a number beside nothing cannot be checked.
 func (b *builder) dimension(d exercise.Dim) error {
 	v, ok := b.views[d.View]
 	if !ok {
@@ -67,6 +78,11 @@ func (b *builder) dimension(d exercise.Dim) error {
 // anchor is where an extension line starts: the coordinate along the measured
 // direction is exact, the other is the end of the geometry nearest to the
 // dimension line.
+//
+// A round face seen from the side has no vertex where it is widest; its rim's
+// extreme in the view is centre ± radius times the direction across the rim's
+// axis. That the coordinate along the measured direction is exact keeps the
+// drawn distance equal to the stated one.
 func (b *builder) anchor(v *view, operand []int, along, away Point) Point {
 	f := b.geo.Faces[operand[0]]
 	far := math.Inf(-1)
@@ -117,6 +133,9 @@ func meet(g *solid.Geometry, operand []int) (solid.Vec, solid.Vec) {
 }
 
 // linear draws a dimension between extension lines, beside the view.
+//
+// The text stands on the line, to be read from below or from the right (ISO
+// 129-1). A text shifted beyond the arrows has the line led under it.
 func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place,
 	text string) error {
 	var away Point
@@ -218,6 +237,10 @@ func (b *builder) boltRadius(place characteristic.Place) float64 {
 
 // leader draws an arrow to a round face, or to any face for a note, with the
 // text on a shelf.
+//
+// Of several places the one farthest along the leader is pointed at, so that the
+// leader crosses none of the others. More characteristics share the note: a
+// thread and its depth, or a bore and its counterbore.
 func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []characteristic.Place,
 	text string) error {
 	out := polar(1, d.Angle*quantity.Degree.Factor)
@@ -283,6 +306,9 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 }
 
 // tip is where a leader that comes along out touches a place.
+//
+// A hole seen as a circle is pointed at from inside its rim, so that the arrow
+// ends at the line and points to the centre.
 func (b *builder) tip(v *view, c *exercise.Characteristic, place characteristic.Place, out Point) Point {
 	face := b.geo.Faces[place[0][0]]
 	switch {
@@ -327,6 +353,10 @@ func bent(ring solid.Face) solid.Vec {
 }
 
 // angular draws the angle between two flat faces that are seen edge on.
+//
+// A face seen edge on is a ray from the line in which the two meet. Of the two
+// rays along the second face the one that encloses the measured angle is taken,
+// because faces have an angle of a or π - a by how their normals point.
 func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place,
 	text string) error {
 	if len(place) != 2 {
@@ -386,6 +416,8 @@ func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, p
 }
 
 // arrow draws a filled arrowhead at tip whose shaft leaves along dir.
+//
+// It is 3 mm long and 1 mm wide, filled, as ISO 129-1 allows.
 func (b *builder) arrow(id string, tip, dir Point) {
 	n := Point{-dir[1], dir[0]}
 	base := tip.add(dir.scale(arrowLength))
@@ -400,6 +432,8 @@ func (b *builder) line(id string, p, q Point) {
 
 // balloon draws a characteristic's number in a circle and notes where it is, so
 // that the interface and the marked sheet find it.
+//
+// Verdicts are drawn beside it, by its number, so that its place is noted.
 func (b *builder) balloon(c *exercise.Characteristic, at Point) {
 	b.add(Item{Class: Balloon, Kind: "arc", Centre: at, Radius: balloonR, Sweep: 2 * math.Pi, Width: standards.LineNarrow,
 		Characteristic: c.ID})

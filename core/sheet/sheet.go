@@ -44,6 +44,10 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 }
 
 // LayOut makes a sheet of an exercise from what was projected for it.
+//
+// It knows nothing of solids, so that a sheet is laid out anew without the
+// kernel when only the wording of a note or the place of a dimension has
+// changed.
 func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, notes ...part.Note) (*Drawing, error) {
 	b := &builder{ex: ex, sheet: s, geo: p.Geometry, metrics: m, views: map[string]*view{}, seen: map[string]bool{}}
 	i := slices.IndexFunc(standards.Papers, func(x standards.Paper) bool { return x.Name == s.Paper })
@@ -100,6 +104,9 @@ func (b *builder) text(class Class, s string, at Point, height float64, anchor s
 
 // loose writes characteristics that no dimension shows (a number of solids, say)
 // as notes in the lower left corner, so that every balloon is on the sheet.
+//
+// Each characteristic has a balloon somewhere: one that nobody can find on the
+// sheet cannot be asked for.
 func (b *builder) loose() error {
 	y := margin + 28.0
 	for i := range b.ex.Characteristics {
@@ -140,6 +147,10 @@ func (b *builder) box(x0, y0, x1, y1, width float64) {
 }
 
 // frame draws the border, the centring marks and the title block.
+//
+// The fields are those that ISO 7200 calls mandatory or recommended: issued by,
+// title, drawing number, and beside them unit, scale, general tolerance and
+// projection, without which no dimension can be read.
 func (b *builder) frame() {
 	w, h := b.out.Width, b.out.Height
 	b.box(binding, margin, w-margin, h-margin, 0.7)
@@ -184,6 +195,10 @@ func (b *builder) frame() {
 
 // fitted sets a text into a width: on one line in the first of the sizes that fits, else on two
 // of the last size; what is longer still ends with an ellipsis.
+//
+// The smallest lettering is still legible at a metre (common practice, no
+// source); what does not fit on two lines is cut with an ellipsis, and the whole
+// title is in the list.
 func (b *builder) fitted(text string, width float64, sizes []float64, last float64) (lines []string, size float64) {
 	for _, size := range sizes {
 		if b.metrics.Width(text, size) <= width {
@@ -225,6 +240,9 @@ func unitWord(u string) string {
 
 // projection draws the symbol of ISO 5456-2: a truncated cone from the side and
 // from the end; for first angle the end view stands on the right.
+//
+// The cone is twice as long as its large end's radius, and its small end is half
+// as large.
 func (b *builder) projection(at Point) {
 	const r, l = 3.5, 7.0 // radius of the large end, length
 	cone, rings := at.sub(Point{6, 0}), at.add(Point{6, 0})

@@ -123,6 +123,11 @@ func bounds(curves []solid.ViewCurve) (lo, hi [2]float64) {
 
 // hatch fills a cut face, given by its edges, with lines at 45 degrees (ISO 128-3: narrow lines, at
 // a spacing suited to the area).
+//
+// Lines at 45 degrees and 2.5 mm apart (ISO 128-3), between each pair of
+// crossings with the outline: odd crossings enter the material and even ones
+// leave it. The shift by 1e-7 keeps lines from running exactly through corners,
+// where a crossing would count twice.
 func (b *builder) hatch(v *view, face []solid.Edge) {
 	const spacing = 2.5
 	dir := Point{math.Sqrt2 / 2, math.Sqrt2 / 2}
@@ -161,6 +166,9 @@ type flat struct {
 // flatten is an edge as the view shows it. Of a circle the centre and radius are
 // kept, since it is dimensioned by them even where it is seen as an ellipse or a
 // line.
+//
+// A degenerate edge (the apex of a cone) has no length and no place in a
+// picture.
 func (v *view) flatten(e solid.Edge) (flat, bool) {
 	if e.Degenerate {
 		return flat{}, false
@@ -173,6 +181,9 @@ func (v *view) flatten(e solid.Edge) (flat, bool) {
 }
 
 // extent are points that an edge reaches to, for placing what stands beside it.
+//
+// Of a circle the square around it is taken; of an arc that is more than it
+// needs.
 func (f flat) extent() []Point {
 	if f.radius > 0 {
 		r := Point{f.radius, f.radius}
@@ -182,6 +193,9 @@ func (f flat) extent() []Point {
 }
 
 // meet gives where the line normal·p = at crosses the edge, along dir.
+//
+// A line crosses a segment if its ends are on different sides; each end belongs
+// to one side only, so that a corner is crossed once.
 func (f flat) meet(normal, dir Point, at float64) []float64 {
 	if f.radius == 0 {
 		da, db := f.a.dot(normal)-at, f.b.dot(normal)-at
@@ -208,6 +222,9 @@ func (f flat) meet(normal, dir Point, at float64) []float64 {
 
 // onArc tells whether a point of the circle lies on the arc from a through mid
 // to b.
+//
+// Angles are counted from a: the arc is that of the two which has the middle in
+// it.
 func (f flat) onArc(p Point) bool {
 	angle := func(q Point) float64 { return math.Atan2(q[1]-f.centre[1], q[0]-f.centre[0]) }
 	wrap := func(t float64) float64 { return math.Mod(t+4*math.Pi, 2*math.Pi) }
@@ -221,6 +238,9 @@ func (f flat) onArc(p Point) bool {
 
 // centreLines draws the axes of round faces that go more than half around: a
 // cross where they are seen end on, a line where they lie in the view.
+//
+// Less than half of a round is a corner radius, which has no centre line (ISO
+// 128-2). Holes with one axis share one cross, as large as the largest.
 func (b *builder) centreLines(v *view) {
 	type cross struct {
 		at Point

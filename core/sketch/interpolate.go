@@ -13,6 +13,11 @@ import (
 // directions at the ends are those of the polynomial of degree four through five points
 // there, so that its error falls with the fourth power of the step everywhere. Where the
 // first and the last point are one, the curve is closed and has one direction there.
+//
+// The unknown poles solve a system with four entries in a row: places at the
+// knots, and directions at the ends, where C′(0) = 3 (P₁ - P₀). The weights -25,
+// 48, -36, 16, -3 over 12 are the one-sided difference of order four on five
+// points (Abramowitz and Stegun, table 25.2; values from memory).
 func Interpolate(points []Vec) (Curve, error) {
 	n := len(points)
 	if n < 6 {
@@ -64,6 +69,10 @@ func Interpolate(points []Vec) (Curve, error) {
 // Spread chooses n points on a curve that is given by many: so that their steps are those
 // of a smooth parameter that runs slower where the curve bends more, with the ends kept.
 // Between the given points it takes the cubic through the four next to it.
+//
+// The weight of a piece is its length times the mean bend and a share for length
+// alone, so that straight pieces have points too. The smoothing is a moving mean
+// over a sixteenth of the curve, three times, which is nearly a Gaussian.
 func Spread(points []Vec, n int) []Vec {
 	m := len(points)
 	chord := make([]float64, m) // length up to each point

@@ -6,6 +6,13 @@ import (
 	"hammerset/core/solve"
 )
 
+// Newton's method finds a solution near its start, and a large change of a size
+// has the wrong one near: a rectangle whose width is doubled may come back
+// inside out. So large changes are led: the sizes are moved from their old
+// values to the new ones in steps, each solved from the last (numerical
+// continuation; Allgower and Georg, Introduction to Numerical Continuation
+// Methods), and a step that folds a corner over is made smaller.
+
 // corner is where two lines meet, with the turn from one to the other.
 type corner struct {
 	c, d curveSlots
@@ -14,6 +21,8 @@ type corner struct {
 
 // corners lists the turns between lines that share a point, and of arcs: what
 // must keep its sign lest the shape folds over.
+//
+// The turn is signed: the shape as drawn says which way each corner goes.
 func (s *System) corners() []corner {
 	at := map[pointSlots][]curveSlots{}
 	for _, id := range s.order {
@@ -43,6 +52,9 @@ func (s *System) corners() []corner {
 }
 
 // turnAt is the sine of the angle between two lines.
+//
+// The sine is zero for lines that run on in one another, which can fold without
+// harm.
 func (s *System) turnAt(k corner) float64 {
 	u, v := s.at(k.c.b).Sub(s.at(k.c.a)), s.at(k.d.b).Sub(s.at(k.d.a))
 	n := u.Norm() * v.Norm()
@@ -53,6 +65,9 @@ func (s *System) turnAt(k corner) float64 {
 }
 
 // folded tells whether a corner has turned over.
+//
+// Corners within 0.03 (less than 2 degrees) of straight are not judged: they
+// turn over by what the solver leaves.
 func (s *System) folded(before []corner) bool {
 	for _, k := range before {
 		const clear = 0.03
@@ -75,6 +90,10 @@ type outcome struct {
 // geometry are first set at once; when that fails or folds the shape over, they
 // are led from the old value to the new one in steps that shrink where it gets
 // hard.
+//
+// The change of a size is measured by the logarithm of its ratio, as a size that
+// doubles is as far as one that halves. Components do not know of one another,
+// and are led each for itself.
 func (s *System) bring(equations []int) []outcome {
 	var out []outcome
 	for _, c := range s.solver.Components(equations) {
@@ -120,6 +139,9 @@ func (s *System) bring(equations []int) []outcome {
 
 // targets sets every size of a component the fraction t of the way from its
 // starting value to its target.
+//
+// The target itself is set at the end, and not a sum that comes within rounding
+// of it.
 func (s *System) targets(c solve.Component, t float64) {
 	for _, e := range c.Groups {
 		if eq := &s.equations[e]; eq.size {
@@ -133,6 +155,11 @@ func (s *System) targets(c solve.Component, t float64) {
 
 // lead continues a component from its starting sizes to the targets. It stops
 // where no smaller step helps, with the geometry of the last solved place.
+//
+// A step that succeeds doubles the next and one that fails takes a quarter of
+// it, from an eighth of the way at first. Below a ten-thousandth the path has
+// come to an end: beyond it there is no solution near, and the fraction reached
+// is what the person is told.
 func (s *System) lead(c solve.Component) (residual, reached float64) {
 	s.targets(c, 0)
 	if r := s.solver.Settle(c, 200); !s.solver.Small(r) {

@@ -6,6 +6,12 @@ import (
 	"hammerset/core/solve"
 )
 
+// The motions that a solved sketch still has are the null space of its matrix. A
+// further constraint takes a freedom exactly if its gradient, projected into
+// that space, is not zero; what several take together is found by the
+// Gram-Schmidt process. Asking costs a projection, where solving again for each
+// would take a second for a long list.
+
 // Probe asks of further constraints whether they would hold already and whether
 // they would take freedoms away, without solving again. Constraints that are
 // taken count for those asked later, so that a list of constraints taken one
@@ -39,6 +45,9 @@ func (s *Solution) Probe() *Probe {
 
 // Gain is what a constraint would do: Off is how far its residuals are from zero
 // (mm), Rows how many it has, and Takes how many freedoms it would take away.
+//
+// A constraint that takes fewer freedoms than it has rows follows from others in
+// part.
 type Gain struct {
 	Off         float64
 	Rows, Takes int
@@ -47,6 +56,9 @@ type Gain struct {
 
 // Ask looks at a constraint without a value. ok is false when it cannot be put on
 // its operands or when it needs unknowns of its own.
+//
+// The constraint is compiled on the solved sketch and its derivatives are
+// evaluated there; afterwards the system is cut back to what it was.
 func (p *Probe) Ask(k Constraint) (g Gain, ok bool) {
 	c := p.c
 	n, before, hidden := len(c.sketch.Constraints), len(c.equations), len(c.x)
@@ -106,6 +118,9 @@ func (p *Probe) Ask(k Constraint) (g Gain, ok bool) {
 func (p *Probe) Take(g Gain) { p.extra = append(p.extra, g.new...) }
 
 // project is the part of a gradient along motions that are left.
+//
+// The orthogonalisation is done twice: once leaves errors as large as the parts
+// that cancel (twice is enough; Giraud and others, 2005).
 func (p *Probe) project(grad []float64, also [][]float64) []float64 {
 	out := make([]float64, len(grad))
 	done := map[int]bool{}

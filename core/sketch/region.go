@@ -10,6 +10,13 @@ import (
 	"hammerset/core/partition"
 )
 
+// Closed areas are found as the bounded faces of a planar arrangement: all
+// curves are cut where they meet, dangling pieces are taken off, and the faces
+// are run round edge by edge (the half-edge method; de Berg et al.,
+// Computational Geometry, chapter 2). Places are compared with one tolerance,
+// that of measure, so that two questions about one place cannot be answered
+// differently.
+
 // Segment is a piece of a region's boundary: the part of a curve between two
 // points, run from A to B. A full circle or ellipse has A equal to B.
 type Segment struct {
@@ -29,6 +36,12 @@ func (g Segment) Mid() Vec { return g.Curve.Point((g.Lo + g.Hi) / 2) }
 
 // area is the segment's share of the signed area of its loop, by Green's
 // theorem: the triangle to the origin plus what the curve adds to it.
+//
+// With the segment written C(t), t from lo to hi, Green's theorem gives the area
+// swept from the origin as ½∫ C × C′ dt. It is split in the triangle O-A-B,
+// which needs only the ends (and these are the joined ones, so that a loop
+// closes), and the sliver between chord and curve: ½r²(t - sin t) for an arc,
+// ½(U × V)(t - sin t) for its affine image, and a Gauss integral for a spline.
 func (g Segment) area() float64 {
 	a := 0.0
 	switch g.Kind {
@@ -51,6 +64,9 @@ func (g Segment) area() float64 {
 }
 
 // Samples are points along the segment from A to B, within tol of it.
+//
+// The first and the last are the joined ends and not the curve's own, or the
+// polygon of a loop would have gaps as wide as the tolerance.
 func (g Segment) Samples(tol float64) []Vec {
 	out := g.Curve.Samples(g.Lo, g.Hi, tol)
 	if !g.Forward {
@@ -64,6 +80,9 @@ func (g Segment) Samples(tol float64) []Vec {
 type Loop []Segment
 
 // Area is the signed area: positive when the loop runs counter-clockwise.
+//
+// The triangles to the origin cancel around a closed loop, wherever the origin
+// is.
 func (l Loop) Area() float64 {
 	a := 0.0
 	for _, g := range l {
@@ -91,6 +110,13 @@ func (r Region) Area() float64 {
 }
 
 // Bounds lists the entities of the outer loop, sorted, each once.
+//
+// They name the region in a document: entities keep their names when sizes
+// change, whereas the number of a region in the list does not.
+//
+// Arcs and splines are sampled to a hundredth of their size: this box frames a
+// picture, and the box of a flat arc's whole circle would leave the picture
+// empty.
 func (r Region) Bounds() []string {
 	seen := map[string]bool{}
 	var out []string
@@ -197,6 +223,8 @@ type piece struct {
 	doomed bool
 }
 
+// A half is one side of a piece: each piece bounds the face to its left and, run
+// the other way, the face to its right.
 type half struct {
 	piece   int
 	forward bool
@@ -204,6 +232,9 @@ type half struct {
 
 // Regions finds all closed areas of the curves that are not guide lines, and
 // what keeps others from closing.
+//
+// Guide lines take no part: they are there to measure from. Problems do not keep
+// other regions from being found, since a half-drawn sketch is the usual one.
 func Regions(curves []Curve) ([]Region, []Problem) {
 	a := arrangement{curves: curves}
 	a.measure()
@@ -213,6 +244,9 @@ func Regions(curves []Curve) ([]Region, []Problem) {
 	return a.nest(loops), problems
 }
 
+// An arrangement is a plane cut up by curves: nodes are places, pieces the
+// undivided parts of curves between two nodes. By Euler's formula the number of
+// bounded faces is pieces - nodes + connected parts, which the tests count.
 type arrangement struct {
 	curves []Curve
 	eps    float64
@@ -246,6 +280,12 @@ func (a *arrangement) node(p Vec) int {
 
 // param gives where p stands along a curve, from its start; ok is false when p
 // is not on it.
+//
+// It is the line's share of its length, the angle of a round curve counted on
+// from its start, and a spline's parameter. For each the tolerance is a distance
+// in mm across and along the curve, and is divided by the curve's size where the
+// parameter is an angle. An angle just short of a full turn is read as just
+// before the start: the start itself, computed with an error, comes out so.
 func (a *arrangement) param(c *Curve, p Vec) (t float64, ok bool) {
 	lo, hi := c.Range()
 	switch c.Kind {
@@ -294,6 +334,17 @@ func wrap(t float64) float64 {
 
 // meet lists the points common to two curves taken as infinite lines and full
 // circles; callers test the ends.
+//
+// Two lines A + su and B + tv meet at s = (B - A) × v / u × v. Of a line and a
+// circle, the foot of the centre on the line is at h from the centre, and the
+// places are √(r² - h²) to both sides of it. Of two circles whose centres are l
+// apart, the chord that they share crosses the line of the centres at
+//
+//	x = (l² + r₁² - r₂²) / 2l
+//
+// from the first centre and is √(r₁² - x²) long on either side. Lines that are
+// parallel to twelve digits, and circles with one centre, have no common point
+// or all; pieces that lie on one another are found by prune.
 func (a *arrangement) meet(c, d *Curve) []Vec {
 	if !plain(c) || !plain(d) {
 		return a.meetFreely(c, d)
@@ -346,6 +397,11 @@ func (a *arrangement) meet(c, d *Curve) []Vec {
 // touch is where two curves touch: the place itself, or the end of one of them that lies so near
 // to it that nothing tells the two apart. Along the curves a place of touching is only known to
 // the square root of how well it is known across them.
+//
+// Where a line touches a circle of radius r, moving the line by eps across moves
+// the place by √(2 r eps) along. So an end of a curve that is as near as that,
+// and lies on both curves, is taken for the place: the one who drew it meant the
+// end.
 func (a *arrangement) touch(p Vec, c, d *Curve, radius float64) Vec {
 	reach := 2 * math.Sqrt(2*radius*a.eps)
 	best := p
@@ -372,6 +428,13 @@ func plain(c *Curve) bool {
 // meetFreely finds the common points of two curves of which one is an ellipse
 // or a spline: chords that cross or nearly touch give starts for Newton's
 // iteration on C(t) = D(u).
+//
+// With the gap g = D(u) - C(t) and the tangents v and w, one step of Newton's
+// method solves v dt - w du = g, by Cramer's rule dt = g × w / v × w and du = g
+// × v / v × w. A step is held to two chords, so that a start does not run off to
+// another meeting that has a start of its own. Where the tangents are parallel
+// the matrix is singular and the curves at best touch: there the nearest point
+// is looked for.
 func (a *arrangement) meetFreely(c, d *Curve) []Vec {
 	ct, cp := chords(c)
 	dt, dp := chords(d)
@@ -440,6 +503,10 @@ func chords(c *Curve) (t []float64, p []Vec) {
 }
 
 // split cuts every curve where another meets it or ends on it.
+//
+// Ends count as meetings, because a curve that ends on another divides it. A
+// closed curve that nothing meets is cut at its start, so that it is a piece
+// with two ends like every other.
 func (a *arrangement) split() {
 	cuts := make([][]float64, len(a.curves))
 	boxes := make([][2]Vec, len(a.curves))
@@ -503,6 +570,10 @@ func (a *arrangement) split() {
 }
 
 // selfCrossings are the parameters at which a spline crosses itself.
+//
+// Crossing chords that are no neighbours give the starts, and Newton's method on
+// C(u) = C(w) the places, as in meetFreely. Of the other kinds no curve crosses
+// itself.
 func (a *arrangement) selfCrossings(c *Curve) []float64 {
 	t, p := chords(c)
 	var out []float64
@@ -535,6 +606,9 @@ func (a *arrangement) selfCrossings(c *Curve) []float64 {
 }
 
 // box is a box around the curve.
+//
+// It may be larger than need be (that of an arc is its circle's): it only serves
+// to leave out pairs that cannot meet.
 func (c *Curve) box() [2]Vec {
 	lo, hi := Vec{math.Inf(1), math.Inf(1)}, Vec{math.Inf(-1), math.Inf(-1)}
 	grow := func(p Vec) {
@@ -618,6 +692,11 @@ func (a *arrangement) addPiece(i int, t0, t1 float64) {
 
 // prune removes doubled pieces and everything that hangs from an open end, and
 // says so.
+//
+// Of two pieces that join the same nodes and have their middles in one place one
+// is taken away, or the area between them, which is none, would be a region.
+// Taking an open end away may open the next, so it goes on until every node that
+// is left has two pieces or more: only those bound anything.
 func (a *arrangement) prune() []Problem {
 	var problems []Problem
 	for i := range a.pieces {
@@ -677,6 +756,12 @@ func (a *arrangement) prune() []Problem {
 
 // openEnd says what is wrong where the last piece at a node ends: a curve that
 // runs on past another, a curve that leads nowhere, or a gap.
+//
+// The three cases are told apart by the last piece. It hangs from a junction of
+// three or more: then it is the tail of a longer curve (which was not trimmed),
+// or all of a curve (a left-over). Else two ends should have met, and the
+// nearest other open end is the one meant, unless a curve passes at less than a
+// third of that gap.
 func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) Problem {
 	p := &a.pieces[i]
 	c := p.seg.Curve
@@ -730,6 +815,9 @@ func (a *arrangement) openEnd(n, i int, ends []int, alive func(int) (int, int)) 
 
 // leaving is the direction in which a half-edge leaves its start, and its
 // curvature (positive to the left), which orders tangent neighbours.
+//
+// Among half-edges that leave in one direction, the one that bends more to the
+// left lies to the left.
 func (a *arrangement) leaving(h half) (dir, curvature float64) {
 	g := a.pieces[h.piece].seg
 	if g.Kind == KindLine {
@@ -763,6 +851,11 @@ const alike = 5e-3
 
 // order puts the half-edges that leave a node in their order around it. Those that leave in
 // almost one direction are told apart a little further on, where they have parted.
+//
+// The order decides which face a half-edge belongs to; a wrong one swaps two
+// faces. Directions that differ by less than alike are not to be trusted, so
+// such curves are compared at a quarter of the shorter one's length, where they
+// have parted, and by curvature if even there they have not.
 func (a *arrangement) order(hs []half) {
 	type key struct{ dir, curv, length float64 }
 	keys := map[half]key{}
@@ -802,12 +895,19 @@ func reversed(g Segment) Segment {
 	return g
 }
 
+// A tracedLoop is the way around one face, with the node at which each segment
+// begins. Run to the left it is the outside of a bounded face when its area is
+// positive, and the outline of a connected part seen from outside when negative.
 type tracedLoop struct {
 	loop  Loop
 	nodes []int
 }
 
 // trace follows every half-edge around the face to its left.
+//
+// Arriving at a node, the next half-edge around the face to the left is the one
+// just clockwise of the way back. Each half-edge is in exactly one loop, so that
+// the loops together are all faces, each once.
 func (a *arrangement) trace() []tracedLoop {
 	out := make([][]half, len(a.nodes))
 	for i, p := range a.pieces {
@@ -860,6 +960,11 @@ func (a *arrangement) trace() []tracedLoop {
 }
 
 // nest sorts loops into regions and their holes.
+//
+// A connected part that lies wholly inside a face of another is a hole in it: of
+// all the faces around its outline the smallest one has it directly. Depth then
+// counts how many parts one has to cross from outside, which makes a plate with
+// a hole, and a boss in that hole, material, no material and material.
 func (a *arrangement) nest(loops []tracedLoop) []Region {
 	component := a.connectivity()
 	var outers, hulls []tracedLoop
@@ -924,6 +1029,9 @@ func (a *arrangement) connectivity() []int {
 
 // contains tells whether p is inside the loop, by its winding number: the sum
 // of the angles under which p sees the segments.
+//
+// The sum is 2π around a point inside and 0 around one outside, so that half of
+// it decides even where chords stand for curves.
 func (l Loop) contains(p Vec) bool {
 	total := 0.0
 	for _, g := range l {
@@ -964,6 +1072,9 @@ type Crossing struct {
 // Crossings lists where the other curves meet curve i, in order along it. With
 // beyond, curve i is taken as longer than it is: a line as endless, an arc as its
 // whole circle.
+//
+// Trimming and lengthening ask this: where, along the curve, could it end? The
+// places at which other curves end on it count too.
 func Crossings(curves []Curve, i int, beyond bool) []Crossing {
 	a := arrangement{curves: curves}
 	a.measure()

@@ -2,6 +2,11 @@ package sketch
 
 import "math"
 
+// Tangency as equations. Said as "the distance from centre to line is the
+// radius" and "the end lies on both" it is singular at an end that is shared:
+// both gradients are the same there. So each situation has the equation that is
+// well conditioned in it.
+
 // end is where a curve ends: the point and the direction of the curve there.
 type end struct {
 	p   pointSlots
@@ -9,6 +14,9 @@ type end struct {
 }
 
 // ends lists the ends of a curve with their tangents.
+//
+// The tangent of a round curve is its radius turned by a right angle, and that
+// of a spline at its end the first or last leg of the polygon of its poles.
 func (c *compiler) ends(k curveSlots) []end {
 	radial := func(p pointSlots) end {
 		return end{p, func(b *builder) func(x []jet) jvec {
@@ -49,6 +57,11 @@ func (c *compiler) ends(k curveSlots) []end {
 // direction there, which is well conditioned although distance and incidence
 // are not. Otherwise circles and lines keep the side on which they are; with
 // ellipses, a hidden point of contact carries the condition.
+//
+// The cross product of unit directions is the sine of the angle between them: it
+// is zero, with slope one, where they are tangent. Curves that touch elsewhere
+// keep the side they are on, since the equation for the other side is another
+// one.
 func (c *compiler) tangent(i int, o operands) (bool, error) {
 	var two []curveSlots
 	for _, l := range [][]curveSlots{o.lines, o.rounds, o.ellipses, o.splines} {
@@ -86,6 +99,9 @@ func (c *compiler) tangent(i int, o operands) (bool, error) {
 }
 
 // tangentLine keeps the centre on the side of the line where it is.
+//
+// With the signed distance h of the centre the equation is s h - r = 0, where s
+// is the sign of h as drawn: |h| - r has no derivative at zero.
 func (c *compiler) tangentLine(i int, l, r curveSlots) error {
 	b := c.equation(i)
 	off, rad := b.offLine(r.c, l), b.radius(r)
@@ -98,6 +114,8 @@ func (c *compiler) tangentLine(i int, l, r curveSlots) error {
 
 // tangentRounds keeps two circles or arcs outside or inside one another as they
 // are.
+//
+// Which of r₀ + r₁ and |r₀ - r₁| the distance is nearer to tells how they touch.
 func (c *compiler) tangentRounds(i int, r, s curveSlots) error {
 	b := c.equation(i)
 	c0, c1, r0, r1 := b.point(r.c), b.point(s.c), b.radius(r), b.radius(s)
@@ -115,6 +133,9 @@ func (c *compiler) tangentRounds(i int, r, s curveSlots) error {
 
 // tangentLineEllipse uses the support function of the ellipse: along the unit
 // normal n of the line it reaches sqrt((u·n)² + (v·n)²) from its centre.
+//
+// It needs no point of contact as an unknown, which would be two unknowns and
+// two equations more.
 func (c *compiler) tangentLineEllipse(i int, l, k curveSlots) error {
 	b := c.equation(i)
 	off := b.offLine(k.c, l)
@@ -133,6 +154,10 @@ func (c *compiler) tangentLineEllipse(i int, l, k curveSlots) error {
 }
 
 // touch lets two curves meet in a hidden point with parallel normals.
+//
+// The point is on both curves and has one normal to both: three equations with
+// the two coordinates as unknowns take one freedom, as a tangency should. The
+// sine is scaled to a length, so that residuals of the system are comparable.
 func (c *compiler) touch(i int, k, m curveSlots) error {
 	near := c.curveBySlots(k)
 	other := c.curveBySlots(m)
@@ -172,6 +197,8 @@ func (c *compiler) touch(i int, k, m curveSlots) error {
 }
 
 // curveBySlots is the full curve, without ends, that an operand stands for.
+//
+// Where an arc touches is on its circle, wherever its ends are.
 func (c *compiler) curveBySlots(k curveSlots) Curve {
 	out := c.curveOf(c.sketch.Entities[k.entity].ID)
 	switch out.Kind {
@@ -184,6 +211,8 @@ func (c *compiler) curveBySlots(k curveSlots) Curve {
 }
 
 // size is a typical length of a curve.
+//
+// It makes angles and parameters comparable to tolerances that are lengths.
 func (c *Curve) size() float64 {
 	switch c.Kind {
 	case KindCircle, KindArc:

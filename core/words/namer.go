@@ -23,6 +23,10 @@ func NewNamer(titles map[string]string, unit string) *Namer {
 
 // Faces calls faces by their names and shapes, in the same order. Those that come to the same words
 // are numbered.
+//
+// Sizes are told beside the words where a face is round, as "bore of boss, ⌀9",
+// since two bores of one step are told apart by them; what is alike even then is
+// numbered.
 func (n *Namer) Faces(names []string, faces []solid.Face) []string {
 	out := make([]string, len(faces))
 	count := map[string]int{}
@@ -50,6 +54,13 @@ func size(f solid.Face, unit string) string {
 }
 
 // Face calls a face, without its size.
+//
+// The name of a copy is that of the original with the step that copied it
+// before:
+//
+//	lp1.3:h1.p1/bore
+//
+// is "bore of hole 1, place 3 of linear pattern 1".
 func (n *Namer) Face(name string, f solid.Face) string {
 	name, _, _ = strings.Cut(name, "@")
 	if strings.Contains(name, "*") { // a pattern of names, whose flat faces look various ways
@@ -77,6 +88,9 @@ func (n *Namer) Face(name string, f solid.Face) string {
 }
 
 // Step calls a step, by its id.
+//
+// An id without a title is one that somebody made up in a document, and says
+// something.
 func (n *Namer) Step(step string) string {
 	if t := n.titles[step]; t != "" {
 		return t

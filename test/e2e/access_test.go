@@ -89,7 +89,9 @@ func TestAccessibility(t *testing.T) {
 			p.MustSetViewport(1280, 800, 1, false)
 			for _, theme := range []string{"paper", "lamp"} {
 				p.MustEval(`(theme) => { document.documentElement.dataset.theme = theme;
-					return new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))) }`, theme)
+					return new Promise((painted) => requestAnimationFrame(() => requestAnimationFrame(painted))).then(() =>
+						Promise.allSettled(document.getAnimations().filter((a) => a instanceof CSSTransition)
+							.map((a) => a.finished))) }`, theme)
 				p.MustEval(`(source) => { if (!window.axe) (0, eval)(source) }`, string(axe))
 				found := p.MustEval(`async () => { const r = await axe.run(document, { resultTypes: ["violations"] });
 					return JSON.stringify(r.violations.map((v) => ({ id: v.id, help: v.help, nodes: v.nodes.map((n) =>

@@ -174,7 +174,7 @@ func TestCorpusOfEdits(t *testing.T) {
 			[]string{curves("s1", xy, pt("a", -20, -15), pt("b", 20, -15), pt("c", 20, 15), pt("d", -20, 15), pt("e", -30, 0),
 				pt("f", 30, 0), ln("l0", "a", "b"), ln("l1", "b", "c"), ln("l2", "c", "d"), ln("l3", "d", "a"), ln("x", "e", "f")),
 				`{"id":"e1","kind":"extrude","sketch":"s1","regions":[["l0","l1","l2","l3"]],"extent":{"kind":"one-side",
-	"length":"h"}}`}, "step e1 fails: no region bounded by l0, l1, l2, l3 any more"},
+	"length":"h"}}`}, "step e1 fails: no region bounded by the lower line, the right line, the upper"},
 		{"the half that holds a point", "",
 			[]string{curves("s1", xy, pt("a", -20, -15), pt("b", 20, -15), pt("c", 20, 15), pt("d", -20, 15), pt("e", -30, 0),
 				pt("f", 30, 0), pt("q", 3, 8), ln("l0", "a", "b"), ln("l1", "b", "c"), ln("l2", "c", "d"), ln("l3", "d", "a"),
@@ -258,7 +258,7 @@ func TestCorpusOfEdits(t *testing.T) {
 		{"a solid that was united away", "",
 			with(circles("s3", xy, 20, 0, 5), extrude("e3", "s3", oneSide("30"), `,"result":"new"`),
 				`{"id":"u1","kind":"union","solids":["e1"],"with":["e3"]}`, `{"id":"u2","kind":"difference","solids":["e1"],
-	"with":["e3"]}`), `step u2 fails: no solid "e3"; e3/end z=30`},
+	"with":["e3"]}`), `step u2 fails: no solid of extrude 3; e3/end z=30`},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			values := map[string]string{"w": "40", "d": "30", "h": "20"}

@@ -238,7 +238,7 @@ func TestEveryKindExplainsItsFailures(t *testing.T) {
 			holeAt("h", "s2", `"m0"`, `,"diameter":"2"`), `{"id":"n","kind":"linear-pattern","of":["h"],"axis":{"datum":"X"},
 	"count":"900","spacing":"5"}`)},
 		{"a union with itself", "with itself", sk(`{"id":"u","kind":"union","solids":["e1"],"with":["e1"]}`)},
-		{"a union with nobody", `no solid "e7"`, sk(`{"id":"u","kind":"union","solids":["e1"],"with":["e7"]}`)},
+		{"a union with nobody", `no solid of e7`, sk(`{"id":"u","kind":"union","solids":["e1"],"with":["e7"]}`)},
 		{"an import of nothing", "choose a STEP file", sk(`{"id":"i","kind":"import"}`)},
 		{"an import of rubbish", "cannot be read", sk(`{"id":"i","kind":"import","data":"ISO-10303-21; HEADER; rubbish"}`)},
 		{"a thread on a flat face", "runs on a cylinder", sk(`{"id":"j","kind":"thread","faces":["e1/end"],"thread":"M6"}`)},

@@ -14,6 +14,12 @@ import (
 	"hammerset/core/quantity"
 )
 
+// From figures back to mistakes. The atlas has, for each mistake in each step,
+// the figures of the part with the mistake in it; an attempt that has them has
+// made the mistake. Sizes are continuous and cannot be listed: they are found by
+// the slopes of what is measured. Nothing counts as found until the reference
+// with it in it has been rebuilt and has all the attempt's figures.
+
 // Cause is one thing that is behind an attempt: a size that has another value, or a
 // mistake of the atlas.
 type Cause struct {
@@ -45,11 +51,16 @@ type Budget struct{ left int }
 
 // NewBudget is the budget for a reference of so many faces: rebuilds of larger ones take
 // longer.
+//
+// It is 12000 faces, between 16 and 400 rebuilds: some seconds for any part.
 func NewBudget(faces int) *Budget {
 	return &Budget{min(mostAltogether, max(fewestAltogether, facesAltogether/max(1, faces)))}
 }
 
 // Take asks for one rebuild more.
+//
+// Counted and not timed: a check that found less on a busy machine would mark
+// two students differently.
 func (b *Budget) Take() bool {
 	b.left--
 	return b.left >= 0
@@ -74,6 +85,11 @@ const (
 // other values of sizes, then two entries, then an entry beside other values. Each is
 // confirmed by rebuilding the reference with it. Where nothing explains all, the sizes
 // that explain what was measured are given, and Complete is false.
+//
+// It goes from the simple to the complex, because the simplest explanation that
+// fits all figures is the likeliest. Volume, area and the moments together are
+// some ten numbers of six figures: two mistakes that agree in them by chance are
+// not known to us.
 func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document,
 	seen Seen, budget *Budget) (*Explanation, error) {
 	if seen.Figures.same(a.Figures) {
@@ -124,6 +140,8 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 
 // Lookup lists the single mistakes that have an attempt's figures, the most usual
 // first.
+//
+// They are in the order of the atlas, which is that of how usual they are.
 func (a *Atlas) Lookup(f Figures) []*Entry {
 	var out []*Entry
 	for i := range a.Entries {
@@ -153,6 +171,8 @@ func (f *finder) variant(ctx context.Context, edits []part.Alteration, set map[s
 
 // gap is how far what was measured is from what is expected, over the characteristics
 // that both have.
+//
+// Values of one note are compared in order of size, for the same reason.
 func (f *finder) gap(expected Values) (ids []string, out []float64) {
 	for _, id := range slices.Sorted(maps.Keys(f.seen.Values)) {
 		if len(expected[id]) != len(f.seen.Values[id]) {
@@ -170,6 +190,9 @@ func (f *finder) gap(expected Values) (ids []string, out []float64) {
 }
 
 // norm is the Euclidean length.
+//
+// Lengths and angles are in it together, in millimetres and radians, because
+// what is asked is only whether it is nothing.
 func norm(v []float64) float64 {
 	s := 0.0
 	for _, x := range v {
@@ -184,6 +207,9 @@ const near = 2e-5
 // sizes looks for the fewest other values of sizes that give what was measured: it takes
 // the size that explains most of the gap, solves for all that are taken by least squares
 // with the slopes of the atlas, rebuilds, and goes on with what is left.
+//
+// It is matching pursuit: each time the size that best explains what is left. A
+// wrong first choice is mended by solving for all again.
 func (f *finder) sizes(ctx context.Context, edits []part.Alteration, most int) (*Explanation, error) {
 	fig, expected, ok, err := f.variant(ctx, edits, nil)
 	if err != nil || !ok {
@@ -248,6 +274,8 @@ func (s *state) explained(sizes []*Size) *Explanation {
 }
 
 // column gives how the measures of the gap change with a size.
+//
+// The k-th entry for a characteristic is that of its k-th place.
 func column(s *Size, ids []string) []float64 {
 	out := make([]float64, len(ids))
 	at := map[string]int{}
@@ -262,6 +290,9 @@ func column(s *Size, ids []string) []float64 {
 
 // solve closes the gap by the values of sizes: by least squares, and again from where the part
 // is then, as long as that helps.
+//
+// Slopes are those at the nominal sizes; repeating it makes up for what is not
+// linear. It stops where the gap no longer shrinks by a tenth.
 func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string,
 	at state) (state, error) {
 	at.value = maps.Clone(at.value)
@@ -299,6 +330,10 @@ func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Si
 
 // instead looks for as many other sizes that close the gap: those first whose slopes leave least of it,
 // and of equal ones those that change least.
+//
+// Of n sizes there are n over k choices, which is why it is only tried with up
+// to 3 of 40. The least change is the likeliest: nobody mistakes all sizes by
+// much.
 func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string,
 	at state) (*Explanation, error) {
 	var list []*Size
@@ -357,6 +392,9 @@ func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*
 
 // next is the size whose slopes point most nearly along the gap. Of two that do equally
 // the named parameter is taken, and the one that moves less.
+//
+// The cosine between the slopes and the gap has to be a fifth at least; below
+// that the size explains nothing of it.
 func (f *finder) next(taken []*Size, gap []float64, ids []string) *Size {
 	var best *Size
 	most := 0.2
@@ -382,6 +420,8 @@ func (f *finder) next(taken []*Size, gap []float64, ids []string) *Size {
 }
 
 // least solves for the changes of the taken sizes by least squares.
+//
+// An ill-conditioned system still gives a step, which the rebuild then judges.
 func least(taken []*Size, gap []float64, ids []string) []float64 {
 	m := mat.NewDense(len(gap), len(taken), nil)
 	for j, s := range taken {
@@ -405,6 +445,8 @@ func silentSize(s *Size) bool { return len(s.Slopes) == 0 }
 
 // byVolume looks for one more size, beside a mistake and other sizes that are known, among those
 // that are asked for.
+//
+// A size that no characteristic shows can only be seen in the figures.
 func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *Explanation,
 	asked func(*Size) bool) (*Explanation, error) {
 	set := map[string]quantity.Quantity{}
@@ -438,6 +480,9 @@ func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *E
 // byVolumeOf looks for the value of one size at which the part has the volume of the attempt, and gives it
 // where all other figures are the attempt's as well. The secant through the last two volumes is taken, or the middle
 // of the bracket where it leads out of that.
+//
+// The part must grow or shrink steadily with the size for the bracket to hold;
+// where it does not the figures will not agree, and nothing is claimed.
 func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []part.Alteration,
 	set map[string]quantity.Quantity) (*Explanation, error) {
 	want := f.seen.Figures.Inner[0]
@@ -488,6 +533,9 @@ func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []part.Alteratio
 
 // pairs looks for two entries whose changes of the sums add up to those of the attempt,
 // and confirms the best of them.
+//
+// Sums add up only where two mistakes do not touch the same material, so that it
+// is a way to find likely pairs and no proof.
 func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
 	all := f.rest()
 	type pair struct {

@@ -10,11 +10,17 @@ import (
 	"hammerset/core/sketch"
 )
 
+// Names are of the picture as it is: the left circle is the one on the left now.
+// They are for reading and never stored; what is stored goes by ids.
+
 // Names calls the geometry of a sketch by what it is and where it is in the picture: the left circle, the
 // upper right corner, the lower end of the right line. The ids that the sketch goes by are not for people.
 type Names struct{ names map[string]string }
 
 // Geometry names the geometry of a sketch as it stands in a solution.
+//
+// Closed curves lie at their centre and others at their middle, where the eye
+// looks for them. Guide lines are named among themselves.
 func Geometry(s *sketch.Sketch, sol *sketch.Solution) *Names {
 	n := &Names{names: map[string]string{
 		sketch.Origin: "the origin", sketch.XAxis: "the x axis", sketch.YAxis: "the y axis",
@@ -132,6 +138,9 @@ type placed struct {
 }
 
 // place names everything of one kind by where it is among the others.
+//
+// Up to nine of a kind are told by the thirds of their common box; what would
+// have one name is counted, by rows from the top, as one reads.
 func (n *Names) place(kind string, list []placed) {
 	if len(list) == 1 {
 		n.names[list[0].id] = "the " + kind

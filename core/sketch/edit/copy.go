@@ -8,8 +8,16 @@ import (
 	"hammerset/core/sketch"
 )
 
+// Copies stay copies: constraints tie each to its original, with exactly as many
+// as the copy has unknowns, so that it neither floats nor says anything twice.
+// That is why arcs are treated apart: an arc has a condition of its own (both
+// ends at one distance from the centre), and a tie of its last point would
+// repeat that.
+
 // duplicate adds a copy of entities with their points moved by f, and gives the
 // new name of each. Points in keep are shared with the original.
+//
+// Traced marks are not copied: a copy of a traced edge is drawn and not traced.
 func (d *Draft) duplicate(ids []string, f func(sketch.Vec) sketch.Vec, keep map[string]bool) (names map[string]string,
 	made []string) {
 	names = map[string]string{}
@@ -41,6 +49,10 @@ func (d *Draft) duplicate(ids []string, f func(sketch.Vec) sketch.Vec, keep map[
 
 // Mirror draws entities again on the other side of a line, symmetric to it.
 // Points that lie on the line are shared.
+//
+// The image of p about a line through a along u is a + 2u(u·v) - v with v = p -
+// a. A reflection turns an arc's sense round, so its ends are swapped to keep it
+// counter-clockwise. A point on the line is its own image and becomes one point.
 func (d *Draft) Mirror(ids []string, line string) (made []string, err error) {
 	all, err := d.curves()
 	if err != nil {
@@ -54,7 +66,7 @@ func (d *Draft) Mirror(ids []string, line string) (made []string, err error) {
 	default:
 		i := slices.IndexFunc(all, func(c sketch.Curve) bool { return c.ID == line && c.Kind == sketch.KindLine })
 		if i < 0 {
-			return nil, refuse("things are mirrored about a line, and %s is none", line)
+			return nil, refuse("things are mirrored about a line, and %s is none", d.call(line))
 		}
 		axis = all[i]
 	}
@@ -105,7 +117,7 @@ func (d *Draft) Mirror(ids []string, line string) (made []string, err error) {
 	return made, nil
 }
 
-// tree ties a copy to its original: from a first point that is placed already,
+// tie ties a copy to its original: from a first point that is placed already,
 // every other point follows by guide lines or the copied lines themselves,
 // parallel and equal to those of the original. same tells whether directions are
 // kept too (a shift) or lengths alone tie (a turn).
@@ -155,6 +167,8 @@ func (d *Draft) tie(ids []string, names map[string]string, first string) {
 
 // firstPoint is the point by which a selection is placed: the centre of a first
 // round curve, or its first point.
+//
+// A hole is placed by its centre and not by a point on it.
 func (d *Draft) firstPoint(ids []string) (string, error) {
 	for _, id := range d.closure(ids) {
 		if e := d.Entity(id); e.Center != "" && e.Kind != sketch.KindPoint {
@@ -171,6 +185,10 @@ func (d *Draft) firstPoint(ids []string) (string, error) {
 
 // Row copies entities in a row: count in all, each a step on from the last. The
 // spacing is one size (formula) on the first of a chain of equal guide lines.
+//
+// The first spacing carries the size, with its formula; the other guide lines
+// are equal and parallel to it. Changing the spacing is then one number, as on a
+// drawing that says 5x 20 (ISO 129-1).
 func (d *Draft) Row(ids []string, count int, step sketch.Vec, formula string) (made []string, err error) {
 	if count < 2 || count > 200 {
 		return nil, refuse("a row has 2 to 200 members, not %d", count)
@@ -215,6 +233,10 @@ func (d *Draft) Row(ids []string, count int, step sketch.Vec, formula string) (m
 // in radians (a full turn when it is 2π; then the last is a step before the
 // first). Every point of a copy stands at the radius of its original and an
 // angle on.
+//
+// Angles are given from one spoke to the next, each with the step as its value;
+// for a full turn as a formula (360 deg/6), so that the number of members can be
+// read in it.
 func (d *Draft) Ring(ids []string, count int, center string, angle float64) (made []string, err error) {
 	if count < 2 || count > 200 {
 		return nil, refuse("a ring has 2 to 200 members, not %d", count)

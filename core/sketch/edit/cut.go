@@ -7,6 +7,12 @@ import (
 	"hammerset/core/sketch"
 )
 
+// Editing keeps what the drawing says as far as it can be kept: sizes go on
+// holding what they held, on guide lines if need be, and curves that are cut
+// stay tied to what cut them. Every function works on the solved places and
+// changes the draft only; the caller solves it afterwards, and a refusal leaves
+// the draft to be thrown away.
+
 // extent are the kinds of constraints that mean where a line ends, and not only
 // how it lies.
 var extent = []string{"length", "equal", "midpoint", "symmetric", "horizontal-distance", "vertical-distance"}
@@ -14,6 +20,9 @@ var extent = []string{"length", "equal", "midpoint", "symmetric", "horizontal-di
 // keepWhole puts the constraints that mean a line's whole extent on a guide line
 // between its old ends, so that they go on holding what they held. It gives the
 // guide line, if one was needed.
+//
+// A line of 40 mm that is trimmed to 25 mm still has its 40 mm, now on the guide
+// line: otherwise the size would pull the trimmed end back to where it was.
 func (d *Draft) keepWhole(id string) (guide string) {
 	e := *d.Entity(id)
 	if e.Kind != sketch.KindLine {
@@ -31,6 +40,10 @@ func (d *Draft) keepWhole(id string) (guide string) {
 }
 
 // endOn makes a new point at a place on another curve.
+//
+// The point is held on the other curve by a constraint, which is what the
+// trimming meant. An end of the other curve at that place is used as it is: a
+// point of its own would be held twice.
 func (d *Draft) endOn(at sketch.Vec, with string) string {
 	w := d.Entity(with)
 	if w != nil {
@@ -52,6 +65,9 @@ func (d *Draft) endOn(at sketch.Vec, with string) string {
 func meeting(at sketch.Vec) float64 { return 1e-5 * math.Max(10, at.Norm()) }
 
 // around finds the crossings next to a parameter on either side.
+//
+// Crossings come in order, so that the last before and the first after are the
+// next.
 func around(list []sketch.Crossing, t, slack float64) (before, after *sketch.Crossing) {
 	for i := range list {
 		switch c := &list[i]; {
@@ -67,6 +83,10 @@ func around(list []sketch.Crossing, t, slack float64) (before, after *sketch.Cro
 // bounds finds the crossings between which a place on curve i lies, among those that
 // divide it (inner), in order along it. Of an open curve a piece at an end has one of them;
 // of a closed one the piece may run through its start.
+//
+// The parameter of the nearest place is brought into the turn that begins at the
+// curve's start, in which the crossings are counted too. Crossings at the ends
+// of an open curve divide nothing.
 func bounds(all []sketch.Curve, i int, at sketch.Vec) (before, after *sketch.Crossing, inner []sketch.Crossing) {
 	c := &all[i]
 	t, _ := c.Nearest(at)
@@ -92,6 +112,9 @@ func bounds(all []sketch.Curve, i int, at sketch.Vec) (before, after *sketch.Cro
 
 // TrimPiece gives the part of a solved curve that Trim would take away at a place; false
 // where it would refuse.
+//
+// The interface shows it before the button is pressed, and asks this function so
+// that what is shown is what goes.
 func TrimPiece(all []sketch.Curve, i int, at sketch.Vec) (lo, hi float64, ok bool) {
 	c := &all[i]
 	lo, hi = c.Range()
@@ -118,6 +141,11 @@ func TrimPiece(all []sketch.Curve, i int, at sketch.Vec) (lo, hi float64, ok boo
 
 // Trim removes the piece of a curve at a place, as far as the next crossing with
 // another curve on either side. With no crossing at all the whole curve goes.
+//
+// A circle that loses a piece becomes an arc, and its radius stays where the
+// constraint on it has it. A line cut in its middle becomes two on one line. An
+// elliptical arc runs from start to end in the sense from its major to its minor
+// axis, which may be clockwise: then its ends are swapped.
 func (d *Draft) Trim(id string, at sketch.Vec) error {
 	all, i, err := d.curve(id)
 	if err != nil {
@@ -140,7 +168,8 @@ func (d *Draft) Trim(id string, at sketch.Vec) error {
 			return nil
 		}
 		if len(inner) < 2 {
-			return refuse("%s crosses one other curve in one place only: nothing bounds the piece to be taken out", id)
+			return refuse("%s crosses one other curve in one place only: nothing bounds the piece to be taken out",
+				d.call(id))
 		}
 		// Between the last and the first crossing the curve runs through its start.
 		if before == nil {
@@ -222,6 +251,9 @@ func (d *Draft) replace(id string, x *sketch.Crossing) string {
 }
 
 // endsOf gives the two ends of an open curve.
+//
+// They are pointers into the entity, which stop being valid when the list of
+// entities grows.
 func endsOf(e *sketch.Entity) (from, to *string) {
 	if e.Kind == sketch.KindLine {
 		return &e.From, &e.To
@@ -230,6 +262,8 @@ func endsOf(e *sketch.Entity) (from, to *string) {
 }
 
 // continueAs ties the second part of a divided curve to the first.
+//
+// For an arc the shared centre is a tie already.
 func (d *Draft) continueAs(id, other string) {
 	switch d.Entity(id).Kind {
 	case sketch.KindLine:
@@ -240,6 +274,8 @@ func (d *Draft) continueAs(id, other string) {
 }
 
 // orphans removes points that nothing stands on and no constraint names.
+//
+// A point that a constraint names is kept: a size may be measured to it.
 func (d *Draft) orphans(ids ...string) {
 	for _, id := range ids {
 		used := false
@@ -261,6 +297,10 @@ func (d *Draft) orphans(ids ...string) {
 
 // Extend lengthens a line or arc at the end nearer to a place, to the next curve
 // in its way.
+//
+// It goes to the nearest crossing beyond the end, of the endless line or the
+// whole circle. Extending an arc by more than its gap is impossible, since the
+// crossing nearest behind its end comes first.
 func (d *Draft) Extend(id string, at sketch.Vec) error {
 	all, i, err := d.curve(id)
 	if err != nil {
@@ -268,7 +308,7 @@ func (d *Draft) Extend(id string, at sketch.Vec) error {
 	}
 	c := &all[i]
 	if c.Kind != sketch.KindLine && c.Kind != sketch.KindArc {
-		return refuse("only lines and arcs are extended, and %s is a %s", id, c.Kind)
+		return refuse("only lines and arcs are extended, and %s is neither", d.call(id))
 	}
 	atEnd := at.Distance(c.B) < at.Distance(c.A)
 	lo, hi := c.Range()
@@ -292,7 +332,7 @@ func (d *Draft) Extend(id string, at sketch.Vec) error {
 		}
 	}
 	if best == nil {
-		return refuse("no curve is in the way of %s at this end", id)
+		return refuse("no curve is in the way of %s at this end", d.call(id))
 	}
 	guide := d.keepWhole(id)
 	p := d.endOn(best.At, best.With)
@@ -312,6 +352,9 @@ func (d *Draft) Extend(id string, at sketch.Vec) error {
 
 // Split divides a curve at a place into two that go on in one another. A circle
 // or an ellipse falls into halves.
+//
+// Both halves keep what the whole was constrained to by sharing ends and
+// direction, so that splitting moves nothing.
 func (d *Draft) Split(id string, at sketch.Vec) (other string, err error) {
 	all, i, err := d.curve(id)
 	if err != nil {
@@ -320,7 +363,7 @@ func (d *Draft) Split(id string, at sketch.Vec) (other string, err error) {
 	c := &all[i]
 	t, q := c.Nearest(at)
 	if !c.Closed() && (q.Distance(c.A) < 1e-6 || q.Distance(c.B) < 1e-6) {
-		return "", refuse("%s already ends here", id)
+		return "", refuse("%s already ends here", d.call(id))
 	}
 	switch c.Kind {
 	case sketch.KindSpline:
@@ -346,6 +389,9 @@ func (d *Draft) Split(id string, at sketch.Vec) (other string, err error) {
 
 // halve makes two arcs of a circle or ellipse, from a place on it and from the
 // place opposite.
+//
+// The two cuts lie opposite each other: any two would do, and these stay a
+// diameter.
 func (d *Draft) halve(id string, c *sketch.Curve, q sketch.Vec) (other string) {
 	e := d.Entity(id)
 	e.Kind, e.Radius = map[string]string{sketch.KindCircle: sketch.KindArc, sketch.KindEllipse: sketch.KindEllArc}[e.Kind],
@@ -363,6 +409,9 @@ func (d *Draft) halve(id string, c *sketch.Curve, q sketch.Vec) (other string) {
 // trimSpline leaves of a spline what runs up to before and from after on, where
 // these are given. The shape stays: knots are put in where it is cut, and the
 // pieces stand on their poles. It gives the second piece, if there is one.
+//
+// Inserting a knot three times at the cut splits a cubic spline into two without
+// changing its shape (de Boor, A Practical Guide to Splines).
 func (d *Draft) trimSpline(id string, c *sketch.Curve, before, after *sketch.Crossing) (other string) {
 	e := *d.Entity(id)
 	old := e.Refs()
@@ -405,6 +454,8 @@ func (d *Draft) trimSpline(id string, c *sketch.Curve, before, after *sketch.Cro
 
 // corner finds the two lines that meet in a point, with the point in which each
 // of them ends there.
+//
+// Guide lines do not count: a guide through a corner is no third side of it.
 func (d *Draft) corner(point string) (l, m string, pl, pm string, err error) {
 	var found [][2]string
 	for i := range d.Entities {
@@ -419,7 +470,8 @@ func (d *Draft) corner(point string) (l, m string, pl, pm string, err error) {
 		}
 	}
 	if len(found) != 2 || found[0][0] == found[1][0] {
-		return "", "", "", "", refuse("a corner is where two lines meet, and %d meet at %s", len(found), point)
+		return "", "", "", "", refuse("a corner is where two lines meet, and %d meet at %s", len(found),
+			d.call(point))
 	}
 	return found[0][0], found[1][0], found[0][1], found[1][1], nil
 }
@@ -427,6 +479,8 @@ func (d *Draft) corner(point string) (l, m string, pl, pm string, err error) {
 // cutBack moves the ends of two lines that meet in a corner back by a length
 // along each. The corner stays as a point on both lines: the theoretical sharp
 // corner, to which sizes go on being given.
+//
+// It refuses to take a line away whole; an arc of that radius does not touch it.
 func (d *Draft) cutBack(point string, back float64) (l, m, a, b string, err error) {
 	l, m, pl, pm, err := d.corner(point)
 	if err != nil {
@@ -441,8 +495,8 @@ func (d *Draft) cutBack(point string, back float64) (l, m, a, b string, err erro
 		}
 		v := d.At(far).Sub(d.At(k[1]))
 		if back >= v.Norm() {
-			return "", "", "", "", refuse("%s is %s long from the corner, and %s would be cut off it", k[0], d.Length(v.Norm()),
-				d.Length(back))
+			return "", "", "", "", refuse("%s is %s long from the corner, and %s would be cut off it", d.call(k[0]),
+				d.Words(v.Norm()), d.Words(back))
 		}
 		d.keepWhole(k[0])
 		ends[i] = d.Point(d.At(k[1]).Add(v.Unit().Scale(back)))
@@ -460,6 +514,11 @@ func (d *Draft) cutBack(point string, back float64) (l, m, a, b string, err erro
 
 // Round puts an arc of a radius (a formula, and its value in millimetres) into
 // the corner of two lines.
+//
+// With the lines at an angle of 2h between them, a circle of radius r touches
+// both at r / tan h from the corner, and its centre is at r / sin h on the
+// bisector. An arc runs counter-clockwise from start to end, so that the order
+// of its ends is that in which the centre sees them.
 func (d *Draft) Round(point, formula string, radius float64) (arc string, err error) {
 	l, m, pl, pm, err := d.corner(point)
 	if err != nil {
@@ -476,7 +535,7 @@ func (d *Draft) Round(point, formula string, radius float64) (arc string, err er
 	u, v := far(l, pl).Sub(p).Unit(), far(m, pm).Sub(p).Unit()
 	half := math.Acos(math.Max(-1, math.Min(1, u.Dot(v)))) / 2
 	if half < 1e-4 || half > math.Pi/2-1e-4 {
-		return "", refuse("the lines at %s are in line and have no corner to round", point)
+		return "", refuse("the lines at %s are in line and have no corner to round", d.call(point))
 	}
 	l, m, a, b, err := d.cutBack(point, radius/math.Tan(half))
 	if err != nil {
@@ -495,6 +554,9 @@ func (d *Draft) Round(point, formula string, radius float64) (arc string, err er
 }
 
 // Bevel cuts the corner of two lines off, at the same distance along both.
+//
+// The corner stays as a point, to which the distances of the bevel are given by
+// guide lines, as a drawing states a chamfer on a plate.
 func (d *Draft) Bevel(point, formula string, distance float64) (line string, err error) {
 	_, _, a, b, err := d.cutBack(point, distance)
 	if err != nil {
@@ -509,6 +571,10 @@ func (d *Draft) Bevel(point, formula string, distance float64) (line string, err
 
 // Offset draws a chain of lines and arcs, or a circle, again at a distance: to
 // the left of its run when it is greater than zero (formula gives its size).
+//
+// Each curve is tied to its original by one distance, with the same formula, so
+// that the chain stays an offset when the size changes. Corners stay corners;
+// that is what a wall of constant thickness has outside and inside.
 func (d *Draft) Offset(ids []string, formula string, distance float64) (made []string, err error) {
 	all, err := d.curves()
 	if err != nil {
@@ -563,6 +629,9 @@ func (d *Draft) Offset(ids []string, formula string, distance float64) (made []s
 
 // beside is what lies at a distance from a curve of a chain, without its ends: a line through a in
 // the direction dir, or a circle about a with the radius r.
+//
+// The two kinds have their own fields in use: a and dir for a line, a and r for
+// a circle.
 type beside struct {
 	link
 	line   bool
@@ -586,15 +655,17 @@ func (d *Draft) beside(k link, c *sketch.Curve, distance float64) (beside, error
 			r = c.Radius + distance
 		}
 		if r <= 1e-9 {
-			return beside{}, refuse("the arc %s has a radius of %s, and %s to this side nothing is left of it", k.id,
-				d.Length(c.Radius), d.Length(distance))
+			return beside{}, refuse("%s has a radius of %s, and %s to this side nothing is left of it", d.call(k.id),
+				d.Words(c.Radius), d.Words(distance))
 		}
 		return beside{k, false, c.Center, sketch.Vec{}, r}, nil
 	}
-	return beside{}, refuse("only lines, arcs and circles are offset, and %s is a %s", k.id, c.Kind)
+	return beside{}, refuse("only lines, arcs and circles are offset, and %s is none of these", d.call(k.id))
 }
 
 // curve is the line, long enough, or the circle.
+//
+// Far is how much of the endless line is needed to meet its neighbours.
 func (b beside) curve(far float64) sketch.Curve {
 	if b.line {
 		return sketch.Curve{ID: "k", Kind: sketch.KindLine, A: b.a.Sub(b.dir.Scale(far)), B: b.a.Add(b.dir.Scale(far))}
@@ -603,7 +674,11 @@ func (b beside) curve(far float64) sketch.Curve {
 }
 
 // joint is where two of them meet, beside the corner of the curves themselves.
-func joint(p, q beside, corner sketch.Vec, distance float64) (sketch.Vec, error) {
+//
+// Neighbours in line meet nowhere else than at the shared end. Of two places the
+// one nearer the corner is meant; one that is 50 distances away is no corner of
+// this chain any more.
+func (d *Draft) joint(p, q beside, corner sketch.Vec, distance float64) (sketch.Vec, error) {
 	if p.line && q.line {
 		den := p.dir.Cross(q.dir)
 		if math.Abs(den) < 1e-9 {
@@ -619,12 +694,14 @@ func joint(p, q beside, corner sketch.Vec, distance float64) (sketch.Vec, error)
 		}
 	}
 	if math.IsInf(best, 1) {
-		return at, refuse("%s and %s no longer meet at this distance", p.id, q.id)
+		return at, refuse("%s and %s no longer meet at this distance", d.call(p.id), d.call(q.id))
 	}
 	return at, nil
 }
 
 // offsetPoints makes the points of an offset chain: where its curves meet, and its ends.
+//
+// A closed chain has its first point as its last.
 func (d *Draft) offsetPoints(list []beside, closed bool, distance float64) ([]string, error) {
 	n := len(list)
 	points := make([]string, n+1)
@@ -639,7 +716,7 @@ func (d *Draft) offsetPoints(list []beside, closed bool, distance float64) ([]st
 			points[0] = end(list[0], d.At(list[0].from))
 			continue
 		}
-		at, err := joint(list[(i+n-1)%n], list[i], d.At(list[i].from), distance)
+		at, err := d.joint(list[(i+n-1)%n], list[i], d.At(list[i].from), distance)
 		if err != nil {
 			return nil, err
 		}
@@ -659,12 +736,16 @@ type link struct {
 }
 
 // order sorts curves into one chain, end to end.
+//
+// It grows from the first curve at either end. Curves are turned as the chain
+// needs them; what counts as left of the chain is left of the first curve as it
+// was drawn.
 func (d *Draft) order(ids []string) (chain []link, closed bool, err error) {
 	var left []link
 	for _, id := range ids {
 		e := d.Entity(id)
 		if e == nil || (e.Kind != sketch.KindLine && e.Kind != sketch.KindArc) {
-			return nil, false, refuse("a chain is made of lines and arcs, and %s is none", id)
+			return nil, false, refuse("a chain is made of lines and arcs, and %s is neither", d.call(id))
 		}
 		from, to := endsOf(e)
 		left = append(left, link{id: id, from: *from, to: *to})
@@ -696,7 +777,7 @@ func (d *Draft) order(ids []string) (chain []link, closed bool, err error) {
 			break
 		}
 		if !grown {
-			return nil, false, refuse("%s does not join on to the others: a chain runs end to end", left[0].id)
+			return nil, false, refuse("%s does not join on to the others: a chain runs end to end", d.call(left[0].id))
 		}
 	}
 	return chain, len(chain) > 1 && d.same(chain[0].from, chain[len(chain)-1].to), nil
@@ -704,6 +785,8 @@ func (d *Draft) order(ids []string) (chain []link, closed bool, err error) {
 
 // Chain lists the curves that join on to one another end to end, starting from
 // one of them, up to where three or more meet.
+//
+// Where three or more meet, which way it goes on would be a guess.
 func (d *Draft) Chain(id string) []string {
 	out := []string{id}
 	in := map[string]bool{id: true}

@@ -9,6 +9,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 )
 
 // Draft is a sketch being changed. Places are in millimetres; the document's
@@ -113,6 +114,15 @@ func (d *Draft) curves() ([]sketch.Curve, error) {
 	return sys.Solution().Curves, nil
 }
 
+// call says what a curve or point is called for people, as it lies now.
+func (d *Draft) call(id string) string {
+	sys, err := sketch.Compile(&sketch.Sketch{Entities: d.Entities}, d.Unit, d.Values)
+	if err != nil {
+		return id
+	}
+	return called.Geometry(d.Sketch, sys.Solution()).Of(id)
+}
+
 // curve finds a curve among all of the sketch as they lie now; others are given
 // as well, since what cuts it is looked for among them.
 func (d *Draft) curve(id string) ([]sketch.Curve, int, error) {
@@ -125,7 +135,7 @@ func (d *Draft) curve(id string) ([]sketch.Curve, int, error) {
 			return all, i, nil
 		}
 	}
-	return nil, 0, refuse("%s is no curve of this sketch", id)
+	return nil, 0, refuse("%s is no curve of this sketch", d.call(id))
 }
 
 // Length writes a length in the document's unit, for a size.

@@ -10,6 +10,11 @@ import (
 	"hammerset/core/sketch/edit"
 )
 
+// Findings about what holds today and does not say why. Each is offered only
+// when the constraint that it offers would take freedom away (the probe asks the
+// solver's matrix), so that following all of them never over-constrains a
+// sketch.
+
 // nearby is how near things are, relative to the size of the sketch, that look
 // joined; exact is how near they are when only the word is missing.
 const (
@@ -20,6 +25,11 @@ const (
 // offer adds a finding whose repair is a constraint, when that takes freedoms
 // away; later offers count it as given. near is how far off it may be, in
 // millimetres.
+//
+// Takes is how many freedoms the constraint would take, of the rows that it has.
+// All rows must count, or it would be spare in part; a constraint that takes
+// none is let through nowhere. Once offered it counts as given, so that ten
+// parallel lines make nine findings and not forty-five.
 func (r *reviewer) offer(f Finding, near float64, kind string, of ...string) bool {
 	g, ok := r.probe.Ask(sketch.Constraint{ID: "asked", Kind: kind, Of: of})
 	if !ok || g.Off > near || g.Takes < g.Rows && (g.Takes == 0 || g.Off > exact*r.scale) {
@@ -43,6 +53,10 @@ func (r *reviewer) offer(f Finding, near float64, kind string, of ...string) boo
 }
 
 // apart finds points that look joined to another point or a curve and are not.
+//
+// Points are sorted by x, so that only neighbours within reach are compared.
+// Whether two points were meant as one is judged by the shortest curve that ends
+// in either: a gap of a fifth of a curve is a shape and not a slip.
 func (r *reviewer) apart() {
 	ids, reach := r.reaches()
 	at := r.sol.Points
@@ -102,6 +116,8 @@ func (r *reviewer) reaches() (ids []string, reach map[string]float64) {
 }
 
 // offCurves tells of curves that a point nearly lies on.
+//
+// Splines are left out, as a point beside a spline is mostly one of its own.
 func (r *reviewer) offCurves(p string, reach float64) {
 	at := r.sol.Points[p]
 	for _, c := range r.sol.Curves {
@@ -133,6 +149,10 @@ func (r *reviewer) standsOn(e *sketch.Entity, p string) bool {
 }
 
 // slanted finds lines that are nearly horizontal or vertical.
+//
+// Up to 2 degrees is what a hand takes for level (common practice, no source). A
+// line that was meant to slant by less is drawn with a size, which takes the
+// freedom away and with it the finding.
 func (r *reviewer) slanted() {
 	const most = 2 * math.Pi / 180
 	for _, c := range r.sol.Curves {
@@ -156,6 +176,8 @@ func (r *reviewer) slanted() {
 
 // unsaid finds relations that hold exactly and are not said: as in a drawing that
 // was read from a file.
+//
+// In a sketch without freedom nothing is unsaid.
 func (r *reviewer) unsaid() {
 	if r.sol.Freedom == 0 {
 		return
@@ -178,6 +200,8 @@ func (r *reviewer) unsaid() {
 }
 
 // tell offers a constraint that holds already.
+//
+// What holds within 1e-4 of the size of the sketch was drawn so.
 func (r *reviewer) tell(at sketch.Vec, words, kind string, of ...string) {
 	r.offer(Finding{Kind: Unsaid, At: vec(at), What: words + ", and nothing says so"}, 1e-4*r.scale, kind, of...)
 }
@@ -236,6 +260,8 @@ func (r *reviewer) unsaidCorner(c, d *sketch.Curve, at sketch.Vec) {
 }
 
 // unsaidRadii tells of round curves of one radius.
+//
+// Radii are one when they agree to five places, as files state them.
 func (r *reviewer) unsaidRadii() {
 	groups := map[string][]*sketch.Curve{}
 	var keys []string
@@ -276,6 +302,9 @@ func (r *reviewer) number(k *sketch.Constraint) (float64, bool) {
 
 // repeated finds one number typed as the size of several curves that could be
 // equal instead.
+//
+// One number typed five times has to be changed five times; the drawing gives it
+// once (ISO 129-1: each dimension is stated once).
 func (r *reviewer) repeated() {
 	groups := map[string][]*sketch.Constraint{}
 	var keys []string
@@ -326,6 +355,9 @@ type side struct {
 }
 
 // sides reads a size as one from a line of symmetry.
+//
+// Two sizes of equal value from an axis to both sides mean symmetry. The offset
+// has a sign, that of the side, by the cross product with the axis.
 func (r *reviewer) sides(k *sketch.Constraint) (out []side) {
 	if len(k.Of) != 2 || k.Driven {
 		return nil
@@ -373,6 +405,8 @@ func (r *reviewer) sides(k *sketch.Constraint) (out []side) {
 }
 
 // twoSided finds symmetry that is given by two equal sizes from the middle.
+//
+// Each size is used once: four equal distances make two pairs.
 func (r *reviewer) twoSided() {
 	var all []side
 	for i := range r.d.Constraints {
@@ -410,6 +444,9 @@ func (r *reviewer) twoSided() {
 
 // opposite finds an end of one line and the end of the other that is across the
 // axis from it.
+//
+// The nearest two ends are across the axis from each other, since the lines are
+// mirror images.
 func (r *reviewer) opposite(a, b side) (p, q string) {
 	l, m := r.d.Entity(a.line), r.d.Entity(b.line)
 	best := math.Inf(1)
@@ -424,6 +461,9 @@ func (r *reviewer) opposite(a, b side) (p, q string) {
 }
 
 // plain finds sizes that a constraint says better: right angles and zeros.
+//
+// An angle of 90 degrees says the same as perpendicular, and reads as a size
+// that someone might change.
 func (r *reviewer) plain() {
 	for i := range r.d.Constraints {
 		k := r.d.Constraints[i]
@@ -469,6 +509,9 @@ func (r *reviewer) plain() {
 }
 
 // unnamed finds numbers that are the value of just one parameter.
+//
+// With two parameters of one value it is not told which was meant, and nothing
+// is offered.
 func (r *reviewer) unnamed() {
 	if r.table == nil {
 		return

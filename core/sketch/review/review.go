@@ -82,6 +82,9 @@ type reviewer struct {
 
 // Review lists what there is to say about a solved and analysed sketch, the most
 // urgent first. table may be nil.
+//
+// A sketch that does not solve is reviewed for contradictions alone: everything
+// else is measured on a solution.
 func Review(d *edit.Draft, sol *sketch.Solution, table *quantity.Table) []Finding {
 	r := &reviewer{d: d, sol: sol, table: table, probe: sol.Probe(), curve: map[string]*sketch.Curve{},
 		scale: sol.System().Scale(), called: called.Geometry(d.Sketch, sol)}
@@ -117,6 +120,9 @@ func (r *reviewer) call(id string) string { return r.called.Of(id) }
 
 // add tells of something; a repair that needs no words of its own is its own
 // remedy.
+//
+// Findings are kept in the order in which they are found; sorted puts them in
+// that of urgency.
 func (r *reviewer) add(f Finding) {
 	if f.Remedy == "" {
 		f.Remedy = f.Repair
@@ -148,6 +154,10 @@ func (e *Failed) Error() string { return e.Why }
 
 // Apply carries out the repair of a finding on the draft. It is tried on a copy
 // first: what would no longer solve, or would open what was held, is refused.
+//
+// Sizes and constraints may go, freedom may not come: for those kinds of
+// findings the repair says the same in another way, so that a sketch with more
+// freedom afterwards has lost something.
 func Apply(d *edit.Draft, f Finding) error {
 	if f.repair == nil {
 		return &Failed{"this finding has no repair: " + f.Remedy}
@@ -177,6 +187,10 @@ func Apply(d *edit.Draft, f Finding) error {
 
 // ApplyAll carries out the repairs of all findings of a kind, one after the
 // other, and reports how many were done. Those that would do harm are left out.
+//
+// Repairs that hold one by one may contradict together, and the other way round;
+// so all are tried at once first, which is the usual case and takes two
+// solutions only.
 func ApplyAll(d *edit.Draft, list []Finding, kind string) (done int, err error) {
 	trial := &edit.Draft{Sketch: d.Sketch.Clone(), Unit: d.Unit, Values: d.Values}
 	n := 0
@@ -214,6 +228,8 @@ func ApplyAll(d *edit.Draft, list []Finding, kind string) (done int, err error) 
 }
 
 // stands tells whether what a finding is about is still there.
+//
+// An earlier repair may have taken away what a later one was about.
 func (f *Finding) stands(d *edit.Draft) bool {
 	for _, id := range f.Entities {
 		if d.Entity(id) == nil && id != sketch.Origin && id != sketch.XAxis && id != sketch.YAxis {
@@ -282,6 +298,9 @@ func (r *reviewer) conflicts() {
 
 // crossesItself finds the places where a chain of curves that closes runs through itself: it
 // encloses regions, and hardly ever those that were meant.
+//
+// Only closed chains are looked at: an open one is told as such already. An end
+// that touches is no crossing.
 func (r *reviewer) crossesItself() {
 	chain := map[string]int{}
 	closed := map[int]bool{}
@@ -330,6 +349,9 @@ func (r *reviewer) crossesItself() {
 }
 
 // profile turns what keeps regions from closing into findings.
+//
+// The repair of a doubled piece takes the curve that is doubled whole, if one
+// is; else what is doubled is trimmed.
 func (r *reviewer) profile() {
 	r.crossesItself()
 	_, problems := sketch.Regions(r.sol.Curves)
@@ -376,6 +398,9 @@ func (r *reviewer) profile() {
 
 // openEnd offers to join an open end to the one that it nearly meets, or to
 // extend it to the curve that it nearly reaches.
+//
+// An end that is a quarter of its curve away from the next is not meant to meet
+// it.
 func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 	id, at := p.Entities[0], p.At
 	if p.Near == nil {
@@ -417,6 +442,8 @@ func (r *reviewer) openEnd(f *Finding, p sketch.Problem, done map[string]bool) {
 }
 
 // endAt is the point in which a curve ends at a place.
+//
+// The draft may have changed since; the place is where the finding was.
 func (r *reviewer) endAt(d *edit.Draft, id string, at sketch.Vec) string {
 	e := d.Entity(id)
 	if e == nil {
@@ -439,6 +466,11 @@ func (r *reviewer) endAt(d *edit.Draft, id string, at sketch.Vec) string {
 // freedom tells what can still move. Where nothing ties the whole to the origin
 // that is told as one thing and put right by one step: one point is put on the
 // origin, and all is moved along so that nothing jumps.
+//
+// Moving all by one vector changes no constraint that does not mention what is
+// fixed, so that nothing jumps. Infinitesimal freedoms yield to the first order
+// only (a rod that is stretched out straight): they shake, although nothing
+// moves far.
 func (r *reviewer) freedom() {
 	sol := r.sol
 	if sol.Freedom >= 2 && !r.tied() && len(sol.Curves) > 0 {
@@ -480,6 +512,8 @@ func (r *reviewer) freedom() {
 }
 
 // tied tells whether anything refers to what does not move.
+//
+// A driven size only measures and ties nothing.
 func (r *reviewer) tied() bool {
 	for _, k := range r.d.Constraints {
 		if k.Driven {
@@ -501,6 +535,8 @@ func (r *reviewer) tied() bool {
 
 // anchor is the point that would go to the origin: the nearest one, a centre
 // before a corner that is about as near.
+//
+// A centre is preferred by 5 percent of the size of the sketch.
 func (r *reviewer) anchor() string {
 	best, at := "", math.Inf(1)
 	for i := range r.d.Entities {
@@ -520,6 +556,10 @@ func (r *reviewer) anchor() string {
 
 // spare tells of constraints that follow from others. They do no harm until a
 // size changes and they no longer follow; then they contradict.
+//
+// A size that is spare is shown in parentheses, as an auxiliary dimension of the
+// drawing (ISO 129-1); a constraint of another kind has nothing to show and is
+// removed.
 func (r *reviewer) spare() {
 	for _, s := range r.sol.Spare {
 		id := s.Drop

@@ -239,6 +239,9 @@ func (s *Session) unjoin(id string) error {
 
 // trace adds an entity that follows an edge of the solid. Its points do not move
 // in the sketch.
+//
+// An edge is traced once: a second copy of it could be constrained against the
+// first.
 func (s *Session) trace(e *Edge) error {
 	if e == nil {
 		return &NeedsError{"an edge of the solid"}
@@ -246,7 +249,7 @@ func (s *Session) trace(e *Edge) error {
 	d := s.draft
 	for _, k := range d.Entities {
 		if len(k.Traced) == 2 && k.Traced[0] == e.Faces[0] && k.Traced[1] == e.Faces[1] {
-			return fmt.Errorf("%s traces this edge already", k.ID)
+			return fmt.Errorf("%s traces this edge already", s.call(k.ID))
 		}
 	}
 	k := sketch.Entity{Kind: e.Kind, Traced: e.Faces[:], Guide: true}

@@ -9,6 +9,10 @@ import (
 	"hammerset/core/sketch"
 )
 
+// Sizes on the board are laid out as on a drawing, for the zoom as it is:
+// lettering keeps its size on the screen. None lies on another, as far as there
+// is room; sizes that a person has placed stay where they were put.
+
 // SizeView is a size to be drawn: its lines, and its lettering at X, Y.
 type SizeView struct {
 	ID      string  `json:"id"`
@@ -107,6 +111,9 @@ func (s *Session) sizes(f *Frame, pixel float64) *layout {
 
 // lettering is what stands at a size: its value, the formula before it where it
 // is one, parentheses where it is measured.
+//
+// A formula is shown with its value, so that what drives a size can be seen; a
+// driven size is in parentheses, as an auxiliary dimension (ISO 129-1).
 func (s *Session) lettering(k *sketch.Constraint, dim quantity.Dim) string {
 	v, ok := s.sol.Measures[k.ID]
 	text := "?"
@@ -134,6 +141,8 @@ func (s *Session) lettering(k *sketch.Constraint, dim quantity.Dim) string {
 }
 
 // where gives the place of an operand: a point, or the middle of a curve.
+//
+// Axes are lines without ends, of length one for their direction.
 func (l *layout) where(id string, curve map[string]*sketch.Curve) (sketch.Vec, *sketch.Curve, bool) {
 	switch id {
 	case sketch.XAxis:
@@ -160,6 +169,8 @@ func foot(c *sketch.Curve, p sketch.Vec) sketch.Vec {
 // size lays one size out by its kind: its lines, arrows and the place of its
 // lettering. It is false of a size on geometry that is not there, which a
 // contradicting sketch can have for a moment.
+//
+// A distance to a line is drawn square to the line, from the foot of the other.
 func (l *layout) size(v *SizeView, k *sketch.Constraint, curve map[string]*sketch.Curve) bool {
 	a, ok := l.operand(k.Of[0], curve)
 	if !ok {
@@ -221,6 +232,8 @@ type operand struct {
 
 // operand is what a size is measured on: a place, and the curve that it is on,
 // if any.
+//
+// Where the curve is missing it is a point.
 func (l *layout) operand(id string, curve map[string]*sketch.Curve) (operand, bool) {
 	at, c, ok := l.where(id, curve)
 	return operand{at, c}, ok
@@ -236,6 +249,9 @@ func (o operand) rim(towards sketch.Vec) sketch.Vec {
 
 // between gives the two places that a distance is shown between. Of a line and something else the
 // line is the second.
+//
+// Of two circles the distance is between the rims, along the line of their
+// centres.
 func between(a, b operand) (from, to sketch.Vec) {
 	switch {
 	case a.round() && b.line():

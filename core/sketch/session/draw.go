@@ -13,6 +13,10 @@ import (
 	"hammerset/core/sketch/edit"
 )
 
+// Drawing by hand: each place goes to what it is near, and what that says
+// becomes a constraint when it adds something. Reaches are in pixels, since a
+// hand is as exact as the screen shows it; places are in millimetres.
+
 // Tool is something that is drawn by giving places.
 type Tool struct {
 	ID     string   `json:"id"`
@@ -23,6 +27,8 @@ type Tool struct {
 }
 
 // Tools lists what can be drawn.
+//
+// The words of places are asked one after the other while drawing.
 func Tools() []Tool {
 	return []Tool{
 		{ID: "line", Name: "Line", Places: []string{"the start", "the end"}, Chain: true},
@@ -83,12 +89,19 @@ const (
 
 // at is the place in the plane, with y upwards; places come from the screen,
 // where y points down.
+//
+// It is turned over once, here and in put, so that no other code has to know.
 func (p Place) at() sketch.Vec { return sketch.Vec{X: p.X, Y: -p.Y} }
 
 // put moves the place, given with y upwards.
 func (p *Place) put(v sketch.Vec) { p.X, p.Y = v.X, -v.Y }
 
 // snap takes a place to what it is near. own are points not to snap to.
+//
+// A point wins over the middle of a line, and that over the line: what is
+// smaller is harder to hit and more likely meant. Of two points at one place the
+// one with the earlier id is taken, so that the same move always gives the same
+// sketch.
 func (s *Session) snap(at sketch.Vec, pixel float64) Place {
 	var out Place
 	out.put(at)
@@ -97,7 +110,7 @@ func (s *Session) snap(at sketch.Vec, pixel float64) Place {
 		if d := p.Distance(at); d < best || d == best && len(out.Guesses) > 0 && id < out.Guesses[0].With[0] {
 			best = d
 			out.put(p)
-			out.Guesses = []Guess{{Kind: "coincident", With: []string{id}, Words: "on " + name(id)}}
+			out.Guesses = []Guess{{Kind: "coincident", With: []string{id}, Words: "on " + s.call(id)}}
 		}
 	}
 	if len(out.Guesses) > 0 {
@@ -110,7 +123,7 @@ func (s *Session) snap(at sketch.Vec, pixel float64) Place {
 		if m := c.A.Midpoint(c.B); m.Distance(at) < best {
 			best = m.Distance(at)
 			out.put(m)
-			out.Guesses = []Guess{{Kind: "midpoint", With: []string{c.ID}, Words: "in the middle of " + c.ID}}
+			out.Guesses = []Guess{{Kind: "midpoint", With: []string{c.ID}, Words: "in the middle of " + s.call(c.ID)}}
 		}
 	}
 	if len(out.Guesses) > 0 {
@@ -122,16 +135,16 @@ func (s *Session) snap(at sketch.Vec, pixel float64) Place {
 	case 1:
 		_, q := near[0].Nearest(at)
 		out.put(q)
-		out.Guesses = []Guess{{Kind: "on-curve", With: []string{near[0].ID}, Words: "on " + name(near[0].ID)}}
+		out.Guesses = []Guess{{Kind: "on-curve", With: []string{near[0].ID}, Words: "on " + s.call(near[0].ID)}}
 	default:
 		_, q := near[0].Nearest(at)
 		reach := reachPoint * pixel
-		out.Guesses = []Guess{{Kind: "on-curve", With: []string{near[0].ID}, Words: "on " + name(near[0].ID)}}
+		out.Guesses = []Guess{{Kind: "on-curve", With: []string{near[0].ID}, Words: "on " + s.call(near[0].ID)}}
 		for _, x := range sketch.Crossings([]sketch.Curve{near[0], near[1]}, 0, false) {
 			if d := x.At.Distance(at); d < reach {
 				reach, q = d, x.At
 				out.Guesses = append(out.Guesses[:1], Guess{Kind: "on-curve", With: []string{near[1].ID}, Words: "on " +
-					name(near[1].ID)})
+					s.call(near[1].ID)})
 			}
 		}
 		out.put(q)
@@ -139,20 +152,22 @@ func (s *Session) snap(at sketch.Vec, pixel float64) Place {
 	return out
 }
 
-// name is what an id that every sketch has stands for.
-func name(id string) string {
-	switch id {
-	case sketch.Origin:
-		return "the origin"
-	case sketch.XAxis:
-		return "the x axis"
-	case sketch.YAxis:
-		return "the y axis"
+// names are what the geometry is called, worked out once for each solution: a hand that moves asks for them
+// many times a second.
+func (s *Session) names() *called.Names {
+	if s.called == nil || s.calledIn != s.sol {
+		s.called, s.calledIn = called.Geometry(s.draft.Sketch, s.sol), s.sol
 	}
-	return id
+	return s.called
 }
 
+// call says what a curve, point or axis is called for people.
+func (s *Session) call(id string) string { return s.names().Of(id) }
+
 // near lists the curves near a place, the nearest first; the axes come last.
+//
+// The axes come last because every sketch has them: a line drawn on one is meant
+// before the axis under it. They are lines of ten times the sketch's size.
 func (s *Session) near(at sketch.Vec, pixel float64) []sketch.Curve {
 	type found struct {
 		c sketch.Curve
@@ -181,6 +196,10 @@ func (s *Session) near(at sketch.Vec, pixel float64) []sketch.Curve {
 
 // direct guesses the direction of a line from a place: level, plumb, square or
 // tangent to what ends there. The end moves to where that holds.
+//
+// A line of less than four pixels has no direction yet. A start or an end that
+// is fixed already cannot move to where the direction holds: then it must hold
+// as it is. On a curve the end moves along it.
 func (s *Session) direct(from Place, to Place, pixel float64) Place {
 	a, b := from.at(), to.at()
 	v := b.Sub(a)
@@ -222,6 +241,8 @@ type direction struct {
 }
 
 // directions are level, upright, and square or tangent to what ends where the line starts.
+//
+// Both ends of a curve count, and not its centre: a tangent there means nothing.
 func (s *Session) directions(from Place, pixel float64) []direction {
 	list := []direction{{sketch.Vec{X: 1}, Guess{Kind: "horizontal", Whole: true, Words: "horizontal"}},
 		{sketch.Vec{Y: 1}, Guess{Kind: "vertical", Whole: true, Words: "vertical"}}}
@@ -245,10 +266,10 @@ func (s *Session) directions(from Place, pixel float64) []direction {
 			dir := c.Tangent(t).Unit()
 			if c.Kind == sketch.KindLine {
 				list = append(list, direction{dir.Left(), Guess{Kind: "perpendicular", With: []string{c.ID}, Whole: true,
-					Words: "square to " + c.ID}})
+					Words: "square to " + s.call(c.ID)}})
 			} else if c.Kind != sketch.KindSpline {
 				list = append(list, direction{dir, Guess{Kind: "tangent", With: []string{c.ID}, Whole: true,
-					Words: "tangent to " + c.ID}})
+					Words: "tangent to " + s.call(c.ID)}})
 			}
 		}
 	}
@@ -256,6 +277,8 @@ func (s *Session) directions(from Place, pixel float64) []direction {
 }
 
 // crossing is where a ray meets a curve nearest to a place, within twenty pixels of it.
+//
+// Beyond twenty pixels it would move the end to where no hand has been.
 func (s *Session) crossing(ray sketch.Curve, id string, near sketch.Vec, pixel float64) (at sketch.Vec, ok bool) {
 	best := 20 * pixel
 	for _, c := range s.near(near, pixel) {
@@ -272,6 +295,10 @@ func (s *Session) crossing(ray sketch.Curve, id string, near sketch.Vec, pixel f
 }
 
 // rim guesses what a circle's rim touches or equals.
+//
+// A circle within seven pixels of touching a line touches it, and one within
+// four pixels of another's radius equals it. Touching is looked for first, as it
+// is what is seen.
 func (s *Session) rim(centre Place, to Place, pixel float64) Place {
 	m, p := centre.at(), to.at()
 	r := m.Distance(p)
@@ -284,14 +311,14 @@ func (s *Session) rim(centre Place, to Place, pixel float64) Place {
 		foot := c.A.Add(u.Scale(m.Sub(c.A).Dot(u)))
 		if d := foot.Distance(m); math.Abs(d-r) < reachCurve*pixel && d > pixel {
 			to.put(foot)
-			to.Guesses = []Guess{{Kind: "tangent", With: []string{c.ID}, Whole: true, Words: "tangent to " + name(c.ID)}}
+			to.Guesses = []Guess{{Kind: "tangent", With: []string{c.ID}, Whole: true, Words: "tangent to " + s.call(c.ID)}}
 			return to
 		}
 	}
 	for _, c := range s.sol.Curves {
 		if c.Kind == sketch.KindCircle && math.Abs(c.Radius-r) < 4*pixel && r > 0 {
 			to.put(m.Add(p.Sub(m).Unit().Scale(c.Radius)))
-			to.Guesses = []Guess{{Kind: "equal", With: []string{c.ID}, Whole: true, Words: "equal to " + c.ID}}
+			to.Guesses = []Guess{{Kind: "equal", With: []string{c.ID}, Whole: true, Words: "equal to " + s.call(c.ID)}}
 			return to
 		}
 	}
@@ -300,6 +327,10 @@ func (s *Session) rim(centre Place, to Place, pixel float64) Place {
 
 // Preview shows what a tool would draw if the next place were at the cursor. With
 // free nothing is guessed.
+//
+// The shape is drawn into an empty draft and thrown away; only the side of an
+// arc at half a turn is kept, because the hand has shown it and the places do
+// not.
 func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel float64, free bool,
 	sides int) (*Preview, error) {
 	t, ok := toolByID(tool)
@@ -359,6 +390,8 @@ func (s *Session) Preview(tool string, places []Place, cursor sketch.Vec, pixel 
 }
 
 // toolByID finds a tool.
+//
+// There are few, so that a search is as quick as a map.
 func toolByID(id string) (Tool, bool) {
 	for _, t := range Tools() {
 		if t.ID == id {
@@ -378,6 +411,8 @@ type made struct {
 }
 
 // shape draws a tool's shape into the draft, without guesses.
+//
+// Tools and preview share it: what was seen is what is made.
 func (s *Session) shape(tool string, places []Place, sides int) (made, error) {
 	t, ok := toolByID(tool)
 	if !ok {
@@ -614,6 +649,9 @@ func circumcentre(a, b, c sketch.Vec) (sketch.Vec, bool) {
 // Draw draws with a tool; guesses that come with the places are taken where they
 // add something. It gives what was drawn and, for a chain, the place to go on
 // from.
+//
+// All of it is one change, and one step of undo. A line that ends on something
+// ends its chain: it has come to where it was to go.
 func (s *Session) Draw(tool string, places []Place, sides int) (ids []string, next *Place, err error) {
 	err = s.change("draw "+strings.ReplaceAll(tool, "-", " "), func() error {
 		m, err := s.shape(tool, places, sides)
@@ -659,6 +697,10 @@ func (s *Session) Draw(tool string, places []Place, sides int) (ids []string, ne
 
 // typed gives the sizes that come of what was typed while drawing: where a place lies from the
 // origin, and how long a line or how wide a circle is.
+//
+// A distance of zero from an axis is no size but a place on it. What was typed
+// becomes a size with its formula, so that a parameter that was typed goes on
+// driving it.
 func (s *Session) typed(places []Place, m made) ([]sketch.Constraint, error) {
 	var out []sketch.Constraint
 	size := func(kind, formula string, of ...string) error {
@@ -700,6 +742,10 @@ func (s *Session) typed(places []Place, m made) ([]sketch.Constraint, error) {
 
 // Typed reads what was typed while drawing: a place, "across; up" from the origin, or with the
 // first place of a line or circle given, its length or diameter in the direction of the pointer.
+//
+// Without a separator it is a length: that is the first size that a line has on
+// a drawing. A diameter is asked of a circle, and not its radius, as the drawing
+// states it.
 func (s *Session) Typed(text, tool string, places []Place) (Place, error) {
 	var out Place
 	if strings.Contains(text, ";") || len(places) != 1 || tool != "line" && tool != "circle" {
@@ -740,6 +786,10 @@ func (s *Session) Typed(text, tool string, places []Place) (Place, error) {
 }
 
 // take adds constraints that hold already and add something.
+//
+// A guess that holds anyway, or not within 1e-4 of the sketch's size, is left
+// out; the others are marked as guessed, so that a person sees which were not
+// asked for.
 func (s *Session) take(wanted []sketch.Constraint) error {
 	if len(wanted) == 0 {
 		return nil
@@ -781,6 +831,8 @@ type Offer struct {
 
 // movable tells whether any of the entities is not a part of the built-in
 // geometry: on that alone nothing can be put.
+//
+// Origin and axes are held already.
 func (s *Session) movable(ids []string) bool {
 	return slices.ContainsFunc(ids, func(id string) bool {
 		e := s.draft.Entity(id)
@@ -790,10 +842,13 @@ func (s *Session) movable(ids []string) bool {
 
 // Called says what entities are called for people.
 func (s *Session) Called(ids []string) []string {
-	return called.Geometry(s.draft.Sketch, s.sol).All(ids)
+	return s.names().All(ids)
 }
 
 // Offers lists what can be put on a selection: sizes first, the likeliest first.
+//
+// Which sizes come first depends on what is chosen: two lines that cross have an
+// angle, two parallel ones a distance, and an arc a radius.
 func (s *Session) Offers(ids []string) []Offer {
 	out := []Offer{}
 	if !s.movable(ids) {
@@ -851,7 +906,7 @@ func (s *Session) Offers(ids []string) []Offer {
 		_, size := sketch.Sizes[kind]
 		return size || kind == "fixed"
 	})
-	names := called.Geometry(s.draft.Sketch, s.sol)
+	names := s.names()
 	for _, kind := range append(list, "fixed") { // what says least comes last
 		trial := s.draft.Sketch.Clone()
 		k := sketch.Constraint{ID: "offered", Kind: kind, Of: ids}

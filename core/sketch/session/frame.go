@@ -10,9 +10,12 @@ import (
 	"hammerset/core/partition"
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
-	"hammerset/core/sketch/called"
 	"hammerset/core/sketch/review"
 )
+
+// The picture of a sketch is made here and only drawn on the screen: where
+// curves, lettering and symbols are is a matter of geometry. While something is
+// pulled only what moves is sent.
 
 // Frame is the picture of a session. Its places are in millimetres with y
 // downwards, as on a screen; paths are those of SVG.
@@ -98,6 +101,9 @@ func flip(v sketch.Vec) sketch.Vec { return sketch.Vec{X: v.X, Y: -v.Y} }
 // num writes a coordinate to a ten-thousandth of a millimetre. Thousands of them
 // are written for every frame of a pull, so it does not go by way of the general
 // formatting of floating-point numbers.
+//
+// Four decimals are a tenth of a micrometre, a thousandth of a screen's pixel at
+// any zoom that shows a part.
 func num(v float64) string {
 	if !(math.Abs(v) < 1e12) {
 		return quantity.FormatDecimal(v, 4)
@@ -122,6 +128,9 @@ func num(v float64) string {
 func xy(v sketch.Vec) string { return num(v.X) + " " + num(-v.Y) }
 
 // path writes a piece of a curve; tol is how far chords may be off.
+//
+// An arc of SVG cannot be a full circle, whose ends are one place: it is written
+// as two halves. With y downwards a counter-clockwise arc has the sweep flag 0.
 func path(b *strings.Builder, c *sketch.Curve, lo, hi float64, forward bool, start bool, tol float64) {
 	from, to := c.Point(lo), c.Point(hi)
 	if !forward {
@@ -179,6 +188,9 @@ func loopPath(b *strings.Builder, l sketch.Loop, tol float64) {
 }
 
 // Frame draws the session; pixel is the size of a screen's pixel in millimetres.
+//
+// Findings are copied before their places are turned over, or a second frame of
+// the same analysis would turn them back.
 func (s *Session) Frame(pixel float64) *Frame {
 	f := s.Moving(pixel)
 	f.Analysed, f.Freedom = s.analysed, s.sol.Freedom
@@ -403,6 +415,8 @@ func (s *Session) plain(q quantity.Quantity) float64 {
 
 // regions are the closed areas. Those at an even depth of nesting are material,
 // since each boundary that is crossed turns material into void and back.
+//
+// The area is given in the unit of the document, squared.
 func (s *Session) regions(f *Frame, pixel float64) {
 	regions, _ := sketch.Regions(s.sol.Curves)
 	for _, r := range regions {
@@ -424,7 +438,7 @@ func (s *Session) rows(f *Frame) {
 	for _, r := range s.sol.Spare {
 		spare[r.Drop] = true
 	}
-	bad, names := s.conflicting(), called.Geometry(s.draft.Sketch, s.sol)
+	bad, names := s.conflicting(), s.names()
 	for _, k := range s.draft.Constraints {
 		f.Constraints = append(f.Constraints, ConstraintRow{ID: k.ID, Kind: k.Kind, Words: names.Constraint(k), Of: k.Of,
 			Guessed: k.Guessed, Spare: spare[k.ID], Bad: bad[k.ID]})
@@ -432,6 +446,9 @@ func (s *Session) rows(f *Frame) {
 }
 
 // zigzags joins the members of every conflict by a zigzag line.
+//
+// A conflict is shown by a line through its members, since a list of their names
+// says nothing to one who looks at the drawing.
 func (s *Session) zigzags(f *Frame, pixel float64) {
 	where := map[string]sketch.Vec{}
 	for _, v := range f.Sizes {

@@ -12,6 +12,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
+	"hammerset/core/sketch/called"
 	"hammerset/core/sketch/edit"
 	"hammerset/core/sketch/interval"
 	"hammerset/core/sketch/review"
@@ -33,6 +34,8 @@ type Session struct {
 	table    *quantity.Table
 	draft    *edit.Draft
 	sol      *sketch.Solution
+	called   *called.Names    // what the geometry is called
+	calledIn *sketch.Solution // in which solution
 	findings []review.Finding
 	analysed bool
 	revision int
@@ -382,7 +385,7 @@ func (s *Session) RemoveParameter(name string) error {
 		}
 		for _, k := range s.draft.Constraints {
 			if uses(k.Value, name) {
-				return fmt.Errorf("%s is used by the size %s", name, k.ID)
+				return fmt.Errorf("%s is used by a size: %s", name, s.names().Constraint(k))
 			}
 		}
 		if err := s.elsewhere(name); err != nil {
