@@ -199,6 +199,31 @@ func TestGuesses(t *testing.T) {
 	}
 }
 
+// Guesses and refusals speak of what is seen, and not of ids.
+func TestGuessesAreWorded(t *testing.T) {
+	s := open(t)
+	box := hand(t, s, "rectangle", false, [2]float64{0, 0}, [2]float64{50, -30})
+	for _, c := range []struct {
+		at   [2]float64
+		want string
+	}{
+		{[2]float64{49.8, -8}, "on the right line"},
+		{[2]float64{24.9, -29.9}, "in the middle of the upper line"},
+		{[2]float64{50.3, -29.8}, "on the upper right corner"},
+		{[2]float64{0.3, 0.2}, "on the origin"},
+	} {
+		v, err := s.Preview("line", nil, sketch.Vec{X: c.at[0], Y: c.at[1]}, pixel, false, 0)
+		if err != nil || len(v.Place.Guesses) == 0 || v.Place.Guesses[0].Words != c.want {
+			t.Errorf("at %v it says %+v, %v; want %q", c.at, v, err, c.want)
+		}
+	}
+	corner := s.draft.Entity(box[0]).From
+	if _, err := s.draft.Split(box[0], s.draft.At(corner)); err == nil || !strings.HasSuffix(err.Error(),
+		" line already ends here") {
+		t.Errorf("a line split at its end: %v", err)
+	}
+}
+
 // Pulling keeps every constraint at every frame and is one step to undo.
 func TestPull(t *testing.T) {
 	s := open(t)
