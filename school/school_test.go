@@ -19,29 +19,21 @@ var database *store.Store
 
 // TestMain starts one MariaDB for all tests.
 func TestMain(m *testing.M) {
-	os.Exit(func() int {
-		dir, err := os.MkdirTemp("", "hammerset-school-")
-		if err != nil {
-			fmt.Println(err)
-			return 1
-		}
-		defer os.RemoveAll(dir)
-		server, err := local.Start(context.Background(), dir)
-		if err != nil {
-			fmt.Println(err)
-			return 1
-		}
-		defer server.Stop()
-		if database, err = store.Open(context.Background(), server.DSN); err == nil {
-			err = database.Migrate(context.Background())
-		}
-		if err != nil {
-			fmt.Println(err)
-			return 1
+	code := 1
+	err := local.Briefly(context.Background(), func(address string) (err error) {
+		if database, err = store.Open(context.Background(), address); err != nil {
+			return err
 		}
 		defer database.Close()
-		return m.Run()
-	}())
+		if err = database.Migrate(context.Background()); err == nil {
+			code = m.Run()
+		}
+		return err
+	})
+	if err != nil {
+		fmt.Println(err)
+	}
+	os.Exit(code)
 }
 
 // cast are the people of a test, by what they are to the class, and what there is to act on.

@@ -25,30 +25,22 @@ var (
 
 // TestMain starts one MariaDB for all tests.
 func TestMain(m *testing.M) {
-	os.Exit(func() int {
-		dir, err := os.MkdirTemp("", "hammerset-store-")
-		if err != nil {
-			fmt.Println(err)
-			return 1
-		}
-		defer os.RemoveAll(dir)
-		server, err := local.Start(context.Background(), dir)
-		if err != nil {
-			fmt.Println(err)
-			return 1
-		}
-		defer server.Stop()
-		dsn = server.DSN
-		if shared, err = Open(context.Background(), server.DSN); err == nil {
-			err = shared.Migrate(context.Background())
-		}
-		if err != nil {
-			fmt.Println(err)
-			return 1
+	code := 1
+	err := local.Briefly(context.Background(), func(address string) (err error) {
+		dsn = address
+		if shared, err = Open(context.Background(), address); err != nil {
+			return err
 		}
 		defer shared.Close()
-		return m.Run()
-	}())
+		if err = shared.Migrate(context.Background()); err == nil {
+			code = m.Run()
+		}
+		return err
+	})
+	if err != nil {
+		fmt.Println(err)
+	}
+	os.Exit(code)
 }
 
 // school makes an instructor, two students and an issued exercise of their own.
