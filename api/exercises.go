@@ -35,10 +35,7 @@ func exerciseOf(in school.Exercise) Exercise {
 		if r.Points == 0 {
 			continue
 		}
-		out.Rubric = append(out.Rubric, struct {
-			Label  string  `json:"label"`
-			Points float64 `json:"points"`
-		}{r.Label, r.Points})
+		out.Rubric = append(out.Rubric, RubricPart{Label: r.Label, Points: r.Points})
 	}
 	return out
 }
@@ -154,34 +151,18 @@ func draft(in school.Draft) Draft {
 		Unit:    ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
 		Dimensioned: len(ex.Sheet().Dimensions)}
 	for i, f := range in.Drafted.Faces {
-		out.Faces = append(out.Faces, struct {
-			Kind  string `json:"kind"`
-			Name  string `json:"name"`
-			Ref   Ref    `json:"ref"`
-			Words string `json:"words"`
-		}{f.Kind, f.Name, address.Numbered(address.Face, i), f.Words})
+		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),
+			Words: f.Words})
 	}
 	for _, x := range in.Drafted.Values {
-		out.Values = append(out.Values, struct {
-			Called map[string]string `json:"called"`
-			Error  *string           `json:"error,omitempty"`
-			Faces  []Ref             `json:"faces"`
-			Id     string            `json:"id"`
-			Limits string            `json:"limits"`
-			Places int               `json:"places"`
-			Text   string            `json:"text"`
-		}{x.Called, given(x.Error), x.Faces, x.ID, x.Limits, x.Places, x.Text})
+		out.Values = append(out.Values, DraftValue{Called: x.Called, Error: given(x.Error), Faces: x.Faces, Id: x.ID,
+			Limits: x.Limits, Places: x.Places, Text: x.Text})
 	}
 	kinds := slices.SortedFunc(slices.Values(characteristic.All()), func(a, b *characteristic.Kind) int {
 		return cmp.Compare(a.Title, b.Title)
 	})
 	for _, k := range kinds {
-		out.Kinds = append(out.Kinds, struct {
-			Kind  string `json:"kind"`
-			On    string `json:"on"`
-			Text  bool   `json:"text"`
-			Title string `json:"title"`
-		}{k.Name, k.On, k.Worded(), k.Title})
+		out.Kinds = append(out.Kinds, DraftKind{Kind: k.Name, On: k.On, Text: k.Worded(), Title: k.Title})
 	}
 	return out
 }

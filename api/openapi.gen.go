@@ -182,22 +182,22 @@ func (e Results) Valid() bool {
 
 // Defines values for Role.
 const (
-	Administrator Role = "administrator"
-	Assistant     Role = "assistant"
-	Instructor    Role = "instructor"
-	Student       Role = "student"
+	RoleAdministrator Role = "administrator"
+	RoleAssistant     Role = "assistant"
+	RoleInstructor    Role = "instructor"
+	RoleStudent       Role = "student"
 )
 
 // Valid indicates whether the value is a known member of the Role enum.
 func (e Role) Valid() bool {
 	switch e {
-	case Administrator:
+	case RoleAdministrator:
 		return true
-	case Assistant:
+	case RoleAssistant:
 		return true
-	case Instructor:
+	case RoleInstructor:
 		return true
-	case Student:
+	case RoleStudent:
 		return true
 	default:
 		return false
@@ -294,6 +294,12 @@ type AuditEntry struct {
 	Detail string    `json:"detail"`
 }
 
+// CapFault defines model for CapFault.
+type CapFault struct {
+	When  string `json:"when"`
+	Words string `json:"words"`
+}
+
 // Cause defines model for Cause.
 type Cause = report.Cause
 
@@ -363,42 +369,51 @@ type Draft struct {
 	Density         string                `json:"density"`
 
 	// Dimensioned how many dimensions the sheet has
-	Dimensioned int `json:"dimensioned"`
-	Faces       []struct {
-		Kind string `json:"kind"`
-		Name string `json:"name"`
-
-		// Ref the address of geometry: a name such as h1.p3/bore, or the number of a face, edge or corner (face:7); c2#h1.p3/bore of the component c2 of an assembly
-		Ref   Ref    `json:"ref"`
-		Words string `json:"words"`
-	} `json:"faces"`
-	General Tolerance `json:"general"`
-	Kinds   []struct {
-		Kind  string `json:"kind"`
-		On    string `json:"on"`
-		Text  bool   `json:"text"`
-		Title string `json:"title"`
-	} `json:"kinds"`
-	Material string `json:"material"`
-	Number   string `json:"number"`
-	Task     string `json:"task"`
-	Title    string `json:"title"`
-	Unit     string `json:"unit"`
-	Values   []struct {
-		// Called what the names that it is measured on stand for
-		Called map[string]string `json:"called"`
-		Error  *string           `json:"error,omitempty"`
-		Faces  []Ref             `json:"faces"`
-		Id     string            `json:"id"`
-		Limits string            `json:"limits"`
-		Places int               `json:"places"`
-		Text   string            `json:"text"`
-	} `json:"values"`
-	Version int `json:"version"`
+	Dimensioned int          `json:"dimensioned"`
+	Faces       []DraftFace  `json:"faces"`
+	General     Tolerance    `json:"general"`
+	Kinds       []DraftKind  `json:"kinds"`
+	Material    string       `json:"material"`
+	Number      string       `json:"number"`
+	Task        string       `json:"task"`
+	Title       string       `json:"title"`
+	Unit        string       `json:"unit"`
+	Values      []DraftValue `json:"values"`
+	Version     int          `json:"version"`
 }
 
 // DraftCharacteristic defines model for DraftCharacteristic.
 type DraftCharacteristic = exercise.Characteristic
+
+// DraftFace defines model for DraftFace.
+type DraftFace struct {
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+
+	// Ref the address of geometry: a name such as h1.p3/bore, or the number of a face, edge or corner (face:7); c2#h1.p3/bore of the component c2 of an assembly
+	Ref   Ref    `json:"ref"`
+	Words string `json:"words"`
+}
+
+// DraftKind defines model for DraftKind.
+type DraftKind struct {
+	Kind  string `json:"kind"`
+	On    string `json:"on"`
+	Text  bool   `json:"text"`
+	Title string `json:"title"`
+}
+
+// DraftValue defines model for DraftValue.
+type DraftValue struct {
+	// Called what the names that it is measured on stand for
+	Called map[string]string `json:"called"`
+	Error  *string           `json:"error,omitempty"`
+	Faces  []Ref             `json:"faces"`
+	Id     string            `json:"id"`
+	Limits string            `json:"limits"`
+	Places int               `json:"places"`
+	Text   string            `json:"text"`
+}
 
 // EditedModel defines model for EditedModel.
 type EditedModel struct {
@@ -439,14 +454,11 @@ type Exercise struct {
 	Issues []Issue          `json:"issues"`
 
 	// MayChange whether the asker may change it
-	MayChange bool   `json:"mayChange"`
-	Number    string `json:"number"`
-	Rubric    []struct {
-		Label  string  `json:"label"`
-		Points float64 `json:"points"`
-	} `json:"rubric"`
-	Task  string `json:"task"`
-	Title string `json:"title"`
+	MayChange bool         `json:"mayChange"`
+	Number    string       `json:"number"`
+	Rubric    []RubricPart `json:"rubric"`
+	Task      string       `json:"task"`
+	Title     string       `json:"title"`
 
 	// Trail what was done to it, the newest first
 	Trail   []AuditEntry `json:"trail"`
@@ -462,6 +474,13 @@ type ExerciseRow struct {
 	Number  string `json:"number"`
 	Title   string `json:"title"`
 	Version int    `json:"version"`
+}
+
+// ExerciseVersion defines model for ExerciseVersion.
+type ExerciseVersion struct {
+	Created time.Time `json:"created"`
+	Id      int64     `json:"id"`
+	Number  int       `json:"number"`
 }
 
 // Finding defines model for Finding.
@@ -939,18 +958,14 @@ type RecheckRow struct {
 // RecheckView defines model for RecheckView.
 type RecheckView struct {
 	// Against number of the version that a re-check is under way with
-	Against  *int         `json:"against,omitempty"`
-	All      *int         `json:"all,omitempty"`
-	Current  int          `json:"current"`
-	Done     *int         `json:"done,omitempty"`
-	Exercise int64        `json:"exercise"`
-	Rows     []RecheckRow `json:"rows"`
-	Title    string       `json:"title"`
-	Versions []struct {
-		Created time.Time `json:"created"`
-		Id      int64     `json:"id"`
-		Number  int       `json:"number"`
-	} `json:"versions"`
+	Against  *int              `json:"against,omitempty"`
+	All      *int              `json:"all,omitempty"`
+	Current  int               `json:"current"`
+	Done     *int              `json:"done,omitempty"`
+	Exercise int64             `json:"exercise"`
+	Rows     []RecheckRow      `json:"rows"`
+	Title    string            `json:"title"`
+	Versions []ExerciseVersion `json:"versions"`
 }
 
 // Ref the address of geometry: a name such as h1.p3/bore, or the number of a face, edge or corner (face:7); c2#h1.p3/bore of the component c2 of an assembly
@@ -989,14 +1004,9 @@ type Role string
 
 // Roster defines model for Roster.
 type Roster struct {
-	Class    Class   `json:"class"`
-	Issues   []Issue `json:"issues"`
-	Students []struct {
-		Attempts []AttemptRow `json:"attempts"`
-		Id       int64        `json:"id"`
-		Login    string       `json:"login"`
-		Name     string       `json:"name"`
-	} `json:"students"`
+	Class    Class     `json:"class"`
+	Issues   []Issue   `json:"issues"`
+	Students []Student `json:"students"`
 }
 
 // Rubric defines model for Rubric.
@@ -1005,30 +1015,36 @@ type Rubric = exercise.Rubric
 // RubricDeduction defines model for RubricDeduction.
 type RubricDeduction = exercise.Deduction
 
+// RubricMark defines model for RubricMark.
+type RubricMark struct {
+	Label  string  `json:"label"`
+	OutOf  float64 `json:"outOf"`
+	Points float64 `json:"points"`
+}
+
+// RubricPart defines model for RubricPart.
+type RubricPart struct {
+	Label  string  `json:"label"`
+	Points float64 `json:"points"`
+}
+
 // RubricRow defines model for RubricRow.
 type RubricRow struct {
-	After       float64 `json:"after"`
-	AfterOutOf  float64 `json:"afterOutOf"`
-	Attempt     int64   `json:"attempt"`
-	Before      float64 `json:"before"`
-	BeforeOutOf float64 `json:"beforeOutOf"`
-	Marks       []struct {
-		Label  string  `json:"label"`
-		OutOf  float64 `json:"outOf"`
-		Points float64 `json:"points"`
-	} `json:"marks"`
-	Number   int    `json:"number"`
-	Returned bool   `json:"returned"`
-	Student  string `json:"student"`
+	After       float64      `json:"after"`
+	AfterOutOf  float64      `json:"afterOutOf"`
+	Attempt     int64        `json:"attempt"`
+	Before      float64      `json:"before"`
+	BeforeOutOf float64      `json:"beforeOutOf"`
+	Marks       []RubricMark `json:"marks"`
+	Number      int          `json:"number"`
+	Returned    bool         `json:"returned"`
+	Student     string       `json:"student"`
 }
 
 // RubricView defines model for RubricView.
 type RubricView struct {
 	// Faults what a cap can be for
-	Faults []struct {
-		When  string `json:"when"`
-		Words string `json:"words"`
-	} `json:"faults"`
+	Faults  []CapFault  `json:"faults"`
 	Rows    []RubricRow `json:"rows"`
 	Rubric  Rubric      `json:"rubric"`
 	Title   string      `json:"title"`
@@ -1147,6 +1163,14 @@ type StepForm struct {
 type StepForms struct {
 	Forms     []StepForm `json:"forms"`
 	Materials []string   `json:"materials"`
+}
+
+// Student defines model for Student.
+type Student struct {
+	Attempts []AttemptRow `json:"attempts"`
+	Id       int64        `json:"id"`
+	Login    string       `json:"login"`
+	Name     string       `json:"name"`
 }
 
 // Sweep defines model for Sweep.

@@ -80,16 +80,9 @@ func (s *Server) GetClass(ctx context.Context, in GetClassRequestObject) (GetCla
 		return nil, err
 	}
 	out := GetClass200JSONResponse{Class: class(d.Class), Issues: list(d.Issues, issue)}
-	out.Students = make([]struct {
-		Attempts []AttemptRow `json:"attempts"`
-		Id       int64        `json:"id"`
-		Login    string       `json:"login"`
-		Name     string       `json:"name"`
-	}, len(d.Students))
-	for k, st := range d.Students {
-		row := &out.Students[k]
-		row.Id, row.Login, row.Name, row.Attempts = st.ID, st.Login, st.Name, list(d.Attempts[st.ID], attemptRow)
-	}
+	out.Students = list(d.Students, func(st store.User) Student {
+		return Student{Id: st.ID, Login: st.Login, Name: st.Name, Attempts: list(d.Attempts[st.ID], attemptRow)}
+	})
 	return out, nil
 }
 

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"time"
 
 	"hammerset/core/exercise"
 	"hammerset/school"
@@ -67,10 +66,7 @@ func (s *Server) TryRubric(ctx context.Context, in TryRubricRequestObject) (TryR
 func rubric(v school.RubricView) RubricView {
 	out := RubricView{Title: v.Issue.Title + ", " + v.Issue.ClassName, Rubric: v.Rubric, Rows: list(v.Rows, rubricRow)}
 	for _, f := range exercise.CapFaults() {
-		out.Faults = append(out.Faults, struct {
-			When  string `json:"when"`
-			Words string `json:"words"`
-		}{f.When, f.Words})
+		out.Faults = append(out.Faults, CapFault{When: f.When, Words: f.Words})
 	}
 	out.Weights = list(v.Weights, func(x *exercise.Characteristic) Weight {
 		return Weight{Id: x.ID, Balloon: x.Balloon, Label: x.Label, Weight: x.Weighs()}
@@ -83,11 +79,7 @@ func rubricRow(r school.RubricRow) RubricRow {
 	out := RubricRow{Attempt: a.ID, Student: a.StudentName, Number: a.Number, Returned: a.State == "returned",
 		Before: r.Before, BeforeOutOf: r.BeforeOutOf, After: r.After, AfterOutOf: r.AfterOutOf}
 	for _, m := range r.Marks {
-		out.Marks = append(out.Marks, struct {
-			Label  string  `json:"label"`
-			OutOf  float64 `json:"outOf"`
-			Points float64 `json:"points"`
-		}{m.Label, m.OutOf, m.Points})
+		out.Marks = append(out.Marks, RubricMark{Label: m.Label, OutOf: m.OutOf, Points: m.Points})
 	}
 	return out
 }
@@ -103,16 +95,8 @@ func (s *Server) GetRecheck(ctx context.Context, in GetRecheckRequestObject) (Ge
 	out := GetRecheck200JSONResponse{Title: r.Issue.Title + ", " + r.Issue.ClassName, Exercise: r.Issue.ExerciseID,
 		Current: r.Issue.Version,
 		Rows:    list(r.Rows, recheckRow)}
-	out.Versions = list(r.Versions, func(v store.VersionRow) struct {
-		Created time.Time `json:"created"`
-		Id      int64     `json:"id"`
-		Number  int       `json:"number"`
-	} {
-		return struct {
-			Created time.Time `json:"created"`
-			Id      int64     `json:"id"`
-			Number  int       `json:"number"`
-		}{v.Created, v.ID, v.Number}
+	out.Versions = list(r.Versions, func(v store.VersionRow) ExerciseVersion {
+		return ExerciseVersion{Created: v.Created, Id: v.ID, Number: v.Number}
 	})
 	if r.Against != 0 {
 		out.Against, out.Done, out.All = &r.Against, &r.Done, &r.All

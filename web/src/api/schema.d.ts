@@ -1131,6 +1131,13 @@ export interface components {
             name: string;
             students: number;
         };
+        Student: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            login: string;
+            attempts: components["schemas"]["AttemptRow"][];
+        };
         ExerciseRow: {
             /** Format: int64 */
             id: number;
@@ -1164,6 +1171,11 @@ export interface components {
             text: string;
             places: number;
         };
+        RubricPart: {
+            label: string;
+            /** Format: double */
+            points: number;
+        };
         Exercise: {
             /** Format: int64 */
             id: number;
@@ -1175,11 +1187,7 @@ export interface components {
             characteristics: components["schemas"]["Stated"][];
             driving: string[];
             whatIfs: string[];
-            rubric: {
-                label: string;
-                /** Format: double */
-                points: number;
-            }[];
+            rubric: components["schemas"]["RubricPart"][];
             issues: components["schemas"]["Issue"][];
             classes: components["schemas"]["Class"][];
             /** @description faces of the reference's mesh of every characteristic */
@@ -1284,13 +1292,7 @@ export interface components {
         };
         Roster: {
             class: components["schemas"]["Class"];
-            students: {
-                /** Format: int64 */
-                id: number;
-                name: string;
-                login: string;
-                attempts: components["schemas"]["AttemptRow"][];
-            }[];
+            students: components["schemas"]["Student"][];
             issues: components["schemas"]["Issue"][];
         };
         Mesh: {
@@ -1748,6 +1750,30 @@ export interface components {
             arrange: boolean;
             save: boolean;
         };
+        DraftFace: {
+            ref: components["schemas"]["Ref"];
+            name: string;
+            kind: string;
+            words: string;
+        };
+        DraftValue: {
+            id: string;
+            text: string;
+            limits: string;
+            places: number;
+            faces: components["schemas"]["Ref"][];
+            /** @description what the names that it is measured on stand for */
+            called: {
+                [key: string]: string;
+            };
+            error?: string;
+        };
+        DraftKind: {
+            kind: string;
+            title: string;
+            on: string;
+            text: boolean;
+        };
         Draft: {
             title: string;
             number: string;
@@ -1760,30 +1786,9 @@ export interface components {
             /** @description how many dimensions the sheet has */
             dimensioned: number;
             characteristics: components["schemas"]["DraftCharacteristic"][];
-            faces: {
-                ref: components["schemas"]["Ref"];
-                name: string;
-                kind: string;
-                words: string;
-            }[];
-            values: {
-                id: string;
-                text: string;
-                limits: string;
-                places: number;
-                faces: components["schemas"]["Ref"][];
-                /** @description what the names that it is measured on stand for */
-                called: {
-                    [key: string]: string;
-                };
-                error?: string;
-            }[];
-            kinds: {
-                kind: string;
-                title: string;
-                on: string;
-                text: boolean;
-            }[];
+            faces: components["schemas"]["DraftFace"][];
+            values: components["schemas"]["DraftValue"][];
+            kinds: components["schemas"]["DraftKind"][];
         };
         Remark: {
             /** @description key of the finding; empty for the attempt as a whole */
@@ -1869,15 +1874,23 @@ export interface components {
             };
             apply: boolean;
         };
+        CapFault: {
+            when: string;
+            words: string;
+        };
+        RubricMark: {
+            label: string;
+            /** Format: double */
+            points: number;
+            /** Format: double */
+            outOf: number;
+        };
         RubricView: {
             title: string;
             rubric: components["schemas"]["Rubric"];
             weights: components["schemas"]["Weight"][];
             /** @description what a cap can be for */
-            faults: {
-                when: string;
-                words: string;
-            }[];
+            faults: components["schemas"]["CapFault"][];
             rows: components["schemas"]["RubricRow"][];
         };
         RubricRow: {
@@ -1894,26 +1907,21 @@ export interface components {
             after: number;
             /** Format: double */
             afterOutOf: number;
-            marks: {
-                label: string;
-                /** Format: double */
-                points: number;
-                /** Format: double */
-                outOf: number;
-            }[];
+            marks: components["schemas"]["RubricMark"][];
+        };
+        ExerciseVersion: {
+            /** Format: int64 */
+            id: number;
+            number: number;
+            /** Format: date-time */
+            created: string;
         };
         RecheckView: {
             title: string;
             /** Format: int64 */
             exercise: number;
             current: number;
-            versions: {
-                /** Format: int64 */
-                id: number;
-                number: number;
-                /** Format: date-time */
-                created: string;
-            }[];
+            versions: components["schemas"]["ExerciseVersion"][];
             /** @description number of the version that a re-check is under way with */
             against?: number;
             done?: number;
