@@ -99,7 +99,11 @@ func (m *Modeller) Export(ctx context.Context, doc *part.Document, format string
 		return nil, err
 	}
 	if b.Solid == nil {
-		return nil, &Refused{What: "the model makes no solid to export", Remedy: "put its failed steps right first"}
+		remedy := "add a step that makes one"
+		if len(b.Failed()) > 0 {
+			remedy = "put its failed steps right first"
+		}
+		return nil, &Refused{What: "the model makes no solid to export", Remedy: remedy}
 	}
 	k := m.Rebuilder.Kernel()
 	out := &Exported{Name: doc.Name}

@@ -16,6 +16,7 @@ import { Entry, Menu } from "../controls/Menu";
 import { Trouble } from "../controls/notices";
 import type { Doc } from "./types";
 import { FileInput } from "../controls/FileInput";
+import { saveFile } from "../controls/saveFile";
 
 interface Props {
   model: Schemas["Model"];
@@ -26,13 +27,13 @@ interface Props {
   look: () => void;
 }
 
-const exports: [string, string][] = [
-  ["ap242", "STEP, AP242"],
-  ["ap214", "STEP, AP214"],
-  ["stl", "STL mesh"],
-  ["3mf", "3MF mesh"],
-  ["json", "Model document"],
-];
+const exports = [
+  { format: "ap242", ending: "step", words: "STEP, AP242" },
+  { format: "ap214", ending: "step", words: "STEP, AP214" },
+  { format: "stl", ending: "stl", words: "STL mesh" },
+  { format: "3mf", ending: "3mf", words: "3MF mesh" },
+  { format: "json", ending: "json", words: "model document" },
+] as const;
 
 /** What is done with the whole model: hand it in, make it the reference, files, remove. */
 export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
@@ -104,13 +105,22 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
       );
     }
   };
-  const download = async (format: string) => {
-    if (await settle()) window.location.assign(`/api/models/${row.id}/export?format=${format}`);
-  };
+  const write = useMutation({
+    mutationFn: async ({ format, ending }: (typeof exports)[number]) => {
+      await saved();
+      const data = await ask(
+        client.GET("/models/{id}/export", {
+          params: { path: { id: row.id }, query: { format } },
+          parseAs: "blob",
+        }),
+      );
+      saveFile(data as unknown as Blob, `${row.name}.${ending}`);
+    },
+  });
   const running = send.isPending || promote.isPending || remove.isPending;
   return (
     <>
-      <Menu name="Model" wide>
+      <Menu name={write.isPending ? "Writing …" : "Model"} wide>
         {row.issueId && me.role === "student" && (
           <Entry name="Hand in …" run={() => setAsk("hand-in")} />
         )}
@@ -121,22 +131,24 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
         {row.exerciseId && (
           <Entry name="Its exercise" run={() => void go(`/exercises/${row.exerciseId}`)} />
         )}
-        {exports.map(([f, n]) => (
-          <Entry key={f} name={`Export ${n}`} run={() => void download(f)} />
+        {exports.map((e) => (
+          <Entry key={e.format} name={`Export ${e.words}`} run={() => write.mutate(e)} />
         ))}
         <Entry name="Bring in a model document" run={() => input.current?.click()} />
         <Entry name="Remove this model …" run={() => setAsk("remove")} />
       </Menu>
       <FileInput ref={input} accept=".json" label="Model document" take={(f) => void bring(f)} />
-      {(ask_ ?? bad) && (
+      {(ask_ ?? (bad || write.error)) && (
         <Dialog
           label="Model"
           close={() => {
             setAsk(null);
             setBad("");
+            write.reset();
           }}
         >
           <div className="text-sm">
+            {write.error && <Trouble error={write.error} />}
             {bad && (
               <p role="alert" className="mb-2 font-semibold">
                 {bad}

@@ -151,7 +151,7 @@ export function StepForm(p: Props) {
   return (
     <form
       className="flex min-h-0 flex-col"
-      aria-label={`${form.title} ${step.name ?? step.id}`}
+      aria-label={step.name ? `${form.title} ${step.name}` : form.title}
       onSubmit={(e) => {
         e.preventDefault();
         p.keep();
@@ -179,7 +179,7 @@ export function StepForm(p: Props) {
               className="input input-xs w-full"
               aria-label="Name of the step"
               value={step.name ?? ""}
-              placeholder={step.id}
+              placeholder="optional"
               maxLength={100}
               onChange={(e) => p.change({ ...step, name: e.target.value || undefined })}
             />

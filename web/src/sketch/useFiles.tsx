@@ -3,6 +3,7 @@ import { Problem } from "../api/client";
 import type { Frame } from "./core/types";
 import type { Sketching } from "./useSketch";
 import { FileInput } from "../controls/FileInput";
+import { saveFile } from "../controls/saveFile";
 
 /** Saves the sketch as DXF or SVG, and reads DXF into it. */
 export function useFiles(sk: Sketching, name: string, whole: () => void) {
@@ -13,14 +14,10 @@ export function useFiles(sk: Sketching, name: string, whole: () => void) {
       if (!engine) return;
       try {
         const text = await engine.call<string>("export", { name: kind, text: name });
-        const a = document.createElement("a");
-        a.href = URL.createObjectURL(
-          new Blob([text], { type: kind === "svg" ? "image/svg+xml" : "image/vnd.dxf" }),
-        );
-        a.download = `${name}.${kind}`;
-        a.click();
-        URL.revokeObjectURL(a.href);
-        say({ bad: false, text: `${a.download} is written` });
+        const file = `${name}.${kind}`;
+        const type = kind === "svg" ? "image/svg+xml" : "image/vnd.dxf";
+        saveFile(new Blob([text], { type }), file);
+        say({ bad: false, text: `${file} is written` });
       } catch (e) {
         say({ bad: true, text: e instanceof Problem ? e.what : "the file could not be written" });
       }
