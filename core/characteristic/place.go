@@ -51,7 +51,7 @@ func apart(a, b solid.Locus) (float64, error) {
 	}
 	switch {
 	case a.Kind == solid.PlaneLocus && b.Kind == solid.PlaneLocus && a.Slope(b) > square:
-		return 0, fmt.Errorf("the two faces are not parallel: they are %s° apart", degrees(a.Slope(b)))
+		return 0, fmt.Errorf("the two faces are not parallel: they are %s apart", degrees(a.Slope(b)))
 	case a.Kind == solid.PlaneLocus && b.Kind == solid.LineLocus && math.Abs(a.Dir.Dot(b.Dir)) > square:
 		return 0, fmt.Errorf("the axis is not parallel to the face")
 	case a.Kind == solid.LineLocus && b.Kind == solid.LineLocus && a.Slope(b) > square:
@@ -61,7 +61,7 @@ func apart(a, b solid.Locus) (float64, error) {
 }
 
 // degrees writes an angle for people.
-func degrees(rad float64) string { return quantity.FormatDecimal(rad/quantity.Degree.Factor, 2) }
+func degrees(rad float64) string { return quantity.SheetFormat(quantity.Degree).Angle(rad) }
 
 // round tells whether a face is a cylinder: a bore or a shaft.
 func round(f solid.Face) bool { return f.Kind == solid.CylinderFace }

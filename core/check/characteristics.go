@@ -316,8 +316,6 @@ func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (flo
 
 // number writes a measured value of a kind of characteristic in the sheet's unit, with one
 // decimal more than the sheet.
-//
-// One decimal more than the sheet shows by how little something is out.
 func (r *frame) number(kind string, v float64) string {
 	k := characteristic.Of(kind)
 	if k.Shown != nil {
@@ -327,23 +325,8 @@ func (r *frame) number(kind string, v float64) string {
 }
 
 // ofDim writes a value of a dimension in the sheet's unit.
-//
-// Inches are written as a fraction where they are one with a denominator up to
-// 64, as shop drawings in inches have them (common practice, no source).
 func (r *frame) ofDim(dim quantity.Dim, v float64) string {
-	switch {
-	case dim == quantity.Angle:
-		return quantity.FormatDecimal(v/quantity.Degree.Factor, 3) + "°"
-	case dim == quantity.Number:
-		return quantity.FormatDecimal(v, 0)
-	case r.ex.Unit == "in":
-		if text, ok := quantity.FormatFraction(v/quantity.Inch.Factor, 64); ok {
-			return text
-		}
-		return quantity.FormatDecimal(v/quantity.Inch.Factor, 4)
-	}
-	u, _ := quantity.LengthUnit(r.ex.Unit)
-	return quantity.FormatDecimal(v/u.Factor, 3)
+	return quantity.MeasuredFormat(r.ex.LengthUnit()).Text(quantity.Quantity{Value: v, Dim: dim})
 }
 
 // signed writes a deviation with its sign; what rounds to nothing has none.

@@ -74,7 +74,7 @@ func (r *frame) told(pose inspect.Pose) *report.Pose {
 	case p.AsModeled:
 		p.Words = "placed as the reference is"
 	case p.Angle < 1e-3:
-		p.Words = fmt.Sprintf("shifted by %s %s", r.ofDim(quantity.Length, p.Shift), r.ex.Unit)
+		p.Words = "shifted by " + quantity.FormulaFormat(r.ex.LengthUnit()).Length(p.Shift)
 	default:
 		p.Words = fmt.Sprintf("turned by %s° and shifted", quantity.FormatDecimal(p.Angle, 1))
 	}

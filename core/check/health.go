@@ -31,7 +31,7 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			continue
 		}
 		// As it is placed now, with its traced edges where the solid has them.
-		draft := &edit.Draft{Sketch: drawn.Geometry().Clone(), Unit: unit.Factor, Values: b.Table}
+		draft := &edit.Draft{Sketch: drawn.Geometry().Clone(), Unit: unit, Values: b.Table}
 		if s.Sketch.Solved {
 			s.Sketch.System().Store(draft.Sketch)
 		}

@@ -152,7 +152,7 @@ func (r *taken) file(ctx context.Context, data []byte) error {
 			return &Unusable{"the STEP file holds no geometry", "export the part and not an empty document"}
 		}
 	} else if content.Wires > 0 {
-		r.note("curves", fmt.Sprintf("it holds %d curve(s) beside the solid", content.Wires),
+		r.note("curves", fmt.Sprintf("it holds %s beside the solid", quantity.Count(content.Wires, "curve", "curves")),
 			"export the solid alone, without sketches")
 	}
 	if content.Components > 1 && r.ex.Solids <= 1 && content.Solids > 1 {
@@ -204,22 +204,24 @@ func (r *taken) stated(content *solid.Content) error {
 // Two ends that are each uncertain by u may miss one another by 2u at most; 1.5u
 // is what is closed.
 func (r *taken) sewn(content *solid.Content) (solid.Shape, error) {
+	fine := quantity.GaugeFormat(quantity.Millimetre)
 	tolerance := 1.5 * math.Max(content.Uncertainty, 1e-6) // of two ends, both uncertain
 	shape, open, err := r.k.Sew(content.Loose, tolerance)
 	if err != nil {
 		return nil, err
 	}
 	if shape == nil {
-		return nil, &Unusable{fmt.Sprintf("the STEP file holds %d open surface(s) and no solid; %d edge(s) stay open, "+
-			"with gaps wider than the file's own uncertainty of %s mm", content.Shells, open,
-			quantity.FormatDecimal(content.Uncertainty, 6)),
+		return nil, &Unusable{fmt.Sprintf("the STEP file holds %s and no solid; %s open, "+
+			"with gaps wider than the file's own uncertainty of %s",
+			quantity.Count(content.Shells, "open surface", "open surfaces"),
+			quantity.Count(open, "edge stays", "edges stay"), fine.Length(content.Uncertainty)),
 			"close the surfaces into a solid, or export the solid and not its faces"}
 	}
 	if exact, _, err := r.k.Sew(content.Loose, 1e-7); err == nil && exact != nil {
 		r.note("surfaces", "it holds surfaces that close, and no solid", "export the solid and not its faces")
 	} else {
-		r.note("gap", fmt.Sprintf("its surfaces miss one another by up to %s mm, which is the file's own uncertainty; "+
-			"they were closed for the check", quantity.FormatDecimal(tolerance, 6)), "export the solid with a finer accuracy")
+		r.note("gap", fmt.Sprintf("its surfaces miss one another by up to %s, which is the file's own uncertainty; "+
+			"they were closed for the check", fine.Length(tolerance)), "export the solid with a finer accuracy")
 	}
 	return shape, nil
 }

@@ -298,32 +298,20 @@ func (e *Exercise) Characteristic(id string) *Characteristic {
 	return nil
 }
 
-// State rounds a value of a characteristic as the sheet prints it: millimetres
-// to two decimals; inches as fractions down to 1/64, else to three decimals;
-// degrees to two decimals.
-func (e *Exercise) State(dim quantity.Dim, v float64) characteristic.Stated {
-	switch {
-	case dim == quantity.Angle:
-		deg := math.Round(v/quantity.Degree.Factor*100) / 100
-		return characteristic.Stated{Text: quantity.FormatDecimal(deg, 2) + "°", Value: deg * quantity.Degree.Factor,
-			Half: 0.005 * quantity.Degree.Factor}
-	case dim == quantity.Number:
-		return characteristic.Stated{Text: quantity.FormatDecimal(v, 0), Value: math.Round(v)}
-	case e.Unit == "in":
-		in := v / quantity.Inch.Factor
-		if text, ok := quantity.FormatFraction(in, 64); ok {
-			return characteristic.Stated{Text: text, Value: v}
-		}
-		r := math.Round(in*1000) / 1000
-		return characteristic.Stated{Text: quantity.FormatDecimal(r, 3), Value: r * quantity.Inch.Factor,
-			Half: 0.0005 * quantity.Inch.Factor}
-	}
+// LengthUnit is the unit of the sheet's lengths. Documents without a known unit are refused when
+// they are read, so that millimetres are only those of an exercise that nobody wrote.
+func (e *Exercise) LengthUnit() quantity.Unit {
 	u, err := quantity.LengthUnit(e.Unit)
 	if err != nil {
-		u = quantity.Millimetre
+		return quantity.Millimetre
 	}
-	r := math.Round(v/u.Factor*100) / 100
-	return characteristic.Stated{Text: quantity.FormatDecimal(r, 2), Value: r * u.Factor, Half: 0.005 * u.Factor}
+	return u
+}
+
+// State rounds a value of a characteristic as the sheet prints it.
+func (e *Exercise) State(dim quantity.Dim, v float64) characteristic.Stated {
+	text, value, half := quantity.SheetFormat(e.LengthUnit()).Round(quantity.Quantity{Value: v, Dim: dim})
+	return characteristic.Stated{Text: text, Value: value, Half: half}
 }
 
 // StateOf rounds a value of a kind of characteristic as the sheet prints it: as its declaration

@@ -67,21 +67,27 @@ func (g *gauge) say(label, first, other string) {
 // Both units are shown, since a drawing in inches is checked in a model in
 // millimetres.
 func (g *gauge) size(label string, mm float64) {
-	g.say(label, quantity.FormatDecimal(mm, 6)+" mm", quantity.FormatDecimal(mm/quantity.Inch.Factor, 6)+" in")
+	g.both(label, quantity.Quantity{Value: mm, Dim: quantity.Length})
+}
+
+// both writes a length or an area in millimetres and inches.
+func (g *gauge) both(label string, q quantity.Quantity) {
+	g.say(label, quantity.GaugeFormat(quantity.Millimetre).Text(q), quantity.GaugeFormat(quantity.Inch).Text(q))
 }
 
 // angle tells an angle in degrees.
 func (g *gauge) angle(label string, rad float64) {
-	g.say(label, quantity.FormatDecimal(rad/quantity.Degree.Factor, 6)+" deg", "")
+	g.say(label, quantity.GaugeFormat(quantity.Millimetre).Angle(rad), "")
 }
 
 // place tells a place, in millimetres and in inches.
 func (g *gauge) place(label string, v solid.Vec) {
-	text := func(v solid.Vec, unit string) string {
-		return fmt.Sprintf("%s, %s, %s %s", quantity.FormatDecimal(v[0], 4), quantity.FormatDecimal(v[1], 4),
-			quantity.FormatDecimal(v[2], 4), unit)
+	text := func(unit quantity.Unit) string {
+		f := quantity.GaugeFormat(unit)
+		f.Symbolic = false
+		return fmt.Sprintf("%s, %s, %s %s", f.Length(v[0]), f.Length(v[1]), f.Length(v[2]), unit.Symbol)
 	}
-	g.say(label, text(v, "mm"), text(v.Scale(1/quantity.Inch.Factor), "in"))
+	g.say(label, text(quantity.Millimetre), text(quantity.Inch))
 }
 
 // pick finds what an address names.
@@ -123,8 +129,7 @@ func (g *gauge) one(p solid.Pick) {
 		case solid.ConeFace:
 			g.angle("full angle", 2*f.HalfAngle)
 		}
-		inch := quantity.Inch.Factor
-		g.say("area", quantity.FormatDecimal(f.Area, 4)+" mm²", quantity.FormatDecimal(f.Area/(inch*inch), 6)+" in²")
+		g.both("area", quantity.Quantity{Value: f.Area, Dim: quantity.Dim{Length: 2}})
 	case solid.PickEdge:
 		e := g.edges[p.Index]
 		g.size("length", e.Length)

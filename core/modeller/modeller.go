@@ -11,7 +11,6 @@ import (
 
 	"cmp"
 	"hammerset/core/check"
-	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -67,15 +66,12 @@ func (m *Modeller) Model(ctx context.Context, doc *part.Document, texts map[stri
 	out := &Modelled{Unit: doc.Unit, Parameters: []ParameterRow{}, Steps: []ModelStep{}, Solids: []SolidRow{},
 		Faces: []FaceRow{}, Edges: []EdgeRow{},
 		Corners: []CornerRow{}, Sketches: []SketchPicture{}, Planes: []PlanePicture{}, Notes: []NoteRow{}}
-	ex := &exercise.Exercise{Unit: doc.Unit}
+	as := quantity.BoardFormat(unit)
 	driving := b.Table.Driving()
 	for _, p := range doc.Parameters {
 		q, _ := b.Table.Lookup(p.Name)
-		row := ParameterRow{Name: p.Name, Text: ex.State(q.Dim, q.Value).Text, Driving: slices.Contains(driving, p.Name),
+		row := ParameterRow{Name: p.Name, Text: as.Text(q), Driving: slices.Contains(driving, p.Name),
 			Users: append([]string{}, doc.Users(p.Name)...)}
-		if q.Dim == quantity.Number { // a ratio, and no number of places
-			row.Text = quantity.FormatDecimal(q.Value, 4)
-		}
 		row.Dim, row.Number = plain(q, unit)
 		out.Parameters = append(out.Parameters, row)
 	}

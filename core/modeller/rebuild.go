@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 
-	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -27,10 +26,10 @@ func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[st
 		return nil, err
 	}
 	out := &Rebuilt{Unit: doc.Unit, Steps: []report.Step{}, Parameters: []Value{}}
-	ex := &exercise.Exercise{Unit: doc.Unit}
+	as := quantity.BoardFormat(b.Table.Unit())
 	for _, p := range doc.Parameters {
 		q, _ := b.Table.Lookup(p.Name)
-		out.Parameters = append(out.Parameters, Value{Name: p.Name, Text: ex.State(q.Dim, q.Value).Text})
+		out.Parameters = append(out.Parameters, Value{Name: p.Name, Text: as.Text(q)})
 	}
 	for _, s := range b.Steps {
 		row := report.Step{ID: s.ID, Name: s.Name, Kind: s.Kind, Message: s.Warning}

@@ -306,8 +306,7 @@ func (w *worker) breakEdges(work edgeWork) error {
 		if !found {
 			at := want.edge.Mid
 			return because("leave that instance out, or make the "+work.kind+" a step after the pattern",
-				"the edge at %s, %s, %s that its %s should break is not there",
-				quantity.FormatDecimal(at[0], 3), quantity.FormatDecimal(at[1], 3), quantity.FormatDecimal(at[2], 3), work.kind)
+				"the edge at %s that its %s should break is not there", calledPlace(w.table.Unit(), at[:]...), work.kind)
 		}
 	}
 	for i, j := range jobs {

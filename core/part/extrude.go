@@ -165,8 +165,7 @@ func (do *Extrude) throw(w *worker, f solid.Frame) (t throw, err error) {
 		return t, err
 	}
 	if t.taper, err = w.value("draft", e.Draft, quantity.Angle); err == nil && math.Abs(t.taper) >= math.Pi/2 {
-		taper := quantity.FormatDecimal(t.taper*180/math.Pi, 3)
-		err = because("give an angle below 90 deg", "the sides taper by %s deg", taper)
+		err = because("give an angle below 90 deg", "the sides taper by %s", degrees(t.taper))
 	}
 	return t, err
 }
@@ -254,9 +253,8 @@ func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Na
 			f := shape.Faces()[i]
 			if shrink := length * math.Tan(taper); f.Kind == solid.CylinderFace && f.Hollow == (taper < 0) &&
 				f.Radius <= math.Abs(shrink) {
-				return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: a "+
-					"radius of %s mm comes to its point before", quantity.FormatDecimal(taper*180/math.Pi, 3),
-					quantity.FormatDecimal(length, 3), quantity.FormatDecimal(f.Radius, 3))
+				return nil, because("make the angle or the length smaller", "the sides cannot taper by %s over %s: a radius of "+
+					"%s comes to its point before", degrees(taper), w.shown(length), w.shown(f.Radius))
 			}
 		}
 		neutral := solid.Plane(o.Frame.O, along)
@@ -265,8 +263,8 @@ func (w *worker) prism(o outline, along solid.Vec, from, to, taper float64) (*Na
 			err = w.kernel.Check(shape)
 		}
 		if err != nil {
-			return nil, because("make the angle or the length smaller", "the sides cannot taper by %s deg over %s mm: %v",
-				quantity.FormatDecimal(taper*180/math.Pi, 3), quantity.FormatDecimal(length, 3), err)
+			return nil, because("make the angle or the length smaller", "the sides cannot taper by %s over %s: %v",
+				degrees(taper), w.shown(length), err)
 		}
 		return carry(shape, h, []*Named{n}, nil), nil
 	}

@@ -296,7 +296,7 @@ func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid
 		if err != nil {
 			return nil, nil, err
 		}
-		if err := wider(hd/2, r); err != nil {
+		if err := w.wider(hd/2, r); err != nil {
 			return nil, nil, err
 		}
 		deep, err := do.head(w, "headDepth", do.HeadDepth, func(t standards.Thread) float64 {
@@ -319,7 +319,7 @@ func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid
 		if err != nil {
 			return nil, nil, err
 		}
-		if err := wider(hd/2, r); err != nil {
+		if err := w.wider(hd/2, r); err != nil {
 			return nil, nil, err
 		}
 		angle := math.Pi / 2 // ISO 10642
@@ -360,10 +360,10 @@ func (do *Hole) profile(w *worker, r, depth float64, through bool) (loop []solid
 
 // wider refuses a head that is no larger than the hole, which would leave a step
 // that is no step.
-func wider(head, r float64) error {
+func (w *worker) wider(head, r float64) error {
 	if head <= r {
 		return because("make the head larger than the hole", "the head's diameter %s is not larger than the hole's %s",
-			quantity.FormatDecimal(2*head, 3), quantity.FormatDecimal(2*r, 3))
+			w.shown(2*head), w.shown(2*r))
 	}
 	return nil
 }

@@ -2,7 +2,7 @@ package part
 
 import (
 	"fmt"
-	"math"
+	"strings"
 
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -170,13 +170,22 @@ func (w *worker) facesOf(body int, faces []string) ([]int, error) {
 }
 
 // shown writes a length in the document's unit.
-//
-// Four decimals are more than the sizes of a drawing have, so that none is
-// rounded.
 func (w *worker) shown(mm float64) string {
-	u := w.table.Unit()
-	return quantity.FormatDecimal(mm/u.Factor, 4) + " " + u.Symbol
+	return quantity.FormulaFormat(w.table.Unit()).Length(mm)
 }
+
+// calledPlace writes where something lies, in the document's unit.
+func calledPlace(unit quantity.Unit, at ...float64) string {
+	as := quantity.BoardFormat(unit)
+	list := make([]string, len(at))
+	for i, v := range at {
+		list[i] = as.Length(v)
+	}
+	return strings.Join(list, ", ") + " " + unit.Symbol
+}
+
+// degrees writes an angle.
+func degrees(rad float64) string { return quantity.FormulaFormat(quantity.Degree).Angle(rad) }
 
 // Draft tilts faces about a neutral plane.
 type Draft struct {
@@ -243,7 +252,7 @@ func (do *Draft) run(w *worker) error {
 	}
 	if err != nil {
 		return because("tilt all faces of a tangent chain together, or make the angle smaller",
-			"the faces cannot be tilted by %s deg: %v", quantity.FormatDecimal(angle*180/math.Pi, 3), err)
+			"the faces cannot be tilted by %s: %v", degrees(angle), err)
 	}
 	w.put(i, carry(shape, h, []*Named{n}, nil))
 	return nil

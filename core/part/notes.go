@@ -119,8 +119,8 @@ func (do *Thread) run(w *worker) error {
 		want = t.TapDrill()
 	}
 	if math.Abs(2*face.Radius-want) > 0.3 {
-		w.report.Warning = fmt.Sprintf("%s needs a diameter of %s mm here, and the face has %s mm", t.Name,
-			quantity.FormatDecimal(want, 2), quantity.FormatDecimal(2*face.Radius, 2))
+		w.report.Warning = fmt.Sprintf("%s needs a diameter of %s here, and the face has %s", t.Name,
+			w.shown(want), w.shown(2*face.Radius))
 	}
 	if do.Length != "" {
 		if n.Length, err = w.positive("length", do.Length, quantity.Length); err != nil {

@@ -343,7 +343,7 @@ func (r *rows) from(i int) *run {
 // Rows with ends come first, then closed curves, each in the order in which they
 // were drawn. Order and direction must not change when a size does: the names of
 // the faces that come of them are made from both.
-func runs(curves []sketch.Curve) ([]*run, error) {
+func runs(curves []sketch.Curve, unit quantity.Unit) ([]*run, error) {
 	r := &rows{}
 	for _, c := range curves {
 		if !c.Guide {
@@ -354,8 +354,8 @@ func runs(curves []sketch.Curve) ([]*run, error) {
 	for _, c := range r.list {
 		for _, p := range []sketch.Vec{c.A, c.B} {
 			if n := r.meets(p); !c.Closed() && len(n) > 2 {
-				return nil, because("leave one row of curves, or make the others guide lines", "%d curves meet at %s, %s", len(n),
-					quantity.FormatDecimal(p.X, 3), quantity.FormatDecimal(p.Y, 3))
+				return nil, because("leave one row of curves, or make the others guide lines", "%d curves meet at %s", len(n),
+					calledPlace(unit, p.X, p.Y))
 			}
 		}
 	}
@@ -394,7 +394,7 @@ func (do *Drawn) walls(w *worker, p *placed) ([]outline, error) {
 	default:
 		return nil, because("use left, right or middle", "%q is not a side of a wall", do.Wall.Side)
 	}
-	list, err := runs(p.solution.Curves)
+	list, err := runs(p.solution.Curves, w.table.Unit())
 	if err != nil {
 		return nil, err
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 )
 
@@ -63,7 +64,7 @@ func TestRunsFollowEndToEnd(t *testing.T) {
 		n := 3 + r.IntN(9)
 		closed := trial%2 == 0
 		curves := shuffled(r, polyline(convex(r, n, 20), closed))
-		list, err := runs(curves)
+		list, err := runs(curves, quantity.Millimetre)
 		if err != nil || len(list) != 1 {
 			t.Fatalf("%d runs, %v", len(list), err)
 		}
@@ -89,17 +90,17 @@ func TestRunsFollowEndToEnd(t *testing.T) {
 	}
 	square := []sketch.Vec{{X: 0, Y: 0}, {X: 10, Y: 0}, {X: 10, Y: 10}, {X: 0, Y: 10}}
 	extra := append(polyline(square, true), line("spur", square[1], sketch.Vec{X: 20, Y: -5}))
-	if _, err := runs(extra); err == nil || !strings.Contains(err.Error(), "3 curves meet at 10, 0") {
+	if _, err := runs(extra, quantity.Millimetre); err == nil || !strings.Contains(err.Error(), "3 curves meet at 10, 0 mm") {
 		t.Errorf("a spur: %v", err)
 	}
 	guide := extra
 	guide[4].Guide = true
-	if list, err := runs(guide); err != nil || len(list) != 1 || !list[0].closed {
+	if list, err := runs(guide, quantity.Millimetre); err != nil || len(list) != 1 || !list[0].closed {
 		t.Errorf("a spur that is a guide line: %d, %v", len(list), err)
 	}
 	apart := append(polyline(square[:2], false), line("z", sketch.Vec{X: 50, Y: 0}, sketch.Vec{X: 60, Y: 0}))
 	apart = append(apart, sketch.Curve{ID: "c", Kind: sketch.KindCircle, Radius: 4})
-	if list, err := runs(apart); err != nil || len(list) != 3 {
+	if list, err := runs(apart, quantity.Millimetre); err != nil || len(list) != 3 {
 		t.Errorf("%d runs of three that are apart, %v", len(list), err)
 	}
 }
@@ -111,7 +112,7 @@ func TestOffsetOfPolygonsAgainstSteiner(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 2))
 	for range 80 {
 		p := convex(r, 3+r.IntN(6), 30)
-		list, err := runs(shuffled(r, polyline(p, true)))
+		list, err := runs(shuffled(r, polyline(p, true)), quantity.Millimetre)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -150,7 +151,7 @@ func TestOffsetOfRoundRuns(t *testing.T) {
 		{ID: "west", Kind: sketch.KindArc, Center: sketch.Vec{X: -20}, Radius: 6, A: sketch.Vec{X: -20, Y: 6},
 			B: sketch.Vec{X: -20, Y: -6}},
 	}
-	list, err := runs(stadium)
+	list, err := runs(stadium, quantity.Millimetre)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -342,7 +342,7 @@ func (w *worker) positive(role, formula string, dim quantity.Dim) (float64, erro
 	v, err := w.value(role, formula, dim)
 	if err == nil && !(v > 0) {
 		return v, because("check the formula "+formula, "%s must be greater than zero and is %s", role,
-			quantity.FormatDecimal(v, 4))
+			quantity.FormulaFormat(w.table.Unit()).Text(quantity.Quantity{Value: v, Dim: dim}))
 	}
 	return v, err
 }

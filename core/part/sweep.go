@@ -118,7 +118,7 @@ func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
 	if !ok {
 		return nil, nil, because("name a sketch or helix that comes before this step", "there is no path %q", do.Path)
 	}
-	list, err := runs(p.solution.Curves)
+	list, err := runs(p.solution.Curves, w.table.Unit())
 	if err != nil {
 		return nil, nil, err
 	}
@@ -147,8 +147,8 @@ func (do *Sweep) path(w *worker, prof outline) (*solid.Path, []string, error) {
 			}
 			if a := r.tangent(i, true).Unit(); a.Sub(r.tangent(k, false).Unit()).Norm() > 1e-5 {
 				q := r.at(i, true)
-				return nil, nil, because("round the corner with a tangent arc", "the path has a corner at %s, %s",
-					quantity.FormatDecimal(q.X, 3), quantity.FormatDecimal(q.Y, 3))
+				return nil, nil, because("round the corner with a tangent arc", "the path has a corner at %s",
+					calledPlace(w.table.Unit(), q.X, q.Y))
 			}
 		}
 	}
@@ -458,7 +458,7 @@ func (do *Rib) run(w *worker) error {
 	if err != nil {
 		return err
 	}
-	list, err := runs(p.solution.Curves)
+	list, err := runs(p.solution.Curves, w.table.Unit())
 	if err != nil {
 		return err
 	}

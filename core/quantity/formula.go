@@ -238,7 +238,7 @@ func (f *Formula) power(n node, base, exp Quantity) (Quantity, error) {
 func (f *Formula) call(n node, a []Quantity) (Quantity, error) {
 	arity := func(k int) error {
 		if len(a) != k {
-			return f.fail(n, fmt.Sprintf("%s takes %d value(s), not %d", n.name, k, len(a)), "")
+			return f.fail(n, fmt.Sprintf("%s takes %s, not %d", n.name, Count(k, "value", "values"), len(a)), "")
 		}
 		return nil
 	}

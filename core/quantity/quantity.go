@@ -8,7 +8,6 @@ package quantity
 import (
 	"fmt"
 	"math"
-	"strconv"
 	"strings"
 )
 
@@ -85,84 +84,6 @@ func LengthUnit(symbol string) (Unit, error) {
 		return u, nil
 	}
 	return Unit{}, fmt.Errorf("%q is not a unit of length: use mm, cm, m or in", symbol)
-}
-
-// FormatDecimal writes v with at most the given number of decimals, without
-// trailing zeros.
-func FormatDecimal(v float64, decimals int) string {
-	s := strconv.FormatFloat(v, 'f', decimals, 64)
-	if strings.Contains(s, ".") {
-		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
-	}
-	if s == "-0" {
-		s = "0"
-	}
-	return s
-}
-
-// FormatPoints writes points of a mark as people see them: with two decimals at most.
-func FormatPoints(points float64) string { return FormatDecimal(points, 2) }
-
-// inchFractions is the largest denominator of fractions of an inch that are written as such.
-const inchFractions = 64
-
-// FormatLength writes a length in millimetres in a unit of that many millimetres, without its
-// symbol: an inch as a fraction where it is one, everything else with so many decimals. What is
-// too small for them keeps three figures instead of becoming nothing.
-func FormatLength(mm, unit float64, decimals int) string {
-	v := mm / unit
-	if unit == 25.4 {
-		if text, ok := FormatFraction(v, inchFractions); ok {
-			return text
-		}
-		decimals++
-	}
-	if v != 0 && math.Abs(v) < 0.5*math.Pow10(-decimals) {
-		return strconv.FormatFloat(v, 'g', 3, 64)
-	}
-	return FormatDecimal(v, decimals)
-}
-
-// LengthSymbol names the unit of length of that many millimetres.
-func LengthSymbol(unit float64) string {
-	switch unit {
-	case 1:
-		return "mm"
-	case 10:
-		return "cm"
-	case 1000:
-		return "m"
-	case 25.4:
-		return "in"
-	}
-	return fmt.Sprintf("× %g mm", unit)
-}
-
-// FormatFraction writes v (already in the wanted unit) as a whole number and a
-// fraction with a power-of-two denominator up to maxDenominator, as inch
-// drawings do: "1 1/2", "3/16". ok is false when v is not such a fraction to
-// within 1e-6.
-func FormatFraction(v float64, maxDenominator int) (text string, ok bool) {
-	sign := ""
-	if v < 0 {
-		sign, v = "-", -v
-	}
-	n := math.Round(v * float64(maxDenominator))
-	if math.Abs(n/float64(maxDenominator)-v) > 1e-6 {
-		return "", false
-	}
-	num, den := int64(n), int64(maxDenominator)
-	for den > 1 && num%2 == 0 {
-		num, den = num/2, den/2
-	}
-	whole, rest := num/den, num%den
-	switch {
-	case rest == 0:
-		return fmt.Sprintf("%s%d", sign, whole), true
-	case whole == 0:
-		return fmt.Sprintf("%s%d/%d", sign, rest, den), true
-	}
-	return fmt.Sprintf("%s%d %d/%d", sign, whole, rest, den), true
 }
 
 // List writes names as people do, "a, b and c"; of more than most the first, and how many more there are.

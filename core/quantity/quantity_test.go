@@ -144,20 +144,6 @@ func TestTable(t *testing.T) {
 	}
 }
 
-func TestFormats(t *testing.T) {
-	for v, want := range map[float64]string{1.5: "1 1/2", 0.1875: "3/16", 2: "2", -0.25: "-1/4", 0.015625: "1/64"} {
-		if got, ok := FormatFraction(v, 64); !ok || got != want {
-			t.Errorf("FormatFraction(%v) = %q, %v; want %q", v, got, ok, want)
-		}
-	}
-	if _, ok := FormatFraction(0.313, 64); ok {
-		t.Error("0.313 is no 64th")
-	}
-	if got := FormatDecimal(-0.0001, 2); got != "0" {
-		t.Errorf("FormatDecimal = %q", got)
-	}
-}
-
 func FuzzParse(f *testing.F) {
 	f.Add("1 1/2 in + D*sin(30 deg)^2")
 	f.Fuzz(func(t *testing.T, s string) {

@@ -129,7 +129,7 @@ func (c *compiler) wanted(k Constraint) (float64, error) {
 	}
 	if v < 0 || (v == 0 && (k.Kind == "length" || k.Kind == "radius" || k.Kind == "diameter")) {
 		return 0, failf(k.ID, "a %s must be greater than zero, but %s comes to %s", words, k.Value,
-			quantity.FormatDecimal(v, 4))
+			quantity.FormulaFormat(quantity.Millimetre).Text(quantity.Quantity{Value: v, Dim: dim}))
 	}
 	return v, nil
 }

@@ -2,8 +2,6 @@
 package words
 
 import (
-	"math"
-
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
@@ -12,9 +10,9 @@ import (
 func length(mm float64, unit string) string {
 	u, err := quantity.LengthUnit(unit)
 	if err != nil {
-		return quantity.FormatDecimal(mm, 4) + " mm"
+		u = quantity.Millimetre
 	}
-	return quantity.FormatDecimal(mm/u.Factor, 4) + " " + unit
+	return quantity.FormulaFormat(u).Length(mm)
 }
 
 // Face says what a face is, with its size in the unit of the document.
@@ -29,7 +27,7 @@ func Face(f solid.Face, unit string) string {
 		}
 		return what + ", diameter " + length(2*f.Radius, unit)
 	case solid.ConeFace:
-		return "cone, " + quantity.FormatDecimal(2*f.HalfAngle*180/math.Pi, 2) + " deg"
+		return "cone, " + quantity.FormulaFormat(quantity.Degree).Angle(2*f.HalfAngle)
 	case solid.SphereFace:
 		return "sphere, radius " + length(f.Radius, unit)
 	case solid.TorusFace:

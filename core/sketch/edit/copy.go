@@ -219,8 +219,7 @@ func (d *Draft) Row(ids []string, count int, step sketch.Vec, formula string) (m
 			case math.Abs(step.X) < 1e-9*math.Abs(step.Y):
 				d.Constrain("vertical", "", g)
 			default:
-				deg := sketch.Vec{}.AngleTo(step) * 180 / math.Pi
-				d.Constrain("angle", quantity.FormatDecimal(math.Abs(deg), 6)+" deg", sketch.XAxis, g)
+				d.Constrain("angle", angleFormula(math.Abs(sketch.Vec{}.AngleTo(step))), sketch.XAxis, g)
 			}
 		}
 		last = names[first]
@@ -257,7 +256,7 @@ func (d *Draft) Ring(ids []string, count int, center string, angle float64) (mad
 	if len(points) == 0 {
 		return nil, refuse("everything chosen stands in the centre of the ring")
 	}
-	value := quantity.FormatDecimal(math.Abs(turn)*180/math.Pi, 6) + " deg"
+	value := angleFormula(math.Abs(turn))
 	if math.Abs(angle) >= 2*math.Pi-1e-9 {
 		value = "360 deg/" + quantity.FormatDecimal(steps, 0)
 	}

@@ -587,8 +587,8 @@ func (d *Draft) Offset(ids []string, formula string, distance float64) (made []s
 	if len(ids) == 1 && curve[ids[0]] != nil && curve[ids[0]].Kind == sketch.KindCircle {
 		c := curve[ids[0]]
 		if c.Radius-distance <= 0 {
-			return nil, refuse("the circle has a radius of %s, and %s inside it there is nothing", d.Length(c.Radius),
-				d.Length(distance))
+			return nil, refuse("the circle has a radius of %s, and %s inside it there is nothing", d.Words(c.Radius),
+				d.Words(distance))
 		}
 		id := d.Circle(d.Entity(ids[0]).Center, c.Radius-distance)
 		d.Constrain("distance", formula, ids[0], id)

@@ -5,6 +5,7 @@ package edit
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"hammerset/core/quantity"
@@ -17,7 +18,7 @@ import (
 // unstated condition: callers work on a copy.
 type Draft struct {
 	*sketch.Sketch
-	Unit   float64 // millimetres per unit of the document
+	Unit   quantity.Unit // of the document
 	Values sketch.Values
 }
 
@@ -55,7 +56,7 @@ func (d *Draft) Add(e sketch.Entity) string {
 
 // Point adds a point.
 func (d *Draft) Point(at sketch.Vec) string {
-	at = at.Scale(1 / d.Unit)
+	at = at.Scale(1 / d.Unit.Factor)
 	return d.Add(sketch.Entity{Kind: sketch.KindPoint, At: &[2]float64{at.X, at.Y}})
 }
 
@@ -71,7 +72,7 @@ func (d *Draft) guide(from, to string) string {
 
 // Circle adds a circle; the radius is in millimetres.
 func (d *Draft) Circle(center string, radius float64) string {
-	return d.Add(sketch.Entity{Kind: sketch.KindCircle, Center: center, Radius: radius / d.Unit})
+	return d.Add(sketch.Entity{Kind: sketch.KindCircle, Center: center, Radius: radius / d.Unit.Factor})
 }
 
 // Arc adds an arc, counter-clockwise from start to end.
@@ -93,7 +94,7 @@ func (d *Draft) Constrain(kind, value string, of ...string) string {
 // At is the place of a point.
 func (d *Draft) At(id string) sketch.Vec {
 	if e := d.Entity(id); e != nil && e.At != nil {
-		return sketch.Vec{X: e.At[0] * d.Unit, Y: e.At[1] * d.Unit}
+		return sketch.Vec{X: e.At[0] * d.Unit.Factor, Y: e.At[1] * d.Unit.Factor}
 	}
 	return sketch.Vec{}
 }
@@ -101,13 +102,13 @@ func (d *Draft) At(id string) sketch.Vec {
 // Put moves a point.
 func (d *Draft) Put(id string, at sketch.Vec) {
 	if e := d.Entity(id); e != nil && e.At != nil {
-		e.At = &[2]float64{at.X / d.Unit, at.Y / d.Unit}
+		e.At = &[2]float64{at.X / d.Unit.Factor, at.Y / d.Unit.Factor}
 	}
 }
 
 // curves is the geometry as drawn.
 func (d *Draft) curves() ([]sketch.Curve, error) {
-	sys, err := sketch.Compile(&sketch.Sketch{Entities: d.Entities}, d.Unit, d.Values)
+	sys, err := sketch.Compile(&sketch.Sketch{Entities: d.Entities}, d.Unit.Factor, d.Values)
 	if err != nil {
 		return nil, err
 	}
@@ -116,7 +117,7 @@ func (d *Draft) curves() ([]sketch.Curve, error) {
 
 // call says what a curve or point is called for people, as it lies now.
 func (d *Draft) call(id string) string {
-	sys, err := sketch.Compile(&sketch.Sketch{Entities: d.Entities}, d.Unit, d.Values)
+	sys, err := sketch.Compile(&sketch.Sketch{Entities: d.Entities}, d.Unit.Factor, d.Values)
 	if err != nil {
 		return id
 	}
@@ -139,11 +140,16 @@ func (d *Draft) curve(id string) ([]sketch.Curve, int, error) {
 }
 
 // Length writes a length in the document's unit, for a size.
-func (d *Draft) Length(mm float64) string { return quantity.FormatDecimal(mm/d.Unit, 4) }
+func (d *Draft) Length(mm float64) string {
+	return quantity.Format{Unit: d.Unit, Lengths: 4, Decimal: true}.Length(mm)
+}
+
+// angleFormula writes an angle as a size that gives it again to a millionth of a degree.
+func angleFormula(rad float64) string { return quantity.GaugeFormat(quantity.Degree).Angle(rad) }
 
 // Words writes a length with the document's unit, for people to read.
 func (d *Draft) Words(mm float64) string {
-	return quantity.FormatLength(mm, d.Unit, 3) + " " + quantity.LengthSymbol(d.Unit)
+	return quantity.FormulaFormat(d.Unit).Length(mm)
 }
 
 // same groups points that coincident constraints join.
@@ -302,11 +308,7 @@ func (d *Draft) Turn(ids []string, about sketch.Vec, angle float64) (removed []s
 				lead, leadUpright = k.Of[0], upright
 				k.Kind, k.Of, k.Value = "angle", []string{sketch.XAxis, lead}, ""
 				e := d.Entity(lead)
-				deg := sketch.Vec{}.AngleTo(d.At(e.To).Sub(d.At(e.From))) * 180 / 3.141592653589793
-				if deg < 0 {
-					deg = -deg
-				}
-				k.Value = quantity.FormatDecimal(deg, 6) + " deg"
+				k.Value = angleFormula(math.Abs(sketch.Vec{}.AngleTo(d.At(e.To).Sub(d.At(e.From)))))
 			} else {
 				k.Of = []string{lead, k.Of[0]}
 				k.Kind = "parallel"

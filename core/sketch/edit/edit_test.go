@@ -20,7 +20,7 @@ func values(t testing.TB, params ...quantity.Parameter) *quantity.Table {
 }
 
 func draft(t testing.TB) *Draft {
-	return &Draft{Sketch: &sketch.Sketch{}, Unit: 1, Values: values(t)}
+	return &Draft{Sketch: &sketch.Sketch{}, Unit: quantity.Millimetre, Values: values(t)}
 }
 
 func at(x, y float64) sketch.Vec { return sketch.Vec{X: x, Y: y} }
@@ -29,7 +29,7 @@ func at(x, y float64) sketch.Vec { return sketch.Vec{X: x, Y: y} }
 // nothing spare.
 func solve(t *testing.T, d *Draft, freedom int) *sketch.Solution {
 	t.Helper()
-	sol, err := sketch.Solve(d.Sketch, d.Unit, d.Values)
+	sol, err := sketch.Solve(d.Sketch, d.Unit.Factor, d.Values)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -31,7 +31,7 @@ func start(t *testing.T, params ...string) *example {
 	if err != nil {
 		t.Fatal(err)
 	}
-	e.Draft = &edit.Draft{Sketch: &sketch.Sketch{}, Unit: 1, Values: tab}
+	e.Draft = &edit.Draft{Sketch: &sketch.Sketch{}, Unit: quantity.Millimetre, Values: tab}
 	return e
 }
 

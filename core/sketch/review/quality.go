@@ -164,8 +164,8 @@ func (r *reviewer) slanted() {
 			if off > math.Sin(most)*v.Norm() {
 				continue
 			}
-			f := Finding{Kind: Slanted, At: vec(c.A.Midpoint(c.B)), What: fmt.Sprintf("%s is %s° off %s", r.call(c.ID),
-				quantity.FormatDecimal(math.Asin(off/v.Norm())*180/math.Pi, 3), kind)}
+			f := Finding{Kind: Slanted, At: vec(c.A.Midpoint(c.B)), What: fmt.Sprintf("%s is %s off %s", r.call(c.ID),
+				quantity.FormulaFormat(quantity.Degree).Angle(math.Asin(off/v.Norm())), kind)}
 			if off < exact*v.Norm() {
 				f.What = fmt.Sprintf("%s is %s, and nothing says so", r.call(c.ID), kind)
 			}

@@ -162,7 +162,7 @@ func Apply(d *edit.Draft, f Finding) error {
 	if f.repair == nil {
 		return &Failed{"this finding has no repair: " + f.Remedy}
 	}
-	before, err := sketch.Solve(d.Sketch, d.Unit, d.Values)
+	before, err := sketch.Solve(d.Sketch, d.Unit.Factor, d.Values)
 	if err != nil {
 		return err
 	}
@@ -170,7 +170,7 @@ func Apply(d *edit.Draft, f Finding) error {
 	if err := f.repair(trial); err != nil {
 		return err
 	}
-	after, err := sketch.Solve(trial.Sketch, d.Unit, d.Values)
+	after, err := sketch.Solve(trial.Sketch, d.Unit.Factor, d.Values)
 	switch {
 	case err != nil:
 		return err
@@ -200,11 +200,11 @@ func ApplyAll(d *edit.Draft, list []Finding, kind string) (done int, err error) 
 		}
 	}
 	// All at once, if that holds; else one by one.
-	before, err := sketch.Solve(d.Sketch, d.Unit, d.Values)
+	before, err := sketch.Solve(d.Sketch, d.Unit.Factor, d.Values)
 	if err != nil {
 		return 0, err
 	}
-	if after, err := sketch.Solve(trial.Sketch, d.Unit, d.Values); err == nil && after.Solved &&
+	if after, err := sketch.Solve(trial.Sketch, d.Unit.Factor, d.Values); err == nil && after.Solved &&
 		after.Freedom <= before.Freedom && len(after.Spare) <= len(before.Spare) {
 		after.System().Store(trial.Sketch)
 		*d.Sketch = *trial.Sketch

@@ -23,12 +23,12 @@ func start(t testing.TB, params ...string) (*edit.Draft, *quantity.Table) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &edit.Draft{Sketch: &sketch.Sketch{}, Unit: 1, Values: tab}, tab
+	return &edit.Draft{Sketch: &sketch.Sketch{}, Unit: quantity.Millimetre, Values: tab}, tab
 }
 
 func look(t testing.TB, d *edit.Draft, tab *quantity.Table) (*sketch.Solution, []Finding) {
 	t.Helper()
-	sol, err := sketch.Solve(d.Sketch, d.Unit, d.Values)
+	sol, err := sketch.Solve(d.Sketch, d.Unit.Factor, d.Values)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -266,7 +266,7 @@ func TestProfileCrossesItself(t *testing.T) {
 		{"two squares that overlap", [][]sketch.Vec{{v(0, 0), v(20, 0), v(20, 20), v(0, 20)},
 			{v(10, 10), v(30, 10), v(30, 30), v(10, 30)}}, 0},
 	} {
-		d := &edit.Draft{Sketch: &sketch.Sketch{}, Unit: 1, Values: tab}
+		d := &edit.Draft{Sketch: &sketch.Sketch{}, Unit: quantity.Millimetre, Values: tab}
 		for _, l := range c.loops {
 			loop(d, l...)
 		}

@@ -418,6 +418,8 @@ func (s *Session) plain(q quantity.Quantity) float64 {
 //
 // The area is given in the unit of the document, squared.
 func (s *Session) regions(f *Frame, pixel float64) {
+	as := quantity.SheetFormat(s.unit)
+	as.Symbolic = true
 	regions, _ := sketch.Regions(s.sol.Curves)
 	for _, r := range regions {
 		var b strings.Builder
@@ -427,7 +429,7 @@ func (s *Session) regions(f *Frame, pixel float64) {
 		}
 		mid := flip(r.Outer[0].Mid())
 		f.Regions = append(f.Regions, RegionView{Path: b.String(), Material: r.Depth%2 == 0, X: mid.X, Y: mid.Y,
-			Area: quantity.FormatDecimal(r.Area()/(s.unit.Factor*s.unit.Factor), 2) + " " + s.unit.Symbol + "²"})
+			Area: as.Text(quantity.Quantity{Value: r.Area(), Dim: quantity.Dim{Length: 2}})})
 	}
 }
 

@@ -85,7 +85,7 @@ func Open(d Document) (*Session, error) {
 		return nil, err
 	}
 	s.draft = &edit.Draft{Sketch: (&sketch.Sketch{Entities: d.Entities, Constraints: d.Constraints}).Clone(),
-		Unit: unit.Factor, Values: s.table}
+		Unit: unit, Values: s.table}
 	return s, s.solve()
 }
 
@@ -322,24 +322,12 @@ func (s *Session) EndTry(keep bool) error {
 
 // write gives a quantity as a formula in the document's unit.
 func (s *Session) write(q quantity.Quantity) string {
-	switch q.Dim {
-	case quantity.Length:
-		return quantity.FormatLength(q.Value, s.unit.Factor, 3) + " " + s.unit.Symbol
-	case quantity.Angle:
-		return quantity.FormatDecimal(q.Value/quantity.Degree.Factor, 3) + " deg"
-	}
-	return quantity.FormatDecimal(q.Value, 4)
+	return quantity.FormulaFormat(s.unit).Text(q)
 }
 
 // number writes a value in the document's unit, or in degrees.
 func (s *Session) number(q quantity.Quantity) string {
-	switch q.Dim {
-	case quantity.Length:
-		return quantity.FormatLength(q.Value, s.unit.Factor, 3)
-	case quantity.Angle:
-		return quantity.FormatDecimal(q.Value/quantity.Degree.Factor, 2) + "°"
-	}
-	return quantity.FormatDecimal(q.Value, 4)
+	return quantity.BoardFormat(s.unit).Text(q)
 }
 
 // SetParameter changes a parameter, renames it in every formula, or adds it when
@@ -442,7 +430,7 @@ func (s *Session) Reach(ctx context.Context, name string) (interval.Interval, er
 
 // emptyDraft is a draft without anything in it, for trying out shapes.
 func (s *Session) emptyDraft() *edit.Draft {
-	return &edit.Draft{Sketch: &sketch.Sketch{}, Unit: s.unit.Factor, Values: s.table}
+	return &edit.Draft{Sketch: &sketch.Sketch{}, Unit: s.unit, Values: s.table}
 }
 
 // ToUnit gives a value of a parameter or size, in millimetres or radians, in the
