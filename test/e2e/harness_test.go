@@ -14,6 +14,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"syscall"
 	"testing"
@@ -42,15 +43,56 @@ func root(t *testing.T) string {
 	return dir
 }
 
-// startApp starts the demo with its data in a new folder.
-func startApp(t *testing.T, args ...string) *app {
+// checkedSchool is the folder of the small demo school with its attempts checked. The first test that wants
+// it makes it; loading and checking the same anew for each would take longer than most of the tests.
+var checkedSchool struct {
+	once   sync.Once
+	folder string
+}
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "hammerset-school-")
+	if err != nil {
+		panic(err)
+	}
+	checkedSchool.folder = dir
+	code := m.Run()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+// startApp starts the application on a copy of the demo school in which all attempts are checked.
+func startApp(t *testing.T) *app {
 	t.Helper()
-	data, err := os.MkdirTemp("", "hammerset-e2e-")
+	from := checkedSchool.folder
+	checkedSchool.once.Do(func() {
+		a := startAppIn(t, from)
+		waitChecked(t, a, "ottoline", 3)
+		a.stop()
+	})
+	data := folder(t)
+	// The database's journal is mostly holes.
+	if out, err := exec.Command("cp", "-a", "--sparse=always", from+"/.", data).CombinedOutput(); err != nil {
+		t.Fatalf("copy the school: %v %s", err, out)
+	}
+	return startAppIn(t, data)
+}
+
+// startNewApp starts the application with a demo school of its own, nothing of which is checked.
+func startNewApp(t *testing.T, args ...string) *app {
+	t.Helper()
+	return startAppIn(t, folder(t), args...)
+}
+
+// folder is a new one for data, which is removed after the test.
+func folder(t *testing.T) string {
+	t.Helper()
+	dir, err := os.MkdirTemp("", "hammerset-e2e-")
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() { os.RemoveAll(data) })
-	return startAppIn(t, data, args...)
+	t.Cleanup(func() { os.RemoveAll(dir) })
+	return dir
 }
 
 // startAppIn starts the demo with its data in the given folder.

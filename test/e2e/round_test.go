@@ -201,7 +201,7 @@ func TestTheWholeRound(t *testing.T) {
 
 // A killed worker loses its lease and nothing else: another takes the check up.
 func TestKilledWorker(t *testing.T) {
-	a := startApp(t, "--workers", "0")
+	a := startNewApp(t, "--workers", "0")
 	state := func() (string, float64) {
 		_, body := a.client("ottoline").do("GET", "/api/attempts/2", "", "")
 		var x struct {

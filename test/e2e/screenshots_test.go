@@ -14,7 +14,7 @@ func TestScreenshots(t *testing.T) {
 	if dir == "" {
 		t.Skip("pictures are taken by make screenshots")
 	}
-	a := startApp(t, "--whole")
+	a := startNewApp(t, "--whole")
 	b := startBrowser(t)
 	shot := func(p *person, name string) {
 		time.Sleep(1500 * time.Millisecond) // fonts and the 3D view settle

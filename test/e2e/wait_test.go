@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// waitChecked waits until n attempts of a teacher's classes are checked.
+// waitChecked waits until n attempts of a teacher's classes are checked, and none is left to check.
 func waitChecked(t *testing.T, a *app, login string, n int) {
 	t.Helper()
 	c := a.client(login)
@@ -18,13 +18,16 @@ func waitChecked(t *testing.T, a *app, login string, n int) {
 		if err := json.Unmarshal([]byte(body), &desk); err != nil {
 			t.Fatal(err)
 		}
-		done := 0
+		done, pending := 0, 0
 		for _, w := range desk.Waiting {
-			if w.State == "checked" {
+			switch w.State {
+			case "checked":
 				done++
+			case "queued", "checking":
+				pending++
 			}
 		}
-		if done >= n {
+		if done >= n && pending == 0 {
 			return
 		}
 		time.Sleep(300 * time.Millisecond)
