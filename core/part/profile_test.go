@@ -90,7 +90,8 @@ func TestRunsFollowEndToEnd(t *testing.T) {
 	}
 	square := []sketch.Vec{{X: 0, Y: 0}, {X: 10, Y: 0}, {X: 10, Y: 10}, {X: 0, Y: 10}}
 	extra := append(polyline(square, true), line("spur", square[1], sketch.Vec{X: 20, Y: -5}))
-	if _, err := runs(extra, quantity.Millimetre); err == nil || !strings.Contains(err.Error(), "3 curves meet at 10, 0 mm") {
+	_, err := runs(extra, quantity.Millimetre)
+	if err == nil || !strings.Contains(err.Error(), "3 curves meet at 10, 0 mm") {
 		t.Errorf("a spur: %v", err)
 	}
 	guide := extra

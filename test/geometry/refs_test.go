@@ -177,7 +177,7 @@ func TestEveryKindExplainsItsFailures(t *testing.T) {
 		name, say string
 		steps     []string
 	}{
-		{"a path with a corner", "corner at 0, 20; round the corner",
+		{"a path with a corner", "corner at 0, 20 mm; round the corner",
 			sk(circles("s2", xy, 0, 0, 2), bent, `{"id":"w","kind":"sweep","sketch":"s2","path":"s3"}`)},
 		{"a path that is not there", `no path "x9"`, sk(circles("s2", xy, 0, 0, 2), `{"id":"w","kind":"sweep","sketch":"s2",
 	"path":"x9"}`)},
