@@ -220,13 +220,14 @@ func listen(t *testing.T, c *client) *atomic.Int32 {
 }
 
 // startBrowser starts Debian's Chromium; it renders WebGL in software. Pages are put together without
-// that renderer: it would take six times as long for it as Chromium's own.
+// that renderer: it takes six times as long as Chromium.s own.
 func startBrowser(t *testing.T) *rod.Browser {
 	t.Helper()
 	l := launcher.New().Bin("/usr/bin/chromium").Headless(true).NoSandbox(true).
 		Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").
 		Set("disable-sync").
-		Set("disable-gpu-compositing").Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").Set("window-size", "1280,800")
+		Set("disable-gpu-compositing").Set("use-angle", "swiftshader").Set("enable-unsafe-swiftshader").
+		Set("window-size", "1280,800")
 	u, err := l.Launch()
 	if err != nil {
 		t.Fatalf("start Chromium: %v", err)
