@@ -22,6 +22,9 @@ func chamfer() *Kind {
 	}
 }
 
+// onAxis is how far the middle of a circle may be from an axis that it is around, in radii.
+const onAxis = 1e-3
+
 // leg is the leg of a bevel of 45 degrees. Of a round one (a cone) it is the
 // height between its two circles, since there leg and height are equal; of a
 // straight one the width between its long edges over √2.
@@ -30,8 +33,11 @@ func leg(g *solid.Geometry, f solid.Face) (float64, error) {
 	case solid.ConeFace:
 		lo, hi := math.Inf(1), math.Inf(-1)
 		for _, e := range f.Edges {
-			if g.Edges[e].Kind == solid.CircleEdge {
-				z := g.Edges[e].Center.Sub(f.Origin).Dot(f.Axis)
+			// A file may cut the cone otherwise as well: by planes that are not square to its axis.
+			c := &g.Edges[e]
+			if c.Kind == solid.CircleEdge && c.Axis.Parallel(f.Axis, square) &&
+				solid.FromAxis(c.Center, f.Origin, f.Axis).Norm() < onAxis*c.Radius {
+				z := c.Center.Sub(f.Origin).Dot(f.Axis)
 				lo, hi = math.Min(lo, z), math.Max(hi, z)
 			}
 		}

@@ -62,23 +62,39 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	if err != nil {
 		return nil, err
 	}
+	if !found.Complete && r.pieces != nil {
+		// Not a body that was left by itself: what is wrong with the part that they are together?
+		united := *r
+		united.pieces = nil
+		seen, _ = united.see()
+		if found, err = ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget); err != nil {
+			return nil, err
+		}
+	}
 	if !found.Complete {
 		if found, err = r.rematch(ctx, ref, found, budget); err != nil {
 			return nil, err
 		}
 	}
-	found, pose, err := r.confirm(ctx, ref, known, mine, found)
+	found, by, err := r.confirm(ctx, ref, known, mine, found)
 	if err != nil {
 		return nil, err
-	}
-	if pose != nil {
-		out.pose = r.told(*pose)
 	}
 	out.sought, out.complete = true, found.Complete
 	if found.Complete {
 		out.behind = found.Causes
-		out.rows, measured = r.filled(rows, found.Expected, measured)
 	}
+	if by != nil {
+		// Where a wrong size moves faces, the part with it in says how the attempt was placed.
+		out.pose = r.told(by.pose)
+		if out.rows, measured, err = r.remeasured(by, rows, found.Expected, measured); err != nil {
+			return nil, err
+		}
+	}
+	// What is within its limits is no mistake, though the part is not the reference's to the last figure.
+	told := *found
+	told.Causes = slices.DeleteFunc(slices.Clone(found.Causes), func(c atlas.Cause) bool { return inLimits(c, out.rows) })
+	found = &told
 	onlySizes := found.Complete && len(found.Causes) > 0
 	roots := map[string]bool{}
 	for i := range found.Causes {
@@ -107,33 +123,50 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 //
 // It measures what the reference with the cause measures: then the student has
 // made the rest right, and consistently so. The row stays out, since the part
-// is, and costs nothing.
+// is, and costs nothing. Where instances of a feature are missing, one row that says so
+// costs, and the others are carried if what is there measures right.
 func (e *explained) carry(a *atlas.Atlas, found *atlas.Explanation, roots map[string]bool,
 	measured map[string][]*float64) {
 	e.rows = slices.Clone(e.rows)
+	// A cause costs where it shows; one that shows nowhere by itself costs at the first row that hangs on it.
+	paid := make([]bool, len(found.Causes))
+	for k := range paid {
+		paid[k] = e.causes[min(k, len(e.causes)-1)].Characteristic != ""
+	}
 	for i, w := range e.rows {
 		if w.Verdict == report.In || roots[w.ID] {
 			continue
 		}
-		behind := false
+		var behind []int
 		for k, c := range found.Causes {
-			if !moved(c, a, w.ID) && !(w.miscounted && c.Entry != nil && slices.Contains(countKinds, c.Entry.Kind)) {
+			if !moved(c, a, w.ID) && !(w.Surplus != 0 && c.Entry != nil && slices.Contains(countKinds, c.Entry.Kind)) {
 				continue
 			}
-			behind = true
+			behind = append(behind, k)
 			if at := &e.causes[min(k, len(e.causes)-1)]; !slices.Contains(at.Also, w.Balloon) {
 				at.Also = append(at.Also, w.Balloon)
 			}
 		}
-		if !behind {
+		if len(behind) == 0 {
 			continue
 		}
-		carried := w.Verdict == report.Out && expected(measured[w.ID], found.Expected[w.ID])
+		carried := (w.Verdict == report.Out || w.Verdict == report.NotFound) &&
+			expected(measured[w.ID], found.Expected[w.ID])
+		for _, k := range behind {
+			carried = carried && paid[k]
+			paid[k] = true
+		}
 		why := "it hangs on what is wrong already"
 		if carried {
 			why = "it measures what the reference with the causes in it measures"
 		}
 		e.rows[i] = w.judged(byCarrying, why, func(c *report.Characteristic) { c.Behind, c.Carried = true, carried })
+	}
+	for i, w := range e.rows {
+		if found.Complete && w.Verdict == report.Out && characteristic.Of(w.Kind).Density {
+			e.rows[i] = w.judged(byCarrying, "the causes make the volume what it is",
+				func(c *report.Characteristic) { c.Behind, c.Carried = true, true })
+		}
 	}
 }
 
@@ -148,7 +181,11 @@ func (r *frame) see() (seen *atlas.Seen, measured map[string][]*float64) {
 	if len(r.match.Of) == 0 {
 		t = solid.Identity
 	}
-	seen = &atlas.Seen{Figures: atlas.FiguresOf(r.att.Props, r.att.Solids, t), Values: atlas.Values{}}
+	props := r.att.Props
+	if r.pieces != nil {
+		props = r.pieces.props
+	}
+	seen = &atlas.Seen{Figures: atlas.FiguresOf(props, r.solids(), t), Values: atlas.Values{}}
 	measured = map[string][]*float64{}
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
@@ -263,6 +300,9 @@ func guesses(a *atlas.Atlas) []atlas.Cause {
 	var out []atlas.Cause
 	for i := range a.Sizes {
 		s := &a.Sizes[i]
+		if s.Derived || len(s.Holds) > 0 {
+			continue
+		}
 		out = append(out, atlas.Cause{Size: s, Value: 2 * s.Nominal}, atlas.Cause{Size: s, Value: s.Nominal / 2})
 	}
 	for i := range a.Entries {
@@ -289,7 +329,7 @@ const mostAlike = 4
 // off on a round plate, and for a boss on the other of two equal sides. Only
 // laying the faces over one another tells them apart.
 func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect.Meshed,
-	found *atlas.Explanation) (*atlas.Explanation, *inspect.Pose, error) {
+	found *atlas.Explanation) (*atlas.Explanation, *frame, error) {
 	if !found.Complete {
 		return found, nil, nil
 	}
@@ -318,11 +358,10 @@ func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect
 		if err != nil {
 			return nil, nil, err
 		}
-		if pose, ok := r.lies(mine, wrong); ok {
+		if by := r.lies(mine, wrong); by != nil {
 			sure := *found
 			sure.Causes, sure.Expected = causes, v.Values
-			// Where a wrong size moves faces, the part with it in says how the attempt was placed.
-			return &sure, &pose, nil
+			return &sure, by, nil
 		}
 	}
 	open := *found
@@ -330,65 +369,108 @@ func (r *frame) confirm(ctx context.Context, ref Reference, known, mine *inspect
 	return &open, nil, nil
 }
 
-// lies gives the pose in which every face of the attempt lies on another solid: its own on that
-// one, or the one that it has on the reference.
+// lies gives the attempt beside another solid on which every face of it lies, in its own pose on that one or
+// the one that it has on the reference; nil where some do not.
 //
 // Both poses are tried, because either can be the one in which the wrong size
 // moved less.
-func (r *frame) lies(mine, other *inspect.Meshed) (inspect.Pose, bool) {
-	own, _ := inspect.FindPose(other.Geometry, r.att)
-	for _, pose := range []inspect.Pose{own, r.pose} {
-		if pose.Mirrored == r.pose.Mirrored && len(mine.Strays(other, pose.Transform, atlas.InPlace)) == 0 {
-			return pose, true
-		}
+func (r *frame) lies(mine, other *inspect.Meshed) *frame {
+	by := *r
+	by.ref = other.Geometry
+	by.pose, by.match = inspect.FindPose(other.Geometry, r.att)
+	on := func() bool {
+		return by.pose.Mirrored == r.pose.Mirrored && len(mine.Strays(other, by.pose.Transform, atlas.InPlace)) == 0
 	}
-	return own, false
+	if on() {
+		return &by
+	}
+	by.pose, by.match = r.pose, inspect.Match(other.Geometry, r.att.Moved(r.pose.Transform))
+	if on() {
+		return &by
+	}
+	return nil
 }
 
-// filled puts in what the matching did not find, or found on another face, where the
-// attempt is known to be the reference with certain causes in it: that one measures it by
-// its own names. A measure that is near to that one was taken on the right face, and
-// stands: figures of the whole part do not show a deviation that small. It gives the rows, and
-// what is measured then.
+// remeasured measures anew what the matching did not find, found on another face, or counted wrongly, where
+// the attempt is known to be the reference with certain causes in it. That one has the faces of the
+// attempt, and by lays it beside them: what is measured is measured on the attempt, and what that
+// reference has not, the attempt has not. It gives the rows, and what is measured then.
 //
-// What was found on a wrong face has a measure far from what the explained
-// reference measures: more than half a percent of the part's diagonal, or a
-// degree. That one is replaced; the causes explain every figure of the part, so
-// that this measure is known.
-func (r *frame) filled(rows []row, values atlas.Values, measured map[string][]*float64) ([]row, map[string][]*float64) {
+// What was found on a wrong face has a measure far from what the explained reference measures: more than
+// half a percent of the part's diagonal, or a degree. A measure that is near to it was taken on the
+// right face, and stands.
+func (r *frame) remeasured(by *frame, rows []row, values atlas.Values,
+	measured map[string][]*float64) ([]row, map[string][]*float64, error) {
 	rows, measured = slices.Clone(rows), maps.Clone(measured)
 	for i, w := range rows {
 		c := r.ex.Characteristic(w.ID)
-		list := values[w.ID]
-		// Of holes around an axis the value says nothing of how many there are.
-		if !r.astray(c, measured[w.ID], list) || len(list) != len(w.Places) || len(list) == 0 || c.Declared().Around ||
-			c.Declared().Counts {
+		if c.Declared().Unplaced() || c.Declared().Counts ||
+			w.Verdict == report.In && !r.astray(c, measured[w.ID], values[w.ID]) {
 			continue
 		}
-		have := make([]*float64, len(list))
-		for k := range list {
-			have[k] = &list[k]
+		a, err := r.asks(c)
+		if err != nil {
+			return nil, nil, err
+		}
+		places, more, surplus := r.over(by.ref, a)
+		again := by.judge(a, places, surplus)
+		var have []*float64
+		for _, p := range slices.Concat(places, more) {
+			v, err := by.measure(c, p)
+			if err != nil {
+				have = append(have, nil)
+				continue
+			}
+			have = append(have, &v)
 		}
 		measured[w.ID] = have
-		rows[i] = w.judged(byExplaining, "the reference with the causes in it measures it", func(x *report.Characteristic) {
-			worst := -1.0
-			for k := range x.Places {
-				v := shown(c, list[k])
-				p := &x.Places[k]
-				p.Measured, p.Verdict = &v, report.Out
-				if slack := shown(c, 1e-6); v >= x.Lower-slack && v <= x.Upper+slack {
-					p.Verdict = report.In
-				}
-				if d := v - x.Nominal; math.Abs(d) > worst {
-					worst = math.Abs(d)
-					x.Measured, x.Deviation = &v, &d
-					x.MeasuredText, x.DeviationText = r.number(c.Kind, list[k]), r.signed(c.Kind, list[k]-unshown(c, x.Nominal))
+		why := "measured by the reference with the causes in it"
+		if again.Reason != "" {
+			why += ": " + again.Reason
+		}
+		rows[i] = w.judged(byExplaining, why, func(x *report.Characteristic) { *x = again.Characteristic })
+	}
+	return rows, measured, nil
+}
+
+// over finds the places of a characteristic on another state of the reference, by the names of their faces:
+// nil where one is not there. more are those that only that one has, and surplus is how many instances
+// it has more.
+//
+// Of instances around an axis those that are there are measured together.
+func (r *frame) over(other *solid.Geometry, a *asked) (places, more []characteristic.Place, surplus int) {
+	all, err := inspect.Places(other, a.Characteristic)
+	if repeats(a.kind) && err == nil && len(all) == len(a.places) {
+		return all, nil, instances(a.Characteristic, all) - instances(a.Characteristic, a.places)
+	}
+	for _, p := range a.places {
+		var q characteristic.Place
+		for _, operand := range p {
+			var list []int
+			for _, f := range operand {
+				for _, name := range r.ref.Names[f] {
+					if at := other.Named(name); len(at) > 0 {
+						list = append(list, at[0])
+						break
+					}
 				}
 			}
-			x.Verdict, x.Reason = overall(x.Places), ""
-		})
+			if len(list) < len(operand) {
+				q = nil
+				break
+			}
+			q = append(q, list)
+		}
+		places = append(places, q)
 	}
-	return rows, measured
+	if a.kind.Surplus && err == nil && len(a.places) > 1 {
+		for _, p := range all {
+			if !slices.ContainsFunc(places, func(q characteristic.Place) bool { return slices.Equal(q.Faces(), p.Faces()) }) {
+				more = append(more, p)
+			}
+		}
+	}
+	return places, more, len(more)
 }
 
 // astray tells whether a place was not found, or measures far from what it must.
@@ -440,17 +522,16 @@ func moved(c atlas.Cause, a *atlas.Atlas, id string) bool {
 // expected tells whether what was measured at the places of a note is what the rebuilt
 // reference measures there, whichever place is which.
 //
-// A place that was not found cannot be as expected.
+// A place that was not found is not expected either.
 func expected(have []*float64, want []float64) bool {
-	if len(have) != len(want) || len(have) == 0 {
-		return false
-	}
 	var got []float64
 	for _, v := range have {
-		if v == nil {
-			return false
+		if v != nil {
+			got = append(got, *v)
 		}
-		got = append(got, *v)
+	}
+	if len(got) != len(want) || len(got) == 0 {
+		return false
 	}
 	slices.Sort(got)
 	sorted := slices.Sorted(slices.Values(want))

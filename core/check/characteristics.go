@@ -72,13 +72,18 @@ func whole(ex *exercise.Exercise, c *exercise.Characteristic, solids int,
 	return w, err
 }
 
-// characteristic measures and judges one characteristic.
-//
-// All places of a note are judged, and the one farthest off is shown. A place is
-// in when its deviation lies within the limits, ends included, with a millionth
-// of a millimetre for what the kernel leaves. More or fewer instances than the
-// note says make it out, even where each that is there measures right.
-func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
+// asked is what the sheet asks of a characteristic: its places on the reference, the value that it
+// states and the allowed deviations below and above it.
+type asked struct {
+	*exercise.Characteristic
+	kind        *characteristic.Kind
+	places      []characteristic.Place
+	stated      characteristic.Stated
+	minus, plus float64
+}
+
+// asks gives what the sheet asks of a characteristic.
+func (r *frame) asks(c *exercise.Characteristic) (*asked, error) {
 	places, stated, err := Nominal(r.ref, r.ex, c)
 	if err != nil {
 		return nil, err
@@ -87,31 +92,53 @@ func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
 	if err != nil {
 		return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 	}
-	row := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label,
-		Weight:  c.Weighs(),
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus),
-		Upper: shown(c, stated.Value+plus)}}
-	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-minus), r.number(c.Kind, stated.Value+plus))
 	kind := c.Declared()
-	switch {
-	case kind.Zero():
-		row.Lower, row.LimitsText = 0, "at most "+r.number(c.Kind, plus)
-	case kind.Worded() || kind.Dim == quantity.Number && kind.Shown == nil:
-		row.LimitsText = stated.Text
-	}
 	if kind.Whole() {
 		places = []characteristic.Place{nil}
 	}
+	return &asked{c, kind, places, stated, minus, plus}, nil
+}
+
+// characteristic measures and judges one characteristic, on the faces that were matched.
+func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
+	a, err := r.asks(c)
+	if err != nil {
+		return nil, err
+	}
+	surplus := 0
+	if !a.kind.Whole() && !a.kind.Counts {
+		surplus = len(r.surplus(c, a.places)) - r.lacking(c, a.places)
+	}
+	return r.judge(a, a.places, surplus).first(), nil
+}
+
+// judge measures a characteristic at places of the reference that the attempt was matched to, which need not
+// be the one of the exercise: a place that this one has not is nil. surplus is how many instances
+// there are too many.
+//
+// All places of a note are judged, and the one farthest off is shown. A place is
+// in when its deviation lies within the limits, ends included, with a millionth
+// of a millimetre for what the kernel leaves. More or fewer instances than the
+// note says make it out, even where each that is there measures right.
+func (r *frame) judge(a *asked, places []characteristic.Place, surplus int) *row {
+	c, kind, stated := a.Characteristic, a.kind, a.stated
+	row := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label,
+		Weight:  c.Weighs(),
+		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-a.minus),
+		Upper: shown(c, stated.Value+a.plus)}}
+	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-a.minus),
+		r.number(c.Kind, stated.Value+a.plus))
+	switch {
+	case kind.Zero():
+		row.Lower, row.LimitsText = 0, "at most "+r.number(c.Kind, a.plus)
+	case kind.Worded() || kind.Dim == quantity.Number && kind.Shown == nil:
+		row.LimitsText = stated.Text
+	}
 	worst := -1.0
-	for _, p := range places {
+	for k, p := range places {
 		out := report.Place{Verdict: report.NotFound}
-		var mine []int
-		for _, f := range p.Faces() {
-			if m := r.match.Of[f]; m >= 0 {
-				mine = append(mine, m)
-			}
-		}
-		out.ReferenceFaces, out.AttemptFaces = address.Faces(p.Faces()), address.Faces(mine)
+		mine := r.mine(p)
+		out.ReferenceFaces, out.AttemptFaces = address.Faces(a.places[k].Faces()), address.Faces(mine)
 		if kind.Worded() {
 			r.worded(c, row, &out, mine)
 			row.Places = append(row.Places, out)
@@ -124,7 +151,7 @@ func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
 			dev := v - stated.Value
 			out.Verdict = report.Out
 			// A millionth of a millimetre is the kernel's, not the student's.
-			if dev >= -minus-1e-6 && dev <= plus+1e-6 {
+			if dev >= -a.minus-1e-6 && dev <= a.plus+1e-6 {
 				out.Verdict = report.In
 			}
 			s := shown(c, v)
@@ -143,17 +170,25 @@ func (r *frame) characteristic(c *exercise.Characteristic) (*row, error) {
 		row.Places = append(row.Places, out)
 	}
 	row.Verdict = overall(row.Places)
-	if kind.Counts {
-		return row.first(), nil
-	}
-	if n := len(r.surplus(c, places)) - r.lacking(c, places); n != 0 {
-		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", instances(c, places)+n, instances(c, places))
-		row.miscounted = true
+	if surplus != 0 {
+		n := instances(c, a.places)
+		row.Surplus, row.Reason = surplus, fmt.Sprintf("there are %d, and the sheet asks for %d", n+surplus, n)
 		if row.Verdict == report.In {
 			row.Verdict = report.Out
 		}
 	}
-	return row.first(), nil
+	return row
+}
+
+// mine lists the faces of the attempt that match those of a place.
+func (r *frame) mine(p characteristic.Place) []int {
+	var out []int
+	for _, f := range p.Faces() {
+		if m := r.match.Of[f]; m >= 0 {
+			out = append(out, m)
+		}
+	}
+	return out
 }
 
 // first notes the judgement by what was measured.
@@ -287,8 +322,10 @@ func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (flo
 		}
 		return float64(n + len(r.surplus(c, []characteristic.Place{p}))), nil
 	case kind.Whole():
-		w, err := whole(r.ex, c, r.att.Solids, r.att.Props.Volume)
+		w, err := whole(r.ex, c, r.solids(), r.att.Props.Volume)
 		return kind.OfWhole(w), err
+	case p == nil:
+		return 0, errNoFace
 	}
 	var mine characteristic.Place
 	for i, operand := range p {
@@ -299,7 +336,7 @@ func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (flo
 				continue // those that are there are measured
 			}
 			if m < 0 {
-				return 0, errors.New("the model has no face that matches it")
+				return 0, errNoFace
 			}
 			list = append(list, m)
 		}
@@ -307,12 +344,15 @@ func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (flo
 	}
 	if repeats(kind) { // with those that are too many, as they are there
 		if len(mine[len(mine)-1]) < 2 {
-			return 0, errors.New("the model has no face that matches it")
+			return 0, errNoFace
 		}
 		mine[len(mine)-1] = append(mine[len(mine)-1], r.surplus(c, []characteristic.Place{p})...)
 	}
 	return inspect.Measure(r.att, c, mine)
 }
+
+// errNoFace says that a place is not there.
+var errNoFace = errors.New("the model has no face that matches it")
 
 // number writes a measured value of a kind of characteristic in the sheet's unit, with one
 // decimal more than the sheet.

@@ -175,6 +175,7 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 	}
 	progress(Measuring, 0)
 	scale := unitMistake(f.ref, in.geo)
+	f.pieces = in.pieces
 	f = f.placed(in.geo, scale)
 	rows, err := f.characteristics(ctx, progress)
 	if err != nil {
@@ -192,8 +193,15 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		return nil, err
 	}
 	rows, figures = why.rows, why.figures
+	if rows, figures, err = f.within(ctx, ref, known, mine, rows, figures); err != nil {
+		return nil, err
+	}
 	progress(Comparing, 0)
-	figures = append(figures, f.elsewhere(known, mine, rows, figures)...)
+	most, err := f.inPlace(ref)
+	if err != nil {
+		return nil, err
+	}
+	figures = append(figures, f.elsewhere(known, mine, rows, figures, most)...)
 	laid := f.lay(mine.Mesh)
 	compared, beside := f.compare(known, key.Shape, in.shape, laid, rows, figures)
 	figures = append(figures, beside...)
@@ -201,32 +209,45 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		Attempt: in.attempt, Scale: scale, Pose: why.pose,
 		Characteristics: reported(rows), Whole: figures, Steps: in.steps, Sketches: in.sketches, Sweep: []report.Sweep{},
 		Causes: why.causes, Sought: why.sought, Explained: why.complete}
-	// What is wrong already counts once: how far the attempt follows is judged beside it.
-	carried := ref.Document
-	if len(why.behind) > 0 {
-		if carried, err = atlas.Carried(ref.Document, why.behind); err != nil {
-			return nil, err
-		}
+	if why.sought && !why.complete {
+		out.Difference = f.differs(known, mine)
 	}
-	if att.Document != nil {
-		s := &robust.Sweeper{Rebuilder: c.Rebuilder, Exercise: ex, Reference: carried, Attempt: att.Document, Cache: c.Sweeps,
-			Scale: f.scale}
-		if out.Sketches, err = s.Intervals(ctx, in.sketches); err != nil {
-			return nil, err
-		}
-		if ref.Document != nil {
-			progress(Varying, 0)
-			if out.Sweep, err = s.Run(ctx, func(d float64) { progress(Varying, d) }); err != nil {
-				return nil, err
-			}
-		}
-	} else if out.WhatIfs, err = f.whatIfs(ctx, why, ref.Document, carried, varied); err != nil {
+	if err := f.follows(ctx, s, why, varied, out, progress); err != nil {
 		return nil, err
 	}
 	progress(Marking, 0)
 	out.Practice = practice(att.Document, out.Sketches)
 	finished(out, ex)
 	return &Outcome{Report: out, AttemptMesh: laid.mesh, Compared: compared, Trace: traced(rows)}, nil
+}
+
+// follows adds to a report how far a model follows other sizes, or which of the what-ifs that a file of
+// geometry came with are right.
+//
+// What is wrong already counts once: how far the attempt follows is judged beside it.
+func (f *frame) follows(ctx context.Context, s Subject, why *explained, varied map[string][]byte, out *report.Report,
+	progress func(stage string, done float64)) error {
+	ref, err := s.Reference.Document, error(nil)
+	carried := ref
+	if len(why.behind) > 0 {
+		if carried, err = atlas.Carried(ref, why.behind); err != nil {
+			return err
+		}
+	}
+	if s.Attempt.Document == nil {
+		out.WhatIfs, err = f.whatIfs(ctx, why, ref, carried, varied)
+		return err
+	}
+	sweeper := &robust.Sweeper{Rebuilder: f.Rebuilder, Exercise: f.ex, Reference: carried, Attempt: s.Attempt.Document,
+		Cache: f.Sweeps, Scale: f.scale}
+	if out.Sketches, err = sweeper.Intervals(ctx, out.Sketches); err != nil {
+		return err
+	}
+	if ref != nil {
+		progress(Varying, 0)
+		out.Sweep, err = sweeper.Run(ctx, func(d float64) { progress(Varying, d) })
+	}
+	return err
 }
 
 // finished adds to a report what follows from the rest of it: findings and marks.

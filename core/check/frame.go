@@ -48,6 +48,21 @@ type frame struct {
 	scale    float64 // what puts the unit of the attempt right, else 1
 	pose     inspect.Pose
 	match    inspect.Matching
+	pieces   *pieces // where the attempt is measured as other solids than it has
+}
+
+// pieces are the solids of an attempt as they are in it, with their figures together.
+type pieces struct {
+	count int
+	props solid.Props
+}
+
+// solids is how many solids the attempt has.
+func (f *frame) solids() int {
+	if f.pieces != nil {
+		return f.pieces.count
+	}
+	return f.att.Solids
 }
 
 // placed finds where an attempt lies and which of its faces are which of the reference's: the unit

@@ -44,7 +44,9 @@ func Health(doc *part.Document, b *part.Build) (steps []report.Step, sketches []
 			Intervals: []report.Interval{}}
 		lines, names := doc.DrawnForLines(s.ID), called.Geometry(draft.Sketch, sol)
 		for _, f := range review.Review(draft, sol, b.Table) {
-			if lines && f.Kind == review.OpenEnd {
+			// That a number is the value of a parameter is worth a look while one draws. A check advises no tie that
+			// the sheet does not ask for: what should follow and does not, is found by varying the sizes.
+			if lines && f.Kind == review.OpenEnd || f.Kind == review.Unnamed {
 				continue
 			}
 			row.Notes = append(row.Notes, report.Note{Kind: f.Kind, What: f.What, Remedy: f.Remedy,

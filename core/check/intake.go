@@ -29,6 +29,7 @@ type taken struct {
 	geo      *solid.Geometry
 	steps    []report.Step
 	sketches []report.Sketch
+	pieces   *pieces // where there are others in the file than are measured
 	// uncertainty is how closely what meets in the file does so, in millimetres.
 	uncertainty float64
 }
@@ -57,6 +58,9 @@ func (f *frame) intake(ctx context.Context, att Attempt, progress func(string, f
 		t.geo = noted(t.geo, att.Document, b)
 	}
 	t.attempt.Solids, t.attempt.Faces = t.geo.Solids, len(t.geo.Faces)
+	if t.pieces != nil {
+		t.attempt.Solids = t.pieces.count
+	}
 	return t, nil
 }
 
@@ -298,22 +302,19 @@ func (r *taken) tidy() error {
 			}
 		}
 	}
-	var raw solid.Props
+	r.pieces = &pieces{count: count}
+	if r.pieces.props, err = r.k.Props(shape); err != nil {
+		return err
+	}
 	if len(keep) > max(1, r.ex.Solids) {
-		if raw, err = r.k.Props(shape); err != nil {
-			return err
-		}
-		if shape, err = r.joined(shape, keep, &raw); err != nil {
+		if shape, err = r.joined(shape, keep); err != nil {
 			return err
 		}
 	}
 	if r.geo, err = solid.Describe(r.k, shape, nil); err != nil {
 		return err
 	}
-	if raw.Volume > 0 {
-		r.geo.Props = raw
-	}
-	r.geo.Solids, r.shape = count, shape
+	r.shape = shape
 	return inspect.Recognise(r.geo, r.k, shape, r.exact())
 }
 
@@ -342,15 +343,19 @@ func alike(a, b solid.Props) bool {
 	return true
 }
 
-// joined unites solids that touch or run into one another; where none do, they stay as
-// they are. raw has the figures of the solids as they are; where they overlap it becomes
-// those of what they are together.
+// joined unites solids that touch or run into one another; where none do, they stay as they are.
 //
-// Bodies that overlap have less volume together than their sum; bodies that only
-// touch have the same.
-func (r *taken) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) (solid.Shape, error) {
+// What is measured is the part that they are together: faces in which they only touch are no surface
+// of it. That they were never united is told, and shows in the number of solids.
+func (r *taken) joined(shape solid.Shape, list []solid.Shape) (solid.Shape, error) {
 	touch := false
+	sum := 0.0
 	for i := range list {
+		p, err := r.k.Props(list[i])
+		if err != nil {
+			return nil, err
+		}
+		sum += p.Volume
 		for k := range i {
 			d, _, _, err := r.k.Distance(solid.Pick{Shape: list[i], Kind: solid.PickWhole},
 				solid.Pick{Shape: list[k], Kind: solid.PickWhole})
@@ -373,12 +378,11 @@ func (r *taken) joined(shape solid.Shape, list []solid.Shape, raw *solid.Props) 
 	if err != nil {
 		return nil, err
 	}
-	if p.Volume < raw.Volume*(1-1e-9) {
-		r.note("overlap", "its solids run into one another and were never united",
-			"unite them, so that the part is one solid")
-		*raw = p
-		return all, nil
+	// Bodies that run into one another have less volume together than their sum.
+	kind, what := "touch", "its solids only touch and were never united"
+	if p.Volume < sum*(1-1e-9) {
+		kind, what = "overlap", "its solids run into one another and were never united"
 	}
-	r.note("touch", "its solids only touch and were never united", "unite them, so that the part is one solid")
+	r.note(kind, what, "unite them, so that the part is one solid")
 	return all, nil
 }

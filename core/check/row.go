@@ -17,13 +17,13 @@ const (
 	byUnit       = "unit"
 	byExplaining = "explaining"
 	byCarrying   = "carrying forward"
+	byLimits     = "limits"
 )
 
 // row is the judgement on one characteristic on its way through the stages of a check.
 type row struct {
 	report.Characteristic
-	miscounted bool // its feature is there too often or too seldom
-	trace      []report.Judgement
+	trace []report.Judgement
 }
 
 // judged is the row as a stage judges it anew; the row itself stays as it is.
@@ -83,7 +83,7 @@ func (f *frame) rescaled(rows []row) []row {
 	for i, row := range rows {
 		times := math.Pow(f.scale, float64(characteristic.Of(row.Kind).Grows()))
 		// A wrong number of holes is no matter of the unit.
-		if row.Verdict != report.Out || row.Measured == nil || times == 1 || row.miscounted {
+		if row.Verdict != report.Out || row.Measured == nil || times == 1 || row.Surplus != 0 {
 			continue
 		}
 		right := true

@@ -54,7 +54,7 @@ func (r *frame) figures(shape solid.Shape) []report.Figure {
 	}
 	moved := r.moved()
 	want := max(1, r.ex.Solids)
-	add("solids", "Solids", float64(want), float64(r.att.Solids), 0, quantity.Count(r.att.Solids, "solid", "solids"))
+	add("solids", "Solids", float64(want), float64(r.solids()), 0, quantity.Count(r.solids(), "solid", "solids"))
 	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume,
 		power(r.att.Props.Volume, 3))
 	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area,
@@ -202,12 +202,14 @@ func agrees(rows []row, figures []report.Figure) bool {
 
 // elsewhere looks, where everything agrees, whether every face lies where it should: a ring
 // of holes that begins half a pitch off, or a feature on another side of a symmetric part,
-// changes no figure and, where the sheet gives no place from an edge, no characteristic.
-func (r *frame) elsewhere(known, mine *inspect.Meshed, rows []row, figures []report.Figure) []report.Figure {
+// changes no figure and, where the sheet gives no place from an edge, no characteristic. most is how far a
+// face may lie elsewhere in a part within its limits.
+func (r *frame) elsewhere(known, mine *inspect.Meshed, rows []row, figures []report.Figure,
+	most float64) []report.Figure {
 	if !agrees(rows, figures) || r.scale != 1 || r.pose.Mirrored {
 		return nil
 	}
-	if off := mine.Strays(known, r.pose.Transform, placeTolerance); len(off) > 0 {
+	if off := mine.Strays(known, r.pose.Transform, most); len(off) > 0 {
 		return []report.Figure{{ID: "places", Label: "Faces where they should be",
 			Measured: float64(len(r.att.Faces) - len(off)), Verdict: report.Out,
 			Text: fmt.Sprintf("%d of %d lie elsewhere", len(off), len(r.att.Faces))}}

@@ -38,9 +38,10 @@ func Findings(r *report.Report) []report.Finding {
 
 // doctor collects findings; rank holds the urgency of each, lowest first.
 type doctor struct {
-	r    *report.Report
-	out  []report.Finding
-	rank []int
+	r      *report.Report
+	out    []report.Finding
+	rank   []int
+	solids bool // their number is told
 }
 
 // add puts a finding behind those of its rank. The rank is the order in which a
@@ -86,6 +87,12 @@ func (d *doctor) whole() {
 		if f.ID == "solids" && f.Verdict != report.In {
 			x := report.Finding{Kind: "solids", Where: "the whole part", What: "it consists of " + f.Text,
 				Remedy: "unite them, so that the part is one solid", Sure: "certain"}
+			d.solids = true
+			for _, c := range r.Characteristics {
+				if c.Kind == "solids" && c.Verdict == report.Out {
+					x.Characteristic, x.Balloon, x.Where = c.ID, c.Balloon, c.Label
+				}
+			}
 			for _, n := range r.Attempt.Notes {
 				switch n.Kind {
 				case "copy", "left-over", "touch", "overlap", "apart":
@@ -172,14 +179,51 @@ func (d *doctor) causes() {
 		d.add(2, f)
 	}
 	switch {
-	case d.r.Explained || d.r.Scale != nil:
-	case len(d.r.Causes) == 0 && d.r.Sought:
-		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "no usual mistake and no other sizes explain " +
-			"this part", Remedy: "compare it with every view of the sheet, starting at the first step", Sure: "certain"})
+	case d.r.Explained || d.r.Scale != nil || d.right():
+	case len(d.r.Causes) == 0 && d.r.Sought && !d.told():
+		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "every dimension agrees, yet the part is " +
+			"another one" + d.differs(), Remedy: "compare it with every view of the sheet, starting at the first step",
+			Sure: "possible"})
 	case len(d.r.Causes) > 0:
 		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of " +
 			"the difference", Remedy: "correct what is named here, then compare the part with every view of the sheet",
 			Sure: "certain"})
+	}
+}
+
+// right tells whether everything that counts is in: then there is nothing to say.
+func (d *doctor) right() bool {
+	for i := range d.r.Characteristics {
+		if v := d.r.Characteristics[i].Verdict; v != report.In && v != report.Ask {
+			return false
+		}
+	}
+	for _, f := range d.r.Whole {
+		if !f.Extra && f.Verdict == report.Out {
+			return false
+		}
+	}
+	return true
+}
+
+// told tells whether something that is out is told by itself.
+func (d *doctor) told() bool {
+	return slices.ContainsFunc(d.r.Characteristics, func(c report.Characteristic) bool {
+		return (c.Verdict == report.Out || c.Verdict == report.NotFound) && !c.Behind && !characteristic.Of(c.Kind).Density
+	})
+}
+
+// differs says where the part differs from the sheet's, in words.
+func (d *doctor) differs() string {
+	switch x := d.r.Difference; {
+	case x == nil || len(x.Missing)+len(x.Extra) == 0:
+		return ""
+	case len(x.Missing) == 0:
+		return ": what is not on the sheet is " + quantity.List(x.Extra, 4)
+	case len(x.Extra) == 0:
+		return ": what is missing is " + quantity.List(x.Missing, 4)
+	default:
+		return ": in the place of " + quantity.List(x.Missing, 4) + " it has " + quantity.List(x.Extra, 4)
 	}
 }
 
@@ -209,7 +253,7 @@ func (d *doctor) hang(c *report.Cause) string {
 func (d *doctor) characteristics() {
 	for i := range d.r.Characteristics {
 		c := &d.r.Characteristics[i]
-		if c.Verdict == report.In || c.Behind {
+		if c.Verdict == report.In || c.Behind || d.solids && c.Kind == "solids" {
 			continue
 		}
 		f := report.Finding{Characteristic: c.ID, Balloon: c.Balloon, Where: c.Label, Sure: "possible"}
@@ -243,6 +287,11 @@ func (d *doctor) characteristics() {
 			if c.MeasuredText != "" {
 				f.What = fmt.Sprintf("the sheet states %s, the model says %s", c.NominalText, c.MeasuredText)
 			}
+			d.add(3, f)
+			continue
+		}
+		if c.Surplus != 0 && wrongPlaces(c) == 0 {
+			f.What, f.Remedy, f.Sure = c.Reason, "make as many as the sheet asks for", "certain"
 			d.add(3, f)
 			continue
 		}

@@ -13,7 +13,10 @@ import (
 // have no diameter and no axis; here they are recognised by samples, to a
 // tolerance that the file itself gives, and measured like any other.
 
-// Recognise finds planes, cylinders, cones and spheres among the free faces of a geometry:
+// samples is how many samples of a free face are taken in either direction.
+const samples = 9
+
+// Recognise finds planes, cylinders, cones, spheres and rings among the free faces of a geometry:
 // files come with splines in their place. A surface is one of these where samples of it lie
 // within a tolerance (mm) and its normals agree; what is none stays as it is.
 //
@@ -24,11 +27,13 @@ func Recognise(g *solid.Geometry, k solid.Kernel, s solid.Shape, tolerance float
 		if g.Faces[i].Kind != solid.OtherFace {
 			continue
 		}
-		points, normals, err := k.Sample(s, i, 9)
+		points, normals, err := k.Sample(s, i, samples)
 		if err != nil {
 			return err
 		}
-		recognise(&g.Faces[i], points, normals, tolerance)
+		if f := &g.Faces[i]; !recognise(f, points, normals, tolerance) {
+			asRing(f, points, normals, tolerance)
+		}
 	}
 	for i := range g.Edges {
 		e := &g.Edges[i]
@@ -71,27 +76,39 @@ func straight(e *solid.Edge, run []solid.Vec, tolerance float64) bool {
 //
 //	a + (|v|² (w × u) + |u|² (v × w)) / 2|w|²
 //
-// Points a third of the edge apart make w large, and so the centre exact.
+// Points a third of the edge apart make w large, and so the centre exact. An arc that bows by little more
+// than the tolerance could be of any circle, and is left what it is.
 func circular(e *solid.Edge, run []solid.Vec, tolerance float64) bool {
+	center, axis, r, ok := circleThrough(run, tolerance)
+	if ok {
+		e.Kind, e.Center, e.Axis, e.Radius = solid.CircleEdge, center, axis, r
+	}
+	return ok
+}
+
+// circleThrough is the circle that points in a row lie on, if there is one.
+func circleThrough(run []solid.Vec, tolerance float64) (center, axis solid.Vec, r float64, ok bool) {
 	n := len(run)
 	a, b, c := run[0], run[n/3], run[2*n/3]
 	u, v := b.Sub(a), c.Sub(a)
 	w := u.Cross(v)
-	if w.Norm() < 1e-12 {
-		return false
+	if w.Norm() < 1e-12 || w.Norm() < leastBow*tolerance*v.Norm() {
+		return center, axis, 0, false
 	}
 	// The centre is equally far from all three.
-	center := a.Add(w.Cross(u).Scale(v.Dot(v)).Add(v.Cross(w).Scale(u.Dot(u))).Scale(1 / (2 * w.Dot(w))))
-	r := a.Distance(center)
+	center = a.Add(w.Cross(u).Scale(v.Dot(v)).Add(v.Cross(w).Scale(u.Dot(u))).Scale(1 / (2 * w.Dot(w))))
+	axis, r = w.Unit(), a.Distance(center)
 	for _, p := range run {
 		d := p.Sub(center)
-		if math.Abs(d.Norm()-r) > tolerance || math.Abs(d.Dot(w.Unit())) > tolerance {
-			return false
+		if math.Abs(d.Norm()-r) > tolerance || math.Abs(d.Dot(axis)) > tolerance {
+			return center, axis, 0, false
 		}
 	}
-	e.Kind, e.Center, e.Axis, e.Radius = solid.CircleEdge, center, w.Unit(), r
-	return true
+	return center, axis, r, true
 }
+
+// leastBow is how many tolerances an edge must bow, at least, to be taken for an arc.
+const leastBow = 20
 
 // slack is how far normals may turn from those of the surface, in radians.
 const slack = 2e-3

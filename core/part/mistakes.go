@@ -3,7 +3,9 @@ package part
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
+	"strings"
 
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -73,6 +75,13 @@ func set(path string, value any) Alteration {
 	return Alteration{Do: AlterSet, Path: path, Text: encoded(value)}
 }
 
+// Moved is the alteration that the material of a step is somewhere else.
+func Moved(step string, by solid.Transform) Alteration {
+	a := set("moved", by)
+	a.Step = step
+	return a
+}
+
 // forgotten: a feature is missing, with what stands on it.
 //
 // What stands on it goes too, as no one can model a hole in a boss that is not
@@ -116,7 +125,7 @@ func (l *mistakes) through(s *Step, e *Extent, cause string) {
 		set("extent", &Extent{Kind: "through", Start: e.Start, Draft: e.Draft}))
 }
 
-// size: a size was doubled or halved, an angle given from another side, a number is off by one.
+// size: a size was doubled or halved, an angle given from another side, a count wrong.
 //
 // Sizes are altered as formulas, with what was there in parentheses, so that
 // everything that hangs on a parameter goes on to hang on it.
@@ -127,7 +136,7 @@ func (l *mistakes) size(s *Step, z Size) {
 			shown = "size"
 		}
 		is := map[string]string{"double": "twice as large", "half": "half as large", "complement": "the complement",
-			"supplement": "the supplement", "count": "off by one"}[kind]
+			"supplement": "the supplement"}[kind]
 		l.add(kind, s, fmt.Sprintf("the %s of %s is %s", shown, s.Title(), is), cause, remedy,
 			Alteration{Do: AlterSize, Path: z.Path, Text: text})
 	}
@@ -145,12 +154,8 @@ func (l *mistakes) size(s *Step, z Size) {
 		change("double", "2*"+f, "the total was given on each side", "the total is what the sheet states")
 		change("half", f+"/2", "one side was given as the total", "the total is what the sheet states")
 	case "count":
-		v, err := l.table.Eval(z.Text, quantity.Number)
-		if err == nil {
-			change("count", f+"+1", "the pattern has one too many", "count the instances on the sheet")
-		}
-		if err == nil && v > 2 {
-			change("count", f+"-1", "the pattern has one too few", "count the instances on the sheet")
+		if v, err := l.table.Eval(z.Text, quantity.Number); err == nil {
+			l.count(s, z, int(math.Round(v)))
 		}
 	}
 	if z.Dim == quantity.Angle {
@@ -159,6 +164,30 @@ func (l *mistakes) size(s *Step, z Size) {
 		change("supplement", "180 deg - "+f, "the angle was given on the other side of the line (its supplement)",
 			"look on which side the sheet gives the angle")
 	}
+}
+
+// count: a pattern has another number of instances: a few more or less, twice as many, or half.
+func (l *mistakes) count(s *Step, z Size, n int) {
+	for i, other := range []int{n + 1, n - 1, n + 2, n - 2, 2 * n, n / 2} {
+		if other < 2 || i > 3 && (other > n-3 && other < n+3 || i == 5 && n%2 > 0) {
+			continue
+		}
+		off := "the pattern has " + spelled(max(other-n, n-other)) + " too many"
+		if other < n {
+			off = strings.TrimSuffix(off, "many") + "few"
+		}
+		l.add("count", s, fmt.Sprintf("%s has %s, and the sheet shows %d", s.Title(),
+			quantity.Count(other, "instance", "instances"), n), off, "count the instances on the sheet",
+			Alteration{Do: AlterSize, Path: z.Path, Text: fmt.Sprintf("(%s)%+d", z.Text, other-n)})
+	}
+}
+
+// spelled writes a small number as a word.
+func spelled(n int) string {
+	if words := []string{"none", "one", "two", "three"}; n < len(words) {
+		return words[n]
+	}
+	return fmt.Sprint(n)
 }
 
 // An extrusion runs the other way, or is a solid of its own; a length is given about the plane in
@@ -189,8 +218,8 @@ func (do *Extrude) mistakes(l *mistakes, s *Step) {
 	}
 }
 
-// A ring of holes begins elsewhere, one of several is missing, another thread was chosen, or the
-// hole goes through.
+// A ring of holes begins elsewhere, one of several is missing, another thread was chosen, the head is
+// missing or of another form, or the hole goes through.
 func (do *Hole) mistakes(l *mistakes, s *Step) {
 	if do.Place != nil && do.Place.Circle != nil {
 		start := do.Place.Circle.Start
@@ -200,6 +229,17 @@ func (do *Hole) mistakes(l *mistakes, s *Step) {
 		l.halfPitch(s, set("place.circle.start", "("+start+") + 180 deg/("+do.Place.Circle.Count+")"))
 	}
 	l.places(s, "at", len(do.At))
+	switch plain := set("form", "plain"); do.Form {
+	case "counterbore", "spotface":
+		l.add("missing", s, "the "+do.Form+" of "+s.Title()+" is missing", "the hole was made plain",
+			"give the hole the head that the sheet shows", plain)
+		l.add("form", s, s.Title()+" has a countersink",
+			"the symbols of countersink and counterbore were taken for one another",
+			"give the hole the head that the sheet shows", set("form", "countersink"), set("headAngle", "90 deg"))
+	case "countersink":
+		l.add("missing", s, "the countersink of "+s.Title()+" is missing", "the hole was made plain",
+			"give the hole the head that the sheet shows", plain)
+	}
 	for _, other := range neighbours(do.Thread) {
 		l.add("thread", s, s.Title()+" is for "+other, "another thread was chosen", "give the thread that the sheet states",
 			set("thread", other))
@@ -253,20 +293,32 @@ func (do *Broken) beside() []string {
 	return out
 }
 
-// A row or ring begins half a pitch off: all that it repeats stands elsewhere.
+// One instance of a row or ring is missing; or it begins half a pitch off: all that it repeats stands
+// elsewhere.
 func (do *Pattern) mistakes(l *mistakes, s *Step) {
+	for _, z := range s.Sizes() {
+		v, err := l.table.Eval(z.Text, quantity.Number)
+		if z.Role != "count" || err != nil || len(do.Skip) > 0 {
+			continue
+		}
+		for k := 2; k <= min(int(math.Round(v)), mostLeftOut); k++ {
+			l.add("one-place", s, "one instance of "+s.Title()+" is missing", "a place of the note was forgotten",
+				"the note covers all the places; add this one", set("skip", []int{k}))
+		}
+	}
 	half, ok := l.halves[s.ID]
 	if !ok || len(do.Of) == 0 {
 		return
 	}
 	var list []Alteration
 	for _, id := range l.document.originals(do.Of) {
-		move := set("moved", half)
-		move.Step = id
-		list = append(list, move)
+		list = append(list, Moved(id, half))
 	}
 	l.halfPitch(s, list...)
 }
+
+// mostLeftOut bounds the instances of a pattern of which each is left out for itself.
+const mostLeftOut = 12
 
 // originals lists steps that are repeated, with those that patterns among them repeat.
 //

@@ -53,6 +53,7 @@ type Report struct {
 	Causes          []Cause          `json:"causes"`
 	Sought          bool             `json:"sought,omitempty"` // causes were looked for
 	Explained       bool             `json:"explained"`        // the causes explain the attempt to the last figure
+	Difference      *Difference      `json:"difference,omitempty"`
 	Findings        []Finding        `json:"findings"`
 	Marks           []Mark           `json:"marks"`
 	Points          float64          `json:"points"`
@@ -130,11 +131,21 @@ type Characteristic struct {
 	Verdict       Verdict  `json:"verdict"`
 	Reason        string   `json:"reason,omitempty"`
 	Places        []Place  `json:"places"`
-	Weight        float64  `json:"weight"`
+	// Surplus is how many instances of the feature there are beyond those that the sheet asks for;
+	// below zero, how many are not there.
+	Surplus int     `json:"surplus,omitempty"`
+	Weight  float64 `json:"weight"`
 	// Behind: it hangs on a cause that is named elsewhere. Carried: it is out for that
 	// reason alone, and costs nothing.
 	Behind  bool `json:"behind,omitempty"`
 	Carried bool `json:"carried,omitempty"`
+}
+
+// Difference says which faces an attempt has in other places than the sheet's part, where no cause explains it:
+// those of that part that the attempt lacks, by what they are alone, and those that it has instead.
+type Difference struct {
+	Missing []string `json:"missing"`
+	Extra   []string `json:"extra"`
 }
 
 // Cause is one thing that is behind the attempt: a size (with the characteristic that

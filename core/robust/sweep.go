@@ -349,8 +349,14 @@ func judge(ref0, ref, att0, att figures) (outcome, detail string) {
 		return report.Follows, "apart from the sizes that are wrong already"
 	}
 	off := 100 * (a[0] - r[0]) / r[0]
+	if math.Abs(off) < leastPercent {
+		return report.Differs, "its volume is right there, and its shape is not"
+	}
 	return report.Differs, fmt.Sprintf("its volume is %+.2g %% off there", off)
 }
+
+// leastPercent is the difference of a volume that is worth a figure.
+const leastPercent = 0.005
 
 // slides tells of a part that follows and yet moves otherwise than the reference: its
 // middle goes another way than the reference's does, whatever their poses.

@@ -15,25 +15,40 @@ func length(mm float64, unit string) string {
 	return quantity.FormulaFormat(u).Length(mm)
 }
 
-// Face says what a face is, with its size in the unit of the document.
-func Face(f solid.Face, unit string) string {
+// Kind says what a face is, without its size.
+func Kind(f solid.Face) string {
 	switch f.Kind {
 	case solid.PlaneFace:
 		return "flat face"
 	case solid.CylinderFace:
-		what := "cylinder"
 		if f.Hollow {
-			what = "bore"
+			return "bore"
 		}
-		return what + ", diameter " + length(2*f.Radius, unit)
+		return "cylinder"
 	case solid.ConeFace:
-		return "cone, " + quantity.FormulaFormat(quantity.Degree).Angle(2*f.HalfAngle)
+		return "cone"
 	case solid.SphereFace:
-		return "sphere, radius " + length(f.Radius, unit)
+		return "sphere"
 	case solid.TorusFace:
-		return "torus, radius " + length(f.MinorRadius, unit)
+		return "torus"
 	}
 	return "free face"
+}
+
+// Face says what a face is, with its size in the unit of the document.
+func Face(f solid.Face, unit string) string {
+	switch what := Kind(f); f.Kind {
+	case solid.CylinderFace:
+		return what + ", diameter " + length(2*f.Radius, unit)
+	case solid.ConeFace:
+		return what + ", " + quantity.FormulaFormat(quantity.Degree).Angle(2*f.HalfAngle)
+	case solid.SphereFace:
+		return what + ", radius " + length(f.Radius, unit)
+	case solid.TorusFace:
+		return what + ", radius " + length(f.MinorRadius, unit)
+	default:
+		return what
+	}
 }
 
 // Edge says what an edge is, with its size in the unit of the document.

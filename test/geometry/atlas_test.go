@@ -78,7 +78,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 				edits, set, want := make()
 				d, err := doc.Altered(edits)
 				if err != nil {
-					t.Fatal(err)
+					continue // the one takes away what the other changes
 				}
 				s, ok := seen(t, b, d, set)
 				if !ok {
@@ -105,7 +105,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 		wrong := func(set map[string]quantity.Quantity) string {
 			for {
 				s := a.Sizes[r.IntN(len(a.Sizes))]
-				if _, dup := set[s.Parameter]; dup {
+				if _, dup := set[s.Parameter]; dup || s.Derived || len(s.Holds) > 0 {
 					continue
 				}
 				v := s.Nominal * []float64{0.9, 0.95, 1.03, 1.08, 1.15}[r.IntN(5)]
@@ -357,7 +357,7 @@ func TestAllInAndYetAnotherShape(t *testing.T) {
 		{"too thick", "thick out", "states 10, the model measures 12", "", made(0, "12")},
 		{"half a pitch, and too thick", "thick out", "ring begins half a pitch off", "", made(45, "12")},
 		{"a third, and too thick", "thick out", "does not explain all", "", made(30, "12")},
-		{"another outline", "", "no usual mistake", "", made(0, "10", -40, 0, -34, -5)},
+		{"another outline", "", "yet the part is another one: in the place of", "", made(0, "10", -40, 0, -34, -5)},
 	} {
 		r := run(t, ex, ref, stepAttempt(t, c.att, turned, 1))
 		figure := ""

@@ -24,7 +24,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/7"
+const Version = "atlas/8"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -51,17 +51,6 @@ type Atlas struct {
 	// Elsewhere are mistakes that leave the figures of the whole as they are: something lies
 	// elsewhere.
 	Elsewhere []Entry `json:"elsewhere"`
-}
-
-// Size is one size of the reference: a driving parameter, or a number typed in a step.
-// Slopes is how the characteristics change with it, per millimetre or radian.
-type Size struct {
-	Parameter string       `json:"parameter"`
-	Where     string       `json:"where"`
-	Dim       quantity.Dim `json:"dim"`
-	Nominal   float64      `json:"nominal"`
-	Slopes    Values       `json:"slopes"`
-	Volume    float64      `json:"volume"` // how the volume changes with it
 }
 
 // Entry is one mistake: how the reference is changed by it, what is to be said of it,
@@ -211,7 +200,7 @@ func (m *maker) solid(ctx context.Context, edits []part.Alteration, set map[stri
 	if len(edits) > 0 {
 		var err error
 		if doc, err = m.doc.Altered(edits); err != nil {
-			return nil, nil, err
+			return nil, nil, nil // of two mistakes the one takes away what the other changes
 		}
 	}
 	b, err := m.r.Rebuild(ctx, doc, set)
@@ -290,15 +279,17 @@ func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, referen
 	m := &maker{r, ex, doc}
 	var edits []part.Alteration
 	set := map[string]quantity.Quantity{}
+	var sizes []*Size
 	for _, c := range causes {
 		if c.Size != nil {
 			set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
+			sizes = append(sizes, c.Size)
 			continue
 		}
 		edits = append(edits, c.Entry.Alterations...)
 		maps.Copy(set, c.Entry.set())
 	}
-	g, s, err := m.solid(ctx, edits, set)
+	g, s, err := m.solid(ctx, edits, settings(sizes, set))
 	if err != nil || g == nil {
 		return nil, err
 	}
@@ -351,18 +342,8 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 		}
 	}
 	list := mistakes(reference, base.Table, halves)
-	driving := base.Table.Driving()
-	for i, name := range driving {
-		progress(sizesTake * float64(i) / float64(len(driving)))
-		q, _ := base.Table.Lookup(name)
-		s, err := m.size(ctx, a, name, q)
-		if err != nil {
-			return nil, err
-		}
-		if s != nil {
-			s.Where = where[name]
-			a.Sizes = append(a.Sizes, *s)
-		}
+	if err := m.sizes(ctx, a, base.Table, right.Extent(), where, func(d float64) { progress(sizesTake * d) }); err != nil {
+		return nil, err
 	}
 	read := a.misread(ex)
 	entered := func(n int) {
@@ -406,19 +387,75 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	return a, nil
 }
 
-// size gives how the part changes with a driving size; nothing for a count, and for a size that cannot be
+// sizes finds how the part changes with each of its sizes: first those that drive others, with what hangs on
+// them; then the same by themselves; then those that hang on others, by themselves. Of sizes
+// that do the same the first is kept.
+func (m *maker) sizes(ctx context.Context, a *Atlas, table *quantity.Table, extent solid.Vec, where map[string]string,
+	progress func(float64)) error {
+	driving := table.Driving()
+	hangs := map[string][]Held{} // on each size, what is worked out from it directly
+	for _, p := range m.doc.Parameters {
+		q, _ := table.Lookup(p.Name)
+		f, err := quantity.Parse(p.Formula)
+		if err != nil || q.Dim == quantity.Number {
+			continue
+		}
+		for _, name := range f.Names() {
+			if p.Formula != name { // one that is merely called so has no value of its own
+				hangs[name] = append(hangs[name], Held{p.Name, q.Dim, q.Value})
+			}
+		}
+	}
+	var list []Size
+	for _, name := range driving {
+		list = append(list, Size{Parameter: name})
+	}
+	for _, name := range driving {
+		if held := hangs[name]; len(held) > 0 {
+			list = append(list, Size{Parameter: name, Holds: held})
+		}
+	}
+	for _, name := range table.Order() {
+		if !slices.Contains(driving, name) {
+			list = append(list, Size{Parameter: name, Derived: true})
+		}
+	}
+	for i := range list {
+		progress(float64(i) / float64(len(list)))
+		s := &list[i]
+		q, _ := table.Lookup(s.Parameter)
+		s.Dim, s.Nominal, s.Where, s.Slopes = q.Dim, q.Value, where[s.Parameter], Values{}
+		ok, err := m.slopes(ctx, a, extent, s)
+		if err != nil {
+			return err
+		}
+		tied := s.Derived || len(s.Holds) > 0
+		if !ok || tied && slices.ContainsFunc(a.Sizes, func(o Size) bool { return s.alike(&o) }) {
+			continue
+		}
+		a.Sizes = append(a.Sizes, *s)
+	}
+	return nil
+}
+
+// slopes finds how the part changes with a size; not ok for a count, and for a size that cannot be
 // changed.
-func (m *maker) size(ctx context.Context, a *Atlas, name string, q quantity.Quantity) (*Size, error) {
-	if q.Dim == quantity.Number || q.Value == 0 {
-		return nil, nil
+func (m *maker) slopes(ctx context.Context, a *Atlas, extent solid.Vec, s *Size) (ok bool, err error) {
+	if s.Dim == quantity.Number || s.Nominal == 0 {
+		return false, nil
 	}
-	d := step * math.Abs(q.Value)
-	fig, v, ok, err := m.variant(ctx, nil, map[string]quantity.Quantity{name: {Value: q.Value + d, Dim: q.Dim}})
-	if err != nil || !ok {
-		return nil, err
+	d := step * math.Abs(s.Nominal)
+	set := map[string]quantity.Quantity{s.Parameter: {Value: s.Nominal + d, Dim: s.Dim}}
+	g, _, err := m.solid(ctx, nil, settings([]*Size{s}, set))
+	if err != nil || g == nil {
+		return false, err
 	}
-	s := &Size{Parameter: name, Dim: q.Dim, Nominal: q.Value, Slopes: Values{},
-		Volume: (fig.Inner[0] - a.Figures.Inner[0]) / d}
+	v := m.measure(g)
+	s.Figures = slopesOf(a.Figures, FiguresOf(g.Props, g.Solids, solid.Identity), d)
+	s.Volume = s.Figures.Inner[0]
+	for k, now := range g.Extent() {
+		s.Extent[k] = (now - extent[k]) / d
+	}
 	for id, list := range a.Values {
 		if len(v[id]) != len(list) {
 			continue
@@ -432,7 +469,7 @@ func (m *maker) size(ctx context.Context, a *Atlas, name string, q quantity.Quan
 			s.Slopes[id] = slopes
 		}
 	}
-	return s, nil
+	return true, nil
 }
 
 // enter works out what the part measures under a mistake; false where there is no such part.

@@ -3,7 +3,6 @@ package atlas
 import (
 	"fmt"
 	"math"
-	"slices"
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -23,30 +22,67 @@ func Carried(reference *part.Document, causes []Cause) (*part.Document, error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, c := range causes {
-		name, value, dim := "", 0.0, quantity.Dim{}
-		switch {
-		case c.Size != nil:
-			name, value, dim = c.Size.Parameter, c.Value, c.Size.Dim
-		case c.Entry.Parameter != "":
-			name, value, dim = c.Entry.Parameter, c.Entry.Value, c.Entry.Dim
-		default:
-			continue
-		}
-		text, err := typed(value, dim, out.Unit)
-		if err != nil {
-			return nil, err
-		}
-		if i := slices.IndexFunc(out.Parameters, func(p quantity.Parameter) bool { return p.Name == name }); i >= 0 {
-			out.Parameters[i].Formula = text
-			continue
-		}
-		// A number of a step, under the name that Expose gave it.
-		if !setTyped(out, name, text) {
-			return nil, fmt.Errorf("the reference has no size %q", name)
+	// Those that are worked out from others come after them.
+	for _, last := range []bool{false, true} {
+		for _, c := range causes {
+			if derived := c.Size != nil && c.Size.Derived; derived != last {
+				continue
+			}
+			if err := carryInto(out, c); err != nil {
+				return nil, err
+			}
 		}
 	}
 	return out, nil
+}
+
+// carryInto gives the sizes of a cause their values in a document. A size that is worked out from others goes on
+// to follow them, with so much more or less.
+func carryInto(d *part.Document, c Cause) error {
+	var err error
+	put := func(name string, value, nominal float64, dim quantity.Dim, follows bool) {
+		if follows {
+			value -= nominal
+		}
+		var text string
+		if err == nil {
+			text, err = typed(value, dim, d.Unit)
+		}
+		if err == nil && !retype(d, name, func(formula string) string {
+			if follows {
+				return "(" + formula + ") + (" + text + ")"
+			}
+			return text
+		}) {
+			err = fmt.Errorf("the reference has no size %q", name)
+		}
+	}
+	value := func(name string) float64 {
+		if exposed, _, bad := Expose(d); bad != nil {
+			err = bad
+		} else if unit, bad := quantity.LengthUnit(d.Unit); bad != nil {
+			err = bad
+		} else if table, bad := quantity.Evaluate(exposed.Parameters, unit, nil); bad != nil {
+			err = bad
+		} else if q, ok := table.Lookup(name); ok {
+			return q.Value
+		}
+		return 0
+	}
+	switch s := c.Size; {
+	case s != nil:
+		now := 0.0
+		if s.Derived {
+			now = value(s.Parameter)
+		}
+		put(s.Parameter, c.Value, now, s.Dim, s.Derived)
+		for _, h := range s.Holds {
+			put(h.Parameter, h.Value, value(h.Parameter), h.Dim, true)
+		}
+	case c.Entry.Parameter != "":
+		put(c.Entry.Parameter, c.Entry.Value, 0, c.Entry.Dim, false)
+	}
+	return err
 }
 
 // typed writes a value that was solved for as it would have been typed: with four decimals of the unit, where it

@@ -78,6 +78,7 @@ const (
 	mostSizes    = 4
 	mostBeside   = 2 // sizes beside a mistake
 	mostTries    = 6
+	mostMixed    = 8 // mistakes that are tried beside sizes
 	mostRebuilds = 48
 )
 
@@ -116,6 +117,10 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	silent, err := f.byVolume(ctx, nil, sizes, silentSize)
 	if err != nil || silent != nil {
 		return silent, err
+	}
+	shifted, err := f.shifted(ctx)
+	if err != nil || shifted != nil {
+		return shifted, err
 	}
 	pair, err := f.pairs(ctx)
 	if err != nil || pair != nil {
@@ -233,7 +238,7 @@ func (f *finder) sizes(ctx context.Context, edits []part.Alteration, most int) (
 			return nil, err
 		}
 		if norm(at.gap) < 0.5*left {
-			best = at.explained(taken)
+			best = f.explained(at, taken)
 		}
 		if left = norm(at.gap); left < near {
 			break
@@ -263,12 +268,45 @@ type state struct {
 	expected Values
 }
 
+// settings are the values that the reference is rebuilt with in a state of the search. There, a size that is
+// worked out from others has its nominal value and so much more or less: where those others change as well, it
+// follows them first.
+func (f *finder) settings(sizes []*Size, value map[string]quantity.Quantity) map[string]quantity.Quantity {
+	out := settings(sizes, value)
+	derived := false
+	for _, s := range sizes {
+		if s.Derived && len(sizes) > 1 {
+			derived = true
+			delete(out, s.Parameter)
+		}
+	}
+	if !derived {
+		return out
+	}
+	unit, err := quantity.LengthUnit(f.doc.Unit)
+	if err != nil {
+		return settings(sizes, value)
+	}
+	table, err := quantity.Evaluate(f.doc.Parameters, unit, out)
+	if err != nil {
+		return settings(sizes, value)
+	}
+	for _, s := range sizes {
+		if q, ok := table.Lookup(s.Parameter); ok && s.Derived {
+			q.Value += value[s.Parameter].Value - s.Nominal
+			out[s.Parameter] = q
+		}
+	}
+	return out
+}
+
 // explained is the explanation that a state of the search stands for: the sizes
-// that were changed, with the values that were found for them.
-func (s *state) explained(sizes []*Size) *Explanation {
-	out := &Explanation{Expected: s.expected}
+// that were changed, with the values that they then have.
+func (f *finder) explained(at state, sizes []*Size) *Explanation {
+	out := &Explanation{Expected: at.expected}
+	has := f.settings(sizes, at.value)
 	for _, z := range sizes {
-		out.Causes = append(out.Causes, Cause{Size: z, Value: s.value[z.Parameter].Value})
+		out.Causes = append(out.Causes, Cause{Size: z, Value: has[z.Parameter].Value})
 	}
 	return out
 }
@@ -309,7 +347,7 @@ func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Si
 			q.Value += step[i]
 			trial[s.Parameter] = q
 		}
-		got, v, ok, err := f.variant(ctx, edits, trial)
+		got, v, ok, err := f.variant(ctx, edits, f.settings(taken, trial))
 		if err != nil {
 			return at, err
 		}
@@ -332,7 +370,7 @@ func (f *finder) solve(ctx context.Context, edits []part.Alteration, taken []*Si
 // and of equal ones those that change least.
 //
 // Of n sizes there are n over k choices, which is why it is only tried with up
-// to 3 of 40. The least change is the likeliest: nobody mistakes all sizes by
+// to 3 of 24. The least change is the likeliest: nobody mistakes all sizes by
 // much.
 func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*Size, ids []string,
 	at state) (*Explanation, error) {
@@ -342,8 +380,20 @@ func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*
 			list = append(list, s)
 		}
 	}
-	if len(taken) > 3 || len(list) > 40 {
+	if len(taken) > 3 {
 		return nil, nil
+	}
+	// Of many those that explain something of the gap, the most first.
+	fit := func(s *Size) float64 {
+		c, dot := column(s, ids), 0.0
+		for k := range c {
+			dot += c[k] * at.gap[k]
+		}
+		return math.Abs(dot) / norm(c)
+	}
+	if len(list) > mostOthers {
+		slices.SortStableFunc(list, func(a, b *Size) int { return cmp.Compare(fit(b), fit(a)) })
+		list = list[:mostOthers]
 	}
 	type choice struct {
 		sizes        []*Size
@@ -354,6 +404,9 @@ func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*
 	choose = func(from int, sizes []*Size) {
 		if len(sizes) < len(taken) {
 			for i := from; i < len(list); i++ {
+				if varies(sizes, list[i].Parameter) {
+					continue
+				}
 				choose(i+1, append(sizes[:len(sizes):len(sizes)], list[i]))
 			}
 			return
@@ -382,13 +435,16 @@ func (f *finder) instead(ctx context.Context, edits []part.Alteration, taken []*
 			return nil, err
 		}
 		if norm(end.gap) < near && end.fig.same(f.seen.Figures) {
-			out := end.explained(c.sizes)
+			out := f.explained(end, c.sizes)
 			out.Complete = true
 			return out, nil
 		}
 	}
 	return nil, nil
 }
+
+// mostOthers bounds the sizes among which others are chosen.
+const mostOthers = 24
 
 // next is the size whose slopes point most nearly along the gap. Of two that do equally
 // the named parameter is taken, and the one that moves less.
@@ -400,7 +456,7 @@ func (f *finder) next(taken []*Size, gap []float64, ids []string) *Size {
 	most := 0.2
 	for i := range f.a.Sizes {
 		s := &f.a.Sizes[i]
-		if slices.Contains(taken, s) {
+		if varies(taken, s.Parameter) {
 			continue
 		}
 		c := column(s, ids)
@@ -456,9 +512,12 @@ func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *E
 			return nil, nil // what is measured is not explained yet
 		}
 		causes = known.Causes
+		var sizes []*Size
 		for _, c := range causes {
 			set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
+			sizes = append(sizes, c.Size)
 		}
+		set = settings(sizes, set)
 	}
 	for i := range f.a.Sizes {
 		s := &f.a.Sizes[i]
@@ -499,6 +558,7 @@ func (f *finder) byVolumeOf(ctx context.Context, s *Size, edits []part.Alteratio
 		}
 		trial := maps.Clone(set)
 		trial[s.Parameter] = quantity.Quantity{Value: v, Dim: s.Dim}
+		trial = settings([]*Size{s}, trial)
 		fig, expected, ok, err := f.variant(ctx, edits, trial)
 		if err != nil {
 			return nil, err
@@ -630,7 +690,16 @@ func (f *finder) mixed(ctx context.Context, sizes *Explanation) (*Explanation, e
 		list = append(list, ranked{e, wrong + 0.5*float64(len(off)) + f.rest(e)/math.Max(all, 1e-12)})
 	}
 	slices.SortStableFunc(list, func(a, b ranked) int { return cmp.Compare(a.left, b.left) })
-	for _, x := range list[:min(len(list), mostTries)] {
+	// One place of a ring forgotten is the same part, whichever it is.
+	var tried []*Entry
+	for _, x := range list {
+		if slices.ContainsFunc(tried, func(e *Entry) bool { return e.Figures.same(x.e.Figures) }) {
+			continue
+		}
+		if len(tried) == mostMixed {
+			break
+		}
+		tried = append(tried, x.e)
 		ex, err := f.sizes(ctx, x.e.Alterations, mostBeside)
 		if err != nil {
 			return nil, err

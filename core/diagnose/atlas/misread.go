@@ -27,6 +27,9 @@ func (a *Atlas) dimensions(ex *exercise.Exercise) []dimension {
 	var out []dimension
 	for i := range a.Sizes {
 		s := &a.Sizes[i]
+		if len(s.Holds) > 0 {
+			continue // it is there with what hangs on it
+		}
 		var best *dimension
 		for k := range ex.Characteristics {
 			c := &ex.Characteristics[k]

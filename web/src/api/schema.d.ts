@@ -2028,6 +2028,10 @@ export interface components {
             causes?: components["schemas"]["Cause"][];
             sought?: boolean;
             explained?: boolean;
+            difference?: {
+                missing: string[];
+                extra: string[];
+            };
             findings: components["schemas"]["Finding"][];
             marks: {
                 id: string;
@@ -2081,6 +2085,8 @@ export interface components {
             /** Format: double */
             deviation?: number;
             deviationText?: string;
+            /** @description instances of the feature beyond those that the sheet asks for; below zero, how many are missing */
+            surplus?: number;
             verdict: components["schemas"]["Verdict"];
             reason?: string;
             /** Format: double */

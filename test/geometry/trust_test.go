@@ -1,0 +1,141 @@
+package geometry
+
+import (
+	"strings"
+	"testing"
+
+	"hammerset/core/check"
+	"hammerset/core/part"
+	"hammerset/core/report"
+	"hammerset/core/solid"
+)
+
+// shapeFindings are the findings on the shape of a part: those but for the pose and the place on datum
+// planes, which every part in an odd pose has.
+func shapeFindings(r *report.Report) []report.Finding {
+	var out []report.Finding
+	for _, f := range r.Findings {
+		if f.Kind != "pose" && f.Characteristic != "middle" {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// A mistake of a feature is named first and alone, costs once, and is measured on what is there.
+func TestMistakesOfFeaturesAreNamedAndCostOnce(t *testing.T) {
+	for _, c := range []struct {
+		name, exercise string
+		edits          []string
+		kind, says     string
+		lost           string // characteristics that cost
+	}{
+		{"no counterbores", "hand-hole-cover", []string{`"form": "counterbore"`, `"form": "plain"`}, "mistake",
+			"the counterbore of bolt hole is missing", "head head_deep"},
+		{"two holes too many", "hand-hole-cover", []string{`"name": "n", "value": "6"`, `"name": "n", "value": "8"`},
+			"size", "the pattern has two too many", "count"},
+		{"half of the holes", "hand-hole-cover", []string{`"name": "n", "value": "6"`, `"name": "n", "value": "3"`}, "size",
+			"the pattern has three too few", "*"},
+		{"one hole of the ring forgotten", "hand-hole-cover", []string{`"count": "n"`, `"count": "n", "skip": [3]`},
+			"mistake", "one instance of bolt circle is missing", "*"},
+		{"a hole too many in inches", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "8"`}, "size",
+			"the pattern has two too many", "*"},
+		{"the pocket 3 mm off", "pawl-plate", nil, "mistake", "pocket stands 3 mm from where the sheet has it", ""},
+	} {
+		b := demoExercise(t, c.exercise)
+		doc := edited(t, b, c.edits...).Document
+		if c.edits == nil {
+			var err error
+			if doc, err = doc.Altered([]part.Alteration{part.Moved("e2", solid.Translation(solid.Vec{3, 0, 0}))}); err != nil {
+				t.Fatal(err)
+			}
+		}
+		r := run(t, b.Parsed, b.ref, stepAttempt(t, doc, oddPose(), 1))
+		list := shapeFindings(r)
+		if len(list) != 1 || list[0].Kind != c.kind || !strings.Contains(list[0].What+list[0].Cause, c.says) {
+			t.Errorf("%s: %+v", c.name, list)
+		}
+		lost := 0
+		for _, x := range r.Characteristics {
+			if (x.Verdict == report.Out || x.Verdict == report.NotFound) && !x.Carried && x.ID != "middle" {
+				lost++
+				if c.lost != "*" && !strings.Contains(c.lost, x.ID) {
+					t.Errorf("%s: %s costs as well", c.name, x.ID)
+				}
+			}
+			for _, p := range x.Places {
+				if p.Measured != nil && len(p.AttemptFaces) == 0 && x.Kind != "solids" && x.Kind != "mass" && x.Kind != "count" {
+					t.Errorf("%s: %s is measured on no face of the attempt", c.name, x.ID)
+				}
+			}
+		}
+		if c.lost == "*" && lost != 1 {
+			t.Errorf("%s costs %d times", c.name, lost)
+		}
+		for _, f := range r.Findings {
+			sheet, model, is := strings.Cut(strings.TrimPrefix(f.What, "the sheet states "), ", the model measures ")
+			if is && strings.HasPrefix(model, sheet) {
+				t.Errorf("%s: %s", c.name, f.What)
+			}
+		}
+	}
+}
+
+// A size that the reference ties to another one by a formula may be wrong alone: what is right then is in, and
+// one more wrong size never raises the mark.
+func TestMarksNeverRunBackwards(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	wide := []string{`"width", "value": "120 mm"`, `"width", "value": "121 mm"`}
+	points := func(edits ...string) float64 {
+		r := run(t, b.Parsed, b.ref, stepAttempt(t, edited(t, b, edits...).Document, oddPose(), 1))
+		if !r.Explained {
+			t.Errorf("%s is not explained: %+v", strings.Join(edits, " "), r.Causes)
+		}
+		return r.Points
+	}
+	right := points()
+	alone := points(append(wide, `"value": "width - 24 mm"`, `"value": "96 mm"`)...)
+	tied := points(wide...)
+	two := points(append(wide, `"value": "width - 24 mm"`, `"value": "98 mm"`)...)
+	three := points(append(wide, `"value": "width - 24 mm"`, `"value": "98 mm"`, `"wall", "value": "16 mm"`,
+		`"wall", "value": "18 mm"`)...)
+	if !(right > alone && alone >= tied-1e-9 && tied > two && two > three) {
+		t.Errorf("right %g, width alone %g, with what hangs on it %g, two %g, three %g", right, alone, tied, two, three)
+	}
+}
+
+// A part whose sizes are all within their limits has full marks and nothing to be told, though no figure of the
+// whole is the reference's; beyond a limit it has not.
+func TestWithinTheLimitsIsRight(t *testing.T) {
+	b := demoExercise(t, "bearing-bracket")
+	for _, c := range []struct {
+		edits []string
+		right bool
+	}{
+		{[]string{`"bore", "value": "24 mm"`, `"bore", "value": "24.009 mm"`}, true},
+		{[]string{`"bore", "value": "24 mm"`, `"bore", "value": "24.009 mm"`, `"thick", "value": "14 mm"`,
+			`"thick", "value": "13.992 mm"`, `"wall", "value": "16 mm"`, `"wall", "value": "16.006 mm"`}, true},
+		{[]string{`"bore", "value": "24 mm"`, `"bore", "value": "24.012 mm"`}, false},
+	} {
+		r := run(t, b.Parsed, b.ref, stepAttempt(t, edited(t, b, c.edits...).Document, oddPose(), 1))
+		if right := r.Points == r.OutOf && len(shapeFindings(r)) == 0; right != c.right {
+			t.Errorf("%v: %g of %g points, %s, %+v", c.edits, r.Points, r.OutOf, wrong(r), shapeFindings(r))
+		}
+	}
+}
+
+// Two halves that only touch are measured as the part that they are together: their number alone is told.
+func TestHalvesAreMeasuredTogether(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	data := unzip(t, "testdata/gland-flange-halves.step.gz")
+	r := run(t, b.Parsed, b.ref, check.Attempt{Name: "halves.step", STEP: data})
+	list := shapeFindings(r)
+	if len(list) != 1 || list[0].Kind != "solids" || strings.Count(wrong(r), ",") > 0 {
+		t.Errorf("%s; %+v", wrong(r), list)
+	}
+	for _, f := range r.Whole {
+		if f.ID != "solids" && f.Verdict == report.Out && !f.Extra {
+			t.Errorf("%s is out: %s; the faces in which they touch are no surface", f.Label, f.Text)
+		}
+	}
+}
