@@ -174,15 +174,14 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		return nil, err
 	}
 	progress(Measuring, 0)
-	scale := unitMistake(f.ref, in.geo)
 	f.pieces = in.pieces
-	f = f.placed(in.geo, scale)
+	f = f.placed(in.geo)
 	rows, err := f.characteristics(ctx, progress)
 	if err != nil {
 		return nil, err
 	}
 	rows = f.rescaled(rows)
-	figures := f.figures(in.shape)
+	figures := f.figures(in.shape, rows)
 	progress(Explaining, 0)
 	mine, err := inspect.MeshOf(f.k, in.shape, f.att)
 	if err != nil {
@@ -206,7 +205,7 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 	compared, beside := f.compare(known, key.Shape, in.shape, laid, rows, figures)
 	figures = append(figures, beside...)
 	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
-		Attempt: in.attempt, Scale: scale, Pose: why.pose,
+		Attempt: in.attempt, Scale: f.unit, Pose: why.pose,
 		Characteristics: reported(rows), Whole: figures, Steps: in.steps, Sketches: in.sketches, Sweep: []report.Sweep{},
 		Causes: why.causes, Sought: why.sought, Explained: why.complete}
 	if why.sought && !why.complete {
@@ -279,7 +278,7 @@ func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference,
 	if err != nil {
 		return nil, err
 	}
-	rows, err := f.placed(noted(mine, doc, b), unitMistake(f.ref, mine)).characteristics(ctx, func(string, float64) {})
+	rows, err := f.placed(noted(mine, doc, b)).characteristics(ctx, func(string, float64) {})
 	if err != nil {
 		return nil, err
 	}

@@ -45,7 +45,8 @@ type frame struct {
 	k        solid.Kernel
 	ex       *exercise.Exercise
 	ref, att *solid.Geometry
-	scale    float64 // what puts the unit of the attempt right, else 1
+	unit     *report.Scale // the mistake of unit, if there is one
+	scale    float64       // what puts the unit of the attempt right, else 1
 	pose     inspect.Pose
 	match    inspect.Matching
 	pieces   *pieces // where the attempt is measured as other solids than it has
@@ -65,15 +66,28 @@ func (f *frame) solids() int {
 	return f.att.Solids
 }
 
-// placed finds where an attempt lies and which of its faces are which of the reference's: the unit
-// is put right for that alone.
-func (f *frame) placed(att *solid.Geometry, scale *report.Scale) *frame {
+// foreign is the mean cost of a face from which an attempt is another part altogether, whose size says
+// nothing of a unit: most of the faces have no partner then, which costs 1.
+const foreign = 0.5
+
+// placed finds where an attempt lies, which of its faces are which of the reference's, and whether its unit is
+// wrong: that is put right for this alone.
+func (f *frame) placed(att *solid.Geometry) *frame {
+	out := f.at(att, unitMistake(f.ref, att))
+	if out.unit != nil && out.pose.Misfit > foreign {
+		return f.at(att, nil)
+	}
+	return out
+}
+
+// at is the attempt beside the reference with a mistake of unit, which may be nil.
+func (f *frame) at(att *solid.Geometry, unit *report.Scale) *frame {
 	out := *f
-	out.att, out.scale = att, 1
+	out.att, out.unit, out.scale = att, unit, 1
 	scaled := att
-	if scale != nil {
-		out.scale = scale.Factor
-		scaled = att.Scaled(scale.Factor)
+	if unit != nil {
+		out.scale = unit.Factor
+		scaled = att.Scaled(unit.Factor)
 	}
 	out.pose, out.match = inspect.FindPose(f.ref, scaled)
 	return &out

@@ -98,7 +98,7 @@ func (r *frame) unmeasured(c *exercise.Characteristic) (*row, error) {
 // Centroids are left out: a mesh is not placed on the reference.
 func (r *frame) roughly() []report.Figure {
 	var kept []report.Figure
-	for _, f := range r.figures(nil) {
+	for _, f := range r.figures(nil, nil) {
 		switch f.ID {
 		case "volume", "area", "moments":
 			if f.Verdict == report.Out && math.Abs(f.Measured / *f.Reference - 1) < coarse {

@@ -110,11 +110,3 @@ func shown(c *exercise.Characteristic, v float64) float64 {
 	}
 	return v
 }
-
-// unshown is the internal value of what shown gives.
-func unshown(c *exercise.Characteristic, v float64) float64 {
-	if characteristic.Of(c.Kind).Dim == quantity.Angle {
-		return v * quantity.Degree.Factor
-	}
-	return v
-}

@@ -143,7 +143,7 @@ func (r *frame) varied(ctx context.Context, data []byte, row *report.WhatIf, was
 	if err := in.tidy(); err != nil {
 		return err
 	}
-	rows, err := r.placed(in.geo, unitMistake(r.ref, in.geo)).characteristics(ctx, func(string, float64) {})
+	rows, err := r.placed(in.geo).characteristics(ctx, func(string, float64) {})
 	if err != nil {
 		return err
 	}

@@ -27,7 +27,7 @@ const (
 // relative to the sizes that make them: a length that is off by 1e-6 of itself
 // puts a volume off by up to 3e-6, and a moment of inertia by 5e-6. Centre of
 // mass and extents are absolute, as the kernel places them to 1e-3 mm.
-func (r *frame) figures(shape solid.Shape) []report.Figure {
+func (r *frame) figures(shape solid.Shape, rows []row) []report.Figure {
 	var out []report.Figure
 	unit, _ := quantity.LengthUnit(r.ex.Unit)
 	add := func(id, label string, ref, got, tol float64, text string) {
@@ -55,6 +55,8 @@ func (r *frame) figures(shape solid.Shape) []report.Figure {
 	moved := r.moved()
 	want := max(1, r.ex.Solids)
 	add("solids", "Solids", float64(want), float64(r.solids()), 0, quantity.Count(r.solids(), "solid", "solids"))
+	// Where a balloon asks for their number, it costs there.
+	out[0].Carried = slices.ContainsFunc(rows, func(w row) bool { return w.Kind == "solids" && w.Verdict == report.Out })
 	add("volume", "Volume", r.ref.Props.Volume, r.att.Props.Volume, volumeTolerance*r.ref.Props.Volume,
 		power(r.att.Props.Volume, 3))
 	add("area", "Surface area", r.ref.Props.Area, r.att.Props.Area, volumeTolerance*r.ref.Props.Area,

@@ -120,6 +120,9 @@ func divide(list []int32, n int, value func(int32) float64) {
 	}
 }
 
+// flat is the sine of the angle in a triangle of a mesh that has no area to speak of.
+const flat = 1e-12
+
 // Distance is how far a point lies outside the solid, negative inside it. It is exact
 // where the nearest face is flat, round or conical, and the mesh's elsewhere.
 //
@@ -151,6 +154,10 @@ func (s *Skin) Distance(p solid.Vec) float64 {
 		}
 		for _, t := range s.order[s.starts[n] : s.starts[n]+s.counts[n]] {
 			a, b, c := s.corners(t)
+			out := b.Sub(a).Cross(c.Sub(a))
+			if !(out.Norm() > flat*b.Sub(a).Norm()*c.Sub(a).Norm()) {
+				continue // two corners in one place: it has no side, and its neighbours have its edges
+			}
 			q := onTriangle(p, a, b, c)
 			d := p.Distance(q)
 			if d > best+1e-9 {
@@ -158,7 +165,7 @@ func (s *Skin) Distance(p solid.Vec) float64 {
 			}
 			// Of triangles that meet in the nearest place, the one that faces the point tells
 			// on which side it lies.
-			side := p.Sub(q).Dot(b.Sub(a).Cross(c.Sub(a)).Unit())
+			side := p.Sub(q).Dot(out.Unit())
 			if d < best-1e-9 || math.Abs(side) > math.Abs(signed) {
 				signed, face = side, s.mesh.Faces[t]
 			}

@@ -1,6 +1,7 @@
 package geometry
 
 import (
+	"math"
 	"strings"
 	"testing"
 
@@ -130,6 +131,11 @@ func TestHalvesAreMeasuredTogether(t *testing.T) {
 	data := unzip(t, "testdata/gland-flange-halves.step.gz")
 	r := run(t, b.Parsed, b.ref, check.Attempt{Name: "halves.step", STEP: data})
 	list := shapeFindings(r)
+	row := r.Characteristics[len(r.Characteristics)-1]
+	if want := r.OutOf - b.Parsed.Rubric.Characteristics/float64(len(r.Characteristics)); row.Kind != "solids" ||
+		math.Abs(r.Points-want) > 0.01 {
+		t.Errorf("%g of %g points, want %g: it costs once", r.Points, r.OutOf, want)
+	}
 	if len(list) != 1 || list[0].Kind != "solids" || strings.Count(wrong(r), ",") > 0 {
 		t.Errorf("%s; %+v", wrong(r), list)
 	}
