@@ -192,15 +192,15 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		return nil, err
 	}
 	rows, figures = why.rows, why.figures
-	if rows, figures, err = f.within(ctx, ref, known, mine, rows, figures); err != nil {
-		return nil, err
-	}
-	progress(Comparing, 0)
-	most, err := f.inPlace(ref)
+	may, err := f.room(ref.Atlas)
 	if err != nil {
 		return nil, err
 	}
-	figures = append(figures, f.elsewhere(known, mine, rows, figures, most)...)
+	if rows, figures, err = f.within(ctx, ref, may, known, mine, rows, figures); err != nil {
+		return nil, err
+	}
+	progress(Comparing, 0)
+	figures = append(figures, f.elsewhere(known, mine, rows, figures, may.place())...)
 	laid := f.lay(mine.Mesh)
 	compared, beside := f.compare(known, key.Shape, in.shape, laid, rows, figures)
 	figures = append(figures, beside...)

@@ -28,7 +28,7 @@ const beyond = 1.05
 // reach so far count as far as they do. A size that no characteristic shows has no limits, and is exact.
 // A mass goes with the volume. Where a part stands on its datum planes says nothing of its shape. Every face
 // must lie where a face of the reference may.
-func (r *frame) within(ctx context.Context, ref Reference, known, mine *inspect.Meshed, rows []row,
+func (r *frame) within(ctx context.Context, ref Reference, may *room, known, mine *inspect.Meshed, rows []row,
 	figures []report.Figure) ([]row, []report.Figure, error) {
 	for _, w := range rows {
 		kind := characteristic.Of(w.Kind)
@@ -39,26 +39,22 @@ func (r *frame) within(ctx context.Context, ref Reference, known, mine *inspect.
 	if agrees(nil, figures) || ref.Atlas == nil || r.scale != 1 {
 		return rows, figures, nil
 	}
-	sizes, slack, err := r.slack(ref.Atlas)
-	if err != nil {
-		return nil, nil, err
-	}
-	if most := placeTolerance + shifts(sizes, slack); len(mine.Strays(known, r.pose.Transform, most)) > 0 ||
+	if most := may.place(); len(mine.Strays(known, r.pose.Transform, most)) > 0 ||
 		len(known.Strays(mine, r.pose.Transform.Inverse(), most)) > 0 {
 		return rows, figures, nil
 	}
-	share, err := r.corners(ctx, ref, sizes, slack)
+	share, err := r.corners(ctx, ref, may)
 	if err != nil {
 		return nil, nil, err
 	}
-	may := r.allowed(ref.Atlas, sizes, slack, share)
+	figure := r.allowed(ref.Atlas, may, share)
 	out := slices.Clone(figures)
 	for i, f := range out {
-		if may.have(f) {
+		if figure.have(f) {
 			out[i].Verdict = report.In
 		}
 	}
-	if !may.near(0, volumeTolerance) {
+	if !figure.near(0, volumeTolerance) {
 		return rows, out, nil
 	}
 	rows = slices.Clone(rows)
@@ -84,11 +80,11 @@ type allowed struct {
 }
 
 // allowed sums up what the sizes may change the figures by; share is how much of it comes true.
-func (r *frame) allowed(a *atlas.Atlas, sizes []*atlas.Size, slack []float64, share float64) *allowed {
+func (r *frame) allowed(a *atlas.Atlas, may *room, share float64) *allowed {
 	out := &allowed{was: atlas.FiguresOf(r.ref.Props, 1, r.pose.Transform).Inner,
 		is: atlas.FiguresOf(r.att.Props, 1, r.pose.Transform).Inner}
-	for i, s := range sizes {
-		by := beyond * share * slack[i]
+	for i, s := range may.sizes {
+		by := beyond * share * may.slack[i]
 		for k, v := range s.Figures.Inner {
 			out.inner[k] += by * math.Abs(v)
 		}
@@ -124,8 +120,20 @@ func (a *allowed) have(f report.Figure) bool {
 	return false
 }
 
-// slack gives the sizes that can change by themselves, and by how much each may.
-func (r *frame) slack(a *atlas.Atlas) (sizes []*atlas.Size, slack []float64, err error) {
+// room is what the limits of the sheet leave to a part: the sizes that can change by themselves, and by how
+// much each may.
+type room struct {
+	sizes []*atlas.Size
+	slack []float64
+}
+
+// room finds by how much each size may change until a characteristic leaves its limits; without an
+// atlas there are no sizes.
+func (r *frame) room(a *atlas.Atlas) (*room, error) {
+	out := &room{}
+	if a == nil {
+		return out, nil
+	}
 	limits := map[string]float64{}
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
@@ -134,7 +142,7 @@ func (r *frame) slack(a *atlas.Atlas) (sizes []*atlas.Size, slack []float64, err
 		}
 		asked, err := r.asks(c)
 		if err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		limits[c.ID] = math.Max(asked.minus, asked.plus)
 	}
@@ -152,18 +160,18 @@ func (r *frame) slack(a *atlas.Atlas) (sizes []*atlas.Size, slack []float64, err
 			}
 		}
 		if !math.IsInf(most, 1) {
-			sizes, slack = append(sizes, s), append(slack, most)
+			out.sizes, out.slack = append(out.sizes, s), append(out.slack, most)
 		}
 	}
-	return sizes, slack, nil
+	return out, nil
 }
 
-// shifts is how far from where it should be a face may lie in a part within its limits: by two sizes at their
-// ends, as a face is seldom placed by more (a size of a feature, and its place).
-func shifts(sizes []*atlas.Size, slack []float64) float64 {
+// place is how far from where it should be a face of a right part may lie, in millimetres: by two sizes at
+// their ends, as a face is seldom placed by more (a size of a feature, and its place).
+func (m *room) place() float64 {
 	first, second := 0.0, 0.0
-	for i, s := range sizes {
-		switch v := slack[i]; {
+	for i, s := range m.sizes {
+		switch v := m.slack[i]; {
 		case s.Dim != quantity.Length:
 		case v > first:
 			first, second = v, first
@@ -171,16 +179,7 @@ func shifts(sizes []*atlas.Size, slack []float64) float64 {
 			second = v
 		}
 	}
-	return first + second
-}
-
-// inPlace is how far from where it should be a face of a right part may lie, in millimetres.
-func (r *frame) inPlace(ref Reference) (float64, error) {
-	if ref.Atlas == nil {
-		return placeTolerance, nil
-	}
-	sizes, slack, err := r.slack(ref.Atlas)
-	return placeTolerance + shifts(sizes, slack), err
+	return placeTolerance + first + second
 }
 
 // freed tells whether a size is varied with what hangs on it held, too.
@@ -196,10 +195,10 @@ func freed(a *atlas.Atlas, parameter string) bool {
 // corners rebuilds the reference with all sizes at the ends of their limits at which the volume is largest and
 // smallest, and gives the share of what the slopes say that the volume then changes by; all of it where
 // there is no such part, or no change to speak of.
-func (r *frame) corners(ctx context.Context, ref Reference, sizes []*atlas.Size, slack []float64) (float64, error) {
+func (r *frame) corners(ctx context.Context, ref Reference, may *room) (float64, error) {
 	want := 0.0
-	for i, s := range sizes {
-		want += math.Abs(s.Volume) * slack[i]
+	for i, s := range may.sizes {
+		want += math.Abs(s.Volume) * may.slack[i]
 	}
 	if want < volumeTolerance*r.ref.Props.Volume {
 		return 1, nil
@@ -207,8 +206,8 @@ func (r *frame) corners(ctx context.Context, ref Reference, sizes []*atlas.Size,
 	share := 0.0
 	for _, sign := range []float64{1, -1} {
 		var causes []atlas.Cause
-		for i, s := range sizes {
-			causes = append(causes, atlas.Cause{Size: s, Value: s.Nominal + sign*math.Copysign(slack[i], s.Volume)})
+		for i, s := range may.sizes {
+			causes = append(causes, atlas.Cause{Size: s, Value: s.Nominal + sign*math.Copysign(may.slack[i], s.Volume)})
 		}
 		v, err := atlas.With(ctx, r.Rebuilder, r.ex, ref.Document, causes)
 		if err != nil {
