@@ -32,11 +32,15 @@ var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "
 // countKinds are the causes that leave instances of a feature out, or add some.
 var countKinds = []string{"count", "one-place", "missing"}
 
+// featureKinds are the causes that are of a feature and of no size: no one characteristic shows them.
+var featureKinds = []string{"missing", "one-place", "elsewhere", "short", "form", "one-size", "other-edge"}
+
 // explained is what was found behind an attempt, and the rows and figures in its light.
 type explained struct {
 	sought   bool // causes were looked for
 	complete bool // they explain the attempt to the last figure
 	behind   []atlas.Cause
+	found    []atlas.Cause // behind, or as much of it as was found
 	causes   []report.Cause
 	pose     *report.Pose
 	rows     []row
@@ -80,7 +84,7 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	if err != nil {
 		return nil, err
 	}
-	out.sought, out.complete = true, found.Complete
+	out.sought, out.complete, out.found = true, found.Complete, found.Causes
 	if found.Complete {
 		out.behind = found.Causes
 	}
@@ -185,7 +189,7 @@ func (r *frame) see() (seen *atlas.Seen, measured map[string][]*float64) {
 	if r.pieces != nil {
 		props = r.pieces.props
 	}
-	seen = &atlas.Seen{Figures: atlas.FiguresOf(props, r.solids(), t), Values: atlas.Values{}}
+	seen = &atlas.Seen{Figures: atlas.FiguresOf(props, r.solids(), t), Values: atlas.Values{}, Attempt: r.att}
 	measured = map[string][]*float64{}
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
@@ -573,7 +577,7 @@ func (r *frame) cause(c *atlas.Cause, a *atlas.Atlas, complete bool, rows []row)
 				root, best = row, off
 			}
 		}
-		if root != nil && e.Kind != "missing" && e.Kind != "one-place" {
+		if root != nil && !slices.Contains(featureKinds, e.Kind) {
 			out.Characteristic, out.Balloon = root.ID, root.Balloon
 		}
 		return out

@@ -209,7 +209,9 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		Characteristics: reported(rows), Whole: figures, Steps: in.steps, Sketches: in.sketches, Sweep: []report.Sweep{},
 		Causes: why.causes, Sought: why.sought, Explained: why.complete}
 	if why.sought && !why.complete {
-		out.Difference = f.differs(known, mine)
+		if out.Difference, err = f.differs(ctx, ref, why.found, known, laid); err != nil {
+			return nil, err
+		}
 	}
 	if err := f.follows(ctx, s, why, varied, out, progress); err != nil {
 		return nil, err

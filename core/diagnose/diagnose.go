@@ -181,13 +181,13 @@ func (d *doctor) causes() {
 	switch {
 	case d.r.Explained || d.r.Scale != nil || d.right():
 	case len(d.r.Causes) == 0 && d.r.Sought && !d.told():
-		d.add(4, report.Finding{Kind: "unknown", Where: "the part", What: "every dimension agrees, yet the part is " +
+		d.add(2, report.Finding{Kind: "unknown", Where: "the part", What: "every dimension agrees, yet the part is " +
 			"another one" + d.differs(), Remedy: "compare it with every view of the sheet, starting at the first step",
 			Sure: "possible"})
 	case len(d.r.Causes) > 0:
 		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of " +
-			"the difference", Remedy: "correct what is named here, then compare the part with every view of the sheet",
-			Sure: "certain"})
+			"the difference" + d.differs(), Remedy: "correct what is named here, then compare the part with every view of the " +
+			"sheet", Sure: "likely"})
 	}
 }
 
@@ -206,10 +206,12 @@ func (d *doctor) right() bool {
 	return true
 }
 
-// told tells whether something that is out is told by itself.
+// told tells whether a feature or size that is out is told by itself; the mass follows from the shape, and the
+// datum planes from how the part was placed.
 func (d *doctor) told() bool {
 	return slices.ContainsFunc(d.r.Characteristics, func(c report.Characteristic) bool {
-		return (c.Verdict == report.Out || c.Verdict == report.NotFound) && !c.Behind && !characteristic.Of(c.Kind).Density
+		kind := characteristic.Of(c.Kind)
+		return (c.Verdict == report.Out || c.Verdict == report.NotFound) && !c.Behind && !kind.Density && !kind.Datum
 	})
 }
 

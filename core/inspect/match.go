@@ -16,9 +16,12 @@ import (
 
 // impossible is the cost of a pair that must not be matched; unmatched that of
 // leaving a face without a partner.
+// otherRadius is what a radius costs that is not the very same: of two bores, the one that has the radius is seldom
+// the wrong one.
 const (
-	impossible = 1e6
-	unmatched  = 1.0
+	impossible  = 1e6
+	unmatched   = 1.0
+	otherRadius = 0.2
 )
 
 // pairCost says how ill two faces fit, in the pose of the reference: 0 for equal
@@ -71,6 +74,9 @@ func faceCost(r, a *solid.Face, size float64, weigh func(share float64) float64)
 		off := solid.FromAxis(a.Origin, r.Origin, r.Axis).Norm()
 		cost += 1.5*turn + weigh(4*off/size) + weigh(1.5*place.Norm()/size) + ratio(r.Radius, a.Radius, 0.15) +
 			ratio(r.MinorRadius, a.MinorRadius, 0.15)
+		if math.Abs(r.Radius-a.Radius) > 1e-4*r.Radius {
+			cost += otherRadius
+		}
 		if math.Abs(r.Span-a.Span) > 0.5 {
 			cost += 0.1
 		}
@@ -114,6 +120,7 @@ func Match(ref, att *solid.Geometry) Matching {
 			break
 		}
 	}
+	shared(ref, att, of)
 	out := Matching{Of: of, Cost: total}
 	for j := range att.Faces {
 		if !slices.Contains(of, j) {
@@ -121,6 +128,39 @@ func Match(ref, att *solid.Geometry) Matching {
 		}
 	}
 	return out
+}
+
+// shared gives a round face that is left the face of the attempt on which it lies whole, though that is matched
+// already: two lengths of one shaft are one face where what parts them is missing.
+func shared(ref, att *solid.Geometry, of []int) {
+	along := func(g *solid.Geometry, f int, axis solid.Vec) (low, high float64) {
+		low, high = math.Inf(1), math.Inf(-1)
+		for _, e := range g.Edges {
+			if slices.Contains(e.Faces, f) {
+				for _, p := range []solid.Vec{e.A, e.B, e.Mid} {
+					low, high = math.Min(low, p.Dot(axis)), math.Max(high, p.Dot(axis))
+				}
+			}
+		}
+		return low, high
+	}
+	for i, r := range ref.Faces {
+		if of[i] >= 0 || r.Kind != solid.CylinderFace {
+			continue
+		}
+		low, high := along(ref, i, r.Axis)
+		for j, a := range att.Faces {
+			if a.Kind != r.Kind || a.Hollow != r.Hollow || math.Abs(a.Radius-r.Radius) > 1e-4*r.Radius ||
+				!a.Axis.Parallel(r.Axis, 1e-5) || solid.FromAxis(a.Origin, r.Origin, r.Axis).Norm() > 1e-3 ||
+				math.Abs(a.Span-r.Span) > 0.1 {
+				continue
+			}
+			if from, to := along(att, j, r.Axis); from < low+1e-3 && to > high-1e-3 {
+				of[i] = j
+				break
+			}
+		}
+	}
 }
 
 // pairing is what faces cost to be paired, each by itself, and which faces lie beside one another.
@@ -259,10 +299,20 @@ func (m Matching) Surplus(att *solid.Geometry, matched []int) []int {
 		return f.Kind == g.Kind && f.Hollow == g.Hollow && f.Axis.Parallel(g.Axis, 1e-4) && math.Abs(f.Radius-g.Radius) <
 			1e-3 && math.Abs(f.MinorRadius-g.MinorRadius) < 1e-3
 	}
+	// The round ends of a slot are no holes: a hole goes all round, in one piece or in several.
+	around := func(f solid.Face) bool {
+		span := 0.0
+		for _, g := range att.Faces {
+			if alike(f, g) && solid.FromAxis(f.Origin, g.Origin, g.Axis).Norm() < 1e-4 {
+				span += g.Span
+			}
+		}
+		return span > 1.5*math.Pi
+	}
 	coaxial := func(f, g solid.Face) bool { return solid.FromAxis(f.Origin, g.Origin, g.Axis).Norm() < 1e-4 }
 	for _, j := range m.Extra {
 		f := att.Faces[j]
-		if f.Kind != solid.CylinderFace {
+		if f.Kind != solid.CylinderFace || f.Hollow && !around(f) {
 			continue
 		}
 		same, part := false, false

@@ -370,10 +370,46 @@ func refine(ref, att *solid.Geometry, m Matching, t solid.Transform) solid.Trans
 	if count >= 2 {
 		if turn, ok := kabsch(cov, t); ok {
 			t.M = turn
+		} else {
+			t = spun(ref, att, m, t)
 		}
 	}
 	t.T = shift(ref, att, m, t)
 	return t
+}
+
+// spun turns a part of one direction about its axis until what stands off the axis lies where it should: by the
+// median of the angles that its round faces are off, so that one in a wrong place turns nothing. The axis is
+// that of the largest round face.
+func spun(ref, att *solid.Geometry, m Matching, t solid.Transform) solid.Transform {
+	main := -1
+	for i, j := range m.Of {
+		if j >= 0 && ref.Faces[i].Kind == solid.CylinderFace && (main < 0 || ref.Faces[i].Area > ref.Faces[main].Area) {
+			main = i
+		}
+	}
+	if main < 0 {
+		return t
+	}
+	axis, origin, middle := ref.Faces[main].Axis, ref.Faces[main].Origin, att.Faces[m.Of[main]].Origin
+	least := 1e-3 * ref.Box.Diagonal()
+	var angles []float64
+	for i, j := range m.Of {
+		if j < 0 || ref.Faces[i].Kind != solid.CylinderFace || !ref.Faces[i].Axis.Parallel(axis, 1e-4) {
+			continue
+		}
+		want := solid.FromAxis(ref.Faces[i].Origin, origin, axis)
+		off := t.Turn(att.Faces[j].Origin.Sub(middle))
+		off = off.Sub(axis.Scale(off.Dot(axis)))
+		if want.Norm() > least && off.Norm() > least {
+			angles = append(angles, math.Atan2(off.Cross(want).Dot(axis), off.Dot(want)))
+		}
+	}
+	if len(angles) == 0 {
+		return t
+	}
+	sort.Float64s(angles)
+	return t.Then(solid.Rotation(solid.Vec{}, axis, angles[len(angles)/2]))
 }
 
 // kabsch finds the orthogonal matrix, of the same sense as t, that is nearest to

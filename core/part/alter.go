@@ -14,19 +14,22 @@ import (
 // between names and the numbers of list members ("extent.length", "at.2").
 type Alteration struct {
 	Step string `json:"step"`
-	Do   string `json:"do"` // size, set, leave out or append
+	Do   string `json:"do"` // size, set, leave out, append, kind or copy
 	Path string `json:"path"`
 	Text string `json:"text,omitempty"` // a formula for size, else JSON
 }
 
 // What an Alteration does. A size gets another formula; set puts JSON where something else or
 // nothing was; leave out takes a member out of a list, and append adds one. The numbers of members
-// are those before any alteration.
+// are those before any alteration. Kind makes the step one of the kind that the path says, with the fields of
+// the text; copy puts a copy of it right after it, under the id that the path says.
 const (
 	AlterSize   = "size"
 	AlterSet    = "set"
 	AlterLeave  = "leave out"
 	AlterAppend = "append"
+	AlterKind   = "kind"
+	AlterCopy   = "copy"
 )
 
 // Altered gives a copy of the document with alterations. Without any it is a plain copy.
@@ -57,6 +60,16 @@ func (d *Document) Altered(list []Alteration) (*Document, error) {
 			if err := s.alter(a); err != nil {
 				return nil, fmt.Errorf("step %s: %w", a.Step, err)
 			}
+		case AlterKind:
+			if err := s.become(a.Path, a.Text); err != nil {
+				return nil, fmt.Errorf("step %s: %w", a.Step, err)
+			}
+		case AlterCopy:
+			twin, err := s.copied(a.Path)
+			if err != nil {
+				return nil, fmt.Errorf("step %s: %w", a.Step, err)
+			}
+			out.Steps = slices.Insert(out.Steps, i+1, *twin)
 		default:
 			return nil, fmt.Errorf("%q is no alteration", a.Do)
 		}
@@ -75,6 +88,34 @@ func (d *Document) Altered(list []Alteration) (*Document, error) {
 		}
 	}
 	return &out, nil
+}
+
+// become makes the step one of another kind, with fields of its own.
+func (s *Step) become(kind, fields string) error {
+	declared := Of(kind)
+	if declared == nil {
+		return fmt.Errorf("%q is no kind of step", kind)
+	}
+	do := declared.New()
+	if err := json.Unmarshal([]byte(fields), do); err != nil {
+		return err
+	}
+	s.Kind, s.Do = kind, do
+	return nil
+}
+
+// copied is the same step under another id.
+func (s *Step) copied(id string) (*Step, error) {
+	data, err := json.Marshal(s)
+	if err != nil {
+		return nil, err
+	}
+	out := &Step{}
+	if err := json.Unmarshal(data, out); err != nil {
+		return nil, err
+	}
+	out.ID = id
+	return out, nil
 }
 
 // member is the number at the end of a path; -1 where there is none.

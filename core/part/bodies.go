@@ -263,6 +263,11 @@ func (w *worker) apply(deeds []deed) error {
 			}
 		}
 	}
+	if c := w.step.Clipped; c != nil {
+		if err := w.clip(deeds, *c); err != nil {
+			return err
+		}
+	}
 	w.state.deeds[w.step.ID] = append(slices.Clone(w.state.deeds[w.step.ID]), deeds...)
 	for len(deeds) > 0 {
 		d := deeds[0]
@@ -294,6 +299,38 @@ func (w *worker) apply(deeds []deed) error {
 			return err
 		}
 		deeds = deeds[n:]
+	}
+	return nil
+}
+
+// clip cuts the material of deeds off at a plane.
+func (w *worker) clip(deeds []deed, c Clip) error {
+	for i := range deeds {
+		d := &deeds[i]
+		if d.edges != nil {
+			continue
+		}
+		box, err := w.kernel.Bounds(d.body.Shape)
+		if err != nil {
+			return err
+		}
+		// Half of space, as far as the material can reach from the place.
+		l := 2 * (box.Diagonal() + box.Min.Distance(c.At))
+		frame := solid.Plane(c.At, c.Normal.Unit())
+		frame.O = c.At
+		corners := [][2]float64{{-l, -l}, {l, -l}, {l, l}, {-l, l}}
+		var loop []solid.Segment
+		for k := range corners {
+			loop = append(loop, solid.Segment{Kind: "line", A: corners[k], B: corners[(k+1)%4]})
+		}
+		half, h, err := w.kernel.Prism(solid.Profile{Frame: frame, Loops: [][]solid.Segment{loop}}, frame.Z.Scale(l))
+		if err != nil {
+			return err
+		}
+		d.body, _, err = w.boolean(solid.Difference, d.body, []*Named{{Shape: half, Names: make([][]string, len(h))}})
+		if err != nil {
+			return err
+		}
 	}
 	return nil
 }

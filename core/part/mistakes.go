@@ -82,6 +82,14 @@ func Moved(step string, by solid.Transform) Alteration {
 	return a
 }
 
+// Ended is the alteration that the material of a step ends at a plane; nothing of it is on the side to which
+// the normal points.
+func Ended(step string, at, normal solid.Vec) Alteration {
+	a := set("clipped", Clip{at, normal})
+	a.Step = step
+	return a
+}
+
 // forgotten: a feature is missing, with what stands on it.
 //
 // What stands on it goes too, as no one can model a hole in a boss that is not
@@ -301,9 +309,21 @@ func (do *Pattern) mistakes(l *mistakes, s *Step) {
 		if z.Role != "count" || err != nil || len(do.Skip) > 0 {
 			continue
 		}
-		for k := 2; k <= min(int(math.Round(v)), mostLeftOut); k++ {
+		n := int(math.Round(v))
+		leave := func(list ...Alteration) {
 			l.add("one-place", s, "one instance of "+s.Title()+" is missing", "a place of the note was forgotten",
-				"the note covers all the places; add this one", set("skip", []int{k}))
+				"the note covers all the places; add this one", list...)
+		}
+		for k := 2; k <= min(n, mostLeftOut); k++ {
+			leave(set("skip", []int{k}))
+		}
+		if half, ok := l.halves[s.ID]; ok && n > 2 {
+			// The first is missing where all stand one further and the last is left out.
+			list := []Alteration{set("skip", []int{n})}
+			for _, id := range l.document.originals(do.Of) {
+				list = append(list, Moved(id, half.Then(half)))
+			}
+			leave(list...)
 		}
 	}
 	half, ok := l.halves[s.ID]

@@ -72,6 +72,17 @@ func (n *Named) Faces(name string) []int {
 	return out
 }
 
+// Origin is the step that made a face of a name, and tells whether the face is on a copy of what that step
+// made.
+func Origin(name string) (step string, copied bool) {
+	head, _, _ := strings.Cut(name, "/")
+	if i := strings.LastIndexByte(head, ':'); i >= 0 {
+		head, copied = head[i+1:], true
+	}
+	step, _, _ = strings.Cut(head, ".")
+	return step, copied
+}
+
 // goneError says that a reference does not resolve any more.
 func goneError(face string) error {
 	return because("pick another face",

@@ -23,8 +23,18 @@ type Step struct {
 	// document has it.
 	Moved *solid.Transform `json:"moved,omitempty"`
 
+	// Clipped leaves out what of that material lies on the side of a plane to which its normal points. Only an
+	// Edit sets it.
+	Clipped *Clip `json:"clipped,omitempty"`
+
 	// Do is of the type that the declaration of the kind makes; nil where there is no such kind.
 	Do Operation `json:"-"`
+}
+
+// Clip is a plane through a place, at which material ends.
+type Clip struct {
+	At     solid.Vec `json:"at"`
+	Normal solid.Vec `json:"normal"`
 }
 
 // Operation is what a step of one kind does: a struct with the fields of the kind, as its JSON
@@ -80,7 +90,7 @@ func (s *Step) strictly(data []byte) error {
 	}
 	for name := range fields {
 		switch name {
-		case "id", "kind", "name", "note", "off", "moved":
+		case "id", "kind", "name", "note", "off", "moved", "clipped":
 			delete(fields, name)
 		}
 	}

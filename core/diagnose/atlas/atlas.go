@@ -24,7 +24,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/8"
+const Version = "atlas/9"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -72,6 +72,8 @@ type Entry struct {
 	Dim       quantity.Dim `json:"dim,omitzero"`
 	Figures   Figures      `json:"figures"`
 	Values    Values       `json:"values"`
+	// Gone are the faces of the reference, by a name of each, that a part with the mistake does not have.
+	Gone []string `json:"gone,omitempty"`
 }
 
 // set is the values of sizes under the mistake.
@@ -179,6 +181,8 @@ type maker struct {
 	r   *part.Rebuilder
 	ex  *exercise.Exercise
 	doc *part.Document // with all sizes exposed as parameters
+	// names are those of the faces of the reference, where they are asked for.
+	names [][]string
 }
 
 // variant rebuilds the reference with changes and values; ok is false where that gives no
@@ -276,7 +280,7 @@ func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, referen
 	if err != nil {
 		return nil, err
 	}
-	m := &maker{r, ex, doc}
+	m := &maker{r: r, ex: ex, doc: doc}
 	var edits []part.Alteration
 	set := map[string]quantity.Quantity{}
 	var sizes []*Size
@@ -311,7 +315,7 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	if err != nil {
 		return nil, err
 	}
-	m := &maker{r, ex, doc}
+	m := &maker{r: r, ex: ex, doc: doc}
 	a := &Atlas{Version: Version, Sizes: []Size{}, Entries: []Entry{}, Elsewhere: []Entry{}}
 	if a.Key, err = key(ex, reference); err != nil {
 		return nil, err
@@ -327,6 +331,7 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	if !ok {
 		return nil, errors.New("the reference makes no sound part")
 	}
+	m.names = base.Solid.Names
 	right, err := solid.Describe(r.Kernel(), base.Solid.Shape, nil)
 	if err != nil {
 		return nil, err
@@ -474,8 +479,29 @@ func (m *maker) slopes(ctx context.Context, a *Atlas, extent solid.Vec, s *Size)
 
 // enter works out what the part measures under a mistake; false where there is no such part.
 func (m *maker) enter(ctx context.Context, e *Entry) (ok bool, err error) {
-	e.Figures, e.Values, ok, err = m.variant(ctx, e.Alterations, e.set())
-	return ok, err
+	g, _, err := m.solid(ctx, e.Alterations, e.set())
+	if err != nil || g == nil {
+		return false, err
+	}
+	e.Figures, e.Values, e.Gone = FiguresOf(g.Props, g.Solids, solid.Identity), m.measure(g), m.gone(g)
+	return true, nil
+}
+
+// gone lists the faces of the reference that a variant has not, each by its first name.
+func (m *maker) gone(g *solid.Geometry) []string {
+	have := map[string]bool{}
+	for _, names := range g.Names {
+		for _, n := range names {
+			have[n] = true
+		}
+	}
+	var out []string
+	for _, names := range m.names {
+		if len(names) > 0 && !slices.ContainsFunc(names, func(n string) bool { return have[n] }) {
+			out = append(out, names[0])
+		}
+	}
+	return out
 }
 
 // another tells whether the reference with a mistake in it is another shape, whatever its

@@ -106,7 +106,7 @@ func TestMistakes(t *testing.T) {
 			t.Errorf("%s: %v", e.What, err)
 		}
 	}
-	for kind, n := range map[string]int{"missing": 5, "one-place": 10, "direction": 2, "not-united": 1, "about-plane": 2,
+	for kind, n := range map[string]int{"missing": 5, "one-place": 11, "direction": 2, "not-united": 1, "about-plane": 2,
 		"one-side": 1, "through": 2, "count": 6, "complement": 2, "supplement": 2, "double": 7, "half": 7, "half-pitch": 1} {
 		if count[kind] != n {
 			t.Errorf("%d of kind %s, not %d", count[kind], kind, n)

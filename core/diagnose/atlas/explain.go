@@ -12,6 +12,7 @@ import (
 	"hammerset/core/exercise"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
+	"hammerset/core/solid"
 )
 
 // From figures back to mistakes. The atlas has, for each mistake in each step,
@@ -36,13 +37,17 @@ type Explanation struct {
 	Complete bool
 	Expected Values
 	Alike    []*Entry
+
+	far float64 // how far the figures are from the attempt's then
 }
 
 // Seen is what was measured on an attempt: its figures, laid on the reference's pose,
-// and its characteristics as far as they were found.
+// and its characteristics as far as they were found. Attempt is what it is, in its own pose; of a mesh
+// there is none.
 type Seen struct {
 	Figures Figures
 	Values  Values
+	Attempt *solid.Geometry
 }
 
 // Budget bounds the rebuilds that looking for the causes of one attempt may take, so that a large
@@ -101,7 +106,7 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	if err != nil {
 		return nil, err
 	}
-	f := &finder{maker{r, ex, doc}, a, seen, mostRebuilds, budget}
+	f := &finder{maker{r: r, ex: ex, doc: doc}, a, seen, mostRebuilds, budget, nil}
 	if list := a.Lookup(seen.Figures); len(list) > 0 {
 		// Of several, what changes the place of the material as the attempt does.
 		if all := f.rest(); all > 0 {
@@ -122,6 +127,10 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	if err != nil || shifted != nil {
 		return shifted, err
 	}
+	read, err := f.read(ctx, reference, sizes)
+	if err != nil || read != nil {
+		return read, err
+	}
 	pair, err := f.pairs(ctx)
 	if err != nil || pair != nil {
 		return pair, err
@@ -138,9 +147,37 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 		return alone, err
 	}
 	if sizes == nil {
-		sizes = &Explanation{}
+		sizes = &Explanation{far: f.far(f.a.Figures)}
+	}
+	// What was read, and explains what was measured, leaves less open: something that nobody asked for is there as well.
+	if f.partly != nil && (f.partly.far < 0.7*sizes.far || !f.fits(sizes)) {
+		return f.partly, nil
 	}
 	return sizes, nil
+}
+
+// far is how far figures are from the attempt's, in shares of the part's.
+func (f *finder) far(fig Figures) float64 {
+	s := 0.0
+	for k, scale := range f.a.scale() {
+		d := (fig.Sums[k] - f.seen.Figures.Sums[k]) / scale
+		s += d * d
+	}
+	return math.Sqrt(s)
+}
+
+// fits tells whether an explanation gives everything that was measured.
+func (f *finder) fits(e *Explanation) bool {
+	if e.Expected == nil {
+		return false
+	}
+	for id, list := range f.seen.Values {
+		if len(e.Expected[id]) != len(list) {
+			return false
+		}
+	}
+	_, gap := f.gap(e.Expected)
+	return norm(gap) < near
 }
 
 // Lookup lists the single mistakes that have an attempt's figures, the most usual
@@ -163,6 +200,8 @@ type finder struct {
 	seen Seen
 	left int // rebuilds
 	all  *Budget
+	// partly is the best of what was read and explains what was measured, and not the whole part.
+	partly *Explanation
 }
 
 // variant is the maker's, as long as rebuilds are left; then there is no such part.
@@ -222,7 +261,7 @@ func (f *finder) sizes(ctx context.Context, edits []part.Alteration, most int) (
 	}
 	ids, gap := f.gap(expected)
 	if norm(gap) < near {
-		return &Explanation{Complete: fig.same(f.seen.Figures), Expected: expected}, nil
+		return &Explanation{Complete: fig.same(f.seen.Figures), Expected: expected, far: f.far(fig)}, nil
 	}
 	at := state{map[string]quantity.Quantity{}, gap, fig, expected}
 	var taken []*Size
@@ -303,7 +342,7 @@ func (f *finder) settings(sizes []*Size, value map[string]quantity.Quantity) map
 // explained is the explanation that a state of the search stands for: the sizes
 // that were changed, with the values that they then have.
 func (f *finder) explained(at state, sizes []*Size) *Explanation {
-	out := &Explanation{Expected: at.expected}
+	out := &Explanation{Expected: at.expected, far: f.far(at.fig)}
 	has := f.settings(sizes, at.value)
 	for _, z := range sizes {
 		out.Causes = append(out.Causes, Cause{Size: z, Value: has[z.Parameter].Value})
