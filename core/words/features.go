@@ -123,7 +123,7 @@ func (f *grouped) floor(face solid.Face) string {
 	}
 	if where := facing(face); where != "" {
 		return "a flat face to the " + map[string]string{"left side": "left", "right side": "right", "front": "front",
-			"back": "back",
+			"back":      "back",
 			"underside": "bottom", "top": "top"}[where]
 	}
 	return "a flat face"

@@ -314,7 +314,8 @@ func (c *corpus) words(a *attempt, r *report.Report) {
 
 func (c *corpus) show() error {
 	w := tabwriter.NewWriter(os.Stdout, 0, 4, 2, ' ', tabwriter.AlignRight)
-	fmt.Fprintln(w, "\nkind\tattempts\tverdicts\tright %\twrong in\twrong out\task\tnamed first\texplained\tfalse finding\t")
+	fmt.Fprintln(w, "\nkind\tattempts\tverdicts\tright %\twrong in\twrong out\task\tnamed first\texplained"+
+		"\tfalse finding\t")
 	var all tally
 	row := func(name string, t *tally) {
 		share := func(n, of int) string { return pick(of == 0, "-", fmt.Sprintf("%d of %d", n, of)) }

@@ -92,8 +92,8 @@ func (r *Reader) otherEdges(s *part.Step, form func(solid.Face) bool) *part.Mist
 		return nil
 	}
 	return &part.Mistake{Kind: "other-edge", Step: s.ID, What: s.Title() + ": on another edge than the sheet shows",
-		Cause: "the edge at the other end, or on the other side, was taken",
-			Remedy: "look which edges the sheet shows broken",
+		Cause:       "the edge at the other end, or on the other side, was taken",
+		Remedy:      "look which edges the sheet shows broken",
 		Alterations: []part.Alteration{set(s.ID, "edges", encoded(edges))}}
 }
 
@@ -157,7 +157,7 @@ func (r *Reader) heads(s *part.Step, do *part.Hole) []part.Mistake {
 			}
 			m := part.Mistake{Kind: "form", Step: s.ID, What: s.Title() + ": " + what + " in place of the " + do.Form,
 				Cause: "the " +
-				"symbols of countersink and counterbore were taken for one another",
+					"symbols of countersink and counterbore were taken for one another",
 				Remedy: "give the hole the head that the sheet shows", Alterations: list}
 			if do.Form == "" || do.Form == "plain" || do.Form == "tapped" {
 				m.What, m.Cause = s.Title()+" has "+what+" that is not on the sheet", "the hole was given a head"
@@ -206,7 +206,7 @@ func (r *Reader) oneOfMany(s *part.Step, do *part.Hole) []part.Mistake {
 			twin := s.ID + "_" + at
 			out = append(out, part.Mistake{Kind: "one-size", Step: s.ID,
 				What: fmt.Sprintf("one place of %s has another diameter, "+
-				"%s", s.Title(), r.length(2*f.Radius)), Cause: "the size of the note was not given at all the places",
+					"%s", s.Title(), r.length(2*f.Radius)), Cause: "the size of the note was not given at all the places",
 				Remedy: "the note covers all the places; give each its size", Alterations: []part.Alteration{
 					{Step: s.ID, Do: part.AlterCopy, Path: twin}, {Step: s.ID, Do: part.AlterLeave, Path: fmt.Sprintf("at.%d", k)},
 					set(twin, "at", encoded([]string{at})), set(twin, "diameter", formula(2*f.Radius))}})

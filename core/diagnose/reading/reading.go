@@ -2,9 +2,8 @@
 // stand elsewhere, have another form, or another size in one of their places.
 //
 // Mistakes that can be counted are in the mistake atlas. A depth, a shift or a head that nobody asked for can be
-// anything; but the attempt's faces say what it is,
-	once the attempt lies where the part does and its faces are matched. What
-// is read here is only a guess: it counts once the part has been rebuilt with it and is the attempt.
+// anything; but the attempt's faces say what it is, once it lies where the part does and its faces are matched.
+// What is read here is only a guess: it counts once the part has been rebuilt with it and is the attempt.
 package reading
 
 import (
