@@ -133,11 +133,22 @@ const flat = 1e-12
 // pseudonormal, 2005, treat the same ambiguity). The exact surface has no
 // boundary, so that it is only believed where it says about what the mesh says.
 func (s *Skin) Distance(p solid.Vec) float64 {
-	best, signed, face := math.Inf(1), 0.0, int32(-1)
-	stack := []int32{0}
+	d, _ := s.distance(p, -1, nil)
+	return d
+}
+
+// distance is Distance with the nearest triangle. Near is a triangle that may be near, as that of the place
+// before: no box that is farther is looked at; -1 for none. The stack is used again.
+func (s *Skin) distance(p solid.Vec, near int32, stack []int32) (float64, int32) {
+	best, signed, face, nearest := math.Inf(1), 0.0, int32(-1), int32(-1)
 	if len(s.boxes) == 0 {
-		return math.Inf(1)
+		return math.Inf(1), -1
 	}
+	if near >= 0 {
+		a, b, c := s.corners(near)
+		best = p.Distance(onTriangle(p, a, b, c)) + 2e-9 // it is found again below
+	}
+	stack = append(stack[:0], 0)
 	for len(stack) > 0 {
 		n := stack[len(stack)-1]
 		stack = stack[:len(stack)-1]
@@ -167,7 +178,7 @@ func (s *Skin) Distance(p solid.Vec) float64 {
 			// on which side it lies.
 			side := p.Sub(q).Dot(out.Unit())
 			if d < best-1e-9 || math.Abs(side) > math.Abs(signed) {
-				signed, face = side, s.mesh.Faces[t]
+				signed, face, nearest = side, s.mesh.Faces[t], t
 			}
 			best = math.Min(best, d)
 		}
@@ -175,10 +186,10 @@ func (s *Skin) Distance(p solid.Vec) float64 {
 	out := math.Copysign(best, signed)
 	if int(face) < len(s.faces) && face >= 0 {
 		if exact, ok := offSurface(s.faces[face], p); ok && math.Abs(exact-out) < 3*s.near {
-			return exact
+			return exact, nearest
 		}
 	}
-	return out
+	return out, nearest
 }
 
 // offSurface is the distance of a point from the unbounded surface of a face, positive on
@@ -358,8 +369,10 @@ func Compare(m *solid.Mesh, faces []solid.Face, other *Skin) (vertices []float64
 			}
 		}
 	}
+	near, stack := int32(-1), make([]int32, 0, 64)
 	for i := range vertices {
-		d := other.Distance(m.At(int32(i)))
+		var d float64
+		d, near = other.distance(m.At(int32(i)), near, stack)
 		if math.Abs(d) < 1e-7 || free[i] && math.Abs(d) < 3*other.near {
 			d = 0
 		}

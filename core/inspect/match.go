@@ -120,6 +120,7 @@ func Match(ref, att *solid.Geometry) Matching {
 			break
 		}
 	}
+	uncross(ref, att, of)
 	shared(ref, att, of)
 	out := Matching{Of: of, Cost: total}
 	for j := range att.Faces {
@@ -130,32 +131,57 @@ func Match(ref, att *solid.Geometry) Matching {
 	return out
 }
 
+// uncross gives two bores on one axis to each other's partners where those have just their diameter and length: a
+// counterbore that was cut at the other end is still the counterbore.
+func uncross(ref, att *solid.Geometry, of []int) {
+	alike := func(i, j int) bool {
+		r, a := ref.Faces[i], att.Faces[j]
+		low, high := reach(ref, i, r.Axis)
+		from, to := reach(att, j, a.Axis)
+		return math.Abs(r.Radius-a.Radius) < 1e-4*r.Radius && math.Abs((high-low)-(to-from)) < 1e-3
+	}
+	for i := range of {
+		for k := range i {
+			a, b := ref.Faces[i], ref.Faces[k]
+			if of[i] < 0 || of[k] < 0 || a.Kind != solid.CylinderFace || b.Kind != a.Kind || !a.Hollow || !b.Hollow ||
+				!a.Axis.Parallel(b.Axis, 1e-5) || solid.FromAxis(a.Origin, b.Origin, b.Axis).Norm() > 1e-3 || alike(i, of[i]) {
+				continue
+			}
+			if alike(i, of[k]) && alike(k, of[i]) {
+				of[i], of[k] = of[k], of[i]
+			}
+		}
+	}
+}
+
+// reach is from where to where a face goes along an axis.
+func reach(g *solid.Geometry, f int, axis solid.Vec) (low, high float64) {
+	low, high = math.Inf(1), math.Inf(-1)
+	for _, e := range g.Edges {
+		if slices.Contains(e.Faces, f) {
+			for _, p := range []solid.Vec{e.A, e.B, e.Mid} {
+				low, high = math.Min(low, p.Dot(axis)), math.Max(high, p.Dot(axis))
+			}
+		}
+	}
+	return low, high
+}
+
 // shared gives a round face that is left the face of the attempt on which it lies whole, though that is matched
 // already: two lengths of one shaft are one face where what parts them is missing.
 func shared(ref, att *solid.Geometry, of []int) {
-	along := func(g *solid.Geometry, f int, axis solid.Vec) (low, high float64) {
-		low, high = math.Inf(1), math.Inf(-1)
-		for _, e := range g.Edges {
-			if slices.Contains(e.Faces, f) {
-				for _, p := range []solid.Vec{e.A, e.B, e.Mid} {
-					low, high = math.Min(low, p.Dot(axis)), math.Max(high, p.Dot(axis))
-				}
-			}
-		}
-		return low, high
-	}
 	for i, r := range ref.Faces {
 		if of[i] >= 0 || r.Kind != solid.CylinderFace {
 			continue
 		}
-		low, high := along(ref, i, r.Axis)
+		low, high := reach(ref, i, r.Axis)
 		for j, a := range att.Faces {
 			if a.Kind != r.Kind || a.Hollow != r.Hollow || math.Abs(a.Radius-r.Radius) > 1e-4*r.Radius ||
 				!a.Axis.Parallel(r.Axis, 1e-5) || solid.FromAxis(a.Origin, r.Origin, r.Axis).Norm() > 1e-3 ||
 				math.Abs(a.Span-r.Span) > 0.1 {
 				continue
 			}
-			if from, to := along(att, j, r.Axis); from < low+1e-3 && to > high-1e-3 {
+			if from, to := reach(att, j, r.Axis); from < low+1e-3 && to > high-1e-3 {
 				of[i] = j
 				break
 			}

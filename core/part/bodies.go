@@ -207,7 +207,7 @@ func (w *worker) oneEdge(ref EdgeRef) (solid.Edge, error) {
 func (w *worker) bounds() (solid.Box, error) {
 	var all solid.Box
 	for i, b := range w.state.bodies {
-		box, err := w.kernel.Bounds(b.Shape)
+		box, err := w.kernel.Around(b.Shape)
 		if err != nil {
 			return all, err
 		}
@@ -310,7 +310,7 @@ func (w *worker) clip(deeds []deed, c Clip) error {
 		if d.edges != nil {
 			continue
 		}
-		box, err := w.kernel.Bounds(d.body.Shape)
+		box, err := w.kernel.Around(d.body.Shape)
 		if err != nil {
 			return err
 		}

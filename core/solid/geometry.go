@@ -24,11 +24,21 @@ type Geometry struct {
 // Describe reads a shape through the kernel. A shape that cannot be described is an error, and
 // not a solid without faces.
 func Describe(k Kernel, s Shape, names [][]string) (*Geometry, error) {
+	return describe(k, s, names, k.Bounds)
+}
+
+// DescribeLoosely is Describe with a box that may be larger than the solid, which takes much less time: for
+// the many solids that are looked at in a search.
+func DescribeLoosely(k Kernel, s Shape, names [][]string) (*Geometry, error) {
+	return describe(k, s, names, k.Around)
+}
+
+func describe(k Kernel, s Shape, names [][]string, box func(Shape) (Box, error)) (*Geometry, error) {
 	p, err := k.Props(s)
 	if err != nil {
 		return nil, err
 	}
-	b, err := k.Bounds(s)
+	b, err := box(s)
 	if err != nil {
 		return nil, err
 	}

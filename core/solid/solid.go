@@ -301,6 +301,8 @@ type Kernel interface {
 	Simplify(s Shape) (simple Shape, h History, whole bool, err error)
 	Props(s Shape) (Props, error)
 	Bounds(s Shape) (Box, error)
+	// Around is a box around a shape that may be larger than it: cheaper, and never a size.
+	Around(s Shape) (Box, error)
 	Check(s Shape) error
 	Mesh(s Shape, deflection, angle float64) (*Mesh, error)
 	View(s Shape, f Frame) ([]ViewCurve, error)

@@ -1410,10 +1410,11 @@ int hs_mass(hs_shape *s, hs_props *out, char *err) {
   });
 }
 
-int hs_bounds(hs_shape *s, double *lo, double *hi, char *err) {
+int hs_bounds(hs_shape *s, int exact, double *lo, double *hi, char *err) {
   return guarded(err, [&] {
     Bnd_Box b;
-    BRepBndLib::AddOptimal(s->shape, b, Standard_False, Standard_False);
+    if (exact) BRepBndLib::AddOptimal(s->shape, b, Standard_False, Standard_False);
+    else BRepBndLib::Add(s->shape, b);
     if (b.IsVoid()) return fail(err, "there is nothing to measure");
     b.Get(lo[0], lo[1], lo[2], hi[0], hi[1], hi[2]);
     return 0;

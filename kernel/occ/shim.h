@@ -135,7 +135,7 @@ int hs_sample(hs_shape *s, int face, int n, double *points, double *normals, cha
 int hs_splines(hs_shape *s, hs_shape **out, char *err);
 int hs_edges(hs_shape *s, hs_edge *edges, char *err);
 int hs_mass(hs_shape *s, hs_props *out, char *err);
-int hs_bounds(hs_shape *s, double *lo, double *hi, char *err);
+int hs_bounds(hs_shape *s, int exact, double *lo, double *hi, char *err);
 int hs_check(hs_shape *s, char *err);
 int hs_tessellate(hs_shape *s, double deflection, double angle, hs_mesh *out, char *err);
 int hs_view(hs_shape *s, const double *frame, hs_curve **out, int *count, char *err);

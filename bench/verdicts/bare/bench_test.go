@@ -254,14 +254,21 @@ func (c *corpus) judge(t *tally, a *attempt, r *report.Report) {
 	if r.Explained {
 		t.explained++
 	}
-	named := 0
-	first := list[:min(len(list), len(a.faults))]
-	for _, f := range a.faults {
-		if slices.ContainsFunc(first, func(x report.Finding) bool { return f.named(&x) }) {
-			named++
+	// First: before anything else is said, each fault has been named. One fault may take several findings.
+	named := map[*fault]bool{}
+	for i := range list {
+		before := len(named)
+		known := false
+		for _, f := range a.faults {
+			if f.named(&list[i]) {
+				known, named[f] = true, true
+			}
+		}
+		if len(named) == before && !known {
+			break
 		}
 	}
-	if named == len(a.faults) {
+	if len(named) == len(a.faults) {
 		t.named++
 		return
 	}

@@ -87,7 +87,7 @@ func block() model {
 			{"side", "groove below", "groove bevels", "", "groove groove_d even bevels", "(groove|chamfer)"},
 			{"place", "groove aside", "groove", "even", "", "[Gg]roove.*(stands|middle)"},
 			{"side", "holes blind", "holes", "", "", "holes.*(through|blind|deep)"},
-			{"place", "holes aside", "holes", "", "", "holes stands? 3"},
+			{"place", "holes aside", "holes", "", "", "holes stands?"},
 			{"form", "holes sunk", "holes", "", "holes", "counter|sunk|head|not on the sheet"},
 			{"side", "bevels below", "bevels groove", "", "groove groove_d even bevels", "(groove|chamfer)"},
 			{"feature", "extra groove", "extra", "", "", "not on the sheet|extra"},

@@ -24,7 +24,7 @@ import (
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/9"
+const Version = "atlas/10"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -214,7 +214,7 @@ func (m *maker) solid(ctx context.Context, edits []part.Alteration, set map[stri
 	if err != nil || b.Solid == nil || len(b.Failed()) > 0 {
 		return nil, nil, nil
 	}
-	g, err := solid.Describe(m.r.Kernel(), b.Solid.Shape, b.Solid.Names)
+	g, err := solid.DescribeLoosely(m.r.Kernel(), b.Solid.Shape, b.Solid.Names)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -423,6 +423,9 @@ func (m *maker) sizes(ctx context.Context, a *Atlas, table *quantity.Table, exte
 	for _, name := range table.Order() {
 		if !slices.Contains(driving, name) {
 			list = append(list, Size{Parameter: name, Derived: true})
+			if held := hangs[name]; len(held) > 0 {
+				list = append(list, Size{Parameter: name, Derived: true, Holds: held})
+			}
 		}
 	}
 	for i := range list {

@@ -57,7 +57,7 @@ type Budget struct{ left int }
 // NewBudget is the budget for a reference of so many faces: rebuilds of larger ones take
 // longer.
 //
-// It is 12000 faces, between 16 and 400 rebuilds: some seconds for any part.
+// It is 2700 faces, between 16 and 90 rebuilds: a few seconds for any part.
 func NewBudget(faces int) *Budget {
 	return &Budget{min(mostAltogether, max(fewestAltogether, facesAltogether/max(1, faces)))}
 }
@@ -72,9 +72,9 @@ func (b *Budget) Take() bool {
 }
 
 const (
-	mostAltogether   = 400
+	mostAltogether   = 90
 	fewestAltogether = 16
-	facesAltogether  = 12000 // faces rebuilt
+	facesAltogether  = 2700 // faces rebuilt
 )
 
 // Bounds of one search: sizes that are wrong together, tries of one kind, and rebuilds,
@@ -119,9 +119,11 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	if err != nil || sizes != nil && sizes.Complete {
 		return sizes, err
 	}
-	silent, err := f.byVolume(ctx, nil, sizes, silentSize)
-	if err != nil || silent != nil {
-		return silent, err
+	if f.fits(sizes) || sizes == nil && f.fits(&Explanation{Expected: a.Values}) {
+		silent, err := f.byVolume(ctx, nil, sizes, silentSize)
+		if err != nil || silent != nil {
+			return silent, err
+		}
 	}
 	shifted, err := f.shifted(ctx)
 	if err != nil || shifted != nil {
@@ -130,6 +132,9 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	read, err := f.read(ctx, reference, sizes)
 	if err != nil || read != nil {
 		return read, err
+	}
+	if f.partly != nil && f.partly.far < 0.5*f.far(a.Figures) {
+		return f.partly, nil // what is left is nothing that the atlas knows
 	}
 	pair, err := f.pairs(ctx)
 	if err != nil || pair != nil {
@@ -168,7 +173,7 @@ func (f *finder) far(fig Figures) float64 {
 
 // fits tells whether an explanation gives everything that was measured.
 func (f *finder) fits(e *Explanation) bool {
-	if e.Expected == nil {
+	if e == nil || e.Expected == nil {
 		return false
 	}
 	for id, list := range f.seen.Values {
@@ -560,7 +565,7 @@ func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *E
 	}
 	for i := range f.a.Sizes {
 		s := &f.a.Sizes[i]
-		if !asked(s) || math.Abs(s.Volume) < 1e-6*f.a.Figures.Inner[0]/math.Max(s.Nominal, 1e-3) {
+		if !asked(s) || len(set) == 0 && !f.likely(s) || math.Abs(s.Volume) < 1e-6*f.a.Figures.Inner[0]/math.Max(s.Nominal, 1e-3) {
 			continue
 		}
 		c, err := f.byVolumeOf(ctx, s, edits, set)
@@ -573,6 +578,23 @@ func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *E
 		}
 	}
 	return nil, nil
+}
+
+// likely tells whether a size, changed until the volume is right, would bring the other figures that no pose
+// changes nearer: by their slopes, and so for large changes only about.
+func (f *finder) likely(s *Size) bool {
+	if s.Volume == 0 {
+		return false
+	}
+	was, want := f.a.Figures.Inner, f.seen.Figures.Inner
+	by := (want[0] - was[0]) / s.Volume
+	before, after := 0.0, 0.0
+	for k := range was {
+		then := was[k] + by*s.Figures.Inner[k]
+		before += math.Abs(want[k]-was[k]) / was[k]
+		after += math.Abs(want[k]-then) / was[k]
+	}
+	return after < 0.6*before
 }
 
 // byVolumeOf looks for the value of one size at which the part has the volume of the attempt, and gives it

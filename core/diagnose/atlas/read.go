@@ -82,12 +82,43 @@ func (f *finder) beside(ctx context.Context, set []*Entry) (*Explanation, error)
 	}
 	found.Causes = append(causes, found.Causes...)
 	if found.Complete {
-		return found, nil
+		return f.needed(ctx, found)
 	}
 	if f.fits(found) && (f.partly == nil || found.far < 0.7*f.partly.far) {
 		f.partly = found
 	}
 	return nil, nil
+}
+
+// needed leaves out the mistakes of an explanation without which the part is the same.
+func (f *finder) needed(ctx context.Context, e *Explanation) (*Explanation, error) {
+	for k := 0; k < len(e.Causes) && len(e.Causes) > 1; {
+		if e.Causes[k].Entry == nil {
+			break // sizes come after them
+		}
+		rest := slices.Delete(slices.Clone(e.Causes), k, k+1)
+		var edits []part.Alteration
+		set := map[string]quantity.Quantity{}
+		var sizes []*Size
+		for _, c := range rest {
+			if c.Entry != nil {
+				edits = append(edits, c.Entry.Alterations...)
+				continue
+			}
+			set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
+			sizes = append(sizes, c.Size)
+		}
+		fig, v, ok, err := f.variant(ctx, edits, settings(sizes, set))
+		if err != nil {
+			return nil, err
+		}
+		if ok && fig.same(f.seen.Figures) {
+			e.Causes, e.Expected = rest, v
+			continue
+		}
+		k++
+	}
+	return e, nil
 }
 
 // readings lists the sets of mistakes that the attempt shows beside the reference with causes in it, in the order
