@@ -189,7 +189,8 @@ func (r *frame) see() (seen *atlas.Seen, measured map[string][]*float64) {
 	if r.pieces != nil {
 		props = r.pieces.props
 	}
-	seen = &atlas.Seen{Figures: atlas.FiguresOf(props, r.solids(), t), Values: atlas.Values{}, Attempt: r.att}
+	seen = &atlas.Seen{Figures: atlas.FiguresOf(props, r.solids(), t), Values: atlas.Values{}, Attempt: r.att,
+		Doubtful: r.pose.Misfit >= illMatched}
 	measured = map[string][]*float64{}
 	for i := range r.ex.Characteristics {
 		c := &r.ex.Characteristics[i]
@@ -238,6 +239,7 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 	if r.pose.Misfit < illMatched {
 		return found, nil
 	}
+	budget.More()
 	by, causes := r, []atlas.Cause{}
 	// fit tries causes; it gives nothing where they do not fit better than the ones before.
 	fit := func(causes []atlas.Cause) (*frame, error) {

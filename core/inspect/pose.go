@@ -2,6 +2,8 @@ package inspect
 
 import (
 	"math"
+	"regexp"
+	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/mat"
@@ -105,16 +107,40 @@ func quickMisfit(ref, att *solid.Geometry, t solid.Transform, size float64) floa
 		a.Origin, a.Centroid, a.Axis, a.Normal = t.Apply(a.Origin), t.Apply(a.Centroid), t.Turn(a.Axis), t.Turn(a.Normal)
 		moved[i] = a
 	}
-	total := 0.0
-	for i := range ref.Faces {
+	total, all := 0.0, 0.0
+	for i, w := range weights(ref) {
 		best := unmatched
 		for j := range moved {
 			best = math.Min(best, pairCost(&ref.Faces[i], &moved[j], size))
 		}
-		total += best
+		total += w * best
+		all += w
 	}
-	return total / float64(max(1, len(ref.Faces)))
+	return total / math.Max(all, 1e-9)
 }
+
+// weights are how much each face of a reference says of the pose: those that are instances of one feature say
+// together as much as any other face, or six counterbores would outweigh the hub that stands between them.
+func weights(ref *solid.Geometry) []float64 {
+	out := slices.Repeat([]float64{1}, len(ref.Faces))
+	groups := map[string][]int{}
+	for i, names := range ref.Names {
+		if len(names) > 0 && i < len(out) {
+			key := instance.ReplaceAllString(names[0], "")
+			groups[key] = append(groups[key], i)
+		}
+	}
+	for _, list := range groups {
+		for _, i := range list {
+			out[i] = 1 / float64(len(list))
+		}
+	}
+	return out
+}
+
+// instance is what tells the instances of a feature apart in the names of their faces: of a pattern before the name,
+// of the places of a step within it.
+var instance = regexp.MustCompile(`^([a-z]+\d+(\.\d+)*:)+|\.[A-Za-z]?\d+(?:/)`)
 
 // settle refines a candidate: match, fit rotation and shift to the matched
 // faces, and match again.

@@ -34,8 +34,12 @@ func TestAlterations(t *testing.T) {
 		{[]Alteration{{"f1", AlterAppend, "edges", `{"around":"e1/side:l1"}`}},
 			`{"around":"e1/start"},{"around":"e1/side:l1"}]`},
 		{[]Alteration{{"h1", AlterSize, "extent.length", "w"}}, `"length":"w"`},
+		{[]Alteration{{"f1", AlterKind, "chamfer", `{"distance":"2 mm","edges":[{"around":"e1/end"}]}`}},
+			`"id":"f1","kind":"chamfer","edges":[{"around":"e1/end"}],"distance":"2 mm"`},
+		{[]Alteration{{"h1_q", AlterSet, "at", `["q"]`}}, `"at":["q"]`},
 	} {
-		got, err := d.Altered(c.list)
+		twin := Alteration{"h1", AlterCopy, "h1_q", ""} // a copy is altered by itself
+		got, err := d.Altered(append([]Alteration{twin}, c.list...))
 		if err != nil {
 			t.Errorf("%v: %v", c.list, err)
 			continue
@@ -52,7 +56,7 @@ func TestAlterations(t *testing.T) {
 		{"zz", AlterSet, "off", "true"}, {"e1", "melt", "off", ""}, {"e1", AlterSize, "extent.length", "3"},
 		{"f1", AlterSet, "extent", `{"kind":"through"}`},
 		{"h1", AlterLeave, "at.3", ""}, {"h1", AlterAppend, "diameter", `"2"`}, {"h1", AlterSet, "extent", "{"},
-		{"e1", AlterSet, "extent.total", "7"},
+		{"e1", AlterSet, "extent.total", "7"}, {"e1", AlterKind, "melt", "{}"}, {"e1", AlterKind, "hole", "["},
 	} {
 		if _, err := d.Altered([]Alteration{a}); err == nil {
 			t.Errorf("%+v is carried out", a)
@@ -77,5 +81,19 @@ func TestStepsAreReadAsTheyAreWritten(t *testing.T) {
 	}
 	if json.Unmarshal([]byte(`{"id":"h1","kind":"hole","at":7}`), &s) == nil {
 		t.Error("a field of another type is read")
+	}
+}
+
+// A face tells by its name which step made it, and whether it is on a copy of that.
+func TestOrigin(t *testing.T) {
+	for name, want := range map[string]string{"e1/side:l1": "e1", "h1.p3/bore": "h1", "c1.3:h1.p/bore": "h1 copied",
+		"m1:c1.2:e2/end": "e2 copied", "f1/round(c1.2:h1.p/bore|e1/end)": "f1", "h1_q.q/bore": "h1_q"} {
+		step, copied := Origin(name)
+		if copied {
+			step += " copied"
+		}
+		if step != want {
+			t.Errorf("%s is of %s, want %s", name, step, want)
+		}
 	}
 }

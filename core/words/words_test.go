@@ -1,7 +1,9 @@
 package words
 
 import (
+	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"hammerset/core/solid"
@@ -61,5 +63,65 @@ func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 	if got := NewNamer(nil, "in").Edge(edge, "top of base", "front of base"); got !=
 		"straight edge, 1 in, between the top of base and the front of base" {
 		t.Errorf("an edge is called %q", got)
+	}
+}
+
+// Faces that share edges are called together, with their size and place where those may be told.
+func TestFeaturesAreCalledByTheirFaces(t *testing.T) {
+	z := solid.Vec{0, 0, 1}
+	round := func(x, y, r float64, hollow bool) solid.Face {
+		return solid.Face{Kind: solid.CylinderFace, Origin: solid.Vec{x, y, 0}, Axis: z, Radius: r, Hollow: hollow,
+			Span: 2 * math.Pi}
+	}
+	end := func(x, y, r float64) solid.Face {
+		f := round(x, y, r, true)
+		f.Span = math.Pi
+		return f
+	}
+	floor := flat(0, 0, 1)
+	floor.Centroid = solid.Vec{20, 30, 5}
+	wall := func(x, y, nx, ny float64) solid.Face {
+		f := flat(nx, ny, 0)
+		f.Centroid = solid.Vec{x, y, 5}
+		return f
+	}
+	meet := func(x, y float64, a, b int) solid.Edge {
+		return solid.Edge{Faces: []int{a, b}, Mid: solid.Vec{x, y, 5}}
+	}
+	for _, c := range []struct {
+		name  string
+		faces []solid.Face
+		edges []solid.Edge
+		told  []int
+		want  []string
+	}{
+		{"a hole through", []solid.Face{round(20, 30, 3, true)}, nil, []int{0},
+			[]string{"a hole, diameter 6 mm, 20 mm from the left and 30 mm from the front"}},
+		{"a blind hole", []solid.Face{round(20, 30, 3, true), floor}, []solid.Edge{{Faces: []int{0, 1}}}, []int{0, 1},
+			[]string{"a hole with a floor, diameter 6 mm, 20 mm from the left and 30 mm from the front"}},
+		{"a floor in a bore", []solid.Face{round(20, 30, 3, true), floor}, []solid.Edge{{Faces: []int{0, 1}}}, []int{1},
+			[]string{"a flat face that closes a bore, diameter 6 mm"}},
+		{"a boss", []solid.Face{round(90, 70, 4, false)}, nil, []int{0},
+			[]string{"a cylinder, diameter 8 mm, 10 mm from the right and 10 mm from the back"}},
+		{"a slot", []solid.Face{end(20, 30, 3), end(28, 30, 3), flat(0, 1, 0), flat(0, -1, 0)},
+			[]solid.Edge{{Faces: []int{0, 2}}, {Faces: []int{2, 1}}, {Faces: []int{1, 3}}, {Faces: []int{3, 0}}}, []int{0, 1, 2, 3},
+			[]string{"a slot, 6 mm wide, 14 mm long, 12 mm from the left and 15 mm from the front"}},
+		{"a pocket", []solid.Face{wall(10, 20, 1, 0), wall(15, 15, 0, 1)}, []solid.Edge{meet(10, 15, 0, 1)}, []int{0, 1},
+			[]string{"a pocket or groove, 12.5 mm from the left, 17.5 mm from the front and 5 mm from the bottom"}},
+		{"a block", []solid.Face{wall(20, 20, 1, 0), wall(15, 25, 0, 1)}, []solid.Edge{meet(20, 25, 0, 1)}, []int{0, 1},
+			[]string{"a block, 17.5 mm from the left, 22.5 mm from the front and 5 mm from the bottom"}},
+		{"two apart", []solid.Face{round(20, 30, 3, true), round(60, 30, 3, true)}, nil, []int{0, 1},
+			[]string{"a hole, diameter 6 mm, 20 mm from the left and 30 mm from the front",
+				"a hole, diameter 6 mm, 40 mm from the right and 30 mm from the front"}},
+	} {
+		g := &solid.Geometry{Faces: c.faces, Edges: c.edges, Box: solid.Box{Max: solid.Vec{100, 80, 10}}}
+		if got := Features(g, c.told, "mm", true); !slices.Equal(got, c.want) {
+			t.Errorf("%s: %q", c.name, got)
+		}
+		for _, w := range Features(g, c.told, "mm", false) {
+			if strings.ContainsAny(w, "0123456789") {
+				t.Errorf("%s tells a size: %s", c.name, w)
+			}
+		}
 	}
 }

@@ -297,6 +297,10 @@ func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, referen
 	if err != nil || g == nil {
 		return nil, err
 	}
+	// How well faces fit is weighed by the size of the part, which must be the same for all of them.
+	if g.Box, err = r.Kernel().Bounds(s); err != nil {
+		return nil, err
+	}
 	return &Variant{g, s, m.measure(g)}, nil
 }
 

@@ -48,6 +48,8 @@ type Seen struct {
 	Figures Figures
 	Values  Values
 	Attempt *solid.Geometry
+	// Doubtful: the faces match so badly that some may have been taken for others.
+	Doubtful bool
 }
 
 // Budget bounds the rebuilds that looking for the causes of one attempt may take, so that a large
@@ -62,6 +64,9 @@ func NewBudget(faces int) *Budget {
 	return &Budget{min(mostAltogether, max(fewestAltogether, facesAltogether/max(1, faces)))}
 }
 
+// More is for an attempt that is looked at once more, from the beginning.
+func (b *Budget) More() { b.left = max(b.left, 0) + mostAnew }
+
 // Take asks for one rebuild more.
 //
 // Counted and not timed: a check that found less on a busy machine would mark
@@ -75,6 +80,7 @@ const (
 	mostAltogether   = 90
 	fewestAltogether = 16
 	facesAltogether  = 2700 // faces rebuilt
+	mostAnew         = 70
 )
 
 // Bounds of one search: sizes that are wrong together, tries of one kind, and rebuilds,
@@ -119,46 +125,46 @@ func (a *Atlas) Explain(ctx context.Context, r *part.Rebuilder, ex *exercise.Exe
 	if err != nil || sizes != nil && sizes.Complete {
 		return sizes, err
 	}
-	if f.fits(sizes) || sizes == nil && f.fits(&Explanation{Expected: a.Values}) {
-		silent, err := f.byVolume(ctx, nil, sizes, silentSize)
-		if err != nil || silent != nil {
-			return silent, err
+	for _, look := range []func() (*Explanation, error){
+		func() (*Explanation, error) { return f.silent(ctx, sizes) },
+		func() (*Explanation, error) { return f.shifted(ctx) },
+		func() (*Explanation, error) { return f.read(ctx, reference, sizes) },
+		func() (*Explanation, error) { return f.pairs(ctx) },
+		func() (*Explanation, error) { return f.mixed(ctx, sizes) },
+		func() (*Explanation, error) { return f.alone(ctx) },
+	} {
+		found, err := look()
+		if err != nil || found != nil {
+			return found, err
 		}
-	}
-	shifted, err := f.shifted(ctx)
-	if err != nil || shifted != nil {
-		return shifted, err
-	}
-	read, err := f.read(ctx, reference, sizes)
-	if err != nil || read != nil {
-		return read, err
-	}
-	if f.partly != nil && f.partly.far < 0.5*f.far(a.Figures) {
-		return f.partly, nil // what is left is nothing that the atlas knows
-	}
-	pair, err := f.pairs(ctx)
-	if err != nil || pair != nil {
-		return pair, err
-	}
-	mixed, err := f.mixed(ctx, sizes)
-	if err != nil || mixed != nil {
-		return mixed, err
-	}
-	// What was measured may have been measured on the wrong faces: one size, by the figures
-	// alone.
-	f.left += mostRebuilds
-	alone, err := f.byVolume(ctx, nil, nil, func(s *Size) bool { return len(s.Slopes) > 0 })
-	if err != nil || alone != nil {
-		return alone, err
+		if f.partly != nil && !seen.Doubtful && f.partly.far < 0.5*f.far(a.Figures) {
+			return f.partly, nil // what is left is nothing that the atlas knows
+		}
 	}
 	if sizes == nil {
 		sizes = &Explanation{far: f.far(f.a.Figures)}
 	}
-	// What was read, and explains what was measured, leaves less open: something that nobody asked for is there as well.
+	// What was read, and explains what was measured, leaves less open: something that nobody asked for is there
+	// as well.
 	if f.partly != nil && (f.partly.far < 0.7*sizes.far || !f.fits(sizes)) {
 		return f.partly, nil
 	}
 	return sizes, nil
+}
+
+// silent looks for one more size that no dimension shows, where what was measured is explained.
+func (f *finder) silent(ctx context.Context, sizes *Explanation) (*Explanation, error) {
+	if !f.fits(sizes) && (sizes != nil || !f.fits(&Explanation{Expected: f.a.Values})) {
+		return nil, nil
+	}
+	return f.byVolume(ctx, nil, sizes, silentSize)
+}
+
+// alone looks for one size by the figures alone: what was measured may have been measured on the wrong
+// faces.
+func (f *finder) alone(ctx context.Context) (*Explanation, error) {
+	f.left += mostRebuilds
+	return f.byVolume(ctx, nil, nil, func(s *Size) bool { return len(s.Slopes) > 0 })
 }
 
 // far is how far figures are from the attempt's, in shares of the part's.
@@ -565,7 +571,8 @@ func (f *finder) byVolume(ctx context.Context, edits []part.Alteration, known *E
 	}
 	for i := range f.a.Sizes {
 		s := &f.a.Sizes[i]
-		if !asked(s) || len(set) == 0 && !f.likely(s) || math.Abs(s.Volume) < 1e-6*f.a.Figures.Inner[0]/math.Max(s.Nominal, 1e-3) {
+		if !asked(s) || len(set)+len(edits) == 0 && !f.likely(s) ||
+			math.Abs(s.Volume) < 1e-6*f.a.Figures.Inner[0]/math.Max(s.Nominal, 1e-3) {
 			continue
 		}
 		c, err := f.byVolumeOf(ctx, s, edits, set)
