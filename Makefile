@@ -57,11 +57,13 @@ bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...
 	cd bench/minpack && go test -run '^$$' -bench . -benchtime 10x -timeout 30m .
 
-# SEED and COUNT make other corpora.
+# SEED and COUNT make other corpora: the first from model documents, the second of bare solids. CORPUS=bare or
+# CORPUS=models runs one of them.
 SEED ?= 1
 COUNT ?= 800
 bench-verdicts: setup-test
-	go test ./bench/verdicts -run '^$$' -bench Verdicts -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong) $(if $(SWEEP),-sweep)
+	$(if $(filter bare,$(CORPUS)),,go test ./bench/verdicts -run '^$$' -bench Verdicts -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong) $(if $(SWEEP),-sweep))
+	$(if $(filter models,$(CORPUS)),,go test ./bench/verdicts/bare -run '^$$' -bench Bare -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong))
 
 screenshots: setup-test build
 	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e

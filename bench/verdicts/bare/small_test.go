@@ -8,8 +8,8 @@ import (
 	"hammerset/core/report"
 )
 
-// A guard over all eight exercises: every third mistake of each is named before anything else, no wrong size is in, what
-// is within its limits has full marks and nothing to be told, and no finding says what cannot be.
+// A guard over all eight exercises: every third mistake of each is named before anything else, no wrong size is
+// in, what is within its limits has full marks and nothing to be told, and no finding says what cannot be.
 func TestMistakesAreNamed(t *testing.T) {
 	c, err := newCorpus(29)
 	if err != nil {
