@@ -27,7 +27,7 @@ const carryTolerance = 5e-5
 
 // sizeKinds are the causes that are a wrong size and no wrong feature.
 var sizeKinds = []string{"size", "double", "half", "complement", "supplement", "thread", "neighbour", "wrong-face",
-	"wall", "rounded"}
+	"wall", "rounded", "one-size"}
 
 // countKinds are the causes that leave instances of a feature out, or add some.
 var countKinds = []string{"count", "one-place", "missing"}

@@ -23,6 +23,7 @@ import (
 // Identifiers follow the order of urgency: f1 is what to put right first.
 func Findings(r *report.Report) []report.Finding {
 	d := &doctor{r: r}
+	d.another()
 	d.whole()
 	d.steps()
 	d.causes()
@@ -58,6 +59,31 @@ func (d *doctor) add(rank int, f report.Finding) {
 	}
 	d.out = append(d.out[:at], append([]report.Finding{f}, d.out[at:]...)...)
 	d.rank = append(d.rank[:at], append([]int{rank}, d.rank[at:]...)...)
+}
+
+// another tells that the file may be that of another exercise: hardly anything that the sheet states is there, and no
+// mistake explains it.
+func (d *doctor) another() {
+	asked, lost, right := 0, 0, 0
+	for i := range d.r.Characteristics {
+		c := &d.r.Characteristics[i]
+		if kind := characteristic.Of(c.Kind); kind.Unplaced() || c.Verdict == report.Ask {
+			continue
+		}
+		asked++
+		switch c.Verdict {
+		case report.NotFound:
+			lost++
+		case report.In:
+			right++
+		}
+	}
+	if d.r.Explained || d.r.Scale != nil || asked < 4 || 5*right > asked {
+		return
+	}
+	d.add(0, report.Finding{Kind: "another-part", Where: "the whole part", What: fmt.Sprintf("of the %d sizes on the sheet "+
+		"%d are right, and for %d the model has nothing", asked, right, lost), Cause: "it may be the file of another exercise",
+		Remedy: "look whether this is the model of this sheet, and hand in that one", Sure: "possible"})
 }
 
 // whole tells what is wrong with all of the part at once. A wrong unit or a
@@ -532,6 +558,9 @@ func (d *doctor) sweep() {
 		case counts[report.Still] > 0:
 			f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes",
 				"a number was typed where the parameter was asked for"+numbers, "use "+name+" in the sizes that it drives"
+			if numbers == "" {
+				f.Cause = "no size uses it: its constraint is missing, or another size stands in its place"
+			}
 		case counts[report.Breaks] > 0:
 			f.Kind, f.What, f.Cause, f.Remedy = "breaks", fmt.Sprintf("the model breaks at %s: %s", strings.Join(bad, ", "),
 				detail), "a size was typed that should follow, or a cut has a typed depth where it should go through",
@@ -544,6 +573,10 @@ func (d *doctor) sweep() {
 			f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "differs", fmt.Sprintf("the model differs from the part at %s: %s",
 				strings.Join(bad, ", "), detail), "a size that depends on it was typed as a number"+numbers+
 				", or the part is not held to its symmetry", "change it by a tenth and see what stays behind", "likely"
+			if numbers == "" {
+				f.Cause = "something follows it that should stay, or stays that should follow"
+				f.Remedy = "change it by a tenth and compare what moves with the sheet"
+			}
 		}
 		d.add(6, f)
 	}

@@ -117,7 +117,8 @@ func (do *Extrude) run(w *worker) error {
 	if err := w.apply(deeds); err != nil {
 		return err
 	}
-	typed := do.Extent.Kind == "one-side" || do.Extent.Kind == "symmetric"
+	typed := do.Extent.Kind == "one-side" && isNumber(do.Extent.Length) ||
+		do.Extent.Kind == "symmetric" && isNumber(do.Extent.Total)
 	if do.Result == "cut" && typed && w.report.Warning == "" {
 		w.hintThrough("/end")
 	}
@@ -209,6 +210,12 @@ func (w *worker) hintThrough(ends ...string) {
 	}
 	w.report.Hint = &Hint{FindThrough, "the cut goes through, but by a typed depth: it stops short when the part grows",
 		"choose the extent through"}
+}
+
+// isNumber tells whether a size is typed as a number: a formula of parameters follows them.
+func isNumber(text string) bool {
+	f, err := quantity.Parse(text)
+	return err == nil && len(f.Names()) == 0
 }
 
 // prism makes the material of one profile between two places along a direction.

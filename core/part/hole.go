@@ -163,7 +163,7 @@ func (do *Hole) run(w *worker) error {
 	if err := w.apply(deeds); err != nil {
 		return err
 	}
-	if deep > 0 && w.report.Warning == "" {
+	if deep > 0 && isNumber(do.Extent.Length) && w.report.Warning == "" {
 		w.hintThrough("/bottom", "/tip")
 	}
 	if do.Form != "tapped" {

@@ -289,7 +289,8 @@ func (a *attempt) motion(m *maker) solid.Transform {
 			move.M[i] = move.M[i].Scale(f)
 		}
 		for id := range a.in {
-			if a.task.ex.Characteristic(id).Declared().Dim == characteristic.Of("distance").Dim {
+			kind := a.task.ex.Characteristic(id).Declared()
+			if kind.Dim == characteristic.Of("distance").Dim && !kind.Zero() { // nothing is nothing in every unit
 				a.in[id] = false
 			}
 		}

@@ -35,7 +35,7 @@ func (r *Reader) elsewhere(s *part.Step) []part.Mistake {
 		}
 		m := part.Mistake{Kind: "elsewhere", Step: s.ID, Alterations: []part.Alteration{part.Moved(s.ID, t)}}
 		if t.Det() < 0 {
-			m.What, m.Cause = s.Title()+" is on the other side of the part", "it was begun on the wrong face, or a view was "+
+			m.What, m.Cause = head(s)+s.Title()+" is on the other side of the part", "it was begun on the wrong face, or a view was "+
 				"read from the wrong side"
 			m.Remedy = "look in the views on which side the sheet has it"
 		} else {
@@ -49,6 +49,14 @@ func (r *Reader) elsewhere(s *part.Step) []part.Mistake {
 		}
 	}
 	return out
+}
+
+// head is what of a hole can be told to be on the other side: its head, where it has one.
+func head(s *part.Step) string {
+	if do, ok := s.Do.(*part.Hole); ok && do.Form != "" && do.Form != "plain" && do.Form != "tapped" {
+		return "the " + do.Form + " of "
+	}
+	return ""
 }
 
 // sunk looks for a step that adds material and is missing, while what stands on it is there, on the face that the step
