@@ -61,8 +61,8 @@ func (d *doctor) add(rank int, f report.Finding) {
 	d.rank = append(d.rank[:at], append([]int{rank}, d.rank[at:]...)...)
 }
 
-// another tells that the file may be that of another exercise: hardly anything that the sheet states is there, and no
-// mistake explains it.
+// another tells that the file may be that of another exercise: hardly anything that the sheet states is there,
+// and no mistake explains it.
 func (d *doctor) another() {
 	asked, lost, right := 0, 0, 0
 	for i := range d.r.Characteristics {
@@ -81,8 +81,9 @@ func (d *doctor) another() {
 	if d.r.Explained || d.r.Scale != nil || asked < 4 || 5*right > asked {
 		return
 	}
-	d.add(0, report.Finding{Kind: "another-part", Where: "the whole part", What: fmt.Sprintf("of the %d sizes on the sheet "+
-		"%d are right, and for %d the model has nothing", asked, right, lost), Cause: "it may be the file of another exercise",
+	what := fmt.Sprintf("of the %d sizes on the sheet %d are right, and for %d the model has nothing", asked, right, lost)
+	d.add(0, report.Finding{Kind: "another-part", Where: "the whole part", What: what,
+		Cause:  "it may be the file of another exercise",
 		Remedy: "look whether this is the model of this sheet, and hand in that one", Sure: "possible"})
 }
 

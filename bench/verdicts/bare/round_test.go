@@ -239,7 +239,7 @@ func spindle() model {
 				return out
 			}
 			z := pick(v.is("pin in the seat"), l-v.s("at"), v.s("at"))
-			deep := pick(v.is("pin blind"), 25, v.s("d1")+10)
+			deep := pick(v.is("pin blind"), 25, v.s("d1")+30)
 			at := []solid.Vec{{pick(v.is("pin aside"), 2.0, 0), -25, z}}
 			tools := s.drill(at, back, hole{d: v.s("pin"), deep: deep})
 			if v.is("extra hole") {

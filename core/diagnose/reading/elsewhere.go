@@ -35,8 +35,8 @@ func (r *Reader) elsewhere(s *part.Step) []part.Mistake {
 		}
 		m := part.Mistake{Kind: "elsewhere", Step: s.ID, Alterations: []part.Alteration{part.Moved(s.ID, t)}}
 		if t.Det() < 0 {
-			m.What, m.Cause = head(s)+s.Title()+" is on the other side of the part", "it was begun on the wrong face, or a view was "+
-				"read from the wrong side"
+			m.What = head(s) + s.Title() + " is on the other side of the part"
+			m.Cause = "it was begun on the wrong face, or a view was read from the wrong side"
 			m.Remedy = "look in the views on which side the sheet has it"
 		} else {
 			m.What = fmt.Sprintf("%s stands %s from where the sheet has it", s.Title(), r.length(t.T.Norm()))
