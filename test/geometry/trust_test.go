@@ -9,6 +9,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/solid"
+	"hammerset/demo"
 )
 
 // shapeFindings are the findings on the shape of a part: those but for the pose and the place on datum
@@ -41,7 +42,7 @@ func TestMistakesOfFeaturesAreNamedAndCostOnce(t *testing.T) {
 			"mistake", "one instance of bolt circle is missing", "*"},
 		{"a hole too many in inches", "gland-flange", []string{`"bolts", "value": "6"`, `"bolts", "value": "8"`}, "size",
 			"the pattern has two too many", "*"},
-		{"the pocket 3 mm off", "pawl-plate", nil, "mistake", "pocket stands 3 mm from where the sheet has it", ""},
+		{"the pocket 3 mm off", "pawl-plate", nil, "mistake", "pocket stands 3 mm nearer to the ", ""},
 	} {
 		b := demoExercise(t, c.exercise)
 		doc := edited(t, b, c.edits...).Document
@@ -143,5 +144,49 @@ func TestHalvesAreMeasuredTogether(t *testing.T) {
 		if f.ID != "solids" && f.Verdict == report.Out && !f.Extra {
 			t.Errorf("%s is out: %s; the faces in which they touch are no surface", f.Label, f.Text)
 		}
+	}
+}
+
+// The reference handed in against itself, as a document or as a file, has no finding; at another exercise it is told
+// that it may be the file of another one.
+func TestTheRightPartAndAnotherOne(t *testing.T) {
+	names := demo.Exercises()
+	for k, name := range names {
+		b := demoExercise(t, name)
+		for _, att := range []check.Attempt{{Name: "model.json", Document: b.ref.Document},
+			stepAttempt(t, b.ref.Document, solid.Identity, 1)} {
+			for _, f := range run(t, b.Parsed, b.ref, att).Findings {
+				if f.Kind != "ask" && f.Kind != "what-if" { // what a file of geometry cannot say
+					t.Errorf("%s, %s: %s: %s", name, att.Name, f.Where, f.What)
+				}
+			}
+		}
+		other := demoExercise(t, names[(k+1)%len(names)])
+		r := run(t, b.Parsed, b.ref, stepAttempt(t, other.ref.Document, oddPose(), 1))
+		if len(r.Findings) == 0 || r.Findings[0].Kind != "another-part" {
+			t.Errorf("%s at %s is not told to be another part: %+v", names[(k+1)%len(names)], name, shapeFindings(r)[:1])
+		}
+	}
+}
+
+// A size that is wrong in one place of a note is told as that, and costs what the same size wrong in all of them
+// costs.
+func TestOneWrongPlaceCostsNoMoreThanAll(t *testing.T) {
+	b := demoExercise(t, "pawl-plate")
+	all := edited(t, b, `"name": "d", "value": "7 mm"`, `"name": "d", "value": "8.5 mm"`).Document
+	one, err := b.ref.Document.Altered([]part.Alteration{{Step: "h1", Do: part.AlterCopy, Path: "h9"},
+		{Step: "h1", Do: part.AlterLeave, Path: "at.2"}, {Step: "h9", Do: part.AlterSet, Path: "at", Text: `["p2"]`},
+		{Step: "h9", Do: part.AlterSize, Path: "diameter", Text: "8.5 mm"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	whole := run(t, b.Parsed, b.ref, stepAttempt(t, all, oddPose(), 1))
+	single := run(t, b.Parsed, b.ref, stepAttempt(t, one, oddPose(), 1))
+	list := shapeFindings(single)
+	if len(list) != 1 || !strings.Contains(list[0].What, "one place of corner holes has another diameter, 8.5 mm") {
+		t.Errorf("%+v", list)
+	}
+	if single.Points < whole.Points-1e-9 {
+		t.Errorf("one wrong place leaves %g points, all four %g", single.Points, whole.Points)
 	}
 }

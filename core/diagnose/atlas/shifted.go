@@ -3,10 +3,10 @@ package atlas
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"math"
 	"slices"
 
+	"hammerset/core/diagnose/reading"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -92,8 +92,6 @@ func (f *finder) shift(missing *Entry, t solid.Vec) *Entry {
 	if err != nil || len(edits) == 0 {
 		return nil
 	}
-	return &Entry{Kind: "elsewhere", Step: missing.Step, Alterations: edits,
-		What:   fmt.Sprintf("%s stands %s from where the sheet has it", title, quantity.FormulaFormat(unit).Length(t.Norm())),
-		Cause:  "it was placed from another edge or line, or by eye",
-		Remedy: "place it by the sizes that the sheet gives from the edges and from the middle"}
+	m := reading.Shifted(title, t, unit)
+	return &Entry{Kind: m.Kind, Step: missing.Step, Alterations: edits, What: m.What, Cause: m.Cause, Remedy: m.Remedy}
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"hammerset/core/part"
+	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
 
@@ -33,22 +34,44 @@ func (r *Reader) elsewhere(s *part.Step) []part.Mistake {
 		if !r.lands(own, t) {
 			continue
 		}
-		m := part.Mistake{Kind: "elsewhere", Step: s.ID, Alterations: []part.Alteration{part.Moved(s.ID, t)}}
+		m := Shifted(s.Title(), t.T, r.unit())
 		if t.Det() < 0 {
 			m.What = head(s) + s.Title() + " is on the other side of the part"
 			m.Cause = "it was begun on the wrong face, or a view was read from the wrong side"
 			m.Remedy = "look in the views on which side the sheet has it"
-		} else {
-			m.What = fmt.Sprintf("%s stands %s from where the sheet has it", s.Title(), r.length(t.T.Norm()))
-			m.Cause = "it was placed from another edge or line, or by eye"
-			m.Remedy = "place it by the sizes that the sheet gives from the edges and from the middle"
 		}
+		m.Step, m.Alterations = s.ID, []part.Alteration{part.Moved(s.ID, t)}
 		out = append(out, m)
 		if len(out) == 3 {
 			break
 		}
 	}
 	return out
+}
+
+// Shifted is the mistake that a feature stands elsewhere by t, in the axes of the part.
+func Shifted(title string, t solid.Vec, unit quantity.Unit) part.Mistake {
+	where := "from where the sheet has it"
+	if side := towards(t); side != "" {
+		where = "nearer to the " + side + " than on the sheet"
+	}
+	return part.Mistake{Kind: "elsewhere",
+		What:   fmt.Sprintf("%s stands %s %s", title, quantity.FormulaFormat(unit).Length(t.Norm()), where),
+		Cause:  "it was placed from another edge or line, or by eye",
+		Remedy: "place it by the sizes that the sheet gives from the edges and from the middle"}
+}
+
+// towards is the side of the part to which a shift leads, where it is along one of its axes.
+func towards(t solid.Vec) string {
+	for k, sides := range [3][2]string{{"left", "right"}, {"front", "back"}, {"bottom", "top"}} {
+		switch v := t[k] / t.Norm(); {
+		case v > 1-1e-6:
+			return sides[1]
+		case v < -(1 - 1e-6):
+			return sides[0]
+		}
+	}
+	return ""
 }
 
 // head is what of a hole can be told to be on the other side: its head, where it has one.

@@ -136,14 +136,17 @@ func coincide(a, b solid.Face) bool {
 	return a.Centroid.Distance(b.Centroid) < close && math.Abs(a.Area-b.Area) < 1e-3*a.Area
 }
 
-// length writes a length of the attempt in the document's unit.
-func (r *Reader) length(mm float64) string {
+// unit is that of the document.
+func (r *Reader) unit() quantity.Unit {
 	unit, err := quantity.LengthUnit(r.Document.Unit)
 	if err != nil {
-		unit = quantity.Millimetre
+		return quantity.Millimetre
 	}
-	return quantity.FormulaFormat(unit).Length(mm)
+	return unit
 }
+
+// length writes a length of the attempt in the document's unit.
+func (r *Reader) length(mm float64) string { return quantity.FormulaFormat(r.unit()).Length(mm) }
 
 // set is an alteration of a step that puts a value somewhere.
 func set(step, path, value string) part.Alteration {
