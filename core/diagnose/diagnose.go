@@ -78,8 +78,9 @@ func (d *doctor) another() {
 			right++
 		}
 	}
-	if d.r.Explained || d.r.Scale != nil || asked < 4 || 5*right > asked {
-		return
+	pieces := slices.ContainsFunc(d.r.Whole, func(f report.Figure) bool { return f.ID == "solids" && f.Verdict != report.In })
+	if d.r.Explained || d.r.Scale != nil || pieces || asked < 4 || 5*right > asked {
+		return // in pieces, or in another unit, hardly anything can be found
 	}
 	what := fmt.Sprintf("of the %d sizes on the sheet %d are right, and for %d the model has nothing", asked, right, lost)
 	d.add(0, report.Finding{Kind: "another-part", Where: "the whole part", What: what,
