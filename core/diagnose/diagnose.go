@@ -78,7 +78,9 @@ func (d *doctor) another() {
 			right++
 		}
 	}
-	pieces := slices.ContainsFunc(d.r.Whole, func(f report.Figure) bool { return f.ID == "solids" && f.Verdict != report.In })
+	pieces := slices.ContainsFunc(d.r.Whole, func(f report.Figure) bool {
+		return f.ID == "solids" && f.Verdict != report.In
+	})
 	if d.r.Explained || d.r.Scale != nil || pieces || asked < 4 || 5*right > asked {
 		return // in pieces, or in another unit, hardly anything can be found
 	}

@@ -161,6 +161,9 @@ func TestTheRightPartAndAnotherOne(t *testing.T) {
 				}
 			}
 		}
+		if k%2 > 0 {
+			continue
+		}
 		other := demoExercise(t, names[(k+1)%len(names)])
 		r := run(t, b.Parsed, b.ref, stepAttempt(t, other.ref.Document, oddPose(), 1))
 		if len(r.Findings) == 0 || r.Findings[0].Kind != "another-part" {
