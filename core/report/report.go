@@ -141,8 +141,9 @@ type Characteristic struct {
 	Carried bool `json:"carried,omitempty"`
 }
 
-// Difference says which faces an attempt has in other places than the sheet's part, where no cause explains it:
-// those of that part that the attempt lacks, by what they are alone, and those that it has instead.
+// Difference says what an attempt has in other places than the sheet's part with the causes in it, where those do not
+// explain all: the features of that part that the attempt lacks, by what they are alone, and those that it has
+// instead, with their sizes and places.
 type Difference struct {
 	Missing []string `json:"missing"`
 	Extra   []string `json:"extra"`
