@@ -136,8 +136,8 @@ func Match(ref, att *solid.Geometry) Matching {
 func uncross(ref, att *solid.Geometry, of []int) {
 	alike := func(i, j int) bool {
 		r, a := ref.Faces[i], att.Faces[j]
-		low, high := reach(ref, i, r.Axis)
-		from, to := reach(att, j, a.Axis)
+		low, high := ref.Reach(i, r.Axis)
+		from, to := att.Reach(j, a.Axis)
 		return math.Abs(r.Radius-a.Radius) < 1e-4*r.Radius && math.Abs((high-low)-(to-from)) < 1e-3
 	}
 	for i := range of {
@@ -154,19 +154,6 @@ func uncross(ref, att *solid.Geometry, of []int) {
 	}
 }
 
-// reach is from where to where a face goes along an axis.
-func reach(g *solid.Geometry, f int, axis solid.Vec) (low, high float64) {
-	low, high = math.Inf(1), math.Inf(-1)
-	for _, e := range g.Edges {
-		if slices.Contains(e.Faces, f) {
-			for _, p := range []solid.Vec{e.A, e.B, e.Mid} {
-				low, high = math.Min(low, p.Dot(axis)), math.Max(high, p.Dot(axis))
-			}
-		}
-	}
-	return low, high
-}
-
 // shared gives a round face that is left the face of the attempt on which it lies whole, though that is matched
 // already: two lengths of one shaft are one face where what parts them is missing.
 func shared(ref, att *solid.Geometry, of []int) {
@@ -174,14 +161,14 @@ func shared(ref, att *solid.Geometry, of []int) {
 		if of[i] >= 0 || r.Kind != solid.CylinderFace {
 			continue
 		}
-		low, high := reach(ref, i, r.Axis)
+		low, high := ref.Reach(i, r.Axis)
 		for j, a := range att.Faces {
 			if a.Kind != r.Kind || a.Hollow != r.Hollow || math.Abs(a.Radius-r.Radius) > 1e-4*r.Radius ||
 				!a.Axis.Parallel(r.Axis, 1e-5) || solid.FromAxis(a.Origin, r.Origin, r.Axis).Norm() > 1e-3 ||
 				math.Abs(a.Span-r.Span) > 0.1 {
 				continue
 			}
-			if from, to := reach(att, j, r.Axis); from < low+1e-3 && to > high-1e-3 {
+			if from, to := att.Reach(j, r.Axis); from < low+1e-3 && to > high-1e-3 {
 				of[i] = j
 				break
 			}
@@ -197,7 +184,7 @@ type pairing struct {
 }
 
 func newPairing(ref, att *solid.Geometry) *pairing {
-	p := &pairing{size: math.Max(ref.Box.Diagonal(), 1e-9), refNext: neighbours(ref), attNext: neighbours(att)}
+	p := &pairing{size: math.Max(ref.Box.Diagonal(), 1e-9), refNext: ref.Neighbours(), attNext: att.Neighbours()}
 	p.base = make([][]float64, len(ref.Faces))
 	for i := range p.base {
 		p.base[i] = make([]float64, len(att.Faces))
@@ -351,21 +338,6 @@ func (m Matching) Surplus(att *solid.Geometry, matched []int) []int {
 		}
 		if same && !part {
 			out = append(out, j)
-		}
-	}
-	return out
-}
-
-// neighbours gives for every face the set of faces that share an edge with it.
-func neighbours(g *solid.Geometry) []map[int]bool {
-	out := make([]map[int]bool, len(g.Faces))
-	for i := range out {
-		out[i] = map[int]bool{}
-	}
-	for _, e := range g.Edges {
-		if len(e.Faces) == 2 {
-			out[e.Faces[0]][e.Faces[1]] = true
-			out[e.Faces[1]][e.Faces[0]] = true
 		}
 	}
 	return out

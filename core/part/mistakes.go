@@ -75,19 +75,25 @@ func set(path string, value any) Alteration {
 	return Alteration{Do: AlterSet, Path: path, Text: encoded(value)}
 }
 
-// Moved is the alteration that the material of a step is somewhere else.
-func Moved(step string, by solid.Transform) Alteration {
-	a := set("moved", by)
+// Set is the alteration of a step that puts a value where something else was.
+func Set(step, path string, value any) Alteration {
+	a := set(path, value)
 	a.Step = step
 	return a
 }
 
+// Become is the alteration that a step is of another kind, with fields of its own.
+func Become(step, kind string, do Operation) Alteration {
+	return Alteration{Step: step, Do: AlterKind, Path: kind, Text: encoded(do)}
+}
+
+// Moved is the alteration that the material of a step is somewhere else.
+func Moved(step string, by solid.Transform) Alteration { return Set(step, "moved", by) }
+
 // Ended is the alteration that the material of a step ends at a plane; nothing of it is on the side to which
 // the normal points.
 func Ended(step string, at, normal solid.Vec) Alteration {
-	a := set("clipped", Clip{at, normal})
-	a.Step = step
-	return a
+	return Set(step, "clipped", Clip{at, normal})
 }
 
 // forgotten: a feature is missing, with what stands on it.

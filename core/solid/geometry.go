@@ -2,6 +2,7 @@ package solid
 
 import (
 	"math"
+	"slices"
 	"strings"
 )
 
@@ -140,4 +141,32 @@ func fits(pattern, name string) bool {
 		name = name[i+len(p):]
 	}
 	return strings.HasSuffix(name, last)
+}
+
+// Neighbours gives for every face the set of faces that share an edge with it.
+func (g *Geometry) Neighbours() []map[int]bool {
+	out := make([]map[int]bool, len(g.Faces))
+	for i := range out {
+		out[i] = map[int]bool{}
+	}
+	for _, e := range g.Edges {
+		if len(e.Faces) == 2 {
+			out[e.Faces[0]][e.Faces[1]] = true
+			out[e.Faces[1]][e.Faces[0]] = true
+		}
+	}
+	return out
+}
+
+// Reach is from where to where the edges of a face go along an axis, in millimetres.
+func (g *Geometry) Reach(face int, axis Vec) (low, high float64) {
+	low, high = math.Inf(1), math.Inf(-1)
+	for _, e := range g.Edges {
+		if slices.Contains(e.Faces, face) {
+			for _, p := range []Vec{e.A, e.B, e.Mid} {
+				low, high = math.Min(low, p.Dot(axis)), math.Max(high, p.Dot(axis))
+			}
+		}
+	}
+	return low, high
 }

@@ -3,6 +3,7 @@ package bare
 import (
 	"context"
 	"errors"
+	"strings"
 	"testing"
 
 	"hammerset/core/report"
@@ -73,5 +74,46 @@ func TestMarksFallWithMistakes(t *testing.T) {
 				before = is
 			}
 		}
+	}
+}
+
+// Where the sheet gives a depth, another one is a wrong size, and not blind in place of through, whatever else is
+// wrong beside it.
+func TestADepthIsASize(t *testing.T) {
+	c, err := newCorpus(1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var plate *task
+	for _, k := range c.tasks {
+		if k.exercise == "pawl-plate" {
+			plate = k
+		}
+	}
+	faults := []*fault{}
+	for i := range plate.sizes {
+		if z := &plate.sizes[i]; z.name == "deep" {
+			faults = append(faults, &fault{kind: "size", size: z, value: 0.8 * z.value})
+		}
+	}
+	for i := range plate.changes {
+		if x := &plate.changes[i]; x.name == "extra hole" || x.name == "holes blind" {
+			faults = append(faults, &fault{kind: x.kind, change: x})
+		}
+	}
+	a := plate.with("three", faults)
+	r, err := c.check(context.Background(), a)
+	if err != nil {
+		t.Fatal(err)
+	}
+	depth := false
+	for _, f := range a.told(r) {
+		depth = depth || f.Characteristic == "pocket_d"
+		if strings.Contains(f.What, "pocket: blind") {
+			t.Errorf("%s", f.What)
+		}
+	}
+	if !depth {
+		t.Errorf("the depth is not told: %+v", a.told(r))
 	}
 }

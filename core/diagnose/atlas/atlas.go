@@ -281,6 +281,20 @@ func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, referen
 		return nil, err
 	}
 	m := &maker{r: r, ex: ex, doc: doc}
+	edits, set := made(causes)
+	g, s, err := m.solid(ctx, edits, set)
+	if err != nil || g == nil {
+		return nil, err
+	}
+	// How well faces fit is weighed by the size of the part, which must be the same for all of them.
+	if g.Box, err = r.Kernel().Bounds(s); err != nil {
+		return nil, err
+	}
+	return &Variant{g, s, m.measure(g)}, nil
+}
+
+// made is what the reference is rebuilt with where causes are in it.
+func made(causes []Cause) ([]part.Alteration, map[string]quantity.Quantity) {
 	var edits []part.Alteration
 	set := map[string]quantity.Quantity{}
 	var sizes []*Size
@@ -293,15 +307,7 @@ func With(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, referen
 		edits = append(edits, c.Entry.Alterations...)
 		maps.Copy(set, c.Entry.set())
 	}
-	g, s, err := m.solid(ctx, edits, settings(sizes, set))
-	if err != nil || g == nil {
-		return nil, err
-	}
-	// How well faces fit is weighed by the size of the part, which must be the same for all of them.
-	if g.Box, err = r.Kernel().Bounds(s); err != nil {
-		return nil, err
-	}
-	return &Variant{g, s, m.measure(g)}, nil
+	return edits, settings(sizes, set)
 }
 
 // step is how far a size is changed to find its slopes: a thousandth of it.

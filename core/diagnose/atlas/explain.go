@@ -697,15 +697,13 @@ func (f *finder) pairs(ctx context.Context) (*Explanation, error) {
 
 // rest is how much of the change of the sums some entries leave.
 func (f *finder) rest(e ...*Entry) float64 {
-	s := 0.0
-	for k, scale := range f.a.scale() {
-		d := f.seen.Figures.Sums[k] - f.a.Figures.Sums[k]
-		for _, x := range e {
-			d -= x.Figures.Sums[k] - f.a.Figures.Sums[k]
+	with := f.a.Figures
+	for _, x := range e {
+		for k := range with.Sums {
+			with.Sums[k] += x.Figures.Sums[k] - f.a.Figures.Sums[k]
 		}
-		s += d / scale * d / scale
 	}
-	return math.Sqrt(s)
+	return f.far(with)
 }
 
 // scale makes the sums comparable: volume, area, and volume times the size of the part

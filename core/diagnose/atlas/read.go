@@ -9,7 +9,6 @@ import (
 	"hammerset/core/diagnose/reading"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
-	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
 
@@ -97,18 +96,8 @@ func (f *finder) needed(ctx context.Context, e *Explanation) (*Explanation, erro
 			break // sizes come after them
 		}
 		rest := slices.Delete(slices.Clone(e.Causes), k, k+1)
-		var edits []part.Alteration
-		set := map[string]quantity.Quantity{}
-		var sizes []*Size
-		for _, c := range rest {
-			if c.Entry != nil {
-				edits = append(edits, c.Entry.Alterations...)
-				continue
-			}
-			set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
-			sizes = append(sizes, c.Size)
-		}
-		fig, v, ok, err := f.variant(ctx, edits, settings(sizes, set))
+		edits, set := made(rest)
+		fig, v, ok, err := f.variant(ctx, edits, set)
 		if err != nil {
 			return nil, err
 		}
@@ -124,13 +113,8 @@ func (f *finder) needed(ctx context.Context, e *Explanation) (*Explanation, erro
 // readings lists the sets of mistakes that the attempt shows beside the reference with causes in it, in the order
 // in which they are tried.
 func (f *finder) readings(ctx context.Context, reference *part.Document, causes []Cause) ([][]*Entry, error) {
-	set := map[string]quantity.Quantity{}
-	var sizes []*Size
-	for _, c := range causes {
-		set[c.Size.Parameter] = quantity.Quantity{Value: c.Value, Dim: c.Size.Dim}
-		sizes = append(sizes, c.Size)
-	}
-	base, _, err := f.solid(ctx, nil, settings(sizes, set))
+	edits, set := made(causes)
+	base, _, err := f.solid(ctx, edits, set)
 	if err != nil || base == nil {
 		return nil, err
 	}

@@ -10,12 +10,13 @@ import (
 )
 
 // ends looks for flat faces at which a step's material ends before it does in the part: a hole that does not go
-// through, a groove that stops. Such a face lies beside faces of that step alone.
+// through, a groove that stops. Such a face lies beside faces of that step alone. Where the step has a floor of
+// its own there, its depth is a size, and nothing is read.
 func (r *Reader) ends(s *part.Step) []part.Mistake {
 	var out []part.Mistake
 	for j := range r.Attempt.Faces {
 		p := r.Attempt.Faces[j]
-		if p.Kind != solid.PlaneFace || !r.free(j) || len(r.next[j]) == 0 {
+		if p.Kind != solid.PlaneFace || !r.free(j) || len(r.next[j]) == 0 || r.floored(s, p) {
 			continue
 		}
 		walls, mine := 0, true
@@ -48,6 +49,16 @@ func (r *Reader) ends(s *part.Step) []part.Mistake {
 		}
 	}
 	return out
+}
+
+// floored tells whether a step has a flat face in the part that looks as a face of the attempt does, and that the
+// attempt has not where the part has it: that one is this one, at another depth.
+func (r *Reader) floored(s *part.Step, p solid.Face) bool {
+	return slices.ContainsFunc(r.own[s.ID], func(i int) bool {
+		f := r.Part.Faces[i]
+		j := r.Match.Of[i]
+		return f.Kind == solid.PlaneFace && f.Normal.Angle(p.Normal) < even && (j < 0 || r.free(j))
+	})
 }
 
 // across tells whether a face beside a floor is one that the feature runs out through, and not a wall of it.

@@ -1,7 +1,6 @@
 package reading
 
 import (
-	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -29,17 +28,17 @@ func (r *Reader) broken(s *part.Step) []part.Mistake {
 	switch do := s.Do.(type) {
 	case *part.Fillet:
 		if r.between(s.ID, bevel) {
-			fields := encoded(part.Chamfer{Broken: do.Broken, Distance: do.Radius})
+			other := part.Become(s.ID, "chamfer", &part.Chamfer{Broken: do.Broken, Distance: do.Radius})
 			return []part.Mistake{{Kind: "form", Step: s.ID, What: s.Title() + ": a chamfer in place of the round",
 				Cause: "a round and a chamfer were taken for one another", Remedy: "round the edge as the sheet shows it",
-				Alterations: []part.Alteration{{Step: s.ID, Do: part.AlterKind, Path: "chamfer", Text: fields}}}}
+				Alterations: []part.Alteration{other}}}
 		}
 	case *part.Chamfer:
 		if r.between(s.ID, round) {
-			fields := encoded(part.Fillet{Broken: do.Broken, Radius: do.Distance})
+			other := part.Become(s.ID, "fillet", &part.Fillet{Broken: do.Broken, Radius: do.Distance})
 			return []part.Mistake{{Kind: "form", Step: s.ID, What: s.Title() + ": a round in place of the chamfer",
 				Cause: "a round and a chamfer were taken for one another", Remedy: "bevel the edge as the sheet shows it",
-				Alterations: []part.Alteration{{Step: s.ID, Do: part.AlterKind, Path: "fillet", Text: fields}}}}
+				Alterations: []part.Alteration{other}}}
 		}
 	}
 	return nil
@@ -94,13 +93,13 @@ func (r *Reader) otherEdges(s *part.Step, form func(solid.Face) bool) *part.Mist
 	return &part.Mistake{Kind: "other-edge", Step: s.ID, What: s.Title() + ": on another edge than the sheet shows",
 		Cause:       "the edge at the other end, or on the other side, was taken",
 		Remedy:      "look which edges the sheet shows broken",
-		Alterations: []part.Alteration{set(s.ID, "edges", encoded(edges))}}
+		Alterations: []part.Alteration{part.Set(s.ID, "edges", edges)}}
 }
 
 // between tells whether the attempt has free faces of a form between the faces that the faces of a step lie
 // between in the part, for one of them at least.
 func (r *Reader) between(step string, form func(solid.Face) bool) bool {
-	next := beside(r.Part)
+	next := r.Part.Neighbours()
 	for _, i := range r.own[step] {
 		var sides []int
 		for k := range next[i] {
@@ -146,12 +145,12 @@ func (r *Reader) heads(s *part.Step, do *part.Hole) []part.Mistake {
 			switch {
 			case f.Kind == solid.ConeFace && wide > 2*bore.Radius+close && do.Form != "countersink":
 				what = "a countersink"
-				list = []part.Alteration{set(s.ID, "form", `"countersink"`), set(s.ID, "headDiameter", formula(wide)),
-					set(s.ID, "headAngle", fmt.Sprintf(`"%.9g deg"`, 2*math.Abs(f.HalfAngle)*180/math.Pi))}
+				list = []part.Alteration{part.Set(s.ID, "form", "countersink"), part.Set(s.ID, "headDiameter", formula(wide)),
+					part.Set(s.ID, "headAngle", fmt.Sprintf("%.9g deg", 2*math.Abs(f.HalfAngle)*180/math.Pi))}
 			case f.Kind == solid.CylinderFace && wide > 2*bore.Radius+close && do.Form != "counterbore" && do.Form != "spotface":
 				what = "a counterbore"
-				list = []part.Alteration{set(s.ID, "form", `"counterbore"`), set(s.ID, "headDiameter", formula(wide)),
-					set(s.ID, "headDepth", formula(deep))}
+				list = []part.Alteration{part.Set(s.ID, "form", "counterbore"), part.Set(s.ID, "headDiameter", formula(wide)),
+					part.Set(s.ID, "headDepth", formula(deep))}
 			default:
 				continue
 			}
@@ -173,17 +172,14 @@ func (r *Reader) heads(s *part.Step, do *part.Hole) []part.Mistake {
 
 // reach is how wide a turned face of the attempt is at its widest, and how long it is along its axis.
 func (r *Reader) reach(j int, axis solid.Vec) (wide, long float64) {
-	low, high := math.Inf(1), math.Inf(-1)
 	for _, e := range r.Attempt.Edges {
-		if !slices.Contains(e.Faces, j) {
-			continue
-		}
-		for _, p := range []solid.Vec{e.A, e.B, e.Mid} {
-			at := p.Dot(axis)
-			low, high = math.Min(low, at), math.Max(high, at)
-			wide = math.Max(wide, 2*solid.FromAxis(p, r.Attempt.Faces[j].Origin, axis).Norm())
+		if slices.Contains(e.Faces, j) {
+			for _, p := range []solid.Vec{e.A, e.B, e.Mid} {
+				wide = math.Max(wide, 2*solid.FromAxis(p, r.Attempt.Faces[j].Origin, axis).Norm())
+			}
 		}
 	}
+	low, high := r.Attempt.Reach(j, axis)
 	return wide, high - low
 }
 
@@ -209,20 +205,11 @@ func (r *Reader) oneOfMany(s *part.Step, do *part.Hole) []part.Mistake {
 					"%s", s.Title(), r.length(2*f.Radius)), Cause: "the size of the note was not given at all the places",
 				Remedy: "the note covers all the places; give each its size", Alterations: []part.Alteration{
 					{Step: s.ID, Do: part.AlterCopy, Path: twin}, {Step: s.ID, Do: part.AlterLeave, Path: fmt.Sprintf("at.%d", k)},
-					set(twin, "at", encoded([]string{at})), set(twin, "diameter", formula(2*f.Radius))}})
+					part.Set(twin, "at", []string{at}), part.Set(twin, "diameter", formula(2*f.Radius))}})
 		}
 	}
 	if len(out) == len(do.At) {
 		return nil // all of them: that is a size
 	}
 	return out
-}
-
-// encoded writes plain data as JSON.
-func encoded(v any) string {
-	b, err := json.Marshal(v)
-	if err != nil {
-		panic("plain data cannot be encoded: " + err.Error()) // cannot happen
-	}
-	return string(b)
 }

@@ -54,7 +54,7 @@ func (r *Reader) Mistakes() []part.Mistake {
 			}
 		}
 	}
-	r.next = beside(r.Attempt)
+	r.next = r.Attempt.Neighbours()
 	var out []part.Mistake
 	made := false // a step before has made material: the first stands where it stands
 	for i := range r.Document.Steps {
@@ -75,20 +75,6 @@ func (r *Reader) Mistakes() []part.Mistake {
 			out = append(out, r.ends(s)...)
 			out = append(out, r.elsewhere(s)...)
 			out = append(out, r.sunk(s)...)
-		}
-	}
-	return out
-}
-
-// beside lists the faces that share an edge with each face.
-func beside(g *solid.Geometry) []map[int]bool {
-	out := make([]map[int]bool, len(g.Faces))
-	for i := range out {
-		out[i] = map[int]bool{}
-	}
-	for _, e := range g.Edges {
-		if len(e.Faces) == 2 && e.Faces[0] != e.Faces[1] {
-			out[e.Faces[0]][e.Faces[1]], out[e.Faces[1]][e.Faces[0]] = true, true
 		}
 	}
 	return out
@@ -148,10 +134,5 @@ func (r *Reader) unit() quantity.Unit {
 // length writes a length of the attempt in the document's unit.
 func (r *Reader) length(mm float64) string { return quantity.FormulaFormat(r.unit()).Length(mm) }
 
-// set is an alteration of a step that puts a value somewhere.
-func set(step, path, value string) part.Alteration {
-	return part.Alteration{Step: step, Do: part.AlterSet, Path: path, Text: value}
-}
-
-// formula is a length as a formula in millimetres, in JSON.
-func formula(mm float64) string { return fmt.Sprintf(`"%.9g mm"`, mm) }
+// formula is a length as a formula in millimetres.
+func formula(mm float64) string { return fmt.Sprintf("%.9g mm", mm) }
