@@ -483,6 +483,14 @@ type ExerciseVersion struct {
 	Number  int       `json:"number"`
 }
 
+// FaultWorth What a fault costs where it is the only one.
+type FaultWorth struct {
+	Costs  float64 `json:"costs"`
+	Fault  string  `json:"fault"`
+	Leaves float64 `json:"leaves"`
+	OutOf  float64 `json:"outOf"`
+}
+
 // Finding defines model for Finding.
 type Finding = report.Finding
 
@@ -1049,6 +1057,9 @@ type RubricView struct {
 	Rubric  Rubric      `json:"rubric"`
 	Title   string      `json:"title"`
 	Weights []Weight    `json:"weights"`
+
+	// Worths what faults cost by the rubric
+	Worths []FaultWorth `json:"worths"`
 }
 
 // SavedModel defines model for SavedModel.

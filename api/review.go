@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"hammerset/core/exercise"
+	"hammerset/core/grade"
 	"hammerset/school"
 	"hammerset/store"
 )
@@ -68,6 +69,9 @@ func rubric(v school.RubricView) RubricView {
 	for _, f := range exercise.CapFaults() {
 		out.Faults = append(out.Faults, CapFault{When: f.When, Words: f.Words})
 	}
+	out.Worths = list(v.Worths, func(w grade.Worth) FaultWorth {
+		return FaultWorth{Fault: w.Fault, Costs: w.Costs, Leaves: w.Leaves, OutOf: w.OutOf}
+	})
 	out.Weights = list(v.Weights, func(x *exercise.Characteristic) Weight {
 		return Weight{Id: x.ID, Balloon: x.Balloon, Label: x.Label, Weight: x.Weighs()}
 	})

@@ -10,7 +10,9 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/check"
 	"hammerset/core/exercise"
+	"hammerset/core/grade"
 	"hammerset/core/prepare"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
@@ -245,6 +247,7 @@ type RubricView struct {
 	Issue   store.Issue
 	Rubric  exercise.Rubric
 	Weights []*exercise.Characteristic // by balloon
+	Worths  []grade.Worth              // what faults cost by it
 	Rows    []RubricRow
 }
 
@@ -264,6 +267,9 @@ func (s *School) rubricView(ctx context.Context, i store.Issue,
 		out.Weights = append(out.Weights, &then.Characteristics[k])
 	}
 	slices.SortFunc(out.Weights, func(a, b *exercise.Characteristic) int { return cmp.Compare(a.Balloon, b.Balloon) })
+	if out.Worths, err = s.worths(ctx, i, then); err != nil {
+		return out, err
+	}
 	all, err := s.store.AttemptsOf(ctx, i.ID, 0)
 	if err != nil {
 		return out, err
@@ -294,6 +300,23 @@ func (s *School) rubricView(ctx context.Context, i store.Issue,
 		out.Rows = append(out.Rows, row)
 	}
 	return out, nil
+}
+
+// worths says what faults cost by the rubric of an exercise, in a model made as the reference of the issue is.
+func (s *School) worths(ctx context.Context, i store.Issue, ex *exercise.Exercise) ([]grade.Worth, error) {
+	v, err := s.store.Version(ctx, i.VersionID)
+	if err != nil {
+		return nil, err
+	}
+	data, err := s.store.File(ctx, v.ReferenceSHA)
+	if err != nil {
+		return nil, err
+	}
+	ref, err := documents.ReadReference(data)
+	if err != nil {
+		return nil, err
+	}
+	return grade.Worths(ex, check.Sample(ref.Document)), nil
 }
 
 // Rubric gives the rubric of an issue and what it comes to.

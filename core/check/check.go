@@ -105,7 +105,8 @@ func (c *Checker) describe(key *part.Named) (*inspect.Meshed, error) {
 }
 
 // Load brings the reference of an exercise into being: its solid with names. A
-// STEP reference's faces are named face:1, face:2 and so on, in the file's order.
+// STEP reference's faces are named face:1, face:2 and so on, in the file's order, before faces that lie on one surface
+// are joined.
 func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.Build, error) {
 	k := c.Rebuilder.Kernel()
 	if ref.Document != nil {
@@ -128,13 +129,16 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 	if content.Solids == 0 {
 		return nil, nil, errors.New("the reference holds no solid")
 	}
-	shape, _, _, err := k.Simplify(content.Shape)
+	shape, history, _, err := k.Simplify(content.Shape)
 	if err != nil {
 		return nil, nil, err
 	}
-	n := &part.Named{Shape: shape}
-	for i := range shape.Faces() {
-		n.Names = append(n.Names, []string{fmt.Sprintf("face:%d", i+1)})
+	// A face that was joined of several has the numbers of all of them.
+	n := &part.Named{Shape: shape, Names: make([][]string, len(history))}
+	for i, sources := range history {
+		for _, s := range sources {
+			n.Names[i] = append(n.Names[i], fmt.Sprintf("face:%d", s.Index+1))
+		}
 	}
 	if err := shape.Err(); err != nil {
 		return nil, nil, err
@@ -244,11 +248,15 @@ func (f *frame) follows(ctx context.Context, s Subject, why *explained, varied m
 	if out.Sketches, err = sweeper.Intervals(ctx, out.Sketches); err != nil {
 		return err
 	}
-	if ref != nil {
-		progress(Varying, 0)
-		out.Sweep, err = sweeper.Run(ctx, func(d float64) { progress(Varying, d) })
+	if ref == nil {
+		return nil
 	}
-	return err
+	progress(Varying, 0)
+	out.Sweep, err = sweeper.Run(ctx, func(d float64) { progress(Varying, d) })
+	if err != nil || f.scale != 1 {
+		return err // in another unit the sizes of both are not set alike
+	}
+	return f.strays(ctx, carried, s.Attempt.Document, out.Sweep, out.Characteristics)
 }
 
 // finished adds to a report what follows from the rest of it: findings and marks.

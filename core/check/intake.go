@@ -202,32 +202,41 @@ func (r *taken) stated(content *solid.Content) error {
 	return nil
 }
 
+// closable is the widest gap between surfaces in mm that is closed whatever the file says of its own uncertainty: a
+// micrometre, which no size of a sheet asks for.
+const closable = 1e-3
+
 // sewn makes a solid of surfaces that fail to close by no more than the file's own
-// uncertainty.
+// uncertainty, or a micrometre.
 //
 // Two ends that are each uncertain by u may miss one another by 2u at most; 1.5u
-// is what is closed.
+// is what is closed. The gap that is told is the smallest power of ten at which they close.
 func (r *taken) sewn(content *solid.Content) (solid.Shape, error) {
 	fine := quantity.GaugeFormat(quantity.Millimetre)
-	tolerance := 1.5 * math.Max(content.Uncertainty, 1e-6) // of two ends, both uncertain
-	shape, open, err := r.k.Sew(content.Loose, tolerance)
-	if err != nil {
-		return nil, err
+	widest := math.Max(1.5*content.Uncertainty, closable)
+	open := 0
+	for gap := 1e-7; ; gap = math.Min(10*gap, widest) {
+		shape, left, err := r.k.Sew(content.Loose, gap)
+		if err != nil {
+			return nil, err
+		}
+		switch {
+		case shape != nil && gap == 1e-7:
+			r.note("surfaces", "it holds surfaces that close, and no solid", "export the solid and not its faces")
+			return shape, nil
+		case shape != nil:
+			r.note("gap", fmt.Sprintf("its surfaces miss one another by up to %s; they were closed for the check",
+				fine.Length(gap)), "export the solid with a finer accuracy")
+			return shape, nil
+		}
+		if open = left; gap >= widest {
+			break
+		}
 	}
-	if shape == nil {
-		return nil, &Unusable{fmt.Sprintf("the STEP file holds %s and no solid; %s open, "+
-			"with gaps wider than the file's own uncertainty of %s",
-			quantity.Count(content.Shells, "open surface", "open surfaces"),
-			quantity.Count(open, "edge stays", "edges stay"), fine.Length(content.Uncertainty)),
-			"close the surfaces into a solid, or export the solid and not its faces"}
-	}
-	if exact, _, err := r.k.Sew(content.Loose, 1e-7); err == nil && exact != nil {
-		r.note("surfaces", "it holds surfaces that close, and no solid", "export the solid and not its faces")
-	} else {
-		r.note("gap", fmt.Sprintf("its surfaces miss one another by up to %s, which is the file's own uncertainty; "+
-			"they were closed for the check", fine.Length(tolerance)), "export the solid with a finer accuracy")
-	}
-	return shape, nil
+	return nil, &Unusable{fmt.Sprintf("the STEP file holds %s and no solid; %s open, with gaps wider than %s",
+		quantity.Count(content.Shells, "open surface", "open surfaces"),
+		quantity.Count(open, "edge stays", "edges stay"), fine.Length(widest)),
+		"close the surfaces into a solid, or export the solid and not its faces"}
 }
 
 // note keeps what the intake has to say of the file.

@@ -4,10 +4,15 @@ import (
 	"fmt"
 	"strings"
 
+	"hammerset/core/grade"
 	"hammerset/core/part"
 	"hammerset/core/report"
+	"hammerset/core/robust"
 	"hammerset/core/sketch/review"
 )
+
+// practiceRules is how many rules practice judges.
+const practiceRules = 3
 
 // practice judges rules of good practice that a model document shows (common practice, no
 // published source): steps are named, sketches are tied to the origin, sizes are given once
@@ -47,5 +52,24 @@ func practice(doc *part.Document, sketches []report.Sketch) []report.Practice {
 	share("origin", "Sketches are tied to the origin", tied, len(sketches), "%d of %d sketches are not tied to the origin")
 	share("sizes", "Sizes are given once, and by name", lean, len(sketches),
 		"%d of %d sketches give sizes that a constraint or a parameter should give")
+	return out
+}
+
+// Sample counts what a model is judged by that is made as a reference is. Of a reference that is a file of geometry
+// only the figures are known.
+func Sample(ref *part.Document) grade.Sample {
+	out := grade.Sample{Figures: wholeFigures, Changes: len(robust.Percents)}
+	if ref == nil {
+		return out
+	}
+	if table, err := ref.Table(nil); err == nil {
+		out.Sizes = len(table.Driving())
+	}
+	for i := range ref.Steps {
+		if ref.Steps[i].Sketched() != nil {
+			out.Sketches++
+		}
+	}
+	out.Rules = practiceRules
 	return out
 }

@@ -21,6 +21,9 @@ const (
 	momentTolerance = 5e-5 // a moment goes with the fifth power of a size
 )
 
+// wholeFigures is how many figures of the whole part count.
+const wholeFigures = 6
+
 // figures compares the figures of the whole part.
 //
 // Figures of the whole part find what no characteristic is on. Tolerances are

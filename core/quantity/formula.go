@@ -39,8 +39,16 @@ func (e *Error) Error() string {
 // A unit binds to the whole literal before it: "3/16 in" and "1 1/2 in" are
 // read as a fraction and a mixed number of inches.
 type Formula struct {
-	source string
-	root   node
+	source   string
+	root     node
+	literals []Literal
+}
+
+// Literal is a number with its unit, as it stands in a formula from byte At to End. The value of one without a
+// unit is a plain number.
+type Literal struct {
+	At, End int
+	Value   Quantity
 }
 
 // maxNesting bounds the depth of parentheses, signs and powers, so that hostile
@@ -69,7 +77,15 @@ func Parse(source string) (*Formula, error) {
 		return nil, p.fail(p.tok.pos, fmt.Sprintf("%q is not expected here", p.tok.text),
 			"put an operator (+ - * / ^) before it or remove it")
 	}
-	return &Formula{source: source, root: root}, nil
+	return &Formula{source: source, root: root, literals: p.literals}, nil
+}
+
+// Literals lists the numbers that stand in the formula, in their order.
+func (f *Formula) Literals() []Literal { return f.literals }
+
+// With writes the formula with another text in place of a literal.
+func (f *Formula) With(l Literal, text string) string {
+	return f.source[:l.At] + text + f.source[l.End:]
 }
 
 // Source is the text that was parsed.
@@ -324,6 +340,9 @@ type parser struct {
 	at    int
 	tok   token
 	depth int
+	end   int // of what was read before the token
+	// literals are the numbers that were read.
+	literals []Literal
 }
 
 // fail is an error at a place of the text.
@@ -337,6 +356,7 @@ func isNameStart(r rune) bool { return unicode.IsLetter(r) || r == '_' || r == '
 
 // next reads one token.
 func (p *parser) next() {
+	p.end = p.at
 	for p.on(" \t\n") {
 		p.at++
 	}
@@ -481,7 +501,16 @@ func (p *parser) primary() (node, error) {
 	pos := p.tok.pos
 	switch {
 	case p.tok.kind == tokNumber:
-		return p.literal()
+		n, err := p.literal()
+		if err == nil {
+			l := Literal{At: pos, End: p.end, Value: n.value}
+			if n.op == opMul { // by its unit
+				of, unit := n.args[0].value, n.args[1].value
+				l.Value = Quantity{of.Value * unit.Value, unit.Dim}
+			}
+			p.literals = append(p.literals, l)
+		}
+		return n, err
 	case p.tok.kind == tokName:
 		name := p.tok.text
 		p.next()

@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"hammerset/core/address"
+	"hammerset/core/quantity"
 )
 
 // Version is the document version of the report; reports of report/1, which have the numbers of
@@ -287,6 +288,55 @@ type Sweep struct {
 	// Slides: it follows and yet moves otherwise than the reference, as Detail says.
 	Slides bool     `json:"slides,omitempty"`
 	Typed  []string `json:"typed,omitempty"`
+	// Behind is what was shown to keep the attempt from following: put right, it follows. Strays are the
+	// characteristics on which it shows.
+	Behind *Behind `json:"behind,omitempty"`
+	Strays []Stray `json:"strays,omitempty"`
+}
+
+// Kinds of what is behind a size that is not followed.
+const (
+	Number = "number" // a number stands where the size should
+	Twin   = "twin"   // another parameter of the same value does
+	Tied   = "tied"   // a formula hangs on the size that should not
+	Depth  = "depth"  // a cut has a typed depth and should go through
+)
+
+// Behind is what keeps an attempt from following a size, and where in the attempt it stands.
+type Behind struct {
+	Kind  string   `json:"kind"`
+	Where []string `json:"where"`
+}
+
+// Words says what is behind it.
+func (b *Behind) Words() string {
+	where := quantity.List(b.Where, 4)
+	switch b.Kind {
+	case Twin:
+		return "another parameter of the same value stands in its place: " + where
+	case Tied:
+		return "a size hangs on it that should have a value of its own: " + where
+	case Depth:
+		return "a cut has a typed depth and should go through: " + where
+	}
+	return "a number was typed where it should follow: " + where
+}
+
+// Stray is a characteristic that does not do what it should when a size changes: it should follow the size, or stay
+// as it is.
+type Stray struct {
+	Characteristic string `json:"characteristic"`
+	Balloon        int    `json:"balloon"`
+	Label          string `json:"label"`
+	Follow         bool   `json:"follow"`
+}
+
+// Words says what it should do.
+func (s *Stray) Words() string {
+	if s.Follow {
+		return fmt.Sprintf("balloon %d (%s) should follow it and does not", s.Balloon, s.Label)
+	}
+	return fmt.Sprintf("balloon %d (%s) changes with it and should stay", s.Balloon, s.Label)
 }
 
 // Practice is one rule of good practice and how far a model keeps it, from 0 to 1.

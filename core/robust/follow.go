@@ -96,7 +96,7 @@ func (s *Sweeper) Follow(ctx context.Context, share Share, progress func(float64
 		if !share.has(i) {
 			continue
 		}
-		f := &follower{Sweeper: s, pair: p, ref0: ref0, attErr: attErr, broken: broken, att: att}
+		f := &follower{Sweeper: s, pair: p, ref0: ref0, attErr: attErr, broken: broken, ref: ref, att: att}
 		f.nominal, _ = ref.Table.Lookup(p.Reference)
 		if f.att0, err = s.from(ctx, p, f.nominal, att, att0, attErr); err != nil {
 			return nil, nil, err
@@ -126,7 +126,7 @@ type follower struct {
 	pair       Partner
 	nominal    quantity.Quantity
 	ref0, att0 figures
-	att        *part.Build
+	ref, att   *part.Build
 	attErr     error
 	broken     map[string]bool
 }
@@ -196,13 +196,15 @@ func (f *follower) end(ctx context.Context, ref Reference) (FollowedEnd, error) 
 	case e.Both:
 		e.Why = "the part itself ends there"
 	case why != "":
-		if err := f.explain(ctx, &bad, f.pair, badAt, f.nominal, f.att); err != nil {
+		if err := f.explain(ctx, &bad, f.pair, badAt, f.ref, f.att, f.ref0, f.att0, f.broken); err != nil {
 			return e, err
 		}
 		if bad.Half != "" {
 			e.Why += "; " + bad.Half
 		}
-		if len(bad.Typed) > 0 {
+		if bad.Behind != nil {
+			e.Why += "; " + bad.Behind.Words()
+		} else if len(bad.Typed) > 0 {
 			e.Why += "; a number is typed: " + strings.Join(bad.Typed, ", ")
 		}
 	}

@@ -145,27 +145,3 @@ func unmatched(faces []solid.Face, m mirrorPlane) []int {
 	}
 	return out
 }
-
-// typed lists where the attempt has the nominal value of a parameter, or half of it, as
-// a plain number.
-func (s *Sweeper) typed(t *quantity.Table, q quantity.Quantity) []string {
-	var out []string
-	for i := range s.Attempt.Steps {
-		step := &s.Attempt.Steps[i]
-		for _, text := range step.Formulas() {
-			f, err := quantity.Parse(text)
-			if text == "" || err != nil || len(f.Names()) > 0 {
-				continue
-			}
-			v, err := t.Eval(text, q.Dim)
-			if err != nil || q.Value == 0 || math.Abs(v-q.Value) > 1e-9*math.Abs(q.Value) && math.Abs(2*v-q.Value) >
-				1e-9*math.Abs(q.Value) {
-				continue
-			}
-			if what := fmt.Sprintf("%s in %s", text, step.Title()); !slices.Contains(out, what) {
-				out = append(out, what)
-			}
-		}
-	}
-	return out
-}

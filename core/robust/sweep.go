@@ -184,7 +184,7 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 	for _, f := range att.Failed() {
 		broken[f.ID] = true
 	}
-	out := []report.Sweep{}
+	out := make([]report.Sweep, 0, len(Percents)*len(ref.Table.Driving()))
 	partners, err := s.partners(ctx, ref, att)
 	if err != nil {
 		return nil, err
@@ -195,6 +195,8 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 		if err != nil {
 			return nil, err
 		}
+		var worst *report.Sweep // the case that is looked into
+		var at quantity.Quantity
 		for k, pct := range Percents {
 			progress(float64(i*len(Percents)+k) / float64(len(partners)*len(Percents)))
 			v := quantity.Quantity{Value: q.Value * (1 + pct/100), Dim: q.Dim}
@@ -207,10 +209,15 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 			if err := s.one(ctx, &row, p, v, ref0, att0, attErr, broken); err != nil {
 				return nil, err
 			}
-			if err := s.explain(ctx, &row, p, v, q, att); err != nil {
+			out = append(out, row)
+			if unfollowed(row.Outcome) && (worst == nil || pct == likeliest) {
+				worst, at = &out[len(out)-1], v
+			}
+		}
+		if worst != nil {
+			if err := s.explain(ctx, worst, p, at, ref, att, ref0, att0, broken); err != nil {
 				return nil, err
 			}
-			out = append(out, row)
 		}
 	}
 	progress(1)
@@ -239,18 +246,32 @@ func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att 
 	return as, nil
 }
 
-// explain adds to a case that does not follow what is behind it. nominal is the value of
-// the parameter in the reference.
-func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v, nominal quantity.Quantity,
-	att *part.Build) error {
-	switch row.Outcome {
+// likeliest is the change in percent by which what does not follow is looked into where it can be: a small one that makes
+// the part larger, at which the least of it ends.
+const likeliest = 10
+
+// unfollowed tells that an attempt does not follow where the reference goes on.
+func unfollowed(outcome string) bool {
+	switch outcome {
 	case report.Missing, report.Still, report.Differs, report.Breaks:
-		row.Typed = s.typed(att.Table, s.own(nominal))
+		return true
+	}
+	return false
+}
+
+// explain adds to a case that is not followed what is behind it.
+func (s *Sweeper) explain(ctx context.Context, row *report.Sweep, p Partner, v quantity.Quantity, ref, att *part.Build,
+	ref0, att0 figures, broken map[string]bool) error {
+	if !unfollowed(row.Outcome) {
+		return nil
+	}
+	var err error
+	if row.Behind, row.Typed, err = s.behind(ctx, p, v, ref, att, ref0, att0, broken); err != nil {
+		return err
 	}
 	if row.Outcome != report.Differs {
 		return nil
 	}
-	var err error
 	if row.Half, err = s.half(ctx, p, v); err != nil && ctx.Err() == nil {
 		err = nil // what cannot be rebuilt has no halves; the outcome itself stands
 	}

@@ -586,6 +586,67 @@ func TestReferenceFromSTEP(t *testing.T) {
 	}
 }
 
+// The faces of a STEP reference have the numbers of the faces in its file, in the order in which the shell lists them
+// (ISO 10303-42, closed_shell.cfs_faces); one that lies in pieces there has the numbers of all its pieces.
+func TestFacesOfASTEPReferenceAreNumberedAsInTheFile(t *testing.T) {
+	k := occ.Kernel{}
+	_, _, d := chiral(t)
+	whole := build(t, d, nil).Solid.Shape
+	beyond := build(t, model(t, "mm", "", outline("s1", xy, -10, -10, 30, -10, 30, 60, -10, 60),
+		extrude("e1", "s1", oneSide("40"), "")), nil).Solid.Shape
+	left, _, err := k.Boolean(solid.Intersection, whole, []solid.Shape{beyond})
+	if err != nil {
+		t.Fatal(err)
+	}
+	right, _, err := k.Boolean(solid.Difference, whole, []solid.Shape{beyond})
+	if err != nil {
+		t.Fatal(err)
+	}
+	both, _, err := k.Boolean(solid.Union, left, []solid.Shape{right})
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := k.WriteSTEP([]solid.Titled{{Shape: both, Name: "in pieces"}}, "in pieces", solid.AP214)
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := strings.ReplaceAll(string(data), "\n", "")
+	entity := func(id string) string {
+		return regexp.MustCompile(`#` + id + `\s*=\s*([^;]*);`).FindStringSubmatch(text)[1]
+	}
+	shell := regexp.MustCompile(`CLOSED_SHELL\s*\('[^']*',\(([^)]*)\)`).FindStringSubmatch(text)[1]
+	file := strings.Split(shell, ",")
+	round := 0 // the number of the one cylinder
+	for i, face := range file {
+		of := regexp.MustCompile(`#(\d+),\.[TF]\.\)$`).FindStringSubmatch(entity(strings.Trim(face, "# ")))
+		if strings.HasPrefix(entity(of[1]), "CYLINDRICAL") {
+			round = i + 1
+		}
+	}
+	key, _, err := checker().Load(ctx, check.Reference{STEP: data})
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen, joined := map[string]bool{}, 0
+	for i, f := range key.Shape.Faces() {
+		if f.Kind == solid.CylinderFace && strings.Join(key.Names[i], " ") != "face:"+strconv.Itoa(round) {
+			t.Errorf("the bore is %v, and number %d in the file", key.Names[i], round)
+		}
+		for _, n := range key.Names[i] {
+			if seen[n] {
+				t.Errorf("%s is there twice", n)
+			}
+			seen[n] = true
+		}
+		if len(key.Names[i]) > 1 {
+			joined++
+		}
+	}
+	if len(seen) != len(file) || joined < 4 || round == 0 {
+		t.Errorf("%d of the %d faces of the file have a name, %d faces were joined: %v", len(seen), len(file), joined, key.Names)
+	}
+}
+
 func TestISOAndExplicitLimits(t *testing.T) {
 	ex, ref, d := chiral(t)
 	ex.General = exercise.Tolerance{Kind: "iso2768", Class: "m"}

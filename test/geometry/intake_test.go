@@ -110,7 +110,9 @@ func TestIntakeOfFlawedFiles(t *testing.T) {
 		data              []byte
 	}{
 		{"surfaces that close", "", "surfaces that close", opened(t, write(t, whole, again))},
-		{"surfaces that close within the file's uncertainty", "", "own uncertainty", stated},
+		{"surfaces that close within the file's uncertainty", "", "up to 0.0075 mm; they were closed", stated},
+		{"surfaces that miss by less than a micrometre", "", "up to 0.001 mm; they were closed",
+			opened(t, write(t, whole, at(t, slab(t, "12"), solid.Vec{0, 0, 0.0004})))},
 		{"a copy in one place", "one out", "a copy", write(t, whole, again)},
 		{"a crumb", "one out", "left over", write(t, whole, crumb)},
 		{"two bodies that touch", "one out", "only touch", write(t, piece(0, 38, true), piece(38, 60, false))},

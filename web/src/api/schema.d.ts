@@ -1891,7 +1891,19 @@ export interface components {
             weights: components["schemas"]["Weight"][];
             /** @description what a cap can be for */
             faults: components["schemas"]["CapFault"][];
+            /** @description what faults cost by the rubric */
+            worths: components["schemas"]["FaultWorth"][];
             rows: components["schemas"]["RubricRow"][];
+        };
+        /** @description What a fault costs where it is the only one. */
+        FaultWorth: {
+            fault: string;
+            /** Format: double */
+            costs: number;
+            /** Format: double */
+            leaves: number;
+            /** Format: double */
+            outOf: number;
         };
         RubricRow: {
             /** Format: int64 */
@@ -2153,6 +2165,16 @@ export interface components {
             detail?: string;
             half?: string;
             typed?: string[];
+            behind?: {
+                kind: string;
+                where: string[];
+            };
+            strays?: {
+                characteristic: string;
+                balloon: number;
+                label: string;
+                follow: boolean;
+            }[];
         };
         Finding: {
             id: string;

@@ -55,8 +55,10 @@ function Editor({
   setRubric,
   weights,
   setWeights,
+  worths,
 }: {
   view: View;
+  worths: View["worths"];
   rubric: Rubric;
   setRubric: (r: Rubric) => void;
   weights: Record<string, number>;
@@ -169,6 +171,7 @@ function Editor({
           })}
         </ul>
       </Panel>
+      <Worths worths={worths} />
       <Panel title="Weights of the characteristics">
         <Table>
           <tbody>
@@ -190,6 +193,34 @@ function Editor({
         </Table>
       </Panel>
     </>
+  );
+}
+
+/** What a single fault costs in a model that is right but for it. */
+function Worths({ worths }: { worths: View["worths"] }) {
+  return (
+    <Panel title="What a fault costs in a model, if it is the only one">
+      <Table>
+        <thead>
+          <tr>
+            <th>Fault</th>
+            <th className="text-right">Costs</th>
+            <th className="text-right">Leaves</th>
+          </tr>
+        </thead>
+        <tbody>
+          {worths.map((w) => (
+            <tr key={w.fault}>
+              <td>{w.fault}</td>
+              <td className="text-right whitespace-nowrap">{points(w.costs)}</td>
+              <td className="text-right whitespace-nowrap">
+                {points(w.leaves)} of {points(w.outOf)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </Panel>
   );
 }
 
@@ -237,7 +268,7 @@ export function RubricPage() {
         <Trouble error={q.error} retry={() => void q.refetch()} />
       </div>
     );
-  const rows = (changed ? preview.data?.rows : undefined) ?? q.data.rows;
+  const { rows, worths } = (changed ? preview.data : undefined) ?? q.data;
   const moved = rows.filter((r) => r.after !== r.before || r.afterOutOf !== r.beforeOutOf).length;
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[26rem_1fr]">
@@ -252,6 +283,7 @@ export function RubricPage() {
         </div>
         <Editor
           view={q.data}
+          worths={worths}
           rubric={rubric ?? q.data.rubric}
           setRubric={(r) => type({ ...typed, rubric: r })}
           weights={weights}
