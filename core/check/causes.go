@@ -60,20 +60,10 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	if ref.Document == nil || ref.Atlas == nil || r.scale != 1 {
 		return out, nil
 	}
-	seen, measured := r.see()
 	budget := atlas.NewBudget(len(r.ref.Faces))
-	found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget)
+	found, measured, err := r.sought(ctx, ref, budget)
 	if err != nil {
 		return nil, err
-	}
-	if !found.Complete && r.pieces != nil {
-		// Not a body that was left by itself: what is wrong with the part that they are together?
-		united := *r
-		united.pieces = nil
-		seen, _ = united.see()
-		if found, err = ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget); err != nil {
-			return nil, err
-		}
 	}
 	if !found.Complete {
 		if found, err = r.rematch(ctx, ref, found, budget); err != nil {
@@ -120,6 +110,30 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 		}
 	}
 	return out, nil
+}
+
+// sought looks for the causes of what was measured. Of bodies that were never united two things can be wrong: one was left
+// by itself, which the atlas has as one mistake; or something is wrong with the part that they are together.
+func (r *frame) sought(ctx context.Context, ref Reference, budget *atlas.Budget) (*atlas.Explanation,
+	map[string][]*float64, error) {
+	look := func(f *frame) (*atlas.Explanation, map[string][]*float64, error) {
+		seen, measured := f.see()
+		found, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget)
+		return found, measured, err
+	}
+	if seen, _ := r.see(); r.pieces == nil || len(ref.Atlas.Lookup(seen.Figures)) > 0 {
+		return look(r)
+	}
+	united := *r
+	united.pieces = nil
+	found, measured, err := look(&united)
+	if err != nil || found.Complete {
+		return found, measured, err
+	}
+	if apart, measured, err := look(r); err != nil || apart.Complete {
+		return apart, measured, err
+	}
+	return found, measured, nil
 }
 
 // carry says of every row that is out, and shows no cause by itself, on which of the causes it

@@ -245,6 +245,14 @@ func (f *frame) follows(ctx context.Context, s Subject, why *explained, varied m
 	}
 	sweeper := &robust.Sweeper{Rebuilder: f.Rebuilder, Exercise: f.ex, Reference: carried, Attempt: s.Attempt.Document,
 		Cache: f.Sweeps, Scale: f.scale}
+	if sweeper.Cache == nil {
+		sweeper.Cache = &robust.Cache{}
+	}
+	if known := s.Reference.Atlas; known != nil && carried != nil {
+		if err := sweeper.Cache.Know(ref, known.Varied); err != nil {
+			return err
+		}
+	}
 	if out.Sketches, err = sweeper.Intervals(ctx, out.Sketches); err != nil {
 		return err
 	}

@@ -14,7 +14,8 @@ import (
 // Span is how far a driving parameter can be varied before one of a model's
 // sketches ends. The ends are in millimetres, radians or as plain numbers.
 type Span struct {
-	Step, Parameter string
+	Step      string `json:"step"`
+	Parameter string `json:"parameter"`
 	interval.Interval
 }
 
@@ -72,12 +73,16 @@ func (s *Sweeper) spans(ctx context.Context) ([]Span, error) {
 	}
 	out, err := Spans(ctx, s.Reference)
 	if err == nil && s.Cache != nil {
-		if s.Cache.spans == nil || len(s.Cache.spans) > 200 {
-			s.Cache.spans = map[[32]byte][]Span{}
-		}
-		s.Cache.spans[s.key] = out
+		s.Cache.keepSpans(s.key, out)
 	}
 	return out, err
+}
+
+func (c *Cache) keepSpans(document [32]byte, list []Span) {
+	if c.spans == nil || len(c.spans) > 200 {
+		c.spans = map[[32]byte][]Span{}
+	}
+	c.spans[document] = list
 }
 
 // wider is by how much the reference must hold further than a sketch of the

@@ -79,7 +79,7 @@ const maxCache = 20000
 // reference gives the figures of the reference with one parameter changed, and
 // whether it fails there.
 func (s *Sweeper) reference(ctx context.Context, name string, v quantity.Quantity) (figures, bool, error) {
-	key := fmt.Sprintf("%x/%s/%x", s.key, name, v.Value)
+	key := entryKey(s.key, name, v.Value)
 	if s.Cache != nil {
 		if e, ok := s.Cache.entries[key]; ok {
 			return e.figures, e.fails, nil
@@ -92,12 +92,20 @@ func (s *Sweeper) reference(ctx context.Context, name string, v quantity.Quantit
 	f, err := s.measure(b)
 	e := cacheEntry{f, err != nil || len(b.Failed()) > 0}
 	if s.Cache != nil {
-		if s.Cache.entries == nil || len(s.Cache.entries) > maxCache {
-			s.Cache.entries = map[string]cacheEntry{}
-		}
-		s.Cache.entries[key] = e
+		s.Cache.keep(key, e)
 	}
 	return e.figures, e.fails, nil
+}
+
+func entryKey(document [32]byte, name string, value float64) string {
+	return fmt.Sprintf("%x/%s/%x", document, name, value)
+}
+
+func (c *Cache) keep(key string, e cacheEntry) {
+	if c.entries == nil || len(c.entries) > maxCache {
+		c.entries = map[string]cacheEntry{}
+	}
+	c.entries[key] = e
 }
 
 // Partner is the parameter of the attempt that answers to one of the reference.
@@ -154,10 +162,24 @@ func (s *Sweeper) briefly() func() {
 }
 
 // begin finds the key under which the reference's figures are kept.
-func (s *Sweeper) begin() error {
-	body, err := json.Marshal(s.Reference)
-	s.key = sha256.Sum256(body)
+func (s *Sweeper) begin() (err error) {
+	s.key, err = keyOf(s.Reference)
 	return err
+}
+
+// keyOf is the same for the same document.
+func keyOf(d *part.Document) ([32]byte, error) {
+	body, err := json.Marshal(d)
+	return sha256.Sum256(body), err
+}
+
+// by is a size changed by a percentage. A count goes up or down by whole ones.
+func by(q quantity.Quantity, percent float64) quantity.Quantity {
+	v := quantity.Quantity{Value: q.Value * (1 + percent/100), Dim: q.Dim}
+	if q.Dim == quantity.Number && q.Value == math.Round(q.Value) {
+		v.Value = q.Value + math.Copysign(math.Max(1, math.Round(math.Abs(q.Value*percent/100))), percent)
+	}
+	return v
 }
 
 // Run sweeps every driving parameter of the reference. progress is told how much
@@ -199,11 +221,7 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 		var at quantity.Quantity
 		for k, pct := range Percents {
 			progress(float64(i*len(Percents)+k) / float64(len(partners)*len(Percents)))
-			v := quantity.Quantity{Value: q.Value * (1 + pct/100), Dim: q.Dim}
-			if q.Dim == quantity.Number && q.Value == math.Round(q.Value) {
-				// A count goes up or down by whole ones.
-				v.Value = q.Value + math.Copysign(math.Max(1, math.Round(math.Abs(q.Value*pct/100))), pct)
-			}
+			v := by(q, pct)
 			row := report.Sweep{Parameter: p.Reference, Match: p.Match, Attempt: p.Attempt, Percent: pct,
 				Value: s.Exercise.State(v.Dim, v.Value).Text}
 			if err := s.one(ctx, &row, p, v, ref0, att0, attErr, broken); err != nil {

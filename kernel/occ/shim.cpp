@@ -24,6 +24,7 @@
 #include <BRepOffsetAPI_MakeThickSolid.hxx>
 #include <BRepOffsetAPI_ThruSections.hxx>
 #include <BRepOffset_MakeOffset.hxx>
+#include <Geom2dAdaptor_Curve.hxx>
 #include <Geom2d_Line.hxx>
 #include <GeomFill_Trihedron.hxx>
 #include <Geom_ConicalSurface.hxx>
@@ -546,6 +547,58 @@ gp_Vec outward(const TopoDS_Face &f, double u, double v) {
   return f.Orientation() == TopAbs_REVERSED ? -n : n;
 }
 
+// Whether the face is all of its surface between two meridians and two parallels.
+bool rectangular(const TopoDS_Face &f) {
+  for (TopExp_Explorer it(f, TopAbs_EDGE); it.More(); it.Next()) {
+    double t0, t1;
+    Handle(Geom2d_Curve) c = BRep_Tool::CurveOnSurface(TopoDS::Edge(it.Current()), f, t0, t1);
+    if (c.IsNull()) return false;
+    Geom2dAdaptor_Curve a(c, t0, t1);
+    if (a.GetType() != GeomAbs_Line) return false;
+    gp_Dir2d d = a.Line().Direction();
+    if (std::min(std::fabs(d.X()), std::fabs(d.Y())) > 1e-12) return false;
+  }
+  return true;
+}
+
+// The largest of a cos t + b sin t for t from t0 to t1.
+double largest_wave(double a, double b, double t0, double t1) {
+  double at = std::atan2(b, a);
+  at += 2 * M_PI * std::ceil((t0 - at) / (2 * M_PI));
+  if (at <= t1) return std::hypot(a, b);
+  return std::max(a * std::cos(t0) + b * std::sin(t0), a * std::cos(t1) + b * std::sin(t1));
+}
+
+// How far a ring torus reaches along d between meridians u0, u1 and parallels v0, v1: about the axis first, where its
+// distance from the axis is never negative, then about the ring.
+double torus_reach(const gp_Torus &t, double u0, double u1, double v0, double v1, const gp_Vec &d) {
+  gp_Ax3 p = t.Position();
+  double across = largest_wave(d.Dot(gp_Vec(p.XDirection())), d.Dot(gp_Vec(p.YDirection())), u0, u1);
+  return d.Dot(gp_Vec(p.Location().XYZ())) + t.MajorRadius() * across +
+         t.MinorRadius() * largest_wave(across, d.Dot(gp_Vec(p.Direction())), v0, v1);
+}
+
+// The tight box of a face. Of a torus the library looks for it by trying thousands of places.
+Bnd_Box face_box(const TopoDS_Face &f) {
+  Bnd_Box b;
+  BRepAdaptor_Surface s(f, Standard_False);
+  if (s.GetType() != GeomAbs_Torus || s.Torus().MajorRadius() < s.Torus().MinorRadius() || !rectangular(f)) {
+    BRepBndLib::AddOptimal(f, b, Standard_False, Standard_False);
+    return b;
+  }
+  gp_Torus t = s.Torus();
+  double u0, u1, v0, v1, reach[2][3];
+  BRepTools::UVBounds(f, u0, u1, v0, v1);
+  for (int way = 0; way < 2; way++)
+    for (int k = 0; k < 3; k++) {
+      double sign = way == 0 ? -1 : 1;
+      gp_Vec d(k == 0 ? sign : 0, k == 1 ? sign : 0, k == 2 ? sign : 0);
+      reach[way][k] = sign * torus_reach(t, u0, u1, v0, v1, d);
+    }
+  b.Update(reach[0][0], reach[0][1], reach[0][2], reach[1][0], reach[1][1], reach[1][2]);
+  return b;
+}
+
 void describe_face(const TopoDS_Face &f, hs_face *o) {
   std::memset(o, 0, sizeof *o);
   BRepAdaptor_Surface s(f);
@@ -608,10 +661,8 @@ void describe_face(const TopoDS_Face &f, hs_face *o) {
   BRepGProp::SurfaceProperties(f, g);
   o->area = g.Mass();
   put(o->centroid, g.CentreOfMass().XYZ());
-  Bnd_Box b;
-  BRepBndLib::AddOptimal(f, b, Standard_False, Standard_False);
   double x0, y0, z0, x1, y1, z1;
-  b.Get(x0, y0, z0, x1, y1, z1);
+  face_box(f).Get(x0, y0, z0, x1, y1, z1);
   o->lo[0] = x0, o->lo[1] = y0, o->lo[2] = z0, o->hi[0] = x1, o->hi[1] = y1, o->hi[2] = z1;
 }
 
@@ -1413,8 +1464,10 @@ int hs_mass(hs_shape *s, hs_props *out, char *err) {
 int hs_bounds(hs_shape *s, int exact, double *lo, double *hi, char *err) {
   return guarded(err, [&] {
     Bnd_Box b;
-    if (exact) BRepBndLib::AddOptimal(s->shape, b, Standard_False, Standard_False);
-    else BRepBndLib::Add(s->shape, b);
+    if (exact)
+      for (TopExp_Explorer it(s->shape, TopAbs_FACE); it.More(); it.Next()) b.Add(face_box(TopoDS::Face(it.Current())));
+    if (exact && b.IsVoid()) BRepBndLib::AddOptimal(s->shape, b, Standard_False, Standard_False);
+    if (!exact) BRepBndLib::Add(s->shape, b);
     if (b.IsVoid()) return fail(err, "there is nothing to measure");
     b.Get(lo[0], lo[1], lo[2], hi[0], hi[1], hi[2]);
     return 0;

@@ -165,3 +165,43 @@ func TestExtentInEveryPose(t *testing.T) {
 		}
 	}
 }
+
+// The box of a part with faces of a torus (a bend, a round about a hub) is that of its surface, in odd poses too: places
+// all over it reach as far as the box, and none farther.
+func TestBoxOfRoundedParts(t *testing.T) {
+	k := occ.Kernel{}
+	for _, name := range []string{"drain-bend", "hand-hole-cover"} {
+		whole := build(t, demoExercise(t, name).ref.Document, nil).Solid.Shape
+		for _, move := range []solid.Transform{solid.Identity, oddPose(), oddPose().Then(oddPose())} {
+			s, _, err := k.Transform(whole, move)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for i, f := range s.Faces() {
+				if f.Kind != solid.TorusFace {
+					continue
+				}
+				points, _, err := k.Sample(s, i, 120)
+				if err != nil {
+					t.Fatal(err)
+				}
+				low, high := points[0], points[0]
+				for _, p := range points {
+					for c := range 3 {
+						low[c], high[c] = math.Min(low[c], p[c]), math.Max(high[c], p[c])
+					}
+				}
+				// Between two of 120 places on a full turn the surface rises by less than R (1 - cos 1.5 deg).
+				rise := (f.Radius + f.MinorRadius) * (1 - math.Cos(1.5*math.Pi/180))
+				for c := range 3 {
+					if d := low[c] - f.Bounds.Min[c]; d < -1e-9 || d > 2*rise {
+						t.Errorf("%s: the box of face %d begins %g before the surface", name, i, d)
+					}
+					if d := f.Bounds.Max[c] - high[c]; d < -1e-9 || d > 2*rise {
+						t.Errorf("%s: the box of face %d ends %g behind the surface", name, i, d)
+					}
+				}
+			}
+		}
+	}
+}

@@ -20,11 +20,12 @@ import (
 	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
+	"hammerset/core/robust"
 	"hammerset/core/solid"
 )
 
 // Version counts changes of what an atlas holds and says.
-const Version = "atlas/10"
+const Version = "atlas/11"
 
 // Figures are whole-part figures by which two solids are told apart. Inner do not
 // depend on the pose: volume, area and the principal moments of inertia, largest first.
@@ -51,6 +52,8 @@ type Atlas struct {
 	// Elsewhere are mistakes that leave the figures of the whole as they are: something lies
 	// elsewhere.
 	Elsewhere []Entry `json:"elsewhere"`
+	// Varied is what the part measures with its sizes changed.
+	Varied robust.Known `json:"varied"`
 }
 
 // Entry is one mistake: how the reference is changed by it, what is to be said of it,
@@ -313,8 +316,11 @@ func made(causes []Cause) ([]part.Alteration, map[string]quantity.Quantity) {
 // step is how far a size is changed to find its slopes: a thousandth of it.
 const step = 1e-3
 
-// sizesTake is the share of the work that the slopes of the sizes take, about.
-const sizesTake = 0.2
+// Shares of the work that the changed sizes and the slopes of the sizes take, about.
+const (
+	variedTake = 0.1
+	sizesTake  = 0.2
+)
 
 // Build makes the atlas of an exercise from its reference. progress is told how much is
 // done, from 0 to 1.
@@ -357,12 +363,15 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 		}
 	}
 	list := mistakes(reference, base.Table, halves)
-	if err := m.sizes(ctx, a, base.Table, right.Extent(), where, func(d float64) { progress(sizesTake * d) }); err != nil {
+	if a.Varied, err = robust.Learn(ctx, r, reference, func(d float64) { progress(variedTake * d) }); err != nil {
+		return nil, err
+	}
+	if err := m.sizes(ctx, a, base.Table, right.Extent(), where, func(d float64) { progress(variedTake + sizesTake*d) }); err != nil {
 		return nil, err
 	}
 	read := a.misread(ex)
 	entered := func(n int) {
-		progress(sizesTake + (1-sizesTake)*float64(n)/float64(len(list)+len(read)))
+		progress(variedTake + sizesTake + (1-variedTake-sizesTake)*float64(n)/float64(len(list)+len(read)))
 	}
 	for i := range list {
 		entered(i)

@@ -19,16 +19,17 @@ import (
 
 // End is one end of an interval.
 type End struct {
-	Value    float64 // the last value at which the sketch holds: millimetres, radians or a plain number
-	Open     bool    // the sketch still holds at the end of the range that was looked at
-	Why      string  // what happens just beyond
-	Entities []string
+	Value    float64  `json:"value"`         // the last value at which the sketch holds: millimetres, radians or a plain number
+	Open     bool     `json:"open"`          // the sketch still holds at the end of the range that was looked at
+	Why      string   `json:"why,omitempty"` // what happens just beyond
+	Entities []string `json:"entities,omitempty"`
 }
 
 // Interval is the range of a size within which a sketch holds.
 type Interval struct {
-	Nominal   float64
-	Low, High End
+	Nominal float64 `json:"nominal"`
+	Low     End     `json:"low"`
+	High    End     `json:"high"`
 }
 
 // Set gives the values of formulas with the varied size at v.
