@@ -209,7 +209,7 @@ func printReport(w io.Writer, r *report.Report) {
 	for _, f := range r.Findings {
 		fmt.Fprintf(w, "- %s: %s.", f.Where, f.What)
 		if f.Cause != "" {
-			fmt.Fprintf(w, " Likely behind it: %s.", f.Cause)
+			fmt.Fprintf(w, " %s: %s.", f.Label(), f.Cause)
 		}
 		fmt.Fprintf(w, " To do: %s.\n", f.Remedy)
 	}

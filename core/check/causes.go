@@ -112,8 +112,8 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	return out, nil
 }
 
-// sought looks for the causes of what was measured. Of bodies that were never united two things can be wrong: one was left
-// by itself, which the atlas has as one mistake; or something is wrong with the part that they are together.
+// sought looks for the causes of what was measured. Of bodies that were never united two things can be wrong: one was
+// left by itself, which the atlas has as one mistake; or something is wrong with the part that they are together.
 func (r *frame) sought(ctx context.Context, ref Reference, budget *atlas.Budget) (*atlas.Explanation,
 	map[string][]*float64, error) {
 	look := func(f *frame) (*atlas.Explanation, map[string][]*float64, error) {

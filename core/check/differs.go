@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/inspect"
 	"hammerset/core/report"
@@ -36,10 +37,9 @@ func (r *frame) differs(ctx context.Context, ref Reference, found []atlas.Cause,
 	// The box of a geometry that was turned is only an outer one.
 	turned := *mine.Geometry
 	turned.Box = mine.Mesh.Box()
-	return &report.Difference{
-		Missing: counted(words.Features(known.Geometry, known.Strays(mine, onto.Inverse(), atlas.InPlace), r.ex.Unit, false)),
-		Extra:   counted(words.Features(&turned, mine.Strays(known, onto, atlas.InPlace), r.ex.Unit, true)),
-	}, nil
+	gone, extra := known.Strays(mine, onto.Inverse(), atlas.InPlace), mine.Strays(known, onto, atlas.InPlace)
+	return &report.Difference{Missing: counted(words.Features(known.Geometry, gone, r.ex.Unit, false)),
+		Extra: counted(words.Features(&turned, extra, r.ex.Unit, true)), Faces: address.Faces(extra)}, nil
 }
 
 // counted joins equal words: "2 × hole".

@@ -6,6 +6,7 @@ package diagnose
 import (
 	"fmt"
 	"math"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -50,7 +51,7 @@ type doctor struct {
 // image) comes before sizes, and advice comes last. The same finding is told
 // once.
 func (d *doctor) add(rank int, f report.Finding) {
-	if slices.ContainsFunc(d.out, func(x report.Finding) bool { return x == f }) {
+	if slices.ContainsFunc(d.out, func(x report.Finding) bool { return reflect.DeepEqual(x, f) }) {
 		return // the two ends of one line say the same
 	}
 	at := len(d.out)
@@ -208,17 +209,34 @@ func (d *doctor) causes() {
 		}
 		d.add(2, f)
 	}
-	switch {
-	case d.r.Explained || d.r.Scale != nil || d.right():
-	case len(d.r.Causes) == 0 && d.r.Sought && !d.told():
-		d.add(2, report.Finding{Kind: "unknown", Where: "the part", What: "every dimension agrees, yet the part is " +
-			"another one" + d.differs(), Remedy: "compare it with every view of the sheet, starting at the first step",
-			Sure: "possible"})
-	case len(d.r.Causes) > 0:
-		d.add(4, report.Finding{Kind: "unknown-rest", Where: "the part", What: "what was found does not explain all of " +
-			"the difference" + d.differs(), Remedy: "correct what is named here, then compare the part with every view of the " +
-			"sheet", Sure: "likely"})
+	d.rest()
+}
+
+// rest tells that what was found does not explain the part, and where it differs beside that.
+func (d *doctor) rest() {
+	if d.r.Explained || !d.r.Sought || d.r.Scale != nil || d.right() {
+		return
 	}
+	f := report.Finding{Where: "the part"}
+	where := d.differs()
+	if d.r.Difference != nil {
+		f.Faces = d.r.Difference.Faces
+	}
+	switch {
+	case len(d.r.Causes) == 0 && !d.told():
+		f.Kind, f.What, f.Sure = "unknown", "every dimension agrees, yet the part is another one"+where, "possible"
+		f.Remedy = "compare it with every view of the sheet, starting at the first step"
+		d.add(2, f)
+	case len(d.r.Causes) > 0 || where != "" && !d.foreign():
+		f.Kind, f.What, f.Sure = "unknown-rest", "what was found does not explain all of the difference"+where, "likely"
+		f.Remedy = "correct what is named here, then compare the part with every view of the sheet"
+		d.add(4, f)
+	}
+}
+
+// foreign tells that the part was taken for that of another exercise.
+func (d *doctor) foreign() bool {
+	return slices.ContainsFunc(d.out, func(f report.Finding) bool { return f.Kind == "another-part" })
 }
 
 // right tells whether everything that counts is in: then there is nothing to say.

@@ -96,8 +96,8 @@ func (v *variation) finding() report.Finding {
 		}
 	case has(report.Breaks):
 		f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "breaks", fmt.Sprintf("the model breaks at %s: %s", at,
-			v.detail[report.Breaks]), "a size was typed that should follow, or a cut has a typed depth where it should go through",
-			"make the sizes that depend on it follow", "likely"
+			v.detail[report.Breaks]), "a size was typed that should follow, or a cut has a typed depth where it should go "+
+			"through", "make the sizes that depend on it follow", "likely"
 	case v.half != "":
 		f.Kind, f.What, f.Cause, f.Remedy, f.Sure = "half", fmt.Sprintf("at %s %s", at, v.half),
 			"the two halves have sizes of their own, or one side is a fixed number"+numbers,

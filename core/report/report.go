@@ -148,6 +148,8 @@ type Characteristic struct {
 type Difference struct {
 	Missing []string `json:"missing"`
 	Extra   []string `json:"extra"`
+	// Faces are those of the attempt that lie elsewhere.
+	Faces []address.Ref `json:"faces,omitempty"`
 }
 
 // Cause is one thing that is behind the attempt: a size (with the characteristic that
@@ -367,8 +369,18 @@ type Finding struct {
 	Cause          string `json:"cause,omitempty"`
 	Remedy         string `json:"remedy"`
 	Sure           string `json:"sure"` // certain, likely or possible
+	// Faces of the attempt are what it speaks of, where no balloon is on them.
+	Faces []address.Ref `json:"faces,omitempty"`
 
 	key string // where the words have been changed for a student
+}
+
+// Label is what the cause of a finding is told under: as sure as it is.
+func (f *Finding) Label() string {
+	if f.Sure == "certain" {
+		return "Behind it"
+	}
+	return "Likely behind it"
 }
 
 // Key is the same for the same thing found in several attempts: of its kind, in the same

@@ -134,8 +134,8 @@ func literal(dim quantity.Dim, v float64) string {
 func (c *culprit) numbers(changes []change, all []site) []remedy {
 	var out []remedy
 	for _, s := range all {
-		if s.parameter != "" && (s.parameter == c.pair.Attempt || c.paired(s.parameter)) {
-			continue // that is meant to be a number
+		if s.parameter != "" && (slices.Contains(c.att.Table.Driving(), s.parameter) && !c.computed(s.parameter)) {
+			continue // that is meant to be a number, or is a twin
 		}
 		f, err := quantity.Parse(s.text)
 		if err != nil {
@@ -170,11 +170,17 @@ func (c *culprit) paired(name string) bool {
 	return slices.ContainsFunc(c.ref.Table.Driving(), func(r string) bool { return strings.EqualFold(r, name) })
 }
 
+// computed tells that the reference works out a parameter of this name from others.
+func (c *culprit) computed(name string) bool {
+	return !c.paired(name) && slices.ContainsFunc(c.ref.Table.Order(),
+		func(r string) bool { return strings.EqualFold(r, name) })
+}
+
 // twins are parameters of the attempt's own that have the value of something that changes.
 func (c *culprit) twins(changes []change) []remedy {
 	var out []remedy
 	for _, name := range c.att.Table.Driving() {
-		if name == c.pair.Attempt || c.paired(name) {
+		if name == c.pair.Attempt || c.paired(name) || c.computed(name) {
 			continue
 		}
 		q, _ := c.att.Table.Lookup(name)

@@ -264,8 +264,8 @@ func (s *Sweeper) from(ctx context.Context, p Partner, q quantity.Quantity, att 
 	return as, nil
 }
 
-// likeliest is the change in percent by which what does not follow is looked into where it can be: a small one that makes
-// the part larger, at which the least of it ends.
+// likeliest is the change in percent by which what does not follow is looked into where it can be: a small one that
+// makes the part larger, at which the least of it ends.
 const likeliest = 10
 
 // unfollowed tells that an attempt does not follow where the reference goes on.

@@ -300,7 +300,7 @@ func (p *page) words(d *sheet.Drawing, r Return) {
 		}
 		line(where+": "+f.What+".", 2.8, 0)
 		if f.Cause != "" {
-			line("Likely behind it: "+f.Cause+".", 2.5, 5)
+			line(f.Label()+": "+f.Cause+".", 2.5, 5)
 		}
 		line("To do: "+f.Remedy+".", 2.5, 5)
 		y += 1

@@ -643,7 +643,8 @@ func TestFacesOfASTEPReferenceAreNumberedAsInTheFile(t *testing.T) {
 		}
 	}
 	if len(seen) != len(file) || joined < 4 || round == 0 {
-		t.Errorf("%d of the %d faces of the file have a name, %d faces were joined: %v", len(seen), len(file), joined, key.Names)
+		t.Errorf("%d of the %d faces of the file have a name, %d faces were joined: %v", len(seen), len(file), joined,
+			key.Names)
 	}
 }
 

@@ -146,7 +146,9 @@ func (d document) typed(name string, k int) (where []string) {
 }
 
 // computed tells that a parameter is worked out from others.
-func computed(p document) bool { return regexp.MustCompile(`[A-Za-z_]\w*`).FindString(plain(p.text("value"))) != "" }
+func computed(p document) bool {
+	return regexp.MustCompile(`[A-Za-z_]\w*`).FindString(plain(p.text("value"))) != ""
+}
 
 // plain is a value without its unit.
 func plain(value string) string {
@@ -166,7 +168,8 @@ func typedEverywhere(t *task) (out []*edit) {
 		d := t.fresh()
 		where := d.typed(name, -1)
 		e := t.edit(d, "typed in all its places", "%s in %s", name, strings.Join(where, ", "))
-		e.sizes, e.finding, e.says = []string{name}, []string{"parameter-still", "breaks"}, []string{name, plain(p.text("value"))}
+		e.sizes, e.finding, e.says = []string{name}, []string{"parameter-still", "breaks"}, []string{name,
+			plain(p.text("value"))}
 		out = append(out, e)
 	}
 	return out
@@ -181,7 +184,8 @@ func typedInOnePlace(t *task) (out []*edit) {
 				d := t.fresh()
 				where := d.typed(name, k)
 				e := t.edit(d, "typed in one place", "%s in %s", name, where[0])
-				e.sizes, e.finding, e.says = []string{name}, []string{"differs", "breaks", "half"}, []string{name, plain(p.text("value"))}
+				e.sizes, e.finding, e.says = []string{name}, []string{"differs", "breaks", "half", "parameter-still"},
+					[]string{name, plain(p.text("value"))}
 				out = append(out, e)
 			}
 		}
@@ -249,7 +253,8 @@ func loose(t *task) (out []*edit) {
 			at := d.steps()[i]
 			at.without("constraints", k.text("id"))
 			e := t.edit(d, "a constraint is missing", "%s of %s in %s", k.text("kind"), k["of"], s.text("name"))
-			e.sketches, e.finding, e.says = []string{s.text("name")}, []string{"loose"}, []string{s.text("name"), "can still move"}
+			e.sketches, e.finding, e.says = []string{s.text("name")}, []string{"loose"}, []string{s.text("name"),
+				"can still move"}
 			e.sizes = nil
 			out = append(out, e)
 			break
@@ -304,7 +309,8 @@ func twin(t *task) (out []*edit) {
 			d["parameters"] = append([]any{map[string]any{"name": name + "_too", "value": p.text("value")}},
 				d["parameters"].([]any)...)
 			e := t.edit(d, "two parameters for one size", "%s_too in %s", name, where)
-			e.sizes, e.finding, e.says = []string{name}, []string{"differs", "breaks", "half"}, []string{name, name + "_too"}
+			e.sizes, e.finding, e.says = []string{name}, []string{"differs", "breaks", "half", "parameter-still"},
+				[]string{name, name + "_too"}
 			out = append(out, e)
 		}
 	}

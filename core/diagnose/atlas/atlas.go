@@ -366,7 +366,8 @@ func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, refere
 	if a.Varied, err = robust.Learn(ctx, r, reference, func(d float64) { progress(variedTake * d) }); err != nil {
 		return nil, err
 	}
-	if err := m.sizes(ctx, a, base.Table, right.Extent(), where, func(d float64) { progress(variedTake + sizesTake*d) }); err != nil {
+	if err := m.sizes(ctx, a, base.Table, right.Extent(), where,
+		func(d float64) { progress(variedTake + sizesTake*d) }); err != nil {
 		return nil, err
 	}
 	read := a.misread(ex)

@@ -59,8 +59,8 @@ type Budget struct{ left int }
 // NewBudget is the budget for a reference of so many faces: rebuilds of larger ones take
 // longer.
 //
-// It is 1600 faces, between 16 and 60 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were explained
-// (bench/verdicts), half took 2 rebuilds, 98 of 100 up to 28, and the longest 51.
+// It is 1600 faces, between 16 and 60 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were
+// explained (bench/verdicts), half took 2 rebuilds, 98 of 100 up to 28, and the longest 51.
 func NewBudget(faces int) *Budget {
 	return &Budget{min(mostAltogether, max(fewestAltogether, facesAltogether/max(1, faces)))}
 }
@@ -81,7 +81,7 @@ const (
 	mostAltogether   = 60
 	fewestAltogether = 16
 	facesAltogether  = 1600 // faces rebuilt
-	mostAnew         = 30
+	mostAnew         = 20
 )
 
 // Bounds of one search: sizes that are wrong together, tries of one kind, and rebuilds,

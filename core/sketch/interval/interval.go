@@ -17,9 +17,10 @@ import (
 	"hammerset/core/sketch/called"
 )
 
-// End is one end of an interval.
+// End is one end of an interval: Value is the last at which the sketch holds, in millimetres, radians or as a plain
+// number.
 type End struct {
-	Value    float64  `json:"value"`         // the last value at which the sketch holds: millimetres, radians or a plain number
+	Value    float64  `json:"value"`
 	Open     bool     `json:"open"`          // the sketch still holds at the end of the range that was looked at
 	Why      string   `json:"why,omitempty"` // what happens just beyond
 	Entities []string `json:"entities,omitempty"`

@@ -2187,6 +2187,7 @@ export interface components {
             cause?: string;
             remedy: string;
             sure: string;
+            faces?: components["schemas"]["Ref"][];
         };
     };
     responses: {

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { Suspense, lazy, useMemo, useState } from "react";
+import { Suspense, lazy, useCallback, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Attempt as Data, type Me, ask, client, queries, type Schemas } from "../api/client";
 import { stateWords, when } from "../app/format";
@@ -35,11 +35,14 @@ function Solids({
   staff,
   chosen,
   choose,
+  lit,
 }: {
   data: Data;
   staff: boolean;
   chosen: string | null;
   choose: (id: string | null) => void;
+  /** A finding whose faces are shown. */
+  lit: Schemas["Finding"] | null;
 }) {
   const id = data.row.id;
   const showReference = staff || data.issue.released;
@@ -88,7 +91,7 @@ function Solids({
         key: "attempt" as const,
         label: "Attempt",
         mesh: attempt.data,
-        faces: row?.places.flatMap((p) => p.attemptFaces ?? []) ?? [],
+        faces: lit?.faces ?? row?.places.flatMap((p) => p.attemptFaces ?? []) ?? [],
       });
     if (reference.data)
       list.push({
@@ -98,7 +101,7 @@ function Solids({
         faces: (chosen && data.faces[chosen]) || [],
       });
     return list;
-  }, [attempt.data, reference.data, compared.data, beside, row, chosen, data.faces]);
+  }, [attempt.data, reference.data, compared.data, beside, row, lit, chosen, data.faces]);
   if (attempt.error) return <Trouble error={attempt.error} retry={() => void attempt.refetch()} />;
   if (!attempt.data || (showReference && !reference.data && !reference.error))
     return <Loading what="the solids" />;
@@ -139,11 +142,13 @@ function Solids({
             shown={shown}
             pick={(key, face) => choose(characteristicAt(data, key, face))}
             note={
-              row
-                ? `${row.balloon}: ${row.label}`
-                : beside === "over"
-                  ? "Drag to turn, wheel to zoom, click a face to see its balloon"
-                  : "Drag to turn, wheel to zoom"
+              lit
+                ? `Faces that lie elsewhere than on the sheet: ${lit.faces?.length}`
+                : row
+                  ? `${row.balloon}: ${row.label}`
+                  : beside === "over"
+                    ? "Drag to turn, wheel to zoom, click a face to see its balloon"
+                    : "Drag to turn, wheel to zoom"
             }
           />
         </Suspense>
@@ -229,7 +234,12 @@ function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
 /** One attempt: the marked sheet beside the solids, and all that was found. */
 export function Attempt({ me }: { me: Me }) {
   const id = Number(useParams().id);
-  const [chosen, choose] = useState<string | null>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [lit, setLit] = useState<Schemas["Finding"] | null>(null);
+  const choose = useCallback((c: string | null) => {
+    setChosen(c);
+    setLit(null);
+  }, []);
   const [tab, setTab] = useTab(["findings", "table"] as const, "findings");
   const staff = me.role !== "student";
   const q = useQuery({
@@ -305,7 +315,7 @@ export function Attempt({ me }: { me: Me }) {
               />
             </section>
             <section className="min-h-0 border border-base-300 bg-base-100" aria-label="Solids">
-              <Solids data={d} staff={staff} chosen={chosen} choose={pick} />
+              <Solids data={d} staff={staff} chosen={chosen} choose={pick} lit={lit} />
             </section>
           </div>
           <div className="grid gap-3 lg:grid-cols-[3fr_2fr]">
@@ -347,6 +357,11 @@ export function Attempt({ me }: { me: Me }) {
                     report={report}
                     chosen={chosen}
                     choose={choose}
+                    lit={lit?.id}
+                    light={(f) => {
+                      setChosen(null);
+                      setLit(lit?.id === f.id ? null : f);
+                    }}
                     below={(i) => below(d, staff, d.keys[i])}
                   />
                 )}

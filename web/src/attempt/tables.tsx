@@ -301,11 +301,16 @@ export function Findings({
   report,
   chosen,
   choose,
+  lit,
+  light,
   below,
 }: {
   report: Report;
   chosen: string | null;
   choose: (id: string | null) => void;
+  /** The finding whose faces are shown on the attempt. */
+  lit?: string;
+  light: (finding: Report["findings"][number]) => void;
   below?: (index: number) => ReactNode;
 }) {
   if (report.findings.length === 0) {
@@ -328,7 +333,7 @@ export function Findings({
           data-finding={f.kind}
           className={cx(
             "px-4 py-2",
-            f.characteristic && chosen === f.characteristic && "bg-base-200",
+            (lit === f.id || (f.characteristic && chosen === f.characteristic)) && "bg-base-200",
           )}
         >
           <p>
@@ -340,6 +345,15 @@ export function Findings({
               >
                 Balloon {f.balloon}, {f.where}
               </button>
+            ) : f.faces?.length ? (
+              <button
+                type="button"
+                className="link font-semibold"
+                title="Show these faces on the attempt"
+                onClick={() => light(f)}
+              >
+                {sentence(f.where).slice(0, -1)}
+              </button>
             ) : (
               <span className="font-semibold">{sentence(f.where).slice(0, -1)}</span>
             )}
@@ -347,7 +361,8 @@ export function Findings({
           </p>
           {f.cause && (
             <p>
-              Likely behind it: {f.cause}. <span className="opacity-80">({f.sure})</span>
+              {f.sure === "certain" ? "Behind it" : "Likely behind it"}: {f.cause}.{" "}
+              <span className="opacity-80">({f.sure})</span>
             </p>
           )}
           <p>To do: {f.remedy}.</p>
