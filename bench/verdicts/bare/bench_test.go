@@ -72,6 +72,7 @@ type tally struct {
 	sound                                             int // verdicts on what is in
 	named, of, explained                              int
 	falsely                                           int // attempts that are right with a finding on their shape
+	both, either                                      int // faces that are pointed at, and that lie elsewhere
 }
 
 func newCorpus(seed uint64) (*corpus, error) {
@@ -164,6 +165,9 @@ func (c *corpus) check(ctx context.Context, a *attempt) (*report.Report, error) 
 		c.results[a.kind] = t
 	}
 	c.judge(t, a, out.Report)
+	if err := c.pointed(ctx, t, a, out.Report); err != nil {
+		return nil, err
+	}
 	c.words(a, out.Report)
 	return out.Report, nil
 }
@@ -347,6 +351,8 @@ func (c *corpus) show() error {
 		all.of += t.of
 		all.explained += t.explained
 		all.falsely += t.falsely
+		all.both += t.both
+		all.either += t.either
 	}
 	row("all", &all)
 	if err := w.Flush(); err != nil {
@@ -355,5 +361,6 @@ func (c *corpus) show() error {
 	slices.Sort(c.spent)
 	fmt.Printf("\nwrong out on right geometry: %.2f %%; laws broken: %d; processor time: median %.1f s, most %.1f s\n",
 		100*float64(all.wrongOut)/float64(max(1, all.sound)), len(c.broken), c.spent[len(c.spent)/2], c.spent[len(c.spent)-1])
+	fmt.Printf("not explained, one mistake: %d of the %d faces that are pointed at or lie elsewhere are both\n", all.both, all.either)
 	return nil
 }

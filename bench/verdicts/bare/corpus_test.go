@@ -94,6 +94,7 @@ type attempt struct {
 	faults []*fault
 	v      variant
 	att    check.Attempt
+	moved  solid.Transform
 	pieces bool            // handed in as touching halves or copies: the number of solids is not the sheet's
 	in     map[string]bool // absent where nothing is said
 }
@@ -263,7 +264,8 @@ func (m *maker) made(ctx context.Context, a *attempt) error {
 			return errNone
 		}
 	}
-	move := a.motion(m)
+	a.moved = a.motion(m)
+	move := a.moved
 	list := []solid.Titled{{Shape: s.moved(body, move), Name: "attempt"}}
 	if beside != nil {
 		list = append(list, solid.Titled{Shape: s.moved(beside, move), Name: "its other half"})
