@@ -166,9 +166,8 @@ func TestExtentInEveryPose(t *testing.T) {
 	}
 }
 
-// The box of a part with faces of a torus (a bend, a round about a hub) is that of its surface,
-	in odd poses too: places
-// all over it reach as far as the box, and none farther.
+// The box of a part with faces of a torus (a bend, a round about a hub) is that of its surface, in odd poses too:
+// places all over it reach as far as the box, and none farther.
 func TestBoxOfRoundedParts(t *testing.T) {
 	k := occ.Kernel{}
 	for _, name := range []string{"drain-bend", "hand-hole-cover"} {
