@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 
+	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
@@ -75,8 +76,40 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 	if err := json.Unmarshal(out.Report, &r); err != nil {
 		return err
 	}
+	if out.Report, err = s.recognised(ctx, c.Attempt.IssueID, &r, out.Report); err != nil {
+		return err
+	}
 	return s.store.Finish(ctx, job, c.against, c.Attempt.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside,
 		r.Count(report.In), len(r.Characteristics))
+}
+
+// recognised gives the report with the exercise whose part the attempt is, where it is that of another one of the class;
+// data is the report as it came.
+func (s *School) recognised(ctx context.Context, issue int64, r *report.Report, data []byte) ([]byte, error) {
+	if r.Explained {
+		return data, nil
+	}
+	parts, err := s.store.OtherParts(ctx, issue, atlas.Version)
+	if err != nil {
+		return nil, err
+	}
+	var others []diagnose.Other
+	for _, p := range parts {
+		var inner [5]float64
+		if err := json.Unmarshal(p.Inner, &inner); err != nil {
+			return nil, fmt.Errorf("the figures of %s: %w", p.Title, err)
+		}
+		title := p.Title
+		if p.Number != "" {
+			title += ", " + p.Number
+		}
+		others = append(others, diagnose.Other{Title: title, Volume: inner[0], Area: inner[1], Inertia: inner[2]})
+	}
+	diagnose.Recognise(r, others)
+	if r.Another == "" {
+		return data, nil
+	}
+	return json.Marshal(r)
 }
 
 // withReference gives a version with the file of its reference.

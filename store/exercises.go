@@ -157,6 +157,24 @@ func (s *Store) Atlas(ctx context.Context, version int64, kind string) ([]byte, 
 	return data, found(err)
 }
 
+// OtherPart is what the part of an exercise measures: the first figures of its mistake atlas.
+type OtherPart struct {
+	Title  string `db:"title"`
+	Inner  []byte `db:"inner_figures"` // JSON: volume, area, and moments of inertia, the largest first
+	Number string `db:"number"`
+}
+
+// OtherParts lists the parts of all other exercises that were ever issued to the class of an issue, where they have a
+// mistake atlas of that kind.
+func (s *Store) OtherParts(ctx context.Context, issue int64, kind string) ([]OtherPart, error) {
+	out := []OtherPart{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT DISTINCT v.title, v.number,
+		JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') inner_figures FROM issues i
+		JOIN exercise_versions v ON v.id = i.version_id JOIN atlases a ON a.version_id = v.id AND a.kind = ?
+		WHERE i.class_id = (SELECT class_id FROM issues WHERE id = ?) AND v.exercise_id <> (SELECT w.exercise_id
+		FROM issues j JOIN exercise_versions w ON w.id = j.version_id WHERE j.id = ?)`, kind, issue, issue)
+}
+
 // KeepAtlas keeps the mistake atlas of a version in place of an earlier one.
 func (s *Store) KeepAtlas(ctx context.Context, version int64, kind string, data []byte) error {
 	_, err := s.db.ExecContext(ctx, `REPLACE INTO atlases (version_id, kind, data, made_at) VALUES (?, ?, ?, ?)`, version,

@@ -192,6 +192,9 @@ func printReport(w io.Writer, r *report.Report) {
 	if r.Scale != nil {
 		fmt.Fprintf(w, "Unit: %s\n", r.Scale.Words)
 	}
+	if r.Attempt.Reference {
+		fmt.Fprintln(w, "This is the reference itself.")
+	}
 	t := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
 	fmt.Fprintln(t, "\nNo\tCharacteristic\tSheet\tMeasured\tDeviation\tVerdict")
 	for _, c := range r.Characteristics {

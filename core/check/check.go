@@ -178,6 +178,7 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		return nil, err
 	}
 	progress(Measuring, 0)
+	in.attempt.Reference = isReference(ref, att)
 	f.pieces = in.pieces
 	f = f.placed(in.geo)
 	rows, err := f.characteristics(ctx, progress)

@@ -1,7 +1,9 @@
 package check
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -62,6 +64,25 @@ func (f *frame) intake(ctx context.Context, att Attempt, progress func(string, f
 		t.attempt.Solids = t.pieces.count
 	}
 	return t, nil
+}
+
+// isReference tells that an attempt is the reference itself: the same file of geometry, or a document with the same
+// parameters and steps to the last place of what is drawn, whatever it is called.
+func isReference(ref Reference, att Attempt) bool {
+	if ref.Document == nil || att.Document == nil {
+		return len(ref.STEP) > 0 && bytes.Equal(ref.STEP, att.STEP)
+	}
+	bare := func(d *part.Document) []byte {
+		out := *d
+		out.Name, out.Note, out.Solids = "", "", nil
+		data, err := json.Marshal(&out)
+		if err != nil {
+			return nil
+		}
+		return data
+	}
+	one := bare(ref.Document)
+	return one != nil && bytes.Equal(one, bare(att.Document))
 }
 
 // model rebuilds a model document.

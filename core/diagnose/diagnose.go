@@ -65,6 +65,14 @@ func (d *doctor) add(rank int, f report.Finding) {
 // another tells that the file may be that of another exercise: hardly anything that the sheet states is there,
 // and no mistake explains it.
 func (d *doctor) another() {
+	remedy := "look whether this is the model of this sheet, and hand in that one"
+	if d.r.Another != "" {
+		d.add(0, report.Finding{Kind: "another-part", Where: "the whole part",
+			What:   "it has the volume, the surface area and the moments of inertia of another exercise's part",
+			Cause:  fmt.Sprintf("it is the file of the exercise %q", d.r.Another),
+			Remedy: remedy, Sure: "likely"})
+		return
+	}
 	asked, lost, right := 0, 0, 0
 	for i := range d.r.Characteristics {
 		c := &d.r.Characteristics[i]
@@ -88,7 +96,7 @@ func (d *doctor) another() {
 	what := fmt.Sprintf("of the %d sizes on the sheet %d are right, and for %d the model has nothing", asked, right, lost)
 	d.add(0, report.Finding{Kind: "another-part", Where: "the whole part", What: what,
 		Cause:  "it may be the file of another exercise",
-		Remedy: "look whether this is the model of this sheet, and hand in that one", Sure: "possible"})
+		Remedy: remedy, Sure: "possible"})
 }
 
 // whole tells what is wrong with all of the part at once. A wrong unit or a

@@ -59,6 +59,32 @@ func TestCausesOfWrongSizes(t *testing.T) {
 	}
 }
 
+// A part that nothing explains and that has the figures of another exercise's part is told as that, before all else; one
+// that is explained, or has the volume of this exercise's part, is not.
+func TestThePartOfAnotherExercise(t *testing.T) {
+	others := []Other{{"Pawl plate, MCW-112", 59900, 15925, 6.4e7}, {"Guide block, MCW-9", 1e5, 2e4, 1e8}}
+	for name, c := range map[string]struct {
+		volume, area float64
+		verdict      report.Verdict
+		explained    bool
+		want         string
+	}{
+		"the other part":         {59901, 15925.5, report.Out, false, "Pawl plate, MCW-112"},
+		"another area":           {59901, 16100, report.Out, false, ""},
+		"the same volume":        {59900, 15925, report.In, false, ""},
+		"explained by a mistake": {59900, 15925, report.Out, true, ""},
+	} {
+		r := &report.Report{Unit: "mm", Explained: c.explained, Whole: []report.Figure{
+			{ID: "volume", Measured: c.volume, Verdict: c.verdict}, {ID: "area", Measured: c.area, Verdict: c.verdict},
+			{ID: "moments", Measured: 6.4e7, Verdict: c.verdict}}}
+		Recognise(r, others)
+		if r.Another != c.want || (c.want != "") != (len(r.Findings) > 0 && r.Findings[0].Kind == "another-part" &&
+			strings.Contains(r.Findings[0].Cause, `"Pawl plate, MCW-112"`)) {
+			t.Errorf("%s: %q, %+v", name, r.Another, r.Findings)
+		}
+	}
+}
+
 // Findings stand in the order in which to put them right, and say of sketches what
 // the check found there, in one finding for what makes a sketch weak.
 func TestOrderAndSketches(t *testing.T) {

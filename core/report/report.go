@@ -55,10 +55,12 @@ type Report struct {
 	Sought          bool             `json:"sought,omitempty"` // causes were looked for
 	Explained       bool             `json:"explained"`        // the causes explain the attempt to the last figure
 	Difference      *Difference      `json:"difference,omitempty"`
-	Findings        []Finding        `json:"findings"`
-	Marks           []Mark           `json:"marks"`
-	Points          float64          `json:"points"`
-	OutOf           float64          `json:"outOf"`
+	// Another is the exercise whose part it is, where it is not that of this one.
+	Another  string    `json:"another,omitempty"`
+	Findings []Finding `json:"findings"`
+	Marks    []Mark    `json:"marks"`
+	Points   float64   `json:"points"`
+	OutOf    float64   `json:"outOf"`
 	// Trace is which stage of the check set every verdict, and why, where it was asked for.
 	Trace []Judgement `json:"trace,omitempty"`
 }
@@ -84,6 +86,8 @@ type Attempt struct {
 	Faces      int     `json:"faces"`
 	Shells     int     `json:"openShells,omitempty"`
 	Components int     `json:"components,omitempty"`
+	// Reference: it is the reference of the exercise itself.
+	Reference bool `json:"reference,omitempty"`
 	// Names are those of the products in the file; Notes is what its intake has to say.
 	Names   []string     `json:"names,omitempty"`
 	Colours int          `json:"colours,omitempty"`
@@ -433,7 +437,7 @@ func (r *Report) Count(v Verdict) int {
 // face of the reference.
 func (r *Report) Student() *Report {
 	out := *r
-	out.Trace = nil
+	out.Trace, out.Attempt.Reference = nil, false
 	out.Characteristics = slices.Clone(r.Characteristics)
 	for i := range out.Characteristics {
 		c := &out.Characteristics[i]

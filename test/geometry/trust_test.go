@@ -155,7 +155,12 @@ func TestTheRightPartAndAnotherOne(t *testing.T) {
 		b := demoExercise(t, name)
 		for _, att := range []check.Attempt{{Name: "model.json", Document: b.ref.Document},
 			stepAttempt(t, b.ref.Document, solid.Identity, 1)} {
-			for _, f := range run(t, b.Parsed, b.ref, att).Findings {
+			r := run(t, b.Parsed, b.ref, att)
+			if r.Attempt.Reference != (att.Document != nil) || r.Student().Attempt.Reference {
+				t.Errorf("%s, %s: it is the reference itself: %v, and a student reads %v", name, att.Name, r.Attempt.Reference,
+					r.Student().Attempt.Reference)
+			}
+			for _, f := range r.Findings {
 				if f.Kind != "ask" && f.Kind != "what-if" { // what a file of geometry cannot say
 					t.Errorf("%s, %s: %s: %s", name, att.Name, f.Where, f.What)
 				}

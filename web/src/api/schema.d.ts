@@ -1969,6 +1969,7 @@ export interface components {
                 solids: number;
                 faces: number;
                 openShells?: number;
+                reference?: boolean;
                 components?: number;
                 names?: string[];
                 colours?: number;

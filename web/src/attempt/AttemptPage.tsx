@@ -303,6 +303,12 @@ export function Attempt({ me }: { me: Me }) {
         <NotChecked data={d} staff={staff} />
       ) : (
         <>
+          {staff && report.attempt.reference && (
+            <p role="note" className="border-l-4 border-warning bg-base-100 px-4 py-2 text-sm">
+              This is the reference of the exercise itself: the same parameters and steps, drawn at
+              the same places. The student is not told.
+            </p>
+          )}
           <div className="grid h-[34rem] shrink-0 gap-3 lg:grid-cols-[3fr_2fr]">
             <section
               className="min-h-0 border border-base-300 bg-base-100"
