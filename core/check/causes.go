@@ -9,6 +9,7 @@ import (
 	"slices"
 
 	"hammerset/core/characteristic"
+	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -61,11 +62,14 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 		return out, nil
 	}
 	budget := atlas.NewBudget(len(r.ref.Faces))
+	if r.foreign(rows) {
+		budget.Few()
+	}
 	found, measured, err := r.sought(ctx, ref, budget)
 	if err != nil {
 		return nil, err
 	}
-	if !found.Complete {
+	if !found.Complete && !r.foreign(rows) {
 		if found, err = r.rematch(ctx, ref, found, budget); err != nil {
 			return nil, err
 		}
@@ -110,6 +114,16 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 		}
 	}
 	return out, nil
+}
+
+// foreignMatch is the mean cost of a face from which the attempt may be another part: those of the demo's exercises at one
+// another have 0.55 and more.
+const foreignMatch = 0.5
+
+// foreign tells that the attempt may be the part of another sheet: then causes are looked for with few rebuilds.
+func (r *frame) foreign(rows []row) bool {
+	asked, right, _ := diagnose.Placed(reported(rows))
+	return r.pose.Misfit >= foreignMatch && diagnose.Foreign(asked, right)
 }
 
 // sought looks for the causes of what was measured. Of bodies that were never united two things can be wrong: one was

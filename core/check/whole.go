@@ -250,17 +250,22 @@ func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *lai
 	if f.Measured > placeTolerance {
 		f.Verdict = report.Out
 	}
-	shared := r.overlap(key, shape, mine.motion, deflection, out)
+	shared := r.overlap(key, shape, mine.motion, deflection, rows, out)
 	return out, []report.Figure{f, shared}
 }
 
 // overlap works out the material that both have, that the attempt has too much and that it
 // lacks. The volumes must add up; where they do not, nothing is claimed.
-func (r *frame) overlap(key, shape solid.Shape, t solid.Transform, deflection float64, out *Compared) report.Figure {
+func (r *frame) overlap(key, shape solid.Shape, t solid.Transform, deflection float64, rows []row,
+	out *Compared) report.Figure {
 	f := report.Figure{ID: "shared", Label: "Material shared, too much and missing", Verdict: report.Ask, Extra: true,
 		Text: "could not be worked out"}
 	if len(r.ref.Faces)+len(r.att.Faces) > mostFaces {
 		f.Text = "not worked out for a part with so many faces"
+		return f
+	}
+	if r.foreign(rows) {
+		f.Text = "not worked out, since it may be another part"
 		return f
 	}
 	laid, _, err := r.k.Transform(shape, t)

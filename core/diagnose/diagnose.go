@@ -73,24 +73,11 @@ func (d *doctor) another() {
 			Remedy: remedy, Sure: "likely"})
 		return
 	}
-	asked, lost, right := 0, 0, 0
-	for i := range d.r.Characteristics {
-		c := &d.r.Characteristics[i]
-		if kind := characteristic.Of(c.Kind); kind.Unplaced() || c.Verdict == report.Ask {
-			continue
-		}
-		asked++
-		switch c.Verdict {
-		case report.NotFound:
-			lost++
-		case report.In:
-			right++
-		}
-	}
+	asked, right, lost := Placed(d.r.Characteristics)
 	pieces := slices.ContainsFunc(d.r.Whole, func(f report.Figure) bool {
 		return f.ID == "solids" && f.Verdict != report.In
 	})
-	if d.r.Explained || d.r.Scale != nil || pieces || asked < 4 || 5*right > asked {
+	if d.r.Explained || d.r.Scale != nil || pieces || !Foreign(asked, right) {
 		return // in pieces, or in another unit, hardly anything can be found
 	}
 	what := fmt.Sprintf("of the %d sizes on the sheet %d are right, and for %d the model has nothing", asked, right, lost)

@@ -68,6 +68,9 @@ func NewBudget(faces int) *Budget {
 // More is for an attempt that is looked at once more, from the beginning.
 func (b *Budget) More() { b.left = max(b.left, 0) + mostAnew }
 
+// Few is for an attempt that hardly anything is right of.
+func (b *Budget) Few() { b.left = min(b.left, fewestAltogether) }
+
 // Take asks for one rebuild more.
 //
 // Counted and not timed: a check that found less on a busy machine would mark
