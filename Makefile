@@ -57,13 +57,15 @@ bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...
 	cd bench/minpack && go test -run '^$$' -bench . -benchtime 10x -timeout 30m .
 
-# SEED and COUNT make other corpora: the first from model documents, the second of bare solids. CORPUS=bare or
-# CORPUS=models runs one of them.
+# SEED and COUNT make other corpora: the first from model documents, the second of bare solids; the third is always the
+# same. CORPUS=models, CORPUS=bare or CORPUS=robustness runs one of them.
 SEED ?= 1
 COUNT ?= 800
+CORPUS ?= models bare robustness
 bench-verdicts: setup-test
-	$(if $(filter bare,$(CORPUS)),,go test ./bench/verdicts -run '^$$' -bench Verdicts -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong) $(if $(SWEEP),-sweep))
-	$(if $(filter models,$(CORPUS)),,go test ./bench/verdicts/bare -run '^$$' -bench Bare -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong))
+	$(if $(filter models,$(CORPUS)),go test ./bench/verdicts -run '^$$' -bench Verdicts -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong) $(if $(SWEEP),-sweep))
+	$(if $(filter bare,$(CORPUS)),go test ./bench/verdicts/bare -run '^$$' -bench Bare -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong))
+	$(if $(filter robustness,$(CORPUS)),go test ./bench/verdicts/robustness -run '^$$' -bench Robustness -benchtime 1x -timeout 120m -args -all $(if $(WRONG),-wrong))
 
 screenshots: setup-test build
 	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e
