@@ -83,8 +83,8 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 		r.Count(report.In), len(r.Characteristics))
 }
 
-// recognised gives the report with the exercise whose part the attempt is, where it is that of another one of the class;
-// data is the report as it came.
+// recognised gives the report with the exercise whose part the attempt is, where it is that of another one of the
+// class; data is the report as it came.
 func (s *School) recognised(ctx context.Context, issue int64, r *report.Report, data []byte) ([]byte, error) {
 	if r.Explained {
 		return data, nil

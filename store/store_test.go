@@ -361,8 +361,8 @@ func TestAtlases(t *testing.T) {
 	}
 }
 
-// The parts of the other exercises of a class are known by the first figures of their atlases; its own part, and those of
-// another class, are not among them.
+// The parts of the other exercises of a class are known by the first figures of their atlases; its own part, and those
+// of another class, are not among them.
 func TestOtherParts(t *testing.T) {
 	ctx := context.Background()
 	first, people := school(t, 3)

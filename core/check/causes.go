@@ -116,8 +116,8 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	return out, nil
 }
 
-// foreignMatch is the mean cost of a face from which the attempt may be another part: those of the demo's exercises at one
-// another have 0.55 and more.
+// foreignMatch is the mean cost of a face from which the attempt may be another part: those of the demo's exercises at
+// one another have 0.55 and more.
 const foreignMatch = 0.5
 
 // foreign tells that the attempt may be the part of another sheet: then causes are looked for with few rebuilds.

@@ -59,8 +59,8 @@ func TestCausesOfWrongSizes(t *testing.T) {
 	}
 }
 
-// A part that nothing explains and that has the figures of another exercise's part is told as that, before all else; one
-// that is explained, or has the volume of this exercise's part, is not.
+// A part that nothing explains and that has the figures of another exercise's part is told as that, before all else;
+// one that is explained, or has the volume of this exercise's part, is not.
 func TestThePartOfAnotherExercise(t *testing.T) {
 	others := []Other{{"Pawl plate, MCW-112", 59900, 15925, 6.4e7}, {"Guide block, MCW-9", 1e5, 2e4, 1e8}}
 	for name, c := range map[string]struct {

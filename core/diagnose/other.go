@@ -7,8 +7,8 @@ import (
 	"hammerset/core/report"
 )
 
-// Placed counts the characteristics that are measured on a place of the part: how many there are, how many are in, and for
-// how many there is nothing.
+// Placed counts the characteristics that are measured on a place of the part: how many there are, how many are in, and
+// for how many there is nothing.
 func Placed(list []report.Characteristic) (asked, right, lost int) {
 	for i := range list {
 		c := &list[i]
@@ -26,13 +26,13 @@ func Placed(list []report.Characteristic) (asked, right, lost int) {
 	return asked, right, lost
 }
 
-// Foreign tells that so few of the characteristics are in that the part may be that of another sheet: at most a fifth. Of
-// the 56 pairs of the demo's exercises none has more; of the parts with one to three mistakes (bench/verdicts) none has
-// so few that match as badly.
+// Foreign tells that so few of the characteristics are in that the part may be that of another sheet: at most a fifth.
+// Of the 56 pairs of the demo's exercises none has more; of the parts with one to three mistakes (bench/verdicts) none
+// has so few that match as badly.
 func Foreign(asked, right int) bool { return asked >= 4 && 5*right <= asked }
 
-// Other is the part of another exercise: its volume, surface area and largest moment of inertia at density one, in powers of
-// millimetres.
+// Other is the part of another exercise: its volume, surface area and largest moment of inertia at density one, in
+// powers of millimetres.
 type Other struct {
 	Title                 string
 	Volume, Area, Inertia float64

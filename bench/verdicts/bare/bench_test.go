@@ -361,6 +361,7 @@ func (c *corpus) show() error {
 	slices.Sort(c.spent)
 	fmt.Printf("\nwrong out on right geometry: %.2f %%; laws broken: %d; processor time: median %.1f s, most %.1f s\n",
 		100*float64(all.wrongOut)/float64(max(1, all.sound)), len(c.broken), c.spent[len(c.spent)/2], c.spent[len(c.spent)-1])
-	fmt.Printf("not explained, one mistake: %d of the %d faces that are pointed at or lie elsewhere are both\n", all.both, all.either)
+	fmt.Printf("not explained, one mistake: %d of the %d faces that are pointed at or lie elsewhere are both\n", all.both,
+		all.either)
 	return nil
 }
