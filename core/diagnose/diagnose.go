@@ -209,7 +209,7 @@ func (d *doctor) causes() {
 
 // rest tells that what was found does not explain the part, and where it differs beside that.
 func (d *doctor) rest() {
-	if d.r.Explained || !d.r.Sought || d.r.Scale != nil || d.right() {
+	if d.r.Explained || !d.r.Sought && len(d.r.Causes) == 0 || d.r.Scale != nil || d.right() {
 		return
 	}
 	f := report.Finding{Where: "the part"}
@@ -483,6 +483,9 @@ func (d *doctor) sketches() {
 			d.add(7, f)
 		}
 		for _, i := range s.Intervals {
+			if d.unfollowed(i.Parameter) {
+				continue // why the sketch ends early is told there
+			}
 			var what []string
 			if i.Low.Early {
 				what = append(what, fmt.Sprintf("below %s = %s the sketch ends: %s", i.Parameter, i.Low.Value, i.Low.Why))

@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"hammerset/core/quantity"
@@ -33,6 +34,13 @@ func (d *doctor) sweep() {
 			}
 		}
 	}
+}
+
+// unfollowed tells that a parameter of the attempt was varied, and that the attempt does not follow.
+func (d *doctor) unfollowed(parameter string) bool {
+	return slices.ContainsFunc(d.r.Sweep, func(s report.Sweep) bool {
+		return s.Attempt == parameter && len(varied(s.Parameter, []report.Sweep{s}).at) > 0
+	})
 }
 
 // variation is what was seen when one size was varied.
@@ -137,7 +145,7 @@ func (v *variation) proved(f *report.Finding) {
 	f.Cause, f.Sure = v.behind.Words(), "certain"
 	switch v.behind.Kind {
 	case report.Number:
-		f.Remedy = "use " + v.name + " there in place of the number"
+		f.Remedy = "let it follow " + v.name + " there, by a formula in place of the number"
 	case report.Twin:
 		f.Remedy = "use " + v.name + " there as well, and leave the other one out"
 	case report.Tied:

@@ -35,6 +35,34 @@ func sample() *report.Report {
 
 var rubric = exercise.Rubric{Characteristics: 40, WholePart: 20, Robustness: 20, Sketches: 20}
 
+// What a fault costs follows from the rubric: 60 points over weights of 3, 15 over 6 figures, 15 over 10 sizes with 3
+// changes each, 10 over 4 sketches, 5 over 3 rules.
+func TestWorths(t *testing.T) {
+	ex := &exercise.Exercise{Rubric: exercise.Rubric{Characteristics: 60, WholePart: 15, Robustness: 15, Sketches: 10,
+		Practice: 5}, Characteristics: []exercise.Characteristic{{ID: "a", Weight: 2}, {ID: "b"}}}
+	want := map[string]float64{"one characteristic of weight 1 is out": 20, "one of the 6 figures": 2.5,
+		"one of 3 changes of one size": 0.5, "one of the 10 driving sizes": 1.5, "everything is typed": 15,
+		"one of 4 sketches": 2.5, "no sketch is held": 10, "one of 3 rules": 1.67, "all else is not": 30}
+	list := Worths(ex, Sample{Figures: 6, Sizes: 10, Changes: 3, Sketches: 4, Rules: 3})
+	for _, w := range list {
+		for fault, costs := range want {
+			if strings.Contains(w.Fault, fault) {
+				if math.Abs(w.Costs-costs) > 1e-9 || math.Abs(w.Leaves+w.Costs-105) > 0.006 || w.OutOf != 105 {
+					t.Errorf("%+v, want %g", w, costs)
+				}
+				delete(want, fault)
+			}
+		}
+	}
+	if len(want) > 0 {
+		t.Errorf("nothing is said of %v in %+v", want, list)
+	}
+	// Of a reference that is a file of geometry, only what it shows.
+	if list := Worths(ex, Sample{Figures: 6}); len(list) != 2 || list[0].OutOf != 75 {
+		t.Errorf("%+v", list)
+	}
+}
+
 func TestMarks(t *testing.T) {
 	for _, c := range []struct {
 		name   string

@@ -61,6 +61,38 @@ func TestFormulas(t *testing.T) {
 	}
 }
 
+// The numbers of a formula are known with their units and places, and can be written otherwise.
+func TestLiterals(t *testing.T) {
+	for formula, want := range map[string]string{"w/2 - 11 mm": "w/[2] - [11 mm]", "(1 1/2 in) - gd/2": "([1 1/2 in]) - gd/[2]",
+		"180 deg - slope": "[180 deg] - slope", "3/16 in": "[3/16 in]", "3/16": "[3]/[16]", "d + depth": "d + depth",
+		"sin(30 deg) * 4": "sin([30 deg]) * [4]", "-0.5 mm ": "-[0.5 mm] "} {
+		f, err := Parse(formula)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got, list := formula, f.Literals()
+		for i := len(list) - 1; i >= 0; i-- {
+			got = got[:list[i].At] + "[" + formula[list[i].At:list[i].End] + "]" + got[list[i].End:]
+		}
+		if got != want {
+			t.Errorf("%q has the numbers %q, want %q", formula, got, want)
+		}
+		for _, l := range list {
+			g, err := Parse(f.With(l, "(7 mm)"))
+			if err != nil || len(g.Literals()) != len(list) {
+				t.Errorf("%q with another number: %v", formula, err)
+			}
+			alone, err := Parse(formula[l.At:l.End])
+			if err != nil {
+				t.Fatal(err)
+			}
+			if q, err := alone.Eval(nil); err != nil || q != l.Value {
+				t.Errorf("%q: the number %q is %v, and by itself %v, %v", formula, formula[l.At:l.End], l.Value, q, err)
+			}
+		}
+	}
+}
+
 func TestFormulaErrorsNameThePlace(t *testing.T) {
 	lookup := func(s string) (Quantity, bool) { return Quantity{10, Length}, s == "D" }
 	cases := []struct {

@@ -485,7 +485,7 @@ func (r *Report) hideNames(whole *Report) {
 	for i, n := range names {
 		names[i] = regexp.QuoteMeta(n)
 	}
-	pattern := regexp.MustCompile(`(\bparameter |"|\buse |\bvary )(` + strings.Join(names, "|") + `)\b`)
+	pattern := regexp.MustCompile(`(\bparameter |"|\buse |\bvary |\bfollow )(` + strings.Join(names, "|") + `)\b`)
 	hide := func(text *string) {
 		*text = pattern.ReplaceAllStringFunc(*text, func(m string) string {
 			k := pattern.FindStringSubmatch(m)
