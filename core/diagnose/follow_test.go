@@ -17,7 +17,8 @@ func TestWhatIsBehindASizeThatIsNotFollowed(t *testing.T) {
 		kind, what, cause, remedy, sure, character string
 	}{
 		"a number": {report.Sweep{Outcome: report.Still, Behind: &report.Behind{Kind: report.Number,
-			Where: []string{"96 mm in outline"}}}, "parameter-still", "nothing changes", "typed where it should follow: 96 mm in outline",
+			Where: []string{"96 mm in outline"}}}, "parameter-still", "nothing changes",
+			"typed where it should follow: 96 mm in outline",
 			"let it follow w there", "certain", ""},
 		"a twin": {report.Sweep{Outcome: report.Differs, Detail: "its volume is +2 % off there", Behind: &report.Behind{
 			Kind: report.Twin, Where: []string{"w_too"}}}, "differs", "+2 % off", "another parameter of the same value",

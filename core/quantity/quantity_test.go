@@ -63,8 +63,9 @@ func TestFormulas(t *testing.T) {
 
 // The numbers of a formula are known with their units and places, and can be written otherwise.
 func TestLiterals(t *testing.T) {
-	for formula, want := range map[string]string{"w/2 - 11 mm": "w/[2] - [11 mm]", "(1 1/2 in) - gd/2": "([1 1/2 in]) - gd/[2]",
-		"180 deg - slope": "[180 deg] - slope", "3/16 in": "[3/16 in]", "3/16": "[3]/[16]", "d + depth": "d + depth",
+	for formula, want := range map[string]string{"w/2 - 11 mm": "w/[2] - [11 mm]",
+		"(1 1/2 in) - gd/2": "([1 1/2 in]) - gd/[2]",
+		"180 deg - slope":   "[180 deg] - slope", "3/16 in": "[3/16 in]", "3/16": "[3]/[16]", "d + depth": "d + depth",
 		"sin(30 deg) * 4": "sin([30 deg]) * [4]", "-0.5 mm ": "-[0.5 mm] "} {
 		f, err := Parse(formula)
 		if err != nil {
