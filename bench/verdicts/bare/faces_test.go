@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"hammerset/core/address"
+	"hammerset/core/characteristic"
 	"hammerset/core/report"
 	"hammerset/core/solid"
 )
@@ -74,6 +75,9 @@ func (c *corpus) pointed(ctx context.Context, t *tally, a *attempt, r *report.Re
 		point(f.Faces)
 	}
 	for _, x := range r.Characteristics {
+		if characteristic.Of(x.Kind).Datum {
+			continue // how it was placed
+		}
 		for _, p := range x.Places {
 			if p.Verdict == report.Out {
 				point(p.AttemptFaces)
