@@ -27,11 +27,13 @@ func Findings(r *report.Report) []report.Finding {
 	d.another()
 	d.whole()
 	d.steps()
-	d.causes()
-	d.characteristics()
+	if r.Another == "" { // what differs from another part is of no use to anybody
+		d.causes()
+		d.characteristics()
+		d.sweep()
+		d.whatIfs()
+	}
 	d.sketches()
-	d.sweep()
-	d.whatIfs()
 	for i := range d.out {
 		d.out[i].ID = fmt.Sprintf("f%d", i+1)
 	}
@@ -103,7 +105,7 @@ func (d *doctor) whole() {
 			d.add(0, report.Finding{Kind: "mirror", Where: "the whole part", What: "only the mirror image of the model fits " +
 				"the sheet", Cause: "a view was read from the wrong side",
 				Remedy: "check how the views are arranged against the projection symbol, then mirror the model", Sure: "certain"})
-		} else if !p.AsModeled {
+		} else if !p.AsModeled && r.Another == "" {
 			d.add(8, report.Finding{Kind: "pose", Where: "the whole part", What: p.Words, Cause: "modelled on another plane " +
 				"or away from the origin", Remedy: "the sizes are right; next time, choose the sketch plane that gives the " +
 				"pictorial view of the sheet", Sure: "certain"})
@@ -222,7 +224,8 @@ func (d *doctor) rest() {
 		f.Kind, f.What, f.Sure = "unknown", "every dimension agrees, yet the part is another one"+where, "possible"
 		f.Remedy = "compare it with every view of the sheet, starting at the first step"
 		d.add(2, f)
-	case len(d.r.Causes) > 0 || where != "" && !d.foreign():
+	case d.foreign(): // everything differs
+	case len(d.r.Causes) > 0 || where != "":
 		f.Kind, f.What, f.Sure = "unknown-rest", "what was found does not explain all of the difference"+where, "likely"
 		f.Remedy = "correct what is named here, then compare the part with every view of the sheet"
 		d.add(4, f)

@@ -129,12 +129,27 @@ func (v *variation) shown(f *report.Finding, at string) {
 	if len(v.strays) == 0 || f.Kind != "differs" {
 		return
 	}
-	var words []string
+	var words, follow, stay []string
 	for _, s := range v.strays {
-		words = append(words, s.Words())
+		list := &stay
+		if s.Follow {
+			list = &follow
+		}
+		*list = append(*list, fmt.Sprintf("%d (%s)", s.Balloon, s.Label))
 	}
+	say := func(list []string, one, more string) {
+		switch len(list) {
+		case 0:
+		case 1:
+			words = append(words, "balloon "+list[0]+" "+one)
+		default:
+			words = append(words, "balloons "+quantity.List(list, 4)+" "+more)
+		}
+	}
+	say(follow, "should follow it and does not", "should follow it and do not")
+	say(stay, "changes with it and should stay", "change with it and should stay")
 	f.Balloon, f.Characteristic = v.strays[0].Balloon, v.strays[0].Characteristic
-	f.What = fmt.Sprintf("the model differs from the part at %s: %s", at, quantity.List(words, 3))
+	f.What = fmt.Sprintf("the model differs from the part at %s: %s", at, strings.Join(words, "; "))
 }
 
 // proved says what was shown to be behind it, with what puts it right.

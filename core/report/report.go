@@ -337,14 +337,6 @@ type Stray struct {
 	Follow         bool   `json:"follow"`
 }
 
-// Words says what it should do.
-func (s *Stray) Words() string {
-	if s.Follow {
-		return fmt.Sprintf("balloon %d (%s) should follow it and does not", s.Balloon, s.Label)
-	}
-	return fmt.Sprintf("balloon %d (%s) changes with it and should stay", s.Balloon, s.Label)
-}
-
 // Practice is one rule of good practice and how far a model keeps it, from 0 to 1.
 type Practice struct {
 	ID     string  `json:"id"`

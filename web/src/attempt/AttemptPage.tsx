@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { Suspense, lazy, useCallback, useMemo, useState } from "react";
+import { Suspense, lazy, useCallback, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Attempt as Data, type Me, ask, client, queries, type Schemas } from "../api/client";
 import { stateWords, when } from "../app/format";
@@ -235,6 +235,7 @@ function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
 export function Attempt({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, setChosen] = useState<string | null>(null);
+  const solids = useRef<HTMLElement>(null);
   const [lit, setLit] = useState<Schemas["Finding"] | null>(null);
   const choose = useCallback((c: string | null) => {
     setChosen(c);
@@ -320,7 +321,11 @@ export function Attempt({ me }: { me: Me }) {
                 choose={pick}
               />
             </section>
-            <section className="min-h-0 border border-base-300 bg-base-100" aria-label="Solids">
+            <section
+              ref={solids}
+              className="min-h-0 border border-base-300 bg-base-100"
+              aria-label="Solids"
+            >
               <Solids data={d} staff={staff} chosen={chosen} choose={pick} lit={lit} />
             </section>
           </div>
@@ -367,6 +372,7 @@ export function Attempt({ me }: { me: Me }) {
                     light={(f) => {
                       setChosen(null);
                       setLit(lit?.id === f.id ? null : f);
+                      solids.current?.scrollIntoView({ block: "nearest" });
                     }}
                     below={(i) => below(d, staff, d.keys[i])}
                   />

@@ -86,6 +86,7 @@ function Editor({
           </li>
         </ul>
       </Panel>
+      <Worths worths={worths} />
       <Panel title="Taken off">
         <ul className="px-4 py-2 text-sm">
           {offs.map(([k, label]) => {
@@ -171,7 +172,6 @@ function Editor({
           })}
         </ul>
       </Panel>
-      <Worths worths={worths} />
       <Panel title="Weights of the characteristics">
         <Table>
           <tbody>
@@ -199,7 +199,7 @@ function Editor({
 /** What a single fault costs in a model that is right but for it. */
 function Worths({ worths }: { worths: View["worths"] }) {
   return (
-    <Panel title="What a fault costs in a model, if it is the only one">
+    <Panel title="What one fault costs in a model">
       <Table>
         <thead>
           <tr>
