@@ -27,13 +27,15 @@ func Findings(r *report.Report) []report.Finding {
 	d.another()
 	d.whole()
 	d.steps()
-	if r.Another == "" { // what differs from another part is of no use to anybody
+	if r.Another != "" { // what differs from another part is of no use to anybody
+		d.sketches()
+	} else {
 		d.causes()
 		d.characteristics()
+		d.sketches()
 		d.sweep()
 		d.whatIfs()
 	}
-	d.sketches()
 	for i := range d.out {
 		d.out[i].ID = fmt.Sprintf("f%d", i+1)
 	}
