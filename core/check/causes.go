@@ -116,14 +116,10 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	return out, nil
 }
 
-// foreignMatch is the mean cost of a face from which the attempt may be another part: those of the demo's exercises at
-// one another have 0.55 and more.
-const foreignMatch = 0.5
-
 // foreign tells that the attempt may be the part of another sheet: then causes are looked for with few rebuilds.
 func (r *frame) foreign(rows []row) bool {
 	asked, right, _ := diagnose.Placed(reported(rows))
-	return r.pose.Misfit >= foreignMatch && diagnose.Foreign(asked, right)
+	return r.pose.Misfit > foreign && diagnose.Foreign(asked, right)
 }
 
 // sought looks for the causes of what was measured. Of bodies that were never united two things can be wrong: one was

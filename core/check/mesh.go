@@ -44,7 +44,10 @@ func (r *frame) ofMesh(att Attempt) (*Outcome, error) {
 			"export the solid as STEP, or a mesh whose triangles face outwards"}
 	}
 	geo := &solid.Geometry{Props: p, Box: m.Box(), Solids: m.Pieces()}
-	scale := unitMistake(r.ref, geo)
+	var scale *report.Scale
+	if list := unitMistakes(r.ref, geo, nearUnit); len(list) > 0 {
+		scale = list[0]
+	}
 	f := *r // a mesh has no faces by which it could be placed
 	if f.att = geo; scale != nil {
 		f.scale = scale.Factor

@@ -315,7 +315,7 @@ func (d *doctor) characteristics() {
 				f.What = fmt.Sprintf("%d of %d places are missing", n, len(c.Places))
 				f.Cause = "a place of the note was forgotten, or the pattern has the wrong count"
 				f.Remedy = fmt.Sprintf("the note asks for %d; add the missing ones", len(c.Places))
-				if out := wrongPlaces(c) - n; out > 0 {
+				if out := wrongPlaces(c) - n; out > 0 && !d.rightInUnit(c) {
 					f.What += fmt.Sprintf("; where it is there, the sheet states %s and the model measures %s", c.NominalText,
 						c.MeasuredText)
 				}
@@ -340,7 +340,7 @@ func (d *doctor) characteristics() {
 			d.add(3, f)
 			continue
 		}
-		if c.Surplus != 0 && wrongPlaces(c) == 0 {
+		if c.Surplus != 0 && (wrongPlaces(c) == 0 || d.rightInUnit(c)) {
 			f.What, f.Remedy, f.Sure = c.Reason, "make as many as the sheet asks for", "certain"
 			d.add(3, f)
 			continue
@@ -363,6 +363,16 @@ func (d *doctor) characteristics() {
 		}
 		d.add(3, f)
 	}
+}
+
+// rightInUnit tells that a characteristic is within its limits with the unit put right.
+func (d *doctor) rightInUnit(c *report.Characteristic) bool {
+	if d.r.Scale == nil || c.Measured == nil {
+		return false
+	}
+	v := *c.Measured * math.Pow(d.r.Scale.Factor, float64(characteristic.Of(c.Kind).Grows()))
+	slack := 1e-6 * math.Max(1, math.Abs(c.Nominal))
+	return v >= c.Lower-slack && v <= c.Upper+slack
 }
 
 // reasonOr is a reason, or what is said without one.

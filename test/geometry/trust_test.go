@@ -198,3 +198,29 @@ func TestOneWrongPlaceCostsNoMoreThanAll(t *testing.T) {
 		t.Errorf("one wrong place leaves %g points, all four %g", single.Points, whole.Points)
 	}
 }
+
+// A wrong unit is told as that, with what is wrong beside it, where the figures say little of the unit: a bend ten
+// times too large whose pipe is half as thick and has a hole less.
+func TestAWrongUnitBesideAnotherMistake(t *testing.T) {
+	b := demoExercise(t, "drain-bend")
+	thin := edited(t, b, `"name": "od", "value": "34 mm"`, `"name": "od", "value": "17 mm"`,
+		`"name": "id", "value": "26 mm"`, `"name": "id", "value": "13 mm"`, `"count": "4"`, `"count": "3"`).Document
+	r := run(t, b.Parsed, b.ref, stepAttempt(t, thin, oddPose(), 10))
+	if r.Scale == nil || math.Abs(r.Scale.Factor-0.1) > 1e-9 || r.Findings[0].Kind != "unit" {
+		t.Fatalf("scale %+v, %+v", r.Scale, r.Findings[:1])
+	}
+	said := ""
+	for _, f := range r.Findings {
+		said += f.Where + ": " + f.What + "\n"
+	}
+	for _, want := range []string{
+		"Pipe, outside: the sheet states 34, the model measures 170; with the unit put right it would be 17",
+		"Bolt holes: 1 of 4 places are missing\n", "Bolt circle: there are 3, and the sheet asks for 4\n"} {
+		if !strings.Contains(said, want) {
+			t.Errorf("%q is not said in\n%s", want, said)
+		}
+	}
+	if strings.Contains(said, "Flange:") || strings.Contains(said, "of another exercise") {
+		t.Errorf("what is right but for the unit is told:\n%s", said)
+	}
+}
