@@ -77,14 +77,14 @@ func TestReviewOfAClass(t *testing.T) {
 	teacher.find("td", "Characteristics ")
 	points := teacher.MustElement("input[aria-label=Characteristics]")
 	points.MustSelectAllText().MustInput("40")
-	teacher.see("of 3 change")
-	// What one fault costs goes with it: 22 characteristics of weight 1, 13 driving sizes.
+	teacher.find("span", "of 3 change")
+	// What one fault costs goes with it: 22 characteristics of weight 1, 12 driving sizes.
 	cost := func(fault, points string) {
 		t.Helper()
 		teacher.find("section tr", fault).MustElementR("td", "^"+points+"$")
 	}
 	cost("one characteristic of weight 1 is out", "1.82")
-	cost("driving sizes is typed as a number", "1.15")
+	cost("driving sizes is typed as a number", "1.25")
 	cost("everything is typed as numbers", "65 of 80")
 	code, answer := api.do("GET", "/api/attempts/"+dovs, "", "")
 	if code != 200 || !strings.Contains(answer, `"outOf":100`) {
