@@ -172,6 +172,9 @@ func FormatFraction(v float64, maxDenominator int) (text string, ok bool) {
 	if math.Abs(n/float64(maxDenominator)-v) > 1e-6 {
 		return "", false
 	}
+	if n == 0 {
+		sign = "" // what is left of rounding has none
+	}
 	num, den := int64(n), int64(maxDenominator)
 	for den > 1 && num%2 == 0 {
 		num, den = num/2, den/2
