@@ -498,7 +498,7 @@ func (d *doctor) sketches() {
 			d.add(7, f)
 		}
 		for _, i := range s.Intervals {
-			if d.unfollowed(i.Parameter) {
+			if d.proved(i.Parameter) {
 				continue // why the sketch ends early is told there
 			}
 			var what []string

@@ -36,10 +36,10 @@ func (d *doctor) sweep() {
 	}
 }
 
-// unfollowed tells that a parameter of the attempt was varied, and that the attempt does not follow.
-func (d *doctor) unfollowed(parameter string) bool {
+// proved tells that an attempt does not follow one of its parameters, and that it was shown what is behind it.
+func (d *doctor) proved(parameter string) bool {
 	return slices.ContainsFunc(d.r.Sweep, func(s report.Sweep) bool {
-		return s.Attempt == parameter && len(varied(s.Parameter, []report.Sweep{s}).at) > 0
+		return s.Attempt == parameter && s.Behind != nil && len(varied(s.Parameter, []report.Sweep{s}).at) > 0
 	})
 }
 
@@ -99,6 +99,7 @@ func (v *variation) finding() report.Finding {
 	case has(report.Still):
 		f.Kind, f.What, f.Cause, f.Remedy = "parameter-still", "nothing changes when it changes",
 			"a number was typed where the parameter was asked for"+numbers, "use "+v.name+" in the sizes that it drives"
+		f.Sure = "likely"
 		if numbers == "" {
 			f.Cause = "no size uses it: its constraint is missing, or another size stands in its place"
 		}

@@ -46,7 +46,8 @@ func TestFormats(t *testing.T) {
 }
 
 func TestFractions(t *testing.T) {
-	for v, want := range map[float64]string{0.3125: "5/16", 1.5: "1 1/2", 2: "2", 63.0 / 64: "63/64", -0.25: "-1/4", -1e-12: "0"} {
+	for v, want := range map[float64]string{0.3125: "5/16", 1.5: "1 1/2", 2: "2", 63.0 / 64: "63/64", -0.25: "-1/4",
+		-1e-12: "0"} {
 		if got, ok := FormatFraction(v, 64); !ok || got != want {
 			t.Errorf("FormatFraction(%v) = %q, %v; want %q", v, got, ok, want)
 		}

@@ -306,9 +306,18 @@ func (c *culprit) find(ctx context.Context) (*report.Behind, []string, error) {
 	}
 	all := sites(c.Attempt, c.att.Table)
 	numbers, twins := c.numbers(changes, all), c.twins(changes)
+	// What the reference has in the same words is meant so.
+	meant := map[string]bool{}
+	for _, s := range sites(c.Reference, c.ref.Table) {
+		meant[s.text] = true
+	}
 	var guess []string
 	for _, r := range numbers {
-		guess = append(guess, r.words)
+		for s := range r.sites {
+			if !meant[s.text] {
+				guess = append(guess, r.words)
+			}
+		}
 	}
 	slices.Sort(guess)
 	guess = slices.Compact(guess)

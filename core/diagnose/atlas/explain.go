@@ -59,7 +59,7 @@ type Budget struct{ left int }
 // NewBudget is the budget for a reference of so many faces: rebuilds of larger ones take
 // longer.
 //
-// It is 1600 faces, between 16 and 60 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were
+// It is 1500 faces, between 16 and 50 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were
 // explained (bench/verdicts), half took 2 rebuilds, 98 of 100 up to 28, and the longest 51.
 func NewBudget(faces int) *Budget {
 	return &Budget{min(mostAltogether, max(fewestAltogether, facesAltogether/max(1, faces)))}
@@ -81,10 +81,10 @@ func (b *Budget) Take() bool {
 }
 
 const (
-	mostAltogether   = 60
+	mostAltogether   = 50
 	fewestAltogether = 16
-	facesAltogether  = 1600 // faces rebuilt
-	mostAnew         = 20
+	facesAltogether  = 1500 // faces rebuilt
+	mostAnew         = 15
 )
 
 // Bounds of one search: sizes that are wrong together, tries of one kind, and rebuilds,
