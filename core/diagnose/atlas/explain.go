@@ -84,7 +84,7 @@ const (
 	mostAltogether   = 50
 	fewestAltogether = 16
 	facesAltogether  = 1500 // faces rebuilt
-	mostAnew         = 15
+	mostAnew         = 40
 )
 
 // Bounds of one search: sizes that are wrong together, tries of one kind, and rebuilds,
