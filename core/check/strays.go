@@ -7,6 +7,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
+	"hammerset/core/robust"
 	"hammerset/core/solid"
 )
 
@@ -30,11 +31,10 @@ func (f *frame) strays(ctx context.Context, ref, att *part.Document, cases []rep
 		}
 		done[s.Parameter] = true
 		now, _ := table.Lookup(s.Parameter)
-		v := quantity.Quantity{Value: now.Value * (1 + s.Percent/100), Dim: now.Dim}
 		if now.Dim == quantity.Number {
 			continue // with another count all places are others
 		}
-		if s.Strays, err = f.strayed(ctx, ref, att, s, v, was); err != nil {
+		if s.Strays, err = f.strayed(ctx, ref, att, s, robust.Changed(now, s.Percent), was); err != nil {
 			return err
 		}
 	}

@@ -41,7 +41,7 @@ func Learn(ctx context.Context, r *part.Rebuilder, reference *part.Document, pro
 		progress(float64(i) / float64(len(names)))
 		q, _ := table.Lookup(name)
 		for _, percent := range Percents {
-			v := by(q, percent)
+			v := Changed(q, percent)
 			f, fails, err := s.reference(ctx, name, v)
 			if err != nil {
 				return out, err

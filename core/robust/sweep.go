@@ -173,8 +173,8 @@ func keyOf(d *part.Document) ([32]byte, error) {
 	return sha256.Sum256(body), err
 }
 
-// by is a size changed by a percentage. A count goes up or down by whole ones.
-func by(q quantity.Quantity, percent float64) quantity.Quantity {
+// Changed is a size changed by a percentage of it. A count goes up or down by whole ones.
+func Changed(q quantity.Quantity, percent float64) quantity.Quantity {
 	v := quantity.Quantity{Value: q.Value * (1 + percent/100), Dim: q.Dim}
 	if q.Dim == quantity.Number && q.Value == math.Round(q.Value) {
 		v.Value = q.Value + math.Copysign(math.Max(1, math.Round(math.Abs(q.Value*percent/100))), percent)
@@ -221,7 +221,7 @@ func (s *Sweeper) Run(ctx context.Context, progress func(float64)) ([]report.Swe
 		var at quantity.Quantity
 		for k, pct := range Percents {
 			progress(float64(i*len(Percents)+k) / float64(len(partners)*len(Percents)))
-			v := by(q, pct)
+			v := Changed(q, pct)
 			row := report.Sweep{Parameter: p.Reference, Match: p.Match, Attempt: p.Attempt, Percent: pct,
 				Value: s.Exercise.State(v.Dim, v.Value).Text}
 			if err := s.one(ctx, &row, p, v, ref0, att0, attErr, broken); err != nil {
