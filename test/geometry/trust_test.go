@@ -6,8 +6,10 @@ import (
 	"testing"
 
 	"hammerset/core/check"
+	"hammerset/core/grade"
 	"hammerset/core/part"
 	"hammerset/core/report"
+	"hammerset/core/robust"
 	"hammerset/core/solid"
 	"hammerset/demo"
 )
@@ -159,6 +161,18 @@ func TestTheRightPartAndAnotherOne(t *testing.T) {
 			if r.Attempt.Reference != (att.Document != nil) || r.Student().Attempt.Reference {
 				t.Errorf("%s, %s: it is the reference itself: %v, and a student reads %v", name, att.Name, r.Attempt.Reference,
 					r.Student().Attempt.Reference)
+			}
+			if att.Document != nil { // what faults cost is worked out for a model with as much to judge as this one
+				counts := grade.Sample{Changes: len(robust.Percents), Sketches: len(r.Sketches), Rules: len(r.Practice),
+					Sizes: len(r.Sweep) / len(robust.Percents)}
+				for _, f := range r.Whole {
+					if !f.Extra {
+						counts.Figures++
+					}
+				}
+				if want := check.Sample(b.ref.Document); counts != want {
+					t.Errorf("%s: there is %+v to judge, and %+v is counted", name, counts, want)
+				}
 			}
 			for _, f := range r.Findings {
 				if f.Kind != "ask" && f.Kind != "what-if" { // what a file of geometry cannot say
