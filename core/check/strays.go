@@ -2,8 +2,11 @@ package check
 
 import (
 	"context"
+	"slices"
 
 	"hammerset/core/characteristic"
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
@@ -41,6 +44,20 @@ func (f *frame) strays(ctx context.Context, ref, att *part.Document, cases []rep
 	return nil
 }
 
+// there is the exercise with those characteristics alone that a reference has places for: where a feature is missing
+// by a cause that was found, the reference with that cause in it has none.
+func (f *frame) there(ref *solid.Geometry) *exercise.Exercise {
+	out := *f.ex
+	out.Characteristics = slices.DeleteFunc(slices.Clone(out.Characteristics), func(c exercise.Characteristic) bool {
+		if c.Declared().Unplaced() {
+			return false
+		}
+		_, err := inspect.Places(ref, &c)
+		return err != nil
+	})
+	return &out
+}
+
 // strayed rebuilds both at a value and measures the one against the other.
 func (f *frame) strayed(ctx context.Context, ref, att *part.Document, s *report.Sweep, v quantity.Quantity,
 	was map[string]report.Characteristic) ([]report.Stray, error) {
@@ -56,6 +73,7 @@ func (f *frame) strayed(ctx context.Context, ref, att *part.Document, s *report.
 	if at.ref, err = there(ref, s.Parameter, v); err != nil || at.ref == nil {
 		return nil, err
 	}
+	at.ex = f.there(at.ref)
 	mine, err := there(att, s.Attempt, v)
 	if err != nil || mine == nil {
 		return nil, err

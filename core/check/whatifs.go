@@ -121,6 +121,7 @@ func (r *frame) whatIfs(ctx context.Context, why *explained, ref, carried *part.
 		if at.ref, err = solid.Describe(r.k, b.Solid.Shape, b.Solid.Names); err != nil {
 			return nil, err
 		}
+		at.ex = r.there(at.ref)
 		if err := at.varied(ctx, data, &row, was, right); err != nil {
 			return nil, err
 		}

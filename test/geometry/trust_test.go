@@ -2,6 +2,7 @@ package geometry
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -236,5 +237,26 @@ func TestAWrongUnitBesideAnotherMistake(t *testing.T) {
 	}
 	if strings.Contains(said, "Flange:") || strings.Contains(said, "of another exercise") {
 		t.Errorf("what is right but for the unit is told:\n%s", said)
+	}
+}
+
+// A feature that is missing leaves its characteristics without a place in the reference that the attempt is varied
+// beside: the check goes on without them, and tells what is weak as well.
+func TestAMissingFeatureInAWeakModel(t *testing.T) {
+	b := demoExercise(t, "hand-hole-cover")
+	tied := edited(t, b, `"name": "bore", "value": "20 mm"`, `"name": "bore", "value": "hub - 30 mm"`).Document
+	doc, err := tied.Altered(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	doc.Steps = slices.DeleteFunc(doc.Steps, func(s part.Step) bool { return s.ID == "f1" })
+	said := ""
+	for _, f := range run(t, b.Parsed, b.ref, check.Attempt{Name: "weak.json", Document: doc}).Findings {
+		said += f.Where + ": " + f.What + "; " + f.Cause + "\n"
+	}
+	for _, want := range []string{"hub foot is missing", "changes with it and should stay", "bore = hub - 30 mm"} {
+		if !strings.Contains(said, want) {
+			t.Errorf("%q is not said in\n%s", want, said)
+		}
 	}
 }
