@@ -89,6 +89,35 @@ func issued() []given {
 	}
 }
 
+// Reshaped is a reference with one of the slips that students of the demo make at its steps: one that is left
+// out, or done otherwise. Model is the document.
+type Reshaped struct {
+	Exercise, Slip string
+	Model          []byte
+}
+
+// AllReshaped lists every one of them.
+func AllReshaped() ([]Reshaped, error) {
+	var out []Reshaped
+	for _, g := range issued() {
+		b, err := Bundle(g.name)
+		if err != nil {
+			return nil, err
+		}
+		for _, s := range g.slips {
+			if len(s.set) > 0 {
+				continue
+			}
+			doc, err := slipped(b.Reference, []slip{s})
+			if err != nil {
+				return nil, fmt.Errorf("%s: %w", g.name, err)
+			}
+			out = append(out, Reshaped{g.name, strings.Join(append(s.text, s.drop), " "), doc})
+		}
+	}
+	return out, nil
+}
+
 // Back is an attempt that is to be returned once it is checked.
 type Back struct {
 	Attempt int64

@@ -361,7 +361,11 @@ func (d *doctor) characteristics() {
 				}
 			}
 		}
-		d.add(3, f)
+		rank := 3
+		if f.Cause == "" && characteristic.Of(c.Kind).Density {
+			rank = 5 // a mass follows from the shape, whatever is told of that
+		}
+		d.add(rank, f)
 	}
 }
 

@@ -1,3 +1,4 @@
+#include "integrate.h"
 #include "shim.h"
 
 #include <APIHeaderSection_MakeHeader.hxx>
@@ -75,7 +76,6 @@
 #include <STEPControl_Reader.hxx>
 #include <STEPControl_Writer.hxx>
 #include <ShapeFix_Solid.hxx>
-#include <ShapeUpgrade_ShapeDivideContinuity.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <TopTools_MapOfShape.hxx>
 #include <array>
@@ -1386,65 +1386,6 @@ int hs_edges(hs_shape *s, hs_edge *edges, char *err) {
     }
     return 0;
   });
-}
-
-// Figures are integrated by Gauss's rule over whole edges and faces. That loses digits across
-// the knots of a spline, so a shape with splines of many spans is cut there first; and where
-// one span of a rational spline turns far (of half a cylinder in one span four digits are
-// left), so such a shape is integrated in as many pieces as a stated accuracy asks for.
-bool many_spans(const TopoDS_Shape &s) {
-  for (TopExp_Explorer x(s, TopAbs_EDGE); x.More(); x.Next()) {
-    if (BRep_Tool::Degenerated(TopoDS::Edge(x.Current()))) continue;
-    BRepAdaptor_Curve c(TopoDS::Edge(x.Current()));
-    if (c.GetType() == GeomAbs_BSplineCurve && c.BSpline()->NbKnots() > 3) return true;
-  }
-  return false;
-}
-
-bool rational(const TopoDS_Shape &s) {
-  for (TopExp_Explorer x(s, TopAbs_FACE); x.More(); x.Next()) {
-    BRepAdaptor_Surface f(TopoDS::Face(x.Current()), Standard_False);
-    if ((f.GetType() == GeomAbs_BSplineSurface || f.GetType() == GeomAbs_BezierSurface) && (f.IsURational() || f.IsVRational())) return true;
-  }
-  return false;
-}
-
-void integrate(const TopoDS_Shape &s, GProp_GProps &v, GProp_GProps &a) {
-  bool many = many_spans(s);
-  if (!many && rational(s)) {
-    const double accuracy = 1e-11;
-    BRepGProp::VolumeProperties(s, v, accuracy, Standard_True);
-    BRepGProp::SurfaceProperties(s, a, accuracy);
-    return;
-  }
-  BRepGProp::VolumeProperties(s, v, Standard_True);
-  BRepGProp::SurfaceProperties(s, a);
-  if (!many) return;
-  ShapeUpgrade_ShapeDivideContinuity cut(s);
-  cut.SetBoundaryCriterion(GeomAbs_CN);
-  cut.SetPCurveCriterion(GeomAbs_CN);
-  cut.SetSurfaceCriterion(GeomAbs_CN);
-  cut.SetTolerance(1e-12);
-  cut.SetTolerance2d(1e-12);
-  if (!cut.Perform()) return;
-  GProp_GProps cv, ca;
-  BRepGProp::VolumeProperties(cut.Result(), cv, Standard_True);
-  BRepGProp::SurfaceProperties(cut.Result(), ca);
-  // Cutting can lose pieces of faces. Where the two differ, it counts only while it
-  // agrees with a fine triangulation.
-  if (std::abs(cv.Mass() - v.Mass()) > 1e-6 * std::abs(v.Mass()) || std::abs(ca.Mass() - a.Mass()) > 1e-6 * a.Mass()) {
-    BRepBuilderAPI_Copy copy(s, Standard_False, Standard_False);
-    Bnd_Box box;
-    BRepBndLib::Add(s, box);
-    double size = std::sqrt(box.SquareExtent());
-    BRepMesh_IncrementalMesh mesh(copy.Shape(), 2e-4 * size, Standard_False, 0.1, Standard_False);
-    GProp_GProps tv, ta;
-    BRepGProp::VolumeProperties(copy.Shape(), tv, Standard_True, Standard_False, Standard_True);
-    BRepGProp::SurfaceProperties(copy.Shape(), ta, Standard_False, Standard_True);
-    if (std::abs(tv.Mass() - cv.Mass()) > 2e-3 * std::abs(tv.Mass()) || std::abs(ta.Mass() - ca.Mass()) > 2e-3 * ta.Mass()) return;
-  }
-  v = cv;
-  a = ca;
 }
 
 int hs_mass(hs_shape *s, hs_props *out, char *err) {

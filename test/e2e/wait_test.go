@@ -13,7 +13,7 @@ func waitChecked(t *testing.T, a *app, login string, n int) {
 	for range max(300, 20*n) {
 		_, body := c.do("GET", "/api/desk", "", "")
 		var desk struct {
-			Waiting []struct{ State string }
+			Waiting []struct{ State, What string }
 		}
 		if err := json.Unmarshal([]byte(body), &desk); err != nil {
 			t.Fatal(err)
@@ -25,6 +25,8 @@ func waitChecked(t *testing.T, a *app, login string, n int) {
 				done++
 			case "queued", "checking":
 				pending++
+			case "parked":
+				t.Fatalf("the check of an attempt has failed: %s", w.What)
 			}
 		}
 		if done >= n && pending == 0 {

@@ -81,6 +81,32 @@ func TestDemoReferencesAreRight(t *testing.T) {
 	}
 }
 
+// Every slip that students of the demo make at steps is checked to the end as a model, varied sizes and all: a
+// step that is missing must not stop what is measured at other sizes. What is wrong is told, and not as unknown.
+func TestTheDemosSlipsAreCheckedToTheEnd(t *testing.T) {
+	list, err := demo.AllReshaped()
+	if err != nil || len(list) == 0 {
+		t.Fatal(len(list), err)
+	}
+	for _, s := range list {
+		t.Run(s.Exercise+" "+s.Slip, func(t *testing.T) {
+			t.Parallel()
+			doc, err := documents.ReadModel(s.Model)
+			if err != nil {
+				t.Fatal(err)
+			}
+			b := demoExercise(t, s.Exercise)
+			r := run(t, b.Parsed, b.ref, check.Attempt{Name: "a.json", Document: doc})
+			if len(r.Findings) == 0 || r.Findings[0].Kind == "unknown" || r.Points >= r.OutOf {
+				t.Errorf("%g of %g points, findings %+v", r.Points, r.OutOf, r.Findings)
+			}
+			if len(r.Sweep) == 0 {
+				t.Error("no size was varied")
+			}
+		})
+	}
+}
+
 // Every wrong size is out at its balloon and nowhere else, as a STEP file in an odd pose and, of most, as a
 // model document; the likely cause is the true one.
 func TestWrongSizesAreOut(t *testing.T) {
