@@ -1,0 +1,244 @@
+// Package assembly has assemblies: parts that are joined, solved, moved and understood. It knows parts by
+// their features alone, which are plain geometry, and asks no kernel. Lengths are in millimetres and angles in
+// radians, but for formulas.
+package assembly
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"hammerset/core/address"
+	"hammerset/core/quantity"
+	"hammerset/core/rigid"
+)
+
+// Version is the version of documents that this package reads and writes, and MediaType its media type.
+const (
+	Version   = "assembly/1"
+	MediaType = "application/vnd.hammerset.assembly+json"
+)
+
+// Bounds of an assembly.
+const (
+	MaxComponents = 300
+	MaxParts      = 60
+)
+
+// Document is an assembly as it is stored and exchanged.
+type Document struct {
+	Hammerset  string               `json:"hammerset"`
+	Name       string               `json:"name"`
+	Unit       string               `json:"unit"`
+	Note       string               `json:"note,omitempty"`
+	Parameters []quantity.Parameter `json:"parameters,omitempty"`
+	Parts      []Part               `json:"parts"`
+	Components []Component          `json:"components"`
+	Joints     []Joint              `json:"joints"`
+}
+
+// Part is what components are instances of: a file that comes along, held by its SHA-256. Of a model document
+// Values sets sizes by formulas in the assembly's parameters, and Solid picks one of several solids.
+type Part struct {
+	ID       string            `json:"id"`
+	Name     string            `json:"name"`
+	File     string            `json:"file"`
+	SHA256   string            `json:"sha256"`
+	Solid    string            `json:"solid,omitempty"`
+	Values   map[string]string `json:"values,omitempty"`
+	Number   string            `json:"number,omitempty"`
+	Material string            `json:"material,omitempty"`
+	Density  string            `json:"density,omitempty"` // a formula in kg/m³
+	// Soft parts (springs, rings) give way: they are left out of collisions.
+	Soft bool `json:"soft,omitempty"`
+}
+
+// Component is an instance of a part. Its id never changes; a pinned one stays where it is.
+type Component struct {
+	ID     string     `json:"id"`
+	Name   string     `json:"name"`
+	Part   string     `json:"part"`
+	Pinned bool       `json:"pinned,omitempty"`
+	Pose   rigid.Pose `json:"pose"`
+}
+
+// Joint holds a feature of one component to a feature of another. Offset, Angle, Lead and Distance are formulas,
+// where the kind of joint has them.
+type Joint struct {
+	ID       string      `json:"id"`
+	Name     string      `json:"name,omitempty"`
+	Kind     string      `json:"kind"`
+	A        address.Ref `json:"a"`
+	B        address.Ref `json:"b"`
+	Sense    string      `json:"sense,omitempty"` // of the directions of the two: same or opposed
+	Offset   string      `json:"offset,omitempty"`
+	Angle    string      `json:"angle,omitempty"`
+	Lead     string      `json:"lead,omitempty"`
+	Distance string      `json:"distance,omitempty"`
+	Off      bool        `json:"off,omitempty"` // does not count
+}
+
+// Senses of joints.
+const (
+	Same    = "same"
+	Opposed = "opposed"
+)
+
+// Fault is what is wrong with a document, at a JSON pointer, with what to do.
+type Fault struct{ Pointer, What, Remedy string }
+
+func (f *Fault) Error() string { return f.Pointer + ": " + f.What + "; " + f.Remedy }
+
+// Read reads a document that fits its schema and sees that everything in it refers to something.
+func Read(data []byte) (*Document, error) {
+	var d Document
+	if err := json.Unmarshal(data, &d); err != nil {
+		return nil, fmt.Errorf("the assembly is not readable: %w", err)
+	}
+	return &d, d.Check()
+}
+
+// Check sees that everything in the document refers to something. The error is a *Fault.
+func (d *Document) Check() error {
+	if d.Hammerset != Version {
+		return &Fault{"/hammerset", fmt.Sprintf("this is %q", d.Hammerset), "this program reads " + Version}
+	}
+	if len(d.Components) > MaxComponents {
+		return &Fault{"/components", fmt.Sprintf("there are %d components", len(d.Components)),
+			fmt.Sprintf("at most %d are taken: put some of them into an assembly of their own", MaxComponents)}
+	}
+	if len(d.Parts) > MaxParts {
+		return &Fault{"/parts", fmt.Sprintf("there are %d parts", len(d.Parts)), fmt.Sprintf("at most %d are taken", MaxParts)}
+	}
+	if _, err := d.Table(nil); err != nil {
+		return &Fault{"/parameters", err.Error(), "put this parameter right"}
+	}
+	parts, components, joints := map[string]bool{}, map[string]bool{}, map[string]bool{}
+	for i, p := range d.Parts {
+		if err := once(parts, p.ID, fmt.Sprintf("/parts/%d/id", i), "part"); err != nil {
+			return err
+		}
+	}
+	for i, c := range d.Components {
+		at := fmt.Sprintf("/components/%d", i)
+		if err := once(components, c.ID, at+"/id", "component"); err != nil {
+			return err
+		}
+		if strings.ContainsAny(c.ID, "#/") {
+			return &Fault{at + "/id", fmt.Sprintf("the id %q has a # or a /", c.ID), "addresses need these: write it without"}
+		}
+		if !parts[c.Part] {
+			return &Fault{at + "/part", fmt.Sprintf("there is no part %q", c.Part), "name a part of this document"}
+		}
+	}
+	for i := range d.Joints {
+		at := fmt.Sprintf("/joints/%d", i)
+		if err := once(joints, d.Joints[i].ID, at+"/id", "joint"); err != nil {
+			return err
+		}
+		if err := d.Joints[i].check(at, components); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func once(seen map[string]bool, id, pointer, what string) error {
+	if seen[id] {
+		return &Fault{pointer, fmt.Sprintf("there are two %ss %q", what, id), "give one of them another id"}
+	}
+	seen[id] = true
+	return nil
+}
+
+// check sees that a joint is of a kind that there is, joins two components, and has the sizes of its kind.
+func (j *Joint) check(at string, components map[string]bool) error {
+	kind, ok := KindOf(j.Kind)
+	if !ok {
+		return &Fault{at + "/kind", fmt.Sprintf("there is no kind of joint %q", j.Kind), "the kinds are " +
+			strings.Join(KindNames(), ", ")}
+	}
+	for side, r := range map[string]address.Ref{"a": j.A, "b": j.B} {
+		if r.Component == "" || !components[r.Component] {
+			return &Fault{at + "/" + side, fmt.Sprintf("%q is of no component of this assembly", r), "write it as c2#NAME, " +
+				"with the id of a component before the #"}
+		}
+	}
+	if j.A.Component == j.B.Component {
+		return &Fault{at, fmt.Sprintf("it joins the component %s to itself", j.A.Component), "join it to another one"}
+	}
+	if j.Sense != "" && j.Sense != Same && j.Sense != Opposed {
+		return &Fault{at + "/sense", fmt.Sprintf("there is no sense %q", j.Sense), "it is same or opposed"}
+	}
+	for _, size := range j.Sizes() {
+		has := kind.has(size.Name)
+		if size.Text != "" && !has {
+			return &Fault{at + "/" + size.Name, fmt.Sprintf("a joint of the kind %s has no %s", kind.Name, size.Name), "leave it out"}
+		}
+		if size.Text == "" && has && size.Needed {
+			return &Fault{at + "/" + size.Name, fmt.Sprintf("a joint of the kind %s needs its %s", kind.Name, size.Name),
+				"write a value or a formula"}
+		}
+	}
+	return nil
+}
+
+// Size is one of the sizes that joints can have.
+type Size struct {
+	Name, Text string
+	Dim        quantity.Dim
+	Needed     bool // where the kind has it; else it is 0
+}
+
+// Sizes lists the sizes of a joint, those that it does not have among them.
+func (j *Joint) Sizes() []Size {
+	return []Size{
+		{"offset", j.Offset, quantity.Length, false}, {"angle", j.Angle, quantity.Angle, false},
+		{"lead", j.Lead, quantity.Length, true}, {"distance", j.Distance, quantity.Length, true},
+	}
+}
+
+// Title is what a joint is called: by its name, or else by its kind and id.
+func (j *Joint) Title() string {
+	if j.Name != "" {
+		return j.Name
+	}
+	return j.Kind + " " + j.ID
+}
+
+// Title is what a component is called.
+func (c *Component) Title() string {
+	if c.Name != "" {
+		return c.Name
+	}
+	return c.ID
+}
+
+// Component finds a component by its id.
+func (d *Document) Component(id string) (*Component, bool) {
+	for i := range d.Components {
+		if d.Components[i].ID == id {
+			return &d.Components[i], true
+		}
+	}
+	return nil, false
+}
+
+// Part finds a part by its id.
+func (d *Document) Part(id string) (*Part, bool) {
+	for i := range d.Parts {
+		if d.Parts[i].ID == id {
+			return &d.Parts[i], true
+		}
+	}
+	return nil, false
+}
+
+// Table evaluates the parameters, some of them set to other values.
+func (d *Document) Table(set map[string]quantity.Quantity) (*quantity.Table, error) {
+	unit, err := quantity.LengthUnit(d.Unit)
+	if err != nil {
+		return nil, err
+	}
+	return quantity.Evaluate(d.Parameters, unit, set)
+}

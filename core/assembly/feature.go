@@ -1,0 +1,185 @@
+package assembly
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/solid"
+)
+
+// Form is the form of a feature.
+type Form string
+
+// Forms of features.
+const (
+	Plane    Form = "plane"
+	Cylinder Form = "cylinder"
+	Cone     Form = "cone"
+	Sphere   Form = "sphere"
+	Torus    Form = "torus"
+	Line     Form = "line"
+	Circle   Form = "circle"
+	Corner   Form = "corner"
+)
+
+// Feature is a face, edge or corner of a part as plain geometry, in the coordinates of the part. At is the
+// middle of a flat face, of a straight edge, or of a round face along its axis; the centre of a ball and of a
+// round edge. Axis is the outward normal of a flat face, and of a round edge that of a flat face it bounds; else
+// the direction of the axis or edge.
+type Feature struct {
+	Name      string    `json:"name"`
+	Form      Form      `json:"form"`
+	Words     string    `json:"words"` // what it is called
+	At        solid.Vec `json:"at"`
+	Axis      solid.Vec `json:"axis"`
+	Radius    float64   `json:"radius,omitempty"`
+	Minor     float64   `json:"minor,omitempty"`     // of a torus
+	HalfAngle float64   `json:"halfAngle,omitempty"` // of a cone
+	Hollow    bool      `json:"hollow,omitempty"`    // a bore or a socket
+	Length    float64   `json:"length,omitempty"`    // along the axis
+}
+
+// Frame is the feature as a frame: at its place, with its direction as Z. X depends on the direction alone.
+func (f *Feature) Frame() solid.Frame {
+	if f.Axis == (solid.Vec{}) {
+		return solid.Frame{O: f.At, X: solid.World.X, Y: solid.World.Y, Z: solid.World.Z}
+	}
+	frame := solid.Plane(f.At, f.Axis.Unit())
+	frame.O = f.At
+	return frame
+}
+
+// Shape is a part in its own coordinates, as far as an assembly needs it.
+type Shape struct {
+	Features []Feature   `json:"features"`
+	Box      solid.Box   `json:"box"`
+	Props    solid.Props `json:"props"`   // of density one
+	Density  float64     `json:"density"` // kg/m³, 0 where no material says it
+	Mesh     *solid.Mesh `json:"mesh,omitempty"`
+	Solids   int         `json:"solids"`
+	Unit     string      `json:"unit"` // that the part was made in
+
+	byName map[string]int
+}
+
+// Feature finds a feature by its name.
+func (s *Shape) Feature(name string) (*Feature, bool) {
+	if s.byName == nil {
+		s.byName = make(map[string]int, len(s.Features))
+		for i := range s.Features {
+			s.byName[s.Features[i].Name] = i
+		}
+	}
+	i, ok := s.byName[name]
+	if !ok {
+		return nil, false
+	}
+	return &s.Features[i], true
+}
+
+// Named describes the features of a solid. Faces are called by their names, edges by the two faces that they lie
+// between ("A & B") and corners by the three that meet in them, each in alphabetical order; what has no name of
+// its own is left out, and so is what has no plain form. words tells what a face or an edge is called.
+func Named(g *solid.Geometry, faces []string, corners []solid.Vec, words func(face int) string) []Feature {
+	var out []Feature
+	for i, f := range g.Faces {
+		if x, ok := ofFace(g, i); ok && faces[i] != "" {
+			x.Name, x.Words = faces[i], words(i)
+			_ = f
+			out = append(out, x)
+		}
+	}
+	at := map[string][]string{} // the faces around each corner
+	for _, e := range g.Edges {
+		if len(e.Faces) != 2 || e.Seam || e.Degenerate || faces[e.Faces[0]] == "" || faces[e.Faces[1]] == "" {
+			continue
+		}
+		for _, end := range []solid.Vec{e.A, e.B} {
+			for _, f := range e.Faces {
+				if key := place(end); !slices.Contains(at[key], faces[f]) {
+					at[key] = append(at[key], faces[f])
+				}
+			}
+		}
+		if x, ok := ofEdge(g, e); ok {
+			x.Name = joint(faces[e.Faces[0]], faces[e.Faces[1]])
+			x.Words = "the edge between " + words(e.Faces[0]) + " and " + words(e.Faces[1])
+			out = append(out, x)
+		}
+	}
+	for _, v := range corners {
+		if list := at[place(v)]; len(list) >= 3 {
+			slices.Sort(list)
+			out = append(out, Feature{Name: joint(list[:3]...), Form: Corner, Words: "a corner", At: v})
+		}
+	}
+	return unique(out)
+}
+
+func joint(names ...string) string {
+	slices.Sort(names)
+	return strings.Join(names, " & ")
+}
+
+func place(v solid.Vec) string {
+	return fmt.Sprintf("%.5f %.5f %.5f", v[0]+0, v[1]+0, v[2]+0)
+}
+
+// unique leaves out features whose name several have: no joint can tell them apart.
+func unique(list []Feature) []Feature {
+	count := map[string]int{}
+	for _, f := range list {
+		count[f.Name]++
+	}
+	return slices.DeleteFunc(list, func(f Feature) bool { return count[f.Name] > 1 })
+}
+
+// ofFace is a face as a feature, without its name.
+func ofFace(g *solid.Geometry, face int) (Feature, bool) {
+	f := g.Faces[face]
+	x := Feature{At: f.Centroid, Axis: f.Axis, Radius: f.Radius, Hollow: f.Hollow}
+	switch f.Kind {
+	case solid.PlaneFace:
+		x.Form, x.Axis, x.Radius = Plane, f.Normal, 0
+	case solid.CylinderFace, solid.ConeFace:
+		x.Form = Cylinder
+		if f.Kind == solid.ConeFace {
+			x.Form, x.HalfAngle = Cone, f.HalfAngle
+		}
+		low, high := g.Reach(face, f.Axis)
+		axis := f.Origin.Dot(f.Axis)
+		x.At, x.Length = f.Origin.Add(f.Axis.Scale((low+high)/2-axis)), high-low
+	case solid.SphereFace:
+		x.Form, x.At, x.Axis = Sphere, f.Origin, solid.Vec{}
+	case solid.TorusFace:
+		x.Form, x.At, x.Minor = Torus, f.Origin, f.MinorRadius
+	default:
+		return x, false
+	}
+	return x, true
+}
+
+// ofEdge is an edge as a feature, without its name. A round edge points out of a flat face that it bounds.
+func ofEdge(g *solid.Geometry, e solid.Edge) (Feature, bool) {
+	switch e.Kind {
+	case solid.LineEdge:
+		along := e.B.Sub(e.A)
+		return Feature{Form: Line, At: e.Mid, Axis: along.Unit(), Length: along.Norm()}, true
+	case solid.CircleEdge:
+		x := Feature{Form: Circle, At: e.Center, Axis: e.Axis, Radius: e.Radius}
+		for _, f := range e.Faces {
+			if face := g.Faces[f]; face.Kind == solid.PlaneFace && math.Abs(face.Normal.Dot(e.Axis)) > 0.999999 {
+				x.Axis = face.Normal
+			}
+		}
+		for _, f := range e.Faces {
+			if face := g.Faces[f]; face.Kind == solid.CylinderFace && face.Hollow {
+				x.Hollow = true
+			}
+		}
+		return x, true
+	}
+	return Feature{}, false
+}

@@ -1,0 +1,308 @@
+package assembly
+
+import (
+	"fmt"
+	"math"
+
+	"hammerset/core/partition"
+	"hammerset/core/quantity"
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
+	"hammerset/core/solve"
+)
+
+// Mechanism is an assembly ready to be solved and moved: bodies of rigidly joined components, and the conditions
+// of all joints between them.
+//
+// What is pinned is ground, and does not move. Components that rigid joints hold together are one body: the
+// conditions between them never come into the system, which is smaller by six unknowns for each.
+type Mechanism struct {
+	Document *Document
+	Shapes   map[string]*Shape // by part
+
+	joints []*placedJoint // in the order of the document; nil for what is off or at fault
+	merged []bool         // of joints: in a body
+	faults []Lost
+	bodies []body
+	bodyOf map[string]int // of components; ground is -1
+	within map[string]rigid.Pose
+	moves  rigid.Bodies
+	system *solve.System
+	groups []int // the joint of each group
+}
+
+// body is what moves as one: Components with their poses in it. Its own origin is the middle of what it holds, so
+// that turning it moves what is on it as little as can be.
+type body struct {
+	components []string
+	middle     solid.Vec
+}
+
+// Lost is a joint that cannot be made: of a feature that is gone, or of features that its kind does not take.
+type Lost struct {
+	Joint  string `json:"joint"`
+	What   string `json:"what"`
+	Remedy string `json:"remedy"`
+}
+
+// New makes the mechanism of a document at its poses, with the sizes that the parameters have or are set to.
+// Joints that cannot be made are told by Lost and do not count; the rest stands.
+func New(d *Document, shapes map[string]*Shape, set map[string]quantity.Quantity) (*Mechanism, error) {
+	table, err := d.Table(set)
+	if err != nil {
+		return nil, err
+	}
+	m := &Mechanism{Document: d, Shapes: shapes, within: map[string]rigid.Pose{}, bodyOf: map[string]int{},
+		merged: make([]bool, len(d.Joints))}
+	for _, c := range d.Components {
+		if m.shapeOf(c.ID) == nil {
+			return nil, fmt.Errorf("the component %s has no shape: its part %s is missing", c.Title(), c.Part)
+		}
+	}
+	reach := m.reach()
+	for i := range d.Joints {
+		j, lost := m.placed(&d.Joints[i], table, reach)
+		if lost != nil {
+			m.faults = append(m.faults, *lost)
+		}
+		m.joints = append(m.joints, j)
+	}
+	m.merge()
+	m.assemble(reach)
+	return m, nil
+}
+
+// Lost lists the joints that could not be made.
+func (m *Mechanism) Lost() []Lost { return m.faults }
+
+func (m *Mechanism) shapeOf(component string) *Shape {
+	c, ok := m.Document.Component(component)
+	if !ok {
+		return nil
+	}
+	return m.Shapes[c.Part]
+}
+
+// reach is a typical distance from the middle of a component to its surface.
+func (m *Mechanism) reach() float64 {
+	sum, n := 0.0, 0
+	for _, c := range m.Document.Components {
+		sum, n = sum+m.Shapes[c.Part].Box.Diagonal()/2, n+1
+	}
+	return math.Max(1e-3, sum/float64(max(1, n)))
+}
+
+// placed finds the features and sizes of a joint.
+func (m *Mechanism) placed(j *Joint, table *quantity.Table, reach float64) (*placedJoint, *Lost) {
+	if j.Off {
+		return nil, nil
+	}
+	lost := func(what, remedy string) (*placedJoint, *Lost) { return nil, &Lost{j.ID, what, remedy} }
+	kind, _ := KindOf(j.Kind)
+	p := &placedJoint{Joint: j, kind: kind, reach: reach, sense: 1}
+	for side, ref := range map[string]struct {
+		component, name string
+		to              **Feature
+	}{"a": {j.A.Component, j.A.Name, &p.a}, "b": {j.B.Component, j.B.Name, &p.b}} {
+		f, ok := m.shapeOf(ref.component).Feature(ref.name)
+		if !ok {
+			c, _ := m.Document.Component(ref.component)
+			return lost(fmt.Sprintf("the joint %s has lost its feature %s: the component %s has no %q any more", j.Title(), side,
+				c.Title(), ref.name), "pick the feature anew, or put the part right")
+		}
+		*ref.to = f
+	}
+	var ok bool
+	if p.roles, ok = kind.takes(p.a, p.b); !ok {
+		return lost(fmt.Sprintf("the joint %s cannot hold %s to %s", j.Title(), p.a.Words, p.b.Words),
+			"a joint of the kind "+kind.Name+" takes "+kind.wanted())
+	}
+	if j.Sense == Opposed {
+		p.sense = -1
+	}
+	for _, s := range j.Sizes() {
+		if s.Text == "" {
+			continue
+		}
+		v, err := table.Eval(s.Text, s.Dim)
+		if err != nil {
+			return lost(fmt.Sprintf("the %s of the joint %s: %v", s.Name, j.Title(), err), "put this formula right")
+		}
+		*map[string]*float64{"offset": &p.offset, "angle": &p.angle, "lead": &p.lead, "distance": &p.distance}[s.Name] = v
+	}
+	if kind.has("lead") && p.lead == 0 {
+		return lost(fmt.Sprintf("the lead of the joint %s is nothing", j.Title()), "write how far it goes in one turn")
+	}
+	return p, nil
+}
+
+// relative is the pose of the component of a in the coordinates of the component of b that a rigid joint asks for.
+func (p *placedJoint) relative() rigid.Pose {
+	b := p.b.Frame()
+	if p.sense < 0 { // the same X, and Z turned over
+		b.Y, b.Z = b.Y.Scale(-1), b.Z.Scale(-1)
+	}
+	// The angle and the offset are about and along the direction of b itself.
+	z := p.b.Frame().Z
+	turn := solid.Rotation(b.O, z, p.angle)
+	b = solid.Frame{O: b.O.Add(z.Scale(p.offset)), X: turn.Turn(b.X), Y: turn.Turn(b.Y), Z: turn.Turn(b.Z)}
+	return rigid.Between(p.a.Frame(), b)
+}
+
+// merge makes bodies of components that rigid joints hold together. Poses of the first of each stay, and the others
+// follow; where two ways of rigid joints lead to one component, the second is a condition that stays in the system.
+func (m *Mechanism) merge() {
+	var parts partition.Names
+	type link struct {
+		to   string
+		pose rigid.Pose // of to, in the coordinates of where the link starts
+	}
+	links := map[string][]link{}
+	for i, p := range m.joints {
+		if p == nil || p.kind.Name != "rigid" || parts.Root(p.A.Component) == parts.Root(p.B.Component) {
+			continue
+		}
+		parts.Join(p.A.Component, p.B.Component)
+		r := p.relative()
+		links[p.B.Component] = append(links[p.B.Component], link{p.A.Component, r})
+		links[p.A.Component] = append(links[p.A.Component], link{p.B.Component, r.Inverse()})
+		m.merged[i] = true
+	}
+	// Pinned components first: they hold the others where they are.
+	for _, pinned := range []bool{true, false} {
+		for _, c := range m.Document.Components {
+			if _, done := m.bodyOf[c.ID]; done || c.Pinned != pinned {
+				continue
+			}
+			n := -1
+			if !pinned {
+				n = len(m.bodies)
+				m.bodies = append(m.bodies, body{})
+			}
+			m.within[c.ID], m.bodyOf[c.ID] = c.Pose, n
+			queue := []string{c.ID}
+			for ; len(queue) > 0; queue = queue[1:] {
+				at := queue[0]
+				if n >= 0 {
+					m.bodies[n].components = append(m.bodies[n].components, at)
+				}
+				for _, l := range links[at] {
+					if _, done := m.bodyOf[l.to]; !done {
+						m.within[l.to], m.bodyOf[l.to] = l.pose.Then(m.within[at]), n
+						queue = append(queue, l.to)
+					}
+				}
+			}
+		}
+	}
+}
+
+// assemble makes the system of conditions.
+func (m *Mechanism) assemble(reach float64) {
+	m.moves = rigid.Bodies{Count: len(m.bodies), Reach: reach}
+	state := make([]float64, m.moves.At(0))
+	for i := range m.bodies {
+		b := &m.bodies[i]
+		for _, c := range b.components {
+			box := m.shapeOf(c).Box
+			b.middle = b.middle.Add(m.within[c].Apply(box.Min.Add(box.Max).Scale(0.5)).Scale(1 / float64(len(b.components))))
+		}
+		m.moves.Set(state, i, rigid.Pose{Turn: rigid.Still().Turn, Shift: b.middle})
+		for _, c := range b.components {
+			p := m.within[c]
+			p.Shift = p.Shift.Sub(b.middle)
+			m.within[c] = p
+		}
+	}
+	var groups []solve.Group
+	for i, p := range m.joints {
+		if p != nil && !m.merged[i] {
+			m.groups = append(m.groups, i)
+			groups = append(groups, m.group(p))
+		}
+	}
+	m.system = solve.New(state, m.moves.Plain(0), groups, 2*reach, m.moves)
+}
+
+// frame is a feature of a component in the coordinates of its body, or in space where that is ground.
+func (m *Mechanism) frame(component string, f *Feature) (int, solid.Frame) {
+	return m.bodyOf[component], m.within[component].Place(f.Frame())
+}
+
+// group makes the conditions of a joint a group of residuals.
+//
+// A body turned by a small w about its own axes and shifted by d moves a place p of it by R (w × p) + d and a
+// direction v by R (w × v). With the slope g by that vector in space, its slope by w is p × Rᵀg.
+func (m *Mechanism) group(p *placedJoint) solve.Group {
+	list := p.kind.conditions(p)
+	ba, fa := m.frame(p.A.Component, p.a)
+	bb, fb := m.frame(p.B.Component, p.b)
+	var vars []int
+	for _, b := range []int{ba, bb} {
+		for k := range rigid.Unknowns {
+			if b >= 0 && (b != bb || ba != bb || len(vars) < rigid.Unknowns) {
+				vars = append(vars, rigid.Unknowns*b+k)
+			}
+		}
+	}
+	n := len(vars)
+	eval := func(state, r, jac []float64) {
+		pa, pb := m.pose(state, ba), m.pose(state, bb)
+		a, b := pa.Place(fa), pb.Place(fb)
+		for k, c := range list {
+			var da, db solid.Frame
+			r[k] = c(&a, &b, &da, &db)
+			if jac == nil {
+				continue
+			}
+			row := jac[k*n : (k+1)*n]
+			clear(row)
+			if ba >= 0 {
+				slope(row[:rigid.Unknowns], pa, &fa, &da, m.moves.Reach)
+			}
+			if bb >= 0 {
+				slope(row[n-rigid.Unknowns:], pb, &fb, &db, m.moves.Reach)
+			}
+		}
+	}
+	return solve.Group{Vars: vars, Rows: len(list), Eval: eval}
+}
+
+// slope adds the derivatives by the six unknowns of a body to a row: local is the frame in the body, and by
+// the slope by that frame in space.
+func slope(row []float64, p rigid.Pose, local, by *solid.Frame, reach float64) {
+	back := p.Inverse()
+	var w solid.Vec
+	for _, v := range [][2]solid.Vec{{local.O, by.O}, {local.X, by.X}, {local.Y, by.Y}, {local.Z, by.Z}} {
+		if v[1] != (solid.Vec{}) {
+			w = w.Add(v[0].Cross(back.Rotate(v[1])))
+		}
+	}
+	for k := range 3 {
+		row[k] += w[k] / reach
+		row[3+k] += by.O[k]
+	}
+}
+
+// pose is that of a body in a state; ground stands still.
+func (m *Mechanism) pose(state []float64, body int) rigid.Pose {
+	if body < 0 {
+		return rigid.Still()
+	}
+	return m.moves.Pose(state, body)
+}
+
+// Pose is where a component is now.
+func (m *Mechanism) Pose(component string) rigid.Pose {
+	return m.within[component].Then(m.pose(m.system.State, m.bodyOf[component]))
+}
+
+// Placed is the document with all components where they are now.
+func (m *Mechanism) Placed() *Document {
+	out := *m.Document
+	out.Components = append([]Component(nil), out.Components...)
+	for i := range out.Components {
+		out.Components[i].Pose = m.Pose(out.Components[i].ID)
+	}
+	return &out
+}

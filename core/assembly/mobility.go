@@ -1,0 +1,175 @@
+package assembly
+
+import (
+	"fmt"
+	"slices"
+
+	"gonum.org/v1/gonum/mat"
+
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
+	"hammerset/core/solve"
+)
+
+// Mobility says what can move. Freedom is the number of independent motions that can be followed; Instant that of
+// motions that begin, to first order, where the mechanism stands now: it is more where parts can only start to move,
+// and at a change point, where the mechanism can go on in several ways.
+type Mobility struct {
+	Freedom int `json:"freedom"`
+	Instant int `json:"instant"`
+	// Counted is what counting gives: six for each body less what the joints take (Grübler and Kutzbach). Reason
+	// says why it is another number.
+	Counted int      `json:"counted"`
+	Reason  string   `json:"reason,omitempty"`
+	Loose   []Loose  `json:"loose"`
+	Repeats []Repeat `json:"repeats,omitempty"`
+}
+
+// Loose is a component that can move, with a base of its motions.
+type Loose struct {
+	Component string  `json:"component"`
+	Freedom   int     `json:"freedom"`
+	Twists    []Twist `json:"twists"`
+}
+
+// Twist is the beginning of a motion: a turn about the middle of the component (radians for each unit of the
+// motion) and the shift of that middle in millimetres.
+type Twist struct {
+	Middle solid.Vec `json:"middle"`
+	Turn   solid.Vec `json:"turn"`
+	Shift  solid.Vec `json:"shift"`
+}
+
+// Repeat is a joint some of whose conditions follow from those of others.
+type Repeat struct {
+	Joint      string   `json:"joint"`
+	Conditions int      `json:"conditions"`
+	With       []string `json:"with"`
+}
+
+// Mobility analyses the mechanism where it stands; it must be solved.
+func (m *Mechanism) Mobility() Mobility {
+	out := Mobility{Counted: rigid.Unknowns * len(m.bodies)}
+	for k := range m.system.Groups {
+		out.Counted -= m.system.Groups[k].Rows
+	}
+	loose := map[int][][]float64{} // by body: the six numbers of each motion
+	for _, c := range m.system.Components(m.system.All()) {
+		all := m.system.MotionsOf(c, m.system.State)
+		out.Instant += all.Freedom()
+		finite := m.system.Finite(c, all)
+		out.Freedom += m.followed(c, all, finite)
+		for _, d := range all.Dependent {
+			out.Repeats = m.repeat(out.Repeats, d)
+		}
+		for _, v := range finite {
+			for b := range m.bodies {
+				six, own := make([]float64, rigid.Unknowns), false
+				for k := range six {
+					if i, ok := all.Place(rigid.Unknowns*b + k); ok {
+						six[k], own = v[i], true
+					}
+				}
+				if own {
+					loose[b] = append(loose[b], six)
+				}
+			}
+		}
+	}
+	for b := range m.bodies {
+		twists, n := m.twists(b, loose[b])
+		for _, c := range m.bodies[b].components {
+			if n > 0 {
+				out.Loose = append(out.Loose, Loose{Component: c, Freedom: n, Twists: twists})
+			}
+		}
+	}
+	out.Reason = m.reason(&out)
+	return out
+}
+
+// followed counts the motions of a component that can be followed: the rank not here, where it may be less by
+// chance, but where a step along each of the motions leads. At a change point it is the freedom of a branch.
+func (m *Mechanism) followed(c solve.Component, here *solve.Motions, finite [][]float64) int {
+	n := min(here.Freedom(), len(finite))
+	if n == 0 || len(c.Groups) == 0 {
+		return n
+	}
+	before := append([]float64(nil), m.system.State...)
+	defer copy(m.system.State, before)
+	for _, v := range finite {
+		d := make([]float64, len(v))
+		for i := range d {
+			d[i] = 1e-2 * m.system.Scale * v[i]
+		}
+		copy(m.system.State, before)
+		m.system.Push(here, d)
+		if m.system.Small(m.system.SettleWhole(c, iterations)) {
+			n = min(n, m.system.MotionsOf(c, m.system.State).Freedom())
+		}
+	}
+	return n
+}
+
+// repeat adds a condition that follows from others.
+func (m *Mechanism) repeat(list []Repeat, d solve.Dependency) []Repeat {
+	joint := m.joints[m.groups[d.Row.Group]].ID
+	i := slices.IndexFunc(list, func(r Repeat) bool { return r.Joint == joint })
+	if i < 0 {
+		i, list = len(list), append(list, Repeat{Joint: joint})
+	}
+	list[i].Conditions++
+	for _, w := range d.With {
+		if other := m.joints[m.groups[w.Group]].ID; other != joint && !slices.Contains(list[i].With, other) {
+			list[i].With = append(list[i].With, other)
+		}
+	}
+	return list
+}
+
+// twists reduces motions of a body to a base of them.
+func (m *Mechanism) twists(body int, motions [][]float64) ([]Twist, int) {
+	if len(motions) == 0 {
+		return nil, 0
+	}
+	a := mat.NewDense(rigid.Unknowns, len(motions), nil)
+	for j, v := range motions {
+		a.SetCol(j, v)
+	}
+	var svd mat.SVD
+	if !svd.Factorize(a, mat.SVDThinU) {
+		return nil, 0
+	}
+	var u mat.Dense
+	svd.UTo(&u)
+	p := m.moves.Pose(m.system.State, body)
+	var out []Twist
+	for k, sv := range svd.Values(nil) {
+		if sv < 1e-6 {
+			break
+		}
+		w := solid.Vec{u.At(0, k), u.At(1, k), u.At(2, k)}.Scale(1 / m.moves.Reach)
+		out = append(out, Twist{Middle: p.Shift, Turn: p.Rotate(w), Shift: solid.Vec{u.At(3, k), u.At(4, k), u.At(5, k)}})
+	}
+	return out, len(out)
+}
+
+// reason says why counting gives another number than there are freedoms.
+func (m *Mechanism) reason(x *Mobility) string {
+	if x.Counted == x.Freedom {
+		return ""
+	}
+	n := 0
+	for _, r := range x.Repeats {
+		n += r.Conditions
+	}
+	switch {
+	case x.Instant > x.Freedom && x.Freedom == 0:
+		return "parts can start to move and cannot go on"
+	case x.Instant > x.Freedom:
+		return "it stands where it can go on in several ways"
+	case n == 1:
+		return "one condition follows from others"
+	}
+	return fmt.Sprintf("%d conditions follow from others", n)
+}

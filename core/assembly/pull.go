@@ -1,0 +1,94 @@
+package assembly
+
+import (
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
+	"hammerset/core/solve"
+)
+
+// pullWeight is how much a pull counts beside the joints: enough to lead, too little to bend them.
+const pullWeight = 0.02
+
+// Pull is a component held at a place of it. Every state that it leads to is a solved one.
+type Pull struct {
+	m     *Mechanism
+	body  int
+	local solid.Vec // in the body
+	goal  solid.Vec
+	part  solve.Component
+	block *solve.Block
+}
+
+// Pull takes hold of a component at a place in space. It is nil for a component that stands still.
+func (m *Mechanism) Pull(component string, at solid.Vec) *Pull {
+	b, ok := m.bodyOf[component]
+	if !ok || b < 0 {
+		return nil
+	}
+	p := &Pull{m: m, body: b, goal: at, local: m.moves.Pose(m.system.State, b).Inverse().Apply(at)}
+	for _, c := range m.system.Components(m.system.All()) {
+		for _, v := range c.Vars {
+			if v == rigid.Unknowns*b {
+				p.part = c
+			}
+		}
+	}
+	s := m.system
+	n := len(s.Groups)
+	s.Groups = append(s.Groups, p.group())
+	p.block = s.NewBlock(s.Rows(append(append([]int(nil), p.part.Groups...), n)), p.part.Vars)
+	p.block.Soft = true
+	s.Groups = s.Groups[:n]
+	return p
+}
+
+// group asks that the place be at the goal.
+func (p *Pull) group() solve.Group {
+	var vars []int
+	for k := range rigid.Unknowns {
+		vars = append(vars, rigid.Unknowns*p.body+k)
+	}
+	local := solid.Frame{O: p.local}
+	eval := func(state, r, jac []float64) {
+		pose := p.m.moves.Pose(state, p.body)
+		d := pose.Apply(p.local).Sub(p.goal)
+		for k := range 3 {
+			r[k] = pullWeight * d[k]
+			if jac == nil {
+				continue
+			}
+			row := jac[k*rigid.Unknowns : (k+1)*rigid.Unknowns]
+			clear(row)
+			var by solid.Frame
+			by.O[k] = pullWeight
+			slope(row, pose, &local, &by, p.m.moves.Reach)
+		}
+	}
+	return solve.Group{Vars: vars, Rows: 3, Eval: eval}
+}
+
+// To pulls towards a place and tells whether it could be followed: where it cannot, everything stays where it was.
+// A place that is far away is gone to in a few short steps, as many as fit into a frame: a long pull would bend the
+// joints more than solving can put right.
+func (p *Pull) To(goal solid.Vec) bool {
+	s := p.m.system
+	for range 4 {
+		before := append([]float64(nil), s.State...)
+		at := p.m.moves.Pose(s.State, p.body).Apply(p.local)
+		way := goal.Sub(at)
+		p.goal = goal
+		far := way.Norm() > 0.25*s.Scale
+		if far {
+			p.goal = at.Add(way.Unit().Scale(0.25 * s.Scale))
+		}
+		s.SolveBlock(p.block, 8)
+		if len(p.part.Groups) > 0 && !s.Small(s.Settle(p.part, 30)) {
+			copy(s.State, before)
+			return false
+		}
+		if !far {
+			break
+		}
+	}
+	return true
+}
