@@ -61,7 +61,7 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	if ref.Document == nil || ref.Atlas == nil || r.scale != 1 {
 		return out, nil
 	}
-	budget := atlas.NewBudget(len(r.ref.Faces))
+	budget := atlas.NewBudget(r.ref)
 	if r.foreign(rows) {
 		budget.Few()
 	}

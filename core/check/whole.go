@@ -254,6 +254,31 @@ func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *lai
 	return out, []report.Figure{f, shared}
 }
 
+// coaxial is the small shift that brings the axis of a round surface to the very place of the axis of a ring that it
+// meets, where it is there but for rounding. A kernel works out how a ring meets a cone or a cylinder about its axis at
+// once, if the axes are the same to the last digit, and else follows the two surfaces, which takes twenty times as long.
+func coaxial(laid, ref []solid.Face) solid.Vec {
+	const rounding = 1e-7
+	round := func(f solid.Face) bool {
+		return f.Kind == solid.CylinderFace || f.Kind == solid.ConeFace || f.Kind == solid.TorusFace
+	}
+	var shift solid.Vec
+	nearest := math.Inf(1)
+	for _, a := range laid {
+		for _, b := range ref {
+			if a.Kind == b.Kind || a.Kind != solid.TorusFace && b.Kind != solid.TorusFace || !round(a) || !round(b) {
+				continue
+			}
+			off := solid.FromAxis(b.Origin, a.Origin, a.Axis)
+			apart := a.Bounds.Min.Distance(b.Bounds.Min) + a.Bounds.Max.Distance(b.Bounds.Max)
+			if a.Axis.Parallel(b.Axis, rounding) && off.Norm() < rounding && apart < nearest {
+				shift, nearest = off, apart
+			}
+		}
+	}
+	return shift
+}
+
 // overlap works out the material that both have, that the attempt has too much and that it
 // lacks. The volumes must add up; where they do not, nothing is claimed.
 func (r *frame) overlap(key, shape solid.Shape, t solid.Transform, deflection float64, rows []row,
@@ -271,6 +296,11 @@ func (r *frame) overlap(key, shape solid.Shape, t solid.Transform, deflection fl
 	laid, _, err := r.k.Transform(shape, t)
 	if err != nil {
 		return f
+	}
+	if shift := coaxial(laid.Faces(), r.ref.Faces); shift != (solid.Vec{}) {
+		if laid, _, err = r.k.Transform(laid, solid.Translation(shift)); err != nil {
+			return f
+		}
 	}
 	volume := func(s solid.Shape) float64 {
 		if s.Solids() == 0 && s.Err() == nil {

@@ -69,6 +69,10 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
+		reference, err := solid.Describe(occ.Kernel{}, build(t, b.ref.Document, nil).Solid.Shape, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
 		slips := slices.DeleteFunc(slices.Clone(a.Entries), func(e atlas.Entry) bool { return e.Parameter != "" })
 		find := func(what string, need float64, trials int,
 			make func() ([]part.Alteration, map[string]quantity.Quantity, []string)) {
@@ -84,7 +88,7 @@ func TestAtlasFindsWhatIsBehind(t *testing.T) {
 				if !ok {
 					continue // there is no such part
 				}
-				e, err := a.Explain(ctx, rb, b.Parsed, b.ref.Document, s, atlas.NewBudget(30))
+				e, err := a.Explain(ctx, rb, b.Parsed, b.ref.Document, s, atlas.NewBudget(reference))
 				if err != nil {
 					t.Fatal(err)
 				}

@@ -54,19 +54,26 @@ type Seen struct {
 
 // Budget bounds the rebuilds that looking for the causes of one attempt may take, so that a large
 // part is not checked for minutes. It counts rebuilds and not time: a check gives the same wherever it runs.
-type Budget struct{ left int }
+type Budget struct{ left, anew int }
 
-// NewBudget is the budget for a reference of so many faces: rebuilds of larger ones take
-// longer.
+// NewBudget is the budget for a reference: rebuilds of those with more faces take longer, and an edge that has to be
+// followed point by point (a hole through a shaft) takes as long as many faces.
 //
-// It is 1500 faces, between 16 and 50 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were
+// It is 1500 faces' worth, between 16 and 50 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were
 // explained (bench/verdicts), half took 2 rebuilds, 98 of 100 up to 28, and the longest 51.
-func NewBudget(faces int) *Budget {
-	return &Budget{min(mostAltogether, max(fewestAltogether, facesAltogether/max(1, faces)))}
+func NewBudget(reference *solid.Geometry) *Budget {
+	weight := max(1, len(reference.Faces))
+	for _, e := range reference.Edges {
+		if e.Kind == solid.OtherEdge && !e.Seam && !e.Degenerate {
+			weight += facesOfAnEdge
+		}
+	}
+	return &Budget{left: min(mostAltogether, max(fewestAltogether, facesAltogether/weight)),
+		anew: min(mostAnew, max(fewestAltogether, facesAnew/weight))}
 }
 
 // More is for an attempt that is looked at once more, from the beginning.
-func (b *Budget) More() { b.left = max(b.left, 0) + mostAnew }
+func (b *Budget) More() { b.left = max(b.left, 0) + b.anew }
 
 // Few is for an attempt that hardly anything is right of.
 func (b *Budget) Few() { b.left = min(b.left, fewestAltogether) }
@@ -85,6 +92,8 @@ const (
 	fewestAltogether = 16
 	facesAltogether  = 1500 // faces rebuilt
 	mostAnew         = 40
+	facesAnew        = 1100
+	facesOfAnEdge    = 24
 )
 
 // Bounds of one search: sizes that are wrong together, tries of one kind, and rebuilds,
