@@ -242,3 +242,22 @@ func (d *Document) Table(set map[string]quantity.Quantity) (*quantity.Table, err
 	}
 	return quantity.Evaluate(d.Parameters, unit, set)
 }
+
+// With evaluates the parameters, some of them set by texts: plain numbers and formulas take the dimension that the
+// parameter has in the document.
+func (d *Document) With(set map[string]string) (*quantity.Table, error) {
+	values, err := d.Settings(set)
+	if err != nil {
+		return nil, err
+	}
+	return d.Table(values)
+}
+
+// Settings reads texts that parameters are set to.
+func (d *Document) Settings(set map[string]string) (map[string]quantity.Quantity, error) {
+	table, err := d.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	return table.Settings(set)
+}

@@ -30,6 +30,7 @@ const (
 // the direction of the axis or edge.
 type Feature struct {
 	Name      string    `json:"name"`
+	Also      []string  `json:"also,omitempty"` // other names of a face that was joined from several
 	Form      Form      `json:"form"`
 	Words     string    `json:"words"` // what it is called
 	At        solid.Vec `json:"at"`
@@ -55,11 +56,14 @@ func (f *Feature) Frame() solid.Frame {
 type Shape struct {
 	Features []Feature   `json:"features"`
 	Box      solid.Box   `json:"box"`
-	Props    solid.Props `json:"props"`   // of density one
+	Props    solid.Props `json:"props"` // of density one
+	Material string      `json:"material,omitempty"`
 	Density  float64     `json:"density"` // kg/m³, 0 where no material says it
 	Mesh     *solid.Mesh `json:"mesh,omitempty"`
-	Solids   int         `json:"solids"`
-	Unit     string      `json:"unit"` // that the part was made in
+	// Deflection is how far the mesh lies from the solid at most, in millimetres.
+	Deflection float64 `json:"deflection"`
+	Solids     int     `json:"solids"`
+	Unit       string  `json:"unit"` // that the part was made in
 
 	byName map[string]int
 }
@@ -68,6 +72,11 @@ type Shape struct {
 func (s *Shape) Feature(name string) (*Feature, bool) {
 	if s.byName == nil {
 		s.byName = make(map[string]int, len(s.Features))
+		for i := range s.Features {
+			for _, also := range s.Features[i].Also {
+				s.byName[also] = i
+			}
+		}
 		for i := range s.Features {
 			s.byName[s.Features[i].Name] = i
 		}
@@ -81,13 +90,15 @@ func (s *Shape) Feature(name string) (*Feature, bool) {
 
 // Named describes the features of a solid. Faces are called by their names, edges by the two faces that they lie
 // between ("A & B") and corners by the three that meet in them, each in alphabetical order; what has no name of
-// its own is left out, and so is what has no plain form. words tells what a face or an edge is called.
-func Named(g *solid.Geometry, faces []string, corners []solid.Vec, words func(face int) string) []Feature {
+// its own is left out, and so is what has no plain form. words are what the faces are called, in their order.
+func Named(g *solid.Geometry, faces, words []string, corners []solid.Vec) []Feature {
 	var out []Feature
-	for i, f := range g.Faces {
+	for i := range g.Faces {
 		if x, ok := ofFace(g, i); ok && faces[i] != "" {
-			x.Name, x.Words = faces[i], words(i)
-			_ = f
+			x.Name, x.Words = faces[i], words[i]
+			if g.Names != nil {
+				x.Also = slices.DeleteFunc(slices.Clone(g.Names[i]), func(n string) bool { return n == x.Name })
+			}
 			out = append(out, x)
 		}
 	}
@@ -105,7 +116,7 @@ func Named(g *solid.Geometry, faces []string, corners []solid.Vec, words func(fa
 		}
 		if x, ok := ofEdge(g, e); ok {
 			x.Name = joint(faces[e.Faces[0]], faces[e.Faces[1]])
-			x.Words = "the edge between " + words(e.Faces[0]) + " and " + words(e.Faces[1])
+			x.Words = "the edge between " + words[e.Faces[0]] + " and " + words[e.Faces[1]]
 			out = append(out, x)
 		}
 	}
@@ -127,13 +138,56 @@ func place(v solid.Vec) string {
 	return fmt.Sprintf("%.5f %.5f %.5f", v[0]+0, v[1]+0, v[2]+0)
 }
 
-// unique leaves out features whose name several have: no joint can tell them apart.
+// unique makes one feature of those that have one name and lie on one surface, as the two halves of a bore that a slot
+// parts; where they lie on several, no joint can tell them apart, and they are left out.
 func unique(list []Feature) []Feature {
-	count := map[string]int{}
+	var out []Feature
+	at := map[string]int{}
+	count := map[string]float64{}
+	gone := map[string]bool{}
 	for _, f := range list {
+		i, have := at[f.Name]
+		if !have {
+			at[f.Name] = len(out)
+			count[f.Name] = 1
+			out = append(out, f)
+			continue
+		}
+		if !out[i].united(&f, count[f.Name]) {
+			gone[f.Name] = true
+		}
 		count[f.Name]++
 	}
-	return slices.DeleteFunc(list, func(f Feature) bool { return count[f.Name] > 1 })
+	return slices.DeleteFunc(out, func(f Feature) bool { return gone[f.Name] })
+}
+
+// united takes another piece of the same surface into a feature that is made of so many already, and tells whether it
+// is one.
+func (f *Feature) united(other *Feature, pieces float64) bool {
+	const same = 1e-6
+	if f.Form != other.Form || math.Abs(f.Radius-other.Radius) > same || math.Abs(f.Minor-other.Minor) > same || f.Hollow != other.Hollow {
+		return false
+	}
+	d := other.At.Sub(f.At)
+	switch f.Form {
+	case Plane:
+		if !f.Axis.Parallel(other.Axis, same) || f.Axis.Dot(other.Axis) < 0 || math.Abs(d.Dot(f.Axis)) > same {
+			return false
+		}
+		f.At = f.At.Add(d.Scale(1 / (pieces + 1)))
+	case Cylinder:
+		if !f.Axis.Parallel(other.Axis, same) || solid.FromAxis(other.At, f.At, f.Axis).Norm() > same {
+			return false
+		}
+		along := d.Dot(f.Axis)
+		low, high := math.Min(-f.Length/2, along-other.Length/2), math.Max(f.Length/2, along+other.Length/2)
+		f.At, f.Length = f.At.Add(f.Axis.Scale((low+high)/2)), high-low
+	case Sphere, Torus, Cone, Circle:
+		return d.Norm() <= same
+	default:
+		return false
+	}
+	return true
 }
 
 // ofFace is a face as a feature, without its name.

@@ -17,7 +17,6 @@ import (
 	"hammerset/core/robust"
 	"hammerset/core/sketch"
 	"hammerset/core/sketch/called"
-	"hammerset/core/standards"
 	"hammerset/core/words"
 	"strings"
 )
@@ -190,24 +189,14 @@ func (m *Modeller) solid(doc *part.Document, b *part.Build, body *part.Body) (So
 		return row, err
 	}
 	for _, n := range doc.Solids {
-		if n.Of != body.ID {
-			continue
-		}
-		if n.Name != "" {
+		if n.Of == body.ID && n.Name != "" {
 			row.Name = n.Name
 		}
-		row.Material = n.Material
-		if i := slices.IndexFunc(standards.Materials, func(m standards.Material) bool { return m.Name == n.Material }); i >=
-			0 {
-			row.Density = standards.Materials[i].Density
-		}
-		if n.Density != "" {
-			if row.Density, err = b.Table.Eval(n.Density, quantity.Number); err != nil {
-				return row, &Refused{What: fmt.Sprintf("the density of %s: %v", row.Name, err), Remedy: "give a number, in kg/m³"}
-			}
-		}
-		row.Mass = row.Density * p.Volume * 1e-9
 	}
+	if row.Density, row.Material, err = doc.Density(body.ID, b.Table); err != nil {
+		return row, &Refused{What: fmt.Sprintf("the density of %s: %v", row.Name, err), Remedy: "give a number, in kg/m³"}
+	}
+	row.Mass = row.Density * p.Volume * 1e-9
 	return row, nil
 }
 

@@ -2,7 +2,6 @@ package modeller
 
 import (
 	"context"
-	"fmt"
 
 	"hammerset/core/inspect"
 	"hammerset/core/part"
@@ -62,29 +61,13 @@ func (m *Modeller) Rebuild(ctx context.Context, doc *part.Document, texts map[st
 	return out, nil
 }
 
-// values reads parameter settings; a plain number takes the dimension that the
-// parameter has in the document.
-//
-// A number without a unit is read in the dimension of the parameter, in the unit
-// of the document, as its field is.
+// values reads parameter settings.
 func values(doc *part.Document, set map[string]string) (map[string]quantity.Quantity, error) {
 	table, err := doc.Table(nil)
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]quantity.Quantity{}
-	for name, text := range set {
-		have, ok := table.Lookup(name)
-		if !ok {
-			return nil, fmt.Errorf("there is no parameter named %q to set", name)
-		}
-		v, err := table.Eval(text, have.Dim)
-		if err != nil {
-			return nil, fmt.Errorf("parameter %s: %w", name, err)
-		}
-		out[name] = quantity.Quantity{Value: v, Dim: have.Dim}
-	}
-	return out, nil
+	return table.Settings(set)
 }
 
 // Export gives a file of the model: STEP (format ap214 or ap242), or else a mesh that the caller

@@ -7,6 +7,7 @@ import (
 	"fmt"
 
 	"hammerset/core/quantity"
+	"hammerset/core/standards"
 )
 
 // Version is the document version that this package reads and writes, and
@@ -274,4 +275,26 @@ func Read(data []byte) (*Document, error) {
 		return nil, err
 	}
 	return &d, nil
+}
+
+// Density is what the document says of a solid: its density in kg/m³, 0 where neither a material nor a number is
+// given, and the material.
+func (d *Document) Density(of string, table *quantity.Table) (density float64, material string, err error) {
+	for _, n := range d.Solids {
+		if n.Of != of {
+			continue
+		}
+		material = n.Material
+		for _, m := range standards.Materials {
+			if m.Name == n.Material {
+				density = m.Density
+			}
+		}
+		if n.Density != "" {
+			if density, err = table.Eval(n.Density, quantity.Number); err != nil {
+				return 0, material, err
+			}
+		}
+	}
+	return density, material, nil
 }

@@ -182,3 +182,21 @@ func (t *Table) Eval(formula string, want Dim) (float64, error) {
 	q, err := f.EvalAs(want, t.unit, t.Lookup)
 	return q.Value, err
 }
+
+// Settings reads texts that parameters are set to. A plain number takes the dimension that the parameter has, in the
+// unit of the table, as its field does.
+func (t *Table) Settings(set map[string]string) (map[string]Quantity, error) {
+	out := map[string]Quantity{}
+	for name, text := range set {
+		have, ok := t.Lookup(name)
+		if !ok {
+			return nil, fmt.Errorf("there is no parameter named %q to set", name)
+		}
+		v, err := t.Eval(text, have.Dim)
+		if err != nil {
+			return nil, fmt.Errorf("parameter %s: %w", name, err)
+		}
+		out[name] = Quantity{Value: v, Dim: have.Dim}
+	}
+	return out, nil
+}

@@ -277,6 +277,8 @@ type Kernel interface {
 	// Differ gives what a solid has beyond another, and what the other has beyond it; what
 	// coincides may lie apart by fuzzy.
 	Differ(a, b Shape, fuzzy float64) (more, less Shape, err error)
+	// Overlap gives what two solids share and both as one, from one intersection, with the same fuzzy.
+	Overlap(a, b Shape, fuzzy float64) (shared, whole Shape, err error)
 	// Sew gives the solids of the shells that faces close to, nil for none, and how many
 	// edges stay open.
 	Sew(s Shape, tolerance float64) (solids Shape, open int, err error)

@@ -11,6 +11,7 @@ import (
 	"io"
 	"slices"
 
+	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
@@ -30,6 +31,7 @@ type Worker struct {
 	checker  *check.Checker
 	font     *lettering.Font
 	modeller *modeller.Modeller
+	parts    map[string]*shapes.Made // of assemblies, by what they are made of
 	// last is the document that was read last: one state of a model is asked for at many values.
 	last struct {
 		sum [32]byte
@@ -118,6 +120,10 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return changes(req)
 	case task.Rebuild, task.Sketch, task.Verify, task.Model, task.Measure, task.Look, task.Reach, task.Export:
 		return w.ofModel(ctx, req, progress)
+	case task.Feature:
+		return w.feature(ctx, req)
+	case task.Clash:
+		return w.clash(ctx, req, progress)
 	case task.Follow:
 		return w.follow(ctx, req, progress)
 	case task.Had:

@@ -291,9 +291,24 @@ func (k Kernel) Boolean(op solid.Operation, a solid.Shape, tools []solid.Shape) 
 // Differ gives what one solid has beyond another, and what the other has beyond it, from one
 // intersection; what coincides may lie apart by fuzzy.
 func (Kernel) Differ(a, b solid.Shape, fuzzy float64) (more, less solid.Shape, err error) {
+	return pair(a, b, func(x, y **C.hs_shape, e *errbuf) C.int {
+		return C.hs_differ(unwrap(a).c, unwrap(b).c, C.double(fuzzy), x, y, e.ptr())
+	})
+}
+
+// Overlap gives what two solids share and both as one, from one intersection; what coincides may lie
+// apart by fuzzy.
+func (Kernel) Overlap(a, b solid.Shape, fuzzy float64) (shared, whole solid.Shape, err error) {
+	return pair(a, b, func(x, y **C.hs_shape, e *errbuf) C.int {
+		return C.hs_overlap(unwrap(a).c, unwrap(b).c, C.double(fuzzy), x, y, e.ptr())
+	})
+}
+
+// pair is a call that makes two shapes of two.
+func pair(a, b solid.Shape, call func(x, y **C.hs_shape, e *errbuf) C.int) (first, second solid.Shape, err error) {
 	var e errbuf
 	var x, y *C.hs_shape
-	code := C.hs_differ(unwrap(a).c, unwrap(b).c, C.double(fuzzy), &x, &y, e.ptr())
+	code := call(&x, &y, &e)
 	runtime.KeepAlive(a)
 	runtime.KeepAlive(b)
 	if code != 0 {

@@ -1023,11 +1023,12 @@ int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out,
   });
 }
 
-int hs_differ(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **more, hs_shape **less, char *err) {
+// Two solids are intersected once, and two results are built of that.
+extern "C++" template <class First, class Second>
+int of_one_intersection(hs_shape *a, hs_shape *b, double fuzzy, bool turned, hs_shape **first, hs_shape **second, char *err) {
   return guarded(err, [&] {
-    TopTools_ListOfShape both, one, other;
+    TopTools_ListOfShape both;
     both.Append(a->shape), both.Append(b->shape);
-    one.Append(a->shape), other.Append(b->shape);
     BOPAlgo_PaveFiller meet;
     meet.SetArguments(both);
     meet.SetFuzzyValue(fuzzy);
@@ -1035,15 +1036,24 @@ int hs_differ(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **more, hs_shape 
     meet.SetNonDestructive(Standard_True);
     meet.Perform();
     if (meet.HasErrors()) return fail(err, "the two solids cannot be intersected");
-    BRepAlgoAPI_Cut over(a->shape, b->shape, meet), under(b->shape, a->shape, meet);
-    if (!over.IsDone() || !under.IsDone() || over.HasErrors() || under.HasErrors()) return fail(err, "the difference of the two solids cannot be worked out");
+    First x(a->shape, b->shape, meet);
+    Second y(turned ? b->shape : a->shape, turned ? a->shape : b->shape, meet);
+    if (!x.IsDone() || !y.IsDone() || x.HasErrors() || y.HasErrors()) return fail(err, "the two solids cannot be taken from one another");
     int solids;
-    auto a_only = std::make_unique<hs_shape>(solids_only(over.Shape(), &solids));
-    auto b_only = std::make_unique<hs_shape>(solids_only(under.Shape(), &solids));
-    *more = a_only.release();
-    *less = b_only.release();
+    auto one = std::make_unique<hs_shape>(solids_only(x.Shape(), &solids));
+    auto other = std::make_unique<hs_shape>(solids_only(y.Shape(), &solids));
+    *first = one.release();
+    *second = other.release();
     return 0;
   });
+}
+
+int hs_differ(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **more, hs_shape **less, char *err) {
+  return of_one_intersection<BRepAlgoAPI_Cut, BRepAlgoAPI_Cut>(a, b, fuzzy, true, more, less, err);
+}
+
+int hs_overlap(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **shared, hs_shape **whole, char *err) {
+  return of_one_intersection<BRepAlgoAPI_Common, BRepAlgoAPI_Fuse>(a, b, fuzzy, false, shared, whole, err);
 }
 
 int hs_fillet(hs_shape *s, const int *edges, const double *radii, int count, hs_result *out, char *err) {

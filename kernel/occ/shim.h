@@ -105,6 +105,7 @@ int hs_boolean(int op, hs_shape *a, hs_shape **tools, int count, hs_result *out,
 // What a has beyond b and b beyond a, from one intersection. fuzzy is how far apart what
 // coincides may lie.
 int hs_differ(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **more, hs_shape **less, char *err);
+int hs_overlap(hs_shape *a, hs_shape *b, double fuzzy, hs_shape **shared, hs_shape **whole, char *err);
 void hs_careful(int on);
 int hs_fillet(hs_shape *s, const int *edges, const double *radii, int count, hs_result *out, char *err);
 int hs_chamfer(hs_shape *s, const int *edges, const int *faces, const double *first, const double *second, int count, hs_result *out, char *err);

@@ -28,6 +28,8 @@ const (
 	Draft   = "draft"   // read a reference for choosing characteristics
 	Atlas   = "atlas"   // make the mistake atlas of an exercise
 	Unpack  = "unpack"  // read the packed file of an exercise
+	Feature = "feature" // make of a part what an assembly needs of it
+	Clash   = "clash"   // tell how the components of an assembly lie to one another
 )
 
 // Request is one task. Files are as they were handed in.
@@ -48,7 +50,12 @@ type Request struct {
 	Careful   bool              `json:"careful,omitempty"` // a child has died of it: one operation fails, and not all
 	Other     []byte            `json:"other,omitempty"`   // the document that is compared with
 	Share     robust.Share      `json:"share,omitzero"`    // of a task that several children carry out together
-	CPU       int               `json:"cpu"`               // seconds of processor time allowed
+	// An assembly, the files of its parts by their names, and the part that is asked for.
+	Assembly []byte            `json:"assembly,omitempty"`
+	Files    map[string][]byte `json:"files,omitempty"`
+	Part     string            `json:"part,omitempty"`
+
+	CPU int `json:"cpu"` // seconds of processor time allowed
 	// Keep prefers the child that had a task with the same key last, since it still
 	// has the states of that model.
 	Keep string `json:"-"`

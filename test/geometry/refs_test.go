@@ -18,7 +18,7 @@ import (
 // face leads to its plane; every corner to its place.
 func TestReferencesLeadBack(t *testing.T) {
 	edges, faces, corners := 0, 0, 0
-	for _, s := range shapes() {
+	for _, s := range wholeParts() {
 		d := model(t, s.unit, s.params, s.steps...)
 		r := part.NewRebuilder(occ.Kernel{})
 		b, err := r.Rebuild(ctx, d, nil)

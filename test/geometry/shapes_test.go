@@ -47,7 +47,7 @@ func holeAt(id, sketch, points, more string) string {
 
 func between(a, b string) string { return fmt.Sprintf(`{"between":[%q,%q]}`, a, b) }
 
-func shapes() []shape {
+func wholeParts() []shape {
 	cyl := func(d, h float64) float64 { return math.Pi * d * d / 4 * h }
 	hexagon := func(flats float64) float64 { return math.Sqrt(3) / 2 * flats * flats }
 	rectangle := func(id, plane string, x0, y0, x1, y1 float64) string {
@@ -376,7 +376,7 @@ func segmentStrip(r, h float64) float64 {
 
 func TestShapesOfTheTrade(t *testing.T) {
 	closed := 0
-	for _, s := range shapes() {
+	for _, s := range wholeParts() {
 		d := model(t, s.unit, s.params, s.steps...)
 		r := part.NewRebuilder(occ.Kernel{})
 		b, err := r.Rebuild(ctx, d, nil)

@@ -1,0 +1,323 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"os"
+	"strings"
+	"text/tabwriter"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"hammerset/core/assembly"
+	"hammerset/core/assembly/clash"
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+	"hammerset/formats/documents"
+	"hammerset/kernel/pool"
+	"hammerset/kernel/task"
+)
+
+// assembling is one run of the command.
+type assembling struct {
+	set                    []string
+	mobility, interference bool
+	drive, trace           string
+	asJSON                 bool
+	say                    io.Writer
+
+	sound bool
+	table *quantity.Table
+	as    quantity.Format
+}
+
+// assessed is what the command has to say of an assembly.
+type assessed struct {
+	Name      string             `json:"name"`
+	Solved    assembly.Solved    `json:"solved"`
+	Lost      []assembly.Lost    `json:"lost,omitempty"`
+	Items     []assembly.Item    `json:"items"`
+	Whole     assembly.Whole     `json:"whole"`
+	Mobility  *assembly.Mobility `json:"mobility,omitempty"`
+	Pairs     []clash.Pair       `json:"pairs,omitempty"`
+	Motion    []moment           `json:"motion,omitempty"`
+	StoppedAt *float64           `json:"stoppedAt,omitempty"`
+}
+
+// moment is a state on the way of a drive: its value in degrees or mm, and where the traced point is.
+type moment struct {
+	Value float64    `json:"value"`
+	At    *solid.Vec `json:"at,omitempty"`
+}
+
+func assembleCommand() *cobra.Command {
+	a := &assembling{say: os.Stdout}
+	cmd := &cobra.Command{Use: "assemble BUNDLE", Short: "Put an assembly together and say how it holds and moves",
+		Long: "Read the bundle of an assembly (a folder or zip with " + documents.AssemblyFile + " and the files of its parts), " +
+			"bring the components to where the joints hold, and say what is to say.\nExit code 0: sound. 1: something to say. " +
+			"2: could not.",
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if a.trace != "" && a.drive == "" {
+				return fmt.Errorf("--trace goes with --drive: a point draws something while a joint is driven")
+			}
+			p, err := kernels(1, 10*time.Minute)
+			if err != nil {
+				return err
+			}
+			defer p.Close()
+			if err := a.run(cmd.Context(), p, args[0]); err != nil {
+				return fmt.Errorf("%s: %w", args[0], err)
+			}
+			if !a.sound {
+				return exit{1}
+			}
+			return nil
+		}}
+	cmd.Flags().StringArrayVar(&a.set, "set", nil, "set a parameter of the assembly: name=value (repeat for more)")
+	cmd.Flags().BoolVar(&a.mobility, "mobility", false, "say what can move, and what is held more than once")
+	cmd.Flags().StringVar(&a.drive, "drive", "", "drive a joint: joint=from..to, in degrees or in the unit of the assembly")
+	cmd.Flags().StringVar(&a.trace, "trace", "", "with --drive: where a feature of a component goes, component/feature")
+	cmd.Flags().BoolVar(&a.interference, "interference", false, "look for collisions and contacts where it stands")
+	cmd.Flags().BoolVar(&a.asJSON, "json", false, "print everything as JSON")
+	return cmd
+}
+
+func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
+	bundle, err := documents.ReadAssembled(name)
+	if err != nil {
+		return err
+	}
+	d := bundle.Document
+	values := map[string]string{}
+	for _, s := range a.set {
+		key, value, ok := strings.Cut(s, "=")
+		if !ok {
+			return fmt.Errorf("--set %s: write name=value", s)
+		}
+		values[strings.TrimSpace(key)] = value
+	}
+	set, err := d.Settings(values)
+	if err != nil {
+		return err
+	}
+	if a.table, err = d.Table(set); err != nil {
+		return err
+	}
+	a.as = quantity.BoardFormat(a.table.Unit())
+	shapes, err := partShapes(ctx, p, bundle, values)
+	if err != nil {
+		return err
+	}
+	m, err := assembly.New(d, shapes, set)
+	if err != nil {
+		return err
+	}
+	out := assessed{Name: d.Name, Lost: m.Lost(), Solved: m.Solve()}
+	a.sound = out.Solved.Holds && len(out.Solved.Flipped) == 0 && len(out.Lost) == 0
+	if out.Items, out.Whole, err = m.PartsList(a.table); err != nil {
+		return err
+	}
+	if a.mobility {
+		mobility := m.Mobility()
+		out.Mobility = &mobility
+	}
+	if a.interference {
+		if out.Pairs, err = clashes(ctx, p, m.Placed(), bundle.Files, values); err != nil {
+			return err
+		}
+		for _, pair := range out.Pairs {
+			a.sound = a.sound && pair.Kind == clash.Contact
+		}
+	}
+	if a.drive != "" {
+		if err := a.move(m, &out); err != nil {
+			return err
+		}
+	}
+	if a.asJSON {
+		enc := json.NewEncoder(a.say)
+		enc.SetIndent("", "  ")
+		return enc.Encode(out)
+	}
+	return a.print(m, &out)
+}
+
+// partShapes has every part made in a kernel child.
+func partShapes(ctx context.Context, p *pool.Pool, bundle *documents.Assembled, values map[string]string) (map[string]*assembly.Shape, error) {
+	doc, err := json.Marshal(bundle.Document)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]*assembly.Shape{}
+	for _, part := range bundle.Document.Parts {
+		raw, err := p.Do(ctx, &task.Request{Kind: task.Feature, Assembly: doc, Part: part.ID, File: bundle.Files[part.File], Set: values}, nil)
+		if err != nil {
+			return nil, err
+		}
+		shape := &assembly.Shape{}
+		if err := json.Unmarshal(raw, shape); err != nil {
+			return nil, err
+		}
+		out[part.ID] = shape
+	}
+	return out, nil
+}
+
+// clashes has a kernel child look for collisions where the components stand.
+func clashes(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte, values map[string]string) ([]clash.Pair, error) {
+	doc, err := json.Marshal(d)
+	if err != nil {
+		return nil, err
+	}
+	raw, err := p.Do(ctx, &task.Request{Kind: task.Clash, Assembly: doc, Files: files, Set: values}, nil)
+	if err != nil {
+		return nil, err
+	}
+	var out struct{ Pairs []clash.Pair }
+	return out.Pairs, json.Unmarshal(raw, &out)
+}
+
+// move drives a joint and traces a point.
+func (a *assembling) move(m *assembly.Mechanism, out *assessed) error {
+	joint, way, ok := strings.Cut(a.drive, "=")
+	from, to, ok2 := strings.Cut(way, "..")
+	if !ok || !ok2 {
+		return fmt.Errorf("--drive %s: write joint=from..to", a.drive)
+	}
+	drive, err := m.Drive(joint)
+	if err != nil {
+		return err
+	}
+	dim, scale := quantity.Length, 1/a.table.Unit().Factor
+	if drive.Turns {
+		dim, scale = quantity.Angle, 180/math.Pi
+	}
+	var ends [2]float64
+	for i, text := range []string{from, to} {
+		if ends[i], err = a.table.Eval(text, dim); err != nil {
+			return fmt.Errorf("--drive %s: %w", a.drive, err)
+		}
+	}
+	var follow func() *solid.Vec
+	if a.trace != "" {
+		if follow, err = tracer(m, a.trace); err != nil {
+			return err
+		}
+	}
+	note := func(v float64) {
+		x := moment{Value: v * scale}
+		if follow != nil {
+			x.At = follow()
+		}
+		out.Motion = append(out.Motion, x)
+	}
+	stopped := drive.To(ends[0], nil)
+	if !stopped {
+		note(drive.Value())
+		stopped = drive.To(ends[1], note)
+	}
+	if stopped {
+		v := drive.Value() * scale
+		out.StoppedAt, a.sound = &v, false
+	}
+	return nil
+}
+
+// tracer follows the place of a feature.
+func tracer(m *assembly.Mechanism, text string) (func() *solid.Vec, error) {
+	component, name, _ := strings.Cut(text, "/")
+	c, ok := m.Document.Component(component)
+	if !ok {
+		return nil, fmt.Errorf("--trace %s: there is no component %q", text, component)
+	}
+	f, ok := m.Shapes[c.Part].Feature(name)
+	if !ok {
+		return nil, fmt.Errorf("--trace %s: %s has no feature %q", text, c.Title(), name)
+	}
+	return func() *solid.Vec {
+		at := m.Pose(component).Apply(f.At)
+		return &at
+	}, nil
+}
+
+func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
+	w := a.say
+	fmt.Fprintln(w, out.Name)
+	for _, l := range out.Lost {
+		fmt.Fprintf(w, "Lost: %s; %s\n", l.What, l.Remedy)
+	}
+	switch {
+	case out.Solved.Holds:
+		fmt.Fprintln(w, "All joints hold.")
+	default:
+		fmt.Fprintf(w, "These joints cannot hold together: %s. Loosen one of them.\n", titles(m, out.Solved.Contradiction))
+	}
+	if len(out.Solved.Flipped) > 0 {
+		fmt.Fprintf(w, "The other way round than asked for: %s.\n", titles(m, out.Solved.Flipped))
+	}
+	t := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
+	fmt.Fprintln(t, "\nItem\tQuantity\tName\tMaterial\tMass")
+	for _, i := range out.Items {
+		mass := "–"
+		if i.Mass > 0 {
+			mass = fmt.Sprintf("%.4g kg", i.Mass)
+		}
+		fmt.Fprintf(t, "%s\t%d\t%s\t%s\t%s\n", i.Number, i.Quantity, i.Name, i.Material, mass)
+	}
+	if err := t.Flush(); err != nil {
+		return err
+	}
+	if x := out.Mobility; x != nil {
+		fmt.Fprintf(w, "\nFreedoms: %d", x.Freedom)
+		if x.Reason != "" {
+			fmt.Fprintf(w, " (%d by counting: %s)", x.Counted, x.Reason)
+		}
+		fmt.Fprintln(w)
+		for _, l := range x.Loose {
+			c, _ := m.Document.Component(l.Component)
+			fmt.Fprintf(w, "  %s moves in %s\n", c.Title(), quantity.Count(l.Freedom, "way", "ways"))
+		}
+	}
+	if a.interference {
+		fmt.Fprintln(w)
+		for _, p := range out.Pairs {
+			fmt.Fprintf(w, "%s: %s\n", p.Kind, p.What)
+			for _, f := range p.Fits {
+				fmt.Fprintf(w, "  %s in %s, ⌀%s, clearance %s\n", f.Shaft, f.Bore, a.as.Length(f.Diameter), a.as.Length(f.Clearance))
+			}
+		}
+		if len(out.Pairs) == 0 {
+			fmt.Fprintln(w, "No component touches another one.")
+		}
+	}
+	for _, x := range out.Motion {
+		fmt.Fprintf(w, "%.6g", x.Value)
+		if x.At != nil {
+			f := a.table.Unit().Factor
+			fmt.Fprintf(w, "\t%.6g\t%.6g\t%.6g", x.At[0]/f, x.At[1]/f, x.At[2]/f)
+		}
+		fmt.Fprintln(w)
+	}
+	if out.StoppedAt != nil {
+		fmt.Fprintf(w, "It stops at %.6g: the mechanism cannot follow any further.\n", *out.StoppedAt)
+	}
+	return nil
+}
+
+// titles are what joints are called.
+func titles(m *assembly.Mechanism, ids []string) string {
+	var out []string
+	for _, id := range ids {
+		for i := range m.Document.Joints {
+			if m.Document.Joints[i].ID == id {
+				out = append(out, m.Document.Joints[i].Title())
+			}
+		}
+	}
+	return quantity.List(out, len(out))
+}

@@ -1,0 +1,231 @@
+// Package clash tells how components lie to one another at one pose: free, touching, or in one another, by how much
+// and how deep. It asks a kernel only where boxes and meshes do not settle it.
+package clash
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"hammerset/core/assembly"
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
+)
+
+// Placed is a component where it stands.
+type Placed struct {
+	ID    string
+	Title string
+	Pose  rigid.Pose
+	Shape *assembly.Shape
+	Solid solid.Shape
+	Soft  bool // gives way, and is left out
+}
+
+// Kinds of what two components can be to one another. What is free is not told.
+const (
+	Contact   = "contact"   // they touch, or share less than shows
+	Collision = "collision" // they share material
+	Ask       = "ask"       // it could not be worked out
+)
+
+// Pair is what two components are to one another. Volume is what they share in mm³, and Depth about how far they are
+// in one another in mm.
+type Pair struct {
+	A      string    `json:"a"`
+	B      string    `json:"b"`
+	Kind   string    `json:"kind"`
+	Volume float64   `json:"volume,omitempty"`
+	Depth  float64   `json:"depth,omitempty"`
+	At     solid.Vec `json:"at"` // the middle of what they share
+	What   string    `json:"what"`
+	Remedy string    `json:"remedy,omitempty"`
+	// Fits are bores and shafts about one axis.
+	Fits []Fit `json:"fits,omitempty"`
+}
+
+// Fit is a shaft in a bore, about one axis. Clearance is the difference of their diameters in mm, negative where the
+// shaft is larger.
+type Fit struct {
+	Bore      string  `json:"bore"`
+	Shaft     string  `json:"shaft"`
+	Diameter  float64 `json:"diameter"` // of the bore
+	Clearance float64 `json:"clearance"`
+}
+
+// Looker looks at components.
+type Looker struct {
+	Kernel solid.Kernel
+	// Booleans counts how often the kernel was asked for a boolean.
+	Booleans int
+}
+
+// Bounds of what counts.
+const (
+	fuzzy     = 1e-4 // mm: what coincides may lie so far apart
+	believed  = 1e-6 // by so much the volumes may fail to add up
+	thin      = 0.01 // mm: what is shared and thinner than that is contact
+	oneAxis   = 1e-6 // radians, and with the size of a part mm: axes that are one
+	sameRound = 1e-3 // mm: diameters that are the same
+)
+
+// All looks at all pairs of components whose boxes meet, and calls each before each pair with the share that is done.
+func (l *Looker) All(ctx context.Context, list []Placed, each func(done float64)) ([]Pair, error) {
+	meshes := make([]*triangles, len(list))
+	for i, c := range list {
+		meshes[i] = placed(c.Shape.Mesh, c.Pose.Apply)
+	}
+	var out []Pair
+	for i := range list {
+		each(float64(i) / float64(len(list)))
+		for j := i + 1; j < len(list); j++ {
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
+			a, b := &list[i], &list[j]
+			if a.Soft || b.Soft || l.apart(a, b, meshes[i], meshes[j]) {
+				continue
+			}
+			if p := l.pair(a, b); p != nil {
+				out = append(out, *p)
+			}
+		}
+	}
+	return out, nil
+}
+
+// apart tells whether two components are surely free of one another: their meshes stay apart by more than they lie off
+// the solids, and neither is inside the other.
+func (l *Looker) apart(a, b *Placed, x, y *triangles) bool {
+	slack := a.Shape.Deflection + b.Shape.Deflection + fuzzy
+	if !meet(x.nodes[0].box, y.nodes[0].box, slack) {
+		return true
+	}
+	if x.near(y, slack) {
+		return false
+	}
+	return !x.holds(y.at[0][0]) && !y.holds(x.at[0][0])
+}
+
+// pair asks the kernel what two components share. What it says is believed only where the volumes add up: the two
+// volumes are that of both as one and that of what they share.
+func (l *Looker) pair(a, b *Placed) *Pair {
+	p := &Pair{A: a.ID, B: b.ID, Fits: fits(a, b)}
+	l.Booleans++
+	shared, both, err := l.overlap(a, b)
+	if err == nil {
+		if va, vb := a.Shape.Props.Volume, b.Shape.Props.Volume; math.Abs(va+vb-both.Volume-shared.Volume) > believed*(va+vb) {
+			err = fmt.Errorf("the volumes do not add up: %.6g and %.6g are not %.6g and %.6g mm³", va, vb, both.Volume, shared.Volume)
+		}
+	}
+	if err != nil {
+		p.Kind = Ask
+		p.What = fmt.Sprintf("whether %s and %s collide could not be worked out: %v", a.Title, b.Title, err)
+		p.Remedy = "look at the two along a section"
+		return p
+	}
+	p.Volume, p.At = shared.Volume, shared.Centroid
+	if shared.Area > 0 {
+		p.Depth = depth(shared)
+	}
+	if shared.Volume <= 0 || 2*shared.Volume/shared.Area <= thin {
+		if l.touching(a, b) {
+			p.Kind, p.What = Contact, fmt.Sprintf("%s and %s touch", a.Title, b.Title)
+			return p
+		}
+		return nil
+	}
+	p.Kind = Collision
+	p.What = fmt.Sprintf("%s and %s are in one another: they share %.4g mm³, about %.3g mm deep", a.Title, b.Title, p.Volume, p.Depth)
+	p.Remedy = "move one of them, or put the size right that brings them together"
+	for _, f := range p.Fits {
+		if f.Clearance < -sameRound {
+			p.What += fmt.Sprintf("; the shaft (⌀%.4g) is %.3g mm larger than the bore (⌀%.4g)", f.Diameter-f.Clearance, -f.Clearance,
+				f.Diameter)
+			p.Remedy = "make the shaft smaller or the bore larger"
+		}
+	}
+	return p
+}
+
+// overlap gives the figures of what two components share, and of both as one.
+func (l *Looker) overlap(a, b *Placed) (shared, both solid.Props, err error) {
+	k := l.Kernel
+	x, _, err := k.Transform(a.Solid, a.Pose.Transform())
+	if err != nil {
+		return shared, both, err
+	}
+	y, _, err := k.Transform(b.Solid, b.Pose.Transform())
+	if err != nil {
+		return shared, both, err
+	}
+	s, u, err := k.Overlap(x, y, fuzzy)
+	if err != nil {
+		return shared, both, err
+	}
+	if s.Solids() > 0 {
+		if shared, err = k.Props(s); err != nil {
+			return shared, both, err
+		}
+	}
+	if err := s.Err(); err != nil {
+		return shared, both, err
+	}
+	both, err = k.Props(u)
+	return shared, both, err
+}
+
+// depth is about how far two solids that share a piece are in one another: how thick a plate of the same volume and
+// inertia is. The moments of a box of sides a, b, c are m/12 (b² + c²) and so on.
+func depth(p solid.Props) float64 {
+	least := math.Inf(1)
+	for _, axis := range principal(p.Inertia) {
+		sum := p.Inertia[0][0] + p.Inertia[1][1] + p.Inertia[2][2]
+		about := axis.Dot(solid.Vec{p.Inertia[0].Dot(axis), p.Inertia[1].Dot(axis), p.Inertia[2].Dot(axis)})
+		least = math.Min(least, math.Sqrt(math.Max(0, 12*(sum/2-about)/p.Volume)))
+	}
+	return least
+}
+
+// touching tells whether two components that share nothing lie on one another.
+func (l *Looker) touching(a, b *Placed) bool {
+	k := l.Kernel
+	x, _, err := k.Transform(a.Solid, a.Pose.Transform())
+	if err != nil {
+		return false
+	}
+	y, _, err := k.Transform(b.Solid, b.Pose.Transform())
+	if err != nil {
+		return false
+	}
+	d, _, _, err := k.Distance(solid.Pick{Shape: x, Kind: solid.PickWhole}, solid.Pick{Shape: y, Kind: solid.PickWhole})
+	return err == nil && d <= fuzzy
+}
+
+// fits lists the bores of each component with shafts of the other about the same axis that reach into them.
+func fits(a, b *Placed) []Fit {
+	var out []Fit
+	for _, pair := range [][2]*Placed{{a, b}, {b, a}} {
+		for i := range pair[0].Shape.Features {
+			bore := &pair[0].Shape.Features[i]
+			if bore.Form != assembly.Cylinder || !bore.Hollow {
+				continue
+			}
+			at, axis := pair[0].Pose.Apply(bore.At), pair[0].Pose.Rotate(bore.Axis)
+			for j := range pair[1].Shape.Features {
+				shaft := &pair[1].Shape.Features[j]
+				if shaft.Form != assembly.Cylinder || shaft.Hollow || math.Abs(shaft.Radius-bore.Radius) > 0.25*bore.Radius {
+					continue
+				}
+				there := pair[1].Pose.Apply(shaft.At)
+				along := math.Abs(there.Sub(at).Dot(axis))
+				if pair[1].Pose.Rotate(shaft.Axis).Parallel(axis, oneAxis) && solid.FromAxis(there, at, axis).Norm() < oneAxis*1e3 &&
+					along < (bore.Length+shaft.Length)/2 {
+					out = append(out, Fit{Bore: pair[0].ID + "#" + bore.Name, Shaft: pair[1].ID + "#" + shaft.Name,
+						Diameter: 2 * bore.Radius, Clearance: 2 * (bore.Radius - shaft.Radius)})
+				}
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,160 @@
+// Package shapes makes of the files of parts what an assembly needs of them: their features, their figures and a mesh,
+// and the solid itself for those who ask a kernel about it.
+package shapes
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+
+	"hammerset/core/address"
+	"hammerset/core/assembly"
+	"hammerset/core/inspect"
+	"hammerset/core/part"
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+	"hammerset/core/words"
+)
+
+// Made is a part: as an assembly knows it, and as a solid.
+type Made struct {
+	Shape *assembly.Shape
+	Solid solid.Shape
+}
+
+// Maker makes parts.
+type Maker struct{ Rebuilder *part.Rebuilder }
+
+// Error is a part that cannot be made.
+type Error struct{ What, Remedy string }
+
+func (e *Error) Error() string { return e.What + "; " + e.Remedy }
+
+// Values works out the sizes that a part is given, by its own names, in the parameters of the assembly.
+func Values(p *assembly.Part, doc *part.Document, table *quantity.Table) (map[string]quantity.Quantity, error) {
+	own, err := doc.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]quantity.Quantity{}
+	for name, formula := range p.Values {
+		have, ok := own.Lookup(name)
+		if !ok {
+			return nil, &Error{fmt.Sprintf("the part %s has no size %q", p.Name, name), "name one of its parameters, or leave it out"}
+		}
+		v, err := table.Eval(formula, have.Dim)
+		if err != nil {
+			return nil, &Error{fmt.Sprintf("the size %s of the part %s: %v", name, p.Name, err), "put this formula right"}
+		}
+		out[name] = quantity.Quantity{Value: v, Dim: have.Dim}
+	}
+	return out, nil
+}
+
+// Model makes a part of a model document with some of its sizes set; solid picks one of several, and is empty where
+// there is one.
+func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]quantity.Quantity, pick string) (*Made, error) {
+	b, err := m.Rebuilder.Rebuild(ctx, doc, set)
+	if err != nil {
+		return nil, err
+	}
+	if failed := b.Failed(); len(failed) > 0 {
+		return nil, &Error{fmt.Sprintf("%s cannot be rebuilt: %v", doc.Name, failed[0].Err), "put this step right in the modeller"}
+	}
+	if len(b.Bodies) == 0 {
+		return nil, &Error{fmt.Sprintf("%s makes no solid", doc.Name), "add a step that makes one"}
+	}
+	i := 0
+	if pick != "" {
+		if i = slices.IndexFunc(b.Bodies, func(x *part.Body) bool { return x.ID == pick }); i < 0 {
+			return nil, &Error{fmt.Sprintf("%s has no solid %q", doc.Name, pick), "pick one of its solids"}
+		}
+	} else if len(b.Bodies) > 1 {
+		return nil, &Error{fmt.Sprintf("%s makes %d solids", doc.Name, len(b.Bodies)), "pick one of them for each part, or unite them"}
+	}
+	body := b.Bodies[i]
+	made, err := m.describe(body.Shape, body.Names)
+	if err != nil {
+		return nil, err
+	}
+	refs := b.References()
+	from := slices.Index(refs.Solids, body.ID)
+	faces := slices.Clone(refs.Faces[from : from+len(body.Names)])
+	if pick != "" { // the solid is picked already
+		for k := range faces {
+			faces[k] = unqualified(faces[k], body.ID)
+		}
+	}
+	called := words.NewNamer(doc.Titles(), doc.Unit).Faces(faces, made.geometry.Faces)
+	made.Shape.Features = assembly.Named(made.geometry, faces, called, body.Shape.Vertices())
+	made.Shape.Unit = doc.Unit
+	if made.Shape.Density, made.Shape.Material, err = doc.Density(body.ID, b.Table); err != nil {
+		return nil, &Error{fmt.Sprintf("the density of %s: %v", doc.Name, err), "give a number, in kg/m³"}
+	}
+	return &made.Made, nil
+}
+
+func unqualified(name, body string) string {
+	if n := len(name) - len(body) - 1; n > 0 && name[n:] == "@"+body {
+		return name[:n]
+	}
+	return name
+}
+
+// STEP makes a part of a STEP file; pick is the number of one of several solids, and is empty where there is one.
+func (m *Maker) STEP(ctx context.Context, data []byte, pick string) (*Made, error) {
+	k := m.Rebuilder.Kernel()
+	c, err := k.ReadSTEP(ctx, data)
+	if err != nil {
+		return nil, err
+	}
+	list, err := k.Split(c.Shape)
+	if err != nil {
+		return nil, err
+	}
+	i := 0
+	switch n, bad := strconv.Atoi(cmp.Or(pick, "0")); {
+	case len(list) == 0:
+		return nil, &Error{"the STEP file holds no solid", "export the solid, and not its surfaces"}
+	case pick == "" && len(list) > 1:
+		return nil, &Error{fmt.Sprintf("the STEP file holds %d solids", len(list)), "pick one of them for each part"}
+	case bad != nil || n < 0 || n >= len(list):
+		return nil, &Error{fmt.Sprintf("the STEP file has no solid %q", pick), fmt.Sprintf("they are numbered from 0 to %d", len(list)-1)}
+	default:
+		i = n
+	}
+	made, err := m.describe(list[i], nil)
+	if err != nil {
+		return nil, err
+	}
+	faces := make([]string, len(made.geometry.Faces))
+	for n := range faces {
+		faces[n] = address.Numbered(address.Face, n).Name
+	}
+	called := words.NewNamer(nil, "mm").Faces(faces, made.geometry.Faces)
+	made.Shape.Features = assembly.Named(made.geometry, faces, called, list[i].Vertices())
+	made.Shape.Unit = "mm"
+	return &made.Made, nil
+}
+
+// described is a part without its features.
+type described struct {
+	Made
+	geometry *solid.Geometry
+}
+
+func (m *Maker) describe(s solid.Shape, names [][]string) (*described, error) {
+	k := m.Rebuilder.Kernel()
+	g, err := solid.Describe(k, s, names)
+	if err != nil {
+		return nil, err
+	}
+	mesh, err := k.Mesh(s, inspect.Deflection(g.Box), inspect.MeshAngle)
+	if err != nil {
+		return nil, err
+	}
+	return &described{Made{Solid: s, Shape: &assembly.Shape{Box: g.Box, Props: g.Props, Mesh: mesh, Solids: g.Solids,
+		Deflection: inspect.Deflection(g.Box)}}, g}, nil
+}

@@ -1,0 +1,160 @@
+package documents
+
+import (
+	"archive/zip"
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"maps"
+	"os"
+	"path"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"hammerset/core/assembly"
+	"hammerset/formats/pack"
+)
+
+// AssemblyFile is the document in the folder or zip of an assembly.
+const AssemblyFile = "assembly.json"
+
+// Assembled is an assembly with the files of all its parts: its bundle, as reference, attempt, demo and test data
+// alike.
+type Assembled struct {
+	Document *assembly.Document
+	Files    map[string][]byte // by the names that the parts give
+}
+
+// ReadAssembly reads an assembly document.
+func ReadAssembly(data []byte) (*assembly.Document, error) {
+	if err := Validate("assembly", data); err != nil {
+		return nil, err
+	}
+	return assembly.Read(data)
+}
+
+// ReadAssembled reads the bundle of an assembly from a zip file or, where name is that of one, from a folder.
+func ReadAssembled(name string) (*Assembled, error) {
+	info, err := os.Stat(name)
+	if err != nil {
+		return nil, err
+	}
+	if info.IsDir() {
+		return readAssembled(func(file string) ([]byte, error) { return os.ReadFile(filepath.Join(name, filepath.FromSlash(file))) })
+	}
+	if info.Size() > MaxUpload {
+		return nil, fmt.Errorf("%s has %d MB, and at most %d MB are taken", name, info.Size()>>20, MaxUpload>>20)
+	}
+	data, err := os.ReadFile(name)
+	if err != nil {
+		return nil, err
+	}
+	return ReadAssembledZip(data)
+}
+
+// ReadAssembledZip reads the bundle of an assembly from a zip file, in which the files may stand in one folder.
+func ReadAssembledZip(data []byte) (*Assembled, error) {
+	z, err := pack.Open(data)
+	if err != nil {
+		return nil, err
+	}
+	folder, found := "", false
+	lower := map[string]string{}
+	for _, name := range z.Names() {
+		if other, twice := lower[strings.ToLower(name)]; twice {
+			return nil, fmt.Errorf("the packed file holds %q and %q, which some systems cannot tell apart: give one of them another "+
+				"name", other, name)
+		}
+		lower[strings.ToLower(name)] = name
+		if path.Base(name) == AssemblyFile && (!found || len(name) < len(folder)+len(AssemblyFile)) {
+			folder, found = strings.TrimSuffix(name, AssemblyFile), true
+		}
+	}
+	if !found {
+		return nil, fmt.Errorf("the packed file holds no %s", AssemblyFile)
+	}
+	return readAssembled(func(file string) ([]byte, error) {
+		if !slices.Contains(z.Names(), folder+file) {
+			return nil, fmt.Errorf("the packed file holds no %s: %w", file, fs.ErrNotExist)
+		}
+		return z.Read(folder + file)
+	})
+}
+
+func readAssembled(read func(file string) ([]byte, error)) (*Assembled, error) {
+	data, err := read(AssemblyFile)
+	if err != nil {
+		return nil, fmt.Errorf("there is no %s: %w", AssemblyFile, err)
+	}
+	a := &Assembled{Files: map[string][]byte{}}
+	if a.Document, err = ReadAssembly(data); err != nil {
+		return nil, fmt.Errorf("%s: %w", AssemblyFile, err)
+	}
+	for i, p := range a.Document.Parts {
+		at := fmt.Sprintf("/parts/%d", i)
+		if !plainName(p.File) {
+			return nil, &Fault{at + "/file", fmt.Sprintf("%q must be the name of a file beside the document, without .. or \\", p.File)}
+		}
+		if _, have := a.Files[p.File]; !have {
+			body, err := read(p.File)
+			if errors.Is(err, fs.ErrNotExist) {
+				return nil, &Fault{at + "/file", fmt.Sprintf("the file %s of the part %s is missing: put it beside the document, or take "+
+					"the part out", p.File, p.Name)}
+			}
+			if err != nil {
+				return nil, fmt.Errorf("%s: %w", p.File, err)
+			}
+			a.Files[p.File] = body
+		}
+		if sum := Sum(a.Files[p.File]); sum != p.SHA256 {
+			return nil, &Fault{at + "/sha256", fmt.Sprintf("the file %s has another content than when the part %s was put in (its "+
+				"SHA-256 is %s): put back the file, or take the new one and look the joints over", p.File, p.Name, sum)}
+		}
+	}
+	return a, nil
+}
+
+// plainName tells whether a name is one of a file below the folder that it is read from.
+func plainName(name string) bool {
+	return fs.ValidPath(name) && name != "." && !strings.ContainsAny(name, `\:`) && !strings.HasPrefix(path.Base(name), ".")
+}
+
+// Sum is the SHA-256 of a file, in hexadecimal.
+func Sum(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
+
+// Zip writes the bundle: the document first, then the files by their names. The same content gives the same bytes.
+func (a *Assembled) Zip() ([]byte, error) {
+	doc, err := json.MarshalIndent(a.Document, "", " ")
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, name := range append([]string{AssemblyFile}, slices.Sorted(maps.Keys(a.Files))...) {
+		body := a.Files[name]
+		if name == AssemblyFile {
+			body = append(doc, '\n')
+		}
+		w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate,
+			Modified: time.Date(1980, 1, 1, 0, 0, 0, 0, time.UTC)}) // the first date that a zip can have
+		if err != nil {
+			return nil, err
+		}
+		if _, err := w.Write(body); err != nil {
+			return nil, err
+		}
+	}
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}

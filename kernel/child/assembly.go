@@ -1,0 +1,108 @@
+package child
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"hammerset/core/assembly"
+	"hammerset/core/assembly/clash"
+	"hammerset/core/assembly/shapes"
+	"hammerset/core/quantity"
+	"hammerset/formats/documents"
+	"hammerset/kernel/task"
+)
+
+// mostParts is how many parts of assemblies a child keeps.
+const mostParts = 2 * assembly.MaxParts
+
+// assembled reads the assembly of a request, with its parameters as they are set.
+func assembled(req *task.Request) (*assembly.Document, *quantity.Table, error) {
+	d, err := documents.ReadAssembly(req.Assembly)
+	if err != nil {
+		return nil, nil, err
+	}
+	table, err := d.With(req.Set)
+	return d, table, err
+}
+
+// feature makes a part of an assembly.
+func (w *Worker) feature(ctx context.Context, req *task.Request) (any, error) {
+	d, table, err := assembled(req)
+	if err != nil {
+		return nil, err
+	}
+	p, ok := d.Part(req.Part)
+	if !ok {
+		return nil, fmt.Errorf("the assembly has no part %q", req.Part)
+	}
+	made, err := w.made(ctx, p, req.File, table)
+	if err != nil {
+		return nil, fmt.Errorf("the part %s (%s): %w", p.Name, p.File, err)
+	}
+	return made.Shape, nil
+}
+
+// made makes a part of its file, or finds the one that was made before.
+func (w *Worker) made(ctx context.Context, p *assembly.Part, file []byte, table *quantity.Table) (*shapes.Made, error) {
+	key := p.SHA256 + " " + p.Solid
+	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
+	if !bytes.HasPrefix(bytes.TrimLeft(file, "\xef\xbb\xbf \t\r\n"), []byte("{")) {
+		return w.kept(key, func() (*shapes.Made, error) { return maker.STEP(ctx, file, p.Solid) })
+	}
+	doc, err := w.read(file)
+	if err != nil {
+		return nil, err
+	}
+	set, err := shapes.Values(p, doc, table)
+	if err != nil {
+		return nil, err
+	}
+	values, err := json.Marshal(set) // in the order of the names
+	if err != nil {
+		return nil, err
+	}
+	return w.kept(key+" "+string(values), func() (*shapes.Made, error) { return maker.Model(ctx, doc, set, p.Solid) })
+}
+
+func (w *Worker) kept(key string, make func() (*shapes.Made, error)) (*shapes.Made, error) {
+	if m, ok := w.parts[key]; ok {
+		return m, nil
+	}
+	m, err := make()
+	if err != nil {
+		return nil, err
+	}
+	if w.parts == nil || len(w.parts) >= mostParts {
+		w.parts = map[string]*shapes.Made{}
+	}
+	w.parts[key] = m
+	return m, nil
+}
+
+// clash tells how the components of an assembly lie to one another where they stand.
+func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	d, table, err := assembled(req)
+	if err != nil {
+		return nil, err
+	}
+	list := make([]clash.Placed, len(d.Components))
+	for i, c := range d.Components {
+		p, _ := d.Part(c.Part)
+		made, err := w.made(ctx, p, req.Files[p.File], table)
+		if err != nil {
+			return nil, fmt.Errorf("the part %s (%s): %w", p.Name, p.File, err)
+		}
+		list[i] = clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid, Soft: p.Soft}
+	}
+	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel()}
+	pairs, err := l.All(ctx, list, func(done float64) { progress("looking for collisions", done) })
+	if err != nil {
+		return nil, err
+	}
+	return struct {
+		Pairs    []clash.Pair `json:"pairs"`
+		Booleans int          `json:"booleans"`
+	}{pairs, l.Booleans}, nil
+}
