@@ -57,7 +57,8 @@ type moment struct {
 func assembleCommand() *cobra.Command {
 	a := &assembling{say: os.Stdout}
 	cmd := &cobra.Command{Use: "assemble BUNDLE", Short: "Put an assembly together and say how it holds and moves",
-		Long: "Read the bundle of an assembly (a folder or zip with " + documents.AssemblyFile + " and the files of its parts), " +
+		Long: "Read the bundle of an assembly (a folder or zip with " + documents.AssemblyFile +
+			" and the files of its parts), " +
 			"bring the components to where the joints hold, and say what is to say.\nExit code 0: sound. 1: something to say. " +
 			"2: could not.",
 		Args: cobra.ExactArgs(1),
@@ -80,7 +81,8 @@ func assembleCommand() *cobra.Command {
 		}}
 	cmd.Flags().StringArrayVar(&a.set, "set", nil, "set a parameter of the assembly: name=value (repeat for more)")
 	cmd.Flags().BoolVar(&a.mobility, "mobility", false, "say what can move, and what is held more than once")
-	cmd.Flags().StringVar(&a.drive, "drive", "", "drive a joint: joint=from..to, in degrees or in the unit of the assembly")
+	cmd.Flags().StringVar(&a.drive, "drive", "", "drive a joint: joint=from..to, in degrees or in the unit of the "+
+		"assembly")
 	cmd.Flags().StringVar(&a.trace, "trace", "", "with --drive: where a feature of a component goes, component/feature")
 	cmd.Flags().BoolVar(&a.interference, "interference", false, "look for collisions and contacts where it stands")
 	cmd.Flags().BoolVar(&a.asJSON, "json", false, "print everything as JSON")
@@ -148,14 +150,16 @@ func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
 }
 
 // partShapes has every part made in a kernel child.
-func partShapes(ctx context.Context, p *pool.Pool, bundle *documents.Assembled, values map[string]string) (map[string]*assembly.Shape, error) {
+func partShapes(ctx context.Context, p *pool.Pool, bundle *documents.Assembled,
+	values map[string]string) (map[string]*assembly.Shape, error) {
 	doc, err := json.Marshal(bundle.Document)
 	if err != nil {
 		return nil, err
 	}
 	out := map[string]*assembly.Shape{}
 	for _, part := range bundle.Document.Parts {
-		raw, err := p.Do(ctx, &task.Request{Kind: task.Feature, Assembly: doc, Part: part.ID, File: bundle.Files[part.File], Set: values}, nil)
+		raw, err := p.Do(ctx, &task.Request{Kind: task.Feature, Assembly: doc, Part: part.ID, File: bundle.Files[part.File],
+			Set: values}, nil)
 		if err != nil {
 			return nil, err
 		}
@@ -169,7 +173,8 @@ func partShapes(ctx context.Context, p *pool.Pool, bundle *documents.Assembled, 
 }
 
 // clashes has a kernel child look for collisions where the components stand.
-func clashes(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte, values map[string]string) ([]clash.Pair, error) {
+func clashes(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte,
+	values map[string]string) ([]clash.Pair, error) {
 	doc, err := json.Marshal(d)
 	if err != nil {
 		return nil, err
@@ -288,7 +293,8 @@ func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
 		for _, p := range out.Pairs {
 			fmt.Fprintf(w, "%s: %s\n", p.Kind, p.What)
 			for _, f := range p.Fits {
-				fmt.Fprintf(w, "  %s in %s, ⌀%s, clearance %s\n", f.Shaft, f.Bore, a.as.Length(f.Diameter), a.as.Length(f.Clearance))
+				fmt.Fprintf(w, "  %s in %s, ⌀%s, clearance %s\n", f.Shaft, f.Bore, a.as.Length(f.Diameter),
+					a.as.Length(f.Clearance))
 			}
 		}
 		if len(out.Pairs) == 0 {

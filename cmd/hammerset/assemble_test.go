@@ -83,10 +83,12 @@ func TestAssemble(t *testing.T) {
 		}
 	}
 	// fork 44270.44 mm³, eye 24014.60 with 15 mm, pin and collar; of steel (7850 kg/m³).
-	if want := 7850e-9 * (44270.44263 + 24014.59893 + math.Pi*(81*5+36*42) + 1206.371579); math.Abs(out.Whole.Mass-want) > 1e-6 {
+	if want := 7850e-9 * (44270.44263 + 24014.59893 + math.Pi*(81*5+36*42) +
+		1206.371579); math.Abs(out.Whole.Mass-want) > 1e-6 {
 		t.Errorf("the mass is %g kg, not %g", out.Whole.Mass, want)
 	}
-	out, sound = run("the collar too high", func(b *documents.Assembled) { b.Document.Joints[2].Offset = "-7 mm" }, assembling{})
+	out, sound = run("the collar too high", func(b *documents.Assembled) { b.Document.Joints[2].Offset = "-7 mm" },
+		assembling{})
 	if sound || !strings.Contains(kinds(out), "c1 c4 collision") {
 		t.Errorf("a collar in the fork: sound is %v, %s", sound, kinds(out))
 	}
@@ -95,15 +97,21 @@ func TestAssemble(t *testing.T) {
 			t.Errorf("they share %g mm³", pair.Volume)
 		}
 	}
-	out, sound = run("a pin too thick", func(b *documents.Assembled) { b.Document.Parts[2].Values["d"] = "bore + 0.4 mm" }, assembling{})
-	if sound || !strings.Contains(kinds(out), "c1 c3 collision") || !strings.Contains(out.Pairs[0].What, "0.4 mm larger than the bore") {
+	out, sound = run("a pin too thick", func(b *documents.Assembled) {
+		b.Document.Parts[2].Values["d"] = "bore + 0.4 " +
+			"mm"
+	}, assembling{})
+	if sound || !strings.Contains(kinds(out), "c1 c3 collision") || !strings.Contains(out.Pairs[0].What,
+		"0.4 mm larger than the bore") {
 		t.Errorf("a pin too thick: sound is %v, %+v", sound, out.Pairs)
 	}
-	out, sound = run("a face that is gone", func(b *documents.Assembled) { b.Document.Joints[1].A.Name = "e9/end" }, assembling{})
+	out, sound = run("a face that is gone", func(b *documents.Assembled) { b.Document.Joints[1].A.Name = "e9/end" },
+		assembling{})
 	if sound || len(out.Lost) != 1 || out.Mobility.Freedom != 1+6 {
 		t.Errorf("a face that is gone: sound is %v, %+v, %+v", sound, out.Lost, out.Mobility)
 	}
-	for _, bad := range []assembling{{drive: "j2"}, {drive: "j9=0..1"}, {set: []string{"reach=3"}}, {drive: "j2=0..90", trace: "c9/x"}} {
+	for _, bad := range []assembling{{drive: "j2"}, {drive: "j9=0..1"}, {set: []string{"reach=3"}}, {drive: "j2=0..90",
+		trace: "c9/x"}} {
 		bad.say = &bytes.Buffer{}
 		if err := bad.run(context.Background(), p, "../../demo/assemblies/tackle-joint"); err == nil {
 			t.Errorf("%+v is taken", bad)

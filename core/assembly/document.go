@@ -108,7 +108,8 @@ func (d *Document) Check() error {
 			fmt.Sprintf("at most %d are taken: put some of them into an assembly of their own", MaxComponents)}
 	}
 	if len(d.Parts) > MaxParts {
-		return &Fault{"/parts", fmt.Sprintf("there are %d parts", len(d.Parts)), fmt.Sprintf("at most %d are taken", MaxParts)}
+		return &Fault{"/parts", fmt.Sprintf("there are %d parts", len(d.Parts)), fmt.Sprintf("at most %d are taken",
+			MaxParts)}
 	}
 	if _, err := d.Table(nil); err != nil {
 		return &Fault{"/parameters", err.Error(), "put this parameter right"}
@@ -173,7 +174,8 @@ func (j *Joint) check(at string, components map[string]bool) error {
 	for _, size := range j.Sizes() {
 		has := kind.has(size.Name)
 		if size.Text != "" && !has {
-			return &Fault{at + "/" + size.Name, fmt.Sprintf("a joint of the kind %s has no %s", kind.Name, size.Name), "leave it out"}
+			return &Fault{at + "/" + size.Name, fmt.Sprintf("a joint of the kind %s has no %s", kind.Name, size.Name),
+				"leave it out"}
 		}
 		if size.Text == "" && has && size.Needed {
 			return &Fault{at + "/" + size.Name, fmt.Sprintf("a joint of the kind %s needs its %s", kind.Name, size.Name),

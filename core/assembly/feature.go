@@ -165,7 +165,8 @@ func unique(list []Feature) []Feature {
 // is one.
 func (f *Feature) united(other *Feature, pieces float64) bool {
 	const same = 1e-6
-	if f.Form != other.Form || math.Abs(f.Radius-other.Radius) > same || math.Abs(f.Minor-other.Minor) > same || f.Hollow != other.Hollow {
+	if f.Form != other.Form || math.Abs(f.Radius-other.Radius) > same || math.Abs(f.Minor-other.Minor) > same ||
+		f.Hollow != other.Hollow {
 		return false
 	}
 	d := other.At.Sub(f.At)

@@ -26,7 +26,8 @@ func newLinkage(t testing.TB) *linkage {
 func (l *linkage) body() string {
 	id := fmt.Sprintf("c%d", len(l.doc.Components)+1)
 	l.doc.Parts = append(l.doc.Parts, Part{ID: id, Name: id, File: id + ".json"})
-	l.doc.Components = append(l.doc.Components, Component{ID: id, Part: id, Pose: rigid.Still(), Pinned: len(l.doc.Components) == 0})
+	l.doc.Components = append(l.doc.Components, Component{ID: id, Part: id, Pose: rigid.Still(),
+		Pinned: len(l.doc.Components) == 0})
 	l.of[id] = &Shape{Box: solid.Box{Min: solid.Vec{-20, -20, -20}, Max: solid.Vec{20, 20, 20}}}
 	return id
 }
@@ -95,7 +96,8 @@ func TestJointsLeaveTheirFreedoms(t *testing.T) {
 		rod: bore(solid.Vec{}, solid.Vec{0, 0, 1}), ball: {Form: Sphere, Radius: 5},
 	}
 	frees := map[string]int{"point on curve point and straight": 4, "point on curve point and ring": 4,
-		"point on curve point and axis": 4, "distance flat and flat": 3, "distance point and flat": 5, "distance axis and flat": 4,
+		"point on curve point and axis": 4, "distance flat and flat": 3, "distance point and flat": 5,
+		"distance axis and flat":   4,
 		"distance point and point": 5, "distance point and axis": 5, "distance axis and axis": 3, "tangent rod and flat": 4,
 		"tangent ball and flat": 5, "tangent rod and rod": 3, "tangent ball and rod": 5, "tangent ball and ball": 5}
 	names := []string{"point", "axis", "flat", "straight", "ring", "rod", "ball"}
@@ -252,7 +254,8 @@ func must(t testing.TB, m solid.Transform) rigid.Pose {
 func sarrus(t testing.TB) *linkage {
 	l := newLinkage(t)
 	base, top := l.body(), l.body()
-	for _, side := range []struct{ out, along solid.Vec }{{solid.Vec{1, 0, 0}, solid.Vec{0, 1, 0}}, {solid.Vec{0, 1, 0}, solid.Vec{1, 0, 0}}} {
+	for _, side := range []struct{ out, along solid.Vec }{{solid.Vec{1, 0, 0}, solid.Vec{0, 1, 0}}, {solid.Vec{0, 1, 0},
+		solid.Vec{1, 0, 0}}} {
 		low, high := l.body(), l.body()
 		at := func(r, z float64) Feature { return bore(side.out.Scale(r).Add(solid.Vec{0, 0, z}), side.along) }
 		l.joint("revolute", low, base, at(20, 0))

@@ -251,14 +251,16 @@ func TestContradictionsAndSenses(t *testing.T) {
 	places := map[string]solid.Vec{"a": {0, 0, 0}, "b": {40, 0, 0}, "c": {45, 30, 0}, "d": {-5, 25, 0}}
 	l := bars(t, places, "ab", "bc", "cd", "da")
 	l.doc.Joints = append(l.doc.Joints, Joint{ID: "gap", Kind: "distance", Distance: "72",
-		A: l.feature("c2", Feature{Form: Corner, At: places["b"]}), B: l.feature("c4", Feature{Form: Corner, At: places["d"]})})
+		A: l.feature("c2", Feature{Form: Corner, At: places["b"]}), B: l.feature("c4", Feature{Form: Corner,
+			At: places["d"]})})
 	other := l.body()
 	seat := l.join("planar", l.feature(other, Feature{Form: Plane, At: solid.Vec{0, 0, 9}, Axis: solid.Vec{0.1, 0, 1}}),
 		l.feature("c1", Feature{Form: Plane, At: solid.Vec{0, 0, 4}, Axis: solid.Vec{0, 0, 1}}))
 	seat.Sense = Opposed
 	m := l.mechanism()
 	s := m.Solve()
-	if s.Holds || len(s.Flipped) > 0 || !slices.Contains(s.Contradiction, "gap") || slices.Contains(s.Contradiction, seat.ID) {
+	if s.Holds || len(s.Flipped) > 0 || !slices.Contains(s.Contradiction, "gap") || slices.Contains(s.Contradiction,
+		seat.ID) {
 		t.Errorf("%+v", s)
 	}
 	if m.Pose("c3") != m.Document.Components[2].Pose {

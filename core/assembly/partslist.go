@@ -41,7 +41,8 @@ func (m *Mechanism) PartsList(table *quantity.Table) ([]Item, Whole, error) {
 		if p.Density != "" {
 			var err error
 			if density, err = table.Eval(p.Density, quantity.Number); err != nil {
-				return nil, whole, &Fault{Pointer: "/parts", What: "the density of " + p.Name + ": " + err.Error(), Remedy: "give a number, in kg/m³"}
+				return nil, whole, &Fault{Pointer: "/parts", What: "the density of " + p.Name + ": " + err.Error(),
+					Remedy: "give a number, in kg/m³"}
 			}
 		}
 		mass := 0.0
@@ -60,7 +61,8 @@ func (m *Mechanism) PartsList(table *quantity.Table) ([]Item, Whole, error) {
 		if density == 0 {
 			whole.Unknown = append(whole.Unknown, p.Name)
 		}
-		items = append(items, Item{Number: p.Number, Quantity: count, Name: p.Name, Material: material, Mass: mass, Part: p.ID})
+		items = append(items, Item{Number: p.Number, Quantity: count, Name: p.Name, Material: material, Mass: mass,
+			Part: p.ID})
 	}
 	if whole.Mass > 0 {
 		whole.Centroid = whole.Centroid.Scale(1 / whole.Mass)

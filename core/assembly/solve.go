@@ -73,7 +73,8 @@ func (m *Mechanism) bodiesHold(out *Solved) bool {
 
 // aligns tells whether the directions of the two features are held parallel.
 func (k *Kind) aligns() bool {
-	return !slices.Contains([]string{"spherical", "universal", "pin in slot", "point on curve", "angle", "tangent"}, k.Name)
+	return !slices.Contains([]string{"spherical", "universal", "pin in slot", "point on curve", "angle", "tangent"},
+		k.Name)
 }
 
 // facing is the cosine between the directions of a joint's features, times its sense.
@@ -96,7 +97,8 @@ func (m *Mechanism) orient() {
 			continue
 		}
 		a, b := m.frames(p)
-		if body := m.bodyOf[p.A.Component]; body >= 0 && (m.bodyOf[p.B.Component] < 0 || m.ties(body) <= m.ties(m.bodyOf[p.B.Component])) {
+		if body := m.bodyOf[p.A.Component]; body >= 0 && (m.bodyOf[p.B.Component] < 0 ||
+			m.ties(body) <= m.ties(m.bodyOf[p.B.Component])) {
 			m.turn(body, a.O, a.Z, b.Z.Scale(p.sense))
 		} else {
 			m.turn(m.bodyOf[p.B.Component], b.O, b.Z, a.Z.Scale(p.sense))

@@ -256,7 +256,8 @@ func (r *frame) compare(known *inspect.Meshed, key, shape solid.Shape, mine *lai
 
 // coaxial is the small shift that brings the axis of a round surface to the very place of the axis of a ring that it
 // meets, where it is there but for rounding. A kernel works out how a ring meets a cone or a cylinder about its axis at
-// once, if the axes are the same to the last digit, and else follows the two surfaces, which takes twenty times as long.
+// once, if the axes are the same to the last digit, and else follows the two surfaces, which takes twenty times as
+// long.
 func coaxial(laid, ref []solid.Face) solid.Vec {
 	const rounding = 1e-7
 	round := func(f solid.Face) bool {

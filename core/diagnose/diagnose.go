@@ -352,20 +352,25 @@ func (d *doctor) characteristics() {
 		if k := wrongPlaces(c); len(c.Places) > 1 {
 			f.What += fmt.Sprintf(" (%d of %d places)", k, len(c.Places))
 		}
-		f.Cause, f.Remedy, f.Sure = d.cause(c)
-		for k := range d.r.Causes {
-			if x := &d.r.Causes[k]; x.Characteristic == c.ID {
-				f.What += d.hang(x)
-				if x.Cause != "" {
-					f.Cause, f.Remedy, f.Sure = x.Cause, x.Remedy, x.Sure
-				}
-			}
-		}
+		d.behind(&f, c)
 		rank := 3
 		if f.Cause == "" && characteristic.Of(c.Kind).Density {
 			rank = 5 // a mass follows from the shape, whatever is told of that
 		}
 		d.add(rank, f)
+	}
+}
+
+// behind tells with a size what is behind it: what the search found, or else what its number says.
+func (d *doctor) behind(f *report.Finding, c *report.Characteristic) {
+	f.Cause, f.Remedy, f.Sure = d.cause(c)
+	for k := range d.r.Causes {
+		if x := &d.r.Causes[k]; x.Characteristic == c.ID {
+			f.What += d.hang(x)
+			if x.Cause != "" {
+				f.Cause, f.Remedy, f.Sure = x.Cause, x.Remedy, x.Sure
+			}
+		}
 	}
 }
 

@@ -28,7 +28,8 @@ func (m Bodies) Pose(state []float64, body int) Pose {
 
 // Set writes the pose of a body to a state.
 func (m Bodies) Set(state []float64, body int, p Pose) {
-	copy(state[Numbers*body:], []float64{p.Turn.Real, p.Turn.Imag, p.Turn.Jmag, p.Turn.Kmag, p.Shift[0], p.Shift[1], p.Shift[2]})
+	copy(state[Numbers*body:], []float64{p.Turn.Real, p.Turn.Imag, p.Turn.Jmag, p.Turn.Kmag, p.Shift[0], p.Shift[1],
+		p.Shift[2]})
 }
 
 // Plain is the unknown of a number behind the bodies, and At the place of that number in the state.

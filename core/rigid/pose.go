@@ -81,11 +81,14 @@ func Of(t solid.Transform) (Pose, error) {
 	case trace >= max(m[0][0], m[1][1], m[2][2]):
 		q = quat.Number{Real: 1 + trace, Imag: m[2][1] - m[1][2], Jmag: m[0][2] - m[2][0], Kmag: m[1][0] - m[0][1]}
 	case m[0][0] >= max(m[1][1], m[2][2]):
-		q = quat.Number{Real: m[2][1] - m[1][2], Imag: 1 + 2*m[0][0] - trace, Jmag: m[0][1] + m[1][0], Kmag: m[0][2] + m[2][0]}
+		q = quat.Number{Real: m[2][1] - m[1][2], Imag: 1 + 2*m[0][0] - trace, Jmag: m[0][1] + m[1][0], Kmag: m[0][2] +
+			m[2][0]}
 	case m[1][1] >= m[2][2]:
-		q = quat.Number{Real: m[0][2] - m[2][0], Imag: m[0][1] + m[1][0], Jmag: 1 + 2*m[1][1] - trace, Kmag: m[1][2] + m[2][1]}
+		q = quat.Number{Real: m[0][2] - m[2][0], Imag: m[0][1] + m[1][0], Jmag: 1 + 2*m[1][1] - trace, Kmag: m[1][2] +
+			m[2][1]}
 	default:
-		q = quat.Number{Real: m[1][0] - m[0][1], Imag: m[0][2] + m[2][0], Jmag: m[1][2] + m[2][1], Kmag: 1 + 2*m[2][2] - trace}
+		q = quat.Number{Real: m[1][0] - m[0][1], Imag: m[0][2] + m[2][0], Jmag: m[1][2] + m[2][1], Kmag: 1 +
+			2*m[2][2] - trace}
 	}
 	return Pose{Turn: unit(q), Shift: t.T}, nil
 }
@@ -103,7 +106,8 @@ func Between(a, b solid.Frame) Pose {
 
 // Angle is by how much the pose turns, from 0 to π.
 func (p Pose) Angle() float64 {
-	return 2 * math.Atan2(math.Sqrt(p.Turn.Imag*p.Turn.Imag+p.Turn.Jmag*p.Turn.Jmag+p.Turn.Kmag*p.Turn.Kmag), math.Abs(p.Turn.Real))
+	return 2 * math.Atan2(math.Sqrt(p.Turn.Imag*p.Turn.Imag+p.Turn.Jmag*p.Turn.Jmag+p.Turn.Kmag*p.Turn.Kmag),
+		math.Abs(p.Turn.Real))
 }
 
 func unit(q quat.Number) quat.Number { return quat.Scale(1/quat.Abs(q), q) }

@@ -13,7 +13,8 @@ import (
 
 func random(rng *rand.Rand) Pose {
 	n := rng.NormFloat64
-	return Pose{Turn: unit(quat.Number{Real: n(), Imag: n(), Jmag: n(), Kmag: n()}), Shift: solid.Vec{9 * n(), 9 * n(), 9 * n()}}
+	return Pose{Turn: unit(quat.Number{Real: n(), Imag: n(), Jmag: n(), Kmag: n()}), Shift: solid.Vec{9 * n(), 9 * n(),
+		9 * n()}}
 }
 
 // Poses are a group that acts as their matrices do, and are read as they are written.

@@ -46,7 +46,10 @@ func ReadAssembled(name string) (*Assembled, error) {
 		return nil, err
 	}
 	if info.IsDir() {
-		return readAssembled(func(file string) ([]byte, error) { return os.ReadFile(filepath.Join(name, filepath.FromSlash(file))) })
+		return readAssembled(func(file string) ([]byte, error) {
+			return os.ReadFile(filepath.Join(name,
+				filepath.FromSlash(file)))
+		})
 	}
 	if info.Size() > MaxUpload {
 		return nil, fmt.Errorf("%s has %d MB, and at most %d MB are taken", name, info.Size()>>20, MaxUpload>>20)
@@ -68,7 +71,8 @@ func ReadAssembledZip(data []byte) (*Assembled, error) {
 	lower := map[string]string{}
 	for _, name := range z.Names() {
 		if other, twice := lower[strings.ToLower(name)]; twice {
-			return nil, fmt.Errorf("the packed file holds %q and %q, which some systems cannot tell apart: give one of them another "+
+			return nil, fmt.Errorf("the packed file holds %q and %q, which some systems cannot tell apart: give one of "+
+				"them another "+
 				"name", other, name)
 		}
 		lower[strings.ToLower(name)] = name
@@ -99,12 +103,14 @@ func readAssembled(read func(file string) ([]byte, error)) (*Assembled, error) {
 	for i, p := range a.Document.Parts {
 		at := fmt.Sprintf("/parts/%d", i)
 		if !plainName(p.File) {
-			return nil, &Fault{at + "/file", fmt.Sprintf("%q must be the name of a file beside the document, without .. or \\", p.File)}
+			return nil, &Fault{at + "/file", fmt.Sprintf("%q must be the name of a file beside the document, without .. or \\",
+				p.File)}
 		}
 		if _, have := a.Files[p.File]; !have {
 			body, err := read(p.File)
 			if errors.Is(err, fs.ErrNotExist) {
-				return nil, &Fault{at + "/file", fmt.Sprintf("the file %s of the part %s is missing: put it beside the document, or take "+
+				return nil, &Fault{at + "/file", fmt.Sprintf("the file %s of the part %s is missing: put it beside the "+
+					"document, or take "+
 					"the part out", p.File, p.Name)}
 			}
 			if err != nil {
@@ -113,7 +119,8 @@ func readAssembled(read func(file string) ([]byte, error)) (*Assembled, error) {
 			a.Files[p.File] = body
 		}
 		if sum := Sum(a.Files[p.File]); sum != p.SHA256 {
-			return nil, &Fault{at + "/sha256", fmt.Sprintf("the file %s has another content than when the part %s was put in (its "+
+			return nil, &Fault{at + "/sha256", fmt.Sprintf("the file %s has another content than when the part %s was put "+
+				"in (its "+
 				"SHA-256 is %s): put back the file, or take the new one and look the joints over", p.File, p.Name, sum)}
 		}
 	}
@@ -122,7 +129,8 @@ func readAssembled(read func(file string) ([]byte, error)) (*Assembled, error) {
 
 // plainName tells whether a name is one of a file below the folder that it is read from.
 func plainName(name string) bool {
-	return fs.ValidPath(name) && name != "." && !strings.ContainsAny(name, `\:`) && !strings.HasPrefix(path.Base(name), ".")
+	return fs.ValidPath(name) && name != "." && !strings.ContainsAny(name, `\:`) &&
+		!strings.HasPrefix(path.Base(name), ".")
 }
 
 // Sum is the SHA-256 of a file, in hexadecimal.

@@ -77,8 +77,10 @@ func TestBadBundles(t *testing.T) {
 	}
 	for _, c := range []struct{ name, doc, say string }{
 		{"a size with an unknown name", edit(`"value":"16 mm"`, `"value":"wide"`), "/parameters: "},
-		{"a missing part", edit(`"file":"eye.json"`, `"file":"ear.json"`), "/parts/1/file: the file ear.json of the part eye is missing"},
-		{"another content", edit(good.Document.Parts[0].SHA256, strings.Repeat("0", 64)), "/parts/0/sha256: the file fork.json has another"},
+		{"a missing part", edit(`"file":"eye.json"`, `"file":"ear.json"`),
+			"/parts/1/file: the file ear.json of the part eye is missing"},
+		{"another content", edit(good.Document.Parts[0].SHA256, strings.Repeat("0", 64)),
+			"/parts/0/sha256: the file fork.json has another"},
 		{"a way out of the folder", edit(`"file":"eye.json"`, `"file":"../eye.json"`), "/parts/1/file"},
 		{"a way with backslashes", edit(`"file":"eye.json"`, `"file":"..\\eye.json"`), "/parts/1/file"},
 		{"an id used twice", edit(`"id":"c4"`, `"id":"c3"`), `/components/3/id: there are two components "c3"`},
@@ -87,8 +89,10 @@ func TestBadBundles(t *testing.T) {
 		{"a joint to nothing", edit(`"a":"c3#`, `"a":"c9#`), `/joints/0/a`},
 		{"a joint to itself", edit(`"b":"c1#e1/end`, `"b":"c3#e1/end`), `it joins the component c3 to itself`},
 		{"an unknown kind", edit(`"kind":"rigid"`, `"kind":"welded"`), "/joints/2/kind"},
-		{"a size that the kind has not", edit(`"kind":"rigid"`, `"kind":"cylindrical"`), "/joints/2/offset: a joint of the kind cylindrical has no offset"},
-		{"a kind without its size", edit(`"kind":"revolute"`, `"kind":"helical"`), "/joints/0/lead: a joint of the kind helical needs its lead"},
+		{"a size that the kind has not", edit(`"kind":"rigid"`, `"kind":"cylindrical"`),
+			"/joints/2/offset: a joint of the kind cylindrical has no offset"},
+		{"a kind without its size", edit(`"kind":"revolute"`, `"kind":"helical"`),
+			"/joints/0/lead: a joint of the kind helical needs its lead"},
 		{"a turn of nothing", edit(`"turn":[1,0,0,0]`, `"turn":[0,0,0,0]`), "not all zero"},
 		{"an unknown field", edit(`"pinned":true`, `"nailed":true`), "/components/0"},
 	} {
@@ -128,7 +132,8 @@ func TestBadBundles(t *testing.T) {
 		t.Errorf("names equal but for case: %v", err)
 	}
 	var fault *assembly.Fault
-	if err := (&assembly.Document{}).Check(); !errors.As(err, &fault) || fault.Pointer != "/hammerset" || fault.Remedy == "" {
+	if err := (&assembly.Document{}).Check(); !errors.As(err, &fault) || fault.Pointer != "/hammerset" ||
+		fault.Remedy == "" {
 		t.Errorf("an empty document: %v", err)
 	}
 }

@@ -55,7 +55,8 @@ func TestHolesThroughShafts(t *testing.T) {
 					t.Errorf("hole of %g at %g: second moment %.10g, want %.10g", c.r, c.e, got, along)
 				}
 			} else if q, err := k.Props(bored); err != nil || !near(trace(p.Inertia), trace(q.Inertia), 1e-9) {
-				t.Errorf("hole of %g at %g: the trace %.12g turned, %.12g as it was (%v)", c.r, c.e, trace(p.Inertia), trace(q.Inertia), err)
+				t.Errorf("hole of %g at %g: the trace %.12g turned, %.12g as it was (%v)", c.r, c.e, trace(p.Inertia),
+					trace(q.Inertia), err)
 			}
 		}
 	}

@@ -114,8 +114,10 @@ func (l *Looker) pair(a, b *Placed) *Pair {
 	l.Booleans++
 	shared, both, err := l.overlap(a, b)
 	if err == nil {
-		if va, vb := a.Shape.Props.Volume, b.Shape.Props.Volume; math.Abs(va+vb-both.Volume-shared.Volume) > believed*(va+vb) {
-			err = fmt.Errorf("the volumes do not add up: %.6g and %.6g are not %.6g and %.6g mm³", va, vb, both.Volume, shared.Volume)
+		if va, vb := a.Shape.Props.Volume,
+			b.Shape.Props.Volume; math.Abs(va+vb-both.Volume-shared.Volume) > believed*(va+vb) {
+			err = fmt.Errorf("the volumes do not add up: %.6g and %.6g are not %.6g and %.6g mm³", va, vb, both.Volume,
+				shared.Volume)
 		}
 	}
 	if err != nil {
@@ -136,11 +138,13 @@ func (l *Looker) pair(a, b *Placed) *Pair {
 		return nil
 	}
 	p.Kind = Collision
-	p.What = fmt.Sprintf("%s and %s are in one another: they share %.4g mm³, about %.3g mm deep", a.Title, b.Title, p.Volume, p.Depth)
+	p.What = fmt.Sprintf("%s and %s are in one another: they share %.4g mm³, about %.3g mm deep", a.Title, b.Title,
+		p.Volume, p.Depth)
 	p.Remedy = "move one of them, or put the size right that brings them together"
 	for _, f := range p.Fits {
 		if f.Clearance < -sameRound {
-			p.What += fmt.Sprintf("; the shaft (⌀%.4g) is %.3g mm larger than the bore (⌀%.4g)", f.Diameter-f.Clearance, -f.Clearance,
+			p.What += fmt.Sprintf("; the shaft (⌀%.4g) is %.3g mm larger than the bore (⌀%.4g)", f.Diameter-f.Clearance,
+				-f.Clearance,
 				f.Diameter)
 			p.Remedy = "make the shaft smaller or the bore larger"
 		}
@@ -219,7 +223,8 @@ func fits(a, b *Placed) []Fit {
 				}
 				there := pair[1].Pose.Apply(shaft.At)
 				along := math.Abs(there.Sub(at).Dot(axis))
-				if pair[1].Pose.Rotate(shaft.Axis).Parallel(axis, oneAxis) && solid.FromAxis(there, at, axis).Norm() < oneAxis*1e3 &&
+				if pair[1].Pose.Rotate(shaft.Axis).Parallel(axis, oneAxis) && solid.FromAxis(there, at,
+					axis).Norm() < oneAxis*1e3 &&
 					along < (bore.Length+shaft.Length)/2 {
 					out = append(out, Fit{Bore: pair[0].ID + "#" + bore.Name, Shaft: pair[1].ID + "#" + shaft.Name,
 						Diameter: 2 * bore.Radius, Clearance: 2 * (bore.Radius - shaft.Radius)})

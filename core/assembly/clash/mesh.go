@@ -40,7 +40,8 @@ func placed(m *solid.Mesh, place func(solid.Vec) solid.Vec) *triangles {
 
 func (t *triangles) divide(n int) {
 	from, to := t.nodes[n].from, t.nodes[n].to
-	box := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: solid.Vec{math.Inf(-1), math.Inf(-1), math.Inf(-1)}}
+	box := solid.Box{Min: solid.Vec{math.Inf(1), math.Inf(1), math.Inf(1)}, Max: solid.Vec{math.Inf(-1), math.Inf(-1),
+		math.Inf(-1)}}
 	for _, tri := range t.at[from:to] {
 		for _, p := range tri {
 			for k := range 3 {

@@ -42,7 +42,8 @@ func Values(p *assembly.Part, doc *part.Document, table *quantity.Table) (map[st
 	for name, formula := range p.Values {
 		have, ok := own.Lookup(name)
 		if !ok {
-			return nil, &Error{fmt.Sprintf("the part %s has no size %q", p.Name, name), "name one of its parameters, or leave it out"}
+			return nil, &Error{fmt.Sprintf("the part %s has no size %q", p.Name, name),
+				"name one of its parameters, or leave it out"}
 		}
 		v, err := table.Eval(formula, have.Dim)
 		if err != nil {
@@ -55,13 +56,15 @@ func Values(p *assembly.Part, doc *part.Document, table *quantity.Table) (map[st
 
 // Model makes a part of a model document with some of its sizes set; solid picks one of several, and is empty where
 // there is one.
-func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]quantity.Quantity, pick string) (*Made, error) {
+func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]quantity.Quantity, pick string) (*Made,
+	error) {
 	b, err := m.Rebuilder.Rebuild(ctx, doc, set)
 	if err != nil {
 		return nil, err
 	}
 	if failed := b.Failed(); len(failed) > 0 {
-		return nil, &Error{fmt.Sprintf("%s cannot be rebuilt: %v", doc.Name, failed[0].Err), "put this step right in the modeller"}
+		return nil, &Error{fmt.Sprintf("%s cannot be rebuilt: %v", doc.Name, failed[0].Err),
+			"put this step right in the modeller"}
 	}
 	if len(b.Bodies) == 0 {
 		return nil, &Error{fmt.Sprintf("%s makes no solid", doc.Name), "add a step that makes one"}
@@ -72,7 +75,8 @@ func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]qu
 			return nil, &Error{fmt.Sprintf("%s has no solid %q", doc.Name, pick), "pick one of its solids"}
 		}
 	} else if len(b.Bodies) > 1 {
-		return nil, &Error{fmt.Sprintf("%s makes %d solids", doc.Name, len(b.Bodies)), "pick one of them for each part, or unite them"}
+		return nil, &Error{fmt.Sprintf("%s makes %d solids", doc.Name, len(b.Bodies)),
+			"pick one of them for each part, or unite them"}
 	}
 	body := b.Bodies[i]
 	made, err := m.describe(body.Shape, body.Names)
@@ -121,7 +125,8 @@ func (m *Maker) STEP(ctx context.Context, data []byte, pick string) (*Made, erro
 	case pick == "" && len(list) > 1:
 		return nil, &Error{fmt.Sprintf("the STEP file holds %d solids", len(list)), "pick one of them for each part"}
 	case bad != nil || n < 0 || n >= len(list):
-		return nil, &Error{fmt.Sprintf("the STEP file has no solid %q", pick), fmt.Sprintf("they are numbered from 0 to %d", len(list)-1)}
+		return nil, &Error{fmt.Sprintf("the STEP file has no solid %q", pick), fmt.Sprintf("they are numbered from 0 to %d",
+			len(list)-1)}
 	default:
 		i = n
 	}
