@@ -30,9 +30,9 @@
 #include <vector>
 
 // The library integrates by Gauss's rule over whole edges and faces. That loses digits across the
-// knots of a spline. Where a solid is of planes, cylinders, cones, balls and rings alone, and only
-// edges are splines of many spans (a hole through a shaft), its faces are integrated here, span by
-// span; where surfaces are splines themselves, the shape is cut at the knots first; and where one
+// knots of a spline. Where a solid is of planes, cylinders, cones, balls, rings, extruded and turned
+// curves alone, and edges are splines of many spans (a hole through a shaft), its faces are integrated here,
+// span by span; where surfaces are splines themselves, the shape is cut at the knots first; and where one
 // span of a rational spline turns far (of half a cylinder in one span four digits are left), it is
 // integrated in as many pieces as a stated accuracy asks for.
 
@@ -109,7 +109,7 @@ class Properties : public GProp_GProps {
   }
 };
 
-// A face of a plane, cylinder, cone, ball or ring, summed by Green's theorem: along its edges in the
+// A face of a plane, cylinder, cone, ball, ring, extruded or turned curve, summed by Green's theorem: along its edges in the
 // plane of its parameters, what is summed from a fixed u to the edge.
 class Elementary {
  public:
@@ -117,12 +117,18 @@ class Elementary {
     double lo, hi, v0, v1;
     BRepTools::UVBounds(face, lo, hi, v0, v1);
     middle = (lo + hi) / 2;
+    if (surface.GetType() != GeomAbs_SurfaceOfExtrusion) return;
+    TColStd_Array1OfReal at(1, surface.NbUIntervals(GeomAbs_CN) + 1);
+    surface.UIntervals(at, GeomAbs_CN);
+    for (double u : at) knots.push_back(u);
   }
 
   static bool is(const TopoDS_Face &f) {
     BRepAdaptor_Surface s(f, Standard_False);
+    if (s.GetType() == GeomAbs_SurfaceOfRevolution && s.NbVIntervals(GeomAbs_CN) > 1) return false;
     bool simple = s.GetType() == GeomAbs_Plane || s.GetType() == GeomAbs_Cylinder || s.GetType() == GeomAbs_Cone ||
-                  s.GetType() == GeomAbs_Sphere || s.GetType() == GeomAbs_Torus;
+                  s.GetType() == GeomAbs_Sphere || s.GetType() == GeomAbs_Torus ||
+                  s.GetType() == GeomAbs_SurfaceOfExtrusion || s.GetType() == GeomAbs_SurfaceOfRevolution;
     return simple && TopExp_Explorer(f, TopAbs_EDGE).More() &&
            (f.Orientation() == TopAbs_FORWARD || f.Orientation() == TopAbs_REVERSED);
   }
@@ -165,18 +171,30 @@ class Elementary {
     return out;
   }
 
-  // The sum from the middle of the face to (u, v), along u.
+  // The sum from the middle of the face to (u, v), along u; over the knots of an extruded curve piece
+  // by piece.
   void row(double u, double v, double weight, const gp_XYZ &apex, Sums &sums) const {
+    double lo = std::min(middle, u), hi = std::max(middle, u), way = u < middle ? -weight : weight;
+    for (double k : knots)
+      if (k > lo && k < hi) {
+        piece(lo, k, v, way, apex, sums);
+        lo = k;
+      }
+    piece(lo, hi, v, way, apex, sums);
+  }
+
+  void piece(double from, double to, double v, double weight, const gp_XYZ &apex, Sums &sums) const {
     static const Rule straight(3), round(8);
     bool flat = surface.GetType() == GeomAbs_Plane;
     const Rule &rule = flat ? straight : round;
-    int pieces = flat ? 1 : std::max(1, int(std::ceil(std::abs(u - middle) / (M_PI / 2))));
-    double length = (u - middle) / pieces;
+    int pieces = flat ? 1 : std::max(1, int(std::ceil((to - from) / (M_PI / 2))));
+    if (knots.size() > 2) pieces = 1; // they are short
+    double length = (to - from) / pieces;
     for (int p = 0; p < pieces; p++)
       for (size_t i = 0; i < rule.at.size(); i++) {
         gp_Pnt at;
         gp_Vec du, dv;
-        derive(middle + (p + rule.at[i]) * length, v, at, du, dv);
+        derive(from + (p + rule.at[i]) * length, v, at, du, dv);
         sums.add(at.XYZ() - apex, du.Crossed(dv).XYZ(), outward, weight * length * rule.weight[i]);
       }
   }
@@ -187,13 +205,15 @@ class Elementary {
       case GeomAbs_Cylinder: return ElSLib::D1(u, v, surface.Cylinder(), at, du, dv);
       case GeomAbs_Cone: return ElSLib::D1(u, v, surface.Cone(), at, du, dv);
       case GeomAbs_Sphere: return ElSLib::D1(u, v, surface.Sphere(), at, du, dv);
-      default: return ElSLib::D1(u, v, surface.Torus(), at, du, dv);
+      case GeomAbs_Torus: return ElSLib::D1(u, v, surface.Torus(), at, du, dv);
+      default: return surface.D1(u, v, at, du, dv);
     }
   }
 
   TopoDS_Face face;
   BRepAdaptor_Surface surface;
   double outward, middle;
+  std::vector<double> knots;
 };
 
 bool elementary(const TopoDS_Shape &s) {
