@@ -1,7 +1,7 @@
 # make demo: everything from a fresh machine to the running demo. make test: all checks.
 PORT ?= 8080
 SOURCES := $(shell find core kernel formats store api work demo cmd docs/formats web/embed.go -name '*.go' -o -name '*.cpp' -o -name '*.h' -o -name '*.sql' -o -name '*.json' -o -name '*.ttf' 2>/dev/null)
-CORE := $(shell find core/sketch core/quantity formats/dxf formats/planesvg cmd/sketchcore -name '*.go' -not -name '*_test.go' 2>/dev/null)
+CORE := $(shell find core/sketch core/assembly core/solve core/rigid core/solid core/address core/quantity formats/dxf formats/planesvg cmd/sketchcore -name '*.go' -not -name '*_test.go' 2>/dev/null)
 WASM := web/src/sketch/core/sketch.wasm.gz
 WEB := $(shell find web/src web/public -type f -not -name 'sketch.wasm.gz' -not -name wasm_exec.js 2>/dev/null) $(WASM) web/index.html web/vite.config.ts web/tsconfig.json
 

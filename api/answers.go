@@ -65,6 +65,7 @@ func (r ready) write(w http.ResponseWriter) error {
 }
 
 func (r ready) VisitTryPartResponse(w http.ResponseWriter) error            { return r.write(w) }
+func (r ready) VisitFindCollisionsResponse(w http.ResponseWriter) error     { return r.write(w) }
 func (r ready) VisitMeasurePartResponse(w http.ResponseWriter) error        { return r.write(w) }
 func (r ready) VisitEditModelResponse(w http.ResponseWriter) error          { return r.write(w) }
 func (r ready) VisitLookOverResponse(w http.ResponseWriter) error           { return r.write(w) }
@@ -104,14 +105,15 @@ func plain(name string) string {
 	}, name)
 }
 
-func (f file) VisitExportExerciseResponse(w http.ResponseWriter) error   { return f.write(w) }
-func (f file) VisitGetExerciseSheetResponse(w http.ResponseWriter) error { return f.write(w) }
-func (f file) VisitGetIssueSheetResponse(w http.ResponseWriter) error    { return f.write(w) }
-func (f file) VisitGetMarkedSheetResponse(w http.ResponseWriter) error   { return f.write(w) }
-func (f file) VisitGetAttemptFileResponse(w http.ResponseWriter) error   { return f.write(w) }
-func (f file) VisitGetReturnPDFResponse(w http.ResponseWriter) error     { return f.write(w) }
-func (f file) VisitGetClassPointsResponse(w http.ResponseWriter) error   { return f.write(w) }
-func (f file) VisitExportModelResponse(w http.ResponseWriter) error      { return f.write(w) }
+func (f file) VisitExportExerciseResponse(w http.ResponseWriter) error    { return f.write(w) }
+func (f file) VisitGetExerciseSheetResponse(w http.ResponseWriter) error  { return f.write(w) }
+func (f file) VisitGetIssueSheetResponse(w http.ResponseWriter) error     { return f.write(w) }
+func (f file) VisitGetMarkedSheetResponse(w http.ResponseWriter) error    { return f.write(w) }
+func (f file) VisitGetAttemptFileResponse(w http.ResponseWriter) error    { return f.write(w) }
+func (f file) VisitGetReturnPDFResponse(w http.ResponseWriter) error      { return f.write(w) }
+func (f file) VisitGetClassPointsResponse(w http.ResponseWriter) error    { return f.write(w) }
+func (f file) VisitGetAssemblyBundleResponse(w http.ResponseWriter) error { return f.write(w) }
+func (f file) VisitExportModelResponse(w http.ResponseWriter) error       { return f.write(w) }
 
 // sheet is a sheet in one of its formats.
 func (s *Server) sheet(in school.Sheet, format string, o svg.Options) (file, error) {

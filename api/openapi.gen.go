@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"hammerset/core/address"
+	"hammerset/core/assembly"
 	"hammerset/core/exercise"
 	"hammerset/core/modeller"
 	"hammerset/core/report"
@@ -75,6 +76,27 @@ func (e ChangeKind) Valid() bool {
 	}
 }
 
+// Defines values for CollidingPairKind.
+const (
+	Ask       CollidingPairKind = "ask"
+	Collision CollidingPairKind = "collision"
+	Contact   CollidingPairKind = "contact"
+)
+
+// Valid indicates whether the value is a known member of the CollidingPairKind enum.
+func (e CollidingPairKind) Valid() bool {
+	switch e {
+	case Ask:
+		return true
+	case Collision:
+		return true
+	case Contact:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EnrolmentRowState.
 const (
 	RowFaulty EnrolmentRowState = "faulty"
@@ -120,24 +142,48 @@ func (e MistakeAtlasState) Valid() bool {
 	}
 }
 
+// Defines values for NewAssemblyUnit.
+const (
+	NewAssemblyUnitCm NewAssemblyUnit = "cm"
+	NewAssemblyUnitIn NewAssemblyUnit = "in"
+	NewAssemblyUnitM  NewAssemblyUnit = "m"
+	NewAssemblyUnitMm NewAssemblyUnit = "mm"
+)
+
+// Valid indicates whether the value is a known member of the NewAssemblyUnit enum.
+func (e NewAssemblyUnit) Valid() bool {
+	switch e {
+	case NewAssemblyUnitCm:
+		return true
+	case NewAssemblyUnitIn:
+		return true
+	case NewAssemblyUnitM:
+		return true
+	case NewAssemblyUnitMm:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for NewModelUnit.
 const (
-	Cm NewModelUnit = "cm"
-	In NewModelUnit = "in"
-	M  NewModelUnit = "m"
-	Mm NewModelUnit = "mm"
+	NewModelUnitCm NewModelUnit = "cm"
+	NewModelUnitIn NewModelUnit = "in"
+	NewModelUnitM  NewModelUnit = "m"
+	NewModelUnitMm NewModelUnit = "mm"
 )
 
 // Valid indicates whether the value is a known member of the NewModelUnit enum.
 func (e NewModelUnit) Valid() bool {
 	switch e {
-	case Cm:
+	case NewModelUnitCm:
 		return true
-	case In:
+	case NewModelUnitIn:
 		return true
-	case M:
+	case NewModelUnitM:
 		return true
-	case Mm:
+	case NewModelUnitMm:
 		return true
 	default:
 		return false
@@ -231,6 +277,33 @@ type AskedWhatIf struct {
 	Sizes string `json:"sizes"`
 }
 
+// Assembly defines model for Assembly.
+type Assembly struct {
+	// Document A document as docs/formats/assembly.schema.json describes it
+	Document AssemblyDocument `json:"document"`
+	Row      AssemblyRow      `json:"row"`
+}
+
+// AssemblyDocument A document as docs/formats/assembly.schema.json describes it
+type AssemblyDocument = json.RawMessage
+
+// AssemblyPart defines model for AssemblyPart.
+type AssemblyPart = assembly.Part
+
+// AssemblyRow defines model for AssemblyRow.
+type AssemblyRow struct {
+	Id      int64     `json:"id"`
+	Name    string    `json:"name"`
+	Saved   time.Time `json:"saved"`
+	Version int       `json:"version"`
+}
+
+// AssemblyState defines model for AssemblyState.
+type AssemblyState struct {
+	// Document A document as docs/formats/assembly.schema.json describes it
+	Document AssemblyDocument `json:"document"`
+}
+
 // Attempt defines model for Attempt.
 type Attempt struct {
 	Audit   []AuditEntry `json:"audit"`
@@ -315,6 +388,13 @@ type Change struct {
 // ChangeKind defines model for Change.Kind.
 type ChangeKind string
 
+// ChangedAssembly defines model for ChangedAssembly.
+type ChangedAssembly struct {
+	// Document A document as docs/formats/assembly.schema.json describes it
+	Document AssemblyDocument `json:"document"`
+	Version  int              `json:"version"`
+}
+
 // ChangedModel defines model for ChangedModel.
 type ChangedModel struct {
 	// Document A document as docs/formats/model.schema.json describes it
@@ -350,6 +430,33 @@ type ClassView struct {
 	// Groups what was found, most frequent first
 	Groups []FindingGroup `json:"groups"`
 	Issue  Issue          `json:"issue"`
+}
+
+// CollidingPair defines model for CollidingPair.
+type CollidingPair struct {
+	A     string    `json:"a"`
+	At    []float64 `json:"at"`
+	B     string    `json:"b"`
+	Depth *float64  `json:"depth,omitempty"`
+	Fits  *[]struct {
+		Bore      string  `json:"bore"`
+		Clearance float64 `json:"clearance"`
+		Diameter  float64 `json:"diameter"`
+		Shaft     string  `json:"shaft"`
+	} `json:"fits,omitempty"`
+	Kind   CollidingPairKind `json:"kind"`
+	Remedy *string           `json:"remedy,omitempty"`
+	Volume *float64          `json:"volume,omitempty"`
+	What   string            `json:"what"`
+}
+
+// CollidingPairKind defines model for CollidingPair.Kind.
+type CollidingPairKind string
+
+// Collisions defines model for Collisions.
+type Collisions struct {
+	Booleans int             `json:"booleans"`
+	Pairs    []CollidingPair `json:"pairs"`
 }
 
 // Desk defines model for Desk.
@@ -613,6 +720,12 @@ type LookFinding struct {
 // Loss defines model for Loss.
 type Loss = report.Loss
 
+// MadePart defines model for MadePart.
+type MadePart struct {
+	Part  AssemblyPart `json:"part"`
+	Shape PartShape    `json:"shape"`
+}
+
 // Mark defines model for Mark.
 type Mark struct {
 	Ask           *bool   `json:"ask,omitempty"`
@@ -803,6 +916,17 @@ type ModelledPart struct {
 	Unit     string          `json:"unit"`
 }
 
+// NewAssembly defines model for NewAssembly.
+type NewAssembly struct {
+	// Bundle in place of a name and a unit
+	Bundle *[]byte          `json:"bundle,omitempty"`
+	Name   *string          `json:"name,omitempty"`
+	Unit   *NewAssemblyUnit `json:"unit,omitempty"`
+}
+
+// NewAssemblyUnit defines model for NewAssembly.Unit.
+type NewAssemblyUnit string
+
 // NewDraft defines model for NewDraft.
 type NewDraft struct {
 	// Arrange lay the sheet out anew
@@ -844,6 +968,15 @@ type NewModel struct {
 // NewModelUnit defines model for NewModel.Unit.
 type NewModelUnit string
 
+// NewPart defines model for NewPart.
+type NewPart struct {
+	File    *[]byte `json:"file,omitempty"`
+	ModelId *int64  `json:"modelId,omitempty"`
+
+	// Name of the file
+	Name *string `json:"name,omitempty"`
+}
+
 // NewRemark defines model for NewRemark.
 type NewRemark struct {
 	Attempts []int64 `json:"attempts"`
@@ -882,6 +1015,26 @@ type ParameterRow struct {
 	Text    string   `json:"text"`
 	Users   []string `json:"users"`
 }
+
+// PartFeature defines model for PartFeature.
+type PartFeature struct {
+	Also      *[]string `json:"also,omitempty"`
+	At        []float64 `json:"at"`
+	Axis      []float64 `json:"axis"`
+	Faces     *[]int    `json:"faces,omitempty"`
+	Form      string    `json:"form"`
+	HalfAngle *float64  `json:"halfAngle,omitempty"`
+	Hollow    *bool     `json:"hollow,omitempty"`
+	Length    *float64  `json:"length,omitempty"`
+	Lines     *[]int    `json:"lines,omitempty"`
+	Minor     *float64  `json:"minor,omitempty"`
+	Name      string    `json:"name"`
+	Radius    *float64  `json:"radius,omitempty"`
+	Words     string    `json:"words"`
+}
+
+// PartShape defines model for PartShape.
+type PartShape = json.RawMessage
 
 // Place defines model for Place.
 type Place struct {
@@ -1333,6 +1486,18 @@ type ChangePasswordJSONBody struct {
 	Old string `json:"old"`
 }
 
+// CreateAssemblyJSONRequestBody defines body for CreateAssembly for application/json ContentType.
+type CreateAssemblyJSONRequestBody = NewAssembly
+
+// SaveAssemblyJSONRequestBody defines body for SaveAssembly for application/json ContentType.
+type SaveAssemblyJSONRequestBody = ChangedAssembly
+
+// FindCollisionsJSONRequestBody defines body for FindCollisions for application/json ContentType.
+type FindCollisionsJSONRequestBody = AssemblyState
+
+// PutPartJSONRequestBody defines body for PutPart for application/json ContentType.
+type PutPartJSONRequestBody = NewPart
+
 // SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
 type SetMarkJSONRequestBody = NewMark
 
@@ -1479,6 +1644,33 @@ func (a HandInMultipartBody) MarshalJSON() ([]byte, error) {
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+
+	// (GET /assemblies)
+	ListAssemblies(c *gin.Context)
+
+	// (POST /assemblies)
+	CreateAssembly(c *gin.Context)
+
+	// (DELETE /assemblies/{id})
+	RemoveAssembly(c *gin.Context, id Id)
+
+	// (GET /assemblies/{id})
+	GetAssembly(c *gin.Context, id Id)
+
+	// (PUT /assemblies/{id})
+	SaveAssembly(c *gin.Context, id Id)
+
+	// (GET /assemblies/{id}/bundle)
+	GetAssemblyBundle(c *gin.Context, id Id)
+
+	// (POST /assemblies/{id}/collisions)
+	FindCollisions(c *gin.Context, id Id)
+
+	// (POST /assemblies/{id}/parts)
+	PutPart(c *gin.Context, id Id)
+
+	// (GET /assemblies/{id}/shapes)
+	GetShapes(c *gin.Context, id Id)
 
 	// (GET /attempts/{id})
 	GetAttempt(c *gin.Context, id Id)
@@ -1708,6 +1900,207 @@ type ServerInterfaceWrapper struct {
 }
 
 type MiddlewareFunc func(c *gin.Context)
+
+// ListAssemblies operation middleware
+func (siw *ServerInterfaceWrapper) ListAssemblies(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAssemblies(c)
+}
+
+// CreateAssembly operation middleware
+func (siw *ServerInterfaceWrapper) CreateAssembly(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CreateAssembly(c)
+}
+
+// RemoveAssembly operation middleware
+func (siw *ServerInterfaceWrapper) RemoveAssembly(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveAssembly(c, id)
+}
+
+// GetAssembly operation middleware
+func (siw *ServerInterfaceWrapper) GetAssembly(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAssembly(c, id)
+}
+
+// SaveAssembly operation middleware
+func (siw *ServerInterfaceWrapper) SaveAssembly(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveAssembly(c, id)
+}
+
+// GetAssemblyBundle operation middleware
+func (siw *ServerInterfaceWrapper) GetAssemblyBundle(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAssemblyBundle(c, id)
+}
+
+// FindCollisions operation middleware
+func (siw *ServerInterfaceWrapper) FindCollisions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FindCollisions(c, id)
+}
+
+// PutPart operation middleware
+func (siw *ServerInterfaceWrapper) PutPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutPart(c, id)
+}
+
+// GetShapes operation middleware
+func (siw *ServerInterfaceWrapper) GetShapes(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetShapes(c, id)
+}
 
 // GetAttempt operation middleware
 func (siw *ServerInterfaceWrapper) GetAttempt(c *gin.Context) {
@@ -3584,9 +3977,371 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/models/:id/changes", wrapper.CompareVersions)
 	router.GET(options.BaseURL+"/models/:id/export", wrapper.ExportModel)
 	router.POST(options.BaseURL+"/models/:id/promote", wrapper.PromoteModel)
+	router.GET(options.BaseURL+"/assemblies", wrapper.ListAssemblies)
+	router.POST(options.BaseURL+"/assemblies", wrapper.CreateAssembly)
+	router.DELETE(options.BaseURL+"/assemblies/:id", wrapper.RemoveAssembly)
+	router.GET(options.BaseURL+"/assemblies/:id", wrapper.GetAssembly)
+	router.PUT(options.BaseURL+"/assemblies/:id", wrapper.SaveAssembly)
+	router.GET(options.BaseURL+"/assemblies/:id/shapes", wrapper.GetShapes)
+	router.POST(options.BaseURL+"/assemblies/:id/parts", wrapper.PutPart)
+	router.POST(options.BaseURL+"/assemblies/:id/collisions", wrapper.FindCollisions)
+	router.GET(options.BaseURL+"/assemblies/:id/bundle", wrapper.GetAssemblyBundle)
 }
 
 type ProblemJSONResponse Problem
+
+type ListAssembliesRequestObject struct {
+}
+
+type ListAssembliesResponseObject interface {
+	VisitListAssembliesResponse(w http.ResponseWriter) error
+}
+
+type ListAssemblies200JSONResponse []AssemblyRow
+
+func (response ListAssemblies200JSONResponse) VisitListAssembliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAssembliesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAssembliesdefaultJSONResponse) VisitListAssembliesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CreateAssemblyRequestObject struct {
+	Body *CreateAssemblyJSONRequestBody
+}
+
+type CreateAssemblyResponseObject interface {
+	VisitCreateAssemblyResponse(w http.ResponseWriter) error
+}
+
+type CreateAssembly201JSONResponse Assembly
+
+func (response CreateAssembly201JSONResponse) VisitCreateAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CreateAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CreateAssemblydefaultJSONResponse) VisitCreateAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveAssemblyRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RemoveAssemblyResponseObject interface {
+	VisitRemoveAssemblyResponse(w http.ResponseWriter) error
+}
+
+type RemoveAssembly204Response struct {
+}
+
+func (response RemoveAssembly204Response) VisitRemoveAssemblyResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveAssemblydefaultJSONResponse) VisitRemoveAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAssemblyRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetAssemblyResponseObject interface {
+	VisitGetAssemblyResponse(w http.ResponseWriter) error
+}
+
+type GetAssembly200JSONResponse Assembly
+
+func (response GetAssembly200JSONResponse) VisitGetAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAssemblydefaultJSONResponse) VisitGetAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveAssemblyRequestObject struct {
+	Id   Id `json:"id"`
+	Body *SaveAssemblyJSONRequestBody
+}
+
+type SaveAssemblyResponseObject interface {
+	VisitSaveAssemblyResponse(w http.ResponseWriter) error
+}
+
+type SaveAssembly200JSONResponse AssemblyRow
+
+func (response SaveAssembly200JSONResponse) VisitSaveAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveAssemblydefaultJSONResponse) VisitSaveAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAssemblyBundleRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetAssemblyBundleResponseObject interface {
+	VisitGetAssemblyBundleResponse(w http.ResponseWriter) error
+}
+
+type GetAssemblyBundle200ApplicationzipResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetAssemblyBundle200ApplicationzipResponse) VisitGetAssemblyBundleResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetAssemblyBundledefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAssemblyBundledefaultJSONResponse) VisitGetAssemblyBundleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindCollisionsRequestObject struct {
+	Id   Id `json:"id"`
+	Body *FindCollisionsJSONRequestBody
+}
+
+type FindCollisionsResponseObject interface {
+	VisitFindCollisionsResponse(w http.ResponseWriter) error
+}
+
+type FindCollisions200JSONResponse Collisions
+
+func (response FindCollisions200JSONResponse) VisitFindCollisionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FindCollisionsdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindCollisionsdefaultJSONResponse) VisitFindCollisionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutPartRequestObject struct {
+	Id   Id `json:"id"`
+	Body *PutPartJSONRequestBody
+}
+
+type PutPartResponseObject interface {
+	VisitPutPartResponse(w http.ResponseWriter) error
+}
+
+type PutPart200JSONResponse MadePart
+
+func (response PutPart200JSONResponse) VisitPutPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutPartdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutPartdefaultJSONResponse) VisitPutPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetShapesRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetShapesResponseObject interface {
+	VisitGetShapesResponse(w http.ResponseWriter) error
+}
+
+type GetShapes200JSONResponse map[string]PartShape
+
+func (response GetShapes200JSONResponse) VisitGetShapesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetShapesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetShapesdefaultJSONResponse) VisitGetShapesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type GetAttemptRequestObject struct {
 	Id Id `json:"id"`
@@ -6645,6 +7400,33 @@ func (response ResetPassworddefaultJSONResponse) VisitResetPasswordResponse(w ht
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 
+	// (GET /assemblies)
+	ListAssemblies(ctx context.Context, request ListAssembliesRequestObject) (ListAssembliesResponseObject, error)
+
+	// (POST /assemblies)
+	CreateAssembly(ctx context.Context, request CreateAssemblyRequestObject) (CreateAssemblyResponseObject, error)
+
+	// (DELETE /assemblies/{id})
+	RemoveAssembly(ctx context.Context, request RemoveAssemblyRequestObject) (RemoveAssemblyResponseObject, error)
+
+	// (GET /assemblies/{id})
+	GetAssembly(ctx context.Context, request GetAssemblyRequestObject) (GetAssemblyResponseObject, error)
+
+	// (PUT /assemblies/{id})
+	SaveAssembly(ctx context.Context, request SaveAssemblyRequestObject) (SaveAssemblyResponseObject, error)
+
+	// (GET /assemblies/{id}/bundle)
+	GetAssemblyBundle(ctx context.Context, request GetAssemblyBundleRequestObject) (GetAssemblyBundleResponseObject, error)
+
+	// (POST /assemblies/{id}/collisions)
+	FindCollisions(ctx context.Context, request FindCollisionsRequestObject) (FindCollisionsResponseObject, error)
+
+	// (POST /assemblies/{id}/parts)
+	PutPart(ctx context.Context, request PutPartRequestObject) (PutPartResponseObject, error)
+
+	// (GET /assemblies/{id}/shapes)
+	GetShapes(ctx context.Context, request GetShapesRequestObject) (GetShapesResponseObject, error)
+
 	// (GET /attempts/{id})
 	GetAttempt(ctx context.Context, request GetAttemptRequestObject) (GetAttemptResponseObject, error)
 
@@ -6920,6 +7702,308 @@ type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
 	options     StrictGinServerOptions
+}
+
+// ListAssemblies operation middleware
+func (sh *strictHandler) ListAssemblies(ctx *gin.Context) {
+	var request ListAssembliesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAssemblies(ctx, request.(ListAssembliesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAssemblies")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAssembliesResponseObject); ok {
+		if err := validResponse.VisitListAssembliesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CreateAssembly operation middleware
+func (sh *strictHandler) CreateAssembly(ctx *gin.Context) {
+	var request CreateAssemblyRequestObject
+
+	var body CreateAssemblyJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CreateAssembly(ctx, request.(CreateAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CreateAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CreateAssemblyResponseObject); ok {
+		if err := validResponse.VisitCreateAssemblyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RemoveAssembly operation middleware
+func (sh *strictHandler) RemoveAssembly(ctx *gin.Context, id Id) {
+	var request RemoveAssemblyRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveAssembly(ctx, request.(RemoveAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveAssemblyResponseObject); ok {
+		if err := validResponse.VisitRemoveAssemblyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetAssembly operation middleware
+func (sh *strictHandler) GetAssembly(ctx *gin.Context, id Id) {
+	var request GetAssemblyRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAssembly(ctx, request.(GetAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAssemblyResponseObject); ok {
+		if err := validResponse.VisitGetAssemblyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveAssembly operation middleware
+func (sh *strictHandler) SaveAssembly(ctx *gin.Context, id Id) {
+	var request SaveAssemblyRequestObject
+
+	request.Id = id
+
+	var body SaveAssemblyJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveAssembly(ctx, request.(SaveAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveAssemblyResponseObject); ok {
+		if err := validResponse.VisitSaveAssemblyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetAssemblyBundle operation middleware
+func (sh *strictHandler) GetAssemblyBundle(ctx *gin.Context, id Id) {
+	var request GetAssemblyBundleRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAssemblyBundle(ctx, request.(GetAssemblyBundleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAssemblyBundle")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAssemblyBundleResponseObject); ok {
+		if err := validResponse.VisitGetAssemblyBundleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FindCollisions operation middleware
+func (sh *strictHandler) FindCollisions(ctx *gin.Context, id Id) {
+	var request FindCollisionsRequestObject
+
+	request.Id = id
+
+	var body FindCollisionsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FindCollisions(ctx, request.(FindCollisionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindCollisions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FindCollisionsResponseObject); ok {
+		if err := validResponse.VisitFindCollisionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutPart operation middleware
+func (sh *strictHandler) PutPart(ctx *gin.Context, id Id) {
+	var request PutPartRequestObject
+
+	request.Id = id
+
+	var body PutPartJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutPart(ctx, request.(PutPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutPartResponseObject); ok {
+		if err := validResponse.VisitPutPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetShapes operation middleware
+func (sh *strictHandler) GetShapes(ctx *gin.Context, id Id) {
+	var request GetShapesRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetShapes(ctx, request.(GetShapesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetShapes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetShapesResponseObject); ok {
+		if err := validResponse.VisitGetShapesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
 }
 
 // GetAttempt operation middleware

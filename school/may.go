@@ -49,6 +49,7 @@ const (
 	ReturnAttempt    Action = "return an attempt"
 	KeepModels       Action = "keep models"
 	PromoteModel     Action = "make a model the reference"
+	KeepAssemblies   Action = "keep assemblies"
 )
 
 // whose are the rows to which a role reaches.
@@ -103,6 +104,7 @@ func rules() map[Action]rule {
 		ReturnAttempt:    {leading, ownOrTaught},
 		KeepModels:       {everyone, own},
 		PromoteModel:     {leading, own},
+		KeepAssemblies:   {everyone, own},
 	}
 }
 

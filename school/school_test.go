@@ -114,6 +114,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		ReturnAttempt:    "yyffffnn",
 		KeepModels:       "nnnynnnn",
 		PromoteModel:     "nnffffnn",
+		KeepAssemblies:   "nnnynnnn",
 	}
 	for a := range rules() {
 		if len(table[a]) != len(people) {

@@ -11,6 +11,9 @@ import (
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3gen"
 
+	"hammerset/core/address"
+	"hammerset/core/assembly"
+	fit "hammerset/core/assembly/session"
 	"hammerset/core/sketch"
 	"hammerset/core/sketch/session"
 )
@@ -29,6 +32,14 @@ var called = map[reflect.Type]string{
 	reflect.TypeFor[imported]():         "Imported",
 	reflect.TypeFor[kind]():             "Kind",
 	reflect.TypeFor[lists]():            "Lists",
+	reflect.TypeFor[fit.Frame]():        "FittingFrame",
+	reflect.TypeFor[fit.Command]():      "FittingCommand",
+	reflect.TypeFor[fit.Preview]():      "FittingPreview",
+	reflect.TypeFor[fit.Moving]():       "FittingMoving",
+	reflect.TypeFor[fit.Pose]():         "FittingPose",
+	reflect.TypeFor[assembly.Offer]():   "JointOffer",
+	reflect.TypeFor[assembly.Joint]():   "AssemblyJoint",
+	reflect.TypeFor[assembly.Part]():    "AssemblyPart",
 }
 
 // contract describes what calls take and give as the components of an OpenAPI document, of which the types of
@@ -46,7 +57,8 @@ func contract() ([]byte, error) {
 		}),
 		openapi3gen.SchemaCustomizer(require))
 	for _, v := range []any{session.Frame{}, session.Command{}, session.Preview{}, session.Offer{}, session.Pick{},
-		session.Document{}, drawn{}, reach{}, imported{}, lists{}} {
+		session.Document{}, drawn{}, reach{}, imported{}, lists{}, fit.Frame{}, fit.Command{}, fit.Preview{}, fit.Moving{},
+		assembly.Offer{}} {
 		if _, err := gen.NewSchemaRefForValue(v, schemas); err != nil {
 			return nil, err
 		}
@@ -54,6 +66,7 @@ func contract() ([]byte, error) {
 	for _, t := range []reflect.Type{reflect.TypeFor[sketch.Entity](), reflect.TypeFor[sketch.Constraint]()} {
 		schemas[t.Name()] = openapi3.NewObjectSchema().WithAnyAdditionalProperties().NewRef() // passed on as they are
 	}
+	schemas["Ref"] = openapi3.NewStringSchema().NewRef() // written as one text
 	doc := openapi3.T{OpenAPI: "3.0.3", Info: &openapi3.Info{Title: "The sketch core", Version: "1"},
 		Paths: openapi3.NewPaths(), Components: &openapi3.Components{Schemas: schemas}}
 	return json.MarshalIndent(doc, "", " ")
@@ -71,6 +84,10 @@ func require(_ string, t reflect.Type, _ reflect.StructTag, schema *openapi3.Sch
 		*schema = *openapi3.NewArraySchema().WithItems(item).WithMinItems(n).WithMaxItems(n)
 		return nil
 	case reflect.Struct:
+		if t == reflect.TypeFor[address.Ref]() {
+			*schema = *openapi3.NewStringSchema()
+			return nil
+		}
 	default:
 		return nil
 	}

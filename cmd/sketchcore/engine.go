@@ -1,5 +1,5 @@
-// Command sketchcore is the sketch core for the browser, built as WebAssembly: an
-// editing session behind one function that takes the name of a call with its
+// Command sketchcore is the core for the browser, built as WebAssembly: a sketch or an
+// assembly being edited behind one function that takes the name of a call with its
 // arguments as JSON and gives its result as JSON.
 package main
 
@@ -20,7 +20,10 @@ import (
 )
 
 // engine holds the session of one page.
-type engine struct{ s *session.Session }
+type engine struct {
+	s   *session.Session
+	fit fitting
+}
 
 // reply is what a call gives: a value, or an error in words.
 type reply struct {
@@ -56,6 +59,9 @@ func (e *engine) call(method string, body []byte) (out []byte) {
 			out = encode(nil, fmt.Errorf("the sketch core failed: %v", v))
 		}
 	}()
+	if strings.HasPrefix(method, "fitting-") {
+		return encode(e.fit.do(method, body))
+	}
 	var a args
 	if err := json.Unmarshal(body, &a); err != nil {
 		return encode(nil, fmt.Errorf("the call %s is not readable: %w", method, err))

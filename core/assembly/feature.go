@@ -40,6 +40,9 @@ type Feature struct {
 	HalfAngle float64   `json:"halfAngle,omitempty"` // of a cone
 	Hollow    bool      `json:"hollow,omitempty"`    // a bore or a socket
 	Length    float64   `json:"length,omitempty"`    // along the axis
+	// Faces are those of the mesh that it is, and Lines its runs, where it is an edge.
+	Faces []int `json:"faces,omitempty"`
+	Lines []int `json:"lines,omitempty"`
 }
 
 // Frame is the feature as a frame: at its place, with its direction as Z. X depends on the direction alone.
@@ -95,7 +98,7 @@ func Named(g *solid.Geometry, faces, words []string, corners []solid.Vec) []Feat
 	var out []Feature
 	for i := range g.Faces {
 		if x, ok := ofFace(g, i); ok && faces[i] != "" {
-			x.Name, x.Words = faces[i], words[i]
+			x.Name, x.Words, x.Faces = faces[i], words[i], []int{i}
 			if g.Names != nil {
 				x.Also = slices.DeleteFunc(slices.Clone(g.Names[i]), func(n string) bool { return n == x.Name })
 			}
@@ -103,7 +106,11 @@ func Named(g *solid.Geometry, faces, words []string, corners []solid.Vec) []Feat
 		}
 	}
 	at := map[string][]string{} // the faces around each corner
+	line := -1                  // of the mesh: seams and apexes have none
 	for _, e := range g.Edges {
+		if !e.Seam && !e.Degenerate {
+			line++
+		}
 		if len(e.Faces) != 2 || e.Seam || e.Degenerate || faces[e.Faces[0]] == "" || faces[e.Faces[1]] == "" {
 			continue
 		}
@@ -116,6 +123,7 @@ func Named(g *solid.Geometry, faces, words []string, corners []solid.Vec) []Feat
 		}
 		if x, ok := ofEdge(g, e); ok {
 			x.Name = joint(faces[e.Faces[0]], faces[e.Faces[1]])
+			x.Lines = []int{line}
 			x.Words = "the edge between " + words[e.Faces[0]] + " and " + words[e.Faces[1]]
 			out = append(out, x)
 		}
@@ -156,6 +164,7 @@ func unique(list []Feature) []Feature {
 		if !out[i].united(&f, count[f.Name]) {
 			gone[f.Name] = true
 		}
+		out[i].Faces, out[i].Lines = append(out[i].Faces, f.Faces...), append(out[i].Lines, f.Lines...)
 		count[f.Name]++
 	}
 	return slices.DeleteFunc(out, func(f Feature) bool { return gone[f.Name] })

@@ -149,3 +149,17 @@ func (m *Mechanism) contradiction(c solve.Component) []string {
 	}
 	return out
 }
+
+// Facing tells how the directions of a joint's features stand to one another now; ok is false of a joint that does
+// not hold them parallel.
+func (m *Mechanism) Facing(joint string) (sense string, ok bool) {
+	p, ok := m.joint(joint)
+	if !ok || !p.kind.aligns() {
+		return "", false
+	}
+	a, b := m.frames(p)
+	if a.Z.Dot(b.Z) < 0 {
+		return Opposed, true
+	}
+	return Same, true
+}

@@ -27,8 +27,8 @@ const AssemblyFile = "assembly.json"
 // Assembled is an assembly with the files of all its parts: its bundle, as reference, attempt, demo and test data
 // alike.
 type Assembled struct {
-	Document *assembly.Document
-	Files    map[string][]byte // by the names that the parts give
+	Document *assembly.Document `json:"document"`
+	Files    map[string][]byte  `json:"files"` // by the names that the parts give
 }
 
 // ReadAssembly reads an assembly document.

@@ -120,6 +120,10 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return changes(req)
 	case task.Rebuild, task.Sketch, task.Verify, task.Model, task.Measure, task.Look, task.Reach, task.Export:
 		return w.ofModel(ctx, req, progress)
+	case task.ReadAssembly:
+		return documents.ReadAssembly(req.Assembly)
+	case task.UnpackAssembly:
+		return documents.ReadAssembledZip(req.File)
 	case task.Feature:
 		return w.feature(ctx, req)
 	case task.Clash:

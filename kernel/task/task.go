@@ -20,16 +20,18 @@ import (
 
 // Kinds of tasks.
 const (
-	Check   = "check"   // inspect an attempt
-	Prepare = "prepare" // draw the sheet of an exercise and mesh its reference
-	Rebuild = "rebuild" // rebuild a model
-	Sketch  = "sketch"  // place one sketch of a model for editing
-	Verify  = "verify"  // read a model document and solve all its sketches
-	Draft   = "draft"   // read a reference for choosing characteristics
-	Atlas   = "atlas"   // make the mistake atlas of an exercise
-	Unpack  = "unpack"  // read the packed file of an exercise
-	Feature = "feature" // make of a part what an assembly needs of it
-	Clash   = "clash"   // tell how the components of an assembly lie to one another
+	Check          = "check"           // inspect an attempt
+	Prepare        = "prepare"         // draw the sheet of an exercise and mesh its reference
+	Rebuild        = "rebuild"         // rebuild a model
+	Sketch         = "sketch"          // place one sketch of a model for editing
+	Verify         = "verify"          // read a model document and solve all its sketches
+	Draft          = "draft"           // read a reference for choosing characteristics
+	Atlas          = "atlas"           // make the mistake atlas of an exercise
+	Unpack         = "unpack"          // read the packed file of an exercise
+	Feature        = "feature"         // make of a part what an assembly needs of it
+	ReadAssembly   = "read-assembly"   // read an assembly document
+	UnpackAssembly = "unpack-assembly" // read the bundle of an assembly
+	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 
 // Request is one task. Files are as they were handed in.

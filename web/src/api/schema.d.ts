@@ -1058,6 +1058,116 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assemblies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listAssemblies"];
+        put?: never;
+        /** @description Starts an assembly, or takes one in from its bundle. */
+        post: operations["createAssembly"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getAssembly"];
+        /** @description Keeps a changed document. The version is the one that was changed; when the assembly was saved elsewhere in between, nothing is kept and the answer is 409. */
+        put: operations["saveAssembly"];
+        post?: never;
+        delete: operations["removeAssembly"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/shapes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getShapes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a part of a model of the asker, or of a file. The document is not changed by it. */
+        post: operations["putPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/collisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How the components of a state of the assembly, which need not be saved, lie to one another. */
+        post: operations["findCollisions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getAssemblyBundle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1306,6 +1416,120 @@ export interface components {
             stage: string;
             /** Format: double */
             done: number;
+        };
+        AssemblyRow: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            version: number;
+            /** Format: date-time */
+            saved: string;
+        };
+        NewAssembly: {
+            name?: string;
+            /** @enum {string} */
+            unit?: "mm" | "cm" | "m" | "in";
+            /**
+             * Format: byte
+             * @description in place of a name and a unit
+             */
+            bundle?: string;
+        };
+        /** @description A document as docs/formats/assembly.schema.json describes it */
+        AssemblyDocument: {
+            [key: string]: unknown;
+        };
+        Assembly: {
+            row: components["schemas"]["AssemblyRow"];
+            document: components["schemas"]["AssemblyDocument"];
+        };
+        ChangedAssembly: {
+            version: number;
+            document: components["schemas"]["AssemblyDocument"];
+        };
+        AssemblyState: {
+            document: components["schemas"]["AssemblyDocument"];
+        };
+        NewPart: {
+            /** Format: int64 */
+            modelId?: number;
+            /** @description of the file */
+            name?: string;
+            /** Format: byte */
+            file?: string;
+        };
+        AssemblyPart: {
+            id: string;
+            name: string;
+            file: string;
+            sha256: string;
+            number?: string;
+        };
+        PartFeature: {
+            name: string;
+            also?: string[];
+            form: string;
+            words: string;
+            at: number[];
+            axis: number[];
+            /** Format: double */
+            radius?: number;
+            /** Format: double */
+            minor?: number;
+            /** Format: double */
+            halfAngle?: number;
+            hollow?: boolean;
+            /** Format: double */
+            length?: number;
+            faces?: number[];
+            lines?: number[];
+        };
+        PartShape: {
+            features: components["schemas"]["PartFeature"][];
+            box: {
+                Min: number[];
+                Max: number[];
+            };
+            props: {
+                [key: string]: unknown;
+            };
+            material?: string;
+            /** Format: double */
+            density: number;
+            mesh?: components["schemas"]["Mesh"];
+            /** Format: double */
+            deflection: number;
+            solids: number;
+            unit: string;
+        };
+        MadePart: {
+            part: components["schemas"]["AssemblyPart"];
+            shape: components["schemas"]["PartShape"];
+        };
+        Collisions: {
+            booleans: number;
+            pairs: components["schemas"]["CollidingPair"][];
+        };
+        CollidingPair: {
+            a: string;
+            b: string;
+            /** @enum {string} */
+            kind: "contact" | "collision" | "ask";
+            /** Format: double */
+            volume?: number;
+            /** Format: double */
+            depth?: number;
+            at: number[];
+            what: string;
+            remedy?: string;
+            fits?: {
+                bore: string;
+                shaft: string;
+                /** Format: double */
+                diameter: number;
+                /** Format: double */
+                clearance: number;
+            }[];
         };
         ModelRow: {
             /** Format: int64 */
@@ -4020,6 +4244,225 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Exercise"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAssemblies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The asker's assemblies */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssemblyRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    createAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAssembly"];
+            };
+        };
+        responses: {
+            /** @description Started */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assembly"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description An assembly of the asker */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assembly"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangedAssembly"];
+            };
+        };
+        responses: {
+            /** @description Saved */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssemblyRow"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getShapes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The shapes of all parts by part */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["PartShape"];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPart"];
+            };
+        };
+        responses: {
+            /** @description The part with its shape */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadePart"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findCollisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssemblyState"];
+            };
+        };
+        responses: {
+            /** @description The pairs that touch or collide */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Collisions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAssemblyBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The assembly as it was saved with the files of its parts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -14,6 +14,33 @@ export interface components {
             needs: string;
             places?: boolean;
         };
+        AssemblyJoint: {
+            a: components["schemas"]["Ref"];
+            angle?: string;
+            b: components["schemas"]["Ref"];
+            distance?: string;
+            id: string;
+            kind: string;
+            lead?: string;
+            name?: string;
+            off?: boolean;
+            offset?: string;
+            sense?: string;
+        };
+        AssemblyPart: {
+            density?: string;
+            file: string;
+            id: string;
+            material?: string;
+            name: string;
+            number?: string;
+            sha256: string;
+            soft?: boolean;
+            solid?: string;
+            values?: {
+                [key: string]: string;
+            };
+        };
         Command: {
             at?: components["schemas"]["Spot"];
             count?: number;
@@ -27,6 +54,15 @@ export interface components {
             on?: boolean;
             to?: components["schemas"]["Spot"];
             value?: string;
+        };
+        ComponentRow: {
+            freedom: number;
+            id: string;
+            name: string;
+            part: string;
+            pinned: boolean;
+            pose: components["schemas"]["FittingPose"];
+            twists: components["schemas"]["Twist"][];
         };
         Constraint: {
             [key: string]: unknown;
@@ -83,6 +119,60 @@ export interface components {
             repair?: string;
             what: string;
         };
+        FittingCommand: {
+            do: string;
+            id?: string;
+            join?: components["schemas"]["AssemblyJoint"];
+            name?: string;
+            on?: boolean;
+            part?: components["schemas"]["AssemblyPart"];
+        };
+        FittingFrame: {
+            components: components["schemas"]["ComponentRow"][];
+            counted: number;
+            freedom: number;
+            items: components["schemas"]["ItemRow"][];
+            joints: components["schemas"]["JointRow"][];
+            mass: string;
+            name: string;
+            reason?: string;
+            redo?: string;
+            revision: number;
+            says: components["schemas"]["Saying"][];
+            undo?: string;
+            unit: string;
+        };
+        FittingMoving: {
+            poses: components["schemas"]["FittingPose"][];
+            /** Format: double */
+            solve: number;
+        };
+        FittingPose: {
+            component: string;
+            matrix: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        FittingPreview: {
+            freedom: number;
+            holds: boolean;
+            poses: components["schemas"]["FittingPose"][];
+        };
         Frame: {
             analysed: boolean;
             box: [
@@ -130,6 +220,27 @@ export interface components {
         Imported: {
             frame: components["schemas"]["Frame"];
             notes: string[];
+        };
+        ItemRow: {
+            mass: string;
+            material: string;
+            name: string;
+            number: string;
+            quantity: number;
+        };
+        JointOffer: {
+            frees: number;
+            kind: string;
+            turned?: boolean;
+            words: string;
+        };
+        JointRow: {
+            joint: components["schemas"]["AssemblyJoint"];
+            sizes: string[];
+            state: string;
+            title: string;
+            turns: boolean;
+            words: string;
         };
         Kind: {
             kind: string;
@@ -216,6 +327,7 @@ export interface components {
             value: number;
             why: string;
         };
+        Ref: string;
         RegionView: {
             area: string;
             material: boolean;
@@ -224,6 +336,11 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        Saying: {
+            joint?: string;
+            remedy: string;
+            what: string;
         };
         SizeView: {
             bad?: boolean;
@@ -258,6 +375,23 @@ export interface components {
             name: string;
             open: boolean;
             places: string[];
+        };
+        Twist: {
+            middle: [
+                number,
+                number,
+                number
+            ];
+            shift: [
+                number,
+                number,
+                number
+            ];
+            turn: [
+                number,
+                number,
+                number
+            ];
         };
     };
     responses: never;

@@ -1,0 +1,81 @@
+package api
+
+import (
+	"context"
+
+	"hammerset/school"
+	"hammerset/store"
+)
+
+func assemblyRow(a store.Assembly) AssemblyRow {
+	return AssemblyRow{Id: a.ID, Name: a.Name, Version: a.Version, Saved: a.Saved}
+}
+
+// ListAssemblies lists the asker's assemblies.
+func (s *Server) ListAssemblies(ctx context.Context, _ ListAssembliesRequestObject) (ListAssembliesResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	all, err := s.school.Assemblies(ctx, by)
+	return ListAssemblies200JSONResponse(list(all, assemblyRow)), err
+}
+
+// CreateAssembly starts an assembly, or takes one in from its bundle.
+func (s *Server) CreateAssembly(ctx context.Context, in CreateAssemblyRequestObject) (CreateAssemblyResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	a, err := s.school.StartAssembly(ctx, by, value(in.Body.Name), string(value(in.Body.Unit)), value(in.Body.Bundle))
+	return CreateAssembly201JSONResponse{Row: assemblyRow(a), Document: a.Document}, err
+}
+
+// GetAssembly gives an assembly of the asker.
+func (s *Server) GetAssembly(ctx context.Context, in GetAssemblyRequestObject) (GetAssemblyResponseObject, error) {
+	ctx, by := asking(ctx)
+	a, err := s.school.Assembly(ctx, by, in.Id)
+	return GetAssembly200JSONResponse{Row: assemblyRow(a), Document: a.Document}, err
+}
+
+// SaveAssembly keeps a changed document.
+func (s *Server) SaveAssembly(ctx context.Context, in SaveAssemblyRequestObject) (SaveAssemblyResponseObject, error) {
+	ctx, by := asking(ctx)
+	a, err := s.school.SaveAssembly(ctx, by, in.Id, in.Body.Version, in.Body.Document)
+	return SaveAssembly200JSONResponse(assemblyRow(a)), err
+}
+
+// RemoveAssembly takes an assembly away.
+func (s *Server) RemoveAssembly(ctx context.Context, in RemoveAssemblyRequestObject) (RemoveAssemblyResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	return RemoveAssembly204Response{}, s.school.RemoveAssembly(ctx, by, in.Id)
+}
+
+// GetShapes gives the shapes of all parts.
+func (s *Server) GetShapes(ctx context.Context, in GetShapesRequestObject) (GetShapesResponseObject, error) {
+	ctx, by := asking(ctx)
+	shapes, err := s.school.Shapes(ctx, by, in.Id)
+	return GetShapes200JSONResponse(shapes), err
+}
+
+// PutPart makes a part of a model or a file.
+func (s *Server) PutPart(ctx context.Context, in PutPartRequestObject) (PutPartResponseObject, error) {
+	ctx, by := asking(ctx)
+	b := in.Body
+	part, shape, err := s.school.PutPart(ctx, by, in.Id, school.NewPart{Model: b.ModelId,
+		File: school.File{Name: value(b.Name), Data: value(b.File)}})
+	return PutPart200JSONResponse{Part: part, Shape: shape}, err
+}
+
+// FindCollisions tells how components lie to one another.
+func (s *Server) FindCollisions(ctx context.Context, in FindCollisionsRequestObject) (FindCollisionsResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	data, err := s.school.Collisions(ctx, by, in.Id, in.Body.Document)
+	return ready(data), err
+}
+
+// GetAssemblyBundle gives an assembly with the files of its parts.
+func (s *Server) GetAssemblyBundle(ctx context.Context,
+	in GetAssemblyBundleRequestObject) (GetAssemblyBundleResponseObject, error) {
+	ctx, by := asking(ctx)
+	name, data, err := s.school.AssemblyBundle(ctx, by, in.Id)
+	return file{"application/zip", name + ".zip", data}, err
+}

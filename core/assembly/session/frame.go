@@ -1,0 +1,231 @@
+package session
+
+import (
+	"fmt"
+
+	"hammerset/core/address"
+	"hammerset/core/assembly"
+	"hammerset/core/quantity"
+)
+
+// Frame is the picture of an assembly. Lengths are in millimetres.
+type Frame struct {
+	Revision   int            `json:"revision"`
+	Name       string         `json:"name"`
+	Unit       string         `json:"unit"`
+	Components []ComponentRow `json:"components"`
+	Joints     []JointRow     `json:"joints"`
+	Items      []ItemRow      `json:"items"`
+	Mass       string         `json:"mass"`
+	// Freedom is the number of freedoms, and Reason why counting gives another number.
+	Freedom int    `json:"freedom"`
+	Counted int    `json:"counted"`
+	Reason  string `json:"reason,omitempty"`
+	// Says is what there is to say: what is lost, what contradicts.
+	Says []Saying `json:"says"`
+	Undo string   `json:"undo,omitempty"`
+	Redo string   `json:"redo,omitempty"`
+}
+
+// Pose is where a component is: a matrix of four by four, column by column.
+type Pose struct {
+	Component string      `json:"component"`
+	Matrix    [16]float64 `json:"matrix"`
+}
+
+// ComponentRow is a component with its freedoms and the beginnings of its motions.
+type ComponentRow struct {
+	ID      string           `json:"id"`
+	Name    string           `json:"name"`
+	Part    string           `json:"part"`
+	Pinned  bool             `json:"pinned"`
+	Freedom int              `json:"freedom"`
+	Twists  []assembly.Twist `json:"twists"`
+	Pose    Pose             `json:"pose"`
+}
+
+// JointRow is a joint. State is held, lost, contradicting, flipped or off.
+type JointRow struct {
+	Joint assembly.Joint `json:"joint"`
+	Title string         `json:"title"`
+	Words string         `json:"words"` // what it holds to what
+	State string         `json:"state"`
+	Sizes []string       `json:"sizes"` // the sizes that its kind has
+	Turns bool           `json:"turns"` // it has two ways round
+}
+
+// ItemRow is a line of the parts list.
+type ItemRow struct {
+	Number   string `json:"number"`
+	Quantity int    `json:"quantity"`
+	Name     string `json:"name"`
+	Material string `json:"material"`
+	Mass     string `json:"mass"`
+}
+
+// Saying is something to be said, with what to do; Joint is what it is about.
+type Saying struct {
+	Joint  string `json:"joint,omitempty"`
+	What   string `json:"what"`
+	Remedy string `json:"remedy"`
+}
+
+// Preview is where everything would be with a further joint.
+type Preview struct {
+	Poses   []Pose `json:"poses"`
+	Holds   bool   `json:"holds"`
+	Freedom int    `json:"freedom"`
+}
+
+// Moving is the picture while something is pulled.
+type Moving struct {
+	Poses []Pose `json:"poses"`
+	// Solve is how long solving took, in milliseconds.
+	Solve float64 `json:"solve"`
+}
+
+// Moving gives the poses alone.
+func (s *Session) Moving() *Moving { return &Moving{Poses: poses(s.m)} }
+
+func poses(m *assembly.Mechanism) []Pose {
+	out := make([]Pose, len(m.Document.Components))
+	for i, c := range m.Document.Components {
+		out[i] = pose(m, c.ID)
+	}
+	return out
+}
+
+func pose(m *assembly.Mechanism, component string) Pose {
+	t := m.Pose(component).Transform()
+	out := Pose{Component: component}
+	for j := range 3 {
+		for i := range 3 {
+			out.Matrix[4*j+i] = t.M[i][j]
+		}
+		out.Matrix[12+j] = t.T[j]
+	}
+	out.Matrix[15] = 1
+	return out
+}
+
+// Frame gives the picture.
+func (s *Session) Frame() (*Frame, error) {
+	if s.mobility == nil {
+		m := s.m.Mobility()
+		s.mobility = &m
+	}
+	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Freedom: s.mobility.Freedom,
+		Counted: s.mobility.Counted, Reason: s.mobility.Reason, Components: []ComponentRow{}, Joints: []JointRow{},
+		Items: []ItemRow{}, Says: s.says()}
+	loose := map[string]*assembly.Loose{}
+	for i := range s.mobility.Loose {
+		loose[s.mobility.Loose[i].Component] = &s.mobility.Loose[i]
+	}
+	for _, c := range s.doc.Components {
+		row := ComponentRow{ID: c.ID, Name: c.Title(), Part: c.Part, Pinned: c.Pinned, Pose: pose(s.m, c.ID), Twists: []assembly.Twist{}}
+		if l := loose[c.ID]; l != nil {
+			row.Freedom, row.Twists = l.Freedom, l.Twists
+		}
+		out.Components = append(out.Components, row)
+	}
+	for _, j := range s.doc.Joints {
+		out.Joints = append(out.Joints, s.row(j))
+	}
+	if n := len(s.undo); n > 0 {
+		out.Undo = s.undo[n-1].done
+	}
+	if n := len(s.redo); n > 0 {
+		out.Redo = s.redo[n-1].done
+	}
+	return out, s.list(out)
+}
+
+// row is a joint for the list.
+func (s *Session) row(j assembly.Joint) JointRow {
+	row := JointRow{Joint: j, Title: j.Title(), State: "held", Sizes: []string{},
+		Words: s.called(j.A) + " – " + s.called(j.B)}
+	if kind, ok := assembly.KindOf(j.Kind); ok {
+		row.Sizes = append(row.Sizes, kind.Sizes...)
+	}
+	_, row.Turns = s.m.Facing(j.ID)
+	for _, l := range s.m.Lost() {
+		if l.Joint == j.ID {
+			row.State = "lost"
+		}
+	}
+	for _, id := range s.solved.Contradiction {
+		if id == j.ID {
+			row.State = "contradicting"
+		}
+	}
+	for _, id := range s.solved.Flipped {
+		if id == j.ID {
+			row.State = "flipped"
+		}
+	}
+	if j.Off {
+		row.State = "off"
+	}
+	return row
+}
+
+// called is what a feature of a component is called.
+func (s *Session) called(r address.Ref) string {
+	c, ok := s.doc.Component(r.Component)
+	if !ok {
+		return r.String()
+	}
+	if f := s.feature(r); f != nil {
+		return c.Title() + ", " + f.Words
+	}
+	return c.Title() + ", a feature that is gone"
+}
+
+// says lists what there is to say.
+func (s *Session) says() []Saying {
+	out := []Saying{}
+	for _, l := range s.m.Lost() {
+		out = append(out, Saying{l.Joint, l.What, l.Remedy})
+	}
+	var list []string
+	for _, j := range s.doc.Joints {
+		for _, id := range s.solved.Contradiction {
+			if j.ID == id {
+				list = append(list, j.Title())
+			}
+		}
+	}
+	if len(list) > 0 {
+		out = append(out, Saying{s.solved.Contradiction[0], "these joints cannot hold together: " + quantity.List(list, len(list)),
+			"remove or change one of them; without it the others hold"})
+	}
+	for _, id := range s.solved.Flipped {
+		out = append(out, Saying{id, "this joint holds only the other way round", "turn it, or change the joints around it"})
+	}
+	return out
+}
+
+// list adds the parts list.
+func (s *Session) list(out *Frame) error {
+	table, err := s.doc.Table(nil)
+	if err != nil {
+		return err
+	}
+	items, whole, err := s.m.PartsList(table)
+	if err != nil {
+		return err
+	}
+	mass := func(kg float64) string {
+		if kg == 0 {
+			return "–"
+		}
+		return fmt.Sprintf("%.4g kg", kg)
+	}
+	for _, i := range items {
+		out.Items = append(out.Items, ItemRow{i.Number, i.Quantity, i.Name, i.Material, mass(i.Mass)})
+	}
+	if out.Mass = mass(whole.Mass); len(whole.Unknown) > 0 && whole.Mass > 0 {
+		out.Mass += ", without " + quantity.List(whole.Unknown, 3)
+	}
+	return nil
+}

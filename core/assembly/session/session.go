@@ -1,0 +1,373 @@
+// Package session is an assembly being put together: commands with undo, offers for picks, pulling, and the picture
+// that a screen shows of it.
+package session
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+
+	"hammerset/core/address"
+	"hammerset/core/assembly"
+	"hammerset/core/solid"
+)
+
+// Session is an open assembly. A command that fails leaves it as it was.
+type Session struct {
+	doc      *assembly.Document
+	shapes   map[string]*assembly.Shape
+	m        *assembly.Mechanism
+	solved   assembly.Solved
+	mobility *assembly.Mobility // of the present state, once it was asked for
+	pull     *assembly.Pull
+	before   *assembly.Document // the state that a pull began in
+	undo     []step
+	redo     []step
+	revision int
+}
+
+// step is a state that can be gone back to, and what led away from it.
+type step struct {
+	doc  *assembly.Document
+	done string
+}
+
+// mostSteps is how far one can go back.
+const mostSteps = 200
+
+// Open opens an assembly. Shapes are those of its parts; a component whose part has none is an error.
+func Open(doc *assembly.Document, shapes map[string]*assembly.Shape) (*Session, error) {
+	s := &Session{shapes: shapes}
+	return s, s.set(doc)
+}
+
+// Add gives the shape of a part that was put in since.
+func (s *Session) Add(part string, shape *assembly.Shape) { s.shapes[part] = shape }
+
+// set makes a document the present state, solved.
+func (s *Session) set(doc *assembly.Document) error {
+	if err := doc.Check(); err != nil {
+		return err
+	}
+	m, err := assembly.New(doc, s.shapes, nil)
+	if err != nil {
+		return err
+	}
+	s.solved = m.Solve()
+	s.m, s.doc, s.mobility = m, m.Placed(), nil
+	s.revision++
+	return nil
+}
+
+// Document is the assembly as it stands.
+func (s *Session) Document() *assembly.Document { return s.doc }
+
+// clone is a copy of the present state that can be changed.
+func (s *Session) clone() (*assembly.Document, error) {
+	data, err := json.Marshal(s.doc)
+	if err != nil {
+		return nil, err
+	}
+	var out assembly.Document
+	return &out, json.Unmarshal(data, &out)
+}
+
+// Command is a change. Which fields count depends on what is done.
+type Command struct {
+	Do   string          `json:"do"`
+	ID   string          `json:"id,omitempty"`
+	Name string          `json:"name,omitempty"`
+	On   bool            `json:"on,omitempty"`
+	Part *assembly.Part  `json:"part,omitempty"`
+	Join *assembly.Joint `json:"join,omitempty"`
+}
+
+// Do carries out a command, as one step of undo.
+func (s *Session) Do(c Command) error {
+	doc, err := s.clone()
+	if err != nil {
+		return err
+	}
+	said, err := s.change(doc, c)
+	if err != nil {
+		return err
+	}
+	return s.keep(doc, said)
+}
+
+// keep makes a changed document the present state.
+func (s *Session) keep(doc *assembly.Document, said string) error {
+	was := s.doc
+	if err := s.set(doc); err != nil {
+		return err
+	}
+	s.undo = append(s.undo, step{was, said})
+	if len(s.undo) > mostSteps {
+		s.undo = s.undo[1:]
+	}
+	s.redo = nil
+	return nil
+}
+
+// change changes a document and says what was done.
+func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
+	switch c.Do {
+	case "name":
+		doc.Name = c.Name
+		return "name the assembly", nil
+	case "add":
+		return s.add(doc, c)
+	case "join":
+		return s.join(doc, c)
+	case "change-joint", "flip", "remove-joint", "switch-joint":
+		return s.joint(doc, c)
+	}
+	x, ok := doc.Component(c.ID)
+	if !ok {
+		return "", fmt.Errorf("there is no component %q", c.ID)
+	}
+	title := x.Title()
+	switch c.Do {
+	case "rename":
+		x.Name = c.Name
+		return "rename " + title, nil
+	case "pin":
+		x.Pinned = c.On
+		if c.On {
+			return "pin " + title, nil
+		}
+		return "unpin " + title, nil
+	case "copy":
+		another := *x
+		another.ID, another.Name, another.Pinned = fresh(doc), numbered(doc, x.Title()), false
+		another.Pose.Shift = another.Pose.Shift.Add(s.beside(another.Part))
+		doc.Components = append(doc.Components, another)
+		return "copy " + title, nil
+	case "remove":
+		doc.Components = slices.DeleteFunc(doc.Components, func(o assembly.Component) bool { return o.ID == c.ID })
+		doc.Joints = slices.DeleteFunc(doc.Joints, func(j assembly.Joint) bool {
+			return j.A.Component == c.ID || j.B.Component == c.ID
+		})
+		return "remove " + title, nil
+	}
+	return "", fmt.Errorf("there is no command %q", c.Do)
+}
+
+// add puts a component of a part in, where there is room; the first one is pinned.
+func (s *Session) add(doc *assembly.Document, c Command) (string, error) {
+	if c.Part == nil {
+		return "", errors.New("there is no part to put in")
+	}
+	if s.shapes[c.Part.ID] == nil {
+		return "", fmt.Errorf("the part %s has no shape", c.Part.Name)
+	}
+	if _, have := doc.Part(c.Part.ID); !have {
+		doc.Parts = append(doc.Parts, *c.Part)
+	}
+	x := assembly.Component{ID: fresh(doc), Name: numbered(doc, c.Name), Part: c.Part.ID, Pinned: len(doc.Components) == 0}
+	x.Pose.Turn.Real = 1
+	if !x.Pinned {
+		x.Pose.Shift = s.beside(c.Part.ID)
+	}
+	doc.Components = append(doc.Components, x)
+	return "put in " + x.Name, nil
+}
+
+// beside is where a further part stands free of all that there is: to the right of it, and on the same floor.
+func (s *Session) beside(part string) solid.Vec {
+	own := s.shapes[part].Box
+	box, some := s.box()
+	if !some {
+		return solid.Vec{}
+	}
+	gap := 0.1 * (box.Diagonal() + own.Diagonal())
+	return solid.Vec{box.Max[0] - own.Min[0] + gap, 0, 0}
+}
+
+// box is around all components.
+func (s *Session) box() (box solid.Box, some bool) {
+	for _, c := range s.doc.Components {
+		for _, p := range s.shapes[c.Part].Box.Corners() {
+			p = c.Pose.Apply(p)
+			for k := range 3 {
+				if !some {
+					box.Min[k], box.Max[k] = p[k], p[k]
+				}
+				box.Min[k], box.Max[k] = min(box.Min[k], p[k]), max(box.Max[k], p[k])
+			}
+			some = true
+		}
+	}
+	return box, some
+}
+
+// join adds a joint. Flat faces and round edges are put against one another where nothing else is asked for.
+func (s *Session) join(doc *assembly.Document, c Command) (string, error) {
+	if c.Join == nil {
+		return "", errors.New("there is no joint to make")
+	}
+	j := *c.Join
+	j.ID = freshJoint(doc)
+	if j.Sense == "" && s.against(&j) {
+		j.Sense = assembly.Opposed
+	}
+	doc.Joints = append(doc.Joints, j)
+	return "join: " + j.Kind, nil
+}
+
+// against tells whether both features of a joint have an outside that is put against the other's.
+func (s *Session) against(j *assembly.Joint) bool {
+	a, b := s.feature(j.A), s.feature(j.B)
+	if a == nil || b == nil || a.Form != b.Form {
+		return false
+	}
+	return a.Form == assembly.Plane || a.Form == assembly.Circle
+}
+
+func (s *Session) feature(r address.Ref) *assembly.Feature {
+	c, ok := s.doc.Component(r.Component)
+	if !ok {
+		return nil
+	}
+	f, _ := s.shapes[c.Part].Feature(r.Name)
+	return f
+}
+
+// joint changes a joint.
+func (s *Session) joint(doc *assembly.Document, c Command) (string, error) {
+	i := slices.IndexFunc(doc.Joints, func(j assembly.Joint) bool { return j.ID == c.ID })
+	if i < 0 {
+		return "", fmt.Errorf("there is no joint %q", c.ID)
+	}
+	j := &doc.Joints[i]
+	title := j.Title()
+	switch c.Do {
+	case "remove-joint":
+		doc.Joints = slices.Delete(doc.Joints, i, i+1)
+		return "remove " + title, nil
+	case "switch-joint":
+		j.Off = !c.On
+		return "loosen or hold " + title, nil
+	case "flip":
+		sense, ok := s.m.Facing(c.ID)
+		if !ok {
+			return "", fmt.Errorf("the joint %s has no two ways round", title)
+		}
+		j.Sense = map[string]string{assembly.Same: assembly.Opposed, assembly.Opposed: assembly.Same}[sense]
+		return "turn " + title + " the other way round", nil
+	}
+	if c.Join == nil {
+		return "", errors.New("there is nothing to change")
+	}
+	id, a, b := j.ID, j.A, j.B
+	*j = *c.Join
+	j.ID, j.A, j.B = id, a, b
+	return "change " + title, nil
+}
+
+// Undo goes one step back, and Redo forward again. Without a step they do nothing.
+func (s *Session) Undo() error { return s.back(&s.undo, &s.redo) }
+
+// Redo goes forward again.
+func (s *Session) Redo() error { return s.back(&s.redo, &s.undo) }
+
+func (s *Session) back(from, to *[]step) error {
+	if len(*from) == 0 {
+		return nil
+	}
+	last := (*from)[len(*from)-1]
+	*from, *to = (*from)[:len(*from)-1], append(*to, step{s.doc, last.done})
+	return s.set(last.doc)
+}
+
+// Take takes hold of a component at a place in space, and tells whether it can move.
+func (s *Session) Take(component string, at solid.Vec) bool {
+	s.pull, s.before = s.m.Pull(component, at), s.doc
+	return s.pull != nil
+}
+
+// Pull pulls what is held towards a place.
+func (s *Session) Pull(to solid.Vec) {
+	if s.pull != nil {
+		s.pull.To(to)
+	}
+}
+
+// Release lets go. With keep the assembly stays as it was pulled, as one step; else it goes back.
+func (s *Session) Release(keep bool) error {
+	if s.pull == nil {
+		return nil
+	}
+	s.pull = nil
+	if !keep {
+		return s.set(s.before)
+	}
+	return s.keep(s.m.Placed(), "move")
+}
+
+// Preview is where everything would be with a further joint, and the freedoms that would be left.
+func (s *Session) Preview(j assembly.Joint) (*Preview, error) {
+	doc, err := s.clone()
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.join(doc, Command{Join: &j}); err != nil {
+		return nil, err
+	}
+	if err := doc.Check(); err != nil {
+		return nil, err
+	}
+	m, err := assembly.New(doc, s.shapes, nil)
+	if err != nil {
+		return nil, err
+	}
+	solved := m.Solve()
+	return &Preview{Poses: poses(m), Holds: solved.Holds && len(m.Lost()) == len(s.m.Lost()), Freedom: m.Mobility().Freedom}, nil
+}
+
+// Offers lists the joints that two features can have.
+func (s *Session) Offers(a, b address.Ref) ([]assembly.Offer, error) {
+	fa, fb := s.feature(a), s.feature(b)
+	if fa == nil || fb == nil {
+		return nil, errors.New("this is nothing that can be joined: pick a flat or round face, an edge or a corner")
+	}
+	if a.Component == b.Component {
+		return nil, errors.New("both are of one component: pick the second on another one")
+	}
+	return assembly.Offers(fa, fb), nil
+}
+
+// fresh is an id that no component has had.
+func fresh(doc *assembly.Document) string {
+	for i := len(doc.Components) + 1; ; i++ {
+		id := fmt.Sprintf("c%d", i)
+		if _, have := doc.Component(id); !have {
+			return id
+		}
+	}
+}
+
+func freshJoint(doc *assembly.Document) string {
+	for i := len(doc.Joints) + 1; ; i++ {
+		id := fmt.Sprintf("j%d", i)
+		if !slices.ContainsFunc(doc.Joints, func(j assembly.Joint) bool { return j.ID == id }) {
+			return id
+		}
+	}
+}
+
+// numbered is a name that no component has yet.
+func numbered(doc *assembly.Document, name string) string {
+	taken := func(n string) bool {
+		return slices.ContainsFunc(doc.Components, func(c assembly.Component) bool { return c.Title() == n })
+	}
+	if !taken(name) {
+		return name
+	}
+	for i := 2; ; i++ {
+		if n := fmt.Sprintf("%s %d", name, i); !taken(n) {
+			return n
+		}
+	}
+}

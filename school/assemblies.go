@@ -1,0 +1,240 @@
+package school
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"hammerset/core/assembly"
+	"hammerset/formats/documents"
+	"hammerset/kernel/task"
+	"hammerset/store"
+)
+
+// Assemblies lists the asker's assemblies without their documents.
+func (s *School) Assemblies(ctx context.Context, by Person) ([]store.Assembly, error) {
+	return s.store.Assemblies(ctx, by.ID)
+}
+
+// StartAssembly starts an assembly: an empty one, or from a bundle.
+func (s *School) StartAssembly(ctx context.Context, by Person, name, unit string, bundle []byte) (store.Assembly, error) {
+	if err := Allowed(by, KeepAssemblies); err != nil {
+		return store.Assembly{}, err
+	}
+	if len(bundle) > 0 {
+		return s.unpackAssembly(ctx, by, bundle)
+	}
+	name = strings.TrimSpace(name)
+	if name == "" || utf8.RuneCountInString(name) > longestModelName {
+		return store.Assembly{}, refuse(Faulty, fmt.Sprintf("an assembly needs a name of at most %d characters",
+			longestModelName), "name it as the sheet names the whole")
+	}
+	document, err := json.Marshal(assembly.Document{Hammerset: assembly.Version, Name: name, Unit: unit,
+		Parts: []assembly.Part{}, Components: []assembly.Component{}, Joints: []assembly.Joint{}})
+	if err != nil {
+		return store.Assembly{}, err
+	}
+	if _, err := s.readAssembly(ctx, document); err != nil {
+		return store.Assembly{}, err
+	}
+	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: name, Document: document}, nil)
+}
+
+// unpackAssembly keeps an assembly that comes as a bundle.
+func (s *School) unpackAssembly(ctx context.Context, by Person, bundle []byte) (store.Assembly, error) {
+	b, err := ask[documents.Assembled](ctx, s, &task.Request{Kind: task.UnpackAssembly, File: bundle})
+	if err != nil {
+		return store.Assembly{}, err
+	}
+	document, err := json.Marshal(b.Document)
+	if err != nil {
+		return store.Assembly{}, err
+	}
+	var files [][]byte
+	for _, data := range b.Files {
+		files = append(files, data)
+	}
+	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: b.Document.Name, Document: document}, files)
+}
+
+// readAssembly reads a document in a child.
+func (s *School) readAssembly(ctx context.Context, document []byte) (*assembly.Document, error) {
+	return ask[*assembly.Document](ctx, s, &task.Request{Kind: task.ReadAssembly, Assembly: document})
+}
+
+// Assembly gives an assembly of the asker.
+func (s *School) Assembly(ctx context.Context, by Person, id int64) (store.Assembly, error) {
+	if err := Allowed(by, KeepAssemblies); err != nil {
+		return store.Assembly{}, err
+	}
+	a, err := s.store.Assembly(ctx, id, by.ID) // the owner's alone are looked for
+	if err != nil {
+		return a, err
+	}
+	return a, s.may(ctx, by, KeepAssemblies, row{owner: a.OwnerID})
+}
+
+// SaveAssembly keeps a changed document. Version is the one that was changed.
+func (s *School) SaveAssembly(ctx context.Context, by Person, id int64, version int,
+	document []byte) (store.Assembly, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return store.Assembly{}, err
+	}
+	d, _, err := s.withFiles(ctx, id, document)
+	if err != nil {
+		return store.Assembly{}, err
+	}
+	a, err := s.store.SaveAssembly(ctx, id, by.ID, version, d.Name, document)
+	if errors.Is(err, store.ErrStale) {
+		err = refuse(Conflict, "this assembly was changed in another window",
+			"nothing of it was overwritten: reload to see that change, or save yours as an assembly of its own")
+	}
+	return a, err
+}
+
+// withFiles reads a document with the files of its parts, by their names. Files that were not put into this assembly
+// cannot be had through it.
+func (s *School) withFiles(ctx context.Context, id int64,
+	document []byte) (*assembly.Document, map[string][]byte, error) {
+	d, err := s.readAssembly(ctx, document)
+	if err != nil {
+		return nil, nil, err
+	}
+	var shas []string
+	for _, p := range d.Parts {
+		shas = append(shas, p.SHA256)
+	}
+	bySum, err := s.store.AssemblyFiles(ctx, id, shas)
+	if errors.Is(err, ErrNotFound) {
+		return nil, nil, refuse(Faulty, "a part of this assembly has a file that was never put into it",
+			"put the part in anew")
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	out := map[string][]byte{}
+	for _, p := range d.Parts {
+		out[p.File] = bySum[p.SHA256]
+	}
+	return d, out, nil
+}
+
+// RemoveAssembly takes an assembly away.
+func (s *School) RemoveAssembly(ctx context.Context, by Person, id int64) error {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return err
+	}
+	return s.store.RemoveAssembly(ctx, id, by.ID)
+}
+
+// NewPart is a part to put into an assembly: a model of the asker, or a file.
+type NewPart struct {
+	Model *int64
+	File  File
+}
+
+// PutPart makes a part of a model or file, keeps the file for the assembly, and gives the part with its shape. The
+// document is not changed by it.
+func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (assembly.Part, json.RawMessage, error) {
+	none := assembly.Part{}
+	a, err := s.Assembly(ctx, by, id)
+	if err != nil {
+		return none, nil, err
+	}
+	name, data := strings.TrimSuffix(in.File.Name, path.Ext(in.File.Name)), in.File.Data
+	file := "part.step"
+	if in.Model != nil {
+		m, err := s.model(ctx, by, KeepModels, *in.Model)
+		if err != nil {
+			return none, nil, err
+		}
+		name, data = m.Name, m.Document
+	}
+	if strings.HasPrefix(strings.TrimLeft(string(data[:min(len(data), 64)]), "\xef\xbb\xbf \t\r\n"), "{") {
+		file = "part.json"
+	}
+	d, err := s.readAssembly(ctx, a.Document)
+	if err != nil {
+		return none, nil, err
+	}
+	p := assembly.Part{Name: name, SHA256: documents.Sum(data)}
+	p.ID = "p" + p.SHA256[:8]
+	p.File = strings.TrimSuffix(file, path.Ext(file)) + "-" + p.SHA256[:8] + path.Ext(file)
+	p.Number = fmt.Sprint(len(d.Parts) + 1)
+	d.Parts = append(slices.DeleteFunc(d.Parts, func(o assembly.Part) bool { return o.ID == p.ID }), p)
+	document, err := json.Marshal(d)
+	if err != nil {
+		return none, nil, err
+	}
+	shape, err := s.kernel.Do(ctx, &task.Request{Kind: task.Feature, Assembly: document, Part: p.ID, File: data}, nil)
+	if err != nil {
+		return none, nil, err
+	}
+	_, err = s.store.AddAssemblyFile(ctx, id, data)
+	return p, shape, err
+}
+
+// Shapes gives the shapes of all parts of an assembly as it was saved, by part, as JSON.
+func (s *School) Shapes(ctx context.Context, by Person, id int64) (map[string]json.RawMessage, error) {
+	a, err := s.Assembly(ctx, by, id)
+	if err != nil {
+		return nil, err
+	}
+	d, files, err := s.withFiles(ctx, id, a.Document)
+	if err != nil {
+		return nil, err
+	}
+	var reqs []*task.Request
+	for _, p := range d.Parts {
+		reqs = append(reqs, &task.Request{Kind: task.Feature, Assembly: a.Document, Part: p.ID, File: files[p.File],
+			Keep: p.SHA256})
+	}
+	progress, done := s.running.begin(assemblyKey(id))
+	defer done()
+	raw, err := s.kernel.Spread(ctx, reqs, progress)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]json.RawMessage{}
+	for i, p := range d.Parts {
+		out[p.ID] = raw[i]
+	}
+	return out, nil
+}
+
+// assemblyKey keeps the progress of assemblies apart from that of models and attempts.
+func assemblyKey(id int64) int64 { return id + 1<<48 }
+
+// Collisions tells how the components of a state of an assembly lie to one another, as JSON.
+func (s *School) Collisions(ctx context.Context, by Person, id int64, document []byte) (json.RawMessage, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return nil, err
+	}
+	_, files, err := s.withFiles(ctx, id, document)
+	if err != nil {
+		return nil, err
+	}
+	progress, done := s.running.begin(assemblyKey(id))
+	defer done()
+	return s.kernel.Do(ctx, &task.Request{Kind: task.Clash, Assembly: document, Files: files,
+		Keep: fmt.Sprint("assembly ", id)}, progress)
+}
+
+// AssemblyBundle gives an assembly as it was saved with the files of its parts, packed.
+func (s *School) AssemblyBundle(ctx context.Context, by Person, id int64) (name string, data []byte, err error) {
+	a, err := s.Assembly(ctx, by, id)
+	if err != nil {
+		return "", nil, err
+	}
+	d, files, err := s.withFiles(ctx, id, a.Document)
+	if err != nil {
+		return "", nil, err
+	}
+	data, err = (&documents.Assembled{Document: d, Files: files}).Zip()
+	return a.Name, data, err
+}

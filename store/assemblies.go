@@ -1,0 +1,125 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Assembly is an assembly document being worked on. Its version counts the times it was saved.
+type Assembly struct {
+	ID       int64     `db:"id"`
+	OwnerID  int64     `db:"owner_id"`
+	Name     string    `db:"name"`
+	Version  int       `db:"version"`
+	Document []byte    `db:"document"`
+	Saved    time.Time `db:"saved_at"`
+}
+
+// AddAssembly keeps a new assembly with the files of its parts.
+func (s *Store) AddAssembly(ctx context.Context, a Assembly, files [][]byte) (Assembly, error) {
+	a.Version, a.Saved = 1, now()
+	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		r, err := tx.NamedExecContext(ctx, `INSERT INTO assemblies (owner_id, name, version, document, saved_at)
+		VALUES (:owner_id, :name, :version, :document, :saved_at)`, a)
+		if err != nil {
+			return err
+		}
+		if a.ID, err = r.LastInsertId(); err != nil {
+			return err
+		}
+		for _, data := range files {
+			if _, err := putPart(ctx, tx, a.ID, data); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return a, err
+}
+
+// putPart keeps a file and lets an assembly have parts of it.
+func putPart(ctx context.Context, tx *sqlx.Tx, assembly int64, data []byte) (string, error) {
+	sha, err := putFile(ctx, tx, data)
+	if err != nil {
+		return "", err
+	}
+	_, err = tx.ExecContext(ctx, `INSERT IGNORE INTO assembly_files (assembly_id, sha256) VALUES (?, ?)`, assembly, sha)
+	return sha, err
+}
+
+// AddAssemblyFile keeps a file that an assembly may have parts of, and gives its SHA-256.
+func (s *Store) AddAssemblyFile(ctx context.Context, assembly int64, data []byte) (sha string, err error) {
+	err = s.transaction(ctx, func(tx *sqlx.Tx) error {
+		sha, err = putPart(ctx, tx, assembly, data)
+		return err
+	})
+	return sha, err
+}
+
+// AssemblyFiles gives those files of an assembly that are asked for. One that it does not have is not found.
+func (s *Store) AssemblyFiles(ctx context.Context, assembly int64, shas []string) (map[string][]byte, error) {
+	out := map[string][]byte{}
+	for _, sha := range shas {
+		if _, have := out[sha]; have {
+			continue
+		}
+		var data []byte
+		err := s.db.GetContext(ctx, &data, `SELECT f.data FROM files f JOIN assembly_files a ON a.sha256 = f.sha256
+		WHERE a.assembly_id = ? AND a.sha256 = ?`, assembly, sha)
+		if err != nil {
+			return nil, found(err)
+		}
+		out[sha] = data
+	}
+	return out, nil
+}
+
+// Assembly gives an assembly of an owner.
+func (s *Store) Assembly(ctx context.Context, id, owner int64) (Assembly, error) {
+	var a Assembly
+	err := s.db.GetContext(ctx, &a, `SELECT * FROM assemblies WHERE id = ? AND owner_id = ?`, id, owner)
+	return a, found(err)
+}
+
+// Assemblies lists the assemblies of an owner without their documents, the last saved first.
+func (s *Store) Assemblies(ctx context.Context, owner int64) ([]Assembly, error) {
+	out := []Assembly{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT id, owner_id, name, version, saved_at FROM assemblies
+		WHERE owner_id = ? ORDER BY saved_at DESC, id DESC`, owner)
+}
+
+// SaveAssembly keeps a changed document, if the assembly is still in the version that was changed; else it gives
+// ErrStale.
+func (s *Store) SaveAssembly(ctx context.Context, id, owner int64, was int, name string,
+	document []byte) (Assembly, error) {
+	var a Assembly
+	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
+		err := tx.GetContext(ctx, &a, `SELECT * FROM assemblies WHERE id = ? AND owner_id = ? FOR UPDATE`, id, owner)
+		if err != nil {
+			return found(err)
+		}
+		if a.Version != was {
+			return ErrStale
+		}
+		a.Version, a.Name, a.Document, a.Saved = was+1, name, document, now()
+		_, err = tx.NamedExecContext(ctx, `UPDATE assemblies SET version = :version, name = :name, document = :document,
+		saved_at = :saved_at WHERE id = :id`, a)
+		return err
+	})
+	return a, err
+}
+
+// RemoveAssembly takes an assembly away. Its files stay, as all files do.
+func (s *Store) RemoveAssembly(ctx context.Context, id, owner int64) error {
+	r, err := s.db.ExecContext(ctx, `DELETE FROM assemblies WHERE id = ? AND owner_id = ?`, id, owner)
+	if err != nil {
+		return err
+	}
+	if n, err := r.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return nil
+}
