@@ -18,7 +18,7 @@ import (
 	"hammerset/store"
 )
 
-//go:embed exercises models
+//go:embed exercises models assemblies
 var files embed.FS
 
 // Password is the password of all demo accounts.
@@ -199,6 +199,47 @@ func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel s
 	if err != nil {
 		return nil, err
 	}
+	if err := loadAssembly(ctx, st, sc, ids["ottoline"]); err != nil {
+		return nil, fmt.Errorf("the tackle joint: %w", err)
+	}
 	return &loading{st: st, school: sc, kernel: kernel, people: ids, issues: issues,
 		class: map[string]int64{"morning": morning, "evening": evening}}, nil
+}
+
+// Assembly reads one of the demo's assemblies with the files of its parts.
+func Assembly(name string) (*documents.Assembled, error) {
+	folder := "assemblies/" + name + "/"
+	doc, err := fs.ReadFile(files, folder+documents.AssemblyFile)
+	if err != nil {
+		return nil, err
+	}
+	out := &documents.Assembled{Files: map[string][]byte{}}
+	if out.Document, err = documents.ReadAssembly(doc); err != nil {
+		return nil, err
+	}
+	for _, p := range out.Document.Parts {
+		if out.Files[p.File], err = fs.ReadFile(files, folder+p.File); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// loadAssembly gives a person the tackle joint, put together, and its parts as models.
+func loadAssembly(ctx context.Context, st *store.Store, sc *school.School, owner int64) error {
+	a, err := Assembly("tackle-joint")
+	if err != nil {
+		return err
+	}
+	for _, p := range a.Document.Parts {
+		if _, err := st.AddModel(ctx, store.Model{OwnerID: owner, Name: p.Name, Document: a.Files[p.File]}); err != nil {
+			return err
+		}
+	}
+	bundle, err := a.Zip()
+	if err != nil {
+		return err
+	}
+	_, err = sc.StartAssembly(ctx, store.User{ID: owner, Role: "instructor"}, "", "", bundle)
+	return err
 }

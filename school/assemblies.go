@@ -22,7 +22,8 @@ func (s *School) Assemblies(ctx context.Context, by Person) ([]store.Assembly, e
 }
 
 // StartAssembly starts an assembly: an empty one, or from a bundle.
-func (s *School) StartAssembly(ctx context.Context, by Person, name, unit string, bundle []byte) (store.Assembly, error) {
+func (s *School) StartAssembly(ctx context.Context, by Person, name, unit string,
+	bundle []byte) (store.Assembly, error) {
 	if err := Allowed(by, KeepAssemblies); err != nil {
 		return store.Assembly{}, err
 	}

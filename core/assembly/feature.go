@@ -96,6 +96,12 @@ func (s *Shape) Feature(name string) (*Feature, bool) {
 // its own is left out, and so is what has no plain form. words are what the faces are called, in their order.
 func Named(g *solid.Geometry, faces, words []string, corners []solid.Vec) []Feature {
 	var out []Feature
+	words = slices.Clone(words)
+	for i, name := range faces { // pieces of one face are not told apart by numbers
+		if slices.Contains(faces[:i], name) || slices.Contains(faces[i+1:], name) {
+			words[i], _, _ = strings.Cut(words[i], " (")
+		}
+	}
 	for i := range g.Faces {
 		if x, ok := ofFace(g, i); ok && faces[i] != "" {
 			x.Name, x.Words, x.Faces = faces[i], words[i], []int{i}

@@ -2,6 +2,7 @@ package assembly
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"gonum.org/v1/gonum/mat"
@@ -32,12 +33,13 @@ type Loose struct {
 	Twists    []Twist `json:"twists"`
 }
 
-// Twist is the beginning of a motion: a turn about the middle of the component (radians for each unit of the
-// motion) and the shift of that middle in millimetres.
+// Twist is the beginning of a motion, as every motion of a body begins: a turn about an axis and a shift along it
+// (M. Chasles, 1830). Turn and Shift are directions, or nothing where it only shifts or only turns; At is a place of
+// the axis near the component, or its middle where it only shifts.
 type Twist struct {
-	Middle solid.Vec `json:"middle"`
-	Turn   solid.Vec `json:"turn"`
-	Shift  solid.Vec `json:"shift"`
+	At    solid.Vec `json:"at"`
+	Turn  solid.Vec `json:"turn"`
+	Shift solid.Vec `json:"shift"`
 }
 
 // Repeat is a joint some of whose conditions follow from those of others.
@@ -61,6 +63,9 @@ func (m *Mechanism) Mobility() Mobility {
 		out.Freedom += m.followed(c, all, finite)
 		for _, d := range all.Dependent {
 			out.Repeats = m.repeat(out.Repeats, d)
+		}
+		if len(finite) == all.Freedom() {
+			finite = all.Null() // the same motions, to the last digit
 		}
 		for _, v := range finite {
 			for b := range m.bodies {
@@ -148,10 +153,24 @@ func (m *Mechanism) twists(body int, motions [][]float64) ([]Twist, int) {
 		if sv < 1e-6 {
 			break
 		}
-		w := solid.Vec{u.At(0, k), u.At(1, k), u.At(2, k)}.Scale(1 / m.moves.Reach)
-		out = append(out, Twist{Middle: p.Shift, Turn: p.Rotate(w), Shift: solid.Vec{u.At(3, k), u.At(4, k), u.At(5, k)}})
+		w := p.Rotate(solid.Vec{u.At(0, k), u.At(1, k), u.At(2, k)}.Scale(1 / m.moves.Reach))
+		out = append(out, twist(p.Shift, w, solid.Vec{u.At(3, k), u.At(4, k), u.At(5, k)}, m.moves.Reach))
 	}
 	return out, len(out)
+}
+
+// twist finds the axis of a motion that turns by w and shifts the middle by d.
+func twist(middle, w, d solid.Vec, reach float64) Twist {
+	const little = 0.02 // of a motion: not shown
+	if w.Norm()*reach < little*d.Norm() {
+		return Twist{At: middle, Shift: d.Unit()}
+	}
+	axis := w.Unit()
+	out := Twist{At: middle.Add(w.Cross(d).Scale(1 / w.Dot(w))), Turn: axis}
+	if along := d.Dot(axis); math.Abs(along) > little*w.Norm()*reach {
+		out.Shift = axis.Scale(math.Copysign(1, along))
+	}
+	return out
 }
 
 // reason says why counting gives another number than there are freedoms.

@@ -26,6 +26,7 @@ const iterations = 200
 // solved stays where it was.
 func (m *Mechanism) Solve() Solved {
 	out := Solved{Holds: true}
+	start := append([]float64(nil), m.system.State...)
 	m.orient()
 	for _, c := range m.system.Components(m.system.All()) {
 		if len(c.Groups) == 0 {
@@ -40,10 +41,11 @@ func (m *Mechanism) Solve() Solved {
 		copy(m.system.State, before)
 		out.Holds = false
 		out.Contradiction = append(out.Contradiction, m.contradiction(c)...)
+		m.moves.Save(m.system.State, start, c.Vars)
 	}
 	out.Holds = m.bodiesHold(&out) && out.Holds
 	for i, p := range m.joints {
-		if p != nil && p.Sense != "" && !m.merged[i] && p.kind.aligns() && m.facing(p) < 0 {
+		if out.Holds && p != nil && p.Sense != "" && !m.merged[i] && p.kind.aligns() && m.facing(p) < 0 {
 			out.Flipped = append(out.Flipped, p.ID)
 		}
 	}

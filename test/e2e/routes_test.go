@@ -61,7 +61,11 @@ var may = map[string]string{
 	"post /classes/{id}/students": "ir", "get /classes/{id}/points.csv": "air",
 	"put /issues/{id}": "ir", "delete /issues/{id}": "ir", "post /issues/{id}/further": "ir",
 	"get /issues/{id}/right": "ir", "post /issues/{id}/right": "ir", "delete /attempts/{id}/return": "ir",
-	"post /models/{id}/had":           "sair",
+	"post /models/{id}/had": "sair",
+	"get /assemblies":       "sair", "post /assemblies": "sair", "get /assemblies/{id}": "sair",
+	"put /assemblies/{id}":    "sair",
+	"delete /assemblies/{id}": "sair", "get /assemblies/{id}/shapes": "sair", "post /assemblies/{id}/parts": "sair",
+	"post /assemblies/{id}/collisions": "sair", "get /assemblies/{id}/bundle": "sair",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }
 
@@ -101,14 +105,21 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 		t.Fatalf("bram's attempt: %s", body)
 	}
 	// Everybody has a model of their own, with a sketch; asker says whose is meant.
-	own, asker := map[byte]string{}, byte('s')
+	own, put, asker := map[byte]string{}, map[byte]string{}, byte('s')
 	for role, c := range people {
 		own[role] = startModel(t, c, `{"name":"Own","unit":"mm"}`, plainPlate)
+		code, made := c.do("POST", "/api/assemblies", "application/json", `{"name":"Own","unit":"mm"}`)
+		if code != http.StatusCreated {
+			t.Fatalf("start an assembly: %d %s", code, made)
+		}
+		put[role] = regexp.MustCompile(`"id":(\d+)`).FindStringSubmatch(made)[1]
 	}
 	fill := func(path, id string) string {
 		switch {
 		case strings.HasPrefix(path, "/models"):
 			id = own[asker]
+		case strings.HasPrefix(path, "/assemblies"):
+			id = put[asker]
 		case strings.HasPrefix(path, "/issues"):
 			id = issue[1]
 		case strings.HasPrefix(path, "/classes"), strings.HasPrefix(path, "/exercises"):
@@ -180,7 +191,7 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 			t.Errorf("%s for a student of another class: %d %s", r, code, cut(body))
 		}
 		if code, body := neighbour.do("GET", fill(path, "2"), "", ""); (strings.HasPrefix(path, "/attempts") ||
-			strings.HasPrefix(path, "/models")) && code != http.StatusNotFound {
+			strings.HasPrefix(path, "/models") || strings.HasPrefix(path, "/assemblies")) && code != http.StatusNotFound {
 			t.Errorf("%s of a neighbour's: %d %s", r, code, cut(body))
 		}
 	}

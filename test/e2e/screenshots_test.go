@@ -54,6 +54,11 @@ func TestScreenshots(t *testing.T) {
 	teacher.find("li button", "Corner holes").MustClick()
 	teacher.see("Reads 4")
 	shot(teacher, "characteristics")
+	teacher.open("/assemblies/1")
+	teacher.find("button", "2 freedoms")
+	teacher.press("Look for collisions")
+	teacher.find("section[aria-label=Collisions] li", "contact")
+	shot(teacher, "fitting")
 	teacher.open("/classes/1")
 	teacher.MustElement("section[aria-label='Add students'] textarea").
 		MustInput("Wren Hollowell, wren\nTobias Quay, tobias\nIsolde Fenner")

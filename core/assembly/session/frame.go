@@ -122,7 +122,8 @@ func (s *Session) Frame() (*Frame, error) {
 		loose[s.mobility.Loose[i].Component] = &s.mobility.Loose[i]
 	}
 	for _, c := range s.doc.Components {
-		row := ComponentRow{ID: c.ID, Name: c.Title(), Part: c.Part, Pinned: c.Pinned, Pose: pose(s.m, c.ID), Twists: []assembly.Twist{}}
+		row := ComponentRow{ID: c.ID, Name: c.Title(), Part: c.Part, Pinned: c.Pinned, Pose: pose(s.m, c.ID),
+			Twists: []assembly.Twist{}}
 		if l := loose[c.ID]; l != nil {
 			row.Freedom, row.Twists = l.Freedom, l.Twists
 		}
@@ -196,7 +197,8 @@ func (s *Session) says() []Saying {
 		}
 	}
 	if len(list) > 0 {
-		out = append(out, Saying{s.solved.Contradiction[0], "these joints cannot hold together: " + quantity.List(list, len(list)),
+		out = append(out, Saying{s.solved.Contradiction[0], "these joints cannot hold together: " + quantity.List(list,
+			len(list)),
 			"remove or change one of them; without it the others hold"})
 	}
 	for _, id := range s.solved.Flipped {

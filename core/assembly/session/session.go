@@ -323,7 +323,8 @@ func (s *Session) Preview(j assembly.Joint) (*Preview, error) {
 		return nil, err
 	}
 	solved := m.Solve()
-	return &Preview{Poses: poses(m), Holds: solved.Holds && len(m.Lost()) == len(s.m.Lost()), Freedom: m.Mobility().Freedom}, nil
+	return &Preview{Poses: poses(m), Holds: solved.Holds && len(m.Lost()) == len(s.m.Lost()),
+		Freedom: m.Mobility().Freedom}, nil
 }
 
 // Offers lists the joints that two features can have.

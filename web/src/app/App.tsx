@@ -24,6 +24,9 @@ const ModelPage = lazy(() => import("../model/ModelPage").then((m) => ({ default
 const ModelSheetPage = lazy(() =>
   import("../model/ModelPage").then((m) => ({ default: m.ModelSheetPage })),
 );
+const FittingPage = lazy(() =>
+  import("../fitting/FittingPage").then((m) => ({ default: m.FittingPage })),
+);
 const SketchPage = lazy(() =>
   import("../sketch/SketchPage").then((m) => ({ default: m.SketchPage })),
 );
@@ -96,6 +99,14 @@ function Pages({ me, ended }: { me: Me; ended: boolean }) {
             element={
               <Suspense fallback={<Loading what="the drawing board" />}>
                 <SketchPage />
+              </Suspense>
+            }
+          />
+          <Route
+            path="/assemblies/:id"
+            element={
+              <Suspense fallback={<Loading what="the fitting screen" />}>
+                <FittingPage />
               </Suspense>
             }
           />

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import { distance } from "../app/format";
 import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { AssembliesPanel } from "../fitting/AssembliesPanel";
 import { useModels } from "./models";
 import { StartModel } from "./StartModel";
 import { Table } from "../controls/Table";
@@ -65,6 +66,7 @@ export function ModelsPage() {
       <Panel title="A new model">
         <StartModel name="" />
       </Panel>
+      <AssembliesPanel />
     </div>
   );
 }

@@ -5,6 +5,40 @@ type Model = Schemas["Model"];
 type Saved = Schemas["SavedModel"];
 export type ModelDocument = Model["document"];
 
+/** What is kept under a version: models, and assemblies. */
+export interface Kind {
+  name: string;
+  /** Where one is on the server. */
+  path: (id: number) => string;
+  get: (id: number) => Promise<Model>;
+  put: (
+    id: number,
+    body: { version: number; document: ModelDocument; what?: string },
+  ) => Promise<{ version: number; answer?: Saved }>;
+  /** Keeps a document as one of its own, and gives the page of that. */
+  apart: (row: Model["row"], document: ModelDocument) => Promise<string>;
+}
+
+export const models: Kind = {
+  name: "model",
+  path: (id) => `/api/models/${id}`,
+  get: (id) => ask(client.GET("/models/{id}", { params: { path: { id } } })),
+  put: async (id, body) => {
+    const answer = await ask(client.PUT("/models/{id}", { params: { path: { id } }, body }));
+    return { version: answer.row.version, answer };
+  },
+  apart: async (row, document) => {
+    const name = `${row.name} (other window)`;
+    const made = await ask(
+      client.POST("/models", {
+        body: { name, unit: "mm", issueId: row.issueId, exerciseId: undefined },
+      }),
+    );
+    await models.put(made.row.id, { version: made.row.version, document: { ...document, name } });
+    return `/models/${made.row.id}`;
+  },
+};
+
 export type Saving =
   { kind: "saved" | "unsaved" | "saving" } | { kind: "failed" | "stale"; problem: Problem };
 
@@ -20,7 +54,7 @@ const delay = 400;
 const again = [2000, 4000, 8000, 15000]; // after an outage, in milliseconds
 const onTheWay = 60000; // bytes that a browser still sends when the page is left
 
-const nameOf = (id: number) => `model/${id}`;
+const nameOf = (kind: Kind, id: number) => `${kind.name}/${id}`;
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 const problemOf = (e: unknown) =>
   e instanceof Problem ? e : new Problem("the model could not be saved", "try again", 0);
@@ -46,6 +80,7 @@ export class Saver {
     readonly id: number,
     private version: number,
     private document: ModelDocument,
+    private readonly kind: Kind = models,
   ) {
     window.addEventListener("pagehide", this.onTheWayOut);
     window.addEventListener("online", this.retry);
@@ -59,7 +94,7 @@ export class Saver {
     }
     if (!this.sending && same(document, this.document)) {
       this.next = null;
-      letGo(nameOf(this.id));
+      letGo(nameOf(this.kind, this.id));
       window.clearTimeout(this.timer);
       this.tell({ kind: "saved" });
       return;
@@ -71,7 +106,7 @@ export class Saver {
 
   private hold(document: ModelDocument, what?: string) {
     this.next = { version: this.version, document, what, at: new Date().toISOString() };
-    this.roomless = !keep(nameOf(this.id), this.next);
+    this.roomless = !keep(nameOf(this.kind, this.id), this.next);
   }
 
   /** Waits for something that may put a last change. */
@@ -105,7 +140,7 @@ export class Saver {
   drop() {
     this.next = null;
     window.clearTimeout(this.timer);
-    letGo(nameOf(this.id));
+    letGo(nameOf(this.kind, this.id));
   }
 
   watch(changed: () => void) {
@@ -135,14 +170,10 @@ export class Saver {
 
   private async bring(sent: Unsaved) {
     try {
-      const out = await ask(
-        client.PUT("/models/{id}", {
-          params: { path: { id: this.id } },
-          body: { version: this.version, document: sent.document, what: sent.what },
-        }),
-      );
-      this.answer = out;
-      this.arrived(sent, out.row.version);
+      const { document, what } = sent;
+      const out = await this.kind.put(this.id, { version: this.version, document, what });
+      this.answer = out.answer ?? null;
+      this.arrived(sent, out.version);
     } catch (e) {
       await this.failed(sent, problemOf(e));
     }
@@ -154,7 +185,7 @@ export class Saver {
     this.failures = 0;
     if (this.next === sent) {
       this.next = null;
-      letGo(nameOf(this.id));
+      letGo(nameOf(this.kind, this.id));
       this.tell({ kind: "saved" });
     } else if (this.next) {
       this.hold(this.next.document, this.next.what);
@@ -166,9 +197,7 @@ export class Saver {
   private async failed(sent: Unsaved, problem: Problem) {
     if (problem.status === 409) {
       // An earlier answer may have been lost on its way: then what is there is what was sent.
-      const there = await ask(
-        client.GET("/models/{id}", { params: { path: { id: this.id } } }),
-      ).catch(() => null);
+      const there = await this.kind.get(this.id).catch(() => null);
       if (there && same(there.document, sent.document)) {
         this.arrived(sent, there.row.version);
         return;
@@ -189,7 +218,7 @@ export class Saver {
       what: this.next.what,
     });
     if (body.length < onTheWay)
-      void fetch(`/api/models/${this.id}`, {
+      void fetch(this.kind.path(this.id), {
         method: "PUT",
         keepalive: true,
         headers: { "Content-Type": "application/json" },
@@ -206,6 +235,7 @@ export class Saver {
 
 /** A model as it is opened, with what had not been saved when it was last left. */
 export interface Opened {
+  kind: Kind;
   model: Model;
   saver: Saver;
   /** Changes that had not been saved were found and saved now. */
@@ -216,37 +246,35 @@ export interface Opened {
 
 /** The savers of this window, one for each model that was opened in it. */
 export class Savers {
-  private readonly all = new Map<number, Saver>();
+  private readonly all = new Map<string, Saver>();
 
   /** Opens a model after what is under way for it has been saved. */
-  async open(id: number): Promise<Opened> {
-    const old = this.all.get(id);
+  async open(id: number, kind: Kind = models): Promise<Opened> {
+    const old = this.all.get(nameOf(kind, id));
     if (old && !(await old.flush()) && old.state.kind === "failed") throw old.state.problem;
     old?.stop();
-    const model = await ask(client.GET("/models/{id}", { params: { path: { id } } }));
-    return this.recover(model);
+    return this.recover(await kind.get(id), kind);
   }
 
-  private async recover(model: Model): Promise<Opened> {
+  private async recover(model: Model, kind: Kind): Promise<Opened> {
     const { id, version } = model.row;
     const fresh = (m: Model) => {
-      const s = new Saver(id, m.row.version, m.document);
-      this.all.set(id, s);
+      const s = new Saver(id, m.row.version, m.document, kind);
+      this.all.set(nameOf(kind, id), s);
       return s;
     };
-    const left = kept<Unsaved>(nameOf(id));
-    if (!left) return { model, saver: fresh(model) };
+    const left = kept<Unsaved>(nameOf(kind, id));
+    if (!left) return { kind, model, saver: fresh(model) };
     if (same(left.document, model.document)) {
-      letGo(nameOf(id)); // it was saved on the way out
-      return { model, saver: fresh(model) };
+      letGo(nameOf(kind, id)); // it was saved on the way out
+      return { kind, model, saver: fresh(model) };
     }
-    if (left.version !== version) return { model, saver: fresh(model), apart: left.document };
+    if (left.version !== version) return { kind, model, saver: fresh(model), apart: left.document };
     const saver = fresh(model);
     saver.put(left.document, left.what ?? "kept from before");
     if (!(await saver.flush()))
-      return { model: { ...model, document: left.document }, saver, restored: left.at };
-    const now = await ask(client.GET("/models/{id}", { params: { path: { id } } }));
-    return { model: now, saver, restored: left.at };
+      return { kind, model: { ...model, document: left.document }, saver, restored: left.at };
+    return { kind, model: await kind.get(id), saver, restored: left.at };
   }
 
   /** Tries again what an outage or an ended session held up. */
@@ -260,21 +288,15 @@ export class Savers {
 }
 
 /**
- * Keeps a document as a model of its own, where somebody else has changed the one that it was of.
+ * Keeps a document as one of its own, where somebody else has changed the one that it was of. It
+ * gives the page of that.
  */
-export async function saveApart(row: Model["row"], document: ModelDocument): Promise<number> {
-  const name = `${row.name} (other window)`;
-  const made = await ask(
-    client.POST("/models", {
-      body: { name, unit: "mm", issueId: row.issueId, exerciseId: undefined },
-    }),
-  );
-  await ask(
-    client.PUT("/models/{id}", {
-      params: { path: { id: made.row.id } },
-      body: { version: made.row.version, document: { ...document, name } },
-    }),
-  );
-  letGo(nameOf(row.id));
-  return made.row.id;
+export async function saveApart(
+  kind: Kind,
+  row: Model["row"],
+  document: ModelDocument,
+): Promise<string> {
+  const page = await kind.apart(row, document);
+  letGo(nameOf(kind, row.id));
+  return page;
 }

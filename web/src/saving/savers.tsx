@@ -12,7 +12,15 @@ import { useAskBeforeLeaving } from "../app/keep";
 import { when } from "../app/format";
 import { Bar, Trouble } from "../controls/notices";
 
-import { type ModelDocument, type Opened, type Saver, Savers, saveApart } from "./saver";
+import {
+  type Kind,
+  type ModelDocument,
+  type Opened,
+  type Saver,
+  Savers,
+  models,
+  saveApart,
+} from "./saver";
 
 const Context = createContext(new Savers());
 
@@ -23,12 +31,12 @@ export function SaversProvider({ savers, children }: { savers: Savers; children:
 
 export const useSavers = () => useContext(Context);
 
-/** Opens a model once: what is under work is newer than anything fetched later. */
-export function useOpened(id: number, place: string) {
+/** Opens a model or an assembly once: what is under work is newer than anything fetched later. */
+export function useOpened(id: number, place: string, kind: Kind = models) {
   const savers = useSavers();
   return useQuery({
-    queryKey: ["model", id, "open", place],
-    queryFn: () => savers.open(id),
+    queryKey: [kind.name, id, "open", place],
+    queryFn: () => savers.open(id, kind),
     staleTime: Infinity,
     gcTime: 0,
     retry: false,
@@ -59,9 +67,9 @@ export function SaveTrouble({
   const [told, setTold] = useState<Opened | null>(null); // of what it was told
   const apart = async (document: Promise<ModelDocument> | ModelDocument) => {
     try {
-      const id = await saveApart(model.row, await document);
+      const page = await saveApart(opened.kind, model.row, await document);
       saver.drop();
-      void go(`/models/${id}`);
+      void go(page);
     } catch (e) {
       setError(e);
     }
@@ -85,7 +93,7 @@ export function SaveTrouble({
   if (state.kind === "stale")
     return (
       <Bar bad>
-        This model was changed in another window; nothing was overwritten.{" "}
+        This {opened.kind.name} was changed in another window; nothing was overwritten.{" "}
         <button type="button" className="btn btn-xs" onClick={reload}>
           See that change
         </button>{" "}

@@ -377,7 +377,7 @@ export interface components {
             places: string[];
         };
         Twist: {
-            middle: [
+            at: [
                 number,
                 number,
                 number

@@ -1,0 +1,155 @@
+package session
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"hammerset/core/address"
+	"hammerset/core/assembly"
+	"hammerset/core/solid"
+)
+
+// plate is a part with a bore along z and flat ends, 10 mm high.
+func plate() *assembly.Shape {
+	z := solid.Vec{0, 0, 1}
+	return &assembly.Shape{Box: solid.Box{Min: solid.Vec{-20, -20, 0}, Max: solid.Vec{20, 20, 10}}, Density: 7850,
+		Props: solid.Props{Volume: 1e6, Centroid: solid.Vec{0, 0, 5}}, Features: []assembly.Feature{
+			{Name: "top", Form: assembly.Plane, Words: "top", At: solid.Vec{0, 0, 10}, Axis: z},
+			{Name: "foot", Form: assembly.Plane, Words: "foot", Axis: z.Scale(-1)},
+			{Name: "bore", Form: assembly.Cylinder, Words: "bore", At: solid.Vec{10, 0, 5}, Axis: z, Radius: 4, Length: 10},
+		}}
+}
+
+func opened(t *testing.T) *Session {
+	t.Helper()
+	s, err := Open(&assembly.Document{Hammerset: assembly.Version, Name: "stack", Unit: "mm"},
+		map[string]*assembly.Shape{"p": plate()})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for range 2 {
+		if err := s.Do(Command{Do: "add", Name: "plate", Part: &assembly.Part{ID: "p", Name: "plate"}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return s
+}
+
+func frame(t *testing.T, s *Session) *Frame {
+	t.Helper()
+	f, err := s.Frame()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
+}
+
+func ref(text string) address.Ref {
+	r, err := address.Parse(text)
+	if err != nil {
+		panic(err)
+	}
+	return r
+}
+
+// Components come in beside one another, the first pinned, with names of their own; a flat face goes against a flat
+// face, and the bores make the other joint; every step can be undone and done again.
+func TestPuttingTogether(t *testing.T) {
+	s := opened(t)
+	f := frame(t, s)
+	if f.Freedom != 6 || !f.Components[0].Pinned || f.Components[1].Name != "plate 2" ||
+		f.Components[1].Pose.Matrix[12] < 40 {
+		t.Fatalf("%+v", f)
+	}
+	if f.Items[0].Quantity != 2 || f.Mass != "15.7 kg" { // 2 × 7850 kg/m³ × 1e-3 m³
+		t.Errorf("parts list %+v, %s", f.Items, f.Mass)
+	}
+	offers, err := s.Offers(ref("c2#foot"), ref("c1#top"))
+	if err != nil || offers[0].Kind != "planar" && offers[0].Kind != "rigid" {
+		t.Errorf("offers %+v, %v", offers, err)
+	}
+	seat := assembly.Joint{ID: "new", Kind: "planar", A: ref("c2#foot"), B: ref("c1#top")}
+	look, err := s.Preview(seat)
+	if err != nil || !look.Holds || look.Freedom != 3 || math.Abs(look.Poses[1].Matrix[14]-10) > 1e-9 {
+		t.Errorf("the preview is %+v, %v", look, err)
+	}
+	if frame(t, s).Freedom != 6 {
+		t.Error("the preview has changed the assembly")
+	}
+	pins := assembly.Joint{Kind: "cylindrical", A: ref("c2#bore"), B: ref("c1#bore")}
+	for _, j := range []assembly.Joint{seat, pins} {
+		if err := s.Do(Command{Do: "join", Join: &j}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	f = frame(t, s)
+	if f.Freedom != 1 || len(f.Says) > 0 || f.Undo != "join: cylindrical" || f.Joints[0].Joint.Sense != assembly.Opposed {
+		t.Fatalf("%+v", f)
+	}
+	way := f.Components[1].Twists[0]
+	if d := solid.FromAxis(way.At, solid.Vec{10, 0, 0}, solid.Vec{0, 0, 1}); d.Norm() > 1e-9 || way.Shift.Norm() > 0 {
+		t.Errorf("it turns about %+v", way)
+	}
+	for range 2 {
+		if err := s.Undo(); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if f = frame(t, s); f.Freedom != 6 || len(f.Joints) != 0 || f.Redo != "join: planar" {
+		t.Errorf("undone: %+v", f)
+	}
+	if err := s.Redo(); err != nil || frame(t, s).Freedom != 3 {
+		t.Errorf("done again: %v", err)
+	}
+}
+
+// A pull is one step of undo, and let go without keeping it is none; what is turned the other way round stands on its
+// other side; joints that contradict are said, and the rest goes on.
+func TestPullingFlippingAndContradicting(t *testing.T) {
+	s := opened(t)
+	join := func(j assembly.Joint) {
+		t.Helper()
+		if err := s.Do(Command{Do: "join", Join: &j}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	join(assembly.Joint{Kind: "planar", A: ref("c2#foot"), B: ref("c1#top")})
+	steps := len(s.undo)
+	for _, keep := range []bool{false, true} {
+		if s.Take("c1", solid.Vec{}) || !s.Take("c2", solid.Vec{60, 0, 15}) {
+			t.Fatal("the wrong one can be pulled")
+		}
+		for k := range 10 {
+			s.Pull(solid.Vec{60 + 3*float64(k), 5, 15})
+		}
+		if m := s.Moving(); math.Abs(m.Poses[1].Matrix[14]-10) > 1e-8 {
+			t.Errorf("pulled, it is at height %g", m.Poses[1].Matrix[14])
+		}
+		if err := s.Release(keep); err != nil || len(s.undo) != steps+map[bool]int{true: 1}[keep] {
+			t.Errorf("released: %d steps, %v", len(s.undo)-steps, err)
+		}
+	}
+	if err := s.Do(Command{Do: "flip", ID: "j1"}); err != nil {
+		t.Fatal(err)
+	}
+	if f := frame(t, s); len(f.Says) > 0 || f.Components[1].Pose.Matrix[10] > -0.999 {
+		t.Errorf("the other way round: %+v", f.Components[1].Pose)
+	}
+	join(assembly.Joint{Kind: "distance", A: ref("c2#foot"), B: ref("c1#top"), Distance: "4"})
+	f := frame(t, s)
+	if len(f.Says) != 1 || !strings.Contains(f.Says[0].What, "cannot hold together") ||
+		f.Joints[1].State != "contradicting" {
+		t.Errorf("%+v", f)
+	}
+	for _, bad := range []Command{{Do: "dance", ID: "c1"}, {Do: "pin", ID: "c9"}, {Do: "flip", ID: "j9"},
+		{Do: "join", Join: &assembly.Joint{Kind: "planar", A: ref("c2#foot"), B: ref("c2#top")}}} {
+		before := s.revision
+		if err := s.Do(bad); err == nil || s.revision != before {
+			t.Errorf("%+v: %v", bad, err)
+		}
+	}
+	if err := s.Do(Command{Do: "remove", ID: "c2"}); err != nil || len(frame(t, s).Joints) != 0 {
+		t.Errorf("removed with its joints: %v", err)
+	}
+}

@@ -1,0 +1,223 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
+	"hammerset/core/assembly"
+	"hammerset/core/solid"
+)
+
+// fitter is a person at the fitting screen.
+type fitter struct{ *person }
+
+func (p *person) openFitting(path string) *fitter {
+	p.t.Helper()
+	if path != "" {
+		p.open(path)
+	}
+	p.MustElement("[data-fitting-view] canvas")
+	f := &fitter{p}
+	f.rest()
+	return f
+}
+
+// rest waits until the picture stands and everything is saved.
+func (f *fitter) rest() {
+	f.t.Helper()
+	time.Sleep(600 * time.Millisecond)
+	f.find("[role=status]", "Saved")
+}
+
+// seek moves the mouse over the view, in rings around a place of it (shares of its width and height), until the line
+// below says what it is over, and gives the place.
+func (f *fitter) seek(words string, x, y float64) proto.Point {
+	f.t.Helper()
+	box := f.MustElement("[data-fitting-view] canvas").MustShape().Box()
+	for ring := range 40 {
+		around := max(1, 6*ring)
+		for k := range around {
+			sin, cos := math.Sincos(2 * math.Pi * float64(k) / float64(around))
+			at := proto.Point{X: box.X + x*box.Width + 11*float64(ring)*cos, Y: box.Y + y*box.Height + 11*float64(ring)*sin}
+			if at.X < box.X || at.X > box.X+box.Width || at.Y < box.Y || at.Y > box.Y+box.Height {
+				continue
+			}
+			f.Mouse.MustMoveTo(at.X, at.Y)
+			if strings.Contains(f.MustElement("[data-hint]").MustText(), words) {
+				return at
+			}
+		}
+	}
+	f.t.Fatalf("nothing in the view is %q", words)
+	return proto.Point{}
+}
+
+func (f *fitter) pick(words string, x, y float64) {
+	f.t.Helper()
+	f.seek(words, x, y)
+	f.Mouse.MustClick(proto.InputMouseButtonLeft)
+}
+
+// putIn puts in one of the models that are listed.
+func (f *fitter) putIn(model string) {
+	f.t.Helper()
+	f.press("Put in a part")
+	f.find("dialog button", model).MustClick()
+	f.find("section[aria-label=Components] li", model)
+	f.rest()
+}
+
+// kept is the assembly as the server has it.
+func (f *fitter) kept(c *client) *assembly.Document {
+	f.t.Helper()
+	id := regexp.MustCompile(`/assemblies/(\d+)`).FindStringSubmatch(f.MustInfo().URL)[1]
+	code, body := c.do("GET", "/api/assemblies/"+id, "", "")
+	var out struct{ Document *assembly.Document }
+	if err := json.Unmarshal([]byte(body), &out); code != 200 || err != nil {
+		f.t.Fatalf("the assembly: %d %v %s", code, err, body)
+	}
+	return out.Document
+}
+
+// A person puts a pin into a fork and an eye on it with the mouse: the joints are offered for two picks, loose
+// components are pulled, everything is kept at once and can be undone, a second window overwrites nothing.
+func TestFittingByHand(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	p := signIn(t, b, a, "ottoline")
+	api := a.client("ottoline")
+	p.open("/models")
+	p.find("section[aria-label='A new assembly'] label", "Name of the "+
+		"assembly").MustElement("input").MustInput("hoist link")
+	p.press("Start an assembly")
+	f := p.openFitting("")
+	f.see("Put in a part to begin with")
+	for _, m := range []string{"fork", "pin", "eye"} {
+		f.putIn(m)
+	}
+	f.see("12 freedoms")
+
+	// Seen from below, the seat of the pin's head shows.
+	f.pick("fork: the edge between top of block and bore", 0.34, 0.33)
+	f.see("Picked: the edge between top of block")
+	f.MustElement("[data-fitting-view]").MustFocus()
+	for range 5 {
+		f.Keyboard.MustType(input.ArrowDown)
+	}
+	f.pick("pin: the edge between underside of head", 0.46, 0.47)
+	f.find("[role=group] button", "revolute").MustHover()
+	f.find("[role=group] [role=status]", "7 freedoms in all")
+	f.Keyboard.MustType(input.Enter)
+	f.find("section[aria-label=Joints] button", "revolute")
+	f.rest()
+	f.find("button", "7 freedoms")
+
+	// The eye goes on the pin's shank, which shows between the cheeks.
+	f.pick("eye: the edge between underside of head and bore", 0.57, 0.46)
+	f.pick("pin: round side of shank", 0.36, 0.5)
+	f.find("[role=group] button", "cylindrical").MustClick()
+	f.rest()
+	f.find("button", "3 freedoms")
+	doc := f.kept(api)
+	if len(doc.Joints) != 2 || doc.Joints[0].Sense != assembly.Opposed {
+		t.Fatalf("joints %+v", doc.Joints)
+	}
+	if at := doc.Components[1].Pose.Shift; at.Distance(solid.Vec{0, 0, 16}) > 1e-6 {
+		t.Errorf("the pin sits at %v", at)
+	}
+
+	// Pulled at its shank the eye turns about the pin, and nothing else happens.
+	from := f.seek("eye: right side of shank", 0.6, 0.4)
+	f.Mouse.MustDown(proto.InputMouseButtonLeft)
+	for k := range 12 {
+		f.Mouse.MustMoveTo(from.X-4*float64(k), from.Y-9*float64(k))
+	}
+	f.Mouse.MustUp(proto.InputMouseButtonLeft)
+	f.rest()
+	turned := f.kept(api)
+	if at := turned.Components[2].Pose; math.Hypot(at.Shift[0], at.Shift[1]) > 1e-6 || at.Angle() < 0.2 {
+		t.Errorf("after the pull the eye is at %+v", at)
+	}
+	if turned.Components[1].Pose.Shift.Distance(doc.Components[1].Pose.Shift) > 1e-6 {
+		t.Error("the pin has moved with it")
+	}
+	f.Keyboard.MustType(input.Escape)
+	f.press("Undo")
+	f.rest()
+	if at := f.kept(api).Components[2].Pose; math.Abs(at.Angle()-doc.Components[2].Pose.Angle()) > 1e-9 {
+		t.Errorf("undone, the eye is at %+v", at)
+	}
+
+	f.press("Look for collisions")
+	f.find("section[aria-label=Collisions] li", "Fork and pin touch")
+	f.see("Nothing collides where it stands")
+
+	// What is pressed last before leaving is kept.
+	f.find("section[aria-label=Components] li button", "pin").MustClick()
+	f.press("Copy")
+	f.open("/models")
+	f.find("a", "hoist link").MustClick()
+	f = p.openFitting("")
+	f.find("section[aria-label=Components] li", "pin 2")
+	f.find("button", "9 freedoms")
+
+	// A second window changes it first: the first one is told, and overwrites nothing.
+	other := signIn(t, b, a, "ottoline").openFitting(strings.TrimPrefix(f.MustInfo().URL, a.url))
+	other.find("section[aria-label=Components] li button", "pin 2").MustClick()
+	other.find("section[aria-label=Components] button", "Remove").MustClick()
+	other.rest()
+	f.find("section[aria-label=Components] li button", "fork").MustClick()
+	f.press("Unpin")
+	f.see("was changed in another window; nothing was overwritten")
+	if got := f.kept(api); len(got.Components) != 3 || !got.Components[0].Pinned {
+		t.Errorf("the stale window has overwritten it: %+v", got.Components)
+	}
+}
+
+// Bundles go out and come in again as they were; files that were never put in cannot be had through an assembly.
+func TestAssembliesAreTheirOwners(t *testing.T) {
+	a := startApp(t)
+	teacher, student := a.client("ottoline"), a.client("ada")
+	code, bundle := teacher.do("GET", "/api/assemblies/1/bundle", "", "")
+	if code != 200 || !strings.HasPrefix(bundle, "PK") {
+		t.Fatalf("the bundle: %d", code)
+	}
+	if code, _ := student.do("GET", "/api/assemblies/1/bundle", "", ""); code != 404 {
+		t.Errorf("somebody else's bundle: %d", code)
+	}
+	body, err := json.Marshal(map[string][]byte{"bundle": []byte(bundle)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	code, made := student.do("POST", "/api/assemblies", "application/json", string(body))
+	var own struct {
+		Row      struct{ ID int64 }
+		Document json.RawMessage
+	}
+	if err := json.Unmarshal([]byte(made), &own); code != 201 || err != nil {
+		t.Fatalf("a bundle taken in: %d %s", code, made)
+	}
+	at := fmt.Sprintf("/api/assemblies/%d", own.Row.ID)
+	if _, again := student.do("GET", at+"/bundle", "", ""); again != bundle {
+		t.Error("taken in and given out again it is another file")
+	}
+	// The reference of an exercise by its hash: it was never put into this assembly.
+	stolen := strings.Replace(string(own.Document), regexp.MustCompile(`[0-9a-f]{64}`).FindString(string(own.Document)),
+		strings.Repeat("ab", 32), 1)
+	if code, body := student.do("PUT", at, "application/json", fmt.Sprintf(`{"version":1,"document":%s}`, stolen)); code !=
+		422 && code != 400 || !strings.Contains(body, "never put into it") {
+		t.Errorf("a file that was never put in: %d %s", code, body)
+	}
+	if code, body := student.do("POST", "/api/assemblies", "application/json", `{"bundle":"UEsDBA=="}`); code < 400 ||
+		code >= 500 || !strings.Contains(body, "zip") {
+		t.Errorf("a damaged bundle: %d %s", code, body)
+	}
+}

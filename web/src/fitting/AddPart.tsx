@@ -1,0 +1,81 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { type Schemas, ask, client } from "../api/client";
+import { Dialog } from "../controls/Dialog";
+import { Field } from "../controls/Field";
+import { FileButton } from "../controls/FileInput";
+import { Loading, Trouble } from "../controls/notices";
+import { useModels } from "../model/models";
+import { inText } from "./assemblies";
+
+type Made = Schemas["MadePart"];
+
+/** Puts a part in: one of one's own models, or a STEP file. It has its name before it goes in. */
+export function AddPart({
+  id,
+  close,
+  put,
+}: {
+  id: number;
+  close: () => void;
+  put: (made: Made, name: string) => Promise<void>;
+}) {
+  const models = useModels();
+  const [name, setName] = useState("");
+  const send = useMutation({
+    mutationFn: (body: Schemas["NewPart"]) =>
+      ask(client.POST("/assemblies/{id}/parts", { params: { path: { id } }, body })),
+    onSuccess: (made) => put(made, name.trim() || made.part.name),
+  });
+  return (
+    <Dialog label="Put in a part" close={close}>
+      <div className="flex flex-col gap-3 text-sm">
+        <Field label="What it is called in this assembly (else as its model)">
+          <input
+            className="input input-sm w-full"
+            value={name}
+            maxLength={150}
+            onChange={(e) => setName(e.target.value)}
+          />
+        </Field>
+        {models.isPending ? (
+          <Loading what="your models" />
+        ) : (
+          <div className="max-h-64 overflow-auto border border-base-300">
+            {models.data?.length === 0 && (
+              <p className="p-3">
+                You have no models yet. Take a STEP file, or model a part first.
+              </p>
+            )}
+            {models.data?.map((m) => (
+              <button
+                key={m.id}
+                type="button"
+                className="block w-full px-3 py-1.5 text-left hover:bg-base-200"
+                disabled={send.isPending}
+                onClick={() => send.mutate({ modelId: m.id })}
+              >
+                {m.name}
+              </button>
+            ))}
+          </div>
+        )}
+        <div className="flex items-center gap-2">
+          <FileButton
+            className="btn btn-sm"
+            name="A STEP file or a model document …"
+            busy="Reading …"
+            label="File of a part"
+            accept=".step,.stp,.json"
+            sending={{ isPending: send.isPending, error: null }}
+            take={(f) =>
+              void f.arrayBuffer().then((b) => send.mutate({ name: f.name, file: inText(b) }))
+            }
+          />
+          {send.isPending && <span role="status">The part is being made …</span>}
+        </div>
+        {send.error && <Trouble error={send.error} />}
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,102 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { distance, unitWords } from "../app/format";
+import { Field } from "../controls/Field";
+import { FileButton } from "../controls/FileInput";
+import { Table } from "../controls/Table";
+import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { inText, useAssemblies, useStartAssembly } from "./assemblies";
+
+/** The assemblies of whoever is signed in, and a new one. */
+export function AssembliesPanel() {
+  const q = useAssemblies();
+  return (
+    <>
+      <Panel title="Assemblies">
+        {q.isPending ? (
+          <Loading what="your assemblies" />
+        ) : !q.data ? (
+          <Trouble error={q.error} retry={() => void q.refetch()} />
+        ) : q.data.length === 0 ? (
+          <Empty>No assembly yet. Start one below, and put your models into it.</Empty>
+        ) : (
+          <Table size="sm">
+            <thead>
+              <tr>
+                <th>Name</th>
+                <th>Saved</th>
+              </tr>
+            </thead>
+            <tbody>
+              {q.data.map((a) => (
+                <tr key={a.id} className="hover:bg-base-200">
+                  <td>
+                    <Link className="link" to={`/assemblies/${a.id}`}>
+                      {a.name}
+                    </Link>
+                  </td>
+                  <td>{distance(a.saved)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        )}
+      </Panel>
+      <Panel title="A new assembly">
+        <StartAssembly />
+      </Panel>
+    </>
+  );
+}
+
+function StartAssembly() {
+  const [name, setName] = useState("");
+  const [unit, setUnit] = useState<keyof typeof unitWords>("mm");
+  const start = useStartAssembly();
+  const take = useStartAssembly();
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        start.mutate({ name, unit });
+      }}
+      className="flex flex-wrap items-end gap-2 px-4 py-3 text-sm"
+    >
+      <Field label="Name of the assembly" className="min-w-32 flex-1">
+        <input
+          className="input input-sm w-full"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          required
+          maxLength={150}
+        />
+      </Field>
+      <Field label="Unit">
+        <select
+          className="select select-sm w-32"
+          value={unit}
+          onChange={(e) => setUnit(e.target.value as keyof typeof unitWords)}
+        >
+          {Object.entries(unitWords).map(([u, word]) => (
+            <option key={u} value={u}>
+              {word}
+            </option>
+          ))}
+        </select>
+      </Field>
+      <button type="submit" className="btn btn-primary btn-sm" disabled={start.isPending}>
+        {start.isPending ? "Starting …" : "Start an assembly"}
+      </button>
+      <FileButton
+        className="btn btn-sm"
+        name="Open a bundle …"
+        busy="Opening …"
+        label="Bundle of an assembly"
+        accept=".zip"
+        sending={take}
+        take={(f) => void f.arrayBuffer().then((b) => take.mutate({ bundle: inText(b) }))}
+      />
+      {start.error && <Trouble error={start.error} />}
+    </form>
+  );
+}

@@ -1,0 +1,265 @@
+import { useMutation } from "@tanstack/react-query";
+import { useCallback, useMemo, useState } from "react";
+import { Link, useParams } from "react-router";
+import { ask, client } from "../api/client";
+import { useTitle } from "../app/place";
+import { Entry, Menu } from "../controls/Menu";
+import { Bar, Loading, Trouble, sentence } from "../controls/notices";
+import { saveFile } from "../controls/saveFile";
+import { useModellerKeys } from "../modeller/useModellerKeys";
+import { SaveTrouble, useOpened, useSaving } from "../saving/savers";
+import type { Opened } from "../saving/saver";
+import { AddPart } from "./AddPart";
+import { type Shapes, assemblies, useShapes } from "./assemblies";
+import { FittingPanel } from "./FittingPanel";
+import { FittingView, type Picked } from "./FittingView";
+import { JointBar } from "./JointBar";
+import { useFitting } from "./useFitting";
+
+const savingWords = {
+  saved: "Saved",
+  unsaved: "Not saved yet",
+  saving: "Saving …",
+  failed: "Not saved",
+  stale: "Changed elsewhere",
+};
+
+/** Where parts are put together, joined and moved. */
+export function FittingPage() {
+  const id = Number(useParams().id);
+  const opened = useOpened(id, "fitting", assemblies);
+  const shapes = useShapes(id);
+  if (opened.error || shapes.error)
+    return (
+      <div className="p-6">
+        <Trouble
+          error={opened.error ?? shapes.error}
+          retry={() => {
+            void opened.refetch();
+            void shapes.refetch();
+          }}
+        />
+      </div>
+    );
+  if (!opened.data || !shapes.data) return <Loading what="the assembly and its parts" />;
+  return <Bench opened={opened.data} shapes={shapes.data} />;
+}
+
+function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
+  const id = opened.model.row.id;
+  const [shapes, setShapes] = useState(first);
+  const fitting = useFitting(opened.model.document, first, opened.saver);
+  const saving = useSaving(opened.saver);
+  const [picked, setPicked] = useState<Picked[]>([]);
+  const [hover, setHover] = useState<Picked | null>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());
+  const [adding, setAdding] = useState(false);
+  const [fit, setFit] = useState(0);
+  useTitle(fitting.frame?.name ?? opened.model.row.name);
+  const { frame } = fitting;
+
+  const pick = useCallback(
+    (hit: Picked | null) => {
+      if (!hit) return;
+      setChosen(hit.component);
+      setPicked((list) => {
+        const one = list[0];
+        if (!one || list.length === 2) return [hit];
+        return one.component === hit.component ? [hit] : [one, hit];
+      });
+    },
+    [setPicked],
+  );
+  const clear = () => {
+    setPicked([]);
+    setHover(null);
+  };
+  const nextLoose = () => {
+    const list = frame?.components.filter((c) => c.freedom > 0) ?? [];
+    const at = list.findIndex((c) => c.id === chosen);
+    setChosen(list[(at + 1) % Math.max(1, list.length)]?.id ?? null);
+  };
+  const look = useMutation({
+    mutationFn: async () => {
+      const document = await fitting.state();
+      return ask(
+        client.POST("/assemblies/{id}/collisions", {
+          params: { path: { id } },
+          body: { document },
+        }),
+      );
+    },
+  });
+  const bundle = useMutation({
+    mutationFn: async () => {
+      if (!(await opened.saver.flush())) return;
+      const data = await ask(
+        client.GET("/assemblies/{id}/bundle", { params: { path: { id } }, parseAs: "blob" }),
+      );
+      saveFile(data as unknown as Blob, `${frame?.name ?? "assembly"}.zip`);
+    },
+  });
+  const keys = useMemo(
+    () => ({
+      plain: {
+        Escape: () => {
+          setPicked([]);
+          setChosen(null);
+        },
+        Delete: () => {
+          if (chosen) void fitting.act({ do: "remove", id: chosen });
+        },
+      },
+      ctrl: { z: fitting.undo, y: fitting.redo },
+    }),
+    [chosen, fitting],
+  );
+  useModellerKeys({ quick: adding, ...keys });
+  if (fitting.error !== null && !frame)
+    return (
+      <div className="p-6">
+        <Trouble error={fitting.error} />
+      </div>
+    );
+  if (!frame) return <Loading what="the fitting screen" />;
+  const [a, b] = picked;
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-3 py-1.5">
+        <Link to="/models" className="link-hover link text-sm">
+          My models
+        </Link>
+        <h1 className="text-lg!">{frame.name}</h1>
+        <button type="button" className="btn btn-primary btn-xs" onClick={() => setAdding(true)}>
+          Put in a part …
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={!frame.undo}
+          title={frame.undo ? `Undo: ${frame.undo}` : "Nothing to undo"}
+          onClick={fitting.undo}
+        >
+          Undo
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={!frame.redo}
+          title={frame.redo ? `Redo: ${frame.redo}` : "Nothing to redo"}
+          onClick={fitting.redo}
+        >
+          Redo
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={look.isPending || frame.components.length < 2}
+          onClick={() => look.mutate()}
+        >
+          {look.isPending ? "Looking …" : "Look for collisions"}
+        </button>
+        <button type="button" className="btn btn-xs" onClick={() => setFit(fit + 1)}>
+          Fit
+        </button>
+        <Menu name="File">
+          <Entry name="Save as a bundle (zip)" run={() => bundle.mutate()} />
+        </Menu>
+        <button
+          type="button"
+          className="btn btn-xs ml-auto"
+          title={
+            frame.reason ? `By counting ${frame.counted}: ${frame.reason}` : "Show what is loose"
+          }
+          onClick={nextLoose}
+          data-freedom={frame.freedom}
+        >
+          {frame.freedom === 0
+            ? "Everything is held"
+            : `${frame.freedom} ${frame.freedom === 1 ? "freedom" : "freedoms"}`}
+        </button>
+        <span className="text-xs" role="status">
+          {savingWords[saving.kind]}
+        </span>
+      </div>
+      <div className="relative flex min-h-0 flex-1">
+        <div className="relative min-w-0 flex-1">
+          <FittingView
+            frame={frame}
+            poses={fitting.poses}
+            shapes={shapes}
+            picked={picked}
+            hover={hover}
+            chosen={chosen}
+            hidden={hidden}
+            fit={fit + (frame.components.length > 0 ? 1 : 0)}
+            over={setHover}
+            pick={pick}
+            take={fitting.take}
+            pull={fitting.pull}
+            release={(keep) => void fitting.release(keep)}
+          />
+          <div className="pointer-events-none absolute inset-x-2 top-2 flex flex-col gap-1">
+            <div className="pointer-events-auto flex flex-col items-start gap-1">
+              {a && b && (
+                <JointBar
+                  key={`${a.component}#${a.name} ${b.component}#${b.name}`}
+                  fitting={fitting}
+                  a={a}
+                  b={b}
+                  done={clear}
+                />
+              )}
+              {a && !b && (
+                <Bar>
+                  Picked: {a.words}. Pick a face or an edge of another component to join it to, or
+                  press Esc to let go.
+                </Bar>
+              )}
+              <SaveTrouble opened={opened} newest={fitting.state} />
+              {fitting.error !== null && <Trouble error={fitting.error} retry={fitting.dismiss} />}
+              {look.error && <Trouble error={look.error} retry={() => look.mutate()} />}
+              {bundle.error && <Trouble error={bundle.error} retry={() => bundle.mutate()} />}
+              {frame.says.map((s) => (
+                <Bar bad key={s.what}>
+                  {sentence(`${s.what}; ${s.remedy}`)}
+                </Bar>
+              ))}
+            </div>
+          </div>
+          <p className="absolute bottom-1 left-2 text-xs" role="status" data-hint>
+            {hover
+              ? `${frame.components.find((c) => c.id === hover.component)?.name}: ${hover.words}`
+              : frame.components.length === 0
+                ? "Put in a part to begin with: it stays where it is, and the others come to it."
+                : "Press on a face or an edge to join it; drag what is loose to move it."}
+          </p>
+        </div>
+        <FittingPanel
+          frame={frame}
+          chosen={chosen}
+          choose={setChosen}
+          hidden={hidden}
+          setHidden={setHidden}
+          act={(c) => void fitting.act(c)}
+          collisions={look.data ?? null}
+        />
+      </div>
+      {adding && (
+        <AddPart
+          id={id}
+          close={() => setAdding(false)}
+          put={async (made, name) => {
+            const added = { [made.part.id]: made.shape };
+            setShapes((s) => ({ ...s, ...added }));
+            if (await fitting.act({ do: "add", name, part: made.part }, added)) {
+              setAdding(false);
+              setFit((n) => n + 1);
+            }
+          }}
+        />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,141 @@
+import type { Schemas } from "../api/client";
+import { cx } from "../app/cx";
+import { Panel, sentence } from "../controls/notices";
+import { JointRows } from "./JointRows";
+import type { Command, Frame } from "./useFitting";
+
+/** The components, the joints, what collides, and the parts list. */
+export function FittingPanel({
+  frame,
+  chosen,
+  choose,
+  hidden,
+  setHidden,
+  act,
+  collisions,
+}: {
+  frame: Frame;
+  chosen: string | null;
+  choose: (id: string | null) => void;
+  hidden: ReadonlySet<string>;
+  setHidden: (h: ReadonlySet<string>) => void;
+  act: (c: Command) => void;
+  collisions: Schemas["Collisions"] | null;
+}) {
+  const toggle = (id: string) => {
+    const next = new Set(hidden);
+    if (!next.delete(id)) next.add(id);
+    setHidden(next);
+  };
+  return (
+    <aside className="flex w-80 flex-col gap-2 overflow-auto border-l border-base-300 p-2 text-sm">
+      <Panel title="Components">
+        <ul>
+          {frame.components.map((c) => (
+            <li
+              key={c.id}
+              className={cx(
+                "flex items-center gap-1 px-2 py-0.5",
+                chosen === c.id && "bg-base-200",
+              )}
+            >
+              <button
+                type="button"
+                className="min-w-0 flex-1 truncate text-left"
+                aria-pressed={chosen === c.id}
+                onClick={() => choose(chosen === c.id ? null : c.id)}
+              >
+                {c.name}
+              </button>
+              <span className="text-xs opacity-80">
+                {c.pinned ? "pinned" : c.freedom === 0 ? "held" : `${c.freedom} free`}
+              </span>
+              <button type="button" className="btn btn-ghost btn-xs" onClick={() => toggle(c.id)}>
+                {hidden.has(c.id) ? "Show" : "Hide"}
+              </button>
+            </li>
+          ))}
+        </ul>
+        {chosen && frame.components.some((c) => c.id === chosen) && (
+          <Chosen key={chosen} frame={frame} id={chosen} act={act} />
+        )}
+      </Panel>
+      <Panel title="Joints">
+        <JointRows frame={frame} act={act} />
+      </Panel>
+      {collisions && (
+        <Panel title="Collisions">
+          {collisions.pairs.every((p) => p.kind === "contact") && (
+            <p className="px-2 py-1">Nothing collides where it stands.</p>
+          )}
+          <ul>
+            {collisions.pairs.map((p) => (
+              <li key={p.a + p.b} className="px-2 py-0.5">
+                <span className="font-semibold">{p.kind}</span>:{" "}
+                {sentence(p.remedy ? `${p.what}; ${p.remedy}` : p.what)}
+              </li>
+            ))}
+          </ul>
+        </Panel>
+      )}
+      <Panel title="Parts list">
+        <table className="table table-xs">
+          <thead>
+            <tr>
+              <th>Item</th>
+              <th>Quantity</th>
+              <th>Name</th>
+              <th>Mass</th>
+            </tr>
+          </thead>
+          <tbody>
+            {frame.items.map((i) => (
+              <tr key={i.number + i.name}>
+                <td>{i.number}</td>
+                <td>{i.quantity}</td>
+                <td>{i.name}</td>
+                <td>{i.mass}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="px-2 py-1">Together: {frame.mass}</p>
+      </Panel>
+    </aside>
+  );
+}
+
+/** What can be done with the component that is chosen. */
+function Chosen({ frame, id, act }: { frame: Frame; id: string; act: (c: Command) => void }) {
+  const c = frame.components.find((x) => x.id === id);
+  if (!c) return null;
+  return (
+    <div className="flex flex-wrap items-center gap-1 border-t border-base-300 px-2 py-1">
+      <input
+        className="input input-xs min-w-0 flex-1"
+        aria-label="Name of the component"
+        defaultValue={c.name}
+        onBlur={(e) => {
+          const name = e.target.value.trim();
+          if (name && name !== c.name) act({ do: "rename", id, name });
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") e.currentTarget.blur();
+        }}
+      />
+      <button type="button" className="btn btn-xs" onClick={() => act({ do: "copy", id })}>
+        Copy
+      </button>
+      <button
+        type="button"
+        className="btn btn-xs"
+        onClick={() => act({ do: "pin", id, on: !c.pinned })}
+      >
+        {c.pinned ? "Unpin" : "Pin"}
+      </button>
+      <button type="button" className="btn btn-xs" onClick={() => act({ do: "remove", id })}>
+        Remove
+      </button>
+    </div>
+  );
+}

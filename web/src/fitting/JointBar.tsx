@@ -1,0 +1,129 @@
+import { useEffect, useEffectEvent, useState } from "react";
+import { cx } from "../app/cx";
+import type { Picked } from "./FittingView";
+import type { Fitting, Joint, Offer, Preview } from "./useFitting";
+import { useAsked } from "./useAsked";
+
+type Sense = "" | "same" | "opposed";
+
+/** What two picks can be joined by: each shows at once where things would go. */
+export function JointBar({
+  fitting,
+  a,
+  b,
+  done,
+}: {
+  fitting: Fitting;
+  a: Picked;
+  b: Picked;
+  done: () => void;
+}) {
+  const refs = [`${a.component}#${a.name}`, `${b.component}#${b.name}`] as const;
+  const offers = useAsked<Offer[]>(() => fitting.offers(refs[0], refs[1]), refs.join(" "));
+  const [at, setAt] = useState(0);
+  const [sense, setSense] = useState<Sense>("");
+  const [lead, setLead] = useState("");
+  const [far, setFar] = useState("");
+  const [angle, setAngle] = useState("");
+  const [view, setView] = useState<Preview | null>(null);
+  const offer = offers.value?.[at];
+  const joint = (o: Offer): Omit<Joint, "id"> => ({
+    kind: o.kind,
+    a: o.turned ? refs[1] : refs[0],
+    b: o.turned ? refs[0] : refs[1],
+    ...(sense ? { sense } : {}),
+    ...(o.kind === "helical" ? { lead: lead || "1" } : {}),
+    ...(o.kind === "distance" ? { distance: far || "0" } : {}),
+    ...(o.kind === "angle" || (o.kind === "rigid" && angle) ? { angle: angle || "90 deg" } : {}),
+  });
+  const look = useEffectEvent(() => {
+    if (!offer) return;
+    fitting.preview(joint(offer)).then(
+      (v) => {
+        setView(v);
+        fitting.show(v?.poses ?? null);
+      },
+      () => setView(null),
+    );
+  });
+  useEffect(() => look(), [offer, sense, lead, far, angle]);
+  const hide = useEffectEvent(() => fitting.show(null));
+  useEffect(() => () => hide(), []);
+  const make = async (o: Offer) => {
+    const made = await fitting.act({ do: "join", join: { id: "new", ...joint(o) } });
+    if (made) done();
+  };
+  const turn = () => setSense(sense === "same" ? "opposed" : sense === "opposed" ? "same" : "same");
+  const press = useEffectEvent((e: KeyboardEvent) => {
+    const typed = (e.target as Element).closest("input, select, textarea") !== null;
+    if (e.key === "Enter" && offer) {
+      e.preventDefault();
+      void make(offer);
+    } else if (e.key === "Escape") done();
+    else if (e.key === "o" && !typed && !e.ctrlKey) turn();
+  });
+  useEffect(() => {
+    const hear = (e: KeyboardEvent) => press(e);
+    window.addEventListener("keydown", hear);
+    return () => window.removeEventListener("keydown", hear);
+  }, []);
+  const size = (label: string, value: string, set: (v: string) => void, hint: string) => (
+    <label className="flex items-center gap-1">
+      {label}
+      <input
+        className="input input-xs w-24"
+        value={value}
+        placeholder={hint}
+        onChange={(e) => set(e.target.value)}
+      />
+    </label>
+  );
+  return (
+    <div
+      className={cx(
+        "flex flex-wrap items-center gap-2 border border-base-300 bg-base-100",
+        "px-3 py-2 shadow",
+      )}
+      role="group"
+      aria-label="Join"
+    >
+      <span className="text-sm">
+        Join <b>{a.words}</b> to <b>{b.words}</b>:
+      </span>
+      {offers.error !== null && <span role="alert">{offers.error}</span>}
+      {offers.value?.length === 0 && (
+        <span className="text-sm">these two have no joint; pick other faces or edges</span>
+      )}
+      {offers.value?.map((o, i) => (
+        <button
+          key={o.kind}
+          type="button"
+          className={cx("btn btn-xs", i === at && "btn-primary")}
+          title={`${o.words}; leaves ${o.frees} of six freedoms`}
+          onMouseEnter={() => setAt(i)}
+          onFocus={() => setAt(i)}
+          onClick={() => void make(o)}
+        >
+          {o.kind} · {o.frees}
+        </button>
+      ))}
+      {offer?.kind === "helical" && size("Lead", lead, setLead, "1")}
+      {offer?.kind === "distance" && size("Distance", far, setFar, "0")}
+      {(offer?.kind === "angle" || offer?.kind === "rigid") &&
+        size("Angle", angle, setAngle, offer.kind === "angle" ? "90 deg" : "0")}
+      <button type="button" className="btn btn-xs" onClick={turn} title="Key: o">
+        The other way round
+      </button>
+      {view && (
+        <span className="text-sm" role="status">
+          {view.holds
+            ? `${view.freedom} ${view.freedom === 1 ? "freedom" : "freedoms"} in all`
+            : "cannot hold together with the joints that are there"}
+        </span>
+      )}
+      <button type="button" className="btn btn-ghost btn-xs ml-auto" onClick={done}>
+        Let go
+      </button>
+    </div>
+  );
+}

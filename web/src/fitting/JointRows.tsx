@@ -1,0 +1,93 @@
+import { useState } from "react";
+import { cx } from "../app/cx";
+import type { Command, Frame } from "./useFitting";
+
+type Row = Frame["joints"][number];
+
+const marks: Record<string, string> = {
+  held: "",
+  lost: "has lost a feature",
+  contradicting: "contradicts",
+  flipped: "the other way round",
+  off: "loosened",
+};
+
+/** The joints, each with its sizes to be changed. */
+export function JointRows({ frame, act }: { frame: Frame; act: (c: Command) => void }) {
+  const [open, setOpen] = useState<string | null>(null);
+  if (frame.joints.length === 0)
+    return <p className="px-2 py-1">None yet: pick a face or edge on each of two components.</p>;
+  return (
+    <ul>
+      {frame.joints.map((j) => (
+        <li key={j.joint.id} className="px-2 py-0.5">
+          <button
+            type="button"
+            className={cx("w-full text-left", j.state !== "held" && "font-semibold")}
+            aria-expanded={open === j.joint.id}
+            title={j.words}
+            onClick={() => setOpen(open === j.joint.id ? null : j.joint.id)}
+          >
+            {j.title}
+            {marks[j.state] && <span className="text-error"> ↯ {marks[j.state]}</span>}
+          </button>
+          {open === j.joint.id && <Sizes key={frame.revision} row={j} act={act} />}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Sizes({ row, act }: { row: Row; act: (c: Command) => void }) {
+  const j = row.joint;
+  const change = (part: Partial<Row["joint"]>) =>
+    act({ do: "change-joint", id: j.id, join: { ...j, ...part } });
+  const field = (label: string, key: "name" | "offset" | "angle" | "lead" | "distance") => (
+    <label key={key} className="flex items-center gap-1">
+      <span className="w-16">{label}</span>
+      <input
+        className="input input-xs flex-1"
+        defaultValue={j[key] ?? ""}
+        onBlur={(e) => {
+          if (e.target.value !== (j[key] ?? "")) change({ [key]: e.target.value });
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") e.currentTarget.blur();
+        }}
+      />
+    </label>
+  );
+  const sizes = row.sizes as ("offset" | "angle" | "lead" | "distance")[];
+  return (
+    <div className="flex flex-col gap-1 border-l-2 border-base-300 py-1 pl-2">
+      <p className="text-xs">{row.words}</p>
+      {field("Name", "name")}
+      {sizes.map((s) => field(s.charAt(0).toUpperCase() + s.slice(1), s))}
+      <div className="flex gap-1">
+        {row.turns && (
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => act({ do: "flip", id: j.id })}
+          >
+            The other way round
+          </button>
+        )}
+        <button
+          type="button"
+          className="btn btn-xs"
+          onClick={() => act({ do: "switch-joint", id: j.id, on: j.off === true })}
+        >
+          {j.off ? "Hold" : "Loosen"}
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          onClick={() => act({ do: "remove-joint", id: j.id })}
+        >
+          Remove
+        </button>
+      </div>
+    </div>
+  );
+}

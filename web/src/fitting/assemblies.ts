@@ -1,0 +1,72 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { type Schemas, ask, client, queries } from "../api/client";
+import type { Kind } from "../saving/saver";
+
+export type PartShape = Schemas["PartShape"];
+export type Shapes = Record<string, PartShape>;
+
+/** Assemblies are kept as models are: under a version, and never over what somebody else saved. */
+export const assemblies: Kind = {
+  name: "assembly",
+  path: (id) => `/api/assemblies/${id}`,
+  get: (id) => ask(client.GET("/assemblies/{id}", { params: { path: { id } } })),
+  put: async (id, { version, document }) => {
+    const row = await ask(
+      client.PUT("/assemblies/{id}", { params: { path: { id } }, body: { version, document } }),
+    );
+    return { version: row.version };
+  },
+  apart: async (row, document) => {
+    const bundle = await ask(
+      client.GET("/assemblies/{id}/bundle", {
+        params: { path: { id: row.id } },
+        parseAs: "arrayBuffer",
+      }),
+    );
+    const made = await ask(client.POST("/assemblies", { body: { bundle: inText(bundle) } }));
+    await assemblies.put(made.row.id, {
+      version: made.row.version,
+      document: { ...document, name: `${row.name} (other window)` },
+    });
+    return `/assemblies/${made.row.id}`;
+  },
+};
+
+/** The bytes of a file as the contract carries them. */
+export function inText(data: unknown): string {
+  const bytes = new Uint8Array(data as ArrayBuffer);
+  let out = "";
+  for (let i = 0; i < bytes.length; i += 0x8000)
+    out += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
+  return btoa(out);
+}
+
+/** The assemblies of whoever is signed in, the last saved first. */
+export function useAssemblies() {
+  return useQuery({ queryKey: ["assemblies"], queryFn: () => ask(client.GET("/assemblies")) });
+}
+
+/** Starts an assembly, or takes one in from its bundle, and opens it. */
+export function useStartAssembly() {
+  const go = useNavigate();
+  return useMutation({
+    mutationFn: (body: Schemas["NewAssembly"]) => ask(client.POST("/assemblies", { body })),
+    onSuccess: (a) => {
+      void queries.invalidateQueries({ queryKey: ["assemblies"] });
+      void go(`/assemblies/${a.row.id}`);
+    },
+  });
+}
+
+/** The shapes of the parts of an assembly, as it was opened. */
+export function useShapes(id: number) {
+  return useQuery({
+    queryKey: ["assembly", id, "shapes"],
+    queryFn: () => ask(client.GET("/assemblies/{id}/shapes", { params: { path: { id } } })),
+    staleTime: Infinity,
+    gcTime: 0,
+    retry: false,
+    refetchOnWindowFocus: false,
+  });
+}

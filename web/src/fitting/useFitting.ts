@@ -1,0 +1,131 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { ModelDocument, Saver } from "../saving/saver";
+import { Engine, Newest } from "../sketch/core/engine";
+import type { components } from "../sketch/core/session";
+import type { Shapes } from "./assemblies";
+
+type Core = components["schemas"];
+export type Frame = Core["FittingFrame"];
+export type Command = Core["FittingCommand"];
+export type Pose = Core["FittingPose"];
+export type Offer = Core["JointOffer"];
+export type Joint = Core["AssemblyJoint"];
+export type Preview = Core["FittingPreview"];
+
+export interface Spot {
+  component: string;
+  at: [number, number, number];
+}
+
+/**
+ * An assembly open in the core: its picture, and what can be done with it. Every change is put into
+ * the saver at once.
+ */
+export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver) {
+  const engine = useRef<Engine | null>(null);
+  const pulls = useRef(new Newest());
+  const [frame, setFrame] = useState<Frame | null>(null);
+  const [moving, setMoving] = useState<Pose[] | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const opened = useRef({ document, shapes });
+
+  useEffect(() => {
+    const e = new Engine();
+    engine.current = e;
+    e.call<Frame>("fitting-open", opened.current).then(setFrame, setError);
+    return () => {
+      engine.current = null;
+      e.stop();
+    };
+  }, []);
+
+  /** Carries out a call that changes the assembly. */
+  const change = useCallback(
+    async (method: string, args: object) => {
+      const e = engine.current;
+      if (!e) return false;
+      try {
+        const next = await e.call<Frame>(method, args);
+        saver.put(await e.call<ModelDocument>("fitting-document", {}), next.undo);
+        setFrame(next);
+        setMoving(null);
+        setError(null);
+        return true;
+      } catch (trouble) {
+        setError(trouble);
+        setMoving(null);
+        return false;
+      }
+    },
+    [saver],
+  );
+
+  const act = useCallback(
+    (command: Command, added?: Shapes) => {
+      const done = change("fitting-do", { command, shapes: added ?? {} });
+      saver.expect(done);
+      return done;
+    },
+    [change, saver],
+  );
+  const undo = useCallback(() => void change("fitting-undo", {}), [change]);
+  const redo = useCallback(() => void change("fitting-redo", {}), [change]);
+  const offers = useCallback(
+    (a: string, b: string) =>
+      engine.current?.call<Offer[]>("fitting-offers", { a, b }) ?? Promise.resolve([]),
+    [],
+  );
+  const preview = useCallback(
+    (joint: Omit<Joint, "id">) =>
+      engine.current?.call<Preview>("fitting-preview", { joint: { id: "new", ...joint } }) ??
+      Promise.resolve(null),
+    [],
+  );
+  const take = useCallback(
+    (s: Spot) =>
+      engine.current?.call<boolean>("fitting-take", { id: s.component, at: s.at }) ??
+      Promise.resolve(false),
+    [],
+  );
+  const pull = useCallback((at: Spot["at"]) => {
+    pulls.current.run(async () => {
+      const m = await engine.current?.call<{ poses: Pose[] }>("fitting-pull", { at });
+      if (m) setMoving(m.poses);
+    });
+  }, []);
+  const release = useCallback(
+    (keep: boolean) => {
+      pulls.current.drop();
+      const done = change("fitting-release", { keep });
+      saver.expect(done);
+      return done;
+    },
+    [change, saver],
+  );
+  const show = useCallback((poses: Pose[] | null) => setMoving(poses), []);
+  const state = useCallback(
+    () =>
+      engine.current?.call<ModelDocument>("fitting-document", {}) ??
+      Promise.reject(new Error("closed")),
+    [],
+  );
+
+  return {
+    frame,
+    poses: moving ?? frame?.components.map((c) => c.pose) ?? [],
+    error,
+    act,
+    undo,
+    redo,
+    offers,
+    preview,
+    show,
+    take,
+    pull,
+    release,
+    state,
+    dismiss: () => setError(null),
+  };
+}
+
+export type Fitting = ReturnType<typeof useFitting>;
