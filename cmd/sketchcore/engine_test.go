@@ -201,3 +201,49 @@ func TestAFailureIsAnAnswer(t *testing.T) {
 	e.s = keep
 	ask(t, e, "frame", `{"pixel":0.1}`, nil)
 }
+
+// The fitting screen asks through the same function: two plates are put together, pulled and taken apart again.
+func TestFittingThroughTheEngine(t *testing.T) {
+	e := &engine{}
+	refused(t, e, "fitting-undo", `{}`, "no assembly is open")
+	plate := `{"box":{"Min":[0,0,0],"Max":[40,40,10]},"props":{"Volume":16000},"features":[
+		{"name":"top","form":"plane","words":"top","at":[20,20,10],"axis":[0,0,1]},
+		{"name":"foot","form":"plane","words":"foot","at":[20,20,0],"axis":[0,0,-1]}]}`
+	var f struct {
+		Freedom    int
+		Components []struct{ Pose struct{ Matrix []float64 } }
+		Says       []struct{ What string }
+	}
+	ask(t, e, "fitting-open", `{"document":{"hammerset":"assembly/1","name":"stack","unit":"mm","parts":[{"id":"p",
+		"name":"plate"}],"components":[{"id":"c1","part":"p","pinned":true,"pose":{"turn":[1,0,0,0],"shift":[0,0,0]}}],
+		"joints":[]},"shapes":{"p":`+plate+`}}`, &f)
+	ask(t, e, "fitting-do", `{"command":{"do":"add","name":"lid","part":{"id":"p","name":"plate"}}}`, &f)
+	if len(f.Components) != 2 || f.Freedom != 6 {
+		t.Fatalf("%+v", f)
+	}
+	var offers []struct{ Kind string }
+	ask(t, e, "fitting-offers", `{"a":"c2#foot","b":"c1#top"}`, &offers)
+	if len(offers) < 3 {
+		t.Errorf("offers %+v", offers)
+	}
+	refused(t, e, "fitting-offers", `{"a":"c2#foot","b":"c2#top"}`, "both are of one component")
+	ask(t, e, "fitting-do", `{"command":{"do":"join","join":{"id":"new","kind":"planar","a":"c2#foot","b":"c1#top"}}}`, &f)
+	if f.Freedom != 3 || math.Abs(f.Components[1].Pose.Matrix[14]-10) > 1e-9 || len(f.Says) > 0 {
+		t.Errorf("%+v", f)
+	}
+	var held bool
+	ask(t, e, "fitting-take", `{"id":"c2","at":[60,20,15]}`, &held)
+	var m struct{ Poses []struct{ Matrix []float64 } }
+	ask(t, e, "fitting-pull", `{"at":[70,30,15]}`, &m)
+	ask(t, e, "fitting-release", `{"keep":true}`, &f)
+	if !held || math.Abs(m.Poses[1].Matrix[14]-10) > 1e-8 {
+		t.Errorf("pulled: %v %+v", held, m)
+	}
+	ask(t, e, "fitting-undo", `{}`, &f)
+	ask(t, e, "fitting-undo", `{}`, &f)
+	if f.Freedom != 6 {
+		t.Errorf("undone: %+v", f)
+	}
+	refused(t, e, "fitting-drive", `{"id":"j1","value":3}`, "no joint")
+	refused(t, e, "fitting-dance", `{}`, "no call")
+}

@@ -25,6 +25,7 @@ type fittingArgs struct {
 	B        address.Ref                `json:"b"`
 	ID       string                     `json:"id"`
 	At       solid.Vec                  `json:"at"`
+	Value    float64                    `json:"value"`
 	Keep     bool                       `json:"keep"`
 }
 
@@ -75,6 +76,7 @@ var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, err
 		m.Solve = float64(took.Microseconds()) / 1000
 		return m, nil
 	},
+	"fitting-drive":    func(s *session.Session, a *fittingArgs) (any, error) { return s.Drive(a.ID, a.Value) },
 	"fitting-release":  func(s *session.Session, a *fittingArgs) (any, error) { return picture(s, s.Release(a.Keep)) },
 	"fitting-document": func(s *session.Session, _ *fittingArgs) (any, error) { return s.Document(), nil },
 }

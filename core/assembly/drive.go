@@ -60,6 +60,9 @@ func (m *Mechanism) Drive(joint string) (*Drive, error) {
 	return d, nil
 }
 
+// Joint is the joint that is driven.
+func (d *Drive) Joint() string { return d.joint.ID }
+
 // Value is where the joint stands, in radians with whole turns, or in mm.
 func (d *Drive) Value() float64 { return d.value }
 

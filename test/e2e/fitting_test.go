@@ -156,6 +156,18 @@ func TestFittingByHand(t *testing.T) {
 		t.Errorf("undone, the eye is at %+v", at)
 	}
 
+	// Driven by a slider, from the keyboard, it turns as well.
+	f.find("section[aria-label=Joints] button", "cylindrical").MustClick()
+	f.MustElement("input[aria-label^=Drive]").MustFocus()
+	for range 3 {
+		f.Keyboard.MustType(input.ArrowRight)
+		f.rest()
+	}
+	was, is := doc.Components[2].Pose, f.kept(api).Components[2].Pose
+	if by := was.Inverse().Then(is).Angle(); by < 0.05 || math.Hypot(is.Shift[0], is.Shift[1]) > 1e-6 {
+		t.Errorf("driven by three keys it turns by %g, to %+v", by, is)
+	}
+
 	f.press("Look for collisions")
 	f.find("section[aria-label=Collisions] li", "Fork and pin touch")
 	f.see("Nothing collides where it stands")

@@ -52,6 +52,15 @@ type JointRow struct {
 	State string         `json:"state"`
 	Sizes []string       `json:"sizes"` // the sizes that its kind has
 	Turns bool           `json:"turns"` // it has two ways round
+	Drive *Driven        `json:"drive,omitempty"`
+}
+
+// Driven says how a joint can be driven: its unit, where it stands, and a range to drive it over.
+type Driven struct {
+	Unit  string  `json:"unit"`
+	At    float64 `json:"at"`
+	Least float64 `json:"least"`
+	Most  float64 `json:"most"`
 }
 
 // ItemRow is a line of the parts list.
@@ -77,9 +86,12 @@ type Preview struct {
 	Freedom int    `json:"freedom"`
 }
 
-// Moving is the picture while something is pulled.
+// Moving is the picture while something is pulled or driven. Value is what a driven joint has come to; Stopped tells
+// that the mechanism cannot follow further.
 type Moving struct {
-	Poses []Pose `json:"poses"`
+	Poses   []Pose  `json:"poses"`
+	Value   float64 `json:"value"`
+	Stopped bool    `json:"stopped"`
 	// Solve is how long solving took, in milliseconds.
 	Solve float64 `json:"solve"`
 }
@@ -149,6 +161,7 @@ func (s *Session) row(j assembly.Joint) JointRow {
 		row.Sizes = append(row.Sizes, kind.Sizes...)
 	}
 	_, row.Turns = s.m.Facing(j.ID)
+	row.Drive = s.driven(j.ID)
 	for _, l := range s.m.Lost() {
 		if l.Joint == j.ID {
 			row.State = "lost"
@@ -168,6 +181,25 @@ func (s *Session) row(j assembly.Joint) JointRow {
 		row.State = "off"
 	}
 	return row
+}
+
+// driven says how a joint can be driven, nil where it cannot: a turn half a round to either side, a shift as far as
+// the assembly is large.
+func (s *Session) driven(joint string) *Driven {
+	d, err := s.m.Drive(joint)
+	if err != nil || !s.solved.Holds {
+		return nil
+	}
+	scale, err := s.scale(d.Turns)
+	if err != nil {
+		return nil
+	}
+	out := &Driven{Unit: "°", At: d.Value() / scale, Least: -180, Most: 180}
+	if !d.Turns {
+		box, _ := s.box()
+		out.Unit, out.Least, out.Most = s.doc.Unit, out.At-box.Diagonal()/scale, out.At+box.Diagonal()/scale
+	}
+	return out
 }
 
 // called is what a feature of a component is called.

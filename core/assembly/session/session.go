@@ -6,10 +6,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 
 	"hammerset/core/address"
 	"hammerset/core/assembly"
+	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
 
@@ -21,6 +23,7 @@ type Session struct {
 	solved   assembly.Solved
 	mobility *assembly.Mobility // of the present state, once it was asked for
 	pull     *assembly.Pull
+	drive    *assembly.Drive
 	before   *assembly.Document // the state that a pull began in
 	undo     []step
 	redo     []step
@@ -294,16 +297,47 @@ func (s *Session) Pull(to solid.Vec) {
 	}
 }
 
-// Release lets go. With keep the assembly stays as it was pulled, as one step; else it goes back.
+// Release lets go of what is pulled or driven. With keep the assembly stays as it is, as one step; else it goes back.
 func (s *Session) Release(keep bool) error {
-	if s.pull == nil {
+	if s.pull == nil && s.drive == nil {
 		return nil
 	}
-	s.pull = nil
+	s.pull, s.drive = nil, nil
 	if !keep {
 		return s.set(s.before)
 	}
 	return s.keep(s.m.Placed(), "move")
+}
+
+// Drive brings a joint to a value, in degrees or in the unit of the assembly, as far as the mechanism can follow. It is
+// one step with what is driven after it, until Release.
+func (s *Session) Drive(joint string, value float64) (*Moving, error) {
+	if s.drive == nil || s.drive.Joint() != joint {
+		d, err := s.m.Drive(joint)
+		if err != nil {
+			return nil, err
+		}
+		if s.drive == nil {
+			s.before = s.doc
+		}
+		s.drive = d
+	}
+	scale, err := s.scale(s.drive.Turns)
+	if err != nil {
+		return nil, err
+	}
+	out := &Moving{Stopped: s.drive.To(value*scale, nil)}
+	out.Value, out.Poses = s.drive.Value()/scale, poses(s.m)
+	return out, nil
+}
+
+// scale leads from degrees, or from the unit of the assembly, to radians or millimetres.
+func (s *Session) scale(turns bool) (float64, error) {
+	if turns {
+		return math.Pi / 180, nil
+	}
+	unit, err := quantity.LengthUnit(s.doc.Unit)
+	return unit.Factor, err
 }
 
 // Preview is where everything would be with a further joint, and the freedoms that would be left.

@@ -142,6 +142,29 @@ func TestPullingFlippingAndContradicting(t *testing.T) {
 		f.Joints[1].State != "contradicting" {
 		t.Errorf("%+v", f)
 	}
+	if err := s.Undo(); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Drive("j1", 30); err == nil {
+		t.Error("a planar joint has no one coordinate, and is driven")
+	}
+	join(assembly.Joint{Kind: "revolute", A: ref("c2#bore"), B: ref("c1#bore")})
+	row, steps := frame(t, s).Joints[1], len(s.undo)
+	if row.Drive == nil || row.Drive.Unit != "°" {
+		t.Fatalf("%+v", row)
+	}
+	for k := range 8 {
+		m, err := s.Drive("j2", row.Drive.At+float64(10*k))
+		if err != nil || m.Stopped || math.Abs(m.Value-row.Drive.At-float64(10*k)) > 1e-9 {
+			t.Errorf("driven to %d: %+v, %v", 10*k, m, err)
+		}
+	}
+	if err := s.Release(true); err != nil || len(s.undo) != steps+1 {
+		t.Errorf("a drive is %d steps, %v", len(s.undo)-steps, err)
+	}
+	if at := frame(t, s).Joints[1].Drive.At; math.Abs(math.Remainder(at-row.Drive.At-70, 360)) > 1e-6 {
+		t.Errorf("driven by 70 it stands at %g, from %g", at, row.Drive.At)
+	}
 	for _, bad := range []Command{{Do: "dance", ID: "c1"}, {Do: "pin", ID: "c9"}, {Do: "flip", ID: "j9"},
 		{Do: "join", Join: &assembly.Joint{Kind: "planar", A: ref("c2#foot"), B: ref("c2#top")}}} {
 		before := s.revision

@@ -243,6 +243,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           hidden={hidden}
           setHidden={setHidden}
           act={(c) => void fitting.act(c)}
+          fitting={fitting}
           collisions={look.data ?? null}
         />
       </div>

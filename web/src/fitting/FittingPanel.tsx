@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import { cx } from "../app/cx";
 import { Panel, sentence } from "../controls/notices";
 import { JointRows } from "./JointRows";
-import type { Command, Frame } from "./useFitting";
+import type { Command, Fitting, Frame } from "./useFitting";
 
 /** The components, the joints, what collides, and the parts list. */
 export function FittingPanel({
@@ -12,6 +12,7 @@ export function FittingPanel({
   hidden,
   setHidden,
   act,
+  fitting,
   collisions,
 }: {
   frame: Frame;
@@ -20,6 +21,7 @@ export function FittingPanel({
   hidden: ReadonlySet<string>;
   setHidden: (h: ReadonlySet<string>) => void;
   act: (c: Command) => void;
+  fitting: Fitting;
   collisions: Schemas["Collisions"] | null;
 }) {
   const toggle = (id: string) => {
@@ -61,7 +63,7 @@ export function FittingPanel({
         )}
       </Panel>
       <Panel title="Joints">
-        <JointRows frame={frame} act={act} />
+        <JointRows frame={frame} act={act} fitting={fitting} />
       </Panel>
       {collisions && (
         <Panel title="Collisions">

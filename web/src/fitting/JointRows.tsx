@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
-import type { Command, Frame } from "./useFitting";
+import { Drive } from "./Drive";
+import type { Command, Fitting, Frame } from "./useFitting";
 
 type Row = Frame["joints"][number];
 
@@ -13,7 +14,15 @@ const marks: Record<string, string> = {
 };
 
 /** The joints, each with its sizes to be changed. */
-export function JointRows({ frame, act }: { frame: Frame; act: (c: Command) => void }) {
+export function JointRows({
+  frame,
+  act,
+  fitting,
+}: {
+  frame: Frame;
+  act: (c: Command) => void;
+  fitting: Fitting;
+}) {
   const [open, setOpen] = useState<string | null>(null);
   if (frame.joints.length === 0)
     return <p className="px-2 py-1">None yet: pick a face or edge on each of two components.</p>;
@@ -31,6 +40,7 @@ export function JointRows({ frame, act }: { frame: Frame; act: (c: Command) => v
             {j.title}
             {marks[j.state] && <span className="text-error"> ↯ {marks[j.state]}</span>}
           </button>
+          {open === j.joint.id && j.drive && <Drive row={j} range={j.drive} fitting={fitting} />}
           {open === j.joint.id && <Sizes key={frame.revision} row={j} act={act} />}
         </li>
       ))}

@@ -12,6 +12,8 @@ export type Offer = Core["JointOffer"];
 export type Joint = Core["AssemblyJoint"];
 export type Preview = Core["FittingPreview"];
 
+export type Moving = Core["FittingMoving"];
+
 export interface Spot {
   component: string;
   at: [number, number, number];
@@ -93,6 +95,21 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
       if (m) setMoving(m.poses);
     });
   }, []);
+  /** Drives a joint to a value, and says how far it came. */
+  const drive = useCallback(
+    (id: string, value: number, told: (m: Moving) => void) =>
+      pulls.current.run(async () => {
+        try {
+          const m = await engine.current?.call<Moving>("fitting-drive", { id, value });
+          if (!m) return;
+          setMoving(m.poses);
+          told(m);
+        } catch (trouble) {
+          setError(trouble);
+        }
+      }),
+    [],
+  );
   const release = useCallback(
     (keep: boolean) => {
       pulls.current.drop();
@@ -122,6 +139,7 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     show,
     take,
     pull,
+    drive,
     release,
     state,
     dismiss: () => setError(null),

@@ -90,6 +90,15 @@ export interface components {
             ids: string[];
             next?: components["schemas"]["Place"];
         };
+        Driven: {
+            /** Format: double */
+            at: number;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number;
+            unit: string;
+        };
         Edge: {
             a: components["schemas"]["Spot"];
             b: components["schemas"]["Spot"];
@@ -146,6 +155,9 @@ export interface components {
             poses: components["schemas"]["FittingPose"][];
             /** Format: double */
             solve: number;
+            stopped: boolean;
+            /** Format: double */
+            value: number;
         };
         FittingPose: {
             component: string;
@@ -235,6 +247,7 @@ export interface components {
             words: string;
         };
         JointRow: {
+            drive?: components["schemas"]["Driven"];
             joint: components["schemas"]["AssemblyJoint"];
             sizes: string[];
             state: string;
