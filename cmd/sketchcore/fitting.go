@@ -26,6 +26,7 @@ type fittingArgs struct {
 	ID       string                     `json:"id"`
 	At       solid.Vec                  `json:"at"`
 	Value    float64                    `json:"value"`
+	Frames   int                        `json:"frames"`
 	Keep     bool                       `json:"keep"`
 }
 
@@ -77,6 +78,7 @@ var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, err
 		return m, nil
 	},
 	"fitting-drive":    func(s *session.Session, a *fittingArgs) (any, error) { return s.Drive(a.ID, a.Value) },
+	"fitting-wiggle":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Wiggle(a.ID, a.Frames), nil },
 	"fitting-release":  func(s *session.Session, a *fittingArgs) (any, error) { return picture(s, s.Release(a.Keep)) },
 	"fitting-document": func(s *session.Session, _ *fittingArgs) (any, error) { return s.Document(), nil },
 }

@@ -240,6 +240,16 @@ func TestPulling(t *testing.T) {
 	if got := m.where("c3", places["q"]); got.Norm() > 60.5 || got[0] < 55 {
 		t.Errorf("pulled far away it is at %v", got)
 	}
+	stood, lo, hi := m.Pose("c3"), math.Inf(1), math.Inf(-1)
+	if !m.Wiggle("c3", 4, 20, func() {
+		y := m.Pose("c3").Shift.Distance(stood.Shift)
+		lo, hi = math.Min(lo, y), math.Max(hi, y)
+		if p := m.where("c2", places["o"]); p.Norm() > 1e-8 {
+			t.Errorf("wiggling takes the arm off its pin: %v", p)
+		}
+	}) || lo > 1e-9 || hi < 1 || m.Pose("c3") != stood || m.Wiggle("c1", 4, 20, func() {}) {
+		t.Errorf("it wiggles between %g and %g mm, and ends at %v", lo, hi, m.Pose("c3"))
+	}
 	if m.Pull("c1", solid.Vec{}) != nil {
 		t.Error("what is pinned is pulled")
 	}

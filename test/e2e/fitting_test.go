@@ -175,7 +175,7 @@ func TestFittingByHand(t *testing.T) {
 	// What is pressed last before leaving is kept.
 	f.find("section[aria-label=Components] li button", "pin").MustClick()
 	f.press("Copy")
-	f.open("/models")
+	f.find("header a", "My models").MustClick()
 	f.find("a", "hoist link").MustClick()
 	f = p.openFitting("")
 	f.find("section[aria-label=Components] li", "pin 2")

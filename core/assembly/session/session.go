@@ -331,6 +331,14 @@ func (s *Session) Drive(joint string, value float64) (*Moving, error) {
 	return out, nil
 }
 
+// Wiggle gives the poses of frames in which a component moves to and fro as it still can; none where it is held.
+func (s *Session) Wiggle(component string, frames int) [][]Pose {
+	out := [][]Pose{}
+	box, _ := s.box()
+	s.m.Wiggle(component, 0.06*box.Diagonal(), frames, func() { out = append(out, poses(s.m)) })
+	return out
+}
+
 // scale leads from degrees, or from the unit of the assembly, to radians or millimetres.
 func (s *Session) scale(turns bool) (float64, error) {
 	if turns {

@@ -11,6 +11,7 @@ import { SaveTrouble, useOpened, useSaving } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
 import { type Shapes, assemblies, useShapes } from "./assemblies";
+import { FittingHelp } from "./Help";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView, type Picked } from "./FittingView";
 import { JointBar } from "./JointBar";
@@ -55,6 +56,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const [chosen, setChosen] = useState<string | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());
   const [adding, setAdding] = useState(false);
+  const [help, setHelp] = useState(false);
   const [fit, setFit] = useState(0);
   useTitle(fitting.frame?.name ?? opened.model.row.name);
   const { frame } = fitting;
@@ -115,7 +117,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
     }),
     [chosen, fitting],
   );
-  useModellerKeys({ quick: adding, ...keys });
+  useModellerKeys({ quick: adding || help, ...keys });
   if (fitting.error !== null && !frame)
     return (
       <div className="p-6">
@@ -162,6 +164,9 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
         </button>
         <button type="button" className="btn btn-xs" onClick={() => setFit(fit + 1)}>
           Fit
+        </button>
+        <button type="button" className="btn btn-xs" onClick={() => setHelp(true)}>
+          Keys
         </button>
         <Menu name="File">
           <Entry name="Save as a bundle (zip)" run={() => bundle.mutate()} />
@@ -247,6 +252,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           collisions={look.data ?? null}
         />
       </div>
+      {help && <FittingHelp close={() => setHelp(false)} />}
       {adding && (
         <AddPart
           id={id}

@@ -59,7 +59,7 @@ export function FittingPanel({
           ))}
         </ul>
         {chosen && frame.components.some((c) => c.id === chosen) && (
-          <Chosen key={chosen} frame={frame} id={chosen} act={act} />
+          <Chosen key={chosen} frame={frame} id={chosen} act={act} wiggle={fitting.wiggle} />
         )}
       </Panel>
       <Panel title="Joints">
@@ -108,7 +108,17 @@ export function FittingPanel({
 }
 
 /** What can be done with the component that is chosen. */
-function Chosen({ frame, id, act }: { frame: Frame; id: string; act: (c: Command) => void }) {
+function Chosen({
+  frame,
+  id,
+  act,
+  wiggle,
+}: {
+  frame: Frame;
+  id: string;
+  act: (c: Command) => void;
+  wiggle: (id: string) => Promise<void>;
+}) {
   const c = frame.components.find((x) => x.id === id);
   if (!c) return null;
   return (
@@ -125,6 +135,11 @@ function Chosen({ frame, id, act }: { frame: Frame; id: string; act: (c: Command
           if (e.key === "Enter") e.currentTarget.blur();
         }}
       />
+      {c.freedom > 0 && (
+        <button type="button" className="btn btn-xs" onClick={() => void wiggle(id)}>
+          Wiggle
+        </button>
+      )}
       <button type="button" className="btn btn-xs" onClick={() => act({ do: "copy", id })}>
         Copy
       </button>

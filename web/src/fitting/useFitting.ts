@@ -37,7 +37,8 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     e.call<Frame>("fitting-open", opened.current).then(setFrame, setError);
     return () => {
       engine.current = null;
-      e.stop();
+      // What was done last is still carried out and saved.
+      void e.idle().then(() => e.stop());
     };
   }, []);
 
@@ -110,6 +111,15 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
       }),
     [],
   );
+  /** Shows how a component can still move: to and fro, once. */
+  const wiggle = useCallback(async (id: string) => {
+    const frames = await engine.current?.call<Pose[][]>("fitting-wiggle", { id, frames: 40 });
+    for (const poses of frames ?? []) {
+      setMoving(poses);
+      await new Promise((next) => window.setTimeout(next, 25));
+    }
+    setMoving(null);
+  }, []);
   const release = useCallback(
     (keep: boolean) => {
       pulls.current.drop();
@@ -140,6 +150,7 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     take,
     pull,
     drive,
+    wiggle,
     release,
     state,
     dismiss: () => setError(null),
