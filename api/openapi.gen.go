@@ -918,7 +918,7 @@ type ModelledPart struct {
 
 // NewAssembly defines model for NewAssembly.
 type NewAssembly struct {
-	// Bundle in place of a name and a unit
+	// Bundle a bundle (zip) or a STEP file, in place of a unit; the name is that of the file
 	Bundle *[]byte          `json:"bundle,omitempty"`
 	Name   *string          `json:"name,omitempty"`
 	Unit   *NewAssemblyUnit `json:"unit,omitempty"`

@@ -28,7 +28,7 @@ func (s *School) StartAssembly(ctx context.Context, by Person, name, unit string
 		return store.Assembly{}, err
 	}
 	if len(bundle) > 0 {
-		return s.unpackAssembly(ctx, by, bundle)
+		return s.unpackAssembly(ctx, by, name, bundle)
 	}
 	name = strings.TrimSpace(name)
 	if name == "" || utf8.RuneCountInString(name) > longestModelName {
@@ -46,9 +46,10 @@ func (s *School) StartAssembly(ctx context.Context, by Person, name, unit string
 	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: name, Document: document}, nil)
 }
 
-// unpackAssembly keeps an assembly that comes as a bundle.
-func (s *School) unpackAssembly(ctx context.Context, by Person, bundle []byte) (store.Assembly, error) {
-	b, err := ask[documents.Assembled](ctx, s, &task.Request{Kind: task.UnpackAssembly, File: bundle})
+// unpackAssembly keeps an assembly that comes as a bundle, or as a STEP file of that name.
+func (s *School) unpackAssembly(ctx context.Context, by Person, name string, bundle []byte) (store.Assembly, error) {
+	b, err := ask[documents.Assembled](ctx, s, &task.Request{Kind: task.UnpackAssembly, Name: name,
+		File: bundle})
 	if err != nil {
 		return store.Assembly{}, err
 	}

@@ -7,6 +7,7 @@ import (
 	"io"
 	"math"
 	"os"
+	"path/filepath"
 	"strings"
 	"text/tabwriter"
 	"time"
@@ -57,7 +58,7 @@ type moment struct {
 func assembleCommand() *cobra.Command {
 	a := &assembling{say: os.Stdout}
 	cmd := &cobra.Command{Use: "assemble BUNDLE", Short: "Put an assembly together and say how it holds and moves",
-		Long: "Read the bundle of an assembly (a folder or zip with " + documents.AssemblyFile +
+		Long: "Read a STEP file, or the bundle of an assembly (a folder or zip with " + documents.AssemblyFile +
 			" and the files of its parts), " +
 			"bring the components to where the joints hold, and say what is to say.\nExit code 0: sound. 1: something to say. " +
 			"2: could not.",
@@ -90,7 +91,7 @@ func assembleCommand() *cobra.Command {
 }
 
 func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
-	bundle, err := documents.ReadAssembled(name)
+	bundle, err := a.read(ctx, p, name)
 	if err != nil {
 		return err
 	}
@@ -147,6 +148,23 @@ func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
 		return enc.Encode(out)
 	}
 	return a.print(m, &out)
+}
+
+// read reads a bundle, or has a child read a STEP file.
+func (a *assembling) read(ctx context.Context, p *pool.Pool, name string) (*documents.Assembled, error) {
+	if ext := strings.ToLower(filepath.Ext(name)); ext != ".step" && ext != ".stp" {
+		return documents.ReadAssembled(name)
+	}
+	data, err := os.ReadFile(name)
+	if err != nil {
+		return nil, err
+	}
+	raw, err := p.Do(ctx, &task.Request{Kind: task.UnpackAssembly, Name: filepath.Base(name), File: data}, nil)
+	if err != nil {
+		return nil, err
+	}
+	out := &documents.Assembled{}
+	return out, json.Unmarshal(raw, out)
 }
 
 // partShapes has every part made in a kernel child.

@@ -7,8 +7,8 @@ import (
 	"hammerset/core/solve"
 )
 
-// Wiggle moves a component to and fro in a way that is left to it, by up to so many millimetres, and calls each at every
-// one of the frames; the mechanism stands as it stood afterwards. It tells whether there is a way at all.
+// Wiggle moves a component to and fro in a way that is left to it, by up to so many millimetres, and calls each at
+// every one of the frames; the mechanism stands as it stood afterwards. It tells whether there is a way at all.
 func (m *Mechanism) Wiggle(component string, far float64, frames int, each func()) bool {
 	b, ok := m.bodyOf[component]
 	if !ok || b < 0 {

@@ -2,9 +2,12 @@ package child
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"path"
+	"strings"
 
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
@@ -25,6 +28,20 @@ func assembled(req *task.Request) (*assembly.Document, *quantity.Table, error) {
 	}
 	table, err := d.With(req.Set)
 	return d, table, err
+}
+
+// unpackAssembly reads an assembly from its bundle, or from a STEP file.
+func (w *Worker) unpackAssembly(ctx context.Context, req *task.Request) (*documents.Assembled, error) {
+	if !bytes.HasPrefix(bytes.TrimLeft(req.File, "\xef\xbb\xbf \t\r\n"), []byte("ISO-10303-21")) {
+		return documents.ReadAssembledZip(req.File)
+	}
+	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
+	name := strings.TrimSuffix(req.Name, path.Ext(req.Name))
+	doc, files, err := maker.Assembly(ctx, req.File, cmp.Or(name, "assembly"))
+	if err != nil {
+		return nil, err
+	}
+	return &documents.Assembled{Document: doc, Files: files}, nil
 }
 
 // feature makes a part of an assembly.

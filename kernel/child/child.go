@@ -123,7 +123,7 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 	case task.ReadAssembly:
 		return documents.ReadAssembly(req.Assembly)
 	case task.UnpackAssembly:
-		return documents.ReadAssembledZip(req.File)
+		return w.unpackAssembly(ctx, req)
 	case task.Feature:
 		return w.feature(ctx, req)
 	case task.Clash:

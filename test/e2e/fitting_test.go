@@ -1,9 +1,12 @@
 package e2e
 
 import (
+	"compress/gzip"
 	"encoding/json"
 	"fmt"
+	"io"
 	"math"
+	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -228,8 +231,35 @@ func TestAssembliesAreTheirOwners(t *testing.T) {
 		422 && code != 400 || !strings.Contains(body, "never put into it") {
 		t.Errorf("a file that was never put in: %d %s", code, body)
 	}
+	// An assembly in STEP comes in as well: a part for each solid, each with a file.
+	step := unzipped(t, "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz")
+	if body, err = json.Marshal(map[string]any{"name": "as1.stp", "bundle": step}); err != nil {
+		t.Fatal(err)
+	}
+	if code, made := student.do("POST", "/api/assemblies", "application/json", string(body)); code != 201 ||
+		strings.Count(made, `"sha256"`) != 5 || !strings.Contains(made, `"as1"`) {
+		t.Errorf("a STEP file: %d %s", code, cut(made))
+	}
 	if code, body := student.do("POST", "/api/assemblies", "application/json", `{"bundle":"UEsDBA=="}`); code < 400 ||
 		code >= 500 || !strings.Contains(body, "zip") {
 		t.Errorf("a damaged bundle: %d %s", code, body)
 	}
+}
+
+func unzipped(t *testing.T, path string) []byte {
+	t.Helper()
+	f, err := os.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	z, err := gzip.NewReader(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := io.ReadAll(z)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return data
 }

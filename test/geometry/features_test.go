@@ -45,9 +45,11 @@ func TestFeaturesOfParts(t *testing.T) {
 			t.Fatal(err)
 		}
 		want := map[string]assembly.Feature{
-			"e3/side:c0":                       {Form: assembly.Cylinder, Radius: 6, Hollow: true, Length: 2 * c.half},
-			"e1/end & e3/side:c0":              {Form: assembly.Circle, Radius: 6, Hollow: true, At: solid.Vec{0, 0, c.half}, Axis: solid.Vec{0, 0, 1}},
-			"e1/start & e3/side:c0":            {Form: assembly.Circle, Radius: 6, Hollow: true, At: solid.Vec{0, 0, -c.half}, Axis: solid.Vec{0, 0, -1}},
+			"e3/side:c0": {Form: assembly.Cylinder, Radius: 6, Hollow: true, Length: 2 * c.half},
+			"e1/end & e3/side:c0": {Form: assembly.Circle, Radius: 6, Hollow: true, At: solid.Vec{0, 0, c.half},
+				Axis: solid.Vec{0, 0, 1}},
+			"e1/start & e3/side:c0": {Form: assembly.Circle, Radius: 6, Hollow: true, At: solid.Vec{0, 0, -c.half},
+				Axis: solid.Vec{0, 0, -1}},
 			"e1/end":                           {Form: assembly.Plane, Axis: solid.Vec{0, 0, 1}},
 			"e1/end & e1/side:l0 & e1/side:l3": {Form: assembly.Corner, At: solid.Vec{-46, -16, c.half}},
 		}
@@ -92,7 +94,8 @@ func TestFeaturesOfParts(t *testing.T) {
 	if made, err := maker.Model(ctx, two, nil, "e2"); err != nil || !near(made.Shape.Props.Volume, 500, 1e-9) {
 		t.Errorf("one of two solids: %v", err)
 	}
-	if _, err := shapes.Values(&assembly.Part{Name: "fork", Values: map[string]string{"reach": "3"}}, doc, table); err == nil ||
+	if _, err := shapes.Values(&assembly.Part{Name: "fork", Values: map[string]string{"reach": "3"}}, doc,
+		table); err == nil ||
 		!strings.Contains(err.Error(), `no size "reach"`) {
 		t.Errorf("a size that there is not: %v", err)
 	}

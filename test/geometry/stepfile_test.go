@@ -7,7 +7,10 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/assembly/clash"
+	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
+	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/solid"
 	"hammerset/kernel/occ"
@@ -71,6 +74,56 @@ func TestFileOfAnAssemblyIsATree(t *testing.T) {
 		if times[name] != want {
 			t.Errorf("%d of %s, not %d: %v", times[name], name, want, times)
 		}
+	}
+}
+
+// The same file becomes an assembly: five parts with files of their own and eighteen components where they stand, free
+// of one another but for what touches; a product placed mirrored is a part of its own.
+func TestAssemblyFromSTEP(t *testing.T) {
+	data := unzip(t, "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz")
+	k := occ.Kernel{}
+	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
+	doc, files, err := maker.Assembly(ctx, data, "as1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(doc.Parts) != 5 || len(files) != 5 || len(doc.Components) != 18 || !doc.Components[0].Pinned {
+		t.Fatalf("%d parts, %d files, %d components", len(doc.Parts), len(files), len(doc.Components))
+	}
+	file, err := k.ReadSTEP(ctx, data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	whole, volume, moment := props(t, file.Shape), 0.0, solid.Vec{}
+	made := map[string]*shapes.Made{}
+	var list []clash.Placed
+	for _, c := range doc.Components {
+		p, _ := doc.Part(c.Part)
+		if made[p.ID] == nil {
+			if made[p.ID], err = maker.STEP(ctx, files[p.File], ""); err != nil {
+				t.Fatal(err)
+			}
+		}
+		x := made[p.ID]
+		volume += x.Shape.Props.Volume
+		moment = moment.Add(c.Pose.Apply(x.Shape.Props.Centroid).Scale(x.Shape.Props.Volume))
+		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: x.Shape, Solid: x.Solid})
+	}
+	if !near(volume, whole.Volume, 1e-9) || moment.Scale(1/volume).Distance(whole.Centroid) > 1e-6 {
+		t.Errorf("put together it has volume %g about %v, the file %g about %v", volume, moment.Scale(1/volume),
+			whole.Volume, whole.Centroid)
+	}
+	l := &clash.Looker{Kernel: k}
+	pairs, err := l.All(ctx, list[:8], func(float64) {}) // an angle with its bolts and nuts on the plate
+	if err != nil {
+		t.Fatal(err)
+	}
+	kinds := map[string]int{}
+	for _, p := range pairs {
+		kinds[p.Kind]++
+	}
+	if kinds[clash.Ask] > 0 || kinds[clash.Contact] < 4 || l.Booleans > 8*7/2*3/4 {
+		t.Errorf("%v after %d booleans", kinds, l.Booleans)
 	}
 }
 

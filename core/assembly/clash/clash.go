@@ -131,7 +131,9 @@ func (l *Looker) pair(a, b *Placed) *Pair {
 		p.Depth = depth(shared)
 	}
 	if shared.Volume <= 0 || 2*shared.Volume/shared.Area <= thin {
-		if l.touching(a, b) {
+		// As one they have less surface than by themselves where faces lie on faces.
+		hidden := a.Shape.Props.Area + b.Shape.Props.Area - both.Area
+		if hidden > believed*both.Area || l.touching(a, b) {
 			p.Kind, p.What = Contact, fmt.Sprintf("%s and %s touch", a.Title, b.Title)
 			return p
 		}

@@ -1431,7 +1431,7 @@ export interface components {
             unit?: "mm" | "cm" | "m" | "in";
             /**
              * Format: byte
-             * @description in place of a name and a unit
+             * @description a bundle (zip) or a STEP file, in place of a unit; the name is that of the file
              */
             bundle?: string;
         };

@@ -89,12 +89,14 @@ function StartAssembly() {
       </button>
       <FileButton
         className="btn btn-sm"
-        name="Open a bundle …"
+        name="Open a file …"
         busy="Opening …"
-        label="Bundle of an assembly"
-        accept=".zip"
+        label="Bundle or STEP file of an assembly"
+        accept=".zip,.step,.stp"
         sending={take}
-        take={(f) => void f.arrayBuffer().then((b) => take.mutate({ bundle: inText(b) }))}
+        take={(f) =>
+          void f.arrayBuffer().then((b) => take.mutate({ name: f.name, bundle: inText(b) }))
+        }
       />
       {start.error && <Trouble error={start.error} />}
     </form>
