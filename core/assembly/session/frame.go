@@ -194,7 +194,8 @@ func (s *Session) driven(joint string) *Driven {
 	if err != nil {
 		return nil
 	}
-	out := &Driven{Unit: "°", At: d.Value() / scale, Least: -180, Most: 180}
+	out := &Driven{Unit: "°", At: d.Value() / scale}
+	out.Least, out.Most = out.At-180, out.At+180
 	if !d.Turns {
 		box, _ := s.box()
 		out.Unit, out.Least, out.Most = s.doc.Unit, out.At-box.Diagonal()/scale, out.At+box.Diagonal()/scale
