@@ -90,7 +90,6 @@ func TestTheDemosSlipsAreCheckedToTheEnd(t *testing.T) {
 	}
 	for _, s := range list {
 		t.Run(s.Exercise+" "+s.Slip, func(t *testing.T) {
-			t.Parallel()
 			doc, err := documents.ReadModel(s.Model)
 			if err != nil {
 				t.Fatal(err)
