@@ -179,8 +179,8 @@ func turnAngle(t solid.Transform) float64 {
 // them.
 func turns(ref, att *solid.Geometry) []solid.Transform {
 	var out []solid.Transform
-	rf, rm := principal(ref.Props)
-	af, _ := principal(att.Props)
+	rf, rm := ref.Props.Principal()
+	af, _ := att.Props.Principal()
 	if distinct(rm) {
 		for _, s := range [][2]float64{{1, 1}, {1, -1}, {-1, 1}, {-1, -1}} {
 			x, y := af[0].Scale(s[0]), af[1].Scale(s[1])
@@ -285,33 +285,6 @@ func between(from, to [2]solid.Vec) solid.Transform {
 		}
 	}
 	return t
-}
-
-// principal gives the principal axes and moments of inertia, largest first.
-//
-// The inertia tensor is symmetric: its eigenvectors are the axes. They are an
-// invariant of the solid, whatever its faces are cut into.
-func principal(p solid.Props) (axes [3]solid.Vec, moments [3]float64) {
-	sym := mat.NewSymDense(3, nil)
-	for i := range 3 {
-		for j := i; j < 3; j++ {
-			sym.SetSym(i, j, p.Inertia[i][j])
-		}
-	}
-	var eig mat.EigenSym
-	if !eig.Factorize(sym, true) {
-		return [3]solid.Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}, moments
-	}
-	values := eig.Values(nil)
-	var v mat.Dense
-	eig.VectorsTo(&v)
-	for k := range 3 {
-		moments[k] = values[2-k]
-		for i := range 3 {
-			axes[k][i] = v.At(i, 2-k)
-		}
-	}
-	return axes, moments
 }
 
 // distinct tells whether all three moments differ by more than two percent.

@@ -7,8 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"gonum.org/v1/gonum/mat"
-
 	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -92,21 +90,10 @@ func (s *Sweeper) symmetries(b *part.Build) ([]mirrorPlane, error) {
 		return nil, err
 	}
 	normals := []solid.Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}
-	j := mat.NewSymDense(3, nil)
-	for r := range 3 {
-		for c := r; c < 3; c++ {
-			j.SetSym(r, c, (props.Inertia[r][c]+props.Inertia[c][r])/2)
-		}
-	}
-	var eig mat.EigenSym
-	if eig.Factorize(j, true) {
-		var q mat.Dense
-		eig.VectorsTo(&q)
-		for c := range 3 {
-			n := solid.Vec{q.At(0, c), q.At(1, c), q.At(2, c)}
-			if !slices.ContainsFunc(normals, func(m solid.Vec) bool { return m.Parallel(n, 1e-6) }) {
-				normals = append(normals, n)
-			}
+	axes, _ := props.Principal()
+	for _, n := range axes {
+		if !slices.ContainsFunc(normals, func(m solid.Vec) bool { return m.Parallel(n, 1e-6) }) {
+			normals = append(normals, n)
 		}
 	}
 	var out []mirrorPlane

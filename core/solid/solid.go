@@ -66,15 +66,6 @@ type Edge struct {
 	Run []Vec
 }
 
-// Props are the whole-part figures of a solid of density one. Inertia is about
-// the centroid.
-type Props struct {
-	Volume   float64
-	Area     float64
-	Centroid Vec
-	Inertia  [3]Vec
-}
-
 // Mesh is a triangulation: three coordinates a vertex, three indices a
 // triangle, and for each triangle the face it lies on. Lines are the edges as
 // runs of points, for drawing.

@@ -182,15 +182,10 @@ func (l *Looker) overlap(a, b *Placed) (shared, both solid.Props, err error) {
 }
 
 // depth is about how far two solids that share a piece are in one another: how thick a plate of the same volume and
-// inertia is. The moments of a box of sides a, b, c are m/12 (b² + c²) and so on.
+// inertia is. The moments of a box of sides a, b, c are m/12 (b² + c²) and so on, the largest about its least side.
 func depth(p solid.Props) float64 {
-	least := math.Inf(1)
-	for _, axis := range principal(p.Inertia) {
-		sum := p.Inertia[0][0] + p.Inertia[1][1] + p.Inertia[2][2]
-		about := axis.Dot(solid.Vec{p.Inertia[0].Dot(axis), p.Inertia[1].Dot(axis), p.Inertia[2].Dot(axis)})
-		least = math.Min(least, math.Sqrt(math.Max(0, 12*(sum/2-about)/p.Volume)))
-	}
-	return least
+	_, m := p.Principal()
+	return math.Sqrt(math.Max(0, 12*((m[0]+m[1]+m[2])/2-m[0])/p.Volume))
 }
 
 // touching tells whether two components that share nothing lie on one another.
