@@ -55,13 +55,13 @@ func (s *Server) GetShapes(ctx context.Context, in GetShapesRequestObject) (GetS
 	return GetShapes200JSONResponse(shapes), err
 }
 
-// PutPart makes a part of a model or a file.
+// PutPart makes parts of a model or a file.
 func (s *Server) PutPart(ctx context.Context, in PutPartRequestObject) (PutPartResponseObject, error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	part, shape, err := s.school.PutPart(ctx, by, in.Id, school.NewPart{Model: b.ModelId,
+	data, err := s.school.PutPart(ctx, by, in.Id, school.NewPart{Model: b.ModelId,
 		File: school.File{Name: value(b.Name), Data: value(b.File)}})
-	return PutPart200JSONResponse{Part: part, Shape: shape}, err
+	return ready(data), err
 }
 
 // FindCollisions tells how components lie to one another.

@@ -4273,7 +4273,7 @@ type PutPartResponseObject interface {
 	VisitPutPartResponse(w http.ResponseWriter) error
 }
 
-type PutPart200JSONResponse MadePart
+type PutPart200JSONResponse []MadePart
 
 func (response PutPart200JSONResponse) VisitPutPartResponse(w http.ResponseWriter) error {
 

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"path"
-	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -140,45 +139,27 @@ type NewPart struct {
 	File  File
 }
 
-// PutPart makes a part of a model or file, keeps the file for the assembly, and gives the part with its shape. The
-// document is not changed by it.
-func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (assembly.Part, json.RawMessage, error) {
-	none := assembly.Part{}
+// PutPart makes parts of a model or file, one for each of its solids, keeps the file for the assembly, and gives the
+// parts with their shapes, as JSON. The document is not changed by it.
+func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (json.RawMessage, error) {
 	a, err := s.Assembly(ctx, by, id)
 	if err != nil {
-		return none, nil, err
+		return nil, err
 	}
 	name, data := strings.TrimSuffix(in.File.Name, path.Ext(in.File.Name)), in.File.Data
-	file := "part.step"
 	if in.Model != nil {
 		m, err := s.model(ctx, by, KeepModels, *in.Model)
 		if err != nil {
-			return none, nil, err
+			return nil, err
 		}
 		name, data = m.Name, m.Document
 	}
-	if strings.HasPrefix(strings.TrimLeft(string(data[:min(len(data), 64)]), "\xef\xbb\xbf \t\r\n"), "{") {
-		file = "part.json"
-	}
-	d, err := s.readAssembly(ctx, a.Document)
+	parts, err := s.kernel.Do(ctx, &task.Request{Kind: task.PutPart, Assembly: a.Document, Name: name, File: data}, nil)
 	if err != nil {
-		return none, nil, err
-	}
-	p := assembly.Part{Name: name, SHA256: documents.Sum(data)}
-	p.ID = "p" + p.SHA256[:8]
-	p.File = strings.TrimSuffix(file, path.Ext(file)) + "-" + p.SHA256[:8] + path.Ext(file)
-	p.Number = fmt.Sprint(len(d.Parts) + 1)
-	d.Parts = append(slices.DeleteFunc(d.Parts, func(o assembly.Part) bool { return o.ID == p.ID }), p)
-	document, err := json.Marshal(d)
-	if err != nil {
-		return none, nil, err
-	}
-	shape, err := s.kernel.Do(ctx, &task.Request{Kind: task.Feature, Assembly: document, Part: p.ID, File: data}, nil)
-	if err != nil {
-		return none, nil, err
+		return nil, err
 	}
 	_, err = s.store.AddAssemblyFile(ctx, id, data)
-	return p, shape, err
+	return parts, err
 }
 
 // Shapes gives the shapes of all parts of an assembly as it was saved, by part, as JSON.

@@ -122,9 +122,21 @@ func screwed(j *placedJoint) []condition {
 	}}
 }
 
-// angled: the directions are at the angle.
+// alongside: directions that are parallel; an axis lies along a flat face where it is square to its normal.
+func alongside(j *placedJoint) []condition {
+	if j.roles[0] != j.roles[1] {
+		return squareAxes(j)
+	}
+	return parallelAxes(j)
+}
+
+// angled: the directions are at the angle; an axis and a flat face where the axis is at what is left to a right angle
+// from its normal.
 func angled(j *placedJoint) []condition {
 	cos := math.Cos(j.angle)
+	if j.roles[0] != j.roles[1] {
+		cos = math.Sin(j.angle)
+	}
 	return []condition{func(a, b, da, db *solid.Frame) float64 {
 		return product(j.reach, a.Z, b.Z, &da.Z, &db.Z) - j.reach*cos
 	}}

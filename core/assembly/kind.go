@@ -3,21 +3,24 @@ package assembly
 import (
 	"slices"
 	"strings"
+
+	"hammerset/core/rigid"
 )
 
-// Kind is a kind of joint, declared once: which pairs of features it takes, which sizes it has, which conditions
-// it is made of, and how many freedoms it leaves. The kinematic pairs are those of ISO 3952-1; the others are
+// Kind is a kind of joint, declared once: which pairs of features it takes, which sizes it has, and which
+// conditions it is made of: each takes one freedom. The kinematic pairs are those of ISO 3952-1; the others are
 // single conditions.
 type Kind struct {
 	Name   string
 	Words  string // what it leaves or asks for
 	Takes  [][2]role
 	Sizes  []string // of offset, angle, lead, distance
-	Frees  int
-	Paired bool // a kinematic pair
+	Merges bool     // holds everything: its components are one body
 
 	conditions func(j *placedJoint) []condition
-	motions    []motion // of a, along and about the frame of b: what a drive can move
+	// parallel tells whether the directions of the two features are held parallel: then they have two ways round.
+	parallel func(roles [2]role) bool
+	motions  []motion // of a, along and about the frame of b: what a drive can move
 }
 
 // role is what a joint needs of a feature.
@@ -32,7 +35,6 @@ const (
 	ring     // a circle
 	rod      // a cylinder
 	ball
-	shaped // plane, cylinder or ball: has a surface to touch
 )
 
 // motion is what the coordinate of a joint tells of.
@@ -58,55 +60,55 @@ func (r role) is(f *Feature) bool {
 		return f.Form == Circle
 	case rod:
 		return f.Form == Cylinder
-	case ball:
-		return f.Form == Sphere
 	}
-	return f.Form == Plane || f.Form == Cylinder || f.Form == Sphere
+	return f.Form == Sphere
 }
 
 // words says what features have a role.
 func (r role) words() string {
 	return []string{"a ball, a corner or a round edge", "a round face, a round edge or a straight edge", "a flat face",
-		"a straight edge", "a round edge", "a cylinder", "a ball", "a flat face, a cylinder or a ball"}[r]
+		"a straight edge", "a round edge", "a cylinder", "a ball"}[r]
 }
 
 // kinds lists all kinds of joints, the likely ones first.
 func kinds() []Kind {
 	axes := [][2]role{{axis, axis}}
+	always := func([2]role) bool { return true }
+	alike := func(r [2]role) bool { return r[0] == r[1] && r[0] != point } // flat with flat, axis with axis
 	return []Kind{
-		{Name: "revolute", Words: "turns about one axis", Takes: axes, Sizes: []string{"offset"}, Frees: 1, Paired: true,
-			conditions: conditions(parallelAxes, onAxis, alongAxis), motions: []motion{turning}},
-		{Name: "cylindrical", Words: "turns about one axis and slides along it", Takes: axes, Frees: 2, Paired: true,
-			conditions: conditions(parallelAxes, onAxis), motions: []motion{turning, sliding}},
-		{Name: "prismatic", Words: "slides along one direction", Takes: axes, Sizes: []string{"angle"}, Frees: 1,
-			Paired:     true,
-			conditions: conditions(parallelAxes, onAxis, heldTurn), motions: []motion{sliding}},
+		{Name: "revolute", Words: "turns about one axis", Takes: axes, Sizes: []string{"offset"},
+			parallel: always, conditions: conditions(parallelAxes, onAxis, alongAxis), motions: []motion{turning}},
+		{Name: "cylindrical", Words: "turns about one axis and slides along it", Takes: axes,
+			parallel: always, conditions: conditions(parallelAxes, onAxis), motions: []motion{turning, sliding}},
+		{Name: "prismatic", Words: "slides along one direction", Takes: axes, Sizes: []string{"angle"},
+
+			parallel: always, conditions: conditions(parallelAxes, onAxis, heldTurn), motions: []motion{sliding}},
 		{Name: "rigid", Words: "holds everything", Takes: [][2]role{{axis, axis}, {flat, flat}},
-			Sizes: []string{"offset", "angle"}, Paired: true,
-			conditions: conditions(parallelAxes, onAxis, alongAxis, heldTurn)},
+			Sizes: []string{"offset", "angle"}, Merges: true,
+			parallel: always, conditions: conditions(parallelAxes, onAxis, alongAxis, heldTurn)},
 		{Name: "planar", Words: "slides and turns on a plane", Takes: [][2]role{{flat, flat}}, Sizes: []string{"offset"},
-			Frees: 3, Paired: true, conditions: conditions(parallelAxes, alongAxis)},
-		{Name: "spherical", Words: "turns about one point", Takes: [][2]role{{point, point}}, Frees: 3, Paired: true,
+			parallel: always, conditions: conditions(parallelAxes, alongAxis)},
+		{Name: "spherical", Words: "turns about one point", Takes: [][2]role{{point, point}},
 			conditions: conditions(meeting)},
-		{Name: "helical", Words: "slides as it turns", Takes: axes, Sizes: []string{"offset", "lead"}, Frees: 1, Paired: true,
-			conditions: conditions(parallelAxes, onAxis, screwed), motions: []motion{turning, sliding}},
-		{Name: "universal", Words: "turns about two axes that cross", Takes: axes, Frees: 2, Paired: true,
+		{Name: "helical", Words: "slides as it turns", Takes: axes, Sizes: []string{"offset", "lead"},
+			parallel: always, conditions: conditions(parallelAxes, onAxis, screwed), motions: []motion{turning, sliding}},
+		{Name: "universal", Words: "turns about two axes that cross", Takes: axes,
 			conditions: conditions(meeting, squareAxes)},
 		{Name: "pin in slot", Words: "a pin between two flat walls", Takes: [][2]role{{axis, flat}},
-			Sizes: []string{"offset"},
-			Frees: 4, Paired: true, conditions: conditions(squareAxes, alongAxis)},
+			Sizes: []string{"offset"}, conditions: conditions(squareAxes, alongAxis)},
 		{Name: "point on curve", Words: "a point runs along an edge or an axis",
-			Takes: [][2]role{{point, straight}, {point, ring}, {point, axis}}, Frees: 4, Paired: true, conditions: onCurve},
-		{Name: "flush", Words: "two flat faces in one plane", Takes: [][2]role{{flat, flat}}, Frees: 3,
-			conditions: conditions(parallelAxes, alongAxis)},
+			Takes: [][2]role{{point, straight}, {point, ring}, {point, axis}}, conditions: onCurve},
+		{Name: "flush", Words: "two flat faces in one plane", Takes: [][2]role{{flat, flat}},
+			parallel: always, conditions: conditions(parallelAxes, alongAxis)},
 		{Name: "distance", Words: "so far from one another", Takes: [][2]role{{flat, flat}, {point, flat}, {axis, flat},
-			{point, point}, {point, axis}, {axis, axis}}, Sizes: []string{"distance"}, Frees: 3, conditions: distant},
+			{point, point}, {point, axis}, {axis, axis}}, Sizes: []string{"distance"}, parallel: alike,
+			conditions: distant},
 		{Name: "angle", Words: "directions at an angle", Takes: [][2]role{{axis, axis}, {flat, flat}, {axis, flat}},
-			Sizes: []string{"angle"}, Frees: 5, conditions: conditions(angled)},
-		{Name: "parallel", Words: "directions that are parallel", Takes: [][2]role{{axis, axis}, {flat, flat}, {axis, flat}},
-			Frees: 4, conditions: conditions(parallelAxes)},
+			Sizes: []string{"angle"}, conditions: angled},
+		{Name: "parallel", Words: "directions that are parallel", Takes: [][2]role{{axis, axis}, {flat, flat}, {axis,
+			flat}}, parallel: alike, conditions: alongside},
 		{Name: "tangent", Words: "two surfaces that touch", Takes: [][2]role{{rod, flat}, {ball, flat}, {rod, rod},
-			{ball, rod}, {ball, ball}}, Frees: 4, conditions: touching},
+			{ball, rod}, {ball, ball}}, conditions: touching},
 	}
 }
 
@@ -143,9 +145,10 @@ func (k *Kind) takes(a, b *Feature) ([2]role, bool) {
 
 // Offer is a kind of joint that two features can have, with the freedoms that it leaves between them.
 type Offer struct {
-	Kind  string `json:"kind"`
-	Words string `json:"words"`
-	Frees int    `json:"frees"`
+	Kind  string   `json:"kind"`
+	Words string   `json:"words"`
+	Frees int      `json:"frees"`
+	Sizes []string `json:"sizes"` // that a joint of this kind has
 	// Turned: the pick that was made second comes first in the joint.
 	Turned bool `json:"turned,omitempty"`
 }
@@ -156,9 +159,9 @@ func Offers(a, b *Feature) []Offer {
 	var out []Offer
 	for _, k := range kinds() {
 		if _, ok := k.takes(a, b); ok {
-			out = append(out, Offer{Kind: k.Name, Words: k.Words, Frees: k.Frees})
+			out = append(out, k.offer(a, b, false))
 		} else if _, ok := k.takes(b, a); ok {
-			out = append(out, Offer{Kind: k.Name, Words: k.Words, Frees: k.Frees, Turned: true})
+			out = append(out, k.offer(b, a, true))
 		}
 	}
 	likely := "cylindrical"
@@ -178,6 +181,14 @@ func Offers(a, b *Feature) []Offer {
 		return rank(x) - rank(y)
 	})
 	return out
+}
+
+// offer is the offer of this kind for two features in the order of the joint.
+func (k *Kind) offer(a, b *Feature, turned bool) Offer {
+	j := &placedJoint{kind: k, a: a, b: b}
+	j.roles, _ = k.takes(a, b)
+	return Offer{Kind: k.Name, Words: k.Words, Frees: rigid.Unknowns - len(k.conditions(j)),
+		Sizes: append([]string{}, k.Sizes...), Turned: turned}
 }
 
 // wanted says which pairs of features a kind takes.

@@ -95,9 +95,9 @@ func TestJointsLeaveTheirFreedoms(t *testing.T) {
 		straight: {Form: Line, Axis: solid.Vec{0, 0, 1}}, ring: {Form: Circle, Axis: solid.Vec{0, 0, 1}, Radius: 7},
 		rod: bore(solid.Vec{}, solid.Vec{0, 0, 1}), ball: {Form: Sphere, Radius: 5},
 	}
-	frees := map[string]int{"point on curve point and straight": 4, "point on curve point and ring": 4,
-		"point on curve point and axis": 4, "distance flat and flat": 3, "distance point and flat": 5,
-		"distance axis and flat":   4,
+	frees := map[string]int{"revolute": 1, "cylindrical": 2, "prismatic": 1, "rigid": 0, "planar": 3, "spherical": 3,
+		"helical": 1, "universal": 2, "pin in slot": 4, "point on curve": 4, "flush": 3, "angle": 5, "parallel": 4,
+		"parallel axis and flat": 5, "distance flat and flat": 3, "distance point and flat": 5, "distance axis and flat": 4,
 		"distance point and point": 5, "distance point and axis": 5, "distance axis and axis": 3, "tangent rod and flat": 4,
 		"tangent ball and flat": 5, "tangent rod and rod": 3, "tangent ball and rod": 5, "tangent ball and ball": 5}
 	names := []string{"point", "axis", "flat", "straight", "ring", "rod", "ball"}
@@ -131,7 +131,13 @@ func TestJointsLeaveTheirFreedoms(t *testing.T) {
 			}
 			want, ok := frees[name]
 			if !ok {
-				want = k.Frees
+				if want, ok = frees[k.Name]; !ok {
+					t.Errorf("nobody has said what %s leaves", name)
+				}
+			}
+			a, b := features[pair[0]], features[pair[1]]
+			if o := k.offer(&a, &b, false); o.Frees != want {
+				t.Errorf("%s is offered as leaving %d freedoms", name, o.Frees)
 			}
 			if got := m.Mobility(); got.Freedom != want || got.Instant != want || got.Counted != want {
 				t.Errorf("%s leaves %d freedoms (%d to first order, %d counted), not %d", name, got.Freedom, got.Instant,

@@ -159,7 +159,7 @@ func (m *Mechanism) merge() {
 	}
 	links := map[string][]link{}
 	for i, p := range m.joints {
-		if p == nil || p.kind.Name != "rigid" || parts.Root(p.A.Component) == parts.Root(p.B.Component) {
+		if p == nil || !p.kind.Merges || parts.Root(p.A.Component) == parts.Root(p.B.Component) {
 			continue
 		}
 		parts.Join(p.A.Component, p.B.Component)

@@ -45,7 +45,7 @@ func (m *Mechanism) Solve() Solved {
 	}
 	out.Holds = m.bodiesHold(&out) && out.Holds
 	for i, p := range m.joints {
-		if out.Holds && p != nil && p.Sense != "" && !m.merged[i] && p.kind.aligns() && m.facing(p) < 0 {
+		if out.Holds && p != nil && p.Sense != "" && !m.merged[i] && p.aligns() && m.facing(p) < 0 {
 			out.Flipped = append(out.Flipped, p.ID)
 		}
 	}
@@ -73,11 +73,8 @@ func (m *Mechanism) bodiesHold(out *Solved) bool {
 	return holds
 }
 
-// aligns tells whether the directions of the two features are held parallel.
-func (k *Kind) aligns() bool {
-	return !slices.Contains([]string{"spherical", "universal", "pin in slot", "point on curve", "angle", "tangent"},
-		k.Name)
-}
+// aligns tells whether the joint holds the directions of its features parallel.
+func (p *placedJoint) aligns() bool { return p.kind.parallel != nil && p.kind.parallel(p.roles) }
 
 // facing is the cosine between the directions of a joint's features, times its sense.
 func (m *Mechanism) facing(p *placedJoint) float64 {
@@ -95,7 +92,7 @@ func (m *Mechanism) frames(p *placedJoint) (a, b solid.Frame) {
 func (m *Mechanism) orient() {
 	for _, i := range m.groups {
 		p := m.joints[i]
-		if p.Sense == "" || !p.kind.aligns() || m.facing(p) >= 0 {
+		if p.Sense == "" || !p.aligns() || m.facing(p) >= 0 {
 			continue
 		}
 		a, b := m.frames(p)
@@ -156,7 +153,7 @@ func (m *Mechanism) contradiction(c solve.Component) []string {
 // not hold them parallel.
 func (m *Mechanism) Facing(joint string) (sense string, ok bool) {
 	p, ok := m.joint(joint)
-	if !ok || !p.kind.aligns() {
+	if !ok || !p.aligns() {
 		return "", false
 	}
 	a, b := m.frames(p)

@@ -44,6 +44,23 @@ func (w *Worker) unpackAssembly(ctx context.Context, req *task.Request) (*docume
 	return &documents.Assembled{Document: doc, Files: files}, nil
 }
 
+// putPart makes parts of a file that is put into an assembly.
+func (w *Worker) putPart(ctx context.Context, req *task.Request) ([]shapes.PutIn, error) {
+	d, _, err := assembled(req)
+	if err != nil {
+		return nil, err
+	}
+	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
+	if !req.Modelled() {
+		return maker.PutSTEP(ctx, req.File, req.Name, len(d.Parts)+1)
+	}
+	doc, err := w.read(req.File)
+	if err != nil {
+		return nil, err
+	}
+	return maker.PutModel(ctx, doc, req.File, req.Name, len(d.Parts)+1)
+}
+
 // feature makes a part of an assembly.
 func (w *Worker) feature(ctx context.Context, req *task.Request) (any, error) {
 	d, table, err := assembled(req)
@@ -56,7 +73,7 @@ func (w *Worker) feature(ctx context.Context, req *task.Request) (any, error) {
 	}
 	made, err := w.made(ctx, p, req.File, table)
 	if err != nil {
-		return nil, fmt.Errorf("the part %s (%s): %w", p.Name, p.File, err)
+		return nil, fmt.Errorf("the part %s: %w", p.Name, err)
 	}
 	return made.Shape, nil
 }
@@ -65,7 +82,7 @@ func (w *Worker) feature(ctx context.Context, req *task.Request) (any, error) {
 func (w *Worker) made(ctx context.Context, p *assembly.Part, file []byte, table *quantity.Table) (*shapes.Made, error) {
 	key := p.SHA256 + " " + p.Solid
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
-	if !bytes.HasPrefix(bytes.TrimLeft(file, "\xef\xbb\xbf \t\r\n"), []byte("{")) {
+	if !(&task.Request{File: file}).Modelled() {
 		return w.kept(key, func() (*shapes.Made, error) { return maker.STEP(ctx, file, p.Solid) })
 	}
 	doc, err := w.read(file)
@@ -109,7 +126,7 @@ func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(str
 		p, _ := d.Part(c.Part)
 		made, err := w.made(ctx, p, req.Files[p.File], table)
 		if err != nil {
-			return nil, fmt.Errorf("the part %s (%s): %w", p.Name, p.File, err)
+			return nil, fmt.Errorf("the part %s: %w", p.Name, err)
 		}
 		list[i] = clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid, Soft: p.Soft}
 	}

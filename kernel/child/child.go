@@ -124,6 +124,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return documents.ReadAssembly(req.Assembly)
 	case task.UnpackAssembly:
 		return w.unpackAssembly(ctx, req)
+	case task.PutPart:
+		return w.putPart(ctx, req)
 	case task.Feature:
 		return w.feature(ctx, req)
 	case task.Clash:

@@ -28,6 +28,7 @@ const (
 	Draft          = "draft"           // read a reference for choosing characteristics
 	Atlas          = "atlas"           // make the mistake atlas of an exercise
 	Unpack         = "unpack"          // read the packed file of an exercise
+	PutPart        = "put-part"        // make parts of a file, one for each of its solids
 	Feature        = "feature"         // make of a part what an assembly needs of it
 	ReadAssembly   = "read-assembly"   // read an assembly document
 	UnpackAssembly = "unpack-assembly" // read the bundle of an assembly

@@ -84,6 +84,7 @@ type Preview struct {
 	Poses   []Pose `json:"poses"`
 	Holds   bool   `json:"holds"`
 	Freedom int    `json:"freedom"`
+	Sense   string `json:"sense,omitempty"` // how the directions of the two stand, where there are two ways round
 }
 
 // Moving is the picture while something is pulled or driven. Value is what a driven joint has come to; Stopped tells

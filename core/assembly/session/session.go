@@ -365,7 +365,8 @@ func (s *Session) Preview(j assembly.Joint) (*Preview, error) {
 		return nil, err
 	}
 	solved := m.Solve()
-	return &Preview{Poses: poses(m), Holds: solved.Holds && len(m.Lost()) == len(s.m.Lost()),
+	sense, _ := m.Facing(doc.Joints[len(doc.Joints)-1].ID)
+	return &Preview{Poses: poses(m), Sense: sense, Holds: solved.Holds && len(m.Lost()) == len(s.m.Lost()),
 		Freedom: m.Mobility().Freedom}, nil
 }
 

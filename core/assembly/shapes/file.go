@@ -3,8 +3,6 @@ package shapes
 import (
 	"cmp"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"fmt"
 
 	"hammerset/core/assembly"
@@ -106,10 +104,9 @@ func (r *reading) parts(name string, shape solid.Shape) ([]string, error) {
 		if err != nil {
 			return nil, err
 		}
-		sum := sha256.Sum256(data)
 		n := len(r.doc.Parts) + 1
-		p := assembly.Part{ID: fmt.Sprintf("p%d", n), Name: name, File: fmt.Sprintf("part-%d.step", n),
-			SHA256: hex.EncodeToString(sum[:]), Number: fmt.Sprint(n)}
+		p := kept(data, ".step", name, n)
+		p.ID, p.File = fmt.Sprintf("p%d", n), fmt.Sprintf("part-%d.step", n)
 		r.doc.Parts, r.files[p.File], ids = append(r.doc.Parts, p), data, append(ids, p.ID)
 	}
 	return ids, nil

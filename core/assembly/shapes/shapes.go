@@ -3,7 +3,6 @@
 package shapes
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -54,10 +53,29 @@ func Values(p *assembly.Part, doc *part.Document, table *quantity.Table) (map[st
 	return out, nil
 }
 
-// Model makes a part of a model document with some of its sizes set; solid picks one of several, and is empty where
+// Model makes a part of a model document with some of its sizes set; pick is the solid of several, and is empty where
 // there is one.
-func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]quantity.Quantity, pick string) (*Made,
-	error) {
+func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]quantity.Quantity,
+	pick string) (*Made, error) {
+	b, err := m.rebuilt(ctx, doc, set)
+	if err != nil {
+		return nil, err
+	}
+	if pick == "" && len(b.Bodies) > 1 {
+		return nil, &Error{fmt.Sprintf("%s makes %d solids", doc.Name, len(b.Bodies)),
+			"pick one of them for each part, or unite them"}
+	}
+	for _, body := range b.Bodies {
+		if pick == "" || body.ID == pick {
+			return m.body(doc, b, body)
+		}
+	}
+	return nil, &Error{fmt.Sprintf("%s has no solid %q", doc.Name, pick), "pick one of its solids"}
+}
+
+// rebuilt rebuilds a document that makes at least one solid.
+func (m *Maker) rebuilt(ctx context.Context, doc *part.Document,
+	set map[string]quantity.Quantity) (*part.Build, error) {
 	b, err := m.Rebuilder.Rebuild(ctx, doc, set)
 	if err != nil {
 		return nil, err
@@ -69,16 +87,11 @@ func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]qu
 	if len(b.Bodies) == 0 {
 		return nil, &Error{fmt.Sprintf("%s makes no solid", doc.Name), "add a step that makes one"}
 	}
-	i := 0
-	if pick != "" {
-		if i = slices.IndexFunc(b.Bodies, func(x *part.Body) bool { return x.ID == pick }); i < 0 {
-			return nil, &Error{fmt.Sprintf("%s has no solid %q", doc.Name, pick), "pick one of its solids"}
-		}
-	} else if len(b.Bodies) > 1 {
-		return nil, &Error{fmt.Sprintf("%s makes %d solids", doc.Name, len(b.Bodies)),
-			"pick one of them for each part, or unite them"}
-	}
-	body := b.Bodies[i]
+	return b, nil
+}
+
+// body makes a part of one solid of a rebuilt document.
+func (m *Maker) body(doc *part.Document, b *part.Build, body *part.Body) (*Made, error) {
 	made, err := m.describe(body.Shape, body.Names)
 	if err != nil {
 		return nil, err
@@ -86,10 +99,8 @@ func (m *Maker) Model(ctx context.Context, doc *part.Document, set map[string]qu
 	refs := b.References()
 	from := slices.Index(refs.Solids, body.ID)
 	faces := slices.Clone(refs.Faces[from : from+len(body.Names)])
-	if pick != "" { // the solid is picked already
-		for k := range faces {
-			faces[k] = unqualified(faces[k], body.ID)
-		}
+	for k := range faces { // the solid is picked already
+		faces[k] = unqualified(faces[k], body.ID)
 	}
 	called := words.NewNamer(doc.Titles(), doc.Unit).Faces(faces, made.geometry.Faces)
 	made.Shape.Features = assembly.Named(made.geometry, faces, called, body.Shape.Vertices())
@@ -109,28 +120,39 @@ func unqualified(name, body string) string {
 
 // STEP makes a part of a STEP file; pick is the number of one of several solids, and is empty where there is one.
 func (m *Maker) STEP(ctx context.Context, data []byte, pick string) (*Made, error) {
+	list, err := m.solids(ctx, data)
+	if err != nil {
+		return nil, err
+	}
+	if pick == "" && len(list) > 1 {
+		return nil, &Error{fmt.Sprintf("the STEP file holds %d solids", len(list)), "pick one of them for each part"}
+	}
+	for i, s := range list {
+		if pick == "" || pick == strconv.Itoa(i) {
+			return m.solid(s)
+		}
+	}
+	return nil, &Error{fmt.Sprintf("the STEP file has no solid %q", pick),
+		fmt.Sprintf("they are numbered from 0 to %d", len(list)-1)}
+}
+
+// solids reads the solids of a STEP file, of which there is at least one.
+func (m *Maker) solids(ctx context.Context, data []byte) ([]solid.Shape, error) {
 	k := m.Rebuilder.Kernel()
 	c, err := k.ReadSTEP(ctx, data)
 	if err != nil {
 		return nil, err
 	}
 	list, err := k.Split(c.Shape)
-	if err != nil {
-		return nil, err
+	if err == nil && len(list) == 0 {
+		err = &Error{"the STEP file holds no solid", "export the solid, and not its surfaces"}
 	}
-	i := 0
-	switch n, bad := strconv.Atoi(cmp.Or(pick, "0")); {
-	case len(list) == 0:
-		return nil, &Error{"the STEP file holds no solid", "export the solid, and not its surfaces"}
-	case pick == "" && len(list) > 1:
-		return nil, &Error{fmt.Sprintf("the STEP file holds %d solids", len(list)), "pick one of them for each part"}
-	case bad != nil || n < 0 || n >= len(list):
-		return nil, &Error{fmt.Sprintf("the STEP file has no solid %q", pick), fmt.Sprintf("they are numbered from 0 to %d",
-			len(list)-1)}
-	default:
-		i = n
-	}
-	made, err := m.describe(list[i], nil)
+	return list, err
+}
+
+// solid makes a part of a solid without names.
+func (m *Maker) solid(s solid.Shape) (*Made, error) {
+	made, err := m.describe(s, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -139,7 +161,7 @@ func (m *Maker) STEP(ctx context.Context, data []byte, pick string) (*Made, erro
 		faces[n] = address.Numbered(address.Face, n).Name
 	}
 	called := words.NewNamer(nil, "mm").Faces(faces, made.geometry.Faces)
-	made.Shape.Features = assembly.Named(made.geometry, faces, called, list[i].Vertices())
+	made.Shape.Features = assembly.Named(made.geometry, faces, called, s.Vertices())
 	made.Shape.Unit = "mm"
 	return &made.Made, nil
 }

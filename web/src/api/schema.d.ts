@@ -1123,7 +1123,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Makes a part of a model of the asker, or of a file. The document is not changed by it. */
+        /** @description Makes parts of a model of the asker, or of a file, one for each of its solids. The document is not changed by it. */
         post: operations["putPart"];
         delete?: never;
         options?: never;
@@ -4406,13 +4406,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The part with its shape */
+            /** @description The parts with their shapes */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MadePart"];
+                    "application/json": components["schemas"]["MadePart"][];
                 };
             };
             default: components["responses"]["Problem"];

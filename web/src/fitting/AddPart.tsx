@@ -10,7 +10,10 @@ import { inText } from "./assemblies";
 
 type Made = Schemas["MadePart"];
 
-/** Puts a part in: one of one's own models, or a STEP file. It has its name before it goes in. */
+/**
+ * Puts a part in: one of one's own models, or a STEP file; of several solids all of them. It has
+ * its name before it goes in.
+ */
 export function AddPart({
   id,
   close,
@@ -18,14 +21,14 @@ export function AddPart({
 }: {
   id: number;
   close: () => void;
-  put: (made: Made, name: string) => Promise<void>;
+  put: (made: Made[], name: string) => Promise<void>;
 }) {
   const models = useModels();
   const [name, setName] = useState("");
   const send = useMutation({
     mutationFn: (body: Schemas["NewPart"]) =>
       ask(client.POST("/assemblies/{id}/parts", { params: { path: { id } }, body })),
-    onSuccess: (made) => put(made, name.trim() || made.part.name),
+    onSuccess: (made) => put(made, name.trim()),
   });
   return (
     <Dialog label="Put in a part" close={close}>

@@ -258,12 +258,14 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           id={id}
           close={() => setAdding(false)}
           put={async (made, name) => {
-            const added = { [made.part.id]: made.shape };
+            const added = Object.fromEntries(made.map((m) => [m.part.id, m.shape]));
             setShapes((s) => ({ ...s, ...added }));
-            if (await fitting.act({ do: "add", name, part: made.part }, added)) {
-              setAdding(false);
-              setFit((n) => n + 1);
+            for (const { part } of made) {
+              const called = made.length === 1 && name ? name : part.name;
+              if (!(await fitting.act({ do: "add", name: called, part }, added))) return;
             }
+            setAdding(false);
+            setFit((n) => n + 1);
           }}
         />
       )}

@@ -6,6 +6,9 @@ import { useAsked } from "./useAsked";
 
 type Sense = "" | "same" | "opposed";
 
+// What a size begins with that a joint cannot be without.
+const first: Record<string, string> = { lead: "1", distance: "0" };
+
 /** What two picks can be joined by: each shows at once where things would go. */
 export function JointBar({
   fitting,
@@ -22,9 +25,7 @@ export function JointBar({
   const offers = useAsked<Offer[]>(() => fitting.offers(refs[0], refs[1]), refs.join(" "));
   const [at, setAt] = useState(0);
   const [sense, setSense] = useState<Sense>("");
-  const [lead, setLead] = useState("");
-  const [far, setFar] = useState("");
-  const [angle, setAngle] = useState("");
+  const [sizes, setSizes] = useState<Record<string, string>>({});
   const [view, setView] = useState<Preview | null>(null);
   const offer = offers.value?.[at];
   const joint = (o: Offer): Omit<Joint, "id"> => ({
@@ -32,9 +33,7 @@ export function JointBar({
     a: o.turned ? refs[1] : refs[0],
     b: o.turned ? refs[0] : refs[1],
     ...(sense ? { sense } : {}),
-    ...(o.kind === "helical" ? { lead: lead || "1" } : {}),
-    ...(o.kind === "distance" ? { distance: far || "0" } : {}),
-    ...(o.kind === "angle" || (o.kind === "rigid" && angle) ? { angle: angle || "90 deg" } : {}),
+    ...Object.fromEntries(o.sizes.map((n) => [n, sizes[n] || (first[n] ?? "")])),
   });
   const look = useEffectEvent(() => {
     if (!offer) return;
@@ -46,14 +45,16 @@ export function JointBar({
       () => setView(null),
     );
   });
-  useEffect(() => look(), [offer, sense, lead, far, angle]);
+  useEffect(() => look(), [offer, sense, sizes]);
   const hide = useEffectEvent(() => fitting.show(null));
   useEffect(() => () => hide(), []);
   const make = async (o: Offer) => {
     const made = await fitting.act({ do: "join", join: { id: "new", ...joint(o) } });
     if (made) done();
   };
-  const turn = () => setSense(sense === "same" ? "opposed" : sense === "opposed" ? "same" : "same");
+  const turn = () => {
+    if (view?.sense) setSense(view.sense === "same" ? "opposed" : "same");
+  };
   const press = useEffectEvent((e: KeyboardEvent) => {
     const typed = (e.target as Element).closest("input, select, textarea") !== null;
     if (e.key === "Enter" && offer) {
@@ -67,17 +68,6 @@ export function JointBar({
     window.addEventListener("keydown", hear);
     return () => window.removeEventListener("keydown", hear);
   }, []);
-  const size = (label: string, value: string, set: (v: string) => void, hint: string) => (
-    <label className="flex items-center gap-1">
-      {label}
-      <input
-        className="input input-xs w-24"
-        value={value}
-        placeholder={hint}
-        onChange={(e) => set(e.target.value)}
-      />
-    </label>
-  );
   return (
     <div
       className={cx(
@@ -107,13 +97,22 @@ export function JointBar({
           {o.kind} · {o.frees}
         </button>
       ))}
-      {offer?.kind === "helical" && size("Lead", lead, setLead, "1")}
-      {offer?.kind === "distance" && size("Distance", far, setFar, "0")}
-      {(offer?.kind === "angle" || offer?.kind === "rigid") &&
-        size("Angle", angle, setAngle, offer.kind === "angle" ? "90 deg" : "0")}
-      <button type="button" className="btn btn-xs" onClick={turn} title="Key: o">
-        The other way round
-      </button>
+      {offer?.sizes.map((n) => (
+        <label key={n} className="flex items-center gap-1">
+          {n.charAt(0).toUpperCase() + n.slice(1)}
+          <input
+            className="input input-xs w-24"
+            value={sizes[n] ?? ""}
+            placeholder={first[n] ?? "0"}
+            onChange={(e) => setSizes({ ...sizes, [n]: e.target.value })}
+          />
+        </label>
+      ))}
+      {view?.sense && (
+        <button type="button" className="btn btn-xs" onClick={turn} title="Key: o">
+          The other way round
+        </button>
+      )}
       {view && (
         <span className="text-sm" role="status">
           {view.holds

@@ -184,6 +184,7 @@ export interface components {
             freedom: number;
             holds: boolean;
             poses: components["schemas"]["FittingPose"][];
+            sense?: string;
         };
         Frame: {
             analysed: boolean;
@@ -243,6 +244,7 @@ export interface components {
         JointOffer: {
             frees: number;
             kind: string;
+            sizes: string[];
             turned?: boolean;
             words: string;
         };
