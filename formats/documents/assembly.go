@@ -1,8 +1,6 @@
 package documents
 
 import (
-	"archive/zip"
-	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -15,7 +13,6 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
-	"time"
 
 	"hammerset/core/assembly"
 	"hammerset/formats/pack"
@@ -145,24 +142,9 @@ func (a *Assembled) Zip() ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	var out bytes.Buffer
-	z := zip.NewWriter(&out)
-	for _, name := range append([]string{AssemblyFile}, slices.Sorted(maps.Keys(a.Files))...) {
-		body := a.Files[name]
-		if name == AssemblyFile {
-			body = append(doc, '\n')
-		}
-		w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate,
-			Modified: time.Date(1980, 1, 1, 0, 0, 0, 0, time.UTC)}) // the first date that a zip can have
-		if err != nil {
-			return nil, err
-		}
-		if _, err := w.Write(body); err != nil {
-			return nil, err
-		}
+	list := []pack.File{{Name: AssemblyFile, Body: append(doc, '\n')}}
+	for _, name := range slices.Sorted(maps.Keys(a.Files)) {
+		list = append(list, pack.File{Name: name, Body: a.Files[name]})
 	}
-	if err := z.Close(); err != nil {
-		return nil, err
-	}
-	return out.Bytes(), nil
+	return pack.Write(list)
 }

@@ -1,8 +1,6 @@
 package documents
 
 import (
-	"archive/zip"
-	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -116,26 +114,9 @@ func ReadZip(data []byte) (*Bundle, error) {
 
 // Zip writes an exercise as a zip file.
 func (b *Bundle) Zip() ([]byte, error) {
-	var out bytes.Buffer
-	z := zip.NewWriter(&out)
-	list := []struct {
-		name string
-		body []byte
-	}{{ExerciseFile, b.Exercise}, {b.Parsed.Reference, b.Reference}, {AtlasFile, b.Atlas}}
-	for _, f := range list {
-		if f.body == nil {
-			continue
-		}
-		w, err := z.Create(f.name)
-		if err != nil {
-			return nil, err
-		}
-		if _, err := w.Write(f.body); err != nil {
-			return nil, err
-		}
+	list := []pack.File{{Name: ExerciseFile, Body: b.Exercise}, {Name: b.Parsed.Reference, Body: b.Reference}}
+	if b.Atlas != nil {
+		list = append(list, pack.File{Name: AtlasFile, Body: b.Atlas})
 	}
-	if err := z.Close(); err != nil {
-		return nil, err
-	}
-	return out.Bytes(), nil
+	return pack.Write(list)
 }

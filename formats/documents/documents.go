@@ -4,7 +4,6 @@
 package documents
 
 import (
-	"archive/zip"
 	"bytes"
 	"encoding/json"
 	"errors"
@@ -258,24 +257,9 @@ func unpack(data []byte) ([]check.File, error) {
 // Pack puts several STEP files that are handed in together into one: the part first, and
 // the others by the names of their what-ifs. The same files give the same bytes.
 func Pack(part []byte, whatIfs map[string][]byte) ([]byte, error) {
-	var out bytes.Buffer
-	z := zip.NewWriter(&out)
-	names := slices.Sorted(maps.Keys(whatIfs))
-	for i, body := range append([][]byte{part}, make([][]byte, len(names))...) {
-		name := "part as on the sheet.step"
-		if i > 0 {
-			name, body = names[i-1]+".step", whatIfs[names[i-1]]
-		}
-		w, err := z.Create(name)
-		if err != nil {
-			return nil, err
-		}
-		if _, err := w.Write(body); err != nil {
-			return nil, err
-		}
+	list := []pack.File{{Name: "part as on the sheet.step", Body: part}}
+	for _, name := range slices.Sorted(maps.Keys(whatIfs)) {
+		list = append(list, pack.File{Name: name + ".step", Body: whatIfs[name]})
 	}
-	if err := z.Close(); err != nil {
-		return nil, err
-	}
-	return out.Bytes(), nil
+	return pack.Write(list)
 }
