@@ -1,12 +1,9 @@
 package e2e
 
 import (
-	"compress/gzip"
 	"encoding/json"
 	"fmt"
-	"io"
 	"math"
-	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -18,6 +15,7 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
+	"hammerset/test/samples"
 )
 
 // fitter is a person at the fitting screen.
@@ -236,7 +234,7 @@ func TestAssembliesAreTheirOwners(t *testing.T) {
 		t.Errorf("a file that was never put in: %d %s", code, body)
 	}
 	// An assembly in STEP comes in as well: a part for each solid, each with a file.
-	step := unzipped(t, "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz")
+	step := samples.Unzip(t, samples.AS1)
 	if body, err = json.Marshal(map[string]any{"name": "as1.stp", "bundle": step}); err != nil {
 		t.Fatal(err)
 	}
@@ -248,22 +246,4 @@ func TestAssembliesAreTheirOwners(t *testing.T) {
 		code >= 500 || !strings.Contains(body, "zip") {
 		t.Errorf("a damaged bundle: %d %s", code, body)
 	}
-}
-
-func unzipped(t *testing.T, path string) []byte {
-	t.Helper()
-	f, err := os.Open(path)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer f.Close()
-	z, err := gzip.NewReader(f)
-	if err != nil {
-		t.Fatal(err)
-	}
-	data, err := io.ReadAll(z)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return data
 }

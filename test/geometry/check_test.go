@@ -1,10 +1,7 @@
 package geometry
 
 import (
-	"compress/gzip"
-	"io"
 	"math"
-	"os"
 	"regexp"
 	"strconv"
 	"strings"
@@ -20,6 +17,7 @@ import (
 	"hammerset/demo"
 	"hammerset/formats/documents"
 	"hammerset/kernel/occ"
+	"hammerset/test/samples"
 )
 
 // oddPose turns by 37 degrees about a skew axis and shifts.
@@ -418,7 +416,7 @@ func TestForeignSTEP(t *testing.T) {
 		solids int
 	}{{dir + "demos/boolean/as1-tu-203.stp.gz", 18}, {dir + "demos/boolean/component8.step.gz", 1},
 		{dir + "tutorial/t20_data.step.gz", 1}} {
-		data := unzip(t, c.file)
+		data := samples.Unzip(t, c.file)
 		content, err := occ.Kernel{}.ReadSTEP(ctx, data)
 		if err != nil {
 			t.Errorf("%s: %v", c.file, err)
@@ -443,11 +441,11 @@ func TestForeignSTEP(t *testing.T) {
 	}
 	b := demoExercise(t, "bearing-bracket")
 	if _, err := checker().Part(ctx, check.Subject{Exercise: b.Parsed, Reference: b.ref,
-		Attempt: check.Attempt{STEP: unzip(t, dir+"demos/boolean/as1-tu-203.stp.gz")}}, func(string, float64) {}); err ==
+		Attempt: check.Attempt{STEP: samples.Unzip(t, samples.AS1)}}, func(string, float64) {}); err ==
 		nil || !strings.Contains(err.Error(), "assembly") {
 		t.Errorf("an assembly for a part: %v", err)
 	}
-	r := run(t, b.Parsed, b.ref, check.Attempt{STEP: unzip(t, dir+"demos/boolean/component8.step.gz")})
+	r := run(t, b.Parsed, b.ref, check.Attempt{STEP: samples.Unzip(t, dir+"demos/boolean/component8.step.gz")})
 	if in := r.Count(report.In); in > 3 { // the number of solids, and sizes that happen to agree
 		t.Errorf("another part altogether has %d characteristics in", in)
 	}
@@ -461,7 +459,7 @@ func TestFilesThatSayWhatTheyMeasure(t *testing.T) {
 	dir := "/usr/share/doc/gmsh-doc/doc/gmsh/"
 	k := occ.Kernel{}
 	read := func(file string) (solid.Shape, []string) {
-		data := unzip(t, dir+file)
+		data := samples.Unzip(t, dir+file)
 		content, err := k.ReadSTEP(ctx, data)
 		if err != nil {
 			t.Fatalf("%s: %v", file, err)
@@ -569,24 +567,6 @@ func TestFilesThatSayWhatTheyMeasure(t *testing.T) {
 }
 
 func trace(m [3]solid.Vec) float64 { return m[0][0] + m[1][1] + m[2][2] }
-
-func unzip(t testing.TB, path string) []byte {
-	t.Helper()
-	f, err := os.Open(path)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer f.Close()
-	z, err := gzip.NewReader(f)
-	if err != nil {
-		t.Fatal(err)
-	}
-	data, err := io.ReadAll(z)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return data
-}
 
 // A reference that is only a STEP file: faces are named by their number.
 func TestReferenceFromSTEP(t *testing.T) {

@@ -14,6 +14,7 @@ import (
 	"hammerset/core/report"
 	"hammerset/core/solid"
 	"hammerset/kernel/occ"
+	"hammerset/test/samples"
 )
 
 // placed gives the whole motion of every leaf of a file, from its part to the file's coordinates.
@@ -35,7 +36,7 @@ func placed(c *solid.Content) (at []solid.Transform, part []int) {
 // (as1-tu-203, in Debian's gmsh-doc): a plate, two angles with three bolts and nuts each, and a rod
 // with two nuts. Its parts are shared, and where they are placed they make the whole.
 func TestFileOfAnAssemblyIsATree(t *testing.T) {
-	data := unzip(t, "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz")
+	data := samples.Unzip(t, samples.AS1)
 	k := occ.Kernel{}
 	c, err := k.ReadSTEP(ctx, data)
 	if err != nil {
@@ -80,7 +81,7 @@ func TestFileOfAnAssemblyIsATree(t *testing.T) {
 // The same file becomes an assembly: five parts with files of their own and eighteen components where they stand, free
 // of one another but for what touches; a product placed mirrored is a part of its own.
 func TestAssemblyFromSTEP(t *testing.T) {
-	data := unzip(t, "/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/as1-tu-203.stp.gz")
+	data := samples.Unzip(t, samples.AS1)
 	k := occ.Kernel{}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
 	doc, files, err := maker.Assembly(ctx, data, "as1")

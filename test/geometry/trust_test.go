@@ -13,6 +13,7 @@ import (
 	"hammerset/core/robust"
 	"hammerset/core/solid"
 	"hammerset/demo"
+	"hammerset/test/samples"
 )
 
 // shapeFindings are the findings on the shape of a part: those but for the pose and the place on datum
@@ -132,7 +133,7 @@ func TestWithinTheLimitsIsRight(t *testing.T) {
 // Two halves that only touch are measured as the part that they are together: their number alone is told.
 func TestHalvesAreMeasuredTogether(t *testing.T) {
 	b := demoExercise(t, "gland-flange")
-	data := unzip(t, "testdata/gland-flange-halves.step.gz")
+	data := samples.Unzip(t, "testdata/gland-flange-halves.step.gz")
 	r := run(t, b.Parsed, b.ref, check.Attempt{Name: "halves.step", STEP: data})
 	list := shapeFindings(r)
 	row := r.Characteristics[len(r.Characteristics)-1]
