@@ -7,57 +7,14 @@ import (
 
 	"gonum.org/v1/gonum/num/quat"
 	"gonum.org/v1/gonum/spatial/r3"
+
+	"hammerset/core/rigid"
 )
 
-// bodies is the retraction of rigid bodies. The state of each is a unit quaternion q and a shift t,
-// seven numbers; its six unknowns are a small turn w (times reach, so that it is a length) and a
-// small shift: q exp(w/2), t + d.
-type bodies struct{ reach float64 }
+// bodies are rigid bodies, with conditions for tests.
+type bodies struct{ rigid.Bodies }
 
-func owners(vars []int) map[int]bool {
-	out := map[int]bool{}
-	for _, v := range vars {
-		out[v/6] = true
-	}
-	return out
-}
-
-func (bodies) Save(to, from []float64, vars []int) {
-	for b := range owners(vars) {
-		copy(to[7*b:7*b+7], from[7*b:7*b+7])
-	}
-}
-
-func (m bodies) Move(state, base []float64, vars []int, d []float64) {
-	m.Save(state, base, vars)
-	turn := map[int]*r3.Vec{}
-	for i, v := range vars {
-		b, k := v/6, v%6
-		if k >= 3 {
-			state[7*b+4+k-3] += d[i]
-			continue
-		}
-		if turn[b] == nil {
-			turn[b] = &r3.Vec{}
-		}
-		*[]*float64{&turn[b].X, &turn[b].Y, &turn[b].Z}[k] = d[i] / m.reach
-	}
-	for b, w := range turn {
-		set(state, b, quat.Mul(turned(base, b), quat.Exp(quat.Number{Imag: w.X / 2, Jmag: w.Y / 2, Kmag: w.Z / 2})))
-	}
-}
-
-func (m bodies) Difference(d, from, to []float64, vars []int) {
-	for i, v := range vars {
-		b, k := v/6, v%6
-		if k >= 3 {
-			d[i] = to[7*b+4+k-3] - from[7*b+4+k-3]
-			continue
-		}
-		w := quat.Scale(2, quat.Log(quat.Mul(quat.Conj(turned(from, b)), turned(to, b))))
-		d[i] = m.reach * []float64{w.Imag, w.Jmag, w.Kmag}[k]
-	}
-}
+func of(n int) bodies { return bodies{rigid.Bodies{Count: n, Reach: 10}} }
 
 func turned(state []float64, b int) quat.Number {
 	return quat.Number{Real: state[7*b], Imag: state[7*b+1], Jmag: state[7*b+2], Kmag: state[7*b+3]}
@@ -87,7 +44,7 @@ func (m bodies) pin(b int, p, at r3.Vec) Group {
 			return
 		}
 		for k, e := range []r3.Vec{{X: 1}, {Y: 1}, {Z: 1}} {
-			c := r3.Scale(1/m.reach, rotate(turned(state, b), r3.Cross(e, p)))
+			c := r3.Scale(1/m.Reach, rotate(turned(state, b), r3.Cross(e, p)))
 			jac[k], jac[6+k], jac[12+k] = c.X, c.Y, c.Z
 			jac[3+k], jac[9+k], jac[15+k] = e.X, e.Y, e.Z
 		}
@@ -98,7 +55,7 @@ func (m bodies) pin(b int, p, at r3.Vec) Group {
 // of three points that hold its turn.
 func (m bodies) weld(b int, pose []float64) Group {
 	origin := m.pin(b, r3.Vec{}, where(pose, 0, r3.Vec{}))
-	axes := []r3.Vec{{X: m.reach}, {Y: m.reach}, {Z: m.reach}}
+	axes := []r3.Vec{{X: m.Reach}, {Y: m.Reach}, {Z: m.Reach}}
 	return Group{Vars: six(b), Rows: 6, Eval: func(state, r, jac []float64) {
 		var inner []float64
 		if jac != nil {
@@ -108,12 +65,12 @@ func (m bodies) weld(b int, pose []float64) Group {
 		q, want := turned(state, b), turned(pose, 0)
 		for k := range 3 { // the k-th axis has no part along the wanted one that follows it
 			along := rotate(want, axes[(k+1)%3])
-			r[3+k] = r3.Dot(rotate(q, axes[k]), along) / m.reach
+			r[3+k] = r3.Dot(rotate(q, axes[k]), along) / m.Reach
 			if jac == nil {
 				continue
 			}
 			for i, e := range []r3.Vec{{X: 1}, {Y: 1}, {Z: 1}} {
-				jac[6*(3+k)+i] = r3.Dot(rotate(q, r3.Cross(e, axes[k])), along) / (m.reach * m.reach)
+				jac[6*(3+k)+i] = r3.Dot(rotate(q, r3.Cross(e, axes[k])), along) / (m.Reach * m.Reach)
 				jac[6*(3+k)+3+i] = 0
 			}
 		}
@@ -125,7 +82,7 @@ func system(n int, groups ...Group) (*System, bodies) {
 	for b := range n {
 		state[7*b] = 1
 	}
-	m := bodies{reach: 10}
+	m := of(n)
 	return New(state, 6*n, groups, 20, m), m
 }
 
@@ -133,7 +90,7 @@ func system(n int, groups ...Group) (*System, bodies) {
 // to keep.
 func TestDerivativesAreThoseOfTheRetraction(t *testing.T) {
 	rng := rand.New(rand.NewSource(4))
-	m := bodies{reach: 10}
+	m := of(1)
 	pose := []float64{0.5, -0.5, 0.5, 0.5, 3, 4, 5}
 	for _, g := range []Group{m.pin(0, r3.Vec{X: 7, Y: -2, Z: 4}, r3.Vec{X: 1}), m.weld(0, pose)} {
 		s, _ := system(1, g)
@@ -174,7 +131,7 @@ func TestRotationsAreFound(t *testing.T) {
 			truth[i] = 4 * rng.NormFloat64()
 		}
 		set(truth, 0, turned(truth, 0))
-		m := bodies{reach: 10}
+		m := of(1)
 		var groups []Group
 		for _, c := range corners[:3+trial%2] { // with a fourth point there is more than is needed
 			groups = append(groups, m.pin(0, c, where(truth, 0, c)))
@@ -197,7 +154,7 @@ func TestRotationsAreFound(t *testing.T) {
 // joint leaves three, two of them on one body a hinge with one, a weld none; a second weld adds
 // nothing, and each of its rows is told by what it follows from.
 func TestFreedomsOfJoints(t *testing.T) {
-	m := bodies{reach: 10}
+	m := of(1)
 	a, b, c := r3.Vec{X: 3}, r3.Vec{X: 3, Y: 5}, r3.Vec{Y: 4, Z: 4}
 	still := []float64{1, 0, 0, 0, 0, 0, 0}
 	for _, x := range []struct {
