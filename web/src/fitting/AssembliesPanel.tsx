@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { distance, unitWords } from "../app/format";
-import { Field } from "../controls/Field";
+import { distance } from "../app/format";
 import { FileButton } from "../controls/FileInput";
 import { Table } from "../controls/Table";
+import { NameAndUnit, type Unit } from "../controls/NameAndUnit";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { inText, useAssemblies, useStartAssembly } from "./assemblies";
 
@@ -51,7 +51,7 @@ export function AssembliesPanel() {
 
 function StartAssembly() {
   const [name, setName] = useState("");
-  const [unit, setUnit] = useState<keyof typeof unitWords>("mm");
+  const [unit, setUnit] = useState<Unit>("mm");
   const start = useStartAssembly();
   const take = useStartAssembly();
   return (
@@ -62,28 +62,7 @@ function StartAssembly() {
       }}
       className="flex flex-wrap items-end gap-2 px-4 py-3 text-sm"
     >
-      <Field label="Name of the assembly" className="min-w-32 flex-1">
-        <input
-          className="input input-sm w-full"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-          required
-          maxLength={150}
-        />
-      </Field>
-      <Field label="Unit">
-        <select
-          className="select select-sm w-32"
-          value={unit}
-          onChange={(e) => setUnit(e.target.value as keyof typeof unitWords)}
-        >
-          {Object.entries(unitWords).map(([u, word]) => (
-            <option key={u} value={u}>
-              {word}
-            </option>
-          ))}
-        </select>
-      </Field>
+      <NameAndUnit label="Name of the assembly" {...{ name, setName, unit, setUnit }} />
       <button type="submit" className="btn btn-primary btn-sm" disabled={start.isPending}>
         {start.isPending ? "Starting …" : "Start an assembly"}
       </button>
