@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useChanged } from "../app/useChanged";
 import type { Fitting, Frame, Moving } from "./useFitting";
 
@@ -20,8 +20,11 @@ export function Drive({
     setAt(range.at);
     setTold(null);
   }
+  const moved = useRef(false);
   const keep = () => {
-    if (told) void fitting.release(true);
+    if (!moved.current) return;
+    moved.current = false;
+    void fitting.release(true);
   };
   return (
     <div className="flex items-center gap-2 py-1">
@@ -36,6 +39,7 @@ export function Drive({
         onChange={(e) => {
           const value = Number(e.target.value);
           setAt(value);
+          moved.current = true;
           fitting.drive(row.joint.id, value, setTold);
         }}
         onPointerUp={keep}

@@ -15,6 +15,7 @@ import { FittingHelp } from "./Help";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView, type Picked } from "./FittingView";
 import { JointBar } from "./JointBar";
+import { RemoveAssembly } from "./RemoveAssembly";
 import { useFitting } from "./useFitting";
 
 const savingWords = {
@@ -57,6 +58,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());
   const [adding, setAdding] = useState(false);
   const [help, setHelp] = useState(false);
+  const [removing, setRemoving] = useState(false);
   const [fit, setFit] = useState(0);
   useTitle(fitting.frame?.name ?? opened.model.row.name);
   const { frame } = fitting;
@@ -117,7 +119,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
     }),
     [chosen, fitting],
   );
-  useModellerKeys({ quick: adding || help, ...keys });
+  useModellerKeys({ quick: adding || help || removing, ...keys });
   if (fitting.error !== null && !frame)
     return (
       <div className="p-6">
@@ -132,7 +134,22 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
         <Link to="/models" className="link-hover link text-sm">
           My models
         </Link>
-        <h1 className="text-lg!">{frame.name}</h1>
+        <h1 className="sr-only">{frame.name}</h1>
+        <input
+          key={frame.name}
+          className="input input-xs font-heading w-40 text-base font-semibold"
+          aria-label="Name of the assembly"
+          defaultValue={frame.name}
+          maxLength={150}
+          onBlur={(e) => {
+            const name = e.target.value.trim();
+            if (name && name !== frame.name) void fitting.act({ do: "name", name });
+            else e.target.value = frame.name;
+          }}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") e.currentTarget.blur();
+          }}
+        />
         <button type="button" className="btn btn-primary btn-xs" onClick={() => setAdding(true)}>
           Put in a part …
         </button>
@@ -170,6 +187,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
         </button>
         <Menu name="File">
           <Entry name="Save as a bundle (zip)" run={() => bundle.mutate()} />
+          <Entry name="Remove this assembly …" run={() => setRemoving(true)} />
         </Menu>
         <button
           type="button"
@@ -198,7 +216,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
             hover={hover}
             chosen={chosen}
             hidden={hidden}
-            fit={fit + (frame.components.length > 0 ? 1 : 0)}
+            fit={fit}
             over={setHover}
             pick={pick}
             take={fitting.take}
@@ -252,6 +270,14 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           collisions={look.data ?? null}
         />
       </div>
+      {removing && (
+        <RemoveAssembly
+          id={id}
+          name={frame.name}
+          gone={() => opened.saver.drop()}
+          close={() => setRemoving(false)}
+        />
+      )}
       {help && <FittingHelp close={() => setHelp(false)} />}
       {adding && (
         <AddPart

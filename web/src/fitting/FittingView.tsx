@@ -327,11 +327,10 @@ function Hand({ bodies, ...p }: Props & { bodies: RefObject<Map<string, THREE.Me
   return null;
 }
 
-/** Draws anew whenever something in the picture has changed. */
-function Redraw({ on }: { on: unknown[] }) {
+/** Draws anew whenever this is rendered: something in the picture has changed. */
+function Redraw() {
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => invalidate());
-  void on;
   return null;
 }
 
@@ -408,7 +407,7 @@ export function FittingView(p: Props) {
         <TurnKeys within="[data-fitting-view]" />
         <Camera sphere={sphere} fit={p.fit} />
         <Hand {...p} bodies={bodies} />
-        <Redraw on={[poses, p.picked, p.hover]} />
+        <Redraw />
       </Canvas>
     </div>
   );

@@ -9,6 +9,7 @@ export type Shapes = Record<string, PartShape>;
 /** Assemblies are kept as models are: under a version, and never over what somebody else saved. */
 export const assemblies: Kind = {
   name: "assembly",
+  versions: false,
   path: (id) => `/api/assemblies/${id}`,
   get: (id) => ask(client.GET("/assemblies/{id}", { params: { path: { id } } })),
   put: async (id, { version, document }) => {

@@ -122,8 +122,7 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
   }, []);
   const release = useCallback(
     (keep: boolean) => {
-      pulls.current.drop();
-      const done = change("fitting-release", { keep });
+      const done = pulls.current.done().then(() => change("fitting-release", { keep }));
       saver.expect(done);
       return done;
     },

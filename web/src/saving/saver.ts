@@ -8,6 +8,8 @@ export type ModelDocument = Model["document"];
 /** What is kept under a version: models, and assemblies. */
 export interface Kind {
   name: string;
+  /** Earlier states are kept, and listed. */
+  versions: boolean;
   /** Where one is on the server. */
   path: (id: number) => string;
   get: (id: number) => Promise<Model>;
@@ -21,6 +23,7 @@ export interface Kind {
 
 export const models: Kind = {
   name: "model",
+  versions: true,
   path: (id) => `/api/models/${id}`,
   get: (id) => ask(client.GET("/models/{id}", { params: { path: { id } } })),
   put: async (id, body) => {
@@ -57,7 +60,7 @@ const onTheWay = 60000; // bytes that a browser still sends when the page is lef
 const nameOf = (kind: Kind, id: number) => `${kind.name}/${id}`;
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 const problemOf = (e: unknown) =>
-  e instanceof Problem ? e : new Problem("the model could not be saved", "try again", 0);
+  e instanceof Problem ? e : new Problem("this could not be saved", "try again", 0);
 
 /**
  * Brings the newest state of one model to the server, under its version. It outlives the page that

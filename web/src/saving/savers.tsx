@@ -52,6 +52,8 @@ export function useSaving(saver: Saver) {
   );
 }
 
+const article = ({ kind }: Opened) => (/^[aeiou]/.test(kind.name) ? "an " : "a ") + kind.name;
+
 /** What went wrong with saving, and the ways out. */
 export function SaveTrouble({
   opened,
@@ -98,7 +100,7 @@ export function SaveTrouble({
           See that change
         </button>{" "}
         <button type="button" className="btn btn-xs" onClick={() => void apart(newest())}>
-          Keep mine as a model of its own
+          Keep mine as {article(opened)} of its own
         </button>
       </Bar>
     );
@@ -106,9 +108,10 @@ export function SaveTrouble({
     const document = opened.apart;
     return (
       <Bar bad>
-        {"Changes that you made here were not saved, and the model was changed elsewhere."}{" "}
+        {`Changes that you made here were not saved, and the ${opened.kind.name} `}
+        {"was changed elsewhere. "}
         <button type="button" className="btn btn-xs" onClick={() => void apart(document)}>
-          Keep them as a model of its own
+          Keep them as {article(opened)} of its own
         </button>{" "}
         <button
           type="button"
@@ -126,8 +129,8 @@ export function SaveTrouble({
   if (opened.restored && told !== opened)
     return (
       <Bar>
-        What you changed {when(opened.restored)} had not been saved; it is here again. The state
-        before is under “Versions”.{" "}
+        What you changed {when(opened.restored)} had not been saved; it is here again.
+        {opened.kind.versions && " The state before is under “Versions”."}{" "}
         <button type="button" className="btn btn-ghost btn-xs" onClick={() => setTold(opened)}>
           Close
         </button>

@@ -91,4 +91,9 @@ export class Newest {
   drop() {
     this.then = null;
   }
+
+  /** Waits until the newest has been carried out. */
+  async done() {
+    while (this.running) await new Promise((r) => window.setTimeout(r, 5));
+  }
 }
