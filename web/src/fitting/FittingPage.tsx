@@ -87,12 +87,14 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const look = useMutation({
     mutationFn: async () => {
       const document = await fitting.state();
-      return ask(
+      const of = frame?.revision;
+      const found = await ask(
         client.POST("/assemblies/{id}/collisions", {
           params: { path: { id } },
           body: { document },
         }),
       );
+      return { found, of };
     },
   });
   const bundle = useMutation({
@@ -267,7 +269,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           setHidden={setHidden}
           act={(c) => void fitting.act(c)}
           fitting={fitting}
-          collisions={look.data ?? null}
+          collisions={look.data?.of === frame.revision ? look.data.found : null}
         />
       </div>
       {removing && (
