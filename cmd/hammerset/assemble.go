@@ -14,10 +14,10 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"hammerset/core/address"
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/quantity"
-	"hammerset/core/solid"
 	"hammerset/formats/documents"
 	"hammerset/kernel/pool"
 	"hammerset/kernel/task"
@@ -27,7 +27,8 @@ import (
 type assembling struct {
 	set                    []string
 	mobility, interference bool
-	drive, trace           string
+	drive                  string
+	trace                  []string
 	asJSON                 bool
 	say                    io.Writer
 
@@ -45,15 +46,12 @@ type assessed struct {
 	Whole     assembly.Whole     `json:"whole"`
 	Mobility  *assembly.Mobility `json:"mobility,omitempty"`
 	Pairs     []clash.Pair       `json:"pairs,omitempty"`
-	Motion    []moment           `json:"motion,omitempty"`
+	Motion    *assembly.Table    `json:"motion,omitempty"`
 	StoppedAt *float64           `json:"stoppedAt,omitempty"`
 }
 
-// moment is a state on the way of a drive: its value in degrees or mm, and where the traced point is.
-type moment struct {
-	Value float64    `json:"value"`
-	At    *solid.Vec `json:"at,omitempty"`
-}
+// recorded is how many equal steps of a drive are told.
+const recorded = 72
 
 func assembleCommand() *cobra.Command {
 	a := &assembling{say: os.Stdout}
@@ -64,7 +62,7 @@ func assembleCommand() *cobra.Command {
 			"2: could not.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if a.trace != "" && a.drive == "" {
+			if len(a.trace) > 0 && a.drive == "" {
 				return fmt.Errorf("--trace goes with --drive: a point draws something while a joint is driven")
 			}
 			p, err := kernels(1, 10*time.Minute)
@@ -84,7 +82,8 @@ func assembleCommand() *cobra.Command {
 	cmd.Flags().BoolVar(&a.mobility, "mobility", false, "say what can move, and what is held more than once")
 	cmd.Flags().StringVar(&a.drive, "drive", "", "drive a joint: joint=from..to, in degrees or in the unit of the "+
 		"assembly")
-	cmd.Flags().StringVar(&a.trace, "trace", "", "with --drive: where a feature of a component goes, component/feature")
+	cmd.Flags().StringArrayVar(&a.trace, "trace", nil, "with --drive: where a feature of a component goes, "+
+		"component/feature (repeat for more); traces of the assembly are told as well")
 	cmd.Flags().BoolVar(&a.interference, "interference", false, "look for collisions and contacts where it stands")
 	cmd.Flags().BoolVar(&a.asJSON, "json", false, "print everything as JSON")
 	return cmd
@@ -226,46 +225,26 @@ func (a *assembling) move(m *assembly.Mechanism, out *assessed) error {
 			return fmt.Errorf("--drive %s: %w", a.drive, err)
 		}
 	}
-	var follow func() *solid.Vec
-	if a.trace != "" {
-		if follow, err = tracer(m, a.trace); err != nil {
-			return err
+	points, lost := m.Traced()
+	out.Lost = append(out.Lost, lost...)
+	for _, t := range a.trace {
+		component, name, _ := strings.Cut(t, "/")
+		p, err := m.Point(address.Ref{Component: component, Name: name})
+		if err != nil {
+			return fmt.Errorf("--trace %s: %w", t, err)
 		}
+		points = append(points, p)
 	}
-	note := func(v float64) {
-		x := moment{Value: v * scale}
-		if follow != nil {
-			x.At = follow()
-		}
-		out.Motion = append(out.Motion, x)
+	record := drive.Record(ends[0], ends[1], recorded, points)
+	if out.Motion, err = m.Table(record); err != nil {
+		return err
 	}
-	stopped := drive.To(ends[0], nil)
-	if !stopped {
-		note(drive.Value())
-		stopped = drive.To(ends[1], note)
-	}
-	if stopped {
+	if record.Stopped {
 		v := drive.Value() * scale
 		out.StoppedAt, a.sound = &v, false
 	}
+	a.sound = a.sound && len(lost) == 0
 	return nil
-}
-
-// tracer follows the place of a feature.
-func tracer(m *assembly.Mechanism, text string) (func() *solid.Vec, error) {
-	component, name, _ := strings.Cut(text, "/")
-	c, ok := m.Document.Component(component)
-	if !ok {
-		return nil, fmt.Errorf("--trace %s: there is no component %q", text, component)
-	}
-	f, ok := m.Shapes[c.Part].Feature(name)
-	if !ok {
-		return nil, fmt.Errorf("--trace %s: %s has no feature %q", text, c.Title(), name)
-	}
-	return func() *solid.Vec {
-		at := m.Pose(component).Apply(f.At)
-		return &at
-	}, nil
 }
 
 func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
@@ -319,18 +298,31 @@ func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
 			fmt.Fprintln(w, "No component touches another one.")
 		}
 	}
-	for _, x := range out.Motion {
-		fmt.Fprintf(w, "%.6g", x.Value)
-		if x.At != nil {
-			f := a.table.Unit().Factor
-			fmt.Fprintf(w, "\t%.6g\t%.6g\t%.6g", x.At[0]/f, x.At[1]/f, x.At[2]/f)
+	if out.Motion != nil {
+		if err := a.printMotion(out.Motion); err != nil {
+			return err
 		}
-		fmt.Fprintln(w)
 	}
 	if out.StoppedAt != nil {
-		fmt.Fprintf(w, "It stops at %.6g: the mechanism cannot follow any further.\n", *out.StoppedAt)
+		fmt.Fprintf(w, "It stops at %.6g: the mechanism cannot follow any further, or a joint is at its limit.\n", *out.StoppedAt)
 	}
 	return nil
+}
+
+// printMotion prints the table of a motion, which a spreadsheet reads when it is copied.
+func (a *assembling) printMotion(motion *assembly.Table) error {
+	t := tabwriter.NewWriter(a.say, 0, 4, 2, ' ', 0)
+	fmt.Fprintln(t, "\n"+strings.Join(motion.Head, "\t"))
+	for _, row := range motion.Rows {
+		cells := make([]string, len(row))
+		for i, v := range row {
+			if cells[i] = "–"; v != nil {
+				cells[i] = fmt.Sprintf("%.6g", *v)
+			}
+		}
+		fmt.Fprintln(t, strings.Join(cells, "\t"))
+	}
+	return t.Flush()
 }
 
 // titles are what joints are called.

@@ -73,13 +73,14 @@ func TestAssemble(t *testing.T) {
 			t.Errorf("with %v: sound is %v, %+v, %s", set, sound, out.Mobility, kinds(out))
 		}
 	}
-	out, sound := run("driven", nil, assembling{drive: "j2=-90..90", trace: "c2/e2/side:l1"})
-	if !sound || len(out.Motion) < 30 {
-		t.Fatalf("driven: %v with %d states", sound, len(out.Motion))
+	out, sound := run("driven", nil, assembling{drive: "j2=-90..90", trace: []string{"c2/e2/side:l1"}})
+	if !sound || out.Motion == nil || len(out.Motion.Rows) != 73 {
+		t.Fatalf("driven: %v with %+v", sound, out.Motion)
 	}
-	for _, m := range out.Motion {
-		if r := math.Hypot(m.At[0], m.At[1]); math.Abs(r-70) > 1e-9 {
-			t.Errorf("at %g the end of the eye is %g from the pin", m.Value, r)
+	for _, row := range out.Motion.Rows {
+		at := row[len(row)-4:]
+		if r := math.Hypot(*at[0], *at[1]); math.Abs(r-70) > 1e-9 || math.Abs(*at[3]-70*math.Pi/180) > 1e-9 {
+			t.Errorf("at %g the end of the eye is %g from the pin, with %g mm for each degree", *row[0], r, *at[3])
 		}
 	}
 	// fork 44270.44 mm³, eye 24014.60 with 15 mm, pin and collar; of steel (7850 kg/m³).
@@ -111,7 +112,7 @@ func TestAssemble(t *testing.T) {
 		t.Errorf("a face that is gone: sound is %v, %+v, %+v", sound, out.Lost, out.Mobility)
 	}
 	for _, bad := range []assembling{{drive: "j2"}, {drive: "j9=0..1"}, {set: []string{"reach=3"}}, {drive: "j2=0..90",
-		trace: "c9/x"}} {
+		trace: []string{"c9/x"}}} {
 		bad.say = &bytes.Buffer{}
 		if err := bad.run(context.Background(), p, "../../demo/assemblies/tackle-joint"); err == nil {
 			t.Errorf("%+v is taken", bad)

@@ -6,6 +6,7 @@ package assembly
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"hammerset/core/address"
@@ -35,6 +36,8 @@ type Document struct {
 	Parts      []Part               `json:"parts"`
 	Components []Component          `json:"components"`
 	Joints     []Joint              `json:"joints"`
+	Couplings  []Coupling           `json:"couplings,omitempty"`
+	Traces     []Trace              `json:"traces,omitempty"`
 }
 
 // Part is what components are instances of: a file that comes along, held by its SHA-256. Of a model document
@@ -75,7 +78,11 @@ type Joint struct {
 	Angle    string      `json:"angle,omitempty"`
 	Lead     string      `json:"lead,omitempty"`
 	Distance string      `json:"distance,omitempty"`
-	Off      bool        `json:"off,omitempty"` // does not count
+	Limits   *Limits     `json:"limits,omitempty"`
+	// State is how many whole turns the joint has made beyond what its pose shows: gears, threads and belts cannot be
+	// told from a pose.
+	State int  `json:"state,omitempty"`
+	Off   bool `json:"off,omitempty"` // does not count
 }
 
 // Senses of joints.
@@ -114,7 +121,7 @@ func (d *Document) Check() error {
 	if _, err := d.Table(nil); err != nil {
 		return &Fault{"/parameters", err.Error(), "put this parameter right"}
 	}
-	parts, components, joints := map[string]bool{}, map[string]bool{}, map[string]bool{}
+	parts, components := map[string]bool{}, map[string]bool{}
 	for i, p := range d.Parts {
 		if err := once(parts, p.ID, fmt.Sprintf("/parts/%d/id", i), "part"); err != nil {
 			return err
@@ -132,6 +139,12 @@ func (d *Document) Check() error {
 			return &Fault{at + "/part", fmt.Sprintf("there is no part %q", c.Part), "name a part of this document"}
 		}
 	}
+	return d.checkTies(components)
+}
+
+// checkTies sees to joints, couplings and traces.
+func (d *Document) checkTies(components map[string]bool) error {
+	joints, couplings, traces := map[string]bool{}, map[string]bool{}, map[string]bool{}
 	for i := range d.Joints {
 		at := fmt.Sprintf("/joints/%d", i)
 		if err := once(joints, d.Joints[i].ID, at+"/id", "joint"); err != nil {
@@ -139,6 +152,25 @@ func (d *Document) Check() error {
 		}
 		if err := d.Joints[i].check(at, components); err != nil {
 			return err
+		}
+	}
+	for i := range d.Couplings {
+		at := fmt.Sprintf("/couplings/%d", i)
+		if err := once(couplings, d.Couplings[i].ID, at+"/id", "coupling"); err != nil {
+			return err
+		}
+		if err := d.Couplings[i].check(at, d); err != nil {
+			return err
+		}
+	}
+	for i, t := range d.Traces {
+		at := fmt.Sprintf("/traces/%d", i)
+		if err := once(traces, t.ID, at+"/id", "trace"); err != nil {
+			return err
+		}
+		if !components[t.Of.Component] {
+			return &Fault{at + "/of", fmt.Sprintf("%q is of no component of this assembly", t.Of), "write it as c2#NAME, with " +
+				"the id of a component before the #"}
 		}
 	}
 	return nil
@@ -182,6 +214,18 @@ func (j *Joint) check(at string, components map[string]bool) error {
 				"write a value or a formula"}
 		}
 	}
+	if j.Limits != nil {
+		for _, l := range []struct {
+			name   string
+			motion motion
+			is     *Limit
+		}{{"turn", turning, j.Limits.Turn}, {"slide", sliding, j.Limits.Slide}} {
+			if l.is != nil && !slices.Contains(kind.motions, l.motion) {
+				return &Fault{at + "/limits/" + l.name, fmt.Sprintf("a joint of the kind %s has no %s", kind.Name, l.name),
+					"leave it out"}
+			}
+		}
+	}
 	return nil
 }
 
@@ -214,6 +258,16 @@ func (c *Component) Title() string {
 		return c.Name
 	}
 	return c.ID
+}
+
+// Joint finds a joint by its id.
+func (d *Document) Joint(id string) (*Joint, bool) {
+	for i := range d.Joints {
+		if d.Joints[i].ID == id {
+			return &d.Joints[i], true
+		}
+	}
+	return nil, false
 }
 
 // Component finds a component by its id.

@@ -2,32 +2,11 @@ package assembly
 
 import (
 	"fmt"
+	"maps"
 	"math"
 
-	"hammerset/core/solid"
 	"hammerset/core/solve"
 )
-
-// Coordinate is how far a joint is turned (radians, about the direction of its second feature) and slid (mm, along
-// it) where the mechanism stands. A turn is told in (-π, π].
-func (m *Mechanism) Coordinate(joint string) (turn, slide float64, ok bool) {
-	p, ok := m.joint(joint)
-	if !ok {
-		return 0, 0, false
-	}
-	a, b := m.frames(p)
-	var da, db solid.Frame
-	return turned(1, &a, &b, &da, &db), a.O.Sub(b.O).Dot(b.Z), true
-}
-
-func (m *Mechanism) joint(id string) (*placedJoint, bool) {
-	for _, p := range m.joints {
-		if p != nil && p.ID == id {
-			return p, true
-		}
-	}
-	return nil, false
-}
 
 // Drive moves one joint and the mechanism with it, step by step, in the branch in which it stands.
 type Drive struct {
@@ -38,8 +17,10 @@ type Drive struct {
 	joint *placedJoint
 	value float64 // where it stands, whole turns among it
 	goal  float64
-	part  solve.Component
-	block *solve.Block
+	// lately is how far the body that went furthest in the last step went, for each millimetre of the drive.
+	lately float64
+	part   solve.Component
+	block  *solve.Block
 }
 
 // Drive takes hold of a joint. Of one that turns and slides the turn is driven.
@@ -68,16 +49,15 @@ func (d *Drive) Value() float64 { return d.value }
 
 // group asks that the joint be at the goal.
 func (d *Drive) group() solve.Group {
-	g := d.m.group(&placedJoint{Joint: d.joint.Joint, a: d.joint.a, b: d.joint.b, reach: d.joint.reach,
-		kind: &Kind{conditions: func(*placedJoint) []condition {
-			return []condition{func(a, b, da, db *solid.Frame) float64 {
-				if d.Turns {
-					return d.joint.reach * wrap(turned(d.joint.reach, a, b, da, db)-d.goal)
-				}
-				return between(a, b, b.Z, da, db, &db.Z) - d.goal
-			}}
-		}}})
-	return g
+	c := d.coordinate()
+	return d.m.sum([]term{{c, c.length()}}, func() float64 { return d.goal * c.length() })
+}
+
+func (d *Drive) coordinate() coordinate {
+	if d.Turns {
+		return coordinate{d.m, d.joint, turning}
+	}
+	return coordinate{d.m, d.joint, sliding}
 }
 
 // Steps of a drive: the largest, as a share of a turn or of the size of the mechanism, and how often one is halved
@@ -86,10 +66,15 @@ const (
 	largestTurn  = math.Pi / 36
 	largestSlide = 0.05
 	halvings     = 20
+	// largestOther is the largest turn of a joint that is driven through a coupling: of more than half a turn, the whole
+	// turns are lost.
+	largestOther = math.Pi / 3
+	first        = 64 // the part of the largest step that comes first where there are couplings
 )
 
 // To drives the joint to a value and calls each at every solved state on the way, the last among them. It ends
-// early where the mechanism cannot follow: the value that was reached is Value, and stopped tells of it.
+// early where the mechanism cannot follow or a joint comes to its limit: the value that was reached is Value, and
+// stopped tells of it.
 func (d *Drive) To(value float64, each func(value float64)) (stopped bool) {
 	s := d.m.system
 	n := len(s.Groups)
@@ -107,26 +92,43 @@ func (d *Drive) To(value float64, each func(value float64)) (stopped bool) {
 	if !d.Turns {
 		largest = largestSlide * s.Scale
 	}
+	asked := value
+	value = d.allowed(value)
 	step, least := largest, largest/(1<<halvings)
+	if len(d.m.Document.Couplings) > 0 {
+		step /= first
+	}
 	for d.value != value {
 		step = math.Min(step, largest)
 		next := value
 		if math.Abs(value-d.value) > step*(1+1e-9) {
 			next = d.value + math.Copysign(step, value-d.value)
 		}
+		before := maps.Clone(d.m.turns)
 		if d.step(next) {
+			step = math.Min(2*step, largestOther/d.rate(before, next))
 			d.value = next
 			if each != nil {
 				each(next)
 			}
-			step *= 2
 			continue
 		}
 		if step = math.Min(step, math.Abs(value-d.value)) / 2; step < least {
 			return true
 		}
 	}
-	return false
+	return value != asked
+}
+
+// allowed is the value nearest to the one asked for that the limits of the joint itself allow.
+func (d *Drive) allowed(value float64) float64 {
+	c := d.coordinate()
+	for _, b := range d.m.bounds {
+		if b.joint == c.joint && b.motion == c.motion && b.way*(value-b.at) > 0 {
+			value = b.at
+		}
+	}
+	return value
 }
 
 // step solves for the next value. A state in which something has jumped further than a step can lead counts as
@@ -135,15 +137,25 @@ func (d *Drive) step(next float64) bool {
 	s := d.m.system
 	before := append([]float64(nil), s.State...)
 	d.goal = next
-	if !s.Small(s.SolveBlock(d.block, iterations)) || d.jumped(before, next) {
+	if !s.Small(s.SolveBlock(d.block, iterations)) || d.jumped(before, next) || len(d.m.overstepped()) > 0 {
 		copy(s.State, before)
 		return false
 	}
+	d.m.follow()
 	return true
 }
 
-// jumped tells whether a body went further than it can in the step: ten times as far as the drive, and more than a
-// fifth of the size of the mechanism or of a turn.
+// rate is how much the joint that turned furthest in the step to a value turned for each unit of the drive.
+func (d *Drive) rate(before map[string]float64, next float64) float64 {
+	most := 1e-9
+	for id, turn := range d.m.turns {
+		most = math.Max(most, math.Abs((turn-before[id])/(next-d.value)))
+	}
+	return most
+}
+
+// jumped tells whether a body went further than it can in the step: ten times as far as the drive or three times as
+// far as in the step before, and more than a fifth of the size of the mechanism or of a turn.
 func (d *Drive) jumped(before []float64, next float64) bool {
 	s := d.m.system
 	change := make([]float64, len(d.part.Vars))
@@ -152,5 +164,10 @@ func (d *Drive) jumped(before []float64, next float64) bool {
 	if d.Turns {
 		far *= d.m.moves.Reach
 	}
-	return solve.Largest(change) > math.Max(10*far, 1e-6*s.Scale) && solve.Largest(change) > 0.1*s.Scale
+	went := solve.Largest(change)
+	if went > math.Max(math.Max(10, 3*d.lately)*far, 1e-6*s.Scale) && went > 0.1*s.Scale {
+		return true
+	}
+	d.lately = went / far
+	return false
 }

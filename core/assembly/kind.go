@@ -37,14 +37,6 @@ const (
 	ball
 )
 
-// motion is what the coordinate of a joint tells of.
-type motion int
-
-const (
-	turning motion = iota
-	sliding
-)
-
 // is tells whether a feature can have a role.
 func (r role) is(f *Feature) bool {
 	switch r {

@@ -28,7 +28,15 @@ type Mechanism struct {
 	within map[string]rigid.Pose
 	moves  rigid.Bodies
 	system *solve.System
-	groups []int // the joint of each group
+	groups []tied // what each group is of
+	bounds []bound
+	turns  map[string]float64 // of joints that turn: radians with whole turns, where it was solved last
+}
+
+// tied is what a group of the system is of: a joint, or a coupling of two.
+type tied struct {
+	id    string
+	joint *placedJoint // nil of a coupling
 }
 
 // body is what moves as one: Components with their poses in it. Its own origin is the middle of what it holds, so
@@ -68,7 +76,7 @@ func New(d *Document, shapes map[string]*Shape, set map[string]quantity.Quantity
 		m.joints = append(m.joints, j)
 	}
 	m.merge()
-	m.assemble(reach)
+	m.assemble(reach, table)
 	return m, nil
 }
 
@@ -198,7 +206,7 @@ func (m *Mechanism) merge() {
 }
 
 // assemble makes the system of conditions.
-func (m *Mechanism) assemble(reach float64) {
+func (m *Mechanism) assemble(reach float64, table *quantity.Table) {
 	m.moves = rigid.Bodies{Count: len(m.bodies), Reach: reach}
 	state := make([]float64, m.moves.At(0))
 	for i := range m.bodies {
@@ -217,11 +225,38 @@ func (m *Mechanism) assemble(reach float64) {
 	var groups []solve.Group
 	for i, p := range m.joints {
 		if p != nil && !m.merged[i] {
-			m.groups = append(m.groups, i)
+			m.groups = append(m.groups, tied{p.ID, p})
 			groups = append(groups, m.group(p))
 		}
 	}
+	groups = append(groups, m.tieAll(table)...)
 	m.system = solve.New(state, m.moves.Plain(0), groups, 2*reach, m.moves)
+	m.begin()
+}
+
+// tieAll makes the groups of couplings, and the bounds of joints.
+func (m *Mechanism) tieAll(table *quantity.Table) (groups []solve.Group) {
+	for i := range m.Document.Couplings {
+		c := &m.Document.Couplings[i]
+		terms, should, lost := m.tie(c, table)
+		if lost != nil {
+			m.faults = append(m.faults, *lost)
+			continue
+		}
+		m.groups = append(m.groups, tied{id: c.ID})
+		groups = append(groups, m.sum(terms, func() float64 { return should }))
+	}
+	for _, p := range m.joints {
+		if p == nil {
+			continue
+		}
+		list, lost := m.boundsOf(p, table)
+		if lost != nil {
+			m.faults = append(m.faults, *lost)
+		}
+		m.bounds = append(m.bounds, list...)
+	}
+	return groups
 }
 
 // frame is a feature of a component in the coordinates of its body, or in space where that is ground.
@@ -297,12 +332,18 @@ func (m *Mechanism) Pose(component string) rigid.Pose {
 	return m.within[component].Then(m.pose(m.system.State, m.bodyOf[component]))
 }
 
-// Placed is the document with all components where they are now.
+// Placed is the document with all components where they are now, and the whole turns of its joints.
 func (m *Mechanism) Placed() *Document {
 	out := *m.Document
 	out.Components = append([]Component(nil), out.Components...)
 	for i := range out.Components {
 		out.Components[i].Pose = m.Pose(out.Components[i].ID)
+	}
+	out.Joints = append([]Joint(nil), out.Joints...)
+	for i := range out.Joints {
+		if p := m.joints[i]; p != nil {
+			out.Joints[i].State = m.wholeTurns(p)
+		}
 	}
 	return &out
 }

@@ -118,14 +118,14 @@ func (m *Mechanism) followed(c solve.Component, here *solve.Motions, finite [][]
 
 // repeat adds a condition that follows from others.
 func (m *Mechanism) repeat(list []Repeat, d solve.Dependency) []Repeat {
-	joint := m.joints[m.groups[d.Row.Group]].ID
+	joint := m.groups[d.Row.Group].id
 	i := slices.IndexFunc(list, func(r Repeat) bool { return r.Joint == joint })
 	if i < 0 {
 		i, list = len(list), append(list, Repeat{Joint: joint})
 	}
 	list[i].Conditions++
 	for _, w := range d.With {
-		if other := m.joints[m.groups[w.Group]].ID; other != joint && !slices.Contains(list[i].With, other) {
+		if other := m.groups[w.Group].id; other != joint && !slices.Contains(list[i].With, other) {
 			list[i].With = append(list[i].With, other)
 		}
 	}

@@ -1,6 +1,8 @@
 package assembly
 
 import (
+	"slices"
+
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
 	"hammerset/core/solve"
@@ -25,14 +27,7 @@ func (m *Mechanism) Pull(component string, at solid.Vec) *Pull {
 	if !ok || b < 0 {
 		return nil
 	}
-	p := &Pull{m: m, body: b, goal: at, local: m.moves.Pose(m.system.State, b).Inverse().Apply(at)}
-	for _, c := range m.system.Components(m.system.All()) {
-		for _, v := range c.Vars {
-			if v == rigid.Unknowns*b {
-				p.part = c
-			}
-		}
-	}
+	p := &Pull{m: m, body: b, goal: at, local: m.moves.Pose(m.system.State, b).Inverse().Apply(at), part: m.partOf(b)}
 	s := m.system
 	n := len(s.Groups)
 	s.Groups = append(s.Groups, p.group())
@@ -69,7 +64,7 @@ func (p *Pull) group() solve.Group {
 
 // To pulls towards a place and tells whether it could be followed: where it cannot, everything stays where it was.
 // A place that is far away is gone to in a few short steps, as many as fit into a frame: a long pull would bend the
-// joints more than solving can put right.
+// joints more than solving can put right. Joints that come to a limit stop there, and the others go on.
 func (p *Pull) To(goal solid.Vec) bool {
 	s := p.m.system
 	for range 4 {
@@ -81,14 +76,46 @@ func (p *Pull) To(goal solid.Vec) bool {
 		if far {
 			p.goal = at.Add(way.Unit().Scale(0.25 * s.Scale))
 		}
-		s.SolveBlock(p.block, 8)
-		if len(p.part.Groups) > 0 && !s.Small(s.Settle(p.part, 30)) {
+		if !p.m.holding(func(held []solve.Group) bool {
+			if len(held) == 0 {
+				s.SolveBlock(p.block, 8)
+				return len(p.part.Groups) == 0 || s.Small(s.Settle(p.part, 30))
+			}
+			copy(s.State, before)
+			return p.held(held)
+		}) {
 			copy(s.State, before)
 			return false
 		}
+		p.m.follow()
 		if !far {
 			break
 		}
 	}
 	return true
+}
+
+// held pulls while joints are held at their limits.
+func (p *Pull) held(held []solve.Group) bool {
+	s, n := p.m.system, len(p.m.system.Groups)
+	s.Groups = append(s.Groups, held...)
+	part := p.m.partOf(p.body)
+	s.Groups = append(s.Groups, p.group())
+	holds := s.Rows(part.Groups)
+	block := s.NewBlock(append(holds[:len(holds):len(holds)], s.Rows([]int{len(s.Groups) - 1})...), part.Vars)
+	block.Soft = true
+	settled := s.NewBlock(holds, part.Vars)
+	s.Groups = s.Groups[:n]
+	s.SolveBlock(block, 8)
+	return s.Small(s.SolveBlock(settled, 30))
+}
+
+// partOf is the component of the system that a body is in.
+func (m *Mechanism) partOf(body int) solve.Component {
+	for _, c := range m.system.Components(m.system.All()) {
+		if slices.Contains(c.Vars, rigid.Unknowns*body) {
+			return c
+		}
+	}
+	return solve.Component{}
 }

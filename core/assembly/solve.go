@@ -44,6 +44,10 @@ func (m *Mechanism) Solve() Solved {
 		m.moves.Save(m.system.State, start, c.Vars)
 	}
 	out.Holds = m.bodiesHold(&out) && out.Holds
+	if out.Holds && len(m.bounds) > 0 {
+		m.limit(&out)
+	}
+	m.follow()
 	for i, p := range m.joints {
 		if out.Holds && p != nil && p.Sense != "" && !m.merged[i] && p.aligns() && m.facing(p) < 0 {
 			out.Flipped = append(out.Flipped, p.ID)
@@ -52,12 +56,44 @@ func (m *Mechanism) Solve() Solved {
 	return out
 }
 
+// limit brings joints that are beyond their limits to them. Where nothing can hold there, those joints contradict the
+// others.
+func (m *Mechanism) limit(out *Solved) {
+	before := append([]float64(nil), m.system.State...)
+	var beyond []string
+	if m.holding(func(held []solve.Group) bool {
+		for _, b := range m.overstepped() {
+			if !slices.Contains(beyond, b.joint.ID) {
+				beyond = append(beyond, b.joint.ID)
+			}
+		}
+		return len(held) == 0 || m.settleWith(held)
+	}) {
+		return
+	}
+	copy(m.system.State, before)
+	out.Holds, out.Contradiction = false, beyond
+}
+
+// settleWith solves everything, with further groups that hold.
+func (m *Mechanism) settleWith(held []solve.Group) bool {
+	s, n := m.system, len(m.system.Groups)
+	s.Groups = append(s.Groups, held...)
+	defer func() { s.Groups = s.Groups[:n] }()
+	for _, c := range s.Components(s.All()) {
+		if len(c.Groups) > 0 && !s.Small(s.SolveBlock(s.NewBlock(s.Rows(c.Groups), c.Vars), iterations)) {
+			return false
+		}
+	}
+	return true
+}
+
 // bodiesHold tells whether the conditions between components of one body hold, which no solving can change.
 func (m *Mechanism) bodiesHold(out *Solved) bool {
 	holds := true
-	for k, i := range m.groups {
-		p := m.joints[i]
-		if m.bodyOf[p.A.Component] != m.bodyOf[p.B.Component] {
+	for k, tie := range m.groups {
+		p := tie.joint
+		if p == nil || m.bodyOf[p.A.Component] != m.bodyOf[p.B.Component] {
 			continue
 		}
 		g := &m.system.Groups[k]
@@ -90,9 +126,9 @@ func (m *Mechanism) frames(p *placedJoint) (a, b solid.Frame) {
 // orient turns bodies that stand the other way round than a joint's sense says, about the feature, as little as
 // can be: conditions of parallel directions hold for both senses, and solving goes to the one that is nearer.
 func (m *Mechanism) orient() {
-	for _, i := range m.groups {
-		p := m.joints[i]
-		if p.Sense == "" || !p.aligns() || m.facing(p) >= 0 {
+	for _, tie := range m.groups {
+		p := tie.joint
+		if p == nil || p.Sense == "" || !p.aligns() || m.facing(p) >= 0 {
 			continue
 		}
 		a, b := m.frames(p)
@@ -108,9 +144,9 @@ func (m *Mechanism) orient() {
 // ties counts the joints of a body.
 func (m *Mechanism) ties(body int) int {
 	n := 0
-	for _, i := range m.groups {
-		p := m.joints[i]
-		if m.bodyOf[p.A.Component] == body || m.bodyOf[p.B.Component] == body {
+	for _, tie := range m.groups {
+		p := tie.joint
+		if p != nil && (m.bodyOf[p.A.Component] == body || m.bodyOf[p.B.Component] == body) {
 			n++
 		}
 	}
@@ -144,7 +180,7 @@ func (m *Mechanism) contradiction(c solve.Component) []string {
 	}
 	var out []string
 	for _, g := range solve.Smallest(c.Groups, holds) {
-		out = append(out, m.joints[m.groups[g]].ID)
+		out = append(out, m.groups[g].id)
 	}
 	return out
 }

@@ -265,6 +265,8 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 	}
 	budget.More()
 	by, causes := r, []atlas.Cause{}
+	seen, _ := r.see()
+	doubtful := guesses(ref.Atlas, seen.Values)
 	// fit tries causes; it gives nothing where they do not fit better than the ones before.
 	fit := func(causes []atlas.Cause) (*frame, error) {
 		if !budget.Take() {
@@ -293,7 +295,7 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 	for range mostGuesses {
 		var best *frame
 		var guess atlas.Cause
-		for _, c := range guesses(ref.Atlas) {
+		for _, c := range doubtful {
 			if slices.ContainsFunc(causes, func(x atlas.Cause) bool { return x.Size == c.Size && x.Entry == c.Entry }) {
 				continue
 			}
@@ -322,15 +324,15 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 }
 
 // guesses are the causes that move faces far: sizes at twice and half of what they should be,
-// and material that lies on another side.
+// and material that lies on another side. A size that all that shows it was measured to have is no guess.
 //
 // Twice and half are diameters read as radii, and totals as halves: the
 // commonest sizes that are far off (common practice, no source).
-func guesses(a *atlas.Atlas) []atlas.Cause {
+func guesses(a *atlas.Atlas, measured atlas.Values) []atlas.Cause {
 	var out []atlas.Cause
 	for i := range a.Sizes {
 		s := &a.Sizes[i]
-		if s.Derived || len(s.Holds) > 0 {
+		if s.Derived || len(s.Holds) > 0 || s.Stands(a.Values, measured) {
 			continue
 		}
 		out = append(out, atlas.Cause{Size: s, Value: 2 * s.Nominal}, atlas.Cause{Size: s, Value: s.Nominal / 2})

@@ -260,7 +260,8 @@ func (m *maker) made(ctx context.Context, a *attempt) error {
 			body, beside = one, two
 			a.pieces, a.in["one"] = true, false
 		}
-		if s.err != nil {
+		// A half in two pieces would be written as an assembly, which is no part.
+		if s.err != nil || beside != nil && (body.Solids() != 1 || beside.Solids() != 1) {
 			return errNone
 		}
 	}

@@ -103,3 +103,16 @@ func (s *Size) alike(other *Size) bool {
 	}
 	return true
 }
+
+// Stands tells that a size is what it should be: every characteristic that changes with it was found at all its
+// places and measures what it does on the reference. A size that nothing shows may be anything.
+func (s *Size) Stands(reference, measured Values) bool {
+	for id := range s.Slopes {
+		want, have := slices.Sorted(slices.Values(reference[id])), slices.Sorted(slices.Values(measured[id]))
+		same := func(x, y float64) bool { return math.Abs(x-y) < near }
+		if len(have) == 0 || !slices.EqualFunc(want, have, same) {
+			return false
+		}
+	}
+	return len(s.Slopes) > 0
+}

@@ -27,6 +27,28 @@ func TestSizesThatAreAlike(t *testing.T) {
 	}
 }
 
+// A size stands where all that shows it measures as it should, whichever place is which; one that is not shown, or
+// not all found, may be anything.
+func TestSizesThatStand(t *testing.T) {
+	width := &Size{Slopes: Values{"over": {1}, "holes": {0.5, 0.5}}}
+	reference := Values{"over": {120}, "holes": {9, 10}, "bore": {24}}
+	for _, c := range []struct {
+		size     *Size
+		measured Values
+		stands   bool
+	}{
+		{width, Values{"over": {120}, "holes": {10, 9}, "bore": {30}}, true},
+		{width, Values{"over": {120}, "holes": {9, 10.001}}, false},
+		{width, Values{"over": {120}, "holes": {9}}, false},
+		{width, Values{"over": {120}}, false},
+		{&Size{}, Values{"over": {120}}, false},
+	} {
+		if got := c.size.Stands(reference, c.measured); got != c.stands {
+			t.Errorf("%v measured: stands %v, want %v", c.measured, got, c.stands)
+		}
+	}
+}
+
 // What a size holds stays where it is, unless it is varied itself; what is worked out from others follows them
 // and is then changed by so much.
 func TestSettings(t *testing.T) {
