@@ -302,4 +302,6 @@ type Kernel interface {
 	Split(s Shape) ([]Shape, error)
 	ReadSTEP(ctx context.Context, data []byte) (*Content, error)
 	WriteSTEP(list []Titled, title string, schema Schema) ([]byte, error)
+	// WriteAssembly writes products made of products: the first is the whole.
+	WriteAssembly(products []Product, title string, schema Schema) ([]byte, error)
 }

@@ -812,13 +812,83 @@ func (Kernel) WriteSTEP(list []solid.Titled, title string, schema solid.Schema) 
 	defer C.free(unsafe.Pointer(p))
 	head := text(title)
 	defer C.free(unsafe.Pointer(head))
-	number := map[solid.Schema]C.int{solid.AP214: 4, solid.AP242: 5}[schema]
+	return printed(func(data **C.char, size *C.size_t, e *errbuf) C.int {
+		code := C.hs_write_step(p, names, C.int(len(list)), head, schemaNumber(schema), data, size, e.ptr())
+		runtime.KeepAlive(list)
+		return code
+	})
+}
+
+// WriteAssembly writes products made of products, in millimetres: the first is the whole.
+func (Kernel) WriteAssembly(products []solid.Product, title string, schema solid.Schema) ([]byte, error) {
+	if len(products) == 0 {
+		return nil, errors.New("there is nothing to write")
+	}
+	if err := solid.CheckProducts(products); err != nil {
+		return nil, err
+	}
+	var texts []*C.char
+	defer func() {
+		for _, t := range texts {
+			C.free(unsafe.Pointer(t))
+		}
+	}()
+	text := func(s string) *C.char {
+		texts = append(texts, C.CString(plainName.ReplaceAllString(s, "_")))
+		return texts[len(texts)-1]
+	}
+	count := 0
+	for _, x := range products {
+		count += len(x.Uses)
+	}
+	list := (*C.hs_product)(C.calloc(C.size_t(len(products)), C.size_t(unsafe.Sizeof(C.hs_product{}))))
+	defer C.free(unsafe.Pointer(list))
+	uses := (*C.hs_use)(C.calloc(C.size_t(max(1, count)), C.size_t(unsafe.Sizeof(C.hs_use{}))))
+	defer C.free(unsafe.Pointer(uses))
+	at := 0
+	for i, x := range products {
+		p := &unsafe.Slice(list, len(products))[i]
+		p.name, p.first_use, p.use_count = text(x.Name), C.int(at), C.int(len(x.Uses))
+		p.volume, p.area = C.double(x.Volume), C.double(x.Area)
+		if x.Shape != nil {
+			p.shape = unwrap(x.Shape).c
+		}
+		if x.Colour != nil {
+			p.coloured = 1
+			for k, v := range x.Colour {
+				p.rgb[k] = C.double(v)
+			}
+		}
+		for _, u := range x.Uses {
+			c := &unsafe.Slice(uses, count)[at]
+			at++
+			c.product, c.name = C.int(u.Product), text(u.Name)
+			for r := range 3 {
+				for k := range 3 {
+					c.place[4*r+k] = C.double(u.Place.M[r][k])
+				}
+				c.place[4*r+3] = C.double(u.Place.T[r])
+			}
+		}
+	}
+	head := text(title)
+	return printed(func(data **C.char, size *C.size_t, e *errbuf) C.int {
+		code := C.hs_write_assembly(list, C.int(len(products)), uses, head, schemaNumber(schema), data, size, e.ptr())
+		runtime.KeepAlive(products)
+		return code
+	})
+}
+
+func schemaNumber(s solid.Schema) C.int {
+	return map[solid.Schema]C.int{solid.AP214: 4, solid.AP242: 5}[s]
+}
+
+// printed takes over the text of a STEP file.
+func printed(write func(data **C.char, size *C.size_t, e *errbuf) C.int) ([]byte, error) {
 	var e errbuf
 	var data *C.char
 	var size C.size_t
-	code := C.hs_write_step(p, names, C.int(len(list)), head, number, &data, &size, e.ptr())
-	runtime.KeepAlive(list)
-	if code != 0 {
+	if write(&data, &size, &e) != 0 {
 		return nil, e.err()
 	}
 	defer C.hs_free(unsafe.Pointer(data))

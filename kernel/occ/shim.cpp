@@ -69,6 +69,7 @@
 #include <Poly_Triangulation.hxx>
 #include <Precision.hxx>
 #include <Quantity_Color.hxx>
+#include <STEPConstruct.hxx>
 #include <STEPConstruct_Styles.hxx>
 #include <STEPConstruct_UnitContext.hxx>
 #include <STEPConstruct_ValidationProps.hxx>
@@ -80,6 +81,11 @@
 #include <TopTools_MapOfShape.hxx>
 #include <array>
 #include <Standard_Failure.hxx>
+#include <StepBasic_DerivedUnit.hxx>
+#include <StepBasic_DerivedUnitElement.hxx>
+#include <StepBasic_HArray1OfDerivedUnitElement.hxx>
+#include <StepBasic_MeasureValueMember.hxx>
+#include <StepBasic_SiUnitAndLengthUnit.hxx>
 #include <StepBasic_Product.hxx>
 #include <StepBasic_ProductDefinition.hxx>
 #include <StepBasic_ProductDefinitionFormation.hxx>
@@ -90,11 +96,20 @@
 #include <StepRepr_PropertyDefinition.hxx>
 #include <StepRepr_PropertyDefinitionRepresentation.hxx>
 #include <StepRepr_Representation.hxx>
+#include <StepRepr_CharacterizedDefinition.hxx>
+#include <StepRepr_MeasureRepresentationItem.hxx>
+#include <StepRepr_ProductDefinitionShape.hxx>
+#include <StepShape_ShapeDefinitionRepresentation.hxx>
 #include <StepVisual_Colour.hxx>
+#include <StepVisual_MechanicalDesignGeometricPresentationRepresentation.hxx>
+#include <StepVisual_PresentationStyleAssignment.hxx>
 #include <StepVisual_StyledItem.hxx>
 #include <TColStd_SequenceOfTransient.hxx>
 #include <TransferBRep.hxx>
+#include <TransferBRep_ShapeMapper.hxx>
+#include <Transfer_FinderProcess.hxx>
 #include <Transfer_TransientProcess.hxx>
+#include <XSControl_TransferWriter.hxx>
 #include <XSControl_TransferReader.hxx>
 #include <StepRepr_NextAssemblyUsageOccurrence.hxx>
 #include <StepData_Protocol.hxx>
@@ -769,6 +784,13 @@ TopoDS_Shape solids_only(const TopoDS_Shape &s, int *count) {
   return c;
 }
 
+template <class T, class F> void each_of(const Handle(Interface_InterfaceModel) &model, F f) {
+  for (int i = 1; i <= model->NbEntities(); i++) {
+    Handle(T) x = Handle(T)::DownCast(model->Value(i));
+    if (!x.IsNull()) f(x);
+  }
+}
+
 // What the entities of a STEP file say beside its geometry: units, names, colours, what it should
 // measure, and which product is made of which.
 class StepFile {
@@ -810,12 +832,7 @@ private:
   std::vector<double> rgb;
   std::map<Handle(StepBasic_ProductDefinition), std::vector<Handle(StepRepr_NextAssemblyUsageOccurrence)>> uses;
 
-  template <class T, class F> void each(F f) {
-    for (int i = 1; i <= model->NbEntities(); i++) {
-      Handle(T) x = Handle(T)::DownCast(model->Value(i));
-      if (!x.IsNull()) f(x);
-    }
-  }
+  template <class T, class F> void each(F f) { each_of<T>(model, f); }
 
   int name(const Handle(TCollection_HAsciiString) &s) {
     if (s.IsNull() || s->IsEmpty()) return 0;
@@ -951,6 +968,159 @@ private:
     if (m.IsNull()) return;
     APIHeaderSection_MakeHeader h(m);
     if (h.HasFs() && h.NbSchemaIdentifiers() > 0) schema = name(h.SchemaIdentifiersValue(1));
+  }
+};
+
+void rename(const Handle(StepBasic_Product) &p, const char *name) {
+  p->SetName(new TCollection_HAsciiString(name));
+  p->SetId(new TCollection_HAsciiString(name));
+}
+
+// Prints what was transferred.
+int written(STEPControl_Writer &w, const char *title, char **data, size_t *size, char *err) {
+  APIHeaderSection_MakeHeader header(w.Model());
+  header.SetName(new TCollection_HAsciiString(title));
+  StepData_StepWriter out(w.Model());
+  out.SendModel(Handle(StepData_Protocol)::DownCast(w.WS()->Protocol()));
+  std::ostringstream text;
+  if (!out.Print(text)) return fail(err, "the STEP data cannot be written");
+  const std::string &t = text.str();
+  *data = copied(std::vector<char>(t.begin(), t.end())).release();
+  *size = t.size();
+  return 0;
+}
+
+// An assembly on its way into a STEP file: compounds of placed shapes, which the library writes as products made of
+// products, and then what it leaves out: names, colours, and what each part measures.
+class StepAssembly {
+public:
+  STEPControl_Writer writer;
+
+  StepAssembly(const hs_product *p, int n, const hs_use *u) : products(p), count(n), uses(u), shapes(n) {
+    make(0);
+  }
+
+  bool transfer() {
+    writer.Model(Standard_True);
+    Interface_Static::SetIVal("write.step.assembly", 1);
+    bool done = writer.Transfer(shapes[0], STEPControl_AsIs) == IFSelect_RetDone;
+    Interface_Static::SetIVal("write.step.assembly", 2); // as it is without being set
+    if (!done) return false;
+    finder = writer.WS()->TransferWriter()->FinderProcess();
+    for (int i = 0; i < count; i++) called(i);
+    measures();
+    colours();
+    return true;
+  }
+
+private:
+  const hs_product *products;
+  int count;
+  const hs_use *uses;
+  std::vector<TopoDS_Shape> shapes; // of the products
+  Handle(Transfer_FinderProcess) finder;
+
+  TopoDS_Shape placed(const hs_use &u) const {
+    gp_Trsf t;
+    const double *p = u.place;
+    t.SetValues(p[0], p[1], p[2], p[3], p[4], p[5], p[6], p[7], p[8], p[9], p[10], p[11]);
+    return shapes[u.product].Located(TopLoc_Location(t));
+  }
+
+  // Makes the shape of a product, and first those of what it is made of.
+  void make(int i) {
+    const hs_product &p = products[i];
+    if (!shapes[i].IsNull()) return;
+    if (p.shape) {
+      shapes[i] = p.shape->shape.Located(TopLoc_Location());
+      return;
+    }
+    TopoDS_Compound c;
+    BRep_Builder b;
+    b.MakeCompound(c);
+    for (int k = 0; k < p.use_count; k++) {
+      make(uses[p.first_use + k].product);
+      b.Add(c, placed(uses[p.first_use + k]));
+    }
+    shapes[i] = c;
+  }
+
+  Handle(StepShape_ShapeDefinitionRepresentation) definition(int i) const {
+    Handle(StepShape_ShapeDefinitionRepresentation) out;
+    if (shapes[i].IsNull()) return out; // nothing is made of it
+    finder->FindTypedTransient(TransferBRep::ShapeMapper(finder, shapes[i]), STANDARD_TYPE(StepShape_ShapeDefinitionRepresentation), out);
+    return out;
+  }
+
+  // Names a product and what it is made of: its uses are written in their order.
+  void called(int i) {
+    Handle(StepShape_ShapeDefinitionRepresentation) def = definition(i);
+    if (def.IsNull()) return;
+    Handle(StepBasic_ProductDefinition) p = def->Definition().PropertyDefinition()->Definition().ProductDefinition();
+    if (p.IsNull()) return;
+    rename(p->Formation()->OfProduct(), products[i].name);
+    int k = 0;
+    each_of<StepRepr_NextAssemblyUsageOccurrence>(writer.Model(), [&](const Handle(StepRepr_NextAssemblyUsageOccurrence) &use) {
+      if (use->RelatingProductDefinition() != p || k >= products[i].use_count) return;
+      use->SetName(new TCollection_HAsciiString(uses[products[i].first_use + k++].name));
+    });
+  }
+
+  // A power of the millimetre, in which the library writes.
+  static StepBasic_Unit power(int exponent) {
+    Handle(StepBasic_SiUnitAndLengthUnit) mm = new StepBasic_SiUnitAndLengthUnit;
+    mm->Init(Standard_True, StepBasic_spMilli, StepBasic_sunMetre);
+    Handle(StepBasic_DerivedUnitElement) element = new StepBasic_DerivedUnitElement;
+    element->Init(mm, exponent);
+    Handle(StepBasic_HArray1OfDerivedUnitElement) list = new StepBasic_HArray1OfDerivedUnitElement(1, 1);
+    list->SetValue(1, element);
+    Handle(StepBasic_DerivedUnit) derived = new StepBasic_DerivedUnit;
+    derived->Init(list);
+    StepBasic_Unit out;
+    out.SetValue(derived);
+    return out;
+  }
+
+  // States what parts measure (validation properties, ISO 10303-41). The library's own calls would state it of the one
+  // solid of a part, where readers do not look for it.
+  void measures() {
+    STEPConstruct_ValidationProps props(writer.WS());
+    const StepBasic_Unit volume = power(3), area = power(2);
+    for (int i = 0; i < count; i++) {
+      Handle(StepShape_ShapeDefinitionRepresentation) def = definition(i);
+      if (def.IsNull()) continue;
+      StepRepr_CharacterizedDefinition of;
+      of.SetValue(Handle(StepRepr_ProductDefinitionShape)::DownCast(def->Definition().PropertyDefinition()));
+      auto state = [&](double value, const char *kind, const StepBasic_Unit &unit, const char *name, const char *what) {
+        if (value <= 0) return;
+        Handle(StepBasic_MeasureValueMember) v = new StepBasic_MeasureValueMember;
+        v->SetName(kind);
+        v->SetReal(value);
+        Handle(StepRepr_MeasureRepresentationItem) item = new StepRepr_MeasureRepresentationItem;
+        item->Init(new TCollection_HAsciiString(name), v, unit);
+        props.AddProp(of, def->UsedRepresentation()->ContextOfItems(), item, what);
+      };
+      state(products[i].volume, "VOLUME_MEASURE", volume, "volume measure", "volume");
+      state(products[i].area, "AREA_MEASURE", area, "surface area measure", "surface area");
+    }
+  }
+
+  void colours() {
+    STEPConstruct_Styles styles(writer.WS());
+    Handle(StepRepr_RepresentationContext) context;
+    for (int i = 0; i < count; i++) {
+      if (!products[i].coloured || shapes[i].IsNull()) continue;
+      const double *v = products[i].rgb;
+      Handle(StepVisual_Colour) c = STEPConstruct_Styles::EncodeColor(Quantity_Color(v[0], v[1], v[2], Quantity_TOC_sRGB));
+      for (TopExp_Explorer x(shapes[i], TopAbs_SOLID); x.More(); x.Next()) {
+        Handle(StepRepr_RepresentationItem) item = Handle(StepRepr_RepresentationItem)::DownCast(STEPConstruct::FindEntity(finder, x.Current()));
+        if (item.IsNull()) continue;
+        styles.AddStyle(item, styles.MakeColorPSA(item, c, c, c, 0), nullptr);
+        if (context.IsNull()) context = styles.FindContext(shapes[i]);
+      }
+    }
+    Handle(StepVisual_MechanicalDesignGeometricPresentationRepresentation) all;
+    if (!context.IsNull() && styles.CreateMDGPR(context, all)) writer.Model()->AddWithRefs(all);
   }
 };
 
@@ -1587,27 +1757,24 @@ int hs_write_step(hs_shape **list, const char **names, int count, const char *ti
       Interface_Static::SetCVal("write.step.product.name", names[i]);
       if (w.Transfer(list[i]->shape, STEPControl_AsIs) != IFSelect_RetDone) return fail(err, "the solid cannot be written as STEP");
     }
-    Handle(StepData_StepModel) model = w.Model();
     // The library counts its products through the whole process; names are as given.
-    for (int i = 1; i <= model->NbEntities(); i++) {
-      Handle(StepBasic_Product) p = Handle(StepBasic_Product)::DownCast(model->Value(i));
-      if (p.IsNull()) continue;
+    each_of<StepBasic_Product>(w.Model(), [](const Handle(StepBasic_Product) &p) {
       TCollection_AsciiString name = p->Name()->String();
       int space = name.SearchFromEnd(" ");
       if (space > 1) name.Trunc(space - 1);
-      p->SetName(new TCollection_HAsciiString(name));
-      p->SetId(new TCollection_HAsciiString(name));
-    }
-    APIHeaderSection_MakeHeader header(model);
-    header.SetName(new TCollection_HAsciiString(title));
-    StepData_StepWriter out(model);
-    out.SendModel(w.WS()->Protocol().IsNull() ? Handle(StepData_Protocol)() : Handle(StepData_Protocol)::DownCast(w.WS()->Protocol()));
-    std::ostringstream text;
-    if (!out.Print(text)) return fail(err, "the STEP data cannot be written");
-    const std::string &t = text.str();
-    *data = copied(std::vector<char>(t.begin(), t.end())).release();
-    *size = t.size();
-    return 0;
+      rename(p, name.ToCString());
+    });
+    return written(w, title, data, size, err);
+  });
+}
+
+int hs_write_assembly(const hs_product *products, int count, const hs_use *uses, const char *title, int schema, char **data, size_t *size, char *err) {
+  return guarded(err, [&] {
+    STEPControl_Controller::Init();
+    Interface_Static::SetIVal("write.step.schema", schema);
+    StepAssembly a(products, count, uses);
+    if (!a.transfer()) return fail(err, "the assembly cannot be written as STEP");
+    return written(a.writer, title, data, size, err);
   });
 }
 

@@ -150,6 +150,27 @@ void hs_free_step(hs_step *s);
 // schema: 4 AP214, 5 AP242.
 int hs_write_step(hs_shape **list, const char **names, int count, const char *title, int schema, char **data, size_t *size, char *err);
 
+
+// A product of an assembly: a shape of its own, or so many uses of others. coloured: rgb counts.
+// volume and area are stated with it where they are more than 0.
+typedef struct {
+  const char *name;
+  hs_shape *shape;
+  int first_use, use_count, coloured;
+  double rgb[3];
+  double volume, area;
+} hs_product;
+
+// A product used in another one: three rows of a rotation and a shift.
+typedef struct {
+  int product;
+  const char *name;
+  double place[12];
+} hs_use;
+
+// The first product is the whole. No product may be made of itself.
+int hs_write_assembly(const hs_product *products, int count, const hs_use *uses, const char *title, int schema, char **data, size_t *size, char *err);
+
 #ifdef __cplusplus
 }
 #endif

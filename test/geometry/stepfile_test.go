@@ -78,6 +78,119 @@ func TestFileOfAnAssemblyIsATree(t *testing.T) {
 	}
 }
 
+// products makes the products of a file out of its tree: those of one name are one, with what they are made of.
+func products(c *solid.Content) []solid.Product {
+	var out []solid.Product
+	at := map[string]int{}
+	var made func(node int) int
+	children := func(node int) (list []int) {
+		for i, n := range c.Tree {
+			if n.Parent == node {
+				list = append(list, i)
+			}
+		}
+		return list
+	}
+	made = func(node int) int {
+		n := c.Tree[node]
+		if i, have := at[n.Name]; have {
+			return i
+		}
+		i := len(out)
+		at[n.Name] = i
+		out = append(out, solid.Product{Name: n.Name})
+		if n.Part >= 0 {
+			p := c.Parts[n.Part]
+			out[i].Shape, out[i].Colour, out[i].Volume, out[i].Area = p.Shape, p.Colour, p.Volume, p.Area
+		}
+		for _, k := range children(node) {
+			j := made(k)
+			out[i].Uses = append(out[i].Uses, solid.Use{Product: j, Name: c.Tree[k].Occurrence, Place: c.Tree[k].Place})
+		}
+		return i
+	}
+	for _, root := range children(-1) {
+		made(root)
+	}
+	return out
+}
+
+// What we write of it is the same assembly in both schemas: its levels and usages with their names, its five parts once
+// each with colour and what they are stated to measure, and everything where it was.
+func TestAssembliesAreWrittenWithTheirStructure(t *testing.T) {
+	k := occ.Kernel{}
+	before, err := k.ReadSTEP(ctx, samples.Unzip(t, samples.AS1))
+	if err != nil {
+		t.Fatal(err)
+	}
+	list := products(before)
+	for i := range list { // what no file of the public set has
+		if list[i].Shape != nil {
+			list[i].Colour = &[3]float64{0.2, 0.1 * float64(i), 0.7}
+		}
+		for k := range list[i].Uses {
+			list[i].Uses[k].Name = fmt.Sprintf("use %d of %s", k+1, list[i].Name)
+		}
+	}
+	uses := 0
+	for _, p := range list {
+		uses += len(p.Uses)
+	}
+	if len(list) != 5+4 || uses != 13 { // as its documentation says: 5 parts, 4 assemblies, 13 usages
+		t.Fatalf("%d products with %d usages", len(list), uses)
+	}
+	for _, schema := range []solid.Schema{solid.AP214, solid.AP242} {
+		data, err := k.WriteAssembly(list, "as1", schema)
+		if err != nil {
+			t.Fatal(err)
+		}
+		after, err := k.ReadSTEP(ctx, data)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(after.Parts) != 5 || after.Solids != 18 || after.Colours != 5 || len(after.Tree) != len(before.Tree) {
+			t.Fatalf("%d parts, %d solids, %d colours, %d nodes", len(after.Parts), after.Solids, after.Colours, len(after.Tree))
+		}
+		for i, n := range after.Tree {
+			if b := before.Tree[i]; n.Name != b.Name || n.Parent != b.Parent || n.Parent >= 0 &&
+				!strings.HasSuffix(n.Occurrence, " of "+after.Tree[n.Parent].Name) {
+				t.Errorf("node %d is %+v and was %+v", i, n, b)
+			}
+		}
+		was, _ := placed(before)
+		is, of := placed(after)
+		for i := range is {
+			for k := range 3 {
+				if is[i].M[k].Distance(was[i].M[k]) > 1e-9 || math.Abs(is[i].T[k]-was[i].T[k]) > 1e-9*200 {
+					t.Errorf("solid %d is at %v and was at %v", i, is[i], was[i])
+				}
+			}
+			p := after.Parts[of[i]]
+			if m := props(t, p.Shape); p.Colour == nil || !near(m.Volume, p.Volume, 5e-4) || !near(m.Area, p.Area, 5e-4) {
+				t.Errorf("%s: volume %g and area %g, stated %g and %g, colour %v", p.Name, m.Volume, m.Area, p.Volume, p.Area,
+					p.Colour)
+			}
+		}
+		for i, p := range after.Parts {
+			a, b := props(t, p.Shape), props(t, before.Parts[i].Shape)
+			if !near(a.Volume, b.Volume, 1e-6) || !near(a.Area, b.Area, 1e-6) || a.Centroid.Distance(b.Centroid) > 1e-6*200 {
+				t.Errorf("%s measures %g and measured %g", p.Name, a.Volume, b.Volume)
+			}
+		}
+	}
+	// Two copies in one place stay two.
+	twice := []solid.Product{{Name: "both", Uses: []solid.Use{{Product: 1, Name: "one", Place: solid.Identity},
+		{Product: 1, Name: "two", Place: solid.Identity}}}, {Name: "rod", Shape: before.Parts[0].Shape}}
+	data, err := k.WriteAssembly(twice, "twice", solid.AP242)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if c, err := k.ReadSTEP(ctx, data); err != nil || c.Components != 2 || c.Tree[1].Occurrence != "one" ||
+		c.Tree[2].Occurrence != "two" {
+		t.Errorf("two copies in one place: %v, %+v", err, c)
+	}
+}
+
 // The same file becomes an assembly: five parts with files of their own and eighteen components where they stand, free
 // of one another but for what touches; a product placed mirrored is a part of its own.
 func TestAssemblyFromSTEP(t *testing.T) {
