@@ -114,6 +114,7 @@ func (f file) VisitGetAttemptFileResponse(w http.ResponseWriter) error    { retu
 func (f file) VisitGetReturnPDFResponse(w http.ResponseWriter) error      { return f.write(w) }
 func (f file) VisitGetClassPointsResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitGetAssemblyBundleResponse(w http.ResponseWriter) error { return f.write(w) }
+func (f file) VisitExportAssemblyResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitExportModelResponse(w http.ResponseWriter) error       { return f.write(w) }
 
 // sheet is a sheet in one of its formats.

@@ -79,3 +79,17 @@ func (s *Server) GetAssemblyBundle(ctx context.Context,
 	name, data, err := s.school.AssemblyBundle(ctx, by, in.Id)
 	return file{"application/zip", name + ".zip", data}, err
 }
+
+// ExportAssembly gives an assembly in another format.
+func (s *Server) ExportAssembly(ctx context.Context, in ExportAssemblyRequestObject) (ExportAssemblyResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	name, data, err := s.school.ExportAssembly(ctx, by, in.Id, in.Params.Format)
+	switch in.Params.Format {
+	case "stl":
+		return file{"model/stl", name + ".stl", data}, err
+	case "3mf":
+		return file{"model/3mf", name + ".3mf", data}, err
+	}
+	return file{"model/step", name + ".step", data}, err
+}

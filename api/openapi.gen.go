@@ -1379,6 +1379,11 @@ type Format string
 // Id defines model for id.
 type Id = int64
 
+// ExportAssemblyParams defines parameters for ExportAssembly.
+type ExportAssemblyParams struct {
+	Format string `form:"format" json:"format"`
+}
+
 // ReturnAttemptJSONBody defines parameters for ReturnAttempt.
 type ReturnAttemptJSONBody struct {
 	Comment string `json:"comment"`
@@ -1665,6 +1670,9 @@ type ServerInterface interface {
 
 	// (POST /assemblies/{id}/collisions)
 	FindCollisions(c *gin.Context, id Id)
+
+	// (GET /assemblies/{id}/export)
+	ExportAssembly(c *gin.Context, id Id, params ExportAssemblyParams)
 
 	// (POST /assemblies/{id}/parts)
 	PutPart(c *gin.Context, id Id)
@@ -2050,6 +2058,42 @@ func (siw *ServerInterfaceWrapper) FindCollisions(c *gin.Context) {
 	}
 
 	siw.Handler.FindCollisions(c, id)
+}
+
+// ExportAssembly operation middleware
+func (siw *ServerInterfaceWrapper) ExportAssembly(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportAssemblyParams
+
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportAssembly(c, id, params)
 }
 
 // PutPart operation middleware
@@ -3985,6 +4029,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/assemblies/:id/shapes", wrapper.GetShapes)
 	router.POST(options.BaseURL+"/assemblies/:id/parts", wrapper.PutPart)
 	router.POST(options.BaseURL+"/assemblies/:id/collisions", wrapper.FindCollisions)
+	router.GET(options.BaseURL+"/assemblies/:id/export", wrapper.ExportAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id/bundle", wrapper.GetAssemblyBundle)
 }
 
@@ -4253,6 +4298,92 @@ type FindCollisionsdefaultJSONResponse struct {
 }
 
 func (response FindCollisionsdefaultJSONResponse) VisitFindCollisionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportAssemblyRequestObject struct {
+	Id     Id `json:"id"`
+	Params ExportAssemblyParams
+}
+
+type ExportAssemblyResponseObject interface {
+	VisitExportAssemblyResponse(w http.ResponseWriter) error
+}
+
+type ExportAssembly200Model3mfResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportAssembly200Model3mfResponse) VisitExportAssemblyResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "model/3mf")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportAssembly200ModelstepResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportAssembly200ModelstepResponse) VisitExportAssemblyResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "model/step")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportAssembly200ModelstlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportAssembly200ModelstlResponse) VisitExportAssemblyResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "model/stl")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportAssemblydefaultJSONResponse) VisitExportAssemblyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7421,6 +7552,9 @@ type StrictServerInterface interface {
 	// (POST /assemblies/{id}/collisions)
 	FindCollisions(ctx context.Context, request FindCollisionsRequestObject) (FindCollisionsResponseObject, error)
 
+	// (GET /assemblies/{id}/export)
+	ExportAssembly(ctx context.Context, request ExportAssemblyRequestObject) (ExportAssemblyResponseObject, error)
+
 	// (POST /assemblies/{id}/parts)
 	PutPart(ctx context.Context, request PutPartRequestObject) (PutPartResponseObject, error)
 
@@ -7929,6 +8063,33 @@ func (sh *strictHandler) FindCollisions(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(FindCollisionsResponseObject); ok {
 		if err := validResponse.VisitFindCollisionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportAssembly operation middleware
+func (sh *strictHandler) ExportAssembly(ctx *gin.Context, id Id, params ExportAssemblyParams) {
+	var request ExportAssemblyRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportAssembly(ctx, request.(ExportAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportAssemblyResponseObject); ok {
+		if err := validResponse.VisitExportAssemblyResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

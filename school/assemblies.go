@@ -10,6 +10,7 @@ import (
 	"unicode/utf8"
 
 	"hammerset/core/assembly"
+	"hammerset/core/modeller"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
 	"hammerset/store"
@@ -220,4 +221,20 @@ func (s *School) AssemblyBundle(ctx context.Context, by Person, id int64) (name 
 	}
 	data, err = (&documents.Assembled{Document: d, Files: files}).Zip()
 	return a.Name, data, err
+}
+
+// ExportAssembly writes an assembly as it was saved in another format: ap214 or ap242, stl or 3mf.
+func (s *School) ExportAssembly(ctx context.Context, by Person, id int64, format string) (name string, data []byte,
+	err error) {
+	a, err := s.Assembly(ctx, by, id)
+	if err != nil {
+		return "", nil, err
+	}
+	_, files, err := s.withFiles(ctx, id, a.Document)
+	if err != nil {
+		return "", nil, err
+	}
+	out, err := ask[modeller.Exported](ctx, s, &task.Request{Kind: task.ExportAssembly, Assembly: a.Document, Files: files,
+		Name: format, Keep: fmt.Sprint("assembly ", id)})
+	return a.Name, out.Data, err
 }

@@ -17,6 +17,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
+	"hammerset/core/modeller"
 	"hammerset/core/quantity"
 	"hammerset/formats/documents"
 	"hammerset/kernel/pool"
@@ -29,6 +30,7 @@ type assembling struct {
 	mobility, interference bool
 	drive                  string
 	trace                  []string
+	step                   string // the file that is written
 	asJSON                 bool
 	say                    io.Writer
 
@@ -85,6 +87,8 @@ func assembleCommand() *cobra.Command {
 	cmd.Flags().StringArrayVar(&a.trace, "trace", nil, "with --drive: where a feature of a component goes, "+
 		"component/feature (repeat for more); traces of the assembly are told as well")
 	cmd.Flags().BoolVar(&a.interference, "interference", false, "look for collisions and contacts where it stands")
+	cmd.Flags().StringVar(&a.step, "step", "", "write the assembly as it stands, after a drive at its end, as STEP (AP242) to "+
+		"this file")
 	cmd.Flags().BoolVar(&a.asJSON, "json", false, "print everything as JSON")
 	return cmd
 }
@@ -138,6 +142,11 @@ func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
 	}
 	if a.drive != "" {
 		if err := a.move(m, &out); err != nil {
+			return err
+		}
+	}
+	if a.step != "" {
+		if err := a.write(ctx, p, m.Placed(), bundle.Files, values); err != nil {
 			return err
 		}
 	}
@@ -202,6 +211,24 @@ func clashes(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[
 	}
 	var out struct{ Pairs []clash.Pair }
 	return out.Pairs, json.Unmarshal(raw, &out)
+}
+
+// write writes the assembly where it stands as a STEP file.
+func (a *assembling) write(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte,
+	values map[string]string) error {
+	doc, err := json.Marshal(d)
+	if err != nil {
+		return err
+	}
+	raw, err := p.Do(ctx, &task.Request{Kind: task.ExportAssembly, Name: "ap242", Assembly: doc, Files: files, Set: values}, nil)
+	if err != nil {
+		return err
+	}
+	var out modeller.Exported
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return err
+	}
+	return os.WriteFile(a.step, out.Data, 0o644)
 }
 
 // move drives a joint and traces a point.

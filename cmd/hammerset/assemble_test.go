@@ -83,6 +83,18 @@ func TestAssemble(t *testing.T) {
 			t.Errorf("at %g the end of the eye is %g from the pin, with %g mm for each degree", *row[0], r, *at[3])
 		}
 	}
+	// Driven and written as STEP, it is read again where it stood: nothing overlaps, and the same touch.
+	file := filepath.Join(t.TempDir(), "driven.step")
+	run("driven and written", nil, assembling{drive: "j2=0..35", step: file})
+	again := assembling{say: &bytes.Buffer{}, interference: true, asJSON: true}
+	if err := again.run(context.Background(), p, file); err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal(again.say.(*bytes.Buffer).Bytes(), &out); err != nil || kinds(out) != touching ||
+		len(out.Items) != 4 || out.Items[1].Name != "eye" {
+		t.Errorf("written as STEP and read again: %v, %s, %+v", err, kinds(out), out.Items)
+	}
+	out, _ = run("as it is", nil, assembling{})
 	// fork 44270.44 mm³, eye 24014.60 with 15 mm, pin and collar; of steel (7850 kg/m³).
 	if want := 7850e-9 * (44270.44263 + 24014.59893 + math.Pi*(81*5+36*42) +
 		1206.371579); math.Abs(out.Whole.Mass-want) > 1e-6 {

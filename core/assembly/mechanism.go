@@ -335,11 +335,11 @@ func (m *Mechanism) Pose(component string) rigid.Pose {
 // Placed is the document with all components where they are now, and the whole turns of its joints.
 func (m *Mechanism) Placed() *Document {
 	out := *m.Document
-	out.Components = append([]Component(nil), out.Components...)
+	out.Components = append([]Component{}, out.Components...)
 	for i := range out.Components {
 		out.Components[i].Pose = m.Pose(out.Components[i].ID)
 	}
-	out.Joints = append([]Joint(nil), out.Joints...)
+	out.Joints = append([]Joint{}, out.Joints...)
 	for i := range out.Joints {
 		if p := m.joints[i]; p != nil {
 			out.Joints[i].State = m.wholeTurns(p)

@@ -89,7 +89,7 @@ func (m *Modeller) Export(ctx context.Context, doc *part.Document, format string
 	}
 	k := m.Rebuilder.Kernel()
 	out := &Exported{Name: doc.Name}
-	if schema, ok := map[string]solid.Schema{"ap214": solid.AP214, "ap242": solid.AP242}[format]; ok {
+	if schema, ok := solid.SchemaOf(format); ok {
 		var list []solid.Titled
 		for _, body := range b.Bodies {
 			t := solid.Titled{Shape: body.Shape, Name: body.ID}

@@ -204,6 +204,12 @@ const (
 	AP242
 )
 
+// SchemaOf finds a schema by its name in small letters.
+func SchemaOf(name string) (Schema, bool) {
+	s, ok := map[string]Schema{"ap214": AP214, "ap242": AP242}[name]
+	return s, ok
+}
+
 // ViewCurve is one curve of a projected view, in the coordinates of the view
 // plane (x to the right, y up).
 type ViewCurve struct {

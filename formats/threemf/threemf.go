@@ -3,13 +3,14 @@
 package threemf
 
 import (
-	"archive/zip"
 	"bytes"
 	"encoding/xml"
 	"fmt"
 	"strconv"
+	"strings"
 
 	"hammerset/core/solid"
+	"hammerset/formats/pack"
 )
 
 const types = `<?xml version="1.0" encoding="UTF-8"?>
@@ -22,18 +23,71 @@ const relations = `<?xml version="1.0" encoding="UTF-8"?>
 	<Relationship Target="/3D/3dmodel.model" Id="rel0"
 		Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>`
 
-// Write gives the mesh as a 3MF package, in millimetres. Vertices in one place
-// become one, so that the mesh is closed where its faces meet.
+// Object is a mesh with a name, in millimetres; Item is an object where it is placed, with the name of that use.
+type Object struct {
+	Name string
+	Mesh *solid.Mesh
+}
+
+// Item is a placed object.
+type Item struct {
+	Object int
+	Name   string
+	Place  solid.Transform
+}
+
+// Write gives the mesh as a 3MF package.
 func Write(m *solid.Mesh, name string) ([]byte, error) {
+	return WriteAll([]Object{{name, m}}, []Item{{0, name, solid.Identity}}, name)
+}
+
+// WriteAll gives objects where they are placed as a 3MF package. Vertices in one place become one, so that a mesh is
+// closed where its faces meet.
+func WriteAll(objects []Object, items []Item, title string) ([]byte, error) {
 	var model bytes.Buffer
-	var title bytes.Buffer
-	if err := xml.EscapeText(&title, []byte(name)); err != nil {
-		return nil, err
-	}
 	fmt.Fprintf(&model, `<?xml version="1.0" encoding="UTF-8"?>
 <model unit="millimeter" xml:lang="en" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">
-	<metadata name="Title">%s</metadata><resources><object id="1" type="model" name="%s"><mesh><vertices>`,
-		title.String(), title.String())
+	<metadata name="Title">%s</metadata><resources>`, escaped(title))
+	for i, o := range objects {
+		fmt.Fprintf(&model, `<object id="%d" type="model" name="%s"><mesh>`, i+1, escaped(o.Name))
+		writeMesh(&model, o.Mesh)
+		model.WriteString(`</mesh></object>`)
+	}
+	model.WriteString(`</resources><build>`)
+	for _, x := range items {
+		fmt.Fprintf(&model, `<item objectid="%d" partnumber="%s"%s/>`, x.Object+1, escaped(x.Name), placed(x.Place))
+	}
+	model.WriteString(`</build></model>`)
+	return pack.Write([]pack.File{{Name: "[Content_Types].xml", Body: []byte(types)}, {Name: "_rels/.rels",
+		Body: []byte(relations)}, {Name: "3D/3dmodel.model", Body: model.Bytes()}})
+}
+
+func escaped(text string) string {
+	var out bytes.Buffer
+	_ = xml.EscapeText(&out, []byte(text)) // a buffer does not fail
+	return out.String()
+}
+
+// placed is the attribute of a placement: a 4 by 3 matrix that is applied to row vectors, row by row.
+func placed(t solid.Transform) string {
+	if t == solid.Identity {
+		return ""
+	}
+	var list []string
+	for k := range 4 {
+		for r := range 3 {
+			v := t.T[r]
+			if k < 3 {
+				v = t.M[r][k]
+			}
+			list = append(list, strconv.FormatFloat(v, 'g', -1, 64))
+		}
+	}
+	return fmt.Sprintf(` transform="%s"`, strings.Join(list, " "))
+}
+
+func writeMesh(model *bytes.Buffer, m *solid.Mesh) {
+	model.WriteString(`<vertices>`)
 	index := map[[3]string]int{}
 	at := make([]int, len(m.Vertices)/3)
 	for i := range at {
@@ -48,7 +102,7 @@ func Write(m *solid.Mesh, name string) ([]byte, error) {
 		if !ok {
 			n = len(index)
 			index[key] = n
-			fmt.Fprintf(&model, `<vertex x="%s" y="%s" z="%s"/>`, key[0], key[1], key[2])
+			fmt.Fprintf(model, `<vertex x="%s" y="%s" z="%s"/>`, key[0], key[1], key[2])
 		}
 		at[i] = n
 	}
@@ -56,26 +110,8 @@ func Write(m *solid.Mesh, name string) ([]byte, error) {
 	for t := 0; t+2 < len(m.Triangles); t += 3 {
 		a, b, c := at[m.Triangles[t]], at[m.Triangles[t+1]], at[m.Triangles[t+2]]
 		if a != b && b != c && c != a { // one of no area is left out
-			fmt.Fprintf(&model, `<triangle v1="%d" v2="%d" v3="%d"/>`, a, b, c)
+			fmt.Fprintf(model, `<triangle v1="%d" v2="%d" v3="%d"/>`, a, b, c)
 		}
 	}
-	model.WriteString(`</triangles></mesh></object></resources><build><item objectid="1"/></build></model>`)
-	var out bytes.Buffer
-	z := zip.NewWriter(&out)
-	for _, f := range []struct {
-		name string
-		data []byte
-	}{{"[Content_Types].xml", []byte(types)}, {"_rels/.rels", []byte(relations)}, {"3D/3dmodel.model", model.Bytes()}} {
-		w, err := z.Create(f.name)
-		if err != nil {
-			return nil, err
-		}
-		if _, err := w.Write(f.data); err != nil {
-			return nil, err
-		}
-	}
-	if err := z.Close(); err != nil {
-		return nil, err
-	}
-	return out.Bytes(), nil
+	model.WriteString(`</triangles>`)
 }

@@ -12,8 +12,12 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/shapes"
+	"hammerset/core/modeller"
 	"hammerset/core/quantity"
+	"hammerset/core/solid"
 	"hammerset/formats/documents"
+	"hammerset/formats/stl"
+	"hammerset/formats/threemf"
 	"hammerset/kernel/task"
 )
 
@@ -115,19 +119,86 @@ func (w *Worker) kept(key string, make func() (*shapes.Made, error)) (*shapes.Ma
 	return m, nil
 }
 
+// all makes all parts of an assembly, by their ids.
+func (w *Worker) all(ctx context.Context, req *task.Request, d *assembly.Document,
+	table *quantity.Table) (map[string]*shapes.Made, error) {
+	out := map[string]*shapes.Made{}
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		made, err := w.made(ctx, p, req.Files[p.File], table)
+		if err != nil {
+			return nil, fmt.Errorf("the part %s: %w", p.Name, err)
+		}
+		out[p.ID] = made
+	}
+	return out, nil
+}
+
+// exportAssembly writes an assembly where its components stand: STEP with its structure, 3MF with an object for each
+// part, or STL of all together.
+func (w *Worker) exportAssembly(ctx context.Context, req *task.Request) (*modeller.Exported, error) {
+	d, table, err := assembled(req)
+	if err != nil {
+		return nil, err
+	}
+	if len(d.Components) == 0 {
+		return nil, &modeller.Refused{What: "the assembly has no components to export", Remedy: "put in a part first"}
+	}
+	made, err := w.all(ctx, req, d, table)
+	if err != nil {
+		return nil, err
+	}
+	k, out := w.modeller.Rebuilder.Kernel(), &modeller.Exported{Name: d.Name}
+	if schema, ok := solid.SchemaOf(req.Name); ok {
+		out.Data, err = k.WriteAssembly(shapes.Products(d, made), d.Name, schema)
+		return out, err
+	}
+	meshes := map[string]*solid.Mesh{}
+	for id, m := range made {
+		if meshes[id], err = shapes.Fine(ctx, k, m); err != nil {
+			return nil, err
+		}
+	}
+	switch req.Name {
+	case "stl":
+		out.Data = stl.Write(shapes.Whole(d, meshes))
+		return out, nil
+	case "3mf":
+		out.Data, err = packed(d, meshes)
+		return out, err
+	}
+	return nil, &modeller.Refused{What: req.Name + " is no format of an assembly", Remedy: "ask for ap214, ap242, stl or 3mf"}
+}
+
+// packed is an assembly as 3MF: an object for each part, and its components as items.
+func packed(d *assembly.Document, meshes map[string]*solid.Mesh) ([]byte, error) {
+	var objects []threemf.Object
+	at := map[string]int{}
+	for _, p := range d.Parts {
+		at[p.ID] = len(objects)
+		objects = append(objects, threemf.Object{Name: p.Name, Mesh: meshes[p.ID]})
+	}
+	var items []threemf.Item
+	for _, c := range d.Components {
+		items = append(items, threemf.Item{Object: at[c.Part], Name: c.Title(), Place: c.Pose.Transform()})
+	}
+	return threemf.WriteAll(objects, items, d.Name)
+}
+
 // clash tells how the components of an assembly lie to one another where they stand.
 func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
 	d, table, err := assembled(req)
 	if err != nil {
 		return nil, err
 	}
+	parts, err := w.all(ctx, req, d, table)
+	if err != nil {
+		return nil, err
+	}
 	list := make([]clash.Placed, len(d.Components))
 	for i, c := range d.Components {
 		p, _ := d.Part(c.Part)
-		made, err := w.made(ctx, p, req.Files[p.File], table)
-		if err != nil {
-			return nil, fmt.Errorf("the part %s: %w", p.Name, err)
-		}
+		made := parts[c.Part]
 		list[i] = clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid, Soft: p.Soft}
 	}
 	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel()}

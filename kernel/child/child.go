@@ -128,6 +128,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.putPart(ctx, req)
 	case task.Feature:
 		return w.feature(ctx, req)
+	case task.ExportAssembly:
+		return w.exportAssembly(ctx, req)
 	case task.Clash:
 		return w.clash(ctx, req, progress)
 	case task.Follow:

@@ -32,6 +32,7 @@ const (
 	Feature        = "feature"         // make of a part what an assembly needs of it
 	ReadAssembly   = "read-assembly"   // read an assembly document
 	UnpackAssembly = "unpack-assembly" // read the bundle of an assembly
+	ExportAssembly = "export-assembly" // write an assembly in another format
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 

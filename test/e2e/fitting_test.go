@@ -15,6 +15,8 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
+	"hammerset/formats/stl"
+	"hammerset/formats/threemf"
 	"hammerset/test/samples"
 )
 
@@ -225,6 +227,41 @@ func TestAssembliesAreTheirOwners(t *testing.T) {
 	at := fmt.Sprintf("/api/assemblies/%d", own.Row.ID)
 	if _, again := student.do("GET", at+"/bundle", "", ""); again != bundle {
 		t.Error("taken in and given out again it is another file")
+	}
+	// In other formats it is the same: meshes of one volume, and STEP that comes in again as the same parts.
+	volume := map[string]float64{}
+	for _, format := range []string{"stl", "3mf"} {
+		code, data := student.do("GET", at+"/export?format="+format, "", "")
+		read := map[string]func([]byte) (*solid.Mesh, error){"stl": stl.Read, "3mf": threemf.Read}[format]
+		mesh, err := read([]byte(data))
+		if code != 200 || err != nil {
+			t.Fatalf("as %s: %d, %v", format, code, err)
+		}
+		volume[format] = mesh.Props().Volume
+	}
+	// fork 44270.44 mm³, eye 24014.60 with 15 mm, pin and collar; facets lose a little of round faces.
+	want := 44270.44263 + 24014.59893 + math.Pi*(81*5+36*42) + 1206.371579
+	for format, v := range volume {
+		if math.Abs(v-want) > 2e-3*want {
+			t.Errorf("as %s it has %g mm³, not %g", format, v, want)
+		}
+	}
+	code, exported := student.do("GET", at+"/export?format=ap214", "", "")
+	if body, err = json.Marshal(map[string]any{"name": "joint.step", "bundle": []byte(exported)}); err != nil || code != 200 {
+		t.Fatal(code, err)
+	}
+	if code, made := student.do("POST", "/api/assemblies", "application/json", string(body)); code != 201 ||
+		strings.Count(made, `"sha256"`) != 4 || !strings.Contains(made, `"eye"`) {
+		t.Errorf("exported as STEP and taken in: %d %s", code, cut(made))
+	}
+	for query, refused := range map[string]int{"format=ap214": 404, "format=dwg": 404} {
+		if code, _ := teacher.do("GET", at+"/export?"+query, "", ""); code != refused {
+			t.Errorf("somebody else's assembly with %s: %d", query, code)
+		}
+	}
+	if code, body := student.do("GET", at+"/export?format=dwg", "", ""); code < 400 || code >= 500 ||
+		!strings.Contains(body, "no format of an assembly") {
+		t.Errorf("in a format that there is not: %d %s", code, body)
 	}
 	// The reference of an exercise by its hash: it was never put into this assembly.
 	stolen := strings.Replace(string(own.Document), regexp.MustCompile(`[0-9a-f]{64}`).FindString(string(own.Document)),

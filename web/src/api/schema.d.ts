@@ -1150,6 +1150,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assemblies/{id}/export": {
+        parameters: {
+            query: {
+                format: "ap214" | "ap242" | "stl" | "3mf";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description The assembly as it was saved in another format; STEP with its structure. */
+        get: operations["exportAssembly"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assemblies/{id}/bundle": {
         parameters: {
             query?: never;
@@ -4440,6 +4461,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Collisions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportAssembly: {
+        parameters: {
+            query: {
+                format: "ap214" | "ap242" | "stl" | "3mf";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "model/step": string;
+                    "model/stl": string;
+                    "model/3mf": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -22,10 +22,12 @@ export interface components {
             id: string;
             kind: string;
             lead?: string;
+            limits?: components["schemas"]["Limits"];
             name?: string;
             off?: boolean;
             offset?: string;
             sense?: string;
+            state?: number;
         };
         AssemblyPart: {
             density?: string;
@@ -261,6 +263,14 @@ export interface components {
             kind: string;
             name: string;
             on: string;
+        };
+        Limit: {
+            least?: string;
+            most?: string;
+        };
+        Limits: {
+            slide?: components["schemas"]["Limit"];
+            turn?: components["schemas"]["Limit"];
         };
         Lists: {
             actions: components["schemas"]["Action"][];

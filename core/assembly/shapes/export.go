@@ -1,0 +1,61 @@
+package shapes
+
+import (
+	"context"
+
+	"hammerset/core/assembly"
+	"hammerset/core/inspect"
+	"hammerset/core/solid"
+)
+
+// Products are an assembly as a STEP file has it: the whole, which is made of its components, and each part once. made
+// are its parts by their ids.
+func Products(d *assembly.Document, made map[string]*Made) []solid.Product {
+	whole := solid.Product{Name: d.Name}
+	out := []solid.Product{whole}
+	at := map[string]int{}
+	for _, p := range d.Parts {
+		m := made[p.ID]
+		if m == nil {
+			continue
+		}
+		at[p.ID] = len(out)
+		out = append(out, solid.Product{Name: p.Name, Shape: m.Solid, Volume: m.Shape.Props.Volume, Area: m.Shape.Props.Area})
+	}
+	for i := range d.Components {
+		c := &d.Components[i]
+		if k, ok := at[c.Part]; ok {
+			out[0].Uses = append(out[0].Uses, solid.Use{Product: k, Name: c.Title(), Place: c.Pose.Transform()})
+		}
+	}
+	return out
+}
+
+// Fine is the mesh of a part for other programs: four times as fine as the one on the screen, since it is printed from
+// and cannot be made finer afterwards.
+func Fine(ctx context.Context, k solid.Kernel, m *Made) (*solid.Mesh, error) {
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	return k.Mesh(m.Solid, inspect.Deflection(m.Shape.Box)/4, inspect.MeshAngle/2)
+}
+
+// Whole is one mesh of all components where they stand, of the meshes of their parts.
+func Whole(d *assembly.Document, of map[string]*solid.Mesh) *solid.Mesh {
+	out := &solid.Mesh{Lines: [][]float64{}}
+	for _, c := range d.Components {
+		m := of[c.Part]
+		if m == nil {
+			continue
+		}
+		first := int32(len(out.Vertices) / 3)
+		for i := range int32(len(m.Vertices) / 3) {
+			p := c.Pose.Apply(m.At(i))
+			out.Vertices = append(out.Vertices, p[0], p[1], p[2])
+		}
+		for _, t := range m.Triangles {
+			out.Triangles = append(out.Triangles, first+t)
+		}
+	}
+	return out
+}
