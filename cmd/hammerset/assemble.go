@@ -87,7 +87,8 @@ func assembleCommand() *cobra.Command {
 	cmd.Flags().StringArrayVar(&a.trace, "trace", nil, "with --drive: where a feature of a component goes, "+
 		"component/feature (repeat for more); traces of the assembly are told as well")
 	cmd.Flags().BoolVar(&a.interference, "interference", false, "look for collisions and contacts where it stands")
-	cmd.Flags().StringVar(&a.step, "step", "", "write the assembly as it stands, after a drive at its end, as STEP (AP242) to "+
+	cmd.Flags().StringVar(&a.step, "step", "", "write the assembly as it stands, after a drive at its end, as STEP "+
+		"(AP242) to "+
 		"this file")
 	cmd.Flags().BoolVar(&a.asJSON, "json", false, "print everything as JSON")
 	return cmd
@@ -220,7 +221,8 @@ func (a *assembling) write(ctx context.Context, p *pool.Pool, d *assembly.Docume
 	if err != nil {
 		return err
 	}
-	raw, err := p.Do(ctx, &task.Request{Kind: task.ExportAssembly, Name: "ap242", Assembly: doc, Files: files, Set: values}, nil)
+	raw, err := p.Do(ctx, &task.Request{Kind: task.ExportAssembly, Name: "ap242", Assembly: doc, Files: files,
+		Set: values}, nil)
 	if err != nil {
 		return err
 	}
@@ -331,7 +333,8 @@ func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
 		}
 	}
 	if out.StoppedAt != nil {
-		fmt.Fprintf(w, "It stops at %.6g: the mechanism cannot follow any further, or a joint is at its limit.\n", *out.StoppedAt)
+		fmt.Fprintf(w, "It stops at %.6g: the mechanism cannot follow any further, or a joint is at its limit.\n",
+			*out.StoppedAt)
 	}
 	return nil
 }

@@ -14,7 +14,8 @@ import (
 // of their second features, and stands at Offset where A stands at nothing.
 //
 // Of a gear pair and a belt Ratio is turns of B for one turn of A: for gears with z and Z teeth z/Z, less than nothing
-// where they turn against one another. Of a rack and pinion it is how far the rack B slides in one turn of the pinion A.
+// where they turn against one another. Of a rack and pinion it is how far the rack B slides in one turn of the pinion
+// A.
 type Coupling struct {
 	ID     string `json:"id"`
 	Name   string `json:"name,omitempty"`
@@ -121,8 +122,9 @@ func (m *Mechanism) tie(c *Coupling, table *quantity.Table) ([]term, float64, *L
 		return lost(fmt.Sprintf("the ratio of the coupling %s: %v", c.Title(), err), "put this formula right")
 	}
 	if ratio == 0 {
-		return lost(fmt.Sprintf("the ratio of the coupling %s is nothing", c.Title()), "write how far the second joint goes for "+
-			"one turn of the first")
+		return lost(fmt.Sprintf("the ratio of the coupling %s is nothing", c.Title()),
+			"write how far the second joint goes for "+
+				"one turn of the first")
 	}
 	offset := 0.0
 	if c.Offset != "" {

@@ -19,12 +19,13 @@ func shafts(t testing.TB, n int) *linkage {
 }
 
 func (l *linkage) couple(kind, a, b, ratio string) {
-	l.doc.Couplings = append(l.doc.Couplings, Coupling{ID: fmt.Sprintf("k%d", len(l.doc.Couplings)+1), Kind: kind, A: a, B: b,
+	l.doc.Couplings = append(l.doc.Couplings, Coupling{ID: fmt.Sprintf("k%d", len(l.doc.Couplings)+1), Kind: kind, A: a,
+		B:     b,
 		Ratio: ratio})
 }
 
-// A gear train turns by the product of its tooth numbers, drivers over driven, and against one another at each mesh that
-// is outside (any book of machine elements); over many turns, which no pose can show.
+// A gear train turns by the product of its tooth numbers, drivers over driven, and against one another at each mesh
+// that is outside (any book of machine elements); over many turns, which no pose can show.
 func TestGearTrainsByTheirTeeth(t *testing.T) {
 	for _, c := range []struct {
 		name   string
@@ -141,8 +142,8 @@ func TestLimitsStop(t *testing.T) {
 	}
 }
 
-// The coordinates' slopes by the unknowns are those that differences give, at any pose; a part between two of them counts
-// in both.
+// The coordinates' slopes by the unknowns are those that differences give, at any pose; a part between two of them
+// counts in both.
 func TestSlopesOfCouplings(t *testing.T) {
 	l := newLinkage(t)
 	frame, one, two := l.body(), l.body(), l.body()
@@ -174,8 +175,8 @@ func TestSlopesOfCouplings(t *testing.T) {
 	}
 }
 
-// Speeds in a record are those of the mechanism: of a slider-crank the piston's is the derivative of its known place (any
-// book of mechanics), of a gear pair the ratio, and at a dead point there are none.
+// Speeds in a record are those of the mechanism: of a slider-crank the piston's is the derivative of its known place
+// (any book of mechanics), of a gear pair the ratio, and at a dead point there are none.
 func TestRecordedSpeeds(t *testing.T) {
 	const r, length, phi = 25.0, 80.0, 0.7
 	pin := solid.Vec{r * math.Cos(phi), r * math.Sin(phi), 0}

@@ -93,8 +93,8 @@ func (m *Mechanism) Stopped() []string {
 // holding solves with the joints that are beyond their limits held at them, as long as there are any: solve is given
 // the groups that hold. It tells whether all limits are kept then.
 //
-// It is the method of the active set: what pushes against its limit is held there. Few joints have limits, and those that
-// were beyond are held to the end.
+// It is the method of the active set: what pushes against its limit is held there. Few joints have limits, and those
+// that were beyond are held to the end.
 func (m *Mechanism) holding(settle func(held []solve.Group) bool) bool {
 	var held []solve.Group
 	if !settle(nil) {

@@ -167,7 +167,8 @@ func (w *Worker) exportAssembly(ctx context.Context, req *task.Request) (*modell
 		out.Data, err = packed(d, meshes)
 		return out, err
 	}
-	return nil, &modeller.Refused{What: req.Name + " is no format of an assembly", Remedy: "ask for ap214, ap242, stl or 3mf"}
+	return nil, &modeller.Refused{What: req.Name + " is no format of an assembly",
+		Remedy: "ask for ap214, ap242, stl or 3mf"}
 }
 
 // packed is an assembly as 3MF: an object for each part, and its components as items.

@@ -247,7 +247,8 @@ func TestAssembliesAreTheirOwners(t *testing.T) {
 		}
 	}
 	code, exported := student.do("GET", at+"/export?format=ap214", "", "")
-	if body, err = json.Marshal(map[string]any{"name": "joint.step", "bundle": []byte(exported)}); err != nil || code != 200 {
+	if body, err = json.Marshal(map[string]any{"name": "joint.step", "bundle": []byte(exported)}); err != nil ||
+		code != 200 {
 		t.Fatal(code, err)
 	}
 	if code, made := student.do("POST", "/api/assemblies", "application/json", string(body)); code != 201 ||
