@@ -284,7 +284,7 @@ func (r *taken) tidy() error {
 	}
 	count := r.geo.Solids
 	if count <= max(1, r.ex.Solids) {
-		return inspect.Recognise(r.geo, r.k, shape, r.exact())
+		return inspect.Recognise(r.geo, r.k, shape, inspect.Exact(r.uncertainty))
 	}
 	list, err := r.k.Split(shape)
 	if err != nil {
@@ -345,15 +345,8 @@ func (r *taken) tidy() error {
 		return err
 	}
 	r.shape = shape
-	return inspect.Recognise(r.geo, r.k, shape, r.exact())
+	return inspect.Recognise(r.geo, r.k, shape, inspect.Exact(r.uncertainty))
 }
-
-// exact is how closely a surface of the attempt must be what it is taken for: within the
-// file's own uncertainty, and a tenth of a micrometre to ten of them in any case.
-//
-// A surface written as a spline is exact to the file's uncertainty, which is
-// what may be asked of it.
-func (r *taken) exact() float64 { return math.Min(0.01, math.Max(1e-4, r.uncertainty)) }
 
 // alike tells whether two solids are one and the same.
 //

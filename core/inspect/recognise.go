@@ -16,6 +16,12 @@ import (
 // samples is how many samples of a free face are taken in either direction.
 const samples = 9
 
+// Exact is how closely a surface of a file must be what it is taken for, in mm: within the uncertainty that the file
+// states, and a tenth of a micrometre to ten of them in any case.
+//
+// A surface written as a spline is exact to the file's uncertainty, which is what may be asked of it.
+func Exact(uncertainty float64) float64 { return math.Min(0.01, math.Max(1e-4, uncertainty)) }
+
 // Recognise finds planes, cylinders, cones, spheres and rings among the free faces of a geometry:
 // files come with splines in their place. A surface is one of these where samples of it lie
 // within a tolerance (mm) and its normals agree; what is none stays as it is.

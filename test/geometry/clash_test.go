@@ -5,25 +5,16 @@ import (
 	"testing"
 
 	"hammerset/core/assembly/clash"
-	"hammerset/core/assembly/shapes"
-	"hammerset/core/part"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
-	"hammerset/kernel/occ"
 )
 
 // What components share is that of closed forms: crossed equal cylinders 16 r³/3 (Steinmetz), a ball in a plate its
 // cap π h² (r - h/3), one inside another all of it; and what only touches, or misses by less than anybody can make, is
 // contact, at any pose. What surely is free is found without the kernel.
 func TestClashesAgainstClosedForms(t *testing.T) {
-	var k occ.Kernel
-	try := func(s solid.Shape, _ solid.History, err error) solid.Shape {
-		t.Helper()
-		if err != nil {
-			t.Fatal(err)
-		}
-		return s
-	}
+	b := bench{t: t}
+	k, try, ball := b.k, b.try, b.ball
 	round := func(r float64, holes ...float64) func(solid.Vec, solid.Vec) solid.Shape {
 		return func(at, along solid.Vec) solid.Shape {
 			f := solid.Plane(at, along.Unit())
@@ -34,12 +25,6 @@ func TestClashesAgainstClosedForms(t *testing.T) {
 			}
 			return try(k.Prism(solid.Profile{Frame: f, Loops: loops}, along))
 		}
-	}
-	ball := func(r float64) solid.Shape {
-		arc := []solid.Segment{{Kind: "arc", A: [2]float64{0, -r}, Mid: [2]float64{r, 0}, B: [2]float64{0, r}},
-			{Kind: "line", A: [2]float64{0, r}, B: [2]float64{0, -r}}}
-		f := solid.Frame{X: solid.World.X, Y: solid.World.Z, Z: solid.World.Y.Scale(-1)}
-		return try(k.Revolve(solid.Profile{Frame: f, Loops: [][]solid.Segment{arc}}, solid.Vec{}, solid.World.Z, 2*math.Pi))
 	}
 	x, z := solid.World.X, solid.World.Z
 	rod := round(6)(z.Scale(-20), z.Scale(40))
@@ -72,14 +57,7 @@ func TestClashesAgainstClosedForms(t *testing.T) {
 			}
 			var list []clash.Placed
 			for i, s := range []solid.Shape{c.a, c.b} {
-				data, err := k.WriteSTEP([]solid.Titled{{Shape: s, Name: "part"}}, "part", solid.AP214)
-				if err != nil {
-					t.Fatal(err)
-				}
-				made, err := (&shapes.Maker{Rebuilder: part.NewRebuilder(k)}).STEP(ctx, data, "")
-				if err != nil {
-					t.Fatal(err)
-				}
+				made := b.made(s)
 				list = append(list, clash.Placed{ID: []string{"c1", "c2"}[i], Title: []string{"one", "the other"}[i], Pose: p,
 					Shape: made.Shape, Solid: made.Solid})
 			}

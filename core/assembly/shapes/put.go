@@ -54,7 +54,7 @@ func solidName(doc *part.Document, of string) string {
 
 // PutSTEP makes the parts of a STEP file likewise.
 func (m *Maker) PutSTEP(ctx context.Context, file []byte, name string, number int) ([]PutIn, error) {
-	list, err := m.solids(ctx, file)
+	list, uncertainty, err := m.solids(ctx, file)
 	if err != nil {
 		return nil, err
 	}
@@ -64,7 +64,7 @@ func (m *Maker) PutSTEP(ctx context.Context, file []byte, name string, number in
 	}
 	var out []PutIn
 	for i, s := range list {
-		made, err := m.solid(s)
+		made, err := m.solid(s, uncertainty)
 		if err != nil {
 			return nil, err
 		}

@@ -120,7 +120,7 @@ func unqualified(name, body string) string {
 
 // STEP makes a part of a STEP file; pick is the number of one of several solids, and is empty where there is one.
 func (m *Maker) STEP(ctx context.Context, data []byte, pick string) (*Made, error) {
-	list, err := m.solids(ctx, data)
+	list, uncertainty, err := m.solids(ctx, data)
 	if err != nil {
 		return nil, err
 	}
@@ -129,31 +129,35 @@ func (m *Maker) STEP(ctx context.Context, data []byte, pick string) (*Made, erro
 	}
 	for i, s := range list {
 		if pick == "" || pick == strconv.Itoa(i) {
-			return m.solid(s)
+			return m.solid(s, uncertainty)
 		}
 	}
 	return nil, &Error{fmt.Sprintf("the STEP file has no solid %q", pick),
 		fmt.Sprintf("they are numbered from 0 to %d", len(list)-1)}
 }
 
-// solids reads the solids of a STEP file, of which there is at least one.
-func (m *Maker) solids(ctx context.Context, data []byte) ([]solid.Shape, error) {
+// solids reads the solids of a STEP file, of which there is at least one, and its uncertainty.
+func (m *Maker) solids(ctx context.Context, data []byte) ([]solid.Shape, float64, error) {
 	k := m.Rebuilder.Kernel()
 	c, err := k.ReadSTEP(ctx, data)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	list, err := k.Split(c.Shape)
 	if err == nil && len(list) == 0 {
 		err = &Error{"the STEP file holds no solid", "export the solid, and not its surfaces"}
 	}
-	return list, err
+	return list, c.Uncertainty, err
 }
 
-// solid makes a part of a solid without names.
-func (m *Maker) solid(s solid.Shape) (*Made, error) {
+// solid makes a part of a solid without names, from a file with an uncertainty. Splines in place of plain surfaces are
+// these surfaces: programs write them so.
+func (m *Maker) solid(s solid.Shape, uncertainty float64) (*Made, error) {
 	made, err := m.describe(s, nil)
 	if err != nil {
+		return nil, err
+	}
+	if err := inspect.Recognise(made.geometry, m.Rebuilder.Kernel(), s, inspect.Exact(uncertainty)); err != nil {
 		return nil, err
 	}
 	faces := make([]string, len(made.geometry.Faces))

@@ -1,0 +1,226 @@
+package geometry
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"hammerset/core/assembly/contact"
+	"hammerset/core/assembly/shapes"
+	"hammerset/core/part"
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
+	"hammerset/kernel/occ"
+	"hammerset/test/samples"
+)
+
+// bench makes the parts of the tests of contacts and collisions.
+type bench struct {
+	t *testing.T
+	k occ.Kernel
+}
+
+func (b bench) try(s solid.Shape, _ solid.History, err error) solid.Shape {
+	b.t.Helper()
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	return s
+}
+
+// lathe turns an outline of radii and heights about the upright axis.
+func (b bench) lathe(outline ...[2]float64) solid.Shape {
+	b.t.Helper()
+	var loop []solid.Segment
+	for i, p := range outline {
+		loop = append(loop, solid.Segment{Kind: "line", A: p, B: outline[(i+1)%len(outline)]})
+	}
+	f := solid.Frame{X: solid.World.X, Y: solid.World.Z, Z: solid.World.Y.Scale(-1)}
+	return b.try(b.k.Revolve(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, solid.Vec{}, solid.World.Z,
+		2*math.Pi))
+}
+
+func (b bench) ball(r float64) solid.Shape {
+	arc := []solid.Segment{{Kind: "arc", A: [2]float64{0, -r}, Mid: [2]float64{r, 0}, B: [2]float64{0, r}},
+		{Kind: "line", A: [2]float64{0, r}, B: [2]float64{0, -r}}}
+	f := solid.Frame{X: solid.World.X, Y: solid.World.Z, Z: solid.World.Y.Scale(-1)}
+	return b.try(b.k.Revolve(solid.Profile{Frame: f, Loops: [][]solid.Segment{arc}}, solid.Vec{}, solid.World.Z,
+		2*math.Pi))
+}
+
+func (b bench) block(low, high solid.Vec) solid.Shape {
+	f := solid.Plane(solid.Vec{}, solid.World.Z)
+	f.O, f.X, f.Y = solid.Vec{0, 0, low[2]}, solid.World.X, solid.World.Y
+	p := [][2]float64{{low[0], low[1]}, {high[0], low[1]}, {high[0], high[1]}, {low[0], high[1]}}
+	var loop []solid.Segment
+	for i := range p {
+		loop = append(loop, solid.Segment{Kind: "line", A: p[i], B: p[(i+1)%4]})
+	}
+	return b.try(b.k.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, solid.Vec{0, 0, high[2] - low[2]}))
+}
+
+func (b bench) less(s, tool solid.Shape) solid.Shape {
+	return b.try(b.k.Boolean(solid.Difference, s, []solid.Shape{tool}))
+}
+
+// made makes a part of a solid, as a STEP file brings it.
+func (b bench) made(s solid.Shape) *shapes.Made {
+	b.t.Helper()
+	data, err := b.k.WriteSTEP([]solid.Titled{{Shape: s, Name: "part"}}, "part", solid.AP214)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	made, err := (&shapes.Maker{Rebuilder: part.NewRebuilder(b.k)}).STEP(ctx, data, "")
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	return made
+}
+
+func (b bench) body(id string, s solid.Shape, pose rigid.Pose) contact.Body {
+	return contact.Body{ID: id, Title: id, Pose: pose, Shape: b.made(s).Shape}
+}
+
+// What touches leaves the freedoms of the pair that it makes (Reuleaux's lower pairs, and any book of fixtures on what
+// bodies that rest can still do), at any pose; and what can be drawn straight out is found, with its direction.
+func TestContactsLeaveTheFreedomsOfTheirPairs(t *testing.T) {
+	b := bench{t: t}
+	up, none := solid.World.Z, solid.Vec{}
+	bored := b.lathe([2]float64{6, -8}, [2]float64{20, -8}, [2]float64{20, 8}, [2]float64{6, 8})
+	pin := b.lathe([2]float64{0, -20}, [2]float64{6, -20}, [2]float64{6, 20}, [2]float64{0, 20})
+	headed := b.lathe([2]float64{0, -20}, [2]float64{6, -20}, [2]float64{6, 8}, [2]float64{10, 8}, [2]float64{10, 14},
+		[2]float64{0, 14})
+	seat := b.lathe([2]float64{6, -8}, [2]float64{20, -8}, [2]float64{20, 8}, [2]float64{14, 8})
+	plug := b.lathe([2]float64{0, -6}, [2]float64{7, -6}, [2]float64{13, 6}, [2]float64{0, 6})
+	slab := b.block(solid.Vec{-30, -30, -10}, solid.Vec{30, 30, 0})
+	cube := b.block(solid.Vec{-5, -5, 0}, solid.Vec{5, 5, 10})
+	channel := b.less(b.block(solid.Vec{-20, -30, -10}, solid.Vec{20, 30, 10}), b.block(solid.Vec{-5, -40, 0},
+		solid.Vec{5, 40, 20}))
+	pocket := b.less(b.block(solid.Vec{-20, -20, -10}, solid.Vec{20, 20, 10}), b.block(solid.Vec{-5, -5, 0},
+		solid.Vec{5, 5, 20}))
+	closed := b.less(b.block(solid.Vec{-20, -20, -10}, solid.Vec{20, 20, 20}), b.block(solid.Vec{-5, -5, 0},
+		solid.Vec{5, 5, 10}))
+	half := b.less(b.block(solid.Vec{-20, -20, -20}, solid.Vec{20, 20, 0}), b.ball(8))
+	hollow := b.less(b.block(solid.Vec{-20, -20, -20}, solid.Vec{20, 20, 20}), b.ball(8))
+	cradle := b.less(b.block(solid.Vec{-20, -8, -20}, solid.Vec{20, 8, 0}), b.try(b.k.Transform(pin, solid.Transform{
+		M: [3]solid.Vec{{1, 0, 0}, {0, 0, -1}, {0, 1, 0}}})))
+	lying := b.try(b.k.Transform(pin, solid.Transform{M: [3]solid.Vec{{1, 0, 0}, {0, 0, -1}, {0, 1, 0}}}))
+	for _, c := range []struct {
+		name      string
+		on, it    solid.Shape
+		kinds     string
+		freedom   int
+		ways      []solid.Vec // one of them, or none where it is held
+		clearance float64
+	}{
+		{"a pin in a bore", bored, pin, contact.ShaftInBore, 2, []solid.Vec{up, up.Scale(-1)}, 0},
+		{"a pin with play", b.lathe([2]float64{6.3, -8}, [2]float64{20, -8}, [2]float64{20, 8}, [2]float64{6.3, 8}), pin,
+			contact.ShaftInBore, 2, []solid.Vec{up, up.Scale(-1)}, 0.6},
+		{"a pin with a head", bored, headed, contact.FaceOnFace + ", " + contact.ShaftInBore, 1, []solid.Vec{up}, 0},
+		{"a plug in a seat", seat, plug, contact.ConeInCone, 1, []solid.Vec{up}, 0},
+		{"a cube on a slab", slab, cube, contact.FaceOnFace, 3, []solid.Vec{up}, 0},
+		{"a cube in a channel", channel, cube, contact.FaceOnFace, 1, []solid.Vec{up}, 0},
+		{"a cube in a pocket", pocket, cube, contact.FaceOnFace, 0, []solid.Vec{up}, 0},
+		{"a cube in a box", closed, cube, contact.FaceOnFace, 0, nil, 0},
+		{"a ball in half a socket", half, b.ball(8), contact.BallInSocket, 3, []solid.Vec{up}, 0},
+		{"a ball in a whole socket", hollow, b.ball(8), contact.BallInSocket, 3, nil, 0},
+		{"a ball on a slab", slab, b.try(b.k.Transform(b.ball(8), solid.Translation(solid.Vec{3, 4, 8}))),
+			contact.BallOnFace, 5, []solid.Vec{up}, 0},
+		{"a shaft on a slab", slab, b.try(b.k.Transform(lying, solid.Translation(solid.Vec{0, 0, 6}))),
+			contact.ShaftOnFace, 4, []solid.Vec{up}, 0},
+		{"a shaft in a cradle", cradle, lying, contact.ShaftInBore, 2, []solid.Vec{up}, 0},
+		{"beside one another", slab, b.block(solid.Vec{31, 0, 0}, solid.Vec{40, 9, 9}), "", 6, []solid.Vec{none}, 0},
+		{"an edge along an edge", slab, b.block(solid.Vec{30, 0, 0}, solid.Vec{40, 9, 9}), "", 6, []solid.Vec{none}, 0},
+	} {
+		for _, at := range []solid.Transform{solid.Identity, oddPose()} {
+			pose, err := rigid.Of(at)
+			if err != nil {
+				t.Fatal(err)
+			}
+			found := contact.Find([]contact.Body{b.body("on", c.on, pose), b.body("it", c.it, pose)})
+			var kinds []string
+			for _, x := range found.Contacts {
+				if len(kinds) == 0 || kinds[len(kinds)-1] != x.Kind {
+					kinds = append(kinds, x.Kind)
+				}
+				if math.Abs(x.Clearance-c.clearance) > 1e-9 {
+					t.Errorf("%s: the clearance is %g, not %g", c.name, x.Clearance, c.clearance)
+				}
+			}
+			h := found.Around("it", nil)
+			way, out := h.Way()
+			right := !out && c.ways == nil
+			for _, w := range c.ways {
+				right = right || out && way.Distance(at.Turn(w)) < 1e-6
+			}
+			if got := strings.Join(kinds, ", "); got != c.kinds && got != reversed(c.kinds) || h.Freedom() != c.freedom ||
+				!right {
+				t.Errorf("%s: %q with %d freedoms, out by %v (%v); want %q with %d, out by %v", c.name, got, h.Freedom(), way, out,
+					c.kinds, c.freedom, c.ways)
+			}
+		}
+	}
+}
+
+func reversed(list string) string {
+	a, b, two := strings.Cut(list, ", ")
+	if !two {
+		return list
+	}
+	return b + ", " + a
+}
+
+// The public AS1 assembly comes apart as it is put together by hand: every component straight out, nuts before the
+// bolts and the rod that they are on, and drawn apart no two boxes along one axis are in one another.
+func TestAssembliesComeApart(t *testing.T) {
+	k := occ.Kernel{}
+	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
+	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	of := map[string]*shapes.Made{}
+	var list []contact.Body
+	for _, c := range doc.Components {
+		p, _ := doc.Part(c.Part)
+		if of[p.ID] == nil {
+			if of[p.ID], err = maker.STEP(ctx, files[p.File], ""); err != nil {
+				t.Fatal(err)
+			}
+		}
+		list = append(list, contact.Body{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: of[p.ID].Shape})
+	}
+	found := contact.Find(list)
+	apart := found.Explode()
+	if len(apart) != len(list) {
+		t.Fatalf("%d of %d components", len(apart), len(list))
+	}
+	order := map[string]int{}
+	title := map[string]string{}
+	for _, b := range list {
+		title[b.ID] = strings.ToLower(strings.Fields(b.Title)[0])
+	}
+	for _, x := range apart {
+		order[x.Component] = x.Order
+		if x.Forced {
+			t.Errorf("%s goes through others", x.Component)
+		}
+	}
+	nuts := 0
+	for _, c := range found.Contacts {
+		a, b := c.A, c.B
+		if title[a] == "nut" {
+			a, b = b, a
+		}
+		if c.Kind == contact.ShaftInBore && title[b] == "nut" {
+			nuts++
+			if order[b] > order[a] {
+				t.Errorf("the nut %s comes off after the %s that it is on", b, title[a])
+			}
+		}
+	}
+	if last := apart[len(apart)-1]; nuts < 8 || title[last.Component] != "plate" || last.By != (solid.Vec{}) {
+		t.Errorf("%d nuts on something, and last stands %s (%s) moved by %v", nuts, last.Component, title[last.Component],
+			last.By)
+	}
+}
