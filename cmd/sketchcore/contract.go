@@ -37,6 +37,13 @@ var called = map[reflect.Type]string{
 	reflect.TypeFor[fit.Preview]():      "FittingPreview",
 	reflect.TypeFor[fit.Moving]():       "FittingMoving",
 	reflect.TypeFor[fit.Pose]():         "FittingPose",
+	reflect.TypeFor[fit.Motion]():       "FittingMotion",
+	reflect.TypeFor[fit.Path]():         "FittingPath",
+	reflect.TypeFor[fit.Measured]():     "FittingMeasured",
+	reflect.TypeFor[fit.Drawn]():        "FittingApart",
+	reflect.TypeFor[fit.CutRow]():       "FittingCut",
+	reflect.TypeFor[fit.Finding]():      "FittingFinding",
+	reflect.TypeFor[assembly.Table]():   "MotionTable",
 	reflect.TypeFor[assembly.Offer]():   "JointOffer",
 	reflect.TypeFor[assembly.Joint]():   "AssemblyJoint",
 	reflect.TypeFor[assembly.Part]():    "AssemblyPart",
@@ -58,7 +65,7 @@ func contract() ([]byte, error) {
 		openapi3gen.SchemaCustomizer(require))
 	for _, v := range []any{session.Frame{}, session.Command{}, session.Preview{}, session.Offer{}, session.Pick{},
 		session.Document{}, drawn{}, reach{}, imported{}, lists{}, fit.Frame{}, fit.Command{}, fit.Preview{}, fit.Moving{},
-		assembly.Offer{}} {
+		fit.Motion{}, fit.Measured{}, fit.Drawn{}, fit.CutRow{}, fit.Finding{}, assembly.Offer{}} {
 		if _, err := gen.NewSchemaRefForValue(v, schemas); err != nil {
 			return nil, err
 		}

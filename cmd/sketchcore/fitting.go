@@ -28,6 +28,7 @@ type fittingArgs struct {
 	Value    float64                    `json:"value"`
 	Frames   int                        `json:"frames"`
 	Keep     bool                       `json:"keep"`
+	Plane    session.Plane              `json:"plane"`
 }
 
 func (f *fitting) do(method string, body []byte) (any, error) {
@@ -77,10 +78,15 @@ var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, err
 		m.Solve = float64(took.Microseconds()) / 1000
 		return m, nil
 	},
-	"fitting-drive":    func(s *session.Session, a *fittingArgs) (any, error) { return s.Drive(a.ID, a.Value) },
-	"fitting-wiggle":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Wiggle(a.ID, a.Frames), nil },
-	"fitting-release":  func(s *session.Session, a *fittingArgs) (any, error) { return picture(s, s.Release(a.Keep)) },
-	"fitting-document": func(s *session.Session, _ *fittingArgs) (any, error) { return s.Document(), nil },
+	"fitting-drive":     func(s *session.Session, a *fittingArgs) (any, error) { return s.Drive(a.ID, a.Value) },
+	"fitting-wiggle":    func(s *session.Session, a *fittingArgs) (any, error) { return s.Wiggle(a.ID, a.Frames), nil },
+	"fitting-release":   func(s *session.Session, a *fittingArgs) (any, error) { return picture(s, s.Release(a.Keep)) },
+	"fitting-motion":    func(s *session.Session, a *fittingArgs) (any, error) { return s.Motion(a.ID) },
+	"fitting-measure":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Measure(a.A, a.B) },
+	"fitting-apart":     func(s *session.Session, _ *fittingArgs) (any, error) { return s.Apart(), nil },
+	"fitting-section":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Section(a.Plane), nil },
+	"fitting-look-over": func(s *session.Session, _ *fittingArgs) (any, error) { return s.LookOver(), nil },
+	"fitting-document":  func(s *session.Session, _ *fittingArgs) (any, error) { return s.Document(), nil },
 }
 
 func picture(s *session.Session, err error) (any, error) {

@@ -3,6 +3,7 @@ package assembly
 import (
 	"math"
 
+	"hammerset/core/quantity"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
 	"hammerset/core/solve"
@@ -15,6 +16,10 @@ const (
 	turning motion = iota
 	sliding
 )
+
+func (m motion) verb() string { return []string{"turn", "slide"}[m] }
+
+func (m motion) dim() quantity.Dim { return []quantity.Dim{quantity.Angle, quantity.Length}[m] }
 
 // coordinate is how far a joint is turned (radians, about the direction of its second feature, with whole turns) or
 // slid (mm, along it), as a function of where the mechanism stands.

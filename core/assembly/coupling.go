@@ -99,13 +99,6 @@ func (c *Coupling) check(at string, d *Document) error {
 	return nil
 }
 
-func (m motion) verb() string {
-	if m == turning {
-		return "turn"
-	}
-	return "slide"
-}
-
 // tie makes the terms of a coupling, and what they come to.
 //
 // With x and y the coordinates of A and B, y - r x = offset. All is in lengths: a turn is multiplied by the reach.
@@ -139,9 +132,33 @@ func (m *Mechanism) tie(c *Coupling, table *quantity.Table) ([]term, float64, *L
 	return []term{{y, y.length()}, {x, -ratio * y.length()}}, offset * y.length(), nil
 }
 
-func (m motion) dim() quantity.Dim {
-	if m == turning {
-		return quantity.Angle
+// Standing is the offset with which a coupling holds where the mechanism stands now: in radians, or mm where its second
+// joint slides.
+func (m *Mechanism) Standing(c Coupling) (offset float64, turns bool, err error) {
+	table, err := m.Document.Table(nil)
+	if err != nil {
+		return 0, false, err
 	}
-	return quantity.Length
+	c.Offset = ""
+	terms, _, lost := m.tie(&c, table)
+	if lost != nil {
+		return 0, false, fmt.Errorf("%s; %s", lost.What, lost.Remedy)
+	}
+	for i := range terms {
+		offset += terms[i].factor * terms[i].now(m.system.State)
+	}
+	return offset / terms[0].length(), terms[0].motion == turning, nil
+}
+
+// Against tells whether the directions about which two joints turn point against one another: two gears that mesh
+// outside then turn in one sense about them.
+func (m *Mechanism) Against(a, b string) bool {
+	p, haveA := m.joint(a)
+	q, haveB := m.joint(b)
+	if !haveA || !haveB {
+		return false
+	}
+	_, fa := m.frames(p)
+	_, fb := m.frames(q)
+	return fa.Z.Dot(fb.Z) < 0
 }

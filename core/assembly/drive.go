@@ -120,15 +120,26 @@ func (d *Drive) To(value float64, each func(value float64)) (stopped bool) {
 	return value != asked
 }
 
-// allowed is the value nearest to the one asked for that the limits of the joint itself allow.
-func (d *Drive) allowed(value float64) float64 {
+// Limits are those of the joint, in radians or mm; a side that is open is infinite.
+func (d *Drive) Limits() (least, most float64) {
+	least, most = math.Inf(-1), math.Inf(1)
 	c := d.coordinate()
 	for _, b := range d.m.bounds {
-		if b.joint == c.joint && b.motion == c.motion && b.way*(value-b.at) > 0 {
-			value = b.at
+		switch {
+		case b.joint != c.joint || b.motion != c.motion:
+		case b.way < 0:
+			least = b.at
+		default:
+			most = b.at
 		}
 	}
-	return value
+	return least, most
+}
+
+// allowed is the value nearest to the one asked for that the limits of the joint itself allow.
+func (d *Drive) allowed(value float64) float64 {
+	least, most := d.Limits()
+	return math.Max(least, math.Min(most, value))
 }
 
 // step solves for the next value. A state in which something has jumped further than a step can lead counts as

@@ -123,6 +123,20 @@ func KindNames() []string {
 	return out
 }
 
+// Pair tells whether the kind is a pair of surfaces that touch, and not a single condition.
+func (k *Kind) Pair() bool {
+	return len(k.motions) > 0 || k.Merges || k.Name == "planar" || k.Name == "spherical"
+}
+
+// Bounded lists the motions of the kind that can have limits.
+func (k *Kind) Bounded() []string {
+	out := []string{}
+	for _, m := range k.motions {
+		out = append(out, m.verb())
+	}
+	return out
+}
+
 func (k *Kind) has(size string) bool { return slices.Contains(k.Sizes, size) }
 
 // takes tells whether a joint of this kind can hold a to b, and the roles that it gives them.

@@ -2,6 +2,8 @@ package session
 
 import (
 	"fmt"
+	"math"
+	"slices"
 
 	"hammerset/core/address"
 	"hammerset/core/assembly"
@@ -15,6 +17,8 @@ type Frame struct {
 	Unit       string         `json:"unit"`
 	Components []ComponentRow `json:"components"`
 	Joints     []JointRow     `json:"joints"`
+	Couplings  []CouplingRow  `json:"couplings"`
+	Traces     []TraceRow     `json:"traces"`
 	Items      []ItemRow      `json:"items"`
 	Mass       string         `json:"mass"`
 	// Freedom is the number of freedoms, and Reason why counting gives another number.
@@ -52,6 +56,7 @@ type JointRow struct {
 	State string         `json:"state"`
 	Sizes []string       `json:"sizes"` // the sizes that its kind has
 	Turns bool           `json:"turns"` // it has two ways round
+	Bound []string       `json:"bound"` // what can have limits: turn, slide
 	Drive *Driven        `json:"drive,omitempty"`
 }
 
@@ -145,6 +150,7 @@ func (s *Session) Frame() (*Frame, error) {
 	for _, j := range s.doc.Joints {
 		out.Joints = append(out.Joints, s.row(j))
 	}
+	s.ties(out)
 	if n := len(s.undo); n > 0 {
 		out.Undo = s.undo[n-1].done
 	}
@@ -159,7 +165,7 @@ func (s *Session) row(j assembly.Joint) JointRow {
 	row := JointRow{Joint: j, Title: j.Title(), State: "held", Sizes: []string{},
 		Words: s.called(j.A) + " – " + s.called(j.B)}
 	if kind, ok := assembly.KindOf(j.Kind); ok {
-		row.Sizes = append(row.Sizes, kind.Sizes...)
+		row.Sizes, row.Bound = append(row.Sizes, kind.Sizes...), kind.Bounded()
 	}
 	_, row.Turns = s.m.Facing(j.ID)
 	row.Drive = s.driven(j.ID)
@@ -184,8 +190,8 @@ func (s *Session) row(j assembly.Joint) JointRow {
 	return row
 }
 
-// driven says how a joint can be driven, nil where it cannot: a turn half a round to either side, a shift as far as
-// the assembly is large.
+// driven says how a joint can be driven, nil where it cannot: between its limits, and where there are none a turn half
+// a round to either side, a shift as far as the assembly is large.
 func (s *Session) driven(joint string) *Driven {
 	d, err := s.m.Drive(joint)
 	if err != nil || !s.solved.Holds {
@@ -200,6 +206,15 @@ func (s *Session) driven(joint string) *Driven {
 	if !d.Turns {
 		box, _ := s.box()
 		out.Unit, out.Least, out.Most = s.doc.Unit, out.At-box.Diagonal()/scale, out.At+box.Diagonal()/scale
+	}
+	least, most := d.Limits()
+	if !math.IsInf(least, -1) {
+		out.Least = least / scale
+		out.Most = max(out.Most, out.Least)
+	}
+	if !math.IsInf(most, 1) {
+		out.Most = most / scale
+		out.Least = min(out.Least, out.Most)
 	}
 	return out
 }
@@ -222,12 +237,21 @@ func (s *Session) says() []Saying {
 	for _, l := range s.m.Lost() {
 		out = append(out, Saying{l.Joint, l.What, l.Remedy})
 	}
+	_, lost := s.m.Traced()
+	for _, l := range lost {
+		out = append(out, Saying{What: l.What, Remedy: l.Remedy})
+	}
 	var list []string
 	for _, j := range s.doc.Joints {
 		for _, id := range s.solved.Contradiction {
 			if j.ID == id {
 				list = append(list, j.Title())
 			}
+		}
+	}
+	for _, c := range s.doc.Couplings {
+		if slices.Contains(s.solved.Contradiction, c.ID) {
+			list = append(list, c.Title())
 		}
 	}
 	if len(list) > 0 {

@@ -11,6 +11,7 @@ import (
 
 	"hammerset/core/address"
 	"hammerset/core/assembly"
+	"hammerset/core/assembly/contact"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
@@ -28,6 +29,8 @@ type Session struct {
 	undo     []step
 	redo     []step
 	revision int
+	touching *contact.Set // of the revision that touched tells
+	touched  int
 }
 
 // step is a state that can be gone back to, and what led away from it.
@@ -84,6 +87,9 @@ type Command struct {
 	On   bool            `json:"on,omitempty"`
 	Part *assembly.Part  `json:"part,omitempty"`
 	Join *assembly.Joint `json:"join,omitempty"`
+	// Couple is a coupling, and Trace a point that is traced.
+	Couple *assembly.Coupling `json:"couple,omitempty"`
+	Trace  *assembly.Trace    `json:"trace,omitempty"`
 }
 
 // Do carries out a command, as one step of undo.
@@ -125,6 +131,10 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		return s.join(doc, c)
 	case "change-joint", "flip", "remove-joint", "switch-joint":
 		return s.joint(doc, c)
+	case "couple", "change-coupling", "remove-coupling":
+		return s.couple(doc, c)
+	case "trace", "remove-trace":
+		return s.trace(doc, c)
 	}
 	x, ok := doc.Component(c.ID)
 	if !ok {
@@ -147,11 +157,19 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		another.Pose.Shift = another.Pose.Shift.Add(s.beside(another.Part))
 		doc.Components = append(doc.Components, another)
 		return "copy " + title, nil
+	case "replace":
+		if err := s.put(doc, c.Part); err != nil {
+			return "", err
+		}
+		x.Part = c.Part.ID
+		return "replace " + title, nil
 	case "remove":
 		doc.Components = slices.DeleteFunc(doc.Components, func(o assembly.Component) bool { return o.ID == c.ID })
 		doc.Joints = slices.DeleteFunc(doc.Joints, func(j assembly.Joint) bool {
 			return j.A.Component == c.ID || j.B.Component == c.ID
 		})
+		doc.Traces = slices.DeleteFunc(doc.Traces, func(t assembly.Trace) bool { return t.Of.Component == c.ID })
+		untie(doc)
 		return "remove " + title, nil
 	}
 	return "", fmt.Errorf("there is no command %q", c.Do)
@@ -159,14 +177,8 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 
 // add puts a component of a part in, where there is room; the first one is pinned.
 func (s *Session) add(doc *assembly.Document, c Command) (string, error) {
-	if c.Part == nil {
-		return "", errors.New("there is no part to put in")
-	}
-	if s.shapes[c.Part.ID] == nil {
-		return "", fmt.Errorf("the part %s has no shape", c.Part.Name)
-	}
-	if _, have := doc.Part(c.Part.ID); !have {
-		doc.Parts = append(doc.Parts, *c.Part)
+	if err := s.put(doc, c.Part); err != nil {
+		return "", err
 	}
 	x := assembly.Component{ID: fresh(doc), Name: numbered(doc, c.Name), Part: c.Part.ID, Pinned: len(doc.Components) == 0}
 	x.Pose.Turn.Real = 1
@@ -175,6 +187,20 @@ func (s *Session) add(doc *assembly.Document, c Command) (string, error) {
 	}
 	doc.Components = append(doc.Components, x)
 	return "put in " + x.Name, nil
+}
+
+// put adds a part to the document, unless it is there.
+func (s *Session) put(doc *assembly.Document, p *assembly.Part) error {
+	if p == nil {
+		return errors.New("there is no part to put in")
+	}
+	if s.shapes[p.ID] == nil {
+		return fmt.Errorf("the part %s has no shape", p.Name)
+	}
+	if _, have := doc.Part(p.ID); !have {
+		doc.Parts = append(doc.Parts, *p)
+	}
+	return nil
 }
 
 // beside is where a further part stands free of all that there is: to the right of it, and on the same floor.
@@ -248,6 +274,7 @@ func (s *Session) joint(doc *assembly.Document, c Command) (string, error) {
 	switch c.Do {
 	case "remove-joint":
 		doc.Joints = slices.Delete(doc.Joints, i, i+1)
+		untie(doc)
 		return "remove " + title, nil
 	case "switch-joint":
 		j.Off = !c.On
@@ -384,18 +411,17 @@ func (s *Session) Offers(a, b address.Ref) ([]assembly.Offer, error) {
 
 // fresh is an id that no component has had.
 func fresh(doc *assembly.Document) string {
-	for i := len(doc.Components) + 1; ; i++ {
-		id := fmt.Sprintf("c%d", i)
-		if _, have := doc.Component(id); !have {
-			return id
-		}
-	}
+	return free("c", len(doc.Components), func(id string) bool { _, have := doc.Component(id); return have })
 }
 
 func freshJoint(doc *assembly.Document) string {
-	for i := len(doc.Joints) + 1; ; i++ {
-		id := fmt.Sprintf("j%d", i)
-		if !slices.ContainsFunc(doc.Joints, func(j assembly.Joint) bool { return j.ID == id }) {
+	return free("j", len(doc.Joints), func(id string) bool { _, have := doc.Joint(id); return have })
+}
+
+// free is an id of a kind that is not taken yet.
+func free(letter string, from int, taken func(string) bool) string {
+	for i := from + 1; ; i++ {
+		if id := fmt.Sprintf("%s%d", letter, i); !taken(id) {
 			return id
 		}
 	}

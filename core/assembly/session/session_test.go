@@ -176,3 +176,72 @@ func TestPullingFlippingAndContradicting(t *testing.T) {
 		t.Errorf("removed with its joints: %v", err)
 	}
 }
+
+// A coupling holds from where the joints stand, and goes with a joint that is removed; a limit is where a drive ends; a
+// traced point draws its circle, whose size is said; a part that is replaced keeps its joints where the names fit.
+func TestCouplingsTracesAndReplacing(t *testing.T) {
+	s := opened(t)
+	do := func(c Command) {
+		t.Helper()
+		if err := s.Do(c); err != nil {
+			t.Fatal(err)
+		}
+	}
+	do(Command{Do: "add", Name: "plate", Part: &assembly.Part{ID: "p"}})
+	for _, c := range []string{"c2", "c3"} {
+		do(Command{Do: "join", Join: &assembly.Joint{Kind: "revolute", A: ref(c + "#bore"), B: ref("c1#bore"),
+			Sense: "same"}})
+	}
+	if _, err := s.Drive("j1", 25); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Release(true); err != nil {
+		t.Fatal(err)
+	}
+	do(Command{Do: "couple", Couple: &assembly.Coupling{Kind: "gear pair", A: "j1", B: "j2", Ratio: "-18/54"}})
+	f := frame(t, s)
+	if f.Freedom != 1 || math.Abs(f.Joints[0].Drive.At-25) > 1e-6 || math.Abs(f.Joints[1].Drive.At) > 1e-6 ||
+		f.Couplings[0].Words != "revolute j1 drives revolute j2" {
+		t.Errorf("coupled: %d freedoms, at %g and %g, %+v", f.Freedom, f.Joints[0].Drive.At, f.Joints[1].Drive.At,
+			f.Couplings)
+	}
+	j := f.Joints[0].Joint
+	j.Limits = &assembly.Limits{Turn: &assembly.Limit{Least: "-30 deg", Most: "60 deg"}}
+	do(Command{Do: "change-joint", ID: "j1", Join: &j})
+	do(Command{Do: "trace", Trace: &assembly.Trace{Of: ref("c2#top")}})
+	m, err := s.Motion("j1")
+	if err != nil || len(m.Table.Rows) != 181 || len(m.Paths) != 1 {
+		t.Fatalf("%+v, %v", m, err)
+	}
+	// The middle of the top is 10 from the axis; from -30 to 60 degrees, seen from the axis beyond it.
+	last := m.Table.Rows[180]
+	if math.Abs(*m.Table.Rows[0][0]+30) > 1e-6 || math.Abs(*last[0]-60) > 1e-6 || m.Paths[0].Size != "5 × 13.66 × 0 mm" {
+		t.Errorf("from %g to %g, the path is %s", *m.Table.Rows[0][0], *last[0], m.Paths[0].Size)
+	}
+	if f = frame(t, s); math.Abs(f.Joints[0].Drive.At-25) > 1e-6 || math.Abs(f.Joints[0].Drive.Least+30) > 1e-9 ||
+		math.Abs(f.Joints[0].Drive.Most-60) > 1e-9 {
+		t.Errorf("after the motion was looked at it stands at %+v", f.Joints[0].Drive)
+	}
+	for _, bad := range []Command{{Do: "couple", Couple: &assembly.Coupling{Kind: "gear pair", A: "j1", B: "j1",
+		Ratio: "1"}},
+		{Do: "couple", Couple: &assembly.Coupling{Kind: "gear pair", A: "j1", B: "j2", Ratio: "0"}},
+		{Do: "couple", Couple: &assembly.Coupling{Kind: "chain", A: "j1", B: "j2", Ratio: "1"}},
+		{Do: "change-coupling", ID: "k1", Couple: &assembly.Coupling{Ratio: "18 mm"}},
+		{Do: "trace", Trace: &assembly.Trace{Of: ref("c2#nothing")}}, {Do: "replace", ID: "c2"}} {
+		if err := s.Do(bad); err == nil {
+			t.Errorf("%+v is taken", bad)
+		}
+	}
+	other := plate()
+	other.Features = other.Features[2:] // without its flat faces
+	s.Add("q", other)
+	do(Command{Do: "replace", ID: "c2", Part: &assembly.Part{ID: "q", Name: "ring"}})
+	if f = frame(t, s); f.Freedom != 1 || len(f.Says) != 1 || !strings.Contains(f.Says[0].What,
+		"trace has lost its point") {
+		t.Errorf("replaced: %d freedoms, %+v", f.Freedom, f.Says)
+	}
+	do(Command{Do: "remove-joint", ID: "j2"})
+	if f = frame(t, s); len(f.Couplings) != 0 {
+		t.Errorf("the coupling of a joint that is gone is still there: %+v", f.Couplings)
+	}
+}

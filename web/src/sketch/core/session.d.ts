@@ -14,6 +14,16 @@ export interface components {
             needs: string;
             places?: boolean;
         };
+        Apart: {
+            by: [
+                number,
+                number,
+                number
+            ];
+            component: string;
+            forced?: boolean;
+            order: number;
+        };
         AssemblyJoint: {
             a: components["schemas"]["Ref"];
             angle?: string;
@@ -78,6 +88,21 @@ export interface components {
             spare?: boolean;
             words: string;
         };
+        Coupling: {
+            a: string;
+            b: string;
+            id: string;
+            kind: string;
+            name?: string;
+            offset?: string;
+            ratio: string;
+        };
+        CouplingRow: {
+            coupling: components["schemas"]["Coupling"];
+            lost: boolean;
+            title: string;
+            words: string;
+        };
         CurveView: {
             bad?: boolean;
             guide?: boolean;
@@ -130,17 +155,37 @@ export interface components {
             repair?: string;
             what: string;
         };
+        FittingApart: {
+            apart: components["schemas"]["Apart"][];
+            forced: string[];
+        };
         FittingCommand: {
+            couple?: components["schemas"]["Coupling"];
             do: string;
             id?: string;
             join?: components["schemas"]["AssemblyJoint"];
             name?: string;
             on?: boolean;
             part?: components["schemas"]["AssemblyPart"];
+            trace?: components["schemas"]["Trace"];
+        };
+        FittingCut: {
+            component: string;
+            fill: number[];
+            hatch: number[];
+            outline: number[];
+        };
+        FittingFinding: {
+            components: string[];
+            do?: string;
+            remedy: string;
+            repair?: components["schemas"]["FittingCommand"];
+            what: string;
         };
         FittingFrame: {
             components: components["schemas"]["ComponentRow"][];
             counted: number;
+            couplings: components["schemas"]["CouplingRow"][];
             freedom: number;
             items: components["schemas"]["ItemRow"][];
             joints: components["schemas"]["JointRow"][];
@@ -150,8 +195,17 @@ export interface components {
             redo?: string;
             revision: number;
             says: components["schemas"]["Saying"][];
+            traces: components["schemas"]["TraceRow"][];
             undo?: string;
             unit: string;
+        };
+        FittingMeasured: {
+            value: string;
+            words: string;
+        };
+        FittingMotion: {
+            paths: components["schemas"]["FittingPath"][];
+            table: components["schemas"]["MotionTable"];
         };
         FittingMoving: {
             poses: components["schemas"]["FittingPose"][];
@@ -160,6 +214,15 @@ export interface components {
             stopped: boolean;
             /** Format: double */
             value: number;
+        };
+        FittingPath: {
+            points: [
+                number,
+                number,
+                number
+            ][];
+            size: string;
+            trace: string;
         };
         FittingPose: {
             component: string;
@@ -251,6 +314,7 @@ export interface components {
             words: string;
         };
         JointRow: {
+            bound: string[];
             drive?: components["schemas"]["Driven"];
             joint: components["schemas"]["AssemblyJoint"];
             sizes: string[];
@@ -287,6 +351,11 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        MotionTable: {
+            head: string[];
+            rows: (number | null)[][];
+            stopped?: boolean;
         };
         Offer: {
             adds: boolean;
@@ -400,6 +469,15 @@ export interface components {
             name: string;
             open: boolean;
             places: string[];
+        };
+        Trace: {
+            id: string;
+            name?: string;
+            of: components["schemas"]["Ref"];
+        };
+        TraceRow: {
+            title: string;
+            trace: components["schemas"]["Trace"];
         };
         Twist: {
             at: [
