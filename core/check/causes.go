@@ -266,7 +266,10 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 	budget.More()
 	by, causes := r, []atlas.Cause{}
 	seen, _ := r.see()
-	doubtful := guesses(ref.Atlas, seen.Values)
+	doubtful, standing := guesses(ref.Atlas, seen.Values)
+	// What was measured as it should be may have been measured on the wrong face too; that is rare, and large parts take
+	// long: as many of these are tried as half of what may be tried anew.
+	standing = standing[:min(len(standing), budget.Half())]
 	// fit tries causes; it gives nothing where they do not fit better than the ones before.
 	fit := func(causes []atlas.Cause) (*frame, error) {
 		if !budget.Take() {
@@ -292,25 +295,34 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 			by, causes = better, found.Causes
 		}
 	}
-	for range mostGuesses {
-		var best *frame
-		var guess atlas.Cause
-		for _, c := range doubtful {
+	// best is the best of some guesses, beside the causes that there are.
+	best := func(list []atlas.Cause) (best *frame, guess atlas.Cause, err error) {
+		for _, c := range list {
 			if slices.ContainsFunc(causes, func(x atlas.Cause) bool { return x.Size == c.Size && x.Entry == c.Entry }) {
 				continue
 			}
 			other, err := fit(append(slices.Clone(causes), c))
 			if err != nil {
-				return nil, err
+				return nil, guess, err
 			}
 			if other != nil && (best == nil || other.pose.Misfit < best.pose.Misfit) {
 				best, guess = other, c
 			}
 		}
-		if best == nil {
+		return best, guess, nil
+	}
+	for range mostGuesses {
+		better, guess, err := best(doubtful)
+		if err == nil && better == nil {
+			better, guess, err = best(standing)
+		}
+		if err != nil {
+			return nil, err
+		}
+		if better == nil {
 			return found, nil
 		}
-		by, causes = best, append(slices.Clone(causes), guess)
+		by, causes = better, append(slices.Clone(causes), guess)
 		seen, _ := by.see()
 		again, err := ref.Atlas.Explain(ctx, r.Rebuilder, r.ex, ref.Document, *seen, budget)
 		if err != nil {
@@ -324,26 +336,30 @@ func (r *frame) rematch(ctx context.Context, ref Reference, found *atlas.Explana
 }
 
 // guesses are the causes that move faces far: sizes at twice and half of what they should be,
-// and material that lies on another side. A size that all that shows it was measured to have is no guess.
+// and material that lies on another side. Apart from these are the sizes that all that shows them was measured to have.
 //
 // Twice and half are diameters read as radii, and totals as halves: the
 // commonest sizes that are far off (common practice, no source).
-func guesses(a *atlas.Atlas, measured atlas.Values) []atlas.Cause {
-	var out []atlas.Cause
+func guesses(a *atlas.Atlas, measured atlas.Values) (doubtful, standing []atlas.Cause) {
 	for i := range a.Sizes {
 		s := &a.Sizes[i]
-		if s.Derived || len(s.Holds) > 0 || s.Stands(a.Values, measured) {
+		if s.Derived || len(s.Holds) > 0 {
 			continue
 		}
-		out = append(out, atlas.Cause{Size: s, Value: 2 * s.Nominal}, atlas.Cause{Size: s, Value: s.Nominal / 2})
+		both := []atlas.Cause{{Size: s, Value: 2 * s.Nominal}, {Size: s, Value: s.Nominal / 2}}
+		if s.Stands(a.Values, measured) {
+			standing = append(standing, both...)
+		} else {
+			doubtful = append(doubtful, both...)
+		}
 	}
 	for i := range a.Entries {
 		switch e := &a.Entries[i]; e.Kind {
 		case "direction", "about-plane", "one-side":
-			out = append(out, atlas.Cause{Entry: e})
+			doubtful = append(doubtful, atlas.Cause{Entry: e})
 		}
 	}
-	return out
+	return doubtful, standing
 }
 
 // mostGuesses bounds the sizes that are guessed one after the other.

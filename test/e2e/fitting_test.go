@@ -285,3 +285,85 @@ func TestAssembliesAreTheirOwners(t *testing.T) {
 		t.Errorf("a damaged bundle: %d %s", code, body)
 	}
 }
+
+// slide drags a slider to a share of its width.
+func (f *fitter) slide(selector string, share float64) {
+	f.t.Helper()
+	box := f.MustElement(selector).MustShape().Box()
+	f.Mouse.MustMoveTo(box.X+2, box.Y+box.Height/2)
+	f.Mouse.MustDown(proto.InputMouseButtonLeft)
+	for k := range 9 {
+		f.Mouse.MustMoveTo(box.X+box.Width*share*float64(k)/8, box.Y+box.Height/2)
+		time.Sleep(30 * time.Millisecond)
+	}
+	f.Mouse.MustUp(proto.InputMouseButtonLeft)
+}
+
+// The demo's tackle joint is looked at with the mouse: looked over, drawn apart, where nothing is pulled, cut, where
+// what is cut away is not picked, and measured; a traced point draws its circle while a joint is played, which stops at
+// limits that are typed; and only what was meant to change it has changed it.
+func TestLookingAtAnAssembly(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	p := signIn(t, b, a, "ottoline")
+	api := a.client("ottoline")
+	f := p.openFitting("/assemblies/1")
+	before := f.kept(api)
+	f.press("Look over")
+	f.find("section[aria-label='Looked over']", "There is nothing to say")
+	f.seek("pin: ", 0.42, 0.33)
+
+	const apart = "[aria-label='How it is looked at'] input[type=range]"
+	f.slide(apart, 0.95)
+	at := f.seek("pin: ", 0.42, 0.1)
+	f.Mouse.MustDown(proto.InputMouseButtonLeft)
+	f.Mouse.MustMoveTo(at.X+60, at.Y+40)
+	f.Mouse.MustUp(proto.InputMouseButtonLeft)
+	f.slide(apart, 0)
+	if now := f.kept(api); now.Components[2].Pose != before.Components[2].Pose {
+		t.Error("drawn apart, the pin was pulled")
+	}
+
+	// Cut from the front, what lay before the plane is gone and the bore shows.
+	section := f.find("label", "Section").MustElement("input")
+	section.MustClick()
+	time.Sleep(400 * time.Millisecond)
+	f.seek("fork: left side of slot", 0.39, 0.45)
+	section.MustClick()
+
+	f.pick("fork: the edge between top of block and", 0.35, 0.27)
+	f.pick("eye: the edge between right side of shank and top of head", 0.75, 0.44)
+	f.find("[data-measured]", " mm")
+	f.Keyboard.MustType(input.Escape)
+
+	f.pick("eye: the edge between right side of shank and top of head", 0.75, 0.44)
+	f.press("Trace it")
+	f.rest()
+	f.find("section[aria-label=Joints] button", "eye on the pin").MustClick()
+	f.press("Draw the paths")
+	f.find("section[aria-label='Traced points'] li", "path of 140 × 140 × 0 mm")
+	f.find("button", "Table (CSV)")
+
+	for label, text := range map[string]string{"Least turn": "-20 deg", "Most turn": "45 deg"} {
+		f.MustElement("input[aria-label='" + label + "']").MustInput(text).MustType(input.Enter)
+		f.rest()
+	}
+	f.press("Draw the paths")
+	f.find("section[aria-label='Traced points'] li", "path of 28.5")
+	f.press("Play")
+	time.Sleep(1200 * time.Millisecond)
+	f.press("Stop")
+	f.rest()
+	after := f.kept(api)
+	turned := before.Components[1].Pose.Inverse().Then(after.Components[1].Pose).Angle()
+	if after.Joints[1].Limits == nil || *after.Joints[1].Limits.Turn != (assembly.Limit{Least: "-20 deg",
+		Most: "45 deg"}) ||
+		len(after.Traces) != 1 || turned < 0.01 || turned > 65*math.Pi/180 {
+		t.Errorf("played it has turned by %g; %+v, %+v", turned, after.Joints[1], after.Traces)
+	}
+	f.press("Undo")
+	f.rest()
+	if now := f.kept(api); now.Components[1].Pose != before.Components[1].Pose {
+		t.Errorf("a play is not one step: undone it is at %+v", now.Components[1].Pose)
+	}
+}

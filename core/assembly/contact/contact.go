@@ -75,6 +75,19 @@ func Find(list []Body) *Set {
 	return s
 }
 
+// Beside lists the pairs of components whose boxes meet, by their places in the list.
+func (s *Set) Beside() [][2]int {
+	var out [][2]int
+	for i, a := range s.bodies {
+		for j := i + 1; j < len(s.bodies); j++ {
+			if a.box.near(&s.bodies[j].box, apart) {
+				out = append(out, [2]int{i, j})
+			}
+		}
+	}
+	return out
+}
+
 // between finds the contacts of two components.
 func between(a, b *body) []Contact {
 	var out []Contact

@@ -8,6 +8,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/assembly"
 	"hammerset/core/quantity"
+	"hammerset/core/solid"
 )
 
 // Frame is the picture of an assembly. Lengths are in millimetres.
@@ -21,6 +22,9 @@ type Frame struct {
 	Traces     []TraceRow     `json:"traces"`
 	Items      []ItemRow      `json:"items"`
 	Mass       string         `json:"mass"`
+	// Low and High are the corners of the box around all components.
+	Low  solid.Vec `json:"low"`
+	High solid.Vec `json:"high"`
 	// Freedom is the number of freedoms, and Reason why counting gives another number.
 	Freedom int    `json:"freedom"`
 	Counted int    `json:"counted"`
@@ -135,6 +139,9 @@ func (s *Session) Frame() (*Frame, error) {
 	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Freedom: s.mobility.Freedom,
 		Counted: s.mobility.Counted, Reason: s.mobility.Reason, Components: []ComponentRow{}, Joints: []JointRow{},
 		Items: []ItemRow{}, Says: s.says()}
+	if box, some := s.box(); some {
+		out.Low, out.High = box.Min, box.Max
+	}
 	loose := map[string]*assembly.Loose{}
 	for i := range s.mobility.Loose {
 		loose[s.mobility.Loose[i].Component] = &s.mobility.Loose[i]

@@ -108,21 +108,10 @@ type CutRow struct {
 // hatching is the usual distance of hatching lines, as a share of the size of the assembly.
 const hatching = 0.022
 
-// Section cuts the assembly where it stands. Components that touch are hatched otherwise.
+// Section cuts the assembly where it stands. Components that lie side by side are hatched otherwise.
 func (s *Session) Section(p Plane) []CutRow {
 	box, _ := s.box()
-	at := map[string]int{}
-	for i, c := range s.doc.Components {
-		at[c.ID] = i
-	}
-	var touch [][2]int
-	for _, c := range s.contacts().Contacts {
-		pair := [2]int{at[c.A], at[c.B]}
-		if !slices.Contains(touch, pair) {
-			touch = append(touch, pair)
-		}
-	}
-	hatches := section.Hatches(len(s.doc.Components), touch, hatching*box.Diagonal())
+	hatches := section.Hatches(len(s.doc.Components), s.contacts().Beside(), hatching*box.Diagonal())
 	frame := solid.Plane(p.At, p.Normal.Unit())
 	frame.O = p.At
 	out := []CutRow{}

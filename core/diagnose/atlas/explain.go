@@ -59,7 +59,7 @@ type Budget struct{ left, anew int }
 // NewBudget is the budget for a reference: rebuilds of those with more faces take longer, and an edge that has to be
 // followed point by point (a hole through a shaft) takes as long as many faces.
 //
-// It is 1500 faces' worth, between 16 and 40 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were
+// It is 1300 faces' worth, between 16 and 40 rebuilds: a few seconds for any part. Of 220 parts with mistakes that were
 // explained (bench/verdicts), half took 2 rebuilds, 98 of 100 up to 28, and the longest 51.
 func NewBudget(reference *solid.Geometry) *Budget {
 	weight := max(1, len(reference.Faces))
@@ -74,6 +74,9 @@ func NewBudget(reference *solid.Geometry) *Budget {
 
 // More is for an attempt that is looked at once more, from the beginning.
 func (b *Budget) More() { b.left = max(b.left, 0) + b.anew }
+
+// Half is half of what More gives.
+func (b *Budget) Half() int { return b.anew / 2 }
 
 // Few is for an attempt that hardly anything is right of.
 func (b *Budget) Few() { b.left = min(b.left, fewestAltogether) }
@@ -90,9 +93,9 @@ func (b *Budget) Take() bool {
 const (
 	mostAltogether   = 40
 	fewestAltogether = 16
-	facesAltogether  = 1500 // faces rebuilt
+	facesAltogether  = 1300 // faces rebuilt
 	mostAnew         = 40
-	facesAnew        = 1100
+	facesAnew        = 950
 	facesOfAnEdge    = 24
 )
 

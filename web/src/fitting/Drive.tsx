@@ -1,56 +1,151 @@
-import { useRef, useState } from "react";
+import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { useChanged } from "../app/useChanged";
-import type { Fitting, Frame, Moving } from "./useFitting";
+import { saveFile } from "../controls/saveFile";
+import type { Fitting, Frame, Motion, Moving } from "./useFitting";
 
 type Row = Frame["joints"][number];
 
-/** A joint driven by a slider: the mechanism follows as far as it can. */
+/** Seconds in which a joint is played through its range, by speed. */
+const speeds = [
+  { words: "slow", seconds: 12 },
+  { words: "even", seconds: 5 },
+  { words: "fast", seconds: 2 },
+];
+
+const figure = (v: number, unit: string) =>
+  unit === "°" ? `${v.toFixed(1)}°` : `${v.toFixed(1)} ${unit}`;
+
+/** A joint driven by a slider or played to and fro: the mechanism follows as far as it can. */
 export function Drive({
   row,
   range,
   fitting,
+  moves,
 }: {
   row: Row;
   range: NonNullable<Row["drive"]>;
   fitting: Fitting;
+  moves: (m: Motion) => void;
 }) {
   const [at, setAt] = useState(range.at);
   const [told, setTold] = useState<Moving | null>(null);
+  const [speed, setSpeed] = useState(1);
+  const [playing, setPlaying] = useState(false);
+  const [motion, setMotion] = useState<Motion | null>(null);
   if (useChanged(range.at)) {
     setAt(range.at);
     setTold(null);
   }
+  if (useChanged(fitting.frame?.revision)) setMotion(null);
   const moved = useRef(false);
+  const way = useRef(1);
   const keep = () => {
     if (!moved.current) return;
     moved.current = false;
     void fitting.release(true);
   };
+  const go = (value: number) => {
+    setAt(value);
+    moved.current = true;
+    fitting.drive(row.joint.id, value, setTold);
+  };
+  const tick = useEffectEvent((seconds: number) => {
+    const span = range.most - range.least;
+    const step = (span * seconds) / (speeds[speed]?.seconds ?? 5);
+    let next = at + way.current * step;
+    if (told?.stopped || next > range.most || next < range.least) {
+      way.current *= -1;
+      next = (told?.stopped ? told.value : at) + way.current * step;
+      setTold(null);
+    }
+    go(Math.min(range.most, Math.max(range.least, next)));
+  });
+  const leave = useEffectEvent(keep);
+  useEffect(() => {
+    if (!playing) return;
+    let before = performance.now();
+    const timer = window.setInterval(() => {
+      const now = performance.now();
+      tick((now - before) / 1000);
+      before = now;
+    }, 30);
+    return () => {
+      window.clearInterval(timer);
+      leave();
+    };
+  }, [playing]);
+  const record = async () => {
+    const m = await fitting.motion(row.joint.id);
+    setMotion(m);
+    moves(m);
+  };
   return (
-    <div className="flex items-center gap-2 py-1">
-      <input
-        type="range"
-        className="range range-xs flex-1"
-        aria-label={`Drive ${row.title}`}
-        min={range.least}
-        max={range.most}
-        step="any"
-        value={at}
-        onChange={(e) => {
-          const value = Number(e.target.value);
-          setAt(value);
-          moved.current = true;
-          fitting.drive(row.joint.id, value, setTold);
-        }}
-        onPointerUp={keep}
-        onKeyUp={keep}
-        onBlur={keep}
-      />
-      <span className="w-28 text-right text-xs" role="status">
-        {(told?.value ?? range.at).toFixed(1)}
-        {range.unit === "°" ? "°" : ` ${range.unit}`}
-        {told?.stopped && ", it stops here"}
-      </span>
+    <div className="flex flex-col gap-1 py-1">
+      <div className="flex items-center gap-2">
+        <input
+          type="range"
+          className="range range-xs flex-1"
+          aria-label={`Drive ${row.title}`}
+          min={range.least}
+          max={range.most}
+          step="any"
+          value={at}
+          onChange={(e) => go(Number(e.target.value))}
+          onPointerUp={keep}
+          onKeyUp={keep}
+          onBlur={keep}
+        />
+        <span className="w-28 text-right text-xs" role="status">
+          {figure(told?.value ?? range.at, range.unit)}
+          {told?.stopped && ", it stops here"}
+        </span>
+      </div>
+      <div className="flex flex-wrap items-center gap-1">
+        <button type="button" className="btn btn-xs" onClick={() => setPlaying(!playing)}>
+          {playing ? "Stop" : "Play"}
+        </button>
+        <select
+          className="select select-xs w-20"
+          aria-label="Speed"
+          value={speed}
+          onChange={(e) => setSpeed(Number(e.target.value))}
+        >
+          {speeds.map((s, i) => (
+            <option key={s.words} value={i}>
+              {s.words}
+            </option>
+          ))}
+        </select>
+        <button
+          type="button"
+          className="btn btn-xs"
+          title="Drive the joint through its range and draw the paths of the traced points"
+          onClick={() => void record()}
+        >
+          Draw the paths
+        </button>
+        {motion && (
+          <button
+            type="button"
+            className="btn btn-xs"
+            title="Where every joint and traced point is, and how fast it goes"
+            onClick={() => saveFile(csv(motion), `${row.title}.csv`)}
+          >
+            Table (CSV)
+          </button>
+        )}
+      </div>
+      {motion?.table.stopped && (
+        <p className="text-xs">The mechanism does not follow through the whole range.</p>
+      )}
     </div>
   );
+}
+
+function csv({ table }: Motion) {
+  const cell = (text: string) => `"${text.replaceAll('"', '""')}"`;
+  const rows = table.rows.map((r) => r.map((v) => v ?? "").join(","));
+  return new Blob([[table.head.map(cell).join(","), ...rows, ""].join("\r\n")], {
+    type: "text/csv",
+  });
 }

@@ -3,20 +3,21 @@ import { useCallback, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { ask, client } from "../api/client";
 import { useTitle } from "../app/place";
-import { Entry, Menu } from "../controls/Menu";
 import { Bar, Loading, Trouble, sentence } from "../controls/notices";
-import { saveFile } from "../controls/saveFile";
 import { useModellerKeys } from "../modeller/useModellerKeys";
 import { SaveTrouble, useOpened, useSaving } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
 import { type Shapes, assemblies, useShapes } from "./assemblies";
 import { FittingHelp } from "./Help";
+import { FittingMenu } from "./FittingMenu";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView, type Picked } from "./FittingView";
 import { JointBar } from "./JointBar";
 import { RemoveAssembly } from "./RemoveAssembly";
-import { useFitting } from "./useFitting";
+import { Views, together } from "./Views";
+import { type Frame, type Motion, useFitting } from "./useFitting";
+import { useLooked } from "./useLooked";
 
 const savingWords = {
   saved: "Saved",
@@ -25,6 +26,20 @@ const savingWords = {
   failed: "Not saved",
   stale: "Changed elsewhere",
 };
+
+/** Whether what moves together is still what a path was drawn for. */
+function sameTies(moved: { ties: string }, frame: Frame) {
+  return moved.ties === tiesOf(frame);
+}
+
+function tiesOf(frame: Frame) {
+  return JSON.stringify([
+    frame.components.map((c) => [c.id, c.part, c.pinned]),
+    frame.joints.map(({ joint }) => ({ ...joint, state: 0 })),
+    frame.couplings.map((c) => c.coupling),
+    frame.traces.map((t) => t.trace),
+  ]);
+}
 
 /** Where parts are put together, joined and moved. */
 export function FittingPage() {
@@ -62,6 +77,11 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const [fit, setFit] = useState(0);
   useTitle(fitting.frame?.name ?? opened.model.row.name);
   const { frame } = fitting;
+  const [view, setView] = useState(together);
+  const [moved, setMoved] = useState<{ ties: string; motion: Motion } | null>(null);
+  const looked = useLooked(fitting, view);
+  // A path stays while joints are driven, and goes with a change of what it was drawn for.
+  const motion = moved && frame && sameTies(moved, frame) ? moved.motion : null;
 
   const pick = useCallback(
     (hit: Picked | null) => {
@@ -97,14 +117,8 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
       return { found, of };
     },
   });
-  const bundle = useMutation({
-    mutationFn: async () => {
-      if (!(await opened.saver.flush())) return;
-      const data = await ask(
-        client.GET("/assemblies/{id}/bundle", { params: { path: { id } }, parseAs: "blob" }),
-      );
-      saveFile(data as unknown as Blob, `${frame?.name ?? "assembly"}.zip`);
-    },
+  const over = useMutation({
+    mutationFn: async () => ({ of: frame?.revision, found: await fitting.lookOver() }),
   });
   const keys = useMemo(
     () => ({
@@ -181,16 +195,26 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
         >
           {look.isPending ? "Looking …" : "Look for collisions"}
         </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={frame.components.length === 0}
+          onClick={() => over.mutate()}
+        >
+          Look over
+        </button>
         <button type="button" className="btn btn-xs" onClick={() => setFit(fit + 1)}>
           Fit
         </button>
         <button type="button" className="btn btn-xs" onClick={() => setHelp(true)}>
           Keys
         </button>
-        <Menu name="File">
-          <Entry name="Save as a bundle (zip)" run={() => bundle.mutate()} />
-          <Entry name="Remove this assembly …" run={() => setRemoving(true)} />
-        </Menu>
+        <FittingMenu
+          id={id}
+          name={frame.name}
+          settle={() => opened.saver.flush()}
+          remove={() => setRemoving(true)}
+        />
         <button
           type="button"
           className="btn btn-xs ml-auto"
@@ -212,7 +236,11 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
         <div className="relative min-w-0 flex-1">
           <FittingView
             frame={frame}
-            poses={fitting.poses}
+            poses={looked.poses}
+            still={view.apart > 0}
+            plane={looked.plane}
+            cuts={looked.cuts}
+            paths={motion?.paths ?? []}
             shapes={shapes}
             picked={picked}
             hover={hover}
@@ -239,13 +267,23 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
               {a && !b && (
                 <Bar>
                   Picked: {a.words}. Pick a face or an edge of another component to join it to, or
-                  press Esc to let go.
+                  press Esc to let go.{" "}
+                  <button
+                    type="button"
+                    className="btn btn-xs"
+                    onClick={() => {
+                      const of = `${a.component}#${a.name}`;
+                      void fitting.act({ do: "trace", trace: { id: "new", of } }).then(clear);
+                    }}
+                  >
+                    Trace it
+                  </button>
                 </Bar>
               )}
               <SaveTrouble opened={opened} newest={fitting.state} />
               {fitting.error !== null && <Trouble error={fitting.error} retry={fitting.dismiss} />}
               {look.error && <Trouble error={look.error} retry={() => look.mutate()} />}
-              {bundle.error && <Trouble error={bundle.error} retry={() => bundle.mutate()} />}
+              {over.error && <Trouble error={over.error} retry={() => over.mutate()} />}
               {frame.says.map((s) => (
                 <Bar bad key={s.what}>
                   {sentence(`${s.what}; ${s.remedy}`)}
@@ -270,8 +308,12 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           act={(c) => void fitting.act(c)}
           fitting={fitting}
           collisions={look.data?.of === frame.revision ? look.data.found : null}
+          found={over.data?.of === frame.revision ? over.data.found : null}
+          motion={motion}
+          moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}
         />
       </div>
+      <Views view={view} set={setView} forced={looked.forced} />
       {removing && (
         <RemoveAssembly
           id={id}

@@ -1,8 +1,11 @@
 import type { Schemas } from "../api/client";
 import { cx } from "../app/cx";
 import { Panel, sentence } from "../controls/notices";
+import { Couplings } from "./Couplings";
 import { JointRows } from "./JointRows";
-import type { Command, Fitting, Frame } from "./useFitting";
+import { LookOver } from "./LookOver";
+import { Traces } from "./Traces";
+import type { Command, Finding, Fitting, Frame, Motion } from "./useFitting";
 
 /** The components, the joints, what collides, and the parts list. */
 export function FittingPanel({
@@ -14,6 +17,9 @@ export function FittingPanel({
   act,
   fitting,
   collisions,
+  found,
+  motion,
+  moves,
 }: {
   frame: Frame;
   chosen: string | null;
@@ -23,6 +29,9 @@ export function FittingPanel({
   act: (c: Command) => void;
   fitting: Fitting;
   collisions: Schemas["Collisions"] | null;
+  found: Finding[] | null;
+  motion: Motion | null;
+  moves: (m: Motion) => void;
 }) {
   const toggle = (id: string) => {
     const next = new Set(hidden);
@@ -31,6 +40,22 @@ export function FittingPanel({
   };
   return (
     <aside className="flex w-80 flex-col gap-2 overflow-auto border-l border-base-300 p-2 text-sm">
+      {found && <LookOver found={found} choose={choose} act={act} />}
+      {collisions && (
+        <Panel title="Collisions">
+          {collisions.pairs.every((p) => p.kind === "contact") && (
+            <p className="px-2 py-1">Nothing collides where it stands.</p>
+          )}
+          <ul>
+            {collisions.pairs.map((p) => (
+              <li key={p.a + p.b} className="px-2 py-0.5">
+                <span className="font-semibold">{p.kind}</span>:{" "}
+                {sentence(p.remedy ? `${p.what}; ${p.remedy}` : p.what)}
+              </li>
+            ))}
+          </ul>
+        </Panel>
+      )}
       <Panel title="Components">
         <ul>
           {frame.components.map((c) => (
@@ -63,23 +88,10 @@ export function FittingPanel({
         )}
       </Panel>
       <Panel title="Joints">
-        <JointRows frame={frame} act={act} fitting={fitting} />
+        <JointRows frame={frame} act={act} fitting={fitting} moves={moves} />
       </Panel>
-      {collisions && (
-        <Panel title="Collisions">
-          {collisions.pairs.every((p) => p.kind === "contact") && (
-            <p className="px-2 py-1">Nothing collides where it stands.</p>
-          )}
-          <ul>
-            {collisions.pairs.map((p) => (
-              <li key={p.a + p.b} className="px-2 py-0.5">
-                <span className="font-semibold">{p.kind}</span>:{" "}
-                {sentence(p.remedy ? `${p.what}; ${p.remedy}` : p.what)}
-              </li>
-            ))}
-          </ul>
-        </Panel>
-      )}
+      <Couplings frame={frame} act={act} />
+      <Traces frame={frame} act={act} motion={motion} />
       <Panel title="Parts list">
         <table className="table table-xs">
           <thead>

@@ -6,7 +6,8 @@ import { TurnKeys } from "../part/TurnKeys";
 import { useReleased } from "../part/useReleased";
 import type { PartShape, Shapes } from "./assemblies";
 import { type Hit, pickAt } from "./picking";
-import type { Frame, Pose, Spot } from "./useFitting";
+import { Cuts, Paths } from "./Lines";
+import type { Cut, Frame, Motion, Plane, Pose, Spot } from "./useFitting";
 
 export interface Picked {
   component: string;
@@ -23,6 +24,11 @@ interface Props {
   chosen: string | null;
   hidden: ReadonlySet<string>;
   fit: number;
+  /** Nothing is pulled: the components are not shown where they are. */
+  still: boolean;
+  plane: Plane | null;
+  cuts: Cut[];
+  paths: Motion["paths"];
   over: (hit: Picked | null) => void;
   pick: (hit: Picked | null) => void;
   take: (spot: Spot) => Promise<boolean>;
@@ -108,6 +114,7 @@ function Component({
   tone,
   loose,
   chosen,
+  clip,
   bodies,
 }: {
   shape: PartShape;
@@ -115,6 +122,7 @@ function Component({
   tone: string;
   loose: boolean;
   chosen: boolean;
+  clip: THREE.Plane[];
   bodies: RefObject<Map<string, THREE.Mesh>>;
 }) {
   const body = useReleased(useMemo(() => bodyOf(shape), [shape]));
@@ -132,6 +140,7 @@ function Component({
       <mesh ref={keep} geometry={body}>
         <meshStandardMaterial
           color={tone}
+          clippingPlanes={clip}
           roughness={0.75}
           metalness={0.05}
           emissive={chosen ? copper : "#000000"}
@@ -143,7 +152,12 @@ function Component({
         />
       </mesh>
       <lineSegments geometry={lines} raycast={() => null} renderOrder={4}>
-        <lineBasicMaterial color={loose ? copper : ink} transparent opacity={loose ? 0.75 : 1} />
+        <lineBasicMaterial
+          color={loose ? copper : ink}
+          clippingPlanes={clip}
+          transparent
+          opacity={loose ? 0.75 : 1}
+        />
       </lineSegments>
     </>
   );
@@ -228,7 +242,10 @@ function Camera({ sphere, fit }: { sphere: THREE.Sphere; fit: number }) {
 }
 
 /** What the hand does in the view: a press picks, a drag on what is loose pulls it. */
-function Hand({ bodies, ...p }: Props & { bodies: RefObject<Map<string, THREE.Mesh>> }) {
+function Hand({
+  bodies,
+  ...p
+}: Props & { bodies: RefObject<Map<string, THREE.Mesh>>; clip: THREE.Plane[] }) {
   const { gl, camera, size, get } = useThree();
   const parts = useMemo(
     () => new Map(p.frame.components.map((c) => [c.id, c.part])),
@@ -247,6 +264,7 @@ function Hand({ bodies, ...p }: Props & { bodies: RefObject<Map<string, THREE.Me
       poses,
       parts,
       shapes: p.shapes,
+      clip: p.clip,
     });
   };
   const place = (e: PointerEvent, plane: THREE.Plane) => {
@@ -265,6 +283,8 @@ function Hand({ bodies, ...p }: Props & { bodies: RefObject<Map<string, THREE.Me
     const controls = get().controls as unknown as { enabled: boolean } | null;
     if (controls) controls.enabled = on;
   };
+  const freedom = (h: Hit) =>
+    p.still ? 0 : (p.frame.components.find((c) => c.id === h.component)?.freedom ?? 0);
   const plain = (h: Hit | null): Picked | null =>
     h?.name ? { component: h.component, name: h.name, words: h.words } : null;
   const down = useEffectEvent((e: PointerEvent) => {
@@ -282,8 +302,7 @@ function Hand({ bodies, ...p }: Props & { bodies: RefObject<Map<string, THREE.Me
       pulling: false,
       plane: new THREE.Plane().setFromNormalAndCoplanarPoint(normal, hit.at),
     };
-    const free = p.frame.components.find((c) => c.id === hit.component)?.freedom ?? 0;
-    if (free > 0) turning(false);
+    if (freedom(hit) > 0) turning(false);
   });
   const move = useEffectEvent((e: PointerEvent) => {
     const h = held.current;
@@ -292,8 +311,7 @@ function Hand({ bodies, ...p }: Props & { bodies: RefObject<Map<string, THREE.Me
       return;
     }
     if (!h.pulling && Math.hypot(e.clientX - h.x, e.clientY - h.y) > 4) {
-      const free = p.frame.components.find((c) => c.id === h.hit.component)?.freedom ?? 0;
-      if (free === 0) {
+      if (freedom(h.hit) === 0) {
         held.current = null;
         return;
       }
@@ -353,6 +371,12 @@ export function FittingView(p: Props) {
     if (box.isEmpty()) box.set(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
     return box.getBoundingSphere(new THREE.Sphere());
   }, [frame, shapes]);
+  const clip = useMemo(() => {
+    if (!p.plane) return [];
+    const normal = new THREE.Vector3(...p.plane.normal).negate();
+    const at = new THREE.Vector3(...p.plane.at);
+    return [new THREE.Plane().setFromNormalAndCoplanarPoint(normal, at)];
+  }, [p.plane]);
   const order = new Map(Object.keys(shapes).map((part, i) => [part, i]));
   const out = [...p.picked, ...(p.hover ? [p.hover] : [])];
   return (
@@ -369,6 +393,9 @@ export function FittingView(p: Props) {
       <Canvas
         orthographic
         frameloop="demand"
+        onCreated={({ gl }) => {
+          gl.localClippingEnabled = true;
+        }}
         gl={{ antialias: true, preserveDrawingBuffer: true }}
         camera={{ position: [1, -1, 1], up: [0, 0, 1] }}
       >
@@ -392,6 +419,7 @@ export function FittingView(p: Props) {
                 tone={toneOf(order.get(c.part) ?? 0)}
                 loose={c.freedom > 0}
                 chosen={p.chosen === c.id}
+                clip={clip}
                 bodies={bodies}
               />
               {out
@@ -402,11 +430,19 @@ export function FittingView(p: Props) {
             </group>
           );
         })}
-        <Ways frame={frame} size={0.12 * sphere.radius} />
+        {!p.still && <Ways frame={frame} size={0.12 * sphere.radius} />}
+        <Cuts
+          cuts={p.cuts.filter((c) => !p.hidden.has(c.component))}
+          toneOf={(component) => {
+            const part = frame.components.find((c) => c.id === component)?.part ?? "";
+            return toneOf(order.get(part) ?? 0);
+          }}
+        />
+        {!p.still && <Paths paths={p.paths} />}
         <OrbitControls makeDefault enableDamping={false} />
         <TurnKeys within="[data-fitting-view]" />
         <Camera sphere={sphere} fit={p.fit} />
-        <Hand {...p} bodies={bodies} />
+        <Hand {...p} bodies={bodies} clip={clip} />
         <Redraw />
       </Canvas>
     </div>

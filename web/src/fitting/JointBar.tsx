@@ -1,7 +1,7 @@
 import { useEffect, useEffectEvent, useState } from "react";
 import { cx } from "../app/cx";
 import type { Picked } from "./FittingView";
-import type { Fitting, Joint, Offer, Preview } from "./useFitting";
+import type { Fitting, Joint, Measured, Offer, Preview } from "./useFitting";
 import { useAsked } from "./useAsked";
 
 type Sense = "" | "same" | "opposed";
@@ -23,6 +23,10 @@ export function JointBar({
 }) {
   const refs = [`${a.component}#${a.name}`, `${b.component}#${b.name}`] as const;
   const offers = useAsked<Offer[]>(() => fitting.offers(refs[0], refs[1]), refs.join(" "));
+  const measured = useAsked<Measured[]>(
+    () => fitting.measure(refs[0], refs[1]),
+    `${refs.join(" ")} ${fitting.frame?.revision}`,
+  );
   const [at, setAt] = useState(0);
   const [sense, setSense] = useState<Sense>("");
   const [sizes, setSizes] = useState<Record<string, string>>({});
@@ -118,6 +122,11 @@ export function JointBar({
           {view.holds
             ? `${view.freedom} ${view.freedom === 1 ? "freedom" : "freedoms"} in all`
             : "cannot hold together with the joints that are there"}
+        </span>
+      )}
+      {measured.value && (
+        <span className="text-sm" data-measured>
+          {measured.value.map((m) => `${m.words} ${m.value}`).join(", ")}
         </span>
       )}
       <button type="button" className="btn btn-ghost btn-xs ml-auto" onClick={done}>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
 import { Drive } from "./Drive";
-import type { Command, Fitting, Frame } from "./useFitting";
+import type { Command, Fitting, Frame, Motion } from "./useFitting";
 
 type Row = Frame["joints"][number];
 
@@ -18,10 +18,12 @@ export function JointRows({
   frame,
   act,
   fitting,
+  moves,
 }: {
   frame: Frame;
   act: (c: Command) => void;
   fitting: Fitting;
+  moves: (m: Motion) => void;
 }) {
   const [open, setOpen] = useState<string | null>(null);
   if (frame.joints.length === 0)
@@ -40,7 +42,9 @@ export function JointRows({
             {j.title}
             {marks[j.state] && <span className="text-error"> ↯ {marks[j.state]}</span>}
           </button>
-          {open === j.joint.id && j.drive && <Drive row={j} range={j.drive} fitting={fitting} />}
+          {open === j.joint.id && j.drive && (
+            <Drive row={j} range={j.drive} fitting={fitting} moves={moves} />
+          )}
           {open === j.joint.id && <Sizes key={frame.revision} row={j} act={act} />}
         </li>
       ))}
@@ -67,12 +71,46 @@ function Sizes({ row, act }: { row: Row; act: (c: Command) => void }) {
       />
     </label>
   );
+  const limit = (motion: "turn" | "slide", side: "least" | "most") => {
+    const now = j.limits?.[motion];
+    return (
+      <input
+        key={side}
+        className="input input-xs min-w-0 flex-1"
+        aria-label={`${side === "least" ? "Least" : "Most"} ${motion}`}
+        placeholder={side === "least" ? "from" : "to"}
+        defaultValue={now?.[side] ?? ""}
+        onBlur={(e) => {
+          const text = e.target.value.trim();
+          if (text === (now?.[side] ?? "")) return;
+          const set = { ...now, [side]: text || undefined };
+          const limits = { ...j.limits, [motion]: set.least || set.most ? set : undefined };
+          act({
+            do: "change-joint",
+            id: j.id,
+            join: { ...j, limits: limits.turn || limits.slide ? limits : undefined },
+          });
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") e.currentTarget.blur();
+        }}
+      />
+    );
+  };
+  const bound = row.bound as ("turn" | "slide")[];
   const sizes = row.sizes as ("offset" | "angle" | "lead" | "distance")[];
   return (
     <div className="flex flex-col gap-1 border-l-2 border-base-300 py-1 pl-2">
       <p className="text-xs">{row.words}</p>
       {field("Name", "name")}
       {sizes.map((s) => field(s.charAt(0).toUpperCase() + s.slice(1), s))}
+      {bound.map((motion) => (
+        <div key={motion} className="flex items-center gap-1">
+          <span className="w-16">{motion === "turn" ? "Turns" : "Slides"}</span>
+          {limit(motion, "least")}
+          {limit(motion, "most")}
+        </div>
+      ))}
       <div className="flex gap-1">
         {row.turns && (
           <button

@@ -18,6 +18,8 @@ interface Scene {
   poses: Pose[];
   parts: Map<string, string>;
   shapes: Shapes;
+  /** What lies behind these planes was cut away. */
+  clip: THREE.Plane[];
 }
 
 const reach = 7; // pixels within which an edge is hit
@@ -32,10 +34,11 @@ export function pickAt(x: number, y: number, s: Scene): Hit | null {
     new THREE.Vector2((x / s.size.width) * 2 - 1, 1 - (y / s.size.height) * 2),
     s.camera,
   );
-  const hit = ray.intersectObjects([...s.bodies.values()], false)[0];
+  const there = (p: THREE.Vector3) => s.clip.every((c) => c.distanceToPoint(p) >= 0);
+  const hit = ray.intersectObjects([...s.bodies.values()], false).find((h) => there(h.point));
   const depth = (p: THREE.Vector3) => p.clone().applyMatrix4(s.camera.matrixWorldInverse).z;
   const front = hit ? depth(hit.point) : -Infinity;
-  const edge = nearestEdge(x, y, s, (p) => depth(p) >= front - 0.5);
+  const edge = nearestEdge(x, y, s, (p) => there(p) && depth(p) >= front - 0.5);
   if (edge) return edge;
   if (!hit) return null;
   const component = hit.object.userData.component as string;

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { ModelDocument, Saver } from "../saving/saver";
 import { Engine, Newest } from "../sketch/core/engine";
 import type { components } from "../sketch/core/session";
@@ -13,6 +13,12 @@ export type Joint = Core["AssemblyJoint"];
 export type Preview = Core["FittingPreview"];
 
 export type Moving = Core["FittingMoving"];
+export type Motion = Core["FittingMotion"];
+export type Measured = Core["FittingMeasured"];
+export type Apart = Core["FittingApart"];
+export type Cut = Core["FittingCut"];
+export type Finding = Core["FittingFinding"];
+export type Plane = Core["Plane"];
 
 export interface Spot {
   component: string;
@@ -128,6 +134,12 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     },
     [change, saver],
   );
+  /** Asks something of the core that changes nothing. */
+  const question = useCallback(
+    <T>(method: string, args: object) =>
+      engine.current?.call<T>(method, args) ?? Promise.reject(new Error("closed")),
+    [],
+  );
   const show = useCallback((poses: Pose[] | null) => setMoving(poses), []);
   const state = useCallback(
     () =>
@@ -136,9 +148,13 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     [],
   );
 
+  const poses = useMemo(
+    () => moving ?? frame?.components.map((c) => c.pose) ?? [],
+    [moving, frame],
+  );
   return {
     frame,
-    poses: moving ?? frame?.components.map((c) => c.pose) ?? [],
+    poses,
     error,
     act,
     undo,
@@ -152,6 +168,11 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     wiggle,
     release,
     state,
+    motion: (id: string) => question<Motion>("fitting-motion", { id }),
+    measure: (a: string, b: string) => question<Measured[]>("fitting-measure", { a, b }),
+    apart: () => question<Apart>("fitting-apart", {}),
+    section: (plane: Plane) => question<Cut[]>("fitting-section", { plane }),
+    lookOver: () => question<Finding[]>("fitting-look-over", {}),
     dismiss: () => setError(null),
   };
 }

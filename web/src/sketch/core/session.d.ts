@@ -187,8 +187,18 @@ export interface components {
             counted: number;
             couplings: components["schemas"]["CouplingRow"][];
             freedom: number;
+            high: [
+                number,
+                number,
+                number
+            ];
             items: components["schemas"]["ItemRow"][];
             joints: components["schemas"]["JointRow"][];
+            low: [
+                number,
+                number,
+                number
+            ];
             mass: string;
             name: string;
             reason?: string;
@@ -390,6 +400,18 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        Plane: {
+            at: [
+                number,
+                number,
+                number
+            ];
+            normal: [
+                number,
+                number,
+                number
+            ];
         };
         PointView: {
             arrows?: string;

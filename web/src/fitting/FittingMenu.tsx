@@ -1,0 +1,55 @@
+import { useMutation } from "@tanstack/react-query";
+import { ask, client } from "../api/client";
+import { Entry, Menu } from "../controls/Menu";
+import { Trouble } from "../controls/notices";
+import { saveFile } from "../controls/saveFile";
+
+const formats = [
+  { format: "ap242", ending: "step", words: "STEP, AP242" },
+  { format: "ap214", ending: "step", words: "STEP, AP214" },
+  { format: "3mf", ending: "3mf", words: "3MF, a mesh for each part" },
+  { format: "stl", ending: "stl", words: "STL, one mesh" },
+] as const;
+
+/** What is done with the whole assembly: files of it, and removing it. */
+export function FittingMenu({
+  id,
+  name,
+  settle,
+  remove,
+}: {
+  id: number;
+  name: string;
+  settle: () => Promise<boolean>;
+  remove: () => void;
+}) {
+  const write = useMutation({
+    mutationFn: async (f: (typeof formats)[number] | null) => {
+      if (!(await settle())) return;
+      const params = { path: { id } };
+      const data = f
+        ? await ask(
+            client.GET("/assemblies/{id}/export", {
+              params: { ...params, query: { format: f.format } },
+              parseAs: "blob",
+            }),
+          )
+        : await ask(client.GET("/assemblies/{id}/bundle", { params, parseAs: "blob" }));
+      saveFile(data as unknown as Blob, `${name}.${f?.ending ?? "zip"}`);
+    },
+  });
+  return (
+    <>
+      <Menu name={write.isPending ? "Writing …" : "File"} wide>
+        <Entry name="Save as a bundle (zip)" run={() => write.mutate(null)} />
+        {formats.map((f) => (
+          <Entry key={f.format} name={`Export ${f.words}`} run={() => write.mutate(f)} />
+        ))}
+        <Entry name="Remove this assembly …" run={remove} />
+      </Menu>
+      {write.error && (
+        <Trouble error={write.error} retry={() => write.mutate(write.variables ?? null)} />
+      )}
+    </>
+  );
+}
