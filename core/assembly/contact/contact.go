@@ -76,11 +76,15 @@ func Find(list []Body) *Set {
 }
 
 // Beside lists the pairs of components whose boxes meet, by their places in the list.
-func (s *Set) Beside() [][2]int {
+func Beside(list []Body) [][2]int {
+	bodies := make([]*body, len(list))
+	for i := range list {
+		bodies[i] = place(&list[i])
+	}
 	var out [][2]int
-	for i, a := range s.bodies {
-		for j := i + 1; j < len(s.bodies); j++ {
-			if a.box.near(&s.bodies[j].box, apart) {
+	for i, a := range bodies {
+		for j := i + 1; j < len(bodies); j++ {
+			if a.box.near(&bodies[j].box, apart) {
 				out = append(out, [2]int{i, j})
 			}
 		}

@@ -41,6 +41,14 @@ func nothing() box {
 	return box{solid.Vec{inf, inf, inf}, solid.Vec{-inf, -inf, -inf}}
 }
 
+func boxOf(t [3]solid.Vec) box {
+	b := nothing()
+	for _, p := range t {
+		b.take(p)
+	}
+	return b
+}
+
 func (b *box) near(o *box, by float64) bool {
 	for k := range 3 {
 		if b.low[k] > o.high[k]+by || o.low[k] > b.high[k]+by {
@@ -217,8 +225,19 @@ func shared(x, y *face) []solid.Vec {
 	var out [8]solid.Vec
 	var most [8]float64
 	found := 0.0
+	around := make([]box, len(y.triangles))
+	for i, b := range y.triangles {
+		around[i] = boxOf(b)
+	}
 	for _, a := range x.triangles {
-		for _, b := range y.triangles {
+		near := boxOf(a)
+		if !near.near(&y.box, apart) {
+			continue
+		}
+		for i, b := range y.triangles {
+			if !near.near(&around[i], apart) {
+				continue
+			}
 			list := clipped(a[:], b, y.axis)
 			found += area(list, y.axis)
 			for _, p := range list {

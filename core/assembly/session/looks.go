@@ -111,7 +111,7 @@ const hatching = 0.022
 // Section cuts the assembly where it stands. Components that lie side by side are hatched otherwise.
 func (s *Session) Section(p Plane) []CutRow {
 	box, _ := s.box()
-	hatches := section.Hatches(len(s.doc.Components), s.contacts().Beside(), hatching*box.Diagonal())
+	hatches := section.Hatches(len(s.doc.Components), contact.Beside(s.bodies()), hatching*box.Diagonal())
 	frame := solid.Plane(p.At, p.Normal.Unit())
 	frame.O = p.At
 	out := []CutRow{}
@@ -164,10 +164,16 @@ func (s *Session) LookOver() []Finding {
 			joined[j.A.Component], joined[j.B.Component] = true, true
 		}
 	}
+	none := len(joined) == 0 && len(s.doc.Components) > 2
+	if none {
+		out = append(out, Finding{What: "nothing is joined: the components only lie where they are, as a STEP file brings them",
+			Remedy:     "join those that move to what they touch, and pin the rest; drawn apart, the assembly shows how it comes apart",
+			Components: []string{}, Repair: &Command{Do: "pin-all"}, Do: "Pin all where they are"})
+	}
 	told := map[string]bool{} // parts whose unit was told of
 	for _, c := range s.doc.Components {
 		switch {
-		case c.Pinned || len(s.doc.Components) == 1:
+		case c.Pinned || len(s.doc.Components) == 1 || none && touched[c.ID]:
 		case !joined[c.ID] && !touched[c.ID]:
 			out = append(out, Finding{What: c.Title() + " hangs in the air: nothing holds it, and it touches nothing",
 				Remedy: "join it to another component, or remove it", Components: []string{c.ID}})

@@ -131,6 +131,11 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		return s.join(doc, c)
 	case "change-joint", "flip", "remove-joint", "switch-joint":
 		return s.joint(doc, c)
+	case "pin-all":
+		for i := range doc.Components {
+			doc.Components[i].Pinned = true
+		}
+		return "pin all components", nil
 	case "couple", "change-coupling", "remove-coupling":
 		return s.couple(doc, c)
 	case "trace", "remove-trace":

@@ -198,10 +198,10 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
         <button
           type="button"
           className="btn btn-xs"
-          disabled={frame.components.length === 0}
+          disabled={over.isPending || frame.components.length === 0}
           onClick={() => over.mutate()}
         >
-          Look over
+          {over.isPending ? "Looking …" : "Look over"}
         </button>
         <button type="button" className="btn btn-xs" onClick={() => setFit(fit + 1)}>
           Fit
@@ -313,7 +313,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}
         />
       </div>
-      <Views view={view} set={setView} forced={looked.forced} />
+      <Views view={view} set={setView} forced={looked.forced} busy={looked.busy} />
       {removing && (
         <RemoveAssembly
           id={id}

@@ -16,10 +16,12 @@ export function Views({
   view,
   set,
   forced,
+  busy,
 }: {
   view: View;
   set: (v: View) => void;
   forced: string[];
+  busy: boolean;
 }) {
   const { cut } = view;
   return (
@@ -43,6 +45,11 @@ export function Views({
           onChange={(e) => set({ cut: null, apart: Number(e.target.value) })}
         />
       </label>
+      {busy && (
+        <span className="text-xs" role="status">
+          Working out how it comes apart …
+        </span>
+      )}
       {view.apart > 0 && forced.length > 0 && (
         <span className="text-xs" role="status">
           {forced.join(", ")}: held on all sides, drawn through what is there

@@ -50,5 +50,5 @@ export function useLooked(fitting: Fitting, view: View) {
           return { ...p, matrix };
         })
       : poses;
-  return { poses: shown, plane, cuts: plane ? cuts : none, forced: apart?.forced ?? [] };
+  return { poses: shown, plane, cuts: plane ? cuts : none, forced: apart?.forced ?? [], busy: pulled && !apart };
 }
