@@ -163,7 +163,8 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 	return parts, err
 }
 
-// Shapes gives the shapes of all parts of an assembly as it was saved, by part, as JSON.
+// Shapes gives the shapes of all parts of an assembly as it was saved, by part, as JSON. A part that cannot be made has
+// one without anything that says why: the rest stands.
 func (s *School) Shapes(ctx context.Context, by Person, id int64) (map[string]json.RawMessage, error) {
 	a, err := s.Assembly(ctx, by, id)
 	if err != nil {
@@ -180,12 +181,12 @@ func (s *School) Shapes(ctx context.Context, by Person, id int64) (map[string]js
 	}
 	progress, done := s.running.begin(assemblyKey(id))
 	defer done()
-	raw, err := s.kernel.Spread(ctx, reqs, progress)
-	if err != nil {
-		return nil, err
-	}
+	raw, errs := s.kernel.Try(ctx, reqs, progress)
 	out := map[string]json.RawMessage{}
 	for i, p := range d.Parts {
+		if raw[i], err = task.Shape(&p, raw[i], errs[i]); err != nil {
+			return nil, err
+		}
 		out[p.ID] = raw[i]
 	}
 	return out, nil

@@ -18,6 +18,7 @@ type Kernel interface {
 	Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error)
 	// Spread carries out tasks that belong together, Size at a time.
 	Spread(ctx context.Context, reqs []*task.Request, progress func(task.Progress)) ([]json.RawMessage, error)
+	Try(ctx context.Context, reqs []*task.Request, progress func(task.Progress)) ([]json.RawMessage, []error)
 	Size() int
 }
 

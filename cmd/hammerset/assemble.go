@@ -185,9 +185,10 @@ func partShapes(ctx context.Context, p *pool.Pool, bundle *documents.Assembled,
 	}
 	out := map[string]*assembly.Shape{}
 	for _, part := range bundle.Document.Parts {
-		raw, err := p.Do(ctx, &task.Request{Kind: task.Feature, Assembly: doc, Part: part.ID, File: bundle.Files[part.File],
-			Set: values}, nil)
-		if err != nil {
+		raw, failed := p.Do(ctx, &task.Request{Kind: task.Feature, Assembly: doc, Part: part.ID,
+			File: bundle.Files[part.File],
+			Set:  values}, nil)
+		if raw, err = task.Shape(&part, raw, failed); err != nil {
 			return nil, err
 		}
 		shape := &assembly.Shape{}

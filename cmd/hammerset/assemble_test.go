@@ -123,6 +123,13 @@ func TestAssemble(t *testing.T) {
 	if sound || len(out.Lost) != 1 || out.Mobility.Freedom != 1+6 {
 		t.Errorf("a face that is gone: sound is %v, %+v, %+v", sound, out.Lost, out.Mobility)
 	}
+	out, sound = run("a part that cannot be made", func(b *documents.Assembled) {
+		b.Document.Parts[3].Values = map[string]string{"no such size": "3 mm"}
+	}, assembling{})
+	if sound || len(out.Lost) != 2 || !strings.Contains(out.Lost[0].What, `the part collar cannot be made`) ||
+		kinds(out) != "c1 c3 contact, c2 c3 contact, c4 c4 ask" {
+		t.Errorf("a part that cannot be made: sound is %v, %+v, %s", sound, out.Lost, kinds(out))
+	}
 	for _, bad := range []assembling{{drive: "j2"}, {drive: "j9=0..1"}, {set: []string{"reach=3"}}, {drive: "j2=0..90",
 		trace: []string{"c9/x"}}} {
 		bad.say = &bytes.Buffer{}

@@ -66,9 +66,17 @@ type Shape struct {
 	// Deflection is how far the mesh lies from the solid at most, in millimetres.
 	Deflection float64 `json:"deflection"`
 	Solids     int     `json:"solids"`
-	Unit       string  `json:"unit"` // that the part was made in
+	// Broken says why the part could not be made: then the shape has nothing else.
+	Broken *Broken `json:"broken,omitempty"`
+	Unit   string  `json:"unit"` // that the part was made in
 
 	byName map[string]int
+}
+
+// Broken is a part that cannot be made, with what to do.
+type Broken struct {
+	What   string `json:"what"`
+	Remedy string `json:"remedy"`
 }
 
 // Feature finds a feature by its name.

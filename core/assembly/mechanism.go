@@ -46,7 +46,8 @@ type body struct {
 	middle     solid.Vec
 }
 
-// Lost is a joint that cannot be made: of a feature that is gone, or of features that its kind does not take.
+// Lost is a joint or coupling that cannot be made: of a feature that is gone, or of features that its kind does not
+// take. A part that cannot be made is told in the same way, without a joint.
 type Lost struct {
 	Joint  string `json:"joint"`
 	What   string `json:"what"`
@@ -65,6 +66,12 @@ func New(d *Document, shapes map[string]*Shape, set map[string]quantity.Quantity
 	for _, c := range d.Components {
 		if m.shapeOf(c.ID) == nil {
 			return nil, fmt.Errorf("the component %s has no shape: its part %s is missing", c.Title(), c.Part)
+		}
+	}
+	for _, p := range d.Parts {
+		if s := shapes[p.ID]; s != nil && s.Broken != nil {
+			m.faults = append(m.faults, Lost{"", fmt.Sprintf("the part %s cannot be made: %s", p.Name, s.Broken.What),
+				s.Broken.Remedy})
 		}
 	}
 	reach := m.reach()
@@ -95,7 +102,9 @@ func (m *Mechanism) shapeOf(component string) *Shape {
 func (m *Mechanism) reach() float64 {
 	sum, n := 0.0, 0
 	for _, c := range m.Document.Components {
-		sum, n = sum+m.Shapes[c.Part].Box.Diagonal()/2, n+1
+		if s := m.Shapes[c.Part]; s.Broken == nil {
+			sum, n = sum+s.Box.Diagonal()/2, n+1
+		}
 	}
 	return math.Max(1e-3, sum/float64(max(1, n)))
 }

@@ -192,21 +192,29 @@ func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(str
 	if err != nil {
 		return nil, err
 	}
-	parts, err := w.all(ctx, req, d, table)
-	if err != nil {
-		return nil, err
-	}
-	list := make([]clash.Placed, len(d.Components))
-	for i, c := range d.Components {
+	var list []clash.Placed
+	pairs := []clash.Pair{}
+	for _, c := range d.Components {
 		p, _ := d.Part(c.Part)
-		made := parts[c.Part]
-		list[i] = clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid, Soft: p.Soft}
+		made, err := w.made(ctx, p, req.Files[p.File], table)
+		if err != nil && ctx.Err() != nil {
+			return nil, err
+		}
+		if err != nil { // the others can be looked at all the same
+			pairs = append(pairs, clash.Pair{A: c.ID, B: c.ID, Kind: clash.Ask,
+				What: fmt.Sprintf("%s was left out: its part %s "+
+					"cannot be made: %v", c.Title(), p.Name, err), Remedy: "put the part right, and look again"})
+			continue
+		}
+		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid,
+			Soft: p.Soft})
 	}
 	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel()}
-	pairs, err := l.All(ctx, list, func(done float64) { progress("looking for collisions", done) })
+	found, err := l.All(ctx, list, func(done float64) { progress("looking for collisions", done) })
 	if err != nil {
 		return nil, err
 	}
+	pairs = append(pairs, found...)
 	return struct {
 		Pairs    []clash.Pair `json:"pairs"`
 		Booleans int          `json:"booleans"`

@@ -272,7 +272,23 @@ func (p *Pool) Spread(ctx context.Context, reqs []*task.Request,
 	progress func(task.Progress)) ([]json.RawMessage, error) {
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
-	out := make([]json.RawMessage, len(reqs))
+	out, _ := p.each(ctx, reqs, progress, cancel) // the first error counts
+	if err := context.Cause(ctx); err != nil {
+		return nil, err
+	}
+	return out, nil
+}
+
+// Try carries out tasks of which some may fail while the others count: the errors are in the order of the requests.
+func (p *Pool) Try(ctx context.Context, reqs []*task.Request,
+	progress func(task.Progress)) ([]json.RawMessage, []error) {
+	return p.each(ctx, reqs, progress, func(error) {})
+}
+
+// each carries out tasks, as many at once as there are children, and tells of each that failed.
+func (p *Pool) each(ctx context.Context, reqs []*task.Request, progress func(task.Progress),
+	failed func(error)) ([]json.RawMessage, []error) {
+	out, errs := make([]json.RawMessage, len(reqs)), make([]error, len(reqs))
 	done := make([]float64, len(reqs))
 	var mu sync.Mutex // of done
 	var wg sync.WaitGroup
@@ -292,18 +308,15 @@ func (p *Pool) Spread(ctx context.Context, reqs []*task.Request,
 				}
 			})
 			if err != nil {
-				cancel(err) // the first counts
+				failed(err)
 			}
 			mu.Lock()
 			defer mu.Unlock()
-			out[i], done[i] = raw, 1
+			out[i], errs[i], done[i] = raw, err, 1
 		})
 	}
 	wg.Wait()
-	if err := context.Cause(ctx); err != nil {
-		return nil, err
-	}
-	return out, nil
+	return out, errs
 }
 
 func (t *tail) last() []byte {

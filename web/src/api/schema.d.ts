@@ -1522,6 +1522,11 @@ export interface components {
             deflection: number;
             solids: number;
             unit: string;
+            /** @description why the part could not be made; then there is nothing else */
+            broken?: {
+                what: string;
+                remedy: string;
+            };
         };
         MadePart: {
             part: components["schemas"]["AssemblyPart"];
