@@ -72,6 +72,15 @@ func (s *Server) FindCollisions(ctx context.Context, in FindCollisionsRequestObj
 	return ready(data), err
 }
 
+// SweepAssembly looks for collisions while a joint is driven.
+func (s *Server) SweepAssembly(ctx context.Context, in SweepAssemblyRequestObject) (SweepAssemblyResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	b := in.Body
+	data, err := s.school.Sweep(ctx, by, in.Id, b.Document, b.Joint, [2]float64{b.From, b.To})
+	return ready(data), err
+}
+
 // GetAssemblyBundle gives an assembly with the files of its parts.
 func (s *Server) GetAssemblyBundle(ctx context.Context,
 	in GetAssemblyBundleRequestObject) (GetAssemblyBundleResponseObject, error) {

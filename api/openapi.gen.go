@@ -1340,6 +1340,9 @@ type Student struct {
 // Sweep defines model for Sweep.
 type Sweep = report.Sweep
 
+// SweptMotion defines model for SweptMotion.
+type SweptMotion = json.RawMessage
+
 // Task defines model for Task.
 type Task struct {
 	Attempts []AttemptRow `json:"attempts"`
@@ -1382,6 +1385,17 @@ type Id = int64
 // ExportAssemblyParams defines parameters for ExportAssembly.
 type ExportAssemblyParams struct {
 	Format string `form:"format" json:"format"`
+}
+
+// SweepAssemblyJSONBody defines parameters for SweepAssembly.
+type SweepAssemblyJSONBody struct {
+	// Document A document as docs/formats/model.schema.json describes it
+	Document ModelDocument `json:"document"`
+
+	// From radians or mm
+	From  float64 `json:"from"`
+	Joint string  `json:"joint"`
+	To    float64 `json:"to"`
 }
 
 // ReturnAttemptJSONBody defines parameters for ReturnAttempt.
@@ -1502,6 +1516,9 @@ type FindCollisionsJSONRequestBody = AssemblyState
 
 // PutPartJSONRequestBody defines body for PutPart for application/json ContentType.
 type PutPartJSONRequestBody = NewPart
+
+// SweepAssemblyJSONRequestBody defines body for SweepAssembly for application/json ContentType.
+type SweepAssemblyJSONRequestBody SweepAssemblyJSONBody
 
 // SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
 type SetMarkJSONRequestBody = NewMark
@@ -1679,6 +1696,9 @@ type ServerInterface interface {
 
 	// (GET /assemblies/{id}/shapes)
 	GetShapes(c *gin.Context, id Id)
+
+	// (POST /assemblies/{id}/sweep)
+	SweepAssembly(c *gin.Context, id Id)
 
 	// (GET /attempts/{id})
 	GetAttempt(c *gin.Context, id Id)
@@ -2144,6 +2164,31 @@ func (siw *ServerInterfaceWrapper) GetShapes(c *gin.Context) {
 	}
 
 	siw.Handler.GetShapes(c, id)
+}
+
+// SweepAssembly operation middleware
+func (siw *ServerInterfaceWrapper) SweepAssembly(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SweepAssembly(c, id)
 }
 
 // GetAttempt operation middleware
@@ -4029,6 +4074,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/assemblies/:id/shapes", wrapper.GetShapes)
 	router.POST(options.BaseURL+"/assemblies/:id/parts", wrapper.PutPart)
 	router.POST(options.BaseURL+"/assemblies/:id/collisions", wrapper.FindCollisions)
+	router.POST(options.BaseURL+"/assemblies/:id/sweep", wrapper.SweepAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id/export", wrapper.ExportAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id/bundle", wrapper.GetAssemblyBundle)
 }
@@ -4463,6 +4509,46 @@ type GetShapesdefaultJSONResponse struct {
 }
 
 func (response GetShapesdefaultJSONResponse) VisitGetShapesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SweepAssemblyRequestObject struct {
+	Id   Id `json:"id"`
+	Body *SweepAssemblyJSONRequestBody
+}
+
+type SweepAssemblyResponseObject interface {
+	VisitSweepAssemblyResponse(w http.ResponseWriter) error
+}
+
+type SweepAssembly200JSONResponse SweptMotion
+
+func (response SweepAssembly200JSONResponse) VisitSweepAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SweepAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SweepAssemblydefaultJSONResponse) VisitSweepAssemblyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7561,6 +7647,9 @@ type StrictServerInterface interface {
 	// (GET /assemblies/{id}/shapes)
 	GetShapes(ctx context.Context, request GetShapesRequestObject) (GetShapesResponseObject, error)
 
+	// (POST /assemblies/{id}/sweep)
+	SweepAssembly(ctx context.Context, request SweepAssemblyRequestObject) (SweepAssemblyResponseObject, error)
+
 	// (GET /attempts/{id})
 	GetAttempt(ctx context.Context, request GetAttemptRequestObject) (GetAttemptResponseObject, error)
 
@@ -8160,6 +8249,50 @@ func (sh *strictHandler) GetShapes(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetShapesResponseObject); ok {
 		if err := validResponse.VisitGetShapesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SweepAssembly operation middleware
+func (sh *strictHandler) SweepAssembly(ctx *gin.Context, id Id) {
+	var request SweepAssemblyRequestObject
+
+	request.Id = id
+
+	var body SweepAssemblyJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SweepAssembly(ctx, request.(SweepAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SweepAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SweepAssemblyResponseObject); ok {
+		if err := validResponse.VisitSweepAssemblyResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -210,6 +210,22 @@ func (s *School) Collisions(ctx context.Context, by Person, id int64, document [
 		Keep: fmt.Sprint("assembly ", id)}, progress)
 }
 
+// Sweep looks for collisions in a state of an assembly while a joint is driven, in radians or mm, as JSON.
+func (s *School) Sweep(ctx context.Context, by Person, id int64, document []byte, joint string,
+	way [2]float64) (json.RawMessage, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return nil, err
+	}
+	_, files, err := s.withFiles(ctx, id, document)
+	if err != nil {
+		return nil, err
+	}
+	progress, done := s.running.begin(assemblyKey(id))
+	defer done()
+	return s.kernel.Do(ctx, &task.Request{Kind: task.Sweep, Assembly: document, Files: files, Joint: joint, Way: way,
+		Keep: fmt.Sprint("assembly ", id)}, progress)
+}
+
 // AssemblyBundle gives an assembly as it was saved with the files of its parts, packed.
 func (s *School) AssemblyBundle(ctx context.Context, by Person, id int64) (name string, data []byte, err error) {
 	a, err := s.Assembly(ctx, by, id)

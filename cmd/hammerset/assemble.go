@@ -50,6 +50,8 @@ type assessed struct {
 	Pairs     []clash.Pair       `json:"pairs,omitempty"`
 	Motion    *assembly.Table    `json:"motion,omitempty"`
 	StoppedAt *float64           `json:"stoppedAt,omitempty"`
+	// Swept are collisions on the way of a drive, in degrees or in the unit of the assembly.
+	Swept []clash.Swept `json:"swept,omitempty"`
 }
 
 // recorded is how many equal steps of a drive are told.
@@ -145,6 +147,11 @@ func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
 		if err := a.move(m, &out); err != nil {
 			return err
 		}
+		if a.interference {
+			if err := a.sweep(ctx, d, shapes, set, &out); err != nil {
+				return err
+			}
+		}
 	}
 	if a.step != "" {
 		if err := a.write(ctx, p, m.Placed(), bundle.Files, values); err != nil {
@@ -234,26 +241,56 @@ func (a *assembling) write(ctx context.Context, p *pool.Pool, d *assembly.Docume
 	return os.WriteFile(a.step, out.Data, 0o644)
 }
 
-// move drives a joint and traces a point.
-func (a *assembling) move(m *assembly.Mechanism, out *assessed) error {
+// way is what --drive says: the drive, its ends, and what leads to degrees or to the unit of the assembly.
+func (a *assembling) way(m *assembly.Mechanism) (drive *assembly.Drive, ends [2]float64, scale float64, err error) {
 	joint, way, ok := strings.Cut(a.drive, "=")
 	from, to, ok2 := strings.Cut(way, "..")
 	if !ok || !ok2 {
-		return fmt.Errorf("--drive %s: write joint=from..to", a.drive)
+		return nil, ends, 0, fmt.Errorf("--drive %s: write joint=from..to", a.drive)
 	}
-	drive, err := m.Drive(joint)
-	if err != nil {
-		return err
+	if drive, err = m.Drive(joint); err != nil {
+		return nil, ends, 0, err
 	}
 	dim, scale := quantity.Length, 1/a.table.Unit().Factor
 	if drive.Turns {
 		dim, scale = quantity.Angle, 180/math.Pi
 	}
-	var ends [2]float64
 	for i, text := range []string{from, to} {
 		if ends[i], err = a.table.Eval(text, dim); err != nil {
-			return fmt.Errorf("--drive %s: %w", a.drive, err)
+			return nil, ends, 0, fmt.Errorf("--drive %s: %w", a.drive, err)
 		}
+	}
+	return drive, ends, scale, nil
+}
+
+// sweep looks for collisions on the way of the drive.
+func (a *assembling) sweep(ctx context.Context, d *assembly.Document, shapes map[string]*assembly.Shape,
+	set map[string]quantity.Quantity, out *assessed) error {
+	m, err := assembly.New(d, shapes, set)
+	if err != nil {
+		return err
+	}
+	m.Solve()
+	drive, ends, scale, err := a.way(m)
+	if err != nil {
+		return err
+	}
+	if out.Swept, _, err = clash.Sweep(ctx, m, drive.Joint(), ends[0], ends[1], func(float64) {}); err != nil {
+		return err
+	}
+	for i := range out.Swept {
+		s := &out.Swept[i]
+		s.From, s.To = s.From*scale, s.To*scale
+		a.sound = false
+	}
+	return nil
+}
+
+// move drives a joint and traces points.
+func (a *assembling) move(m *assembly.Mechanism, out *assessed) error {
+	drive, ends, scale, err := a.way(m)
+	if err != nil {
+		return err
 	}
 	points, lost := m.Traced()
 	out.Lost = append(out.Lost, lost...)
@@ -332,6 +369,15 @@ func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
 		if err := a.printMotion(out.Motion); err != nil {
 			return err
 		}
+	}
+	for _, s := range out.Swept {
+		one, _ := m.Document.Component(s.A)
+		other, _ := m.Document.Component(s.B)
+		says := "%s and %s collide from %.5g to %.5g.\n"
+		if s.Kind == clash.Ask {
+			says = "Whether %s and %s collide is not proved from %.5g to %.5g.\n"
+		}
+		fmt.Fprintf(w, says, one.Title(), other.Title(), s.From, s.To)
 	}
 	if out.StoppedAt != nil {
 		fmt.Fprintf(w, "It stops at %.6g: the mechanism cannot follow any further, or a joint is at its limit.\n",

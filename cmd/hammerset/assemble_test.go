@@ -83,6 +83,14 @@ func TestAssemble(t *testing.T) {
 			t.Errorf("at %g the end of the eye is %g from the pin, with %g mm for each degree", *row[0], r, *at[3])
 		}
 	}
+	if len(out.Swept) != 0 { // it was driven where it is free
+		t.Errorf("on the way: %+v", out.Swept)
+	}
+	out, sound = run("driven through the fork", nil, assembling{drive: "j2=0..180"})
+	if sound || len(out.Swept) != 1 || out.Swept[0].Kind != "collision" || out.Swept[0].From < 110 ||
+		out.Swept[0].From > 120 {
+		t.Errorf("driven through the fork: sound is %v, %+v", sound, out.Swept)
+	}
 	// Driven and written as STEP, it is read again where it stood: nothing overlaps, and the same touch.
 	file := filepath.Join(t.TempDir(), "driven.step")
 	run("driven and written", nil, assembling{drive: "j2=0..35", step: file})

@@ -336,6 +336,9 @@ func (m *Mechanism) pose(state []float64, body int) rigid.Pose {
 	return m.moves.Pose(state, body)
 }
 
+// Together tells whether two components are of one body, or both stand still: they never move against one another.
+func (m *Mechanism) Together(a, b string) bool { return m.bodyOf[a] == m.bodyOf[b] }
+
 // Pose is where a component is now.
 func (m *Mechanism) Pose(component string) rigid.Pose {
 	return m.within[component].Then(m.pose(m.system.State, m.bodyOf[component]))

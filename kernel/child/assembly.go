@@ -220,3 +220,34 @@ func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(str
 		Booleans int          `json:"booleans"`
 	}{pairs, l.Booleans}, nil
 }
+
+// sweep looks for collisions while a joint is driven.
+func (w *Worker) sweep(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	d, table, err := assembled(req)
+	if err != nil {
+		return nil, err
+	}
+	made, err := w.all(ctx, req, d, table)
+	if err != nil {
+		return nil, err
+	}
+	of := map[string]*assembly.Shape{}
+	for id, m := range made {
+		of[id] = m.Shape
+	}
+	m, err := assembly.New(d, of, nil)
+	if err != nil {
+		return nil, err
+	}
+	m.Solve()
+	list, ended, err := clash.Sweep(ctx, m, req.Joint, req.Way[0], req.Way[1], func(done float64) {
+		progress("looking for collisions", done)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return struct {
+		Swept []clash.Swept `json:"swept"`
+		Ended float64       `json:"ended"`
+	}{list, ended}, nil
+}

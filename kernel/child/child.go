@@ -130,6 +130,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.feature(ctx, req)
 	case task.ExportAssembly:
 		return w.exportAssembly(ctx, req)
+	case task.Sweep:
+		return w.sweep(ctx, req, progress)
 	case task.Clash:
 		return w.clash(ctx, req, progress)
 	case task.Follow:

@@ -33,6 +33,7 @@ const (
 	ReadAssembly   = "read-assembly"   // read an assembly document
 	UnpackAssembly = "unpack-assembly" // read the bundle of an assembly
 	ExportAssembly = "export-assembly" // write an assembly in another format
+	Sweep          = "sweep"           // look for collisions of an assembly while a joint is driven
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 
@@ -58,6 +59,9 @@ type Request struct {
 	Assembly []byte            `json:"assembly,omitempty"`
 	Files    map[string][]byte `json:"files,omitempty"`
 	Part     string            `json:"part,omitempty"`
+	// A drive: the joint, and from where to where, in radians or mm.
+	Joint string     `json:"joint,omitempty"`
+	Way   [2]float64 `json:"way,omitzero"`
 
 	CPU int `json:"cpu"` // seconds of processor time allowed
 	// Keep prefers the child that had a task with the same key last, since it still

@@ -24,12 +24,30 @@ func tackle(t *testing.T) *session.Session {
 	if err != nil {
 		t.Fatal(err)
 	}
+	of := map[string]*assembly.Shape{}
+	for id, made := range tackleSolids(t) {
+		of[id] = made.Shape
+	}
+	s, err := session.Open(a.Document, of)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// tackleSolids are the parts of the tackle joint.
+func tackleSolids(t *testing.T) map[string]*shapes.Made {
+	t.Helper()
+	a, err := demo.Assembly("tackle-joint")
+	if err != nil {
+		t.Fatal(err)
+	}
 	table, err := a.Document.Table(nil)
 	if err != nil {
 		t.Fatal(err)
 	}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(occ.Kernel{})}
-	of := map[string]*assembly.Shape{}
+	of := map[string]*shapes.Made{}
 	for i := range a.Document.Parts {
 		p := &a.Document.Parts[i]
 		doc, err := documents.ReadModel(a.Files[p.File])
@@ -40,17 +58,11 @@ func tackle(t *testing.T) *session.Session {
 		if err != nil {
 			t.Fatal(err)
 		}
-		made, err := maker.Model(ctx, doc, set, p.Solid)
-		if err != nil {
+		if of[p.ID], err = maker.Model(ctx, doc, set, p.Solid); err != nil {
 			t.Fatal(err)
 		}
-		of[p.ID] = made.Shape
 	}
-	s, err := session.Open(a.Document, of)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return s
+	return of
 }
 
 // What is looked at of the tackle joint is as it is made: its section along the middle of the pin has the areas of the

@@ -104,7 +104,7 @@ func (l *Looker) apart(a, b *Placed, x, y *triangles) bool {
 	if x.near(y, slack) {
 		return false
 	}
-	return !x.holds(y.at[0][0]) && !y.holds(x.at[0][0])
+	return !x.holds(y.at[0].p[0]) && !y.holds(x.at[0].p[0])
 }
 
 // pair asks the kernel what two components share. What it says is believed only where the volumes add up: the two

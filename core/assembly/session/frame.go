@@ -64,9 +64,11 @@ type JointRow struct {
 	Drive *Driven        `json:"drive,omitempty"`
 }
 
-// Driven says how a joint can be driven: its unit, where it stands, and a range to drive it over.
+// Driven says how a joint can be driven: its unit, where it stands, and a range to drive it over. Scale leads from the
+// unit to radians or mm.
 type Driven struct {
 	Unit  string  `json:"unit"`
+	Scale float64 `json:"scale"`
 	At    float64 `json:"at"`
 	Least float64 `json:"least"`
 	Most  float64 `json:"most"`
@@ -208,7 +210,7 @@ func (s *Session) driven(joint string) *Driven {
 	if err != nil {
 		return nil
 	}
-	out := &Driven{Unit: "°", At: d.Value() / scale}
+	out := &Driven{Unit: "°", Scale: scale, At: d.Value() / scale}
 	out.Least, out.Most = out.At-180, out.At+180
 	if !d.Turns {
 		box, _ := s.box()

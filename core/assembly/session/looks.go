@@ -166,8 +166,10 @@ func (s *Session) LookOver() []Finding {
 	}
 	none := len(joined) == 0 && len(s.doc.Components) > 2
 	if none {
-		out = append(out, Finding{What: "nothing is joined: the components only lie where they are, as a STEP file brings them",
-			Remedy:     "join those that move to what they touch, and pin the rest; drawn apart, the assembly shows how it comes apart",
+		out = append(out, Finding{What: "nothing is joined: the components only lie where they are, as a STEP file " +
+			"brings them",
+			Remedy: "join those that move to what they touch, and pin the rest; drawn apart, the assembly shows how it " +
+				"comes apart",
 			Components: []string{}, Repair: &Command{Do: "pin-all"}, Do: "Pin all where they are"})
 	}
 	told := map[string]bool{} // parts whose unit was told of

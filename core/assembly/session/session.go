@@ -66,6 +66,16 @@ func (s *Session) set(doc *assembly.Document) error {
 	return nil
 }
 
+// Mechanism is a mechanism of its own of the assembly as it stands, solved.
+func (s *Session) Mechanism() (*assembly.Mechanism, error) {
+	m, err := assembly.New(s.doc, s.shapes, nil)
+	if err != nil {
+		return nil, err
+	}
+	m.Solve()
+	return m, nil
+}
+
 // Document is the assembly as it stands.
 func (s *Session) Document() *assembly.Document { return s.doc }
 

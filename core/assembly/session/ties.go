@@ -138,11 +138,10 @@ const steps = 180
 
 // Motion records a joint driven over its range. The assembly stays where it is.
 func (s *Session) Motion(joint string) (*Motion, error) {
-	m, err := assembly.New(s.doc, s.shapes, nil)
+	m, err := s.Mechanism()
 	if err != nil {
 		return nil, err
 	}
-	m.Solve()
 	d, err := m.Drive(joint)
 	if err != nil {
 		return nil, err

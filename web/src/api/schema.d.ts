@@ -1150,6 +1150,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assemblies/{id}/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Looks for collisions in a state of the assembly while a joint is driven. */
+        post: operations["sweepAssembly"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assemblies/{id}/export": {
         parameters: {
             query: {
@@ -1531,6 +1550,20 @@ export interface components {
         MadePart: {
             part: components["schemas"]["AssemblyPart"];
             shape: components["schemas"]["PartShape"];
+        };
+        SweptMotion: {
+            /** Format: double */
+            ended: number;
+            swept: {
+                a: string;
+                b: string;
+                /** @enum {string} */
+                kind: "collision" | "ask";
+                /** Format: double */
+                from: number;
+                /** Format: double */
+                to: number;
+            }[];
         };
         Collisions: {
             booleans: number;
@@ -4466,6 +4499,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Collisions"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sweepAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    document: components["schemas"]["ModelDocument"];
+                    joint: string;
+                    /**
+                     * Format: double
+                     * @description radians or mm
+                     */
+                    from: number;
+                    /** Format: double */
+                    to: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Where components collide, or are not proved not to */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweptMotion"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,5 +1,10 @@
+import { useMutation } from "@tanstack/react-query";
 import { useEffect, useEffectEvent, useRef, useState } from "react";
+import { useParams } from "react-router";
+import { type Schemas, ask, client } from "../api/client";
+import { cx } from "../app/cx";
 import { useChanged } from "../app/useChanged";
+import { Trouble, sentence } from "../controls/notices";
 import { saveFile } from "../controls/saveFile";
 import type { Fitting, Frame, Motion, Moving } from "./useFitting";
 
@@ -13,7 +18,7 @@ const speeds = [
 ];
 
 const figure = (v: number, unit: string) =>
-  unit === "°" ? `${v.toFixed(1)}°` : `${v.toFixed(1)} ${unit}`;
+  `${v.toFixed(1).replace("-", "−")}${unit === "°" ? "°" : ` ${unit}`}`;
 
 /** A joint driven by a slider or played to and fro: the mechanism follows as far as it can. */
 export function Drive({
@@ -74,6 +79,28 @@ export function Drive({
       leave();
     };
   }, [playing]);
+  const stop = useRef<AbortController | null>(null);
+  const id = Number(useParams().id);
+  const sweep = useMutation({
+    mutationFn: async () => {
+      stop.current = new AbortController();
+      const of = fitting.frame?.revision;
+      const found = await ask(
+        client.POST("/assemblies/{id}/sweep", {
+          params: { path: { id } },
+          body: {
+            document: await fitting.state(),
+            joint: row.joint.id,
+            from: range.least * range.scale,
+            to: range.most * range.scale,
+          },
+          signal: stop.current.signal,
+        }),
+      );
+      return { of, swept: found.swept };
+    },
+  });
+  const swept = sweep.data?.of === fitting.frame?.revision ? sweep.data?.swept : undefined;
   const record = async () => {
     const m = await fitting.motion(row.joint.id);
     setMotion(m);
@@ -100,6 +127,7 @@ export function Drive({
           {told?.stopped && ", it stops here"}
         </span>
       </div>
+      {swept && <Swept row={row} range={range} frame={fitting.frame} swept={swept} />}
       <div className="flex flex-wrap items-center gap-1">
         <button type="button" className="btn btn-xs" onClick={() => setPlaying(!playing)}>
           {playing ? "Stop" : "Play"}
@@ -124,6 +152,27 @@ export function Drive({
         >
           Draw the paths
         </button>
+        {sweep.isPending ? (
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => {
+              stop.current?.abort();
+              sweep.reset();
+            }}
+          >
+            Looking … stop it
+          </button>
+        ) : (
+          <button
+            type="button"
+            className="btn btn-xs"
+            title="Look for collisions over the whole range of the joint"
+            onClick={() => sweep.mutate()}
+          >
+            Where it collides
+          </button>
+        )}
         {motion && (
           <button
             type="button"
@@ -135,9 +184,50 @@ export function Drive({
           </button>
         )}
       </div>
+      {sweep.error && <Trouble error={sweep.error} retry={() => sweep.mutate()} />}
       {motion?.table.stopped && (
         <p className="text-xs">The mechanism does not follow through the whole range.</p>
       )}
+    </div>
+  );
+}
+
+/** The range of a joint as a strip: where nothing collides it is plain. */
+function Swept({
+  row,
+  range,
+  frame,
+  swept,
+}: {
+  row: Row;
+  range: NonNullable<Row["drive"]>;
+  frame: Frame | null;
+  swept: Schemas["SweptMotion"]["swept"];
+}) {
+  const name = (c: string) => frame?.components.find((x) => x.id === c)?.name ?? c;
+  const share = (v: number) => (100 * (v / range.scale - range.least)) / (range.most - range.least);
+  return (
+    <div role="group" aria-label={`Collisions over ${row.title}`}>
+      <div className="relative mr-30 h-2 border border-base-300 bg-base-200" aria-hidden>
+        {swept.map((s) => (
+          <span
+            key={`${s.a} ${s.b} ${s.from}`}
+            className={cx("absolute inset-y-0", s.kind === "collision" ? "bg-error" : "bg-warning")}
+            style={{ left: `${share(s.from)}%`, width: `${share(s.to) - share(s.from)}%` }}
+          />
+        ))}
+      </div>
+      {swept.length === 0 && <p className="text-xs">Nothing collides over the whole range.</p>}
+      {swept.map((s) => (
+        <p key={`${s.a} ${s.b} ${s.from}`} className="text-xs">
+          {sentence(
+            `${name(s.a)} and ${name(s.b)} ` +
+              (s.kind === "collision" ? "collide" : "are not proved to be free") +
+              ` from ${figure(s.from / range.scale, range.unit)}` +
+              ` to ${figure(s.to / range.scale, range.unit)}`,
+          )}
+        </p>
+      ))}
     </div>
   );
 }

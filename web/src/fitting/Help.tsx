@@ -17,7 +17,10 @@ export function FittingHelp({ close }: { close: () => void }) {
     <KeysDialog title="Keys of the fitting screen" keys={keys} close={close}>
       <p className="mt-3 text-sm">
         Held components have plain dark lines. What is loose has soft lines, with an arrow for each
-        way in which it can slide and a ring for each in which it can turn; “Wiggle” shows it.
+        way in which it can slide and a ring for each in which it can turn; “Wiggle” shows it. A
+        joint that is opened in the list is driven and played, within limits that can be typed;
+        “Trace it” marks a point whose path is drawn. The sliders below draw the assembly apart and
+        cut it.
       </p>
     </KeysDialog>
   );

@@ -1,7 +1,7 @@
 import { Panel, sentence } from "../controls/notices";
 import type { Command, Finding } from "./useFitting";
 
-/** What there is to look at in the assembly, each with its place and, where there is one, a repair. */
+/** What there is to look at, each with its place and, where there is one, a repair. */
 export function LookOver({
   found,
   choose,

@@ -17,7 +17,7 @@ function planeOf(view: View, frame: Frame | null): Plane | null {
   return { at, normal };
 }
 
-/** What the core says of the way in which the assembly is looked at: where components go, what is cut. */
+/** What the core says of how the assembly is looked at: where components go, what is cut. */
 export function useLooked(fitting: Fitting, view: View) {
   const { frame, poses } = fitting;
   const [drawn, setDrawn] = useState<{ of: number; apart: Apart } | null>(null);
@@ -50,5 +50,11 @@ export function useLooked(fitting: Fitting, view: View) {
           return { ...p, matrix };
         })
       : poses;
-  return { poses: shown, plane, cuts: plane ? cuts : none, forced: apart?.forced ?? [], busy: pulled && !apart };
+  return {
+    poses: shown,
+    plane,
+    cuts: plane ? cuts : none,
+    forced: apart?.forced ?? [],
+    busy: pulled && !apart,
+  };
 }

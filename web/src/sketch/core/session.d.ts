@@ -124,6 +124,8 @@ export interface components {
             least: number;
             /** Format: double */
             most: number;
+            /** Format: double */
+            scale: number;
             unit: string;
         };
         Edge: {
