@@ -352,12 +352,13 @@ func TestLookingAtAnAssembly(t *testing.T) {
 	}
 	f.press("Draw the paths")
 	f.find("section[aria-label='Traced points'] li", "path of 20.5 × 73.44 × 0 mm")
+	still := f.kept(api)
 	f.press("Play")
 	time.Sleep(1200 * time.Millisecond)
 	f.press("Stop")
 	f.rest()
 	after := f.kept(api)
-	turned := before.Components[1].Pose.Inverse().Then(after.Components[1].Pose).Angle()
+	turned := still.Components[1].Pose.Inverse().Then(after.Components[1].Pose).Angle()
 	if after.Joints[1].Limits == nil || *after.Joints[1].Limits.Turn != (assembly.Limit{Least: "-20 deg",
 		Most: "45 deg"}) ||
 		len(after.Traces) != 1 || turned < 0.01 || turned > 65*math.Pi/180 {
@@ -365,8 +366,28 @@ func TestLookingAtAnAssembly(t *testing.T) {
 	}
 	f.press("Undo")
 	f.rest()
-	if now := f.kept(api); before.Components[1].Pose.Inverse().Then(
-		now.Components[1].Pose).Angle() > 1e-6 {
+	if now := f.kept(api); still.Components[1].Pose.Inverse().Then(now.Components[1].Pose).Angle() > 1e-6 {
 		t.Errorf("a play is not one step: undone it is at %+v", now.Components[1].Pose)
+	}
+
+	// One component is shown alone, seen through, and replaced by another part, whose edge of the same name keeps the joint.
+	f.find("section[aria-label=Components] li button", "collar").MustClick()
+	f.press("Show it alone")
+	f.press("Show all")
+	f.press("See through it")
+	f.find("button[aria-pressed=true]", "Show it solid")
+	f.find("section[aria-label=Components] button", "Replace").MustClick()
+	f.find("dialog button", "pin").MustClick()
+	f.find("section[aria-label='Parts list'] td", "pin")
+	time.Sleep(2 * time.Second)
+	f.rest()
+	if now := f.kept(api); now.Components[3].Part == before.Components[3].Part || now.Components[3].Name != "collar" ||
+		len(now.Joints) != 3 {
+		t.Errorf("replaced: %+v", now.Components[3])
+	}
+	f.press("Undo")
+	f.rest()
+	if now := f.kept(api); now.Components[3].Part != before.Components[3].Part || len(now.Parts) != len(before.Parts) {
+		t.Errorf("undone: %+v", now.Components[3])
 	}
 }

@@ -66,6 +66,7 @@ var may = map[string]string{
 	"put /assemblies/{id}":    "sair",
 	"delete /assemblies/{id}": "sair", "get /assemblies/{id}/shapes": "sair", "post /assemblies/{id}/parts": "sair",
 	"post /assemblies/{id}/collisions": "sair", "get /assemblies/{id}/bundle": "sair",
+	"post /assemblies/{id}/sweep": "sair", "get /assemblies/{id}/export": "sair",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }
 
@@ -132,6 +133,8 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 			path += "?seconds=1"
 		case "/models/{id}/export":
 			path += "?format=json"
+		case "/assemblies/{id}/export":
+			path += "?format=stl"
 		}
 		return "/api" + strings.NewReplacer("{id}", id, "{mark}", "whole", "{step}", "s1", "{version}", "1").Replace(path)
 	}

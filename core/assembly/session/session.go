@@ -177,6 +177,7 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 			return "", err
 		}
 		x.Part = c.Part.ID
+		unused(doc)
 		return "replace " + title, nil
 	case "remove":
 		doc.Components = slices.DeleteFunc(doc.Components, func(o assembly.Component) bool { return o.ID == c.ID })
@@ -185,6 +186,7 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		})
 		doc.Traces = slices.DeleteFunc(doc.Traces, func(t assembly.Trace) bool { return t.Of.Component == c.ID })
 		untie(doc)
+		unused(doc)
 		return "remove " + title, nil
 	}
 	return "", fmt.Errorf("there is no command %q", c.Do)
@@ -202,6 +204,13 @@ func (s *Session) add(doc *assembly.Document, c Command) (string, error) {
 	}
 	doc.Components = append(doc.Components, x)
 	return "put in " + x.Name, nil
+}
+
+// unused takes away the parts of which nothing is left.
+func unused(doc *assembly.Document) {
+	doc.Parts = slices.DeleteFunc(doc.Parts, func(p assembly.Part) bool {
+		return !slices.ContainsFunc(doc.Components, func(c assembly.Component) bool { return c.Part == p.ID })
+	})
 }
 
 // put adds a part to the document, unless it is there.

@@ -240,6 +240,16 @@ func TestCouplingsTracesAndReplacing(t *testing.T) {
 		"trace has lost its point") {
 		t.Errorf("replaced: %d freedoms, %+v", f.Freedom, f.Says)
 	}
+	if n := len(s.Document().Parts); n != 2 {
+		t.Errorf("with the ring there are %d parts", n)
+	}
+	do(Command{Do: "remove", ID: "c2"})
+	if list := s.Document().Parts; len(list) != 1 || list[0].ID != "p" {
+		t.Errorf("without the ring there are the parts %+v", list)
+	}
+	if err := s.Undo(); err != nil || len(s.Document().Parts) != 2 {
+		t.Errorf("undone: %v, %+v", err, s.Document().Parts)
+	}
 	do(Command{Do: "remove-joint", ID: "j2"})
 	if f = frame(t, s); len(f.Couplings) != 0 {
 		t.Errorf("the coupling of a joint that is gone is still there: %+v", f.Couplings)

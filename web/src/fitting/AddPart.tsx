@@ -12,14 +12,16 @@ type Made = Schemas["MadePart"];
 
 /**
  * Puts a part in: one of one's own models, or a STEP file; of several solids all of them. It has
- * its name before it goes in.
+ * its name before it goes in. In place of a component that is there, it keeps that one's name.
  */
 export function AddPart({
   id,
+  instead,
   close,
   put,
 }: {
   id: number;
+  instead?: string | undefined;
   close: () => void;
   put: (made: Made[], name: string) => Promise<void>;
 }) {
@@ -31,16 +33,23 @@ export function AddPart({
     onSuccess: (made) => put(made, name.trim()),
   });
   return (
-    <Dialog label="Put in a part" close={close}>
+    <Dialog label={instead ? `Replace ${instead}` : "Put in a part"} close={close}>
       <div className="flex flex-col gap-3 text-sm">
-        <Field label="What it is called in this assembly (else as its model)">
-          <input
-            className="input input-sm w-full"
-            value={name}
-            maxLength={150}
-            onChange={(e) => setName(e.target.value)}
-          />
-        </Field>
+        {instead ? (
+          <p>
+            Choose the part that takes the place of {instead}. Its joints stay where the new part
+            has faces and edges of the same names; the others are told.
+          </p>
+        ) : (
+          <Field label="What it is called in this assembly (else as its model)">
+            <input
+              className="input input-sm w-full"
+              value={name}
+              maxLength={150}
+              onChange={(e) => setName(e.target.value)}
+            />
+          </Field>
+        )}
         {models.isPending ? (
           <Loading what="your models" />
         ) : (

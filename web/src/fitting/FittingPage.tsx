@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
-import { ask, client } from "../api/client";
+import { Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
 import { Bar, Loading, Trouble, sentence } from "../controls/notices";
 import { useModellerKeys } from "../modeller/useModellerKeys";
@@ -71,7 +71,9 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const [hover, setHover] = useState<Picked | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());
-  const [adding, setAdding] = useState(false);
+  const [faint, setFaint] = useState<ReadonlySet<string>>(new Set());
+  /** A part is put in, or takes the place of a component. */
+  const [adding, setAdding] = useState<{ instead?: string } | null>(null);
   const [help, setHelp] = useState(false);
   const [removing, setRemoving] = useState(false);
   const [fit, setFit] = useState(0);
@@ -135,7 +137,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
     }),
     [chosen, fitting],
   );
-  useModellerKeys({ quick: adding || help || removing, ...keys });
+  useModellerKeys({ quick: adding !== null || help || removing, ...keys });
   if (fitting.error !== null && !frame)
     return (
       <div className="p-6">
@@ -166,7 +168,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
             if (e.key === "Enter") e.currentTarget.blur();
           }}
         />
-        <button type="button" className="btn btn-primary btn-xs" onClick={() => setAdding(true)}>
+        <button type="button" className="btn btn-primary btn-xs" onClick={() => setAdding({})}>
           Put in a part …
         </button>
         <button
@@ -246,6 +248,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
             hover={hover}
             chosen={chosen}
             hidden={hidden}
+            faint={faint}
             fit={fit}
             over={setHover}
             pick={pick}
@@ -305,7 +308,10 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           choose={setChosen}
           hidden={hidden}
           setHidden={setHidden}
+          faint={faint}
+          setFaint={setFaint}
           act={(c) => void fitting.act(c)}
+          replace={(c) => setAdding({ instead: c })}
           fitting={fitting}
           collisions={look.data?.of === frame.revision ? look.data.found : null}
           found={over.data?.of === frame.revision ? over.data.found : null}
@@ -326,15 +332,28 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
       {adding && (
         <AddPart
           id={id}
-          close={() => setAdding(false)}
+          instead={frame.components.find((c) => c.id === adding.instead)?.name}
+          close={() => setAdding(null)}
           put={async (made, name) => {
             const added = Object.fromEntries(made.map((m) => [m.part.id, m.shape]));
             setShapes((s) => ({ ...s, ...added }));
+            const [one] = made;
+            if (adding.instead && one) {
+              if (made.length > 1)
+                throw new Problem(
+                  `the file holds ${made.length} solids, and one takes the place of a component`,
+                  "put them in as new components, and remove this one",
+                  0,
+                );
+              const change = { do: "replace", id: adding.instead, part: one.part };
+              if (await fitting.act(change, added)) setAdding(null);
+              return;
+            }
             for (const { part } of made) {
               const called = made.length === 1 && name ? name : part.name;
               if (!(await fitting.act({ do: "add", name: called, part }, added))) return;
             }
-            setAdding(false);
+            setAdding(null);
             setFit((n) => n + 1);
           }}
         />

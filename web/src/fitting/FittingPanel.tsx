@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { cx } from "../app/cx";
 import { Panel, sentence } from "../controls/notices";
@@ -14,7 +15,10 @@ export function FittingPanel({
   choose,
   hidden,
   setHidden,
+  faint,
+  setFaint,
   act,
+  replace,
   fitting,
   collisions,
   found,
@@ -26,18 +30,24 @@ export function FittingPanel({
   choose: (id: string | null) => void;
   hidden: ReadonlySet<string>;
   setHidden: (h: ReadonlySet<string>) => void;
+  faint: ReadonlySet<string>;
+  setFaint: (f: ReadonlySet<string>) => void;
   act: (c: Command) => void;
+  replace: (id: string) => void;
   fitting: Fitting;
   collisions: Schemas["Collisions"] | null;
   found: Finding[] | null;
   motion: Motion | null;
   moves: (m: Motion) => void;
 }) {
-  const toggle = (id: string) => {
-    const next = new Set(hidden);
+  const turned = (set: ReadonlySet<string>, id: string) => {
+    const next = new Set(set);
     if (!next.delete(id)) next.add(id);
-    setHidden(next);
+    return next;
   };
+  const toggle = (id: string) => setHidden(turned(hidden, id));
+  const others = (id: string) =>
+    new Set(frame.components.map((c) => c.id).filter((other) => other !== id));
   return (
     <aside className="flex w-80 flex-col gap-2 overflow-auto border-l border-base-300 p-2 text-sm">
       {found && <LookOver found={found} choose={choose} act={act} />}
@@ -56,7 +66,16 @@ export function FittingPanel({
           </ul>
         </Panel>
       )}
-      <Panel title="Components">
+      <Panel
+        title="Components"
+        side={
+          hidden.size > 0 && (
+            <button type="button" className="btn btn-xs" onClick={() => setHidden(new Set())}>
+              Show all
+            </button>
+          )
+        }
+      >
         <ul>
           {frame.components.map((c) => (
             <li
@@ -84,7 +103,22 @@ export function FittingPanel({
           ))}
         </ul>
         {chosen && frame.components.some((c) => c.id === chosen) && (
-          <Chosen key={chosen} frame={frame} id={chosen} act={act} wiggle={fitting.wiggle} />
+          <Chosen key={chosen} frame={frame} id={chosen} act={act} wiggle={fitting.wiggle}>
+            <button type="button" className="btn btn-xs" onClick={() => replace(chosen)}>
+              Replace …
+            </button>
+            <button type="button" className="btn btn-xs" onClick={() => setHidden(others(chosen))}>
+              Show it alone
+            </button>
+            <button
+              type="button"
+              className="btn btn-xs"
+              aria-pressed={faint.has(chosen)}
+              onClick={() => setFaint(turned(faint, chosen))}
+            >
+              {faint.has(chosen) ? "Show it solid" : "See through it"}
+            </button>
+          </Chosen>
         )}
       </Panel>
       <Panel title="Joints">
@@ -125,11 +159,13 @@ function Chosen({
   id,
   act,
   wiggle,
+  children,
 }: {
   frame: Frame;
   id: string;
   act: (c: Command) => void;
   wiggle: (id: string) => Promise<void>;
+  children: ReactNode;
 }) {
   const c = frame.components.find((x) => x.id === id);
   if (!c) return null;
@@ -165,6 +201,7 @@ function Chosen({
       <button type="button" className="btn btn-xs" onClick={() => act({ do: "remove", id })}>
         Remove
       </button>
+      {children}
     </div>
   );
 }

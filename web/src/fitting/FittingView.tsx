@@ -23,6 +23,7 @@ interface Props {
   hover: Picked | null;
   chosen: string | null;
   hidden: ReadonlySet<string>;
+  faint: ReadonlySet<string>;
   fit: number;
   /** Nothing is pulled: the components are not shown where they are. */
   still: boolean;
@@ -114,6 +115,7 @@ function Component({
   tone,
   loose,
   chosen,
+  faint,
   clip,
   bodies,
 }: {
@@ -122,6 +124,7 @@ function Component({
   tone: string;
   loose: boolean;
   chosen: boolean;
+  faint: boolean;
   clip: THREE.Plane[];
   bodies: RefObject<Map<string, THREE.Mesh>>;
 }) {
@@ -140,6 +143,9 @@ function Component({
       <mesh ref={keep} geometry={body}>
         <meshStandardMaterial
           color={tone}
+          transparent={faint}
+          opacity={faint ? 0.25 : 1}
+          depthWrite={!faint}
           clippingPlanes={clip}
           roughness={0.75}
           metalness={0.05}
@@ -419,6 +425,7 @@ export function FittingView(p: Props) {
                 tone={toneOf(order.get(c.part) ?? 0)}
                 loose={c.freedom > 0}
                 chosen={p.chosen === c.id}
+                faint={p.faint.has(c.id)}
                 clip={clip}
                 bodies={bodies}
               />
