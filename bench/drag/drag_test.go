@@ -177,9 +177,9 @@ func BenchmarkPullInTheBrowser(b *testing.B) {
 	}
 }
 
-// BenchmarkPullAssemblyInTheBrowser prints how long frames of a pull of lazy tongs of 20 and 60 components take, and how
-// long it takes to open them: to solve, to find all motions, and to make the picture. Wanted: 8 ms of solving in 95 of
-// 100 frames at 20 components.
+// BenchmarkPullAssemblyInTheBrowser prints how long frames of a pull of lazy tongs of 20 and 60 components take, and
+// how long it takes to open them: to solve, to find all motions, and to make the picture. Wanted: 8 ms of solving in 95
+// of 100 frames at 20 components.
 func BenchmarkPullAssemblyInTheBrowser(b *testing.B) {
 	for _, n := range []int{10, 30} {
 		b.Run(fmt.Sprint(2*n, " components"), func(b *testing.B) {

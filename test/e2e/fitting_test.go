@@ -370,7 +370,8 @@ func TestLookingAtAnAssembly(t *testing.T) {
 		t.Errorf("a play is not one step: undone it is at %+v", now.Components[1].Pose)
 	}
 
-	// One component is shown alone, seen through, and replaced by another part, whose edge of the same name keeps the joint.
+	// One component is shown alone, seen through, and replaced by another part, whose edge of the same name keeps the
+	// joint.
 	f.find("section[aria-label=Components] li button", "collar").MustClick()
 	f.press("Show it alone")
 	f.press("Show all")
