@@ -359,11 +359,12 @@ func TestLookingAtAnAssembly(t *testing.T) {
 	f.rest()
 	after := f.kept(api)
 	turned := still.Components[1].Pose.Inverse().Then(after.Components[1].Pose).Angle()
-	if after.Joints[1].Limits == nil || *after.Joints[1].Limits.Turn != (assembly.Limit{Least: "-20 deg",
-		Most: "45 deg"}) ||
-		len(after.Traces) != 1 || turned < 0.01 || turned > 65*math.Pi/180 {
-		t.Errorf("played it has turned by %g; %+v, %+v", turned, after.Joints[1], after.Traces)
+	limits := after.Joints[1].Limits
+	if limits == nil || *limits.Turn != (assembly.Limit{Least: "-20 deg", Most: "45 deg"}) || len(after.Traces) != 1 ||
+		turned > 65*math.Pi/180 {
+		t.Errorf("played it has turned by %g; %+v, %+v", turned, limits, after.Traces)
 	}
+	f.MustElement("button[title='Undo: move']")
 	f.press("Undo")
 	f.rest()
 	if now := f.kept(api); still.Components[1].Pose.Inverse().Then(now.Components[1].Pose).Angle() > 1e-6 {
