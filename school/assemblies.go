@@ -197,33 +197,28 @@ func assemblyKey(id int64) int64 { return id + 1<<48 }
 
 // Collisions tells how the components of a state of an assembly lie to one another, as JSON.
 func (s *School) Collisions(ctx context.Context, by Person, id int64, document []byte) (json.RawMessage, error) {
-	if _, err := s.Assembly(ctx, by, id); err != nil {
-		return nil, err
-	}
-	_, files, err := s.withFiles(ctx, id, document)
-	if err != nil {
-		return nil, err
-	}
-	progress, done := s.running.begin(assemblyKey(id))
-	defer done()
-	return s.kernel.Do(ctx, &task.Request{Kind: task.Clash, Assembly: document, Files: files,
-		Keep: fmt.Sprint("assembly ", id)}, progress)
+	return s.ofState(ctx, by, id, &task.Request{Kind: task.Clash, Assembly: document})
 }
 
 // Sweep looks for collisions in a state of an assembly while a joint is driven, in radians or mm, as JSON.
 func (s *School) Sweep(ctx context.Context, by Person, id int64, document []byte, joint string,
 	way [2]float64) (json.RawMessage, error) {
+	return s.ofState(ctx, by, id, &task.Request{Kind: task.Sweep, Assembly: document, Joint: joint, Way: way})
+}
+
+// ofState carries out a task on a state of an assembly, which need not be saved, with the files of its parts.
+func (s *School) ofState(ctx context.Context, by Person, id int64, req *task.Request) (json.RawMessage, error) {
 	if _, err := s.Assembly(ctx, by, id); err != nil {
 		return nil, err
 	}
-	_, files, err := s.withFiles(ctx, id, document)
-	if err != nil {
+	var err error
+	if _, req.Files, err = s.withFiles(ctx, id, req.Assembly); err != nil {
 		return nil, err
 	}
+	req.Keep = fmt.Sprint("assembly ", id)
 	progress, done := s.running.begin(assemblyKey(id))
 	defer done()
-	return s.kernel.Do(ctx, &task.Request{Kind: task.Sweep, Assembly: document, Files: files, Joint: joint, Way: way,
-		Keep: fmt.Sprint("assembly ", id)}, progress)
+	return s.kernel.Do(ctx, req, progress)
 }
 
 // AssemblyBundle gives an assembly as it was saved with the files of its parts, packed.
