@@ -116,30 +116,32 @@ func meet(x, y *face) (kind string, clearance float64, touches []Touch) {
 	switch {
 	case x.Form == assembly.Plane && y.Form == assembly.Plane:
 		return FaceOnFace, 0, flats(x, y)
-	case x.Form == assembly.Cylinder && y.Form == assembly.Cylinder && x.Hollow != y.Hollow:
+	case x.Form == y.Form && x.Hollow != y.Hollow:
 		if x.Hollow {
-			touches, clearance = shaft(y, x)
-			return ShaftInBore, clearance, turned(touches)
+			kind, clearance, touches = within(y, x)
+			return kind, clearance, turned(touches)
 		}
-		touches, clearance = shaft(x, y)
-		return ShaftInBore, clearance, touches
-	case x.Form == assembly.Cone && y.Form == assembly.Cone && x.Hollow != y.Hollow:
-		if x.Hollow {
-			return ConeInCone, 0, turned(cone(y, x))
-		}
-		return ConeInCone, 0, cone(x, y)
-	case x.Form == assembly.Sphere && y.Form == assembly.Sphere && x.Hollow != y.Hollow:
-		if x.Hollow {
-			touches, clearance = ball(y, x)
-			return BallInSocket, clearance, turned(touches)
-		}
-		touches, clearance = ball(x, y)
-		return BallInSocket, clearance, touches
+		return within(x, y)
 	case x.Form == assembly.Plane && !y.Hollow:
 		kind, _, touches = meetFlat(y, x)
 		return kind, 0, turned(touches)
 	case y.Form == assembly.Plane && !x.Hollow:
 		return meetFlat(x, y)
+	}
+	return "", 0, nil
+}
+
+// within tells how a face lies in a hollow one of the same form.
+func within(x, hollow *face) (kind string, clearance float64, touches []Touch) {
+	switch x.Form {
+	case assembly.Cylinder:
+		touches, clearance = shaft(x, hollow)
+		return ShaftInBore, clearance, touches
+	case assembly.Cone:
+		return ConeInCone, 0, cone(x, hollow)
+	case assembly.Sphere:
+		touches, clearance = ball(x, hollow)
+		return BallInSocket, clearance, touches
 	}
 	return "", 0, nil
 }
