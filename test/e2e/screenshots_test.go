@@ -58,6 +58,7 @@ func TestScreenshots(t *testing.T) {
 	teacher.find("button", "2 freedoms")
 	teacher.press("Look for collisions")
 	teacher.find("section[aria-label=Collisions] li", "contact")
+	teacher.find("section[aria-label=Components] li button", "eye").MustClick()
 	shot(teacher, "fitting")
 	teacher.open("/classes/1")
 	teacher.MustElement("section[aria-label='Add students'] textarea").
