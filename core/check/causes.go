@@ -13,6 +13,7 @@ import (
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
+	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 	"hammerset/core/solid"
@@ -497,7 +498,11 @@ func (r *frame) over(other *solid.Geometry, a *asked) (places, more []characteri
 			var list []int
 			for _, f := range operand {
 				for _, name := range r.ref.Names[f] {
-					if at := other.Named(name); len(at) > 0 {
+					at := other.Named(name)
+					if len(at) == 0 { // made by itself there, with a size of its own
+						at = other.Named(part.InTwin(name))
+					}
+					if len(at) > 0 {
 						list = append(list, at[0])
 						break
 					}

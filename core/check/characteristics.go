@@ -177,7 +177,33 @@ func (r *frame) judge(a *asked, places []characteristic.Place, surplus int) *row
 			row.Verdict = report.Out
 		}
 	}
+	r.numbered(row, instances(c, a.places))
 	return row
+}
+
+// numbered says of what measures right wherever it is, and is there at more or fewer places than the note
+// asks for, at how many: "9 at 5 of 6", and not "9" beside a verdict of out.
+func (r *frame) numbered(row *row, asked int) {
+	missing := 0
+	for _, p := range row.Places {
+		switch p.Verdict {
+		case report.NotFound:
+			missing++
+		case report.Out, report.Ask:
+			return
+		}
+	}
+	there := asked - missing + row.Surplus
+	switch {
+	case row.Measured == nil:
+	case there < asked:
+		row.MeasuredText += fmt.Sprintf(" at %d of %d", there, asked)
+		row.DeviationText = fmt.Sprintf("%d missing", asked-there)
+		row.Reason = fmt.Sprintf("there are %d, and the sheet asks for %d", there, asked)
+	case there > asked:
+		row.MeasuredText += fmt.Sprintf(" at %d, not %d", there, asked)
+		row.DeviationText = fmt.Sprintf("%d too many", there-asked)
+	}
 }
 
 // mine lists the faces of the attempt that match those of a place.

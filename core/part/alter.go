@@ -104,6 +104,20 @@ func (s *Step) become(kind, fields string) error {
 	return nil
 }
 
+// TwinOf is the id of the copy of a step that makes it at one of its places by itself.
+func TwinOf(step, at string) string { return step + "_" + at }
+
+// InTwin is the name that a face of a step at one of its places ("h1.p3/bore") has where the copy of the step
+// makes it ("h1_p3.p3/bore"); empty where a name says no place.
+func InTwin(name string) string {
+	place, face, ok := strings.Cut(name, "/")
+	step, at, placed := strings.Cut(place, ".")
+	if !ok || !placed || strings.ContainsAny(place, ":(") {
+		return ""
+	}
+	return TwinOf(step, at) + "." + at + "/" + face
+}
+
 // copied is the same step under another id.
 func (s *Step) copied(id string) (*Step, error) {
 	data, err := json.Marshal(s)

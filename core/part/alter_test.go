@@ -84,6 +84,16 @@ func TestStepsAreReadAsTheyAreWritten(t *testing.T) {
 	}
 }
 
+// A face of one place of a step has a name of its own where a copy of the step makes that place.
+func TestInTwin(t *testing.T) {
+	for name, want := range map[string]string{"h1.p3/bore": "h1_p3.p3/bore", "h1/bore": "", "c1.3:h1.p/bore": "",
+		"f1/round(h1.p/bore|e1/end)": "", "": ""} {
+		if got := InTwin(name); got != want {
+			t.Errorf("%q in its twin is %q, want %q", name, got, want)
+		}
+	}
+}
+
 // A face tells by its name which step made it, and whether it is on a copy of that.
 func TestOrigin(t *testing.T) {
 	for name, want := range map[string]string{"e1/side:l1": "e1", "h1.p3/bore": "h1", "c1.3:h1.p/bore": "h1 copied",

@@ -21,7 +21,7 @@ import (
 // check that can change a verdict.
 const (
 	Version = "report/2"
-	Checker = "7"
+	Checker = "8"
 )
 
 // Verdict is the judgement on a characteristic.

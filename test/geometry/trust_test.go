@@ -69,6 +69,9 @@ func TestMistakesOfFeaturesAreNamedAndCostOnce(t *testing.T) {
 					t.Errorf("%s: %s costs as well", c.name, x.ID)
 				}
 			}
+			if x.Verdict != report.In && x.NominalText == x.MeasuredText {
+				t.Errorf("%s: %s states %s, measures %[3]s and is %[4]s", c.name, x.ID, x.NominalText, x.Verdict)
+			}
 			for _, p := range x.Places {
 				if p.Measured != nil && len(p.AttemptFaces) == 0 && x.Kind != "solids" && x.Kind != "mass" && x.Kind != "count" {
 					t.Errorf("%s: %s is measured on no face of the attempt", c.name, x.ID)
@@ -209,6 +212,11 @@ func TestOneWrongPlaceCostsNoMoreThanAll(t *testing.T) {
 	list := shapeFindings(single)
 	if len(list) != 1 || !strings.Contains(list[0].What, "one place of corner holes has another diameter, 8.5 mm") {
 		t.Errorf("%+v", list)
+	}
+	for _, x := range single.Characteristics {
+		if x.Kind == "diameter" && x.Verdict != report.In && (x.Verdict != report.Out || x.MeasuredText != "8.5") {
+			t.Errorf("balloon %d is %s and measures %s", x.Balloon, x.Verdict, x.MeasuredText)
+		}
 	}
 	if single.Points < whole.Points-1e-9 {
 		t.Errorf("one wrong place leaves %g points, all four %g", single.Points, whole.Points)

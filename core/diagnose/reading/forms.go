@@ -199,7 +199,7 @@ func (r *Reader) oneOfMany(s *part.Step, do *part.Hole) []part.Mistake {
 			if math.Abs(f.Radius-want) < close {
 				continue
 			}
-			twin := s.ID + "_" + at
+			twin := part.TwinOf(s.ID, at)
 			out = append(out, part.Mistake{Kind: "one-size", Step: s.ID,
 				What: fmt.Sprintf("one place of %s has another diameter, "+
 					"%s", s.Title(), r.length(2*f.Radius)), Cause: "the size of the note was not given at all the places",
