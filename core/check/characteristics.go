@@ -20,6 +20,18 @@ import (
 // not the exact one of the reference, is what it is judged by: the student has
 // only the sheet.
 
+// Unstated says why a sheet cannot state a characteristic.
+type Unstated struct {
+	ID  string
+	Why error
+}
+
+// Error names the characteristic, which Why does not.
+func (u *Unstated) Error() string { return fmt.Sprintf("characteristic %s: %v", u.ID, u.Why) }
+
+// Unwrap gives the reason.
+func (u *Unstated) Unwrap() error { return u.Why }
+
 // Nominal gives the places of a characteristic on the reference and its value
 // as the sheet states it.
 //
@@ -45,14 +57,13 @@ func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteris
 	}
 	v, err := inspect.Measure(ref, c, places[0])
 	if err != nil {
-		return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s cannot be measured on the reference: %w", c.ID,
-			err)
+		return nil, characteristic.Stated{}, &Unstated{c.ID, fmt.Errorf("it cannot be measured on the reference: %w", err)}
 	}
 	if kind.Zero() {
 		// The sheet asks for none: a reference that has some is at fault.
 		if v > 1e-4 {
-			return nil, characteristic.Stated{}, fmt.Errorf("characteristic %s: the reference itself is not %s; it is off by %s",
-				c.ID, kind.Title, ex.StateOf(kind, v).Text)
+			return nil, characteristic.Stated{}, &Unstated{c.ID, fmt.Errorf("the reference itself is not %s; it is off by %s",
+				kind.Title, ex.StateOf(kind, v).Text)}
 		}
 		v = 0
 	}

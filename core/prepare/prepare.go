@@ -4,6 +4,7 @@ package prepare
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"sort"
 
@@ -147,6 +148,10 @@ func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characterist
 		return fmt.Errorf("pick %s", kind.On)
 	}
 	places, s, err := check.Nominal(geo, ex, c)
+	var unstated *check.Unstated
+	if errors.As(err, &unstated) {
+		return unstated.Why // beside the characteristic, which needs no naming there
+	}
 	if err != nil {
 		return err
 	}

@@ -247,7 +247,7 @@ func TestExerciseFromSTEP(t *testing.T) {
 	}
 	faces := strings.Split(list(), "|")
 	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[0])
-	teacher.find("p[role=status]", "distance is measured on two faces")
+	teacher.find("p[role=status]", "It cannot be measured on the reference: distance is measured on two faces")
 	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[1])
 	teacher.find("p[role=status]", "Reads ")
 	teacher.MustReload() // what is not saved yet is there again
