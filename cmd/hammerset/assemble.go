@@ -17,6 +17,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
+	"hammerset/core/assembly/vary"
 	"hammerset/core/modeller"
 	"hammerset/core/quantity"
 	"hammerset/formats/documents"
@@ -28,6 +29,7 @@ import (
 type assembling struct {
 	set                    []string
 	mobility, interference bool
+	vary                   bool
 	drive                  string
 	trace                  []string
 	step                   string // the file that is written
@@ -51,7 +53,8 @@ type assessed struct {
 	Motion    *assembly.Table    `json:"motion,omitempty"`
 	StoppedAt *float64           `json:"stoppedAt,omitempty"`
 	// Swept are collisions on the way of a drive, in degrees or in the unit of the assembly.
-	Swept []clash.Swept `json:"swept,omitempty"`
+	Swept  []clash.Swept `json:"swept,omitempty"`
+	Varied *vary.Varied  `json:"varied,omitempty"`
 }
 
 // recorded is how many equal steps of a drive are told.
@@ -89,6 +92,8 @@ func assembleCommand() *cobra.Command {
 	cmd.Flags().StringArrayVar(&a.trace, "trace", nil, "with --drive: where a feature of a component goes, "+
 		"component/feature (repeat for more); traces of the assembly are told as well")
 	cmd.Flags().BoolVar(&a.interference, "interference", false, "look for collisions and contacts where it stands")
+	cmd.Flags().BoolVar(&a.vary, "vary", false, "vary every driving size over its interval, and say where a joint breaks, "+
+		"the mobility changes or a collision begins")
 	cmd.Flags().StringVar(&a.step, "step", "", "write the assembly as it stands, after a drive at its end, as STEP "+
 		"(AP242) to "+
 		"this file")
@@ -142,6 +147,15 @@ func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
 		for _, pair := range out.Pairs {
 			a.sound = a.sound && pair.Kind == clash.Contact
 		}
+	}
+	if a.vary {
+		if out.Varied, err = varied(ctx, p, m.Placed().Set(set), bundle.Files); err != nil {
+			return err
+		}
+		for _, r := range out.Varied.Repeats {
+			a.sound = a.sound && !r.Touchy
+		}
+		a.sound = a.sound && len(out.Varied.Found) == 0
 	}
 	if a.drive != "" {
 		if err := a.move(m, &out); err != nil {
@@ -220,6 +234,20 @@ func clashes(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[
 	}
 	var out struct{ Pairs []clash.Pair }
 	return out.Pairs, json.Unmarshal(raw, &out)
+}
+
+// varied has a kernel child vary the sizes of an assembly.
+func varied(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte) (*vary.Varied, error) {
+	doc, err := json.Marshal(d)
+	if err != nil {
+		return nil, err
+	}
+	raw, err := p.Do(ctx, &task.Request{Kind: task.Vary, Assembly: doc, Files: files}, nil)
+	if err != nil {
+		return nil, err
+	}
+	out := &vary.Varied{}
+	return out, json.Unmarshal(raw, out)
 }
 
 // write writes the assembly where it stands as a STEP file.
@@ -370,6 +398,9 @@ func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
 			return err
 		}
 	}
+	if out.Varied != nil {
+		printVaried(w, out.Varied)
+	}
 	for _, s := range out.Swept {
 		one, _ := m.Document.Component(s.A)
 		other, _ := m.Document.Component(s.B)
@@ -384,6 +415,23 @@ func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
 			*out.StoppedAt)
 	}
 	return nil
+}
+
+// printVaried says how the assembly bears other sizes.
+func printVaried(w io.Writer, v *vary.Varied) {
+	fmt.Fprintf(w, "\nVaried: %s\n", strings.Join(v.Sizes, "; "))
+	for _, f := range v.Found {
+		fmt.Fprintf(w, "From %s = %s (it is %s): %s; %s.\n", f.Size, f.From, f.Now, f.What, f.Remedy)
+	}
+	for _, r := range v.Repeats {
+		if r.Touchy {
+			fmt.Fprintf(w, "Held twice: %s holds what %s hold, and contradicts them at another %s. Loosen one of them.\n", r.Joint,
+				strings.Join(r.With, ", "), r.By)
+		}
+	}
+	if len(v.Found) == 0 {
+		fmt.Fprintln(w, "All of these sizes can be changed.")
+	}
 }
 
 // printMotion prints the table of a motion, which a spreadsheet reads when it is copied.

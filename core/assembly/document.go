@@ -244,6 +244,11 @@ func (j *Joint) Sizes() []Size {
 	}
 }
 
+// SetSize writes one of the sizes of a joint.
+func (j *Joint) SetSize(name, text string) {
+	*map[string]*string{"offset": &j.Offset, "angle": &j.Angle, "lead": &j.Lead, "distance": &j.Distance}[name] = text
+}
+
 // Title is what a joint is called: by its name, or else by its kind and id.
 func (j *Joint) Title() string {
 	if j.Name != "" {
@@ -316,4 +321,16 @@ func (d *Document) Settings(set map[string]string) (map[string]quantity.Quantity
 		return nil, err
 	}
 	return table.Settings(set)
+}
+
+// Set is the document with some of its parameters at other values. The document itself stays as it is.
+func (d *Document) Set(values map[string]quantity.Quantity) *Document {
+	out := *d
+	out.Parameters = slices.Clone(d.Parameters)
+	for i := range out.Parameters {
+		if v, ok := values[out.Parameters[i].Name]; ok {
+			out.Parameters[i].Formula = v.Formula()
+		}
+	}
+	return &out
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
 
@@ -69,6 +70,8 @@ type Shape struct {
 	// Broken says why the part could not be made: then the shape has nothing else.
 	Broken *Broken `json:"broken,omitempty"`
 	Unit   string  `json:"unit"` // that the part was made in
+	// Sizes are the parameters that drive the model document that it is of, as they are written there.
+	Sizes []quantity.Parameter `json:"sizes,omitempty"`
 
 	byName map[string]int
 }

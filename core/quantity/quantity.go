@@ -8,6 +8,7 @@ package quantity
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 )
 
@@ -44,6 +45,18 @@ func (d Dim) String() string {
 type Quantity struct {
 	Value float64
 	Dim   Dim
+}
+
+// Formula writes a length, an angle or a plain number to the last digit, as a formula that has just this value.
+func (q Quantity) Formula() string {
+	digits := strconv.FormatFloat(q.Value, 'g', -1, 64)
+	switch q.Dim {
+	case Length:
+		return digits + " " + Millimetre.Symbol
+	case Angle:
+		return digits + " " + Radian.Symbol
+	}
+	return digits
 }
 
 // Unit is a unit of length or angle.

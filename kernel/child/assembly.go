@@ -12,6 +12,7 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/shapes"
+	"hammerset/core/assembly/vary"
 	"hammerset/core/modeller"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -192,13 +193,28 @@ func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(str
 	if err != nil {
 		return nil, err
 	}
+	pairs, booleans, err := w.pairs(ctx, d, req.Files, table, func(done float64) {
+		progress("looking for collisions", done)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return struct {
+		Pairs    []clash.Pair `json:"pairs"`
+		Booleans int          `json:"booleans"`
+	}{pairs, booleans}, nil
+}
+
+// pairs are those of components that are not free of one another, and how many booleans it took to know.
+func (w *Worker) pairs(ctx context.Context, d *assembly.Document, files map[string][]byte, table *quantity.Table,
+	each func(float64)) ([]clash.Pair, int, error) {
 	var list []clash.Placed
 	pairs := []clash.Pair{}
 	for _, c := range d.Components {
 		p, _ := d.Part(c.Part)
-		made, err := w.made(ctx, p, req.Files[p.File], table)
+		made, err := w.made(ctx, p, files[p.File], table)
 		if err != nil && ctx.Err() != nil {
-			return nil, err
+			return nil, 0, err
 		}
 		if err != nil { // the others can be looked at all the same
 			pairs = append(pairs, clash.Pair{A: c.ID, B: c.ID, Kind: clash.Ask,
@@ -210,15 +226,57 @@ func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(str
 			Soft: p.Soft})
 	}
 	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel()}
-	found, err := l.All(ctx, list, func(done float64) { progress("looking for collisions", done) })
+	found, err := l.All(ctx, list, each)
+	return append(pairs, found...), l.Booleans, err
+}
+
+// vary finds out how an assembly bears other sizes.
+func (w *Worker) vary(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	d, _, err := assembled(req)
 	if err != nil {
 		return nil, err
 	}
-	pairs = append(pairs, found...)
-	return struct {
-		Pairs    []clash.Pair `json:"pairs"`
-		Booleans int          `json:"booleans"`
-	}{pairs, l.Booleans}, nil
+	return (&vary.Varier{Maker: varying{w, req.Files}, Collisions: true}).Run(ctx, d, func(done float64) {
+		progress("varying sizes", done)
+	})
+}
+
+// varying makes assemblies of other sizes from the same files.
+type varying struct {
+	w     *Worker
+	files map[string][]byte
+}
+
+// Shapes makes all parts; one that cannot be made says why.
+func (v varying) Shapes(ctx context.Context, d *assembly.Document) (map[string]*assembly.Shape, error) {
+	table, err := d.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]*assembly.Shape{}
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		made, err := v.w.made(ctx, p, v.files[p.File], table)
+		switch {
+		case err == nil:
+			out[p.ID] = made.Shape
+		case ctx.Err() != nil:
+			return nil, err
+		default:
+			out[p.ID] = task.Unmade(p, task.AsError(err))
+		}
+	}
+	return out, nil
+}
+
+// Collisions tells which components lie in one another.
+func (v varying) Collisions(ctx context.Context, d *assembly.Document) ([]clash.Pair, error) {
+	table, err := d.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	pairs, _, err := v.w.pairs(ctx, d, v.files, table, func(float64) {})
+	return pairs, err
 }
 
 // sweep looks for collisions while a joint is driven.

@@ -132,6 +132,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.exportAssembly(ctx, req)
 	case task.Sweep:
 		return w.sweep(ctx, req, progress)
+	case task.Vary:
+		return w.vary(ctx, req, progress)
 	case task.Clash:
 		return w.clash(ctx, req, progress)
 	case task.Follow:

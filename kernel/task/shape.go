@@ -15,6 +15,11 @@ func Shape(p *assembly.Part, raw json.RawMessage, err error) (json.RawMessage, e
 	if err == nil || !errors.As(err, &te) || te.Kind == Killed {
 		return raw, err
 	}
-	return json.Marshal(&assembly.Shape{Features: []assembly.Feature{}, Broken: &assembly.Broken{What: te.What,
-		Remedy: cmp.Or(te.Remedy, "put the part "+p.Name+" right, or replace it")}})
+	return json.Marshal(Unmade(p, te))
+}
+
+// Unmade is the shape of a part that cannot be made.
+func Unmade(p *assembly.Part, why *Error) *assembly.Shape {
+	return &assembly.Shape{Features: []assembly.Feature{}, Broken: &assembly.Broken{What: why.What,
+		Remedy: cmp.Or(why.Remedy, "put the part "+p.Name+" right, or replace it")}}
 }

@@ -34,6 +34,7 @@ const (
 	UnpackAssembly = "unpack-assembly" // read the bundle of an assembly
 	ExportAssembly = "export-assembly" // write an assembly in another format
 	Sweep          = "sweep"           // look for collisions of an assembly while a joint is driven
+	Vary           = "vary"            // find out how an assembly bears other sizes
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 

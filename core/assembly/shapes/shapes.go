@@ -105,6 +105,11 @@ func (m *Maker) body(doc *part.Document, b *part.Build, body *part.Body) (*Made,
 	called := words.NewNamer(doc.Titles(), doc.Unit).Faces(faces, made.geometry.Faces)
 	made.Shape.Features = assembly.Named(made.geometry, faces, called, body.Shape.Vertices())
 	made.Shape.Unit = doc.Unit
+	for _, p := range doc.Parameters {
+		if slices.Contains(b.Table.Driving(), p.Name) {
+			made.Shape.Sizes = append(made.Shape.Sizes, p)
+		}
+	}
 	if made.Shape.Density, made.Shape.Material, err = doc.Density(body.ID, b.Table); err != nil {
 		return nil, &Error{fmt.Sprintf("the density of %s: %v", doc.Name, err), "give a number, in kg/m³"}
 	}
