@@ -66,6 +66,7 @@ func (r ready) write(w http.ResponseWriter) error {
 
 func (r ready) VisitTryPartResponse(w http.ResponseWriter) error            { return r.write(w) }
 func (r ready) VisitSweepAssemblyResponse(w http.ResponseWriter) error      { return r.write(w) }
+func (r ready) VisitVaryAssemblyResponse(w http.ResponseWriter) error       { return r.write(w) }
 func (r ready) VisitFindCollisionsResponse(w http.ResponseWriter) error     { return r.write(w) }
 func (r ready) VisitPutPartResponse(w http.ResponseWriter) error            { return r.write(w) }
 func (r ready) VisitMeasurePartResponse(w http.ResponseWriter) error        { return r.write(w) }

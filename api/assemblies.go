@@ -48,11 +48,11 @@ func (s *Server) RemoveAssembly(ctx context.Context, in RemoveAssemblyRequestObj
 	return RemoveAssembly204Response{}, s.school.RemoveAssembly(ctx, by, in.Id)
 }
 
-// GetShapes gives the shapes of all parts.
-func (s *Server) GetShapes(ctx context.Context, in GetShapesRequestObject) (GetShapesResponseObject, error) {
+// MakeShapes makes parts at their sizes.
+func (s *Server) MakeShapes(ctx context.Context, in MakeShapesRequestObject) (MakeShapesResponseObject, error) {
 	ctx, by := asking(ctx)
-	shapes, err := s.school.Shapes(ctx, by, in.Id)
-	return GetShapes200JSONResponse(shapes), err
+	shapes, err := s.school.Shapes(ctx, by, in.Id, in.Body.Document, value(in.Body.Parts))
+	return MakeShapes200JSONResponse(shapes), err
 }
 
 // PutPart makes parts of a model or a file.
@@ -78,6 +78,21 @@ func (s *Server) SweepAssembly(ctx context.Context, in SweepAssemblyRequestObjec
 	ctx, by := asking(ctx)
 	b := in.Body
 	data, err := s.school.Sweep(ctx, by, in.Id, b.Document, b.Joint, [2]float64{b.From, b.To})
+	return ready(data), err
+}
+
+// GetAssemblyProgress says how far the task on an assembly is.
+func (s *Server) GetAssemblyProgress(ctx context.Context,
+	in GetAssemblyProgressRequestObject) (GetAssemblyProgressResponseObject, error) {
+	ctx, by := asking(ctx)
+	p, err := s.school.AssemblyProgress(ctx, by, in.Id)
+	return GetAssemblyProgress200JSONResponse(running(p)), err
+}
+
+// VaryAssembly finds out how an assembly bears other sizes.
+func (s *Server) VaryAssembly(ctx context.Context, in VaryAssemblyRequestObject) (VaryAssemblyResponseObject, error) {
+	ctx, by := asking(ctx)
+	data, err := s.school.VaryAssembly(ctx, by, in.Id, in.Body.Document)
 	return ready(data), err
 }
 

@@ -1365,6 +1365,9 @@ type TryModel struct {
 	Until    *string            `json:"until,omitempty"`
 }
 
+// VariedAssembly defines model for VariedAssembly.
+type VariedAssembly = json.RawMessage
+
 // Verdict defines model for Verdict.
 type Verdict = report.Verdict
 
@@ -1385,6 +1388,15 @@ type Id = int64
 // ExportAssemblyParams defines parameters for ExportAssembly.
 type ExportAssemblyParams struct {
 	Format string `form:"format" json:"format"`
+}
+
+// MakeShapesJSONBody defines parameters for MakeShapes.
+type MakeShapesJSONBody struct {
+	// Document A document as docs/formats/model.schema.json describes it
+	Document ModelDocument `json:"document"`
+
+	// Parts all where it is left out
+	Parts *[]string `json:"parts,omitempty"`
 }
 
 // SweepAssemblyJSONBody defines parameters for SweepAssembly.
@@ -1517,8 +1529,14 @@ type FindCollisionsJSONRequestBody = AssemblyState
 // PutPartJSONRequestBody defines body for PutPart for application/json ContentType.
 type PutPartJSONRequestBody = NewPart
 
+// MakeShapesJSONRequestBody defines body for MakeShapes for application/json ContentType.
+type MakeShapesJSONRequestBody MakeShapesJSONBody
+
 // SweepAssemblyJSONRequestBody defines body for SweepAssembly for application/json ContentType.
 type SweepAssemblyJSONRequestBody SweepAssemblyJSONBody
+
+// VaryAssemblyJSONRequestBody defines body for VaryAssembly for application/json ContentType.
+type VaryAssemblyJSONRequestBody = AssemblyState
 
 // SetMarkJSONRequestBody defines body for SetMark for application/json ContentType.
 type SetMarkJSONRequestBody = NewMark
@@ -1694,11 +1712,17 @@ type ServerInterface interface {
 	// (POST /assemblies/{id}/parts)
 	PutPart(c *gin.Context, id Id)
 
-	// (GET /assemblies/{id}/shapes)
-	GetShapes(c *gin.Context, id Id)
+	// (GET /assemblies/{id}/progress)
+	GetAssemblyProgress(c *gin.Context, id Id)
+
+	// (POST /assemblies/{id}/shapes)
+	MakeShapes(c *gin.Context, id Id)
 
 	// (POST /assemblies/{id}/sweep)
 	SweepAssembly(c *gin.Context, id Id)
+
+	// (POST /assemblies/{id}/vary)
+	VaryAssembly(c *gin.Context, id Id)
 
 	// (GET /attempts/{id})
 	GetAttempt(c *gin.Context, id Id)
@@ -2141,8 +2165,8 @@ func (siw *ServerInterfaceWrapper) PutPart(c *gin.Context) {
 	siw.Handler.PutPart(c, id)
 }
 
-// GetShapes operation middleware
-func (siw *ServerInterfaceWrapper) GetShapes(c *gin.Context) {
+// GetAssemblyProgress operation middleware
+func (siw *ServerInterfaceWrapper) GetAssemblyProgress(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -2163,7 +2187,32 @@ func (siw *ServerInterfaceWrapper) GetShapes(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetShapes(c, id)
+	siw.Handler.GetAssemblyProgress(c, id)
+}
+
+// MakeShapes operation middleware
+func (siw *ServerInterfaceWrapper) MakeShapes(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeShapes(c, id)
 }
 
 // SweepAssembly operation middleware
@@ -2189,6 +2238,31 @@ func (siw *ServerInterfaceWrapper) SweepAssembly(c *gin.Context) {
 	}
 
 	siw.Handler.SweepAssembly(c, id)
+}
+
+// VaryAssembly operation middleware
+func (siw *ServerInterfaceWrapper) VaryAssembly(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.VaryAssembly(c, id)
 }
 
 // GetAttempt operation middleware
@@ -4071,10 +4145,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/assemblies/:id", wrapper.RemoveAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id", wrapper.GetAssembly)
 	router.PUT(options.BaseURL+"/assemblies/:id", wrapper.SaveAssembly)
-	router.GET(options.BaseURL+"/assemblies/:id/shapes", wrapper.GetShapes)
+	router.POST(options.BaseURL+"/assemblies/:id/shapes", wrapper.MakeShapes)
 	router.POST(options.BaseURL+"/assemblies/:id/parts", wrapper.PutPart)
 	router.POST(options.BaseURL+"/assemblies/:id/collisions", wrapper.FindCollisions)
 	router.POST(options.BaseURL+"/assemblies/:id/sweep", wrapper.SweepAssembly)
+	router.GET(options.BaseURL+"/assemblies/:id/progress", wrapper.GetAssemblyProgress)
+	router.POST(options.BaseURL+"/assemblies/:id/vary", wrapper.VaryAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id/export", wrapper.ExportAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id/bundle", wrapper.GetAssemblyBundle)
 }
@@ -4481,17 +4557,17 @@ func (response PutPartdefaultJSONResponse) VisitPutPartResponse(w http.ResponseW
 	return err
 }
 
-type GetShapesRequestObject struct {
+type GetAssemblyProgressRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type GetShapesResponseObject interface {
-	VisitGetShapesResponse(w http.ResponseWriter) error
+type GetAssemblyProgressResponseObject interface {
+	VisitGetAssemblyProgressResponse(w http.ResponseWriter) error
 }
 
-type GetShapes200JSONResponse map[string]PartShape
+type GetAssemblyProgress200JSONResponse ModelProgress
 
-func (response GetShapes200JSONResponse) VisitGetShapesResponse(w http.ResponseWriter) error {
+func (response GetAssemblyProgress200JSONResponse) VisitGetAssemblyProgressResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -4503,12 +4579,52 @@ func (response GetShapes200JSONResponse) VisitGetShapesResponse(w http.ResponseW
 	return err
 }
 
-type GetShapesdefaultJSONResponse struct {
+type GetAssemblyProgressdefaultJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetShapesdefaultJSONResponse) VisitGetShapesResponse(w http.ResponseWriter) error {
+func (response GetAssemblyProgressdefaultJSONResponse) VisitGetAssemblyProgressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeShapesRequestObject struct {
+	Id   Id `json:"id"`
+	Body *MakeShapesJSONRequestBody
+}
+
+type MakeShapesResponseObject interface {
+	VisitMakeShapesResponse(w http.ResponseWriter) error
+}
+
+type MakeShapes200JSONResponse map[string]PartShape
+
+func (response MakeShapes200JSONResponse) VisitMakeShapesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeShapesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeShapesdefaultJSONResponse) VisitMakeShapesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4549,6 +4665,46 @@ type SweepAssemblydefaultJSONResponse struct {
 }
 
 func (response SweepAssemblydefaultJSONResponse) VisitSweepAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type VaryAssemblyRequestObject struct {
+	Id   Id `json:"id"`
+	Body *VaryAssemblyJSONRequestBody
+}
+
+type VaryAssemblyResponseObject interface {
+	VisitVaryAssemblyResponse(w http.ResponseWriter) error
+}
+
+type VaryAssembly200JSONResponse VariedAssembly
+
+func (response VaryAssembly200JSONResponse) VisitVaryAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type VaryAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response VaryAssemblydefaultJSONResponse) VisitVaryAssemblyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7644,11 +7800,17 @@ type StrictServerInterface interface {
 	// (POST /assemblies/{id}/parts)
 	PutPart(ctx context.Context, request PutPartRequestObject) (PutPartResponseObject, error)
 
-	// (GET /assemblies/{id}/shapes)
-	GetShapes(ctx context.Context, request GetShapesRequestObject) (GetShapesResponseObject, error)
+	// (GET /assemblies/{id}/progress)
+	GetAssemblyProgress(ctx context.Context, request GetAssemblyProgressRequestObject) (GetAssemblyProgressResponseObject, error)
+
+	// (POST /assemblies/{id}/shapes)
+	MakeShapes(ctx context.Context, request MakeShapesRequestObject) (MakeShapesResponseObject, error)
 
 	// (POST /assemblies/{id}/sweep)
 	SweepAssembly(ctx context.Context, request SweepAssemblyRequestObject) (SweepAssemblyResponseObject, error)
+
+	// (POST /assemblies/{id}/vary)
+	VaryAssembly(ctx context.Context, request VaryAssemblyRequestObject) (VaryAssemblyResponseObject, error)
 
 	// (GET /attempts/{id})
 	GetAttempt(ctx context.Context, request GetAttemptRequestObject) (GetAttemptResponseObject, error)
@@ -8230,25 +8392,69 @@ func (sh *strictHandler) PutPart(ctx *gin.Context, id Id) {
 	}
 }
 
-// GetShapes operation middleware
-func (sh *strictHandler) GetShapes(ctx *gin.Context, id Id) {
-	var request GetShapesRequestObject
+// GetAssemblyProgress operation middleware
+func (sh *strictHandler) GetAssemblyProgress(ctx *gin.Context, id Id) {
+	var request GetAssemblyProgressRequestObject
 
 	request.Id = id
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetShapes(ctx, request.(GetShapesRequestObject))
+		return sh.ssi.GetAssemblyProgress(ctx, request.(GetAssemblyProgressRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetShapes")
+		handler = middleware(handler, "GetAssemblyProgress")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetShapesResponseObject); ok {
-		if err := validResponse.VisitGetShapesResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(GetAssemblyProgressResponseObject); ok {
+		if err := validResponse.VisitGetAssemblyProgressResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeShapes operation middleware
+func (sh *strictHandler) MakeShapes(ctx *gin.Context, id Id) {
+	var request MakeShapesRequestObject
+
+	request.Id = id
+
+	var body MakeShapesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeShapes(ctx, request.(MakeShapesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeShapes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeShapesResponseObject); ok {
+		if err := validResponse.VisitMakeShapesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -8293,6 +8499,50 @@ func (sh *strictHandler) SweepAssembly(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SweepAssemblyResponseObject); ok {
 		if err := validResponse.VisitSweepAssemblyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// VaryAssembly operation middleware
+func (sh *strictHandler) VaryAssembly(ctx *gin.Context, id Id) {
+	var request VaryAssemblyRequestObject
+
+	request.Id = id
+
+	var body VaryAssemblyJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.VaryAssembly(ctx, request.(VaryAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "VaryAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(VaryAssemblyResponseObject); ok {
+		if err := validResponse.VisitVaryAssemblyResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -163,27 +164,30 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 	return parts, err
 }
 
-// Shapes gives the shapes of all parts of an assembly as it was saved, by part, as JSON. A part that cannot be made has
-// one without anything that says why: the rest stands.
-func (s *School) Shapes(ctx context.Context, by Person, id int64) (map[string]json.RawMessage, error) {
-	a, err := s.Assembly(ctx, by, id)
+// Shapes makes parts of a state of an assembly, which need not be saved, at their sizes: some of them, or all, by part, as
+// JSON. A part that cannot be made has a shape without anything that says why: the rest stands.
+func (s *School) Shapes(ctx context.Context, by Person, id int64, document []byte,
+	parts []string) (map[string]json.RawMessage, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return nil, err
+	}
+	d, files, err := s.withFiles(ctx, id, document)
 	if err != nil {
 		return nil, err
 	}
-	d, files, err := s.withFiles(ctx, id, a.Document)
-	if err != nil {
-		return nil, err
-	}
+	asked := slices.DeleteFunc(slices.Clone(d.Parts), func(p assembly.Part) bool {
+		return len(parts) > 0 && !slices.Contains(parts, p.ID)
+	})
 	var reqs []*task.Request
-	for _, p := range d.Parts {
-		reqs = append(reqs, &task.Request{Kind: task.Feature, Assembly: a.Document, Part: p.ID, File: files[p.File],
+	for _, p := range asked {
+		reqs = append(reqs, &task.Request{Kind: task.Feature, Assembly: document, Part: p.ID, File: files[p.File],
 			Keep: p.SHA256})
 	}
 	progress, done := s.running.begin(assemblyKey(id))
 	defer done()
 	raw, errs := s.kernel.Try(ctx, reqs, progress)
 	out := map[string]json.RawMessage{}
-	for i, p := range d.Parts {
+	for i, p := range asked {
 		if raw[i], err = task.Shape(&p, raw[i], errs[i]); err != nil {
 			return nil, err
 		}
@@ -195,6 +199,14 @@ func (s *School) Shapes(ctx context.Context, by Person, id int64) (map[string]js
 // assemblyKey keeps the progress of assemblies apart from that of models and attempts.
 func assemblyKey(id int64) int64 { return id + 1<<48 }
 
+// AssemblyProgress says how far the task on an assembly is.
+func (s *School) AssemblyProgress(ctx context.Context, by Person, id int64) (Running, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return Running{}, err
+	}
+	return s.running.get(assemblyKey(id)), nil
+}
+
 // Collisions tells how the components of a state of an assembly lie to one another, as JSON.
 func (s *School) Collisions(ctx context.Context, by Person, id int64, document []byte) (json.RawMessage, error) {
 	return s.ofState(ctx, by, id, &task.Request{Kind: task.Clash, Assembly: document})
@@ -204,6 +216,11 @@ func (s *School) Collisions(ctx context.Context, by Person, id int64, document [
 func (s *School) Sweep(ctx context.Context, by Person, id int64, document []byte, joint string,
 	way [2]float64) (json.RawMessage, error) {
 	return s.ofState(ctx, by, id, &task.Request{Kind: task.Sweep, Assembly: document, Joint: joint, Way: way})
+}
+
+// VaryAssembly varies every driving size of a state of an assembly, and tells what happens, as JSON.
+func (s *School) VaryAssembly(ctx context.Context, by Person, id int64, document []byte) (json.RawMessage, error) {
+	return s.ofState(ctx, by, id, &task.Request{Kind: task.Vary, Assembly: document, Patience: 4})
 }
 
 // ofState carries out a task on a state of an assembly, which need not be saved, with the files of its parts.

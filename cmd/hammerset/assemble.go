@@ -92,7 +92,8 @@ func assembleCommand() *cobra.Command {
 	cmd.Flags().StringArrayVar(&a.trace, "trace", nil, "with --drive: where a feature of a component goes, "+
 		"component/feature (repeat for more); traces of the assembly are told as well")
 	cmd.Flags().BoolVar(&a.interference, "interference", false, "look for collisions and contacts where it stands")
-	cmd.Flags().BoolVar(&a.vary, "vary", false, "vary every driving size over its interval, and say where a joint breaks, "+
+	cmd.Flags().BoolVar(&a.vary, "vary", false, "vary every driving size over its interval, and say where a joint "+
+		"breaks, "+
 		"the mobility changes or a collision begins")
 	cmd.Flags().StringVar(&a.step, "step", "", "write the assembly as it stands, after a drive at its end, as STEP "+
 		"(AP242) to "+
@@ -425,7 +426,8 @@ func printVaried(w io.Writer, v *vary.Varied) {
 	}
 	for _, r := range v.Repeats {
 		if r.Touchy {
-			fmt.Fprintf(w, "Held twice: %s holds what %s hold, and contradicts them at another %s. Loosen one of them.\n", r.Joint,
+			fmt.Fprintf(w, "Held twice: %s holds what %s hold, and contradicts them at another %s. Loosen one of them.\n",
+				r.Joint,
 				strings.Join(r.With, ", "), r.By)
 		}
 	}

@@ -60,9 +60,7 @@ func (f *fitting) do(method string, body []byte) (any, error) {
 // fittingCalls are what the fitting screen asks of an open assembly. They are never changed.
 var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, error){
 	"fitting-do": func(s *session.Session, a *fittingArgs) (any, error) {
-		for part, shape := range a.Shapes {
-			s.Add(part, shape)
-		}
+		s.Give(a.Shapes)
 		return picture(s, s.Do(a.Command))
 	},
 	"fitting-undo":    func(s *session.Session, _ *fittingArgs) (any, error) { return picture(s, s.Undo()) },
@@ -90,8 +88,15 @@ var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, err
 }
 
 func picture(s *session.Session, err error) (any, error) {
-	if err != nil {
+	var needs *session.Needed
+	if err != nil && !errors.As(err, &needs) {
 		return nil, err
 	}
-	return s.Frame()
+	f, err := s.Frame()
+	if err != nil || needs == nil {
+		return f, err
+	}
+	f.Needs = &session.Needs{Parts: needs.Parts}
+	f.Needs.Document, err = json.Marshal(needs.Document)
+	return f, err
 }

@@ -334,3 +334,57 @@ func (d *Document) Set(values map[string]quantity.Quantity) *Document {
 	}
 	return &out
 }
+
+// Formulas calls change with every formula of the document.
+func (d *Document) Formulas(change func(*string)) {
+	for i := range d.Parameters {
+		p := &d.Parameters[i]
+		for _, f := range []*string{&p.Formula, &p.Least, &p.Most} {
+			change(f)
+		}
+	}
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		change(&p.Density)
+		for name, f := range p.Values {
+			change(&f)
+			p.Values[name] = f
+		}
+	}
+	for i := range d.Joints {
+		j := &d.Joints[i]
+		list := []*string{&j.Offset, &j.Angle, &j.Lead, &j.Distance}
+		if j.Limits != nil {
+			for _, l := range []*Limit{j.Limits.Turn, j.Limits.Slide} {
+				if l != nil {
+					list = append(list, &l.Least, &l.Most)
+				}
+			}
+		}
+		for _, f := range list {
+			change(f)
+		}
+	}
+	for i := range d.Couplings {
+		for _, f := range d.Couplings[i].formulas() {
+			change(f)
+		}
+	}
+}
+
+// At is the part at the sizes that the parameters of the assembly give it: two are the same shape where it is the same.
+func (p *Part) At(table *quantity.Table) (string, error) {
+	out := p.ID
+	for _, name := range quantity.Names(p.Values) {
+		f, err := quantity.Parse(p.Values[name])
+		if err != nil {
+			return "", fmt.Errorf("the size %s of the part %s: %w", name, p.Name, err)
+		}
+		q, err := f.Eval(table.Lookup)
+		if err != nil {
+			return "", fmt.Errorf("the size %s of the part %s: %w", name, p.Name, err)
+		}
+		out += " " + name + "=" + q.Formula()
+	}
+	return out, nil
+}

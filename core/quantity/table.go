@@ -2,6 +2,7 @@ package quantity
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
 	"strings"
 
@@ -200,3 +201,6 @@ func (t *Table) Settings(set map[string]string) (map[string]Quantity, error) {
 	}
 	return out, nil
 }
+
+// Names lists the names of formulas, in alphabetical order.
+func Names(formulas map[string]string) []string { return slices.Sorted(maps.Keys(formulas)) }

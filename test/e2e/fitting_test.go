@@ -393,3 +393,53 @@ func TestLookingAtAnAssembly(t *testing.T) {
 		t.Errorf("undone: %+v", now.Components[3])
 	}
 }
+
+// Sizes of an assembly drive its parts: with a bore that is typed in, fork, eye, pin and collar are made anew and stand
+// joined as before; what a part is given beside that is typed in too, undo puts everything back, and varying the
+// sizes says where parts come to be in one another.
+func TestSizesOfAnAssembly(t *testing.T) {
+	a := startApp(t)
+	p := signIn(t, startBrowser(t), a, "ottoline")
+	api := a.client("ottoline")
+	f := p.openFitting("/assemblies/1")
+	before := f.kept(api)
+	mass := func() string { return f.find("section[aria-label='Parts list'] tr", "pin").MustText() }
+	was := mass()
+	set := func(label, text string) {
+		t.Helper()
+		f.MustElement("input[aria-label='" + label + "']").MustSelectAllText().MustInput(text).MustType(input.Enter)
+		f.rest()
+	}
+	set("Formula of bore", "14 mm")
+	if now := mass(); now == was {
+		t.Errorf("with another bore the pin is as heavy: %s", now)
+	}
+	f.picture("sizes")
+	if f.find("button[data-freedom]", "freedom").MustText() != "2 freedoms" {
+		t.Error("with another bore the joints do not hold as before")
+	}
+	// A size of its own for the part of the pin, and a soft collar.
+	f.find("section[aria-label=Components] li button", "pin").MustClick()
+	f.press("Its part")
+	set("head of pin", "bore + 8 mm")
+	set("Name of bore", "hole")
+	f.picture("part")
+	doc := f.kept(api)
+	if v := doc.Parts[2].Values; v["head"] != "hole + 8 mm" || v["d"] != "hole" {
+		t.Errorf("renamed, the pin has %v", v)
+	}
+	set("Formula of hole", "14")
+	f.see("units clash")
+	f.find("button", "Undo").MustClick()
+	for range 2 {
+		f.find("button", "Undo").MustClick()
+	}
+	f.rest()
+	if now := f.kept(api); now.Parameters[0] != before.Parameters[0] || now.Parts[2].Values["head"] != "" || mass() != was {
+		t.Errorf("undone, it is %+v, and the pin %s", now.Parameters, mass())
+	}
+	f.press("Vary the sizes")
+	f.find("section[aria-label='Other sizes']", "thick of collar")
+	f.find("section[aria-label='Other sizes']", "in one another")
+	f.picture("vary")
+}

@@ -64,9 +64,10 @@ var may = map[string]string{
 	"post /models/{id}/had": "sair",
 	"get /assemblies":       "sair", "post /assemblies": "sair", "get /assemblies/{id}": "sair",
 	"put /assemblies/{id}":    "sair",
-	"delete /assemblies/{id}": "sair", "get /assemblies/{id}/shapes": "sair", "post /assemblies/{id}/parts": "sair",
+	"delete /assemblies/{id}": "sair", "post /assemblies/{id}/shapes": "sair", "post /assemblies/{id}/parts": "sair",
 	"post /assemblies/{id}/collisions": "sair", "get /assemblies/{id}/bundle": "sair",
-	"post /assemblies/{id}/sweep": "sair", "get /assemblies/{id}/export": "sair",
+	"post /assemblies/{id}/sweep": "sair", "post /assemblies/{id}/vary": "sair",
+	"get /assemblies/{id}/progress": "sair", "get /assemblies/{id}/export": "sair",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }
 

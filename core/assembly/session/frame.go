@@ -1,6 +1,7 @@
 package session
 
 import (
+	"encoding/json"
 	"fmt"
 	"math"
 	"slices"
@@ -20,6 +21,8 @@ type Frame struct {
 	Joints     []JointRow     `json:"joints"`
 	Couplings  []CouplingRow  `json:"couplings"`
 	Traces     []TraceRow     `json:"traces"`
+	Sizes      []SizeRow      `json:"sizes"` // parameters of the assembly
+	Parts      []PartRow      `json:"parts"`
 	Items      []ItemRow      `json:"items"`
 	Mass       string         `json:"mass"`
 	// Low and High are the corners of the box around all components.
@@ -33,6 +36,14 @@ type Frame struct {
 	Says []Saying `json:"says"`
 	Undo string   `json:"undo,omitempty"`
 	Redo string   `json:"redo,omitempty"`
+	// Needs are parts that have to be made before a change can be done: this is the picture without it.
+	Needs *Needs `json:"needs,omitempty"`
+}
+
+// Needs are parts that have to be made at the sizes of a document.
+type Needs struct {
+	Parts    []string        `json:"parts"`
+	Document json.RawMessage `json:"document"`
 }
 
 // Pose is where a component is: a matrix of four by four, column by column.
@@ -46,6 +57,7 @@ type ComponentRow struct {
 	ID      string           `json:"id"`
 	Name    string           `json:"name"`
 	Part    string           `json:"part"`
+	Shape   string           `json:"shape"` // the part at its sizes
 	Pinned  bool             `json:"pinned"`
 	Freedom int              `json:"freedom"`
 	Twists  []assembly.Twist `json:"twists"`
@@ -140,7 +152,7 @@ func (s *Session) Frame() (*Frame, error) {
 	}
 	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Freedom: s.mobility.Freedom,
 		Counted: s.mobility.Counted, Reason: s.mobility.Reason, Components: []ComponentRow{}, Joints: []JointRow{},
-		Items: []ItemRow{}, Says: s.says()}
+		Items: []ItemRow{}, Sizes: []SizeRow{}, Parts: []PartRow{}, Says: s.says()}
 	if box, some := s.box(); some {
 		out.Low, out.High = box.Min, box.Max
 	}
@@ -148,8 +160,17 @@ func (s *Session) Frame() (*Frame, error) {
 	for i := range s.mobility.Loose {
 		loose[s.mobility.Loose[i].Component] = &s.mobility.Loose[i]
 	}
+	table, err := s.doc.Table(nil)
+	if err != nil {
+		return nil, err
+	}
 	for _, c := range s.doc.Components {
-		row := ComponentRow{ID: c.ID, Name: c.Title(), Part: c.Part, Pinned: c.Pinned, Pose: pose(s.m, c.ID),
+		p, _ := s.doc.Part(c.Part)
+		shape, err := p.At(table)
+		if err != nil {
+			return nil, err
+		}
+		row := ComponentRow{ID: c.ID, Name: c.Title(), Part: c.Part, Shape: shape, Pinned: c.Pinned, Pose: pose(s.m, c.ID),
 			Twists: []assembly.Twist{}}
 		if l := loose[c.ID]; l != nil {
 			row.Freedom, row.Twists = l.Freedom, l.Twists
@@ -160,6 +181,9 @@ func (s *Session) Frame() (*Frame, error) {
 		out.Joints = append(out.Joints, s.row(j))
 	}
 	s.ties(out)
+	if err := s.sizes(out); err != nil {
+		return nil, err
+	}
 	if n := len(s.undo); n > 0 {
 		out.Undo = s.undo[n-1].done
 	}

@@ -19,7 +19,9 @@ import (
 // Session is an open assembly. A command that fails leaves it as it was.
 type Session struct {
 	doc      *assembly.Document
-	shapes   map[string]*assembly.Shape
+	shapes   map[string]*assembly.Shape // of the present state, by part
+	made     map[string]*assembly.Shape // all that were made so far, by part and sizes
+	given    map[string]*assembly.Shape // with a change, by part
 	m        *assembly.Mechanism
 	solved   assembly.Solved
 	mobility *assembly.Mobility // of the present state, once it was asked for
@@ -44,22 +46,32 @@ const mostSteps = 200
 
 // Open opens an assembly. Shapes are those of its parts; a component whose part has none is an error.
 func Open(doc *assembly.Document, shapes map[string]*assembly.Shape) (*Session, error) {
-	s := &Session{shapes: shapes}
+	s := &Session{made: map[string]*assembly.Shape{}, given: shapes}
+	for id, shape := range shapes {
+		if _, have := doc.Part(id); !have { // of a part that may be put in, as it is
+			s.made[id] = shape
+		}
+	}
 	return s, s.set(doc)
 }
 
-// Add gives the shape of a part that was put in since.
-func (s *Session) Add(part string, shape *assembly.Shape) { s.shapes[part] = shape }
+// Give gives shapes of parts for the next change: of those that it puts in, and of those that it makes at other sizes.
+func (s *Session) Give(shapes map[string]*assembly.Shape) { s.given = shapes }
 
 // set makes a document the present state, solved.
 func (s *Session) set(doc *assembly.Document) error {
 	if err := doc.Check(); err != nil {
 		return err
 	}
-	m, err := assembly.New(doc, s.shapes, nil)
+	shapes, err := s.shapesOf(doc)
 	if err != nil {
 		return err
 	}
+	m, err := assembly.New(doc, shapes, nil)
+	if err != nil {
+		return err
+	}
+	s.shapes, s.given = shapes, nil
 	s.solved = m.Solve()
 	s.m, s.doc, s.mobility = m, m.Placed(), nil
 	s.revision++
@@ -100,10 +112,13 @@ type Command struct {
 	// Couple is a coupling, and Trace a point that is traced.
 	Couple *assembly.Coupling `json:"couple,omitempty"`
 	Trace  *assembly.Trace    `json:"trace,omitempty"`
+	// Size is a parameter of the assembly, and Name what it was called.
+	Size *quantity.Parameter `json:"size,omitempty"`
 }
 
-// Do carries out a command, as one step of undo.
+// Do carries out a command, as one step of undo. The error is a *Needed where parts have to be made for it first.
 func (s *Session) Do(c Command) error {
+	defer s.Give(nil)
 	doc, err := s.clone()
 	if err != nil {
 		return err
@@ -150,6 +165,10 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		return s.couple(doc, c)
 	case "trace", "remove-trace":
 		return s.trace(doc, c)
+	case "size", "remove-size":
+		return resize(doc, c)
+	case "part":
+		return changePart(doc, c)
 	}
 	x, ok := doc.Component(c.ID)
 	if !ok {
@@ -218,7 +237,7 @@ func (s *Session) put(doc *assembly.Document, p *assembly.Part) error {
 	if p == nil {
 		return errors.New("there is no part to put in")
 	}
-	if s.shapes[p.ID] == nil {
+	if s.shape(p.ID) == nil {
 		return fmt.Errorf("the part %s has no shape", p.Name)
 	}
 	if _, have := doc.Part(p.ID); !have {
@@ -229,7 +248,7 @@ func (s *Session) put(doc *assembly.Document, p *assembly.Part) error {
 
 // beside is where a further part stands free of all that there is: to the right of it, and on the same floor.
 func (s *Session) beside(part string) solid.Vec {
-	own := s.shapes[part].Box
+	own := s.shape(part).Box
 	box, some := s.box()
 	if !some {
 		return solid.Vec{}

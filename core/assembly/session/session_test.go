@@ -1,12 +1,14 @@
 package session
 
 import (
+	"errors"
 	"math"
 	"strings"
 	"testing"
 
 	"hammerset/core/address"
 	"hammerset/core/assembly"
+	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
 
@@ -234,7 +236,7 @@ func TestCouplingsTracesAndReplacing(t *testing.T) {
 	}
 	other := plate()
 	other.Features = other.Features[2:] // without its flat faces
-	s.Add("q", other)
+	s.Give(map[string]*assembly.Shape{"q": other})
 	do(Command{Do: "replace", ID: "c2", Part: &assembly.Part{ID: "q", Name: "ring"}})
 	if f = frame(t, s); f.Freedom != 1 || len(f.Says) != 1 || !strings.Contains(f.Says[0].What,
 		"trace has lost its point") {
@@ -253,5 +255,59 @@ func TestCouplingsTracesAndReplacing(t *testing.T) {
 	do(Command{Do: "remove-joint", ID: "j2"})
 	if f = frame(t, s); len(f.Couplings) != 0 {
 		t.Errorf("the coupling of a joint that is gone is still there: %+v", f.Couplings)
+	}
+}
+
+// A size of the assembly that a part is given makes the part anew: the change waits for its shape, and undo has the one
+// that was made before. A size that is called otherwise is called so in all formulas.
+func TestSizesOfParts(t *testing.T) {
+	s := opened(t)
+	wide := func(radius float64) map[string]*assembly.Shape {
+		p := plate()
+		p.Features[2].Radius, p.Sizes = radius, []quantity.Parameter{{Name: "r", Formula: "4 mm"}}
+		return map[string]*assembly.Shape{"p": p}
+	}
+	must := func(c Command) {
+		t.Helper()
+		if err := s.Do(c); err != nil {
+			t.Fatalf("%s: %v", c.Do, err)
+		}
+	}
+	must(Command{Do: "size", Size: &quantity.Parameter{Name: "bore", Formula: "4 mm"}})
+	part := s.Document().Parts[0]
+	part.Values = map[string]string{"r": "bore + 1 mm"}
+	set := Command{Do: "part", ID: "p", Part: &part}
+	var needs *Needed
+	if err := s.Do(set); !errors.As(err, &needs) || len(needs.Parts) != 1 || needs.Document.Parts[0].Values["r"] == "" {
+		t.Fatalf("a part at another size: %v", err)
+	}
+	if frame(t, s).Undo != "add bore" {
+		t.Error("a change that waits is done already")
+	}
+	s.Give(wide(5))
+	must(set)
+	s.Give(wide(7))
+	must(Command{Do: "size", Name: "bore", Size: &quantity.Parameter{Name: "hole", Formula: "6 mm"}})
+	f := frame(t, s)
+	if row := f.Parts[0].Sizes[0]; row.Set != "hole + 1 mm" || row.Value != "7 mm" || row.Own != "4 mm" {
+		t.Errorf("%+v", row)
+	}
+	radius := func() float64 { return s.feature(ref("c1#bore")).Radius }
+	if radius() != 7 || f.Components[0].Shape != "p r=7 mm" {
+		t.Errorf("radius %g, %s", radius(), f.Components[0].Shape)
+	}
+	for _, want := range []float64{5, 4} {
+		if err := s.Undo(); err != nil || radius() != want {
+			t.Errorf("undone: %g, want %g: %v", radius(), want, err)
+		}
+	}
+	if err := s.Do(Command{Do: "size", Name: "bore", Size: &quantity.Parameter{Name: "bore", Formula: "4 m"}}); err != nil {
+		t.Errorf("a size that no part has: %v", err)
+	}
+	for _, bad := range []Command{{Do: "size", Size: &quantity.Parameter{Name: "two words", Formula: "1"}},
+		{Do: "remove-size", Name: "none"}, {Do: "part", ID: "none", Part: &part}} {
+		if err := s.Do(bad); err == nil || errors.As(err, &needs) {
+			t.Errorf("%s is taken: %v", bad.Do, err)
+		}
 	}
 }

@@ -140,8 +140,8 @@ func driving(d *assembly.Document, shapes map[string]*assembly.Shape) ([]size, e
 	return slices.DeleteFunc(out, func(s size) bool { return s.now.Value == 0 }), nil
 }
 
-// ofThePart lists the sizes of a part. What the assembly ties to its parameters is varied with these, and what it sets to
-// a number is varied about that.
+// ofThePart lists the sizes of a part. What the assembly ties to its parameters is varied with these, and what it sets
+// to a number is varied about that.
 func ofThePart(p *assembly.Part, shape *assembly.Shape, own *quantity.Table) []size {
 	if shape == nil || shape.Broken != nil {
 		return nil

@@ -62,7 +62,7 @@ type Varied struct {
 // steps is in how many steps a size goes to the end of its interval, and halvings how often the step in which something
 // begins to happen is halved: to about a hundredth of the way.
 const (
-	steps    = 3
+	steps    = 2
 	halvings = 5
 )
 
@@ -145,7 +145,8 @@ func (v *Varier) begin(ctx context.Context, d *assembly.Document, made map[strin
 	return nil
 }
 
-// add takes in what was found. Of joints that contradict one another and hold something twice as it is, those are touchy.
+// add takes in what was found. Of joints that contradict one another and hold something twice as it is, those are
+// touchy.
 func (out *Varied) add(f *Found) {
 	out.Found = append(out.Found, *f)
 	if f.Kind != Contradiction {
@@ -236,7 +237,8 @@ func (v *Varier) look(ctx context.Context, s *size, from *assembly.Document, val
 			"keep the size where they hold as they are", solved.Flipped...)
 	}
 	if now := m.Mobility().Freedom; now != v.freedom {
-		return say(Mobility, fmt.Sprintf("there are %s in place of %d", quantity.Count(now, "freedom", "freedoms"), v.freedom),
+		return say(Mobility, fmt.Sprintf("there are %s in place of %d", quantity.Count(now, "freedom", "freedoms"),
+			v.freedom),
 			"find out what holds it at one size alone")
 	}
 	placed := m.Placed()
@@ -260,7 +262,8 @@ func loosen(joints []string) string {
 	if len(joints) < 2 {
 		return "tie the sizes that it needs by a formula of the assembly"
 	}
-	return "loosen one of them (a pin in a slot in place of a pin in a hole), or tie the sizes by a formula of the assembly"
+	return "loosen one of them (a pin in a slot in place of a pin in a hole), or tie the sizes by a formula of the " +
+		"assembly"
 }
 
 func titles(d *assembly.Document, ids []string) string {

@@ -35,7 +35,8 @@ func (s straps) Shapes(_ context.Context, d *assembly.Document) (map[string]*ass
 		shape := &assembly.Shape{Unit: "mm", Sizes: []quantity.Parameter{{Name: "l", Formula: s.length[p.ID]}},
 			Box: solid.Box{Min: solid.Vec{-5, -5, -5}, Max: solid.Vec{l + 5, 5, 5}}}
 		if l > 130 {
-			shape = &assembly.Shape{Broken: &assembly.Broken{What: "the strap is longer than its bar", Remedy: "make it shorter"}}
+			shape = &assembly.Shape{Broken: &assembly.Broken{What: "the strap is longer than its bar",
+				Remedy: "make it shorter"}}
 		}
 		for i, x := range []float64{0, l} {
 			shape.Features = append(shape.Features, assembly.Feature{Name: fmt.Sprintf("h%d", i), Form: assembly.Cylinder,
@@ -97,7 +98,8 @@ func TestVaried(t *testing.T) {
 		says    []string
 	}{
 		{"a four-bar", bars, made, 4, false, true, nil},
-		{"two straps, two pins", two, own, 2, true, true, []string{"contradiction j1 j2 from 39", "contradiction j1 j2 from 40.1"}},
+		{"two straps, two pins", two, own, 2, true, true, []string{"contradiction j1 j2 from 39",
+			"contradiction j1 j2 from 40.1"}},
 		{"two straps tied by a formula", tied, both, 1, false, true, nil},
 		{"straps that cannot be longer", long, far, 3, false, true, []string{"broken  from 130"}},
 	} {

@@ -1103,9 +1103,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        get: operations["getShapes"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** @description Makes parts of a state of the assembly, which need not be saved, at its sizes. */
+        post: operations["makeShapes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1163,6 +1164,43 @@ export interface paths {
         put?: never;
         /** @description Looks for collisions in a state of the assembly while a joint is driven. */
         post: operations["sweepAssembly"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getAssemblyProgress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/vary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Varies every driving size of a state of the assembly over its interval. */
+        post: operations["varyAssembly"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1563,6 +1601,27 @@ export interface components {
                 from: number;
                 /** Format: double */
                 to: number;
+            }[];
+        };
+        VariedAssembly: {
+            sizes: string[];
+            found: {
+                size: string;
+                now: string;
+                from: string;
+                /** @enum {string} */
+                kind: "broken" | "lost" | "contradiction" | "flipped" | "mobility" | "collision";
+                what: string;
+                remedy: string;
+                joints?: string[];
+                of?: string[];
+            }[];
+            repeats: {
+                joint: string;
+                conditions: number;
+                with: string[];
+                touchy: boolean;
+                by?: string;
             }[];
         };
         Collisions: {
@@ -4425,7 +4484,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getShapes: {
+    makeShapes: {
         parameters: {
             query?: never;
             header?: never;
@@ -4434,9 +4493,17 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": {
+                    document: components["schemas"]["ModelDocument"];
+                    /** @description all where it is left out */
+                    parts?: string[];
+                };
+            };
+        };
         responses: {
-            /** @description The shapes of all parts by part */
+            /** @description Their shapes by part */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -4536,6 +4603,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SweptMotion"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAssemblyProgress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far the task on the assembly is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelProgress"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    varyAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssemblyState"];
+            };
+        };
+        responses: {
+            /** @description What happens first on each side */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariedAssembly"];
                 };
             };
             default: components["responses"]["Problem"];

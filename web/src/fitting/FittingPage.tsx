@@ -8,15 +8,16 @@ import { useModellerKeys } from "../modeller/useModellerKeys";
 import { SaveTrouble, useOpened, useSaving } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
-import { type Shapes, assemblies, useShapes } from "./assemblies";
+import { type Shapes, assemblies, makeShapes, useShapes } from "./assemblies";
 import { FittingHelp } from "./Help";
 import { FittingMenu } from "./FittingMenu";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView, type Picked } from "./FittingView";
 import { JointBar } from "./JointBar";
 import { RemoveAssembly } from "./RemoveAssembly";
+import { Vary } from "./Vary";
 import { Views, together } from "./Views";
-import { type Frame, type Motion, useFitting } from "./useFitting";
+import { type Frame, type Motion, type Remake, useFitting } from "./useFitting";
 import { useLooked } from "./useLooked";
 
 const savingWords = {
@@ -45,7 +46,7 @@ function tiesOf(frame: Frame) {
 export function FittingPage() {
   const id = Number(useParams().id);
   const opened = useOpened(id, "fitting", assemblies);
-  const shapes = useShapes(id);
+  const shapes = useShapes(id, opened.data?.model.document);
   if (opened.error || shapes.error)
     return (
       <div className="p-6">
@@ -64,8 +65,8 @@ export function FittingPage() {
 
 function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const id = opened.model.row.id;
-  const [shapes, setShapes] = useState(first);
-  const fitting = useFitting(opened.model.document, first, opened.saver);
+  const remake = useCallback<Remake>((document, parts) => makeShapes(id, document, parts), [id]);
+  const fitting = useFitting(opened.model.document, first, opened.saver, remake);
   const saving = useSaving(opened.saver);
   const [picked, setPicked] = useState<Picked[]>([]);
   const [hover, setHover] = useState<Picked | null>(null);
@@ -243,7 +244,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
             plane={looked.plane}
             cuts={looked.cuts}
             paths={motion?.paths ?? []}
-            shapes={shapes}
+            shapes={fitting.shapes}
             picked={picked}
             hover={hover}
             chosen={chosen}
@@ -283,6 +284,12 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
                   </button>
                 </Bar>
               )}
+              {fitting.making > 0 && (
+                <Bar>
+                  <span className="loading loading-ring loading-xs" /> Making{" "}
+                  {fitting.making === 1 ? "a part" : `${fitting.making} parts`} at other sizes …
+                </Bar>
+              )}
               <SaveTrouble opened={opened} newest={fitting.state} />
               {fitting.error !== null && <Trouble error={fitting.error} retry={fitting.dismiss} />}
               {look.error && <Trouble error={look.error} retry={() => look.mutate()} />}
@@ -315,6 +322,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           fitting={fitting}
           collisions={look.data?.of === frame.revision ? look.data.found : null}
           found={over.data?.of === frame.revision ? over.data.found : null}
+          vary={<Vary id={id} fitting={fitting} choose={setChosen} />}
           motion={motion}
           moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}
         />
@@ -336,7 +344,6 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           close={() => setAdding(null)}
           put={async (made, name) => {
             const added = Object.fromEntries(made.map((m) => [m.part.id, m.shape]));
-            setShapes((s) => ({ ...s, ...added }));
             const [one] = made;
             if (adding.instead && one) {
               if (made.length > 1)

@@ -5,6 +5,8 @@ import { Panel, sentence } from "../controls/notices";
 import { Couplings } from "./Couplings";
 import { JointRows } from "./JointRows";
 import { LookOver } from "./LookOver";
+import { PartOf } from "./PartOf";
+import { Sizes } from "./Sizes";
 import { Traces } from "./Traces";
 import type { Command, Finding, Fitting, Frame, Motion } from "./useFitting";
 
@@ -22,6 +24,7 @@ export function FittingPanel({
   fitting,
   collisions,
   found,
+  vary,
   motion,
   moves,
 }: {
@@ -37,6 +40,8 @@ export function FittingPanel({
   fitting: Fitting;
   collisions: Schemas["Collisions"] | null;
   found: Finding[] | null;
+  /** How it bears other sizes. */
+  vary: ReactNode;
   motion: Motion | null;
   moves: (m: Motion) => void;
 }) {
@@ -118,9 +123,11 @@ export function FittingPanel({
             >
               {faint.has(chosen) ? "Show it solid" : "See through it"}
             </button>
+            <PartOf key={chosen} frame={frame} id={chosen} act={act} />
           </Chosen>
         )}
       </Panel>
+      <Sizes frame={frame} act={act} />
       <Panel title="Joints">
         <JointRows frame={frame} act={act} fitting={fitting} moves={moves} />
       </Panel>
@@ -149,6 +156,7 @@ export function FittingPanel({
         </table>
         <p className="px-2 py-1">Together: {frame.mass}</p>
       </Panel>
+      {vary}
     </aside>
   );
 }

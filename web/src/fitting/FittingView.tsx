@@ -254,7 +254,7 @@ function Hand({
 }: Props & { bodies: RefObject<Map<string, THREE.Mesh>>; clip: THREE.Plane[] }) {
   const { gl, camera, size, get } = useThree();
   const parts = useMemo(
-    () => new Map(p.frame.components.map((c) => [c.id, c.part])),
+    () => new Map(p.frame.components.map((c) => [c.id, c.shape])),
     [p.frame.components],
   );
   const held = useRef<{ hit: Hit; x: number; y: number; pulling: boolean; plane: THREE.Plane }>(
@@ -365,7 +365,7 @@ export function FittingView(p: Props) {
   const sphere = useMemo(() => {
     const box = new THREE.Box3();
     for (const c of frame.components) {
-      const b = shapes[c.part]?.box;
+      const b = shapes[c.shape]?.box;
       if (b)
         box.union(
           new THREE.Box3(
@@ -383,7 +383,7 @@ export function FittingView(p: Props) {
     const at = new THREE.Vector3(...p.plane.at);
     return [new THREE.Plane().setFromNormalAndCoplanarPoint(normal, at)];
   }, [p.plane]);
-  const order = new Map(Object.keys(shapes).map((part, i) => [part, i]));
+  const order = new Map(frame.parts.map((row, i) => [row.part.id, i]));
   const out = [...p.picked, ...(p.hover ? [p.hover] : [])];
   return (
     <div
@@ -409,7 +409,7 @@ export function FittingView(p: Props) {
         <directionalLight position={[2, -3, 4]} intensity={1.6} />
         <directionalLight position={[-3, 2, 1]} intensity={0.6} />
         {frame.components.map((c, i) => {
-          const shape = shapes[c.part];
+          const shape = shapes[c.shape];
           const pose = poses[i];
           if (!shape || !pose || p.hidden.has(c.id)) return null;
           return (

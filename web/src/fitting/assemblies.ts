@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { type Schemas, ask, client, queries } from "../api/client";
-import type { Kind } from "../saving/saver";
+import type { Kind, ModelDocument } from "../saving/saver";
 
 export type PartShape = Schemas["PartShape"];
 export type Shapes = Record<string, PartShape>;
@@ -60,14 +60,32 @@ export function useStartAssembly() {
   });
 }
 
+/** Makes parts of a state of an assembly at its sizes; all of them where none are named. */
+export const makeShapes = (id: number, document: ModelDocument, parts: string[]) =>
+  ask(
+    client.POST("/assemblies/{id}/shapes", { params: { path: { id } }, body: { document, parts } }),
+  );
+
 /** The shapes of the parts of an assembly, as it was opened. */
-export function useShapes(id: number) {
+export function useShapes(id: number, document: ModelDocument | undefined) {
   return useQuery({
     queryKey: ["assembly", id, "shapes"],
-    queryFn: () => ask(client.GET("/assemblies/{id}/shapes", { params: { path: { id } } })),
+    queryFn: () => (document ? makeShapes(id, document, []) : {}),
+    enabled: document !== undefined,
     staleTime: Infinity,
     gcTime: 0,
     retry: false,
     refetchOnWindowFocus: false,
   });
+}
+
+/** How far the task on an assembly is, while there is one. */
+export function useAssemblyProgress(id: number, running: boolean) {
+  return useQuery({
+    queryKey: ["assembly", id, "progress"],
+    queryFn: () => ask(client.GET("/assemblies/{id}/progress", { params: { path: { id } } })),
+    enabled: running,
+    refetchInterval: 700,
+    gcTime: 0,
+  }).data;
 }

@@ -19,6 +19,10 @@ export type Apart = Core["FittingApart"];
 export type Cut = Core["FittingCut"];
 export type Finding = Core["FittingFinding"];
 export type Plane = Core["Plane"];
+export type PartRow = Core["PartRow"];
+
+/** Makes parts of a state of an assembly at its sizes. */
+export type Remake = (document: ModelDocument, parts: string[]) => Promise<Shapes>;
 
 export interface Spot {
   component: string;
@@ -29,49 +33,73 @@ export interface Spot {
  * An assembly open in the core: its picture, and what can be done with it. Every change is put into
  * the saver at once.
  */
-export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver) {
+export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver, remake: Remake) {
   const engine = useRef<Engine | null>(null);
   const pulls = useRef(new Newest());
   const [frame, setFrame] = useState<Frame | null>(null);
   const [moving, setMoving] = useState<Pose[] | null>(null);
   const [error, setError] = useState<unknown>(null);
+  /** How many parts are being made at other sizes. */
+  const [making, setMaking] = useState(0);
   const opened = useRef({ document, shapes });
+  /** The shapes of parts at the sizes that they had so far. */
+  const [made, setMade] = useState<Shapes>({});
+  const took = useCallback((f: Frame, given: Shapes) => {
+    const named = f.components.flatMap((c) => {
+      const shape = given[c.part];
+      return shape ? [[c.shape, shape] as const] : [];
+    });
+    if (named.length > 0) setMade((m) => ({ ...m, ...Object.fromEntries(named) }));
+    setFrame(f);
+  }, []);
 
   useEffect(() => {
     const e = new Engine();
     engine.current = e;
-    e.call<Frame>("fitting-open", opened.current).then(setFrame, setError);
+    e.call<Frame>("fitting-open", opened.current).then(
+      (f) => took(f, opened.current.shapes),
+      setError,
+    );
     return () => {
       engine.current = null;
       // What was done last is still carried out and saved.
       void e.idle().then(() => e.stop());
     };
-  }, []);
+  }, [took]);
 
   /** Carries out a call that changes the assembly. */
   const change = useCallback(
-    async (method: string, args: object) => {
+    async (method: string, args: object, added: Shapes = {}) => {
       const e = engine.current;
       if (!e) return false;
       try {
-        const next = await e.call<Frame>(method, args);
+        let shapes = added;
+        let next = await e.call<Frame>(method, { ...args, shapes });
+        if (next.needs) {
+          const asked = next.needs.document as ModelDocument;
+          setMaking(next.needs.parts.length);
+          shapes = { ...added, ...(await remake(asked, next.needs.parts)) };
+          setMaking(0);
+          next = await e.call<Frame>(method, { ...args, shapes });
+        }
         saver.put(await e.call<ModelDocument>("fitting-document", {}), next.undo);
-        setFrame(next);
+        took(next, shapes);
         setMoving(null);
         setError(null);
         return true;
       } catch (trouble) {
         setError(trouble);
         setMoving(null);
+        setMaking(0);
         return false;
       }
     },
-    [saver],
+    [saver, remake, took],
   );
 
   const act = useCallback(
     (command: Command, added?: Shapes) => {
-      const done = change("fitting-do", { command, shapes: added ?? {} });
+      const done = change("fitting-do", { command }, added);
       saver.expect(done);
       return done;
     },
@@ -155,6 +183,8 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
   return {
     frame,
     poses,
+    shapes: made,
+    making,
     error,
     act,
     undo,

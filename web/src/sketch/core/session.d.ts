@@ -74,6 +74,7 @@ export interface components {
             part: string;
             pinned: boolean;
             pose: components["schemas"]["FittingPose"];
+            shape: string;
             twists: components["schemas"]["Twist"][];
         };
         Constraint: {
@@ -169,6 +170,7 @@ export interface components {
             name?: string;
             on?: boolean;
             part?: components["schemas"]["AssemblyPart"];
+            size?: components["schemas"]["Parameter"];
             trace?: components["schemas"]["Trace"];
         };
         FittingCut: {
@@ -203,10 +205,13 @@ export interface components {
             ];
             mass: string;
             name: string;
+            needs?: components["schemas"]["Needs"];
+            parts: components["schemas"]["PartRow"][];
             reason?: string;
             redo?: string;
             revision: number;
             says: components["schemas"]["Saying"][];
+            sizes: components["schemas"]["SizeRow"][];
             traces: components["schemas"]["TraceRow"][];
             undo?: string;
             unit: string;
@@ -369,6 +374,10 @@ export interface components {
             rows: (number | null)[][];
             stopped?: boolean;
         };
+        Needs: {
+            document: unknown;
+            parts: string[];
+        };
         Offer: {
             adds: boolean;
             kind: string;
@@ -391,6 +400,11 @@ export interface components {
             name: string;
             note?: string;
             value: string;
+        };
+        PartRow: {
+            made?: string;
+            part: components["schemas"]["AssemblyPart"];
+            sizes: components["schemas"]["SizeRow"][];
         };
         Place: {
             across?: string;
@@ -459,6 +473,13 @@ export interface components {
             joint?: string;
             remedy: string;
             what: string;
+        };
+        SizeRow: {
+            name: string;
+            note?: string;
+            own?: string;
+            set: string;
+            value: string;
         };
         SizeView: {
             bad?: boolean;
