@@ -164,8 +164,8 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 	return parts, err
 }
 
-// Shapes makes parts of a state of an assembly, which need not be saved, at their sizes: some of them, or all, by part, as
-// JSON. A part that cannot be made has a shape without anything that says why: the rest stands.
+// Shapes makes parts of a state of an assembly, which need not be saved, at their sizes: some of them, or all, by part,
+// as JSON. A part that cannot be made has a shape without anything that says why: the rest stands.
 func (s *School) Shapes(ctx context.Context, by Person, id int64, document []byte,
 	parts []string) (map[string]json.RawMessage, error) {
 	if _, err := s.Assembly(ctx, by, id); err != nil {

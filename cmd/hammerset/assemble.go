@@ -137,12 +137,26 @@ func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
 	if out.Items, out.Whole, err = m.PartsList(a.table); err != nil {
 		return err
 	}
+	if err := a.look(ctx, p, m, bundle, set, &out); err != nil {
+		return err
+	}
+	if a.asJSON {
+		enc := json.NewEncoder(a.say)
+		enc.SetIndent("", "  ")
+		return enc.Encode(out)
+	}
+	return a.print(m, &out)
+}
+
+// look finds out what was asked for of an assembly that is put together.
+func (a *assembling) look(ctx context.Context, p *pool.Pool, m *assembly.Mechanism, bundle *documents.Assembled,
+	set map[string]quantity.Quantity, out *assessed) (err error) {
 	if a.mobility {
 		mobility := m.Mobility()
 		out.Mobility = &mobility
 	}
 	if a.interference {
-		if out.Pairs, err = clashes(ctx, p, m.Placed(), bundle.Files, values); err != nil {
+		if out.Pairs, err = clashes(ctx, p, m.Placed().Set(set), bundle.Files); err != nil {
 			return err
 		}
 		for _, pair := range out.Pairs {
@@ -159,26 +173,21 @@ func (a *assembling) run(ctx context.Context, p *pool.Pool, name string) error {
 		a.sound = a.sound && len(out.Varied.Found) == 0
 	}
 	if a.drive != "" {
-		if err := a.move(m, &out); err != nil {
+		if err := a.move(m, out); err != nil {
 			return err
 		}
 		if a.interference {
-			if err := a.sweep(ctx, d, shapes, set, &out); err != nil {
+			if err := a.sweep(ctx, m.Document, m.Shapes, set, out); err != nil {
 				return err
 			}
 		}
 	}
 	if a.step != "" {
-		if err := a.write(ctx, p, m.Placed(), bundle.Files, values); err != nil {
+		if err := a.write(ctx, p, m.Placed().Set(set), bundle.Files); err != nil {
 			return err
 		}
 	}
-	if a.asJSON {
-		enc := json.NewEncoder(a.say)
-		enc.SetIndent("", "  ")
-		return enc.Encode(out)
-	}
-	return a.print(m, &out)
+	return nil
 }
 
 // read reads a bundle, or has a child read a STEP file.
@@ -223,13 +232,12 @@ func partShapes(ctx context.Context, p *pool.Pool, bundle *documents.Assembled,
 }
 
 // clashes has a kernel child look for collisions where the components stand.
-func clashes(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte,
-	values map[string]string) ([]clash.Pair, error) {
+func clashes(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte) ([]clash.Pair, error) {
 	doc, err := json.Marshal(d)
 	if err != nil {
 		return nil, err
 	}
-	raw, err := p.Do(ctx, &task.Request{Kind: task.Clash, Assembly: doc, Files: files, Set: values}, nil)
+	raw, err := p.Do(ctx, &task.Request{Kind: task.Clash, Assembly: doc, Files: files}, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -252,14 +260,12 @@ func varied(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[s
 }
 
 // write writes the assembly where it stands as a STEP file.
-func (a *assembling) write(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte,
-	values map[string]string) error {
+func (a *assembling) write(ctx context.Context, p *pool.Pool, d *assembly.Document, files map[string][]byte) error {
 	doc, err := json.Marshal(d)
 	if err != nil {
 		return err
 	}
-	raw, err := p.Do(ctx, &task.Request{Kind: task.ExportAssembly, Name: "ap242", Assembly: doc, Files: files,
-		Set: values}, nil)
+	raw, err := p.Do(ctx, &task.Request{Kind: task.ExportAssembly, Name: "ap242", Assembly: doc, Files: files}, nil)
 	if err != nil {
 		return err
 	}

@@ -435,7 +435,8 @@ func TestSizesOfAnAssembly(t *testing.T) {
 		f.find("button", "Undo").MustClick()
 	}
 	f.rest()
-	if now := f.kept(api); now.Parameters[0] != before.Parameters[0] || now.Parts[2].Values["head"] != "" || mass() != was {
+	if now := f.kept(api); now.Parameters[0] != before.Parameters[0] || now.Parts[2].Values["head"] != "" ||
+		mass() != was {
 		t.Errorf("undone, it is %+v, and the pin %s", now.Parameters, mass())
 	}
 	f.press("Vary the sizes")

@@ -301,7 +301,8 @@ func TestSizesOfParts(t *testing.T) {
 			t.Errorf("undone: %g, want %g: %v", radius(), want, err)
 		}
 	}
-	if err := s.Do(Command{Do: "size", Name: "bore", Size: &quantity.Parameter{Name: "bore", Formula: "4 m"}}); err != nil {
+	if err := s.Do(Command{Do: "size", Name: "bore", Size: &quantity.Parameter{Name: "bore",
+		Formula: "4 m"}}); err != nil {
 		t.Errorf("a size that no part has: %v", err)
 	}
 	for _, bad := range []Command{{Do: "size", Size: &quantity.Parameter{Name: "two words", Formula: "1"}},

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Entry } from "./Entry";
 import type { Command, Frame } from "./useFitting";
 
-/** What the assembly says of the part of a component: sizes, material, number, and whether it is soft. */
+/** What the assembly says of the part of a component: sizes, material, and whether it is soft. */
 export function PartOf({
   frame,
   id,
