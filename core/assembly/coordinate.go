@@ -94,7 +94,8 @@ func (m *Mechanism) sum(terms []term, should func() float64) solve.Group {
 					component, feature = t.joint.B.Component, t.joint.b
 				}
 				if body, local := m.frame(component, feature); body >= 0 {
-					slope(jac[place[body]:place[body]+rigid.Unknowns], m.pose(state, body), &local, by, m.moves.Reach)
+					pose := m.pose(state, body).Transform()
+					slope(jac[place[body]:place[body]+rigid.Unknowns], &pose, &local, by, m.moves.Reach)
 				}
 			}
 		}

@@ -290,11 +290,12 @@ func (m *Mechanism) group(p *placedJoint) solve.Group {
 		}
 	}
 	n := len(vars)
+	var a, b, da, db solid.Frame // of the evaluation that is under way: here, they are made once
 	eval := func(state, r, jac []float64) {
-		pa, pb := m.pose(state, ba), m.pose(state, bb)
-		a, b := pa.Place(fa), pb.Place(fb)
+		pa, pb := m.pose(state, ba).Transform(), m.pose(state, bb).Transform()
+		a, b = pa.Place(&fa), pb.Place(&fb)
 		for k, c := range list {
-			var da, db solid.Frame
+			da, db = solid.Frame{}, solid.Frame{}
 			r[k] = c(&a, &b, &da, &db)
 			if jac == nil {
 				continue
@@ -302,10 +303,10 @@ func (m *Mechanism) group(p *placedJoint) solve.Group {
 			row := jac[k*n : (k+1)*n]
 			clear(row)
 			if ba >= 0 {
-				slope(row[:rigid.Unknowns], pa, &fa, &da, m.moves.Reach)
+				slope(row[:rigid.Unknowns], &pa, &fa, &da, m.moves.Reach)
 			}
 			if bb >= 0 {
-				slope(row[n-rigid.Unknowns:], pb, &fb, &db, m.moves.Reach)
+				slope(row[n-rigid.Unknowns:], &pb, &fb, &db, m.moves.Reach)
 			}
 		}
 	}
@@ -314,12 +315,11 @@ func (m *Mechanism) group(p *placedJoint) solve.Group {
 
 // slope adds the derivatives by the six unknowns of a body to a row: local is the frame in the body, and by
 // the slope by that frame in space.
-func slope(row []float64, p rigid.Pose, local, by *solid.Frame, reach float64) {
-	back := p.Inverse()
+func slope(row []float64, p *solid.Transform, local, by *solid.Frame, reach float64) {
 	var w solid.Vec
-	for _, v := range [][2]solid.Vec{{local.O, by.O}, {local.X, by.X}, {local.Y, by.Y}, {local.Z, by.Z}} {
-		if v[1] != (solid.Vec{}) {
-			w = w.Add(v[0].Cross(back.Rotate(v[1])))
+	for _, v := range [4][2]*solid.Vec{{&local.O, &by.O}, {&local.X, &by.X}, {&local.Y, &by.Y}, {&local.Z, &by.Z}} {
+		if g := v[1]; g[0] != 0 || g[1] != 0 || g[2] != 0 {
+			w = w.Add(v[0].Cross(p.Back(*g)))
 		}
 	}
 	for k := range 3 {

@@ -45,7 +45,7 @@ func (p *Pull) group() solve.Group {
 	}
 	local := solid.Frame{O: p.local}
 	eval := func(state, r, jac []float64) {
-		pose := p.m.moves.Pose(state, p.body)
+		pose := p.m.moves.Pose(state, p.body).Transform()
 		d := pose.Apply(p.local).Sub(p.goal)
 		for k := range 3 {
 			r[k] = pullWeight * d[k]
@@ -56,7 +56,7 @@ func (p *Pull) group() solve.Group {
 			clear(row)
 			var by solid.Frame
 			by.O[k] = pullWeight
-			slope(row, pose, &local, &by, p.m.moves.Reach)
+			slope(row, &pose, &local, &by, p.m.moves.Reach)
 		}
 	}
 	return solve.Group{Vars: vars, Rows: 3, Eval: eval}
@@ -78,8 +78,8 @@ func (p *Pull) To(goal solid.Vec) bool {
 		}
 		if !p.m.holding(func(held []solve.Group) bool {
 			if len(held) == 0 {
-				s.SolveBlock(p.block, 8)
-				return len(p.part.Groups) == 0 || s.Small(s.Settle(p.part, 30))
+				s.SolveBlock(p.block, 4)
+				return len(p.part.Groups) == 0 || s.Small(s.SettleWhole(p.part, 30))
 			}
 			copy(s.State, before)
 			return p.held(held)
@@ -88,7 +88,8 @@ func (p *Pull) To(goal solid.Vec) bool {
 			return false
 		}
 		p.m.follow()
-		if !far {
+		// A place beside the way that it can go stays far, though nothing moves any more.
+		if moved := p.m.moves.Pose(s.State, p.body).Apply(p.local).Sub(at); !far || moved.Norm() < 0.01*s.Scale {
 			break
 		}
 	}

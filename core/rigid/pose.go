@@ -50,19 +50,14 @@ func (p Pose) Inverse() Pose {
 	return back
 }
 
-// Transform is the pose as a matrix.
+// Transform is the pose as a matrix: of a unit quaternion (w, u) it is I + 2 w [u] + 2 [u]², with [u] x = u × x.
 func (p Pose) Transform() solid.Transform {
-	var t solid.Transform
-	for j := range 3 {
-		var e solid.Vec
-		e[j] = 1
-		c := p.Rotate(e)
-		for i := range 3 {
-			t.M[i][j] = c[i]
-		}
-	}
-	t.T = p.Shift
-	return t
+	w, x, y, z := p.Turn.Real, p.Turn.Imag, p.Turn.Jmag, p.Turn.Kmag
+	return solid.Transform{T: p.Shift, M: [3]solid.Vec{
+		{1 - 2*(y*y+z*z), 2 * (x*y - w*z), 2 * (x*z + w*y)},
+		{2 * (x*y + w*z), 1 - 2*(x*x+z*z), 2 * (y*z - w*x)},
+		{2 * (x*z - w*y), 2 * (y*z + w*x), 1 - 2*(x*x+y*y)},
+	}}
 }
 
 // Of is the pose of a motion that is given as a matrix. A mirror has none.

@@ -86,6 +86,15 @@ var Identity = Transform{M: [3]Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}}
 func (t Transform) Apply(p Vec) Vec { return t.Turn(p).Add(t.T) }
 func (t Transform) Turn(d Vec) Vec  { return Vec{t.M[0].Dot(d), t.M[1].Dot(d), t.M[2].Dot(d)} }
 
+// Back turns a direction back: Rᵀ d, of a motion.
+func (t *Transform) Back(d Vec) Vec {
+	return Vec{t.M[0][0]*d[0] + t.M[1][0]*d[1] + t.M[2][0]*d[2], t.M[0][1]*d[0] + t.M[1][1]*d[1] + t.M[2][1]*d[2],
+		t.M[0][2]*d[0] + t.M[1][2]*d[1] + t.M[2][2]*d[2]}
+}
+
+// Place moves a frame along.
+func (t *Transform) Place(f *Frame) Frame { return Frame{t.Apply(f.O), t.Turn(f.X), t.Turn(f.Y), t.Turn(f.Z)} }
+
 // Then is the transform that applies t first and u after it.
 func (t Transform) Then(u Transform) Transform {
 	var r Transform
