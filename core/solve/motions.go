@@ -5,6 +5,7 @@ import (
 	"slices"
 	"sort"
 
+	"gonum.org/v1/gonum/floats"
 	"gonum.org/v1/gonum/mat"
 )
 
@@ -45,6 +46,7 @@ func (s *System) Motions(rows []Row, vars []int, state []float64) *Motions {
 	}
 	var r [MaxRows]float64
 	var jac []float64
+	var places []int
 	for at := 0; at < len(rows); {
 		g := &s.Groups[rows[at].Group]
 		n := len(g.Vars)
@@ -52,31 +54,50 @@ func (s *System) Motions(rows []Row, vars []int, state []float64) *Motions {
 		g.Eval(state, r[:g.Rows], jac)
 		for e := rows[at].Group; at < len(rows) && rows[at].Group == e; at++ {
 			v := make([]float64, len(vars))
+			places = places[:0]
 			for i, u := range g.Vars {
 				if j, ok := m.local[u]; ok {
-					v[j] += jac[rows[at].K*n+i]
+					if v[j] += jac[rows[at].K*n+i]; !slices.Contains(places, j) {
+						places = append(places, j)
+					}
 				}
 			}
-			m.add(rows[at], v)
+			m.add(rows[at], v, places)
 		}
 	}
 	return m
 }
 
-// add takes a row with its derivatives v, which it uses up.
+// shortened is what must be left of a row after a pass for it to be square to the basis but for rounding: less, and it
+// is passed once more.
+const shortened = 0.1
+
+// add takes a row with its derivatives v, which it uses up, and which are nothing but at some places.
 //
 // The second pass takes out what rounding left in the first. After it the basis
 // is orthonormal to working precision, whatever the angles between the rows
 // (Giraud, Langou and Rozložník, The loss of orthogonality in the Gram-Schmidt
-// orthogonalization process, 2005).
-func (m *Motions) add(r Row, v []float64) {
+// orthogonalization process, 2005). Where the first pass leaves a good part of the row, rounding
+// left little in it, and one is enough (the criterion of Daniel, Gragg, Kaufman and Stewart, 1976). In
+// the first the products are those of the row as it is, which has few places: that makes large systems fast.
+func (m *Motions) add(r Row, v []float64, places []int) {
 	before := math.Sqrt(sumSquares(v))
 	if !(before > 1e-12) {
 		m.Dependent = append(m.Dependent, Dependency{Row: r})
 		return
 	}
 	coef := make([]float64, len(m.basis)+1)
-	for range 2 {
+	for b, q := range m.basis {
+		for _, i := range places {
+			coef[b] += v[i] * q[i]
+		}
+	}
+	for b, q := range m.basis {
+		if d := coef[b]; d != 0 {
+			floats.AddScaled(v, -d, q)
+		}
+	}
+	if math.Sqrt(sumSquares(v)) < shortened*before {
 		for b, q := range m.basis {
 			coef[b] += takeOut(v, q)
 		}
@@ -95,14 +116,9 @@ func (m *Motions) add(r Row, v []float64) {
 
 // takeOut takes out of v its part along the unit vector q, and gives how much that was.
 func takeOut(v, q []float64) float64 {
-	d := 0.0
-	for i := range v {
-		d += v[i] * q[i]
-	}
+	d := floats.Dot(v, q)
 	if d != 0 {
-		for i := range v {
-			v[i] -= d * q[i]
-		}
+		floats.AddScaled(v, -d, q)
 	}
 	return d
 }
