@@ -81,6 +81,8 @@ const (
 	Ask       CollidingPairKind = "ask"
 	Collision CollidingPairKind = "collision"
 	Contact   CollidingPairKind = "contact"
+	PressFit  CollidingPairKind = "press fit"
+	Thread    CollidingPairKind = "thread"
 )
 
 // Valid indicates whether the value is a known member of the CollidingPairKind enum.
@@ -91,6 +93,10 @@ func (e CollidingPairKind) Valid() bool {
 	case Collision:
 		return true
 	case Contact:
+		return true
+	case PressFit:
+		return true
+	case Thread:
 		return true
 	default:
 		return false

@@ -160,7 +160,7 @@ func (a *assembling) look(ctx context.Context, p *pool.Pool, m *assembly.Mechani
 			return err
 		}
 		for _, pair := range out.Pairs {
-			a.sound = a.sound && pair.Kind == clash.Contact
+			a.sound = a.sound && pair.Kind != clash.Collision && pair.Kind != clash.Ask
 		}
 	}
 	if a.vary {

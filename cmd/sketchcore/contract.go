@@ -40,6 +40,7 @@ var called = map[reflect.Type]string{
 	reflect.TypeFor[fit.Motion]():       "FittingMotion",
 	reflect.TypeFor[fit.Path]():         "FittingPath",
 	reflect.TypeFor[fit.Measured]():     "FittingMeasured",
+	reflect.TypeFor[fit.Alike]():        "FittingAlike",
 	reflect.TypeFor[fit.Drawn]():        "FittingApart",
 	reflect.TypeFor[fit.CutRow]():       "FittingCut",
 	reflect.TypeFor[fit.Finding]():      "FittingFinding",
@@ -65,7 +66,7 @@ func contract() ([]byte, error) {
 		openapi3gen.SchemaCustomizer(require))
 	for _, v := range []any{session.Frame{}, session.Command{}, session.Preview{}, session.Offer{}, session.Pick{},
 		session.Document{}, drawn{}, reach{}, imported{}, lists{}, fit.Frame{}, fit.Command{}, fit.Preview{}, fit.Moving{},
-		fit.Motion{}, fit.Measured{}, fit.Drawn{}, fit.CutRow{}, fit.Plane{}, fit.Finding{}, assembly.Offer{}} {
+		fit.Motion{}, fit.Measured{}, fit.Alike{}, fit.Drawn{}, fit.CutRow{}, fit.Plane{}, fit.Finding{}, assembly.Offer{}} {
 		if _, err := gen.NewSchemaRefForValue(v, schemas); err != nil {
 			return nil, err
 		}

@@ -81,6 +81,7 @@ var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, err
 	"fitting-release":   func(s *session.Session, a *fittingArgs) (any, error) { return picture(s, s.Release(a.Keep)) },
 	"fitting-motion":    func(s *session.Session, a *fittingArgs) (any, error) { return s.Motion(a.ID) },
 	"fitting-measure":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Measure(a.A, a.B) },
+	"fitting-alike":     func(s *session.Session, a *fittingArgs) (any, error) { return s.Alike(*a.Joint), nil },
 	"fitting-apart":     func(s *session.Session, _ *fittingArgs) (any, error) { return s.Apart(), nil },
 	"fitting-section":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Section(a.Plane), nil },
 	"fitting-look-over": func(s *session.Session, _ *fittingArgs) (any, error) { return s.LookOver(), nil },

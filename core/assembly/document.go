@@ -6,6 +6,7 @@ package assembly
 import (
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -78,7 +79,9 @@ type Joint struct {
 	Angle    string      `json:"angle,omitempty"`
 	Lead     string      `json:"lead,omitempty"`
 	Distance string      `json:"distance,omitempty"`
-	Limits   *Limits     `json:"limits,omitempty"`
+	// Fit is that of a shaft in a bore, as H7/p6 (ISO 286): it says by how much the shaft may be larger.
+	Fit    string  `json:"fit,omitempty"`
+	Limits *Limits `json:"limits,omitempty"`
 	// State is how many whole turns the joint has made beyond what its pose shows: gears, threads and belts cannot be
 	// told from a pose.
 	State int  `json:"state,omitempty"`
@@ -200,6 +203,9 @@ func (j *Joint) check(at string, components map[string]bool) error {
 	if j.A.Component == j.B.Component {
 		return &Fault{at, fmt.Sprintf("it joins the component %s to itself", j.A.Component), "join it to another one"}
 	}
+	if _, _, ok := Fit(j.Fit); j.Fit != "" && !ok {
+		return &Fault{at + "/fit", fmt.Sprintf("%q is no fit of ISO 286", j.Fit), "write the hole and the shaft, as H7/p6"}
+	}
 	if j.Sense != "" && j.Sense != Same && j.Sense != Opposed {
 		return &Fault{at + "/sense", fmt.Sprintf("there is no sense %q", j.Sense), "it is same or opposed"}
 	}
@@ -228,6 +234,17 @@ func (j *Joint) check(at string, components map[string]bool) error {
 	}
 	return nil
 }
+
+// Fit reads a fit: the tolerance classes of hole and shaft.
+func Fit(text string) (hole, shaft string, ok bool) {
+	m := fitRule.FindStringSubmatch(text)
+	if m == nil {
+		return "", "", false
+	}
+	return m[1], m[2], true
+}
+
+var fitRule = regexp.MustCompile(`^([A-Z]{1,2}\d{1,2})/([a-z]{1,2}\d{1,2})$`)
 
 // Size is one of the sizes that joints can have.
 type Size struct {

@@ -41,6 +41,7 @@ type Feature struct {
 	HalfAngle float64   `json:"halfAngle,omitempty"` // of a cone
 	Hollow    bool      `json:"hollow,omitempty"`    // a bore or a socket
 	Length    float64   `json:"length,omitempty"`    // along the axis
+	Thread    string    `json:"thread,omitempty"`    // that is cut into it, as M8
 	// Faces are those of the mesh that it is, and Lines its runs, where it is an edge.
 	Faces []int `json:"faces,omitempty"`
 	Lines []int `json:"lines,omitempty"`

@@ -93,7 +93,9 @@ func (t *Transform) Back(d Vec) Vec {
 }
 
 // Place moves a frame along.
-func (t *Transform) Place(f *Frame) Frame { return Frame{t.Apply(f.O), t.Turn(f.X), t.Turn(f.Y), t.Turn(f.Z)} }
+func (t *Transform) Place(f *Frame) Frame {
+	return Frame{t.Apply(f.O), t.Turn(f.X), t.Turn(f.Y), t.Turn(f.Z)}
+}
 
 // Then is the transform that applies t first and u after it.
 func (t Transform) Then(u Transform) Transform {

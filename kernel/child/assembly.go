@@ -225,7 +225,12 @@ func (w *Worker) pairs(ctx context.Context, d *assembly.Document, files map[stri
 		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid,
 			Soft: p.Soft})
 	}
-	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel()}
+	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel(), Stated: map[[2]string]string{}}
+	for _, j := range d.Joints {
+		if j.Fit != "" && !j.Off {
+			l.Stated[[2]string{j.A.Component, j.B.Component}] = j.Fit
+		}
+	}
 	found, err := l.All(ctx, list, each)
 	return append(pairs, found...), l.Booleans, err
 }

@@ -81,3 +81,63 @@ func TestClashesAgainstClosedForms(t *testing.T) {
 		}
 	}
 }
+
+// A shaft that is larger than its bore on purpose is no collision: within a stated fit it is pressed in, and with a
+// thread in a hole of its core size screwed in. Anything beyond is one, and so is whatever else is shared.
+func TestPressFitsAndThreads(t *testing.T) {
+	b := bench{t: t}
+	k, try := b.k, b.try
+	z := solid.World.Z
+	ring := func(outer, hole float64) solid.Shape {
+		f := solid.Plane(z.Scale(-8), z)
+		f.O = z.Scale(-8)
+		loops := [][]solid.Segment{{{Kind: "circle", Radius: outer, Forward: true, Hi: 2 * math.Pi}}}
+		if hole > 0 {
+			loops = append(loops, []solid.Segment{{Kind: "circle", Radius: hole, Forward: true, Hi: 2 * math.Pi}})
+		}
+		return try(k.Prism(solid.Profile{Frame: f, Loops: loops}, z.Scale(16)))
+	}
+	for _, c := range []struct {
+		name              string
+		bore, shaft       float64 // radii
+		fit, hole, thread string
+		aside             solid.Vec
+		kind              string
+	}{
+		// ISO 286-2, up to 18 mm: H7 is 0 to 18 µm, p6 is 18 to 29 µm; s6 is 28 to 39 µm.
+		{"p6 at its largest in H7 at its least", 6, 6 + 0.0145, "H7/p6", "", "", solid.Vec{}, clash.PressFit},
+		{"larger than p6", 6, 6 + 0.0170, "H7/p6", "", "", solid.Vec{}, clash.Collision},
+		{"which s6 allows", 6, 6 + 0.0170, "H7/s6", "", "", solid.Vec{}, clash.PressFit},
+		{"no fit stated", 6, 6 + 0.0145, "", "", "", solid.Vec{}, clash.Collision},
+		{"a fit with play", 6, 6 + 0.0145, "H7/g6", "", "", solid.Vec{}, clash.Collision},
+		// ISO 724: M12 with a pitch of 1.75 has a minor diameter of 10.106 mm; the drill is 10.25 (common practice).
+		{"M12 in its core", 10.106 / 2, 6, "", "M12", "M12", solid.Vec{}, clash.Thread},
+		{"M12 in the drilled hole", 10.25 / 2, 6, "", "", "M12", solid.Vec{}, clash.Thread},
+		{"M12 in too small a hole", 9.9 / 2, 6, "", "", "M12", solid.Vec{}, clash.Collision},
+		{"another thread in the hole", 10.25 / 2, 6, "", "M10", "M12", solid.Vec{}, clash.Collision},
+		{"a plain shaft", 10.25 / 2, 6, "", "M12", "", solid.Vec{}, clash.Collision},
+		{"beside its hole", 10.25 / 2, 6, "", "M12", "M12", solid.Vec{0.4, 0, 0}, clash.Collision},
+	} {
+		p, err := rigid.Of(oddPose())
+		if err != nil {
+			t.Fatal(err)
+		}
+		aside := p
+		aside.Shift = aside.Shift.Add(p.Rotate(c.aside))
+		plate, pin := b.made(ring(20, c.bore)), b.made(ring(c.shaft, 0))
+		for i := range plate.Shape.Features {
+			if f := &plate.Shape.Features[i]; f.Hollow {
+				f.Thread = c.hole
+			}
+		}
+		for i := range pin.Shape.Features {
+			pin.Shape.Features[i].Thread = c.thread
+		}
+		l := clash.Looker{Kernel: k, Stated: map[[2]string]string{{"pin", "plate"}: c.fit}}
+		got, err := l.All(ctx, []clash.Placed{{ID: "plate", Title: "plate", Pose: p, Shape: plate.Shape, Solid: plate.Solid},
+			{ID: "pin", Title: "pin", Pose: aside, Shape: pin.Shape, Solid: pin.Solid}}, func(float64) {})
+		if err != nil || len(got) != 1 || got[0].Kind != c.kind {
+			t.Errorf("%s: %+v, %v, want %s", c.name, got, err, c.kind)
+		}
+	}
+}

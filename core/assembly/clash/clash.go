@@ -25,6 +25,8 @@ type Placed struct {
 // Kinds of what two components can be to one another. What is free is not told.
 const (
 	Contact   = "contact"   // they touch, or share less than shows
+	PressFit  = "press fit" // a shaft is larger than its bore, as a fit says that it may be
+	Thread    = "thread"    // a male thread lies in a hole of its core size
 	Collision = "collision" // they share material
 	Ask       = "ask"       // it could not be worked out
 )
@@ -51,11 +53,16 @@ type Fit struct {
 	Shaft     string  `json:"shaft"`
 	Diameter  float64 `json:"diameter"` // of the bore
 	Clearance float64 `json:"clearance"`
+
+	reach  float64   // mm: how far the shaft reaches into the bore
+	thread [2]string // what of the two is threaded: bore, shaft
 }
 
 // Looker looks at components.
 type Looker struct {
 	Kernel solid.Kernel
+	// Stated are fits that joints state (H7/p6), by the two components in either order.
+	Stated map[[2]string]string
 	// Booleans counts how often the kernel was asked for a boolean.
 	Booleans int
 }
@@ -138,6 +145,9 @@ func (l *Looker) pair(a, b *Placed) *Pair {
 			return p
 		}
 		return nil
+	}
+	if l.tight(p, a, b) {
+		return p
 	}
 	p.Kind = Collision
 	p.What = fmt.Sprintf("%s and %s are in one another: they share %.4g mm³, about %.3g mm deep", a.Title, b.Title,
@@ -224,7 +234,9 @@ func fits(a, b *Placed) []Fit {
 					axis).Norm() < oneAxis*1e3 &&
 					along < (bore.Length+shaft.Length)/2 {
 					out = append(out, Fit{Bore: pair[0].ID + "#" + bore.Name, Shaft: pair[1].ID + "#" + shaft.Name,
-						Diameter: 2 * bore.Radius, Clearance: 2 * (bore.Radius - shaft.Radius)})
+						Diameter: 2 * bore.Radius, Clearance: 2 * (bore.Radius - shaft.Radius),
+						reach:  min(bore.Length, shaft.Length, (bore.Length+shaft.Length)/2-along),
+						thread: [2]string{bore.Thread, shaft.Thread}})
 				}
 			}
 		}

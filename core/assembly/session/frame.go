@@ -73,6 +73,7 @@ type JointRow struct {
 	Sizes []string       `json:"sizes"` // the sizes that its kind has
 	Turns bool           `json:"turns"` // it has two ways round
 	Bound []string       `json:"bound"` // what can have limits: turn, slide
+	Round bool           `json:"round"` // a shaft in a bore, which has a fit
 	Drive *Driven        `json:"drive,omitempty"`
 }
 
@@ -202,6 +203,8 @@ func (s *Session) row(j assembly.Joint) JointRow {
 	}
 	_, row.Turns = s.m.Facing(j.ID)
 	row.Drive = s.driven(j.ID)
+	a, b := s.feature(j.A), s.feature(j.B)
+	row.Round = a != nil && b != nil && a.Form == assembly.Cylinder && b.Form == assembly.Cylinder && a.Hollow != b.Hollow
 	for _, l := range s.m.Lost() {
 		if l.Joint == j.ID {
 			row.State = "lost"

@@ -274,7 +274,7 @@ func (s *Session) box() (box solid.Box, some bool) {
 	return box, some
 }
 
-// join adds a joint. Flat faces and round edges are put against one another where nothing else is asked for.
+// join adds a joint, with On at all places that are alike. Flat faces and round edges are put against one another where nothing else is asked for.
 func (s *Session) join(doc *assembly.Document, c Command) (string, error) {
 	if c.Join == nil {
 		return "", errors.New("there is no joint to make")
@@ -285,6 +285,9 @@ func (s *Session) join(doc *assembly.Document, c Command) (string, error) {
 		j.Sense = assembly.Opposed
 	}
 	doc.Joints = append(doc.Joints, j)
+	if c.On {
+		s.joinAlike(doc, j)
+	}
 	return "join: " + j.Kind, nil
 }
 

@@ -312,3 +312,53 @@ func TestSizesOfParts(t *testing.T) {
 		}
 	}
 }
+
+// A joint of a pin with one of five bores is made at all that are equal to it and still empty: with the pins that are
+// loose, and with copies; it is one step. Bores that are larger, sunk deeper or taken stay as they are.
+func TestJoiningAllThatAreAlike(t *testing.T) {
+	z := solid.Vec{0, 0, 1}
+	hole := func(name string, x, y, up, r float64) assembly.Feature {
+		return assembly.Feature{Name: name, Form: assembly.Cylinder, Words: name, At: solid.Vec{x, y, up}, Axis: z, Radius: r,
+			Length: 10, Hollow: true}
+	}
+	box := solid.Box{Min: solid.Vec{-20, -20, 0}, Max: solid.Vec{20, 20, 10}}
+	flange := &assembly.Shape{Box: box, Features: []assembly.Feature{hole("h1", 15, 0, 5, 3), hole("h2", 0, 15, 5, 3),
+		hole("h3", -15, 0, 5, 3), hole("h4", 0, -15, 5, 3), hole("wide", 0, 0, 5, 8), hole("sunk", 12, 12, 2, 3)}}
+	pin := &assembly.Shape{Box: box, Features: []assembly.Feature{{Name: "shank", Form: assembly.Cylinder, Words: "shank",
+		Axis: z, Radius: 3, Length: 10}}}
+	s, err := Open(&assembly.Document{Hammerset: assembly.Version, Name: "cover", Unit: "mm"},
+		map[string]*assembly.Shape{"flange": flange, "pin": pin})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, part := range []string{"flange", "pin", "pin", "pin"} {
+		if err := s.Do(Command{Do: "add", Name: part, Part: &assembly.Part{ID: part, Name: part}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	joint := assembly.Joint{Kind: "cylindrical", A: ref("c2#shank"), B: ref("c1#h2")}
+	if got := s.Alike(joint); got != (Alike{3, 1}) {
+		t.Errorf("further places: %+v", got)
+	}
+	if err := s.Do(Command{Do: "join", Join: &joint, On: true}); err != nil {
+		t.Fatal(err)
+	}
+	doc := s.Document()
+	var at []string
+	for _, j := range doc.Joints {
+		at = append(at, j.A.Component+" "+j.B.Name)
+		a, b := s.m.Pose(j.A.Component).Apply(solid.Vec{}), s.m.Pose("c1").Apply(s.feature(j.B).At)
+		if math.Hypot(a[0]-b[0], a[1]-b[1]) > 1e-9 {
+			t.Errorf("%s is not in its bore", j.A.Component)
+		}
+	}
+	if got := strings.Join(at, ", "); got != "c2 h2, c3 h1, c4 h3, c5 h4" || len(doc.Components) != 5 {
+		t.Errorf("joined: %s", got)
+	}
+	if got := s.Alike(joint); got.Places != 0 {
+		t.Errorf("joined already: %+v", got)
+	}
+	if err := s.Undo(); err != nil || len(s.Document().Joints) != 0 || len(s.Document().Components) != 4 {
+		t.Errorf("undone: %d joints, %v", len(s.Document().Joints), err)
+	}
+}

@@ -105,6 +105,11 @@ func (m *Maker) body(doc *part.Document, b *part.Build, body *part.Body) (*Made,
 	called := words.NewNamer(doc.Titles(), doc.Unit).Faces(faces, made.geometry.Faces)
 	made.Shape.Features = assembly.Named(made.geometry, faces, called, body.Shape.Vertices())
 	made.Shape.Unit = doc.Unit
+	for _, n := range b.Notes {
+		if f, ok := made.Shape.Feature(n.Face); ok && n.Kind == "thread" {
+			f.Thread = n.Text
+		}
+	}
 	for _, p := range doc.Parameters {
 		if slices.Contains(b.Table.Driving(), p.Name) {
 			made.Shape.Sizes = append(made.Shape.Sizes, p)

@@ -1632,7 +1632,7 @@ export interface components {
             a: string;
             b: string;
             /** @enum {string} */
-            kind: "contact" | "collision" | "ask";
+            kind: "contact" | "press fit" | "thread" | "collision" | "ask";
             /** Format: double */
             volume?: number;
             /** Format: double */

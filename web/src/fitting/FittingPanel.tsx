@@ -58,7 +58,7 @@ export function FittingPanel({
       {found && <LookOver found={found} choose={choose} act={act} />}
       {collisions && (
         <Panel title="Collisions">
-          {collisions.pairs.every((p) => p.kind === "contact") && (
+          {collisions.pairs.every((p) => p.kind !== "collision" && p.kind !== "ask") && (
             <p className="px-2 py-1">Nothing collides where it stands.</p>
           )}
           <ul>

@@ -1,7 +1,7 @@
 import { useEffect, useEffectEvent, useState } from "react";
 import { cx } from "../app/cx";
 import type { Picked } from "./FittingView";
-import type { Fitting, Joint, Measured, Offer, Preview } from "./useFitting";
+import type { Alike, Fitting, Joint, Measured, Offer, Preview } from "./useFitting";
 import { useAsked } from "./useAsked";
 
 type Sense = "" | "same" | "opposed";
@@ -31,6 +31,7 @@ export function JointBar({
   const [sense, setSense] = useState<Sense>("");
   const [sizes, setSizes] = useState<Record<string, string>>({});
   const [view, setView] = useState<Preview | null>(null);
+  const [all, setAll] = useState(false);
   const offer = offers.value?.[at];
   const joint = (o: Offer): Omit<Joint, "id"> => ({
     kind: o.kind,
@@ -39,6 +40,13 @@ export function JointBar({
     ...(sense ? { sense } : {}),
     ...Object.fromEntries(o.sizes.map((n) => [n, sizes[n] || (first[n] ?? "")])),
   });
+  const alike = useAsked<Alike | null>(
+    () => {
+      const [o] = offers.value ?? [];
+      return o ? fitting.alike(joint(o)) : Promise.resolve(null);
+    },
+    `${refs.join(" ")} ${offers.value?.length} ${fitting.frame?.revision}`,
+  ).value;
   const look = useEffectEvent(() => {
     if (!offer) return;
     fitting.preview(joint(offer)).then(
@@ -53,7 +61,7 @@ export function JointBar({
   const hide = useEffectEvent(() => fitting.show(null));
   useEffect(() => () => hide(), []);
   const make = async (o: Offer) => {
-    const made = await fitting.act({ do: "join", join: { id: "new", ...joint(o) } });
+    const made = await fitting.act({ do: "join", join: { id: "new", ...joint(o) }, on: all });
     if (made) done();
   };
   const turn = () => {
@@ -116,6 +124,18 @@ export function JointBar({
         <button type="button" className="btn btn-xs" onClick={turn} title="Key: o">
           The other way round
         </button>
+      )}
+      {alike && alike.places > 0 && (
+        <label className="flex items-center gap-1 text-sm">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={all}
+            onChange={(e) => setAll(e.target.checked)}
+          />
+          also at {alike.places === 1 ? "1 equal place" : `${alike.places} equal places`}
+          {alike.fresh > 0 && `, with ${alike.fresh} ${alike.fresh === 1 ? "copy" : "copies"}`}
+        </label>
       )}
       {view && (
         <span className="text-sm" role="status">

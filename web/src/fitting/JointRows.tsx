@@ -56,14 +56,19 @@ function Sizes({ row, act }: { row: Row; act: (c: Command) => void }) {
   const j = row.joint;
   const change = (part: Partial<Row["joint"]>) =>
     act({ do: "change-joint", id: j.id, join: { ...j, ...part } });
-  const field = (label: string, key: "name" | "offset" | "angle" | "lead" | "distance") => (
+  const field = (
+    label: string,
+    key: "name" | "offset" | "angle" | "lead" | "distance" | "fit",
+    hint = "",
+  ) => (
     <label key={key} className="flex items-center gap-1">
       <span className="w-16">{label}</span>
       <input
         className="input input-xs flex-1"
+        placeholder={hint}
         defaultValue={j[key] ?? ""}
         onBlur={(e) => {
-          if (e.target.value !== (j[key] ?? "")) change({ [key]: e.target.value });
+          if (e.target.value !== (j[key] ?? "")) change({ [key]: e.target.value.trim() });
         }}
         onKeyDown={(e) => {
           if (e.key === "Enter") e.currentTarget.blur();
@@ -104,6 +109,7 @@ function Sizes({ row, act }: { row: Row; act: (c: Command) => void }) {
       <p className="text-xs">{row.words}</p>
       {field("Name", "name")}
       {sizes.map((s) => field(s.charAt(0).toUpperCase() + s.slice(1), s))}
+      {row.round && field("Fit", "fit", "such as H7/p6")}
       {bound.map((motion) => (
         <div key={motion} className="flex items-center gap-1">
           <span className="w-16">{motion === "turn" ? "Turns" : "Slides"}</span>

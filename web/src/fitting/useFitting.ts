@@ -15,6 +15,7 @@ export type Preview = Core["FittingPreview"];
 export type Moving = Core["FittingMoving"];
 export type Motion = Core["FittingMotion"];
 export type Measured = Core["FittingMeasured"];
+export type Alike = Core["FittingAlike"];
 export type Apart = Core["FittingApart"];
 export type Cut = Core["FittingCut"];
 export type Finding = Core["FittingFinding"];
@@ -200,6 +201,8 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     state,
     motion: (id: string) => question<Motion>("fitting-motion", { id }),
     measure: (a: string, b: string) => question<Measured[]>("fitting-measure", { a, b }),
+    alike: (joint: Omit<Joint, "id">) =>
+      question<Alike>("fitting-alike", { joint: { id: "new", ...joint } }),
     apart: () => question<Apart>("fitting-apart", {}),
     section: (plane: Plane) => question<Cut[]>("fitting-section", { plane }),
     lookOver: () => question<Finding[]>("fitting-look-over", {}),

@@ -29,6 +29,7 @@ export interface components {
             angle?: string;
             b: components["schemas"]["Ref"];
             distance?: string;
+            fit?: string;
             id: string;
             kind: string;
             lead?: string;
@@ -157,6 +158,10 @@ export interface components {
             remedy: string;
             repair?: string;
             what: string;
+        };
+        FittingAlike: {
+            fresh: number;
+            places: number;
         };
         FittingApart: {
             apart: components["schemas"]["Apart"][];
@@ -334,6 +339,7 @@ export interface components {
             bound: string[];
             drive?: components["schemas"]["Driven"];
             joint: components["schemas"]["AssemblyJoint"];
+            round: boolean;
             sizes: string[];
             state: string;
             title: string;
