@@ -464,7 +464,7 @@ func titles(m *assembly.Mechanism, ids []string) string {
 	for _, id := range ids {
 		for i := range m.Document.Joints {
 			if m.Document.Joints[i].ID == id {
-				out = append(out, m.Document.Joints[i].Title())
+				out = append(out, m.Document.TitleOf(&m.Document.Joints[i]))
 			}
 		}
 	}

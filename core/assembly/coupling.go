@@ -92,7 +92,7 @@ func (c *Coupling) check(at string, d *Document) error {
 			return &Fault{at + "/" + side.name, fmt.Sprintf("there is no joint %q", side.joint), "name a joint of this assembly"}
 		}
 		if k, _ := KindOf(j.Kind); !slices.Contains(k.motions, side.motion) {
-			return &Fault{at + "/" + side.name, fmt.Sprintf("the joint %s is of the kind %s and cannot %s", j.Title(), j.Kind,
+			return &Fault{at + "/" + side.name, fmt.Sprintf("the joint %s is of the kind %s and cannot %s", d.TitleOf(j), j.Kind,
 				side.motion.verb()), "name one that can"}
 		}
 	}

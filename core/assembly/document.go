@@ -266,12 +266,18 @@ func (j *Joint) SetSize(name, text string) {
 	*map[string]*string{"offset": &j.Offset, "angle": &j.Angle, "lead": &j.Lead, "distance": &j.Distance}[name] = text
 }
 
-// Title is what a joint is called: by its name, or else by its kind and id.
-func (j *Joint) Title() string {
+// TitleOf is what a joint is called: by its name, or else by its kind and the two components.
+func (d *Document) TitleOf(j *Joint) string {
 	if j.Name != "" {
 		return j.Name
 	}
-	return j.Kind + " " + j.ID
+	title := j.Kind
+	for i, r := range []address.Ref{j.A, j.B} {
+		if c, ok := d.Component(r.Component); ok {
+			title += []string{", ", " to "}[i] + c.Title()
+		}
+	}
+	return title
 }
 
 // Title is what a component is called.

@@ -31,7 +31,7 @@ func (m *Mechanism) Drive(joint string) (*Drive, error) {
 	}
 	if len(p.kind.motions) == 0 {
 		return nil, fmt.Errorf("the joint %s is of the kind %s, which has no one coordinate: drive a revolute, cylindrical, "+
-			"prismatic or helical joint", p.Title(), p.kind.Name)
+			"prismatic or helical joint", m.Document.TitleOf(p.Joint), p.kind.Name)
 	}
 	d := &Drive{m: m, joint: p, Turns: p.kind.motions[0] == turning}
 	turn, slide, _ := m.Coordinate(joint)

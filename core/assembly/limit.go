@@ -47,14 +47,15 @@ func (m *Mechanism) boundsOf(p *placedJoint, table *quantity.Table) ([]bound, *L
 			}
 			v, err := table.Eval(text, x.motion.dim())
 			if err != nil {
-				return nil, &Lost{p.ID, fmt.Sprintf("a limit of the joint %s: %v", p.Title(), err), "put this formula right"}
+				return nil, &Lost{p.ID, fmt.Sprintf("a limit of the joint %s: %v", m.Document.TitleOf(p.Joint), err),
+					"put this formula right"}
 			}
 			ends[side] = v
 			out = append(out, bound{coordinate{m, p, x.motion}, float64(2*side - 1), v})
 		}
 		if ends[0] > ends[1] {
 			return nil, &Lost{p.ID, fmt.Sprintf("the limits of the joint %s leave nothing: the least is more than the most",
-				p.Title()), "put one of them right"}
+				m.Document.TitleOf(p.Joint)), "put one of them right"}
 		}
 	}
 	return out, nil

@@ -124,14 +124,15 @@ func (m *Mechanism) placed(j *Joint, table *quantity.Table, reach float64) (*pla
 		f, ok := m.shapeOf(ref.component).Feature(ref.name)
 		if !ok {
 			c, _ := m.Document.Component(ref.component)
-			return lost(fmt.Sprintf("the joint %s has lost its feature %s: the component %s has no %q any more", j.Title(), side,
+			return lost(fmt.Sprintf("the joint %s has lost its feature %s: the component %s has no %q any more",
+				m.Document.TitleOf(j), side,
 				c.Title(), ref.name), "pick the feature anew, or put the part right")
 		}
 		*ref.to = f
 	}
 	var ok bool
 	if p.roles, ok = kind.takes(p.a, p.b); !ok {
-		return lost(fmt.Sprintf("the joint %s cannot hold %s to %s", j.Title(), p.a.Words, p.b.Words),
+		return lost(fmt.Sprintf("the joint %s cannot hold %s to %s", m.Document.TitleOf(j), p.a.Words, p.b.Words),
 			"a joint of the kind "+kind.Name+" takes "+kind.wanted())
 	}
 	if j.Sense == Opposed {
@@ -143,12 +144,13 @@ func (m *Mechanism) placed(j *Joint, table *quantity.Table, reach float64) (*pla
 		}
 		v, err := table.Eval(s.Text, s.Dim)
 		if err != nil {
-			return lost(fmt.Sprintf("the %s of the joint %s: %v", s.Name, j.Title(), err), "put this formula right")
+			return lost(fmt.Sprintf("the %s of the joint %s: %v", s.Name, m.Document.TitleOf(j), err), "put this formula right")
 		}
 		*map[string]*float64{"offset": &p.offset, "angle": &p.angle, "lead": &p.lead, "distance": &p.distance}[s.Name] = v
 	}
 	if kind.has("lead") && p.lead == 0 {
-		return lost(fmt.Sprintf("the lead of the joint %s is nothing", j.Title()), "write how far it goes in one turn")
+		return lost(fmt.Sprintf("the lead of the joint %s is nothing", m.Document.TitleOf(j)),
+			"write how far it goes in one turn")
 	}
 	return p, nil
 }

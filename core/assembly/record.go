@@ -207,7 +207,7 @@ func (m *Mechanism) Table(r *Record) (*Table, error) {
 	}
 	name := func(joint string) string {
 		j, _ := m.Document.Joint(joint)
-		return j.Title()
+		return m.Document.TitleOf(j)
 	}
 	by := in(r.Turns)
 	per := func(title string, u quantity.Unit) string {

@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"os"
+	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
@@ -443,4 +445,108 @@ func TestSizesOfAnAssembly(t *testing.T) {
 	f.find("section[aria-label='Other sizes']", "thick of collar")
 	f.find("section[aria-label='Other sizes']", "in one another")
 	f.picture("vary")
+}
+
+// plateWith is a model document of a plate with three rows of three holes, 20 mm apart.
+func plateWith(name, thick string) string {
+	var points, fixed []string
+	for k := range 9 {
+		x, y := 10+20*(k%3), 10+20*(k/3)
+		points = append(points, fmt.Sprintf(`{"id":"q%d","kind":"point","at":[%d,%d]}`, k, x, y))
+		fixed = append(fixed, fmt.Sprintf(`{"id":"x%d","kind":"horizontal-distance","of":["origin","q%[1]d"],
+			"value":"%[2]d"},{"id":"y%[1]d","kind":"vertical-distance","of":["origin","q%[1]d"],"value":"%[3]d"}`, k, x, y))
+	}
+	outline := strings.NewReplacer(`"value":"40"`, `"value":"60"`, `"value":"w"`, `"value":"60"`).Replace(plainPlate)
+	return fmt.Sprintf(`{"hammerset":"model/1","name":%q,"unit":"mm","parameters":[],"steps":[%s,
+		{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all","extent":{"kind":"one-side","length":%q}},
+		{"id":"s2","kind":"sketch","name":"places","plane":{"face":"e1/end"},"entities":[%s],"constraints":[%s]},
+		{"id":"h1","kind":"hole","name":"holes","sketch":"s2","at":["q0","q1","q2","q3","q4","q5","q6","q7","q8"],
+		"diameter":"6 mm","extent":{"kind":"through"}}]}`, name, outline, thick, strings.Join(points, ","),
+		strings.Join(fixed, ","))
+}
+
+// Twenty parts are put together by hand with a few picks: a cover on a base, a pin through each of nine holes of both,
+// and a ring on each pin; what is equal is joined at once. No joint takes more than three presses of the mouse.
+func TestTwentyParts(t *testing.T) {
+	a := startApp(t)
+	p := signIn(t, startBrowser(t), a, "ottoline")
+	api := a.client("ottoline")
+	small := func(name string, sizes ...string) string {
+		data, err := os.ReadFile(filepath.Join(root(t), "demo/assemblies/tackle-joint", name+".json"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return strings.NewReplacer(sizes...).Replace(string(data))
+	}
+	for _, doc := range []string{plateWith("base", "12 mm"), plateWith("cover", "5 mm"),
+		small("pin", `"name": "pin"`, `"name": "peg"`, "12 mm", "6 mm", "18 mm", "10 mm", "40 mm", "24 mm"),
+		small("collar", `"name": "collar"`, `"name": "ring"`, "12 mm", "6 mm", "20 mm", "10 mm", `"6 mm"`, `"4 mm"`)} {
+		var named struct{ Name string }
+		if err := json.Unmarshal([]byte(doc), &named); err != nil {
+			t.Fatal(err)
+		}
+		code, made := api.do("POST", "/api/models", "application/json", fmt.Sprintf(`{"name":%q,"unit":"mm"}`, named.Name))
+		id := regexp.MustCompile(`"id":(\d+)`).FindStringSubmatch(made)
+		if code != 201 {
+			t.Fatal(code, made)
+		}
+		if code, answer := api.do("PUT", "/api/models/"+id[1], "application/json",
+			fmt.Sprintf(`{"version":1,"document":%s}`, doc)); code != 200 {
+			t.Fatalf("%s: %d %s", named.Name, code, answer)
+		}
+	}
+	p.open("/models")
+	p.find("section[aria-label='A new assembly'] label", "Name of the "+
+		"assembly").MustElement("input").MustInput("strongbox lid")
+	p.press("Start an assembly")
+	f := p.openFitting("")
+	presses := 0
+	join := func(kind string, all bool) {
+		t.Helper()
+		if all {
+			f.find("[role=group] label", "equal places").MustElement("input").MustClick()
+			presses++
+		}
+		f.find("[role=group] button", kind).MustClick()
+		presses++
+		f.rest()
+	}
+	pick := func(words string, x, y float64) {
+		t.Helper()
+		f.pick(words, x, y)
+		presses++
+	}
+	for _, m := range []string{"base", "cover", "peg", "ring"} {
+		f.putIn(m)
+	}
+	turn := func(key input.Key) {
+		f.MustElement("[data-fitting-view]").MustFocus()
+		for range 5 {
+			f.Keyboard.MustType(key)
+		}
+	}
+	pick("base: the edge between top of plate and bore", 0.335, 0.335)
+	turn(input.ArrowDown)
+	pick("cover: the edge between ", 0.53, 0.47)
+	join("revolute", false)
+	pick("peg: the edge between underside of head", 0.605, 0.35)
+	turn(input.ArrowUp)
+	pick("cover: the edge between top of plate and bore", 0.245, 0.32)
+	join("revolute", true)
+	f.picture("twenty2")
+	pick("ring: the edge between", 0.68, 0.627)
+	turn(input.ArrowDown)
+	pick("base: the edge between", 0.335, 0.567)
+	join("revolute", true)
+	f.picture("twenty3")
+	doc := f.kept(api)
+	if len(doc.Components) != 20 || len(doc.Joints) != 19 || presses > 3*len(doc.Joints) {
+		t.Errorf("%d components and %d joints with %d presses", len(doc.Components), len(doc.Joints), presses)
+	}
+	// Each peg and ring turns, and the cover about the hole that it was put on by.
+	if got := f.find("button[data-freedom]", "freedom").MustText(); got != "19 freedoms" {
+		t.Errorf("put together it has %s", got)
+	}
+	f.press("Look for collisions")
+	f.see("Nothing collides where it stands")
 }

@@ -36,25 +36,27 @@ func (s *Session) further(doc *assembly.Document, j *assembly.Joint) further {
 		if b {
 			one, other = j.B, j.A
 		}
-		if places := s.equal(doc, j, one); len(places) > len(out.places) {
+		if places := s.equal(doc, j, one, other); len(places) > len(out.places) {
 			out = further{places, unjoined(doc, other.Component), b}
 		}
 	}
 	return out
 }
 
-// equal lists the features of a component that are equal to one of them, lie level with it, and have no joint.
-func (s *Session) equal(doc *assembly.Document, j *assembly.Joint, of address.Ref) []*assembly.Feature {
+// equal lists the features of a component that are equal to one of them, lie level with it, and hold no component of
+// the part of the other one yet.
+func (s *Session) equal(doc *assembly.Document, j *assembly.Joint, of, other address.Ref) []*assembly.Feature {
 	f := s.feature(of)
 	if f == nil || f.Form != assembly.Cylinder && f.Form != assembly.Circle && f.Form != assembly.Cone {
 		return nil // of flat faces and edges each is its own
 	}
 	c, _ := doc.Component(of.Component)
+	moving, _ := doc.Component(other.Component)
 	var taken []*assembly.Feature
 	for _, o := range append(slices.Clone(doc.Joints), *j) {
-		for _, r := range []address.Ref{o.A, o.B} {
-			if r.Component == of.Component {
-				if x := s.feature(r); x != nil {
+		for _, r := range [][2]address.Ref{{o.A, o.B}, {o.B, o.A}} {
+			if on, ok := doc.Component(r[1].Component); r[0].Component == of.Component && ok && on.Part == moving.Part {
+				if x := s.feature(r[0]); x != nil {
 					taken = append(taken, x)
 				}
 			}

@@ -196,7 +196,7 @@ func (s *Session) Frame() (*Frame, error) {
 
 // row is a joint for the list.
 func (s *Session) row(j assembly.Joint) JointRow {
-	row := JointRow{Joint: j, Title: j.Title(), State: "held", Sizes: []string{},
+	row := JointRow{Joint: j, Title: s.doc.TitleOf(&j), State: "held", Sizes: []string{},
 		Words: s.called(j.A) + " – " + s.called(j.B)}
 	if kind, ok := assembly.KindOf(j.Kind); ok {
 		row.Sizes, row.Bound = append(row.Sizes, kind.Sizes...), kind.Bounded()
@@ -281,7 +281,7 @@ func (s *Session) says() []Saying {
 	for _, j := range s.doc.Joints {
 		for _, id := range s.solved.Contradiction {
 			if j.ID == id {
-				list = append(list, j.Title())
+				list = append(list, s.doc.TitleOf(&j))
 			}
 		}
 	}

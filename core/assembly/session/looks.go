@@ -249,7 +249,7 @@ func (s *Session) gaps(set *contact.Set) []Finding {
 			slices.ContainsFunc(near[a], func(other string) bool { return slices.Contains(near[b], other) }) {
 			continue
 		}
-		out = append(out, Finding{What: fmt.Sprintf("the joint %s holds components that do not touch", j.Title()),
+		out = append(out, Finding{What: fmt.Sprintf("the joint %s holds components that do not touch", s.doc.TitleOf(&j)),
 			Remedy:     "give it the offset that brings them together, or look whether a part between them is missing",
 			Components: []string{a, b}})
 	}

@@ -274,7 +274,8 @@ func (s *Session) box() (box solid.Box, some bool) {
 	return box, some
 }
 
-// join adds a joint, with On at all places that are alike. Flat faces and round edges are put against one another where nothing else is asked for.
+// join adds a joint, with On at all places that are alike. Flat faces and round edges are put against one another where
+// nothing else is asked for.
 func (s *Session) join(doc *assembly.Document, c Command) (string, error) {
 	if c.Join == nil {
 		return "", errors.New("there is no joint to make")
@@ -316,7 +317,7 @@ func (s *Session) joint(doc *assembly.Document, c Command) (string, error) {
 		return "", fmt.Errorf("there is no joint %q", c.ID)
 	}
 	j := &doc.Joints[i]
-	title := j.Title()
+	title := doc.TitleOf(j)
 	switch c.Do {
 	case "remove-joint":
 		doc.Joints = slices.Delete(doc.Joints, i, i+1)

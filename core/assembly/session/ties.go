@@ -107,7 +107,7 @@ func (s *Session) ties(out *Frame) {
 		row := CouplingRow{Coupling: c, Title: c.Title()}
 		a, _ := s.doc.Joint(c.A)
 		b, _ := s.doc.Joint(c.B)
-		row.Words = a.Title() + " drives " + b.Title()
+		row.Words = s.doc.TitleOf(a) + " drives " + s.doc.TitleOf(b)
 		row.Lost = slices.ContainsFunc(s.m.Lost(), func(l assembly.Lost) bool { return l.Joint == c.ID })
 		out.Couplings = append(out.Couplings, row)
 	}

@@ -131,7 +131,7 @@ func driving(d *assembly.Document, shapes map[string]*assembly.Shape) ([]size, e
 			if err != nil || v == 0 {
 				continue // nothing has no share of it
 			}
-			s := size{owner: ofJoint, of: j.ID, name: x.Name, title: x.Name + " of " + j.Title(),
+			s := size{owner: ofJoint, of: j.ID, name: x.Name, title: x.Name + " of " + d.TitleOf(j),
 				now: quantity.Quantity{Value: v, Dim: x.Dim}, as: own}
 			s.interval(table, quantity.Parameter{})
 			out = append(out, s)

@@ -270,7 +270,7 @@ func titles(d *assembly.Document, ids []string) string {
 	var out []string
 	for _, id := range ids {
 		if j, ok := d.Joint(id); ok {
-			out = append(out, j.Title())
+			out = append(out, d.TitleOf(j))
 		} else {
 			out = append(out, id)
 		}

@@ -81,7 +81,7 @@ export function FittingPanel({
           )
         }
       >
-        <ul>
+        <ul className="max-h-80 overflow-auto">
           {frame.components.map((c) => (
             <li
               key={c.id}
@@ -180,7 +180,7 @@ function Chosen({
   return (
     <div className="flex flex-wrap items-center gap-1 border-t border-base-300 px-2 py-1">
       <input
-        className="input input-xs min-w-0 flex-1"
+        className="input input-xs w-28 grow"
         aria-label="Name of the component"
         defaultValue={c.name}
         onBlur={(e) => {
