@@ -217,7 +217,7 @@ func TestRecordedSpeeds(t *testing.T) {
 	}
 	// As a table it is in degrees.
 	table, err := m.Table(got)
-	if err != nil || len(table.Head) != len(table.Rows[0]) || table.Head[0] != "revolute j1, °" ||
+	if err != nil || len(table.Head) != len(table.Rows[0]) || table.Head[0] != "revolute between c2 and c1, °" ||
 		math.Abs(*table.Rows[36][0]-360) > 1e-9 || math.Abs(*table.Rows[9][8]+0.5) > 1e-9 {
 		t.Errorf("as a table: %v, %v", table.Head, err)
 	}

@@ -274,7 +274,7 @@ func (d *Document) TitleOf(j *Joint) string {
 	title := j.Kind
 	for i, r := range []address.Ref{j.A, j.B} {
 		if c, ok := d.Component(r.Component); ok {
-			title += []string{", ", " to "}[i] + c.Title()
+			title += []string{" between ", " and "}[i] + c.Title()
 		}
 	}
 	return title

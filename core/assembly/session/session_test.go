@@ -203,7 +203,7 @@ func TestCouplingsTracesAndReplacing(t *testing.T) {
 	do(Command{Do: "couple", Couple: &assembly.Coupling{Kind: "gear pair", A: "j1", B: "j2", Ratio: "-18/54"}})
 	f := frame(t, s)
 	if f.Freedom != 1 || math.Abs(f.Joints[0].Drive.At-25) > 1e-6 || math.Abs(f.Joints[1].Drive.At) > 1e-6 ||
-		f.Couplings[0].Words != "revolute j1 drives revolute j2" {
+		f.Couplings[0].Words != "revolute between plate 2 and plate drives revolute between plate 3 and plate" {
 		t.Errorf("coupled: %d freedoms, at %g and %g, %+v", f.Freedom, f.Joints[0].Drive.At, f.Joints[1].Drive.At,
 			f.Couplings)
 	}
