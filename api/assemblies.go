@@ -59,7 +59,7 @@ func (s *Server) MakeShapes(ctx context.Context, in MakeShapesRequestObject) (Ma
 func (s *Server) PutPart(ctx context.Context, in PutPartRequestObject) (PutPartResponseObject, error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	data, err := s.school.PutPart(ctx, by, in.Id, school.NewPart{Model: b.ModelId,
+	data, err := s.school.PutPart(ctx, by, in.Id, school.NewPart{Model: b.ModelId, Assembly: b.AssemblyId,
 		File: school.File{Name: value(b.Name), Data: value(b.File)}})
 	return ready(data), err
 }

@@ -976,8 +976,10 @@ type NewModelUnit string
 
 // NewPart defines model for NewPart.
 type NewPart struct {
-	File    *[]byte `json:"file,omitempty"`
-	ModelId *int64  `json:"modelId,omitempty"`
+	// AssemblyId another assembly of the asker as it was saved
+	AssemblyId *int64  `json:"assemblyId,omitempty"`
+	File       *[]byte `json:"file,omitempty"`
+	ModelId    *int64  `json:"modelId,omitempty"`
 
 	// Name of the file
 	Name *string `json:"name,omitempty"`

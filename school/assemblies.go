@@ -135,14 +135,15 @@ func (s *School) RemoveAssembly(ctx context.Context, by Person, id int64) error 
 	return s.store.RemoveAssembly(ctx, id, by.ID)
 }
 
-// NewPart is a part to put into an assembly: a model of the asker, or a file.
+// NewPart is a part to put into an assembly: a model or another assembly of the asker, or a file.
 type NewPart struct {
-	Model *int64
-	File  File
+	Model    *int64
+	Assembly *int64
+	File     File
 }
 
-// PutPart makes parts of a model or file, one for each of its solids, keeps the file for the assembly, and gives the
-// parts with their shapes, as JSON. The document is not changed by it.
+// PutPart makes parts of a model, an assembly or a file, one for each of its solids, keeps the file for the assembly,
+// and gives the parts with their shapes, as JSON. The document is not changed by it.
 func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (json.RawMessage, error) {
 	a, err := s.Assembly(ctx, by, id)
 	if err != nil {
@@ -155,6 +156,11 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 			return nil, err
 		}
 		name, data = m.Name, m.Document
+	}
+	if in.Assembly != nil {
+		if name, data, err = s.AssemblyBundle(ctx, by, *in.Assembly); err != nil {
+			return nil, err
+		}
 	}
 	parts, err := s.kernel.Do(ctx, &task.Request{Kind: task.PutPart, Assembly: a.Document, Name: name, File: data}, nil)
 	if err != nil {

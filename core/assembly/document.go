@@ -64,6 +64,12 @@ type Component struct {
 	Part   string     `json:"part"`
 	Pinned bool       `json:"pinned,omitempty"`
 	Pose   rigid.Pose `json:"pose"`
+	// Moving tells that a component which is an assembly itself moves in itself as its own joints let it; else it is
+	// rigid. Inner are the poses in it then, by component.
+	Moving bool                  `json:"moving,omitempty"`
+	Inner  map[string]rigid.Pose `json:"inner,omitempty"`
+
+	with string // of one that is laid flat: the component that it is held to as it stands
 }
 
 // Joint holds a feature of one component to a feature of another. Offset, Angle, Lead and Distance are formulas,
@@ -171,7 +177,7 @@ func (d *Document) checkTies(components map[string]bool) error {
 		if err := once(traces, t.ID, at+"/id", "trace"); err != nil {
 			return err
 		}
-		if !components[t.Of.Component] {
+		if !components[Root(t.Of.Component)] {
 			return &Fault{at + "/of", fmt.Sprintf("%q is of no component of this assembly", t.Of), "write it as c2#NAME, with " +
 				"the id of a component before the #"}
 		}
@@ -195,7 +201,7 @@ func (j *Joint) check(at string, components map[string]bool) error {
 			strings.Join(KindNames(), ", ")}
 	}
 	for side, r := range map[string]address.Ref{"a": j.A, "b": j.B} {
-		if r.Component == "" || !components[r.Component] {
+		if r.Component == "" || !components[Root(r.Component)] {
 			return &Fault{at + "/" + side, fmt.Sprintf("%q is of no component of this assembly", r), "write it as c2#NAME, " +
 				"with the id of a component before the #"}
 		}

@@ -68,6 +68,8 @@ type Shape struct {
 	// Deflection is how far the mesh lies from the solid at most, in millimetres.
 	Deflection float64 `json:"deflection"`
 	Solids     int     `json:"solids"`
+	// Nest is what the part is made of, where it is an assembly itself.
+	Nest *Nest `json:"nest,omitempty"`
 	// Broken says why the part could not be made: then the shape has nothing else.
 	Broken *Broken `json:"broken,omitempty"`
 	Unit   string  `json:"unit"` // that the part was made in

@@ -17,8 +17,11 @@ import (
 // What is pinned is ground, and does not move. Components that rigid joints hold together are one body: the
 // conditions between them never come into the system, which is smaller by six unknowns for each.
 type Mechanism struct {
-	Document *Document
-	Shapes   map[string]*Shape // by part
+	Document *Document         // laid flat, with what is nested
+	Shapes   map[string]*Shape // by part of it
+
+	given  *Document         // as it is written
+	shaped map[string]*Shape // by part of that
 
 	joints []*placedJoint // in the order of the document; nil for what is off or at fault
 	merged []bool         // of joints: in a body
@@ -61,7 +64,12 @@ func New(d *Document, shapes map[string]*Shape, set map[string]quantity.Quantity
 	if err != nil {
 		return nil, err
 	}
-	m := &Mechanism{Document: d, Shapes: shapes, within: map[string]rigid.Pose{}, bodyOf: map[string]int{},
+	given, shaped := d, shapes
+	if d, shapes, err = Flat(d, shapes); err != nil {
+		return nil, err
+	}
+	m := &Mechanism{Document: d, Shapes: shapes, given: given, shaped: shaped, within: map[string]rigid.Pose{},
+		bodyOf: map[string]int{},
 		merged: make([]bool, len(d.Joints))}
 	for _, c := range d.Components {
 		if m.shapeOf(c.ID) == nil {
@@ -177,6 +185,14 @@ func (m *Mechanism) merge() {
 		pose rigid.Pose // of to, in the coordinates of where the link starts
 	}
 	links := map[string][]link{}
+	for _, c := range m.Document.Components { // rigid assemblies stay as they stand in themselves
+		if to, ok := m.Document.Component(c.with); c.with != "" && ok && parts.Root(c.ID) != parts.Root(to.ID) {
+			parts.Join(c.ID, to.ID)
+			r := c.Pose.Then(to.Pose.Inverse())
+			links[to.ID] = append(links[to.ID], link{c.ID, r})
+			links[c.ID] = append(links[c.ID], link{to.ID, r.Inverse()})
+		}
+	}
 	for i, p := range m.joints {
 		if p == nil || !p.kind.Merges || parts.Root(p.A.Component) == parts.Root(p.B.Component) {
 			continue
@@ -348,11 +364,8 @@ func (m *Mechanism) Pose(component string) rigid.Pose {
 
 // Placed is the document with all components where they are now, and the whole turns of its joints.
 func (m *Mechanism) Placed() *Document {
-	out := *m.Document
-	out.Components = append([]Component{}, out.Components...)
-	for i := range out.Components {
-		out.Components[i].Pose = m.Pose(out.Components[i].ID)
-	}
+	out := *m.given
+	out.Components = fold(m.given, m.shaped, m.Pose)
 	out.Joints = append([]Joint{}, out.Joints...)
 	for i := range out.Joints {
 		if p := m.joints[i]; p != nil {

@@ -1,6 +1,8 @@
 package assembly
 
 import (
+	"cmp"
+
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
@@ -14,6 +16,7 @@ type Item struct {
 	Material string  `json:"material,omitempty"`
 	Mass     float64 `json:"mass"`
 	Part     string  `json:"part"`
+	Level    int     `json:"level,omitempty"` // how deep it is nested
 }
 
 // Whole are the figures of an assembly: mass in kg and the middle of the mass in mm. Unknown are the parts of which
@@ -24,48 +27,96 @@ type Whole struct {
 	Unknown  []string  `json:"unknown,omitempty"`
 }
 
-// PartsList lists the parts that there are components of, in the order of the document.
+// PartsList lists the parts that there are components of, in the order of the document; those of a nested assembly come
+// after it, one level deeper, and are numbered after it ("2.1").
 func (m *Mechanism) PartsList(table *quantity.Table) ([]Item, Whole, error) {
-	var items []Item
 	var whole Whole
+	items, err := listed(m.given, m.shaped, table, "", 0)
+	if err != nil {
+		return nil, whole, err
+	}
 	for i := range m.Document.Parts {
 		p := &m.Document.Parts[i]
-		shape, count := m.Shapes[p.ID], 0
-		density, material := 0.0, p.Material
-		if shape != nil {
-			density = shape.Density
-			if material == "" {
-				material = shape.Material
-			}
+		shape := m.Shapes[p.ID]
+		density, _, err := madeOf(p, shape, table)
+		if err != nil {
+			return nil, whole, err
 		}
-		if p.Density != "" {
-			var err error
-			if density, err = table.Eval(p.Density, quantity.Number); err != nil {
-				return nil, whole, &Fault{Pointer: "/parts", What: "the density of " + p.Name + ": " + err.Error(),
-					Remedy: "give a number, in kg/m³"}
-			}
-		}
-		mass := 0.0
+		there := false
 		for _, c := range m.Document.Components {
-			if c.Part != p.ID {
-				continue
+			if c.Part == p.ID {
+				there = true
+				mass := density * shape.Props.Volume * 1e-9
+				whole.Mass += mass
+				whole.Centroid = whole.Centroid.Add(m.Pose(c.ID).Apply(shape.Props.Centroid).Scale(mass))
 			}
-			count++
-			mass = density * shape.Props.Volume * 1e-9
-			whole.Mass += mass
-			whole.Centroid = whole.Centroid.Add(m.Pose(c.ID).Apply(shape.Props.Centroid).Scale(mass))
 		}
-		if count == 0 {
-			continue
-		}
-		if density == 0 {
+		if there && density == 0 {
 			whole.Unknown = append(whole.Unknown, p.Name)
 		}
-		items = append(items, Item{Number: p.Number, Quantity: count, Name: p.Name, Material: material, Mass: mass,
-			Part: p.ID})
 	}
 	if whole.Mass > 0 {
 		whole.Centroid = whole.Centroid.Scale(1 / whole.Mass)
 	}
 	return items, whole, nil
+}
+
+// madeOf is the density of a part in kg/m³, 0 where nothing says it, and its material.
+func madeOf(p *Part, shape *Shape, table *quantity.Table) (density float64, material string, err error) {
+	material = p.Material
+	if shape != nil {
+		density, material = shape.Density, cmp.Or(material, shape.Material)
+	}
+	if p.Density == "" {
+		return density, material, nil
+	}
+	if density, err = table.Eval(p.Density, quantity.Number); err != nil {
+		return 0, "", &Fault{Pointer: "/parts", What: "the density of " + p.Name + ": " + err.Error(),
+			Remedy: "give a number, in kg/m³"}
+	}
+	return density, material, nil
+}
+
+// listed lists the parts of a document, and after each nested assembly its own.
+func listed(d *Document, shapes map[string]*Shape, table *quantity.Table, before string, level int) ([]Item, error) {
+	var out []Item
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		shape, count := shapes[p.ID], 0
+		for _, c := range d.Components {
+			if c.Part == p.ID {
+				count++
+			}
+		}
+		if count == 0 {
+			continue
+		}
+		density, material, err := madeOf(p, shape, table)
+		if err != nil {
+			return nil, err
+		}
+		item := Item{Number: before + p.Number, Quantity: count, Name: p.Name, Material: material, Part: p.ID, Level: level}
+		if shape == nil || shape.Nest == nil {
+			if shape != nil {
+				item.Mass = density * shape.Props.Volume * 1e-9
+			}
+			out = append(out, item)
+			continue
+		}
+		own, err := shape.Nest.Document.Table(nil)
+		if err != nil {
+			return nil, err
+		}
+		inner, err := listed(shape.Nest.Document, shape.Nest.Shapes, own, item.Number+".", level+1)
+		if err != nil {
+			return nil, err
+		}
+		for _, x := range inner {
+			if x.Level == level+1 {
+				item.Mass += float64(x.Quantity) * x.Mass
+			}
+		}
+		out = append(append(out, item), inner...)
+	}
+	return out, nil
 }

@@ -51,11 +51,19 @@ func (w *Worker) unpackAssembly(ctx context.Context, req *task.Request) (*docume
 
 // putPart makes parts of a file that is put into an assembly.
 func (w *Worker) putPart(ctx context.Context, req *task.Request) ([]shapes.PutIn, error) {
-	d, _, err := assembled(req)
+	d, table, err := assembled(req)
 	if err != nil {
 		return nil, err
 	}
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
+	if bytes.HasPrefix(req.File, []byte(packed)) {
+		p := shapes.Kept(req.File, ".zip", req.Name, len(d.Parts)+1)
+		made, err := w.nested(ctx, &p, req.File, table, 0)
+		if err != nil {
+			return nil, err
+		}
+		return []shapes.PutIn{{Part: p, Shape: made.Shape}}, nil
+	}
 	if !req.Modelled() {
 		return maker.PutSTEP(ctx, req.File, req.Name, len(d.Parts)+1)
 	}
@@ -76,17 +84,24 @@ func (w *Worker) feature(ctx context.Context, req *task.Request) (any, error) {
 	if !ok {
 		return nil, fmt.Errorf("the assembly has no part %q", req.Part)
 	}
-	made, err := w.made(ctx, p, req.File, table)
+	made, err := w.made(ctx, p, req.File, table, 0)
 	if err != nil {
 		return nil, fmt.Errorf("the part %s: %w", p.Name, err)
 	}
 	return made.Shape, nil
 }
 
-// made makes a part of its file, or finds the one that was made before.
-func (w *Worker) made(ctx context.Context, p *assembly.Part, file []byte, table *quantity.Table) (*shapes.Made, error) {
+// packed is how a bundle begins: a part that is an assembly itself.
+const packed = "PK\x03\x04"
+
+// made makes a part of its file, or finds the one that was made before. depth is in how many assemblies it is nested.
+func (w *Worker) made(ctx context.Context, p *assembly.Part, file []byte, table *quantity.Table,
+	depth int) (*shapes.Made, error) {
 	key := p.SHA256 + " " + p.Solid
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
+	if bytes.HasPrefix(file, []byte(packed)) {
+		return w.nested(ctx, p, file, table, depth)
+	}
 	if !(&task.Request{File: file}).Modelled() {
 		return w.kept(key, func() (*shapes.Made, error) { return maker.STEP(ctx, file, p.Solid) })
 	}
@@ -94,7 +109,11 @@ func (w *Worker) made(ctx context.Context, p *assembly.Part, file []byte, table 
 	if err != nil {
 		return nil, err
 	}
-	set, err := shapes.Values(p, doc, table)
+	own, err := doc.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	set, err := shapes.Values(p, own, table)
 	if err != nil {
 		return nil, err
 	}
@@ -103,6 +122,36 @@ func (w *Worker) made(ctx context.Context, p *assembly.Part, file []byte, table 
 		return nil, err
 	}
 	return w.kept(key+" "+string(values), func() (*shapes.Made, error) { return maker.Model(ctx, doc, set, p.Solid) })
+}
+
+// nested makes a part that is an assembly itself.
+func (w *Worker) nested(ctx context.Context, p *assembly.Part, file []byte, table *quantity.Table,
+	depth int) (*shapes.Made, error) {
+	if depth >= assembly.MaxDepth {
+		return nil, &shapes.Error{What: fmt.Sprintf("%s is nested in more than %d assemblies", p.Name, assembly.MaxDepth),
+			Remedy: "lay some of them flat"}
+	}
+	b, err := documents.ReadAssembledZip(file)
+	if err != nil {
+		return nil, err
+	}
+	own, err := b.Document.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	set, err := shapes.Values(p, own, table)
+	if err != nil {
+		return nil, err
+	}
+	d := b.Document.Set(set)
+	if own, err = d.Table(nil); err != nil {
+		return nil, err
+	}
+	made, err := w.all(ctx, b.Files, d, own, depth+1)
+	if err != nil {
+		return nil, err
+	}
+	return shapes.Nested(d, made)
 }
 
 func (w *Worker) kept(key string, make func() (*shapes.Made, error)) (*shapes.Made, error) {
@@ -121,12 +170,12 @@ func (w *Worker) kept(key string, make func() (*shapes.Made, error)) (*shapes.Ma
 }
 
 // all makes all parts of an assembly, by their ids.
-func (w *Worker) all(ctx context.Context, req *task.Request, d *assembly.Document,
-	table *quantity.Table) (map[string]*shapes.Made, error) {
+func (w *Worker) all(ctx context.Context, files map[string][]byte, d *assembly.Document,
+	table *quantity.Table, depth int) (map[string]*shapes.Made, error) {
 	out := map[string]*shapes.Made{}
 	for i := range d.Parts {
 		p := &d.Parts[i]
-		made, err := w.made(ctx, p, req.Files[p.File], table)
+		made, err := w.made(ctx, p, files[p.File], table, depth)
 		if err != nil {
 			return nil, fmt.Errorf("the part %s: %w", p.Name, err)
 		}
@@ -145,7 +194,7 @@ func (w *Worker) exportAssembly(ctx context.Context, req *task.Request) (*modell
 	if len(d.Components) == 0 {
 		return nil, &modeller.Refused{What: "the assembly has no components to export", Remedy: "put in a part first"}
 	}
-	made, err := w.all(ctx, req, d, table)
+	made, err := w.all(ctx, req.Files, d, table, 0)
 	if err != nil {
 		return nil, err
 	}
@@ -153,6 +202,9 @@ func (w *Worker) exportAssembly(ctx context.Context, req *task.Request) (*modell
 	if schema, ok := solid.SchemaOf(req.Name); ok {
 		out.Data, err = k.WriteAssembly(shapes.Products(d, made), d.Name, schema)
 		return out, err
+	}
+	if d, made, err = shapes.Flat(d, made); err != nil {
+		return nil, err
 	}
 	meshes := map[string]*solid.Mesh{}
 	for id, m := range made {
@@ -165,15 +217,15 @@ func (w *Worker) exportAssembly(ctx context.Context, req *task.Request) (*modell
 		out.Data = stl.Write(shapes.Whole(d, meshes))
 		return out, nil
 	case "3mf":
-		out.Data, err = packed(d, meshes)
+		out.Data, err = threeMF(d, meshes)
 		return out, err
 	}
 	return nil, &modeller.Refused{What: req.Name + " is no format of an assembly",
 		Remedy: "ask for ap214, ap242, stl or 3mf"}
 }
 
-// packed is an assembly as 3MF: an object for each part, and its components as items.
-func packed(d *assembly.Document, meshes map[string]*solid.Mesh) ([]byte, error) {
+// threeMF is an assembly as 3MF: an object for each part, and its components as items.
+func threeMF(d *assembly.Document, meshes map[string]*solid.Mesh) ([]byte, error) {
 	var objects []threemf.Object
 	at := map[string]int{}
 	for _, p := range d.Parts {
@@ -210,16 +262,28 @@ func (w *Worker) pairs(ctx context.Context, d *assembly.Document, files map[stri
 	each func(float64)) ([]clash.Pair, int, error) {
 	var list []clash.Placed
 	pairs := []clash.Pair{}
-	for _, c := range d.Components {
-		p, _ := d.Part(c.Part)
-		made, err := w.made(ctx, p, files[p.File], table)
+	all, failed := map[string]*shapes.Made{}, map[string]error{}
+	for i := range d.Parts {
+		p := &d.Parts[i]
+		made, err := w.made(ctx, p, files[p.File], table, 0)
 		if err != nil && ctx.Err() != nil {
 			return nil, 0, err
 		}
-		if err != nil { // the others can be looked at all the same
+		if failed[p.ID] = err; err == nil {
+			all[p.ID] = made
+		}
+	}
+	d, all, err := shapes.Flat(d, all)
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, c := range d.Components {
+		p, _ := d.Part(c.Part)
+		made := all[c.Part]
+		if made == nil { // the others can be looked at all the same
 			pairs = append(pairs, clash.Pair{A: c.ID, B: c.ID, Kind: clash.Ask,
 				What: fmt.Sprintf("%s was left out: its part %s "+
-					"cannot be made: %v", c.Title(), p.Name, err), Remedy: "put the part right, and look again"})
+					"cannot be made: %v", c.Title(), p.Name, failed[c.Part]), Remedy: "put the part right, and look again"})
 			continue
 		}
 		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid,
@@ -261,7 +325,7 @@ func (v varying) Shapes(ctx context.Context, d *assembly.Document) (map[string]*
 	out := map[string]*assembly.Shape{}
 	for i := range d.Parts {
 		p := &d.Parts[i]
-		made, err := v.w.made(ctx, p, v.files[p.File], table)
+		made, err := v.w.made(ctx, p, v.files[p.File], table, 0)
 		switch {
 		case err == nil:
 			out[p.ID] = made.Shape
@@ -290,7 +354,7 @@ func (w *Worker) sweep(ctx context.Context, req *task.Request, progress func(str
 	if err != nil {
 		return nil, err
 	}
-	made, err := w.all(ctx, req, d, table)
+	made, err := w.all(ctx, req.Files, d, table, 0)
 	if err != nil {
 		return nil, err
 	}

@@ -467,7 +467,12 @@ func plateWith(name, thick string) string {
 
 // Twenty parts are put together by hand with a few picks: a cover on a base, a pin through each of nine holes of both,
 // and a ring on each pin; what is equal is joined at once. No joint takes more than three presses of the mouse.
+//
+// It is a part of make bench: it asks how much work building is, and the tests beside it see that it works.
 func TestTwentyParts(t *testing.T) {
+	if os.Getenv("HAMMERSET_BENCH") == "" {
+		t.Skip("a part of make bench")
+	}
 	a := startApp(t)
 	p := signIn(t, startBrowser(t), a, "ottoline")
 	api := a.client("ottoline")
@@ -549,4 +554,51 @@ func TestTwentyParts(t *testing.T) {
 	}
 	f.press("Look for collisions")
 	f.see("Nothing collides where it stands")
+}
+
+// An assembly is put into another one twice: it is one rigid body, until it is let move; then its own joints are
+// driven, and where it stands in itself is kept. What is joined to one of its components is joined to that one.
+func TestAnAssemblyInAnother(t *testing.T) {
+	a := startApp(t)
+	p := signIn(t, startBrowser(t), a, "ottoline")
+	api := a.client("ottoline")
+	p.open("/models")
+	p.find("section[aria-label='A new assembly'] label", "Name of the "+
+		"assembly").MustElement("input").MustInput("rigging")
+	p.press("Start an assembly")
+	f := p.openFitting("")
+	f.press("Put in a part")
+	f.find("dialog label", "How many").MustElement("input").MustSelectAllText().MustInput("2")
+	f.find("dialog button", "tackle joint").MustClick()
+	f.find("section[aria-label=Components] li", "tackle joint 2: collar")
+	f.rest()
+	f.picture("nested")
+	f.find("button[data-freedom]", "6 freedoms")
+	f.find("section[aria-label='Parts list'] tr", "1.4")
+
+	f.find("section[aria-label=Components] li button", "tackle joint: eye").MustClick()
+	f.press("Let its assembly move")
+	f.find("button[data-freedom]", "8 freedoms")
+	from := f.seek("tackle joint: eye: ", 0.33, 0.36)
+	f.Mouse.MustDown(proto.InputMouseButtonLeft)
+	for k := range 12 {
+		f.Mouse.MustMoveTo(from.X-3*float64(k), from.Y-6*float64(k))
+	}
+	f.Mouse.MustUp(proto.InputMouseButtonLeft)
+	f.rest()
+	f.picture("nested2")
+	doc := f.kept(api)
+	if c := doc.Components[0]; !c.Moving || len(c.Inner) != 4 || c.Inner["c2"].Angle() < 0.1 || !c.Pinned ||
+		doc.Components[1].Inner != nil {
+		t.Errorf("pulled, it is %+v", c)
+	}
+	f.MustReload()
+	f = p.openFitting("")
+	if again := f.kept(api); again.Components[0].Inner["c2"] != doc.Components[0].Inner["c2"] {
+		t.Error("opened again it stands elsewhere in itself")
+	}
+	f.press("Look for collisions")
+	f.see("Nothing collides where it stands")
+	f.press("Look over")
+	f.find("section[aria-label='Looked over']", "joint 2 hangs in the air")
 }

@@ -32,7 +32,11 @@ func TestFeaturesOfParts(t *testing.T) {
 		t.Fatal(err)
 	}
 	fork, _ := a.Document.Part("fork")
-	wide, err := shapes.Values(fork, doc, table)
+	own, err := doc.Table(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	wide, err := shapes.Values(fork, own, table)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -94,7 +98,7 @@ func TestFeaturesOfParts(t *testing.T) {
 	if made, err := maker.Model(ctx, two, nil, "e2"); err != nil || !near(made.Shape.Props.Volume, 500, 1e-9) {
 		t.Errorf("one of two solids: %v", err)
 	}
-	if _, err := shapes.Values(&assembly.Part{Name: "fork", Values: map[string]string{"reach": "3"}}, doc,
+	if _, err := shapes.Values(&assembly.Part{Name: "fork", Values: map[string]string{"reach": "3"}}, own,
 		table); err == nil ||
 		!strings.Contains(err.Error(), `no size "reach"`) {
 		t.Errorf("a size that there is not: %v", err)

@@ -54,7 +54,11 @@ func tackleSolids(t *testing.T) map[string]*shapes.Made {
 		if err != nil {
 			t.Fatal(err)
 		}
-		set, err := shapes.Values(p, doc, table)
+		own, err := doc.Table(nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		set, err := shapes.Values(p, own, table)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"hammerset/core/address"
 	"hammerset/core/assembly"
@@ -58,6 +59,10 @@ type ComponentRow struct {
 	Name    string           `json:"name"`
 	Part    string           `json:"part"`
 	Shape   string           `json:"shape"` // the part at its sizes
+	Path    []string         `json:"path"`  // the part, and where it is nested the parts that it is nested in before it
+	Of      string           `json:"of"`    // the component that it is nested in, or itself
+	Nested  bool             `json:"nested"`
+	Moving  bool             `json:"moving"` // what it is nested in moves in itself
 	Pinned  bool             `json:"pinned"`
 	Freedom int              `json:"freedom"`
 	Twists  []assembly.Twist `json:"twists"`
@@ -94,6 +99,7 @@ type ItemRow struct {
 	Name     string `json:"name"`
 	Material string `json:"material"`
 	Mass     string `json:"mass"`
+	Level    int    `json:"level"`
 }
 
 // Saying is something to be said, with what to do; Joint is what it is about.
@@ -165,14 +171,12 @@ func (s *Session) Frame() (*Frame, error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, c := range s.doc.Components {
-		p, _ := s.doc.Part(c.Part)
-		shape, err := p.At(table)
-		if err != nil {
+	for _, c := range s.m.Document.Components {
+		row := ComponentRow{ID: c.ID, Name: c.Title(), Part: c.Part, Of: assembly.Root(c.ID), Pinned: c.Pinned,
+			Pose: pose(s.m, c.ID), Twists: []assembly.Twist{}}
+		if err := s.partOf(&row, table); err != nil {
 			return nil, err
 		}
-		row := ComponentRow{ID: c.ID, Name: c.Title(), Part: c.Part, Shape: shape, Pinned: c.Pinned, Pose: pose(s.m, c.ID),
-			Twists: []assembly.Twist{}}
 		if l := loose[c.ID]; l != nil {
 			row.Freedom, row.Twists = l.Freedom, l.Twists
 		}
@@ -192,6 +196,26 @@ func (s *Session) Frame() (*Frame, error) {
 		out.Redo = s.redo[n-1].done
 	}
 	return out, s.list(out)
+}
+
+// partOf says of a row which part it is of, and at which sizes.
+func (s *Session) partOf(row *ComponentRow, table *quantity.Table) error {
+	root, _ := s.doc.Component(row.Of)
+	part, _ := s.doc.Part(root.Part)
+	at, err := part.At(table)
+	if err != nil {
+		return err
+	}
+	row.Shape, row.Path, row.Nested, row.Moving = at, []string{part.ID}, row.Of != row.ID, root.Moving
+	shapes := s.shapes
+	for _, id := range strings.Split(row.ID, "/")[1:] {
+		nest := shapes[part.ID].Nest
+		c, _ := nest.Document.Component(id)
+		part, _ = nest.Document.Part(c.Part)
+		shapes = nest.Shapes
+		row.Shape, row.Path = row.Shape+"/"+part.ID, append(row.Path, part.ID)
+	}
+	return nil
 }
 
 // row is a joint for the list.
@@ -257,7 +281,7 @@ func (s *Session) driven(joint string) *Driven {
 
 // called is what a feature of a component is called.
 func (s *Session) called(r address.Ref) string {
-	c, ok := s.doc.Component(r.Component)
+	c, ok := s.m.Document.Component(r.Component)
 	if !ok {
 		return r.String()
 	}
@@ -318,7 +342,7 @@ func (s *Session) list(out *Frame) error {
 		return fmt.Sprintf("%.4g kg", kg)
 	}
 	for _, i := range items {
-		out.Items = append(out.Items, ItemRow{i.Number, i.Quantity, i.Name, i.Material, mass(i.Mass)})
+		out.Items = append(out.Items, ItemRow{i.Number, i.Quantity, i.Name, i.Material, mass(i.Mass), i.Level})
 	}
 	if out.Mass = mass(whole.Mass); len(whole.Unknown) > 0 && whole.Mass > 0 {
 		out.Mass += ", without " + quantity.List(whole.Unknown, 3)

@@ -56,8 +56,8 @@ func (s *Session) Measure(a, b address.Ref) ([]Measured, error) {
 // bodies are the components where they stand now.
 func (s *Session) bodies() []contact.Body {
 	var out []contact.Body
-	for _, c := range s.doc.Components {
-		out = append(out, contact.Body{ID: c.ID, Title: c.Title(), Pose: s.m.Pose(c.ID), Shape: s.shapes[c.Part],
+	for _, c := range s.m.Document.Components {
+		out = append(out, contact.Body{ID: c.ID, Title: c.Title(), Pose: s.m.Pose(c.ID), Shape: s.m.Shapes[c.Part],
 			Pinned: c.Pinned})
 	}
 	return out
@@ -84,7 +84,7 @@ func (s *Session) Apart() *Drawn {
 	out := &Drawn{Apart: s.contacts().Explode(), Forced: []string{}}
 	for _, x := range out.Apart {
 		if x.Forced {
-			c, _ := s.doc.Component(x.Component)
+			c, _ := s.m.Document.Component(x.Component)
 			out.Forced = append(out.Forced, c.Title())
 		}
 	}
@@ -111,12 +111,12 @@ const hatching = 0.022
 // Section cuts the assembly where it stands. Components that lie side by side are hatched otherwise.
 func (s *Session) Section(p Plane) []CutRow {
 	box, _ := s.box()
-	hatches := section.Hatches(len(s.doc.Components), contact.Beside(s.bodies()), hatching*box.Diagonal())
+	hatches := section.Hatches(len(s.m.Document.Components), contact.Beside(s.bodies()), hatching*box.Diagonal())
 	frame := solid.Plane(p.At, p.Normal.Unit())
 	frame.O = p.At
 	out := []CutRow{}
-	for i, c := range s.doc.Components {
-		mesh := s.shapes[c.Part].Mesh
+	for i, c := range s.m.Document.Components {
+		mesh := s.m.Shapes[c.Part].Mesh
 		if mesh == nil {
 			continue
 		}
@@ -156,12 +156,14 @@ func (s *Session) LookOver() []Finding {
 	set := s.contacts()
 	touched := map[string]bool{}
 	for _, c := range set.Contacts {
-		touched[c.A], touched[c.B] = true, true
+		if a, b := assembly.Root(c.A), assembly.Root(c.B); a != b {
+			touched[a], touched[b] = true, true
+		}
 	}
 	joined := map[string]bool{}
 	for _, j := range s.doc.Joints {
 		if !j.Off {
-			joined[j.A.Component], joined[j.B.Component] = true, true
+			joined[assembly.Root(j.A.Component)], joined[assembly.Root(j.B.Component)] = true, true
 		}
 	}
 	none := len(joined) == 0 && len(s.doc.Components) > 2
@@ -182,7 +184,7 @@ func (s *Session) LookOver() []Finding {
 		case !joined[c.ID]:
 			f := Finding{What: c.Title() + " is held by no joint", Remedy: "join it to what it touches, or pin it",
 				Components: []string{c.ID}, Repair: &Command{Do: "pin", ID: c.ID, On: true}, Do: "Pin it"}
-			if way, free := set.Around(c.ID, nil).Way(); free && touched[c.ID] {
+			if way, free := set.Around(c.ID, nil).Way(); free && touched[c.ID] && s.shapes[c.Part].Nest == nil {
 				f.What += fmt.Sprintf("; it comes out %s", direction(way))
 			}
 			out = append(out, f)

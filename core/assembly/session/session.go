@@ -170,7 +170,8 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 	case "part":
 		return changePart(doc, c)
 	}
-	x, ok := doc.Component(c.ID)
+	id := assembly.Root(c.ID) // what is nested goes with the whole
+	x, ok := doc.Component(id)
 	if !ok {
 		return "", fmt.Errorf("there is no component %q", c.ID)
 	}
@@ -185,6 +186,12 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 			return "pin " + title, nil
 		}
 		return "unpin " + title, nil
+	case "moving":
+		x.Moving, x.Inner = c.On, nil
+		if c.On {
+			return "let " + title + " move in itself", nil
+		}
+		return "hold " + title + " rigid", nil
 	case "copy":
 		another := *x
 		another.ID, another.Name, another.Pinned = fresh(doc), numbered(doc, x.Title()), false
@@ -199,11 +206,13 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		unused(doc)
 		return "replace " + title, nil
 	case "remove":
-		doc.Components = slices.DeleteFunc(doc.Components, func(o assembly.Component) bool { return o.ID == c.ID })
+		doc.Components = slices.DeleteFunc(doc.Components, func(o assembly.Component) bool { return o.ID == id })
 		doc.Joints = slices.DeleteFunc(doc.Joints, func(j assembly.Joint) bool {
-			return j.A.Component == c.ID || j.B.Component == c.ID
+			return assembly.Root(j.A.Component) == id || assembly.Root(j.B.Component) == id
 		})
-		doc.Traces = slices.DeleteFunc(doc.Traces, func(t assembly.Trace) bool { return t.Of.Component == c.ID })
+		doc.Traces = slices.DeleteFunc(doc.Traces, func(t assembly.Trace) bool {
+			return assembly.Root(t.Of.Component) == id
+		})
 		untie(doc)
 		unused(doc)
 		return "remove " + title, nil
@@ -259,9 +268,10 @@ func (s *Session) beside(part string) solid.Vec {
 
 // box is around all components.
 func (s *Session) box() (box solid.Box, some bool) {
-	for _, c := range s.doc.Components {
-		for _, p := range s.shapes[c.Part].Box.Corners() {
-			p = c.Pose.Apply(p)
+	for _, c := range s.m.Document.Components {
+		pose := s.m.Pose(c.ID)
+		for _, p := range s.m.Shapes[c.Part].Box.Corners() {
+			p = pose.Apply(p)
 			for k := range 3 {
 				if !some {
 					box.Min[k], box.Max[k] = p[k], p[k]
@@ -302,11 +312,11 @@ func (s *Session) against(j *assembly.Joint) bool {
 }
 
 func (s *Session) feature(r address.Ref) *assembly.Feature {
-	c, ok := s.doc.Component(r.Component)
+	c, ok := s.m.Document.Component(r.Component)
 	if !ok {
 		return nil
 	}
-	f, _ := s.shapes[c.Part].Feature(r.Name)
+	f, _ := s.m.Shapes[c.Part].Feature(r.Name)
 	return f
 }
 

@@ -5,28 +5,47 @@ import (
 
 	"hammerset/core/assembly"
 	"hammerset/core/inspect"
+	"hammerset/core/rigid"
 	"hammerset/core/solid"
 )
 
 // Products are an assembly as a STEP file has it: the whole, which is made of its components, and each part once. made
 // are its parts by their ids.
 func Products(d *assembly.Document, made map[string]*Made) []solid.Product {
-	whole := solid.Product{Name: d.Name}
-	out := []solid.Product{whole}
+	return used([]solid.Product{{Name: d.Name}}, 0, d, made, nil)
+}
+
+// used adds what a product is made of: each part of its document once, and its components, those of a moving nested one
+// where they stand in it.
+func used(out []solid.Product, whole int, d *assembly.Document, made map[string]*Made,
+	inner map[string]rigid.Pose) []solid.Product {
 	at := map[string]int{}
-	for _, p := range d.Parts {
-		m := made[p.ID]
+	for i := range d.Components {
+		c := &d.Components[i]
+		m, p := made[c.Part], c.Part
 		if m == nil {
 			continue
 		}
-		at[p.ID] = len(out)
-		out = append(out, solid.Product{Name: p.Name, Shape: m.Solid, Volume: m.Shape.Props.Volume, Area: m.Shape.Props.Area})
-	}
-	for i := range d.Components {
-		c := &d.Components[i]
-		if k, ok := at[c.Part]; ok {
-			out[0].Uses = append(out[0].Uses, solid.Use{Product: k, Name: c.Title(), Place: c.Pose.Transform()})
+		if c.Moving {
+			p = c.ID // which is as no other one
 		}
+		k, ok := at[p]
+		if !ok {
+			k = len(out)
+			at[p] = k
+			part, _ := d.Part(c.Part)
+			out = append(out, solid.Product{Name: part.Name, Shape: m.Solid, Volume: m.Shape.Props.Volume,
+				Area: m.Shape.Props.Area})
+			if m.Shape.Nest != nil {
+				out[k].Volume, out[k].Area = 0, 0
+				out = used(out, k, m.Shape.Nest.Document, m.Parts, c.Inner)
+			}
+		}
+		pose := c.Pose
+		if moved, ok := inner[c.ID]; ok {
+			pose = moved
+		}
+		out[whole].Uses = append(out[whole].Uses, solid.Use{Product: k, Name: c.Title(), Place: pose.Transform()})
 	}
 	return out
 }

@@ -105,7 +105,7 @@ func (r *reading) parts(name string, shape solid.Shape) ([]string, error) {
 			return nil, err
 		}
 		n := len(r.doc.Parts) + 1
-		p := kept(data, ".step", name, n)
+		p := Kept(data, ".step", name, n)
 		p.ID, p.File = fmt.Sprintf("p%d", n), fmt.Sprintf("part-%d.step", n)
 		r.doc.Parts, r.files[p.File], ids = append(r.doc.Parts, p), data, append(ids, p.ID)
 	}

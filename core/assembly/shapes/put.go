@@ -33,7 +33,7 @@ func (m *Maker) PutModel(ctx context.Context, doc *part.Document, file []byte, n
 		if err != nil {
 			return nil, err
 		}
-		p := kept(file, ".json", name, number+len(out))
+		p := Kept(file, ".json", name, number+len(out))
 		if len(b.Bodies) > 1 {
 			p.ID, p.Solid, p.Name = p.ID+"-"+body.ID, body.ID, name+", "+cmp.Or(solidName(doc, body.ID), titles[body.ID])
 		}
@@ -68,7 +68,7 @@ func (m *Maker) PutSTEP(ctx context.Context, file []byte, name string, number in
 		if err != nil {
 			return nil, err
 		}
-		p := kept(file, ".step", name, number+i)
+		p := Kept(file, ".step", name, number+i)
 		if len(list) > 1 {
 			p.ID, p.Solid, p.Name = p.ID+"-"+strconv.Itoa(i), strconv.Itoa(i), fmt.Sprintf("%s, solid %d", name, i+1)
 		}
@@ -77,8 +77,8 @@ func (m *Maker) PutSTEP(ctx context.Context, file []byte, name string, number in
 	return out, nil
 }
 
-// kept is a part of a file that is kept under its SHA-256.
-func kept(file []byte, ending, name string, number int) assembly.Part {
+// Kept is a part of a file that is kept under its SHA-256.
+func Kept(file []byte, ending, name string, number int) assembly.Part {
 	sum := sha256.Sum256(file)
 	sha := hex.EncodeToString(sum[:])
 	return assembly.Part{ID: "p" + sha[:8], Name: name, File: "part-" + sha[:8] + ending, SHA256: sha,

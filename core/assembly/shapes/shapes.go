@@ -21,6 +21,7 @@ import (
 type Made struct {
 	Shape *assembly.Shape
 	Solid solid.Shape
+	Parts map[string]*Made // of an assembly, which has no solid of its own
 }
 
 // Maker makes parts.
@@ -31,12 +32,9 @@ type Error struct{ What, Remedy string }
 
 func (e *Error) Error() string { return e.What + "; " + e.Remedy }
 
-// Values works out the sizes that a part is given, by its own names, in the parameters of the assembly.
-func Values(p *assembly.Part, doc *part.Document, table *quantity.Table) (map[string]quantity.Quantity, error) {
-	own, err := doc.Table(nil)
-	if err != nil {
-		return nil, err
-	}
+// Values works out the sizes that a part is given, by the names that its own table has, in the parameters of the
+// assembly.
+func Values(p *assembly.Part, own, table *quantity.Table) (map[string]quantity.Quantity, error) {
 	out := map[string]quantity.Quantity{}
 	for name, formula := range p.Values {
 		have, ok := own.Lookup(name)

@@ -1124,7 +1124,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Makes parts of a model of the asker, or of a file, one for each of its solids. The document is not changed by it. */
+        /** @description Makes parts of a model or assembly of the asker, or of a file, one for each of its solids. The document is not changed by it. */
         post: operations["putPart"];
         delete?: never;
         options?: never;
@@ -1531,6 +1531,11 @@ export interface components {
         NewPart: {
             /** Format: int64 */
             modelId?: number;
+            /**
+             * Format: int64
+             * @description another assembly of the asker as it was saved
+             */
+            assemblyId?: number;
             /** @description of the file */
             name?: string;
             /** Format: byte */
@@ -1563,6 +1568,14 @@ export interface components {
             lines?: number[];
         };
         PartShape: {
+            /** @description the document of an assembly that the part is, and the shapes of its parts */
+            nest?: {
+                shapes: {
+                    [key: string]: components["schemas"]["PartShape"];
+                };
+            } & {
+                [key: string]: unknown;
+            };
             features: components["schemas"]["PartFeature"][];
             box: {
                 Min: number[];

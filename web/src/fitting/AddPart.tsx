@@ -6,7 +6,7 @@ import { Field } from "../controls/Field";
 import { FileButton } from "../controls/FileInput";
 import { Loading, Trouble } from "../controls/notices";
 import { useModels } from "../model/models";
-import { inText } from "./assemblies";
+import { inText, useAssemblies } from "./assemblies";
 
 type Made = Schemas["MadePart"];
 
@@ -23,14 +23,16 @@ export function AddPart({
   id: number;
   instead?: string | undefined;
   close: () => void;
-  put: (made: Made[], name: string) => Promise<void>;
+  put: (made: Made[], name: string, count: number) => Promise<void>;
 }) {
   const models = useModels();
+  const others = useAssemblies().data?.filter((a) => a.id !== id) ?? [];
   const [name, setName] = useState("");
+  const [count, setCount] = useState(1);
   const send = useMutation({
     mutationFn: (body: Schemas["NewPart"]) =>
       ask(client.POST("/assemblies/{id}/parts", { params: { path: { id } }, body })),
-    onSuccess: (made) => put(made, name.trim()),
+    onSuccess: (made) => put(made, name.trim(), count),
   });
   return (
     <Dialog label={instead ? `Replace ${instead}` : "Put in a part"} close={close}>
@@ -41,14 +43,28 @@ export function AddPart({
             has faces and edges of the same names; the others are told.
           </p>
         ) : (
-          <Field label="What it is called in this assembly (else as its model)">
-            <input
-              className="input input-sm w-full"
-              value={name}
-              maxLength={150}
-              onChange={(e) => setName(e.target.value)}
-            />
-          </Field>
+          <div className="flex items-end gap-2">
+            <div className="flex-1">
+              <Field label="What it is called in this assembly (else as its model)">
+                <input
+                  className="input input-sm w-full"
+                  value={name}
+                  maxLength={150}
+                  onChange={(e) => setName(e.target.value)}
+                />
+              </Field>
+            </div>
+            <Field label="How many">
+              <input
+                type="number"
+                className="input input-sm w-20"
+                min={1}
+                max={50}
+                value={count}
+                onChange={(e) => setCount(Number(e.target.value))}
+              />
+            </Field>
+          </div>
         )}
         {models.isPending ? (
           <Loading what="your models" />
@@ -70,15 +86,26 @@ export function AddPart({
                 {m.name}
               </button>
             ))}
+            {others.map((a) => (
+              <button
+                key={`assembly ${a.id}`}
+                type="button"
+                className="block w-full px-3 py-1.5 text-left hover:bg-base-200"
+                disabled={send.isPending}
+                onClick={() => send.mutate({ assemblyId: a.id })}
+              >
+                {a.name} <span className="text-xs opacity-80">assembly</span>
+              </button>
+            ))}
           </div>
         )}
         <div className="flex items-center gap-2">
           <FileButton
             className="btn btn-sm"
-            name="A STEP file or a model document …"
+            name="A STEP file, a model document or a bundle …"
             busy="Reading …"
             label="File of a part"
-            accept=".step,.stp,.json"
+            accept=".step,.stp,.json,.zip"
             sending={{ isPending: send.isPending, error: null }}
             take={(f) =>
               void f.arrayBuffer().then((b) => send.mutate({ name: f.name, file: inText(b) }))

@@ -6,6 +6,7 @@ import { cx } from "../app/cx";
 import { useChanged } from "../app/useChanged";
 import { Trouble, sentence } from "../controls/notices";
 import { saveFile } from "../controls/saveFile";
+import { useAssemblyProgress } from "./assemblies";
 import type { Fitting, Frame, Motion, Moving } from "./useFitting";
 
 type Row = Frame["joints"][number];
@@ -100,6 +101,7 @@ export function Drive({
       return { of, swept: found.swept };
     },
   });
+  const progress = useAssemblyProgress(id, sweep.isPending);
   const swept = sweep.data?.of === fitting.frame?.revision ? sweep.data?.swept : undefined;
   const record = async () => {
     const m = await fitting.motion(row.joint.id);
@@ -161,7 +163,7 @@ export function Drive({
               sweep.reset();
             }}
           >
-            Looking … stop it
+            {`Looking ${Math.round(100 * (progress?.done ?? 0))} % … stop it`}
           </button>
         ) : (
           <button

@@ -342,7 +342,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           id={id}
           instead={frame.components.find((c) => c.id === adding.instead)?.name}
           close={() => setAdding(null)}
-          put={async (made, name) => {
+          put={async (made, name, count) => {
             const added = Object.fromEntries(made.map((m) => [m.part.id, m.shape]));
             const [one] = made;
             if (adding.instead && one) {
@@ -356,7 +356,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
               if (await fitting.act(change, added)) setAdding(null);
               return;
             }
-            for (const { part } of made) {
+            for (const { part } of made.flatMap((m) => Array.from({ length: count }, () => m))) {
               const called = made.length === 1 && name ? name : part.name;
               if (!(await fitting.act({ do: "add", name: called, part }, added))) return;
             }

@@ -50,6 +50,7 @@ export function FittingPanel({
     if (!next.delete(id)) next.add(id);
     return next;
   };
+  const c0 = frame.components.find((c) => c.id === chosen);
   const toggle = (id: string) => setHidden(turned(hidden, id));
   const others = (id: string) =>
     new Set(frame.components.map((c) => c.id).filter((other) => other !== id));
@@ -107,7 +108,7 @@ export function FittingPanel({
             </li>
           ))}
         </ul>
-        {chosen && frame.components.some((c) => c.id === chosen) && (
+        {chosen && c0 && (
           <Chosen key={chosen} frame={frame} id={chosen} act={act} wiggle={fitting.wiggle}>
             <button type="button" className="btn btn-xs" onClick={() => replace(chosen)}>
               Replace …
@@ -123,6 +124,16 @@ export function FittingPanel({
             >
               {faint.has(chosen) ? "Show it solid" : "See through it"}
             </button>
+            {c0?.nested && (
+              <button
+                type="button"
+                className="btn btn-xs"
+                title={c0.moving ? "It is one body again" : "Its own joints let it move"}
+                onClick={() => act({ do: "moving", id: chosen, on: !c0.moving })}
+              >
+                {c0.moving ? "Hold its assembly rigid" : "Let its assembly move"}
+              </button>
+            )}
             <PartOf key={chosen} frame={frame} id={chosen} act={act} />
           </Chosen>
         )}
@@ -146,7 +157,7 @@ export function FittingPanel({
           <tbody>
             {frame.items.map((i) => (
               <tr key={i.number + i.name}>
-                <td>{i.number}</td>
+                <td style={{ paddingLeft: `${0.75 + 0.75 * i.level}rem` }}>{i.number}</td>
                 <td>{i.quantity}</td>
                 <td>{i.name}</td>
                 <td>{i.mass}</td>

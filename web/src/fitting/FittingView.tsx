@@ -383,7 +383,9 @@ export function FittingView(p: Props) {
     const at = new THREE.Vector3(...p.plane.at);
     return [new THREE.Plane().setFromNormalAndCoplanarPoint(normal, at)];
   }, [p.plane]);
-  const order = new Map(frame.parts.map((row, i) => [row.part.id, i]));
+  const order = new Map(
+    [...new Set(frame.components.map((c) => c.path.join()))].map((p, i) => [p, i]),
+  );
   const out = [...p.picked, ...(p.hover ? [p.hover] : [])];
   return (
     <div
@@ -422,7 +424,7 @@ export function FittingView(p: Props) {
               <Component
                 shape={shape}
                 pose={pose}
-                tone={toneOf(order.get(c.part) ?? 0)}
+                tone={toneOf(order.get(c.path.join()) ?? 0)}
                 loose={c.freedom > 0}
                 chosen={p.chosen === c.id}
                 faint={p.faint.has(c.id)}
@@ -441,7 +443,7 @@ export function FittingView(p: Props) {
         <Cuts
           cuts={p.cuts.filter((c) => !p.hidden.has(c.component))}
           toneOf={(component) => {
-            const part = frame.components.find((c) => c.id === component)?.part ?? "";
+            const part = frame.components.find((c) => c.id === component)?.path.join() ?? "";
             return toneOf(order.get(part) ?? 0);
           }}
         />

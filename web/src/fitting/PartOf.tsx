@@ -13,11 +13,12 @@ export function PartOf({
   act: (c: Command) => void;
 }) {
   const [open, setOpen] = useState(false);
-  const of = frame.components.find((c) => c.id === id)?.part;
+  const of = frame.components.find((c) => c.id === id)?.path[0];
   const row = frame.parts.find((r) => r.part.id === of);
   if (!row) return null;
   const { part } = row;
-  const others = frame.components.filter((c) => c.part === part.id).length - 1;
+  const others =
+    new Set(frame.components.filter((c) => c.path[0] === part.id).map((c) => c.of)).size - 1;
   const change = (p: Partial<typeof part>) =>
     act({ do: "part", id: part.id, part: { ...part, ...p } });
   const fields = [

@@ -30,6 +30,17 @@ export interface Spot {
   at: [number, number, number];
 }
 
+/** The shape of a part, which is nested in those that come before it. */
+function at(given: Shapes, path: string[]) {
+  let within: Shapes | undefined = given;
+  let shape: Shapes[string] | undefined;
+  for (const part of path) {
+    shape = within?.[part];
+    within = shape?.nest?.shapes as Shapes | undefined;
+  }
+  return shape;
+}
+
 /**
  * An assembly open in the core: its picture, and what can be done with it. Every change is put into
  * the saver at once.
@@ -47,7 +58,7 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
   const [made, setMade] = useState<Shapes>({});
   const took = useCallback((f: Frame, given: Shapes) => {
     const named = f.components.flatMap((c) => {
-      const shape = given[c.part];
+      const shape = at(given, c.path);
       return shape ? [[c.shape, shape] as const] : [];
     });
     if (named.length > 0) setMade((m) => ({ ...m, ...Object.fromEntries(named) }));

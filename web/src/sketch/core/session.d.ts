@@ -71,8 +71,12 @@ export interface components {
         ComponentRow: {
             freedom: number;
             id: string;
+            moving: boolean;
             name: string;
+            nested: boolean;
+            of: string;
             part: string;
+            path: string[];
             pinned: boolean;
             pose: components["schemas"]["FittingPose"];
             shape: string;
@@ -322,6 +326,7 @@ export interface components {
             notes: string[];
         };
         ItemRow: {
+            level: number;
             mass: string;
             material: string;
             name: string;
