@@ -81,6 +81,18 @@ func (s *Server) SweepAssembly(ctx context.Context, in SweepAssemblyRequestObjec
 	return ready(data), err
 }
 
+// GetNewerParts lists what has a newer version.
+func (s *Server) GetNewerParts(ctx context.Context, in GetNewerPartsRequestObject) (GetNewerPartsResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	list, err := s.school.NewerParts(ctx, by, in.Id)
+	out := GetNewerParts200JSONResponse{}
+	for _, n := range list {
+		out = append(out, NewerPart{Sha256: n.SHA256, Name: n.Name, ModelId: n.Model, AssemblyId: n.Assembly})
+	}
+	return out, err
+}
+
 // GetAssemblyProgress says how far the task on an assembly is.
 func (s *Server) GetAssemblyProgress(ctx context.Context,
 	in GetAssemblyProgressRequestObject) (GetAssemblyProgressResponseObject, error) {

@@ -1006,6 +1006,14 @@ type NewUser struct {
 	Role  Role   `json:"role"`
 }
 
+// NewerPart defines model for NewerPart.
+type NewerPart struct {
+	AssemblyId *int64 `json:"assemblyId,omitempty"`
+	ModelId    *int64 `json:"modelId,omitempty"`
+	Name       string `json:"name"`
+	Sha256     string `json:"sha256"`
+}
+
 // Oddity defines model for Oddity.
 type Oddity struct {
 	AttemptId *int64  `json:"attemptId,omitempty"`
@@ -1717,6 +1725,9 @@ type ServerInterface interface {
 	// (GET /assemblies/{id}/export)
 	ExportAssembly(c *gin.Context, id Id, params ExportAssemblyParams)
 
+	// (GET /assemblies/{id}/newer)
+	GetNewerParts(c *gin.Context, id Id)
+
 	// (POST /assemblies/{id}/parts)
 	PutPart(c *gin.Context, id Id)
 
@@ -2146,6 +2157,31 @@ func (siw *ServerInterfaceWrapper) ExportAssembly(c *gin.Context) {
 	}
 
 	siw.Handler.ExportAssembly(c, id, params)
+}
+
+// GetNewerParts operation middleware
+func (siw *ServerInterfaceWrapper) GetNewerParts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetNewerParts(c, id)
 }
 
 // PutPart operation middleware
@@ -4157,6 +4193,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/assemblies/:id/parts", wrapper.PutPart)
 	router.POST(options.BaseURL+"/assemblies/:id/collisions", wrapper.FindCollisions)
 	router.POST(options.BaseURL+"/assemblies/:id/sweep", wrapper.SweepAssembly)
+	router.GET(options.BaseURL+"/assemblies/:id/newer", wrapper.GetNewerParts)
 	router.GET(options.BaseURL+"/assemblies/:id/progress", wrapper.GetAssemblyProgress)
 	router.POST(options.BaseURL+"/assemblies/:id/vary", wrapper.VaryAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id/export", wrapper.ExportAssembly)
@@ -4514,6 +4551,45 @@ type ExportAssemblydefaultJSONResponse struct {
 }
 
 func (response ExportAssemblydefaultJSONResponse) VisitExportAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetNewerPartsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetNewerPartsResponseObject interface {
+	VisitGetNewerPartsResponse(w http.ResponseWriter) error
+}
+
+type GetNewerParts200JSONResponse []NewerPart
+
+func (response GetNewerParts200JSONResponse) VisitGetNewerPartsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetNewerPartsdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetNewerPartsdefaultJSONResponse) VisitGetNewerPartsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7805,6 +7881,9 @@ type StrictServerInterface interface {
 	// (GET /assemblies/{id}/export)
 	ExportAssembly(ctx context.Context, request ExportAssemblyRequestObject) (ExportAssemblyResponseObject, error)
 
+	// (GET /assemblies/{id}/newer)
+	GetNewerParts(ctx context.Context, request GetNewerPartsRequestObject) (GetNewerPartsResponseObject, error)
+
 	// (POST /assemblies/{id}/parts)
 	PutPart(ctx context.Context, request PutPartRequestObject) (PutPartResponseObject, error)
 
@@ -8349,6 +8428,32 @@ func (sh *strictHandler) ExportAssembly(ctx *gin.Context, id Id, params ExportAs
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ExportAssemblyResponseObject); ok {
 		if err := validResponse.VisitExportAssemblyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetNewerParts operation middleware
+func (sh *strictHandler) GetNewerParts(ctx *gin.Context, id Id) {
+	var request GetNewerPartsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetNewerParts(ctx, request.(GetNewerPartsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetNewerParts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetNewerPartsResponseObject); ok {
+		if err := validResponse.VisitGetNewerPartsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

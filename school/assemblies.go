@@ -150,24 +150,37 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 		return nil, err
 	}
 	name, data := strings.TrimSuffix(in.File.Name, path.Ext(in.File.Name)), in.File.Data
+	from := store.Source{Model: in.Model, Assembly: in.Assembly}
 	if in.Model != nil {
 		m, err := s.model(ctx, by, KeepModels, *in.Model)
 		if err != nil {
 			return nil, err
 		}
-		name, data = m.Name, m.Document
+		name, data, from.Version = m.Name, m.Document, m.Version
 	}
 	if in.Assembly != nil {
-		if name, data, err = s.AssemblyBundle(ctx, by, *in.Assembly); err != nil {
+		other, err := s.Assembly(ctx, by, *in.Assembly)
+		if err != nil {
 			return nil, err
 		}
+		if data, err = s.bundled(ctx, other); err != nil {
+			return nil, err
+		}
+		name, from.Version = other.Name, other.Version
 	}
 	parts, err := s.kernel.Do(ctx, &task.Request{Kind: task.PutPart, Assembly: a.Document, Name: name, File: data}, nil)
 	if err != nil {
 		return nil, err
 	}
-	_, err = s.store.AddAssemblyFile(ctx, id, data)
-	return parts, err
+	return parts, s.store.AddAssemblyFile(ctx, id, data, from)
+}
+
+// NewerParts lists the files of an assembly of which the model or assembly that they came from has a newer version.
+func (s *School) NewerParts(ctx context.Context, by Person, id int64) ([]store.Newer, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return nil, err
+	}
+	return s.store.NewerFiles(ctx, id, by.ID)
 }
 
 // Shapes makes parts of a state of an assembly, which need not be saved, at their sizes: some of them, or all, by part,
@@ -250,12 +263,17 @@ func (s *School) AssemblyBundle(ctx context.Context, by Person, id int64) (name 
 	if err != nil {
 		return "", nil, err
 	}
-	d, files, err := s.withFiles(ctx, id, a.Document)
-	if err != nil {
-		return "", nil, err
-	}
-	data, err = (&documents.Assembled{Document: d, Files: files}).Zip()
+	data, err = s.bundled(ctx, a)
 	return a.Name, data, err
+}
+
+// bundled packs an assembly as it was saved with the files of its parts.
+func (s *School) bundled(ctx context.Context, a store.Assembly) ([]byte, error) {
+	d, files, err := s.withFiles(ctx, a.ID, a.Document)
+	if err != nil {
+		return nil, err
+	}
+	return (&documents.Assembled{Document: d, Files: files}).Zip()
 }
 
 // ExportAssembly writes an assembly as it was saved in another format: ap214 or ap242, stl or 3mf.

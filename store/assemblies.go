@@ -31,7 +31,7 @@ func (s *Store) AddAssembly(ctx context.Context, a Assembly, files [][]byte) (As
 			return err
 		}
 		for _, data := range files {
-			if _, err := putPart(ctx, tx, a.ID, data); err != nil {
+			if err := putPart(ctx, tx, a.ID, data, Source{}); err != nil {
 				return err
 			}
 		}
@@ -40,23 +40,49 @@ func (s *Store) AddAssembly(ctx context.Context, a Assembly, files [][]byte) (As
 	return a, err
 }
 
-// putPart keeps a file and lets an assembly have parts of it.
-func putPart(ctx context.Context, tx *sqlx.Tx, assembly int64, data []byte) (string, error) {
-	sha, err := putFile(ctx, tx, data)
-	if err != nil {
-		return "", err
-	}
-	_, err = tx.ExecContext(ctx, `INSERT IGNORE INTO assembly_files (assembly_id, sha256) VALUES (?, ?)`, assembly, sha)
-	return sha, err
+// Source is what the file of a part came from: a version of a model or of another assembly; neither of an uploaded
+// file.
+type Source struct {
+	Model    *int64 `db:"model_id"`
+	Assembly *int64 `db:"source_id"`
+	Version  int    `db:"version"`
 }
 
-// AddAssemblyFile keeps a file that an assembly may have parts of, and gives its SHA-256.
-func (s *Store) AddAssemblyFile(ctx context.Context, assembly int64, data []byte) (sha string, err error) {
-	err = s.transaction(ctx, func(tx *sqlx.Tx) error {
-		sha, err = putPart(ctx, tx, assembly, data)
+// putPart keeps a file and lets an assembly have parts of it.
+func putPart(ctx context.Context, tx *sqlx.Tx, assembly int64, data []byte, from Source) error {
+	sha, err := putFile(ctx, tx, data)
+	if err != nil {
 		return err
-	})
-	return sha, err
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO assembly_files (assembly_id, sha256, model_id, source_id, version)
+	VALUES (?, ?, ?, ?, ?) ON DUPLICATE KEY UPDATE model_id = VALUES(model_id), source_id = VALUES(source_id),
+	version = VALUES(version)`, assembly, sha, from.Model, from.Assembly, from.Version)
+	return err
+}
+
+// AddAssemblyFile keeps a file that an assembly may have parts of.
+func (s *Store) AddAssemblyFile(ctx context.Context, assembly int64, data []byte, from Source) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error { return putPart(ctx, tx, assembly, data, from) })
+}
+
+// Newer is a file of an assembly of which its model or assembly has a newer version by now.
+type Newer struct {
+	SHA256 string `db:"sha256"`
+	Name   string `db:"name"`
+	Source
+}
+
+// NewerFiles lists the files of an assembly whose source was saved since. Only what the same owner has counts.
+func (s *Store) NewerFiles(ctx context.Context, assembly, owner int64) ([]Newer, error) {
+	out := []Newer{}
+	err := s.db.SelectContext(ctx, &out, `
+	SELECT a.sha256, m.name, a.model_id, a.source_id, m.version FROM assembly_files a JOIN models m ON m.id = a.model_id
+	WHERE a.assembly_id = ? AND m.owner_id = ? AND m.version > a.version
+	UNION ALL
+	SELECT a.sha256, x.name, a.model_id, a.source_id, x.version FROM assembly_files a
+	JOIN assemblies x ON x.id = a.source_id
+	WHERE a.assembly_id = ? AND x.owner_id = ? AND x.version > a.version`, assembly, owner, assembly, owner)
+	return out, err
 }
 
 // AssemblyFiles gives those files of an assembly that are asked for. One that it does not have is not found.

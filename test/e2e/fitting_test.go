@@ -601,4 +601,23 @@ func TestAnAssemblyInAnother(t *testing.T) {
 	f.see("Nothing collides where it stands")
 	f.press("Look over")
 	f.find("section[aria-label='Looked over']", "joint 2 hangs in the air")
+
+	// The assembly that was put in is changed since: its newer version is there, and is taken for both.
+	_, body := api.do("GET", "/api/assemblies/1", "", "")
+	changed := strings.Replace(regexp.MustCompile(`"document":(.*)}\s*$`).FindStringSubmatch(body)[1],
+		`"name":"bore","value":"12 mm"`, `"name":"bore","value":"10 mm"`, 1)
+	if code, answer := api.do("PUT", "/api/assemblies/1", "application/json",
+		fmt.Sprintf(`{"version":1,"document":%s}`, changed)); code != 200 {
+		t.Fatal(code, answer)
+	}
+	f.MustReload()
+	f = p.openFitting("")
+	f.find("section[aria-label='Newer versions']", "tackle joint was changed since")
+	f.press("Take it")
+	f.MustWait(`() => !document.querySelector("section[aria-label='Newer versions']")`)
+	f.rest()
+	if now := f.kept(api); now.Parts[0].SHA256 == doc.Parts[0].SHA256 || len(now.Parts) != 1 ||
+		now.Components[1].Part != now.Parts[0].ID {
+		t.Errorf("with the newer version it has the parts %+v", now.Parts)
+	}
 }

@@ -169,6 +169,8 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		return resize(doc, c)
 	case "part":
 		return changePart(doc, c)
+	case "renew":
+		return renew(doc, c)
 	}
 	id := assembly.Root(c.ID) // what is nested goes with the whole
 	x, ok := doc.Component(id)

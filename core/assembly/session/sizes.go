@@ -151,3 +151,25 @@ func changePart(doc *assembly.Document, c Command) (string, error) {
 	p.ID, p.File, p.SHA256, p.Solid = was.ID, was.File, was.SHA256, was.Solid
 	return "change " + p.Name, nil
 }
+
+// renew puts a newer version of a part in the place of one: all its components are of that then, and what the assembly
+// says of it stays.
+func renew(doc *assembly.Document, c Command) (string, error) {
+	i := slices.IndexFunc(doc.Parts, func(p assembly.Part) bool { return p.ID == c.ID })
+	if i < 0 || c.Part == nil {
+		return "", fmt.Errorf("there is no part %q", c.ID)
+	}
+	was := doc.Parts[i]
+	if _, have := doc.Part(c.Part.ID); have && c.Part.ID != c.ID {
+		doc.Parts = slices.Delete(doc.Parts, i, i+1)
+	} else {
+		doc.Parts[i].ID, doc.Parts[i].File, doc.Parts[i].SHA256, doc.Parts[i].Solid = c.Part.ID, c.Part.File, c.Part.SHA256,
+			c.Part.Solid
+	}
+	for k := range doc.Components {
+		if doc.Components[k].Part == was.ID {
+			doc.Components[k].Part = c.Part.ID
+		}
+	}
+	return "take the newer version of " + was.Name, nil
+}

@@ -1170,6 +1170,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assemblies/{id}/newer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getNewerParts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assemblies/{id}/progress": {
         parameters: {
             query?: never;
@@ -1543,6 +1561,7 @@ export interface components {
         };
         AssemblyPart: {
             id: string;
+            solid?: string;
             name: string;
             file: string;
             sha256: string;
@@ -1615,6 +1634,14 @@ export interface components {
                 /** Format: double */
                 to: number;
             }[];
+        };
+        NewerPart: {
+            sha256: string;
+            name: string;
+            /** Format: int64 */
+            modelId?: number;
+            /** Format: int64 */
+            assemblyId?: number;
         };
         VariedAssembly: {
             sizes: string[];
@@ -4616,6 +4643,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SweptMotion"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getNewerParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The files of parts of which the model or assembly that they came from has a newer version */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewerPart"][];
                 };
             };
             default: components["responses"]["Problem"];

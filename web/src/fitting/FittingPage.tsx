@@ -14,6 +14,7 @@ import { FittingMenu } from "./FittingMenu";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView, type Picked } from "./FittingView";
 import { JointBar } from "./JointBar";
+import { Newer } from "./Newer";
 import { RemoveAssembly } from "./RemoveAssembly";
 import { Vary } from "./Vary";
 import { Views, together } from "./Views";
@@ -322,6 +323,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           fitting={fitting}
           collisions={look.data?.of === frame.revision ? look.data.found : null}
           found={over.data?.of === frame.revision ? over.data.found : null}
+          newer={<Newer id={id} fitting={fitting} />}
           vary={<Vary id={id} fitting={fitting} choose={setChosen} />}
           motion={motion}
           moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}

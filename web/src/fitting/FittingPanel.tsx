@@ -24,6 +24,7 @@ export function FittingPanel({
   fitting,
   collisions,
   found,
+  newer,
   vary,
   motion,
   moves,
@@ -40,6 +41,7 @@ export function FittingPanel({
   fitting: Fitting;
   collisions: Schemas["Collisions"] | null;
   found: Finding[] | null;
+  newer: ReactNode;
   /** How it bears other sizes. */
   vary: ReactNode;
   motion: Motion | null;
@@ -56,6 +58,7 @@ export function FittingPanel({
     new Set(frame.components.map((c) => c.id).filter((other) => other !== id));
   return (
     <aside className="flex w-80 flex-col gap-2 overflow-auto border-l border-base-300 p-2 text-sm">
+      {newer}
       {found && <LookOver found={found} choose={choose} act={act} />}
       {collisions && (
         <Panel title="Collisions">
