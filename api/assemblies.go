@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 
+	"hammerset/core/stock"
 	"hammerset/school"
 	"hammerset/store"
 )
@@ -55,12 +56,21 @@ func (s *Server) MakeShapes(ctx context.Context, in MakeShapesRequestObject) (Ma
 	return MakeShapes200JSONResponse(shapes), err
 }
 
+// GetStock lists the standard parts.
+func (s *Server) GetStock(_ context.Context, _ GetStockRequestObject) (GetStockResponseObject, error) {
+	return GetStock200JSONResponse(stock.Kinds()), nil
+}
+
 // PutPart makes parts of a model or a file.
 func (s *Server) PutPart(ctx context.Context, in PutPartRequestObject) (PutPartResponseObject, error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	data, err := s.school.PutPart(ctx, by, in.Id, school.NewPart{Model: b.ModelId, Assembly: b.AssemblyId,
-		File: school.File{Name: value(b.Name), Data: value(b.File)}})
+	part := school.NewPart{Model: b.ModelId, Assembly: b.AssemblyId,
+		File: school.File{Name: value(b.Name), Data: value(b.File)}}
+	if b.Stock != nil {
+		part.Stock = &school.Stock{Kind: b.Stock.Kind, Size: b.Stock.Size, Length: value(b.Stock.Length)}
+	}
+	data, err := s.school.PutPart(ctx, by, in.Id, part)
 	return ready(data), err
 }
 

@@ -18,6 +18,7 @@ import (
 	"hammerset/core/exercise"
 	"hammerset/core/modeller"
 	"hammerset/core/report"
+	"hammerset/core/stock"
 
 	"github.com/gin-gonic/gin"
 	"github.com/gin-gonic/gin/binding"
@@ -983,6 +984,15 @@ type NewPart struct {
 
 	// Name of the file
 	Name *string `json:"name,omitempty"`
+
+	// Stock a standard part
+	Stock *struct {
+		Kind string `json:"kind"`
+
+		// Length in mm
+		Length *float64 `json:"length,omitempty"`
+		Size   string   `json:"size"`
+	} `json:"stock,omitempty"`
 }
 
 // NewRemark defines model for NewRemark.
@@ -1344,6 +1354,9 @@ type StepForms struct {
 	Forms     []StepForm `json:"forms"`
 	Materials []string   `json:"materials"`
 }
+
+// StockKind defines model for StockKind.
+type StockKind = stock.Kind
 
 // Student defines model for Student.
 type Student struct {
@@ -1952,6 +1965,9 @@ type ServerInterface interface {
 
 	// (GET /step-forms)
 	ListStepForms(c *gin.Context)
+
+	// (GET /stock)
+	GetStock(c *gin.Context)
 
 	// (GET /users)
 	ListUsers(c *gin.Context)
@@ -4033,6 +4049,19 @@ func (siw *ServerInterfaceWrapper) ListStepForms(c *gin.Context) {
 	siw.Handler.ListStepForms(c)
 }
 
+// GetStock operation middleware
+func (siw *ServerInterfaceWrapper) GetStock(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetStock(c)
+}
+
 // ListUsers operation middleware
 func (siw *ServerInterfaceWrapper) ListUsers(c *gin.Context) {
 
@@ -4189,6 +4218,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/assemblies/:id", wrapper.RemoveAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id", wrapper.GetAssembly)
 	router.PUT(options.BaseURL+"/assemblies/:id", wrapper.SaveAssembly)
+	router.GET(options.BaseURL+"/stock", wrapper.GetStock)
 	router.POST(options.BaseURL+"/assemblies/:id/shapes", wrapper.MakeShapes)
 	router.POST(options.BaseURL+"/assemblies/:id/parts", wrapper.PutPart)
 	router.POST(options.BaseURL+"/assemblies/:id/collisions", wrapper.FindCollisions)
@@ -7738,6 +7768,44 @@ func (response ListStepFormsdefaultJSONResponse) VisitListStepFormsResponse(w ht
 	return err
 }
 
+type GetStockRequestObject struct {
+}
+
+type GetStockResponseObject interface {
+	VisitGetStockResponse(w http.ResponseWriter) error
+}
+
+type GetStock200JSONResponse []StockKind
+
+func (response GetStock200JSONResponse) VisitGetStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStockdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStockdefaultJSONResponse) VisitGetStockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListUsersRequestObject struct {
 }
 
@@ -8108,6 +8176,9 @@ type StrictServerInterface interface {
 
 	// (GET /step-forms)
 	ListStepForms(ctx context.Context, request ListStepFormsRequestObject) (ListStepFormsResponseObject, error)
+
+	// (GET /stock)
+	GetStock(ctx context.Context, request GetStockRequestObject) (GetStockResponseObject, error)
 
 	// (GET /users)
 	ListUsers(ctx context.Context, request ListUsersRequestObject) (ListUsersResponseObject, error)
@@ -10892,6 +10963,30 @@ func (sh *strictHandler) ListStepForms(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListStepFormsResponseObject); ok {
 		if err := validResponse.VisitListStepFormsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetStock operation middleware
+func (sh *strictHandler) GetStock(ctx *gin.Context) {
+	var request GetStockRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetStock(ctx, request.(GetStockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetStock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetStockResponseObject); ok {
+		if err := validResponse.VisitGetStockResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

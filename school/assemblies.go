@@ -12,6 +12,7 @@ import (
 
 	"hammerset/core/assembly"
 	"hammerset/core/modeller"
+	"hammerset/core/stock"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
 	"hammerset/store"
@@ -135,11 +136,18 @@ func (s *School) RemoveAssembly(ctx context.Context, by Person, id int64) error 
 	return s.store.RemoveAssembly(ctx, id, by.ID)
 }
 
-// NewPart is a part to put into an assembly: a model or another assembly of the asker, or a file.
+// NewPart is a part to put into an assembly: a model or another assembly of the asker, a standard part, or a file.
 type NewPart struct {
 	Model    *int64
 	Assembly *int64
+	Stock    *Stock
 	File     File
+}
+
+// Stock is a standard part: which kind and size, and how long in mm.
+type Stock struct {
+	Kind, Size string
+	Length     float64
 }
 
 // PutPart makes parts of a model, an assembly or a file, one for each of its solids, keeps the file for the assembly,
@@ -157,6 +165,11 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 			return nil, err
 		}
 		name, data, from.Version = m.Name, m.Document, m.Version
+	}
+	if in.Stock != nil {
+		if name, data, err = stock.Document(in.Stock.Kind, in.Stock.Size, in.Stock.Length); err != nil {
+			return nil, refuse(Faulty, err.Error(), "choose another size")
+		}
 	}
 	if in.Assembly != nil {
 		other, err := s.Assembly(ctx, by, *in.Assembly)

@@ -124,3 +124,90 @@ var Materials = []Material{
 	{"bronze", 8800},
 	{"copper", 8960}, {"oak", 700}, {"polyamide", 1140}, {"acetal", 1410},
 }
+
+// Core is the minor diameter of the thread in a hole: the major one less 1.0825 times the pitch (ISO 724).
+func (t Thread) Core() float64 { return t.Major - 1.0825*t.Pitch }
+
+// Hexagon are the sizes of a hexagon screw, its nut and its washer, in mm.
+type Hexagon struct {
+	Thread string
+	Flats  float64    // across the flats: ISO 272
+	Head   float64    // height of the head: ISO 4014, 4017
+	Nut    float64    // height of the nut: ISO 4032
+	Washer [3]float64 // inner and outer diameter and thickness: ISO 7089
+}
+
+// hexagons: ISO 272:1982, ISO 4017:2014, ISO 4032:2012 and ISO 7089:2000 (values from memory).
+var hexagons = []Hexagon{
+	{"M3", 5.5, 2, 2.4, [3]float64{3.2, 7, 0.5}}, {"M4", 7, 2.8, 3.2, [3]float64{4.3, 9, 0.8}},
+	{"M5", 8, 3.5, 4.7, [3]float64{5.3, 10, 1}}, {"M6", 10, 4, 5.2, [3]float64{6.4, 12, 1.6}},
+	{"M8", 13, 5.3, 6.8, [3]float64{8.4, 16, 1.6}}, {"M10", 16, 6.4, 8.4, [3]float64{10.5, 20, 2}},
+	{"M12", 18, 7.5, 10.8, [3]float64{13, 24, 2.5}}, {"M16", 24, 10, 14.8, [3]float64{17, 30, 3}},
+	{"M20", 30, 12.5, 18, [3]float64{21, 37, 3}}, {"M24", 36, 15, 21.5, [3]float64{25, 44, 4}},
+}
+
+// HexagonNames lists the threads that hexagon screws have here.
+func HexagonNames() []string {
+	var out []string
+	for _, h := range hexagons {
+		out = append(out, h.Thread)
+	}
+	return out
+}
+
+// HexagonOf finds the hexagon sizes of a thread.
+func HexagonOf(thread string) (Hexagon, bool) {
+	i := slices.IndexFunc(hexagons, func(h Hexagon) bool { return h.Thread == thread })
+	if i < 0 {
+		return Hexagon{}, false
+	}
+	return hexagons[i], true
+}
+
+// Socket is the hexagon socket of a cap screw, in mm.
+type Socket struct {
+	Thread      string
+	Flats, Deep float64
+}
+
+// sockets: ISO 4762:2004, sizes across the flats and least depths (values from memory).
+var sockets = []Socket{{"M3", 2.5, 1.3}, {"M4", 3, 2}, {"M5", 4, 2.5}, {"M6", 5, 3}, {"M8", 6, 4}, {"M10", 8, 5},
+	{"M12", 10, 6}, {"M16", 14, 8}, {"M20", 17, 10}}
+
+// SocketNames lists the threads that cap screws have here.
+func SocketNames() []string {
+	var out []string
+	for _, s := range sockets {
+		out = append(out, s.Thread)
+	}
+	return out
+}
+
+// SocketOf finds the socket of a thread.
+func SocketOf(thread string) (Socket, bool) {
+	i := slices.IndexFunc(sockets, func(s Socket) bool { return s.Thread == thread })
+	if i < 0 {
+		return Socket{}, false
+	}
+	return sockets[i], true
+}
+
+// KeyNames lists the sections of parallel keys, as 8x7: width and height.
+func KeyNames() []string {
+	var out []string
+	for _, k := range keys {
+		out = append(out, k.section())
+	}
+	return out
+}
+
+// KeyOf finds a key by its section.
+func KeyOf(section string) (Key, bool) {
+	i := slices.IndexFunc(keys, func(k Key) bool { return k.section() == section })
+	if i < 0 {
+		return Key{}, false
+	}
+	return keys[i], true
+}
+
+func (k Key) section() string { return fmt.Sprintf("%gx%g", k.Width, k.Height) }

@@ -445,6 +445,16 @@ func TestSizesOfAnAssembly(t *testing.T) {
 	f.find("section[aria-label='Other sizes']", "thick of collar")
 	f.find("section[aria-label='Other sizes']", "in one another")
 	f.picture("vary")
+
+	// A standard part by its size.
+	f.press("Put in a part")
+	f.MustElement("dialog select[aria-label='Kind of standard part']").MustSelect("Hexagon nut, ISO 4032")
+	f.MustElement("dialog select[aria-label=Size]").MustSelect("M12")
+	f.picture("stock")
+	f.find("dialog button", "Put in this one").MustClick()
+	f.find("section[aria-label=Components] li", "Hexagon nut ISO 4032-M12")
+	f.find("section[aria-label='Parts list'] tr", "Hexagon nut ISO 4032-M12")
+	f.rest()
 }
 
 // plateWith is a model document of a plate with three rows of three holes, 20 mm apart.

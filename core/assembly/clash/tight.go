@@ -72,5 +72,5 @@ func screwed(f *Fit) bool {
 	if err != nil || f.thread[0] != "" && f.thread[0] != f.thread[1] {
 		return false
 	}
-	return f.Diameter > t.Major-1.0825*t.Pitch-coreSlack && f.Diameter < t.TapDrill()+coreSlack
+	return f.Diameter > t.Core()-coreSlack && f.Diameter < t.TapDrill()+coreSlack
 }

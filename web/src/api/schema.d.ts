@@ -1094,6 +1094,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getStock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assemblies/{id}/shapes": {
         parameters: {
             query?: never;
@@ -1124,7 +1140,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Makes parts of a model or assembly of the asker, or of a file, one for each of its solids. The document is not changed by it. */
+        /** @description Makes parts of a model or assembly of the asker, of a standard part, or of a file, one for each of its solids. The document is not changed by it. */
         post: operations["putPart"];
         delete?: never;
         options?: never;
@@ -1547,6 +1563,16 @@ export interface components {
             document: components["schemas"]["AssemblyDocument"];
         };
         NewPart: {
+            /** @description a standard part */
+            stock?: {
+                kind: string;
+                size: string;
+                /**
+                 * Format: double
+                 * @description in mm
+                 */
+                length?: number;
+            };
             /** Format: int64 */
             modelId?: number;
             /**
@@ -1634,6 +1660,12 @@ export interface components {
                 /** Format: double */
                 to: number;
             }[];
+        };
+        StockKind: {
+            name: string;
+            standard: string;
+            sizes: string[];
+            long: boolean;
         };
         NewerPart: {
             sha256: string;
@@ -4520,6 +4552,27 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getStock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The standard parts that there are */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockKind"][];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -6,6 +6,7 @@ import { Field } from "../controls/Field";
 import { FileButton } from "../controls/FileInput";
 import { Loading, Trouble } from "../controls/notices";
 import { useModels } from "../model/models";
+import { StockPart } from "./StockPart";
 import { inText, useAssemblies } from "./assemblies";
 
 type Made = Schemas["MadePart"];
@@ -99,6 +100,7 @@ export function AddPart({
             ))}
           </div>
         )}
+        <StockPart busy={send.isPending} put={(stock) => send.mutate({ stock })} />
         <div className="flex items-center gap-2">
           <FileButton
             className="btn btn-sm"
