@@ -21,7 +21,7 @@ func TestClashesAgainstClosedForms(t *testing.T) {
 			f.O = at
 			loops := [][]solid.Segment{{{Kind: "circle", Radius: r, Forward: true, Hi: 2 * math.Pi}}}
 			for _, h := range holes {
-				loops = append(loops, []solid.Segment{{Kind: "circle", Radius: h, Forward: true, Hi: 2 * math.Pi}})
+				loops = append(loops, []solid.Segment{{Kind: "circle", Radius: h, Hi: 2 * math.Pi}})
 			}
 			return try(k.Prism(solid.Profile{Frame: f, Loops: loops}, along))
 		}
@@ -47,7 +47,8 @@ func TestClashesAgainstClosedForms(t *testing.T) {
 		{"a ten-millionth in one another", bored(6 - 1e-7), rod, clash.Contact, 0, 1},
 		{"a pin too large", bored(5.9), rod, clash.Collision, math.Pi * (36 - 5.9*5.9) * 16, 1},
 		{"a pin with play", bored(6.3), rod, "", 0, 0},
-		{"a face on a face", plate, round(5)(solid.Vec{}, z.Scale(9)), clash.Contact, 0, 1},
+		{"a face on a face", plate, round(5)(solid.Vec{}, z.Scale(9)), clash.Contact, 0, 0},
+		{"in the plane of the face, past its edge", bored(6), round(5)(solid.Vec{0, 0, 8}, z.Scale(9)), "", 0, 0},
 		{"beside it", plate, round(5)(x.Scale(40), z.Scale(9)), "", 0, 0},
 	} {
 		for _, pose := range []solid.Transform{solid.Identity, oddPose()} {
@@ -93,7 +94,7 @@ func TestPressFitsAndThreads(t *testing.T) {
 		f.O = z.Scale(-8)
 		loops := [][]solid.Segment{{{Kind: "circle", Radius: outer, Forward: true, Hi: 2 * math.Pi}}}
 		if hole > 0 {
-			loops = append(loops, []solid.Segment{{Kind: "circle", Radius: hole, Forward: true, Hi: 2 * math.Pi}})
+			loops = append(loops, []solid.Segment{{Kind: "circle", Radius: hole, Hi: 2 * math.Pi}})
 		}
 		return try(k.Prism(solid.Profile{Frame: f, Loops: loops}, z.Scale(16)))
 	}

@@ -93,6 +93,10 @@ func (l *Looker) All(ctx context.Context, list []Placed, each func(done float64)
 			if a.Soft || b.Soft || l.apart(a, b, meshes[i], meshes[j]) {
 				continue
 			}
+			if parted(a, b, meshes[i], meshes[j]) {
+				out = append(out, *contactOf(a, b))
+				continue
+			}
 			if p := l.pair(a, b); p != nil {
 				out = append(out, *p)
 			}
@@ -112,6 +116,11 @@ func (l *Looker) apart(a, b *Placed, x, y *triangles) bool {
 		return false
 	}
 	return !x.holds(y.at[0].p[0]) && !y.holds(x.at[0].p[0])
+}
+
+// contactOf is two components that only touch.
+func contactOf(a, b *Placed) *Pair {
+	return &Pair{A: a.ID, B: b.ID, Kind: Contact, What: fmt.Sprintf("%s and %s touch", a.Title, b.Title), Fits: fits(a, b)}
 }
 
 // pair asks the kernel what two components share. What it says is believed only where the volumes add up: the two
@@ -140,9 +149,8 @@ func (l *Looker) pair(a, b *Placed) *Pair {
 	if shared.Volume <= 0 || 2*shared.Volume/shared.Area <= thin {
 		// As one they have less surface than by themselves where faces lie on faces.
 		hidden := a.Shape.Props.Area + b.Shape.Props.Area - both.Area
-		if hidden > believed*both.Area || l.touching(a, b) {
-			p.Kind, p.What = Contact, fmt.Sprintf("%s and %s touch", a.Title, b.Title)
-			return p
+		if hidden > believed*both.Area || l.close(a, b) {
+			return contactOf(a, b)
 		}
 		return nil
 	}
@@ -198,8 +206,8 @@ func depth(p solid.Props) float64 {
 	return math.Sqrt(math.Max(0, 12*((m[0]+m[1]+m[2])/2-m[0])/p.Volume))
 }
 
-// touching tells whether two components that share nothing lie on one another.
-func (l *Looker) touching(a, b *Placed) bool {
+// close tells whether two components that share nothing lie on one another.
+func (l *Looker) close(a, b *Placed) bool {
 	k := l.Kernel
 	x, _, err := k.Transform(a.Solid, a.Pose.Transform())
 	if err != nil {
