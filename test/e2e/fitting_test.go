@@ -417,6 +417,9 @@ func TestSizesOfAnAssembly(t *testing.T) {
 		t.Errorf("with another bore the pin is as heavy: %s", now)
 	}
 	f.picture("sizes")
+	f.pick("fork: a corner", 0.527, 0.389)
+	f.see("Picked: a corner")
+	f.Keyboard.MustType(input.Escape)
 	if f.find("button[data-freedom]", "freedom").MustText() != "2 freedoms" {
 		t.Error("with another bore the joints do not hold as before")
 	}

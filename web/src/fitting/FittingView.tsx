@@ -88,8 +88,20 @@ function Feature({ shape, name, strong }: { shape: PartShape; name: string; stro
   const f = shape.features.find((x) => x.name === name);
   const faces = useReleased(useMemo(() => facesOf(shape, f?.faces ?? []), [shape, f]));
   const lines = useReleased(useMemo(() => linesOf(shape, f?.lines ?? []), [shape, f]));
+  const corner = useReleased(
+    useMemo(
+      () =>
+        new THREE.BufferGeometry().setFromPoints(
+          f?.form === "corner" ? [new THREE.Vector3().fromArray(f.at)] : [],
+        ),
+      [f],
+    ),
+  );
   return (
     <>
+      <points geometry={corner} raycast={() => null} renderOrder={6}>
+        <pointsMaterial color={copper} size={9} sizeAttenuation={false} depthTest={!strong} />
+      </points>
       <mesh geometry={faces} raycast={() => null} renderOrder={3}>
         <meshStandardMaterial
           color={copper}

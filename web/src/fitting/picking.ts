@@ -23,6 +23,7 @@ interface Scene {
 }
 
 const reach = 7; // pixels within which an edge is hit
+const near = 5; // and a corner, at which edges end
 
 const featureOfFace = (shape: PartShape, face: number) =>
   shape.features.find((f) => f.faces?.includes(face));
@@ -38,8 +39,9 @@ export function pickAt(x: number, y: number, s: Scene): Hit | null {
   const hit = ray.intersectObjects([...s.bodies.values()], false).find((h) => there(h.point));
   const depth = (p: THREE.Vector3) => p.clone().applyMatrix4(s.camera.matrixWorldInverse).z;
   const front = hit ? depth(hit.point) : -Infinity;
-  const edge = nearestEdge(x, y, s, (p) => there(p) && depth(p) >= front - 0.5);
-  if (edge) return edge;
+  const visible = (p: THREE.Vector3) => there(p) && depth(p) >= front - 0.5;
+  const thin = nearestCorner(x, y, s, visible) ?? nearestEdge(x, y, s, visible);
+  if (thin) return thin;
   if (!hit) return null;
   const component = hit.object.userData.component as string;
   const shape = s.shapes[s.parts.get(component) ?? ""];
@@ -51,6 +53,32 @@ export function pickAt(x: number, y: number, s: Scene): Hit | null {
     words: f?.words ?? "a face that nothing can be joined to",
     at: hit.point,
   };
+}
+
+/** The nearest visible corner within reach. */
+function nearestCorner(
+  x: number,
+  y: number,
+  s: Scene,
+  visible: (p: THREE.Vector3) => boolean,
+): Hit | null {
+  let best: Hit | null = null;
+  let least = near;
+  for (const pose of s.poses) {
+    const shape = s.shapes[s.parts.get(pose.component) ?? ""];
+    const m = new THREE.Matrix4().fromArray(pose.matrix);
+    for (const f of shape?.features ?? []) {
+      if (f.form !== "corner") continue;
+      const at = new THREE.Vector3().fromArray(f.at).applyMatrix4(m);
+      const q = at.clone().project(s.camera);
+      const d = Math.hypot(((q.x + 1) / 2) * s.size.width - x, ((1 - q.y) / 2) * s.size.height - y);
+      if (d < least && visible(at)) {
+        least = d;
+        best = { component: pose.component, name: f.name, words: f.words, at };
+      }
+    }
+  }
+  return best;
 }
 
 /** The nearest visible edge within reach. */
