@@ -147,22 +147,12 @@ var hexagons = []Hexagon{
 }
 
 // HexagonNames lists the threads that hexagon screws have here.
-func HexagonNames() []string {
-	var out []string
-	for _, h := range hexagons {
-		out = append(out, h.Thread)
-	}
-	return out
-}
+func HexagonNames() []string { return names(hexagons, Hexagon.name) }
 
 // HexagonOf finds the hexagon sizes of a thread.
-func HexagonOf(thread string) (Hexagon, bool) {
-	i := slices.IndexFunc(hexagons, func(h Hexagon) bool { return h.Thread == thread })
-	if i < 0 {
-		return Hexagon{}, false
-	}
-	return hexagons[i], true
-}
+func HexagonOf(thread string) (Hexagon, bool) { return called(hexagons, Hexagon.name, thread) }
+
+func (h Hexagon) name() string { return h.Thread }
 
 // Socket is the hexagon socket of a cap screw, in mm.
 type Socket struct {
@@ -175,39 +165,35 @@ var sockets = []Socket{{"M3", 2.5, 1.3}, {"M4", 3, 2}, {"M5", 4, 2.5}, {"M6", 5,
 	{"M12", 10, 6}, {"M16", 14, 8}, {"M20", 17, 10}}
 
 // SocketNames lists the threads that cap screws have here.
-func SocketNames() []string {
-	var out []string
-	for _, s := range sockets {
-		out = append(out, s.Thread)
-	}
-	return out
-}
+func SocketNames() []string { return names(sockets, Socket.name) }
 
 // SocketOf finds the socket of a thread.
-func SocketOf(thread string) (Socket, bool) {
-	i := slices.IndexFunc(sockets, func(s Socket) bool { return s.Thread == thread })
-	if i < 0 {
-		return Socket{}, false
-	}
-	return sockets[i], true
-}
+func SocketOf(thread string) (Socket, bool) { return called(sockets, Socket.name, thread) }
+
+func (s Socket) name() string { return s.Thread }
 
 // KeyNames lists the sections of parallel keys, as 8x7: width and height.
-func KeyNames() []string {
+func KeyNames() []string { return names(keys, Key.section) }
+
+// KeyOf finds a key by its section.
+func KeyOf(section string) (Key, bool) { return called(keys, Key.section, section) }
+
+func (k Key) section() string { return fmt.Sprintf("%gx%g", k.Width, k.Height) }
+
+// names are those of the rows of a table, in their order.
+func names[T any](table []T, name func(T) string) []string {
 	var out []string
-	for _, k := range keys {
-		out = append(out, k.section())
+	for _, row := range table {
+		out = append(out, name(row))
 	}
 	return out
 }
 
-// KeyOf finds a key by its section.
-func KeyOf(section string) (Key, bool) {
-	i := slices.IndexFunc(keys, func(k Key) bool { return k.section() == section })
+// called finds the row of a table with a name.
+func called[T any](table []T, name func(T) string, want string) (row T, ok bool) {
+	i := slices.IndexFunc(table, func(r T) bool { return name(r) == want })
 	if i < 0 {
-		return Key{}, false
+		return row, false
 	}
-	return keys[i], true
+	return table[i], true
 }
-
-func (k Key) section() string { return fmt.Sprintf("%gx%g", k.Width, k.Height) }

@@ -36,6 +36,15 @@ func (p *person) openFitting(path string) *fitter {
 	return f
 }
 
+// startAssembly starts an empty assembly and opens it.
+func (p *person) startAssembly(name string) *fitter {
+	p.t.Helper()
+	p.open("/models")
+	p.find("section[aria-label='A new assembly'] label", "Name of the assembly").MustElement("input").MustInput(name)
+	p.press("Start an assembly")
+	return p.openFitting("")
+}
+
 // rest waits until the picture stands and everything is saved.
 func (f *fitter) rest() {
 	f.t.Helper()
@@ -100,11 +109,7 @@ func TestFittingByHand(t *testing.T) {
 	b := startBrowser(t)
 	p := signIn(t, b, a, "ottoline")
 	api := a.client("ottoline")
-	p.open("/models")
-	p.find("section[aria-label='A new assembly'] label", "Name of the "+
-		"assembly").MustElement("input").MustInput("hoist link")
-	p.press("Start an assembly")
-	f := p.openFitting("")
+	f := p.startAssembly("hoist link")
 	f.see("Put in a part to begin with")
 	for _, m := range []string{"fork", "pin", "eye"} {
 		f.putIn(m)
@@ -513,11 +518,7 @@ func TestTwentyParts(t *testing.T) {
 			t.Fatalf("%s: %d %s", named.Name, code, answer)
 		}
 	}
-	p.open("/models")
-	p.find("section[aria-label='A new assembly'] label", "Name of the "+
-		"assembly").MustElement("input").MustInput("strongbox lid")
-	p.press("Start an assembly")
-	f := p.openFitting("")
+	f := p.startAssembly("strongbox lid")
 	presses := 0
 	join := func(kind string, all bool) {
 		t.Helper()
@@ -575,11 +576,7 @@ func TestAnAssemblyInAnother(t *testing.T) {
 	a := startApp(t)
 	p := signIn(t, startBrowser(t), a, "ottoline")
 	api := a.client("ottoline")
-	p.open("/models")
-	p.find("section[aria-label='A new assembly'] label", "Name of the "+
-		"assembly").MustElement("input").MustInput("rigging")
-	p.press("Start an assembly")
-	f := p.openFitting("")
+	f := p.startAssembly("rigging")
 	f.press("Put in a part")
 	f.find("dialog label", "How many").MustElement("input").MustSelectAllText().MustInput("2")
 	f.find("dialog button", "tackle joint").MustClick()

@@ -55,6 +55,12 @@ export function pickAt(x: number, y: number, s: Scene): Hit | null {
   };
 }
 
+/** Where a place is in the view, in pixels. */
+function onScreen(p: THREE.Vector3, s: Scene) {
+  const q = p.clone().project(s.camera);
+  return [((q.x + 1) / 2) * s.size.width, ((1 - q.y) / 2) * s.size.height] as const;
+}
+
 /** The nearest visible corner within reach. */
 function nearestCorner(
   x: number,
@@ -90,10 +96,6 @@ function nearestEdge(
 ): Hit | null {
   let best: Hit | null = null;
   let least = reach;
-  const screen = (p: THREE.Vector3) => {
-    const q = p.clone().project(s.camera);
-    return [((q.x + 1) / 2) * s.size.width, ((1 - q.y) / 2) * s.size.height] as const;
-  };
   for (const pose of s.poses) {
     const shape = s.shapes[s.parts.get(pose.component) ?? ""];
     if (!shape?.mesh) continue;
@@ -105,8 +107,8 @@ function nearestEdge(
         for (let i = 0; i + 2 < run.length; i += 3) {
           const p = new THREE.Vector3(run[i], run[i + 1], run[i + 2]).applyMatrix4(m);
           if (before) {
-            const [ax, ay] = screen(before);
-            const [bx, by] = screen(p);
+            const [ax, ay] = onScreen(before, s);
+            const [bx, by] = onScreen(p, s);
             const l = (bx - ax) ** 2 + (by - ay) ** 2;
             const t = l > 0 ? ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / l : 0;
             const u = Math.min(1, Math.max(0, t));
