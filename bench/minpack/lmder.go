@@ -1,4 +1,4 @@
-// Package minpack measures the sketch solver against MINPACK's lmder (Moré,
+// Package minpack measures the solver of sketches and assemblies against MINPACK's lmder (Moré,
 // Garbow and Hillstrom 1980), a general-purpose Levenberg-Marquardt solver, on
 // the same residuals and derivatives. It is a module of its own, so that nothing
 // else needs the library.
@@ -27,8 +27,6 @@ import (
 	"math"
 	"runtime/cgo"
 	"unsafe"
-
-	"hammerset/core/sketch"
 )
 
 //export hsEvaluate
@@ -54,8 +52,15 @@ func hsEvaluate(p unsafe.Pointer, m, n C.int, x, fvec, fjac *C.double, ld, flag 
 	return 0
 }
 
+// system is what both solvers are given: residuals and, by columns, their derivatives.
+type system interface {
+	Unknowns() int
+	Residuals() int
+	Evaluate(x, res, jac []float64)
+}
+
 type problem struct {
-	*sketch.System
+	system
 	rows     int
 	res, jac []float64
 }
@@ -63,10 +68,10 @@ type problem struct {
 // lmder solves the system from x, in place, and gives the largest residual.
 // MINPACK wants at least as many residuals as unknowns; rows of zeros make up
 // for missing ones.
-func lmder(sys *sketch.System, x []float64, evaluations int) float64 {
+func lmder(sys system, x []float64, evaluations int) float64 {
 	n, rows := sys.Unknowns(), sys.Residuals()
 	m := max(n, rows)
-	p := &problem{System: sys, rows: rows, res: make([]float64, rows), jac: make([]float64, rows*n)}
+	p := &problem{system: sys, rows: rows, res: make([]float64, rows), jac: make([]float64, rows*n)}
 	h := cgo.NewHandle(p)
 	defer h.Delete()
 	fvec, fjac := make([]float64, m), make([]float64, m*n)
