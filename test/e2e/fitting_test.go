@@ -612,6 +612,28 @@ func TestAnAssemblyInAnother(t *testing.T) {
 	f.press("Look over")
 	f.find("section[aria-label='Looked over']", "joint 2 hangs in the air")
 
+	// As STEP it has its structure, and comes in again where it stood.
+	id := regexp.MustCompile(`/assemblies/(\d+)`).FindStringSubmatch(f.MustInfo().URL)[1]
+	code, step := api.do("GET", "/api/assemblies/"+id+"/export?format=ap242", "", "")
+	packed, err := json.Marshal(map[string]any{"name": "rigging.step", "bundle": []byte(step)})
+	if code != 200 || err != nil || strings.Count(step, "NEXT_ASSEMBLY_USAGE_OCCURRENCE(") != 2+2*4 {
+		t.Fatalf("as STEP: %d, %v, %d usages", code, err, strings.Count(step, "NEXT_ASSEMBLY_USAGE_OCCURRENCE("))
+	}
+	_, made := api.do("POST", "/api/assemblies", "application/json", string(packed))
+	var read struct{ Document *assembly.Document }
+	if err := json.Unmarshal([]byte(made), &read); err != nil || len(read.Document.Components) != 8 {
+		t.Fatalf("taken in again: %v %s", err, cut(made))
+	}
+	eye := doc.Components[0].Inner["c2"].Then(doc.Components[0].Pose)
+	near := false
+	for _, c := range read.Document.Components {
+		by := c.Pose.Then(eye.Inverse())
+		near = near || by.Angle() < 1e-6 && by.Shift.Norm() < 1e-6
+	}
+	if !near {
+		t.Errorf("no part stands where the eye was turned to: %+v", read.Document.Components)
+	}
+
 	// The assembly that was put in is changed since: its newer version is there, and is taken for both.
 	_, body := api.do("GET", "/api/assemblies/1", "", "")
 	changed := strings.Replace(regexp.MustCompile(`"document":(.*)}\s*$`).FindStringSubmatch(body)[1],
