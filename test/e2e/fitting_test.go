@@ -454,6 +454,27 @@ func TestSizesOfAnAssembly(t *testing.T) {
 	f.find("section[aria-label='Other sizes']", "in one another")
 	f.picture("vary")
 
+	// Everything has a name that can be typed; two picks that are typed can be joined.
+	f.MustElement("[data-fitting-view]").MustFocus()
+	quickly := func(text string) {
+		t.Helper()
+		f.Keyboard.MustType('q')
+		f.MustElement("input[aria-label='What do you want to do?']").MustInput(text).MustType(input.Enter)
+		time.Sleep(300 * time.Millisecond)
+	}
+	quickly("pin eye")
+	f.find("section[aria-label=Components] li", "pinned")
+	f.rest()
+	if !f.kept(api).Components[1].Pinned {
+		t.Error("the eye is not pinned by its name")
+	}
+	quickly("undo")
+	quickly("pick eye: round side of head")
+	quickly("pick pin: round side of shank")
+	f.picture("quick")
+	f.find("[role=group][aria-label=Join]", "to round side of shank")
+	f.Keyboard.MustType(input.Escape)
+
 	// A standard part by its size.
 	f.press("Put in a part")
 	f.MustElement("dialog select[aria-label='Kind of standard part']").MustSelect("Hexagon nut, ISO 4032")

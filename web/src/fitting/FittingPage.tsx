@@ -4,12 +4,14 @@ import { Link, useParams } from "react-router";
 import { Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
 import { Bar, Loading, Trouble, sentence } from "../controls/notices";
+import { QuickEntry } from "../sketch/QuickEntry";
 import { useModellerKeys } from "../modeller/useModellerKeys";
 import { SaveTrouble, useOpened, useSaving } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
 import { type Shapes, assemblies, makeShapes, useShapes } from "./assemblies";
 import { FittingHelp } from "./Help";
+import { entries } from "./entries";
 import { FittingMenu } from "./FittingMenu";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView, type Picked } from "./FittingView";
@@ -77,6 +79,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   /** A part is put in, or takes the place of a component. */
   const [adding, setAdding] = useState<{ instead?: string } | null>(null);
   const [help, setHelp] = useState(false);
+  const [quick, setQuick] = useState(false);
   const [removing, setRemoving] = useState(false);
   const [fit, setFit] = useState(0);
   useTitle(fitting.frame?.name ?? opened.model.row.name);
@@ -134,12 +137,13 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
         Delete: () => {
           if (chosen) void fitting.act({ do: "remove", id: chosen });
         },
+        q: () => setQuick(true),
       },
       ctrl: { z: fitting.undo, y: fitting.redo },
     }),
     [chosen, fitting],
   );
-  useModellerKeys({ quick: adding !== null || help || removing, ...keys });
+  useModellerKeys({ quick: adding !== null || help || removing || quick, ...keys });
   if (fitting.error !== null && !frame)
     return (
       <div className="p-6">
@@ -149,7 +153,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   if (!frame) return <Loading what="the fitting screen" />;
   const [a, b] = picked;
   return (
-    <div className="flex h-full min-h-0 flex-col">
+    <div className="relative flex h-full min-h-0 flex-col">
       <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-3 py-1.5">
         <Link to="/models" className="link-hover link text-sm">
           My models
@@ -336,6 +340,32 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           name={frame.name}
           gone={() => opened.saver.drop()}
           close={() => setRemoving(false)}
+        />
+      )}
+      {quick && (
+        <QuickEntry
+          close={() => setQuick(false)}
+          entries={entries({
+            frame,
+            shapes: fitting.shapes,
+            act: (c) => void fitting.act(c),
+            choose: setChosen,
+            pick,
+            replace: (instead) => setAdding({ instead }),
+            hidden,
+            hide: setHidden,
+            plain: [
+              { name: "Put in a part", run: () => setAdding({}) },
+              { name: "Undo", note: frame.undo ?? "", key: "Ctrl Z", run: fitting.undo },
+              { name: "Redo", note: frame.redo ?? "", key: "Ctrl Y", run: fitting.redo },
+              { name: "Look for collisions", run: () => look.mutate() },
+              { name: "Look over", run: () => over.mutate() },
+              { name: "Show what is loose", run: nextLoose },
+              { name: "Show all", run: () => setHidden(new Set()) },
+              { name: "Fit", run: () => setFit(fit + 1) },
+              { name: "Keys and help", run: () => setHelp(true) },
+            ],
+          })}
         />
       )}
       {help && <FittingHelp close={() => setHelp(false)} />}

@@ -6,6 +6,7 @@ const keys: [string, string][] = [
   ["Enter", "make the joint that is shown"],
   ["o", "the other way round, before a joint is made"],
   ["Esc", "let go of what is picked"],
+  ["q", "type what you want to do: everything here has a name, faces and edges too"],
   ["Delete", "remove the component that is chosen, with its joints"],
   ["Ctrl Z, Ctrl Y", "undo, and do again"],
   ["arrows, + and −", "turn the view and come nearer, while it has the focus"],
