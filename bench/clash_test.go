@@ -17,8 +17,8 @@ import (
 	"hammerset/kernel/occ"
 )
 
-// BenchmarkCollisions looks for all collisions of a base and a cover with 19 holes, a screw, a washer and a nut in each:
-// 59 components. It prints how many pairs have boxes that meet, and how often the kernel was asked for a boolean.
+// BenchmarkCollisions looks for all collisions of a base and a cover with 19 holes, a screw, a washer and a nut in
+// each: 59 components. It prints how many pairs have boxes that meet, and how often the kernel was asked for a boolean.
 func BenchmarkCollisions(b *testing.B) {
 	k := occ.Kernel{}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}

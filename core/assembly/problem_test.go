@@ -8,8 +8,8 @@ import (
 	"hammerset/core/solid"
 )
 
-// The derivatives of a problem are those of its residuals, away from where it begins too, and its solution is that of the
-// mechanism.
+// The derivatives of a problem are those of its residuals, away from where it begins too, and its solution is that of
+// the mechanism.
 func TestProblem(t *testing.T) {
 	l := newLinkage(t)
 	a, b, c := l.body(), l.body(), l.body()

@@ -1,18 +1,18 @@
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
 import { Bar, Loading, Trouble, sentence } from "../controls/notices";
 import { QuickEntry } from "../sketch/QuickEntry";
 import { useModellerKeys } from "../modeller/useModellerKeys";
-import { SaveTrouble, useOpened, useSaving } from "../saving/savers";
+import { SaveTrouble, useOpened } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
 import { type Shapes, assemblies, makeShapes, useShapes } from "./assemblies";
 import { FittingHelp } from "./Help";
 import { entries } from "./entries";
-import { FittingMenu } from "./FittingMenu";
+import { FittingBar } from "./FittingBar";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView, type Picked } from "./FittingView";
 import { JointBar } from "./JointBar";
@@ -22,14 +22,6 @@ import { Vary } from "./Vary";
 import { Views, together } from "./Views";
 import { type Frame, type Motion, type Remake, useFitting } from "./useFitting";
 import { useLooked } from "./useLooked";
-
-const savingWords = {
-  saved: "Saved",
-  unsaved: "Not saved yet",
-  saving: "Saving …",
-  failed: "Not saved",
-  stale: "Changed elsewhere",
-};
 
 /** Whether what moves together is still what a path was drawn for. */
 function sameTies(moved: { ties: string }, frame: Frame) {
@@ -70,7 +62,6 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const id = opened.model.row.id;
   const remake = useCallback<Remake>((document, parts) => makeShapes(id, document, parts), [id]);
   const fitting = useFitting(opened.model.document, first, opened.saver, remake);
-  const saving = useSaving(opened.saver);
   const [picked, setPicked] = useState<Picked[]>([]);
   const [hover, setHover] = useState<Picked | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
@@ -154,92 +145,19 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const [a, b] = picked;
   return (
     <div className="relative flex h-full min-h-0 flex-col">
-      <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-3 py-1.5">
-        <Link to="/models" className="link-hover link text-sm">
-          My models
-        </Link>
-        <h1 className="sr-only">{frame.name}</h1>
-        <input
-          key={frame.name}
-          className="input input-xs font-heading w-40 text-base font-semibold"
-          aria-label="Name of the assembly"
-          defaultValue={frame.name}
-          maxLength={150}
-          onBlur={(e) => {
-            const name = e.target.value.trim();
-            if (name && name !== frame.name) void fitting.act({ do: "name", name });
-            else e.target.value = frame.name;
-          }}
-          onKeyDown={(e) => {
-            if (e.key === "Enter") e.currentTarget.blur();
-          }}
-        />
-        <button type="button" className="btn btn-primary btn-xs" onClick={() => setAdding({})}>
-          Put in a part …
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs"
-          disabled={!frame.undo}
-          title={frame.undo ? `Undo: ${frame.undo}` : "Nothing to undo"}
-          onClick={fitting.undo}
-        >
-          Undo
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs"
-          disabled={!frame.redo}
-          title={frame.redo ? `Redo: ${frame.redo}` : "Nothing to redo"}
-          onClick={fitting.redo}
-        >
-          Redo
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs"
-          disabled={look.isPending || frame.components.length < 2}
-          onClick={() => look.mutate()}
-        >
-          {look.isPending ? "Looking …" : "Look for collisions"}
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs"
-          disabled={over.isPending || frame.components.length === 0}
-          onClick={() => over.mutate()}
-        >
-          {over.isPending ? "Looking …" : "Look over"}
-        </button>
-        <button type="button" className="btn btn-xs" onClick={() => setFit(fit + 1)}>
-          Fit
-        </button>
-        <button type="button" className="btn btn-xs" onClick={() => setHelp(true)}>
-          Keys
-        </button>
-        <FittingMenu
-          id={id}
-          name={frame.name}
-          settle={() => opened.saver.flush()}
-          remove={() => setRemoving(true)}
-        />
-        <button
-          type="button"
-          className="btn btn-xs ml-auto"
-          title={
-            frame.reason ? `By counting ${frame.counted}: ${frame.reason}` : "Show what is loose"
-          }
-          onClick={nextLoose}
-          data-freedom={frame.freedom}
-        >
-          {frame.freedom === 0
-            ? "Everything is held"
-            : `${frame.freedom} ${frame.freedom === 1 ? "freedom" : "freedoms"}`}
-        </button>
-        <span className="text-xs" role="status">
-          {savingWords[saving.kind]}
-        </span>
-      </div>
+      <FittingBar
+        id={id}
+        frame={frame}
+        fitting={fitting}
+        saver={opened.saver}
+        add={() => setAdding({})}
+        collide={look}
+        over={over}
+        fit={() => setFit(fit + 1)}
+        help={() => setHelp(true)}
+        remove={() => setRemoving(true)}
+        nextLoose={nextLoose}
+      />
       <div className="relative flex min-h-0 flex-1">
         <div className="relative min-w-0 flex-1">
           <FittingView
