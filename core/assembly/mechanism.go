@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"hammerset/core/address"
 	"hammerset/core/partition"
 	"hammerset/core/quantity"
 	"hammerset/core/rigid"
@@ -125,18 +126,21 @@ func (m *Mechanism) placed(j *Joint, table *quantity.Table, reach float64) (*pla
 	lost := func(what, remedy string) (*placedJoint, *Lost) { return nil, &Lost{j.ID, what, remedy} }
 	kind, _ := KindOf(j.Kind)
 	p := &placedJoint{Joint: j, kind: kind, reach: reach, sense: 1}
-	for side, ref := range map[string]struct {
-		component, name string
-		to              **Feature
-	}{"a": {j.A.Component, j.A.Name, &p.a}, "b": {j.B.Component, j.B.Name, &p.b}} {
-		f, ok := m.shapeOf(ref.component).Feature(ref.name)
+	for _, side := range []struct {
+		ref address.Ref
+		to  **Feature
+	}{{j.A, &p.a}, {j.B, &p.b}} {
+		c, ok := m.Document.Component(side.ref.Component)
 		if !ok {
-			c, _ := m.Document.Component(ref.component)
-			return lost(fmt.Sprintf("the joint %s has lost its feature %s: the component %s has no %q any more",
-				m.Document.TitleOf(j), side,
-				c.Title(), ref.name), "pick the feature anew, or put the part right")
+			return lost(fmt.Sprintf("the joint %s has lost a component: %s is not in %s any more", m.Document.TitleOf(j),
+				side.ref.Component, Root(side.ref.Component)), "pick the feature anew, or put the part right")
 		}
-		*ref.to = f
+		f, ok := m.Shapes[c.Part].Feature(side.ref.Name)
+		if !ok {
+			return lost(fmt.Sprintf("the joint %s has lost a feature: the face or edge of %s that it was on is gone",
+				m.Document.TitleOf(j), c.Title()), "pick the feature anew, or put the part right")
+		}
+		*side.to = f
 	}
 	var ok bool
 	if p.roles, ok = kind.takes(p.a, p.b); !ok {

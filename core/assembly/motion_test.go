@@ -317,7 +317,7 @@ func TestRigidJointsMerge(t *testing.T) {
 // What a joint cannot hold is told with its place and a remedy, and the rest stands.
 func TestJointsThatCannotBeMade(t *testing.T) {
 	for want, change := range map[string]func(l *linkage){
-		"has lost its feature b": func(l *linkage) { l.doc.Joints[0].B.Name = "gone" },
+		"has lost a feature: the face or edge of c1": func(l *linkage) { l.doc.Joints[0].B.Name = "gone" },
 		"cannot hold":            func(l *linkage) { l.doc.Joints[0].Kind = "planar" },
 		"put this formula right": func(l *linkage) { l.doc.Joints[0].Offset = "wide*" },
 	} {

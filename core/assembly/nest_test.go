@@ -3,6 +3,7 @@ package assembly
 import (
 	"fmt"
 	"math"
+	"strings"
 	"testing"
 
 	"hammerset/core/address"
@@ -104,6 +105,13 @@ func TestNestedAssemblies(t *testing.T) {
 			if d := again.Pose(id).Then(m.Pose(id).Inverse()); d.Angle() > 1e-9 || d.Shift.Norm() > 1e-9 {
 				t.Errorf("kept and opened again, %s stands elsewhere: %+v", id, d)
 			}
+		}
+		gone := *d
+		gone.Joints = append([]Joint(nil), d.Joints...)
+		gone.Joints[0].A.Component = "c2/c9"
+		if m, err := New(&gone, shapes, nil); err != nil || len(m.Lost()) != 1 ||
+			!strings.Contains(m.Lost()[0].What, "c2/c9 is not in c2 any more") {
+			t.Errorf("a component that the nested assembly has no more: %v", err)
 		}
 		// The door as a part of a larger assembly.
 		placed := m.Placed()

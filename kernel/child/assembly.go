@@ -86,7 +86,7 @@ func (w *Worker) feature(ctx context.Context, req *task.Request) (any, error) {
 	}
 	made, err := w.made(ctx, p, req.File, table, 0)
 	if err != nil {
-		return nil, fmt.Errorf("the part %s: %w", p.Name, err)
+		return nil, err
 	}
 	return made.Shape, nil
 }

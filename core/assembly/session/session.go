@@ -61,6 +61,10 @@ func (s *Session) Give(shapes map[string]*assembly.Shape) { s.given = shapes }
 // set makes a document the present state, solved.
 func (s *Session) set(doc *assembly.Document) error {
 	if err := doc.Check(); err != nil {
+		var fault *assembly.Fault
+		if errors.As(err, &fault) { // a person sees where it is, and needs no pointer into a document
+			return fmt.Errorf("%s; %s", fault.What, fault.Remedy)
+		}
 		return err
 	}
 	shapes, err := s.shapesOf(doc)
