@@ -75,7 +75,9 @@ export function Vary({
       )}
       {found?.found.length === 0 && (
         <p className="px-2 py-1">
-          All {found.sizes.length} sizes can be changed over their intervals.
+          {found.sizes.length === 0
+            ? "Neither the assembly nor its parts have a size that could be changed."
+            : `All ${found.sizes.length} sizes can be changed over their intervals.`}
         </p>
       )}
       <ul>
