@@ -19,7 +19,7 @@ type Nest struct {
 	Shapes   map[string]*Shape `json:"shapes"`
 }
 
-// Shape is the nest seen as one part: its features are those of its components, with their ids before the names.
+// Shape is the nest seen as one part: its box and its figures. What can be picked are the features of its components.
 func (n *Nest) Shape() *Shape {
 	out := &Shape{Nest: n, Unit: n.Document.Unit}
 	first := true
@@ -91,7 +91,8 @@ func Flat(d *Document, shapes map[string]*Shape) (*Document, map[string]*Shape, 
 			f.doc.Components = append(f.doc.Components, *c)
 			continue
 		}
-		if err := f.unfold(c, s.Nest); err != nil {
+		part, _ := d.Part(c.Part)
+		if err := f.unfold(c, s.Nest, part.Soft); err != nil {
 			return nil, nil, fmt.Errorf("the assembly %s: %w", c.Title(), err)
 		}
 	}
@@ -101,8 +102,8 @@ func Flat(d *Document, shapes map[string]*Shape) (*Document, map[string]*Shape, 
 	return f.doc, f.shapes, nil
 }
 
-// unfold puts in what a nested assembly is made of.
-func (f *unfolding) unfold(c *Component, n *Nest) error {
+// unfold puts in what a nested assembly is made of. All of a soft one is soft.
+func (f *unfolding) unfold(c *Component, n *Nest, soft bool) error {
 	inner, shapes, err := Flat(n.Document, n.Shapes) // what is nested in it again
 	if err != nil {
 		return err
@@ -114,7 +115,7 @@ func (f *unfolding) unfold(c *Component, n *Nest) error {
 	at := c.ID + "/"
 	for i := range inner.Parts {
 		p := inner.Parts[i]
-		p.Values = nil // it is made
+		p.Values, p.Soft = nil, p.Soft || soft // it is made
 		f.shapes[at+p.ID] = shapes[p.ID]
 		p.ID = at + p.ID
 		if p.Density != "" {
@@ -194,11 +195,19 @@ func (f *unfolding) ties(at string, c *Component, inner *Document, table *quanti
 	for i := range inner.Couplings {
 		k := inner.Couplings[i]
 		kind, _ := couplingOf(k.Kind)
-		ratio, err := table.Eval(k.Ratio, kind.ratio)
-		if err != nil {
-			return fmt.Errorf("the coupling %s: %w", k.Title(), err)
+		for _, x := range []struct {
+			formula *string
+			dim     quantity.Dim
+		}{{&k.Ratio, kind.ratio}, {&k.Offset, kind.second.dim()}} {
+			if *x.formula == "" {
+				continue
+			}
+			v, err := table.Eval(*x.formula, x.dim)
+			if err != nil {
+				return fmt.Errorf("the coupling %s: %w", k.Title(), err)
+			}
+			*x.formula = quantity.Quantity{Value: v, Dim: x.dim}.Formula()
 		}
-		k.Ratio = quantity.Quantity{Value: ratio, Dim: kind.ratio}.Formula()
 		k.Name = c.Title() + ": " + k.Title()
 		k.ID, k.A, k.B = at+k.ID, at+k.A, at+k.B
 		f.doc.Couplings = append(f.doc.Couplings, k)

@@ -2,6 +2,8 @@ package shapes
 
 import (
 	"context"
+	"maps"
+	"strings"
 
 	"hammerset/core/assembly"
 	"hammerset/core/inspect"
@@ -26,8 +28,12 @@ func used(out []solid.Product, whole int, d *assembly.Document, made map[string]
 		if m == nil {
 			continue
 		}
-		if c.Moving {
-			p = c.ID // which is as no other one
+		pose, in := c.Pose, within(c, inner)
+		if moved, ok := inner[c.ID]; ok {
+			pose = moved
+		}
+		if in != nil {
+			p = c.ID // which stands in itself as no other one
 		}
 		k, ok := at[p]
 		if !ok {
@@ -38,14 +44,30 @@ func used(out []solid.Product, whole int, d *assembly.Document, made map[string]
 				Area: m.Shape.Props.Area})
 			if m.Shape.Nest != nil {
 				out[k].Volume, out[k].Area = 0, 0
-				out = used(out, k, m.Shape.Nest.Document, m.Parts, c.Inner)
+				out = used(out, k, m.Shape.Nest.Document, m.Parts, in)
 			}
 		}
-		pose := c.Pose
-		if moved, ok := inner[c.ID]; ok {
-			pose = moved
-		}
 		out[whole].Uses = append(out[whole].Uses, solid.Use{Product: k, Name: c.Title(), Place: pose.Transform()})
+	}
+	return out
+}
+
+// within are the poses in a component that moves in itself: its own, or those that what it is nested in has for them,
+// which are in the coordinates of that. It is nil where all is as in its document.
+func within(c *assembly.Component, inner map[string]rigid.Pose) map[string]rigid.Pose {
+	var out map[string]rigid.Pose
+	if c.Moving {
+		out = c.Inner
+	}
+	for path, pose := range inner {
+		if rest, ok := strings.CutPrefix(path, c.ID+"/"); ok {
+			if out == nil {
+				out = map[string]rigid.Pose{}
+			} else {
+				out = maps.Clone(out)
+			}
+			out[rest] = pose.Then(c.Pose.Inverse())
+		}
 	}
 	return out
 }

@@ -17,6 +17,7 @@ export function PartOf({
   const row = frame.parts.find((r) => r.part.id === of);
   if (!row) return null;
   const { part } = row;
+  const nested = frame.components.find((c) => c.id === id)?.nested ?? false;
   const others =
     new Set(frame.components.filter((c) => c.path[0] === part.id).map((c) => c.of)).size - 1;
   const change = (p: Partial<typeof part>) =>
@@ -59,7 +60,8 @@ export function PartOf({
               <span className="w-16 truncate text-right text-xs tabular-nums">{s.value}</span>
             </label>
           ))}
-          {fields.map(([label, name, value, hint]) => (
+          {/* An assembly is made of what its own parts are made of. */}
+          {(nested ? fields.slice(0, 1) : fields).map(([label, name, value, hint]) => (
             <label key={name} className="flex items-center gap-1">
               <span className="w-20">{label}</span>
               <Entry
