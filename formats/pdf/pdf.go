@@ -231,11 +231,8 @@ func (p *page) marks(d *sheet.Drawing, r *report.Report) {
 	p.ink()
 }
 
-// ValueText is what is written beside a marked balloon.
+// ValueText is what is written beside a marked balloon: what was measured, if only at some of the places.
 func ValueText(c report.Characteristic) string {
-	if c.Verdict == report.NotFound {
-		return "not found"
-	}
 	if c.MeasuredText == "" {
 		return string(c.Verdict)
 	}
