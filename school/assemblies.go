@@ -114,6 +114,11 @@ func (s *School) withFiles(ctx context.Context, id int64,
 		shas = append(shas, p.SHA256)
 	}
 	bySum, err := s.store.AssemblyFiles(ctx, id, shas)
+	if errors.Is(err, ErrNotFound) { // the parts of a nested assembly that was laid flat
+		if err = s.unpackNested(ctx, id); err == nil {
+			bySum, err = s.store.AssemblyFiles(ctx, id, shas)
+		}
+	}
 	if errors.Is(err, ErrNotFound) {
 		return nil, nil, refuse(Faulty, "a part of this assembly has a file that was never put into it",
 			"put the part in anew")
@@ -126,6 +131,33 @@ func (s *School) withFiles(ctx context.Context, id int64,
 		out[p.File] = bySum[p.SHA256]
 	}
 	return d, out, nil
+}
+
+// unpackNested lets an assembly have the parts of those that were put into it.
+func (s *School) unpackNested(ctx context.Context, id int64) error {
+	bundles, err := s.store.AssemblyBundles(ctx, id)
+	if err != nil {
+		return err
+	}
+	for depth := 0; len(bundles) > 0 && depth < assembly.MaxDepth; depth++ {
+		var inner [][]byte
+		for _, data := range bundles {
+			b, err := ask[documents.Assembled](ctx, s, &task.Request{Kind: task.UnpackAssembly, File: data})
+			if err != nil {
+				return err
+			}
+			for _, file := range b.Files {
+				if err := s.store.AddAssemblyFile(ctx, id, file, store.Source{}); err != nil {
+					return err
+				}
+				if strings.HasPrefix(string(file[:min(len(file), 4)]), "PK\x03\x04") {
+					inner = append(inner, file)
+				}
+			}
+		}
+		bundles = inner
+	}
+	return nil
 }
 
 // RemoveAssembly takes an assembly away.

@@ -54,9 +54,12 @@ func putPart(ctx context.Context, tx *sqlx.Tx, assembly int64, data []byte, from
 	if err != nil {
 		return err
 	}
+	again := `model_id = VALUES(model_id), source_id = VALUES(source_id), version = VALUES(version)`
+	if from == (Source{}) {
+		again = `version = version` // where it came from stays known
+	}
 	_, err = tx.ExecContext(ctx, `INSERT INTO assembly_files (assembly_id, sha256, model_id, source_id, version)
-	VALUES (?, ?, ?, ?, ?) ON DUPLICATE KEY UPDATE model_id = VALUES(model_id), source_id = VALUES(source_id),
-	version = VALUES(version)`, assembly, sha, from.Model, from.Assembly, from.Version)
+	VALUES (?, ?, ?, ?, ?) ON DUPLICATE KEY UPDATE `+again, assembly, sha, from.Model, from.Assembly, from.Version)
 	return err
 }
 
@@ -101,6 +104,13 @@ func (s *Store) AssemblyFiles(ctx context.Context, assembly int64, shas []string
 		out[sha] = data
 	}
 	return out, nil
+}
+
+// AssemblyBundles gives those files of an assembly that are bundles: of assemblies that were put into it.
+func (s *Store) AssemblyBundles(ctx context.Context, assembly int64) ([][]byte, error) {
+	var out [][]byte
+	return out, s.db.SelectContext(ctx, &out, `SELECT f.data FROM files f JOIN assembly_files a ON a.sha256 = f.sha256
+		WHERE a.assembly_id = ? AND LEFT(f.data, 4) = X'504B0304'`, assembly)
 }
 
 // Assembly gives an assembly of an owner.

@@ -29,6 +29,7 @@ type fittingArgs struct {
 	Frames   int                        `json:"frames"`
 	Keep     bool                       `json:"keep"`
 	Plane    session.Plane              `json:"plane"`
+	Drag     session.Drag               `json:"drag"`
 }
 
 func (f *fitting) do(method string, body []byte) (any, error) {
@@ -82,8 +83,10 @@ var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, err
 	"fitting-motion":    func(s *session.Session, a *fittingArgs) (any, error) { return s.Motion(a.ID) },
 	"fitting-measure":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Measure(a.A, a.B) },
 	"fitting-alike":     func(s *session.Session, a *fittingArgs) (any, error) { return s.Alike(*a.Joint), nil },
+	"fitting-dragged":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Dragged(a.Drag) },
+	"fitting-propose":   func(s *session.Session, _ *fittingArgs) (any, error) { return s.Propose(), nil },
 	"fitting-apart":     func(s *session.Session, _ *fittingArgs) (any, error) { return s.Apart(), nil },
-	"fitting-section":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Section(a.Plane), nil },
+	"fitting-section":   func(s *session.Session, a *fittingArgs) (any, error) { return s.Section(a.Plane, a.Value), nil },
 	"fitting-look-over": func(s *session.Session, _ *fittingArgs) (any, error) { return s.LookOver(), nil },
 	"fitting-document":  func(s *session.Session, _ *fittingArgs) (any, error) { return s.Document(), nil },
 }

@@ -62,9 +62,6 @@ func couplingOf(name string) (couplingKind, bool) {
 	return couplingKinds()[i], true
 }
 
-// formulas are those of the coupling.
-func (c *Coupling) formulas() []*string { return []*string{&c.Ratio, &c.Offset} }
-
 // Title is what a coupling is called.
 func (c *Coupling) Title() string {
 	if c.Name != "" {

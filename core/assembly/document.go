@@ -4,6 +4,7 @@
 package assembly
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"regexp"
@@ -13,6 +14,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/quantity"
 	"hammerset/core/rigid"
+	"hammerset/core/solid"
 )
 
 // Version is the version of documents that this package reads and writes, and MediaType its media type.
@@ -39,6 +41,8 @@ type Document struct {
 	Joints     []Joint              `json:"joints"`
 	Couplings  []Coupling           `json:"couplings,omitempty"`
 	Traces     []Trace              `json:"traces,omitempty"`
+	// Apart is how far components are drawn apart, where somebody has set that; the others go their own way.
+	Apart []Apart `json:"apart,omitempty"`
 }
 
 // Part is what components are instances of: a file that comes along, held by its SHA-256. Of a model document
@@ -53,6 +57,7 @@ type Part struct {
 	Number   string            `json:"number,omitempty"`
 	Material string            `json:"material,omitempty"`
 	Density  string            `json:"density,omitempty"` // a formula in kg/m³
+	Colour   string            `json:"colour,omitempty"`  // #rrggbb
 	// Soft parts (springs, rings) give way: they are left out of collisions.
 	Soft bool `json:"soft,omitempty"`
 }
@@ -70,6 +75,13 @@ type Component struct {
 	Inner  map[string]rigid.Pose `json:"inner,omitempty"`
 
 	with string // of one that is laid flat: the component that it is held to as it stands
+}
+
+// Apart is how far a component, or one that is nested in it, goes from where it stands when the assembly is drawn apart,
+// in mm.
+type Apart struct {
+	Component string    `json:"component"`
+	By        solid.Vec `json:"by"`
 }
 
 // Joint holds a feature of one component to a feature of another. Offset, Angle, Lead and Distance are formulas,
@@ -182,6 +194,16 @@ func (d *Document) checkTies(components map[string]bool) error {
 				"the id of a component before the #"}
 		}
 	}
+	apart := map[string]bool{}
+	for i, a := range d.Apart {
+		at := fmt.Sprintf("/apart/%d/component", i)
+		if err := once(apart, a.Component, at, "drawn position"); err != nil {
+			return err
+		}
+		if !components[Root(a.Component)] {
+			return &Fault{at, fmt.Sprintf("there is no component %q", a.Component), "name a component of this assembly"}
+		}
+	}
 	return nil
 }
 
@@ -272,14 +294,19 @@ func (j *Joint) SetSize(name, text string) {
 	*map[string]*string{"offset": &j.Offset, "angle": &j.Angle, "lead": &j.Lead, "distance": &j.Distance}[name] = text
 }
 
-// TitleOf is what a joint is called: by its name, or else by its kind and the two components.
+// TitleOf is what a joint is called: by its name, or else by its kind and the two components, of what is nested by the
+// assemblies that it is nested in.
 func (d *Document) TitleOf(j *Joint) string {
 	if j.Name != "" {
 		return j.Name
 	}
 	title := j.Kind
 	for i, r := range []address.Ref{j.A, j.B} {
-		if c, ok := d.Component(r.Component); ok {
+		c, ok := d.Component(r.Component)
+		if !ok {
+			c, ok = d.Component(Root(r.Component))
+		}
+		if ok {
 			title += []string{" between ", " and "}[i] + c.Title()
 		}
 	}
@@ -364,56 +391,43 @@ func (d *Document) Set(values map[string]quantity.Quantity) *Document {
 	return &out
 }
 
-// Formulas calls change with every formula of the document.
-func (d *Document) Formulas(change func(*string)) {
-	for i := range d.Parameters {
-		p := &d.Parameters[i]
-		for _, f := range []*string{&p.Formula, &p.Least, &p.Most} {
-			change(f)
-		}
-	}
-	for i := range d.Parts {
-		p := &d.Parts[i]
-		change(&p.Density)
-		for name, f := range p.Values {
-			change(&f)
-			p.Values[name] = f
-		}
-	}
-	for i := range d.Joints {
-		j := &d.Joints[i]
-		list := []*string{&j.Offset, &j.Angle, &j.Lead, &j.Distance}
-		if j.Limits != nil {
-			for _, l := range []*Limit{j.Limits.Turn, j.Limits.Slide} {
-				if l != nil {
-					list = append(list, &l.Least, &l.Most)
-				}
-			}
-		}
-		for _, f := range list {
-			change(f)
-		}
-	}
-	for i := range d.Couplings {
-		for _, f := range d.Couplings[i].formulas() {
-			change(f)
-		}
-	}
-}
-
 // At is the part at the sizes that the parameters of the assembly give it: two are the same shape where it is the same.
 func (p *Part) At(table *quantity.Table) (string, error) {
-	out := p.ID
+	sizes, err := p.sizes(table)
+	return p.ID + sizes, err
+}
+
+// Shape is what the part is made of and at which sizes: it is the same for equal parts of several assemblies.
+func (p *Part) Shape(table *quantity.Table) (string, error) {
+	sizes, err := p.sizes(table)
+	of := cmp.Or(p.SHA256, p.ID)
+	if p.Solid != "" {
+		of += "#" + p.Solid
+	}
+	return of + sizes, err
+}
+
+// sizes are the sizes that the part is given, as a text.
+func (p *Part) sizes(table *quantity.Table) (string, error) {
+	values, err := p.given(table)
+	out := ""
 	for _, name := range quantity.Names(p.Values) {
-		f, err := quantity.Parse(p.Values[name])
+		out += " " + name + "=" + values[name].Formula()
+	}
+	return out, err
+}
+
+// given works out the sizes that the part is given.
+func (p *Part) given(table *quantity.Table) (map[string]quantity.Quantity, error) {
+	out := map[string]quantity.Quantity{}
+	for name, text := range p.Values {
+		f, err := quantity.Parse(text)
 		if err != nil {
-			return "", fmt.Errorf("the size %s of the part %s: %w", name, p.Name, err)
+			return nil, fmt.Errorf("the size %s of the part %s: %w", name, p.Name, err)
 		}
-		q, err := f.Eval(table.Lookup)
-		if err != nil {
-			return "", fmt.Errorf("the size %s of the part %s: %w", name, p.Name, err)
+		if out[name], err = f.Eval(table.Lookup); err != nil {
+			return nil, fmt.Errorf("the size %s of the part %s: %w", name, p.Name, err)
 		}
-		out += " " + name + "=" + q.Formula()
 	}
 	return out, nil
 }

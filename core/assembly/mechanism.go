@@ -359,7 +359,10 @@ func (m *Mechanism) pose(state []float64, body int) rigid.Pose {
 }
 
 // Together tells whether two components are of one body, or both stand still: they never move against one another.
-func (m *Mechanism) Together(a, b string) bool { return m.bodyOf[a] == m.bodyOf[b] }
+func (m *Mechanism) Together(a, b string) bool { return m.Body(a) == m.Body(b) }
+
+// Body is the number of the body that a component is of; -1 is ground.
+func (m *Mechanism) Body(component string) int { return m.bodyOf[component] }
 
 // Pose is where a component is now.
 func (m *Mechanism) Pose(component string) rigid.Pose {

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"hammerset/core/address"
 	"hammerset/core/quantity"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
@@ -118,12 +117,8 @@ func (f *unfolding) unfold(c *Component, n *Nest, soft bool) error {
 		p.Values, p.Soft = nil, p.Soft || soft // it is made
 		f.shapes[at+p.ID] = shapes[p.ID]
 		p.ID = at + p.ID
-		if p.Density != "" {
-			v, err := table.Eval(p.Density, quantity.Number)
-			if err != nil {
-				return fmt.Errorf("the density of %s: %w", p.Name, err)
-			}
-			p.Density = quantity.Quantity{Value: v}.Formula()
+		if err := workOut(table, dimensioned{&p.Density, quantity.Number}); err != nil {
+			return fmt.Errorf("the density of %s: %w", p.Name, err)
 		}
 		f.doc.Parts = append(f.doc.Parts, p)
 	}
@@ -150,73 +145,43 @@ func (f *unfolding) unfold(c *Component, n *Nest, soft bool) error {
 	return f.ties(at, c, inner, table)
 }
 
-// ties puts in the joints and couplings of a moving assembly, with their formulas worked out.
+// ties puts in the joints and couplings of a moving assembly.
 func (f *unfolding) ties(at string, c *Component, inner *Document, table *quantity.Table) error {
-	for i := range inner.Joints {
-		j := inner.Joints[i]
-		j.Name = c.Title() + ": " + inner.TitleOf(&j)
-		j.ID, j.A, j.B = at+j.ID, below(at, j.A), below(at, j.B)
-		for _, s := range j.Sizes() {
-			if s.Text == "" {
-				continue
-			}
-			v, err := table.Eval(s.Text, s.Dim)
-			if err != nil {
-				return fmt.Errorf("the joint %s: %w", j.Name, err)
-			}
-			j.SetSize(s.Name, quantity.Quantity{Value: v, Dim: s.Dim}.Formula())
-		}
-		if j.Limits != nil {
-			l := Limits{}
-			for _, x := range []struct {
-				from *Limit
-				to   **Limit
-				dim  quantity.Dim
-			}{{j.Limits.Turn, &l.Turn, turning.dim()}, {j.Limits.Slide, &l.Slide, sliding.dim()}} {
-				if x.from == nil {
-					continue
-				}
-				*x.to = &Limit{}
-				for _, end := range []struct{ from, to *string }{{&x.from.Least, &(*x.to).Least}, {&x.from.Most, &(*x.to).Most}} {
-					v, err := table.Eval(*end.from, x.dim)
-					if *end.from == "" {
-						continue
-					}
-					if err != nil {
-						return fmt.Errorf("a limit of the joint %s: %w", j.Name, err)
-					}
-					*end.to = quantity.Quantity{Value: v, Dim: x.dim}.Formula()
-				}
-			}
-			j.Limits = &l
-		}
-		f.doc.Joints = append(f.doc.Joints, j)
+	joints, couplings, err := tiesOf(inner, table, func(id string) string { return at + id })
+	if err != nil {
+		return err
 	}
-	for i := range inner.Couplings {
-		k := inner.Couplings[i]
-		kind, _ := couplingOf(k.Kind)
-		for _, x := range []struct {
-			formula *string
-			dim     quantity.Dim
-		}{{&k.Ratio, kind.ratio}, {&k.Offset, kind.second.dim()}} {
-			if *x.formula == "" {
-				continue
-			}
-			v, err := table.Eval(*x.formula, x.dim)
-			if err != nil {
-				return fmt.Errorf("the coupling %s: %w", k.Title(), err)
-			}
-			*x.formula = quantity.Quantity{Value: v, Dim: x.dim}.Formula()
-		}
-		k.Name = c.Title() + ": " + k.Title()
-		k.ID, k.A, k.B = at+k.ID, at+k.A, at+k.B
-		f.doc.Couplings = append(f.doc.Couplings, k)
+	for i := range joints {
+		joints[i].Name = c.Title() + ": " + inner.TitleOf(&inner.Joints[i])
 	}
+	for i := range couplings {
+		couplings[i].Name = c.Title() + ": " + inner.Couplings[i].Title()
+	}
+	f.doc.Joints, f.doc.Couplings = append(f.doc.Joints, joints...), append(f.doc.Couplings, couplings...)
 	return nil
 }
 
-func below(at string, r address.Ref) address.Ref {
-	return address.Ref{Component: at + r.Component, Name: r.Name}
+// tiesOf are the joints and couplings of a nested assembly with their formulas worked out, and with other ids of theirs
+// and of components.
+func tiesOf(inner *Document, table *quantity.Table, id func(string) string) ([]Joint, []Coupling, error) {
+	var joints []Joint
+	for _, j := range inner.Joints {
+		j = j.clone()
+		if err := workOut(table, j.formulas()...); err != nil {
+			return nil, nil, fmt.Errorf("the joint %s: %w", inner.TitleOf(&j), err)
+		}
+		j.ID, j.A.Component, j.B.Component = id(j.ID), id(j.A.Component), id(j.B.Component)
+		joints = append(joints, j)
+	}
+	var couplings []Coupling
+	for _, k := range inner.Couplings {
+		if err := workOut(table, k.formulas()...); err != nil {
+			return nil, nil, fmt.Errorf("the coupling %s: %w", k.Title(), err)
+		}
+		k.ID, k.A, k.B = id(k.ID), id(k.A), id(k.B)
+		couplings = append(couplings, k)
+	}
+	return joints, couplings, nil
 }
 
 // baseOf is the component that a nested assembly is placed by: its first pinned one, or else its first.

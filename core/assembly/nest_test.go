@@ -133,3 +133,64 @@ func mustTable(t *testing.T, d *Document) *quantity.Table {
 	}
 	return table
 }
+
+// A nested assembly that is laid flat stands and moves as it did when it was let move: its parts, joints and what joins it
+// to others are the document's own, sizes worked out; a second one of the same files shares its parts.
+func TestLayingFlat(t *testing.T) {
+	sub := hinge(t)
+	for _, p := range []*Part{&sub.Nest.Document.Parts[0], &sub.Nest.Document.Parts[1]} {
+		p.SHA256, p.File = strings.Repeat(p.Number, 64), "part-"+p.Number+".step"
+	}
+	sub.Nest.Document.Traces = []Trace{{ID: "t1", Of: address.Ref{Component: "c2", Name: "foot"}}}
+	d := &Document{Hammerset: Version, Name: "door", Unit: "mm",
+		Parts: []Part{{ID: "post", Name: "post", Number: "1"}, {ID: "hinge", Name: "hinge", Number: "2"}},
+		Components: []Component{{ID: "c1", Part: "post", Pinned: true, Pose: rigid.Still()},
+			{ID: "c2", Name: "upper", Part: "hinge", Pose: rigid.Still(), Moving: true},
+			{ID: "c3", Name: "lower", Part: "hinge", Pose: rigid.Still()}},
+		Joints: []Joint{{ID: "j1", Kind: "rigid", Sense: Same, A: address.Ref{Component: "c2/c1", Name: "foot"},
+			B: address.Ref{Component: "c1", Name: "foot"}}},
+		Apart: []Apart{{Component: "c2/c2", By: solid.Vec{0, 0, 9}}}}
+	shapes := map[string]*Shape{"post": sub.Nest.Shapes["p1"], "hinge": sub}
+	m, err := New(d, shapes, nil)
+	if err != nil || !m.Solve().Holds {
+		t.Fatal(err)
+	}
+	if drive, err := m.Drive("c2/j1"); err != nil || drive.To(1.1, nil) {
+		t.Fatal(err)
+	}
+	freedom := m.Mobility().Freedom
+	d = m.Placed()
+	before := map[string]rigid.Pose{}
+	for _, c := range m.Document.Components {
+		before[strings.ReplaceAll(c.ID, "/", "-")] = m.Pose(c.ID)
+	}
+	for _, id := range []string{"c2", "c3"} {
+		parts, err := d.LayFlat(id, sub.Nest)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for inner, now := range map[string]string{"p1": parts["p1"], "p2": parts["p2"]} {
+			shapes[now] = sub.Nest.Shapes[inner]
+		}
+	}
+	if err := d.Check(); err != nil {
+		t.Fatal(err)
+	}
+	if len(d.Parts) != 4 || len(d.Components) != 5 || len(d.Joints) != 3 || d.Joints[1].Offset != "3 mm" ||
+		len(d.Traces) != 2 || d.Traces[0].Of.Component != "c2-c2" || d.Apart[0].Component != "c2-c2" ||
+		d.Joints[0].A.Component != "c2-c1" || d.Joints[1].State != 0 {
+		t.Fatalf("laid flat it is %+v", d)
+	}
+	if m, err = New(d, shapes, nil); err != nil || !m.Solve().Holds {
+		t.Fatal(err)
+	}
+	for id, was := range before {
+		by := m.Pose(id).Then(was.Inverse())
+		if by.Angle() > 1e-9 || by.Shift.Norm() > 1e-9 {
+			t.Errorf("%s has moved by %v", id, by)
+		}
+	}
+	if now := m.Mobility().Freedom; now != freedom+1 { // the lower one is let move too
+		t.Errorf("%d freedoms, and %d before", now, freedom)
+	}
+}

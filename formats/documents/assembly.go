@@ -148,3 +148,8 @@ func (a *Assembled) Zip() ([]byte, error) {
 	}
 	return pack.Write(list)
 }
+
+// PackAssembly is the bundle of an assembly with the files of its parts.
+func PackAssembly(d *assembly.Document, files map[string][]byte) ([]byte, error) {
+	return (&Assembled{Document: d, Files: files}).Zip()
+}

@@ -42,7 +42,7 @@ func (w *Worker) unpackAssembly(ctx context.Context, req *task.Request) (*docume
 	}
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
 	name := strings.TrimSuffix(req.Name, path.Ext(req.Name))
-	doc, files, err := maker.Assembly(ctx, req.File, cmp.Or(name, "assembly"))
+	doc, files, err := maker.Assembly(ctx, req.File, cmp.Or(name, "assembly"), documents.PackAssembly)
 	if err != nil {
 		return nil, err
 	}

@@ -5,11 +5,14 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/assembly"
 	"hammerset/core/assembly/contact"
+	"hammerset/core/assembly/session"
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/part"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
+	"hammerset/formats/documents"
 	"hammerset/kernel/occ"
 	"hammerset/test/samples"
 )
@@ -175,20 +178,14 @@ func reversed(list string) string {
 func TestAssembliesComeApart(t *testing.T) {
 	k := occ.Kernel{}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
-	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1")
+	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1", documents.PackAssembly)
 	if err != nil {
 		t.Fatal(err)
 	}
-	of := map[string]*shapes.Made{}
+	doc, of := makeFlat(t, maker, doc, files)
 	var list []contact.Body
 	for _, c := range doc.Components {
-		p, _ := doc.Part(c.Part)
-		if of[p.ID] == nil {
-			if of[p.ID], err = maker.STEP(ctx, files[p.File], ""); err != nil {
-				t.Fatal(err)
-			}
-		}
-		list = append(list, contact.Body{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: of[p.ID].Shape})
+		list = append(list, contact.Body{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: of[c.Part].Shape})
 	}
 	found := contact.Find(list)
 	apart := found.Explode()
@@ -198,7 +195,7 @@ func TestAssembliesComeApart(t *testing.T) {
 	order := map[string]int{}
 	title := map[string]string{}
 	for _, b := range list {
-		title[b.ID] = strings.ToLower(strings.Fields(b.Title)[0])
+		title[b.ID] = leaf(b.Title)
 	}
 	for _, x := range apart {
 		order[x.Component] = x.Order
@@ -223,4 +220,92 @@ func TestAssembliesComeApart(t *testing.T) {
 		t.Errorf("%d nuts on something, and last stands %s (%s) moved by %v", nuts, last.Component, title[last.Component],
 			last.By)
 	}
+}
+
+// leaf is the kind of a component of AS1, from its title: the last of the names of what it is nested in.
+func leaf(title string) string {
+	return strings.ToLower(strings.Fields(title[strings.LastIndex(title, ":")+1:])[0])
+}
+
+// Joints are read from the contacts of AS1, laid flat: made together they hold everything where it stands, and leave
+// what a hand can still do, which is to turn every bolt, every nut and the rod. Where its assemblies are nested, each is
+// one body, and what is left is the rod with its nuts.
+func TestJointsAreReadFromContacts(t *testing.T) {
+	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(occ.Kernel{})}
+	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1", documents.PackAssembly)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, flat := range []bool{false, true} {
+		of := map[string]*assembly.Shape{}
+		for id, m := range makeAll(t, maker, doc, files) {
+			of[id] = m.Shape
+		}
+		s, err := session.Open(doc, of)
+		if err != nil {
+			t.Fatal(err)
+		}
+		do := func(c session.Command) {
+			t.Helper()
+			if err := s.Do(c); err != nil {
+				t.Fatal(err)
+			}
+		}
+		do(session.Command{Do: "pin", ID: "c1"})
+		for _, c := range doc.Components {
+			if leaf(c.Title()) == "plate" {
+				do(session.Command{Do: "pin", ID: c.ID, On: true})
+			}
+		}
+		for more := flat; more; {
+			more = false
+			frame := frameOf(t, s)
+			for _, c := range frame.Components {
+				if more = c.Nested; more {
+					do(session.Command{Do: "lay-flat", ID: c.Of})
+					break
+				}
+			}
+		}
+		before := frameOf(t, s)
+		var joints []assembly.Joint
+		kinds := map[string]int{}
+		for _, p := range s.Propose() {
+			if p.Takes > 0 {
+				joints = append(joints, p.Join)
+				kinds[p.Join.Kind]++
+			}
+		}
+		do(session.Command{Do: "join-all", Joins: joints})
+		after := frameOf(t, s)
+		for i, c := range after.Components {
+			for k, v := range c.Pose.Matrix {
+				if math.Abs(v-before.Components[i].Pose.Matrix[k]) > 1e-6 {
+					t.Errorf("flat %v: %s has moved", flat, c.Name)
+					break
+				}
+			}
+		}
+		if want := map[bool]int{false: 1, true: 6 + 6 + 2 + 2}[flat]; after.Freedom != want || len(after.Says) > 0 {
+			t.Errorf("flat %v: %d freedoms, not %d; it says %v", flat, after.Freedom, want, after.Says)
+		}
+		for _, c := range after.Components {
+			want := map[string]int{"nut": 1, "bolt": 1, "rod": 2}[leaf(c.Name)]
+			if !flat { // the rod turns with its nuts
+				want = map[bool]int{true: 1}[c.Of == "c1"]
+			}
+			if c.Freedom != want {
+				t.Errorf("flat %v: %s has %d freedoms, not %d", flat, c.Name, c.Freedom, want)
+			}
+		}
+	}
+}
+
+func frameOf(t *testing.T, s *session.Session) *session.Frame {
+	t.Helper()
+	f, err := s.Frame()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
 }

@@ -74,7 +74,7 @@ func tackleSolids(t *testing.T) map[string]*shapes.Made {
 // its axis; between its faces is measured what the sizes say; and there is nothing to find in it until it is spoilt.
 func TestLookingAtTheTackleJoint(t *testing.T) {
 	s := tackle(t)
-	cuts := s.Section(session.Plane{At: solid.Vec{0, 0, 0}, Normal: solid.Vec{0, 1, 0}})
+	cuts := s.Section(session.Plane{At: solid.Vec{0, 0, 0}, Normal: solid.Vec{0, 1, 0}}, 0)
 	area, style := map[string]float64{}, map[string][2]float64{} // slope and spacing of the hatching
 	for _, c := range cuts {
 		at := func(list []float64, i int) solid.Vec { return solid.Vec(list[3*i : 3*i+3]) }

@@ -7,12 +7,14 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
 	"hammerset/core/part"
 	"hammerset/core/report"
 	"hammerset/core/solid"
+	"hammerset/formats/documents"
 	"hammerset/kernel/occ"
 	"hammerset/test/samples"
 )
@@ -191,34 +193,72 @@ func TestAssembliesAreWrittenWithTheirStructure(t *testing.T) {
 	}
 }
 
-// The same file becomes an assembly: five parts with files of their own and eighteen components where they stand, free
-// of one another but for what touches; a product placed mirrored is a part of its own.
+// makeAll makes the parts of an assembly of their files, those of nested assemblies too.
+func makeAll(t *testing.T, maker *shapes.Maker, doc *assembly.Document,
+	files map[string][]byte) map[string]*shapes.Made {
+	t.Helper()
+	out := map[string]*shapes.Made{}
+	for _, p := range doc.Parts {
+		var err error
+		if strings.HasSuffix(p.File, ".zip") {
+			var b *documents.Assembled
+			if b, err = documents.ReadAssembledZip(files[p.File]); err == nil {
+				out[p.ID], err = shapes.Nested(b.Document, makeAll(t, maker, b.Document, b.Files))
+			}
+		} else {
+			out[p.ID], err = maker.STEP(ctx, files[p.File], p.Solid)
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	return out
+}
+
+// makeFlat is the assembly laid flat, with all its parts.
+func makeFlat(t *testing.T, maker *shapes.Maker, doc *assembly.Document, files map[string][]byte) (*assembly.Document,
+	map[string]*shapes.Made) {
+	t.Helper()
+	flat, made, err := shapes.Flat(doc, makeAll(t, maker, doc, files))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return flat, made
+}
+
+// The same file becomes an assembly as it is nested there: an angle with its bolts and nuts is one part that is placed
+// twice, and has a bolt with its nut three times. Its eighteen solids stand where they stood, of five files, free of one
+// another but for what touches.
 func TestAssemblyFromSTEP(t *testing.T) {
 	data := samples.Unzip(t, samples.AS1)
 	k := occ.Kernel{}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
-	doc, files, err := maker.Assembly(ctx, data, "as1")
+	doc, files, err := maker.Assembly(ctx, data, "as1", documents.PackAssembly)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(doc.Parts) != 5 || len(files) != 5 || len(doc.Components) != 18 || !doc.Components[0].Pinned {
+	if len(doc.Parts) != 3 || len(files) != 3 || len(doc.Components) != 4 || !doc.Components[0].Pinned {
 		t.Fatalf("%d parts, %d files, %d components", len(doc.Parts), len(files), len(doc.Components))
+	}
+	flat, made := makeFlat(t, maker, doc, files)
+	content := map[string]bool{}
+	for _, p := range flat.Parts {
+		content[p.SHA256] = true
+		if p.Colour == "" {
+			t.Errorf("%s has lost its colour", p.Name)
+		}
+	}
+	if len(content) != 5 || len(flat.Components) != 18 {
+		t.Fatalf("%d files of solids, %d solids", len(content), len(flat.Components))
 	}
 	file, err := k.ReadSTEP(ctx, data)
 	if err != nil {
 		t.Fatal(err)
 	}
 	whole, volume, moment := props(t, file.Shape), 0.0, solid.Vec{}
-	made := map[string]*shapes.Made{}
 	var list []clash.Placed
-	for _, c := range doc.Components {
-		p, _ := doc.Part(c.Part)
-		if made[p.ID] == nil {
-			if made[p.ID], err = maker.STEP(ctx, files[p.File], ""); err != nil {
-				t.Fatal(err)
-			}
-		}
-		x := made[p.ID]
+	for _, c := range flat.Components {
+		x := made[c.Part]
 		volume += x.Shape.Props.Volume
 		moment = moment.Add(c.Pose.Apply(x.Shape.Props.Centroid).Scale(x.Shape.Props.Volume))
 		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: x.Shape, Solid: x.Solid})
@@ -228,7 +268,7 @@ func TestAssemblyFromSTEP(t *testing.T) {
 			whole.Volume, whole.Centroid)
 	}
 	l := &clash.Looker{Kernel: k}
-	pairs, err := l.All(ctx, list[:8], func(float64) {}) // an angle with its bolts and nuts on the plate
+	pairs, err := l.All(ctx, list[5:11], func(float64) {}) // an angle with two of its bolts and nuts, and the plate
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -236,9 +276,72 @@ func TestAssemblyFromSTEP(t *testing.T) {
 	for _, p := range pairs {
 		kinds[p.Kind]++
 	}
-	if kinds[clash.Ask] > 0 || kinds[clash.Contact] < 4 || l.Booleans > 8*7/2*3/4 {
+	if kinds[clash.Ask] > 0 || kinds[clash.Contact] < 4 || l.Booleans > 6*5/2*3/4 {
 		t.Errorf("%v after %d booleans", kinds, l.Booleans)
 	}
+}
+
+// A flat file of several solids: equal ones are one part, wherever and however they lie, and a mirror image is none of
+// them. What is placed mirrored is a part of its own, and so is what an assembly that is placed mirrored is made of.
+func TestEqualSolidsAreOnePart(t *testing.T) {
+	k := occ.Kernel{}
+	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
+	corner := wedge(t, k)
+	turned := solid.Rotation(solid.Vec{3, 1, 2}, solid.Vec{1, 2, 0.5}, 37*math.Pi/180).Then(solid.Translation(
+		solid.Vec{80, -20, 5}))
+	mirrored := solid.Transform{M: [3]solid.Vec{{-1, 0, 0}, {0, 1, 0}, {0, 0, 1}}, T: solid.Vec{-40, 0, 0}}
+	placed := func(s solid.Shape, at solid.Transform) solid.Shape {
+		out, _, err := k.Transform(s, at)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	flat, err := k.WriteSTEP([]solid.Titled{{Shape: corner, Name: "a"}, {Shape: placed(corner, turned), Name: "b"},
+		{Shape: placed(corner, mirrored), Name: "c"}, {Shape: placed(corner, solid.Translation(solid.Vec{0, 0, 200})),
+			Name: "d"}}, "flat", solid.AP242)
+	if err != nil {
+		t.Fatal(err)
+	}
+	doc, files, err := maker.Assembly(ctx, flat, "flat", documents.PackAssembly)
+	if err != nil || len(doc.Components) != 4 || len(doc.Parts) != 2 {
+		t.Fatalf("%v: %d components of %d parts", err, len(doc.Components), len(doc.Parts))
+	}
+	laid, made := makeFlat(t, maker, doc, files)
+	for i, at := range []solid.Transform{solid.Identity, turned, mirrored, solid.Translation(solid.Vec{0, 0, 200})} {
+		c := laid.Components[i]
+		want := props(t, placed(corner, at)).Centroid
+		if got := c.Pose.Apply(made[c.Part].Shape.Props.Centroid); got.Distance(want) > 1e-6 {
+			t.Errorf("%s is about %v, not %v", c.Title(), got, want)
+		}
+	}
+
+	nested, err := k.WriteAssembly([]solid.Product{{Name: "whole", Uses: []solid.Use{{Product: 1, Name: "left",
+		Place: solid.Identity}, {Product: 1, Name: "right", Place: turned}}},
+		{Name: "pair", Uses: []solid.Use{{Product: 2, Name: "one", Place: solid.Identity}, {Product: 2, Name: "two",
+			Place: solid.Translation(solid.Vec{0, 0, 60})}}}, {Name: "wedge", Shape: corner}}, "whole", solid.AP214)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if doc, _, err = maker.Assembly(ctx, nested, "whole", documents.PackAssembly); err != nil || len(doc.Parts) != 1 ||
+		len(doc.Components) != 2 || doc.Components[1].Pose.Angle() < 0.6 {
+		t.Errorf("%v: %+v", err, doc)
+	}
+}
+
+// wedge is a solid without any symmetry.
+func wedge(t *testing.T, k occ.Kernel) solid.Shape {
+	t.Helper()
+	corners := [][2]float64{{0, 0}, {30, 0}, {22, 14}, {4, 19}}
+	var rim []solid.Segment
+	for i, c := range corners {
+		rim = append(rim, solid.Segment{Kind: "line", A: c, B: corners[(i+1)%4], Forward: true})
+	}
+	s, _, err := k.Prism(solid.Profile{Frame: solid.World, Loops: [][]solid.Segment{rim}}, solid.Vec{3, 5, 11})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
 }
 
 // Names, units, colours and what a file says that its part measures are read from its entities,

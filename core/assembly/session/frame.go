@@ -59,8 +59,9 @@ type ComponentRow struct {
 	Name    string           `json:"name"`
 	Part    string           `json:"part"`
 	Shape   string           `json:"shape"` // the part at its sizes
-	Path    []string         `json:"path"`  // the part, and where it is nested the parts that it is nested in before it
-	Of      string           `json:"of"`    // the component that it is nested in, or itself
+	Colour  string           `json:"colour,omitempty"`
+	Path    []string         `json:"path"` // the part, and where it is nested the parts that it is nested in before it
+	Of      string           `json:"of"`   // the component that it is nested in, or itself
 	Nested  bool             `json:"nested"`
 	Moving  bool             `json:"moving"` // what it is nested in moves in itself
 	Pinned  bool             `json:"pinned"`
@@ -202,20 +203,22 @@ func (s *Session) Frame() (*Frame, error) {
 func (s *Session) partOf(row *ComponentRow, table *quantity.Table) error {
 	root, _ := s.doc.Component(row.Of)
 	part, _ := s.doc.Part(root.Part)
-	at, err := part.At(table)
-	if err != nil {
-		return err
-	}
-	row.Shape, row.Path, row.Nested, row.Moving = at, []string{part.ID}, row.Of != row.ID, root.Moving
+	row.Path, row.Nested, row.Moving = []string{part.ID}, row.Of != row.ID, root.Moving
 	shapes := s.shapes
 	for _, id := range strings.Split(row.ID, "/")[1:] {
 		nest := shapes[part.ID].Nest
 		c, _ := nest.Document.Component(id)
 		part, _ = nest.Document.Part(c.Part)
-		shapes = nest.Shapes
-		row.Shape, row.Path = row.Shape+"/"+part.ID, append(row.Path, part.ID)
+		shapes, row.Path = nest.Shapes, append(row.Path, part.ID)
+		var err error
+		if table, err = nest.Document.Table(nil); err != nil {
+			return err
+		}
 	}
-	return nil
+	var err error
+	row.Colour = part.Colour
+	row.Shape, err = part.Shape(table)
+	return err
 }
 
 // row is a joint for the list.

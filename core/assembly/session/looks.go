@@ -71,26 +71,6 @@ func (s *Session) contacts() *contact.Set {
 	return s.touching
 }
 
-// Drawn is an assembly drawn apart: so far and in which direction each component goes, and in which order they come
-// off.
-type Drawn struct {
-	Apart []contact.Apart `json:"apart"`
-	// Forced are components that nothing lets out, by name.
-	Forced []string `json:"forced"`
-}
-
-// Apart draws the assembly apart. Nothing of it is changed.
-func (s *Session) Apart() *Drawn {
-	out := &Drawn{Apart: s.contacts().Explode(), Forced: []string{}}
-	for _, x := range out.Apart {
-		if x.Forced {
-			c, _ := s.m.Document.Component(x.Component)
-			out.Forced = append(out.Forced, c.Title())
-		}
-	}
-	return out
-}
-
 // Plane is where the assembly is cut: what lies in the direction of the normal is taken away.
 type Plane struct {
 	At     solid.Vec `json:"at"`
@@ -108,8 +88,13 @@ type CutRow struct {
 // hatching is the usual distance of hatching lines, as a share of the size of the assembly.
 const hatching = 0.022
 
-// Section cuts the assembly where it stands. Components that lie side by side are hatched otherwise.
-func (s *Session) Section(p Plane) []CutRow {
+// Section cuts the assembly where it stands, or drawn apart by a share of the whole way. Components that lie side by side
+// are hatched otherwise.
+func (s *Session) Section(p Plane, share float64) []CutRow {
+	var by map[string]solid.Vec
+	if share > 0 {
+		by = s.Apart().by()
+	}
 	box, _ := s.box()
 	hatches := section.Hatches(len(s.m.Document.Components), contact.Beside(s.bodies()), hatching*box.Diagonal())
 	frame := solid.Plane(p.At, p.Normal.Unit())
@@ -120,7 +105,9 @@ func (s *Session) Section(p Plane) []CutRow {
 		if mesh == nil {
 			continue
 		}
-		cut := section.Of(mesh, s.m.Pose(c.ID).Apply, frame, hatches[i])
+		pose := s.m.Pose(c.ID)
+		pose.Shift = pose.Shift.Add(by[c.ID].Scale(share))
+		cut := section.Of(mesh, pose.Apply, frame, hatches[i])
 		if len(cut.Outline) > 0 {
 			out = append(out, CutRow{c.ID, flat(cut.Outline), flat(cut.Hatch), flat(cut.Fill)})
 		}

@@ -33,6 +33,8 @@ type Session struct {
 	revision int
 	touching *contact.Set // of the revision that touched tells
 	touched  int
+	drawn    *Drawn // of the revision that drawnAt tells
+	drawnAt  int
 }
 
 // step is a state that can be gone back to, and what led away from it.
@@ -116,6 +118,9 @@ type Command struct {
 	// Couple is a coupling, and Trace a point that is traced.
 	Couple *assembly.Coupling `json:"couple,omitempty"`
 	Trace  *assembly.Trace    `json:"trace,omitempty"`
+	// Joins are several joints at once, as they stand, and Drag draws a component apart.
+	Joins []assembly.Joint `json:"joins,omitempty"`
+	Drag  *Drag            `json:"drag,omitempty"`
 	// Size is a parameter of the assembly, and Name what it was called.
 	Size *quantity.Parameter `json:"size,omitempty"`
 }
@@ -158,6 +163,10 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		return s.add(doc, c)
 	case "join":
 		return s.join(doc, c)
+	case "join-all":
+		return joinAll(doc, c)
+	case "draw-apart", "draw-anew":
+		return s.drawApart(doc, c)
 	case "change-joint", "flip", "remove-joint", "switch-joint":
 		return s.joint(doc, c)
 	case "pin-all":
@@ -198,6 +207,22 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 			return "let " + title + " move in itself", nil
 		}
 		return "hold " + title + " rigid", nil
+	case "lay-flat":
+		shape := s.shapes[x.Part]
+		if shape.Nest == nil {
+			return "", fmt.Errorf("%s is no assembly", title)
+		}
+		parts, err := doc.LayFlat(id, shape.Nest)
+		if err != nil {
+			return "", err
+		}
+		given := map[string]*assembly.Shape{}
+		for inner, now := range parts {
+			given[now] = shape.Nest.Shapes[inner]
+		}
+		s.Give(given)
+		unused(doc)
+		return "lay " + title + " flat", nil
 	case "copy":
 		another := *x
 		another.ID, another.Name, another.Pinned = fresh(doc), numbered(doc, x.Title()), false
@@ -219,6 +244,7 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		doc.Traces = slices.DeleteFunc(doc.Traces, func(t assembly.Trace) bool {
 			return assembly.Root(t.Of.Component) == id
 		})
+		doc.Apart = slices.DeleteFunc(doc.Apart, func(a assembly.Apart) bool { return assembly.Root(a.Component) == id })
 		untie(doc)
 		unused(doc)
 		return "remove " + title, nil
@@ -274,10 +300,15 @@ func (s *Session) beside(part string) solid.Vec {
 
 // box is around all components.
 func (s *Session) box() (box solid.Box, some bool) {
+	return s.boxOf(func(_ string, p solid.Vec) solid.Vec { return p })
+}
+
+// boxOf is around all components, each place of them moved.
+func (s *Session) boxOf(moved func(component string, p solid.Vec) solid.Vec) (box solid.Box, some bool) {
 	for _, c := range s.m.Document.Components {
 		pose := s.m.Pose(c.ID)
 		for _, p := range s.m.Shapes[c.Part].Box.Corners() {
-			p = pose.Apply(p)
+			p = moved(c.ID, pose.Apply(p))
 			for k := range 3 {
 				if !some {
 					box.Min[k], box.Max[k] = p[k], p[k]

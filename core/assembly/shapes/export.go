@@ -40,8 +40,8 @@ func used(out []solid.Product, whole int, d *assembly.Document, made map[string]
 			k = len(out)
 			at[p] = k
 			part, _ := d.Part(c.Part)
-			out = append(out, solid.Product{Name: part.Name, Shape: m.Solid, Volume: m.Shape.Props.Volume,
-				Area: m.Shape.Props.Area})
+			out = append(out, solid.Product{Name: part.Name, Shape: m.Solid, Colour: part.RGB(),
+				Volume: m.Shape.Props.Volume, Area: m.Shape.Props.Area})
 			if m.Shape.Nest != nil {
 				out[k].Volume, out[k].Area = 0, 0
 				out = used(out, k, m.Shape.Nest.Document, m.Parts, in)

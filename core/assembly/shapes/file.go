@@ -4,63 +4,156 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"math"
+	"slices"
+	"strings"
 
 	"hammerset/core/assembly"
+	"hammerset/core/inspect"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
 )
 
+// Packer writes an assembly with the files of its parts as the file of a part, the same content always alike.
+type Packer func(*assembly.Document, map[string][]byte) ([]byte, error)
+
 // Assembly reads a STEP file as an assembly: a part for each solid of each product, with a file of its own, and a
-// component for each place that it has. What is nested is laid flat. Such a file brings no joints; the first component
-// is pinned. A product that is placed mirrored is a part of its own, since no motion leads there.
-func (m *Maker) Assembly(ctx context.Context, data []byte, name string) (*assembly.Document, map[string][]byte, error) {
+// component for each place that it has. Equal solids are one part, and an assembly in the assembly is a part that is an
+// assembly itself. Such a file brings no joints; the first component is pinned. A product that is placed mirrored is a
+// part of its own, since no motion leads there; so is what is in an assembly that is placed mirrored.
+//
+// What has no solid is left out, and the note of the document names it.
+func (m *Maker) Assembly(ctx context.Context, data []byte, name string, pack Packer) (*assembly.Document,
+	map[string][]byte, error) {
 	k := m.Rebuilder.Kernel()
 	c, err := k.ReadSTEP(ctx, data)
 	if err != nil {
 		return nil, nil, err
 	}
-	r := &reading{k: k, files: map[string][]byte{}, of: map[int][]string{}, named: map[string]int{},
-		doc: &assembly.Document{Hammerset: assembly.Version, Name: name, Unit: "mm", Parts: []assembly.Part{},
-			Components: []assembly.Component{}, Joints: []assembly.Joint{}}}
-	all := make([]solid.Transform, len(c.Tree))
+	r := &reading{k: k, pack: pack, c: c, below: map[int][]int{}, of: map[int][]piece{}}
 	for i, x := range c.Tree {
-		all[i] = x.Place
-		if x.Parent >= 0 {
-			all[i] = x.Place.Then(all[x.Parent])
-		}
-		if x.Part < 0 {
-			continue
-		}
-		if err := r.place(c.Parts[x.Part], x, all[i]); err != nil {
-			return nil, nil, err
-		}
+		r.below[x.Parent] = append(r.below[x.Parent], i)
 	}
-	if len(r.doc.Components) == 0 {
+	nodes := r.below[-1]
+	if len(nodes) == 1 && c.Tree[nodes[0]].Part < 0 { // the whole is what the file is about
+		nodes = r.below[nodes[0]]
+	}
+	doc, files, err := r.level(name, nodes, solid.Identity, 0)
+	switch {
+	case err != nil:
+		return nil, nil, err
+	case len(doc.Components) == 0:
 		return nil, nil, &Error{"the STEP file holds no solid", "export the solids, and not their surfaces"}
-	}
-	if n := len(r.doc.Components); n > assembly.MaxComponents {
-		return nil, nil, &Error{fmt.Sprintf("the STEP file holds %d placed solids, and at most %d are taken", n,
+	case r.placed > assembly.MaxComponents:
+		return nil, nil, &Error{fmt.Sprintf("the STEP file holds %d placed solids, and at most %d are taken", r.placed,
 			assembly.MaxComponents), "export a part of the assembly"}
 	}
-	r.doc.Components[0].Pinned = true
-	return r.doc, r.files, r.doc.Check()
+	if len(r.empty) > 0 {
+		doc.Note = "Left out, since it has no solid: " + strings.Join(r.empty, ", ")
+	}
+	return doc, files, doc.Check()
 }
 
 // reading is a STEP file while it becomes an assembly.
 type reading struct {
-	k     solid.Kernel
+	k      solid.Kernel
+	pack   Packer
+	c      *solid.Content
+	below  map[int][]int   // what each component of the file is made of
+	of     map[int][]piece // the solids of each part of the file
+	known  []*equal
+	empty  []string // products without a solid
+	placed int
+}
+
+// piece is a solid as a part of its own, and where it lies in the product that it is of.
+type piece struct {
+	part assembly.Part
+	data []byte
+	at   rigid.Pose
+}
+
+// equal is a solid that others may be equal to.
+type equal struct {
+	piece
+	geometry *solid.Geometry
+}
+
+// level makes an assembly of some components of the file. onward leads to where its coordinates stand for those of the
+// file: what mirrors cannot be the pose of a component, and goes on to those that it is made of.
+func (r *reading) level(name string, nodes []int, onward solid.Transform, depth int) (*assembly.Document,
+	map[string][]byte, error) {
+	if depth > assembly.MaxDepth {
+		return nil, nil, &Error{fmt.Sprintf("%s is nested in more than %d assemblies", name, assembly.MaxDepth),
+			"lay some of them flat in the program that it comes from"}
+	}
+	l := &laid{files: map[string][]byte{}, named: map[string]int{},
+		doc: &assembly.Document{Hammerset: assembly.Version, Name: name, Unit: "mm", Parts: []assembly.Part{},
+			Components: []assembly.Component{}, Joints: []assembly.Joint{}}}
+	for _, n := range nodes {
+		x := r.c.Tree[n]
+		at := x.Place.Then(onward)
+		if x.Part >= 0 {
+			if err := r.place(l, x, at); err != nil {
+				return nil, nil, err
+			}
+			continue
+		}
+		called, inner := cmp.Or(x.Name, "assembly"), solid.Identity
+		if at.Det() < 0 {
+			called, inner, at = called+", mirrored", at, solid.Identity
+		}
+		doc, files, err := r.level(called, r.below[n], inner, depth+1)
+		if err != nil {
+			return nil, nil, err
+		}
+		if len(doc.Components) == 0 {
+			continue // its products without a solid are named already
+		}
+		data, err := r.pack(doc, files)
+		if err != nil {
+			return nil, nil, err
+		}
+		pose, err := rigid.Of(at)
+		if err != nil {
+			return nil, nil, err
+		}
+		l.put(piece{Kept(data, ".zip", called, 0), data, rigid.Still()}, pose)
+	}
+	if len(l.doc.Components) > 0 {
+		l.doc.Components[0].Pinned = true
+	}
+	return l.doc, l.files, nil
+}
+
+// laid is one level of the file.
+type laid struct {
 	doc   *assembly.Document
 	files map[string][]byte
-	of    map[int][]string // the parts that the solids of a part of the file have become
 	named map[string]int
 }
 
+// put puts a component of a part in.
+func (l *laid) put(p piece, at rigid.Pose) {
+	if _, have := l.doc.Part(p.part.ID); !have {
+		p.part.Number = fmt.Sprint(len(l.doc.Parts) + 1)
+		l.doc.Parts, l.files[p.part.File] = append(l.doc.Parts, p.part), p.data
+	}
+	name := p.part.Name
+	if l.named[name]++; l.named[name] > 1 {
+		name = fmt.Sprintf("%s %d", name, l.named[name])
+	}
+	l.doc.Components = append(l.doc.Components, assembly.Component{ID: fmt.Sprintf("c%d", len(l.doc.Components)+1),
+		Name: name, Part: p.part.ID, Pose: at})
+}
+
 // place puts in the solids of a part of the file where it is placed.
-func (r *reading) place(part solid.FilePart, x solid.Component, at solid.Transform) error {
-	mirrored := at.Det() < 0
-	ids, known := r.of[x.Part]
-	if !known || mirrored {
-		shape := part.Shape
+func (r *reading) place(l *laid, x solid.Component, at solid.Transform) error {
+	file := r.c.Parts[x.Part]
+	name := cmp.Or(file.Name, x.Name, "part")
+	pieces, known := r.of[x.Part]
+	if mirrored := at.Det() < 0; !known || mirrored {
+		shape := file.Shape
 		if mirrored {
 			var err error
 			if shape, _, err = r.k.Transform(shape, at); err != nil {
@@ -69,45 +162,115 @@ func (r *reading) place(part solid.FilePart, x solid.Component, at solid.Transfo
 			at = solid.Identity
 		}
 		var err error
-		if ids, err = r.parts(cmp.Or(part.Name, x.Name, "part"), shape); err != nil {
+		if pieces, err = r.pieces(name, shape); err != nil {
 			return err
 		}
-		if !mirrored {
-			r.of[x.Part] = ids
+		for i := range pieces {
+			if file.Colour != nil && pieces[i].part.Colour == "" {
+				pieces[i].part.Colour = assembly.ColourOf(*file.Colour)
+			}
 		}
+		if !mirrored {
+			r.of[x.Part] = pieces
+		}
+	}
+	if len(pieces) == 0 && !slices.Contains(r.empty, name) {
+		r.empty = append(r.empty, name)
 	}
 	pose, err := rigid.Of(at)
 	if err != nil {
 		return err
 	}
-	for _, id := range ids {
-		p, _ := r.doc.Part(id)
-		name := p.Name
-		if r.named[name]++; r.named[name] > 1 {
-			name = fmt.Sprintf("%s %d", name, r.named[name])
-		}
-		r.doc.Components = append(r.doc.Components, assembly.Component{ID: fmt.Sprintf("c%d", len(r.doc.Components)+1),
-			Name: name, Part: id, Pose: pose})
+	r.placed += len(pieces)
+	for _, p := range pieces {
+		l.put(p, p.at.Then(pose))
 	}
 	return nil
 }
 
-// parts makes a part of every solid of a shape, with a file of its own.
-func (r *reading) parts(name string, shape solid.Shape) ([]string, error) {
+// pieces makes a part of every solid of a shape, with a file of its own. One that is equal to an earlier one is that,
+// elsewhere.
+func (r *reading) pieces(name string, shape solid.Shape) ([]piece, error) {
 	list, err := r.k.Split(shape)
 	if err != nil {
 		return nil, err
 	}
-	var ids []string
+	var out []piece
 	for _, s := range list {
+		g, err := solid.Describe(r.k, s, nil)
+		if err != nil {
+			return nil, err
+		}
+		if p, ok := r.again(g); ok {
+			out = append(out, p)
+			continue
+		}
 		data, err := r.k.WriteSTEP([]solid.Titled{{Shape: s, Name: name}}, name, solid.AP242)
 		if err != nil {
 			return nil, err
 		}
-		n := len(r.doc.Parts) + 1
-		p := Kept(data, ".step", name, n)
-		p.ID, p.File = fmt.Sprintf("p%d", n), fmt.Sprintf("part-%d.step", n)
-		r.doc.Parts, r.files[p.File], ids = append(r.doc.Parts, p), data, append(ids, p.ID)
+		p := piece{Kept(data, ".step", name, 0), data, rigid.Still()}
+		r.known, out = append(r.known, &equal{p, g}), append(out, p)
 	}
-	return ids, nil
+	return out, nil
+}
+
+// Bounds within which two solids are equal: their figures, as shares, and the places of their faces, in mm.
+const (
+	sameFigure = 1e-6
+	samePlace  = 1e-4
+)
+
+// again finds the earlier solid that one is equal to, and the motion from that one to it.
+func (r *reading) again(g *solid.Geometry) (piece, bool) {
+	like := func(a, b float64) bool { return math.Abs(a-b) <= sameFigure*math.Abs(b) }
+	for _, e := range r.known {
+		if len(e.geometry.Faces) != len(g.Faces) || !like(g.Props.Volume, e.geometry.Props.Volume) ||
+			!like(g.Props.Area, e.geometry.Props.Area) {
+			continue
+		}
+		pose, m := inspect.FindPose(g, e.geometry)
+		if pose.Mirrored || !onto(g, e.geometry, m, pose.Transform) {
+			continue
+		}
+		if at, err := rigid.Of(pose.Transform); err == nil {
+			return piece{e.part, e.data, at}, true
+		}
+	}
+	return piece{}, false
+}
+
+// onto tells whether a motion brings every face of a solid and every edge to its place in another one.
+func onto(g, moved *solid.Geometry, m inspect.Matching, t solid.Transform) bool {
+	for i := range g.Faces {
+		k := m.Of[i]
+		if k < 0 || g.Faces[i].Kind != moved.Faces[k].Kind ||
+			math.Abs(g.Faces[i].Area-moved.Faces[k].Area) > 1e-4*g.Faces[i].Area+samePlace*samePlace ||
+			t.Apply(moved.Faces[k].Centroid).Distance(g.Faces[i].Centroid) > samePlace {
+			return false
+		}
+	}
+	from, to := places(moved), places(g)
+	for _, p := range from {
+		p = t.Apply(p)
+		if !slices.ContainsFunc(to, func(q solid.Vec) bool { return q.Distance(p) <= samePlace }) {
+			return false
+		}
+	}
+	return len(from) == len(to)
+}
+
+// places are where the edges of a solid lie: the middles and ends of the open ones, and the centres of round ones.
+func places(g *solid.Geometry) []solid.Vec {
+	var out []solid.Vec
+	for _, e := range g.Edges {
+		switch {
+		case e.Seam || e.Degenerate:
+		case e.A.Distance(e.B) > samePlace:
+			out = append(out, e.A, e.B, e.Mid)
+		case e.Kind == solid.CircleEdge:
+			out = append(out, e.Center)
+		}
+	}
+	return out
 }

@@ -14,8 +14,9 @@ import { FittingHelp } from "./Help";
 import { entries } from "./entries";
 import { FittingBar } from "./FittingBar";
 import { FittingPanel } from "./FittingPanel";
-import { FittingView, type Picked } from "./FittingView";
+import { FittingView } from "./FittingView";
 import { JointBar } from "./JointBar";
+import type { Picked } from "./picking";
 import { Newer } from "./Newer";
 import { RemoveAssembly } from "./RemoveAssembly";
 import { Vary } from "./Vary";
@@ -163,7 +164,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           <FittingView
             frame={frame}
             poses={looked.poses}
-            still={view.apart > 0}
+            apart={view.apart}
             plane={looked.plane}
             cuts={looked.cuts}
             paths={motion?.paths ?? []}
@@ -179,6 +180,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
             take={fitting.take}
             pull={fitting.pull}
             release={(keep) => void fitting.release(keep)}
+            draw={looked.draw}
           />
           <div className="pointer-events-none absolute inset-x-2 top-2 flex flex-col gap-1">
             <div className="pointer-events-auto flex flex-col items-start gap-1">
@@ -229,7 +231,9 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
               ? `${frame.components.find((c) => c.id === hover.component)?.name}: ${hover.words}`
               : frame.components.length === 0
                 ? "Put in a part to begin with: it stays where it is, and the others come to it."
-                : "Press on a face or an edge to join it; drag what is loose to move it."}
+                : view.apart > 0
+                  ? "Drag a component to where it is to stand when the assembly is drawn apart."
+                  : "Press on a face or an edge to join it; drag what is loose to move it."}
           </p>
         </div>
         <FittingPanel
@@ -251,7 +255,13 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}
         />
       </div>
-      <Views view={view} set={setView} forced={looked.forced} busy={looked.busy} />
+      <Views
+        view={view}
+        set={setView}
+        forced={looked.forced}
+        busy={looked.busy}
+        anew={looked.set ? () => void fitting.act({ do: "draw-anew" }) : undefined}
+      />
       {removing && (
         <RemoveAssembly
           id={id}

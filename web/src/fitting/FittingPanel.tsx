@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { cx } from "../app/cx";
 import { Panel, sentence } from "../controls/notices";
 import { Couplings } from "./Couplings";
+import { FromContacts } from "./FromContacts";
 import { JointRows } from "./JointRows";
 import { LookOver } from "./LookOver";
 import { PartOf } from "./PartOf";
@@ -137,6 +138,16 @@ export function FittingPanel({
                 {c0.moving ? "Hold its assembly rigid" : "Let its assembly move"}
               </button>
             )}
+            {c0?.nested && (
+              <button
+                type="button"
+                className="btn btn-xs"
+                title="What it is made of is put in its place"
+                onClick={() => act({ do: "lay-flat", id: chosen })}
+              >
+                Lay it flat
+              </button>
+            )}
             <PartOf key={chosen} frame={frame} id={chosen} act={act} />
           </Chosen>
         )}
@@ -145,6 +156,7 @@ export function FittingPanel({
       <Panel title="Joints">
         <JointRows frame={frame} act={act} fitting={fitting} moves={moves} />
       </Panel>
+      <FromContacts frame={frame} fitting={fitting} act={fitting.act} choose={choose} />
       <Couplings frame={frame} act={act} />
       <Traces frame={frame} act={act} motion={motion} />
       <Panel title="Parts list">

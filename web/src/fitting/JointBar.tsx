@@ -1,6 +1,6 @@
 import { useEffect, useEffectEvent, useState } from "react";
 import { cx } from "../app/cx";
-import type { Picked } from "./FittingView";
+import type { Picked } from "./picking";
 import type { Alike, Fitting, Joint, Measured, Offer, Preview } from "./useFitting";
 import { useAsked } from "./useAsked";
 

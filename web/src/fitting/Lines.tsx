@@ -1,10 +1,8 @@
 import { useMemo } from "react";
 import * as THREE from "three";
 import { useReleased } from "../part/useReleased";
+import { copper, ink } from "./geometry";
 import type { Cut, Motion } from "./useFitting";
-
-const ink = "#3a2c18";
-const copper = "#b4501a";
 
 function at(numbers: number[]) {
   const g = new THREE.BufferGeometry();
@@ -12,15 +10,27 @@ function at(numbers: number[]) {
   return g;
 }
 
-function OneCut({ cut, tone }: { cut: Cut; tone: string }) {
-  const fill = useReleased(useMemo(() => at(cut.fill), [cut]));
-  const hatch = useReleased(useMemo(() => at(cut.hatch), [cut]));
-  const outline = useReleased(useMemo(() => at(cut.outline), [cut]));
+/** What a plane cuts, each component filled and hatched its own way: all in three drawings. */
+export function Cuts({ cuts, toneOf }: { cuts: Cut[]; toneOf: (component: string) => string }) {
+  const tones = cuts.map((c) => toneOf(c.component)).join();
+  const fill = useReleased(
+    useMemo(() => {
+      const g = at(cuts.flatMap((c) => c.fill));
+      const colours = cuts.flatMap((c, i) => {
+        const tone = new THREE.Color(tones.split(",")[i]).toArray();
+        return Array.from({ length: c.fill.length / 3 }, () => tone).flat();
+      });
+      g.setAttribute("color", new THREE.BufferAttribute(new Float32Array(colours), 3));
+      return g;
+    }, [cuts, tones]),
+  );
+  const hatch = useReleased(useMemo(() => at(cuts.flatMap((c) => c.hatch)), [cuts]));
+  const outline = useReleased(useMemo(() => at(cuts.flatMap((c) => c.outline)), [cuts]));
   return (
     <>
       <mesh geometry={fill} raycast={() => null} renderOrder={2}>
         <meshBasicMaterial
-          color={tone}
+          vertexColors
           side={THREE.DoubleSide}
           polygonOffset
           polygonOffsetFactor={1}
@@ -35,11 +45,6 @@ function OneCut({ cut, tone }: { cut: Cut; tone: string }) {
       </lineSegments>
     </>
   );
-}
-
-/** What a plane cuts, each component filled and hatched its own way. */
-export function Cuts({ cuts, toneOf }: { cuts: Cut[]; toneOf: (component: string) => string }) {
-  return cuts.map((c) => <OneCut key={c.component} cut={c} tone={toneOf(c.component)} />);
 }
 
 function OnePath({ points }: { points: Motion["paths"][number]["points"] }) {

@@ -13,6 +13,7 @@ export function PartOf({
   act: (c: Command) => void;
 }) {
   const [open, setOpen] = useState(false);
+  const [colour, setColour] = useState<string | null>(null);
   const of = frame.components.find((c) => c.id === id)?.path[0];
   const row = frame.parts.find((r) => r.part.id === of);
   if (!row) return null;
@@ -72,6 +73,31 @@ export function PartOf({
               />
             </label>
           ))}
+          {!nested && (
+            <label className="flex items-center gap-1">
+              <span className="w-20">Colour</span>
+              <input
+                type="color"
+                className="h-5 w-10"
+                aria-label={`Colour of ${part.name}`}
+                value={colour ?? part.colour ?? "#d6b98c"}
+                onChange={(e) => setColour(e.target.value)}
+                onBlur={() => {
+                  if (colour && colour !== part.colour) change({ colour });
+                  setColour(null);
+                }}
+              />
+              {part.colour && (
+                <button
+                  type="button"
+                  className="btn btn-xs"
+                  onClick={() => change({ colour: undefined })}
+                >
+                  None of its own
+                </button>
+              )}
+            </label>
+          )}
           <label className="flex items-center gap-2">
             <input
               type="checkbox"

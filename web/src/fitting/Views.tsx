@@ -17,11 +17,14 @@ export function Views({
   set,
   forced,
   busy,
+  anew,
 }: {
   view: View;
   set: (v: View) => void;
   forced: string[];
   busy: boolean;
+  /** Lets each component go its own way again, where somebody has set where some go. */
+  anew?: () => void;
 }) {
   const { cut } = view;
   return (
@@ -42,7 +45,7 @@ export function Views({
           max={1}
           step={0.01}
           value={view.apart}
-          onChange={(e) => set({ cut: null, apart: Number(e.target.value) })}
+          onChange={(e) => set({ ...view, apart: Number(e.target.value) })}
         />
       </label>
       {busy && (
@@ -55,16 +58,23 @@ export function Views({
           {forced.join(", ")}: held on all sides, drawn through what is there
         </span>
       )}
+      {view.apart > 0 && anew && (
+        <button
+          type="button"
+          className="btn btn-xs"
+          title="Forget where components were dragged to"
+          onClick={anew}
+        >
+          Draw apart by itself
+        </button>
+      )}
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
           className="checkbox checkbox-xs"
           checked={cut !== null}
           onChange={(e) =>
-            set({
-              apart: 0,
-              cut: e.target.checked ? { axis: 1, share: 0.5, flipped: false } : null,
-            })
+            set({ ...view, cut: e.target.checked ? { axis: 1, share: 0.5, flipped: false } : null })
           }
         />
         Section

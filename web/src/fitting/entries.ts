@@ -1,5 +1,5 @@
 import type { Entry } from "../sketch/QuickEntry";
-import type { Picked } from "./FittingView";
+import type { Picked } from "./picking";
 import type { Shapes } from "./assemblies";
 import type { Command, Frame } from "./useFitting";
 

@@ -2,6 +2,13 @@ import * as THREE from "three";
 import type { PartShape, Shapes } from "./assemblies";
 import type { Pose } from "./useFitting";
 
+/** A feature of a component that is picked. */
+export interface Picked {
+  component: string;
+  name: string;
+  words: string;
+}
+
 /** A feature of a component under the pointer, and where it was hit. */
 export interface Hit {
   component: string;
@@ -14,7 +21,7 @@ export interface Hit {
 interface Scene {
   camera: THREE.Camera;
   size: { width: number; height: number };
-  bodies: Map<string, THREE.Mesh>;
+  bodies: THREE.Mesh[];
   poses: Pose[];
   parts: Map<string, string>;
   shapes: Shapes;
@@ -36,7 +43,7 @@ export function pickAt(x: number, y: number, s: Scene): Hit | null {
     s.camera,
   );
   const there = (p: THREE.Vector3) => s.clip.every((c) => c.distanceToPoint(p) >= 0);
-  const hit = ray.intersectObjects([...s.bodies.values()], false).find((h) => there(h.point));
+  const hit = ray.intersectObjects(s.bodies, false).find((h) => there(h.point));
   const depth = (p: THREE.Vector3) => p.clone().applyMatrix4(s.camera.matrixWorldInverse).z;
   const front = hit ? depth(hit.point) : -Infinity;
   const visible = (p: THREE.Vector3) => there(p) && depth(p) >= front - 0.5;

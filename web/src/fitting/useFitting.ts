@@ -18,6 +18,8 @@ export type Measured = Core["FittingMeasured"];
 export type Alike = Core["FittingAlike"];
 export type Apart = Core["FittingApart"];
 export type Cut = Core["FittingCut"];
+export type Drag = Core["FittingDrag"];
+export type Proposed = Core["FittingProposed"];
 export type Finding = Core["FittingFinding"];
 export type Plane = Core["Plane"];
 export type PartRow = Core["PartRow"];
@@ -215,7 +217,10 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     alike: (joint: Omit<Joint, "id">) =>
       question<Alike>("fitting-alike", { joint: { id: "new", ...joint } }),
     apart: () => question<Apart>("fitting-apart", {}),
-    section: (plane: Plane) => question<Cut[]>("fitting-section", { plane }),
+    dragged: (drag: Drag) => question<Drag["to"]>("fitting-dragged", { drag }),
+    propose: () => question<Proposed[]>("fitting-propose", {}),
+    section: (plane: Plane, share: number) =>
+      question<Cut[]>("fitting-section", { plane, value: share }),
     lookOver: () => question<Finding[]>("fitting-look-over", {}),
     dismiss: () => setError(null),
   };

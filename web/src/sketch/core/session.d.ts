@@ -41,6 +41,7 @@ export interface components {
             state?: number;
         };
         AssemblyPart: {
+            colour?: string;
             density?: string;
             file: string;
             id: string;
@@ -69,6 +70,7 @@ export interface components {
             value?: string;
         };
         ComponentRow: {
+            colour?: string;
             freedom: number;
             id: string;
             moving: boolean;
@@ -170,12 +172,25 @@ export interface components {
         FittingApart: {
             apart: components["schemas"]["Apart"][];
             forced: string[];
+            high: [
+                number,
+                number,
+                number
+            ];
+            low: [
+                number,
+                number,
+                number
+            ];
+            set: boolean;
         };
         FittingCommand: {
             couple?: components["schemas"]["Coupling"];
             do: string;
+            drag?: components["schemas"]["FittingDrag"];
             id?: string;
             join?: components["schemas"]["AssemblyJoint"];
+            joins?: components["schemas"]["AssemblyJoint"][];
             name?: string;
             on?: boolean;
             part?: components["schemas"]["AssemblyPart"];
@@ -187,6 +202,21 @@ export interface components {
             fill: number[];
             hatch: number[];
             outline: number[];
+        };
+        FittingDrag: {
+            component: string;
+            from: [
+                number,
+                number,
+                number
+            ];
+            /** Format: double */
+            share: number;
+            to: [
+                number,
+                number,
+                number
+            ];
         };
         FittingFinding: {
             components: string[];
@@ -276,6 +306,12 @@ export interface components {
             holds: boolean;
             poses: components["schemas"]["FittingPose"][];
             sense?: string;
+        };
+        FittingProposed: {
+            join: components["schemas"]["AssemblyJoint"];
+            takes: number;
+            title: string;
+            words: string;
         };
         Frame: {
             analysed: boolean;
