@@ -68,7 +68,8 @@ func contract() ([]byte, error) {
 		openapi3gen.SchemaCustomizer(require))
 	for _, v := range []any{session.Frame{}, session.Command{}, session.Preview{}, session.Offer{}, session.Pick{},
 		session.Document{}, drawn{}, reach{}, imported{}, lists{}, fit.Frame{}, fit.Command{}, fit.Preview{}, fit.Moving{},
-		fit.Motion{}, fit.Measured{}, fit.Alike{}, fit.Drawn{}, fit.CutRow{}, fit.Proposed{}, fit.Drag{}, fit.Plane{}, fit.Finding{}, assembly.Offer{}} {
+		fit.Motion{}, fit.Measured{}, fit.Alike{}, fit.Drawn{}, fit.CutRow{}, fit.Proposed{}, fit.Drag{}, fit.Plane{},
+		fit.Finding{}, assembly.Offer{}} {
 		if _, err := gen.NewSchemaRefForValue(v, schemas); err != nil {
 			return nil, err
 		}

@@ -77,8 +77,8 @@ type Component struct {
 	with string // of one that is laid flat: the component that it is held to as it stands
 }
 
-// Apart is how far a component, or one that is nested in it, goes from where it stands when the assembly is drawn apart,
-// in mm.
+// Apart is how far a component, or one that is nested in it, goes from where it stands when the assembly is drawn
+// apart, in mm.
 type Apart struct {
 	Component string    `json:"component"`
 	By        solid.Vec `json:"by"`

@@ -134,8 +134,8 @@ func mustTable(t *testing.T, d *Document) *quantity.Table {
 	return table
 }
 
-// A nested assembly that is laid flat stands and moves as it did when it was let move: its parts, joints and what joins it
-// to others are the document's own, sizes worked out; a second one of the same files shares its parts.
+// A nested assembly that is laid flat stands and moves as it did when it was let move: its parts, joints and what joins
+// it to others are the document's own, sizes worked out; a second one of the same files shares its parts.
 func TestLayingFlat(t *testing.T) {
 	sub := hinge(t)
 	for _, p := range []*Part{&sub.Nest.Document.Parts[0], &sub.Nest.Document.Parts[1]} {

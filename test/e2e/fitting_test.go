@@ -610,8 +610,8 @@ func TestTwentyParts(t *testing.T) {
 	f.see("Nothing collides where it stands")
 }
 
-// The public AS1 assembly is opened from its STEP file: it is nested as it is there. Laid flat, its joints are read from
-// the contacts and made as one step; then it holds together as its screws hold it, and stands where it stood.
+// The public AS1 assembly is opened from its STEP file: it is nested as it is there. Laid flat, its joints are read
+// from the contacts and made as one step; then it holds together as its screws hold it, and stands where it stood.
 func TestAnAssemblyFromAFile(t *testing.T) {
 	a := startApp(t)
 	p := signIn(t, startBrowser(t), a, "ottoline")

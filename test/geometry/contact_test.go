@@ -228,8 +228,8 @@ func leaf(title string) string {
 }
 
 // Joints are read from the contacts of AS1, laid flat: made together they hold everything where it stands, and leave
-// what a hand can still do, which is to turn every bolt, every nut and the rod. Where its assemblies are nested, each is
-// one body, and what is left is the rod with its nuts.
+// what a hand can still do, which is to turn every bolt, every nut and the rod. Where its assemblies are nested, each
+// is one body, and what is left is the rod with its nuts.
 func TestJointsAreReadFromContacts(t *testing.T) {
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(occ.Kernel{})}
 	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1", documents.PackAssembly)

@@ -227,8 +227,8 @@ func makeFlat(t *testing.T, maker *shapes.Maker, doc *assembly.Document, files m
 }
 
 // The same file becomes an assembly as it is nested there: an angle with its bolts and nuts is one part that is placed
-// twice, and has a bolt with its nut three times. Its eighteen solids stand where they stood, of five files, free of one
-// another but for what touches.
+// twice, and has a bolt with its nut three times. Its eighteen solids stand where they stood, of five files, free of
+// one another but for what touches.
 func TestAssemblyFromSTEP(t *testing.T) {
 	data := samples.Unzip(t, samples.AS1)
 	k := occ.Kernel{}

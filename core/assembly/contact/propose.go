@@ -17,8 +17,8 @@ type Proposal struct {
 	Thread string
 }
 
-// Propose reads joints from the contacts. Components of one body never move against one another and need none; neither do
-// pairs that are joined already.
+// Propose reads joints from the contacts. Components of one body never move against one another and need none; neither
+// do pairs that are joined already.
 //
 // A shaft in a bore gives the axis of a joint, and the contacts of the pair tell whether it turns about it and slides
 // along it: both (cylindrical), only turns (revolute), only slides (prismatic), or neither (rigid). A ball in a socket

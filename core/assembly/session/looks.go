@@ -88,8 +88,8 @@ type CutRow struct {
 // hatching is the usual distance of hatching lines, as a share of the size of the assembly.
 const hatching = 0.022
 
-// Section cuts the assembly where it stands, or drawn apart by a share of the whole way. Components that lie side by side
-// are hatched otherwise.
+// Section cuts the assembly where it stands, or drawn apart by a share of the whole way. Components that lie side by
+// side are hatched otherwise.
 func (s *Session) Section(p Plane, share float64) []CutRow {
 	var by map[string]solid.Vec
 	if share > 0 {
