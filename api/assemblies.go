@@ -38,8 +38,49 @@ func (s *Server) GetAssembly(ctx context.Context, in GetAssemblyRequestObject) (
 // SaveAssembly keeps a changed document.
 func (s *Server) SaveAssembly(ctx context.Context, in SaveAssemblyRequestObject) (SaveAssemblyResponseObject, error) {
 	ctx, by := asking(ctx)
-	a, err := s.school.SaveAssembly(ctx, by, in.Id, in.Body.Version, in.Body.Document)
-	return SaveAssembly200JSONResponse(assemblyRow(a)), err
+	c := school.AssemblyChange{Version: in.Body.Version, Document: in.Body.Document, What: value(in.Body.What)}
+	for _, m := range value(in.Body.Models) {
+		c.Models = append(c.Models, school.ModelState{Model: m.Id, Version: m.Version, SHA256: m.Sha256})
+	}
+	a, models, err := s.school.SaveAssembly(ctx, by, in.Id, c)
+	return SaveAssembly200JSONResponse{Row: assemblyRow(a), Models: list(models, modelRow)}, err
+}
+
+// EditPart keeps a model that is edited in its place, and its assembly.
+func (s *Server) EditPart(ctx context.Context, in EditPartRequestObject) (EditPartResponseObject, error) {
+	ctx, by := asking(ctx)
+	m := in.Body.Model
+	a, saved, verified, err := s.school.EditPart(ctx, by, in.Id, school.EditedPart{Component: in.Body.Component,
+		AssemblyVersion: in.Body.Version, Model: m.Id, Version: m.Version, Document: m.Document, What: value(m.What)})
+	if err != nil {
+		return nil, err
+	}
+	return EditPart200JSONResponse{Version: a.Version, Model: SavedModel{Row: modelRow(saved),
+		Sketches: verified.Sketches}}, nil
+}
+
+// MakeModelOfPart makes a model of a part.
+func (s *Server) MakeModelOfPart(ctx context.Context,
+	in MakeModelOfPartRequestObject) (MakeModelOfPartResponseObject, error) {
+	ctx, by := asking(ctx)
+	m, err := s.school.ModelOfPart(ctx, by, in.Id, in.Body.Sha256)
+	return MakeModelOfPart201JSONResponse(modelRow(m)), err
+}
+
+// ListAssemblyVersions lists the kept states of an assembly.
+func (s *Server) ListAssemblyVersions(ctx context.Context,
+	in ListAssemblyVersionsRequestObject) (ListAssemblyVersionsResponseObject, error) {
+	ctx, by := asking(ctx)
+	all, err := s.school.AssemblyVersions(ctx, by, in.Id)
+	return ListAssemblyVersions200JSONResponse(list(all, modelVersion)), err
+}
+
+// GetAssemblyVersion gives a kept state of an assembly.
+func (s *Server) GetAssemblyVersion(ctx context.Context,
+	in GetAssemblyVersionRequestObject) (GetAssemblyVersionResponseObject, error) {
+	ctx, by := asking(ctx)
+	a, err := s.school.AssemblyVersion(ctx, by, in.Id, in.Version)
+	return GetAssemblyVersion200JSONResponse{Row: assemblyRow(a), Document: a.Document}, err
 }
 
 // RemoveAssembly takes an assembly away.
@@ -91,16 +132,15 @@ func (s *Server) SweepAssembly(ctx context.Context, in SweepAssemblyRequestObjec
 	return ready(data), err
 }
 
-// GetNewerParts lists what has a newer version.
-func (s *Server) GetNewerParts(ctx context.Context, in GetNewerPartsRequestObject) (GetNewerPartsResponseObject,
+// GetPartSources lists what parts came from.
+func (s *Server) GetPartSources(ctx context.Context, in GetPartSourcesRequestObject) (GetPartSourcesResponseObject,
 	error) {
 	ctx, by := asking(ctx)
-	list, err := s.school.NewerParts(ctx, by, in.Id)
-	out := GetNewerParts200JSONResponse{}
-	for _, n := range list {
-		out = append(out, NewerPart{Sha256: n.SHA256, Name: n.Name, ModelId: n.Model, AssemblyId: n.Assembly})
-	}
-	return out, err
+	all, err := s.school.PartSources(ctx, by, in.Id)
+	return GetPartSources200JSONResponse(list(all, func(f store.PartSource) PartSource {
+		return PartSource{Sha256: f.SHA256, Name: f.Name, ModelId: f.Model, AssemblyId: f.Assembly, Version: f.Version,
+			Newest: f.Newest}
+	})), err
 }
 
 // GetAssemblyProgress says how far the task on an assembly is.

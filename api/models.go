@@ -65,10 +65,11 @@ func (s *Server) RemoveModel(ctx context.Context, in RemoveModelRequestObject) (
 func (s *Server) ListVersions(ctx context.Context, in ListVersionsRequestObject) (ListVersionsResponseObject, error) {
 	ctx, by := asking(ctx)
 	all, err := s.school.Versions(ctx, by, in.Id)
-	version := func(v store.ModelVersion) ModelVersion {
-		return ModelVersion{Version: v.Version, Saved: v.Saved, What: v.What}
-	}
-	return ListVersions200JSONResponse(list(all, version)), err
+	return ListVersions200JSONResponse(list(all, modelVersion)), err
+}
+
+func modelVersion(v store.SavedState) ModelVersion {
+	return ModelVersion{Version: v.Version, Saved: v.Saved, What: v.What}
 }
 
 // GetVersion gives a kept state of a model.

@@ -399,7 +399,19 @@ type ChangeKind string
 type ChangedAssembly struct {
 	// Document A document as docs/formats/assembly.schema.json describes it
 	Document AssemblyDocument `json:"document"`
-	Version  int              `json:"version"`
+
+	// Models models that go with it, each to the state that a file of the assembly has
+	Models *[]struct {
+		Id     int64  `json:"id"`
+		Sha256 string `json:"sha256"`
+
+		// Version that the model has
+		Version int `json:"version"`
+	} `json:"models,omitempty"`
+	Version int `json:"version"`
+
+	// What what was done, for the list of versions
+	What *string `json:"what,omitempty"`
 }
 
 // ChangedModel defines model for ChangedModel.
@@ -535,6 +547,21 @@ type EditedModel struct {
 	Document ModelDocument `json:"document"`
 	Id       *string       `json:"id,omitempty"`
 	Said     string        `json:"said"`
+}
+
+// EditedPart defines model for EditedPart.
+type EditedPart struct {
+	Component string `json:"component"`
+	Model     struct {
+		// Document A document as docs/formats/model.schema.json describes it
+		Document ModelDocument `json:"document"`
+		Id       int64         `json:"id"`
+		Version  int           `json:"version"`
+		What     *string       `json:"what,omitempty"`
+	} `json:"model"`
+
+	// Version of the assembly
+	Version int `json:"version"`
 }
 
 // Enrolment defines model for Enrolment.
@@ -1016,14 +1043,6 @@ type NewUser struct {
 	Role  Role   `json:"role"`
 }
 
-// NewerPart defines model for NewerPart.
-type NewerPart struct {
-	AssemblyId *int64 `json:"assemblyId,omitempty"`
-	ModelId    *int64 `json:"modelId,omitempty"`
-	Name       string `json:"name"`
-	Sha256     string `json:"sha256"`
-}
-
 // Oddity defines model for Oddity.
 type Oddity struct {
 	AttemptId *int64  `json:"attemptId,omitempty"`
@@ -1061,6 +1080,20 @@ type PartFeature struct {
 
 // PartShape defines model for PartShape.
 type PartShape = json.RawMessage
+
+// PartSource defines model for PartSource.
+type PartSource struct {
+	AssemblyId *int64 `json:"assemblyId,omitempty"`
+	ModelId    *int64 `json:"modelId,omitempty"`
+	Name       string `json:"name"`
+
+	// Newest that there is by now
+	Newest int    `json:"newest"`
+	Sha256 string `json:"sha256"`
+
+	// Version that was put in
+	Version int `json:"version"`
+}
 
 // Place defines model for Place.
 type Place struct {
@@ -1241,6 +1274,12 @@ type RubricView struct {
 	Worths []FaultWorth `json:"worths"`
 }
 
+// SavedAssembly defines model for SavedAssembly.
+type SavedAssembly struct {
+	Models []ModelRow  `json:"models"`
+	Row    AssemblyRow `json:"row"`
+}
+
 // SavedModel defines model for SavedModel.
 type SavedModel struct {
 	Row      ModelRow       `json:"row"`
@@ -1419,6 +1458,11 @@ type ExportAssemblyParams struct {
 	Format string `form:"format" json:"format"`
 }
 
+// MakeModelOfPartJSONBody defines parameters for MakeModelOfPart.
+type MakeModelOfPartJSONBody struct {
+	Sha256 string `json:"sha256"`
+}
+
 // MakeShapesJSONBody defines parameters for MakeShapes.
 type MakeShapesJSONBody struct {
 	// Document A document as docs/formats/model.schema.json describes it
@@ -1554,6 +1598,12 @@ type SaveAssemblyJSONRequestBody = ChangedAssembly
 
 // FindCollisionsJSONRequestBody defines body for FindCollisions for application/json ContentType.
 type FindCollisionsJSONRequestBody = AssemblyState
+
+// EditPartJSONRequestBody defines body for EditPart for application/json ContentType.
+type EditPartJSONRequestBody = EditedPart
+
+// MakeModelOfPartJSONRequestBody defines body for MakeModelOfPart for application/json ContentType.
+type MakeModelOfPartJSONRequestBody MakeModelOfPartJSONBody
 
 // PutPartJSONRequestBody defines body for PutPart for application/json ContentType.
 type PutPartJSONRequestBody = NewPart
@@ -1735,11 +1785,14 @@ type ServerInterface interface {
 	// (POST /assemblies/{id}/collisions)
 	FindCollisions(c *gin.Context, id Id)
 
+	// (PUT /assemblies/{id}/edited)
+	EditPart(c *gin.Context, id Id)
+
 	// (GET /assemblies/{id}/export)
 	ExportAssembly(c *gin.Context, id Id, params ExportAssemblyParams)
 
-	// (GET /assemblies/{id}/newer)
-	GetNewerParts(c *gin.Context, id Id)
+	// (POST /assemblies/{id}/models)
+	MakeModelOfPart(c *gin.Context, id Id)
 
 	// (POST /assemblies/{id}/parts)
 	PutPart(c *gin.Context, id Id)
@@ -1750,11 +1803,20 @@ type ServerInterface interface {
 	// (POST /assemblies/{id}/shapes)
 	MakeShapes(c *gin.Context, id Id)
 
+	// (GET /assemblies/{id}/sources)
+	GetPartSources(c *gin.Context, id Id)
+
 	// (POST /assemblies/{id}/sweep)
 	SweepAssembly(c *gin.Context, id Id)
 
 	// (POST /assemblies/{id}/vary)
 	VaryAssembly(c *gin.Context, id Id)
+
+	// (GET /assemblies/{id}/versions)
+	ListAssemblyVersions(c *gin.Context, id Id)
+
+	// (GET /assemblies/{id}/versions/{version})
+	GetAssemblyVersion(c *gin.Context, id Id, version int)
 
 	// (GET /attempts/{id})
 	GetAttempt(c *gin.Context, id Id)
@@ -2139,6 +2201,31 @@ func (siw *ServerInterfaceWrapper) FindCollisions(c *gin.Context) {
 	siw.Handler.FindCollisions(c, id)
 }
 
+// EditPart operation middleware
+func (siw *ServerInterfaceWrapper) EditPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EditPart(c, id)
+}
+
 // ExportAssembly operation middleware
 func (siw *ServerInterfaceWrapper) ExportAssembly(c *gin.Context) {
 
@@ -2175,8 +2262,8 @@ func (siw *ServerInterfaceWrapper) ExportAssembly(c *gin.Context) {
 	siw.Handler.ExportAssembly(c, id, params)
 }
 
-// GetNewerParts operation middleware
-func (siw *ServerInterfaceWrapper) GetNewerParts(c *gin.Context) {
+// MakeModelOfPart operation middleware
+func (siw *ServerInterfaceWrapper) MakeModelOfPart(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -2197,7 +2284,7 @@ func (siw *ServerInterfaceWrapper) GetNewerParts(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetNewerParts(c, id)
+	siw.Handler.MakeModelOfPart(c, id)
 }
 
 // PutPart operation middleware
@@ -2275,6 +2362,31 @@ func (siw *ServerInterfaceWrapper) MakeShapes(c *gin.Context) {
 	siw.Handler.MakeShapes(c, id)
 }
 
+// GetPartSources operation middleware
+func (siw *ServerInterfaceWrapper) GetPartSources(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPartSources(c, id)
+}
+
 // SweepAssembly operation middleware
 func (siw *ServerInterfaceWrapper) SweepAssembly(c *gin.Context) {
 
@@ -2323,6 +2435,65 @@ func (siw *ServerInterfaceWrapper) VaryAssembly(c *gin.Context) {
 	}
 
 	siw.Handler.VaryAssembly(c, id)
+}
+
+// ListAssemblyVersions operation middleware
+func (siw *ServerInterfaceWrapper) ListAssemblyVersions(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAssemblyVersions(c, id)
+}
+
+// GetAssemblyVersion operation middleware
+func (siw *ServerInterfaceWrapper) GetAssemblyVersion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "version" -------------
+	var version int
+
+	err = runtime.BindStyledParameterWithOptions("simple", "version", c.Param("version"), &version, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetAssemblyVersion(c, id, version)
 }
 
 // GetAttempt operation middleware
@@ -4223,7 +4394,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/assemblies/:id/parts", wrapper.PutPart)
 	router.POST(options.BaseURL+"/assemblies/:id/collisions", wrapper.FindCollisions)
 	router.POST(options.BaseURL+"/assemblies/:id/sweep", wrapper.SweepAssembly)
-	router.GET(options.BaseURL+"/assemblies/:id/newer", wrapper.GetNewerParts)
+	router.PUT(options.BaseURL+"/assemblies/:id/edited", wrapper.EditPart)
+	router.POST(options.BaseURL+"/assemblies/:id/models", wrapper.MakeModelOfPart)
+	router.GET(options.BaseURL+"/assemblies/:id/versions", wrapper.ListAssemblyVersions)
+	router.GET(options.BaseURL+"/assemblies/:id/versions/:version", wrapper.GetAssemblyVersion)
+	router.GET(options.BaseURL+"/assemblies/:id/sources", wrapper.GetPartSources)
 	router.GET(options.BaseURL+"/assemblies/:id/progress", wrapper.GetAssemblyProgress)
 	router.POST(options.BaseURL+"/assemblies/:id/vary", wrapper.VaryAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id/export", wrapper.ExportAssembly)
@@ -4390,7 +4565,7 @@ type SaveAssemblyResponseObject interface {
 	VisitSaveAssemblyResponse(w http.ResponseWriter) error
 }
 
-type SaveAssembly200JSONResponse AssemblyRow
+type SaveAssembly200JSONResponse SavedAssembly
 
 func (response SaveAssembly200JSONResponse) VisitSaveAssemblyResponse(w http.ResponseWriter) error {
 
@@ -4506,6 +4681,51 @@ func (response FindCollisionsdefaultJSONResponse) VisitFindCollisionsResponse(w 
 	return err
 }
 
+type EditPartRequestObject struct {
+	Id   Id `json:"id"`
+	Body *EditPartJSONRequestBody
+}
+
+type EditPartResponseObject interface {
+	VisitEditPartResponse(w http.ResponseWriter) error
+}
+
+type EditPart200JSONResponse struct {
+	Model SavedModel `json:"model"`
+
+	// Version of the assembly
+	Version int `json:"version"`
+}
+
+func (response EditPart200JSONResponse) VisitEditPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditPartdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditPartdefaultJSONResponse) VisitEditPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ExportAssemblyRequestObject struct {
 	Id     Id `json:"id"`
 	Params ExportAssemblyParams
@@ -4592,34 +4812,35 @@ func (response ExportAssemblydefaultJSONResponse) VisitExportAssemblyResponse(w 
 	return err
 }
 
-type GetNewerPartsRequestObject struct {
-	Id Id `json:"id"`
+type MakeModelOfPartRequestObject struct {
+	Id   Id `json:"id"`
+	Body *MakeModelOfPartJSONRequestBody
 }
 
-type GetNewerPartsResponseObject interface {
-	VisitGetNewerPartsResponse(w http.ResponseWriter) error
+type MakeModelOfPartResponseObject interface {
+	VisitMakeModelOfPartResponse(w http.ResponseWriter) error
 }
 
-type GetNewerParts200JSONResponse []NewerPart
+type MakeModelOfPart201JSONResponse ModelRow
 
-func (response GetNewerParts200JSONResponse) VisitGetNewerPartsResponse(w http.ResponseWriter) error {
+func (response MakeModelOfPart201JSONResponse) VisitMakeModelOfPartResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
 		return err
 	}
 	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
+	w.WriteHeader(201)
 	_, err := buf.WriteTo(w)
 	return err
 }
 
-type GetNewerPartsdefaultJSONResponse struct {
+type MakeModelOfPartdefaultJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetNewerPartsdefaultJSONResponse) VisitGetNewerPartsResponse(w http.ResponseWriter) error {
+func (response MakeModelOfPartdefaultJSONResponse) VisitMakeModelOfPartResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4750,6 +4971,45 @@ func (response MakeShapesdefaultJSONResponse) VisitMakeShapesResponse(w http.Res
 	return err
 }
 
+type GetPartSourcesRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetPartSourcesResponseObject interface {
+	VisitGetPartSourcesResponse(w http.ResponseWriter) error
+}
+
+type GetPartSources200JSONResponse []PartSource
+
+func (response GetPartSources200JSONResponse) VisitGetPartSourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPartSourcesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPartSourcesdefaultJSONResponse) VisitGetPartSourcesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SweepAssemblyRequestObject struct {
 	Id   Id `json:"id"`
 	Body *SweepAssemblyJSONRequestBody
@@ -4819,6 +5079,85 @@ type VaryAssemblydefaultJSONResponse struct {
 }
 
 func (response VaryAssemblydefaultJSONResponse) VisitVaryAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAssemblyVersionsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListAssemblyVersionsResponseObject interface {
+	VisitListAssemblyVersionsResponse(w http.ResponseWriter) error
+}
+
+type ListAssemblyVersions200JSONResponse []ModelVersion
+
+func (response ListAssemblyVersions200JSONResponse) VisitListAssemblyVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAssemblyVersionsdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAssemblyVersionsdefaultJSONResponse) VisitListAssemblyVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAssemblyVersionRequestObject struct {
+	Id      Id  `json:"id"`
+	Version int `json:"version"`
+}
+
+type GetAssemblyVersionResponseObject interface {
+	VisitGetAssemblyVersionResponse(w http.ResponseWriter) error
+}
+
+type GetAssemblyVersion200JSONResponse Assembly
+
+func (response GetAssemblyVersion200JSONResponse) VisitGetAssemblyVersionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAssemblyVersiondefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAssemblyVersiondefaultJSONResponse) VisitGetAssemblyVersionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7946,11 +8285,14 @@ type StrictServerInterface interface {
 	// (POST /assemblies/{id}/collisions)
 	FindCollisions(ctx context.Context, request FindCollisionsRequestObject) (FindCollisionsResponseObject, error)
 
+	// (PUT /assemblies/{id}/edited)
+	EditPart(ctx context.Context, request EditPartRequestObject) (EditPartResponseObject, error)
+
 	// (GET /assemblies/{id}/export)
 	ExportAssembly(ctx context.Context, request ExportAssemblyRequestObject) (ExportAssemblyResponseObject, error)
 
-	// (GET /assemblies/{id}/newer)
-	GetNewerParts(ctx context.Context, request GetNewerPartsRequestObject) (GetNewerPartsResponseObject, error)
+	// (POST /assemblies/{id}/models)
+	MakeModelOfPart(ctx context.Context, request MakeModelOfPartRequestObject) (MakeModelOfPartResponseObject, error)
 
 	// (POST /assemblies/{id}/parts)
 	PutPart(ctx context.Context, request PutPartRequestObject) (PutPartResponseObject, error)
@@ -7961,11 +8303,20 @@ type StrictServerInterface interface {
 	// (POST /assemblies/{id}/shapes)
 	MakeShapes(ctx context.Context, request MakeShapesRequestObject) (MakeShapesResponseObject, error)
 
+	// (GET /assemblies/{id}/sources)
+	GetPartSources(ctx context.Context, request GetPartSourcesRequestObject) (GetPartSourcesResponseObject, error)
+
 	// (POST /assemblies/{id}/sweep)
 	SweepAssembly(ctx context.Context, request SweepAssemblyRequestObject) (SweepAssemblyResponseObject, error)
 
 	// (POST /assemblies/{id}/vary)
 	VaryAssembly(ctx context.Context, request VaryAssemblyRequestObject) (VaryAssemblyResponseObject, error)
+
+	// (GET /assemblies/{id}/versions)
+	ListAssemblyVersions(ctx context.Context, request ListAssemblyVersionsRequestObject) (ListAssemblyVersionsResponseObject, error)
+
+	// (GET /assemblies/{id}/versions/{version})
+	GetAssemblyVersion(ctx context.Context, request GetAssemblyVersionRequestObject) (GetAssemblyVersionResponseObject, error)
 
 	// (GET /attempts/{id})
 	GetAttempt(ctx context.Context, request GetAttemptRequestObject) (GetAttemptResponseObject, error)
@@ -8479,6 +8830,50 @@ func (sh *strictHandler) FindCollisions(ctx *gin.Context, id Id) {
 	}
 }
 
+// EditPart operation middleware
+func (sh *strictHandler) EditPart(ctx *gin.Context, id Id) {
+	var request EditPartRequestObject
+
+	request.Id = id
+
+	var body EditPartJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EditPart(ctx, request.(EditPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EditPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EditPartResponseObject); ok {
+		if err := validResponse.VisitEditPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ExportAssembly operation middleware
 func (sh *strictHandler) ExportAssembly(ctx *gin.Context, id Id, params ExportAssemblyParams) {
 	var request ExportAssemblyRequestObject
@@ -8506,25 +8901,43 @@ func (sh *strictHandler) ExportAssembly(ctx *gin.Context, id Id, params ExportAs
 	}
 }
 
-// GetNewerParts operation middleware
-func (sh *strictHandler) GetNewerParts(ctx *gin.Context, id Id) {
-	var request GetNewerPartsRequestObject
+// MakeModelOfPart operation middleware
+func (sh *strictHandler) MakeModelOfPart(ctx *gin.Context, id Id) {
+	var request MakeModelOfPartRequestObject
 
 	request.Id = id
 
+	var body MakeModelOfPartJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetNewerParts(ctx, request.(GetNewerPartsRequestObject))
+		return sh.ssi.MakeModelOfPart(ctx, request.(MakeModelOfPartRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetNewerParts")
+		handler = middleware(handler, "MakeModelOfPart")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetNewerPartsResponseObject); ok {
-		if err := validResponse.VisitGetNewerPartsResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(MakeModelOfPartResponseObject); ok {
+		if err := validResponse.VisitMakeModelOfPartResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -8646,6 +9059,32 @@ func (sh *strictHandler) MakeShapes(ctx *gin.Context, id Id) {
 	}
 }
 
+// GetPartSources operation middleware
+func (sh *strictHandler) GetPartSources(ctx *gin.Context, id Id) {
+	var request GetPartSourcesRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPartSources(ctx, request.(GetPartSourcesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPartSources")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPartSourcesResponseObject); ok {
+		if err := validResponse.VisitGetPartSourcesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // SweepAssembly operation middleware
 func (sh *strictHandler) SweepAssembly(ctx *gin.Context, id Id) {
 	var request SweepAssemblyRequestObject
@@ -8727,6 +9166,59 @@ func (sh *strictHandler) VaryAssembly(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(VaryAssemblyResponseObject); ok {
 		if err := validResponse.VisitVaryAssemblyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListAssemblyVersions operation middleware
+func (sh *strictHandler) ListAssemblyVersions(ctx *gin.Context, id Id) {
+	var request ListAssemblyVersionsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAssemblyVersions(ctx, request.(ListAssemblyVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAssemblyVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAssemblyVersionsResponseObject); ok {
+		if err := validResponse.VisitListAssemblyVersionsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetAssemblyVersion operation middleware
+func (sh *strictHandler) GetAssemblyVersion(ctx *gin.Context, id Id, version int) {
+	var request GetAssemblyVersionRequestObject
+
+	request.Id = id
+	request.Version = version
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAssemblyVersion(ctx, request.(GetAssemblyVersionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAssemblyVersion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetAssemblyVersionResponseObject); ok {
+		if err := validResponse.VisitGetAssemblyVersionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

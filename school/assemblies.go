@@ -11,6 +11,7 @@ import (
 	"unicode/utf8"
 
 	"hammerset/core/assembly"
+	"hammerset/core/assembly/shapes"
 	"hammerset/core/modeller"
 	"hammerset/core/stock"
 	"hammerset/formats/documents"
@@ -83,21 +84,208 @@ func (s *School) Assembly(ctx context.Context, by Person, id int64) (store.Assem
 	return a, s.may(ctx, by, KeepAssemblies, row{owner: a.OwnerID})
 }
 
-// SaveAssembly keeps a changed document. Version is the one that was changed.
-func (s *School) SaveAssembly(ctx context.Context, by Person, id int64, version int,
-	document []byte) (store.Assembly, error) {
+// AssemblyChange is a changed document of an assembly: of which version, and what was done. Models are those whose
+// documents go with it, under their own versions: each to the state that a file of the assembly has.
+type AssemblyChange struct {
+	Version  int
+	Document []byte
+	What     string
+	Models   []ModelState
+}
+
+// ModelState is a file of an assembly that was the document of a model, and is to be so again. Version is the one that
+// the model has.
+type ModelState struct {
+	Model   int64
+	Version int
+	SHA256  string
+}
+
+// SaveAssembly keeps a changed document. Models that are changed with it are kept together with it, or nothing is.
+func (s *School) SaveAssembly(ctx context.Context, by Person, id int64, c AssemblyChange) (store.Assembly,
+	[]store.Model, error) {
 	if _, err := s.Assembly(ctx, by, id); err != nil {
-		return store.Assembly{}, err
+		return store.Assembly{}, nil, err
 	}
-	d, _, err := s.withFiles(ctx, id, document)
+	d, _, err := s.withFiles(ctx, id, c.Document)
 	if err != nil {
-		return store.Assembly{}, err
+		return store.Assembly{}, nil, err
 	}
-	a, err := s.store.SaveAssembly(ctx, id, by.ID, version, d.Name, document)
-	if errors.Is(err, store.ErrStale) {
+	save := store.AssemblySave{ID: id, Version: c.Version, Name: d.Name, Document: c.Document, What: listed(c.What)}
+	for _, m := range c.Models {
+		change, err := s.state(ctx, by, id, m)
+		if err != nil {
+			return store.Assembly{}, nil, err
+		}
+		save.Models = append(save.Models, change)
+	}
+	return s.saveTogether(ctx, by, save)
+}
+
+// state is the change that brings a model to the state that a file of an assembly has.
+func (s *School) state(ctx context.Context, by Person, assembly int64, m ModelState) (store.ModelSave, error) {
+	sources, err := s.store.PartSources(ctx, assembly, by.ID)
+	if err != nil {
+		return store.ModelSave{}, err
+	}
+	if !slices.ContainsFunc(sources, func(f store.PartSource) bool {
+		return f.SHA256 == m.SHA256 && f.Model != nil && *f.Model == m.Model
+	}) {
+		return store.ModelSave{}, refuse(Faulty, "this file was never a state of the model", "put the part in anew")
+	}
+	files, err := s.store.AssemblyFiles(ctx, assembly, []string{m.SHA256})
+	if err != nil {
+		return store.ModelSave{}, err
+	}
+	v, err := s.verified(ctx, files[m.SHA256])
+	return store.ModelSave{ID: m.Model, Version: m.Version, Name: v.Name, Document: files[m.SHA256],
+		What: "together with an assembly"}, err
+}
+
+// saveTogether keeps an assembly with models.
+func (s *School) saveTogether(ctx context.Context, by Person, c store.AssemblySave) (store.Assembly, []store.Model,
+	error) {
+	a, models, err := s.store.SaveAssembly(ctx, by.ID, c)
+	switch {
+	case errors.Is(err, store.ErrStale):
 		err = refuse(Conflict, "this assembly was changed in another window",
 			"nothing of it was overwritten: reload to see that change, or save yours as an assembly of its own")
+	case errors.Is(err, store.ErrStaleModel):
+		err = refuse(Conflict, "the model of a part was changed in another window",
+			"nothing was overwritten, neither the model nor the assembly: reload to see that change")
 	}
+	return a, models, err
+}
+
+// EditedPart is a model that is edited in the place that a component has in an assembly. Versions are those that were
+// changed, of the assembly and of the model.
+type EditedPart struct {
+	Component       string
+	AssemblyVersion int
+	Model           int64
+	Version         int
+	Document        []byte
+	What            string
+}
+
+// EditPart keeps the changed document of a model, and the assembly with it in the place of the part that it was: both
+// under their versions, or neither. All parts of the same file are renewed.
+func (s *School) EditPart(ctx context.Context, by Person, id int64, e EditedPart) (store.Assembly, store.Model,
+	*modeller.Verified, error) {
+	fail := func(err error) (store.Assembly, store.Model, *modeller.Verified, error) {
+		return store.Assembly{}, store.Model{}, nil, err
+	}
+	a, err := s.Assembly(ctx, by, id)
+	if err != nil {
+		return fail(err)
+	}
+	if _, err := s.model(ctx, by, KeepModels, e.Model); err != nil {
+		return fail(err)
+	}
+	v, err := s.verified(ctx, e.Document)
+	if err != nil {
+		return fail(err)
+	}
+	d, err := s.readAssembly(ctx, a.Document)
+	if err != nil {
+		return fail(err)
+	}
+	c, ok := d.Component(e.Component)
+	if !ok {
+		return fail(refuse(Faulty, "the component is not in the assembly any more", "go back to the assembly"))
+	}
+	if err := s.ofModel(ctx, by, d, id, c.Part, e.Model); err != nil {
+		return fail(err)
+	}
+	renewAll(d, c.Part, e.Document)
+	document, err := json.Marshal(d)
+	if err != nil {
+		return fail(err)
+	}
+	what := listed(e.What)
+	a, models, err := s.saveTogether(ctx, by, store.AssemblySave{ID: id, Version: e.AssemblyVersion, Name: d.Name,
+		Document: document, What: listed(c.Title() + ": " + e.What),
+		Models: []store.ModelSave{{ID: e.Model, Version: e.Version, Name: v.Name, Document: e.Document, What: what}}})
+	if err != nil {
+		return fail(err)
+	}
+	return a, models[0], v, nil
+}
+
+// ModelOfPart makes a model of the asker of a part that is a model document and came without one, so that it can be
+// edited.
+func (s *School) ModelOfPart(ctx context.Context, by Person, id int64, sha string) (store.Model, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return store.Model{}, err
+	}
+	files, err := s.store.AssemblyFiles(ctx, id, []string{sha})
+	if err != nil {
+		return store.Model{}, err
+	}
+	document := files[sha]
+	if !(&task.Request{File: document}).Modelled() {
+		return store.Model{}, refuse(Faulty, "this part is no model document, so that there is nothing to edit",
+			"edit it in the program that it comes from, and put it in anew")
+	}
+	v, err := s.verified(ctx, document)
+	if err != nil {
+		return store.Model{}, err
+	}
+	m, err := s.store.AddModel(ctx, store.Model{OwnerID: by.ID, Name: v.Name, Document: document})
+	if err != nil {
+		return m, err
+	}
+	return m, s.store.AddAssemblyFile(ctx, id, document, store.Source{Model: &m.ID, Version: m.Version})
+}
+
+// ofModel sees that the file of a part is a state of a model.
+func (s *School) ofModel(ctx context.Context, by Person, d *assembly.Document, id int64, part string,
+	model int64) error {
+	sources, err := s.store.PartSources(ctx, id, by.ID)
+	if err != nil {
+		return err
+	}
+	p, _ := d.Part(part)
+	for _, f := range sources {
+		if f.SHA256 == p.SHA256 && f.Model != nil && *f.Model == model {
+			return nil
+		}
+	}
+	return refuse(Faulty, fmt.Sprintf("the part %s is of another model", p.Name), "edit the model that it is of")
+}
+
+// renewAll puts the document of a model in the place of the file of a part, in all parts of that file.
+func renewAll(d *assembly.Document, part string, document []byte) {
+	p, _ := d.Part(part)
+	sha := p.SHA256
+	for _, was := range slices.Clone(d.Parts) {
+		if was.SHA256 != sha {
+			continue
+		}
+		now := shapes.Kept(document, ".json", was.Name, 0)
+		if was.Solid != "" {
+			now = shapes.OneOf(now, was.Solid)
+		}
+		d.Renew(was.ID, &now)
+	}
+}
+
+// AssemblyVersions lists the kept states of an assembly.
+func (s *School) AssemblyVersions(ctx context.Context, by Person, id int64) ([]store.SavedState, error) {
+	if _, err := s.Assembly(ctx, by, id); err != nil {
+		return nil, err
+	}
+	return s.store.AssemblyVersions(ctx, id, by.ID)
+}
+
+// AssemblyVersion gives a kept state of an assembly.
+func (s *School) AssemblyVersion(ctx context.Context, by Person, id int64, number int) (store.Assembly, error) {
+	a, err := s.Assembly(ctx, by, id)
+	if err != nil {
+		return a, err
+	}
+	v, err := s.store.AssemblyVersion(ctx, id, by.ID, number)
+	a.Version, a.Saved, a.Document = v.Version, v.Saved, v.Document
 	return a, err
 }
 
@@ -220,12 +408,12 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 	return parts, s.store.AddAssemblyFile(ctx, id, data, from)
 }
 
-// NewerParts lists the files of an assembly of which the model or assembly that they came from has a newer version.
-func (s *School) NewerParts(ctx context.Context, by Person, id int64) ([]store.Newer, error) {
+// PartSources lists the files of an assembly that came from a model or another assembly of the asker.
+func (s *School) PartSources(ctx context.Context, by Person, id int64) ([]store.PartSource, error) {
 	if _, err := s.Assembly(ctx, by, id); err != nil {
 		return nil, err
 	}
-	return s.store.NewerFiles(ctx, id, by.ID)
+	return s.store.PartSources(ctx, id, by.ID)
 }
 
 // Shapes makes parts of a state of an assembly, which need not be saved, at their sizes: some of them, or all, by part,

@@ -127,7 +127,7 @@ func (s *School) RemoveModel(ctx context.Context, by Person, id int64) error {
 }
 
 // Versions lists the kept states of a model.
-func (s *School) Versions(ctx context.Context, by Person, id int64) ([]store.ModelVersion, error) {
+func (s *School) Versions(ctx context.Context, by Person, id int64) ([]store.SavedState, error) {
 	if _, err := s.model(ctx, by, KeepModels, id); err != nil {
 		return nil, err
 	}

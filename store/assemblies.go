@@ -35,7 +35,7 @@ func (s *Store) AddAssembly(ctx context.Context, a Assembly, files [][]byte) (As
 				return err
 			}
 		}
-		return nil
+		return keepState(ctx, tx, ofAssembly, a.ID, SavedState{a.Version, a.Saved, "started", a.Document})
 	})
 	return a, err
 }
@@ -68,23 +68,25 @@ func (s *Store) AddAssemblyFile(ctx context.Context, assembly int64, data []byte
 	return s.transaction(ctx, func(tx *sqlx.Tx) error { return putPart(ctx, tx, assembly, data, from) })
 }
 
-// Newer is a file of an assembly of which its model or assembly has a newer version by now.
-type Newer struct {
+// PartSource is a file of an assembly with the model or assembly that it came from, of which Newest is the version by
+// now.
+type PartSource struct {
 	SHA256 string `db:"sha256"`
 	Name   string `db:"name"`
 	Source
+	Newest int `db:"newest"`
 }
 
-// NewerFiles lists the files of an assembly whose source was saved since. Only what the same owner has counts.
-func (s *Store) NewerFiles(ctx context.Context, assembly, owner int64) ([]Newer, error) {
-	out := []Newer{}
+// PartSources lists the files of an assembly that came from a model or another assembly. Only what the same owner has
+// counts.
+func (s *Store) PartSources(ctx context.Context, assembly, owner int64) ([]PartSource, error) {
+	out := []PartSource{}
 	err := s.db.SelectContext(ctx, &out, `
-	SELECT a.sha256, m.name, a.model_id, a.source_id, m.version FROM assembly_files a JOIN models m ON m.id = a.model_id
-	WHERE a.assembly_id = ? AND m.owner_id = ? AND m.version > a.version
+	SELECT a.sha256, m.name, a.model_id, a.source_id, a.version, m.version AS newest FROM assembly_files a
+	JOIN models m ON m.id = a.model_id WHERE a.assembly_id = ? AND m.owner_id = ?
 	UNION ALL
-	SELECT a.sha256, x.name, a.model_id, a.source_id, x.version FROM assembly_files a
-	JOIN assemblies x ON x.id = a.source_id
-	WHERE a.assembly_id = ? AND x.owner_id = ? AND x.version > a.version`, assembly, owner, assembly, owner)
+	SELECT a.sha256, x.name, a.model_id, a.source_id, a.version, x.version AS newest FROM assembly_files a
+	JOIN assemblies x ON x.id = a.source_id WHERE a.assembly_id = ? AND x.owner_id = ?`, assembly, owner, assembly, owner)
 	return out, err
 }
 
@@ -127,25 +129,56 @@ func (s *Store) Assemblies(ctx context.Context, owner int64) ([]Assembly, error)
 		WHERE owner_id = ? ORDER BY saved_at DESC, id DESC`, owner)
 }
 
+// AssemblySave is a change of an assembly: of which version, and what was done.
+type AssemblySave struct {
+	ID       int64
+	Version  int
+	Name     string
+	Document []byte
+	What     string
+	// Models are models that are changed together with it: their documents are files of its parts.
+	Models []ModelSave
+}
+
+// ErrStaleModel is returned when a model that is to be changed together with an assembly was saved by somebody else in
+// between.
+var ErrStaleModel = errors.New("a model of the assembly was changed elsewhere")
+
 // SaveAssembly keeps a changed document, if the assembly is still in the version that was changed; else it gives
-// ErrStale.
-func (s *Store) SaveAssembly(ctx context.Context, id, owner int64, was int, name string,
-	document []byte) (Assembly, error) {
+// ErrStale. The models that are changed with it are kept as well, under their own versions: all of it, or nothing.
+func (s *Store) SaveAssembly(ctx context.Context, owner int64, c AssemblySave) (Assembly, []Model, error) {
 	var a Assembly
+	var models []Model
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
-		err := tx.GetContext(ctx, &a, `SELECT * FROM assemblies WHERE id = ? AND owner_id = ? FOR UPDATE`, id, owner)
+		models = nil
+		err := tx.GetContext(ctx, &a, `SELECT * FROM assemblies WHERE id = ? AND owner_id = ? FOR UPDATE`, c.ID, owner)
 		if err != nil {
 			return found(err)
 		}
-		if a.Version != was {
+		if a.Version != c.Version {
 			return ErrStale
 		}
-		a.Version, a.Name, a.Document, a.Saved = was+1, name, document, now()
-		_, err = tx.NamedExecContext(ctx, `UPDATE assemblies SET version = :version, name = :name, document = :document,
-		saved_at = :saved_at WHERE id = :id`, a)
-		return err
+		for _, change := range c.Models {
+			m, err := saveModel(ctx, tx, owner, change)
+			if errors.Is(err, ErrStale) {
+				return ErrStaleModel
+			}
+			if err != nil {
+				return err
+			}
+			if err := putPart(ctx, tx, c.ID, m.Document, Source{Model: &m.ID, Version: m.Version}); err != nil {
+				return err
+			}
+			models = append(models, m)
+		}
+		a.Version, a.Name, a.Document, a.Saved = c.Version+1, c.Name, c.Document, now()
+		if _, err = tx.NamedExecContext(ctx, `UPDATE assemblies SET version = :version, name = :name, document = :document,
+		saved_at = :saved_at WHERE id = :id`, a); err != nil {
+			return err
+		}
+		return keepState(ctx, tx, ofAssembly, a.ID, SavedState{a.Version, a.Saved, c.What, a.Document})
 	})
-	return a, err
+	return a, models, err
 }
 
 // RemoveAssembly takes an assembly away. Its files stay, as all files do.

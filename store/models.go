@@ -24,44 +24,6 @@ type Model struct {
 // ErrStale is returned when a model was saved by somebody else in between.
 var ErrStale = errors.New("the model was changed elsewhere")
 
-// keepVersions is how many states of a model are kept.
-const keepVersions = 300
-
-// ModelVersion is a state of a model as it was saved. What says what was done.
-type ModelVersion struct {
-	Version  int       `db:"version"`
-	Saved    time.Time `db:"saved_at"`
-	What     string    `db:"what"`
-	Document []byte    `db:"document"`
-}
-
-// version keeps the state of a model among its versions, and lets the oldest go.
-func version(ctx context.Context, tx *sqlx.Tx, m Model, what string) error {
-	if _, err := tx.ExecContext(ctx, `INSERT INTO model_versions (model_id, version, document, saved_at, what)
-		VALUES (?, ?, ?, ?, ?)`, m.ID, m.Version, m.Document, m.Saved, what); err != nil {
-		return err
-	}
-	_, err := tx.ExecContext(ctx, `DELETE FROM model_versions WHERE model_id = ? AND version <= ?`, m.ID,
-		m.Version-keepVersions)
-	return err
-}
-
-// ModelVersions lists the states of a model of an owner without their documents,
-// the newest first.
-func (s *Store) ModelVersions(ctx context.Context, id, owner int64) ([]ModelVersion, error) {
-	out := []ModelVersion{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT v.version, v.saved_at, v.what FROM model_versions v
-		JOIN models m ON m.id = v.model_id WHERE m.id = ? AND m.owner_id = ? ORDER BY v.version DESC`, id, owner)
-}
-
-// ModelVersion gives one state of a model of an owner.
-func (s *Store) ModelVersion(ctx context.Context, id, owner int64, number int) (ModelVersion, error) {
-	var v ModelVersion
-	err := s.db.GetContext(ctx, &v, `SELECT v.version, v.saved_at, v.what, v.document FROM model_versions v
-		JOIN models m ON m.id = v.model_id WHERE m.id = ? AND m.owner_id = ? AND v.version = ?`, id, owner, number)
-	return v, found(err)
-}
-
 // AddModel keeps a new model.
 func (s *Store) AddModel(ctx context.Context, m Model) (Model, error) {
 	m.Version, m.Saved = 1, now()
@@ -74,7 +36,7 @@ func (s *Store) AddModel(ctx context.Context, m Model) (Model, error) {
 		if m.ID, err = r.LastInsertId(); err != nil {
 			return err
 		}
-		return version(ctx, tx, m, "started")
+		return keepState(ctx, tx, ofModel, m.ID, SavedState{m.Version, m.Saved, "started", m.Document})
 	})
 	return m, err
 }
@@ -99,23 +61,37 @@ func (s *Store) Models(ctx context.Context, owner int64) ([]Model, error) {
 func (s *Store) SaveModel(ctx context.Context, id, owner int64, was int, name string, document []byte,
 	what string) (Model, error) {
 	var m Model
-	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
-		if err := tx.GetContext(ctx, &m, `SELECT * FROM models WHERE id = ? AND owner_id = ? FOR UPDATE`, id, owner); err !=
-			nil {
-			return found(err)
-		}
-		if m.Version != was {
-			return ErrStale
-		}
-		m.Version, m.Name, m.Document, m.Saved = was+1, name, document, now()
-		_, err := tx.NamedExecContext(ctx, `UPDATE models SET version = :version, name = :name, document = :document,
-		saved_at = :saved_at WHERE id = :id`, m)
-		if err != nil {
-			return err
-		}
-		return version(ctx, tx, m, what)
+	err := s.transaction(ctx, func(tx *sqlx.Tx) (err error) {
+		m, err = saveModel(ctx, tx, owner, ModelSave{id, was, name, document, what})
+		return err
 	})
 	return m, err
+}
+
+// ModelSave is a change of a model: of which version, and what was done.
+type ModelSave struct {
+	ID       int64
+	Version  int
+	Name     string
+	Document []byte
+	What     string
+}
+
+func saveModel(ctx context.Context, tx *sqlx.Tx, owner int64, c ModelSave) (Model, error) {
+	var m Model
+	err := tx.GetContext(ctx, &m, `SELECT * FROM models WHERE id = ? AND owner_id = ? FOR UPDATE`, c.ID, owner)
+	if err != nil {
+		return m, found(err)
+	}
+	if m.Version != c.Version {
+		return m, ErrStale
+	}
+	m.Version, m.Name, m.Document, m.Saved = c.Version+1, c.Name, c.Document, now()
+	if _, err := tx.NamedExecContext(ctx, `UPDATE models SET version = :version, name = :name, document = :document,
+		saved_at = :saved_at WHERE id = :id`, m); err != nil {
+		return m, err
+	}
+	return m, keepState(ctx, tx, ofModel, m.ID, SavedState{m.Version, m.Saved, c.What, m.Document})
 }
 
 // RemoveModel takes a model away. What was handed in from it stays.

@@ -30,6 +30,7 @@ type fittingArgs struct {
 	Keep     bool                       `json:"keep"`
 	Plane    session.Plane              `json:"plane"`
 	Drag     session.Drag               `json:"drag"`
+	Done     string                     `json:"done"`
 }
 
 func (f *fitting) do(method string, body []byte) (any, error) {
@@ -64,6 +65,11 @@ var fittingCalls = map[string]func(s *session.Session, a *fittingArgs) (any, err
 		s.Give(a.Shapes)
 		return picture(s, s.Do(a.Command))
 	},
+	"fitting-adopt": func(s *session.Session, a *fittingArgs) (any, error) {
+		return picture(s, s.Adopt(a.Document, a.Shapes, a.Done))
+	},
+	"fitting-frame":   func(s *session.Session, _ *fittingArgs) (any, error) { return s.Frame() },
+	"fitting-around":  func(s *session.Session, a *fittingArgs) (any, error) { return s.Around(a.ID) },
 	"fitting-undo":    func(s *session.Session, _ *fittingArgs) (any, error) { return picture(s, s.Undo()) },
 	"fitting-redo":    func(s *session.Session, _ *fittingArgs) (any, error) { return picture(s, s.Redo()) },
 	"fitting-offers":  func(s *session.Session, a *fittingArgs) (any, error) { return s.Offers(a.A, a.B) },

@@ -351,6 +351,25 @@ func (d *Document) Part(id string) (*Part, bool) {
 	return nil, false
 }
 
+// Renew puts another file in the place of that of a part: all its components are of that then, and what the document
+// says of the part stays.
+func (d *Document) Renew(part string, now *Part) {
+	i := slices.IndexFunc(d.Parts, func(p Part) bool { return p.ID == part })
+	if i < 0 {
+		return
+	}
+	if _, have := d.Part(now.ID); have && now.ID != part {
+		d.Parts = slices.Delete(d.Parts, i, i+1)
+	} else {
+		d.Parts[i].ID, d.Parts[i].File, d.Parts[i].SHA256, d.Parts[i].Solid = now.ID, now.File, now.SHA256, now.Solid
+	}
+	for k := range d.Components {
+		if d.Components[k].Part == part {
+			d.Components[k].Part = now.ID
+		}
+	}
+}
+
 // Table evaluates the parameters, some of them set to other values.
 func (d *Document) Table(set map[string]quantity.Quantity) (*quantity.Table, error) {
 	unit, err := quantity.LengthUnit(d.Unit)

@@ -67,7 +67,9 @@ var may = map[string]string{
 	"delete /assemblies/{id}": "sair", "post /assemblies/{id}/shapes": "sair", "post /assemblies/{id}/parts": "sair",
 	"post /assemblies/{id}/collisions": "sair", "get /assemblies/{id}/bundle": "sair",
 	"post /assemblies/{id}/sweep": "sair", "post /assemblies/{id}/vary": "sair",
-	"get /assemblies/{id}/progress": "sair", "get /assemblies/{id}/newer": "sair",
+	"get /assemblies/{id}/progress": "sair", "get /assemblies/{id}/sources": "sair",
+	"put /assemblies/{id}/edited": "sair", "post /assemblies/{id}/models": "sair",
+	"get /assemblies/{id}/versions": "sair", "get /assemblies/{id}/versions/{version}": "sair",
 	"get /stock": "sair", "get /assemblies/{id}/export": "sair",
 	"put /attempts/{id}/marks/{mark}": "air", "post /attempts/{id}/return": "ir", "post /attempts/{id}/check": "air",
 }

@@ -10,6 +10,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/assembly"
 	"hammerset/core/quantity"
+	"hammerset/core/rigid"
 	"hammerset/core/solid"
 )
 
@@ -139,8 +140,10 @@ func poses(m *assembly.Mechanism) []Pose {
 	return out
 }
 
-func pose(m *assembly.Mechanism, component string) Pose {
-	t := m.Pose(component).Transform()
+func pose(m *assembly.Mechanism, component string) Pose { return matrix(component, m.Pose(component)) }
+
+func matrix(component string, at rigid.Pose) Pose {
+	t := at.Transform()
 	out := Pose{Component: component}
 	for j := range 3 {
 		for i := range 3 {

@@ -3,6 +3,7 @@
 package session
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -185,6 +186,11 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 	case "renew":
 		return renew(doc, c)
 	}
+	return s.component(doc, c)
+}
+
+// component changes a component.
+func (s *Session) component(doc *assembly.Document, c Command) (string, error) {
 	id := assembly.Root(c.ID) // what is nested goes with the whole
 	x, ok := doc.Component(id)
 	if !ok {
@@ -208,21 +214,7 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		}
 		return "hold " + title + " rigid", nil
 	case "lay-flat":
-		shape := s.shapes[x.Part]
-		if shape.Nest == nil {
-			return "", fmt.Errorf("%s is no assembly", title)
-		}
-		parts, err := doc.LayFlat(id, shape.Nest)
-		if err != nil {
-			return "", err
-		}
-		given := map[string]*assembly.Shape{}
-		for inner, now := range parts {
-			given[now] = shape.Nest.Shapes[inner]
-		}
-		s.Give(given)
-		unused(doc)
-		return "lay " + title + " flat", nil
+		return "lay " + title + " flat", s.layFlat(doc, x)
 	case "copy":
 		another := *x
 		another.ID, another.Name, another.Pinned = fresh(doc), numbered(doc, x.Title()), false
@@ -237,19 +229,42 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		unused(doc)
 		return "replace " + title, nil
 	case "remove":
-		doc.Components = slices.DeleteFunc(doc.Components, func(o assembly.Component) bool { return o.ID == id })
-		doc.Joints = slices.DeleteFunc(doc.Joints, func(j assembly.Joint) bool {
-			return assembly.Root(j.A.Component) == id || assembly.Root(j.B.Component) == id
-		})
-		doc.Traces = slices.DeleteFunc(doc.Traces, func(t assembly.Trace) bool {
-			return assembly.Root(t.Of.Component) == id
-		})
-		doc.Apart = slices.DeleteFunc(doc.Apart, func(a assembly.Apart) bool { return assembly.Root(a.Component) == id })
-		untie(doc)
-		unused(doc)
+		remove(doc, id)
 		return "remove " + title, nil
 	}
 	return "", fmt.Errorf("there is no command %q", c.Do)
+}
+
+// layFlat puts what an assembly is made of in its place.
+func (s *Session) layFlat(doc *assembly.Document, x *assembly.Component) error {
+	shape := s.shapes[x.Part]
+	if shape.Nest == nil {
+		return fmt.Errorf("%s is no assembly", x.Title())
+	}
+	parts, err := doc.LayFlat(x.ID, shape.Nest)
+	if err != nil {
+		return err
+	}
+	given := map[string]*assembly.Shape{}
+	for inner, now := range parts {
+		given[now] = shape.Nest.Shapes[inner]
+	}
+	s.Give(given)
+	unused(doc)
+	return nil
+}
+
+// remove takes a component away with all that is of it.
+func remove(doc *assembly.Document, id string) {
+	is := func(component string) bool { return assembly.Root(component) == id }
+	doc.Components = slices.DeleteFunc(doc.Components, func(o assembly.Component) bool { return o.ID == id })
+	doc.Joints = slices.DeleteFunc(doc.Joints, func(j assembly.Joint) bool {
+		return is(j.A.Component) || is(j.B.Component)
+	})
+	doc.Traces = slices.DeleteFunc(doc.Traces, func(t assembly.Trace) bool { return is(t.Of.Component) })
+	doc.Apart = slices.DeleteFunc(doc.Apart, func(a assembly.Apart) bool { return is(a.Component) })
+	untie(doc)
+	unused(doc)
 }
 
 // add puts a component of a part in, where there is room; the first one is pinned.
@@ -388,6 +403,45 @@ func (s *Session) joint(doc *assembly.Document, c Command) (string, error) {
 	*j = *c.Join
 	j.ID, j.A, j.B = id, a, b
 	return "change " + title, nil
+}
+
+// Adopt takes a state of the same assembly that was made elsewhere, as one step: a part that was edited in its place,
+// or a change in another window. The shapes are those of its parts; done says what was done, where that is known.
+func (s *Session) Adopt(doc *assembly.Document, shapes map[string]*assembly.Shape, done string) error {
+	s.Give(shapes)
+	return s.keep(doc, cmp.Or(done, s.elsewhere(doc)))
+}
+
+// elsewhere says what was done elsewhere.
+func (s *Session) elsewhere(doc *assembly.Document) string {
+	for _, p := range doc.Parts {
+		for _, was := range s.doc.Parts {
+			if p.Name == was.Name && p.Solid == was.Solid && p.SHA256 != was.SHA256 {
+				return "edit " + p.Name
+			}
+		}
+	}
+	return "change elsewhere"
+}
+
+// Around is where the other components stand in the coordinates of one of them, and what they are.
+func (s *Session) Around(component string) ([]ComponentRow, error) {
+	f, err := s.Frame()
+	if err != nil {
+		return nil, err
+	}
+	if _, ok := s.m.Document.Component(component); !ok {
+		return nil, fmt.Errorf("there is no component %q in this assembly any more", component)
+	}
+	from := s.m.Pose(component).Inverse()
+	out := []ComponentRow{}
+	for _, c := range f.Components {
+		if c.ID != component {
+			c.Pose = matrix(c.ID, s.m.Pose(c.ID).Then(from))
+			out = append(out, c)
+		}
+	}
+	return out, nil
 }
 
 // Undo goes one step back, and Redo forward again. Without a step they do nothing.

@@ -152,24 +152,13 @@ func changePart(doc *assembly.Document, c Command) (string, error) {
 	return "change " + p.Name, nil
 }
 
-// renew puts a newer version of a part in the place of one: all its components are of that then, and what the assembly
-// says of it stays.
+// renew puts a newer version of a part in the place of one.
 func renew(doc *assembly.Document, c Command) (string, error) {
-	i := slices.IndexFunc(doc.Parts, func(p assembly.Part) bool { return p.ID == c.ID })
-	if i < 0 || c.Part == nil {
+	was, ok := doc.Part(c.ID)
+	if !ok || c.Part == nil {
 		return "", fmt.Errorf("there is no part %q", c.ID)
 	}
-	was := doc.Parts[i]
-	if _, have := doc.Part(c.Part.ID); have && c.Part.ID != c.ID {
-		doc.Parts = slices.Delete(doc.Parts, i, i+1)
-	} else {
-		doc.Parts[i].ID, doc.Parts[i].File, doc.Parts[i].SHA256, doc.Parts[i].Solid = c.Part.ID, c.Part.File, c.Part.SHA256,
-			c.Part.Solid
-	}
-	for k := range doc.Components {
-		if doc.Components[k].Part == was.ID {
-			doc.Components[k].Part = c.Part.ID
-		}
-	}
-	return "take the newer version of " + was.Name, nil
+	name := was.Name
+	doc.Renew(c.ID, c.Part)
+	return "take the newer version of " + name, nil
 }

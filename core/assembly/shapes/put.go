@@ -35,7 +35,8 @@ func (m *Maker) PutModel(ctx context.Context, doc *part.Document, file []byte, n
 		}
 		p := Kept(file, ".json", name, number+len(out))
 		if len(b.Bodies) > 1 {
-			p.ID, p.Solid, p.Name = p.ID+"-"+body.ID, body.ID, name+", "+cmp.Or(solidName(doc, body.ID), titles[body.ID])
+			p = OneOf(p, body.ID)
+			p.Name = name + ", " + cmp.Or(solidName(doc, body.ID), titles[body.ID])
 		}
 		out = append(out, PutIn{p, made.Shape})
 	}
@@ -70,7 +71,8 @@ func (m *Maker) PutSTEP(ctx context.Context, file []byte, name string, number in
 		}
 		p := Kept(file, ".step", name, number+i)
 		if len(list) > 1 {
-			p.ID, p.Solid, p.Name = p.ID+"-"+strconv.Itoa(i), strconv.Itoa(i), fmt.Sprintf("%s, solid %d", name, i+1)
+			p = OneOf(p, strconv.Itoa(i))
+			p.Name = fmt.Sprintf("%s, solid %d", name, i+1)
 		}
 		out = append(out, PutIn{p, made.Shape})
 	}
@@ -83,4 +85,10 @@ func Kept(file []byte, ending, name string, number int) assembly.Part {
 	sha := hex.EncodeToString(sum[:])
 	return assembly.Part{ID: "p" + sha[:8], Name: name, File: "part-" + sha[:8] + ending, SHA256: sha,
 		Number: strconv.Itoa(number)}
+}
+
+// OneOf is the part of one solid of several in its file.
+func OneOf(p assembly.Part, of string) assembly.Part {
+	p.ID, p.Solid = p.ID+"-"+of, of
+	return p
 }

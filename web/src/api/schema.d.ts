@@ -1186,7 +1186,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/assemblies/{id}/newer": {
+    "/assemblies/{id}/edited": {
         parameters: {
             query?: never;
             header?: never;
@@ -1195,7 +1195,82 @@ export interface paths {
             };
             cookie?: never;
         };
-        get: operations["getNewerParts"];
+        get?: never;
+        /** @description Keeps a model that is edited in its place, and the assembly with it, both under their versions. When either was saved elsewhere in between, nothing is kept and the answer is 409. */
+        put: operations["editPart"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a model of the asker of a part that is a model document and came without one. */
+        post: operations["makeModelOfPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["listAssemblyVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                version: number;
+            };
+            cookie?: never;
+        };
+        get: operations["getAssemblyVersion"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/assemblies/{id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getPartSources"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1558,6 +1633,32 @@ export interface components {
         ChangedAssembly: {
             version: number;
             document: components["schemas"]["AssemblyDocument"];
+            /** @description what was done, for the list of versions */
+            what?: string;
+            /** @description models that go with it, each to the state that a file of the assembly has */
+            models?: {
+                /** Format: int64 */
+                id: number;
+                /** @description that the model has */
+                version: number;
+                sha256: string;
+            }[];
+        };
+        SavedAssembly: {
+            row: components["schemas"]["AssemblyRow"];
+            models: components["schemas"]["ModelRow"][];
+        };
+        EditedPart: {
+            component: string;
+            /** @description of the assembly */
+            version: number;
+            model: {
+                /** Format: int64 */
+                id: number;
+                version: number;
+                document: components["schemas"]["ModelDocument"];
+                what?: string;
+            };
         };
         AssemblyState: {
             document: components["schemas"]["AssemblyDocument"];
@@ -1592,6 +1693,7 @@ export interface components {
             file: string;
             sha256: string;
             number?: string;
+            colour?: string;
         };
         PartFeature: {
             name: string;
@@ -1667,13 +1769,17 @@ export interface components {
             sizes: string[];
             long: boolean;
         };
-        NewerPart: {
+        PartSource: {
             sha256: string;
             name: string;
             /** Format: int64 */
             modelId?: number;
             /** Format: int64 */
             assemblyId?: number;
+            /** @description that was put in */
+            version: number;
+            /** @description that there is by now */
+            newest: number;
         };
         VariedAssembly: {
             sizes: string[];
@@ -4529,7 +4635,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AssemblyRow"];
+                    "application/json": components["schemas"]["SavedAssembly"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -4701,7 +4807,67 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getNewerParts: {
+    editPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditedPart"];
+            };
+        };
+        responses: {
+            /** @description Saved */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description of the assembly */
+                        version: number;
+                        model: components["schemas"]["SavedModel"];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeModelOfPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    sha256: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelRow"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAssemblyVersions: {
         parameters: {
             query?: never;
             header?: never;
@@ -4712,13 +4878,60 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The files of parts of which the model or assembly that they came from has a newer version */
+            /** @description The versions, the newest first */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NewerPart"][];
+                    "application/json": components["schemas"]["ModelVersion"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAssemblyVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A version */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assembly"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPartSources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The files of parts that came from a model or another assembly of the asker */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartSource"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -9,7 +9,7 @@ interface Drawn {
   clip: THREE.Plane[];
 }
 
-/** Components that are solid. It is made anew, by its key, where other shapes or more of them are shown. */
+/** Components that are solid. It is made anew, by its key, where others are shown. */
 function Solid({ bodies, shelf, clip }: Drawn) {
   const [solids] = useState(() => new Solids(bodies, shelf));
   useLayoutEffect(() => solids.show(bodies), [solids, bodies]);
@@ -18,7 +18,7 @@ function Solid({ bodies, shelf, clip }: Drawn) {
   return <primitive object={solids.mesh} />;
 }
 
-/** The edges of components of one shape. It is made anew, by its key, where more of them are shown. */
+/** The edges of components of one shape. It is made anew, by its key, where more are shown. */
 function Lines({ bodies, shelf, clip }: Drawn) {
   const [edges] = useState(() => new Edges(bodies, shelf));
   useLayoutEffect(() => edges.show(bodies), [edges, bodies]);

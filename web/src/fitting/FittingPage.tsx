@@ -10,6 +10,7 @@ import { SaveTrouble, useOpened } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
 import { type Shapes, assemblies, makeShapes, useShapes } from "./assemblies";
+import { EditHere } from "./EditHere";
 import { FittingHelp } from "./Help";
 import { entries } from "./entries";
 import { FittingBar } from "./FittingBar";
@@ -20,6 +21,7 @@ import type { Picked } from "./picking";
 import { Newer } from "./Newer";
 import { RemoveAssembly } from "./RemoveAssembly";
 import { Vary } from "./Vary";
+import { VersionsPanel } from "./VersionsPanel";
 import { Views, together } from "./Views";
 import { type Frame, type Motion, type Remake, useFitting } from "./useFitting";
 import { useLooked } from "./useLooked";
@@ -62,7 +64,7 @@ export function FittingPage() {
 function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
   const id = opened.model.row.id;
   const remake = useCallback<Remake>((document, parts) => makeShapes(id, document, parts), [id]);
-  const fitting = useFitting(opened.model.document, first, opened.saver, remake);
+  const fitting = useFitting(id, opened.model.document, first, opened.saver, remake);
   const [picked, setPicked] = useState<Picked[]>([]);
   const [hover, setHover] = useState<Picked | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
@@ -250,6 +252,15 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
           collisions={look.data?.of === frame.revision ? look.data.found : null}
           found={over.data?.of === frame.revision ? over.data.found : null}
           newer={<Newer id={id} fitting={fitting} />}
+          edit={(component) => (
+            <EditHere
+              id={id}
+              frame={frame}
+              component={component}
+              settle={() => opened.saver.flush()}
+            />
+          )}
+          versions={<VersionsPanel id={id} fitting={fitting} />}
           vary={<Vary id={id} fitting={fitting} choose={setChosen} />}
           motion={motion}
           moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}

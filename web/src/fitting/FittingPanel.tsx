@@ -26,6 +26,8 @@ export function FittingPanel({
   collisions,
   found,
   newer,
+  edit,
+  versions,
   vary,
   motion,
   moves,
@@ -43,6 +45,9 @@ export function FittingPanel({
   collisions: Schemas["Collisions"] | null;
   found: Finding[] | null;
   newer: ReactNode;
+  /** Opens a component in its place. */
+  edit: (id: string) => ReactNode;
+  versions: ReactNode;
   /** How it bears other sizes. */
   vary: ReactNode;
   motion: Motion | null;
@@ -148,6 +153,7 @@ export function FittingPanel({
                 Lay it flat
               </button>
             )}
+            {edit(chosen)}
             <PartOf key={chosen} frame={frame} id={chosen} act={act} />
           </Chosen>
         )}
@@ -183,6 +189,7 @@ export function FittingPanel({
         <p className="px-2 py-1">Together: {frame.mass}</p>
       </Panel>
       {vary}
+      {versions}
     </aside>
   );
 }

@@ -1,19 +1,14 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { Problem, type Schemas, ask, client, queries } from "../api/client";
 import { Panel, Trouble } from "../controls/notices";
-import type { Shapes } from "./assemblies";
+import { type Shapes, sourcesKey, useSources } from "./assemblies";
 import type { Fitting } from "./useFitting";
 
 /** Parts whose model was saved anew since they were put in: the newer version can be taken. */
 export function Newer({ id, fitting }: { id: number; fitting: Fitting }) {
-  const key = ["assembly", id, "newer"];
-  const list = useQuery({
-    queryKey: key,
-    queryFn: () => ask(client.GET("/assemblies/{id}/newer", { params: { path: { id } } })),
-    staleTime: 0,
-  });
+  const list = useSources(id);
   const take = useMutation({
-    mutationFn: async (n: Schemas["NewerPart"]) => {
+    mutationFn: async (n: Schemas["PartSource"]) => {
       const body = n.modelId ? { modelId: n.modelId } : { assemblyId: n.assemblyId };
       const made = await ask(
         client.POST("/assemblies/{id}/parts", { params: { path: { id } }, body }),
@@ -31,10 +26,10 @@ export function Newer({ id, fitting }: { id: number; fitting: Fitting }) {
         await fitting.act({ do: "renew", id: part.id, part: now.part }, shapes);
       }
     },
-    onSettled: () => void queries.invalidateQueries({ queryKey: key }),
+    onSettled: () => void queries.invalidateQueries({ queryKey: sourcesKey(id) }),
   });
-  const used = list.data?.filter((n) =>
-    fitting.frame?.parts.some((r) => r.part.sha256 === n.sha256),
+  const used = list.data?.filter(
+    (n) => n.newest > n.version && fitting.frame?.parts.some((r) => r.part.sha256 === n.sha256),
   );
   if (!used?.length) return null;
   return (

@@ -2,6 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { type Schemas, ask, client, queries } from "../api/client";
 import type { Kind, ModelDocument } from "../saving/saver";
+import { edited, editedWith } from "./edited";
 
 export type PartShape = Schemas["PartShape"];
 export type Shapes = Record<string, PartShape>;
@@ -9,14 +10,16 @@ export type Shapes = Record<string, PartShape>;
 /** Assemblies are kept as models are: under a version, and never over what somebody else saved. */
 export const assemblies: Kind = {
   name: "assembly",
-  versions: false,
+  versions: true,
   path: (id) => `/api/assemblies/${id}`,
   get: (id) => ask(client.GET("/assemblies/{id}", { params: { path: { id } } })),
-  put: async (id, { version, document }) => {
-    const row = await ask(
-      client.PUT("/assemblies/{id}", { params: { path: { id } }, body: { version, document } }),
+  put: async (id, change) => {
+    const models = await editedWith(id, change.document);
+    const saved = await ask(
+      client.PUT("/assemblies/{id}", { params: { path: { id } }, body: { ...change, models } }),
     );
-    return { version: row.version };
+    for (const m of saved.models) edited(id, m.id, m.version);
+    return { version: saved.row.version };
   },
   apart: async (row, document) => {
     const bundle = await ask(
@@ -88,4 +91,15 @@ export function useAssemblyProgress(id: number, running: boolean) {
     refetchInterval: 700,
     gcTime: 0,
   }).data;
+}
+
+export const sourcesKey = (id: number) => ["assembly", id, "sources"];
+
+/** What the parts of an assembly came from: models, and other assemblies, with their versions. */
+export function useSources(id: number) {
+  return useQuery({
+    queryKey: sourcesKey(id),
+    queryFn: () => ask(client.GET("/assemblies/{id}/sources", { params: { path: { id } } })),
+    staleTime: 0,
+  });
 }

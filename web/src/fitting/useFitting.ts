@@ -1,11 +1,13 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { ModelDocument, Saver } from "../saving/saver";
-import { Engine, Newest } from "../sketch/core/engine";
+import { type Engine, Newest } from "../sketch/core/engine";
 import type { components } from "../sketch/core/session";
 import type { Shapes } from "./assemblies";
+import { type Life, leave, lifeOf } from "./lives";
 
 type Core = components["schemas"];
 export type Frame = Core["FittingFrame"];
+export type ComponentRow = Core["FittingComponent"];
 export type Command = Core["FittingCommand"];
 export type Pose = Core["FittingPose"];
 export type Offer = Core["JointOffer"];
@@ -33,7 +35,7 @@ export interface Spot {
 }
 
 /** The shape of a part, which is nested in those that come before it. */
-function at(given: Shapes, path: string[]) {
+export function shapeAt(given: Shapes, path: string[]) {
   let within: Shapes | undefined = given;
   let shape: Shapes[string] | undefined;
   for (const part of path) {
@@ -47,8 +49,15 @@ function at(given: Shapes, path: string[]) {
  * An assembly open in the core: its picture, and what can be done with it. Every change is put into
  * the saver at once.
  */
-export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver, remake: Remake) {
+export function useFitting(
+  id: number,
+  document: ModelDocument,
+  shapes: Shapes,
+  saver: Saver,
+  remake: Remake,
+) {
   const engine = useRef<Engine | null>(null);
+  const life = useRef<Life | null>(null);
   const pulls = useRef(new Newest());
   const [frame, setFrame] = useState<Frame | null>(null);
   const [moving, setMoving] = useState<Pose[] | null>(null);
@@ -60,26 +69,36 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
   const [made, setMade] = useState<Shapes>({});
   const took = useCallback((f: Frame, given: Shapes) => {
     const named = f.components.flatMap((c) => {
-      const shape = at(given, c.path);
+      const shape = shapeAt(given, c.path);
       return shape ? [[c.shape, shape] as const] : [];
     });
-    if (named.length > 0) setMade((m) => ({ ...m, ...Object.fromEntries(named) }));
+    const of = life.current;
+    if (of) {
+      of.made = { ...of.made, ...Object.fromEntries(named) };
+      setMade(of.made);
+    }
     setFrame(f);
   }, []);
 
   useEffect(() => {
-    const e = new Engine();
-    engine.current = e;
-    e.call<Frame>("fitting-open", opened.current).then(
-      (f) => took(f, opened.current.shapes),
-      setError,
-    );
+    const now = opened.current;
+    const { life: of, before } = lifeOf(id, now.document);
+    life.current = of;
+    engine.current = of.engine;
+    const begin = async () => {
+      if (!before) return of.engine.call<Frame>("fitting-open", now);
+      // What was changed meanwhile, as a part that was edited in its place, is one more step.
+      if (JSON.stringify(of.base) === JSON.stringify(now.document))
+        return of.engine.call<Frame>("fitting-frame", {});
+      of.base = now.document;
+      return of.engine.call<Frame>("fitting-adopt", now);
+    };
+    begin().then((f) => took(f, now.shapes), setError);
     return () => {
       engine.current = null;
-      // What was done last is still carried out and saved.
-      void e.idle().then(() => e.stop());
+      leave(of);
     };
-  }, [took]);
+  }, [id, took]);
 
   /** Carries out a call that changes the assembly. */
   const change = useCallback(
@@ -96,7 +115,9 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
           setMaking(0);
           next = await e.call<Frame>(method, { ...args, shapes });
         }
-        saver.put(await e.call<ModelDocument>("fitting-document", {}), next.undo);
+        const now = await e.call<ModelDocument>("fitting-document", {});
+        if (life.current) life.current.base = now;
+        saver.put(now, next.undo);
         took(next, shapes);
         setMoving(null);
         setError(null);
@@ -118,6 +139,21 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
       return done;
     },
     [change, saver],
+  );
+  /** Goes back to a version, as one step. */
+  const goBack = useCallback(
+    async (to: ModelDocument, done: string) => {
+      const back = remake(to, []).then(
+        (all) => change("fitting-adopt", { document: to, done }, all),
+        (trouble: unknown) => {
+          setError(trouble);
+          return false;
+        },
+      );
+      saver.expect(back);
+      return back;
+    },
+    [change, remake, saver],
   );
   const undo = useCallback(() => void change("fitting-undo", {}), [change]);
   const redo = useCallback(() => void change("fitting-redo", {}), [change]);
@@ -203,6 +239,7 @@ export function useFitting(document: ModelDocument, shapes: Shapes, saver: Saver
     act,
     undo,
     redo,
+    goBack,
     offers,
     preview,
     show,

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { type Me, ask, client } from "../api/client";
 import { Loading, Trouble } from "../controls/notices";
+import { placeQuery, usePlace } from "../fitting/inPlace";
 import { Modeller } from "../modeller/Modeller";
 import { useOpened } from "../saving/savers";
 import { SheetBeside } from "../modeller/SheetBeside";
@@ -9,7 +10,8 @@ import { SheetBeside } from "../modeller/SheetBeside";
 /** A model in the modeller. */
 export function ModelPage({ me }: { me: Me }) {
   const id = Number(useParams().id);
-  const opened = useOpened(id, "");
+  const { place, kind } = usePlace();
+  const opened = useOpened(id, place ? placeQuery(place) : "", kind);
   if (opened.error)
     return (
       <div className="p-6">
@@ -17,7 +19,7 @@ export function ModelPage({ me }: { me: Me }) {
       </div>
     );
   if (!opened.data) return <Loading what="the model" />;
-  return <Modeller key={id} opened={opened.data} me={me} />;
+  return <Modeller key={id} opened={opened.data} me={me} place={place} />;
 }
 
 /** The sheet of a model's exercise in a window of its own. */

@@ -4,6 +4,9 @@ import { type Me, Problem, type Schemas, ask, client } from "../api/client";
 import { cx } from "../app/cx";
 import { useTab, useTitle } from "../app/place";
 import type { ModelDocument, Opened } from "../saving/saver";
+import { useSurroundings } from "../fitting/Around";
+import { type Place, placeQuery } from "../fitting/inPlace";
+import { PlaceBar } from "../fitting/PlaceBar";
 import { SaveTrouble } from "../saving/savers";
 import { QuickEntry } from "../sketch/QuickEntry";
 import { Findings, Measure, Solids, useMeasure } from "./Figures";
@@ -45,7 +48,16 @@ type Tab = keyof typeof tabs;
 const tabNames = Object.keys(tabs) as Tab[];
 
 /** The modeller: the sheet, the part, and the route card of its steps. */
-export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
+export function Modeller({
+  opened,
+  me,
+  place,
+}: {
+  opened: Opened;
+  me: Me;
+  /** In which place of an assembly it is edited, if in one. */
+  place: Place | null;
+}) {
   const { model } = opened;
   const id = model.row.id;
   const m = useModel(opened);
@@ -62,6 +74,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   const [help, setHelp] = useState(false);
   const [said, say] = useState<Said | null>(null);
   const sheet = useSheet(opened);
+  const around = useSurroundings(place);
 
   // The states to show: with the step that is being edited, and before it.
   const drafting = useDraft(id, doc, forms);
@@ -140,9 +153,9 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
   );
   const draw = useCallback(
     async (stepId: string) => {
-      if (await m.settle()) void go(`/models/${id}/sketches/${stepId}`);
+      if (await m.settle()) void go(`/models/${id}/sketches/${stepId}${within(place)}`);
     },
-    [m, go, id],
+    [m, go, id, place],
   );
   const begin = useCallback(
     async (kind: string, sketch?: string) => {
@@ -193,7 +206,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
       const steps = next.steps.map((s) => (s.id === step.id ? blank : s));
       close();
       if (await m.settle({ ...next, steps }, `${word} added`))
-        void go(`/models/${id}/sketches/${step.id}`);
+        void go(`/models/${id}/sketches/${step.id}${within(place)}`);
       return;
     }
     if (JSON.stringify(next) !== JSON.stringify(doc))
@@ -202,7 +215,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     if (isNew && built) setUntil(step.id);
     drafting.setAside(null);
     close();
-  }, [draft, drafting, forms, doc, change, close, activate, m, go, id, built]);
+  }, [draft, drafting, forms, doc, change, close, activate, m, go, id, place, built]);
 
   const plain = useMemo<Record<string, (e: KeyboardEvent) => void>>(
     () => ({
@@ -243,6 +256,14 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
       data-fresh={main.fresh && !main.busy}
       data-took={Math.round(main.took)}
     >
+      {place && (
+        <PlaceBar
+          place={place}
+          around={around}
+          settle={() => m.settle()}
+          go={(to) => void go(to)}
+        />
+      )}
       <Toolbar
         m={m}
         part={main.part}
@@ -287,6 +308,7 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
             fit={fit}
             line={line}
             pull={pull}
+            around={around.data?.bodies}
           />
           <Messages
             look={look}
@@ -448,6 +470,9 @@ export function Modeller({ opened, me }: { opened: Opened; me: Me }) {
     </div>
   );
 }
+
+/** What is kept in the address when another page of the same model is opened. */
+const within = (place: Place | null) => (place ? `?${placeQuery(place)}` : "");
 
 function Tabs({ tab, show }: { tab: Tab; show: (tab: Tab) => void }) {
   return (

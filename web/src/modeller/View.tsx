@@ -12,6 +12,7 @@ import {
   useState,
 } from "react";
 import * as THREE from "three";
+import { Around, type Surroundings } from "../fitting/Around";
 import { TurnKeys } from "../part/TurnKeys";
 import { borrowed, useReleased } from "../part/useReleased";
 import { GlassBox, directions } from "./GlassBox";
@@ -46,6 +47,8 @@ interface Props {
   fit: { key: number; chosen: boolean };
   line?: [number[], number[]];
   pull?: (mm: number, done: boolean) => void;
+  /** What stands around the part, where it is edited in its place. */
+  around?: Surroundings["bodies"];
 }
 
 const ink = { paper: "#2b2118", lamp: "#ece3d0" };
@@ -968,6 +971,7 @@ function Inner(
           register={register}
         />
       )}
+      {props.around && <Around bodies={props.around} />}
       {planes && (
         <Planes
           part={part}

@@ -5,6 +5,13 @@ type Model = Schemas["Model"];
 type Saved = Schemas["SavedModel"];
 export type ModelDocument = Model["document"];
 
+/** A changed state: of which version, and what was done. */
+export interface Change {
+  version: number;
+  document: ModelDocument;
+  what?: string;
+}
+
 /** What is kept under a version: models, and assemblies. */
 export interface Kind {
   name: string;
@@ -13,10 +20,9 @@ export interface Kind {
   /** Where one is on the server. */
   path: (id: number) => string;
   get: (id: number) => Promise<Model>;
-  put: (
-    id: number,
-    body: { version: number; document: ModelDocument; what?: string },
-  ) => Promise<{ version: number; answer?: Saved }>;
+  put: (id: number, change: Change) => Promise<{ version: number; answer?: Saved }>;
+  /** A change as the server takes it; as it is where this is left out. */
+  body?: (id: number, change: Change) => unknown;
   /** Keeps a document as one of its own, and gives the page of that. */
   apart: (row: Model["row"], document: ModelDocument) => Promise<string>;
 }
@@ -215,11 +221,9 @@ export class Saver {
 
   private readonly onTheWayOut = () => {
     if (!this.next || this.sending || this.state.kind === "stale") return;
-    const body = JSON.stringify({
-      version: this.version,
-      document: this.next.document,
-      what: this.next.what,
-    });
+    const { document, what } = this.next;
+    const change = { version: this.version, document, what };
+    const body = JSON.stringify(this.kind.body?.(this.id, change) ?? change);
     if (body.length < onTheWay)
       void fetch(this.kind.path(this.id), {
         method: "PUT",

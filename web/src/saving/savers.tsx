@@ -10,7 +10,7 @@ import {
 import { useNavigate } from "react-router";
 import { useAskBeforeLeaving } from "../app/keep";
 import { when } from "../app/format";
-import { Bar, Trouble } from "../controls/notices";
+import { Bar, Trouble, sentence } from "../controls/notices";
 
 import {
   type Kind,
@@ -95,7 +95,7 @@ export function SaveTrouble({
   if (state.kind === "stale")
     return (
       <Bar bad>
-        This {opened.kind.name} was changed in another window; nothing was overwritten.{" "}
+        {sentence(`${state.problem.what}; nothing was overwritten`)}{" "}
         <button type="button" className="btn btn-xs" onClick={reload}>
           See that change
         </button>{" "}

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { cx } from "../app/cx";
+import { placeQuery, usePlace } from "../fitting/inPlace";
 import { Saved } from "./head";
 import type { Frame } from "./core/types";
 import type { SaveState } from "./useSave";
@@ -23,6 +24,8 @@ export function BoardHead(p: {
   children: ReactNode;
 }) {
   const { frame, step } = p.sk;
+  const { place } = usePlace();
+  const search = place ? `?${placeQuery(place)}` : "";
   return (
     <div
       className={cx(
@@ -31,7 +34,7 @@ export function BoardHead(p: {
       )}
     >
       <h1 className="max-w-full min-w-32 truncate text-lg!" title={`${p.model.name} / ${p.name}`}>
-        <Link className="link-hover link" to={`/models/${p.model.id}`}>
+        <Link className="link-hover link" to={`/models/${p.model.id}${search}`}>
           {p.model.name}
         </Link>{" "}
         / {p.name}

@@ -5,6 +5,7 @@ import { useAskBeforeLeaving } from "../app/keep";
 import { Bar, sentence } from "../controls/notices";
 import { type Opened } from "../saving/saver";
 import { SaveTrouble } from "../saving/savers";
+import { placeQuery, usePlace } from "../fitting/inPlace";
 import { SheetView } from "../sheet/SheetView";
 import { BoardHead } from "./BoardHead";
 import { Asked, BoardMessages } from "./BoardMessages";
@@ -50,6 +51,7 @@ export function SketchEditor({ opened, step, placed }: Props) {
     [placed],
   );
   const go = useNavigate();
+  const { place } = usePlace();
   const turns = useTurns();
   const { mode, now, put, change, inTurn } = turns;
   const { state: saving, save, take, leaving, body } = useSave(opened, step);
@@ -132,8 +134,13 @@ export function SketchEditor({ opened, step, placed }: Props) {
   );
   const backToPart = useCallback(
     (extrude: boolean) =>
-      void go(`/models/${model.row.id}${extrude ? `?begin=extrude&sketch=${step}` : ""}`),
-    [go, model.row.id, step],
+      void go(
+        `/models/${model.row.id}?${[
+          ...(place ? [placeQuery(place)] : []),
+          ...(extrude ? [`begin=extrude&sketch=${step}`] : []),
+        ].join("&")}`,
+      ),
+    [go, model.row.id, step, place],
   );
   const remove = useCallback(() => void act({ do: "remove", ids: chosen }), [act, chosen]);
 

@@ -3,6 +3,7 @@ import { useParams } from "react-router";
 import { ask, client } from "../api/client";
 import { useTitle } from "../app/place";
 import { Loading, Trouble } from "../controls/notices";
+import { usePlace } from "../fitting/inPlace";
 import { useOpened } from "../saving/savers";
 import { SketchEditor } from "./SketchEditor";
 
@@ -10,7 +11,8 @@ import { SketchEditor } from "./SketchEditor";
 export function SketchPage() {
   const { id: idText, step = "" } = useParams();
   const id = Number(idText);
-  const model = useOpened(id, step);
+  const { kind } = usePlace();
+  const model = useOpened(id, step, kind);
   const placed = useQuery({
     queryKey: ["model", id, "sketch", step],
     enabled: !!model.data,

@@ -69,21 +69,6 @@ export interface components {
             to?: components["schemas"]["Spot"];
             value?: string;
         };
-        ComponentRow: {
-            colour?: string;
-            freedom: number;
-            id: string;
-            moving: boolean;
-            name: string;
-            nested: boolean;
-            of: string;
-            part: string;
-            path: string[];
-            pinned: boolean;
-            pose: components["schemas"]["FittingPose"];
-            shape: string;
-            twists: components["schemas"]["Twist"][];
-        };
         Constraint: {
             [key: string]: unknown;
         };
@@ -197,6 +182,21 @@ export interface components {
             size?: components["schemas"]["Parameter"];
             trace?: components["schemas"]["Trace"];
         };
+        FittingComponent: {
+            colour?: string;
+            freedom: number;
+            id: string;
+            moving: boolean;
+            name: string;
+            nested: boolean;
+            of: string;
+            part: string;
+            path: string[];
+            pinned: boolean;
+            pose: components["schemas"]["FittingPose"];
+            shape: string;
+            twists: components["schemas"]["Twist"][];
+        };
         FittingCut: {
             component: string;
             fill: number[];
@@ -226,7 +226,7 @@ export interface components {
             what: string;
         };
         FittingFrame: {
-            components: components["schemas"]["ComponentRow"][];
+            components: components["schemas"]["FittingComponent"][];
             counted: number;
             couplings: components["schemas"]["CouplingRow"][];
             freedom: number;
