@@ -41,6 +41,8 @@ type Document struct {
 	Joints     []Joint              `json:"joints"`
 	Couplings  []Coupling           `json:"couplings,omitempty"`
 	Traces     []Trace              `json:"traces,omitempty"`
+	// Prints tell features of parts from STEP files, by their addresses.
+	Prints map[string]Print `json:"prints,omitempty"`
 	// Apart is how far components are drawn apart, where somebody has set that; the others go their own way.
 	Apart []Apart `json:"apart,omitempty"`
 }

@@ -2,10 +2,12 @@ package assembly
 
 import (
 	"fmt"
+	"maps"
 	"path"
 	"slices"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/quantity"
 	"hammerset/core/rigid"
 )
@@ -122,9 +124,23 @@ func (l *laying) outward() {
 	for i := range l.doc.Traces {
 		again(&l.doc.Traces[i].Of.Component)
 	}
+	l.doc.Prints = renamed(l.doc.Prints, again)
 	for i := range l.doc.Apart {
 		again(&l.doc.Apart[i].Component)
 	}
+}
+
+// renamed are prints of addresses whose components have other names.
+func renamed(prints map[string]Print, again func(component *string)) map[string]Print {
+	out := maps.Clone(prints)
+	for text, p := range prints {
+		if r, err := address.Parse(text); err == nil {
+			delete(out, text)
+			again(&r.Component)
+			out[r.String()] = p
+		}
+	}
+	return out
 }
 
 // ties brings the joints, couplings and traces of the nested assembly out of it.
@@ -133,6 +149,7 @@ func (l *laying) ties() error {
 	if err != nil {
 		return err
 	}
+	l.doc.printsWith(l.inner, l.id)
 	l.doc.Joints, l.doc.Couplings = append(l.doc.Joints, joints...), append(l.doc.Couplings, couplings...)
 	for _, t := range l.inner.Traces {
 		t.ID, t.Of.Component = l.id(t.ID), l.id(t.Of.Component)

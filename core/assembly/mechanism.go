@@ -135,7 +135,7 @@ func (m *Mechanism) placed(j *Joint, table *quantity.Table, reach float64) (*pla
 			return lost(fmt.Sprintf("the joint %s has lost a component: %s is not in %s any more", m.Document.TitleOf(j),
 				side.ref.Component, Root(side.ref.Component)), "pick the feature anew, or put the part right")
 		}
-		f, ok := m.Shapes[c.Part].Feature(side.ref.Name)
+		f, ok := m.Feature(side.ref)
 		if !ok {
 			return lost(fmt.Sprintf("the joint %s has lost a feature: the face or edge of %s that it was on is gone",
 				m.Document.TitleOf(j), c.Title()), "pick the feature anew, or put the part right")

@@ -142,6 +142,7 @@ func (f *unfolding) unfold(c *Component, n *Nest, soft bool) error {
 	if !c.Moving {
 		return nil
 	}
+	f.doc.printsWith(inner, func(id string) string { return at + id })
 	return f.ties(at, c, inner, table)
 }
 

@@ -51,7 +51,7 @@ func (m *Mechanism) Point(of address.Ref) (Point, error) {
 	if !ok {
 		return Point{}, fmt.Errorf("there is no component %q", of.Component)
 	}
-	f, ok := m.Shapes[c.Part].Feature(of.Name)
+	f, ok := m.Feature(of)
 	if !ok {
 		return Point{}, fmt.Errorf("%s has no feature %q", c.Title(), of.Name)
 	}

@@ -80,7 +80,7 @@ func (s *Session) set(doc *assembly.Document) error {
 	}
 	s.shapes, s.given = shapes, nil
 	s.solved = m.Solve()
-	s.m, s.doc, s.mobility = m, m.Placed(), nil
+	s.m, s.doc, s.mobility = m, m.Bound(m.Placed()), nil
 	s.revision++
 	return nil
 }
@@ -364,11 +364,10 @@ func (s *Session) against(j *assembly.Joint) bool {
 }
 
 func (s *Session) feature(r address.Ref) *assembly.Feature {
-	c, ok := s.m.Document.Component(r.Component)
+	f, ok := s.m.Feature(r)
 	if !ok {
 		return nil
 	}
-	f, _ := s.m.Shapes[c.Part].Feature(r.Name)
 	return f
 }
 

@@ -11,7 +11,7 @@ export interface Place {
   component: string;
 }
 
-/** A model that is edited in its place: it is saved with the assembly, both under their versions. */
+/** A model edited in its place: it is saved with the assembly, both under their versions. */
 function inPlace({ assembly, component }: Place): Kind {
   let version = 0; // of the assembly
   const body = (id: number, change: Change) => ({ component, version, model: { id, ...change } });
