@@ -106,7 +106,7 @@ func (s *Server) GetStock(_ context.Context, _ GetStockRequestObject) (GetStockR
 func (s *Server) PutPart(ctx context.Context, in PutPartRequestObject) (PutPartResponseObject, error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	part := school.NewPart{Model: b.ModelId, Assembly: b.AssemblyId,
+	part := school.NewPart{Model: b.ModelId, Assembly: b.AssemblyId, Exercise: b.ExerciseId,
 		File: school.File{Name: value(b.Name), Data: value(b.File)}}
 	if b.Stock != nil {
 		part.Stock = &school.Stock{Kind: b.Stock.Kind, Size: b.Stock.Size, Length: value(b.Stock.Length)}

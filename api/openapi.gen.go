@@ -1005,7 +1005,10 @@ type NewModelUnit string
 // NewPart defines model for NewPart.
 type NewPart struct {
 	// AssemblyId another assembly of the asker as it was saved
-	AssemblyId *int64  `json:"assemblyId,omitempty"`
+	AssemblyId *int64 `json:"assemblyId,omitempty"`
+
+	// ExerciseId an exercise whose reference the asker may read
+	ExerciseId *int64  `json:"exerciseId,omitempty"`
 	File       *[]byte `json:"file,omitempty"`
 	ModelId    *int64  `json:"modelId,omitempty"`
 

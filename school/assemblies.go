@@ -212,8 +212,8 @@ func (s *School) EditPart(ctx context.Context, by Person, id int64, e EditedPart
 	return a, models[0], v, nil
 }
 
-// ModelOfPart makes a model of the asker of a part that is a model document and came without one, so that it can be
-// edited.
+// ModelOfPart gives the model of a part that is a model document and came without one, so that it can be edited: a model
+// of the asker that has this document, or one that is made of it.
 func (s *School) ModelOfPart(ctx context.Context, by Person, id int64, sha string) (store.Model, error) {
 	if _, err := s.Assembly(ctx, by, id); err != nil {
 		return store.Model{}, err
@@ -231,7 +231,10 @@ func (s *School) ModelOfPart(ctx context.Context, by Person, id int64, sha strin
 	if err != nil {
 		return store.Model{}, err
 	}
-	m, err := s.store.AddModel(ctx, store.Model{OwnerID: by.ID, Name: v.Name, Document: document})
+	m, err := s.store.ModelWith(ctx, by.ID, document)
+	if errors.Is(err, ErrNotFound) {
+		m, err = s.store.AddModel(ctx, store.Model{OwnerID: by.ID, Name: v.Name, Document: document})
+	}
 	if err != nil {
 		return m, err
 	}
@@ -356,10 +359,12 @@ func (s *School) RemoveAssembly(ctx context.Context, by Person, id int64) error 
 	return s.store.RemoveAssembly(ctx, id, by.ID)
 }
 
-// NewPart is a part to put into an assembly: a model or another assembly of the asker, a standard part, or a file.
+// NewPart is a part to put into an assembly: a model or another assembly of the asker, the reference of an exercise, a
+// standard part, or a file.
 type NewPart struct {
 	Model    *int64
 	Assembly *int64
+	Exercise *int64
 	Stock    *Stock
 	File     File
 }
@@ -385,6 +390,11 @@ func (s *School) PutPart(ctx context.Context, by Person, id int64, in NewPart) (
 			return nil, err
 		}
 		name, data, from.Version = m.Name, m.Document, m.Version
+	}
+	if in.Exercise != nil {
+		if data, name, err = s.referenceFile(ctx, by, ReadReference, *in.Exercise); err != nil {
+			return nil, err
+		}
 	}
 	if in.Stock != nil {
 		if name, data, err = stock.Document(in.Stock.Kind, in.Stock.Size, in.Stock.Length); err != nil {

@@ -61,19 +61,25 @@ func (s *School) StartModel(ctx context.Context, by Person, start ModelStart) (s
 		Document: document})
 }
 
-// copied gives the reference of an exercise to be worked on.
-func (s *School) copied(ctx context.Context, by Person, exercise int64) ([]byte, error) {
-	if Allowed(by, ChangeExercise) != nil {
-		return nil, ErrNotFound // a student is not told that there is a reference
+// referenceFile gives the file of an exercise's reference to those who may do something with it.
+func (s *School) referenceFile(ctx context.Context, by Person, do Action, exercise int64) ([]byte, string, error) {
+	if Allowed(by, do) != nil {
+		return nil, "", ErrNotFound // a student is not told that there is a reference
 	}
-	if err := s.may(ctx, by, ChangeExercise, row{exercise: exercise}); err != nil {
-		return nil, err
+	if err := s.may(ctx, by, do, row{exercise: exercise}); err != nil {
+		return nil, "", err
 	}
 	v, err := s.store.Newest(ctx, exercise)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
-	document, err := s.store.File(ctx, v.ReferenceSHA)
+	file, err := s.store.File(ctx, v.ReferenceSHA)
+	return file, v.Title, err
+}
+
+// copied gives the reference of an exercise to be worked on.
+func (s *School) copied(ctx context.Context, by Person, exercise int64) ([]byte, error) {
+	document, _, err := s.referenceFile(ctx, by, ChangeExercise, exercise)
 	if strings.HasPrefix(string(document[:min(len(document), 64)]), "ISO-10303-21") {
 		return nil, refuse(Faulty, "the reference of this exercise is a STEP file and has no sketches to edit",
 			"model it anew, or edit it where it was made")

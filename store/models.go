@@ -48,6 +48,14 @@ func (s *Store) Model(ctx context.Context, id, owner int64) (Model, error) {
 	return m, found(err)
 }
 
+// ModelWith gives the model of an owner, saved last, whose document is this one.
+func (s *Store) ModelWith(ctx context.Context, owner int64, document []byte) (Model, error) {
+	var m Model
+	err := s.db.GetContext(ctx, &m, `SELECT * FROM models WHERE owner_id = ? AND document = ? ORDER BY saved_at DESC, id
+		DESC LIMIT 1`, owner, document)
+	return m, found(err)
+}
+
 // Models lists the models of an owner without their documents, the last saved
 // first.
 func (s *Store) Models(ctx context.Context, owner int64) ([]Model, error) {

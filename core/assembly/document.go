@@ -72,9 +72,10 @@ type Component struct {
 	Pinned bool       `json:"pinned,omitempty"`
 	Pose   rigid.Pose `json:"pose"`
 	// Moving tells that a component which is an assembly itself moves in itself as its own joints let it; else it is
-	// rigid. Inner are the poses in it then, by component.
+	// rigid. Inner are the poses in it then, by component, and Turns the whole turns of its joints (Joint.State).
 	Moving bool                  `json:"moving,omitempty"`
 	Inner  map[string]rigid.Pose `json:"inner,omitempty"`
+	Turns  map[string]int        `json:"turns,omitempty"`
 
 	with string // of one that is laid flat: the component that it is held to as it stands
 }

@@ -43,6 +43,9 @@ func (d *Document) LayFlat(component string, n *Nest) (parts map[string]string, 
 	})
 	for k := range inner {
 		x := &inner[k]
+		if c.Turns != nil {
+			x.Turns = turnsBelow(c.Turns, x.ID)
+		}
 		x.ID, x.Part, x.Name = l.id(x.ID), l.part[x.Part], c.Title()+": "+x.Title()
 		x.Pose, x.Pinned = x.Pose.Then(c.Pose), x.Pinned && c.Pinned
 		if _, taken := d.Component(x.ID); taken {
@@ -55,6 +58,20 @@ func (d *Document) LayFlat(component string, n *Nest) (parts map[string]string, 
 	}
 	l.outward()
 	return l.part, l.ties()
+}
+
+// turnsBelow are those of the joints in one component.
+func turnsBelow(turns map[string]int, component string) map[string]int {
+	var out map[string]int
+	for id, n := range turns {
+		if rest, ok := strings.CutPrefix(id, component+"/"); ok {
+			if out == nil {
+				out = map[string]int{}
+			}
+			out[rest] = n
+		}
+	}
+	return out
 }
 
 // laying is a nested assembly while it is laid flat.
@@ -150,6 +167,11 @@ func (l *laying) ties() error {
 		return err
 	}
 	l.doc.printsWith(l.inner, l.id)
+	for i := range joints {
+		if n, ok := l.was.Turns[l.inner.Joints[i].ID]; ok {
+			joints[i].State = n
+		}
+	}
 	l.doc.Joints, l.doc.Couplings = append(l.doc.Joints, joints...), append(l.doc.Couplings, couplings...)
 	for _, t := range l.inner.Traces {
 		t.ID, t.Of.Component = l.id(t.ID), l.id(t.Of.Component)

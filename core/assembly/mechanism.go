@@ -379,5 +379,22 @@ func (m *Mechanism) Placed() *Document {
 			out.Joints[i].State = m.wholeTurns(p)
 		}
 	}
+	for i := range out.Components {
+		m.keepTurns(&out.Components[i])
+	}
 	return &out
+}
+
+// keepTurns keeps the whole turns of the joints in a component that moves in itself.
+func (m *Mechanism) keepTurns(c *Component) {
+	if c.Turns = nil; !c.Moving {
+		return
+	}
+	all := map[string]int{}
+	for _, p := range m.joints {
+		if p != nil {
+			all[p.ID] = m.wholeTurns(p)
+		}
+	}
+	c.Turns = turnsBelow(all, c.ID)
 }

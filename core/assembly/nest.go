@@ -154,6 +154,9 @@ func (f *unfolding) ties(at string, c *Component, inner *Document, table *quanti
 	}
 	for i := range joints {
 		joints[i].Name = c.Title() + ": " + inner.TitleOf(&inner.Joints[i])
+		if c.Turns != nil {
+			joints[i].State = c.Turns[inner.Joints[i].ID]
+		}
 	}
 	for i := range couplings {
 		couplings[i].Name = c.Title() + ": " + inner.Couplings[i].Title()

@@ -233,6 +233,9 @@ func TestAssembliesAreTheirOwners(t *testing.T) {
 		t.Fatalf("a bundle taken in: %d %s", code, made)
 	}
 	at := fmt.Sprintf("/api/assemblies/%d", own.Row.ID)
+	if code, body := student.do("POST", at+"/parts", "application/json", `{"exerciseId":1}`); code != 404 {
+		t.Errorf("a student puts in a reference: %d %s", code, cut(body))
+	}
 	if _, again := student.do("GET", at+"/bundle", "", ""); again != bundle {
 		t.Error("taken in and given out again it is another file")
 	}
@@ -502,6 +505,14 @@ func TestSizesOfAnAssembly(t *testing.T) {
 	f.find("dialog button", "Put in this one").MustClick()
 	f.find("section[aria-label=Components] li", "Hexagon nut ISO 4032-M12")
 	f.find("section[aria-label='Parts list'] tr", "Hexagon nut ISO 4032-M12")
+	f.rest()
+
+	// And the reference of an exercise, from the list of those that one may see.
+	f.press("Put in a part")
+	exercise := f.MustElement("dialog select[aria-label=Exercise]").MustEval(`() => this.options[this.selectedIndex].text`)
+	f.picture("reference")
+	f.find("dialog button", "Put in its reference").MustClick()
+	f.find("section[aria-label=Components] li", strings.Split(exercise.Str(), ",")[0])
 	f.rest()
 }
 

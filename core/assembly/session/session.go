@@ -208,7 +208,7 @@ func (s *Session) component(doc *assembly.Document, c Command) (string, error) {
 		}
 		return "unpin " + title, nil
 	case "moving":
-		x.Moving, x.Inner = c.On, nil
+		x.Moving, x.Inner, x.Turns = c.On, nil, nil
 		if c.On {
 			return "let " + title + " move in itself", nil
 		}

@@ -1140,7 +1140,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Makes parts of a model or assembly of the asker, of a standard part, or of a file, one for each of its solids. The document is not changed by it. */
+        /** @description Makes parts of a model or assembly of the asker, of the reference of an exercise, of a standard part, or of a file, one for each of its solids. The document is not changed by it. */
         post: operations["putPart"];
         delete?: never;
         options?: never;
@@ -1681,6 +1681,11 @@ export interface components {
              * @description another assembly of the asker as it was saved
              */
             assemblyId?: number;
+            /**
+             * Format: int64
+             * @description an exercise whose reference the asker may read
+             */
+            exerciseId?: number;
             /** @description of the file */
             name?: string;
             /** Format: byte */

@@ -106,7 +106,7 @@ function Pages({ me, ended }: { me: Me; ended: boolean }) {
             path="/assemblies/:id"
             element={
               <Suspense fallback={<Loading what="the fitting screen" />}>
-                <FittingPage />
+                <FittingPage me={me} />
               </Suspense>
             }
           />

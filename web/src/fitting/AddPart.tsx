@@ -1,11 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { type Schemas, ask, client } from "../api/client";
+import { type Me, type Schemas, ask, client } from "../api/client";
 import { Dialog } from "../controls/Dialog";
 import { Field } from "../controls/Field";
 import { FileButton } from "../controls/FileInput";
 import { Loading, Trouble } from "../controls/notices";
 import { useModels } from "../model/models";
+import { ExercisePart } from "./ExercisePart";
 import { StockPart } from "./StockPart";
 import { inText, useAssemblies } from "./assemblies";
 
@@ -17,11 +18,13 @@ type Made = Schemas["MadePart"];
  */
 export function AddPart({
   id,
+  me,
   instead,
   close,
   put,
 }: {
   id: number;
+  me: Me;
   instead?: string | undefined;
   close: () => void;
   put: (made: Made[], name: string, count: number) => Promise<void>;
@@ -99,6 +102,9 @@ export function AddPart({
               </button>
             ))}
           </div>
+        )}
+        {(me.role === "instructor" || me.role === "administrator") && (
+          <ExercisePart busy={send.isPending} put={(exerciseId) => send.mutate({ exerciseId })} />
         )}
         <StockPart busy={send.isPending} put={(stock) => send.mutate({ stock })} />
         <div className="flex items-center gap-2">

@@ -56,7 +56,7 @@ export function EditHere({
             ? "Its model was changed since: take the newer version first"
             : source
               ? "Its model, with the other components around it"
-              : "It becomes a model of yours, and is shown with the other components around it"
+              : "Its model, with the other components around it; it becomes one of yours"
         }
         onClick={() => open.mutate()}
       >

@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 import { useParams } from "react-router";
-import { Problem, ask, client } from "../api/client";
+import { type Me, Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
 import { Bar, Loading, Trouble, sentence } from "../controls/notices";
 import { QuickEntry } from "../sketch/QuickEntry";
@@ -41,7 +41,7 @@ function tiesOf(frame: Frame) {
 }
 
 /** Where parts are put together, joined and moved. */
-export function FittingPage() {
+export function FittingPage({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const opened = useOpened(id, "fitting", assemblies);
   const shapes = useShapes(id, opened.data?.model.document);
@@ -58,10 +58,10 @@ export function FittingPage() {
       </div>
     );
   if (!opened.data || !shapes.data) return <Loading what="the assembly and its parts" />;
-  return <Bench opened={opened.data} shapes={shapes.data} />;
+  return <Bench opened={opened.data} shapes={shapes.data} me={me} />;
 }
 
-function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
+function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; me: Me }) {
   const id = opened.model.row.id;
   const remake = useCallback<Remake>((document, parts) => makeShapes(id, document, parts), [id]);
   const fitting = useFitting(id, opened.model.document, first, opened.saver, remake);
@@ -311,6 +311,7 @@ function Bench({ opened, shapes: first }: { opened: Opened; shapes: Shapes }) {
       {adding && (
         <AddPart
           id={id}
+          me={me}
           instead={frame.components.find((c) => c.id === adding.instead)?.name}
           close={() => setAdding(null)}
           put={async (made, name, count) => {
