@@ -168,8 +168,11 @@ func beside(r float64) condition {
 	}
 }
 
-// onCurve: the place of a is on a straight edge or an axis, or on a round edge.
+// onCurve: the place of a is on a straight edge or an axis, on a round edge, or on a bent one.
 func onCurve(j *placedJoint) []condition {
+	if j.roles[1] == bent {
+		return onBent(j)
+	}
 	if j.roles[1] != ring {
 		return onAxis(j)
 	}

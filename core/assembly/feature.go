@@ -23,6 +23,7 @@ const (
 	Line     Form = "line"
 	Circle   Form = "circle"
 	Corner   Form = "corner"
+	Bent     Form = "curve" // an edge that is neither straight nor round
 )
 
 // Feature is a face, edge or corner of a part as plain geometry, in the coordinates of the part. At is the
@@ -42,6 +43,8 @@ type Feature struct {
 	Hollow    bool      `json:"hollow,omitempty"`    // a bore or a socket
 	Length    float64   `json:"length,omitempty"`    // along the axis
 	Thread    string    `json:"thread,omitempty"`    // that is cut into it, as M8
+	// Points are places at about equal lengths along a curve, its ends among them.
+	Points []solid.Vec `json:"points,omitempty"`
 	// Faces are those of the mesh that it is, and Lines its runs, where it is an edge.
 	Faces []int `json:"faces,omitempty"`
 	Lines []int `json:"lines,omitempty"`
@@ -265,5 +268,5 @@ func ofEdge(g *solid.Geometry, e solid.Edge) (Feature, bool) {
 		}
 		return x, true
 	}
-	return Feature{}, false
+	return bentFeature(e.Run)
 }

@@ -35,6 +35,7 @@ const (
 	ring     // a circle
 	rod      // a cylinder
 	ball
+	bent // a curve
 )
 
 // is tells whether a feature can have a role.
@@ -52,6 +53,8 @@ func (r role) is(f *Feature) bool {
 		return f.Form == Circle
 	case rod:
 		return f.Form == Cylinder
+	case bent:
+		return f.Form == Bent
 	}
 	return f.Form == Sphere
 }
@@ -59,7 +62,7 @@ func (r role) is(f *Feature) bool {
 // words says what features have a role.
 func (r role) words() string {
 	return []string{"a ball, a corner or a round edge", "a round face, a round edge or a straight edge", "a flat face",
-		"a straight edge", "a round edge", "a cylinder", "a ball"}[r]
+		"a straight edge", "a round edge", "a cylinder", "a ball", "a bent edge"}[r]
 }
 
 // kinds lists all kinds of joints, the likely ones first.
@@ -89,7 +92,7 @@ func kinds() []Kind {
 		{Name: "pin in slot", Words: "a pin between two flat walls", Takes: [][2]role{{axis, flat}},
 			Sizes: []string{"offset"}, conditions: conditions(squareAxes, alongAxis)},
 		{Name: "point on curve", Words: "a point runs along an edge or an axis",
-			Takes: [][2]role{{point, straight}, {point, ring}, {point, axis}}, conditions: onCurve},
+			Takes: [][2]role{{point, straight}, {point, ring}, {point, axis}, {point, bent}}, conditions: onCurve},
 		{Name: "flush", Words: "two flat faces in one plane", Takes: [][2]role{{flat, flat}},
 			parallel: always, conditions: conditions(parallelAxes, alongAxis)},
 		{Name: "distance", Words: "so far from one another", Takes: [][2]role{{flat, flat}, {point, flat}, {axis, flat},

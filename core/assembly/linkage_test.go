@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"hammerset/core/address"
@@ -93,14 +94,14 @@ func TestJointsLeaveTheirFreedoms(t *testing.T) {
 	features := map[role]Feature{
 		point: {Form: Corner}, axis: bore(solid.Vec{}, solid.Vec{0, 0, 1}), flat: {Form: Plane, Axis: solid.Vec{0, 0, 1}},
 		straight: {Form: Line, Axis: solid.Vec{0, 0, 1}}, ring: {Form: Circle, Axis: solid.Vec{0, 0, 1}, Radius: 7},
-		rod: bore(solid.Vec{}, solid.Vec{0, 0, 1}), ball: {Form: Sphere, Radius: 5},
+		rod: bore(solid.Vec{}, solid.Vec{0, 0, 1}), ball: {Form: Sphere, Radius: 5}, bent: viviani(),
 	}
 	frees := map[string]int{"revolute": 1, "cylindrical": 2, "prismatic": 1, "rigid": 0, "planar": 3, "spherical": 3,
 		"helical": 1, "universal": 2, "pin in slot": 4, "point on curve": 4, "flush": 3, "angle": 5, "parallel": 4,
 		"parallel axis and flat": 5, "distance flat and flat": 3, "distance point and flat": 5, "distance axis and flat": 4,
 		"distance point and point": 5, "distance point and axis": 5, "distance axis and axis": 3, "tangent rod and flat": 4,
 		"tangent ball and flat": 5, "tangent rod and rod": 3, "tangent ball and rod": 5, "tangent ball and ball": 5}
-	names := []string{"point", "axis", "flat", "straight", "ring", "rod", "ball"}
+	names := []string{"point", "axis", "flat", "straight", "ring", "rod", "ball", "bent"}
 	for _, k := range kinds() {
 		for _, pair := range k.Takes {
 			name := fmt.Sprintf("%s %s and %s", k.Name, names[pair[0]], names[pair[1]])
@@ -108,7 +109,10 @@ func TestJointsLeaveTheirFreedoms(t *testing.T) {
 			ground, moving := l.body(), l.body()
 			at := solid.Transform{M: solid.Rotation(solid.Vec{}, solid.Vec{1, 2, 3}, 0.7).M, T: solid.Vec{5, -3, 8}}
 			placed := func(f Feature) Feature {
-				f.At, f.Axis = at.Apply(f.At), at.Turn(f.Axis)
+				f.At, f.Axis, f.Points = at.Apply(f.At), at.Turn(f.Axis), slices.Clone(f.Points)
+				for i := range f.Points {
+					f.Points[i] = at.Apply(f.Points[i])
+				}
 				return f
 			}
 			j := l.join(k.Name, l.feature(moving, placed(features[pair[0]])), l.feature(ground, placed(features[pair[1]])))
@@ -269,4 +273,57 @@ func sarrus(t testing.TB) *linkage {
 		l.joint("revolute", top, high, at(20, 30))
 	}
 	return l
+}
+
+// viviani is a curve that lies in no plane: where a ball and a cylinder of half its size that touches its middle meet
+// (V. Viviani, 1692).
+func viviani() Feature {
+	var places []solid.Vec
+	for k := range 257 {
+		sin, cos := math.Sincos(math.Pi * (float64(k)/256 - 0.5))
+		places = append(places, solid.Vec{6 * (1 + cos), 6 * sin, 0}.Add(solid.Vec{0, 0, 12 * math.Sqrt(0.5*(1-cos))}))
+	}
+	f, _ := bentFeature(places)
+	return f
+}
+
+// A point is led along an ellipse, as the edge of a pipe that is cut aslant: it stays on it to the accuracy of the
+// places that are known of it, and where it stands follows from x²/a² + y²/b² = 1.
+func TestPointOnAnEllipse(t *testing.T) {
+	const a, b = 30.0, 18.0
+	var places []solid.Vec
+	for k := range 257 {
+		sin, cos := math.Sincos(2 * math.Pi * float64(k) / 256)
+		places = append(places, solid.Vec{a * cos, b * sin, 4})
+	}
+	edge, _ := bentFeature(places)
+	l := newLinkage(t)
+	ground, slide, block := l.body(), l.body(), l.body()
+	x, y := solid.Vec{1, 0, 0}, solid.Vec{0, 1, 0}
+	// A slide along x, and a block in it along y: the point of the block is on the ellipse.
+	sliding := l.join("prismatic", l.feature(slide, bore(solid.Vec{}, x)), l.feature(ground, bore(solid.Vec{}, x)))
+	l.join("prismatic", l.feature(block, bore(solid.Vec{}, y)), l.feature(slide, bore(solid.Vec{}, y)))
+	l.join("point on curve", l.feature(block, Feature{Form: Corner, At: solid.Vec{0, 0, 4}}), l.feature(ground, edge))
+	l.doc.Components[1].Pose.Shift = solid.Vec{12, 0, 0}
+	l.doc.Components[2].Pose.Shift = solid.Vec{12, 15, 0}
+	m := l.mechanism()
+	if !m.Solve().Holds {
+		t.Fatal("it is not solved")
+	}
+	if n := m.Mobility().Freedom; n != 1 {
+		t.Errorf("%d freedoms", n)
+	}
+	drive, err := m.Drive(sliding.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, to := range []float64{-25, 29, 3} {
+		if drive.To(to, nil) {
+			t.Errorf("it stops before %g", to)
+		}
+		at := m.Pose(l.doc.Components[2].ID).Apply(solid.Vec{0, 0, 4})
+		if want := b * math.Sqrt(1-to*to/(a*a)); math.Abs(at[1]-want) > 1e-6*a || math.Abs(at[0]-to) > 1e-9 {
+			t.Errorf("at %g it stands at %v, not %g", to, at, want)
+		}
+	}
 }

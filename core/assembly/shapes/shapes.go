@@ -190,6 +190,17 @@ func (m *Maker) describe(s solid.Shape, names [][]string) (*described, error) {
 	if err != nil {
 		return nil, err
 	}
+	for i := range g.Edges { // those that stay neither straight nor round are features too
+		if e := &g.Edges[i]; e.Kind == solid.OtherEdge && !e.Seam && !e.Smooth && !e.Degenerate {
+			places, err := k.Along(s, i)
+			if err != nil {
+				return nil, err
+			}
+			for n := 0; n < len(places); n += 2 { // every second: the curve through them is to be light, too
+				e.Run = append(e.Run, places[n])
+			}
+		}
+	}
 	mesh, err := k.Mesh(s, inspect.Deflection(g.Box), inspect.MeshAngle)
 	if err != nil {
 		return nil, err
