@@ -427,7 +427,8 @@ func (s *School) PartSources(ctx context.Context, by Person, id int64) ([]store.
 }
 
 // Shapes makes parts of a state of an assembly, which need not be saved, at their sizes: some of them, or all, by part,
-// as JSON. A part that cannot be made has a shape without anything that says why: the rest stands.
+// as JSON. What was made once is kept. A part that cannot be made has a shape without anything that says why: the rest
+// stands.
 func (s *School) Shapes(ctx context.Context, by Person, id int64, document []byte,
 	parts []string) (map[string]json.RawMessage, error) {
 	if _, err := s.Assembly(ctx, by, id); err != nil {
@@ -437,25 +438,77 @@ func (s *School) Shapes(ctx context.Context, by Person, id int64, document []byt
 	if err != nil {
 		return nil, err
 	}
-	asked := slices.DeleteFunc(slices.Clone(d.Parts), func(p assembly.Part) bool {
-		return len(parts) > 0 && !slices.Contains(parts, p.ID)
-	})
+	table, err := d.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	madeOf := map[string]string{} // by part
+	var keys []string
+	for _, p := range d.Parts {
+		if len(parts) > 0 && !slices.Contains(parts, p.ID) {
+			continue
+		}
+		of, err := p.Shape(table)
+		if err != nil {
+			of = "" // the kernel says what is wrong with it, and the others stand
+		}
+		madeOf[p.ID] = documents.Sum([]byte(shapes.Version + " " + of))
+		keys = append(keys, madeOf[p.ID])
+	}
+	kept, err := s.store.Shapes(ctx, keys)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]json.RawMessage{}
+	var asked []assembly.Part
+	for _, p := range d.Parts {
+		if shape := kept[madeOf[p.ID]]; shape != nil {
+			out[p.ID] = shape
+		} else if madeOf[p.ID] != "" {
+			asked = append(asked, p)
+		}
+	}
+	return out, s.makeShapes(ctx, id, d, asked, files, madeOf, out)
+}
+
+// makeShapes makes parts in children, keeps what it makes, and adds it to the shapes that are there.
+func (s *School) makeShapes(ctx context.Context, id int64, d *assembly.Document, asked []assembly.Part,
+	files map[string][]byte, madeOf map[string]string, out map[string]json.RawMessage) error {
+	if len(asked) == 0 {
+		return nil
+	}
 	var reqs []*task.Request
 	for _, p := range asked {
-		reqs = append(reqs, &task.Request{Kind: task.Feature, Assembly: document, Part: p.ID, File: files[p.File],
+		small, err := alone(d, p)
+		if err != nil {
+			return err
+		}
+		reqs = append(reqs, &task.Request{Kind: task.Feature, Assembly: small, Part: p.ID, File: files[p.File],
 			Keep: p.SHA256})
 	}
 	progress, done := s.running.begin(assemblyKey(id))
 	defer done()
 	raw, errs := s.kernel.Try(ctx, reqs, progress)
-	out := map[string]json.RawMessage{}
 	for i, p := range asked {
-		if raw[i], err = task.Shape(&p, raw[i], errs[i]); err != nil {
-			return nil, err
+		shape, err := task.Shape(&p, raw[i], errs[i])
+		if err != nil {
+			return err
 		}
-		out[p.ID] = raw[i]
+		if out[p.ID] = shape; errs[i] != nil {
+			continue
+		}
+		if err := s.store.KeepShape(ctx, madeOf[p.ID], shape); err != nil {
+			return err
+		}
 	}
-	return out, nil
+	return nil
+}
+
+// alone is a document with one of its parts and the sizes that this is made at: a child reads it much sooner than the
+// whole.
+func alone(d *assembly.Document, p assembly.Part) ([]byte, error) {
+	return json.Marshal(assembly.Document{Hammerset: d.Hammerset, Name: d.Name, Unit: d.Unit, Parameters: d.Parameters,
+		Parts: []assembly.Part{p}, Components: []assembly.Component{}, Joints: []assembly.Joint{}})
 }
 
 // assemblyKey keeps the progress of assemblies apart from that of models and attempts.

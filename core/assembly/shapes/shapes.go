@@ -17,6 +17,9 @@ import (
 	"hammerset/core/words"
 )
 
+// Version counts the changes of what is made of a part: what was kept under another one is made anew.
+const Version = "shape/1"
+
 // Made is a part: as an assembly knows it, and as a solid.
 type Made struct {
 	Shape *assembly.Shape

@@ -1,4 +1,4 @@
-import { Suspense, lazy, useState } from "react";
+import { useState } from "react";
 import { Link, Route, Routes, useLocation } from "react-router";
 import type { Me } from "../api/client";
 import { Attempt } from "../attempt/AttemptPage";
@@ -18,18 +18,8 @@ import { SignIn, SignInAgain } from "../session/SignIn";
 import { Boundary } from "./Boundary";
 import { Frame } from "./Frame";
 import { keepFor } from "./keep";
+import { fittingScreen, modelSheet, modeller, sketchBoard } from "./pages";
 import { Loading, Trouble } from "../controls/notices";
-
-const ModelPage = lazy(() => import("../model/ModelPage").then((m) => ({ default: m.ModelPage })));
-const ModelSheetPage = lazy(() =>
-  import("../model/ModelPage").then((m) => ({ default: m.ModelSheetPage })),
-);
-const FittingPage = lazy(() =>
-  import("../fitting/FittingPage").then((m) => ({ default: m.FittingPage })),
-);
-const SketchPage = lazy(() =>
-  import("../sketch/SketchPage").then((m) => ({ default: m.SketchPage })),
-);
 
 /** The whole interface: sign-in, or the pages of whoever is signed in. */
 export function App() {
@@ -78,38 +68,10 @@ function Pages({ me, ended }: { me: Me; ended: boolean }) {
           {me.role === "administrator" && <Route path="/accounts" element={<Users />} />}
           <Route path="/password" element={<PasswordPage me={me} />} />
           <Route path="/models" element={<ModelsPage />} />
-          <Route
-            path="/models/:id"
-            element={
-              <Suspense fallback={<Loading what="the modeller" />}>
-                <ModelPage me={me} />
-              </Suspense>
-            }
-          />
-          <Route
-            path="/models/:id/sheet"
-            element={
-              <Suspense fallback={<Loading what="the sheet" />}>
-                <ModelSheetPage />
-              </Suspense>
-            }
-          />
-          <Route
-            path="/models/:id/sketches/:step"
-            element={
-              <Suspense fallback={<Loading what="the drawing board" />}>
-                <SketchPage />
-              </Suspense>
-            }
-          />
-          <Route
-            path="/assemblies/:id"
-            element={
-              <Suspense fallback={<Loading what="the fitting screen" />}>
-                <FittingPage me={me} />
-              </Suspense>
-            }
-          />
+          <Route path="/models/:id" element={<modeller.Page me={me} />} />
+          <Route path="/models/:id/sheet" element={<modelSheet.Page />} />
+          <Route path="/models/:id/sketches/:step" element={<sketchBoard.Page />} />
+          <Route path="/assemblies/:id" element={<fittingScreen.Page me={me} />} />
           <Route
             path="*"
             element={

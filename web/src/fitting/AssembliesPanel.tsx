@@ -1,15 +1,27 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { distance } from "../app/format";
+import { fittingScreen } from "../app/pages";
 import { FileButton } from "../controls/FileInput";
 import { Table } from "../controls/Table";
 import { NameAndUnit, type Unit } from "../controls/NameAndUnit";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { warmUp } from "./lives";
 import { inText, useAssemblies, useStartAssembly } from "./assemblies";
 
 /** The assemblies of whoever is signed in, and a new one. */
 export function AssembliesPanel() {
   const q = useAssemblies();
+  const some = (q.data?.length ?? 0) > 0;
+  // One of them is opened soon: what that takes is fetched while the list is read.
+  useEffect(() => {
+    if (!some) return;
+    const soon = window.setTimeout(() => {
+      fittingScreen.comeNear();
+      warmUp();
+    }, 300);
+    return () => window.clearTimeout(soon);
+  }, [some]);
   return (
     <>
       <Panel title="Assemblies">

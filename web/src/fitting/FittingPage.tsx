@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { useParams } from "react-router";
 import { type Me, Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
@@ -17,6 +17,7 @@ import { FittingBar } from "./FittingBar";
 import { FittingPanel } from "./FittingPanel";
 import { FittingView } from "./FittingView";
 import { JointBar } from "./JointBar";
+import { warmUp } from "./lives";
 import type { Picked } from "./picking";
 import { Newer } from "./Newer";
 import { RemoveAssembly } from "./RemoveAssembly";
@@ -43,6 +44,7 @@ function tiesOf(frame: Frame) {
 /** Where parts are put together, joined and moved. */
 export function FittingPage({ me }: { me: Me }) {
   const id = Number(useParams().id);
+  useEffect(warmUp, []);
   const opened = useOpened(id, "fitting", assemblies);
   const shapes = useShapes(id, opened.data?.model.document);
   if (opened.error || shapes.error)
