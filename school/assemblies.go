@@ -212,8 +212,8 @@ func (s *School) EditPart(ctx context.Context, by Person, id int64, e EditedPart
 	return a, models[0], v, nil
 }
 
-// ModelOfPart gives the model of a part that is a model document and came without one, so that it can be edited: a model
-// of the asker that has this document, or one that is made of it.
+// ModelOfPart gives the model of a part that is a model document and came without one, so that it can be edited: a
+// model of the asker that has this document, or one that is made of it.
 func (s *School) ModelOfPart(ctx context.Context, by Person, id int64, sha string) (store.Model, error) {
 	if _, err := s.Assembly(ctx, by, id); err != nil {
 		return store.Model{}, err

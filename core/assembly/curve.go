@@ -9,8 +9,8 @@ import (
 	"hammerset/core/solid"
 )
 
-// curve is an edge that is neither straight nor round, as an ellipse or a spline: a cubic spline through places of it, in
-// pieces c(s) = k₀ + k₁s + k₂s² + k₃s³. Beyond its ends it goes on straight.
+// curve is an edge that is neither straight nor round, as an ellipse or a spline: a cubic spline through places of it,
+// in pieces c(s) = k₀ + k₁s + k₂s² + k₃s³. Beyond its ends it goes on straight.
 type curve struct {
 	pieces []piece
 	normal solid.Vec // of the plane that it lies in, or is nearest to
@@ -112,7 +112,8 @@ func (c *curve) foot(p solid.Vec) (at, d, dd solid.Vec) {
 	return c.pieces[i].at(s)
 }
 
-// off is how far a point is from the curve, in two directions square to it, and by how much each changes with the point.
+// off is how far a point is from the curve, in two directions square to it, and by how much each changes with the
+// point.
 //
 // With the foot c(s), T its direction and N the normal of the plane of the curve, the directions are n₁ = N × T, made a
 // unit, and n₂ = T × n₁. The foot moves with the point by ds = c'·dp / (c'·c' - (p - c)·c”), and the directions turn

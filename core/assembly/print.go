@@ -11,8 +11,8 @@ import (
 )
 
 // Print tells a feature of a part from a STEP file by what it is, since the numbers of faces there are given anew
-// whenever the file is written. Radius is in mm; Axis is its direction in the part; Place is where it lies in the box of
-// the part, from 0 to 1 along each axis.
+// whenever the file is written. Radius is in mm; Axis is its direction in the part; Place is where it lies in the box
+// of the part, from 0 to 1 along each axis.
 type Print struct {
 	Form   Form      `json:"form"`
 	Hollow bool      `json:"hollow,omitempty"`

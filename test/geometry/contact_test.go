@@ -1,6 +1,7 @@
 package geometry
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -219,6 +220,73 @@ func TestAssembliesComeApart(t *testing.T) {
 	if last := apart[len(apart)-1]; nuts < 8 || title[last.Component] != "plate" || last.By != (solid.Vec{}) {
 		t.Errorf("%d nuts on something, and last stands %s (%s) moved by %v", nuts, last.Component, title[last.Component],
 			last.By)
+	}
+}
+
+// What is usually not meant is found in two plates on one another and a pin through them: a hole that is out of line
+// with the one below it, a pin that nothing keeps from sliding out, and a part with a name that a program gave; what
+// lines up, what has a head and what has limits is not.
+func TestLookingOver(t *testing.T) {
+	b := bench{t: t}
+	holes := func(low, high float64, places ...[2]float64) solid.Shape {
+		s := b.block(solid.Vec{0, 0, low}, solid.Vec{80, 40, high})
+		for _, p := range places {
+			tool := b.try(b.k.Transform(b.lathe([2]float64{0, low - 1}, [2]float64{5, low - 1}, [2]float64{5, high + 1},
+				[2]float64{0, high + 1}), solid.Translation(solid.Vec{p[0], p[1], 0})))
+			s = b.less(s, tool)
+		}
+		return s
+	}
+	rod := b.lathe([2]float64{0, -20}, [2]float64{5, -20}, [2]float64{5, 30}, [2]float64{0, 30})
+	of := map[string]*assembly.Shape{"low": b.made(holes(0, 10, [2]float64{20, 20}, [2]float64{60, 20})).Shape,
+		"high": b.made(holes(10, 18, [2]float64{20, 20}, [2]float64{60, 20.8})).Shape, "rod": b.made(rod).Shape}
+	name := map[string]string{"low": "base", "high": "Part1", "rod": "pin"}
+	doc := &assembly.Document{Hammerset: assembly.Version, Name: "x", Unit: "mm", Joints: []assembly.Joint{}}
+	for i, id := range []string{"low", "high", "rod"} {
+		c := assembly.Component{ID: fmt.Sprint("c", i+1), Name: name[id], Part: id, Pinned: i < 2, Pose: rigid.Still()}
+		if id == "rod" {
+			c.Pose.Shift = solid.Vec{20, 20, 0}
+		}
+		doc.Parts = append(doc.Parts, assembly.Part{ID: id, Name: name[id]})
+		doc.Components = append(doc.Components, c)
+	}
+	s, err := session.Open(doc, of)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range s.Propose() {
+		if p.Takes > 0 {
+			if err := s.Do(session.Command{Do: "join-all", Joins: []assembly.Joint{p.Join}}); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	said := func() string {
+		var list []string
+		for _, f := range s.LookOver() {
+			list = append(list, f.What)
+		}
+		return strings.Join(list, "\n")
+	}
+	first := said()
+	for _, want := range []string{"two holes are out of line by 0.8 mm", "pin can slide out",
+		"names say nothing of the part: " +
+			"Part1"} {
+		if strings.Count(first, want) != 1 {
+			t.Errorf("not found once: %s\n%s", want, first)
+		}
+	}
+	if err := s.Do(session.Command{Do: "part", ID: "high", Part: &assembly.Part{Name: "cover"}}); err != nil {
+		t.Fatal(err)
+	}
+	j := s.Document().Joints[0]
+	j.Limits = &assembly.Limits{Slide: &assembly.Limit{Least: "-5 mm", Most: "5 mm"}}
+	if err := s.Do(session.Command{Do: "change-joint", ID: j.ID, Join: &j}); err != nil {
+		t.Fatal(err)
+	}
+	if again := said(); strings.Contains(again, "slide out") || strings.Contains(again, "name") ||
+		!strings.Contains(again, "out of line") {
+		t.Errorf("put right, it says %s", again)
 	}
 }
 

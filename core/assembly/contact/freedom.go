@@ -98,12 +98,12 @@ func (h *Held) Way() (way solid.Vec, ok bool) {
 	}
 	best := math.Inf(-1)
 	for _, d := range h.seen() {
-		if v := h.goes(d); v > best+small && h.free(d) {
+		if v := h.goes(d); v > best+small && h.Free(d) {
 			way, ok, best = d, true, v
 		}
 	}
 	if !ok {
-		if d, found := h.away(); found && h.free(d) {
+		if d, found := h.away(); found && h.Free(d) {
 			return d, true
 		}
 	}
@@ -133,8 +133,8 @@ func (h *Held) seen() []solid.Vec {
 	return out
 }
 
-// free tells whether a direction goes against no contact.
-func (h *Held) free(d solid.Vec) bool {
+// Free tells whether a direction goes against no contact.
+func (h *Held) Free(d solid.Vec) bool {
 	for _, t := range h.touches {
 		if t.Normal.Dot(d) < -small {
 			return false

@@ -54,14 +54,10 @@ func (s *Set) Propose(body func(component string) int, joined func(a, b string) 
 
 // face is a face of a component where it stands.
 func (s *Set) face(component, name string) *face {
-	for _, b := range s.bodies {
-		if b.ID != component {
-			continue
-		}
-		for i := range b.faces {
-			if b.faces[i].Name == name {
-				return &b.faces[i]
-			}
+	b := s.body(component)
+	for i := range b.faces {
+		if b.faces[i].Name == name {
+			return &b.faces[i]
 		}
 	}
 	return nil

@@ -19,6 +19,7 @@ type Frame struct {
 	Revision   int            `json:"revision"`
 	Name       string         `json:"name"`
 	Unit       string         `json:"unit"`
+	Note       string         `json:"note,omitempty"`
 	Components []ComponentRow `json:"components"`
 	Joints     []JointRow     `json:"joints"`
 	Couplings  []CouplingRow  `json:"couplings"`
@@ -161,7 +162,7 @@ func (s *Session) Frame() (*Frame, error) {
 		m := s.m.Mobility()
 		s.mobility = &m
 	}
-	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Freedom: s.mobility.Freedom,
+	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Note: s.doc.Note, Freedom: s.mobility.Freedom,
 		Counted: s.mobility.Counted, Reason: s.mobility.Reason, Components: []ComponentRow{}, Joints: []JointRow{},
 		Items: []ItemRow{}, Sizes: []SizeRow{}, Parts: []PartRow{}, Says: s.says()}
 	if box, some := s.box(); some {

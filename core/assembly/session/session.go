@@ -160,6 +160,9 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 	case "name":
 		doc.Name = c.Name
 		return "name the assembly", nil
+	case "note":
+		doc.Note = c.Name
+		return "write the note", nil
 	case "add":
 		return s.add(doc, c)
 	case "join":

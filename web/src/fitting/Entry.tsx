@@ -1,4 +1,7 @@
-/** A field that is taken when it is left or with Enter; Escape puts back what was there. */
+/**
+ * A field that is taken when it is left or with Enter; Escape puts back what was there, and so does
+ * a text that is not taken.
+ */
 export function Entry({
   label,
   value,
@@ -10,7 +13,7 @@ export function Entry({
   value: string;
   hint?: string;
   className?: string;
-  take: (text: string) => void;
+  take: (text: string) => void | false;
 }) {
   return (
     <input
@@ -22,7 +25,7 @@ export function Entry({
       spellCheck={false}
       onBlur={(e) => {
         const text = e.target.value.trim();
-        if (text !== value) take(text);
+        if (text !== value && take(text) === false) e.target.value = value;
       }}
       onKeyDown={(e) => {
         if (e.key === "Escape") {

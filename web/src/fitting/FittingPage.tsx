@@ -123,6 +123,14 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
   const over = useMutation({
     mutationFn: async () => ({ of: frame?.revision, found: await fitting.lookOver() }),
   });
+  // What collides, the kernel knows: it is looked for at the same time.
+  const overAll = {
+    isPending: over.isPending,
+    mutate: () => {
+      over.mutate();
+      if ((frame?.components.length ?? 0) > 1) look.mutate();
+    },
+  };
   const keys = useMemo(
     () => ({
       plain: {
@@ -157,7 +165,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
         saver={opened.saver}
         add={() => setAdding({})}
         collide={look}
-        over={over}
+        over={overAll}
         fit={() => setFit(fit + 1)}
         help={() => setHelp(true)}
         remove={() => setRemoving(true)}
@@ -300,7 +308,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
               { name: "Undo", note: frame.undo ?? "", key: "Ctrl Z", run: fitting.undo },
               { name: "Redo", note: frame.redo ?? "", key: "Ctrl Y", run: fitting.redo },
               { name: "Look for collisions", run: () => look.mutate() },
-              { name: "Look over", run: () => over.mutate() },
+              { name: "Look over", run: overAll.mutate },
               { name: "Show what is loose", run: nextLoose },
               { name: "Show all", run: () => setHidden(new Set()) },
               { name: "Fit", run: () => setFit(fit + 1) },

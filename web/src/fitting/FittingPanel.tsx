@@ -6,6 +6,7 @@ import { Couplings } from "./Couplings";
 import { FromContacts } from "./FromContacts";
 import { JointRows } from "./JointRows";
 import { LookOver } from "./LookOver";
+import { Note } from "./Note";
 import { PartOf } from "./PartOf";
 import { Sizes } from "./Sizes";
 import { Traces } from "./Traces";
@@ -189,6 +190,7 @@ export function FittingPanel({
         <p className="px-2 py-1">Together: {frame.mass}</p>
       </Panel>
       {vary}
+      <Note frame={frame} act={act} />
       {versions}
     </aside>
   );

@@ -24,6 +24,7 @@ export function PartOf({
   const change = (p: Partial<typeof part>) =>
     act({ do: "part", id: part.id, part: { ...part, ...p } });
   const fields = [
+    ["Name", "name", part.name, ""],
     ["Number", "number", part.number ?? "", ""],
     ["Material", "material", part.material ?? "", row.made ?? "none stated"],
     ["Density", "density", part.density ?? "", "kg/m³"],
@@ -62,14 +63,16 @@ export function PartOf({
             </label>
           ))}
           {/* An assembly is made of what its own parts are made of. */}
-          {(nested ? fields.slice(0, 1) : fields).map(([label, name, value, hint]) => (
+          {(nested ? fields.slice(0, 2) : fields).map(([label, name, value, hint]) => (
             <label key={name} className="flex items-center gap-1">
               <span className="w-20">{label}</span>
               <Entry
                 label={`${label} of ${part.name}`}
                 value={value}
                 hint={hint}
-                take={(text) => change({ [name]: text || undefined })}
+                take={(text) =>
+                  !text && name === "name" ? false : change({ [name]: text || undefined })
+                }
               />
             </label>
           ))}

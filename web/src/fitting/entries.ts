@@ -42,6 +42,15 @@ function ofComponents(d: Doing): Entry[] {
       { name: `Copy ${c.name}`, run: () => d.act({ do: "copy", id }) },
       { name: `Replace ${c.name}`, run: () => d.replace(id) },
       { name: `Remove ${c.name}`, run: () => d.act({ do: "remove", id }) },
+      ...(c.nested
+        ? [
+            {
+              name: c.moving ? `Hold ${c.name} rigid` : `Let ${c.name} move in itself`,
+              run: () => d.act({ do: "moving", id, on: !c.moving }),
+            },
+            { name: `Lay ${c.name} flat`, run: () => d.act({ do: "lay-flat", id }) },
+          ]
+        : []),
     ];
   });
 }

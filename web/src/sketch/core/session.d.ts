@@ -245,6 +245,7 @@ export interface components {
             mass: string;
             name: string;
             needs?: components["schemas"]["Needs"];
+            note?: string;
             parts: components["schemas"]["PartRow"][];
             reason?: string;
             redo?: string;
