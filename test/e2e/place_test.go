@@ -73,9 +73,9 @@ func TestEditingAPartInItsPlace(t *testing.T) {
 	f.press("Show them")
 	f.find("ul[aria-label='Kept versions'] li", "pin: parameter head")
 
-	// In place again, and meanwhile the assembly is changed elsewhere.
-	f.find("section[aria-label=Components] li button", "pin").MustClick()
-	f.press("Edit it in its place")
+	// In place again, by what is typed, and meanwhile the assembly is changed elsewhere.
+	f.Keyboard.MustType('q')
+	f.MustElement("input[aria-label='What do you want to do?']").MustInput("edit pin in").MustType(input.Enter)
 	p.find("[role=status]", "You edit pin in its place in tackle joint")
 	p.MustElement(`[data-model][data-fresh="true"]`)
 	_, body := api.do("GET", "/api/assemblies/1", "", "")

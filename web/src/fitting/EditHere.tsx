@@ -10,26 +10,21 @@ import type { Frame } from "./useFitting";
  * Opens the model of a component in its place, with the others around it. A part that came along
  * with the assembly becomes a model of one's own first.
  */
-export function EditHere({
-  id,
-  frame,
-  component,
-  settle,
-}: {
-  id: number;
-  frame: Frame;
-  component: string;
-  settle: () => Promise<boolean>;
-}) {
+export function useEditHere(id: number, frame: Frame | null, settle: () => Promise<boolean>) {
   const go = useNavigate();
   const sources = useSources(id);
-  const row = frame.components.find((c) => c.id === component);
-  const part = frame.parts.find((r) => r.part.id === row?.path[0])?.part;
-  const source = sources.data?.find((s) => s.sha256 === part?.sha256);
+  const partOf = (component: string) => {
+    const row = frame?.components.find((c) => c.id === component);
+    const part = frame?.parts.find((r) => r.part.id === row?.path[0])?.part;
+    return part?.file.endsWith(".json") && row && !row.nested && sources.data ? part : undefined;
+  };
+  const sourceOf = (component: string) =>
+    sources.data?.find((s) => s.sha256 === partOf(component)?.sha256);
   const open = useMutation({
-    mutationFn: async () => {
+    mutationFn: async (component: string) => {
+      const part = partOf(component);
       if (!part || !(await settle())) return;
-      let model = source?.modelId;
+      let model = sourceOf(component)?.modelId;
       if (model === undefined) {
         const made = await ask(
           client.POST("/assemblies/{id}/models", {
@@ -43,26 +38,42 @@ export function EditHere({
       void go(`/models/${model}?${placeQuery({ assembly: id, component })}`);
     },
   });
-  if (!part?.file.endsWith(".json") || row?.nested || !sources.data) return null;
-  const newer = source && source.newest > source.version;
+  return {
+    open,
+    may: (component: string) => partOf(component) !== undefined,
+    /** Its model was changed since it was put in. */
+    newer: (component: string) => {
+      const s = sourceOf(component);
+      return s !== undefined && s.newest > s.version;
+    },
+  };
+}
+
+export function EditHere({
+  component,
+  editing: { open, may, newer },
+}: {
+  component: string;
+  editing: ReturnType<typeof useEditHere>;
+}) {
+  if (!may(component)) return null;
+  const late = newer(component);
   return (
     <>
       <button
         type="button"
         className="btn btn-xs"
-        disabled={open.isPending || newer}
+        disabled={open.isPending || late}
         title={
-          newer
+          late
             ? "Its model was changed since: take the newer version first"
-            : source
-              ? "Its model, with the other components around it"
-              : "Its model, with the other components around it; it becomes one of yours"
+            : "Its model, with the other components around it"
         }
-        onClick={() => open.mutate()}
+        onClick={() => open.mutate(component)}
       >
         Edit it in its place
       </button>
-      {open.error && <Trouble error={open.error} retry={() => open.mutate()} />}
+      {open.error && <Trouble error={open.error} retry={() => open.mutate(component)} />}
     </>
   );
 }

@@ -10,7 +10,7 @@ import { SaveTrouble, useOpened } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
 import { type Shapes, assemblies, makeShapes, useShapes } from "./assemblies";
-import { EditHere } from "./EditHere";
+import { EditHere, useEditHere } from "./EditHere";
 import { FittingHelp } from "./Help";
 import { entries } from "./entries";
 import { FittingBar } from "./FittingBar";
@@ -107,6 +107,9 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
     const at = list.findIndex((c) => c.id === chosen);
     setChosen(list[(at + 1) % Math.max(1, list.length)]?.id ?? null);
   };
+  const editing = useEditHere(id, frame, () => opened.saver.flush());
+  /** How often joints were asked to be read from the contacts by what was typed. */
+  const [contacts, setContacts] = useState(0);
   const look = useMutation({
     mutationFn: async () => {
       const document = await fitting.state();
@@ -262,14 +265,8 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
           collisions={look.data?.of === frame.revision ? look.data.found : null}
           found={over.data?.of === frame.revision ? over.data.found : null}
           newer={<Newer id={id} fitting={fitting} />}
-          edit={(component) => (
-            <EditHere
-              id={id}
-              frame={frame}
-              component={component}
-              settle={() => opened.saver.flush()}
-            />
-          )}
+          edit={(component) => <EditHere component={component} editing={editing} />}
+          contacts={contacts}
           versions={<VersionsPanel id={id} fitting={fitting} />}
           vary={<Vary id={id} fitting={fitting} choose={setChosen} />}
           motion={motion}
@@ -301,6 +298,10 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
             choose: setChosen,
             pick,
             replace: (instead) => setAdding({ instead }),
+            edit: (component) =>
+              editing.may(component) && !editing.newer(component)
+                ? () => editing.open.mutate(component)
+                : null,
             hidden,
             hide: setHidden,
             plain: [
@@ -310,6 +311,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
               { name: "Look for collisions", run: () => look.mutate() },
               { name: "Look over", run: overAll.mutate },
               { name: "Show what is loose", run: nextLoose },
+              { name: "Read joints from the contacts", run: () => setContacts(contacts + 1) },
               { name: "Show all", run: () => setHidden(new Set()) },
               { name: "Fit", run: () => setFit(fit + 1) },
               { name: "Keys and help", run: () => setHelp(true) },

@@ -28,6 +28,7 @@ export function FittingPanel({
   found,
   newer,
   edit,
+  contacts,
   versions,
   vary,
   motion,
@@ -48,6 +49,8 @@ export function FittingPanel({
   newer: ReactNode;
   /** Opens a component in its place. */
   edit: (id: string) => ReactNode;
+  /** How often joints were asked to be read from the contacts elsewhere. */
+  contacts: number;
   versions: ReactNode;
   /** How it bears other sizes. */
   vary: ReactNode;
@@ -163,7 +166,13 @@ export function FittingPanel({
       <Panel title="Joints">
         <JointRows frame={frame} act={act} fitting={fitting} moves={moves} />
       </Panel>
-      <FromContacts frame={frame} fitting={fitting} act={fitting.act} choose={choose} />
+      <FromContacts
+        frame={frame}
+        fitting={fitting}
+        act={fitting.act}
+        choose={choose}
+        asked={contacts}
+      />
       <Couplings frame={frame} act={act} />
       <Traces frame={frame} act={act} motion={motion} />
       <Panel title="Parts list">

@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import { Panel, Trouble } from "../controls/notices";
 import type { Command, Fitting, Frame, Proposed } from "./useFitting";
 
@@ -11,17 +11,24 @@ export function FromContacts({
   fitting,
   act,
   choose,
+  asked,
 }: {
   frame: Frame;
   fitting: Fitting;
   act: (c: Command) => Promise<boolean>;
   choose: (id: string) => void;
+  /** How often it was asked for elsewhere. */
+  asked: number;
 }) {
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const read = useMutation({
     mutationFn: async () => ({ of: frame.revision, list: await fitting.propose() }),
     onSuccess: ({ list }) => setTicked(new Set(list.filter((p) => p.takes > 0).map(key))),
   });
+  const again = useEffectEvent(() => read.mutate());
+  useEffect(() => {
+    if (asked > 0) again();
+  }, [asked]);
   const list = read.data?.of === frame.revision ? read.data.list : null;
   const wanted = list?.filter((p) => ticked.has(key(p))) ?? [];
   if (frame.components.length < 2) return null;

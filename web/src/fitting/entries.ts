@@ -11,6 +11,8 @@ export interface Doing {
   choose: (id: string) => void;
   pick: (p: Picked) => void;
   replace: (id: string) => void;
+  /** What opens the model of a component in its place, where that can be done. */
+  edit: (id: string) => (() => void) | null;
   hidden: ReadonlySet<string>;
   hide: (hidden: ReadonlySet<string>) => void;
   plain: Entry[];
@@ -25,6 +27,7 @@ function ofComponents(d: Doing): Entry[] {
   return d.frame.components.flatMap((c) => {
     const id = c.id;
     const shown = !d.hidden.has(id);
+    const edit = d.edit(id);
     const but = (set: Iterable<string>, take: boolean) => {
       const next = new Set(set);
       if (take) next.add(id);
@@ -42,6 +45,7 @@ function ofComponents(d: Doing): Entry[] {
       { name: `Copy ${c.name}`, run: () => d.act({ do: "copy", id }) },
       { name: `Replace ${c.name}`, run: () => d.replace(id) },
       { name: `Remove ${c.name}`, run: () => d.act({ do: "remove", id }) },
+      ...(edit ? [{ name: `Edit ${c.name} in its place`, run: edit }] : []),
       ...(c.nested
         ? [
             {
