@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"hammerset/core/quantity"
+	"hammerset/core/rigid"
 	"hammerset/core/solid"
 )
 
@@ -71,6 +72,8 @@ type Shape struct {
 	// Deflection is how far the mesh lies from the solid at most, in millimetres.
 	Deflection float64 `json:"deflection"`
 	Solids     int     `json:"solids"`
+	// Symmetry is how the part can be moved onto itself.
+	Symmetry *Symmetry `json:"symmetry,omitempty"`
 	// Nest is what the part is made of, where it is an assembly itself.
 	Nest *Nest `json:"nest,omitempty"`
 	// Broken says why the part could not be made: then the shape has nothing else.
@@ -80,6 +83,14 @@ type Shape struct {
 	Sizes []quantity.Parameter `json:"sizes,omitempty"`
 
 	byName map[string]int
+}
+
+// Symmetry is how a part can be moved onto itself: by some turns, and where Axis is given by any turn about it, through
+// At. It is in core/inspect how they are found.
+type Symmetry struct {
+	Turns []rigid.Pose `json:"turns,omitempty"`
+	At    *solid.Vec   `json:"at,omitempty"`
+	Axis  *solid.Vec   `json:"axis,omitempty"`
 }
 
 // Broken is a part that cannot be made, with what to do.

@@ -10,6 +10,7 @@ import (
 	"hammerset/core/assembly/contact"
 	"hammerset/core/assembly/session"
 	"hammerset/core/assembly/shapes"
+	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
@@ -287,6 +288,52 @@ func TestLookingOver(t *testing.T) {
 	if again := said(); strings.Contains(again, "slide out") || strings.Contains(again, "name") ||
 		!strings.Contains(again, "out of line") {
 		t.Errorf("put right, it says %s", again)
+	}
+}
+
+// The symmetries of parts are those of their forms (the proper point groups of crystallography: D2 of a box, D4 of a
+// square plate, D6 of a hexagonal prism, C1 of a wedge; about an axis those of what is turned).
+func TestSymmetriesOfParts(t *testing.T) {
+	b := bench{t: t}
+	hexagon := func() solid.Shape {
+		var rim []solid.Segment
+		at := func(k int) [2]float64 {
+			sin, cos := math.Sincos(float64(k) * math.Pi / 3)
+			return [2]float64{20 * cos, 20 * sin}
+		}
+		for k := range 6 {
+			rim = append(rim, solid.Segment{Kind: "line", A: at(k), B: at(k + 1), Forward: true})
+		}
+		return b.try(b.k.Prism(solid.Profile{Frame: solid.World, Loops: [][]solid.Segment{rim}}, solid.Vec{0, 0, 7}))
+	}
+	box := b.block(solid.Vec{}, solid.Vec{30, 20, 10})
+	drilled := b.less(box, b.try(b.k.Transform(b.lathe([2]float64{0, -1}, [2]float64{3, -1}, [2]float64{3, 11},
+		[2]float64{0, 11}), solid.Translation(solid.Vec{8, 10, 0}))))
+	for name, x := range map[string]struct {
+		s     solid.Shape
+		turns int
+		round bool
+	}{
+		"box":             {box, 3, false},
+		"square plate":    {b.block(solid.Vec{}, solid.Vec{20, 20, 5}), 7, false},
+		"cube":            {b.block(solid.Vec{}, solid.Vec{20, 20, 20}), 23, false},
+		"hexagonal prism": {hexagon(), 11, false},
+		"wedge":           {wedge(t, b.k), 0, false},
+		"box with a hole": {drilled, 1, false},
+		"cylinder":        {b.lathe([2]float64{0, 0}, [2]float64{5, 0}, [2]float64{5, 9}, [2]float64{0, 9}), 1, true},
+		"cylinder with head": {b.lathe([2]float64{0, 0}, [2]float64{5, 0}, [2]float64{5, 9}, [2]float64{8, 9}, [2]float64{8,
+			12}, [2]float64{0, 12}), 0, true},
+	} {
+		turned := b.try(b.k.Transform(x.s, solid.Rotation(solid.Vec{1, 2, 3}, solid.Vec{2, -1, 1}, 37*math.Pi/180)))
+		for _, s := range []solid.Shape{x.s, turned} {
+			g, err := solid.Describe(b.k, s, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if got := inspect.SymmetryOf(g); len(got.Turns) != x.turns || got.Round != x.round {
+				t.Errorf("%s: %d turns, round %v", name, len(got.Turns), got.Round)
+			}
+		}
 	}
 }
 

@@ -215,11 +215,8 @@ func (r *reading) pieces(name string, shape solid.Shape) ([]piece, error) {
 	return out, nil
 }
 
-// Bounds within which two solids are equal: their figures, as shares, and the places of their faces, in mm.
-const (
-	sameFigure = 1e-6
-	samePlace  = 1e-4
-)
+// sameFigure is the share by which figures of equal solids differ at most.
+const sameFigure = 1e-6
 
 // again finds the earlier solid that one is equal to, and the motion from that one to it.
 func (r *reading) again(g *solid.Geometry) (piece, bool) {
@@ -229,8 +226,8 @@ func (r *reading) again(g *solid.Geometry) (piece, bool) {
 			!like(g.Props.Area, e.geometry.Props.Area) {
 			continue
 		}
-		pose, m := inspect.FindPose(g, e.geometry)
-		if pose.Mirrored || !onto(g, e.geometry, m, pose.Transform) {
+		pose, _ := inspect.FindPose(g, e.geometry)
+		if pose.Mirrored || !inspect.Congruent(g, e.geometry, pose.Transform) {
 			continue
 		}
 		if at, err := rigid.Of(pose.Transform); err == nil {
@@ -238,39 +235,4 @@ func (r *reading) again(g *solid.Geometry) (piece, bool) {
 		}
 	}
 	return piece{}, false
-}
-
-// onto tells whether a motion brings every face of a solid and every edge to its place in another one.
-func onto(g, moved *solid.Geometry, m inspect.Matching, t solid.Transform) bool {
-	for i := range g.Faces {
-		k := m.Of[i]
-		if k < 0 || g.Faces[i].Kind != moved.Faces[k].Kind ||
-			math.Abs(g.Faces[i].Area-moved.Faces[k].Area) > 1e-4*g.Faces[i].Area+samePlace*samePlace ||
-			t.Apply(moved.Faces[k].Centroid).Distance(g.Faces[i].Centroid) > samePlace {
-			return false
-		}
-	}
-	from, to := places(moved), places(g)
-	for _, p := range from {
-		p = t.Apply(p)
-		if !slices.ContainsFunc(to, func(q solid.Vec) bool { return q.Distance(p) <= samePlace }) {
-			return false
-		}
-	}
-	return len(from) == len(to)
-}
-
-// places are where the edges of a solid lie: the middles and ends of the open ones, and the centres of round ones.
-func places(g *solid.Geometry) []solid.Vec {
-	var out []solid.Vec
-	for _, e := range g.Edges {
-		switch {
-		case e.Seam || e.Degenerate:
-		case e.A.Distance(e.B) > samePlace:
-			out = append(out, e.A, e.B, e.Mid)
-		case e.Kind == solid.CircleEdge:
-			out = append(out, e.Center)
-		}
-	}
-	return out
 }

@@ -13,6 +13,7 @@ import (
 	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/quantity"
+	"hammerset/core/rigid"
 	"hammerset/core/solid"
 	"hammerset/core/words"
 )
@@ -208,6 +209,30 @@ func (m *Maker) describe(s solid.Shape, names [][]string) (*described, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &described{Made{Solid: s, Shape: &assembly.Shape{Box: g.Box, Props: g.Props, Mesh: mesh, Solids: g.Solids,
+	symmetry, err := symmetryOf(g)
+	if err != nil {
+		return nil, err
+	}
+	return &described{Made{Solid: s, Shape: &assembly.Shape{Box: g.Box, Props: g.Props, Mesh: mesh, Solids: g.Solids, Symmetry: symmetry,
 		Deflection: inspect.Deflection(g.Box)}}, g}, nil
+}
+
+// symmetryOf is the symmetry of a solid as an assembly has it; nil of one that has none.
+func symmetryOf(g *solid.Geometry) (*assembly.Symmetry, error) {
+	found := inspect.SymmetryOf(g)
+	if len(found.Turns) == 0 && !found.Round {
+		return nil, nil
+	}
+	out := &assembly.Symmetry{}
+	for _, t := range found.Turns {
+		p, err := rigid.Of(t)
+		if err != nil {
+			return nil, err
+		}
+		out.Turns = append(out.Turns, p)
+	}
+	if found.Round {
+		out.At, out.Axis = &found.At, &found.Axis
+	}
+	return out, nil
 }
