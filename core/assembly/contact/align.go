@@ -19,9 +19,9 @@ const (
 	mouths     = 3.0 // mm that are left between them at most, where one is sunk or bevelled
 )
 
-// OutOfLine finds the holes of components that lie on one another which are square to that face, of nearly one size, and
-// overlap, and which do not have one axis: a pin or screw cannot go through both. A hole that lines up with another one
-// of the same component is where it is meant to be.
+// OutOfLine finds the holes of components that lie on one another which are square to that face, of nearly one size,
+// and overlap, and which do not have one axis: a pin or screw cannot go through both. A hole that lines up with another
+// one of the same component is where it is meant to be.
 func (s *Set) OutOfLine() []Misaligned {
 	var out []Misaligned
 	told := map[[2]string]bool{}

@@ -114,7 +114,8 @@ func (s *Session) slides(set *contact.Set) []Finding {
 // limited tells whether a joint of a component has limits along which it slides.
 func (s *Session) limited(component string) bool {
 	return slices.ContainsFunc(s.m.Document.Joints, func(j assembly.Joint) bool {
-		return !j.Off && j.Limits != nil && j.Limits.Slide != nil && (j.A.Component == component || j.B.Component == component)
+		return !j.Off && j.Limits != nil && j.Limits.Slide != nil && (j.A.Component == component ||
+			j.B.Component == component)
 	})
 }
 

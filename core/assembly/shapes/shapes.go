@@ -213,7 +213,8 @@ func (m *Maker) describe(s solid.Shape, names [][]string) (*described, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &described{Made{Solid: s, Shape: &assembly.Shape{Box: g.Box, Props: g.Props, Mesh: mesh, Solids: g.Solids, Symmetry: symmetry,
+	return &described{Made{Solid: s, Shape: &assembly.Shape{Box: g.Box, Props: g.Props, Mesh: mesh, Solids: g.Solids,
+		Symmetry:   symmetry,
 		Deflection: inspect.Deflection(g.Box)}}, g}, nil
 }
 
