@@ -248,9 +248,11 @@ type Content struct {
 
 // Component is a product at a place in a file. Parent and Part are places in the lists of Content, -1
 // for none: a root has no parent, and what is made of others is no part. Occurrence is what it is
-// called at this place; Place leads from its own coordinates to those of its parent.
+// called at this place; Place leads from its own coordinates to those of its parent. File is the file that
+// it is in, where this one only names it: then it is no part here.
 type Component struct {
 	Name, Occurrence string
+	File             string
 	Parent, Part     int
 	Place            Transform
 }

@@ -1,6 +1,7 @@
 package documents
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -152,4 +153,48 @@ func (a *Assembled) Zip() ([]byte, error) {
 // PackAssembly is the bundle of an assembly with the files of its parts.
 func PackAssembly(d *assembly.Document, files map[string][]byte) ([]byte, error) {
 	return (&Assembled{Document: d, Files: files}).Zip()
+}
+
+// ReadSTEPZip reads a zip file of STEP files: the one that the others belong to, which is that which no other one
+// names, and the others by their names. Main is nil where the zip file has an assembly document, and is a bundle.
+func ReadSTEPZip(data []byte) (main []byte, others map[string][]byte, err error) {
+	z, err := pack.Open(data)
+	if err != nil {
+		return nil, nil, err
+	}
+	others = map[string][]byte{}
+	for _, name := range z.Names() {
+		if path.Base(name) == AssemblyFile {
+			return nil, nil, nil
+		}
+		body, err := z.Read(name)
+		if err != nil {
+			return nil, nil, err
+		}
+		if IsSTEP(body) {
+			others[name] = body
+		}
+	}
+	var roots []string
+	for _, name := range slices.Sorted(maps.Keys(others)) {
+		named := false
+		for other, body := range others {
+			named = named || other != name && bytes.Contains(body, []byte(path.Base(name)))
+		}
+		if !named {
+			roots = append(roots, name)
+		}
+	}
+	switch len(roots) {
+	case 0:
+		return nil, nil, fmt.Errorf("the packed file holds neither an %s nor a STEP file that no other one names",
+			AssemblyFile)
+	case 1:
+		main = others[roots[0]]
+		delete(others, roots[0])
+		return main, others, nil
+	}
+	return nil, nil, fmt.Errorf("the packed file holds %d STEP files that no other one names (%s): pack one assembly "+
+		"with its "+
+		"files, or put the parts in one by one", len(roots), strings.Join(roots[:min(len(roots), 5)], ", "))
 }

@@ -1,6 +1,9 @@
 package documents
 
 import (
+	"maps"
+	"slices"
+
 	"archive/zip"
 	"bytes"
 	"encoding/json"
@@ -11,6 +14,7 @@ import (
 	"testing"
 
 	"hammerset/core/assembly"
+	"hammerset/formats/pack"
 )
 
 const demoAssembly = "../../demo/assemblies/tackle-joint"
@@ -135,5 +139,49 @@ func TestBadBundles(t *testing.T) {
 	if err := (&assembly.Document{}).Check(); !errors.As(err, &fault) || fault.Pointer != "/hammerset" ||
 		fault.Remedy == "" {
 		t.Errorf("an empty document: %v", err)
+	}
+}
+
+// A zip of STEP files is about the one that no other one names; which are there beside it does not matter.
+func TestZipsOfSTEPFiles(t *testing.T) {
+	step := func(names ...string) []byte {
+		return []byte("ISO-10303-21;\n" + strings.Join(names, ";\n"))
+	}
+	packed := func(files map[string][]byte) []byte {
+		var list []pack.File
+		for _, name := range slices.Sorted(maps.Keys(files)) {
+			list = append(list, pack.File{Name: name, Body: files[name]})
+		}
+		data, err := pack.Write(list)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return data
+	}
+	for name, x := range map[string]struct {
+		files map[string][]byte
+		main  string
+		said  string
+	}{
+		"one": {map[string][]byte{"a.stp": step(), "read me.txt": []byte("x")}, "a.stp", ""},
+		"several": {map[string][]byte{"all/z.stp": step("a.stp"), "all/a.stp": step("b.stp"), "all/b.stp": step()},
+			"all/z.stp", ""},
+		"a bundle": {map[string][]byte{"assembly.json": []byte("{}"), "a.stp": step()}, "", ""},
+		"two": {map[string][]byte{"a.stp": step(), "b.stp": step()}, "",
+			"2 STEP files that no other one names (a.stp, b.stp)"},
+		"circle": {map[string][]byte{"a.stp": step("b.stp"), "b.stp": step("a.stp")}, "", "neither an assembly.json nor"},
+		"none":   {map[string][]byte{"a.txt": []byte("x")}, "", "neither an assembly.json nor"},
+	} {
+		main, others, err := ReadSTEPZip(packed(x.files))
+		if (err != nil) != (x.said != "") || err != nil && !strings.Contains(err.Error(), x.said) {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if string(main) != string(x.files[x.main]) {
+			t.Errorf("%s: the main file is %q", name, main)
+		}
+		if _, among := others[x.main]; x.main != "" && among {
+			t.Errorf("%s: the main file is among the others", name)
+		}
 	}
 }

@@ -132,6 +132,12 @@ var foreign = []struct {
 	{"<svg", "this is a drawing (SVG)", "hand in the model and not the drawing"},
 }
 
+// IsSTEP tells by content whether a file is a STEP file.
+func IsSTEP(data []byte) bool {
+	return bytes.HasPrefix(bytes.TrimLeft(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")), " \t\r\n"),
+		[]byte("ISO-10303-21"))
+}
+
 // Recognise tells by content what an attempt is. Files that cannot be checked
 // give a *check.Unusable that says what they are and what to do.
 func Recognise(name string, data []byte) (check.Attempt, error) {
@@ -144,7 +150,7 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 	case len(data) > MaxFile:
 		return att, &check.Unusable{What: fmt.Sprintf("the file has %d MB and at most %d MB are checked", len(data)>>20,
 			MaxFile>>20), Remedy: "export the one part alone, without imported bodies"}
-	case bytes.HasPrefix(text, []byte("ISO-10303-21")):
+	case IsSTEP(data):
 		if bytes.Contains(text[:min(len(text), 1<<16)], []byte("FILE_SCHEMA")) && !partSchema(text[:min(len(text), 1<<16)]) {
 			return att, &check.Unusable{What: "this is a STEP file of another kind than AP203, AP214 or AP242",
 				Remedy: "export the solid with one of these"}
@@ -243,7 +249,7 @@ func unpack(data []byte) ([]check.File, error) {
 		if err != nil {
 			return nil, &check.Unusable{What: err.Error(), Remedy: remedy}
 		}
-		if !bytes.HasPrefix(bytes.TrimLeft(body, " \t\r\n"), []byte("ISO-10303-21")) {
+		if !IsSTEP(body) {
 			return nil, &check.Unusable{What: name + " in the packed file is no STEP file", Remedy: remedy}
 		}
 		out = append(out, check.File{Name: name, STEP: body})

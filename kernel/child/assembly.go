@@ -37,12 +37,19 @@ func assembled(req *task.Request) (*assembly.Document, *quantity.Table, error) {
 
 // unpackAssembly reads an assembly from its bundle, or from a STEP file.
 func (w *Worker) unpackAssembly(ctx context.Context, req *task.Request) (*documents.Assembled, error) {
-	if !bytes.HasPrefix(bytes.TrimLeft(req.File, "\xef\xbb\xbf \t\r\n"), []byte("ISO-10303-21")) {
+	file, others := req.File, map[string][]byte{}
+	if bytes.HasPrefix(file, []byte(packed)) {
+		var err error
+		if file, others, err = documents.ReadSTEPZip(req.File); err != nil {
+			return nil, err
+		}
+	}
+	if !documents.IsSTEP(file) {
 		return documents.ReadAssembledZip(req.File)
 	}
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
 	name := strings.TrimSuffix(req.Name, path.Ext(req.Name))
-	doc, files, err := maker.Assembly(ctx, req.File, cmp.Or(name, "assembly"), documents.PackAssembly)
+	doc, files, err := maker.Assembly(ctx, file, cmp.Or(name, "assembly"), others, documents.PackAssembly)
 	if err != nil {
 		return nil, err
 	}
@@ -57,6 +64,10 @@ func (w *Worker) putPart(ctx context.Context, req *task.Request) ([]shapes.PutIn
 	}
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
 	if bytes.HasPrefix(req.File, []byte(packed)) {
+		if main, _, err := documents.ReadSTEPZip(req.File); err == nil && main != nil {
+			return nil, &shapes.Error{What: "this zip holds an assembly as STEP files",
+				Remedy: "open it as an assembly of its own first (under “My models”), and put that in"}
+		}
 		p := shapes.Kept(req.File, ".zip", req.Name, len(d.Parts)+1)
 		made, err := w.nested(ctx, &p, req.File, table, 0)
 		if err != nil {

@@ -770,7 +770,8 @@ func (Kernel) ReadSTEP(ctx context.Context, data []byte) (*solid.Content, error)
 		out.Parts = append(out.Parts, part)
 	}
 	for _, n := range unsafe.Slice(f.nodes, int(f.node_count)) {
-		c := solid.Component{Name: name(n.name), Occurrence: name(n.occurrence), Parent: int(n.parent), Part: int(n.part)}
+		c := solid.Component{Name: name(n.name), Occurrence: name(n.occurrence), Parent: int(n.parent), Part: int(n.part),
+			File: name(n.file)}
 		for r := range 3 {
 			for k := range 3 {
 				c.Place.M[r][k] = float64(n.place[4*r+k])

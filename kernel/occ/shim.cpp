@@ -75,6 +75,12 @@
 #include <STEPConstruct_ValidationProps.hxx>
 #include <STEPControl_Controller.hxx>
 #include <STEPControl_Reader.hxx>
+#include <StepAP214_AppliedDocumentReference.hxx>
+#include <StepAP214_AppliedExternalIdentificationAssignment.hxx>
+#include <StepAP214_DocumentReferenceItem.hxx>
+#include <StepAP214_ExternalIdentificationItem.hxx>
+#include <StepBasic_DocumentFile.hxx>
+#include <StepBasic_ProductDefinitionWithAssociatedDocuments.hxx>
 #include <STEPControl_Writer.hxx>
 #include <ShapeFix_Solid.hxx>
 #include <ShapeUpgrade_UnifySameDomain.hxx>
@@ -797,6 +803,7 @@ class StepFile {
 public:
   explicit StepFile(const Handle(XSControl_WorkSession) &ws) : session(ws), model(ws->Model()), results(ws->TransferReader()->TransientProcess()) {
     units();
+    files();
     products();
     colours();
     properties();
@@ -832,6 +839,8 @@ private:
   std::vector<double> rgb;
   std::map<Handle(StepBasic_ProductDefinition), std::vector<Handle(StepRepr_NextAssemblyUsageOccurrence)>> uses;
 
+  std::map<Handle(StepBasic_ProductDefinition), int> elsewhere; // names of the files that products are in
+
   template <class T, class F> void each(F f) { each_of<T>(model, f); }
 
   int name(const Handle(TCollection_HAsciiString) &s) {
@@ -862,6 +871,28 @@ private:
     each<StepGeom_GeometricRepresentationContextAndGlobalUnitAssignedContext>([&](auto &c) { unit_of(c->GlobalUnitAssignedContext()); });
   }
 
+  // The files in which products are that this one only names (external references of ISO 10303-214). None is opened.
+  void files() {
+    std::map<Handle(StepBasic_Document), int> called;
+    each<StepAP214_AppliedExternalIdentificationAssignment>([&](auto &a) {
+      for (int i = 1; !a->Items().IsNull() && i <= a->Items()->Length(); i++)
+        if (!a->Items()->Value(i).DocumentFile().IsNull()) called[a->Items()->Value(i).DocumentFile()] = name(a->AssignedId());
+    });
+    auto in = [&](const Handle(StepBasic_ProductDefinition) &p, const Handle(StepBasic_Document) &d) {
+      Handle(StepBasic_DocumentFile) file = Handle(StepBasic_DocumentFile)::DownCast(d);
+      if (p.IsNull() || file.IsNull()) return;
+      int at = called.count(file) ? called[file] : 0;
+      if (!at) at = name(file->Id());
+      if (at) elsewhere[p] = at;
+    };
+    each<StepAP214_AppliedDocumentReference>([&](auto &r) {
+      for (int i = 1; !r->Items().IsNull() && i <= r->Items()->Length(); i++) in(r->Items()->Value(i).ProductDefinition(), r->AssignedDocument());
+    });
+    each<StepBasic_ProductDefinitionWithAssociatedDocuments>([&](auto &p) {
+      for (int i = 1; !p->DocIds().IsNull() && i <= p->DocIds()->Length(); i++) in(p, p->DocIds()->Value(i));
+    });
+  }
+
   // The tree of products: those that no other one is made of are at its roots.
   void products() {
     std::map<Handle(StepBasic_ProductDefinition), bool> used;
@@ -881,8 +912,10 @@ private:
     if ((int)nodes.size() >= most_nodes || level > most_levels) throw Standard_Failure("the file holds more components, or deeper ones, than are read");
     TopoDS_Shape s = TransferBRep::ShapeResult(results, p);
     const bool leaf = uses[p].empty();
-    if (leaf && s.IsNull()) return; // a product without a shape
+    const int file = leaf && elsewhere.count(p) ? elsewhere[p] : 0;
+    if (leaf && s.IsNull() && !file) return; // a product without a shape
     hs_node n = {};
+    n.file = file;
     n.parent = parent, n.part = -1;
     gp_Trsf place;
     if (!use.IsNull()) {
@@ -893,7 +926,7 @@ private:
     for (int r = 1; r <= 3; r++)
       for (int c = 1; c <= 4; c++) n.place[4 * (r - 1) + c - 1] = place.Value(r, c);
     if (!p->Formation().IsNull() && !p->Formation()->OfProduct().IsNull()) n.name = name(p->Formation()->OfProduct()->Name());
-    if (leaf) n.part = part(p, s, n.name);
+    if (leaf && !file) n.part = part(p, s, n.name);
     int at = (int)nodes.size();
     nodes.push_back(n);
     for (auto &u : uses[p]) add(u->RelatedProductDefinition(), at, u, level + 1);

@@ -65,9 +65,10 @@ typedef struct {
 } hs_mesh;
 
 // A component of a STEP file: its parent (-1 at a root), its place in it (three rows of four), and the
-// number of its part, -1 of what is made of others. Names are places in hs_step.names.
+// number of its part, -1 of what is made of others or is in another file, which it names then. Names are places in
+// hs_step.names.
 typedef struct {
-  int parent, part, name, occurrence;
+  int parent, part, name, occurrence, file;
   double place[12];
 } hs_node;
 

@@ -180,7 +180,7 @@ func reversed(list string) string {
 func TestAssembliesComeApart(t *testing.T) {
 	k := occ.Kernel{}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
-	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1", documents.PackAssembly)
+	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1", nil, documents.PackAssembly)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -347,7 +347,7 @@ func leaf(title string) string {
 // is one body, and what is left is the rod with its nuts.
 func TestJointsAreReadFromContacts(t *testing.T) {
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(occ.Kernel{})}
-	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1", documents.PackAssembly)
+	doc, files, err := maker.Assembly(ctx, samples.Unzip(t, samples.AS1), "as1", nil, documents.PackAssembly)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -3,6 +3,7 @@ package geometry
 import (
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -233,7 +234,7 @@ func TestAssemblyFromSTEP(t *testing.T) {
 	data := samples.Unzip(t, samples.AS1)
 	k := occ.Kernel{}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
-	doc, files, err := maker.Assembly(ctx, data, "as1", documents.PackAssembly)
+	doc, files, err := maker.Assembly(ctx, data, "as1", nil, documents.PackAssembly)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -303,7 +304,7 @@ func TestEqualSolidsAreOnePart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	doc, files, err := maker.Assembly(ctx, flat, "flat", documents.PackAssembly)
+	doc, files, err := maker.Assembly(ctx, flat, "flat", nil, documents.PackAssembly)
 	if err != nil || len(doc.Components) != 4 || len(doc.Parts) != 2 {
 		t.Fatalf("%v: %d components of %d parts", err, len(doc.Components), len(doc.Parts))
 	}
@@ -323,9 +324,86 @@ func TestEqualSolidsAreOnePart(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if doc, _, err = maker.Assembly(ctx, nested, "whole", documents.PackAssembly); err != nil || len(doc.Parts) != 1 ||
+	if doc, _, err = maker.Assembly(ctx, nested, "whole", nil, documents.PackAssembly); err != nil ||
+		len(doc.Parts) != 1 ||
 		len(doc.Components) != 2 || doc.Components[1].Pose.Angle() < 0.6 {
 		t.Errorf("%v: %+v", err, doc)
+	}
+}
+
+// A STEP file names other files for what its products are (external references, as the recommended practices for ISO
+// 10303-214 write them): they are found in the zip that they came in and nowhere else, a part as well as an assembly;
+// what did not come is named, and the rest stands. Files that name one another in a circle are refused.
+func TestFilesThatNameOtherFiles(t *testing.T) {
+	k := occ.Kernel{}
+	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
+	written := func(list ...solid.Product) []byte {
+		data, err := k.WriteAssembly(list, list[0].Name, solid.AP214)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return data
+	}
+	// elsewhere says of a product of a file that it is in another one: its own shape only stands for it.
+	elsewhere := func(data []byte, product, file string, first int) []byte {
+		text := string(data)
+		formation := regexp.MustCompile(`(#\d+)=PRODUCT_DEFINITION_FORMATION\('[^']*','[^']*',(#\d+)\)`)
+		compact := regexp.MustCompile(`\s+`).ReplaceAllString(text, "")
+		id := regexp.MustCompile(`(#\d+)=PRODUCT\('` + product + `'`).FindStringSubmatch(compact)
+		if id == nil {
+			t.Fatalf("no product %s in %s", product, compact)
+		}
+		for _, f := range formation.FindAllStringSubmatch(compact, -1) {
+			if f[2] != id[1] {
+				continue
+			}
+			of := regexp.MustCompile(`(#\d+)=PRODUCT_DEFINITION\('[^']*','[^']*',` + f[1] + `,`)
+			definition := of.FindStringSubmatch(compact)
+			if definition == nil {
+				t.Fatal("no definition of the product")
+			}
+			more := fmt.Sprintf("#%d=DOCUMENT_TYPE('geometry');#%d=DOCUMENT_FILE('%s','','',#%d,'',$);"+
+				"#%d=APPLIED_DOCUMENT_REFERENCE(#%d,'',(%s));", first, first+1, file, first, first+2, first+1, definition[1])
+			at := strings.LastIndex(text, "ENDSEC;")
+			return []byte(text[:at] + more + text[at:])
+		}
+		t.Fatal("no formation of the product")
+		return nil
+	}
+	ball, corner := bench{t: t}.ball(6), wedge(t, k)
+	far, turned := solid.Translation(solid.Vec{100, 0, 0}), solid.Rotation(solid.Vec{}, solid.Vec{1, 1, 0}, 0.9)
+	screw := written(solid.Product{Name: "screw", Uses: []solid.Use{{Product: 1, Name: "a", Place: far}}},
+		solid.Product{Name: "shank", Shape: corner})
+	wedged, err := k.WriteSTEP([]solid.Titled{{Shape: corner, Name: "wedge"}}, "wedge", solid.AP214)
+	if err != nil {
+		t.Fatal(err)
+	}
+	stand := []solid.Product{{Name: "stand", Uses: []solid.Use{{Product: 1, Name: "one", Place: turned}, {Product: 2,
+		Name: "two", Place: far}, {Product: 3, Name: "three", Place: solid.Identity}}}, {Name: "alpha", Shape: ball},
+		{Name: "beta", Shape: bench{t: t}.ball(7)}, {Name: "gamma", Shape: bench{t: t}.ball(8)}}
+	master := elsewhere(elsewhere(elsewhere(written(stand...), "alpha", "Parts/WEDGE.stp", 90000), "beta", "screw.stp",
+		90010),
+		"gamma", "lost.stp", 90020)
+	doc, files, err := maker.Assembly(ctx, master, "stand", map[string][]byte{"x/wedge.stp": wedged, "x/screw.stp": screw},
+		documents.PackAssembly)
+	if err != nil {
+		t.Fatal(err)
+	}
+	flat, made := makeFlat(t, maker, doc, files)
+	if len(flat.Components) != 2 || !strings.Contains(doc.Note, "did not come along: lost.stp") {
+		t.Fatalf("%d components; it says %q", len(flat.Components), doc.Note)
+	}
+	for i, at := range []solid.Transform{turned, far.Then(far)} {
+		c := flat.Components[i]
+		want := at.Apply(props(t, corner).Centroid)
+		if got := c.Pose.Apply(made[c.Part].Shape.Props.Centroid); got.Distance(want) > 1e-9 {
+			t.Errorf("%s is about %v, not %v", c.Title(), got, want)
+		}
+	}
+	circle := elsewhere(screw, "shank", "screw.stp", 90000)
+	if _, _, err := maker.Assembly(ctx, master, "stand", map[string][]byte{"wedge.stp": wedged, "screw.stp": circle},
+		documents.PackAssembly); err == nil || !strings.Contains(err.Error(), "is in itself") {
+		t.Errorf("a circle: %v", err)
 	}
 }
 

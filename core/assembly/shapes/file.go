@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"path"
 	"slices"
 	"strings"
 
@@ -22,23 +23,19 @@ type Packer func(*assembly.Document, map[string][]byte) ([]byte, error)
 // assembly itself. Such a file brings no joints; the first component is pinned. A product that is placed mirrored is a
 // part of its own, since no motion leads there; so is what is in an assembly that is placed mirrored.
 //
-// What has no solid is left out, and the note of the document names it.
-func (m *Maker) Assembly(ctx context.Context, data []byte, name string, pack Packer) (*assembly.Document,
-	map[string][]byte, error) {
-	k := m.Rebuilder.Kernel()
-	c, err := k.ReadSTEP(ctx, data)
+// What the file only names is looked for in the other files that came with it, and nowhere else. What has no solid, and
+// what is in a file that did not come, is left out, and the note of the document names it.
+func (m *Maker) Assembly(ctx context.Context, data []byte, name string, others map[string][]byte,
+	pack Packer) (*assembly.Document, map[string][]byte, error) {
+	r := &reading{ctx: ctx, k: m.Rebuilder.Kernel(), pack: pack, others: map[string][]byte{}}
+	for other, data := range others {
+		r.others[plain(other)] = data
+	}
+	f, err := r.open(data)
 	if err != nil {
 		return nil, nil, err
 	}
-	r := &reading{k: k, pack: pack, c: c, below: map[int][]int{}, of: map[int][]piece{}}
-	for i, x := range c.Tree {
-		r.below[x.Parent] = append(r.below[x.Parent], i)
-	}
-	nodes := r.below[-1]
-	if len(nodes) == 1 && c.Tree[nodes[0]].Part < 0 { // the whole is what the file is about
-		nodes = r.below[nodes[0]]
-	}
-	doc, files, err := r.level(name, nodes, solid.Identity, 0)
+	doc, files, err := r.level(f, name, f.whole(), solid.Identity, 0)
 	switch {
 	case err != nil:
 		return nil, nil, err
@@ -48,22 +45,96 @@ func (m *Maker) Assembly(ctx context.Context, data []byte, name string, pack Pac
 		return nil, nil, &Error{fmt.Sprintf("the STEP file holds %d placed solids, and at most %d are taken", r.placed,
 			assembly.MaxComponents), "export a part of the assembly"}
 	}
-	if len(r.empty) > 0 {
-		doc.Note = "Left out, since it has no solid: " + strings.Join(r.empty, ", ")
-	}
+	doc.Note = r.left()
 	return doc, files, doc.Check()
 }
 
-// reading is a STEP file while it becomes an assembly.
+// reading is a STEP file while it becomes an assembly, with the files that came with it.
 type reading struct {
-	k      solid.Kernel
-	pack   Packer
-	c      *solid.Content
-	below  map[int][]int   // what each component of the file is made of
-	of     map[int][]piece // the solids of each part of the file
-	known  []*equal
-	empty  []string // products without a solid
-	placed int
+	ctx     context.Context
+	k       solid.Kernel
+	pack    Packer
+	others  map[string][]byte // by their plain names
+	opened  map[string]*stepFile
+	known   []*equal
+	empty   []string // products without a solid
+	missing []string // files that did not come
+	within  []string // the files that are being gone through, the outermost first
+	placed  int
+	visited int
+}
+
+// mostVisited bounds the components of all levels, against files that name one another again and again.
+const mostVisited = 10000
+
+// stepFile is one of the files.
+type stepFile struct {
+	*solid.Content
+	below map[int][]int   // what each component of the file is made of
+	of    map[int][]piece // the solids of each part of the file
+}
+
+// plain is the name of a file without the folders that it is in, which others may write otherwise.
+func plain(name string) string {
+	return strings.ToLower(path.Base(strings.ReplaceAll(name, `\`, "/")))
+}
+
+func (r *reading) open(data []byte) (*stepFile, error) {
+	c, err := r.k.ReadSTEP(r.ctx, data)
+	if err != nil {
+		return nil, err
+	}
+	f := &stepFile{c, map[int][]int{}, map[int][]piece{}}
+	for i, x := range c.Tree {
+		f.below[x.Parent] = append(f.below[x.Parent], i)
+	}
+	return f, nil
+}
+
+// whole are the components that the file is about: those at its roots, or what its one assembly is made of.
+func (f *stepFile) whole() []int {
+	nodes := f.below[-1]
+	if len(nodes) == 1 && f.Tree[nodes[0]].Part < 0 && f.Tree[nodes[0]].File == "" {
+		return f.below[nodes[0]]
+	}
+	return nodes
+}
+
+// other is a file that came along, opened once; nil where it did not come.
+func (r *reading) other(name string) (*stepFile, error) {
+	key := plain(name)
+	if f, ok := r.opened[key]; ok {
+		return f, nil
+	}
+	data, ok := r.others[key]
+	if !ok {
+		if !slices.Contains(r.missing, name) {
+			r.missing = append(r.missing, name)
+		}
+		return nil, nil
+	}
+	f, err := r.open(data)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	if r.opened == nil {
+		r.opened = map[string]*stepFile{}
+	}
+	r.opened[key] = f
+	return f, nil
+}
+
+// left says what was left out.
+func (r *reading) left() string {
+	var list []string
+	if len(r.empty) > 0 {
+		list = append(list, "Left out, since it has no solid: "+strings.Join(r.empty, ", "))
+	}
+	if len(r.missing) > 0 {
+		list = append(list, "Left out, since the file did not come along: "+strings.Join(r.missing, ", ")+
+			". Pack it with the others, and open them together")
+	}
+	return strings.Join(list, ". ")
 }
 
 // piece is a solid as a part of its own, and where it lies in the product that it is of.
@@ -81,7 +152,7 @@ type equal struct {
 
 // level makes an assembly of some components of the file. onward leads to where its coordinates stand for those of the
 // file: what mirrors cannot be the pose of a component, and goes on to those that it is made of.
-func (r *reading) level(name string, nodes []int, onward solid.Transform, depth int) (*assembly.Document,
+func (r *reading) level(f *stepFile, name string, nodes []int, onward solid.Transform, depth int) (*assembly.Document,
 	map[string][]byte, error) {
 	if depth > assembly.MaxDepth {
 		return nil, nil, &Error{fmt.Sprintf("%s is nested in more than %d assemblies", name, assembly.MaxDepth),
@@ -91,39 +162,74 @@ func (r *reading) level(name string, nodes []int, onward solid.Transform, depth 
 		doc: &assembly.Document{Hammerset: assembly.Version, Name: name, Unit: "mm", Parts: []assembly.Part{},
 			Components: []assembly.Component{}, Joints: []assembly.Joint{}}}
 	for _, n := range nodes {
-		x := r.c.Tree[n]
+		if r.visited++; r.visited > mostVisited {
+			return nil, nil, &Error{"the STEP files hold more components than are read", "export a part of the assembly"}
+		}
+		x := f.Tree[n]
 		at := x.Place.Then(onward)
 		if x.Part >= 0 {
-			if err := r.place(l, x, at); err != nil {
+			if err := r.place(f, l, x, at); err != nil {
 				return nil, nil, err
 			}
 			continue
 		}
-		called, inner := cmp.Or(x.Name, "assembly"), solid.Identity
-		if at.Det() < 0 {
-			called, inner, at = called+", mirrored", at, solid.Identity
+		called := cmp.Or(x.Name, "assembly")
+		var err error
+		if x.File != "" {
+			err = r.elsewhere(l, x, called, at, depth)
+		} else {
+			err = r.nest(f, l, called, f.below[n], at, depth)
 		}
-		doc, files, err := r.level(called, r.below[n], inner, depth+1)
 		if err != nil {
 			return nil, nil, err
 		}
-		if len(doc.Components) == 0 {
-			continue // its products without a solid are named already
-		}
-		data, err := r.pack(doc, files)
-		if err != nil {
-			return nil, nil, err
-		}
-		pose, err := rigid.Of(at)
-		if err != nil {
-			return nil, nil, err
-		}
-		l.put(piece{Kept(data, ".zip", called, 0), data, rigid.Still()}, pose)
 	}
 	if len(l.doc.Components) > 0 {
 		l.doc.Components[0].Pinned = true
 	}
 	return l.doc, l.files, nil
+}
+
+// elsewhere puts in what is in another file, where it is placed: a part, or an assembly.
+func (r *reading) elsewhere(l *laid, x solid.Component, called string, at solid.Transform, depth int) error {
+	f, err := r.other(x.File)
+	if f == nil || err != nil {
+		return err
+	}
+	if slices.Contains(r.within, plain(x.File)) {
+		return &Error{fmt.Sprintf("the file %s is in itself, by way of the files that it names", x.File),
+			"export the assembly anew"}
+	}
+	r.within = append(r.within, plain(x.File))
+	defer func() { r.within = r.within[:len(r.within)-1] }()
+	nodes := f.whole()
+	if len(nodes) == 1 && f.Tree[nodes[0]].Part >= 0 {
+		part := f.Tree[nodes[0]]
+		return r.place(f, l, part, part.Place.Then(at))
+	}
+	return r.nest(f, l, called, nodes, at, depth)
+}
+
+// nest puts in an assembly of some components of a file, where it is placed.
+func (r *reading) nest(f *stepFile, l *laid, called string, nodes []int, at solid.Transform, depth int) error {
+	inner := solid.Identity
+	if at.Det() < 0 {
+		called, inner, at = called+", mirrored", at, solid.Identity
+	}
+	doc, files, err := r.level(f, called, nodes, inner, depth+1)
+	if err != nil || len(doc.Components) == 0 { // what has no solid is named already
+		return err
+	}
+	data, err := r.pack(doc, files)
+	if err != nil {
+		return err
+	}
+	pose, err := rigid.Of(at)
+	if err != nil {
+		return err
+	}
+	l.put(piece{Kept(data, ".zip", called, 0), data, rigid.Still()}, pose)
+	return nil
 }
 
 // laid is one level of the file.
@@ -148,10 +254,10 @@ func (l *laid) put(p piece, at rigid.Pose) {
 }
 
 // place puts in the solids of a part of the file where it is placed.
-func (r *reading) place(l *laid, x solid.Component, at solid.Transform) error {
-	file := r.c.Parts[x.Part]
+func (r *reading) place(f *stepFile, l *laid, x solid.Component, at solid.Transform) error {
+	file := f.Parts[x.Part]
 	name := cmp.Or(file.Name, x.Name, "part")
-	pieces, known := r.of[x.Part]
+	pieces, known := f.of[x.Part]
 	if mirrored := at.Det() < 0; !known || mirrored {
 		shape := file.Shape
 		if mirrored {
@@ -171,7 +277,7 @@ func (r *reading) place(l *laid, x solid.Component, at solid.Transform) error {
 			}
 		}
 		if !mirrored {
-			r.of[x.Part] = pieces
+			f.of[x.Part] = pieces
 		}
 	}
 	if len(pieces) == 0 && !slices.Contains(r.empty, name) {
