@@ -190,14 +190,14 @@ func (a *assembling) look(ctx context.Context, p *pool.Pool, m *assembly.Mechani
 	return nil
 }
 
-// read reads a bundle, or has a child read a STEP file.
+// read reads a bundle, or has a child read a STEP file, alone or in a zip with those that it names.
 func (a *assembling) read(ctx context.Context, p *pool.Pool, name string) (*documents.Assembled, error) {
-	if ext := strings.ToLower(filepath.Ext(name)); ext != ".step" && ext != ".stp" {
+	data, err := os.ReadFile(name)
+	if err != nil { // a folder, or nothing
 		return documents.ReadAssembled(name)
 	}
-	data, err := os.ReadFile(name)
-	if err != nil {
-		return nil, err
+	if main, _, err := documents.ReadSTEPZip(data); !documents.IsSTEP(data) && (err != nil || main == nil) {
+		return documents.ReadAssembled(name)
 	}
 	raw, err := p.Do(ctx, &task.Request{Kind: task.UnpackAssembly, Name: filepath.Base(name), File: data}, nil)
 	if err != nil {

@@ -8,33 +8,24 @@ import { Bodies } from "./Bodies";
 import { type Body, Shelf } from "./batch";
 import { Feature } from "./Feature";
 import { ink, toneOf } from "./geometry";
-import { Hand } from "./Hand";
+import { Hand, type Handling } from "./Hand";
 import { Cuts, Paths } from "./Lines";
 import type { Picked } from "./picking";
-import type { Cut, Drag, Frame, Motion, Plane, Pose, Spot } from "./useFitting";
+import type { Cut, Frame, Motion, Plane, Pose } from "./useFitting";
 import { Ways } from "./Ways";
 
-interface Props {
+interface Props extends Handling {
   frame: Frame;
   poses: Pose[];
   shapes: Shapes;
   picked: Picked[];
   hover: Picked | null;
   chosen: string | null;
-  hidden: ReadonlySet<string>;
   faint: ReadonlySet<string>;
   fit: number;
-  /** How far the assembly is drawn apart, from 0 to 1: then nothing is pulled. */
-  apart: number;
   plane: Plane | null;
   cuts: Cut[];
   paths: Motion["paths"];
-  over: (hit: Picked | null) => void;
-  pick: (hit: Picked | null) => void;
-  take: (spot: Spot) => Promise<boolean>;
-  pull: (at: Spot["at"]) => void;
-  release: (keep: boolean) => void;
-  draw: (drag: Drag, done: boolean) => void;
 }
 
 // What is hit is looked for on both sides of a face.

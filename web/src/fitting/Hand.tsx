@@ -5,15 +5,10 @@ import type { Shapes } from "./assemblies";
 import { type Hit, type Picked, pickAt } from "./picking";
 import type { Drag, Frame, Pose, Spot } from "./useFitting";
 
-interface Props {
-  frame: Frame;
-  poses: Pose[];
-  shapes: Shapes;
-  /** What can be hit, by component. */
-  bodies: THREE.Mesh[];
-  clip: THREE.Plane[];
+/** What becomes of what the hand does. */
+export interface Handling {
   hidden: ReadonlySet<string>;
-  /** How far the assembly is drawn apart: then what is dragged is drawn, and not pulled. */
+  /** How far the assembly is drawn apart, from 0 to 1: then what is dragged is drawn, and not pulled. */
   apart: number;
   over: (hit: Picked | null) => void;
   pick: (hit: Picked | null) => void;
@@ -21,6 +16,15 @@ interface Props {
   pull: (at: Spot["at"]) => void;
   release: (keep: boolean) => void;
   draw: (drag: Drag, done: boolean) => void;
+}
+
+interface Props extends Handling {
+  frame: Frame;
+  poses: Pose[];
+  shapes: Shapes;
+  /** What can be hit, by component. */
+  bodies: THREE.Mesh[];
+  clip: THREE.Plane[];
 }
 
 /** What the hand does in the view: a press picks, a drag on what is loose pulls it. */

@@ -47,20 +47,36 @@ export class Shelf {
 const soft = 0.75; // how strong the lines of what is loose are
 export const glow = 0.25; // how much a chosen one takes on of copper
 
+/** What is drawn in one go with one material, which is cut along planes. */
+abstract class Drawing<M extends THREE.Material> {
+  constructor(protected readonly material: M) {}
+
+  cut(clip: THREE.Plane[]) {
+    this.material.clippingPlanes = clip;
+    this.material.needsUpdate = true;
+  }
+
+  dispose() {
+    this.material.dispose();
+  }
+}
+
 /** The bodies of components as one drawing, in which each shape is once. */
-export class Solids {
+export class Solids extends Drawing<THREE.MeshStandardMaterial> {
   readonly mesh: THREE.BatchedMesh;
-  private readonly material = new THREE.MeshStandardMaterial({
-    roughness: 0.75,
-    metalness: 0.05,
-    side: THREE.DoubleSide,
-    polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 1,
-  });
   private readonly of = new Map<string, number>();
 
   constructor(bodies: Body[], shelf: Shelf) {
+    super(
+      new THREE.MeshStandardMaterial({
+        roughness: 0.75,
+        metalness: 0.05,
+        side: THREE.DoubleSide,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+      }),
+    );
     const shapes = new Map(bodies.map((b) => [b.key, shelf.of(b.shape).body]));
     let points = 1;
     let corners = 1;
@@ -88,27 +104,19 @@ export class Solids {
     });
   }
 
-  cut(clip: THREE.Plane[]) {
-    this.material.clippingPlanes = clip;
-    this.material.needsUpdate = true;
-  }
-
-  dispose() {
+  override dispose() {
     this.mesh.dispose();
-    this.material.dispose();
+    super.dispose();
   }
 }
 
 /** The edges of all components of one shape as one drawing. What can move has soft lines. */
-export class Edges {
+export class Edges extends Drawing<THREE.LineBasicMaterial> {
   readonly lines: THREE.LineSegments;
   private readonly geometry = new THREE.InstancedBufferGeometry();
-  private readonly material = new THREE.LineBasicMaterial({
-    vertexColors: true,
-    transparent: true,
-  });
 
   constructor(bodies: Body[], shelf: Shelf) {
+    super(new THREE.LineBasicMaterial({ vertexColors: true, transparent: true }));
     const [first] = bodies;
     if (first) {
       const points = shelf.of(first.shape).lines.getAttribute("position");
@@ -139,13 +147,8 @@ export class Edges {
     places.needsUpdate = colours.needsUpdate = true;
   }
 
-  cut(clip: THREE.Plane[]) {
-    this.material.clippingPlanes = clip;
-    this.material.needsUpdate = true;
-  }
-
-  dispose() {
+  override dispose() {
     this.geometry.dispose();
-    this.material.dispose();
+    super.dispose();
   }
 }
