@@ -87,7 +87,9 @@ func assembleCommand() *cobra.Command {
 		}}
 	cmd.Flags().StringArrayVar(&a.set, "set", nil, "set a parameter of the assembly: name=value (repeat for more)")
 	cmd.Flags().BoolVar(&a.mobility, "mobility", false, "say what can move, and what is held more than once")
-	cmd.Flags().StringVar(&a.drive, "drive", "", "drive a joint: joint=from..to, in degrees or in the unit of the "+
+	cmd.Flags().StringVar(&a.drive, "drive", "", "drive a joint: joint=from..to, or the joint alone over the range "+
+		"that the "+
+		"assembly has for it, in degrees or in the unit of the "+
 		"assembly")
 	cmd.Flags().StringArrayVar(&a.trace, "trace", nil, "with --drive: where a feature of a component goes, "+
 		"component/feature (repeat for more); traces of the assembly are told as well")
@@ -278,9 +280,9 @@ func (a *assembling) write(ctx context.Context, p *pool.Pool, d *assembly.Docume
 
 // way is what --drive says: the drive, its ends, and what leads to degrees or to the unit of the assembly.
 func (a *assembling) way(m *assembly.Mechanism) (drive *assembly.Drive, ends [2]float64, scale float64, err error) {
-	joint, way, ok := strings.Cut(a.drive, "=")
-	from, to, ok2 := strings.Cut(way, "..")
-	if !ok || !ok2 {
+	joint, way, over := strings.Cut(a.drive, "=")
+	from, to, ok := strings.Cut(way, "..")
+	if over && !ok {
 		return nil, ends, 0, fmt.Errorf("--drive %s: write joint=from..to", a.drive)
 	}
 	if drive, err = m.Drive(joint); err != nil {
@@ -289,6 +291,12 @@ func (a *assembling) way(m *assembly.Mechanism) (drive *assembly.Drive, ends [2]
 	dim, scale := quantity.Length, 1/a.table.Unit().Factor
 	if drive.Turns {
 		dim, scale = quantity.Angle, 180/math.Pi
+	}
+	if !over {
+		if ends[0], ends[1], ok, err = m.Document.Range(joint, a.table); err == nil && !ok {
+			err = fmt.Errorf("--drive %s: the assembly says no range for this joint: write %[1]s=from..to", a.drive)
+		}
+		return drive, ends, scale, err
 	}
 	for i, text := range []string{from, to} {
 		if ends[i], err = a.table.Eval(text, dim); err != nil {
@@ -385,6 +393,9 @@ func (a *assembling) print(m *assembly.Mechanism, out *assessed) error {
 		for _, l := range x.Loose {
 			c, _ := m.Document.Component(l.Component)
 			fmt.Fprintf(w, "  %s moves in %s\n", c.Title(), quantity.Count(l.Freedom, "way", "ways"))
+		}
+		for i, words := range x.Ways(m.Document) {
+			fmt.Fprintf(w, "  it can go on (%d): %s\n", i+1, words)
 		}
 	}
 	if a.interference {

@@ -51,6 +51,7 @@ var called = map[reflect.Type]string{
 	reflect.TypeFor[assembly.Offer]():   "JointOffer",
 	reflect.TypeFor[assembly.Joint]():   "AssemblyJoint",
 	reflect.TypeFor[assembly.Part]():    "AssemblyPart",
+	reflect.TypeFor[assembly.Driving](): "JointRange",
 }
 
 // contract describes what calls take and give as the components of an OpenAPI document, of which the types of

@@ -40,6 +40,7 @@ type Document struct {
 	Components []Component          `json:"components"`
 	Joints     []Joint              `json:"joints"`
 	Couplings  []Coupling           `json:"couplings,omitempty"`
+	Drives     []Driving            `json:"drives,omitempty"`
 	Traces     []Trace              `json:"traces,omitempty"`
 	// Prints tell features of parts from STEP files, by their addresses.
 	Prints map[string]Print `json:"prints,omitempty"`
@@ -85,6 +86,13 @@ type Component struct {
 type Apart struct {
 	Component string    `json:"component"`
 	By        solid.Vec `json:"by"`
+}
+
+// Driving is over which range a joint is driven, by formulas: a turn, or where the joint does not turn a slide.
+type Driving struct {
+	Joint string `json:"joint"`
+	From  string `json:"from"`
+	To    string `json:"to"`
 }
 
 // Joint holds a feature of one component to a feature of another. Offset, Angle, Lead and Distance are formulas,
@@ -185,6 +193,21 @@ func (d *Document) checkTies(components map[string]bool) error {
 		}
 		if err := d.Couplings[i].check(at, d); err != nil {
 			return err
+		}
+	}
+	driven := map[string]bool{}
+	for i, x := range d.Drives {
+		at := fmt.Sprintf("/drives/%d", i)
+		if driven[x.Joint] {
+			return &Fault{at + "/joint", fmt.Sprintf("the joint %q is driven over two ranges", x.Joint), "leave one of them out"}
+		}
+		driven[x.Joint] = true
+		j, ok := d.Joint(x.Joint)
+		if !ok {
+			return &Fault{at + "/joint", fmt.Sprintf("there is no joint %q", x.Joint), "name a joint of this assembly"}
+		}
+		if kind, _ := KindOf(j.Kind); len(kind.motions) == 0 {
+			return &Fault{at + "/joint", fmt.Sprintf("a joint of the kind %s cannot be driven", j.Kind), "leave it out"}
 		}
 	}
 	for i, t := range d.Traces {

@@ -173,6 +173,13 @@ func (l *laying) ties() error {
 		}
 	}
 	l.doc.Joints, l.doc.Couplings = append(l.doc.Joints, joints...), append(l.doc.Couplings, couplings...)
+	for _, x := range l.inner.Drives {
+		if err := workOut(l.table, x.formulas(l.inner)...); err != nil {
+			return fmt.Errorf("a drive: %w", err)
+		}
+		x.Joint = l.id(x.Joint)
+		l.doc.Drives = append(l.doc.Drives, x)
+	}
 	for _, t := range l.inner.Traces {
 		t.ID, t.Of.Component = l.id(t.ID), l.id(t.Of.Component)
 		l.doc.Traces = append(l.doc.Traces, t)

@@ -1,6 +1,10 @@
 package assembly
 
-import "hammerset/core/quantity"
+import (
+	"fmt"
+
+	"hammerset/core/quantity"
+)
 
 // dimensioned is a formula with the dimension of what it gives.
 type dimensioned struct {
@@ -62,6 +66,37 @@ func (c *Coupling) formulas() []dimensioned {
 	return []dimensioned{{&c.Ratio, kind.ratio}, {&c.Offset, kind.second.dim()}}
 }
 
+// formulas are those of a drive.
+func (x *Driving) formulas(d *Document) []dimensioned {
+	dim := turning.dim()
+	if j, ok := d.Joint(x.Joint); ok {
+		if kind, ok := KindOf(j.Kind); ok && len(kind.motions) > 0 {
+			dim = kind.motions[0].dim()
+		}
+	}
+	return []dimensioned{{&x.From, dim}, {&x.To, dim}}
+}
+
+// Range works out over which range a joint is driven, in radians or mm; ok is false where the document does not say it.
+// The error names the formula that cannot be worked out.
+func (d *Document) Range(joint string, table *quantity.Table) (from, to float64, ok bool, err error) {
+	for i := range d.Drives {
+		x := d.Drives[i]
+		if x.Joint != joint {
+			continue
+		}
+		f := x.formulas(d)
+		if from, err = table.Eval(x.From, f[0].dim); err == nil {
+			to, err = table.Eval(x.To, f[1].dim)
+		}
+		if err != nil {
+			err = fmt.Errorf("the range over which the joint is driven: %w", err)
+		}
+		return from, to, err == nil, err
+	}
+	return 0, 0, false, nil
+}
+
 // Formulas calls change with every formula of the document.
 func (d *Document) Formulas(change func(*string)) {
 	for i := range d.Parameters {
@@ -84,6 +119,9 @@ func (d *Document) Formulas(change func(*string)) {
 	}
 	for i := range d.Couplings {
 		ties = append(ties, d.Couplings[i].formulas()...)
+	}
+	for i := range d.Drives {
+		ties = append(ties, d.Drives[i].formulas(d)...)
 	}
 	for _, t := range ties {
 		change(t.formula)

@@ -5,6 +5,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"hammerset/core/address"
@@ -218,6 +219,33 @@ func TestMobilityOfLinkages(t *testing.T) {
 		if (len(got.Loose) > 0) != (got.Freedom > 0) {
 			t.Errorf("%s: %d freedoms, and %d components are loose", c.name, got.Freedom, len(got.Loose))
 		}
+	}
+}
+
+// The parallelogram laid flat goes on as a parallelogram, both cranks alike, or crosses over: with the frame twice as
+// long as the cranks the far one then turns back three times as fast. (The length of the coupler to second order, with
+// cranks of 20 on a frame of 40: (w₂ - w₁)(w₂ + 3 w₁) = 0.)
+func TestBranchesAtAChangePoint(t *testing.T) {
+	m := bars(t, map[string]solid.Vec{"a": {0, 0, 0}, "b": {40, 0, 0}, "n": {20, 0, 0}, "p": {60, 0, 0}}, "ab", "bp", "pn",
+		"na").mechanism()
+	if !m.Solve().Holds {
+		t.Fatal("it does not hold")
+	}
+	x := m.Mobility()
+	var ratios []float64
+	for _, b := range x.Branches {
+		by := map[string]float64{}
+		for _, r := range b.Rates {
+			by[r.Joint] = r.By
+		}
+		ratios = append(ratios, by["j1"]/by["j4"]) // of the cranks, which are both joined to the frame
+	}
+	slices.Sort(ratios)
+	if len(ratios) != 2 || math.Abs(ratios[0]+3) > 1e-3 || math.Abs(ratios[1]-1) > 1e-3 {
+		t.Errorf("the cranks turn as %v", ratios)
+	}
+	if ways := x.Ways(m.Document); len(ways) != 2 || !strings.Contains(strings.Join(ways, "\n"), " by −0.33°") {
+		t.Errorf("in words: %q", ways)
 	}
 }
 

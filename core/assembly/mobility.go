@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"gonum.org/v1/gonum/mat"
 
@@ -24,6 +25,21 @@ type Mobility struct {
 	Reason  string   `json:"reason,omitempty"`
 	Loose   []Loose  `json:"loose"`
 	Repeats []Repeat `json:"repeats,omitempty"`
+	// Branches are the ways in which it can go on at a change point.
+	Branches []Branch `json:"branches,omitempty"`
+}
+
+// Branch is one of the ways in which a mechanism can go on at a change point: how joints turn (radians) or slide (mm)
+// in it to one another, the one that goes most by 1 or -1.
+type Branch struct {
+	Rates []Rate `json:"rates"`
+}
+
+// Rate is how fast a joint goes. A joint that stands still is left out.
+type Rate struct {
+	Joint string  `json:"joint"`
+	Turns bool    `json:"turns"`
+	By    float64 `json:"by"`
 }
 
 // Loose is a component that can move, with a base of its motions.
@@ -60,7 +76,11 @@ func (m *Mechanism) Mobility() Mobility {
 		all := m.system.MotionsOf(c, m.system.State)
 		out.Instant += all.Freedom()
 		finite := m.system.Finite(c, all)
-		out.Freedom += m.followed(c, all, finite)
+		n := m.followed(c, all, finite)
+		out.Freedom += n
+		if n == 1 && all.Freedom() > 1 {
+			out.Branches = append(out.Branches, m.branches(c, all)...)
+		}
 		for _, d := range all.Dependent {
 			out.Repeats = m.repeat(out.Repeats, d)
 		}
@@ -115,6 +135,72 @@ func (m *Mechanism) followed(c solve.Component, here *solve.Motions, finite [][]
 	}
 	return n
 }
+
+// still is how slow a joint goes, against the one that goes most, that is told to stand still.
+const still = 0.02
+
+// branches tells the ways in which a component can go on; nothing where there is only one after all.
+func (m *Mechanism) branches(c solve.Component, all *solve.Motions) []Branch {
+	directions := m.system.Branches(c, all)
+	if len(directions) < 2 {
+		return nil
+	}
+	before := append([]float64(nil), m.system.State...)
+	defer copy(m.system.State, before)
+	var out []Branch
+	for _, v := range directions {
+		for i := range v {
+			v[i] *= 1e-4 * m.system.Scale
+		}
+		copy(m.system.State, before)
+		m.system.Push(all, v)
+		var b Branch
+		most := 0.0
+		for _, p := range m.joints {
+			if p == nil || len(p.kind.motions) == 0 {
+				continue
+			}
+			x := coordinate{m, p, p.kind.motions[0]}
+			by := x.now(m.system.State) - x.now(before)
+			b.Rates = append(b.Rates, Rate{p.ID, x.motion == turning, by})
+			most = math.Max(most, math.Abs(by)*x.length())
+		}
+		for i := range b.Rates {
+			b.Rates[i].By /= most
+			if p, _ := m.joint(b.Rates[i].Joint); b.Rates[i].Turns {
+				b.Rates[i].By *= p.reach
+			}
+		}
+		b.Rates = slices.DeleteFunc(b.Rates, func(r Rate) bool { return math.Abs(r.By) < still })
+		out = append(out, b)
+	}
+	return out
+}
+
+// Ways says the ways in which a mechanism can go on at a change point, in words; nothing where there are none.
+func (x *Mobility) Ways(d *Document) []string {
+	var out []string
+	for _, b := range x.Branches {
+		var list []string
+		for _, r := range b.Rates[:min(len(b.Rates), mostRates)] {
+			j, ok := d.Joint(r.Joint)
+			if !ok {
+				continue
+			}
+			unit := " mm"
+			if r.Turns {
+				unit = "°"
+			}
+			list = append(list, fmt.Sprintf("%s by %s%s", d.TitleOf(j), strings.Replace(fmt.Sprintf("%.2g", r.By), "-", "−", 1),
+				unit))
+		}
+		out = append(out, strings.Join(list, ", "))
+	}
+	return out
+}
+
+// mostRates is how many joints of a branch are told.
+const mostRates = 6
 
 // repeat adds a condition that follows from others.
 func (m *Mechanism) repeat(list []Repeat, d solve.Dependency) []Repeat {

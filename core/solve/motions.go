@@ -313,6 +313,53 @@ func (s *System) Finite(c Component, m *Motions) [][]float64 {
 	return out
 }
 
+// oneWay is the cosine from which two directions of branches are one, and tried how many directions between the motions
+// are tried.
+const (
+	oneWay = 0.99
+	tried  = 48
+)
+
+// Branches finds the ways in which a component can go on where it has more motions to first order than it can follow,
+// and can follow one: unit directions, each for both senses. From a step along a direction between its motions solving
+// leads onto one of the branches, and back to where it began where there is none; from there the direction is that of
+// the branch, to the length of the step.
+func (s *System) Branches(c Component, m *Motions) [][]float64 {
+	keep := append([]float64(nil), s.State...)
+	defer copy(s.State, keep)
+	null := m.Null()
+	step := 3e-3 * s.Scale
+	var out [][]float64
+	for k := range tried {
+		d := make([]float64, len(m.Vars))
+		for i, v := range null { // directions all around, each pair of motions in its turn
+			sin, cos := math.Sincos(math.Pi * float64(k) / tried)
+			weight := sin
+			if i == k%len(null) {
+				weight = cos
+			}
+			for n := range d {
+				d[n] += step * weight * v[n]
+			}
+		}
+		copy(s.State, keep)
+		s.moves.Move(s.State, keep, m.Vars, d)
+		if !s.Small(s.SettleWhole(c, 200)) {
+			continue
+		}
+		s.moves.Difference(d, keep, s.State, m.Vars)
+		length := floats.Norm(d, 2)
+		if length < 0.3*step {
+			continue
+		}
+		floats.Scale(1/length, d)
+		if !slices.ContainsFunc(out, func(o []float64) bool { return math.Abs(floats.Dot(o, d)) > oneWay }) {
+			out = append(out, d)
+		}
+	}
+	return out
+}
+
 // Push moves the present state along a displacement of the unknowns of motions.
 //
 // Push goes along a motion in one step, which is true to first order; solving

@@ -35,6 +35,8 @@ type Frame struct {
 	Freedom int    `json:"freedom"`
 	Counted int    `json:"counted"`
 	Reason  string `json:"reason,omitempty"`
+	// Ways are those in which it can go on at a change point.
+	Ways []string `json:"ways,omitempty"`
 	// Says is what there is to say: what is lost, what contradicts.
 	Says []Saying `json:"says"`
 	Undo string   `json:"undo,omitempty"`
@@ -93,6 +95,10 @@ type Driven struct {
 	At    float64 `json:"at"`
 	Least float64 `json:"least"`
 	Most  float64 `json:"most"`
+	// Set tells that somebody has set the range, from and to which is written.
+	Set  bool   `json:"set"`
+	From string `json:"from,omitempty"`
+	To   string `json:"to,omitempty"`
 }
 
 // ItemRow is a line of the parts list.
@@ -163,7 +169,8 @@ func (s *Session) Frame() (*Frame, error) {
 		s.mobility = &m
 	}
 	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Note: s.doc.Note, Freedom: s.mobility.Freedom,
-		Counted: s.mobility.Counted, Reason: s.mobility.Reason, Components: []ComponentRow{}, Joints: []JointRow{},
+		Counted: s.mobility.Counted, Reason: s.mobility.Reason,
+		Ways: s.mobility.Ways(s.m.Document), Components: []ComponentRow{}, Joints: []JointRow{},
 		Items: []ItemRow{}, Sizes: []SizeRow{}, Parts: []PartRow{}, Says: s.says()}
 	if box, some := s.box(); some {
 		out.Low, out.High = box.Min, box.Max
@@ -274,13 +281,20 @@ func (s *Session) driven(joint string) *Driven {
 		box, _ := s.box()
 		out.Unit, out.Least, out.Most = s.doc.Unit, out.At-box.Diagonal()/scale, out.At+box.Diagonal()/scale
 	}
+	if table, err := s.doc.Table(nil); err == nil {
+		if from, to, set, err := s.doc.Range(joint, table); set && err == nil {
+			i := slices.IndexFunc(s.doc.Drives, func(x assembly.Driving) bool { return x.Joint == joint })
+			out.Set, out.From, out.To = true, s.doc.Drives[i].From, s.doc.Drives[i].To
+			out.Least, out.Most = min(from, to)/scale, max(from, to)/scale
+		}
+	}
 	least, most := d.Limits()
-	if !math.IsInf(least, -1) {
-		out.Least = least / scale
+	if low := least / scale; !math.IsInf(least, -1) && (!out.Set || out.Least < low) {
+		out.Least = low
 		out.Most = max(out.Most, out.Least)
 	}
-	if !math.IsInf(most, 1) {
-		out.Most = most / scale
+	if high := most / scale; !math.IsInf(most, 1) && (!out.Set || out.Most > high) {
+		out.Most = high
 		out.Least = min(out.Least, out.Most)
 	}
 	return out

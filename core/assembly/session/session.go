@@ -122,6 +122,8 @@ type Command struct {
 	// Joins are several joints at once, as they stand, and Drag draws a component apart.
 	Joins []assembly.Joint `json:"joins,omitempty"`
 	Drag  *Drag            `json:"drag,omitempty"`
+	// Range is over which range a joint is driven.
+	Range *assembly.Driving `json:"range,omitempty"`
 	// Size is a parameter of the assembly, and Name what it was called.
 	Size *quantity.Parameter `json:"size,omitempty"`
 }
@@ -169,6 +171,8 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		return s.join(doc, c)
 	case "join-all":
 		return joinAll(doc, c)
+	case "drive-over":
+		return driveOver(doc, c)
 	case "draw-apart", "draw-anew":
 		return s.drawApart(doc, c)
 	case "change-joint", "flip", "remove-joint", "switch-joint":

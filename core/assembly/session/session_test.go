@@ -2,6 +2,7 @@ package session
 
 import (
 	"errors"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -224,8 +225,23 @@ func TestCouplingsTracesAndReplacing(t *testing.T) {
 		math.Abs(f.Joints[0].Drive.Most-60) > 1e-9 {
 		t.Errorf("after the motion was looked at it stands at %+v", f.Joints[0].Drive)
 	}
-	for _, bad := range []Command{{Do: "couple", Couple: &assembly.Coupling{Kind: "gear pair", A: "j1", B: "j1",
-		Ratio: "1"}},
+	// A range of its own within the limits, and beyond them.
+	for _, x := range [][4]string{{"-20 deg", "gap * 10", "-20", "40"}, {"-90 deg", "90 deg", "-30", "60"}} {
+		do(Command{Do: "size", Size: &quantity.Parameter{Name: "gap", Formula: "4 deg"}, Name: "gap"})
+		do(Command{Do: "drive-over", Range: &assembly.Driving{Joint: "j1", From: x[0], To: x[1]}})
+		d := frame(t, s).Joints[0].Drive
+		if fmt.Sprintf("%.6g %.6g", d.Least, d.Most) != x[2]+" "+x[3] || d.From != x[0] || d.To != x[1] {
+			t.Errorf("driven from %s to %s it goes from %g to %g", x[0], x[1], d.Least, d.Most)
+		}
+	}
+	do(Command{Do: "drive-over", Range: &assembly.Driving{Joint: "j1"}})
+	if d := frame(t, s).Joints[0].Drive; d.Set || len(s.Document().Drives) > 0 {
+		t.Errorf("without a range of its own it is driven over %+v", d)
+	}
+	for _, bad := range []Command{{Do: "drive-over", Range: &assembly.Driving{Joint: "j1", From: "1 mm", To: "2 mm"}},
+		{Do: "drive-over", Range: &assembly.Driving{Joint: "j9", From: "1 deg", To: "2 deg"}}, {Do: "couple",
+			Couple: &assembly.Coupling{Kind: "gear pair", A: "j1", B: "j1",
+				Ratio: "1"}},
 		{Do: "couple", Couple: &assembly.Coupling{Kind: "gear pair", A: "j1", B: "j2", Ratio: "0"}},
 		{Do: "couple", Couple: &assembly.Coupling{Kind: "chain", A: "j1", B: "j2", Ratio: "1"}},
 		{Do: "change-coupling", ID: "k1", Couple: &assembly.Coupling{Ratio: "18 mm"}},

@@ -77,6 +77,34 @@ func untie(doc *assembly.Document) {
 		_, b := doc.Joint(c.B)
 		return !a || !b
 	})
+	doc.Drives = slices.DeleteFunc(doc.Drives, func(x assembly.Driving) bool {
+		_, there := doc.Joint(x.Joint)
+		return !there
+	})
+}
+
+// driveOver sets over which range a joint is driven, and forgets it where nothing is said.
+func driveOver(doc *assembly.Document, c Command) (string, error) {
+	x := c.Range
+	if x == nil {
+		return "", errors.New("there is no range to set")
+	}
+	j, ok := doc.Joint(x.Joint)
+	if !ok {
+		return "", fmt.Errorf("there is no joint %q", x.Joint)
+	}
+	doc.Drives = slices.DeleteFunc(doc.Drives, func(o assembly.Driving) bool { return o.Joint == x.Joint })
+	if x.From != "" || x.To != "" {
+		doc.Drives = append(doc.Drives, *x)
+		table, err := doc.Table(nil)
+		if err != nil {
+			return "", err
+		}
+		if _, _, _, err := doc.Range(x.Joint, table); err != nil {
+			return "", err
+		}
+	}
+	return "set the range of " + doc.TitleOf(j), nil
 }
 
 // trace makes or removes a trace.

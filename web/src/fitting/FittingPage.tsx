@@ -234,6 +234,16 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
               {fitting.error !== null && <Trouble error={fitting.error} retry={fitting.dismiss} />}
               {look.error && <Trouble error={look.error} retry={() => look.mutate()} />}
               {over.error && <Trouble error={over.error} retry={() => over.mutate()} />}
+              {frame.ways && (
+                <Bar>
+                  Here it can go on in {frame.ways.length} ways:
+                  <ol className="list-decimal pl-5">
+                    {frame.ways.map((w) => (
+                      <li key={w}>{w}</li>
+                    ))}
+                  </ol>
+                </Bar>
+              )}
               {frame.says.map((s) => (
                 <Bar bad key={s.what}>
                   {sentence(`${s.what}; ${s.remedy}`)}

@@ -8,7 +8,7 @@ import type { Drag, Frame, Pose, Spot } from "./useFitting";
 /** What becomes of what the hand does. */
 export interface Handling {
   hidden: ReadonlySet<string>;
-  /** How far the assembly is drawn apart, from 0 to 1: then what is dragged is drawn, and not pulled. */
+  /** How far it is drawn apart, from 0 to 1: then what is dragged is drawn, and not pulled. */
   apart: number;
   over: (hit: Picked | null) => void;
   pick: (hit: Picked | null) => void;

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
 import { Drive } from "./Drive";
+import { Entry } from "./Entry";
 import type { Command, Fitting, Frame, Motion } from "./useFitting";
 
 type Row = Frame["joints"][number];
@@ -50,6 +51,20 @@ export function JointRows({
       ))}
     </ul>
   );
+}
+
+/**
+ * The range of a drive with another end. The other end is what it was, or else where the slider
+ * ended; without one there is no range.
+ */
+function rangeWith(row: Row, side: "from" | "to", text: string) {
+  const drive = row.drive;
+  const joint = row.joint.id;
+  if (!drive || !text) return { joint, from: "", to: "" };
+  const unit = drive.unit === "°" ? "deg" : drive.unit;
+  const from = drive.from ?? `${drive.least} ${unit}`;
+  const to = drive.to ?? `${drive.most} ${unit}`;
+  return { joint, from, to, [side]: text };
 }
 
 function Sizes({ row, act }: { row: Row; act: (c: Command) => void }) {
@@ -117,6 +132,20 @@ function Sizes({ row, act }: { row: Row; act: (c: Command) => void }) {
           {limit(motion, "most")}
         </div>
       ))}
+      {row.drive && (
+        <div className="flex items-center gap-1" title="Over which range it is driven and played">
+          <span className="w-16">Driven</span>
+          {(["from", "to"] as const).map((side) => (
+            <Entry
+              key={side}
+              label={side === "from" ? "Driven from" : "Driven to"}
+              value={row.drive?.[side] ?? ""}
+              hint={side}
+              take={(text) => act({ do: "drive-over", range: rangeWith(row, side, text) })}
+            />
+          ))}
+        </div>
+      )}
       <div className="flex gap-1">
         {row.turns && (
           <button

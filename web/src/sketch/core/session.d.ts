@@ -113,12 +113,15 @@ export interface components {
         Driven: {
             /** Format: double */
             at: number;
+            from?: string;
             /** Format: double */
             least: number;
             /** Format: double */
             most: number;
             /** Format: double */
             scale: number;
+            set: boolean;
+            to?: string;
             unit: string;
         };
         Edge: {
@@ -179,6 +182,7 @@ export interface components {
             name?: string;
             on?: boolean;
             part?: components["schemas"]["AssemblyPart"];
+            range?: components["schemas"]["JointRange"];
             size?: components["schemas"]["Parameter"];
             trace?: components["schemas"]["Trace"];
         };
@@ -255,6 +259,7 @@ export interface components {
             traces: components["schemas"]["TraceRow"][];
             undo?: string;
             unit: string;
+            ways?: string[];
         };
         FittingMeasured: {
             value: string;
@@ -376,6 +381,11 @@ export interface components {
             sizes: string[];
             turned?: boolean;
             words: string;
+        };
+        JointRange: {
+            from: string;
+            joint: string;
+            to: string;
         };
         JointRow: {
             bound: string[];
