@@ -381,6 +381,9 @@ func TestLookingAtAnAssembly(t *testing.T) {
 	}
 	f.press("Draw the paths")
 	f.find("section[aria-label='Traced points'] li", "path of 20.5 × 73.44 × 0 mm")
+	f.MustElement("figure select").MustSelect("pin in the fork, °")
+	f.MustElement("figure svg[aria-label^='pin in the fork, ° over eye on the pin, °: from']")
+	f.picture("curve")
 	still := f.kept(api)
 	f.press("Play")
 	time.Sleep(1200 * time.Millisecond)
@@ -398,6 +401,16 @@ func TestLookingAtAnAssembly(t *testing.T) {
 	f.rest()
 	if now := f.kept(api); still.Components[1].Pose.Inverse().Then(now.Components[1].Pose).Angle() > 1e-6 {
 		t.Errorf("a play is not one step: undone it is at %+v", now.Components[1].Pose)
+	}
+
+	// A range of its own to drive it over, within the limits; its other end is where the slider ended.
+	f.MustElement("input[aria-label='Driven from']").MustInput("-10 deg").MustType(input.Enter)
+	f.rest()
+	if now := f.kept(api); len(now.Drives) != 1 || now.Drives[0].From != "-10 deg" || now.Drives[0].To != "45 deg" {
+		t.Errorf("driven over %+v", now.Drives)
+	}
+	if least := f.MustElement("input[aria-label='Drive eye on the pin']").MustAttribute("min"); *least != "-10" {
+		t.Errorf("the slider begins at %s", *least)
 	}
 
 	// One component is shown alone, seen through, and replaced by another part, whose edge of the same name keeps the

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"path/filepath"
 	"slices"
 	"testing"
 	"time"
@@ -60,7 +61,7 @@ const watchFrames = `() => {
 	});
 }`
 
-// Sixty components of twenty parts: how long it takes from pressing on the assembly until they are seen, against
+// Sixty components of twenty parts, the references of the demo's exercises and screws: how long it takes from pressing on the assembly until they are seen, against
 // reading and meshing the distinct parts once; how much scripts do in a frame while the view is turned, and how often
 // something is drawn. It is a part of make bench.
 func TestSixtyComponents(t *testing.T) {
@@ -72,9 +73,17 @@ func TestSixtyComponents(t *testing.T) {
 	files := map[string][]byte{}
 	var alone time.Duration
 	kind := stock.Kinds()[0]
+	references, err := filepath.Glob(filepath.Join(root(t), "demo/exercises/*/reference.json"))
+	if err != nil || len(references) == 0 {
+		t.Fatal(err, "no references of the demo")
+	}
 	for n := range 20 {
 		size := kind.Sizes[n%len(kind.Sizes)]
 		name, data, err := stock.Document(kind.Name, size, 20+float64(n))
+		if n < len(references) {
+			name = fmt.Sprint("reference ", n+1)
+			data, err = os.ReadFile(references[n])
+		}
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -6,6 +6,7 @@ import { cx } from "../app/cx";
 import { useChanged } from "../app/useChanged";
 import { Trouble, sentence } from "../controls/notices";
 import { saveFile } from "../controls/saveFile";
+import { Curve } from "./Curve";
 import { useAssemblyProgress } from "./assemblies";
 import type { Fitting, Frame, Motion, Moving } from "./useFitting";
 
@@ -186,6 +187,7 @@ export function Drive({
           </button>
         )}
       </div>
+      {motion && <Curve table={motion.table} />}
       {sweep.error && <Trouble error={sweep.error} retry={() => sweep.mutate()} />}
       {motion?.table.stopped && (
         <p className="text-xs">The mechanism does not follow through the whole range.</p>
