@@ -17,6 +17,7 @@ function runsOf({ rows }: Table, column: number) {
   };
   const [left, right] = ends(0);
   const [low, top] = ends(1);
+  const flat = top - low <= 1e-6 * Math.max(1, Math.abs(top)); // what is left of rounding is no curve
   const runs: string[][] = [[]];
   for (const [x, y] of points) {
     if (x == null || y == null) {
@@ -24,10 +25,10 @@ function runsOf({ rows }: Table, column: number) {
       continue;
     }
     const across = right > left ? (wide * (x - left)) / (right - left) : 0;
-    const up = top > low ? (high * (top - y)) / (top - low) : high / 2;
+    const up = flat ? high / 2 : (high * (top - y)) / (top - low);
     runs.at(-1)?.push(`${across.toFixed(1)},${up.toFixed(1)}`);
   }
-  return { runs: runs.filter((r) => r.length > 1), left, right, low, top };
+  return { runs: runs.filter((r) => r.length > 1), left, right, low, top, flat };
 }
 
 /** A motion as curves and as a table: where each joint and traced point is, and how fast it goes. */
@@ -51,7 +52,7 @@ export function Curve({ table }: { table: Table }) {
         ))}
       </select>
       <svg
-        viewBox={`-2 -12 ${wide + 4} ${high + 28}`}
+        viewBox={`-2 -18 ${wide + 4} ${high + 34}`}
         className="w-full"
         role="img"
         aria-label={
@@ -70,12 +71,14 @@ export function Curve({ table }: { table: Table }) {
         {c.runs.map((r) => (
           <polyline key={r[0]} points={r.join(" ")} className="fill-none stroke-current" />
         ))}
-        <text y={-3} fontSize={10} className="fill-current">
+        <text y={-4} fontSize={10} className="fill-current">
           {tidy(c.top)}
         </text>
-        <text y={high - 2} x={2} fontSize={10} className="fill-current">
-          {tidy(c.low)}
-        </text>
+        {!c.flat && (
+          <text y={high - 2} x={2} fontSize={10} className="fill-current">
+            {tidy(c.low)}
+          </text>
+        )}
         <text y={high + 12} fontSize={10} className="fill-current">
           {tidy(c.left)}
         </text>

@@ -118,8 +118,9 @@ export class Saver {
     this.roomless = !keep(nameOf(this.kind, this.id), this.next);
   }
 
-  /** Waits for something that may put a last change. */
+  /** Waits for something that may put a last change: until then not everything is saved. */
   expect(last: Promise<unknown>) {
+    if (this.state.kind === "saved") this.tell({ kind: "unsaved" });
     this.coming = Promise.all([this.coming, last.catch(() => undefined)]);
     void this.coming.then(() => this.flush());
   }
@@ -133,6 +134,7 @@ export class Saver {
       if (this.state.kind === "failed") return false;
     }
     await this.sending;
+    if (this.state.kind === "unsaved" && !this.next) this.tell({ kind: "saved" }); // nothing came
     return this.state.kind === "saved";
   }
 
