@@ -48,8 +48,8 @@ func (s *Session) LookOver() []Finding {
 	if none {
 		out = append(out, Finding{What: "nothing is joined: the components only lie where they are, as a STEP file " +
 			"brings them",
-			Remedy: "join those that move to what they touch, and pin the rest; drawn apart, the assembly shows how it " +
-				"comes apart",
+			Remedy: "read joints from the contacts, below the list of joints, or join what moves to what it touches; pin what " +
+				"stands still",
 			Components: []string{}, Repair: &Command{Do: "pin-all"}, Do: "Pin all where they are"})
 	}
 	told := map[string]bool{} // parts whose unit was told of

@@ -36,7 +36,7 @@ export function FittingBar({
   fitting: Fitting;
   saver: Saver;
   add: () => void;
-  collide: Look;
+  collide: Look & { done: number; stop: () => void };
   over: Look;
   fit: () => void;
   help: () => void;
@@ -89,10 +89,12 @@ export function FittingBar({
       <button
         type="button"
         className="btn btn-xs"
-        disabled={collide.isPending || frame.components.length < 2}
-        onClick={() => collide.mutate()}
+        disabled={frame.components.length < 2}
+        onClick={() => (collide.isPending ? collide.stop() : collide.mutate())}
       >
-        {collide.isPending ? "Looking …" : "Look for collisions"}
+        {collide.isPending
+          ? `Looking ${Math.round(100 * collide.done)} % … stop it`
+          : "Look for collisions"}
       </button>
       <button
         type="button"

@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useParams } from "react-router";
 import { type Me, Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
@@ -9,7 +9,7 @@ import { useModellerKeys } from "../modeller/useModellerKeys";
 import { SaveTrouble, useOpened } from "../saving/savers";
 import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
-import { type Shapes, assemblies, makeShapes, useShapes } from "./assemblies";
+import { type Shapes, assemblies, makeShapes, useAssemblyProgress, useShapes } from "./assemblies";
 import { EditHere, useEditHere } from "./EditHere";
 import { FittingHelp } from "./Help";
 import { entries } from "./entries";
@@ -110,19 +110,23 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
   const editing = useEditHere(id, frame, () => opened.saver.flush());
   /** How often joints were asked to be read from the contacts by what was typed. */
   const [contacts, setContacts] = useState(0);
+  const stopLook = useRef<AbortController | null>(null);
   const look = useMutation({
     mutationFn: async () => {
+      stopLook.current = new AbortController();
       const document = await fitting.state();
       const of = frame?.revision;
       const found = await ask(
         client.POST("/assemblies/{id}/collisions", {
           params: { path: { id } },
           body: { document },
+          signal: stopLook.current.signal,
         }),
       );
       return { found, of };
     },
   });
+  const looking = useAssemblyProgress(id, look.isPending);
   const over = useMutation({
     mutationFn: async () => ({ of: frame?.revision, found: await fitting.lookOver() }),
   });
@@ -167,7 +171,15 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
         fitting={fitting}
         saver={opened.saver}
         add={() => setAdding({})}
-        collide={look}
+        collide={{
+          isPending: look.isPending,
+          done: looking?.done ?? 0,
+          mutate: look.mutate,
+          stop: () => {
+            stopLook.current?.abort();
+            look.reset();
+          },
+        }}
         over={overAll}
         fit={() => setFit(fit + 1)}
         help={() => setHelp(true)}

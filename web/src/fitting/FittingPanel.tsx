@@ -106,11 +106,13 @@ export function FittingPanel({
             >
               <button
                 type="button"
-                className="min-w-0 flex-1 truncate text-left"
+                // Of a long name the end tells components apart: it is cut off at its beginning.
+                className="min-w-0 flex-1 truncate text-left [direction:rtl]"
+                title={c.name}
                 aria-pressed={chosen === c.id}
                 onClick={() => choose(chosen === c.id ? null : c.id)}
               >
-                {c.name}
+                <bdi>{c.name}</bdi>
               </button>
               <span className="text-xs opacity-80">
                 {c.pinned ? "pinned" : c.freedom === 0 ? "held" : `${c.freedom} free`}
