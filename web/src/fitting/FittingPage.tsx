@@ -289,7 +289,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
           newer={<Newer id={id} fitting={fitting} />}
           edit={(component) => <EditHere component={component} editing={editing} />}
           contacts={contacts}
-          versions={<VersionsPanel id={id} fitting={fitting} />}
+          versions={<VersionsPanel id={id} fitting={fitting} saver={opened.saver} />}
           vary={<Vary id={id} fitting={fitting} choose={setChosen} />}
           motion={motion}
           moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}

@@ -3,11 +3,21 @@ import { useState } from "react";
 import { ask, client } from "../api/client";
 import { distance } from "../app/format";
 import { Loading, Panel, Trouble } from "../controls/notices";
+import type { Saver } from "../saving/saver";
+import { useSaving } from "../saving/savers";
 import { letModelsBe } from "./edited";
 import type { Fitting } from "./useFitting";
 
 /** The kept states of an assembly, to go back to. */
-export function VersionsPanel({ id, fitting }: { id: number; fitting: Fitting }) {
+export function VersionsPanel({
+  id,
+  fitting,
+  saver,
+}: {
+  id: number;
+  fitting: Fitting;
+  saver: Saver;
+}) {
   const [open, setOpen] = useState(false);
   return (
     <Panel
@@ -23,14 +33,15 @@ export function VersionsPanel({ id, fitting }: { id: number; fitting: Fitting })
         </button>
       }
     >
-      {open && <States id={id} fitting={fitting} />}
+      {open && <States id={id} fitting={fitting} saver={saver} />}
     </Panel>
   );
 }
 
-function States({ id, fitting }: { id: number; fitting: Fitting }) {
+function States({ id, fitting, saver }: { id: number; fitting: Fitting; saver: Saver }) {
+  const saved = useSaving(saver).kind === "saved";
   const list = useQuery({
-    queryKey: ["assembly", id, "versions", fitting.frame?.revision],
+    queryKey: ["assembly", id, "versions", fitting.frame?.revision, saved],
     queryFn: () => ask(client.GET("/assemblies/{id}/versions", { params: { path: { id } } })),
     placeholderData: (before) => before,
   });
