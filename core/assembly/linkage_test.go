@@ -303,6 +303,44 @@ func sarrus(t testing.TB) *linkage {
 	return l
 }
 
+// A joint that is made as its components stand moves nothing, however they are turned and slid to one another.
+func TestJointsAsTheyStand(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 9))
+	axial, level := bore(solid.Vec{}, solid.Vec{0, 0, 1}), Feature{Form: Plane, Axis: solid.Vec{0, 0, 1}}
+	for kind, f := range map[string]Feature{"revolute": axial, "cylindrical": axial, "prismatic": axial, "rigid": axial,
+		"helical": axial, "planar": level, "flush": level} {
+		for range 20 {
+			l := newLinkage(t)
+			ground, moving := l.body(), l.body()
+			about := must(t, solid.Rotation(solid.Vec{}, solid.Vec{0, 0, 1}, 6*rng.Float64()-3))
+			if rng.IntN(2) == 0 {
+				about = about.Then(must(t, solid.Rotation(solid.Vec{}, solid.Vec{1, 0, 0}, math.Pi)))
+			}
+			if kind != "flush" { // which has no offset
+				about.Shift = solid.Vec{0, 0, 20*rng.Float64() - 10}
+			}
+			l.doc.Components[1].Pose = about
+			j := Joint{ID: "j", Kind: kind, A: l.feature(moving, f), B: l.feature(ground, f)}
+			if kind == "helical" {
+				j.Lead = "1.25 mm"
+			}
+			j, ok := l.mechanism().AsItStands(j)
+			if !ok {
+				t.Fatalf("%s cannot be made", kind)
+			}
+			l.doc.Joints = append(l.doc.Joints, j)
+			m := l.mechanism()
+			if s := m.Solve(); !s.Holds {
+				t.Errorf("%s does not hold: %+v", kind, s)
+			}
+			if by := m.Pose(moving).Then(about.Inverse()); by.Angle() > 1e-7 || by.Shift.Norm() > 1e-7 {
+				t.Errorf("%s as it stands (%+v) moves by %v", kind, j, by)
+				break
+			}
+		}
+	}
+}
+
 // viviani is a curve that lies in no plane: where a ball and a cylinder of half its size that touches its middle meet
 // (V. Viviani, 1692).
 func viviani() Feature {

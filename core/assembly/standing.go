@@ -28,8 +28,12 @@ func (m *Mechanism) AsItStands(j Joint) (out Joint, ok bool) {
 		}
 	}
 	var da, db solid.Frame
-	sizes := map[string]quantity.Quantity{"offset": {Value: between(&a, &b, b.Z, &da, &db, &db.Z), Dim: quantity.Length},
-		"angle": {Value: turned(1, &a, &b, &da, &db), Dim: quantity.Angle}}
+	along, turn := between(&a, &b, b.Z, &da, &db, &db.Z), turned(1, &a, &b, &da, &db)
+	if p.lead != 0 {
+		along -= p.lead / (2 * math.Pi) * turn // what it has gone by turning is no offset
+	}
+	sizes := map[string]quantity.Quantity{"offset": {Value: along, Dim: quantity.Length},
+		"angle": {Value: turn, Dim: quantity.Angle}}
 	for name, q := range sizes {
 		if p.kind.has(name) && math.Abs(q.Value) > almostNothing {
 			j.SetSize(name, q.Formula())
