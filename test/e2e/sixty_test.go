@@ -61,9 +61,9 @@ const watchFrames = `() => {
 	});
 }`
 
-// Sixty components of twenty parts, the references of the demo's exercises and screws: how long it takes from pressing on the assembly until they are seen, against
-// reading and meshing the distinct parts once; how much scripts do in a frame while the view is turned, and how often
-// something is drawn. It is a part of make bench.
+// Sixty components of twenty parts, the references of the demo's exercises and screws: how long it takes from pressing
+// on the assembly until they are seen, against reading and meshing the distinct parts once; how much scripts do in a
+// frame while the view is turned, and how often something is drawn. It is a part of make bench.
 func TestSixtyComponents(t *testing.T) {
 	if os.Getenv("HAMMERSET_BENCH") == "" {
 		t.Skip("a part of make bench")

@@ -7,7 +7,7 @@ const wide = 270;
 const high = 96;
 const tidy = (v: number) => String(Number(v.toPrecision(4))).replace("-", "−");
 
-/** The runs of a column over the first one, in places of the picture: speeds have gaps at dead points. */
+/** The runs of a column over the first one, in the picture: speeds have gaps at dead points. */
 function runsOf({ rows }: Table, column: number) {
   const points = rows.map((r) => [r[0], r[column]] as const);
   const there = points.flatMap(([x, y]) => (x == null || y == null ? [] : [[x, y] as const]));
@@ -17,7 +17,8 @@ function runsOf({ rows }: Table, column: number) {
   };
   const [left, right] = ends(0);
   const [low, top] = ends(1);
-  const flat = top - low <= 1e-6 * Math.max(1, Math.abs(top)); // what is left of rounding is no curve
+  // What is left of rounding is no curve.
+  const flat = top - low <= 1e-6 * Math.max(1, Math.abs(top));
   const runs: string[][] = [[]];
   for (const [x, y] of points) {
     if (x == null || y == null) {
@@ -31,7 +32,7 @@ function runsOf({ rows }: Table, column: number) {
   return { runs: runs.filter((r) => r.length > 1), left, right, low, top, flat };
 }
 
-/** A motion as curves and as a table: where each joint and traced point is, and how fast it goes. */
+/** A motion as curves and as a table: where joints and traced points are, and how fast they go. */
 export function Curve({ table }: { table: Table }) {
   const [column, setColumn] = useState(1);
   const shown = Math.min(column, table.head.length - 1);
