@@ -155,8 +155,12 @@ export function useFitting(
     },
     [change, remake, saver],
   );
-  const undo = useCallback(() => void change("fitting-undo", {}), [change]);
-  const redo = useCallback(() => void change("fitting-redo", {}), [change]);
+  const step = useCallback(
+    (method: "fitting-undo" | "fitting-redo") => saver.expect(change(method, {})),
+    [change, saver],
+  );
+  const undo = useCallback(() => step("fitting-undo"), [step]);
+  const redo = useCallback(() => step("fitting-redo"), [step]);
   const offers = useCallback(
     (a: string, b: string) =>
       engine.current?.call<Offer[]>("fitting-offers", { a, b }) ?? Promise.resolve([]),
