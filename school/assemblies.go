@@ -341,7 +341,7 @@ func (s *School) unpackNested(ctx context.Context, id int64) error {
 				if err := s.store.AddAssemblyFile(ctx, id, file, store.Source{}); err != nil {
 					return err
 				}
-				if strings.HasPrefix(string(file[:min(len(file), 4)]), "PK\x03\x04") {
+				if documents.IsPacked(file) {
 					inner = append(inner, file)
 				}
 			}

@@ -155,6 +155,9 @@ func PackAssembly(d *assembly.Document, files map[string][]byte) ([]byte, error)
 	return (&Assembled{Document: d, Files: files}).Zip()
 }
 
+// IsPacked tells by content whether a file is a zip file, as the bundle of a part that is an assembly itself.
+func IsPacked(data []byte) bool { return bytes.HasPrefix(data, []byte("PK\x03\x04")) }
+
 // ReadSTEPZip reads a zip file of STEP files: the one that the others belong to, which is that which no other one
 // names, and the others by their names. Main is nil where the zip file has an assembly document, and is a bundle.
 func ReadSTEPZip(data []byte) (main []byte, others map[string][]byte, err error) {

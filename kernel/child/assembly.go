@@ -1,7 +1,6 @@
 package child
 
 import (
-	"bytes"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -38,7 +37,7 @@ func assembled(req *task.Request) (*assembly.Document, *quantity.Table, error) {
 // unpackAssembly reads an assembly from its bundle, or from a STEP file.
 func (w *Worker) unpackAssembly(ctx context.Context, req *task.Request) (*documents.Assembled, error) {
 	file, others := req.File, map[string][]byte{}
-	if bytes.HasPrefix(file, []byte(packed)) {
+	if documents.IsPacked(file) {
 		var err error
 		if file, others, err = documents.ReadSTEPZip(req.File); err != nil {
 			return nil, err
@@ -63,7 +62,7 @@ func (w *Worker) putPart(ctx context.Context, req *task.Request) ([]shapes.PutIn
 		return nil, err
 	}
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
-	if bytes.HasPrefix(req.File, []byte(packed)) {
+	if documents.IsPacked(req.File) {
 		if main, _, err := documents.ReadSTEPZip(req.File); err == nil && main != nil {
 			return nil, &shapes.Error{What: "this zip holds an assembly as STEP files",
 				Remedy: "open it as an assembly of its own first (under “My models”), and put that in"}
@@ -105,15 +104,12 @@ func (w *Worker) feature(ctx context.Context, req *task.Request) (any, error) {
 // asItIs are the sizes of a part that is given none.
 const asItIs = "{}"
 
-// packed is how a bundle begins: a part that is an assembly itself.
-const packed = "PK\x03\x04"
-
 // made makes a part of its file, or finds the one that was made before. depth is in how many assemblies it is nested.
 func (w *Worker) made(ctx context.Context, p *assembly.Part, file []byte, table *quantity.Table,
 	depth int) (*shapes.Made, error) {
 	key := p.SHA256 + " " + p.Solid
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
-	if bytes.HasPrefix(file, []byte(packed)) {
+	if documents.IsPacked(file) {
 		return w.nested(ctx, p, file, table, depth)
 	}
 	if !(&task.Request{File: file}).Modelled() {
