@@ -62,7 +62,7 @@ func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
 	mid := Point{(lo[0] + hi[0]) / 2 * v.scale, (lo[1] + hi[1]) / 2 * v.scale}
 	v.origin = Point(spec.At).sub(mid)
 	v.box = Extent{v.paper(lo), v.paper(hi)}
-	for _, c := range p.Curves {
+	for _, c := range uncovered(p.Curves) {
 		if c.Smooth || (c.Hidden && (!spec.Hidden || spec.Section)) {
 			continue
 		}
