@@ -282,8 +282,9 @@ func TestAssemblyFromSTEP(t *testing.T) {
 	}
 }
 
-// A flat file of several solids: equal ones are one part, wherever and however they lie, and a mirror image is none of
-// them. What is placed mirrored is a part of its own, and so is what an assembly that is placed mirrored is made of.
+// A flat file of several solids: equal ones are one part, wherever and however they lie; a mirror image is none of
+// them, and neither is one that is called otherwise. What is placed mirrored is a part of its own, and so is what an
+// assembly that is placed mirrored is made of.
 func TestEqualSolidsAreOnePart(t *testing.T) {
 	k := occ.Kernel{}
 	maker := &shapes.Maker{Rebuilder: part.NewRebuilder(k)}
@@ -298,14 +299,17 @@ func TestEqualSolidsAreOnePart(t *testing.T) {
 		}
 		return out
 	}
-	flat, err := k.WriteSTEP([]solid.Titled{{Shape: corner, Name: "a"}, {Shape: placed(corner, turned), Name: "b"},
-		{Shape: placed(corner, mirrored), Name: "c"}, {Shape: placed(corner, solid.Translation(solid.Vec{0, 0, 200})),
-			Name: "d"}}, "flat", solid.AP242)
+	flat, err := k.WriteSTEP([]solid.Titled{{Shape: corner, Name: "wedge"}, {Shape: placed(corner, turned),
+		Name: "wedge 2"},
+		{Shape: placed(corner, mirrored), Name: "Wedge_3"}, {Shape: placed(corner, solid.Translation(solid.Vec{0, 0, 200})),
+			Name: "wedge (4)"}, {Shape: placed(corner, solid.Translation(solid.Vec{0, 0, 400})), Name: "spacer"}}, "flat",
+		solid.AP242)
 	if err != nil {
 		t.Fatal(err)
 	}
 	doc, files, err := maker.Assembly(ctx, flat, "flat", nil, documents.PackAssembly)
-	if err != nil || len(doc.Components) != 4 || len(doc.Parts) != 2 {
+	if err != nil || len(doc.Components) != 5 || len(doc.Parts) != 3 ||
+		doc.Components[4].Name != "spacer" {
 		t.Fatalf("%v: %d components of %d parts", err, len(doc.Components), len(doc.Parts))
 	}
 	laid, made := makeFlat(t, maker, doc, files)

@@ -19,7 +19,7 @@ import (
 type Packer func(*assembly.Document, map[string][]byte) ([]byte, error)
 
 // Assembly reads a STEP file as an assembly: a part for each solid of each product, with a file of its own, and a
-// component for each place that it has. Equal solids are one part, and an assembly in the assembly is a part that is an
+// component for each place that it has. Equal solids of one kind are one part, and an assembly in the assembly is a part that is an
 // assembly itself. Such a file brings no joints; the first component is pinned. A product that is placed mirrored is a
 // part of its own, since no motion leads there; so is what is in an assembly that is placed mirrored.
 //
@@ -307,7 +307,7 @@ func (r *reading) pieces(name string, shape solid.Shape) ([]piece, error) {
 		if err != nil {
 			return nil, err
 		}
-		if p, ok := r.again(g); ok {
+		if p, ok := r.again(name, g); ok {
 			out = append(out, p)
 			continue
 		}
@@ -324,11 +324,17 @@ func (r *reading) pieces(name string, shape solid.Shape) ([]piece, error) {
 // sameFigure is the share by which figures of equal solids differ at most.
 const sameFigure = 1e-6
 
-// again finds the earlier solid that one is equal to, and the motion from that one to it.
-func (r *reading) again(g *solid.Geometry) (piece, bool) {
+// kindOf is the name of a part without a number at its end, by which programs tell copies apart.
+func kindOf(name string) string {
+	return strings.ToLower(strings.TrimRight(name, " _.-:()0123456789"))
+}
+
+// again finds the earlier solid of the same kind that one is equal to, and the motion from that one to it. Parts that are
+// called otherwise stay their own, however alike they are: a parts list tells them apart.
+func (r *reading) again(name string, g *solid.Geometry) (piece, bool) {
 	like := func(a, b float64) bool { return math.Abs(a-b) <= sameFigure*math.Abs(b) }
 	for _, e := range r.known {
-		if len(e.geometry.Faces) != len(g.Faces) || !like(g.Props.Volume, e.geometry.Props.Volume) ||
+		if kindOf(e.part.Name) != kindOf(name) || len(e.geometry.Faces) != len(g.Faces) || !like(g.Props.Volume, e.geometry.Props.Volume) ||
 			!like(g.Props.Area, e.geometry.Props.Area) {
 			continue
 		}

@@ -81,6 +81,8 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
   useTitle(fitting.frame?.name ?? opened.model.row.name);
   const { frame } = fitting;
   const [view, setView] = useState(together);
+  /** The note is shown when the assembly is opened: it may say what a file has left out. */
+  const [noted, setNoted] = useState(opened.model.document.note === undefined);
   const [moved, setMoved] = useState<{ ties: string; motion: Motion } | null>(null);
   const looked = useLooked(fitting, view);
   // A path stays while joints are driven, and goes with a change of what it was drawn for.
@@ -246,6 +248,18 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
               {fitting.error !== null && <Trouble error={fitting.error} retry={fitting.dismiss} />}
               {look.error && <Trouble error={look.error} retry={() => look.mutate()} />}
               {over.error && <Trouble error={over.error} retry={() => over.mutate()} />}
+              {frame.note && !noted && (
+                <Bar>
+                  {sentence(frame.note)}{" "}
+                  <button
+                    type="button"
+                    className="btn btn-ghost btn-xs"
+                    onClick={() => setNoted(true)}
+                  >
+                    Close
+                  </button>
+                </Bar>
+              )}
               {frame.ways && (
                 <Bar>
                   Here it can go on in {frame.ways.length} ways:
