@@ -162,12 +162,18 @@ func matrix(component string, at rigid.Pose) Pose {
 	return out
 }
 
-// Frame gives the picture.
-func (s *Session) Frame() (*Frame, error) {
+// mobile is what can move in the present state, worked out once.
+func (s *Session) mobile() *assembly.Mobility {
 	if s.mobility == nil {
 		m := s.m.Mobility()
 		s.mobility = &m
 	}
+	return s.mobility
+}
+
+// Frame gives the picture.
+func (s *Session) Frame() (*Frame, error) {
+	s.mobile()
 	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Note: s.doc.Note, Freedom: s.mobility.Freedom,
 		Counted: s.mobility.Counted, Reason: s.mobility.Reason,
 		Ways: s.mobility.Ways(s.m.Document), Components: []ComponentRow{}, Joints: []JointRow{},

@@ -83,13 +83,9 @@ func (s *Session) LookOver() []Finding {
 
 // slides tells of components that are joined and can still slide out: neither a contact nor a limit stops them.
 func (s *Session) slides(set *contact.Set) []Finding {
-	if s.mobility == nil {
-		m := s.m.Mobility()
-		s.mobility = &m
-	}
 	var out []Finding
 	told := map[int]bool{} // bodies
-	for _, l := range s.mobility.Loose {
+	for _, l := range s.mobile().Loose {
 		held := set.Around(l.Component, nil)
 		body := s.m.Body(l.Component)
 		if l.Freedom > 2 || !held.Touched() || told[body] || s.limited(l.Component) {

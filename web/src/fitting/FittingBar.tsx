@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useSaving } from "../saving/savers";
 import type { Saver } from "../saving/saver";
@@ -68,48 +69,21 @@ export function FittingBar({
       <button type="button" className="btn btn-primary btn-xs" onClick={add}>
         Put in a part …
       </button>
-      <button
-        type="button"
-        className="btn btn-xs"
-        disabled={!frame.undo}
-        title={frame.undo ? `Undo: ${frame.undo}` : "Nothing to undo"}
-        onClick={fitting.undo}
-      >
-        Undo
-      </button>
-      <button
-        type="button"
-        className="btn btn-xs"
-        disabled={!frame.redo}
-        title={frame.redo ? `Redo: ${frame.redo}` : "Nothing to redo"}
-        onClick={fitting.redo}
-      >
-        Redo
-      </button>
-      <button
-        type="button"
-        className="btn btn-xs"
+      <Step word="Undo" last={frame.undo} take={fitting.undo} />
+      <Step word="Redo" last={frame.redo} take={fitting.redo} />
+      <Tool
         disabled={frame.components.length < 2}
-        onClick={() => (collide.isPending ? collide.stop() : collide.mutate())}
+        press={() => (collide.isPending ? collide.stop() : collide.mutate())}
       >
         {collide.isPending
           ? `Looking ${Math.round(100 * collide.done)} % … stop it`
           : "Look for collisions"}
-      </button>
-      <button
-        type="button"
-        className="btn btn-xs"
-        disabled={over.isPending || frame.components.length === 0}
-        onClick={() => over.mutate()}
-      >
+      </Tool>
+      <Tool disabled={over.isPending || frame.components.length === 0} press={() => over.mutate()}>
         {over.isPending ? "Looking …" : "Look over"}
-      </button>
-      <button type="button" className="btn btn-xs" onClick={fit}>
-        Fit
-      </button>
-      <button type="button" className="btn btn-xs" onClick={help}>
-        Keys
-      </button>
+      </Tool>
+      <Tool press={fit}>Fit</Tool>
+      <Tool press={help}>Keys</Tool>
       <FittingMenu id={id} name={frame.name} settle={() => saver.flush()} remove={remove} />
       <button
         type="button"
@@ -128,5 +102,35 @@ export function FittingBar({
         {savingWords[saving.kind]}
       </span>
     </div>
+  );
+}
+
+function Tool({
+  press,
+  children,
+  ...more
+}: {
+  press: () => void;
+  children: ReactNode;
+  disabled?: boolean;
+  title?: string;
+}) {
+  return (
+    <button type="button" className="btn btn-xs" onClick={press} {...more}>
+      {children}
+    </button>
+  );
+}
+
+/** Takes the last step back, or again, and says which that is. */
+function Step({ word, last, take }: { word: string; last?: string | undefined; take: () => void }) {
+  return (
+    <Tool
+      press={take}
+      disabled={!last}
+      title={last ? `${word}: ${last}` : `Nothing to ${word.toLowerCase()}`}
+    >
+      {word}
+    </Tool>
   );
 }
