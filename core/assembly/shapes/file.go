@@ -19,9 +19,10 @@ import (
 type Packer func(*assembly.Document, map[string][]byte) ([]byte, error)
 
 // Assembly reads a STEP file as an assembly: a part for each solid of each product, with a file of its own, and a
-// component for each place that it has. Equal solids of one kind are one part, and an assembly in the assembly is a part that is an
-// assembly itself. Such a file brings no joints; the first component is pinned. A product that is placed mirrored is a
-// part of its own, since no motion leads there; so is what is in an assembly that is placed mirrored.
+// component for each place that it has. Equal solids of one kind are one part, and an assembly in the assembly is a
+// part that is an assembly itself. Such a file brings no joints; the first component is pinned. A product that is
+// placed mirrored is a part of its own, since no motion leads there; so is what is in an assembly that is placed
+// mirrored.
 //
 // What the file only names is looked for in the other files that came with it, and nowhere else. What has no solid, and
 // what is in a file that did not come, is left out, and the note of the document names it.
@@ -329,13 +330,13 @@ func kindOf(name string) string {
 	return strings.ToLower(strings.TrimRight(name, " _.-:()0123456789"))
 }
 
-// again finds the earlier solid of the same kind that one is equal to, and the motion from that one to it. Parts that are
-// called otherwise stay their own, however alike they are: a parts list tells them apart.
+// again finds the earlier solid of the same kind that one is equal to, and the motion from that one to it. Parts that
+// are called otherwise stay their own, however alike they are: a parts list tells them apart.
 func (r *reading) again(name string, g *solid.Geometry) (piece, bool) {
 	like := func(a, b float64) bool { return math.Abs(a-b) <= sameFigure*math.Abs(b) }
 	for _, e := range r.known {
-		if kindOf(e.part.Name) != kindOf(name) || len(e.geometry.Faces) != len(g.Faces) || !like(g.Props.Volume, e.geometry.Props.Volume) ||
-			!like(g.Props.Area, e.geometry.Props.Area) {
+		if kindOf(e.part.Name) != kindOf(name) || len(e.geometry.Faces) != len(g.Faces) ||
+			!like(g.Props.Volume, e.geometry.Props.Volume) || !like(g.Props.Area, e.geometry.Props.Area) {
 			continue
 		}
 		pose, _ := inspect.FindPose(g, e.geometry)
