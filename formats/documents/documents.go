@@ -11,6 +11,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"golang.org/x/text/language"
@@ -49,20 +50,7 @@ func Validate(kind string, data []byte) error {
 	if err != nil {
 		return &Fault{"", jsonTrouble(data, err)}
 	}
-	name := kind + ".schema.json"
-	raw, err := schemas.Files.ReadFile(name)
-	if err != nil {
-		return err
-	}
-	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
-	if err != nil {
-		return err
-	}
-	c := jsonschema.NewCompiler()
-	if err := c.AddResource(name, doc); err != nil {
-		return err
-	}
-	s, err := c.Compile(name)
+	s, err := schemaOf(kind)
 	if err != nil {
 		return err
 	}
@@ -77,6 +65,35 @@ func Validate(kind string, data []byte) error {
 		return err
 	}
 	return nil
+}
+
+// compiled are the published schemas that were used so far: compiling one takes longer than reading most documents.
+var compiled sync.Map // of *jsonschema.Schema, by kind
+
+// schemaOf gives the published schema of a kind of document.
+func schemaOf(kind string) (*jsonschema.Schema, error) {
+	if s, ok := compiled.Load(kind); ok {
+		return s.(*jsonschema.Schema), nil
+	}
+	name := kind + ".schema.json"
+	raw, err := schemas.Files.ReadFile(name)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
+	if err != nil {
+		return nil, err
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource(name, doc); err != nil {
+		return nil, err
+	}
+	s, err := c.Compile(name)
+	if err != nil {
+		return nil, err
+	}
+	compiled.Store(kind, s)
+	return s, nil
 }
 
 // jsonTrouble says where JSON data breaks off.

@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { type Me, Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
 import { Bar, Loading, Trouble, sentence } from "../controls/notices";
@@ -26,6 +26,8 @@ import { VersionsPanel } from "./VersionsPanel";
 import { Views, together } from "./Views";
 import { type Frame, type Motion, type Remake, useFitting } from "./useFitting";
 import { useLooked } from "./useLooked";
+
+const ignore = () => undefined;
 
 /** Whether what moves together is still what a path was drawn for. */
 function sameTies(moved: { ties: string }, frame: Frame) {
@@ -163,35 +165,44 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
         <Trouble error={fitting.error} />
       </div>
     );
-  if (!frame) return <Loading what="the fitting screen" />;
+  if (!fitting.picture) return <Loading what="the fitting screen" />;
   const [a, b] = picked;
   return (
     <div className="relative flex h-full min-h-0 flex-col">
-      <FittingBar
-        id={id}
-        frame={frame}
-        fitting={fitting}
-        saver={opened.saver}
-        add={() => setAdding({})}
-        collide={{
-          isPending: look.isPending,
-          done: looking?.done ?? 0,
-          mutate: look.mutate,
-          stop: () => {
-            stopLook.current?.abort();
-            look.reset();
-          },
-        }}
-        over={overAll}
-        fit={() => setFit(fit + 1)}
-        help={() => setHelp(true)}
-        remove={() => setRemoving(true)}
-        nextLoose={nextLoose}
-      />
+      {frame ? (
+        <FittingBar
+          id={id}
+          frame={frame}
+          fitting={fitting}
+          saver={opened.saver}
+          add={() => setAdding({})}
+          collide={{
+            isPending: look.isPending,
+            done: looking?.done ?? 0,
+            mutate: look.mutate,
+            stop: () => {
+              stopLook.current?.abort();
+              look.reset();
+            },
+          }}
+          over={overAll}
+          fit={() => setFit(fit + 1)}
+          help={() => setHelp(true)}
+          remove={() => setRemoving(true)}
+          nextLoose={nextLoose}
+        />
+      ) : (
+        <div className="flex h-[2.4rem] items-center gap-2 border-b border-base-300 px-3">
+          <Link to="/models" className="link-hover link text-sm">
+            My models
+          </Link>
+          <h1 className="font-heading px-2 text-base font-semibold">{opened.model.row.name}</h1>
+        </div>
+      )}
       <div className="relative flex min-h-0 flex-1">
         <div className="relative min-w-0 flex-1">
           <FittingView
-            frame={frame}
+            picture={fitting.picture}
             poses={looked.poses}
             apart={view.apart}
             plane={looked.plane}
@@ -203,9 +214,10 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
             chosen={chosen}
             hidden={hidden}
             faint={faint}
-            fit={fit}
-            over={setHover}
-            pick={pick}
+            // What was saved may stand otherwise once it is solved: it is fitted again then.
+            fit={frame ? fit : -1}
+            over={frame ? setHover : ignore}
+            pick={frame ? pick : ignore}
             take={fitting.take}
             pull={fitting.pull}
             release={(keep) => void fitting.release(keep)}
@@ -248,7 +260,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
               {fitting.error !== null && <Trouble error={fitting.error} retry={fitting.dismiss} />}
               {look.error && <Trouble error={look.error} retry={() => look.mutate()} />}
               {over.error && <Trouble error={over.error} retry={() => over.mutate()} />}
-              {frame.note && !noted && (
+              {frame?.note && !noted && (
                 <Bar>
                   {sentence(frame.note)}{" "}
                   <button
@@ -260,7 +272,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
                   </button>
                 </Bar>
               )}
-              {frame.ways && (
+              {frame?.ways && (
                 <Bar>
                   Here it can go on in {frame.ways.length} ways:
                   <ol className="list-decimal pl-5">
@@ -270,7 +282,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
                   </ol>
                 </Bar>
               )}
-              {frame.says.map((s) => (
+              {frame?.says.map((s) => (
                 <Bar bad key={s.what}>
                   {sentence(`${s.what}; ${s.remedy}`)}
                 </Bar>
@@ -278,36 +290,46 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
             </div>
           </div>
           <p className="absolute bottom-1 left-2 text-xs" role="status" data-hint>
-            {hover
-              ? `${frame.components.find((c) => c.id === hover.component)?.name}: ${hover.words}`
-              : frame.components.length === 0
-                ? "Put in a part to begin with: it stays where it is, and the others come to it."
-                : view.apart > 0
-                  ? "Drag a component to where it is to stand when the assembly is drawn apart."
-                  : "Press on a face or an edge to join it; drag what is loose to move it."}
+            {!frame ? (
+              <>
+                <span className="loading loading-ring loading-xs" /> Working out what can move …
+              </>
+            ) : hover ? (
+              `${frame.components.find((c) => c.id === hover.component)?.name}: ${hover.words}`
+            ) : frame.components.length === 0 ? (
+              "Put in a part to begin with: it stays where it is, and the others come to it."
+            ) : view.apart > 0 ? (
+              "Drag a component to where it is to stand when the assembly is drawn apart."
+            ) : (
+              "Press on a face or an edge to join it; drag what is loose to move it."
+            )}
           </p>
         </div>
-        <FittingPanel
-          frame={frame}
-          chosen={chosen}
-          choose={setChosen}
-          hidden={hidden}
-          setHidden={setHidden}
-          faint={faint}
-          setFaint={setFaint}
-          act={(c) => void fitting.act(c)}
-          replace={(c) => setAdding({ instead: c })}
-          fitting={fitting}
-          collisions={look.data?.of === frame.revision ? look.data.found : null}
-          found={over.data?.of === frame.revision ? over.data.found : null}
-          newer={<Newer id={id} fitting={fitting} />}
-          edit={(component) => <EditHere component={component} editing={editing} />}
-          contacts={contacts}
-          versions={<VersionsPanel id={id} fitting={fitting} saver={opened.saver} />}
-          vary={<Vary id={id} fitting={fitting} choose={setChosen} />}
-          motion={motion}
-          moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}
-        />
+        {frame ? (
+          <FittingPanel
+            frame={frame}
+            chosen={chosen}
+            choose={setChosen}
+            hidden={hidden}
+            setHidden={setHidden}
+            faint={faint}
+            setFaint={setFaint}
+            act={(c) => void fitting.act(c)}
+            replace={(c) => setAdding({ instead: c })}
+            fitting={fitting}
+            collisions={look.data?.of === frame.revision ? look.data.found : null}
+            found={over.data?.of === frame.revision ? over.data.found : null}
+            newer={<Newer id={id} fitting={fitting} />}
+            edit={(component) => <EditHere component={component} editing={editing} />}
+            contacts={contacts}
+            versions={<VersionsPanel id={id} fitting={fitting} saver={opened.saver} />}
+            vary={<Vary id={id} fitting={fitting} choose={setChosen} />}
+            motion={motion}
+            moves={(m) => setMoved({ ties: tiesOf(frame), motion: m })}
+          />
+        ) : (
+          <aside className="w-80 border-l border-base-300" aria-busy />
+        )}
       </div>
       <Views
         view={view}
@@ -316,7 +338,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
         busy={looked.busy}
         anew={looked.set ? () => void fitting.act({ do: "draw-anew" }) : undefined}
       />
-      {removing && (
+      {frame && removing && (
         <RemoveAssembly
           id={id}
           name={frame.name}
@@ -324,7 +346,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
           close={() => setRemoving(false)}
         />
       )}
-      {quick && (
+      {frame && quick && (
         <QuickEntry
           close={() => setQuick(false)}
           entries={entries({
@@ -356,7 +378,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
         />
       )}
       {help && <FittingHelp close={() => setHelp(false)} />}
-      {adding && (
+      {frame && adding && (
         <AddPart
           id={id}
           me={me}

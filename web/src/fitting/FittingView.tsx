@@ -11,11 +11,11 @@ import { ink, toneOf } from "./geometry";
 import { Hand, type Handling } from "./Hand";
 import { Cuts, Paths } from "./Lines";
 import type { Picked } from "./picking";
-import type { Cut, Frame, Motion, Plane, Pose } from "./useFitting";
+import type { Cut, Picture, Motion, Plane, Pose } from "./useFitting";
 import { Ways } from "./Ways";
 
 interface Props extends Handling {
-  frame: Frame;
+  picture: Picture;
   poses: Pose[];
   shapes: Shapes;
   picked: Picked[];
@@ -71,12 +71,12 @@ function Redraw() {
 
 /** The components in space, where features are picked and components are pulled. */
 export function FittingView(p: Props) {
-  const { frame, shapes, poses } = p;
+  const { picture, shapes, poses } = p;
   const shelf = useMemo(() => new Shelf(), []);
   useEffect(() => () => shelf.keepOnly(new Set()), [shelf]);
   const sphere = useMemo(() => {
     const box = new THREE.Box3();
-    for (const c of frame.components) {
+    for (const c of picture.components) {
       const b = shapes[c.shape]?.box;
       if (b)
         box.union(
@@ -88,7 +88,7 @@ export function FittingView(p: Props) {
     }
     if (box.isEmpty()) box.set(new THREE.Vector3(-50, -50, -50), new THREE.Vector3(50, 50, 50));
     return box.getBoundingSphere(new THREE.Sphere());
-  }, [frame, shapes]);
+  }, [picture, shapes]);
   const clip = useMemo(() => {
     if (!p.plane) return [];
     const normal = new THREE.Vector3(...p.plane.normal).negate();
@@ -96,8 +96,10 @@ export function FittingView(p: Props) {
     return [new THREE.Plane().setFromNormalAndCoplanarPoint(normal, at)];
   }, [p.plane]);
   const bodies = useMemo(() => {
-    const order = new Map([...new Set(frame.components.map((c) => c.shape))].map((k, i) => [k, i]));
-    return frame.components.flatMap((c, i): Body[] => {
+    const order = new Map(
+      [...new Set(picture.components.map((c) => c.shape))].map((k, i) => [k, i]),
+    );
+    return picture.components.flatMap((c, i): Body[] => {
       const shape = shapes[c.shape];
       const pose = poses[i];
       if (!shape?.mesh || !pose || p.hidden.has(c.id)) return [];
@@ -114,7 +116,7 @@ export function FittingView(p: Props) {
         },
       ];
     });
-  }, [frame, shapes, poses, p.hidden, p.chosen, p.faint]);
+  }, [picture, shapes, poses, p.hidden, p.chosen, p.faint]);
   const hits = useMemo(() => bodies.map((b) => hitOf(b, shelf)), [bodies, shelf]);
   const out = [...p.picked, ...(p.hover ? [p.hover] : [])];
   return (
@@ -155,7 +157,7 @@ export function FittingView(p: Props) {
             )
           );
         })}
-        {p.apart === 0 && <Ways frame={frame} size={0.12 * sphere.radius} />}
+        {p.apart === 0 && <Ways picture={picture} size={0.12 * sphere.radius} />}
         <Cuts
           cuts={p.cuts.filter((c) => !p.hidden.has(c.component))}
           toneOf={(component) => bodies.find((x) => x.id === component)?.tone ?? ink}

@@ -3,7 +3,7 @@ import { useEffect, useEffectEvent, useMemo, useRef } from "react";
 import * as THREE from "three";
 import type { Shapes } from "./assemblies";
 import { type Hit, type Picked, pickAt } from "./picking";
-import type { Drag, Frame, Pose, Spot } from "./useFitting";
+import type { Drag, Picture, Pose, Spot } from "./useFitting";
 
 /** What becomes of what the hand does. */
 export interface Handling {
@@ -19,7 +19,7 @@ export interface Handling {
 }
 
 interface Props extends Handling {
-  frame: Frame;
+  picture: Picture;
   poses: Pose[];
   shapes: Shapes;
   /** What can be hit, by component. */
@@ -31,8 +31,8 @@ interface Props extends Handling {
 export function Hand(p: Props) {
   const { gl, camera, size, get } = useThree();
   const parts = useMemo(
-    () => new Map(p.frame.components.map((c) => [c.id, c.shape])),
-    [p.frame.components],
+    () => new Map(p.picture.components.map((c) => [c.id, c.shape])),
+    [p.picture.components],
   );
   const held = useRef<{ hit: Hit; x: number; y: number; pulling: boolean; plane: THREE.Plane }>(
     null,
@@ -67,7 +67,7 @@ export function Hand(p: Props) {
     if (controls) controls.enabled = on;
   };
   const follows = (h: Hit) =>
-    p.apart > 0 || (p.frame.components.find((c) => c.id === h.component)?.freedom ?? 0) > 0;
+    p.apart > 0 || (p.picture.components.find((c) => c.id === h.component)?.freedom ?? 0) > 0;
   const drawn = (h: Hit, to: THREE.Vector3): Drag => ({
     component: h.component,
     from: h.at.toArray(),

@@ -2,15 +2,15 @@ import { useMemo } from "react";
 import * as THREE from "three";
 import { useReleased } from "../part/useReleased";
 import { copper } from "./geometry";
-import type { Frame } from "./useFitting";
+import type { Picture } from "./useFitting";
 
 const zAxis = new THREE.Vector3(0, 0, 1);
 
 /** In which ways a component can still move: an arrow for a shift, a ring for a turn. */
-export function Ways({ frame, size }: { frame: Frame; size: number }) {
+export function Ways({ picture, size }: { picture: Picture; size: number }) {
   const ways = useMemo(
     () =>
-      frame.components
+      picture.components
         .filter((c) => c.freedom > 0 && c.freedom < 6)
         .flatMap((c) =>
           c.twists.map((t) => ({
@@ -19,7 +19,7 @@ export function Ways({ frame, size }: { frame: Frame; size: number }) {
             shift: new THREE.Vector3(...t.shift),
           })),
         ),
-    [frame],
+    [picture],
   );
   const arrows = useReleased(
     useMemo(() => {

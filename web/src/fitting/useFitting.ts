@@ -3,10 +3,13 @@ import type { ModelDocument, Saver } from "../saving/saver";
 import { type Engine, Newest } from "../sketch/core/engine";
 import type { components } from "../sketch/core/session";
 import type { Shapes } from "./assemblies";
+import { glimpse } from "./glimpse";
 import { type Life, leave, lifeOf } from "./lives";
 
 type Core = components["schemas"];
 export type Frame = Core["FittingFrame"];
+/** What is seen of an assembly. */
+export type Picture = Pick<Frame, "components">;
 export type ComponentRow = Core["FittingComponent"];
 export type Command = Core["FittingCommand"];
 export type Pose = Core["FittingPose"];
@@ -230,14 +233,19 @@ export function useFitting(
     [],
   );
 
+  const before = useMemo(() => glimpse(document, shapes), [document, shapes]);
+  const picture = frame ?? before;
   const poses = useMemo(
-    () => moving ?? frame?.components.map((c) => c.pose) ?? [],
-    [moving, frame],
+    () => moving ?? picture?.components.map((c) => c.pose) ?? [],
+    [moving, picture],
   );
   return {
+    /** What is known of the assembly, when the core has worked it out. */
     frame,
+    /** What is to be seen of it, before that as well. */
+    picture,
     poses,
-    shapes: made,
+    shapes: frame ? made : shapes,
     making,
     error,
     act,
