@@ -23,8 +23,8 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "hammerset", Short: "Issues drawing exercises and checks parametric models against them",
 		SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(kernelCommand(), checkCommand(), atlasCommand(), rebuildCommand(), assembleCommand(), serveCommand(),
-		workCommand(),
+	root.AddCommand(kernelCommand(), checkCommand(), auditCommand(), atlasCommand(), rebuildCommand(), assembleCommand(),
+		serveCommand(), workCommand(),
 		migrateCommand(), demoCommand())
 	err := root.ExecuteContext(ctx)
 	var e exit

@@ -14,6 +14,14 @@ func angle() *Kind {
 	return between(Kind{
 		Name: "angle", Title: "angle", On: "two faces or axes", Dim: quantity.Angle,
 		Arranged: AtCorner,
+		Proposed: func(g *solid.Geometry, p Place) bool {
+			if len(p) != 2 {
+				return false
+			}
+			a, b := locate(g, p[0]), locate(g, p[1])
+			t := a.Slope(b)
+			return a.Kind == solid.PlaneLocus && b.Kind == solid.PlaneLocus && t > square && t < math.Pi/2-square
+		},
 		Slips: []Slip{
 			{func(m, n float64) bool { return Same(m, 90-n) }, "the angle was given from the other leg (its complement)",
 				"check from which line the sheet measures %s", "likely"},
@@ -45,5 +53,6 @@ func coneAngle() *Kind {
 			return 2 * math.Abs(f.HalfAngle), nil
 		},
 		Arranged: AtFeature,
+		Proposed: alone(func(f solid.Face) bool { return f.Kind == solid.ConeFace }),
 	}
 }

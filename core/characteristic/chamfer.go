@@ -19,7 +19,32 @@ func chamfer() *Kind {
 		General:  standards.BrokenEdge,
 		Print:    func(s Stated, _ How) string { return s.Text + " × 45°" },
 		Arranged: AtLeader,
+		Proposed: func(g *solid.Geometry, p Place) bool {
+			if len(p) != 1 {
+				return false
+			}
+			f := g.Faces[p[0][0]]
+			return f.Kind == solid.ConeFace && math.Abs(math.Abs(f.HalfAngle)-math.Pi/4) < square || BevelOf(g, p[0][0]) >= 0
+		},
 	}
+}
+
+// BevelOf is the largest flat face that a flat face is a bevel of, at 45 degrees beside it, or -1.
+func BevelOf(g *solid.Geometry, bevel int) int {
+	best := -1
+	if g.Faces[bevel].Kind != solid.PlaneFace {
+		return best
+	}
+	for _, e := range g.Faces[bevel].Edges {
+		for _, f := range g.Edges[e].Faces {
+			x := g.Faces[f]
+			if f != bevel && x.Kind == solid.PlaneFace &&
+				math.Abs(x.Locus().Slope(g.Faces[bevel].Locus())-math.Pi/4) < square && (best < 0 || x.Area > g.Faces[best].Area) {
+				best = f
+			}
+		}
+	}
+	return best
 }
 
 // onAxis is how far the middle of a circle may be from an axis that it is around, in radii.

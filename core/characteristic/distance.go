@@ -12,6 +12,14 @@ func distance() *Kind {
 		Span: true, Chained: true,
 		InNote: func(text string) string { return "↧" + text }, // a depth given as a distance
 		Line:   Between, Arranged: AtSide,
+		Proposed: func(g *solid.Geometry, p Place) bool {
+			if len(p) != 2 {
+				return false
+			}
+			a, b := locate(g, p[0]), locate(g, p[1])
+			_, err := apart(a, b)
+			return err == nil && a.Kind != solid.PointLocus && b.Kind != solid.PointLocus
+		},
 		Slips: []Slip{
 			{twice, "it is exactly twice the size: often the total was given on each side", "the total must be %s", "possible"},
 			{half, "it is exactly half the size: often one side was given as the total", "the total must be %s", "possible"},

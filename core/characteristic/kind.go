@@ -70,6 +70,10 @@ type Kind struct {
 	// Arranged is where a sheet that is laid out by itself has it.
 	Arranged Arranged
 
+	// Proposed tells whether a drawing would state it of a place at which something is not held; nothing is never
+	// proposed.
+	Proposed func(g *solid.Geometry, p Place) bool
+
 	// Remedy says what to do about a wrong value; nothing says to set it to what is stated.
 	Remedy string
 	// Slips are the usual mistakes with it.

@@ -2,6 +2,7 @@ package characteristic
 
 import (
 	"fmt"
+	"math"
 
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -19,7 +20,8 @@ func diameter() *Kind {
 		Print:   func(s Stated, _ How) string { return "⌀" + s.Text },
 		InNote:  func(text string) string { return "⌴" + text },
 		Line:    Across, Arranged: AtLeader,
-		Slips: roundSlips(),
+		Proposed: alone(func(f solid.Face) bool { return round(f) && f.Span > most }),
+		Slips:    roundSlips(),
 	}
 }
 
@@ -30,6 +32,9 @@ func radius() *Kind {
 		Measure: func(g *solid.Geometry, p Place, _ How) (float64, error) { return radiusOf(g.Faces[p[0][0]]) },
 		Print:   func(s Stated, _ How) string { return "R" + s.Text },
 		Inside:  true, Arranged: AtLeader,
+		Proposed: alone(func(f solid.Face) bool {
+			return round(f) && f.Span <= most || f.Kind == solid.SphereFace || f.Kind == solid.TorusFace
+		}),
 		Slips: roundSlips(),
 	}
 }
@@ -58,5 +63,15 @@ func bend() *Kind {
 		},
 		Print: func(s Stated, _ How) string { return "R" + s.Text },
 		EndOn: true, Arranged: AtLeader,
+		Proposed: alone(func(f solid.Face) bool { return f.Kind == solid.TorusFace }),
 	}
+}
+
+// most is the angle from which on a round is given by its diameter and not by its radius (ISO 129-1 has the diameter
+// for circles, the radius for arcs up to a half circle; a little more leaves ends that run past it).
+const most = 1.2 * math.Pi
+
+// alone tells of a place of one face whether that is one of a kind.
+func alone(of func(f solid.Face) bool) func(g *solid.Geometry, p Place) bool {
+	return func(g *solid.Geometry, p Place) bool { return len(p) == 1 && of(g.Faces[p[0][0]]) }
 }

@@ -95,17 +95,17 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		}
 		ex.Unit = out.Unit
 	}
-	names := make([]string, len(geo.Faces))
-	for i := range names {
-		if len(named.Names[i]) > 0 {
-			names[i] = named.Names[i][0]
-		}
-	}
+	called := Called(named.Names, geo, ref.Document.Titles(), ex.Unit)
 	namer := words.NewNamer(ref.Document.Titles(), ex.Unit)
-	called := namer.Faces(names, geo.Faces)
 	for i, f := range geo.Faces {
-		out.Faces = append(out.Faces, modeller.FaceRow{Name: names[i], Kind: string(f.Kind), Words: called[i]})
+		name := ""
+		if len(named.Names[i]) > 0 {
+			name = named.Names[i][0]
+		}
+		out.Faces = append(out.Faces, modeller.FaceRow{Name: name, Kind: string(f.Kind), Words: called[i]})
 	}
+	sound := ex // without characteristics that are not finished
+	sound.Characteristics = nil
 	for i := range ex.Characteristics {
 		one := &ex.Characteristics[i]
 		v := DraftValue{ID: one.ID, Faces: []address.Ref{}, Called: map[string]string{}}
@@ -115,11 +115,27 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		}
 		if err := stated(geo, &ex, one, &v); err != nil {
 			v.Error = err.Error()
+		} else {
+			sound.Characteristics = append(sound.Characteristics, *one)
 		}
 		out.Values = append(out.Values, v)
 	}
 	out.Sheet = sheet.Arrange(geo, &ex)
-	return out, nil
+	out.Audit, err = Audit(geo, &sound, called)
+	return out, err
+}
+
+// AuditOf audits the sheet of an exercise against its reference.
+func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref check.Reference) (*Audited, error) {
+	named, _, err := c.Load(ctx, ref)
+	if err != nil {
+		return nil, err
+	}
+	geo, err := solid.Describe(c.Rebuilder.Kernel(), named.Shape, named.Names)
+	if err != nil {
+		return nil, err
+	}
+	return Audit(geo, ex, Called(named.Names, geo, ref.Document.Titles(), ex.Unit))
 }
 
 // pickCalled says what a name on a sheet stands for: a face, every face of a pattern, or the line in

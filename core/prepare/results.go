@@ -36,6 +36,7 @@ type Drafted struct {
 	Sheet  exercise.Sheet     `json:"sheet"` // laid out by itself
 	Unit   string             `json:"unit"`
 	Solids int                `json:"solids"`
+	Audit  *Audited           `json:"audit"` // of the characteristics that are finished
 }
 
 // DraftValue is what a characteristic states on the reference, or why it cannot.

@@ -108,6 +108,12 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.draft(ctx, req)
 	case task.Prepare:
 		return w.prepare(ctx, req)
+	case task.Audit:
+		ex, ref, err := w.exercise(req)
+		if err != nil {
+			return nil, err
+		}
+		return prepare.AuditOf(ctx, w.checker, ex, ref)
 	case task.Unpack:
 		b, err := documents.ReadZip(req.File)
 		if err != nil {

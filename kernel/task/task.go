@@ -26,6 +26,7 @@ const (
 	Sketch         = "sketch"          // place one sketch of a model for editing
 	Verify         = "verify"          // read a model document and solve all its sketches
 	Draft          = "draft"           // read a reference for choosing characteristics
+	Audit          = "audit"           // tell whether the sheet of an exercise determines its part
 	Atlas          = "atlas"           // make the mistake atlas of an exercise
 	Unpack         = "unpack"          // read the packed file of an exercise
 	PutPart        = "put-part"        // make parts of a file, one for each of its solids

@@ -1,0 +1,77 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"hammerset/core/prepare"
+	"hammerset/formats/documents"
+	"hammerset/kernel/task"
+)
+
+func auditCommand() *cobra.Command {
+	var folder string
+	var asJSON bool
+	cmd := &cobra.Command{Use: "audit --exercise DIR", Short: "Tell whether the sheet of an exercise determines its part",
+		Long: "Tell whether the sheet of an exercise determines its part, or states something twice.\n" +
+			"Exit code 0: it determines the part. 1: something is missing, stated twice, contradicting, or cannot be judged. " +
+			"2: could not audit.",
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			b, err := documents.ReadFolder(folder)
+			if err != nil {
+				return fmt.Errorf("exercise %s: %w", folder, err)
+			}
+			p, err := kernels(1, 10*time.Minute)
+			if err != nil {
+				return err
+			}
+			defer p.Close()
+			raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Audit, Exercise: b.Exercise, Reference: b.Reference}, nil)
+			if err != nil {
+				return err
+			}
+			var out prepare.Audited
+			if err := json.Unmarshal(raw, &out); err != nil {
+				return err
+			}
+			if asJSON {
+				enc := json.NewEncoder(os.Stdout)
+				enc.SetIndent("", "  ")
+				if err := enc.Encode(out); err != nil {
+					return err
+				}
+			} else {
+				printAudit(os.Stdout, &out)
+			}
+			if len(out.Findings) > 0 {
+				return exit{1}
+			}
+			return nil
+		}}
+	cmd.Flags().StringVar(&folder, "exercise", "", "folder with "+documents.ExerciseFile+" and the reference")
+	cmd.Flags().BoolVar(&asJSON, "json", false, "print what was found as JSON")
+	_ = cmd.MarkFlagRequired("exercise") // the flag exists
+	return cmd
+}
+
+// printAudit prints each finding on a line of its own.
+func printAudit(w io.Writer, a *prepare.Audited) {
+	for _, f := range a.Findings {
+		fmt.Fprintf(w, "%s: %s; %s\n", f.Kind, f.What, f.Remedy)
+	}
+	for _, s := range a.Symmetric {
+		fmt.Fprintf(w, "taken from symmetry: %s\n", s)
+	}
+	fmt.Fprintf(w, "Of %d sizes that the drawing must give, %d are stated and %d taken from symmetry", a.Sizes, a.Stated,
+		a.BySymmetry)
+	if len(a.Findings) == 0 {
+		fmt.Fprint(w, ": the sheet determines the part")
+	}
+	fmt.Fprintln(w, ".")
+}

@@ -1,0 +1,154 @@
+package prepare
+
+import (
+	"fmt"
+	"strings"
+
+	"hammerset/core/address"
+	"hammerset/core/characteristic"
+	"hammerset/core/exercise"
+	"hammerset/core/sheet/audit"
+	"hammerset/core/solid"
+	"hammerset/core/words"
+)
+
+// Audited tells whether a sheet determines its part, in words.
+type Audited struct {
+	Findings []Finding `json:"findings"`
+	// Sizes is how many sizes a drawing of the part must state, Stated how many the sheet states of them, and BySymmetry
+	// how many nothing but a centre line holds; Symmetric says which faces those hold.
+	Sizes      int      `json:"sizes"`
+	Stated     int      `json:"stated"`
+	BySymmetry int      `json:"bySymmetry"`
+	Symmetric  []string `json:"symmetric"`
+}
+
+// Finding is something that is wrong with a sheet, with its place and what to do about it.
+type Finding struct {
+	Kind            string        `json:"kind"` // missing, twice, contradicting, unjudged
+	What            string        `json:"what"`
+	Remedy          string        `json:"remedy"`
+	Faces           []address.Ref `json:"faces"` // by number
+	Characteristics []string      `json:"characteristics"`
+	// Add is the characteristic that would settle it, and Motion how the face can move without it.
+	Add    *Addition     `json:"add,omitempty"`
+	Motion *audit.Motion `json:"motion,omitempty"`
+}
+
+// Addition is a characteristic that can be added: its faces have their names in the reference.
+type Addition struct {
+	Kind  string          `json:"kind"`
+	Label string          `json:"label"`
+	Of    [][]address.Ref `json:"of"`
+}
+
+// Audit audits the sheet of an exercise. Called are the faces of the reference in words.
+func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audited, error) {
+	r, err := audit.Of(geo, ex)
+	if err != nil {
+		return nil, err
+	}
+	a := auditing{geo, ex, called}
+	out := &Audited{Findings: []Finding{}, Sizes: r.Sizes, Stated: r.Stated, BySymmetry: r.BySymmetry,
+		Symmetric: []string{}}
+	for i := range r.Missing {
+		out.Findings = append(out.Findings, a.missing(&r.Missing[i]))
+	}
+	for _, c := range r.Contradicting {
+		out.Findings = append(out.Findings, Finding{Kind: "contradicting", Faces: []address.Ref{},
+			What:            fmt.Sprintf("“%s”: %s", ex.Characteristic(c.Characteristic).Label, c.What),
+			Characteristics: []string{c.Characteristic},
+			Remedy:          "make it a characteristic of its own, or change the reference"})
+	}
+	for _, t := range r.Twice {
+		out.Findings = append(out.Findings, a.twice(t))
+	}
+	for _, f := range r.Unjudged {
+		out.Findings = append(out.Findings, Finding{Kind: "unjudged", Faces: address.Faces([]int{f}),
+			Characteristics: []string{},
+			What:            called[f] + " is of free form, and it cannot be judged whether the sheet determines it",
+			Remedy:          "see to it yourself that the sheet says all of it"})
+	}
+	for _, h := range r.Symmetric {
+		said := called[h.A] + " and " + called[h.B]
+		if h.A == h.B {
+			said = called[h.A]
+		}
+		out.Symmetric = append(out.Symmetric, said)
+	}
+	return out, nil
+}
+
+// auditing puts into words what an audit has found.
+type auditing struct {
+	geo    *solid.Geometry
+	ex     *exercise.Exercise
+	called []string
+}
+
+func (a *auditing) missing(m *audit.Missing) Finding {
+	f := Finding{Kind: "missing", What: a.called[m.Face] + " " + m.How, Remedy: "state what holds it",
+		Faces: address.Faces(m.Faces), Characteristics: []string{}, Motion: &m.Motion}
+	if m.Propose == nil {
+		return f
+	}
+	kind := characteristic.Of(m.Propose.Kind)
+	var on []string
+	for _, face := range m.Propose.Places[0] {
+		on = append(on, a.called[face])
+	}
+	label := strings.ToUpper(kind.Title[:1]) + kind.Title[1:] + ", " + strings.Join(on, " – ")
+	f.Remedy = "state the " + kind.Title + " of " + strings.Join(on, " and ")
+	if kind.Span {
+		f.Remedy = "state the " + kind.Title + " from " + strings.Join(on, " to ")
+	}
+	if n := len(m.Propose.Places); n > 1 {
+		f.Remedy += fmt.Sprintf(" and the %d like it", n-1)
+	}
+	add := &Addition{Kind: m.Propose.Kind, Label: label}
+	for _, p := range m.Propose.Places {
+		var place []address.Ref
+		for _, face := range p {
+			if len(a.geo.Names[face]) == 0 {
+				return f // nothing that it could be called by in a document
+			}
+			place = append(place, address.Ref{Name: a.geo.Names[face][0]})
+		}
+		add.Of = append(add.Of, place)
+	}
+	f.Add = add
+	return f
+}
+
+func (a *auditing) twice(t audit.Twice) Finding {
+	var labels []string
+	for _, id := range t.Of {
+		labels = append(labels, "“"+a.ex.Characteristic(id).Label+"”")
+	}
+	last := labels[len(labels)-1]
+	what := last + " says nothing new"
+	if n := len(labels); n > 1 {
+		what = fmt.Sprintf("%s follows from %s", last, listed(labels[:n-1]))
+	}
+	return Finding{Kind: "twice", What: what, Remedy: "leave one of them out", Faces: []address.Ref{},
+		Characteristics: t.Of}
+}
+
+// listed lists words as a sentence does.
+func listed(list []string) string {
+	if len(list) < 2 {
+		return strings.Join(list, "")
+	}
+	return strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1]
+}
+
+// Called calls the faces of a reference by what they are.
+func Called(names [][]string, geo *solid.Geometry, titles map[string]string, unit string) []string {
+	first := make([]string, len(geo.Faces))
+	for i := range first {
+		if len(names[i]) > 0 {
+			first[i] = names[i][0]
+		}
+	}
+	return words.NewNamer(titles, unit).Faces(first, geo.Faces)
+}

@@ -1,0 +1,332 @@
+package audit
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/characteristic"
+	"hammerset/core/check"
+	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/solid"
+)
+
+// Result is what an audit has found. Faces are numbers of the reference.
+type Result struct {
+	// Sizes counts what the drawing must state, Stated what it does state of it.
+	Sizes         int             `json:"sizes"`
+	Stated        int             `json:"stated"`
+	Missing       []Missing       `json:"missing"`
+	Twice         []Twice         `json:"twice"`
+	Contradicting []Contradiction `json:"contradicting"`
+	// BySymmetry counts the sizes that nothing but a centre line holds, and Symmetric lists what it holds.
+	BySymmetry int    `json:"bySymmetry"`
+	Symmetric  []Held `json:"symmetric"`
+	// Unjudged are faces of free form, of which nothing can be said.
+	Unjudged []int `json:"unjudged"`
+}
+
+// Clean tells whether the sheet determines the part. What cannot be judged is not clean.
+func (r *Result) Clean() bool {
+	return len(r.Missing) == 0 && len(r.Twice) == 0 && len(r.Contradicting) == 0 && len(r.Unjudged) == 0
+}
+
+// Missing is a change of the part that leaves everything that the sheet states as it is.
+type Missing struct {
+	Face    int     `json:"face"`  // that which changes
+	How     string  `json:"how"`   // in words, after the name of the face
+	Faces   []int   `json:"faces"` // all that change with it
+	Motion  Motion  `json:"motion"`
+	Propose *Sized  `json:"propose,omitempty"` // the characteristic that would settle it
+	Others  []Sized `json:"others,omitempty"`  // that would do as well
+}
+
+// Motion is a small change of a face: a shift in mm and a turn in radians about a place, and of its radius.
+type Motion struct {
+	At     solid.Vec `json:"at"`
+	Shift  solid.Vec `json:"shift"`
+	Turn   solid.Vec `json:"turn"`
+	Radius float64   `json:"radius"`
+}
+
+// Sized is a characteristic that could be added: its kind, and its places with the faces that each is measured on.
+type Sized struct {
+	Kind   string  `json:"kind"`
+	Places [][]int `json:"places"`
+}
+
+// Twice is a smallest set of characteristics of which each follows from the others; Drop is the last of them.
+type Twice struct {
+	Of   []string `json:"of"`
+	Drop string   `json:"drop"`
+}
+
+// Contradiction is a characteristic that does not state what the part has.
+type Contradiction struct {
+	Characteristic string `json:"characteristic"`
+	What           string `json:"what"`
+}
+
+// Held is a pair of faces that only a centre line keeps where they are.
+type Held struct {
+	A int `json:"a"`
+	B int `json:"b"`
+}
+
+// said is a characteristic with its rows.
+type said struct {
+	id   string
+	rows [][]float64
+}
+
+// Of audits the sheet of an exercise against the geometry of its reference. The error is of a characteristic that has
+// no place or measure there.
+func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
+	u := newUnknowns(g)
+	mirrors := u.mirrors()
+	out := &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Held{},
+		Unjudged: append([]int{}, u.shapeless...)}
+	given := &basis{}
+	for _, d := range u.read(ex) {
+		given.add(d.row)
+	}
+	var list []said
+	for i := range ex.Characteristics {
+		c := &ex.Characteristics[i]
+		places, err := u.placesOf(c)
+		if err != nil {
+			return nil, err
+		}
+		rows, err := u.statedRows(c, places)
+		if err != nil {
+			return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
+		}
+		if out.Contradicting, err = differs(g, ex, c, places, out.Contradicting); err != nil {
+			return nil, err
+		}
+		if len(rows) > 0 {
+			list = append(list, said{c.ID, rows})
+		}
+	}
+	own := u.n - 3*len(mirrors) // centre planes come last, and are no part of the part
+	out.Sizes = u.size(own, given)
+	stated := given.clone()
+	out.Twice = twice(given, list, stated)
+	out.Stated = len(stated.rows) - len(given.rows)
+	out.Symmetric = u.fill(stated, mirrors)
+	out.Missing = u.missing(u.local(stated, own))
+	out.BySymmetry = out.Sizes - out.Stated - len(out.Missing)
+	return out, nil
+}
+
+// size counts what must be stated: the unknowns of the part less what is read from the drawing and less motions of the
+// whole.
+func (u *unknowns) size(own int, given *basis) int {
+	all := given.clone()
+	for _, r := range u.rigid() {
+		clear(r[own:])
+		all.add(r)
+	}
+	return own - len(all.rows)
+}
+
+// twice puts the stated rows in, in the order of the sheet, and finds the characteristics that say nothing new, each
+// with a smallest set that it follows from.
+func twice(given *basis, list []said, stated *basis) []Twice {
+	out := []Twice{}
+	var before []said
+	for _, s := range list {
+		fresh := false
+		for _, r := range s.rows {
+			fresh = stated.add(r) || fresh
+		}
+		if fresh {
+			before = append(before, s)
+			continue
+		}
+		needed := slices.Clone(before)
+		for i := len(needed) - 1; i >= 0; i-- {
+			fewer := slices.Delete(slices.Clone(needed), i, i+1)
+			without := given.clone()
+			for _, o := range fewer {
+				for _, r := range o.rows {
+					without.add(r)
+				}
+			}
+			if without.holds(s.rows) {
+				needed = fewer
+			}
+		}
+		t := Twice{Drop: s.id}
+		for _, o := range needed {
+			t.Of = append(t.Of, o.id)
+		}
+		t.Of = append(t.Of, s.id)
+		out = append(out, t)
+	}
+	return out
+}
+
+// fill puts in what centre lines hold, as far as nothing else does.
+func (u *unknowns) fill(stated *basis, mirrors []mirror) []Held {
+	out := []Held{}
+	for _, m := range mirrors { // the planes themselves are no part of the part
+		for _, d := range u.symmetric([]mirror{m}) {
+			before := len(stated.rows)
+			if stated.add(d.row); len(stated.rows) == before || d.why.what != "symmetric" {
+				continue
+			}
+			h := Held{u.carriers[d.why.a].faces[0], u.carriers[d.why.b].faces[0]}
+			if !slices.Contains(out, h) {
+				out = append(out, h)
+			}
+		}
+	}
+	return out
+}
+
+// differs finds places at which the part does not have what the sheet states.
+func differs(g *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristic, places []characteristic.Place,
+	out []Contradiction) ([]Contradiction, error) {
+	kind := c.Declared()
+	if kind.Measure == nil || kind.Worded() || kind.Zero() || kind.Counts {
+		return out, nil
+	}
+	_, stated, err := check.Nominal(g, ex, c)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range places {
+		v, err := inspect.Measure(g, c, p)
+		if err != nil {
+			return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
+		}
+		if math.Abs(v-stated.Value) > stated.Half+1e-6 {
+			out = append(out, Contradiction{c.ID, fmt.Sprintf("the sheet states %s, and the part has %s at one place",
+				stated.Text, ex.StateOf(kind, v).Text)})
+			break
+		}
+	}
+	return out, nil
+}
+
+// missing says of changes that nothing holds what they are and what would settle them. What is proposed for one is
+// proposed for others that it settles as well.
+func (u *unknowns) missing(loose [][]float64) []Missing {
+	out := []Missing{}
+	if len(loose) == 0 {
+		return out
+	}
+	all := u.candidates(loose)
+	for i, v := range loose {
+		m := u.described(v)
+		var fits []*candidate
+		for _, c := range all {
+			if c.sees(v) >= 0 {
+				fits = append(fits, c)
+			}
+		}
+		slices.SortStableFunc(fits, func(a, b *candidate) int { return a.rank - b.rank })
+		if len(fits) > 0 {
+			first := fits[0]
+			if first.rank > proposedBefore {
+				u.repeat(first, all, loose[i:])
+				first.rank = proposedBefore
+			}
+			m.Propose = &first.Sized
+			for _, c := range fits[1:min(len(fits), 6)] {
+				m.Others = append(m.Others, c.Sized)
+			}
+			row := first.rows[first.sees(v)]
+			for _, w := range loose[i+1:] {
+				subtract(w, v, dot(row, w)/dot(row, v))
+			}
+		}
+		out = append(out, m)
+	}
+	return out
+}
+
+// local gives a basis of the changes that nothing holds, with the largest faces kept where they are, as sparse as
+// elimination makes it. Of the unknowns the first are those of the part; what moves centre planes alone is nothing.
+func (u *unknowns) local(stated *basis, own int) [][]float64 {
+	rigid := reduced(u.rigid(), u.pinned())
+	list := stated.loose(u.n)
+	for _, v := range list {
+		for _, r := range rigid {
+			subtract(v, r.v, v[r.pivot])
+		}
+		clear(v[own:])
+	}
+	var out [][]float64
+	for _, p := range reduced(list, nil) {
+		out = append(out, p.v)
+	}
+	return out
+}
+
+// pinned is the order of the unknowns in which those of the whole are kept still: of the largest flat faces first.
+func (u *unknowns) pinned() []int {
+	order := make([]int, len(u.carriers))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int {
+		return int(math.Copysign(1,
+			u.carriers[b].area-u.carriers[a].area))
+	})
+	var out []int
+	for _, c := range order {
+		for k := range u.carriers[c].ways {
+			out = append(out, u.carriers[c].first+k)
+		}
+	}
+	return out
+}
+
+// described says of a change which face it is of and how that moves.
+func (u *unknowns) described(v []float64) Missing {
+	best, most := 0, 0.0
+	for i, x := range v {
+		if math.Abs(x) > most+1e-9 {
+			best, most = i, math.Abs(x)
+		}
+	}
+	c, w := u.which(best)
+	own := &u.carriers[c]
+	m := Missing{Motion: Motion{At: own.at}, Faces: []int{}, How: hows[w.kind], Face: own.faces[0]}
+	for k, w := range own.ways {
+		x := v[own.first+k] / most
+		m.Motion.Shift = m.Motion.Shift.Add(w.shift.Scale(x))
+		m.Motion.Turn = m.Motion.Turn.Add(w.turn.Scale(x))
+		m.Motion.Radius += x * (w.radius + w.minor)
+	}
+	for i := range u.carriers {
+		o := &u.carriers[i]
+		if slices.ContainsFunc(v[o.first:o.first+len(o.ways)], func(x float64) bool { return math.Abs(x) > 1e-3*most }) {
+			m.Faces = append(m.Faces, o.faces...)
+		}
+	}
+	return m
+}
+
+// hows says how a face can change, after its name.
+var hows = map[wayKind]string{along: "can move along its normal", sideways: "can move sideways", tilt: "can tilt",
+	grow: "has no stated size", growRing: "has no stated radius of its ring", open: "has no stated angle",
+	endways: "can move along its axis"}
+
+// Words tells what is missing, with names of faces in words.
+func (m *Missing) Words(name func(face int) string) string {
+	t := name(m.Face) + " " + m.How
+	if m.Propose == nil {
+		return t
+	}
+	var on []string
+	for _, f := range m.Propose.Places[0] {
+		on = append(on, name(f))
+	}
+	kind := characteristic.Of(m.Propose.Kind)
+	return fmt.Sprintf("%s: the %s is not stated (%s)", t, kind.Title, strings.Join(on, " – "))
+}

@@ -1,0 +1,118 @@
+package audit
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/characteristic"
+	"hammerset/core/exercise"
+	"hammerset/core/quantity"
+	"hammerset/core/solid"
+)
+
+// candidate is a characteristic that could be stated, with its rows. Candidates are proposed in the order of their
+// ranks.
+type candidate struct {
+	Sized
+	rows [][]float64
+	rank int
+}
+
+// proposedBefore is the rank of what was proposed for something else already.
+const proposedBefore = 0
+
+// sees is the first of its rows that changes with v, or -1.
+func (c *candidate) sees(v []float64) int {
+	return slices.IndexFunc(c.rows, func(r []float64) bool { return math.Abs(dot(r, v)) > 1e-3*norm(r)*norm(v) })
+}
+
+// candidates are the sizes that a drawing could state of what is loose: of single faces, and between two of which one
+// is loose.
+func (u *unknowns) candidates(loose [][]float64) []*candidate {
+	var out []*candidate
+	add := func(faces ...int) {
+		place := characteristic.Place{}
+		for _, f := range faces {
+			place = append(place, []int{f})
+		}
+		for _, kind := range characteristic.All() {
+			if kind.Proposed == nil || !kind.Proposed(u.g, place) {
+				continue
+			}
+			rows, err := u.statedRows(&exercise.Characteristic{Kind: kind.Name}, []characteristic.Place{place})
+			if err == nil && len(rows) > 0 && norm(rows[0]) > nothing {
+				out = append(out, &candidate{Sized{kind.Name, [][]int{faces}}, rows, u.rank(kind, faces)})
+			}
+		}
+	}
+	moves := make([]bool, len(u.carriers))
+	for i := range u.carriers {
+		c := &u.carriers[i]
+		moves[i] = slices.ContainsFunc(loose, func(v []float64) bool { return norm(v[c.first:c.first+len(c.ways)]) > 1e-3 })
+		if len(c.faces) == 0 {
+			continue
+		}
+		if moves[i] {
+			add(c.faces[0])
+		}
+		for k := range u.carriers[:i] {
+			if moves[i] || moves[k] {
+				add(u.carriers[k].faces[0], c.faces[0])
+			}
+		}
+	}
+	return out
+}
+
+// rank puts candidates in order: a size of a face alone before a distance, of one step before one from step to step,
+// and an angle last.
+func (u *unknowns) rank(kind *characteristic.Kind, faces []int) int {
+	if len(faces) == 1 {
+		return 1
+	}
+	out := 10
+	if u.step(faces[0]) != u.step(faces[1]) {
+		out += 4
+	}
+	if kind.Dim == quantity.Angle {
+		out += 6
+	}
+	if u.g.Faces[faces[0]].Kind != solid.PlaneFace || u.g.Faces[faces[1]].Kind != solid.PlaneFace {
+		out++
+	}
+	return out
+}
+
+// repeat gives a size of one face the places at which other faces have the same size and lack it too: together they
+// are stated once, as "n x".
+func (u *unknowns) repeat(c *candidate, all []*candidate, loose [][]float64) {
+	if len(c.Places) != 1 || len(c.Places[0]) != 1 {
+		return
+	}
+	own := u.g.Faces[c.Places[0][0]]
+	value := func(o *candidate) float64 {
+		v, _ := characteristic.Of(o.Kind).Measure(u.g, characteristic.Place{{o.Places[0][0]}}, characteristic.How{})
+		return v // it was measured when it became a candidate
+	}
+	for _, o := range all {
+		if o == c || o.Kind != c.Kind || o.rank == proposedBefore || len(o.Places) != 1 || len(o.Places[0]) != 1 {
+			continue
+		}
+		f := u.g.Faces[o.Places[0][0]]
+		missing := slices.ContainsFunc(loose, func(v []float64) bool { return o.sees(v) >= 0 })
+		if missing && f.Kind == own.Kind && f.Hollow == own.Hollow && math.Abs(value(o)-value(c)) < onto {
+			c.Places = append(c.Places, o.Places[0])
+			c.rows = append(c.rows, o.rows...)
+		}
+	}
+}
+
+// step is the step of a model that made a face; the name of a face of a file says none.
+func (u *unknowns) step(face int) string {
+	if face < len(u.g.Names) && len(u.g.Names[face]) > 0 {
+		step, _, _ := strings.Cut(u.g.Names[face][0], "/")
+		return step
+	}
+	return ""
+}

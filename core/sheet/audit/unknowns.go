@@ -1,0 +1,106 @@
+package audit
+
+import (
+	"slices"
+
+	"hammerset/core/solid"
+)
+
+// unknowns are all small changes of the surfaces of a part, numbered through. A row has a coefficient for each.
+type unknowns struct {
+	g        *solid.Geometry
+	carriers []carrier
+	of       []int // the carrier of each face, or -1
+	n        int
+	lever    float64 // mm
+	// shapeless are faces of free form of which nothing can be said.
+	shapeless []int
+	trial     solid.Geometry // that is changed a little to see how measures follow
+}
+
+func newUnknowns(g *solid.Geometry) *unknowns {
+	u := &unknowns{g: g, lever: max(1, g.Box.Diagonal()), trial: *g}
+	u.trial.Faces, u.trial.Edges = slices.Clone(g.Faces), slices.Clone(g.Edges)
+	for i, f := range g.Faces {
+		c, ok := carrierOf(f, u.lever)
+		if !ok {
+			u.of = append(u.of, -1)
+			if !u.blended(f) {
+				u.shapeless = append(u.shapeless, i)
+			}
+			continue
+		}
+		k := slices.IndexFunc(u.carriers, func(have carrier) bool { return have.has(&c) })
+		if k < 0 {
+			k = u.add(c)
+		} else {
+			u.carriers[k].area += f.Area
+		}
+		u.carriers[k].faces = append(u.carriers[k].faces, i)
+		u.of = append(u.of, k)
+	}
+	return u
+}
+
+// add puts a carrier in, and gives its number.
+func (u *unknowns) add(c carrier) int {
+	c.first = u.n
+	u.n += len(c.ways)
+	u.carriers = append(u.carriers, c)
+	return len(u.carriers) - 1
+}
+
+// blended tells whether a face runs smoothly into everything around it: the corner of a blend, which has no size of its
+// own.
+func (u *unknowns) blended(f solid.Face) bool {
+	for _, e := range f.Edges {
+		if x := u.g.Edges[e]; !x.Smooth && !x.Seam && !x.Degenerate {
+			return false
+		}
+	}
+	return len(f.Edges) > 0
+}
+
+// row is a row without coefficients.
+func (u *unknowns) row() []float64 { return make([]float64, u.n) }
+
+// put adds what a carrier contributes to a row: a number for each of its ways.
+func (u *unknowns) put(row []float64, c int, scale float64, of func(w way) float64) {
+	for k, w := range u.carriers[c].ways {
+		row[u.carriers[c].first+k] += scale * of(w)
+	}
+}
+
+// which is the carrier and its way that an unknown belongs to.
+func (u *unknowns) which(i int) (c int, w way) {
+	c = slices.IndexFunc(u.carriers, func(x carrier) bool { return i < x.first+len(x.ways) })
+	return c, u.carriers[c].ways[i-u.carriers[c].first]
+}
+
+// rigid are the motions of the whole as changes of the unknowns: three shifts and three turns.
+func (u *unknowns) rigid() [][]float64 {
+	var out [][]float64
+	for k := range 6 {
+		var motion [2]solid.Vec
+		motion[k/3][k%3] = 1
+		if k >= 3 {
+			motion[1] = motion[1].Scale(1 / u.lever)
+		}
+		v := make([]float64, 0, u.n)
+		for i := range u.carriers {
+			v = append(v, u.carriers[i].follow(motion[0], motion[1])...)
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// points are places on an edge, enough to hold a circle or a line.
+func points(e solid.Edge) []solid.Vec {
+	if e.Kind != solid.CircleEdge || e.A.Distance(e.B) > 1e-7 {
+		return []solid.Vec{e.A, e.Mid, e.B}
+	}
+	x := e.A.Sub(e.Center)
+	y := e.Axis.Cross(x)
+	return []solid.Vec{e.A, e.Center.Add(y), e.Center.Sub(x), e.Center.Sub(y)}
+}
