@@ -16,9 +16,13 @@ func distance() *Kind {
 			if len(p) != 2 {
 				return false
 			}
-			a, b := locate(g, p[0]), locate(g, p[1])
-			_, err := apart(a, b)
-			return err == nil && a.Kind != solid.PointLocus && b.Kind != solid.PointLocus
+			for _, o := range p {
+				if g.Faces[o[0]].Kind == solid.OtherFace {
+					return false
+				}
+			}
+			_, err := apart(locate(g, p[0]), locate(g, p[1]))
+			return err == nil
 		},
 		Slips: []Slip{
 			{twice, "it is exactly twice the size: often the total was given on each side", "the total must be %s", "possible"},

@@ -94,8 +94,12 @@ func (a *auditing) missing(m *audit.Missing) Finding {
 	}
 	kind := characteristic.Of(m.Propose.Kind)
 	var on []string
-	for _, face := range m.Propose.Places[0] {
-		on = append(on, a.called[face])
+	for _, operand := range m.Propose.Places[0] {
+		words := a.called[operand[0]]
+		if len(operand) == 2 {
+			words = "line where the " + words + " meets the " + a.called[operand[1]]
+		}
+		on = append(on, words)
 	}
 	label := strings.ToUpper(kind.Title[:1]) + kind.Title[1:] + ", " + strings.Join(on, " – ")
 	f.Remedy = "state the " + kind.Title + " of " + strings.Join(on, " and ")
@@ -108,11 +112,15 @@ func (a *auditing) missing(m *audit.Missing) Finding {
 	add := &Addition{Kind: m.Propose.Kind, Label: label}
 	for _, p := range m.Propose.Places {
 		var place []address.Ref
-		for _, face := range p {
-			if len(a.geo.Names[face]) == 0 {
-				return f // nothing that it could be called by in a document
+		for _, operand := range p {
+			var names []string
+			for _, face := range operand {
+				if len(a.geo.Names[face]) == 0 {
+					return f // nothing that it could be called by in a document
+				}
+				names = append(names, a.geo.Names[face][0])
 			}
-			place = append(place, address.Ref{Name: a.geo.Names[face][0]})
+			place = append(place, address.Ref{Name: strings.Join(names, " & ")})
 		}
 		add.Of = append(add.Of, place)
 	}

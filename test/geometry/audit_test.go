@@ -108,8 +108,12 @@ func proposed(g *solid.Geometry, r *audit.Result) []exercise.Characteristic {
 		c := exercise.Characteristic{ID: fmt.Sprint("new", i), Kind: m.Propose.Kind}
 		for _, p := range m.Propose.Places {
 			var place []address.Ref
-			for _, f := range p {
-				place = append(place, address.Ref{Name: g.Names[f][0]})
+			for _, operand := range p {
+				var names []string
+				for _, f := range operand {
+					names = append(names, g.Names[f][0])
+				}
+				place = append(place, address.Ref{Name: strings.Join(names, " & ")})
 			}
 			c.Of = append(c.Of, place)
 		}
@@ -236,6 +240,15 @@ func auditInTurn(t *testing.T, name string) {
 	if turned, err := audit.Of(moved, &anywhere); err != nil || turned.Sizes != whole.Sizes ||
 		turned.Stated != whole.Stated || turned.BySymmetry != whole.BySymmetry || len(turned.Missing) > 0 {
 		t.Errorf("turned, it is %+v, %v", turned, err)
+	}
+	bare := *b.Parsed
+	bare.Characteristics = nil
+	if r, err := audit.Of(g, &bare); err != nil {
+		t.Fatal(err)
+	} else if bare.Characteristics = proposed(g, r); true {
+		if r, err = audit.Of(g, &bare); err != nil || len(r.Missing) > 0 {
+			t.Errorf("with what is proposed for the bare part: %v %+v", err, r)
+		}
 	}
 	spare := map[string]bool{}
 	for _, tw := range whole.Twice {

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
 	"hammerset/core/characteristic"
 	"hammerset/core/check"
@@ -16,16 +15,16 @@ import (
 // Result is what an audit has found. Faces are numbers of the reference.
 type Result struct {
 	// Sizes counts what the drawing must state, Stated what it does state of it.
-	Sizes         int             `json:"sizes"`
-	Stated        int             `json:"stated"`
-	Missing       []Missing       `json:"missing"`
-	Twice         []Twice         `json:"twice"`
-	Contradicting []Contradiction `json:"contradicting"`
+	Sizes         int
+	Stated        int
+	Missing       []Missing
+	Twice         []Twice
+	Contradicting []Contradiction
 	// BySymmetry counts the sizes that nothing but a centre line holds, and Symmetric lists what it holds.
-	BySymmetry int    `json:"bySymmetry"`
-	Symmetric  []Held `json:"symmetric"`
+	BySymmetry int
+	Symmetric  []Held
 	// Unjudged are faces of free form, of which nothing can be said.
-	Unjudged []int `json:"unjudged"`
+	Unjudged []int
 }
 
 // Clean tells whether the sheet determines the part. What cannot be judged is not clean.
@@ -35,12 +34,12 @@ func (r *Result) Clean() bool {
 
 // Missing is a change of the part that leaves everything that the sheet states as it is.
 type Missing struct {
-	Face    int     `json:"face"`  // that which changes
-	How     string  `json:"how"`   // in words, after the name of the face
-	Faces   []int   `json:"faces"` // all that change with it
-	Motion  Motion  `json:"motion"`
-	Propose *Sized  `json:"propose,omitempty"` // the characteristic that would settle it
-	Others  []Sized `json:"others,omitempty"`  // that would do as well
+	Face    int    // that which changes
+	How     string // in words, after the name of the face
+	Faces   []int  // all that change with it
+	Motion  Motion
+	Propose *Sized  // the characteristic that would settle it
+	Others  []Sized // that would do as well
 }
 
 // Motion is a small change of a face: a shift in mm and a turn in radians about a place, and of its radius.
@@ -53,26 +52,26 @@ type Motion struct {
 
 // Sized is a characteristic that could be added: its kind, and its places with the faces that each is measured on.
 type Sized struct {
-	Kind   string  `json:"kind"`
-	Places [][]int `json:"places"`
+	Kind   string
+	Places []characteristic.Place
 }
 
 // Twice is a smallest set of characteristics of which each follows from the others; Drop is the last of them.
 type Twice struct {
-	Of   []string `json:"of"`
-	Drop string   `json:"drop"`
+	Of   []string
+	Drop string
 }
 
 // Contradiction is a characteristic that does not state what the part has.
 type Contradiction struct {
-	Characteristic string `json:"characteristic"`
-	What           string `json:"what"`
+	Characteristic string
+	What           string
 }
 
 // Held is a pair of faces that only a centre line keeps where they are.
 type Held struct {
-	A int `json:"a"`
-	B int `json:"b"`
+	A int
+	B int
 }
 
 // said is a characteristic with its rows.
@@ -316,17 +315,3 @@ func (u *unknowns) described(v []float64) Missing {
 var hows = map[wayKind]string{along: "can move along its normal", sideways: "can move sideways", tilt: "can tilt",
 	grow: "has no stated size", growRing: "has no stated radius of its ring", open: "has no stated angle",
 	endways: "can move along its axis"}
-
-// Words tells what is missing, with names of faces in words.
-func (m *Missing) Words(name func(face int) string) string {
-	t := name(m.Face) + " " + m.How
-	if m.Propose == nil {
-		return t
-	}
-	var on []string
-	for _, f := range m.Propose.Places[0] {
-		on = append(on, name(f))
-	}
-	kind := characteristic.Of(m.Propose.Kind)
-	return fmt.Sprintf("%s: the %s is not stated (%s)", t, kind.Title, strings.Join(on, " – "))
-}

@@ -31,21 +31,19 @@ func (c *candidate) sees(v []float64) int {
 // is loose.
 func (u *unknowns) candidates(loose [][]float64) []*candidate {
 	var out []*candidate
-	add := func(faces ...int) {
-		place := characteristic.Place{}
-		for _, f := range faces {
-			place = append(place, []int{f})
-		}
+	add := func(operands ...[]int) {
+		place := characteristic.Place(operands)
 		for _, kind := range characteristic.All() {
 			if kind.Proposed == nil || !kind.Proposed(u.g, place) {
 				continue
 			}
 			rows, err := u.statedRows(&exercise.Characteristic{Kind: kind.Name}, []characteristic.Place{place})
 			if err == nil && len(rows) > 0 && norm(rows[0]) > nothing {
-				out = append(out, &candidate{Sized{kind.Name, [][]int{faces}}, rows, u.rank(kind, faces)})
+				out = append(out, &candidate{Sized{kind.Name, []characteristic.Place{place}}, rows, u.rank(kind, place)})
 			}
 		}
 	}
+	face := func(c int) []int { return u.carriers[c].faces[:1] }
 	moves := make([]bool, len(u.carriers))
 	for i := range u.carriers {
 		c := &u.carriers[i]
@@ -54,11 +52,40 @@ func (u *unknowns) candidates(loose [][]float64) []*candidate {
 			continue
 		}
 		if moves[i] {
-			add(c.faces[0])
+			add(face(i))
 		}
 		for k := range u.carriers[:i] {
 			if moves[i] || moves[k] {
-				add(u.carriers[k].faces[0], c.faces[0])
+				add(face(k), face(i))
+			}
+		}
+	}
+	for i := range u.carriers {
+		if !moves[i] || u.carriers[i].kind != solid.PlaneFace || len(u.carriers[i].faces) == 0 {
+			continue
+		}
+		for _, beside := range u.slanting(i) {
+			for k, o := range u.carriers {
+				if o.kind == solid.PlaneFace && len(o.faces) > 0 && k != i && k != u.of[beside] {
+					add(face(k), []int{face(i)[0], beside})
+				}
+			}
+		}
+	}
+	return out
+}
+
+// slanting are the flat faces that a flat face meets at a slant: the line in which they meet is what a drawing gives of
+// a slope (ISO 129-1 has theoretical corners for this).
+func (u *unknowns) slanting(c int) []int {
+	var out []int
+	for _, f := range u.carriers[c].faces {
+		for _, e := range u.g.Faces[f].Edges {
+			for _, o := range u.g.Edges[e].Faces {
+				s := math.Abs(u.g.Faces[o].Normal.Dot(u.g.Faces[f].Normal))
+				if u.g.Faces[o].Kind == solid.PlaneFace && s > onto && s < 1-onto && !slices.Contains(out, o) {
+					out = append(out, o)
+				}
 			}
 		}
 	}
@@ -67,7 +94,8 @@ func (u *unknowns) candidates(loose [][]float64) []*candidate {
 
 // rank puts candidates in order: a size of a face alone before a distance, of one step before one from step to step,
 // and an angle last.
-func (u *unknowns) rank(kind *characteristic.Kind, faces []int) int {
+func (u *unknowns) rank(kind *characteristic.Kind, p characteristic.Place) int {
+	faces := p.Faces()
 	if len(faces) == 1 {
 		return 1
 	}
@@ -75,7 +103,7 @@ func (u *unknowns) rank(kind *characteristic.Kind, faces []int) int {
 	if u.step(faces[0]) != u.step(faces[1]) {
 		out += 4
 	}
-	if kind.Dim == quantity.Angle {
+	if kind.Dim == quantity.Angle || len(faces) > len(p) {
 		out += 6
 	}
 	if u.g.Faces[faces[0]].Kind != solid.PlaneFace || u.g.Faces[faces[1]].Kind != solid.PlaneFace {
@@ -90,16 +118,16 @@ func (u *unknowns) repeat(c *candidate, all []*candidate, loose [][]float64) {
 	if len(c.Places) != 1 || len(c.Places[0]) != 1 {
 		return
 	}
-	own := u.g.Faces[c.Places[0][0]]
+	own := u.g.Faces[c.Places[0][0][0]]
 	value := func(o *candidate) float64 {
-		v, _ := characteristic.Of(o.Kind).Measure(u.g, characteristic.Place{{o.Places[0][0]}}, characteristic.How{})
+		v, _ := characteristic.Of(o.Kind).Measure(u.g, o.Places[0], characteristic.How{})
 		return v // it was measured when it became a candidate
 	}
 	for _, o := range all {
 		if o == c || o.Kind != c.Kind || o.rank == proposedBefore || len(o.Places) != 1 || len(o.Places[0]) != 1 {
 			continue
 		}
-		f := u.g.Faces[o.Places[0][0]]
+		f := u.g.Faces[o.Places[0][0][0]]
 		missing := slices.ContainsFunc(loose, func(v []float64) bool { return o.sees(v) >= 0 })
 		if missing && f.Kind == own.Kind && f.Hollow == own.Hollow && math.Abs(value(o)-value(c)) < onto {
 			c.Places = append(c.Places, o.Places[0])
