@@ -120,6 +120,16 @@ func (s *Server) GetAtlas(ctx context.Context, in GetAtlasRequestObject) (GetAtl
 	return GetAtlas200JSONResponse{State: MistakeAtlasState(state), Mistakes: list(all, mistake)}, err
 }
 
+// GetSheetAudit tells whether the sheet of the newest version determines its part.
+func (s *Server) GetSheetAudit(ctx context.Context, in GetSheetAuditRequestObject) (GetSheetAuditResponseObject, error) {
+	ctx, by := asking(ctx)
+	a, err := s.school.SheetAudit(ctx, by, in.Id)
+	if err != nil {
+		return nil, err
+	}
+	return GetSheetAudit200JSONResponse(*a), nil
+}
+
 // GetDraft gives the characteristics of the newest version, and the faces of its reference.
 func (s *Server) GetDraft(ctx context.Context, in GetDraftRequestObject) (GetDraftResponseObject, error) {
 	ctx, by := asking(ctx)
@@ -149,7 +159,7 @@ func draft(in school.Draft) Draft {
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
 		General: ex.General,
 		Unit:    ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
-		Dimensioned: len(ex.Sheet().Dimensions)}
+		Dimensioned: len(ex.Sheet().Dimensions), Audit: *in.Drafted.Audit}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),
 			Words: f.Words})

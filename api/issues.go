@@ -37,7 +37,7 @@ func (s *Server) IssueExercise(ctx context.Context, in IssueExerciseRequestObjec
 	ctx, by := asking(ctx)
 	b := in.Body
 	i, err := s.school.Issue(ctx, by, in.Id, school.Order{Class: b.ClassId, Due: b.Due, Attempts: b.Attempts,
-		Results: string(b.Results), Again: value(b.Again)})
+		Results: string(b.Results), Again: value(b.Again), Knowing: value(b.Knowing)})
 	return IssueExercise201JSONResponse(issue(i)), err
 }
 

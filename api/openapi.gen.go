@@ -17,6 +17,7 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/exercise"
 	"hammerset/core/modeller"
+	"hammerset/core/prepare"
 	"hammerset/core/report"
 	"hammerset/core/stock"
 
@@ -257,6 +258,30 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for SheetFindingKind.
+const (
+	Contradicting SheetFindingKind = "contradicting"
+	Missing       SheetFindingKind = "missing"
+	Twice         SheetFindingKind = "twice"
+	Unjudged      SheetFindingKind = "unjudged"
+)
+
+// Valid indicates whether the value is a known member of the SheetFindingKind enum.
+func (e SheetFindingKind) Valid() bool {
+	switch e {
+	case Contradicting:
+		return true
+	case Missing:
+		return true
+	case Twice:
+		return true
+	case Unjudged:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Format.
 const (
 	Live Format = "live"
@@ -491,6 +516,8 @@ type Desk struct {
 
 // Draft defines model for Draft.
 type Draft struct {
+	// Audit Whether a sheet determines its part.
+	Audit           SheetAudit            `json:"audit"`
 	Characteristics []DraftCharacteristic `json:"characteristics"`
 	Density         string                `json:"density"`
 
@@ -982,7 +1009,10 @@ type NewIssue struct {
 	Attempts int       `json:"attempts"`
 	ClassId  int64     `json:"classId"`
 	Due      time.Time `json:"due"`
-	Results  Results   `json:"results"`
+
+	// Knowing issue it although the sheet does not determine the part
+	Knowing *bool   `json:"knowing,omitempty"`
+	Results Results `json:"results"`
 }
 
 // NewMark defines model for NewMark.
@@ -1287,6 +1317,43 @@ type SavedAssembly struct {
 type SavedModel struct {
 	Row      ModelRow       `json:"row"`
 	Sketches []SketchSolved `json:"sketches"`
+}
+
+// SheetAddition The characteristic that would settle it.
+type SheetAddition struct {
+	Kind  string  `json:"kind"`
+	Label string  `json:"label"`
+	Of    [][]Ref `json:"of"`
+}
+
+// SheetAudit Whether a sheet determines its part.
+type SheetAudit = prepare.Audited
+
+// SheetFinding defines model for SheetFinding.
+type SheetFinding struct {
+	// Add The characteristic that would settle it.
+	Add *SheetAddition `json:"add,omitempty"`
+
+	// Characteristics ids; the last of those that are stated twice can be left out
+	Characteristics []string         `json:"characteristics"`
+	Faces           []Ref            `json:"faces"`
+	Kind            SheetFindingKind `json:"kind"`
+
+	// Motion How a face can move while all that is stated stays as it is, in mm and radians.
+	Motion *SheetMotion `json:"motion,omitempty"`
+	Remedy string       `json:"remedy"`
+	What   string       `json:"what"`
+}
+
+// SheetFindingKind defines model for SheetFinding.Kind.
+type SheetFindingKind string
+
+// SheetMotion How a face can move while all that is stated stays as it is, in mm and radians.
+type SheetMotion struct {
+	At     []float64 `json:"at"`
+	Radius float64   `json:"radius"`
+	Shift  []float64 `json:"shift"`
+	Turn   []float64 `json:"turn"`
 }
 
 // SignIn defines model for SignIn.
@@ -1886,6 +1953,9 @@ type ServerInterface interface {
 
 	// (GET /exercises/{id}/atlas)
 	GetAtlas(c *gin.Context, id Id)
+
+	// (GET /exercises/{id}/audit)
+	GetSheetAudit(c *gin.Context, id Id)
 
 	// (GET /exercises/{id}/bundle)
 	ExportExercise(c *gin.Context, id Id)
@@ -3047,6 +3117,31 @@ func (siw *ServerInterfaceWrapper) GetAtlas(c *gin.Context) {
 	}
 
 	siw.Handler.GetAtlas(c, id)
+}
+
+// GetSheetAudit operation middleware
+func (siw *ServerInterfaceWrapper) GetSheetAudit(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSheetAudit(c, id)
 }
 
 // ExportExercise operation middleware
@@ -4333,6 +4428,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/exercises/:id/atlas", wrapper.GetAtlas)
 	router.GET(options.BaseURL+"/exercises/:id/sheet", wrapper.GetExerciseSheet)
 	router.GET(options.BaseURL+"/exercises/:id/mesh", wrapper.GetExerciseMesh)
+	router.GET(options.BaseURL+"/exercises/:id/audit", wrapper.GetSheetAudit)
 	router.GET(options.BaseURL+"/exercises/:id/draft", wrapper.GetDraft)
 	router.POST(options.BaseURL+"/exercises/:id/draft", wrapper.TryDraft)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
@@ -6107,6 +6203,45 @@ type GetAtlasdefaultJSONResponse struct {
 }
 
 func (response GetAtlasdefaultJSONResponse) VisitGetAtlasResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSheetAuditRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetSheetAuditResponseObject interface {
+	VisitGetSheetAuditResponse(w http.ResponseWriter) error
+}
+
+type GetSheetAudit200JSONResponse SheetAudit
+
+func (response GetSheetAudit200JSONResponse) VisitGetSheetAuditResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSheetAuditdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSheetAuditdefaultJSONResponse) VisitGetSheetAuditResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8387,6 +8522,9 @@ type StrictServerInterface interface {
 	// (GET /exercises/{id}/atlas)
 	GetAtlas(ctx context.Context, request GetAtlasRequestObject) (GetAtlasResponseObject, error)
 
+	// (GET /exercises/{id}/audit)
+	GetSheetAudit(ctx context.Context, request GetSheetAuditRequestObject) (GetSheetAuditResponseObject, error)
+
 	// (GET /exercises/{id}/bundle)
 	ExportExercise(ctx context.Context, request ExportExerciseRequestObject) (ExportExerciseResponseObject, error)
 
@@ -9871,6 +10009,32 @@ func (sh *strictHandler) GetAtlas(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetAtlasResponseObject); ok {
 		if err := validResponse.VisitGetAtlasResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSheetAudit operation middleware
+func (sh *strictHandler) GetSheetAudit(ctx *gin.Context, id Id) {
+	var request GetSheetAuditRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSheetAudit(ctx, request.(GetSheetAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSheetAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSheetAuditResponseObject); ok {
+		if err := validResponse.VisitGetSheetAuditResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

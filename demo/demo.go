@@ -151,7 +151,7 @@ func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel s
 			due = due.Add(-3 * 24 * time.Hour)
 		}
 		if issues[name], err = st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: class, IssuedBy: ids["ottoline"],
-			Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}, true); err != nil {
+			Issued: time.Now().UTC().Add(-26 * time.Hour), Due: due, Attempts: 3, Results: results}, true, ""); err != nil {
 			return nil, err
 		}
 	}

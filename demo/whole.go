@@ -171,7 +171,7 @@ func (s *loading) whole(ctx context.Context) ([]Back, error) {
 		due := day.Add(time.Duration(24*g.due+17) * time.Hour)
 		issue, err := s.st.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: s.class[g.class],
 			IssuedBy: s.people["ottoline"], Issued: due.Add(-12 * 24 * time.Hour), Due: due, Attempts: 3, Results: g.results},
-			true)
+			true, "")
 		if err != nil {
 			return nil, err
 		}

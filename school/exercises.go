@@ -289,6 +289,24 @@ type DraftChange struct {
 	Arrange             bool // lay the sheet out anew
 }
 
+// SheetAudit tells whether the sheet of the newest version determines its part.
+func (s *School) SheetAudit(ctx context.Context, by Person, id int64) (*prepare.Audited, error) {
+	v, _, reference, err := s.newest(ctx, by, ReadReference, id)
+	if err != nil {
+		return nil, err
+	}
+	return s.audited(ctx, v, reference)
+}
+
+// audited is the audit of a version. One that was prepared before there were audits is audited now.
+func (s *School) audited(ctx context.Context, v store.Version, reference []byte) (*prepare.Audited, error) {
+	p, err := prepared(v)
+	if err != nil || p.Audit != nil {
+		return p.Audit, err
+	}
+	return ask[*prepare.Audited](ctx, s, &task.Request{Kind: task.Audit, Exercise: v.Document, Reference: reference})
+}
+
 // Draft gives the characteristics of the newest version, and the faces of its reference.
 func (s *School) Draft(ctx context.Context, by Person, id int64) (Draft, error) {
 	v, ex, reference, err := s.newest(ctx, by, ReadReference, id)

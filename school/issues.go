@@ -109,6 +109,7 @@ type Order struct {
 	Attempts int
 	Results  string
 	Again    bool // although the class has it already
+	Knowing  bool // although the sheet does not determine the part
 }
 
 // Issue gives the newest version of an exercise to a class.
@@ -127,13 +128,17 @@ func (s *School) Issue(ctx context.Context, by Person, exercise int64, o Order) 
 	if err := s.may(ctx, by, ChangeIssue, row{class: o.Class}); err != nil {
 		return Issue{}, err
 	}
-	v, err := s.store.Newest(ctx, exercise)
+	v, open, err := s.openIn(ctx, by, exercise)
 	if err != nil {
 		return Issue{}, err
 	}
+	if open != "" && !o.Knowing {
+		return Issue{}, refuse(Faulty, "the sheet does not determine the part: "+open,
+			"complete the sheet, or say that it is to be issued all the same")
+	}
 	id, err := s.store.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: o.Class, IssuedBy: by.ID,
 		Issued: time.Now().UTC(),
-		Due:    o.Due.UTC(), Attempts: o.Attempts, Results: o.Results}, o.Again)
+		Due:    o.Due.UTC(), Attempts: o.Attempts, Results: o.Results}, o.Again, open)
 	if errors.Is(err, store.ErrIssued) {
 		return Issue{}, refuse(Conflict, "this class has the exercise already",
 			"change the due date of that issue, or issue it once more on purpose")
@@ -146,6 +151,26 @@ func (s *School) Issue(ctx context.Context, by Person, exercise int64, o Order) 
 		return Issue{}, err
 	}
 	return s.counts(ctx, i, nil)
+}
+
+// openIn says what the sheet of the newest version of an exercise leaves open, or contradicts; nothing where it
+// determines its part.
+func (s *School) openIn(ctx context.Context, by Person, exercise int64) (v store.Version, open string, err error) {
+	v, _, reference, err := s.newest(ctx, by, ReadReference, exercise)
+	if err != nil {
+		return v, "", err
+	}
+	a, err := s.audited(ctx, v, reference)
+	if err != nil {
+		return v, "", err
+	}
+	var list []string
+	for _, f := range a.Findings {
+		if f.Open() {
+			list = append(list, f.What)
+		}
+	}
+	return v, strings.Join(list, "; "), nil
 }
 
 // ChangeDue changes until when an issue is to be handed in.

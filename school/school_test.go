@@ -75,7 +75,7 @@ func gather(t *testing.T) cast {
 	c.exercise = v.ExerciseID
 	issue, err := database.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: c.class, IssuedBy: id("leader"),
 		Issued: time.Now().UTC(),
-		Due:    time.Now().UTC().Add(time.Hour), Attempts: 3, Results: WithTheReturn}, false)
+		Due:    time.Now().UTC().Add(time.Hour), Attempts: 3, Results: WithTheReturn}, false, "")
 	must(err)
 	c.issue, err = database.Issue(ctx, issue)
 	must(err)

@@ -198,8 +198,9 @@ func (s *Store) WithoutAtlas(ctx context.Context, kind string, but []int64) (Ver
 // ErrIssued is returned when a class has an exercise already.
 var ErrIssued = errors.New("this class has the exercise already")
 
-// AddIssue gives an exercise to a class; where the class has it already, only if again is set.
-func (s *Store) AddIssue(ctx context.Context, i Issue, again bool) (int64, error) {
+// AddIssue gives an exercise to a class; where the class has it already, only if again is set. Open is what its sheet
+// leaves open, knowing which it is issued: the audit trail keeps it.
+func (s *Store) AddIssue(ctx context.Context, i Issue, again bool, open string) (int64, error) {
 	var id int64
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var class int64 // locked, so that a second click finds what the first made
@@ -223,9 +224,22 @@ func (s *Store) AddIssue(ctx context.Context, i Issue, again bool) (int64, error
 		if err != nil {
 			return err
 		}
-		return s.noteIssue(ctx, tx, id, i.IssuedBy, "issue", "issued, due "+i.Due.Format("2006-01-02 15:04")+" UTC")
+		said := "issued, due " + i.Due.Format("2006-01-02 15:04") + " UTC"
+		if open != "" {
+			said += ", although the sheet leaves open: " + short(open)
+		}
+		return s.noteIssue(ctx, tx, id, i.IssuedBy, "issue", said)
 	})
 	return id, err
+}
+
+// short is a text that fits the audit trail.
+func short(text string) string {
+	const most = 1500
+	if r := []rune(text); len(r) > most {
+		return string(r[:most]) + " …"
+	}
+	return text
 }
 
 func (s *Store) noteIssue(ctx context.Context, tx *sqlx.Tx, issue, by int64, action, detail string) error {

@@ -65,7 +65,7 @@ func school(t *testing.T, attempts int) (issue int64, people []int64) {
 		t.Fatal(err)
 	}
 	issue, err = shared.AddIssue(ctx, Issue{VersionID: v.ID, ClassID: class, IssuedBy: people[0], Issued: now(),
-		Due: now().Add(time.Hour), Attempts: attempts, Results: "at once"}, false)
+		Due: now().Add(time.Hour), Attempts: attempts, Results: "at once"}, false, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -376,7 +376,7 @@ func TestOtherParts(t *testing.T) {
 		t.Fatal(err)
 	}
 	second, err := shared.AddIssue(ctx, Issue{VersionID: v.ID, ClassID: i.ClassID, IssuedBy: people[0], Issued: now(),
-		Due: now().Add(time.Hour), Attempts: 1, Results: "at once"}, false)
+		Due: now().Add(time.Hour), Attempts: 1, Results: "at once"}, false, "")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -35,6 +35,9 @@ type Finding struct {
 	Motion *audit.Motion `json:"motion,omitempty"`
 }
 
+// Open tells whether students would be marked on what the sheet does not say, or says otherwise.
+func (f *Finding) Open() bool { return f.Kind == "missing" || f.Kind == "contradicting" }
+
 // Addition is a characteristic that can be added: its faces have their names in the reference.
 type Addition struct {
 	Kind  string          `json:"kind"`

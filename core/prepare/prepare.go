@@ -67,7 +67,8 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if build != nil {
 		out.Driving = build.Table.Driving()
 	}
-	return out, nil
+	out.Audit, err = Audit(geo, ex, Called(named.Names, geo, ref.Document.Titles(), ex.Unit))
+	return out, err
 }
 
 // Draft says of every characteristic what it would state on a reference. The exercise may be

@@ -16,6 +16,8 @@ type Prepared struct {
 	Faces   map[string][]address.Ref `json:"faces"`
 	Stated  []Stated                 `json:"stated"`
 	Driving []string                 `json:"driving"`
+	// Audit tells whether the sheet determines the part; nothing of a version that was prepared before there were audits.
+	Audit *Audited `json:"audit,omitempty"`
 }
 
 // Stated is a characteristic as the sheet states it.

@@ -71,8 +71,10 @@ func (n *Namer) Face(name string, f solid.Face) string {
 	}
 	maker, rest, ok := strings.Cut(name, "/")
 	if !ok { // a face of a file, by its number
-		what, _, _ := strings.Cut(Face(f, ""), ",")
-		return what
+		if f.Kind == solid.PlaneFace {
+			return Kind(f) + " facing " + looks(f.Normal)
+		}
+		return Kind(f)
 	}
 	// A copy has the step that copied it before its name, with its number where there are several.
 	if copied, of, ok := strings.Cut(maker, ":"); ok {
@@ -167,10 +169,28 @@ func facing(f solid.Face) string {
 	return ""
 }
 
+// clearly is how much of a normal points a way for it to be said, about 12 degrees.
+const clearly = 0.2
+
+// looks says which way a normal looks, on its own: up, front right, or down and right.
+func looks(normal solid.Vec) string {
+	across := strings.TrimPrefix(turned(normal), "slanting")
+	up := ""
+	switch {
+	case normal[2] > clearly:
+		up = "up"
+	case normal[2] < -clearly:
+		up = "down"
+	}
+	if across = strings.TrimSpace(across); up != "" && across != "" {
+		return up + " and " + across
+	}
+	return up + across
+}
+
 // turned says which way a normal looks that lies along no axis: front right, or slanting right where it
 // also looks up or down.
 func turned(normal solid.Vec) string {
-	const clearly = 0.2 // of its length, about 12 degrees
 	var ways []string
 	if math.Abs(normal[2]) > clearly {
 		ways = append(ways, "slanting")

@@ -45,7 +45,7 @@ func TestFacesAreCalledByWhatTheyAre(t *testing.T) {
 		{"e1/end@e2", flat(0, 0, 1), "top of base"},
 		{"i9/face:7", flat(0, 0, 1), "face 7 of i9"},
 		{"face:7", bore, "bore"},
-		{"", flat(0, 1, 0), "flat face"},
+		{"", flat(0, 1, 0), "flat face facing back"},
 		{"e1/side:l1", solid.Face{}, "side of base"}, // gone
 		{"h1.*/bore", bore, "every bore of bolt holes"},
 		{"e1/side:*", flat(1, 1, 0), "every side of base"},

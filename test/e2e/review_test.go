@@ -268,12 +268,30 @@ func TestExerciseFromSTEP(t *testing.T) {
 	teacher.find("[role=tab]", "Sheet").MustClick()
 	teacher.MustElement(`[data-characteristic="distance_2"]`)
 
-	api := a.client("ottoline")
-	if code, answer := api.do("POST", "/api/exercises/3/issues", "application/json",
-		fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`, time.Now().Add(time.Hour).UTC().
-			Format(time.RFC3339))); code != 201 {
+	// Not issued unknowingly: what the sheet leaves open is in view, and is decided on.
+	order := fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`,
+		time.Now().Add(time.Hour).UTC().Format(time.RFC3339))
+	if code, answer := a.client("ottoline").do("POST", "/api/exercises/3/issues", "application/json", order); code == 201 ||
+		!strings.Contains(answer, "does not determine the part") {
 		t.Fatalf("issue: %d %s", code, answer)
 	}
+	teacher.find("section[aria-label='Issue to a class'] li", "Missing.")
+	teacher.find("section[aria-label='Issue to a class'] label", "Class").MustElement("select").
+		MustSelect("Lock fitters, first year")
+	teacher.find("label", "at once").MustClick()
+	teacher.find("label", "issue it all the same").MustClick()
+	teacher.find("section[aria-label='Issue to a class'] button", "Issue").MustClick()
+	teacher.find("p[role=status]", "Issued to ")
+	// All that is missing is added at once, but for what is shown first: then it determines the part.
+	teacher.find("[role=tab]", "Edit").MustClick()
+	teacher.press("Show how it can move")
+	teacher.press("Add it")
+	teacher.press("Add all that is missing")
+	teacher.find("[data-sheet-audit] summary", "It determines the part.")
+	teacher.press("Save as a new version")
+	teacher.find("h1", "version 3")
+	teacher.find("[role=tab]", "Sheet").MustClick()
+	teacher.find("section[aria-label='Does the sheet determine the part?'] p", "It determines the part.")
 	wrong := strings.Replace(string(bundle.Reference), `"d", "value": "7 mm"`, `"d", "value": "8 mm"`, 1)
 	if wrong == string(bundle.Reference) {
 		t.Fatal("the reference has no such parameter")

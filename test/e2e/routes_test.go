@@ -40,7 +40,7 @@ var may = map[string]string{
 	"get /desk": "air", "get /home": "s", "get /classes/{id}": "air",
 	"post /exercises": "ir", "get /exercises/{id}": "air", "get /exercises/{id}/bundle": "ir",
 	"get /exercises/{id}/atlas": "air", "get /exercises/{id}/sheet": "air", "get /exercises/{id}/mesh": "air",
-	"get /exercises/{id}/draft": "ir", "post /exercises/{id}/draft": "ir", "post /exercises/{id}/issues": "ir",
+	"get /exercises/{id}/audit": "ir", "get /exercises/{id}/draft": "ir", "post /exercises/{id}/draft": "ir", "post /exercises/{id}/issues": "ir",
 	"get /issues/{id}": "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair",
 	"get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
 	"get /issues/{id}/class": "air", "put /issues/{id}/remarks": "air", "get /issues/{id}/rubric": "air",

@@ -220,7 +220,7 @@ func (u *unknowns) missing(loose [][]float64) []Missing {
 	}
 	all := u.candidates(loose)
 	for i, v := range loose {
-		m := u.described(v)
+		var m Missing
 		var fits []*candidate
 		for _, c := range all {
 			if c.sees(v) >= 0 {
@@ -234,6 +234,7 @@ func (u *unknowns) missing(loose [][]float64) []Missing {
 				u.repeat(first, all, loose[i:])
 				first.rank = proposedBefore
 			}
+			m = u.described(v, first.Places[0].Faces())
 			m.Propose = &first.Sized
 			for _, c := range fits[1:min(len(fits), 6)] {
 				m.Others = append(m.Others, c.Sized)
@@ -242,6 +243,8 @@ func (u *unknowns) missing(loose [][]float64) []Missing {
 			for _, w := range loose[i+1:] {
 				subtract(w, v, dot(row, w)/dot(row, v))
 			}
+		} else {
+			m = u.described(v, nil)
 		}
 		out = append(out, m)
 	}
@@ -285,12 +288,17 @@ func (u *unknowns) pinned() []int {
 	return out
 }
 
-// described says of a change which face it is of and how that moves.
-func (u *unknowns) described(v []float64) Missing {
-	best, most := 0, 0.0
-	for i, x := range v {
-		if math.Abs(x) > most+1e-9 {
-			best, most = i, math.Abs(x)
+// described says of a change which face it is of and how that moves: of those that would be measured one that moves,
+// else the one that moves most.
+func (u *unknowns) described(v []float64, measured []int) Missing {
+	best, most := furthest(v)
+	for _, f := range measured {
+		if c := u.of[f]; c >= 0 {
+			own := u.carriers[c].first
+			if i, far := furthest(v[own : own+len(u.carriers[c].ways)]); far > 0.3*most {
+				best, most = own+i, far
+				break
+			}
 		}
 	}
 	c, w := u.which(best)
@@ -309,6 +317,16 @@ func (u *unknowns) described(v []float64) Missing {
 		}
 	}
 	return m
+}
+
+// furthest is the largest of some changes, and how large it is.
+func furthest(v []float64) (best int, most float64) {
+	for i, x := range v {
+		if math.Abs(x) > most+1e-9 {
+			best, most = i, math.Abs(x)
+		}
+	}
+	return best, most
 }
 
 // hows says how a face can change, after its name.

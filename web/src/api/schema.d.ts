@@ -287,6 +287,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/exercises/{id}/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getSheetAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/exercises/{id}/draft": {
         parameters: {
             query?: never;
@@ -1505,6 +1523,8 @@ export interface components {
             results: components["schemas"]["Results"];
             /** @description issue it although the class has it already */
             again?: boolean;
+            /** @description issue it although the sheet does not determine the part */
+            knowing?: boolean;
         };
         /** @enum {string} */
         Results: "at once" | "with the return";
@@ -2314,6 +2334,44 @@ export interface components {
             faces: components["schemas"]["DraftFace"][];
             values: components["schemas"]["DraftValue"][];
             kinds: components["schemas"]["DraftKind"][];
+            audit: components["schemas"]["SheetAudit"];
+        };
+        /** @description Whether a sheet determines its part. */
+        SheetAudit: {
+            findings: components["schemas"]["SheetFinding"][];
+            /** @description how many sizes a drawing of the part must state */
+            sizes: number;
+            /** @description how many of them the sheet states */
+            stated: number;
+            /** @description how many are taken from symmetry about a centre line */
+            bySymmetry: number;
+            /** @description what that holds */
+            symmetric: string[];
+        };
+        SheetFinding: {
+            /** @enum {string} */
+            kind: "missing" | "twice" | "contradicting" | "unjudged";
+            what: string;
+            remedy: string;
+            faces: components["schemas"]["Ref"][];
+            /** @description ids; the last of those that are stated twice can be left out */
+            characteristics: string[];
+            add?: components["schemas"]["SheetAddition"];
+            motion?: components["schemas"]["SheetMotion"];
+        };
+        /** @description The characteristic that would settle it. */
+        SheetAddition: {
+            kind: string;
+            label: string;
+            of: components["schemas"]["Ref"][][];
+        };
+        /** @description How a face can move while all that is stated stays as it is, in mm and radians. */
+        SheetMotion: {
+            at: number[];
+            shift: number[];
+            turn: number[];
+            /** Format: double */
+            radius: number;
         };
         Remark: {
             /** @description key of the finding; empty for the attempt as a whole */
@@ -3187,6 +3245,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mesh"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSheetAudit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whether the sheet of the newest version determines its part */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetAudit"];
                 };
             };
             default: components["responses"]["Problem"];

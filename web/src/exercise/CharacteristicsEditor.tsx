@@ -4,6 +4,7 @@ import { type Mesh, type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { Empty, Loading, Trouble, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
+import { type SheetFinding, SheetFindings, auditWords } from "./SheetAudit";
 import { Field, FieldRow } from "../controls/Field";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
@@ -244,6 +245,8 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     drop,
   } = useKept<Edited | null>(`characteristics/${id}`, null);
   const [open, setOpen] = useState<string | null>(null);
+  /** A finding of the audit that is shown on the part. */
+  const [found, setFound] = useState<SheetFinding | null>(null);
   const [arrange, setArrange] = useState<boolean | null>(null);
   const now =
     edited ??
@@ -288,15 +291,17 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   }, [edited, look]);
   const draft = q.data;
   const values = (edited ? preview.data?.values : undefined) ?? draft?.values;
+  const audit = (edited ? preview.data?.audit : undefined) ?? draft?.audit;
   const current = now?.list.find((c) => c.id === open);
   const faces = useMemo(() => {
+    if (found) return found.faces;
     if (!draft || !current) return [];
     const read = values?.find((v) => v.id === current.id)?.faces ?? [];
     if (read.length > 0) return read;
     return (current.of ?? [])
       .flat()
       .flatMap((name) => draft.faces.filter((f) => f.name === name).map((f) => f.ref));
-  }, [draft, current, values]);
+  }, [draft, current, values, found]);
   const shown = useMemo(
     () => [{ key: "reference" as const, label: "Reference", mesh, faces }],
     [mesh, faces],
@@ -304,8 +309,10 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   if (q.isPending) return <Loading what="the faces of the reference" />;
   if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   if (!draft || !now) return null;
-  const set = (list: Characteristic[]) =>
+  const set = (list: Characteristic[]) => {
+    setFound(null);
     setEdited({ ...now, list: list.map((c, i) => ({ ...c, balloon: i + 1 })) });
+  };
   const change = (c: Characteristic) => set(now.list.map((x) => (x.id === c.id ? c : x)));
   const pick = (ref: Schemas["Ref"]) => {
     const name = draft.faces.find((f) => f.ref === ref)?.name;
@@ -324,6 +331,16 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     ]);
     setOpen(id);
   };
+  /** Adds what would settle findings, each once. */
+  const settle = (findings: SheetFinding[]) => {
+    const list = [...now.list];
+    const same = (c: { kind: string; of?: string[][] }) => JSON.stringify([c.kind, c.of]);
+    for (const { add } of findings) {
+      if (!add || list.some((c) => same(c) === same(add))) continue;
+      list.push({ id: freshId(list, add.kind), balloon: list.length + 1, ...add });
+    }
+    set(list);
+  };
   const faults = (values ?? []).filter((v) => v.error).length;
   return (
     <div className="grid h-full min-h-0 lg:grid-cols-[1fr_25rem]">
@@ -331,6 +348,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
         <PartView
           shown={shown}
           pick={(_, ref) => pick(ref)}
+          wiggle={found?.motion ? { faces: found.faces, motion: found.motion } : null}
           note={
             current
               ? "Click the faces that it is measured on"
@@ -383,6 +401,66 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
         {save.error && <Trouble error={save.error} />}
         {preview.error && <Trouble error={preview.error} />}
         <div className="min-h-0 flex-1 overflow-auto">
+          {audit && (
+            <details
+              className="border-b border-base-300"
+              open={audit.findings.length > 0}
+              data-sheet-audit
+            >
+              <summary className="cursor-pointer px-4 py-1.5 text-sm font-semibold" role="status">
+                Does the sheet determine the part? {auditWords(audit)}
+                {preview.isPending && " Still looking …"}
+              </summary>
+              {audit.findings.filter((f) => f.add).length > 1 && (
+                <button
+                  type="button"
+                  className="btn btn-xs mx-4 my-1"
+                  onClick={() => settle(audit.findings)}
+                >
+                  Add all that is missing
+                </button>
+              )}
+              <SheetFindings
+                audit={audit}
+                chosen={found?.what ?? null}
+                actions={(f) => (
+                  <>
+                    {f.faces.length > 0 && (
+                      <button
+                        type="button"
+                        className="btn btn-xs"
+                        aria-pressed={found?.what === f.what}
+                        onClick={() => {
+                          setOpen(null);
+                          setFound(found?.what === f.what ? null : f);
+                        }}
+                      >
+                        {f.motion ? "Show how it can move" : "Show it"}
+                      </button>
+                    )}
+                    {f.add && (
+                      <button type="button" className="btn btn-xs" onClick={() => settle([f])}>
+                        Add it
+                      </button>
+                    )}
+                    {f.kind === "twice" &&
+                      now.list
+                        .filter((c) => f.characteristics.includes(c.id))
+                        .map((c) => (
+                          <button
+                            key={c.id}
+                            type="button"
+                            className="btn btn-xs"
+                            onClick={() => set(now.list.filter((x) => x.id !== c.id))}
+                          >
+                            Leave out “{c.label}”
+                          </button>
+                        ))}
+                  </>
+                )}
+              />
+            </details>
+          )}
           {now.list.length === 0 ? (
             <Empty>Nothing is checked yet.</Empty>
           ) : (
@@ -399,7 +477,10 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                         open === c.id && "font-semibold",
                       )}
                       aria-expanded={open === c.id}
-                      onClick={() => setOpen(open === c.id ? null : c.id)}
+                      onClick={() => {
+                        setFound(null);
+                        setOpen(open === c.id ? null : c.id);
+                      }}
                     >
                       <span className="w-6">{c.balloon}</span>
                       <span className="flex-1">{c.label}</span>

@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import {
   type Exercise as Data,
   type Me,
+  type Schemas,
   Problem,
   ask,
   client,
@@ -17,6 +18,7 @@ import { useStartModel } from "../model/models";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
+import { SheetAuditPanel, SheetFindings, openIn, useSheetAudit } from "./SheetAudit";
 import { MistakeAtlas } from "./MistakeAtlas";
 import { cx } from "../app/cx";
 import { FileButton } from "../controls/FileInput";
@@ -31,7 +33,17 @@ function nextWeek() {
   return localTime(d);
 }
 
-function IssueForm({ exercise }: { exercise: Data }) {
+function IssueForm({
+  exercise,
+  audit,
+}: {
+  exercise: Data;
+  audit: Schemas["SheetAudit"] | undefined;
+}) {
+  const open = audit ? openIn(audit) : [];
+  /** The version whose sheet is issued although it leaves something open. */
+  const [knowing, setKnowing] = useState(0);
+  const decided = open.length === 0 || knowing === exercise.version;
   const [classId, setClass] = useState(exercise.classes[0]?.id ?? 0);
   const [due, setDue] = useState(nextWeek);
   const [attempts, setAttempts] = useState(3);
@@ -41,14 +53,21 @@ function IssueForm({ exercise }: { exercise: Data }) {
       ask(
         client.POST("/exercises/{id}/issues", {
           params: { path: { id: exercise.id } },
-          body: { classId, due: new Date(due).toISOString(), attempts, results, again },
+          body: {
+            classId,
+            due: new Date(due).toISOString(),
+            attempts,
+            results,
+            again,
+            knowing: open.length > 0 && decided,
+          },
         }),
       ),
     onSuccess: () => queries.invalidateQueries(),
   });
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    if (!issue.isPending) issue.mutate(false);
+    if (!issue.isPending && decided) issue.mutate(false);
   };
   const twice = issue.error instanceof Problem && issue.error.status === 409;
   if (exercise.classes.length === 0)
@@ -106,6 +125,30 @@ function IssueForm({ exercise }: { exercise: Data }) {
           </label>
         ))}
       </fieldset>
+      {audit && open.length > 0 && (
+        <div
+          className="border border-base-300"
+          role="group"
+          aria-label="What the sheet leaves open"
+        >
+          <p className="px-4 pt-2 font-semibold">
+            This sheet does not determine the part. Students would be marked on what it does not
+            say:
+          </p>
+          <div className="max-h-48 overflow-auto">
+            <SheetFindings brief audit={{ ...audit, findings: open }} />
+          </div>
+          <label className="flex items-center gap-2 px-4 pb-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={decided}
+              onChange={(e) => setKnowing(e.target.checked ? exercise.version : 0)}
+            />
+            issue it all the same
+          </label>
+        </div>
+      )}
       {issue.error && <Trouble error={issue.error} />}
       {twice && (
         <button
@@ -118,7 +161,11 @@ function IssueForm({ exercise }: { exercise: Data }) {
         </button>
       )}
       {issue.isSuccess && <p role="status">Issued to {issue.data.className}.</p>}
-      <button type="submit" className="btn btn-primary btn-sm" disabled={issue.isPending}>
+      <button
+        type="submit"
+        className="btn btn-primary btn-sm"
+        disabled={issue.isPending || !decided}
+      >
         {issue.isPending ? "Issuing …" : "Issue"}
       </button>
     </form>
@@ -184,6 +231,7 @@ export function Exercise({ me }: { me: Me }) {
     queryFn: () => ask(client.GET("/exercises/{id}", { params: { path: { id } } })),
   });
   useTitle(q.data?.title);
+  const audit = useSheetAudit(id, q.data?.version ?? 0);
   const mesh = useQuery({
     queryKey: ["exercise-mesh", id, q.data?.version],
     enabled: (tab === "reference" || tab === "characteristics") && !!q.data,
@@ -302,9 +350,10 @@ export function Exercise({ me }: { me: Me }) {
       >
         {teaches && (
           <Panel title="Issue to a class">
-            <IssueForm exercise={ex} />
+            <IssueForm exercise={ex} audit={audit.data} />
           </Panel>
         )}
+        <SheetAuditPanel audit={audit} edit={may ? () => setTab("characteristics") : undefined} />
         <Panel title="Issued">
           {ex.issues.length === 0 ? (
             <Empty>Not issued yet.</Empty>

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useEffectEvent, useMemo, useState } from "react
 import * as THREE from "three";
 import type { Mesh, Schemas } from "../api/client";
 import { TurnKeys } from "./TurnKeys";
+import { Wiggle, type Wiggling } from "./Wiggle";
 import { useReleased } from "./useReleased";
 import { cx } from "../app/cx";
 
@@ -225,7 +226,18 @@ function boundsOf(list: Mesh[]) {
  * Solids laid over one another: each can be hidden or made transparent, cut by a plane, turned and
  * fitted.
  */
-export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string; pick?: Pick }) {
+export function PartView({
+  shown,
+  note,
+  pick,
+  wiggle,
+}: {
+  shown: Shown[];
+  note?: string;
+  pick?: Pick;
+  /** Faces of the first solid that are shown to be loose. */
+  wiggle?: Wiggling | null;
+}) {
   const [hidden, setHidden] = useState<Record<string, boolean>>({});
   const [clear, setClear] = useState(shown.length > 1 ? 55 : 100);
   const [cutAxis, setCutAxis] = useState<"none" | "x" | "y" | "z">("none");
@@ -356,6 +368,9 @@ export function PartView({ shown, note, pick }: { shown: Shown[]; note?: string;
                 choose={pick}
               />
             ))}
+          {wiggle && shown[0] && (
+            <Wiggle mesh={shown[0].mesh} of={wiggle} most={0.08 * sphere.radius} />
+          )}
           <OrbitControls makeDefault enableDamping={false} />
           <TurnKeys within="[data-part-view]" fit={fit} />
           <Camera sphere={sphere} view={view} turn={turn} />

@@ -1,0 +1,128 @@
+import { useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { type Schemas, ask, client } from "../api/client";
+import { cx } from "../app/cx";
+import { Loading, Panel, Trouble, sentence } from "../controls/notices";
+
+type Audit = Schemas["SheetAudit"];
+export type SheetFinding = Schemas["SheetFinding"];
+
+const titles: Record<SheetFinding["kind"], string> = {
+  missing: "Missing",
+  twice: "Stated twice",
+  contradicting: "Contradicting",
+  unjudged: "Cannot be judged",
+};
+
+/** What the sheet leaves open or contradicts: students would be marked on what it does not say. */
+export const openIn = (a: Audit) =>
+  a.findings.filter((f) => f.kind === "missing" || f.kind === "contradicting");
+
+/** In a line, whether a sheet determines its part. */
+export function auditWords(a: Audit) {
+  const said = (Object.keys(titles) as SheetFinding["kind"][]).flatMap((kind) => {
+    const n = a.findings.filter((f) => f.kind === kind).length;
+    return n > 0 ? [`${titles[kind].toLowerCase()}: ${n}`] : [];
+  });
+  return said.length > 0 ? sentence(said.join(", ")) : "It determines the part.";
+}
+
+/** What an audit has found, each with its place and what to do about it. */
+export function SheetFindings({
+  audit,
+  chosen,
+  actions,
+  brief = false,
+}: {
+  audit: Audit;
+  /** The findings alone. */
+  brief?: boolean;
+  chosen?: string | null;
+  actions?: (f: SheetFinding) => ReactNode;
+}) {
+  return (
+    <>
+      <ul className="divide-y divide-base-300">
+        {audit.findings.map((f) => (
+          <li
+            key={f.kind + f.what}
+            className={cx("px-4 py-1.5 text-sm", chosen === f.what && "bg-base-200")}
+          >
+            <span className="font-semibold">{titles[f.kind]}.</span>{" "}
+            {sentence(`${f.what}; ${f.remedy}`)}
+            {actions && <div className="mt-1 flex flex-wrap gap-2">{actions(f)}</div>}
+          </li>
+        ))}
+      </ul>
+      {!brief && <Counted audit={audit} />}
+    </>
+  );
+}
+
+/** How many sizes a drawing of the part must give, and where they come from. */
+function Counted({ audit }: { audit: Audit }) {
+  return (
+    <>
+      <p className="px-4 py-1.5 text-sm">
+        Of {audit.sizes} sizes that the drawing must give, {audit.stated} are stated
+        {audit.bySymmetry > 0 && ` and ${audit.bySymmetry} taken from symmetry`}.
+      </p>
+      {audit.symmetric.length > 0 && (
+        <details className="px-4 pb-2 text-sm">
+          <summary className="cursor-pointer">What is taken from symmetry</summary>
+          <ul className="list-disc pl-5">
+            {audit.symmetric.map((s) => (
+              <li key={s}>{s}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  );
+}
+
+export function useSheetAudit(id: number, version: number) {
+  return useQuery({
+    queryKey: ["sheet-audit", id, version],
+    staleTime: Infinity,
+    enabled: version > 0,
+    queryFn: () => ask(client.GET("/exercises/{id}/audit", { params: { path: { id } } })),
+  });
+}
+
+/** Whether the sheet of an exercise determines its part, beside the sheet. */
+export function SheetAuditPanel({
+  audit,
+  edit,
+}: {
+  audit: ReturnType<typeof useSheetAudit>;
+  edit?: (() => void) | undefined;
+}) {
+  return (
+    <Panel
+      title="Does the sheet determine the part?"
+      side={
+        edit &&
+        audit.data &&
+        audit.data.findings.length > 0 && (
+          <button type="button" className="btn btn-xs" onClick={edit}>
+            Put it right
+          </button>
+        )
+      }
+    >
+      {audit.isPending ? (
+        <Loading what="what the sheet leaves open" />
+      ) : audit.data ? (
+        <>
+          <p className="px-4 pt-2 text-sm font-semibold" role="status">
+            {auditWords(audit.data)}
+          </p>
+          <SheetFindings audit={audit.data} />
+        </>
+      ) : (
+        <Trouble error={audit.error} retry={() => void audit.refetch()} />
+      )}
+    </Panel>
+  );
+}
