@@ -2,29 +2,44 @@ package audit
 
 import "math"
 
-// independent is how long what is left of a row of length one must be for the row to say something new.
-const independent = 1e-5
+const (
+	// independent is how long what is left of a row of length one must be for the row to say something new.
+	independent = 1e-5
+	// nothing is how long a row is that is zero but for rounding: a way that counts moves something by about what it is.
+	nothing = 1e-8
+	// rounding is what is taken for zero in a row of length one, so that rows stay sparse.
+	rounding = 1e-12
+)
 
-// nothing is how long a row is that is zero but for rounding: a way that counts moves something by about what it is.
-const nothing = 1e-8
+// basis is the rows that were put in, brought to steps by elimination with the largest number of each as its pivot: a row
+// has zero where those before it have their pivots. Rows are sparse and stay so, since each is of few carriers.
+type basis struct {
+	rows   [][]float64
+	pivots []int
+}
 
-// basis is an orthonormal basis of the rows that were put in, by Gram and Schmidt with a second pass, which loses
-// nothing (Giraud, Langou and Rozložník, 2005).
-type basis struct{ rows [][]float64 }
-
-// left is what is left of a row beside the basis, and how long that is of the row.
+// left is what is left of a row beside the basis, made one long before, and how long that is.
 func (b *basis) left(row []float64) (rest []float64, share float64) {
 	size := norm(row)
 	if size < nothing {
 		return row, 0
 	}
-	rest = append([]float64(nil), row...)
-	for range 2 {
-		for _, q := range b.rows {
-			subtract(rest, q, dot(rest, q))
+	rest = make([]float64, len(row))
+	for i, x := range row {
+		rest[i] = x / size
+	}
+	for i, q := range b.rows {
+		if c := rest[b.pivots[i]]; c != 0 {
+			subtract(rest, q, c)
+			rest[b.pivots[i]] = 0
 		}
 	}
-	return rest, norm(rest) / size
+	for i, x := range rest {
+		if math.Abs(x) < rounding {
+			rest[i] = 0
+		}
+	}
+	return rest, norm(rest)
 }
 
 // add puts a row in, and tells whether it says something new.
@@ -33,11 +48,12 @@ func (b *basis) add(row []float64) bool {
 	if share <= independent {
 		return false
 	}
-	scale := 1 / norm(rest)
+	pivot, _ := furthest(rest)
+	scale := 1 / rest[pivot]
 	for i := range rest {
 		rest[i] *= scale
 	}
-	b.rows = append(b.rows, rest)
+	b.rows, b.pivots = append(b.rows, rest), append(b.pivots, pivot)
 	return true
 }
 
@@ -52,23 +68,35 @@ func (b *basis) holds(rows [][]float64) bool {
 }
 
 // clone is a basis that can be added to without the first one changing.
-func (b *basis) clone() *basis { return &basis{append([][]float64(nil), b.rows...)} }
+func (b *basis) clone() *basis {
+	return &basis{append([][]float64(nil), b.rows...), append([]int(nil), b.pivots...)}
+}
 
-// loose gives the changes of n unknowns that no row sees, each of length one and square to the others.
+// loose gives changes of n unknowns that no row sees, each of length one, as many as there are independent ones: each
+// unknown that is no pivot is one in one of them, and the pivots follow from the last row to the first.
 func (b *basis) loose(n int) [][]float64 {
-	all := b.clone()
-	for i := range n {
-		if len(all.rows) == n {
-			break
-		}
-		unit := make([]float64, n)
-		unit[i] = 1
-		// The square of what is left of all of them is n minus the rank, so that some are large.
-		if _, share := all.left(unit); share > 1e-4 {
-			all.add(unit)
-		}
+	pivot := make([]bool, n)
+	for _, p := range b.pivots {
+		pivot[p] = true
 	}
-	return all.rows[len(b.rows):]
+	var out [][]float64
+	for i := range n {
+		if pivot[i] {
+			continue
+		}
+		v := make([]float64, n)
+		v[i] = 1
+		for k := len(b.rows) - 1; k >= 0; k-- {
+			v[b.pivots[k]] = 0
+			v[b.pivots[k]] = -dot(b.rows[k], v)
+		}
+		scale := 1 / norm(v)
+		for k := range v {
+			v[k] *= scale
+		}
+		out = append(out, v)
+	}
+	return out
 }
 
 func dot(a, b []float64) float64 {
@@ -82,7 +110,9 @@ func dot(a, b []float64) float64 {
 func norm(a []float64) float64 { return math.Sqrt(dot(a, a)) }
 
 func subtract(a, b []float64, scale float64) {
-	for i := range a {
-		a[i] -= scale * b[i]
+	for i, x := range b {
+		if x != 0 {
+			a[i] -= x * scale
+		}
 	}
 }

@@ -15,6 +15,9 @@ import (
 // what counts, and the measure's own noise far below the step.
 const step = 2e-6
 
+// noise is what rounding leaves, of the largest number of such a row, where a measure does not follow.
+const noise = 1e-6
+
 // statedRows are the rows of a characteristic: what it measures at each of its places, by the same measure as the
 // check has. A kind that is no size has none.
 func (u *unknowns) statedRows(c *exercise.Characteristic, places []characteristic.Place) ([][]float64, error) {
@@ -197,6 +200,12 @@ func (u *unknowns) measured(kind *characteristic.Kind, p characteristic.Place, h
 				ends[i] = v
 			}
 			row[u.carriers[c].first+k] = (ends[1] - ends[0]) / (2 * h)
+		}
+	}
+	_, most := furthest(row)
+	for i, x := range row {
+		if math.Abs(x) < noise*math.Abs(most) {
+			row[i] = 0
 		}
 	}
 	return row, nil

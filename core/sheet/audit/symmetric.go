@@ -23,6 +23,10 @@ func (u *unknowns) mirrors() []mirror {
 	own := len(u.carriers)
 	for _, n := range u.normals() {
 		for _, at := range u.middles(n, own) {
+			// The centroid of what is mostly symmetric is near the plane.
+			if math.Abs(u.g.Props.Centroid.Dot(n)-at) > (1-mostly)*u.lever/4 {
+				continue
+			}
 			pairs, share := u.alike(n, at)
 			if share < mostly {
 				continue
