@@ -96,7 +96,7 @@ func mistake(ex *exercise.Exercise, a *atlas.Atlas, e atlas.Entry) Mistake {
 		}
 		was := a.Values[x.ID]
 		if measures := changed(ex, x, was, e.Values[x.ID]); measures != "" {
-			sheet := ex.StateOf(x.Declared(), was[0]).Text
+			sheet := ex.StatedOf(x, was[0]).Text
 			m.Changes = append(m.Changes, MistakeChange{Balloon: x.Balloon, Label: x.Label, Measures: measures, Sheet: sheet})
 		}
 	}

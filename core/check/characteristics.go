@@ -46,7 +46,7 @@ func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteris
 		return nil, characteristic.Stated{Text: c.Text}, nil
 	case kind.Whole():
 		w, err := whole(ex, c, max(1, ex.Solids), ref.Props.Volume)
-		return nil, ex.StateOf(kind, kind.OfWhole(w)), err
+		return nil, ex.StatedOf(c, kind.OfWhole(w)), err
 	}
 	places, err := inspect.Places(ref, c)
 	if err != nil {
@@ -67,7 +67,7 @@ func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteris
 		}
 		v = 0
 	}
-	return places, ex.StateOf(kind, v), nil
+	return places, ex.StatedOf(c, v), nil
 }
 
 // whole is what is known of a whole part, with the density where the kind needs it.

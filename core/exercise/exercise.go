@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -58,6 +59,7 @@ type Characteristic struct {
 	Supplement bool            `json:"supplement,omitempty"` // of an angle
 	Datum      string          `json:"datum,omitempty"`      // XY, YZ or XZ, of a place on a datum plane
 	Text       string          `json:"text,omitempty"`       // a thread or material as the sheet states it
+	Stated     string          `json:"stated,omitempty"`     // the number as it is printed, where that is not how it rounds
 	Parameter  string          `json:"parameter,omitempty"`  // the driving size behind it
 	Tolerance  *Tolerance      `json:"tolerance,omitempty"`
 	Weight     float64         `json:"weight,omitempty"` // among the others, 1 when 0
@@ -277,6 +279,9 @@ func (e *Exercise) checkCharacteristic(c *Characteristic, at string) error {
 	if kind.Worded() && c.Text == "" {
 		return &Error{at + "/text", "say what the sheet states as the " + kind.Title}
 	}
+	if _, err := e.Printed(c); c.Stated != "" && err != nil {
+		return &Error{at + "/stated", err.Error()}
+	}
 	if _, ok := characteristic.DatumPlane(c.Datum); kind.Datum && !ok {
 		return &Error{at + "/datum", fmt.Sprintf("%q is not a datum plane: use XY, YZ or XZ", c.Datum)}
 	}
@@ -321,6 +326,57 @@ func (e *Exercise) StateOf(kind *characteristic.Kind, v float64) characteristic.
 		return kind.Stated(v)
 	}
 	return e.State(kind.Dim, v)
+}
+
+// StatedOf is what the sheet states of a characteristic that has a value on the reference: the text that is printed
+// where one is given, which is then the nominal, else the value as it rounds.
+func (e *Exercise) StatedOf(c *Characteristic, v float64) characteristic.Stated {
+	if c.Stated != "" {
+		if s, err := e.Printed(c); err == nil { // a document that passed Check has no other
+			return s
+		}
+	}
+	return e.StateOf(c.Declared(), v)
+}
+
+var fraction = regexp.MustCompile(`^(?:(\d+)[ -])?(\d+)/(\d+)$`)
+
+// Printed reads the number that is printed of a characteristic: a decimal number, whose last place is how far it is
+// rounded, or an exact fraction; a length in the unit of the sheet, an angle in degrees.
+func (e *Exercise) Printed(c *Characteristic) (characteristic.Stated, error) {
+	kind := c.Declared()
+	text := strings.TrimSuffix(strings.TrimSpace(c.Stated), "°")
+	if kind.Whole() || kind.Worded() || kind.Zero() || kind.Counts {
+		return characteristic.Stated{}, fmt.Errorf("a %s has no number that could be printed otherwise", kind.Title)
+	}
+	unit := quantity.Unit{Factor: 1}
+	switch kind.Dim {
+	case quantity.Length:
+		unit = e.LengthUnit()
+	case quantity.Angle:
+		unit = quantity.Degree
+	}
+	out := characteristic.Stated{Text: text}
+	if m := fraction.FindStringSubmatch(text); m != nil {
+		whole, _ := strconv.ParseFloat("0"+m[1], 64) // digits alone
+		over, _ := strconv.ParseFloat(m[2], 64)
+		under, _ := strconv.ParseFloat(m[3], 64)
+		out.Value = (whole + over/under) * unit.Factor
+	} else {
+		v, err := strconv.ParseFloat(text, 64)
+		if err != nil {
+			return out, fmt.Errorf("%q is not a number as a sheet prints it: write 7.94 or 5/16", c.Stated)
+		}
+		_, places, _ := strings.Cut(text, ".")
+		out.Value, out.Half = v*unit.Factor, math.Pow10(-len(places))/2*unit.Factor
+	}
+	if !(out.Value > 0) || math.IsInf(out.Value, 0) {
+		return out, fmt.Errorf("%q is not a size: it must be more than nothing", c.Stated)
+	}
+	if kind.Dim == quantity.Angle {
+		out.Text += "°"
+	}
+	return out, nil
 }
 
 // GramsPerMM3 reads the density, which is stated in g/cm³.

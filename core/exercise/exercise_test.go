@@ -57,6 +57,26 @@ func TestStatedValuesAndLimits(t *testing.T) {
 			t.Errorf("%s %g in %s: the text means %g", c.kind, c.value, c.unit, s.Value)
 		}
 	}
+	for _, c := range []struct {
+		unit, kind, printed, text string
+		value, half               float64 // negative where it is refused
+	}{
+		{"in", "diameter", ".313", ".313", 25.4 * 0.313, 25.4 * 0.0005}, {"in", "diameter", "5/16", "5/16", 25.4 * 5 / 16, 0},
+		{"in", "distance", "1 3/4", "1 3/4", 25.4 * 1.75, 0}, {"mm", "distance", "50", "50", 50, 0.5},
+		{"mm", "angle", "37.5", "37.5°", 37.5 * deg, 0.05 * deg}, {"mm", "angle", "60°", "60°", 60 * deg, 0.5 * deg},
+		{"mm", "distance", "fifty", "", -1, 0}, {"mm", "distance", "0", "", -1, 0}, {"mm", "distance", "1/0", "", -1, 0},
+		{"mm", "solids", "2", "", -1, 0}, {"mm", "parallel", "1", "", -1, 0},
+	} {
+		e, x := &Exercise{Unit: c.unit}, &Characteristic{Kind: c.kind, Stated: c.printed}
+		s, err := e.Printed(x)
+		if (err != nil) != (c.value < 0) {
+			t.Errorf("a %s printed as %q: %v", c.kind, c.printed, err)
+		}
+		if got := e.StatedOf(x, 1); err == nil && (s.Text != c.text || math.Abs(s.Value-c.value) > 1e-12 ||
+			math.Abs(s.Half-c.half) > 1e-12 || got != s) {
+			t.Errorf("a %s printed as %q states %+v", c.kind, c.printed, s)
+		}
+	}
 	e := &Exercise{Unit: "mm"}
 	if _, _, err := e.Limits(&Characteristic{Kind: "distance", Tolerance: &Tolerance{Kind: "loose"}},
 		characteristic.Stated{}); err == nil {

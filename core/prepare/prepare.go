@@ -164,6 +164,11 @@ func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characterist
 	if len(c.Of) == 0 && !kind.Whole() {
 		return fmt.Errorf("pick %s", kind.On)
 	}
+	if c.Stated != "" {
+		if _, err := ex.Printed(c); err != nil {
+			return err
+		}
+	}
 	places, s, err := check.Nominal(geo, ex, c)
 	var unstated *check.Unstated
 	if errors.As(err, &unstated) {

@@ -9,8 +9,10 @@ import (
 	"testing"
 
 	"hammerset/core/address"
+	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
+	"hammerset/core/report"
 	"hammerset/core/sheet/audit"
 	"hammerset/core/solid"
 	"hammerset/demo"
@@ -280,6 +282,16 @@ func auditInTurn(t *testing.T, name string) {
 		if held == 0 {
 			continue
 		}
+		if other := c; c.Text == "" {
+			other.Stated = "123.45"
+			changed := *b.Parsed
+			changed.Characteristics = slices.Clone(b.Parsed.Characteristics)
+			changed.Characteristics[i] = other
+			if r, err := audit.Of(g, &changed); err != nil || len(r.Contradicting) != 1 ||
+				r.Contradicting[0].Characteristic != c.ID {
+				t.Errorf("with another size printed of %s: %v %+v", c.ID, err, r)
+			}
+		}
 		more := *b.Parsed
 		c.ID = "again"
 		more.Characteristics = append(slices.Clone(b.Parsed.Characteristics), c)
@@ -470,4 +482,20 @@ func ids(list []exercise.Characteristic) string {
 		out = append(out, c.ID)
 	}
 	return strings.Join(out, " ")
+}
+
+// The number that is printed is the nominal of the check: the reference itself is out where the sheet states another
+// size, and in where it states the fraction that it was rounded from.
+func TestPrintedSizesAreTheNominal(t *testing.T) {
+	b := demoExercise(t, "rack-stop")
+	for printed, want := range map[string]report.Verdict{"71.5": report.Out, "70.004": report.In} {
+		ex := *b.Parsed
+		ex.Characteristics = slices.Clone(ex.Characteristics)
+		c := &ex.Characteristics[0]
+		c.Stated = printed
+		r := run(t, &ex, b.ref, check.Attempt{Name: "reference.json", Document: b.ref.Document})
+		if got := r.Characteristics[0]; got.Verdict != want || got.NominalText != printed {
+			t.Errorf("printed as %s, %s states %s and is %s with %s", printed, c.ID, got.NominalText, got.Verdict, got.MeasuredText)
+		}
+	}
 }

@@ -75,7 +75,7 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 	var out []misreading
 	inch := quantity.Inch.Factor
 	for _, d := range a.dimensions(ex) {
-		stated := ex.StateOf(d.c.Declared(), d.value).Text
+		stated := ex.StatedOf(d.c, d.value).Text
 		add := func(kind string, value float64, cause, remedy string) {
 			v := d.size.Nominal + (value-d.value)/d.slope
 			if math.Abs(value-d.value) < 1e-6 || value < 1e-6 || v < 1e-6 {
@@ -105,7 +105,7 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 		for _, o := range neighboursOf(ex, d.c) {
 			if list := a.Values[o.ID]; len(list) > 0 {
 				add("neighbour", list[0], fmt.Sprintf("the value of a neighbouring dimension (balloon %d, %s) was read", o.Balloon,
-					ex.StateOf(o.Declared(), list[0]).Text), fmt.Sprintf("give %s here", stated))
+					ex.StatedOf(o, list[0]).Text), fmt.Sprintf("give %s here", stated))
 			}
 		}
 		for k := range ex.Characteristics {
@@ -115,16 +115,16 @@ func (a *Atlas) misread(ex *exercise.Exercise) []misreading {
 				continue
 			}
 			kind, cause := "wrong-face", fmt.Sprintf("measured from the wrong face: it is off by exactly the size at balloon "+
-				"%d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
+				"%d (%s)", o.Balloon, ex.StatedOf(o, list[0]).Text)
 			if o.Kind == "wall" {
 				kind, cause = "wall", fmt.Sprintf("taken from the wrong side of the wall: it is off by exactly the size at "+
-					"balloon %d (%s)", o.Balloon, ex.StateOf(o.Declared(), list[0]).Text)
+					"balloon %d (%s)", o.Balloon, ex.StatedOf(o, list[0]).Text)
 			}
 			for _, v := range []float64{d.value - list[0], d.value + list[0]} {
 				add(kind, v, cause, fmt.Sprintf("look from which face the sheet gives %s", stated))
 			}
 			add("wrong-face", list[0]-d.value, fmt.Sprintf("measured from the other end: with the sheet's %s it makes up the "+
-				"size at balloon %d (%s)", stated, o.Balloon, ex.StateOf(o.Declared(), list[0]).Text),
+				"size at balloon %d (%s)", stated, o.Balloon, ex.StatedOf(o, list[0]).Text),
 				fmt.Sprintf("look from which face the sheet gives %s", stated))
 		}
 		if ex.Unit == "in" && d.size.Dim == quantity.Length {

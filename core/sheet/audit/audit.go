@@ -203,8 +203,11 @@ func differs(g *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteristi
 			return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 		}
 		if math.Abs(v-stated.Value) > stated.Half+1e-6 {
-			out = append(out, Contradiction{c.ID, fmt.Sprintf("the sheet states %s, and the part has %s at one place",
-				stated.Text, ex.StateOf(kind, v).Text)})
+			what := fmt.Sprintf("the sheet states %s, and the part has %s", stated.Text, ex.StateOf(kind, v).Text)
+			if len(places) > 1 {
+				what += " at one place"
+			}
+			out = append(out, Contradiction{c.ID, what})
 			break
 		}
 	}

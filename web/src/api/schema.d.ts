@@ -2277,6 +2277,8 @@ export interface components {
             supplement?: boolean;
             datum?: string;
             text?: string;
+            /** @description the number as it is printed */
+            stated?: string;
             parameter?: string;
             tolerance?: components["schemas"]["Tolerance"];
             /** Format: double */

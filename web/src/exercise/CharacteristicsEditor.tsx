@@ -125,6 +125,18 @@ function Form({
           />
         </FieldRow>
       )}
+      {kind && !kind.text && kind.on !== "" && (
+        <FieldRow label="Printed as">
+          <input
+            className="input input-xs flex-1"
+            aria-label="Printed as"
+            placeholder="as it is measured"
+            maxLength={20}
+            value={c.stated ?? ""}
+            onChange={(e) => change({ ...c, stated: e.target.value || undefined })}
+          />
+        </FieldRow>
+      )}
       {c.kind === "datum" && (
         <FieldRow label="Datum">
           <select
