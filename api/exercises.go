@@ -121,7 +121,8 @@ func (s *Server) GetAtlas(ctx context.Context, in GetAtlasRequestObject) (GetAtl
 }
 
 // GetSheetAudit tells whether the sheet of the newest version determines its part.
-func (s *Server) GetSheetAudit(ctx context.Context, in GetSheetAuditRequestObject) (GetSheetAuditResponseObject, error) {
+func (s *Server) GetSheetAudit(ctx context.Context, in GetSheetAuditRequestObject) (GetSheetAuditResponseObject,
+	error) {
 	ctx, by := asking(ctx)
 	a, err := s.school.SheetAudit(ctx, by, in.Id)
 	if err != nil {

@@ -59,7 +59,7 @@ type Characteristic struct {
 	Supplement bool            `json:"supplement,omitempty"` // of an angle
 	Datum      string          `json:"datum,omitempty"`      // XY, YZ or XZ, of a place on a datum plane
 	Text       string          `json:"text,omitempty"`       // a thread or material as the sheet states it
-	Stated     string          `json:"stated,omitempty"`     // the number as it is printed, where that is not how it rounds
+	Stated     string          `json:"stated,omitempty"`     // the number as it is printed, if not as it rounds
 	Parameter  string          `json:"parameter,omitempty"`  // the driving size behind it
 	Tolerance  *Tolerance      `json:"tolerance,omitempty"`
 	Weight     float64         `json:"weight,omitempty"` // among the others, 1 when 0

@@ -271,7 +271,8 @@ func TestExerciseFromSTEP(t *testing.T) {
 	// Not issued unknowingly: what the sheet leaves open is in view, and is decided on.
 	order := fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once"}`,
 		time.Now().Add(time.Hour).UTC().Format(time.RFC3339))
-	if code, answer := a.client("ottoline").do("POST", "/api/exercises/3/issues", "application/json", order); code == 201 ||
+	if code, answer := a.client("ottoline").do("POST", "/api/exercises/3/issues", "application/json",
+		order); code == 201 ||
 		!strings.Contains(answer, "does not determine the part") {
 		t.Fatalf("issue: %d %s", code, answer)
 	}

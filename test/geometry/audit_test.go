@@ -495,7 +495,8 @@ func TestPrintedSizesAreTheNominal(t *testing.T) {
 		c.Stated = printed
 		r := run(t, &ex, b.ref, check.Attempt{Name: "reference.json", Document: b.ref.Document})
 		if got := r.Characteristics[0]; got.Verdict != want || got.NominalText != printed {
-			t.Errorf("printed as %s, %s states %s and is %s with %s", printed, c.ID, got.NominalText, got.Verdict, got.MeasuredText)
+			t.Errorf("printed as %s, %s states %s and is %s with %s", printed, c.ID, got.NominalText, got.Verdict,
+				got.MeasuredText)
 		}
 	}
 }

@@ -11,8 +11,8 @@ const (
 	rounding = 1e-12
 )
 
-// basis is the rows that were put in, brought to steps by elimination with the largest number of each as its pivot: a row
-// has zero where those before it have their pivots. Rows are sparse and stay so, since each is of few carriers.
+// basis is the rows that were put in, brought to steps by elimination with the largest number of each as its pivot: a
+// row has zero where those before it have their pivots. Rows are sparse and stay so, since each is of few carriers.
 type basis struct {
 	rows   [][]float64
 	pivots []int
