@@ -7,6 +7,7 @@ import (
 
 	"hammerset/core/address"
 	"hammerset/core/characteristic"
+	"hammerset/core/exercise"
 	"hammerset/core/prepare"
 	"hammerset/formats/svg"
 	"hammerset/school"
@@ -147,7 +148,8 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 	ctx, by := asking(ctx)
 	b := in.Body
 	d, err := s.school.TryDraft(ctx, by, in.Id, school.DraftChange{Title: b.Title, Number: b.Number, Task: b.Task,
-		Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, General: b.General, Arrange: b.Arrange},
+		Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, General: b.General, Arrange: b.Arrange,
+		Refused: b.Refused},
 		b.Save)
 	if err != nil {
 		return nil, err
@@ -160,7 +162,8 @@ func draft(in school.Draft) Draft {
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
 		General: ex.General,
 		Unit:    ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
-		Dimensioned: len(ex.Sheet().Dimensions), Audit: *in.Drafted.Audit}
+		Dimensioned: len(ex.Sheet().Dimensions), Audit: *in.Drafted.Audit,
+		Refused: append([]exercise.Evidence{}, ex.Refused...)}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),
 			Words: f.Words})

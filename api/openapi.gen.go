@@ -522,17 +522,20 @@ type Draft struct {
 	Density         string                `json:"density"`
 
 	// Dimensioned how many dimensions the sheet has
-	Dimensioned int          `json:"dimensioned"`
-	Faces       []DraftFace  `json:"faces"`
-	General     Tolerance    `json:"general"`
-	Kinds       []DraftKind  `json:"kinds"`
-	Material    string       `json:"material"`
-	Number      string       `json:"number"`
-	Task        string       `json:"task"`
-	Title       string       `json:"title"`
-	Unit        string       `json:"unit"`
-	Values      []DraftValue `json:"values"`
-	Version     int          `json:"version"`
+	Dimensioned int         `json:"dimensioned"`
+	Faces       []DraftFace `json:"faces"`
+	General     Tolerance   `json:"general"`
+	Kinds       []DraftKind `json:"kinds"`
+	Material    string      `json:"material"`
+	Number      string      `json:"number"`
+
+	// Refused what is not to be read from the drawing
+	Refused []RefusedEvidence `json:"refused"`
+	Task    string            `json:"task"`
+	Title   string            `json:"title"`
+	Unit    string            `json:"unit"`
+	Values  []DraftValue      `json:"values"`
+	Version int               `json:"version"`
 }
 
 // DraftCharacteristic defines model for DraftCharacteristic.
@@ -997,9 +1000,12 @@ type NewDraft struct {
 	General         *Tolerance            `json:"general,omitempty"`
 	Material        *string               `json:"material,omitempty"`
 	Number          string                `json:"number"`
-	Save            bool                  `json:"save"`
-	Task            string                `json:"task"`
-	Title           string                `json:"title"`
+
+	// Refused what is not to be read from the drawing
+	Refused *[]RefusedEvidence `json:"refused,omitempty"`
+	Save    bool               `json:"save"`
+	Task    string             `json:"task"`
+	Title   string             `json:"title"`
 }
 
 // NewIssue defines model for NewIssue.
@@ -1224,6 +1230,9 @@ type RecheckView struct {
 // Ref the address of geometry: a name such as h1.p3/bore, or the number of a face, edge or corner (face:7); c2#h1.p3/bore of the component c2 of an assembly
 type Ref = address.Ref
 
+// RefusedEvidence defines model for RefusedEvidence.
+type RefusedEvidence = exercise.Evidence
+
 // Remark defines model for Remark.
 type Remark struct {
 	At time.Time `json:"at"`
@@ -1328,6 +1337,13 @@ type SheetAddition struct {
 
 // SheetAudit Whether a sheet determines its part.
 type SheetAudit = prepare.Audited
+
+// SheetEvidence defines model for SheetEvidence.
+type SheetEvidence struct {
+	Of    []Ref  `json:"of"`
+	What  string `json:"what"`
+	Words string `json:"words"`
+}
 
 // SheetFinding defines model for SheetFinding.
 type SheetFinding struct {

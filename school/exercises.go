@@ -287,6 +287,7 @@ type DraftChange struct {
 	Material, Density   *string
 	General             *exercise.Tolerance
 	Arrange             bool // lay the sheet out anew
+	Refused             *[]exercise.Evidence
 }
 
 // SheetAudit tells whether the sheet of the newest version determines its part.
@@ -370,6 +371,9 @@ func (c DraftChange) onto(ex *exercise.Exercise) {
 	}
 	if c.General != nil {
 		ex.General = *c.General
+	}
+	if c.Refused != nil {
+		ex.Refused = *c.Refused
 	}
 }
 

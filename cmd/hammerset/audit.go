@@ -66,7 +66,7 @@ func printAudit(w io.Writer, a *prepare.Audited) {
 		fmt.Fprintf(w, "%s: %s; %s\n", f.Kind, f.What, f.Remedy)
 	}
 	for _, s := range a.Symmetric {
-		fmt.Fprintf(w, "taken from symmetry: %s\n", s)
+		fmt.Fprintf(w, "taken from symmetry: %s\n", s.Words)
 	}
 	fmt.Fprintf(w, "Of %d sizes that the drawing must give, %d are stated and %d taken from symmetry", a.Sizes, a.Stated,
 		a.BySymmetry)

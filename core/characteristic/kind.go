@@ -70,6 +70,8 @@ type Kind struct {
 	// Arranged is where a sheet that is laid out by itself has it.
 	Arranged Arranged
 
+	// Holds is what a kind without a number holds at a place.
+	Holds Holds
 	// Proposed tells whether a drawing would state it of a place at which something is not held; nothing is never
 	// proposed.
 	Proposed func(g *solid.Geometry, p Place) bool
@@ -102,6 +104,17 @@ const (
 	Value States = iota
 	Text         // a text is compared, and no number
 	None         // none of it is asked for (an offset, a slant), and no number is stated
+)
+
+// Holds is what a kind without a number holds.
+type Holds int
+
+// What is held.
+const (
+	NoRelation Holds = iota
+	Directions       // how two directions stand to one another
+	Axes             // that two are on one axis, or about one centre
+	Middles          // that the middle of the first two is that of the others
 )
 
 // Line is what a linear dimension spans.

@@ -12,7 +12,7 @@ import (
 func concentric() *Kind {
 	return between(Kind{
 		Name: "concentric", Title: "concentric", On: "two round faces", Dim: quantity.Length, State: None,
-		Print: title("concentric"),
+		Print: title("concentric"), Holds: Axes,
 	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) {
 		if a.Kind == solid.PlaneLocus || b.Kind == solid.PlaneLocus {
 			return 0, fmt.Errorf("a flat face has no middle to be concentric to")
@@ -26,7 +26,7 @@ func concentric() *Kind {
 func parallel() *Kind {
 	return between(Kind{
 		Name: "parallel", Title: "parallel", On: "two faces or axes", Dim: quantity.Angle, State: None,
-		Print: title("parallel"),
+		Print: title("parallel"), Holds: Directions,
 	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) { return slant(a, b) })
 }
 
@@ -34,7 +34,7 @@ func parallel() *Kind {
 func perpendicular() *Kind {
 	return between(Kind{
 		Name: "perpendicular", Title: "perpendicular", On: "two faces or axes", Dim: quantity.Angle, State: None,
-		Print: title("perpendicular"),
+		Print: title("perpendicular"), Holds: Directions,
 	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) {
 		t, err := slant(a, b)
 		return math.Pi/2 - t, err
@@ -60,7 +60,7 @@ func symmetric() *Kind {
 	k := &Kind{
 		Name: "symmetric", Title: "symmetric", On: "two faces, and the two that they are symmetric to",
 		Dim: quantity.Length, State: None,
-		Print: title("symmetric"),
+		Print: title("symmetric"), Holds: Middles,
 	}
 	k.Measure = func(g *solid.Geometry, p Place, _ How) (float64, error) {
 		if len(p) < 3 || len(p) > 4 {

@@ -41,9 +41,12 @@ type Exercise struct {
 	Characteristics []Characteristic `json:"characteristics"`
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
 	// WhatIfFiles: an attempt in STEP comes with a file for each what-if.
-	WhatIfFiles bool    `json:"whatIfFiles,omitempty"`
-	Rubric      Rubric  `json:"rubric"`
-	Sheets      []Sheet `json:"sheets"` // of a part, one
+	WhatIfFiles bool `json:"whatIfFiles,omitempty"`
+	// Refused is what would be read from the drawing without being stated, and is not to be: the audit asks for a size
+	// in its place.
+	Refused []Evidence `json:"refused,omitempty"`
+	Rubric  Rubric     `json:"rubric"`
+	Sheets  []Sheet    `json:"sheets"` // of a part, one
 }
 
 // Characteristic is one checkable requirement of the sheet. Of lists its places; each place
@@ -96,6 +99,13 @@ type Tolerance struct {
 type WhatIf struct {
 	Name string            `json:"name"`
 	Set  map[string]string `json:"set"`
+}
+
+// Evidence is what a drawing says of faces without a number, as that they lie alike about a centre line: What is one of
+// the words of the audit, and Of are two faces by their names.
+type Evidence struct {
+	What string        `json:"what"`
+	Of   []address.Ref `json:"of"`
 }
 
 // Sheet says how the sheet is laid out.

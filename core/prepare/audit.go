@@ -17,10 +17,18 @@ type Audited struct {
 	Findings []Finding `json:"findings"`
 	// Sizes is how many sizes a drawing of the part must state, Stated how many the sheet states of them, and BySymmetry
 	// how many nothing but a centre line holds; Symmetric says which faces those hold.
-	Sizes      int      `json:"sizes"`
-	Stated     int      `json:"stated"`
-	BySymmetry int      `json:"bySymmetry"`
-	Symmetric  []string `json:"symmetric"`
+	Sizes      int        `json:"sizes"`
+	Stated     int        `json:"stated"`
+	BySymmetry int        `json:"bySymmetry"`
+	Symmetric  []Evidence `json:"symmetric"`
+	// Read is what else is read from the drawing without being stated, and can be refused as well.
+	Read []Evidence `json:"read"`
+}
+
+// Evidence is what a drawing says of faces without a number, in words and as an exercise can refuse it.
+type Evidence struct {
+	Words string `json:"words"`
+	exercise.Evidence
 }
 
 // Finding is something that is wrong with a sheet, with its place and what to do about it.
@@ -53,7 +61,7 @@ func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audite
 	}
 	a := auditing{geo, ex, called}
 	out := &Audited{Findings: []Finding{}, Sizes: r.Sizes, Stated: r.Stated, BySymmetry: r.BySymmetry,
-		Symmetric: []string{}}
+		Symmetric: []Evidence{}, Read: []Evidence{}}
 	for i := range r.Missing {
 		out.Findings = append(out.Findings, a.missing(&r.Missing[i]))
 	}
@@ -72,12 +80,11 @@ func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audite
 			What:            called[f] + " is of free form, and it cannot be judged whether the sheet determines it",
 			Remedy:          "see to it yourself that the sheet says all of it"})
 	}
-	for _, h := range r.Symmetric {
-		said := called[h.A] + " and " + called[h.B]
-		if h.A == h.B {
-			said = called[h.A]
-		}
-		out.Symmetric = append(out.Symmetric, said)
+	for _, e := range r.Symmetric {
+		out.Symmetric = append(out.Symmetric, a.evidence(e))
+	}
+	for _, e := range r.Read {
+		out.Read = append(out.Read, a.evidence(e))
 	}
 	return out, nil
 }
@@ -87,6 +94,20 @@ type auditing struct {
 	geo    *solid.Geometry
 	ex     *exercise.Exercise
 	called []string
+}
+
+// evidence says what is read of two faces, or of one that it is of alone.
+func (a *auditing) evidence(e audit.Evidence) Evidence {
+	out := Evidence{Words: a.called[e.A] + " and " + a.called[e.B] + ": " + e.What, Evidence: exercise.Evidence{What: e.What}}
+	if e.A == e.B {
+		out.Words = a.called[e.A] + ": " + e.What
+	}
+	for _, f := range []int{e.A, e.B} {
+		if len(a.geo.Names[f]) > 0 {
+			out.Of = append(out.Of, address.Ref{Name: a.geo.Names[f][0]})
+		}
+	}
+	return out
 }
 
 func (a *auditing) missing(m *audit.Missing) Finding {

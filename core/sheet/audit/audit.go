@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -22,7 +23,9 @@ type Result struct {
 	Contradicting []Contradiction
 	// BySymmetry counts the sizes that nothing but a centre line holds, and Symmetric lists what it holds.
 	BySymmetry int
-	Symmetric  []Held
+	Symmetric  []Evidence
+	// Read is what else is read from the drawing, but for what is plain at a glance: parallel, square, tangent.
+	Read []Evidence
 	// Unjudged are faces of free form, of which nothing can be said.
 	Unjudged []int
 }
@@ -68,10 +71,10 @@ type Contradiction struct {
 	What           string
 }
 
-// Held is a pair of faces that only a centre line keeps where they are.
-type Held struct {
-	A int
-	B int
+// Evidence is what a drawing says of two faces without a number.
+type Evidence struct {
+	What string
+	A, B int
 }
 
 // said is a characteristic with its rows.
@@ -85,11 +88,13 @@ type said struct {
 func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 	u := newUnknowns(g)
 	mirrors := u.mirrors()
-	out := &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Held{},
+	out := &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Evidence{}, Read: []Evidence{},
 		Unjudged: append([]int{}, u.shapeless...)}
 	given := &basis{}
 	for _, d := range u.read(ex) {
-		given.add(d.row)
+		if given.add(d.row) && !plain[d.why.what] {
+			out.Read = u.noted(out.Read, d.why)
+		}
 	}
 	var list []said
 	for i := range ex.Characteristics {
@@ -114,7 +119,7 @@ func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 	stated := given.clone()
 	out.Twice = twice(given, list, stated)
 	out.Stated = len(stated.rows) - len(given.rows)
-	out.Symmetric = u.fill(stated, mirrors)
+	out.Symmetric = u.fill(stated, mirrors, u.refusals(ex))
 	out.Missing = u.missing(u.local(stated, own))
 	out.BySymmetry = out.Sizes - out.Stated - len(out.Missing)
 	return out, nil
@@ -169,21 +174,23 @@ func twice(given *basis, list []said, stated *basis) []Twice {
 }
 
 // fill puts in what centre lines hold, as far as nothing else does.
-func (u *unknowns) fill(stated *basis, mirrors []mirror) []Held {
-	out := []Held{}
-	for _, m := range mirrors { // the planes themselves are no part of the part
-		for _, d := range u.symmetric([]mirror{m}) {
-			before := len(stated.rows)
-			if stated.add(d.row); len(stated.rows) == before || d.why.what != "symmetric" {
-				continue
-			}
-			h := Held{u.carriers[d.why.a].faces[0], u.carriers[d.why.b].faces[0]}
-			if !slices.Contains(out, h) {
-				out = append(out, h)
-			}
+func (u *unknowns) fill(stated *basis, mirrors []mirror, refused []evidence) []Evidence {
+	out := []Evidence{}
+	for _, d := range u.allowed(u.symmetric(mirrors), refused) {
+		if stated.add(d.row) && d.why.what == symmetric {
+			out = u.noted(out, d.why)
 		}
 	}
 	return out
+}
+
+// noted adds evidence to a list that has each once.
+func (u *unknowns) noted(list []Evidence, why evidence) []Evidence {
+	e := Evidence{why.what, u.carriers[why.a].faces[0], u.carriers[why.b].faces[0]}
+	if slices.Contains(list, e) {
+		return list
+	}
+	return append(list, e)
 }
 
 // differs finds places at which the part does not have what the sheet states.
@@ -279,8 +286,7 @@ func (u *unknowns) pinned() []int {
 		order[i] = i
 	}
 	slices.SortStableFunc(order, func(a, b int) int {
-		return int(math.Copysign(1,
-			u.carriers[b].area-u.carriers[a].area))
+		return cmp.Compare(u.carriers[b].area, u.carriers[a].area)
 	})
 	var out []int
 	for _, c := range order {

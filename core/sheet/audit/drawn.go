@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -22,7 +23,48 @@ type evidence struct {
 	a, b int // carriers
 }
 
-// read collects what is read from the drawing.
+// Words for what is read from a drawing.
+const (
+	parallel   = "parallel"
+	square     = "square"
+	coaxial    = "on one axis"
+	tangent    = "tangent"
+	inLine     = "in line"
+	evenly     = "evenly spaced"
+	drillPoint = "point of a drill"
+	symmetric  = "symmetric"
+	centre     = "centre plane" // where it lies, which is of no face
+	asserted   = "stated"       // by a characteristic without a number
+)
+
+// plain is what anyone sees at a glance.
+var plain = map[string]bool{parallel: true, square: true, tangent: true, asserted: true}
+
+// refusals are the carriers of what an exercise does not want to be read. What is of faces that are gone is nothing.
+func (u *unknowns) refusals(ex *exercise.Exercise) []evidence {
+	var out []evidence
+	for _, r := range ex.Refused {
+		var of []int
+		for _, ref := range r.Of {
+			if list := u.g.Named(ref.Name); len(list) > 0 && u.of[list[0]] >= 0 {
+				of = append(of, u.of[list[0]])
+			}
+		}
+		if len(of) == 2 {
+			out = append(out, evidence{r.What, of[0], of[1]})
+		}
+	}
+	return out
+}
+
+// allowed leaves out what is refused.
+func (u *unknowns) allowed(list []drawn, refused []evidence) []drawn {
+	return slices.DeleteFunc(list, func(d drawn) bool {
+		return slices.Contains(refused, d.why) || slices.Contains(refused, evidence{d.why.what, d.why.b, d.why.a})
+	})
+}
+
+// read collects what is read from the drawing, but for what is refused.
 func (u *unknowns) read(ex *exercise.Exercise) []drawn {
 	var out []drawn
 	out = append(out, u.directions()...)
@@ -40,6 +82,20 @@ func (u *unknowns) read(ex *exercise.Exercise) []drawn {
 			out = append(out, u.evenly(c.Declared(), places)...)
 		}
 	}
+	out = u.allowed(out, u.refusals(ex))
+	for i := range ex.Characteristics { // what is stated cannot be refused
+		c := &ex.Characteristics[i]
+		places, err := u.placesOf(c)
+		if err != nil {
+			continue // told with the characteristic
+		}
+		for _, p := range places {
+			for _, d := range u.asserted(c.Declared().Holds, p) {
+				d.why.what = asserted
+				out = append(out, d)
+			}
+		}
+	}
 	return out
 }
 
@@ -53,8 +109,7 @@ func (u *unknowns) directions() []drawn {
 		order[i] = i
 	}
 	slices.SortStableFunc(order, func(a, b int) int {
-		return int(math.Copysign(1,
-			u.carriers[b].area-u.carriers[a].area))
+		return cmp.Compare(u.carriers[b].area, u.carriers[a].area)
 	})
 	for _, c := range order {
 		dir := u.carriers[c].dir
@@ -62,27 +117,38 @@ func (u *unknowns) directions() []drawn {
 			continue
 		}
 		k := slices.IndexFunc(leaders, func(l int) bool { return u.carriers[l].dir.Parallel(dir, onto) })
-		if k < 0 {
-			for _, l := range leaders {
-				if math.Abs(u.carriers[l].dir.Dot(dir)) < onto {
-					row := u.row()
-					u.putTurn(row, c, u.carriers[l].dir)
-					u.putTurn(row, l, dir)
-					out = append(out, drawn{row, evidence{"square", c, l}})
-				}
-			}
-			leaders = append(leaders, c)
+		if k >= 0 {
+			out = append(out, u.aligned(c, leaders[k])...)
 			continue
 		}
-		l := leaders[k]
-		sign := math.Copysign(1, dir.Dot(u.carriers[l].dir))
-		x := dir.Perpendicular()
-		for _, across := range []solid.Vec{x, dir.Cross(x)} {
-			row := u.row()
-			u.putTurn(row, c, across)
-			u.putTurn(row, l, across.Scale(-sign))
-			out = append(out, drawn{row, evidence{"parallel", c, l}})
+		for _, l := range leaders {
+			out = append(out, u.aligned(c, l)...)
 		}
+		leaders = append(leaders, c)
+	}
+	return out
+}
+
+// aligned are the rows by which two directions that are parallel or square to one another stay so.
+func (u *unknowns) aligned(a, b int) []drawn {
+	x, y := u.carriers[a].dir, u.carriers[b].dir
+	switch {
+	case math.Abs(x.Dot(y)) < onto:
+		row := u.row()
+		u.putTurn(row, a, y)
+		u.putTurn(row, b, x)
+		return []drawn{{row, evidence{square, a, b}}}
+	case !x.Parallel(y, onto):
+		return nil
+	}
+	sign := math.Copysign(1, x.Dot(y))
+	p := x.Perpendicular()
+	var out []drawn
+	for _, across := range []solid.Vec{p, x.Cross(p)} {
+		row := u.row()
+		u.putTurn(row, a, across)
+		u.putTurn(row, b, across.Scale(-sign))
+		out = append(out, drawn{row, evidence{parallel, a, b}})
 	}
 	return out
 }
@@ -101,30 +167,98 @@ func (u *unknowns) coaxial() []drawn {
 			if !u.sameMiddle(a, b) {
 				continue
 			}
-			x, y := &u.carriers[a], &u.carriers[b]
-			ways := []solid.Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}
-			if x.dir != (solid.Vec{}) || y.dir != (solid.Vec{}) {
-				axis := x.dir
-				if axis == (solid.Vec{}) {
-					axis = y.dir
-				}
-				p := axis.Perpendicular()
-				ways = []solid.Vec{p, axis.Cross(p)}
-			}
-			for _, along := range ways {
-				row := u.row()
-				at := y.at
-				if y.dir != (solid.Vec{}) && x.dir == (solid.Vec{}) {
-					at = x.at
-				}
-				u.putShift(row, b, at, along)
-				u.putShift(row, a, at, along.Scale(-1))
-				out = append(out, drawn{row, evidence{"on one axis", a, b}})
-			}
+			out = append(out, u.onAxis(a, b)...)
 			break
 		}
 	}
 	return out
+}
+
+// onAxis are the rows by which what is on one axis, or about one centre, stays there.
+func (u *unknowns) onAxis(a, b int) []drawn {
+	x, y := &u.carriers[a], &u.carriers[b]
+	ways := []solid.Vec{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}}
+	if x.dir != (solid.Vec{}) || y.dir != (solid.Vec{}) {
+		axis := x.dir
+		if axis == (solid.Vec{}) {
+			axis = y.dir
+		}
+		p := axis.Perpendicular()
+		ways = []solid.Vec{p, axis.Cross(p)}
+	}
+	at := y.at
+	if y.dir != (solid.Vec{}) && x.dir == (solid.Vec{}) {
+		at = x.at
+	}
+	var out []drawn
+	for _, along := range ways {
+		row := u.row()
+		u.putShift(row, b, at, along)
+		u.putShift(row, a, at, along.Scale(-1))
+		out = append(out, drawn{row, evidence{coaxial, a, b}})
+	}
+	return out
+}
+
+// asserted are the rows of a characteristic without a number: that two directions keep how they stand, that two are on
+// one axis, that one middle is another.
+func (u *unknowns) asserted(holds characteristic.Holds, p characteristic.Place) []drawn {
+	var c []int
+	for _, f := range p.Faces() {
+		if u.of[f] < 0 {
+			return nil
+		}
+		c = append(c, u.of[f])
+	}
+	switch {
+	case holds == characteristic.Directions && len(c) == 2:
+		return u.aligned(c[0], c[1])
+	case holds == characteristic.Axes && len(c) == 2 && u.sameMiddle(c[0], c[1]):
+		return u.onAxis(c[0], c[1])
+	case holds == characteristic.Middles && len(c) >= 3:
+		return []drawn{{u.middleRow(c), evidence{symmetric, c[0], c[1]}}}
+	}
+	return nil
+}
+
+// middleRow is how far the middle of the first two carriers is from that of the others, along the normal of the first
+// two, or from axis to axis. All are taken at one level, and planes where the axes are, so that nothing but that
+// distance counts; where all are axes the direction turns with the first two.
+func (u *unknowns) middleRow(c []int) []float64 {
+	first, second := &u.carriers[c[0]], &u.carriers[c[1]]
+	n := first.dir
+	if first.round() {
+		n = solid.FromAxis(second.at, first.at, n).Unit()
+	}
+	middle := first.at.Add(second.at).Scale(0.5)
+	if k := slices.IndexFunc(c, func(i int) bool { return u.carriers[i].round() }); k >= 2 {
+		middle = u.carriers[c[k]].at
+	}
+	level := func(x *carrier) solid.Vec {
+		if x.round() {
+			return x.at.Sub(x.dir.Scale(x.at.Sub(middle).Dot(x.dir)))
+		}
+		return middle.Add(n.Scale(x.at.Sub(middle).Dot(n)))
+	}
+	row := u.row()
+	var apart solid.Vec // of the two middles
+	for i, x := range c {
+		at, share := level(&u.carriers[x]), 0.5
+		if i >= 2 {
+			share = -1 / float64(len(c)-2)
+		}
+		u.putShift(row, x, at, n.Scale(share))
+		apart = apart.Add(at.Scale(share))
+	}
+	if across := apart.Sub(n.Scale(apart.Dot(n))); first.round() {
+		p, q := level(first), level(second)
+		across = across.Scale(1 / q.Distance(p))
+		u.putShift(row, c[1], q, across)
+		u.putShift(row, c[0], p, across.Scale(-1))
+	} else {
+		u.putTurn(row, c[0], across)
+	}
+	return row
 }
 
 // sameMiddle tells whether two round carriers are on one axis, or about one centre.
@@ -159,7 +293,7 @@ func (u *unknowns) tangent() []drawn {
 			n := u.carriers[a].normal(p)
 			u.put(row, a, 1, func(w way) float64 { return u.carriers[a].moved(w, p, n) })
 			u.put(row, b, -1, func(w way) float64 { return u.carriers[b].moved(w, p, n) })
-			out = append(out, drawn{row, evidence{"tangent", a, b}})
+			out = append(out, drawn{row, evidence{tangent, a, b}})
 		}
 	}
 	return out
@@ -184,7 +318,7 @@ func (u *unknowns) drillPoints() []drawn {
 			}
 		}
 		if bore >= 0 && (apex || len(f.Edges) <= 2) && u.of[bore] >= 0 {
-			out = append(out, drawn{u.sizeRow(i, open), evidence{"point of a drill", u.of[i], u.of[bore]}})
+			out = append(out, drawn{u.sizeRow(i, open), evidence{drillPoint, u.of[i], u.of[bore]}})
 		}
 	}
 	return out
@@ -222,7 +356,7 @@ func (u *unknowns) inLine(kind *characteristic.Kind, places []characteristic.Pla
 				u.putShift(row, b, y.at, l.dir)
 				u.putShift(row, a, y.at, l.dir.Scale(-1))
 				u.putTurn(row, k, d)
-				out = append(out, drawn{row, evidence{"in line", a, b}})
+				out = append(out, drawn{row, evidence{inLine, a, b}})
 				break
 			}
 		}
@@ -252,14 +386,14 @@ func (u *unknowns) evenly(kind *characteristic.Kind, places []characteristic.Pla
 		gaps := u.gapRows(p)
 		for i := 1; i < len(gaps); i++ {
 			subtract(gaps[i-1], gaps[i], 1)
-			out = append(out, drawn{gaps[i-1], evidence{"evenly spaced", u.of[p[0][0]], u.of[p[1][0]]}})
+			out = append(out, drawn{gaps[i-1], evidence{evenly, u.of[p[0][0]], u.of[p[1][0]]}})
 		}
 		// The last gap closes the round: the sum of all is a whole turn.
 		last := gaps[len(gaps)-1]
 		for _, g := range u.gapRows(p) {
 			subtract(last, g, -1)
 		}
-		out = append(out, drawn{last, evidence{"evenly spaced", u.of[p[0][0]], u.of[p[1][0]]}})
+		out = append(out, drawn{last, evidence{evenly, u.of[p[0][0]], u.of[p[1][0]]}})
 	}
 	return out
 }

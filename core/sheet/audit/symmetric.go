@@ -126,7 +126,7 @@ func (u *unknowns) symmetric(mirrors []mirror) []drawn {
 			row := u.row()
 			u.putTurn(row, m.plane, across)
 			u.putTurn(row, leader, across.Scale(-math.Copysign(1, n.Dot(u.carriers[leader].dir))))
-			out = append(out, drawn{row, evidence{"centre plane", m.plane, leader}})
+			out = append(out, drawn{row, evidence{centre, m.plane, leader}})
 		}
 		for _, pair := range m.pairs {
 			a, b := u.of[pair[0]], u.of[pair[1]]
@@ -141,7 +141,7 @@ func (u *unknowns) symmetric(mirrors []mirror) []drawn {
 					return u.carriers[m.plane].moved(w, p.Sub(n.Scale(p.Sub(at).Dot(n))), n)
 				})
 				u.putTurn(row, m.plane, normal.Scale(2*back.Sub(at).Dot(n)))
-				out = append(out, drawn{row, evidence{"symmetric", a, b}})
+				out = append(out, drawn{row, evidence{symmetric, a, b}})
 			}
 		}
 	}

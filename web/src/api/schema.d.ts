@@ -2293,6 +2293,8 @@ export interface components {
             density?: string;
             general?: components["schemas"]["Tolerance"];
             characteristics: components["schemas"]["DraftCharacteristic"][];
+            /** @description what is not to be read from the drawing */
+            refused?: components["schemas"]["RefusedEvidence"][];
             /** @description lay the sheet out anew */
             arrange: boolean;
             save: boolean;
@@ -2337,6 +2339,8 @@ export interface components {
             values: components["schemas"]["DraftValue"][];
             kinds: components["schemas"]["DraftKind"][];
             audit: components["schemas"]["SheetAudit"];
+            /** @description what is not to be read from the drawing */
+            refused: components["schemas"]["RefusedEvidence"][];
         };
         /** @description Whether a sheet determines its part. */
         SheetAudit: {
@@ -2348,7 +2352,18 @@ export interface components {
             /** @description how many are taken from symmetry about a centre line */
             bySymmetry: number;
             /** @description what that holds */
-            symmetric: string[];
+            symmetric: components["schemas"]["SheetEvidence"][];
+            /** @description what else is read from the drawing without being stated */
+            read: components["schemas"]["SheetEvidence"][];
+        };
+        SheetEvidence: {
+            words: string;
+            what: string;
+            of: components["schemas"]["Ref"][];
+        };
+        RefusedEvidence: {
+            what: string;
+            of: components["schemas"]["Ref"][];
         };
         SheetFinding: {
             /** @enum {string} */

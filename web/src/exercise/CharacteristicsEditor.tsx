@@ -18,6 +18,8 @@ type Edited = {
   task: string;
   material: string;
   density: string;
+  /** What is not to be read from the drawing; not there in what was kept before. */
+  refused?: Draft["refused"];
 };
 type Kind = Draft["kinds"][number];
 
@@ -269,6 +271,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
       task: q.data.task,
       material: q.data.material,
       density: q.data.density,
+      refused: q.data.refused,
     });
   const layOut = arrange ?? q.data?.dimensioned === 0;
   const body = (save: boolean) => ({
@@ -277,6 +280,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     task: now?.task ?? "",
     material: now?.material,
     density: now?.density,
+    refused: now?.refused,
     characteristics: now?.list ?? [],
     arrange: layOut,
     save,
@@ -342,6 +346,11 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
       { id, balloon: now.list.length + 1, kind: "distance", label: "Distance", of: [] },
     ]);
     setOpen(id);
+  };
+  const refused = now.refused ?? draft.refused;
+  const refuse = (list: Draft["refused"]) => {
+    setFound(null);
+    setEdited({ ...now, refused: list });
   };
   /** Adds what would settle findings, each once. */
   const settle = (findings: SheetFinding[]) => {
@@ -435,6 +444,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
               <SheetFindings
                 audit={audit}
                 chosen={found?.what ?? null}
+                refuse={({ what, of }) => refuse([...refused, { what, of }])}
                 actions={(f) => (
                   <>
                     {f.faces.length > 0 && (
@@ -471,6 +481,15 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                   </>
                 )}
               />
+              {refused.length > 0 && (
+                <p className="px-4 pb-2 text-sm">
+                  {refused.length === 1 ? "One thing is" : `${refused.length} things are`} not to be
+                  read from the drawing.{" "}
+                  <button type="button" className="btn btn-xs" onClick={() => refuse([])}>
+                    Read them again
+                  </button>
+                </p>
+              )}
             </details>
           )}
           {now.list.length === 0 ? (

@@ -6,6 +6,8 @@ import { Loading, Panel, Trouble, sentence } from "../controls/notices";
 
 type Audit = Schemas["SheetAudit"];
 export type SheetFinding = Schemas["SheetFinding"];
+type SheetEvidence = Schemas["SheetEvidence"];
+type Refuse = (e: SheetEvidence) => void;
 
 const titles: Record<SheetFinding["kind"], string> = {
   missing: "Missing",
@@ -33,10 +35,13 @@ export function SheetFindings({
   chosen,
   actions,
   brief = false,
+  refuse,
 }: {
   audit: Audit;
   /** The findings alone. */
   brief?: boolean;
+  /** Has something not be read from the drawing. */
+  refuse?: Refuse | undefined;
   chosen?: string | null;
   actions?: (f: SheetFinding) => ReactNode;
 }) {
@@ -54,30 +59,51 @@ export function SheetFindings({
           </li>
         ))}
       </ul>
-      {!brief && <Counted audit={audit} />}
+      {!brief && <Counted audit={audit} refuse={refuse} />}
     </>
   );
 }
 
 /** How many sizes a drawing of the part must give, and where they come from. */
-function Counted({ audit }: { audit: Audit }) {
+function Counted({ audit, refuse }: { audit: Audit; refuse?: Refuse | undefined }) {
   return (
     <>
       <p className="px-4 py-1.5 text-sm">
         Of {audit.sizes} sizes that the drawing must give, {audit.stated} are stated
         {audit.bySymmetry > 0 && ` and ${audit.bySymmetry} taken from symmetry`}.
       </p>
-      {audit.symmetric.length > 0 && (
-        <details className="px-4 pb-2 text-sm">
-          <summary className="cursor-pointer">What is taken from symmetry</summary>
-          <ul className="list-disc pl-5">
-            {audit.symmetric.map((s) => (
-              <li key={s}>{s}</li>
-            ))}
-          </ul>
-        </details>
-      )}
+      <Evidence title="What is taken from symmetry" list={audit.symmetric} refuse={refuse} />
+      <Evidence title="What else is read from the drawing" list={audit.read} refuse={refuse} />
     </>
+  );
+}
+
+function Evidence({
+  title,
+  list,
+  refuse,
+}: {
+  title: string;
+  list: SheetEvidence[];
+  refuse?: Refuse | undefined;
+}) {
+  if (list.length === 0) return null;
+  return (
+    <details className="px-4 pb-2 text-sm">
+      <summary className="cursor-pointer">{title}</summary>
+      <ul className="flex flex-col gap-1 pt-1">
+        {list.map((e) => (
+          <li key={e.words} className="flex items-start gap-2">
+            <span className="flex-1">{sentence(e.words)}</span>
+            {refuse && (
+              <button type="button" className="btn btn-xs" onClick={() => refuse(e)}>
+                State it instead
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 
