@@ -260,6 +260,7 @@ func (e Role) Valid() bool {
 
 // Defines values for SheetFindingKind.
 const (
+	Absent        SheetFindingKind = "absent"
 	Contradicting SheetFindingKind = "contradicting"
 	Missing       SheetFindingKind = "missing"
 	Twice         SheetFindingKind = "twice"
@@ -269,6 +270,8 @@ const (
 // Valid indicates whether the value is a known member of the SheetFindingKind enum.
 func (e SheetFindingKind) Valid() bool {
 	switch e {
+	case Absent:
+		return true
 	case Contradicting:
 		return true
 	case Missing:

@@ -33,7 +33,7 @@ type Evidence struct {
 
 // Finding is something that is wrong with a sheet, with its place and what to do about it.
 type Finding struct {
-	Kind            string        `json:"kind"` // missing, twice, contradicting, unjudged
+	Kind            string        `json:"kind"` // missing, twice, contradicting, unjudged, absent
 	What            string        `json:"what"`
 	Remedy          string        `json:"remedy"`
 	Faces           []address.Ref `json:"faces"` // by number
@@ -80,6 +80,7 @@ func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audite
 			What:            called[f] + " is of free form, and it cannot be judged whether the sheet determines it",
 			Remedy:          "see to it yourself that the sheet says all of it"})
 	}
+	out.Findings = append(out.Findings, absent(ex)...)
 	for _, e := range r.Symmetric {
 		out.Symmetric = append(out.Symmetric, a.evidence(e))
 	}
@@ -94,6 +95,25 @@ type auditing struct {
 	geo    *solid.Geometry
 	ex     *exercise.Exercise
 	called []string
+}
+
+// absent lists what a title block must say for the sheet to be read, and does not.
+func absent(ex *exercise.Exercise) []Finding {
+	var out []Finding
+	see := func(is bool, what, remedy string) {
+		if is {
+			out = append(out, Finding{Kind: "absent", What: what, Remedy: remedy, Faces: []address.Ref{},
+				Characteristics: []string{}})
+		}
+	}
+	see(strings.TrimSpace(ex.Material) == "", "no material is stated", "write it into the title block")
+	see(ex.General.Kind == "", "no general tolerance is stated", "choose one for the whole sheet")
+	for _, s := range ex.Sheets {
+		see(s.Projection != "first" && s.Projection != "third", "it is not said in which projection the views are laid out",
+			"choose first or third angle")
+		see(s.Scale == "", "no scale is stated", "give the sheet a scale")
+	}
+	return out
 }
 
 // evidence says what is read of two faces, or of one that it is of alone.

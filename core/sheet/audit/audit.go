@@ -41,8 +41,7 @@ type Missing struct {
 	How     string // in words, after the name of the face
 	Faces   []int  // all that change with it
 	Motion  Motion
-	Propose *Sized  // the characteristic that would settle it
-	Others  []Sized // that would do as well
+	Propose *Sized // the characteristic that would settle it
 }
 
 // Motion is a small change of a face: a shift in mm and a turn in radians about a place, and of its radius.
@@ -246,9 +245,6 @@ func (u *unknowns) missing(loose [][]float64) []Missing {
 			}
 			m = u.described(v, first.Places[0].Faces())
 			m.Propose = &first.Sized
-			for _, c := range fits[1:min(len(fits), 6)] {
-				m.Others = append(m.Others, c.Sized)
-			}
 			row := first.rows[first.sees(v)]
 			for _, w := range loose[i+1:] {
 				subtract(w, v, dot(row, w)/dot(row, v))

@@ -400,13 +400,10 @@ func (u *unknowns) evenly(kind *characteristic.Kind, places []characteristic.Pla
 
 // even tells whether features stand at equal angles around a middle.
 func (u *unknowns) even(p characteristic.Place) bool {
-	axis := u.g.Faces[p[0][0]]
-	x := axis.Axis.Perpendicular()
-	y := axis.Axis.Cross(x)
+	angle := u.angles(p[0][0])
 	var angles []float64
 	for _, f := range p[1:].Faces() {
-		d := u.g.Faces[f].Origin.Sub(axis.Origin)
-		angles = append(angles, math.Atan2(d.Dot(y), d.Dot(x)))
+		angles = append(angles, angle(f))
 	}
 	slices.Sort(angles)
 	for i := range angles {

@@ -114,12 +114,7 @@ func (u *unknowns) inRow(faces []int) []int {
 func (u *unknowns) gapRows(p characteristic.Place) [][]float64 {
 	middle, holes := p[0][0], slices.Clone(p[1:].Faces())
 	axis := u.g.Faces[middle]
-	x := axis.Axis.Perpendicular()
-	y := axis.Axis.Cross(x)
-	angle := func(f int) float64 {
-		d := u.g.Faces[f].Origin.Sub(axis.Origin)
-		return math.Atan2(d.Dot(y), d.Dot(x))
-	}
+	angle := u.angles(middle)
 	sort.Slice(holes, func(i, k int) bool { return angle(holes[i]) < angle(holes[k]) })
 	var out [][]float64
 	for i := 1; i < len(holes); i++ {
@@ -135,6 +130,17 @@ func (u *unknowns) gapRows(p characteristic.Place) [][]float64 {
 		out = append(out, row)
 	}
 	return out
+}
+
+// angles gives at which angle around the axis of a face another one stands.
+func (u *unknowns) angles(middle int) func(f int) float64 {
+	axis := u.g.Faces[middle]
+	x := axis.Axis.Perpendicular()
+	y := axis.Axis.Cross(x)
+	return func(f int) float64 {
+		d := u.g.Faces[f].Origin.Sub(axis.Origin)
+		return math.Atan2(d.Dot(y), d.Dot(x))
+	}
 }
 
 // putShift adds to a row how far what is fixed to a carrier moves at a place, along a vector.

@@ -285,9 +285,12 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     arrange: layOut,
     save,
   });
+  /** What the last change that was looked at states: it is shown until the next one has been. */
+  const [last, setLast] = useState<Draft | null>(null);
   const preview = useMutation({
     mutationFn: () =>
       ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(false) })),
+    onSuccess: setLast,
   });
   const save = useMutation({
     mutationFn: () =>
@@ -296,6 +299,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
       drop(null);
       setOpen(null);
       preview.reset();
+      setLast(null);
       void queries.invalidateQueries();
     },
   });
@@ -306,8 +310,9 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     return () => clearTimeout(t);
   }, [edited, look]);
   const draft = q.data;
-  const values = (edited ? preview.data?.values : undefined) ?? draft?.values;
-  const audit = (edited ? preview.data?.audit : undefined) ?? draft?.audit;
+  const shownOf = (edited ? last : null) ?? draft;
+  const values = shownOf?.values;
+  const audit = shownOf?.audit;
   const current = now?.list.find((c) => c.id === open);
   const faces = useMemo(() => {
     if (found) return found.faces;
@@ -398,6 +403,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                   drop(null);
                   setOpen(null);
                   preview.reset();
+                  setLast(null);
                 }}
               >
                 Undo
@@ -428,9 +434,12 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
               open={audit.findings.length > 0}
               data-sheet-audit
             >
-              <summary className="cursor-pointer px-4 py-1.5 text-sm font-semibold" role="status">
-                Does the sheet determine the part? {auditWords(audit)}
-                {preview.isPending && " Still looking …"}
+              <summary className="cursor-pointer px-4 py-1.5 text-sm font-semibold">
+                Does the sheet determine the part?{" "}
+                <span role="status">
+                  {auditWords(audit)}
+                  {preview.isPending && " Still looking …"}
+                </span>
               </summary>
               {audit.findings.filter((f) => f.add).length > 1 && (
                 <button

@@ -14,6 +14,7 @@ const titles: Record<SheetFinding["kind"], string> = {
   twice: "Stated twice",
   contradicting: "Contradicting",
   unjudged: "Cannot be judged",
+  absent: "Absent",
 };
 
 /** What the sheet leaves open or contradicts: students would be marked on what it does not say. */
