@@ -118,7 +118,8 @@ func absent(ex *exercise.Exercise) []Finding {
 
 // evidence says what is read of two faces, or of one that it is of alone.
 func (a *auditing) evidence(e audit.Evidence) Evidence {
-	out := Evidence{Words: a.called[e.A] + " and " + a.called[e.B] + ": " + e.What, Evidence: exercise.Evidence{What: e.What}}
+	out := Evidence{Words: a.called[e.A] + " and " + a.called[e.B] + ": " + e.What,
+		Evidence: exercise.Evidence{What: e.What}}
 	if e.A == e.B {
 		out.Words = a.called[e.A] + ": " + e.What
 	}

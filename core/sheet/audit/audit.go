@@ -87,7 +87,8 @@ type said struct {
 func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 	u := newUnknowns(g)
 	mirrors := u.mirrors()
-	out := &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Evidence{}, Read: []Evidence{},
+	out := &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Evidence{},
+		Read:     []Evidence{},
 		Unjudged: append([]int{}, u.shapeless...)}
 	given := &basis{}
 	for _, d := range u.read(ex) {
