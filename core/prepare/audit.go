@@ -66,10 +66,13 @@ func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audite
 		out.Findings = append(out.Findings, a.missing(&r.Missing[i]))
 	}
 	for _, c := range r.Contradicting {
-		out.Findings = append(out.Findings, Finding{Kind: "contradicting", Faces: []address.Ref{},
-			What:            fmt.Sprintf("“%s”: %s", ex.Characteristic(c.Characteristic).Label, c.What),
-			Characteristics: []string{c.Characteristic},
-			Remedy:          "make it a characteristic of its own, or change the reference"})
+		of := ex.Characteristic(c.Characteristic)
+		remedy := "make the places that differ a characteristic of their own, or change the reference"
+		if of.Stated != "" {
+			remedy = "print what the part has, or change the reference"
+		}
+		out.Findings = append(out.Findings, Finding{Kind: "contradicting", What: fmt.Sprintf("“%s”: %s", of.Label, c.What),
+			Remedy: remedy, Faces: []address.Ref{}, Characteristics: []string{c.Characteristic}})
 	}
 	for _, t := range r.Twice {
 		out.Findings = append(out.Findings, a.twice(t))
