@@ -133,7 +133,7 @@ function IssueForm({
         >
           <p className="px-4 pt-2 font-semibold">
             This sheet does not determine the part. Students would be marked on what it does not
-            say:
+            say, or says otherwise:
           </p>
           <div className="max-h-48 overflow-auto">
             <SheetFindings brief audit={{ ...audit, findings: open }} />
