@@ -77,12 +77,7 @@ func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audite
 	for _, t := range r.Twice {
 		out.Findings = append(out.Findings, a.twice(t))
 	}
-	for _, f := range r.Unjudged {
-		out.Findings = append(out.Findings, Finding{Kind: "unjudged", Faces: address.Faces([]int{f}),
-			Characteristics: []string{},
-			What:            called[f] + " is of free form, and it cannot be judged whether the sheet determines it",
-			Remedy:          "see to it yourself that the sheet says all of it"})
-	}
+	out.Findings = append(out.Findings, a.unjudged(r)...)
 	out.Findings = append(out.Findings, absent(ex)...)
 	for _, e := range r.Symmetric {
 		out.Symmetric = append(out.Symmetric, a.evidence(e))
@@ -174,6 +169,24 @@ func (a *auditing) missing(m *audit.Missing) Finding {
 	}
 	f.Add = add
 	return f
+}
+
+// unjudged says of what an audit can say nothing.
+func (a *auditing) unjudged(r *audit.Result) []Finding {
+	var what string
+	switch n := len(r.Unjudged); {
+	case r.TooMany > 0:
+		what = fmt.Sprintf("the part has %d surfaces, and it can be judged of %d at most whether the sheet determines them",
+			r.TooMany, audit.Most)
+	case n == 1:
+		what = a.called[r.Unjudged[0]] + " is of free form, and it cannot be judged whether the sheet determines it"
+	case n > 1:
+		what = fmt.Sprintf("%d faces are of free form, and it cannot be judged whether the sheet determines them", n)
+	default:
+		return nil
+	}
+	return []Finding{{Kind: "unjudged", What: what, Remedy: "see to it yourself that the sheet says all of it",
+		Faces: address.Faces(r.Unjudged), Characteristics: []string{}}}
 }
 
 func (a *auditing) twice(t audit.Twice) Finding {

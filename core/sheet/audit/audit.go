@@ -1,7 +1,6 @@
 package audit
 
 import (
-	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -12,6 +11,9 @@ import (
 	"hammerset/core/inspect"
 	"hammerset/core/solid"
 )
+
+// Most is how many surfaces a part may have to be audited: more take longer than anyone waits.
+const Most = 300
 
 // Result is what an audit has found. Faces are numbers of the reference.
 type Result struct {
@@ -26,13 +28,16 @@ type Result struct {
 	Symmetric  []Evidence
 	// Read is what else is read from the drawing, but for what is plain at a glance: parallel, square, tangent.
 	Read []Evidence
+	// TooMany is how many surfaces a part has of which nothing was worked out, since it has more than Most.
+	TooMany int
 	// Unjudged are faces of free form, of which nothing can be said.
 	Unjudged []int
 }
 
 // Clean tells whether the sheet determines the part. What cannot be judged is not clean.
 func (r *Result) Clean() bool {
-	return len(r.Missing) == 0 && len(r.Twice) == 0 && len(r.Contradicting) == 0 && len(r.Unjudged) == 0
+	return len(r.Missing) == 0 && len(r.Twice) == 0 && len(r.Contradicting) == 0 && len(r.Unjudged) == 0 &&
+		r.TooMany == 0
 }
 
 // Missing is a change of the part that leaves everything that the sheet states as it is.
@@ -86,10 +91,14 @@ type said struct {
 // no place or measure there.
 func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 	u := newUnknowns(g)
-	mirrors := u.mirrors()
 	out := &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Evidence{},
 		Read:     []Evidence{},
 		Unjudged: append([]int{}, u.shapeless...)}
+	if len(u.carriers) > Most {
+		out.TooMany = len(u.carriers)
+		return out, nil
+	}
+	mirrors := u.mirrors()
 	given := &basis{}
 	for _, d := range u.read(ex) {
 		if given.add(d.row) && !plain[d.why.what] {
@@ -278,15 +287,8 @@ func (u *unknowns) local(stated *basis, own int) [][]float64 {
 
 // pinned is the order of the unknowns in which those of the whole are kept still: of the largest flat faces first.
 func (u *unknowns) pinned() []int {
-	order := make([]int, len(u.carriers))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		return cmp.Compare(u.carriers[b].area, u.carriers[a].area)
-	})
 	var out []int
-	for _, c := range order {
+	for _, c := range u.bySize() {
 		for k := range u.carriers[c].ways {
 			out = append(out, u.carriers[c].first+k)
 		}

@@ -21,7 +21,7 @@ type basis struct {
 // left is what is left of a row beside the basis, made one long before, and how long that is.
 func (b *basis) left(row []float64) (rest []float64, share float64) {
 	size := norm(row)
-	if size < nothing {
+	if !(size >= nothing) || math.IsInf(size, 0) { // what cannot be worked out says nothing
 		return row, 0
 	}
 	rest = make([]float64, len(row))

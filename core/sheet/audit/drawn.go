@@ -1,7 +1,6 @@
 package audit
 
 import (
-	"cmp"
 	"math"
 	"slices"
 
@@ -104,14 +103,7 @@ func (u *unknowns) read(ex *exercise.Exercise) []drawn {
 func (u *unknowns) directions() []drawn {
 	var out []drawn
 	var leaders []int
-	order := make([]int, len(u.carriers))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		return cmp.Compare(u.carriers[b].area, u.carriers[a].area)
-	})
-	for _, c := range order {
+	for _, c := range u.bySize() {
 		dir := u.carriers[c].dir
 		if dir == (solid.Vec{}) || len(u.carriers[c].faces) == 0 {
 			continue
@@ -380,7 +372,7 @@ func (u *unknowns) evenly(kind *characteristic.Kind, places []characteristic.Pla
 	}
 	var out []drawn
 	for _, p := range places {
-		if len(p) < 2 || len(p[1:].Faces()) < 3 || !u.even(p) {
+		if len(p) < 2 || len(p[1:].Faces()) < 3 || slices.ContainsFunc(p.Faces(), u.shapelessFace) || !u.even(p) {
 			continue
 		}
 		gaps := u.gapRows(p)
@@ -397,6 +389,9 @@ func (u *unknowns) evenly(kind *characteristic.Kind, places []characteristic.Pla
 	}
 	return out
 }
+
+// shapelessFace tells whether a face lies on no carrier.
+func (u *unknowns) shapelessFace(f int) bool { return u.of[f] < 0 }
 
 // even tells whether features stand at equal angles around a middle.
 func (u *unknowns) even(p characteristic.Place) bool {

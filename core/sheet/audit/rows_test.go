@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"hammerset/core/characteristic"
+	"hammerset/core/exercise"
 	"hammerset/core/solid"
 )
 
@@ -74,5 +75,34 @@ func TestRowsDoNotSeeTheWholeMove(t *testing.T) {
 	if len(rows["directions"]) == 0 || len(rows["gaps"]) != 2 || len(rows["evenly spaced"]) == 0 ||
 		len(rows["distance"]) < 3 {
 		t.Errorf("there are too few rows: %d", len(rows))
+	}
+}
+
+// A part with very many surfaces is not kept anyone waiting for, and what is of free form says nothing and breaks
+// nothing.
+func TestWhatCannotBeJudged(t *testing.T) {
+	g := block()
+	for i := range g.Faces[7:10] {
+		g.Faces[7+i].Kind = solid.OtherFace
+	}
+	u := newUnknowns(g)
+	ring := characteristic.Place{{6}, {7, 8, 9}}
+	if list := u.gapRows(ring); len(list) != 2 || len(u.shapeless) != 3 {
+		t.Errorf("%d rows, of %d faces of free form", len(list), len(u.shapeless))
+	}
+	for _, k := range characteristic.All() {
+		if list := u.evenly(k, []characteristic.Place{ring}); len(list) > 0 {
+			t.Errorf("faces of free form are read to be evenly spaced by a %s", k.Title)
+		}
+	}
+	for i := range Most {
+		f := g.Faces[6]
+		f.Origin = f.Origin.Add(solid.Vec{0, 0, float64(i + 1)})
+		f.Centroid, f.Radius = f.Origin, 3+float64(i)
+		g.Faces, g.Names = append(g.Faces, f), append(g.Names, nil)
+	}
+	r, err := Of(g, &exercise.Exercise{Unit: "mm"})
+	if err != nil || r.TooMany <= Most || r.Clean() || len(r.Missing) > 0 {
+		t.Errorf("%d surfaces: %v %+v", len(g.Faces), err, r)
 	}
 }

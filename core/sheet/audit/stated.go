@@ -145,14 +145,12 @@ func (u *unknowns) angles(middle int) func(f int) float64 {
 
 // putShift adds to a row how far what is fixed to a carrier moves at a place, along a vector.
 func (u *unknowns) putShift(row []float64, c int, at, along solid.Vec) {
-	middle := u.carriers[c].at
-	u.put(row, c, 1, func(w way) float64 { return along.Dot(w.shift.Add(w.turn.Cross(at.Sub(middle)))) })
+	u.put(row, c, 1, func(w way) float64 { return along.Dot(w.shift.Add(w.turn.Cross(at.Sub(u.carriers[c].at)))) })
 }
 
 // putTurn adds to a row how far the direction of a carrier leans, along a vector.
 func (u *unknowns) putTurn(row []float64, c int, along solid.Vec) {
-	dir := u.carriers[c].dir
-	u.put(row, c, 1, func(w way) float64 { return along.Dot(w.turn.Cross(dir)) })
+	u.put(row, c, 1, func(w way) float64 { return along.Dot(w.turn.Cross(u.carriers[c].dir)) })
 }
 
 // sizeRow is a size of the carrier of a face alone.

@@ -10,6 +10,9 @@ import (
 // mostly is the share of a part's surface that must have its like beyond a plane for a centre line to be drawn there.
 const mostly = 0.7
 
+// directions is of how many directions of a part, those of its largest faces, planes of symmetry are looked for.
+const directions = 12
+
 // mirror is a plane of symmetry: the number of its own carrier, and the faces that are alike across it.
 type mirror struct {
 	plane int
@@ -47,8 +50,11 @@ func (u *unknowns) normals() []solid.Vec {
 			out = append(out, n.Unit())
 		}
 	}
-	for _, c := range u.carriers {
-		see(c.dir)
+	for _, c := range u.bySize() {
+		if len(out) == directions {
+			break
+		}
+		see(u.carriers[c].dir)
 	}
 	for i, a := range slices.Clone(out) {
 		for _, b := range out[:i] {

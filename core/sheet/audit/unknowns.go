@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"cmp"
 	"slices"
 
 	"hammerset/core/solid"
@@ -50,6 +51,16 @@ func (u *unknowns) add(c carrier) int {
 	return len(u.carriers) - 1
 }
 
+// bySize lists the carriers, those of the largest faces first.
+func (u *unknowns) bySize() []int {
+	out := make([]int, len(u.carriers))
+	for i := range out {
+		out[i] = i
+	}
+	slices.SortStableFunc(out, func(a, b int) int { return cmp.Compare(u.carriers[b].area, u.carriers[a].area) })
+	return out
+}
+
 // blended tells whether a face runs smoothly into everything around it: the corner of a blend, which has no size of its
 // own.
 func (u *unknowns) blended(f solid.Face) bool {
@@ -64,8 +75,11 @@ func (u *unknowns) blended(f solid.Face) bool {
 // row is a row without coefficients.
 func (u *unknowns) row() []float64 { return make([]float64, u.n) }
 
-// put adds what a carrier contributes to a row: a number for each of its ways.
+// put adds what a carrier contributes to a row: a number for each of its ways. A face of free form has none.
 func (u *unknowns) put(row []float64, c int, scale float64, of func(w way) float64) {
+	if c < 0 {
+		return
+	}
 	for k, w := range u.carriers[c].ways {
 		row[u.carriers[c].first+k] += scale * of(w)
 	}
