@@ -192,7 +192,7 @@ export function FittingPanel({
               <tr key={i.number + i.name}>
                 <td style={{ paddingLeft: `${0.75 + 0.75 * i.level}rem` }}>{i.number}</td>
                 <td>{i.quantity}</td>
-                <td>{i.name}</td>
+                <td className="wrap-anywhere">{i.name}</td>
                 <td>{i.mass}</td>
               </tr>
             ))}
