@@ -70,6 +70,7 @@ func Serve(ctx context.Context, r io.Reader, w io.Writer) error {
 	if err != nil {
 		return err
 	}
+	endWhenOutOfTime()
 	for {
 		var req task.Request
 		if err := task.Read(r, &req); errors.Is(err, io.EOF) {

@@ -3,10 +3,13 @@ package child
 import (
 	"fmt"
 	"os"
+	"os/signal"
 	"syscall"
 
 	"github.com/landlock-lsm/go-landlock/landlock"
 	"golang.org/x/sys/unix"
+
+	"hammerset/kernel/task"
 )
 
 // nobody is the unprivileged user and group that a child becomes when it was
@@ -45,8 +48,18 @@ func Harden(memory uint64) error {
 	return nil
 }
 
+// endWhenOutOfTime ends the process when its processor time is used up. Go itself ignores the signal that says so.
+func endWhenOutOfTime() {
+	over := make(chan os.Signal, 1)
+	signal.Notify(over, unix.SIGXCPU)
+	go func() {
+		<-over
+		os.Exit(task.OutOfTime)
+	}()
+}
+
 // allowCPU lets the process use the given seconds of processor time from now on;
-// it is killed when they are used up.
+// the system signals when they are used up.
 func allowCPU(seconds int) error {
 	var u unix.Rusage
 	if err := unix.Getrusage(unix.RUSAGE_SELF, &u); err != nil {

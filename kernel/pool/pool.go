@@ -87,6 +87,35 @@ func (t *tail) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
+// running is a child at a task: whichever comes first, that it is killed or that it has answered, counts.
+// One that was killed just after it had answered would wait, dead, for the next task.
+type running struct {
+	*process
+	mu   sync.Mutex
+	over bool
+	slow bool // it was killed since it read for too long
+}
+
+// kill ends the child, unless the task is over.
+func (r *running) kill(slow bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.over {
+		return
+	}
+	r.over, r.slow = true, slow
+	_ = r.cmd.Process.Kill() // whoever reads what it answers sees the end
+}
+
+// answered says that the child has answered, unless it was killed before.
+func (r *running) answered() bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	was := r.over
+	r.over = true
+	return !was
+}
+
 func (p *Pool) start() (*process, error) {
 	// A network namespace of its own, with no interface but a closed loopback;
 	// where the system does not allow one, Landlock still refuses sockets.
@@ -170,25 +199,15 @@ func (p *Pool) once(ctx context.Context, req *task.Request, progress func(task.P
 	limited, cancel := context.WithTimeout(ctx, wall)
 	defer cancel()
 	req.CPU = int(cpu.Seconds())
-	done := make(chan struct{})
-	stopped := make(chan struct{})
-	running := c
-	go func() {
-		defer close(stopped)
-		select {
-		case <-limited.Done():
-			_ = running.cmd.Process.Kill() // reading below then ends
-		case <-done:
-		}
-	}()
+	running := &running{process: c}
+	spare := context.AfterFunc(limited, func() { running.kill(false) })
+	defer spare()
 	// A file that is damaged may keep its reader going for ever.
 	stage := reading
-	slow := false
 	var late *time.Timer
 	if req.Kind == task.Check {
 		late = time.AfterFunc(p.cfg.Reading+time.Duration(len(req.File)>>20)*time.Second, func() {
-			slow = true
-			_ = running.cmd.Process.Kill()
+			running.kill(true)
 		})
 	}
 	result, err := c.do(req, func(r task.Progress) {
@@ -202,11 +221,9 @@ func (p *Pool) once(ctx context.Context, req *task.Request, progress func(task.P
 	if late != nil {
 		late.Stop()
 	}
-	close(done)
-	<-stopped
 	var te *task.Error
-	if err != nil && !errors.As(err, &te) {
-		// The stream broke: the child is dead or was killed.
+	if answered := running.answered(); !answered || err != nil && !errors.As(err, &te) {
+		// The stream broke, or the child was killed as it answered: it is dead.
 		c.stop()
 		state := c.cmd.ProcessState
 		c = nil
@@ -217,14 +234,13 @@ func (p *Pool) once(ctx context.Context, req *task.Request, progress func(task.P
 			return nil, &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took longer than %s", wall),
 				Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
 		}
-		if slow {
+		if running.slow {
 			return nil, &task.Error{Kind: task.Crashed, What: "this file is damaged: reading it does not come to an end",
 				Remedy: "export the solid again, with repaired geometry"}
 		}
 		return nil, ended(state, running.stderr.last(), req.Kind, stage, cpu)
 	}
-	c.tasks++
-	if c.tasks >= p.cfg.Tasks {
+	if c.tasks++; c.tasks >= p.cfg.Tasks {
 		c.stop()
 		c = nil
 	}
@@ -243,7 +259,7 @@ func ended(state *os.ProcessState, stderr []byte, kind, stage string, cpu time.D
 	ws, _ := state.Sys().(syscall.WaitStatus)
 	memory := bytes.Contains(stderr, []byte("out of memory")) || bytes.Contains(stderr, []byte("bad_alloc"))
 	switch {
-	case ws.Signaled() && ws.Signal() == syscall.SIGXCPU:
+	case ws.Exited() && ws.ExitStatus() == task.OutOfTime:
 		return &task.Error{Kind: task.TimedOut, What: fmt.Sprintf("the geometry took more than %s of processor time", cpu),
 			Remedy: "simplify the model: very many faces or a very fine spline are the usual reason"}
 	case ws.Signaled() && (ws.Signal() == syscall.SIGKILL || ws.Signal() == syscall.SIGTERM):

@@ -97,6 +97,9 @@ const (
 	Needed   = "needed" // others build on what is to go, and can go along
 )
 
+// OutOfTime is the exit code of a child that has used up its processor time.
+const OutOfTime = 3
+
 // Error is a failed task.
 type Error struct {
 	Kind   string `json:"kind"`
