@@ -222,6 +222,8 @@ type ViewCurve struct {
 	Radius  float64
 	Start   float64 // angles of an arc, counter-clockwise from Start by Sweep
 	Sweep   float64
+	Edge    int // of the shape, that it is a picture of, or -1
+	Face    int // of the shape, whose silhouette it is, or -1
 }
 
 // Content is what a STEP file holds. Unit is the length of the file's own unit

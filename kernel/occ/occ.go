@@ -685,7 +685,7 @@ func (Kernel) View(s solid.Shape, f solid.Frame) ([]solid.ViewCurve, error) {
 	for _, c := range unsafe.Slice(list, int(n)) {
 		v := solid.ViewCurve{Hidden: c.hidden != 0, Smooth: c.smooth != 0, Outline: c.outline != 0, Kind: kinds[c.kind],
 			Center: [2]float64{float64(c.c[0]), float64(c.c[1])}, Radius: float64(c.r), Start: float64(c.start),
-			Sweep: float64(c.sweep)}
+			Sweep: float64(c.sweep), Edge: int(c.edge), Face: int(c.face)}
 		pts := unsafe.Slice(c.points, 2*int(c.count))
 		for i := 0; i < len(pts); i += 2 {
 			v.Points = append(v.Points, [2]float64{float64(pts[i]), float64(pts[i+1])})

@@ -62,7 +62,11 @@
 #include <Geom_Surface.hxx>
 #include <HLRAlgo_Projector.hxx>
 #include <HLRBRep_Algo.hxx>
+#include <HLRBRep_Data.hxx>
 #include <HLRBRep_HLRToShape.hxx>
+#include <HLRBRep_ShapeBounds.hxx>
+#include <HLRTopoBRep_Data.hxx>
+#include <HLRTopoBRep_OutLiner.hxx>
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
 #include <Message_PrinterOStream.hxx>
@@ -148,6 +152,8 @@
 #include <sstream>
 #include <streambuf>
 #include <string>
+#include <array>
+#include <deque>
 #include <map>
 #include <vector>
 
@@ -740,10 +746,21 @@ void sample(const TopoDS_Edge &e, double deflection, std::vector<double> &pts, i
   }
 }
 
+// Where a curve of a view runs: the smaller end, the middle, the other end, and whether it is hidden.
+using Run = std::array<double, 7>;
+
+Run run_of(const BRepAdaptor_Curve &c, int hidden) {
+  double t0 = c.FirstParameter(), t1 = c.LastParameter();
+  gp_Pnt a = c.Value(t0), m = c.Value((t0 + t1) / 2), b = c.Value(t1);
+  if (std::make_pair(b.X(), b.Y()) < std::make_pair(a.X(), a.Y())) std::swap(a, b);
+  return {a.X(), a.Y(), m.X(), m.Y(), b.X(), b.Y(), double(hidden)};
+}
+
 // Curves of a view, with the points that they run through.
 struct Curves {
   std::vector<hs_curve> list;
   std::vector<Buffer<double>> points;
+  std::vector<Run> runs;
 };
 
 void view_curves(TopoDS_Shape s, int hidden, int smooth, int outline, Curves &out) {
@@ -753,6 +770,7 @@ void view_curves(TopoDS_Shape s, int hidden, int smooth, int outline, Curves &ou
     const TopoDS_Edge &e = TopoDS::Edge(x.Current());
     hs_curve k;
     std::memset(&k, 0, sizeof k);
+    k.edge = k.face = -1;
     k.hidden = hidden, k.smooth = smooth, k.outline = outline;
     BRepAdaptor_Curve c(e);
     double t0 = c.FirstParameter(), t1 = c.LastParameter();
@@ -775,6 +793,7 @@ void view_curves(TopoDS_Shape s, int hidden, int smooth, int outline, Curves &ou
     out.points.push_back(copied(pts));
     k.points = out.points.back().get();
     out.list.push_back(k);
+    out.runs.push_back(run_of(c, hidden));
   }
 }
 
@@ -1689,6 +1708,49 @@ int hs_tessellate(hs_shape *s, double deflection, double angle, hs_mesh *out, ch
   });
 }
 
+// What the curves of a view come from. The library draws a view as one heap of curves, and the curves of one edge
+// or face alone to the same last digit: a curve of the heap is of an edge that has the same one. Of several edges
+// that lie on one another in the view each has its own.
+struct Origins {
+  using Numbers = std::map<Run, std::deque<int>>;
+  Numbers edges, faces;
+
+  static void note(Numbers &of, const TopoDS_Shape &curves, int hidden, int number) {
+    if (curves.IsNull()) return;
+    BRepLib::BuildCurves3d(curves);
+    for (TopExp_Explorer x(curves, TopAbs_EDGE); x.More(); x.Next())
+      of[run_of(BRepAdaptor_Curve(TopoDS::Edge(x.Current())), hidden)].push_back(number);
+  }
+
+  Origins(const Handle(HLRBRep_Algo) &algo, HLRBRep_HLRToShape &h, const hs_shape *s) {
+    const Handle(HLRBRep_Data) &data = algo->DataStructure();
+    HLRTopoBRep_Data &split = algo->ShapeBounds(1).Shape()->DataStructure();
+    for (int i = 1; i <= data->EdgeMap().Extent(); i++) {
+      const TopoDS_Shape &e = data->EdgeMap()(i);
+      int n = s->edges.FindIndex(split.NewSOldS(e)) - 1;
+      if (n < 0) continue;
+      for (const TopoDS_Shape &c : {h.VCompound(e), h.Rg1LineVCompound(e)}) note(edges, c, 0, n);
+      note(edges, h.HCompound(e), 1, n);
+    }
+    for (int i = 1; i <= data->FaceMap().Extent(); i++) {
+      const TopoDS_Shape &f = data->FaceMap()(i);
+      int n = s->faces.FindIndex(split.NewSOldS(f)) - 1;
+      if (n < 0) continue;
+      // A seam that lies on a silhouette is drawn as an edge, and is none.
+      for (const TopoDS_Shape &c : {h.OutLineVCompound(f), h.VCompound(f)}) note(faces, c, 0, n);
+      for (const TopoDS_Shape &c : {h.OutLineHCompound(f), h.HCompound(f)}) note(faces, c, 1, n);
+    }
+  }
+
+  static int take(Numbers &of, const Run &run) {
+    auto found = of.find(run);
+    if (found == of.end() || found->second.empty()) return -1;
+    int n = found->second.front();
+    if (found->second.size() > 1) found->second.pop_front(); // what has no other lies on the last
+    return n;
+  }
+};
+
 int hs_view(hs_shape *s, const double *f, hs_curve **out, int *count, char *err) {
   return guarded(err, [&] {
     Handle(HLRBRep_Algo) algo = new HLRBRep_Algo();
@@ -1703,6 +1765,12 @@ int hs_view(hs_shape *s, const double *f, hs_curve **out, int *count, char *err)
     view_curves(h.OutLineVCompound(), 0, 0, 1, list);
     view_curves(h.HCompound(), 1, 0, 0, list);
     view_curves(h.OutLineHCompound(), 1, 0, 1, list);
+    Origins from(algo, h, s);
+    for (size_t i = 0; i < list.list.size(); i++) {
+      hs_curve &k = list.list[i];
+      if (!k.outline) k.edge = Origins::take(from.edges, list.runs[i]);
+      if (k.edge < 0) k.face = Origins::take(from.faces, list.runs[i]);
+    }
     auto curves = copied(list.list);
     for (auto &p : list.points) p.release(); // each is in its curve
     *count = (int)list.list.size();

@@ -52,6 +52,7 @@ typedef struct {
   int hidden, smooth, outline, kind, count; // kind 0 line, 1 arc, 2 run of points
   double *points;                           // 2 * count
   double c[2], r, start, sweep;
+  int edge, face; // the edge of the shape that it is, or the face whose silhouette it is; -1 where neither is known
 } hs_curve;
 
 typedef struct {

@@ -462,3 +462,71 @@ func TestThreadsAndTextsAreOnTheSheet(t *testing.T) {
 		}
 	}
 }
+
+// Every curve of a view says what it is a picture of: its ends lie on the edge as the view shows it, or within the box of
+// the face whose silhouette it is.
+func TestCurvesOfAViewHaveTheirOrigin(t *testing.T) {
+	for _, name := range demo.Exercises() {
+		key, _, err := checker().Load(ctx, demoExercise(t, name).ref)
+		if err != nil {
+			t.Fatal(err)
+		}
+		faces, silhouettes := key.Shape.Faces(), 0
+		for _, z := range []solid.Vec{{0, -1, 0}, {0, 0, 1}, {1, -1, 1}, {0.3, 0.2, 0.7}} {
+			z = z.Unit()
+			x := solid.Vec{0.6, 0.8, 0}
+			x = x.Sub(z.Scale(x.Dot(z))).Unit()
+			f := solid.Frame{X: x, Y: z.Cross(x), Z: z}
+			curves, err := occ.Kernel{}.View(key.Shape, f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, c := range curves {
+				var on []solid.Vec
+				slack := 1e-3
+				switch {
+				case c.Edge >= 0:
+					if on, err = (occ.Kernel{}).Along(key.Shape, c.Edge); err != nil {
+						t.Fatal(err)
+					}
+					slack = 0.05 * key.Shape.Edges()[c.Edge].Length // a round is sampled
+				case c.Face >= 0:
+					on = faces[c.Face].Bounds.Corners()
+					silhouettes++
+				default:
+					t.Fatalf("%s from %v: nothing is known of %+v", name, z, c)
+				}
+				for _, p := range endsOf(c) {
+					if !aroundAll(f, on, slack, p) {
+						t.Fatalf("%s from %v: %v of %+v is elsewhere", name, z, p, c)
+					}
+				}
+			}
+		}
+		if silhouettes == 0 {
+			t.Errorf("%s: no round has a silhouette", name)
+		}
+	}
+}
+
+func endsOf(c solid.ViewCurve) [][2]float64 {
+	if c.Kind != "arc" {
+		return c.Points
+	}
+	at := func(a float64) [2]float64 {
+		return [2]float64{c.Center[0] + c.Radius*math.Cos(a), c.Center[1] + c.Radius*math.Sin(a)}
+	}
+	return [][2]float64{at(c.Start), at(c.Start + c.Sweep)}
+}
+
+// aroundAll tells whether a point of a view lies in the rectangle around points of space, with some slack.
+func aroundAll(f solid.Frame, on []solid.Vec, slack float64, p [2]float64) bool {
+	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
+	for _, v := range on {
+		q := f.Local(v)
+		for k := range 2 {
+			lo[k], hi[k] = math.Min(lo[k], q[k]-slack), math.Max(hi[k], q[k]+slack)
+		}
+	}
+	return p[0] >= lo[0] && p[0] <= hi[0] && p[1] >= lo[1] && p[1] <= hi[1]
+}
