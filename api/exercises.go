@@ -162,7 +162,7 @@ func draft(in school.Draft) Draft {
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
 		General: ex.General,
 		Unit:    ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
-		Dimensioned: len(ex.Sheet().Dimensions), Audit: *in.Drafted.Audit,
+		Dimensioned: ex.Sheet().Dimensioned(), Audit: *in.Drafted.Audit,
 		Refused: append([]exercise.Evidence{}, ex.Refused...)}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),

@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
-	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -349,7 +348,10 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, change Draft
 	if change.Arrange {
 		ex.Sheets = []exercise.Sheet{d.Sheet}
 	} else {
-		undimension(ex)
+		if d.Views != nil {
+			ex.Sheet().Views = d.Views
+		}
+		ex.Sheet().Drop(func(id string) bool { return ex.Characteristic(id) == nil })
 	}
 	b, err := bundled(ex, reference)
 	if err != nil {
@@ -374,16 +376,5 @@ func (c DraftChange) onto(ex *exercise.Exercise) {
 	}
 	if c.Refused != nil {
 		ex.Refused = *c.Refused
-	}
-}
-
-// undimension takes the dimensions of characteristics that are gone from the sheet.
-func undimension(ex *exercise.Exercise) {
-	gone := func(id string) bool { return ex.Characteristic(id) == nil }
-	sheet := ex.Sheet()
-	sheet.Dimensions = slices.DeleteFunc(sheet.Dimensions, func(x exercise.Dim) bool { return gone(x.Characteristic) })
-	for i := range sheet.Dimensions {
-		m := &sheet.Dimensions[i].More
-		*m = slices.DeleteFunc(*m, gone)
 	}
 }

@@ -19,7 +19,7 @@ import (
 
 // Version is the document version that this package writes. It reads those before as well (see
 // Upgrade).
-const Version = "exercise/2"
+const Version = "exercise/3"
 
 // Part is the kind of an exercise whose reference is one part.
 const Part = "part"
@@ -108,59 +108,6 @@ type Evidence struct {
 	Of   []address.Ref `json:"of"`
 }
 
-// Sheet says how the sheet is laid out.
-type Sheet struct {
-	Paper      string `json:"paper"`
-	Scale      string `json:"scale"`
-	Projection string `json:"projection"` // first or third
-	Views      []View `json:"views"`
-	Dimensions []Dim  `json:"dimensions"`
-	Notes      []Note `json:"notes,omitempty"`
-}
-
-// View is one view; At is where the centre of its box comes, in millimetres from
-// the lower left corner of the paper. Direction is front, top, right, left or
-// pictorial; Section cuts the part in the plane through the given point along
-// the view and hatches the cut. Scale, where given, is the view's own.
-type View struct {
-	ID        string     `json:"id"`
-	Direction string     `json:"direction"`
-	At        [2]float64 `json:"at"`
-	Section   bool       `json:"section,omitempty"`
-	Hidden    bool       `json:"hidden,omitempty"`
-	Label     string     `json:"label,omitempty"`
-	LabelAway float64    `json:"labelAway,omitempty"` // more distance of the label from the view
-	Scale     string     `json:"scale,omitempty"`
-}
-
-// Dim places one characteristic in a view. Kind linear has a Side (above, below,
-// left or right) and Away, the distance of the dimension line from the view's
-// outline; kind leader has its Angle in degrees and Away, the leader's length,
-// and points at the place that lies farthest in its direction; kind angle has
-// Away, the radius of its arc.
-type Dim struct {
-	Characteristic string  `json:"characteristic"`
-	View           string  `json:"view"`
-	Kind           string  `json:"kind"`
-	Side           string  `json:"side,omitempty"`
-	Away           float64 `json:"away,omitempty"`
-	Angle          float64 `json:"angle,omitempty"`
-	Prefix         string  `json:"prefix,omitempty"`
-	Suffix         string  `json:"suffix,omitempty"`
-	Shift          float64 `json:"shift,omitempty"` // of the text along the dimension line
-	// Place is the number of the place that a leader points at; the one farthest along it when 0.
-	Place int `json:"place,omitempty"`
-	// More lists characteristics whose values stand in the same note, each under
-	// its own balloon.
-	More []string `json:"more,omitempty"`
-}
-
-// Note is a line of text on the sheet.
-type Note struct {
-	At   [2]float64 `json:"at"`
-	Text string     `json:"text"`
-}
-
 // Error is a fault of an exercise document, at a JSON pointer.
 type Error struct{ Pointer, Message string }
 
@@ -182,40 +129,6 @@ func Read(data []byte) (*Exercise, error) {
 		fault.Pointer = PointerIn(data, fault.Pointer)
 	}
 	return &e, err
-}
-
-// PointerIn gives the place in a document as it was written, of whichever version, to which a
-// pointer into its upgraded form leads.
-func PointerIn(data []byte, pointer string) string {
-	if earlier(data) == nil {
-		return pointer
-	}
-	return strings.Replace(pointer, "/sheets/0", "/sheet", 1)
-}
-
-// earlier decodes a document of exercise/1; it is nil of any other text.
-func earlier(data []byte) map[string]json.RawMessage {
-	var doc map[string]json.RawMessage
-	if json.Unmarshal(data, &doc) != nil || string(doc["hammerset"]) != `"exercise/1"` {
-		return nil // what is wrong with it is said where it is read
-	}
-	return doc
-}
-
-// Upgrade writes a document of an earlier version as one of this version, and leaves every other
-// text as it is. In exercise/1 there is no kind, since every reference is a part, and the one
-// sheet stands by itself.
-func Upgrade(data []byte) ([]byte, error) {
-	doc := earlier(data)
-	if doc == nil {
-		return data, nil
-	}
-	doc["hammerset"], doc["kind"] = json.RawMessage(`"`+Version+`"`), json.RawMessage(`"`+Part+`"`)
-	if sheet, ok := doc["sheet"]; ok {
-		doc["sheets"] = json.RawMessage("[" + string(sheet) + "]")
-		delete(doc, "sheet")
-	}
-	return json.Marshal(doc)
 }
 
 // Sheet is the sheet of an exercise of a part. A document that passed Check has it.
@@ -256,14 +169,9 @@ func (e *Exercise) Check() error {
 			return err
 		}
 	}
-	for n, s := range e.Sheets {
-		for i, d := range s.Dimensions {
-			for _, id := range append([]string{d.Characteristic}, d.More...) {
-				if !ids[id] {
-					at := fmt.Sprintf("/sheets/%d/dimensions/%d/characteristic", n, i)
-					return &Error{at, fmt.Sprintf("there is no characteristic %q", id)}
-				}
-			}
+	for n := range e.Sheets {
+		if err := e.Sheets[n].check(fmt.Sprintf("/sheets/%d", n), ids); err != nil {
+			return err
 		}
 	}
 	return e.Rubric.Check()

@@ -3,10 +3,10 @@ package exercise
 import (
 	"errors"
 	"math"
+	"reflect"
 	"strings"
 	"testing"
 
-	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/quantity"
 )
@@ -89,38 +89,69 @@ func TestStatedValuesAndLimits(t *testing.T) {
 }
 
 func TestFaultsNameTheirPlace(t *testing.T) {
-	good := `{"hammerset":"exercise/2","kind":"part","title":"T","unit":"mm","reference":"r.json",
+	good := `{"hammerset":"exercise/3","kind":"part","title":"T","unit":"mm","reference":"r.json",
 	"characteristics":[{"id":"a","balloon":1,"kind":"distance","label":"A","of":[["x","y"]]}],
-	"rubric":{"characteristics":10},"sheets":[{"paper":"A4","scale":"1:1","projection":"first","views":[],
-	"dimensions":[{"characteristic":"a","view":"v","kind":"linear"}]}]}`
+	"rubric":{"characteristics":10},"sheets":[{"paper":"A4","scale":"1:1","projection":"first","views":[
+	{"id":"v","kind":"front","at":[9,9],"cut":{"kind":"full"}},{"id":"w","kind":"detail","parent":"v","at":[5,5],"clip":
+	{"at":[0,0],"radius":3}}],"marks":[{"id":"m","kind":"dimension","form":"linear","of":["a"],"view":"v","offset":[0,9]},
+	{"id":"n","kind":"dimension","form":"linear","measures":"distance","anchors":["x","y"],"offset":[0,9]}]}]}`
 	if _, err := Read([]byte(good)); err != nil {
 		t.Fatal(err)
 	}
 	for _, c := range []struct{ from, to, pointer string }{
-		{`"exercise/2"`, `"exercise/9"`, "/hammerset"}, {`"kind":"part"`, `"kind":"heap"`, "/kind"},
+		{`"exercise/3"`, `"exercise/9"`, "/hammerset"}, {`"kind":"part"`, `"kind":"heap"`, "/kind"},
 		{`"sheets":[`, `"sheets":[{},`, "/sheets"}, {`[["x","y"]]`, `[["x","c1#y"]]`, "/characteristics/0/of/0/1"},
 		{`"title":"T"`, `"title":""`, "/title"}, {`"unit":"mm"`, `"unit":"ell"`, "/unit"}, {`"r.json"`, `""`, "/reference"},
 		{`"id":"a"`, `"id":""`, "/characteristics/0/id"}, {`"balloon":1`, `"balloon":0`, "/characteristics/0/balloon"},
 		{`"kind":"distance"`, `"kind":"size"`, "/characteristics/0/kind"},
-		{`,"of":[["x","y"]]`, ``, "/characteristics/0/of"}, {`"characteristic":"a"`, `"characteristic":"b"`,
-			"/sheets/0/dimensions/0/characteristic"}, {`{"characteristics":10}`, `{}`, "/rubric"},
+		{`,"of":[["x","y"]]`, ``, "/characteristics/0/of"}, {`{"characteristics":10}`, `{}`, "/rubric"},
+		{`"id":"w"`, `"id":"v"`, "/sheets/0/views/1/id"}, {`"parent":"v"`, `"parent":"w"`, "/sheets/0/views/1/parent"},
+		{`"detail"`, `"auxiliary"`, "/sheets/0/views/1/square"}, {`"radius":3`, `"radius":0`, "/sheets/0/views/1/clip"},
+		{`"at":[9,9]`, `"at":[9,9],"breaks":[{"along":"x","from":2,"to":1}]`, "/sheets/0/views/0/breaks/0"},
+		{`"full"`, `"all"`, "/sheets/0/views/0/cut/kind"}, {`"full"`, `"half"`, "/sheets/0/views/0/cut/side"},
+		{`"full"`, `"stepped"`, "/sheets/0/views/0/cut/path"}, {`"of":["a"]`, `"of":["b"]`, "/sheets/0/marks/0/of/0"},
+		{`"id":"n"`, `"id":"m"`, "/sheets/0/marks/1/id"}, {`"of":["a"]`, `"of":[]`, "/sheets/0/marks/0/of"},
+		{`"linear","of"`, `"chain","of"`, "/sheets/0/marks/0/form"}, {`"measures":"distance"`, `"measures":"mass"`,
+			"/sheets/0/marks/1/measures"}, {`,"anchors":["x","y"]`, ``, "/sheets/0/marks/1/anchors"},
 	} {
 		_, err := Read([]byte(strings.Replace(good, c.from, c.to, 1)))
 		if e, ok := err.(*Error); !ok || e.Pointer != c.pointer {
 			t.Errorf("%s: %v, want %s", c.to, err, c.pointer)
 		}
 	}
-	// A document from before: no kind, and one sheet by itself. Its faults are told where they stand.
-	before := strings.NewReplacer("exercise/2", "exercise/1", `"kind":"part",`, "", `"sheets":[`, `"sheet":`, `}]}]}`,
-		`}]}}`).Replace(good)
-	e, err := Read([]byte(before))
-	if err != nil || e.Kind != Part || len(e.Sheets) != 1 || e.Sheet().Paper != "A4" || e.Characteristics[0].Of[0][1] !=
-		address.Of("y") {
-		t.Errorf("a document of exercise/1 is read as %+v, %v", e, err)
-	}
-	var fault *Error
-	if _, err := Read([]byte(strings.Replace(before, `"characteristic":"a"`, `"characteristic":"b"`, 1))); !errors.As(err,
-		&fault) || fault.Pointer != "/sheet/dimensions/0/characteristic" {
-		t.Errorf("its fault is told at %v", err)
+}
+
+// Documents of earlier versions say the same in other words; their faults are told where they stand.
+func TestEarlierDocuments(t *testing.T) {
+	second := `{"hammerset":"exercise/2","kind":"part","title":"T","unit":"mm","reference":"r.json",
+	"characteristics":[{"id":"a","balloon":1,"kind":"distance","label":"A","of":[["x","y"]]},
+	{"id":"b","balloon":2,"kind":"depth","label":"B","of":[["x"]]}],
+	"rubric":{"characteristics":10},"sheets":[{"paper":"A4","scale":"1:1","projection":"first","views":[{"id":"v",
+	"direction":"front","at":[90,80],"section":true}],"notes":[{"at":[3,4],"text":"N"}],"dimensions":[
+	{"characteristic":"a","view":"v","kind":"linear","side":"left","away":12,"shift":5},
+	{"characteristic":"a","more":["b"],"view":"v","kind":"leader","angle":90,"away":20,"place":2}]}]}`
+	first := strings.NewReplacer("exercise/2", "exercise/1", `"kind":"part",`, "", `"sheets":[`, `"sheet":`, `}]}]}`,
+		`}]}}`).Replace(second)
+	want := Sheet{Paper: "A4", Scale: "1:1", Projection: "first",
+		Views: []View{{ID: "v", Kind: "front", At: [2]float64{90, 80}, Middle: true, Cut: &Cut{Kind: FullCut}}},
+		Marks: []Mark{{ID: "m1", Kind: Dimension, Form: Linear, Of: []string{"a"}, View: "v", Side: "left",
+			Offset: [2]float64{5, 12}}, {ID: "m2", Kind: Dimension, Form: Leader, Of: []string{"a", "b"}, View: "v",
+			Offset: [2]float64{0, 20}, Place: 2}, {ID: "m3", Kind: NoteText, Offset: [2]float64{3, 4}, Text: "N"}}}
+	for at, text := range map[string]string{"/sheets/0": second, "/sheet": first} {
+		e, err := Read([]byte(text))
+		if err != nil || e.Kind != Part || len(e.Sheets) != 1 || !reflect.DeepEqual(*e.Sheet(), want) {
+			t.Errorf("%s is read as %+v, %v", at, e, err)
+		}
+		for _, c := range []struct{ from, to, pointer string }{
+			{`"more":["b"]`, `"more":["c"]`, at + "/dimensions/1/more"},
+			{`"characteristic":"a","view"`, `"characteristic":"c","view"`, at + "/dimensions/0/characteristic"},
+			{`"kind":"linear"`, `"kind":"bent"`, at + "/dimensions/0/kind"}, {`"place":2`, `"places":2`, at},
+		} {
+			_, err := Read([]byte(strings.Replace(text, c.from, c.to, 1)))
+			var fault *Error
+			if !errors.As(err, &fault) || fault.Pointer != c.pointer {
+				t.Errorf("%s: %v, want %s", c.to, err, c.pointer)
+			}
+		}
 	}
 }

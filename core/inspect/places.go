@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/solid"
@@ -26,19 +27,11 @@ func Places(ref *solid.Geometry, c *exercise.Characteristic) ([]characteristic.P
 			names[i] = r.Name
 		}
 		for _, n := range names {
-			if a, b, ok := strings.Cut(n, "&"); ok {
-				fa, fb := ref.Named(strings.TrimSpace(a)), ref.Named(strings.TrimSpace(b))
-				if len(fa) == 0 || len(fb) == 0 {
-					return nil, fmt.Errorf("characteristic %s: the reference has no faces %q", c.ID, n)
-				}
-				operands = append(operands, []int{largest(ref, fa), largest(ref, fb)})
-				continue
+			list, err := faces(ref, n)
+			if err != nil {
+				return nil, fmt.Errorf("characteristic %s: %w", c.ID, err)
 			}
-			list := ref.Named(n)
-			if len(list) == 0 {
-				return nil, fmt.Errorf("characteristic %s: the reference has no face %q", c.ID, n)
-			}
-			if !strings.Contains(n, "*") && len(list) > 1 && len(names) > 1 {
+			if !strings.Contains(n, "*") && !strings.Contains(n, "&") && len(list) > 1 && len(names) > 1 {
 				list = []int{largest(ref, list)}
 			}
 			operands = append(operands, list)
@@ -57,6 +50,33 @@ func Places(ref *solid.Geometry, c *exercise.Characteristic) ([]characteristic.P
 		}
 	}
 	return out, nil
+}
+
+// faces are the faces that a name of a characteristic stands for: those that a pattern fits, or the two whose common
+// line it names.
+func faces(ref *solid.Geometry, name string) ([]int, error) {
+	if a, b, ok := strings.Cut(name, "&"); ok {
+		fa, fb := ref.Named(strings.TrimSpace(a)), ref.Named(strings.TrimSpace(b))
+		if len(fa) == 0 || len(fb) == 0 {
+			return nil, fmt.Errorf("the reference has no faces %q", name)
+		}
+		return []int{largest(ref, fa), largest(ref, fb)}, nil
+	}
+	list := ref.Named(name)
+	if len(list) == 0 {
+		return nil, fmt.Errorf("the reference has no face %q", name)
+	}
+	return list, nil
+}
+
+// Operand is what one address stands for on the reference: one face, the largest where several have the name, or the two
+// whose common line it names.
+func Operand(ref *solid.Geometry, at address.Ref) ([]int, error) {
+	list, err := faces(ref, at.Name)
+	if err != nil || strings.Contains(at.Name, "&") {
+		return list, err
+	}
+	return []int{largest(ref, list)}, nil
 }
 
 // each makes a place of every face of an operand whose pattern fits several.

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"sort"
 
 	"hammerset/core/address"
@@ -122,8 +123,26 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		out.Values = append(out.Values, v)
 	}
 	out.Sheet = sheet.Arrange(geo, &ex)
+	if out.Views, err = settled(ctx, k, ex.Sheets, named); err != nil {
+		return nil, err
+	}
 	out.Audit, err = Audit(geo, &sound, called)
 	return out, err
+}
+
+// settled are the views of a sheet that an earlier program has placed by their middles, placed by their origins; nil
+// where there are none.
+func settled(ctx context.Context, k solid.Kernel, sheets []exercise.Sheet, ref *part.Named) ([]exercise.View, error) {
+	if len(sheets) == 0 || !slices.ContainsFunc(sheets[0].Views, func(v exercise.View) bool { return v.Middle }) {
+		return nil, nil
+	}
+	s := sheets[0]
+	s.Views = slices.Clone(s.Views)
+	projected, err := sheet.Project(ctx, k, &s, ref)
+	if err != nil {
+		return nil, err
+	}
+	return s.Views, sheet.Settle(&s, projected)
 }
 
 // AuditOf audits the sheet of an exercise against its reference.

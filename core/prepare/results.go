@@ -36,9 +36,11 @@ type Drafted struct {
 	Faces  []modeller.FaceRow `json:"faces"`
 	Values []DraftValue       `json:"values"`
 	Sheet  exercise.Sheet     `json:"sheet"` // laid out by itself
-	Unit   string             `json:"unit"`
-	Solids int                `json:"solids"`
-	Audit  *Audited           `json:"audit"` // of the characteristics that are finished
+	// Views are those of the sheet as it is, placed by their origins; none where they were before.
+	Views  []exercise.View `json:"views,omitempty"`
+	Unit   string          `json:"unit"`
+	Solids int             `json:"solids"`
+	Audit  *Audited        `json:"audit"` // of the characteristics that are finished
 }
 
 // DraftValue is what a characteristic states on the reference, or why it cannot.

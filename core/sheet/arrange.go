@@ -9,7 +9,6 @@ import (
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
-	"hammerset/core/quantity"
 	"hammerset/core/solid"
 	"hammerset/core/standards"
 )
@@ -24,7 +23,7 @@ import (
 func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	const top, right, gap = 264.0, 282.0, 30.0
 	size := ref.Box.Size()
-	out := exercise.Sheet{Paper: "A3", Projection: "first", Notes: []exercise.Note{}}
+	out := exercise.Sheet{Paper: "A3", Projection: "first"}
 	l := &layout{ref: ref, middle: ref.Box.Min.Add(ref.Box.Max).Scale(0.5), views: map[string]solid.Frame{},
 		sides: map[string][]beside{}, placed: map[string]bool{}}
 	for _, v := range []string{"front", "top", "left"} {
@@ -38,7 +37,7 @@ func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 		}
 	}
 	var stack map[string]float64
-	out.Dimensions, stack = l.stacked()
+	out.Marks, stack = l.stacked()
 	bottom := math.Min(150, 60+8*float64(loose)) + stack["top below"]
 	// What stands between the views: the notes to the right of the front view, the lines of
 	// dimension of the view beside it.
@@ -55,22 +54,33 @@ func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 		}
 	}
 	pointers, over := l.column(factor)
-	out.Dimensions = append(out.Dimensions, pointers...)
+	out.Marks = append(out.Marks, pointers...)
 	for i, x := range l.angles {
-		out.Dimensions = append(out.Dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "angle",
-			Away: 18 + 8*float64(i)})
+		out.Marks = append(out.Marks, exercise.Mark{Form: exercise.Angle, Of: []string{x.id}, View: x.view,
+			Offset: [2]float64{0, 18 + 8*float64(i)}})
+	}
+	for i := range out.Marks {
+		out.Marks[i].ID, out.Marks[i].Kind = fmt.Sprintf("m%d", i+1), exercise.Dimension
 	}
 	left := 32 + math.Max(stack["front left"], stack["top left"])
 	front := [2]float64{left + factor*size[0]/2, top - math.Max(0, math.Max(over["front"], over["left"])-14) -
 		factor*size[2]/2}
 	under += over["top"]
+	// A view stands where its origin, that of the model, comes to lie.
+	place := func(id string, middle [2]float64, factor float64) [2]float64 {
+		f, _ := viewFrame(id)
+		m := l.middle
+		return [2]float64{middle[0] - factor*m.Dot(f.X), middle[1] - factor*m.Dot(f.Y)}
+	}
+	corner := pictorial(size)
+	scale, _ := scaleFactor(corner)
 	out.Views = []exercise.View{
-		{ID: "front", Direction: "front", At: front, Hidden: true},
-		{ID: "top", Direction: "top", At: [2]float64{front[0], front[1] - factor*size[2]/2 - under - factor*size[1]/2},
-			Hidden: true},
-		{ID: "left", Direction: "left", At: [2]float64{front[0] + factor*size[0]/2 + between + factor*size[1]/2, front[1]},
-			Hidden: true},
-		{ID: "pictorial", Direction: "pictorial", At: [2]float64{345, 150}, Scale: pictorial(size)},
+		{ID: "front", Kind: "front", At: place("front", front, factor), Hidden: true},
+		{ID: "top", Kind: "top", At: place("top", [2]float64{front[0], front[1] - factor*size[2]/2 - under -
+			factor*size[1]/2}, factor), Hidden: true},
+		{ID: "left", Kind: "left", At: place("left", [2]float64{front[0] + factor*size[0]/2 + between + factor*size[1]/2,
+			front[1]}, factor), Hidden: true},
+		{ID: "pictorial", Kind: "pictorial", At: place("pictorial", [2]float64{345, 150}, scale), Scale: corner},
 	}
 	return out
 }
@@ -102,15 +112,15 @@ func (l *layout) collect(ref *solid.Geometry, ex *exercise.Exercise) {
 
 // stacked lays the distances of each side out in rows, the shorter nearer to the view, and says how far the
 // rows of a side reach.
-func (l *layout) stacked() (dimensions []exercise.Dim, stack map[string]float64) {
-	dimensions, stack = []exercise.Dim{}, map[string]float64{}
+func (l *layout) stacked() (dimensions []exercise.Mark, stack map[string]float64) {
+	dimensions, stack = []exercise.Mark{}, map[string]float64{}
 	for _, side := range []string{"front below", "front left", "top below", "top left", "left below", "left left"} {
 		list := l.sides[side]
 		slices.SortStableFunc(list, func(a, b beside) int { return cmp.Compare(a.length, b.length) })
 		for _, x := range list {
 			stack[side] += 12
-			dimensions = append(dimensions, exercise.Dim{Characteristic: x.id, View: x.view, Kind: "linear",
-				Side: x.side, Away: stack[side]})
+			dimensions = append(dimensions, exercise.Mark{Form: exercise.Linear, Of: []string{x.id},
+				View: x.view, Side: x.side, Offset: [2]float64{0, stack[side]}})
 		}
 	}
 	return dimensions, stack
@@ -160,7 +170,7 @@ func (l *layout) wide(view string) float64 {
 
 // column gives the leaders of all views, each ending at the right of its view, one below the
 // other, and how far they reach over the top of each.
-func (l *layout) column(factor float64) (out []exercise.Dim, over map[string]float64) {
+func (l *layout) column(factor float64) (out []exercise.Mark, over map[string]float64) {
 	const pitch, clear = 9.0, 9.0
 	over = map[string]float64{}
 	for _, view := range []string{"front", "top", "left"} {
@@ -202,10 +212,9 @@ func (l *layout) column(factor float64) (out []exercise.Dim, over map[string]flo
 			if len(p.at) > 1 && slices.Contains(p.place[1:], p.place[0]) && math.Abs(at[1]) > math.Abs(knee(i)[1]) {
 				d[1] = math.Copysign(4, at[1]) // outwards from an outline
 			}
-			angle := math.Atan2(d[1], d[0])
-			out = append(out, exercise.Dim{Characteristic: p.id, View: view, Kind: "leader",
-				Angle: math.Round(1e3*angle/quantity.Degree.Factor) / 1e3, Away: math.Round(1e3*(d.norm()-p.sign*r)) / 1e3,
-				Place: place, More: p.more})
+			way := d.unit().scale(d.norm() - p.sign*r)
+			out = append(out, exercise.Mark{Form: exercise.Leader, Of: append([]string{p.id}, p.more...), View: view,
+				Offset: [2]float64{math.Round(1e3*way[0]) / 1e3, math.Round(1e3*way[1]) / 1e3}, Place: place})
 		}
 	}
 	return out, over
@@ -469,5 +478,5 @@ func Plain(title, unit, reference string, solids int) *exercise.Exercise {
 		Characteristics: []exercise.Characteristic{{ID: "solids", Balloon: 1, Kind: "solids", Label: "Number of solids"}},
 		Rubric:          exercise.Rubric{Characteristics: 75, WholePart: 25},
 		Sheets: []exercise.Sheet{{Paper: standards.Papers[1].Name, Scale: "1:1", Projection: "first",
-			Views: []exercise.View{}, Dimensions: []exercise.Dim{}}}}
+			Views: []exercise.View{}, Marks: []exercise.Mark{}}}}
 }

@@ -4,10 +4,10 @@ import (
 	"fmt"
 	"math"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
-	"hammerset/core/quantity"
 	"hammerset/core/solid"
 	"hammerset/core/standards"
 )
@@ -23,6 +23,7 @@ const (
 	overrun     = 2.0 // of the extension line beyond the dimension line
 	balloonR    = 3.2
 	balloonText = 2.5
+	rowPitch    = 8.0 // between lines of a row that stand one over the other
 	textGap     = 1.8 // between a text and its balloon, so that a verdict's shape has room
 )
 
@@ -44,35 +45,88 @@ func (b *builder) valueText(c *exercise.Characteristic, places int, stated chara
 	return t
 }
 
-// dimension draws one dimension of the sheet.
+// size is what a dimension states: a characteristic with its places on the reference and its text.
+type size struct {
+	*exercise.Characteristic
+	places []characteristic.Place
+	text   string
+}
+
+// size is a characteristic as a mark states it.
 //
 // A dimension without a place on the part is an error here and not on the sheet:
 // a number beside nothing cannot be checked.
-func (b *builder) dimension(d exercise.Dim) error {
-	v, ok := b.views[d.View]
-	if !ok {
-		return fmt.Errorf("dimension of %s: there is no view %q", d.Characteristic, d.View)
-	}
-	c := b.ex.Characteristic(d.Characteristic)
+func (b *builder) size(m *exercise.Mark, c *exercise.Characteristic) (size, error) {
 	places, stated, err := b.nominal(c)
+	if err != nil {
+		return size{}, fmt.Errorf("mark %s: %w", m.ID, err)
+	}
+	if len(places) == 0 {
+		return size{}, fmt.Errorf("dimension of %s: it has no place on the part", c.ID)
+	}
+	return size{c, places, m.Prefix + b.valueText(c, len(places), stated) + m.Suffix}, nil
+}
+
+// sizes are what a mark states, the first first. A reference size is a characteristic of nobody, in parentheses
+// (ISO 129-1).
+func (b *builder) sizes(m *exercise.Mark) ([]size, error) {
+	if m.ReferenceSize() {
+		s, err := b.size(m, &exercise.Characteristic{Kind: m.Measures, Of: [][]address.Ref{m.Anchors}})
+		s.text = "(" + s.text + ")"
+		return []size{s}, err
+	}
+	var out []size
+	for _, id := range m.Of {
+		s, err := b.size(m, b.ex.Characteristic(id))
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// mark draws a mark of the sheet.
+func (b *builder) mark(m *exercise.Mark) error {
+	if m.Kind == exercise.NoteText {
+		at := Point(m.Offset)
+		if v, ok := b.views[m.View]; ok {
+			at = at.add(v.flat(v.window.origin))
+		}
+		b.text(Label, m.Text, at, standards.Lettering, "start", 0, "")
+		return nil
+	}
+	v, ok := b.views[m.View]
+	if !ok {
+		return fmt.Errorf("mark %s: there is no view %q", m.ID, m.View)
+	}
+	list, err := b.sizes(m)
 	if err != nil {
 		return err
 	}
-	if len(places) == 0 {
-		return fmt.Errorf("dimension of %s: it has no place on the part", d.Characteristic)
+	switch m.Form {
+	case exercise.Leader:
+		return b.leader(v, m, list)
+	case exercise.Linear:
+		return b.linear(v, m, list[0], m.Offset[1])
+	case exercise.Angle:
+		return b.angular(v, m, list[0])
+	case exercise.Chain:
+		for _, s := range list {
+			if err := b.linear(v, m, s, m.Offset[1]); err != nil {
+				return err
+			}
+		}
+	case exercise.Baseline:
+		for i, s := range list {
+			if err := b.linear(v, m, s, m.Offset[1]+rowPitch*float64(i)); err != nil {
+				return err
+			}
+		}
+	case exercise.Running:
+		return b.running(v, m, list)
 	}
-	text := d.Prefix + b.valueText(c, len(places), stated) + d.Suffix
-	place := places[0]
-	switch d.Kind {
-	case "leader":
-		return b.leader(v, d, c, places, text)
-	case "linear":
-		return b.linear(v, d, c, place, text)
-	case "angle":
-		return b.angular(v, d, c, place, text)
-	}
-	return fmt.Errorf("dimension of %s: %q is not a kind of dimension: use linear, leader or angle",
-		d.Characteristic, d.Kind)
+	return nil
 }
 
 // anchor is where an extension line starts: the coordinate along the measured
@@ -132,37 +186,43 @@ func meet(g *solid.Geometry, operand []int) (solid.Vec, solid.Vec) {
 	return line.At.Add(line.Dir.Scale(f.Centroid.Sub(line.At).Dot(line.Dir))), line.Dir
 }
 
-// linear draws a dimension between extension lines, beside the view.
-//
-// The text stands on the line, to be read from below or from the right (ISO
-// 129-1). A text shifted beyond the arrows has the line led under it.
-func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place,
-	text string) error {
-	var away Point
-	var line float64 // coordinate of the dimension line along away
-	switch d.Side {
+// lineAt is a line of dimension at one side of a view: along and away are unit vectors of the paper, and at is the
+// coordinate of the line along away.
+type lineAt struct {
+	along, away Point
+	at          float64
+}
+
+// lineAt finds the line at a side of a view, at a distance from its outline.
+func (v *view) lineAt(m *exercise.Mark, distance float64) (lineAt, error) {
+	switch m.Side {
 	case "above":
-		away, line = Point{0, 1}, v.box.Max[1]+d.Away
+		return lineAt{Point{1, 0}, Point{0, 1}, v.box.Max[1] + distance}, nil
 	case "below":
-		away, line = Point{0, -1}, -(v.box.Min[1] - d.Away)
+		return lineAt{Point{1, 0}, Point{0, -1}, -(v.box.Min[1] - distance)}, nil
 	case "right":
-		away, line = Point{1, 0}, v.box.Max[0]+d.Away
+		return lineAt{Point{0, 1}, Point{1, 0}, v.box.Max[0] + distance}, nil
 	case "left":
-		away, line = Point{-1, 0}, -(v.box.Min[0] - d.Away)
-	default:
-		return fmt.Errorf("dimension of %s: %q is not a side: use above, below, left or right", c.ID, d.Side)
+		return lineAt{Point{0, 1}, Point{-1, 0}, -(v.box.Min[0] - distance)}, nil
 	}
-	along := Point{math.Abs(away[1]), math.Abs(away[0])}
-	var p, q Point
-	switch line := c.Declared().Line; line {
+	return lineAt{}, fmt.Errorf("mark %s: %q is not a side: use above, below, left or right", m.ID, m.Side)
+}
+
+// foot is the place on the line of an end that stands on the part.
+func (l lineAt) foot(p Point) Point { return l.along.scale(p.dot(l.along)).add(l.away.scale(l.at)) }
+
+// between are the ends of a size on the part, the lower first along the line.
+func (b *builder) between(v *view, s size, l lineAt) (p, q Point, err error) {
+	place := s.places[0]
+	switch line := s.Declared().Line; line {
 	case characteristic.Between:
-		p, q = b.anchor(v, place[0], along, away), b.anchor(v, place[1], along, away)
+		p, q = b.anchor(v, place[0], l.along, l.away), b.anchor(v, place[1], l.along, l.away)
 	case characteristic.Across, characteristic.AcrossRing:
 		ring := line == characteristic.AcrossRing
 		f := b.geo.Faces[place[0][0]]
 		dir := v.direction(f.Axis)
-		if !ring && math.Abs(dir.dot(along)) > 1e-6 {
-			return fmt.Errorf("dimension of %s: the axis runs along the dimension in this view", c.ID)
+		if !ring && math.Abs(dir.dot(l.along)) > 1e-6 {
+			return p, q, fmt.Errorf("dimension of %s: the axis runs along the dimension in this view", s.ID)
 		}
 		r := f.Radius
 		if ring {
@@ -172,31 +232,50 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 		// Start at the end of the face that is nearer to the dimension line.
 		far := math.Inf(-1)
 		for _, e := range f.Edges {
-			far = math.Max(far, v.project(b.geo.Edges[e].A).dot(away))
+			far = math.Max(far, v.project(b.geo.Edges[e].A).dot(l.away))
 		}
 		if ring || dir.norm() < 1e-6 {
-			far = centre.dot(away)
+			far = centre.dot(l.away)
 		}
-		base := away.scale(far).add(along.scale(centre.dot(along)))
-		p, q = base.sub(along.scale(r*v.scale)), base.add(along.scale(r*v.scale))
+		base := l.away.scale(far).add(l.along.scale(centre.dot(l.along)))
+		p, q = base.sub(l.along.scale(r*v.scale)), base.add(l.along.scale(r*v.scale))
 	default:
-		return fmt.Errorf("dimension of %s: a %s cannot be a linear dimension", c.ID, c.Declared().Title)
+		return p, q, fmt.Errorf("dimension of %s: a %s cannot be a linear dimension", s.ID, s.Declared().Title)
 	}
-	if q.dot(along) < p.dot(along) {
+	if q.dot(l.along) < p.dot(l.along) {
 		p, q = q, p
 	}
-	foot := func(a Point) Point { return along.scale(a.dot(along)).add(away.scale(line)) }
-	fp, fq := foot(p), foot(q)
-	for _, s := range [][2]Point{{p, fp}, {q, fq}} {
-		if s[1].sub(s[0]).dot(away) > gap+0.1 {
-			b.line(c.ID, s[0].add(away.scale(gap)), s[1].add(away.scale(overrun)))
-		}
+	return p, q, nil
+}
+
+// extend draws an extension line from an end on the part over the dimension line.
+func (b *builder) extend(id string, p, foot Point, l lineAt) {
+	if foot.sub(p).dot(l.away) > gap+0.1 {
+		b.line(id, p.add(l.away.scale(gap)), foot.add(l.away.scale(overrun)))
 	}
+}
+
+// linear draws a dimension between extension lines, beside the view.
+//
+// The text stands on the line, to be read from below or from the right (ISO
+// 129-1). A text shifted beyond the arrows has the line led under it.
+func (b *builder) linear(v *view, m *exercise.Mark, c size, distance float64) error {
+	l, err := v.lineAt(m, distance)
+	if err != nil {
+		return err
+	}
+	p, q, err := b.between(v, c, l)
+	if err != nil {
+		return err
+	}
+	fp, fq, along, text, shift := l.foot(p), l.foot(q), l.along, c.text, m.Offset[0]
+	b.extend(c.ID, p, fp, l)
+	b.extend(c.ID, q, fq, l)
 	width := b.metrics.Width(text, standards.Lettering)
 	span := fq.sub(fp).norm()
-	mid := fp.add(fq).scale(0.5).add(along.scale(d.Shift))
+	mid := fp.add(fq).scale(0.5).add(along.scale(shift))
 	outside := span < 2*arrowLength+1 // arrows from outside on a short span
-	textOutside := d.Shift != 0 && math.Abs(d.Shift) > span/2
+	textOutside := shift != 0 && math.Abs(shift) > span/2
 	if outside {
 		b.arrow(c.ID, fp, along.scale(-1))
 		b.arrow(c.ID, fq, along)
@@ -217,13 +296,62 @@ func (b *builder) linear(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	if textOutside {
 		// The line is led under the text.
 		from, to := fq, mid.add(along.scale(total/2))
-		if d.Shift < 0 {
+		if shift < 0 {
 			from, to = fp, mid.sub(along.scale(total/2))
 		}
 		b.line(c.ID, from, to)
 	}
 	b.text(Dimension, text, start, standards.Lettering, "start", turn, c.ID)
-	b.balloon(c, start.add(along.scale(width+textGap+balloonR)).add(up.scale(standards.Lettering/2)))
+	b.balloon(c.Characteristic, start.add(along.scale(width+textGap+balloonR)).add(up.scale(standards.Lettering/2)))
+	return nil
+}
+
+// running draws sizes from one place on one line: it begins with a small circle, each has one arrow, and the text
+// stands along its extension line (ISO 129-1).
+func (b *builder) running(v *view, m *exercise.Mark, list []size) error {
+	l, err := v.lineAt(m, m.Offset[1])
+	if err != nil {
+		return err
+	}
+	ends := make([][2]Point, len(list))
+	for i, s := range list {
+		if ends[i][0], ends[i][1], err = b.between(v, s, l); err != nil {
+			return err
+		}
+	}
+	same := func(p, q Point) bool { return math.Abs(p.sub(q).dot(l.along)) < 1e-6 }
+	begin := ends[0][0]
+	if !same(begin, ends[1][0]) && !same(begin, ends[1][1]) {
+		begin = ends[0][1]
+	}
+	start := l.foot(begin)
+	b.extend(list[0].ID, begin, start, l)
+	b.add(Item{Class: Dimension, Kind: "arc", Centre: start, Radius: 0.75, Sweep: 2 * math.Pi, Width: standards.LineNarrow})
+	turn, up := math.Pi/2, Point{-1, 0}
+	if l.along[1] != 0 {
+		turn, up = 0, Point{0, 1}
+	}
+	for i, s := range list {
+		end := ends[i][1]
+		if same(end, begin) {
+			end = ends[i][0]
+		} else if !same(ends[i][0], begin) {
+			return fmt.Errorf("mark %s: %s does not begin where the others do", m.ID, s.ID)
+		}
+		foot := l.foot(end)
+		b.extend(s.ID, end, foot, l)
+		b.line(s.ID, start, foot)
+		b.arrow(s.ID, foot, start.sub(foot).unit())
+		// The text reads upwards or to the right, whichever way the extension line goes.
+		width := b.metrics.Width(s.text, standards.Lettering)
+		reads := Point{math.Abs(l.away[0]), math.Abs(l.away[1])}
+		at := foot.add(l.away.scale(overrun + 1)).sub(up.scale(standards.Lettering / 2))
+		if reads.dot(l.away) < 0 {
+			at = at.sub(reads.scale(width + textGap + 2*balloonR))
+		}
+		b.text(Dimension, s.text, at, standards.Lettering, "start", turn, s.ID)
+		b.balloon(s.Characteristic, at.add(reads.scale(width+textGap+balloonR)).add(up.scale(standards.Lettering/2)))
+	}
 	return nil
 }
 
@@ -241,18 +369,19 @@ func (b *builder) boltRadius(place characteristic.Place) float64 {
 // Of several places the one farthest along the leader is pointed at, so that the
 // leader crosses none of the others. More characteristics share the note: a
 // thread and its depth, or a bore and its counterbore.
-func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, places []characteristic.Place,
-	text string) error {
-	out := polar(1, d.Angle*quantity.Degree.Factor)
-	if d.Place > 0 {
-		if d.Place > len(places) {
-			return fmt.Errorf("dimension of %s: it has no place %d", c.ID, d.Place)
+func (b *builder) leader(v *view, m *exercise.Mark, list []size) error {
+	c := list[0]
+	out := Point(m.Offset).unit()
+	places := c.places
+	if m.Place > 0 {
+		if m.Place > len(places) {
+			return fmt.Errorf("dimension of %s: it has no place %d", c.ID, m.Place)
 		}
-		places = places[d.Place-1 : d.Place]
+		places = places[m.Place-1 : m.Place]
 	}
 	var tip Point
 	for i, p := range places {
-		if t := b.tip(v, c, p, out); i == 0 || t.dot(out) > tip.dot(out)+1e-6 {
+		if t := b.tip(v, c.Characteristic, p, out); i == 0 || t.dot(out) > tip.dot(out)+1e-6 {
 			tip = t
 		}
 	}
@@ -262,24 +391,13 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 			Sweep: 2 * math.Pi, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
 	}
 
-	knee := tip.add(out.scale(d.Away))
-	width := b.metrics.Width(text, standards.Lettering)
-	var texts []string
-	var widths []float64
-	total := width + textGap + 2*balloonR
-	for _, id := range d.More {
-		m := b.ex.Characteristic(id)
-		places, stated, err := b.nominal(m)
-		if err != nil {
-			return err
+	knee := tip.add(Point(m.Offset))
+	total := -2.0
+	for i := range list {
+		if in := list[i].Declared().InNote; in != nil && i > 0 {
+			list[i].text = in(list[i].text)
 		}
-		s := b.valueText(m, len(places), stated)
-		if in := m.Declared().InNote; in != nil {
-			s = in(s)
-		}
-		texts = append(texts, s)
-		widths = append(widths, b.metrics.Width(s, standards.Lettering))
-		total += 2 + widths[len(widths)-1] + textGap + 2*balloonR
+		total += 2 + b.metrics.Width(list[i].text, standards.Lettering) + textGap + 2*balloonR
 	}
 	dirX := 1.0
 	if out[0] < 0 {
@@ -293,14 +411,11 @@ func (b *builder) leader(v *view, d exercise.Dim, c *exercise.Characteristic, pl
 	if dirX < 0 {
 		at = shelf.add(Point{0, 1})
 	}
-	put := func(c *exercise.Characteristic, s string, w float64) {
-		b.text(Dimension, s, at, standards.Lettering, "start", 0, c.ID)
-		b.balloon(c, at.add(Point{w + textGap + balloonR, standards.Lettering / 2}))
-		at = at.add(Point{w + textGap + 2*balloonR + 2, 0})
-	}
-	put(c, text, width)
-	for i, id := range d.More {
-		put(b.ex.Characteristic(id), texts[i], widths[i])
+	for _, s := range list {
+		width := b.metrics.Width(s.text, standards.Lettering)
+		b.text(Dimension, s.text, at, standards.Lettering, "start", 0, s.ID)
+		b.balloon(s.Characteristic, at.add(Point{width + textGap + balloonR, standards.Lettering / 2}))
+		at = at.add(Point{width + textGap + 2*balloonR + 2, 0})
 	}
 	return nil
 }
@@ -357,8 +472,8 @@ func bent(ring solid.Face) solid.Vec {
 // A face seen edge on is a ray from the line in which the two meet. Of the two
 // rays along the second face the one that encloses the measured angle is taken,
 // because faces have an angle of a or π - a by how their normals point.
-func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, place characteristic.Place,
-	text string) error {
+func (b *builder) angular(v *view, m *exercise.Mark, c size) error {
+	place, text, radius := c.places[0], c.text, m.Offset[1]
 	if len(place) != 2 {
 		return fmt.Errorf("dimension of %s: an angle needs two faces", c.ID)
 	}
@@ -371,7 +486,7 @@ func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, p
 	if !axis.Parallel(v.frame.Z, 1e-6) {
 		return fmt.Errorf("dimension of %s: the faces are not seen edge on in this view", c.ID)
 	}
-	value, err := inspect.Measure(b.geo, c, place)
+	value, err := inspect.Measure(b.geo, c.Characteristic, place)
 	if err != nil {
 		return err
 	}
@@ -394,24 +509,24 @@ func (b *builder) angular(v *view, d exercise.Dim, c *exercise.Characteristic, p
 	}
 	t0 := math.Atan2(r0[1], r0[0])
 	sweep := math.Remainder(math.Atan2(r1[1], r1[0])-t0, 2*math.Pi)
-	b.add(Item{Class: Dimension, Kind: "arc", Centre: vertex, Radius: d.Away, Start: t0, Sweep: sweep,
+	b.add(Item{Class: Dimension, Kind: "arc", Centre: vertex, Radius: radius, Start: t0, Sweep: sweep,
 		Width: standards.LineNarrow, Characteristic: c.ID})
 	// The second face is led out as far as the arc.
-	b.line(c.ID, vertex.add(r1.scale(gap)), vertex.add(r1.scale(d.Away+overrun)))
+	b.line(c.ID, vertex.add(r1.scale(gap)), vertex.add(r1.scale(radius+overrun)))
 	s := math.Copysign(1, sweep)
 	for _, e := range []struct{ t, dir float64 }{{t0, s}, {t0 + sweep, -s}} {
 		// The arrow is a chord of the arc, so it points along it.
-		lean := arrowLength / d.Away / 2 * e.dir
-		b.arrow(c.ID, vertex.add(polar(d.Away, e.t)), polar(1, e.t+e.dir*math.Pi/2+lean))
+		lean := arrowLength / radius / 2 * e.dir
+		b.arrow(c.ID, vertex.add(polar(radius, e.t)), polar(1, e.t+e.dir*math.Pi/2+lean))
 	}
-	mid := vertex.add(polar(d.Away+2, t0+sweep/2))
+	mid := vertex.add(polar(radius+2, t0+sweep/2))
 	width := b.metrics.Width(text, standards.Lettering)
 	if mid[0] < vertex[0] {
 		mid[0] -= width + textGap + 2*balloonR
 	}
-	mid[1] += d.Shift
+	mid[1] += m.Offset[0]
 	b.text(Dimension, text, mid, standards.Lettering, "start", 0, c.ID)
-	b.balloon(c, mid.add(Point{width + 1 + balloonR, standards.Lettering / 2}))
+	b.balloon(c.Characteristic, mid.add(Point{width + 1 + balloonR, standards.Lettering / 2}))
 	return nil
 }
 
@@ -435,6 +550,9 @@ func (b *builder) line(id string, p, q Point) {
 //
 // Verdicts are drawn beside it, by its number, so that its place is noted.
 func (b *builder) balloon(c *exercise.Characteristic, at Point) {
+	if c.Balloon == 0 {
+		return // a reference size
+	}
 	b.add(Item{Class: Balloon, Kind: "arc", Centre: at, Radius: balloonR, Sweep: 2 * math.Pi, Width: standards.LineNarrow,
 		Characteristic: c.ID})
 	b.text(Balloon, fmt.Sprint(c.Balloon), at.sub(Point{0, balloonText / 2}), balloonText, "middle", 0, c.ID)

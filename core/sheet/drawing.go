@@ -61,9 +61,9 @@ type Item struct {
 	Height float64   `json:"height,omitempty"` // of the lettering, mm
 	Turn   float64   `json:"turn,omitempty"`   // of the text, radians
 	Anchor string    `json:"anchor,omitempty"` // start, middle or end
-	// What it belongs to: a view, a dimension of the sheet by its number from 1, a characteristic.
+	// What it belongs to: a view, a mark of the sheet, a characteristic.
 	View           string `json:"view,omitempty"`
-	Dimension      int    `json:"dimension,omitempty"`
+	Mark           string `json:"mark,omitempty"`
 	Characteristic string `json:"characteristic,omitempty"`
 }
 

@@ -70,8 +70,8 @@ func (b *builder) notes(list []part.Note) {
 // threadStated tells whether a dimension of the sheet states the thread of the hole or shaft at
 // a place: a label would say it twice.
 func (b *builder) threadStated(at solid.Vec) bool {
-	for _, d := range b.sheet.Dimensions {
-		for _, id := range append([]string{d.Characteristic}, d.More...) {
+	for _, m := range b.sheet.Marks {
+		for _, id := range m.Of {
 			c := b.ex.Characteristic(id)
 			if c == nil || !c.Declared().Worded() || c.Declared().Whole() {
 				continue

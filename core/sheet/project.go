@@ -5,7 +5,9 @@ import (
 	"fmt"
 	"math"
 
+	"hammerset/core/address"
 	"hammerset/core/exercise"
+	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/solid"
 )
@@ -14,8 +16,24 @@ import (
 // the frame lie in the plane, and Z points to the viewer. Nothing of the paper is in it.
 type Projection struct {
 	Frame  solid.Frame
-	Curves []solid.ViewCurve
+	Origin solid.Vec // what stands at the place of the view on the paper
+	Curves []Curve
 	Cut    [][]solid.Edge // of a section: the edges of each face that lies in the cut
+	Planes []Plane        // of a section: where it is cut, along Along
+	Along  solid.Vec
+}
+
+// Curve is a curve of a view, and the faces of the reference that it is a picture of: two at an edge, one at a
+// silhouette, none where a section has cut it off.
+type Curve struct {
+	solid.ViewCurve
+	Of []int
+}
+
+// Plane is a cutting plane of a section: through a place, from one coordinate along the view to another.
+type Plane struct {
+	At       solid.Vec
+	From, To float64
 }
 
 // Projected is all that the kernel has to say for a sheet: laying it out needs no more.
@@ -31,63 +49,151 @@ func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.N
 		return nil, err
 	}
 	out := &Projected{Geometry: geo, Views: map[string]*Projection{}}
-	for _, spec := range s.Views {
+	for i := range s.Views {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		if out.Views[spec.ID], err = project(k, spec, ref.Shape, geo.Box); err != nil {
-			return nil, fmt.Errorf("view %s: %w", spec.ID, err)
+		p := projecting{k, geo, out.Views, &s.Views[i]}
+		if out.Views[s.Views[i].ID], err = p.project(ref.Shape); err != nil {
+			return nil, fmt.Errorf("view %s: %w", s.Views[i].ID, err)
 		}
 	}
 	return out, nil
 }
 
-// project has the kernel make one view: the outlines as seen along the
-// direction, with hidden lines, or a full section. Faces in the plane of the
-// section are what was cut, and are hatched: they are flat, face the reader, and
-// lie in the plane through the origin to a millionth of a millimetre.
-func project(k solid.Kernel, spec exercise.View, shape solid.Shape, box solid.Box) (*Projection, error) {
-	f, ok := viewFrame(spec.Direction)
-	if !ok {
-		return nil, fmt.Errorf("%q is not a direction: use front, back, top, left, right, pictorial or pictorial-back",
-			spec.Direction)
-	}
-	p := &Projection{Frame: f}
+// projecting makes one view, after its parents.
+type projecting struct {
+	kernel solid.Kernel
+	geo    *solid.Geometry
+	others map[string]*Projection
+	spec   *exercise.View
+}
+
+// project has the kernel make the view: the outlines as seen along the direction, with hidden lines, or a section. A
+// detail shows the curves of its parent again.
+func (p *projecting) project(shape solid.Shape) (*Projection, error) {
+	out := &Projection{}
 	var err error
-	if spec.Section {
-		if shape, err = cut(k, shape, box, f); err != nil {
-			return nil, err
-		}
-		edges := shape.Edges()
-		for _, face := range shape.Faces() {
-			if face.Kind != solid.PlaneFace || face.Normal.Dot(f.Z) < 1-1e-9 || math.Abs(face.Centroid.Dot(f.Z)) > 1e-6 {
-				continue
-			}
-			var around []solid.Edge
-			for _, e := range face.Edges {
-				around = append(around, edges[e])
-			}
-			p.Cut = append(p.Cut, around)
-		}
-		if err := shape.Err(); err != nil {
+	if out.Frame, err = p.frame(); err != nil {
+		return nil, err
+	}
+	if p.spec.Origin.Name != "" {
+		if out.Origin, err = p.middle(p.spec.Origin); err != nil {
 			return nil, err
 		}
 	}
-	p.Curves, err = k.View(shape, f)
-	return p, err
+	if p.spec.Kind == "detail" {
+		parent := p.others[p.spec.Parent]
+		out.Curves, out.Cut = parent.Curves, parent.Cut
+		return out, nil
+	}
+	of := func(face int) []int { return []int{face} }
+	var cut *section
+	if p.spec.Cut != nil {
+		if cut, err = p.cut(shape, out.Frame); err != nil {
+			return nil, err
+		}
+		shape, out.Cut, out.Planes, out.Along = cut.shape, cut.faces, cut.planes, cut.along
+		of = func(face int) []int { return cut.from[face] }
+	}
+	curves, err := p.kernel.View(shape, out.Frame)
+	if err != nil {
+		return nil, err
+	}
+	edges := shape.Edges()
+	for _, c := range curves {
+		var faces []int
+		if c.Edge >= 0 {
+			faces = edges[c.Edge].Faces
+		} else if c.Face >= 0 {
+			faces = []int{c.Face}
+		}
+		if cut != nil && !cut.draws(faces) {
+			continue
+		}
+		curve := Curve{ViewCurve: c}
+		for _, f := range faces {
+			curve.Of = append(curve.Of, of(f)...)
+		}
+		out.Curves = append(out.Curves, curve)
+	}
+	return out, shape.Err()
+}
+
+// frame is the frame of the view: Z points to the viewer.
+func (p *projecting) frame() (solid.Frame, error) {
+	switch p.spec.Kind {
+	case "detail":
+		return p.others[p.spec.Parent].Frame, nil
+	case "auxiliary":
+		return p.auxiliary()
+	}
+	f, ok := viewFrame(p.spec.Kind)
+	if !ok {
+		return f, fmt.Errorf("%q is not a kind of view: use front, back, top, bottom, left, right, pictorial, "+
+			"pictorial-back, auxiliary or detail", p.spec.Kind)
+	}
+	return f, nil
+}
+
+// auxiliary looks squarely at a face that the parent shows edge on. It is turned as projection turns it: what lies on a
+// line square to the face in the parent lies on the same line here (ISO 5456-2).
+func (p *projecting) auxiliary() (solid.Frame, error) {
+	found, err := inspect.Operand(p.geo, p.spec.Square)
+	if err != nil {
+		return solid.Frame{}, err
+	}
+	face, parent := p.geo.Faces[found[0]], p.others[p.spec.Parent].Frame
+	if face.Kind != solid.PlaneFace {
+		return solid.Frame{}, fmt.Errorf("%q is not flat, and cannot be looked at squarely", p.spec.Square.Name)
+	}
+	n := face.Normal
+	if math.Abs(n.Dot(parent.Z)) > 1e-9 {
+		return solid.Frame{}, fmt.Errorf("%q is not seen edge on in the view %s: lay the view out from one that shows it so",
+			p.spec.Square.Name, p.spec.Parent)
+	}
+	// On the paper of the parent the face looks along d, and the line in which the two planes of projection meet, along e.
+	fold := parent.Z.Cross(n)
+	d := [2]float64{n.Dot(parent.X), n.Dot(parent.Y)}
+	e := [2]float64{-d[1], d[0]}
+	x := fold.Scale(e[0]).Sub(parent.Z.Scale(d[0]))
+	y := fold.Scale(e[1]).Sub(parent.Z.Scale(d[1]))
+	return solid.Frame{X: x, Y: y, Z: n}, nil
+}
+
+// middle is where a view or a cut is held by a feature: the axis of a round face, the middle of any other, the
+// middle of the line in which two flat faces meet.
+func (p *projecting) middle(ref address.Ref) (solid.Vec, error) {
+	operand, err := inspect.Operand(p.geo, ref)
+	if err != nil {
+		return solid.Vec{}, err
+	}
+	if len(operand) == 2 {
+		at, _ := meet(p.geo, operand)
+		return at, nil
+	}
+	f := p.geo.Faces[operand[0]]
+	switch f.Kind {
+	case solid.CylinderFace, solid.ConeFace, solid.SphereFace, solid.TorusFace:
+		return f.Origin.Add(f.Axis.Scale(f.Centroid.Sub(f.Origin).Dot(f.Axis))), nil
+	}
+	return f.Centroid, nil
 }
 
 // viewFrame gives the frame of a view: Z points to the viewer. The pictorial view
 // looks along the diagonal of the front (or back), top and right directions, so
 // that all three axes are shortened alike (isometric, ISO 5456-3).
-func viewFrame(direction string) (solid.Frame, bool) {
+func viewFrame(kind string) (solid.Frame, bool) {
 	up := solid.Vec{0, 0, 1}
 	toViewer := map[string]solid.Vec{"front": {0, -1, 0}, "back": {0, 1, 0}, "right": {1, 0, 0}, "left": {-1, 0, 0},
 		"pictorial": {1, -1, 1}, "pictorial-back": {1, 1, 1}}
-	if direction == "top" {
+	switch kind {
+	case "top":
 		return solid.World, true
+	case "bottom": // unfolded downwards from the front, as the top is upwards
+		return solid.Frame{X: solid.Vec{1, 0, 0}, Y: solid.Vec{0, -1, 0}, Z: solid.Vec{0, 0, -1}}, true
 	}
-	z, ok := toViewer[direction]
+	z, ok := toViewer[kind]
 	if !ok {
 		return solid.Frame{}, false
 	}
@@ -98,21 +204,5 @@ func viewFrame(direction string) (solid.Frame, bool) {
 
 // fromCorner tells whether a view shows the part from a corner.
 func fromCorner(v exercise.View) bool {
-	return v.Direction == "pictorial" || v.Direction == "pictorial-back"
-}
-
-// cut removes what stands before the plane through the origin of the model.
-func cut(k solid.Kernel, shape solid.Shape, box solid.Box, f solid.Frame) (solid.Shape, error) {
-	s := 4 * (box.Diagonal() + box.Max.Norm())
-	c := [][2]float64{{-s, -s}, {s, -s}, {s, s}, {-s, s}}
-	var loop []solid.Segment
-	for i := range c {
-		loop = append(loop, solid.Segment{Kind: "line", A: c[i], B: c[(i+1)%4]})
-	}
-	block, _, err := k.Prism(solid.Profile{Frame: f, Loops: [][]solid.Segment{loop}}, f.Z.Scale(s))
-	if err != nil {
-		return nil, err
-	}
-	half, _, err := k.Boolean(solid.Difference, shape, []solid.Shape{block})
-	return half, err
+	return v.Kind == "pictorial" || v.Kind == "pictorial-back"
 }

@@ -17,21 +17,19 @@ import (
 
 // builder lays a sheet out, from what was projected for it.
 type builder struct {
-	ex      *exercise.Exercise
-	sheet   *exercise.Sheet
-	geo     *solid.Geometry
-	metrics Metrics
-	views   map[string]*view
-	out     *Drawing
-	seen    map[string]bool // characteristics that have a balloon
-	in      where           // what is being laid out
+	ex        *exercise.Exercise
+	sheet     *exercise.Sheet
+	geo       *solid.Geometry
+	projected *Projected
+	metrics   Metrics
+	views     map[string]*view
+	out       *Drawing
+	seen      map[string]bool // characteristics that have a balloon
+	in        where           // what is being laid out
 }
 
 // where is what an item belongs to.
-type where struct {
-	view      string
-	dimension int
-}
+type where struct{ view, mark string }
 
 // Draw projects the reference of an exercise and lays out its sheet, with the cosmetic notes on it.
 func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics,
@@ -49,7 +47,7 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 // kernel when only the wording of a note or the place of a dimension has
 // changed.
 func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, notes ...part.Note) (*Drawing, error) {
-	b := &builder{ex: ex, sheet: s, geo: p.Geometry, metrics: m, views: map[string]*view{}, seen: map[string]bool{}}
+	b := &builder{ex: ex, sheet: s, geo: p.Geometry, projected: p, metrics: m, views: map[string]*view{}, seen: map[string]bool{}}
 	i := slices.IndexFunc(standards.Papers, func(x standards.Paper) bool { return x.Name == s.Paper })
 	if i < 0 {
 		return nil, fmt.Errorf("%q is not a size of paper: use A4, A3 or A2", s.Paper)
@@ -65,15 +63,12 @@ func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, n
 		}
 		b.views[spec.ID] = v
 	}
-	for i, d := range s.Dimensions {
-		b.in = where{view: d.View, dimension: i + 1}
-		if err := b.dimension(d); err != nil {
+	for i := range s.Marks {
+		m := &s.Marks[i]
+		b.in = where{view: m.View, mark: m.ID}
+		if err := b.mark(m); err != nil {
 			return nil, err
 		}
-	}
-	b.in = where{}
-	for _, n := range s.Notes {
-		b.text(Label, n.Text, Point(n.At), standards.Lettering, "start", 0, "")
 	}
 	b.notes(notes)
 	b.in = where{}
@@ -92,7 +87,7 @@ func (b *builder) nominal(c *exercise.Characteristic) ([]characteristic.Place, c
 // add puts an item onto the sheet. It is noted which view and which dimension it
 // belongs to, since renderers and picking know items alone.
 func (b *builder) add(it Item) {
-	it.View, it.Dimension = b.in.view, b.in.dimension
+	it.View, it.Mark = b.in.view, b.in.mark
 	b.out.Items = append(b.out.Items, it)
 }
 

@@ -11,25 +11,34 @@ import (
 	"hammerset/core/standards"
 )
 
-// view is a drawn view: its frame, its scale and where its origin is on the
-// paper.
+// view is a drawn view: its frame, its scale and where the origin of its frame is on the paper.
 type view struct {
 	spec   exercise.View
 	frame  solid.Frame
 	scale  float64
 	origin Point
+	window window
 	box    Extent // on the paper
 }
 
 // paper takes a place of the view, in millimetres of the model, to the paper.
-func (v *view) paper(p [2]float64) Point {
+func (v *view) paper(p [2]float64) Point { return v.flat(v.window.fold(p)) }
+
+// flat takes a place of the view to the paper as if nothing were broken out of it.
+func (v *view) flat(p [2]float64) Point {
 	return v.origin.add(Point{p[0] * v.scale, p[1] * v.scale})
 }
 
+// plane takes a place of the paper to the view, as if nothing were broken out of it.
+func (v *view) plane(p Point) [2]float64 { return [2]float64(p.sub(v.origin).scale(1 / v.scale)) }
+
 // project brings a model point onto the paper.
-func (v *view) project(p solid.Vec) Point {
+func (v *view) project(p solid.Vec) Point { return v.paper(v.local(p)) }
+
+// local brings a model point into the plane of the view.
+func (v *view) local(p solid.Vec) [2]float64 {
 	q := v.frame.Local(p)
-	return v.paper([2]float64{q[0], q[1]})
+	return [2]float64{q[0], q[1]}
 }
 
 // direction is a direction of space as seen in the view; it is shorter than one
@@ -49,53 +58,135 @@ func scaleFactor(name string) (float64, error) {
 
 // addView lays out one view.
 func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
-	v := &view{spec: spec, frame: p.Frame}
-	name := spec.Scale
-	if name == "" {
-		name = b.sheet.Scale
+	v, shown, err := placed(b.sheet, spec, p)
+	if err != nil {
+		return nil, err
 	}
-	var err error
-	if v.scale, err = scaleFactor(name); err != nil {
-		return nil, fmt.Errorf("view %s: %w", spec.ID, err)
-	}
-	lo, hi := bounds(p.Curves)
-	mid := Point{(lo[0] + hi[0]) / 2 * v.scale, (lo[1] + hi[1]) / 2 * v.scale}
-	v.origin = Point(spec.At).sub(mid)
-	v.box = Extent{v.paper(lo), v.paper(hi)}
-	for _, c := range uncovered(p.Curves) {
-		if c.Smooth || (c.Hidden && (!spec.Hidden || spec.Section)) {
-			continue
-		}
+	for _, c := range shown {
 		b.curve(v, c)
 	}
 	for _, face := range p.Cut {
 		b.hatch(v, face)
 	}
 	if !fromCorner(spec) {
-		b.centreLines(v)
+		b.centreLines(v, p)
 	}
-	if spec.Label != "" {
-		b.text(Label, spec.Label, Point{spec.At[0], v.box.Max[1] + 4 + spec.LabelAway}, 3.5, "middle", 0, "")
+	b.ends(v, p)
+	if label := b.label(v); label != "" {
+		b.text(Label, label, Point{(v.box.Min[0] + v.box.Max[0]) / 2, v.box.Max[1] + 4 + spec.LabelAway}, 3.5, "middle", 0, "")
 	}
 	return v, nil
 }
 
+// placed is a view where it stands on the paper, and the curves that it shows.
+func placed(s *exercise.Sheet, spec exercise.View, p *Projection) (*view, []solid.ViewCurve, error) {
+	v := &view{spec: spec, frame: p.Frame}
+	name := spec.Scale
+	if name == "" {
+		name = s.Scale
+	}
+	var err error
+	if v.scale, err = scaleFactor(name); err != nil {
+		return nil, nil, fmt.Errorf("view %s: %w", spec.ID, err)
+	}
+	v.window = windowOf(&spec, v.local(p.Origin), v.scale)
+	shown := v.shown(p)
+	if len(shown) == 0 {
+		return nil, nil, fmt.Errorf("view %s: nothing of the part lies in the piece that it shows", spec.ID)
+	}
+	lo, hi := bounds(shown)
+	at := v.window.origin
+	if spec.Middle {
+		at = [2]float64{(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2}
+	}
+	v.origin = Point(spec.At).sub(Point(at).scale(v.scale))
+	v.box = Extent{v.flat(lo), v.flat(hi)}
+	return v, shown, nil
+}
+
+// Settle places by their origins the views of a sheet that are placed by the middle of what they show, as documents
+// before exercise/3 have them. Nothing moves by more than half a thousandth of a millimetre.
+func Settle(s *exercise.Sheet, projected *Projected) error {
+	for i := range s.Views {
+		spec := &s.Views[i]
+		if !spec.Middle {
+			continue
+		}
+		v, _, err := placed(s, *spec, projected.Views[spec.ID])
+		if err != nil {
+			return err
+		}
+		at := v.flat(v.window.origin)
+		for k := range 2 {
+			spec.At[k] = math.Round(1e3*at[k]) / 1e3
+		}
+		spec.Middle = false
+	}
+	return nil
+}
+
+// shown are the curves of a view that are drawn, where they are drawn.
+func (v *view) shown(p *Projection) []solid.ViewCurve {
+	all := make([]solid.ViewCurve, len(p.Curves))
+	for i, c := range p.Curves {
+		all[i] = c.ViewCurve
+	}
+	var out []solid.ViewCurve
+	for _, c := range uncovered(all) {
+		if c.Smooth && (c.Hidden || !v.spec.Smooth) || c.Hidden && (!v.spec.Hidden || len(p.Cut) > 0) {
+			continue
+		}
+		out = append(out, v.window.through(c)...)
+	}
+	return out
+}
+
+// label is what stands over a view: the letters of a section or a detail, and the scale where it is its own.
+func (b *builder) label(v *view) string {
+	out := v.spec.Label
+	if l := v.spec.Letter; l != "" && out == "" {
+		if out = l; v.spec.Cut != nil {
+			out = l + "–" + l
+		}
+	}
+	if out != "" && v.spec.Letter != "" && v.spec.Scale != "" && v.spec.Scale != b.sheet.Scale {
+		out += " (" + v.spec.Scale + ")"
+	}
+	return out
+}
+
 // curve draws a curve of a view. Hidden outlines are narrow and dashed, visible
-// ones wide: types 02.1 and 01.2 of ISO 128-2.
+// ones wide, tangent edges narrow: types 02.1, 01.2 and 01.1 of ISO 128-2.
 func (b *builder) curve(v *view, c solid.ViewCurve) {
 	it := Item{Class: Visible, Width: standards.LineWide}
-	if c.Hidden {
+	switch {
+	case c.Hidden:
 		it.Class, it.Width, it.Dash = Hidden, standards.LineNarrow, []float64{3, 1}
+	case c.Smooth:
+		it.Class, it.Width = Thin, standards.LineNarrow
 	}
+	b.strokeOf(v, c, it)
+}
+
+// strokeOf draws a curve of a view, which is where it is drawn, as an item is drawn.
+func (b *builder) strokeOf(v *view, c solid.ViewCurve, it Item) {
 	if c.Kind == "arc" {
-		it.Kind, it.Centre, it.Radius, it.Start, it.Sweep = "arc", v.paper(c.Center), c.Radius*v.scale, c.Start, c.Sweep
+		it.Kind, it.Centre, it.Radius, it.Start, it.Sweep = "arc", v.flat(c.Center), c.Radius*v.scale, c.Start, c.Sweep
 	} else {
 		it.Kind = "run"
 		for _, p := range c.Points {
-			it.Points = append(it.Points, v.paper(p))
+			it.Points = append(it.Points, v.flat(p))
 		}
 	}
 	b.add(it)
+}
+
+// drawn draws a straight line of the view plane, as far as the view shows it.
+func (b *builder) drawn(v *view, from, to Point, it Item) {
+	line := solid.ViewCurve{Kind: "line", Points: [][2]float64{v.plane(from), v.plane(to)}}
+	for _, c := range v.window.through(line) {
+		b.strokeOf(v, c, it)
+	}
 }
 
 // bounds is the box around curves. Arcs are walked in steps, so that it can be
@@ -151,7 +242,7 @@ func (b *builder) hatch(v *view, face []solid.Edge) {
 		sort.Float64s(hits)
 		for i := 0; i+1 < len(hits); i += 2 {
 			from, to := normal.scale(at).add(dir.scale(hits[i])), normal.scale(at).add(dir.scale(hits[i+1]))
-			b.add(Item{Class: Hatch, Kind: "run", Points: []Point{from, to}, Width: 0.18})
+			b.drawn(v, from, to, Item{Class: Hatch, Width: 0.18})
 		}
 	}
 }
@@ -173,9 +264,10 @@ func (v *view) flatten(e solid.Edge) (flat, bool) {
 	if e.Degenerate {
 		return flat{}, false
 	}
-	f := flat{a: v.project(e.A), b: v.project(e.B), mid: v.project(e.Mid)}
+	on := func(p solid.Vec) Point { return v.flat(v.local(p)) }
+	f := flat{a: on(e.A), b: on(e.B), mid: on(e.Mid)}
 	if e.Kind == solid.CircleEdge {
-		f.centre, f.radius, f.full = v.project(e.Center), e.Radius*v.scale, e.A.Distance(e.B) < 1e-9
+		f.centre, f.radius, f.full = on(e.Center), e.Radius*v.scale, e.A.Distance(e.B) < 1e-9
 	}
 	return f, true
 }
@@ -241,7 +333,7 @@ func (f flat) onArc(p Point) bool {
 //
 // Less than half of a round is a corner radius, which has no centre line (ISO
 // 128-2). Holes with one axis share one cross, as large as the largest.
-func (b *builder) centreLines(v *view) {
+func (b *builder) centreLines(v *view, p *Projection) {
 	type cross struct {
 		at Point
 		r  float64
@@ -256,7 +348,7 @@ func (b *builder) centreLines(v *view) {
 		if (f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace) || f.Span < math.Pi-0.01 {
 			continue
 		}
-		at := v.project(f.Origin)
+		at := v.flat(v.local(f.Origin))
 		if f.Axis.Parallel(v.frame.Z, 1e-6) {
 			r := f.Radius * v.scale
 			i := slices.IndexFunc(crosses, func(c cross) bool { return c.at.distance(at) < 0.1 })
@@ -271,14 +363,16 @@ func (b *builder) centreLines(v *view) {
 			continue
 		}
 		// A section shows the axes that lie in the cut.
-		if v.spec.Section && math.Abs(f.Origin.Dot(v.frame.Z)) > 1e-6 {
+		if len(p.Planes) > 0 && !slices.ContainsFunc(p.Planes, func(c Plane) bool {
+			return math.Abs(f.Origin.Sub(c.At).Dot(v.frame.Z)) < 1e-6
+		}) {
 			continue
 		}
 		dir := v.direction(f.Axis).unit()
 		lo, hi := math.Inf(1), math.Inf(-1)
 		for _, e := range f.Edges {
 			for _, p := range []solid.Vec{b.geo.Edges[e].A, b.geo.Edges[e].B, b.geo.Edges[e].Mid} {
-				t := v.project(p).sub(at).dot(dir)
+				t := v.flat(v.local(p)).sub(at).dot(dir)
 				lo, hi = math.Min(lo, t), math.Max(hi, t)
 			}
 		}
@@ -298,7 +392,7 @@ func (b *builder) centreLines(v *view) {
 	}
 	const beyond = 3
 	line := func(p, q Point) {
-		b.add(Item{Class: Centre, Kind: "run", Points: []Point{p, q}, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
+		b.drawn(v, p, q, Item{Class: Centre, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
 	}
 	for _, c := range crosses {
 		e := c.r + beyond

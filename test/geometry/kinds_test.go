@@ -204,8 +204,8 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 	}
 	ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, ex)}
 	arranged := map[string]bool{}
-	for _, d := range ex.Sheet().Dimensions {
-		for _, id := range append([]string{d.Characteristic}, d.More...) {
+	for _, m := range ex.Sheet().Marks {
+		for _, id := range m.Of {
 			arranged[id] = true
 		}
 	}

@@ -3,6 +3,7 @@ package geometry
 import (
 	"bytes"
 	"compress/zlib"
+	"encoding/json"
 	"encoding/xml"
 	"fmt"
 	"io"
@@ -20,6 +21,7 @@ import (
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
 	"hammerset/demo"
+	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
 	"hammerset/formats/pdf"
 	"hammerset/formats/svg"
@@ -56,7 +58,10 @@ func draw(t *testing.T, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lette
 // dimension, which is of that view and states the item's characteristic.
 func belong(t *testing.T, ex *exercise.Exercise, d *sheet.Drawing) {
 	t.Helper()
-	drawn := map[int]bool{}
+	drawn, marks := map[string]bool{}, map[string]exercise.Mark{}
+	for _, m := range ex.Sheet().Marks {
+		marks[m.ID] = m
+	}
 	for _, it := range d.Items {
 		switch it.Class {
 		case sheet.Visible, sheet.Hidden, sheet.Centre, sheet.Hatch, sheet.Thin:
@@ -64,23 +69,21 @@ func belong(t *testing.T, ex *exercise.Exercise, d *sheet.Drawing) {
 				t.Errorf("an item of class %s belongs to no view: %+v", it.Class, it)
 			}
 		case sheet.Frame:
-			if it.View != "" || it.Dimension != 0 {
-				t.Errorf("an item of the frame belongs to %q, dimension %d", it.View, it.Dimension)
+			if it.View != "" || it.Mark != "" {
+				t.Errorf("an item of the frame belongs to %q, mark %s", it.View, it.Mark)
 			}
 		}
-		if it.Dimension == 0 {
+		if it.Mark == "" {
 			continue
 		}
-		drawn[it.Dimension] = true
-		of := ex.Sheet().Dimensions[it.Dimension-1]
-		if it.View != of.View || it.Characteristic != "" && it.Characteristic != of.Characteristic &&
-			!slices.Contains(of.More, it.Characteristic) {
-			t.Errorf("an item of dimension %d (of %s in %s) belongs to %q in %q", it.Dimension, of.Characteristic, of.View,
-				it.Characteristic, it.View)
+		drawn[it.Mark] = true
+		of := marks[it.Mark]
+		if it.View != of.View || it.Characteristic != "" && !slices.Contains(of.Of, it.Characteristic) {
+			t.Errorf("an item of mark %s (of %s in %s) belongs to %q in %q", it.Mark, of.Of, of.View, it.Characteristic, it.View)
 		}
 	}
-	if len(drawn) != len(ex.Sheet().Dimensions) {
-		t.Errorf("%d of %d dimensions have items", len(drawn), len(ex.Sheet().Dimensions))
+	if len(drawn) != len(marks) {
+		t.Errorf("%d of %d marks have items", len(drawn), len(marks))
 	}
 }
 
@@ -164,8 +167,8 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 		for _, m := range d.Marks {
 			said[m.Characteristic]++
 		}
-		for _, x := range ex.Sheet().Dimensions {
-			placed += 1 + len(x.More)
+		for _, x := range ex.Sheet().Marks {
+			placed += len(x.Of)
 		}
 		for _, c := range ex.Characteristics {
 			if said[c.ID] != 1 {
@@ -198,13 +201,81 @@ func cross(p, q [2]sheet.Point) bool {
 	return side(p[0], p[1], q[0])*side(p[0], p[1], q[1]) < -1e-9 && side(q[0], q[1], p[0])*side(q[0], q[1], p[1]) < -1e-9
 }
 
+// The sheets of the demo as they were written for exercise/2 are drawn alike when they are read now, and when their views
+// have been placed by their origins.
+func TestEarlierSheetsAreDrawnAlike(t *testing.T) {
+	data, err := os.ReadFile("testdata/sheets-of-exercise-2.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var earlier map[string]json.RawMessage
+	if err := json.Unmarshal(data, &earlier); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range demo.Exercises() {
+		b := demoExercise(t, name)
+		ex, err := documents.ReadExercise(replaced(t, b.Exercise, map[string]string{"hammerset": `"exercise/2"`,
+			"sheets": "[" + string(earlier[name]) + "]"}))
+		if err != nil {
+			t.Fatalf("%s: %v", name, err)
+		}
+		before, _ := draw(t, ex, b)
+		key, _, err := checker().Load(ctx, b.ref)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), key)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := sheet.Settle(ex.Sheet(), p); err != nil {
+			t.Fatal(err)
+		}
+		after, _ := draw(t, ex, b)
+		if len(before.Items) != len(after.Items) {
+			t.Fatalf("%s: %d items, and %d when its views are placed by their origins", name, len(before.Items),
+				len(after.Items))
+		}
+		for i, it := range before.Items {
+			for k, p := range it.Points {
+				if q := after.Items[i].Points[k]; math.Hypot(p[0]-q[0], p[1]-q[1]) > 1e-3 {
+					t.Fatalf("%s: %+v is drawn as %+v", name, it, after.Items[i])
+				}
+			}
+		}
+		for i, v := range b.Parsed.Sheet().Views { // the demo's own was made so
+			if w := ex.Sheet().Views[i]; v.ID == w.ID && v.At != w.At {
+				t.Errorf("%s: view %s stands at %v, and in the demo at %v", name, v.ID, w.At, v.At)
+			}
+		}
+	}
+}
+
+// replaced is a document with other values of some of its fields.
+func replaced(t *testing.T, doc []byte, fields map[string]string) []byte {
+	t.Helper()
+	var all map[string]json.RawMessage
+	if err := json.Unmarshal(doc, &all); err != nil {
+		t.Fatal(err)
+	}
+	for k, v := range fields {
+		all[k] = json.RawMessage(v)
+	}
+	out, err := json.Marshal(all)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
+
 // A view is what the part looks like: a plate 60 x 40 with a hole, at 1:2.
 func TestViewGeometry(t *testing.T) {
 	ex, ref, _ := chiral(t)
 	ex.Sheets = []exercise.Sheet{{Paper: "A4", Scale: "1:2", Projection: "first",
-		Views: []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}},
-			{ID: "front", Direction: "front", At: [2]float64{100, 160}, Hidden: true}},
-		Dimensions: []exercise.Dim{{Characteristic: "w", View: "top", Kind: "linear", Side: "below", Away: 10}}}}
+		Views: []exercise.View{{ID: "top", Kind: "top", At: [2]float64{100, 100}, Middle: true},
+			{ID: "front", Kind: "front", At: [2]float64{100, 160}, Middle: true, Hidden: true}},
+		Marks: []exercise.Mark{{ID: "m1", Kind: exercise.Dimension, Form: exercise.Linear, Of: []string{"w"}, View: "top",
+			Side: "below", Offset: [2]float64{0, 10}}}}}
 	d, _ := draw(t, ex, bundle{ref: ref})
 	var circle, dashed *sheet.Item
 	texts := ""
@@ -245,16 +316,16 @@ func TestSheetErrorsNameTheDimension(t *testing.T) {
 		change func(*exercise.Sheet)
 		say    string
 	}{
-		{func(s *exercise.Sheet) { s.Dimensions[0].View = "inside" }, `dimension of width: there is no view "inside"`},
-		{func(s *exercise.Sheet) { s.Dimensions[0].Side = "around" }, `dimension of width: "around" is not a side`},
+		{func(s *exercise.Sheet) { s.Marks[0].View = "inside" }, `mark m1: there is no view "inside"`},
+		{func(s *exercise.Sheet) { s.Marks[0].Side = "around" }, `mark m1: "around" is not a side`},
 		{func(s *exercise.Sheet) { s.Scale = "1:3" }, "not a scale of ISO 5455"},
 		{func(s *exercise.Sheet) { s.Paper = "B4" }, "not a size of paper"},
-		{func(s *exercise.Sheet) { s.Views[0].Direction = "askew" }, `view front: "askew" is not a direction`},
+		{func(s *exercise.Sheet) { s.Views[0].Kind = "askew" }, `view front: "askew" is not a kind of view`},
 	} {
 		ex := *b.Parsed
 		ex.Sheets = slices.Clone(ex.Sheets)
 		ex.Sheet().Views = append([]exercise.View(nil), ex.Sheet().Views...)
-		ex.Sheet().Dimensions = append([]exercise.Dim(nil), ex.Sheet().Dimensions...)
+		ex.Sheet().Marks = slices.Clone(ex.Sheet().Marks)
 		c.change(ex.Sheet())
 		f, err := lettering.Load()
 		if err != nil {
@@ -434,9 +505,9 @@ func TestThreadsAndTextsAreOnTheSheet(t *testing.T) {
 	}
 	ex := *b.Parsed
 	ex.Sheets = slices.Clone(ex.Sheets)
-	ex.Characteristics, ex.Sheet().Dimensions, ex.Sheet().Notes = nil, nil, nil
+	ex.Characteristics, ex.Sheet().Marks = nil, nil
 	ex.Sheet().Scale = "1:1"
-	ex.Sheet().Views = []exercise.View{{ID: "top", Direction: "top", At: [2]float64{100, 100}}}
+	ex.Sheet().Views = []exercise.View{{ID: "top", Kind: "top", At: [2]float64{100, 100}}}
 	f, err := lettering.Load()
 	if err != nil {
 		t.Fatal(err)

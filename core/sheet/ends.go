@@ -1,0 +1,180 @@
+package sheet
+
+import (
+	"math"
+
+	"hammerset/core/exercise"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+// What a view shows of itself beside the part: where pieces of it are left out, and where others are taken from it.
+const (
+	cutOver   = 6.0 // of a cutting line beyond the outline
+	cutThick  = 5.0 // of the wide end of a cutting line
+	cutCorner = 2.5 // of each wide leg where it goes from one plane to the next
+	cutArrow  = 9.0 // of the arrow that shows the line of sight
+	letter    = 5.0 // height of the letters of sections and details, larger than the other lettering (ISO 128-3)
+	breakOver = 2.0 // of a break line beyond the outline
+	zigzag    = 2.0 // half of the height of its zigzag
+)
+
+// ends draws the limits of the view, and in it the cutting lines and circles of the views that are laid out from it.
+func (b *builder) ends(v *view, p *Projection) {
+	if c := v.spec.Clip; c != nil {
+		at := [2]float64{v.window.origin[0] + c.At[0], v.window.origin[1] + c.At[1]}
+		if c.Size == nil {
+			b.add(Item{Class: Thin, Kind: "arc", Centre: v.flat(at), Radius: c.Radius * v.scale, Sweep: 2 * math.Pi,
+				Width: standards.LineNarrow})
+		} else {
+			for k := range 2 {
+				b.breakLine(v, p, k, at[k]-c.Size[k]/2)
+				b.breakLine(v, p, k, at[k]+c.Size[k]/2)
+			}
+		}
+	}
+	for _, x := range v.spec.Breaks {
+		k := axisOf(x)
+		b.breakLine(v, p, k, v.window.origin[k]+x.From)
+		b.breakLine(v, p, k, v.window.origin[k]+x.To)
+	}
+	for i := range b.sheet.Views {
+		child := &b.sheet.Views[i]
+		if child.Parent != v.spec.ID || child.Letter == "" {
+			continue
+		}
+		q := b.projected.Views[child.ID]
+		switch {
+		case child.Kind == "detail":
+			b.circled(v, child, v.local(q.Origin))
+		case len(q.Planes) > 0 && math.Abs(v.frame.Z.Dot(q.Frame.Z)) < 1e-9:
+			b.cuttingLine(v, child, q)
+		}
+	}
+}
+
+// circled draws the circle of a detail in its parent, with its letter.
+func (b *builder) circled(v *view, child *exercise.View, origin [2]float64) {
+	c := child.Clip
+	at, r := v.paper([2]float64{origin[0] + c.At[0], origin[1] + c.At[1]}), 0.0
+	if r = c.Radius; c.Size != nil {
+		r = math.Hypot(c.Size[0], c.Size[1]) / 2
+	}
+	r *= v.scale
+	b.add(Item{Class: Thin, Kind: "arc", Centre: at, Radius: r, Sweep: 2 * math.Pi, Width: standards.LineNarrow})
+	b.text(Label, child.Letter, at.add(polar(r+1.5, math.Pi/4)), letter, "start", 0, "")
+}
+
+// breakLine draws where a view is broken off, across the outline that the part has there: a narrow line with a zigzag
+// (ISO 128-2, type 01.1).
+func (b *builder) breakLine(v *view, p *Projection, axis int, at float64) {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	edge := bound{axis: axis, at: at}
+	for _, c := range p.Curves {
+		if c.Hidden {
+			continue
+		}
+		see := func(x float64) { lo, hi = math.Min(lo, x), math.Max(hi, x) }
+		if c.Kind == "arc" {
+			for _, a := range edge.angles(c.Center, c.Radius) {
+				if onSweep(c.ViewCurve, a) {
+					see([2]float64{c.Center[0] + c.Radius*math.Cos(a), c.Center[1] + c.Radius*math.Sin(a)}[1-axis])
+				}
+			}
+			continue
+		}
+		for i := 1; i < len(c.Points); i++ {
+			a, q := c.Points[i-1], c.Points[i]
+			for _, t := range edge.crossings(a, q) {
+				if t >= 0 && t <= 1 {
+					see(a[1-axis] + t*(q[1-axis]-a[1-axis]))
+				}
+			}
+		}
+	}
+	if lo >= hi {
+		return // nothing of the part is there
+	}
+	var from, to [2]float64
+	from[axis], to[axis], from[1-axis], to[1-axis] = at, at, lo, hi
+	a, z := v.paper(from), v.paper(to)
+	along := z.sub(a).unit()
+	across := Point{-along[1], along[0]}
+	a, z = a.sub(along.scale(breakOver)), z.add(along.scale(breakOver))
+	mid := a.add(z).scale(0.5)
+	b.add(Item{Class: Thin, Kind: "run", Width: standards.LineNarrow, Points: []Point{a, mid.sub(along.scale(zigzag / 2)),
+		mid.sub(along.scale(zigzag / 4)).add(across.scale(zigzag)), mid.add(along.scale(zigzag / 4)).sub(across.scale(zigzag)),
+		mid.add(along.scale(zigzag / 2)), z}})
+}
+
+// onSweep tells whether an angle lies on an arc.
+func onSweep(c solid.ViewCurve, angle float64) bool {
+	start, sweep := c.Start, c.Sweep
+	if sweep < 0 {
+		start, sweep = start+sweep, -sweep
+	}
+	ahead := math.Mod(angle-start, 2*math.Pi)
+	if ahead < 0 {
+		ahead += 2 * math.Pi
+	}
+	return ahead <= sweep
+}
+
+// cuttingLine draws where a section cuts: a narrow long-dashed dotted line, wide at its ends and where it changes its
+// direction, with arrows along the line of sight and the letter at each (ISO 128-3).
+func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
+	along, sight := v.direction(q.Along), v.direction(q.Frame.Z)
+	on := func(u, depth float64) Point {
+		return v.paper(v.plane(v.origin.add(along.scale(u * v.scale)).add(sight.scale(depth * v.scale))))
+	}
+	// From outline to outline and a little over.
+	low, high := math.Inf(1), math.Inf(-1)
+	for _, c := range []Point{v.box.Min, v.box.Max, {v.box.Min[0], v.box.Max[1]}, {v.box.Max[0], v.box.Min[1]}} {
+		t := c.sub(v.origin).dot(along) / v.scale
+		low, high = math.Min(low, t), math.Max(high, t)
+	}
+	low, high = low-cutOver/v.scale, high+cutOver/v.scale
+	var points []Point
+	for _, c := range q.Planes {
+		depth := c.At.Dot(q.Frame.Z)
+		points = append(points, on(math.Max(low, c.From), depth), on(math.Min(high, c.To), depth))
+	}
+	b.add(Item{Class: Centre, Kind: "run", Points: points, Width: standards.LineNarrow, Dash: []float64{8, 1, 0.5, 1}})
+	wide := func(p, q Point) {
+		b.add(Item{Class: Visible, Kind: "run", Points: []Point{p, q}, Width: standards.LineWide})
+	}
+	last := len(points) - 1
+	for i, p := range points {
+		for _, n := range []int{i - 1, i + 1} {
+			if n < 0 || n > last {
+				continue
+			}
+			length := cutCorner
+			if i == 0 || i == last {
+				length = cutThick
+			}
+			d := points[n].sub(p)
+			wide(p, p.add(d.unit().scale(math.Min(length, d.norm()))))
+		}
+	}
+	ends := map[int]float64{0: -1, last: 1}
+	if child.Cut.Kind == exercise.HalfCut { // a half ends at the middle without an arrow
+		if child.Cut.Side == "left" || child.Cut.Side == "below" {
+			delete(ends, last)
+		} else {
+			delete(ends, 0)
+		}
+	}
+	for _, i := range []int{0, last} {
+		out, ok := ends[i]
+		if !ok {
+			continue
+		}
+		tip := points[i]
+		tail := tip.add(sight.scale(cutArrow))
+		b.arrow("", tip, sight)
+		b.line("", tip, tail)
+		at := tail.add(along.scale(3.5 * out)).sub(Point{0, letter / 2})
+		b.text(Label, child.Letter, at, letter, "middle", 0, "")
+	}
+}
