@@ -106,10 +106,10 @@ type Mark struct {
 	View     string        `json:"view,omitempty"`
 	// Side of the outline of the view on which a linear dimension or a row stands: above, below, left or right.
 	Side string `json:"side,omitempty"`
-	// Offset is, of a linear dimension or row, how far the text is shifted along its line, and how far the line is from the
-	// outline; of a leader, the way from what it points at to where the text begins; of an angle, how far the text is
-	// shifted upwards, and the radius of the arc; of a note, its place, from the corner of the paper or the origin of its
-	// view.
+	// Offset is, of a linear dimension or row, how far the text is shifted along its line, and how far the line is from
+	// the outline; of a leader, the way from what it points at to where the text begins; of an angle, how far the text
+	// is shifted upwards, and the radius of the arc; of a note, its place, from the corner of the paper or the origin of
+	// its view.
 	Offset [2]float64 `json:"offset"`
 	// Place is the number of the place that a leader points at; the one farthest along it when 0.
 	Place  int    `json:"place,omitempty"`
@@ -188,7 +188,8 @@ func (s *Sheet) checkView(i int, at string) error {
 	}
 	needs := v.Kind == "auxiliary" || v.Kind == "detail"
 	if (needs || v.Parent != "") && !slices.ContainsFunc(parents, func(o View) bool { return o.ID == v.Parent }) {
-		return &Error{at + "/parent", fmt.Sprintf("there is no view %q before this one that it could be laid out from", v.Parent)}
+		return &Error{at + "/parent",
+			fmt.Sprintf("there is no view %q before this one that it could be laid out from", v.Parent)}
 	}
 	if v.Kind == "auxiliary" && v.Square.Name == "" {
 		return &Error{at + "/square", "name the flat face that the view looks at squarely"}
@@ -207,24 +208,30 @@ func (s *Sheet) checkView(i int, at string) error {
 	if v.Cut == nil {
 		return nil
 	}
-	switch v.Cut.Kind {
+	return v.Cut.check(at + "/cut")
+}
+
+// check finds what is wrong with a cut.
+func (c *Cut) check(at string) error {
+	switch c.Kind {
 	case FullCut, RemovedCut, SteppedCut:
 	case HalfCut:
-		if !slices.Contains([]string{"left", "right", "above", "below"}, v.Cut.Side) {
-			return &Error{at + "/cut/side", "say which half is cut: left, right, above or below"}
+		if !slices.Contains([]string{"left", "right", "above", "below"}, c.Side) {
+			return &Error{at + "/side", "say which half is cut: left, right, above or below"}
 		}
 	default:
-		return &Error{at + "/cut/kind", fmt.Sprintf("%q is not a kind of cut: use full, stepped, half or removed", v.Cut.Kind)}
+		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of cut: use full, stepped, half or removed", c.Kind)}
 	}
-	if n := len(v.Cut.Path); v.Cut.Kind == SteppedCut && n < 2 || v.Cut.Kind != SteppedCut && n > 1 {
-		return &Error{at + "/cut/path", "a stepped cut passes through two features or more, any other through one"}
+	if n := len(c.Path); c.Kind == SteppedCut && n < 2 || c.Kind != SteppedCut && n > 1 {
+		return &Error{at + "/path", "a stepped cut passes through two features or more, any other through one"}
 	}
 	return nil
 }
 
 // check finds what is wrong with a mark.
 func (m *Mark) check(at string) error {
-	forms := map[string][]string{Dimension: {Linear, Leader, Angle}, Row: {Chain, Baseline, Running}, NoteText: {""}}[m.Kind]
+	forms := map[string][]string{Dimension: {Linear, Leader, Angle}, Row: {Chain, Baseline, Running},
+		NoteText: {""}}[m.Kind]
 	switch {
 	case forms == nil:
 		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of mark: use dimension, row or note", m.Kind)}

@@ -112,7 +112,8 @@ func (s sheet2) upgraded() Sheet {
 		out.Marks = append(out.Marks, m)
 	}
 	for _, n := range s.Notes {
-		out.Marks = append(out.Marks, Mark{ID: fmt.Sprintf("m%d", len(out.Marks)+1), Kind: NoteText, Offset: n.At, Text: n.Text})
+		out.Marks = append(out.Marks, Mark{ID: fmt.Sprintf("m%d", len(out.Marks)+1), Kind: NoteText, Offset: n.At,
+			Text: n.Text})
 	}
 	return out
 }

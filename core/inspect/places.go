@@ -69,8 +69,8 @@ func faces(ref *solid.Geometry, name string) ([]int, error) {
 	return list, nil
 }
 
-// Operand is what one address stands for on the reference: one face, the largest where several have the name, or the two
-// whose common line it names.
+// Operand is what one address stands for on the reference: one face, the largest where several have the name, or the
+// two whose common line it names.
 func Operand(ref *solid.Geometry, at address.Ref) ([]int, error) {
 	list, err := faces(ref, at.Name)
 	if err != nil || strings.Contains(at.Name, "&") {

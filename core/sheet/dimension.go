@@ -326,7 +326,8 @@ func (b *builder) running(v *view, m *exercise.Mark, list []size) error {
 	}
 	start := l.foot(begin)
 	b.extend(list[0].ID, begin, start, l)
-	b.add(Item{Class: Dimension, Kind: "arc", Centre: start, Radius: 0.75, Sweep: 2 * math.Pi, Width: standards.LineNarrow})
+	b.add(Item{Class: Dimension, Kind: "arc", Centre: start, Radius: 0.75, Sweep: 2 * math.Pi,
+		Width: standards.LineNarrow})
 	turn, up := math.Pi/2, Point{-1, 0}
 	if l.along[1] != 0 {
 		turn, up = 0, Point{0, 1}

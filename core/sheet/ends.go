@@ -16,7 +16,7 @@ const (
 	cutArrow  = 9.0 // of the arrow that shows the line of sight
 	letter    = 5.0 // height of the letters of sections and details, larger than the other lettering (ISO 128-3)
 	breakOver = 2.0 // of a break line beyond the outline
-	zigzag    = 2.0 // half of the height of its zigzag
+	zigzag    = 1.2 // half of the height of its zigzag
 )
 
 // ends draws the limits of the view, and in it the cutting lines and circles of the views that are laid out from it.
@@ -102,9 +102,9 @@ func (b *builder) breakLine(v *view, p *Projection, axis int, at float64) {
 	across := Point{-along[1], along[0]}
 	a, z = a.sub(along.scale(breakOver)), z.add(along.scale(breakOver))
 	mid := a.add(z).scale(0.5)
-	b.add(Item{Class: Thin, Kind: "run", Width: standards.LineNarrow, Points: []Point{a, mid.sub(along.scale(zigzag / 2)),
-		mid.sub(along.scale(zigzag / 4)).add(across.scale(zigzag)), mid.add(along.scale(zigzag / 4)).sub(across.scale(zigzag)),
-		mid.add(along.scale(zigzag / 2)), z}})
+	on := func(u, h float64) Point { return mid.add(along.scale(u * zigzag)).add(across.scale(h * zigzag)) }
+	b.add(Item{Class: Thin, Kind: "run", Width: standards.LineNarrow,
+		Points: []Point{a, on(-0.5, 0), on(-0.25, 1), on(0.25, -1), on(0.5, 0), z}})
 }
 
 // onSweep tells whether an angle lies on an arc.

@@ -60,7 +60,8 @@ func (p *projecting) cut(shape solid.Shape, f solid.Frame) (*section, error) {
 	for i := range outline {
 		loop = append(loop, solid.Segment{Kind: "line", A: outline[i], B: outline[(i+1)%len(outline)]})
 	}
-	block, _, err := p.kernel.Prism(solid.Profile{Frame: profile, Loops: [][]solid.Segment{loop}}, profile.Z.Scale(2*reach))
+	block, _, err := p.kernel.Prism(solid.Profile{Frame: profile, Loops: [][]solid.Segment{loop}},
+		profile.Z.Scale(2*reach))
 	if err != nil {
 		return nil, err
 	}

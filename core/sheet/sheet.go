@@ -47,7 +47,8 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 // kernel when only the wording of a note or the place of a dimension has
 // changed.
 func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, notes ...part.Note) (*Drawing, error) {
-	b := &builder{ex: ex, sheet: s, geo: p.Geometry, projected: p, metrics: m, views: map[string]*view{}, seen: map[string]bool{}}
+	b := &builder{ex: ex, sheet: s, geo: p.Geometry, projected: p, metrics: m, views: map[string]*view{},
+		seen: map[string]bool{}}
 	i := slices.IndexFunc(standards.Papers, func(x standards.Paper) bool { return x.Name == s.Paper })
 	if i < 0 {
 		return nil, fmt.Errorf("%q is not a size of paper: use A4, A3 or A2", s.Paper)

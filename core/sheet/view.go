@@ -73,7 +73,8 @@ func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
 	}
 	b.ends(v, p)
 	if label := b.label(v); label != "" {
-		b.text(Label, label, Point{(v.box.Min[0] + v.box.Max[0]) / 2, v.box.Max[1] + 4 + spec.LabelAway}, 3.5, "middle", 0, "")
+		middle := Point{(v.box.Min[0] + v.box.Max[0]) / 2, v.box.Max[1] + 4 + spec.LabelAway}
+		b.text(Label, label, middle, 3.5, "middle", 0, "")
 	}
 	return v, nil
 }
@@ -101,6 +102,10 @@ func placed(s *exercise.Sheet, spec exercise.View, p *Projection) (*view, []soli
 	}
 	v.origin = Point(spec.At).sub(Point(at).scale(v.scale))
 	v.box = Extent{v.flat(lo), v.flat(hi)}
+	if c := spec.Clip; c != nil && c.Size == nil { // its circle is drawn
+		at, r := v.flat([2]float64{v.window.origin[0] + c.At[0], v.window.origin[1] + c.At[1]}), c.Radius*v.scale
+		v.box = Extent{at.sub(Point{r, r}), at.add(Point{r, r})}
+	}
 	return v, shown, nil
 }
 

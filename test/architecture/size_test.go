@@ -16,10 +16,8 @@ import (
 var long = map[string]string{
 	"cmd/hammerset/bulk.go run":          "one loop of workers, whose channels and counts would be passed about",
 	"core/diagnose/atlas/atlas.go Build": "the stages of making an atlas, one after the other",
-	"core/sheet/dimension.go linear":     "one dimension drawn, from its extension lines to its text",
 	"core/sketch/edit/cut.go Trim":       "the kinds of curves, a case each",
 	"demo/demo.go loadSmall":             "a list of what is loaded",
-	"kernel/pool/pool.go once":           "one exchange with a child, with all the ways in which it can end",
 	"store/local/local.go Start":         "the steps of starting a server, in their order",
 }
 

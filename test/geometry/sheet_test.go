@@ -201,8 +201,8 @@ func cross(p, q [2]sheet.Point) bool {
 	return side(p[0], p[1], q[0])*side(p[0], p[1], q[1]) < -1e-9 && side(q[0], q[1], p[0])*side(q[0], q[1], p[1]) < -1e-9
 }
 
-// The sheets of the demo as they were written for exercise/2 are drawn alike when they are read now, and when their views
-// have been placed by their origins.
+// The sheets of the demo as they were written for exercise/2 are drawn alike when they are read now, and when their
+// views have been placed by their origins.
 func TestEarlierSheetsAreDrawnAlike(t *testing.T) {
 	data, err := os.ReadFile("testdata/sheets-of-exercise-2.json")
 	if err != nil {
@@ -534,8 +534,8 @@ func TestThreadsAndTextsAreOnTheSheet(t *testing.T) {
 	}
 }
 
-// Every curve of a view says what it is a picture of: its ends lie on the edge as the view shows it, or within the box of
-// the face whose silhouette it is.
+// Every curve of a view says what it is a picture of: its ends lie on the edge as the view shows it, or within the box
+// of the face whose silhouette it is.
 func TestCurvesOfAViewHaveTheirOrigin(t *testing.T) {
 	for _, name := range demo.Exercises() {
 		key, _, err := checker().Load(ctx, demoExercise(t, name).ref)
