@@ -265,6 +265,7 @@ const (
 	Missing       SheetFindingKind = "missing"
 	Twice         SheetFindingKind = "twice"
 	Unjudged      SheetFindingKind = "unjudged"
+	Unseen        SheetFindingKind = "unseen"
 )
 
 // Valid indicates whether the value is a known member of the SheetFindingKind enum.
@@ -279,6 +280,8 @@ func (e SheetFindingKind) Valid() bool {
 	case Twice:
 		return true
 	case Unjudged:
+		return true
+	case Unseen:
 		return true
 	default:
 		return false

@@ -192,12 +192,12 @@ func (s *School) around(ctx context.Context, name string, data []byte) (*documen
 		file = "reference.json"
 	}
 	title := titled(name)
-	drafted, err := s.drafted(ctx, sheet.Plain(title, "", file, 1), data)
+	drafted, err := s.drafted(ctx, sheet.Plain(title, "", file, 1), data, true)
 	if err != nil {
 		return nil, err
 	}
 	ex := sheet.Plain(title, drafted.Unit, file, drafted.Solids)
-	ex.Sheets = []exercise.Sheet{drafted.Sheet}
+	ex.Sheets = []exercise.Sheet{*drafted.Sheet}
 	return bundled(ex, data)
 }
 
@@ -313,17 +313,19 @@ func (s *School) Draft(ctx context.Context, by Person, id int64) (Draft, error) 
 	if err != nil {
 		return Draft{}, err
 	}
-	d, err := s.drafted(ctx, ex, reference)
+	d, err := s.drafted(ctx, ex, reference, false)
 	return Draft{v, ex, d}, err
 }
 
-// drafted has the kernel say what an exercise states on a reference.
-func (s *School) drafted(ctx context.Context, ex *exercise.Exercise, reference []byte) (*prepare.Drafted, error) {
+// drafted has the kernel say what an exercise states on a reference, and lay its sheet out where that is asked for.
+func (s *School) drafted(ctx context.Context, ex *exercise.Exercise, reference []byte,
+	arrange bool) (*prepare.Drafted, error) {
 	doc, err := json.Marshal(ex)
 	if err != nil {
 		return nil, err
 	}
-	return ask[*prepare.Drafted](ctx, s, &task.Request{Kind: task.Draft, Exercise: doc, Reference: reference})
+	return ask[*prepare.Drafted](ctx, s, &task.Request{Kind: task.Draft, Exercise: doc, Reference: reference,
+		Arrange: arrange})
 }
 
 // TryDraft says what other characteristics would state; with save they become a new version.
@@ -336,7 +338,7 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, change Draft
 		return Draft{}, refuse(Faulty, what, "shorten it")
 	}
 	change.onto(ex)
-	d, err := s.drafted(ctx, ex, reference)
+	d, err := s.drafted(ctx, ex, reference, change.Arrange && save)
 	if err != nil || !save {
 		return Draft{v, ex, d}, err
 	}
@@ -346,7 +348,7 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, change Draft
 		}
 	}
 	if change.Arrange {
-		ex.Sheets = []exercise.Sheet{d.Sheet}
+		ex.Sheets = []exercise.Sheet{*d.Sheet}
 	} else {
 		if d.Views != nil {
 			ex.Sheet().Views = d.Views

@@ -126,6 +126,7 @@ const (
 	Between         // from one operand to the other
 	Across          // across a round face
 	AcrossRing      // across the circle that the places stand on
+	Outlines        // from the outline of one operand to that of the other
 )
 
 // Arranged is where an arranged sheet has a characteristic.

@@ -14,7 +14,7 @@ func wall() *Kind {
 	return between(Kind{
 		Name: "wall", Title: "wall thickness", On: "the two sides of the wall", Dim: quantity.Length, Span: true,
 		Print: func(s Stated, _ How) string { return "wall " + s.Text },
-		Line:  Between, Arranged: AtSide,
+		Line:  Outlines, Arranged: AtSide,
 	}, func(_ *solid.Geometry, a, b solid.Locus, f, h solid.Face, _ How) (float64, error) {
 		d, err := apart(a, b)
 		switch {

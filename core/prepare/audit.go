@@ -2,6 +2,7 @@ package prepare
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"hammerset/core/address"
@@ -33,7 +34,7 @@ type Evidence struct {
 
 // Finding is something that is wrong with a sheet, with its place and what to do about it.
 type Finding struct {
-	Kind            string        `json:"kind"` // missing, twice, contradicting, unjudged, absent
+	Kind            string        `json:"kind"` // missing, twice, contradicting, unseen, unjudged, absent
 	What            string        `json:"what"`
 	Remedy          string        `json:"remedy"`
 	Faces           []address.Ref `json:"faces"` // by number
@@ -53,8 +54,9 @@ type Addition struct {
 	Of    [][]address.Ref `json:"of"`
 }
 
-// Audit audits the sheet of an exercise. Called are the faces of the reference in words.
-func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audited, error) {
+// Audit audits the sheet of an exercise. Called are the faces of the reference in words, and seen those that a view
+// shows as a visible edge: nil where the views have not been looked at, of which nothing is said then.
+func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string, seen map[int]bool) (*Audited, error) {
 	r, err := audit.Of(geo, ex)
 	if err != nil {
 		return nil, err
@@ -76,6 +78,15 @@ func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string) (*Audite
 	}
 	for _, t := range r.Twice {
 		out.Findings = append(out.Findings, a.twice(t))
+	}
+	if seen != nil {
+		hidden, err := audit.Unseen(geo, ex, seen)
+		if err != nil {
+			return nil, err
+		}
+		for _, h := range hidden {
+			out.Findings = append(out.Findings, a.unseen(h))
+		}
 	}
 	out.Findings = append(out.Findings, a.unjudged(r)...)
 	out.Findings = append(out.Findings, absent(ex)...)
@@ -171,6 +182,20 @@ func (a *auditing) missing(m *audit.Missing) Finding {
 	return f
 }
 
+// unseen says which faces of a characteristic no view shows.
+func (a *auditing) unseen(h audit.Hidden) Finding {
+	var faces []string
+	for _, f := range h.Faces {
+		if !slices.Contains(faces, a.called[f]) {
+			faces = append(faces, a.called[f])
+		}
+	}
+	what := fmt.Sprintf("“%s”: no view shows %s as a visible edge", a.ex.Characteristic(h.Characteristic).Label,
+		listed(faces))
+	return Finding{Kind: "unseen", What: what, Remedy: "cut a view through it, or show the part from that side as well",
+		Faces: address.Faces(h.Faces), Characteristics: []string{h.Characteristic}}
+}
+
 // unjudged says of what an audit can say nothing.
 func (a *auditing) unjudged(r *audit.Result) []Finding {
 	var what string
@@ -199,7 +224,7 @@ func (a *auditing) twice(t audit.Twice) Finding {
 	if n := len(labels); n > 1 {
 		what = fmt.Sprintf("%s follows from %s", last, listed(labels[:n-1]))
 	}
-	return Finding{Kind: "twice", What: what, Remedy: "leave one of them out", Faces: []address.Ref{},
+	return Finding{Kind: "twice", What: what, Remedy: "leave one of them out, or put it in parentheses", Faces: []address.Ref{},
 		Characteristics: t.Of}
 }
 

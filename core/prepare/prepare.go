@@ -38,13 +38,14 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if build != nil {
 		notes = build.Notes
 	}
-	if out.Drawing, err = sheet.Draw(ctx, k, ex, named, m, notes...); err != nil {
-		return nil, err
-	}
-	geo, err := solid.Describe(k, named.Shape, named.Names)
+	projected, err := sheet.Project(ctx, k, ex.Sheet(), named)
 	if err != nil {
 		return nil, err
 	}
+	if out.Drawing, err = sheet.LayOut(ex, ex.Sheet(), projected, m, notes...); err != nil {
+		return nil, err
+	}
+	geo := projected.Geometry
 	if out.Mesh, err = k.Mesh(named.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
 		return nil, err
 	}
@@ -68,7 +69,7 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if build != nil {
 		out.Driving = build.Table.Driving()
 	}
-	out.Audit, err = Audit(geo, ex, Called(named.Names, geo, ref.Document.Titles(), ex.Unit))
+	out.Audit, err = auditSeen(ex, projected, Called(named.Names, geo, ref.Document.Titles(), ex.Unit))
 	return out, err
 }
 
@@ -76,8 +77,9 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 // unfinished: what is wrong with one characteristic is said of that one.
 //
 // Characteristics of a draft are worked out one by one, so that an unfinished
-// one does not hide what the others state.
-func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref check.Reference) (*Drafted, error) {
+// one does not hide what the others state. With arrange its sheet is laid out anew, of those that are finished.
+func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref check.Reference, m sheet.Metrics,
+	arrange bool) (*Drafted, error) {
 	named, _, err := c.Load(ctx, ref)
 	if err != nil {
 		return nil, &modeller.Refused{What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
@@ -122,12 +124,27 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		}
 		out.Values = append(out.Values, v)
 	}
-	out.Sheet = sheet.Arrange(geo, &ex)
-	if out.Views, err = settled(ctx, k, ex.Sheets, named); err != nil {
+	if arrange {
+		out.Sheet, err = arranged(ctx, k, sound, geo, named, m)
+	} else {
+		out.Views, err = settled(ctx, k, ex.Sheets, named)
+	}
+	if err != nil {
 		return nil, err
 	}
-	out.Audit, err = Audit(geo, &sound, called)
+	out.Audit, err = Audit(geo, &sound, called, nil)
 	return out, err
+}
+
+// arranged lays out the sheet of an exercise anew.
+func arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, geo *solid.Geometry, ref *part.Named,
+	m sheet.Metrics) (*exercise.Sheet, error) {
+	ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, &ex)}
+	projected, err := sheet.Project(ctx, k, ex.Sheet(), ref)
+	if err != nil {
+		return nil, err
+	}
+	return ex.Sheet(), sheet.Untangle(ctx, &ex, ex.Sheet(), projected, m)
 }
 
 // settled are the views of a sheet that an earlier program has placed by their middles, placed by their origins; nil
@@ -151,11 +168,20 @@ func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 	if err != nil {
 		return nil, err
 	}
-	geo, err := solid.Describe(c.Rebuilder.Kernel(), named.Shape, named.Names)
+	projected, err := sheet.Project(ctx, c.Rebuilder.Kernel(), ex.Sheet(), named)
 	if err != nil {
 		return nil, err
 	}
-	return Audit(geo, ex, Called(named.Names, geo, ref.Document.Titles(), ex.Unit))
+	return auditSeen(ex, projected, Called(named.Names, projected.Geometry, ref.Document.Titles(), ex.Unit))
+}
+
+// auditSeen audits a sheet whose views have been projected.
+func auditSeen(ex *exercise.Exercise, projected *sheet.Projected, called []string) (*Audited, error) {
+	seen, err := projected.Seen(ex.Sheet())
+	if err != nil {
+		return nil, err
+	}
+	return Audit(projected.Geometry, ex, called, seen)
 }
 
 // pickCalled says what a name on a sheet stands for: a face, every face of a pattern, or the line in

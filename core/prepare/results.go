@@ -35,7 +35,7 @@ type Stated struct {
 type Drafted struct {
 	Faces  []modeller.FaceRow `json:"faces"`
 	Values []DraftValue       `json:"values"`
-	Sheet  exercise.Sheet     `json:"sheet"` // laid out by itself
+	Sheet  *exercise.Sheet    `json:"sheet,omitempty"` // laid out by itself, where that was asked for
 	// Views are those of the sheet as it is, placed by their origins; none where they were before.
 	Views  []exercise.View `json:"views,omitempty"`
 	Unit   string          `json:"unit"`

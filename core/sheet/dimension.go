@@ -24,6 +24,8 @@ const (
 	balloonR    = 3.2
 	balloonText = 2.5
 	rowPitch    = 8.0 // between lines of a row that stand one over the other
+	besideArrow = 1.0 // between an arrow and a text that stands beside it
+	lineGap     = 0.7 // between a balloon and the line under its text
 	textGap     = 1.8 // between a text and its balloon, so that a verdict's shape has room
 )
 
@@ -239,6 +241,19 @@ func (b *builder) between(v *view, s size, l lineAt) (p, q Point, err error) {
 		}
 		base := l.away.scale(far).add(l.along.scale(centre.dot(l.along)))
 		p, q = base.sub(l.along.scale(r*v.scale)), base.add(l.along.scale(r*v.scale))
+	case characteristic.Outlines:
+		value, err := inspect.Measure(b.geo, s.Characteristic, place)
+		if err != nil {
+			return p, q, err
+		}
+		best := math.Inf(1)
+		for _, x := range b.outlines(v, place[0], l) {
+			for _, y := range b.outlines(v, place[1], l) {
+				if off := math.Abs(math.Abs(x.sub(y).dot(l.along)) - value*v.scale); off < best-1e-6 {
+					p, q, best = x, y, off
+				}
+			}
+		}
 	default:
 		return p, q, fmt.Errorf("dimension of %s: a %s cannot be a linear dimension", s.ID, s.Declared().Title)
 	}
@@ -246,6 +261,21 @@ func (b *builder) between(v *view, s size, l lineAt) (p, q Point, err error) {
 		p, q = q, p
 	}
 	return p, q, nil
+}
+
+// outlines are the ends that an operand has on the part: those of its outline where it is round, the higher first.
+func (b *builder) outlines(v *view, operand []int, l lineAt) []Point {
+	f := b.geo.Faces[operand[0]]
+	if len(operand) == 2 || f.Kind != solid.CylinderFace {
+		return []Point{b.anchor(v, operand, l.along, l.away)}
+	}
+	far := math.Inf(-1)
+	for _, e := range f.Edges {
+		far = math.Max(far, v.project(b.geo.Edges[e].A).dot(l.away))
+	}
+	at := l.away.scale(far).add(l.along.scale(v.project(f.Origin).dot(l.along)))
+	r := l.along.scale(f.Radius * v.scale)
+	return []Point{at.add(r), at.sub(r)}
 }
 
 // extend draws an extension line from an end on the part over the dimension line.
@@ -268,42 +298,58 @@ func (b *builder) linear(v *view, m *exercise.Mark, c size, distance float64) er
 	if err != nil {
 		return err
 	}
-	fp, fq, along, text, shift := l.foot(p), l.foot(q), l.along, c.text, m.Offset[0]
+	fp, fq, along, shift := l.foot(p), l.foot(q), l.along, m.Offset[0]
 	b.extend(c.ID, p, fp, l)
 	b.extend(c.ID, q, fq, l)
-	width := b.metrics.Width(text, standards.Lettering)
 	span := fq.sub(fp).norm()
-	mid := fp.add(fq).scale(0.5).add(along.scale(shift))
 	outside := span < 2*arrowLength+1 // arrows from outside on a short span
-	textOutside := shift != 0 && math.Abs(shift) > span/2
+	end := fq
 	if outside {
 		b.arrow(c.ID, fp, along.scale(-1))
 		b.arrow(c.ID, fq, along)
-		lo, hi := fp.sub(along.scale(arrowLength+2)), fq.add(along.scale(arrowLength+2))
-		b.line(c.ID, lo, hi)
+		end = fq.add(along.scale(arrowLength + 2))
+		b.line(c.ID, fp.sub(along.scale(arrowLength+2)), end)
 	} else {
 		b.arrow(c.ID, fp, along)
 		b.arrow(c.ID, fq, along.scale(-1))
 		b.line(c.ID, fp, fq)
 	}
-	turn := 0.0
-	up := Point{0, 1}
+	total := b.noteWidth(c)
+	mid := fp.add(fq).scale(0.5).add(along.scale(shift))
+	if shift == 0 && total > span-1 { // beside the arrows, where there is no room between the extension lines
+		mid = end.add(along.scale(total/2 + besideArrow))
+	}
+	turn, up := 0.0, Point{0, 1}
 	if along[1] != 0 {
 		turn, up = math.Pi/2, Point{-1, 0}
 	}
-	total := width + textGap + 2*balloonR
-	start := mid.sub(along.scale(total / 2)).add(up.scale(1))
-	if textOutside {
-		// The line is led under the text.
-		from, to := fq, mid.add(along.scale(total/2))
-		if shift < 0 {
-			from, to = fp, mid.sub(along.scale(total/2))
-		}
-		b.line(c.ID, from, to)
+	// The line is led under a text beyond its arrows.
+	if far := mid.sub(fq).dot(along) + total/2; far > 0 {
+		b.line(c.ID, fq, fq.add(along.scale(far)))
 	}
-	b.text(Dimension, text, start, standards.Lettering, "start", turn, c.ID)
-	b.balloon(c.Characteristic, start.add(along.scale(width+textGap+balloonR)).add(up.scale(standards.Lettering/2)))
+	if far := fp.sub(mid).dot(along) + total/2; far > 0 {
+		b.line(c.ID, fp, fp.sub(along.scale(far)))
+	}
+	b.note(c, mid.sub(along.scale(total/2)).add(up.scale(1)), along, turn)
 	return nil
+}
+
+// noteWidth is how long the text of a size is with its balloon.
+func (b *builder) noteWidth(c size) float64 {
+	width := b.metrics.Width(c.text, standards.Lettering)
+	if c.Balloon == 0 {
+		return width
+	}
+	return width + textGap + 2*balloonR
+}
+
+// note writes the text of a size over a line, 1 mm under it, and its balloon behind it, clear of the line; along is the
+// direction in which it is read.
+func (b *builder) note(c size, at, along Point, turn float64) {
+	b.text(Dimension, c.text, at, standards.Lettering, "start", turn, c.ID)
+	up := Point{-along[1], along[0]}
+	width := b.metrics.Width(c.text, standards.Lettering)
+	b.balloon(c.Characteristic, at.add(along.scale(width+textGap+balloonR)).add(up.scale(balloonR+lineGap-1)))
 }
 
 // running draws sizes from one place on one line: it begins with a small circle, each has one arrow, and the text
@@ -398,7 +444,7 @@ func (b *builder) leader(v *view, m *exercise.Mark, list []size) error {
 		if in := list[i].Declared().InNote; in != nil && i > 0 {
 			list[i].text = in(list[i].text)
 		}
-		total += 2 + b.metrics.Width(list[i].text, standards.Lettering) + textGap + 2*balloonR
+		total += 2 + b.noteWidth(list[i])
 	}
 	dirX := 1.0
 	if out[0] < 0 {
@@ -413,10 +459,8 @@ func (b *builder) leader(v *view, m *exercise.Mark, list []size) error {
 		at = shelf.add(Point{0, 1})
 	}
 	for _, s := range list {
-		width := b.metrics.Width(s.text, standards.Lettering)
-		b.text(Dimension, s.text, at, standards.Lettering, "start", 0, s.ID)
-		b.balloon(s.Characteristic, at.add(Point{width + textGap + balloonR, standards.Lettering / 2}))
-		at = at.add(Point{width + textGap + 2*balloonR + 2, 0})
+		b.note(s, at, Point{1, 0}, 0)
+		at = at.add(Point{b.noteWidth(s) + 2, 0})
 	}
 	return nil
 }

@@ -109,21 +109,6 @@ func (e Extent) Overlaps(o Extent) bool {
 	return e.Min[0] < o.Max[0]-hair && o.Min[0] < e.Max[0]-hair && e.Min[1] < o.Max[1]-hair && o.Min[1] < e.Max[1]-hair
 }
 
-// Labels lists the rectangles of all texts and balloons, for finding overlaps.
-func (d *Drawing) Labels(m Metrics) []Extent {
-	var out []Extent
-	for _, it := range d.Items {
-		if it.Kind == "text" && it.Class != Balloon {
-			out = append(out, textExtent(it, m))
-		}
-	}
-	for _, b := range d.Marks {
-		r := Point{b.Radius, b.Radius}
-		out = append(out, Extent{b.At.sub(r), b.At.add(r)})
-	}
-	return out
-}
-
 // textExtent is the rectangle around a text: from its base line to the height of
 // its capitals.
 func textExtent(it Item, m Metrics) Extent {

@@ -13,7 +13,7 @@ const (
 	cutOver   = 6.0 // of a cutting line beyond the outline
 	cutThick  = 5.0 // of the wide end of a cutting line
 	cutCorner = 2.5 // of each wide leg where it goes from one plane to the next
-	cutArrow  = 9.0 // of the arrow that shows the line of sight
+	cutArrow  = 7.0 // of the arrow that shows the line of sight
 	letter    = 5.0 // height of the letters of sections and details, larger than the other lettering (ISO 128-3)
 	breakOver = 2.0 // of a break line beyond the outline
 	zigzag    = 1.2 // half of the height of its zigzag

@@ -239,7 +239,7 @@ func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
 		return nil, &task.Error{Kind: task.Faulty, What: err.Error(),
 			Remedy: "give a model document or a STEP file of the part"}
 	}
-	return prepare.Draft(ctx, w.checker, ex, ref)
+	return prepare.Draft(ctx, w.checker, ex, ref, w.font, req.Arrange)
 }
 
 // opened reads the document of a request, up to the step that it asks for.

@@ -50,6 +50,7 @@ type Request struct {
 	Set       map[string]string `json:"set,omitempty"`
 	WantSTEP  bool              `json:"wantStep,omitempty"`
 	WantMesh  bool              `json:"wantMesh,omitempty"`
+	Arrange   bool              `json:"arrange,omitempty"` // of a draft: lay its sheet out
 	Step      string            `json:"step,omitempty"`
 	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
 	Picks     []address.Ref     `json:"picks,omitempty"` // faces, edges and corners by their numbers

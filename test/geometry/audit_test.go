@@ -233,9 +233,8 @@ func another(n int, edges [][2]int) (a, b int) {
 	return edges[0][0], edges[0][1]
 }
 
-// What the demo's sheets state twice: the round at the top of the bracket is half of the upright's width, and a pipe's
-// wall follows from its two diameters.
-var statedTwice = map[string]string{"bearing-bracket": "[cheek crown]", "drain-bend": "[outside inside wall]"}
+// What the demo's sheets state twice: the round at the top of the bracket is half of the upright's width.
+var statedTwice = map[string]string{"bearing-bracket": "[cheek crown]"}
 
 // The demo's sheets determine their parts. Without one of its sizes, exactly what that held is missing, unless a centre
 // line holds it, and what is proposed first makes the sheet complete again; with one twice, exactly the two are told.

@@ -2367,7 +2367,7 @@ export interface components {
         };
         SheetFinding: {
             /** @enum {string} */
-            kind: "missing" | "twice" | "contradicting" | "unjudged" | "absent";
+            kind: "missing" | "twice" | "contradicting" | "unseen" | "unjudged" | "absent";
             what: string;
             remedy: string;
             faces: components["schemas"]["Ref"][];

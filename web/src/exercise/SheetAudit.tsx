@@ -13,6 +13,7 @@ const titles: Record<SheetFinding["kind"], string> = {
   missing: "Missing",
   twice: "Stated twice",
   contradicting: "Contradicting",
+  unseen: "Not to be seen",
   unjudged: "Cannot be judged",
   absent: "Absent",
 };

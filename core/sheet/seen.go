@@ -1,0 +1,29 @@
+package sheet
+
+import (
+	"hammerset/core/exercise"
+)
+
+// Seen tells of the faces of the reference which show in a view of a sheet as a visible edge or outline. What a view
+// shows from a corner counts for nothing, since no size is read there (ISO 5456-3).
+func (p *Projected) Seen(s *exercise.Sheet) (map[int]bool, error) {
+	out := map[int]bool{}
+	for _, spec := range s.Views {
+		if fromCorner(spec) {
+			continue
+		}
+		v, _, err := placed(s, spec, p.Views[spec.ID])
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range p.Views[spec.ID].Curves {
+			if c.Hidden || c.Smooth || len(v.window.through(c.ViewCurve)) == 0 {
+				continue
+			}
+			for _, f := range c.Of {
+				out[f] = true
+			}
+		}
+	}
+	return out, nil
+}

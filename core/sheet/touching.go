@@ -1,0 +1,117 @@
+package sheet
+
+import (
+	"fmt"
+	"math"
+)
+
+// Touch is a line, an arc or an arrow that runs through a text or a balloon, or another text that lies on it. Marks are
+// those that the two belong to, empty where they belong to none.
+type Touch struct {
+	Mark, Other string
+	What        string
+}
+
+func (t Touch) String() string { return t.What }
+
+// Touching lists what runs through the texts and balloons of a drawing, but for hatching, each text once.
+func (d *Drawing) Touching(m Metrics) []Touch {
+	var out []Touch
+	labels := d.labels(m)
+	for i, l := range labels {
+		if t, ok := d.crossed(l); ok {
+			out = append(out, t)
+			continue
+		}
+		for _, o := range labels[:i] {
+			if l.Overlaps(o.Extent) {
+				out = append(out, Touch{l.mark, o.mark, fmt.Sprintf("%s and %s lie on one another", l.what, o.what)})
+				break
+			}
+		}
+		if !l.frame && (l.Min[0] < binding || l.Min[1] < margin || l.Max[0] > d.Width-margin || l.Max[1] > d.Height-margin) {
+			out = append(out, Touch{l.mark, "", fmt.Sprintf("%s is out of the frame", l.what)})
+		}
+	}
+	return out
+}
+
+// label is the rectangle around a text or a balloon, and the mark that it belongs to.
+type label struct {
+	Extent
+	mark, what string
+	frame      bool // of the frame or the title block
+}
+
+// labels lists all texts and balloons.
+func (d *Drawing) labels(m Metrics) []label {
+	var out []label
+	for _, it := range d.Items {
+		switch {
+		case it.Kind == "text" && it.Class != Balloon:
+			out = append(out, label{textExtent(it, m), it.Mark, fmt.Sprintf("“%s”", it.Text), it.Class == Frame})
+		case it.Kind == "arc" && it.Class == Balloon:
+			r := Point{it.Radius, it.Radius}
+			out = append(out, label{Extent{it.Centre.sub(r), it.Centre.add(r)}, it.Mark,
+				fmt.Sprintf("the balloon of %s", it.Characteristic), false})
+		}
+	}
+	return out
+}
+
+// crossed finds the first line that runs through a label.
+func (d *Drawing) crossed(l label) (Touch, bool) {
+	for _, it := range d.Items {
+		switch {
+		case it.Class == Frame && l.frame || it.Class == Balloon || it.Class == Hatch || it.Kind == "text":
+		case it.Kind == "arc" && arcThrough(it, l.Extent), it.Kind != "arc" && runThrough(it.Points, l.Extent):
+			return Touch{l.mark, it.Mark, fmt.Sprintf("a %s line runs through %s", it.Class, l.what)}, true
+		}
+	}
+	return Touch{}, false
+}
+
+// touchHair is how far a line may reach into a rectangle around a text, in mm.
+const touchHair = 0.1
+
+// runThrough tells whether a run of straight pieces goes through the inside of a rectangle: each piece is cut to it
+// (the parametric test of Cyrus and Beck, for upright and level sides).
+func runThrough(points []Point, e Extent) bool {
+	for i := 1; i < len(points); i++ {
+		from, to := 0.0, 1.0
+		p, d := points[i-1], points[i].sub(points[i-1])
+		for k := range 2 {
+			low, high := e.Min[k]+touchHair-p[k], e.Max[k]-touchHair-p[k]
+			if math.Abs(d[k]) < 1e-12 {
+				if low > 0 || high < 0 {
+					from, to = 1, 0
+				}
+				continue
+			}
+			a, b := low/d[k], high/d[k]
+			from, to = math.Max(from, math.Min(a, b)), math.Min(to, math.Max(a, b))
+		}
+		if from < to {
+			return true
+		}
+	}
+	return false
+}
+
+// arcThrough tells whether an arc goes through the inside of a rectangle, walked in steps of a fifth of a millimetre.
+func arcThrough(it Item, e Extent) bool {
+	nearest := Point{math.Max(e.Min[0], math.Min(e.Max[0], it.Centre[0])), math.Max(e.Min[1], math.Min(e.Max[1],
+		it.Centre[1]))}
+	if nearest.distance(it.Centre) > it.Radius {
+		return false
+	}
+	n := int(math.Abs(it.Sweep)*it.Radius/0.2) + 1
+	for i := range n + 1 {
+		p := it.Centre.add(polar(it.Radius, it.Start+it.Sweep*float64(i)/float64(n)))
+		if p[0] > e.Min[0]+touchHair && p[0] < e.Max[0]-touchHair && p[1] > e.Min[1]+touchHair &&
+			p[1] < e.Max[1]-touchHair {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,106 @@
+package sheet
+
+import (
+	"context"
+	"math"
+	"slices"
+
+	"hammerset/core/exercise"
+)
+
+// mostMoves is how often something is moved at most while a sheet is untangled.
+const mostMoves = 60
+
+// Untangle moves the marks of a sheet until no text or balloon is touched by anything, as far as it can: one mark at a
+// time goes where the fewest are touched, by the smallest of the moves that do as much. What a person has placed stays.
+func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics) error {
+	count := func() ([]Touch, error) {
+		d, err := LayOut(ex, s, p, m)
+		if err != nil {
+			return nil, err
+		}
+		return d.Touching(m), ctx.Err()
+	}
+	touches, err := count()
+	if err != nil {
+		return err
+	}
+	for range mostMoves {
+		if len(touches) == 0 {
+			return nil
+		}
+		best, where, to := touches, -1, exercise.Mark{}
+		for _, i := range inTheWay(s, touches) {
+			was := s.Marks[i]
+			for _, other := range elsewhere(was) {
+				s.Marks[i] = other
+				now, err := count()
+				if err != nil {
+					return err
+				}
+				if len(now) < len(best) {
+					best, where, to = now, i, other
+				}
+			}
+			s.Marks[i] = was
+		}
+		if where < 0 {
+			return nil
+		}
+		s.Marks[where], touches = to, best
+	}
+	return nil
+}
+
+// inTheWay lists the marks by which texts are touched, or that are touched.
+func inTheWay(s *exercise.Sheet, touches []Touch) []int {
+	var out []int
+	for i := range s.Marks {
+		id := s.Marks[i].ID
+		if !s.Marks[i].ByHand && slices.ContainsFunc(touches, func(t Touch) bool { return t.Mark == id || t.Other == id }) {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// elsewhere lists other places of a mark, the nearest first.
+func elsewhere(m exercise.Mark) []exercise.Mark {
+	var out []exercise.Mark
+	put := func(change func(*exercise.Mark)) {
+		n := m
+		change(&n)
+		out = append(out, n)
+	}
+	away := []float64{4, 8, 12, 20, 28}
+	switch m.Form {
+	case exercise.Leader:
+		length, angle := Point(m.Offset).norm(), math.Atan2(m.Offset[1], m.Offset[0])
+		for _, longer := range []float64{1, 1.3, 1.7, 0.7} {
+			for _, turn := range []float64{0, 12, -12, 25, -25, 45, -45, 70, -70, 180} {
+				if longer == 1 && turn == 0 {
+					continue
+				}
+				q := polar(longer*length, angle+turn*math.Pi/180)
+				put(func(n *exercise.Mark) { n.Offset = [2]float64{math.Round(1e3*q[0]) / 1e3, math.Round(1e3*q[1]) / 1e3} })
+			}
+		}
+	case exercise.Angle:
+		for _, more := range away {
+			put(func(n *exercise.Mark) { n.Offset[1] += more })
+		}
+	default:
+		opposite := map[string]string{"above": "below", "below": "above", "left": "right", "right": "left"}[m.Side]
+		for _, more := range away {
+			put(func(n *exercise.Mark) { n.Offset[1] += more })
+		}
+		for _, shift := range away {
+			put(func(n *exercise.Mark) { n.Offset[0] += shift })
+			put(func(n *exercise.Mark) { n.Offset[0] -= shift })
+		}
+		for _, at := range []float64{10, 18, 26} {
+			put(func(n *exercise.Mark) { n.Side, n.Offset[1] = opposite, at })
+		}
+	}
+	return out
+}
