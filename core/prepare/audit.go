@@ -224,8 +224,8 @@ func (a *auditing) twice(t audit.Twice) Finding {
 	if n := len(labels); n > 1 {
 		what = fmt.Sprintf("%s follows from %s", last, listed(labels[:n-1]))
 	}
-	return Finding{Kind: "twice", What: what, Remedy: "leave one of them out, or put it in parentheses", Faces: []address.Ref{},
-		Characteristics: t.Of}
+	return Finding{Kind: "twice", What: what, Remedy: "leave one of them out, or put it in parentheses",
+		Faces: []address.Ref{}, Characteristics: t.Of}
 }
 
 // listed lists words as a sentence does.

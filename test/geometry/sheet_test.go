@@ -42,16 +42,22 @@ func draw(t *testing.T, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lette
 	if built != nil {
 		notes = built.Notes
 	}
-	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), key)
-	if err != nil {
-		t.Fatal(err)
-	}
-	d, err := sheet.LayOut(ex, ex.Sheet(), p, f, notes...)
+	d, err := sheet.LayOut(ex, ex.Sheet(), projected(t, ex, key), f, notes...)
 	if err != nil {
 		t.Fatal(err)
 	}
 	belong(t, ex, d)
 	return d, f
+}
+
+// projected has the kernel make the views of an exercise's sheet.
+func projected(t testing.TB, ex *exercise.Exercise, ref *part.Named) *sheet.Projected {
+	t.Helper()
+	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
 }
 
 // belong wants every item to know what it is of: geometry its view, and what a dimension draws its
@@ -195,11 +201,7 @@ func untangle(t *testing.T, ex *exercise.Exercise, ref *part.Named) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), ref)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if err := sheet.Untangle(ctx, ex, ex.Sheet(), p, f); err != nil {
+	if err := sheet.Untangle(ctx, ex, ex.Sheet(), projected(t, ex, ref), f); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -213,7 +215,7 @@ func cross(p, q [2]sheet.Point) bool {
 // The sheets of the demo as they were written for exercise/2 are drawn alike when they are read now, and when their
 // views have been placed by their origins.
 func TestEarlierSheetsAreDrawnAlike(t *testing.T) {
-	data, err := os.ReadFile("testdata/sheets-of-exercise-2.json")
+	data, err := os.ReadFile("testdata/exercises-2.json")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -223,8 +225,7 @@ func TestEarlierSheetsAreDrawnAlike(t *testing.T) {
 	}
 	for _, name := range demo.Exercises() {
 		b := demoExercise(t, name)
-		ex, err := documents.ReadExercise(replaced(t, b.Exercise, map[string]string{"hammerset": `"exercise/2"`,
-			"sheets": "[" + string(earlier[name]) + "]"}))
+		ex, err := documents.ReadExercise(earlier[name])
 		if err != nil {
 			t.Fatalf("%s: %v", name, err)
 		}
@@ -233,11 +234,7 @@ func TestEarlierSheetsAreDrawnAlike(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), key)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if err := sheet.Settle(ex.Sheet(), p); err != nil {
+		if err := sheet.Settle(ex.Sheet(), projected(t, ex, key)); err != nil {
 			t.Fatal(err)
 		}
 		after, _ := draw(t, ex, b)
@@ -258,23 +255,6 @@ func TestEarlierSheetsAreDrawnAlike(t *testing.T) {
 			}
 		}
 	}
-}
-
-// replaced is a document with other values of some of its fields.
-func replaced(t *testing.T, doc []byte, fields map[string]string) []byte {
-	t.Helper()
-	var all map[string]json.RawMessage
-	if err := json.Unmarshal(doc, &all); err != nil {
-		t.Fatal(err)
-	}
-	for k, v := range fields {
-		all[k] = json.RawMessage(v)
-	}
-	out, err := json.Marshal(all)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return out
 }
 
 // A view is what the part looks like: a plate 60 x 40 with a hole, at 1:2.

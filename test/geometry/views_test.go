@@ -15,7 +15,8 @@ import (
 // ramp is a block of 120 x 40 x 20 whose right end is cut off aslant from (120, 0) to (80, 20), with a bore of 10 at
 // (20, 10), one of 12 at (60, 30), and one of 8 square to the slope.
 func ramp(t *testing.T) (*exercise.Exercise, bundle) {
-	d := model(t, "mm", "", outline("s1", xz, 0, 0, 120, 0, 80, 20, 0, 20), extrude("e1", "s1", oneSide("40"), `,"reverse":true`),
+	d := model(t, "mm", "", outline("s1", xz, 0, 0, 120, 0, 80, 20, 0, 20),
+		extrude("e1", "s1", oneSide("40"), `,"reverse":true`),
 		circles("s2", xy, 20, 10, 5, 60, 30, 6), extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut","reverse":true`),
 		circles("s3", `{"face":"e1/side:l1"}`, 20, -85, 4), extrude("e3", "s3", `{"kind":"through"}`, `,"result":"cut"`))
 	c := func(id, kind string, of ...string) exercise.Characteristic {

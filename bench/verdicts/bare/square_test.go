@@ -197,8 +197,7 @@ func bracket() model {
 			{"thick", 14, "thick", "base", slim}, {"corner", 10, "corner", "corners", half},
 			{"bolt", 9, "bolt", "bolts", half}, {"pitch_x", 96, "pitch_x", "bolts", slim}, {"pitch_y", 34, "pitch_y",
 				"bolts", slim},
-			{"margin", 20, "margin", "bolts", slim}, {"wall", 16, "wall", "upright", slim}, {"cheek", 56, "cheek crown",
-				"upright",
+			{"margin", 20, "margin", "bolts", slim}, {"wall", 16, "wall", "upright", slim}, {"cheek", 56, "cheek", "upright",
 				slim}, {"height", 64, "height", "upright", usual}, {"boss", 44, "boss", "boss", slim},
 			{"proud", 24, "proud", "boss", slim}, {"bore", 24, "bore", "bore", half}, {"head", 34, "head", "head", slim},
 			{"head_deep", 5, "head_deep", "head", half}, {"web", 10, "web", "rib", bold}, {"foot", 36, "foot", "rib", slim},
@@ -262,11 +261,10 @@ func bracket() model {
 			return s.cut(b, tools...)
 		},
 		truth: func(v variant) map[string]float64 {
-			c := v.s("cheek")
 			return map[string]float64{"width": v.s("width"), "depth": v.s("depth"), "thick": v.s("thick"),
 				"corner": v.s("corner"), "bolt": v.s("bolt"), "pitch_x": v.s("pitch_x"),
-				"pitch_y": v.s("pitch_y"), "margin": v.s("margin"), "wall": v.s("wall"), "cheek": c,
-				"height": v.s("height"), "crown": c / 2, "boss": v.s("boss"), "proud": v.s("proud"), "bore": v.s("bore"),
+				"pitch_y": v.s("pitch_y"), "margin": v.s("margin"), "wall": v.s("wall"), "cheek": v.s("cheek"),
+				"height": v.s("height"), "middle": 0, "boss": v.s("boss"), "proud": v.s("proud"), "bore": v.s("bore"),
 				"head": v.s("head"), "head_deep": v.s("head_deep"), "web": v.s("web"), "foot": v.s("foot"),
 				"slope": v.s("slope"), "foot_round": v.s("foot_round"), "one": 1}
 		},

@@ -14,8 +14,8 @@ type Hidden struct {
 	Faces          []int
 }
 
-// Unseen lists the characteristics of which a face cannot be seen on a sheet: seen are those that can. The error is of a
-// characteristic that has no place.
+// Unseen lists the characteristics of which a face cannot be seen on a sheet: seen are those that can. The error is of
+// a characteristic that has no place.
 func Unseen(g *solid.Geometry, ex *exercise.Exercise, seen map[int]bool) ([]Hidden, error) {
 	var out []Hidden
 	for i := range ex.Characteristics {
