@@ -148,7 +148,8 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 	ctx, by := asking(ctx)
 	b := in.Body
 	d, err := s.school.TryDraft(ctx, by, in.Id, school.DraftChange{Title: b.Title, Number: b.Number, Task: b.Task,
-		Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, General: b.General, Arrange: b.Arrange,
+		Characteristics: b.Characteristics, Material: b.Material, Density: b.Density,
+		IssuedBy: b.IssuedBy, TitleBlock: b.TitleBlock, General: b.General, Arrange: b.Arrange,
 		Refused: b.Refused},
 		b.Save)
 	if err != nil {
@@ -160,8 +161,8 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 func draft(in school.Draft) Draft {
 	ex := in.Exercise
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
-		General: ex.General,
-		Unit:    ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
+		IssuedBy: ex.IssuedBy, TitleBlock: ex.TitleBlock, General: ex.General,
+		Unit: ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
 		Dimensioned: ex.Sheet().Dimensioned(), Audit: *in.Drafted.Audit,
 		Refused: append([]exercise.Evidence{}, ex.Refused...)}
 	for i, f := range in.Drafted.Faces {

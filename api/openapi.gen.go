@@ -531,17 +531,23 @@ type Draft struct {
 	Dimensioned int         `json:"dimensioned"`
 	Faces       []DraftFace `json:"faces"`
 	General     Tolerance   `json:"general"`
-	Kinds       []DraftKind `json:"kinds"`
-	Material    string      `json:"material"`
-	Number      string      `json:"number"`
+
+	// IssuedBy the owner
+	IssuedBy string      `json:"issuedBy"`
+	Kinds    []DraftKind `json:"kinds"`
+	Material string      `json:"material"`
+	Number   string      `json:"number"`
 
 	// Refused what is not to be read from the drawing
 	Refused []RefusedEvidence `json:"refused"`
 	Task    string            `json:"task"`
 	Title   string            `json:"title"`
-	Unit    string            `json:"unit"`
-	Values  []DraftValue      `json:"values"`
-	Version int               `json:"version"`
+
+	// TitleBlock what the title block says beside title, number, owner, material and unit
+	TitleBlock TitleBlock   `json:"titleBlock"`
+	Unit       string       `json:"unit"`
+	Values     []DraftValue `json:"values"`
+	Version    int          `json:"version"`
 }
 
 // DraftCharacteristic defines model for DraftCharacteristic.
@@ -1004,6 +1010,7 @@ type NewDraft struct {
 	Characteristics []DraftCharacteristic `json:"characteristics"`
 	Density         *string               `json:"density,omitempty"`
 	General         *Tolerance            `json:"general,omitempty"`
+	IssuedBy        *string               `json:"issuedBy,omitempty"`
 	Material        *string               `json:"material,omitempty"`
 	Number          string                `json:"number"`
 
@@ -1012,6 +1019,9 @@ type NewDraft struct {
 	Save    bool               `json:"save"`
 	Task    string             `json:"task"`
 	Title   string             `json:"title"`
+
+	// TitleBlock what the title block says beside title, number, owner, material and unit
+	TitleBlock *TitleBlock `json:"titleBlock,omitempty"`
 }
 
 // NewIssue defines model for NewIssue.
@@ -1509,6 +1519,9 @@ type Task struct {
 	Issue    Issue        `json:"issue"`
 	Left     int          `json:"left"`
 }
+
+// TitleBlock what the title block says beside title, number, owner, material and unit
+type TitleBlock = exercise.TitleBlock
 
 // Tolerance defines model for Tolerance.
 type Tolerance = exercise.Tolerance

@@ -284,6 +284,8 @@ type DraftChange struct {
 	Title, Number, Task string
 	Characteristics     []exercise.Characteristic
 	Material, Density   *string
+	IssuedBy            *string
+	TitleBlock          *exercise.TitleBlock
 	General             *exercise.Tolerance
 	Arrange             bool // lay the sheet out anew
 	Refused             *[]exercise.Evidence
@@ -372,6 +374,12 @@ func (c DraftChange) onto(ex *exercise.Exercise) {
 	}
 	if c.Density != nil {
 		ex.Density = *c.Density
+	}
+	if c.IssuedBy != nil {
+		ex.IssuedBy = strings.TrimSpace(*c.IssuedBy)
+	}
+	if c.TitleBlock != nil {
+		ex.TitleBlock = *c.TitleBlock
 	}
 	if c.General != nil {
 		ex.General = *c.General

@@ -34,6 +34,7 @@ type Exercise struct {
 	Material        string           `json:"material,omitempty"`
 	Density         string           `json:"density,omitempty"` // g/cm³, for the mass
 	IssuedBy        string           `json:"issuedBy,omitempty"`
+	TitleBlock      TitleBlock       `json:"titleBlock,omitzero"`
 	Unit            string           `json:"unit"`
 	Reference       string           `json:"reference"` // file name: model JSON or STEP
 	Solids          int              `json:"solids"`
@@ -47,6 +48,15 @@ type Exercise struct {
 	Refused []Evidence `json:"refused,omitempty"`
 	Rubric  Rubric     `json:"rubric"`
 	Sheets  []Sheet    `json:"sheets"` // of a part, one
+}
+
+// TitleBlock is what the title block says beside title, number, owner, material and unit (ISO 7200).
+type TitleBlock struct {
+	Creator      string `json:"creator,omitempty"`
+	Approver     string `json:"approver,omitempty"`
+	Date         string `json:"date,omitempty"`         // of issue, as it is printed
+	DocumentType string `json:"documentType,omitempty"` // a part drawing when empty
+	Revision     string `json:"revision,omitempty"`
 }
 
 // Characteristic is one checkable requirement of the sheet. Of lists its places; each place

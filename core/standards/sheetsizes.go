@@ -1,13 +1,19 @@
 package standards
 
-// Paper is a sheet size in millimetres, landscape.
+// Paper is a sheet size in millimetres: as wide and as high as drawings use it.
 type Paper struct {
 	Name          string
 	Width, Height float64
 }
 
-// Papers are the trimmed A sizes of ISO 216 (ISO 5457 uses them for drawings).
-var Papers = []Paper{{"A4", 297, 210}, {"A3", 420, 297}, {"A2", 594, 420}}
+// Papers are the trimmed sizes of ISO 5457:1999, those of ISO 216, of which A4 stands upright, and those in inches of
+// ASME Y14.1 (from memory).
+var Papers = []Paper{{"A4", 210, 297}, {"A3", 420, 297}, {"A2", 594, 420}, {"A1", 841, 594}, {"A0", 1189, 841},
+	inches("A", 11, 8.5), inches("B", 17, 11), inches("C", 22, 17), inches("D", 34, 22), inches("E", 44, 34)}
+
+func inches(size string, width, height float64) Paper {
+	return Paper{"Y14.1 " + size, width * 25.4, height * 25.4}
+}
 
 // Scale is a scale of ISO 5455:1979.
 type Scale struct {

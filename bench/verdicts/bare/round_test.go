@@ -267,7 +267,7 @@ func bend() model {
 			{"count", "one bolt missing", "bolts", "bolts", "circle", "one.*missing"},
 			{"side", "bolts blind", "bolts", "", "", "bolt (hole|circle).*(through|blind|deep)"},
 			{"place", "bolts half a pitch on", "bolts", "", "", "bolt (hole|circle).*(half|begin)"},
-			{"feature", "pipe solid", "pipe", "inside wall", "", "missing|inside|solid"},
+			{"feature", "pipe solid", "pipe", "inside", "", "missing|inside|solid"},
 			{"form", "bolts with heads", "bolts", "", "bolts", "head|counterbore|not on the sheet"},
 			{"feature", "extra hole", "extra", "", "", "not on the sheet.*(hole|bore|cylind)|extra.*(hole|bore)"},
 		}, counts("bolts", "bolts", "bolts", "circle", "pattern has", "three", "five", "six", "eight")...),
@@ -307,7 +307,7 @@ func bend() model {
 			return s.cut(b, tools...)
 		},
 		truth: func(v variant) map[string]float64 {
-			return map[string]float64{"outside": v.s("od"), "inside": v.s("id"), "wall": (v.s("od") - v.s("id")) / 2,
+			return map[string]float64{"outside": v.s("od"), "inside": v.s("id"),
 				"flange": v.s("fd"), "flange_t": v.s("ft"), "bolts": v.s("bolt"), "circle": v.s("pcd"), "reach": v.s("reach"),
 				"rise": v.s("rise"), "bend": v.s("bend"), "one": 1}
 		},

@@ -2268,6 +2268,16 @@ export interface components {
             plus?: string;
             minus?: string;
         };
+        /** @description what the title block says beside title, number, owner, material and unit */
+        TitleBlock: {
+            creator?: string;
+            approver?: string;
+            /** @description of issue, as it is printed */
+            date?: string;
+            /** @description a part drawing when empty */
+            documentType?: string;
+            revision?: string;
+        };
         DraftCharacteristic: {
             id: string;
             balloon: number;
@@ -2291,6 +2301,8 @@ export interface components {
             task: string;
             material?: string;
             density?: string;
+            issuedBy?: string;
+            titleBlock?: components["schemas"]["TitleBlock"];
             general?: components["schemas"]["Tolerance"];
             characteristics: components["schemas"]["DraftCharacteristic"][];
             /** @description what is not to be read from the drawing */
@@ -2329,6 +2341,9 @@ export interface components {
             task: string;
             material: string;
             density: string;
+            /** @description the owner */
+            issuedBy: string;
+            titleBlock: components["schemas"]["TitleBlock"];
             general: components["schemas"]["Tolerance"];
             unit: string;
             version: number;

@@ -6,6 +6,7 @@ import { Empty, Loading, Trouble, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
 import { type SheetFinding, SheetFindings, auditWords } from "./SheetAudit";
 import { Field, FieldRow } from "../controls/Field";
+import { TitleBlock } from "./TitleBlock";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
@@ -18,6 +19,9 @@ type Edited = {
   task: string;
   material: string;
   density: string;
+  /** Not there in what was kept before. */
+  issuedBy?: string;
+  titleBlock?: Draft["titleBlock"];
   /** What is not to be read from the drawing; not there in what was kept before. */
   refused?: Draft["refused"];
 };
@@ -271,6 +275,8 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
       task: q.data.task,
       material: q.data.material,
       density: q.data.density,
+      issuedBy: q.data.issuedBy,
+      titleBlock: q.data.titleBlock,
       refused: q.data.refused,
     });
   const layOut = arrange ?? q.data?.dimensioned === 0;
@@ -280,6 +286,8 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     task: now?.task ?? "",
     material: now?.material,
     density: now?.density,
+    issuedBy: now?.issuedBy,
+    titleBlock: now?.titleBlock,
     refused: now?.refused,
     characteristics: now?.list ?? [],
     arrange: layOut,
@@ -569,6 +577,11 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                 />
               </label>
             ))}
+            <TitleBlock
+              owner={now.issuedBy ?? draft.issuedBy}
+              block={now.titleBlock ?? draft.titleBlock}
+              change={(issuedBy, titleBlock) => setEdited({ ...now, issuedBy, titleBlock })}
+            />
             <Field label="Task">
               <textarea
                 className="textarea textarea-sm w-full"
