@@ -9,6 +9,7 @@ import (
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/prepare"
+	"hammerset/core/standards"
 	"hammerset/formats/svg"
 	"hammerset/school"
 	"hammerset/store"
@@ -156,6 +157,30 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 		return nil, err
 	}
 	return TryDraft200JSONResponse(draft(d)), nil
+}
+
+// EditSheet does something to the sheet of an exercise, and draws it.
+func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (EditSheetResponseObject, error) {
+	ctx, by := asking(ctx)
+	b := in.Body
+	d, err := s.school.EditSheet(ctx, by, in.Id, school.SheetChange{Version: b.Version, Sheet: b.Sheet, Command: b.Command,
+		Save: b.Save})
+	if err != nil {
+		return nil, err
+	}
+	out := EditSheet200JSONResponse{Version: d.Version.Number, Sheet: d.Sheet, Width: d.Drawing.Width,
+		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Balloons: map[string]int{},
+		Svg: string(svg.Render(d.Drawing, s.font, svg.Options{Live: true, Handles: true}))}
+	for _, c := range d.Exercise.Characteristics {
+		out.Balloons[c.ID] = c.Balloon
+	}
+	for _, p := range standards.Papers {
+		out.Papers = append(out.Papers, p.Name)
+	}
+	for _, x := range standards.Scales {
+		out.Scales = append(out.Scales, x.Name)
+	}
+	return out, nil
 }
 
 func draft(in school.Draft) Draft {

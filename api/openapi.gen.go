@@ -19,6 +19,7 @@ import (
 	"hammerset/core/modeller"
 	"hammerset/core/prepare"
 	"hammerset/core/report"
+	"hammerset/core/sheet"
 	"hammerset/core/stock"
 
 	"github.com/gin-gonic/gin"
@@ -1354,6 +1355,46 @@ type SheetAddition struct {
 // SheetAudit Whether a sheet determines its part.
 type SheetAudit = prepare.Audited
 
+// SheetChange defines model for SheetChange.
+type SheetChange struct {
+	// Command one thing that is done to a sheet
+	Command *SheetCommand `json:"command,omitempty"`
+	Save    bool          `json:"save"`
+
+	// Sheet a sheet as the exercise document has it
+	Sheet *SheetDocument `json:"sheet,omitempty"`
+
+	// Version that it was begun from, 0 for the newest
+	Version int `json:"version"`
+}
+
+// SheetCommand one thing that is done to a sheet
+type SheetCommand = sheet.Command
+
+// SheetDocument a sheet as the exercise document has it
+type SheetDocument = exercise.Sheet
+
+// SheetDraft defines model for SheetDraft.
+type SheetDraft struct {
+	// Balloons of each characteristic
+	Balloons map[string]int `json:"balloons"`
+	Height   float64        `json:"height"`
+
+	// Loose characteristics that stand among the notes
+	Loose  []string `json:"loose"`
+	Papers []string `json:"papers"`
+	Scales []string `json:"scales"`
+
+	// Sheet a sheet as the exercise document has it
+	Sheet SheetDocument `json:"sheet"`
+	Svg   string        `json:"svg"`
+
+	// Touching what runs through texts and balloons
+	Touching []string `json:"touching"`
+	Version  int      `json:"version"`
+	Width    float64  `json:"width"`
+}
+
 // SheetEvidence defines model for SheetEvidence.
 type SheetEvidence struct {
 	Of    []Ref  `json:"of"`
@@ -1743,6 +1784,9 @@ type TryDraftJSONRequestBody = NewDraft
 // IssueExerciseJSONRequestBody defines body for IssueExercise for application/json ContentType.
 type IssueExerciseJSONRequestBody = NewIssue
 
+// EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
+type EditSheetJSONRequestBody = SheetChange
+
 // ChangeIssueJSONRequestBody defines body for ChangeIssue for application/json ContentType.
 type ChangeIssueJSONRequestBody ChangeIssueJSONBody
 
@@ -2009,6 +2053,9 @@ type ServerInterface interface {
 
 	// (GET /exercises/{id}/sheet)
 	GetExerciseSheet(c *gin.Context, id Id, params GetExerciseSheetParams)
+
+	// (POST /exercises/{id}/sheet/draft)
+	EditSheet(c *gin.Context, id Id)
 
 	// (GET /home)
 	GetHome(c *gin.Context)
@@ -3340,6 +3387,31 @@ func (siw *ServerInterfaceWrapper) GetExerciseSheet(c *gin.Context) {
 	siw.Handler.GetExerciseSheet(c, id, params)
 }
 
+// EditSheet operation middleware
+func (siw *ServerInterfaceWrapper) EditSheet(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EditSheet(c, id)
+}
+
 // GetHome operation middleware
 func (siw *ServerInterfaceWrapper) GetHome(c *gin.Context) {
 
@@ -4466,6 +4538,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/exercises/:id/audit", wrapper.GetSheetAudit)
 	router.GET(options.BaseURL+"/exercises/:id/draft", wrapper.GetDraft)
 	router.POST(options.BaseURL+"/exercises/:id/draft", wrapper.TryDraft)
+	router.POST(options.BaseURL+"/exercises/:id/sheet/draft", wrapper.EditSheet)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
 	router.DELETE(options.BaseURL+"/issues/:id", wrapper.WithdrawIssue)
 	router.GET(options.BaseURL+"/issues/:id", wrapper.GetIssue)
@@ -6557,6 +6630,46 @@ func (response GetExerciseSheetdefaultJSONResponse) VisitGetExerciseSheetRespons
 	return err
 }
 
+type EditSheetRequestObject struct {
+	Id   Id `json:"id"`
+	Body *EditSheetJSONRequestBody
+}
+
+type EditSheetResponseObject interface {
+	VisitEditSheetResponse(w http.ResponseWriter) error
+}
+
+type EditSheet200JSONResponse SheetDraft
+
+func (response EditSheet200JSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EditSheetdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EditSheetdefaultJSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetHomeRequestObject struct {
 }
 
@@ -8578,6 +8691,9 @@ type StrictServerInterface interface {
 	// (GET /exercises/{id}/sheet)
 	GetExerciseSheet(ctx context.Context, request GetExerciseSheetRequestObject) (GetExerciseSheetResponseObject, error)
 
+	// (POST /exercises/{id}/sheet/draft)
+	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
+
 	// (GET /home)
 	GetHome(ctx context.Context, request GetHomeRequestObject) (GetHomeResponseObject, error)
 
@@ -10263,6 +10379,50 @@ func (sh *strictHandler) GetExerciseSheet(ctx *gin.Context, id Id, params GetExe
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetExerciseSheetResponseObject); ok {
 		if err := validResponse.VisitGetExerciseSheetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EditSheet operation middleware
+func (sh *strictHandler) EditSheet(ctx *gin.Context, id Id) {
+	var request EditSheetRequestObject
+
+	request.Id = id
+
+	var body EditSheetJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EditSheet(ctx, request.(EditSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EditSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EditSheetResponseObject); ok {
+		if err := validResponse.VisitEditSheetResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -319,6 +319,7 @@ func (b *builder) linear(v *view, m *exercise.Mark, c size, distance float64) er
 	if shift == 0 && total > span-1 { // beside the arrows, where there is no room between the extension lines
 		mid = end.add(along.scale(total/2 + besideArrow))
 	}
+	b.out.Handles[m.ID] = Handle{along, l.away, mid.sub(fp.add(fq).scale(0.5)).dot(along)}
 	turn, up := 0.0, Point{0, 1}
 	if along[1] != 0 {
 		turn, up = math.Pi/2, Point{-1, 0}
@@ -371,6 +372,7 @@ func (b *builder) running(v *view, m *exercise.Mark, list []size) error {
 		begin = ends[0][1]
 	}
 	start := l.foot(begin)
+	b.out.Handles[m.ID] = Handle{Out: l.away}
 	b.extend(list[0].ID, begin, start, l)
 	b.add(Item{Class: Dimension, Kind: "arc", Centre: start, Radius: 0.75, Sweep: 2 * math.Pi,
 		Width: standards.LineNarrow})
@@ -565,6 +567,7 @@ func (b *builder) angular(v *view, m *exercise.Mark, c size) error {
 		b.arrow(c.ID, vertex.add(polar(radius, e.t)), polar(1, e.t+e.dir*math.Pi/2+lean))
 	}
 	mid := vertex.add(polar(radius+2, t0+sweep/2))
+	b.out.Handles[m.ID] = Handle{Out: polar(1, t0+sweep/2)}
 	width := b.metrics.Width(text, standards.Lettering)
 	if mid[0] < vertex[0] {
 		mid[0] -= width + textGap + 2*balloonR

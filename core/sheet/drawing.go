@@ -92,7 +92,16 @@ type Drawing struct {
 	Width  float64 `json:"width"`
 	Height float64 `json:"height"`
 	Items  []Item  `json:"items"`
-	Marks  []Mark  `json:"marks"`
+	// Handles says of the marks that have a line how they can be moved. They are of no use once the sheet is drawn.
+	Handles map[string]Handle `json:"-"`
+	Marks   []Mark            `json:"marks"`
+}
+
+// Handle is how a dimension is moved by hand: Along its line, on which its text is shifted by Shift, and Out, away from
+// what it measures; both are of unit length, or nothing.
+type Handle struct {
+	Along, Out Point
+	Shift      float64
 }
 
 // Metrics measures lettering: the width of a text of a given height in mm.

@@ -7,8 +7,8 @@ import (
 )
 
 // The frame of a sheet after ISO 5457:1999 (from memory): the drawing space is 20 mm from the left edge, for filing,
-// and 10 mm from the others, within a line of 0.7 mm. Around it runs a border of 5 mm with the grid reference: fields of
-// 50 mm, counted from the axes of the trimmed sheet, whose ends the centring marks show.
+// and 10 mm from the others, within a line of 0.7 mm. Around it runs a border of 5 mm with the grid reference: fields
+// of 50 mm, counted from the axes of the trimmed sheet, whose ends the centring marks show.
 const (
 	binding     = 20.0
 	margin      = 10.0
@@ -116,8 +116,8 @@ func (b *builder) titleBlock() {
 		{103, "Unit", unitWord(b.ex.Unit)}, {135, "Scale", b.sheet.Scale}, {155, "Paper", b.out.Paper}})
 	b.fields(x, y+13, 9, []field{{0, "Created by", t.Creator}, {45, "Approved by", t.Approver},
 		{90, "Date of issue", t.Date}, {125, "Document type", kind}})
-	b.fields(x, y, 13, []field{{0, "Title", b.ex.Title}, {98, "Drawing number", b.ex.Number}, {142, "Revision", t.Revision},
-		{160, "Sheet", b.number()}})
+	b.fields(x, y, 13, []field{{0, "Title", b.ex.Title}, {98, "Drawing number", b.ex.Number},
+		{142, "Revision", t.Revision}, {160, "Sheet", b.number()}})
 }
 
 // number is the number of the sheet in its set.

@@ -53,7 +53,8 @@ func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, n
 		return nil, fmt.Errorf("%q is not a size of paper: use A4 to A0, or Y14.1 A to E", s.Paper)
 	}
 	paper := standards.Papers[i]
-	b.out = &Drawing{Title: ex.Title, Paper: paper.Name, Width: paper.Width, Height: paper.Height}
+	b.out = &Drawing{Title: ex.Title, Paper: paper.Name, Width: paper.Width, Height: paper.Height,
+		Handles: map[string]Handle{}}
 	b.frame()
 	for _, spec := range s.Views {
 		b.in = where{view: spec.ID}

@@ -53,10 +53,20 @@ func (d *Drawing) labels(m Metrics) []label {
 		case it.Kind == "arc" && it.Class == Balloon:
 			r := Point{it.Radius, it.Radius}
 			out = append(out, label{Extent{it.Centre.sub(r), it.Centre.add(r)}, it.Mark,
-				fmt.Sprintf("the balloon of %s", it.Characteristic), false})
+				fmt.Sprintf("balloon %d", d.balloon(it.Characteristic)), false})
 		}
 	}
 	return out
+}
+
+// balloon is the number of a characteristic on the drawing.
+func (d *Drawing) balloon(id string) int {
+	for _, m := range d.Marks {
+		if m.Characteristic == id {
+			return m.Balloon
+		}
+	}
+	return 0
 }
 
 // crossed finds the first line that runs through a label.

@@ -19,6 +19,7 @@ import (
 // fixed colours.
 type Options struct {
 	Live     bool
+	Handles  bool // every item names its mark and view, so that it can be taken hold of
 	Verdicts map[string]report.Verdict
 	Values   map[string]string
 }
@@ -80,6 +81,7 @@ func (w *writer) attributes(it sheet.Item, fill bool) string {
 		if it.Characteristic != "" {
 			fmt.Fprintf(&s, ` data-characteristic="%s"`, html.EscapeString(it.Characteristic))
 		}
+		s.WriteString(w.handles(it))
 	}
 	switch {
 	case fill && w.o.Live:
@@ -100,6 +102,18 @@ func (w *writer) attributes(it sheet.Item, fill bool) string {
 			}
 			fmt.Fprintf(&s, ` stroke-dasharray="%s"`, strings.Join(d, " "))
 		}
+	}
+	return s.String()
+}
+
+// handles names the mark and the view of an item.
+func (w *writer) handles(it sheet.Item) string {
+	var s strings.Builder
+	if w.o.Handles && it.Mark != "" {
+		fmt.Fprintf(&s, ` data-mark="%s"`, html.EscapeString(it.Mark))
+	}
+	if w.o.Handles && it.View != "" {
+		fmt.Fprintf(&s, ` data-view="%s"`, html.EscapeString(it.View))
 	}
 	return s.String()
 }
@@ -184,7 +198,7 @@ func (w *writer) text(it sheet.Item) {
 		corner := func(x, y float64) sheet.Point { return sheet.Point{at[0] + x*c - y*s, at[1] + x*s + y*c} }
 		fill := ` fill="` + paper + `"`
 		if w.o.Live {
-			fill = ` class="s-blank"`
+			fill = ` class="s-blank"` + w.handles(it)
 		}
 		fmt.Fprintf(w.b, `<path d="M%sZ"%s/>`,
 			w.points([]sheet.Point{corner(-pad, -pad), corner(width+pad, -pad), corner(width+pad, it.Height+pad),

@@ -31,6 +31,7 @@ type Worker struct {
 	checker  *check.Checker
 	font     *lettering.Font
 	modeller *modeller.Modeller
+	sheets   *prepare.Editor
 	parts    map[string]*shapes.Made // of assemblies, by what they are made of
 	// last is the document that was read last: one state of a model is asked for at many values.
 	last struct {
@@ -60,8 +61,9 @@ func NewWorker() (*Worker, error) {
 		return nil, err
 	}
 	rb := part.NewRebuilder(occ.Kernel{})
-	return &Worker{checker: &check.Checker{Rebuilder: rb, Sweeps: &robust.Cache{}},
-		modeller: &modeller.Modeller{Rebuilder: rb}, font: f}, nil
+	checker := &check.Checker{Rebuilder: rb, Sweeps: &robust.Cache{}}
+	return &Worker{checker: checker, modeller: &modeller.Modeller{Rebuilder: rb}, font: f,
+		sheets: &prepare.Editor{Checker: checker, Metrics: f}}, nil
 }
 
 // Serve takes tasks from r until it ends.
@@ -109,6 +111,13 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.draft(ctx, req)
 	case task.Prepare:
 		return w.prepare(ctx, req)
+	case task.EditSheet:
+		ex, ref, err := w.exercise(req)
+		if err != nil {
+			return nil, err
+		}
+		sum := sha256.Sum256(req.Reference)
+		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.OnSheet)
 	case task.Audit:
 		ex, ref, err := w.exercise(req)
 		if err != nil {

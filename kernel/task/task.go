@@ -16,6 +16,7 @@ import (
 	"hammerset/core/modeller"
 	"hammerset/core/part"
 	"hammerset/core/robust"
+	"hammerset/core/sheet"
 )
 
 // Kinds of tasks.
@@ -26,6 +27,7 @@ const (
 	Sketch         = "sketch"          // place one sketch of a model for editing
 	Verify         = "verify"          // read a model document and solve all its sketches
 	Draft          = "draft"           // read a reference for choosing characteristics
+	EditSheet      = "sheet"           // do something to the sheet of an exercise, and draw it
 	Audit          = "audit"           // tell whether the sheet of an exercise determines its part
 	Atlas          = "atlas"           // make the mistake atlas of an exercise
 	Unpack         = "unpack"          // read the packed file of an exercise
@@ -51,6 +53,7 @@ type Request struct {
 	WantSTEP  bool              `json:"wantStep,omitempty"`
 	WantMesh  bool              `json:"wantMesh,omitempty"`
 	Arrange   bool              `json:"arrange,omitempty"` // of a draft: lay its sheet out
+	OnSheet   *sheet.Command    `json:"onSheet,omitempty"` // what is done to the sheet of an exercise
 	Step      string            `json:"step,omitempty"`
 	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
 	Picks     []address.Ref     `json:"picks,omitempty"` // faces, edges and corners by their numbers

@@ -325,9 +325,9 @@ func TestSheetErrorsNameTheDimension(t *testing.T) {
 	}
 }
 
-// The frame after ISO 5457 and the title block after ISO 7200, whose numbers are from memory: fields of 50 mm, 8 by 6 on
-// an A3 and 6 by 4 on an A4, which has them on two sides; marks of 0.7 mm on the axes of the trimmed sheet; a block of
-// 180 mm with the required fields.
+// The frame after ISO 5457 and the title block after ISO 7200, whose numbers are from memory: fields of 50 mm, 8 by 6
+// on an A3 and 6 by 4 on an A4, which has them on two sides; marks of 0.7 mm on the axes of the trimmed sheet; a block
+// of 180 mm with the required fields.
 func TestFrame(t *testing.T) {
 	for _, c := range []struct {
 		paper         string

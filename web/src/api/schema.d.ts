@@ -324,6 +324,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/exercises/{id}/sheet/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Does something to the sheet of an exercise, and draws it; with save it makes a new version. */
+        post: operations["editSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/exercises/{id}/issues": {
         parameters: {
             query?: never;
@@ -2278,6 +2297,73 @@ export interface components {
             documentType?: string;
             revision?: string;
         };
+        /** @description a sheet as the exercise document has it */
+        SheetDocument: {
+            paper: string;
+            scale: string;
+            projection: string;
+            views: ({
+                id: string;
+                kind: string;
+                at: number[];
+                scale?: string;
+                hidden?: boolean;
+                letter?: string;
+            } & {
+                [key: string]: unknown;
+            })[];
+            marks: ({
+                id: string;
+                kind: string;
+                form?: string;
+                of?: string[];
+                measures?: string;
+                view?: string;
+                side?: string;
+                offset: number[];
+                text?: string;
+                byHand?: boolean;
+            } & {
+                [key: string]: unknown;
+            })[];
+        };
+        /** @description one thing that is done to a sheet */
+        SheetCommand: {
+            /** @enum {string} */
+            do: "move" | "flip" | "remove" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle";
+            /** @description what it is done to, mark:m3 or view:front */
+            item?: string;
+            /** @description in millimetres of paper */
+            by?: number[];
+            text?: string;
+            on?: boolean;
+        };
+        SheetChange: {
+            /** @description that it was begun from, 0 for the newest */
+            version: number;
+            sheet?: components["schemas"]["SheetDocument"];
+            command?: components["schemas"]["SheetCommand"];
+            save: boolean;
+        };
+        SheetDraft: {
+            version: number;
+            sheet: components["schemas"]["SheetDocument"];
+            svg: string;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+            /** @description what runs through texts and balloons */
+            touching: string[];
+            /** @description characteristics that stand among the notes */
+            loose: string[];
+            papers: string[];
+            scales: string[];
+            /** @description of each characteristic */
+            balloons: {
+                [key: string]: number;
+            };
+        };
         DraftCharacteristic: {
             id: string;
             balloon: number;
@@ -3350,6 +3436,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Draft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetChange"];
+            };
+        };
+        responses: {
+            /** @description The sheet as it is then */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetDraft"];
                 };
             };
             default: components["responses"]["Problem"];

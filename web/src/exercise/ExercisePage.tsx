@@ -15,6 +15,7 @@ import { localTime, when } from "../app/format";
 import { useTab, useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { useStartModel } from "../model/models";
+import { SheetEditor } from "../layout/SheetEditor";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
@@ -223,7 +224,7 @@ export function Exercise({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
   const [tab, setTab] = useTab(
-    ["sheet", "reference", "mistakes", "characteristics"] as const,
+    ["sheet", "reference", "mistakes", "layout", "characteristics"] as const,
     "sheet",
   );
   const q = useQuery({
@@ -246,6 +247,12 @@ export function Exercise({ me }: { me: Me }) {
   );
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
+  const labels = useMemo(
+    () => new Map(q.data?.characteristics.map((c) => [c.id, c.label])),
+    [q.data],
+  );
+  /** It takes the whole width. */
+  const wide = tab === "characteristics" || tab === "layout";
   if (q.isPending) return <Loading what="the exercise" />;
   if (!q.data)
     return (
@@ -257,12 +264,7 @@ export function Exercise({ me }: { me: Me }) {
   const teaches = me.role !== "assistant";
   const may = ex.mayChange;
   return (
-    <div
-      className={cx(
-        "grid h-full min-h-0 gap-3 p-3",
-        !(tab === "characteristics") && "lg:grid-cols-[1fr_21rem]",
-      )}
-    >
+    <div className={cx("grid h-full min-h-0 gap-3 p-3", !wide && "lg:grid-cols-[1fr_21rem]")}>
       <section
         className="flex min-h-96 flex-col border border-base-300 bg-base-100"
         aria-label="Sheet and reference"
@@ -277,7 +279,7 @@ export function Exercise({ me }: { me: Me }) {
           <div role="tablist" className="tabs tabs-border tabs-sm">
             {[
               ...(["sheet", "reference", "mistakes"] as const),
-              ...(may ? (["characteristics"] as const) : []),
+              ...(may ? (["layout", "characteristics"] as const) : []),
             ].map((t) => (
               <button
                 key={t}
@@ -292,6 +294,7 @@ export function Exercise({ me }: { me: Me }) {
                     sheet: "Sheet",
                     reference: "Reference",
                     mistakes: "Mistake atlas",
+                    layout: "Lay out",
                     characteristics: "Edit",
                   }[t]
                 }
@@ -325,6 +328,8 @@ export function Exercise({ me }: { me: Me }) {
               chosen={chosen}
               choose={choose}
             />
+          ) : tab === "layout" ? (
+            <SheetEditor id={id} labels={labels} />
           ) : mesh.error ? (
             <Trouble error={mesh.error} />
           ) : mesh.data && tab === "characteristics" ? (
@@ -343,11 +348,7 @@ export function Exercise({ me }: { me: Me }) {
           )}
         </div>
       </section>
-      <div
-        className={
-          tab === "characteristics" ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto"
-        }
-      >
+      <div className={wide ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto"}>
         {teaches && (
           <Panel title="Issue to a class">
             <IssueForm exercise={ex} audit={audit.data} />

@@ -1,29 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
-import {
-  type KeyboardEvent,
-  type PointerEvent,
-  useCallback,
-  useEffect,
-  useId,
-  useMemo,
-  useRef,
-  useState,
-} from "react";
+import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef } from "react";
 import { Problem } from "../api/client";
 import { Loading, Trouble } from "../controls/notices";
+import { PlaceButtons } from "./PlaceButtons";
+import { usePlace } from "./usePlace";
 
 async function fetchSheet(url: string) {
   const r = await fetch(url);
   if (!r.ok) throw new Problem("the sheet cannot be fetched", "try again", r.status);
   return r.text();
 }
-
-interface Place {
-  x: number;
-  y: number;
-  scale: number;
-}
-const whole: Place = { x: 0, y: 0, scale: 1 };
 
 interface Props {
   /** Address of the live rendering; changes when the drawing does. */
@@ -39,9 +25,8 @@ export function SheetView({ url, chosen, choose }: Props) {
     queryFn: () => fetchSheet(url),
     staleTime: Infinity,
   });
-  const [place, setPlace] = useState(whole);
-  const frame = useRef<HTMLDivElement>(null);
   const paper = useRef<HTMLDivElement>(null);
+  const { frame, transform, zoom, pan, all } = usePlace(sheet.data);
   const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null);
 
   useEffect(() => {
@@ -69,30 +54,6 @@ export function SheetView({ url, chosen, choose }: Props) {
   }, [sheet.data]);
   const list = useId();
 
-  const zoom = useCallback((factor: number, at?: { x: number; y: number }) => {
-    const box = frame.current?.getBoundingClientRect();
-    if (!box) return;
-    const cx = at ? at.x - box.left : box.width / 2;
-    const cy = at ? at.y - box.top : box.height / 2;
-    setPlace((p) => {
-      const scale = Math.min(12, Math.max(0.5, p.scale * factor));
-      const k = scale / p.scale;
-      return { scale, x: cx - (cx - p.x) * k, y: cy - (cy - p.y) * k };
-    });
-  }, []);
-
-  useEffect(() => {
-    const f = frame.current;
-    if (!f) return;
-    // React's own wheel handler cannot keep the page from scrolling.
-    const wheel = (e: WheelEvent) => {
-      e.preventDefault();
-      zoom(Math.exp(-e.deltaY * 0.0015), { x: e.clientX, y: e.clientY });
-    };
-    f.addEventListener("wheel", wheel, { passive: false });
-    return () => f.removeEventListener("wheel", wheel);
-  }, [zoom, sheet.data]);
-
   const down = (e: PointerEvent) => {
     drag.current = { x: e.clientX, y: e.clientY, moved: false };
   };
@@ -103,7 +64,7 @@ export function SheetView({ url, chosen, choose }: Props) {
     const dy = e.clientY - d.y;
     if (!d.moved && Math.hypot(dx, dy) < 4) return;
     drag.current = { x: e.clientX, y: e.clientY, moved: true };
-    setPlace((p) => ({ ...p, x: p.x + dx, y: p.y + dy }));
+    pan(dx, dy);
   };
   const up = (e: PointerEvent) => {
     if (drag.current && !drag.current.moved && choose) {
@@ -118,11 +79,11 @@ export function SheetView({ url, chosen, choose }: Props) {
       "+": () => zoom(1.25),
       "=": () => zoom(1.25),
       "-": () => zoom(0.8),
-      "0": () => setPlace(whole),
-      ArrowLeft: () => setPlace((p) => ({ ...p, x: p.x + step })),
-      ArrowRight: () => setPlace((p) => ({ ...p, x: p.x - step })),
-      ArrowUp: () => setPlace((p) => ({ ...p, y: p.y + step })),
-      ArrowDown: () => setPlace((p) => ({ ...p, y: p.y - step })),
+      "0": all,
+      ArrowLeft: () => pan(step, 0),
+      ArrowRight: () => pan(-step, 0),
+      ArrowUp: () => pan(0, step),
+      ArrowDown: () => pan(0, -step),
     };
     const act = moves[e.key];
     if (!act) return;
@@ -146,11 +107,7 @@ export function SheetView({ url, chosen, choose }: Props) {
         onPointerUp={up}
         onKeyDown={key}
       >
-        <div
-          ref={paper}
-          className="h-full w-full origin-top-left"
-          style={{ transform: `translate(${place.x}px, ${place.y}px) scale(${place.scale})` }}
-        />
+        <div ref={paper} className="h-full w-full origin-top-left" style={{ transform }} />
       </div>
       <ul id={list} className="sr-only" aria-label="Dimensions of the sheet">
         {dimensions.map((d) => (
@@ -170,27 +127,7 @@ export function SheetView({ url, chosen, choose }: Props) {
           </li>
         ))}
       </ul>
-      <div className="join absolute bottom-2 left-2">
-        <button
-          type="button"
-          className="btn btn-xs join-item"
-          onClick={() => zoom(1.25)}
-          aria-label="Larger"
-        >
-          +
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs join-item"
-          onClick={() => zoom(0.8)}
-          aria-label="Smaller"
-        >
-          −
-        </button>
-        <button type="button" className="btn btn-xs join-item" onClick={() => setPlace(whole)}>
-          Whole sheet
-        </button>
-      </div>
+      <PlaceButtons zoom={zoom} all={all} />
     </div>
   );
 }

@@ -1,0 +1,184 @@
+package sheet
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"hammerset/core/exercise"
+	"hammerset/core/solid"
+	"hammerset/core/standards"
+)
+
+// Command is one thing that a person does to a sheet. Item is what it is done to, "mark:m3" or "view:front".
+type Command struct {
+	Do   string     `json:"do"`
+	Item string     `json:"item,omitempty"`
+	By   [2]float64 `json:"by,omitzero"` // in millimetres of paper
+	Text string     `json:"text,omitempty"`
+	On   bool       `json:"on,omitempty"`
+}
+
+// What can be done to a sheet.
+const (
+	Move     = "move"     // a mark or a view, By
+	Flip     = "flip"     // a mark to the other side
+	Remove   = "remove"   // a mark
+	Put      = "put"      // the characteristic Text onto a view, if it has no mark
+	Write    = "write"    // Text into a note; with no item a new note at By
+	HideEdge = "hidden"   // show the hidden edges of a view, or not, as On says
+	ScaleTo  = "scale"    // a view, or the sheet, in the scale Text
+	PaperOf  = "paper"    // the sheet on the paper Text
+	Clear    = "untangle" // move the marks that are touched; done by Untangle
+)
+
+// Impossible is a command that cannot be carried out, with what to do.
+type Impossible struct{ What, Remedy string }
+
+func (e *Impossible) Error() string { return e.What + "; " + e.Remedy }
+
+// grid is the distance that places are rounded to when they are moved by hand, in mm.
+const grid = 0.5
+
+// Apply carries out a command on a sheet that has been drawn.
+func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, d *Drawing) error {
+	what, id, _ := strings.Cut(c.Item, ":")
+	mark := slices.IndexFunc(s.Marks, func(m exercise.Mark) bool { return what == "mark" && m.ID == id })
+	view := slices.IndexFunc(s.Views, func(v exercise.View) bool { return what == "view" && v.ID == id })
+	if c.Item != "" && mark < 0 && view < 0 {
+		return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
+	}
+	switch {
+	case c.Do == Move && mark >= 0:
+		moveMark(&s.Marks[mark], c.By, d.Handles[id])
+	case c.Do == Move && view >= 0:
+		moveView(s, view, c.By)
+	case c.Do == Flip && mark >= 0:
+		return flip(&s.Marks[mark])
+	case c.Do == Remove && mark >= 0:
+		s.Marks = slices.Delete(s.Marks, mark, mark+1)
+	case c.Do == Put:
+		return put(ex, s, geo, c.Text)
+	case c.Do == Write && mark >= 0 && s.Marks[mark].Kind == exercise.NoteText:
+		s.Marks[mark].Text = c.Text
+	case c.Do == Write && c.Item == "":
+		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(s), Kind: exercise.NoteText, Offset: neat(c.By), Text: c.Text,
+			ByHand: true})
+	case c.Do == HideEdge && view >= 0:
+		s.Views[view].Hidden = c.On
+	case c.Do == ScaleTo && mark < 0:
+		return c.scale(s, view)
+	case c.Do == PaperOf:
+		if !slices.ContainsFunc(standards.Papers, func(p standards.Paper) bool { return p.Name == c.Text }) {
+			return &Impossible{fmt.Sprintf("%q is not a size of paper", c.Text), "use A4 to A0, or Y14.1 A to E"}
+		}
+		s.Paper = c.Text
+	default:
+		return &Impossible{fmt.Sprintf("%q cannot be done to %q", c.Do, c.Item), "choose something else"}
+	}
+	return nil
+}
+
+// neat is a place on the grid.
+func neat(p [2]float64) [2]float64 {
+	return [2]float64{grid * math.Round(p[0]/grid), grid * math.Round(p[1]/grid)}
+}
+
+// fresh is an id that no mark has.
+func fresh(s *exercise.Sheet) string {
+	for n := len(s.Marks) + 1; ; n++ {
+		id := fmt.Sprintf("m%d", n)
+		if !slices.ContainsFunc(s.Marks, func(m exercise.Mark) bool { return m.ID == id }) {
+			return id
+		}
+	}
+}
+
+// moveMark moves a mark as it is held: along its line and away from what it measures, or freely. What was moved by hand
+// stays there.
+func moveMark(m *exercise.Mark, by [2]float64, h Handle) {
+	m.ByHand = true
+	if h.Out == (Point{}) {
+		m.Offset = neat([2]float64{m.Offset[0] + by[0], m.Offset[1] + by[1]})
+		return
+	}
+	p := Point(by)
+	if along := p.dot(h.Along); math.Abs(along) >= grid/2 {
+		m.Offset[0] = grid * math.Round((h.Shift+along)/grid)
+		if m.Offset[0] == 0 {
+			m.Offset[0] = grid / 8 // 0 stands for a text that finds its place by itself
+		}
+	}
+	m.Offset[1] = math.Max(grid, grid*math.Round((m.Offset[1]+p.dot(h.Out))/grid))
+}
+
+// moveView moves a view, and with it those that stand in line with it: under or over it along, beside it up and down.
+func moveView(s *exercise.Sheet, i int, by [2]float64) {
+	inLine := func(v exercise.View) bool {
+		_, principal := viewFrame(v.Kind)
+		return principal && !fromCorner(v)
+	}
+	was := s.Views[i]
+	now := neat([2]float64{was.At[0] + by[0], was.At[1] + by[1]})
+	for k := range s.Views {
+		v := &s.Views[k]
+		for axis := range 2 {
+			if k == i || inLine(was) && inLine(*v) && math.Abs(v.At[axis]-was.At[axis]) < 1e-6 {
+				v.At[axis] += now[axis] - was.At[axis]
+			}
+		}
+	}
+}
+
+// flip puts a mark on the other side of its view, or of what it points at.
+func flip(m *exercise.Mark) error {
+	opposite := map[string]string{"above": "below", "below": "above", "left": "right", "right": "left"}
+	switch {
+	case m.Form == exercise.Leader:
+		m.Offset[0] = -m.Offset[0]
+	case opposite[m.Side] != "":
+		m.Side = opposite[m.Side]
+	default:
+		return &Impossible{"it has no other side", "drag it to where it should be"}
+	}
+	m.ByHand = true
+	return nil
+}
+
+// put draws a characteristic where an arranged sheet has it, if the sheet has such a view.
+func put(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, id string) error {
+	c := ex.Characteristic(id)
+	if c == nil {
+		return &Impossible{fmt.Sprintf("there is no characteristic %q", id), "add it first"}
+	}
+	arranged := Arrange(geo, ex)
+	for _, m := range arranged.Marks {
+		if !slices.Contains(m.Of, id) {
+			continue
+		}
+		i := slices.IndexFunc(s.Views, func(v exercise.View) bool { return v.Kind == m.View })
+		if i < 0 {
+			return &Impossible{fmt.Sprintf("“%s” is read in the %s view, which this sheet does not have", c.Label, m.View),
+				"lay the sheet out anew, or leave it among the notes"}
+		}
+		m.ID, m.View, m.Of = fresh(s), s.Views[i].ID, []string{id}
+		s.Marks = append(s.Marks, m)
+		return nil
+	}
+	return &Impossible{fmt.Sprintf("“%s” stands among the notes: no view shows it as a dimension", c.Label),
+		"leave it there"}
+}
+
+// scale gives a view, or the sheet, another scale.
+func (c Command) scale(s *exercise.Sheet, view int) error {
+	if _, err := scaleFactor(c.Text); err != nil {
+		return &Impossible{err.Error(), "choose one of 10:1 to 1:20"}
+	}
+	if view >= 0 {
+		s.Views[view].Scale = c.Text
+	} else {
+		s.Scale = c.Text
+	}
+	return nil
+}

@@ -1,0 +1,100 @@
+import { useState } from "react";
+import { Bar, Loading, Trouble } from "../controls/notices";
+import { SheetHand } from "./SheetHand";
+import { SheetItems } from "./SheetItems";
+import { useSheetDraft } from "./useSheetDraft";
+
+/** The sheet of an exercise, to be laid out by hand. */
+export function SheetEditor({ id, labels }: { id: number; labels: Map<string, string> }) {
+  const d = useSheetDraft(id);
+  const [chosen, choose] = useState<string | null>(null);
+  if (!d.drawn)
+    return d.error ? (
+      <div className="flex flex-col items-start gap-2 p-4">
+        <Trouble error={d.error} />
+        {d.work && (
+          <button type="button" className="btn btn-sm" onClick={d.letGo}>
+            Begin from what is saved
+          </button>
+        )}
+      </div>
+    ) : (
+      <Loading what="the sheet" />
+    );
+  const drawn = d.drawn;
+  const changed = d.work !== null;
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div
+        className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-1.5"
+        role="toolbar"
+        aria-label="Laying out"
+      >
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={!d.work?.past.length}
+          onClick={d.undo}
+        >
+          Undo
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={!d.work?.future.length}
+          onClick={d.redo}
+        >
+          Redo
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={drawn.touching.length === 0}
+          title="Moves what is in the way; what you placed by hand stays"
+          onClick={() => d.act({ do: "untangle" })}
+        >
+          Clear the way{drawn.touching.length > 0 && ` (${drawn.touching.length})`}
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          onClick={() => d.act({ do: "write", by: [30, 60], text: "Note" })}
+        >
+          New note
+        </button>
+        <span className="mr-auto text-sm" role="status">
+          {d.busy ? "Drawing …" : changed ? "Kept in this browser, not saved yet" : "As saved"}
+        </span>
+        {(changed || d.error !== null) && (
+          <button type="button" className="btn btn-xs" onClick={d.letGo}>
+            Begin from what is saved
+          </button>
+        )}
+        <button
+          type="button"
+          className="btn btn-primary btn-xs"
+          disabled={!changed || d.save.isPending}
+          onClick={() => d.save.mutate()}
+        >
+          {d.save.isPending ? "Saving …" : "Save as a new version"}
+        </button>
+      </div>
+      {d.again && <Bar>What you did to this sheet before is here again; it is not saved yet.</Bar>}
+      {(d.error || d.save.error) && <Trouble error={d.error ?? d.save.error} />}
+      <div className="grid min-h-0 flex-1 lg:grid-cols-[1fr_18rem]">
+        <SheetHand
+          drawn={drawn}
+          chosen={chosen}
+          choose={choose}
+          act={d.act}
+          busy={d.busy}
+          undo={d.undo}
+          redo={d.redo}
+        />
+        <div className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-base-300 p-2">
+          <SheetItems drawn={drawn} labels={labels} chosen={chosen} choose={choose} act={d.act} />
+        </div>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,228 @@
+import { useState } from "react";
+import { cx } from "../app/cx";
+import { Empty, Panel, sentence } from "../controls/notices";
+import type { Command, SheetDraft } from "./useSheetDraft";
+
+type View = SheetDraft["sheet"]["views"][number];
+type Mark = SheetDraft["sheet"]["marks"][number];
+
+interface Props {
+  drawn: SheetDraft;
+  /** Labels of the characteristics. */
+  labels: Map<string, string>;
+  chosen: string | null;
+  choose: (item: string | null) => void;
+  act: (c: Command) => void;
+}
+
+const viewWords: Record<string, string> = {
+  front: "from the front",
+  back: "from the back",
+  top: "from above",
+  bottom: "from below",
+  left: "from the left",
+  right: "from the right",
+  pictorial: "pictorial",
+  "pictorial-back": "pictorial, from behind",
+  auxiliary: "square to a face",
+  detail: "detail",
+};
+
+function Row({
+  item,
+  name,
+  chosen,
+  choose,
+}: Pick<Props, "chosen" | "choose"> & { item: string; name: string }) {
+  return (
+    <button
+      type="button"
+      className={cx(
+        "w-full px-4 py-1 text-left text-sm hover:bg-base-200",
+        chosen === item && "bg-base-300 font-semibold",
+      )}
+      aria-pressed={chosen === item}
+      onClick={() => choose(chosen === item ? null : item)}
+    >
+      {name}
+    </button>
+  );
+}
+
+function Choice({
+  label,
+  value,
+  among,
+  take,
+}: {
+  label: string;
+  value: string;
+  among: string[];
+  take: (v: string) => void;
+}) {
+  return (
+    <label className="flex items-center gap-2 text-sm">
+      <span className="w-16">{label}</span>
+      <select
+        className="select select-xs flex-1"
+        value={value}
+        onChange={(e) => take(e.target.value)}
+      >
+        {among.map((x) => (
+          <option key={x}>{x}</option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+function ViewForm({ v, drawn, act }: { v: View; drawn: SheetDraft; act: Props["act"] }) {
+  const item = `view:${v.id}`;
+  return (
+    <div className="flex flex-col gap-2 bg-base-200 px-4 py-2">
+      <Choice
+        label="Scale"
+        value={v.scale ?? drawn.sheet.scale}
+        among={drawn.scales}
+        take={(text) => act({ do: "scale", item, text })}
+      />
+      <label className="flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={v.hidden ?? false}
+          onChange={(e) => act({ do: "hidden", item, on: e.target.checked })}
+        />
+        hidden edges
+      </label>
+    </div>
+  );
+}
+
+function NoteField({ m, act }: { m: Mark; act: Props["act"] }) {
+  const [text, setText] = useState(m.text ?? "");
+  const done = () => {
+    if (text.trim() !== "" && text !== m.text)
+      act({ do: "write", item: `mark:${m.id}`, text: text.trim() });
+  };
+  return (
+    <input
+      className="input input-xs flex-1"
+      aria-label="Text of the note"
+      maxLength={200}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") done();
+      }}
+    />
+  );
+}
+
+function MarkForm({ m, choose, act }: { m: Mark } & Pick<Props, "choose" | "act">) {
+  const item = `mark:${m.id}`;
+  return (
+    <div className="flex flex-wrap gap-2 bg-base-200 px-4 py-2">
+      {m.kind === "note" ? (
+        <NoteField key={m.text} m={m} act={act} />
+      ) : (
+        m.form !== "angle" && (
+          <button type="button" className="btn btn-xs" onClick={() => act({ do: "flip", item })}>
+            To the other side
+          </button>
+        )
+      )}
+      <button
+        type="button"
+        className="btn btn-xs"
+        onClick={() => {
+          act({ do: "remove", item });
+          choose(null);
+        }}
+      >
+        {m.of ? "Among the notes" : "Remove"}
+      </button>
+    </div>
+  );
+}
+
+/** What stands on the sheet: its paper, its views, its marks, and what only a note says. */
+export function SheetItems({ drawn, labels, chosen, choose, act }: Props) {
+  const named = (id: string) => `${drawn.balloons[id] ?? ""} ${labels.get(id) ?? id}`.trim();
+  const called = (m: Mark) =>
+    m.kind === "note"
+      ? `“${m.text ?? ""}”`
+      : m.of?.map(named).join("; ") || `${m.measures ?? ""} in parentheses`;
+  const s = drawn.sheet;
+  return (
+    <>
+      <Panel title="Sheet">
+        <div className="flex flex-col gap-2 px-4 py-2">
+          <Choice
+            label="Paper"
+            value={s.paper}
+            among={drawn.papers}
+            take={(text) => act({ do: "paper", text })}
+          />
+          <Choice
+            label="Scale"
+            value={s.scale}
+            among={drawn.scales}
+            take={(text) => act({ do: "scale", text })}
+          />
+        </div>
+      </Panel>
+      <Panel title="Views">
+        {s.views.map((v) => (
+          <div key={v.id}>
+            <Row
+              item={`view:${v.id}`}
+              name={sentence(viewWords[v.kind] ?? v.kind).replace(/\.$/, "")}
+              chosen={chosen}
+              choose={choose}
+            />
+            {chosen === `view:${v.id}` && <ViewForm v={v} drawn={drawn} act={act} />}
+          </div>
+        ))}
+      </Panel>
+      <Panel title="Marks" side={<span className="text-sm">{s.marks.length}</span>}>
+        {s.marks.length === 0 && <Empty>Nothing is dimensioned yet.</Empty>}
+        {s.marks.map((m) => (
+          <div key={m.id}>
+            <Row item={`mark:${m.id}`} name={called(m)} chosen={chosen} choose={choose} />
+            {chosen === `mark:${m.id}` && <MarkForm m={m} choose={choose} act={act} />}
+          </div>
+        ))}
+      </Panel>
+      {drawn.loose.length > 0 && (
+        <Panel title="Only among the notes">
+          <ul>
+            {drawn.loose.map((id) => (
+              <li key={id} className="flex items-center gap-2 px-4 py-1 text-sm">
+                <span className="flex-1">{named(id)}</span>
+                <button
+                  type="button"
+                  className="btn btn-xs"
+                  aria-label={`Put ${named(id)} on a view`}
+                  onClick={() => act({ do: "put", text: id })}
+                >
+                  On a view
+                </button>
+              </li>
+            ))}
+          </ul>
+        </Panel>
+      )}
+      {drawn.touching.length > 0 && (
+        <Panel title="In the way">
+          <ul className="px-4 py-2 text-sm" aria-label="What is touched">
+            {drawn.touching.map((t) => (
+              <li key={t}>{sentence(t)}</li>
+            ))}
+          </ul>
+        </Panel>
+      )}
+    </>
+  );
+}
