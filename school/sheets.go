@@ -12,8 +12,9 @@ import (
 	"hammerset/store"
 )
 
-// SheetChange is the sheet of an exercise as somebody works on it: the version that it was begun from, 0 for the newest;
-// the sheet as it is now, nil for that of the version; and what is done to it. With Save it becomes a new version.
+// SheetChange is the sheet of an exercise as somebody works on it: the version that it was begun from, 0 for the
+// newest; the sheet as it is now, nil for that of the version; and what is done to it. With Save it becomes a new
+// version.
 type SheetChange struct {
 	Version int
 	Sheet   *exercise.Sheet
@@ -28,8 +29,8 @@ type SheetDraft struct {
 	*prepare.Edited
 }
 
-// EditSheet does something to the sheet of an exercise, and draws it. A sheet that was begun from another than the newest
-// version is not saved, so that nobody's work is overwritten.
+// EditSheet does something to the sheet of an exercise, and draws it. A sheet that was begun from another than the
+// newest version is refused, so that nobody's work is overwritten.
 func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetChange) (SheetDraft, error) {
 	v, ex, reference, err := s.newest(ctx, by, ChangeExercise, id)
 	if err != nil {

@@ -192,7 +192,7 @@ func (a *auditing) unseen(h audit.Hidden) Finding {
 	}
 	what := fmt.Sprintf("“%s”: no view shows %s as a visible edge", a.ex.Characteristic(h.Characteristic).Label,
 		listed(faces))
-	return Finding{Kind: "unseen", What: what, Remedy: "cut a view through it, or show the part from that side as well",
+	return Finding{Kind: "unseen", What: what, Remedy: "cut a view through it: laying the sheet out anew does that where it helps",
 		Faces: address.Faces(h.Faces), Characteristics: []string{h.Characteristic}}
 }
 

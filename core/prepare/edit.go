@@ -12,8 +12,8 @@ import (
 	"hammerset/core/sheet"
 )
 
-// Editor draws sheets that are worked on. It keeps what was projected last, since most of what is done to a sheet changes
-// nothing that the kernel has to say.
+// Editor draws sheets that are worked on. It keeps what was projected last, since most of what is done to a sheet
+// changes nothing that the kernel has to say.
 type Editor struct {
 	Checker *check.Checker
 	Metrics sheet.Metrics
@@ -117,7 +117,8 @@ func (e *Editor) project(ctx context.Context, s *exercise.Sheet, ref check.Refer
 func projectedFrom(s *exercise.Sheet) []exercise.View {
 	var out []exercise.View
 	for _, v := range s.Views {
-		out = append(out, exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin, Cut: v.Cut})
+		out = append(out, exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin,
+			Cut: v.Cut})
 	}
 	return out
 }

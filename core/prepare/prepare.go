@@ -125,7 +125,7 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		out.Values = append(out.Values, v)
 	}
 	if arrange {
-		out.Sheet, err = arranged(ctx, k, sound, geo, named, m)
+		out.Sheet, err = Arranged(ctx, k, sound, named, m)
 	} else {
 		out.Views, err = settled(ctx, k, ex.Sheets, named)
 	}
@@ -134,17 +134,6 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 	}
 	out.Audit, err = Audit(geo, &sound, called, nil)
 	return out, err
-}
-
-// arranged lays out the sheet of an exercise anew.
-func arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, geo *solid.Geometry, ref *part.Named,
-	m sheet.Metrics) (*exercise.Sheet, error) {
-	ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, &ex)}
-	projected, err := sheet.Project(ctx, k, ex.Sheet(), ref)
-	if err != nil {
-		return nil, err
-	}
-	return ex.Sheet(), sheet.Untangle(ctx, &ex, ex.Sheet(), projected, m)
 }
 
 // settled are the views of a sheet that an earlier program has placed by their middles, placed by their origins; nil

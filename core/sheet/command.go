@@ -50,32 +50,61 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geom
 		return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
 	}
 	switch {
-	case c.Do == Move && mark >= 0:
-		moveMark(&s.Marks[mark], c.By, d.Handles[id])
-	case c.Do == Move && view >= 0:
-		moveView(s, view, c.By)
-	case c.Do == Flip && mark >= 0:
-		return flip(&s.Marks[mark])
-	case c.Do == Remove && mark >= 0:
-		s.Marks = slices.Delete(s.Marks, mark, mark+1)
+	case mark >= 0:
+		return c.onMark(s, mark, d.Handles[id])
+	case view >= 0:
+		return c.onView(s, view)
 	case c.Do == Put:
 		return put(ex, s, geo, c.Text)
-	case c.Do == Write && mark >= 0 && s.Marks[mark].Kind == exercise.NoteText:
-		s.Marks[mark].Text = c.Text
-	case c.Do == Write && c.Item == "":
+	case c.Do == Write:
 		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(s), Kind: exercise.NoteText, Offset: neat(c.By), Text: c.Text,
 			ByHand: true})
-	case c.Do == HideEdge && view >= 0:
-		s.Views[view].Hidden = c.On
-	case c.Do == ScaleTo && mark < 0:
-		return c.scale(s, view)
+	case c.Do == ScaleTo:
+		return rescale(&s.Scale, c.Text)
 	case c.Do == PaperOf:
 		if !slices.ContainsFunc(standards.Papers, func(p standards.Paper) bool { return p.Name == c.Text }) {
 			return &Impossible{fmt.Sprintf("%q is not a size of paper", c.Text), "use A4 to A0, or Y14.1 A to E"}
 		}
 		s.Paper = c.Text
 	default:
-		return &Impossible{fmt.Sprintf("%q cannot be done to %q", c.Do, c.Item), "choose something else"}
+		return c.unknown()
+	}
+	return nil
+}
+
+// unknown says that there is no such command for such an item.
+func (c Command) unknown() error {
+	return &Impossible{fmt.Sprintf("%q cannot be done to %q", c.Do, c.Item), "choose something else"}
+}
+
+// onMark carries out a command on a mark.
+func (c Command) onMark(s *exercise.Sheet, i int, h Handle) error {
+	switch m := &s.Marks[i]; {
+	case c.Do == Move:
+		moveMark(m, c.By, h)
+	case c.Do == Flip:
+		return flip(m)
+	case c.Do == Remove:
+		s.Marks = slices.Delete(s.Marks, i, i+1)
+	case c.Do == Write && m.Kind == exercise.NoteText:
+		m.Text = c.Text
+	default:
+		return c.unknown()
+	}
+	return nil
+}
+
+// onView carries out a command on a view.
+func (c Command) onView(s *exercise.Sheet, i int) error {
+	switch c.Do {
+	case Move:
+		moveView(s, i, c.By)
+	case HideEdge:
+		s.Views[i].Hidden = c.On
+	case ScaleTo:
+		return rescale(&s.Views[i].Scale, c.Text)
+	default:
+		return c.unknown()
 	}
 	return nil
 }
@@ -170,15 +199,11 @@ func put(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, id strin
 		"leave it there"}
 }
 
-// scale gives a view, or the sheet, another scale.
-func (c Command) scale(s *exercise.Sheet, view int) error {
-	if _, err := scaleFactor(c.Text); err != nil {
+// rescale puts another scale in the place of one.
+func rescale(scale *string, name string) error {
+	if _, err := scaleFactor(name); err != nil {
 		return &Impossible{err.Error(), "choose one of 10:1 to 1:20"}
 	}
-	if view >= 0 {
-		s.Views[view].Scale = c.Text
-	} else {
-		s.Scale = c.Text
-	}
+	*scale = name
 	return nil
 }

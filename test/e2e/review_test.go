@@ -298,6 +298,7 @@ func TestExerciseFromSTEP(t *testing.T) {
 	teacher.find("[data-sheet-audit] li", "Missing.")
 	teacher.press("Read them again")
 	teacher.find("[data-sheet-audit] > summary", "It determines the part.")
+	teacher.find("label", "lay the sheet out anew").MustClick() // with a section through the pocket
 	teacher.press("Save as a new version")
 	teacher.find("h1", "version 3")
 	teacher.find("[role=tab]", "Sheet").MustClick()

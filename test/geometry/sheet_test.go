@@ -17,8 +17,10 @@ import (
 
 	"hammerset/core/exercise"
 	"hammerset/core/part"
+	"hammerset/core/prepare"
 	"hammerset/core/report"
 	"hammerset/core/sheet"
+	"hammerset/core/sheet/audit"
 	"hammerset/core/solid"
 	"hammerset/demo"
 	"hammerset/formats/documents"
@@ -149,14 +151,22 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		geo, err := solid.Describe(occ.Kernel{}, key.Shape, key.Names)
+		f, err := lettering.Load()
 		if err != nil {
 			t.Fatal(err)
 		}
 		ex := *b.Parsed
-		ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, &ex)}
-		untangle(t, &ex, key)
-		d, f := draw(t, &ex, b)
+		arranged, err := prepare.Arranged(ctx, occ.Kernel{}, ex, key, f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		ex.Sheets = []exercise.Sheet{*arranged}
+		if seen, err := projected(t, &ex, key).Seen(arranged); err != nil {
+			t.Fatal(err)
+		} else if hidden, err := audit.Unseen(solidOf(t, key), &ex, seen); err != nil || len(hidden) > 0 {
+			t.Errorf("%s: not to be seen: %+v, %v", name, hidden, err)
+		}
+		d, _ := draw(t, &ex, b)
 		if dir := os.Getenv("HAMMERSET_LOOK"); dir != "" { // for looking at by hand
 			if err := os.WriteFile(filepath.Join(dir, name+".svg"), svg.Render(d, f, svg.Options{}), 0o644); err != nil {
 				t.Fatal(err)
@@ -194,16 +204,14 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 	}
 }
 
-// untangle moves what stands in the way on a sheet that was laid out by itself.
-func untangle(t *testing.T, ex *exercise.Exercise, ref *part.Named) {
+// solidOf describes the solid of a reference.
+func solidOf(t *testing.T, ref *part.Named) *solid.Geometry {
 	t.Helper()
-	f, err := lettering.Load()
+	geo, err := solid.Describe(occ.Kernel{}, ref.Shape, ref.Names)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := sheet.Untangle(ctx, ex, ex.Sheet(), projected(t, ex, ref), f); err != nil {
-		t.Fatal(err)
-	}
+	return geo
 }
 
 // cross tells whether two straight lines meet between their ends.

@@ -7,8 +7,9 @@ export type SheetDraft = Schemas["SheetDraft"];
 export type Command = Schemas["SheetCommand"];
 type Sheet = Schemas["SheetDocument"];
 
-/** A sheet that is worked on, kept in the browser until it is saved: the version it was begun from. */
+/** A sheet that is worked on, kept in the browser until it is saved. */
 interface Kept {
+  /** That it was begun from. */
   version: number;
   past: Sheet[];
   now: Sheet;

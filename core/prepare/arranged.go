@@ -1,0 +1,81 @@
+package prepare
+
+import (
+	"context"
+	"slices"
+
+	"hammerset/core/address"
+	"hammerset/core/exercise"
+	"hammerset/core/part"
+	"hammerset/core/sheet"
+	"hammerset/core/sheet/audit"
+	"hammerset/core/solid"
+)
+
+// Arranged lays out the sheet of an exercise anew: views with what is stated at them, cut where something could not be
+// seen otherwise, and nothing that runs through texts, as far as that can be.
+func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *part.Named,
+	m sheet.Metrics) (*exercise.Sheet, error) {
+	geo, err := solid.Describe(k, ref.Shape, ref.Names)
+	if err != nil {
+		return nil, err
+	}
+	ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, &ex)}
+	best, hidden, err := looked(ctx, k, &ex, ref)
+	if err != nil {
+		return nil, err
+	}
+	letters := []string{"A", "B"}
+	for _, id := range []string{"front", "left"} {
+		if len(hidden) == 0 {
+			break
+		}
+		face := hidden[0].Faces[0]
+		if len(geo.Names[face]) == 0 {
+			continue
+		}
+		other := ex
+		other.Sheets = []exercise.Sheet{cutThrough(*ex.Sheet(), id, letters[0], geo.Names[face][0])}
+		projected, left, err := looked(ctx, k, &other, ref)
+		if err != nil {
+			return nil, err
+		}
+		if len(left) < len(hidden) {
+			ex, best, hidden, letters = other, projected, left, letters[1:]
+		}
+	}
+	return ex.Sheet(), sheet.Untangle(ctx, &ex, ex.Sheet(), best, m)
+}
+
+// looked projects a sheet, and finds what of its characteristics cannot be seen.
+func looked(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named) (*sheet.Projected, []audit.Hidden,
+	error) {
+	p, err := sheet.Project(ctx, k, ex.Sheet(), ref)
+	if err != nil {
+		return nil, nil, err
+	}
+	seen, err := p.Seen(ex.Sheet())
+	if err != nil {
+		return nil, nil, err
+	}
+	hidden, err := audit.Unseen(p.Geometry, ex, seen)
+	return p, hidden, err
+}
+
+// cutThrough is a sheet with one of its views cut through the middle of a face. The view from above shows where.
+func cutThrough(s exercise.Sheet, view, letter, face string) exercise.Sheet {
+	s.Views = slices.Clone(s.Views)
+	slices.SortStableFunc(s.Views, func(a, b exercise.View) int { // a parent comes first
+		if a.ID == "top" && b.ID != "top" {
+			return -1
+		}
+		if b.ID == "top" && a.ID != "top" {
+			return 1
+		}
+		return 0
+	})
+	v := s.View(view)
+	v.Parent, v.Letter, v.Hidden = "top", letter, false
+	v.Cut = &exercise.Cut{Kind: exercise.FullCut, Path: []address.Ref{{Name: face}}}
+	return s
+}
