@@ -71,52 +71,21 @@ func (b bound) angles(centre [2]float64, radius float64) []float64 {
 // clipped is what of a curve lies within a bound.
 func (b bound) clipped(c solid.ViewCurve) []solid.ViewCurve {
 	if c.Kind == "arc" {
-		return b.clippedArc(c)
-	}
-	var out []solid.ViewCurve
-	open := false // the last run goes on
-	for i := 1; i < len(c.Points); i++ {
-		p, q := c.Points[i-1], c.Points[i]
-		at := func(t float64) [2]float64 { return [2]float64{p[0] + t*(q[0]-p[0]), p[1] + t*(q[1]-p[1])} }
-		goesOn := open
-		open = false
-		for _, s := range between(b.crossings(p, q), 1, func(t float64) bool { return b.holds(at(t)) }) {
-			if goesOn && s.from == 0 {
-				last := &out[len(out)-1]
-				last.Points = append(last.Points, at(s.to))
-			} else {
-				piece := c
-				piece.Points = [][2]float64{at(s.from), at(s.to)}
-				out = append(out, piece)
+		return arcPieces(c, func(start, sweep float64) []stretch {
+			var at []float64
+			for _, a := range b.angles(c.Center, c.Radius) {
+				at = append(at, ahead(start, a))
 			}
-			open = s.to == 1
-		}
+			return between(at, sweep, func(t float64) bool {
+				return b.holds([2]float64{c.Center[0] + c.Radius*math.Cos(start+t), c.Center[1] + c.Radius*math.Sin(start+t)})
+			})
+		})
 	}
-	return out
-}
-
-func (b bound) clippedArc(c solid.ViewCurve) []solid.ViewCurve {
-	start, sweep := c.Start, c.Sweep
-	if sweep < 0 {
-		start, sweep = start+sweep, -sweep
-	}
-	var at []float64
-	for _, a := range b.angles(c.Center, c.Radius) {
-		ahead := math.Mod(a-start, 2*math.Pi)
-		if ahead < 0 {
-			ahead += 2 * math.Pi
-		}
-		at = append(at, ahead)
-	}
-	var out []solid.ViewCurve
-	for _, s := range between(at, sweep, func(t float64) bool {
-		return b.holds([2]float64{c.Center[0] + c.Radius*math.Cos(start+t), c.Center[1] + c.Radius*math.Sin(start+t)})
-	}) {
-		piece := c
-		piece.Start, piece.Sweep = start+s.from, s.to-s.from
-		out = append(out, piece)
-	}
-	return out
+	return runPieces(c, func(p, q [2]float64) []stretch {
+		return between(b.crossings(p, q), 1, func(t float64) bool {
+			return b.holds([2]float64{p[0] + t*(q[0]-p[0]), p[1] + t*(q[1]-p[1])})
+		})
+	})
 }
 
 // between are the stretches from 0 to length, divided at some places, of which the middle is shown. Neighbours are one.
@@ -208,13 +177,6 @@ func (w *window) fold(p [2]float64) [2]float64 {
 		}
 	}
 	return out
-}
-
-// shows tells whether a place is drawn.
-func (w *window) shows(p [2]float64) bool {
-	return slices.ContainsFunc(w.pieces, func(piece []bound) bool {
-		return !slices.ContainsFunc(piece, func(b bound) bool { return !b.holds(p) })
-	})
 }
 
 // through is what of a curve shows in the window, where it is drawn.

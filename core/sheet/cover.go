@@ -57,21 +57,33 @@ func rest(whole stretch, covered []stretch, least float64) []stretch {
 	return out
 }
 
-// restOfRun is what is left of a run of straight pieces. What stays of neighbouring pieces stays one run.
+// restOfRun is what is left of a run of straight pieces.
 func restOfRun(c solid.ViewCurve, seen []solid.ViewCurve) []solid.ViewCurve {
+	return runPieces(c, func(a, b [2]float64) []stretch {
+		length := math.Hypot(b[0]-a[0], b[1]-a[1])
+		if length < together {
+			return nil
+		}
+		d := [2]float64{(b[0] - a[0]) / length, (b[1] - a[1]) / length}
+		left := rest(stretch{0, length}, coveredBy(a, d, length, seen), 2*together)
+		for i, s := range left {
+			left[i] = stretch{s.from / length, s.to / length}
+		}
+		return left
+	})
+}
+
+// runPieces is what is kept of a run of straight pieces: of each the stretches, as parts of its length. What is kept of
+// neighbouring pieces stays one run.
+func runPieces(c solid.ViewCurve, kept func(a, b [2]float64) []stretch) []solid.ViewCurve {
 	var out []solid.ViewCurve
 	open := false // the last run goes on
 	for i := 1; i < len(c.Points); i++ {
 		a, b := c.Points[i-1], c.Points[i]
-		length := math.Hypot(b[0]-a[0], b[1]-a[1])
-		if length < together {
-			continue
-		}
-		d := [2]float64{(b[0] - a[0]) / length, (b[1] - a[1]) / length}
-		at := func(s float64) [2]float64 { return [2]float64{a[0] + s*d[0], a[1] + s*d[1]} }
+		at := func(t float64) [2]float64 { return [2]float64{a[0] + t*(b[0]-a[0]), a[1] + t*(b[1]-a[1])} }
 		goesOn := open
 		open = false
-		for _, s := range rest(stretch{0, length}, coveredBy(a, d, length, seen), 2*together) {
+		for _, s := range kept(a, b) {
 			if goesOn && s.from == 0 {
 				last := &out[len(out)-1]
 				last.Points = append(last.Points, at(s.to))
@@ -80,10 +92,39 @@ func restOfRun(c solid.ViewCurve, seen []solid.ViewCurve) []solid.ViewCurve {
 				piece.Points = [][2]float64{at(s.from), at(s.to)}
 				out = append(out, piece)
 			}
-			open = s.to == length
+			open = s.to == 1
 		}
 	}
 	return out
+}
+
+// arcPieces is what is kept of an arc: stretches of its angle, counted from where it starts counter-clockwise.
+func arcPieces(c solid.ViewCurve, kept func(start, sweep float64) []stretch) []solid.ViewCurve {
+	start, sweep := forwards(c)
+	var out []solid.ViewCurve
+	for _, s := range kept(start, sweep) {
+		piece := c
+		piece.Start, piece.Sweep = start+s.from, s.to-s.from
+		out = append(out, piece)
+	}
+	return out
+}
+
+// forwards is an arc counter-clockwise: where it starts, and by how much it goes on.
+func forwards(c solid.ViewCurve) (start, sweep float64) {
+	if c.Sweep < 0 {
+		return c.Start + c.Sweep, -c.Sweep
+	}
+	return c.Start, c.Sweep
+}
+
+// ahead is how far an angle lies after another, within a turn.
+func ahead(of, angle float64) float64 {
+	t := math.Mod(angle-of, 2*math.Pi)
+	if t < 0 {
+		t += 2 * math.Pi
+	}
+	return t
 }
 
 // coveredBy are the stretches of a straight piece, from a in direction d, on which straight pieces of visible curves
@@ -112,32 +153,18 @@ func coveredBy(a, d [2]float64, length float64, seen []solid.ViewCurve) []stretc
 
 // restOfArc is what is left of an arc.
 func restOfArc(c solid.ViewCurve, seen []solid.ViewCurve) []solid.ViewCurve {
-	start, sweep := c.Start, c.Sweep
-	if sweep < 0 {
-		start, sweep = start+sweep, -sweep
-	}
-	var covered []stretch
-	for _, o := range seen {
-		if o.Kind != "arc" || math.Abs(o.Radius-c.Radius) > together ||
-			math.Hypot(o.Center[0]-c.Center[0], o.Center[1]-c.Center[1]) > together {
-			continue
+	return arcPieces(c, func(start, sweep float64) []stretch {
+		var covered []stretch
+		for _, o := range seen {
+			if o.Kind != "arc" || math.Abs(o.Radius-c.Radius) > together ||
+				math.Hypot(o.Center[0]-c.Center[0], o.Center[1]-c.Center[1]) > together {
+				continue
+			}
+			// Where it begins after the beginning of the arc, within a turn, and once more a turn before.
+			from, over := forwards(o)
+			at := ahead(start, from)
+			covered = append(covered, stretch{at, at + over}, stretch{at - 2*math.Pi, at - 2*math.Pi + over})
 		}
-		from, over := o.Start, o.Sweep
-		if over < 0 {
-			from, over = from+over, -over
-		}
-		// Where it begins after the beginning of the arc, within a turn, and once more a turn before.
-		ahead := math.Mod(from-start, 2*math.Pi)
-		if ahead < 0 {
-			ahead += 2 * math.Pi
-		}
-		covered = append(covered, stretch{ahead, ahead + over}, stretch{ahead - 2*math.Pi, ahead - 2*math.Pi + over})
-	}
-	var out []solid.ViewCurve
-	for _, s := range rest(stretch{0, sweep}, covered, 2*together/math.Max(c.Radius, together)) {
-		piece := c
-		piece.Start, piece.Sweep = start+s.from, s.to-s.from
-		out = append(out, piece)
-	}
-	return out
+		return rest(stretch{0, sweep}, covered, 2*together/math.Max(c.Radius, together))
+	})
 }

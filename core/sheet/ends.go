@@ -109,15 +109,8 @@ func (b *builder) breakLine(v *view, p *Projection, axis int, at float64) {
 
 // onSweep tells whether an angle lies on an arc.
 func onSweep(c solid.ViewCurve, angle float64) bool {
-	start, sweep := c.Start, c.Sweep
-	if sweep < 0 {
-		start, sweep = start+sweep, -sweep
-	}
-	ahead := math.Mod(angle-start, 2*math.Pi)
-	if ahead < 0 {
-		ahead += 2 * math.Pi
-	}
-	return ahead <= sweep
+	start, sweep := forwards(c)
+	return ahead(start, angle) <= sweep
 }
 
 // cuttingLine draws where a section cuts: a narrow long-dashed dotted line, wide at its ends and where it changes its
