@@ -23,7 +23,7 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "hammerset", Short: "Issues drawing exercises and checks parametric models against them",
 		SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(kernelCommand(), checkCommand(), auditCommand(), atlasCommand(), rebuildCommand(), assembleCommand(),
+	root.AddCommand(kernelCommand(), checkCommand(), auditCommand(), sheetCommand(), atlasCommand(), rebuildCommand(), assembleCommand(),
 		serveCommand(), workCommand(),
 		migrateCommand(), demoCommand())
 	err := root.ExecuteContext(ctx)

@@ -98,6 +98,9 @@ func (b *builder) text(class Class, s string, at Point, height float64, anchor s
 		Characteristic: id})
 }
 
+// noteGap is how far notes keep from the frame and the title block, for a measured value as well.
+const noteGap = 12.0
+
 // loose writes characteristics that no dimension shows (a number of solids, say)
 // as notes in the lower left corner, so that every balloon is on the sheet.
 //
@@ -119,10 +122,17 @@ func (b *builder) loose() error {
 			t = c.Label // it says its number
 		}
 		x := binding + 6.0
-		b.text(Dimension, t, Point{x + 2*balloonR + 2, y}, standards.Lettering, "start", 0, c.ID)
+		at, room := x+2*balloonR+2, b.out.Width-margin-noteGap
+		if y < margin+blockHeight+noteGap {
+			room -= blockWidth // beside the title block
+		}
+		lines, size := b.fitted(t, room-at, []float64{standards.Lettering, 3, 2.5}, 2.5)
+		for k, line := range lines {
+			b.text(Dimension, line, Point{at, y + float64(len(lines)-1-k)*1.5*size}, size, "start", 0, c.ID)
+		}
 		b.balloon(c, Point{x + balloonR, y + standards.Lettering/2})
 		// Below the balloon the next note stands; the measured value goes behind this one.
-		b.out.Marks[len(b.out.Marks)-1].Text = Point{x + 2*balloonR + 5 + b.metrics.Width(t, standards.Lettering), y}
+		b.out.Marks[len(b.out.Marks)-1].Text = Point{at + 3 + b.metrics.Width(lines[len(lines)-1], size), y}
 		y += 8
 	}
 	return nil

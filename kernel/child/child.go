@@ -111,6 +111,12 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.draft(ctx, req)
 	case task.Prepare:
 		return w.prepare(ctx, req)
+	case task.Propose:
+		ex, ref, err := w.exercise(req)
+		if err != nil {
+			return nil, err
+		}
+		return prepare.Propose(ctx, w.checker, ex, ref, w.font)
 	case task.EditSheet:
 		ex, ref, err := w.exercise(req)
 		if err != nil {

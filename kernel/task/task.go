@@ -27,6 +27,7 @@ const (
 	Sketch         = "sketch"          // place one sketch of a model for editing
 	Verify         = "verify"          // read a model document and solve all its sketches
 	Draft          = "draft"           // read a reference for choosing characteristics
+	Propose        = "propose"         // add what the sheet of an exercise must state, and lay it out
 	EditSheet      = "sheet"           // do something to the sheet of an exercise, and draw it
 	Audit          = "audit"           // tell whether the sheet of an exercise determines its part
 	Atlas          = "atlas"           // make the mistake atlas of an exercise

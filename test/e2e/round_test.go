@@ -308,6 +308,10 @@ func TestCommandLine(t *testing.T) {
 		{[]string{"rebuild", good, "--set", "width"}, 2, "write name=value"},
 		{[]string{"rebuild", good, "--set", "width=15 mm", "--props"}, 1, "step "},
 		{[]string{"rebuild", picture}, 2, "not readable as JSON"},
+		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.pdf")}, 0, ""},
+		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.svg"), "--propose"}, 0, ""},
+		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.txt")}, 2, "as .pdf or .svg"},
+		{[]string{"sheet", "--exercise", dir, "--out", filepath.Join(dir, "none.pdf")}, 2, "no exercise.json"},
 	} {
 		out, err := exec.Command(filepath.Join(root(t), "bin/hammerset"), c.args...).CombinedOutput()
 		code := 0

@@ -153,3 +153,40 @@ func TestCommandsOnASheet(t *testing.T) {
 		t.Errorf("drawn again it has %d items, had %d; %v", len(again.Drawing.Items), len(first.Drawing.Items), err)
 	}
 }
+
+// From a bare reference characteristics are proposed until the sheet determines the part; each has a balloon on it, all
+// faces that they are measured on can be seen, and nothing runs through a text.
+func TestProposedSheets(t *testing.T) {
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"bearing-bracket", "gland-flange", "drain-bend", "guide-block"} {
+		b := demoExercise(t, name)
+		ex := *b.Parsed
+		ex.Characteristics = nil
+		out, err := prepare.Propose(ctx, checker(), &ex, b.ref, f)
+		if err != nil || len(out.Left) > 0 || len(out.Added) == 0 {
+			t.Fatalf("%s: %+v, %v", name, out, err)
+		}
+		if err := ex.Check(); err != nil {
+			t.Fatalf("%s: %v", name, err)
+		}
+		d, _ := draw(t, &ex, b)
+		standClear(t, name, d, f)
+		audited, err := prepare.AuditOf(ctx, checker(), &ex, b.ref)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, x := range audited.Findings {
+			if x.Kind != "absent" {
+				t.Errorf("%s: %s", name, x.What)
+			}
+		}
+		at := 0
+		for _, m := range ex.Sheet().Marks {
+			at += len(m.Of)
+		}
+		t.Logf("%s: %d of %d characteristics stand at a mark", name, at, len(ex.Characteristics))
+	}
+}
