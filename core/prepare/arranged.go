@@ -48,8 +48,8 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 }
 
 // looked projects a sheet, and finds what of its characteristics cannot be seen.
-func looked(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named) (*sheet.Projected, []audit.Hidden,
-	error) {
+func looked(ctx context.Context, k solid.Kernel, ex *exercise.Exercise,
+	ref *part.Named) (*sheet.Projected, []audit.Hidden, error) {
 	p, err := sheet.Project(ctx, k, ex.Sheet(), ref)
 	if err != nil {
 		return nil, nil, err

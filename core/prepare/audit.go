@@ -192,8 +192,9 @@ func (a *auditing) unseen(h audit.Hidden) Finding {
 	}
 	what := fmt.Sprintf("“%s”: no view shows %s as a visible edge", a.ex.Characteristic(h.Characteristic).Label,
 		listed(faces))
-	return Finding{Kind: "unseen", What: what, Remedy: "cut a view through it: laying the sheet out anew does that where it helps",
-		Faces: address.Faces(h.Faces), Characteristics: []string{h.Characteristic}}
+	return Finding{Kind: "unseen", What: what,
+		Remedy: "cut a view through it: laying the sheet out anew does that where it helps",
+		Faces:  address.Faces(h.Faces), Characteristics: []string{h.Characteristic}}
 }
 
 // unjudged says of what an audit can say nothing.

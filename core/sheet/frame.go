@@ -165,8 +165,7 @@ func (b *builder) fitted(text string, width float64, sizes []float64, last float
 	}
 	fits := func(s string) bool { return b.metrics.Width(s, last) <= width }
 	first, rest := text, ""
-	for !fits(first) {
-		r := []rune(first)
+	for r := []rune(first); !fits(first) && len(r) > 1; r = []rune(first) {
 		first, rest = string(r[:len(r)-1]), string(r[len(r)-1])+rest
 	}
 	if i := strings.LastIndexByte(first, ' '); i > 0 && rest != "" { // between two words, where there is one

@@ -18,6 +18,8 @@ type Projection struct {
 	Frame  solid.Frame
 	Origin solid.Vec // what stands at the place of the view on the paper
 	Curves []Curve
+	// Drawn are the curves less what of the hidden ones lies under others.
+	Drawn  []solid.ViewCurve
 	Cut    [][]solid.Edge // of a section: the edges of each face that lies in the cut
 	Planes []Plane        // of a section: where it is cut, along Along
 	Along  solid.Vec
@@ -84,7 +86,7 @@ func (p *projecting) project(shape solid.Shape) (*Projection, error) {
 	}
 	if p.spec.Kind == "detail" {
 		parent := p.others[p.spec.Parent]
-		out.Curves, out.Cut = parent.Curves, parent.Cut
+		out.Curves, out.Drawn, out.Cut = parent.Curves, parent.Drawn, parent.Cut
 		return out, nil
 	}
 	of := func(face int) []int { return []int{face} }
@@ -101,6 +103,7 @@ func (p *projecting) project(shape solid.Shape) (*Projection, error) {
 		return nil, err
 	}
 	edges := shape.Edges()
+	var all []solid.ViewCurve
 	for _, c := range curves {
 		var faces []int
 		if c.Edge >= 0 {
@@ -115,8 +118,9 @@ func (p *projecting) project(shape solid.Shape) (*Projection, error) {
 		for _, f := range faces {
 			curve.Of = append(curve.Of, of(f)...)
 		}
-		out.Curves = append(out.Curves, curve)
+		out.Curves, all = append(out.Curves, curve), append(all, c)
 	}
+	out.Drawn = uncovered(all)
 	return out, shape.Err()
 }
 

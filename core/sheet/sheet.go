@@ -101,6 +101,9 @@ func (b *builder) text(class Class, s string, at Point, height float64, anchor s
 // noteGap is how far notes keep from the frame and the title block, for a measured value as well.
 const noteGap = 12.0
 
+// noteRoom is the least width beside the title block in which notes stand.
+const noteRoom = 80.0
+
 // loose writes characteristics that no dimension shows (a number of solids, say)
 // as notes in the lower left corner, so that every balloon is on the sheet.
 //
@@ -108,6 +111,9 @@ const noteGap = 12.0
 // sheet cannot be asked for.
 func (b *builder) loose() error {
 	y := margin + 28.0
+	if b.out.Width-binding-margin-blockWidth < noteRoom { // as on an A4, where the title block goes from side to side
+		y = margin + blockHeight + noteGap
+	}
 	for i := range b.ex.Characteristics {
 		c := &b.ex.Characteristics[i]
 		if b.seen[c.ID] {

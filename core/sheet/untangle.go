@@ -8,13 +8,19 @@ import (
 	"hammerset/core/exercise"
 )
 
-// mostMoves is how often something is moved at most while a sheet is untangled.
-const mostMoves = 60
+// mostMoves is how often something is moved at most while a sheet is untangled, and mostTried how many places are tried
+// altogether: a crowded sheet is left as well as it can be made in some seconds.
+const (
+	mostMoves = 60
+	mostTried = 1500
+)
 
 // Untangle moves the marks of a sheet until no text or balloon is touched by anything, as far as it can: one mark at a
 // time goes where the fewest are touched, by the smallest of the moves that do as much. What a person has placed stays.
 func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics) error {
+	tried := 0
 	count := func() ([]Touch, error) {
+		tried++
 		d, err := LayOut(ex, s, p, m)
 		if err != nil {
 			return nil, err
@@ -26,13 +32,16 @@ func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *
 		return err
 	}
 	for range mostMoves {
-		if len(touches) == 0 {
+		if len(touches) == 0 || tried > mostTried {
 			return nil
 		}
 		best, where, to := touches, -1, exercise.Mark{}
 		for _, i := range inTheWay(s, touches) {
 			was := s.Marks[i]
 			for _, other := range elsewhere(was) {
+				if tried > mostTried {
+					break
+				}
 				s.Marks[i] = other
 				now, err := count()
 				if err != nil {

@@ -132,12 +132,8 @@ func Settle(s *exercise.Sheet, projected *Projected) error {
 
 // shown are the curves of a view that are drawn, where they are drawn.
 func (v *view) shown(p *Projection) []solid.ViewCurve {
-	all := make([]solid.ViewCurve, len(p.Curves))
-	for i, c := range p.Curves {
-		all[i] = c.ViewCurve
-	}
 	var out []solid.ViewCurve
-	for _, c := range uncovered(all) {
+	for _, c := range p.Drawn {
 		if c.Smooth && (c.Hidden || !v.spec.Smooth) || c.Hidden && (!v.spec.Hidden || len(p.Cut) > 0) {
 			continue
 		}

@@ -109,27 +109,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.atlas(ctx, req, progress)
 	case task.Draft:
 		return w.draft(ctx, req)
-	case task.Prepare:
-		return w.prepare(ctx, req)
-	case task.Propose:
-		ex, ref, err := w.exercise(req)
-		if err != nil {
-			return nil, err
-		}
-		return prepare.Propose(ctx, w.checker, ex, ref, w.font)
-	case task.EditSheet:
-		ex, ref, err := w.exercise(req)
-		if err != nil {
-			return nil, err
-		}
-		sum := sha256.Sum256(req.Reference)
-		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.OnSheet)
-	case task.Audit:
-		ex, ref, err := w.exercise(req)
-		if err != nil {
-			return nil, err
-		}
-		return prepare.AuditOf(ctx, w.checker, ex, ref)
+	case task.Prepare, task.Propose, task.EditSheet, task.Audit:
+		return w.ofExercise(ctx, req)
 	case task.Unpack:
 		b, err := documents.ReadZip(req.File)
 		if err != nil {
@@ -235,10 +216,20 @@ func (w *Worker) check(ctx context.Context, req *task.Request, progress func(str
 	return w.checker.Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: att}, progress)
 }
 
-func (w *Worker) prepare(ctx context.Context, req *task.Request) (any, error) {
+// ofExercise carries out what is asked of an exercise and its reference.
+func (w *Worker) ofExercise(ctx context.Context, req *task.Request) (any, error) {
 	ex, ref, err := w.exercise(req)
 	if err != nil {
 		return nil, err
+	}
+	switch req.Kind {
+	case task.Propose:
+		return prepare.Propose(ctx, w.checker, ex, ref, w.font)
+	case task.EditSheet:
+		sum := sha256.Sum256(req.Reference)
+		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.OnSheet)
+	case task.Audit:
+		return prepare.AuditOf(ctx, w.checker, ex, ref)
 	}
 	return prepare.Exercise(ctx, w.checker, ex, ref, w.font)
 }

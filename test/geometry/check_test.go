@@ -189,8 +189,8 @@ func TestUnitMistakesAreRecognised(t *testing.T) {
 		if r.Findings[0].Kind != "unit" || r.Count(report.NotFound) > 0 {
 			t.Errorf("%s times %g: first finding %+v; %s", c.name, c.scale, r.Findings[0], wrong(r))
 		}
-		for _, k := range r.Characteristics { // lengths are wrong, angles and counts are not
-			angular := k.Kind == "angle" || k.Kind == "spacing" || k.Kind == "solids"
+		for _, k := range r.Characteristics { // lengths are wrong; angles, counts and symmetry are not
+			angular := k.Kind == "angle" || k.Kind == "spacing" || k.Kind == "solids" || k.Kind == "symmetric"
 			if (k.Verdict == report.In) != angular {
 				t.Errorf("%s times %g: %s is %s", c.name, c.scale, k.ID, k.Verdict)
 			}

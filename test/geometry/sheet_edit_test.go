@@ -122,6 +122,8 @@ func TestCommandsOnASheet(t *testing.T) {
 			}},
 		{list: []sheet.Command{{Do: sheet.PaperOf, Text: "A2"}},
 			want: func(e *prepare.Edited) bool { return e.Drawing.Width == 594 }},
+		{list: []sheet.Command{{Do: sheet.Remove, Item: "mark:m1"}, {Do: sheet.PaperOf, Text: "A4"}},
+			want: func(e *prepare.Edited) bool { return e.Drawing.Width == 210 && has(e, "Base, width over all: 120") }},
 		{list: []sheet.Command{{Do: sheet.ScaleTo, Text: "1:2"}},
 			want: func(e *prepare.Edited) bool { return has(e, "1:2") }},
 		{list: []sheet.Command{{Do: sheet.PaperOf, Text: "B4"}}, say: "not a size of paper"},
