@@ -107,11 +107,15 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	other := signIn(t, b, a, "ottoline")
 	other.open("/exercises/1?tab=layout")
 	other.still("As saved")
+	other.press("New note")
+	other.still("Kept in this browser")
 	teacher.press("New note")
 	teacher.still("Kept in this browser")
 	teacher.press("Save as a new version")
 	teacher.find("h1", "version 3")
 	other.press("New note")
+	other.see("Version 3 of this exercise has been saved meanwhile")
+	other.open("/exercises/1?tab=layout") // what was kept is of another version
 	other.see("Version 3 of this exercise has been saved meanwhile")
 	other.press("Begin from what is saved")
 	other.until(`document.querySelectorAll('.sheet [data-mark] > title').length > 0 && ` +

@@ -329,7 +329,7 @@ export function Exercise({ me }: { me: Me }) {
               choose={choose}
             />
           ) : tab === "layout" ? (
-            <SheetEditor id={id} labels={labels} />
+            <SheetEditor key={id} id={id} labels={labels} />
           ) : mesh.error ? (
             <Trouble error={mesh.error} />
           ) : mesh.data && tab === "characteristics" ? (

@@ -133,8 +133,10 @@ export function useSheetDraft(id: number) {
   );
   const letGo = useCallback(() => inTurn(() => show(null)), [inTurn, show]);
   useEffect(() => {
-    inTurn(() => show(latest.current));
-    inTurn(carryOut);
+    inTurn(async () => {
+      await show(latest.current);
+      await carryOut();
+    });
   }, [inTurn, show, carryOut]);
 
   const save = useMutation({
