@@ -5,12 +5,12 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"time"
 
 	"github.com/spf13/cobra"
 
 	"hammerset/core/prepare"
 	"hammerset/formats/documents"
+	"hammerset/kernel/pool"
 	"hammerset/kernel/task"
 )
 
@@ -24,21 +24,15 @@ func auditCommand() *cobra.Command {
 			"2: could not audit.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			b, err := documents.ReadFolder(folder)
-			if err != nil {
-				return fmt.Errorf("exercise %s: %w", folder, err)
-			}
-			p, err := kernels(1, 10*time.Minute)
-			if err != nil {
-				return err
-			}
-			defer p.Close()
-			raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Audit, Exercise: b.Exercise, Reference: b.Reference}, nil)
-			if err != nil {
-				return err
-			}
 			var out prepare.Audited
-			if err := json.Unmarshal(raw, &out); err != nil {
+			if err := withExercise(folder, func(p *pool.Pool, b *documents.Bundle) error {
+				raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Audit, Exercise: b.Exercise, Reference: b.Reference},
+					nil)
+				if err != nil {
+					return err
+				}
+				return json.Unmarshal(raw, &out)
+			}); err != nil {
 				return err
 			}
 			if asJSON {

@@ -308,3 +308,17 @@ func finishRebuild(r *modeller.Rebuilt, props bool, stepOut, meshOut string) err
 	}
 	return nil
 }
+
+// withExercise reads an exercise from its folder, and has something done with it by a kernel child.
+func withExercise(folder string, do func(p *pool.Pool, b *documents.Bundle) error) error {
+	b, err := documents.ReadFolder(folder)
+	if err != nil {
+		return fmt.Errorf("exercise %s: %w", folder, err)
+	}
+	p, err := kernels(1, 10*time.Minute)
+	if err != nil {
+		return err
+	}
+	defer p.Close()
+	return do(p, b)
+}

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -33,41 +32,9 @@ func sheetCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			b, err := documents.ReadFolder(folder)
-			if err != nil {
-				return fmt.Errorf("exercise %s: %w", folder, err)
-			}
-			p, err := kernels(1, 10*time.Minute)
-			if err != nil {
-				return err
-			}
-			defer p.Close()
-			left := 0
-			if propose {
-				if left, err = proposed(cmd, p, b); err != nil {
-					return err
-				}
-			}
-			raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Prepare, Exercise: b.Exercise, Reference: b.Reference},
-				nil)
-			if err != nil {
-				return err
-			}
-			var drawn prepare.Prepared
-			if err := json.Unmarshal(raw, &drawn); err != nil {
-				return err
-			}
-			data, err := render(drawn.Drawing)
-			if err != nil {
-				return err
-			}
-			if err := os.WriteFile(out, data, 0o644); err != nil {
-				return err
-			}
-			if left > 0 {
-				return exit{1}
-			}
-			return nil
+			return withExercise(folder, func(p *pool.Pool, b *documents.Bundle) error {
+				return drawInto(cmd, out, render, propose, p, b)
+			})
 		}}
 	cmd.Flags().StringVar(&folder, "exercise", "", "folder with "+documents.ExerciseFile+" and the reference")
 	cmd.Flags().StringVar(&out, "out", "", "file to write, .pdf or .svg")
@@ -76,6 +43,37 @@ func sheetCommand() *cobra.Command {
 		_ = cmd.MarkFlagRequired(name) // the flag exists
 	}
 	return cmd
+}
+
+// drawInto draws the sheet of an exercise into a file, with what it lacks where that is asked for.
+func drawInto(cmd *cobra.Command, out string, render func(*sheet.Drawing) ([]byte, error), propose bool, p *pool.Pool,
+	b *documents.Bundle) error {
+	left := 0
+	var err error
+	if propose {
+		if left, err = proposed(cmd, p, b); err != nil {
+			return err
+		}
+	}
+	raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Prepare, Exercise: b.Exercise, Reference: b.Reference}, nil)
+	if err != nil {
+		return err
+	}
+	var drawn prepare.Prepared
+	if err := json.Unmarshal(raw, &drawn); err != nil {
+		return err
+	}
+	data, err := render(drawn.Drawing)
+	if err != nil {
+		return err
+	}
+	if err := os.WriteFile(out, data, 0o644); err != nil {
+		return err
+	}
+	if left > 0 {
+		return exit{1}
+	}
+	return nil
 }
 
 // rendering finds how a drawing is written into a file, by the ending of its name.
