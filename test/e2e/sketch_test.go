@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -446,6 +447,41 @@ func quickHand(t *testing.T, a *app, br *rod.Browser) {
 	if n := b.count(".k-curve"); n != 5 {
 		t.Errorf("%d lines of 5", n)
 	}
+
+	// A value typed before the core has looked at the click belongs to what the click chooses, and is no key of a tool.
+	pause := b.coreDebugger()
+	for i := range 2 {
+		line := b.MustElements(".k-curve .k-ink")[i].MustEval(`() => {
+			const p = this.getPointAtLength(this.getTotalLength() / 3).matrixTransform(this.getScreenCTM());
+			return [p.x, p.y] }`).Arr()
+		b.Mouse.MustMoveTo(line[0].Num(), line[1].Num())
+		pause("Debugger.pause")
+		b.Mouse.MustDown(proto.InputMouseButtonLeft)
+		b.Mouse.MustUp(proto.InputMouseButtonLeft)
+		b.keys('9', input.Enter)
+		pause("Debugger.resume")
+		b.want(fmt.Sprint(11-i, " loose"))
+		b.keys(input.Escape)
+	}
+}
+
+// coreDebugger gives what stops the sketch core, as a machine under load does, and lets it go on.
+func (b *board) coreDebugger() func(method string) {
+	b.t.Helper()
+	attached := &proto.TargetAttachedToTarget{}
+	wait := b.WaitEvent(attached)
+	if err := (proto.TargetSetAutoAttach{AutoAttach: true, Flatten: true}).Call(b.Page); err != nil {
+		b.t.Fatal(err)
+	}
+	wait()
+	send := func(method string) {
+		b.t.Helper()
+		if _, err := b.Browser().Call(b.GetContext(), string(attached.SessionID), method, nil); err != nil {
+			b.t.Fatal(method, err)
+		}
+	}
+	send("Debugger.enable")
+	return send
 }
 
 // The keyboard does everything: a tool, places by typing and by the cursor, the

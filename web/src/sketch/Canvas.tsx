@@ -179,7 +179,6 @@ export function Canvas({
   };
 
   const click = async (p: Press, e: PointerEvent) => {
-    if (mode.kind === "draw") return place(p.at, e.altKey);
     if (mode.kind === "edit") {
       if (mode.do === "trace") {
         const b = backdrop[p.edge];
@@ -219,7 +218,8 @@ export function Canvas({
     await p.begun;
     switch (p.state) {
       case "down":
-        await click(p, e);
+        if (mode.kind === "draw") await place(p.at, e.altKey);
+        else await turns.click(() => click(p, e));
         break;
       case "pull":
         pulls.drop();

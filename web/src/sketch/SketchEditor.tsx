@@ -156,6 +156,8 @@ export function SketchEditor({ opened, step, placed }: Props) {
     unit: placed.unit,
     anchor,
     busy: prompt !== null || quick || help,
+    turns,
+    unsure: entities.length > 0 && !offered.ready,
     ask,
     askSize,
     edit,

@@ -37,6 +37,11 @@ export interface Turns {
    * the next tool, before the last is drawn, and each goes on from what was before it.
    */
   inTurn: (what: () => Promise<void> | void) => Promise<void>;
+  /** A click that the core still looks at: keys pressed after it are about what it chooses. */
+  click: (what: () => Promise<void>) => Promise<void>;
+  /** How many clicks are still looked at, now and as the page shows it. */
+  clicking: () => number;
+  clicks: number;
 }
 
 export function useTurns(): Turns {
@@ -50,6 +55,13 @@ export function useTurns(): Turns {
   }, []);
   const now = useCallback(() => current.current, []);
   const busy = useCallback(() => waiting.current > 0, []);
+  const [clicks, setClicks] = useState(0);
+  const looked = useRef(0);
+  const clicking = useCallback(() => looked.current, []);
+  const click = useCallback((what: () => Promise<void>) => {
+    setClicks(++looked.current);
+    return what().finally(() => setClicks(--looked.current));
+  }, []);
   const inTurn = useCallback((what: () => Promise<void> | void) => {
     waiting.current++;
     const done = last.current.then(what).finally(() => void waiting.current--);
@@ -64,7 +76,7 @@ export function useTurns(): Turns {
     [put, inTurn],
   );
   return useMemo(
-    () => ({ mode, now, busy, put, change, inTurn }),
-    [mode, now, busy, put, change, inTurn],
+    () => ({ mode, now, busy, put, change, inTurn, click, clicking, clicks }),
+    [mode, now, busy, put, change, inTurn, click, clicking, clicks],
   );
 }

@@ -1,7 +1,8 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef } from "react";
+import { flushSync } from "react-dom";
 import { Problem } from "../api/client";
 import type { Frame, Offer, Place, Spot } from "./core/types";
-import type { Mode, Prompt } from "./modes";
+import type { Mode, Prompt, Turns } from "./modes";
 import { constraintsOffered, homeRow } from "./Offers";
 import { railOrder } from "./ToolRail";
 import type { Sketching } from "./useSketch";
@@ -21,6 +22,9 @@ export interface Desk {
   anchor: RefObject<Spot>;
   /** A field or a list has the keys. */
   busy: boolean;
+  turns: Turns;
+  /** It is not known yet what goes on what is chosen. */
+  unsure: boolean;
   ask: (p: Prompt) => void;
   askSize: (first: string) => void;
   edit: (id: string, at: Spot, first?: string) => void;
@@ -322,19 +326,81 @@ function typeOn(e: KeyboardEvent, k: Desk): (() => void) | undefined {
   return undefined;
 }
 
+/**
+ * Whether a key has to wait: the click before it has not chosen yet, or the letter may stand for a
+ * constraint and it is not known yet which ones there are.
+ */
+const early = (e: KeyboardEvent, k: Desk) =>
+  k.typed.current === null &&
+  (k.turns.clicking() > 0 ||
+    k.turns.clicks > 0 ||
+    (k.unsure && k.mode.kind === "choose" && /^[a-z]$/i.test(e.key)));
+
+/** Keys that the board may know, where no field has them. */
+const ofBoard = (e: KeyboardEvent) =>
+  (e.ctrlKey || e.metaKey
+    ? /^[zys]$/i.test(e.key)
+    : e.key.length === 1 || /^(Enter|Escape|Delete|Backspace|Home|Arrow\w+)$/.test(e.key)) &&
+  (e.target as HTMLElement).closest("button, input, textarea, select, [role=dialog], dialog") ===
+    null;
+
+/** Keys that came early, in their order, to be answered one after the other. */
+class KeptKeys {
+  private kept: KeyboardEvent[] = [];
+
+  constructor(
+    private readonly desk: () => Desk,
+    private readonly act: (e: KeyboardEvent) => void,
+  ) {}
+
+  /** Takes a key that has to wait, or that comes after one that does. */
+  take(e: KeyboardEvent): boolean {
+    if (!ofBoard(e) || (this.kept.length === 0 && !early(e, this.desk()))) return false;
+    this.kept.push(e);
+    return true;
+  }
+
+  /**
+   * Answers what need not wait any more. Each key is about what the one before it has left; but what
+   * is typed for a field that opens goes into it together, before it takes the keys itself.
+   */
+  goOn() {
+    const next = () => {
+      const e = this.kept.shift();
+      if (e) this.act(e);
+    };
+    while (this.kept[0] && !early(this.kept[0], this.desk()))
+      flushSync(() => {
+        next();
+        while (this.kept.length > 0 && this.desk().typed.current !== null) next();
+      });
+  }
+}
+
 /** The keys of the drawing board; Keys.tsx lists them for people. */
 export function useKeys(desk: Desk) {
   const now = useRef(desk);
+  const kept = useRef<KeptKeys>(null);
   useLayoutEffect(() => {
     now.current = desk;
   });
   useEffect(() => {
+    const timer = window.setTimeout(() => kept.current?.goOn());
+    return () => window.clearTimeout(timer);
+  }, [desk.turns.clicks, desk.unsure]);
+  useEffect(() => {
     const typing = new Typing(() => now.current);
-    const key = (e: KeyboardEvent) => {
-      const act = answer(e, now.current, typing);
-      if (!act) return;
+    const act = (e: KeyboardEvent) => {
+      const what = answer(e, now.current, typing);
+      if (!what) return;
       e.preventDefault();
-      act();
+      what();
+    };
+    const early = new KeptKeys(() => now.current, act);
+    kept.current = early;
+    const key = (e: KeyboardEvent) => {
+      if (early.take(e)) e.preventDefault();
+      else act(e);
     };
     const press = () => typing.settle();
     window.addEventListener("keydown", key);
