@@ -9,6 +9,7 @@ import (
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/prepare"
+	"hammerset/core/sheet"
 	"hammerset/core/standards"
 	"hammerset/formats/svg"
 	"hammerset/school"
@@ -164,14 +165,15 @@ func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (Edit
 	ctx, by := asking(ctx)
 	b := in.Body
 	d, err := s.school.EditSheet(ctx, by, in.Id, school.SheetChange{Version: b.Version, Sheet: b.Sheet, Command: b.Command,
-		Save: b.Save})
+		Characteristics: value(b.Characteristics), Save: b.Save})
 	if err != nil {
 		return nil, err
 	}
-	out := EditSheet200JSONResponse{Version: d.Version.Number, Sheet: d.Sheet, Width: d.Drawing.Width,
+	out := EditSheet200JSONResponse{Version: d.Version.Number, Sheet: d.Sheet, Characteristics: d.Characteristics,
+		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
 		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Balloons: map[string]int{},
 		Svg: string(svg.Render(d.Drawing, s.font, svg.Options{Live: true, Handles: true}))}
-	for _, c := range d.Exercise.Characteristics {
+	for _, c := range d.Characteristics {
 		out.Balloons[c.ID] = c.Balloon
 	}
 	for _, p := range standards.Papers {

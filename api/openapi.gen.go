@@ -1357,6 +1357,8 @@ type SheetAudit = prepare.Audited
 
 // SheetChange defines model for SheetChange.
 type SheetChange struct {
+	Characteristics *[]DraftCharacteristic `json:"characteristics,omitempty"`
+
 	// Command one thing that is done to a sheet
 	Command *SheetCommand `json:"command,omitempty"`
 	Save    bool          `json:"save"`
@@ -1377,13 +1379,15 @@ type SheetDocument = exercise.Sheet
 // SheetDraft defines model for SheetDraft.
 type SheetDraft struct {
 	// Balloons of each characteristic
-	Balloons map[string]int `json:"balloons"`
-	Height   float64        `json:"height"`
+	Balloons        map[string]int        `json:"balloons"`
+	Characteristics []DraftCharacteristic `json:"characteristics"`
+	Height          float64               `json:"height"`
 
 	// Loose characteristics that stand among the notes
-	Loose  []string `json:"loose"`
-	Papers []string `json:"papers"`
-	Scales []string `json:"scales"`
+	Loose  []string     `json:"loose"`
+	Offers []SheetOffer `json:"offers"`
+	Papers []string     `json:"papers"`
+	Scales []string     `json:"scales"`
 
 	// Sheet a sheet as the exercise document has it
 	Sheet SheetDocument `json:"sheet"`
@@ -1428,6 +1432,9 @@ type SheetMotion struct {
 	Shift  []float64 `json:"shift"`
 	Turn   []float64 `json:"turn"`
 }
+
+// SheetOffer a dimension that fits what was picked
+type SheetOffer = sheet.Offer
 
 // SignIn defines model for SignIn.
 type SignIn struct {

@@ -13,13 +13,14 @@ import (
 )
 
 // SheetChange is the sheet of an exercise as somebody works on it: the version that it was begun from, 0 for the
-// newest; the sheet as it is now, nil for that of the version; and what is done to it. With Save it becomes a new
-// version.
+// newest; the sheet and the characteristics as they are now, nil for those of the version; and what is done to it. With
+// Save it becomes a new version.
 type SheetChange struct {
-	Version int
-	Sheet   *exercise.Sheet
-	Command *sheet.Command
-	Save    bool
+	Version         int
+	Sheet           *exercise.Sheet
+	Characteristics []exercise.Characteristic
+	Command         *sheet.Command
+	Save            bool
 }
 
 // SheetDraft is a sheet that is worked on, as it is drawn.
@@ -43,6 +44,9 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetChan
 	if c.Sheet != nil {
 		ex.Sheets = []exercise.Sheet{*c.Sheet}
 	}
+	if c.Characteristics != nil {
+		ex.Characteristics = c.Characteristics
+	}
 	doc, err := json.Marshal(ex)
 	if err != nil {
 		return SheetDraft{}, err
@@ -52,7 +56,7 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetChan
 	if err != nil || !c.Save {
 		return SheetDraft{v, ex, edited}, err
 	}
-	ex.Sheets = []exercise.Sheet{edited.Sheet}
+	ex.Sheets, ex.Characteristics = []exercise.Sheet{edited.Sheet}, edited.Characteristics
 	b, err := bundled(ex, reference)
 	if err != nil {
 		return SheetDraft{}, err

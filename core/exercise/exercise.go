@@ -231,6 +231,19 @@ func (e *Exercise) Characteristic(id string) *Characteristic {
 	return nil
 }
 
+// Add gives a characteristic an id and a balloon that no other has, and adds it. It returns the id.
+func (e *Exercise) Add(c Characteristic) string {
+	c.Balloon = 1
+	for _, x := range e.Characteristics {
+		c.Balloon = max(c.Balloon, x.Balloon+1)
+	}
+	for n := 1; c.ID == "" || e.Characteristic(c.ID) != nil; n++ {
+		c.ID = fmt.Sprintf("%s_%d", strings.ReplaceAll(c.Kind, "-", "_"), n)
+	}
+	e.Characteristics = append(e.Characteristics, c)
+	return c.ID
+}
+
 // LengthUnit is the unit of the sheet's lengths. Documents without a known unit are refused when
 // they are read, so that millimetres are only those of an exercise that nobody wrote.
 func (e *Exercise) LengthUnit() quantity.Unit {

@@ -21,7 +21,7 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 		return nil, err
 	}
 	ex.Sheets = []exercise.Sheet{sheet.Arrange(geo, &ex)}
-	best, hidden, err := looked(ctx, k, &ex, ref)
+	best, hidden, err := looked(ctx, k, &ex, ref, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -36,7 +36,7 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 		}
 		other := ex
 		other.Sheets = []exercise.Sheet{cutThrough(*ex.Sheet(), id, letters[0], geo.Names[face][0])}
-		projected, left, err := looked(ctx, k, &other, ref)
+		projected, left, err := looked(ctx, k, &other, ref, best.Known(ex.Sheet(), other.Sheet()))
 		if err != nil {
 			return nil, err
 		}
@@ -47,10 +47,10 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 	return ex.Sheet(), sheet.Untangle(ctx, &ex, ex.Sheet(), best, m)
 }
 
-// looked projects a sheet, and finds what of its characteristics cannot be seen.
+// looked projects a sheet, but for the views that are known, and finds what of its characteristics cannot be seen.
 func looked(ctx context.Context, k solid.Kernel, ex *exercise.Exercise,
-	ref *part.Named) (*sheet.Projected, []audit.Hidden, error) {
-	p, err := sheet.Project(ctx, k, ex.Sheet(), ref)
+	ref *part.Named, known map[string]*sheet.Projection) (*sheet.Projected, []audit.Hidden, error) {
+	p, err := sheet.Project(ctx, k, ex.Sheet(), ref, known)
 	if err != nil {
 		return nil, nil, err
 	}

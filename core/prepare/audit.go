@@ -147,15 +147,7 @@ func (a *auditing) missing(m *audit.Missing) Finding {
 		return f
 	}
 	kind := characteristic.Of(m.Propose.Kind)
-	var on []string
-	for _, operand := range m.Propose.Places[0] {
-		words := a.called[operand[0]]
-		if len(operand) == 2 {
-			words = "line where the " + words + " meets the " + a.called[operand[1]]
-		}
-		on = append(on, words)
-	}
-	label := strings.ToUpper(kind.Title[:1]) + kind.Title[1:] + ", " + strings.Join(on, " – ")
+	label, on := sizeOf(m.Propose.Kind, m.Propose.Places[0], a.called)
 	f.Remedy = "state the " + kind.Title + " of " + strings.Join(on, " and ")
 	if kind.Span {
 		f.Remedy = "state the " + kind.Title + " from " + strings.Join(on, " to ")
@@ -180,6 +172,19 @@ func (a *auditing) missing(m *audit.Missing) Finding {
 	}
 	f.Add = add
 	return f
+}
+
+// sizeOf is what a size is called that is measured at a place, and what it is measured on.
+func sizeOf(kind string, place characteristic.Place, called []string) (label string, on []string) {
+	for _, operand := range place {
+		words := called[operand[0]]
+		if len(operand) == 2 {
+			words = "line where the " + words + " meets the " + called[operand[1]]
+		}
+		on = append(on, words)
+	}
+	title := characteristic.Of(kind).Title
+	return strings.ToUpper(title[:1]) + title[1:] + ", " + strings.Join(on, " – "), on
 }
 
 // unseen says which faces of a characteristic no view shows.

@@ -2,8 +2,8 @@ package prepare
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
+	"slices"
 
 	"hammerset/core/check"
 	"hammerset/core/exercise"
@@ -18,9 +18,11 @@ type Editor struct {
 	Checker *check.Checker
 	Metrics sheet.Metrics
 
-	key       string // of what was projected
+	reference string         // the key of what was projected
+	sheet     exercise.Sheet // as it was then
 	projected *sheet.Projected
 	notes     []part.Note
+	called    []string // the faces of the reference in words
 }
 
 // Edited is a sheet after a command, as it is drawn then.
@@ -31,6 +33,10 @@ type Edited struct {
 	Touching []string `json:"touching"`
 	// Loose are the characteristics that stand among the notes, since no mark is of them.
 	Loose []string `json:"loose"`
+	// Characteristics are those of the exercise: some commands add to them.
+	Characteristics []exercise.Characteristic `json:"characteristics"`
+	// Offers answers what was asked for.
+	Offers []sheet.Offer `json:"offers,omitempty"`
 }
 
 // Edit carries out a command on the sheet of an exercise, or none, and draws it. Reference is what the key of its
@@ -38,22 +44,30 @@ type Edited struct {
 func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference string,
 	c *sheet.Command) (*Edited, error) {
 	s := ex.Sheet()
-	if err := e.project(ctx, s, ref, reference); err != nil {
+	if err := e.project(ctx, ex, ref, reference); err != nil {
 		return nil, err
 	}
 	d, err := sheet.LayOut(ex, s, e.projected, e.Metrics, e.notes...)
 	if err != nil {
 		return nil, err
 	}
+	var offers []sheet.Offer
 	if c != nil {
-		if err := e.apply(ctx, ex, c, d); err != nil {
+		if offers, err = e.apply(ctx, ex, c, d); err != nil {
+			return nil, refused(err)
+		}
+		if err := e.project(ctx, ex, ref, reference); err != nil {
+			return nil, err
+		}
+		if err := e.stand(ex, c); err != nil {
 			return nil, err
 		}
 		if d, err = sheet.LayOut(ex, s, e.projected, e.Metrics, e.notes...); err != nil {
 			return nil, err
 		}
 	}
-	out := &Edited{Sheet: *s, Drawing: d, Touching: []string{}, Loose: []string{}}
+	out := &Edited{Sheet: *s, Drawing: d, Touching: []string{}, Loose: []string{},
+		Characteristics: ex.Characteristics, Offers: offers}
 	for _, t := range d.Touching(e.Metrics) {
 		out.Touching = append(out.Touching, t.String())
 	}
@@ -71,15 +85,43 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 	return out, nil
 }
 
-func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Command, d *sheet.Drawing) error {
+// apply carries out a command, or answers it.
+func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Command,
+	d *sheet.Drawing) ([]sheet.Offer, error) {
 	s := ex.Sheet()
 	if err := sheet.Settle(s, e.projected); err != nil {
-		return err
+		return nil, err
 	}
-	if c.Do == sheet.Clear {
-		return sheet.Untangle(ctx, ex, s, e.projected, e.Metrics)
+	switch c.Do {
+	case sheet.Clear:
+		return nil, sheet.Untangle(ctx, ex, s, e.projected, e.Metrics)
+	case sheet.AskFor:
+		offers, err := sheet.Offers(ex, s, e.projected, *c)
+		for i := range offers {
+			offers[i].Label = e.label(&offers[i])
+		}
+		return offers, err
 	}
-	err := c.Apply(ex, s, e.projected.Geometry, d)
+	return nil, c.Apply(ex, s, e.projected, d, e.label)
+}
+
+// stand puts a view where there is room for it that a command has just added.
+func (e *Editor) stand(ex *exercise.Exercise, c *sheet.Command) error {
+	if c.Do != sheet.Show && c.Do != sheet.CutAcross && c.Do != sheet.Enlarge {
+		return nil
+	}
+	views := ex.Sheet().Views
+	return sheet.Stand(ex, ex.Sheet(), e.projected, views[len(views)-1].ID, e.Metrics)
+}
+
+// label is what a dimension is called that is put where an offer has it.
+func (e *Editor) label(o *sheet.Offer) string {
+	title, _ := sizeOf(o.Kind, o.Place(), e.called)
+	return title
+}
+
+// refused makes what cannot be done to a sheet an error that says so to the person.
+func refused(err error) error {
 	var impossible *sheet.Impossible
 	if errors.As(err, &impossible) {
 		return &modeller.Refused{What: impossible.What, Remedy: impossible.Remedy}
@@ -87,15 +129,14 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 	return err
 }
 
-// project has the kernel project the views, unless it has projected the same last.
-func (e *Editor) project(ctx context.Context, s *exercise.Sheet, ref check.Reference, reference string) error {
-	views, err := json.Marshal(projectedFrom(s))
-	if err != nil {
-		return err
-	}
-	key := reference + string(views)
-	if e.projected != nil && e.key == key {
-		return nil
+// project has the kernel project the views, but for those that it projected alike last.
+func (e *Editor) project(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference string) error {
+	s := ex.Sheet()
+	var known map[string]*sheet.Projection
+	if e.projected != nil && e.reference == reference {
+		if known = e.projected.Known(&e.sheet, s); len(known) == len(s.Views) {
+			return nil
+		}
 	}
 	named, build, err := e.Checker.Load(ctx, ref)
 	if err != nil {
@@ -105,20 +146,12 @@ func (e *Editor) project(ctx context.Context, s *exercise.Sheet, ref check.Refer
 	if build != nil {
 		e.notes = build.Notes
 	}
-	p, err := sheet.Project(ctx, e.Checker.Rebuilder.Kernel(), s, named)
+	p, err := sheet.Project(ctx, e.Checker.Rebuilder.Kernel(), s, named, known)
 	if err != nil {
 		return err
 	}
-	e.key, e.projected = key, p
+	e.called = Called(named.Names, p.Geometry, ref.Document.Titles(), ex.Unit)
+	e.reference, e.projected = reference, p
+	e.sheet = exercise.Sheet{Views: slices.Clone(s.Views)}
 	return nil
-}
-
-// projectedFrom is what of the views of a sheet counts for how they are projected.
-func projectedFrom(s *exercise.Sheet) []exercise.View {
-	var out []exercise.View
-	for _, v := range s.Views {
-		out = append(out, exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin,
-			Cut: v.Cut})
-	}
-	return out
 }

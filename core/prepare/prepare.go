@@ -38,7 +38,7 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if build != nil {
 		notes = build.Notes
 	}
-	projected, err := sheet.Project(ctx, k, ex.Sheet(), named)
+	projected, err := sheet.Project(ctx, k, ex.Sheet(), named, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -144,7 +144,7 @@ func settled(ctx context.Context, k solid.Kernel, sheets []exercise.Sheet, ref *
 	}
 	s := sheets[0]
 	s.Views = slices.Clone(s.Views)
-	projected, err := sheet.Project(ctx, k, &s, ref)
+	projected, err := sheet.Project(ctx, k, &s, ref, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -157,7 +157,7 @@ func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 	if err != nil {
 		return nil, err
 	}
-	projected, err := sheet.Project(ctx, c.Rebuilder.Kernel(), ex.Sheet(), named)
+	projected, err := sheet.Project(ctx, c.Rebuilder.Kernel(), ex.Sheet(), named, nil)
 	if err != nil {
 		return nil, err
 	}

@@ -2,8 +2,6 @@ package prepare
 
 import (
 	"context"
-	"fmt"
-	"strings"
 
 	"hammerset/core/check"
 	"hammerset/core/exercise"
@@ -53,7 +51,7 @@ func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 			}
 			break
 		}
-		ex.Characteristics = append(ex.Characteristics, numbered(ex, add))
+		ex.Add(exercise.Characteristic{Kind: add.Kind, Label: add.Label, Of: add.Of})
 		out.Added = append(out.Added, add.Label)
 	}
 	s, err := Arranged(ctx, c.Rebuilder.Kernel(), *ex, named, m)
@@ -72,16 +70,4 @@ func first(findings []Finding) *Addition {
 		}
 	}
 	return nil
-}
-
-// numbered is a characteristic that is added to an exercise, under an id and a balloon that no other has.
-func numbered(ex *exercise.Exercise, add *Addition) exercise.Characteristic {
-	c := exercise.Characteristic{Balloon: 1, Kind: add.Kind, Label: add.Label, Of: add.Of}
-	for _, x := range ex.Characteristics {
-		c.Balloon = max(c.Balloon, x.Balloon+1)
-	}
-	for n := 1; c.ID == "" || ex.Characteristic(c.ID) != nil; n++ {
-		c.ID = fmt.Sprintf("%s_%d", strings.ReplaceAll(add.Kind, "-", "_"), n)
-	}
-	return c
 }

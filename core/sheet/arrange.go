@@ -38,6 +38,11 @@ func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	}
 	var stack map[string]float64
 	out.Marks, stack = l.stacked()
+	if len(out.Marks)+len(l.leaders) == 0 { // what is dimensioned by hand has room as well
+		for _, side := range []string{"front below", "front left", "top left", "left below", "left left"} {
+			stack[side] = 24
+		}
+	}
 	bottom := math.Min(150, 60+8*float64(loose)) + stack["top below"]
 	// What stands between the views: the notes to the right of the front view, the lines of
 	// dimension of the view beside it.
@@ -273,39 +278,17 @@ func (l *layout) half(view string) Point {
 // distance puts a distance beside the view in which its direction lies along the paper and
 // both ends show: faces edge on, axes end on.
 func (l *layout) distance(c *exercise.Characteristic, p characteristic.Place) {
-	if len(p) != 2 {
-		return
-	}
-	var ends [2]solid.Face
-	for k := range ends {
-		if len(p[k]) > 1 {
-			return // a line in which two faces meet
-		}
-		ends[k] = l.ref.Faces[p[k][0]]
-	}
+	along, axis, ok := spanned(l.ref, p)
 	length, err := inspect.Measure(l.ref, c, p)
-	if err != nil {
+	if !ok || err != nil {
 		return
 	}
-	var along solid.Vec
 	round := ""
-	for k, f := range ends {
-		if f.Kind == solid.PlaneFace {
-			along = f.Normal
-		} else if f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace {
-			return
-		} else if v := l.endOn(f.Axis); v != "" {
-			round = v
-		} else if k == 1 || ends[1].Kind != solid.PlaneFace {
+	if axis != (solid.Vec{}) {
+		flat := slices.ContainsFunc(p.Faces(), func(f int) bool { return l.ref.Faces[f].Kind == solid.PlaneFace })
+		if round = l.endOn(axis); round == "" && !flat {
 			return
 		}
-	}
-	if along == (solid.Vec{}) {
-		d := solid.FromAxis(ends[1].Origin, ends[0].Origin, ends[0].Axis)
-		if d.Norm() < 1e-9 {
-			return
-		}
-		along = d.Unit()
 	}
 	// Of the sides that would do, the one with the fewest so far.
 	best, fewest := [2]string{}, math.MaxInt
@@ -329,6 +312,33 @@ func (l *layout) distance(c *exercise.Characteristic, p characteristic.Place) {
 		l.sides[k] = append(l.sides[k], beside{c.ID, best[0], best[1], length})
 		l.placed[c.ID] = true
 	}
+}
+
+// spanned is the direction in which a distance between two faces is measured, and the axis of the round one among them;
+// not ok where they are no two flat faces or axes, or on one axis.
+func spanned(g *solid.Geometry, p characteristic.Place) (along, axis solid.Vec, ok bool) {
+	if len(p) != 2 || len(p[0]) > 1 || len(p[1]) > 1 { // a line in which two faces meet
+		return along, axis, false
+	}
+	ends := [2]solid.Face{g.Faces[p[0][0]], g.Faces[p[1][0]]}
+	for _, f := range ends {
+		switch f.Kind {
+		case solid.PlaneFace:
+			along = f.Normal
+		case solid.CylinderFace, solid.ConeFace:
+			axis = f.Axis
+		default:
+			return along, axis, false
+		}
+	}
+	if along == (solid.Vec{}) {
+		along = solid.FromAxis(ends[1].Origin, ends[0].Origin, ends[0].Axis)
+		if along.Norm() < 1e-9 {
+			return along, axis, false
+		}
+		along = along.Unit()
+	}
+	return along, axis, true
 }
 
 // endOn is the view in which an axis is a point.

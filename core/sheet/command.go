@@ -18,19 +18,31 @@ type Command struct {
 	By   [2]float64 `json:"by,omitzero"` // in millimetres of paper
 	Text string     `json:"text,omitempty"`
 	On   bool       `json:"on,omitempty"`
+	// Picks are places of the paper that were pointed at in the view, and Reach is how far an edge may be from them, in
+	// mm.
+	Picks [][2]float64 `json:"picks,omitempty"`
+	Reach float64      `json:"reach,omitempty"`
 }
 
 // What can be done to a sheet.
 const (
 	Move     = "move"     // a mark or a view, By
-	Flip     = "flip"     // a mark to the other side
-	Remove   = "remove"   // a mark
+	Flip     = "flip"     // a mark to the other side; a section to be looked at from there
+	Remove   = "remove"   // a mark; a view, with those that are laid out from it
+	Drop     = "drop"     // the characteristic Text from the exercise
 	Put      = "put"      // the characteristic Text onto a view, if it has no mark
 	Write    = "write"    // Text into a note; with no item a new note at By
 	HideEdge = "hidden"   // show the hidden edges of a view, or not, as On says
 	ScaleTo  = "scale"    // a view, or the sheet, in the scale Text
 	PaperOf  = "paper"    // the sheet on the paper Text
 	Clear    = "untangle" // move the marks that are touched; done by Untangle
+
+	Show        = "show"      // a new view of the kind Text
+	CutAcross   = "section"   // a view, along the line between two picks
+	CutAs       = "cut"       // a section: Text is full, removed, or which half: left, right, above, below
+	Enlarge     = "detail"    // of a view, in the circle about the first pick through the second
+	DimensionOf = "dimension" // the offer Text for the picks in a view, By; with On at all places of its size
+	AskFor      = "offers"    // which dimensions fit the picks in a view: nothing is done
 )
 
 // Impossible is a command that cannot be carried out, with what to do.
@@ -41,34 +53,65 @@ func (e *Impossible) Error() string { return e.What + "; " + e.Remedy }
 // grid is the distance that places are rounded to when they are moved by hand, in mm.
 const grid = 0.5
 
-// Apply carries out a command on a sheet that has been drawn.
-func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, d *Drawing) error {
+// Apply carries out a command on a sheet that has been projected and drawn. Label gives a new characteristic its label.
+func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d *Drawing,
+	label func(*Offer) string) error {
 	what, id, _ := strings.Cut(c.Item, ":")
 	mark := slices.IndexFunc(s.Marks, func(m exercise.Mark) bool { return what == "mark" && m.ID == id })
 	view := slices.IndexFunc(s.Views, func(v exercise.View) bool { return what == "view" && v.ID == id })
-	if c.Item != "" && mark < 0 && view < 0 {
-		return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
-	}
 	switch {
+	case c.Item == "":
+		return c.onSheet(ex, s, p)
 	case mark >= 0:
 		return c.onMark(s, mark, d.Handles[id])
-	case view >= 0:
-		return c.onView(s, view)
-	case c.Do == Put:
-		return put(ex, s, geo, c.Text)
-	case c.Do == Write:
+	case view < 0:
+		return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
+	case c.Do == CutAcross:
+		return c.cutAcross(s, p, id)
+	case c.Do == Enlarge:
+		return c.enlarge(s, p, id)
+	case c.Do == DimensionOf:
+		return c.dimension(ex, s, p, label)
+	}
+	return c.onView(s, view)
+}
+
+// onSheet carries out a command on the sheet itself.
+func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected) error {
+	switch c.Do {
+	case Put:
+		return put(ex, s, p.Geometry, c.Text)
+	case Write:
 		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(s), Kind: exercise.NoteText, Offset: neat(c.By), Text: c.Text,
 			ByHand: true})
-	case c.Do == ScaleTo:
+	case ScaleTo:
 		return rescale(&s.Scale, c.Text)
-	case c.Do == PaperOf:
+	case PaperOf:
 		if !slices.ContainsFunc(standards.Papers, func(p standards.Paper) bool { return p.Name == c.Text }) {
 			return &Impossible{fmt.Sprintf("%q is not a size of paper", c.Text), "use A4 to A0, or Y14.1 A to E"}
 		}
 		s.Paper = c.Text
+	case Show:
+		return c.show(s)
+	case Drop:
+		return c.drop(ex, s)
 	default:
 		return c.unknown()
 	}
+	return nil
+}
+
+// drop takes a characteristic out of the exercise, with what is drawn of it.
+func (c Command) drop(ex *exercise.Exercise, s *exercise.Sheet) error {
+	gone := func(x exercise.Characteristic) bool { return x.ID == c.Text }
+	if !slices.ContainsFunc(ex.Characteristics, gone) {
+		return &Impossible{fmt.Sprintf("there is no characteristic %q", c.Text), "choose one that is there"}
+	}
+	if len(ex.Characteristics) == 1 {
+		return &Impossible{"an exercise checks one thing at least", "add another before you remove this one"}
+	}
+	ex.Characteristics = slices.DeleteFunc(slices.Clone(ex.Characteristics), gone)
+	s.Drop(func(id string) bool { return id == c.Text })
 	return nil
 }
 
@@ -103,6 +146,12 @@ func (c Command) onView(s *exercise.Sheet, i int) error {
 		s.Views[i].Hidden = c.On
 	case ScaleTo:
 		return rescale(&s.Views[i].Scale, c.Text)
+	case Remove:
+		return removeView(s, s.Views[i].ID)
+	case Flip:
+		return turn(&s.Views[i])
+	case CutAs:
+		return c.cutAs(&s.Views[i])
 	default:
 		return c.unknown()
 	}

@@ -53,7 +53,8 @@ func (b *builder) ends(v *view, p *Projection) {
 	}
 }
 
-// circled draws the circle of a detail in its parent, with its letter.
+// circled draws the circle of a detail in its parent, with its letter where no line of the view runs through it: above
+// on the right, or the next place around the circle.
 func (b *builder) circled(v *view, child *exercise.View, origin [2]float64) {
 	c := child.Clip
 	at, r := v.paper([2]float64{origin[0] + c.At[0], origin[1] + c.At[1]}), 0.0
@@ -62,7 +63,19 @@ func (b *builder) circled(v *view, child *exercise.View, origin [2]float64) {
 	}
 	r *= v.scale
 	b.add(Item{Class: Thin, Kind: "arc", Centre: at, Radius: r, Sweep: 2 * math.Pi, Width: standards.LineNarrow})
-	b.text(Label, child.Letter, at.add(polar(r+1.5, math.Pi/4)), letter, "start", 0, "")
+	half := Point{b.metrics.Width(child.Letter, letter) / 2, letter / 2}
+	place := func(k int) Point { // of the middle of the letter
+		angle := (1 + 2*float64(k)) * math.Pi / 4
+		return at.add(polar(r+1+half.norm(), angle))
+	}
+	best := place(0)
+	for k := range 4 {
+		if _, crossed := b.out.crossed(label{Extent: Extent{place(k).sub(half), place(k).add(half)}}); !crossed {
+			best = place(k)
+			break
+		}
+	}
+	b.text(Label, child.Letter, best.sub(Point{0, half[1]}), letter, "middle", 0, "")
 }
 
 // breakLine draws where a view is broken off, across the outline that the part has there: a narrow line with a zigzag

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"reflect"
 
 	"hammerset/core/address"
 	"hammerset/core/exercise"
@@ -44,23 +45,47 @@ type Projected struct {
 	Views    map[string]*Projection // by the id of the view
 }
 
-// Project has the kernel project a reference for the views of a sheet.
-func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.Named) (*Projected, error) {
+// Project has the kernel project a reference for the views of a sheet, but for those that are known already, by their
+// ids.
+func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.Named,
+	known map[string]*Projection) (*Projected, error) {
 	geo, err := solid.Describe(k, ref.Shape, ref.Names)
 	if err != nil {
 		return nil, err
 	}
 	out := &Projected{Geometry: geo, Views: map[string]*Projection{}}
 	for i := range s.Views {
+		id := s.Views[i].ID
+		if known[id] != nil {
+			out.Views[id] = known[id]
+			continue
+		}
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
 		p := projecting{k, geo, out.Views, &s.Views[i]}
-		if out.Views[s.Views[i].ID], err = p.project(ref.Shape); err != nil {
-			return nil, fmt.Errorf("view %s: %w", s.Views[i].ID, err)
+		if out.Views[id], err = p.project(ref.Shape); err != nil {
+			return nil, fmt.Errorf("view %s: %w", id, err)
 		}
 	}
 	return out, nil
+}
+
+// Known are the projections that are as good for a sheet as it is now as for what it was when they were made.
+func (p *Projected) Known(was, now *exercise.Sheet) map[string]*Projection {
+	// What of a view counts for how it is projected.
+	counts := func(v *exercise.View) exercise.View {
+		return exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin, Cut: v.Cut}
+	}
+	out := map[string]*Projection{}
+	for i := range now.Views {
+		v := &now.Views[i]
+		before := was.View(v.ID)
+		if before != nil && reflect.DeepEqual(counts(before), counts(v)) && (v.Parent == "" || out[v.Parent] != nil) {
+			out[v.ID] = p.Views[v.ID]
+		}
+	}
+	return out
 }
 
 // projecting makes one view, after its parents.

@@ -33,7 +33,7 @@ type where struct{ view, mark string }
 // Draw projects the reference of an exercise and lays out its sheet, with the cosmetic notes on it.
 func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics,
 	notes ...part.Note) (*Drawing, error) {
-	p, err := Project(ctx, k, ex.Sheet(), ref)
+	p, err := Project(ctx, k, ex.Sheet(), ref, nil)
 	if err != nil {
 		return nil, err
 	}

@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 	"testing"
@@ -123,6 +124,169 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	if _, answer := a.client("ottoline").do("GET", "/api/exercises/1/bundle", "", ""); !strings.HasPrefix(answer, "PK") {
 		t.Error("the exercise cannot be exported any more")
 	}
+}
+
+// barePlate is a plate of 80 by 50 by 12 with two holes of 8, as a model document.
+const barePlate = `{"hammerset":"model/1","name":"Sole plate","unit":"mm","parameters":[],"steps":[
+	{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"constraints":[],"entities":[
+		{"id":"a","kind":"point","at":[0,0]},{"id":"b","kind":"point","at":[80,0]},{"id":"c","kind":"point","at":[80,50]},
+		{"id":"d","kind":"point","at":[0,50]},{"id":"ab","kind":"line","from":"a","to":"b"},
+		{"id":"bc","kind":"line","from":"b","to":"c"},{"id":"cd","kind":"line","from":"c","to":"d"},
+		{"id":"da","kind":"line","from":"d","to":"a"},{"id":"m","kind":"point","at":[20,30]},
+		{"id":"n","kind":"point","at":[60,30]},{"id":"h","kind":"circle","center":"m","radius":4},
+		{"id":"k","kind":"circle","center":"n","radius":4}]},
+	{"id":"e1","kind":"extrude","name":"plate","sketch":"s1","regions":"all",
+		"extent":{"kind":"one-side","length":"12 mm"}}]}`
+
+// A bare plate with holes becomes an exercise that is issued: by mouse alone, and by keys alone.
+func TestBarePlate(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	t.Run("by mouse", func(t *testing.T) { dimensionedByMouse(t, a, b) })
+	t.Run("by keys", func(t *testing.T) { dimensionedByKeys(t, a, b) })
+}
+
+// layOutPlate makes an exercise of the bare plate and opens its sheet.
+func layOutPlate(t *testing.T, a *app, b *rod.Browser) (p *person, id string) {
+	t.Helper()
+	kind, body := upload(t, "sole plate.json", []byte(barePlate))
+	code, answer := a.client("ottoline").do("POST", "/api/exercises", kind, body)
+	found := regexp.MustCompile(`"id":(\d+),"issues":\[\]`).FindStringSubmatch(answer)
+	if code != 201 || found == nil {
+		t.Fatalf("the exercise: %d %s", code, cut(answer))
+	}
+	p = signIn(t, b, a, "ottoline")
+	p.open("/exercises/" + found[1] + "?tab=layout")
+	p.still("As saved")
+	return p, found[1]
+}
+
+// determined saves the sheet, wants nothing missing on it, and nothing twice or hidden, and issues the exercise.
+func (p *person) determined(a *app, id string) {
+	p.t.Helper()
+	p.press("Save as a new version")
+	p.find("h1", "version 2")
+	_, answer := a.client("ottoline").do("GET", "/api/exercises/"+id+"/audit", "", "")
+	for _, kind := range []string{"missing", "twice", "unseen", "contradicting"} {
+		if strings.Contains(answer, `"kind":"`+kind+`"`) {
+			p.t.Errorf("the plate is not determined: %s", answer)
+		}
+	}
+	p.find("[role=tab]", "Sheet").MustClick()
+	p.find("section[aria-label='Issue to a class'] button", "Issue").MustClick()
+	p.find("p[role=status]", "Issued to ")
+}
+
+// Its sizes are dimensioned by picking edges, a section is pulled across a view and a detail drawn around a hole.
+func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
+	p, id := layOutPlate(t, a, b)
+
+	// where is the rectangle around the outline of a view.
+	where := func(view string) (left, top, right, bottom float64) {
+		r := p.MustEval(`(view) => {
+			const b = [...document.querySelectorAll(".sheet .s-visible[data-view='" + view + "']")]
+				.map((e) => e.getBoundingClientRect())
+			return [Math.min(...b.map((r) => r.left)), Math.min(...b.map((r) => r.top)),
+				Math.max(...b.map((r) => r.right)), Math.max(...b.map((r) => r.bottom))] }`, view).Arr()
+		return r[0].Num(), r[1].Num(), r[2].Num(), r[3].Num()
+	}
+	type at struct{ x, y float64 }
+	click := func(to at) {
+		p.Page.Mouse.MustMoveTo(to.x, to.y)
+		p.Page.Mouse.MustDown(proto.InputMouseButtonLeft)
+		p.Page.Mouse.MustUp(proto.InputMouseButtonLeft)
+	}
+	put := func(text string, down at, picks ...at) {
+		t.Helper()
+		for _, q := range picks {
+			click(q)
+			p.until(`!document.body.innerText.includes("Looking …")`)
+		}
+		p.find("fieldset label", strings.TrimPrefix(text, "2× "))
+		click(down)
+		p.until(`[...document.querySelectorAll(".sheet title")].some((e) => e.textContent === "` + text + `")`)
+	}
+	p.find("button[role=radio]", "Dimension").MustClick()
+	l, u, r, d := where("top")
+	across, up := (l+r)/2, (u+d)/2
+	k := (r - l) / 80 // pixels for a millimetre of the part
+	hole := func(x float64) at { return at{l + (x+4)*k, d - 30*k} }
+	put("80", at{across, d + 30}, at{l, up}, at{r, up})
+	put("50", at{l - 30, up}, at{across, u}, at{across, d})
+	put("2× ⌀8", at{r + 30, u - 20}, hole(60))
+	put("20", at{l + 10*k, d + 14}, at{l, up}, hole(20))
+	put("40", at{across, u - 20}, hole(20), hole(60))
+	put("30", at{l - 14, up}, at{across, d}, hole(20))
+	p.picture("dimensioned")
+	fl, fu, _, fd := where("front")
+	put("12", at{fl - 20, (fu + fd) / 2}, at{(fl + across) / 2, fu}, at{(fl + across) / 2, fd})
+	p.find("button[role=radio]", "Section").MustClick()
+	p.drag(l-14, d-30*k, r-l+28, 3)
+	p.find("button", "Section A–A, from the front")
+	p.find("button[role=radio]", "Detail").MustClick()
+	p.drag(l+20*k, d-30*k, 7*k, 0)
+	p.find("button", "Detail B")
+	p.press("Undo")
+	p.until(`!document.body.innerText.includes("Detail B")`)
+	p.picture("cut")
+	p.determined(a, id)
+}
+
+// By keys the lines are gone through one by one; the second plate is as good as the first.
+func dimensionedByKeys(t *testing.T, a *app, b *rod.Browser) {
+	p, id := layOutPlate(t, a, b)
+	hold := func(tool string) {
+		t.Helper()
+		p.find("button[role=radio]", tool).MustFocus()
+		p.Keyboard.MustType(input.Enter)
+		p.MustElement("[role=application]").MustFocus()
+	}
+	// to goes on to the line at a place of a view: between 0 and 1 across it from the left, and up it.
+	to := func(view string, x, y float64) {
+		t.Helper()
+		for range 80 {
+			p.Keyboard.MustType('.')
+			if p.MustEval(`(view, x, y) => {
+				const b = [...document.querySelectorAll(".sheet .s-visible[data-view='" + view + "']")]
+					.map((e) => e.getBoundingClientRect())
+				const [l, u] = [Math.min(...b.map((r) => r.left)), Math.min(...b.map((r) => r.top))]
+				const [r, d] = [Math.max(...b.map((r) => r.right)), Math.max(...b.map((r) => r.bottom))]
+				const hot = document.querySelector(".sheet .hot[data-view='" + view + "']")?.getBoundingClientRect()
+				return !!hot && Math.abs((hot.left + hot.right) / 2 - l - x * (r - l)) < 3 &&
+					Math.abs((hot.top + hot.bottom) / 2 - d + y * (d - u)) < 3 }`, view, x, y).Bool() {
+				return
+			}
+		}
+		t.Fatalf("no line at %g, %g of the view %s is come to", x, y, view)
+	}
+	type at struct{ x, y float64 }
+	put := func(view, text string, picks ...at) {
+		t.Helper()
+		for _, q := range picks {
+			to(view, q.x, q.y)
+			p.Keyboard.MustType(input.Space)
+			p.until(`!document.body.innerText.includes("Looking …")`)
+		}
+		p.find("fieldset label", strings.TrimPrefix(text, "2× "))
+		p.Keyboard.MustType(input.Enter)
+		p.until(`[...document.querySelectorAll(".sheet title")].some((e) => e.textContent === "` + text + `")`)
+	}
+	hold("Dimension")
+	left, right, lower, upper := at{0, 0.5}, at{1, 0.5}, at{0.5, 0}, at{0.5, 1}
+	first, second := at{0.25, 0.6}, at{0.75, 0.6}
+	put("top", "80", left, right)
+	put("top", "50", lower, upper)
+	put("top", "2× ⌀8", first)
+	put("top", "20", left, first)
+	put("top", "40", first, second)
+	put("top", "30", lower, first)
+	put("front", "12", lower, upper)
+	hold("Section")
+	to("top", first.x, first.y)
+	p.Keyboard.MustType(input.Enter)
+	p.find("button", "Section A–A, from the front")
+	p.picture("by-keys")
+	p.determined(a, id)
 }
 
 func number(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }

@@ -2,11 +2,13 @@ package geometry
 
 import (
 	"errors"
+	"fmt"
 	"math"
 	"slices"
 	"strings"
 	"testing"
 
+	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/modeller"
 	"hammerset/core/prepare"
@@ -190,5 +192,163 @@ func TestProposedSheets(t *testing.T) {
 			at += len(m.Of)
 		}
 		t.Logf("%s: %d of %d characteristics stand at a mark", name, at, len(ex.Characteristics))
+	}
+}
+
+// platePlan is a bare plate of 80 by 50 by 12 with four holes of 8 at 60 by 30, and one of 20 in the middle, seen from
+// above and from the front in full size: the middle of the plate stands at 150, 180 in the view from above.
+func platePlan(t *testing.T) (bundle, *exercise.Exercise) {
+	t.Helper()
+	doc := model(t, "mm", "", outline("s1", xy, -40, -25, 40, -25, 40, 25, -40, 25),
+		extrude("e1", "s1", oneSide("12 mm"), ""),
+		circles("s2", xy, 30, 15, 4, -30, 15, 4, -30, -15, 4, 30, -15, 4, 0, 0, 10),
+		extrude("e2", "s2", oneSide("12 mm"), `,"result":"cut","reverse":true`))
+	ex := sheet.Plain("Plate", "mm", "model.json", 1)
+	ex.Sheets[0].Paper = "A3"
+	ex.Sheets[0].Views = []exercise.View{{ID: "front", Kind: "front", At: [2]float64{150, 240}},
+		{ID: "top", Kind: "top", At: [2]float64{150, 180}}}
+	return bundle{ref: check.Reference{Document: doc}}, ex
+}
+
+// Edges are picked in a view, and the sizes that fit them are offered; the one that is taken becomes a characteristic
+// with its dimension where it was put, in one action with all places of the same size.
+func TestDimensionsByPicking(t *testing.T) {
+	type at = [][2]float64
+	top := func(do, text string, picks ...[2]float64) sheet.Command {
+		return sheet.Command{Do: do, Item: "view:top", Text: text, Picks: picks, Reach: 1.5, By: [2]float64{90, 230}}
+	}
+	var (
+		upper, lower, left = [2]float64{140, 205.5}, [2]float64{140, 155}, [2]float64{110, 180}
+		hole, other, bore  = [2]float64{184, 195}, [2]float64{116, 195}, [2]float64{140.3, 180}
+	)
+	for _, c := range []struct {
+		name  string
+		picks at
+		texts []string
+		like  int
+		say   string
+	}{
+		{name: "an edge alone is as long as its ends are apart", picks: at{upper}, texts: []string{"80"}},
+		{name: "two edges", picks: at{upper, lower}, texts: []string{"50"}},
+		{name: "a hole, and three like it", picks: at{hole}, texts: []string{"⌀8"}, like: 3},
+		{name: "a bore, alone of its kind", picks: at{bore}, texts: []string{"⌀20"}},
+		{name: "from edge to hole", picks: at{left, hole}, texts: []string{"70"}},
+		{name: "from hole to hole", picks: at{other, hole}, texts: []string{"60"}},
+		{name: "nothing there", picks: at{{165, 185}}, say: "point at a line"},
+		{name: "square edges", picks: at{upper, left}, say: "no dimension goes between"},
+		{name: "holes on a slant", picks: at{hole, bore}, say: "no dimension goes between"},
+	} {
+		b, ex := platePlan(t)
+		out, err := onSheet(t, b, ex, top(sheet.AskFor, "", c.picks...))
+		if c.say != "" {
+			if err == nil || !strings.Contains(err.Error(), c.say) {
+				t.Errorf("%s: %v, want %q", c.name, err, c.say)
+			}
+			continue
+		}
+		if err != nil {
+			t.Errorf("%s: %v", c.name, err)
+			continue
+		}
+		var texts []string
+		for _, o := range out.Offers {
+			texts = append(texts, o.Text)
+		}
+		if !slices.Equal(texts, c.texts) || out.Offers[0].Like != c.like {
+			t.Errorf("%s: %+v, want %v like %d", c.name, out.Offers, c.texts, c.like)
+			continue
+		}
+		// Taken, it is drawn with its value and balloon, keeps its place, and is not offered again.
+		take := top(sheet.DimensionOf, out.Offers[0].ID, c.picks...)
+		take.On = true
+		if out, err = onSheet(t, b, ex, take); err != nil {
+			t.Errorf("%s: %v", c.name, err)
+			continue
+		}
+		text := c.texts[0]
+		if c.like > 0 {
+			text = fmt.Sprintf("%d× %s", c.like+1, text)
+		}
+		if !slices.ContainsFunc(out.Drawing.Items, func(it sheet.Item) bool {
+			return it.Text == text && it.Class == sheet.Dimension
+		}) || len(out.Characteristics) != 2 || out.Characteristics[1].Balloon != 2 || !out.Sheet.Marks[0].ByHand {
+			t.Errorf("%s: no %q on the sheet, or %+v", c.name, text, out.Characteristics)
+		}
+		if _, err := onSheet(t, b, ex, top(sheet.AskFor, "", c.picks...)); err == nil ||
+			!strings.Contains(err.Error(), "balloon 2 states it already") {
+			t.Errorf("%s: it is offered again: %v", c.name, err)
+		}
+		if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Drop, Text: out.Characteristics[1].ID}); err != nil ||
+			len(out.Characteristics) != 1 || len(out.Sheet.Marks) != 0 {
+			t.Errorf("%s: it is not removed: %v", c.name, err)
+		}
+	}
+}
+
+// A line across a view makes a section through what is near it, a circle a detail; they stand where there is room, and
+// go with the view that they are taken from.
+func TestViewsByHand(t *testing.T) {
+	b, ex := platePlan(t)
+	across := sheet.Command{Do: sheet.CutAcross, Item: "view:top", Picks: [][2]float64{{100, 194}, {200, 196}}}
+	out, err := onSheet(t, b, ex, across,
+		sheet.Command{Do: sheet.Enlarge, Item: "view:top", Picks: [][2]float64{{180, 195}, {188, 195}}},
+		sheet.Command{Do: sheet.Show, Text: "left"}, sheet.Command{Do: sheet.Show, Text: "pictorial"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	views := out.Sheet.Views
+	if len(views) != 6 || views[2].Kind != "front" || views[2].Letter != "A" || views[3].Letter != "B" ||
+		views[3].Scale != "2:1" || views[4].At[1] != 240 || views[4].At[0] < 150+40+25 {
+		t.Fatalf("the views are %+v", views)
+	}
+	hatched := func(out *prepare.Edited) (n int) {
+		for _, it := range out.Drawing.Items {
+			if it.Class == sheet.Hatch {
+				n++
+			}
+		}
+		return n
+	}
+	if hatched(out) == 0 || len(out.Touching) > 0 {
+		t.Errorf("%d lines of hatching, and %v", hatched(out), out.Touching)
+	}
+	whole := hatched(out)
+	for _, c := range []struct {
+		do, text string
+		want     func(out *prepare.Edited) bool
+	}{
+		{sheet.Flip, "", func(out *prepare.Edited) bool {
+			return out.Sheet.Views[2].Kind == "back" && hatched(out) == whole
+		}},
+		{sheet.CutAs, "left", func(out *prepare.Edited) bool { return hatched(out) < whole && hatched(out) > 0 }},
+		{sheet.CutAs, "removed", func(out *prepare.Edited) bool { return hatched(out) == whole }},
+		{sheet.Remove, "", func(out *prepare.Edited) bool { return len(out.Sheet.Views) == 5 && hatched(out) == 0 }},
+	} {
+		out, err := onSheet(t, b, ex, sheet.Command{Do: c.do, Item: "view:" + views[2].ID, Text: c.text})
+		if err != nil || !c.want(out) {
+			t.Errorf("%s %s: %v", c.do, c.text, err)
+		}
+	}
+	if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Remove, Item: "view:top"}); err != nil ||
+		len(out.Sheet.Views) != 3 {
+		t.Errorf("with the view from above its detail goes: %v", err)
+	}
+	_, ex = platePlan(t)
+	for _, c := range []struct {
+		command sheet.Command
+		say     string
+	}{
+		{sheet.Command{Do: sheet.CutAcross, Item: "view:top", Picks: [][2]float64{{100, 203}, {200, 203}}}, "no feature"},
+		{sheet.Command{Do: sheet.CutAcross, Item: "view:top", Picks: [][2]float64{{100, 195}, {101, 195}}},
+			"no cutting line"},
+		{sheet.Command{Do: sheet.Enlarge, Item: "view:top", Picks: [][2]float64{{150, 180}, {200, 180}}}, "too large"},
+		{sheet.Command{Do: sheet.Show, Text: "askew"}, "choose one of the list"},
+		{sheet.Command{Do: sheet.CutAs, Item: "view:top", Text: "full"}, "draw a cutting line"},
+		{sheet.Command{Do: sheet.Flip, Item: "view:top"}, "add a view from that side"},
+		{sheet.Command{Do: sheet.Drop, Text: "solids"}, "one thing at least"},
+	} {
+		if _, err := onSheet(t, b, ex, c.command); err == nil || !strings.Contains(err.Error(), c.say) {
+			t.Errorf("%+v: %v, want %q", c.command, err, c.say)
+		}
 	}
 }

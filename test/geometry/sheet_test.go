@@ -55,7 +55,7 @@ func draw(t *testing.T, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lette
 // projected has the kernel make the views of an exercise's sheet.
 func projected(t testing.TB, ex *exercise.Exercise, ref *part.Named) *sheet.Projected {
 	t.Helper()
-	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), ref)
+	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), ref, nil)
 	if err != nil {
 		t.Fatal(err)
 	}

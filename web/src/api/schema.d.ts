@@ -2309,6 +2309,12 @@ export interface components {
                 scale?: string;
                 hidden?: boolean;
                 letter?: string;
+                cut?: {
+                    kind: string;
+                    side?: string;
+                } & {
+                    [key: string]: unknown;
+                };
             } & {
                 [key: string]: unknown;
             })[];
@@ -2330,24 +2336,46 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle";
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "show" | "section" | "cut" | "detail" | "dimension" | "offers";
             /** @description what it is done to, mark:m3 or view:front */
             item?: string;
             /** @description in millimetres of paper */
             by?: number[];
             text?: string;
             on?: boolean;
+            /** @description places of the paper */
+            picks?: number[][];
+            /**
+             * Format: double
+             * @description how far an edge may be from them, in mm of paper
+             */
+            reach?: number;
+        };
+        /** @description a dimension that fits what was picked */
+        SheetOffer: {
+            id: string;
+            kind: string;
+            title: string;
+            text: string;
+            label: string;
+            /** @description how many other places have the same size */
+            like: number;
+            /** @description the characteristic that states it already */
+            there?: string;
         };
         SheetChange: {
             /** @description that it was begun from, 0 for the newest */
             version: number;
             sheet?: components["schemas"]["SheetDocument"];
+            characteristics?: components["schemas"]["DraftCharacteristic"][];
             command?: components["schemas"]["SheetCommand"];
             save: boolean;
         };
         SheetDraft: {
             version: number;
             sheet: components["schemas"]["SheetDocument"];
+            characteristics: components["schemas"]["DraftCharacteristic"][];
+            offers: components["schemas"]["SheetOffer"][];
             svg: string;
             /** Format: double */
             width: number;

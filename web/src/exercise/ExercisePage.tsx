@@ -247,10 +247,6 @@ export function Exercise({ me }: { me: Me }) {
   );
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
-  const labels = useMemo(
-    () => new Map(q.data?.characteristics.map((c) => [c.id, c.label])),
-    [q.data],
-  );
   /** It takes the whole width. */
   const wide = tab === "characteristics" || tab === "layout";
   if (q.isPending) return <Loading what="the exercise" />;
@@ -329,7 +325,7 @@ export function Exercise({ me }: { me: Me }) {
               choose={choose}
             />
           ) : tab === "layout" ? (
-            <SheetEditor key={id} id={id} labels={labels} />
+            <SheetEditor key={id} id={id} />
           ) : mesh.error ? (
             <Trouble error={mesh.error} />
           ) : mesh.data && tab === "characteristics" ? (

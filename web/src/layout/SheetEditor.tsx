@@ -1,13 +1,24 @@
 import { useState } from "react";
+import { cx } from "../app/cx";
 import { Bar, Loading, Trouble } from "../controls/notices";
 import { SheetHand } from "./SheetHand";
 import { SheetItems } from "./SheetItems";
+import { DimensionPanel } from "./DimensionPanel";
+import { type Tool, sides, tools } from "./tools";
+import { useDimensioning } from "./useDimensioning";
 import { useSheetDraft } from "./useSheetDraft";
 
 /** The sheet of an exercise, to be laid out by hand. */
-export function SheetEditor({ id, labels }: { id: number; labels: Map<string, string> }) {
+export function SheetEditor({ id }: { id: number }) {
   const d = useSheetDraft(id);
   const [chosen, choose] = useState<string | null>(null);
+  const [tool, setTool] = useState<Tool>("hand");
+  const dim = useDimensioning(d.offers, d.act);
+  const hold = (t: Tool) => {
+    dim.drop();
+    choose(null);
+    setTool(t);
+  };
   if (!d.drawn)
     return d.error ? (
       <div className="flex flex-col items-start gap-2 p-4">
@@ -30,6 +41,34 @@ export function SheetEditor({ id, labels }: { id: number; labels: Map<string, st
         role="toolbar"
         aria-label="Laying out"
       >
+        <div className="join" role="radiogroup" aria-label="What a click does">
+          {tools.map((t) => (
+            <button
+              key={t.tool}
+              type="button"
+              role="radio"
+              aria-checked={tool === t.tool}
+              className={cx("btn join-item btn-xs", tool === t.tool && "btn-neutral")}
+              title={t.help}
+              onClick={() => hold(t.tool)}
+            >
+              {t.words}
+            </button>
+          ))}
+        </div>
+        <select
+          className="select select-xs w-auto"
+          aria-label="Add a view"
+          value=""
+          onChange={(e) => d.act({ do: "show", text: e.target.value })}
+        >
+          <option value="">Add a view …</option>
+          {sides.map(([kind, words]) => (
+            <option key={kind} value={kind}>
+              {words}
+            </option>
+          ))}
+        </select>
         <button
           type="button"
           className="btn btn-xs"
@@ -88,11 +127,15 @@ export function SheetEditor({ id, labels }: { id: number; labels: Map<string, st
           choose={choose}
           act={d.act}
           busy={d.busy}
+          tool={tool}
+          setTool={hold}
+          dim={dim}
           undo={d.undo}
           redo={d.redo}
         />
         <div className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-base-300 p-2">
-          <SheetItems drawn={drawn} labels={labels} chosen={chosen} choose={choose} act={d.act} />
+          {tool === "dimension" && <DimensionPanel dim={dim} />}
+          <SheetItems drawn={drawn} chosen={chosen} choose={choose} act={d.act} />
         </div>
       </div>
     </div>

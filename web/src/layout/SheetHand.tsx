@@ -1,6 +1,19 @@
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  useCallback,
+  useEffect,
+  useRef,
+  useState,
+} from "react";
+import { cx } from "../app/cx";
 import { PlaceButtons } from "../sheet/PlaceButtons";
 import { usePlace } from "../sheet/usePlace";
+import { Ghost, type Stroke } from "./Ghost";
+import { lineUnder, nearby, onPaper, perPixel, under, viewAt } from "./paper";
+import type { Tool } from "./tools";
+import type { Dimensioning } from "./useDimensioning";
+import { useLineKeys } from "./useLineKeys";
 import type { Command, SheetDraft } from "./useSheetDraft";
 
 interface Props {
@@ -13,46 +26,15 @@ interface Props {
   busy: boolean;
   undo: () => void;
   redo: () => void;
+  tool: Tool;
+  setTool: (t: Tool) => void;
+  dim: Dimensioning;
 }
 
 const selector = (item: string) => {
   const [what, id] = item.split(":");
   return `[data-${what}="${CSS.escape(id ?? "")}"]`;
 };
-
-/** What lies under the pointer: a mark, the outline of a view, or a view around it. */
-function under(paper: HTMLElement, x: number, y: number): string | null {
-  for (const [dx, dy] of [
-    [0, 0],
-    [4, 0],
-    [-4, 0],
-    [0, 4],
-    [0, -4],
-  ] as const) {
-    const hits = document.elementsFromPoint(x + dx, y + dy).filter((e) => paper.contains(e));
-    for (const kind of ["mark", "view"] as const)
-      for (const e of hits) {
-        const id = e.getAttribute(`data-${kind}`);
-        if (id !== null) return `${kind}:${id}`;
-      }
-  }
-  let best: { id: string; size: number } | null = null;
-  const boxes = new Map<string, DOMRect[]>();
-  for (const e of paper.querySelectorAll(".s-visible[data-view]")) {
-    const id = e.getAttribute("data-view") ?? "";
-    boxes.set(id, [...(boxes.get(id) ?? []), e.getBoundingClientRect()]);
-  }
-  for (const [id, list] of boxes) {
-    const left = Math.min(...list.map((b) => b.left));
-    const right = Math.max(...list.map((b) => b.right));
-    const top = Math.min(...list.map((b) => b.top));
-    const bottom = Math.max(...list.map((b) => b.bottom));
-    const size = (right - left) * (bottom - top);
-    if (x >= left && x <= right && y >= top && y <= bottom && (!best || size < best.size))
-      best = { id, size };
-  }
-  return best && `view:${best.id}`;
-}
 
 interface Drag {
   item: string | null;
@@ -61,11 +43,24 @@ interface Drag {
   moved: boolean;
 }
 
-/** The sheet in the hand: views and marks are dragged, or nudged with the keys. */
-export function SheetHand({ drawn, chosen, choose, act, busy, undo, redo }: Props) {
+/**
+ * The sheet in the hand: views and marks are dragged, or nudged with the keys; with a tool, edges are
+ * picked and cutting lines and circles drawn.
+ */
+export function SheetHand(props: Props) {
+  const { drawn, chosen, choose, act, busy, undo, redo, tool, setTool, dim } = props;
   const paper = useRef<HTMLDivElement>(null);
+  /** What is being drawn, and where the pointer is. */
+  const [stroke, setStroke] = useState<Stroke | null>(null);
+  const hot = useRef<Element | null>(null);
   const drag = useRef<Drag | null>(null);
   const { frame, transform, zoom, pan, all } = usePlace(drawn.svg);
+  const heat = useCallback((e: Element | null) => {
+    hot.current?.classList.remove("hot");
+    e?.classList.add("hot");
+    hot.current = e;
+  }, []);
+  const lines = useLineKeys(paper, heat);
 
   useEffect(() => {
     if (paper.current) paper.current.innerHTML = drawn.svg;
@@ -81,30 +76,85 @@ export function SheetHand({ drawn, chosen, choose, act, busy, undo, redo }: Prop
       e.classList.toggle("chosen", chosen !== null && e.matches(selector(chosen)));
   }, [chosen, drawn.svg]);
 
-  /** Millimetres of paper for a pixel of the screen. */
-  const perPixel = () => {
-    const svg = paper.current?.querySelector("svg");
-    return svg ? 1 / (svg.getScreenCTM()?.a ?? 1) : 1;
+  const spot = (x: number, y: number) => onPaper(paper.current, drawn.height, x, y);
+  /** A click with the dimension tool: on a line it picks, beside the part it puts down. */
+  const clickDimension = (x: number, y: number) => {
+    if (!paper.current) return;
+    const view = lineUnder(paper.current, x, y)?.getAttribute("data-view");
+    if (view && dim.picked?.picks.length !== 2)
+      dim.pick(view, spot(x, y), nearby * perPixel(paper.current));
+    else dim.putDown(spot(x, y));
+  };
+  /** A line or a circle that was drawn. */
+  const drawnStroke = (s: Omit<Stroke, "down">, of?: string) => {
+    if (!paper.current || Math.hypot(s.x - s.x0, s.y - s.y0) < 4) return;
+    const [x, y] = tool === "detail" ? [s.x0, s.y0] : [(s.x0 + s.x) / 2, (s.y0 + s.y) / 2];
+    const view = of ?? viewAt(paper.current, x, y);
+    if (!view) return;
+    act({
+      do: tool === "detail" ? "detail" : "section",
+      item: `view:${view}`,
+      picks: [spot(s.x0, s.y0), spot(s.x, s.y)],
+    });
+    setTool("hand");
   };
   const shift = (item: string, dx: number, dy: number) => {
     for (const e of paper.current?.querySelectorAll(selector(item)) ?? [])
       e.setAttribute("transform", `translate(${dx} ${dy})`);
   };
+  /** What Enter does with a tool, on the line that was come to by keys. */
+  const enter = (upright: boolean) => {
+    if (tool === "dimension" && dim.offer && !stroke) return dim.putDown();
+    if (tool === "dimension" && dim.offer && stroke) return dim.putDown(spot(stroke.x, stroke.y));
+    const l = lines.here();
+    if (!l) return;
+    if (tool === "dimension") dim.pick(l.view, spot(l.x, l.y), nearby * perPixel(paper.current));
+    const [x, y] = [l.box.left + l.box.width / 2, l.box.top + l.box.height / 2];
+    const { left, right, top, bottom } = l.around;
+    if (tool === "section")
+      drawnStroke(
+        upright ? { x0: x, y0: bottom, x, y: top } : { x0: left, y0: y, x: right, y },
+        l.view,
+      );
+    if (tool === "detail")
+      drawnStroke({ x0: x, y0: y, x: x + 0.8 * Math.max(l.box.width, l.box.height), y }, l.view);
+  };
+  /** Picks the line that was come to, also as a second one. */
+  const pickHere = () => {
+    const l = lines.here();
+    if (l) dim.pick(l.view, spot(l.x, l.y), nearby * perPixel(paper.current));
+  };
   const down = (e: PointerEvent) => {
     if (e.button !== 0 || !paper.current) return;
+    if (tool !== "hand") {
+      frame.current?.focus({ preventScroll: true });
+      e.currentTarget.setPointerCapture(e.pointerId);
+      const [x0, y0] = [e.clientX, e.clientY];
+      setStroke({ x0, y0, x: x0, y: y0, down: true });
+      return;
+    }
     const item = under(paper.current, e.clientX, e.clientY);
     drag.current = { item, x: e.clientX, y: e.clientY, moved: false };
     e.currentTarget.setPointerCapture(e.pointerId);
     choose(item);
   };
+  const moveTool = (e: PointerEvent) => {
+    const [x, y] = [e.clientX, e.clientY];
+    setStroke((s) => (s?.down ? { ...s, x, y } : { x0: x, y0: y, x, y, down: false }));
+    if (tool === "dimension" && paper.current) heat(lineUnder(paper.current, x, y));
+  };
   const move = (e: PointerEvent) => {
+    if (tool !== "hand") {
+      moveTool(e);
+      return;
+    }
     const d = drag.current;
     if (!d || (e.buttons & 1) === 0) return;
     const [dx, dy] = [e.clientX - d.x, e.clientY - d.y];
     if (!d.moved && Math.hypot(dx, dy) < 4) return;
     d.moved = true;
     if (d.item) {
-      const k = perPixel();
+      const k = perPixel(paper.current);
       shift(d.item, dx * k, dy * k);
       return;
     }
@@ -112,10 +162,18 @@ export function SheetHand({ drawn, chosen, choose, act, busy, undo, redo }: Prop
     drag.current = { ...d, x: e.clientX, y: e.clientY };
   };
   const up = (e: PointerEvent) => {
+    if (tool !== "hand") {
+      if (stroke?.down) {
+        setStroke({ ...stroke, down: false });
+        if (tool === "dimension") clickDimension(e.clientX, e.clientY);
+        else drawnStroke({ ...stroke, x: e.clientX, y: e.clientY });
+      }
+      return;
+    }
     const d = drag.current;
     drag.current = null;
     if (!d?.item || !d.moved) return;
-    const k = perPixel();
+    const k = perPixel(paper.current);
     act({ do: "move", item: d.item, by: [(e.clientX - d.x) * k, (d.y - e.clientY) * k] });
   };
   const cancel = () => {
@@ -129,7 +187,7 @@ export function SheetHand({ drawn, chosen, choose, act, busy, undo, redo }: Prop
       else pan(-40 * dx, 40 * dy);
     };
     const command = e.ctrlKey || e.metaKey;
-    const acts: Record<string, () => void> = {
+    const acts: Record<string, () => unknown> = {
       ArrowLeft: () => nudge(-1, 0),
       ArrowRight: () => nudge(1, 0),
       ArrowUp: () => nudge(0, 1),
@@ -137,9 +195,18 @@ export function SheetHand({ drawn, chosen, choose, act, busy, undo, redo }: Prop
       "+": () => zoom(1.25),
       "-": () => zoom(0.8),
       "0": all,
-      Escape: () => (drag.current ? cancel() : choose(null)),
+      Escape: () => {
+        if (drag.current) cancel();
+        else if (dim.picked) dim.drop();
+        else if (tool !== "hand") setTool("hand");
+        else choose(null);
+      },
+      Enter: () => enter(e.shiftKey),
+      " ": () => tool === "dimension" && pickHere(),
+      ".": () => tool !== "hand" && lines.step(1),
+      ",": () => tool !== "hand" && lines.step(-1),
       Delete: () => {
-        if (!chosen?.startsWith("mark:")) return;
+        if (!chosen) return;
         act({ do: "remove", item: chosen });
         choose(null);
       },
@@ -158,9 +225,19 @@ export function SheetHand({ drawn, chosen, choose, act, busy, undo, redo }: Prop
         role="application"
         aria-label={
           "Sheet to be laid out; arrow keys move what is chosen, with Shift farther, " +
-          "Delete takes a mark away, plus and minus zoom, 0 shows it whole"
+          "Delete takes it away, plus and minus zoom, 0 shows it whole; with a tool, full stop and " +
+          "comma go from line to line, Space picks one, Enter puts the dimension down or cuts " +
+          "there, with Shift upright"
         }
-        className="sheet-ground h-full touch-none overflow-hidden"
+        className={cx(
+          "sheet-ground h-full touch-none overflow-hidden",
+          tool !== "hand" && "cursor-crosshair",
+        )}
+        data-tool={tool}
+        onPointerLeave={() => {
+          heat(null);
+          if (!stroke?.down) setStroke(null);
+        }}
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
@@ -169,6 +246,9 @@ export function SheetHand({ drawn, chosen, choose, act, busy, undo, redo }: Prop
       >
         <div ref={paper} className="h-full w-full origin-top-left" style={{ transform }} />
       </div>
+      {stroke && tool !== "hand" && (
+        <Ghost stroke={stroke} tool={tool} text={dim.offer?.text} frame={frame} />
+      )}
       <PlaceButtons zoom={zoom} all={all} />
     </div>
   );

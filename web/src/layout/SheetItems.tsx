@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
 import { Empty, Panel, sentence } from "../controls/notices";
+import { sides } from "./tools";
 import type { Command, SheetDraft } from "./useSheetDraft";
 
 type View = SheetDraft["sheet"]["views"][number];
@@ -8,25 +9,29 @@ type Mark = SheetDraft["sheet"]["marks"][number];
 
 interface Props {
   drawn: SheetDraft;
-  /** Labels of the characteristics. */
-  labels: Map<string, string>;
   chosen: string | null;
   choose: (item: string | null) => void;
   act: (c: Command) => void;
 }
 
-const viewWords: Record<string, string> = {
-  front: "from the front",
-  back: "from the back",
-  top: "from above",
-  bottom: "from below",
-  left: "from the left",
-  right: "from the right",
-  pictorial: "pictorial",
-  "pictorial-back": "pictorial, from behind",
-  auxiliary: "square to a face",
-  detail: "detail",
-};
+const viewWords = new Map([...sides, ["auxiliary", "square to a face"] as const]);
+
+/** What a view is called. */
+function calledView(v: View) {
+  const letter = v.letter ?? "";
+  if (v.kind === "detail") return `Detail ${letter}`;
+  const words = viewWords.get(v.kind) ?? v.kind;
+  return v.cut ? `Section ${letter}–${letter}, ${words}` : sentence(words).replace(/\.$/, "");
+}
+
+const cuts: [string, string][] = [
+  ["full", "right through"],
+  ["removed", "only what is cut"],
+  ["left", "left half"],
+  ["right", "right half"],
+  ["above", "upper half"],
+  ["below", "lower half"],
+];
 
 function Row({
   item,
@@ -76,7 +81,12 @@ function Choice({
   );
 }
 
-function ViewForm({ v, drawn, act }: { v: View; drawn: SheetDraft; act: Props["act"] }) {
+function ViewForm({
+  v,
+  drawn,
+  act,
+  choose,
+}: { v: View } & Pick<Props, "drawn" | "act" | "choose">) {
   const item = `view:${v.id}`;
   return (
     <div className="flex flex-col gap-2 bg-base-200 px-4 py-2">
@@ -95,6 +105,39 @@ function ViewForm({ v, drawn, act }: { v: View; drawn: SheetDraft; act: Props["a
         />
         hidden edges
       </label>
+      {v.cut && (
+        <label className="flex items-center gap-2 text-sm">
+          <span className="w-16">Cut</span>
+          <select
+            className="select select-xs flex-1"
+            value={v.cut.side ?? v.cut.kind}
+            onChange={(e) => act({ do: "cut", item, text: e.target.value })}
+          >
+            {cuts.map(([kind, words]) => (
+              <option key={kind} value={kind}>
+                {words}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <div className="flex flex-wrap gap-2">
+        {v.cut && (
+          <button type="button" className="btn btn-xs" onClick={() => act({ do: "flip", item })}>
+            From the other side
+          </button>
+        )}
+        <button
+          type="button"
+          className="btn btn-xs"
+          onClick={() => {
+            act({ do: "remove", item });
+            choose(null);
+          }}
+        >
+          Remove the view
+        </button>
+      </div>
     </div>
   );
 }
@@ -148,7 +191,8 @@ function MarkForm({ m, choose, act }: { m: Mark } & Pick<Props, "choose" | "act"
 }
 
 /** What stands on the sheet: its paper, its views, its marks, and what only a note says. */
-export function SheetItems({ drawn, labels, chosen, choose, act }: Props) {
+export function SheetItems({ drawn, chosen, choose, act }: Props) {
+  const labels = new Map(drawn.characteristics.map((c) => [c.id, c.label]));
   const named = (id: string) => `${drawn.balloons[id] ?? ""} ${labels.get(id) ?? id}`.trim();
   const called = (m: Mark) =>
     m.kind === "note"
@@ -176,13 +220,10 @@ export function SheetItems({ drawn, labels, chosen, choose, act }: Props) {
       <Panel title="Views">
         {s.views.map((v) => (
           <div key={v.id}>
-            <Row
-              item={`view:${v.id}`}
-              name={sentence(viewWords[v.kind] ?? v.kind).replace(/\.$/, "")}
-              chosen={chosen}
-              choose={choose}
-            />
-            {chosen === `view:${v.id}` && <ViewForm v={v} drawn={drawn} act={act} />}
+            <Row item={`view:${v.id}`} name={calledView(v)} chosen={chosen} choose={choose} />
+            {chosen === `view:${v.id}` && (
+              <ViewForm v={v} drawn={drawn} act={act} choose={choose} />
+            )}
           </div>
         ))}
       </Panel>
@@ -208,6 +249,15 @@ export function SheetItems({ drawn, labels, chosen, choose, act }: Props) {
                   onClick={() => act({ do: "put", text: id })}
                 >
                   On a view
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs"
+                  aria-label={`Remove ${named(id)} from the exercise`}
+                  title="Takes it out of the exercise: it is no longer checked"
+                  onClick={() => act({ do: "drop", text: id })}
+                >
+                  Remove
                 </button>
               </li>
             ))}

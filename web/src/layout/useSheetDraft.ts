@@ -5,18 +5,22 @@ import { useKept } from "../app/keep";
 
 export type SheetDraft = Schemas["SheetDraft"];
 export type Command = Schemas["SheetCommand"];
-type Sheet = Schemas["SheetDocument"];
+export type Offer = Schemas["SheetOffer"];
+/** What of an exercise is worked on. */
+type Work = Pick<SheetDraft, "sheet" | "characteristics">;
 
 /** A sheet that is worked on, kept in the browser until it is saved. */
 interface Kept {
   /** That it was begun from. */
   version: number;
-  past: Sheet[];
-  now: Sheet;
-  future: Sheet[];
+  past: Work[];
+  now: Work;
+  future: Work[];
   /** What was done last, until the core has done it: who leaves at once finds it done. */
   waiting: Command[];
 }
+
+const workOf = ({ sheet, characteristics }: SheetDraft): Work => ({ sheet, characteristics });
 
 const post = (id: number, body: Schemas["SheetChange"]) =>
   ask(client.POST("/exercises/{id}/sheet/draft", { params: { path: { id } }, body }));
@@ -26,7 +30,7 @@ const post = (id: number, body: Schemas["SheetChange"]) =>
  * what the sheet is afterwards, and how it is drawn.
  */
 export function useSheetDraft(id: number) {
-  const { value: work, again, set, drop } = useKept<Kept | null>(`sheet/${id}`, null);
+  const { value: work, again, set, drop } = useKept<Kept | null>(`drawing/${id}`, null);
   /** It was done before the page was opened, even if what waited is carried out now. */
   const [before] = useState(again);
   const [drawn, setDrawn] = useState<SheetDraft | null>(null);
@@ -59,11 +63,7 @@ export function useSheetDraft(id: number) {
   /** Shows a state that was there before. */
   const show = useCallback(
     async (next: Kept | null) => {
-      const d = await post(id, {
-        version: next?.version ?? 0,
-        save: false,
-        ...(next ? { sheet: next.now } : {}),
-      });
+      const d = await post(id, { version: next?.version ?? 0, save: false, ...next?.now });
       // What was done meanwhile still waits.
       if (next !== latest.current) put(next && { ...next, waiting: latest.current?.waiting ?? [] });
       draw(d);
@@ -77,11 +77,11 @@ export function useSheetDraft(id: number) {
       const command = w.waiting[0];
       if (!command) return;
       try {
-        const d = await post(id, { version: w.version, sheet: w.now, save: false, command });
+        const d = await post(id, { version: w.version, ...w.now, save: false, command });
         put({
           version: w.version,
           past: [...w.past, w.now].slice(-100),
-          now: d.sheet,
+          now: workOf(d),
           future: [],
           waiting: (latest.current?.waiting ?? []).slice(1),
         });
@@ -105,11 +105,21 @@ export function useSheetDraft(id: number) {
       put(
         w
           ? { ...w, waiting: [...w.waiting, command] }
-          : { version: from.version, past: [], now: from.sheet, future: [], waiting: [command] },
+          : { version: from.version, past: [], now: workOf(from), future: [], waiting: [command] },
       );
       inTurn(carryOut);
     },
     [inTurn, carryOut, put],
+  );
+  /** Asks what fits what was picked, once all that was done before is done. */
+  const offers = useCallback(
+    async (command: Command): Promise<Offer[]> => {
+      await turn.current;
+      const from = latest.current?.now ?? {};
+      const version = latest.current?.version ?? shown.current?.version ?? 0;
+      return (await post(id, { version, ...from, save: false, command })).offers;
+    },
+    [id],
   );
   const undo = useCallback(
     () =>
@@ -144,7 +154,7 @@ export function useSheetDraft(id: number) {
       await turn.current;
       const w = latest.current;
       if (!w) return;
-      draw(await post(id, { version: w.version, sheet: w.now, save: true }));
+      draw(await post(id, { version: w.version, ...w.now, save: true }));
       put(null);
     },
     onSuccess: () => queries.invalidateQueries(),
@@ -156,6 +166,7 @@ export function useSheetDraft(id: number) {
     error,
     busy: busy > 0,
     act,
+    offers,
     undo,
     redo,
     letGo,

@@ -1,0 +1,25 @@
+/** What a click on the sheet does. */
+export type Tool = "hand" | "dimension" | "section" | "detail";
+
+export const tools: { tool: Tool; words: string; help: string }[] = [
+  { tool: "hand", words: "Move", help: "Drag views, dimensions and notes" },
+  { tool: "dimension", words: "Dimension", help: "Pick one edge or two, then a place" },
+  {
+    tool: "section",
+    words: "Section",
+    help: "Draw the cutting line across a view, through the middle of what is cut",
+  },
+  { tool: "detail", words: "Detail", help: "Draw a circle from its middle around what is small" },
+];
+
+/** Views that can be added. */
+export const sides: [string, string][] = [
+  ["front", "from the front"],
+  ["top", "from above"],
+  ["left", "from the left"],
+  ["right", "from the right"],
+  ["bottom", "from below"],
+  ["back", "from the back"],
+  ["pictorial", "pictorial"],
+  ["pictorial-back", "pictorial, from behind"],
+];
