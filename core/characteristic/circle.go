@@ -3,6 +3,7 @@ package characteristic
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"hammerset/core/quantity"
@@ -17,6 +18,17 @@ func boltCircle() *Kind {
 		Print: func(s Stated, _ How) string { return "⌀" + s.Text },
 		Line:  AcrossRing, Ring: true, EndOn: true, Arranged: AtLeader,
 		Slips: roundSlips(),
+		Proposed: func(g *solid.Geometry, p Place) bool {
+			if len(p) < 4 || !round(g.Faces[p[0][0]]) {
+				return false
+			}
+			first := g.Faces[p[1][0]]
+			return !slices.ContainsFunc(p[1:].Faces(), func(i int) bool {
+				f := g.Faces[i]
+				return f.Kind != solid.CylinderFace || !f.Hollow || math.Abs(f.Radius-first.Radius) > square ||
+					!f.Axis.Parallel(first.Axis, square)
+			})
+		},
 	}, 1)
 	k.Measure = func(g *solid.Geometry, p Place, _ How) (float64, error) {
 		arms, err := armsOf(g, p, p[1:])

@@ -15,8 +15,17 @@ type Sheet struct {
 	Paper      string `json:"paper"`
 	Scale      string `json:"scale"`
 	Projection string `json:"projection"` // first or third
-	Views      []View `json:"views"`
-	Marks      []Mark `json:"marks"`
+	// Stands says how the part stands where the axes of its file do not say it.
+	Stands *Standing `json:"stands,omitempty"`
+	Views  []View    `json:"views"`
+	Marks  []Mark    `json:"marks"`
+}
+
+// Standing is how a part stands: the direction of a face, its normal or axis, that is up, and the one of another that
+// looks to the front. A face that looks up as well stands in front of the first; without one any side is the front.
+type Standing struct {
+	Up    address.Ref `json:"up"`
+	Front address.Ref `json:"front,omitzero"`
 }
 
 // View shows the reference from one side. Its kind is one of the principal views (front, back, top, bottom, left,

@@ -184,6 +184,9 @@ func sizeOf(kind string, place characteristic.Place, called []string) (label str
 		on = append(on, words)
 	}
 	title := characteristic.Of(kind).Title
+	if of := characteristic.Of(kind); of.Around && of.Repeated != nil {
+		on = []string{on[0], fmt.Sprintf("the %d around it", len(of.Repeated(place)))}
+	}
 	return strings.ToUpper(title[:1]) + title[1:] + ", " + strings.Join(on, " – "), on
 }
 

@@ -152,6 +152,6 @@ func (e *Editor) project(ctx context.Context, ex *exercise.Exercise, ref check.R
 	}
 	e.called = Called(named.Names, p.Geometry, ref.Document.Titles(), ex.Unit)
 	e.reference, e.projected = reference, p
-	e.sheet = exercise.Sheet{Views: slices.Clone(s.Views)}
+	e.sheet = exercise.Sheet{Views: slices.Clone(s.Views), Stands: s.Stands}
 	return nil
 }

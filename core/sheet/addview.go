@@ -66,9 +66,13 @@ func (c Command) cutAcross(s *exercise.Sheet, p *Projected, id string) error {
 		axis = 0
 	}
 	sight := []solid.Vec{v.frame.X, v.frame.Y}[axis]
+	stand, err := standing(p.Geometry, s)
+	if err != nil {
+		return err
+	}
 	kind := ""
 	for _, k := range []string{"front", "top", "left", "right", "bottom", "back"} { // the usual ones first
-		if f, _ := viewFrame(k); kind == "" && f.Z.Parallel(sight, 1e-6) {
+		if f, _ := viewOf(k, stand); kind == "" && f.Z.Parallel(sight, 1e-6) {
 			kind = k
 		}
 	}
@@ -138,8 +142,8 @@ func (c Command) enlarge(s *exercise.Sheet, p *Projected, id string) error {
 	}
 	middle, radius := v.plane(q[0]), q[0].distance(q[1])/v.scale
 	d := exercise.View{ID: freshView(s, "detail"), Kind: "detail", Parent: id, Letter: freshLetter(s),
-		Hidden: v.spec.Hidden, Clip: &exercise.Clip{At: [2]float64{neatly(middle[0] - v.window.origin[0]), neatly(middle[1] - v.window.origin[1])},
-			Radius: neatly(radius)}}
+		Hidden: v.spec.Hidden, Clip: &exercise.Clip{Radius: neatly(radius),
+			At: [2]float64{neatly(middle[0] - v.window.origin[0]), neatly(middle[1] - v.window.origin[1])}}}
 	for _, scale := range standards.Scales {
 		if scale.Factor > v.scale && 2*radius*scale.Factor <= 70 {
 			d.Scale = scale.Name
@@ -253,7 +257,9 @@ func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m 
 			}
 			if of != nil && !side.allows(Point(of.At), at) {
 				cost += 5000
-			} else if of == nil && !slices.ContainsFunc(without.Views, func(o exercise.View) bool { return inLine(s, spec, &o, at) }) {
+			} else if of == nil && !slices.ContainsFunc(without.Views, func(o exercise.View) bool {
+				return inLine(spec, &o, at)
+			}) {
 				cost += 15
 			}
 			if cost < least-1e-9 {
@@ -315,7 +321,7 @@ func besideOf(s *exercise.Sheet, spec *exercise.View) (toSide, *exercise.View) {
 }
 
 // inLine tells whether a view at a place stands in line with another that has the same width or height.
-func inLine(s *exercise.Sheet, spec, o *exercise.View, at Point) bool {
+func inLine(spec, o *exercise.View, at Point) bool {
 	f, ok := viewFrame(spec.Kind)
 	g, other := viewFrame(o.Kind)
 	if !ok || !other || fromCorner(*spec) || fromCorner(*o) || spec.Scale != o.Scale {

@@ -21,13 +21,23 @@ import (
 // are of; angles between faces that are seen edge on. What it does not place becomes a note. It is a start that can
 // be changed in the exercise document.
 func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
+	return arrange(ref, ex, stands(ref))
+}
+
+// arrange lays out the sheet of a part as it stands.
+func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standing) exercise.Sheet {
 	const top, right, gap = 264.0, 282.0, 30.0
-	size := ref.Box.Size()
-	out := exercise.Sheet{Paper: "A3", Projection: "first"}
-	l := &layout{ref: ref, middle: ref.Box.Min.Add(ref.Box.Max).Scale(0.5), views: map[string]solid.Frame{},
-		sides: map[string][]beside{}, placed: map[string]bool{}}
+	out := exercise.Sheet{Paper: "A3", Projection: "first", Stands: stands}
+	stand, err := standing(ref, &out)
+	if err != nil {
+		out.Stands, stand = nil, solid.World // two faces of one name: as it lies in its file
+	}
+	box := boxIn(ref, stand)
+	size, middle := box.Size(), box.Min.Add(box.Max).Scale(0.5)
+	l := &layout{ref: ref, stand: stand, size: size, middle: stand.Point(middle[0], middle[1], middle[2]),
+		views: map[string]solid.Frame{}, sides: map[string][]beside{}, placed: map[string]bool{}}
 	for _, v := range []string{"front", "top", "left"} {
-		l.views[v], _ = viewFrame(v)
+		l.views[v], _ = viewOf(v, stand)
 	}
 	l.collect(ref, ex)
 	loose := 0
@@ -73,7 +83,7 @@ func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	under += over["top"]
 	// A view stands where its origin, that of the model, comes to lie.
 	place := func(id string, middle [2]float64, factor float64) [2]float64 {
-		f, _ := viewFrame(id)
+		f, _ := viewOf(id, stand)
 		m := l.middle
 		return [2]float64{middle[0] - factor*m.Dot(f.X), middle[1] - factor*m.Dot(f.Y)}
 	}
@@ -134,7 +144,9 @@ func (l *layout) stacked() (dimensions []exercise.Mark, stack map[string]float64
 // layout collects what stands where.
 type layout struct {
 	ref     *solid.Geometry
-	middle  solid.Vec
+	stand   solid.Frame
+	size    solid.Vec // of the part along the axes of its stand
+	middle  solid.Vec // of the part, in the model
 	views   map[string]solid.Frame
 	sides   map[string][]beside // by view and side
 	leaders []pointed
@@ -268,8 +280,9 @@ func crossing(p, q [2]Point) bool {
 
 // half is half of what a view shows, across and up.
 func (l *layout) half(view string) Point {
-	f, size := l.views[view], l.ref.Box.Size()
-	reach := func(v solid.Vec) float64 {
+	f, size := l.views[view], l.size
+	reach := func(d solid.Vec) float64 {
+		v := l.stand.Local(d)
 		return (math.Abs(v[0])*size[0] + math.Abs(v[1])*size[1] + math.Abs(v[2])*size[2]) / 2
 	}
 	return Point{reach(f.X), reach(f.Y)}

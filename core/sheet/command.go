@@ -230,7 +230,7 @@ func put(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, id strin
 	if c == nil {
 		return &Impossible{fmt.Sprintf("there is no characteristic %q", id), "add it first"}
 	}
-	arranged := Arrange(geo, ex)
+	arranged := arrange(geo, ex, s.Stands)
 	for _, m := range arranged.Marks {
 		if !slices.Contains(m.Of, id) {
 			continue

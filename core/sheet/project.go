@@ -53,6 +53,10 @@ func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.N
 	if err != nil {
 		return nil, err
 	}
+	stand, err := standing(geo, s)
+	if err != nil {
+		return nil, err
+	}
 	out := &Projected{Geometry: geo, Views: map[string]*Projection{}}
 	for i := range s.Views {
 		id := s.Views[i].ID
@@ -63,7 +67,7 @@ func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.N
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		p := projecting{k, geo, out.Views, &s.Views[i]}
+		p := projecting{k, geo, out.Views, &s.Views[i], stand}
 		if out.Views[id], err = p.project(ref.Shape); err != nil {
 			return nil, fmt.Errorf("view %s: %w", id, err)
 		}
@@ -78,6 +82,9 @@ func (p *Projected) Known(was, now *exercise.Sheet) map[string]*Projection {
 		return exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin, Cut: v.Cut}
 	}
 	out := map[string]*Projection{}
+	if !reflect.DeepEqual(was.Stands, now.Stands) {
+		return out
+	}
 	for i := range now.Views {
 		v := &now.Views[i]
 		before := was.View(v.ID)
@@ -94,6 +101,7 @@ type projecting struct {
 	geo    *solid.Geometry
 	others map[string]*Projection
 	spec   *exercise.View
+	stand  solid.Frame
 }
 
 // project has the kernel make the view: the outlines as seen along the direction, with hidden lines, or a section. A
@@ -157,7 +165,7 @@ func (p *projecting) frame() (solid.Frame, error) {
 	case "auxiliary":
 		return p.auxiliary()
 	}
-	f, ok := viewFrame(p.spec.Kind)
+	f, ok := viewOf(p.spec.Kind, p.stand)
 	if !ok {
 		return f, fmt.Errorf("%q is not a kind of view: use front, back, top, bottom, left, right, pictorial, "+
 			"pictorial-back, auxiliary or detail", p.spec.Kind)

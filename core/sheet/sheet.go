@@ -3,6 +3,7 @@ package sheet
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -127,7 +128,7 @@ func (b *builder) loose() error {
 		if c.Declared().Whole() && stated.Text == "1" && strings.HasPrefix(strings.ToLower(c.Label), "one ") {
 			t = c.Label // it says its number
 		}
-		x := binding + 6.0
+		x, y := b.noteSpot(y, t)
 		at, room := x+2*balloonR+2, b.out.Width-margin-noteGap
 		if y < margin+blockHeight+noteGap {
 			room -= blockWidth // beside the title block
@@ -139,7 +140,31 @@ func (b *builder) loose() error {
 		b.balloon(c, Point{x + balloonR, y + standards.Lettering/2})
 		// Below the balloon the next note stands; the measured value goes behind this one.
 		b.out.Marks[len(b.out.Marks)-1].Text = Point{at + 3 + b.metrics.Width(lines[len(lines)-1], size), y}
-		y += 8
 	}
 	return nil
+}
+
+// noteSpot is where the next note stands: the lowest place from y up, in the first column that has one, at which
+// nothing runs through it. A sheet that is full has it in the first column all the same.
+func (b *builder) noteSpot(y float64, text string) (left, foot float64) {
+	const pitch, column = 8.0, 100.0
+	width := math.Min(2*balloonR+2+b.metrics.Width(text, standards.Lettering), column-2*balloonR)
+	labels := b.out.labels(b.metrics)
+	first := binding + 6.0
+	for left = first; left+width < b.out.Width-margin-noteGap; left += column {
+		for foot = y; foot < b.out.Height-margin-noteGap; foot += pitch {
+			here := label{Extent: Extent{Point{left, foot - 1}, Point{left + width, foot + standards.Lettering + 1}}}
+			_, crossed := b.out.crossed(here)
+			block := Extent{Point{b.out.Width - margin - blockWidth, margin}, Point{b.out.Width - margin, margin + blockHeight}}
+			if !crossed && !here.Overlaps(block) &&
+				!slices.ContainsFunc(labels, func(l label) bool { return here.Overlaps(l.Extent) }) {
+				return left, foot
+			}
+		}
+	}
+	for foot = y; slices.ContainsFunc(labels, func(l label) bool {
+		return l.Min[0] < first+width && l.Min[1] < foot+standards.Lettering && l.Max[1] > foot
+	}); foot += pitch {
+	}
+	return first, foot
 }

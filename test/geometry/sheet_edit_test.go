@@ -13,6 +13,7 @@ import (
 	"hammerset/core/modeller"
 	"hammerset/core/prepare"
 	"hammerset/core/sheet"
+	"hammerset/core/solid"
 	"hammerset/formats/lettering"
 )
 
@@ -349,6 +350,40 @@ func TestViewsByHand(t *testing.T) {
 	} {
 		if _, err := onSheet(t, b, ex, c.command); err == nil || !strings.Contains(err.Error(), c.say) {
 			t.Errorf("%+v: %v, want %q", c.command, err, c.say)
+		}
+	}
+}
+
+// A part that lies askew in its file stands upright on its sheet: as many of its sizes are dimensioned as when its file
+// has it straight, and nothing runs through anything.
+func TestSheetOfAPartThatLiesAskew(t *testing.T) {
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"bearing-bracket", "gland-flange"} {
+		b := demoExercise(t, name)
+		var loose [2]int
+		for i, pose := range []solid.Transform{solid.Translation(solid.Vec{}), oddPose()} {
+			ex := sheet.Plain(name, b.Parsed.Unit, "part.step", 1)
+			b.ref = check.Reference{STEP: stepAttempt(t, demoExercise(t, name).ref.Document, pose, 1).STEP}
+			out, err := prepare.Propose(ctx, checker(), ex, b.ref, f)
+			if err != nil || len(out.Left) > 0 {
+				t.Fatalf("%s: %+v, %v", name, out, err)
+			}
+			if (ex.Sheet().Stands != nil) != (i == 1) {
+				t.Errorf("%s: it stands by %+v", name, ex.Sheet().Stands)
+			}
+			d, _ := draw(t, ex, b)
+			standClear(t, name, d, f)
+			loose[i] = len(ex.Characteristics)
+			for _, m := range ex.Sheet().Marks {
+				loose[i] -= len(m.Of)
+			}
+			t.Logf("%s: %d of %d characteristics among the notes", name, loose[i], len(ex.Characteristics))
+		}
+		if loose[1] > loose[0] {
+			t.Errorf("%s: %d characteristics among the notes straight, and %d askew", name, loose[0], loose[1])
 		}
 	}
 }

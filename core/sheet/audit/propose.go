@@ -60,6 +60,11 @@ func (u *unknowns) candidates(loose [][]float64) []*candidate {
 			}
 		}
 	}
+	for _, circle := range u.circles() {
+		if slices.ContainsFunc(circle.Faces(), func(f int) bool { return moves[u.of[f]] }) {
+			add(circle...)
+		}
+	}
 	for i := range u.carriers {
 		if !moves[i] || u.carriers[i].kind != solid.PlaneFace || len(u.carriers[i].faces) == 0 {
 			continue
@@ -73,6 +78,51 @@ func (u *unknowns) candidates(loose [][]float64) []*candidate {
 		}
 	}
 	return out
+}
+
+// circles are the holes of one size, three or more, that are evenly spaced around a round face: each with the largest
+// face that they are around.
+func (u *unknowns) circles() []characteristic.Place {
+	var out []characteristic.Place
+	for _, c := range u.bySize() {
+		middle := &u.carriers[c]
+		if middle.kind != solid.CylinderFace && middle.kind != solid.ConeFace || len(middle.faces) == 0 {
+			continue
+		}
+		axis := u.g.Faces[middle.faces[0]]
+		for i := range u.carriers {
+			place := characteristic.Place{{middle.faces[0]}}
+			for k := range u.carriers {
+				if a, b := u.hole(i), u.hole(k); k >= i && a != nil && b != nil && math.Abs(a.Radius-b.Radius) < onto &&
+					a.Axis.Parallel(b.Axis, onto) && b.Axis.Parallel(axis.Axis, onto) &&
+					math.Abs(solid.FromAxis(a.Origin, axis.Origin, axis.Axis).Norm()-
+						solid.FromAxis(b.Origin, axis.Origin, axis.Axis).Norm()) < onto {
+					place = append(place, u.carriers[k].faces[:1])
+				}
+			}
+			if len(place) < 4 {
+				continue
+			}
+			known := slices.ContainsFunc(out, func(p characteristic.Place) bool {
+				return slices.Contains(p[1:].Faces(), u.carriers[i].faces[0])
+			})
+			if !known && u.even(place) {
+				out = append(out, place)
+			}
+		}
+	}
+	return out
+}
+
+// hole is the hollow round face of a carrier; nil where it has none.
+func (u *unknowns) hole(c int) *solid.Face {
+	if u.carriers[c].kind != solid.CylinderFace || len(u.carriers[c].faces) == 0 {
+		return nil
+	}
+	if f := &u.g.Faces[u.carriers[c].faces[0]]; f.Hollow {
+		return f
+	}
+	return nil
 }
 
 // slanting are the flat faces that a flat face meets at a slant: the line in which they meet is what a drawing gives of
@@ -98,6 +148,9 @@ func (u *unknowns) rank(kind *characteristic.Kind, p characteristic.Place) int {
 	faces := p.Faces()
 	if len(faces) == 1 {
 		return 1
+	}
+	if kind.Ring {
+		return 2
 	}
 	out := 10
 	if u.step(faces[0]) != u.step(faces[1]) {
