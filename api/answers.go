@@ -17,7 +17,9 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"hammerset/formats/documents"
+	"hammerset/formats/dxf/sheets"
 	"hammerset/formats/pdf"
+	"hammerset/formats/png"
 	"hammerset/formats/svg"
 	"hammerset/school"
 )
@@ -125,6 +127,11 @@ func (s *Server) sheet(in school.Sheet, format string, o svg.Options) (file, err
 	case "pdf":
 		data, err := pdf.Sheet(in.Drawing, s.font)
 		return file{"application/pdf", in.Number + ".pdf", data}, err
+	case "dxf":
+		return file{"image/vnd.dxf", in.Number + ".dxf", sheets.Write(in.Drawing, s.font)}, nil
+	case "png":
+		data, err := png.Sheet(in.Drawing, s.font)
+		return file{"image/png", in.Number + ".png", data}, err
 	case "svg":
 		return file{"image/svg+xml", in.Number + ".svg", svg.Render(in.Drawing, s.font, o)}, nil
 	}

@@ -291,19 +291,43 @@ func (e SheetFindingKind) Valid() bool {
 
 // Defines values for Format.
 const (
-	Live Format = "live"
-	Pdf  Format = "pdf"
-	Svg  Format = "svg"
+	FormatDxf  Format = "dxf"
+	FormatLive Format = "live"
+	FormatPdf  Format = "pdf"
+	FormatPng  Format = "png"
+	FormatSvg  Format = "svg"
 )
 
 // Valid indicates whether the value is a known member of the Format enum.
 func (e Format) Valid() bool {
 	switch e {
-	case Live:
+	case FormatDxf:
 		return true
-	case Pdf:
+	case FormatLive:
 		return true
-	case Svg:
+	case FormatPdf:
+		return true
+	case FormatPng:
+		return true
+	case FormatSvg:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MarkedFormat.
+const (
+	MarkedFormatLive MarkedFormat = "live"
+	MarkedFormatSvg  MarkedFormat = "svg"
+)
+
+// Valid indicates whether the value is a known member of the MarkedFormat enum.
+func (e MarkedFormat) Valid() bool {
+	switch e {
+	case MarkedFormatLive:
+		return true
+	case MarkedFormatSvg:
 		return true
 	default:
 		return false
@@ -1606,6 +1630,9 @@ type Format string
 // Id defines model for id.
 type Id = int64
 
+// MarkedFormat defines model for markedFormat.
+type MarkedFormat string
+
 // ExportAssemblyParams defines parameters for ExportAssembly.
 type ExportAssemblyParams struct {
 	Format string `form:"format" json:"format"`
@@ -1646,8 +1673,8 @@ type ReturnAttemptJSONBody struct {
 
 // GetMarkedSheetParams defines parameters for GetMarkedSheet.
 type GetMarkedSheetParams struct {
-	// Format live for the interface; svg and pdf for downloads
-	Format *Format `form:"format,omitempty" json:"format,omitempty"`
+	// Format live for the interface; svg for a download
+	Format *MarkedFormat `form:"format,omitempty" json:"format,omitempty"`
 }
 
 // AddClassJSONBody defines parameters for AddClass.
@@ -1679,7 +1706,7 @@ type ImportExerciseParams struct {
 
 // GetExerciseSheetParams defines parameters for GetExerciseSheet.
 type GetExerciseSheetParams struct {
-	// Format live for the interface; svg and pdf for downloads
+	// Format live for the interface; the others for downloads
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
 }
 
@@ -1722,7 +1749,7 @@ type ReturnRightJSONBody struct {
 
 // GetIssueSheetParams defines parameters for GetIssueSheet.
 type GetIssueSheetParams struct {
-	// Format live for the interface; svg and pdf for downloads
+	// Format live for the interface; the others for downloads
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
 }
 
@@ -5885,26 +5912,6 @@ type GetMarkedSheetResponseObject interface {
 	VisitGetMarkedSheetResponse(w http.ResponseWriter) error
 }
 
-type GetMarkedSheet200ApplicationpdfResponse struct {
-	Body          io.Reader
-	ContentLength int64
-}
-
-func (response GetMarkedSheet200ApplicationpdfResponse) VisitGetMarkedSheetResponse(w http.ResponseWriter) error {
-
-	w.Header().Set("Content-Type", "application/pdf")
-	if response.ContentLength != 0 {
-		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
-	}
-	w.WriteHeader(200)
-
-	if closer, ok := response.Body.(io.ReadCloser); ok {
-		defer closer.Close()
-	}
-	_, err := io.Copy(w, response.Body)
-	return err
-}
-
 type GetMarkedSheet200ImagesvgXmlResponse struct {
 	Body          io.Reader
 	ContentLength int64
@@ -6600,6 +6607,26 @@ func (response GetExerciseSheet200ApplicationpdfResponse) VisitGetExerciseSheetR
 	return err
 }
 
+type GetExerciseSheet200ImagepngResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetExerciseSheet200ImagepngResponse) VisitGetExerciseSheetResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
 type GetExerciseSheet200ImagesvgXmlResponse struct {
 	Body          io.Reader
 	ContentLength int64
@@ -6608,6 +6635,26 @@ type GetExerciseSheet200ImagesvgXmlResponse struct {
 func (response GetExerciseSheet200ImagesvgXmlResponse) VisitGetExerciseSheetResponse(w http.ResponseWriter) error {
 
 	w.Header().Set("Content-Type", "image/svg+xml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetExerciseSheet200ImagevndDxfResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetExerciseSheet200ImagevndDxfResponse) VisitGetExerciseSheetResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/vnd.dxf")
 	if response.ContentLength != 0 {
 		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -7359,6 +7406,26 @@ func (response GetIssueSheet200ApplicationpdfResponse) VisitGetIssueSheetRespons
 	return err
 }
 
+type GetIssueSheet200ImagepngResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetIssueSheet200ImagepngResponse) VisitGetIssueSheetResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
 type GetIssueSheet200ImagesvgXmlResponse struct {
 	Body          io.Reader
 	ContentLength int64
@@ -7367,6 +7434,26 @@ type GetIssueSheet200ImagesvgXmlResponse struct {
 func (response GetIssueSheet200ImagesvgXmlResponse) VisitGetIssueSheetResponse(w http.ResponseWriter) error {
 
 	w.Header().Set("Content-Type", "image/svg+xml")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetIssueSheet200ImagevndDxfResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetIssueSheet200ImagevndDxfResponse) VisitGetIssueSheetResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/vnd.dxf")
 	if response.ContentLength != 0 {
 		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}

@@ -11,8 +11,10 @@ import (
 	"hammerset/core/prepare"
 	"hammerset/core/sheet"
 	"hammerset/formats/documents"
+	"hammerset/formats/dxf/sheets"
 	"hammerset/formats/lettering"
 	"hammerset/formats/pdf"
+	"hammerset/formats/png"
 	"hammerset/formats/svg"
 	"hammerset/kernel/pool"
 	"hammerset/kernel/task"
@@ -22,7 +24,7 @@ func sheetCommand() *cobra.Command {
 	var folder, out string
 	var propose bool
 	cmd := &cobra.Command{Use: "sheet --exercise DIR --out FILE", Short: "Draw the sheet of an exercise",
-		Long: "Draw the sheet of an exercise as PDF or SVG, by the ending of the file, in its true size.\n" +
+		Long: "Draw the sheet of an exercise as PDF, SVG, DXF or PNG, by the ending of the file, in its true size.\n" +
 			"With --propose characteristics are added until the sheet determines the part, and it is laid out anew; each is " +
 			"told on a line. The exercise itself stays as it is.\n" +
 			"Exit code 0: drawn. 1: drawn, but something is left open that no characteristic settles. 2: could not draw.",
@@ -37,7 +39,7 @@ func sheetCommand() *cobra.Command {
 			})
 		}}
 	cmd.Flags().StringVar(&folder, "exercise", "", "folder with "+documents.ExerciseFile+" and the reference")
-	cmd.Flags().StringVar(&out, "out", "", "file to write, .pdf or .svg")
+	cmd.Flags().StringVar(&out, "out", "", "file to write, .pdf, .svg, .dxf or .png")
 	cmd.Flags().BoolVar(&propose, "propose", false, "add what the sheet must state, and lay it out anew")
 	for _, name := range []string{"exercise", "out"} {
 		_ = cmd.MarkFlagRequired(name) // the flag exists
@@ -85,10 +87,14 @@ func rendering(file string) (func(*sheet.Drawing) ([]byte, error), error) {
 	switch filepath.Ext(file) {
 	case ".pdf":
 		return func(d *sheet.Drawing) ([]byte, error) { return pdf.Sheet(d, font) }, nil
+	case ".dxf":
+		return func(d *sheet.Drawing) ([]byte, error) { return sheets.Write(d, font), nil }, nil
+	case ".png":
+		return func(d *sheet.Drawing) ([]byte, error) { return png.Sheet(d, font) }, nil
 	case ".svg":
 		return func(d *sheet.Drawing) ([]byte, error) { return svg.Render(d, font, svg.Options{}), nil }, nil
 	}
-	return nil, fmt.Errorf("%s: a sheet is written as .pdf or .svg: end the name of the file so", file)
+	return nil, fmt.Errorf("%s: a sheet is written as .pdf, .svg, .dxf or .png: end the name of the file so", file)
 }
 
 // proposed adds to an exercise what its sheet lacks, and says so. It tells how many findings are left.

@@ -331,8 +331,16 @@ func (b *builder) linear(v *view, m *exercise.Mark, c size, distance float64) er
 	if far := fp.sub(mid).dot(along) + total/2; far > 0 {
 		b.line(c.ID, fp, fp.sub(along.scale(far)))
 	}
-	b.note(c, mid.sub(along.scale(total/2)).add(up.scale(1)), along, turn)
+	at := mid.sub(along.scale(total / 2)).add(up.scale(1))
+	b.span(m, c, Span{Form: exercise.Linear, From: p, To: q, At: fq, Text: at})
+	b.note(c, at, along, turn)
 	return nil
+}
+
+// span says what a dimension is drawn between.
+func (b *builder) span(m *exercise.Mark, c size, s Span) {
+	s.Mark, s.Characteristic, s.Printed = m.ID, c.ID, c.text
+	b.out.Spans = append(b.out.Spans, s)
 }
 
 // noteWidth is how long the text of a size is with its balloon.
@@ -460,6 +468,15 @@ func (b *builder) leader(v *view, m *exercise.Mark, list []size) error {
 	if dirX < 0 {
 		at = shelf.add(Point{0, 1})
 	}
+	if f := b.geo.Faces[places[0][0][0]]; f.Kind == solid.CylinderFace && c.Declared().Line == characteristic.Across &&
+		f.Axis.Parallel(v.frame.Z, 1e-6) {
+		for _, p := range places { // the place that is pointed at
+			if middle := v.project(b.geo.Faces[p[0][0]].Origin); math.Abs(tip.distance(middle)-f.Radius*v.scale) < 1e-6 {
+				b.span(m, c, Span{Form: acrossCircle, From: middle.scale(2).sub(tip), To: tip, At: knee, Text: at})
+				break
+			}
+		}
+	}
 	for _, s := range list {
 		b.note(s, at, Point{1, 0}, 0)
 		at = at.add(Point{b.noteWidth(s) + 2, 0})
@@ -567,6 +584,8 @@ func (b *builder) angular(v *view, m *exercise.Mark, c size) error {
 		b.arrow(c.ID, vertex.add(polar(radius, e.t)), polar(1, e.t+e.dir*math.Pi/2+lean))
 	}
 	mid := vertex.add(polar(radius+2, t0+sweep/2))
+	b.span(m, c, Span{Form: exercise.Angle, From: vertex.add(r0), To: vertex.add(r1), Corner: vertex,
+		At: vertex.add(polar(radius, t0+sweep/2)), Text: mid})
 	b.out.Handles[m.ID] = Handle{Out: polar(1, t0+sweep/2)}
 	width := b.metrics.Width(text, standards.Lettering)
 	if mid[0] < vertex[0] {

@@ -95,6 +95,25 @@ type Drawing struct {
 	// Handles says of the marks that have a line how they can be moved. They are of no use once the sheet is drawn.
 	Handles map[string]Handle `json:"-"`
 	Marks   []Mark            `json:"marks"`
+	Spans   []Span            `json:"spans,omitempty"`
+}
+
+// acrossCircle is the form of a diameter at a leader.
+const acrossCircle = "diameter"
+
+// Span is what a dimension is drawn between, for files in which a dimension is more than its lines. Form is linear,
+// diameter or angle: from From to To along the line through At; across a circle between them; or at the corner Corner
+// between them, on the arc through At. Text is where its text begins.
+type Span struct {
+	Form           string `json:"form"`
+	Mark           string `json:"mark"`
+	Characteristic string `json:"characteristic"` // empty of a size in parentheses
+	From           Point  `json:"from"`
+	To             Point  `json:"to"`
+	At             Point  `json:"at"`
+	Corner         Point  `json:"corner"`
+	Text           Point  `json:"text"`
+	Printed        string `json:"printed"`
 }
 
 // Handle is how a dimension is moved by hand: Along its line, on which its text is shifted by Shift, and Out, away from

@@ -48,8 +48,8 @@ func direction(f solid.Face) (solid.Vec, bool) {
 	return solid.Vec{}, false
 }
 
-// upright is the frame in which the first face is up and the second, as far as that can be, to the front: it looks there,
-// or where it looks up as well, its axis stands there beside that of the first.
+// upright is the frame in which the first face is up and the second, as far as that can be, to the front: it looks
+// there, or where it looks up as well, its axis stands there beside that of the first.
 func upright(faces []solid.Face) (solid.Frame, bool) {
 	up, ok := direction(faces[0])
 	if !ok {

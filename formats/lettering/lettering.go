@@ -6,6 +6,7 @@ package lettering
 import (
 	_ "embed"
 	"fmt"
+	"math"
 	"strings"
 	"sync"
 	"unicode"
@@ -160,6 +161,45 @@ func (l *Font) Outline(text string, height float64) []Segment {
 			}
 		}
 		x += l.advance(r) * k
+	}
+	return out
+}
+
+// Runs gives the outlines of a text as closed runs of straight pieces, where it stands on the paper: at a place that is
+// its start, middle or end, turned by an angle in radians. Curves are cut into pieces that are nowhere off by more than a
+// hundredth of the height.
+func (l *Font) Runs(text string, height float64, anchor string, turn float64, at [2]float64) [][][2]float64 {
+	back := map[string]float64{"middle": 0.5, "end": 1}[anchor] * l.Width(text, height)
+	sin, cos := math.Sincos(turn)
+	var out [][][2]float64
+	put := func(x, y float64) {
+		last := len(out) - 1
+		out[last] = append(out[last], [2]float64{at[0] + (x-back)*cos - y*sin, at[1] + (x-back)*sin + y*cos})
+	}
+	const pieces = 6
+	var from [2]float64
+	for _, g := range l.Outline(text, height) {
+		p := g.Points
+		switch g.Op {
+		case 'M':
+			out = append(out, nil)
+			put(p[0][0], p[0][1])
+		case 'L':
+			put(p[0][0], p[0][1])
+		case 'Q':
+			for i := 1; i <= pieces; i++ {
+				t := float64(i) / pieces
+				a, b, c := (1-t)*(1-t), 2*t*(1-t), t*t
+				put(a*from[0]+b*p[0][0]+c*p[1][0], a*from[1]+b*p[0][1]+c*p[1][1])
+			}
+		case 'C':
+			for i := 1; i <= pieces; i++ {
+				t := float64(i) / pieces
+				a, b, c, d := (1-t)*(1-t)*(1-t), 3*t*(1-t)*(1-t), 3*t*t*(1-t), t*t*t
+				put(a*from[0]+b*p[0][0]+c*p[1][0]+d*p[2][0], a*from[1]+b*p[0][1]+c*p[1][1]+d*p[2][1])
+			}
+		}
+		from = p[g.Count-1]
 	}
 	return out
 }

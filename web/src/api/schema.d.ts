@@ -251,7 +251,7 @@ export interface paths {
     "/exercises/{id}/sheet": {
         parameters: {
             query?: {
-                /** @description live for the interface; svg and pdf for downloads */
+                /** @description live for the interface; the others for downloads */
                 format?: components["parameters"]["format"];
             };
             header?: never;
@@ -514,7 +514,7 @@ export interface paths {
     "/issues/{id}/sheet": {
         parameters: {
             query?: {
-                /** @description live for the interface; svg and pdf for downloads */
+                /** @description live for the interface; the others for downloads */
                 format?: components["parameters"]["format"];
             };
             header?: never;
@@ -628,8 +628,8 @@ export interface paths {
     "/attempts/{id}/sheet": {
         parameters: {
             query?: {
-                /** @description live for the interface; svg and pdf for downloads */
-                format?: components["parameters"]["format"];
+                /** @description live for the interface; svg for a download */
+                format?: components["parameters"]["markedFormat"];
             };
             header?: never;
             path: {
@@ -2933,8 +2933,10 @@ export interface components {
     };
     parameters: {
         id: number;
-        /** @description live for the interface; svg and pdf for downloads */
-        format: "live" | "svg" | "pdf";
+        /** @description live for the interface; svg for a download */
+        markedFormat: "live" | "svg";
+        /** @description live for the interface; the others for downloads */
+        format: "live" | "svg" | "pdf" | "dxf" | "png";
     };
     requestBodies: never;
     headers: never;
@@ -3349,7 +3351,7 @@ export interface operations {
     getExerciseSheet: {
         parameters: {
             query?: {
-                /** @description live for the interface; svg and pdf for downloads */
+                /** @description live for the interface; the others for downloads */
                 format?: components["parameters"]["format"];
             };
             header?: never;
@@ -3368,6 +3370,8 @@ export interface operations {
                 content: {
                     "image/svg+xml": string;
                     "application/pdf": string;
+                    "image/vnd.dxf": string;
+                    "image/png": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -3888,7 +3892,7 @@ export interface operations {
     getIssueSheet: {
         parameters: {
             query?: {
-                /** @description live for the interface; svg and pdf for downloads */
+                /** @description live for the interface; the others for downloads */
                 format?: components["parameters"]["format"];
             };
             header?: never;
@@ -3907,6 +3911,8 @@ export interface operations {
                 content: {
                     "image/svg+xml": string;
                     "application/pdf": string;
+                    "image/vnd.dxf": string;
+                    "image/png": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -4049,8 +4055,8 @@ export interface operations {
     getMarkedSheet: {
         parameters: {
             query?: {
-                /** @description live for the interface; svg and pdf for downloads */
-                format?: components["parameters"]["format"];
+                /** @description live for the interface; svg for a download */
+                format?: components["parameters"]["markedFormat"];
             };
             header?: never;
             path: {
@@ -4067,7 +4073,6 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
-                    "application/pdf": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -16,6 +16,7 @@ import { useTab, useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { useStartModel } from "../model/models";
 import { SheetEditor } from "../layout/SheetEditor";
+import { SheetFiles } from "../sheet/SheetFiles";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
@@ -297,12 +298,7 @@ export function Exercise({ me }: { me: Me }) {
               </button>
             ))}
           </div>
-          <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=pdf`}>
-            PDF
-          </a>
-          <a className="btn btn-xs" href={`/api/exercises/${id}/sheet?format=svg`}>
-            SVG
-          </a>
+          <SheetFiles path={`exercises/${id}`} />
           {teaches && (
             <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>
               Export

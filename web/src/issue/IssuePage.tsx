@@ -8,6 +8,7 @@ import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { ProgressLine } from "../attempt/ProgressLine";
 import { underWay, useProgress } from "../attempt/progress";
+import { SheetFiles } from "../sheet/SheetFiles";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { ModelHere } from "../model/ModelHere";
@@ -133,12 +134,7 @@ export function IssuePage({ me }: { me: Me }) {
               {picked.text}
             </span>
           )}
-          <a className="btn btn-xs" href={`/api/issues/${id}/sheet?format=pdf`}>
-            PDF
-          </a>
-          <a className="btn btn-xs" href={`/api/issues/${id}/sheet?format=svg`}>
-            SVG
-          </a>
+          <SheetFiles path={`issues/${id}`} />
         </div>
         <div className="min-h-0 flex-1">
           <SheetView url={`/api/issues/${id}/sheet`} chosen={chosen} choose={choose} />

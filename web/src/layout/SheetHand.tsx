@@ -44,8 +44,8 @@ interface Drag {
 }
 
 /**
- * The sheet in the hand: views and marks are dragged, or nudged with the keys; with a tool, edges are
- * picked and cutting lines and circles drawn.
+ * The sheet in the hand: views and marks are dragged, or nudged with the keys; with a tool, edges
+ * are picked and cutting lines and circles drawn.
  */
 export function SheetHand(props: Props) {
   const { drawn, chosen, choose, act, busy, undo, redo, tool, setTool, dim } = props;
@@ -225,9 +225,9 @@ export function SheetHand(props: Props) {
         role="application"
         aria-label={
           "Sheet to be laid out; arrow keys move what is chosen, with Shift farther, " +
-          "Delete takes it away, plus and minus zoom, 0 shows it whole; with a tool, full stop and " +
-          "comma go from line to line, Space picks one, Enter puts the dimension down or cuts " +
-          "there, with Shift upright"
+          "Delete takes it away, plus and minus zoom, 0 shows it whole; with a tool, full stop " +
+          "and comma go from line to line, Space picks one, Enter puts the dimension down or " +
+          "cuts there, with Shift upright"
         }
         className={cx(
           "sheet-ground h-full touch-none overflow-hidden",

@@ -9,8 +9,8 @@ interface Picked {
 }
 
 /**
- * Putting a dimension: one edge is picked or two, what fits them is offered, and the next click puts
- * it down.
+ * Putting a dimension: one edge is picked or two, what fits them is offered, and the next click
+ * puts it down.
  */
 export function useDimensioning(ask: (c: Command) => Promise<Offer[]>, act: (c: Command) => void) {
   const [picked, setPicked] = useState<Picked | null>(null);

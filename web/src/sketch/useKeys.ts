@@ -361,8 +361,8 @@ class KeptKeys {
   }
 
   /**
-   * Answers what need not wait any more. Each key is about what the one before it has left; but what
-   * is typed for a field that opens goes into it together, before it takes the keys itself.
+   * Answers what need not wait any more. Each key is about what the one before it has left; but
+   * what is typed for a field that opens goes into it together, before it takes the keys itself.
    */
   goOn() {
     const next = () => {
