@@ -135,8 +135,16 @@ func (s *Server) sheet(in school.Sheet, format string, o svg.Options) (file, err
 	case "svg":
 		return file{"image/svg+xml", in.Number + ".svg", svg.Render(in.Drawing, s.font, o)}, nil
 	}
+	if format != "" && format != "live" {
+		return file{}, noFormat(format, "ask for svg, pdf, dxf or png")
+	}
 	o.Live = true
 	return file{"image/svg+xml", "", svg.Render(in.Drawing, s.font, o)}, nil
+}
+
+// noFormat refuses a format that a sheet is not drawn in.
+func noFormat(format, remedy string) error {
+	return &school.Refusal{Kind: school.Faulty, What: fmt.Sprintf("this sheet is not drawn as %q", format), Remedy: remedy}
 }
 
 // keeps tells whether a browser may keep an answer and ask about it by its content: lists that are asked for

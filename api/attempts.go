@@ -61,7 +61,11 @@ func (s *Server) GetMarkedSheet(ctx context.Context, in GetMarkedSheetRequestObj
 			o.Verdicts[k.ID], o.Values[k.ID] = k.Verdict, pdf.ValueText(k)
 		}
 	}
-	return s.sheet(sheet, string(value(in.Params.Format)), o)
+	format := string(value(in.Params.Format))
+	if format == "pdf" || format == "dxf" || format == "png" {
+		return nil, noFormat(format, "ask for svg, which has the marks, or for the return as PDF")
+	}
+	return s.sheet(sheet, format, o)
 }
 
 // GetAttemptMesh gives the attempt's mesh.

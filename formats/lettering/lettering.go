@@ -166,8 +166,7 @@ func (l *Font) Outline(text string, height float64) []Segment {
 }
 
 // Runs gives the outlines of a text as closed runs of straight pieces, where it stands on the paper: at a place that is
-// its start, middle or end, turned by an angle in radians. Curves are cut into pieces that are nowhere off by more than a
-// hundredth of the height.
+// its start, middle or end, turned by an angle in radians. Each curve of a letter is cut into six pieces.
 func (l *Font) Runs(text string, height float64, anchor string, turn float64, at [2]float64) [][][2]float64 {
 	back := map[string]float64{"middle": 0.5, "end": 1}[anchor] * l.Width(text, height)
 	sin, cos := math.Sincos(turn)

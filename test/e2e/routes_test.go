@@ -235,7 +235,7 @@ func leaks(t *testing.T, student *client, routes []string, fill func(string, str
 	traces := []string{"side:crown", "f1/round", `"referenceFaces":[`, "181678", `"entities"`, `"constraints"`}
 	for _, r := range routes {
 		method, path, _ := strings.Cut(r, " ")
-		for _, query := range []string{"", "?format=svg", "?format=pdf"} {
+		for _, query := range []string{"", "?format=svg", "?format=pdf", "?format=dxf", "?format=png"} {
 			if query != "" && !strings.HasSuffix(path, "/sheet") {
 				continue
 			}
