@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -16,6 +17,7 @@ import (
 	"hammerset/core/sheet"
 	"hammerset/formats/dxf/sheets"
 	"hammerset/formats/lettering"
+	"hammerset/formats/pdf"
 	pngsheet "hammerset/formats/png"
 )
 
@@ -152,5 +154,80 @@ func TestSheetAsPNG(t *testing.T) {
 	}
 	if lines == 0 || dark(sheet.Point{3, 3}) || dark(sheet.Point{d.Width - 3, 3}) {
 		t.Errorf("%d lines, and the edge of the paper is dark", lines)
+	}
+}
+
+// Another reader, pdfjs-dist of the npm registry, finds in a PDF every straight line of the part and of its dimensions
+// at its place in millimetres of paper: it is printed in true scale.
+func TestSheetAsPDF(t *testing.T) {
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	b := demoExercise(t, "bearing-bracket")
+	d, _ := draw(t, b.Parsed, b)
+	data, err := pdf.Sheet(d, f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	file := filepath.Join(t.TempDir(), "sheet.pdf")
+	if err := os.WriteFile(file, data, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	cmd := exec.Command("node", "--input-type=module", "-e", fmt.Sprintf(`
+import fs from "node:fs"; import { getDocument, OPS, Util } from "pdfjs-dist/legacy/build/pdf.mjs";
+const doc = await getDocument({ data: new Uint8Array(fs.readFileSync(%q)), verbosity: 0 }).promise;
+const page = await doc.getPage(1), list = await page.getOperatorList();
+let at = [1, 0, 0, 1, 0, 0]; const kept = [], lines = [];
+list.fnArray.forEach((fn, i) => {
+	const args = list.argsArray[i];
+	if (fn === OPS.save) kept.push(at);
+	if (fn === OPS.restore) at = kept.pop();
+	if (fn === OPS.transform) at = Util.transform(at, args);
+	if (fn !== OPS.constructPath) return;
+	const [ops, xy] = args; let k = 0, from = null;
+	const next = () => Util.applyTransform([xy[k++], xy[k++]], at).map((v) => (v / 72) * 25.4);
+	for (const op of ops) {
+		if (op === OPS.moveTo) from = next();
+		else if (op === OPS.lineTo) { const to = next(); lines.push([from, to]); from = to; }
+		else if (op === OPS.curveTo) { next(); next(); from = next(); }
+		else if (op === OPS.rectangle) { k += 4; }
+	}
+});
+console.log(JSON.stringify({ pages: doc.numPages, size: page.view.map((v) => (v / 72) * 25.4), lines }));`, file))
+	cmd.Dir = "../../web"
+	out, err := cmd.Output()
+	if err != nil {
+		t.Fatalf("pdfjs-dist: %v", err)
+	}
+	var got struct {
+		Pages int
+		Size  [4]float64
+		Lines [][2]sheet.Point
+	}
+	if err := json.Unmarshal(out, &got); err != nil {
+		t.Fatalf("%v: %.200s", err, out)
+	}
+	if got.Pages != 1 || math.Abs(got.Size[2]-d.Width) > 0.01 || math.Abs(got.Size[3]-d.Height) > 0.01 {
+		t.Errorf("%d pages of %v mm, want %g by %g", got.Pages, got.Size, d.Width, d.Height)
+	}
+	same := func(a, b sheet.Point) bool { return math.Hypot(a[0]-b[0], a[1]-b[1]) < 0.02 }
+	lines := 0
+	for _, it := range d.Items {
+		if it.Kind != "run" || it.Class != sheet.Visible && it.Class != sheet.Dimension {
+			continue
+		}
+		for i := 1; i < len(it.Points); i++ {
+			lines++
+			a, b := it.Points[i-1], it.Points[i]
+			if !slices.ContainsFunc(got.Lines, func(l [2]sheet.Point) bool {
+				return same(l[0], a) && same(l[1], b) || same(l[0], b) && same(l[1], a)
+			}) {
+				t.Errorf("the line from %v to %v is not printed there", a, b)
+			}
+		}
+	}
+	if lines < 50 {
+		t.Errorf("%d lines were looked for", lines)
 	}
 }
