@@ -170,6 +170,7 @@ func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (Edit
 		return nil, err
 	}
 	out := EditSheet200JSONResponse{Version: d.Version.Number, Sheet: d.Sheet, Characteristics: d.Characteristics,
+		Audit:  *d.Audit,
 		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
 		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Balloons: map[string]int{},
 		Svg: string(svg.Render(d.Drawing, s.font, svg.Options{Live: true, Handles: true}))}

@@ -1402,6 +1402,9 @@ type SheetDocument = exercise.Sheet
 
 // SheetDraft defines model for SheetDraft.
 type SheetDraft struct {
+	// Audit Whether a sheet determines its part.
+	Audit SheetAudit `json:"audit"`
+
 	// Balloons of each characteristic
 	Balloons        map[string]int        `json:"balloons"`
 	Characteristics []DraftCharacteristic `json:"characteristics"`

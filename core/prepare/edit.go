@@ -35,6 +35,8 @@ type Edited struct {
 	Loose []string `json:"loose"`
 	// Characteristics are those of the exercise: some commands add to them.
 	Characteristics []exercise.Characteristic `json:"characteristics"`
+	// Audit says whether the sheet determines the part as it is now.
+	Audit *Audited `json:"audit"`
 	// Offers answers what was asked for.
 	Offers []sheet.Offer `json:"offers,omitempty"`
 }
@@ -68,6 +70,9 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 	}
 	out := &Edited{Sheet: *s, Drawing: d, Touching: []string{}, Loose: []string{},
 		Characteristics: ex.Characteristics, Offers: offers}
+	if out.Audit, err = e.audit(ex); err != nil {
+		return nil, err
+	}
 	for _, t := range d.Touching(e.Metrics) {
 		out.Touching = append(out.Touching, t.String())
 	}
@@ -101,8 +106,37 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 			offers[i].Label = e.label(&offers[i])
 		}
 		return offers, err
+	case sheet.State:
+		return nil, e.state(ex, c.Text)
 	}
 	return nil, c.Apply(ex, s, e.projected, d, e.label)
+}
+
+// audit finds whether the sheet determines the part.
+func (e *Editor) audit(ex *exercise.Exercise) (*Audited, error) {
+	return auditSeen(ex, e.projected, e.called)
+}
+
+// state adds the characteristic that a finding proposes, by its label, and draws it where a sheet that is laid out by
+// itself has it; what no view shows stands among the notes.
+func (e *Editor) state(ex *exercise.Exercise, label string) error {
+	audited, err := e.audit(ex)
+	if err != nil {
+		return err
+	}
+	for _, f := range audited.Findings {
+		if f.Add == nil || f.Add.Label != label {
+			continue
+		}
+		id := ex.Add(exercise.Characteristic{Kind: f.Add.Kind, Label: f.Add.Label, Of: f.Add.Of})
+		err := sheet.Command{Do: sheet.Put, Text: id}.Apply(ex, ex.Sheet(), e.projected, nil, e.label)
+		var impossible *sheet.Impossible
+		if errors.As(err, &impossible) {
+			return nil
+		}
+		return err
+	}
+	return &sheet.Impossible{What: "this is not missing any more", Remedy: "choose what is"}
 }
 
 // stand puts a view where there is room for it that a command has just added.

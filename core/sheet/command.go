@@ -42,6 +42,7 @@ const (
 	CutAs       = "cut"       // a section: Text is full, removed, or which half: left, right, above, below
 	Enlarge     = "detail"    // of a view, in the circle about the first pick through the second
 	DimensionOf = "dimension" // the offer Text for the picks in a view, By; with On at all places of its size
+	State       = "state"     // the characteristic labelled Text that the audit proposes; done by who audits
 	AskFor      = "offers"    // which dimensions fit the picks in a view: nothing is done
 )
 

@@ -218,8 +218,11 @@ func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
 	put("40", at{across, u - 20}, hole(20), hole(60))
 	put("30", at{l - 14, up}, at{across, d}, hole(20))
 	p.picture("dimensioned")
-	fl, fu, _, fd := where("front")
-	put("12", at{fl - 20, (fu + fd) / 2}, at{(fl + across) / 2, fu}, at{(fl + across) / 2, fd})
+	// What is left is said beside the sheet, and stated by one press.
+	p.find("section li", "Missing.")
+	p.find("button", "State it").MustClick()
+	p.until(`[...document.querySelectorAll(".sheet title")].some((e) => e.textContent === "12")`)
+	p.until(`!document.body.innerText.includes("Missing.")`)
 	p.find("button[role=radio]", "Section").MustClick()
 	p.drag(l-14, d-30*k, r-l+28, 3)
 	p.find("button", "Section A–A, from the front")

@@ -286,6 +286,41 @@ func TestDimensionsByPicking(t *testing.T) {
 	}
 }
 
+// What the audit finds missing is stated one by one, at a dimension where a view shows it, until nothing is; what is stated
+// already is not stated again.
+func TestStatingWhatIsMissing(t *testing.T) {
+	b, ex := platePlan(t)
+	out, err := onSheet(t, b, ex)
+	for n := 0; err == nil; n++ {
+		add := ""
+		for _, f := range out.Audit.Findings {
+			if f.Add != nil {
+				add = f.Add.Label
+			}
+		}
+		if add == "" || n > 20 {
+			break
+		}
+		if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.State, Text: add}); err == nil && n == 0 {
+			if _, err := onSheet(t, b, ex, sheet.Command{Do: sheet.State, Text: add}); err == nil ||
+				!strings.Contains(err.Error(), "not missing any more") {
+				t.Errorf("%q is stated again: %v", add, err)
+			}
+		}
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range out.Audit.Findings {
+		if f.Kind != "absent" {
+			t.Errorf("%s: %s", f.Kind, f.What)
+		}
+	}
+	if len(out.Loose) > 2 || len(out.Characteristics) < 6 {
+		t.Errorf("%d characteristics, of which %v are among the notes", len(out.Characteristics), out.Loose)
+	}
+}
+
 // A line across a view makes a section through what is near it, a circle a detail; they stand where there is room, and
 // go with the view that they are taken from.
 func TestViewsByHand(t *testing.T) {

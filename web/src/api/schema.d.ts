@@ -2336,7 +2336,7 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "show" | "section" | "cut" | "detail" | "dimension" | "offers";
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "show" | "section" | "cut" | "detail" | "dimension" | "state" | "offers";
             /** @description what it is done to, mark:m3 or view:front */
             item?: string;
             /** @description in millimetres of paper */
@@ -2376,6 +2376,7 @@ export interface components {
             sheet: components["schemas"]["SheetDocument"];
             characteristics: components["schemas"]["DraftCharacteristic"][];
             offers: components["schemas"]["SheetOffer"][];
+            audit: components["schemas"]["SheetAudit"];
             svg: string;
             /** Format: double */
             width: number;

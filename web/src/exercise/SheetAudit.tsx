@@ -50,9 +50,9 @@ export function SheetFindings({
   return (
     <>
       <ul className="divide-y divide-base-300">
-        {audit.findings.map((f) => (
+        {audit.findings.map((f, i) => (
           <li
-            key={f.kind + f.what}
+            key={`${i} ${f.kind} ${f.what}`} // two holes can be loose in the same words
             className={cx("px-4 py-1.5 text-sm", chosen === f.what && "bg-base-200")}
           >
             <span className="font-semibold">{titles[f.kind]}.</span>{" "}

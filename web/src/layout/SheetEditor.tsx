@@ -4,6 +4,7 @@ import { Bar, Loading, Trouble } from "../controls/notices";
 import { SheetHand } from "./SheetHand";
 import { SheetItems } from "./SheetItems";
 import { DimensionPanel } from "./DimensionPanel";
+import { DraftAudit } from "./DraftAudit";
 import { type Tool, sides, tools } from "./tools";
 import { useDimensioning } from "./useDimensioning";
 import { useSheetDraft } from "./useSheetDraft";
@@ -135,6 +136,7 @@ export function SheetEditor({ id }: { id: number }) {
         />
         <div className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-base-300 p-2">
           {tool === "dimension" && <DimensionPanel dim={dim} />}
+          <DraftAudit drawn={drawn} act={d.act} />
           <SheetItems drawn={drawn} chosen={chosen} choose={choose} act={d.act} />
         </div>
       </div>

@@ -267,8 +267,8 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
       {drawn.touching.length > 0 && (
         <Panel title="In the way">
           <ul className="px-4 py-2 text-sm" aria-label="What is touched">
-            {drawn.touching.map((t) => (
-              <li key={t}>{sentence(t)}</li>
+            {drawn.touching.map((t, i) => (
+              <li key={i}>{sentence(t)}</li>
             ))}
           </ul>
         </Panel>

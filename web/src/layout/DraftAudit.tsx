@@ -1,0 +1,37 @@
+import { SheetFindings, auditWords } from "../exercise/SheetAudit";
+import { Panel } from "../controls/notices";
+import type { Command, SheetDraft } from "./useSheetDraft";
+
+/** Whether the sheet determines the part as it is now; what is missing is stated by one press. */
+export function DraftAudit({ drawn, act }: { drawn: SheetDraft; act: (c: Command) => void }) {
+  return (
+    <Panel title="Does the sheet determine the part?">
+      <p className="px-4 pt-2 text-sm font-semibold" role="status">
+        {auditWords(drawn.audit)}
+      </p>
+      {drawn.audit.findings.length > 0 && (
+        <div className="max-h-56 overflow-auto">
+          <SheetFindings
+            audit={drawn.audit}
+            brief
+            actions={(f) => {
+              const add = f.add;
+              return (
+                add && (
+                  <button
+                    type="button"
+                    className="btn btn-xs"
+                    title={add.label}
+                    onClick={() => act({ do: "state", text: add.label })}
+                  >
+                    State it
+                  </button>
+                )
+              );
+            }}
+          />
+        </div>
+      )}
+    </Panel>
+  );
+}
