@@ -286,8 +286,8 @@ func TestDimensionsByPicking(t *testing.T) {
 	}
 }
 
-// What the audit finds missing is stated one by one, at a dimension where a view shows it, until nothing is; what is stated
-// already is not stated again.
+// What the audit finds missing is stated one by one, at a dimension where a view shows it, until nothing is; what is
+// stated already is not stated again.
 func TestStatingWhatIsMissing(t *testing.T) {
 	b, ex := platePlan(t)
 	out, err := onSheet(t, b, ex)
