@@ -99,17 +99,26 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 	}
 	switch c.Do {
 	case sheet.Clear:
-		return nil, sheet.Untangle(ctx, ex, s, e.projected, e.Metrics)
+		return nil, sheet.UntangleBriefly(ctx, ex, s, e.projected, e.Metrics)
 	case sheet.AskFor:
 		offers, err := sheet.Offers(ex, s, e.projected, *c)
 		for i := range offers {
 			offers[i].Label = e.label(&offers[i])
 		}
 		return offers, err
-	case sheet.State:
-		return nil, e.state(ex, c.Text)
 	}
-	return nil, c.Apply(ex, s, e.projected, d, e.label)
+	marks := len(s.Marks)
+	var err error
+	if c.Do == sheet.State {
+		err = e.state(ex, c.Text)
+	} else {
+		err = c.Apply(ex, s, e.projected, d, e.label)
+	}
+	// What finds its place by itself looks for a free one.
+	if err != nil || len(s.Marks) <= marks || s.Marks[marks].ByHand {
+		return nil, err
+	}
+	return nil, sheet.Fit(ctx, ex, s, e.projected, e.Metrics, s.Marks[marks].ID)
 }
 
 // audit finds whether the sheet determines the part.

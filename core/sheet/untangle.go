@@ -8,16 +8,35 @@ import (
 	"hammerset/core/exercise"
 )
 
-// mostMoves is how often something is moved at most while a sheet is untangled, and mostTried how many places are tried
-// altogether: a crowded sheet is left as well as it can be made in some seconds.
+// mostMoves is how often something is moved at most while a sheet is untangled, and the others how many places are
+// tried altogether: a crowded sheet is left as well as it can be made in some seconds where it is laid out by itself,
+// and in one or two where somebody waits for it.
 const (
-	mostMoves = 60
-	mostTried = 1500
+	mostMoves   = 60
+	mostTried   = 1500
+	mostWaited  = 400
+	mostForFits = 120
 )
 
 // Untangle moves the marks of a sheet until no text or balloon is touched by anything, as far as it can: one mark at a
 // time goes where the fewest are touched, by the smallest of the moves that do as much. What a person has placed stays.
 func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics) error {
+	return untangle(ctx, ex, s, p, m, mostTried, func(*exercise.Mark) bool { return true })
+}
+
+// UntangleBriefly does as much of it as can be waited for; done again it goes on.
+func UntangleBriefly(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics) error {
+	return untangle(ctx, ex, s, p, m, mostWaited, func(*exercise.Mark) bool { return true })
+}
+
+// Fit moves one mark, which has just been put, to where it touches nothing and nothing touches it, if there is such a
+// place.
+func Fit(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, id string) error {
+	return untangle(ctx, ex, s, p, m, mostForFits, func(x *exercise.Mark) bool { return x.ID == id })
+}
+
+func untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, most int,
+	movable func(*exercise.Mark) bool) error {
 	tried := 0
 	count := func() ([]Touch, error) {
 		tried++
@@ -32,14 +51,14 @@ func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *
 		return err
 	}
 	for range mostMoves {
-		if len(touches) == 0 || tried > mostTried {
+		if len(touches) == 0 || tried > most {
 			return nil
 		}
 		best, where, to := touches, -1, exercise.Mark{}
-		for _, i := range inTheWay(s, touches) {
+		for _, i := range inTheWay(s, touches, movable) {
 			was := s.Marks[i]
 			for _, other := range elsewhere(was) {
-				if tried > mostTried {
+				if tried > most {
 					break
 				}
 				s.Marks[i] = other
@@ -62,11 +81,13 @@ func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *
 }
 
 // inTheWay lists the marks by which texts are touched, or that are touched.
-func inTheWay(s *exercise.Sheet, touches []Touch) []int {
+func inTheWay(s *exercise.Sheet, touches []Touch, movable func(*exercise.Mark) bool) []int {
 	var out []int
 	for i := range s.Marks {
 		id := s.Marks[i].ID
-		if !s.Marks[i].ByHand && slices.ContainsFunc(touches, func(t Touch) bool { return t.Mark == id || t.Other == id }) {
+		if !s.Marks[i].ByHand && movable(&s.Marks[i]) && slices.ContainsFunc(touches, func(t Touch) bool {
+			return t.Mark == id || t.Other == id
+		}) {
 			out = append(out, i)
 		}
 	}
