@@ -298,7 +298,7 @@ export function Exercise({ me }: { me: Me }) {
               </button>
             ))}
           </div>
-          <SheetFiles path={`exercises/${id}`} />
+          {!wide && <SheetFiles path={`exercises/${id}`} />}
           {teaches && (
             <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>
               Export
