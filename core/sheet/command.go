@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -37,6 +38,8 @@ const (
 	PaperOf  = "paper"    // the sheet on the paper Text
 	Clear    = "untangle" // move the marks that are touched; done by Untangle
 
+	Merge       = "merge"     // a leader into the note of another, the mark Text
+	Renumber    = "renumber"  // the balloons, as they are read on the sheet
 	Show        = "show"      // a new view of the kind Text
 	CutAcross   = "section"   // a view, along the line between two picks
 	CutAs       = "cut"       // a section: Text is full, removed, or which half: left, right, above, below
@@ -61,6 +64,9 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 	mark := slices.IndexFunc(s.Marks, func(m exercise.Mark) bool { return what == "mark" && m.ID == id })
 	view := slices.IndexFunc(s.Views, func(v exercise.View) bool { return what == "view" && v.ID == id })
 	switch {
+	case c.Do == Renumber:
+		renumber(ex, s, d)
+		return nil
 	case c.Item == "":
 		return c.onSheet(ex, s, p)
 	case mark >= 0:
@@ -132,10 +138,69 @@ func (c Command) onMark(s *exercise.Sheet, i int, h Handle) error {
 		s.Marks = slices.Delete(s.Marks, i, i+1)
 	case c.Do == Write && m.Kind == exercise.NoteText:
 		m.Text = c.Text
+	case c.Do == Merge:
+		return merge(s, i, c.Text)
 	default:
 		return c.unknown()
 	}
 	return nil
+}
+
+// mostInNote is how many sizes one note has at most: a bore, what it is sunk by and how deep, and its thread.
+const mostInNote = 4
+
+// merge puts the sizes of a leader into the note of another one in its view.
+func merge(s *exercise.Sheet, i int, into string) error {
+	k := slices.IndexFunc(s.Marks, func(m exercise.Mark) bool { return m.ID == into })
+	if k < 0 || k == i {
+		return &Impossible{"there is no such note on the sheet", "choose another one"}
+	}
+	from, to := s.Marks[i], &s.Marks[k]
+	leads := func(m exercise.Mark) bool { return m.Form == exercise.Leader && !m.ReferenceSize() }
+	if !leads(from) || !leads(*to) || from.View != to.View {
+		return &Impossible{"only sizes at leaders of one view stand in one note", "choose two such"}
+	}
+	if len(from.Of)+len(to.Of) > mostInNote {
+		return &Impossible{fmt.Sprintf("a note has %d sizes at most", mostInNote), "leave some at a leader of their own"}
+	}
+	to.Of = append(slices.Clone(to.Of), from.Of...)
+	s.Marks = slices.Delete(s.Marks, i, i+1)
+	return nil
+}
+
+// renumber numbers the balloons as a sheet is read: view by view, each from the top to the foot and from left to right,
+// and what stands among the notes last. A characteristic keeps its id, by which everything else knows it.
+func renumber(ex *exercise.Exercise, s *exercise.Sheet, d *Drawing) {
+	const line = 12.0 // balloons that stand in one line, in mm
+	view, at := map[string]int{}, map[string]Point{}
+	for _, m := range s.Marks {
+		for _, id := range m.Of {
+			view[id] = 1 + slices.IndexFunc(s.Views, func(v exercise.View) bool { return v.ID == m.View })
+		}
+	}
+	for _, m := range d.Marks {
+		at[m.Characteristic] = m.At
+	}
+	order := make([]int, len(ex.Characteristics))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int {
+		x, y := ex.Characteristics[a].ID, ex.Characteristics[b].ID
+		late := func(id string) int { // notes after all views
+			if view[id] == 0 {
+				return len(s.Views) + 1
+			}
+			return view[id]
+		}
+		return cmp.Or(cmp.Compare(late(x), late(y)), cmp.Compare(-math.Round(at[x][1]/line), -math.Round(at[y][1]/line)),
+			cmp.Compare(at[x][0], at[y][0]))
+	})
+	list := slices.Clone(ex.Characteristics)
+	for n, i := range order {
+		list[i].Balloon = n + 1
+	}
+	ex.Characteristics = list
 }
 
 // onView carries out a command on a view.

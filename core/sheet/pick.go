@@ -39,7 +39,7 @@ func (v *view) pick(g *solid.Geometry, p *Projection, at Point, reach float64) (
 	}
 	out := &picked{curve: p.Curves[best]}
 	for _, c := range p.Curves { // edges that lie on one another are picked together
-		if c.Hidden == out.curve.Hidden && !c.Smooth && together1(c.ViewCurve, out.curve.ViewCurve) {
+		if c.Hidden == out.curve.Hidden && !c.Smooth && coincide(c.ViewCurve, out.curve.ViewCurve) {
 			for _, f := range c.Of {
 				if !slices.Contains(out.faces, f) {
 					out.faces = append(out.faces, f)
@@ -66,8 +66,8 @@ func (v *view) turned(f solid.Face) int {
 	return 1
 }
 
-// together1 tells whether two curves lie on one another, by three places of the first.
-func together1(a, b solid.ViewCurve) bool {
+// coincide tells whether two curves lie on one another: arcs by their circles, runs by their ends.
+func coincide(a, b solid.ViewCurve) bool {
 	if a.Kind != b.Kind {
 		return false
 	}

@@ -310,7 +310,8 @@ func TestCommandLine(t *testing.T) {
 		{[]string{"rebuild", picture}, 2, "not readable as JSON"},
 		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.pdf")}, 0, ""},
 		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.svg"), "--propose"}, 0, ""},
-		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.txt")}, 2, "as .pdf or .svg"},
+		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.dxf")}, 0, ""},
+		{[]string{"sheet", "--exercise", exercise, "--out", filepath.Join(dir, "sheet.txt")}, 2, ".svg, .dxf or .png"},
 		{[]string{"sheet", "--exercise", dir, "--out", filepath.Join(dir, "none.pdf")}, 2, "no exercise.json"},
 	} {
 		out, err := exec.Command(filepath.Join(root(t), "bin/hammerset"), c.args...).CombinedOutput()

@@ -95,6 +95,19 @@ func TestMovingOnASheet(t *testing.T) {
 	}
 }
 
+// ordered tells whether characteristics have balloons in their order.
+func ordered(e *prepare.Edited, ids ...string) bool {
+	last := 0
+	for _, id := range ids {
+		i := slices.IndexFunc(e.Characteristics, func(x exercise.Characteristic) bool { return x.ID == id })
+		if i < 0 || e.Characteristics[i].Balloon <= last {
+			return false
+		}
+		last = e.Characteristics[i].Balloon
+	}
+	return true
+}
+
 // What can be done to a sheet, and what cannot, which says what to do instead.
 func TestCommandsOnASheet(t *testing.T) {
 	has := func(e *prepare.Edited, text string) bool {
@@ -129,6 +142,20 @@ func TestCommandsOnASheet(t *testing.T) {
 			want: func(e *prepare.Edited) bool { return e.Drawing.Width == 210 && has(e, "Base, width over all: 120") }},
 		{list: []sheet.Command{{Do: sheet.ScaleTo, Text: "1:2"}},
 			want: func(e *prepare.Edited) bool { return has(e, "1:2") }},
+		{list: []sheet.Command{{Do: sheet.Merge, Item: "mark:m6", Text: "m5"}}, say: "only sizes at leaders"},
+		{list: []sheet.Command{{Do: sheet.Merge, Item: "mark:m6", Text: "m7"}},
+			want: func(e *prepare.Edited) bool {
+				return slices.Equal(e.Sheet.Marks[5].Of, []string{"bore", "head", "head_deep", "boss"}) && has(e, "⌴⌀44")
+			}},
+		{list: []sheet.Command{{Do: sheet.Renumber}},
+			want: func(e *prepare.Edited) bool {
+				seen := map[int]bool{}
+				for _, x := range e.Characteristics {
+					seen[x.Balloon] = true
+				}
+				return len(seen) == len(e.Characteristics) && !seen[0] && seen[len(seen)] &&
+					ordered(e, "cheek", "boss", "height", "width", "depth", "bolt", "one")
+			}},
 		{list: []sheet.Command{{Do: sheet.PaperOf, Text: "B4"}}, say: "not a size of paper"},
 		{list: []sheet.Command{{Do: sheet.ScaleTo, Item: "view:front", Text: "1:3"}}, say: "choose one of"},
 		{list: []sheet.Command{{Do: sheet.Move, Item: "mark:m99"}}, say: "there is no mark:m99"},

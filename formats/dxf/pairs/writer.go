@@ -43,12 +43,18 @@ func (w *Writer) Point(code int, x, y float64) {
 }
 
 // On starts an entity on a layer.
-func (w *Writer) On(layer, kind, class string) {
+func (w *Writer) On(layer, kind, class string) { w.Weighted(layer, kind, class, 0) }
+
+// Weighted starts an entity on a layer, with lines of a weight in hundredths of a millimetre; 0 is that of the layer.
+func (w *Writer) Weighted(layer, kind, class string, weight int) {
 	w.Text(0, kind)
 	w.Handle++
 	w.Text(5, fmt.Sprintf("%X", w.Handle))
 	w.Text(100, "AcDbEntity")
 	w.Text(8, layer)
+	if weight > 0 {
+		w.Whole(370, weight)
+	}
 	w.Text(100, class)
 }
 

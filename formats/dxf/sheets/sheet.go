@@ -183,7 +183,7 @@ func (w *sheetWriter) item(it sheet.Item) {
 	case it.Kind == "fill":
 		w.filled(on, [][]sheet.Point{it.Points})
 	case it.Kind == "arc" && math.Abs(it.Sweep) > 2*math.Pi-1e-9:
-		w.weighted(on, "CIRCLE", "AcDbCircle", it)
+		w.begin(on, "CIRCLE", "AcDbCircle", it)
 		w.at(10, it.Centre)
 		w.Number(40, neat(it.Radius))
 	case it.Kind == "arc":
@@ -191,18 +191,18 @@ func (w *sheetWriter) item(it sheet.Item) {
 		if it.Sweep < 0 {
 			from, to = to, from
 		}
-		w.weighted(on, "ARC", "AcDbCircle", it)
+		w.begin(on, "ARC", "AcDbCircle", it)
 		w.at(10, it.Centre)
 		w.Number(40, neat(it.Radius))
 		w.Text(100, "AcDbArc")
 		w.Number(50, pairs.Degrees(from))
 		w.Number(51, pairs.Degrees(to))
 	case len(it.Points) == 2:
-		w.weighted(on, "LINE", "AcDbLine", it)
+		w.begin(on, "LINE", "AcDbLine", it)
 		w.at(10, it.Points[0])
 		w.at(11, it.Points[1])
 	default:
-		w.weighted(on, "LWPOLYLINE", "AcDbPolyline", it)
+		w.begin(on, "LWPOLYLINE", "AcDbPolyline", it)
 		w.Whole(90, len(it.Points))
 		w.Whole(70, 0)
 		for _, p := range it.Points {
@@ -212,17 +212,13 @@ func (w *sheetWriter) item(it sheet.Item) {
 	}
 }
 
-// weighted starts an entity that is drawn as wide as its item, where that is not the width of its layer.
-func (w *sheetWriter) weighted(on, kind, class string, it sheet.Item) {
-	w.Text(0, kind)
-	w.Handle++
-	w.Text(5, fmt.Sprintf("%X", w.Handle))
-	w.Text(100, "AcDbEntity")
-	w.Text(8, on)
-	if weight := int(math.Round(100 * it.Width)); weight != w.layers[it.Class].weight && weight > 0 {
-		w.Whole(370, weight)
+// begin starts an entity that is drawn as wide as its item, where that is not the width of its layer.
+func (w *sheetWriter) begin(on, kind, class string, it sheet.Item) {
+	weight := int(math.Round(100 * it.Width))
+	if weight == w.layers[it.Class].weight {
+		weight = 0
 	}
-	w.Text(100, class)
+	w.Weighted(on, kind, class, weight)
 }
 
 // letters writes a text as the filled outlines of its letters.

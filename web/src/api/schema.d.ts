@@ -2336,7 +2336,7 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "show" | "section" | "cut" | "detail" | "dimension" | "state" | "offers";
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "cut" | "detail" | "dimension" | "state" | "offers";
             /** @description what it is done to, mark:m3 or view:front */
             item?: string;
             /** @description in millimetres of paper */

@@ -98,6 +98,14 @@ export function SheetEditor({ id }: { id: number }) {
         <button
           type="button"
           className="btn btn-xs"
+          title="Numbers the balloons as the sheet is read: view by view, from the top to the foot"
+          onClick={() => d.act({ do: "renumber" })}
+        >
+          Renumber
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
           onClick={() => d.act({ do: "write", by: [30, 60], text: "Note" })}
         >
           New note

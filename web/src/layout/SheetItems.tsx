@@ -62,7 +62,8 @@ function Choice({
 }: {
   label: string;
   value: string;
-  among: string[];
+  /** What there is to choose, with its words where they are others. */
+  among: (string | [string, string])[];
   take: (v: string) => void;
 }) {
   return (
@@ -73,9 +74,14 @@ function Choice({
         value={value}
         onChange={(e) => take(e.target.value)}
       >
-        {among.map((x) => (
-          <option key={x}>{x}</option>
-        ))}
+        {among.map((x) => {
+          const [choice, words] = typeof x === "string" ? [x, x] : x;
+          return (
+            <option key={choice} value={choice}>
+              {words}
+            </option>
+          );
+        })}
       </select>
     </label>
   );
@@ -106,20 +112,12 @@ function ViewForm({
         hidden edges
       </label>
       {v.cut && (
-        <label className="flex items-center gap-2 text-sm">
-          <span className="w-16">Cut</span>
-          <select
-            className="select select-xs flex-1"
-            value={v.cut.side ?? v.cut.kind}
-            onChange={(e) => act({ do: "cut", item, text: e.target.value })}
-          >
-            {cuts.map(([kind, words]) => (
-              <option key={kind} value={kind}>
-                {words}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Choice
+          label="Cut"
+          value={v.cut.side ?? v.cut.kind}
+          among={cuts}
+          take={(text) => act({ do: "cut", item, text })}
+        />
       )}
       <div className="flex flex-wrap gap-2">
         {v.cut && (
@@ -163,7 +161,16 @@ function NoteField({ m, act }: { m: Mark; act: Props["act"] }) {
   );
 }
 
-function MarkForm({ m, choose, act }: { m: Mark } & Pick<Props, "choose" | "act">) {
+function MarkForm({
+  m,
+  others,
+  choose,
+  act,
+}: {
+  m: Mark;
+  /** Other notes of its view, with their words. */
+  others: [string, string][];
+} & Pick<Props, "choose" | "act">) {
   const item = `mark:${m.id}`;
   return (
     <div className="flex flex-wrap gap-2 bg-base-200 px-4 py-2">
@@ -186,6 +193,24 @@ function MarkForm({ m, choose, act }: { m: Mark } & Pick<Props, "choose" | "act"
       >
         {m.of ? "Among the notes" : "Remove"}
       </button>
+      {others.length > 0 && (
+        <select
+          className="select select-xs w-full"
+          aria-label="Into the note of"
+          value=""
+          onChange={(e) => {
+            act({ do: "merge", item, text: e.target.value });
+            choose(`mark:${e.target.value}`);
+          }}
+        >
+          <option value="">into the note of …</option>
+          {others.map(([id, words]) => (
+            <option key={id} value={id}>
+              {words}
+            </option>
+          ))}
+        </select>
+      )}
     </div>
   );
 }
@@ -199,6 +224,11 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
       ? `“${m.text ?? ""}”`
       : m.of?.map(named).join("; ") || `${m.measures ?? ""} in parentheses`;
   const s = drawn.sheet;
+  const leads = (m: Mark) => m.form === "leader" && m.of !== undefined;
+  const notesBeside = (m: Mark) =>
+    s.marks
+      .filter((o) => leads(m) && leads(o) && o.id !== m.id && o.view === m.view)
+      .map((o): [string, string] => [o.id, called(o)]);
   return (
     <>
       <Panel title="Sheet">
@@ -232,7 +262,9 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
         {s.marks.map((m) => (
           <div key={m.id}>
             <Row item={`mark:${m.id}`} name={called(m)} chosen={chosen} choose={choose} />
-            {chosen === `mark:${m.id}` && <MarkForm m={m} choose={choose} act={act} />}
+            {chosen === `mark:${m.id}` && (
+              <MarkForm m={m} others={notesBeside(m)} choose={choose} act={act} />
+            )}
           </div>
         ))}
       </Panel>
