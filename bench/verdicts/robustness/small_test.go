@@ -27,7 +27,7 @@ func TestWhatMakesAModelWeakIsFound(t *testing.T) {
 				continue
 			}
 			seen[e.kind] = true
-			if (len(seen)+k)%3 != 0 { // make bench-verdicts has them all
+			if (len(seen)+k)%2 == 0 {
 				continue
 			}
 			wrong, r, err := task.judge(context.Background(), checker, e)
