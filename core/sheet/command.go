@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"hammerset/core/exercise"
+	"hammerset/core/inspect"
 	"hammerset/core/solid"
 	"hammerset/core/standards"
 )
@@ -70,6 +71,9 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 	case c.Item == "":
 		return c.onSheet(ex, s, p)
 	case mark >= 0:
+		if c.Do == Merge {
+			return merge(ex, s, p.Geometry, mark, c.Text)
+		}
 		return c.onMark(s, mark, d.Handles[id])
 	case view < 0:
 		return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
@@ -138,8 +142,6 @@ func (c Command) onMark(s *exercise.Sheet, i int, h Handle) error {
 		s.Marks = slices.Delete(s.Marks, i, i+1)
 	case c.Do == Write && m.Kind == exercise.NoteText:
 		m.Text = c.Text
-	case c.Do == Merge:
-		return merge(s, i, c.Text)
 	default:
 		return c.unknown()
 	}
@@ -149,8 +151,8 @@ func (c Command) onMark(s *exercise.Sheet, i int, h Handle) error {
 // mostInNote is how many sizes one note has at most: a bore, what it is sunk by and how deep, and its thread.
 const mostInNote = 4
 
-// merge puts the sizes of a leader into the note of another one in its view.
-func merge(s *exercise.Sheet, i int, into string) error {
+// merge puts the sizes of a leader into the note of another one in its view, if they are of one hole.
+func merge(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, i int, into string) error {
 	k := slices.IndexFunc(s.Marks, func(m exercise.Mark) bool { return m.ID == into })
 	if k < 0 || k == i {
 		return &Impossible{"there is no such note on the sheet", "choose another one"}
@@ -163,9 +165,30 @@ func merge(s *exercise.Sheet, i int, into string) error {
 	if len(from.Of)+len(to.Of) > mostInNote {
 		return &Impossible{fmt.Sprintf("a note has %d sizes at most", mostInNote), "leave some at a leader of their own"}
 	}
+	if !sunk(ex, geo, to.Of[0], from.Of[0]) {
+		return &Impossible{"a note is of one hole: what follows its size sinks it, and is larger and on its axis",
+			"put the size of the sunk place into the note of the hole"}
+	}
 	to.Of = append(slices.Clone(to.Of), from.Of...)
 	s.Marks = slices.Delete(s.Marks, i, i+1)
 	return nil
+}
+
+// sunk tells whether a second size is of a place by which the hole of a first is sunk: behind its size it is printed
+// so.
+func sunk(ex *exercise.Exercise, geo *solid.Geometry, hole, place string) bool {
+	var ends [2]solid.Face
+	for k, id := range []string{hole, place} {
+		places, err := inspect.Places(geo, ex.Characteristic(id))
+		if err != nil || len(places) == 0 {
+			return false
+		}
+		if ends[k] = geo.Faces[places[0][0][0]]; ends[k].Kind != solid.CylinderFace || !ends[k].Hollow {
+			return false
+		}
+	}
+	a, b := ends[0], ends[1]
+	return b.Radius > a.Radius && a.Axis.Parallel(b.Axis, 1e-6) && solid.FromAxis(b.Origin, a.Origin, a.Axis).Norm() < 1e-4
 }
 
 // renumber numbers the balloons as a sheet is read: view by view, each from the top to the foot and from left to right,

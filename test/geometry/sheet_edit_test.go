@@ -143,9 +143,11 @@ func TestCommandsOnASheet(t *testing.T) {
 		{list: []sheet.Command{{Do: sheet.ScaleTo, Text: "1:2"}},
 			want: func(e *prepare.Edited) bool { return has(e, "1:2") }},
 		{list: []sheet.Command{{Do: sheet.Merge, Item: "mark:m6", Text: "m5"}}, say: "only sizes at leaders"},
-		{list: []sheet.Command{{Do: sheet.Merge, Item: "mark:m6", Text: "m7"}},
+		{list: []sheet.Command{{Do: sheet.Merge, Item: "mark:m6", Text: "m7"}}, say: "a note is of one hole"},
+		{list: []sheet.Command{{Do: sheet.Remove, Item: "mark:m7"}, {Do: sheet.Put, Text: "bore"},
+			{Do: sheet.Put, Text: "head"}, {Do: sheet.Merge, Item: "mark:m22", Text: "m21"}},
 			want: func(e *prepare.Edited) bool {
-				return slices.Equal(e.Sheet.Marks[5].Of, []string{"bore", "head", "head_deep", "boss"}) && has(e, "⌴⌀44")
+				return slices.Equal(e.Sheet.Marks[len(e.Sheet.Marks)-1].Of, []string{"bore", "head"}) && has(e, "⌴⌀34")
 			}},
 		{list: []sheet.Command{{Do: sheet.Renumber}},
 			want: func(e *prepare.Edited) bool {
