@@ -69,6 +69,31 @@ func (s *Server) ImportExercise(ctx context.Context, in ImportExerciseRequestObj
 	return ImportExercise201JSONResponse(exerciseOf(made)), nil
 }
 
+// RebindExercise says what becomes of an exercise around another reference.
+func (s *Server) RebindExercise(ctx context.Context, in RebindExerciseRequestObject) (RebindExerciseResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	if err := school.Allowed(by, school.MakeExercise); err != nil {
+		return nil, err // before a large file is read
+	}
+	f, _, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	b, version, err := s.school.Rebind(ctx, by, in.Id, school.NewReference{File: f, Version: value(in.Params.Version),
+		Accepted: value(in.Params.Accepted), Save: value(in.Params.Save)})
+	if err != nil {
+		return nil, err
+	}
+	return RebindExercise200JSONResponse{Version: version, Kept: b.Kept, Turned: b.Turned,
+		Bindings: list(b.Bindings, func(x prepare.Binding) Binding {
+			return Binding{Id: x.ID, Label: x.Label, Lost: x.Lost, What: x.What}
+		}),
+		Changes: list(b.Changes, func(x prepare.Restated) Restated {
+			return Restated{Balloon: x.Balloon, Label: x.Label, Was: x.Was, Is: x.Is}
+		})}, nil
+}
+
 // GetExercise gives the newest version.
 func (s *Server) GetExercise(ctx context.Context, in GetExerciseRequestObject) (GetExerciseResponseObject, error) {
 	ctx, by := asking(ctx)
@@ -172,10 +197,13 @@ func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (Edit
 	out := EditSheet200JSONResponse{Version: d.Version.Number, Sheet: d.Sheet, Characteristics: d.Characteristics,
 		Audit:  *d.Audit,
 		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
-		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Balloons: map[string]int{},
+		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Frames: []string{}, Balloons: map[string]int{},
 		Svg: string(svg.Render(d.Drawing, s.font, svg.Options{Live: true, Handles: true}))}
 	for _, c := range d.Characteristics {
 		out.Balloons[c.ID] = c.Balloon
+		if k := c.Declared(); k != nil && k.Symbol != characteristic.NoSymbol {
+			out.Frames = append(out.Frames, c.ID)
+		}
 	}
 	for _, p := range standards.Papers {
 		out.Papers = append(out.Papers, p.Name)

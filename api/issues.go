@@ -9,14 +9,19 @@ import (
 	"hammerset/core/exercise"
 	"hammerset/formats/svg"
 	"hammerset/school"
+	"hammerset/store"
 )
 
 // issue describes an issue with the counts of its attempts.
 func issue(i school.Issue) Issue {
-	return Issue{Id: i.ID, ExerciseId: i.ExerciseID, Title: i.Title, Number: i.Drawing, Version: i.Version,
+	out := Issue{Id: i.ID, ExerciseId: i.ExerciseID, Title: i.Title, Number: i.Drawing, Version: i.Version,
 		ClassId:   i.ClassID,
 		ClassName: i.ClassName, Issued: i.Issued, Due: i.Due, Attempts: i.Attempts, Results: Results(i.Results),
 		Released: i.Released, Students: i.Students, HandedIn: i.HandedIn, Waiting: i.Waiting, Returned: i.Returned}
+	if i.NoticeAt != nil {
+		out.Revised = &SheetNotice{At: *i.NoticeAt, Revision: given(value(i.NoticeRevision)), Text: value(i.NoticeText)}
+	}
+	return out
 }
 
 // attemptRow describes an attempt in a list.
@@ -87,7 +92,9 @@ func (s *Server) GetIssue(ctx context.Context, in GetIssueRequestObject) (GetIss
 	out := GetIssue200JSONResponse{Issue: issue(d.Issue), Task: d.Document.Task, Unit: d.Document.Unit,
 		Attempts: list(d.Attempts, attemptRow),
 		Missing:  append([]string{}, d.Missing...), Characteristics: list(d.Stated, stated), Left: d.Left,
-		WhatIfs: []AskedWhatIf{}}
+		WhatIfs: []AskedWhatIf{}, Notices: list(d.Notices, func(n store.Notice) SheetNotice {
+			return SheetNotice{At: n.At, Revision: given(n.Revision), Text: n.Text}
+		})}
 	out.Issue.MayChange = given(d.MayChange)
 	if d.Document.WhatIfFiles {
 		out.WhatIfs = list(d.Document.WhatIfs, whatIf)

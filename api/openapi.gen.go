@@ -264,6 +264,7 @@ const (
 	Absent        SheetFindingKind = "absent"
 	Contradicting SheetFindingKind = "contradicting"
 	Missing       SheetFindingKind = "missing"
+	Rounded       SheetFindingKind = "rounded"
 	Twice         SheetFindingKind = "twice"
 	Unjudged      SheetFindingKind = "unjudged"
 	Unseen        SheetFindingKind = "unseen"
@@ -277,6 +278,8 @@ func (e SheetFindingKind) Valid() bool {
 	case Contradicting:
 		return true
 	case Missing:
+		return true
+	case Rounded:
 		return true
 	case Twice:
 		return true
@@ -428,6 +431,14 @@ type AuditEntry struct {
 	At     time.Time `json:"at"`
 	By     string    `json:"by"`
 	Detail string    `json:"detail"`
+}
+
+// Binding defines model for Binding.
+type Binding struct {
+	Id    string `json:"id"`
+	Label string `json:"label"`
+	Lost  bool   `json:"lost"`
+	What  string `json:"what"`
 }
 
 // CapFault defines model for CapFault.
@@ -686,6 +697,8 @@ type ExerciseRow struct {
 
 // ExerciseVersion defines model for ExerciseVersion.
 type ExerciseVersion struct {
+	// Alike the same is measured as in the version that the issue has
+	Alike   bool      `json:"alike"`
 	Created time.Time `json:"created"`
 	Id      int64     `json:"id"`
 	Number  int       `json:"number"`
@@ -771,9 +784,12 @@ type Issue struct {
 	Released  bool    `json:"released"`
 	Results   Results `json:"results"`
 	Returned  int     `json:"returned"`
-	Students  int     `json:"students"`
-	Title     string  `json:"title"`
-	Version   int     `json:"version"`
+
+	// Revised what students are told about a changed sheet
+	Revised  *SheetNotice `json:"revised,omitempty"`
+	Students int          `json:"students"`
+	Title    string       `json:"title"`
+	Version  int          `json:"version"`
 
 	// Waiting attempts that are checked and not returned
 	Waiting int `json:"waiting"`
@@ -790,8 +806,11 @@ type IssueDetail struct {
 
 	// Missing students who have not handed in; for staff
 	Missing []string `json:"missing"`
-	Task    string   `json:"task"`
-	Unit    string   `json:"unit"`
+
+	// Notices the newest first
+	Notices []SheetNotice `json:"notices"`
+	Task    string        `json:"task"`
+	Unit    string        `json:"unit"`
 
 	// WhatIfs for each of which an attempt in STEP comes with a file of its own
 	WhatIfs []AskedWhatIf `json:"whatIfs"`
@@ -1242,6 +1261,24 @@ type Reached struct {
 	Name  string   `json:"name"`
 }
 
+// Rebound defines model for Rebound.
+type Rebound struct {
+	// Bindings what is doubtful or lost
+	Bindings []Binding `json:"bindings"`
+
+	// Changes what is stated otherwise
+	Changes []Restated `json:"changes"`
+
+	// Kept characteristics that are bound as they were
+	Kept int `json:"kept"`
+
+	// Turned the part lies otherwise in the new file
+	Turned bool `json:"turned"`
+
+	// Version of the exercise; the next one once it is saved
+	Version int `json:"version"`
+}
+
 // RecheckRow defines model for RecheckRow.
 type RecheckRow struct {
 	After   *float64 `json:"after,omitempty"`
@@ -1289,6 +1326,14 @@ type Report = report.Report
 
 // ReportCharacteristic defines model for ReportCharacteristic.
 type ReportCharacteristic = report.Characteristic
+
+// Restated defines model for Restated.
+type Restated struct {
+	Balloon int    `json:"balloon"`
+	Is      string `json:"is"`
+	Label   string `json:"label"`
+	Was     string `json:"was"`
+}
 
 // Results defines model for Results.
 type Results string
@@ -1408,7 +1453,10 @@ type SheetDraft struct {
 	// Balloons of each characteristic
 	Balloons        map[string]int        `json:"balloons"`
 	Characteristics []DraftCharacteristic `json:"characteristics"`
-	Height          float64               `json:"height"`
+
+	// Frames characteristics that can stand in a frame of ISO 1101
+	Frames []string `json:"frames"`
+	Height float64  `json:"height"`
 
 	// Loose characteristics that stand among the notes
 	Loose  []string     `json:"loose"`
@@ -1458,6 +1506,13 @@ type SheetMotion struct {
 	Radius float64   `json:"radius"`
 	Shift  []float64 `json:"shift"`
 	Turn   []float64 `json:"turn"`
+}
+
+// SheetNotice what students are told about a changed sheet
+type SheetNotice struct {
+	At       time.Time `json:"at"`
+	Revision *string   `json:"revision,omitempty"`
+	Text     string    `json:"text"`
 }
 
 // SheetOffer a dimension that fits what was picked
@@ -1707,6 +1762,19 @@ type ImportExerciseParams struct {
 	Exercise *int64 `form:"exercise,omitempty" json:"exercise,omitempty"`
 }
 
+// RebindExerciseMultipartBody defines parameters for RebindExercise.
+type RebindExerciseMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// RebindExerciseParams defines parameters for RebindExercise.
+type RebindExerciseParams struct {
+	// Version that the exercise has; where it is left out, any
+	Version  *int      `form:"version,omitempty" json:"version,omitempty"`
+	Save     *bool     `form:"save,omitempty" json:"save,omitempty"`
+	Accepted *[]string `form:"accepted,omitempty" json:"accepted,omitempty"`
+}
+
 // GetExerciseSheetParams defines parameters for GetExerciseSheet.
 type GetExerciseSheetParams struct {
 	// Format live for the interface; the others for downloads
@@ -1737,6 +1805,9 @@ type StartRecheckJSONBody struct {
 // EndRecheckJSONBody defines parameters for EndRecheck.
 type EndRecheckJSONBody struct {
 	Apply bool `json:"apply"`
+
+	// Text what the students are told, in place of the usual words
+	Text *string `json:"text,omitempty"`
 }
 
 // ReleaseReferenceJSONBody defines parameters for ReleaseReference.
@@ -1752,6 +1823,19 @@ type ReturnRightJSONBody struct {
 
 // GetIssueSheetParams defines parameters for GetIssueSheet.
 type GetIssueSheetParams struct {
+	// Format live for the interface; the others for downloads
+	Format *Format `form:"format,omitempty" json:"format,omitempty"`
+}
+
+// ReviseIssueSheetJSONBody defines parameters for ReviseIssueSheet.
+type ReviseIssueSheetJSONBody struct {
+	// Text what the students are told, in place of the usual words
+	Text    *string `json:"text,omitempty"`
+	Version int64   `json:"version"`
+}
+
+// ReviseIssueSheetParams defines parameters for ReviseIssueSheet.
+type ReviseIssueSheetParams struct {
 	// Format live for the interface; the others for downloads
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
 }
@@ -1821,6 +1905,9 @@ type TryDraftJSONRequestBody = NewDraft
 // IssueExerciseJSONRequestBody defines body for IssueExercise for application/json ContentType.
 type IssueExerciseJSONRequestBody = NewIssue
 
+// RebindExerciseMultipartRequestBody defines body for RebindExercise for multipart/form-data ContentType.
+type RebindExerciseMultipartRequestBody RebindExerciseMultipartBody
+
 // EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
 type EditSheetJSONRequestBody = SheetChange
 
@@ -1850,6 +1937,9 @@ type ReturnRightJSONRequestBody ReturnRightJSONBody
 
 // TryRubricJSONRequestBody defines body for TryRubric for application/json ContentType.
 type TryRubricJSONRequestBody = NewRubric
+
+// ReviseIssueSheetJSONRequestBody defines body for ReviseIssueSheet for application/json ContentType.
+type ReviseIssueSheetJSONRequestBody ReviseIssueSheetJSONBody
 
 // CreateModelJSONRequestBody defines body for CreateModel for application/json ContentType.
 type CreateModelJSONRequestBody = NewModel
@@ -2088,6 +2178,9 @@ type ServerInterface interface {
 	// (GET /exercises/{id}/mesh)
 	GetExerciseMesh(c *gin.Context, id Id)
 
+	// (POST /exercises/{id}/reference)
+	RebindExercise(c *gin.Context, id Id, params RebindExerciseParams)
+
 	// (GET /exercises/{id}/sheet)
 	GetExerciseSheet(c *gin.Context, id Id, params GetExerciseSheetParams)
 
@@ -2147,6 +2240,9 @@ type ServerInterface interface {
 
 	// (GET /issues/{id}/sheet)
 	GetIssueSheet(c *gin.Context, id Id, params GetIssueSheetParams)
+
+	// (PUT /issues/{id}/sheet)
+	ReviseIssueSheet(c *gin.Context, id Id, params ReviseIssueSheetParams)
 
 	// (GET /models)
 	ListModels(c *gin.Context)
@@ -3388,6 +3484,58 @@ func (siw *ServerInterfaceWrapper) GetExerciseMesh(c *gin.Context) {
 	siw.Handler.GetExerciseMesh(c, id)
 }
 
+// RebindExercise operation middleware
+func (siw *ServerInterfaceWrapper) RebindExercise(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RebindExerciseParams
+
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", c.Request.URL.Query(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter version: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "save" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "save", c.Request.URL.Query(), &params.Save, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter save: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "accepted" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "accepted", c.Request.URL.Query(), &params.Accepted, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter accepted: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RebindExercise(c, id, params)
+}
+
 // GetExerciseSheet operation middleware
 func (siw *ServerInterfaceWrapper) GetExerciseSheet(c *gin.Context) {
 
@@ -3896,6 +4044,42 @@ func (siw *ServerInterfaceWrapper) GetIssueSheet(c *gin.Context) {
 	}
 
 	siw.Handler.GetIssueSheet(c, id, params)
+}
+
+// ReviseIssueSheet operation middleware
+func (siw *ServerInterfaceWrapper) ReviseIssueSheet(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ReviseIssueSheetParams
+
+	// ------------- Optional query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReviseIssueSheet(c, id, params)
 }
 
 // ListModels operation middleware
@@ -4575,6 +4759,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/exercises/:id/audit", wrapper.GetSheetAudit)
 	router.GET(options.BaseURL+"/exercises/:id/draft", wrapper.GetDraft)
 	router.POST(options.BaseURL+"/exercises/:id/draft", wrapper.TryDraft)
+	router.POST(options.BaseURL+"/exercises/:id/reference", wrapper.RebindExercise)
 	router.POST(options.BaseURL+"/exercises/:id/sheet/draft", wrapper.EditSheet)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
 	router.DELETE(options.BaseURL+"/issues/:id", wrapper.WithdrawIssue)
@@ -4592,6 +4777,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/issues/:id/recheck", wrapper.StartRecheck)
 	router.PUT(options.BaseURL+"/issues/:id/recheck", wrapper.EndRecheck)
 	router.GET(options.BaseURL+"/issues/:id/sheet", wrapper.GetIssueSheet)
+	router.PUT(options.BaseURL+"/issues/:id/sheet", wrapper.ReviseIssueSheet)
 	router.GET(options.BaseURL+"/issues/:id/reference", wrapper.GetIssueReference)
 	router.POST(options.BaseURL+"/issues/:id/attempts", wrapper.HandIn)
 	router.GET(options.BaseURL+"/attempts/:id", wrapper.GetAttempt)
@@ -6581,6 +6767,47 @@ func (response GetExerciseMeshdefaultJSONResponse) VisitGetExerciseMeshResponse(
 	return err
 }
 
+type RebindExerciseRequestObject struct {
+	Id     Id `json:"id"`
+	Params RebindExerciseParams
+	Body   *multipart.Reader
+}
+
+type RebindExerciseResponseObject interface {
+	VisitRebindExerciseResponse(w http.ResponseWriter) error
+}
+
+type RebindExercise200JSONResponse Rebound
+
+func (response RebindExercise200JSONResponse) VisitRebindExerciseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RebindExercisedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RebindExercisedefaultJSONResponse) VisitRebindExerciseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetExerciseSheetRequestObject struct {
 	Id     Id `json:"id"`
 	Params GetExerciseSheetParams
@@ -7475,6 +7702,41 @@ type GetIssueSheetdefaultJSONResponse struct {
 }
 
 func (response GetIssueSheetdefaultJSONResponse) VisitGetIssueSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReviseIssueSheetRequestObject struct {
+	Id     Id `json:"id"`
+	Params ReviseIssueSheetParams
+	Body   *ReviseIssueSheetJSONRequestBody
+}
+
+type ReviseIssueSheetResponseObject interface {
+	VisitReviseIssueSheetResponse(w http.ResponseWriter) error
+}
+
+type ReviseIssueSheet204Response struct {
+}
+
+func (response ReviseIssueSheet204Response) VisitReviseIssueSheetResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReviseIssueSheetdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReviseIssueSheetdefaultJSONResponse) VisitReviseIssueSheetResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8785,6 +9047,9 @@ type StrictServerInterface interface {
 	// (GET /exercises/{id}/mesh)
 	GetExerciseMesh(ctx context.Context, request GetExerciseMeshRequestObject) (GetExerciseMeshResponseObject, error)
 
+	// (POST /exercises/{id}/reference)
+	RebindExercise(ctx context.Context, request RebindExerciseRequestObject) (RebindExerciseResponseObject, error)
+
 	// (GET /exercises/{id}/sheet)
 	GetExerciseSheet(ctx context.Context, request GetExerciseSheetRequestObject) (GetExerciseSheetResponseObject, error)
 
@@ -8844,6 +9109,9 @@ type StrictServerInterface interface {
 
 	// (GET /issues/{id}/sheet)
 	GetIssueSheet(ctx context.Context, request GetIssueSheetRequestObject) (GetIssueSheetResponseObject, error)
+
+	// (PUT /issues/{id}/sheet)
+	ReviseIssueSheet(ctx context.Context, request ReviseIssueSheetRequestObject) (ReviseIssueSheetResponseObject, error)
 
 	// (GET /models)
 	ListModels(ctx context.Context, request ListModelsRequestObject) (ListModelsResponseObject, error)
@@ -10456,6 +10724,40 @@ func (sh *strictHandler) GetExerciseMesh(ctx *gin.Context, id Id) {
 	}
 }
 
+// RebindExercise operation middleware
+func (sh *strictHandler) RebindExercise(ctx *gin.Context, id Id, params RebindExerciseParams) {
+	var request RebindExerciseRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	if reader, err := ctx.Request.MultipartReader(); err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	} else {
+		request.Body = reader
+	}
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RebindExercise(ctx, request.(RebindExerciseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RebindExercise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RebindExerciseResponseObject); ok {
+		if err := validResponse.VisitRebindExerciseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetExerciseSheet operation middleware
 func (sh *strictHandler) GetExerciseSheet(ctx *gin.Context, id Id, params GetExerciseSheetParams) {
 	var request GetExerciseSheetRequestObject
@@ -11138,6 +11440,51 @@ func (sh *strictHandler) GetIssueSheet(ctx *gin.Context, id Id, params GetIssueS
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetIssueSheetResponseObject); ok {
 		if err := validResponse.VisitGetIssueSheetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReviseIssueSheet operation middleware
+func (sh *strictHandler) ReviseIssueSheet(ctx *gin.Context, id Id, params ReviseIssueSheetParams) {
+	var request ReviseIssueSheetRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body ReviseIssueSheetJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReviseIssueSheet(ctx, request.(ReviseIssueSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReviseIssueSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReviseIssueSheetResponseObject); ok {
+		if err := validResponse.VisitReviseIssueSheetResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

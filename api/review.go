@@ -100,7 +100,7 @@ func (s *Server) GetRecheck(ctx context.Context, in GetRecheckRequestObject) (Ge
 		Current: r.Issue.Version,
 		Rows:    list(r.Rows, recheckRow)}
 	out.Versions = list(r.Versions, func(v store.VersionRow) ExerciseVersion {
-		return ExerciseVersion{Created: v.Created, Id: v.ID, Number: v.Number}
+		return ExerciseVersion{Alike: v.Alike, Created: v.Created, Id: v.ID, Number: v.Number}
 	})
 	if r.Against != 0 {
 		out.Against, out.Done, out.All = &r.Against, &r.Done, &r.All
@@ -130,5 +130,12 @@ func (s *Server) StartRecheck(ctx context.Context, in StartRecheckRequestObject)
 // EndRecheck applies a re-check, or drops it.
 func (s *Server) EndRecheck(ctx context.Context, in EndRecheckRequestObject) (EndRecheckResponseObject, error) {
 	ctx, by := asking(ctx)
-	return EndRecheck204Response{}, s.school.EndRecheck(ctx, by, in.Id, in.Body.Apply)
+	return EndRecheck204Response{}, s.school.EndRecheck(ctx, by, in.Id, in.Body.Apply, value(in.Body.Text))
+}
+
+// ReviseIssueSheet puts an issue on another version of its sheet.
+func (s *Server) ReviseIssueSheet(ctx context.Context,
+	in ReviseIssueSheetRequestObject) (ReviseIssueSheetResponseObject, error) {
+	ctx, by := asking(ctx)
+	return ReviseIssueSheet204Response{}, s.school.ReviseSheet(ctx, by, in.Id, in.Body.Version, value(in.Body.Text))
 }

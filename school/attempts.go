@@ -74,6 +74,7 @@ func marked(a store.Attempt, i store.Issue, ex *exercise.Exercise) (*report.Repo
 	if err := json.Unmarshal(a.Report, &r); err != nil {
 		return nil, err
 	}
+	r.Exercise = ex.Title
 	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number}).Onto(&r)
 	return &r, nil
 }

@@ -156,7 +156,7 @@ func (s *School) read(ctx context.Context, exercise int64, name string, data []b
 		b, err = s.unpacked(ctx, data)
 	case exercise != 0:
 		return nil, refuse(Faulty, "a new version is brought in as the zip of an exercise",
-			"work on the reference here, edit the characteristics, or export the exercise and put the reference in its place")
+			"work on the reference here, edit the characteristics, or take another reference")
 	default:
 		b, err = s.around(ctx, name, data)
 	}
@@ -233,12 +233,46 @@ func (s *School) AddBundle(ctx context.Context, by int64, b *documents.Bundle, e
 	if err != nil {
 		return store.Version{}, err
 	}
+	if err := open(b, raw); err != nil {
+		return store.Version{}, err
+	}
+	measured, err := b.Parsed.Measured(b.Reference)
+	if err != nil {
+		return store.Version{}, err
+	}
 	v, err := s.store.AddVersion(ctx, store.Version{ExerciseID: exercise, Title: b.Parsed.Title, Drawing: b.Parsed.Number,
-		Document: b.Exercise, Prepared: raw, CreatedBy: by, What: what}, b.Reference)
+		Document: b.Exercise, Prepared: raw, Measured: measured, CreatedBy: by, What: what}, b.Reference)
 	if err == nil && b.Atlas != nil {
 		err = s.store.KeepAtlas(ctx, v.ID, atlas.Version, b.Atlas)
 	}
 	return v, err
+}
+
+// open writes into an exercise what its sheet does not state, as it was prepared, and leaves all else of the document
+// as it is.
+func open(b *documents.Bundle, raw []byte) error {
+	var p struct {
+		Loose json.RawMessage `json:"loose"`
+	}
+	if err := json.Unmarshal(raw, &p); err != nil {
+		return err
+	}
+	if p.Loose == nil && len(b.Parsed.Loose) == 0 {
+		return nil
+	}
+	var doc map[string]json.RawMessage
+	if err := json.Unmarshal(b.Exercise, &doc); err != nil {
+		return err
+	}
+	delete(doc, "loose")
+	if p.Loose != nil {
+		doc["loose"] = p.Loose
+	}
+	var err error
+	if b.Exercise, err = json.MarshalIndent(doc, "", "  "); err == nil {
+		b.Parsed, err = documents.ReadExercise(b.Exercise)
+	}
+	return err
 }
 
 // Export gives the newest version of an exercise as a zip of open files, under a name.

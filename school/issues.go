@@ -265,6 +265,7 @@ func (s *School) task(ctx context.Context, by Person, i store.Issue) (t Task, er
 // IssueDetail is an issue with the attempts that the asker may see.
 type IssueDetail struct {
 	Task
+	Notices   []store.Notice // about the sheet
 	Document  *exercise.Exercise
 	Stated    []prepare.Stated
 	Missing   []string // students who have not handed in; for staff
@@ -287,6 +288,9 @@ func (s *School) IssueDetail(ctx context.Context, by Person, id int64) (out Issu
 	}
 	out.Stated = p.Stated
 	if out.Document, err = documents.ReadExercise(v.Document); err != nil {
+		return out, err
+	}
+	if out.Notices, err = s.store.Notices(ctx, id); err != nil {
 		return out, err
 	}
 	out.MayChange = Allowed(by, ChangeIssue) == nil

@@ -365,11 +365,12 @@ func (s *School) TryRubric(ctx context.Context, by Person, issue int64, change R
 		return out, err
 	}
 	next, err := s.store.AddVersion(ctx, store.Version{ExerciseID: v.ExerciseID, Title: v.Title, Drawing: v.Drawing,
-		Document: doc, Prepared: v.Prepared, CreatedBy: by.ID}, reference)
+		Document: doc, Prepared: v.Prepared, Measured: v.Measured, CreatedBy: by.ID}, reference)
 	if err != nil {
 		return out, err
 	}
-	return out, s.store.Revise(ctx, i.ID, next, by.ID, "a new rubric, as version "+fmt.Sprint(next.Number))
+	return out, s.store.Revise(ctx, store.Notice{IssueID: i.ID, By: by.ID}, next.ID, "rubric",
+		"a new rubric, as version "+fmt.Sprint(next.Number))
 }
 
 // onto puts a rubric and weights into an exercise document, and leaves all else of it
@@ -416,7 +417,7 @@ func (c RubricChange) onto(document []byte) ([]byte, error) {
 // counts. Against is 0 while none is under way.
 type Recheck struct {
 	Issue     store.Issue
-	Versions  []store.VersionRow // that the issue could be checked against
+	Versions  []store.VersionRow // that the issue could be put on
 	Against   int                // number of the version
 	Done, All int
 	Rows      []RecheckRow
@@ -510,13 +511,23 @@ func (s *School) StartRecheck(ctx context.Context, by Person, issue, version int
 	return underWay(s.store.StartRecheck(ctx, i.ID, version, by.ID))
 }
 
-// EndRecheck applies a re-check, or drops it.
-func (s *School) EndRecheck(ctx context.Context, by Person, issue int64, apply bool) error {
+// EndRecheck applies a re-check, and tells the students of the issue, or drops it.
+func (s *School) EndRecheck(ctx context.Context, by Person, issue int64, apply bool, text string) error {
 	i, err := s.issue(ctx, by, ChangeIssue, issue)
 	if err != nil {
 		return err
 	}
-	return underWay(s.store.EndRecheck(ctx, i.ID, by.ID, apply))
+	n, onto := store.Notice{IssueID: i.ID, By: by.ID}, int64(0)
+	if apply {
+		run, err := s.store.RecheckOf(ctx, issue)
+		if err != nil {
+			return err
+		}
+		if n, onto, err = s.revised(ctx, by, i, run.VersionID, text); err != nil {
+			return err
+		}
+	}
+	return underWay(s.store.EndRecheck(ctx, n, apply, onto))
 }
 
 // underWay says of a re-check that is in the way what to do.

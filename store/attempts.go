@@ -28,17 +28,18 @@ type Attempt struct {
 	What     string    `db:"what"`
 	Remedy   string    `db:"remedy"`
 	ReportID *int64    `db:"report_id"`
+	// VersionID is the version by which it is marked, once there is a report.
+	VersionID *int64 `db:"version_id"`
 	// joined
 	StudentName string   `db:"student_name"`
 	Report      []byte   `db:"report"`
-	VersionID   *int64   `db:"version_id"` // that the report is against
-	Points      *float64 `db:"points"`     // as returned
+	Points      *float64 `db:"points"` // as returned
 	OutOf       *float64 `db:"out_of"`
 	In          *int     `db:"in_count"` // characteristics within their limits
 	Of          *int     `db:"of_count"`
 }
 
-const attemptSummary = `a.*, u.name student_name, r.version_id, r.in_count, r.of_count, t.points, t.out_of`
+const attemptSummary = `a.*, u.name student_name, r.in_count, r.of_count, t.points, t.out_of`
 
 const attemptColumns = attemptSummary + `, r.report ` + attemptTables
 
@@ -401,9 +402,9 @@ func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker 
 		if err := held(ctx, tx, j); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared,
-		in_count, of_count, created_at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`, version, sha, checker, report, mesh, compared, in, of, now()); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, measured, file_sha, checker, report, mesh,
+		compared, in_count, of_count, created_at) SELECT id, measured, ?, ?, ?, ?, ?, ?, ?, ? FROM exercise_versions
+		WHERE id = ?`, sha, checker, report, mesh, compared, in, of, now(), version); err != nil {
 			return err
 		}
 		return s.close(ctx, tx, j, version, sha, checker)
@@ -416,23 +417,23 @@ func (s *Store) close(ctx context.Context, tx *sqlx.Tx, j *Job, version int64, s
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked', report_id = (SELECT id FROM reports
-		WHERE version_id = ? AND file_sha = ? AND checker = ?)
-		WHERE id = ?`, version, sha, checker, j.AttemptID); err != nil {
+		WHERE measured = (SELECT measured FROM exercise_versions WHERE id = ?) AND file_sha = ? AND checker = ?),
+		version_id = ? WHERE id = ?`, version, sha, checker, version, j.AttemptID); err != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1 WHERE id = ?`, j.ID)
 	return err
 }
 
-// Reuse closes a job with a report that exists already for the same version,
-// file and checker; false when there is none.
+// Reuse closes a job with a report that exists already for what the version measures, the
+// file and the checker; false when there is none.
 func (s *Store) Reuse(ctx context.Context, j *Job, version int64, sha, checker string) (bool, error) {
 	done := false
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		done = false
 		var n int
-		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM reports WHERE version_id = ? AND file_sha = ? AND checker = ?`,
-			version, sha, checker); err != nil || n == 0 {
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM reports WHERE measured = (SELECT measured
+		FROM exercise_versions WHERE id = ?) AND file_sha = ? AND checker = ?`, version, sha, checker); err != nil || n == 0 {
 			return err
 		}
 		if err := held(ctx, tx, j); err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -11,17 +12,20 @@ import (
 
 // Version is one version of an exercise. It never changes; an edit is a new one.
 type Version struct {
-	ID           int64     `db:"id"`
-	ExerciseID   int64     `db:"exercise_id"`
-	Number       int       `db:"version"`
-	Title        string    `db:"title"`
-	Drawing      string    `db:"number"`
-	Document     []byte    `db:"document"`
-	ReferenceSHA string    `db:"reference_sha"`
-	Prepared     []byte    `db:"prepared"` // task.Prepared as JSON
-	CreatedBy    int64     `db:"created_by"`
-	Created      time.Time `db:"created_at"`
-	What         string    `db:"-"` // what the version came from, for the trail
+	ID           int64  `db:"id"`
+	ExerciseID   int64  `db:"exercise_id"`
+	Number       int    `db:"version"`
+	Title        string `db:"title"`
+	Drawing      string `db:"number"`
+	Document     []byte `db:"document"`
+	ReferenceSHA string `db:"reference_sha"`
+	Prepared     []byte `db:"prepared"` // task.Prepared as JSON
+	// Measured stands for all that the check depends on: versions that share it share reports and atlas. Where none is
+	// given, it stands for the whole document and the reference.
+	Measured  string    `db:"measured"`
+	CreatedBy int64     `db:"created_by"`
+	Created   time.Time `db:"created_at"`
+	What      string    `db:"-"` // what the version came from, for the trail
 }
 
 // Issue is an exercise given to a class.
@@ -41,12 +45,18 @@ type Issue struct {
 	Drawing    string `db:"number"`
 	Version    int    `db:"version"`
 	ClassName  string `db:"class_name"`
+	// The newest notice about its sheet.
+	NoticeAt       *time.Time `db:"notice_at"`
+	NoticeRevision *string    `db:"notice_revision"`
+	NoticeText     *string    `db:"notice_text"`
 	// Withdrawn issues are not there for anybody any more.
 	Withdrawn *time.Time `db:"withdrawn_at"`
 }
 
-const issueColumns = `i.*, v.exercise_id, v.title, v.number, v.version, c.name class_name
-	FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id`
+const issueColumns = `i.*, v.exercise_id, v.title, v.number, v.version, c.name class_name, n.made_at notice_at,
+	n.revision notice_revision, n.text notice_text
+	FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id
+	LEFT JOIN notices n ON n.id = (SELECT MAX(id) FROM notices WHERE issue_id = i.id)`
 
 // AddVersion keeps a new version of an exercise; exercise 0 makes a new one.
 func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Version, error) {
@@ -73,9 +83,12 @@ func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Ve
 			return err
 		}
 		v.Created = now()
+		if v.Measured == "" {
+			v.Measured = digest(append(slices.Clone(v.Document), v.ReferenceSHA...))
+		}
 		r, err := tx.NamedExecContext(ctx, `INSERT INTO exercise_versions (exercise_id, version, title, number, document,
-		reference_sha, prepared, created_by, created_at)
-			VALUES (:exercise_id, :version, :title, :number, :document, :reference_sha, :prepared, :created_by, :created_at)`, v)
+		reference_sha, prepared, measured, created_by, created_at) VALUES (:exercise_id, :version, :title, :number, :document,
+		:reference_sha, :prepared, :measured, :created_by, :created_at)`, v)
 		if err != nil {
 			return err
 		}
@@ -123,6 +136,8 @@ type VersionRow struct {
 	Drawing    string    `db:"number"`
 	Created    time.Time `db:"created_at"`
 	Issues     int       `db:"issues"`
+	// Alike: the same is measured as in the version that it is listed for.
+	Alike bool `db:"alike"`
 }
 
 // Exercises lists the newest version of every exercise.
@@ -150,10 +165,11 @@ func (s *Store) Version(ctx context.Context, id int64) (Version, error) {
 	return v, found(err)
 }
 
-// Atlas gives the mistake atlas of a version, if there is one of that kind.
+// Atlas gives the mistake atlas of what a version measures, if there is one of that kind.
 func (s *Store) Atlas(ctx context.Context, version int64, kind string) ([]byte, error) {
 	var data []byte
-	err := s.db.GetContext(ctx, &data, `SELECT data FROM atlases WHERE version_id = ? AND kind = ?`, version, kind)
+	err := s.db.GetContext(ctx, &data, `SELECT data FROM atlases WHERE measured = (SELECT measured FROM exercise_versions
+		WHERE id = ?) AND kind = ?`, version, kind)
 	return data, found(err)
 }
 
@@ -170,15 +186,15 @@ func (s *Store) OtherParts(ctx context.Context, issue int64, kind string) ([]Oth
 	out := []OtherPart{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT DISTINCT v.title, v.number,
 		JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') inner_figures FROM issues i
-		JOIN exercise_versions v ON v.id = i.version_id JOIN atlases a ON a.version_id = v.id AND a.kind = ?
+		JOIN exercise_versions v ON v.id = i.version_id JOIN atlases a ON a.measured = v.measured AND a.kind = ?
 		WHERE i.class_id = (SELECT class_id FROM issues WHERE id = ?) AND v.exercise_id <> (SELECT w.exercise_id
 		FROM issues j JOIN exercise_versions w ON w.id = j.version_id WHERE j.id = ?)`, kind, issue, issue)
 }
 
 // KeepAtlas keeps the mistake atlas of a version in place of an earlier one.
 func (s *Store) KeepAtlas(ctx context.Context, version int64, kind string, data []byte) error {
-	_, err := s.db.ExecContext(ctx, `REPLACE INTO atlases (version_id, kind, data, made_at) VALUES (?, ?, ?, ?)`, version,
-		kind, data, now())
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO atlases (version_id, measured, kind, data, made_at)
+		SELECT id, measured, ?, ?, ? FROM exercise_versions WHERE id = ?`, kind, data, now(), version)
 	return err
 }
 
@@ -187,8 +203,8 @@ func (s *Store) KeepAtlas(ctx context.Context, version int64, kind string, data 
 func (s *Store) WithoutAtlas(ctx context.Context, kind string, but []int64) (Version, error) {
 	var v Version
 	query, args, err := sqlx.In(`SELECT v.* FROM exercise_versions v JOIN issues i ON i.version_id = v.id LEFT
-		JOIN atlases a ON a.version_id = v.id AND a.kind = ?
-		WHERE a.version_id IS NULL AND v.id NOT IN (?) ORDER BY i.issued_at DESC LIMIT 1`, kind, append([]int64{0}, but...))
+		JOIN atlases a ON a.measured = v.measured AND a.kind = ?
+		WHERE a.measured IS NULL AND v.id NOT IN (?) ORDER BY i.issued_at DESC LIMIT 1`, kind, append([]int64{0}, but...))
 	if err != nil {
 		return v, err
 	}

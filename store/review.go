@@ -62,27 +62,55 @@ func (s *Store) SetRemark(ctx context.Context, attempts []int64, finding, text s
 	return n, err
 }
 
-// Revise puts an issue on another version of its exercise that differs from its own in what
-// counts how much, and in nothing that is measured: the checks that were made stand.
-func (s *Store) Revise(ctx context.Context, issue int64, v Version, by int64, what string) error {
+// ErrMeasured is returned when versions differ in what is measured.
+var ErrMeasured = errors.New("the versions differ in what is measured")
+
+// Notice is what the students of an issue are told about its sheet.
+type Notice struct {
+	ID       int64     `db:"id"`
+	IssueID  int64     `db:"issue_id"`
+	Revision string    `db:"revision"` // of the sheet
+	Text     string    `db:"text"`
+	By       int64     `db:"made_by"`
+	At       time.Time `db:"made_at"`
+}
+
+// Notices lists what the students of an issue were told, the newest first.
+func (s *Store) Notices(ctx context.Context, issue int64) ([]Notice, error) {
+	out := []Notice{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT * FROM notices WHERE issue_id = ? ORDER BY id DESC`, issue)
+}
+
+// tell keeps a notice; one without text is none.
+func tell(ctx context.Context, tx *sqlx.Tx, n Notice) error {
+	if n.Text == "" {
+		return nil
+	}
+	_, err := tx.ExecContext(ctx, `INSERT INTO notices (issue_id, revision, text, made_by, made_at)
+		VALUES (?, ?, ?, ?, ?)`, n.IssueID, n.Revision, n.Text, n.By, now())
+	return err
+}
+
+// Revise puts an issue on another version of its exercise in which nothing that is measured differs: the checks that
+// were made stand. Action and what go into the trail, and the notice, where it has a text, to the students.
+func (s *Store) Revise(ctx context.Context, n Notice, version int64, action, what string) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		var old int64
-		if err := tx.GetContext(ctx, &old, `SELECT version_id FROM issues WHERE id = ? FOR UPDATE`, issue); err != nil {
+		var same bool
+		if err := tx.GetContext(ctx, &same, `SELECT v.measured = w.measured FROM issues i
+		JOIN exercise_versions v ON v.id = i.version_id JOIN exercise_versions w ON w.id = ? AND
+		w.exercise_id = v.exercise_id WHERE i.id = ? FOR UPDATE`, version, n.IssueID); err != nil {
 			return found(err)
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, file_sha, checker, report, mesh, compared,
-		created_at) SELECT ?, file_sha, checker, report, mesh, compared, created_at FROM reports
-		WHERE version_id = ?`, v.ID, old); err != nil {
+		if !same {
+			return ErrMeasured
+		}
+		if err := repoint(ctx, tx, n.IssueID, version, false); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO atlases (version_id, kind, data, made_at) SELECT ?, kind, data,
-		made_at FROM atlases WHERE version_id = ?`, v.ID, old); err != nil {
+		if err := tell(ctx, tx, n); err != nil {
 			return err
 		}
-		if err := repoint(ctx, tx, issue, v.ID, false); err != nil {
-			return err
-		}
-		return audit(ctx, tx, by, "rubric", nil, fmt.Sprintf("issue %d: %s", issue, what))
+		return s.noteIssue(ctx, tx, n.IssueID, n.By, action, what)
 	})
 }
 
@@ -95,9 +123,9 @@ func repoint(ctx context.Context, tx *sqlx.Tx, issue, version int64, all bool) e
 		states = `'checked', 'unusable', 'parked'`
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE attempts a JOIN reports r ON r.id = (SELECT MAX(q.id) FROM reports q
-		WHERE q.version_id = ? AND q.file_sha = a.file_sha)
-		SET a.report_id = r.id, a.state = 'checked', a.what = '', a.remedy = '' WHERE a.issue_id = ?
-		AND a.state IN (`+states+`)`, version, issue); err != nil {
+		WHERE q.measured = (SELECT measured FROM exercise_versions WHERE id = ?) AND q.file_sha = a.file_sha)
+		SET a.report_id = r.id, a.version_id = ?, a.state = 'checked', a.what = '', a.remedy = '' WHERE a.issue_id = ?
+		AND a.state IN (`+states+`)`, version, version, issue); err != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `UPDATE issues SET version_id = ? WHERE id = ?`, version, issue)
@@ -168,12 +196,15 @@ func (s *Store) RecheckedOf(ctx context.Context, issue, version int64, checker s
 	out := []Rechecked{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT j.attempt_id, j.state, j.reason, r.report FROM jobs j
 		JOIN attempts a ON a.id = j.attempt_id
-		LEFT JOIN reports r ON r.version_id = j.version_id AND r.file_sha = a.file_sha AND r.checker = ?
+		JOIN exercise_versions v ON v.id = j.version_id
+		LEFT JOIN reports r ON r.measured = v.measured AND r.file_sha = a.file_sha AND r.checker = ?
 		WHERE a.issue_id = ? AND j.version_id = ? ORDER BY j.attempt_id, j.id`, checker, issue, version)
 }
 
-// EndRecheck applies a re-check that has ended, or drops it.
-func (s *Store) EndRecheck(ctx context.Context, issue, by int64, apply bool) error {
+// EndRecheck applies a re-check that has ended, or drops it. The notice, where it has a text, goes to the students.
+// Where onto is not 0, the issue is put on that version, in which the same is measured.
+func (s *Store) EndRecheck(ctx context.Context, n Notice, apply bool, onto int64) error {
+	issue, by := n.IssueID, n.By
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var r RecheckRun
 		if err := tx.GetContext(ctx, &r, `SELECT r.*, v.version FROM rechecks r
@@ -189,7 +220,13 @@ func (s *Store) EndRecheck(ctx context.Context, issue, by int64, apply bool) err
 			if open > 0 {
 				return fmt.Errorf("%d checks are still to be made: %w", open, ErrRunning)
 			}
-			if err := repoint(ctx, tx, issue, r.VersionID, true); err != nil {
+			if onto == 0 {
+				onto = r.VersionID
+			}
+			if err := repoint(ctx, tx, issue, onto, true); err != nil {
+				return err
+			}
+			if err := tell(ctx, tx, n); err != nil {
 				return err
 			}
 			if err := audit(ctx, tx, by, "recheck", nil, fmt.Sprintf("issue %d is checked against version %d from now on", issue,
@@ -210,6 +247,6 @@ func (s *Store) EndRecheck(ctx context.Context, issue, by int64, apply bool) err
 func (s *Store) VersionsOf(ctx context.Context, issue int64) ([]VersionRow, error) {
 	out := []VersionRow{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT w.id, w.exercise_id, w.version, w.title, w.number, w.created_at,
-		0 issues FROM issues i JOIN exercise_versions v ON v.id = i.version_id
+		w.measured = v.measured alike, 0 issues FROM issues i JOIN exercise_versions v ON v.id = i.version_id
 		JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE i.id = ? ORDER BY w.version DESC`, issue)
 }

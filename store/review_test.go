@@ -13,6 +13,7 @@ import (
 func TestRecheckLooksBeforeItCounts(t *testing.T) {
 	ctx := context.Background()
 	issue, people := school(t, 5)
+	by := Notice{IssueID: issue, By: people[0]}
 	v1 := versionOf(t, issue)
 	hand := func(student int64, data string) Attempt {
 		t.Helper()
@@ -78,7 +79,7 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 		t.Errorf("a second one: %v", err)
 	}
 	finish(open.ID, second.ID, `{"v":2}`)
-	if err := shared.EndRecheck(ctx, issue, people[0], true); !errors.Is(err, ErrRunning) || states() != before {
+	if err := shared.EndRecheck(ctx, by, true, 0); !errors.Is(err, ErrRunning) || states() != before {
 		t.Errorf("applied before its end: %v; %s", err, states())
 	}
 	finish(bad.ID, second.ID, `{"v":2}`)
@@ -86,7 +87,7 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 	if err != nil || len(rows) != 2 || string(rows[0].Report) != `{"v":2}` || states() != before {
 		t.Errorf("%v, %+v; %s", err, rows, states())
 	}
-	if err := shared.EndRecheck(ctx, issue, people[0], false); err != nil || states() != before ||
+	if err := shared.EndRecheck(ctx, by, false, 0); err != nil || states() != before ||
 		versionOf(t, issue) != v1 {
 		t.Errorf("dropped: %v; %s", err, states())
 	}
@@ -102,19 +103,32 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 			t.Errorf("a check that was made already: %v, %v", done, err)
 		}
 	}
-	if err := shared.EndRecheck(ctx, issue, people[0], true); err != nil {
+	if err := shared.EndRecheck(ctx, by, true, 0); err != nil {
 		t.Fatal(err)
 	}
 	if s := states(); s != `returned {"v":1}; checked {"v":2}; checked {"v":2}; ` || versionOf(t, issue) != second.ID {
 		t.Errorf("applied: %s", s)
 	}
 	third, err := shared.AddVersion(ctx, Version{ExerciseID: first.ExerciseID, Title: "T", Drawing: "1",
-		Document: []byte(`{"three":3}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("reference"))
+		Document: []byte(`{"three":3}`), Prepared: []byte("{}"), Measured: second.Measured, CreatedBy: people[0]},
+		[]byte("reference"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := shared.Revise(ctx, issue, third, people[0], "a new rubric"); err != nil {
+	if err := shared.Revise(ctx, by, v1, "rubric", "one that measures other things"); !errors.Is(err, ErrMeasured) {
+		t.Errorf("other things are measured: %v", err)
+	}
+	told := Notice{IssueID: issue, By: people[0], Revision: "A", Text: "the text of 3 was moved"}
+	if err := shared.Revise(ctx, told, third.ID, "sheet", "a text was moved"); err != nil {
 		t.Fatal(err)
+	}
+	if list, err := shared.Notices(ctx, issue); err != nil || len(list) != 1 || list[0].Text != told.Text ||
+		list[0].Revision != "A" {
+		t.Errorf("what students are told: %v, %v", list, err)
+	}
+	if done, err := shared.Reuse(ctx, claim(t, "w", hand(people[2], "two").ID), third.ID, open.FileSHA, "1"); !done ||
+		err != nil {
+		t.Errorf("a file that was checked before a text was moved: %v, %v", done, err)
 	}
 	a, err := shared.Attempt(ctx, open.ID)
 	if err != nil || a.VersionID == nil || *a.VersionID != third.ID || string(a.Report) != `{"v":2}` ||

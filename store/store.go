@@ -164,10 +164,15 @@ func now() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }
 
 // putFile keeps a file under its SHA-256. Files are never changed.
 func putFile(ctx context.Context, tx *sqlx.Tx, data []byte) (string, error) {
-	sum := sha256.Sum256(data)
-	sha := hex.EncodeToString(sum[:])
+	sha := digest(data)
 	_, err := tx.ExecContext(ctx, `INSERT IGNORE INTO files (sha256, size, data) VALUES (?, ?, ?)`, sha, len(data), data)
 	return sha, err
+}
+
+// digest is the name by which content is kept.
+func digest(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
 }
 
 // File gives the content of a file.

@@ -19,8 +19,8 @@ func auditCommand() *cobra.Command {
 	var asJSON bool
 	cmd := &cobra.Command{Use: "audit --exercise DIR", Short: "Tell whether the sheet of an exercise determines its part",
 		Long: "Tell whether the sheet of an exercise determines its part, or states something twice.\n" +
-			"Exit code 0: it determines the part. 1: something is missing, stated twice, contradicting, absent, not to be " +
-			"seen in any view, or cannot be judged. " +
+			"Exit code 0: it determines the part. 1: something is missing, stated twice, contradicting, rounded, absent, " +
+			"not to be seen in any view, or cannot be judged. " +
 			"2: could not audit.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {

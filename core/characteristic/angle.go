@@ -13,7 +13,7 @@ import (
 func angle() *Kind {
 	return between(Kind{
 		Name: "angle", Title: "angle", On: "two faces or axes", Dim: quantity.Angle,
-		Arranged: AtCorner,
+		Arranged: AtCorner, Leg: shorterLeg,
 		Proposed: func(g *solid.Geometry, p Place) bool {
 			if len(p) != 2 {
 				return false
@@ -41,6 +41,27 @@ func angle() *Kind {
 	})
 }
 
+// shorterLeg is how long the shorter of two flat faces is that stand at an angle, square to the line in which they
+// meet; of axes, and of what has no length, 0.
+func shorterLeg(g *solid.Geometry, p Place) float64 {
+	if len(p) != 2 {
+		return 0
+	}
+	a, b := g.Faces[p[0][0]], g.Faces[p[1][0]]
+	axis := a.Normal.Cross(b.Normal)
+	if a.Kind != solid.PlaneFace || b.Kind != solid.PlaneFace || axis.Norm() < square {
+		return 0
+	}
+	axis = axis.Unit()
+	return math.Min(span(g, p[0][0], axis.Cross(a.Normal)), span(g, p[1][0], axis.Cross(b.Normal)))
+}
+
+// span is how far a face reaches along a direction.
+func span(g *solid.Geometry, face int, along solid.Vec) float64 {
+	low, high := g.Reach(face, along)
+	return math.Max(0, high-low)
+}
+
 // coneAngle is the whole angle at the tip of a cone.
 func coneAngle() *Kind {
 	return &Kind{
@@ -51,6 +72,10 @@ func coneAngle() *Kind {
 				return 0, fmt.Errorf("the face is %s, not a cone", f.Kind)
 			}
 			return 2 * math.Abs(f.HalfAngle), nil
+		},
+		Leg: func(g *solid.Geometry, p Place) float64 {
+			f := g.Faces[p[0][0]]
+			return span(g, p[0][0], f.Axis) / math.Max(math.Cos(f.HalfAngle), 1e-6)
 		},
 		Arranged: AtFeature,
 		Proposed: alone(func(f solid.Face) bool { return f.Kind == solid.ConeFace }),

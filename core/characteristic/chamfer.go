@@ -15,8 +15,8 @@ import (
 func chamfer() *Kind {
 	return &Kind{
 		Name: "chamfer", Title: "chamfer", On: "bevels", Dim: quantity.Length, Scope: EachFace,
-		Measure:  func(g *solid.Geometry, p Place, _ How) (float64, error) { return leg(g, g.Faces[p[0][0]]) },
-		General:  standards.BrokenEdge,
+		Measure: func(g *solid.Geometry, p Place, _ How) (float64, error) { return leg(g, g.Faces[p[0][0]]) },
+		General: standards.BrokenEdge, Bevel: true,
 		Print:    func(s Stated, _ How) string { return s.Text + " × 45°" },
 		Arranged: AtLeader,
 		Proposed: func(g *solid.Geometry, p Place) bool {

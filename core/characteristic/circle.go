@@ -44,13 +44,22 @@ func boltCircle() *Kind {
 	return k
 }
 
+// armOf is how far the last of the holes around a middle is from its axis.
+func armOf(g *solid.Geometry, p Place) float64 {
+	arms, err := armsOf(g, p, p[len(p)-1:])
+	if err != nil || len(arms) == 0 {
+		return 0
+	}
+	return arms[0].Norm()
+}
+
 // spacing is the angle between neighbours of the holes around a middle; the one farthest from
 // the mean counts.
 func spacing() *Kind {
 	k := around(Kind{
 		Name: "spacing", Title: "angle between neighbours", On: "the middle, and the holes around it", Dim: quantity.Angle,
 		InNote:   func(text string) string { return text + " apart" },
-		Arranged: AtFeature,
+		Arranged: AtFeature, Leg: armOf,
 	}, 1)
 	k.Measure = func(g *solid.Geometry, p Place, _ How) (float64, error) {
 		arms, err := armsOf(g, p, p[1:])
@@ -84,7 +93,7 @@ func startAngle() *Kind {
 		Name: "start-angle", Title: "angle of the first", On: "the middle, a flat face to start from, and the holes",
 		Dim:      quantity.Angle,
 		Print:    func(s Stated, _ How) string { return "first at " + s.Text },
-		Arranged: AtFeature,
+		Arranged: AtFeature, Leg: armOf,
 	}, 2)
 	k.Measure = func(g *solid.Geometry, p Place, _ How) (float64, error) {
 		if len(p) < 3 || g.Faces[p[1][0]].Kind != solid.PlaneFace {

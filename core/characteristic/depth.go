@@ -14,7 +14,7 @@ func depth() *Kind {
 	return between(Kind{
 		Name: "depth", Title: "depth", On: "the face it starts from, and the round face", Dim: quantity.Length, Span: true,
 		Print:    func(s Stated, _ How) string { return "↧" + s.Text },
-		Arranged: AtFeature,
+		Arranged: AtFeature, Blind: true,
 	}, func(g *solid.Geometry, from, _ solid.Locus, _, f solid.Face, _ How) (float64, error) {
 		if from.Kind != solid.PlaneLocus || f.Kind == solid.PlaneFace || !from.Dir.Parallel(f.Axis, square) {
 			return 0, fmt.Errorf("the round face does not stand square on the flat one")

@@ -48,6 +48,15 @@ type Kind struct {
 
 	// General gives the general tolerance of a class; nothing takes that of lengths or angles.
 	General func(class standards.Class, value float64) (float64, error)
+	// Symbol is that of the frame of ISO 1101 that it can stand in.
+	Symbol Symbol
+	// Bevel: its angle of 45 degrees is stated with it.
+	Bevel bool
+	// Outside tells whether what it measures at a place is an outer edge that was broken, whose general tolerance General
+	// is; nothing takes it everywhere.
+	Outside func(g *solid.Geometry, p Place) bool
+	// Leg is how long the shorter side of an angle is at a place, in mm, by which its general tolerance goes.
+	Leg func(g *solid.Geometry, p Place) float64
 	// Rounded: the sheet's own rounding is the only tolerance.
 	Rounded bool
 	// Stated rounds a value as the sheet prints it; nothing rounds by the dimension.
@@ -67,6 +76,8 @@ type Kind struct {
 	EndOn bool
 	// Inside: a hollow round is pointed at from its inside.
 	Inside bool
+	// Blind: it is how deep something goes that ends inside the part, from its first operand to the end of its second.
+	Blind bool
 	// Arranged is where a sheet that is laid out by itself has it.
 	Arranged Arranged
 
@@ -117,6 +128,22 @@ const (
 	Middles          // that the middle of the first two is that of the others
 )
 
+// Symbol is what a frame of ISO 1101 asks for.
+type Symbol int
+
+// Symbols. The zone of a coaxiality and of a symmetry lies half on each side of what it is about; that of a parallelism
+// and of a perpendicularity is as wide as the whole face may lean.
+const (
+	NoSymbol Symbol = iota
+	Coaxiality
+	Symmetry
+	Parallelism
+	Perpendicularity
+)
+
+// Leans tells whether the zone is a width over the length of a face.
+func (s Symbol) Leans() bool { return s == Parallelism || s == Perpendicularity }
+
 // Line is what a linear dimension spans.
 type Line int
 
@@ -159,6 +186,8 @@ type Stated struct {
 	Text  string
 	Value float64 // what the text means, in mm, radians or a plain number
 	Half  float64 // half a unit of its last place, 0 for exact fractions
+	Leg   float64 // of an angle: how long its shorter side is, in mm
+	Inner bool    // it is not the outer edge that the general tolerance of its kind is for
 }
 
 // Whole tells whether the kind is about the whole part.

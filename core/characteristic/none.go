@@ -12,7 +12,7 @@ import (
 func concentric() *Kind {
 	return between(Kind{
 		Name: "concentric", Title: "concentric", On: "two round faces", Dim: quantity.Length, State: None,
-		Print: title("concentric"), Holds: Axes,
+		Print: title("concentric"), Holds: Axes, Symbol: Coaxiality,
 	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) {
 		if a.Kind == solid.PlaneLocus || b.Kind == solid.PlaneLocus {
 			return 0, fmt.Errorf("a flat face has no middle to be concentric to")
@@ -26,7 +26,7 @@ func concentric() *Kind {
 func parallel() *Kind {
 	return between(Kind{
 		Name: "parallel", Title: "parallel", On: "two faces or axes", Dim: quantity.Angle, State: None,
-		Print: title("parallel"), Holds: Directions,
+		Print: title("parallel"), Holds: Directions, Symbol: Parallelism, Leg: longestReach,
 	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) { return slant(a, b) })
 }
 
@@ -34,11 +34,26 @@ func parallel() *Kind {
 func perpendicular() *Kind {
 	return between(Kind{
 		Name: "perpendicular", Title: "perpendicular", On: "two faces or axes", Dim: quantity.Angle, State: None,
-		Print: title("perpendicular"), Holds: Directions,
+		Print: title("perpendicular"), Holds: Directions, Symbol: Perpendicularity, Leg: longestReach,
 	}, func(_ *solid.Geometry, a, b solid.Locus, _, _ solid.Face, _ How) (float64, error) {
 		t, err := slant(a, b)
 		return math.Pi/2 - t, err
 	})
+}
+
+// longestReach is how long the first face of a place is, in mm: along its axis, or the longer way across it.
+func longestReach(g *solid.Geometry, p Place) float64 {
+	f := g.Faces[p[0][0]]
+	if f.Kind != solid.PlaneFace {
+		return span(g, p[0][0], f.Axis)
+	}
+	most := 0.0
+	for _, e := range f.Edges {
+		for _, o := range f.Edges {
+			most = math.Max(most, g.Edges[e].A.Distance(g.Edges[o].B))
+		}
+	}
+	return most
 }
 
 // slant is the angle of two directions, a right angle at most.
@@ -60,7 +75,7 @@ func symmetric() *Kind {
 	k := &Kind{
 		Name: "symmetric", Title: "symmetric", On: "two faces, and the two that they are symmetric to",
 		Dim: quantity.Length, State: None,
-		Print: title("symmetric"), Holds: Middles,
+		Print: title("symmetric"), Holds: Middles, Symbol: Symmetry,
 	}
 	k.Measure = func(g *solid.Geometry, p Place, _ How) (float64, error) {
 		if len(p) < 3 || len(p) > 4 {

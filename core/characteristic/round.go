@@ -6,6 +6,7 @@ import (
 
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
+	"hammerset/core/standards"
 )
 
 // diameter is that of a round face, a ball, or the section of a ring.
@@ -32,6 +33,7 @@ func radius() *Kind {
 		Measure: func(g *solid.Geometry, p Place, _ How) (float64, error) { return radiusOf(g.Faces[p[0][0]]) },
 		Print:   func(s Stated, _ How) string { return "R" + s.Text },
 		Inside:  true, Arranged: AtLeader,
+		General: standards.BrokenEdge, Outside: func(g *solid.Geometry, p Place) bool { return !g.Faces[p[0][0]].Hollow },
 		Proposed: alone(func(f solid.Face) bool {
 			return round(f) && f.Span <= most || f.Kind == solid.SphereFace || f.Kind == solid.TorusFace
 		}),

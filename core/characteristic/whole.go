@@ -30,7 +30,7 @@ func mass() *Kind {
 			places := 3 - int(math.Floor(math.Log10(math.Max(v/unit, 1e-9))))
 			last := math.Pow(10, float64(places))
 			r := math.Round(v/unit*last) / last
-			return Stated{quantity.FormatDecimal(r, max(0, places)) + word, r * unit, unit / last / 2}
+			return Stated{Text: quantity.FormatDecimal(r, max(0, places)) + word, Value: r * unit, Half: unit / last / 2}
 		},
 		Shown: func(v float64) string {
 			if v >= 1000 {

@@ -41,6 +41,7 @@ var featureKinds = []string{"missing", "one-place", "elsewhere", "short", "form"
 type explained struct {
 	sought   bool // causes were looked for
 	complete bool // they explain the attempt to the last figure
+	open     bool // nothing is behind it but what the sheet does not state
 	behind   []atlas.Cause
 	found    []atlas.Cause // behind, or as much of it as was found
 	causes   []report.Cause
@@ -92,7 +93,17 @@ func (r *frame) explain(ctx context.Context, ref Reference, known, mine *inspect
 	}
 	// What is within its limits is no mistake, though the part is not the reference's to the last figure.
 	told := *found
-	told.Causes = slices.DeleteFunc(slices.Clone(found.Causes), func(c atlas.Cause) bool { return inLimits(c, out.rows) })
+	told.Causes = slices.DeleteFunc(slices.Clone(found.Causes), func(c atlas.Cause) bool {
+		return r.leftOpen(c, ref.Atlas)
+	})
+	out.open = found.Complete && len(told.Causes) == 0 && len(found.Causes) > 0
+	told.Causes = slices.DeleteFunc(told.Causes, func(c atlas.Cause) bool { return inLimits(c, out.rows) })
+	if out.open {
+		out.figures = slices.Clone(figures)
+		for i := range out.figures {
+			out.figures[i].Verdict = report.In
+		}
+	}
 	found = &told
 	onlySizes := found.Complete && len(found.Causes) > 0
 	roots := map[string]bool{}

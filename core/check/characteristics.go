@@ -67,7 +67,12 @@ func Nominal(ref *solid.Geometry, ex *exercise.Exercise, c *exercise.Characteris
 		}
 		v = 0
 	}
-	return places, ex.StatedOf(c, v), nil
+	out := ex.StatedOf(c, v)
+	if kind.Leg != nil {
+		out.Leg = kind.Leg(ref, places[0])
+	}
+	out.Inner = kind.Outside != nil && !kind.Outside(ref, places[0])
+	return places, out, nil
 }
 
 // whole is what is known of a whole part, with the density where the kind needs it.

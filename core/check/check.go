@@ -153,7 +153,7 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 // own; none changes what another gave. What a stage judges anew it gives as other rows, which keep
 // the judgements before (see row).
 func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage string, done float64)) (*Outcome, error) {
-	ex, ref, att := s.Exercise, s.Reference, s.Attempt
+	ex, ref, att := s.Exercise.Measuring(), s.Reference, s.Attempt
 	progress(Reading, 0)
 	key, _, err := c.Load(ctx, ref)
 	if err != nil {
@@ -185,7 +185,7 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 	if err != nil {
 		return nil, err
 	}
-	rows = f.rescaled(rows)
+	rows, left := stated(f.rescaled(rows))
 	figures := f.figures(in.shape, rows)
 	progress(Explaining, 0)
 	mine, err := inspect.MeshOf(f.k, in.shape, f.att)
@@ -205,10 +205,15 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 		return nil, err
 	}
 	progress(Comparing, 0)
-	figures = append(figures, f.elsewhere(known, mine, rows, figures, may.place())...)
+	if !why.open {
+		figures = append(figures, f.elsewhere(known, mine, rows, figures, may.place())...)
+	}
 	laid := f.lay(mine.Mesh)
 	compared, beside := f.compare(known, key.Shape, in.shape, laid, rows, figures)
 	figures = append(figures, beside...)
+	if !why.complete && f.scale == 1 {
+		figures = unsettled(ex, left, figures)
+	}
 	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
 		Attempt: in.attempt, Scale: f.unit, Pose: why.pose,
 		Characteristics: reported(rows), Whole: figures, Steps: in.steps, Sketches: in.sketches, Sweep: []report.Sweep{},
@@ -223,7 +228,7 @@ func (c *Checker) Part(ctx context.Context, s Subject, progress func(stage strin
 	}
 	progress(Marking, 0)
 	out.Practice = practice(att.Document, out.Sketches)
-	finished(out, ex)
+	finished(out, s.Exercise)
 	return &Outcome{Report: out, AttemptMesh: laid.mesh, Compared: compared, Trace: traced(rows)}, nil
 }
 

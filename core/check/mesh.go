@@ -61,13 +61,18 @@ func (r *frame) ofMesh(att Attempt) (*Outcome, error) {
 		}
 		rows = append(rows, *w)
 	}
+	rows, left := stated(rows)
+	figures := f.roughly()
+	if scale == nil {
+		figures = unsettled(r.ex, left, figures)
+	}
 	attempt := report.Attempt{Name: att.Name, Kind: att.MeshKind, Solids: geo.Solids,
 		Notes: []report.IntakeNote{{Kind: "mesh",
 			What:   "it is a mesh, which has no faces to measure: only figures of the whole part were compared",
 			Remedy: "hand in the solid as STEP (AP203, AP214 or AP242)"}}}
 	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: r.ex.Title, Unit: r.ex.Unit,
 		Attempt: attempt, Scale: scale,
-		Characteristics: reported(rows), Whole: f.roughly(), Steps: []report.Step{}, Sketches: []report.Sketch{},
+		Characteristics: reported(rows), Whole: figures, Steps: []report.Step{}, Sketches: []report.Sketch{},
 		Sweep: []report.Sweep{}, Causes: []report.Cause{}}
 	finished(out, r.ex)
 	return &Outcome{Report: out, AttemptMesh: m, Trace: traced(rows)}, nil

@@ -46,8 +46,11 @@ type Exercise struct {
 	// Refused is what would be read from the drawing without being stated, and is not to be: the audit asks for a size
 	// in its place.
 	Refused []Evidence `json:"refused,omitempty"`
-	Rubric  Rubric     `json:"rubric"`
-	Sheets  []Sheet    `json:"sheets"` // of a part, one
+	// Loose is what the sheet does not state of the part, as its audit found when the exercise was prepared: nobody is
+	// marked on it.
+	Loose  []Loose `json:"loose,omitempty"`
+	Rubric Rubric  `json:"rubric"`
+	Sheets []Sheet `json:"sheets"` // of a part, one
 }
 
 // TitleBlock is what the title block says beside title, number, owner, material and unit (ISO 7200).
@@ -75,6 +78,8 @@ type Characteristic struct {
 	Stated     string          `json:"stated,omitempty"`     // the number as it is printed, if not as it rounds
 	Parameter  string          `json:"parameter,omitempty"`  // the driving size behind it
 	Tolerance  *Tolerance      `json:"tolerance,omitempty"`
+	Zone       string          `json:"zone,omitempty"`   // of a frame of ISO 1101: how wide, as a number
+	Datums     []string        `json:"datums,omitempty"` // the letters that the frame has
 	Weight     float64         `json:"weight,omitempty"` // among the others, 1 when 0
 	Free       bool            `json:"free,omitempty"`   // it counts for no points
 }
@@ -103,6 +108,8 @@ type Tolerance struct {
 	Class string `json:"class,omitempty"`
 	Plus  string `json:"plus,omitempty"`
 	Minus string `json:"minus,omitempty"`
+	// Printed is how the sheet prints it, where not in the usual way: deviations or limits.
+	Printed string `json:"printed,omitempty"`
 }
 
 // WhatIf is a named set of changed driving sizes.
@@ -209,6 +216,11 @@ func (e *Exercise) checkCharacteristic(c *Characteristic, at string) error {
 	}
 	if _, err := e.Printed(c); c.Stated != "" && err != nil {
 		return &Error{at + "/stated", err.Error()}
+	}
+	if c.Zone != "" {
+		if _, err := e.zone(c, characteristic.Stated{Leg: 1}); err != nil {
+			return &Error{at + "/zone", err.Error()}
+		}
 	}
 	if _, ok := characteristic.DatumPlane(c.Datum); kind.Datum && !ok {
 		return &Error{at + "/datum", fmt.Sprintf("%q is not a datum plane: use XY, YZ or XZ", c.Datum)}
@@ -339,6 +351,9 @@ func (e *Exercise) Limits(c *Characteristic, s characteristic.Stated) (minus, pl
 		t = *c.Tolerance
 	}
 	switch {
+	case c.Zone != "":
+		v, err := e.zone(c, s)
+		return v, v, err
 	case kind.Rounded:
 		return s.Half, s.Half, nil
 	case dim == quantity.Number:
@@ -357,10 +372,10 @@ func (e *Exercise) Limits(c *Characteristic, s characteristic.Stated) (minus, pl
 	case "iso2768":
 		var v float64
 		switch {
-		case kind.General != nil:
+		case kind.General != nil && !s.Inner:
 			v, err = kind.General(standards.Class(t.Class), s.Value)
 		case dim == quantity.Angle:
-			v, err = standards.Angular(standards.Class(t.Class), 50)
+			v, err = standards.Angular(standards.Class(t.Class), s.Leg)
 			v *= quantity.Degree.Factor
 		default:
 			v, err = standards.Linear(standards.Class(t.Class), s.Value)

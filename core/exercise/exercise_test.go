@@ -155,3 +155,43 @@ func TestEarlierDocuments(t *testing.T) {
 		}
 	}
 }
+
+// A sheet prints the tolerance that a size has of its own: deviations of ISO 286-1:2010, table 2 (25 H7: +21/0 µm;
+// 25 f7: -20/-41 µm), and others as they are given.
+func TestTolerancesArePrinted(t *testing.T) {
+	for _, c := range []struct {
+		unit string
+		tol  Tolerance
+		kind string
+		v    float64
+		want string
+	}{
+		{"mm", Tolerance{Kind: "iso286", Class: "H7"}, "diameter", 25, "25 H7"},
+		{"mm", Tolerance{Kind: "iso286", Class: "H7", Printed: WithDeviations}, "diameter", 25, "25 H7 (+0.021/0)"},
+		{"mm", Tolerance{Kind: "iso286", Class: "f7", Printed: WithDeviations}, "diameter", 25, "25 f7 (−0.02/−0.041)"},
+		{"mm", Tolerance{Kind: "iso286", Class: "f7", Printed: AsLimits}, "diameter", 25, "24.98/24.959"},
+		{"mm", Tolerance{Kind: "limits", Plus: "0.1 mm", Minus: "0.1 mm"}, "distance", 12, "12 ±0.1"},
+		{"mm", Tolerance{Kind: "limits", Plus: "0.2 mm", Minus: "0 mm"}, "distance", 12, "12 +0.2/0"},
+		{"in", Tolerance{Kind: "limits", Plus: "0.002 in", Minus: "0.005 in"}, "distance", 25.4, "1 +0.002/−0.005"},
+		{"mm", Tolerance{Kind: "limits", Plus: "0.5 deg", Minus: "0.5 deg"}, "angle", math.Pi / 6, "30° ±0.5"},
+		{"mm", Tolerance{Kind: "iso2768", Class: "m"}, "distance", 12, "12"},
+		{"mm", Tolerance{Kind: "limits", Plus: "0.05 mm", Minus: "0.05 mm"}, "concentric", 0, "0"},
+	} {
+		e := &Exercise{Unit: c.unit}
+		x := &Characteristic{Kind: c.kind, Tolerance: &c.tol}
+		s, suffix := e.Toleranced(x, e.StatedOf(x, c.v))
+		if got := s.Text + suffix; got != c.want {
+			t.Errorf("%+v of %g: %q, not %q", c.tol, c.v, got, c.want)
+		}
+	}
+}
+
+// The index of a revision goes up, without the letters that are taken for figures.
+func TestNextRevision(t *testing.T) {
+	for was, want := range map[string]string{"": "A", "A": "B", "H": "J", "N": "P", "Z": "AA", "AZ": "BA", "3": "4",
+		"b": "b-A"} {
+		if got := NextRevision(was); got != want {
+			t.Errorf("after %q comes %q, not %q", was, got, want)
+		}
+	}
+}

@@ -90,10 +90,14 @@ const (
 	Dimension = "dimension"
 	Row       = "row" // several dimensions that belong together
 	NoteText  = "note"
+	Frame     = "frame" // of ISO 1101, at a leader
 
 	Linear = "linear"
 	Leader = "leader"
 	Angle  = "angle"
+
+	Aligned      = "aligned"
+	AlignedBelow = "aligned-below"
 
 	Chain    = "chain"    // one behind the other on one line
 	Baseline = "baseline" // one above the other, all from the first place of the first
@@ -113,7 +117,8 @@ type Mark struct {
 	Measures string        `json:"measures,omitempty"`
 	Anchors  []address.Ref `json:"anchors,omitempty"`
 	View     string        `json:"view,omitempty"`
-	// Side of the outline of the view on which a linear dimension or a row stands: above, below, left or right.
+	// Side of the outline of the view on which a linear dimension or a row stands: above, below, left or right; or
+	// aligned, along what it measures, over or under that.
 	Side string `json:"side,omitempty"`
 	// Offset is, of a linear dimension or row, how far the text is shifted along its line, and how far the line is from
 	// the outline; of a leader, the way from what it points at to where the text begins; of an angle, how far the text
@@ -240,10 +245,10 @@ func (c *Cut) check(at string) error {
 // check finds what is wrong with a mark.
 func (m *Mark) check(at string) error {
 	forms := map[string][]string{Dimension: {Linear, Leader, Angle}, Row: {Chain, Baseline, Running},
-		NoteText: {""}}[m.Kind]
+		NoteText: {""}, Frame: {Leader}}[m.Kind]
 	switch {
 	case forms == nil:
-		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of mark: use dimension, row or note", m.Kind)}
+		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of mark: use dimension, row, frame or note", m.Kind)}
 	case !slices.Contains(forms, m.Form):
 		return &Error{at + "/form", fmt.Sprintf("a %s cannot be %q", m.Kind, m.Form)}
 	case m.Kind == NoteText:

@@ -18,6 +18,8 @@ type Prepared struct {
 	Driving []string                 `json:"driving"`
 	// Audit tells whether the sheet determines the part; nothing of a version that was prepared before there were audits.
 	Audit *Audited `json:"audit,omitempty"`
+	// Loose is what the audit found missing, as the check of attempts needs it.
+	Loose []exercise.Loose `json:"loose,omitempty"`
 }
 
 // Stated is a characteristic as the sheet states it.

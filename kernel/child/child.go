@@ -109,7 +109,7 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.atlas(ctx, req, progress)
 	case task.Draft:
 		return w.draft(ctx, req)
-	case task.Prepare, task.Propose, task.EditSheet, task.Audit:
+	case task.Prepare, task.Propose, task.EditSheet, task.Audit, task.Rebind:
 		return w.ofExercise(ctx, req)
 	case task.Unpack:
 		b, err := documents.ReadZip(req.File)
@@ -228,6 +228,13 @@ func (w *Worker) ofExercise(ctx context.Context, req *task.Request) (any, error)
 	case task.EditSheet:
 		sum := sha256.Sum256(req.Reference)
 		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.OnSheet)
+	case task.Rebind:
+		is, err := documents.ReadReference(req.File)
+		if err != nil {
+			return nil, &task.Error{Kind: task.Faulty, What: err.Error(),
+				Remedy: "give a model document or a STEP file of the part"}
+		}
+		return prepare.Rebind(ctx, w.checker, *ex, ref, is, req.Accepted)
 	case task.Audit:
 		return prepare.AuditOf(ctx, w.checker, ex, ref)
 	}

@@ -29,6 +29,7 @@ const (
 	Draft          = "draft"           // read a reference for choosing characteristics
 	Propose        = "propose"         // add what the sheet of an exercise must state, and lay it out
 	EditSheet      = "sheet"           // do something to the sheet of an exercise, and draw it
+	Rebind         = "rebind"          // put an exercise onto another reference
 	Audit          = "audit"           // tell whether the sheet of an exercise determines its part
 	Atlas          = "atlas"           // make the mistake atlas of an exercise
 	Unpack         = "unpack"          // read the packed file of an exercise
@@ -53,8 +54,9 @@ type Request struct {
 	Set       map[string]string `json:"set,omitempty"`
 	WantSTEP  bool              `json:"wantStep,omitempty"`
 	WantMesh  bool              `json:"wantMesh,omitempty"`
-	Arrange   bool              `json:"arrange,omitempty"` // of a draft: lay its sheet out
-	OnSheet   *sheet.Command    `json:"onSheet,omitempty"` // what is done to the sheet of an exercise
+	Arrange   bool              `json:"arrange,omitempty"`  // of a draft: lay its sheet out
+	Accepted  []string          `json:"accepted,omitempty"` // doubtful bindings that are right
+	OnSheet   *sheet.Command    `json:"onSheet,omitempty"`  // what is done to the sheet of an exercise
 	Step      string            `json:"step,omitempty"`
 	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
 	Picks     []address.Ref     `json:"picks,omitempty"` // faces, edges and corners by their numbers

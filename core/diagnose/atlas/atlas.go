@@ -89,10 +89,7 @@ func (e *Entry) set() map[string]quantity.Quantity {
 
 // key is the same for the same characteristics of the same reference.
 func key(ex *exercise.Exercise, reference *part.Document) (string, error) {
-	measured := slices.Clone(ex.Characteristics)
-	for i := range measured {
-		measured[i].Weight, measured[i].Free = 0, false // what it counts for does not change what it measures
-	}
+	measured := exercise.Checked(ex.Measuring().Characteristics)
 	body, err := json.Marshal([]any{Version, ex.Unit, measured, reference})
 	if err != nil {
 		return "", err
@@ -327,6 +324,7 @@ const (
 func Build(ctx context.Context, r *part.Rebuilder, ex *exercise.Exercise, reference *part.Document,
 	progress func(float64)) (*Atlas, error) {
 	defer brief(r)()
+	ex = ex.Measuring()
 	doc, where, err := Expose(reference)
 	if err != nil {
 		return nil, err
