@@ -3,6 +3,7 @@ package prepare
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"hammerset/core/address"
@@ -34,7 +35,7 @@ type Evidence struct {
 
 // Finding is something that is wrong with a sheet, with its place and what to do about it.
 type Finding struct {
-	Kind            string        `json:"kind"` // missing, twice, contradicting, unseen, unjudged, absent
+	Kind            string        `json:"kind"` // missing, twice, contradicting, rounded, unseen, unjudged, absent
 	What            string        `json:"what"`
 	Remedy          string        `json:"remedy"`
 	Faces           []address.Ref `json:"faces"` // by number
@@ -44,8 +45,24 @@ type Finding struct {
 	Motion *audit.Motion `json:"motion,omitempty"`
 }
 
-// Open tells whether students would be marked on what the sheet does not say, or says otherwise.
+// Open tells whether the sheet does not say what the part is, or says otherwise.
 func (f *Finding) Open() bool { return f.Kind == "missing" || f.Kind == "contradicting" }
+
+// loose lists what is missing, as an exercise keeps it.
+func (a *Audited) loose() []exercise.Loose {
+	var out []exercise.Loose
+	for _, f := range a.Findings {
+		if f.Kind != "missing" {
+			continue
+		}
+		l := exercise.Loose{What: f.What}
+		if f.Add != nil {
+			l.Kind, l.Of = f.Add.Kind, f.Add.Of
+		}
+		out = append(out, l)
+	}
+	return out
+}
 
 // Addition is a characteristic that can be added: its faces have their names in the reference.
 type Addition struct {
@@ -76,8 +93,16 @@ func Audit(geo *solid.Geometry, ex *exercise.Exercise, called []string, seen map
 		out.Findings = append(out.Findings, Finding{Kind: "contradicting", What: fmt.Sprintf("“%s”: %s", of.Label, c.What),
 			Remedy: remedy, Faces: []address.Ref{}, Characteristics: []string{c.Characteristic}})
 	}
+	for _, x := range r.Rounded {
+		out.Findings = append(out.Findings, a.rounded(x))
+	}
 	for _, t := range r.Twice {
 		out.Findings = append(out.Findings, a.twice(t))
+	}
+	for _, id := range r.Through {
+		out.Findings = append(out.Findings, Finding{Kind: "unseen",
+			What:   fmt.Sprintf("“%s” is a depth, and what it is of breaks through", ex.Characteristic(id).Label),
+			Remedy: "leave it out: a view shows that it goes through", Faces: []address.Ref{}, Characteristics: []string{id}})
 	}
 	if seen != nil {
 		hidden, err := audit.Unseen(geo, ex, seen)
@@ -188,6 +213,23 @@ func sizeOf(kind string, place characteristic.Place, called []string) (label str
 		on = []string{on[0], fmt.Sprintf("the %d around it", len(of.Repeated(place)))}
 	}
 	return strings.ToUpper(title[:1]) + title[1:] + ", " + strings.Join(on, " – "), on
+}
+
+// rounded says by how much a face stands off where every size is as it is printed.
+func (a *auditing) rounded(x audit.Rounded) Finding {
+	var sizes []string
+	for _, id := range x.Of {
+		sizes = append(sizes, "“"+a.ex.Characteristic(id).Label+"”")
+	}
+	return Finding{Kind: "rounded", What: fmt.Sprintf("at the sizes as they are printed, %s stands off by %s",
+		a.called[x.Face], a.length(x.By)), Remedy: "print more places of " + listed(sizes) + ", or state them from one face",
+		Faces: address.Faces([]int{x.Face}), Characteristics: x.Of}
+}
+
+// length writes a length in the unit of the sheet.
+func (a *auditing) length(v float64) string {
+	u := a.ex.LengthUnit()
+	return strconv.FormatFloat(v/u.Factor, 'g', 2, 64) + " " + u.Symbol
 }
 
 // unseen says which faces of a characteristic no view shows.

@@ -23,6 +23,7 @@ type Editor struct {
 	projected *sheet.Projected
 	notes     []part.Note
 	called    []string // the faces of the reference in words
+	named     *part.Named
 }
 
 // Edited is a sheet after a command, as it is drawn then.
@@ -109,9 +110,12 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 	}
 	marks := len(s.Marks)
 	var err error
-	if c.Do == sheet.State {
+	switch c.Do {
+	case sheet.Propose:
+		return nil, e.propose(ctx, ex)
+	case sheet.State:
 		err = e.state(ex, c.Text)
-	} else {
+	default:
 		err = c.Apply(ex, s, e.projected, d, e.label)
 	}
 	// What finds its place by itself looks for a free one.
@@ -119,6 +123,29 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 		return nil, err
 	}
 	return nil, sheet.Fit(ctx, ex, s, e.projected, e.Metrics, s.Marks[marks].ID)
+}
+
+// propose adds all that the sheet lacks, and draws it: where nothing was drawn before the sheet is laid out anew, else
+// each size stands where an arranged sheet has it, and what is in the way is cleared.
+func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise) error {
+	bare := len(ex.Sheet().Marks) == 0
+	if _, err := complete(ctx, e.projected.Geometry, ex, e.called, func(id string) error {
+		if bare {
+			return nil
+		}
+		return e.put(ex, id)
+	}); err != nil {
+		return err
+	}
+	if bare {
+		s, err := Arranged(ctx, e.Checker.Rebuilder.Kernel(), *ex, e.named, e.Metrics)
+		if err != nil {
+			return err
+		}
+		*ex.Sheet() = *s
+		return nil
+	}
+	return sheet.Untangle(ctx, ex, ex.Sheet(), e.projected, e.Metrics)
 }
 
 // audit finds whether the sheet determines the part.
@@ -138,19 +165,24 @@ func (e *Editor) state(ex *exercise.Exercise, label string) error {
 			continue
 		}
 		id := ex.Add(exercise.Characteristic{Kind: f.Add.Kind, Label: f.Add.Label, Of: f.Add.Of})
-		err := sheet.Command{Do: sheet.Put, Text: id}.Apply(ex, ex.Sheet(), e.projected, nil, e.label)
-		var impossible *sheet.Impossible
-		if errors.As(err, &impossible) {
-			return nil
-		}
-		return err
+		return e.put(ex, id)
 	}
 	return &sheet.Impossible{What: "this is not missing any more", Remedy: "choose what is"}
 }
 
+// put draws a characteristic where an arranged sheet has it; what no view shows stands among the notes.
+func (e *Editor) put(ex *exercise.Exercise, id string) error {
+	err := sheet.Command{Do: sheet.Put, Text: id}.Apply(ex, ex.Sheet(), e.projected, nil, e.label)
+	var impossible *sheet.Impossible
+	if errors.As(err, &impossible) {
+		return nil
+	}
+	return err
+}
+
 // stand puts a view where there is room for it that a command has just added.
 func (e *Editor) stand(ex *exercise.Exercise, c *sheet.Command) error {
-	if c.Do != sheet.Show && c.Do != sheet.CutAcross && c.Do != sheet.Enlarge {
+	if c.Do != sheet.Show && c.Do != sheet.CutAcross && c.Do != sheet.Enlarge && c.Do != sheet.SquareTo {
 		return nil
 	}
 	views := ex.Sheet().Views
@@ -194,7 +226,7 @@ func (e *Editor) project(ctx context.Context, ex *exercise.Exercise, ref check.R
 		return err
 	}
 	e.called = Called(named.Names, p.Geometry, ref.Document.Titles(), ex.Unit)
-	e.reference, e.projected = reference, p
+	e.reference, e.projected, e.named = reference, p, named
 	e.sheet = exercise.Sheet{Views: slices.Clone(s.Views), Stands: s.Stands}
 	return nil
 }

@@ -69,8 +69,11 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if build != nil {
 		out.Driving = build.Table.Driving()
 	}
-	out.Audit, err = auditSeen(ex, projected, Called(named.Names, geo, ref.Document.Titles(), ex.Unit))
-	return out, err
+	if out.Audit, err = auditSeen(ex, projected, Called(named.Names, geo, ref.Document.Titles(), ex.Unit)); err != nil {
+		return nil, err
+	}
+	out.Loose = out.Audit.loose()
+	return out, nil
 }
 
 // Draft says of every characteristic what it would state on a reference. The exercise may be

@@ -34,7 +34,31 @@ func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 	}
 	out := &Proposed{Exercise: ex, Added: []string{}, Left: []Finding{}}
 	called := Called(named.Names, geo, ref.Document.Titles(), ex.Unit)
-	for len(out.Added) < mostProposed {
+	left, err := complete(ctx, geo, ex, called, func(id string) error {
+		out.Added = append(out.Added, ex.Characteristic(id).Label)
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range left {
+		if f.Open() || f.Kind == "unjudged" {
+			out.Left = append(out.Left, f)
+		}
+	}
+	s, err := Arranged(ctx, c.Rebuilder.Kernel(), *ex, named, m)
+	if err != nil {
+		return nil, err
+	}
+	ex.Sheets = []exercise.Sheet{*s}
+	return out, nil
+}
+
+// complete adds to an exercise what its sheet lacks, one characteristic after the other, each of which is told, and
+// gives the findings that are left.
+func complete(ctx context.Context, geo *solid.Geometry, ex *exercise.Exercise, called []string,
+	added func(id string) error) ([]Finding, error) {
+	for range mostProposed {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
@@ -44,22 +68,13 @@ func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 		}
 		add := first(audited.Findings)
 		if add == nil {
-			for _, f := range audited.Findings {
-				if f.Open() || f.Kind == "unjudged" {
-					out.Left = append(out.Left, f)
-				}
-			}
-			break
+			return audited.Findings, nil
 		}
-		ex.Add(exercise.Characteristic{Kind: add.Kind, Label: add.Label, Of: add.Of})
-		out.Added = append(out.Added, add.Label)
+		if err := added(ex.Add(exercise.Characteristic{Kind: add.Kind, Label: add.Label, Of: add.Of})); err != nil {
+			return nil, err
+		}
 	}
-	s, err := Arranged(ctx, c.Rebuilder.Kernel(), *ex, named, m)
-	if err != nil {
-		return nil, err
-	}
-	ex.Sheets = []exercise.Sheet{*s}
-	return out, nil
+	return nil, nil
 }
 
 // first is the first characteristic that would settle a finding; nil where there is none.
