@@ -14,7 +14,7 @@ import (
 )
 
 // Arrange lays out a sheet by itself: front, top and left view in the largest standard scale
-// that fits an A3, and a pictorial view. Distances, of flat faces and of axes, stand at the
+// that fits the paper, and a pictorial view. Distances, of flat faces and of axes, stand at the
 // left and lower sides of the view that shows both ends, the shorter ones nearer (ISO 129-1);
 // diameters, radii, bevels and threads at leaders that end in one column to the right, in the
 // order of what they point at, so that none crosses another; depths, counts and spacings with the feature that they
@@ -24,10 +24,13 @@ func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	return arrange(ref, ex, stands(ref))
 }
 
-// arrange lays out the sheet of a part as it stands.
+// arrange lays out the sheet of a part as it stands, in the projection of the exercise and on its paper, or the next
+// larger one on which the part is not too small.
 func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standing) exercise.Sheet {
-	const top, right, gap = 264.0, 282.0, 30.0
 	out := exercise.Sheet{Paper: "A3", Projection: "first", Stands: stands}
+	if len(ex.Sheets) > 0 {
+		out.Paper, out.Projection = cmp.Or(ex.Sheet().Paper, out.Paper), cmp.Or(ex.Sheet().Projection, out.Projection)
+	}
 	stand, err := standing(ref, &out)
 	if err != nil {
 		out.Stands, stand = nil, solid.World // two faces of one name: as it lies in its file
@@ -46,57 +49,29 @@ func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standi
 			loose++
 		}
 	}
-	var stack map[string]float64
-	out.Marks, stack = l.stacked()
+	p := &page{layout: l, third: out.Projection == "third", loose: loose}
+	out.Marks, p.stack = l.stacked()
 	if len(out.Marks)+len(l.leaders) == 0 { // what is dimensioned by hand has room as well
 		for _, side := range []string{"front below", "front left", "top left", "left below", "left left"} {
-			stack[side] = 24
+			p.stack[side] = 24
 		}
 	}
-	bottom := math.Min(150, 60+8*float64(loose)) + stack["top below"]
-	// What stands between the views: the notes to the right of the front view, the lines of
-	// dimension of the view beside it.
-	between := gap + l.wide("front") + stack["left left"]
-	under := gap + math.Max(stack["front below"], stack["left below"])
-	width, height := right-32-math.Max(stack["front left"], stack["top left"]), top-bottom
-	least := standards.Scales[len(standards.Scales)-1]
-	out.Scale = least.Name
-	factor := least.Factor
-	for _, s := range standards.Scales {
-		if s.Factor*(size[0]+size[1])+between <= width && s.Factor*(size[2]+size[1])+under <= height {
-			out.Scale, factor = s.Name, s.Factor
-			break
-		}
-	}
-	pointers, over := l.column(factor)
+	scale := p.choose(out.Paper)
+	out.Paper, out.Scale = p.paper.Name, scale.Name
+	pointers, over := l.column(scale.Factor)
 	out.Marks = append(out.Marks, pointers...)
 	for i, x := range l.angles {
 		out.Marks = append(out.Marks, exercise.Mark{Form: exercise.Angle, Of: []string{x.id}, View: x.view,
 			Offset: [2]float64{0, 18 + 8*float64(i)}})
 	}
+	for _, x := range l.aligned {
+		out.Marks = append(out.Marks, exercise.Mark{Form: exercise.Linear, Of: []string{x.id}, View: x.view, Side: x.side,
+			Offset: [2]float64{0, 10 + math.Round(scale.Factor*x.length)}})
+	}
 	for i := range out.Marks {
 		out.Marks[i].ID, out.Marks[i].Kind = fmt.Sprintf("m%d", i+1), exercise.Dimension
 	}
-	left := 32 + math.Max(stack["front left"], stack["top left"])
-	front := [2]float64{left + factor*size[0]/2, top - math.Max(0, math.Max(over["front"], over["left"])-14) -
-		factor*size[2]/2}
-	under += over["top"]
-	// A view stands where its origin, that of the model, comes to lie.
-	place := func(id string, middle [2]float64, factor float64) [2]float64 {
-		f, _ := viewOf(id, stand)
-		m := l.middle
-		return [2]float64{middle[0] - factor*m.Dot(f.X), middle[1] - factor*m.Dot(f.Y)}
-	}
-	corner := pictorial(size)
-	scale, _ := scaleFactor(corner)
-	out.Views = []exercise.View{
-		{ID: "front", Kind: "front", At: place("front", front, factor), Hidden: true},
-		{ID: "top", Kind: "top", At: place("top", [2]float64{front[0], front[1] - factor*size[2]/2 - under -
-			factor*size[1]/2}, factor), Hidden: true},
-		{ID: "left", Kind: "left", At: place("left", [2]float64{front[0] + factor*size[0]/2 + between + factor*size[1]/2,
-			front[1]}, factor), Hidden: true},
-		{ID: "pictorial", Kind: "pictorial", At: place("pictorial", [2]float64{345, 150}, scale), Scale: corner},
-	}
+	out.Views = p.viewsAt(scale.Factor, over)
 	return out
 }
 
@@ -151,6 +126,7 @@ type layout struct {
 	sides   map[string][]beside // by view and side
 	leaders []pointed
 	angles  []beside
+	aligned []beside
 	placed  map[string]bool
 }
 
@@ -298,7 +274,9 @@ func (l *layout) distance(c *exercise.Characteristic, p characteristic.Place) {
 	}
 	round := ""
 	if axis != (solid.Vec{}) {
-		flat := slices.ContainsFunc(p.Faces(), func(f int) bool { return l.ref.Faces[f].Kind == solid.PlaneFace })
+		flat := slices.ContainsFunc(p, func(o []int) bool {
+			return len(o) == 1 && l.ref.Faces[o[0]].Kind == solid.PlaneFace
+		})
 		if round = l.endOn(axis); round == "" && !flat {
 			return
 		}
@@ -324,28 +302,70 @@ func (l *layout) distance(c *exercise.Characteristic, p characteristic.Place) {
 		k := best[0] + " " + best[1]
 		l.sides[k] = append(l.sides[k], beside{c.ID, best[0], best[1], length})
 		l.placed[c.ID] = true
+		return
 	}
+	for _, v := range []string{"front", "top", "left"} { // along what it measures
+		if math.Abs(along.Dot(l.views[v].Z)) < 1e-6 && (round == "" || round == v) {
+			l.aligned = append(l.aligned, l.alongside(c.ID, v, along, p))
+			l.placed[c.ID] = true
+			return
+		}
+	}
+}
+
+// alongside puts a size along what it measures, over or under it, whichever side its view ends on sooner. Its length is
+// how far the corner of the view lies beyond its ends.
+func (l *layout) alongside(id, view string, along solid.Vec, p characteristic.Place) beside {
+	f, half := l.views[view], l.half(view)
+	dir := Point{along.Dot(f.X), along.Dot(f.Y)}.unit()
+	if dir[0] < -1e-9 || math.Abs(dir[0]) <= 1e-9 && dir[1] < 0 {
+		dir = dir.scale(-1)
+	}
+	away := Point{-dir[1], dir[0]}
+	reach := math.Abs(away[0])*half[0] + math.Abs(away[1])*half[1]
+	low, high := math.Inf(1), math.Inf(-1)
+	for _, operand := range p {
+		at := l.ref.Faces[operand[0]].Locus().At.Sub(l.middle)
+		if face := l.ref.Faces[operand[0]]; face.Kind == solid.PlaneFace {
+			at = face.Centroid.Sub(l.middle)
+		}
+		t := Point{at.Dot(f.X), at.Dot(f.Y)}.dot(away)
+		low, high = math.Min(low, t), math.Max(high, t)
+	}
+	over, under := reach-high, reach+low
+	if under < over {
+		return beside{id, view, exercise.AlignedBelow, math.Max(0, under)}
+	}
+	return beside{id, view, exercise.Aligned, math.Max(0, over)}
 }
 
 // spanned is the direction in which a distance between two faces is measured, and the axis of the round one among them;
 // not ok where they are no two flat faces or axes, or on one axis.
 func spanned(g *solid.Geometry, p characteristic.Place) (along, axis solid.Vec, ok bool) {
-	if len(p) != 2 || len(p[0]) > 1 || len(p[1]) > 1 { // a line in which two faces meet
+	if len(p) != 2 || len(p[0]) > 2 || len(p[1]) > 2 {
 		return along, axis, false
 	}
 	ends := [2]solid.Face{g.Faces[p[0][0]], g.Faces[p[1][0]]}
-	for _, f := range ends {
+	for k, f := range ends {
+		if len(p[k]) == 2 { // the line in which two flat faces meet
+			_, axis = meet(g, p[k])
+			continue
+		}
 		switch f.Kind {
 		case solid.PlaneFace:
 			along = f.Normal
 		case solid.CylinderFace, solid.ConeFace:
 			axis = f.Axis
+		case solid.SphereFace, solid.TorusFace: // their centres
 		default:
 			return along, axis, false
 		}
 	}
 	if along == (solid.Vec{}) {
-		along = solid.FromAxis(ends[1].Origin, ends[0].Origin, ends[0].Axis)
+		if axis == (solid.Vec{}) || len(p[0])+len(p[1]) > 2 {
+			return along, axis, false
+		}
+		along = solid.FromAxis(ends[1].Origin, ends[0].Origin, axis)
 		if along.Norm() < 1e-9 {
 			return along, axis, false
 		}
@@ -479,16 +499,6 @@ func (l *layout) with(c *exercise.Characteristic) {
 			}
 		}
 	}
-}
-
-// pictorial is the largest scale in which the pictorial view takes no more than 110 mm.
-func pictorial(size solid.Vec) string {
-	for _, s := range standards.Scales {
-		if s.Factor*size.Norm() <= 110 {
-			return s.Name
-		}
-	}
-	return standards.Scales[len(standards.Scales)-1].Name
 }
 
 // Plain is an exercise around a reference alone: nothing is checked yet but the number of

@@ -6,20 +6,25 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/solid"
 	"hammerset/core/standards"
 )
 
-// Command is one thing that a person does to a sheet. Item is what it is done to, "mark:m3" or "view:front".
+// Command is one thing that a person does to a sheet. Item is what it is done to, "mark:m3" or "view:front", or several
+// of these with spaces between them.
 type Command struct {
 	Do   string     `json:"do"`
 	Item string     `json:"item,omitempty"`
 	By   [2]float64 `json:"by,omitzero"` // in millimetres of paper
 	Text string     `json:"text,omitempty"`
 	On   bool       `json:"on,omitempty"`
+	// Tolerance is of a size alone.
+	Tolerance *exercise.Tolerance `json:"tolerance,omitempty"`
 	// Picks are places of the paper that were pointed at in the view, and Reach is how far an edge may be from them, in
 	// mm.
 	Picks [][2]float64 `json:"picks,omitempty"`
@@ -28,16 +33,27 @@ type Command struct {
 
 // What can be done to a sheet.
 const (
-	Move     = "move"     // a mark or a view, By
-	Flip     = "flip"     // a mark to the other side; a section to be looked at from there
-	Remove   = "remove"   // a mark; a view, with those that are laid out from it
-	Drop     = "drop"     // the characteristic Text from the exercise
-	Put      = "put"      // the characteristic Text onto a view, if it has no mark
-	Write    = "write"    // Text into a note; with no item a new note at By
-	HideEdge = "hidden"   // show the hidden edges of a view, or not, as On says
-	ScaleTo  = "scale"    // a view, or the sheet, in the scale Text
-	PaperOf  = "paper"    // the sheet on the paper Text
-	Clear    = "untangle" // move the marks that are touched; done by Untangle
+	Move     = "move"       // a mark or a view, By
+	Flip     = "flip"       // a mark to the other side; a section to be looked at from there
+	Remove   = "remove"     // a mark; a view, with those that are laid out from it
+	Drop     = "drop"       // the characteristic Text from the exercise
+	Put      = "put"        // the characteristic Text onto a view, if it has no mark
+	Write    = "write"      // Text into a note; with no item a new note at By
+	Enframe  = "frame"      // the characteristic Text in a frame of ISO 1101
+	ZoneOf   = "zone"       // of the frame of a mark: Text
+	Smooth   = "smooth"     // show the tangent edges of a view, or not, as On says
+	HideEdge = "hidden"     // show the hidden edges of a view, or not, as On says
+	ScaleTo  = "scale"      // a view, or the sheet, in the scale Text
+	PaperOf  = "paper"      // the sheet on the paper Text
+	Projects = "projection" // the views laid out in the projection Text, first or third
+	Tolerate = "tolerance"  // the first size of a mark, by Tolerance; with none by the sheet's own
+	Affix    = "affix"      // Text before or, with On, behind the sizes of a mark
+	Clear    = "untangle"   // move the marks that are touched; done by Untangle
+
+	Aside    = "parentheses" // a dimension into parentheses: it is read and no longer checked
+	Number   = "number"      // of the balloon of a mark: Text
+	Shorten  = "shorten"     // a view between two picks; with none it is whole again
+	SquareTo = "square"      // a new view, square to the slanting face whose edge was picked
 
 	Merge       = "merge"     // a leader into the note of another, the mark Text
 	Renumber    = "renumber"  // the balloons, as they are read on the sheet
@@ -47,6 +63,7 @@ const (
 	Enlarge     = "detail"    // of a view, in the circle about the first pick through the second
 	DimensionOf = "dimension" // the offer Text for the picks in a view, By; with On at all places of its size
 	State       = "state"     // the characteristic labelled Text that the audit proposes; done by who audits
+	Propose     = "propose"   // all that is missing, as State does it; done by who audits
 	AskFor      = "offers"    // which dimensions fit the picks in a view: nothing is done
 )
 
@@ -61,6 +78,9 @@ const grid = 0.5
 // Apply carries out a command on a sheet that has been projected and drawn. Label gives a new characteristic its label.
 func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d *Drawing,
 	label func(*Offer) string) error {
+	if strings.Contains(c.Item, " ") {
+		return c.each(ex, s, p, d, label)
+	}
 	what, id, _ := strings.Cut(c.Item, ":")
 	mark := slices.IndexFunc(s.Marks, func(m exercise.Mark) bool { return what == "mark" && m.ID == id })
 	view := slices.IndexFunc(s.Views, func(v exercise.View) bool { return what == "view" && v.ID == id })
@@ -71,8 +91,17 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 	case c.Item == "":
 		return c.onSheet(ex, s, p)
 	case mark >= 0:
-		if c.Do == Merge {
+		switch c.Do {
+		case Merge:
 			return merge(ex, s, p.Geometry, mark, c.Text)
+		case Tolerate:
+			return c.tolerate(ex, &s.Marks[mark])
+		case Aside:
+			return inParentheses(ex, s, p.Geometry, mark)
+		case ZoneOf:
+			return c.zone(ex, &s.Marks[mark])
+		case Number:
+			return number(ex, &s.Marks[mark], c.Text)
 		}
 		return c.onMark(s, mark, d.Handles[id])
 	case view < 0:
@@ -83,6 +112,10 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 		return c.enlarge(s, p, id)
 	case c.Do == DimensionOf:
 		return c.dimension(ex, s, p, label)
+	case c.Do == Shorten:
+		return c.shorten(s, p, id)
+	case c.Do == SquareTo:
+		return c.squareTo(s, p, id)
 	}
 	return c.onView(s, view)
 }
@@ -92,6 +125,8 @@ func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 	switch c.Do {
 	case Put:
 		return put(ex, s, p.Geometry, c.Text)
+	case Enframe:
+		return c.enframe(ex, s, p)
 	case Write:
 		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(s), Kind: exercise.NoteText, Offset: neat(c.By), Text: c.Text,
 			ByHand: true})
@@ -102,6 +137,8 @@ func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 			return &Impossible{fmt.Sprintf("%q is not a size of paper", c.Text), "use A4 to A0, or Y14.1 A to E"}
 		}
 		s.Paper = c.Text
+	case Projects:
+		return p.reproject(s, c.Text)
 	case Show:
 		return c.show(s)
 	case Drop:
@@ -136,15 +173,88 @@ func (c Command) onMark(s *exercise.Sheet, i int, h Handle) error {
 	switch m := &s.Marks[i]; {
 	case c.Do == Move:
 		moveMark(m, c.By, h)
+		if !c.On {
+			snap(s, m)
+		}
 	case c.Do == Flip:
 		return flip(m)
 	case c.Do == Remove:
 		s.Marks = slices.Delete(s.Marks, i, i+1)
 	case c.Do == Write && m.Kind == exercise.NoteText:
 		m.Text = c.Text
+	case c.Do == Affix && m.Kind != exercise.NoteText && c.On:
+		m.Suffix = spaced("", c.Text)
+	case c.Do == Affix && m.Kind != exercise.NoteText:
+		m.Prefix = spaced(c.Text, "")
 	default:
 		return c.unknown()
 	}
+	return nil
+}
+
+// spaced is a word before or behind a size with the space between them; a symbol of one or two letters, such as SR, has
+// none.
+func spaced(before, behind string) string {
+	switch before, behind = strings.TrimSpace(before), strings.TrimSpace(behind); {
+	case utf8.RuneCountInString(before) > 2:
+		return before + " "
+	case behind != "":
+		return " " + behind
+	}
+	return before
+}
+
+// tolerate gives the first size of a mark a tolerance of its own, or takes it away.
+func (c Command) tolerate(ex *exercise.Exercise, m *exercise.Mark) error {
+	i := slices.IndexFunc(ex.Characteristics, func(x exercise.Characteristic) bool {
+		return len(m.Of) > 0 && x.ID == m.Of[0]
+	})
+	if i < 0 {
+		return &Impossible{"only a size that is checked has a tolerance", "choose a dimension with a balloon"}
+	}
+	ex.Characteristics = slices.Clone(ex.Characteristics)
+	x := &ex.Characteristics[i]
+	x.Tolerance = c.Tolerance
+	if _, _, err := ex.Limits(x, characteristic.Stated{Value: 10}); err != nil {
+		return &Impossible{err.Error(), "write a class such as H7, or deviations such as 0.1"}
+	}
+	return nil
+}
+
+// reproject lays the views out in another projection, on the same piece of the paper: those over the front view change
+// places with those under it, and those at its sides as well (ISO 5456-2).
+func (p *Projected) reproject(s *exercise.Sheet, to string) error {
+	if to != "first" && to != "third" {
+		return &Impossible{fmt.Sprintf("%q is not a projection", to), "choose first or third angle"}
+	}
+	front := slices.IndexFunc(s.Views, func(v exercise.View) bool { return v.Kind == "front" && !fromCorner(v) })
+	if to == s.Projection {
+		return nil
+	}
+	var boxes []Extent
+	var group []int // the principal views, which change places about the middle of all of them
+	all := Extent{Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}}
+	for i, v := range s.Views {
+		if _, principal := viewFrame(v.Kind); front < 0 || !principal || fromCorner(v) {
+			continue
+		}
+		placed, _, err := p.placedView(s, v.ID)
+		if err != nil {
+			return err
+		}
+		group, boxes = append(group, i), append(boxes, placed.box)
+		for k := range 2 {
+			all.Min[k], all.Max[k] = math.Min(all.Min[k], placed.box.Min[k]), math.Max(all.Max[k], placed.box.Max[k])
+		}
+	}
+	for n, i := range group {
+		middle := boxes[n].Min.add(boxes[n].Max).scale(0.5)
+		for axis := range 2 {
+			// As far from the other end as it was from one.
+			s.Views[i].At[axis] += all.Min[axis] + all.Max[axis] - 2*middle[axis]
+		}
+	}
+	s.Projection = to
 	return nil
 }
 
@@ -158,7 +268,9 @@ func merge(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, i int,
 		return &Impossible{"there is no such note on the sheet", "choose another one"}
 	}
 	from, to := s.Marks[i], &s.Marks[k]
-	leads := func(m exercise.Mark) bool { return m.Form == exercise.Leader && !m.ReferenceSize() }
+	leads := func(m exercise.Mark) bool {
+		return m.Kind == exercise.Dimension && m.Form == exercise.Leader && !m.ReferenceSize()
+	}
 	if !leads(from) || !leads(*to) || from.View != to.View {
 		return &Impossible{"only sizes at leaders of one view stand in one note", "choose two such"}
 	}
@@ -233,6 +345,8 @@ func (c Command) onView(s *exercise.Sheet, i int) error {
 		moveView(s, i, c.By)
 	case HideEdge:
 		s.Views[i].Hidden = c.On
+	case Smooth:
+		s.Views[i].Smooth = c.On
 	case ScaleTo:
 		return rescale(&s.Views[i].Scale, c.Text)
 	case Remove:
@@ -280,6 +394,22 @@ func moveMark(m *exercise.Mark, by [2]float64, h Handle) {
 	m.Offset[1] = math.Max(grid, grid*math.Round((m.Offset[1]+p.dot(h.Out))/grid))
 }
 
+// snapping is how near a line must come to that of another dimension to be put in line with it, in mm.
+const snapping = 1.2
+
+// snap puts a dimension that was moved on the line of another one at the same side of its view, if it comes near.
+func snap(s *exercise.Sheet, m *exercise.Mark) {
+	for _, o := range s.Marks {
+		if o.ID == m.ID || o.View != m.View || o.Form != m.Form || o.Side != m.Side || m.Form != exercise.Linear {
+			continue
+		}
+		if math.Abs(o.Offset[1]-m.Offset[1]) < snapping {
+			m.Offset[1] = o.Offset[1]
+			return
+		}
+	}
+}
+
 // moveView moves a view, and with it those that stand in line with it: under or over it along, beside it up and down.
 func moveView(s *exercise.Sheet, i int, by [2]float64) {
 	inLine := func(v exercise.View) bool {
@@ -300,7 +430,8 @@ func moveView(s *exercise.Sheet, i int, by [2]float64) {
 
 // flip puts a mark on the other side of its view, or of what it points at.
 func flip(m *exercise.Mark) error {
-	opposite := map[string]string{"above": "below", "below": "above", "left": "right", "right": "left"}
+	opposite := map[string]string{"above": "below", "below": "above", "left": "right", "right": "left",
+		exercise.Aligned: exercise.AlignedBelow, exercise.AlignedBelow: exercise.Aligned}
 	switch {
 	case m.Form == exercise.Leader:
 		m.Offset[0] = -m.Offset[0]

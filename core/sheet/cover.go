@@ -16,9 +16,13 @@ const together = 1e-3
 // same centre.
 func uncovered(curves []solid.ViewCurve) []solid.ViewCurve {
 	var seen []solid.ViewCurve
+	var runs []bounded
 	for _, c := range curves {
-		if !c.Hidden && !c.Smooth {
-			seen = append(seen, c)
+		if c.Hidden || c.Smooth {
+			continue
+		}
+		if seen = append(seen, c); c.Kind != "arc" {
+			runs = append(runs, bounded{c.Points, around(c.Points)})
 		}
 	}
 	out := make([]solid.ViewCurve, 0, len(curves))
@@ -29,7 +33,7 @@ func uncovered(curves []solid.ViewCurve) []solid.ViewCurve {
 		case c.Kind == "arc":
 			out = append(out, restOfArc(c, seen)...)
 		default:
-			out = append(out, restOfRun(c, seen)...)
+			out = append(out, restOfRun(c, runs)...)
 		}
 	}
 	return out
@@ -57,8 +61,31 @@ func rest(whole stretch, covered []stretch, least float64) []stretch {
 	return out
 }
 
+// bounded is a run of straight pieces with the rectangle around it: most runs lie nowhere near another.
+type bounded struct {
+	points [][2]float64
+	box    Extent
+}
+
+// around is the rectangle around places, as much wider as lines may lie apart that are drawn as one.
+func around(points [][2]float64) Extent {
+	e := Extent{Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}}
+	for _, p := range points {
+		for k := range 2 {
+			e.Min[k], e.Max[k] = math.Min(e.Min[k], p[k]-together), math.Max(e.Max[k], p[k]+together)
+		}
+	}
+	return e
+}
+
 // restOfRun is what is left of a run of straight pieces.
-func restOfRun(c solid.ViewCurve, seen []solid.ViewCurve) []solid.ViewCurve {
+func restOfRun(c solid.ViewCurve, all []bounded) []solid.ViewCurve {
+	var seen []bounded
+	for box, i := around(c.Points), 0; i < len(all); i++ {
+		if all[i].box.Overlaps(box) {
+			seen = append(seen, all[i])
+		}
+	}
 	return runPieces(c, func(a, b [2]float64) []stretch {
 		length := math.Hypot(b[0]-a[0], b[1]-a[1])
 		if length < together {
@@ -129,16 +156,17 @@ func ahead(of, angle float64) float64 {
 
 // coveredBy are the stretches of a straight piece, from a in direction d, on which straight pieces of visible curves
 // lie.
-func coveredBy(a, d [2]float64, length float64, seen []solid.ViewCurve) []stretch {
+func coveredBy(a, d [2]float64, length float64, seen []bounded) []stretch {
 	var out []stretch
+	box := around([][2]float64{a, {a[0] + length*d[0], a[1] + length*d[1]}})
 	for i := range seen {
-		if seen[i].Kind == "arc" {
+		if !seen[i].box.Overlaps(box) {
 			continue
 		}
-		for k := 1; k < len(seen[i].Points); k++ {
+		for k := 1; k < len(seen[i].points); k++ {
 			var along [2]float64
 			on := true
-			for e, p := range [][2]float64{seen[i].Points[k-1], seen[i].Points[k]} {
+			for e, p := range [2][2]float64{seen[i].points[k-1], seen[i].points[k]} {
 				x, y := p[0]-a[0], p[1]-a[1]
 				along[e] = x*d[0] + y*d[1]
 				on = on && math.Abs(x*d[1]-y*d[0]) < together

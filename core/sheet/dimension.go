@@ -32,15 +32,14 @@ const (
 // valueText is the text of a characteristic: prefix, stated value and suffix.
 //
 // A note of several places begins with their number, as in 4× ⌀9 (ISO 129-1).
-// The class of an ISO fit follows the size, as in 25 H7 (ISO 286-1).
+// Its own tolerance follows the size, as in 25 H7 (ISO 286-1) or 12 ±0.1.
 func (b *builder) valueText(c *exercise.Characteristic, places int, stated characteristic.Stated) string {
+	stated, tolerance := b.ex.Toleranced(c, stated)
 	t := stated.Text
 	if printed := c.Declared().Print; printed != nil {
 		t = printed(stated, c.How())
 	}
-	if tol := c.Tolerance; tol != nil && tol.Kind == "iso286" {
-		t += " " + tol.Class
-	}
+	t += tolerance
 	if places > 1 {
 		t = fmt.Sprintf("%d× %s", places, t)
 	}
@@ -105,6 +104,9 @@ func (b *builder) mark(m *exercise.Mark) error {
 	list, err := b.sizes(m)
 	if err != nil {
 		return err
+	}
+	if m.Kind == exercise.Frame {
+		return b.tolerated(v, m, list[0])
 	}
 	switch m.Form {
 	case exercise.Leader:
@@ -207,7 +209,33 @@ func (v *view) lineAt(m *exercise.Mark, distance float64) (lineAt, error) {
 	case "left":
 		return lineAt{Point{0, 1}, Point{-1, 0}, -(v.box.Min[0] - distance)}, nil
 	}
-	return lineAt{}, fmt.Errorf("mark %s: %q is not a side: use above, below, left or right", m.ID, m.Side)
+	return lineAt{}, fmt.Errorf("mark %s: %q is not a side: use above, below, left, right or aligned", m.ID, m.Side)
+}
+
+// sized finds the line of a linear dimension, and the ends of the size on the part. An aligned one runs along its size,
+// as far from the ends as a distance says, above them or, aligned-below, under them (ISO 129-1: parallel to what is
+// measured).
+func (b *builder) sized(v *view, m *exercise.Mark, s size, distance float64) (l lineAt, p, q Point, err error) {
+	if m.Side != exercise.Aligned && m.Side != exercise.AlignedBelow {
+		if l, err = v.lineAt(m, distance); err == nil {
+			p, q, err = b.between(v, s, l)
+		}
+		return l, p, q, err
+	}
+	dir, _, ok := spanned(b.geo, s.places[0])
+	if l.along = v.direction(dir); !ok || l.along.norm() < 1-1e-6 {
+		return l, p, q, fmt.Errorf("dimension of %s: what it measures does not lie in the plane of this view", s.ID)
+	}
+	if l.along[0] < -1e-9 || math.Abs(l.along[0]) <= 1e-9 && l.along[1] < 0 {
+		l.along = l.along.scale(-1)
+	}
+	l.away = Point{-l.along[1], l.along[0]}
+	if m.Side == exercise.AlignedBelow {
+		l.away = l.away.scale(-1)
+	}
+	p, q, err = b.between(v, s, l)
+	l.at = math.Max(p.dot(l.away), q.dot(l.away)) + distance
+	return l, p, q, err
 }
 
 // foot is the place on the line of an end that stands on the part.
@@ -290,11 +318,7 @@ func (b *builder) extend(id string, p, foot Point, l lineAt) {
 // The text stands on the line, to be read from below or from the right (ISO
 // 129-1). A text shifted beyond the arrows has the line led under it.
 func (b *builder) linear(v *view, m *exercise.Mark, c size, distance float64) error {
-	l, err := v.lineAt(m, distance)
-	if err != nil {
-		return err
-	}
-	p, q, err := b.between(v, c, l)
+	l, p, q, err := b.sized(v, m, c, distance)
 	if err != nil {
 		return err
 	}
@@ -320,10 +344,7 @@ func (b *builder) linear(v *view, m *exercise.Mark, c size, distance float64) er
 		mid = end.add(along.scale(total/2 + besideArrow))
 	}
 	b.out.Handles[m.ID] = Handle{along, l.away, mid.sub(fp.add(fq).scale(0.5)).dot(along)}
-	turn, up := 0.0, Point{0, 1}
-	if along[1] != 0 {
-		turn, up = math.Pi/2, Point{-1, 0}
-	}
+	turn, up := math.Atan2(along[1], along[0]), Point{-along[1], along[0]}
 	// The line is led under a text beyond its arrows.
 	if far := mid.sub(fq).dot(along) + total/2; far > 0 {
 		b.line(c.ID, fq, fq.add(along.scale(far)))

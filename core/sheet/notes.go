@@ -3,6 +3,7 @@ package sheet
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"hammerset/core/part"
 	"hammerset/core/quantity"
@@ -92,24 +93,53 @@ func (b *builder) threadStated(at solid.Vec) bool {
 	return false
 }
 
-// noteLeader writes a label beside a round place, outside the view where that is
-// nearer, with a leader to its rim.
+// noteLeader writes a label beside a round place with a leader to its rim: outside the view where that is nearer, at
+// the first place at which nothing runs through it.
 func (b *builder) noteLeader(v *view, at solid.Vec, r float64, text string) {
 	c := v.project(at)
 	side := 1.0
 	if c[0] < (v.box.Min[0]+v.box.Max[0])/2 {
 		side = -1
 	}
-	dir := Point{side, 1}.unit()
-	tip := c.add(dir.scale(r * v.scale))
-	knee := tip.add(dir.scale(9))
-	end := knee.add(Point{side * 4, 0})
-	b.arrow("", tip, dir)
-	b.line("", tip, knee)
-	b.line("", knee, end)
-	anchor := "start"
-	if side < 0 {
-		anchor = "end"
+	first := noteAt(c, Point{side, 1}, r*v.scale, 9, text)
+	best, found := first, false
+	for _, length := range []float64{9, 15, 22, 30} {
+		for _, dir := range []Point{{side, 1}, {side, -1}, {-side, 1}, {-side, -1}} {
+			if n := noteAt(c, dir, r*v.scale, length, text); !found && b.isFree(n.text) {
+				best, found = n, true
+			}
+		}
 	}
-	b.text(Label, text, end.add(Point{side, -standards.Lettering / 2}), standards.Lettering, anchor, 0, "")
+	b.arrow("", best.tip, best.knee.sub(best.tip).unit())
+	b.line("", best.tip, best.knee)
+	b.line("", best.knee, best.end)
+	b.text(Label, text, best.text.Points[0], standards.Lettering, best.text.Anchor, 0, "")
+}
+
+// pointedNote is a label at a leader.
+type pointedNote struct {
+	tip, knee, end Point
+	text           Item
+}
+
+// noteAt is a label that stands in a direction from a round place, at the end of a leader so long.
+func noteAt(middle, dir Point, radius, length float64, text string) pointedNote {
+	n := pointedNote{tip: middle.add(dir.unit().scale(radius))}
+	n.knee = n.tip.add(dir.unit().scale(length))
+	n.end = n.knee.add(Point{dir[0] * 4, 0})
+	n.text = Item{Class: Label, Kind: "text", Text: text, Height: standards.Lettering, Anchor: "start",
+		Points: []Point{n.end.add(Point{dir[0], -standards.Lettering / 2})}}
+	if dir[0] < 0 {
+		n.text.Anchor = "end"
+	}
+	return n
+}
+
+// isFree tells whether nothing that is drawn so far runs through a text or lies on it, and it stands on the sheet.
+func (b *builder) isFree(text Item) bool {
+	l := label{Extent: textExtent(text, b.metrics)}
+	_, crossed := b.out.crossed(l)
+	return !crossed && l.Min[0] > binding && l.Max[0] < b.out.Width-margin && l.Min[1] > margin &&
+		l.Max[1] < b.out.Height-margin &&
+		!slices.ContainsFunc(b.out.labels(b.metrics), func(o label) bool { return o.Overlaps(l.Extent) })
 }

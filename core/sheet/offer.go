@@ -213,7 +213,7 @@ func (o *offering) form(kind *characteristic.Kind, place characteristic.Place) s
 	case characteristic.AtSide:
 		along, axis, ok := spanned(o.geo, place)
 		flat := slices.ContainsFunc(place.Faces(), func(f int) bool { return o.geo.Faces[f].Kind == solid.PlaneFace })
-		if !ok || !along.Parallel(o.v.frame.X, 1e-6) && !along.Parallel(o.v.frame.Y, 1e-6) {
+		if !ok || math.Abs(along.Dot(o.v.frame.Z)) > 1e-6 {
 			return ""
 		}
 		// An axis is measured to where it is a point, or to its centre line from a flat face.
@@ -255,6 +255,10 @@ func (o *offering) mark(offer *Offer, of string, at Point) exercise.Mark {
 		if !ok { // across a round face, square to its axis
 			along = o.geo.Faces[offer.place[0][0]].Axis.Cross(o.v.frame.Z)
 		}
+		if !along.Parallel(o.v.frame.X, 1e-6) && !along.Parallel(o.v.frame.Y, 1e-6) {
+			m.Side, m.Offset[1] = o.alongside(offer.place, along, at, m.ByHand)
+			return m
+		}
 		axis, sides := 1, [2]string{"below", "above"}
 		if !along.Parallel(o.v.frame.X, 1e-6) {
 			axis, sides = 0, [2]string{"left", "right"}
@@ -288,6 +292,36 @@ func (o *offering) mark(offer *Offer, of string, at Point) exercise.Mark {
 	}
 	m.Offset[1] = math.Max(least, grid*math.Round(m.Offset[1]/grid))
 	return m
+}
+
+// alongside is the side of what it measures on which an aligned dimension stands where a person puts it, and how far
+// from that.
+func (o *offering) alongside(place characteristic.Place, along solid.Vec, at Point, byHand bool) (side string,
+	distance float64) {
+	const least = 8.0
+	if !byHand {
+		return exercise.Aligned, least
+	}
+	dir := o.v.direction(along).unit()
+	if dir[0] < 0 {
+		dir = dir.scale(-1)
+	}
+	away := Point{-dir[1], dir[0]}
+	low, high := math.Inf(1), math.Inf(-1)
+	for _, operand := range place {
+		f := o.geo.Faces[operand[0]]
+		end := o.v.project(f.Centroid)
+		if f.Kind != solid.PlaneFace {
+			end = o.v.project(f.Origin)
+		}
+		low, high = math.Min(low, end.dot(away)), math.Max(high, end.dot(away))
+	}
+	over, under := at.dot(away)-high, low-at.dot(away)
+	neatly := func(v float64) float64 { return math.Max(least, grid*math.Round(v/grid)) }
+	if under > over {
+		return exercise.AlignedBelow, neatly(under)
+	}
+	return exercise.Aligned, neatly(over)
 }
 
 // standing counts the marks of the view that are of a sort.

@@ -25,6 +25,7 @@ type builder struct {
 	views     map[string]*view
 	out       *Drawing
 	seen      map[string]bool // characteristics that have a balloon
+	datums    []string        // letters that are drawn
 	in        where           // what is being laid out
 }
 

@@ -24,7 +24,7 @@ func (d *Drawing) Touching(m Metrics) []Touch {
 			continue
 		}
 		for _, o := range labels[:i] {
-			if l.Overlaps(o.Extent) {
+			if l.liesOn(o) {
 				out = append(out, Touch{l.mark, o.mark, fmt.Sprintf("%s and %s lie on one another", l.what, o.what)})
 				break
 			}
@@ -36,11 +36,46 @@ func (d *Drawing) Touching(m Metrics) []Touch {
 	return out
 }
 
-// label is the rectangle around a text or a balloon, and the mark that it belongs to.
+// label is the rectangle around a text or a balloon, and the mark that it belongs to. A text that slants is level in a
+// drawing that is turned by as much about its place: what runs through it is looked for there.
 type label struct {
 	Extent
 	mark, what string
 	frame      bool // of the frame or the title block
+	slant      float64
+	about      Point
+	level      Extent
+	radius     float64 // of a balloon
+}
+
+// labelled is the label of a text.
+func labelled(it Item, m Metrics, what string) label {
+	l := label{Extent: textExtent(it, m), mark: it.Mark, what: what, frame: it.Class == Frame}
+	if s, c := math.Sincos(2 * it.Turn); math.Abs(s) > 1e-6 && math.Abs(c) < 1-1e-6 {
+		flat := it
+		flat.Turn = 0
+		l.slant, l.about, l.level = it.Turn, it.Points[0], textExtent(flat, m)
+	}
+	return l
+}
+
+// turned is an item in the drawing in which the label is level, and its rectangle there.
+func (l label) turned(it Item) (Item, Extent) {
+	if l.slant == 0 {
+		return it, l.Extent
+	}
+	s, c := math.Sincos(-l.slant)
+	turn := func(p Point) Point {
+		d := p.sub(l.about)
+		return l.about.add(Point{d[0]*c - d[1]*s, d[0]*s + d[1]*c})
+	}
+	points := it.Points
+	it.Points = make([]Point, len(points))
+	for i, p := range points {
+		it.Points[i] = turn(p)
+	}
+	it.Centre, it.Start = turn(it.Centre), it.Start-l.slant
+	return it, l.level
 }
 
 // labels lists all texts and balloons.
@@ -49,11 +84,11 @@ func (d *Drawing) labels(m Metrics) []label {
 	for _, it := range d.Items {
 		switch {
 		case it.Kind == "text" && it.Class != Balloon:
-			out = append(out, label{textExtent(it, m), it.Mark, fmt.Sprintf("“%s”", it.Text), it.Class == Frame})
+			out = append(out, labelled(it, m, fmt.Sprintf("“%s”", it.Text)))
 		case it.Kind == "arc" && it.Class == Balloon:
 			r := Point{it.Radius, it.Radius}
-			out = append(out, label{Extent{it.Centre.sub(r), it.Centre.add(r)}, it.Mark,
-				fmt.Sprintf("balloon %d", d.balloon(it.Characteristic)), false})
+			out = append(out, label{Extent: Extent{it.Centre.sub(r), it.Centre.add(r)}, mark: it.Mark,
+				what: fmt.Sprintf("balloon %d", d.balloon(it.Characteristic)), about: it.Centre, radius: it.Radius})
 		}
 	}
 	return out
@@ -74,11 +109,57 @@ func (d *Drawing) crossed(l label) (Touch, bool) {
 	for _, it := range d.Items {
 		switch {
 		case it.Class == Frame && l.frame || it.Class == Balloon || it.Class == Hatch || it.Kind == "text":
-		case it.Kind == "arc" && arcThrough(it, l.Extent), it.Kind != "arc" && runThrough(it.Points, l.Extent):
+		case l.through(it):
 			return Touch{l.mark, it.Mark, fmt.Sprintf("a %s line runs through %s", it.Class, l.what)}, true
 		}
 	}
 	return Touch{}, false
+}
+
+// through tells whether a line or an arc goes through the label.
+func (l label) through(it Item) bool {
+	it, e := l.turned(it)
+	if it.Kind == "arc" {
+		return arcThrough(it, e)
+	}
+	if l.radius > 0 {
+		return near(it.Points, l.about, l.radius-touchHair)
+	}
+	return runThrough(it.Points, e)
+}
+
+// liesOn tells whether two labels lie on one another; a balloon is round.
+func (l label) liesOn(o label) bool {
+	if o.radius > 0 {
+		l, o = o, l
+	}
+	switch {
+	case !l.Overlaps(o.Extent):
+		return false
+	case l.radius > 0 && o.radius > 0:
+		return l.about.distance(o.about) < l.radius+o.radius
+	case l.radius > 0:
+		it, e := o.turned(Item{Centre: l.about})
+		return e.distance(it.Centre) < l.radius
+	}
+	return true
+}
+
+// distance is how far a place is from a rectangle; 0 inside.
+func (e Extent) distance(p Point) float64 {
+	return p.distance(Point{math.Max(e.Min[0], math.Min(e.Max[0], p[0])), math.Max(e.Min[1], math.Min(e.Max[1], p[1]))})
+}
+
+// near tells whether a run of straight pieces comes nearer to a place than a distance.
+func near(points []Point, to Point, distance float64) bool {
+	for i := 1; i < len(points); i++ {
+		p, d := points[i-1], points[i].sub(points[i-1])
+		t := to.sub(p).dot(d) / math.Max(d.dot(d), 1e-12)
+		if p.add(d.scale(math.Max(0, math.Min(1, t)))).distance(to) < distance {
+			return true
+		}
+	}
+	return false
 }
 
 // touchHair is how far a line may reach into a rectangle around a text, in mm.

@@ -8,18 +8,17 @@ import (
 	"hammerset/core/exercise"
 )
 
-// mostMoves is how often something is moved at most while a sheet is untangled, and the others how many places are
-// tried altogether: a crowded sheet is left as well as it can be made in some seconds where it is laid out by itself,
-// and in one or two where somebody waits for it.
+// How many places are tried altogether while a sheet is untangled: a crowded sheet is left as well as it can be made in
+// some seconds where it is laid out by itself, and in one or two where somebody waits for it.
 const (
-	mostMoves   = 60
 	mostTried   = 1500
 	mostWaited  = 400
 	mostForFits = 120
 )
 
-// Untangle moves the marks of a sheet until no text or balloon is touched by anything, as far as it can: one mark at a
-// time goes where the fewest are touched, by the smallest of the moves that do as much. What a person has placed stays.
+// Untangle moves the marks of a sheet until no text or balloon is touched by anything, as far as it can: one mark after
+// the other goes where the fewest are touched, by the smallest of the moves that do as much, until none helps. What a
+// person has placed stays.
 func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics) error {
 	return untangle(ctx, ex, s, p, m, mostTried, func(*exercise.Mark) bool { return true })
 }
@@ -50,15 +49,12 @@ func untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *
 	if err != nil {
 		return err
 	}
-	for range mostMoves {
-		if len(touches) == 0 || tried > most {
-			return nil
-		}
-		best, where, to := touches, -1, exercise.Mark{}
+	for moved := true; moved; {
+		moved = false
 		for _, i := range inTheWay(s, touches, movable) {
-			was := s.Marks[i]
-			for _, other := range elsewhere(was) {
-				if tried > most {
+			best, to := touches, s.Marks[i]
+			for _, other := range elsewhere(s.Marks[i]) {
+				if len(best) == 0 || tried > most {
 					break
 				}
 				s.Marks[i] = other
@@ -67,15 +63,12 @@ func untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *
 					return err
 				}
 				if len(now) < len(best) {
-					best, where, to = now, i, other
+					best, to = now, other
 				}
 			}
-			s.Marks[i] = was
+			moved = moved || len(best) < len(touches)
+			s.Marks[i], touches = to, best
 		}
-		if where < 0 {
-			return nil
-		}
-		s.Marks[where], touches = to, best
 	}
 	return nil
 }
@@ -116,11 +109,15 @@ func elsewhere(m exercise.Mark) []exercise.Mark {
 			}
 		}
 	case exercise.Angle:
+		for _, up := range []float64{-4, 4, -8, 8} {
+			put(func(n *exercise.Mark) { n.Offset[0] += up })
+		}
 		for _, more := range away {
 			put(func(n *exercise.Mark) { n.Offset[1] += more })
 		}
 	default:
-		opposite := map[string]string{"above": "below", "below": "above", "left": "right", "right": "left"}[m.Side]
+		opposite := map[string]string{"above": "below", "below": "above", "left": "right", "right": "left",
+			exercise.Aligned: exercise.AlignedBelow, exercise.AlignedBelow: exercise.Aligned}[m.Side]
 		for _, more := range away {
 			put(func(n *exercise.Mark) { n.Offset[1] += more })
 		}

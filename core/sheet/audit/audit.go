@@ -23,6 +23,9 @@ type Result struct {
 	Missing       []Missing
 	Twice         []Twice
 	Contradicting []Contradiction
+	Rounded       []Rounded
+	// Through are the characteristics that state the depth of what goes right through: it is not to be seen.
+	Through []string
 	// BySymmetry counts the sizes that nothing but a centre line holds, and Symmetric lists what it holds.
 	BySymmetry int
 	Symmetric  []Evidence
@@ -36,8 +39,8 @@ type Result struct {
 
 // Clean tells whether the sheet determines the part. What cannot be judged is not clean.
 func (r *Result) Clean() bool {
-	return len(r.Missing) == 0 && len(r.Twice) == 0 && len(r.Contradicting) == 0 && len(r.Unjudged) == 0 &&
-		r.TooMany == 0
+	return len(r.Missing) == 0 && len(r.Twice) == 0 && len(r.Contradicting) == 0 && len(r.Rounded) == 0 &&
+		len(r.Through) == 0 && len(r.Unjudged) == 0 && r.TooMany == 0
 }
 
 // Missing is a change of the part that leaves everything that the sheet states as it is.
@@ -98,6 +101,9 @@ func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 		out.TooMany = len(u.carriers)
 		return out, nil
 	}
+	if u.n == 0 { // all of free form
+		return out, nil
+	}
 	mirrors := u.mirrors()
 	given := &basis{}
 	for _, d := range u.read(ex) {
@@ -119,6 +125,9 @@ func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 		if out.Contradicting, err = differs(g, ex, c, places, out.Contradicting); err != nil {
 			return nil, err
 		}
+		if c.Declared().Blind && slices.ContainsFunc(places, func(p characteristic.Place) bool { return through(g, p) }) {
+			out.Through = append(out.Through, c.ID)
+		}
 		if len(rows) > 0 {
 			list = append(list, said{c.ID, rows})
 		}
@@ -128,7 +137,13 @@ func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 	stated := given.clone()
 	out.Twice = twice(given, list, stated)
 	out.Stated = len(stated.rows) - len(given.rows)
-	out.Symmetric = u.fill(stated, mirrors, u.refusals(ex))
+	var fixed [][]float64
+	out.Symmetric, fixed = u.fill(stated, mirrors, u.refusals(ex))
+	rounded, err := u.rounded(ex, list, given.rows, fixed)
+	if err != nil {
+		return nil, err
+	}
+	out.Rounded = rounded
 	out.Missing = u.missing(u.local(stated, own))
 	out.BySymmetry = out.Sizes - out.Stated - len(out.Missing)
 	return out, nil
@@ -182,15 +197,19 @@ func twice(given *basis, list []said, stated *basis) []Twice {
 	return out
 }
 
-// fill puts in what centre lines hold, as far as nothing else does.
-func (u *unknowns) fill(stated *basis, mirrors []mirror, refused []evidence) []Evidence {
-	out := []Evidence{}
+// fill puts in what centre lines hold, as far as nothing else does, and gives the rows that it has put in.
+func (u *unknowns) fill(stated *basis, mirrors []mirror, refused []evidence) (out []Evidence, rows [][]float64) {
+	out = []Evidence{}
 	for _, d := range u.allowed(u.symmetric(mirrors), refused) {
-		if stated.add(d.row) && d.why.what == symmetric {
+		if !stated.add(d.row) {
+			continue
+		}
+		rows = append(rows, d.row)
+		if d.why.what == symmetric {
 			out = u.noted(out, d.why)
 		}
 	}
-	return out
+	return out, rows
 }
 
 // noted adds evidence to a list that has each once.

@@ -143,7 +143,7 @@ func (u *unknowns) slanting(c int) []int {
 }
 
 // rank puts candidates in order: a size of a face alone before a distance, of one step before one from step to step,
-// and an angle last.
+// one that slants after those, and an angle last.
 func (u *unknowns) rank(kind *characteristic.Kind, p characteristic.Place) int {
 	faces := p.Faces()
 	if len(faces) == 1 {
@@ -159,10 +159,34 @@ func (u *unknowns) rank(kind *characteristic.Kind, p characteristic.Place) int {
 	if kind.Dim == quantity.Angle || len(faces) > len(p) {
 		out += 6
 	}
+	if kind.Dim == quantity.Angle && !u.meeting(faces[0], faces[1]) {
+		out += 3 // an angle is read where its sides meet
+	}
 	if u.g.Faces[faces[0]].Kind != solid.PlaneFace || u.g.Faces[faces[1]].Kind != solid.PlaneFace {
 		out++
 	}
+	if u.slants(faces[0], faces[1]) {
+		out += 8
+	}
 	return out
+}
+
+// meeting tells whether two faces have an edge in common.
+func (u *unknowns) meeting(a, b int) bool {
+	return slices.ContainsFunc(u.g.Faces[a].Edges, func(e int) bool { return slices.Contains(u.g.Edges[e].Faces, b) })
+}
+
+// slants tells whether the way from one axis to another is square to no flat face: a drawing gives both from such faces
+// instead.
+func (u *unknowns) slants(a, b int) bool {
+	f, g := u.g.Faces[a], u.g.Faces[b]
+	if f.Kind != solid.CylinderFace || g.Kind != solid.CylinderFace || !f.Axis.Parallel(g.Axis, onto) {
+		return false
+	}
+	way := solid.FromAxis(g.Origin, f.Origin, f.Axis)
+	return way.Norm() > onto && !slices.ContainsFunc(u.carriers, func(c carrier) bool {
+		return c.kind == solid.PlaneFace && len(c.faces) > 0 && c.dir.Parallel(way.Unit(), onto)
+	})
 }
 
 // repeat gives a size of one face the places at which other faces have the same size and lack it too: together they

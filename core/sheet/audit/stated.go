@@ -46,7 +46,7 @@ func (u *unknowns) statedRows(c *exercise.Characteristic, places []characteristi
 			}
 			out = append(out, row)
 		}
-		if kind.General != nil { // a chamfer: its angle of 45 degrees is stated with its leg
+		if kind.Bevel { // a chamfer: its angle of 45 degrees is stated with its leg
 			out = append(out, u.bevelRow(p[0][0]))
 		}
 	}

@@ -3,6 +3,7 @@ package audit
 import (
 	"slices"
 
+	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/solid"
@@ -40,4 +41,24 @@ func Unseen(g *solid.Geometry, ex *exercise.Exercise, seen map[int]bool) ([]Hidd
 		}
 	}
 	return out, nil
+}
+
+// through tells whether a round face that goes down from a flat one comes out of the part again: where it ends is a
+// flat face that looks the way it goes. A floor looks back.
+func through(g *solid.Geometry, p characteristic.Place) bool {
+	if len(p) != 2 || g.Faces[p[0][0]].Kind != solid.PlaneFace {
+		return false
+	}
+	from := g.Faces[p[0][0]]
+	for _, f := range p[1] {
+		for _, e := range g.Faces[f].Edges {
+			for _, o := range g.Edges[e].Faces {
+				end := g.Faces[o]
+				if o != f && o != p[0][0] && end.Kind == solid.PlaneFace && end.Normal.Dot(from.Normal) < -1+onto {
+					return true
+				}
+			}
+		}
+	}
+	return false
 }

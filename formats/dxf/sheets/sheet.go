@@ -261,6 +261,17 @@ func (w *sheetWriter) filled(on string, outlines [][]sheet.Point) {
 	w.Whole(98, 0)
 }
 
+// along is the angle of a dimension line, in degrees from 0 up to 180: it is square to its extension lines, and where
+// there is none it runs from end to end.
+func along(s sheet.Span) float64 {
+	d := sheet.Point{s.To[0] - s.From[0], s.To[1] - s.From[1]}
+	if e := (sheet.Point{s.At[0] - s.To[0], s.At[1] - s.To[1]}); math.Hypot(e[0], e[1]) > 1e-6 {
+		d = sheet.Point{-e[1], e[0]}
+	}
+	angle := math.Mod(neat(math.Atan2(d[1], d[0])*180/math.Pi)+360, 180)
+	return neat(angle)
+}
+
 // dimension writes a dimension, which is drawn in its block.
 func (w *sheetWriter) dimension(block string, s sheet.Span) {
 	kinds := map[string]int{"linear": 0, "diameter": 3, "angle": 5}
@@ -280,8 +291,7 @@ func (w *sheetWriter) dimension(block string, s sheet.Span) {
 		w.Text(100, "AcDbAlignedDimension")
 		w.at(13, s.From)
 		w.at(14, s.To)
-		upright := math.Abs(s.At[0]-s.To[0]) > 1e-6 // the extension line goes sideways
-		w.Number(50, map[bool]float64{true: 90, false: 0}[upright])
+		w.Number(50, along(s))
 		w.Text(100, "AcDbRotatedDimension")
 	case "diameter":
 		w.Text(100, "AcDbDiametricDimension")
