@@ -324,6 +324,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/exercises/{id}/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Says what becomes of an exercise around another reference (STEP or a model document); with save it becomes the next version. What is doubtful is taken over where it is accepted, and is left out else. */
+        post: operations["rebindExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/exercises/{id}/sheet/draft": {
         parameters: {
             query?: never;
@@ -524,7 +543,8 @@ export interface paths {
             cookie?: never;
         };
         get: operations["getIssueSheet"];
-        put?: never;
+        /** @description Puts the issue on another version of its exercise in which the same is measured, under the next revision index. Its students are told. */
+        put: operations["reviseIssueSheet"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1573,6 +1593,38 @@ export interface components {
             returned: number;
             /** @description absent where the asker may not change the issue */
             mayChange?: boolean;
+            revised?: components["schemas"]["SheetNotice"];
+        };
+        Rebound: {
+            /** @description of the exercise; the next one once it is saved */
+            version: number;
+            /** @description characteristics that are bound as they were */
+            kept: number;
+            /** @description the part lies otherwise in the new file */
+            turned: boolean;
+            /** @description what is doubtful or lost */
+            bindings: components["schemas"]["Binding"][];
+            /** @description what is stated otherwise */
+            changes: components["schemas"]["Restated"][];
+        };
+        Binding: {
+            id: string;
+            label: string;
+            lost: boolean;
+            what: string;
+        };
+        Restated: {
+            balloon: number;
+            label: string;
+            was: string;
+            is: string;
+        };
+        /** @description what students are told about a changed sheet */
+        SheetNotice: {
+            /** Format: date-time */
+            at: string;
+            revision?: string;
+            text: string;
         };
         AttemptRow: {
             /** Format: int64 */
@@ -1610,6 +1662,8 @@ export interface components {
             left: number;
         };
         IssueDetail: {
+            /** @description the newest first */
+            notices: components["schemas"]["SheetNotice"][];
             issue: components["schemas"]["Issue"];
             task: string;
             unit: string;
@@ -2286,6 +2340,8 @@ export interface components {
             class?: string;
             plus?: string;
             minus?: string;
+            /** @description how the sheet prints it: deviations or limits, in the usual way when empty */
+            printed?: string;
         };
         /** @description what the title block says beside title, number, owner, material and unit */
         TitleBlock: {
@@ -2308,6 +2364,10 @@ export interface components {
                 at: number[];
                 scale?: string;
                 hidden?: boolean;
+                smooth?: boolean;
+                breaks?: {
+                    [key: string]: unknown;
+                }[];
                 letter?: string;
                 cut?: {
                     kind: string;
@@ -2327,6 +2387,8 @@ export interface components {
                 view?: string;
                 side?: string;
                 offset: number[];
+                prefix?: string;
+                suffix?: string;
                 text?: string;
                 byHand?: boolean;
             } & {
@@ -2336,13 +2398,14 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "cut" | "detail" | "dimension" | "state" | "offers";
-            /** @description what it is done to, mark:m3 or view:front */
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose";
+            /** @description what it is done to, mark:m3 or view:front, or several with spaces between */
             item?: string;
             /** @description in millimetres of paper */
             by?: number[];
             text?: string;
             on?: boolean;
+            tolerance?: components["schemas"]["Tolerance"];
             /** @description places of the paper */
             picks?: number[][];
             /**
@@ -2386,6 +2449,8 @@ export interface components {
             touching: string[];
             /** @description characteristics that stand among the notes */
             loose: string[];
+            /** @description characteristics that can stand in a frame of ISO 1101 */
+            frames: string[];
             papers: string[];
             scales: string[];
             /** @description of each characteristic */
@@ -2406,6 +2471,8 @@ export interface components {
             stated?: string;
             parameter?: string;
             tolerance?: components["schemas"]["Tolerance"];
+            zone?: string;
+            datums?: string[];
             /** Format: double */
             weight?: number;
             free?: boolean;
@@ -2497,7 +2564,7 @@ export interface components {
         };
         SheetFinding: {
             /** @enum {string} */
-            kind: "missing" | "twice" | "contradicting" | "unseen" | "unjudged" | "absent";
+            kind: "missing" | "twice" | "contradicting" | "rounded" | "unseen" | "unjudged" | "absent";
             what: string;
             remedy: string;
             faces: components["schemas"]["Ref"][];
@@ -2652,6 +2719,8 @@ export interface components {
             marks: components["schemas"]["RubricMark"][];
         };
         ExerciseVersion: {
+            /** @description the same is measured as in the version that the issue has */
+            alike: boolean;
             /** Format: int64 */
             id: number;
             number: number;
@@ -3474,6 +3543,41 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    rebindExercise: {
+        parameters: {
+            query?: {
+                /** @description that the exercise has; where it is left out, any */
+                version?: number;
+                save?: boolean;
+                accepted?: string[];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What becomes of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rebound"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     editSheet: {
         parameters: {
             query?: never;
@@ -3848,6 +3952,8 @@ export interface operations {
             content: {
                 "application/json": {
                     apply: boolean;
+                    /** @description what the students are told, in place of the usual words */
+                    text?: string;
                 };
             };
         };
@@ -3915,6 +4021,39 @@ export interface operations {
                     "image/vnd.dxf": string;
                     "image/png": string;
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reviseIssueSheet: {
+        parameters: {
+            query?: {
+                /** @description live for the interface; the others for downloads */
+                format?: components["parameters"]["format"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    version: number;
+                    /** @description what the students are told, in place of the usual words */
+                    text?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The issue has that sheet */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

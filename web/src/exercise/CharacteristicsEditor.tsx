@@ -3,6 +3,7 @@ import { Suspense, lazy, useEffect, useMemo, useState } from "react";
 import { type Mesh, type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { Empty, Loading, Trouble, sentence } from "../controls/notices";
+import { ToleranceFields } from "./ToleranceFields";
 import { cx } from "../app/cx";
 import { type SheetFinding, SheetFindings, auditWords } from "./SheetAudit";
 import { Field, FieldRow } from "../controls/Field";
@@ -56,7 +57,6 @@ function Form({
   const picks = c.of?.[0] ?? [];
   const words = (name: string) =>
     draft.faces.find((f) => f.name === name)?.words ?? value?.called[name] ?? name;
-  const tol = c.tolerance?.kind ?? "";
   return (
     <div className="flex flex-col gap-2 border-b border-base-300 bg-base-200 px-4 py-3 text-sm">
       <FieldRow label="Kind">
@@ -158,72 +158,12 @@ function Form({
         </FieldRow>
       )}
       <FieldRow label="Tolerance">
-        <select
-          className="select select-xs flex-1"
-          aria-label="Tolerance"
-          value={tol}
-          onChange={(e) =>
-            change({
-              ...c,
-              tolerance:
-                e.target.value === ""
-                  ? undefined
-                  : {
-                      kind: e.target.value,
-                      class:
-                        e.target.value === "iso2768"
-                          ? "m"
-                          : e.target.value === "iso286"
-                            ? "H7"
-                            : undefined,
-                      plus: e.target.value === "limits" ? "0.1" : undefined,
-                      minus: e.target.value === "limits" ? "0.1" : undefined,
-                    },
-            })
-          }
-        >
-          <option value="">as for the whole sheet</option>
-          <option value="sheet">the sheet's own rounding</option>
-          <option value="iso2768">ISO 2768-1 class</option>
-          <option value="iso286">ISO 286 fit</option>
-          <option value="limits">limits</option>
-        </select>
-        {(tol === "iso2768" || tol === "iso286") && (
-          <input
-            className="input input-xs w-16"
-            aria-label="Class"
-            value={c.tolerance?.class ?? ""}
-            onChange={(e) => change({ ...c, tolerance: { kind: tol, class: e.target.value } })}
-          />
-        )}
-        {tol === "limits" && (
-          <>
-            +
-            <input
-              className="input input-xs w-16"
-              aria-label="Above"
-              value={c.tolerance?.plus ?? ""}
-              onChange={(e) =>
-                change({
-                  ...c,
-                  tolerance: { kind: tol, plus: e.target.value, minus: c.tolerance?.minus },
-                })
-              }
-            />
-            −
-            <input
-              className="input input-xs w-16"
-              aria-label="Below"
-              value={c.tolerance?.minus ?? ""}
-              onChange={(e) =>
-                change({
-                  ...c,
-                  tolerance: { kind: tol, minus: e.target.value, plus: c.tolerance?.plus },
-                })
-              }
-            />
-          </>
-        )}
+        <ToleranceFields
+          tolerance={c.tolerance}
+          change={(tolerance) => {
+            change({ ...c, tolerance });
+          }}
+        />
       </FieldRow>
       <p role="status" className={value?.error ? "font-semibold text-primary" : ""}>
         {value === undefined

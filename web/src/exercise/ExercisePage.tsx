@@ -20,6 +20,7 @@ import { SheetFiles } from "../sheet/SheetFiles";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
+import { OtherReference } from "./OtherReference";
 import { SheetAuditPanel, SheetFindings, openIn, useSheetAudit } from "./SheetAudit";
 import { MistakeAtlas } from "./MistakeAtlas";
 import { cx } from "../app/cx";
@@ -134,8 +135,11 @@ function IssueForm({
           aria-label="What the sheet leaves open"
         >
           <p className="px-4 pt-2 font-semibold">
-            This sheet does not determine the part. Students would be marked on what it does not
-            say, or says otherwise:
+            This sheet does not determine the part, or contradicts it.
+          </p>
+          <p className="px-4 text-sm">
+            What is missing is kept with the issue, and nobody is marked on it. What contradicts is
+            checked as the sheet states it.
           </p>
           <div className="max-h-48 overflow-auto">
             <SheetFindings brief audit={{ ...audit, findings: open }} />
@@ -305,6 +309,7 @@ export function Exercise({ me }: { me: Me }) {
             </a>
           )}
           {may && <WorkOnReference exercise={ex} />}
+          {may && <OtherReference exercise={ex} />}
           {may && <NewVersion id={id} />}
         </div>
         <div className="min-h-0 flex-1">
@@ -321,7 +326,7 @@ export function Exercise({ me }: { me: Me }) {
               choose={choose}
             />
           ) : tab === "layout" ? (
-            <SheetEditor key={id} id={id} />
+            <SheetEditor key={id} id={id} version={ex.version} />
           ) : mesh.error ? (
             <Trouble error={mesh.error} />
           ) : mesh.data && tab === "characteristics" ? (

@@ -13,6 +13,7 @@ const titles: Record<SheetFinding["kind"], string> = {
   missing: "Missing",
   twice: "Stated twice",
   contradicting: "Contradicting",
+  rounded: "Rounded",
   unseen: "Not to be seen",
   unjudged: "Cannot be judged",
   absent: "Absent",

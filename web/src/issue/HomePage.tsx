@@ -44,6 +44,15 @@ export function Home() {
             {`Due ${when(issue.due)}, ${distance(issue.due)}. `}
             {left === 0 ? "No attempt is left." : `${left} of ${issue.attempts} attempts left.`}
           </p>
+          {issue.revised && (
+            <p className="px-4 pt-2 text-sm" role="note">
+              <strong>
+                {`The sheet was changed ${distance(issue.revised.at)}`}
+                {issue.revised.revision && ` (revision ${issue.revised.revision})`}.
+              </strong>{" "}
+              {issue.revised.text}
+            </p>
+          )}
           {attempts.length === 0 ? (
             <Empty>Nothing handed in yet.</Empty>
           ) : (

@@ -55,6 +55,23 @@ function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
   );
 }
 
+/** What students are told about a changed sheet, the newest first. */
+function Notices({ list }: { list: IssueDetail["notices"] }) {
+  return (
+    <ul className="divide-y divide-base-300 text-sm">
+      {list.map((n) => (
+        <li key={n.at} className="px-4 py-2">
+          <p>{n.text}</p>
+          <p className="text-xs">
+            {n.revision && `Revision ${n.revision}, `}
+            {when(n.at)}
+          </p>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 /** How the check of an attempt goes on. */
 function Check({ attempt }: { attempt: AttemptRow }) {
   const progress = useProgress(attempt.id, attempt.state);
@@ -137,10 +154,19 @@ export function IssuePage({ me }: { me: Me }) {
           <SheetFiles path={`issues/${id}`} />
         </div>
         <div className="min-h-0 flex-1">
-          <SheetView url={`/api/issues/${id}/sheet`} chosen={chosen} choose={choose} />
+          <SheetView
+            url={`/api/issues/${id}/sheet?version=${d.issue.version}`}
+            chosen={chosen}
+            choose={choose}
+          />
         </div>
       </section>
       <div className="flex min-h-0 flex-col gap-3 overflow-auto">
+        {d.notices.length > 0 && (
+          <Panel title="The sheet was changed">
+            <Notices list={d.notices} />
+          </Panel>
+        )}
         <Panel title="Task">
           <p className="px-4 py-3 text-sm">{d.task}</p>
           <p className="border-t border-base-300 px-4 py-2 text-sm">

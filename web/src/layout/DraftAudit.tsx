@@ -9,6 +9,22 @@ export function DraftAudit({ drawn, act }: { drawn: SheetDraft; act: (c: Command
       <p className="px-4 pt-2 text-sm font-semibold" role="status">
         {auditWords(drawn.audit)}
       </p>
+      {drawn.audit.findings.filter((f) => f.add).length > 1 && (
+        <div className="px-4 pt-1">
+          <button
+            type="button"
+            className="btn btn-xs"
+            title={
+              drawn.sheet.marks.length === 0
+                ? "Adds every size that is missing and lays the sheet out"
+                : "Adds every size that is missing; what you placed by hand stays"
+            }
+            onClick={() => act({ do: "propose" })}
+          >
+            State all that is missing
+          </button>
+        </div>
+      )}
       {drawn.audit.findings.length > 0 && (
         <div className="max-h-56 overflow-auto">
           <SheetFindings

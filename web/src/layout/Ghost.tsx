@@ -39,7 +39,7 @@ export function Ghost({
       aria-hidden="true"
     >
       <g className="sheet-ghost">
-        {tool === "section" && down && (
+        {(tool === "section" || tool === "shorten") && down && (
           <line x1={x0} y1={y0} x2={level ? x : x0} y2={level ? y0 : y} />
         )}
         {tool === "detail" && down && <circle cx={x0} cy={y0} r={Math.hypot(x - x0, y - y0)} />}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
 import { Bar, Loading, Trouble } from "../controls/notices";
+import { SheetPaper } from "../sheet/SheetView";
 import { SheetHand } from "./SheetHand";
 import { SheetItems } from "./SheetItems";
 import { DimensionPanel } from "./DimensionPanel";
@@ -10,10 +11,13 @@ import { useDimensioning } from "./useDimensioning";
 import { useSheetDraft } from "./useSheetDraft";
 
 /** The sheet of an exercise, to be laid out by hand. */
-export function SheetEditor({ id }: { id: number }) {
-  const d = useSheetDraft(id);
+export function SheetEditor({ id, version }: { id: number; version: number }) {
+  const d = useSheetDraft(id, version);
   const [chosen, choose] = useState<string | null>(null);
   const [tool, setTool] = useState<Tool>("hand");
+  const [preview, setPreview] = useState(false);
+  /** The characteristic that is picked in the preview. */
+  const [seen, see] = useState<string | null>(null);
   const dim = useDimensioning(d.offers, d.act);
   const hold = (t: Tool) => {
     dim.drop();
@@ -51,7 +55,10 @@ export function SheetEditor({ id }: { id: number }) {
               aria-checked={tool === t.tool}
               className={cx("btn join-item btn-xs", tool === t.tool && "btn-neutral")}
               title={t.help}
-              onClick={() => hold(t.tool)}
+              onClick={() => {
+                setPreview(false);
+                hold(t.tool);
+              }}
             >
               {t.words}
             </button>
@@ -110,44 +117,66 @@ export function SheetEditor({ id }: { id: number }) {
         >
           New note
         </button>
-        <span className="mr-auto text-sm" role="status">
-          {d.busy ? "Drawing …" : changed ? "Kept in this browser, not saved yet" : "As saved"}
-        </span>
-        {(changed || d.error !== null) && (
-          <button type="button" className="btn btn-xs" onClick={d.letGo}>
-            Begin from what is saved
-          </button>
-        )}
         <button
           type="button"
-          className="btn btn-primary btn-xs"
-          disabled={!changed || d.save.isPending}
-          onClick={() => d.save.mutate()}
+          className={cx("btn btn-xs", preview && "btn-neutral")}
+          aria-pressed={preview}
+          onClick={() => {
+            hold("hand");
+            setPreview(!preview);
+          }}
         >
-          {d.save.isPending ? "Saving …" : "Save as a new version"}
+          As students see it
         </button>
+        <div className="ml-auto flex items-center gap-2">
+          <span className="text-sm" role="status">
+            {d.busy ? "Drawing …" : changed ? "Kept in this browser, not saved yet" : "As saved"}
+          </span>
+          <button
+            type="button"
+            className="btn btn-xs"
+            disabled={!changed && d.error === null}
+            onClick={d.letGo}
+          >
+            Begin from what is saved
+          </button>
+          <button
+            type="button"
+            className="btn btn-primary btn-xs"
+            disabled={!changed || d.save.isPending}
+            onClick={() => d.save.mutate()}
+          >
+            {d.save.isPending ? "Saving …" : "Save as a new version"}
+          </button>
+        </div>
       </div>
       {d.again && <Bar>What you did to this sheet before is here again; it is not saved yet.</Bar>}
       {(d.error || d.save.error) && <Trouble error={d.error ?? d.save.error} />}
-      <div className="grid min-h-0 flex-1 lg:grid-cols-[1fr_18rem]">
-        <SheetHand
-          drawn={drawn}
-          chosen={chosen}
-          choose={choose}
-          act={d.act}
-          busy={d.busy}
-          tool={tool}
-          setTool={hold}
-          dim={dim}
-          undo={d.undo}
-          redo={d.redo}
-        />
-        <div className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-base-300 p-2">
-          {tool === "dimension" && <DimensionPanel dim={dim} />}
-          <DraftAudit drawn={drawn} act={d.act} />
-          <SheetItems drawn={drawn} chosen={chosen} choose={choose} act={d.act} />
+      {preview ? (
+        <div className="min-h-0 flex-1">
+          <SheetPaper svg={drawn.svg} chosen={seen} choose={see} />
         </div>
-      </div>
+      ) : (
+        <div className="grid min-h-0 flex-1 lg:grid-cols-[1fr_18rem]">
+          <SheetHand
+            drawn={drawn}
+            chosen={chosen}
+            choose={choose}
+            act={d.act}
+            busy={d.busy}
+            tool={tool}
+            setTool={hold}
+            dim={dim}
+            undo={d.undo}
+            redo={d.redo}
+          />
+          <div className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-base-300 p-2">
+            {tool === "dimension" && <DimensionPanel dim={dim} />}
+            <DraftAudit drawn={drawn} act={d.act} />
+            <SheetItems drawn={drawn} chosen={chosen} choose={choose} act={d.act} />
+          </div>
+        </div>
+      )}
     </div>
   );
 }

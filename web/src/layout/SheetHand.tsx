@@ -73,7 +73,10 @@ export function SheetHand(props: Props) {
   }, [busy]);
   useEffect(() => {
     for (const e of paper.current?.querySelectorAll("[data-mark],[data-view]") ?? [])
-      e.classList.toggle("chosen", chosen !== null && e.matches(selector(chosen)));
+      e.classList.toggle(
+        "chosen",
+        (chosen?.split(" ") ?? []).some((x) => e.matches(selector(x))),
+      );
   }, [chosen, drawn.svg]);
 
   const spot = (x: number, y: number) => onPaper(paper.current, drawn.height, x, y);
@@ -88,19 +91,25 @@ export function SheetHand(props: Props) {
   /** A line or a circle that was drawn. */
   const drawnStroke = (s: Omit<Stroke, "down">, of?: string) => {
     if (!paper.current || Math.hypot(s.x - s.x0, s.y - s.y0) < 4) return;
+    if (tool !== "detail" && tool !== "section" && tool !== "shorten") return;
     const [x, y] = tool === "detail" ? [s.x0, s.y0] : [(s.x0 + s.x) / 2, (s.y0 + s.y) / 2];
     const view = of ?? viewAt(paper.current, x, y);
     if (!view) return;
-    act({
-      do: tool === "detail" ? "detail" : "section",
-      item: `view:${view}`,
-      picks: [spot(s.x0, s.y0), spot(s.x, s.y)],
-    });
+    act({ do: tool, item: `view:${view}`, picks: [spot(s.x0, s.y0), spot(s.x, s.y)] });
     setTool("hand");
   };
-  const shift = (item: string, dx: number, dy: number) => {
-    for (const e of paper.current?.querySelectorAll(selector(item)) ?? [])
-      e.setAttribute("transform", `translate(${dx} ${dy})`);
+  const shift = (items: string, dx: number, dy: number) => {
+    for (const item of items.split(" "))
+      for (const e of paper.current?.querySelectorAll(selector(item)) ?? [])
+        e.setAttribute("transform", `translate(${dx} ${dy})`);
+  };
+  /** A click with the tool that adds the view square to a face. */
+  const clickSquare = (x: number, y: number) => {
+    const view = paper.current && lineUnder(paper.current, x, y)?.getAttribute("data-view");
+    if (!view) return;
+    const reach = nearby * perPixel(paper.current);
+    act({ do: "square", item: `view:${view}`, picks: [spot(x, y)], reach });
+    setTool("hand");
   };
   /** What Enter does with a tool, on the line that was come to by keys. */
   const enter = (upright: boolean) => {
@@ -116,6 +125,7 @@ export function SheetHand(props: Props) {
         upright ? { x0: x, y0: bottom, x, y: top } : { x0: left, y0: y, x: right, y },
         l.view,
       );
+    if (tool === "square") clickSquare(l.x, l.y);
     if (tool === "detail")
       drawnStroke({ x0: x, y0: y, x: x + 0.8 * Math.max(l.box.width, l.box.height), y }, l.view);
   };
@@ -134,14 +144,24 @@ export function SheetHand(props: Props) {
       return;
     }
     const item = under(paper.current, e.clientX, e.clientY);
-    drag.current = { item, x: e.clientX, y: e.clientY, moved: false };
+    const before = chosen?.split(" ") ?? [];
     e.currentTarget.setPointerCapture(e.pointerId);
-    choose(item);
+    if (e.shiftKey && item) {
+      // With Shift one more is chosen, or one less.
+      const now = before.includes(item) ? before.filter((x) => x !== item) : [...before, item];
+      choose(now.join(" ") || null);
+      return;
+    }
+    // Who takes hold of one of several that are chosen moves all of them.
+    const held = item && before.includes(item) ? chosen : item;
+    drag.current = { item: held, x: e.clientX, y: e.clientY, moved: false };
+    choose(held);
   };
   const moveTool = (e: PointerEvent) => {
     const [x, y] = [e.clientX, e.clientY];
     setStroke((s) => (s?.down ? { ...s, x, y } : { x0: x, y0: y, x, y, down: false }));
-    if (tool === "dimension" && paper.current) heat(lineUnder(paper.current, x, y));
+    if ((tool === "dimension" || tool === "square") && paper.current)
+      heat(lineUnder(paper.current, x, y));
   };
   const move = (e: PointerEvent) => {
     if (tool !== "hand") {
@@ -166,6 +186,7 @@ export function SheetHand(props: Props) {
       if (stroke?.down) {
         setStroke({ ...stroke, down: false });
         if (tool === "dimension") clickDimension(e.clientX, e.clientY);
+        else if (tool === "square") clickSquare(e.clientX, e.clientY);
         else drawnStroke({ ...stroke, x: e.clientX, y: e.clientY });
       }
       return;
@@ -174,7 +195,8 @@ export function SheetHand(props: Props) {
     drag.current = null;
     if (!d?.item || !d.moved) return;
     const k = perPixel(paper.current);
-    act({ do: "move", item: d.item, by: [(e.clientX - d.x) * k, (d.y - e.clientY) * k] });
+    const by: [number, number] = [(e.clientX - d.x) * k, (d.y - e.clientY) * k];
+    act({ do: "move", item: d.item, by, on: e.altKey });
   };
   const cancel = () => {
     if (drag.current?.item) shift(drag.current.item, 0, 0);
@@ -183,7 +205,7 @@ export function SheetHand(props: Props) {
   const key = (e: KeyboardEvent) => {
     const far = e.shiftKey ? 5 : 1;
     const nudge = (dx: number, dy: number) => {
-      if (chosen) act({ do: "move", item: chosen, by: [dx * far, dy * far] });
+      if (chosen) act({ do: "move", item: chosen, by: [dx * far, dy * far], on: true });
       else pan(-40 * dx, 40 * dy);
     };
     const command = e.ctrlKey || e.metaKey;
@@ -224,7 +246,8 @@ export function SheetHand(props: Props) {
         tabIndex={0}
         role="application"
         aria-label={
-          "Sheet to be laid out; arrow keys move what is chosen, with Shift farther, " +
+          "Sheet to be laid out; arrow keys move what is chosen, with Shift farther, a click " +
+          "with Shift chooses one more, dragging with Alt puts nothing in line, " +
           "Delete takes it away, plus and minus zoom, 0 shows it whole; with a tool, full stop " +
           "and comma go from line to line, Space picks one, Enter puts the dimension down or " +
           "cuts there, with Shift upright"

@@ -2,10 +2,12 @@ import { useState } from "react";
 import { cx } from "../app/cx";
 import { Empty, Panel, sentence } from "../controls/notices";
 import { sides } from "./tools";
+import { ToleranceFields } from "../exercise/ToleranceFields";
 import type { Command, SheetDraft } from "./useSheetDraft";
 
 type View = SheetDraft["sheet"]["views"][number];
 type Mark = SheetDraft["sheet"]["marks"][number];
+type Size = SheetDraft["characteristics"][number];
 
 interface Props {
   drawn: SheetDraft;
@@ -39,14 +41,15 @@ function Row({
   chosen,
   choose,
 }: Pick<Props, "chosen" | "choose"> & { item: string; name: string }) {
+  const among = chosen?.split(" ").includes(item) ?? false;
   return (
     <button
       type="button"
       className={cx(
         "w-full px-4 py-1 text-left text-sm hover:bg-base-200",
-        chosen === item && "bg-base-300 font-semibold",
+        among && "bg-base-300 font-semibold",
       )}
-      aria-pressed={chosen === item}
+      aria-pressed={among}
       onClick={() => choose(chosen === item ? null : item)}
     >
       {name}
@@ -111,6 +114,15 @@ function ViewForm({
         />
         hidden edges
       </label>
+      <label className="flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={v.smooth ?? false}
+          onChange={(e) => act({ do: "smooth", item, on: e.target.checked })}
+        />
+        tangent edges, thin
+      </label>
       {v.cut && (
         <Choice
           label="Cut"
@@ -123,6 +135,11 @@ function ViewForm({
         {v.cut && (
           <button type="button" className="btn btn-xs" onClick={() => act({ do: "flip", item })}>
             From the other side
+          </button>
+        )}
+        {v.breaks && v.breaks.length > 0 && (
+          <button type="button" className="btn btn-xs" onClick={() => act({ do: "shorten", item })}>
+            Show it whole
           </button>
         )}
         <button
@@ -161,19 +178,110 @@ function NoteField({ m, act }: { m: Mark; act: Props["act"] }) {
   );
 }
 
+/** What stands before and behind a size, and its tolerance: each is done when it is left. */
+function SizeFields({ m, size, act }: { m: Mark; size: Size } & Pick<Props, "act">) {
+  const item = `mark:${m.id}`;
+  const [draft, setDraft] = useState(size.tolerance);
+  const typed = (on: boolean, label: string, value: string) => (
+    <input
+      key={`${label} ${value}`}
+      className="input input-xs w-20"
+      aria-label={label}
+      placeholder={on ? "behind" : "before"}
+      maxLength={40}
+      defaultValue={value}
+      onBlur={(e) => {
+        if (e.target.value.trim() !== value)
+          act({ do: "affix", item, text: e.target.value.trim(), on });
+      }}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+      }}
+    />
+  );
+  return (
+    <>
+      <div className="flex w-full items-center gap-2 text-sm">
+        Balloon
+        <input
+          key={size.balloon}
+          className="input input-xs w-12"
+          aria-label="Number of the balloon"
+          inputMode="numeric"
+          defaultValue={size.balloon}
+          onBlur={(e) => {
+            if (e.target.value.trim() !== String(size.balloon))
+              act({ do: "number", item, text: e.target.value });
+          }}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") e.currentTarget.blur();
+          }}
+        />
+      </div>
+      <div className="flex w-full items-center gap-2 text-sm">
+        Text {typed(false, "Before the size", m.prefix?.trim() ?? "")}
+        {typed(true, "Behind the size", m.suffix?.trim() ?? "")}
+      </div>
+      <div
+        className="flex w-full flex-wrap items-center gap-1"
+        onBlur={(e) => {
+          if (!e.currentTarget.contains(e.relatedTarget) && draft !== size.tolerance)
+            act({ do: "tolerance", item, tolerance: draft });
+        }}
+      >
+        <ToleranceFields tolerance={draft} change={setDraft} />
+        {draft !== size.tolerance && (
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => act({ do: "tolerance", item, tolerance: draft })}
+          >
+            Set
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
 function MarkForm({
   m,
+  size,
   others,
   choose,
   act,
 }: {
   m: Mark;
+  /** The first size that it states. */
+  size?: Size;
   /** Other notes of its view, with their words. */
   others: [string, string][];
 } & Pick<Props, "choose" | "act">) {
   const item = `mark:${m.id}`;
   return (
     <div className="flex flex-wrap gap-2 bg-base-200 px-4 py-2">
+      {size && m.kind === "frame" && (
+        <label className="flex w-full items-center gap-2 text-sm">
+          Zone
+          <input
+            key={size.zone}
+            className="input input-xs w-20"
+            aria-label="Width of the zone"
+            inputMode="decimal"
+            defaultValue={size.zone ?? ""}
+            onBlur={(e) => {
+              if (e.target.value.trim() !== (size.zone ?? ""))
+                act({ do: "zone", item, text: e.target.value });
+            }}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") e.currentTarget.blur();
+            }}
+          />
+        </label>
+      )}
+      {size && m.kind !== "frame" && (
+        <SizeFields key={JSON.stringify(size.tolerance ?? null)} m={m} size={size} act={act} />
+      )}
       {m.kind === "note" ? (
         <NoteField key={m.text} m={m} act={act} />
       ) : (
@@ -193,6 +301,19 @@ function MarkForm({
       >
         {m.of ? "Among the notes" : "Remove"}
       </button>
+      {m.kind === "dimension" && m.of?.length === 1 && (
+        <button
+          type="button"
+          className="btn btn-xs"
+          title="It is read and no longer checked"
+          onClick={() => {
+            act({ do: "parentheses", item });
+            choose(null);
+          }}
+        >
+          In parentheses
+        </button>
+      )}
       {others.length > 0 && (
         <select
           className="select select-xs w-full"
@@ -224,7 +345,7 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
       ? `“${m.text ?? ""}”`
       : m.of?.map(named).join("; ") || `${m.measures ?? ""} in parentheses`;
   const s = drawn.sheet;
-  const leads = (m: Mark) => m.form === "leader" && m.of !== undefined;
+  const leads = (m: Mark) => m.kind === "dimension" && m.form === "leader" && m.of !== undefined;
   const notesBeside = (m: Mark) =>
     s.marks
       .filter((o) => leads(m) && leads(o) && o.id !== m.id && o.view === m.view)
@@ -245,6 +366,15 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
             among={drawn.scales}
             take={(text) => act({ do: "scale", text })}
           />
+          <Choice
+            label="Projection"
+            value={s.projection}
+            among={[
+              ["first", "first angle"],
+              ["third", "third angle"],
+            ]}
+            take={(text) => act({ do: "projection", text })}
+          />
         </div>
       </Panel>
       <Panel title="Views">
@@ -263,7 +393,13 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
           <div key={m.id}>
             <Row item={`mark:${m.id}`} name={called(m)} chosen={chosen} choose={choose} />
             {chosen === `mark:${m.id}` && (
-              <MarkForm m={m} others={notesBeside(m)} choose={choose} act={act} />
+              <MarkForm
+                m={m}
+                size={drawn.characteristics.find((c) => c.id === m.of?.[0])}
+                others={notesBeside(m)}
+                choose={choose}
+                act={act}
+              />
             )}
           </div>
         ))}
@@ -272,8 +408,8 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
         <Panel title="Only among the notes">
           <ul>
             {drawn.loose.map((id) => (
-              <li key={id} className="flex items-center gap-2 px-4 py-1 text-sm">
-                <span className="flex-1">{named(id)}</span>
+              <li key={id} className="flex flex-wrap items-center gap-2 px-4 py-1 text-sm">
+                <span className="min-w-24 flex-1">{named(id)}</span>
                 <button
                   type="button"
                   className="btn btn-xs"
@@ -282,6 +418,17 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
                 >
                   On a view
                 </button>
+                {drawn.frames.includes(id) && (
+                  <button
+                    type="button"
+                    className="btn btn-xs"
+                    aria-label={`Put ${named(id)} in a frame`}
+                    title="A frame with the width of the zone and the letter of the datum"
+                    onClick={() => act({ do: "frame", text: id })}
+                  >
+                    In a frame
+                  </button>
+                )}
                 <button
                   type="button"
                   className="btn btn-xs"

@@ -1,5 +1,5 @@
 /** What a click on the sheet does. */
-export type Tool = "hand" | "dimension" | "section" | "detail";
+export type Tool = "hand" | "dimension" | "section" | "detail" | "shorten" | "square";
 
 export const tools: { tool: Tool; words: string; help: string }[] = [
   { tool: "hand", words: "Move", help: "Drag views, dimensions and notes" },
@@ -10,6 +10,8 @@ export const tools: { tool: Tool; words: string; help: string }[] = [
     help: "Draw the cutting line across a view, through the middle of what is cut",
   },
   { tool: "detail", words: "Detail", help: "Draw a circle from its middle around what is small" },
+  { tool: "shorten", words: "Shorten", help: "Draw the stretch of a long part that is left out" },
+  { tool: "square", words: "Square view", help: "Click the line of a slanting face" },
 ];
 
 /** Views that can be added. */

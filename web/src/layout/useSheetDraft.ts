@@ -27,9 +27,9 @@ const post = (id: number, body: Schemas["SheetChange"]) =>
 
 /**
  * The sheet of an exercise as it is worked on. What is done to it waits for its turn; the core says
- * what the sheet is afterwards, and how it is drawn.
+ * what the sheet is afterwards, and how it is drawn. Version is that which the exercise has now.
  */
-export function useSheetDraft(id: number) {
+export function useSheetDraft(id: number, version: number) {
   const { value: work, again, set, drop } = useKept<Kept | null>(`drawing/${id}`, null);
   /** It was done before the page was opened, even if what waited is carried out now. */
   const [before] = useState(again);
@@ -148,6 +148,12 @@ export function useSheetDraft(id: number) {
       await carryOut();
     });
   }, [inTurn, show, carryOut]);
+
+  // Another version was saved while nothing is worked on: it is shown.
+  useEffect(() => {
+    if (!latest.current && shown.current && shown.current.version !== version)
+      inTurn(() => show(null));
+  }, [version, inTurn, show]);
 
   const save = useMutation({
     mutationFn: async () => {

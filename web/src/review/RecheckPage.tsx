@@ -1,10 +1,12 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
 import { useTitle } from "../app/place";
 import { Empty, Loading, Panel, Trouble, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
+import { Words } from "./Words";
 import { Table } from "../controls/Table";
 
 /** Checking all attempts of an issue against a corrected version, looked at before it counts. */
@@ -26,10 +28,17 @@ export function RecheckPage() {
     ...done,
   });
   const end = useMutation({
-    mutationFn: (apply: boolean) =>
-      ask(client.PUT("/issues/{id}/recheck", { params: { path: { id } }, body: { apply } })),
+    mutationFn: (body: { apply: boolean; text?: string }) =>
+      ask(client.PUT("/issues/{id}/recheck", { params: { path: { id } }, body })),
     ...done,
   });
+  const revise = useMutation({
+    mutationFn: (body: { version: number; text: string }) =>
+      ask(client.PUT("/issues/{id}/sheet", { params: { path: { id } }, body })),
+    ...done,
+  });
+  const [words, say] = useState("");
+  const [chosen, choose] = useState<number | null>(null);
   if (q.isPending) return <Loading what="the versions" />;
   if (!q.data)
     return (
@@ -60,12 +69,25 @@ export function RecheckPage() {
           </p>
           <ul className="divide-y divide-base-300 text-sm">
             {d.versions.map((v) => (
-              <li key={v.id} className="flex items-center gap-3 px-4 py-2">
+              <li key={v.id} className="flex flex-wrap items-center gap-3 px-4 py-2">
                 <span className="mr-auto">
                   Version {v.number}, {when(v.created)}
+                  {v.alike && v.number !== d.current && ": only the sheet or the marks differ"}
                 </span>
                 {v.number === d.current ? (
                   <span>in use</span>
+                ) : v.alike ? (
+                  chosen !== v.id && (
+                    <button
+                      type="button"
+                      className="btn btn-xs"
+                      onClick={() => {
+                        choose(v.id);
+                      }}
+                    >
+                      Give the class this sheet
+                    </button>
+                  )
                 ) : (
                   <button
                     type="button"
@@ -75,6 +97,33 @@ export function RecheckPage() {
                   >
                     What would change?
                   </button>
+                )}
+                {v.alike && chosen === v.id && (
+                  <div className="flex w-full flex-col gap-2">
+                    <Words text={words} say={say} />
+                    <div className="flex gap-2">
+                      <button
+                        type="button"
+                        className="btn btn-primary btn-sm"
+                        disabled={revise.isPending}
+                        onClick={() => revise.mutate({ version: v.id, text: words })}
+                      >
+                        {revise.isPending
+                          ? "Drawing the sheet …"
+                          : "Change the sheet and tell the class"}
+                      </button>
+                      <button
+                        type="button"
+                        className="btn btn-sm"
+                        onClick={() => {
+                          choose(null);
+                        }}
+                      >
+                        Not now
+                      </button>
+                    </div>
+                    {revise.error && <Trouble error={revise.error} />}
+                  </div>
                 )}
               </li>
             ))}
@@ -100,6 +149,11 @@ export function RecheckPage() {
             </span>
           }
         >
+          {ready && (
+            <div className="px-4 pt-3">
+              <Words text={words} say={say} />
+            </div>
+          )}
           <div className="flex flex-wrap items-center gap-3 px-4 py-3">
             {!ready && (
               <progress
@@ -113,7 +167,7 @@ export function RecheckPage() {
               type="button"
               className="btn btn-primary btn-sm"
               disabled={!ready || end.isPending}
-              onClick={() => end.mutate(true)}
+              onClick={() => end.mutate({ apply: true, text: words })}
             >
               Let it count
             </button>
@@ -121,7 +175,7 @@ export function RecheckPage() {
               type="button"
               className="btn btn-sm"
               disabled={end.isPending}
-              onClick={() => end.mutate(false)}
+              onClick={() => end.mutate({ apply: false })}
             >
               Drop it
             </button>

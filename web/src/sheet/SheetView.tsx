@@ -11,27 +11,37 @@ async function fetchSheet(url: string) {
   return r.text();
 }
 
-interface Props {
-  /** Address of the live rendering; changes when the drawing does. */
-  url: string;
+interface Chosen {
   chosen?: string | null;
   choose?: (characteristic: string | null) => void;
 }
 
+interface Props extends Chosen {
+  /** Address of the live rendering; changes when the drawing does. */
+  url: string;
+}
+
 /** The sheet on screen: zooms with the wheel, pans by dragging, and lets dimensions be picked. */
-export function SheetView({ url, chosen, choose }: Props) {
+export function SheetView({ url, ...chosen }: Props) {
   const sheet = useQuery({
     queryKey: ["sheet", url],
     queryFn: () => fetchSheet(url),
     staleTime: Infinity,
   });
+  if (sheet.isPending) return <Loading what="the sheet" />;
+  if (sheet.error) return <Trouble error={sheet.error} retry={() => void sheet.refetch()} />;
+  return <SheetPaper svg={sheet.data} {...chosen} />;
+}
+
+/** A sheet that is there already, as students have it. */
+export function SheetPaper({ svg, chosen, choose }: Chosen & { svg: string }) {
   const paper = useRef<HTMLDivElement>(null);
-  const { frame, transform, zoom, pan, all } = usePlace(sheet.data);
+  const { frame, transform, zoom, pan, all } = usePlace(svg);
   const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null);
 
   useEffect(() => {
-    if (paper.current && sheet.data) paper.current.innerHTML = sheet.data;
-  }, [sheet.data]);
+    if (paper.current) paper.current.innerHTML = svg;
+  }, [svg]);
 
   useEffect(() => {
     for (const e of paper.current?.querySelectorAll("[data-characteristic]") ?? [])
@@ -39,19 +49,19 @@ export function SheetView({ url, chosen, choose }: Props) {
         "chosen",
         e.getAttribute("data-characteristic") === chosen && !e.classList.contains("s-verdict"),
       );
-  }, [chosen, sheet.data]);
+  }, [chosen, svg]);
 
   // What stands on the sheet, for who does not see it: one line for each characteristic.
   const dimensions = useMemo(() => {
     const lines = new Map<string, string[]>();
-    const doc = sheet.data ? new DOMParser().parseFromString(sheet.data, "image/svg+xml") : null;
-    for (const e of doc?.querySelectorAll("[data-characteristic]") ?? []) {
+    const doc = new DOMParser().parseFromString(svg, "image/svg+xml");
+    for (const e of doc.querySelectorAll("[data-characteristic]")) {
       const id = e.getAttribute("data-characteristic") ?? "";
       const text = e.querySelector("title")?.textContent ?? "";
       if (text !== "") lines.set(id, [...(lines.get(id) ?? []), text]);
     }
     return [...lines].map(([id, texts]) => ({ id, text: texts.join(", ") }));
-  }, [sheet.data]);
+  }, [svg]);
   const list = useId();
 
   const down = (e: PointerEvent) => {
@@ -91,8 +101,6 @@ export function SheetView({ url, chosen, choose }: Props) {
     act();
   };
 
-  if (sheet.isPending) return <Loading what="the sheet" />;
-  if (sheet.error) return <Trouble error={sheet.error} retry={() => void sheet.refetch()} />;
   return (
     <div className="relative h-full min-h-0">
       <div
