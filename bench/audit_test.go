@@ -3,15 +3,18 @@ package bench
 import (
 	"context"
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 
 	"hammerset/core/address"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
+	"hammerset/core/sheet"
 	"hammerset/core/sheet/audit"
 	"hammerset/core/solid"
 	"hammerset/formats/documents"
+	"hammerset/formats/lettering"
 	"hammerset/kernel/occ"
 )
 
@@ -20,7 +23,7 @@ import (
 func BenchmarkAudit(b *testing.B) {
 	for _, faces := range []int{60, 200} {
 		b.Run(fmt.Sprint(faces, " faces"), func(b *testing.B) {
-			g, ex := drilled(b, faces-6)
+			g, ex, _ := drilled(b, faces-6)
 			for b.Loop() {
 				r, err := audit.Of(g, ex)
 				if err != nil || len(r.Missing) != 1 || len(r.Twice) != 0 {
@@ -32,7 +35,7 @@ func BenchmarkAudit(b *testing.B) {
 }
 
 // drilled is a plate with holes, and a sheet that states all of it but how far one hole is from the left.
-func drilled(b *testing.B, holes int) (*solid.Geometry, *exercise.Exercise) {
+func drilled(b *testing.B, holes int) (*solid.Geometry, *exercise.Exercise, *part.Named) {
 	b.Helper()
 	ex := &exercise.Exercise{Unit: "mm"}
 	state := func(kind string, faces ...string) {
@@ -41,7 +44,7 @@ func drilled(b *testing.B, holes int) (*solid.Geometry, *exercise.Exercise) {
 			place = append(place, address.Ref{Name: f})
 		}
 		ex.Characteristics = append(ex.Characteristics, exercise.Characteristic{ID: fmt.Sprint("n", len(ex.Characteristics)),
-			Kind: kind, Of: [][]address.Ref{place}})
+			Balloon: len(ex.Characteristics) + 1, Kind: kind, Of: [][]address.Ref{place}})
 	}
 	state("distance", "e1/side:l1", "e1/side:l3")
 	state("distance", "e1/side:l0", "e1/side:l2")
@@ -79,5 +82,54 @@ func drilled(b *testing.B, holes int) (*solid.Geometry, *exercise.Exercise) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	return g, ex
+	return g, ex, built.Solid
+}
+
+// BenchmarkSheet tells how long a whole sheet of a part of 100 faces takes, with three views and a
+// pictorial one; beside it the same views by the kernel alone, and finding out what of 60 faces is to be seen.
+func BenchmarkSheet(b *testing.B) {
+	ctx, k := context.Background(), occ.Kernel{}
+	font, err := lettering.Load()
+	if err != nil {
+		b.Fatal(err)
+	}
+	geo, ex, shape := drilled(b, 94)
+	ex.Sheets = []exercise.Sheet{{}}
+	s := sheet.Arrange(geo, ex)
+	ex.Sheets = []exercise.Sheet{s}
+	r := math.Sqrt(0.5)
+	frames := map[string]solid.Frame{"front": {X: solid.Vec{1}, Y: solid.Vec{0, 0, 1}, Z: solid.Vec{0, -1}},
+		"top":       {X: solid.Vec{1}, Y: solid.Vec{0, 1}, Z: solid.Vec{0, 0, 1}},
+		"left":      {X: solid.Vec{0, -1}, Y: solid.Vec{0, 0, 1}, Z: solid.Vec{-1}},
+		"pictorial": {X: solid.Vec{r, r}, Y: solid.Vec{-0.5, 0.5, r}, Z: solid.Vec{0.5, -0.5, r}}}
+	b.Run("by the kernel alone", func(b *testing.B) {
+		for b.Loop() {
+			for _, v := range s.Views {
+				if _, err := k.View(shape.Shape, frames[v.Kind]); err != nil {
+					b.Fatal(err)
+				}
+			}
+		}
+	})
+	b.Run("the whole sheet", func(b *testing.B) {
+		for b.Loop() {
+			if _, err := sheet.Draw(ctx, k, ex, shape, font); err != nil {
+				b.Fatal(err)
+			}
+		}
+	})
+	b.Run("what is to be seen of 60 faces", func(b *testing.B) {
+		geo, ex, shape := drilled(b, 54)
+		ex.Sheets = []exercise.Sheet{{}}
+		s := sheet.Arrange(geo, ex)
+		for b.Loop() {
+			p, err := sheet.Project(ctx, k, &s, shape, nil)
+			if err == nil {
+				_, err = p.Seen(&s)
+			}
+			if err != nil {
+				b.Fatal(err)
+			}
+		}
+	})
 }

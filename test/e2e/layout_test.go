@@ -2,6 +2,9 @@ package e2e
 
 import (
 	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
 	"regexp"
 	"strconv"
 	"strings"
@@ -124,6 +127,23 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	if _, answer := a.client("ottoline").do("GET", "/api/exercises/1/bundle", "", ""); !strings.HasPrefix(answer, "PK") {
 		t.Error("the exercise cannot be exported any more")
 	}
+
+	// The class that works from the first version gets the new sheet on purpose alone, and is told.
+	teacher.open("/issues/1/recheck")
+	teacher.see("only the sheet or the marks differ")
+	teacher.find("li", "Version 3").MustElementR("button", "Give the class").MustClick()
+	teacher.find("label", "What the students are told").MustElement("textarea").MustInput("The width stands above now.")
+	teacher.press("Change the sheet and tell the class")
+	teacher.see("Version 4") // with the revision index in its title block
+	student := signIn(t, b, a, "ada")
+	student.find("[role=note]", "revision B")
+	student.see("The width stands above now.")
+	student.open("/issues/1")
+	student.find("section", "The sheet was changed").MustElementR("p", "Revision B")
+	student.until(`[...document.querySelectorAll(".sheet path, .sheet text, .sheet title")].length > 100`)
+	if _, sheet := a.client("ada").do("GET", "/api/issues/1/sheet", "", ""); !strings.Contains(sheet, "Note") {
+		t.Error("the issue has not the new sheet")
+	}
 }
 
 // barePlate is a plate of 80 by 50 by 12 with two holes of 8, as a model document.
@@ -223,6 +243,7 @@ func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
 	p.find("button", "State it").MustClick()
 	p.until(`[...document.querySelectorAll(".sheet title")].some((e) => e.textContent === "12")`)
 	p.until(`!document.body.innerText.includes("Missing.")`)
+	p.severalMoved()
 	p.find("button[role=radio]", "Section").MustClick()
 	p.drag(l-14, d-30*k, r-l+28, 3)
 	p.find("button", "Section A–A, from the front")
@@ -233,6 +254,75 @@ func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
 	p.until(`!document.body.innerText.includes("Detail B")`)
 	p.picture("cut")
 	p.determined(a, id)
+	p.longer()
+}
+
+// severalMoved gives the length a tolerance, chooses another size with Shift, moves both in one drag, undoes that, and
+// looks at the sheet as students see it.
+func (p *person) severalMoved() {
+	p.t.Helper()
+	middle := func(text string) (x, y float64) {
+		q := p.MustEval(`(text) => {
+			const e = [...document.querySelectorAll(".sheet [data-mark]")].find((e) => e.textContent.trim() === text)
+			const b = e.getBoundingClientRect()
+			return [b.left + b.width / 2, b.top + b.height / 2] }`, text).Arr()
+		return q[0].Num(), q[1].Num()
+	}
+	click := func(x, y float64) {
+		p.Page.Mouse.MustMoveTo(x, y)
+		p.Page.Mouse.MustDown(proto.InputMouseButtonLeft)
+		p.Page.Mouse.MustUp(proto.InputMouseButtonLeft)
+	}
+	p.find("button[role=radio]", "Move").MustClick()
+	click(middle("80"))
+	p.MustElement("select[aria-label=Tolerance]").MustSelect("deviations")
+	p.find("button", "Set").MustClick()
+	p.until(`[...document.querySelectorAll(".sheet title")].some((e) => e.textContent === "80 ±0.1")`)
+	x, y := middle("80 ±0.1")
+	click(x, y)
+	other, up := middle("50")
+	if err := p.Page.Keyboard.Press(input.ShiftLeft); err != nil {
+		p.t.Fatal(err)
+	}
+	click(other, up)
+	if err := p.Page.Keyboard.Release(input.ShiftLeft); err != nil {
+		p.t.Fatal(err)
+	}
+	p.drag(other, up, 0, 24)
+	moved := func(text string, from float64) string {
+		return `[...document.querySelectorAll(".sheet [data-mark]")].some((e) => e.textContent.trim() === "` + text +
+			`" && Math.abs(e.getBoundingClientRect().top + e.getBoundingClientRect().height / 2 - ` + number(from+24) + `) < 6)`
+	}
+	p.until(moved("80 ±0.1", y))
+	p.until(moved("50", up))
+	p.press("Undo")
+	p.until("!" + moved("50", up))
+	p.press("As students see it")
+	p.until(`!document.querySelector("[role=application][data-tool]") && !!document.querySelector(".sheet-ground svg")`)
+	p.press("As students see it")
+}
+
+// longer takes a STEP file of a longer plate as the reference: what is stated otherwise is shown before it counts.
+func (p *person) longer() {
+	p.t.Helper()
+	dir := p.t.TempDir()
+	model, file := filepath.Join(dir, "plate.json"), filepath.Join(dir, "longer plate.step")
+	longer := strings.NewReplacer("[80,0]", "[84,0]", "[80,50]", "[84,50]").Replace(barePlate)
+	if err := os.WriteFile(model, []byte(longer), 0o644); err != nil {
+		p.t.Fatal(err)
+	}
+	hammerset := filepath.Join(root(p.t), "bin/hammerset")
+	if out, err := exec.Command(hammerset, "rebuild", model, "--step", file).CombinedOutput(); err != nil {
+		p.t.Fatalf("%v: %s", err, out)
+	}
+	p.find("[role=tab]", "Lay out").MustClick()
+	p.still("As saved")
+	p.MustElement("input[aria-label='Other reference']").MustSetFiles(file)
+	p.find("dialog", "80 becomes 84")
+	p.picture("other-reference")
+	p.press("Take it as version 3")
+	p.find("h1", "version 3")
+	p.until(`[...document.querySelectorAll(".sheet title")].some((e) => e.textContent.startsWith("84"))`)
 }
 
 // By keys the lines are gone through one by one; the second plate is as good as the first.

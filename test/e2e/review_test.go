@@ -122,7 +122,7 @@ func TestReviewOfAClass(t *testing.T) {
 	}
 	teacher.press("Let it count")
 	teacher.see("Versions of the exercise")
-	if _, answer := api.do("GET", "/api/attempts/"+dovs, "", ""); !strings.Contains(answer, `"version":3`) {
+	if _, answer := api.do("GET", "/api/attempts/"+dovs, "", ""); !strings.Contains(answer, `"version":4`) {
 		t.Error("the new version does not count after it was applied")
 	}
 

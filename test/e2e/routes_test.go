@@ -44,6 +44,7 @@ var may = map[string]string{
 	"post /exercises/{id}/sheet/draft": "ir",
 	"post /exercises/{id}/issues":      "ir",
 	"get /issues/{id}":                 "sair", "put /issues/{id}/release": "ir", "get /issues/{id}/sheet": "sair",
+	"put /issues/{id}/sheet": "ir", "post /exercises/{id}/reference": "ir",
 	"get /issues/{id}/reference": "air", "post /issues/{id}/attempts": "s",
 	"get /issues/{id}/class": "air", "put /issues/{id}/remarks": "air", "get /issues/{id}/rubric": "air",
 	"post /issues/{id}/rubric": "ir", "get /issues/{id}/recheck": "air", "post /issues/{id}/recheck": "ir",
@@ -162,7 +163,7 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 					continue
 				}
 				kind, request := "application/json", "{}"
-				if r == "post /exercises" || r == "post /issues/{id}/attempts" {
+				if r == "post /exercises" || r == "post /exercises/{id}/reference" || r == "post /issues/{id}/attempts" {
 					kind, request = upload(t, "part.step", []byte("part"))
 				}
 				if code, body := people[role].do(method, fill(path, "2"), kind, request); code != http.StatusForbidden {

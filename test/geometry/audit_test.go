@@ -51,6 +51,13 @@ func audited(t testing.TB, g *solid.Geometry, list ...exercise.Characteristic) *
 	return r
 }
 
+// complete tells whether sizes determine a part, however they are rounded where they are printed.
+func complete(r *audit.Result) bool {
+	exact := *r
+	exact.Rounded = nil
+	return exact.Clean()
+}
+
 // plate is a plate from the origin with holes given as x, y, radius.
 func plate(t testing.TB, length, width, thick float64, holes ...float64) *solid.Geometry {
 	t.Helper()
@@ -92,7 +99,7 @@ func TestAuditCountsSizes(t *testing.T) {
 		if r.Sizes != x.want || len(r.Missing) != x.want {
 			t.Errorf("%s: %d sizes, %d missing where nothing is stated, not %d", name, r.Sizes, len(r.Missing), x.want)
 		}
-		if list := proposed(x.g, r); !audited(t, x.g, list...).Clean() {
+		if list := proposed(x.g, r); !complete(audited(t, x.g, list...)) {
 			t.Errorf("%s: with all that is proposed it is not clean: %+v", name, audited(t, x.g, list...))
 		}
 	}
@@ -191,7 +198,7 @@ func TestAuditOfFrameworks(t *testing.T) {
 		for i, e := range edges {
 			list = append(list, stating(fmt.Sprint("e", i), "distance", hole(e[0]), hole(e[1])))
 		}
-		if r := audited(t, g, list...); !r.Clean() {
+		if r := audited(t, g, list...); !complete(r) {
 			t.Fatalf("trial %d: %d holes, %v: %+v", trial, n, edges, r)
 		}
 		k := len(list) - 1 - rng.Intn(len(edges))
@@ -516,6 +523,54 @@ func TestPrintedSizesAreTheNominal(t *testing.T) {
 		if got := r.Characteristics[0]; got.Verdict != want || got.NominalText != printed {
 			t.Errorf("printed as %s, %s states %s and is %s with %s", printed, c.ID, got.NominalText, got.Verdict,
 				got.MeasuredText)
+		}
+	}
+}
+
+// Printed sizes are rounded. Five gaps of 25/3 printed as 8.33 add up to more than the limits of the last hole; counted
+// from one edge each is as near as its own rounding.
+func TestRoundingAddsUp(t *testing.T) {
+	var holes []float64
+	for i := range 6 {
+		holes = append(holes, 10+25*float64(i)/3, 12, 2)
+	}
+	g := plate(t, 70, 24, 6, holes...)
+	sides := []exercise.Characteristic{stating("long", "distance", "e1/side:l3", "e1/side:l1"),
+		stating("wide", "distance", "e1/side:l0", "e1/side:l2"), stating("thick", "distance", "e1/start", "e1/end")}
+	hole := func(i int) string { return fmt.Sprintf("e2/side:c%d", i) }
+	var chain, baseline []exercise.Characteristic
+	for i := range 6 {
+		both := []exercise.Characteristic{stating(fmt.Sprint("bore", i), "diameter", hole(i)),
+			stating(fmt.Sprint("up", i), "distance", "e1/side:l0", hole(i))}
+		from := "e1/side:l3"
+		if i > 0 {
+			from = hole(i - 1)
+		}
+		chain = append(append(chain, both...), stating(fmt.Sprint("x", i), "distance", from, hole(i)))
+		baseline = append(append(baseline, both...), stating(fmt.Sprint("x", i), "distance", "e1/side:l3", hole(i)))
+	}
+	if r := audited(t, g, append(sides, baseline...)...); !r.Clean() {
+		t.Errorf("from one edge: %+v", r)
+	}
+	r := audited(t, g, append(sides, chain...)...)
+	if len(r.Missing)+len(r.Twice)+len(r.Contradicting) > 0 || len(r.Rounded) == 0 || len(r.Rounded[0].Of) != 5 {
+		t.Fatalf("one from the other: %+v", r)
+	}
+	for _, x := range r.Rounded {
+		if x.By < 0.0101 || x.By > 5.0/300+1e-9 {
+			t.Errorf("five times 1/300 add up to %g at the face %v", x.By, g.Names[x.Face])
+		}
+	}
+}
+
+// The depth of a blind hole is seen, and that of one which breaks through is not.
+func TestADepthThatBreaksThrough(t *testing.T) {
+	for deep, want := range map[string]int{"9": 0, "12": 1, "15": 1} {
+		g := describe(t, model(t, "mm", "", outline("s1", xy, 0, 0, 40, 0, 40, 30, 0, 30),
+			extrude("e1", "s1", oneSide("12 mm"), ""), circles("s2", `{"face":"e1/end"}`, 20, 15, 4),
+			cut("u2", "s2", oneSide(deep+" mm"), "")))
+		if r := audited(t, g, stating("deep", "depth", "e1/end", "u2/side:c0")); len(r.Through) != want {
+			t.Errorf("%s deep in a plate of 12: %v", deep, r.Through)
 		}
 	}
 }

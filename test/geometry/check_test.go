@@ -664,6 +664,30 @@ func TestISOAndExplicitLimits(t *testing.T) {
 	if h := r.Characteristics[1]; math.Abs(h.Upper-12.05) > 1e-9 || math.Abs(h.Lower-11.99) > 1e-9 {
 		t.Errorf("12 +0.05 -0.01: %g to %g", h.Lower, h.Upper)
 	}
+	// By table 3 an angle goes by its shorter side, by table 2 an outer radius has its own deviations; a fillet is a size.
+	g := describe(t, model(t, "mm", "", outline("s1", xz, 0, 0, 60, 0, 60, 30, 8, 30, 0, 22),
+		extrude("e1", "s1", `{"kind":"symmetric","total":"30"}`, ""),
+		`{"id":"f1","kind":"fillet","edges":[{"between":["e1/side:l1","e1/side:l2"]}],"radius":"4 mm"}`))
+	exact := &exercise.Exercise{Unit: "mm", General: exercise.Tolerance{Kind: "iso2768", Class: "m"}}
+	for _, c := range []struct {
+		kind  string
+		faces []string
+		want  float64
+	}{
+		{"angle", []string{"e1/side:l2", "e1/side:l3"}, 30.0 / 60 * math.Pi / 180}, // shorter side 11.3 mm: 30'
+		{"angle", []string{"e1/side:l1", "e1/side:l3"}, 30.0 / 60 * math.Pi / 180},
+		{"radius", []string{"f1*"}, 0.5},                        // outer, over 3 up to 6 mm
+		{"distance", []string{"e1/side:l0", "e1/side:l2"}, 0.2}, // 30 mm
+	} {
+		x := stating("x", c.kind, c.faces...)
+		_, stated, err := check.Nominal(g, exact, &x)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if minus, plus, err := exact.Limits(&x, stated); err != nil || math.Abs(plus-c.want) > 1e-12 || minus != plus {
+			t.Errorf("%s on %v: -%g +%g, %v; ISO 2768-1 gives %g", c.kind, c.faces, minus, plus, err, c.want)
+		}
+	}
 	if _, err := documents.ReadModel([]byte(`{"hammerset":"model/1"}`)); err == nil {
 		t.Error("a document without steps is read")
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/modeller"
@@ -266,7 +267,7 @@ func TestDimensionsByPicking(t *testing.T) {
 		{name: "from hole to hole", picks: at{other, hole}, texts: []string{"60"}},
 		{name: "nothing there", picks: at{{165, 185}}, say: "point at a line"},
 		{name: "square edges", picks: at{upper, left}, say: "no dimension goes between"},
-		{name: "holes on a slant", picks: at{hole, bore}, say: "no dimension goes between"},
+		{name: "holes on a slant", picks: at{hole, bore}, texts: []string{"33.54"}},
 	} {
 		b, ex := platePlan(t)
 		out, err := onSheet(t, b, ex, top(sheet.AskFor, "", c.picks...))
@@ -448,6 +449,282 @@ func TestSheetOfAPartThatLiesAskew(t *testing.T) {
 		}
 		if loose[1] > loose[0] {
 			t.Errorf("%s: %d characteristics among the notes straight, and %d askew", name, loose[0], loose[1])
+		}
+	}
+}
+
+// A size has its tolerance and words beside it where it stands, and the views change over to the other projection.
+func TestSizesAndViewsAreChangedOnTheSheet(t *testing.T) {
+	texts := func(d *sheet.Drawing, id string) string {
+		var out []string
+		for _, it := range d.Items {
+			if it.Characteristic == id && it.Kind == "text" && it.Class == sheet.Dimension {
+				out = append(out, it.Text)
+			}
+		}
+		return strings.Join(out, "; ")
+	}
+	for _, c := range []struct {
+		command sheet.Command
+		want    string // the text of the width of the bracket, or what is said
+	}{
+		{sheet.Command{Do: sheet.Tolerate, Tolerance: &exercise.Tolerance{Kind: "iso286", Class: "h9"}}, "120 h9"},
+		{sheet.Command{Do: sheet.Tolerate, Tolerance: &exercise.Tolerance{Kind: "limits", Plus: "0.2 mm", Minus: "0.2 mm"}},
+			"120 ±0.2"},
+		{sheet.Command{Do: sheet.Tolerate, Tolerance: &exercise.Tolerance{Kind: "iso286", Class: "w"}}, "write it as H7"},
+		{sheet.Command{Do: sheet.Affix, Text: "over all", On: true}, "120 over all"},
+		{sheet.Command{Do: sheet.Affix, Text: "min."}, "min. 120"},
+		{sheet.Command{Do: sheet.Affix, Text: "SR"}, "SR120"},
+	} {
+		b, ex := sheetOf(t, "bearing-bracket")
+		c.command.Item = "mark:m1"
+		out, err := onSheet(t, b, ex, c.command)
+		if err != nil {
+			if !strings.Contains(err.Error(), c.want) {
+				t.Errorf("%+v: %v", c.command, err)
+			}
+			continue
+		}
+		if got := texts(out.Drawing, "width"); got != c.want {
+			t.Errorf("%+v: %q, not %q", c.command, got, c.want)
+		}
+	}
+	b, ex := platePlan(t)
+	ex.Sheet().Projection = "first"
+	out, err := onSheet(t, b, ex, sheet.Command{Do: sheet.Projects, Text: "third"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if v := out.Sheet.Views; out.Sheet.Projection != "third" || v[1].At[1] <= v[0].At[1] || v[1].At[0] != v[0].At[0] {
+		t.Errorf("in third angle the views stand at %v and %v", v[0].At, v[1].At)
+	}
+	if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Projects, Text: "first"}); err != nil ||
+		math.Abs(out.Sheet.Views[1].At[1]-180) > 1e-9 {
+		t.Errorf("and back: %v, %v", out.Sheet.Views[1].At, err)
+	}
+}
+
+// Several marks and views are moved at once, a line that comes near another is put in line with it, balloons are
+// numbered by hand, and a size goes into parentheses: it is drawn there, and no longer checked.
+func TestSeveralAtOnceAndByHand(t *testing.T) {
+	b, ex := sheetOf(t, "bearing-bracket")
+	was := *ex.Sheet()
+	views, marks := slices.Clone(was.Views), slices.Clone(was.Marks)
+	of := func(id string) int {
+		return slices.IndexFunc(marks, func(m exercise.Mark) bool { return slices.Contains(m.Of, id) })
+	}
+	width, boss := of("width"), of("boss")
+	out, err := onSheet(t, b, ex, sheet.Command{Do: sheet.Move, By: [2]float64{4, -4}, On: true,
+		Item: "view:front view:top mark:" + marks[width].ID + " mark:" + marks[boss].ID})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, v := range out.Sheet.Views {
+		want := map[string][2]float64{"front": {4, -4}, "top": {4, -4}}[v.ID]
+		if got := [2]float64{v.At[0] - views[i].At[0], v.At[1] - views[i].At[1]}; got != want {
+			t.Errorf("of several %s moves by %v, not %v", v.ID, got, want)
+		}
+	}
+	if m := out.Sheet.Marks[width]; m.View == "front" && m.Offset != marks[width].Offset {
+		t.Errorf("a mark of a view that moves is moved twice: %v", m.Offset)
+	}
+	before := ex.Sheet().Marks[boss].Offset
+	both := "mark:" + marks[boss].ID + " mark:none"
+	if _, err := onSheet(t, b, ex, sheet.Command{Do: sheet.Flip, Item: both}); err == nil ||
+		ex.Sheet().Marks[boss].Offset != before {
+		t.Errorf("one of several that is not there: %v", err)
+	}
+
+	b, ex = platePlan(t)
+	size := func(id string, n int, of ...string) {
+		ex.Characteristics = append(ex.Characteristics, exercise.Characteristic{ID: id, Kind: "distance", Label: id,
+			Balloon: n, Of: [][]address.Ref{address.List(of...)}})
+	}
+	size("long", 2, "e1/side:l3", "e1/side:l1")
+	size("wide", 3, "e1/side:l0", "e1/side:l2")
+	size("from left", 4, "e1/side:l3", "e2/side:c0")
+	below := func(id, of string, off float64) exercise.Mark {
+		return exercise.Mark{ID: id, Kind: exercise.Dimension, Form: exercise.Linear, Of: []string{of}, View: "top",
+			Side: "below", Offset: [2]float64{0, off}}
+	}
+	ex.Sheet().Marks = []exercise.Mark{below("m1", "long", 20), below("m2", "from left", 9)}
+	for _, c := range []struct {
+		by     float64
+		freely bool
+		want   float64
+	}{{-10, false, 20}, {-10, true, 19}, {-5, false, 14}} {
+		plan, doc := b, *ex
+		doc.Sheets = []exercise.Sheet{*ex.Sheet()}
+		doc.Sheets[0].Marks = slices.Clone(ex.Sheet().Marks)
+		out, err := onSheet(t, plan, &doc, sheet.Command{Do: sheet.Move, Item: "mark:m2", By: [2]float64{0, c.by},
+			On: c.freely})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := out.Sheet.Marks[1].Offset[1]; got != c.want {
+			t.Errorf("moved by %g, freely %v, it stands at %g, not %g", c.by, c.freely, got, c.want)
+		}
+	}
+	if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Number, Item: "mark:m2", Text: "2"}); err != nil {
+		t.Fatal(err)
+	}
+	if ex.Characteristic("from left").Balloon != 2 || ex.Characteristic("long").Balloon != 4 {
+		t.Errorf("numbered by hand: %+v", out.Characteristics)
+	}
+	if _, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Number, Item: "mark:m2", Text: "two"}); err == nil {
+		t.Error("a balloon is numbered two")
+	}
+	if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Aside, Item: "mark:m1"}); err != nil {
+		t.Fatal(err)
+	}
+	if ex.Characteristic("long") != nil || !slices.ContainsFunc(out.Drawing.Items, func(it sheet.Item) bool {
+		return it.Text == "(80)"
+	}) {
+		t.Error("the length does not stand in parentheses")
+	}
+}
+
+// A stretch is taken out of a view and given back; a view square to a slanting face is added where its line is picked.
+func TestShortenedAndSquareViews(t *testing.T) {
+	doc := model(t, "mm", "", outline("s1", xz, 0, 0, 200, 0, 200, 20, 30, 20, 0, 40),
+		extrude("e1", "s1", `{"kind":"symmetric","total":"30"}`, ""))
+	b := bundle{ref: check.Reference{Document: doc}}
+	ex := sheet.Plain("Wedge", "mm", "model.json", 1)
+	ex.Sheet().Views = []exercise.View{{ID: "front", Kind: "front", At: [2]float64{60, 180}}}
+	across := func(out *prepare.Edited) float64 {
+		low, high := math.Inf(1), math.Inf(-1)
+		for _, it := range out.Drawing.Items {
+			for _, p := range it.Points {
+				if it.View == "front" && it.Class == sheet.Visible {
+					low, high = math.Min(low, p[0]), math.Max(high, p[0])
+				}
+			}
+		}
+		return high - low
+	}
+	do := func(c sheet.Command) *prepare.Edited {
+		t.Helper()
+		out, err := onSheet(t, b, ex, c)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	front := func(do string, picks ...[2]float64) sheet.Command {
+		return sheet.Command{Do: do, Item: "view:front", Picks: picks, Reach: 1.5}
+	}
+	short := across(do(front(sheet.Shorten, [2]float64{120, 190}, [2]float64{220, 192})))
+	if short > 120 || short < 100 {
+		t.Errorf("without 100 of its 200 the view is %g wide", short)
+	}
+	if _, err := onSheet(t, b, ex, front(sheet.Shorten, [2]float64{100, 190}, [2]float64{110, 190})); err == nil {
+		t.Error("a view that is shortened is shortened again")
+	}
+	if whole := across(do(front(sheet.Shorten))); math.Abs(whole-200) > 1e-6 {
+		t.Errorf("shown whole it is %g wide", whole)
+	}
+	if _, err := onSheet(t, b, ex, front(sheet.Shorten, [2]float64{40, 190}, [2]float64{110, 190})); err == nil {
+		t.Error("an end of the part is taken away")
+	}
+	out := do(front(sheet.SquareTo, [2]float64{75, 210}))
+	v := out.Sheet.Views[len(out.Sheet.Views)-1]
+	if v.Kind != "auxiliary" || v.Parent != "front" || v.Square.Name != "e1/side:l3" {
+		t.Errorf("the view square to the slope is %+v", v)
+	}
+	if _, err := onSheet(t, b, ex, front(sheet.SquareTo, [2]float64{150, 180})); err == nil {
+		t.Error("a view is square to a level face")
+	}
+}
+
+// What is symmetric, coaxial, parallel or square stands in a frame of ISO 1101. Its zone is checked: half of it to each
+// side of a middle, and all of it over the length of a face that leans.
+func TestFramesOfGeometricalTolerances(t *testing.T) {
+	b, ex := platePlan(t)
+	add := func(id, kind string, of ...string) {
+		ex.Characteristics = append(ex.Characteristics, exercise.Characteristic{ID: id, Kind: kind, Label: id,
+			Balloon: len(ex.Characteristics) + 1, Of: [][]address.Ref{address.List(of...)}})
+	}
+	add("middle", "symmetric", "e2/side:c0", "e2/side:c1", "e1/side:l3", "e1/side:l1")
+	add("square", "perpendicular", "e1/side:l0", "e1/side:l1")
+	out, err := onSheet(t, b, ex, sheet.Command{Do: sheet.Enframe, Text: "middle"},
+		sheet.Command{Do: sheet.Enframe, Text: "square"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	texts := map[string][]string{}
+	for _, it := range out.Drawing.Items {
+		if it.Kind == "text" && it.Class == sheet.Dimension {
+			texts[it.Characteristic] = append(texts[it.Characteristic], it.Text)
+		}
+	}
+	// Both have one datum face, and share its letter, which is drawn once.
+	if got := strings.Join(texts["middle"], " "); got != "0.02 A A" {
+		t.Errorf("the frame of the middle reads %q", got)
+	}
+	if got := strings.Join(texts["square"], " "); got != "0.1 A" {
+		t.Errorf("the frame of the square reads %q", got)
+	}
+	if len(out.Loose) != 1 {
+		t.Errorf("among the notes are %v", out.Loose)
+	}
+	item := "mark:" + ex.Sheet().Marks[0].ID
+	if _, err := onSheet(t, b, ex, sheet.Command{Do: sheet.ZoneOf, Item: item, Text: "wide"}); err == nil {
+		t.Error("a zone is as wide as a word")
+	}
+	if _, err := onSheet(t, b, ex, sheet.Command{Do: sheet.ZoneOf, Item: item, Text: "0.05"}); err != nil {
+		t.Fatal(err)
+	}
+	if err := ex.Check(); err != nil {
+		t.Error(err)
+	}
+	key, _, err := checker().Load(ctx, b.ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for id, want := range map[string]float64{"middle": 0.025, "square": math.Atan(0.1 / math.Hypot(80, 12))} {
+		c := ex.Characteristic(id)
+		_, stated, err := check.Nominal(solidOf(t, key), ex, c)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if minus, plus, err := ex.Limits(c, stated); err != nil || math.Abs(plus-want) > 1e-9 || minus != plus {
+			t.Errorf("%s may be off by %g and %g, not %g: %v", id, minus, plus, want, err)
+		}
+	}
+	if _, err := onSheet(t, b, ex, sheet.Command{Do: sheet.Enframe, Text: "solids"}); err == nil {
+		t.Error("a number of solids stands in a frame")
+	}
+}
+
+// All that is missing is stated at once: on a bare sheet, which is laid out, and beside what a person has placed, which
+// stays.
+func TestAllThatIsMissingIsStatedAtOnce(t *testing.T) {
+	b, ex := platePlan(t)
+	for _, byHand := range []bool{false, true} {
+		doc := *ex
+		doc.Sheets = []exercise.Sheet{*ex.Sheet()}
+		doc.Characteristics = slices.Clone(ex.Characteristics)
+		hand := exercise.Mark{ID: "m1", Kind: exercise.Dimension, Form: exercise.Linear, Of: []string{"long"}, View: "top",
+			Side: "above", Offset: [2]float64{0, 11}, ByHand: true}
+		if byHand {
+			doc.Characteristics = append(doc.Characteristics, exercise.Characteristic{ID: "long", Kind: "distance",
+				Label: "long", Balloon: 2, Of: [][]address.Ref{address.List("e1/side:l3", "e1/side:l1")}})
+			doc.Sheets[0].Marks = []exercise.Mark{hand}
+		}
+		out, err := onSheet(t, b, &doc, sheet.Command{Do: sheet.Propose})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range out.Audit.Findings {
+			if f.Kind != "absent" {
+				t.Errorf("by hand before: %v; %s: %s", byHand, f.Kind, f.What)
+			}
+		}
+		if len(out.Loose) > 1 || len(out.Touching) > 0 {
+			t.Errorf("by hand before: %v; among the notes %v, in the way %v", byHand, out.Loose, out.Touching)
+		}
+		if m := out.Sheet.Marks[0]; byHand && (m.Side != hand.Side || m.Offset != hand.Offset) {
+			t.Errorf("what was placed by hand stands %s by %v", m.Side, m.Offset)
 		}
 	}
 }

@@ -1,0 +1,160 @@
+package geometry
+
+import (
+	"compress/gzip"
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"testing"
+
+	"hammerset/core/check"
+	"hammerset/core/part"
+	"hammerset/core/prepare"
+	"hammerset/core/sheet"
+	"hammerset/core/stock"
+	"hammerset/formats/documents"
+	"hammerset/formats/lettering"
+)
+
+// otherParts are parts that are not the demo's: standard parts of core/stock, and shapes that make a sheet awkward.
+func otherParts(t *testing.T) map[string]*part.Document {
+	out := map[string]*part.Document{}
+	for _, k := range stock.Kinds() {
+		for _, n := range []int{0, len(k.Sizes) - 1} {
+			title, doc, err := stock.Document(k.Name, k.Sizes[n], 45)
+			if err != nil {
+				t.Fatal(err)
+			}
+			ref, err := documents.ReadReference(doc)
+			if err != nil {
+				t.Fatal(err)
+			}
+			out[title] = ref.Document
+		}
+	}
+	shaft := []float64{0, 0, 0, 6, 20, 6, 20, 10, 55, 10, 55, 8, 68, 8, 70, 6, 70, 0}
+	out["shaft with a bevel"] = model(t, "mm", "", outline("s1", xz, shaft...), revolve("r1", "s1", "l8", ""))
+	out["wedge"] = model(t, "mm", "", outline("s1", xz, 0, 0, 60, 0, 60, 12, 18, 36, 0, 36),
+		extrude("e1", "s1", `{"kind":"symmetric","total":"30"}`, ""))
+	out["slanting bore"] = model(t, "mm", "", outline("s1", xz, 0, 0, 60, 0, 60, 10, 20, 40, 0, 40),
+		extrude("e1", "s1", `{"kind":"symmetric","total":"40"}`, ""),
+		circles("s2", xy, 30, 0, 5), cut("u2", "s2", `{"kind":"through"}`, `,"reverse":true`))
+	out["long bar"] = model(t, "mm", "", outline("s1", xy, 0, 0, 900, 0, 900, 60, 0, 60),
+		extrude("e1", "s1", oneSide("20 mm"), ""), circles("s2", xy, 50, 30, 8, 450, 30, 8, 850, 30, 8),
+		cut("u2", "s2", `{"kind":"through"}`, `,"reverse":true`))
+	out["small plate"] = model(t, "mm", "", outline("s1", xy, 0, 0, 6, 0, 6, 4, 0, 4),
+		extrude("e1", "s1", oneSide("1.5 mm"), ""), circles("s2", xy, 2, 2, 0.6), cut("u2", "s2", `{"kind":"through"}`,
+			`,"reverse":true`))
+	out["stepped block"] = model(t, "mm", "", outline("s1", xy, 0, 0, 70, 0, 70, 50, 0, 50),
+		extrude("e1", "s1", oneSide("20 mm"), ""), outline("s2", `{"face":"e1/end"}`, 10, 8, 40, 8, 40, 42, 10, 42),
+		extrude("e2", "s2", oneSide("15 mm"), ""), outline("s3", `{"face":"e2/end"}`, 16, 14, 30, 14, 30, 30, 16, 30),
+		cut("u3", "s3", oneSide("9 mm"), ""), circles("s4", `{"face":"e1/end"}`, 55, 12, 4, 55, 38, 6),
+		cut("u4", "s4", oneSide("11 mm"), ""))
+	out["ring of six"] = model(t, "mm", "", circles("s1", xy, 0, 0, 45), extrude("e1", "s1", oneSide("14 mm"), ""),
+		circles("s2", xy, 0, 0, 15), cut("u2", "s2", `{"kind":"through"}`, `,"reverse":true`),
+		circles("s3", `{"face":"e1/end"}`, 30, 0, 1), holeAt("h1", "s3", `"m0"`, `,"diameter":"7"`),
+		`{"id":"p1","kind":"circular-pattern","name":"ring","of":["h1"],"axis":{"datum":"Z"},"count":"6"}`)
+	out["plate of twelve holes"] = model(t, "mm", "", outline("s1", xy, 0, 0, 120, 0, 120, 80, 0, 80),
+		extrude("e1", "s1", oneSide("8 mm"), ""), circles("s2", xy, 11, 9, 2.5, 33, 14, 3, 57, 8, 2, 84, 17, 4, 107, 11, 3.5,
+			14, 38, 4.5, 41, 44, 5, 66, 36, 2.25, 93, 42, 3.25, 19, 69, 2.75, 52, 66, 3.75, 101, 71, 4.25),
+		cut("u2", "s2", `{"kind":"through"}`, `,"reverse":true`))
+	return out
+}
+
+// Sheets that are proposed for parts nobody arranged them for: nothing is missing, nothing runs through a text or a
+// balloon, and nearly all sizes stand at a view; in third angle as in first, on the paper that the part needs.
+func TestSheetsOfOtherParts(t *testing.T) {
+	ctx := context.Background()
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	marks, all := 0, 0
+	parts := otherParts(t)
+	if len(parts) < 20 {
+		t.Errorf("%d parts are few", len(parts))
+	}
+	for name, doc := range parts {
+		for _, projection := range []string{"first", "third"} {
+			ex := sheet.Plain(name, "mm", "reference.json", 1)
+			ex.Sheet().Projection = projection
+			b := bundle{ref: check.Reference{Document: doc}}
+			out, err := prepare.Propose(ctx, checker(), ex, b.ref, f)
+			if err != nil || len(out.Left) > 0 {
+				t.Errorf("%s, %s angle: %+v, %v", name, projection, out, err)
+				continue
+			}
+			if err := ex.Check(); err != nil {
+				t.Errorf("%s, %s angle: %v", name, projection, err)
+			}
+			d, _ := draw(t, ex, b)
+			for _, x := range d.Touching(f) {
+				t.Errorf("%s, %s angle: %s", name, projection, x)
+			}
+			at := 0
+			for _, m := range ex.Sheet().Marks {
+				at += len(m.Of)
+			}
+			marks, all = marks+at, all+len(out.Added)
+			t.Logf("%s, %s angle: %d of %d at marks, %s at %s", name, projection, at, len(out.Added), ex.Sheet().Paper,
+				ex.Sheet().Scale)
+			placedAs(t, name, ex.Sheet().Projection, projection, d)
+		}
+	}
+	if marks < all*95/100 {
+		t.Errorf("%d of %d sizes stand at marks", marks, all)
+	}
+	t.Logf("%d of %d sizes stand at marks", marks, all)
+}
+
+// placedAs wants the view from above under the front view in first angle, and over it in third; and the view from the
+// left at its right, or left (ISO 5456-2).
+func placedAs(t *testing.T, name, is, want string, d *sheet.Drawing) {
+	t.Helper()
+	middle := func(view string) (p sheet.Point) {
+		n := 0.0
+		for _, it := range d.Items {
+			at := it.Centre
+			if len(it.Points) > 0 {
+				at = it.Points[0]
+			}
+			if it.View == view && it.Class == sheet.Visible {
+				p, n = sheet.Point{p[0] + at[0], p[1] + at[1]}, n+1
+			}
+		}
+		return sheet.Point{p[0] / n, p[1] / n}
+	}
+	front, top, left := middle("front"), middle("top"), middle("left")
+	third := top[1] > front[1] && left[0] < front[0]
+	first := top[1] < front[1] && left[0] > front[0]
+	if is != want || want == "third" && !third || want == "first" && !first {
+		t.Errorf("%s: in %s angle front, top and left view stand at %v, %v and %v", name, is, front, top, left)
+	}
+}
+
+// A file that is all of free form has no sizes that could be judged: that is said, and nothing breaks.
+func TestASheetOfFreeForm(t *testing.T) {
+	file, err := os.Open("/usr/share/doc/gmsh-doc/doc/gmsh/demos/boolean/component8.step.gz")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer file.Close()
+	z, err := gzip.NewReader(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := io.ReadAll(z)
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	ex := sheet.Plain("Component", "mm", "reference.step", 1)
+	out, err := prepare.Propose(context.Background(), checker(), ex, check.Reference{STEP: data}, f)
+	if err != nil || len(out.Added) != 0 || len(out.Left) != 1 || out.Left[0].Kind != "unjudged" {
+		t.Errorf("%s, %v", fmt.Sprint(out), err)
+	}
+}
