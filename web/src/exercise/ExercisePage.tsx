@@ -345,7 +345,11 @@ export function Exercise({ me }: { me: Me }) {
           )}
         </div>
       </section>
-      <div className={wide ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto"}>
+      <div
+        className={
+          wide ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto [scrollbar-gutter:stable]"
+        }
+      >
         {teaches && (
           <Panel title="Issue to a class">
             <IssueForm exercise={ex} audit={audit.data} />

@@ -161,7 +161,7 @@ export function IssuePage({ me }: { me: Me }) {
           />
         </div>
       </section>
-      <div className="flex min-h-0 flex-col gap-3 overflow-auto">
+      <div className="flex min-h-0 flex-col gap-3 overflow-auto [scrollbar-gutter:stable]">
         {d.notices.length > 0 && (
           <Panel title="The sheet was changed">
             <Notices list={d.notices} />

@@ -117,7 +117,7 @@ export function ClassPage() {
           </div>
         )}
       </section>
-      <div className="flex min-h-0 flex-col gap-3 overflow-auto">
+      <div className="flex min-h-0 flex-col gap-3 overflow-auto [scrollbar-gutter:stable]">
         <Panel title="Found in several" side={<span className="text-sm">{common.length}</span>}>
           {common.length === 0 ? (
             <Empty>No two students have the same.</Empty>

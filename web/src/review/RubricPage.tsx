@@ -272,7 +272,7 @@ export function RubricPage() {
   const moved = rows.filter((r) => r.after !== r.before || r.afterOutOf !== r.beforeOutOf).length;
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[26rem_1fr]">
-      <div className="flex min-h-0 flex-col gap-3 overflow-auto">
+      <div className="flex min-h-0 flex-col gap-3 overflow-auto [scrollbar-gutter:stable]">
         <div className="flex items-center gap-3">
           <h1 className="mr-auto">
             Rubric <span className="text-base font-normal">{q.data.title}</span>
