@@ -159,7 +159,26 @@ func (s *Server) GetSheetAudit(ctx context.Context, in GetSheetAuditRequestObjec
 	return GetSheetAudit200JSONResponse(*a), nil
 }
 
-// GetDraft gives the characteristics of the newest version, and the faces of its reference.
+// GetWorking says in whose hand the draft of an exercise is.
+func (s *Server) GetWorking(ctx context.Context, in GetWorkingRequestObject) (GetWorkingResponseObject, error) {
+	ctx, by := asking(ctx)
+	w, err := s.school.Working(ctx, by, in.Id)
+	return GetWorking200JSONResponse(working(w)), err
+}
+
+// MoveDraft does something to the draft of an exercise as a whole.
+func (s *Server) MoveDraft(ctx context.Context, in MoveDraftRequestObject) (MoveDraftResponseObject, error) {
+	ctx, by := asking(ctx)
+	w, err := s.school.MoveDraft(ctx, by, in.Id, step(in.Body.Step), in.Body.Do)
+	return MoveDraft200JSONResponse(working(w)), err
+}
+
+func working(w school.Working) Working {
+	return Working{Revision: w.Revision, Version: w.Version, Newest: w.Newest, Undo: w.Undo, Redo: w.Redo, By: w.By,
+		Mine: w.Mine, Changed: w.Changed}
+}
+
+// GetDraft gives the characteristics of an exercise as it is worked on, and the faces of its reference.
 func (s *Server) GetDraft(ctx context.Context, in GetDraftRequestObject) (GetDraftResponseObject, error) {
 	ctx, by := asking(ctx)
 	d, err := s.school.Draft(ctx, by, in.Id)
@@ -174,11 +193,9 @@ func (s *Server) GetDraft(ctx context.Context, in GetDraftRequestObject) (GetDra
 func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDraftResponseObject, error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	d, err := s.school.TryDraft(ctx, by, in.Id, school.DraftChange{Title: b.Title, Number: b.Number, Task: b.Task,
-		Characteristics: b.Characteristics, Material: b.Material, Density: b.Density,
-		IssuedBy: b.IssuedBy, TitleBlock: b.TitleBlock, General: b.General, Arrange: b.Arrange,
-		Refused: b.Refused},
-		b.Save)
+	d, err := s.school.TryDraft(ctx, by, in.Id, step(b.Step), school.DraftChange{Title: b.Title, Number: b.Number,
+		Task: b.Task, Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, IssuedBy: b.IssuedBy,
+		TitleBlock: b.TitleBlock, General: b.General, Arrange: b.Arrange, Refused: b.Refused}, b.Save, value(b.Over))
 	if err != nil {
 		return nil, err
 	}
@@ -189,12 +206,12 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (EditSheetResponseObject, error) {
 	ctx, by := asking(ctx)
 	b := in.Body
-	d, err := s.school.EditSheet(ctx, by, in.Id, school.SheetChange{Version: b.Version, Sheet: b.Sheet, Command: b.Command,
-		Characteristics: value(b.Characteristics), Save: b.Save})
+	d, err := s.school.EditSheet(ctx, by, in.Id, school.SheetStep{Step: step(b.Step), Command: b.Command,
+		Save: b.Save, Over: value(b.Over)})
 	if err != nil {
 		return nil, err
 	}
-	out := EditSheet200JSONResponse{Version: d.Version.Number, Sheet: d.Sheet, Characteristics: d.Characteristics,
+	out := EditSheet200JSONResponse{Working: working(d.Working), Sheet: d.Sheet, Characteristics: d.Characteristics,
 		Audit:  *d.Audit,
 		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
 		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Frames: []string{}, Balloons: map[string]int{},
@@ -218,7 +235,7 @@ func draft(in school.Draft) Draft {
 	ex := in.Exercise
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
 		IssuedBy: ex.IssuedBy, TitleBlock: ex.TitleBlock, General: ex.General,
-		Unit: ex.Unit, Version: in.Version.Number, Characteristics: ex.Characteristics,
+		Unit: ex.Unit, Working: working(in.Working), Kept: in.Kept, Characteristics: ex.Characteristics,
 		Dimensioned: ex.Sheet().Dimensioned(), Audit: *in.Drafted.Audit,
 		Refused: append([]exercise.Evidence{}, ex.Refused...)}
 	for i, f := range in.Drafted.Faces {
@@ -237,3 +254,5 @@ func draft(in school.Draft) Draft {
 	}
 	return out
 }
+
+func step(s DraftStep) school.Step { return school.Step{Revision: s.Revision, Name: s.Name} }

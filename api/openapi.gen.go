@@ -21,6 +21,7 @@ import (
 	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/core/stock"
+	"hammerset/school"
 
 	"github.com/gin-gonic/gin"
 	"github.com/gin-gonic/gin/binding"
@@ -203,6 +204,7 @@ func (e NewModelUnit) Valid() bool {
 const (
 	BuildsOnIt ProblemCode = "builds-on-it"
 	LookFirst  ProblemCode = "look-first"
+	NewerSaved ProblemCode = "newer-saved"
 )
 
 // Valid indicates whether the value is a known member of the ProblemCode enum.
@@ -211,6 +213,8 @@ func (e ProblemCode) Valid() bool {
 	case BuildsOnIt:
 		return true
 	case LookFirst:
+		return true
+	case NewerSaved:
 		return true
 	default:
 		return false
@@ -569,7 +573,10 @@ type Draft struct {
 	General     Tolerance   `json:"general"`
 
 	// IssuedBy the owner
-	IssuedBy string      `json:"issuedBy"`
+	IssuedBy string `json:"issuedBy"`
+
+	// Kept the draft has this state; what cannot be measured yet it has not
+	Kept     bool        `json:"kept"`
 	Kinds    []DraftKind `json:"kinds"`
 	Material string      `json:"material"`
 	Number   string      `json:"number"`
@@ -583,7 +590,7 @@ type Draft struct {
 	TitleBlock TitleBlock   `json:"titleBlock"`
 	Unit       string       `json:"unit"`
 	Values     []DraftValue `json:"values"`
-	Version    int          `json:"version"`
+	Working    Working      `json:"working"`
 }
 
 // DraftCharacteristic defines model for DraftCharacteristic.
@@ -605,6 +612,15 @@ type DraftKind struct {
 	On    string `json:"on"`
 	Text  bool   `json:"text"`
 	Title string `json:"title"`
+}
+
+// DraftStep defines model for DraftStep.
+type DraftStep struct {
+	// Name of the change, by which it is known again where it is told twice
+	Name string `json:"name"`
+
+	// Revision of the draft that the change is made of, 0 where there is none
+	Revision int64 `json:"revision"`
 }
 
 // DraftValue defines model for DraftValue.
@@ -1058,9 +1074,13 @@ type NewDraft struct {
 	Material        *string               `json:"material,omitempty"`
 	Number          string                `json:"number"`
 
+	// Over also over what was saved meanwhile
+	Over *bool `json:"over,omitempty"`
+
 	// Refused what is not to be read from the drawing
 	Refused *[]RefusedEvidence `json:"refused,omitempty"`
 	Save    bool               `json:"save"`
+	Step    DraftStep          `json:"step"`
 	Task    string             `json:"task"`
 	Title   string             `json:"title"`
 
@@ -1230,13 +1250,13 @@ type PlacedSketch struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Code What can be done about it at once: look at the places and return all the same; remove what builds on it too
+	// Code What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile
 	Code   *ProblemCode `json:"code,omitempty"`
 	Remedy *string      `json:"remedy,omitempty"`
 	What   string       `json:"what"`
 }
 
-// ProblemCode What can be done about it at once: look at the places and return all the same; remove what builds on it too
+// ProblemCode What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile
 type ProblemCode string
 
 // Progress defines model for Progress.
@@ -1424,21 +1444,6 @@ type SheetAddition struct {
 // SheetAudit Whether a sheet determines its part.
 type SheetAudit = prepare.Audited
 
-// SheetChange defines model for SheetChange.
-type SheetChange struct {
-	Characteristics *[]DraftCharacteristic `json:"characteristics,omitempty"`
-
-	// Command one thing that is done to a sheet
-	Command *SheetCommand `json:"command,omitempty"`
-	Save    bool          `json:"save"`
-
-	// Sheet a sheet as the exercise document has it
-	Sheet *SheetDocument `json:"sheet,omitempty"`
-
-	// Version that it was begun from, 0 for the newest
-	Version int `json:"version"`
-}
-
 // SheetCommand one thing that is done to a sheet
 type SheetCommand = sheet.Command
 
@@ -1470,8 +1475,8 @@ type SheetDraft struct {
 
 	// Touching what runs through texts and balloons
 	Touching []string `json:"touching"`
-	Version  int      `json:"version"`
 	Width    float64  `json:"width"`
+	Working  Working  `json:"working"`
 }
 
 // SheetEvidence defines model for SheetEvidence.
@@ -1517,6 +1522,17 @@ type SheetNotice struct {
 
 // SheetOffer a dimension that fits what was picked
 type SheetOffer = sheet.Offer
+
+// SheetStep defines model for SheetStep.
+type SheetStep struct {
+	// Command one thing that is done to a sheet
+	Command *SheetCommand `json:"command,omitempty"`
+
+	// Over also over what was saved meanwhile
+	Over *bool     `json:"over,omitempty"`
+	Save bool      `json:"save"`
+	Step DraftStep `json:"step"`
+}
 
 // SignIn defines model for SignIn.
 type SignIn struct {
@@ -1682,6 +1698,27 @@ type Weight struct {
 	Weight  float64 `json:"weight"`
 }
 
+// Working defines model for Working.
+type Working struct {
+	// By who has it
+	By      string    `json:"by"`
+	Changed time.Time `json:"changed"`
+
+	// Mine the asker has it or nobody
+	Mine   bool `json:"mine"`
+	Newest int  `json:"newest"`
+	Redo   int  `json:"redo"`
+
+	// Revision of the draft, 0 where there is none
+	Revision int64 `json:"revision"`
+
+	// Undo how many steps can be undone
+	Undo int `json:"undo"`
+
+	// Version that it was begun from, or the newest
+	Version int `json:"version"`
+}
+
 // Format defines model for format.
 type Format string
 
@@ -1779,6 +1816,12 @@ type RebindExerciseParams struct {
 type GetExerciseSheetParams struct {
 	// Format live for the interface; the others for downloads
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
+}
+
+// MoveDraftJSONBody defines parameters for MoveDraft.
+type MoveDraftJSONBody struct {
+	Do   school.DraftMove `json:"do"`
+	Step DraftStep        `json:"step"`
 }
 
 // ChangeIssueJSONBody defines parameters for ChangeIssue.
@@ -1909,7 +1952,10 @@ type IssueExerciseJSONRequestBody = NewIssue
 type RebindExerciseMultipartRequestBody RebindExerciseMultipartBody
 
 // EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
-type EditSheetJSONRequestBody = SheetChange
+type EditSheetJSONRequestBody = SheetStep
+
+// MoveDraftJSONRequestBody defines body for MoveDraft for application/json ContentType.
+type MoveDraftJSONRequestBody MoveDraftJSONBody
 
 // ChangeIssueJSONRequestBody defines body for ChangeIssue for application/json ContentType.
 type ChangeIssueJSONRequestBody ChangeIssueJSONBody
@@ -2186,6 +2232,12 @@ type ServerInterface interface {
 
 	// (POST /exercises/{id}/sheet/draft)
 	EditSheet(c *gin.Context, id Id)
+
+	// (GET /exercises/{id}/working)
+	GetWorking(c *gin.Context, id Id)
+
+	// (POST /exercises/{id}/working)
+	MoveDraft(c *gin.Context, id Id)
 
 	// (GET /home)
 	GetHome(c *gin.Context)
@@ -3597,6 +3649,56 @@ func (siw *ServerInterfaceWrapper) EditSheet(c *gin.Context) {
 	siw.Handler.EditSheet(c, id)
 }
 
+// GetWorking operation middleware
+func (siw *ServerInterfaceWrapper) GetWorking(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetWorking(c, id)
+}
+
+// MoveDraft operation middleware
+func (siw *ServerInterfaceWrapper) MoveDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MoveDraft(c, id)
+}
+
 // GetHome operation middleware
 func (siw *ServerInterfaceWrapper) GetHome(c *gin.Context) {
 
@@ -4761,6 +4863,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/exercises/:id/draft", wrapper.TryDraft)
 	router.POST(options.BaseURL+"/exercises/:id/reference", wrapper.RebindExercise)
 	router.POST(options.BaseURL+"/exercises/:id/sheet/draft", wrapper.EditSheet)
+	router.GET(options.BaseURL+"/exercises/:id/working", wrapper.GetWorking)
+	router.POST(options.BaseURL+"/exercises/:id/working", wrapper.MoveDraft)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
 	router.DELETE(options.BaseURL+"/issues/:id", wrapper.WithdrawIssue)
 	router.GET(options.BaseURL+"/issues/:id", wrapper.GetIssue)
@@ -6954,6 +7058,85 @@ func (response EditSheetdefaultJSONResponse) VisitEditSheetResponse(w http.Respo
 	return err
 }
 
+type GetWorkingRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetWorkingResponseObject interface {
+	VisitGetWorkingResponse(w http.ResponseWriter) error
+}
+
+type GetWorking200JSONResponse Working
+
+func (response GetWorking200JSONResponse) VisitGetWorkingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWorkingdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWorkingdefaultJSONResponse) VisitGetWorkingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveDraftRequestObject struct {
+	Id   Id `json:"id"`
+	Body *MoveDraftJSONRequestBody
+}
+
+type MoveDraftResponseObject interface {
+	VisitMoveDraftResponse(w http.ResponseWriter) error
+}
+
+type MoveDraft200JSONResponse Working
+
+func (response MoveDraft200JSONResponse) VisitMoveDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MoveDraftdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MoveDraftdefaultJSONResponse) VisitMoveDraftResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetHomeRequestObject struct {
 }
 
@@ -9056,6 +9239,12 @@ type StrictServerInterface interface {
 	// (POST /exercises/{id}/sheet/draft)
 	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
 
+	// (GET /exercises/{id}/working)
+	GetWorking(ctx context.Context, request GetWorkingRequestObject) (GetWorkingResponseObject, error)
+
+	// (POST /exercises/{id}/working)
+	MoveDraft(ctx context.Context, request MoveDraftRequestObject) (MoveDraftResponseObject, error)
+
 	// (GET /home)
 	GetHome(ctx context.Context, request GetHomeRequestObject) (GetHomeResponseObject, error)
 
@@ -10822,6 +11011,76 @@ func (sh *strictHandler) EditSheet(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EditSheetResponseObject); ok {
 		if err := validResponse.VisitEditSheetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetWorking operation middleware
+func (sh *strictHandler) GetWorking(ctx *gin.Context, id Id) {
+	var request GetWorkingRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetWorking(ctx, request.(GetWorkingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetWorking")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetWorkingResponseObject); ok {
+		if err := validResponse.VisitGetWorkingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MoveDraft operation middleware
+func (sh *strictHandler) MoveDraft(ctx *gin.Context, id Id) {
+	var request MoveDraftRequestObject
+
+	request.Id = id
+
+	var body MoveDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MoveDraft(ctx, request.(MoveDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MoveDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MoveDraftResponseObject); ok {
+		if err := validResponse.VisitMoveDraftResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

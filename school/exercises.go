@@ -226,6 +226,12 @@ func bundled(ex *exercise.Exercise, reference []byte) (*documents.Bundle, error)
 // only a sound exercise comes in. Exercise 0 makes a new one. By is the person, and what is noted in the trail.
 func (s *School) AddBundle(ctx context.Context, by int64, b *documents.Bundle, exercise int64,
 	what string) (store.Version, error) {
+	return s.addVersion(ctx, by, b, exercise, what, 0)
+}
+
+// addVersion keeps an exercise as a new version, with which the draft ends that it was made of, by its revision.
+func (s *School) addVersion(ctx context.Context, by int64, b *documents.Bundle, exercise int64, what string,
+	ends int64) (store.Version, error) {
 	if long := tooLong(b.Parsed.Title, b.Parsed.Number); long != "" {
 		return store.Version{}, refuse(Faulty, long, "shorten it")
 	}
@@ -241,7 +247,8 @@ func (s *School) AddBundle(ctx context.Context, by int64, b *documents.Bundle, e
 		return store.Version{}, err
 	}
 	v, err := s.store.AddVersion(ctx, store.Version{ExerciseID: exercise, Title: b.Parsed.Title, Drawing: b.Parsed.Number,
-		Document: b.Exercise, Prepared: raw, Measured: measured, CreatedBy: by, What: what}, b.Reference)
+		Document: b.Exercise, Prepared: raw, Measured: measured, CreatedBy: by, What: what,
+		Ends: ends}, b.Reference)
 	if err == nil && b.Atlas != nil {
 		err = s.store.KeepAtlas(ctx, v.ID, atlas.Version, b.Atlas)
 	}
@@ -306,11 +313,13 @@ func (s *School) newest(ctx context.Context, by Person, a Action, id int64) (v s
 	return v, ex, reference, err
 }
 
-// Draft is the newest version of an exercise as it is worked on.
+// Draft is an exercise as it is worked on, with what it states.
 type Draft struct {
-	Version  store.Version
+	Working  Working
 	Exercise *exercise.Exercise
 	Drafted  *prepare.Drafted
+	// Kept: the draft, or a version, has this state. What cannot be measured yet is in nobody's hand but the asker's.
+	Kept bool
 }
 
 // DraftChange is what is changed of an exercise. What is nil stays as it is.
@@ -343,14 +352,14 @@ func (s *School) audited(ctx context.Context, v store.Version, reference []byte)
 	return ask[*prepare.Audited](ctx, s, &task.Request{Kind: task.Audit, Exercise: v.Document, Reference: reference})
 }
 
-// Draft gives the characteristics of the newest version, and the faces of its reference.
+// Draft gives the characteristics of an exercise as it is worked on, and the faces of its reference.
 func (s *School) Draft(ctx context.Context, by Person, id int64) (Draft, error) {
-	v, ex, reference, err := s.newest(ctx, by, ReadReference, id)
+	w, err := s.worked(ctx, by, id)
 	if err != nil {
 		return Draft{}, err
 	}
-	d, err := s.drafted(ctx, ex, reference, false)
-	return Draft{v, ex, d}, err
+	d, err := s.drafted(ctx, w.exercise, w.reference, false)
+	return Draft{w.working(by), w.exercise, d, true}, err
 }
 
 // drafted has the kernel say what an exercise states on a reference, and lay its sheet out where that is asked for.
@@ -364,44 +373,62 @@ func (s *School) drafted(ctx context.Context, ex *exercise.Exercise, reference [
 		Arrange: arrange})
 }
 
-// TryDraft says what other characteristics would state; with save they become a new version.
-func (s *School) TryDraft(ctx context.Context, by Person, id int64, change DraftChange, save bool) (Draft, error) {
-	v, ex, reference, err := s.newest(ctx, by, ChangeExercise, id)
+// TryDraft says what other characteristics would state. Where all of them can be measured they become the next state of
+// the draft; with save they become a new version, with over also where another one was saved meanwhile.
+func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, change DraftChange,
+	save, over bool) (Draft, error) {
+	w, err := s.worked(ctx, by, id)
 	if err != nil {
 		return Draft{}, err
+	}
+	if !w.done(by, c) {
+		if err := w.held(by, c); err != nil {
+			return Draft{}, err
+		}
+	} else {
+		c.Revision = w.draft.Revision
 	}
 	if what := tooLong(change.Title, change.Number); what != "" {
 		return Draft{}, refuse(Faulty, what, "shorten it")
 	}
-	change.onto(ex)
-	d, err := s.drafted(ctx, ex, reference, change.Arrange && save)
-	if err != nil || !save {
-		return Draft{v, ex, d}, err
-	}
-	for _, x := range d.Values {
-		if x.Error != "" {
-			return Draft{}, refuse(Faulty, x.ID+": "+x.Error, "put this characteristic right, or remove it")
-		}
-	}
-	if change.Arrange {
-		ex.Sheets = []exercise.Sheet{*d.Sheet}
-	} else {
-		if d.Views != nil {
-			ex.Sheet().Views = d.Views
-		}
-		ex.Sheet().Drop(func(id string) bool { return ex.Characteristic(id) == nil })
-	}
-	b, err := bundled(ex, reference)
+	was, err := json.Marshal(w.exercise)
 	if err != nil {
 		return Draft{}, err
 	}
-	v, err = s.AddBundle(ctx, by.ID, b, v.ExerciseID, "characteristics edited")
-	return Draft{v, b.Parsed, d}, err
+	change.onto(w.exercise)
+	d, err := s.drafted(ctx, w.exercise, w.reference, change.Arrange && save)
+	if err != nil {
+		return Draft{}, err
+	}
+	faulty := d.Faulty()
+	switch {
+	case faulty != nil && save:
+		return Draft{}, refuse(Faulty, faulty.ID+": "+faulty.Error, "put this characteristic right, or remove it")
+	case faulty != nil:
+		return Draft{w.working(by), w.exercise, d, false}, nil
+	}
+	if change.Arrange && save {
+		w.exercise.Sheets = []exercise.Sheet{*d.Sheet}
+	} else {
+		if d.Views != nil {
+			w.exercise.Sheet().Views = d.Views
+		}
+		w.exercise.Sheet().Drop(func(id string) bool { return w.exercise.Characteristic(id) == nil })
+	}
+	if save {
+		err = s.saveDraft(ctx, by, &w, "characteristics edited", over)
+		return Draft{w.working(by), w.exercise, d, true}, err
+	}
+	if _, err := bundled(w.exercise, w.reference); err != nil { // such as an exercise without a title
+		return Draft{w.working(by), w.exercise, d, false}, nil
+	}
+	err = s.keep(ctx, by, &w, c, was)
+	return Draft{w.working(by), w.exercise, d, true}, err
 }
 
 // onto changes an exercise.
 func (c DraftChange) onto(ex *exercise.Exercise) {
-	ex.Title, ex.Number, ex.Task = strings.TrimSpace(c.Title), strings.TrimSpace(c.Number), c.Task
+	ex.Title, ex.Number, ex.Task = c.Title, c.Number, c.Task
 	ex.Characteristics = c.Characteristics
 	if c.Material != nil {
 		ex.Material = *c.Material
@@ -410,7 +437,7 @@ func (c DraftChange) onto(ex *exercise.Exercise) {
 		ex.Density = *c.Density
 	}
 	if c.IssuedBy != nil {
-		ex.IssuedBy = strings.TrimSpace(*c.IssuedBy)
+		ex.IssuedBy = *c.IssuedBy
 	}
 	if c.TitleBlock != nil {
 		ex.TitleBlock = *c.TitleBlock

@@ -37,6 +37,8 @@ const (
 	LookFirst Code = "look-first"
 	// BuildsOnIt: something builds on what was to be removed; remove that too, or leave it.
 	BuildsOnIt Code = "builds-on-it"
+	// NewerSaved: another version was saved since a draft was begun; save all the same, or begin from that.
+	NewerSaved Code = "newer-saved"
 )
 
 // Refusal says why something was not done, and what to do instead. Nothing has changed.

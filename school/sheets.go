@@ -9,58 +9,54 @@ import (
 	"hammerset/core/prepare"
 	"hammerset/core/sheet"
 	"hammerset/kernel/task"
-	"hammerset/store"
 )
 
-// SheetChange is the sheet of an exercise as somebody works on it: the version that it was begun from, 0 for the
-// newest; the sheet and the characteristics as they are now, nil for those of the version; and what is done to it. With
-// Save it becomes a new version.
-type SheetChange struct {
-	Version         int
-	Sheet           *exercise.Sheet
-	Characteristics []exercise.Characteristic
-	Command         *sheet.Command
-	Save            bool
+// SheetStep is what is done to the sheet of an exercise: a command that becomes the next state of its draft, or none.
+// With Save the draft becomes a new version, with Over also where another one was saved meanwhile.
+type SheetStep struct {
+	Step
+	Command    *sheet.Command
+	Save, Over bool
 }
 
-// SheetDraft is a sheet that is worked on, as it is drawn.
+// SheetDraft is the sheet of an exercise as it is worked on, drawn.
 type SheetDraft struct {
-	Version  store.Version
-	Exercise *exercise.Exercise
+	Working Working
 	*prepare.Edited
 }
 
-// EditSheet does something to the sheet of an exercise, and draws it. A sheet that was begun from another than the
-// newest version is refused, so that nobody's work is overwritten.
-func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetChange) (SheetDraft, error) {
-	v, ex, reference, err := s.newest(ctx, by, ChangeExercise, id)
+// EditSheet does something to the sheet of an exercise, and draws it.
+func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep) (SheetDraft, error) {
+	w, err := s.worked(ctx, by, id)
 	if err != nil {
 		return SheetDraft{}, err
 	}
-	if c.Version != 0 && c.Version != v.Number {
-		return SheetDraft{}, refuse(Conflict, fmt.Sprintf("version %d of this exercise has been saved meanwhile", v.Number),
-			"begin from what is saved; what you did here stays in this browser until then")
+	done := c.Command != nil && w.done(by, c.Step)
+	if done {
+		c.Command = nil
 	}
-	if c.Sheet != nil {
-		ex.Sheets = []exercise.Sheet{*c.Sheet}
+	changes := c.Save || c.Command != nil && c.Command.Do != sheet.AskFor
+	if changes && !done {
+		if err := w.held(by, c.Step); err != nil {
+			return SheetDraft{}, err
+		}
 	}
-	if c.Characteristics != nil {
-		ex.Characteristics = c.Characteristics
-	}
-	doc, err := json.Marshal(ex)
+	was, err := json.Marshal(w.exercise)
 	if err != nil {
 		return SheetDraft{}, err
 	}
-	edited, err := ask[*prepare.Edited](ctx, s, &task.Request{Kind: task.EditSheet, Exercise: doc, Reference: reference,
-		OnSheet: c.Command, Keep: fmt.Sprintf("sheet %d", id)})
-	if err != nil || !c.Save {
-		return SheetDraft{v, ex, edited}, err
-	}
-	ex.Sheets, ex.Characteristics = []exercise.Sheet{edited.Sheet}, edited.Characteristics
-	b, err := bundled(ex, reference)
+	edited, err := ask[*prepare.Edited](ctx, s, &task.Request{Kind: task.EditSheet, Exercise: was, Reference: w.reference,
+		OnSheet: c.Command, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)})
 	if err != nil {
 		return SheetDraft{}, err
 	}
-	v, err = s.AddBundle(ctx, by.ID, b, v.ExerciseID, "sheet edited")
-	return SheetDraft{v, b.Parsed, edited}, err
+	if changes {
+		w.exercise.Sheets, w.exercise.Characteristics = []exercise.Sheet{edited.Sheet}, edited.Characteristics
+		if c.Save {
+			err = s.saveDraft(ctx, by, &w, "sheet edited", c.Over)
+		} else {
+			err = s.keep(ctx, by, &w, c.Step, was)
+		}
+	}
+	return SheetDraft{w.working(by), edited}, err
 }

@@ -26,6 +26,7 @@ type Version struct {
 	CreatedBy int64     `db:"created_by"`
 	Created   time.Time `db:"created_at"`
 	What      string    `db:"-"` // what the version came from, for the trail
+	Ends      int64     `db:"-"` // the revision of the draft that it was made of, which ends with it; 0: of none
 }
 
 // Issue is an exercise given to a class.
@@ -58,7 +59,8 @@ const issueColumns = `i.*, v.exercise_id, v.title, v.number, v.version, c.name c
 	FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id
 	LEFT JOIN notices n ON n.id = (SELECT MAX(id) FROM notices WHERE issue_id = i.id)`
 
-// AddVersion keeps a new version of an exercise; exercise 0 makes a new one.
+// AddVersion keeps a new version of an exercise; exercise 0 makes a new one. Where the draft that it was made of has
+// been changed meanwhile it gives ErrStale.
 func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Version, error) {
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var err error
@@ -77,6 +79,11 @@ func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Ve
 		var id int64 // locks the exercise, so that two edits get two numbers
 		if err := tx.GetContext(ctx, &id, `SELECT id FROM exercises WHERE id = ? FOR UPDATE`, v.ExerciseID); err != nil {
 			return found(err)
+		}
+		if v.Ends != 0 {
+			if err := dropDraft(ctx, tx, v.ExerciseID, v.Ends); err != nil {
+				return err
+			}
 		}
 		if err := tx.GetContext(ctx, &v.Number, `SELECT COALESCE(MAX(version), 0) + 1 FROM exercise_versions
 		WHERE exercise_id = ?`, v.ExerciseID); err != nil {
@@ -155,6 +162,14 @@ func (s *Store) Newest(ctx context.Context, exercise int64) (Version, error) {
 	var v Version
 	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE exercise_id = ?
 		ORDER BY version DESC LIMIT 1`, exercise)
+	return v, found(err)
+}
+
+// VersionNumbered gives a version of an exercise by its number.
+func (s *Store) VersionNumbered(ctx context.Context, exercise int64, number int) (Version, error) {
+	var v Version
+	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE exercise_id = ? AND version = ?`, exercise,
+		number)
 	return v, found(err)
 }
 

@@ -21,8 +21,8 @@ type Model struct {
 	Saved      time.Time `db:"saved_at"`
 }
 
-// ErrStale is returned when a model was saved by somebody else in between.
-var ErrStale = errors.New("the model was changed elsewhere")
+// ErrStale is returned for what was saved by somebody else in between.
+var ErrStale = errors.New("it was changed elsewhere")
 
 // AddModel keeps a new model.
 func (s *Store) AddModel(ctx context.Context, m Model) (Model, error) {

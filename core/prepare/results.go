@@ -45,6 +45,16 @@ type Drafted struct {
 	Audit  *Audited        `json:"audit"` // of the characteristics that are finished
 }
 
+// Faulty is the first characteristic that cannot be measured, or nil.
+func (d *Drafted) Faulty() *DraftValue {
+	for i := range d.Values {
+		if d.Values[i].Error != "" {
+			return &d.Values[i]
+		}
+	}
+	return nil
+}
+
 // DraftValue is what a characteristic states on the reference, or why it cannot.
 type DraftValue struct {
 	ID     string        `json:"id"`

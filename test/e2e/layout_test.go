@@ -51,7 +51,7 @@ func (p *person) until(script string) {
 
 // A sheet is laid out by hand: a dimension is dragged and put on the other side, a view is dragged and the one in line
 // with it follows, all of it can be undone and is there again after leaving; it is nudged by keys, saved as a version,
-// and refused when somebody else has saved meanwhile.
+// and its draft is one draft in every window and in every hand.
 func TestSheetLaidOutByHand(t *testing.T) {
 	a := startApp(t)
 	b := startBrowser(t)
@@ -63,7 +63,7 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	const width = `.sheet [data-mark="m1"][data-characteristic="width"][stroke="none"]:has(title)`
 	x, y, w, h := teacher.box(width)
 	teacher.drag(x+w/2, y+h/2, 0, 40)
-	teacher.still("Kept in this browser")
+	teacher.still("A draft, not saved yet")
 	if _, now, _, _ := teacher.box(width); math.Abs(now-(y+40)) > 4 {
 		t.Errorf("the width was dragged from %g by 40 and stands at %g", y, now)
 	}
@@ -107,23 +107,40 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	teacher.find("h1", "version 2")
 	teacher.still("As saved")
 
-	// Somebody else saves meanwhile: nothing is overwritten, and nothing is lost.
-	other := signIn(t, b, a, "ottoline")
-	other.open("/exercises/1?tab=layout")
-	other.still("As saved")
-	other.press("New note")
-	other.still("Kept in this browser")
+	// The draft is one, wherever it is opened: another window of the same person goes on with it.
+	second := signIn(t, b, a, "ottoline")
+	second.open("/exercises/1?tab=layout")
+	second.still("As saved")
 	teacher.press("New note")
-	teacher.still("Kept in this browser")
-	teacher.press("Save as a new version")
+	teacher.still("A draft, not saved yet")
+	second.press("New note") // which it saw nothing of yet
+	second.still("A draft, not saved yet")
+	second.until(notes(2))
+	second.press("Undo")
+	second.until(notes(1))
+	teacher.until(notes(1))
+
+	// Somebody else sees it, and takes it over on purpose; the first one can then only look.
+	other := signIn(t, b, a, "registrar")
+	other.open("/exercises/1?tab=layout")
+	other.find("[role=note]", "Ottoline Brack works on this exercise")
+	other.until(notes(1))
+	other.find("[role=tab]", "Edit").MustClick()
+	other.find("[role=note]", "Ottoline Brack works on this exercise")
+	other.press("Take it over")
+	other.find("label", "Task").MustElement("textarea").MustInput(" Mind the width.")
+	teacher.find("[role=note]", "works on this exercise")
+	other.find("[role=tab]", "Lay out").MustClick()
+	other.still("A draft, not saved yet")
+	other.press("Save as a new version")
+	other.find("h1", "version 3")
+	// The characteristics and the layout are one draft.
+	if _, answer := a.client("ottoline").do("GET", "/api/exercises/1/draft", "", ""); !strings.Contains(answer, "Mind the width.") {
+		t.Error("the task that was changed beside the layout is not in the version")
+	}
 	teacher.find("h1", "version 3")
-	other.press("New note")
-	other.see("Version 3 of this exercise has been saved meanwhile")
-	other.open("/exercises/1?tab=layout") // what was kept is of another version
-	other.see("Version 3 of this exercise has been saved meanwhile")
-	other.press("Begin from what is saved")
-	other.until(`document.querySelectorAll('.sheet [data-mark] > title').length > 0 && ` +
-		`[...document.querySelectorAll('.sheet title')].some((t) => t.textContent === "Note")`)
+	teacher.still("As saved")
+	teacher.until(notes(1))
 	if _, answer := a.client("ottoline").do("GET", "/api/exercises/1/bundle", "", ""); !strings.HasPrefix(answer, "PK") {
 		t.Error("the exercise cannot be exported any more")
 	}
@@ -144,6 +161,12 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	if _, sheet := a.client("ada").do("GET", "/api/issues/1/sheet", "", ""); !strings.Contains(sheet, "Note") {
 		t.Error("the issue has not the new sheet")
 	}
+}
+
+// notes says that so many notes stand on the sheet.
+func notes(n int) string {
+	return `[...document.querySelectorAll('.sheet title')].filter((t) => t.textContent === "Note").length === ` +
+		strconv.Itoa(n)
 }
 
 // barePlate is a plate of 80 by 50 by 12 with two holes of 8, as a model document.

@@ -316,7 +316,7 @@ export interface paths {
         };
         get: operations["getDraft"];
         put?: never;
-        /** @description What characteristics would state; with save they make a new version of the exercise. */
+        /** @description What characteristics would state, which the draft of the exercise has from then on; with save it becomes a new version. */
         post: operations["tryDraft"];
         delete?: never;
         options?: never;
@@ -354,8 +354,27 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Does something to the sheet of an exercise, and draws it; with save it makes a new version. */
+        /** @description Does something to the sheet of an exercise, and draws it; with save its draft becomes a new version. */
         post: operations["editSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/working": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getWorking"];
+        put?: never;
+        /** @description Does something to the draft of an exercise as a whole. */
+        post: operations["moveDraft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1420,10 +1439,10 @@ export interface components {
             what: string;
             remedy?: string;
             /**
-             * @description What can be done about it at once: look at the places and return all the same; remove what builds on it too
+             * @description What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile
              * @enum {string}
              */
-            code?: "look-first" | "builds-on-it";
+            code?: "look-first" | "builds-on-it" | "newer-saved";
         };
         Look: {
             /** @description characteristics that the model had */
@@ -2426,16 +2445,43 @@ export interface components {
             /** @description the characteristic that states it already */
             there?: string;
         };
-        SheetChange: {
-            /** @description that it was begun from, 0 for the newest */
+        DraftStep: {
+            /**
+             * Format: int64
+             * @description of the draft that the change is made of, 0 where there is none
+             */
+            revision: number;
+            /** @description of the change, by which it is known again where it is told twice */
+            name: string;
+        };
+        Working: {
+            /**
+             * Format: int64
+             * @description of the draft, 0 where there is none
+             */
+            revision: number;
+            /** @description that it was begun from, or the newest */
             version: number;
-            sheet?: components["schemas"]["SheetDocument"];
-            characteristics?: components["schemas"]["DraftCharacteristic"][];
+            newest: number;
+            /** @description how many steps can be undone */
+            undo: number;
+            redo: number;
+            /** @description who has it */
+            by: string;
+            /** @description the asker has it or nobody */
+            mine: boolean;
+            /** Format: date-time */
+            changed: string;
+        };
+        SheetStep: {
+            step: components["schemas"]["DraftStep"];
             command?: components["schemas"]["SheetCommand"];
             save: boolean;
+            /** @description also over what was saved meanwhile */
+            over?: boolean;
         };
         SheetDraft: {
-            version: number;
+            working: components["schemas"]["Working"];
             sheet: components["schemas"]["SheetDocument"];
             characteristics: components["schemas"]["DraftCharacteristic"][];
             offers: components["schemas"]["SheetOffer"][];
@@ -2478,6 +2524,9 @@ export interface components {
             free?: boolean;
         };
         NewDraft: {
+            step: components["schemas"]["DraftStep"];
+            /** @description also over what was saved meanwhile */
+            over?: boolean;
             title: string;
             number: string;
             task: string;
@@ -2528,7 +2577,9 @@ export interface components {
             titleBlock: components["schemas"]["TitleBlock"];
             general: components["schemas"]["Tolerance"];
             unit: string;
-            version: number;
+            working: components["schemas"]["Working"];
+            /** @description the draft has this state; what cannot be measured yet it has not */
+            kept: boolean;
             /** @description how many dimensions the sheet has */
             dimensioned: number;
             characteristics: components["schemas"]["DraftCharacteristic"][];
@@ -3504,7 +3555,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The characteristics of the newest version, and the faces that others can be picked on */
+            /** @description The characteristics as they are worked on, and the faces that others can be picked on */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3589,7 +3640,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SheetChange"];
+                "application/json": components["schemas"]["SheetStep"];
             };
         };
         responses: {
@@ -3600,6 +3651,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetDraft"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getWorking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description In whose hand the draft of an exercise is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Working"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    moveDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    step: components["schemas"]["DraftStep"];
+                    /** @enum {string} */
+                    do: "undo" | "redo" | "drop" | "take";
+                };
+            };
+        };
+        responses: {
+            /** @description In whose hand it is then */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Working"];
                 };
             };
             default: components["responses"]["Problem"];

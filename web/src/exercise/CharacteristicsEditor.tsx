@@ -1,31 +1,16 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
-import { Suspense, lazy, useEffect, useMemo, useState } from "react";
-import { type Mesh, type Schemas, ask, client, queries } from "../api/client";
-import { useKept } from "../app/keep";
+import { Suspense, lazy, useMemo, useState } from "react";
+import type { Mesh, Schemas } from "../api/client";
+import { DraftTrouble, HereAgain, OtherHand } from "./DraftBar";
 import { Empty, Loading, Trouble, sentence } from "../controls/notices";
 import { ToleranceFields } from "./ToleranceFields";
 import { cx } from "../app/cx";
 import { type SheetFinding, SheetFindings, auditWords } from "./SheetAudit";
 import { Field, FieldRow } from "../controls/Field";
 import { TitleBlock } from "./TitleBlock";
+import { type Characteristic, type Draft, useDraft } from "./useDraft";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
-type Draft = Schemas["Draft"];
-type Characteristic = Schemas["DraftCharacteristic"];
-type Edited = {
-  list: Characteristic[];
-  title: string;
-  number: string;
-  task: string;
-  material: string;
-  density: string;
-  /** Not there in what was kept before. */
-  issuedBy?: string;
-  titleBlock?: Draft["titleBlock"];
-  /** What is not to be read from the drawing; not there in what was kept before. */
-  refused?: Draft["refused"];
-};
 type Kind = Draft["kinds"][number];
 
 /** A name for a new characteristic that no other has. */
@@ -191,74 +176,14 @@ function Form({
 
 /** Chooses what is checked, on the faces of the reference, and what the sheet says of it. */
 export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) {
-  const q = useQuery({
-    queryKey: ["draft", id],
-    staleTime: Infinity,
-    queryFn: () => ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } })),
-  });
-  const {
-    value: edited,
-    again,
-    set: setEdited,
-    drop,
-  } = useKept<Edited | null>(`characteristics/${id}`, null);
+  const d = useDraft(id);
+  const { q, now, draft, fill } = d;
   const [open, setOpen] = useState<string | null>(null);
   /** A finding of the audit that is shown on the part. */
   const [found, setFound] = useState<SheetFinding | null>(null);
   const [arrange, setArrange] = useState<boolean | null>(null);
-  const now =
-    edited ??
-    (q.data && {
-      list: q.data.characteristics,
-      title: q.data.title,
-      number: q.data.number,
-      task: q.data.task,
-      material: q.data.material,
-      density: q.data.density,
-      issuedBy: q.data.issuedBy,
-      titleBlock: q.data.titleBlock,
-      refused: q.data.refused,
-    });
-  const layOut = arrange ?? q.data?.dimensioned === 0;
-  const body = (save: boolean) => ({
-    title: now?.title ?? "",
-    number: now?.number ?? "",
-    task: now?.task ?? "",
-    material: now?.material,
-    density: now?.density,
-    issuedBy: now?.issuedBy,
-    titleBlock: now?.titleBlock,
-    refused: now?.refused,
-    characteristics: now?.list ?? [],
-    arrange: layOut,
-    save,
-  });
-  /** What the last change that was looked at states: it is shown until the next one has been. */
-  const [last, setLast] = useState<Draft | null>(null);
-  const preview = useMutation({
-    mutationFn: () =>
-      ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(false) })),
-    onSuccess: setLast,
-  });
-  const save = useMutation({
-    mutationFn: () =>
-      ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body: body(true) })),
-    onSuccess: () => {
-      drop(null);
-      setOpen(null);
-      preview.reset();
-      setLast(null);
-      void queries.invalidateQueries();
-    },
-  });
-  const look = preview.mutate;
-  useEffect(() => {
-    if (!edited) return;
-    const t = setTimeout(() => look(), 250);
-    return () => clearTimeout(t);
-  }, [edited, look]);
-  const draft = q.data;
-  const shownOf = (edited ? last : null) ?? draft;
+  const layOut = arrange ?? draft?.dimensioned === 0;
+  const shownOf = d.shown;
   const values = shownOf?.values;
   const audit = shownOf?.audit;
   const current = now?.list.find((c) => c.id === open);
@@ -277,10 +202,10 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   );
   if (q.isPending) return <Loading what="the faces of the reference" />;
   if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
-  if (!draft || !now) return null;
+  if (!draft || !now || !d.working) return null;
   const set = (list: Characteristic[]) => {
     setFound(null);
-    setEdited({ ...now, list: list.map((c, i) => ({ ...c, balloon: i + 1 })) });
+    fill({ ...now, list: list.map((c, i) => ({ ...c, balloon: i + 1 })) });
   };
   const change = (c: Characteristic) => set(now.list.map((x) => (x.id === c.id ? c : x)));
   const pick = (ref: Schemas["Ref"]) => {
@@ -303,7 +228,7 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   const refused = now.refused ?? draft.refused;
   const refuse = (list: Draft["refused"]) => {
     setFound(null);
-    setEdited({ ...now, refused: list });
+    fill({ ...now, refused: list });
   };
   /** Adds what would settle findings, each once. */
   const settle = (findings: SheetFinding[]) => {
@@ -315,230 +240,251 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
     }
     set(list);
   };
+  const save = (over: boolean) =>
+    d.save.mutate({ arrange: layOut, over }, { onSuccess: () => setOpen(null) });
   const faults = (values ?? []).filter((v) => v.error).length;
   return (
-    <div className="grid h-full min-h-0 lg:grid-cols-[1fr_25rem]">
-      <Suspense fallback={<Loading what="the view" />}>
-        <PartView
-          shown={shown}
-          pick={(_, ref) => pick(ref)}
-          wiggle={found?.motion ? { faces: found.faces, motion: found.motion } : null}
-          note={
-            current
-              ? "Click the faces that it is measured on"
-              : "Open a characteristic, or add one, to pick its faces"
-          }
-        />
-      </Suspense>
-      <div className="flex min-h-0 flex-col border-l border-base-300">
-        <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
-          <button type="button" className="btn btn-xs" onClick={add}>
-            Add a characteristic
-          </button>
-          {preview.isPending && (
-            <span
-              className="loading loading-ring loading-xs"
-              role="status"
-              aria-label="Measuring"
-            />
-          )}
-          {edited && (
-            <>
+    <div className="flex h-full min-h-0 flex-col">
+      {!d.working.mine && <OtherHand working={d.working} take={() => d.move.mutate("take")} />}
+      <div className="grid min-h-0 flex-1 lg:grid-cols-[1fr_25rem]" inert={!d.working.mine}>
+        <Suspense fallback={<Loading what="the view" />}>
+          <PartView
+            shown={shown}
+            pick={(_, ref) => pick(ref)}
+            wiggle={found?.motion ? { faces: found.faces, motion: found.motion } : null}
+            note={
+              current
+                ? "Click the faces that it is measured on"
+                : "Open a characteristic, or add one, to pick its faces"
+            }
+          />
+        </Suspense>
+        <div className="flex min-h-0 flex-col border-l border-base-300">
+          <div className="flex flex-wrap items-center gap-2 border-b border-base-300 px-4 py-2">
+            <button type="button" className="btn btn-xs" onClick={add}>
+              Add a characteristic
+            </button>
+            {d.looking && (
+              <span
+                className="loading loading-ring loading-xs"
+                role="status"
+                aria-label="Measuring"
+              />
+            )}
+            <span className="ml-auto flex gap-1">
               <button
                 type="button"
-                className="btn btn-xs ml-auto"
-                onClick={() => {
-                  drop(null);
-                  setOpen(null);
-                  preview.reset();
-                  setLast(null);
-                }}
+                className="btn btn-xs"
+                disabled={!d.canUndo || d.move.isPending}
+                onClick={() => d.move.mutate("undo")}
               >
                 Undo
               </button>
               <button
                 type="button"
-                className="btn btn-primary btn-xs"
-                disabled={save.isPending || faults > 0}
-                onClick={() => save.mutate()}
+                className="btn btn-xs"
+                disabled={d.working.redo === 0 || d.move.isPending}
+                onClick={() => d.move.mutate("redo")}
               >
-                {save.isPending ? "Drawing …" : "Save as a new version"}
+                Redo
               </button>
-            </>
-          )}
-        </div>
-        {again && edited && (
-          <p className="border-b border-base-300 px-4 py-2 text-sm" role="status">
-            What you changed here before was not saved as a version yet; it is here again. “Undo”
-            lets it go.
-          </p>
-        )}
-        {save.error && <Trouble error={save.error} />}
-        {preview.error && <Trouble error={preview.error} />}
-        <div className="min-h-0 flex-1 overflow-auto">
-          {audit && (
-            <details
-              className="border-b border-base-300"
-              open={audit.findings.length > 0}
-              data-sheet-audit
-            >
-              <summary className="cursor-pointer px-4 py-1.5 text-sm font-semibold">
-                Does the sheet determine the part?{" "}
-                <span role="status">
-                  {auditWords(audit)}
-                  {preview.isPending && " Still looking …"}
-                </span>
-              </summary>
-              {audit.findings.filter((f) => f.add).length > 1 && (
+              {d.changed && (
                 <button
                   type="button"
-                  className="btn btn-xs mx-4 my-1"
-                  onClick={() => settle(audit.findings)}
+                  className="btn btn-xs"
+                  onClick={() => {
+                    setOpen(null);
+                    d.move.mutate("drop");
+                  }}
                 >
-                  Add all that is missing
+                  Begin from what is saved
                 </button>
               )}
-              <SheetFindings
-                audit={audit}
-                chosen={found?.what ?? null}
-                refuse={({ what, of }) => refuse([...refused, { what, of }])}
-                actions={(f) => (
-                  <>
-                    {f.faces.length > 0 && (
+              {d.changed && (
+                <button
+                  type="button"
+                  className="btn btn-primary btn-xs"
+                  disabled={d.save.isPending || faults > 0}
+                  onClick={() => save(false)}
+                >
+                  {d.save.isPending ? "Drawing …" : "Save as a new version"}
+                </button>
+              )}
+            </span>
+          </div>
+          {d.again && <HereAgain />}
+          {d.error && (
+            <DraftTrouble
+              error={d.error}
+              over={() => save(true)}
+              insist={d.save.error ? undefined : d.insist}
+            />
+          )}
+          <div className="min-h-0 flex-1 overflow-auto">
+            {audit && (
+              <details
+                className="border-b border-base-300"
+                open={audit.findings.length > 0}
+                data-sheet-audit
+              >
+                <summary className="cursor-pointer px-4 py-1.5 text-sm font-semibold">
+                  Does the sheet determine the part?{" "}
+                  <span role="status">
+                    {auditWords(audit)}
+                    {d.looking && " Still looking …"}
+                  </span>
+                </summary>
+                {audit.findings.filter((f) => f.add).length > 1 && (
+                  <button
+                    type="button"
+                    className="btn btn-xs mx-4 my-1"
+                    onClick={() => settle(audit.findings)}
+                  >
+                    Add all that is missing
+                  </button>
+                )}
+                <SheetFindings
+                  audit={audit}
+                  chosen={found?.what ?? null}
+                  refuse={({ what, of }) => refuse([...refused, { what, of }])}
+                  actions={(f) => (
+                    <>
+                      {f.faces.length > 0 && (
+                        <button
+                          type="button"
+                          className="btn btn-xs"
+                          aria-pressed={found?.what === f.what}
+                          onClick={() => {
+                            setOpen(null);
+                            setFound(found?.what === f.what ? null : f);
+                          }}
+                        >
+                          {f.motion ? "Show how it can move" : "Show it"}
+                        </button>
+                      )}
+                      {f.add && (
+                        <button type="button" className="btn btn-xs" onClick={() => settle([f])}>
+                          Add it
+                        </button>
+                      )}
+                      {f.kind === "twice" &&
+                        now.list
+                          .filter((c) => f.characteristics.includes(c.id))
+                          .map((c) => (
+                            <button
+                              key={c.id}
+                              type="button"
+                              className="btn btn-xs"
+                              onClick={() => set(now.list.filter((x) => x.id !== c.id))}
+                            >
+                              Leave out “{c.label}”
+                            </button>
+                          ))}
+                    </>
+                  )}
+                />
+                {refused.length > 0 && (
+                  <p className="px-4 pb-2 text-sm">
+                    {refused.length === 1 ? "One thing is" : `${refused.length} things are`} not to
+                    be read from the drawing.{" "}
+                    <button type="button" className="btn btn-xs" onClick={() => refuse([])}>
+                      Read them again
+                    </button>
+                  </p>
+                )}
+              </details>
+            )}
+            {now.list.length === 0 ? (
+              <Empty>Nothing is checked yet.</Empty>
+            ) : (
+              <ol>
+                {now.list.map((c) => {
+                  const v = values?.find((x) => x.id === c.id);
+                  return (
+                    <li key={c.id}>
                       <button
                         type="button"
-                        className="btn btn-xs"
-                        aria-pressed={found?.what === f.what}
+                        className={cx(
+                          "flex w-full items-baseline gap-2 border-b border-base-300",
+                          "px-4 py-1.5 text-left text-sm hover:bg-base-200",
+                          open === c.id && "font-semibold",
+                        )}
+                        aria-expanded={open === c.id}
                         onClick={() => {
-                          setOpen(null);
-                          setFound(found?.what === f.what ? null : f);
+                          setFound(null);
+                          setOpen(open === c.id ? null : c.id);
                         }}
                       >
-                        {f.motion ? "Show how it can move" : "Show it"}
+                        <span className="w-6">{c.balloon}</span>
+                        <span className="flex-1">{c.label}</span>
+                        <span className={v?.error ? "font-semibold text-primary" : ""}>
+                          {v
+                            ? v.error
+                              ? "not yet"
+                              : `${v.places > 1 ? `${v.places} × ` : ""}${v.text}`
+                            : "…"}
+                        </span>
                       </button>
-                    )}
-                    {f.add && (
-                      <button type="button" className="btn btn-xs" onClick={() => settle([f])}>
-                        Add it
-                      </button>
-                    )}
-                    {f.kind === "twice" &&
-                      now.list
-                        .filter((c) => f.characteristics.includes(c.id))
-                        .map((c) => (
-                          <button
-                            key={c.id}
-                            type="button"
-                            className="btn btn-xs"
-                            onClick={() => set(now.list.filter((x) => x.id !== c.id))}
-                          >
-                            Leave out “{c.label}”
-                          </button>
-                        ))}
-                  </>
-                )}
-              />
-              {refused.length > 0 && (
-                <p className="px-4 pb-2 text-sm">
-                  {refused.length === 1 ? "One thing is" : `${refused.length} things are`} not to be
-                  read from the drawing.{" "}
-                  <button type="button" className="btn btn-xs" onClick={() => refuse([])}>
-                    Read them again
-                  </button>
-                </p>
-              )}
-            </details>
-          )}
-          {now.list.length === 0 ? (
-            <Empty>Nothing is checked yet.</Empty>
-          ) : (
-            <ol>
-              {now.list.map((c) => {
-                const v = values?.find((x) => x.id === c.id);
-                return (
-                  <li key={c.id}>
-                    <button
-                      type="button"
-                      className={cx(
-                        "flex w-full items-baseline gap-2 border-b border-base-300",
-                        "px-4 py-1.5 text-left text-sm hover:bg-base-200",
-                        open === c.id && "font-semibold",
+                      {open === c.id && (
+                        <Form
+                          c={c}
+                          kinds={draft.kinds}
+                          draft={draft}
+                          value={v}
+                          change={change}
+                          remove={() => {
+                            set(now.list.filter((x) => x.id !== c.id));
+                            setOpen(null);
+                          }}
+                          done={() => setOpen(null)}
+                        />
                       )}
-                      aria-expanded={open === c.id}
-                      onClick={() => {
-                        setFound(null);
-                        setOpen(open === c.id ? null : c.id);
-                      }}
-                    >
-                      <span className="w-6">{c.balloon}</span>
-                      <span className="flex-1">{c.label}</span>
-                      <span className={v?.error ? "font-semibold text-primary" : ""}>
-                        {v
-                          ? v.error
-                            ? "not yet"
-                            : `${v.places > 1 ? `${v.places} × ` : ""}${v.text}`
-                          : "…"}
-                      </span>
-                    </button>
-                    {open === c.id && (
-                      <Form
-                        c={c}
-                        kinds={draft.kinds}
-                        draft={draft}
-                        value={v}
-                        change={change}
-                        remove={() => {
-                          set(now.list.filter((x) => x.id !== c.id));
-                          setOpen(null);
-                        }}
-                        done={() => setOpen(null)}
-                      />
-                    )}
-                  </li>
-                );
-              })}
-            </ol>
-          )}
-          <div className="flex flex-col gap-2 px-4 py-3 text-sm">
-            {(
-              [
-                ["title", "Title"],
-                ["number", "Drawing number"],
-                ["material", "Material"],
-                ["density", "Density, g/cm³"],
-              ] as const
-            ).map(([k, label]) => (
-              <label key={k} className="flex items-center gap-2">
-                <span className="w-32">{label}</span>
-                <input
-                  className="input input-xs flex-1"
-                  value={now[k]}
-                  onChange={(e) => setEdited({ ...now, [k]: e.target.value })}
+                    </li>
+                  );
+                })}
+              </ol>
+            )}
+            <div className="flex flex-col gap-2 px-4 py-3 text-sm">
+              {(
+                [
+                  ["title", "Title"],
+                  ["number", "Drawing number"],
+                  ["material", "Material"],
+                  ["density", "Density, g/cm³"],
+                ] as const
+              ).map(([k, label]) => (
+                <label key={k} className="flex items-center gap-2">
+                  <span className="w-32">{label}</span>
+                  <input
+                    className="input input-xs flex-1"
+                    value={now[k]}
+                    onChange={(e) => fill({ ...now, [k]: e.target.value })}
+                  />
+                </label>
+              ))}
+              <TitleBlock
+                owner={now.issuedBy ?? draft.issuedBy}
+                block={now.titleBlock ?? draft.titleBlock}
+                change={(issuedBy, titleBlock) => fill({ ...now, issuedBy, titleBlock })}
+              />
+              <Field label="Task">
+                <textarea
+                  className="textarea textarea-sm w-full"
+                  rows={3}
+                  value={now.task}
+                  onChange={(e) => fill({ ...now, task: e.target.value })}
                 />
+              </Field>
+              <label className="flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={layOut}
+                  onChange={(e) => setArrange(e.target.checked)}
+                />
+                lay the sheet out anew{draft.dimensioned > 0 && ", in the place of its layout now"}
               </label>
-            ))}
-            <TitleBlock
-              owner={now.issuedBy ?? draft.issuedBy}
-              block={now.titleBlock ?? draft.titleBlock}
-              change={(issuedBy, titleBlock) => setEdited({ ...now, issuedBy, titleBlock })}
-            />
-            <Field label="Task">
-              <textarea
-                className="textarea textarea-sm w-full"
-                rows={3}
-                value={now.task}
-                onChange={(e) => setEdited({ ...now, task: e.target.value })}
-              />
-            </Field>
-            <label className="flex items-center gap-2">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-xs"
-                checked={layOut}
-                onChange={(e) => setArrange(e.target.checked)}
-              />
-              lay the sheet out anew{draft.dimensioned > 0 && ", in the place of its layout now"}
-            </label>
+            </div>
           </div>
         </div>
       </div>

@@ -3,13 +3,20 @@ import { Panel } from "../controls/notices";
 import type { Command, SheetDraft } from "./useSheetDraft";
 
 /** Whether the sheet determines the part as it is now; what is missing is stated by one press. */
-export function DraftAudit({ drawn, act }: { drawn: SheetDraft; act: (c: Command) => void }) {
+export function DraftAudit({
+  drawn,
+  act,
+}: {
+  drawn: SheetDraft;
+  /** Not there for who may only look. */
+  act?: (c: Command) => void;
+}) {
   return (
     <Panel title="Does the sheet determine the part?">
       <p className="px-4 pt-2 text-sm font-semibold" role="status">
         {auditWords(drawn.audit)}
       </p>
-      {drawn.audit.findings.filter((f) => f.add).length > 1 && (
+      {act && drawn.audit.findings.filter((f) => f.add).length > 1 && (
         <div className="px-4 pt-1">
           <button
             type="button"
@@ -33,6 +40,7 @@ export function DraftAudit({ drawn, act }: { drawn: SheetDraft; act: (c: Command
             actions={(f) => {
               const add = f.add;
               return (
+                act &&
                 add && (
                   <button
                     type="button"

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
-import { Bar, Loading, Trouble } from "../controls/notices";
+import { Loading, Trouble } from "../controls/notices";
+import { DraftTrouble, HereAgain, OtherHand } from "../exercise/DraftBar";
 import { SheetPaper } from "../sheet/SheetView";
 import { SheetHand } from "./SheetHand";
 import { SheetItems } from "./SheetItems";
@@ -28,17 +29,32 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
     return d.error ? (
       <div className="flex flex-col items-start gap-2 p-4">
         <Trouble error={d.error} />
-        {d.work && (
-          <button type="button" className="btn btn-sm" onClick={d.letGo}>
-            Begin from what is saved
-          </button>
-        )}
+        <button type="button" className="btn btn-sm" onClick={d.letGo}>
+          Begin from what is saved
+        </button>
       </div>
     ) : (
       <Loading what="the sheet" />
     );
   const drawn = d.drawn;
-  const changed = d.work !== null;
+  const { working } = drawn;
+  if (!working.mine)
+    return (
+      <div className="flex h-full min-h-0 flex-col">
+        <OtherHand working={working} take={d.take} />
+        {d.waiting > 0 && (
+          <p className="border-b border-base-300 px-4 py-1.5 text-sm" role="status">
+            What you did last was not carried out: it is done when you take the draft over.
+          </p>
+        )}
+        <div className="grid min-h-0 flex-1 lg:grid-cols-[1fr_18rem]">
+          <SheetPaper svg={drawn.svg} chosen={seen} choose={see} />
+          <div className="flex min-h-0 flex-col overflow-auto border-l border-base-300 p-2">
+            <DraftAudit drawn={drawn} />
+          </div>
+        </div>
+      </div>
+    );
   return (
     <div className="flex h-full min-h-0 flex-col">
       <div
@@ -77,20 +93,10 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
             </option>
           ))}
         </select>
-        <button
-          type="button"
-          className="btn btn-xs"
-          disabled={!d.work?.past.length}
-          onClick={d.undo}
-        >
+        <button type="button" className="btn btn-xs" disabled={working.undo === 0} onClick={d.undo}>
           Undo
         </button>
-        <button
-          type="button"
-          className="btn btn-xs"
-          disabled={!d.work?.future.length}
-          onClick={d.redo}
-        >
+        <button type="button" className="btn btn-xs" disabled={working.redo === 0} onClick={d.redo}>
           Redo
         </button>
         <button
@@ -130,12 +136,12 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
         </button>
         <div className="ml-auto flex items-center gap-2">
           <span className="text-sm" role="status">
-            {d.busy ? "Drawing …" : changed ? "Kept in this browser, not saved yet" : "As saved"}
+            {d.busy ? "Drawing …" : d.changed ? "A draft, not saved yet" : "As saved"}
           </span>
           <button
             type="button"
             className="btn btn-xs"
-            disabled={!changed && d.error === null}
+            disabled={!d.changed && d.error === null}
             onClick={d.letGo}
           >
             Begin from what is saved
@@ -143,15 +149,17 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
           <button
             type="button"
             className="btn btn-primary btn-xs"
-            disabled={!changed || d.save.isPending}
-            onClick={() => d.save.mutate()}
+            disabled={!d.changed || d.save.isPending}
+            onClick={() => d.save.mutate(false)}
           >
             {d.save.isPending ? "Saving …" : "Save as a new version"}
           </button>
         </div>
       </div>
-      {d.again && <Bar>What you did to this sheet before is here again; it is not saved yet.</Bar>}
-      {(d.error || d.save.error) && <Trouble error={d.error ?? d.save.error} />}
+      {d.again && <HereAgain />}
+      {(d.error || d.save.error) && (
+        <DraftTrouble error={d.error ?? d.save.error} over={() => d.save.mutate(true)} />
+      )}
       {preview ? (
         <div className="min-h-0 flex-1">
           <SheetPaper svg={drawn.svg} chosen={seen} choose={see} />

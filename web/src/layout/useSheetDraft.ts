@@ -2,43 +2,42 @@ import { useMutation } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem, type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
+import { moveDraft, nameOfStep, named, nowWorking, useWorking } from "../exercise/working";
 
 export type SheetDraft = Schemas["SheetDraft"];
 export type Command = Schemas["SheetCommand"];
 export type Offer = Schemas["SheetOffer"];
-/** What of an exercise is worked on. */
-type Work = Pick<SheetDraft, "sheet" | "characteristics">;
 
-/** A sheet that is worked on, kept in the browser until it is saved. */
-interface Kept {
-  /** That it was begun from. */
-  version: number;
-  past: Work[];
-  now: Work;
-  future: Work[];
-  /** What was done last, until the core has done it: who leaves at once finds it done. */
-  waiting: Command[];
-}
+/** What was done and the server has not carried out yet, by names: told twice, it is done once. */
+type Waiting = { name: string; command: Command }[];
 
-const workOf = ({ sheet, characteristics }: SheetDraft): Work => ({ sheet, characteristics });
-
-const post = (id: number, body: Schemas["SheetChange"]) =>
+const post = (id: number, body: Schemas["SheetStep"]) =>
   ask(client.POST("/exercises/{id}/sheet/draft", { params: { path: { id } }, body }));
 
+const conflict = (e: unknown) => e instanceof Problem && e.status === 409;
+
 /**
- * The sheet of an exercise as it is worked on. What is done to it waits for its turn; the core says
- * what the sheet is afterwards, and how it is drawn. Version is that which the exercise has now.
+ * The sheet of an exercise as it is worked on: the draft is the server's, and goes on wherever it
+ * is opened again. What is done to it waits for its turn, in this browser, so that who leaves at
+ * once finds it done; the core says what the sheet is afterwards, and how it is drawn. Version is
+ * the newest of the exercise.
  */
 export function useSheetDraft(id: number, version: number) {
-  const { value: work, again, set, drop } = useKept<Kept | null>(`drawing/${id}`, null);
-  /** It was done before the page was opened, even if what waited is carried out now. */
-  const [before] = useState(again);
+  const { value: waiting, set, drop } = useKept<Waiting>(`sheet-commands/${id}`, []);
+  const latest = useRef(waiting);
   const [drawn, setDrawn] = useState<SheetDraft | null>(null);
+  const shown = useRef<SheetDraft | null>(null);
+  /** It was there before the page was opened. */
+  const [before, setBefore] = useState(false);
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(0);
-  const latest = useRef(work);
-  const shown = useRef<SheetDraft | null>(null);
   const turn = useRef<Promise<unknown>>(Promise.resolve());
+  const revision = useWorking(id).data?.revision;
+  /** The revision of a draft that cannot be drawn. */
+  const known = useRef(0);
+  useEffect(() => {
+    known.current = revision ?? 0;
+  }, [revision]);
 
   const inTurn = useCallback((run: () => Promise<void>) => {
     setBusy((n) => n + 1);
@@ -48,134 +47,126 @@ export function useSheetDraft(id: number, version: number) {
       .catch((e: unknown) => setError(e))
       .finally(() => setBusy((n) => n - 1));
   }, []);
-  const draw = useCallback((d: SheetDraft) => {
-    shown.current = d;
-    setDrawn(d);
-  }, []);
-  const put = useCallback(
-    (next: Kept | null) => {
+  const draw = useCallback(
+    (d: SheetDraft) => {
+      shown.current = d;
+      setDrawn(d);
+      nowWorking(id, d.working);
+    },
+    [id],
+  );
+  const wait = useCallback(
+    (next: Waiting) => {
       latest.current = next;
-      if (next) set(next);
-      else drop(null);
+      if (next.length > 0) set(next);
+      else drop([]);
     },
     [set, drop],
   );
-  /** Shows a state that was there before. */
-  const show = useCallback(
-    async (next: Kept | null) => {
-      const d = await post(id, { version: next?.version ?? 0, save: false, ...next?.now });
-      // What was done meanwhile still waits.
-      if (next !== latest.current) put(next && { ...next, waiting: latest.current?.waiting ?? [] });
-      draw(d);
-    },
-    [id, put, draw],
+  /** Shows the draft as the server has it. */
+  const look = useCallback(
+    async () => draw(await post(id, { step: named(0), save: false })),
+    [id, draw],
   );
 
   /** Carries out what waits. */
   const carryOut = useCallback(async () => {
-    for (let w = latest.current; w; w = latest.current) {
-      const command = w.waiting[0];
-      if (!command) return;
+    let anew = true;
+    for (let next = latest.current[0]; next; next = latest.current[0]) {
+      const { name, command } = next;
+      const step = { revision: shown.current?.working.revision ?? 0, name };
       try {
-        const d = await post(id, { version: w.version, ...w.now, save: false, command });
-        put({
-          version: w.version,
-          past: [...w.past, w.now].slice(-100),
-          now: workOf(d),
-          future: [],
-          waiting: (latest.current?.waiting ?? []).slice(1),
-        });
-        draw(d);
+        draw(await post(id, { step, save: false, command }));
+        anew = true;
       } catch (e) {
+        if (conflict(e)) {
+          await look();
+          // In another window of this person: it is done to what is there now. In another hand it waits.
+          if (anew && shown.current?.working.mine) {
+            anew = false;
+            continue;
+          }
+          throw e;
+        }
         // What cannot be done waits no longer; what the server could not be told does.
         const refused =
           e instanceof Problem && e.status >= 400 && e.status < 500 && e.status !== 401;
-        const waiting = (latest.current?.waiting ?? []).slice(1);
-        if (refused)
-          put(w.past.length + w.future.length + waiting.length > 0 ? { ...w, waiting } : null);
+        if (refused) wait(latest.current.slice(1));
         throw e;
       }
+      wait(latest.current.slice(1));
     }
-  }, [id, put, draw]);
+  }, [id, draw, look, wait]);
   const act = useCallback(
     (command: Command) => {
-      const from = shown.current;
-      if (!from) return;
-      const w = latest.current;
-      put(
-        w
-          ? { ...w, waiting: [...w.waiting, command] }
-          : { version: from.version, past: [], now: workOf(from), future: [], waiting: [command] },
-      );
+      if (!shown.current?.working.mine) return;
+      wait([...latest.current, { name: nameOfStep(), command }]);
       inTurn(carryOut);
     },
-    [inTurn, carryOut, put],
+    [inTurn, carryOut, wait],
   );
   /** Asks what fits what was picked, once all that was done before is done. */
   const offers = useCallback(
     async (command: Command): Promise<Offer[]> => {
       await turn.current;
-      const from = latest.current?.now ?? {};
-      const version = latest.current?.version ?? shown.current?.version ?? 0;
-      return (await post(id, { version, ...from, save: false, command })).offers;
+      return (await post(id, { step: named(0), save: false, command })).offers;
     },
     [id],
   );
-  const undo = useCallback(
-    () =>
+  const move = useCallback(
+    (what: "undo" | "redo" | "drop" | "take") =>
       inTurn(async () => {
-        const w = latest.current;
-        const last = w?.past.at(-1);
-        if (!w || !last) return;
-        await show({ ...w, past: w.past.slice(0, -1), now: last, future: [w.now, ...w.future] });
+        if (what === "drop") wait([]);
+        const revision = shown.current?.working.revision ?? known.current;
+        await moveDraft(id, revision, what).finally(look);
+        if (what === "take") await carryOut();
       }),
-    [inTurn, show],
+    [id, inTurn, look, carryOut, wait],
   );
-  const redo = useCallback(
-    () =>
-      inTurn(async () => {
-        const w = latest.current;
-        const next = w?.future[0];
-        if (!w || !next) return;
-        await show({ ...w, past: [...w.past, w.now], now: next, future: w.future.slice(1) });
-      }),
-    [inTurn, show],
-  );
-  const letGo = useCallback(() => inTurn(() => show(null)), [inTurn, show]);
   useEffect(() => {
     inTurn(async () => {
-      await show(latest.current);
-      await carryOut();
+      await look();
+      setBefore(shown.current?.working.revision !== 0 || latest.current.length > 0);
+      if (shown.current?.working.mine) await carryOut();
     });
-  }, [inTurn, show, carryOut]);
+  }, [inTurn, look, carryOut]);
 
-  // Another version was saved while nothing is worked on: it is shown.
+  // It was worked on elsewhere, or saved: it is shown as it is now.
   useEffect(() => {
-    if (!latest.current && shown.current && shown.current.version !== version)
-      inTurn(() => show(null));
-  }, [version, inTurn, show]);
+    const w = shown.current?.working;
+    if (revision === undefined || !w) return;
+    inTurn(async () => {
+      const now = shown.current?.working;
+      if (now && (now.revision !== revision || (now.revision === 0 && now.version !== version)))
+        await look();
+    });
+  }, [revision, version, inTurn, look]);
 
   const save = useMutation({
-    mutationFn: async () => {
+    mutationFn: async (over: boolean) => {
       await turn.current;
-      const w = latest.current;
-      if (!w) return;
-      draw(await post(id, { version: w.version, ...w.now, save: true }));
-      put(null);
+      draw(await post(id, { step: named(shown.current?.working.revision ?? 0), save: true, over }));
+      setBefore(false);
     },
     onSuccess: () => queries.invalidateQueries(),
+    onError: (e) => {
+      if (conflict(e)) inTurn(look);
+    },
   });
+  const changed = drawn !== null && (drawn.working.revision !== 0 || waiting.length > 0);
   return {
-    work,
-    again: before && work !== null,
     drawn,
+    changed,
+    again: before && changed,
+    waiting: waiting.length,
     error,
     busy: busy > 0,
     act,
     offers,
-    undo,
-    redo,
-    letGo,
+    undo: useCallback(() => move("undo"), [move]),
+    redo: useCallback(() => move("redo"), [move]),
+    letGo: useCallback(() => move("drop"), [move]),
+    take: useCallback(() => move("take"), [move]),
     save,
   };
 }

@@ -1,0 +1,155 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { type Schemas, ask, client, queries } from "../api/client";
+import { useKept } from "../app/keep";
+import { moveDraft, named, nowWorking, useWorking } from "./working";
+
+export type Draft = Schemas["Draft"];
+export type Characteristic = Schemas["DraftCharacteristic"];
+
+/** What is filled in of an exercise. */
+export interface Filled {
+  list: Characteristic[];
+  title: string;
+  number: string;
+  task: string;
+  material: string;
+  density: string;
+  /** Not there in what was kept before. */
+  issuedBy?: string;
+  titleBlock?: Draft["titleBlock"];
+  /** What is not to be read from the drawing; not there in what was kept before. */
+  refused?: Draft["refused"];
+}
+
+/** How long a hand rests before what it filled in is looked at, in milliseconds. */
+const rest = 250;
+
+const filledOf = (d: Draft): Filled => ({
+  list: d.characteristics,
+  title: d.title,
+  number: d.number,
+  task: d.task,
+  material: d.material,
+  density: d.density,
+  issuedBy: d.issuedBy,
+  titleBlock: d.titleBlock,
+  refused: d.refused,
+});
+
+/**
+ * What is checked of an exercise, as it is worked on. What is filled in is kept in this browser
+ * until the server's draft has it, which takes what can be measured.
+ */
+export function useDraft(id: number) {
+  const key = ["draft", id];
+  const q = useQuery({
+    queryKey: key,
+    staleTime: Infinity,
+    queryFn: async () => {
+      const d = await ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } }));
+      nowWorking(id, d.working);
+      return d;
+    },
+  });
+  const kept = useKept<Filled | null>(`characteristics/${id}`, null);
+  const { value: edited, set, drop } = kept;
+  const latest = useRef(edited);
+  /** What the last change that the draft has not states: it is shown until the next one has been looked at. */
+  const [last, setLast] = useState<Draft | null>(null);
+  const working = useWorking(id).data;
+  const draft = q.data;
+  const now = edited ?? (draft && filledOf(draft));
+
+  const fill = useCallback(
+    (next: Filled) => {
+      latest.current = next;
+      set(next);
+    },
+    [set],
+  );
+  const letGo = useCallback(() => {
+    latest.current = null;
+    drop(null);
+    setLast(null);
+  }, [drop]);
+  const post = async (from: Filled, save: boolean, arrange: boolean, over: boolean) => {
+    const revision = queries.getQueryData<Draft>(key)?.working.revision ?? 0;
+    const { list, ...rest } = from;
+    const body = { ...rest, characteristics: list, step: named(revision), arrange, save, over };
+    const d = await ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body }));
+    nowWorking(id, d.working);
+    if (d.kept) queries.setQueryData(key, d);
+    return d;
+  };
+  const look = useMutation({
+    scope: { id: `draft ${id}` },
+    mutationFn: async () => {
+      const from = latest.current;
+      if (!from) return;
+      const d = await post(from, false, false, false);
+      if (latest.current !== from) return; // the next one is looked at soon
+      if (d.kept) letGo();
+      else setLast(d);
+    },
+  });
+  const save = useMutation({
+    scope: { id: `draft ${id}` },
+    mutationFn: async ({ arrange, over }: { arrange: boolean; over: boolean }) => {
+      const from = latest.current ?? now;
+      if (from) await post(from, true, arrange, over);
+    },
+    onSuccess: () => {
+      letGo();
+      look.reset();
+      void queries.invalidateQueries();
+    },
+  });
+  const move = useMutation({
+    scope: { id: `draft ${id}` },
+    mutationFn: async (what: "undo" | "redo" | "drop" | "take") => {
+      if (what === "undo" && latest.current) return letGo();
+      if (what === "drop") letGo();
+      await moveDraft(id, queries.getQueryData<Draft>(key)?.working.revision ?? 0, what);
+    },
+    onSettled: () => {
+      look.reset();
+      save.reset();
+      return q.refetch();
+    },
+  });
+  const lookAt = look.mutate;
+  useEffect(() => {
+    if (!edited) return;
+    const t = setTimeout(() => lookAt(), rest);
+    return () => clearTimeout(t);
+  }, [edited, lookAt]);
+
+  // It was worked on elsewhere: it is shown as it is now.
+  const revision = working?.revision;
+  const had = draft?.working.revision;
+  const busy = look.isPending || save.isPending || move.isPending || q.isFetching;
+  const { refetch } = q;
+  useEffect(() => {
+    if (!busy && revision !== undefined && had !== undefined && revision !== had) void refetch();
+  }, [busy, revision, had, refetch]);
+
+  return {
+    q,
+    now,
+    fill,
+    draft,
+    /** What the values are of that are shown. */
+    shown: (edited ? last : null) ?? draft,
+    working: draft?.working,
+    changed: edited !== null || (draft?.working.revision ?? 0) !== 0,
+    canUndo: edited !== null || (draft?.working.undo ?? 0) > 0,
+    again: kept.again && edited !== null,
+    looking: look.isPending,
+    error: save.error ?? move.error ?? look.error,
+    /** Puts what is filled in here in the place of what was done elsewhere. */
+    insist: () => lookAt(),
+    move,
+    save,
+  };
+}
