@@ -155,7 +155,7 @@ func TestAClassIsBegun(t *testing.T) {
 		}
 	}
 	if code, body := api.do("POST", "/api/exercises/1/draft", "application/json", `{"title":"x","number":"1","task":"",
-	"characteristics":[],"arrange":false,"save":true}`); code != http.StatusForbidden {
+	"step":{"revision":0,"name":"a"},"characteristics":[],"arrange":false,"save":true}`); code != http.StatusForbidden {
 		t.Errorf("a draft of somebody else's exercise: %d %s", code, cut(body))
 	}
 	if code, body := a.client("fenwick").do("POST", "/api/models", "application/json", `{"name":"Key","unit":"mm",
