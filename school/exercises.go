@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"reflect"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -235,6 +236,9 @@ func (s *School) addVersion(ctx context.Context, by int64, b *documents.Bundle, 
 	if long := tooLong(b.Parsed.Title, b.Parsed.Number); long != "" {
 		return store.Version{}, refuse(Faulty, long, "shorten it")
 	}
+	if err := s.bind(ctx, b); err != nil {
+		return store.Version{}, err
+	}
 	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.Prepare, Exercise: b.Exercise, Reference: b.Reference}, nil)
 	if err != nil {
 		return store.Version{}, err
@@ -253,6 +257,25 @@ func (s *School) addVersion(ctx context.Context, by int64, b *documents.Bundle, 
 		err = s.store.KeepAtlas(ctx, v.ID, atlas.Version, b.Atlas)
 	}
 	return v, err
+}
+
+// bind sees to it that an exercise names the faces of its STEP file as that numbers them, and tells them by their
+// prints.
+func (s *School) bind(ctx context.Context, b *documents.Bundle) error {
+	ref, err := documents.ReadReference(b.Reference)
+	if err != nil || ref.Document != nil {
+		return err
+	}
+	ex, err := ask[*exercise.Exercise](ctx, s, &task.Request{Kind: task.Bind, Exercise: b.Exercise,
+		Reference: b.Reference})
+	if err != nil || reflect.DeepEqual(ex.Prints, b.Parsed.Prints) {
+		return err
+	}
+	bound, err := bundled(ex, b.Reference)
+	if err == nil {
+		b.Exercise, b.Parsed = bound.Exercise, bound.Parsed
+	}
+	return err
 }
 
 // open writes into an exercise what its sheet does not state, as it was prepared, and leaves all else of the document

@@ -25,7 +25,7 @@ func auditCommand() *cobra.Command {
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			var out prepare.Audited
-			if err := withExercise(folder, func(p *pool.Pool, b *documents.Bundle) error {
+			if err := withExercise(cmd.Context(), folder, func(p *pool.Pool, b *documents.Bundle) error {
 				raw, err := p.Do(cmd.Context(), &task.Request{Kind: task.Audit, Exercise: b.Exercise, Reference: b.Reference},
 					nil)
 				if err != nil {

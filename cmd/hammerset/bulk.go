@@ -318,14 +318,14 @@ func (b *bulk) keep(name string, out *check.Outcome) error {
 // checkFolder is `hammerset check --attempts`.
 func checkFolder(ctx context.Context, b *bulk, exercise string) error {
 	var err error
-	if b.bundle, err = documents.ReadFolder(exercise); err != nil {
-		return fmt.Errorf("exercise %s: %w", exercise, err)
-	}
 	var p *pool.Pool
 	if p, err = kernels(b.workers, 10*time.Minute); err != nil {
 		return err
 	}
 	defer p.Close()
+	if b.bundle, err = readExercise(ctx, p, exercise); err != nil {
+		return err
+	}
 	if err := withAtlas(ctx, p, b.bundle); err != nil {
 		return err
 	}

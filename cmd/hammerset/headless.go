@@ -113,10 +113,6 @@ func checkCommand() *cobra.Command {
 }
 
 func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, error) {
-	b, err := documents.ReadFolder(folder)
-	if err != nil {
-		return nil, fmt.Errorf("exercise %s: %w", folder, err)
-	}
 	data, err := os.ReadFile(attempt)
 	if err != nil {
 		return nil, err
@@ -126,6 +122,10 @@ func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, err
 		return nil, err
 	}
 	defer p.Close()
+	b, err := readExercise(ctx, p, folder)
+	if err != nil {
+		return nil, err
+	}
 	if err := withAtlas(ctx, p, b); err != nil {
 		return nil, err
 	}
@@ -310,15 +310,30 @@ func finishRebuild(r *modeller.Rebuilt, props bool, stepOut, meshOut string) err
 }
 
 // withExercise reads an exercise from its folder, and has something done with it by a kernel child.
-func withExercise(folder string, do func(p *pool.Pool, b *documents.Bundle) error) error {
-	b, err := documents.ReadFolder(folder)
-	if err != nil {
-		return fmt.Errorf("exercise %s: %w", folder, err)
-	}
+func withExercise(ctx context.Context, folder string, do func(p *pool.Pool, b *documents.Bundle) error) error {
 	p, err := kernels(1, 10*time.Minute)
 	if err != nil {
 		return err
 	}
 	defer p.Close()
+	b, err := readExercise(ctx, p, folder)
+	if err != nil {
+		return err
+	}
 	return do(p, b)
+}
+
+// readExercise reads an exercise from its folder, with the names that the faces of its reference have now.
+func readExercise(ctx context.Context, p *pool.Pool, folder string) (*documents.Bundle, error) {
+	b, err := documents.ReadFolder(folder)
+	if err == nil && len(b.Parsed.Prints) > 0 {
+		b.Exercise, err = p.Do(ctx, &task.Request{Kind: task.Bind, Exercise: b.Exercise, Reference: b.Reference}, nil)
+		if err == nil {
+			b.Parsed, err = documents.ReadExercise(b.Exercise)
+		}
+	}
+	if err != nil {
+		return nil, fmt.Errorf("exercise %s: %w", folder, err)
+	}
+	return b, nil
 }

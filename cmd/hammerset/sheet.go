@@ -34,7 +34,7 @@ func sheetCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return withExercise(folder, func(p *pool.Pool, b *documents.Bundle) error {
+			return withExercise(cmd.Context(), folder, func(p *pool.Pool, b *documents.Bundle) error {
 				return drawInto(cmd, out, render, propose, p, b)
 			})
 		}}

@@ -48,9 +48,12 @@ type Exercise struct {
 	Refused []Evidence `json:"refused,omitempty"`
 	// Loose is what the sheet does not state of the part, as its audit found when the exercise was prepared: nobody is
 	// marked on it.
-	Loose  []Loose `json:"loose,omitempty"`
-	Rubric Rubric  `json:"rubric"`
-	Sheets []Sheet `json:"sheets"` // of a part, one
+	Loose []Loose `json:"loose,omitempty"`
+	// Prints tell the faces of a STEP reference that the exercise names: by the numbers of a file alone they would be
+	// others as soon as it is written anew.
+	Prints map[string]Print `json:"prints,omitempty"`
+	Rubric Rubric           `json:"rubric"`
+	Sheets []Sheet          `json:"sheets"` // of a part, one
 }
 
 // TitleBlock is what the title block says beside title, number, owner, material and unit (ISO 7200).

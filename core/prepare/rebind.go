@@ -51,6 +51,7 @@ type rebinder struct {
 	faces    inspect.Rebinding
 	called   []string // the faces of the reference that was
 	accepted []string
+	printed  bool // what was is known by its prints alone, so that nothing can be measured on it
 	out      *Rebound
 }
 
@@ -87,7 +88,13 @@ func Rebind(ctx context.Context, c *check.Checker, ex exercise.Exercise, was, is
 	if is.Document != nil {
 		ex.Reference = "reference.json"
 	}
-	ex.Loose = nil
+	b.out.Exercise = b.rebound(ex, driving)
+	return b.out, nil
+}
+
+// rebound is an exercise bound to the new reference, which has some driving sizes.
+func (b *rebinder) rebound(ex exercise.Exercise, driving []string) *exercise.Exercise {
+	ex.Loose, ex.Prints = nil, nil
 	b.characteristics(&ex, driving)
 	b.whatIfs(&ex, driving)
 	b.refused(&ex)
@@ -95,8 +102,7 @@ func Rebind(ctx context.Context, c *check.Checker, ex exercise.Exercise, was, is
 	for i := range ex.Sheets {
 		b.sheet(&ex, &ex.Sheets[i])
 	}
-	b.out.Exercise = &ex
-	return b.out, nil
+	return &ex
 }
 
 // characteristics binds the characteristics to the new reference.
@@ -251,6 +257,9 @@ func (b *rebinder) told(id, label string, lost bool, what string, faces []int) b
 
 // restated notes a characteristic that states something else than before.
 func (b *rebinder) restated(was, is *exercise.Exercise, c *exercise.Characteristic) {
+	if b.printed {
+		return
+	}
 	_, before, err := check.Nominal(b.was, was, was.Characteristic(c.ID))
 	if err != nil {
 		return

@@ -109,7 +109,7 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.atlas(ctx, req, progress)
 	case task.Draft:
 		return w.draft(ctx, req)
-	case task.Prepare, task.Propose, task.EditSheet, task.Audit, task.Rebind:
+	case task.Prepare, task.Propose, task.EditSheet, task.Audit, task.Rebind, task.Bind:
 		return w.ofExercise(ctx, req)
 	case task.Unpack:
 		b, err := documents.ReadZip(req.File)
@@ -235,6 +235,8 @@ func (w *Worker) ofExercise(ctx context.Context, req *task.Request) (any, error)
 				Remedy: "give a model document or a STEP file of the part"}
 		}
 		return prepare.Rebind(ctx, w.checker, *ex, ref, is, req.Accepted)
+	case task.Bind:
+		return prepare.Bind(ctx, w.checker, *ex, ref)
 	case task.Audit:
 		return prepare.AuditOf(ctx, w.checker, ex, ref)
 	}

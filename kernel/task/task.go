@@ -30,6 +30,7 @@ const (
 	Propose        = "propose"         // add what the sheet of an exercise must state, and lay it out
 	EditSheet      = "sheet"           // do something to the sheet of an exercise, and draw it
 	Rebind         = "rebind"          // put an exercise onto another reference
+	Bind           = "bind"            // find the faces of an exercise on its reference by their prints
 	Audit          = "audit"           // tell whether the sheet of an exercise determines its part
 	Atlas          = "atlas"           // make the mistake atlas of an exercise
 	Unpack         = "unpack"          // read the packed file of an exercise

@@ -135,7 +135,8 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	other.press("Save as a new version")
 	other.find("h1", "version 3")
 	// The characteristics and the layout are one draft.
-	if _, answer := a.client("ottoline").do("GET", "/api/exercises/1/draft", "", ""); !strings.Contains(answer, "Mind the width.") {
+	_, answer := a.client("ottoline").do("GET", "/api/exercises/1/draft", "", "")
+	if !strings.Contains(answer, "Mind the width.") {
 		t.Error("the task that was changed beside the layout is not in the version")
 	}
 	teacher.find("h1", "version 3")

@@ -2,6 +2,7 @@ package geometry
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"testing"
@@ -9,6 +10,8 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
+	"hammerset/core/inspect"
+	"hammerset/core/modeller"
 	"hammerset/core/prepare"
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
@@ -103,6 +106,43 @@ func TestAnotherReference(t *testing.T) {
 			t.Errorf("%s: accepted: %v", c.name, err)
 		}
 	}
+	// An exercise whose file was exchanged beside it knows its faces by their prints.
+	printed, err := prepare.Bind(ctx, checker(), *ex, was)
+	if err != nil || len(printed.Prints) == 0 {
+		t.Fatalf("no prints: %v", err)
+	}
+	for _, c := range []struct {
+		name  string
+		is    check.Reference
+		clear bool
+	}{
+		{"as it was", was, true},
+		{"written again with other numbers", file(80, 2, 55, 30, 4, 20, 30, 4), true},
+		{"a longer plate", file(84, 1, 20, 30, 4, 55, 30, 4), true},
+		{"a hole less, and the other between the two", file(80, 1, 40, 30, 4), false},
+	} {
+		out, err := prepare.Bind(ctx, checker(), *printed, c.is)
+		var refused *modeller.Refused
+		if !c.clear {
+			if !errors.As(err, &refused) || !strings.Contains(refused.What, "not surely found") {
+				t.Errorf("%s: %v", c.name, err)
+			}
+			continue
+		}
+		if err != nil {
+			t.Fatalf("%s: %v", c.name, err)
+		}
+		audited, err := prepare.AuditOf(ctx, checker(), out, c.is)
+		if err != nil || audited.Stated != audited.Sizes {
+			t.Errorf("%s: %+v, %v", c.name, audited, err)
+		}
+		wanted := prints(t, out, c.is)
+		for name, p := range out.Prints {
+			if p != wanted[name] {
+				t.Errorf("%s: %s has the print %+v and not %+v", c.name, name, p, wanted[name])
+			}
+		}
+	}
 	// Where a pattern of a model takes in one hole less, that is asked as well, though the name still fits.
 	ring := func(holes ...float64) check.Reference {
 		return check.Reference{Document: model(t, "mm", "", outline("s1", xy, 0, 0, 80, 0, 80, 50, 0, 50),
@@ -129,6 +169,24 @@ func TestAnotherReference(t *testing.T) {
 	if fmt.Sprint(ex) != before {
 		t.Error("the exercise itself was changed")
 	}
+}
+
+// prints are those of the faces that an exercise names, as the reference has them.
+func prints(t *testing.T, ex *exercise.Exercise, ref check.Reference) map[string]exercise.Print {
+	t.Helper()
+	named, _, err := checker().Load(context.Background(), ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g, err := solid.Describe(checker().Rebuilder.Kernel(), named.Shape, named.Names)
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := map[string]exercise.Print{}
+	for _, name := range ex.Names() {
+		out[name] = inspect.PrintOf(g, g.Named(name)[0])
+	}
+	return out
 }
 
 // The model of an exercise and the STEP file of it are the same part: everything that the exercise names is found,

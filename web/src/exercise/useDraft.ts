@@ -55,7 +55,7 @@ export function useDraft(id: number) {
   const kept = useKept<Filled | null>(`characteristics/${id}`, null);
   const { value: edited, set, drop } = kept;
   const latest = useRef(edited);
-  /** What the last change that the draft has not states: it is shown until the next one has been looked at. */
+  /** What the last change states that the draft has not, until the next one has been looked at. */
   const [last, setLast] = useState<Draft | null>(null);
   const working = useWorking(id).data;
   const draft = q.data;

@@ -9,7 +9,10 @@ const often = 5_000;
 
 const key = (id: number) => ["working", id];
 
-/** In whose hand the draft of an exercise is. Where a version was saved elsewhere, the page has it too. */
+/**
+ * In whose hand the draft of an exercise is. Where a version was saved elsewhere, the page has it
+ * too.
+ */
 export function useWorking(id: number) {
   const q = useQuery({
     queryKey: key(id),

@@ -178,7 +178,12 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
             undo={d.undo}
             redo={d.redo}
           />
-          <div className="flex min-h-0 flex-col gap-2 overflow-auto border-l border-base-300 p-2 [scrollbar-gutter:stable]">
+          <div
+            className={cx(
+              "flex min-h-0 flex-col gap-2 overflow-auto border-l border-base-300 p-2",
+              "[scrollbar-gutter:stable]",
+            )}
+          >
             {tool === "dimension" && <DimensionPanel dim={dim} />}
             <DraftAudit drawn={drawn} act={d.act} />
             <SheetItems drawn={drawn} chosen={chosen} choose={choose} act={d.act} />

@@ -81,7 +81,8 @@ export function useSheetDraft(id: number, version: number) {
       } catch (e) {
         if (conflict(e)) {
           await look();
-          // In another window of this person: it is done to what is there now. In another hand it waits.
+          // In another window of this person it is done to what is there now; in another hand it
+          // waits.
           if (anew && shown.current?.working.mine) {
             anew = false;
             continue;
