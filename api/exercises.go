@@ -175,7 +175,8 @@ func (s *Server) MoveDraft(ctx context.Context, in MoveDraftRequestObject) (Move
 
 func working(w school.Working) Working {
 	return Working{Revision: w.Revision, Version: w.Version, Newest: w.Newest, Undo: w.Undo, Redo: w.Redo, By: w.By,
-		Mine: w.Mine, Changed: w.Changed}
+		Mine: w.Mine, Changed: w.Changed,
+		Running: ModelProgress{Running: w.Running.Running, Stage: w.Running.Stage, Done: w.Running.Done}}
 }
 
 // GetDraft gives the characteristics of an exercise as it is worked on, and the faces of its reference.

@@ -1710,7 +1710,8 @@ type Working struct {
 	Redo   int  `json:"redo"`
 
 	// Revision of the draft, 0 where there is none
-	Revision int64 `json:"revision"`
+	Revision int64         `json:"revision"`
+	Running  ModelProgress `json:"running"`
 
 	// Undo how many steps can be undone
 	Undo int `json:"undo"`

@@ -23,6 +23,7 @@ type Working struct {
 	By         string    // who has it
 	Mine       bool      // the asker has it, or nobody
 	Changed    time.Time // when it was changed last
+	Running    Running   // what is being done to it now
 }
 
 // worked is an exercise as it is worked on: its draft, or its newest version where there is none.
@@ -151,10 +152,29 @@ func (s *School) saveDraft(ctx context.Context, by Person, w *worked, what strin
 	return nil
 }
 
-// Working says in whose hand the draft of an exercise is.
+// draftKey keeps the progress of drafts apart from that of models, attempts and assemblies.
+func draftKey(exercise int64) int64 { return exercise + 1<<49 }
+
+// Working says in whose hand the draft of an exercise is. It is asked for often, and reads no document.
 func (s *School) Working(ctx context.Context, by Person, id int64) (Working, error) {
-	w, err := s.worked(ctx, by, id)
-	return w.working(by), err
+	if err := s.may(ctx, by, ChangeExercise, row{exercise: id}); err != nil {
+		return Working{}, err
+	}
+	newest, err := s.store.NewestNumber(ctx, id)
+	if err != nil {
+		return Working{}, err
+	}
+	w := worked{newest: newest, version: store.Version{Number: newest}}
+	w.draft, err = s.store.DraftState(ctx, id)
+	switch {
+	case err == nil:
+		w.version.Number = w.draft.Version
+	case !errors.Is(err, ErrNotFound):
+		return Working{}, err
+	}
+	out := w.working(by)
+	out.Running = s.running.get(draftKey(id))
+	return out, nil
 }
 
 // What is done to a draft as a whole.

@@ -45,9 +45,19 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 	if err != nil {
 		return SheetDraft{}, err
 	}
-	edited, err := ask[*prepare.Edited](ctx, s, &task.Request{Kind: task.EditSheet, Exercise: was, Reference: w.reference,
-		OnSheet: c.Command, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)})
+	var progress func(task.Progress)
+	if changes {
+		tell, done := s.running.begin(draftKey(id))
+		defer done()
+		progress = tell
+	}
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.EditSheet, Exercise: was, Reference: w.reference,
+		OnSheet: c.Command, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)}, progress)
 	if err != nil {
+		return SheetDraft{}, err
+	}
+	edited := &prepare.Edited{}
+	if err := json.Unmarshal(raw, edited); err != nil {
 		return SheetDraft{}, err
 	}
 	if changes {

@@ -32,12 +32,21 @@ const mostStates = 100
 
 // Draft gives the draft of an exercise, or ErrNotFound.
 func (s *Store) Draft(ctx context.Context, exercise int64) (Draft, error) {
+	d, err := s.DraftState(ctx, exercise)
+	if err == nil {
+		err = found(s.db.GetContext(ctx, &d.Document, `SELECT document FROM draft_states WHERE exercise_id = ? AND
+			number = ?`, exercise, d.State))
+	}
+	return d, err
+}
+
+// DraftState gives the draft of an exercise without its document, or ErrNotFound.
+func (s *Store) DraftState(ctx context.Context, exercise int64) (Draft, error) {
 	var d Draft
-	err := s.db.GetContext(ctx, &d, `SELECT d.*, u.name, s.document,
+	err := s.db.GetContext(ctx, &d, `SELECT d.*, u.name,
 		(SELECT COUNT(*) FROM draft_states o WHERE o.exercise_id = d.exercise_id AND o.number < d.state) before_it,
 		(SELECT COUNT(*) FROM draft_states o WHERE o.exercise_id = d.exercise_id AND o.number > d.state) after_it
-		FROM drafts d JOIN users u ON u.id = d.changed_by
-		JOIN draft_states s ON s.exercise_id = d.exercise_id AND s.number = d.state WHERE d.exercise_id = ?`, exercise)
+		FROM drafts d JOIN users u ON u.id = d.changed_by WHERE d.exercise_id = ?`, exercise)
 	return d, found(err)
 }
 

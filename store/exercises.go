@@ -165,6 +165,19 @@ func (s *Store) Newest(ctx context.Context, exercise int64) (Version, error) {
 	return v, found(err)
 }
 
+// NewestNumber gives the number of the newest version of an exercise.
+func (s *Store) NewestNumber(ctx context.Context, exercise int64) (int, error) {
+	var n *int
+	err := s.db.GetContext(ctx, &n, `SELECT MAX(version) FROM exercise_versions WHERE exercise_id = ?`, exercise)
+	if err == nil && n == nil {
+		return 0, ErrNotFound
+	}
+	if err != nil {
+		return 0, err
+	}
+	return *n, nil
+}
+
 // VersionNumbered gives a version of an exercise by its number.
 func (s *Store) VersionNumbered(ctx context.Context, exercise int64, number int) (Version, error) {
 	var v Version

@@ -12,10 +12,20 @@ import (
 	"hammerset/core/solid"
 )
 
+// Progress is told what goes on, and which share of it is done, from 0 to 1.
+type Progress func(stage string, share float64)
+
+// Quietly tells nobody.
+func Quietly(string, float64) {}
+
+// clearing tells how far the way is cleared.
+func (p Progress) clearing(share float64) { p("clearing the way", share) }
+
 // Arranged lays out the sheet of an exercise anew: views with what is stated at them, cut where something could not be
 // seen otherwise, and nothing that runs through texts, as far as that can be.
-func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *part.Named,
-	m sheet.Metrics) (*exercise.Sheet, error) {
+func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *part.Named, m sheet.Metrics,
+	progress Progress) (*exercise.Sheet, error) {
+	progress("projecting the views", 0)
 	geo, err := solid.Describe(k, ref.Shape, ref.Names)
 	if err != nil {
 		return nil, err
@@ -44,7 +54,7 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 			ex, best, hidden, letters = other, projected, left, letters[1:]
 		}
 	}
-	return ex.Sheet(), sheet.Untangle(ctx, &ex, ex.Sheet(), best, m)
+	return ex.Sheet(), sheet.Untangle(ctx, &ex, ex.Sheet(), best, m, progress.clearing)
 }
 
 // looked projects a sheet, but for the views that are known, and finds what of its characteristics cannot be seen.

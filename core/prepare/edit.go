@@ -42,10 +42,11 @@ type Edited struct {
 	Offers []sheet.Offer `json:"offers,omitempty"`
 }
 
-// Edit carries out a command on the sheet of an exercise, or none, and draws it. Reference is what the key of its
+// Edit carries out a command on the sheet of an exercise, or none, and draws it; progress is told how far what takes
+// long is. Reference is what the key of its
 // reference is. The error is a *modeller.Refused where the command cannot be carried out.
 func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference string,
-	c *sheet.Command) (*Edited, error) {
+	c *sheet.Command, progress Progress) (*Edited, error) {
 	s := ex.Sheet()
 	if err := e.project(ctx, ex, ref, reference); err != nil {
 		return nil, err
@@ -56,7 +57,7 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 	}
 	var offers []sheet.Offer
 	if c != nil {
-		if offers, err = e.apply(ctx, ex, c, d); err != nil {
+		if offers, err = e.apply(ctx, ex, c, d, progress); err != nil {
 			return nil, refused(err)
 		}
 		if err := e.project(ctx, ex, ref, reference); err != nil {
@@ -93,14 +94,14 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 
 // apply carries out a command, or answers it.
 func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Command,
-	d *sheet.Drawing) ([]sheet.Offer, error) {
+	d *sheet.Drawing, progress Progress) ([]sheet.Offer, error) {
 	s := ex.Sheet()
 	if err := sheet.Settle(s, e.projected); err != nil {
 		return nil, err
 	}
 	switch c.Do {
 	case sheet.Clear:
-		return nil, sheet.UntangleBriefly(ctx, ex, s, e.projected, e.Metrics)
+		return nil, sheet.Untangle(ctx, ex, s, e.projected, e.Metrics, progress.clearing)
 	case sheet.AskFor:
 		offers, err := sheet.Offers(ex, s, e.projected, *c)
 		for i := range offers {
@@ -112,7 +113,7 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 	var err error
 	switch c.Do {
 	case sheet.Propose:
-		return nil, e.propose(ctx, ex)
+		return nil, e.propose(ctx, ex, progress)
 	case sheet.State:
 		err = e.state(ex, c.Text)
 	default:
@@ -127,9 +128,9 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 
 // propose adds all that the sheet lacks, and draws it: where nothing was drawn before the sheet is laid out anew, else
 // each size stands where an arranged sheet has it, and what is in the way is cleared.
-func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise) error {
+func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise, progress Progress) error {
 	bare := len(ex.Sheet().Marks) == 0
-	if _, err := complete(ctx, e.projected.Geometry, ex, e.called, func(id string) error {
+	if _, err := complete(ctx, e.projected.Geometry, ex, e.called, progress, func(id string) error {
 		if bare {
 			return nil
 		}
@@ -138,14 +139,14 @@ func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise) error {
 		return err
 	}
 	if bare {
-		s, err := Arranged(ctx, e.Checker.Rebuilder.Kernel(), *ex, e.named, e.Metrics)
+		s, err := Arranged(ctx, e.Checker.Rebuilder.Kernel(), *ex, e.named, e.Metrics, progress)
 		if err != nil {
 			return err
 		}
 		*ex.Sheet() = *s
 		return nil
 	}
-	return sheet.Untangle(ctx, ex, ex.Sheet(), e.projected, e.Metrics)
+	return sheet.Untangle(ctx, ex, ex.Sheet(), e.projected, e.Metrics, progress.clearing)
 }
 
 // audit finds whether the sheet determines the part.

@@ -82,7 +82,7 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 // Characteristics of a draft are worked out one by one, so that an unfinished
 // one does not hide what the others state. With arrange its sheet is laid out anew, of those that are finished.
 func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref check.Reference, m sheet.Metrics,
-	arrange bool) (*Drafted, error) {
+	arrange bool, progress Progress) (*Drafted, error) {
 	named, _, err := c.Load(ctx, ref)
 	if err != nil {
 		return nil, &modeller.Refused{What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
@@ -128,7 +128,7 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		out.Values = append(out.Values, v)
 	}
 	if arrange {
-		out.Sheet, err = Arranged(ctx, k, sound, named, m)
+		out.Sheet, err = Arranged(ctx, k, sound, named, m, progress)
 	} else {
 		out.Views, err = settled(ctx, k, ex.Sheets, named)
 	}

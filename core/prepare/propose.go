@@ -23,7 +23,7 @@ const mostProposed = 300
 // Propose adds characteristics until the sheet of an exercise determines its part, as far as that can be, and lays the
 // sheet out anew.
 func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref check.Reference,
-	m sheet.Metrics) (*Proposed, error) {
+	m sheet.Metrics, progress Progress) (*Proposed, error) {
 	named, _, err := c.Load(ctx, ref)
 	if err != nil {
 		return nil, err
@@ -34,7 +34,7 @@ func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 	}
 	out := &Proposed{Exercise: ex, Added: []string{}, Left: []Finding{}}
 	called := Called(named.Names, geo, ref.Document.Titles(), ex.Unit)
-	left, err := complete(ctx, geo, ex, called, func(id string) error {
+	left, err := complete(ctx, geo, ex, called, progress, func(id string) error {
 		out.Added = append(out.Added, ex.Characteristic(id).Label)
 		return nil
 	})
@@ -46,7 +46,7 @@ func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 			out.Left = append(out.Left, f)
 		}
 	}
-	s, err := Arranged(ctx, c.Rebuilder.Kernel(), *ex, named, m)
+	s, err := Arranged(ctx, c.Rebuilder.Kernel(), *ex, named, m, progress)
 	if err != nil {
 		return nil, err
 	}
@@ -57,7 +57,8 @@ func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 // complete adds to an exercise what its sheet lacks, one characteristic after the other, each of which is told, and
 // gives the findings that are left.
 func complete(ctx context.Context, geo *solid.Geometry, ex *exercise.Exercise, called []string,
-	added func(id string) error) ([]Finding, error) {
+	progress Progress, added func(id string) error) ([]Finding, error) {
+	most := 0 // that was missing at a time
 	for range mostProposed {
 		if err := ctx.Err(); err != nil {
 			return nil, err
@@ -66,6 +67,14 @@ func complete(ctx context.Context, geo *solid.Geometry, ex *exercise.Exercise, c
 		if err != nil {
 			return nil, err
 		}
+		left := 0
+		for _, f := range audited.Findings {
+			if f.Add != nil {
+				left++
+			}
+		}
+		most = max(most, left)
+		progress("stating what is missing", 1-float64(left)/float64(max(1, most)))
 		add := first(audited.Findings)
 		if add == nil {
 			return audited.Findings, nil

@@ -9,33 +9,28 @@ import (
 )
 
 // How many places are tried altogether while a sheet is untangled: a crowded sheet is left as well as it can be made in
-// some seconds where it is laid out by itself, and in one or two where somebody waits for it.
+// some seconds.
 const (
 	mostTried   = 1500
-	mostWaited  = 400
 	mostForFits = 120
 )
 
 // Untangle moves the marks of a sheet until no text or balloon is touched by anything, as far as it can: one mark after
 // the other goes where the fewest are touched, by the smallest of the moves that do as much, until none helps. What a
-// person has placed stays.
-func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics) error {
-	return untangle(ctx, ex, s, p, m, mostTried, func(*exercise.Mark) bool { return true })
-}
-
-// UntangleBriefly does as much of it as can be waited for; done again it goes on.
-func UntangleBriefly(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics) error {
-	return untangle(ctx, ex, s, p, m, mostWaited, func(*exercise.Mark) bool { return true })
+// person has placed stays. Progress is told which share is done, from 0 to 1.
+func Untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics,
+	progress func(float64)) error {
+	return untangle(ctx, ex, s, p, m, mostTried, func(*exercise.Mark) bool { return true }, progress)
 }
 
 // Fit moves one mark, which has just been put, to where it touches nothing and nothing touches it, if there is such a
 // place.
 func Fit(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, id string) error {
-	return untangle(ctx, ex, s, p, m, mostForFits, func(x *exercise.Mark) bool { return x.ID == id })
+	return untangle(ctx, ex, s, p, m, mostForFits, func(x *exercise.Mark) bool { return x.ID == id }, func(float64) {})
 }
 
 func untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, most int,
-	movable func(*exercise.Mark) bool) error {
+	movable func(*exercise.Mark) bool, progress func(float64)) error {
 	tried := 0
 	count := func() ([]Touch, error) {
 		tried++
@@ -49,6 +44,7 @@ func untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *
 	if err != nil {
 		return err
 	}
+	first := len(touches)
 	for moved := true; moved; {
 		moved = false
 		for _, i := range inTheWay(s, touches, movable) {
@@ -68,6 +64,7 @@ func untangle(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, p *
 			}
 			moved = moved || len(best) < len(touches)
 			s.Marks[i], touches = to, best
+			progress(max(1-float64(len(touches))/float64(max(1, first)), float64(tried)/float64(most)))
 		}
 	}
 	return nil

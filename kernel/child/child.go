@@ -108,9 +108,9 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 	case task.Atlas:
 		return w.atlas(ctx, req, progress)
 	case task.Draft:
-		return w.draft(ctx, req)
+		return w.draft(ctx, req, progress)
 	case task.Prepare, task.Propose, task.EditSheet, task.Audit, task.Rebind, task.Bind:
-		return w.ofExercise(ctx, req)
+		return w.ofExercise(ctx, req, progress)
 	case task.Unpack:
 		b, err := documents.ReadZip(req.File)
 		if err != nil {
@@ -217,17 +217,17 @@ func (w *Worker) check(ctx context.Context, req *task.Request, progress func(str
 }
 
 // ofExercise carries out what is asked of an exercise and its reference.
-func (w *Worker) ofExercise(ctx context.Context, req *task.Request) (any, error) {
+func (w *Worker) ofExercise(ctx context.Context, req *task.Request, progress prepare.Progress) (any, error) {
 	ex, ref, err := w.exercise(req)
 	if err != nil {
 		return nil, err
 	}
 	switch req.Kind {
 	case task.Propose:
-		return prepare.Propose(ctx, w.checker, ex, ref, w.font)
+		return prepare.Propose(ctx, w.checker, ex, ref, w.font, progress)
 	case task.EditSheet:
 		sum := sha256.Sum256(req.Reference)
-		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.OnSheet)
+		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.OnSheet, progress)
 	case task.Rebind:
 		is, err := documents.ReadReference(req.File)
 		if err != nil {
@@ -244,7 +244,7 @@ func (w *Worker) ofExercise(ctx context.Context, req *task.Request) (any, error)
 }
 
 // draft reads an exercise that may be unfinished, with its reference.
-func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
+func (w *Worker) draft(ctx context.Context, req *task.Request, progress prepare.Progress) (any, error) {
 	var ex exercise.Exercise
 	if err := json.Unmarshal(req.Exercise, &ex); err != nil {
 		return nil, &task.Error{Kind: task.Faulty, What: "the exercise is not readable: " + err.Error()}
@@ -254,7 +254,7 @@ func (w *Worker) draft(ctx context.Context, req *task.Request) (any, error) {
 		return nil, &task.Error{Kind: task.Faulty, What: err.Error(),
 			Remedy: "give a model document or a STEP file of the part"}
 	}
-	return prepare.Draft(ctx, w.checker, ex, ref, w.font, req.Arrange)
+	return prepare.Draft(ctx, w.checker, ex, ref, w.font, req.Arrange, progress)
 }
 
 // opened reads the document of a request, up to the step that it asks for.

@@ -80,7 +80,7 @@ func TestSheetsOfOtherParts(t *testing.T) {
 			ex := sheet.Plain(name, "mm", "reference.json", 1)
 			ex.Sheet().Projection = projection
 			b := bundle{ref: check.Reference{Document: doc}}
-			out, err := prepare.Propose(ctx, checker(), ex, b.ref, f)
+			out, err := prepare.Propose(ctx, checker(), ex, b.ref, f, prepare.Quietly)
 			if err != nil || len(out.Left) > 0 {
 				t.Errorf("%s, %s angle: %+v, %v", name, projection, out, err)
 				continue
@@ -153,7 +153,7 @@ func TestASheetOfFreeForm(t *testing.T) {
 		t.Fatal(err)
 	}
 	ex := sheet.Plain("Component", "mm", "reference.step", 1)
-	out, err := prepare.Propose(context.Background(), checker(), ex, check.Reference{STEP: data}, f)
+	out, err := prepare.Propose(context.Background(), checker(), ex, check.Reference{STEP: data}, f, prepare.Quietly)
 	if err != nil || len(out.Added) != 0 || len(out.Left) != 1 || out.Left[0].Kind != "unjudged" {
 		t.Errorf("%s, %v", fmt.Sprint(out), err)
 	}

@@ -37,7 +37,7 @@ func TestAnotherReference(t *testing.T) {
 	}
 	was := file(80, 0, 20, 30, 4, 55, 30, 4)
 	ex := sheet.Plain("Plate", "mm", "reference.step", 1)
-	if out, err := prepare.Propose(ctx, checker(), ex, was, f); err != nil || len(out.Left) > 0 {
+	if out, err := prepare.Propose(ctx, checker(), ex, was, f, prepare.Quietly); err != nil || len(out.Left) > 0 {
 		t.Fatalf("%+v, %v", out, err)
 	}
 	before := fmt.Sprint(ex)

@@ -26,9 +26,9 @@ func onSheet(t *testing.T, b bundle, ex *exercise.Exercise, list ...sheet.Comman
 		t.Fatal(err)
 	}
 	e := prepare.Editor{Checker: checker(), Metrics: f}
-	out, err := e.Edit(ctx, ex, b.ref, "the reference", nil)
+	out, err := e.Edit(ctx, ex, b.ref, "the reference", nil, prepare.Quietly)
 	for i := 0; i < len(list) && err == nil; i++ {
-		out, err = e.Edit(ctx, ex, b.ref, "the reference", &list[i])
+		out, err = e.Edit(ctx, ex, b.ref, "the reference", &list[i], prepare.Quietly)
 	}
 	return out, err
 }
@@ -200,7 +200,7 @@ func TestProposedSheets(t *testing.T) {
 		b := demoExercise(t, name)
 		ex := *b.Parsed
 		ex.Characteristics = nil
-		out, err := prepare.Propose(ctx, checker(), &ex, b.ref, f)
+		out, err := prepare.Propose(ctx, checker(), &ex, b.ref, f, prepare.Quietly)
 		if err != nil || len(out.Left) > 0 || len(out.Added) == 0 {
 			t.Fatalf("%s: %+v, %v", name, out, err)
 		}
@@ -432,7 +432,7 @@ func TestSheetOfAPartThatLiesAskew(t *testing.T) {
 		for i, pose := range []solid.Transform{solid.Translation(solid.Vec{}), oddPose()} {
 			ex := sheet.Plain(name, b.Parsed.Unit, "part.step", 1)
 			b.ref = check.Reference{STEP: stepAttempt(t, demoExercise(t, name).ref.Document, pose, 1).STEP}
-			out, err := prepare.Propose(ctx, checker(), ex, b.ref, f)
+			out, err := prepare.Propose(ctx, checker(), ex, b.ref, f, prepare.Quietly)
 			if err != nil || len(out.Left) > 0 {
 				t.Fatalf("%s: %+v, %v", name, out, err)
 			}

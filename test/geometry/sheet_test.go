@@ -156,7 +156,7 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 			t.Fatal(err)
 		}
 		ex := *b.Parsed
-		arranged, err := prepare.Arranged(ctx, occ.Kernel{}, ex, key, f)
+		arranged, err := prepare.Arranged(ctx, occ.Kernel{}, ex, key, f, prepare.Quietly)
 		if err != nil {
 			t.Fatal(err)
 		}

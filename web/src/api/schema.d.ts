@@ -2472,6 +2472,7 @@ export interface components {
             mine: boolean;
             /** Format: date-time */
             changed: string;
+            running: components["schemas"]["ModelProgress"];
         };
         SheetStep: {
             step: components["schemas"]["DraftStep"];

@@ -6,6 +6,8 @@ export type Working = Schemas["Working"];
 
 /** How often the draft of an exercise is asked after, in milliseconds. */
 const often = 5_000;
+/** And while something is being done to it. */
+const quickly = 500;
 
 const key = (id: number) => ["working", id];
 
@@ -13,11 +15,11 @@ const key = (id: number) => ["working", id];
  * In whose hand the draft of an exercise is. Where a version was saved elsewhere, the page has it
  * too.
  */
-export function useWorking(id: number) {
+export function useWorking(id: number, busy = false) {
   const q = useQuery({
     queryKey: key(id),
     queryFn: () => ask(client.GET("/exercises/{id}/working", { params: { path: { id } } })),
-    refetchInterval: often,
+    refetchInterval: busy ? quickly : often,
   });
   const newest = q.data?.newest;
   useEffect(() => {

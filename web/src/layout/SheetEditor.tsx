@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
-import { Loading, Trouble } from "../controls/notices";
+import { Loading, Trouble, sentence } from "../controls/notices";
 import { DraftTrouble, HereAgain, OtherHand } from "../exercise/DraftBar";
 import { SheetPaper } from "../sheet/SheetView";
 import { SheetHand } from "./SheetHand";
@@ -135,6 +135,20 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
           As students see it
         </button>
         <div className="ml-auto flex items-center gap-2">
+          {d.progress && (
+            <span className="flex items-center gap-2 text-sm">
+              {sentence(d.progress.stage)}
+              <progress
+                className="progress w-24"
+                value={d.progress.done}
+                max={1}
+                aria-label={d.progress.stage}
+              />
+              <button type="button" className="btn btn-xs" onClick={d.cancel}>
+                Cancel
+              </button>
+            </span>
+          )}
           <span className="text-sm" role="status">
             {d.busy ? "Drawing …" : d.changed ? "A draft, not saved yet" : "As saved"}
           </span>

@@ -11,8 +11,8 @@ export type Offer = Schemas["SheetOffer"];
 /** What was done and the server has not carried out yet, by names: told twice, it is done once. */
 type Waiting = { name: string; command: Command }[];
 
-const post = (id: number, body: Schemas["SheetStep"]) =>
-  ask(client.POST("/exercises/{id}/sheet/draft", { params: { path: { id } }, body }));
+const post = (id: number, body: Schemas["SheetStep"], signal?: AbortSignal) =>
+  ask(client.POST("/exercises/{id}/sheet/draft", { params: { path: { id } }, body, signal }));
 
 const conflict = (e: unknown) => e instanceof Problem && e.status === 409;
 
@@ -32,7 +32,9 @@ export function useSheetDraft(id: number, version: number) {
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(0);
   const turn = useRef<Promise<unknown>>(Promise.resolve());
-  const revision = useWorking(id).data?.revision;
+  const working = useWorking(id, busy > 0).data;
+  const revision = working?.revision;
+  const running = useRef<AbortController>(null);
   /** The revision of a draft that cannot be drawn. */
   const known = useRef(0);
   useEffect(() => {
@@ -75,10 +77,17 @@ export function useSheetDraft(id: number, version: number) {
     for (let next = latest.current[0]; next; next = latest.current[0]) {
       const { name, command } = next;
       const step = { revision: shown.current?.working.revision ?? 0, name };
+      const abort = new AbortController();
+      running.current = abort;
       try {
-        draw(await post(id, { step, save: false, command }));
+        draw(await post(id, { step, save: false, command }, abort.signal));
         anew = true;
       } catch (e) {
+        if (abort.signal.aborted) {
+          wait(latest.current.slice(1));
+          await look();
+          continue;
+        }
         if (conflict(e)) {
           await look();
           // In another window of this person it is done to what is there now; in another hand it
@@ -162,6 +171,9 @@ export function useSheetDraft(id: number, version: number) {
     waiting: waiting.length,
     error,
     busy: busy > 0,
+    /** How far that is which takes long, while it does. */
+    progress: busy > 0 && working?.running.stage ? working.running : null,
+    cancel: useCallback(() => running.current?.abort(), []),
     act,
     offers,
     undo: useCallback(() => move("undo"), [move]),
