@@ -271,31 +271,6 @@ func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m 
 	return nil
 }
 
-// taken are the rectangles that a drawing fills.
-func (d *Drawing) taken(m Metrics) []Extent {
-	out := []Extent{{Point{d.Width - margin - blockWidth, margin}, Point{d.Width - margin, margin + blockHeight}}}
-	for _, it := range d.Items {
-		switch {
-		case it.Class == Frame || it.Class == Hatch:
-		case it.Kind == "text":
-			out = append(out, textExtent(it, m))
-		case it.Kind == "arc":
-			r := Point{it.Radius, it.Radius}
-			out = append(out, Extent{it.Centre.sub(r), it.Centre.add(r)})
-		default:
-			e := Extent{it.Points[0], it.Points[0]}
-			for _, p := range it.Points {
-				for k := range 2 {
-					e.Min[k], e.Max[k] = math.Min(e.Min[k], p[k]), math.Max(e.Max[k], p[k])
-				}
-			}
-			e.Max = e.Max.add(Point{0.2, 0.2}) // a level or upright line has an extent as well
-			out = append(out, e)
-		}
-	}
-	return out
-}
-
 // toSide is where projection has a view: along a direction of the paper from another.
 type toSide struct{ along Point }
 

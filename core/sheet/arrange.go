@@ -13,8 +13,8 @@ import (
 	"hammerset/core/standards"
 )
 
-// Arrange lays out a sheet by itself: front, top and left view in the largest standard scale
-// that fits the paper, and a pictorial view. Distances, of flat faces and of axes, stand at the
+// Arrange lays out a sheet by itself: front, top and left view, as far as they are needed, in a standard scale and on a
+// paper that they fill well, and a pictorial view. Distances, of flat faces and of axes, stand at the
 // left and lower sides of the view that shows both ends, the shorter ones nearer (ISO 129-1);
 // diameters, radii, bevels and threads at leaders that end in one column to the right, in the
 // order of what they point at, so that none crosses another; depths, counts and spacings with the feature that they
@@ -24,8 +24,7 @@ func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
 	return arrange(ref, ex, stands(ref))
 }
 
-// arrange lays out the sheet of a part as it stands, in the projection of the exercise and on its paper, or the next
-// larger one on which the part is not too small.
+// arrange lays out the sheet of a part as it stands, in the projection of the exercise and on a paper of its series.
 func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standing) exercise.Sheet {
 	out := exercise.Sheet{Paper: "A3", Projection: "first", Stands: stands}
 	if len(ex.Sheets) > 0 {
@@ -51,14 +50,14 @@ func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standi
 	}
 	p := &page{layout: l, third: out.Projection == "third", loose: loose}
 	out.Marks, p.stack = l.stacked()
-	if len(out.Marks)+len(l.leaders) == 0 { // what is dimensioned by hand has room as well
-		for _, side := range []string{"front below", "front left", "top left", "left below", "left left"} {
-			p.stack[side] = 24
+	if p.shown = l.enough(l.marked()); len(l.marked()) == 0 { // what is dimensioned by hand has room as well
+		for v := range p.shown {
+			p.stack[v+" left"], p.stack[v+" below"] = bareRoom, bareRoom
 		}
 	}
-	scale := p.choose(out.Paper)
-	out.Paper, out.Scale = p.paper.Name, scale.Name
-	pointers, over := l.column(scale.Factor)
+	p.choose(out.Paper)
+	out.Paper, out.Scale = p.paper.Name, standards.ScaleOf(p.factor).Name
+	pointers, _ := l.column(p.factor)
 	out.Marks = append(out.Marks, pointers...)
 	for i, x := range l.angles {
 		out.Marks = append(out.Marks, exercise.Mark{Form: exercise.Angle, Of: []string{x.id}, View: x.view,
@@ -66,12 +65,29 @@ func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standi
 	}
 	for _, x := range l.aligned {
 		out.Marks = append(out.Marks, exercise.Mark{Form: exercise.Linear, Of: []string{x.id}, View: x.view, Side: x.side,
-			Offset: [2]float64{0, 10 + math.Round(scale.Factor*x.length)}})
+			Offset: [2]float64{0, 10 + math.Round(p.factor*x.length)}})
 	}
 	for i := range out.Marks {
 		out.Marks[i].ID, out.Marks[i].Kind = fmt.Sprintf("m%d", i+1), exercise.Dimension
 	}
-	out.Views = p.viewsAt(scale.Factor, over)
+	out.Views = p.viewsAt()
+	return out
+}
+
+// marked are the views at which something stands.
+func (l *layout) marked() map[string]bool {
+	out := map[string]bool{}
+	for _, list := range l.sides {
+		for _, x := range list {
+			out[x.view] = true
+		}
+	}
+	for _, x := range slices.Concat(l.angles, l.aligned) {
+		out[x.view] = true
+	}
+	for _, x := range l.leaders {
+		out[x.view] = true
+	}
 	return out
 }
 

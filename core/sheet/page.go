@@ -1,162 +1,375 @@
 package sheet
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"strings"
 
 	"hammerset/core/exercise"
+	"hammerset/core/solid"
 	"hammerset/core/standards"
 )
 
-// page is where the views of an arranged sheet stand: the front view with the one from above under it and the one from
-// the left at its right in first angle, over it and at its left in third angle (ISO 5456-2), and a pictorial view in a
-// column at the right edge, where the paper has room for that.
+// page is where the views of an arranged sheet stand, in rows and columns: the front view with the one from above under
+// it and the one from the left at its right in first angle, over it and at its left in third angle (ISO 5456-2); and a
+// pictorial view where they leave room for it.
 type page struct {
 	*layout
-	paper standards.Paper
 	third bool
 	stack map[string]float64 // how far the rows of dimensions of a side of a view reach, in mm of paper
 	loose int                // notes
+	shown map[string]bool    // the views that it has
+
+	// What is being tried.
+	paper  standards.Paper
+	factor float64
+	over   map[string]float64 // how far the notes of each view reach over its top
 }
 
 // Of an arranged sheet, in mm of paper.
 const (
-	pageLeft     = 32.0  // to the first view
-	pageTop      = 33.0  // over the highest one
-	pageColumn   = 138.0 // at the right edge, with the pictorial view and the title block
-	pageGap      = 30.0  // between views, beside what stands there
-	pictorialMax = 110.0
-	wideEnough   = 400.0 // a paper that has the column
+	pagePad      = 10.0 // within the frame, and between what stands at two views
+	besideAngle  = 14.0 // what stands at a view in its corners, or along a slant
+	bareRoom     = 24.0 // at a view that nothing stands at yet
+	pictorialMin = 25.0 // of a pictorial view
+	noteRow      = 8.0
 )
 
-// comfortable is the scale from which a part is drawn large enough to be read on its paper; below it a larger paper is
-// taken.
-const comfortable = 0.5
+// band is a row or a column of views: where it begins, and how much of it stands before and behind its views.
+type band struct {
+	views         []string
+	before, after float64
+	size          float64 // of the views
+	at            float64 // where the views begin
+}
 
-// choose finds the paper, from one on in its own series, on which the views are drawn large enough, and their scale.
-func (p *page) choose(from string) standards.Scale {
-	inches := strings.HasPrefix(from, "Y14.1")
-	first := max(0, slices.IndexFunc(standards.Papers, func(x standards.Paper) bool { return x.Name == from }))
-	var best standards.Scale
-	for _, paper := range standards.Papers[first:] {
-		if strings.HasPrefix(paper.Name, "Y14.1") != inches || paper.Width < p.paper.Width {
+func (b *band) all() float64 { return b.before + b.size + b.after }
+
+// choose finds the paper, in the series of another one, and the scale with which the views fill a sheet well.
+func (p *page) choose(series string) {
+	inches := strings.HasPrefix(series, "Y14.1")
+	best, paper, factor := math.Inf(1), p.paper, 0.0
+	var papers []standards.Paper
+	for _, x := range standards.Papers {
+		if strings.HasPrefix(x.Name, "Y14.1") == inches {
+			papers = append(papers, x)
+		}
+	}
+	for i, x := range papers {
+		p.paper = x
+		s, ok := p.largest()
+		if !ok && i < len(papers)-1 {
 			continue
 		}
-		if p.paper = paper; best.Name != "" && paper.Width > 1000 && best.Factor >= comfortable/4 {
-			break
-		}
-		if best = p.scale(); best.Factor >= comfortable {
-			break
+		if cost := p.used() + handling(i, s.Factor); cost < best {
+			best, paper, factor = cost, x, s.Factor
 		}
 	}
-	return best
+	p.paper = paper
+	p.try(factor)
 }
 
-// scale is the largest one in which the views fit the paper, with what stands beside them.
-func (p *page) scale() standards.Scale {
-	width, height := p.room()
-	for _, s := range standards.Scales {
-		if s.Factor*(p.size[0]+p.size[1]) <= width && s.Factor*(p.size[2]+p.size[1]) <= height {
-			return s
-		}
-	}
-	return standards.Scales[len(standards.Scales)-1]
-}
-
-// column is the width that is kept free at the right edge.
-func (p *page) column() float64 {
-	if p.paper.Width < wideEnough {
-		return margin + 8
-	}
-	return pageColumn
-}
-
-// room is what the paper leaves to the views themselves, across and up.
-func (p *page) room() (width, height float64) {
-	left, under := p.stackOf("front left", "top left"), p.stackOf("front below", "left below")
-	width = p.paper.Width - p.column() - pageLeft - p.between()
-	height = p.paper.Height - pageTop - p.foot() - p.under()
-	if p.third {
-		return width - p.stack["left left"] - p.wide("front"), height - under
-	}
-	return width - left, height - p.stack["top below"]
-}
-
-// stackOf is the farthest reach of several sides.
-func (p *page) stackOf(sides ...string) float64 {
-	most := 0.0
-	for _, s := range sides {
-		most = math.Max(most, p.stack[s])
-	}
-	return most
-}
-
-// between is what stands between the two columns of views: notes at the right of the left one, lines of dimension of
-// the right one.
-func (p *page) between() float64 {
-	if p.third {
-		return pageGap + p.wide("left") + p.stackOf("front left", "top left")
-	}
-	return pageGap + p.wide("front") + p.stack["left left"]
-}
-
-// under is what stands between the two rows of views.
-func (p *page) under() float64 {
-	if p.third {
-		return pageGap + p.stack["top below"]
-	}
-	return pageGap + p.stackOf("front below", "left below")
-}
-
-// foot is what is kept free for notes at the foot of the sheet.
-func (p *page) foot() float64 { return math.Min(150, 60+8*float64(p.loose)) }
-
-// viewsAt places the views in a scale; over is how far the notes of each reach over its top.
-func (p *page) viewsAt(factor float64, over map[string]float64) []exercise.View {
-	size, top := p.size, p.paper.Height-pageTop
-	half := func(k int) float64 { return factor * size[k] / 2 }
-	higher := func(views ...string) float64 {
-		most := 0.0
-		for _, v := range views {
-			most = math.Max(most, over[v]-14)
-		}
-		return most
-	}
-	var front, above, beside [2]float64 // the middles of the views
-	if p.third {
-		beside[0] = pageLeft + p.stack["left left"] + half(1)
-		front[0] = beside[0] + half(1) + p.between() + half(0)
-		above = [2]float64{front[0], top - higher("top") - half(1)}
-		front[1] = above[1] - half(1) - p.under() - math.Max(over["front"], over["left"]) - half(2)
+// handling is what a paper and a scale cost: large papers are unhandy, and what is drawn small is ill to read.
+func handling(paper int, factor float64) float64 {
+	cost := 0.06 * float64(paper)
+	if factor < 1 {
+		cost += 0.12 * math.Log2(1/factor)
 	} else {
-		front = [2]float64{pageLeft + p.stackOf("front left", "top left") + half(0), top - higher("front", "left") - half(2)}
-		above = [2]float64{front[0], front[1] - half(2) - p.under() - over["top"] - half(1)}
-		beside[0] = front[0] + half(0) + p.between() + half(1)
+		cost += 0.01 * math.Log2(factor)
 	}
-	beside[1] = front[1]
+	return cost
+}
+
+// used is how far the share of the paper that the views take is from what fills a sheet well.
+func (p *page) used() float64 {
+	const least, most = 0.42, 0.75
+	taken := 0.0
+	for v := range p.shown {
+		b := p.beside(v)
+		half := p.half(v)
+		taken += (b[0] + 2*p.factor*half[0] + b[1]) * (b[2] + 2*p.factor*half[1] + b[3])
+	}
+	if s, r, ok := p.pictorial(); ok {
+		w, h := p.pictured()
+		taken += math.Min(s.Factor*w*s.Factor*h, (r.Max[0]-r.Min[0])*(r.Max[1]-r.Min[1]))
+	}
+	free := (p.paper.Width-binding-margin)*(p.paper.Height-2*margin) - blockWidth*blockHeight
+	share := taken / free
+	return 1.5*math.Max(0, least-share) + 2*math.Max(0, share-most)
+}
+
+// try lays the leaders out for a scale.
+func (p *page) try(factor float64) {
+	p.factor = factor
+	_, p.over = p.column(factor)
+}
+
+// largest finds the largest scale in which the views fit the paper, with what stands beside them, and tries it.
+func (p *page) largest() (s standards.Scale, ok bool) {
+	for _, s = range standards.Scales {
+		p.try(s.Factor)
+		columns, rows := p.bands()
+		width, height := 0.0, 0.0
+		for i := range columns {
+			width += columns[i].all() + pagePad
+		}
+		for i := range rows {
+			height += rows[i].all() + pagePad
+		}
+		if width+pagePad <= p.paper.Width-binding-margin && height+p.foot(columns) <= p.paper.Height-margin {
+			return s, true
+		}
+	}
+	return s, false
+}
+
+// beside is what stands at a view, in mm of paper: at its left, right, over it and under it.
+func (p *page) beside(view string) [4]float64 {
+	out := [4]float64{p.stack[view+" left"], p.wide(view), p.over[view], p.stack[view+" below"]}
+	corner := func(list []beside) bool {
+		return slices.ContainsFunc(list, func(x beside) bool { return x.view == view })
+	}
+	if corner(p.angles) || corner(p.aligned) {
+		for k := range out {
+			out[k] = math.Max(out[k], besideAngle)
+		}
+	}
+	return out
+}
+
+// bands are the columns of the page from the left to the right, and its rows from the top to the foot.
+func (p *page) bands() (columns, rows []band) {
+	columns, rows = []band{{views: []string{"front", "top"}}, {views: []string{"left"}}},
+		[]band{{views: []string{"front", "left"}}, {views: []string{"top"}}}
+	if p.third {
+		slices.Reverse(columns)
+		slices.Reverse(rows)
+	}
+	fill := func(list []band, axis int) []band {
+		for i := range list {
+			b := &list[i]
+			b.views = slices.DeleteFunc(b.views, func(v string) bool { return !p.shown[v] })
+			for _, v := range b.views {
+				at := p.beside(v)
+				b.before, b.after = math.Max(b.before, at[2*axis]), math.Max(b.after, at[2*axis+1])
+				b.size = math.Max(b.size, 2*p.factor*p.half(v)[axis])
+			}
+		}
+		return slices.DeleteFunc(list, func(b band) bool { return len(b.views) == 0 })
+	}
+	return fill(columns, 0), fill(rows, 1)
+}
+
+// foot is what is kept free at the foot of the paper: for the notes at the left, and for the title block where the views
+// above reach over it.
+func (p *page) foot(columns []band) float64 {
+	narrow := p.paper.Width-binding-margin-blockWidth < noteRoom
+	width := binding + pagePad
+	for i := range columns {
+		width += columns[i].all() + pagePad
+	}
+	out := margin + pagePad
+	if narrow || width > p.paper.Width-margin-blockWidth {
+		out = margin + blockHeight + pagePad
+	}
+	switch {
+	case p.loose > 0 && narrow:
+		out += noteGap + noteRow*float64(p.loose)
+	case p.loose > 0:
+		out = math.Max(out, margin+28+noteRow*float64(p.loose)+pagePad)
+	}
+	return out
+}
+
+// spread gives the bands their places. What is left of the paper goes between them.
+func (p *page) spread() (columns, rows []band) {
+	columns, rows = p.bands()
+	const most = 25.0 // of what is left between two
+	free := p.paper.Width - binding - margin - pagePad
+	for i := range columns {
+		free -= columns[i].all() + pagePad
+	}
+	gap := math.Min(most, math.Max(0, free/float64(len(columns)+1)))
+	x := binding + pagePad + gap
+	for i := range columns {
+		b := &columns[i]
+		b.at = x + b.before
+		x = b.at + b.size + b.after + pagePad + gap
+	}
+	free = p.paper.Height - margin - p.foot(columns)
+	for i := range rows {
+		free -= rows[i].all() + pagePad
+	}
+	gap = math.Min(most, math.Max(0, free/float64(len(rows)+1)))
+	y := p.paper.Height - margin - pagePad - gap
+	for i := range rows {
+		b := &rows[i]
+		b.at = y - b.before
+		y = b.at - b.size - b.after - pagePad - gap
+	}
+	return columns, rows
+}
+
+// viewsAt places the views.
+func (p *page) viewsAt() []exercise.View {
+	columns, rows := p.spread()
 	// A view stands where its origin, that of the model, comes to lie.
-	place := func(id string, middle [2]float64, factor float64) [2]float64 {
+	place := func(id string, middle Point, factor float64) [2]float64 {
 		f, _ := viewOf(id, p.stand)
 		return [2]float64{middle[0] - factor*p.middle.Dot(f.X), middle[1] - factor*p.middle.Dot(f.Y)}
 	}
-	out := []exercise.View{{ID: "front", Kind: "front", At: place("front", front, factor), Hidden: true},
-		{ID: "top", Kind: "top", At: place("top", above, factor), Hidden: true},
-		{ID: "left", Kind: "left", At: place("left", beside, factor), Hidden: true}}
-	if p.paper.Width < wideEnough {
-		return out
+	var out []exercise.View
+	for _, id := range []string{"front", "top", "left"} {
+		if !p.shown[id] {
+			continue
+		}
+		var middle Point
+		for _, c := range columns {
+			if slices.Contains(c.views, id) {
+				middle[0] = c.at + c.size/2
+			}
+		}
+		for _, r := range rows {
+			if slices.Contains(r.views, id) {
+				middle[1] = r.at - r.size/2
+			}
+		}
+		out = append(out, exercise.View{ID: id, Kind: id, At: place(id, middle, p.factor), Hidden: true})
 	}
-	scale := p.pictorial()
-	return append(out, exercise.View{ID: "pictorial", Kind: "pictorial", Scale: scale.Name,
-		At: place("pictorial", [2]float64{p.paper.Width - 75, 150}, scale.Factor)})
+	if scale, room, ok := p.pictorial(); ok {
+		middle := room.Min.add(room.Max).scale(0.5)
+		out = append(out, exercise.View{ID: "pictorial", Kind: "pictorial", Scale: scale.Name,
+			At: place("pictorial", middle, scale.Factor)})
+	}
+	return out
 }
 
-// pictorial is the largest scale in which the pictorial view takes no more than its column.
-func (p *page) pictorial() standards.Scale {
-	for _, s := range standards.Scales {
-		if s.Factor*p.size.Norm() <= pictorialMax {
-			return s
+// pictured is how wide and how high the part is in the pictorial view, at full size: that looks along (1, -1, 1).
+func (p *page) pictured() (width, height float64) {
+	flat := p.size[0] + p.size[1]
+	return flat / math.Sqrt2, (flat + 2*p.size[2]) / math.Sqrt(6)
+}
+
+// pictorial is the largest scale, up to that of the sheet, in which the pictorial view has room, and where.
+func (p *page) pictorial() (s standards.Scale, room Extent, ok bool) {
+	width, height := p.pictured()
+	rooms := p.rooms()
+	for _, s = range standards.Scales {
+		if s.Factor > p.factor {
+			continue
+		}
+		if s.Factor*math.Max(width, height) < pictorialMin {
+			break
+		}
+		for _, r := range rooms {
+			if s.Factor*width <= r.Max[0]-r.Min[0] && s.Factor*height <= r.Max[1]-r.Min[1] {
+				return s, r, true
+			}
 		}
 	}
-	return standards.Scales[len(standards.Scales)-1]
+	return s, room, false
+}
+
+// rooms are the rectangles that the views leave free, the largest first: at the right of all, and in the corner between
+// the columns and the rows.
+func (p *page) rooms() []Extent {
+	columns, rows := p.spread()
+	block := margin + blockHeight + pagePad
+	right, top := p.paper.Width-margin-pagePad, p.paper.Height-margin-pagePad
+	behind := func(b band) float64 { return b.at + b.size + b.after + pagePad }
+	under := func(b band) float64 { return b.at - b.size - b.after - pagePad }
+	out := []Extent{{Point{behind(columns[len(columns)-1]), block}, Point{right, top}}}
+	if len(columns) == 2 && len(rows) == 2 {
+		if p.third {
+			second := columns[1]
+			out = append(out, Extent{Point{binding + pagePad, rows[1].at + rows[1].before + pagePad},
+				Point{second.at - second.before - pagePad, top}})
+		} else {
+			out = append(out, Extent{Point{behind(columns[0]), block}, Point{right, under(rows[0])}})
+		}
+	}
+	area := func(e Extent) float64 { return math.Max(0, e.Max[0]-e.Min[0]) * math.Max(0, e.Max[1]-e.Min[1]) }
+	slices.SortStableFunc(out, func(a, b Extent) int { return cmp.Compare(area(b), area(a)) })
+	return out
+}
+
+// enough are the views that are needed: those at which something stands, and of the others those that show what no other
+// one does. A plain rectangle shows nothing, nor does a second side of a turned part.
+func (l *layout) enough(marked map[string]bool) map[string]bool {
+	out := map[string]bool{"front": true, "top": true, "left": true}
+	if len(marked) == 0 { // it is dimensioned by hand
+		return out
+	}
+	for _, v := range []string{"left", "top"} {
+		if !marked[v] && (l.plain(v) || l.second(v, out)) {
+			delete(out, v)
+		}
+	}
+	return out
+}
+
+// plain tells whether every edge of the part lies on the border of a view.
+func (l *layout) plain(view string) bool {
+	f, half := l.views[view], l.half(view)
+	for _, e := range l.ref.Edges {
+		if e.Seam || e.Degenerate {
+			continue
+		}
+		for _, at := range points(e) {
+			d := at.Sub(l.middle)
+			if half[0]-math.Abs(d.Dot(f.X)) > 1e-6*l.size.Norm() && half[1]-math.Abs(d.Dot(f.Y)) > 1e-6*l.size.Norm() {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// points are places on an edge that tell where it runs.
+func points(e solid.Edge) []solid.Vec {
+	if e.Kind != solid.CircleEdge || e.A.Distance(e.B) > 1e-7 {
+		return []solid.Vec{e.A, e.Mid, e.B}
+	}
+	x := e.A.Sub(e.Center)
+	y := e.Axis.Cross(x)
+	return []solid.Vec{e.A, e.Center.Add(y), e.Center.Sub(x), e.Center.Sub(y)}
+}
+
+// second tells whether a view shows a turned part from the side, as another one does that is shown.
+func (l *layout) second(view string, shown map[string]bool) bool {
+	axis, ok := turned(l.ref)
+	if !ok || math.Abs(axis.Dot(l.views[view].Z)) > 1e-6 {
+		return false
+	}
+	for v := range shown {
+		if v != view && math.Abs(axis.Dot(l.views[v].Z)) < 1e-6 {
+			return true
+		}
+	}
+	return false
+}
+
+// turned is the axis that all faces of a part are round about, if there is one.
+func turned(g *solid.Geometry) (axis solid.Vec, ok bool) {
+	var at solid.Vec
+	for _, f := range g.Faces {
+		if f.Kind == solid.CylinderFace || f.Kind == solid.ConeFace || f.Kind == solid.TorusFace {
+			axis, at, ok = f.Axis, f.Origin, true
+			break
+		}
+	}
+	for _, f := range g.Faces {
+		switch f.Kind {
+		case solid.PlaneFace:
+			ok = ok && f.Normal.Parallel(axis, 1e-6)
+		case solid.SphereFace:
+			ok = ok && solid.FromAxis(f.Origin, at, axis).Norm() < 1e-6
+		case solid.CylinderFace, solid.ConeFace, solid.TorusFace:
+			ok = ok && f.Axis.Parallel(axis, 1e-6) && solid.FromAxis(f.Origin, at, axis).Norm() < 1e-6
+		default:
+			ok = false
+		}
+	}
+	return axis, ok
 }

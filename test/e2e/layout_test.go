@@ -126,6 +126,7 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	other.find("[role=note]", "Ottoline Brack works on this exercise")
 	other.until(notes(1))
 	other.find("[role=tab]", "Edit").MustClick()
+	other.see("Add a characteristic")
 	other.find("[role=note]", "Ottoline Brack works on this exercise")
 	other.press("Take it over")
 	other.find("label", "Task").MustElement("textarea").MustInput(" Mind the width.")

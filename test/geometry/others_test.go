@@ -97,8 +97,8 @@ func TestSheetsOfOtherParts(t *testing.T) {
 				at += len(m.Of)
 			}
 			marks, all = marks+at, all+len(out.Added)
-			t.Logf("%s, %s angle: %d of %d at marks, %s at %s", name, projection, at, len(out.Added), ex.Sheet().Paper,
-				ex.Sheet().Scale)
+			t.Logf("%s, %s angle: %d of %d at marks, %s at %s, %.0f %%", name, projection, at, len(out.Added), ex.Sheet().Paper,
+				ex.Sheet().Scale, 100*d.Used(f))
 			placedAs(t, name, ex.Sheet().Projection, projection, d)
 		}
 	}

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
-import { moveDraft, named, nowWorking, useWorking } from "./working";
+import { inTurn, moveDraft, named, nowWorking, useWorking } from "./working";
 
 export type Draft = Schemas["Draft"];
 export type Characteristic = Schemas["DraftCharacteristic"];
@@ -37,18 +37,27 @@ const filledOf = (d: Draft): Filled => ({
   refused: d.refused,
 });
 
+const begun = (d: Draft | undefined) => d && d.working.revision !== 0;
+
 /**
  * What is checked of an exercise, as it is worked on. What is filled in is kept in this browser
  * until the server's draft has it, which takes what can be measured.
  */
 export function useDraft(id: number) {
   const key = ["draft", id];
+  /** There was a draft before the page was opened. */
+  const [before, setBefore] = useState<boolean | null>(
+    () => begun(queries.getQueryData<Draft>(key)) ?? null,
+  );
   const q = useQuery({
     queryKey: key,
     staleTime: Infinity,
     queryFn: async () => {
-      const d = await ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } }));
+      const d = await inTurn(id, () =>
+        ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } })),
+      );
       nowWorking(id, d.working);
+      setBefore((was) => was ?? begun(d) ?? null);
       return d;
     },
   });
@@ -73,15 +82,16 @@ export function useDraft(id: number) {
     drop(null);
     setLast(null);
   }, [drop]);
-  const post = async (from: Filled, save: boolean, arrange: boolean, over: boolean) => {
-    const revision = queries.getQueryData<Draft>(key)?.working.revision ?? 0;
-    const { list, ...rest } = from;
-    const body = { ...rest, characteristics: list, step: named(revision), arrange, save, over };
-    const d = await ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body }));
-    nowWorking(id, d.working);
-    if (d.kept) queries.setQueryData(key, d);
-    return d;
-  };
+  const post = (from: Filled, save: boolean, arrange: boolean, over: boolean) =>
+    inTurn(id, async () => {
+      const revision = queries.getQueryData<Draft>(key)?.working.revision ?? 0;
+      const { list, ...rest } = from;
+      const body = { ...rest, characteristics: list, step: named(revision), arrange, save, over };
+      const d = await ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body }));
+      nowWorking(id, d.working);
+      if (d.kept) queries.setQueryData(key, d);
+      return d;
+    });
   const look = useMutation({
     scope: { id: `draft ${id}` },
     mutationFn: async () => {
@@ -101,6 +111,7 @@ export function useDraft(id: number) {
     },
     onSuccess: () => {
       letGo();
+      setBefore(false);
       look.reset();
       void queries.invalidateQueries();
     },
@@ -110,7 +121,9 @@ export function useDraft(id: number) {
     mutationFn: async (what: "undo" | "redo" | "drop" | "take") => {
       if (what === "undo" && latest.current) return letGo();
       if (what === "drop") letGo();
-      await moveDraft(id, queries.getQueryData<Draft>(key)?.working.revision ?? 0, what);
+      await inTurn(id, () =>
+        moveDraft(id, queries.getQueryData<Draft>(key)?.working.revision ?? 0, what),
+      );
     },
     onSettled: () => {
       look.reset();
@@ -124,6 +137,13 @@ export function useDraft(id: number) {
     const t = setTimeout(() => lookAt(), rest);
     return () => clearTimeout(t);
   }, [edited, lookAt]);
+  // Who leaves at once finds it in the draft.
+  useEffect(
+    () => () => {
+      if (latest.current) lookAt();
+    },
+    [lookAt],
+  );
 
   // It was worked on elsewhere: it is shown as it is now.
   const revision = working?.revision;
@@ -144,7 +164,7 @@ export function useDraft(id: number) {
     working: draft?.working,
     changed: edited !== null || (draft?.working.revision ?? 0) !== 0,
     canUndo: edited !== null || (draft?.working.undo ?? 0) > 0,
-    again: kept.again && edited !== null,
+    again: (kept.again && edited !== null) || (before === true && begun(draft) === true),
     looking: look.isPending,
     error: save.error ?? move.error ?? look.error,
     /** Puts what is filled in here in the place of what was done elsewhere. */

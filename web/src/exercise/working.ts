@@ -41,6 +41,22 @@ export const nameOfStep = () =>
     .map((b) => b.toString(16).padStart(2, "0"))
     .join("");
 
+/** What was last asked of the draft of each exercise. */
+const turns = new Map<number, Promise<unknown>>();
+
+/**
+ * Asks something of the draft of an exercise when all that was asked before is answered, also by
+ * another page of this window: who goes from one to the other finds done what was done there.
+ */
+export function inTurn<T>(id: number, run: () => Promise<T>): Promise<T> {
+  const mine = (turns.get(id) ?? Promise.resolve()).then(run);
+  turns.set(
+    id,
+    mine.catch(() => undefined),
+  );
+  return mine;
+}
+
 /** Undoes, does again, lets go or takes over. */
 export async function moveDraft(
   id: number,

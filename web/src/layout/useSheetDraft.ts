@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Problem, type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
-import { moveDraft, nameOfStep, named, nowWorking, useWorking } from "../exercise/working";
+import { inTurn, moveDraft, nameOfStep, named, nowWorking, useWorking } from "../exercise/working";
 
 export type SheetDraft = Schemas["SheetDraft"];
 export type Command = Schemas["SheetCommand"];
@@ -31,7 +31,6 @@ export function useSheetDraft(id: number, version: number) {
   const [before, setBefore] = useState(false);
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(0);
-  const turn = useRef<Promise<unknown>>(Promise.resolve());
   const working = useWorking(id, busy > 0).data;
   const revision = working?.revision;
   const running = useRef<AbortController>(null);
@@ -41,14 +40,18 @@ export function useSheetDraft(id: number, version: number) {
     known.current = revision ?? 0;
   }, [revision]);
 
-  const inTurn = useCallback((run: () => Promise<void>) => {
-    setBusy((n) => n + 1);
-    turn.current = turn.current
-      .then(run)
-      .then(() => setError(null))
-      .catch((e: unknown) => setError(e))
-      .finally(() => setBusy((n) => n - 1));
-  }, []);
+  const enqueue = useCallback(
+    (run: () => Promise<void>) => {
+      setBusy((n) => n + 1);
+      void inTurn(id, run)
+        .then(
+          () => setError(null),
+          (e: unknown) => setError(e),
+        )
+        .finally(() => setBusy((n) => n - 1));
+    },
+    [id],
+  );
   const draw = useCallback(
     (d: SheetDraft) => {
       shown.current = d;
@@ -111,56 +114,55 @@ export function useSheetDraft(id: number, version: number) {
     (command: Command) => {
       if (!shown.current?.working.mine) return;
       wait([...latest.current, { name: nameOfStep(), command }]);
-      inTurn(carryOut);
+      enqueue(carryOut);
     },
-    [inTurn, carryOut, wait],
+    [enqueue, carryOut, wait],
   );
   /** Asks what fits what was picked, once all that was done before is done. */
   const offers = useCallback(
-    async (command: Command): Promise<Offer[]> => {
-      await turn.current;
-      return (await post(id, { step: named(0), save: false, command })).offers;
-    },
+    (command: Command): Promise<Offer[]> =>
+      inTurn(id, async () => (await post(id, { step: named(0), save: false, command })).offers),
     [id],
   );
   const move = useCallback(
     (what: "undo" | "redo" | "drop" | "take") =>
-      inTurn(async () => {
+      enqueue(async () => {
         if (what === "drop") wait([]);
         const revision = shown.current?.working.revision ?? known.current;
         await moveDraft(id, revision, what).finally(look);
         if (what === "take") await carryOut();
       }),
-    [id, inTurn, look, carryOut, wait],
+    [id, enqueue, look, carryOut, wait],
   );
   useEffect(() => {
-    inTurn(async () => {
+    enqueue(async () => {
       await look();
       setBefore(shown.current?.working.revision !== 0 || latest.current.length > 0);
       if (shown.current?.working.mine) await carryOut();
     });
-  }, [inTurn, look, carryOut]);
+  }, [enqueue, look, carryOut]);
 
   // It was worked on elsewhere, or saved: it is shown as it is now.
   useEffect(() => {
     const w = shown.current?.working;
     if (revision === undefined || !w) return;
-    inTurn(async () => {
+    enqueue(async () => {
       const now = shown.current?.working;
       if (now && (now.revision !== revision || (now.revision === 0 && now.version !== version)))
         await look();
     });
-  }, [revision, version, inTurn, look]);
+  }, [revision, version, enqueue, look]);
 
   const save = useMutation({
-    mutationFn: async (over: boolean) => {
-      await turn.current;
-      draw(await post(id, { step: named(shown.current?.working.revision ?? 0), save: true, over }));
-      setBefore(false);
-    },
+    mutationFn: (over: boolean) =>
+      inTurn(id, async () => {
+        const step = named(shown.current?.working.revision ?? 0);
+        draw(await post(id, { step, save: true, over }));
+        setBefore(false);
+      }),
     onSuccess: () => queries.invalidateQueries(),
     onError: (e) => {
-      if (conflict(e)) inTurn(look);
+      if (conflict(e)) enqueue(look);
     },
   });
   const changed = drawn !== null && (drawn.working.revision !== 0 || waiting.length > 0);
