@@ -72,11 +72,11 @@ func (p *page) choose(series string) {
 
 // handling is what a paper and a scale cost: large papers are unhandy, and what is drawn small is ill to read.
 func handling(paper int, factor float64) float64 {
-	cost := 0.06 * float64(paper)
+	cost := 0.045 * float64(paper) * float64(paper)
 	if factor < 1 {
 		cost += 0.12 * math.Log2(1/factor)
 	} else {
-		cost += 0.01 * math.Log2(factor)
+		cost += 0.02 * math.Log2(factor)
 	}
 	return cost
 }
@@ -96,7 +96,7 @@ func (p *page) used() float64 {
 	}
 	free := (p.paper.Width-binding-margin)*(p.paper.Height-2*margin) - blockWidth*blockHeight
 	share := taken / free
-	return 1.5*math.Max(0, least-share) + 2*math.Max(0, share-most)
+	return math.Max(0, least-share) + 2*math.Max(0, share-most)
 }
 
 // try lays the leaders out for a scale.

@@ -15,6 +15,9 @@ const (
 	mostForFits = 120
 )
 
+// leastArc is the least radius of the arc of an angle, in mm of paper.
+const leastArc = 8
+
 // Untangle moves the marks of a sheet until no text or balloon is touched by anything, as far as it can: one mark after
 // the other goes where the fewest are touched, by the smallest of the moves that do as much, until none helps. What a
 // person has placed stays. Progress is told which share is done, from 0 to 1.
@@ -106,11 +109,15 @@ func elsewhere(m exercise.Mark) []exercise.Mark {
 			}
 		}
 	case exercise.Angle:
-		for _, up := range []float64{-4, 4, -8, 8} {
-			put(func(n *exercise.Mark) { n.Offset[0] += up })
-		}
-		for _, more := range away {
-			put(func(n *exercise.Mark) { n.Offset[1] += more })
+		for _, more := range append([]float64{0, -4, -8}, away...) {
+			if m.Offset[1]+more < leastArc {
+				continue
+			}
+			for _, up := range []float64{0, -4, 4, -8, 8} {
+				if more != 0 || up != 0 {
+					put(func(n *exercise.Mark) { n.Offset = [2]float64{m.Offset[0] + up, m.Offset[1] + more} })
+				}
+			}
 		}
 	default:
 		opposite := map[string]string{"above": "below", "below": "above", "left": "right", "right": "left",

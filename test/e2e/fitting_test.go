@@ -555,7 +555,7 @@ func TestTwentyParts(t *testing.T) {
 	if os.Getenv("HAMMERSET_BENCH") == "" {
 		t.Skip("a part of make bench")
 	}
-	a := startApp(t)
+	a := startAloneApp(t)
 	p := signIn(t, startBrowser(t), a, "ottoline")
 	api := a.client("ottoline")
 	small := func(name string, sizes ...string) string {

@@ -61,8 +61,16 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-// startApp starts the application on a copy of the demo school in which all attempts are checked.
+// startApp starts the application on a copy of the demo school in which all attempts are checked. Tests that have one
+// run beside one another: half of their time they wait for what is drawn.
 func startApp(t *testing.T) *app {
+	t.Helper()
+	t.Parallel()
+	return startAloneApp(t)
+}
+
+// startAloneApp starts the same while no other test runs, for what is measured or changes the process.
+func startAloneApp(t *testing.T) *app {
 	t.Helper()
 	from := checkedSchool.folder
 	checkedSchool.once.Do(func() {

@@ -42,7 +42,7 @@ func (c *client) get(path string, headers ...string) (*http.Response, []byte) {
 func TestServer(t *testing.T) {
 	temp := t.TempDir()
 	t.Setenv("TMPDIR", temp)
-	a := startApp(t)
+	a := startAloneApp(t)
 	waitChecked(t, a, "ottoline", 3)
 	teacher, dov := a.client("ottoline"), a.client("dov")
 

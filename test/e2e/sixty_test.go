@@ -109,7 +109,7 @@ func TestSixtyComponents(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	a := startApp(t)
+	a := startAloneApp(t)
 	p := signIn(t, startBrowser(t), a, "ottoline")
 	api := a.client("ottoline")
 	body, err := json.Marshal(map[string][]byte{"bundle": bundle})

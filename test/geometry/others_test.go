@@ -6,6 +6,9 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 
 	"hammerset/core/check"
@@ -15,6 +18,7 @@ import (
 	"hammerset/core/stock"
 	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
+	"hammerset/formats/svg"
 )
 
 // otherParts are parts that are not the demo's: standard parts of core/stock, and shapes that make a sheet awkward.
@@ -71,6 +75,7 @@ func TestSheetsOfOtherParts(t *testing.T) {
 		t.Fatal(err)
 	}
 	marks, all := 0, 0
+	var shares []float64
 	parts := otherParts(t)
 	if len(parts) < 20 {
 		t.Errorf("%d parts are few", len(parts))
@@ -97,22 +102,36 @@ func TestSheetsOfOtherParts(t *testing.T) {
 				at += len(m.Of)
 			}
 			marks, all = marks+at, all+len(out.Added)
+			used := d.Used(f)
+			shares = append(shares, used)
+			if dir := os.Getenv("HAMMERSET_LOOK"); dir != "" { // for looking at by hand
+				if err := os.WriteFile(filepath.Join(dir, strings.ReplaceAll(name, "/", " ")+" "+projection+".svg"),
+					svg.Render(d, f, svg.Options{}), 0o644); err != nil {
+					t.Fatal(err)
+				}
+			}
 			t.Logf("%s, %s angle: %d of %d at marks, %s at %s, %.0f %%", name, projection, at, len(out.Added), ex.Sheet().Paper,
-				ex.Sheet().Scale, 100*d.Used(f))
+				ex.Sheet().Scale, 100*used)
 			placedAs(t, name, ex.Sheet().Projection, projection, d)
 		}
 	}
 	if marks < all*95/100 {
 		t.Errorf("%d of %d sizes stand at marks", marks, all)
 	}
-	t.Logf("%d of %d sizes stand at marks", marks, all)
+	slices.Sort(shares)
+	// What is long and thin leaves most of any paper free.
+	if most, middle := shares[len(shares)-1], shares[len(shares)/2]; most > 0.8 || middle < 0.3 {
+		t.Errorf("of the free area up to %.0f %% are used, and in the middle %.0f %%", 100*most, 100*middle)
+	}
+	t.Logf("%d of %d sizes stand at marks; of the free area %.0f to %.0f %% are used, %.0f %% in the middle", marks, all,
+		100*shares[0], 100*shares[len(shares)-1], 100*shares[len(shares)/2])
 }
 
 // placedAs wants the view from above under the front view in first angle, and over it in third; and the view from the
 // left at its right, or left (ISO 5456-2).
 func placedAs(t *testing.T, name, is, want string, d *sheet.Drawing) {
 	t.Helper()
-	middle := func(view string) (p sheet.Point) {
+	middle := func(view string) (p sheet.Point, shown bool) {
 		n := 0.0
 		for _, it := range d.Items {
 			at := it.Centre
@@ -123,12 +142,13 @@ func placedAs(t *testing.T, name, is, want string, d *sheet.Drawing) {
 				p, n = sheet.Point{p[0] + at[0], p[1] + at[1]}, n+1
 			}
 		}
-		return sheet.Point{p[0] / n, p[1] / n}
+		return sheet.Point{p[0] / n, p[1] / n}, n > 0
 	}
-	front, top, left := middle("front"), middle("top"), middle("left")
-	third := top[1] > front[1] && left[0] < front[0]
-	first := top[1] < front[1] && left[0] > front[0]
-	if is != want || want == "third" && !third || want == "first" && !first {
+	sign := map[string]float64{"first": -1, "third": 1}[want]
+	front, ok := middle("front")
+	top, above := middle("top")
+	left, beside := middle("left")
+	if is != want || !ok || above && (top[1]-front[1])*sign < 0 || beside && (front[0]-left[0])*sign < 0 {
 		t.Errorf("%s: in %s angle front, top and left view stand at %v, %v and %v", name, is, front, top, left)
 	}
 }

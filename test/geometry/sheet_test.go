@@ -188,6 +188,11 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 			t.Errorf("%s: only %d of %d characteristics are at the views", name, placed, len(ex.Characteristics))
 		}
 		standClear(t, name, d, f)
+		if used := d.Used(f); used < 0.25 || used > 0.8 {
+			t.Errorf("%s: %.0f %% of the free area are used", name, 100*used)
+		} else {
+			t.Logf("%s: %s at %s, %.0f %% of the free area are used", name, arranged.Paper, arranged.Scale, 100*used)
+		}
 		var leaders [][2]sheet.Point
 		for _, it := range d.Items {
 			if it.Class == sheet.Dimension && it.Kind == "run" && len(it.Points) == 3 {
