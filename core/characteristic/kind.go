@@ -218,8 +218,8 @@ func (k *Kind) Grows() int {
 func All() []*Kind {
 	return []*Kind{
 		angle(), spacing(), coneAngle(), startAngle(), bend(), boltCircle(), chamfer(), concentric(), count(), depth(),
-		diameter(), distance(), keyDepth(), mass(), material(), solids(), parallel(), perpendicular(), pitch(), datum(),
-		radius(), slotLength(), symmetric(), thread(), wall(),
+		diameter(), distance(), keyDepth(), arcLength(), mass(), material(), solids(), parallel(), perpendicular(), pitch(),
+		datum(), radius(), slope(), slotLength(), symmetric(), taper(), thread(), wall(),
 	}
 }
 

@@ -2,6 +2,7 @@ package characteristic
 
 import (
 	"encoding/json"
+	"math"
 	"os"
 	"regexp"
 	"slices"
@@ -86,6 +87,27 @@ func TestSlips(t *testing.T) {
 		}
 		if sure != c.sure {
 			t.Errorf("%s %g for %g: %q, want %q", c.kind, c.measured, c.nominal, sure, c.sure)
+		}
+	}
+}
+
+// Rates of tapers and slopes are angles: the cones of ISO 1119:1998, table 1 (from memory), and the pitch of a roof.
+func TestRates(t *testing.T) {
+	degrees := func(d, m, s float64) float64 { return (d + m/60 + s/3600) * math.Pi / 180 }
+	for _, c := range []struct {
+		kind  string
+		angle float64
+		text  string
+	}{
+		{"taper", degrees(18, 55, 28.7), "1:3"}, {"taper", degrees(11, 25, 16.3), "1:5"},
+		{"taper", degrees(5, 43, 29.3), "1:10"}, {"taper", degrees(2, 51, 51.1), "1:20"},
+		{"taper", degrees(1, 8, 45.2), "1:50"}, {"taper", degrees(90, 0, 0), "1:0.5"},
+		{"taper", degrees(16, 35, 39.4), "1:3.4"}, // 7:24, which is 1:3.42857
+		{"slope", degrees(45, 0, 0), "1:1"}, {"slope", math.Atan(0.125), "1:8"}, {"slope", math.Atan(3.0 / 100), "1:33.3"},
+	} {
+		s := Of(c.kind).Stated(c.angle)
+		if s.Text != c.text || math.Abs(s.Value-c.angle) > s.Half+degrees(0, 0, 0.06) {
+			t.Errorf("%s of %.6f is stated as %s, which is %.6f within %.6f", c.kind, c.angle, s.Text, s.Value, s.Half)
 		}
 	}
 }

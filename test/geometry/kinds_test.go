@@ -150,6 +150,8 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 		return model(t, "mm", "",
 			circles("s1", xy, 0, 0, 40), extrude("e1", "s1", oneSide("10"), ""),
 			outline("s2", `{"face":"e1/end"}`, 36, -50, 60, -50, 60, 50, 36, 50), cut("e2", "s2", `{"kind":"through"}`, ""),
+			outline("s6", `{"face":"e1/end"}`, -38, -50, -60, -50, -60, 50, -35, 50),
+			cut("e5", "s6", `{"kind":"through"}`, ""),
 			strings.Replace(circles("s3", `{"face":"e1/end"}`, 0, 0, 15), `"radius":15`, `"radius":`+boss, 1),
 			extrude("e3", "s3", oneSide("20"), ""),
 			circles("s4", `{"face":"e3/end"}`, 0, 0, 8), cut("e4", "s4", `{"kind":"through"}`, ""),
@@ -165,7 +167,8 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 		"depth":   {"e1/end", "h1.a/bore"}, "wall": {"e1/start", "e1/end"}, "slot-length": {"h1.a/bore", "h1.b/bore"},
 		"key-depth":   {"e2/side:l3", "e4/side:c0"},
 		"bolt-circle": {"e4/side:c0", "h1.*/bore"}, "pitch": {"h1.a/bore", "h1.b/bore"}, "angle": {"e1/start", "e2/side:l3"},
-		"cone-angle": {"h1.*/sink"},
+		"cone-angle": {"h1.*/sink"}, "taper": {"h1.*/sink"}, "slope": {"e5/side:l3", "e2/side:l3"},
+		"arc-length": {"e1/side:c0"},
 		"spacing":    {"e4/side:c0", "h1.*/bore"}, "start-angle": {"e4/side:c0", "e2/side:l3", "h1.*/bore"},
 		"count":     {"h1.*/bore"},
 		"symmetric": {"h1.b/bore", "h1.c/bore", "e4/side:c0"}, "concentric": {"e3/side:c0", "e4/side:c0"},
@@ -230,7 +233,7 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 		told += f.Where + ": " + f.What + "\n"
 	}
 	for i, k := range characteristic.All() {
-		asNote := k.Arranged == characteristic.AsNote || k.Name == "cone-angle" // its feature has no leader here
+		asNote := k.Arranged == characteristic.AsNote
 		if !balloons[k.Name] || arranged[k.Name] == asNote {
 			t.Errorf("%s is drawn: %v; in a view: %v", k.Name, balloons[k.Name], arranged[k.Name])
 		}
