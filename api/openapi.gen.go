@@ -267,6 +267,7 @@ func (e Role) Valid() bool {
 const (
 	Absent        SheetFindingKind = "absent"
 	Contradicting SheetFindingKind = "contradicting"
+	Crowded       SheetFindingKind = "crowded"
 	Missing       SheetFindingKind = "missing"
 	Rounded       SheetFindingKind = "rounded"
 	Twice         SheetFindingKind = "twice"
@@ -280,6 +281,8 @@ func (e SheetFindingKind) Valid() bool {
 	case Absent:
 		return true
 	case Contradicting:
+		return true
+	case Crowded:
 		return true
 	case Missing:
 		return true

@@ -20,7 +20,7 @@ func auditCommand() *cobra.Command {
 	cmd := &cobra.Command{Use: "audit --exercise DIR", Short: "Tell whether the sheet of an exercise determines its part",
 		Long: "Tell whether the sheet of an exercise determines its part, or states something twice.\n" +
 			"Exit code 0: it determines the part. 1: something is missing, stated twice, contradicting, rounded, absent, " +
-			"not to be seen in any view, or cannot be judged. " +
+			"not to be seen in any view, or cannot be judged. What is crowded is told, and is no fault. " +
 			"2: could not audit.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -44,7 +44,7 @@ func auditCommand() *cobra.Command {
 			} else {
 				printAudit(os.Stdout, &out)
 			}
-			if len(out.Findings) > 0 {
+			if !out.Determined() {
 				return exit{1}
 			}
 			return nil
@@ -65,7 +65,7 @@ func printAudit(w io.Writer, a *prepare.Audited) {
 	}
 	fmt.Fprintf(w, "Of %d sizes that the drawing must give, %d are stated and %d taken from symmetry", a.Sizes, a.Stated,
 		a.BySymmetry)
-	if len(a.Findings) == 0 {
+	if a.Determined() {
 		fmt.Fprint(w, ": the sheet determines the part")
 	}
 	fmt.Fprintln(w, ".")

@@ -9,6 +9,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
+	"hammerset/core/sheet"
 	"hammerset/core/sheet/audit"
 	"hammerset/core/solid"
 	"hammerset/core/words"
@@ -35,7 +36,7 @@ type Evidence struct {
 
 // Finding is something that is wrong with a sheet, with its place and what to do about it.
 type Finding struct {
-	Kind            string        `json:"kind"` // missing, twice, contradicting, rounded, unseen, unjudged, absent
+	Kind            string        `json:"kind"` // missing, twice, contradicting, rounded, unseen, unjudged, absent, crowded
 	What            string        `json:"what"`
 	Remedy          string        `json:"remedy"`
 	Faces           []address.Ref `json:"faces"` // by number
@@ -47,6 +48,20 @@ type Finding struct {
 
 // Open tells whether the sheet does not say what the part is, or says otherwise.
 func (f *Finding) Open() bool { return f.Kind == "missing" || f.Kind == "contradicting" }
+
+// Determined tells whether the sheet determines the part, however well it can be read.
+func (a *Audited) Determined() bool {
+	return !slices.ContainsFunc(a.Findings, func(f Finding) bool { return f.Kind != "crowded" })
+}
+
+// crowded notes what is ill to read on the sheet as it is drawn.
+func (a *Audited) crowded(d *sheet.Drawing, m sheet.Metrics) {
+	for _, what := range d.Unreadable(m) {
+		a.Findings = append(a.Findings, Finding{Kind: "crowded", What: what,
+			Remedy: "move it, or have the way cleared where the sheet is laid out", Faces: []address.Ref{},
+			Characteristics: []string{}})
+	}
+}
 
 // loose lists what is missing, as an exercise keeps it.
 func (a *Audited) loose() []exercise.Loose {

@@ -72,6 +72,7 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if out.Audit, err = auditSeen(ex, projected, Called(named.Names, geo, ref.Document.Titles(), ex.Unit)); err != nil {
 		return nil, err
 	}
+	out.Audit.crowded(out.Drawing, m)
 	out.Loose = out.Audit.loose()
 	return out, nil
 }
@@ -155,8 +156,9 @@ func settled(ctx context.Context, k solid.Kernel, sheets []exercise.Sheet, ref *
 }
 
 // AuditOf audits the sheet of an exercise against its reference.
-func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref check.Reference) (*Audited, error) {
-	named, _, err := c.Load(ctx, ref)
+func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref check.Reference,
+	m sheet.Metrics) (*Audited, error) {
+	named, build, err := c.Load(ctx, ref)
 	if err != nil {
 		return nil, err
 	}
@@ -164,7 +166,19 @@ func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 	if err != nil {
 		return nil, err
 	}
-	return auditSeen(ex, projected, Called(named.Names, projected.Geometry, ref.Document.Titles(), ex.Unit))
+	var notes []part.Note
+	if build != nil {
+		notes = build.Notes
+	}
+	d, err := sheet.LayOut(ex, ex.Sheet(), projected, m, notes...)
+	if err != nil {
+		return nil, err
+	}
+	out, err := auditSeen(ex, projected, Called(named.Names, projected.Geometry, ref.Document.Titles(), ex.Unit))
+	if err == nil {
+		out.crowded(d, m)
+	}
+	return out, err
 }
 
 // auditSeen audits a sheet whose views have been projected.

@@ -14,6 +14,23 @@ type Touch struct {
 
 func (t Touch) String() string { return t.What }
 
+// Unreadable lists in words what is ill to read on a drawing: texts and balloons through which something runs, and those
+// that reach over the frame.
+func (d *Drawing) Unreadable(m Metrics) []string {
+	var out []string
+	for _, t := range d.Touching(m) {
+		out = append(out, t.What)
+	}
+	for _, it := range d.Items {
+		e, ok := it.extent(m)
+		if ok && it.Kind == "text" && (e.Min[0] < binding || e.Min[1] < margin || e.Max[0] > d.Width-margin ||
+			e.Max[1] > d.Height-margin) {
+			out = append(out, fmt.Sprintf("“%s” reaches over the frame", it.Text))
+		}
+	}
+	return out
+}
+
 // Touching lists what runs through the texts and balloons of a drawing, but for hatching, each text once.
 func (d *Drawing) Touching(m Metrics) []Touch {
 	var out []Touch

@@ -238,7 +238,7 @@ func (w *Worker) ofExercise(ctx context.Context, req *task.Request, progress pre
 	case task.Bind:
 		return prepare.Bind(ctx, w.checker, *ex, ref)
 	case task.Audit:
-		return prepare.AuditOf(ctx, w.checker, ex, ref)
+		return prepare.AuditOf(ctx, w.checker, ex, ref, w.font)
 	}
 	return prepare.Exercise(ctx, w.checker, ex, ref, w.font)
 }

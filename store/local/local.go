@@ -32,6 +32,7 @@ type Server struct {
 	stop    chan struct{} // closed when it is to end
 	done    chan struct{} // closed when it has ended for good
 	log     *slog.Logger
+	logName string // the file into which it writes what it has to say
 }
 
 // find looks for a program where Debian puts servers as well.
@@ -116,7 +117,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	}
 	logName := filepath.Join(dir, "mariadb.log")
 	socket := filepath.Join(run, "s")
-	s := &Server{exited: make(chan error, 1), stop: make(chan struct{}), done: make(chan struct{}), log: slog.Default()}
+	s := &Server{logName: logName, exited: make(chan error, 1), stop: make(chan struct{}), done: make(chan struct{}), log: slog.Default()}
 	s.command = func() *exec.Cmd {
 		cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1",
 			"--port="+strconv.Itoa(port),
@@ -214,7 +215,7 @@ func (s *Server) keep(room func() bool) {
 			if time.Since(began) > time.Minute {
 				pause = 200 * time.Millisecond
 			}
-			s.log.Error("MariaDB has ended; it is started again", "error", err, "in", pause)
+			s.log.Error("MariaDB has ended; it is started again", "error", err, "in", pause, "said", s.said())
 		case <-s.stop:
 			s.end()
 			return
@@ -237,6 +238,16 @@ func (s *Server) keep(room func() bool) {
 			started, began = true, time.Now()
 		}
 	}
+}
+
+// said is the end of what the server has written into its log.
+func (s *Server) said() string {
+	const most = 3000
+	data, err := os.ReadFile(s.logName)
+	if err != nil {
+		return err.Error()
+	}
+	return string(data[max(0, len(data)-most):])
 }
 
 func (s *Server) end() {

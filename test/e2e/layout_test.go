@@ -273,7 +273,7 @@ func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
 	p.drag(l-14, d-30*k, r-l+28, 3)
 	p.find("button", "Section A–A, from the front")
 	p.find("button[role=radio]", "Detail").MustClick()
-	p.drag(l+20*k, d-30*k, 7*k, 0)
+	p.drag(l+20*k, d-30*k, 5*k, 0)
 	p.find("button", "Detail B")
 	p.press("Undo")
 	p.until(`!document.body.innerText.includes("Detail B")`)

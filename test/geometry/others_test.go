@@ -178,3 +178,13 @@ func TestASheetOfFreeForm(t *testing.T) {
 		t.Errorf("%s, %v", fmt.Sprint(out), err)
 	}
 }
+
+// letteringOf is the lettering of sheets.
+func letteringOf(t *testing.T) *lettering.Font {
+	t.Helper()
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
+}

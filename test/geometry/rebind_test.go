@@ -82,7 +82,7 @@ func TestAnotherReference(t *testing.T) {
 		if got := len(out.Exercise.Characteristics) + len(out.Bindings); got < all {
 			t.Errorf("%s: %d of %d characteristics are accounted for", c.name, got, all)
 		}
-		audited, err := prepare.AuditOf(ctx, checker(), out.Exercise, c.is)
+		audited, err := prepare.AuditOf(ctx, checker(), out.Exercise, c.is, f)
 		if err != nil {
 			t.Fatalf("%s: what is left cannot be audited: %v", c.name, err)
 		}
@@ -132,7 +132,7 @@ func TestAnotherReference(t *testing.T) {
 		if err != nil {
 			t.Fatalf("%s: %v", c.name, err)
 		}
-		audited, err := prepare.AuditOf(ctx, checker(), out, c.is)
+		audited, err := prepare.AuditOf(ctx, checker(), out, c.is, f)
 		if err != nil || audited.Stated != audited.Sizes {
 			t.Errorf("%s: %+v, %v", c.name, audited, err)
 		}
@@ -208,11 +208,11 @@ func TestAModelIsExchangedForItsFile(t *testing.T) {
 		for _, x := range out.Changes {
 			t.Errorf("%s: %s was %s and is %s", name, x.Label, x.Was, x.Is)
 		}
-		was, err := prepare.AuditOf(ctx, checker(), b.Parsed, b.ref)
+		was, err := prepare.AuditOf(ctx, checker(), b.Parsed, b.ref, letteringOf(t))
 		if err != nil {
 			t.Fatal(err)
 		}
-		now, err := prepare.AuditOf(ctx, checker(), out.Exercise, is)
+		now, err := prepare.AuditOf(ctx, checker(), out.Exercise, is, letteringOf(t))
 		if err != nil {
 			t.Fatalf("%s: %v", name, err)
 		}

@@ -209,7 +209,7 @@ func TestProposedSheets(t *testing.T) {
 		}
 		d, _ := draw(t, &ex, b)
 		standClear(t, name, d, f)
-		audited, err := prepare.AuditOf(ctx, checker(), &ex, b.ref)
+		audited, err := prepare.AuditOf(ctx, checker(), &ex, b.ref, f)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -2616,7 +2616,7 @@ export interface components {
         };
         SheetFinding: {
             /** @enum {string} */
-            kind: "missing" | "twice" | "contradicting" | "rounded" | "unseen" | "unjudged" | "absent";
+            kind: "missing" | "twice" | "contradicting" | "rounded" | "unseen" | "unjudged" | "absent" | "crowded";
             what: string;
             remedy: string;
             faces: components["schemas"]["Ref"][];

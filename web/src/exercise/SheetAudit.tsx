@@ -17,6 +17,7 @@ const titles: Record<SheetFinding["kind"], string> = {
   unseen: "Not to be seen",
   unjudged: "Cannot be judged",
   absent: "Absent",
+  crowded: "Ill to read",
 };
 
 /** What the sheet leaves open or contradicts: students would be marked on what it does not say. */
@@ -29,7 +30,10 @@ export function auditWords(a: Audit) {
     const n = a.findings.filter((f) => f.kind === kind).length;
     return n > 0 ? [`${titles[kind].toLowerCase()}: ${n}`] : [];
   });
-  return said.length > 0 ? sentence(said.join(", ")) : "It determines the part.";
+  const whole = a.findings.every((f) => f.kind === "crowded");
+  return [whole && "It determines the part.", said.length > 0 && sentence(said.join(", "))]
+    .filter(Boolean)
+    .join(" ");
 }
 
 /** What an audit has found, each with its place and what to do about it. */
