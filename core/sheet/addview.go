@@ -181,8 +181,10 @@ func (c Command) cutAs(v *exercise.View) error {
 	switch {
 	case v.Cut == nil:
 		return &Impossible{"this view is not cut", "draw a cutting line across a view"}
+	case len(v.Cut.Path) > 1 && c.Text == exercise.FullCut: // straight again
+		v.Cut = &exercise.Cut{Kind: c.Text, Path: v.Cut.Path[:1]}
 	case len(v.Cut.Path) > 1:
-		return &Impossible{"a stepped section is cut as a whole", "remove it and cut through one feature"}
+		return &Impossible{"a stepped section is cut as a whole", "cut it straight first"}
 	case c.Text == exercise.FullCut || c.Text == exercise.RemovedCut:
 		v.Cut = &exercise.Cut{Kind: c.Text, Path: v.Cut.Path}
 	case slices.Contains([]string{"left", "right", "above", "below"}, c.Text):

@@ -59,6 +59,7 @@ const (
 	Renumber    = "renumber"  // the balloons, as they are read on the sheet
 	Show        = "show"      // a new view of the kind Text
 	CutAcross   = "section"   // a view, along the line between two picks
+	StepTo      = "step"      // a section as well through the feature whose line was picked where it is cut
 	CutAs       = "cut"       // a section: Text is full, removed, or which half: left, right, above, below
 	Enlarge     = "detail"    // of a view, in the circle about the first pick through the second
 	DimensionOf = "dimension" // the offer Text for the picks in a view, By; with On at all places of its size
@@ -116,6 +117,8 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 		return c.shorten(s, p, id)
 	case c.Do == SquareTo:
 		return c.squareTo(s, p, id)
+	case c.Do == StepTo:
+		return c.step(s, p, id)
 	}
 	return c.onView(s, view)
 }

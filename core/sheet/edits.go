@@ -163,3 +163,73 @@ func (c Command) squareTo(s *exercise.Sheet, p *Projected, id string) error {
 	}
 	return &Impossible{"no slanting flat face is seen edge on there", "click the line of a face that stands at a slant"}
 }
+
+// step has a section go through one more feature as well, of which a line was picked in the view that it is cut from.
+func (c Command) step(s *exercise.Sheet, p *Projected, id string) error {
+	section := s.View(id)
+	switch {
+	case section.Cut == nil || s.View(section.Parent) == nil:
+		return &Impossible{"only a section that is cut across a view can be stepped", "draw a cutting line across a view"}
+	case section.Cut.Kind != exercise.FullCut && section.Cut.Kind != exercise.SteppedCut:
+		return &Impossible{"only a section right through is stepped", "cut it right through first"}
+	}
+	v, projection, err := p.placedView(s, section.Parent)
+	if err != nil {
+		return err
+	}
+	q := c.picks()
+	if len(q) != 1 {
+		return &Impossible{"no line is picked", "click a line of the feature that the cut is to go through as well"}
+	}
+	e, err := v.pick(p.Geometry, projection, q[0], c.Reach)
+	if err != nil {
+		return err
+	}
+	stand, err := standing(p.Geometry, s)
+	if err != nil {
+		return err
+	}
+	f, ok := viewOf(section.Kind, stand)
+	if !ok {
+		return &Impossible{"only a section in a principal view is stepped", "cut a principal view"}
+	}
+	along := f.X
+	if v.frame.Z.Parallel(f.X, 1e-9) {
+		along = f.Y
+	}
+	face := steppedTo(p.Geometry, e.faces)
+	if face < 0 {
+		return &Impossible{"no feature has its line there", "click a line of a hole or of a face"}
+	}
+	pr := projecting{geo: p.Geometry}
+	middle, err := pr.middle(address.Ref{Name: p.Geometry.Names[face][0]})
+	if err != nil {
+		return err
+	}
+	cut := *section.Cut
+	for _, ref := range cut.Path {
+		had, err := pr.middle(ref)
+		if err != nil {
+			return err
+		}
+		if math.Abs(had.Sub(middle).Dot(along)) < 1e-6 {
+			return &Impossible{"the cut goes through a feature in line with this one already",
+				"click one that stands beside it"}
+		}
+	}
+	cut.Kind = exercise.SteppedCut
+	cut.Path = append(slices.Clone(cut.Path), address.Ref{Name: p.Geometry.Names[face][0]})
+	section.Cut = &cut
+	return nil
+}
+
+// steppedTo is the face of those that an edge is of through whose middle a cut goes: a round one rather than a flat one.
+func steppedTo(g *solid.Geometry, faces []int) int {
+	best := -1
+	for _, f := range faces {
+		if len(g.Names[f]) > 0 && (best < 0 || g.Faces[best].Kind == solid.PlaneFace) {
+			best = f
+		}
+	}
+	return best
+}

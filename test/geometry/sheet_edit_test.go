@@ -395,6 +395,24 @@ func TestViewsByHand(t *testing.T) {
 			t.Errorf("%s %s: %v", c.do, c.text, err)
 		}
 	}
+	// The cut steps to the bore in the middle, which shows there is more to see; then it is straight again.
+	step := func(at [2]float64) sheet.Command {
+		return sheet.Command{Do: sheet.StepTo, Item: "view:section", Picks: [][2]float64{at}, Reach: 1.5}
+	}
+	_, plain := platePlan(t)
+	out, err = onSheet(t, b, plain, across, step([2]float64{140.3, 180}))
+	if err != nil || out.Sheet.Views[2].Cut.Kind != exercise.SteppedCut || len(out.Sheet.Views[2].Cut.Path) != 2 ||
+		hatched(out) == 0 {
+		t.Fatalf("a stepped section: %v", err)
+	}
+	_, err = onSheet(t, b, plain, step([2]float64{150, 190}))
+	if err == nil || !strings.Contains(err.Error(), "in line with this one") {
+		t.Errorf("a second step to the bore: %v", err)
+	}
+	out, err = onSheet(t, b, plain, sheet.Command{Do: sheet.CutAs, Item: "view:section", Text: "full"})
+	if err != nil || len(out.Sheet.Views[2].Cut.Path) != 1 || hatched(out) != whole {
+		t.Errorf("straight again: %v", err)
+	}
 	if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Remove, Item: "view:top"}); err != nil ||
 		len(out.Sheet.Views) != 3 {
 		t.Errorf("with the view from above its detail goes: %v", err)

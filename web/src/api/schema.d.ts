@@ -2417,7 +2417,7 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose";
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "step" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose";
             /** @description what it is done to, mark:m3 or view:front, or several with spaces between */
             item?: string;
             /** @description in millimetres of paper */

@@ -200,7 +200,14 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
           >
             {tool === "dimension" && <DimensionPanel dim={dim} />}
             <DraftAudit drawn={drawn} act={d.act} />
-            <SheetItems drawn={drawn} chosen={chosen} choose={choose} act={d.act} />
+            <SheetItems
+              drawn={drawn}
+              chosen={chosen}
+              choose={choose}
+              act={d.act}
+              stepping={tool === "step"}
+              step={() => setTool(tool === "step" ? "hand" : "step")}
+            />
           </div>
         </div>
       )}

@@ -103,6 +103,13 @@ export function SheetHand(props: Props) {
       for (const e of paper.current?.querySelectorAll(selector(item)) ?? [])
         e.setAttribute("transform", `translate(${dx} ${dy})`);
   };
+  /** A click on a line with the tool that has the chosen section go through its feature as well. */
+  const clickStep = (x: number, y: number) => {
+    if (!chosen || !paper.current || !lineUnder(paper.current, x, y)) return;
+    const reach = nearby * perPixel(paper.current);
+    act({ do: "step", item: chosen, picks: [spot(x, y)], reach });
+    setTool("hand");
+  };
   /** A click with the tool that adds the view square to a face. */
   const clickSquare = (x: number, y: number) => {
     const view = paper.current && lineUnder(paper.current, x, y)?.getAttribute("data-view");
@@ -126,6 +133,7 @@ export function SheetHand(props: Props) {
         l.view,
       );
     if (tool === "square") clickSquare(l.x, l.y);
+    if (tool === "step") clickStep(l.x, l.y);
     if (tool === "detail")
       drawnStroke({ x0: x, y0: y, x: x + 0.8 * Math.max(l.box.width, l.box.height), y }, l.view);
   };
@@ -160,7 +168,7 @@ export function SheetHand(props: Props) {
   const moveTool = (e: PointerEvent) => {
     const [x, y] = [e.clientX, e.clientY];
     setStroke((s) => (s?.down ? { ...s, x, y } : { x0: x, y0: y, x, y, down: false }));
-    if ((tool === "dimension" || tool === "square") && paper.current)
+    if (["dimension", "square", "step"].includes(tool) && paper.current)
       heat(lineUnder(paper.current, x, y));
   };
   const move = (e: PointerEvent) => {
@@ -187,6 +195,7 @@ export function SheetHand(props: Props) {
         setStroke({ ...stroke, down: false });
         if (tool === "dimension") clickDimension(e.clientX, e.clientY);
         else if (tool === "square") clickSquare(e.clientX, e.clientY);
+        else if (tool === "step") clickStep(e.clientX, e.clientY);
         else drawnStroke({ ...stroke, x: e.clientX, y: e.clientY });
       }
       return;

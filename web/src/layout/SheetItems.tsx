@@ -14,6 +14,9 @@ interface Props {
   chosen: string | null;
   choose: (item: string | null) => void;
   act: (c: Command) => void;
+  /** The next click has the chosen section go through another feature as well. */
+  stepping: boolean;
+  step: () => void;
 }
 
 const viewWords = new Map([...sides, ["auxiliary", "square to a face"] as const]);
@@ -90,12 +93,7 @@ function Choice({
   );
 }
 
-function ViewForm({
-  v,
-  drawn,
-  act,
-  choose,
-}: { v: View } & Pick<Props, "drawn" | "act" | "choose">) {
+function ViewForm({ v, drawn, act, choose, stepping, step }: { v: View } & Omit<Props, "chosen">) {
   const item = `view:${v.id}`;
   return (
     <div className="flex flex-col gap-2 bg-base-200 px-4 py-2">
@@ -127,11 +125,33 @@ function ViewForm({
         <Choice
           label="Cut"
           value={v.cut.side ?? v.cut.kind}
-          among={cuts}
+          among={
+            v.cut.kind === "stepped"
+              ? [
+                  ["stepped", "in steps"],
+                  ["full", "straight"],
+                ]
+              : cuts
+          }
           take={(text) => act({ do: "cut", item, text })}
         />
       )}
       <div className="flex flex-wrap gap-2">
+        {v.cut && v.parent !== undefined && ["full", "stepped"].includes(v.cut.kind) && (
+          <button
+            type="button"
+            className={cx("btn btn-xs", stepping && "btn-neutral")}
+            aria-pressed={stepping}
+            onClick={step}
+          >
+            Step it to another feature
+          </button>
+        )}
+        {stepping && (
+          <p className="text-sm" role="status">
+            Click a line of the feature, in the view across which the section is cut.
+          </p>
+        )}
         {v.cut && (
           <button type="button" className="btn btn-xs" onClick={() => act({ do: "flip", item })}>
             From the other side
@@ -337,7 +357,7 @@ function MarkForm({
 }
 
 /** What stands on the sheet: its paper, its views, its marks, and what only a note says. */
-export function SheetItems({ drawn, chosen, choose, act }: Props) {
+export function SheetItems({ drawn, chosen, choose, act, stepping, step }: Props) {
   const labels = new Map(drawn.characteristics.map((c) => [c.id, c.label]));
   const named = (id: string) => `${drawn.balloons[id] ?? ""} ${labels.get(id) ?? id}`.trim();
   const called = (m: Mark) =>
@@ -382,7 +402,14 @@ export function SheetItems({ drawn, chosen, choose, act }: Props) {
           <div key={v.id}>
             <Row item={`view:${v.id}`} name={calledView(v)} chosen={chosen} choose={choose} />
             {chosen === `view:${v.id}` && (
-              <ViewForm v={v} drawn={drawn} act={act} choose={choose} />
+              <ViewForm
+                v={v}
+                drawn={drawn}
+                act={act}
+                choose={choose}
+                stepping={stepping}
+                step={step}
+              />
             )}
           </div>
         ))}

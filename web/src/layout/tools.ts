@@ -1,5 +1,5 @@
 /** What a click on the sheet does. */
-export type Tool = "hand" | "dimension" | "section" | "detail" | "shorten" | "square";
+export type Tool = "hand" | "dimension" | "section" | "detail" | "shorten" | "square" | "step";
 
 export const tools: { tool: Tool; words: string; help: string }[] = [
   { tool: "hand", words: "Move", help: "Drag views, dimensions and notes" },
