@@ -13,7 +13,7 @@ export function DraftAudit({
 }) {
   return (
     <Panel title="Does the sheet determine the part?">
-      <p className="px-4 pt-2 text-sm font-semibold" role="status">
+      <p className="px-4 py-2 text-sm font-semibold" role="status">
         {auditWords(drawn.audit)}
       </p>
       {act && drawn.audit.findings.filter((f) => f.add).length > 1 && (
