@@ -36,7 +36,8 @@ type Evidence struct {
 
 // Finding is something that is wrong with a sheet, with its place and what to do about it.
 type Finding struct {
-	Kind            string        `json:"kind"` // missing, twice, contradicting, rounded, unseen, unjudged, absent, crowded
+	// Kind is missing, twice, contradicting, rounded, unseen, unjudged, absent or crowded.
+	Kind            string        `json:"kind"`
 	What            string        `json:"what"`
 	Remedy          string        `json:"remedy"`
 	Faces           []address.Ref `json:"faces"` // by number

@@ -223,7 +223,8 @@ func (c Command) step(s *exercise.Sheet, p *Projected, id string) error {
 	return nil
 }
 
-// steppedTo is the face of those that an edge is of through whose middle a cut goes: a round one rather than a flat one.
+// steppedTo is the face of those that an edge is of through whose middle a cut goes: a round one rather than a flat
+// one.
 func steppedTo(g *solid.Geometry, faces []int) int {
 	best := -1
 	for _, f := range faces {

@@ -161,8 +161,8 @@ func (p *page) bands() (columns, rows []band) {
 	return fill(columns, 0), fill(rows, 1)
 }
 
-// foot is what is kept free at the foot of the paper: for the notes at the left, and for the title block where the views
-// above reach over it.
+// foot is what is kept free at the foot of the paper: for the notes at the left, and for the title block where the
+// views above reach over it.
 func (p *page) foot(columns []band) float64 {
 	narrow := p.paper.Width-binding-margin-blockWidth < noteRoom
 	width := binding + pagePad
@@ -294,8 +294,8 @@ func (p *page) rooms() []Extent {
 	return out
 }
 
-// enough are the views that are needed: those at which something stands, and of the others those that show what no other
-// one does. A plain rectangle shows nothing, nor does a second side of a turned part.
+// enough are the views that are needed: those at which something stands, and of the others those that show what no
+// other one does. A plain rectangle shows nothing, nor does a second side of a turned part.
 func (l *layout) enough(marked map[string]bool) map[string]bool {
 	out := map[string]bool{"front": true, "top": true, "left": true}
 	if len(marked) == 0 { // it is dimensioned by hand

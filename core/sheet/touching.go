@@ -14,8 +14,8 @@ type Touch struct {
 
 func (t Touch) String() string { return t.What }
 
-// Unreadable lists in words what is ill to read on a drawing: texts and balloons through which something runs, and those
-// that reach over the frame.
+// Unreadable lists in words what is ill to read on a drawing: texts and balloons through which something runs, and
+// those that reach over the frame.
 func (d *Drawing) Unreadable(m Metrics) []string {
 	var out []string
 	for _, t := range d.Touching(m) {

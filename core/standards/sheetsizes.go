@@ -23,7 +23,8 @@ type Scale struct {
 
 // Scales are the recommended scales of ISO 5455:1979, from enlargement to
 // reduction (values from memory).
-var Scales = []Scale{{"50:1", 50}, {"20:1", 20}, {"10:1", 10}, {"5:1", 5}, {"2:1", 2}, {"1:1", 1}, {"1:2", 0.5}, {"1:5", 0.2}, {"1:10", 0.1},
+var Scales = []Scale{{"50:1", 50}, {"20:1", 20}, {"10:1", 10}, {"5:1", 5}, {"2:1", 2}, {"1:1", 1}, {"1:2", 0.5},
+	{"1:5", 0.2}, {"1:10", 0.1},
 	{"1:20", 0.05}, {"1:50", 0.02}, {"1:100", 0.01}}
 
 // ScaleOf is the scale with a factor; none where there is no such scale.

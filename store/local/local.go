@@ -117,7 +117,8 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	}
 	logName := filepath.Join(dir, "mariadb.log")
 	socket := filepath.Join(run, "s")
-	s := &Server{logName: logName, exited: make(chan error, 1), stop: make(chan struct{}), done: make(chan struct{}), log: slog.Default()}
+	s := &Server{logName: logName, exited: make(chan error, 1), stop: make(chan struct{}), done: make(chan struct{}),
+		log: slog.Default()}
 	s.command = func() *exec.Cmd {
 		cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1",
 			"--port="+strconv.Itoa(port),
