@@ -83,8 +83,22 @@ func (w *worked) done(by Person, c Step) bool {
 	return w.draft.Revision != 0 && w.draft.By == by.ID && w.draft.Last == c.Name
 }
 
+// longestStepName is how many bytes the name of a step has at most.
+const longestStepName = 40
+
+func (c Step) valid() error {
+	if c.Name == "" || len(c.Name) > longestStepName {
+		return refuse(Unreadable, fmt.Sprintf("a step has a name of 1 to %d letters", longestStepName),
+			"give it one that no other step has")
+	}
+	return nil
+}
+
 // held refuses a step of a draft that is in another hand, or was changed meanwhile.
 func (w *worked) held(by Person, c Step) error {
+	if err := c.valid(); err != nil {
+		return err
+	}
 	if d := &w.draft; d.Revision != 0 && d.By != by.ID {
 		return refuse(Conflict, d.Name+" works on this exercise", "look at it as it is now, or take the draft over")
 	}
@@ -210,6 +224,9 @@ func (s *School) move(ctx context.Context, by Person, w *worked, c Step, m Draft
 	}
 	change := w.change(by, c)
 	if m == TakeDraft {
+		if err := c.valid(); err != nil {
+			return err
+		}
 		return kept(s.store.TakeDraft(ctx, change))
 	}
 	if err := w.held(by, c); err != nil {

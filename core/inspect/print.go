@@ -80,7 +80,23 @@ func FindPrints(prints map[string]exercise.Print, g *solid.Geometry) (was *solid
 		same = same && of >= 0 && slices.Contains(g.Names[of], name)
 		found.Of, found.Doubtful = append(found.Of, of), append(found.Doubtful, doubtful)
 	}
+	found.contested(was, g, size)
 	return was, found, same
+}
+
+// contested has a face that two unlike faces were taken for be that of the one which is more like it; that the other one
+// is that face as well is doubtful.
+func (r *Rebinding) contested(was, is *solid.Geometry, size float64) {
+	for i, of := range r.Of {
+		for k, other := range r.Of {
+			if i == k || of < 0 || of != other || pairCost(&was.Faces[i], &was.Faces[k], size) <= asItWas {
+				continue
+			}
+			if pairCost(&was.Faces[i], &is.Faces[of], size) >= pairCost(&was.Faces[k], &is.Faces[of], size) {
+				r.Doubtful[i] = true
+			}
+		}
+	}
 }
 
 // nearest is the cheapest of n, or -1 where none fits; doubtful: another one would do nearly as well, or it is far off.

@@ -3,6 +3,7 @@ package e2e
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 	"testing"
 )
 
@@ -57,6 +58,8 @@ func TestDraftOfAnExercise(t *testing.T) {
 		t.Errorf("told twice it was done twice: %+v, and %+v before", w, first)
 	}
 	note(ottoline, 0, "second", 409) // of the state before
+	note(ottoline, first.Revision, "", 400)
+	note(ottoline, first.Revision, strings.Repeat("n", 41), 400)
 	note(ottoline, first.Revision, "second", 200)
 	second := how(ottoline)
 

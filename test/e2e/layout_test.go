@@ -125,6 +125,8 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	other.open("/exercises/1?tab=layout")
 	other.find("[role=note]", "Ottoline Brack works on this exercise")
 	other.until(notes(1))
+	other.find("[role=tab]", "Sheet").MustClick()
+	other.find("[role=note]", "Ottoline Brack works on a draft of this exercise")
 	other.find("[role=tab]", "Edit").MustClick()
 	other.see("Add a characteristic")
 	other.find("[role=note]", "Ottoline Brack works on this exercise")

@@ -120,6 +120,7 @@ func TestAnotherReference(t *testing.T) {
 		{"written again with other numbers", file(80, 2, 55, 30, 4, 20, 30, 4), true},
 		{"a longer plate", file(84, 1, 20, 30, 4, 55, 30, 4), true},
 		{"a hole less, and the other between the two", file(80, 1, 40, 30, 4), false},
+		{"a hole less, and the other where it was", file(80, 1, 20, 30, 4), false},
 	} {
 		out, err := prepare.Bind(ctx, checker(), *printed, c.is)
 		var refused *modeller.Refused

@@ -21,6 +21,7 @@ import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
 import { OtherReference } from "./OtherReference";
+import { useWorking } from "./working";
 import { SheetAuditPanel, SheetFindings, openIn, useSheetAudit } from "./SheetAudit";
 import { MistakeAtlas } from "./MistakeAtlas";
 import { cx } from "../app/cx";
@@ -175,6 +176,20 @@ function IssueForm({
         {issue.isPending ? "Issuing …" : "Issue"}
       </button>
     </form>
+  );
+}
+
+/** Says that what is worked on is not what is issued. */
+function NotSaved({ exercise }: { exercise: Data }) {
+  const working = useWorking(exercise.id).data;
+  return (
+    working &&
+    working.revision !== 0 && (
+      <p className="border-b border-base-300 px-4 py-2 text-sm" role="note">
+        {working.mine ? "You work on a draft" : `${working.by} works on a draft`} of this exercise.
+        It is not saved yet: version {exercise.version} is issued without it.
+      </p>
+    )
   );
 }
 
@@ -352,6 +367,7 @@ export function Exercise({ me }: { me: Me }) {
       >
         {teaches && (
           <Panel title="Issue to a class">
+            {may && <NotSaved exercise={ex} />}
             <IssueForm exercise={ex} audit={audit.data} />
           </Panel>
         )}
