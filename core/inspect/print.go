@@ -84,8 +84,8 @@ func FindPrints(prints map[string]exercise.Print, g *solid.Geometry) (was *solid
 	return was, found, same
 }
 
-// contested has a face that two unlike faces were taken for be that of the one which is more like it; that the other one
-// is that face as well is doubtful.
+// contested has a face that two unlike faces were taken for be that of the one which is more like it; that the other
+// one is that face as well is doubtful.
 func (r *Rebinding) contested(was, is *solid.Geometry, size float64) {
 	for i, of := range r.Of {
 		for k, other := range r.Of {
