@@ -10,7 +10,6 @@ import (
 	"hammerset/core/inspect"
 	"hammerset/core/modeller"
 	"hammerset/core/quantity"
-	"hammerset/core/solid"
 )
 
 // Bind gives an exercise whose names are those of its reference. The faces of a STEP file are told by their prints,
@@ -24,11 +23,7 @@ func Bind(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref check
 	if ref.Document != nil { // its names persist
 		return &ex, nil
 	}
-	named, _, err := c.Load(ctx, ref)
-	if err != nil {
-		return nil, err
-	}
-	geo, err := solid.Describe(c.Rebuilder.Kernel(), named.Shape, named.Names)
+	_, geo, _, err := described(ctx, c, ref)
 	if err != nil {
 		return nil, err
 	}

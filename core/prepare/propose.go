@@ -24,11 +24,7 @@ const mostProposed = 300
 // sheet out anew.
 func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref check.Reference,
 	m sheet.Metrics, progress Progress) (*Proposed, error) {
-	named, _, err := c.Load(ctx, ref)
-	if err != nil {
-		return nil, err
-	}
-	geo, err := solid.Describe(c.Rebuilder.Kernel(), named.Shape, named.Names)
+	named, geo, _, err := described(ctx, c, ref)
 	if err != nil {
 		return nil, err
 	}

@@ -11,6 +11,7 @@ import (
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
+	"hammerset/core/part"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
 )
@@ -60,24 +61,18 @@ type rebinder struct {
 // lost; both are listed, and nothing is guessed. The exercise itself stays as it is.
 func Rebind(ctx context.Context, c *check.Checker, ex exercise.Exercise, was, is check.Reference,
 	accepted []string) (*Rebound, error) {
-	old, _, err := c.Load(ctx, was)
-	if err != nil {
-		return nil, err
-	}
 	b := &rebinder{accepted: accepted, byName: was.Document != nil && is.Document != nil,
 		out: &Rebound{Bindings: []Binding{}, Changes: []Restated{}}}
-	k := c.Rebuilder.Kernel()
-	if b.was, err = solid.Describe(k, old.Shape, old.Names); err != nil {
-		return nil, err
-	}
-	b.called = Called(old.Names, b.was, was.Document.Titles(), ex.Unit)
-	next, build, err := c.Load(ctx, is)
+	old, geo, _, err := described(ctx, c, was)
 	if err != nil {
 		return nil, err
 	}
-	if b.is, err = solid.Describe(k, next.Shape, next.Names); err != nil {
+	b.was, b.called = geo, Called(old.Names, geo, was.Document.Titles(), ex.Unit)
+	_, geo, build, err := described(ctx, c, is)
+	if err != nil {
 		return nil, err
 	}
+	b.is = geo
 	b.faces = inspect.Rebind(b.was, b.is)
 	b.out.Turned = b.faces.Turned
 	var driving []string
@@ -103,6 +98,17 @@ func (b *rebinder) rebound(ex exercise.Exercise, driving []string) *exercise.Exe
 		b.sheet(&ex, &ex.Sheets[i])
 	}
 	return &ex
+}
+
+// described loads a reference with its geometry; the build is that of a model.
+func described(ctx context.Context, c *check.Checker, ref check.Reference) (*part.Named, *solid.Geometry, *part.Build,
+	error) {
+	named, build, err := c.Load(ctx, ref)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	geo, err := solid.Describe(c.Rebuilder.Kernel(), named.Shape, named.Names)
+	return named, geo, build, err
 }
 
 // characteristics binds the characteristics to the new reference.

@@ -316,7 +316,7 @@ func (l *layout) plain(view string) bool {
 		if e.Seam || e.Degenerate {
 			continue
 		}
-		for _, at := range points(e) {
+		for _, at := range e.Places() {
 			d := at.Sub(l.middle)
 			if half[0]-math.Abs(d.Dot(f.X)) > 1e-6*l.size.Norm() && half[1]-math.Abs(d.Dot(f.Y)) > 1e-6*l.size.Norm() {
 				return false
@@ -324,16 +324,6 @@ func (l *layout) plain(view string) bool {
 		}
 	}
 	return true
-}
-
-// points are places on an edge that tell where it runs.
-func points(e solid.Edge) []solid.Vec {
-	if e.Kind != solid.CircleEdge || e.A.Distance(e.B) > 1e-7 {
-		return []solid.Vec{e.A, e.Mid, e.B}
-	}
-	x := e.A.Sub(e.Center)
-	y := e.Axis.Cross(x)
-	return []solid.Vec{e.A, e.Center.Add(y), e.Center.Sub(x), e.Center.Sub(y)}
 }
 
 // second tells whether a view shows a turned part from the side, as another one does that is shown.

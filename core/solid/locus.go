@@ -80,3 +80,13 @@ func (l Locus) Apart(other Locus) float64 {
 	}
 	return d.Norm()
 }
+
+// Places are points on an edge, enough to hold a circle or a line.
+func (e Edge) Places() []Vec {
+	if e.Kind != CircleEdge || e.A.Distance(e.B) > 1e-7 {
+		return []Vec{e.A, e.Mid, e.B}
+	}
+	x := e.A.Sub(e.Center)
+	y := e.Axis.Cross(x)
+	return []Vec{e.A, e.Center.Add(y), e.Center.Sub(x), e.Center.Sub(y)}
+}

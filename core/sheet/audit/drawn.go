@@ -280,7 +280,7 @@ func (u *unknowns) tangent() []drawn {
 		if a < 0 || b < 0 || a == b {
 			continue
 		}
-		for _, p := range points(e) {
+		for _, p := range e.Places() {
 			row := u.row()
 			n := u.carriers[a].normal(p)
 			u.put(row, a, 1, func(w way) float64 { return u.carriers[a].moved(w, p, n) })

@@ -139,7 +139,7 @@ func (u *unknowns) moves(c int, x []float64) float64 {
 	}
 	for _, f := range own.faces {
 		for _, e := range u.g.Faces[f].Edges {
-			for _, p := range points(u.g.Edges[e]) {
+			for _, p := range u.g.Edges[e].Places() {
 				see(p)
 			}
 		}

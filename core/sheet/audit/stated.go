@@ -280,7 +280,7 @@ func (u *unknowns) follows(e solid.Edge, c int, w way, h float64) solid.Edge {
 		return p.Add(own.Scale(far))
 	}
 	if e.Kind == solid.CircleEdge {
-		at := points(e)
+		at := e.Places()
 		a, b, d := move(at[0]), move(at[1]), move(at[2])
 		e.Center, e.Radius, e.Axis = circle(a, b, d, e.Axis)
 	}

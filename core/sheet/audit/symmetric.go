@@ -159,7 +159,7 @@ func (u *unknowns) corners(face int) []solid.Vec {
 	var out []solid.Vec
 	for _, e := range u.g.Faces[face].Edges {
 		if x := u.g.Edges[e]; !x.Degenerate {
-			out = append(out, points(x)...)
+			out = append(out, x.Places()...)
 		}
 	}
 	return out[:min(len(out), 12)]

@@ -108,13 +108,3 @@ func (u *unknowns) rigid() [][]float64 {
 	}
 	return out
 }
-
-// points are places on an edge, enough to hold a circle or a line.
-func points(e solid.Edge) []solid.Vec {
-	if e.Kind != solid.CircleEdge || e.A.Distance(e.B) > 1e-7 {
-		return []solid.Vec{e.A, e.Mid, e.B}
-	}
-	x := e.A.Sub(e.Center)
-	y := e.Axis.Cross(x)
-	return []solid.Vec{e.A, e.Center.Add(y), e.Center.Sub(x), e.Center.Sub(y)}
-}
