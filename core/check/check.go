@@ -93,7 +93,7 @@ func (c *Checker) describe(key *part.Named) (*inspect.Meshed, error) {
 		(len(key.Names) == 0 || &c.known.names[0] == &key.Names[0]) {
 		return c.known.geo, nil
 	}
-	geo, err := solid.Describe(c.Rebuilder.Kernel(), key.Shape, key.Names)
+	geo, err := Described(c.Rebuilder.Kernel(), key)
 	if err != nil {
 		return nil, err
 	}
@@ -134,7 +134,8 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 		return nil, nil, err
 	}
 	// A face that was joined of several has the numbers of all of them.
-	n := &part.Named{Shape: shape, Names: make([][]string, len(history))}
+	n := &part.Named{Shape: shape, Names: make([][]string, len(history)), File: true,
+		Uncertainty: content.Uncertainty}
 	for i, sources := range history {
 		for _, s := range sources {
 			n.Names[i] = append(n.Names[i], fmt.Sprintf("face:%d", s.Index+1))
@@ -144,6 +145,16 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 		return nil, nil, err
 	}
 	return n, nil, nil
+}
+
+// Described is the geometry of a reference. In a file, what is written as splines is taken for what it is (see
+// inspect.Recognise); a model says it itself.
+func Described(k solid.Kernel, ref *part.Named) (*solid.Geometry, error) {
+	geo, err := solid.Describe(k, ref.Shape, ref.Names)
+	if err == nil && ref.File {
+		err = inspect.Recognise(geo, k, ref.Shape, inspect.Exact(ref.Uncertainty))
+	}
+	return geo, err
 }
 
 // Part checks one part. The error is *Unusable where the attempt cannot be checked at all; progress
@@ -295,7 +306,7 @@ func (c *Checker) Had(ctx context.Context, ex *exercise.Exercise, ref Reference,
 		return nil, err
 	}
 	f := &frame{Checker: c, k: c.Rebuilder.Kernel(), ex: ex, scale: 1}
-	if f.ref, err = solid.Describe(f.k, key.Shape, key.Names); err != nil {
+	if f.ref, err = Described(f.k, key); err != nil {
 		return nil, err
 	}
 	mine, err := solid.Describe(f.k, b.Solid.Shape, nil)

@@ -17,6 +17,9 @@ type Named struct {
 	Names [][]string
 	// Pieces is set where faces that lie on one surface could not be joined.
 	Pieces bool
+	// File is set where it was read from a file; Uncertainty is how closely what touches there really touches, in mm.
+	File        bool
+	Uncertainty float64
 }
 
 // namer gives the names of a result face that came from an edge or vertex of an

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"hammerset/core/address"
+	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
 	"hammerset/core/sheet"
@@ -26,7 +27,7 @@ func (p Progress) clearing(share float64) { p("clearing the way", share) }
 func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *part.Named, m sheet.Metrics,
 	progress Progress) (*exercise.Sheet, error) {
 	progress("projecting the views", 0)
-	geo, err := solid.Describe(k, ref.Shape, ref.Names)
+	geo, err := check.Described(k, ref)
 	if err != nil {
 		return nil, err
 	}

@@ -89,7 +89,7 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 		return nil, &modeller.Refused{What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
 	}
 	k := c.Rebuilder.Kernel()
-	geo, err := solid.Describe(k, named.Shape, named.Names)
+	geo, err := check.Described(k, named)
 	if err != nil {
 		return nil, err
 	}

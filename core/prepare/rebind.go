@@ -107,7 +107,7 @@ func described(ctx context.Context, c *check.Checker, ref check.Reference) (*par
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	geo, err := solid.Describe(c.Rebuilder.Kernel(), named.Shape, named.Names)
+	geo, err := check.Described(c.Rebuilder.Kernel(), named)
 	return named, geo, build, err
 }
 

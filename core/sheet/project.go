@@ -7,6 +7,7 @@ import (
 	"reflect"
 
 	"hammerset/core/address"
+	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/part"
@@ -49,7 +50,7 @@ type Projected struct {
 // ids.
 func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.Named,
 	known map[string]*Projection) (*Projected, error) {
-	geo, err := solid.Describe(k, ref.Shape, ref.Names)
+	geo, err := check.Described(k, ref)
 	if err != nil {
 		return nil, err
 	}

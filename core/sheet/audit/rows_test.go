@@ -106,3 +106,14 @@ func TestWhatCannotBeJudged(t *testing.T) {
 		t.Errorf("%d surfaces: %v %+v", len(g.Faces), err, r)
 	}
 }
+
+// A part that is all of free form cannot be judged, and nothing is said to be stated or missing of it.
+func TestAllOfFreeForm(t *testing.T) {
+	g := &solid.Geometry{Box: solid.Box{Max: solid.Vec{10, 10, 10}},
+		Faces: []solid.Face{{Kind: solid.OtherFace, Edges: []int{0}}, {Kind: solid.OtherFace, Edges: []int{0}}},
+		Edges: []solid.Edge{{Kind: solid.OtherEdge, Faces: []int{0, 1}}}, Names: make([][]string, 2)}
+	r, err := Of(g, &exercise.Exercise{})
+	if err != nil || len(r.Unjudged) != 2 || r.Clean() || r.Sizes != 0 || len(r.Missing) != 0 {
+		t.Errorf("%+v, %v", r, err)
+	}
+}
