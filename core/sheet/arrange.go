@@ -57,8 +57,7 @@ func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standi
 	}
 	p.choose(out.Paper)
 	out.Paper, out.Scale = p.paper.Name, standards.ScaleOf(p.factor).Name
-	pointers, _ := l.column(p.factor)
-	out.Marks = append(out.Marks, pointers...)
+	out.Marks = append(out.Marks, l.column(p.factor)...)
 	for i, x := range l.angles {
 		out.Marks = append(out.Marks, exercise.Mark{Form: exercise.Angle, Of: []string{x.id}, View: x.view,
 			Offset: [2]float64{0, 18 + 8*float64(i)}})
@@ -177,24 +176,40 @@ func (l *layout) wide(view string) float64 {
 	return most
 }
 
-// column gives the leaders of all views, each ending at the right of its view, one below the
-// other, and how far they reach over the top of each.
-func (l *layout) column(factor float64) (out []exercise.Mark, over map[string]float64) {
-	const pitch, clear = 9.0, 9.0
-	over = map[string]float64{}
-	for _, view := range []string{"front", "top", "left"} {
-		var list []pointed
-		for _, x := range l.leaders {
-			if x.view == view {
-				list = append(list, x)
-			}
+// Of the column of leaders at the right of a view, in mm of paper.
+const (
+	leaderPitch = 9.0
+	leaderClear = 9.0 // of the view
+)
+
+// at are the leaders of a view.
+func (l *layout) at(view string) []pointed {
+	var list []pointed
+	for _, x := range l.leaders {
+		if x.view == view {
+			list = append(list, x)
 		}
-		half := l.half(view)
-		x := factor*half[0] + clear
-		n := float64(len(list))
-		// Lines of dimension stand below: the column begins at the foot of the view, or higher.
-		top := math.Max(pitch*(n-1)/2, -factor*half[1]+pitch*(n-1)+4)
-		over[view] = math.Max(0, top+8-factor*half[1])
+	}
+	return list
+}
+
+// columnTop is how high the column of leaders of a view reaches over its middle, and how far over its top. Lines of
+// dimension stand below: it begins at the foot of the view, or higher.
+func (l *layout) columnTop(view string, factor float64) (top, over float64) {
+	high, n := factor*l.half(view)[1], float64(len(l.at(view)))
+	top = math.Max(leaderPitch*(n-1)/2, -high+leaderPitch*(n-1)+4)
+	return top, math.Max(0, top+8-high)
+}
+
+// column gives the leaders of all views, each ending at the right of its view, one below the
+// other.
+func (l *layout) column(factor float64) []exercise.Mark {
+	const pitch = leaderPitch
+	var out []exercise.Mark
+	for _, view := range []string{"front", "top", "left"} {
+		list := l.at(view)
+		x := factor*l.half(view)[0] + leaderClear
+		top, _ := l.columnTop(view, factor)
 		knee := func(slot int) Point { return Point{x, top - pitch*float64(slot)} }
 		// From the highest place to the lowest; around one middle the larger circle above.
 		slices.SortStableFunc(list, func(a, b pointed) int {
@@ -226,7 +241,7 @@ func (l *layout) column(factor float64) (out []exercise.Mark, over map[string]fl
 				Offset: [2]float64{math.Round(1e3*way[0]) / 1e3, math.Round(1e3*way[1]) / 1e3}, Place: place})
 		}
 	}
-	return out, over
+	return out
 }
 
 // tip is the place that a leader from a knee points at, the nearest, on the paper, with its

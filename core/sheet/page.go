@@ -99,10 +99,12 @@ func (p *page) used() float64 {
 	return math.Max(0, least-share) + 2*math.Max(0, share-most)
 }
 
-// try lays the leaders out for a scale.
+// try takes a scale.
 func (p *page) try(factor float64) {
-	p.factor = factor
-	_, p.over = p.column(factor)
+	p.factor, p.over = factor, map[string]float64{}
+	for v := range p.shown {
+		_, p.over[v] = p.columnTop(v, factor)
+	}
 }
 
 // largest finds the largest scale in which the views fit the paper, with what stands beside them, and tries it.
