@@ -50,8 +50,9 @@ test bench bench-verdicts: export MMGT_OPT = 2
 
 test: setup-test build
 	scripts/check.sh
-	@# The two that take longest begin first, and the others run beside them: the browser's tests wait half of their time.
-	go test -p 3 -timeout 60m ./test/e2e ./test/geometry ./...
+	@# The two that take longest begin first, and the others follow. Of the browser's tests two run beside one another, since
+	@# they wait half of their time: a third package beside them would starve what they wait for.
+	go test -p 2 -timeout 60m ./test/e2e ./test/geometry ./...
 
 bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...

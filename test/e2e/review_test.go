@@ -115,7 +115,7 @@ func TestReviewOfAClass(t *testing.T) {
 	teacher.see("Version 3")
 	teacher.find("li button", "What would change?").MustClick()
 	teacher.see("Against version 3")
-	teacher.Timeout(2*time.Minute).MustElementR("section span", "of 4 would change")
+	teacher.Timeout(5*time.Minute).MustElementR("section span", "of 4 would change")
 	if code, answer := api.do("GET", "/api/attempts/"+dovs, "", ""); code != 200 ||
 		!strings.Contains(answer, `"version":2`) {
 		t.Errorf("looking changed the issue: %d", code)
