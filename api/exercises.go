@@ -3,6 +3,7 @@ package api
 import (
 	"cmp"
 	"context"
+	"mime/multipart"
 	"slices"
 
 	"hammerset/core/address"
@@ -51,14 +52,20 @@ func faces(in map[string][]address.Ref) map[string][]Ref {
 	return in
 }
 
+// forExercise takes the file of an exercise from who may make one: nobody else's is read, which may be large.
+func forExercise(by school.Person, body *multipart.Reader) (school.File, error) {
+	if err := school.Allowed(by, school.MakeExercise); err != nil {
+		return school.File{}, err
+	}
+	f, _, err := upload(body)
+	return f, err
+}
+
 // ImportExercise takes a zip of open files, or a reference alone.
 func (s *Server) ImportExercise(ctx context.Context, in ImportExerciseRequestObject) (ImportExerciseResponseObject,
 	error) {
 	ctx, by := asking(ctx)
-	if err := school.Allowed(by, school.MakeExercise); err != nil {
-		return nil, err // before a large file is read
-	}
-	f, _, err := upload(in.Body)
+	f, err := forExercise(by, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -73,10 +80,7 @@ func (s *Server) ImportExercise(ctx context.Context, in ImportExerciseRequestObj
 func (s *Server) RebindExercise(ctx context.Context, in RebindExerciseRequestObject) (RebindExerciseResponseObject,
 	error) {
 	ctx, by := asking(ctx)
-	if err := school.Allowed(by, school.MakeExercise); err != nil {
-		return nil, err // before a large file is read
-	}
-	f, _, err := upload(in.Body)
+	f, err := forExercise(by, in.Body)
 	if err != nil {
 		return nil, err
 	}
