@@ -212,12 +212,12 @@ func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (Edit
 	ctx, by := asking(ctx)
 	b := in.Body
 	d, err := s.school.EditSheet(ctx, by, in.Id, school.SheetStep{Step: step(b.Step), Command: b.Command,
-		Save: b.Save, Over: value(b.Over)})
+		Sheet: value(b.Sheet), Save: b.Save, Over: value(b.Over)})
 	if err != nil {
 		return nil, err
 	}
-	out := EditSheet200JSONResponse{Working: working(d.Working), Sheet: d.Sheet, Characteristics: d.Characteristics,
-		Audit:  *d.Audit,
+	out := EditSheet200JSONResponse{Working: working(d.Working), Sheet: d.Sheets[d.On], On: d.On,
+		Sheets: len(d.Sheets), Characteristics: d.Characteristics, Audit: *d.Audit,
 		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
 		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Frames: []string{}, Balloons: map[string]int{},
 		Svg: string(svg.Render(d.Drawing, s.font, svg.Options{Live: true, Handles: true}))}
@@ -241,7 +241,7 @@ func draft(in school.Draft) Draft {
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
 		IssuedBy: ex.IssuedBy, TitleBlock: ex.TitleBlock, General: ex.General,
 		Unit: ex.Unit, Working: working(in.Working), Kept: in.Kept, Characteristics: ex.Characteristics,
-		Dimensioned: ex.Sheet().Dimensioned(), Audit: *in.Drafted.Audit,
+		Dimensioned: ex.Sheets.Dimensioned(), Audit: *in.Drafted.Audit,
 		Refused: append([]exercise.Evidence{}, ex.Refused...)}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),

@@ -1469,12 +1469,18 @@ type SheetDraft struct {
 	// Loose characteristics that stand among the notes
 	Loose  []string     `json:"loose"`
 	Offers []SheetOffer `json:"offers"`
-	Papers []string     `json:"papers"`
-	Scales []string     `json:"scales"`
+
+	// On the number of the sheet in its set, from 0
+	On     int      `json:"on"`
+	Papers []string `json:"papers"`
+	Scales []string `json:"scales"`
 
 	// Sheet a sheet as the exercise document has it
 	Sheet SheetDocument `json:"sheet"`
-	Svg   string        `json:"svg"`
+
+	// Sheets how many the set has
+	Sheets int    `json:"sheets"`
+	Svg    string `json:"svg"`
 
 	// Touching what runs through texts and balloons
 	Touching []string `json:"touching"`
@@ -1532,9 +1538,12 @@ type SheetStep struct {
 	Command *SheetCommand `json:"command,omitempty"`
 
 	// Over also over what was saved meanwhile
-	Over *bool     `json:"over,omitempty"`
-	Save bool      `json:"save"`
-	Step DraftStep `json:"step"`
+	Over *bool `json:"over,omitempty"`
+	Save bool  `json:"save"`
+
+	// Sheet the number in its set of the sheet that is looked at where nothing is done, from 0
+	Sheet *int      `json:"sheet,omitempty"`
+	Step  DraftStep `json:"step"`
 }
 
 // SignIn defines model for SignIn.

@@ -123,9 +123,9 @@ func BenchmarkSheet(b *testing.B) {
 		ex.Sheets = []exercise.Sheet{{}}
 		s := sheet.Arrange(geo, ex)
 		for b.Loop() {
-			p, err := sheet.Project(ctx, k, &s, shape, nil)
+			p, err := sheet.Project(ctx, k, exercise.Sheets{s}, shape, nil)
 			if err == nil {
-				_, err = p.Seen(&s)
+				_, err = p.Seen(exercise.Sheets{s})
 			}
 			if err != nil {
 				b.Fatal(err)

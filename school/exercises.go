@@ -433,10 +433,10 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, chan
 	if change.Arrange && save {
 		w.exercise.Sheets = []exercise.Sheet{*d.Sheet}
 	} else {
-		if d.Views != nil {
-			w.exercise.Sheet().Views = d.Views
+		if d.Sheets != nil {
+			w.exercise.Sheets = d.Sheets
 		}
-		w.exercise.Sheet().Drop(func(id string) bool { return w.exercise.Characteristic(id) == nil })
+		w.exercise.Sheets.Drop(func(id string) bool { return w.exercise.Characteristic(id) == nil })
 	}
 	if save {
 		err = s.saveDraft(ctx, by, &w, "characteristics edited", over)

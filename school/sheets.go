@@ -5,17 +5,18 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"hammerset/core/exercise"
 	"hammerset/core/prepare"
 	"hammerset/core/sheet"
 	"hammerset/kernel/task"
 )
 
 // SheetStep is what is done to the sheet of an exercise: a command that becomes the next state of its draft, or none.
-// With Save the draft becomes a new version, with Over also where another one was saved meanwhile.
+// With Save the draft becomes a new version, with Over also where another one was saved meanwhile. Sheet is the number
+// of the sheet that is looked at where nothing is done, from 0.
 type SheetStep struct {
 	Step
 	Command    *sheet.Command
+	Sheet      int
 	Save, Over bool
 }
 
@@ -25,7 +26,7 @@ type SheetDraft struct {
 	*prepare.Edited
 }
 
-// EditSheet does something to the sheet of an exercise, and draws it.
+// EditSheet does something to a sheet of an exercise, and draws it.
 func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep) (SheetDraft, error) {
 	w, err := s.worked(ctx, by, id)
 	if err != nil {
@@ -51,8 +52,12 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 		defer done()
 		progress = tell
 	}
+	command := c.Command
+	if command == nil {
+		command = &sheet.Command{Sheet: c.Sheet}
+	}
 	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.EditSheet, Exercise: was, Reference: w.reference,
-		OnSheet: c.Command, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)}, progress)
+		OnSheet: command, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)}, progress)
 	if err != nil {
 		return SheetDraft{}, err
 	}
@@ -61,7 +66,7 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 		return SheetDraft{}, err
 	}
 	if changes {
-		w.exercise.Sheets, w.exercise.Characteristics = []exercise.Sheet{edited.Sheet}, edited.Characteristics
+		w.exercise.Sheets, w.exercise.Characteristics = edited.Sheets, edited.Characteristics
 		if c.Save {
 			err = s.saveDraft(ctx, by, &w, "sheet edited", c.Over)
 		} else {

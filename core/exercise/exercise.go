@@ -53,7 +53,7 @@ type Exercise struct {
 	// others as soon as it is written anew.
 	Prints map[string]Print `json:"prints,omitempty"`
 	Rubric Rubric           `json:"rubric"`
-	Sheets []Sheet          `json:"sheets"` // of a part, one
+	Sheets Sheets           `json:"sheets"`
 }
 
 // TitleBlock is what the title block says beside title, number, owner, material and unit (ISO 7200).
@@ -151,7 +151,7 @@ func Read(data []byte) (*Exercise, error) {
 	return &e, err
 }
 
-// Sheet is the sheet of an exercise of a part. A document that passed Check has it.
+// Sheet is the first sheet of the set. A document that passed Check has it.
 func (e *Exercise) Sheet() *Sheet { return &e.Sheets[0] }
 
 // Check finds what is wrong in the document itself.
@@ -162,8 +162,8 @@ func (e *Exercise) Check() error {
 	if e.Kind != Part {
 		return &Error{"/kind", fmt.Sprintf("%q is not a kind of exercise that can be read: expected %q", e.Kind, Part)}
 	}
-	if len(e.Sheets) != 1 {
-		return &Error{"/sheets", fmt.Sprintf("an exercise of a part has one sheet, and not %d", len(e.Sheets))}
+	if n := len(e.Sheets); n < 1 || n > MostSheets {
+		return &Error{"/sheets", fmt.Sprintf("a set has 1 to %d sheets, and not %d", MostSheets, n)}
 	}
 	if e.Title == "" {
 		return &Error{"/title", "an exercise needs a title"}
@@ -189,10 +189,8 @@ func (e *Exercise) Check() error {
 			return err
 		}
 	}
-	for n := range e.Sheets {
-		if err := e.Sheets[n].check(fmt.Sprintf("/sheets/%d", n), ids); err != nil {
-			return err
-		}
+	if err := e.Sheets.check(ids); err != nil {
+		return err
 	}
 	return e.Rubric.Check()
 }

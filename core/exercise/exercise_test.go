@@ -100,7 +100,8 @@ func TestFaultsNameTheirPlace(t *testing.T) {
 	}
 	for _, c := range []struct{ from, to, pointer string }{
 		{`"exercise/3"`, `"exercise/9"`, "/hammerset"}, {`"kind":"part"`, `"kind":"heap"`, "/kind"},
-		{`"sheets":[`, `"sheets":[{},`, "/sheets"}, {`[["x","y"]]`, `[["x","c1#y"]]`, "/characteristics/0/of/0/1"},
+		{`"sheets":[`, `"sheets":[{"views":[{"id":"v","kind":"top"}]},`, "/sheets/1/views/0/id"},
+		{`"sheets":`, `"heaps":`, "/sheets"}, {`[["x","y"]]`, `[["x","c1#y"]]`, "/characteristics/0/of/0/1"},
 		{`"title":"T"`, `"title":""`, "/title"}, {`"unit":"mm"`, `"unit":"ell"`, "/unit"}, {`"r.json"`, `""`, "/reference"},
 		{`"id":"a"`, `"id":""`, "/characteristics/0/id"}, {`"balloon":1`, `"balloon":0`, "/characteristics/0/balloon"},
 		{`"kind":"distance"`, `"kind":"size"`, "/characteristics/0/kind"},

@@ -136,27 +136,6 @@ type Mark struct {
 // ReferenceSize tells whether the mark is a size in parentheses, which belongs to no characteristic.
 func (m *Mark) ReferenceSize() bool { return m.Measures != "" }
 
-// Dimensioned counts the dimensions and rows of a sheet.
-func (s *Sheet) Dimensioned() int {
-	n := 0
-	for i := range s.Marks {
-		if s.Marks[i].Kind != NoteText {
-			n++
-		}
-	}
-	return n
-}
-
-// Drop takes characteristics off the sheet; a mark that is of no other goes with them.
-func (s *Sheet) Drop(gone func(id string) bool) {
-	s.Marks = slices.DeleteFunc(s.Marks, func(m Mark) bool {
-		return len(m.Of) > 0 && !slices.ContainsFunc(m.Of, func(id string) bool { return !gone(id) })
-	})
-	for i := range s.Marks {
-		s.Marks[i].Of = slices.DeleteFunc(slices.Clone(s.Marks[i].Of), gone)
-	}
-}
-
 // View finds a view by its id.
 func (s *Sheet) View(id string) *View {
 	for i := range s.Views {
@@ -167,20 +146,15 @@ func (s *Sheet) View(id string) *View {
 	return nil
 }
 
-// check finds what is wrong with a sheet that stands at a place of its document.
-func (s *Sheet) check(at string, known map[string]bool) error {
-	for i := range s.Views {
-		if err := s.checkView(i, fmt.Sprintf("%s/views/%d", at, i)); err != nil {
-			return err
-		}
-	}
-	ids := map[string]bool{}
+// checkMarks finds what is wrong with the marks of a sheet that stands at a place of its document; had are the ids of
+// the sheets before.
+func (s *Sheet) checkMarks(at string, known, had map[string]bool) error {
 	for i := range s.Marks {
 		m, at := &s.Marks[i], fmt.Sprintf("%s/marks/%d", at, i)
-		if m.ID == "" || ids[m.ID] {
+		if m.ID == "" || had[m.ID] {
 			return &Error{at + "/id", fmt.Sprintf("the id %q is empty or used twice", m.ID)}
 		}
-		ids[m.ID] = true
+		had[m.ID] = true
 		for k, id := range m.Of {
 			if !known[id] {
 				return &Error{fmt.Sprintf("%s/of/%d", at, k), fmt.Sprintf("there is no characteristic %q", id)}
@@ -193,15 +167,14 @@ func (s *Sheet) check(at string, known map[string]bool) error {
 	return nil
 }
 
-// checkView finds what is wrong with a view. A parent stands before its children, so that none is its own.
-func (s *Sheet) checkView(i int, at string) error {
-	v := &s.Views[i]
-	parents := s.Views[:i]
-	if v.ID == "" || slices.ContainsFunc(parents, func(o View) bool { return o.ID == v.ID }) {
+// check finds what is wrong with a view, after those before it. A parent stands before its children, so that none is
+// its own.
+func (v *View) check(before []View, at string) error {
+	if v.ID == "" || slices.ContainsFunc(before, func(o View) bool { return o.ID == v.ID }) {
 		return &Error{at + "/id", fmt.Sprintf("the id %q is empty or used twice", v.ID)}
 	}
 	needs := v.Kind == "auxiliary" || v.Kind == "detail"
-	if (needs || v.Parent != "") && !slices.ContainsFunc(parents, func(o View) bool { return o.ID == v.Parent }) {
+	if (needs || v.Parent != "") && !slices.ContainsFunc(before, func(o View) bool { return o.ID == v.Parent }) {
 		return &Error{at + "/parent",
 			fmt.Sprintf("there is no view %q before this one that it could be laid out from", v.Parent)}
 	}

@@ -47,7 +47,7 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 		}
 		other := ex
 		other.Sheets = []exercise.Sheet{cutThrough(*ex.Sheet(), id, letters[0], geo.Names[face][0])}
-		projected, left, err := looked(ctx, k, &other, ref, best.Known(ex.Sheet(), other.Sheet()))
+		projected, left, err := looked(ctx, k, &other, ref, best.Known(ex.Sheets, other.Sheets))
 		if err != nil {
 			return nil, err
 		}
@@ -61,11 +61,11 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 // looked projects a sheet, but for the views that are known, and finds what of its characteristics cannot be seen.
 func looked(ctx context.Context, k solid.Kernel, ex *exercise.Exercise,
 	ref *part.Named, known map[string]*sheet.Projection) (*sheet.Projected, []audit.Hidden, error) {
-	p, err := sheet.Project(ctx, k, ex.Sheet(), ref, known)
+	p, err := sheet.Project(ctx, k, ex.Sheets, ref, known)
 	if err != nil {
 		return nil, nil, err
 	}
-	seen, err := p.Seen(ex.Sheet())
+	seen, err := p.Seen(ex.Sheets)
 	if err != nil {
 		return nil, nil, err
 	}

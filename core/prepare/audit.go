@@ -55,12 +55,18 @@ func (a *Audited) Determined() bool {
 	return !slices.ContainsFunc(a.Findings, func(f Finding) bool { return f.Kind != "crowded" })
 }
 
-// crowded notes what is ill to read on the sheet as it is drawn.
-func (a *Audited) crowded(d *sheet.Drawing, m sheet.Metrics) {
-	for _, what := range d.Unreadable(m) {
-		a.Findings = append(a.Findings, Finding{Kind: "crowded", What: what,
-			Remedy: "move it, or have the way cleared where the sheet is laid out", Faces: []address.Ref{},
-			Characteristics: []string{}})
+// crowded notes what is ill to read on the sheets as they are drawn.
+func (a *Audited) crowded(set []*sheet.Drawing, m sheet.Metrics) {
+	for n, d := range set {
+		on := ""
+		if len(set) > 1 {
+			on = fmt.Sprintf("sheet %d: ", n+1)
+		}
+		for _, what := range d.Unreadable(m) {
+			a.Findings = append(a.Findings, Finding{Kind: "crowded", What: on + what,
+				Remedy: "move it, or have the way cleared where the sheet is laid out", Faces: []address.Ref{},
+				Characteristics: []string{}})
+		}
 	}
 }
 

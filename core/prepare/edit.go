@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"strings"
 
 	"hammerset/core/check"
 	"hammerset/core/exercise"
@@ -18,17 +19,19 @@ type Editor struct {
 	Checker *check.Checker
 	Metrics sheet.Metrics
 
-	reference string         // the key of what was projected
-	sheet     exercise.Sheet // as it was then
+	reference string          // the key of what was projected
+	sheets    exercise.Sheets // as they were then
 	projected *sheet.Projected
 	notes     []part.Note
 	called    []string // the faces of the reference in words
 	named     *part.Named
 }
 
-// Edited is a sheet after a command, as it is drawn then.
+// Edited is a sheet after a command, as it is drawn then, and the set that it is one of.
 type Edited struct {
-	Sheet   exercise.Sheet `json:"sheet"`
+	Sheets exercise.Sheets `json:"sheets"`
+	// On is the number of the sheet that is drawn, from 0.
+	On      int            `json:"on"`
 	Drawing *sheet.Drawing `json:"drawing"`
 	// Touching says in words what runs through texts and balloons.
 	Touching []string `json:"touching"`
@@ -42,21 +45,22 @@ type Edited struct {
 	Offers []sheet.Offer `json:"offers,omitempty"`
 }
 
-// Edit carries out a command on the sheet of an exercise, or none, and draws it; progress is told how far what takes
-// long is. Reference is what the key of its
-// reference is. The error is a *modeller.Refused where the command cannot be carried out.
+// Edit carries out a command on a sheet of an exercise, or none on the sheet of its number, and draws it; progress is
+// told how far what takes long is. Reference is what the key of its reference is. The error is a
+// *modeller.Refused where the command cannot be carried out.
 func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference string,
 	c *sheet.Command, progress Progress) (*Edited, error) {
-	s := ex.Sheet()
 	if err := e.project(ctx, ex, ref, reference); err != nil {
 		return nil, err
 	}
-	d, err := sheet.LayOut(ex, s, e.projected, e.Metrics, e.notes...)
+	// A sheet that another window has taken out of the set meanwhile is not there any more.
+	c.Sheet = max(0, min(c.Sheet, len(ex.Sheets)-1))
+	d, err := sheet.LayOut(ex, &ex.Sheets[c.Sheet], e.projected, e.Metrics, e.notes...)
 	if err != nil {
 		return nil, err
 	}
 	var offers []sheet.Offer
-	if c != nil {
+	if c.Do != "" {
 		if offers, err = e.apply(ctx, ex, c, d, progress); err != nil {
 			return nil, refused(err)
 		}
@@ -66,11 +70,12 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 		if err := e.stand(ex, c); err != nil {
 			return nil, err
 		}
-		if d, err = sheet.LayOut(ex, s, e.projected, e.Metrics, e.notes...); err != nil {
+		c.Sheet = shown(ex.Sheets, c)
+		if d, err = sheet.LayOut(ex, &ex.Sheets[c.Sheet], e.projected, e.Metrics, e.notes...); err != nil {
 			return nil, err
 		}
 	}
-	out := &Edited{Sheet: *s, Drawing: d, Touching: []string{}, Loose: []string{},
+	out := &Edited{Sheets: ex.Sheets, On: c.Sheet, Drawing: d, Touching: []string{}, Loose: []string{},
 		Characteristics: ex.Characteristics, Offers: offers}
 	if out.Audit, err = e.audit(ex); err != nil {
 		return nil, err
@@ -78,12 +83,7 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 	for _, t := range d.Touching(e.Metrics) {
 		out.Touching = append(out.Touching, t.String())
 	}
-	marked := map[string]bool{}
-	for _, m := range s.Marks {
-		for _, id := range m.Of {
-			marked[id] = true
-		}
-	}
+	marked := ex.Sheets.Marked()
 	for _, x := range ex.Characteristics {
 		if !marked[x.ID] {
 			out.Loose = append(out.Loose, x.ID)
@@ -92,13 +92,25 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 	return out, nil
 }
 
+// shown is the number of the sheet that is looked at after a command: a new one, or the one that a view was put onto.
+func shown(set exercise.Sheets, c *sheet.Command) int {
+	_, view, _ := strings.Cut(c.Item, ":")
+	switch {
+	case c.Do == sheet.NewSheet:
+		return len(set) - 1
+	case c.Do == sheet.Onto && set.On(view) >= 0:
+		return set.On(view)
+	}
+	return min(c.Sheet, len(set)-1)
+}
+
 // apply carries out a command, or answers it.
 func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Command,
 	d *sheet.Drawing, progress Progress) ([]sheet.Offer, error) {
-	s := ex.Sheet()
-	if err := sheet.Settle(s, e.projected); err != nil {
+	if err := sheet.Settle(ex.Sheets, e.projected); err != nil {
 		return nil, err
 	}
+	s := &ex.Sheets[c.Sheet]
 	switch c.Do {
 	case sheet.Clear:
 		return nil, sheet.Untangle(ctx, ex, s, e.projected, e.Metrics, progress.clearing)
@@ -113,9 +125,9 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 	var err error
 	switch c.Do {
 	case sheet.Propose:
-		return nil, e.propose(ctx, ex, progress)
+		return nil, e.propose(ctx, ex, s, progress)
 	case sheet.State:
-		err = e.state(ex, c.Text)
+		err = e.state(ex, s, c.Text)
 	default:
 		err = c.Apply(ex, s, e.projected, d, e.label)
 	}
@@ -128,25 +140,25 @@ func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Comm
 
 // propose adds all that the sheet lacks, and draws it: where nothing was drawn before the sheet is laid out anew, else
 // each size stands where an arranged sheet has it, and what is in the way is cleared.
-func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise, progress Progress) error {
-	bare := len(ex.Sheet().Marks) == 0
+func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, progress Progress) error {
+	bare := len(ex.Sheets) == 1 && len(s.Marks) == 0
 	if _, err := complete(ctx, e.projected.Geometry, ex, e.called, progress, func(id string) error {
 		if bare {
 			return nil
 		}
-		return e.put(ex, id)
+		return e.put(ex, s, id)
 	}); err != nil {
 		return err
 	}
 	if bare {
-		s, err := Arranged(ctx, e.Checker.Rebuilder.Kernel(), *ex, e.named, e.Metrics, progress)
+		arranged, err := Arranged(ctx, e.Checker.Rebuilder.Kernel(), *ex, e.named, e.Metrics, progress)
 		if err != nil {
 			return err
 		}
-		*ex.Sheet() = *s
+		*s = *arranged
 		return nil
 	}
-	return sheet.Untangle(ctx, ex, ex.Sheet(), e.projected, e.Metrics, progress.clearing)
+	return sheet.Untangle(ctx, ex, s, e.projected, e.Metrics, progress.clearing)
 }
 
 // audit finds whether the sheet determines the part.
@@ -156,7 +168,7 @@ func (e *Editor) audit(ex *exercise.Exercise) (*Audited, error) {
 
 // state adds the characteristic that a finding proposes, by its label, and draws it where a sheet that is laid out by
 // itself has it; what no view shows stands among the notes.
-func (e *Editor) state(ex *exercise.Exercise, label string) error {
+func (e *Editor) state(ex *exercise.Exercise, s *exercise.Sheet, label string) error {
 	audited, err := e.audit(ex)
 	if err != nil {
 		return err
@@ -166,14 +178,14 @@ func (e *Editor) state(ex *exercise.Exercise, label string) error {
 			continue
 		}
 		id := ex.Add(exercise.Characteristic{Kind: f.Add.Kind, Label: f.Add.Label, Of: f.Add.Of})
-		return e.put(ex, id)
+		return e.put(ex, s, id)
 	}
 	return &sheet.Impossible{What: "this is not missing any more", Remedy: "choose what is"}
 }
 
 // put draws a characteristic where an arranged sheet has it; what no view shows stands among the notes.
-func (e *Editor) put(ex *exercise.Exercise, id string) error {
-	err := sheet.Command{Do: sheet.Put, Text: id}.Apply(ex, ex.Sheet(), e.projected, nil, e.label)
+func (e *Editor) put(ex *exercise.Exercise, s *exercise.Sheet, id string) error {
+	err := sheet.Command{Do: sheet.Put, Text: id}.Apply(ex, s, e.projected, nil, e.label)
 	var impossible *sheet.Impossible
 	if errors.As(err, &impossible) {
 		return nil
@@ -183,11 +195,19 @@ func (e *Editor) put(ex *exercise.Exercise, id string) error {
 
 // stand puts a view where there is room for it that a command has just added.
 func (e *Editor) stand(ex *exercise.Exercise, c *sheet.Command) error {
-	if c.Do != sheet.Show && c.Do != sheet.CutAcross && c.Do != sheet.Enlarge && c.Do != sheet.SquareTo {
+	s := &ex.Sheets[shown(ex.Sheets, c)]
+	id := ""
+	switch c.Do {
+	case sheet.Show, sheet.CutAcross, sheet.Enlarge, sheet.SquareTo:
+		id = s.Views[len(s.Views)-1].ID
+	case sheet.Onto:
+		if _, id, _ = strings.Cut(c.Item, ":"); strings.Contains(id, " ") { // several stand as they stood
+			return nil
+		}
+	default:
 		return nil
 	}
-	views := ex.Sheet().Views
-	return sheet.Stand(ex, ex.Sheet(), e.projected, views[len(views)-1].ID, e.Metrics)
+	return sheet.Stand(ex, s, e.projected, id, e.Metrics)
 }
 
 // label is what a dimension is called that is put where an offer has it.
@@ -207,10 +227,9 @@ func refused(err error) error {
 
 // project has the kernel project the views, but for those that it projected alike last.
 func (e *Editor) project(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference string) error {
-	s := ex.Sheet()
 	var known map[string]*sheet.Projection
 	if e.projected != nil && e.reference == reference {
-		if known = e.projected.Known(&e.sheet, s); len(known) == len(s.Views) {
+		if known = e.projected.Known(e.sheets, ex.Sheets); len(known) == len(ex.Sheets.Views()) {
 			return nil
 		}
 	}
@@ -222,12 +241,15 @@ func (e *Editor) project(ctx context.Context, ex *exercise.Exercise, ref check.R
 	if build != nil {
 		e.notes = build.Notes
 	}
-	p, err := sheet.Project(ctx, e.Checker.Rebuilder.Kernel(), s, named, known)
+	p, err := sheet.Project(ctx, e.Checker.Rebuilder.Kernel(), ex.Sheets, named, known)
 	if err != nil {
 		return err
 	}
 	e.called = Called(named.Names, p.Geometry, ref.Document.Titles(), ex.Unit)
 	e.reference, e.projected, e.named = reference, p, named
-	e.sheet = exercise.Sheet{Views: slices.Clone(s.Views), Stands: s.Stands}
+	e.sheets = slices.Clone(ex.Sheets)
+	for n := range e.sheets {
+		e.sheets[n].Views = slices.Clone(e.sheets[n].Views)
+	}
 	return nil
 }

@@ -38,13 +38,15 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if build != nil {
 		notes = build.Notes
 	}
-	projected, err := sheet.Project(ctx, k, ex.Sheet(), named, nil)
+	projected, err := sheet.Project(ctx, k, ex.Sheets, named, nil)
 	if err != nil {
 		return nil, err
 	}
-	if out.Drawing, err = sheet.LayOut(ex, ex.Sheet(), projected, m, notes...); err != nil {
+	drawn, err := sheet.LayOutSet(ex, projected, m, notes...)
+	if err != nil {
 		return nil, err
 	}
+	out.Drawing = sheet.Stacked(drawn)
 	geo := projected.Geometry
 	if out.Mesh, err = k.Mesh(named.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
 		return nil, err
@@ -72,7 +74,7 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	if out.Audit, err = auditSeen(ex, projected, Called(named.Names, geo, ref.Document.Titles(), ex.Unit)); err != nil {
 		return nil, err
 	}
-	out.Audit.crowded(out.Drawing, m)
+	out.Audit.crowded(drawn, m)
 	out.Loose = out.Audit.loose()
 	return out, nil
 }
@@ -131,7 +133,7 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 	if arrange {
 		out.Sheet, err = Arranged(ctx, k, sound, named, m, progress)
 	} else {
-		out.Views, err = settled(ctx, k, ex.Sheets, named)
+		out.Sheets, err = settled(ctx, k, ex.Sheets, named)
 	}
 	if err != nil {
 		return nil, err
@@ -140,29 +142,31 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 	return out, err
 }
 
-// settled are the views of a sheet that an earlier program has placed by their middles, placed by their origins; nil
-// where there are none.
-func settled(ctx context.Context, k solid.Kernel, sheets []exercise.Sheet, ref *part.Named) ([]exercise.View, error) {
-	if len(sheets) == 0 || !slices.ContainsFunc(sheets[0].Views, func(v exercise.View) bool { return v.Middle }) {
+// settled are the sheets of which an earlier program has placed views by their middles, with all placed by their
+// origins; nil where there are none.
+func settled(ctx context.Context, k solid.Kernel, set exercise.Sheets, ref *part.Named) (exercise.Sheets, error) {
+	if !slices.ContainsFunc(set.Views(), func(v exercise.View) bool { return v.Middle }) {
 		return nil, nil
 	}
-	s := sheets[0]
-	s.Views = slices.Clone(s.Views)
-	projected, err := sheet.Project(ctx, k, &s, ref, nil)
+	set = slices.Clone(set)
+	for n := range set {
+		set[n].Views = slices.Clone(set[n].Views)
+	}
+	projected, err := sheet.Project(ctx, k, set, ref, nil)
 	if err != nil {
 		return nil, err
 	}
-	return s.Views, sheet.Settle(&s, projected)
+	return set, sheet.Settle(set, projected)
 }
 
-// AuditOf audits the sheet of an exercise against its reference.
+// AuditOf audits the sheets of an exercise against its reference.
 func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref check.Reference,
 	m sheet.Metrics) (*Audited, error) {
 	named, build, err := c.Load(ctx, ref)
 	if err != nil {
 		return nil, err
 	}
-	projected, err := sheet.Project(ctx, c.Rebuilder.Kernel(), ex.Sheet(), named, nil)
+	projected, err := sheet.Project(ctx, c.Rebuilder.Kernel(), ex.Sheets, named, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -170,20 +174,20 @@ func AuditOf(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 	if build != nil {
 		notes = build.Notes
 	}
-	d, err := sheet.LayOut(ex, ex.Sheet(), projected, m, notes...)
+	drawn, err := sheet.LayOutSet(ex, projected, m, notes...)
 	if err != nil {
 		return nil, err
 	}
 	out, err := auditSeen(ex, projected, Called(named.Names, projected.Geometry, ref.Document.Titles(), ex.Unit))
 	if err == nil {
-		out.crowded(d, m)
+		out.crowded(drawn, m)
 	}
 	return out, err
 }
 
-// auditSeen audits a sheet whose views have been projected.
+// auditSeen audits sheets whose views have been projected.
 func auditSeen(ex *exercise.Exercise, projected *sheet.Projected, called []string) (*Audited, error) {
-	seen, err := projected.Seen(ex.Sheet())
+	seen, err := projected.Seen(ex.Sheets)
 	if err != nil {
 		return nil, err
 	}

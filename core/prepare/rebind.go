@@ -94,9 +94,11 @@ func (b *rebinder) rebound(ex exercise.Exercise, driving []string) *exercise.Exe
 	b.whatIfs(&ex, driving)
 	b.refused(&ex)
 	ex.Sheets = slices.Clone(ex.Sheets)
+	gone := map[string]bool{}
 	for i := range ex.Sheets {
-		b.sheet(&ex, &ex.Sheets[i])
+		b.sheet(&ex.Sheets[i], gone)
 	}
+	ex.Sheets.Drop(func(id string) bool { return ex.Characteristic(id) == nil })
 	return &ex
 }
 
@@ -319,26 +321,26 @@ func (b *rebinder) refs(id, label string, list []address.Ref) bool {
 	return true
 }
 
-// sheet binds what the views and marks of a sheet stand by.
-func (b *rebinder) sheet(ex *exercise.Exercise, s *exercise.Sheet) {
+// sheet binds what the views and marks of a sheet stand by; views that cannot be bound are gone, with those that are
+// laid out from them.
+func (b *rebinder) sheet(s *exercise.Sheet, gone map[string]bool) {
 	if s.Stands != nil {
 		both := []address.Ref{s.Stands.Up, s.Stands.Front}
 		if s.Stands = nil; b.refs("stands", "How the part stands", both) {
 			s.Stands = &exercise.Standing{Up: both[0], Front: both[1]}
 		}
 	}
-	var gone []string
 	views := s.Views
 	s.Views = nil
 	for _, v := range views {
-		if slices.Contains(gone, v.Parent) || !b.view(&v) {
-			gone = append(gone, v.ID)
+		if gone[v.Parent] || !b.view(&v) {
+			gone[v.ID] = true
 			continue
 		}
 		s.Views = append(s.Views, v)
 	}
 	s.Marks = slices.DeleteFunc(slices.Clone(s.Marks), func(m exercise.Mark) bool {
-		return m.View != "" && slices.Contains(gone, m.View)
+		return gone[m.View]
 	})
 	for i := range s.Marks {
 		s.Marks[i].Anchors = slices.Clone(s.Marks[i].Anchors)
@@ -346,7 +348,6 @@ func (b *rebinder) sheet(ex *exercise.Exercise, s *exercise.Sheet) {
 	s.Marks = slices.DeleteFunc(s.Marks, func(m exercise.Mark) bool {
 		return !b.refs("mark:"+m.ID, "The size in parentheses "+m.ID, m.Anchors)
 	})
-	s.Drop(func(id string) bool { return ex.Characteristic(id) == nil })
 }
 
 // view binds a view, and tells whether it stays: one without its cut or its face is another view.

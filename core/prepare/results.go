@@ -38,8 +38,8 @@ type Drafted struct {
 	Faces  []modeller.FaceRow `json:"faces"`
 	Values []DraftValue       `json:"values"`
 	Sheet  *exercise.Sheet    `json:"sheet,omitempty"` // laid out by itself, where that was asked for
-	// Views are those of the sheet as it is, placed by their origins; none where they were before.
-	Views  []exercise.View `json:"views,omitempty"`
+	// Sheets are those of the exercise with their views placed by their origins; none where they were before.
+	Sheets exercise.Sheets `json:"sheets,omitempty"`
 	Unit   string          `json:"unit"`
 	Solids int             `json:"solids"`
 	Audit  *Audited        `json:"audit"` // of the characteristics that are finished

@@ -15,9 +15,10 @@ import (
 const letters = "ABCDEFGHJKLMNPRSTUVWXYZ"
 
 // freshLetter is a letter that no view has.
-func freshLetter(s *exercise.Sheet) string {
+func freshLetter(set exercise.Sheets) string {
+	views := set.Views()
 	for _, l := range letters {
-		if !slices.ContainsFunc(s.Views, func(v exercise.View) bool { return v.Letter == string(l) }) {
+		if !slices.ContainsFunc(views, func(v exercise.View) bool { return v.Letter == string(l) }) {
 			return string(l)
 		}
 	}
@@ -25,20 +26,20 @@ func freshLetter(s *exercise.Sheet) string {
 }
 
 // freshView is an id that no view has.
-func freshView(s *exercise.Sheet, kind string) string {
+func freshView(set exercise.Sheets, kind string) string {
 	id := kind
-	for n := 2; s.View(id) != nil; n++ {
+	for n := 2; set.View(id) != nil; n++ {
 		id = fmt.Sprintf("%s-%d", kind, n)
 	}
 	return id
 }
 
 // show adds a view from a side.
-func (c Command) show(s *exercise.Sheet) error {
+func (c Command) show(set exercise.Sheets, s *exercise.Sheet) error {
 	if _, ok := viewFrame(c.Text); !ok {
 		return &Impossible{fmt.Sprintf("%q is not a side to look from", c.Text), "choose one of the list"}
 	}
-	v := exercise.View{ID: freshView(s, c.Text), Kind: c.Text}
+	v := exercise.View{ID: freshView(set, c.Text), Kind: c.Text}
 	if fromCorner(v) {
 		v.Scale = s.Scale
 	}
@@ -48,7 +49,7 @@ func (c Command) show(s *exercise.Sheet) error {
 
 // cutAcross adds the section along a line that was drawn across a view. It passes through the middle of the feature
 // that lies nearest to the line: a cut is held by features, so that it goes with them.
-func (c Command) cutAcross(s *exercise.Sheet, p *Projected, id string) error {
+func (c Command) cutAcross(set exercise.Sheets, s *exercise.Sheet, p *Projected, id string) error {
 	v, _, err := p.placedView(s, id)
 	if err != nil {
 		return err
@@ -83,8 +84,8 @@ func (c Command) cutAcross(s *exercise.Sheet, p *Projected, id string) error {
 	if err != nil {
 		return err
 	}
-	s.Views = append(s.Views, exercise.View{ID: freshView(s, "section"), Kind: kind, Parent: id, Letter: freshLetter(s),
-		Scale: v.spec.Scale, Cut: &exercise.Cut{Kind: exercise.FullCut,
+	s.Views = append(s.Views, exercise.View{ID: freshView(set, "section"), Kind: kind, Parent: id,
+		Letter: freshLetter(set), Scale: v.spec.Scale, Cut: &exercise.Cut{Kind: exercise.FullCut,
 			Path: []address.Ref{{Name: p.Geometry.Names[face][0]}}}})
 	return nil
 }
@@ -128,7 +129,7 @@ func (p *Projected) nearLine(v *view, axis int, q []Point) (int, error) {
 
 // enlarge adds the detail inside a circle that was drawn on a view, in the largest scale in which it stays within
 // 70 mm.
-func (c Command) enlarge(s *exercise.Sheet, p *Projected, id string) error {
+func (c Command) enlarge(set exercise.Sheets, s *exercise.Sheet, p *Projected, id string) error {
 	v, _, err := p.placedView(s, id)
 	if err != nil {
 		return err
@@ -141,7 +142,7 @@ func (c Command) enlarge(s *exercise.Sheet, p *Projected, id string) error {
 		return &Impossible{"a detail is not taken from a detail", "draw the circle on the view itself"}
 	}
 	middle, radius := v.plane(q[0]), q[0].distance(q[1])/v.scale
-	d := exercise.View{ID: freshView(s, "detail"), Kind: "detail", Parent: id, Letter: freshLetter(s),
+	d := exercise.View{ID: freshView(set, "detail"), Kind: "detail", Parent: id, Letter: freshLetter(set),
 		Hidden: v.spec.Hidden, Clip: &exercise.Clip{Radius: neatly(radius),
 			At: [2]float64{neatly(middle[0] - v.window.origin[0]), neatly(middle[1] - v.window.origin[1])}}}
 	for _, scale := range standards.Scales {
@@ -158,23 +159,6 @@ func (c Command) enlarge(s *exercise.Sheet, p *Projected, id string) error {
 }
 
 func neatly(v float64) float64 { return math.Round(10*v) / 10 }
-
-// removeView takes a view off the sheet, with those that are laid out from it. What was dimensioned in them goes among
-// the notes.
-func removeView(s *exercise.Sheet, id string) error {
-	gone := map[string]bool{id: true}
-	for _, v := range s.Views { // parents stand first
-		if gone[v.Parent] {
-			gone[v.ID] = true
-		}
-	}
-	if len(gone) == len(s.Views) {
-		return &Impossible{"a sheet has one view at least", "add another before you remove this one"}
-	}
-	s.Views = slices.DeleteFunc(s.Views, func(v exercise.View) bool { return gone[v.ID] })
-	s.Marks = slices.DeleteFunc(s.Marks, func(m exercise.Mark) bool { return gone[m.View] })
-	return nil
-}
 
 // cutAs changes how far a section is cut.
 func (c Command) cutAs(v *exercise.View) error {

@@ -18,11 +18,13 @@ import (
 // Command is one thing that a person does to a sheet. Item is what it is done to, "mark:m3" or "view:front", or several
 // of these with spaces between them.
 type Command struct {
-	Do   string     `json:"do"`
-	Item string     `json:"item,omitempty"`
-	By   [2]float64 `json:"by,omitzero"` // in millimetres of paper
-	Text string     `json:"text,omitempty"`
-	On   bool       `json:"on,omitempty"`
+	Do string `json:"do"`
+	// Sheet is the number of the sheet in its set, from 0.
+	Sheet int        `json:"sheet,omitempty"`
+	Item  string     `json:"item,omitempty"`
+	By    [2]float64 `json:"by,omitzero"` // in millimetres of paper
+	Text  string     `json:"text,omitempty"`
+	On    bool       `json:"on,omitempty"`
 	// Tolerance is of a size alone.
 	Tolerance *exercise.Tolerance `json:"tolerance,omitempty"`
 	// Picks are places of the paper that were pointed at in the view, and Reach is how far an edge may be from them, in
@@ -46,6 +48,9 @@ const (
 	ScaleTo  = "scale"      // a view, or the sheet, in the scale Text
 	PaperOf  = "paper"      // the sheet on the paper Text
 	Projects = "projection" // the views laid out in the projection Text, first or third
+	NewSheet = "add-sheet"  // one more sheet at the end of the set
+	EndSheet = "end-sheet"  // the sheet goes, with what is on it
+	Onto     = "onto"       // a view onto the sheet with the number Text, from 1, with those that are laid out from it
 	Tolerate = "tolerance"  // the first size of a mark, by Tolerance; with none by the sheet's own
 	Affix    = "affix"      // Text before or, with On, behind the sizes of a mark
 	Clear    = "untangle"   // move the marks that are touched; done by Untangle
@@ -108,17 +113,21 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 	case view < 0:
 		return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
 	case c.Do == CutAcross:
-		return c.cutAcross(s, p, id)
+		return c.cutAcross(ex.Sheets, s, p, id)
 	case c.Do == Enlarge:
-		return c.enlarge(s, p, id)
+		return c.enlarge(ex.Sheets, s, p, id)
 	case c.Do == DimensionOf:
 		return c.dimension(ex, s, p, label)
 	case c.Do == Shorten:
 		return c.shorten(s, p, id)
 	case c.Do == SquareTo:
-		return c.squareTo(s, p, id)
+		return c.squareTo(ex.Sheets, s, p, id)
 	case c.Do == StepTo:
-		return c.step(s, p, id)
+		return c.step(ex.Sheets, s, p, id)
+	case c.Do == Remove:
+		return removeView(ex.Sheets, id)
+	case c.Do == Onto:
+		return c.onto(ex.Sheets, id)
 	}
 	return c.onView(s, view)
 }
@@ -131,8 +140,8 @@ func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 	case Enframe:
 		return c.enframe(ex, s, p)
 	case Write:
-		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(s), Kind: exercise.NoteText, Offset: neat(c.By), Text: c.Text,
-			ByHand: true})
+		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(ex.Sheets), Kind: exercise.NoteText, Offset: neat(c.By),
+			Text: c.Text, ByHand: true})
 	case ScaleTo:
 		return rescale(&s.Scale, c.Text)
 	case PaperOf:
@@ -143,9 +152,13 @@ func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 	case Projects:
 		return p.reproject(s, c.Text)
 	case Show:
-		return c.show(s)
+		return c.show(ex.Sheets, s)
 	case Drop:
-		return c.drop(ex, s)
+		return c.drop(ex)
+	case NewSheet:
+		return addSheet(ex)
+	case EndSheet:
+		return c.endSheet(ex)
 	default:
 		return c.unknown()
 	}
@@ -153,7 +166,7 @@ func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 }
 
 // drop takes a characteristic out of the exercise, with what is drawn of it.
-func (c Command) drop(ex *exercise.Exercise, s *exercise.Sheet) error {
+func (c Command) drop(ex *exercise.Exercise) error {
 	gone := func(x exercise.Characteristic) bool { return x.ID == c.Text }
 	if !slices.ContainsFunc(ex.Characteristics, gone) {
 		return &Impossible{fmt.Sprintf("there is no characteristic %q", c.Text), "choose one that is there"}
@@ -162,7 +175,7 @@ func (c Command) drop(ex *exercise.Exercise, s *exercise.Sheet) error {
 		return &Impossible{"an exercise checks one thing at least", "add another before you remove this one"}
 	}
 	ex.Characteristics = slices.DeleteFunc(slices.Clone(ex.Characteristics), gone)
-	s.Drop(func(id string) bool { return id == c.Text })
+	ex.Sheets.Drop(func(id string) bool { return id == c.Text })
 	return nil
 }
 
@@ -352,8 +365,6 @@ func (c Command) onView(s *exercise.Sheet, i int) error {
 		s.Views[i].Smooth = c.On
 	case ScaleTo:
 		return rescale(&s.Views[i].Scale, c.Text)
-	case Remove:
-		return removeView(s, s.Views[i].ID)
 	case Flip:
 		return turn(&s.Views[i])
 	case CutAs:
@@ -370,10 +381,11 @@ func neat(p [2]float64) [2]float64 {
 }
 
 // fresh is an id that no mark has.
-func fresh(s *exercise.Sheet) string {
-	for n := len(s.Marks) + 1; ; n++ {
+func fresh(set exercise.Sheets) string {
+	marks := set.Marks()
+	for n := len(marks) + 1; ; n++ {
 		id := fmt.Sprintf("m%d", n)
-		if !slices.ContainsFunc(s.Marks, func(m exercise.Mark) bool { return m.ID == id }) {
+		if !slices.ContainsFunc(marks, func(m exercise.Mark) bool { return m.ID == id }) {
 			return id
 		}
 	}
@@ -450,8 +462,11 @@ func flip(m *exercise.Mark) error {
 // put draws a characteristic where an arranged sheet has it, if the sheet has such a view.
 func put(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, id string) error {
 	c := ex.Characteristic(id)
-	if c == nil {
+	switch {
+	case c == nil:
 		return &Impossible{fmt.Sprintf("there is no characteristic %q", id), "add it first"}
+	case ex.Sheets.Marked()[id]:
+		return &Impossible{fmt.Sprintf("“%s” stands at a mark already", c.Label), "drag that one"}
 	}
 	arranged := arrange(geo, ex, s.Stands)
 	for _, m := range arranged.Marks {
@@ -463,7 +478,7 @@ func put(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, id strin
 			return &Impossible{fmt.Sprintf("“%s” is read in the %s view, which this sheet does not have", c.Label, m.View),
 				"lay the sheet out anew, or leave it among the notes"}
 		}
-		m.ID, m.View, m.Of = fresh(s), s.Views[i].ID, []string{id}
+		m.ID, m.View, m.Of = fresh(ex.Sheets), s.Views[i].ID, []string{id}
 		s.Marks = append(s.Marks, m)
 		return nil
 	}

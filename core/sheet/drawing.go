@@ -96,6 +96,8 @@ type Drawing struct {
 	Handles map[string]Handle `json:"-"`
 	Marks   []Mark            `json:"marks"`
 	Spans   []Span            `json:"spans,omitempty"`
+	// Pages are the sheets of a set that are drawn together, the first on top; nothing of a single one.
+	Pages []Page `json:"pages,omitempty"`
 }
 
 // acrossCircle is the form of a diameter at a leader.

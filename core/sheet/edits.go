@@ -16,8 +16,10 @@ import (
 // each carries a command out on every one of the items that it names, all or none.
 func (c Command) each(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d *Drawing,
 	label func(*Offer) string) error {
-	was := *s
-	was.Views, was.Marks = slices.Clone(s.Views), slices.Clone(s.Marks)
+	was := slices.Clone(ex.Sheets)
+	for n := range was {
+		was[n].Views, was[n].Marks = slices.Clone(was[n].Views), slices.Clone(was[n].Marks)
+	}
 	items := strings.Fields(c.Item)
 	if c.Do == Move {
 		items = c.together(s, items)
@@ -25,12 +27,22 @@ func (c Command) each(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d 
 	for _, item := range items {
 		one := c
 		one.Item = item
+		if (c.Do == Remove || c.Do == Onto) && !onSheet(s, item) { // it went with what it was laid out from
+			continue
+		}
 		if err := one.Apply(ex, s, p, d, label); err != nil {
-			*s = was
+			copy(ex.Sheets, was)
 			return err
 		}
 	}
 	return nil
+}
+
+// onSheet tells whether an item is on a sheet.
+func onSheet(s *exercise.Sheet, item string) bool {
+	what, id, _ := strings.Cut(item, ":")
+	return what == "view" && s.View(id) != nil ||
+		what == "mark" && slices.ContainsFunc(s.Marks, func(m exercise.Mark) bool { return m.ID == id })
 }
 
 // together moves views that are moved at once, each by as much, and gives what is left to be moved: marks of other
@@ -85,7 +97,7 @@ func inParentheses(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry
 	ex.Characteristics = slices.DeleteFunc(slices.Clone(ex.Characteristics), func(x exercise.Characteristic) bool {
 		return x.ID == id
 	})
-	s.Drop(func(gone string) bool { return gone == id })
+	ex.Sheets.Drop(func(gone string) bool { return gone == id })
 	return nil
 }
 
@@ -138,7 +150,7 @@ func (c Command) shorten(s *exercise.Sheet, p *Projected, id string) error {
 }
 
 // squareTo adds the view that looks squarely at the slanting face whose edge was picked.
-func (c Command) squareTo(s *exercise.Sheet, p *Projected, id string) error {
+func (c Command) squareTo(set exercise.Sheets, s *exercise.Sheet, p *Projected, id string) error {
 	v, projection, err := p.placedView(s, id)
 	if err != nil {
 		return err
@@ -157,7 +169,7 @@ func (c Command) squareTo(s *exercise.Sheet, p *Projected, id string) error {
 			face.Normal.Parallel(v.frame.X, 1e-6) || face.Normal.Parallel(v.frame.Y, 1e-6) {
 			continue
 		}
-		s.Views = append(s.Views, exercise.View{ID: freshView(s, "auxiliary"), Kind: "auxiliary", Parent: id,
+		s.Views = append(s.Views, exercise.View{ID: freshView(set, "auxiliary"), Kind: "auxiliary", Parent: id,
 			Scale: v.spec.Scale, Square: address.Ref{Name: p.Geometry.Names[f][0]}})
 		return nil
 	}
@@ -165,15 +177,15 @@ func (c Command) squareTo(s *exercise.Sheet, p *Projected, id string) error {
 }
 
 // step has a section go through one more feature as well, of which a line was picked in the view that it is cut from.
-func (c Command) step(s *exercise.Sheet, p *Projected, id string) error {
+func (c Command) step(set exercise.Sheets, s *exercise.Sheet, p *Projected, id string) error {
 	section := s.View(id)
 	switch {
-	case section.Cut == nil || s.View(section.Parent) == nil:
+	case section.Cut == nil || set.View(section.Parent) == nil:
 		return &Impossible{"only a section that is cut across a view can be stepped", "draw a cutting line across a view"}
 	case section.Cut.Kind != exercise.FullCut && section.Cut.Kind != exercise.SteppedCut:
 		return &Impossible{"only a section right through is stepped", "cut it right through first"}
 	}
-	v, projection, err := p.placedView(s, section.Parent)
+	v, projection, err := p.placedView(&set[set.On(section.Parent)], section.Parent)
 	if err != nil {
 		return err
 	}

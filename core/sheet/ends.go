@@ -1,7 +1,9 @@
 package sheet
 
 import (
+	"fmt"
 	"math"
+	"slices"
 
 	"hammerset/core/exercise"
 	"hammerset/core/solid"
@@ -15,6 +17,7 @@ const (
 	cutCorner = 2.5 // of each wide leg where it goes from one plane to the next
 	cutArrow  = 7.0 // of the arrow that shows the line of sight
 	letter    = 5.0 // height of the letters of sections and details, larger than the other lettering (ISO 128-3)
+	sheetNote = 2.5 // height of the number of the sheet on which a view stands
 	breakOver = 2.0 // of a break line beyond the outline
 	zigzag    = 1.2 // half of the height of its zigzag
 )
@@ -38,23 +41,60 @@ func (b *builder) ends(v *view, p *Projection) {
 		b.breakLine(v, p, k, v.window.origin[k]+x.From)
 		b.breakLine(v, p, k, v.window.origin[k]+x.To)
 	}
-	for i := range b.sheet.Views {
-		child := &b.sheet.Views[i]
+	for _, child := range b.set().Views() {
 		if child.Parent != v.spec.ID || child.Letter == "" {
 			continue
 		}
 		q := b.projected.Views[child.ID]
 		switch {
 		case child.Kind == "detail":
-			b.circled(v, child, v.local(q.Origin))
+			b.circled(v, &child, v.local(q.Origin))
 		case len(q.Planes) > 0 && math.Abs(v.frame.Z.Dot(q.Frame.Z)) < 1e-9:
-			b.cuttingLine(v, child, q)
+			b.cuttingLine(v, &child, q)
 		}
 	}
 }
 
-// circled draws the circle of a detail in its parent, with its letter where no line of the view runs through it: above
-// on the right, or the next place around the circle.
+// set is the set that the sheet is one of.
+func (b *builder) set() exercise.Sheets {
+	if b.number < 0 {
+		return exercise.Sheets{*b.sheet}
+	}
+	return b.ex.Sheets
+}
+
+// lettered writes the letter of a view that is taken from this one, its middle at the first of some places at which
+// nothing runs through it. The number of its sheet stands under it where that is another (common practice, no source).
+// It is written once the dimensions are drawn, since there is more room for them than for a letter.
+func (b *builder) lettered(child *exercise.View, places ...Point) {
+	sheet := b.set().On(child.ID)
+	in := b.in
+	b.last = append(b.last, func() {
+		b.in = in
+		var best []Item
+		for _, middle := range places {
+			texts := []Item{{Class: Label, Kind: "text", Text: child.Letter, Height: letter, Anchor: "middle",
+				Points: []Point{middle.sub(Point{0, letter / 2})}}}
+			if sheet != max(0, b.number) {
+				texts = append(texts, Item{Class: Label, Kind: "text", Text: fmt.Sprintf("sheet %d", sheet+1),
+					Height: sheetNote, Anchor: "middle", Points: []Point{middle.sub(Point{0, letter/2 + sheetNote + 1})}})
+			}
+			free := !slices.ContainsFunc(texts, func(it Item) bool { return !b.isFree(it) })
+			if best == nil || free {
+				best = texts
+			}
+			if free {
+				break
+			}
+		}
+		for _, it := range best {
+			b.add(it)
+		}
+	})
+}
+
+// circled draws the circle of a detail in its parent, with its letter above on the right, or at the next place around
+// the circle.
 func (b *builder) circled(v *view, child *exercise.View, origin [2]float64) {
 	c := child.Clip
 	at, r := v.paper([2]float64{origin[0] + c.At[0], origin[1] + c.At[1]}), 0.0
@@ -64,18 +104,12 @@ func (b *builder) circled(v *view, child *exercise.View, origin [2]float64) {
 	r *= v.scale
 	b.add(Item{Class: Thin, Kind: "arc", Centre: at, Radius: r, Sweep: 2 * math.Pi, Width: standards.LineNarrow})
 	half := Point{b.metrics.Width(child.Letter, letter) / 2, letter / 2}
-	place := func(k int) Point { // of the middle of the letter
-		angle := (1 + 2*float64(k)) * math.Pi / 4
-		return at.add(polar(r+1+half.norm(), angle))
+	var places []Point // of the middle of the letter
+	for k := range 8 {
+		angle := (1 + 2*float64(k) - 7*float64(k/4)) * math.Pi / 4 // the corners first
+		places = append(places, at.add(polar(r+1+half.norm(), angle)))
 	}
-	best := place(0)
-	for k := range 4 {
-		if _, crossed := b.out.crossed(label{Extent: Extent{place(k).sub(half), place(k).add(half)}}); !crossed {
-			best = place(k)
-			break
-		}
-	}
-	b.text(Label, child.Letter, best.sub(Point{0, half[1]}), letter, "middle", 0, "")
+	b.lettered(child, places...)
 }
 
 // breakLine draws where a view is broken off, across the outline that the part has there: a narrow line with a zigzag
@@ -180,7 +214,7 @@ func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
 		tail := tip.add(sight.scale(cutArrow))
 		b.arrow("", tip, sight)
 		b.line("", tip, tail)
-		at := tail.add(along.scale(3.5 * out)).sub(Point{0, letter / 2})
-		b.text(Label, child.Letter, at, letter, "middle", 0, "")
+		b.lettered(child, tail.add(along.scale(3.5*out)), tail.add(sight.scale(4)), tip.add(along.scale(4.5*out)),
+			tail.add(along.scale(-3.5*out)), tail.add(along.scale(8*out)))
 	}
 }

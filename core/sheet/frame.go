@@ -117,17 +117,12 @@ func (b *builder) titleBlock() {
 	b.fields(x, y+13, 9, []field{{0, "Created by", t.Creator}, {45, "Approved by", t.Approver},
 		{90, "Date of issue", t.Date}, {125, "Document type", kind}})
 	b.fields(x, y, 13, []field{{0, "Title", b.ex.Title}, {98, "Drawing number", b.ex.Number},
-		{142, "Revision", t.Revision}, {160, "Sheet", b.number()}})
+		{142, "Revision", t.Revision}, {160, "Sheet", b.numbered()}})
 }
 
-// number is the number of the sheet in its set.
-func (b *builder) number() string {
-	for i := range b.ex.Sheets {
-		if &b.ex.Sheets[i] == b.sheet {
-			return fmt.Sprintf("%d / %d", i+1, len(b.ex.Sheets))
-		}
-	}
-	return "1 / 1"
+// numbered is the number of the sheet in its set.
+func (b *builder) numbered() string {
+	return fmt.Sprintf("%d / %d", max(0, b.number)+1, max(1, len(b.ex.Sheets)))
 }
 
 // fields draws a row of the title block from its lower left corner.

@@ -213,7 +213,7 @@ func (c Command) enframe(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 		if along > 1e-6 && (f.Kind == solid.PlaneFace || along < 1-1e-6) {
 			continue
 		}
-		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(s), Kind: exercise.Frame, Form: exercise.Leader,
+		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(ex.Sheets), Kind: exercise.Frame, Form: exercise.Leader,
 			Of: []string{x.ID}, View: v.ID, Offset: [2]float64{14, 14}})
 		return nil
 	}

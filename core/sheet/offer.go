@@ -119,7 +119,7 @@ func (o *offering) add(operands ...[]int) {
 		}
 		c := &exercise.Characteristic{Kind: kind.Name, Of: [][]address.Ref{o.refs(place)}}
 		if there := o.stated(kind, place); there != nil {
-			if slices.ContainsFunc(o.s.Marks, func(m exercise.Mark) bool { return slices.Contains(m.Of, there.ID) }) {
+			if o.ex.Sheets.Marked()[there.ID] {
 				o.said = append(o.said, fmt.Sprint(there.Balloon))
 				continue
 			}
@@ -242,8 +242,8 @@ func (o *offering) form(kind *characteristic.Kind, place characteristic.Place) s
 // of the view, beyond what stands there.
 func (o *offering) mark(offer *Offer, of string, at Point) exercise.Mark {
 	const least = 8.0 // from the outline, as ISO 129-1 has it for the first line
-	m := exercise.Mark{ID: fresh(o.s), Kind: exercise.Dimension, Form: offer.form, Of: []string{of}, View: o.v.spec.ID,
-		ByHand: at != Point{}}
+	m := exercise.Mark{ID: fresh(o.ex.Sheets), Kind: exercise.Dimension, Form: offer.form, Of: []string{of},
+		View: o.v.spec.ID, ByHand: at != Point{}}
 	if !m.ByHand && offer.form != exercise.Linear {
 		step := 9 * float64(o.standing(func(x exercise.Mark) bool { return x.Form == offer.form }))
 		at = o.v.box.Max.add(Point{least, least + step})

@@ -46,51 +46,55 @@ type Projected struct {
 	Views    map[string]*Projection // by the id of the view
 }
 
-// Project has the kernel project a reference for the views of a sheet, but for those that are known already, by their
-// ids.
-func Project(ctx context.Context, k solid.Kernel, s *exercise.Sheet, ref *part.Named,
+// Project has the kernel project a reference for the views of a set of sheets, but for those that are known already, by
+// their ids.
+func Project(ctx context.Context, k solid.Kernel, set exercise.Sheets, ref *part.Named,
 	known map[string]*Projection) (*Projected, error) {
 	geo, err := check.Described(k, ref)
 	if err != nil {
 		return nil, err
 	}
-	stand, err := standing(geo, s)
-	if err != nil {
-		return nil, err
-	}
 	out := &Projected{Geometry: geo, Views: map[string]*Projection{}}
-	for i := range s.Views {
-		id := s.Views[i].ID
-		if known[id] != nil {
-			out.Views[id] = known[id]
-			continue
-		}
-		if err := ctx.Err(); err != nil {
+	for n := range set {
+		stand, err := standing(geo, &set[n])
+		if err != nil {
 			return nil, err
 		}
-		p := projecting{k, geo, out.Views, &s.Views[i], stand}
-		if out.Views[id], err = p.project(ref.Shape); err != nil {
-			return nil, fmt.Errorf("view %s: %w", id, err)
+		for i := range set[n].Views {
+			spec := &set[n].Views[i]
+			if out.Views[spec.ID] = known[spec.ID]; known[spec.ID] != nil {
+				continue
+			}
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
+			p := projecting{k, geo, out.Views, spec, stand}
+			if out.Views[spec.ID], err = p.project(ref.Shape); err != nil {
+				return nil, fmt.Errorf("view %s: %w", spec.ID, err)
+			}
 		}
 	}
 	return out, nil
 }
 
-// Known are the projections that are as good for a sheet as it is now as for what it was when they were made.
-func (p *Projected) Known(was, now *exercise.Sheet) map[string]*Projection {
+// Known are the projections that are as good for a set of sheets as it is now as for what it was when they were made.
+func (p *Projected) Known(was, now exercise.Sheets) map[string]*Projection {
 	// What of a view counts for how it is projected.
 	counts := func(v *exercise.View) exercise.View {
 		return exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin, Cut: v.Cut}
 	}
 	out := map[string]*Projection{}
-	if !reflect.DeepEqual(was.Stands, now.Stands) {
-		return out
-	}
-	for i := range now.Views {
-		v := &now.Views[i]
-		before := was.View(v.ID)
-		if before != nil && reflect.DeepEqual(counts(before), counts(v)) && (v.Parent == "" || out[v.Parent] != nil) {
-			out[v.ID] = p.Views[v.ID]
+	for n := range now {
+		for i := range now[n].Views {
+			v := &now[n].Views[i]
+			on := was.On(v.ID)
+			if on < 0 || !reflect.DeepEqual(was[on].Stands, now[n].Stands) {
+				continue
+			}
+			same := reflect.DeepEqual(counts(was.View(v.ID)), counts(v))
+			if same && (v.Parent == "" || out[v.Parent] != nil) {
+				out[v.ID] = p.Views[v.ID]
+			}
 		}
 	}
 	return out

@@ -4,15 +4,15 @@ import (
 	"hammerset/core/exercise"
 )
 
-// Seen tells of the faces of the reference which show in a view of a sheet as a visible edge or outline. What a view
-// shows from a corner counts for nothing, since no size is read there (ISO 5456-3).
-func (p *Projected) Seen(s *exercise.Sheet) (map[int]bool, error) {
+// Seen tells of the faces of the reference which show in a view of a set of sheets as a visible edge or outline. What a
+// view shows from a corner counts for nothing, since no size is read there (ISO 5456-3).
+func (p *Projected) Seen(set exercise.Sheets) (map[int]bool, error) {
 	out := map[int]bool{}
-	for _, spec := range s.Views {
+	for _, spec := range set.Views() {
 		if fromCorner(spec) {
 			continue
 		}
-		v, _, err := placed(s, spec, p.Views[spec.ID])
+		v, _, err := placed(&set[set.On(spec.ID)], spec, p.Views[spec.ID])
 		if err != nil {
 			return nil, err
 		}

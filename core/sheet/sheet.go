@@ -26,20 +26,38 @@ type builder struct {
 	out       *Drawing
 	seen      map[string]bool // characteristics that have a balloon
 	datums    []string        // letters that are drawn
+	last      []func()        // what finds its place once all dimensions are drawn
+	number    int             // of the sheet in its set, from 0; -1 of one that is of none
 	in        where           // what is being laid out
 }
 
 // where is what an item belongs to.
 type where struct{ view, mark string }
 
-// Draw projects the reference of an exercise and lays out its sheet, with the cosmetic notes on it.
+// Draw projects the reference of an exercise and lays out its sheets, with the cosmetic notes on them.
 func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.Named, m Metrics,
 	notes ...part.Note) (*Drawing, error) {
-	p, err := Project(ctx, k, ex.Sheet(), ref, nil)
+	p, err := Project(ctx, k, ex.Sheets, ref, nil)
 	if err != nil {
 		return nil, err
 	}
-	return LayOut(ex, ex.Sheet(), p, m, notes...)
+	set, err := LayOutSet(ex, p, m, notes...)
+	if err != nil {
+		return nil, err
+	}
+	return Stacked(set), nil
+}
+
+// LayOutSet makes all sheets of an exercise from what was projected for them.
+func LayOutSet(ex *exercise.Exercise, p *Projected, m Metrics, notes ...part.Note) ([]*Drawing, error) {
+	out := make([]*Drawing, len(ex.Sheets))
+	for n := range ex.Sheets {
+		var err error
+		if out[n], err = LayOut(ex, &ex.Sheets[n], p, m, notes...); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }
 
 // LayOut makes a sheet of an exercise from what was projected for it.
@@ -49,7 +67,12 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 // changed.
 func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, notes ...part.Note) (*Drawing, error) {
 	b := &builder{ex: ex, sheet: s, geo: p.Geometry, projected: p, metrics: m, views: map[string]*view{},
-		seen: map[string]bool{}}
+		seen: map[string]bool{}, number: -1}
+	for n := range ex.Sheets {
+		if &ex.Sheets[n] == s {
+			b.number = n
+		}
+	}
 	i := slices.IndexFunc(standards.Papers, func(x standards.Paper) bool { return x.Name == s.Paper })
 	if i < 0 {
 		return nil, fmt.Errorf("%q is not a size of paper: use A4 to A0, or Y14.1 A to E", s.Paper)
@@ -73,12 +96,15 @@ func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, n
 			return nil, err
 		}
 	}
+	for _, draw := range b.last {
+		draw()
+	}
 	b.notes(notes)
 	b.in = where{}
-	if err := b.loose(); err != nil {
-		return nil, err
+	if b.number > 0 { // what is loose stands on the first sheet
+		return b.out, nil
 	}
-	return b.out, nil
+	return b.out, b.loose()
 }
 
 // nominal is where a characteristic lies on the reference and what it states
@@ -106,8 +132,8 @@ const noteGap = 12.0
 // noteRoom is the least width beside the title block in which notes stand.
 const noteRoom = 80.0
 
-// loose writes characteristics that no dimension shows (a number of solids, say)
-// as notes in the lower left corner, so that every balloon is on the sheet.
+// loose writes characteristics that no dimension shows on any sheet (a number of solids, say)
+// as notes in the lower left corner, so that every balloon is on the set.
 //
 // Each characteristic has a balloon somewhere: one that nobody can find on the
 // sheet cannot be asked for.
@@ -116,9 +142,13 @@ func (b *builder) loose() error {
 	if b.out.Width-binding-margin-blockWidth < noteRoom { // as on an A4, where the title block goes from side to side
 		y = margin + blockHeight + noteGap
 	}
+	elsewhere := map[string]bool{}
+	if b.number == 0 {
+		elsewhere = b.ex.Sheets[1:].Marked()
+	}
 	for i := range b.ex.Characteristics {
 		c := &b.ex.Characteristics[i]
-		if b.seen[c.ID] {
+		if b.seen[c.ID] || elsewhere[c.ID] {
 			continue
 		}
 		places, stated, err := b.nominal(c)

@@ -109,11 +109,11 @@ func placed(s *exercise.Sheet, spec exercise.View, p *Projection) (*view, []soli
 	return v, shown, nil
 }
 
-// Settle places by their origins the views of a sheet that are placed by the middle of what they show, as documents
+// Settle places by their origins the views of sheets that are placed by the middle of what they show, as documents
 // before exercise/3 have them. Nothing moves by more than half a thousandth of a millimetre.
-func Settle(s *exercise.Sheet, projected *Projected) error {
-	for i := range s.Views {
-		spec := &s.Views[i]
+func Settle(set exercise.Sheets, projected *Projected) error {
+	for _, is := range set.Views() {
+		s, spec := &set[set.On(is.ID)], set.View(is.ID)
 		if !spec.Middle {
 			continue
 		}
@@ -149,6 +149,9 @@ func (b *builder) label(v *view) string {
 		if out = l; v.spec.Cut != nil {
 			out = l + "–" + l
 		}
+	}
+	if on := b.set().On(v.spec.Parent); out != "" && on >= 0 && on != max(0, b.number) {
+		out += fmt.Sprintf(" from sheet %d", on+1)
 	}
 	if out != "" && v.spec.Letter != "" && v.spec.Scale != "" && v.spec.Scale != b.sheet.Scale {
 		out += " (" + v.spec.Scale + ")"

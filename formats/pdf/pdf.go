@@ -53,18 +53,22 @@ func document(title string) *fpdf.Fpdf {
 	return p
 }
 
-// Sheet writes a sheet on one page of its own size.
+// Sheet writes each sheet of a drawing on a page of its own size.
 func Sheet(d *sheet.Drawing, f *lettering.Font) ([]byte, error) {
-	p := &page{document(d.Title), f, d.Height}
-	p.sheet(d)
+	p := &page{Fpdf: document(d.Title), font: f}
+	for _, s := range d.Sheets() {
+		p.sheet(s)
+	}
 	return finish(p)
 }
 
-// Returned writes the marked sheet and, on pages of A4, findings and marks.
+// Returned writes the marked sheets and, on pages of A4, findings and marks.
 func Returned(d *sheet.Drawing, f *lettering.Font, r Return) ([]byte, error) {
-	p := &page{document(d.Title + " – " + r.Student), f, d.Height}
-	p.sheet(d)
-	p.marks(d, r.Report)
+	p := &page{Fpdf: document(d.Title + " – " + r.Student), font: f}
+	for _, s := range d.Sheets() {
+		p.sheet(s)
+		p.marks(s, r.Report)
+	}
 	p.words(d, r)
 	return finish(p)
 }
@@ -89,6 +93,7 @@ func (p *page) copper() {
 }
 
 func (p *page) sheet(d *sheet.Drawing) {
+	p.height = d.Height
 	p.AddPageFormat("P", fpdf.SizeType{Wd: d.Width, Ht: d.Height})
 	p.SetLineCapStyle("round")
 	p.SetLineJoinStyle("round")

@@ -37,14 +37,15 @@ func Render(d *sheet.Drawing, f *lettering.Font, o Options) []byte {
 	w := writer{&b, f, o, d.Height}
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %s %s"`, n(d.Width), n(d.Height))
 	if o.Live {
-		fmt.Fprintf(&b, ` class="sheet" role="img" aria-label="Sheet: %s"`, html.EscapeString(d.Title))
+		fmt.Fprintf(&b, ` class="%s" role="img" aria-label="Sheet: %s"`, class(d), html.EscapeString(d.Title))
 	} else {
 		fmt.Fprintf(&b, ` width="%smm" height="%smm"`, n(d.Width), n(d.Height))
 	}
 	b.WriteString(">")
 	if !o.Live {
-		fmt.Fprintf(&b, `<title>%s</title><rect width="100%%" height="100%%" fill="%s"/>`, html.EscapeString(d.Title), paper)
+		fmt.Fprintf(&b, `<title>%s</title>`, html.EscapeString(d.Title))
 	}
+	w.pages(d)
 	for _, it := range d.Items {
 		w.item(it)
 	}
@@ -53,6 +54,30 @@ func Render(d *sheet.Drawing, f *lettering.Font, o Options) []byte {
 	}
 	b.WriteString("</svg>\n")
 	return b.Bytes()
+}
+
+// class is that of a sheet on the screen, or of a set.
+func class(d *sheet.Drawing) string {
+	if len(d.Pages) > 0 {
+		return "sheet sheet-set"
+	}
+	return "sheet"
+}
+
+// pages draws the paper of each sheet. On the screen a single one is the whole picture, whose ground is paper.
+func (w *writer) pages(d *sheet.Drawing) {
+	pages := d.Pages
+	if len(pages) == 0 && !w.o.Live {
+		pages = []sheet.Page{{Width: d.Width, Height: d.Height}}
+	}
+	for _, p := range pages {
+		style := fmt.Sprintf(`fill="%s"`, paper)
+		if w.o.Live {
+			style = `class="s-paper"`
+		}
+		fmt.Fprintf(w.b, `<rect x="%s" y="%s" width="%s" height="%s" %s/>`, n(p.At[0]), n(d.Height-p.At[1]-p.Height),
+			n(p.Width), n(p.Height), style)
+	}
 }
 
 type writer struct {

@@ -227,7 +227,11 @@ func (w *Worker) ofExercise(ctx context.Context, req *task.Request, progress pre
 		return prepare.Propose(ctx, w.checker, ex, ref, w.font, progress)
 	case task.EditSheet:
 		sum := sha256.Sum256(req.Reference)
-		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.OnSheet, progress)
+		command := req.OnSheet
+		if command == nil {
+			return nil, &task.Error{Kind: task.Faulty, What: "it is not said which sheet is edited"}
+		}
+		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), command, progress)
 	case task.Rebind:
 		is, err := documents.ReadReference(req.File)
 		if err != nil {

@@ -280,8 +280,30 @@ func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
 	p.press("Undo")
 	p.until(`!document.body.innerText.includes("Detail B")`)
 	p.picture("cut")
+	p.ontoASecondSheet()
 	p.determined(a, id)
+	p.until(`document.querySelectorAll(".sheet-set .s-paper").length === 2`)
+	p.picture("set")
 	p.longer()
+}
+
+// ontoASecondSheet puts the section onto a sheet of its own, and looks at both.
+func (p *person) ontoASecondSheet() {
+	p.t.Helper()
+	text := func(s string) string {
+		return `[...document.querySelectorAll(".sheet title")].some((e) => e.textContent === "` + s + `")`
+	}
+	p.press("Add a sheet")
+	p.find("[role=radio][aria-checked=true]", "Sheet 2")
+	p.find("button[role=radio]", "Sheet 1").MustClick()
+	p.until(text("1 / 2"))
+	p.find("button", "Section A–A, from the front").MustClick()
+	p.find("label", "On sheet").MustElement("select").MustSelect("2")
+	p.until(text("A–A from sheet 1"))
+	p.until(text("2 / 2"))
+	p.picture("second-sheet")
+	p.find("button[role=radio]", "Sheet 1").MustClick()
+	p.until(text("sheet 2"))
 }
 
 // severalMoved gives the length a tolerance, chooses another size with Shift, moves both in one drag, undoes that, and

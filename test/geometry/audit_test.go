@@ -266,7 +266,7 @@ func auditInTurn(t *testing.T, name string) {
 	if !whole.Clean() {
 		t.Errorf("it does not determine its part: %+v", whole)
 	}
-	if seen, err := projected(t, b.Parsed, key).Seen(b.Parsed.Sheet()); err != nil {
+	if seen, err := projected(t, b.Parsed, key).Seen(b.Parsed.Sheets); err != nil {
 		t.Fatal(err)
 	} else if hidden, err := audit.Unseen(g, b.Parsed, seen); err != nil || len(hidden) > 0 {
 		t.Errorf("not to be seen: %+v, %v", hidden, err)

@@ -26,7 +26,7 @@ func onSheet(t *testing.T, b bundle, ex *exercise.Exercise, list ...sheet.Comman
 		t.Fatal(err)
 	}
 	e := prepare.Editor{Checker: checker(), Metrics: f}
-	out, err := e.Edit(ctx, ex, b.ref, "the reference", nil, prepare.Quietly)
+	out, err := e.Edit(ctx, ex, b.ref, "the reference", &sheet.Command{}, prepare.Quietly)
 	for i := 0; i < len(list) && err == nil; i++ {
 		out, err = e.Edit(ctx, ex, b.ref, "the reference", &list[i], prepare.Quietly)
 	}
@@ -120,7 +120,7 @@ func TestCommandsOnASheet(t *testing.T) {
 		say  string
 	}{
 		{list: []sheet.Command{{Do: sheet.Flip, Item: "mark:m1"}},
-			want: func(e *prepare.Edited) bool { return e.Sheet.Marks[0].Side == "above" }},
+			want: func(e *prepare.Edited) bool { return e.Sheets[0].Marks[0].Side == "above" }},
 		{list: []sheet.Command{{Do: sheet.Remove, Item: "mark:m1"}},
 			want: func(e *prepare.Edited) bool {
 				return slices.Contains(e.Loose, "width") && has(e, "Base, width over all: 120")
@@ -148,7 +148,7 @@ func TestCommandsOnASheet(t *testing.T) {
 		{list: []sheet.Command{{Do: sheet.Remove, Item: "mark:m7"}, {Do: sheet.Put, Text: "bore"},
 			{Do: sheet.Put, Text: "head"}, {Do: sheet.Merge, Item: "mark:m22", Text: "m21"}},
 			want: func(e *prepare.Edited) bool {
-				return slices.Equal(e.Sheet.Marks[len(e.Sheet.Marks)-1].Of, []string{"bore", "head"}) && has(e, "⌴⌀34")
+				return slices.Equal(e.Sheets[0].Marks[len(e.Sheets[0].Marks)-1].Of, []string{"bore", "head"}) && has(e, "⌴⌀34")
 			}},
 		{list: []sheet.Command{{Do: sheet.Renumber}},
 			want: func(e *prepare.Edited) bool {
@@ -182,7 +182,7 @@ func TestCommandsOnASheet(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	ex.Sheets = []exercise.Sheet{first.Sheet}
+	ex.Sheets = first.Sheets
 	again, err := onSheet(t, b, ex)
 	if err != nil || len(again.Drawing.Items) != len(first.Drawing.Items) {
 		t.Errorf("drawn again it has %d items, had %d; %v", len(again.Drawing.Items), len(first.Drawing.Items), err)
@@ -302,7 +302,7 @@ func TestDimensionsByPicking(t *testing.T) {
 		}
 		if !slices.ContainsFunc(out.Drawing.Items, func(it sheet.Item) bool {
 			return it.Text == text && it.Class == sheet.Dimension
-		}) || len(out.Characteristics) != 2 || out.Characteristics[1].Balloon != 2 || !out.Sheet.Marks[0].ByHand {
+		}) || len(out.Characteristics) != 2 || out.Characteristics[1].Balloon != 2 || !out.Sheets[0].Marks[0].ByHand {
 			t.Errorf("%s: no %q on the sheet, or %+v", c.name, text, out.Characteristics)
 		}
 		if _, err := onSheet(t, b, ex, top(sheet.AskFor, "", c.picks...)); err == nil ||
@@ -310,7 +310,7 @@ func TestDimensionsByPicking(t *testing.T) {
 			t.Errorf("%s: it is offered again: %v", c.name, err)
 		}
 		if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Drop, Text: out.Characteristics[1].ID}); err != nil ||
-			len(out.Characteristics) != 1 || len(out.Sheet.Marks) != 0 {
+			len(out.Characteristics) != 1 || len(out.Sheets[0].Marks) != 0 {
 			t.Errorf("%s: it is not removed: %v", c.name, err)
 		}
 	}
@@ -362,7 +362,7 @@ func TestViewsByHand(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	views := out.Sheet.Views
+	views := out.Sheets[0].Views
 	if len(views) != 6 || views[2].Kind != "front" || views[2].Letter != "A" || views[3].Letter != "B" ||
 		views[3].Scale != "2:1" || views[4].At[1] != 240 || views[4].At[0] < 150+40+25 {
 		t.Fatalf("the views are %+v", views)
@@ -384,11 +384,11 @@ func TestViewsByHand(t *testing.T) {
 		want     func(out *prepare.Edited) bool
 	}{
 		{sheet.Flip, "", func(out *prepare.Edited) bool {
-			return out.Sheet.Views[2].Kind == "back" && hatched(out) == whole
+			return out.Sheets[0].Views[2].Kind == "back" && hatched(out) == whole
 		}},
 		{sheet.CutAs, "left", func(out *prepare.Edited) bool { return hatched(out) < whole && hatched(out) > 0 }},
 		{sheet.CutAs, "removed", func(out *prepare.Edited) bool { return hatched(out) == whole }},
-		{sheet.Remove, "", func(out *prepare.Edited) bool { return len(out.Sheet.Views) == 5 && hatched(out) == 0 }},
+		{sheet.Remove, "", func(out *prepare.Edited) bool { return len(out.Sheets[0].Views) == 5 && hatched(out) == 0 }},
 	} {
 		out, err := onSheet(t, b, ex, sheet.Command{Do: c.do, Item: "view:" + views[2].ID, Text: c.text})
 		if err != nil || !c.want(out) {
@@ -401,7 +401,7 @@ func TestViewsByHand(t *testing.T) {
 	}
 	_, plain := platePlan(t)
 	out, err = onSheet(t, b, plain, across, step([2]float64{140.3, 180}))
-	if err != nil || out.Sheet.Views[2].Cut.Kind != exercise.SteppedCut || len(out.Sheet.Views[2].Cut.Path) != 2 ||
+	if err != nil || out.Sheets[0].Views[2].Cut.Kind != exercise.SteppedCut || len(out.Sheets[0].Views[2].Cut.Path) != 2 ||
 		hatched(out) == 0 {
 		t.Fatalf("a stepped section: %v", err)
 	}
@@ -410,11 +410,11 @@ func TestViewsByHand(t *testing.T) {
 		t.Errorf("a second step to the bore: %v", err)
 	}
 	out, err = onSheet(t, b, plain, sheet.Command{Do: sheet.CutAs, Item: "view:section", Text: "full"})
-	if err != nil || len(out.Sheet.Views[2].Cut.Path) != 1 || hatched(out) != whole {
+	if err != nil || len(out.Sheets[0].Views[2].Cut.Path) != 1 || hatched(out) != whole {
 		t.Errorf("straight again: %v", err)
 	}
 	if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Remove, Item: "view:top"}); err != nil ||
-		len(out.Sheet.Views) != 3 {
+		len(out.Sheets[0].Views) != 3 {
 		t.Errorf("with the view from above its detail goes: %v", err)
 	}
 	_, ex = platePlan(t)
@@ -513,12 +513,13 @@ func TestSizesAndViewsAreChangedOnTheSheet(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if v := out.Sheet.Views; out.Sheet.Projection != "third" || v[1].At[1] <= v[0].At[1] || v[1].At[0] != v[0].At[0] {
+	v := out.Sheets[0].Views
+	if out.Sheets[0].Projection != "third" || v[1].At[1] <= v[0].At[1] || v[1].At[0] != v[0].At[0] {
 		t.Errorf("in third angle the views stand at %v and %v", v[0].At, v[1].At)
 	}
 	if out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Projects, Text: "first"}); err != nil ||
-		math.Abs(out.Sheet.Views[1].At[1]-180) > 1e-9 {
-		t.Errorf("and back: %v, %v", out.Sheet.Views[1].At, err)
+		math.Abs(out.Sheets[0].Views[1].At[1]-180) > 1e-9 {
+		t.Errorf("and back: %v, %v", out.Sheets[0].Views[1].At, err)
 	}
 }
 
@@ -537,13 +538,13 @@ func TestSeveralAtOnceAndByHand(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for i, v := range out.Sheet.Views {
+	for i, v := range out.Sheets[0].Views {
 		want := map[string][2]float64{"front": {4, -4}, "top": {4, -4}}[v.ID]
 		if got := [2]float64{v.At[0] - views[i].At[0], v.At[1] - views[i].At[1]}; got != want {
 			t.Errorf("of several %s moves by %v, not %v", v.ID, got, want)
 		}
 	}
-	if m := out.Sheet.Marks[width]; m.View == "front" && m.Offset != marks[width].Offset {
+	if m := out.Sheets[0].Marks[width]; m.View == "front" && m.Offset != marks[width].Offset {
 		t.Errorf("a mark of a view that moves is moved twice: %v", m.Offset)
 	}
 	before := ex.Sheet().Marks[boss].Offset
@@ -579,7 +580,7 @@ func TestSeveralAtOnceAndByHand(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if got := out.Sheet.Marks[1].Offset[1]; got != c.want {
+		if got := out.Sheets[0].Marks[1].Offset[1]; got != c.want {
 			t.Errorf("moved by %g, freely %v, it stands at %g, not %g", c.by, c.freely, got, c.want)
 		}
 	}
@@ -645,7 +646,7 @@ func TestShortenedAndSquareViews(t *testing.T) {
 		t.Error("an end of the part is taken away")
 	}
 	out := do(front(sheet.SquareTo, [2]float64{75, 210}))
-	v := out.Sheet.Views[len(out.Sheet.Views)-1]
+	v := out.Sheets[0].Views[len(out.Sheets[0].Views)-1]
 	if v.Kind != "auxiliary" || v.Parent != "front" || v.Square.Name != "e1/side:l3" {
 		t.Errorf("the view square to the slope is %+v", v)
 	}
@@ -741,7 +742,7 @@ func TestAllThatIsMissingIsStatedAtOnce(t *testing.T) {
 		if len(out.Loose) > 1 || len(out.Touching) > 0 {
 			t.Errorf("by hand before: %v; among the notes %v, in the way %v", byHand, out.Loose, out.Touching)
 		}
-		if m := out.Sheet.Marks[0]; byHand && (m.Side != hand.Side || m.Offset != hand.Offset) {
+		if m := out.Sheets[0].Marks[0]; byHand && (m.Side != hand.Side || m.Offset != hand.Offset) {
 			t.Errorf("what was placed by hand stands %s by %v", m.Side, m.Offset)
 		}
 	}

@@ -55,7 +55,7 @@ func draw(t *testing.T, ex *exercise.Exercise, b bundle) (*sheet.Drawing, *lette
 // projected has the kernel make the views of an exercise's sheet.
 func projected(t testing.TB, ex *exercise.Exercise, ref *part.Named) *sheet.Projected {
 	t.Helper()
-	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheet(), ref, nil)
+	p, err := sheet.Project(ctx, occ.Kernel{}, ex.Sheets, ref, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -161,7 +161,7 @@ func TestSheetsLaidOutByThemselves(t *testing.T) {
 			t.Fatal(err)
 		}
 		ex.Sheets = []exercise.Sheet{*arranged}
-		if seen, err := projected(t, &ex, key).Seen(arranged); err != nil {
+		if seen, err := projected(t, &ex, key).Seen(ex.Sheets); err != nil {
 			t.Fatal(err)
 		} else if hidden, err := audit.Unseen(solidOf(t, key), &ex, seen); err != nil || len(hidden) > 0 {
 			t.Errorf("%s: not to be seen: %+v, %v", name, hidden, err)
@@ -247,7 +247,7 @@ func TestEarlierSheetsAreDrawnAlike(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if err := sheet.Settle(ex.Sheet(), projected(t, ex, key)); err != nil {
+		if err := sheet.Settle(ex.Sheets, projected(t, ex, key)); err != nil {
 			t.Fatal(err)
 		}
 		after, _ := draw(t, ex, b)

@@ -2417,7 +2417,9 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "step" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose";
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "step" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose" | "add-sheet" | "end-sheet" | "onto";
+            /** @description its number in its set, from 0 */
+            sheet?: number;
             /** @description what it is done to, mark:m3 or view:front, or several with spaces between */
             item?: string;
             /** @description in millimetres of paper */
@@ -2477,6 +2479,8 @@ export interface components {
         SheetStep: {
             step: components["schemas"]["DraftStep"];
             command?: components["schemas"]["SheetCommand"];
+            /** @description the number in its set of the sheet that is looked at where nothing is done, from 0 */
+            sheet?: number;
             save: boolean;
             /** @description also over what was saved meanwhile */
             over?: boolean;
@@ -2484,6 +2488,10 @@ export interface components {
         SheetDraft: {
             working: components["schemas"]["Working"];
             sheet: components["schemas"]["SheetDocument"];
+            /** @description the number of the sheet in its set, from 0 */
+            on: number;
+            /** @description how many the set has */
+            sheets: number;
             characteristics: components["schemas"]["DraftCharacteristic"][];
             offers: components["schemas"]["SheetOffer"][];
             audit: components["schemas"]["SheetAudit"];

@@ -5,6 +5,7 @@ import { DraftTrouble, HereAgain, OtherHand } from "../exercise/DraftBar";
 import { SheetPaper } from "../sheet/SheetView";
 import { SheetHand } from "./SheetHand";
 import { SheetItems } from "./SheetItems";
+import { SheetTurner } from "./SheetTurner";
 import { DimensionPanel } from "./DimensionPanel";
 import { DraftAudit } from "./DraftAudit";
 import { type Tool, sides, tools } from "./tools";
@@ -50,6 +51,7 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
         <div className="grid min-h-0 flex-1 lg:grid-cols-[1fr_18rem]">
           <SheetPaper svg={drawn.svg} chosen={seen} choose={see} />
           <div className="flex min-h-0 flex-col overflow-auto border-l border-base-300 p-2">
+            <SheetTurner drawn={drawn} turn={d.turn} />
             <DraftAudit drawn={drawn} />
           </div>
         </div>
@@ -93,6 +95,13 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
             </option>
           ))}
         </select>
+        <SheetTurner
+          drawn={drawn}
+          turn={(n) => {
+            hold(tool);
+            d.turn(n);
+          }}
+        />
         <button type="button" className="btn btn-xs" disabled={working.undo === 0} onClick={d.undo}>
           Undo
         </button>

@@ -103,6 +103,17 @@ function ViewForm({ v, drawn, act, choose, stepping, step }: { v: View } & Omit<
         among={drawn.scales}
         take={(text) => act({ do: "scale", item, text })}
       />
+      {drawn.sheets > 1 && (
+        <Choice
+          label="On sheet"
+          value={String(drawn.on + 1)}
+          among={Array.from({ length: drawn.sheets }, (_, n) => String(n + 1))}
+          take={(text) => {
+            act({ do: "onto", item, text });
+            choose(null);
+          }}
+        />
+      )}
       <label className="flex items-center gap-2 text-sm">
         <input
           type="checkbox"
@@ -395,9 +406,27 @@ export function SheetItems({ drawn, chosen, choose, act, stepping, step }: Props
             ]}
             take={(text) => act({ do: "projection", text })}
           />
+          <div className="flex flex-wrap gap-2">
+            <button type="button" className="btn btn-xs" onClick={() => act({ do: "add-sheet" })}>
+              Add a sheet
+            </button>
+            {drawn.sheets > 1 && (
+              <button
+                type="button"
+                className="btn btn-xs"
+                title="With its views; what is dimensioned in them goes among the notes"
+                onClick={() => act({ do: "end-sheet" })}
+              >
+                Remove this sheet
+              </button>
+            )}
+          </div>
         </div>
       </Panel>
       <Panel title="Views">
+        {s.views.length === 0 && (
+          <Empty>Add a view, or put one of another sheet onto this one.</Empty>
+        )}
         {s.views.map((v) => (
           <div key={v.id}>
             <Row item={`view:${v.id}`} name={calledView(v)} chosen={chosen} choose={choose} />

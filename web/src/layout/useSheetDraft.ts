@@ -70,7 +70,10 @@ export function useSheetDraft(id: number, version: number) {
   );
   /** Shows the draft as the server has it. */
   const look = useCallback(
-    async () => draw(await post(id, { step: named(0), save: false })),
+    async (to?: number) => {
+      const sheet = to ?? shown.current?.on ?? 0;
+      draw(await post(id, { step: named(0), save: false, sheet }));
+    },
     [id, draw],
   );
 
@@ -113,7 +116,8 @@ export function useSheetDraft(id: number, version: number) {
   const act = useCallback(
     (command: Command) => {
       if (!shown.current?.working.mine) return;
-      wait([...latest.current, { name: nameOfStep(), command }]);
+      const sheet = shown.current.on;
+      wait([...latest.current, { name: nameOfStep(), command: { ...command, sheet } }]);
       enqueue(carryOut);
     },
     [enqueue, carryOut, wait],
@@ -121,7 +125,10 @@ export function useSheetDraft(id: number, version: number) {
   /** Asks what fits what was picked, once all that was done before is done. */
   const offers = useCallback(
     (command: Command): Promise<Offer[]> =>
-      inTurn(id, async () => (await post(id, { step: named(0), save: false, command })).offers),
+      inTurn(id, async () => {
+        const asked = { ...command, sheet: shown.current?.on ?? 0 };
+        return (await post(id, { step: named(0), save: false, command: asked })).offers;
+      }),
     [id],
   );
   const move = useCallback(
@@ -157,7 +164,7 @@ export function useSheetDraft(id: number, version: number) {
     mutationFn: (over: boolean) =>
       inTurn(id, async () => {
         const step = named(shown.current?.working.revision ?? 0);
-        draw(await post(id, { step, save: true, over }));
+        draw(await post(id, { step, save: true, over, sheet: shown.current?.on ?? 0 }));
         setBefore(false);
       }),
     onSuccess: () => queries.invalidateQueries(),
@@ -177,6 +184,8 @@ export function useSheetDraft(id: number, version: number) {
     progress: busy > 0 && working?.running.stage ? working.running : null,
     cancel: useCallback(() => running.current?.abort(), []),
     act,
+    /** Looks at another sheet of the set. */
+    turn: useCallback((sheet: number) => enqueue(() => look(sheet)), [enqueue, look]),
     offers,
     undo: useCallback(() => move("undo"), [move]),
     redo: useCallback(() => move("redo"), [move]),
