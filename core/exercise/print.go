@@ -62,6 +62,7 @@ func (e *Exercise) Names() []string {
 			add(v.Square, v.Origin)
 			if v.Cut != nil {
 				add(v.Cut.Path...)
+				add(v.Cut.Whole...)
 			}
 		}
 		for k := range s.Marks {

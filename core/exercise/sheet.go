@@ -2,6 +2,7 @@ package exercise
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"hammerset/core/address"
@@ -61,6 +62,11 @@ type Clip struct {
 	Size   *[2]float64 `json:"size,omitempty"`
 }
 
+// holds tells whether it is a piece.
+func (c *Clip) holds() bool {
+	return c != nil && (c.Radius > 0 || c.Size != nil && c.Size[0] > 0 && c.Size[1] > 0)
+}
+
 // Break takes a stretch out of a long part, counted from the origin of the view along x or y; what stands beyond comes
 // nearer.
 type Break struct {
@@ -75,6 +81,10 @@ const (
 	SteppedCut = "stepped" // by parallel planes, one through each feature of the path
 	HalfCut    = "half"    // by one plane, and only on one side of the feature's middle
 	RemovedCut = "removed" // by one plane, without what stands behind it
+
+	AlignedCut  = "aligned"  // by two planes that meet in the first feature, one turned into the view
+	RevolvedCut = "revolved" // as removed, and drawn where it is cut, in the parent
+	LocalCut    = "local"    // by one plane, within a piece of the view alone
 )
 
 // Cut makes a section of a view. Its planes are square to the line of sight and pass through the middles of the
@@ -83,6 +93,10 @@ type Cut struct {
 	Kind string        `json:"kind"`
 	Path []address.Ref `json:"path,omitempty"`
 	Side string        `json:"side,omitempty"` // of a half: left, right, above or below
+	// Within is the piece of a local section, counted from the origin of the view.
+	Within *Clip `json:"within,omitempty"`
+	// Whole are sides of ribs that the cut goes along, which are drawn as if they were not cut.
+	Whole []address.Ref `json:"whole,omitempty"`
 }
 
 // Kinds of marks, and the forms of dimensions and rows.
@@ -181,7 +195,7 @@ func (v *View) check(before []View, at string) error {
 	if v.Kind == "auxiliary" && v.Square.Name == "" {
 		return &Error{at + "/square", "name the flat face that the view looks at squarely"}
 	}
-	if c := v.Clip; c != nil && !(c.Radius > 0) && (c.Size == nil || !(c.Size[0] > 0) || !(c.Size[1] > 0)) {
+	if v.Clip != nil && !v.Clip.holds() {
 		return &Error{at + "/clip", "give the piece that is shown a radius or a size"}
 	}
 	if v.Kind == "detail" && v.Clip == nil {
@@ -201,16 +215,31 @@ func (v *View) check(before []View, at string) error {
 // check finds what is wrong with a cut.
 func (c *Cut) check(at string) error {
 	switch c.Kind {
-	case FullCut, RemovedCut, SteppedCut:
+	case FullCut, RemovedCut, SteppedCut, AlignedCut, RevolvedCut:
+	case LocalCut:
+		if !c.Within.holds() {
+			return &Error{at + "/within", "give the piece that is cut a radius or a size"}
+		}
 	case HalfCut:
 		if !slices.Contains([]string{"left", "right", "above", "below"}, c.Side) {
 			return &Error{at + "/side", "say which half is cut: left, right, above or below"}
 		}
 	default:
-		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of cut: use full, stepped, half or removed", c.Kind)}
+		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of cut: use full, stepped, half, removed, aligned, "+
+			"revolved or local", c.Kind)}
 	}
-	if n := len(c.Path); c.Kind == SteppedCut && n < 2 || c.Kind != SteppedCut && n > 1 {
-		return &Error{at + "/path", "a stepped cut passes through two features or more, any other through one"}
+	least, most := 0, 1
+	switch c.Kind {
+	case SteppedCut:
+		least, most = 2, math.MaxInt
+	case AlignedCut:
+		least, most = 2, 2
+	case LocalCut, RevolvedCut:
+		least = 1
+	}
+	if n := len(c.Path); n < least || n > most {
+		return &Error{at + "/path", "a stepped cut passes through two features or more, an aligned one through two, a " +
+			"local or revolved one through one, any other through one or none"}
 	}
 	return nil
 }

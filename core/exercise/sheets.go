@@ -88,6 +88,10 @@ func (s Sheets) check(known map[string]bool) error {
 			if err := s[n].Views[i].check(before, fmt.Sprintf("%s/views/%d", at, i)); err != nil {
 				return err
 			}
+			if v := &s[n].Views[i]; v.Cut != nil && v.Cut.Kind == RevolvedCut && s[n].View(v.Parent) == nil {
+				return &Error{fmt.Sprintf("%s/views/%d/parent", at, i),
+					"a revolved section stands on the sheet of the view that it is cut from"}
+			}
 			before = append(before, s[n].Views[i])
 		}
 		if err := s[n].checkMarks(at, known, marks); err != nil {

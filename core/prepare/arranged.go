@@ -51,6 +51,9 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 		if err != nil {
 			return nil, err
 		}
+		if err := sheet.LeaveRibs(other.Sheet(), projected, id); err != nil {
+			return nil, err
+		}
 		if len(left) < len(hidden) {
 			ex, best, hidden, letters = other, projected, left, letters[1:]
 		}

@@ -207,6 +207,11 @@ func (e *Editor) stand(ex *exercise.Exercise, c *sheet.Command) error {
 	default:
 		return nil
 	}
+	if c.Do == sheet.CutAcross {
+		if err := sheet.LeaveRibs(s, e.projected, id); err != nil {
+			return err
+		}
+	}
 	return sheet.Stand(ex, s, e.projected, id, e.Metrics)
 }
 

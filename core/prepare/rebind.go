@@ -370,8 +370,11 @@ func (b *rebinder) view(v *exercise.View) bool {
 		return true
 	}
 	cut := *v.Cut
-	cut.Path = slices.Clone(cut.Path)
+	cut.Path, cut.Whole = slices.Clone(cut.Path), slices.Clone(cut.Whole)
 	v.Cut = &cut
+	if !b.refs("whole:"+v.ID, "A rib of "+strings.ToLower(label[:1])+label[1:], cut.Whole) {
+		cut.Whole = nil
+	}
 	return b.refs("view:"+v.ID, label, cut.Path)
 }
 

@@ -160,36 +160,6 @@ func (c Command) enlarge(set exercise.Sheets, s *exercise.Sheet, p *Projected, i
 
 func neatly(v float64) float64 { return math.Round(10*v) / 10 }
 
-// cutAs changes how far a section is cut.
-func (c Command) cutAs(v *exercise.View) error {
-	switch {
-	case v.Cut == nil:
-		return &Impossible{"this view is not cut", "draw a cutting line across a view"}
-	case len(v.Cut.Path) > 1 && c.Text == exercise.FullCut: // straight again
-		v.Cut = &exercise.Cut{Kind: c.Text, Path: v.Cut.Path[:1]}
-	case len(v.Cut.Path) > 1:
-		return &Impossible{"a stepped section is cut as a whole", "cut it straight first"}
-	case c.Text == exercise.FullCut || c.Text == exercise.RemovedCut:
-		v.Cut = &exercise.Cut{Kind: c.Text, Path: v.Cut.Path}
-	case slices.Contains([]string{"left", "right", "above", "below"}, c.Text):
-		v.Cut = &exercise.Cut{Kind: exercise.HalfCut, Path: v.Cut.Path, Side: c.Text}
-	default:
-		return c.unknown()
-	}
-	return nil
-}
-
-// turn has a section looked at from its other side.
-func turn(v *exercise.View) error {
-	opposite := map[string]string{"front": "back", "back": "front", "left": "right", "right": "left", "top": "bottom",
-		"bottom": "top"}
-	if v.Cut == nil || opposite[v.Kind] == "" {
-		return &Impossible{"only a section is looked at from its other side", "add a view from that side"}
-	}
-	v.Kind = opposite[v.Kind]
-	return nil
-}
-
 // Stand puts a new view where there is room for it: a principal view where projection has it, any other near its
 // parent, in line with others where that can be.
 func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m Metrics) error {
@@ -200,7 +170,7 @@ func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m 
 		return err
 	}
 	spec := s.View(id)
-	v, _, err := placed(s, *spec, p.Views[id])
+	v, _, err := placed(s, *spec, p.Views)
 	if err != nil {
 		return err
 	}

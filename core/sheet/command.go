@@ -65,7 +65,9 @@ const (
 	Show        = "show"      // a new view of the kind Text
 	CutAcross   = "section"   // a view, along the line between two picks
 	StepTo      = "step"      // a section as well through the feature whose line was picked where it is cut
-	CutAs       = "cut"       // a section: Text is full, removed, or which half: left, right, above, below
+	CutAs       = "cut"       // a section: Text is how, or which half: left, right, above, below
+	BreakOut    = "local"     // a piece of a view, in the circle about the first pick through the second
+	LeaveWhole  = "whole"     // the rib that was picked in a section, or cut it again
 	Enlarge     = "detail"    // of a view, in the circle about the first pick through the second
 	DimensionOf = "dimension" // the offer Text for the picks in a view, By; with On at all places of its size
 	State       = "state"     // the characteristic labelled Text that the audit proposes; done by who audits
@@ -122,6 +124,10 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 		return c.shorten(s, p, id)
 	case c.Do == SquareTo:
 		return c.squareTo(ex.Sheets, s, p, id)
+	case c.Do == BreakOut:
+		return c.breakOut(s, p, id)
+	case c.Do == LeaveWhole:
+		return c.leaveWhole(s, p, id)
 	case c.Do == StepTo:
 		return c.step(ex.Sheets, s, p, id)
 	case c.Do == Remove:
@@ -129,7 +135,7 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 	case c.Do == Onto:
 		return c.onto(ex.Sheets, id)
 	}
-	return c.onView(s, view)
+	return c.onView(ex.Sheets, s, view)
 }
 
 // onSheet carries out a command on the sheet itself.
@@ -355,9 +361,13 @@ func renumber(ex *exercise.Exercise, s *exercise.Sheet, d *Drawing) {
 }
 
 // onView carries out a command on a view.
-func (c Command) onView(s *exercise.Sheet, i int) error {
+func (c Command) onView(set exercise.Sheets, s *exercise.Sheet, i int) error {
 	switch c.Do {
 	case Move:
+		if cut := s.Views[i].Cut; cut != nil && cut.Kind == exercise.RevolvedCut {
+			return &Impossible{"a section that is turned into its view stands where it is cut",
+				"move the view, or cut the section as one that stands by itself"}
+		}
 		moveView(s, i, c.By)
 	case HideEdge:
 		s.Views[i].Hidden = c.On
@@ -368,7 +378,7 @@ func (c Command) onView(s *exercise.Sheet, i int) error {
 	case Flip:
 		return turn(&s.Views[i])
 	case CutAs:
-		return c.cutAs(&s.Views[i])
+		return c.cutAs(set, &s.Views[i])
 	default:
 		return c.unknown()
 	}

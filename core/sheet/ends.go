@@ -49,7 +49,7 @@ func (b *builder) ends(v *view, p *Projection) {
 		switch {
 		case child.Kind == "detail":
 			b.circled(v, &child, v.local(q.Origin))
-		case len(q.Planes) > 0 && math.Abs(v.frame.Z.Dot(q.Frame.Z)) < 1e-9:
+		case q.whole() && math.Abs(v.frame.Z.Dot(q.Frame.Z)) < 1e-9:
 			b.cuttingLine(v, &child, q)
 		}
 	}
@@ -163,21 +163,16 @@ func onSweep(c solid.ViewCurve, angle float64) bool {
 // cuttingLine draws where a section cuts: a narrow long-dashed dotted line, wide at its ends and where it changes its
 // direction, with arrows along the line of sight and the letter at each (ISO 128-3).
 func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
-	along, sight := v.direction(q.Along), v.direction(q.Frame.Z)
-	on := func(u, depth float64) Point {
-		return v.paper(v.plane(v.origin.add(along.scale(u * v.scale)).add(sight.scale(depth * v.scale))))
-	}
-	// From outline to outline and a little over.
-	low, high := math.Inf(1), math.Inf(-1)
-	for _, c := range []Point{v.box.Min, v.box.Max, {v.box.Min[0], v.box.Max[1]}, {v.box.Max[0], v.box.Min[1]}} {
-		t := c.sub(v.origin).dot(along) / v.scale
-		low, high = math.Min(low, t), math.Max(high, t)
-	}
-	low, high = low-cutOver/v.scale, high+cutOver/v.scale
 	var points []Point
 	for _, c := range q.Planes {
-		depth := c.At.Dot(q.Frame.Z)
-		points = append(points, on(math.Max(low, c.From), depth), on(math.Min(high, c.To), depth))
+		at, d := v.flat(v.local(c.At)), v.direction(c.Along)
+		low, high := v.box.through(at, d) // from outline to outline and a little over
+		for _, t := range []float64{math.Max(low-cutOver, c.From*v.scale), math.Min(high+cutOver, c.To*v.scale)} {
+			to := v.paper(v.plane(at.add(d.scale(t))))
+			if n := len(points); n == 0 || points[n-1].distance(to) > 1e-6 {
+				points = append(points, to)
+			}
+		}
 	}
 	b.add(Item{Class: Centre, Kind: "run", Points: points, Width: standards.LineNarrow, Dash: []float64{8, 1, 0.5, 1}})
 	wide := func(p, q Point) {
@@ -205,11 +200,12 @@ func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
 			delete(ends, 0)
 		}
 	}
-	for _, i := range []int{0, last} {
+	for i, c := range map[int]Plane{0: q.Planes[0], last: q.Planes[len(q.Planes)-1]} {
 		out, ok := ends[i]
 		if !ok {
 			continue
 		}
+		along, sight := v.direction(c.Along), v.direction(c.Sight)
 		tip := points[i]
 		tail := tip.add(sight.scale(cutArrow))
 		b.arrow("", tip, sight)
@@ -217,4 +213,17 @@ func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
 		b.lettered(child, tail.add(along.scale(3.5*out)), tail.add(sight.scale(4)), tip.add(along.scale(4.5*out)),
 			tail.add(along.scale(-3.5*out)), tail.add(along.scale(8*out)))
 	}
+}
+
+// through is where a line through a place inside a rectangle leaves it, counted along its direction.
+func (e Extent) through(at, d Point) (low, high float64) {
+	low, high = math.Inf(-1), math.Inf(1)
+	for k := range 2 {
+		if math.Abs(d[k]) < 1e-9 {
+			continue
+		}
+		a, b := (e.Min[k]-at[k])/d[k], (e.Max[k]-at[k])/d[k]
+		low, high = math.Max(low, math.Min(a, b)), math.Min(high, math.Max(a, b))
+	}
+	return low, high
 }

@@ -20,7 +20,7 @@ type picked struct {
 func (v *view) pick(g *solid.Geometry, p *Projection, at Point, reach float64) (*picked, error) {
 	best, nearest := -1, math.Inf(1)
 	for i, c := range p.Curves {
-		if c.Smooth || len(c.Of) == 0 || c.Hidden && (!v.spec.Hidden || len(p.Cut) > 0) {
+		if c.Smooth || len(c.Of) == 0 || c.Hidden && !v.showsHidden() {
 			continue
 		}
 		d := math.Inf(1)
@@ -142,6 +142,6 @@ func (p *Projected) placedView(s *exercise.Sheet, id string) (*view, *Projection
 	if spec == nil {
 		return nil, nil, &Impossible{fmt.Sprintf("there is no view %q", id), "choose one that is there"}
 	}
-	v, _, err := placed(s, *spec, p.Views[id])
+	v, _, err := placed(s, *spec, p.Views)
 	return v, p.Views[id], err
 }

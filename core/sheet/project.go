@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"reflect"
+	"slices"
 
 	"hammerset/core/address"
 	"hammerset/core/check"
@@ -23,8 +24,10 @@ type Projection struct {
 	// Drawn are the curves less what of the hidden ones lies under others.
 	Drawn  []solid.ViewCurve
 	Cut    [][]solid.Edge // of a section: the edges of each face that lies in the cut
-	Planes []Plane        // of a section: where it is cut, along Along
-	Along  solid.Vec
+	Planes []Plane        // of a section: where it is cut
+	Turn   *Turn          // of an aligned section
+	// Broken is where the part is broken off around a local section.
+	Broken []solid.ViewCurve
 }
 
 // Curve is a curve of a view, and the faces of the reference that it is a picture of: two at an edge, one at a
@@ -32,12 +35,6 @@ type Projection struct {
 type Curve struct {
 	solid.ViewCurve
 	Of []int
-}
-
-// Plane is a cutting plane of a section: through a place, from one coordinate along the view to another.
-type Plane struct {
-	At       solid.Vec
-	From, To float64
 }
 
 // Projected is all that the kernel has to say for a sheet: laying it out needs no more.
@@ -81,7 +78,11 @@ func Project(ctx context.Context, k solid.Kernel, set exercise.Sheets, ref *part
 func (p *Projected) Known(was, now exercise.Sheets) map[string]*Projection {
 	// What of a view counts for how it is projected.
 	counts := func(v *exercise.View) exercise.View {
-		return exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin, Cut: v.Cut}
+		cut := v.Cut
+		if cut != nil {
+			cut = &exercise.Cut{Kind: cut.Kind, Path: cut.Path, Side: cut.Side, Within: cut.Within}
+		}
+		return exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin, Cut: cut}
 	}
 	out := map[string]*Projection{}
 	for n := range now {
@@ -124,23 +125,37 @@ func (p *projecting) project(shape solid.Shape) (*Projection, error) {
 	}
 	if p.spec.Kind == "detail" {
 		parent := p.others[p.spec.Parent]
-		out.Curves, out.Drawn, out.Cut = parent.Curves, parent.Drawn, parent.Cut
+		origin := out.Origin
+		*out = *parent
+		out.Origin = origin
 		return out, nil
 	}
-	of := func(face int) []int { return []int{face} }
-	var cut *section
-	if p.spec.Cut != nil {
-		if cut, err = p.cut(shape, out.Frame); err != nil {
-			return nil, err
-		}
-		shape, out.Cut, out.Planes, out.Along = cut.shape, cut.faces, cut.planes, cut.along
-		of = func(face int) []int { return cut.from[face] }
+	if p.spec.Cut == nil {
+		one := &piece{shape: shape}
+		return out, p.pictured(out, &section{pieces: []piece{*one}}, one)
 	}
-	curves, err := p.kernel.View(shape, out.Frame)
+	cut, err := p.cut(shape, out.Frame)
 	if err != nil {
 		return nil, err
 	}
-	edges := shape.Edges()
+	out.Planes, out.Turn = cut.planes, cut.turn
+	for i := range cut.pieces {
+		one := &cut.pieces[i]
+		if out.Cut = append(out.Cut, one.faces...); err == nil {
+			err = p.pictured(out, cut, one)
+		}
+	}
+	return out, err
+}
+
+// pictured adds the curves of a piece to a view. Where a cut goes from one plane to the next, and where it ends, the
+// part has no edge (ISO 128-3); around a local section it is broken off.
+func (p *projecting) pictured(out *Projection, cut *section, one *piece) error {
+	curves, err := p.kernel.View(one.shape, out.Frame)
+	if err != nil {
+		return err
+	}
+	edges := one.shape.Edges()
 	var all []solid.ViewCurve
 	for _, c := range curves {
 		var faces []int
@@ -149,17 +164,27 @@ func (p *projecting) project(shape solid.Shape) (*Projection, error) {
 		} else if c.Face >= 0 {
 			faces = []int{c.Face}
 		}
-		if cut != nil && !cut.draws(faces) {
-			continue
-		}
 		curve := Curve{ViewCurve: c}
-		for _, f := range faces {
-			curve.Of = append(curve.Of, of(f)...)
+		if p.spec.Cut == nil {
+			curve.Of = slices.Clone(faces)
+		} else {
+			wall, inCut := one.at(faces)
+			if wall && cut.local && !c.Hidden && !slices.ContainsFunc(out.Broken, func(o solid.ViewCurve) bool {
+				return coincide(o, c)
+			}) {
+				out.Broken = append(out.Broken, c)
+			}
+			if wall || cut.only && !inCut {
+				continue
+			}
+			for _, f := range faces {
+				curve.Of = append(curve.Of, one.from[f]...)
+			}
 		}
 		out.Curves, all = append(out.Curves, curve), append(all, c)
 	}
-	out.Drawn = uncovered(all)
-	return out, shape.Err()
+	out.Drawn = append(out.Drawn, uncovered(all)...)
+	return one.shape.Err()
 }
 
 // frame is the frame of the view: Z points to the viewer.

@@ -12,7 +12,7 @@ func (p *Projected) Seen(set exercise.Sheets) (map[int]bool, error) {
 		if fromCorner(spec) {
 			continue
 		}
-		v, _, err := placed(&set[set.On(spec.ID)], spec, p.Views[spec.ID])
+		v, _, err := placed(&set[set.On(spec.ID)], spec, p.Views)
 		if err != nil {
 			return nil, err
 		}

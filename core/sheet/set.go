@@ -99,6 +99,9 @@ func (c Command) onto(set exercise.Sheets, id string) error {
 		return &Impossible{"what this view is taken from stands on a later sheet",
 			"put that one onto an earlier sheet before"}
 	}
+	if cut := set.View(id).Cut; cut != nil && cut.Kind == exercise.RevolvedCut {
+		return &Impossible{"a section that is turned into its view stays with it", "put that one onto the other sheet"}
+	}
 	moving := family(set, id)
 	var views []exercise.View
 	var marks []exercise.Mark

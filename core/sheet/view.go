@@ -15,6 +15,7 @@ import (
 type view struct {
 	spec   exercise.View
 	frame  solid.Frame
+	turn   *Turn // of an aligned section
 	scale  float64
 	origin Point
 	window window
@@ -37,8 +38,16 @@ func (v *view) project(p solid.Vec) Point { return v.paper(v.local(p)) }
 
 // local brings a model point into the plane of the view.
 func (v *view) local(p solid.Vec) [2]float64 {
-	q := v.frame.Local(p)
+	q := v.frame.Local(v.shownAt(p))
 	return [2]float64{q[0], q[1]}
+}
+
+// shownAt is where a model point is shown, in the model: half of what an aligned section shows is turned.
+func (v *view) shownAt(p solid.Vec) solid.Vec {
+	if v.turn != nil {
+		return v.turn.Apply(p)
+	}
+	return p
 }
 
 // direction is a direction of space as seen in the view; it is shorter than one
@@ -58,15 +67,27 @@ func scaleFactor(name string) (float64, error) {
 
 // addView lays out one view.
 func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
-	v, shown, err := placed(b.sheet, spec, p)
+	v, shown, err := placed(b.sheet, spec, b.projected.Views)
 	if err != nil {
 		return nil, err
 	}
 	for _, c := range shown {
 		b.curve(v, c)
 	}
+	for _, c := range p.Broken {
+		for _, piece := range v.window.through(c) {
+			b.strokeOf(v, piece, Item{Class: Thin, Width: standards.LineNarrow})
+		}
+	}
+	ribs, err := b.ribs(v, p)
+	if err != nil {
+		return nil, err
+	}
 	for _, face := range p.Cut {
-		b.hatch(v, face)
+		b.hatch(v, face, ribs)
+	}
+	if v.revolved() {
+		b.traced(v)
 	}
 	if !fromCorner(spec) {
 		b.centreLines(v, p)
@@ -80,8 +101,9 @@ func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
 }
 
 // placed is a view where it stands on the paper, and the curves that it shows.
-func placed(s *exercise.Sheet, spec exercise.View, p *Projection) (*view, []solid.ViewCurve, error) {
-	v := &view{spec: spec, frame: p.Frame}
+func placed(s *exercise.Sheet, spec exercise.View, views map[string]*Projection) (*view, []solid.ViewCurve, error) {
+	p := views[spec.ID]
+	v := &view{spec: spec, frame: p.Frame, turn: p.Turn}
 	name := spec.Scale
 	if name == "" {
 		name = s.Scale
@@ -101,12 +123,51 @@ func placed(s *exercise.Sheet, spec exercise.View, p *Projection) (*view, []soli
 		at = [2]float64{(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2}
 	}
 	v.origin = Point(spec.At).sub(Point(at).scale(v.scale))
+	if v.revolved() {
+		if v.origin, err = v.whereCut(s, views); err != nil {
+			return nil, nil, err
+		}
+	}
 	v.box = Extent{v.flat(lo), v.flat(hi)}
 	if c := spec.Clip; c != nil && c.Size == nil { // its circle is drawn
 		at, r := v.flat([2]float64{v.window.origin[0] + c.At[0], v.window.origin[1] + c.At[1]}), c.Radius*v.scale
 		v.box = Extent{at.sub(Point{r, r}), at.add(Point{r, r})}
 	}
 	return v, shown, nil
+}
+
+// revolved tells whether the view is a section that stands where it is cut.
+func (v *view) revolved() bool { return v.spec.Cut != nil && v.spec.Cut.Kind == exercise.RevolvedCut }
+
+// whereCut is where the origin of a revolved section comes to lie: what it is cut through stands where its parent shows
+// it (ISO 128-3).
+func (v *view) whereCut(s *exercise.Sheet, views map[string]*Projection) (Point, error) {
+	spec := s.View(v.spec.Parent)
+	if spec == nil {
+		return Point{}, fmt.Errorf("view %s: a revolved section stands on the sheet of the view that it is cut from",
+			v.spec.ID)
+	}
+	parent, _, err := placed(s, *spec, views)
+	if err != nil {
+		return Point{}, err
+	}
+	at := views[v.spec.ID].Planes[0].At
+	return parent.project(at).sub(Point(v.local(at)).scale(v.scale)), nil
+}
+
+// traced draws the line about which a revolved section is turned into its view: the cutting plane, seen edge on.
+func (b *builder) traced(v *view) {
+	const beyond = 3
+	up := Point{0, 1}
+	if parent := b.views[v.spec.Parent]; parent != nil && parent.direction(v.frame.Z)[0] == 0 {
+		up = Point{1, 0} // the plane lies level in the parent
+	}
+	middle := v.box.Min.add(v.box.Max).scale(0.5)
+	half := math.Abs(v.box.Max.sub(v.box.Min).dot(up))/2 + beyond
+	at := v.project(b.projected.Views[v.spec.ID].Planes[0].At)
+	middle = at.add(up.scale(middle.sub(at).dot(up)))
+	b.drawn(v, middle.sub(up.scale(half)), middle.add(up.scale(half)),
+		Item{Class: Centre, Width: 0.18, Dash: []float64{8, 1, 0.5, 1}})
 }
 
 // Settle places by their origins the views of sheets that are placed by the middle of what they show, as documents
@@ -117,7 +178,7 @@ func Settle(set exercise.Sheets, projected *Projected) error {
 		if !spec.Middle {
 			continue
 		}
-		v, _, err := placed(s, *spec, projected.Views[spec.ID])
+		v, _, err := placed(s, *spec, projected.Views)
 		if err != nil {
 			return err
 		}
@@ -134,12 +195,17 @@ func Settle(set exercise.Sheets, projected *Projected) error {
 func (v *view) shown(p *Projection) []solid.ViewCurve {
 	var out []solid.ViewCurve
 	for _, c := range p.Drawn {
-		if c.Smooth && (c.Hidden || !v.spec.Smooth) || c.Hidden && (!v.spec.Hidden || len(p.Cut) > 0) {
+		if c.Smooth && (c.Hidden || !v.spec.Smooth) || c.Hidden && !v.showsHidden() {
 			continue
 		}
 		out = append(out, v.window.through(c)...)
 	}
 	return out
+}
+
+// showsHidden tells whether hidden edges are drawn: a section has none, but for one that is cut in a piece alone.
+func (v *view) showsHidden() bool {
+	return v.spec.Hidden && (v.spec.Cut == nil || v.spec.Cut.Kind == exercise.LocalCut)
 }
 
 // label is what stands over a view: the letters of a section or a detail, and the scale where it is its own.
@@ -164,6 +230,8 @@ func (b *builder) label(v *view) string {
 func (b *builder) curve(v *view, c solid.ViewCurve) {
 	it := Item{Class: Visible, Width: standards.LineWide}
 	switch {
+	case v.revolved(): // narrow, upon the lines of its view (ISO 128-3)
+		it.Class, it.Width = Thin, standards.LineNarrow
 	case c.Hidden:
 		it.Class, it.Width, it.Dash = Hidden, standards.LineNarrow, []float64{3, 1}
 	case c.Smooth:
@@ -219,36 +287,68 @@ func bounds(curves []solid.ViewCurve) (lo, hi [2]float64) {
 // hatch fills a cut face, given by its edges, with lines at 45 degrees (ISO 128-3: narrow lines, at
 // a spacing suited to the area).
 //
-// Lines at 45 degrees and 2.5 mm apart (ISO 128-3), between each pair of
-// crossings with the outline: odd crossings enter the material and even ones
-// leave it. The shift by 1e-7 keeps lines from running exactly through corners,
-// where a crossing would count twice.
-func (b *builder) hatch(v *view, face []solid.Edge) {
+// Ribs that the cut goes along are left free. The shift by 1e-7 keeps lines from running exactly through corners, where
+// a crossing would count twice.
+func (b *builder) hatch(v *view, face []solid.Edge, ribs []outline) {
 	const spacing = 2.5
 	dir := Point{math.Sqrt2 / 2, math.Sqrt2 / 2}
 	normal := Point{-dir[1], dir[0]}
-	var pieces []flat
+	area := v.outline(face)
 	lo, hi := math.Inf(1), math.Inf(-1)
-	for _, e := range face {
-		if p, ok := v.flatten(e); ok {
-			pieces = append(pieces, p)
-			for _, q := range p.extent() {
-				lo, hi = math.Min(lo, q.dot(normal)), math.Max(hi, q.dot(normal))
-			}
+	for _, p := range area {
+		for _, q := range p.extent() {
+			lo, hi = math.Min(lo, q.dot(normal)), math.Max(hi, q.dot(normal))
 		}
 	}
 	for k := math.Ceil(lo / spacing); k*spacing < hi; k++ {
 		at := k*spacing + 1e-7
-		var hits []float64
-		for _, p := range pieces {
-			hits = append(hits, p.meet(normal, dir, at)...)
+		var left []stretch // what ribs leave free
+		for _, r := range ribs {
+			left = append(left, r.within(normal, dir, at)...)
 		}
-		sort.Float64s(hits)
-		for i := 0; i+1 < len(hits); i += 2 {
-			from, to := normal.scale(at).add(dir.scale(hits[i])), normal.scale(at).add(dir.scale(hits[i+1]))
-			b.drawn(v, from, to, Item{Class: Hatch, Width: 0.18})
+		for _, s := range area.within(normal, dir, at) {
+			for _, piece := range rest(s, left, 0) {
+				from, to := normal.scale(at).add(dir.scale(piece.from)), normal.scale(at).add(dir.scale(piece.to))
+				b.drawn(v, from, to, Item{Class: Hatch, Width: 0.18})
+			}
 		}
 	}
+}
+
+// outline is the outline of a flat face on the paper.
+type outline []flat
+
+// outline is that of a face which is given by its edges.
+func (v *view) outline(face []solid.Edge) outline {
+	var out outline
+	for _, e := range face {
+		if p, ok := v.flatten(e); ok {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// within is where the line normal·p = at runs inside the outline, along dir: odd crossings enter it and even ones leave
+// it.
+func (o outline) within(normal, dir Point, at float64) []stretch {
+	var hits []float64
+	for _, p := range o {
+		hits = append(hits, p.meet(normal, dir, at)...)
+	}
+	sort.Float64s(hits)
+	var out []stretch
+	for i := 0; i+1 < len(hits); i += 2 {
+		out = append(out, stretch{hits[i], hits[i+1]})
+	}
+	return out
+}
+
+// holds tells whether a place lies inside the outline.
+func (o outline) holds(p Point) bool {
+	return slices.ContainsFunc(o.within(Point{0, 1}, Point{1, 0}, p[1]+1e-7), func(s stretch) bool {
+		return p[0] > s.from && p[0] < s.to
+	})
 }
 
 // flat is an edge on the paper: a line, or an arc when radius is positive.
@@ -352,8 +452,9 @@ func (b *builder) centreLines(v *view, p *Projection) {
 		if (f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace) || f.Span < math.Pi-0.01 {
 			continue
 		}
-		at := v.flat(v.local(f.Origin))
-		if f.Axis.Parallel(v.frame.Z, 1e-6) {
+		middle := f.Origin.Add(f.Axis.Scale(f.Centroid.Sub(f.Origin).Dot(f.Axis)))
+		at, turned := v.flat(v.local(middle)), v.shownAt(middle.Add(f.Axis)).Sub(v.shownAt(middle))
+		if turned.Parallel(v.frame.Z, 1e-6) {
 			r := f.Radius * v.scale
 			i := slices.IndexFunc(crosses, func(c cross) bool { return c.at.distance(at) < 0.1 })
 			if i < 0 {
@@ -363,16 +464,14 @@ func (b *builder) centreLines(v *view, p *Projection) {
 			}
 			continue
 		}
-		if math.Abs(f.Axis.Dot(v.frame.Z)) > 1e-6 {
+		if math.Abs(turned.Dot(v.frame.Z)) > 1e-6 {
 			continue
 		}
 		// A section shows the axes that lie in the cut.
-		if len(p.Planes) > 0 && !slices.ContainsFunc(p.Planes, func(c Plane) bool {
-			return math.Abs(f.Origin.Sub(c.At).Dot(v.frame.Z)) < 1e-6
-		}) {
+		if p.whole() && !slices.ContainsFunc(p.Planes, func(c Plane) bool { return c.holds(middle, f.Axis) }) {
 			continue
 		}
-		dir := v.direction(f.Axis).unit()
+		dir := v.direction(turned).unit()
 		lo, hi := math.Inf(1), math.Inf(-1)
 		for _, e := range f.Edges {
 			for _, p := range []solid.Vec{b.geo.Edges[e].A, b.geo.Edges[e].B, b.geo.Edges[e].Mid} {

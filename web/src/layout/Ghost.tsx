@@ -1,5 +1,5 @@
 import { type RefObject, useLayoutEffect, useRef } from "react";
-import type { Tool } from "./tools";
+import { type Tool, drawsCircle, drawsLine } from "./tools";
 
 /** From where something is drawn to where the pointer is, in pixels of the screen. */
 export interface Stroke {
@@ -39,10 +39,10 @@ export function Ghost({
       aria-hidden="true"
     >
       <g className="sheet-ghost">
-        {(tool === "section" || tool === "shorten") && down && (
+        {drawsLine(tool) && down && (
           <line x1={x0} y1={y0} x2={level ? x : x0} y2={level ? y0 : y} />
         )}
-        {tool === "detail" && down && <circle cx={x0} cy={y0} r={Math.hypot(x - x0, y - y0)} />}
+        {drawsCircle(tool) && down && <circle cx={x0} cy={y0} r={Math.hypot(x - x0, y - y0)} />}
         {tool === "dimension" && text && (
           <text x={x + 12} y={y - 8}>
             {text}

@@ -214,8 +214,8 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
               chosen={chosen}
               choose={choose}
               act={d.act}
-              stepping={tool === "step"}
-              step={() => setTool(tool === "step" ? "hand" : "step")}
+              tool={tool}
+              hold={(t) => setTool(tool === t ? "hand" : t)}
             />
           </div>
         </div>

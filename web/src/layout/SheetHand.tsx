@@ -11,7 +11,7 @@ import { PlaceButtons } from "../sheet/PlaceButtons";
 import { usePlace } from "../sheet/usePlace";
 import { Ghost, type Stroke } from "./Ghost";
 import { lineUnder, nearby, onPaper, perPixel, under, viewAt } from "./paper";
-import type { Tool } from "./tools";
+import { type Tool, clicksLine, drawsCircle, drawsLine } from "./tools";
 import type { Dimensioning } from "./useDimensioning";
 import { useLineKeys } from "./useLineKeys";
 import type { Command, SheetDraft } from "./useSheetDraft";
@@ -91,11 +91,14 @@ export function SheetHand(props: Props) {
   /** A line or a circle that was drawn. */
   const drawnStroke = (s: Omit<Stroke, "down">, of?: string) => {
     if (!paper.current || Math.hypot(s.x - s.x0, s.y - s.y0) < 4) return;
-    if (tool !== "detail" && tool !== "section" && tool !== "shorten") return;
-    const [x, y] = tool === "detail" ? [s.x0, s.y0] : [(s.x0 + s.x) / 2, (s.y0 + s.y) / 2];
+    const [x, y] = drawsCircle(tool) ? [s.x0, s.y0] : [(s.x0 + s.x) / 2, (s.y0 + s.y) / 2];
     const view = of ?? viewAt(paper.current, x, y);
-    if (!view) return;
-    act({ do: tool, item: `view:${view}`, picks: [spot(s.x0, s.y0), spot(s.x, s.y)] });
+    if (!view || !(drawsCircle(tool) || drawsLine(tool))) return;
+    act({
+      do: tool as Command["do"],
+      item: `view:${view}`,
+      picks: [spot(s.x0, s.y0), spot(s.x, s.y)],
+    });
     setTool("hand");
   };
   const shift = (items: string, dx: number, dy: number) => {
@@ -108,6 +111,12 @@ export function SheetHand(props: Props) {
     if (!chosen || !paper.current || !lineUnder(paper.current, x, y)) return;
     const reach = nearby * perPixel(paper.current);
     act({ do: "step", item: chosen, picks: [spot(x, y)], reach });
+    setTool("hand");
+  };
+  /** A click on the hatching of a rib, in the chosen section. */
+  const clickRib = (x: number, y: number) => {
+    if (!chosen) return;
+    act({ do: "whole", item: chosen, picks: [spot(x, y)] });
     setTool("hand");
   };
   /** A click with the tool that adds the view square to a face. */
@@ -134,7 +143,7 @@ export function SheetHand(props: Props) {
       );
     if (tool === "square") clickSquare(l.x, l.y);
     if (tool === "step") clickStep(l.x, l.y);
-    if (tool === "detail")
+    if (drawsCircle(tool))
       drawnStroke({ x0: x, y0: y, x: x + 0.8 * Math.max(l.box.width, l.box.height), y }, l.view);
   };
   /** Picks the line that was come to, also as a second one. */
@@ -168,8 +177,7 @@ export function SheetHand(props: Props) {
   const moveTool = (e: PointerEvent) => {
     const [x, y] = [e.clientX, e.clientY];
     setStroke((s) => (s?.down ? { ...s, x, y } : { x0: x, y0: y, x, y, down: false }));
-    if (["dimension", "square", "step"].includes(tool) && paper.current)
-      heat(lineUnder(paper.current, x, y));
+    if (clicksLine(tool) && paper.current) heat(lineUnder(paper.current, x, y));
   };
   const move = (e: PointerEvent) => {
     if (tool !== "hand") {
@@ -196,6 +204,7 @@ export function SheetHand(props: Props) {
         if (tool === "dimension") clickDimension(e.clientX, e.clientY);
         else if (tool === "square") clickSquare(e.clientX, e.clientY);
         else if (tool === "step") clickStep(e.clientX, e.clientY);
+        else if (tool === "whole") clickRib(e.clientX, e.clientY);
         else drawnStroke({ ...stroke, x: e.clientX, y: e.clientY });
       }
       return;

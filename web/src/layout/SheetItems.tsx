@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { cx } from "../app/cx";
 import { Empty, Panel, sentence } from "../controls/notices";
-import { sides } from "./tools";
+import { type Tool, sides } from "./tools";
 import { ToleranceFields } from "../exercise/ToleranceFields";
 import type { Command, SheetDraft } from "./useSheetDraft";
 
@@ -14,9 +14,9 @@ interface Props {
   chosen: string | null;
   choose: (item: string | null) => void;
   act: (c: Command) => void;
-  /** The next click has the chosen section go through another feature as well. */
-  stepping: boolean;
-  step: () => void;
+  tool: Tool;
+  /** Takes a tool for the next click, or puts it away. */
+  hold: (t: Tool) => void;
 }
 
 const viewWords = new Map([...sides, ["auxiliary", "square to a face"] as const]);
@@ -26,12 +26,15 @@ function calledView(v: View) {
   const letter = v.letter ?? "";
   if (v.kind === "detail") return `Detail ${letter}`;
   const words = viewWords.get(v.kind) ?? v.kind;
-  return v.cut ? `Section ${letter}–${letter}, ${words}` : sentence(words).replace(/\.$/, "");
+  if (v.cut?.kind === "revolved") return `Section turned into its view, ${words}`;
+  if (v.cut && v.cut.kind !== "local") return `Section ${letter}–${letter}, ${words}`;
+  return sentence(v.cut ? `${words}, with a local section` : words).replace(/\.$/, "");
 }
 
 const cuts: [string, string][] = [
   ["full", "right through"],
   ["removed", "only what is cut"],
+  ["revolved", "turned into its view"],
   ["left", "left half"],
   ["right", "right half"],
   ["above", "upper half"],
@@ -93,10 +96,12 @@ function Choice({
   );
 }
 
-function ViewForm({ v, drawn, act, choose, stepping, step }: { v: View } & Omit<Props, "chosen">) {
+function ViewForm({ v, drawn, act, choose, tool, hold }: { v: View } & Omit<Props, "chosen">) {
   const item = `view:${v.id}`;
+  /** How the whole view is cut. */
+  const section = v.cut && v.cut.kind !== "local" ? v.cut : null;
   return (
-    <div className="flex flex-col gap-2 bg-base-200 px-4 py-2">
+    <div className="flex flex-col gap-2 border-y border-base-300 px-4 py-2">
       <Choice
         label="Scale"
         value={v.scale ?? drawn.sheet.scale}
@@ -132,14 +137,15 @@ function ViewForm({ v, drawn, act, choose, stepping, step }: { v: View } & Omit<
         />
         tangent edges, thin
       </label>
-      {v.cut && (
+      {section && (
         <Choice
           label="Cut"
-          value={v.cut.side ?? v.cut.kind}
+          value={section.side ?? section.kind}
           among={
-            v.cut.kind === "stepped"
+            ["stepped", "aligned"].includes(section.kind)
               ? [
                   ["stepped", "in steps"],
+                  ["aligned", "turned into one plane"],
                   ["full", "straight"],
                 ]
               : cuts
@@ -148,22 +154,47 @@ function ViewForm({ v, drawn, act, choose, stepping, step }: { v: View } & Omit<
         />
       )}
       <div className="flex flex-wrap gap-2">
-        {v.cut && v.parent !== undefined && ["full", "stepped"].includes(v.cut.kind) && (
+        {section && v.parent !== undefined && ["full", "stepped"].includes(section.kind) && (
           <button
             type="button"
-            className={cx("btn btn-xs", stepping && "btn-neutral")}
-            aria-pressed={stepping}
-            onClick={step}
+            className={cx("btn btn-xs", tool === "step" && "btn-neutral")}
+            aria-pressed={tool === "step"}
+            onClick={() => hold("step")}
           >
             Step it to another feature
           </button>
         )}
-        {stepping && (
+        {tool === "step" && (
           <p className="text-sm" role="status">
             Click a line of the feature, in the view across which the section is cut.
           </p>
         )}
-        {v.cut && (
+        {section && (
+          <button
+            type="button"
+            className={cx("btn btn-xs", tool === "whole" && "btn-neutral")}
+            aria-pressed={tool === "whole"}
+            title="A rib that is cut lengthwise is drawn as if it were not cut"
+            onClick={() => hold("whole")}
+          >
+            Leave a rib whole
+          </button>
+        )}
+        {tool === "whole" && (
+          <p className="text-sm" role="status">
+            Click the rib in this section; click it once more to have it cut again.
+          </p>
+        )}
+        {v.cut?.kind === "local" && (
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => act({ do: "cut", item, text: "" })}
+          >
+            Close the local section
+          </button>
+        )}
+        {section && (
           <button type="button" className="btn btn-xs" onClick={() => act({ do: "flip", item })}>
             From the other side
           </button>
@@ -290,7 +321,7 @@ function MarkForm({
 } & Pick<Props, "choose" | "act">) {
   const item = `mark:${m.id}`;
   return (
-    <div className="flex flex-wrap gap-2 bg-base-200 px-4 py-2">
+    <div className="flex flex-wrap gap-2 border-y border-base-300 px-4 py-2">
       {size && m.kind === "frame" && (
         <label className="flex w-full items-center gap-2 text-sm">
           Zone
@@ -368,7 +399,7 @@ function MarkForm({
 }
 
 /** What stands on the sheet: its paper, its views, its marks, and what only a note says. */
-export function SheetItems({ drawn, chosen, choose, act, stepping, step }: Props) {
+export function SheetItems({ drawn, chosen, choose, act, tool, hold }: Props) {
   const labels = new Map(drawn.characteristics.map((c) => [c.id, c.label]));
   const named = (id: string) => `${drawn.balloons[id] ?? ""} ${labels.get(id) ?? id}`.trim();
   const called = (m: Mark) =>
@@ -431,14 +462,7 @@ export function SheetItems({ drawn, chosen, choose, act, stepping, step }: Props
           <div key={v.id}>
             <Row item={`view:${v.id}`} name={calledView(v)} chosen={chosen} choose={choose} />
             {chosen === `view:${v.id}` && (
-              <ViewForm
-                v={v}
-                drawn={drawn}
-                act={act}
-                choose={choose}
-                stepping={stepping}
-                step={step}
-              />
+              <ViewForm v={v} drawn={drawn} act={act} choose={choose} tool={tool} hold={hold} />
             )}
           </div>
         ))}

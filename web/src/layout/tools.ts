@@ -1,5 +1,12 @@
 /** What a click on the sheet does. */
-export type Tool = "hand" | "dimension" | "section" | "detail" | "shorten" | "square" | "step";
+export type Tool =
+  "hand" | "dimension" | "section" | "local" | "detail" | "shorten" | "square" | "step" | "whole";
+
+/** With these a line is drawn, and with those a circle, from its middle. */
+export const drawsLine = (t: Tool) => t === "section" || t === "shorten";
+export const drawsCircle = (t: Tool) => t === "detail" || t === "local";
+/** With these a line of the part is clicked. */
+export const clicksLine = (t: Tool) => t === "dimension" || t === "square" || t === "step";
 
 export const tools: { tool: Tool; words: string; help: string }[] = [
   { tool: "hand", words: "Move", help: "Drag views, dimensions and notes" },
@@ -8,6 +15,11 @@ export const tools: { tool: Tool; words: string; help: string }[] = [
     tool: "section",
     words: "Section",
     help: "Draw the cutting line across a view, through the middle of what is cut",
+  },
+  {
+    tool: "local",
+    words: "Local section",
+    help: "Draw a circle around what is cut free in the view itself: a hole, a slot",
   },
   { tool: "detail", words: "Detail", help: "Draw a circle from its middle around what is small" },
   { tool: "shorten", words: "Shorten", help: "Draw the stretch of a long part that is left out" },
