@@ -1473,7 +1473,10 @@ type SheetDraft struct {
 	// On the number of the sheet in its set, from 0
 	On     int      `json:"on"`
 	Papers []string `json:"papers"`
-	Scales []string `json:"scales"`
+
+	// Placing characteristics of which a position can be made
+	Placing []string `json:"placing"`
+	Scales  []string `json:"scales"`
 
 	// Sheet a sheet as the exercise document has it
 	Sheet SheetDocument `json:"sheet"`

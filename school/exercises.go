@@ -423,6 +423,11 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, chan
 	if err != nil {
 		return Draft{}, err
 	}
+	for _, v := range d.Values {
+		if v.Exact != nil {
+			w.exercise.Characteristic(v.ID).Exact = v.Exact
+		}
+	}
 	faulty := d.Faulty()
 	switch {
 	case faulty != nil && save:

@@ -83,6 +83,8 @@ type Kind struct {
 
 	// Holds is what a kind without a number holds at a place.
 	Holds Holds
+	// From is the kind of the exact sizes that its place is given by, from each operand after the first.
+	From *Kind
 	// Proposed tells whether a drawing would state it of a place at which something is not held; nothing is never
 	// proposed.
 	Proposed func(g *solid.Geometry, p Place) bool
@@ -126,19 +128,21 @@ const (
 	Directions       // how two directions stand to one another
 	Axes             // that two are on one axis, or about one centre
 	Middles          // that the middle of the first two is that of the others
+	Places           // that the first is at its exact distances from the others
 )
 
 // Symbol is what a frame of ISO 1101 asks for.
 type Symbol int
 
-// Symbols. The zone of a coaxiality and of a symmetry lies half on each side of what it is about; that of a parallelism
-// and of a perpendicularity is as wide as the whole face may lean.
+// Symbols. The zone of a coaxiality, of a symmetry and of a position lies half on each side of what it is about; that
+// of a parallelism and of a perpendicularity is as wide as the whole face may lean.
 const (
 	NoSymbol Symbol = iota
 	Coaxiality
 	Symmetry
 	Parallelism
 	Perpendicularity
+	Position
 )
 
 // Leans tells whether the zone is a width over the length of a face.
@@ -172,7 +176,12 @@ const (
 type How struct {
 	Supplement bool   // the other angle
 	Datum      string // XY, YZ or XZ
+	// Exact are the distances of an exact place, in mm.
+	Exact []float64
 }
+
+// Round tells whether the zone is that of a circle around an axis.
+func (s Symbol) Round() bool { return s == Coaxiality || s == Position }
 
 // Whole is what is known of a whole part.
 type Whole struct {
@@ -219,12 +228,22 @@ func All() []*Kind {
 	return []*Kind{
 		angle(), spacing(), coneAngle(), startAngle(), bend(), boltCircle(), chamfer(), concentric(), count(), depth(),
 		diameter(), distance(), keyDepth(), arcLength(), mass(), material(), solids(), parallel(), perpendicular(), pitch(),
-		datum(), radius(), slope(), slotLength(), symmetric(), taper(), thread(), wall(),
+		datum(), position(), radius(), slope(), slotLength(), symmetric(), taper(), thread(), wall(),
 	}
 }
 
 // Of gives the kind of a name; nil where there is none.
 func Of(name string) *Kind { return kinds[name] }
+
+// Framed gives the kind that stands in a frame with a symbol.
+func Framed(s Symbol) *Kind {
+	for _, k := range All() {
+		if k.Symbol == s {
+			return k
+		}
+	}
+	return nil
+}
 
 // kinds are the declarations by name. They are never changed.
 var kinds = func() map[string]*Kind {

@@ -83,8 +83,10 @@ type Characteristic struct {
 	Tolerance  *Tolerance      `json:"tolerance,omitempty"`
 	Zone       string          `json:"zone,omitempty"`   // of a frame of ISO 1101: how wide, as a number
 	Datums     []string        `json:"datums,omitempty"` // the letters that the frame has
-	Weight     float64         `json:"weight,omitempty"` // among the others, 1 when 0
-	Free       bool            `json:"free,omitempty"`   // it counts for no points
+	// Exact are the distances in mm that the exact place of a position is given by, from each operand after the first.
+	Exact  []float64 `json:"exact,omitempty"`
+	Weight float64   `json:"weight,omitempty"` // among the others, 1 when 0
+	Free   bool      `json:"free,omitempty"`   // it counts for no points
 }
 
 // Declared is the declaration of its kind.
@@ -92,7 +94,7 @@ func (c *Characteristic) Declared() *characteristic.Kind { return characteristic
 
 // How tells what its measure must know beside its places.
 func (c *Characteristic) How() characteristic.How {
-	return characteristic.How{Supplement: c.Supplement, Datum: c.Datum}
+	return characteristic.How{Supplement: c.Supplement, Datum: c.Datum, Exact: c.Exact}
 }
 
 // Weighs is the weight of the characteristic among the others: 1 unless it is given.
@@ -225,6 +227,9 @@ func (e *Exercise) checkCharacteristic(c *Characteristic, at string) error {
 	}
 	if _, ok := characteristic.DatumPlane(c.Datum); kind.Datum && !ok {
 		return &Error{at + "/datum", fmt.Sprintf("%q is not a datum plane: use XY, YZ or XZ", c.Datum)}
+	}
+	if kind.From != nil && (len(c.Of) != 1 || len(c.Exact) != len(c.Of[0])-1) {
+		return &Error{at + "/exact", "give the one exact place: a distance from each operand after the first"}
 	}
 	if kind.Density {
 		if _, err := e.GramsPerMM3(); err != nil {

@@ -130,7 +130,10 @@ type Mark struct {
 	// parentheses, has no balloon and is not checked (ISO 129-1: an auxiliary dimension).
 	Measures string        `json:"measures,omitempty"`
 	Anchors  []address.Ref `json:"anchors,omitempty"`
-	View     string        `json:"view,omitempty"`
+	// Exact: the reference size stands in a box and not in parentheses; the exact place of a position is given by it
+	// (ISO 1101).
+	Exact bool   `json:"exact,omitempty"`
+	View  string `json:"view,omitempty"`
 	// Side of the outline of the view on which a linear dimension or a row stands: above, below, left or right; or
 	// aligned, along what it measures, over or under that.
 	Side string `json:"side,omitempty"`

@@ -123,6 +123,11 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 			name := one.Of[0][k].Name
 			v.Called[name] = pickCalled(geo, namer, name)
 		}
+		if one.Declared() != nil && one.Declared().From != nil && len(one.Of) > 0 {
+			if exact, err := inspect.ExactPlace(geo, one); err == nil {
+				one.Exact, v.Exact = exact, exact
+			}
+		}
 		if err := stated(geo, &ex, one, &v); err != nil {
 			v.Error = err.Error()
 		} else {

@@ -125,11 +125,28 @@ func (b *rebinder) characteristics(ex *exercise.Exercise, driving []string) {
 		if whole {
 			b.out.Kept++
 		}
-		if whole || b.characteristic(&c) {
+		if whole || b.characteristic(&c) && b.exact(ex, &c) {
 			ex.Characteristics = append(ex.Characteristics, c)
 			b.restated(&before, ex, &c)
 		}
 	}
+}
+
+// exact gives a characteristic its exact place on the new reference, and tells whether it stays.
+func (b *rebinder) exact(ex *exercise.Exercise, c *exercise.Characteristic) bool {
+	exact, err := inspect.ExactPlace(b.is, c)
+	if err != nil {
+		return b.told(c.ID, c.Label, true, err.Error(), nil)
+	}
+	for i, v := range exact {
+		from := c.Declared().From
+		was, is := ex.StateOf(from, c.Exact[i]).Text, ex.StateOf(from, v).Text
+		if !b.printed && was != is {
+			b.out.Changes = append(b.out.Changes, Restated{c.Balloon, c.Label, was, is})
+		}
+	}
+	c.Exact = exact
+	return true
 }
 
 // characteristic binds one to the faces that its own have become, and tells whether it stays.

@@ -64,5 +64,7 @@ type DraftValue struct {
 	Faces  []address.Ref `json:"faces"`
 	// Called says in words what the names in its first place stand for.
 	Called map[string]string `json:"called"`
-	Error  string            `json:"error,omitempty"`
+	// Exact are the distances that the exact place of a position is given by.
+	Exact []float64 `json:"exact,omitempty"`
+	Error string    `json:"error,omitempty"`
 }

@@ -43,6 +43,8 @@ const (
 	Write    = "write"      // Text into a note; with no item a new note at By
 	Enframe  = "frame"      // the characteristic Text in a frame of ISO 1101
 	ZoneOf   = "zone"       // of the frame of a mark: Text
+	DatumsOf = "datums"     // of the frame of a mark: the letters in Text
+	Placed   = "position"   // a distance of a hole with the other one: both exact, and a position in a frame
 	Smooth   = "smooth"     // show the tangent edges of a view, or not, as On says
 	HideEdge = "hidden"     // show the hidden edges of a view, or not, as On says
 	ScaleTo  = "scale"      // a view, or the sheet, in the scale Text
@@ -108,6 +110,10 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 			return inParentheses(ex, s, p.Geometry, mark)
 		case ZoneOf:
 			return c.zone(ex, &s.Marks[mark])
+		case DatumsOf:
+			return c.datums(ex, &s.Marks[mark])
+		case Placed:
+			return p.positioned(ex, s, mark, label)
 		case Number:
 			return number(ex, &s.Marks[mark], c.Text)
 		}

@@ -8,6 +8,7 @@ import (
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
+	"hammerset/core/quantity"
 	"hammerset/core/solid"
 	"hammerset/core/standards"
 )
@@ -51,6 +52,7 @@ type size struct {
 	*exercise.Characteristic
 	places []characteristic.Place
 	text   string
+	boxed  bool // it is exact
 }
 
 // size is a characteristic as a mark states it.
@@ -65,15 +67,17 @@ func (b *builder) size(m *exercise.Mark, c *exercise.Characteristic) (size, erro
 	if len(places) == 0 {
 		return size{}, fmt.Errorf("dimension of %s: it has no place on the part", c.ID)
 	}
-	return size{c, places, m.Prefix + b.valueText(c, len(places), stated) + m.Suffix}, nil
+	return size{Characteristic: c, places: places, text: m.Prefix + b.valueText(c, len(places), stated) + m.Suffix}, nil
 }
 
 // sizes are what a mark states, the first first. A reference size is a characteristic of nobody, in parentheses
-// (ISO 129-1).
+// (ISO 129-1) or, where it is exact, in a box (ISO 1101).
 func (b *builder) sizes(m *exercise.Mark) ([]size, error) {
 	if m.ReferenceSize() {
 		s, err := b.size(m, &exercise.Characteristic{Kind: m.Measures, Of: [][]address.Ref{m.Anchors}})
-		s.text = "(" + s.text + ")"
+		if s.boxed = m.Exact; !s.boxed {
+			s.text = "(" + s.text + ")"
+		}
 		return []size{s}, err
 	}
 	var out []size
@@ -379,6 +383,13 @@ func (b *builder) note(c size, at, along Point, turn float64) {
 	b.text(Dimension, c.text, at, standards.Lettering, "start", turn, c.ID)
 	up := Point{-along[1], along[0]}
 	width := b.metrics.Width(c.text, standards.Lettering)
+	if c.boxed {
+		const pad = 0.8
+		corner := func(x, y float64) Point { return at.add(along.scale(x)).add(up.scale(y)) }
+		b.add(Item{Class: Dimension, Kind: "run", Width: standards.LineNarrow, Points: []Point{corner(-pad, -pad),
+			corner(width+pad, -pad), corner(width+pad, standards.Lettering+pad), corner(-pad, standards.Lettering+pad),
+			corner(-pad, -pad)}})
+	}
 	b.balloon(c.Characteristic, at.add(along.scale(width+textGap+balloonR)).add(up.scale(balloonR+lineGap-1)))
 }
 
@@ -483,8 +494,8 @@ func (b *builder) leader(v *view, m *exercise.Mark, list []size) error {
 	}
 	shelf := knee.add(Point{dirX * (total + 1), 0})
 	b.arrow(c.ID, tip, out)
-	b.add(Item{Class: Dimension, Kind: "run", Points: []Point{tip, knee, shelf}, Width: standards.LineNarrow,
-		Characteristic: c.ID})
+	b.add(Item{Class: Dimension, Kind: "run", Points: append(b.jogged(v, c, places[0], tip, knee), shelf),
+		Width: standards.LineNarrow, Characteristic: c.ID})
 	at := knee.add(Point{1, 1})
 	if dirX < 0 {
 		at = shelf.add(Point{0, 1})
@@ -505,6 +516,32 @@ func (b *builder) leader(v *view, m *exercise.Mark, list []size) error {
 	return nil
 }
 
+// Of the line of a radius whose centre is far: how far that is, and the jog in it, in mm of paper.
+const (
+	farCentre = 60.0
+	jog       = 3.0
+)
+
+// jogged is the line of a leader from its tip to its knee. That of a radius towards its centre, where the centre is too
+// far to be shown, has a jog: it does not end in the centre (ISO 129-1).
+func (b *builder) jogged(v *view, c size, place characteristic.Place, tip, knee Point) []Point {
+	f := b.geo.Faces[place[0][0]]
+	straight := []Point{tip, knee}
+	if f.Kind != solid.CylinderFace || c.Declared().Line == characteristic.Across || f.Span > math.Pi ||
+		!f.Axis.Parallel(v.frame.Z, 1e-6) || f.Radius*v.scale < farCentre || c.Declared().Dim != quantity.Length {
+		return straight
+	}
+	way := knee.sub(tip)
+	if centre := v.project(f.Origin); way.norm() < 4*jog || way.dot(centre.sub(tip)) <= 0 {
+		return straight // from outside it does not point to the centre from within
+	}
+	along := way.unit()
+	across := Point{-along[1], along[0]}
+	mid := tip.add(way.scale(0.5))
+	return []Point{tip, mid.sub(along.scale(jog / 2)), mid.sub(along.scale(jog / 2)).add(across.scale(jog)),
+		mid.add(along.scale(jog / 2)), knee}
+}
+
 // tip is where a leader that comes along out touches a place.
 //
 // A hole seen as a circle is pointed at from inside its rim, so that the arrow
@@ -519,7 +556,7 @@ func (b *builder) tip(v *view, c *exercise.Characteristic, place characteristic.
 		if c.Declared().Inside && face.Hollow {
 			r = -r // a hollow round is pointed at from its inside
 		}
-		return v.project(face.Origin).add(out.scale(r))
+		return v.project(face.Origin).add(b.onRound(v, face, out.scale(r)))
 	case face.Kind == solid.TorusFace && face.Axis.Parallel(v.frame.Z, 1e-6):
 		if solid.FromAxis(face.Centroid, face.Origin, face.Axis).Norm() > 1e-6*face.Radius {
 			return v.project(bent(face))
@@ -545,6 +582,26 @@ func (b *builder) tip(v *view, c *exercise.Characteristic, place characteristic.
 		return v.project(face.Centroid)
 	}
 	return mean.scale(1 / n)
+}
+
+// onRound is an arm from the axis of a round face, seen end on, to where the face is: as given, or the other way, or to
+// the middle of the face where it goes around neither.
+func (b *builder) onRound(v *view, face solid.Face, arm Point) Point {
+	const beyond = 0.02 // radians
+	middle := v.project(face.Centroid).sub(v.project(face.Origin))
+	if face.Span > 2*math.Pi-beyond || middle.norm() < 1e-6*arm.norm() {
+		return arm
+	}
+	on := func(p Point) bool {
+		return math.Acos(math.Max(-1, math.Min(1, p.unit().dot(middle.unit())))) <= face.Span/2+beyond
+	}
+	switch {
+	case on(arm):
+		return arm
+	case on(arm.scale(-1)):
+		return arm.scale(-1)
+	}
+	return middle.unit().scale(arm.norm())
 }
 
 // bent is the middle of a bend: the place half way along the circle that its section runs on.

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -39,7 +40,7 @@ func (b *builder) tolerated(v *view, m *exercise.Mark, c size) error {
 	if err != nil {
 		return fmt.Errorf("mark %s: %w", m.ID, err)
 	}
-	if symbol == characteristic.Coaxiality {
+	if symbol.Round() {
 		zone = "⌀" + zone
 	}
 	out := Point(m.Offset).unit()
@@ -85,7 +86,16 @@ func (b *builder) tolerated(v *view, m *exercise.Mark, c size) error {
 		x += w
 	}
 	b.balloon(c.Characteristic, Point{x + 1 + balloonR, at[1] + frameHeight/2})
-	return b.datum(v, c, letters[0], out)
+	place := c.places[0]
+	if c.Declared().From == nil { // further letters are of datums that others have
+		return b.datum(v, c, place[len(place)-1], letters[0], out)
+	}
+	for i, letter := range letters[:min(len(letters), len(place)-1)] {
+		if err := b.datum(v, c, place[i+1], letter, out); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // symbol draws that of a frame, in lines and circles.
@@ -104,6 +114,10 @@ func (b *builder) symbol(s characteristic.Symbol, at Point, id string) {
 	case characteristic.Coaxiality:
 		circle(1)
 		circle(2)
+	case characteristic.Position:
+		circle(1.4)
+		run(Point{-2.2, 0}, Point{2.2, 0})
+		run(Point{0, -2.2}, Point{0, 2.2})
 	case characteristic.Symmetry:
 		run(Point{-1.4, 1.2}, Point{1.4, 1.2})
 		run(Point{-2.4, 0}, Point{2.4, 0})
@@ -117,48 +131,33 @@ func (b *builder) symbol(s characteristic.Symbol, at Point, id string) {
 	}
 }
 
-// datum draws the triangle and the letter of a datum on the last face of a characteristic, on the side that is away
-// from the frame; one that has been drawn is not drawn again.
-func (b *builder) datum(v *view, c size, letter string, out Point) error {
+// datum draws the triangle and the letter of a datum on a face, on the side that is away from the frame; one that has
+// been drawn is not drawn again.
+func (b *builder) datum(v *view, c size, operand []int, letter string, out Point) error {
 	if slices.Contains(b.datums, letter) {
 		return nil
 	}
 	b.datums = append(b.datums, letter)
-	place := c.places[0]
-	last := characteristic.Place{place[len(place)-1]}
-	face := b.geo.Faces[last[0][0]]
-	away := out.scale(-1)
-	if face.Kind == solid.PlaneFace {
-		if n := v.direction(face.Normal); n.norm() > 0.5 {
-			away = n.unit()
-		}
-	}
-	turns := []float64{0}
-	if face.Kind != solid.PlaneFace { // a round face has its datum on any side
-		turns = []float64{0, 0.5, -0.5, 1, -1, 1.5, -1.5}
-	}
+	last := characteristic.Place{operand}
+	face := b.geo.Faces[operand[0]]
 	const half, height = frameHeight / 2, triangle * 0.866
-	var foot, top, box, middle Point
-	found := false
-	for _, stem := range []float64{5, 10, 16, 24} {
-		for _, turn := range turns {
-			way := polar(1, math.Atan2(away[1], away[0])+turn*math.Pi/2)
-			at := b.tip(v, &exercise.Characteristic{Kind: c.Kind}, last, way)
-			to := at.add(way.scale(height + stem))
-			letterAt := to.add(way.scale(half + 1))
-			here := Item{Class: Dimension, Kind: "text", Text: letter, Height: standards.Lettering, Anchor: "middle",
-				Points: []Point{letterAt.sub(Point{0, standards.Lettering / 2})}}
-			if found || (stem > 5 || turn != 0) && !b.isFree(here) {
-				continue
+	var foot, way, middle Point
+	stem, found := 0.0, false
+	for _, length := range []float64{5, 10, 16, 24} {
+		for _, at := range b.datumSpots(v, face, out) {
+			tip := b.tip(v, &exercise.Characteristic{Kind: c.Kind}, last, at.way).add(at.along)
+			box := tip.add(at.way.scale(height + length + half + 1))
+			free := b.isClear(Extent{box.sub(Point{half, half}), box.add(Point{half, half})})
+			if stem == 0 || free && !found {
+				foot, way, middle, stem, found = tip, at.way, box, length, free
 			}
-			foot, top, box, middle, found = at, at.add(way.scale(height)), to, letterAt, b.isFree(here)
 		}
 	}
-	side := top.sub(foot).unit()
-	side = Point{-side[1], side[0]}
+	top := foot.add(way.scale(height))
+	side := Point{-way[1], way[0]}
 	b.add(Item{Class: Dimension, Kind: "fill", Points: []Point{foot.add(side.scale(triangle / 2)),
 		foot.sub(side.scale(triangle / 2)), top}, Characteristic: c.ID})
-	b.line(c.ID, top, box)
+	b.line(c.ID, top, top.add(way.scale(stem)))
 	b.add(Item{Class: Dimension, Kind: "run", Width: frameLine, Characteristic: c.ID, Points: []Point{
 		middle.add(Point{-half, -half}), middle.add(Point{half, -half}), middle.add(Point{half, half}),
 		middle.add(Point{-half, half}), middle.add(Point{-half, -half})}})
@@ -166,36 +165,105 @@ func (b *builder) datum(v *view, c size, letter string, out Point) error {
 	return nil
 }
 
+// datumSpot is a place of the triangle of a datum: along the face from its middle, and the way that it looks.
+type datumSpot struct{ along, way Point }
+
+// datumSpots are the places at which the triangle of a datum can stand, the best first: on a flat face along it, in its
+// middle rather than near its ends; on a round one all around, away from its frame.
+func (b *builder) datumSpots(v *view, face solid.Face, out Point) []datumSpot {
+	way := out.scale(-1)
+	if face.Kind != solid.PlaneFace {
+		var list []datumSpot
+		for _, turn := range []float64{0, 0.5, -0.5, 1, -1, 1.5, -1.5} {
+			list = append(list, datumSpot{way: polar(1, math.Atan2(way[1], way[0])+turn*math.Pi/2)})
+		}
+		return list
+	}
+	n := v.direction(face.Normal)
+	if n.norm() < 0.5 {
+		return []datumSpot{{way: way}}
+	}
+	way = n.unit()
+	along := Point{-way[1], way[0]}
+	middle := v.project(face.Centroid).dot(along)
+	low, high := 0.0, 0.0
+	for _, e := range face.Edges {
+		for _, p := range []solid.Vec{b.geo.Edges[e].A, b.geo.Edges[e].B} {
+			t := v.project(p).dot(along) - middle
+			low, high = math.Min(low, t), math.Max(high, t)
+		}
+	}
+	list := []datumSpot{{way: way}}
+	for _, part := range []float64{0.3, 0.6, 0.8} {
+		list = append(list, datumSpot{along.scale(part * high), way}, datumSpot{along.scale(part * low), way})
+	}
+	return list
+}
+
 // enframe stands a characteristic that is among the notes in a frame, at a view that shows its face, with the first
 // letter that no other datum has; those with one datum face share a letter.
 func (c Command) enframe(ex *exercise.Exercise, s *exercise.Sheet, p *Projected) error {
 	i := slices.IndexFunc(ex.Characteristics, func(x exercise.Characteristic) bool { return x.ID == c.Text })
 	if i < 0 || ex.Characteristics[i].Declared().Symbol == characteristic.NoSymbol {
-		return &Impossible{"only coaxial, symmetric, parallel and perpendicular stand in a frame", "leave it among the notes"}
+		return &Impossible{"only coaxial, symmetric, parallel, perpendicular and a position stand in a frame",
+			"leave it among the notes"}
 	}
 	ex.Characteristics = slices.Clone(ex.Characteristics)
 	x := &ex.Characteristics[i]
 	if x.Declared().Symbol.Leans() && x.Zone == "" {
 		x.Zone = "0.1"
 	}
-	last := func(o *exercise.Characteristic) string {
-		place := o.Of[0]
-		return place[len(place)-1].Name
-	}
 	if len(x.Datums) == 0 {
-		taken := map[string]string{} // letters, by the face
-		for k := range ex.Characteristics {
-			if o := &ex.Characteristics[k]; len(o.Datums) > 0 && len(o.Of) > 0 {
-				taken[o.Datums[0]] = last(o)
-			}
+		x.Datums = lettersFor(ex, x)
+	}
+	return p.frameOf(ex, s, x)
+}
+
+// datumFaces are the operands of a characteristic that its datums are on, in the order of its letters.
+func datumFaces(x *exercise.Characteristic) []address.Ref {
+	place := x.Of[0]
+	if x.Declared().From != nil {
+		return place[1:]
+	}
+	return place[len(place)-1:]
+}
+
+// lettersFor are letters for the datums of a characteristic: that of its face where it has one, or the next that is
+// free.
+func lettersFor(ex *exercise.Exercise, x *exercise.Characteristic) []string {
+	taken := map[string]string{} // faces, by the letter
+	for k := range ex.Characteristics {
+		o := &ex.Characteristics[k]
+		if len(o.Of) == 0 {
+			continue
 		}
-		for _, l := range datumLetters {
-			if face, has := taken[string(l)]; !has || face == last(x) {
-				x.Datums = []string{string(l)}
-				break
+		faces := datumFaces(o)
+		for i, l := range o.Datums {
+			if i < len(faces) {
+				taken[l] = faces[i].Name
+			} else if taken[l] == "" {
+				taken[l] = "another"
 			}
 		}
 	}
+	var out []string
+	for _, face := range datumFaces(x) {
+		letter := ""
+		for _, l := range datumLetters {
+			if had, has := taken[string(l)]; has && had == face.Name || !has && letter == "" {
+				if letter = string(l); has {
+					break
+				}
+			}
+		}
+		taken[letter] = face.Name
+		out = append(out, letter)
+	}
+	return out
+}
+
+// frameOf puts the frame of a characteristic at a view that shows its face squarely.
+func (p *Projected) frameOf(ex *exercise.Exercise, s *exercise.Sheet, x *exercise.Characteristic) error {
 	places, err := inspect.Places(p.Geometry, x)
 	if err != nil || len(places) == 0 {
 		return &Impossible{fmt.Sprintf("“%s” is bound to no face", x.Label), "bind it to its faces first"}
@@ -213,11 +281,114 @@ func (c Command) enframe(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 		if along > 1e-6 && (f.Kind == solid.PlaneFace || along < 1-1e-6) {
 			continue
 		}
+		if x.Declared().Symbol == characteristic.Position && along < 0.5 {
+			continue // its datums are seen where the axis is a point
+		}
 		s.Marks = append(s.Marks, exercise.Mark{ID: fresh(ex.Sheets), Kind: exercise.Frame, Form: exercise.Leader,
 			Of: []string{x.ID}, View: v.ID, Offset: [2]float64{14, 14}})
 		return nil
 	}
 	return &Impossible{"no view of this sheet shows the face squarely", "add a view that does"}
+}
+
+// datums gives the frame of a mark other letters, the first of which are those of its own datums.
+func (c Command) datums(ex *exercise.Exercise, m *exercise.Mark) error {
+	letters := strings.FieldsFunc(strings.ToUpper(c.Text), func(r rune) bool { return r == ',' || r == ' ' || r == '|' })
+	i := slices.IndexFunc(ex.Characteristics, func(x exercise.Characteristic) bool {
+		return m.Kind == exercise.Frame && x.ID == m.Of[0]
+	})
+	if i < 0 {
+		return &Impossible{"only a frame has datums", "choose a frame"}
+	}
+	own := len(datumFaces(&ex.Characteristics[i]))
+	if len(letters) < own || len(letters) > 3 {
+		return &Impossible{fmt.Sprintf("a frame like this has %d to 3 datums", own), "write their letters, such as A, B"}
+	}
+	for k, l := range letters {
+		if len(l) != 1 || !strings.Contains(datumLetters, l) || slices.Contains(letters[:k], l) {
+			return &Impossible{fmt.Sprintf("“%s” is no letter of a datum, or stands there twice", l),
+				"write letters such as A, B, without I, O and Q"}
+		}
+	}
+	ex.Characteristics = slices.Clone(ex.Characteristics)
+	ex.Characteristics[i].Datums = letters
+	return nil
+}
+
+// positioned makes a position of the distances by which one hole is placed: that of a mark, and another one of the
+// sheet from a face at an angle to the first. They stand in boxes from then on and are exact; what is checked is the
+// position, in a frame.
+func (p *Projected) positioned(ex *exercise.Exercise, s *exercise.Sheet, mark int, label func(*Offer) string) error {
+	kind := characteristic.Framed(characteristic.Position)
+	hole, from, ok := p.placing(ex, &s.Marks[mark], kind, -1)
+	if !ok {
+		return &Impossible{"a position is made of a distance of one hole from a face or an axis",
+			"choose such a dimension, of one place alone"}
+	}
+	holeFace := p.operand(hole)
+	of, marks := []address.Ref{hole, from}, []int{mark}
+	for i := range s.Marks {
+		_, other, ok := p.placing(ex, &s.Marks[i], kind, holeFace)
+		if !ok || i == mark || len(of) > 2 {
+			continue
+		}
+		x := exercise.Characteristic{Kind: kind.Name, Of: [][]address.Ref{{hole, from, other}}, Exact: []float64{0, 0}}
+		if place, err := inspect.Places(p.Geometry, &x); err == nil && len(place) == 1 {
+			if _, err := kind.Measure(p.Geometry, place[0], x.How()); err == nil {
+				of, marks = append(of, other), append(marks, i)
+			}
+		}
+	}
+	x := exercise.Characteristic{Kind: kind.Name, Of: [][]address.Ref{of}, Zone: "0.2"}
+	var err error
+	if x.Exact, err = inspect.ExactPlace(p.Geometry, &x); err != nil {
+		return err
+	}
+	var place characteristic.Place
+	for _, ref := range of {
+		place = append(place, []int{p.operand(ref)})
+	}
+	x.Label, x.Datums = label(&Offer{Kind: kind.Name, place: place}), lettersFor(ex, &x)
+	var gone []string
+	for k, i := range marks {
+		m := &s.Marks[i]
+		gone = append(gone, m.Of...)
+		m.Of, m.Measures, m.Exact, m.Anchors = nil, kind.From.Name, true, []address.Ref{hole, of[k+1]}
+	}
+	ex.Characteristics = slices.DeleteFunc(slices.Clone(ex.Characteristics), func(o exercise.Characteristic) bool {
+		return slices.Contains(gone, o.ID)
+	})
+	id := ex.Add(x)
+	return p.frameOf(ex, s, ex.Characteristic(id))
+}
+
+// placing tells whether a mark is the distance of a hole, which may be given, from something else, at one place.
+func (p *Projected) placing(ex *exercise.Exercise, m *exercise.Mark, kind *characteristic.Kind,
+	given int) (hole, from address.Ref, ok bool) {
+	if m.Kind != exercise.Dimension || m.Form != exercise.Linear || len(m.Of) != 1 {
+		return hole, from, false
+	}
+	x := ex.Characteristic(m.Of[0])
+	places, err := inspect.Places(p.Geometry, x)
+	if err != nil || len(places) != 1 || x.Kind != kind.From.Name || len(x.Of[0]) != 2 {
+		return hole, from, false
+	}
+	for k, operand := range places[0] {
+		f := p.Geometry.Faces[operand[0]]
+		if f.Kind == solid.CylinderFace && (given < 0 && f.Hollow || operand[0] == given) {
+			return x.Of[0][k], x.Of[0][1-k], true
+		}
+	}
+	return hole, from, false
+}
+
+// operand is the face of an address, the first where there are several; it is known to be there.
+func (p *Projected) operand(ref address.Ref) int {
+	faces, err := inspect.Operand(p.Geometry, ref)
+	if err != nil {
+		return 0
+	}
+	return faces[0]
 }
 
 // zone gives the frame of a mark another width.

@@ -136,8 +136,12 @@ func noteAt(middle, dir Point, radius, length float64, text string) pointedNote 
 }
 
 // isFree tells whether nothing that is drawn so far runs through a text or lies on it, and it stands on the sheet.
-func (b *builder) isFree(text Item) bool {
-	l := label{Extent: textExtent(text, b.metrics)}
+func (b *builder) isFree(text Item) bool { return b.isClear(textExtent(text, b.metrics)) }
+
+// isClear tells whether nothing that is drawn so far runs through a rectangle or lies on it, and it stands on the
+// sheet.
+func (b *builder) isClear(e Extent) bool {
+	l := label{Extent: e}
 	_, crossed := b.out.crossed(l)
 	return !crossed && l.Min[0] > binding && l.Max[0] < b.out.Width-margin && l.Min[1] > margin &&
 		l.Max[1] < b.out.Height-margin &&

@@ -253,3 +253,31 @@ func TestCutsByHand(t *testing.T) {
 	}
 	do(local(150, 120)).says(t, "no feature has its axis")
 }
+
+// The line of a radius whose centre is far has a jog where it leads towards it; from the other side, and where the
+// centre is near, it is straight (ISO 129-1).
+func TestRadiiWithFarCentres(t *testing.T) {
+	for _, c := range []struct {
+		radius float64
+		up     float64
+		points int
+	}{{200, 30, 6}, {200, 8, 3}, {200, -30, 3}, {40, 30, 3}} {
+		doc := model(t, "mm", "", outline("s1", xy, 0, 0, 100, 0, 100, 40, 0, 40), extrude("e1", "s1", oneSide("12"), ""),
+			circles("s2", xy, 50, 30+c.radius, c.radius),
+			extrude("e2", "s2", `{"kind":"through"}`, `,"result":"cut","reverse":true`))
+		_, b, ex := laidOut(t, doc, exercise.View{ID: "top", Kind: "top", At: [2]float64{100, 150}})
+		ex.Characteristics = append(ex.Characteristics, stating("r", "radius", "e2/side:c0"))
+		ex.Sheets[0].Marks = []exercise.Mark{{ID: "m1", Kind: exercise.Dimension, Form: exercise.Leader, Of: []string{"r"},
+			View: "top", Offset: [2]float64{4, c.up}}}
+		d, _ := draw(t, ex, b)
+		most := 0
+		for _, it := range d.Items {
+			if it.Mark == "m1" && it.Kind == "run" {
+				most = max(most, len(it.Points))
+			}
+		}
+		if most != c.points {
+			t.Errorf("R%g, led %g upwards: a line of %d points, expected %d", c.radius, c.up, most, c.points)
+		}
+	}
+}

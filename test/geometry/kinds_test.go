@@ -172,6 +172,7 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 		"spacing":    {"e4/side:c0", "h1.*/bore"}, "start-angle": {"e4/side:c0", "e2/side:l3", "h1.*/bore"},
 		"count":     {"h1.*/bore"},
 		"symmetric": {"h1.b/bore", "h1.c/bore", "e4/side:c0"}, "concentric": {"e3/side:c0", "e4/side:c0"},
+		"position": {"h1.b/bore", "e4/side:c0", "e2/side:l3"},
 		"parallel": {"e1/start", "e3/end"}, "perpendicular": {"e1/start", "e2/side:l3"},
 		"datum": {"e1/start"}, "thread": {"h1.*/bore"}, "material": nil, "mass": nil, "solids": nil,
 	}
@@ -193,6 +194,9 @@ func TestEveryKindIsDrawnAndTold(t *testing.T) {
 		}
 		if k.Datum {
 			c.Datum = "XY"
+		}
+		if k.From != nil {
+			c.Exact = []float64{28, 22}
 		}
 		ex.Characteristics = append(ex.Characteristics, c)
 	}

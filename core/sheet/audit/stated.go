@@ -24,6 +24,17 @@ func (u *unknowns) statedRows(c *exercise.Characteristic, places []characteristi
 	kind := c.Declared()
 	var out [][]float64
 	switch {
+	case kind.From != nil: // its exact sizes
+		for _, p := range places {
+			for _, from := range p[1:] {
+				row, err := u.measured(kind.From, characteristic.Place{p[0], from}, characteristic.How{})
+				if err != nil {
+					return nil, err
+				}
+				out = append(out, row)
+			}
+		}
+		return out, nil
 	case kind.Whole() || kind.Counts || kind.Zero() || kind.Datum:
 		return nil, nil
 	case kind.Worded(): // a thread: the bore or shank that it is modelled as

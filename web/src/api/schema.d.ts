@@ -2403,6 +2403,7 @@ export interface components {
                 form?: string;
                 of?: string[];
                 measures?: string;
+                exact?: boolean;
                 view?: string;
                 side?: string;
                 offset: number[];
@@ -2417,7 +2418,7 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "step" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose" | "add-sheet" | "end-sheet" | "onto" | "local" | "whole";
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "step" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose" | "add-sheet" | "end-sheet" | "onto" | "local" | "whole" | "datums" | "position";
             /** @description its number in its set, from 0 */
             sheet?: number;
             /** @description what it is done to, mark:m3 or view:front, or several with spaces between */
@@ -2506,6 +2507,8 @@ export interface components {
             loose: string[];
             /** @description characteristics that can stand in a frame of ISO 1101 */
             frames: string[];
+            /** @description characteristics of which a position can be made */
+            placing: string[];
             papers: string[];
             scales: string[];
             /** @description of each characteristic */
@@ -2528,6 +2531,7 @@ export interface components {
             tolerance?: components["schemas"]["Tolerance"];
             zone?: string;
             datums?: string[];
+            exact?: number[];
             /** Format: double */
             weight?: number;
             free?: boolean;

@@ -306,9 +306,41 @@ function SizeFields({ m, size, act }: { m: Mark; size: Size } & Pick<Props, "act
   );
 }
 
+/** What a frame has in a cell: done when it is left. */
+function FrameField({
+  label,
+  name,
+  value,
+  take,
+}: {
+  label: string;
+  name: string;
+  value: string;
+  take: (text: string) => void;
+}) {
+  return (
+    <label className="flex w-full items-center gap-2 text-sm">
+      <span className="w-16">{label}</span>
+      <input
+        key={value}
+        className="input input-xs w-20"
+        aria-label={name}
+        defaultValue={value}
+        onBlur={(e) => {
+          if (e.target.value.trim() !== value) take(e.target.value);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") e.currentTarget.blur();
+        }}
+      />
+    </label>
+  );
+}
+
 function MarkForm({
   m,
   size,
+  placing,
   others,
   choose,
   act,
@@ -316,6 +348,8 @@ function MarkForm({
   m: Mark;
   /** The first size that it states. */
   size?: Size;
+  /** A position can be made of it. */
+  placing: boolean;
   /** Other notes of its view, with their words. */
   others: [string, string][];
 } & Pick<Props, "choose" | "act">) {
@@ -323,23 +357,20 @@ function MarkForm({
   return (
     <div className="flex flex-wrap gap-2 border-y border-base-300 px-4 py-2">
       {size && m.kind === "frame" && (
-        <label className="flex w-full items-center gap-2 text-sm">
-          Zone
-          <input
-            key={size.zone}
-            className="input input-xs w-20"
-            aria-label="Width of the zone"
-            inputMode="decimal"
-            defaultValue={size.zone ?? ""}
-            onBlur={(e) => {
-              if (e.target.value.trim() !== (size.zone ?? ""))
-                act({ do: "zone", item, text: e.target.value });
-            }}
-            onKeyDown={(e) => {
-              if (e.key === "Enter") e.currentTarget.blur();
-            }}
+        <>
+          <FrameField
+            label="Zone"
+            name="Width of the zone"
+            value={size.zone ?? ""}
+            take={(text) => act({ do: "zone", item, text })}
           />
-        </label>
+          <FrameField
+            label="Datums"
+            name="Letters of the datums"
+            value={(size.datums ?? []).join(", ")}
+            take={(text) => act({ do: "datums", item, text })}
+          />
+        </>
       )}
       {size && m.kind !== "frame" && (
         <SizeFields key={JSON.stringify(size.tolerance ?? null)} m={m} size={size} act={act} />
@@ -363,6 +394,19 @@ function MarkForm({
       >
         {m.of ? "Among the notes" : "Remove"}
       </button>
+      {placing && (
+        <button
+          type="button"
+          className="btn btn-xs"
+          title="This distance and the other one of the hole become exact; its position is checked"
+          onClick={() => {
+            act({ do: "position", item });
+            choose(null);
+          }}
+        >
+          Position in a frame
+        </button>
+      )}
       {m.kind === "dimension" && m.of?.length === 1 && (
         <button
           type="button"
@@ -402,10 +446,13 @@ function MarkForm({
 export function SheetItems({ drawn, chosen, choose, act, tool, hold }: Props) {
   const labels = new Map(drawn.characteristics.map((c) => [c.id, c.label]));
   const named = (id: string) => `${drawn.balloons[id] ?? ""} ${labels.get(id) ?? id}`.trim();
-  const called = (m: Mark) =>
-    m.kind === "note"
-      ? `“${m.text ?? ""}”`
-      : m.of?.map(named).join("; ") || `${m.measures ?? ""} in parentheses`;
+  const called = (m: Mark) => {
+    if (m.kind === "note") return `“${m.text ?? ""}”`;
+    const beside = m.exact ? "exact, in a box" : "in parentheses";
+    return (
+      m.of?.map(named).join("; ") || sentence(`${m.measures ?? ""}, ${beside}`).replace(/\.$/, "")
+    );
+  };
   const s = drawn.sheet;
   const leads = (m: Mark) => m.kind === "dimension" && m.form === "leader" && m.of !== undefined;
   const notesBeside = (m: Mark) =>
@@ -476,6 +523,7 @@ export function SheetItems({ drawn, chosen, choose, act, tool, hold }: Props) {
               <MarkForm
                 m={m}
                 size={drawn.characteristics.find((c) => c.id === m.of?.[0])}
+                placing={m.form === "linear" && drawn.placing.includes(m.of?.[0] ?? "")}
                 others={notesBeside(m)}
                 choose={choose}
                 act={act}
