@@ -27,6 +27,9 @@ type Sheet struct {
 type Standing struct {
 	Up    address.Ref `json:"up"`
 	Front address.Ref `json:"front,omitzero"`
+	// Lying: the first direction is to the right and not up. A turned part lies as it does in the lathe (common
+	// practice, no source).
+	Lying bool `json:"lying,omitempty"`
 }
 
 // View shows the reference from one side. Its kind is one of the principal views (front, back, top, bottom, left,

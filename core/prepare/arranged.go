@@ -41,6 +41,24 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 		if len(hidden) == 0 {
 			break
 		}
+		if ex.Sheets.View(id) == nil {
+			continue
+		}
+		// A piece of the view is enough, where that shows all.
+		local := ex
+		local.Sheets = exercise.Sheets{uncut(*ex.Sheet())}
+		if cut, err := sheet.CutLocally(local.Sheet(), best, id, facesOf(hidden)); err != nil {
+			return nil, err
+		} else if cut {
+			projected, left, err := looked(ctx, k, &local, ref, best.Known(ex.Sheets, local.Sheets))
+			if err != nil {
+				return nil, err
+			}
+			if len(left) == 0 {
+				ex, best, hidden = local, projected, left
+				continue
+			}
+		}
 		face := hidden[0].Faces[0]
 		if len(geo.Names[face]) == 0 {
 			continue
@@ -74,6 +92,21 @@ func looked(ctx context.Context, k solid.Kernel, ex *exercise.Exercise,
 	}
 	hidden, err := audit.Unseen(p.Geometry, ex, seen)
 	return p, hidden, err
+}
+
+// uncut is a sheet with views of its own to be cut.
+func uncut(s exercise.Sheet) exercise.Sheet {
+	s.Views = slices.Clone(s.Views)
+	return s
+}
+
+// facesOf are the faces that are not to be seen.
+func facesOf(hidden []audit.Hidden) []int {
+	var out []int
+	for _, h := range hidden {
+		out = append(out, h.Faces...)
+	}
+	return out
 }
 
 // cutThrough is a sheet with one of its views cut through the middle of a face. The view from above shows where.

@@ -343,8 +343,9 @@ func (b *rebinder) refs(id, label string, list []address.Ref) bool {
 func (b *rebinder) sheet(s *exercise.Sheet, gone map[string]bool) {
 	if s.Stands != nil {
 		both := []address.Ref{s.Stands.Up, s.Stands.Front}
+		lying := s.Stands.Lying
 		if s.Stands = nil; b.refs("stands", "How the part stands", both) {
-			s.Stands = &exercise.Standing{Up: both[0], Front: both[1]}
+			s.Stands = &exercise.Standing{Up: both[0], Front: both[1], Lying: lying}
 		}
 	}
 	views := s.Views

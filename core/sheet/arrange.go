@@ -143,6 +143,7 @@ type layout struct {
 	angles  []beside
 	aligned []beside
 	placed  map[string]bool
+	short   *shortening // of the views
 }
 
 // beside is a dimension at the side of a view.
@@ -187,6 +188,10 @@ func (l *layout) at(view string) []pointed {
 	var list []pointed
 	for _, x := range l.leaders {
 		if x.view == view {
+			x.at = slices.Clone(x.at)
+			for i := range x.at {
+				x.at[i] = l.short.folded(l, view, x.at[i])
+			}
 			list = append(list, x)
 		}
 	}
@@ -292,7 +297,11 @@ func (l *layout) half(view string) Point {
 		v := l.stand.Local(d)
 		return (math.Abs(v[0])*size[0] + math.Abs(v[1])*size[1] + math.Abs(v[2])*size[2]) / 2
 	}
-	return Point{reach(f.X), reach(f.Y)}
+	half := Point{reach(f.X), reach(f.Y)}
+	if axis := l.short.on(l, view); axis >= 0 {
+		half[axis] -= (l.short.to - l.short.from) / 2
+	}
+	return half
 }
 
 // distance puts a distance beside the view in which its direction lies along the paper and

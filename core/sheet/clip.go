@@ -179,6 +179,28 @@ func (w *window) fold(p [2]float64) [2]float64 {
 	return out
 }
 
+// kept is a place, or where it lies in a stretch that is taken out, one on the near side of that, so far from it.
+func (w *window) kept(p [2]float64, clear float64) [2]float64 {
+	for _, b := range w.breaks {
+		k := axisOf(b)
+		if p[k] > w.origin[k]+b.From-clear && p[k] < w.origin[k]+b.To+clear {
+			p[k] = w.origin[k] + b.From - clear
+		}
+	}
+	return p
+}
+
+// whole tells whether nothing is taken out between two places.
+func (w *window) whole(low, high Point) bool {
+	for _, b := range w.breaks {
+		k := axisOf(b)
+		if low[k] < w.origin[k]+b.To && high[k] > w.origin[k]+b.From {
+			return false
+		}
+	}
+	return true
+}
+
 // through is what of a curve shows in the window, where it is drawn.
 func (w *window) through(c solid.ViewCurve) []solid.ViewCurve {
 	if len(w.pieces) == 1 && len(w.pieces[0]) == 0 {

@@ -93,6 +93,68 @@ func (c Command) breakOut(s *exercise.Sheet, p *Projected, id string) error {
 	return nil
 }
 
+// mostLocal is which share of a view a local section takes at most: of more the whole view is better cut.
+const mostLocal = 0.4
+
+// CutLocally has a view cut free around some faces, and tells whether it is: through that of them which is nearest to
+// the middle of the part, where they take a small part of the view.
+func CutLocally(s *exercise.Sheet, p *Projected, id string, faces []int) (bool, error) {
+	v, _, err := p.placedView(s, id)
+	if err != nil {
+		return false, err
+	}
+	low, high := Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}
+	best, nearest := -1, math.Inf(1)
+	middle := p.Geometry.Box.Min.Add(p.Geometry.Box.Max).Scale(0.5)
+	for _, i := range p.withWalls(faces) {
+		f := p.Geometry.Faces[i]
+		for _, e := range p.edges(f) {
+			for _, q := range e.Places() {
+				at := Point(v.local(q))
+				for k := range 2 {
+					low[k], high[k] = math.Min(low[k], at[k]), math.Max(high[k], at[k])
+				}
+			}
+		}
+		at := f.Centroid
+		if f.Kind == solid.CylinderFace || f.Kind == solid.ConeFace {
+			at = f.Origin
+		}
+		if d := math.Abs(at.Sub(middle).Dot(v.frame.Z)); slices.Contains(faces, i) && len(p.Geometry.Names[i]) > 0 &&
+			d < nearest-1e-6 {
+			best, nearest = i, d
+		}
+	}
+	const around = 4.0 // mm of paper
+	half := high.sub(low).scale(math.Sqrt2 / 2).add(Point{around / v.scale, around / v.scale})
+	size := v.box.Max.sub(v.box.Min).scale(1 / v.scale)
+	if best < 0 || v.spec.Cut != nil || len(v.spec.Breaks) > 0 && !v.window.whole(low.sub(half), high.add(half)) ||
+		math.Pi*half[0]*half[1] > mostLocal*size[0]*size[1] {
+		return false, nil
+	}
+	at := low.add(high).scale(0.5).sub(Point(v.window.origin))
+	s.View(id).Cut = &exercise.Cut{Kind: exercise.LocalCut, Path: []address.Ref{{Name: p.Geometry.Names[best][0]}},
+		Within: &exercise.Clip{At: [2]float64{neatly(at[0]), neatly(at[1])},
+			Size: &[2]float64{neatly(2 * half[0]), neatly(2 * half[1])}}}
+	return true, nil
+}
+
+// withWalls are faces with those beside them that are not much larger: the walls of a pocket with its floor.
+func (p *Projected) withWalls(faces []int) []int {
+	const larger = 4
+	out := slices.Clone(faces)
+	for _, i := range faces {
+		for _, e := range p.edges(p.Geometry.Faces[i]) {
+			for _, o := range e.Faces {
+				if !slices.Contains(out, o) && p.Geometry.Faces[o].Area < larger*p.Geometry.Faces[i].Area {
+					out = append(out, o)
+				}
+			}
+		}
+	}
+	return out
+}
+
 // lengthwise is the feature that a cut within a circle shows best: a hole along the view rather than a shaft, a round
 // face along the view rather than one that is seen end on, any of these rather than a flat one, and of two alike the
 // nearer one; -1 where there is none.

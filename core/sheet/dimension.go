@@ -574,15 +574,18 @@ func (b *builder) tip(v *view, c *exercise.Characteristic, place characteristic.
 	n, mean := 0.0, Point{}
 	for _, e := range face.Edges {
 		if k := b.geo.Edges[e]; k.Kind == solid.CircleEdge {
-			mean = mean.add(v.project(k.Center).add(side.scale(k.Radius * v.scale)))
+			mean = mean.add(v.flat(v.local(k.Center)).add(side.scale(k.Radius * v.scale)))
 			n++
 		}
 	}
 	if n == 0 {
 		return v.project(face.Centroid)
 	}
-	return mean.scale(1 / n)
+	return v.paper(v.window.kept(v.plane(mean.scale(1/n)), breakClear/v.scale))
 }
+
+// breakClear is how far a leader points beside a break, and not into it, in mm of paper.
+const breakClear = 4.0
 
 // onRound is an arm from the axis of a round face, seen end on, to where the face is: as given, or the other way, or to
 // the middle of the face where it goes around neither.

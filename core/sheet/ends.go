@@ -165,10 +165,16 @@ func onSweep(c solid.ViewCurve, angle float64) bool {
 func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
 	var points []Point
 	for _, c := range q.Planes {
-		at, d := v.flat(v.local(c.At)), v.direction(c.Along)
+		at, d := v.project(c.At), v.direction(c.Along)
 		low, high := v.box.through(at, d) // from outline to outline and a little over
-		for _, t := range []float64{math.Max(low-cutOver, c.From*v.scale), math.Min(high+cutOver, c.To*v.scale)} {
-			to := v.paper(v.plane(at.add(d.scale(t))))
+		from, to := at.add(d.scale(low-cutOver)), at.add(d.scale(high+cutOver))
+		if end := v.project(c.At.Add(c.Along.Scale(c.From))); end.sub(at).dot(d) > low-cutOver {
+			from = end
+		}
+		if end := v.project(c.At.Add(c.Along.Scale(c.To))); end.sub(at).dot(d) < high+cutOver {
+			to = end
+		}
+		for _, to := range []Point{from, to} {
 			if n := len(points); n == 0 || points[n-1].distance(to) > 1e-6 {
 				points = append(points, to)
 			}

@@ -50,25 +50,40 @@ func (b *band) all() float64 { return b.before + b.size + b.after }
 func (p *page) choose(series string) {
 	inches := strings.HasPrefix(series, "Y14.1")
 	best, paper, factor := math.Inf(1), p.paper, 0.0
+	var short *shortening
 	var papers []standards.Paper
 	for _, x := range standards.Papers {
 		if strings.HasPrefix(x.Name, "Y14.1") == inches {
 			papers = append(papers, x)
 		}
 	}
-	for i, x := range papers {
-		p.paper = x
-		s, ok := p.largest()
-		if !ok && i < len(papers)-1 {
-			continue
-		}
-		if cost := p.used() + handling(i, s.Factor); cost < best {
-			best, paper, factor = cost, x, s.Factor
+	options := []*shortening{nil}
+	if s := p.plainStretch(); s != nil {
+		options = append(options, s)
+	}
+	for _, o := range options {
+		p.short = o
+		for i, x := range papers {
+			p.paper = x
+			s, ok := p.largest()
+			if !ok && i < len(papers)-1 {
+				continue
+			}
+			cost := p.used() + handling(i, s.Factor)
+			if o != nil {
+				cost += interrupted
+			}
+			if cost < best {
+				best, paper, factor, short = cost, x, s.Factor, o
+			}
 		}
 	}
-	p.paper = paper
+	p.paper, p.short = paper, short
 	p.try(factor)
 }
+
+// interrupted is what it costs to leave a stretch of a long part out: the part is not seen as it is.
+const interrupted = 0.08
 
 // handling is what a paper and a scale cost: large papers are unhandy, and what is drawn small is ill to read.
 func handling(paper int, factor float64) float64 {
@@ -217,9 +232,10 @@ func (p *page) spread() (columns, rows []band) {
 func (p *page) viewsAt() []exercise.View {
 	columns, rows := p.spread()
 	// A view stands where its origin, that of the model, comes to lie.
-	place := func(id string, middle Point, factor float64) [2]float64 {
+	place := func(id string, middle, shift Point, factor float64) [2]float64 {
 		f, _ := viewOf(id, p.stand)
-		return [2]float64{middle[0] - factor*p.middle.Dot(f.X), middle[1] - factor*p.middle.Dot(f.Y)}
+		return [2]float64{middle[0] - factor*(p.middle.Dot(f.X)+shift[0]),
+			middle[1] - factor*(p.middle.Dot(f.Y)+shift[1])}
 	}
 	var out []exercise.View
 	for _, id := range []string{"front", "top", "left"} {
@@ -237,12 +253,14 @@ func (p *page) viewsAt() []exercise.View {
 				middle[1] = r.at - r.size/2
 			}
 		}
-		out = append(out, exercise.View{ID: id, Kind: id, At: place(id, middle, p.factor), Hidden: true})
+		breaks, shift := p.short.breaks(p.layout, id, p.factor)
+		out = append(out, exercise.View{ID: id, Kind: id, At: place(id, middle, shift, p.factor), Hidden: true,
+			Breaks: breaks})
 	}
 	if scale, room, ok := p.pictorial(); ok {
 		middle := room.Min.add(room.Max).scale(0.5)
 		out = append(out, exercise.View{ID: "pictorial", Kind: "pictorial", Scale: scale.Name,
-			At: place("pictorial", middle, scale.Factor)})
+			At: place("pictorial", middle, Point{}, scale.Factor)})
 	}
 	return out
 }

@@ -34,6 +34,9 @@ func standing(g *solid.Geometry, s *exercise.Sheet) (solid.Frame, error) {
 		return solid.World, fmt.Errorf("the part cannot stand by %q and %q: name a flat or a round face that is up, and "+
 			"another that looks to another side or stands beside it", s.Stands.Up.Name, s.Stands.Front.Name)
 	}
+	if s.Stands.Lying {
+		f = solid.Frame{X: f.Z, Y: f.Y, Z: f.X.Scale(-1)}
+	}
 	return f, nil
 }
 
@@ -130,8 +133,73 @@ func boxIn(g *solid.Geometry, f solid.Frame) solid.Box {
 // askew is how much more of a part must lie along other axes than those of the model before it is stood by them.
 const askew = 0.2
 
-// stands names the faces by which a part stands that lies askew in its file; nil where the model's axes do.
+// How many times higher than wide a part is before it is laid down: one that is turned, and any other.
+const (
+	layTurned = 1.2
+	layAny    = 4.0
+)
+
+// stands says how a part stands on a sheet that is arranged for it: by the axes of its file, or by faces where it lies
+// askew there; and one that would stand high is laid down.
 func stands(g *solid.Geometry) *exercise.Standing {
+	out := straightened(g)
+	f, err := standing(g, &exercise.Sheet{Stands: out})
+	if err != nil {
+		return out
+	}
+	size := boxIn(g, f).Size()
+	high := size[2] / math.Max(size[0], size[1])
+	axis, round := turned(g)
+	if round = round && axis.Parallel(f.Z, 1e-6); high < layAny && !(round && high > layTurned) {
+		return out
+	}
+	lying := &exercise.Standing{Up: facing(g, toTheRight(g, f.Z)), Front: facing(g, f.Y.Scale(-1)), Lying: true}
+	if lying.Up.Name == "" {
+		return out
+	}
+	return lying
+}
+
+// toTheRight is the end of a part, along an axis or against it, that is laid to the right: the other one is looked at
+// by the view from the left, and more faces look that way, or it is the heavier one.
+func toTheRight(g *solid.Geometry, axis solid.Vec) solid.Vec {
+	ends := 0
+	for _, f := range g.Faces {
+		if f.Kind == solid.PlaneFace && f.Normal.Parallel(axis, 1e-6) {
+			ends += int(math.Copysign(1, f.Normal.Dot(axis)))
+		}
+	}
+	middle := g.Box.Min.Add(g.Box.Max).Scale(0.5)
+	if ends > 0 || ends == 0 && g.Props.Centroid.Sub(middle).Dot(axis) > 1e-6 {
+		return axis.Scale(-1)
+	}
+	return axis
+}
+
+// facing is the largest face with a name that looks in a direction or, where none does, along it.
+func facing(g *solid.Geometry, way solid.Vec) address.Ref {
+	best, most := -1, 0.0
+	for i, face := range g.Faces {
+		d, ok := direction(face)
+		if !ok || len(g.Names[i]) == 0 || !d.Parallel(way, 1e-6) {
+			continue
+		}
+		area := face.Area
+		if d.Dot(way) > 0 {
+			area += g.Box.Diagonal() * g.Box.Diagonal() * 10 // before all that look the other way
+		}
+		if area > most {
+			best, most = i, area
+		}
+	}
+	if best < 0 {
+		return address.Ref{}
+	}
+	return address.Ref{Name: g.Names[best][0]}
+}
+
+// straightened names the faces by which a part stands that lies askew in its file; nil where the model's axes do.
+func straightened(g *solid.Geometry) *exercise.Standing {
 	whole := 0.0
 	for _, f := range g.Faces {
 		whole += f.Area
