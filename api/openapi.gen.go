@@ -1462,6 +1462,9 @@ type SheetDraft struct {
 	Balloons        map[string]int        `json:"balloons"`
 	Characteristics []DraftCharacteristic `json:"characteristics"`
 
+	// Faces of each characteristic, those that it is measured on, by number
+	Faces map[string][]Ref `json:"faces"`
+
 	// Frames characteristics that can stand in a frame of ISO 1101
 	Frames []string `json:"frames"`
 	Height float64  `json:"height"`

@@ -6,8 +6,10 @@ import (
 	"slices"
 	"strings"
 
+	"hammerset/core/address"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
+	"hammerset/core/inspect"
 	"hammerset/core/modeller"
 	"hammerset/core/part"
 	"hammerset/core/sheet"
@@ -41,6 +43,8 @@ type Edited struct {
 	Characteristics []exercise.Characteristic `json:"characteristics"`
 	// Audit says whether the sheet determines the part as it is now.
 	Audit *Audited `json:"audit"`
+	// Faces are those of the reference that each characteristic is measured on.
+	Faces map[string][]address.Ref `json:"faces"`
 	// Offers answers what was asked for.
 	Offers []sheet.Offer `json:"offers,omitempty"`
 }
@@ -76,7 +80,17 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 		}
 	}
 	out := &Edited{Sheets: ex.Sheets, On: c.Sheet, Drawing: d, Touching: []string{}, Loose: []string{},
-		Characteristics: ex.Characteristics, Offers: offers}
+		Characteristics: ex.Characteristics, Offers: offers, Faces: map[string][]address.Ref{}}
+	for i := range ex.Characteristics {
+		c := &ex.Characteristics[i]
+		places, err := inspect.Places(e.projected.Geometry, c)
+		if err != nil {
+			continue // told with the characteristic
+		}
+		for _, p := range places {
+			out.Faces[c.ID] = append(out.Faces[c.ID], address.Faces(p.Faces())...)
+		}
+	}
 	if out.Audit, err = e.audit(ex); err != nil {
 		return nil, err
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"hammerset/core/address"
 	"hammerset/core/characteristic"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
@@ -31,6 +32,8 @@ type Command struct {
 	// mm.
 	Picks [][2]float64 `json:"picks,omitempty"`
 	Reach float64      `json:"reach,omitempty"`
+	// Faces are those of the reference that were picked on itself, by number.
+	Faces []address.Ref `json:"faces,omitempty"`
 }
 
 // What can be done to a sheet.
@@ -71,7 +74,7 @@ const (
 	BreakOut    = "local"     // a piece of a view, in the circle about the first pick through the second
 	LeaveWhole  = "whole"     // the rib that was picked in a section, or cut it again
 	Enlarge     = "detail"    // of a view, in the circle about the first pick through the second
-	DimensionOf = "dimension" // the offer Text for the picks in a view, By; with On at all places of its size
+	DimensionOf = "dimension" // the offer Text for the picks in a view or the faces, By; with On at all places of its size
 	State       = "state"     // the characteristic labelled Text that the audit proposes; done by who audits
 	Propose     = "propose"   // all that is missing, as State does it; done by who audits
 	AskFor      = "offers"    // which dimensions fit the picks in a view: nothing is done
@@ -99,7 +102,7 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 		renumber(ex, s, d)
 		return nil
 	case c.Item == "":
-		return c.onSheet(ex, s, p)
+		return c.onSheet(ex, s, p, label)
 	case mark >= 0:
 		switch c.Do {
 		case Merge:
@@ -145,7 +148,8 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 }
 
 // onSheet carries out a command on the sheet itself.
-func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected) error {
+func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected,
+	label func(*Offer) string) error {
 	switch c.Do {
 	case Put:
 		return put(ex, s, p.Geometry, c.Text)
@@ -167,6 +171,8 @@ func (c Command) onSheet(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 		return c.show(ex.Sheets, s)
 	case Drop:
 		return c.drop(ex)
+	case DimensionOf:
+		return c.dimension(ex, s, p, label)
 	case NewSheet:
 		return addSheet(ex)
 	case EndSheet:

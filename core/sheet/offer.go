@@ -28,6 +28,7 @@ type Offer struct {
 	place characteristic.Place
 	like  []characteristic.Place
 	form  string
+	view  *view // that shows it
 }
 
 // Place is what the dimension would be measured on.
@@ -44,8 +45,8 @@ type offering struct {
 	said []string // balloons of those that state it already
 }
 
-// Offers are the dimensions that fit what a command has picked, one edge of a view or two; those first that the edges
-// mean most directly.
+// Offers are the dimensions that fit what a command has picked, one edge of a view or two, or as many faces of the
+// reference itself; those first that the edges mean most directly.
 func Offers(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, c Command) ([]Offer, error) {
 	o, err := offered(ex, s, p, c)
 	if err != nil {
@@ -55,6 +56,9 @@ func Offers(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, c Command) (
 }
 
 func offered(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, c Command) (*offering, error) {
+	if len(c.Faces) > 0 {
+		return offeredOn(ex, s, p, c.Faces)
+	}
 	v, projection, err := p.placedView(s, strings.TrimPrefix(c.Item, "view:"))
 	if err != nil {
 		return nil, err
@@ -101,6 +105,49 @@ func offered(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, c Command) 
 	return nil, &Impossible{"no dimension goes on this edge alone", "pick a second edge"}
 }
 
+// offeredOn are the offers for faces of the reference, each in the first view of the sheet that can show it.
+func offeredOn(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, faces []address.Ref) (*offering, error) {
+	var place characteristic.Place
+	for _, ref := range faces {
+		what, i, ok := ref.Number()
+		if !ok || what != address.Face || i < 0 || i >= len(p.Geometry.Faces) {
+			return nil, &Impossible{fmt.Sprintf("%q is no face of the reference", ref), "pick one that is there"}
+		}
+		place = append(place, []int{i})
+	}
+	if len(place) > 2 {
+		return nil, &Impossible{"a dimension is of one face or two", "pick them one after the other"}
+	}
+	all := &offering{ex: ex, s: s, geo: p.Geometry}
+	for _, spec := range s.Views {
+		if fromCorner(spec) || spec.Kind == "detail" {
+			continue
+		}
+		v, projection, err := p.placedView(s, spec.ID)
+		if err != nil {
+			return nil, err
+		}
+		o := &offering{ex: ex, s: s, geo: p.Geometry, v: v, p: projection}
+		o.add(place...)
+		all.said = append(all.said, o.said...)
+		for _, x := range o.out {
+			if !slices.ContainsFunc(all.out, func(y Offer) bool { return x.ID == y.ID }) {
+				all.out = append(all.out, x)
+			}
+		}
+	}
+	switch {
+	case len(all.out) > 0:
+		return all, nil
+	case len(all.said) > 0:
+		return nil, &Impossible{"balloon " + all.said[0] + " states it already", "drag that one, or pick something else"}
+	case len(place) == 2:
+		return nil, &Impossible{"no view of this sheet shows a dimension between these two",
+			"pick two faces or axes that are parallel, or add a view that shows them"}
+	}
+	return nil, &Impossible{"no dimension goes on this face alone", "pick a second face"}
+}
+
 // add offers what fits a place, if the view can show it.
 func (o *offering) add(operands ...[]int) {
 	place := characteristic.Place(operands)
@@ -131,7 +178,7 @@ func (o *offering) add(operands ...[]int) {
 		}
 		b := builder{ex: o.ex, geo: o.geo}
 		offer := Offer{Kind: kind.Name, Title: kind.Title, There: c.ID, Text: b.valueText(c, len(places), stated),
-			place: place, form: form}
+			place: place, form: form, view: o.v}
 		offer.ID = kind.Name + ":" + joined(c.Of[0])
 		if c.ID == "" {
 			offer.like = o.like(kind, place)
@@ -347,6 +394,7 @@ func (c Command) dimension(ex *exercise.Exercise, s *exercise.Sheet, p *Projecte
 		return &Impossible{"this dimension does not fit what was picked", "choose one of those that are offered"}
 	}
 	offer := &o.out[i]
+	o.v = offer.view
 	id := offer.There
 	if id == "" {
 		of := [][]address.Ref{o.refs(offer.place)}

@@ -191,6 +191,7 @@ func TestBarePlate(t *testing.T) {
 	b := startBrowser(t)
 	t.Run("by mouse", func(t *testing.T) { dimensionedByMouse(t, a, b) })
 	t.Run("by keys", func(t *testing.T) { dimensionedByKeys(t, a, b) })
+	t.Run("on the reference", func(t *testing.T) { dimensionedOnTheReference(t, a, b) })
 }
 
 // layOutPlate makes an exercise of the bare plate and opens its sheet.
@@ -298,6 +299,33 @@ func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
 	p.until(`document.querySelectorAll(".sheet-set .s-paper").length === 2`)
 	p.picture("set")
 	p.longer()
+}
+
+// Beside the sheet two faces of the reference are picked, and their distance is put down in the view that shows it; what
+// is missing is shown by how it moves.
+func dimensionedOnTheReference(t *testing.T, a *app, b *rod.Browser) {
+	p, _ := layOutPlate(t, a, b)
+	p.press("Reference beside it")
+	p.find("label", "Reference")
+	p.press("Show how it moves")
+	for _, from := range []string{"Top", "Below"} {
+		p.find("label", "View").MustElement("select").MustSelect(from)
+		x, y, w, h := p.box("[data-part-view] canvas")
+		p.Page.Mouse.MustMoveTo(x+w/2, y+h/2)
+		p.Page.Mouse.MustDown(proto.InputMouseButtonLeft)
+		p.Page.Mouse.MustUp(proto.InputMouseButtonLeft)
+		if from == "Top" {
+			p.find("section", "New dimension").MustElementR("p", "Pick a second face")
+		}
+	}
+	p.find("fieldset label", "12")
+	p.picture("faces-picked")
+	x, y, _, h := p.box(`.sheet .s-visible[data-view="front"]`)
+	p.Page.Mouse.MustMoveTo(x-40, y+h/2)
+	p.Page.Mouse.MustDown(proto.InputMouseButtonLeft)
+	p.Page.Mouse.MustUp(proto.InputMouseButtonLeft)
+	p.until(`[...document.querySelectorAll(".sheet title")].some((e) => e.textContent === "12")`)
+	p.find("button[aria-pressed]", "Distance, ")
 }
 
 // ontoASecondSheet puts the section onto a sheet of its own, and looks at both.

@@ -747,3 +747,52 @@ func TestAllThatIsMissingIsStatedAtOnce(t *testing.T) {
 		}
 	}
 }
+
+// Faces that are picked on the reference itself are dimensioned in the first view that shows their size, and what none
+// shows is refused with what to do.
+func TestDimensionsOfPickedFaces(t *testing.T) {
+	b, ex := platePlan(t)
+	key, _, err := checker().Load(ctx, b.ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g := solidOf(t, key)
+	for _, c := range []struct {
+		faces []string
+		texts string
+		view  string
+		say   string
+	}{
+		{[]string{"e1/start", "e1/end"}, "12", "front", ""},
+		{[]string{"e1/side:l1", "e1/side:l3"}, "80", "front", ""},
+		{[]string{"e2/side:c0", "e2/side:c1"}, "60", "top", ""},
+		{[]string{"e2/side:c4"}, "⌀20", "front", ""},
+		{[]string{"e1/end"}, "", "", "no dimension goes on this face alone"},
+		{[]string{"e1/start", "e1/side:l1"}, "", "", "no view of this sheet shows a dimension"},
+	} {
+		_, ex = platePlan(t)
+		pick := sheet.Command{Do: sheet.AskFor}
+		for _, name := range c.faces {
+			pick.Faces = append(pick.Faces, address.Faces(g.Named(name))...)
+		}
+		out, err := onSheet(t, b, ex, pick)
+		if c.say != "" {
+			if err == nil || !strings.Contains(err.Error(), c.say) {
+				t.Errorf("%v: %v, expected %q", c.faces, err, c.say)
+			}
+			continue
+		}
+		if err != nil || len(out.Offers) == 0 || out.Offers[0].Text != c.texts {
+			t.Errorf("%v: %+v, %v", c.faces, out, err)
+			continue
+		}
+		pick.Do, pick.Text = sheet.DimensionOf, out.Offers[0].ID
+		out, err = onSheet(t, b, ex, pick)
+		if err != nil || len(ex.Sheets[0].Marks) != 1 || ex.Sheets[0].Marks[0].View != c.view || len(out.Touching) > 0 {
+			t.Errorf("%v: %+v, %v", c.faces, ex.Sheets[0].Marks, err)
+		}
+	}
+	if _, err := onSheet(t, b, ex, sheet.Command{Do: sheet.AskFor, Faces: address.List("face:99")}); err == nil {
+		t.Error("a face that is not there is dimensioned")
+	}
+}

@@ -2435,6 +2435,8 @@ export interface components {
              * @description how far an edge may be from them, in mm of paper
              */
             reach?: number;
+            /** @description faces of the reference that were picked on itself, by number */
+            faces?: components["schemas"]["Ref"][];
         };
         /** @description a dimension that fits what was picked */
         SheetOffer: {
@@ -2509,6 +2511,10 @@ export interface components {
             frames: string[];
             /** @description characteristics of which a position can be made */
             placing: string[];
+            /** @description of each characteristic, those that it is measured on, by number */
+            faces: {
+                [key: string]: components["schemas"]["Ref"][];
+            };
             papers: string[];
             scales: string[];
             /** @description of each characteristic */

@@ -255,7 +255,7 @@ export function Exercise({ me }: { me: Me }) {
   const audit = useSheetAudit(id, q.data?.version ?? 0);
   const mesh = useQuery({
     queryKey: ["exercise-mesh", id, q.data?.version],
-    enabled: (tab === "reference" || tab === "characteristics") && !!q.data,
+    enabled: ["reference", "characteristics", "layout"].includes(tab) && !!q.data,
     staleTime: Infinity,
     queryFn: () => ask(client.GET("/exercises/{id}/mesh", { params: { path: { id } } })),
   });
@@ -341,7 +341,7 @@ export function Exercise({ me }: { me: Me }) {
               choose={choose}
             />
           ) : tab === "layout" ? (
-            <SheetEditor key={id} id={id} version={ex.version} />
+            <SheetEditor key={id} id={id} version={ex.version} mesh={mesh.data} />
           ) : mesh.error ? (
             <Trouble error={mesh.error} />
           ) : mesh.data && tab === "characteristics" ? (

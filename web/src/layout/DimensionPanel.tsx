@@ -1,21 +1,29 @@
-import { Panel, Trouble } from "../controls/notices";
+import { Problem } from "../api/client";
+import { Panel, Trouble, sentence } from "../controls/notices";
 import type { Dimensioning } from "./useDimensioning";
 
 /** What is offered for the edges that were picked, and what to do next. */
 export function DimensionPanel({ dim }: { dim: Dimensioning }) {
   const { picked, offers, offer, take, all, setAll, error, asking, drop } = dim;
   const next = !picked
-    ? "Pick an edge: of a face that is seen edge on, or the rim of a round one."
+    ? "Pick an edge: of a face that is seen edge on, or the rim of a round one." +
+      " Or pick a face of the reference."
     : offers.length === 0
-      ? "Pick a second edge in the same view."
-      : picked.picks.length === 1
-        ? "Click beside the part to put it down, or pick a second edge."
+      ? picked.faces.length > 0
+        ? "Pick a second face."
+        : "Pick a second edge in the same view."
+      : dim.count === 1
+        ? "Click beside the part to put it down, or pick a second one."
         : "Click where the dimension should stand.";
   return (
     <Panel title="New dimension">
       <div className="flex flex-col gap-2 px-4 py-2 text-sm">
         <p role="status">{asking ? "Looking …" : next}</p>
-        {error !== null && <Trouble error={error} />}
+        {error instanceof Problem && dim.count === 1 ? (
+          <p>{sentence(error.message)}</p>
+        ) : (
+          error !== null && <Trouble error={error} />
+        )}
         {offers.length > 0 && (
           <fieldset className="flex flex-col gap-1">
             <legend className="sr-only">What fits</legend>

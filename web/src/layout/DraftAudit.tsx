@@ -1,4 +1,4 @@
-import { SheetFindings, auditWords } from "../exercise/SheetAudit";
+import { type SheetFinding, SheetFindings, auditWords } from "../exercise/SheetAudit";
 import { Panel } from "../controls/notices";
 import type { Command, SheetDraft } from "./useSheetDraft";
 
@@ -6,10 +6,13 @@ import type { Command, SheetDraft } from "./useSheetDraft";
 export function DraftAudit({
   drawn,
   act,
+  show,
 }: {
   drawn: SheetDraft;
   /** Not there for who may only look. */
   act?: (c: Command) => void;
+  /** Shows on the reference how a face can still move. */
+  show?: (f: SheetFinding) => void;
 }) {
   return (
     <Panel title="Does the sheet determine the part?">
@@ -40,17 +43,23 @@ export function DraftAudit({
             actions={(f) => {
               const add = f.add;
               return (
-                act &&
-                add && (
-                  <button
-                    type="button"
-                    className="btn btn-xs"
-                    title={add.label}
-                    onClick={() => act({ do: "state", text: add.label })}
-                  >
-                    State it
-                  </button>
-                )
+                <>
+                  {act && add && (
+                    <button
+                      type="button"
+                      className="btn btn-xs"
+                      title={add.label}
+                      onClick={() => act({ do: "state", text: add.label })}
+                    >
+                      State it
+                    </button>
+                  )}
+                  {show && f.motion && (
+                    <button type="button" className="btn btn-xs" onClick={() => show(f)}>
+                      Show how it moves
+                    </button>
+                  )}
+                </>
               );
             }}
           />

@@ -1,8 +1,11 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
+import type { Mesh } from "../api/client";
 import { cx } from "../app/cx";
 import { Loading, Trouble, sentence } from "../controls/notices";
 import { DraftTrouble, HereAgain, OtherHand } from "../exercise/DraftBar";
 import { SheetPaper } from "../sheet/SheetView";
+import type { SheetFinding } from "../exercise/SheetAudit";
+import { ReferenceBeside } from "./ReferenceBeside";
 import { SheetHand } from "./SheetHand";
 import { SheetItems } from "./SheetItems";
 import { SheetTurner } from "./SheetTurner";
@@ -10,17 +13,42 @@ import { DimensionPanel } from "./DimensionPanel";
 import { DraftAudit } from "./DraftAudit";
 import { type Tool, sides, tools } from "./tools";
 import { useDimensioning } from "./useDimensioning";
-import { useSheetDraft } from "./useSheetDraft";
+import { type SheetDraft, useSheetDraft } from "./useSheetDraft";
+
+/** The faces that the chosen marks are measured on. */
+function facesOf(drawn: SheetDraft | null, chosen: string | null) {
+  const items = chosen?.split(" ") ?? [];
+  return (drawn?.sheet.marks ?? [])
+    .filter((m) => items.includes(`mark:${m.id}`))
+    .flatMap((m) => (m.of ?? []).flatMap((c) => drawn?.faces[c] ?? []));
+}
 
 /** The sheet of an exercise, to be laid out by hand. */
-export function SheetEditor({ id, version }: { id: number; version: number }) {
+export function SheetEditor({
+  id,
+  version,
+  mesh,
+}: {
+  id: number;
+  version: number;
+  /** Of the reference, once it is there. */
+  mesh: Mesh | undefined;
+}) {
   const d = useSheetDraft(id, version);
   const [chosen, choose] = useState<string | null>(null);
   const [tool, setTool] = useState<Tool>("hand");
   const [preview, setPreview] = useState(false);
+  /** The reference is shown beside the sheet. */
+  const [beside, setBeside] = useState(false);
+  const [loose, setLoose] = useState<SheetFinding | null>(null);
   /** The characteristic that is picked in the preview. */
   const [seen, see] = useState<string | null>(null);
   const dim = useDimensioning(d.offers, d.act);
+  const chosenFaces = useMemo(() => facesOf(d.drawn, chosen), [d.drawn, chosen]);
+  const wiggle = useMemo(
+    () => (loose?.motion ? { faces: loose.faces, motion: loose.motion } : null),
+    [loose],
+  );
   const hold = (t: Tool) => {
     dim.drop();
     choose(null);
@@ -143,6 +171,15 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
         >
           As students see it
         </button>
+        <button
+          type="button"
+          className={cx("btn btn-xs", beside && "btn-neutral")}
+          aria-pressed={beside}
+          title="The reference in three dimensions, to pick faces on"
+          onClick={() => setBeside(!beside)}
+        >
+          Reference beside it
+        </button>
         <div className="ml-auto flex items-center gap-2">
           {d.progress && (
             <span className="flex items-center gap-2 text-sm">
@@ -188,7 +225,12 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
           <SheetPaper svg={drawn.svg} chosen={seen} choose={see} />
         </div>
       ) : (
-        <div className="grid min-h-0 flex-1 lg:grid-cols-[1fr_18rem]">
+        <div
+          className={cx(
+            "grid min-h-0 flex-1",
+            beside ? "lg:grid-cols-[1fr_24rem]" : "lg:grid-cols-[1fr_18rem]",
+          )}
+        >
           <SheetHand
             drawn={drawn}
             chosen={chosen}
@@ -207,8 +249,26 @@ export function SheetEditor({ id, version }: { id: number; version: number }) {
               "[scrollbar-gutter:stable]",
             )}
           >
+            {beside && (
+              <ReferenceBeside
+                mesh={mesh}
+                faces={dim.picked?.faces ?? chosenFaces}
+                wiggle={wiggle}
+                pick={(face) => {
+                  if (tool !== "dimension") hold("dimension");
+                  dim.pickFace(face);
+                }}
+              />
+            )}
             {tool === "dimension" && <DimensionPanel dim={dim} />}
-            <DraftAudit drawn={drawn} act={d.act} />
+            <DraftAudit
+              drawn={drawn}
+              act={d.act}
+              show={(f) => {
+                setBeside(true);
+                setLoose({ ...f });
+              }}
+            />
             <SheetItems
               drawn={drawn}
               chosen={chosen}

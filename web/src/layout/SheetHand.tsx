@@ -84,8 +84,7 @@ export function SheetHand(props: Props) {
   const clickDimension = (x: number, y: number) => {
     if (!paper.current) return;
     const view = lineUnder(paper.current, x, y)?.getAttribute("data-view");
-    if (view && dim.picked?.picks.length !== 2)
-      dim.pick(view, spot(x, y), nearby * perPixel(paper.current));
+    if (view && dim.count !== 2) dim.pick(view, spot(x, y), nearby * perPixel(paper.current));
     else dim.putDown(spot(x, y));
   };
   /** A line or a circle that was drawn. */
