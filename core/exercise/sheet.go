@@ -49,6 +49,7 @@ type View struct {
 	Scale     string  `json:"scale,omitempty"` // its own
 	Hidden    bool    `json:"hidden,omitempty"`
 	Smooth    bool    `json:"smooth,omitempty"` // tangent edges are drawn, narrow
+	Free      bool    `json:"free,omitempty"`   // it is moved by itself: views in line with it do not follow, nor it them
 	Letter    string  `json:"letter,omitempty"` // of a section or detail, as its parent shows it
 	Label     string  `json:"label,omitempty"`
 	LabelAway float64 `json:"labelAway,omitempty"` // more distance of the label from the view
@@ -109,6 +110,8 @@ const (
 	NoteText  = "note"
 	Frame     = "frame" // of ISO 1101, at a leader
 
+	SymbolMark = "symbol" // of surface texture (ISO 1302), at a leader to the face of its anchor
+
 	Linear = "linear"
 	Leader = "leader"
 	Angle  = "angle"
@@ -121,7 +124,20 @@ const (
 	Running  = "running"  // on one line, all from the first place of the first
 )
 
-// Mark is something that is drawn onto a sheet: a dimension, a row of dimensions, a note.
+// Symbols of surface texture.
+const (
+	TextureAny     = "texture"         // however it is made
+	TextureRemoved = "texture-removed" // material must be removed
+	TextureKept    = "texture-kept"    // no material may be removed
+)
+
+// Where the arrows of a linear dimension are, where that is not left to the room between them.
+const (
+	ArrowsInside  = "inside"
+	ArrowsOutside = "outside"
+)
+
+// Mark is something that is drawn onto a sheet: a dimension, a row of dimensions, a note, a symbol.
 type Mark struct {
 	ID   string `json:"id"`
 	Kind string `json:"kind"`
@@ -149,7 +165,9 @@ type Mark struct {
 	Place  int    `json:"place,omitempty"`
 	Prefix string `json:"prefix,omitempty"`
 	Suffix string `json:"suffix,omitempty"`
-	Text   string `json:"text,omitempty"`   // of a note
+	Text   string `json:"text,omitempty"`   // of a note or a symbol
+	Symbol string `json:"symbol,omitempty"` // of surface texture
+	Arrows string `json:"arrows,omitempty"` // of a linear dimension: inside or outside
 	ByHand bool   `json:"byHand,omitempty"` // it was put there by a person, and stays when the rest is arranged anew
 }
 
@@ -253,13 +271,22 @@ func (c *Cut) check(at string) error {
 // check finds what is wrong with a mark.
 func (m *Mark) check(at string) error {
 	forms := map[string][]string{Dimension: {Linear, Leader, Angle}, Row: {Chain, Baseline, Running},
-		NoteText: {""}, Frame: {Leader}}[m.Kind]
+		NoteText: {""}, Frame: {Leader}, SymbolMark: {Leader}}[m.Kind]
 	switch {
 	case forms == nil:
-		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of mark: use dimension, row, frame or note", m.Kind)}
+		return &Error{at + "/kind", fmt.Sprintf("%q is not a kind of mark: use dimension, row, frame, note or symbol",
+			m.Kind)}
 	case !slices.Contains(forms, m.Form):
 		return &Error{at + "/form", fmt.Sprintf("a %s cannot be %q", m.Kind, m.Form)}
 	case m.Kind == NoteText:
+		return nil
+	case m.Arrows != "" && m.Arrows != ArrowsInside && m.Arrows != ArrowsOutside:
+		return &Error{at + "/arrows", fmt.Sprintf("%q is no place of arrows: use inside or outside", m.Arrows)}
+	case m.Kind == SymbolMark && !slices.Contains([]string{TextureAny, TextureRemoved, TextureKept}, m.Symbol):
+		return &Error{at + "/symbol", fmt.Sprintf("%q is no symbol: use texture, texture-removed or texture-kept", m.Symbol)}
+	case m.Kind == SymbolMark && len(m.Anchors) != 1:
+		return &Error{at + "/anchors", "name the one face that the symbol is of"}
+	case m.Kind == SymbolMark:
 		return nil
 	case m.Kind == Row && len(m.Of) < 2:
 		return &Error{at + "/of", "a row needs two characteristics or more"}

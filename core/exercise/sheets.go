@@ -58,7 +58,7 @@ func (s Sheets) Marked() map[string]bool {
 func (s Sheets) Dimensioned() int {
 	n := 0
 	for _, m := range s.Marks() {
-		if m.Kind != NoteText {
+		if m.Kind != NoteText && m.Kind != SymbolMark {
 			n++
 		}
 	}

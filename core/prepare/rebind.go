@@ -1,6 +1,7 @@
 package prepare
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -364,7 +365,8 @@ func (b *rebinder) sheet(s *exercise.Sheet, gone map[string]bool) {
 		s.Marks[i].Anchors = slices.Clone(s.Marks[i].Anchors)
 	}
 	s.Marks = slices.DeleteFunc(s.Marks, func(m exercise.Mark) bool {
-		return !b.refs("mark:"+m.ID, "The size in parentheses "+m.ID, m.Anchors)
+		what := map[string]string{exercise.SymbolMark: "The symbol “" + m.Text + "”"}[m.Kind]
+		return !b.refs("mark:"+m.ID, cmp.Or(what, "The size in parentheses "+m.ID), m.Anchors)
 	})
 }
 

@@ -48,6 +48,9 @@ const (
 	ZoneOf   = "zone"       // of the frame of a mark: Text
 	DatumsOf = "datums"     // of the frame of a mark: the letters in Text
 	Placed   = "position"   // a distance of a hole with the other one: both exact, and a position in a frame
+	Arrows   = "arrows"     // of a linear mark: outside, inside, or by themselves where Text is empty
+	Symbol   = "symbol"     // of surface texture with Text, on the face whose line was picked; of a mark: which, Text
+	Freely   = "free"       // have a view moved by itself, or not, as On says
 	Smooth   = "smooth"     // show the tangent edges of a view, or not, as On says
 	HideEdge = "hidden"     // show the hidden edges of a view, or not, as On says
 	ScaleTo  = "scale"      // a view, or the sheet, in the scale Text
@@ -104,44 +107,61 @@ func (c Command) Apply(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d
 	case c.Item == "":
 		return c.onSheet(ex, s, p, label)
 	case mark >= 0:
-		switch c.Do {
-		case Merge:
-			return merge(ex, s, p.Geometry, mark, c.Text)
-		case Tolerate:
-			return c.tolerate(ex, &s.Marks[mark])
-		case Aside:
-			return inParentheses(ex, s, p.Geometry, mark)
-		case ZoneOf:
-			return c.zone(ex, &s.Marks[mark])
-		case DatumsOf:
-			return c.datums(ex, &s.Marks[mark])
-		case Placed:
-			return p.positioned(ex, s, mark, label)
-		case Number:
-			return number(ex, &s.Marks[mark], c.Text)
-		}
-		return c.onMark(s, mark, d.Handles[id])
-	case view < 0:
-		return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
-	case c.Do == CutAcross:
+		return c.atMark(ex, s, p, mark, d.Handles[id], label)
+	case view >= 0:
+		return c.atView(ex, s, p, view, label)
+	}
+	return &Impossible{fmt.Sprintf("there is no %s on the sheet", c.Item), "choose what is there"}
+}
+
+// atMark carries out a command on a mark, which is held so.
+func (c Command) atMark(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, mark int, h Handle,
+	label func(*Offer) string) error {
+	switch c.Do {
+	case Merge:
+		return merge(ex, s, p.Geometry, mark, c.Text)
+	case Tolerate:
+		return c.tolerate(ex, &s.Marks[mark])
+	case Aside:
+		return inParentheses(ex, s, p.Geometry, mark)
+	case ZoneOf:
+		return c.zone(ex, &s.Marks[mark])
+	case DatumsOf:
+		return c.datums(ex, &s.Marks[mark])
+	case Placed:
+		return p.positioned(ex, s, mark, label)
+	case Number:
+		return number(ex, &s.Marks[mark], c.Text)
+	}
+	return c.onMark(s, mark, h)
+}
+
+// atView carries out a command on a view.
+func (c Command) atView(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, view int,
+	label func(*Offer) string) error {
+	id := s.Views[view].ID
+	switch c.Do {
+	case CutAcross:
 		return c.cutAcross(ex.Sheets, s, p, id)
-	case c.Do == Enlarge:
+	case Enlarge:
 		return c.enlarge(ex.Sheets, s, p, id)
-	case c.Do == DimensionOf:
+	case DimensionOf:
 		return c.dimension(ex, s, p, label)
-	case c.Do == Shorten:
+	case Shorten:
 		return c.shorten(s, p, id)
-	case c.Do == SquareTo:
+	case Symbol:
+		return c.symbolAt(ex, s, p, id)
+	case SquareTo:
 		return c.squareTo(ex.Sheets, s, p, id)
-	case c.Do == BreakOut:
+	case BreakOut:
 		return c.breakOut(s, p, id)
-	case c.Do == LeaveWhole:
+	case LeaveWhole:
 		return c.leaveWhole(s, p, id)
-	case c.Do == StepTo:
+	case StepTo:
 		return c.step(ex.Sheets, s, p, id)
-	case c.Do == Remove:
+	case Remove:
 		return removeView(ex.Sheets, id)
-	case c.Do == Onto:
+	case Onto:
 		return c.onto(ex.Sheets, id)
 	}
 	return c.onView(ex.Sheets, s, view)
@@ -214,11 +234,19 @@ func (c Command) onMark(s *exercise.Sheet, i int, h Handle) error {
 		return flip(m)
 	case c.Do == Remove:
 		s.Marks = slices.Delete(s.Marks, i, i+1)
-	case c.Do == Write && m.Kind == exercise.NoteText:
+	case c.Do == Write && (m.Kind == exercise.NoteText || m.Kind == exercise.SymbolMark):
 		m.Text = c.Text
-	case c.Do == Affix && m.Kind != exercise.NoteText && c.On:
+	case c.Do == Symbol && m.Kind == exercise.SymbolMark &&
+		slices.Contains([]string{exercise.TextureAny, exercise.TextureRemoved, exercise.TextureKept}, c.Text):
+		m.Symbol = c.Text
+	case c.Do == Arrows && m.Form == exercise.Linear &&
+		slices.Contains([]string{"", exercise.ArrowsInside, exercise.ArrowsOutside}, c.Text):
+		m.Arrows = c.Text
+	case c.Do == Affix && (m.Kind == exercise.NoteText || m.Kind == exercise.SymbolMark):
+		return c.unknown()
+	case c.Do == Affix && c.On:
 		m.Suffix = spaced("", c.Text)
-	case c.Do == Affix && m.Kind != exercise.NoteText:
+	case c.Do == Affix:
 		m.Prefix = spaced(c.Text, "")
 	default:
 		return c.unknown()
@@ -385,6 +413,8 @@ func (c Command) onView(set exercise.Sheets, s *exercise.Sheet, i int) error {
 		s.Views[i].Hidden = c.On
 	case Smooth:
 		s.Views[i].Smooth = c.On
+	case Freely:
+		s.Views[i].Free = c.On
 	case ScaleTo:
 		return rescale(&s.Views[i].Scale, c.Text)
 	case Flip:
@@ -451,7 +481,7 @@ func snap(s *exercise.Sheet, m *exercise.Mark) {
 func moveView(s *exercise.Sheet, i int, by [2]float64) {
 	inLine := func(v exercise.View) bool {
 		_, principal := viewFrame(v.Kind)
-		return principal && !fromCorner(v)
+		return principal && !fromCorner(v) && !v.Free
 	}
 	was := s.Views[i]
 	now := neat([2]float64{was.At[0] + by[0], was.At[1] + by[1]})

@@ -105,6 +105,9 @@ func (b *builder) mark(m *exercise.Mark) error {
 	if !ok {
 		return fmt.Errorf("mark %s: there is no view %q", m.ID, m.View)
 	}
+	if m.Kind == exercise.SymbolMark {
+		return b.texture(v, m)
+	}
 	list, err := b.sizes(m)
 	if err != nil {
 		return err
@@ -330,7 +333,7 @@ func (b *builder) linear(v *view, m *exercise.Mark, c size, distance float64) er
 	b.extend(c.ID, p, fp, l)
 	b.extend(c.ID, q, fq, l)
 	span := fq.sub(fp).norm()
-	outside := span < 2*arrowLength+1 // arrows from outside on a short span
+	outside := span < 2*arrowLength+1 && m.Arrows == "" || m.Arrows == exercise.ArrowsOutside // on a short span
 	end := fq
 	if outside {
 		b.arrow(c.ID, fp, along.scale(-1))
@@ -470,7 +473,7 @@ func (b *builder) leader(v *view, m *exercise.Mark, list []size) error {
 	}
 	var tip Point
 	for i, p := range places {
-		if t := b.tip(v, c.Characteristic, p, out); i == 0 || t.dot(out) > tip.dot(out)+1e-6 {
+		if t := b.tip(v, c.Declared(), p, out); i == 0 || t.dot(out) > tip.dot(out)+1e-6 {
 			tip = t
 		}
 	}
@@ -542,18 +545,18 @@ func (b *builder) jogged(v *view, c size, place characteristic.Place, tip, knee 
 		mid.add(along.scale(jog / 2)), knee}
 }
 
-// tip is where a leader that comes along out touches a place.
+// tip is where a leader that comes along out touches a place, of a size of a kind or of none.
 //
 // A hole seen as a circle is pointed at from inside its rim, so that the arrow
 // ends at the line and points to the centre.
-func (b *builder) tip(v *view, c *exercise.Characteristic, place characteristic.Place, out Point) Point {
+func (b *builder) tip(v *view, kind *characteristic.Kind, place characteristic.Place, out Point) Point {
 	face := b.geo.Faces[place[0][0]]
 	switch {
-	case c.Declared().Ring:
+	case kind != nil && kind.Ring:
 		return v.project(face.Origin).add(out.scale(b.boltRadius(place) * v.scale))
 	case face.Kind == solid.CylinderFace && face.Axis.Parallel(v.frame.Z, 1e-6):
 		r := face.Radius * v.scale
-		if c.Declared().Inside && face.Hollow {
+		if kind != nil && kind.Inside && face.Hollow {
 			r = -r // a hollow round is pointed at from its inside
 		}
 		return v.project(face.Origin).add(b.onRound(v, face, out.scale(r)))

@@ -44,7 +44,7 @@ func (b *builder) tolerated(v *view, m *exercise.Mark, c size) error {
 		zone = "⌀" + zone
 	}
 	out := Point(m.Offset).unit()
-	tip := b.tip(v, c.Characteristic, c.places[0], out)
+	tip := b.tip(v, c.Declared(), c.places[0], out)
 	knee := tip.add(Point(m.Offset))
 	b.arrow(c.ID, tip, out)
 	b.line(c.ID, tip, knee)
@@ -145,7 +145,7 @@ func (b *builder) datum(v *view, c size, operand []int, letter string, out Point
 	stem, found := 0.0, false
 	for _, length := range []float64{5, 10, 16, 24} {
 		for _, at := range b.datumSpots(v, face, out) {
-			tip := b.tip(v, &exercise.Characteristic{Kind: c.Kind}, last, at.way).add(at.along)
+			tip := b.tip(v, c.Declared(), last, at.way).add(at.along)
 			box := tip.add(at.way.scale(height + length + half + 1))
 			free := b.isClear(Extent{box.sub(Point{half, half}), box.add(Point{half, half})})
 			if stem == 0 || free && !found {

@@ -329,7 +329,7 @@ func (o *offering) mark(offer *Offer, of string, at Point) exercise.Mark {
 			middle = o.v.project(f.Origin)
 		}
 		out := at.sub(middle).unit()
-		tip := b.tip(o.v, &exercise.Characteristic{Kind: offer.Kind}, offer.place, out)
+		tip := b.tip(o.v, characteristic.Of(offer.Kind), offer.place, out)
 		way := at.sub(tip)
 		if way.dot(out) < least {
 			way = out.scale(least)

@@ -301,8 +301,8 @@ func dimensionedByMouse(t *testing.T, a *app, b *rod.Browser) {
 	p.longer()
 }
 
-// Beside the sheet two faces of the reference are picked, and their distance is put down in the view that shows it; what
-// is missing is shown by how it moves.
+// Beside the sheet two faces of the reference are picked, and their distance is put down in the view that shows it;
+// what is missing is shown by how it moves.
 func dimensionedOnTheReference(t *testing.T, a *app, b *rod.Browser) {
 	p, _ := layOutPlate(t, a, b)
 	p.press("Reference beside it")

@@ -109,8 +109,27 @@ func ordered(e *prepare.Edited, ids ...string) bool {
 	return true
 }
 
+// arrowsOutside tells whether the arrowheads of a dimension point to one another.
+func arrowsOutside(d *sheet.Drawing, mark string) bool {
+	var tips, bases []sheet.Point
+	for _, it := range d.Items {
+		if it.Mark == mark && it.Kind == "fill" {
+			tips = append(tips, it.Points[0])
+			bases = append(bases, it.Points[1])
+		}
+	}
+	return len(tips) == 2 && math.Abs(bases[0][0]-bases[1][0]) > math.Abs(tips[0][0]-tips[1][0])
+}
+
+// sheetAt is where a view of the bracket stands.
+func sheetAt(t *testing.T, view string) [2]float64 {
+	_, ex := sheetOf(t, "bearing-bracket")
+	return ex.Sheets.View(view).At
+}
+
 // What can be done to a sheet, and what cannot, which says what to do instead.
 func TestCommandsOnASheet(t *testing.T) {
+	baseLine := sheetAt(t, "front") // the middle of the underside of the bracket
 	has := func(e *prepare.Edited, text string) bool {
 		return slices.ContainsFunc(e.Drawing.Items, func(it sheet.Item) bool { return it.Text == text })
 	}
@@ -131,6 +150,19 @@ func TestCommandsOnASheet(t *testing.T) {
 			want: func(e *prepare.Edited) bool { return has(e, "Deburr") }},
 		{list: []sheet.Command{{Do: sheet.Write, Item: "mark:m20", Text: "Break all edges"}},
 			want: func(e *prepare.Edited) bool { return has(e, "Break all edges") }},
+		{list: []sheet.Command{{Do: sheet.Arrows, Item: "mark:m1", Text: "outside"}},
+			want: func(e *prepare.Edited) bool { return arrowsOutside(e.Drawing, "m1") }},
+		{list: []sheet.Command{{Do: sheet.Arrows, Item: "mark:m1", Text: "sideways"}}, say: "cannot be done"},
+		{list: []sheet.Command{{Do: sheet.Symbol, Item: "view:front", Picks: [][2]float64{baseLine}, Reach: 2,
+			Text: "Ra 1.6"}}, want: func(e *prepare.Edited) bool {
+			marks := e.Sheets[0].Marks
+			return has(e, "Ra 1.6") && marks[len(marks)-1].Symbol == exercise.TextureRemoved && len(e.Touching) == 0
+		}},
+		{list: []sheet.Command{{Do: sheet.Symbol, Item: "view:front", Picks: [][2]float64{{1, 1}}, Reach: 2}},
+			say: "no edge of the view is here"},
+		{list: []sheet.Command{{Do: sheet.Freely, Item: "view:top", On: true},
+			{Do: sheet.Move, Item: "view:front", By: [2]float64{10, 0}}},
+			want: func(e *prepare.Edited) bool { return e.Sheets[0].View("top").At[0] == sheetAt(t, "top")[0] }},
 		{list: []sheet.Command{{Do: sheet.HideEdge, Item: "view:front"}},
 			want: func(e *prepare.Edited) bool {
 				return !slices.ContainsFunc(e.Drawing.Items, func(it sheet.Item) bool {

@@ -118,12 +118,13 @@ export function SheetHand(props: Props) {
     act({ do: "whole", item: chosen, picks: [spot(x, y)] });
     setTool("hand");
   };
-  /** A click with the tool that adds the view square to a face. */
-  const clickSquare = (x: number, y: number) => {
+  /** A click on a line, with the tool that adds the view square to its face or a symbol to it. */
+  const clickLine = (x: number, y: number) => {
     const view = paper.current && lineUnder(paper.current, x, y)?.getAttribute("data-view");
-    if (!view) return;
+    if (!view || (tool !== "square" && tool !== "symbol")) return;
     const reach = nearby * perPixel(paper.current);
-    act({ do: "square", item: `view:${view}`, picks: [spot(x, y)], reach });
+    const text = tool === "symbol" ? { text: "Ra 3.2" } : {};
+    act({ do: tool, item: `view:${view}`, picks: [spot(x, y)], reach, ...text });
     setTool("hand");
   };
   /** What Enter does with a tool, on the line that was come to by keys. */
@@ -140,7 +141,7 @@ export function SheetHand(props: Props) {
         upright ? { x0: x, y0: bottom, x, y: top } : { x0: left, y0: y, x: right, y },
         l.view,
       );
-    if (tool === "square") clickSquare(l.x, l.y);
+    clickLine(l.x, l.y);
     if (tool === "step") clickStep(l.x, l.y);
     if (drawsCircle(tool))
       drawnStroke({ x0: x, y0: y, x: x + 0.8 * Math.max(l.box.width, l.box.height), y }, l.view);
@@ -201,7 +202,7 @@ export function SheetHand(props: Props) {
       if (stroke?.down) {
         setStroke({ ...stroke, down: false });
         if (tool === "dimension") clickDimension(e.clientX, e.clientY);
-        else if (tool === "square") clickSquare(e.clientX, e.clientY);
+        else if (tool === "square" || tool === "symbol") clickLine(e.clientX, e.clientY);
         else if (tool === "step") clickStep(e.clientX, e.clientY);
         else if (tool === "whole") clickRib(e.clientX, e.clientY);
         else drawnStroke({ ...stroke, x: e.clientX, y: e.clientY });

@@ -41,6 +41,18 @@ const cuts: [string, string][] = [
   ["below", "lower half"],
 ];
 
+const textures: [string, string][] = [
+  ["texture", "made in any way"],
+  ["texture-removed", "material removed"],
+  ["texture-kept", "nothing removed"],
+];
+
+const arrows: [string, string][] = [
+  ["", "as there is room"],
+  ["inside", "inside"],
+  ["outside", "outside"],
+];
+
 function Row({
   item,
   name,
@@ -137,6 +149,15 @@ function ViewForm({ v, drawn, act, choose, tool, hold }: { v: View } & Omit<Prop
         />
         tangent edges, thin
       </label>
+      <label className="flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={v.free ?? false}
+          onChange={(e) => act({ do: "free", item, on: e.target.checked })}
+        />
+        moved by itself
+      </label>
       {section && (
         <Choice
           label="Cut"
@@ -219,7 +240,7 @@ function ViewForm({ v, drawn, act, choose, tool, hold }: { v: View } & Omit<Prop
   );
 }
 
-function NoteField({ m, act }: { m: Mark; act: Props["act"] }) {
+function NoteField({ m, act, label }: { m: Mark; act: Props["act"]; label: string }) {
   const [text, setText] = useState(m.text ?? "");
   const done = () => {
     if (text.trim() !== "" && text !== m.text)
@@ -228,7 +249,7 @@ function NoteField({ m, act }: { m: Mark; act: Props["act"] }) {
   return (
     <input
       className="input input-xs flex-1"
-      aria-label="Text of the note"
+      aria-label={label}
       maxLength={200}
       value={text}
       onChange={(e) => setText(e.target.value)}
@@ -375,8 +396,27 @@ function MarkForm({
       {size && m.kind !== "frame" && (
         <SizeFields key={JSON.stringify(size.tolerance ?? null)} m={m} size={size} act={act} />
       )}
+      {m.kind === "symbol" && (
+        <>
+          <NoteField key={m.text} m={m} act={act} label="Text of the symbol" />
+          <Choice
+            label="How"
+            value={m.symbol ?? ""}
+            among={textures}
+            take={(text) => act({ do: "symbol", item, text })}
+          />
+        </>
+      )}
+      {m.form === "linear" && (
+        <Choice
+          label="Arrows"
+          value={m.arrows ?? ""}
+          among={arrows}
+          take={(text) => act({ do: "arrows", item, text })}
+        />
+      )}
       {m.kind === "note" ? (
-        <NoteField key={m.text} m={m} act={act} />
+        <NoteField key={m.text} m={m} act={act} label="Text of the note" />
       ) : (
         m.form !== "angle" && (
           <button type="button" className="btn btn-xs" onClick={() => act({ do: "flip", item })}>
@@ -448,6 +488,7 @@ export function SheetItems({ drawn, chosen, choose, act, tool, hold }: Props) {
   const named = (id: string) => `${drawn.balloons[id] ?? ""} ${labels.get(id) ?? id}`.trim();
   const called = (m: Mark) => {
     if (m.kind === "note") return `“${m.text ?? ""}”`;
+    if (m.kind === "symbol") return `Surface texture ${m.text ?? ""}`;
     const beside = m.exact ? "exact, in a box" : "in parentheses";
     return (
       m.of?.map(named).join("; ") || sentence(`${m.measures ?? ""}, ${beside}`).replace(/\.$/, "")

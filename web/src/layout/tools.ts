@@ -1,12 +1,21 @@
 /** What a click on the sheet does. */
 export type Tool =
-  "hand" | "dimension" | "section" | "local" | "detail" | "shorten" | "square" | "step" | "whole";
+  | "hand"
+  | "dimension"
+  | "section"
+  | "local"
+  | "detail"
+  | "shorten"
+  | "square"
+  | "symbol"
+  | "step"
+  | "whole";
 
 /** With these a line is drawn, and with those a circle, from its middle. */
 export const drawsLine = (t: Tool) => t === "section" || t === "shorten";
 export const drawsCircle = (t: Tool) => t === "detail" || t === "local";
 /** With these a line of the part is clicked. */
-export const clicksLine = (t: Tool) => t === "dimension" || t === "square" || t === "step";
+export const clicksLine = (t: Tool) => ["dimension", "square", "step", "symbol"].includes(t);
 
 export const tools: { tool: Tool; words: string; help: string }[] = [
   { tool: "hand", words: "Move", help: "Drag views, dimensions and notes" },
@@ -24,6 +33,11 @@ export const tools: { tool: Tool; words: string; help: string }[] = [
   { tool: "detail", words: "Detail", help: "Draw a circle from its middle around what is small" },
   { tool: "shorten", words: "Shorten", help: "Draw the stretch of a long part that is left out" },
   { tool: "square", words: "Square view", help: "Click the line of a slanting face" },
+  {
+    tool: "symbol",
+    words: "Texture",
+    help: "Click the line of a face to state its surface texture",
+  },
 ];
 
 /** Views that can be added. */
