@@ -7,8 +7,8 @@ for tool in go node npm; do
 done
 want=(g++ mariadb-server mariadb-client libocct-modeling-algorithms-dev libocct-data-exchange-dev libocct-ocaf-dev fonts-osifont)
 case "${1:-run}" in
-  test) want+=(chromium gmsh-doc) ;;
-  bench) want+=(chromium gmsh-doc libcminpack-dev) ;;
+  test) want+=(chromium gmsh-doc netgen-doc) ;;
+  bench) want+=(chromium gmsh-doc netgen-doc libcminpack-dev) ;;
 esac
 missing=()
 for p in "${want[@]}"; do

@@ -224,12 +224,13 @@ func (k *Kind) Grows() int {
 }
 
 // All lists the kinds in the order of their titles.
-func All() []*Kind {
-	return []*Kind{
-		angle(), spacing(), coneAngle(), startAngle(), bend(), boltCircle(), chamfer(), concentric(), count(), depth(),
-		diameter(), distance(), keyDepth(), arcLength(), mass(), material(), solids(), parallel(), perpendicular(), pitch(),
-		datum(), position(), radius(), slope(), slotLength(), symmetric(), taper(), thread(), wall(),
-	}
+func All() []*Kind { return all }
+
+// all are the declarations. They are never changed.
+var all = []*Kind{
+	angle(), spacing(), coneAngle(), startAngle(), bend(), boltCircle(), chamfer(), concentric(), count(), depth(),
+	diameter(), distance(), keyDepth(), arcLength(), mass(), material(), solids(), parallel(), perpendicular(), pitch(),
+	datum(), position(), radius(), slope(), slotLength(), symmetric(), taper(), thread(), wall(),
 }
 
 // Of gives the kind of a name; nil where there is none.
@@ -245,10 +246,10 @@ func Framed(s Symbol) *Kind {
 	return nil
 }
 
-// kinds are the declarations by name. They are never changed.
+// kinds are the declarations by name.
 var kinds = func() map[string]*Kind {
 	out := map[string]*Kind{}
-	for _, k := range All() {
+	for _, k := range all {
 		out[k.Name] = k
 	}
 	return out

@@ -2,6 +2,8 @@ package prepare
 
 import (
 	"context"
+	"reflect"
+	"slices"
 
 	"hammerset/core/check"
 	"hammerset/core/exercise"
@@ -71,23 +73,31 @@ func complete(ctx context.Context, geo *solid.Geometry, ex *exercise.Exercise, c
 		}
 		most = max(most, left)
 		progress("stating what is missing", 1-float64(left)/float64(max(1, most)))
-		add := first(audited.Findings)
-		if add == nil {
+		// One after the other, since each can settle what was missing beside it; of very many some at once.
+		adds := firstOf(audited.Findings, max(1, left/10))
+		if len(adds) == 0 {
 			return audited.Findings, nil
 		}
-		if err := added(ex.Add(exercise.Characteristic{Kind: add.Kind, Label: add.Label, Of: add.Of})); err != nil {
-			return nil, err
+		for _, add := range adds {
+			if err := added(ex.Add(exercise.Characteristic{Kind: add.Kind, Label: add.Label, Of: add.Of})); err != nil {
+				return nil, err
+			}
 		}
 	}
 	return nil, nil
 }
 
-// first is the first characteristic that would settle a finding; nil where there is none.
-func first(findings []Finding) *Addition {
+// firstOf are the first characteristics that would settle findings, each once, and no more than some.
+func firstOf(findings []Finding, most int) []*Addition {
+	var out []*Addition
 	for i := range findings {
-		if findings[i].Add != nil {
-			return findings[i].Add
+		add := findings[i].Add
+		if add == nil || len(out) == most || slices.ContainsFunc(out, func(x *Addition) bool {
+			return x.Kind == add.Kind && reflect.DeepEqual(x.Of, add.Of)
+		}) {
+			continue
 		}
+		out = append(out, add)
 	}
-	return nil
+	return out
 }

@@ -3,6 +3,7 @@ package sheet
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"hammerset/core/address"
 	"hammerset/core/characteristic"
@@ -47,6 +48,21 @@ func (b *builder) valueText(c *exercise.Characteristic, places int, stated chara
 	return t
 }
 
+// printed is the text of a characteristic at its places: the radius or the diameter of a sphere says that it is one, as
+// in SR20 (ISO 129-1).
+func (b *builder) printed(c *exercise.Characteristic, places []characteristic.Place,
+	stated characteristic.Stated) string {
+	text := b.valueText(c, len(places), stated)
+	k := c.Declared()
+	if len(places) == 0 || !k.Each() || k.Dim != quantity.Length || b.geo.Faces[places[0][0][0]].Kind != solid.SphereFace {
+		return text
+	}
+	if count, size, several := strings.Cut(text, "× "); several {
+		return count + "× S" + size
+	}
+	return "S" + text
+}
+
 // size is what a dimension states: a characteristic with its places on the reference and its text.
 type size struct {
 	*exercise.Characteristic
@@ -67,7 +83,7 @@ func (b *builder) size(m *exercise.Mark, c *exercise.Characteristic) (size, erro
 	if len(places) == 0 {
 		return size{}, fmt.Errorf("dimension of %s: it has no place on the part", c.ID)
 	}
-	return size{Characteristic: c, places: places, text: m.Prefix + b.valueText(c, len(places), stated) + m.Suffix}, nil
+	return size{Characteristic: c, places: places, text: m.Prefix + b.printed(c, places, stated) + m.Suffix}, nil
 }
 
 // sizes are what a mark states, the first first. A reference size is a characteristic of nobody, in parentheses

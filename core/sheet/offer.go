@@ -177,7 +177,7 @@ func (o *offering) add(operands ...[]int) {
 			continue // it cannot be measured, and so not stated
 		}
 		b := builder{ex: o.ex, geo: o.geo}
-		offer := Offer{Kind: kind.Name, Title: kind.Title, There: c.ID, Text: b.valueText(c, len(places), stated),
+		offer := Offer{Kind: kind.Name, Title: kind.Title, There: c.ID, Text: b.printed(c, places, stated),
 			place: place, form: form, view: o.v}
 		offer.ID = kind.Name + ":" + joined(c.Of[0])
 		if c.ID == "" {

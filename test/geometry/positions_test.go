@@ -130,3 +130,28 @@ func TestPositions(t *testing.T) {
 		t.Errorf("nothing is missing without the position: %v", err)
 	}
 }
+
+// The radius of a sphere says that it is one, and that of a cylinder does not.
+func TestSphericalRadii(t *testing.T) {
+	doc := model(t, "mm", "", curves("s1", xz, pt("a", 0, 0), pt("b", 20, 0), pt("c", 20, 10), pt("d", 0, 30),
+		pt("m", 0, 10), ln("l0", "a", "b"), ln("l1", "b", "c"), arc("l2", "m", "c", "d"), ln("l3", "d", "a")),
+		revolve("e1", "s1", "l3", ""))
+	_, b, ex := laidOut(t, doc, exercise.View{ID: "front", Kind: "front", At: [2]float64{150, 150}})
+	ex.Characteristics = append(ex.Characteristics, stating("dome", "radius", "e1/side:l2"),
+		stating("foot", "diameter", "e1/side:l1"))
+	leads := func(id, of string, up float64) exercise.Mark {
+		return exercise.Mark{ID: id, Kind: exercise.Dimension, Form: exercise.Leader, Of: []string{of}, View: "front",
+			Offset: [2]float64{15, up}}
+	}
+	ex.Sheets[0].Marks = []exercise.Mark{leads("m1", "dome", 15), leads("m2", "foot", -15)}
+	d, _ := draw(t, ex, b)
+	var texts []string
+	for _, it := range d.Items {
+		if it.Kind == "text" && it.Class == sheet.Dimension && strings.HasPrefix(it.Mark, "m") {
+			texts = append(texts, it.Text)
+		}
+	}
+	if fmt.Sprint(texts) != "[SR20 ⌀40]" {
+		t.Errorf("they read %v", texts)
+	}
+}

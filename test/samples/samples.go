@@ -1,4 +1,4 @@
-// Package samples finds the public files that tests are held against, in Debian's gmsh-doc.
+// Package samples finds the public files that tests are held against, in Debian's gmsh-doc and netgen-doc.
 package samples
 
 import (
@@ -13,6 +13,9 @@ const Folder = "/usr/share/doc/gmsh-doc/doc/gmsh/"
 
 // AS1 is the public AS1 assembly.
 const AS1 = Folder + "demos/boolean/as1-tu-203.stp.gz"
+
+// Screw is the countersunk screw of netgen-doc, with a raised head.
+const Screw = "/usr/share/doc/netgen/examples/screw.step"
 
 // Unzip reads a file that is packed with gzip.
 func Unzip(t testing.TB, path string) []byte {

@@ -257,29 +257,28 @@ func (u *unknowns) missing(loose [][]float64) []Missing {
 		return out
 	}
 	all := u.candidates(loose)
+	ordered := slices.Clone(all)
+	slices.SortStableFunc(ordered, func(a, b *candidate) int { return a.rank - b.rank })
 	for i, v := range loose {
-		var m Missing
-		var fits []*candidate
-		for _, c := range all {
-			if c.sees(v) >= 0 {
-				fits = append(fits, c)
-			}
+		of := u.changeOf(v)
+		first := u.best(all, ordered, of)
+		if first == nil {
+			out = append(out, u.described(v, nil))
+			continue
 		}
-		slices.SortStableFunc(fits, func(a, b *candidate) int { return a.rank - b.rank })
-		if len(fits) > 0 {
-			first := fits[0]
-			if first.rank > proposedBefore {
-				u.repeat(first, all, loose[i:])
-				first.rank = proposedBefore
+		if first.rank > proposedBefore {
+			var after []change
+			for _, w := range loose[i:] {
+				after = append(after, u.changeOf(w))
 			}
-			m = u.described(v, first.Places[0].Faces())
-			m.Propose = &first.Sized
-			row := first.rows[first.sees(v)]
-			for _, w := range loose[i+1:] {
-				subtract(w, v, dot(row, w)/dot(row, v))
-			}
-		} else {
-			m = u.described(v, nil)
+			u.repeat(first, all, after)
+			first.rank = proposedBefore
+		}
+		m := u.described(v, first.Places[0].Faces())
+		m.Propose = &first.Sized
+		row := &first.rows[u.seeing(first, of)]
+		for _, w := range loose[i+1:] {
+			subtract(w, v, row.dot(w)/row.dot(v))
 		}
 		out = append(out, m)
 	}

@@ -11,35 +11,97 @@ import (
 	"hammerset/core/solid"
 )
 
-// candidate is a characteristic that could be stated, with its rows. Candidates are proposed in the order of their
-// ranks.
+// candidate is a characteristic that could be stated. Candidates are proposed in the order of their ranks, and among
+// those of one rank in the order in which they were found.
 type candidate struct {
 	Sized
-	rows [][]float64
-	rank int
+	kind    *characteristic.Kind
+	rows    []sparse // once they were asked for
+	asked   bool
+	rank    int
+	touches []int // carriers that it can follow
 }
 
 // proposedBefore is the rank of what was proposed for something else already.
 const proposedBefore = 0
 
-// sees is the first of its rows that changes with v, or -1.
-func (c *candidate) sees(v []float64) int {
-	return slices.IndexFunc(c.rows, func(r []float64) bool { return math.Abs(dot(r, v)) > 1e-3*norm(r)*norm(v) })
+// change is one that nothing holds, with how long it is and which carriers it moves.
+type change struct {
+	v     []float64
+	long  float64
+	moves []bool
+}
+
+func (u *unknowns) changeOf(v []float64) change {
+	out := change{v, norm(v), make([]bool, len(u.carriers))}
+	for i := range u.carriers {
+		c := &u.carriers[i]
+		out.moves[i] = slices.ContainsFunc(v[c.first:c.first+len(c.ways)], func(x float64) bool {
+			return math.Abs(x) > 1e-6*out.long
+		})
+	}
+	return out
+}
+
+// seeing is the first of the rows of a candidate that changes with a change, or -1. The rows are worked out when they
+// are first needed: most pairs of faces are far from whatever is loose.
+func (u *unknowns) seeing(c *candidate, of change) int {
+	if !slices.ContainsFunc(c.touches, func(i int) bool { return of.moves[i] }) {
+		return -1
+	}
+	if !c.asked {
+		c.asked = true
+		rows, err := u.statedRows(&exercise.Characteristic{Kind: c.Kind}, c.Places)
+		if err == nil && len(rows) > 0 && norm(rows[0]) > nothing {
+			for _, row := range rows {
+				c.rows = append(c.rows, thinned(row))
+			}
+		}
+	}
+	for i := range c.rows {
+		if r := &c.rows[i]; math.Abs(r.dot(of.v)) > 1e-3*r.long*of.long {
+			return i
+		}
+	}
+	return -1
+}
+
+// best is the candidate to propose for a change: the first that was proposed for another already, else the first by
+// rank; nil where none sees it.
+func (u *unknowns) best(all, ordered []*candidate, of change) *candidate {
+	for _, c := range all {
+		if c.rank == proposedBefore && u.seeing(c, of) >= 0 {
+			return c
+		}
+	}
+	for _, c := range ordered {
+		if c.rank != proposedBefore && u.seeing(c, of) >= 0 {
+			return c
+		}
+	}
+	return nil
 }
 
 // candidates are the sizes that a drawing could state of what is loose: of single faces, and between two of which one
 // is loose.
 func (u *unknowns) candidates(loose [][]float64) []*candidate {
 	var out []*candidate
+	beside := map[int][]int{} // of a face: the carriers that a measure on it can follow
+	near := func(faces []int) (list []int) {
+		for _, f := range faces {
+			if _, known := beside[f]; !known {
+				beside[f] = u.around([]int{f})
+			}
+			list = append(list, beside[f]...)
+		}
+		return list
+	}
 	add := func(operands ...[]int) {
 		place := characteristic.Place(operands)
 		for _, kind := range characteristic.All() {
-			if kind.Proposed == nil || !kind.Proposed(u.g, place) {
-				continue
-			}
-			rows, err := u.statedRows(&exercise.Characteristic{Kind: kind.Name}, []characteristic.Place{place})
-			if err == nil && len(rows) > 0 && norm(rows[0]) > nothing {
-				out = append(out, &candidate{Sized{kind.Name, []characteristic.Place{place}}, rows, u.rank(kind, place)})
+			if kind.Proposed != nil && kind.Proposed(u.g, place) {
+				out = append(out, &candidate{Sized: Sized{kind.Name, []characteristic.Place{place}}, kind: kind,
+					rank: u.rank(kind, place), touches: near(place.Faces())})
 			}
 		}
 	}
@@ -191,24 +253,28 @@ func (u *unknowns) slants(a, b int) bool {
 
 // repeat gives a size of one face the places at which other faces have the same size and lack it too: together they
 // are stated once, as "n x".
-func (u *unknowns) repeat(c *candidate, all []*candidate, loose [][]float64) {
+func (u *unknowns) repeat(c *candidate, all []*candidate, loose []change) {
 	if len(c.Places) != 1 || len(c.Places[0]) != 1 {
 		return
 	}
 	own := u.g.Faces[c.Places[0][0][0]]
-	value := func(o *candidate) float64 {
-		v, _ := characteristic.Of(o.Kind).Measure(u.g, o.Places[0], characteristic.How{})
-		return v // it was measured when it became a candidate
+	size, err := c.kind.Measure(u.g, c.Places[0], characteristic.How{})
+	if err != nil {
+		return
 	}
 	for _, o := range all {
 		if o == c || o.Kind != c.Kind || o.rank == proposedBefore || len(o.Places) != 1 || len(o.Places[0]) != 1 {
 			continue
 		}
 		f := u.g.Faces[o.Places[0][0][0]]
-		missing := slices.ContainsFunc(loose, func(v []float64) bool { return o.sees(v) >= 0 })
-		if missing && f.Kind == own.Kind && f.Hollow == own.Hollow && math.Abs(value(o)-value(c)) < onto {
+		if f.Kind != own.Kind || f.Hollow != own.Hollow {
+			continue
+		}
+		v, err := o.kind.Measure(u.g, o.Places[0], characteristic.How{})
+		if err == nil && math.Abs(v-size) < onto &&
+			slices.ContainsFunc(loose, func(v change) bool { return u.seeing(o, v) >= 0 }) {
 			c.Places = append(c.Places, o.Places[0])
-			c.rows = append(c.rows, o.rows...)
+			c.rows, c.touches = append(c.rows, o.rows...), append(c.touches, o.touches...)
 		}
 	}
 }
