@@ -27,9 +27,15 @@ type Amiss struct{ What string }
 
 func (e *Amiss) Error() string { return e.What }
 
-// locate is what an operand is measured from: that of its face, or of two flat faces the line in which they meet.
+// locate is what an operand is measured from: that of its face, or of two flat faces the line in which they meet, and of
+// two round ones the plane of the circle in which they do.
 func locate(g *solid.Geometry, operand []int) solid.Locus {
 	at := g.Faces[operand[0]].Locus()
+	if len(operand) == 2 && at.Kind != solid.PlaneLocus {
+		if rim, ok := g.Faces[operand[0]].Rim(g.Faces[operand[1]]); ok {
+			return solid.Locus{Kind: solid.PlaneLocus, At: rim.Center, Dir: rim.Axis}
+		}
+	}
 	if len(operand) == 2 && at.Kind == solid.PlaneLocus {
 		if other := g.Faces[operand[1]].Locus(); other.Kind == solid.PlaneLocus {
 			if line, ok := at.Meet(other); ok {

@@ -387,6 +387,10 @@ func spanned(g *solid.Geometry, p characteristic.Place) (along, axis solid.Vec, 
 	}
 	ends := [2]solid.Face{g.Faces[p[0][0]], g.Faces[p[1][0]]}
 	for k, f := range ends {
+		if r, ok := rimOf(g, p[k]); ok {
+			along = r.Axis
+			continue
+		}
 		if len(p[k]) == 2 { // the line in which two flat faces meet
 			_, axis = meet(g, p[k])
 			continue

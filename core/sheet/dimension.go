@@ -173,6 +173,10 @@ func (b *builder) anchor(v *view, operand []int, along, away Point) Point {
 			far, at = t, p
 		}
 	}
+	if r, ok := rimOf(b.geo, operand); ok {
+		side := solid.FromAxis(v.frame.X.Scale(away[0]).Add(v.frame.Y.Scale(away[1])), solid.Vec{}, r.Axis).Unit()
+		return v.project(r.Center.Add(side.Scale(r.Radius)))
+	}
 	if len(operand) == 2 {
 		p, _ := meet(b.geo, operand)
 		return v.project(p)
@@ -203,6 +207,14 @@ func (b *builder) anchor(v *view, operand []int, along, away Point) Point {
 	default:
 		return v.project(f.Origin)
 	}
+}
+
+// rimOf is the circle in which the two round faces of an operand meet; not ok of any other operand.
+func rimOf(g *solid.Geometry, operand []int) (r solid.Rim, ok bool) {
+	if len(operand) != 2 || g.Faces[operand[0]].Kind == solid.PlaneFace {
+		return r, false
+	}
+	return g.Faces[operand[0]].Rim(g.Faces[operand[1]])
 }
 
 // meet gives the point nearest the middle of the first face on the line in which two flat faces meet, and the

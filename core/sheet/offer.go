@@ -84,9 +84,9 @@ func offered(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, c Command) 
 			o.add([]int{ends[0]}, []int{ends[1]})
 		}
 	case 2:
-		for _, f := range edges[0].faces {
-			for _, g := range edges[1].faces {
-				o.add([]int{f}, []int{g})
+		for _, a := range edges[0].operands(p.Geometry) {
+			for _, b := range edges[1].operands(p.Geometry) {
+				o.add(a, b)
 			}
 		}
 	default:
@@ -202,7 +202,11 @@ func joined(refs []address.Ref) string {
 func (o *offering) refs(place characteristic.Place) []address.Ref {
 	var out []address.Ref
 	for _, operand := range place {
-		out = append(out, address.Ref{Name: o.geo.Names[operand[0]][0]})
+		var names []string
+		for _, f := range operand {
+			names = append(names, o.geo.Names[f][0])
+		}
+		out = append(out, address.Ref{Name: strings.Join(names, " & ")})
 	}
 	return out
 }

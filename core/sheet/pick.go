@@ -51,6 +51,20 @@ func (v *view) pick(g *solid.Geometry, p *Projection, at Point, reach float64) (
 	return out, nil
 }
 
+// operands are what a size can be measured on at the curve: its faces, and the circle in which two round ones meet.
+func (e *picked) operands(g *solid.Geometry) [][]int {
+	var out [][]int
+	for i, f := range e.faces {
+		out = append(out, []int{f})
+		for _, o := range e.faces[:i] {
+			if _, ok := g.Faces[f].Rim(g.Faces[o]); ok {
+				out = append(out, []int{f, o})
+			}
+		}
+	}
+	return out
+}
+
 // turned is 0 for a face that the view shows edge on or end on, and 1 for any other.
 func (v *view) turned(f solid.Face) int {
 	switch f.Kind {

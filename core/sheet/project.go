@@ -229,11 +229,14 @@ func (p *projecting) auxiliary() (solid.Frame, error) {
 }
 
 // middle is where a view or a cut is held by a feature: the axis of a round face, the middle of any other, the
-// middle of the line in which two flat faces meet.
+// middle of the line in which two flat faces meet, or of the circle of two round ones.
 func (p *projecting) middle(ref address.Ref) (solid.Vec, error) {
 	operand, err := inspect.Operand(p.geo, ref)
 	if err != nil {
 		return solid.Vec{}, err
+	}
+	if r, ok := rimOf(p.geo, operand); ok {
+		return r.Center, nil
 	}
 	if len(operand) == 2 {
 		at, _ := meet(p.geo, operand)

@@ -139,6 +139,34 @@ func (u *unknowns) candidates(loose [][]float64) []*candidate {
 			}
 		}
 	}
+	for i := range u.carriers {
+		if u.carriers[i].kind != solid.ConeFace || len(u.carriers[i].faces) == 0 {
+			continue
+		}
+		for _, beside := range u.rims(i) {
+			for k, o := range u.carriers {
+				if (moves[i] || moves[k]) && o.kind == solid.PlaneFace && len(o.faces) > 0 && o.dir.Parallel(u.carriers[i].dir, onto) {
+					add(face(k), []int{face(i)[0], beside})
+				}
+			}
+		}
+	}
+	return out
+}
+
+// rims are the round faces that a cone meets in a circle: where it begins or ends, which is where a drawing gives the
+// place of a cone from (ISO 3040).
+func (u *unknowns) rims(c int) []int {
+	var out []int
+	for _, f := range u.carriers[c].faces {
+		for _, e := range u.g.Faces[f].Edges {
+			for _, o := range u.g.Edges[e].Faces {
+				if _, ok := u.g.Faces[f].Rim(u.g.Faces[o]); ok && u.of[o] >= 0 && u.of[o] != c && !slices.Contains(out, o) {
+					out = append(out, o)
+				}
+			}
+		}
+	}
 	return out
 }
 
