@@ -27,8 +27,8 @@ type Amiss struct{ What string }
 
 func (e *Amiss) Error() string { return e.What }
 
-// locate is what an operand is measured from: that of its face, or of two flat faces the line in which they meet, and of
-// two round ones the plane of the circle in which they do.
+// locate is what an operand is measured from: that of its face, or of two flat faces the line in which they meet, and
+// of two round ones the plane of the circle in which they do.
 func locate(g *solid.Geometry, operand []int) solid.Locus {
 	at := g.Faces[operand[0]].Locus()
 	if len(operand) == 2 && at.Kind != solid.PlaneLocus {

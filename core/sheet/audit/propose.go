@@ -82,76 +82,107 @@ func (u *unknowns) best(all, ordered []*candidate, of change) *candidate {
 	return nil
 }
 
-// candidates are the sizes that a drawing could state of what is loose: of single faces, and between two of which one
-// is loose.
-func (u *unknowns) candidates(loose [][]float64) []*candidate {
-	var out []*candidate
-	beside := map[int][]int{} // of a face: the carriers that a measure on it can follow
-	near := func(faces []int) (list []int) {
-		for _, f := range faces {
-			if _, known := beside[f]; !known {
-				beside[f] = u.around([]int{f})
-			}
-			list = append(list, beside[f]...)
-		}
-		return list
-	}
-	add := func(operands ...[]int) {
-		place := characteristic.Place(operands)
-		for _, kind := range characteristic.All() {
-			if kind.Proposed != nil && kind.Proposed(u.g, place) {
-				out = append(out, &candidate{Sized: Sized{kind.Name, []characteristic.Place{place}}, kind: kind,
-					rank: u.rank(kind, place), touches: near(place.Faces())})
-			}
-		}
-	}
-	face := func(c int) []int { return u.carriers[c].faces[:1] }
-	moves := make([]bool, len(u.carriers))
-	for i := range u.carriers {
-		c := &u.carriers[i]
-		moves[i] = slices.ContainsFunc(loose, func(v []float64) bool { return norm(v[c.first:c.first+len(c.ways)]) > 1e-3 })
-		if len(c.faces) == 0 {
+// finding collects candidates.
+type finding struct {
+	*unknowns
+	moves  []bool        // of each carrier: it is loose
+	beside map[int][]int // of a face: the carriers that a measure on it can follow
+	out    []*candidate
+}
+
+// add adds what a drawing could state of a place.
+func (f *finding) add(operands ...[]int) {
+	place := characteristic.Place(operands)
+	for _, kind := range characteristic.All() {
+		if kind.Proposed == nil || !kind.Proposed(f.g, place) {
 			continue
 		}
-		if moves[i] {
-			add(face(i))
-		}
-		for k := range u.carriers[:i] {
-			if moves[i] || moves[k] {
-				add(face(k), face(i))
+		c := &candidate{Sized: Sized{kind.Name, []characteristic.Place{place}}, kind: kind, rank: f.rank(kind, place)}
+		for _, face := range place.Faces() {
+			if _, known := f.beside[face]; !known {
+				f.beside[face] = f.around([]int{face})
 			}
+			c.touches = append(c.touches, f.beside[face]...)
 		}
+		f.out = append(f.out, c)
 	}
-	for _, circle := range u.circles() {
-		if slices.ContainsFunc(circle.Faces(), func(f int) bool { return moves[u.of[f]] }) {
-			add(circle...)
-		}
-	}
-	for i := range u.carriers {
-		if !moves[i] || u.carriers[i].kind != solid.PlaneFace || len(u.carriers[i].faces) == 0 {
-			continue
-		}
-		for _, beside := range u.slanting(i) {
-			for k, o := range u.carriers {
-				if o.kind == solid.PlaneFace && len(o.faces) > 0 && k != i && k != u.of[beside] {
-					add(face(k), []int{face(i)[0], beside})
-				}
-			}
-		}
-	}
-	for i := range u.carriers {
-		if u.carriers[i].kind != solid.ConeFace || len(u.carriers[i].faces) == 0 {
-			continue
-		}
-		for _, beside := range u.rims(i) {
-			for k, o := range u.carriers {
-				if (moves[i] || moves[k]) && o.kind == solid.PlaneFace && len(o.faces) > 0 && o.dir.Parallel(u.carriers[i].dir, onto) {
-					add(face(k), []int{face(i)[0], beside})
-				}
-			}
+}
+
+// flats are the flat carriers with a face, by number.
+func (f *finding) flats(among func(k int, o *carrier) bool) []int {
+	var out []int
+	for k := range f.carriers {
+		if o := &f.carriers[k]; o.kind == solid.PlaneFace && len(o.faces) > 0 && among(k, o) {
+			out = append(out, k)
 		}
 	}
 	return out
+}
+
+// candidates are the sizes that a drawing could state of what is loose: of single faces, and between two of which one
+// is loose.
+func (u *unknowns) candidates(loose [][]float64) []*candidate {
+	f := &finding{unknowns: u, moves: make([]bool, len(u.carriers)), beside: map[int][]int{}}
+	for i := range u.carriers {
+		c := &u.carriers[i]
+		f.moves[i] = slices.ContainsFunc(loose, func(v []float64) bool { return norm(v[c.first:c.first+len(c.ways)]) > 1e-3 })
+	}
+	f.faces()
+	for _, circle := range u.circles() {
+		if slices.ContainsFunc(circle.Faces(), func(face int) bool { return f.moves[u.of[face]] }) {
+			f.add(circle...)
+		}
+	}
+	for i := range u.carriers {
+		switch c := &u.carriers[i]; {
+		case len(c.faces) == 0:
+		case c.kind == solid.PlaneFace && f.moves[i]:
+			f.corners(i)
+		case c.kind == solid.ConeFace:
+			f.tapers(i)
+		}
+	}
+	return f.out
+}
+
+// faces adds the sizes of single faces and of pairs of them.
+func (f *finding) faces() {
+	face := func(c int) []int { return f.carriers[c].faces[:1] }
+	for i := range f.carriers {
+		if len(f.carriers[i].faces) == 0 {
+			continue
+		}
+		if f.moves[i] {
+			f.add(face(i))
+		}
+		for k := range f.carriers[:i] {
+			if (f.moves[i] || f.moves[k]) && len(f.carriers[k].faces) > 0 {
+				f.add(face(k), face(i))
+			}
+		}
+	}
+}
+
+// corners adds the distances from flat faces to the lines in which a flat face meets others at a slant.
+func (f *finding) corners(c int) {
+	own := f.carriers[c].faces[0]
+	for _, beside := range f.slanting(c) {
+		for _, k := range f.flats(func(k int, _ *carrier) bool { return k != c && k != f.of[beside] }) {
+			f.add(f.carriers[k].faces[:1], []int{own, beside})
+		}
+	}
+}
+
+// tapers adds the distances from flat faces to the circles in which a cone meets others.
+func (f *finding) tapers(c int) {
+	cone := &f.carriers[c]
+	for _, beside := range f.rims(c) {
+		for _, k := range f.flats(func(k int, o *carrier) bool {
+			return (f.moves[c] || f.moves[k]) && o.dir.Parallel(cone.dir, onto)
+		}) {
+			f.add(f.carriers[k].faces[:1], []int{cone.faces[0], beside})
+		}
+	}
 }
 
 // rims are the round faces that a cone meets in a circle: where it begins or ends, which is where a drawing gives the
@@ -161,7 +192,10 @@ func (u *unknowns) rims(c int) []int {
 	for _, f := range u.carriers[c].faces {
 		for _, e := range u.g.Faces[f].Edges {
 			for _, o := range u.g.Edges[e].Faces {
-				if _, ok := u.g.Faces[f].Rim(u.g.Faces[o]); ok && u.of[o] >= 0 && u.of[o] != c && !slices.Contains(out, o) {
+				if u.of[o] < 0 || u.of[o] == c || slices.Contains(out, o) {
+					continue
+				}
+				if _, ok := u.g.Faces[f].Rim(u.g.Faces[o]); ok {
 					out = append(out, o)
 				}
 			}
