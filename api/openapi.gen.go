@@ -1513,8 +1513,11 @@ type SheetFinding struct {
 
 	// Motion How a face can move while all that is stated stays as it is, in mm and radians.
 	Motion *SheetMotion `json:"motion,omitempty"`
-	Remedy string       `json:"remedy"`
-	What   string       `json:"what"`
+
+	// Moves of each view of the sheet that is worked on, which way the face goes there, in mm of paper
+	Moves  *map[string][]float64 `json:"moves,omitempty"`
+	Remedy string                `json:"remedy"`
+	What   string                `json:"what"`
 }
 
 // SheetFindingKind defines model for SheetFinding.Kind.

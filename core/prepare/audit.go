@@ -45,6 +45,8 @@ type Finding struct {
 	// Add is the characteristic that would settle it, and Motion how the face can move without it.
 	Add    *Addition     `json:"add,omitempty"`
 	Motion *audit.Motion `json:"motion,omitempty"`
+	// Moves says of the views of the sheet that is worked on which way the face goes there, in mm of paper.
+	Moves map[string][2]float64 `json:"moves,omitempty"`
 }
 
 // Open tells whether the sheet does not say what the part is, or says otherwise.

@@ -94,6 +94,7 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 	if out.Audit, err = e.audit(ex); err != nil {
 		return nil, err
 	}
+	e.moves(out.Audit, &ex.Sheets[c.Sheet])
 	for _, t := range d.Touching(e.Metrics) {
 		out.Touching = append(out.Touching, t.String())
 	}
@@ -104,6 +105,20 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 		}
 	}
 	return out, nil
+}
+
+// moves says of what is missing how it would be seen to move on a sheet.
+func (e *Editor) moves(a *Audited, s *exercise.Sheet) {
+	const most = 5 // mm of paper
+	for i := range a.Findings {
+		f := &a.Findings[i]
+		if f.Motion == nil || len(f.Faces) == 0 {
+			continue
+		}
+		_, face, _ := f.Faces[0].Number()
+		arm := e.projected.Geometry.Faces[face].Centroid.Sub(f.Motion.At)
+		f.Moves = e.projected.Shifts(s, f.Motion.Shift.Add(f.Motion.Turn.Cross(arm)), most)
+	}
 }
 
 // shown is the number of the sheet that is looked at after a command: a new one, or the one that a view was put onto.

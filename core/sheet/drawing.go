@@ -65,6 +65,7 @@ type Item struct {
 	View           string `json:"view,omitempty"`
 	Mark           string `json:"mark,omitempty"`
 	Characteristic string `json:"characteristic,omitempty"`
+	Faces          []int  `json:"faces,omitempty"` // of the reference, of a curve of a view
 }
 
 // Mark is the place of a balloon, for marking it with a verdict.

@@ -21,7 +21,7 @@ type Projection struct {
 	Frame  solid.Frame
 	Origin solid.Vec // what stands at the place of the view on the paper
 	Curves []Curve
-	// Drawn are the curves less what of the hidden ones lies under others.
+	// Drawn are the curves less what of the hidden ones lies under others. The edge of each is the number of its curve.
 	Drawn  []solid.ViewCurve
 	Cut    [][]solid.Edge // of a section: the edges of each face that lies in the cut
 	Planes []Plane        // of a section: where it is cut
@@ -181,6 +181,7 @@ func (p *projecting) pictured(out *Projection, cut *section, one *piece) error {
 				curve.Of = append(curve.Of, one.from[f]...)
 			}
 		}
+		c.Edge = len(out.Curves) // what is drawn of it knows it by its number
 		out.Curves, all = append(out.Curves, curve), append(all, c)
 	}
 	out.Drawn = append(out.Drawn, uncovered(all)...)

@@ -72,7 +72,7 @@ func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
 		return nil, err
 	}
 	for _, c := range shown {
-		b.curve(v, c)
+		b.curve(v, c, p.Curves[c.Edge].Of)
 	}
 	for _, c := range p.Broken {
 		for _, piece := range v.window.through(c) {
@@ -225,10 +225,10 @@ func (b *builder) label(v *view) string {
 	return out
 }
 
-// curve draws a curve of a view. Hidden outlines are narrow and dashed, visible
+// curve draws a curve of a view, which is of some faces. Hidden outlines are narrow and dashed, visible
 // ones wide, tangent edges narrow: types 02.1, 01.2 and 01.1 of ISO 128-2.
-func (b *builder) curve(v *view, c solid.ViewCurve) {
-	it := Item{Class: Visible, Width: standards.LineWide}
+func (b *builder) curve(v *view, c solid.ViewCurve, faces []int) {
+	it := Item{Class: Visible, Width: standards.LineWide, Faces: faces}
 	switch {
 	case v.revolved(): // narrow, upon the lines of its view (ISO 128-3)
 		it.Class, it.Width = Thin, standards.LineNarrow

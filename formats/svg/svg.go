@@ -140,6 +140,9 @@ func (w *writer) handles(it sheet.Item) string {
 	if w.o.Handles && it.View != "" {
 		fmt.Fprintf(&s, ` data-view="%s"`, html.EscapeString(it.View))
 	}
+	if w.o.Handles && len(it.Faces) > 0 {
+		fmt.Fprintf(&s, ` data-faces="%s"`, strings.Trim(fmt.Sprint(it.Faces), "[]"))
+	}
 	return s.String()
 }
 

@@ -308,6 +308,8 @@ func dimensionedOnTheReference(t *testing.T, a *app, b *rod.Browser) {
 	p.press("Reference beside it")
 	p.find("label", "Reference")
 	p.press("Show how it moves")
+	p.until(`[...document.querySelectorAll(".sheet [data-faces]")].some((e) =>
+		e.getAnimations().some((a) => a.playState === "running"))`)
 	for _, from := range []string{"Top", "Below"} {
 		p.find("label", "View").MustElement("select").MustSelect(from)
 		x, y, w, h := p.box("[data-part-view] canvas")

@@ -2645,6 +2645,10 @@ export interface components {
             characteristics: string[];
             add?: components["schemas"]["SheetAddition"];
             motion?: components["schemas"]["SheetMotion"];
+            /** @description of each view of the sheet that is worked on, which way the face goes there, in mm of paper */
+            moves?: {
+                [key: string]: number[];
+            };
         };
         /** @description The characteristic that would settle it. */
         SheetAddition: {

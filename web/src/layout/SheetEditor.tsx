@@ -240,6 +240,7 @@ export function SheetEditor({
             tool={tool}
             setTool={hold}
             dim={dim}
+            loose={loose}
             undo={d.undo}
             redo={d.redo}
           />

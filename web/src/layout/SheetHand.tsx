@@ -7,12 +7,14 @@ import {
   useState,
 } from "react";
 import { cx } from "../app/cx";
+import type { SheetFinding } from "../exercise/SheetAudit";
 import { PlaceButtons } from "../sheet/PlaceButtons";
 import { usePlace } from "../sheet/usePlace";
 import { Ghost, type Stroke } from "./Ghost";
 import { lineUnder, nearby, onPaper, perPixel, under, viewAt } from "./paper";
 import { type Tool, clicksLine, drawsCircle, drawsLine } from "./tools";
 import type { Dimensioning } from "./useDimensioning";
+import { loosen } from "./loosen";
 import { useLineKeys } from "./useLineKeys";
 import type { Command, SheetDraft } from "./useSheetDraft";
 
@@ -29,6 +31,8 @@ interface Props {
   tool: Tool;
   setTool: (t: Tool) => void;
   dim: Dimensioning;
+  /** What is shown to be loose. */
+  loose: SheetFinding | null;
 }
 
 const selector = (item: string) => {
@@ -48,7 +52,7 @@ interface Drag {
  * are picked and cutting lines and circles drawn.
  */
 export function SheetHand(props: Props) {
-  const { drawn, chosen, choose, act, busy, undo, redo, tool, setTool, dim } = props;
+  const { drawn, chosen, choose, act, busy, undo, redo, tool, setTool, dim, loose } = props;
   const paper = useRef<HTMLDivElement>(null);
   /** What is being drawn, and where the pointer is. */
   const [stroke, setStroke] = useState<Stroke | null>(null);
@@ -65,6 +69,9 @@ export function SheetHand(props: Props) {
   useEffect(() => {
     if (paper.current) paper.current.innerHTML = drawn.svg;
   }, [drawn.svg]);
+  useEffect(() => {
+    if (loose && paper.current) loosen(paper.current, loose);
+  }, [loose]);
   // What was dragged stands where the core has put it, or where it was.
   useEffect(() => {
     if (busy) return;
