@@ -24,7 +24,8 @@ func chamfer() *Kind {
 				return false
 			}
 			f := g.Faces[p[0][0]]
-			return f.Kind == solid.ConeFace && math.Abs(math.Abs(f.HalfAngle)-math.Pi/4) < square || BevelOf(g, p[0][0]) >= 0
+			return f.Kind == solid.ConeFace && math.Abs(math.Abs(f.HalfAngle)-math.Pi/4) < square ||
+				breaksCorner(g, p[0][0])
 		},
 	}
 }
@@ -45,6 +46,43 @@ func BevelOf(g *solid.Geometry, bevel int) int {
 		}
 	}
 	return best
+}
+
+// breaksCorner tells whether a flat face breaks a corner: it lies between two larger flat ones, along its longest
+// edges, at 45 degrees to both.
+func breaksCorner(g *solid.Geometry, bevel int) bool {
+	f := g.Faces[bevel]
+	a, b, ok := longEdges(g, f)
+	if f.Kind != solid.PlaneFace || !ok {
+		return false
+	}
+	for _, e := range []solid.Edge{a, b} {
+		for _, o := range e.Faces {
+			x := g.Faces[o]
+			if o != bevel && (x.Kind != solid.PlaneFace || x.Area < f.Area ||
+				math.Abs(x.Locus().Slope(f.Locus())-math.Pi/4) > square) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// longEdges are the longest straight edge of a face and the longest other one that is parallel to it.
+func longEdges(g *solid.Geometry, f solid.Face) (a, b solid.Edge, ok bool) {
+	var lines []solid.Edge
+	for _, e := range f.Edges {
+		if g.Edges[e].Kind == solid.LineEdge {
+			lines = append(lines, g.Edges[e])
+		}
+	}
+	sort.Slice(lines, func(i, j int) bool { return lines[i].Length > lines[j].Length })
+	for i := 1; i < len(lines); i++ {
+		if lines[0].B.Sub(lines[0].A).Parallel(lines[i].B.Sub(lines[i].A), square) {
+			return lines[0], lines[i], true
+		}
+	}
+	return a, b, false
 }
 
 // onAxis is how far the middle of a circle may be from an axis that it is around, in radii.
@@ -70,18 +108,8 @@ func leg(g *solid.Geometry, f solid.Face) (float64, error) {
 			return hi - lo, nil
 		}
 	case solid.PlaneFace:
-		var lines []solid.Edge
-		for _, e := range f.Edges {
-			if g.Edges[e].Kind == solid.LineEdge {
-				lines = append(lines, g.Edges[e])
-			}
-		}
-		sort.Slice(lines, func(i, j int) bool { return lines[i].Length > lines[j].Length })
-		for i := 1; i < len(lines); i++ {
-			d := lines[0].B.Sub(lines[0].A).Unit()
-			if d.Parallel(lines[i].B.Sub(lines[i].A), square) {
-				return solid.FromAxis(lines[i].A, lines[0].A, d).Norm() / math.Sqrt2, nil
-			}
+		if a, b, ok := longEdges(g, f); ok {
+			return solid.FromAxis(b.A, a.A, a.B.Sub(a.A).Unit()).Norm() / math.Sqrt2, nil
 		}
 	}
 	return 0, fmt.Errorf("the face is not a bevel")

@@ -177,20 +177,26 @@ func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m 
 	const clear, step = 12.0, 5.0
 	box := Extent{v.box.Min.sub(Point{clear, clear}).sub(Point(spec.At)), v.box.Max.add(Point{clear, clear + 8}).
 		sub(Point(spec.At))}
+	// The origin of a part can lie far from it: what is seen of a view is where its middle is.
+	rel := v.box.Min.add(v.box.Max).scale(0.5).sub(Point(spec.At))
 	taken := d.taken(m)
 	levels := [2][]float64{}
 	for axis := range 2 {
 		for at := 0.0; at < math.Max(d.Width, d.Height); at += step {
-			levels[axis] = append(levels[axis], at)
+			levels[axis] = append(levels[axis], at-rel[axis])
 		}
 	}
 	side, of := besideOf(s, spec)
 	near := Point{d.Width / 2, d.Height / 2}
-	if parent := s.View(spec.Parent); parent != nil {
-		near = Point(parent.At)
-	}
-	if of != nil {
-		near = Point(of.At)
+	for _, o := range []*exercise.View{s.View(spec.Parent), of} {
+		if o == nil {
+			continue
+		}
+		beside, _, err := placed(s, *o, p.Views)
+		if err != nil {
+			return err
+		}
+		near = beside.box.Min.add(beside.box.Max).scale(0.5)
 	}
 	for _, o := range without.Views {
 		for axis := range 2 {
@@ -202,7 +208,8 @@ func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m 
 		for _, y := range levels[1] {
 			at := Point{x, y}
 			here := Extent{box.Min.add(at), box.Max.add(at)}
-			cost := at.distance(near) / 10
+			middle := at.add(rel)
+			cost := middle.distance(near) / 10
 			if here.Min[0] < binding || here.Min[1] < margin || here.Max[0] > d.Width-margin || here.Max[1] > d.Height-margin {
 				cost += 500
 			}
@@ -211,7 +218,7 @@ func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m 
 					cost += 20
 				}
 			}
-			if of != nil && !side.allows(Point(of.At), at) {
+			if of != nil && !(side.inLine(Point(of.At), at) && side.beyond(near, middle)) {
 				cost += 5000
 			} else if of == nil && !slices.ContainsFunc(without.Views, func(o exercise.View) bool {
 				return inLine(spec, &o, at)
@@ -230,11 +237,14 @@ func Stand(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, id string, m 
 // toSide is where projection has a view: along a direction of the paper from another.
 type toSide struct{ along Point }
 
-// allows tells whether a place is there.
-func (t toSide) allows(from, at Point) bool {
+// inLine tells whether the origins of two views are in line along it.
+func (t toSide) inLine(from, at Point) bool {
 	d := at.sub(from)
-	return d.dot(t.along) > 1 && math.Abs(d[0]*t.along[1]-d[1]*t.along[0]) < 1e-6
+	return math.Abs(d[0]*t.along[1]-d[1]*t.along[0]) < 1e-6
 }
+
+// beyond tells whether the middle of one view is that way from that of another.
+func (t toSide) beyond(from, at Point) bool { return at.sub(from).dot(t.along) > 1 }
 
 // besideOf says from which view, and in which direction, a plain principal view is laid out: in first angle projection
 // what is seen from the left stands to the right of the front view, in third angle to the left (ISO 5456-2).

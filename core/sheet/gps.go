@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"hammerset/core/address"
@@ -211,12 +212,17 @@ func (c Command) enframe(ex *exercise.Exercise, s *exercise.Sheet, p *Projected)
 	ex.Characteristics = slices.Clone(ex.Characteristics)
 	x := &ex.Characteristics[i]
 	if x.Declared().Symbol.Leans() && x.Zone == "" {
-		x.Zone = "0.1"
+		x.Zone = zoneText(ex, 0.1)
 	}
 	if len(x.Datums) == 0 {
 		x.Datums = lettersFor(ex, x)
 	}
 	return p.frameOf(ex, s, x)
+}
+
+// zoneText is the width of a zone in the unit of the sheet, to its third decimal.
+func zoneText(ex *exercise.Exercise, mm float64) string {
+	return strconv.FormatFloat(math.Round(1e3*mm/ex.LengthUnit().Factor)/1e3, 'f', -1, 64)
 }
 
 // datumFaces are the operands of a characteristic that its datums are on, in the order of its letters.
@@ -339,7 +345,7 @@ func (p *Projected) positioned(ex *exercise.Exercise, s *exercise.Sheet, mark in
 			}
 		}
 	}
-	x := exercise.Characteristic{Kind: kind.Name, Of: [][]address.Ref{of}, Zone: "0.2"}
+	x := exercise.Characteristic{Kind: kind.Name, Of: [][]address.Ref{of}, Zone: zoneText(ex, 0.2)}
 	var err error
 	if x.Exact, err = inspect.ExactPlace(p.Geometry, &x); err != nil {
 		return err

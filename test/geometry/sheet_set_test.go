@@ -2,10 +2,12 @@ package geometry
 
 import (
 	"bytes"
+	"math"
 	"slices"
 	"strings"
 	"testing"
 
+	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/prepare"
 	"hammerset/core/sheet"
@@ -118,4 +120,57 @@ func TestSetsAreChecked(t *testing.T) {
 			t.Errorf("%d sheets: %v, expected a fault at %q", len(c.sheets), err, c.at)
 		}
 	}
+}
+
+// A part that lies far from the origin of its file, and askew, has its new views on the paper as any other.
+func TestViewsOfAPartFarAway(t *testing.T) {
+	doc := drilledAt(t, 20, 30)
+	ref := check.Reference{STEP: stepAttempt(t, doc, oddPose(), 1).STEP}
+	ex := sheet.Plain("Plate", "mm", "reference.step", 1)
+	out, err := prepare.Propose(ctx, checker(), ex, ref, letteringOf(t), prepare.Quietly)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, ex := bundle{ref: ref}, out.Exercise
+	edited, err := onSheet(t, b, ex)
+	if err != nil {
+		t.Fatal(err)
+	}
+	low, high := sheet.Point{math.Inf(1), math.Inf(1)}, sheet.Point{math.Inf(-1), math.Inf(-1)}
+	for _, it := range of(edited.Drawing, "top", sheet.Visible) {
+		for _, p := range it.Points {
+			for k := range 2 {
+				low[k], high[k] = math.Min(low[k], p[k]), math.Max(high[k], p[k])
+			}
+		}
+	}
+	level := (low[1] + high[1]) / 2
+	edited, err = onSheet(t, b, ex, sheet.Command{Do: sheet.CutAcross, Item: "view:top",
+		Picks: [][2]float64{{low[0] - 5, level}, {high[0] + 5, level + 1}}}, sheet.Command{Do: sheet.Show, Text: "right"},
+		sheet.Command{Do: sheet.NewSheet}, sheet.Command{Do: sheet.Onto, Item: "view:section", Text: "2"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for n, d := range []*sheet.Drawing{edited.Drawing, mustEdit(t, b, ex).Drawing} {
+		for _, it := range d.Items {
+			for _, p := range it.Points {
+				if p[0] < 0 || p[1] < 0 || p[0] > d.Width || p[1] > d.Height {
+					t.Fatalf("drawing %d: something of the view %q is drawn at %v", n, it.View, p)
+				}
+			}
+		}
+		if len(of(d, []string{"section", "right"}[n], sheet.Visible)) == 0 {
+			t.Errorf("drawing %d has not its new view", n)
+		}
+	}
+}
+
+// mustEdit is the first sheet as it is.
+func mustEdit(t *testing.T, b bundle, ex *exercise.Exercise) *prepare.Edited {
+	t.Helper()
+	out, err := onSheet(t, b, ex)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out
 }
