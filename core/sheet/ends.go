@@ -217,7 +217,8 @@ func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
 		b.arrow("", tip, sight)
 		b.line("", tip, tail)
 		b.lettered(child, tail.add(along.scale(3.5*out)), tail.add(sight.scale(4)), tip.add(along.scale(4.5*out)),
-			tail.add(along.scale(-3.5*out)), tail.add(along.scale(8*out)))
+			tail.add(along.scale(-3.5*out)), tail.add(along.scale(8*out)), tail.add(sight.scale(9)),
+			tail.add(along.scale(14*out)), tail.add(along.scale(3.5*out)).add(sight.scale(6)))
 	}
 }
 

@@ -56,6 +56,8 @@ func TestScreenshots(t *testing.T) {
 	shot(teacher, "characteristics")
 	teacher.open("/exercises/1?tab=layout")
 	teacher.still("As saved")
+	teacher.press("Reference beside it")
+	teacher.find("[data-part-view]", "Click one face or two")
 	teacher.find("button", "15 Bore").MustClick()
 	shot(teacher, "layout")
 	teacher.open("/assemblies/1")
