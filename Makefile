@@ -56,7 +56,7 @@ test: setup-test build
 
 bench: setup-bench build
 	go test -run '^$$' -bench . -benchtime 5x -timeout 30m ./bench/...
-	HAMMERSET_BENCH=1 go test -count=1 -run 'TestTwentyParts|TestSixtyComponents' ./test/e2e
+	HAMMERSET_BENCH=1 go test -count=1 -run 'TestTwentyParts|TestSixtyComponents|TestDraggingOnASheet' ./test/e2e
 	cd bench/minpack && go test -run '^$$' -bench . -benchtime 10x -timeout 30m .
 
 # SEED and COUNT make other corpora: the first from model documents, the second of bare solids; the third is always the

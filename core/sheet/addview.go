@@ -96,15 +96,8 @@ func (p *Projected) nearLine(v *view, axis int, q []Point) (int, error) {
 	const reach = 5.0 // mm of paper
 	at := (q[0][axis] + q[1][axis]) / 2
 	best, nearest := -1, math.Inf(1)
-	pr := projecting{geo: p.Geometry}
-	for i, f := range p.Geometry.Faces {
-		if len(p.Geometry.Names[i]) == 0 {
-			continue
-		}
-		middle, err := pr.middle(address.Ref{Name: p.Geometry.Names[i][0]})
-		if err != nil {
-			continue
-		}
+	for i, middle := range p.features() {
+		f := p.Geometry.Faces[i]
 		m := v.project(middle)
 		d := math.Abs(m[axis] - at)
 		if d > reach || m[axis] < v.box.Min[axis]+0.5 || m[axis] > v.box.Max[axis]-0.5 {

@@ -160,15 +160,8 @@ func (p *Projected) withWalls(faces []int) []int {
 // nearer one; -1 where there is none.
 func (p *Projected) lengthwise(v *view, at Point, radius float64) int {
 	best, nearest := -1, math.Inf(1)
-	pr := projecting{geo: p.Geometry}
-	for i, f := range p.Geometry.Faces {
-		if len(p.Geometry.Names[i]) == 0 {
-			continue
-		}
-		middle, err := pr.middle(address.Ref{Name: p.Geometry.Names[i][0]})
-		if err != nil {
-			continue
-		}
+	for i, middle := range p.features() {
+		f := p.Geometry.Faces[i]
 		d, class := v.project(middle).distance(at), 3.0
 		round := f.Kind == solid.CylinderFace || f.Kind == solid.ConeFace
 		switch {

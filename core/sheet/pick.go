@@ -2,9 +2,11 @@ package sheet
 
 import (
 	"fmt"
+	"iter"
 	"math"
 	"slices"
 
+	"hammerset/core/address"
 	"hammerset/core/exercise"
 	"hammerset/core/solid"
 )
@@ -148,6 +150,22 @@ func (v *view) ends(g *solid.Geometry, p *Projection, c Curve) []int {
 		out = append(out, found)
 	}
 	return out
+}
+
+// features are the faces that a cut can be held by, with their middles: those that have a name.
+func (p *Projected) features() iter.Seq2[int, solid.Vec] {
+	return func(yield func(int, solid.Vec) bool) {
+		pr := projecting{geo: p.Geometry}
+		for i, names := range p.Geometry.Names {
+			if len(names) == 0 {
+				continue
+			}
+			middle, err := pr.middle(address.Ref{Name: names[0]})
+			if err == nil && !yield(i, middle) {
+				return
+			}
+		}
+	}
 }
 
 // placedView is a view of a sheet where it stands, with its projection.

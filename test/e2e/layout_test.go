@@ -197,7 +197,13 @@ func TestBarePlate(t *testing.T) {
 // layOutPlate makes an exercise of the bare plate and opens its sheet.
 func layOutPlate(t *testing.T, a *app, b *rod.Browser) (p *person, id string) {
 	t.Helper()
-	kind, body := upload(t, "sole plate.json", []byte(barePlate))
+	return layOutModel(t, a, b, barePlate)
+}
+
+// layOutModel makes an exercise of a model document and opens its sheet.
+func layOutModel(t *testing.T, a *app, b *rod.Browser, doc string) (p *person, id string) {
+	t.Helper()
+	kind, body := upload(t, "sole plate.json", []byte(doc))
 	code, answer := a.client("ottoline").do("POST", "/api/exercises", kind, body)
 	found := regexp.MustCompile(`"id":(\d+),"issues":\[\]`).FindStringSubmatch(answer)
 	if code != 201 || found == nil {

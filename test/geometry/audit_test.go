@@ -13,6 +13,7 @@ import (
 	"hammerset/core/exercise"
 	"hammerset/core/part"
 	"hammerset/core/report"
+	"hammerset/core/sheet"
 	"hammerset/core/sheet/audit"
 	"hammerset/core/solid"
 	"hammerset/demo"
@@ -571,6 +572,48 @@ func TestADepthThatBreaksThrough(t *testing.T) {
 			cut("u2", "s2", oneSide(deep+" mm"), "")))
 		if r := audited(t, g, stating("deep", "depth", "e1/end", "u2/side:c0")); len(r.Through) != want {
 			t.Errorf("%s deep in a plate of 12: %v", deep, r.Through)
+		}
+	}
+}
+
+// Two blind holes on one axis, of one diameter and of two depths: from above alone nothing says which is which, since the
+// lower one is drawn on the same circle. Its depth is not to be seen then; from below, or cut, both are.
+func TestASideThatCannotBeTold(t *testing.T) {
+	doc := model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide("30"), ""),
+		circles("s2", `{"face":"e1/end"}`, 30, 20, 4), cut("e2", "s2", oneSide("5"), ""),
+		circles("s3", `{"face":"e1/start"}`, -30, 20, 4), cut("e3", "s3", oneSide("8"), ""))
+	view := func(kind string) exercise.View {
+		return exercise.View{ID: kind, Kind: kind, At: [2]float64{100, 100}, Hidden: true}
+	}
+	section := view("front")
+	section.Cut = &exercise.Cut{Kind: exercise.FullCut, Path: address.List("e2/side:c0")}
+	for _, c := range []struct {
+		views []exercise.View
+		want  string
+	}{
+		{[]exercise.View{view("top")}, "[low]"}, {[]exercise.View{view("bottom")}, "[high]"},
+		{[]exercise.View{view("top"), view("bottom")}, "[]"}, {[]exercise.View{section}, "[]"},
+	} {
+		ex := sheet.Plain("Block", "mm", "model.json", 1)
+		ex.Characteristics = append(ex.Characteristics, stating("high", "depth", "e1/end", "e2/side:c0"),
+			stating("low", "depth", "e1/start", "e3/side:c0"))
+		ex.Sheets[0].Views = c.views
+		key, _, err := checker().Load(ctx, check.Reference{Document: doc})
+		if err != nil {
+			t.Fatal(err)
+		}
+		p := projected(t, ex, key)
+		seen, err := p.Seen(ex.Sheets)
+		if err != nil {
+			t.Fatal(err)
+		}
+		hidden, err := audit.Unseen(p.Geometry, ex, seen)
+		var got []string
+		for _, h := range hidden {
+			got = append(got, h.Characteristic)
+		}
+		if err != nil || fmt.Sprint(got) != c.want {
+			t.Errorf("seen from %s: %v cannot be told, expected %s, %v", c.views[0].Kind, got, c.want, err)
 		}
 	}
 }
