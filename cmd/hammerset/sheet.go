@@ -24,8 +24,8 @@ func sheetCommand() *cobra.Command {
 	var folder, out string
 	var propose bool
 	cmd := &cobra.Command{Use: "sheet --exercise DIR --out FILE", Short: "Draw the sheet of an exercise",
-		Long: "Draw the sheet of an exercise as PDF, SVG, DXF or PNG, by the ending of the file, in its true size. Of a set " +
-			"each sheet is a page of the PDF; in other files they stand one under the other.\n" +
+		Long: "Draw the sheet of an exercise as PDF, SVG, DXF or PNG, by the ending of the file, in its true size. Of a " +
+			"set each sheet is a page of the PDF; in other files they stand one under the other.\n" +
 			"With --propose characteristics are added until the sheet determines the part, and it is laid out anew; each is " +
 			"told on a line. The exercise itself stays as it is.\n" +
 			"Exit code 0: drawn. 1: drawn, but something is left open that no characteristic settles. 2: could not draw.",

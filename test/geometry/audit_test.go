@@ -576,8 +576,8 @@ func TestADepthThatBreaksThrough(t *testing.T) {
 	}
 }
 
-// Two blind holes on one axis, of one diameter and of two depths: from above alone nothing says which is which, since the
-// lower one is drawn on the same circle. Its depth is not to be seen then; from below, or cut, both are.
+// Two blind holes on one axis, of one diameter and of two depths: from above alone nothing says which is which, since
+// the lower one is drawn on the same circle. Its depth is not to be seen then; from below, or cut, both are.
 func TestASideThatCannotBeTold(t *testing.T) {
 	doc := model(t, "mm", "", outline("s1", xy, 0, 0, 60, 0, 60, 40, 0, 40), extrude("e1", "s1", oneSide("30"), ""),
 		circles("s2", `{"face":"e1/end"}`, 30, 20, 4), cut("e2", "s2", oneSide("5"), ""),

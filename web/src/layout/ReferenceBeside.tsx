@@ -21,7 +21,7 @@ export function ReferenceBeside({
   wiggle: Wiggling | null;
 }) {
   return (
-    <div className="sticky top-0 z-10 h-72 shrink-0 border border-base-300 bg-base-100">
+    <div className="sticky -top-2 z-10 h-72 shrink-0 border border-base-300 bg-base-100">
       {mesh ? (
         <Suspense fallback={<Loading what="the view" />}>
           <PartView

@@ -14,6 +14,7 @@ import { Ghost, type Stroke } from "./Ghost";
 import { lineUnder, nearby, onPaper, perPixel, under, viewAt } from "./paper";
 import { type Tool, clicksLine, drawsCircle, drawsLine } from "./tools";
 import type { Dimensioning } from "./useDimensioning";
+import { type Lifted, lift } from "./lift";
 import { loosen } from "./loosen";
 import { useLineKeys } from "./useLineKeys";
 import type { Command, SheetDraft } from "./useSheetDraft";
@@ -58,6 +59,7 @@ export function SheetHand(props: Props) {
   const [stroke, setStroke] = useState<Stroke | null>(null);
   const hot = useRef<Element | null>(null);
   const drag = useRef<Drag | null>(null);
+  const lifted = useRef<Lifted | null>(null);
   const { frame, transform, zoom, pan, all } = usePlace(drawn.svg);
   const heat = useCallback((e: Element | null) => {
     hot.current?.classList.remove("hot");
@@ -75,8 +77,8 @@ export function SheetHand(props: Props) {
   // What was dragged stands where the core has put it, or where it was.
   useEffect(() => {
     if (busy) return;
-    for (const e of paper.current?.querySelectorAll("[data-view][transform]") ?? [])
-      e.removeAttribute("transform");
+    lifted.current?.drop();
+    lifted.current = null;
   }, [busy]);
   useEffect(() => {
     for (const e of paper.current?.querySelectorAll("[data-mark],[data-view]") ?? [])
@@ -106,11 +108,6 @@ export function SheetHand(props: Props) {
       picks: [spot(s.x0, s.y0), spot(s.x, s.y)],
     });
     setTool("hand");
-  };
-  const shift = (items: string, dx: number, dy: number) => {
-    for (const item of items.split(" "))
-      for (const e of paper.current?.querySelectorAll(selector(item)) ?? [])
-        e.setAttribute("transform", `translate(${dx} ${dy})`);
   };
   /** A click on a line with the tool that has the chosen section go through its feature as well. */
   const clickStep = (x: number, y: number) => {
@@ -195,10 +192,13 @@ export function SheetHand(props: Props) {
     if (!d || (e.buttons & 1) === 0) return;
     const [dx, dy] = [e.clientX - d.x, e.clientY - d.y];
     if (!d.moved && Math.hypot(dx, dy) < 4) return;
+    if (!d.moved && d.item && paper.current) {
+      lifted.current?.drop();
+      lifted.current = lift(paper.current, d.item.split(" ").map(selector));
+    }
     d.moved = true;
     if (d.item) {
-      const k = perPixel(paper.current);
-      shift(d.item, dx * k, dy * k);
+      lifted.current?.move(dx, dy);
       return;
     }
     pan(dx, dy);
@@ -224,8 +224,8 @@ export function SheetHand(props: Props) {
     act({ do: "move", item: d.item, by, on: e.altKey });
   };
   const cancel = () => {
-    if (drag.current?.item) shift(drag.current.item, 0, 0);
-    drag.current = null;
+    lifted.current?.drop();
+    lifted.current = drag.current = null;
   };
   const key = (e: KeyboardEvent) => {
     const far = e.shiftKey ? 5 : 1;
@@ -292,7 +292,7 @@ export function SheetHand(props: Props) {
         onPointerCancel={cancel}
         onKeyDown={key}
       >
-        <div ref={paper} className="h-full w-full origin-top-left" style={{ transform }} />
+        <div ref={paper} className="relative h-full w-full origin-top-left" style={{ transform }} />
       </div>
       {stroke && tool !== "hand" && (
         <Ghost stroke={stroke} tool={tool} text={dim.offer?.text} frame={frame} />
