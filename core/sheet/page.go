@@ -69,6 +69,9 @@ func (p *page) choose(series string) {
 			if !ok && i < len(papers)-1 {
 				continue
 			}
+			if !ok {
+				s = p.crowded()
+			}
 			cost := p.used() + handling(i, s.Factor)
 			if o != nil {
 				cost += interrupted
@@ -139,6 +142,28 @@ func (p *page) largest() (s standards.Scale, ok bool) {
 		}
 	}
 	return s, false
+}
+
+// crowded is the largest scale in which the views alone take a part of the largest paper, for what has more sizes than
+// any paper has room for beside them.
+func (p *page) crowded() standards.Scale {
+	const part = 0.5
+	var last standards.Scale
+	for _, last = range standards.Scales {
+		p.try(last.Factor)
+		columns, rows := p.bands()
+		width, height := 0.0, 0.0
+		for i := range columns {
+			width += columns[i].size
+		}
+		for i := range rows {
+			height += rows[i].size
+		}
+		if width <= part*p.paper.Width && height <= part*p.paper.Height {
+			break
+		}
+	}
+	return last
 }
 
 // beside is what stands at a view, in mm of paper: at its left, right, over it and under it.

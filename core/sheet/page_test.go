@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"hammerset/core/solid"
+	"hammerset/core/standards"
 )
 
 // turnedPart is the geometry of a shaft along x with a shoulder, as far as views of it are chosen by that.
@@ -134,5 +135,21 @@ func TestPaperAndScaleFit(t *testing.T) {
 	if w, h := (&page{layout: laid(block(false), solid.Vec{1, 1, 1})}).pictured(); math.Abs(w-math.Sqrt2) > 1e-9 ||
 		math.Abs(h-4/math.Sqrt(6)) > 1e-9 { // the outline of a cube is a regular hexagon with sides of √(2/3)
 		t.Errorf("a cube is seen %g wide and %g high", w, h)
+	}
+}
+
+// Where no paper has room for all sizes beside the views, the views are drawn as large as leaves half of the largest
+// paper, and not as small as scales go.
+func TestMoreSizesThanAnyPaperHasRoomFor(t *testing.T) {
+	for _, c := range []struct {
+		rows float64 // of dimensions under the front view, in mm of paper
+		want string
+	}{{12, "A3 at 5:1"}, {5000, "A0 at 10:1"}} {
+		p := &page{layout: laid(block(true), solid.Vec{40, 30, 20}), shown: map[string]bool{"front": true},
+			stack: map[string]float64{"front below": c.rows}}
+		p.choose("A3")
+		if got := p.paper.Name + " at " + standards.ScaleOf(p.factor).Name; got != c.want {
+			t.Errorf("with %g mm of dimensions: %s, expected %s", c.rows, got, c.want)
+		}
 	}
 }
