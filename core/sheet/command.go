@@ -212,6 +212,15 @@ func (c Command) drop(ex *exercise.Exercise) error {
 	if len(ex.Characteristics) == 1 {
 		return &Impossible{"an exercise checks one thing at least", "add another before you remove this one"}
 	}
+	if x := ex.Characteristic(c.Text); x.Declared().From != nil { // the boxes that its exact place is given by go with it
+		for n := range ex.Sheets {
+			s := &ex.Sheets[n]
+			s.Marks = slices.DeleteFunc(slices.Clone(s.Marks), func(m exercise.Mark) bool {
+				return m.Exact && len(m.Anchors) == 2 && m.Anchors[0] == x.Of[0][0] &&
+					slices.Contains(x.Of[0][1:], m.Anchors[1])
+			})
+		}
+	}
 	ex.Characteristics = slices.DeleteFunc(slices.Clone(ex.Characteristics), gone)
 	ex.Sheets.Drop(func(id string) bool { return id == c.Text })
 	return nil

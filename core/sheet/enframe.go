@@ -144,10 +144,13 @@ func (p *Projected) positioned(ex *exercise.Exercise, s *exercise.Sheet, mark in
 		return &Impossible{"a position is made of a distance of one hole from a face or an axis",
 			"choose such a dimension, of one place alone"}
 	}
-	holeFace := p.operand(hole)
+	operand, err := inspect.Operand(p.Geometry, hole)
+	if err != nil {
+		return err
+	}
 	of, marks := []address.Ref{hole, from}, []int{mark}
 	for i := range s.Marks {
-		_, other, ok := p.placing(ex, &s.Marks[i], kind, holeFace)
+		_, other, ok := p.placing(ex, &s.Marks[i], kind, operand[0])
 		if !ok || i == mark || len(of) > 2 {
 			continue
 		}
@@ -159,13 +162,15 @@ func (p *Projected) positioned(ex *exercise.Exercise, s *exercise.Sheet, mark in
 		}
 	}
 	x := exercise.Characteristic{Kind: kind.Name, Of: [][]address.Ref{of}, Zone: zoneText(ex, 0.2)}
-	var err error
 	if x.Exact, err = inspect.ExactPlace(p.Geometry, &x); err != nil {
 		return err
 	}
 	var place characteristic.Place
 	for _, ref := range of {
-		place = append(place, []int{p.operand(ref)})
+		if operand, err = inspect.Operand(p.Geometry, ref); err != nil {
+			return err
+		}
+		place = append(place, operand)
 	}
 	x.Label, x.Datums = label(&Offer{Kind: kind.Name, place: place}), lettersFor(ex, &x)
 	var gone []string
@@ -199,15 +204,6 @@ func (p *Projected) placing(ex *exercise.Exercise, m *exercise.Mark, kind *chara
 		}
 	}
 	return hole, from, false
-}
-
-// operand is the face of an address, the first where there are several; it is known to be there.
-func (p *Projected) operand(ref address.Ref) int {
-	faces, err := inspect.Operand(p.Geometry, ref)
-	if err != nil {
-		return 0
-	}
-	return faces[0]
 }
 
 // zone gives the frame of a mark another width.

@@ -27,11 +27,7 @@ func (b *builder) ribs(v *view, p *Projection) ([]outline, error) {
 		if err != nil {
 			return nil, fmt.Errorf("view %s: a rib that stays whole: %w", v.spec.ID, err)
 		}
-		var edges []solid.Edge
-		for _, e := range b.geo.Faces[operand[0]].Edges {
-			edges = append(edges, b.geo.Edges[e])
-		}
-		rib := v.outline(edges)
+		rib := v.outline(b.projected.edges(b.geo.Faces[operand[0]]))
 		out = append(out, rib)
 		for _, piece := range rib {
 			b.meets(v, p, piece)

@@ -119,15 +119,11 @@ func TestPositions(t *testing.T) {
 		}
 	}
 
-	// Without its boxes the place of the hole would be missing.
-	short := *ex
-	short.Characteristics = slices.DeleteFunc(slices.Clone(ex.Characteristics), func(c exercise.Characteristic) bool {
-		return c.ID == position.ID
-	})
-	short.Sheets = exercise.Sheets{{Paper: "A3", Scale: "1:1", Projection: "first", Views: ex.Sheets[0].Views}}
-	if out, err = onSheet(t, b, &short); err != nil || !slices.ContainsFunc(out.Audit.Findings,
+	// It goes with its frame and its boxes, and then the place of the hole is missing.
+	out, err = onSheet(t, b, ex, sheet.Command{Do: sheet.Drop, Text: position.ID})
+	if err != nil || len(out.Sheets[0].Marks) != 1 || !slices.ContainsFunc(out.Audit.Findings,
 		func(f prepare.Finding) bool { return f.Kind == "missing" }) {
-		t.Errorf("nothing is missing without the position: %v", err)
+		t.Errorf("without the position: %+v, %v", out.Sheets[0].Marks, err)
 	}
 }
 
