@@ -121,6 +121,7 @@ export function SheetHand(props: Props) {
     if (!chosen) return;
     act({ do: "whole", item: chosen, picks: [spot(x, y)] });
     setTool("hand");
+    choose(chosen);
   };
   /** A click on a line, with the tool that adds the view square to its face or a symbol to it. */
   const clickLine = (x: number, y: number) => {
