@@ -45,6 +45,7 @@ type shape struct {
 	edges  []solid.Edge
 	points []solid.Vec
 	solids int
+	props  *solid.Props // once they are measured: a sheet, a mesh and a check of one solid ask for them in turn
 	err    error // the first failure of describing it
 }
 
@@ -582,6 +583,9 @@ func (k Kernel) Simplify(s solid.Shape) (simple solid.Shape, h solid.History, wh
 
 // Props measures volume, area, centroid and inertia.
 func (Kernel) Props(s solid.Shape) (solid.Props, error) {
+	if known := unwrap(s).props; known != nil {
+		return *known, nil
+	}
 	var e errbuf
 	var p C.hs_props
 	code := C.hs_mass(unwrap(s).c, &p, e.ptr())
@@ -595,6 +599,7 @@ func (Kernel) Props(s solid.Shape) (solid.Props, error) {
 			out.Inertia[i][j] = float64(p.inertia[3*i+j])
 		}
 	}
+	unwrap(s).props = &out
 	return out, nil
 }
 
