@@ -1,9 +1,11 @@
 # make demo: everything from a fresh machine to the running demo. make test: all checks.
 PORT ?= 8080
 SOURCES := $(shell find core kernel formats store api work demo cmd docs/formats web/embed.go -name '*.go' -o -name '*.cpp' -o -name '*.h' -o -name '*.sql' -o -name '*.json' -o -name '*.ttf' 2>/dev/null)
-CORE := $(shell find core/sketch core/assembly core/solve core/rigid core/solid core/address core/quantity formats/dxf formats/planesvg cmd/sketchcore -name '*.go' -not -name '*_test.go' 2>/dev/null)
+CORE := $(shell find core/sketch core/assembly core/solve core/rigid core/solid core/address core/quantity formats/dxf formats/planesvg cmd/page cmd/sketchcore -name '*.go' -not -name '*_test.go' 2>/dev/null)
+SHEET := $(shell find core formats/lettering formats/svg cmd/page cmd/sheetcore -name '*.go' -not -name '*_test.go' -o -name '*.ttf' 2>/dev/null)
 WASM := web/src/sketch/core/sketch.wasm.gz
-WEB := $(shell find web/src web/public -type f -not -name 'sketch.wasm.gz' -not -name wasm_exec.js 2>/dev/null) $(WASM) web/index.html web/vite.config.ts web/tsconfig.json
+SHEETWASM := web/src/layout/core/sheet.wasm.gz
+WEB := $(shell find web/src web/public -type f -not -name '*.wasm.gz' -not -name wasm_exec.js 2>/dev/null) $(WASM) $(SHEETWASM) web/index.html web/vite.config.ts web/tsconfig.json
 
 .PHONY: demo demo-reset test bench bench-verdicts build setup setup-test setup-bench generate screenshots clean
 
@@ -34,6 +36,11 @@ $(WASM): $(CORE) go.mod go.sum
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $(WASM:.gz=) ./cmd/sketchcore
 	gzip -9 -n -f $(WASM:.gz=)
 	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/src/sketch/core/wasm_exec.js
+
+# The core that lays sheets out in the browser.
+$(SHEETWASM): $(SHEET) go.mod go.sum
+	GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $(SHEETWASM:.gz=) ./cmd/sheetcore
+	gzip -9 -n -f $(SHEETWASM:.gz=)
 
 web/dist/index.html: web/node_modules/.package-lock.json $(WEB)
 	cd web && npm run --silent build

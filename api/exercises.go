@@ -212,11 +212,11 @@ func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (Edit
 	ctx, by := asking(ctx)
 	b := in.Body
 	d, err := s.school.EditSheet(ctx, by, in.Id, school.SheetStep{Step: step(b.Step), Command: b.Command,
-		Sheet: value(b.Sheet), Save: b.Save, Over: value(b.Over)})
+		Sheet: value(b.Sheet), Has: value(b.Has), Save: b.Save, Over: value(b.Over)})
 	if err != nil {
 		return nil, err
 	}
-	out := EditSheet200JSONResponse{Working: working(d.Working), Sheet: d.Sheets[d.On], On: d.On,
+	out := EditSheet200JSONResponse{Working: working(d.Working), Document: *d.Exercise, Key: d.Key, Laying: d.Laying, Sheet: d.Sheets[d.On], On: d.On,
 		Sheets: len(d.Sheets), Characteristics: d.Characteristics, Audit: *d.Audit,
 		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
 		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Frames: []string{},

@@ -1462,12 +1462,21 @@ type SheetDraft struct {
 	Balloons        map[string]int        `json:"balloons"`
 	Characteristics []DraftCharacteristic `json:"characteristics"`
 
+	// Document the whole exercise
+	Document exercise.Exercise `json:"document"`
+
 	// Faces of each characteristic, those that it is measured on, by number
 	Faces map[string][]Ref `json:"faces"`
 
 	// Frames characteristics that can stand in a frame of ISO 1101
 	Frames []string `json:"frames"`
 	Height float64  `json:"height"`
+
+	// Key of what the sheet was laid out from
+	Key string `json:"key"`
+
+	// Laying that, where the browser has not got it
+	Laying *prepare.Laying `json:"laying,omitempty"`
 
 	// Loose characteristics that stand among the notes
 	Loose  []string     `json:"loose"`
@@ -1545,6 +1554,9 @@ type SheetOffer = sheet.Offer
 type SheetStep struct {
 	// Command one thing that is done to a sheet
 	Command *SheetCommand `json:"command,omitempty"`
+
+	// Has the key of what this browser lays sheets out from
+	Has *string `json:"has,omitempty"`
 
 	// Over also over what was saved meanwhile
 	Over *bool `json:"over,omitempty"`

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"hammerset/core/exercise"
 	"hammerset/core/prepare"
 	"hammerset/core/sheet"
 	"hammerset/kernel/task"
@@ -12,17 +13,19 @@ import (
 
 // SheetStep is what is done to the sheet of an exercise: a command that becomes the next state of its draft, or none.
 // With Save the draft becomes a new version, with Over also where another one was saved meanwhile. Sheet is the number
-// of the sheet that is looked at where nothing is done, from 0.
+// of the sheet that is looked at where nothing is done, from 0. Has is the key of what whoever asks lays sheets out from.
 type SheetStep struct {
 	Step
 	Command    *sheet.Command
 	Sheet      int
+	Has        string
 	Save, Over bool
 }
 
 // SheetDraft is the sheet of an exercise as it is worked on, drawn.
 type SheetDraft struct {
-	Working Working
+	Working  Working
+	Exercise *exercise.Exercise
 	*prepare.Edited
 }
 
@@ -57,7 +60,7 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 		command = &sheet.Command{Sheet: c.Sheet}
 	}
 	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.EditSheet, Exercise: was, Reference: w.reference,
-		OnSheet: command, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)}, progress)
+		OnSheet: command, Has: c.Has, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)}, progress)
 	if err != nil {
 		return SheetDraft{}, err
 	}
@@ -73,5 +76,5 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 			err = s.keep(ctx, by, &w, c.Step, was)
 		}
 	}
-	return SheetDraft{w.working(by), edited}, err
+	return SheetDraft{w.working(by), w.exercise, edited}, err
 }

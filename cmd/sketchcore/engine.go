@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"hammerset/cmd/page"
 	"hammerset/core/quantity"
 	"hammerset/core/sketch"
 	"hammerset/core/sketch/interval"
@@ -23,12 +24,6 @@ import (
 type engine struct {
 	s   *session.Session
 	fit fitting
-}
-
-// reply is what a call gives: a value, or an error in words.
-type reply struct {
-	Value any    `json:"value,omitempty"`
-	Error string `json:"error,omitempty"`
 }
 
 // args are the arguments of all calls; which count depends on the call.
@@ -51,34 +46,18 @@ type args struct {
 	Text     string            `json:"text"`
 }
 
-// call carries out one call. A panic becomes an error: the page says so and can
-// go on.
-func (e *engine) call(method string, body []byte) (out []byte) {
-	defer func() {
-		if v := recover(); v != nil {
-			out = encode(nil, fmt.Errorf("the sketch core failed: %v", v))
+// call carries out one call.
+func (e *engine) call(method string, body []byte) []byte {
+	return page.Answer("sketch", func() (any, error) {
+		if strings.HasPrefix(method, "fitting-") {
+			return e.fit.do(method, body)
 		}
-	}()
-	if strings.HasPrefix(method, "fitting-") {
-		return encode(e.fit.do(method, body))
-	}
-	var a args
-	if err := json.Unmarshal(body, &a); err != nil {
-		return encode(nil, fmt.Errorf("the call %s is not readable: %w", method, err))
-	}
-	return encode(e.do(method, &a))
-}
-
-func encode(v any, err error) []byte {
-	r := reply{Value: v}
-	if err != nil {
-		r = reply{Error: err.Error()}
-	}
-	out, err := json.Marshal(r)
-	if err != nil {
-		out, _ = json.Marshal(reply{Error: "the result cannot be written: " + err.Error()}) // a string always can
-	}
-	return out
+		var a args
+		if err := json.Unmarshal(body, &a); err != nil {
+			return nil, fmt.Errorf("the call %s is not readable: %w", method, err)
+		}
+		return e.do(method, &a)
+	})
 }
 
 func up(v sketch.Vec) sketch.Vec { return sketch.Vec{X: v.X, Y: -v.Y} }

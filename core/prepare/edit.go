@@ -3,8 +3,6 @@ package prepare
 import (
 	"context"
 	"errors"
-	"slices"
-	"strings"
 
 	"hammerset/core/address"
 	"hammerset/core/check"
@@ -21,11 +19,8 @@ type Editor struct {
 	Checker *check.Checker
 	Metrics sheet.Metrics
 
-	reference string          // the key of what was projected
-	sheets    exercise.Sheets // as they were then
-	projected *sheet.Projected
-	notes     []part.Note
-	called    []string // the faces of the reference in words
+	reference string // the key of what was projected
+	laying    *Laying
 	named     *part.Named
 }
 
@@ -47,19 +42,22 @@ type Edited struct {
 	Faces map[string][]address.Ref `json:"faces"`
 	// Offers answers what was asked for.
 	Offers []sheet.Offer `json:"offers,omitempty"`
+	// Key tells what the sheet was laid out from; Laying is that, where who asks has not got it yet.
+	Key    string  `json:"key"`
+	Laying *Laying `json:"laying,omitempty"`
 }
 
 // Edit carries out a command on a sheet of an exercise, or none on the sheet of its number, and draws it; progress is
-// told how far what takes long is. Reference is what the key of its reference is. The error is a
-// *modeller.Refused where the command cannot be carried out.
-func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference string,
+// told how far what takes long is. Reference is what the key of its reference is, and has the key of what whoever asks
+// lays sheets out from already. The error is a *modeller.Refused where the command cannot be carried out.
+func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference, has string,
 	c *sheet.Command, progress Progress) (*Edited, error) {
 	if err := e.project(ctx, ex, ref, reference); err != nil {
 		return nil, err
 	}
 	// A sheet that another window has taken out of the set meanwhile is not there any more.
 	c.Sheet = max(0, min(c.Sheet, len(ex.Sheets)-1))
-	d, err := sheet.LayOut(ex, &ex.Sheets[c.Sheet], e.projected, e.Metrics, e.notes...)
+	d, err := e.laying.draw(ex, c.Sheet)
 	if err != nil {
 		return nil, err
 	}
@@ -71,19 +69,23 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 		if err := e.project(ctx, ex, ref, reference); err != nil {
 			return nil, err
 		}
-		if err := e.stand(ex, c); err != nil {
+		if err := e.laying.stand(ex, c); err != nil {
 			return nil, err
 		}
 		c.Sheet = shown(ex.Sheets, c)
-		if d, err = sheet.LayOut(ex, &ex.Sheets[c.Sheet], e.projected, e.Metrics, e.notes...); err != nil {
+		if d, err = e.laying.draw(ex, c.Sheet); err != nil {
 			return nil, err
 		}
 	}
 	out := &Edited{Sheets: ex.Sheets, On: c.Sheet, Drawing: d, Touching: []string{}, Loose: []string{},
-		Characteristics: ex.Characteristics, Offers: offers, Faces: map[string][]address.Ref{}}
+		Characteristics: ex.Characteristics, Offers: offers, Faces: map[string][]address.Ref{},
+		Key: e.laying.key}
+	if has != e.laying.key {
+		out.Laying = e.laying
+	}
 	for i := range ex.Characteristics {
 		c := &ex.Characteristics[i]
-		places, err := inspect.Places(e.projected.Geometry, c)
+		places, err := inspect.Places(e.laying.Projected.Geometry, c)
 		if err != nil {
 			continue // told with the characteristic
 		}
@@ -116,62 +118,44 @@ func (e *Editor) moves(a *Audited, s *exercise.Sheet) {
 			continue
 		}
 		_, face, _ := f.Faces[0].Number()
-		arm := e.projected.Geometry.Faces[face].Centroid.Sub(f.Motion.At)
-		f.Moves = e.projected.Shifts(s, f.Motion.Shift.Add(f.Motion.Turn.Cross(arm)), most)
+		arm := e.laying.Projected.Geometry.Faces[face].Centroid.Sub(f.Motion.At)
+		f.Moves = e.laying.Projected.Shifts(s, f.Motion.Shift.Add(f.Motion.Turn.Cross(arm)), most)
 	}
-}
-
-// shown is the number of the sheet that is looked at after a command: a new one, or the one that a view was put onto.
-func shown(set exercise.Sheets, c *sheet.Command) int {
-	_, view, _ := strings.Cut(c.Item, ":")
-	switch {
-	case c.Do == sheet.NewSheet:
-		return len(set) - 1
-	case c.Do == sheet.Onto && set.On(view) >= 0:
-		return set.On(view)
-	}
-	return min(c.Sheet, len(set)-1)
 }
 
 // apply carries out a command, or answers it.
 func (e *Editor) apply(ctx context.Context, ex *exercise.Exercise, c *sheet.Command,
 	d *sheet.Drawing, progress Progress) ([]sheet.Offer, error) {
-	if err := sheet.Settle(ex.Sheets, e.projected); err != nil {
+	if err := sheet.Settle(ex.Sheets, e.laying.Projected); err != nil {
 		return nil, err
 	}
 	s := &ex.Sheets[c.Sheet]
 	switch c.Do {
 	case sheet.Clear:
-		return nil, sheet.Untangle(ctx, ex, s, e.projected, e.Metrics, progress.clearing)
+		return nil, sheet.Untangle(ctx, ex, s, e.laying.Projected, e.Metrics, progress.clearing)
 	case sheet.AskFor:
-		offers, err := sheet.Offers(ex, s, e.projected, *c)
+		offers, err := sheet.Offers(ex, s, e.laying.Projected, *c)
 		for i := range offers {
-			offers[i].Label = e.label(&offers[i])
+			offers[i].Label = e.laying.label(&offers[i])
 		}
 		return offers, err
-	}
-	marks := len(s.Marks)
-	var err error
-	switch c.Do {
 	case sheet.Propose:
 		return nil, e.propose(ctx, ex, s, progress)
 	case sheet.State:
-		err = e.state(ex, s, c.Text)
-	default:
-		err = c.Apply(ex, s, e.projected, d, e.label)
+		marks := len(s.Marks)
+		if err := e.state(ex, s, c.Text); err != nil {
+			return nil, err
+		}
+		return nil, e.laying.fit(ctx, ex, s, marks)
 	}
-	// What finds its place by itself looks for a free one.
-	if err != nil || len(s.Marks) <= marks || s.Marks[marks].ByHand {
-		return nil, err
-	}
-	return nil, sheet.Fit(ctx, ex, s, e.projected, e.Metrics, s.Marks[marks].ID)
+	return nil, e.laying.apply(ctx, ex, c, d)
 }
 
 // propose adds all that the sheet lacks, and draws it: where nothing was drawn before the sheet is laid out anew, else
 // each size stands where an arranged sheet has it, and what is in the way is cleared.
 func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise, s *exercise.Sheet, progress Progress) error {
 	bare := len(ex.Sheets) == 1 && len(s.Marks) == 0
-	if _, err := complete(ctx, e.projected.Geometry, ex, e.called, progress, func(id string) error {
+	if _, err := complete(ctx, e.laying.Projected.Geometry, ex, e.laying.Called, progress, func(id string) error {
 		if bare {
 			return nil
 		}
@@ -187,12 +171,12 @@ func (e *Editor) propose(ctx context.Context, ex *exercise.Exercise, s *exercise
 		*s = *arranged
 		return nil
 	}
-	return sheet.Untangle(ctx, ex, s, e.projected, e.Metrics, progress.clearing)
+	return sheet.Untangle(ctx, ex, s, e.laying.Projected, e.Metrics, progress.clearing)
 }
 
 // audit finds whether the sheet determines the part.
 func (e *Editor) audit(ex *exercise.Exercise) (*Audited, error) {
-	return auditSeen(ex, e.projected, e.called)
+	return auditSeen(ex, e.laying.Projected, e.laying.Called)
 }
 
 // state adds the characteristic that a finding proposes, by its label, and draws it where a sheet that is laid out by
@@ -214,40 +198,12 @@ func (e *Editor) state(ex *exercise.Exercise, s *exercise.Sheet, label string) e
 
 // put draws a characteristic where an arranged sheet has it; what no view shows stands among the notes.
 func (e *Editor) put(ex *exercise.Exercise, s *exercise.Sheet, id string) error {
-	err := sheet.Command{Do: sheet.Put, Text: id}.Apply(ex, s, e.projected, nil, e.label)
+	err := sheet.Command{Do: sheet.Put, Text: id}.Apply(ex, s, e.laying.Projected, nil, e.laying.label)
 	var impossible *sheet.Impossible
 	if errors.As(err, &impossible) {
 		return nil
 	}
 	return err
-}
-
-// stand puts a view where there is room for it that a command has just added.
-func (e *Editor) stand(ex *exercise.Exercise, c *sheet.Command) error {
-	s := &ex.Sheets[shown(ex.Sheets, c)]
-	id := ""
-	switch c.Do {
-	case sheet.Show, sheet.CutAcross, sheet.Enlarge, sheet.SquareTo:
-		id = s.Views[len(s.Views)-1].ID
-	case sheet.Onto:
-		if _, id, _ = strings.Cut(c.Item, ":"); strings.Contains(id, " ") { // several stand as they stood
-			return nil
-		}
-	default:
-		return nil
-	}
-	if c.Do == sheet.CutAcross {
-		if err := sheet.LeaveRibs(s, e.projected, id); err != nil {
-			return err
-		}
-	}
-	return sheet.Stand(ex, s, e.projected, id, e.Metrics)
-}
-
-// label is what a dimension is called that is put where an offer has it.
-func (e *Editor) label(o *sheet.Offer) string {
-	title, _ := sizeOf(o.Kind, o.Place(), e.called)
-	return title
 }
 
 // refused makes what cannot be done to a sheet an error that says so to the person.
@@ -262,8 +218,8 @@ func refused(err error) error {
 // project has the kernel project the views, but for those that it projected alike last.
 func (e *Editor) project(ctx context.Context, ex *exercise.Exercise, ref check.Reference, reference string) error {
 	var known map[string]*sheet.Projection
-	if e.projected != nil && e.reference == reference {
-		if known = e.projected.Known(e.sheets, ex.Sheets); len(known) == len(ex.Sheets.Views()) {
+	if e.laying != nil && e.reference == reference {
+		if known = e.laying.known(ex.Sheets); len(known) == len(ex.Sheets.Views()) {
 			return nil
 		}
 	}
@@ -271,19 +227,17 @@ func (e *Editor) project(ctx context.Context, ex *exercise.Exercise, ref check.R
 	if err != nil {
 		return err
 	}
-	e.projected, e.notes = nil, nil
+	e.laying = nil
+	var notes []part.Note
 	if build != nil {
-		e.notes = build.Notes
+		notes = build.Notes
 	}
 	p, err := sheet.Project(ctx, e.Checker.Rebuilder.Kernel(), ex.Sheets, named, known)
 	if err != nil {
 		return err
 	}
-	e.called = Called(named.Names, p.Geometry, ref.Document.Titles(), ex.Unit)
-	e.reference, e.projected, e.named = reference, p, named
-	e.sheets = slices.Clone(ex.Sheets)
-	for n := range e.sheets {
-		e.sheets[n].Views = slices.Clone(e.sheets[n].Views)
-	}
-	return nil
+	e.reference, e.named = reference, named
+	e.laying = &Laying{Sheets: sheet.Counting(ex.Sheets), Projected: p, Notes: notes,
+		Called: Called(named.Names, p.Geometry, ref.Document.Titles(), ex.Unit), Metrics: e.Metrics}
+	return e.laying.sign(reference)
 }

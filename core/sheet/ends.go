@@ -206,10 +206,14 @@ func (b *builder) cuttingLine(v *view, child *exercise.View, q *Projection) {
 			delete(ends, 0)
 		}
 	}
-	for i, c := range map[int]Plane{0: q.Planes[0], last: q.Planes[len(q.Planes)-1]} {
+	for _, i := range []int{0, last} {
 		out, ok := ends[i]
 		if !ok {
 			continue
+		}
+		c := q.Planes[0]
+		if i == last {
+			c = q.Planes[len(q.Planes)-1]
 		}
 		along, sight := v.direction(c.Along), v.direction(c.Sight)
 		tip := points[i]

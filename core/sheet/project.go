@@ -74,16 +74,27 @@ func Project(ctx context.Context, k solid.Kernel, set exercise.Sheets, ref *part
 	return out, nil
 }
 
+// Counting is a set of sheets with only what counts for how its views are projected.
+func Counting(set exercise.Sheets) exercise.Sheets {
+	out := make(exercise.Sheets, len(set))
+	for n := range set {
+		out[n].Stands = set[n].Stands
+		for i := range set[n].Views {
+			v := &set[n].Views[i]
+			cut := v.Cut
+			if cut != nil {
+				cut = &exercise.Cut{Kind: cut.Kind, Path: cut.Path, Side: cut.Side, Within: cut.Within}
+			}
+			out[n].Views = append(out[n].Views, exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square,
+				Origin: v.Origin, Cut: cut})
+		}
+	}
+	return out
+}
+
 // Known are the projections that are as good for a set of sheets as it is now as for what it was when they were made.
 func (p *Projected) Known(was, now exercise.Sheets) map[string]*Projection {
-	// What of a view counts for how it is projected.
-	counts := func(v *exercise.View) exercise.View {
-		cut := v.Cut
-		if cut != nil {
-			cut = &exercise.Cut{Kind: cut.Kind, Path: cut.Path, Side: cut.Side, Within: cut.Within}
-		}
-		return exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square, Origin: v.Origin, Cut: cut}
-	}
+	was, now = Counting(was), Counting(now)
 	out := map[string]*Projection{}
 	for n := range now {
 		for i := range now[n].Views {
@@ -92,7 +103,7 @@ func (p *Projected) Known(was, now exercise.Sheets) map[string]*Projection {
 			if on < 0 || !reflect.DeepEqual(was[on].Stands, now[n].Stands) {
 				continue
 			}
-			same := reflect.DeepEqual(counts(was.View(v.ID)), counts(v))
+			same := reflect.DeepEqual(was.View(v.ID), v)
 			if same && (v.Parent == "" || out[v.Parent] != nil) {
 				out[v.ID] = p.Views[v.ID]
 			}

@@ -231,7 +231,7 @@ func (w *Worker) ofExercise(ctx context.Context, req *task.Request, progress pre
 		if command == nil {
 			return nil, &task.Error{Kind: task.Faulty, What: "it is not said which sheet is edited"}
 		}
-		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), command, progress)
+		return w.sheets.Edit(ctx, ex, ref, string(sum[:]), req.Has, command, progress)
 	case task.Rebind:
 		is, err := documents.ReadReference(req.File)
 		if err != nil {

@@ -58,6 +58,7 @@ type Request struct {
 	Arrange   bool              `json:"arrange,omitempty"`  // of a draft: lay its sheet out
 	Accepted  []string          `json:"accepted,omitempty"` // doubtful bindings that are right
 	OnSheet   *sheet.Command    `json:"onSheet,omitempty"`  // what is done to the sheet of an exercise
+	Has       string            `json:"has,omitempty"`      // the key of what sheets are laid out from already
 	Step      string            `json:"step,omitempty"`
 	Until     string            `json:"until,omitempty"` // the last step that is rebuilt
 	Picks     []address.Ref     `json:"picks,omitempty"` // faces, edges and corners by their numbers

@@ -74,6 +74,30 @@ func TestSheetLaidOutByHand(t *testing.T) {
 	teacher.press("To the other side")
 	teacher.until(`document.querySelector('` + width + `').getBoundingClientRect().top < ` + number(y-100))
 	teacher.press("Undo")
+	teacher.still("A draft, not saved yet")
+
+	// Where the server cannot be reached it is laid out all the same, and carried out when it is there again.
+	ex, ey, _, _ := teacher.box(width)
+	offline := func(is bool) {
+		if err := (proto.NetworkEnable{}).Call(teacher.Page); err != nil {
+			t.Fatal(err)
+		}
+		if err := (proto.NetworkEmulateNetworkConditions{Offline: is, DownloadThroughput: -1, UploadThroughput: -1}).
+			Call(teacher.Page); err != nil {
+			t.Fatal(err)
+		}
+	}
+	offline(true)
+	teacher.drag(ex+w/2, ey+h/2, 0, 20)
+	teacher.until(`[...document.querySelectorAll('` + width + `')].some((e) => e.style.visibility === "" && ` +
+		`Math.abs(e.getBoundingClientRect().top - ` + number(ey+20) + `) < 4)`)
+	teacher.find("[role=alert]", "server")
+	offline(false)
+	teacher.until(`!document.querySelector("[role=alert]")`)
+	teacher.still("A draft, not saved yet")
+	teacher.press("Undo")
+	teacher.until(`Math.abs(document.querySelector('` + width + `').getBoundingClientRect().top - ` +
+		number(ey) + `) < 1`)
 
 	// The front view goes to the right, and the view from above with it.
 	outline := func(view string) (float64, float64) {
@@ -351,6 +375,9 @@ func (p *person) ontoASecondSheet() {
 	p.until(text("A–A from sheet 1"))
 	p.until(text("2 / 2"))
 	p.picture("second-sheet")
+	p.press("As students see it")
+	p.until(`document.querySelectorAll(".sheet-set .s-paper").length === 2`)
+	p.press("As students see it")
 	p.find("button[role=radio]", "Sheet 1").MustClick()
 	p.until(text("sheet 2"))
 }

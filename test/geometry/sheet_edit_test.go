@@ -1,6 +1,8 @@
 package geometry
 
 import (
+	"bytes"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"math"
@@ -16,6 +18,7 @@ import (
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
 	"hammerset/formats/lettering"
+	"hammerset/formats/svg"
 )
 
 // onSheet carries out commands on the sheet of an exercise, one after the other.
@@ -26,11 +29,86 @@ func onSheet(t *testing.T, b bundle, ex *exercise.Exercise, list ...sheet.Comman
 		t.Fatal(err)
 	}
 	e := prepare.Editor{Checker: checker(), Metrics: f}
-	out, err := e.Edit(ctx, ex, b.ref, "the reference", &sheet.Command{}, prepare.Quietly)
+	out, err := e.Edit(ctx, ex, b.ref, "the reference", "", &sheet.Command{}, prepare.Quietly)
 	for i := 0; i < len(list) && err == nil; i++ {
-		out, err = e.Edit(ctx, ex, b.ref, "the reference", &list[i], prepare.Quietly)
+		// A page that has only what was written for it draws the same beforehand, or says that it cannot.
+		var laying prepare.Laying
+		var page exercise.Exercise
+		again(t, out.Laying, &laying)
+		again(t, ex, &page)
+		laying.Metrics = f
+		command := list[i]
+		ahead, refusal := laying.Preview(ctx, &page, []sheet.Command{command}, 0)
+		out, err = e.Edit(ctx, ex, b.ref, "the reference", "", &list[i], prepare.Quietly)
+		switch {
+		case errors.Is(refusal, prepare.ErrElsewhere):
+		case (refusal == nil) != (err == nil):
+			t.Errorf("%+v: ahead %v, on the server %v", command, refusal, err)
+		case err == nil && (ahead.On != out.On || !bytes.Equal(svg.Render(ahead.Drawing, f, svg.Options{Handles: true}),
+			svg.Render(out.Drawing, f, svg.Options{Handles: true}))):
+			t.Errorf("%+v is drawn otherwise ahead than on the server", command)
+		}
 	}
 	return out, err
+}
+
+// again reads what another has written.
+func again(t *testing.T, of, into any) {
+	t.Helper()
+	text, err := json.Marshal(of)
+	if err == nil {
+		err = json.Unmarshal(text, into)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+// A page lays out by itself what needs no view that is not projected yet, and nothing that takes long; the whole set is
+// drawn as those have it who read it.
+func TestLayingOutAhead(t *testing.T) {
+	f, err := lettering.Load()
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, ex := sheetOf(t, "bearing-bracket")
+	at, err := onSheet(t, b, ex)
+	if err != nil {
+		t.Fatal(err)
+	}
+	at.Laying.Metrics = f
+	for _, c := range []struct {
+		command sheet.Command
+		ahead   bool
+	}{
+		{sheet.Command{Do: sheet.Move, Item: "view:front", By: [2]float64{3, 0}}, true},
+		{sheet.Command{Do: sheet.Flip, Item: "mark:m1"}, true},
+		{sheet.Command{Do: sheet.Remove, Item: "view:right"}, true},
+		{sheet.Command{Do: sheet.NewSheet}, true},
+		{sheet.Command{Do: sheet.Show, Text: "back"}, false},
+		{sheet.Command{Do: sheet.Propose}, false},
+		{sheet.Command{Do: sheet.Clear}, false},
+	} {
+		var page exercise.Exercise
+		again(t, ex, &page)
+		_, err := at.Laying.Preview(ctx, &page, []sheet.Command{c.command}, 0)
+		if (err == nil) != c.ahead || err != nil && !errors.Is(err, prepare.ErrElsewhere) {
+			t.Errorf("%+v ahead: %v", c.command, err)
+		}
+	}
+	if e, err := onSheet(t, b, ex, sheet.Command{Do: sheet.NewSheet}); err != nil || e.Key != at.Key {
+		t.Errorf("another sheet changes what is laid out from: %v", err)
+	}
+	whole, err := at.Laying.Set(ex)
+	if err != nil || len(whole.Pages) != 2 {
+		t.Errorf("the whole set: %v", err)
+	}
+	if e, err := onSheet(t, b, ex, sheet.Command{Do: sheet.Show, Text: "back"}); err != nil || e.Key == at.Key {
+		t.Errorf("another view changes nothing that is laid out from: %v", err)
+	}
+	if _, err := at.Laying.Set(ex); !errors.Is(err, prepare.ErrElsewhere) {
+		t.Errorf("a set with a view that is not projected: %v", err)
+	}
 }
 
 // sheetOf is an exercise of the demo with a sheet of its own to change.

@@ -2487,12 +2487,20 @@ export interface components {
             command?: components["schemas"]["SheetCommand"];
             /** @description the number in its set of the sheet that is looked at where nothing is done, from 0 */
             sheet?: number;
+            /** @description the key of what this browser lays sheets out from */
+            has?: string;
             save: boolean;
             /** @description also over what was saved meanwhile */
             over?: boolean;
         };
         SheetDraft: {
             working: components["schemas"]["Working"];
+            /** @description the whole exercise */
+            document: Record<string, never>;
+            /** @description of what the sheet was laid out from */
+            key: string;
+            /** @description that, where the browser has not got it */
+            laying?: Record<string, never>;
             sheet: components["schemas"]["SheetDocument"];
             /** @description the number of the sheet in its set, from 0 */
             on: number;

@@ -4,6 +4,7 @@ import { cx } from "../app/cx";
 import { Loading, Trouble, sentence } from "../controls/notices";
 import { DraftTrouble, HereAgain, OtherHand } from "../exercise/DraftBar";
 import { SheetPaper } from "../sheet/SheetView";
+import { AsStudentsSee } from "./AsStudentsSee";
 import type { SheetFinding } from "../exercise/SheetAudit";
 import { ReferenceBeside } from "./ReferenceBeside";
 import { SheetHand } from "./SheetHand";
@@ -221,9 +222,7 @@ export function SheetEditor({
         <DraftTrouble error={d.error ?? d.save.error} over={() => d.save.mutate(true)} />
       )}
       {preview ? (
-        <div className="min-h-0 flex-1">
-          <SheetPaper svg={drawn.svg} chosen={seen} choose={see} />
-        </div>
+        <AsStudentsSee drawn={drawn} wholeSet={d.wholeSet} chosen={seen} choose={see} />
       ) : (
         <div
           className={cx(

@@ -46,6 +46,8 @@ interface Drag {
   x: number;
   y: number;
   moved: boolean;
+  /** How far it has been moved, in pixels of the screen. */
+  by: [number, number];
 }
 
 /**
@@ -69,14 +71,21 @@ export function SheetHand(props: Props) {
   const lines = useLineKeys(paper, heat);
 
   useEffect(() => {
-    if (paper.current) paper.current.innerHTML = drawn.svg;
+    if (!paper.current) return;
+    paper.current.innerHTML = drawn.svg;
+    // What is being dragged meanwhile stays in the hand.
+    const d = drag.current;
+    lifted.current = null;
+    if (!d?.moved || !d.item) return;
+    lifted.current = lift(paper.current, d.item.split(" ").map(selector));
+    lifted.current?.move(...d.by);
   }, [drawn.svg]);
   useEffect(() => {
     if (loose && paper.current) loosen(paper.current, loose);
   }, [loose]);
   // What was dragged stands where the core has put it, or where it was.
   useEffect(() => {
-    if (busy) return;
+    if (busy || drag.current?.moved) return;
     lifted.current?.drop();
     lifted.current = null;
   }, [busy]);
@@ -176,7 +185,7 @@ export function SheetHand(props: Props) {
     }
     // Who takes hold of one of several that are chosen moves all of them.
     const held = item && before.includes(item) ? chosen : item;
-    drag.current = { item: held, x: e.clientX, y: e.clientY, moved: false };
+    drag.current = { item: held, x: e.clientX, y: e.clientY, moved: false, by: [0, 0] };
     choose(held);
   };
   const moveTool = (e: PointerEvent) => {
@@ -199,6 +208,7 @@ export function SheetHand(props: Props) {
     }
     d.moved = true;
     if (d.item) {
+      d.by = [dx, dy];
       lifted.current?.move(dx, dy);
       return;
     }

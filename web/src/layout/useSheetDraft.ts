@@ -1,8 +1,9 @@
 import { useMutation } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
-import { Problem, type Schemas, ask, client, queries } from "../api/client";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Problem, type Schemas, ask, client, passes, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { inTurn, moveDraft, nameOfStep, named, nowWorking, useWorking } from "../exercise/working";
+import { useLaying } from "./useLaying";
 
 export type SheetDraft = Schemas["SheetDraft"];
 export type Command = Schemas["SheetCommand"];
@@ -14,19 +15,28 @@ type Waiting = { name: string; command: Command }[];
 const post = (id: number, body: Schemas["SheetStep"], signal?: AbortSignal) =>
   ask(client.POST("/exercises/{id}/sheet/draft", { params: { path: { id } }, body, signal }));
 
+const commandsOf = (waiting: Waiting) => waiting.map((w) => w.command);
+
 const conflict = (e: unknown) => e instanceof Problem && e.status === 409;
 
 /**
  * The sheet of an exercise as it is worked on: the draft is the server's, and goes on wherever it
  * is opened again. What is done to it waits for its turn, in this browser, so that who leaves at
- * once finds it done; the core says what the sheet is afterwards, and how it is drawn. Version is
- * the newest of the exercise.
+ * once finds it done; the core says what the sheet is afterwards, and how it is drawn: the one in
+ * this browser at once, where it can. Version is the newest of the exercise.
  */
 export function useSheetDraft(id: number, version: number) {
   const { value: waiting, set, drop } = useKept<Waiting>(`sheet-commands/${id}`, []);
   const latest = useRef(waiting);
   const [drawn, setDrawn] = useState<SheetDraft | null>(null);
   const shown = useRef<SheetDraft | null>(null);
+  const commands = useMemo(() => commandsOf(waiting), [waiting]);
+  const { has, hold, set: layOutSet, sheet: ahead } = useLaying(drawn, commands);
+  /** The number of the sheet that is seen. */
+  const on = useRef(0);
+  useEffect(() => {
+    on.current = ahead?.on ?? drawn?.on ?? 0;
+  }, [ahead, drawn]);
   /** It was there before the page was opened. */
   const [before, setBefore] = useState(false);
   const [error, setError] = useState<unknown>(null);
@@ -54,11 +64,12 @@ export function useSheetDraft(id: number, version: number) {
   );
   const draw = useCallback(
     (d: SheetDraft) => {
+      hold(d);
       shown.current = d;
       setDrawn(d);
       nowWorking(id, d.working);
     },
-    [id],
+    [id, hold],
   );
   const wait = useCallback(
     (next: Waiting) => {
@@ -72,9 +83,9 @@ export function useSheetDraft(id: number, version: number) {
   const look = useCallback(
     async (to?: number) => {
       const sheet = to ?? shown.current?.on ?? 0;
-      draw(await post(id, { step: named(0), save: false, sheet }));
+      draw(await post(id, { step: named(0), save: false, sheet, has: has.current }));
     },
-    [id, draw],
+    [id, draw, has],
   );
 
   /** Carries out what waits. */
@@ -86,7 +97,8 @@ export function useSheetDraft(id: number, version: number) {
       const abort = new AbortController();
       running.current = abort;
       try {
-        draw(await post(id, { step, save: false, command }, abort.signal));
+        const body = { step, save: false, command, has: has.current };
+        draw(await post(id, body, abort.signal));
         anew = true;
       } catch (e) {
         if (abort.signal.aborted) {
@@ -112,11 +124,11 @@ export function useSheetDraft(id: number, version: number) {
       }
       wait(latest.current.slice(1));
     }
-  }, [id, draw, look, wait]);
+  }, [id, draw, has, look, wait]);
   const act = useCallback(
     (command: Command) => {
       if (!shown.current?.working.mine) return;
-      const sheet = shown.current.on;
+      const sheet = on.current;
       wait([...latest.current, { name: nameOfStep(), command: { ...command, sheet } }]);
       enqueue(carryOut);
     },
@@ -127,9 +139,12 @@ export function useSheetDraft(id: number, version: number) {
     (command: Command): Promise<Offer[]> =>
       inTurn(id, async () => {
         const asked = { ...command, sheet: shown.current?.on ?? 0 };
-        return (await post(id, { step: named(0), save: false, command: asked })).offers;
+        const body = { step: named(0), save: false, command: asked, has: has.current };
+        const answer = await post(id, body);
+        hold(answer);
+        return answer.offers;
       }),
-    [id],
+    [id, has, hold],
   );
   const move = useCallback(
     (what: "undo" | "redo" | "drop" | "take") =>
@@ -149,6 +164,13 @@ export function useSheetDraft(id: number, version: number) {
     });
   }, [enqueue, look, carryOut]);
 
+  // What waits is told again while the server is away.
+  useEffect(() => {
+    if (waiting.length === 0 || !passes(error)) return;
+    const again = window.setTimeout(() => enqueue(carryOut), 3000);
+    return () => window.clearTimeout(again);
+  }, [waiting, error, enqueue, carryOut]);
+
   // It was worked on elsewhere, or saved: it is shown as it is now.
   useEffect(() => {
     const w = shown.current?.working;
@@ -164,7 +186,8 @@ export function useSheetDraft(id: number, version: number) {
     mutationFn: (over: boolean) =>
       inTurn(id, async () => {
         const step = named(shown.current?.working.revision ?? 0);
-        draw(await post(id, { step, save: true, over, sheet: shown.current?.on ?? 0 }));
+        const at = { sheet: shown.current?.on ?? 0, has: has.current };
+        draw(await post(id, { step, save: true, over, ...at }));
         setBefore(false);
       }),
     onSuccess: () => queries.invalidateQueries(),
@@ -173,8 +196,9 @@ export function useSheetDraft(id: number, version: number) {
     },
   });
   const changed = drawn !== null && (drawn.working.revision !== 0 || waiting.length > 0);
+  const seen = useMemo(() => (drawn && ahead ? { ...drawn, ...ahead } : drawn), [drawn, ahead]);
   return {
-    drawn,
+    drawn: seen,
     changed,
     again: before && changed,
     waiting: waiting.length,
@@ -184,6 +208,8 @@ export function useSheetDraft(id: number, version: number) {
     progress: busy > 0 && working?.running.stage ? working.running : null,
     cancel: useCallback(() => running.current?.abort(), []),
     act,
+    /** The whole set as those have it who read it, drawn. */
+    wholeSet: layOutSet,
     /** Looks at another sheet of the set. */
     turn: useCallback((sheet: number) => enqueue(() => look(sheet)), [enqueue, look]),
     offers,

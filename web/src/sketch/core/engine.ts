@@ -6,11 +6,12 @@ interface Answer {
   ms: number;
 }
 
-/** The sketch core of one page. Calls are answered in their order. */
+const sketchWorker = () =>
+  new Worker(new URL("./engine.worker.ts", import.meta.url), { type: "module" });
+
+/** A core of one page: the sketch core, unless it is another. Calls are answered in their order. */
 export class Engine {
-  private readonly worker = new Worker(new URL("./engine.worker.ts", import.meta.url), {
-    type: "module",
-  });
+  private readonly worker: Worker;
   private readonly waiting = new Map<
     number,
     { resolve: (v: unknown) => void; reject: (e: Error) => void }
@@ -19,13 +20,14 @@ export class Engine {
   /** How long the frames of the last pull took in the core, in milliseconds. */
   readonly pulls: number[] = [];
 
-  constructor() {
+  constructor(worker: Worker = sketchWorker(), what = "sketch") {
+    this.worker = worker;
     this.worker.onmessage = (e: MessageEvent<Answer>) => this.answer(e.data);
     this.worker.onerror = () => {
       for (const w of this.waiting.values())
         w.reject(
           new Problem(
-            "the sketch core does not start",
+            `the ${what} core does not start`,
             "reload the page; a browser of the last years is needed",
             0,
           ),

@@ -1,0 +1,7 @@
+//go:build js && wasm
+
+package main
+
+import "hammerset/cmd/page"
+
+func main() { page.Serve((&engine{}).call) }
