@@ -216,7 +216,8 @@ func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (Edit
 	if err != nil {
 		return nil, err
 	}
-	out := EditSheet200JSONResponse{Working: working(d.Working), Document: *d.Exercise, Key: d.Key, Laying: d.Laying, Sheet: d.Sheets[d.On], On: d.On,
+	out := EditSheet200JSONResponse{Working: working(d.Working), Document: *d.Exercise, Key: d.Key, Laying: d.Laying,
+		Sheet: d.Sheets[d.On], On: d.On,
 		Sheets: len(d.Sheets), Characteristics: d.Characteristics, Audit: *d.Audit,
 		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
 		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Frames: []string{},

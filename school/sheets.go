@@ -13,7 +13,8 @@ import (
 
 // SheetStep is what is done to the sheet of an exercise: a command that becomes the next state of its draft, or none.
 // With Save the draft becomes a new version, with Over also where another one was saved meanwhile. Sheet is the number
-// of the sheet that is looked at where nothing is done, from 0. Has is the key of what whoever asks lays sheets out from.
+// of the sheet that is looked at where nothing is done, from 0. Has is the key of what whoever asks lays sheets out
+// from.
 type SheetStep struct {
 	Step
 	Command    *sheet.Command

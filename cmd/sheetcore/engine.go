@@ -16,6 +16,8 @@ import (
 	"hammerset/formats/svg"
 )
 
+func main() { page.Serve((&engine{}).call) }
+
 // engine lays out the sheets of one page.
 type engine struct {
 	laying *prepare.Laying

@@ -64,7 +64,7 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 			continue
 		}
 		other := ex
-		other.Sheets = []exercise.Sheet{cutThrough(*ex.Sheet(), id, letters[0], geo.Names[face][0])}
+		other.Sheets = []exercise.Sheet{cutThrough(*ex.Sheet(), id, letters[0], geo.Address(face))}
 		projected, left, err := looked(ctx, k, &other, ref, best.Known(ex.Sheets, other.Sheets))
 		if err != nil {
 			return nil, err

@@ -183,7 +183,7 @@ func (a *auditing) evidence(e audit.Evidence) Evidence {
 	}
 	for _, f := range []int{e.A, e.B} {
 		if len(a.geo.Names[f]) > 0 {
-			out.Of = append(out.Of, address.Ref{Name: a.geo.Names[f][0]})
+			out.Of = append(out.Of, address.Ref{Name: a.geo.Address(f)})
 		}
 	}
 	return out
@@ -213,7 +213,7 @@ func (a *auditing) missing(m *audit.Missing) Finding {
 				if len(a.geo.Names[face]) == 0 {
 					return f // nothing that it could be called by in a document
 				}
-				names = append(names, a.geo.Names[face][0])
+				names = append(names, a.geo.Address(face))
 			}
 			place = append(place, address.Ref{Name: strings.Join(names, " & ")})
 		}

@@ -108,11 +108,7 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 	called := Called(named.Names, geo, ref.Document.Titles(), ex.Unit)
 	namer := words.NewNamer(ref.Document.Titles(), ex.Unit)
 	for i, f := range geo.Faces {
-		name := ""
-		if len(named.Names[i]) > 0 {
-			name = named.Names[i][0]
-		}
-		out.Faces = append(out.Faces, modeller.FaceRow{Name: name, Kind: string(f.Kind), Words: called[i]})
+		out.Faces = append(out.Faces, modeller.FaceRow{Name: geo.Address(i), Kind: string(f.Kind), Words: called[i]})
 	}
 	sound := ex // without characteristics that are not finished
 	sound.Characteristics = nil
@@ -212,7 +208,7 @@ func pickCalled(geo *solid.Geometry, namer *words.Namer, name string) string {
 	if found := geo.Named(name); len(found) > 0 {
 		face = geo.Faces[found[0]]
 	}
-	return namer.Face(name, face)
+	return namer.Face(solid.PlainName(name), face)
 }
 
 // The order is that in which the editor asks: kind, place, text, limits.

@@ -238,7 +238,7 @@ func (b *rebinder) written(p characteristic.Place, lines bool) []address.Ref {
 func (b *rebinder) named(faces []int) address.Ref {
 	var names []string
 	for _, f := range faces {
-		names = append(names, b.is.Names[f][0])
+		names = append(names, b.is.Address(f))
 	}
 	return address.Ref{Name: strings.Join(names, " & ")}
 }

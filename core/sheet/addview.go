@@ -86,7 +86,7 @@ func (c Command) cutAcross(set exercise.Sheets, s *exercise.Sheet, p *Projected,
 	}
 	s.Views = append(s.Views, exercise.View{ID: freshView(set, "section"), Kind: kind, Parent: id,
 		Letter: freshLetter(set), Scale: v.spec.Scale, Cut: &exercise.Cut{Kind: exercise.FullCut,
-			Path: []address.Ref{{Name: p.Geometry.Names[face][0]}}}})
+			Path: []address.Ref{{Name: p.Geometry.Address(face)}}}})
 	return nil
 }
 

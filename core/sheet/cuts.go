@@ -87,7 +87,7 @@ func (c Command) breakOut(s *exercise.Sheet, p *Projected, id string) error {
 			"draw it around a hole, a slot or a shaft"}
 	}
 	at := v.plane(q[0])
-	s.View(id).Cut = &exercise.Cut{Kind: exercise.LocalCut, Path: []address.Ref{{Name: p.Geometry.Names[face][0]}},
+	s.View(id).Cut = &exercise.Cut{Kind: exercise.LocalCut, Path: []address.Ref{{Name: p.Geometry.Address(face)}},
 		Within: &exercise.Clip{Radius: neatly(radius / v.scale),
 			At: [2]float64{neatly(at[0] - v.window.origin[0]), neatly(at[1] - v.window.origin[1])}}}
 	return nil
@@ -133,7 +133,7 @@ func CutLocally(s *exercise.Sheet, p *Projected, id string, faces []int) (bool, 
 		return false, nil
 	}
 	at := low.add(high).scale(0.5).sub(Point(v.window.origin))
-	s.View(id).Cut = &exercise.Cut{Kind: exercise.LocalCut, Path: []address.Ref{{Name: p.Geometry.Names[best][0]}},
+	s.View(id).Cut = &exercise.Cut{Kind: exercise.LocalCut, Path: []address.Ref{{Name: p.Geometry.Address(best)}},
 		Within: &exercise.Clip{At: [2]float64{neatly(at[0]), neatly(at[1])},
 			Size: &[2]float64{neatly(2 * half[0]), neatly(2 * half[1])}}}
 	return true, nil

@@ -89,7 +89,7 @@ func inParentheses(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry
 			if len(geo.Names[f]) == 0 {
 				return &Impossible{"a face that it is measured on has no name", "remove it, or leave it as it is"}
 			}
-			names = append(names, geo.Names[f][0])
+			names = append(names, geo.Address(f))
 		}
 		m.Anchors = append(m.Anchors, address.Ref{Name: strings.Join(names, " & ")})
 	}
@@ -170,7 +170,7 @@ func (c Command) squareTo(set exercise.Sheets, s *exercise.Sheet, p *Projected, 
 			continue
 		}
 		s.Views = append(s.Views, exercise.View{ID: freshView(set, "auxiliary"), Kind: "auxiliary", Parent: id,
-			Scale: v.spec.Scale, Square: address.Ref{Name: p.Geometry.Names[f][0]}})
+			Scale: v.spec.Scale, Square: address.Ref{Name: p.Geometry.Address(f)}})
 		return nil
 	}
 	return &Impossible{"no slanting flat face is seen edge on there", "click the line of a face that stands at a slant"}
@@ -214,7 +214,7 @@ func (c Command) step(set exercise.Sheets, s *exercise.Sheet, p *Projected, id s
 		return &Impossible{"no feature has its line there", "click a line of a hole or of a face"}
 	}
 	pr := projecting{geo: p.Geometry}
-	middle, err := pr.middle(address.Ref{Name: p.Geometry.Names[face][0]})
+	middle, err := pr.middle(address.Ref{Name: p.Geometry.Address(face)})
 	if err != nil {
 		return err
 	}
@@ -230,7 +230,7 @@ func (c Command) step(set exercise.Sheets, s *exercise.Sheet, p *Projected, id s
 		}
 	}
 	cut.Kind = exercise.SteppedCut
-	cut.Path = append(slices.Clone(cut.Path), address.Ref{Name: p.Geometry.Names[face][0]})
+	cut.Path = append(slices.Clone(cut.Path), address.Ref{Name: p.Geometry.Address(face)})
 	section.Cut = &cut
 	return nil
 }

@@ -204,7 +204,7 @@ func (o *offering) refs(place characteristic.Place) []address.Ref {
 	for _, operand := range place {
 		var names []string
 		for _, f := range operand {
-			names = append(names, o.geo.Names[f][0])
+			names = append(names, o.geo.Address(f))
 		}
 		out = append(out, address.Ref{Name: strings.Join(names, " & ")})
 	}

@@ -114,7 +114,7 @@ func (p *Projected) ribsOf(v *view, q *Projection) []address.Ref {
 	var out []address.Ref
 	for _, i := range p.ribSides(v, q) {
 		if v.outline(p.edges(p.Geometry.Faces[i])).area() < ribShare*cut {
-			out = append(out, address.Ref{Name: p.Geometry.Names[i][0]})
+			out = append(out, address.Ref{Name: p.Geometry.Address(i)})
 		}
 	}
 	return out
@@ -187,7 +187,7 @@ func (c Command) leaveWhole(s *exercise.Sheet, p *Projected, id string) error {
 	if face < 0 {
 		return &Impossible{"the cut does not go along a rib there", "click the hatching between the sides of a thin rib"}
 	}
-	cut.Whole = append(slices.Clone(cut.Whole), address.Ref{Name: p.Geometry.Names[face][0]})
+	cut.Whole = append(slices.Clone(cut.Whole), address.Ref{Name: p.Geometry.Address(face)})
 	s.View(id).Cut = &cut
 	return nil
 }

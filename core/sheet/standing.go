@@ -195,7 +195,7 @@ func facing(g *solid.Geometry, way solid.Vec) address.Ref {
 	if best < 0 {
 		return address.Ref{}
 	}
-	return address.Ref{Name: g.Names[best][0]}
+	return address.Ref{Name: g.Address(best)}
 }
 
 // straightened names the faces by which a part stands that lies askew in its file; nil where the model's axes do.
@@ -234,9 +234,9 @@ func straightened(g *solid.Geometry) *exercise.Standing {
 			return
 		}
 		if share := along(f); share > most+1e-9 {
-			best, most = &exercise.Standing{Up: address.Ref{Name: g.Names[list[0]][0]}}, share
+			best, most = &exercise.Standing{Up: address.Ref{Name: g.Address(list[0])}}, share
 			if len(list) > 1 {
-				best.Front = address.Ref{Name: g.Names[list[1]][0]}
+				best.Front = address.Ref{Name: g.Address(list[1])}
 			}
 		}
 	}

@@ -84,6 +84,6 @@ func (c Command) symbolAt(ex *exercise.Exercise, s *exercise.Sheet, p *Projected
 	}
 	s.Marks = append(s.Marks, exercise.Mark{ID: fresh(ex.Sheets), Kind: exercise.SymbolMark, Form: exercise.Leader,
 		Symbol: exercise.TextureRemoved, Text: c.Text, View: id, Offset: offset,
-		Anchors: []address.Ref{{Name: p.Geometry.Names[e.faces[i]][0]}}})
+		Anchors: []address.Ref{{Name: p.Geometry.Address(e.faces[i])}}})
 	return nil
 }

@@ -1,8 +1,10 @@
 package solid
 
 import (
+	"cmp"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -107,9 +109,66 @@ func movedBox(b Box, t Transform) Box {
 	return out
 }
 
+// near parts a name from the place that says which of several faces of that name is meant, as "e1/end@0.25,0.5,1": where
+// the middle of the face is in the box around the solid, as shares of its size, so that it is the same face when sizes
+// change.
+func near(name string) (plain string, at Vec, ok bool) {
+	plain, place, found := strings.Cut(name, "@")
+	shares := strings.Split(place, ",")
+	if !found || len(shares) != 3 {
+		return name, at, false
+	}
+	for k, s := range shares {
+		v, err := strconv.ParseFloat(s, 64)
+		if err != nil {
+			return name, at, false
+		}
+		at[k] = v
+	}
+	return plain, at, true
+}
+
+// PlainName is a name without the place that says which of several faces is meant.
+func PlainName(name string) string {
+	plain, _, _ := near(name)
+	return plain
+}
+
+// Address is how a document names a face: by the first of its names that no other face has; by its first one with the
+// place of the face where others have them all. It is empty for a face without a name.
+func (g *Geometry) Address(face int) string {
+	if face >= len(g.Names) || len(g.Names[face]) == 0 {
+		return ""
+	}
+	for _, n := range g.Names[face] {
+		if len(g.Named(n)) == 1 {
+			return n
+		}
+	}
+	at := g.Box.Relative(g.Faces[face].Centroid)
+	out := g.Names[face][0] + "@"
+	for k, v := range at {
+		if k > 0 {
+			out += ","
+		}
+		out += strconv.FormatFloat(math.Round(1000*v)/1000, 'f', -1, 64)
+	}
+	return out
+}
+
 // Named lists the faces one of whose names fits a pattern, in which * stands for
-// any run of characters.
+// any run of characters. Of those it is the one that is nearest to a place where the pattern says one.
 func (g *Geometry) Named(pattern string) []int {
+	if plain, at, ok := near(pattern); ok {
+		list := g.Named(plain)
+		if len(list) < 2 {
+			return list
+		}
+		return []int{slices.MinFunc(list, func(i, j int) int {
+			from := func(f int) float64 { return g.Box.Relative(g.Faces[f].Centroid).Distance(at) }
+			return cmp.Compare(from(i), from(j))
+		})}
+	}
 	var out []int
 	for i, names := range g.Names {
 		for _, n := range names {

@@ -46,7 +46,7 @@ type shape struct {
 	points []solid.Vec
 	solids int
 	props  *solid.Props // once they are measured: a sheet, a mesh and a check of one solid ask for them in turn
-	err    error // the first failure of describing it
+	err    error        // the first failure of describing it
 }
 
 // Err says what went wrong when it was described.

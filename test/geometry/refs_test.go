@@ -7,6 +7,9 @@ import (
 	"strings"
 	"testing"
 
+	"hammerset/core/address"
+	"hammerset/core/check"
+	"hammerset/core/inspect"
 	"hammerset/core/part"
 	"hammerset/core/solid"
 	"hammerset/kernel/occ"
@@ -277,5 +280,49 @@ func TestEveryKindExplainsItsFailures(t *testing.T) {
 		if b.Solid == nil || len(b.Solid.Faces("e1/start")) == 0 {
 			t.Errorf("%s: the block is gone", c.name)
 		}
+	}
+}
+
+// Where a slot has left two faces of one name, each has an address of its own, which is the same piece when sizes
+// change; what is picked on the smaller one is measured there.
+func TestFacesOfOneName(t *testing.T) {
+	slotted := func(to string) (*part.Named, *solid.Geometry) {
+		doc := model(t, "mm", "", outline("s1", xy, 0, 0, 100, 0, 100, 40, 0, 40), extrude("e1", "s1", oneSide("10 mm"), ""),
+			outline("s2", xy, 20, 0, 30, 0, 30, 40, 20, 40),
+			extrude("e2", "s2", oneSide(to), `,"result":"cut","reverse":true`))
+		key, _, err := checker().Load(ctx, check.Reference{Document: doc})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return key, solidOf(t, key)
+	}
+	_, g := slotted("6 mm")
+	pieces := g.Named("e1/start")
+	if len(pieces) != 2 {
+		t.Fatalf("the slot leaves %d pieces", len(pieces))
+	}
+	for f := range g.Faces {
+		if got := g.Named(g.Address(f)); len(got) != 1 || got[0] != f {
+			t.Errorf("face %d is called %s, which is %v", f, g.Address(f), got)
+		}
+	}
+	small := pieces[0]
+	if g.Faces[pieces[1]].Area < g.Faces[small].Area {
+		small = pieces[1]
+	}
+	if _, other := slotted("7.5 mm"); math.Abs(other.Faces[other.Named(g.Address(small))[0]].Centroid[0]-10) > 1e-6 {
+		t.Errorf("with a deeper slot %s is another piece", g.Address(small))
+	}
+	for _, c := range []struct {
+		name string
+		want int
+	}{{g.Address(small), small}, {"e1/start", pieces[0] + pieces[1] - small},
+		{"e1/start@0.9,0.5,0", pieces[0] + pieces[1] - small}} {
+		if got, err := inspect.Operand(g, address.Of(c.name)); err != nil || got[0] != c.want {
+			t.Errorf("%s is face %v, want %d: %v", c.name, got, c.want, err)
+		}
+	}
+	if _, err := inspect.Operand(g, address.Of("e1/start@a,b")); err == nil {
+		t.Error("a place that is none is read")
 	}
 }
