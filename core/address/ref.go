@@ -15,8 +15,8 @@ import (
 // Without a component the part itself is meant. It is written "c2/c1#h1.p3/bore", and without a
 // component "h1.p3/bore"; no name has a # of its own.
 //
-// A name is a persistent name of core/part, with the place that says which of several faces is meant where they share it
-// (solid.Geometry.Address), a pattern of such names where the context allows one,
+// A name is a persistent name of core/part, with the place that says which of several faces is meant where they share
+// it (solid.Geometry.Address), a pattern of such names where the context allows one,
 // or the number of a face, edge or corner in a solid that does not change ("face:7"), as in a file
 // that was handed in.
 type Ref struct {

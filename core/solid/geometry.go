@@ -109,9 +109,9 @@ func movedBox(b Box, t Transform) Box {
 	return out
 }
 
-// near parts a name from the place that says which of several faces of that name is meant, as "e1/end@0.25,0.5,1": where
-// the middle of the face is in the box around the solid, as shares of its size, so that it is the same face when sizes
-// change.
+// near parts a name from the place that says which of several faces of that name is meant, as "e1/end@0.25,0.5,1":
+// where the middle of the face is in the box around the solid, as shares of its size, so that it is the same face when
+// sizes change.
 func near(name string) (plain string, at Vec, ok bool) {
 	plain, place, found := strings.Cut(name, "@")
 	shares := strings.Split(place, ",")

@@ -49,15 +49,12 @@ export function useLaying(drawn: SheetDraft | null, commands: Command[]) {
       stale = true;
     };
   }, [drawn, commands]);
-  const set = useCallback(
-    async (d: SheetDraft): Promise<Laid> => {
-      const set = await engine.current?.call<Laid>("set", { document: d.document });
-      if (!set || set.elsewhere)
-        throw new Problem("the sheets cannot be drawn", "reload the page", 0);
-      return set;
-    },
-    [],
-  );
+  const set = useCallback(async (d: SheetDraft): Promise<Laid> => {
+    const set = await engine.current?.call<Laid>("set", { document: d.document });
+    if (!set || set.elsewhere)
+      throw new Problem("the sheets cannot be drawn", "reload the page", 0);
+    return set;
+  }, []);
   const fits = drawn !== null && laid?.of === drawn && laid.after === commands;
   return { has, hold, set, sheet: fits ? laid.sheet : null };
 }
