@@ -245,7 +245,7 @@ func draft(in school.Draft) Draft {
 	ex := in.Exercise
 	out := Draft{Title: ex.Title, Number: ex.Number, Task: ex.Task, Material: ex.Material, Density: ex.Density,
 		IssuedBy: ex.IssuedBy, TitleBlock: ex.TitleBlock, General: ex.General,
-		Unit: ex.Unit, Working: working(in.Working), Kept: in.Kept, Characteristics: ex.Characteristics,
+		Unit: ex.Unit, Working: working(in.Working), Characteristics: ex.Characteristics,
 		Dimensioned: ex.Sheets.Dimensioned(), Audit: *in.Drafted.Audit,
 		Refused: append([]exercise.Evidence{}, ex.Refused...)}
 	for i, f := range in.Drafted.Faces {

@@ -576,10 +576,7 @@ type Draft struct {
 	General     Tolerance   `json:"general"`
 
 	// IssuedBy the owner
-	IssuedBy string `json:"issuedBy"`
-
-	// Kept the draft has this state; what cannot be measured yet it has not
-	Kept     bool        `json:"kept"`
+	IssuedBy string      `json:"issuedBy"`
 	Kinds    []DraftKind `json:"kinds"`
 	Material string      `json:"material"`
 	Number   string      `json:"number"`

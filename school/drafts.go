@@ -32,6 +32,7 @@ type worked struct {
 	newest    int
 	draft     store.Draft // its revision is 0 where there is none
 	exercise  *exercise.Exercise
+	filled    *DraftChange // in the place of what the exercise has, as far as it cannot be measured yet
 	reference []byte
 }
 
@@ -60,8 +61,22 @@ func (s *School) worked(ctx context.Context, by Person, id int64) (w worked, err
 	if w.reference, err = s.store.File(ctx, w.version.ReferenceSHA); err != nil {
 		return w, err
 	}
+	if w.draft.Filled != nil {
+		w.filled = &DraftChange{}
+		if err := json.Unmarshal(w.draft.Filled, w.filled); err != nil {
+			return w, err
+		}
+	}
 	w.exercise, err = documents.ReadExercise(document)
 	return w, err
+}
+
+// state is what is worked on, as it is kept.
+func (w *worked) state() (out store.DraftDocument, err error) {
+	if out.Document, err = json.Marshal(w.exercise); err == nil && w.filled != nil {
+		out.Filled, err = json.Marshal(w.filled)
+	}
+	return out, err
 }
 
 // working says how somebody stands to what is worked on.
@@ -114,9 +129,9 @@ func stale() error {
 }
 
 // keep makes an exercise, as it was changed by a step, the next state of its draft. One that is as it was makes none.
-func (s *School) keep(ctx context.Context, by Person, w *worked, c Step, was []byte) error {
-	is, err := json.Marshal(w.exercise)
-	if err != nil || bytes.Equal(was, is) {
+func (s *School) keep(ctx context.Context, by Person, w *worked, c Step, was store.DraftDocument) error {
+	is, err := w.state()
+	if err != nil || bytes.Equal(was.Document, is.Document) && bytes.Equal(was.Filled, is.Filled) {
 		return err
 	}
 	change := w.change(by, c)
@@ -150,6 +165,10 @@ func (s *School) saveDraft(ctx context.Context, by Person, w *worked, what strin
 		return &Refusal{Kind: Conflict, Code: NewerSaved,
 			What:   fmt.Sprintf("version %d of this exercise has been saved meanwhile", w.newest),
 			Remedy: "begin from what is saved, or save this all the same: both versions are kept"}
+	}
+	if w.filled != nil {
+		return refuse(Conflict, "something that is filled in under Edit cannot be measured yet",
+			"finish it there, or undo it, and save then")
 	}
 	ex := w.exercise
 	ex.Title, ex.Number, ex.IssuedBy = strings.TrimSpace(ex.Title), strings.TrimSpace(ex.Number),

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"path/filepath"
 	"reflect"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -341,20 +342,21 @@ type Draft struct {
 	Working  Working
 	Exercise *exercise.Exercise
 	Drafted  *prepare.Drafted
-	// Kept: the draft, or a version, has this state. What cannot be measured yet is in nobody's hand but the asker's.
-	Kept bool
 }
 
 // DraftChange is what is changed of an exercise. What is nil stays as it is.
 type DraftChange struct {
-	Title, Number, Task string
-	Characteristics     []exercise.Characteristic
-	Material, Density   *string
-	IssuedBy            *string
-	TitleBlock          *exercise.TitleBlock
-	General             *exercise.Tolerance
-	Arrange             bool // lay the sheet out anew
-	Refused             *[]exercise.Evidence
+	Title           string                    `json:"title"`
+	Number          string                    `json:"number"`
+	Task            string                    `json:"task"`
+	Characteristics []exercise.Characteristic `json:"characteristics"`
+	Material        *string                   `json:"material,omitempty"`
+	Density         *string                   `json:"density,omitempty"`
+	IssuedBy        *string                   `json:"issuedBy,omitempty"`
+	TitleBlock      *exercise.TitleBlock      `json:"titleBlock,omitempty"`
+	General         *exercise.Tolerance       `json:"general,omitempty"`
+	Refused         *[]exercise.Evidence      `json:"refused,omitempty"`
+	Arrange         bool                      `json:"-"` // lay the sheet out anew
 }
 
 // SheetAudit tells whether the sheet of the newest version determines its part.
@@ -381,8 +383,11 @@ func (s *School) Draft(ctx context.Context, by Person, id int64) (Draft, error) 
 	if err != nil {
 		return Draft{}, err
 	}
+	if w.filled != nil {
+		w.filled.onto(w.exercise)
+	}
 	d, err := s.drafted(ctx, w.exercise, w.reference, false)
-	return Draft{w.working(by), w.exercise, d, true}, err
+	return Draft{w.working(by), w.exercise, d}, err
 }
 
 // drafted has the kernel say what an exercise states on a reference, and lay its sheet out where that is asked for.
@@ -396,8 +401,9 @@ func (s *School) drafted(ctx context.Context, ex *exercise.Exercise, reference [
 		Arrange: arrange})
 }
 
-// TryDraft says what other characteristics would state. Where all of them can be measured they become the next state of
-// the draft; with save they become a new version, with over also where another one was saved meanwhile.
+// TryDraft says what other characteristics would state, and makes them the next state of the draft. What cannot be
+// measured yet stands beside the exercise in it, until it can. With save they become a new version, with over also where
+// another one was saved meanwhile.
 func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, change DraftChange,
 	save, over bool) (Draft, error) {
 	w, err := s.worked(ctx, by, id)
@@ -414,10 +420,12 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, chan
 	if what := tooLong(change.Title, change.Number); what != "" {
 		return Draft{}, refuse(Faulty, what, "shorten it")
 	}
-	was, err := json.Marshal(w.exercise)
+	was, err := w.state()
 	if err != nil {
 		return Draft{}, err
 	}
+	sound := *w.exercise
+	w.filled = nil
 	change.onto(w.exercise)
 	d, err := s.drafted(ctx, w.exercise, w.reference, change.Arrange && save)
 	if err != nil {
@@ -428,12 +436,18 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, chan
 			w.exercise.Characteristic(v.ID).Exact = v.Exact
 		}
 	}
+	unfinished := func() (Draft, error) {
+		seen := w.exercise
+		w.exercise, w.filled = &sound, &change
+		err := s.keep(ctx, by, &w, c, was)
+		return Draft{w.working(by), seen, d}, err
+	}
 	faulty := d.Faulty()
 	switch {
 	case faulty != nil && save:
 		return Draft{}, refuse(Faulty, faulty.ID+": "+faulty.Error, "put this characteristic right, or remove it")
 	case faulty != nil:
-		return Draft{w.working(by), w.exercise, d, false}, nil
+		return unfinished()
 	}
 	if change.Arrange && save {
 		w.exercise.Sheets = []exercise.Sheet{*d.Sheet}
@@ -445,13 +459,13 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, chan
 	}
 	if save {
 		err = s.saveDraft(ctx, by, &w, "characteristics edited", over)
-		return Draft{w.working(by), w.exercise, d, true}, err
+		return Draft{w.working(by), w.exercise, d}, err
 	}
 	if _, err := bundled(w.exercise, w.reference); err != nil { // such as an exercise without a title
-		return Draft{w.working(by), w.exercise, d, false}, nil
+		return unfinished()
 	}
 	err = s.keep(ctx, by, &w, c, was)
-	return Draft{w.working(by), w.exercise, d, true}, err
+	return Draft{w.working(by), w.exercise, d}, err
 }
 
 // onto changes an exercise.
@@ -476,4 +490,36 @@ func (c DraftChange) onto(ex *exercise.Exercise) {
 	if c.Refused != nil {
 		ex.Refused = *c.Refused
 	}
+}
+
+// follow has what is filled in go with what was done to the characteristics meanwhile on the sheet: what has come is
+// there, what has gone is not, and what was changed there and not here is as it is there.
+func (c *DraftChange) follow(was, is []exercise.Characteristic) {
+	if c == nil {
+		return
+	}
+	find := func(list []exercise.Characteristic, id string) *exercise.Characteristic {
+		i := slices.IndexFunc(list, func(x exercise.Characteristic) bool { return x.ID == id })
+		if i < 0 {
+			return nil
+		}
+		return &list[i]
+	}
+	var out []exercise.Characteristic
+	for _, x := range c.Characteristics {
+		before, now := find(was, x.ID), find(is, x.ID)
+		switch {
+		case before != nil && now == nil: // gone
+		case before != nil && reflect.DeepEqual(*before, x):
+			out = append(out, *now)
+		default:
+			out = append(out, x)
+		}
+	}
+	for _, x := range is {
+		if find(was, x.ID) == nil {
+			out = append(out, x)
+		}
+	}
+	c.Characteristics = out
 }

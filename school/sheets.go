@@ -46,7 +46,7 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 			return SheetDraft{}, err
 		}
 	}
-	was, err := json.Marshal(w.exercise)
+	was, err := w.state()
 	if err != nil {
 		return SheetDraft{}, err
 	}
@@ -60,7 +60,7 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 	if command == nil {
 		command = &sheet.Command{Sheet: c.Sheet}
 	}
-	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.EditSheet, Exercise: was, Reference: w.reference,
+	raw, err := s.kernel.Do(ctx, &task.Request{Kind: task.EditSheet, Exercise: was.Document, Reference: w.reference,
 		OnSheet: command, Has: c.Has, Keep: fmt.Sprintf("sheet %d of version %d", id, w.version.Number)}, progress)
 	if err != nil {
 		return SheetDraft{}, err
@@ -70,6 +70,7 @@ func (s *School) EditSheet(ctx context.Context, by Person, id int64, c SheetStep
 		return SheetDraft{}, err
 	}
 	if changes {
+		w.filled.follow(w.exercise.Characteristics, edited.Characteristics)
 		w.exercise.Sheets, w.exercise.Characteristics = edited.Sheets, edited.Characteristics
 		if c.Save {
 			err = s.saveDraft(ctx, by, &w, "sheet edited", c.Over)

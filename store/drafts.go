@@ -21,10 +21,17 @@ type Draft struct {
 	By         int64     `db:"changed_by"`
 	Changed    time.Time `db:"changed_at"`
 	// joined
-	Name     string `db:"name"` // of the person
+	Name string `db:"name"` // of the person
+	DraftDocument
+	Undo int `db:"before_it"` // how many states there are before this one
+	Redo int `db:"after_it"`  // and after it
+}
+
+// DraftDocument is one state of a draft: the exercise, and what is filled in of it that cannot be measured yet; nil
+// where that is nothing.
+type DraftDocument struct {
 	Document []byte `db:"document"`
-	Undo     int    `db:"before_it"` // how many states there are before this one
-	Redo     int    `db:"after_it"`  // and after it
+	Filled   []byte `db:"filled"`
 }
 
 // mostStates is how many states of a draft can be gone back to.
@@ -34,7 +41,7 @@ const mostStates = 100
 func (s *Store) Draft(ctx context.Context, exercise int64) (Draft, error) {
 	d, err := s.DraftState(ctx, exercise)
 	if err == nil {
-		err = found(s.db.GetContext(ctx, &d.Document, `SELECT document FROM draft_states WHERE exercise_id = ? AND
+		err = found(s.db.GetContext(ctx, &d.DraftDocument, `SELECT document, filled FROM draft_states WHERE exercise_id = ? AND
 			number = ?`, exercise, d.State))
 	}
 	return d, err
@@ -60,7 +67,8 @@ type DraftChange struct {
 
 // BeginDraft begins the draft of an exercise from a version, whose document it can be gone back to, with its first
 // change. Where somebody has begun one meanwhile it gives ErrStale.
-func (s *Store) BeginDraft(ctx context.Context, c DraftChange, version int, was, is []byte) error {
+func (s *Store) BeginDraft(ctx context.Context, c DraftChange, version int, was []byte,
+	is DraftDocument) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		at := now()
 		// No revision comes twice, also where a draft was let go and another one begun.
@@ -72,21 +80,21 @@ func (s *Store) BeginDraft(ctx context.Context, c DraftChange, version int, was,
 		if n, err := r.RowsAffected(); err != nil || n == 0 {
 			return cmp.Or(err, ErrStale)
 		}
-		_, err = tx.ExecContext(ctx, `INSERT INTO draft_states (exercise_id, number, document) VALUES (?, 0, ?), (?, 1, ?)`,
-			c.ExerciseID, was, c.ExerciseID, is)
+		_, err = tx.ExecContext(ctx, `INSERT INTO draft_states (exercise_id, number, document, filled) VALUES
+			(?, 0, ?, NULL), (?, 1, ?, ?)`, c.ExerciseID, was, c.ExerciseID, is.Document, is.Filled)
 		return err
 	})
 }
 
 // ChangeDraft gives a draft its next state. What was undone before can no longer be done again.
-func (s *Store) ChangeDraft(ctx context.Context, c DraftChange, document []byte) error {
+func (s *Store) ChangeDraft(ctx context.Context, c DraftChange, is DraftDocument) error {
 	return s.draft(ctx, c, func(tx *sqlx.Tx, d *Draft) error {
 		d.State++
 		_, err := tx.ExecContext(ctx, `DELETE FROM draft_states WHERE exercise_id = ? AND (number >= ? OR number < ?)`,
 			c.ExerciseID, d.State, d.State-mostStates)
 		if err == nil {
-			_, err = tx.ExecContext(ctx, `INSERT INTO draft_states (exercise_id, number, document) VALUES (?, ?, ?)`,
-				c.ExerciseID, d.State, document)
+			_, err = tx.ExecContext(ctx, `INSERT INTO draft_states (exercise_id, number, document, filled) VALUES
+				(?, ?, ?, ?)`, c.ExerciseID, d.State, is.Document, is.Filled)
 		}
 		return err
 	})

@@ -248,6 +248,25 @@ func TestExerciseFromSTEP(t *testing.T) {
 	faces := strings.Split(list(), "|")
 	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[0])
 	teacher.find("p[role=status]", "It cannot be measured on the reference: distance is measured on two faces")
+	// What is not finished is in the draft as well: another window has it, can undo it and has it again, and no version
+	// is saved without it.
+	second := signIn(t, b, a, "ottoline")
+	second.open("/exercises/3?tab=characteristics")
+	second.find("button[aria-expanded]", "not yet").MustClick()
+	picked := func(n int) {
+		t.Helper()
+		second.until(fmt.Sprintf(`document.querySelectorAll("li ul span[title]").length === %d`, n))
+	}
+	picked(1)
+	second.press("Undo")
+	picked(0)
+	second.press("Redo")
+	picked(1)
+	second.find("[role=tab]", "Lay out").MustClick()
+	second.still("A draft, not saved yet")
+	second.press("Save as a new version")
+	second.find("[role=alert]", "filled in under Edit cannot be measured yet")
+	second.MustClose()
 	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[1])
 	teacher.find("p[role=status]", "Reads ")
 	teacher.MustReload() // what is not saved yet is there again

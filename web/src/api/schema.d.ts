@@ -2608,8 +2608,6 @@ export interface components {
             general: components["schemas"]["Tolerance"];
             unit: string;
             working: components["schemas"]["Working"];
-            /** @description the draft has this state; what cannot be measured yet it has not */
-            kept: boolean;
             /** @description how many dimensions the sheet has */
             dimensioned: number;
             characteristics: components["schemas"]["DraftCharacteristic"][];

@@ -183,9 +183,8 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
   const [found, setFound] = useState<SheetFinding | null>(null);
   const [arrange, setArrange] = useState<boolean | null>(null);
   const layOut = arrange ?? draft?.dimensioned === 0;
-  const shownOf = d.shown;
-  const values = shownOf?.values;
-  const audit = shownOf?.audit;
+  const values = draft?.values;
+  const audit = draft?.audit;
   const current = now?.list.find((c) => c.id === open);
   const faces = useMemo(() => {
     if (found) return found.faces;

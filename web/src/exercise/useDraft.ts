@@ -41,7 +41,7 @@ const begun = (d: Draft | undefined) => d && d.working.revision !== 0;
 
 /**
  * What is checked of an exercise, as it is worked on. What is filled in is kept in this browser
- * until the server's draft has it, which takes what can be measured.
+ * until the server's draft has it, also where it cannot be measured yet.
  */
 export function useDraft(id: number) {
   const key = ["draft", id];
@@ -64,8 +64,6 @@ export function useDraft(id: number) {
   const kept = useKept<Filled | null>(`characteristics/${id}`, null);
   const { value: edited, set, drop } = kept;
   const latest = useRef(edited);
-  /** What the last change states that the draft has not, until the next one has been looked at. */
-  const [last, setLast] = useState<Draft | null>(null);
   const working = useWorking(id).data;
   const draft = q.data;
   const now = edited ?? (draft && filledOf(draft));
@@ -80,7 +78,6 @@ export function useDraft(id: number) {
   const letGo = useCallback(() => {
     latest.current = null;
     drop(null);
-    setLast(null);
   }, [drop]);
   const post = (from: Filled, save: boolean, arrange: boolean, over: boolean) =>
     inTurn(id, async () => {
@@ -89,7 +86,7 @@ export function useDraft(id: number) {
       const body = { ...rest, characteristics: list, step: named(revision), arrange, save, over };
       const d = await ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body }));
       nowWorking(id, d.working);
-      if (d.kept) queries.setQueryData(key, d);
+      queries.setQueryData(key, d);
       return d;
     });
   const look = useMutation({
@@ -97,10 +94,8 @@ export function useDraft(id: number) {
     mutationFn: async () => {
       const from = latest.current;
       if (!from) return;
-      const d = await post(from, false, false, false);
-      if (latest.current !== from) return; // the next one is looked at soon
-      if (d.kept) letGo();
-      else setLast(d);
+      await post(from, false, false, false);
+      if (latest.current === from) letGo(); // else the next one is looked at soon
     },
   });
   const save = useMutation({
@@ -159,8 +154,6 @@ export function useDraft(id: number) {
     now,
     fill,
     draft,
-    /** What the values are of that are shown. */
-    shown: (edited ? last : null) ?? draft,
     working: draft?.working,
     changed: edited !== null || (draft?.working.revision ?? 0) !== 0,
     canUndo: edited !== null || (draft?.working.undo ?? 0) > 0,
