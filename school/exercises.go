@@ -402,8 +402,8 @@ func (s *School) drafted(ctx context.Context, ex *exercise.Exercise, reference [
 }
 
 // TryDraft says what other characteristics would state, and makes them the next state of the draft. What cannot be
-// measured yet stands beside the exercise in it, until it can. With save they become a new version, with over also where
-// another one was saved meanwhile.
+// measured yet stands beside the exercise in it, until it can. With save they become a new version, with over also
+// where another one was saved meanwhile.
 func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, change DraftChange,
 	save, over bool) (Draft, error) {
 	w, err := s.worked(ctx, by, id)

@@ -41,8 +41,8 @@ const mostStates = 100
 func (s *Store) Draft(ctx context.Context, exercise int64) (Draft, error) {
 	d, err := s.DraftState(ctx, exercise)
 	if err == nil {
-		err = found(s.db.GetContext(ctx, &d.DraftDocument, `SELECT document, filled FROM draft_states WHERE exercise_id = ? AND
-			number = ?`, exercise, d.State))
+		err = found(s.db.GetContext(ctx, &d.DraftDocument, `SELECT document, filled FROM draft_states
+			WHERE exercise_id = ? AND number = ?`, exercise, d.State))
 	}
 	return d, err
 }

@@ -37,6 +37,7 @@ func TestDrafts(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
+	state := func(text string) DraftDocument { return DraftDocument{Document: []byte(text)} }
 	stale := func(err error) {
 		t.Helper()
 		if !errors.Is(err, ErrStale) {
@@ -46,11 +47,11 @@ func TestDrafts(t *testing.T) {
 	if _, err := shared.Draft(ctx, v.ExerciseID); !errors.Is(err, ErrNotFound) {
 		t.Fatalf("a draft before anything was done: %v", err)
 	}
-	must(shared.BeginDraft(ctx, change(0, people[0], "a"), 1, []byte("0"), DraftDocument{Document: []byte("1")}))
-	stale(shared.BeginDraft(ctx, change(0, people[0], "b"), 1, []byte("0"), DraftDocument{Document: []byte("x")}))
+	must(shared.BeginDraft(ctx, change(0, people[0], "a"), 1, []byte("0"), state("1")))
+	stale(shared.BeginDraft(ctx, change(0, people[0], "b"), 1, []byte("0"), state("x")))
 	first := now("1", 1, 0)
-	must(shared.ChangeDraft(ctx, change(first.Revision, people[0], "b"), DraftDocument{Document: []byte("2")}))
-	stale(shared.ChangeDraft(ctx, change(first.Revision, people[0], "c"), DraftDocument{Document: []byte("x")}))
+	must(shared.ChangeDraft(ctx, change(first.Revision, people[0], "b"), state("2")))
+	stale(shared.ChangeDraft(ctx, change(first.Revision, people[0], "c"), state("x")))
 	second := now("2", 2, 0)
 	must(shared.GoInDraft(ctx, change(second.Revision, people[0], "undo"), -1))
 	back := now("1", 1, 1)
@@ -60,7 +61,7 @@ func TestDrafts(t *testing.T) {
 		t.Errorf("there is nothing ahead: %v", err)
 	}
 	must(shared.GoInDraft(ctx, change(ahead.Revision, people[0], "undo"), -1))
-	must(shared.ChangeDraft(ctx, change(now("1", 1, 1).Revision, people[0], "d"), DraftDocument{Document: []byte("3"), Filled: []byte("f")}))
+	must(shared.ChangeDraft(ctx, change(now("1", 1, 1).Revision, people[0], "d"), DraftDocument{[]byte("3"), []byte("f")}))
 	third := now("3", 2, 0)
 	if string(third.Filled) != "f" || string(back.Filled) != "" {
 		t.Errorf("what is filled in is %q, and was %q", third.Filled, back.Filled)
@@ -68,7 +69,7 @@ func TestDrafts(t *testing.T) {
 
 	// Another hand goes on with it, and that is noted.
 	must(shared.TakeDraft(ctx, change(third.Revision, people[1], "take")))
-	stale(shared.ChangeDraft(ctx, change(third.Revision, people[0], "e"), DraftDocument{Document: []byte("x")}))
+	stale(shared.ChangeDraft(ctx, change(third.Revision, people[0], "e"), state("x")))
 	taken := now("3", 2, 0)
 	if taken.By != people[1] || taken.Last != "take" {
 		t.Errorf("it is in the hand of %d by %q", taken.By, taken.Last)
@@ -82,7 +83,7 @@ func TestDrafts(t *testing.T) {
 	for i := range mostStates + 20 {
 		d, err := shared.DraftState(ctx, v.ExerciseID)
 		must(err)
-		must(shared.ChangeDraft(ctx, change(d.Revision, people[1], fmt.Sprint(i)), DraftDocument{Document: fmt.Appendf(nil, "state %d", i)}))
+		must(shared.ChangeDraft(ctx, change(d.Revision, people[1], fmt.Sprint(i)), state(fmt.Sprint("state ", i))))
 	}
 	last := now(fmt.Sprintf("state %d", mostStates+19), mostStates, 0)
 
@@ -105,7 +106,7 @@ func TestDrafts(t *testing.T) {
 	}
 
 	// No revision comes twice.
-	must(shared.BeginDraft(ctx, change(0, people[0], "again"), made.Number, []byte("0"), DraftDocument{Document: []byte("1")}))
+	must(shared.BeginDraft(ctx, change(0, people[0], "again"), made.Number, []byte("0"), state("1")))
 	again := now("1", 1, 0)
 	for _, old := range []int64{first.Revision, second.Revision, third.Revision, last.Revision} {
 		if again.Revision == old {
