@@ -229,6 +229,40 @@ func TestAuditOfFrameworks(t *testing.T) {
 	}
 }
 
+// Three holes in one slanting line stand specially: the distance of the outer two is the sum of the others, and still
+// does not follow from them, since the hole between may stand beside the line. That is missing, and nothing is stated
+// twice. Once the place of that hole is stated as well, one of them is; and so it is where the line lies along an edge,
+// and is read from the drawing.
+func TestAPartThatStandsSpecially(t *testing.T) {
+	for _, turn := range []float64{0, 37 * math.Pi / 180} {
+		at := func(along float64) []float64 {
+			return []float64{60 + along*math.Cos(turn), 50 + along*math.Sin(turn), 3}
+		}
+		g := plate(t, 180, 140, 7, slices.Concat(at(0), at(30), at(50))...)
+		hole := []string{"e2/side:c0", "e2/side:c1", "e2/side:c2"}
+		list := []exercise.Characteristic{stating("l", "distance", "e1/side:l1", "e1/side:l3"),
+			stating("w", "distance", "e1/side:l0", "e1/side:l2"), stating("t", "distance", "e1/start", "e1/end"),
+			stating("d", "diameter", "e2/side:*"), stating("x", "distance", hole[0], "e1/side:l3"),
+			stating("y", "distance", hole[0], "e1/side:l0"), stating("ab", "distance", hole[0], hole[1]),
+			stating("bc", "distance", hole[1], hole[2]), stating("ac", "distance", hole[0], hole[2])}
+		if turn == 0 {
+			if r := audited(t, g, list...); len(r.Twice) != 1 || !slices.Equal(r.Twice[0].Of, []string{"ab", "bc", "ac"}) {
+				t.Errorf("along an edge: %+v", r)
+			}
+			continue
+		}
+		list = append(list, stating("end", "distance", hole[2], "e1/side:l3"))
+		if r := audited(t, g, list...); len(r.Twice) != 0 || len(r.Missing) != 1 ||
+			r.Missing[0].Face != g.Named(hole[1])[0] {
+			t.Errorf("on a slanting line: %+v", r)
+		}
+		list = append(list, stating("between", "distance", hole[1], "e1/side:l0"))
+		if r := audited(t, g, list...); len(r.Twice) != 1 || len(r.Missing) != 0 {
+			t.Errorf("with the hole between: %+v", r)
+		}
+	}
+}
+
 // another is a pair of holes that has no distance yet; of holes that all have one, the first again.
 func another(n int, edges [][2]int) (a, b int) {
 	for a := range n {

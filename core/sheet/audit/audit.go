@@ -135,7 +135,13 @@ func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 	own := u.n - 3*len(mirrors) // centre planes come last, and are no part of the part
 	out.Sizes = u.size(own, given)
 	stated := given.clone()
-	out.Twice = twice(given, list, stated)
+	var elsewhere *nearby // looked at where something seems to be stated twice
+	out.Twice = twice(given, list, stated, func(others []said, s said) bool {
+		if elsewhere == nil {
+			elsewhere = u.nearby(ex, given)
+		}
+		return elsewhere.follows(others, s)
+	})
 	out.Stated = len(stated.rows) - len(given.rows)
 	var fixed [][]float64
 	out.Symmetric, fixed = u.fill(stated, mirrors, u.refusals(ex))
@@ -161,10 +167,10 @@ func (u *unknowns) size(own int, given *basis) int {
 }
 
 // twice puts the stated rows in, in the order of the sheet, and finds the characteristics that say nothing new, each
-// with a smallest set that it follows from.
-func twice(given *basis, list []said, stated *basis) []Twice {
+// with a smallest set that it follows from. What does not follow nearby from all the others is not stated twice.
+func twice(given *basis, list []said, stated *basis, nearby func(others []said, s said) bool) []Twice {
 	out := []Twice{}
-	var before []said
+	var before, spare []said
 	for _, s := range list {
 		fresh := false
 		for _, r := range s.rows {
@@ -172,18 +178,23 @@ func twice(given *basis, list []said, stated *basis) []Twice {
 		}
 		if fresh {
 			before = append(before, s)
+		} else {
+			spare = append(spare, s)
+		}
+	}
+	for i := 0; i < len(spare); {
+		if nearby(before, spare[i]) {
+			i++
 			continue
 		}
-		needed := slices.Clone(before)
+		before, spare = append(before, spare[i]), slices.Delete(spare, i, i+1)
+		i = 0 // with it others may follow
+	}
+	for _, s := range spare {
+		needed := slices.Clone(before) // of which those that stand later go first
 		for i := len(needed) - 1; i >= 0; i-- {
 			fewer := slices.Delete(slices.Clone(needed), i, i+1)
-			without := given.clone()
-			for _, o := range fewer {
-				for _, r := range o.rows {
-					without.add(r)
-				}
-			}
-			if without.holds(s.rows) {
+			if given.clone().with(fewer).holds(s.rows) {
 				needed = fewer
 			}
 		}

@@ -67,6 +67,16 @@ func (b *basis) holds(rows [][]float64) bool {
 	return true
 }
 
+// with is the basis with the rows of characteristics put in.
+func (b *basis) with(list []said) *basis {
+	for _, s := range list {
+		for _, r := range s.rows {
+			b.add(r)
+		}
+	}
+	return b
+}
+
 // clone is a basis that can be added to without the first one changing.
 func (b *basis) clone() *basis {
 	return &basis{append([][]float64(nil), b.rows...), append([]int(nil), b.pivots...)}
