@@ -82,8 +82,8 @@ func (u *unknowns) shifted(x []float64) *solid.Geometry {
 	return &g
 }
 
-// edgeShift is how an edge moves with its faces: with a round one, and along its axis with a flat one; else by the least
-// that keeps it on both.
+// edgeShift is how an edge moves with its faces: with a round one, and along its axis with a flat one; else by the
+// least that keeps it on both.
 func (u *unknowns) edgeShift(faces []int, shift func(f int) solid.Vec) solid.Vec {
 	var out solid.Vec
 	var way solid.Vec // in which alone it can still move; in any where it is zero
