@@ -21,7 +21,7 @@ func diameter() *Kind {
 		Print:   func(s Stated, _ How) string { return "⌀" + s.Text },
 		InNote:  func(text string) string { return "⌴" + text },
 		Line:    Across, Arranged: AtLeader,
-		Proposed: alone(func(f solid.Face) bool { return round(f) && f.Span > most }),
+		Proposed: alone(func(f solid.Face) bool { return round(f) && f.Around > most }),
 		Slips:    roundSlips(),
 	}
 }
@@ -35,7 +35,7 @@ func radius() *Kind {
 		Inside:  true, Arranged: AtLeader,
 		General: standards.BrokenEdge, Outside: func(g *solid.Geometry, p Place) bool { return !g.Faces[p[0][0]].Hollow },
 		Proposed: alone(func(f solid.Face) bool {
-			return round(f) && f.Span <= most || f.Kind == solid.SphereFace || f.Kind == solid.TorusFace
+			return round(f) && f.Around <= most || f.Kind == solid.SphereFace || f.Kind == solid.TorusFace
 		}),
 		Slips: roundSlips(),
 	}

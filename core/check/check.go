@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
@@ -147,14 +148,27 @@ func (c *Checker) Load(ctx context.Context, ref Reference) (*part.Named, *part.B
 	return n, nil, nil
 }
 
-// Described is the geometry of a reference. In a file, what is written as splines is taken for what it is (see
-// inspect.Recognise); a model says it itself.
+// Described is the geometry of a reference. In a file, what is written as splines is taken for what it is, and what
+// lies on one surface is put onto it (see inspect.Recognise and Unite); a model says it itself.
 func Described(k solid.Kernel, ref *part.Named) (*solid.Geometry, error) {
 	geo, err := solid.Describe(k, ref.Shape, ref.Names)
-	if err == nil && ref.File {
-		err = inspect.Recognise(geo, k, ref.Shape, inspect.Exact(ref.Uncertainty))
+	if err != nil || !ref.File {
+		return geo, err
 	}
-	return geo, err
+	var free []int
+	for i, f := range geo.Faces {
+		if f.Kind == solid.OtherFace {
+			free = append(free, i)
+		}
+	}
+	tolerance := inspect.Exact(ref.Uncertainty)
+	if err := inspect.Recognise(geo, k, ref.Shape, tolerance); err != nil {
+		return nil, err
+	}
+	recognised := slices.DeleteFunc(free, func(i int) bool { return geo.Faces[i].Kind == solid.OtherFace })
+	inspect.Unite(geo, recognised, tolerance)
+	geo.Join()
+	return geo, nil
 }
 
 // Part checks one part. The error is *Unusable where the attempt cannot be checked at all; progress

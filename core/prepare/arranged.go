@@ -76,7 +76,45 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 			ex, best, hidden, letters = other, projected, left, letters[1:]
 		}
 	}
-	return ex.Sheet(), sheet.Untangle(ctx, &ex, ex.Sheet(), best, m, progress.clearing)
+	if err := sheet.Untangle(ctx, &ex, ex.Sheet(), best, m, progress.clearing); err != nil {
+		return nil, err
+	}
+	return refilled(ctx, k, ex, ref, best, m, progress)
+}
+
+// refilled is an arranged sheet on the paper that it fills better, if there is one.
+func refilled(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *part.Named, p *sheet.Projected,
+	m sheet.Metrics, progress Progress) (*exercise.Sheet, error) {
+	first := ex.Sheet()
+	for range 2 { // what stands at the views is another with another scale
+		d, err := sheet.LayOut(&ex, ex.Sheet(), p, m)
+		if err != nil {
+			return nil, err
+		}
+		again, ok := sheet.Refill(&ex, ex.Sheet(), p, d, m)
+		if !ok {
+			break
+		}
+		other := ex
+		other.Sheets = exercise.Sheets{again}
+		other.Sheets[0].Marks = slices.Clone(again.Marks)
+		projected, err := sheet.Project(ctx, k, other.Sheets, ref, p.Known(ex.Sheets, other.Sheets))
+		if err == nil {
+			err = sheet.Untangle(ctx, &other, other.Sheet(), projected, m, progress.clearing)
+		}
+		if err != nil {
+			return nil, err
+		}
+		now, err := sheet.LayOut(&other, other.Sheet(), projected, m)
+		if err != nil {
+			return nil, err
+		}
+		if !now.Better(d, m) {
+			break
+		}
+		ex, p, first = other, projected, other.Sheet()
+	}
+	return first, nil
 }
 
 // looked projects a sheet, but for the views that are known, and finds what of its characteristics cannot be seen.

@@ -8,6 +8,7 @@ import (
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/sheet"
+	"hammerset/core/sheet/audit"
 	"hammerset/core/solid"
 )
 
@@ -56,45 +57,55 @@ func Propose(ctx context.Context, c *check.Checker, ex *exercise.Exercise, ref c
 // gives the findings that are left.
 func complete(ctx context.Context, geo *solid.Geometry, ex *exercise.Exercise, called []string,
 	progress Progress, added func(id string) error) ([]Finding, error) {
+	words := auditing{geo, ex, called}
 	most := 0 // that was missing at a time
+	var made []*Addition
 	for range mostProposed {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		audited, err := Audit(geo, ex, called, nil)
+		open, err := audit.Open(geo, ex)
 		if err != nil {
 			return nil, err
 		}
+		var findings []Finding
 		left := 0
-		for _, f := range audited.Findings {
-			if f.Add != nil {
+		for i := range open {
+			f := words.missing(&open[i])
+			if findings = append(findings, f); f.Add != nil {
 				left++
 			}
 		}
 		most = max(most, left)
 		progress("stating what is missing", 1-float64(left)/float64(max(1, most)))
-		// One after the other, since each can settle what was missing beside it; of very many some at once.
-		adds := firstOf(audited.Findings, max(1, left/10))
+		// One after the other, since each can settle what was missing beside it; of very many some at once. What has been
+		// added and is still proposed settles nothing, as where a file is too rough to tell.
+		adds := firstOf(findings, max(1, left/10), made)
 		if len(adds) == 0 {
-			return audited.Findings, nil
+			break
 		}
 		for _, add := range adds {
+			made = append(made, add)
 			if err := added(ex.Add(exercise.Characteristic{Kind: add.Kind, Label: add.Label, Of: add.Of})); err != nil {
 				return nil, err
 			}
 		}
 	}
-	return nil, nil
+	audited, err := Audit(geo, ex, called, nil)
+	if err != nil {
+		return nil, err
+	}
+	return audited.Findings, nil
 }
 
-// firstOf are the first characteristics that would settle findings, each once, and no more than some.
-func firstOf(findings []Finding, most int) []*Addition {
+// firstOf are the first characteristics that would settle findings, each once, no more than some, and none of those
+// that were made.
+func firstOf(findings []Finding, most int, made []*Addition) []*Addition {
 	var out []*Addition
 	for i := range findings {
 		add := findings[i].Add
-		if add == nil || len(out) == most || slices.ContainsFunc(out, func(x *Addition) bool {
-			return x.Kind == add.Kind && reflect.DeepEqual(x.Of, add.Of)
-		}) {
+		same := func(x *Addition) bool { return x.Kind == add.Kind && reflect.DeepEqual(x.Of, add.Of) }
+		if add == nil || len(out) == most || slices.ContainsFunc(out, same) || slices.ContainsFunc(made, same) {
 			continue
 		}
 		out = append(out, add)

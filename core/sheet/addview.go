@@ -103,7 +103,7 @@ func (p *Projected) nearLine(v *view, axis int, q []Point) (int, error) {
 		if d > reach || m[axis] < v.box.Min[axis]+0.5 || m[axis] > v.box.Max[axis]-0.5 {
 			continue // too far, or along the outline, where there is nothing to cut
 		}
-		if f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace || f.Span < math.Pi {
+		if f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace || f.Around < math.Pi {
 			d += reach
 		}
 		if u := m[1-axis]; u < math.Min(q[0][1-axis], q[1][1-axis]) || u > math.Max(q[0][1-axis], q[1][1-axis]) {

@@ -21,11 +21,13 @@ import (
 // are of; angles between faces that are seen edge on. What it does not place becomes a note. It is a start that can
 // be changed in the exercise document.
 func Arrange(ref *solid.Geometry, ex *exercise.Exercise) exercise.Sheet {
-	return arrange(ref, ex, stands(ref))
+	return arrange(ref, ex, stands(ref), nil)
 }
 
 // arrange lays out the sheet of a part as it stands, in the projection of the exercise and on a paper of its series.
-func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standing) exercise.Sheet {
+// margins are what stands at each view, where that is known.
+func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standing,
+	margins map[string][4]float64) exercise.Sheet {
 	out := exercise.Sheet{Paper: "A3", Projection: "first", Stands: stands}
 	if len(ex.Sheets) > 0 {
 		out.Paper, out.Projection = cmp.Or(ex.Sheet().Paper, out.Paper), cmp.Or(ex.Sheet().Projection, out.Projection)
@@ -48,7 +50,7 @@ func arrange(ref *solid.Geometry, ex *exercise.Exercise, stands *exercise.Standi
 			loose++
 		}
 	}
-	p := &page{layout: l, third: out.Projection == "third", loose: loose}
+	p := &page{layout: l, third: out.Projection == "third", loose: loose, margins: margins}
 	out.Marks, p.stack = l.stacked()
 	if p.shown = l.enough(l.marked()); len(l.marked()) == 0 { // what is dimensioned by hand has room as well
 		for v := range p.shown {

@@ -529,7 +529,7 @@ func put(ex *exercise.Exercise, s *exercise.Sheet, geo *solid.Geometry, id strin
 	case ex.Sheets.Marked()[id]:
 		return &Impossible{fmt.Sprintf("“%s” stands at a mark already", c.Label), "drag that one"}
 	}
-	arranged := arrange(geo, ex, s.Stands)
+	arranged := arrange(geo, ex, s.Stands, nil)
 	for _, m := range arranged.Marks {
 		if !slices.Contains(m.Of, id) {
 			continue

@@ -558,7 +558,7 @@ const (
 func (b *builder) jogged(v *view, c size, place characteristic.Place, tip, knee Point) []Point {
 	f := b.geo.Faces[place[0][0]]
 	straight := []Point{tip, knee}
-	if f.Kind != solid.CylinderFace || c.Declared().Line == characteristic.Across || f.Span > math.Pi ||
+	if f.Kind != solid.CylinderFace || c.Declared().Line == characteristic.Across || f.Around > math.Pi ||
 		!f.Axis.Parallel(v.frame.Z, 1e-6) || f.Radius*v.scale < farCentre || c.Declared().Dim != quantity.Length {
 		return straight
 	}
@@ -623,7 +623,7 @@ const breakClear = 4.0
 func (b *builder) onRound(v *view, face solid.Face, arm Point) Point {
 	const beyond = 0.02 // radians
 	middle := v.project(face.Centroid).sub(v.project(face.Origin))
-	if face.Span > 2*math.Pi-beyond || middle.norm() < 1e-6*arm.norm() {
+	if face.Around > 2*math.Pi-beyond || middle.norm() < 1e-6*arm.norm() {
 		return arm
 	}
 	on := func(p Point) bool {

@@ -142,7 +142,7 @@ func (b *builder) isFree(text Item) bool { return b.isClear(textExtent(text, b.m
 // sheet.
 func (b *builder) isClear(e Extent) bool {
 	l := label{Extent: e}
-	_, crossed := b.out.crossed(l)
+	_, crossed := l.crossed(b.out.obstacles())
 	return !crossed && l.Min[0] > binding && l.Max[0] < b.out.Width-margin && l.Min[1] > margin &&
 		l.Max[1] < b.out.Height-margin &&
 		!slices.ContainsFunc(b.out.labels(b.metrics), func(o label) bool { return o.Overlaps(l.Extent) })

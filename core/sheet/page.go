@@ -20,6 +20,8 @@ type page struct {
 	stack map[string]float64 // how far the rows of dimensions of a side of a view reach, in mm of paper
 	loose int                // notes
 	shown map[string]bool    // the views that it has
+	// margins are what stands at each view where that is known, at its left, right, over it and under it, in mm of paper.
+	margins map[string][4]float64
 
 	// What is being tried.
 	paper  standards.Paper
@@ -168,6 +170,9 @@ func (p *page) crowded() standards.Scale {
 
 // beside is what stands at a view, in mm of paper: at its left, right, over it and under it.
 func (p *page) beside(view string) [4]float64 {
+	if known, ok := p.margins[view]; ok {
+		return known
+	}
 	out := [4]float64{p.stack[view+" left"], p.wide(view), p.over[view], p.stack[view+" below"]}
 	corner := func(list []beside) bool {
 		return slices.ContainsFunc(list, func(x beside) bool { return x.view == view })

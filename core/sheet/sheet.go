@@ -180,12 +180,12 @@ func (b *builder) loose() error {
 func (b *builder) noteSpot(y float64, text string) (left, foot float64) {
 	const pitch, column = 8.0, 100.0
 	width := math.Min(2*balloonR+2+b.metrics.Width(text, standards.Lettering), column-2*balloonR)
-	labels := b.out.labels(b.metrics)
+	labels, obstacles := b.out.labels(b.metrics), b.out.obstacles()
 	first := binding + 6.0
 	for left = first; left+width < b.out.Width-margin-noteGap; left += column {
 		for foot = y; foot < b.out.Height-margin-noteGap; foot += pitch {
 			here := label{Extent: Extent{Point{left, foot - 1}, Point{left + width, foot + standards.Lettering + 1}}}
-			_, crossed := b.out.crossed(here)
+			_, crossed := here.crossed(obstacles)
 			block := Extent{Point{b.out.Width - margin - blockWidth, margin}, Point{b.out.Width - margin, margin + blockHeight}}
 			if !crossed && !here.Overlaps(block) &&
 				!slices.ContainsFunc(labels, func(l label) bool { return here.Overlaps(l.Extent) }) {

@@ -34,9 +34,9 @@ func (d *Drawing) Unreadable(m Metrics) []string {
 // Touching lists what runs through the texts and balloons of a drawing, but for hatching, each text once.
 func (d *Drawing) Touching(m Metrics) []Touch {
 	var out []Touch
-	labels := d.labels(m)
+	labels, obstacles := d.labels(m), d.obstacles()
 	for i, l := range labels {
-		if t, ok := d.crossed(l); ok {
+		if t, ok := l.crossed(obstacles); ok {
 			out = append(out, t)
 			continue
 		}
@@ -121,13 +121,45 @@ func (d *Drawing) balloon(id string) int {
 	return 0
 }
 
+// obstacle is a line or an arc that may run through a label, with a rectangle around it.
+type obstacle struct {
+	*Item
+	around Extent
+}
+
+// obstacles lists what may run through texts and balloons.
+func (d *Drawing) obstacles() []obstacle {
+	var out []obstacle
+	for i := range d.Items {
+		it := &d.Items[i]
+		if it.Class == Balloon || it.Class == Hatch || it.Kind == "text" {
+			continue
+		}
+		o := obstacle{it, Extent{Point{math.Inf(1), math.Inf(1)}, Point{math.Inf(-1), math.Inf(-1)}}}
+		points, reach := it.Points, Point{}
+		if it.Kind == "arc" {
+			points, reach = []Point{it.Centre}, Point{it.Radius, it.Radius}
+		}
+		for _, p := range points {
+			low, high := p.sub(reach), p.add(reach)
+			for k := range 2 {
+				o.around.Min[k], o.around.Max[k] = math.Min(o.around.Min[k], low[k]), math.Max(o.around.Max[k], high[k])
+			}
+		}
+		out = append(out, o)
+	}
+	return out
+}
+
 // crossed finds the first line that runs through a label.
-func (d *Drawing) crossed(l label) (Touch, bool) {
-	for _, it := range d.Items {
-		switch {
-		case it.Class == Frame && l.frame || it.Class == Balloon || it.Class == Hatch || it.Kind == "text":
-		case l.through(it):
-			return Touch{l.mark, it.Mark, fmt.Sprintf("a %s line runs through %s", it.Class, l.what)}, true
+func (l label) crossed(obstacles []obstacle) (Touch, bool) {
+	for _, o := range obstacles {
+		if o.Class == Frame && l.frame || o.around.Min[0] > l.Max[0] || o.around.Max[0] < l.Min[0] ||
+			o.around.Min[1] > l.Max[1] || o.around.Max[1] < l.Min[1] {
+			continue
+		}
+		if l.through(*o.Item) {
+			return Touch{l.mark, o.Mark, fmt.Sprintf("a %s line runs through %s", o.Class, l.what)}, true
 		}
 	}
 	return Touch{}, false

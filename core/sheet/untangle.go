@@ -11,7 +11,7 @@ import (
 // How many places are tried altogether while a sheet is untangled: a crowded sheet is left as well as it can be made in
 // some seconds.
 const (
-	mostTried   = 1500
+	mostTried   = 4000
 	mostForFits = 120
 )
 
@@ -113,7 +113,7 @@ func elsewhere(m exercise.Mark) []exercise.Mark {
 			if m.Offset[1]+more < leastArc {
 				continue
 			}
-			for _, up := range []float64{0, -4, 4, -8, 8} {
+			for _, up := range []float64{0, -4, 4, -8, 8, -14, 14, -20, 20} {
 				if more != 0 || up != 0 {
 					put(func(n *exercise.Mark) { n.Offset = [2]float64{m.Offset[0] + up, m.Offset[1] + more} })
 				}

@@ -449,7 +449,7 @@ func (b *builder) centreLines(v *view, p *Projection) {
 	var crosses []cross
 	var axes []axis
 	for _, f := range b.geo.Faces {
-		if (f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace) || f.Span < math.Pi-0.01 {
+		if (f.Kind != solid.CylinderFace && f.Kind != solid.ConeFace) || f.Around < math.Pi-0.01 {
 			continue
 		}
 		middle := f.Origin.Add(f.Axis.Scale(f.Centroid.Sub(f.Origin).Dot(f.Axis)))

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"hammerset/core/partition"
 )
 
 // Geometry is a solid described: its faces and edges and the figures of the whole, in
@@ -46,7 +48,41 @@ func describe(k Kernel, s Shape, names [][]string, box func(Shape) (Box, error))
 		return nil, err
 	}
 	g := &Geometry{Faces: s.Faces(), Edges: s.Edges(), Names: names, Props: p, Box: b, Solids: s.Solids()}
+	g.Join()
 	return g, s.Err()
+}
+
+// Join notes the angle that faces beside one another on one round surface cover together: many programs write a bore as
+// two halves. It is to be asked for again where faces have become round that were of free form.
+func (g *Geometry) Join() {
+	sets := partition.Of(len(g.Faces))
+	for _, e := range g.Edges {
+		if e.Kind == LineEdge && len(e.Faces) == 2 && e.Faces[0] != e.Faces[1] &&
+			oneRound(&g.Faces[e.Faces[0]], &g.Faces[e.Faces[1]]) {
+			sets.Join(e.Faces[0], e.Faces[1])
+		}
+	}
+	covered := map[int]float64{}
+	for i := range g.Faces {
+		covered[sets.Root(i)] += g.Faces[i].Span
+	}
+	for i := range g.Faces {
+		if f := &g.Faces[i]; f.Span > 0 {
+			f.Around = math.Min(2*math.Pi, covered[sets.Root(i)])
+		}
+	}
+}
+
+// oneRound tells whether two faces lie on one cylinder or cone, on the same side of it.
+func oneRound(a, b *Face) bool {
+	const near = 1e-6 // mm, and radians
+	if a.Kind != b.Kind || a.Kind != CylinderFace && a.Kind != ConeFace || a.Hollow != b.Hollow ||
+		!a.Axis.Parallel(b.Axis, near) || FromAxis(b.Origin, a.Origin, a.Axis).Norm() > near ||
+		math.Abs(a.HalfAngle-b.HalfAngle) > near {
+		return false
+	}
+	along := b.Origin.Sub(a.Origin).Dot(a.Axis)
+	return math.Abs(a.Radius+along*math.Tan(a.HalfAngle)-b.Radius) < near
 }
 
 // Scaled gives the geometry enlarged by f about the origin.

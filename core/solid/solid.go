@@ -34,6 +34,7 @@ type Face struct {
 	Centroid    Vec
 	Bounds      Box
 	Span        float64 // angle covered around the axis, radians
+	Around      float64 // and by those beside it on the same surface together (Geometry.Join)
 	Edges       []int   // edges on the boundary
 }
 

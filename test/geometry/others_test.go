@@ -1,6 +1,7 @@
 package geometry
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"os"
@@ -187,7 +188,7 @@ func letteringOf(t *testing.T) *lettering.Font {
 }
 
 // foreignParts are STEP files of parts that nobody here wrote: those of the bracket assembly and other examples of
-// Debian's gmsh-doc, and one of its netgen-doc.
+// Debian's gmsh-doc, one of its netgen-doc, and those that programs have written for one another to read.
 func foreignParts(t *testing.T) map[string][]byte {
 	t.Helper()
 	out := map[string][]byte{}
@@ -203,11 +204,28 @@ func foreignParts(t *testing.T) map[string][]byte {
 		}
 		out[fmt.Sprintf("%s %d", p.Name, i)] = data
 	}
-	for _, name := range []string{"tutorial/t20_data.step.gz", "demos/api/step_boundary_colors.stp.gz"} {
+	for _, name := range []string{"tutorial/t20_data.step.gz", "demos/api/step_boundary_colors.stp.gz",
+		"demos/boolean/component8.step.gz"} {
 		out[filepath.Base(name)] = samples.Unzip(t, samples.Folder+name)
 	}
 	if out["screw.step"], err = os.ReadFile(samples.Screw); err != nil {
 		t.Fatal(err)
+	}
+	for _, folder := range []string{"s1-c5-214/*.stp", "s1_pe_214/*.stp", "s1-tu-203/*.stp", "sg1-c5-214.stp",
+		"io1-tu-203.stp"} {
+		files, err := filepath.Glob(samples.Interchange + folder)
+		if err != nil || len(files) == 0 {
+			t.Fatalf("%s: %v", folder, err)
+		}
+		for _, name := range files {
+			data, err := os.ReadFile(name)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if bytes.Contains(data, []byte("MANIFOLD_SOLID_BREP")) { // else it puts others together
+				out[strings.TrimPrefix(name, samples.Interchange)] = data
+			}
+		}
 	}
 	return out
 }
@@ -216,7 +234,7 @@ func foreignParts(t *testing.T) map[string][]byte {
 // that a size could be proposed for, nothing runs through a text or a balloon, and nearly all sizes stand at a view.
 func TestSheetsOfForeignParts(t *testing.T) {
 	f := letteringOf(t)
-	marks, all, open := 0, 0, 0
+	marks, all, open, freeForm := 0, 0, 0, 0
 	for name, data := range foreignParts(t) {
 		ex := sheet.Plain(name, "mm", "reference.step", 1)
 		ref := check.Reference{STEP: data}
@@ -226,7 +244,9 @@ func TestSheetsOfForeignParts(t *testing.T) {
 			continue
 		}
 		for _, left := range out.Left {
-			if open++; left.Kind != "missing" || left.Add != nil {
+			if left.Kind == "unjudged" && strings.HasSuffix(left.What, "it cannot be judged whether the sheet determines them") {
+				freeForm++
+			} else if open++; left.Kind != "missing" || left.Add != nil {
 				t.Errorf("%s: %s: %s", name, left.Kind, left.What)
 			}
 		}
@@ -242,7 +262,9 @@ func TestSheetsOfForeignParts(t *testing.T) {
 		t.Logf("%s: %d of %d at marks, %s at %s, %.0f %% of the free area, %d left", name, at, len(out.Added),
 			ex.Sheet().Paper, ex.Sheet().Scale, 100*d.Used(f), len(out.Left))
 	}
-	if marks < all*95/100 || open > 1 { // how far a hexagon is bevelled is no size of any kind
-		t.Errorf("%d of %d sizes stand at marks, and %d faces are left open", marks, all, open)
+	// How far a hexagon is bevelled is no size of any kind; some domes are splines that are no spheres.
+	if marks < all*95/100 || open > 2 || freeForm > 6 {
+		t.Errorf("%d of %d sizes stand at marks, %d faces are left open, and %d parts have free forms", marks, all, open,
+			freeForm)
 	}
 }

@@ -1,4 +1,5 @@
-// Package samples finds the public files that tests are held against, in Debian's gmsh-doc and netgen-doc.
+// Package samples finds the public files that tests are held against, in Debian's gmsh-doc and netgen-doc and in a
+// package of npm.
 package samples
 
 import (
@@ -16,6 +17,10 @@ const AS1 = Folder + "demos/boolean/as1-tu-203.stp.gz"
 
 // Screw is the countersunk screw of netgen-doc, with a raised head.
 const Screw = "/usr/share/doc/netgen/examples/screw.step"
+
+// Interchange has parts that several programs have written for one another to read (the test rounds of the CAx
+// Interoperability Forum), as npm's occt-import-js ships them; a path from a folder of tests.
+const Interchange = "../../web/node_modules/occt-import-js/test/testfiles/cax-if/"
 
 // Unzip reads a file that is packed with gzip.
 func Unzip(t testing.TB, path string) []byte {

@@ -93,25 +93,80 @@ type said struct {
 // Of audits the sheet of an exercise against the geometry of its reference. The error is of a characteristic that has
 // no place or measure there.
 func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
+	w, err := begin(g, ex)
+	if err != nil {
+		return nil, err
+	}
+	if w.nothing() {
+		return w.out, nil
+	}
+	u, out := w.u, w.out
+	out.Sizes = u.size(w.own(), w.given)
+	stated := w.given.clone()
+	var elsewhere *nearby // looked at where something seems to be stated twice
+	out.Twice = twice(w.given, w.list, stated, func(others []said, s said) bool {
+		if elsewhere == nil {
+			elsewhere = u.nearby(ex, w.given)
+		}
+		return elsewhere.follows(others, s)
+	})
+	out.Stated = len(stated.rows) - len(w.given.rows)
+	var fixed [][]float64
+	out.Symmetric, fixed = u.fill(stated, w.mirrors, u.refusals(ex))
+	if out.Rounded, err = u.rounded(ex, w.list, w.given.rows, fixed); err != nil {
+		return nil, err
+	}
+	out.Missing = u.missing(u.local(stated, w.own()))
+	out.BySymmetry = out.Sizes - out.Stated - len(out.Missing)
+	return out, nil
+}
+
+// Open is what Of finds missing, and nothing else, in a part of its time.
+func Open(g *solid.Geometry, ex *exercise.Exercise) ([]Missing, error) {
+	w, err := begin(g, ex)
+	if err != nil || w.nothing() {
+		return nil, err
+	}
+	stated := w.given.clone().with(w.list)
+	w.u.fill(stated, w.mirrors, w.u.refusals(ex))
+	return w.u.missing(w.u.local(stated, w.own())), nil
+}
+
+// work is an audit that has been begun: the unknowns, what is read from the drawing, and what is stated.
+type work struct {
+	u       *unknowns
+	mirrors []mirror
+	given   *basis
+	list    []said
+	out     *Result
+}
+
+// nothing tells whether there is nothing to be worked out: the part has too many surfaces, or all are of free form.
+func (w *work) nothing() bool { return w.out.TooMany > 0 || w.u.n == 0 }
+
+// own counts the unknowns of the part: centre planes come last, and are no part of it.
+func (w *work) own() int { return w.u.n - 3*len(w.mirrors) }
+
+// begin puts the rows together. The error is of a characteristic that has no place or measure there.
+func begin(g *solid.Geometry, ex *exercise.Exercise) (*work, error) {
 	u := newUnknowns(g)
-	out := &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Evidence{},
+	w := &work{u: u, given: &basis{}}
+	w.out = &Result{Missing: []Missing{}, Twice: []Twice{}, Contradicting: []Contradiction{}, Symmetric: []Evidence{},
 		Read:     []Evidence{},
 		Unjudged: append([]int{}, u.shapeless...)}
+	out := w.out
 	if len(u.carriers) > Most {
 		out.TooMany = len(u.carriers)
-		return out, nil
 	}
-	if u.n == 0 { // all of free form
-		return out, nil
+	if w.nothing() {
+		return w, nil
 	}
-	mirrors := u.mirrors()
-	given := &basis{}
+	w.mirrors = u.mirrors()
 	for _, d := range u.read(ex) {
-		if given.add(d.row) && !plain[d.why.what] {
+		if w.given.add(d.row) && !plain[d.why.what] {
 			out.Read = u.noted(out.Read, d.why)
 		}
 	}
-	var list []said
 	for i := range ex.Characteristics {
 		c := &ex.Characteristics[i]
 		places, err := u.placesOf(c)
@@ -129,30 +184,10 @@ func Of(g *solid.Geometry, ex *exercise.Exercise) (*Result, error) {
 			out.Through = append(out.Through, c.ID)
 		}
 		if len(rows) > 0 {
-			list = append(list, said{c.ID, rows})
+			w.list = append(w.list, said{c.ID, rows})
 		}
 	}
-	own := u.n - 3*len(mirrors) // centre planes come last, and are no part of the part
-	out.Sizes = u.size(own, given)
-	stated := given.clone()
-	var elsewhere *nearby // looked at where something seems to be stated twice
-	out.Twice = twice(given, list, stated, func(others []said, s said) bool {
-		if elsewhere == nil {
-			elsewhere = u.nearby(ex, given)
-		}
-		return elsewhere.follows(others, s)
-	})
-	out.Stated = len(stated.rows) - len(given.rows)
-	var fixed [][]float64
-	out.Symmetric, fixed = u.fill(stated, mirrors, u.refusals(ex))
-	rounded, err := u.rounded(ex, list, given.rows, fixed)
-	if err != nil {
-		return nil, err
-	}
-	out.Rounded = rounded
-	out.Missing = u.missing(u.local(stated, own))
-	out.BySymmetry = out.Sizes - out.Stated - len(out.Missing)
-	return out, nil
+	return w, nil
 }
 
 // size counts what must be stated: the unknowns of the part less what is read from the drawing and less motions of the
@@ -208,15 +243,16 @@ func twice(given *basis, list []said, stated *basis, nearby func(others []said, 
 	return out
 }
 
-// fill puts in what centre lines hold, as far as nothing else does, and gives the rows that it has put in.
+// fill puts in what centre lines hold, and middles that lie in a face, as far as nothing else does, and gives the rows
+// that it has put in.
 func (u *unknowns) fill(stated *basis, mirrors []mirror, refused []evidence) (out []Evidence, rows [][]float64) {
 	out = []Evidence{}
-	for _, d := range u.allowed(u.symmetric(mirrors), refused) {
+	for _, d := range u.allowed(append(u.symmetric(mirrors), u.halved()...), refused) {
 		if !stated.add(d.row) {
 			continue
 		}
 		rows = append(rows, d.row)
-		if d.why.what == symmetric {
+		if d.why.what != centre {
 			out = u.noted(out, d.why)
 		}
 	}

@@ -32,8 +32,9 @@ const (
 	evenly     = "evenly spaced"
 	drillPoint = "point of a drill"
 	symmetric  = "symmetric"
-	centre     = "centre plane" // where it lies, which is of no face
-	asserted   = "stated"       // by a characteristic without a number
+	midway     = "through the middle" // a flat face, of the round one that it cuts in two
+	centre     = "centre plane"       // where it lies, which is of no face
+	asserted   = "stated"             // by a characteristic without a number
 )
 
 // plain is what anyone sees at a glance.

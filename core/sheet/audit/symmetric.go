@@ -120,6 +120,33 @@ func (u *unknowns) alike(n solid.Vec, at float64) (pairs [][2]int, share float64
 	return pairs, found / whole
 }
 
+// halved are the rows of flat faces that cut a round one in two: the middle that is drawn lies in the face. As with
+// symmetry a distance of nothing is not stated, and as there it makes nothing twice that is.
+func (u *unknowns) halved() []drawn {
+	var out []drawn
+	for i := range u.g.Edges {
+		faces := u.g.Edges[i].Faces
+		if len(faces) != 2 {
+			continue
+		}
+		for k, flat := range faces {
+			a, b := u.of[flat], u.of[faces[1-k]]
+			if a < 0 || b < 0 || u.carriers[a].kind != solid.PlaneFace || !u.carriers[b].round() {
+				continue
+			}
+			at, n := u.carriers[b].at, u.carriers[a].dir
+			if math.Abs(u.carriers[b].dir.Dot(n)) > onto || math.Abs(at.Sub(u.carriers[a].at).Dot(n)) > onto {
+				continue
+			}
+			row := u.row()
+			u.putShift(row, a, at, n)
+			u.putShift(row, b, at, n.Scale(-1))
+			out = append(out, drawn{row, evidence{midway, a, b}})
+		}
+	}
+	return out
+}
+
 // symmetric are the rows of symmetry about planes: what is alike across a plane stays so, and the plane keeps its
 // direction among the others.
 func (u *unknowns) symmetric(mirrors []mirror) []drawn {

@@ -61,15 +61,22 @@ func (u *unknowns) bySize() []int {
 	return out
 }
 
-// blended tells whether a face runs smoothly into everything around it: the corner of a blend, which has no size of its
-// own.
+// blended tells whether a face of free form runs smoothly into three others or more, and into everything around it: the
+// corner of a blend, which has no size of its own. A dome at the end of a cylinder has one.
 func (u *unknowns) blended(f solid.Face) bool {
+	beside := map[int]bool{}
 	for _, e := range f.Edges {
-		if x := u.g.Edges[e]; !x.Smooth && !x.Seam && !x.Degenerate {
+		x := u.g.Edges[e]
+		if !x.Smooth && !x.Seam && !x.Degenerate {
 			return false
 		}
+		for _, o := range x.Faces {
+			if u.g.Faces[o].Kind != solid.OtherFace {
+				beside[o] = true
+			}
+		}
 	}
-	return len(f.Edges) > 0
+	return len(beside) > 2
 }
 
 // row is a row without coefficients.
