@@ -221,15 +221,12 @@ func (s *Server) EditSheet(ctx context.Context, in EditSheetRequestObject) (Edit
 		Sheets: len(d.Sheets), Characteristics: d.Characteristics, Audit: *d.Audit,
 		Offers: append([]sheet.Offer{}, d.Offers...), Width: d.Drawing.Width,
 		Height: d.Drawing.Height, Touching: d.Touching, Loose: d.Loose, Frames: []string{},
-		Placing: []string{}, Faces: d.Faces, Balloons: map[string]int{},
+		Placing: d.Placing, Faces: d.Faces, Balloons: map[string]int{},
 		Svg: string(svg.Render(d.Drawing, s.font, svg.Options{Live: true, Handles: true}))}
 	for _, c := range d.Characteristics {
 		out.Balloons[c.ID] = c.Balloon
 		if k := c.Declared(); k != nil && k.Symbol != characteristic.NoSymbol {
 			out.Frames = append(out.Frames, c.ID)
-		}
-		if c.Kind == characteristic.Framed(characteristic.Position).From.Name {
-			out.Placing = append(out.Placing, c.ID)
 		}
 	}
 	for _, p := range standards.Papers {

@@ -3,14 +3,17 @@ package prepare
 import (
 	"context"
 	"errors"
+	"slices"
 
 	"hammerset/core/address"
+	"hammerset/core/characteristic"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/inspect"
 	"hammerset/core/modeller"
 	"hammerset/core/part"
 	"hammerset/core/sheet"
+	"hammerset/core/solid"
 )
 
 // Editor draws sheets that are worked on. It keeps what was projected last, since most of what is done to a sheet
@@ -40,6 +43,8 @@ type Edited struct {
 	Audit *Audited `json:"audit"`
 	// Faces are those of the reference that each characteristic is measured on.
 	Faces map[string][]address.Ref `json:"faces"`
+	// Placing are the characteristics of which a position can be made: distances of an axis.
+	Placing []string `json:"placing"`
 	// Offers answers what was asked for.
 	Offers []sheet.Offer `json:"offers,omitempty"`
 	// Key tells what the sheet was laid out from; Laying is that, where who asks has not got it yet.
@@ -78,7 +83,7 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 		}
 	}
 	out := &Edited{Sheets: ex.Sheets, On: c.Sheet, Drawing: d, Touching: []string{}, Loose: []string{},
-		Characteristics: ex.Characteristics, Offers: offers, Faces: map[string][]address.Ref{},
+		Characteristics: ex.Characteristics, Offers: offers, Faces: map[string][]address.Ref{}, Placing: []string{},
 		Key: e.laying.key}
 	if has != e.laying.key {
 		out.Laying = e.laying
@@ -91,6 +96,9 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 		}
 		for _, p := range places {
 			out.Faces[c.ID] = append(out.Faces[c.ID], address.Faces(p.Faces())...)
+		}
+		if c.Kind == characteristic.Framed(characteristic.Position).From.Name && e.ofAxis(places) {
+			out.Placing = append(out.Placing, c.ID)
 		}
 	}
 	if out.Audit, err = e.audit(ex); err != nil {
@@ -107,6 +115,15 @@ func (e *Editor) Edit(ctx context.Context, ex *exercise.Exercise, ref check.Refe
 		}
 	}
 	return out, nil
+}
+
+// ofAxis tells whether one of the faces that a distance is measured on is round about an axis.
+func (e *Editor) ofAxis(places []characteristic.Place) bool {
+	return slices.ContainsFunc(places, func(p characteristic.Place) bool {
+		return slices.ContainsFunc(p.Faces(), func(f int) bool {
+			return e.laying.Projected.Geometry.Faces[f].Kind == solid.CylinderFace
+		})
+	})
 }
 
 // moves says of what is missing how it would be seen to move on a sheet.

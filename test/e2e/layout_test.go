@@ -508,3 +508,65 @@ func dimensionedByKeys(t *testing.T, a *app, b *rod.Browser) {
 }
 
 func number(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }
+
+// disc is a disc of 80 by 10 with a bore of 20 and two holes of 8 a third of a turn apart, as a model document.
+const disc = `{"hammerset":"model/1","name":"Clamp disc","unit":"mm","parameters":[],"steps":[
+	{"id":"s1","kind":"sketch","plane":{"datum":"XY"},"constraints":[],"entities":[
+		{"id":"o","kind":"circle","center":"origin","radius":40},{"id":"i","kind":"circle","center":"origin","radius":10},
+		{"id":"m","kind":"point","at":[28,0]},{"id":"n","kind":"point","at":[-14,24.2487]},
+		{"id":"h","kind":"circle","center":"m","radius":4},{"id":"k","kind":"circle","center":"n","radius":4}]},
+	{"id":"e1","kind":"extrude","name":"disc","sketch":"s1","regions":"all",
+		"extent":{"kind":"one-side","length":"10 mm"}}]}`
+
+// What is chosen on a sheet is changed beside it, by mouse: a section goes through two features in two planes that are
+// turned into one, a view is moved by itself, arrows stand outside, a frame has other letters of datums.
+func TestChosenOnTheSheet(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	p, _ := layOutModel(t, a, b, disc)
+	p.press("State all that is missing")
+	p.until(`!document.body.innerText.includes("Missing.")`)
+	p.still("A draft, not saved yet")
+	middle := func(selector string) (x, y, w, h float64) {
+		x, y, w, h = p.box(selector)
+		return x + w/2, y + h/2, w, h
+	}
+	click := func(x, y float64) {
+		p.Page.Mouse.MustMoveTo(x, y)
+		p.Page.Mouse.MustDown(proto.InputMouseButtonLeft)
+		p.Page.Mouse.MustUp(proto.InputMouseButtonLeft)
+	}
+	const outline = `.sheet circle.s-visible[data-view="top"]`
+	x, y, w, _ := middle(outline)
+	k := w / 80
+	p.find("button[role=radio]", "Section").MustClick()
+	p.drag(x-50*k, y, 100*k, 0)
+	p.find("button", "Section A–A, from the front").MustClick()
+	p.press("Step it to another feature")
+	click(x-14*k+4*k, y-24.2487*k)
+	p.find("label", "Cut").MustElement("select").MustSelect("turned into one plane")
+	p.still("A draft, not saved yet")
+	p.picture("turned")
+	p.find("button", "Section A–A, from the front")
+	hatched := `document.querySelectorAll('.sheet .s-hatch').length > 5`
+	p.until(hatched)
+
+	// The view from above by itself: the section stays where it is.
+	sx, sy, _, _ := p.box(`.sheet .s-hatch`)
+	p.find("button", "From above").MustClick()
+	p.find("label", "moved by itself").MustElement("input").MustClick()
+	p.still("A draft, not saved yet")
+	p.drag(x+0.7*40*k, y-0.7*40*k, 24, 0)
+	p.until(`Math.abs(document.querySelector('` + outline + `').getBoundingClientRect().left - ` +
+		number(x-w/2+24) + `) < 4`)
+	p.still("A draft, not saved yet")
+	if nx, ny, _, _ := p.box(`.sheet .s-hatch`); math.Abs(nx-sx) > 3 || math.Abs(ny-sy) > 3 {
+		t.Errorf("the section went from %g, %g to %g, %g with a view that is moved by itself", sx, sy, nx, ny)
+	}
+	p.find("button", "Distance, underside of disc").MustClick()
+	p.find("label", "Arrows").MustElement("select").MustSelect("outside")
+	p.until(`document.querySelector("[aria-label=Arrows]")?.value === "outside" ||
+		[...document.querySelectorAll("select")].some((s) => s.value === "outside")`)
+	p.still("A draft, not saved yet")
+	p.picture("chosen")
+}

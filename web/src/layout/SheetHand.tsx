@@ -124,6 +124,7 @@ export function SheetHand(props: Props) {
     const reach = nearby * perPixel(paper.current);
     act({ do: "step", item: chosen, picks: [spot(x, y)], reach });
     setTool("hand");
+    choose(chosen);
   };
   /** A click on the hatching of a rib, in the chosen section. */
   const clickRib = (x: number, y: number) => {
