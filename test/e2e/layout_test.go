@@ -544,7 +544,7 @@ func TestChosenOnTheSheet(t *testing.T) {
 	p.find("button", "Section A–A, from the front").MustClick()
 	p.press("Step it to another feature")
 	click(x-14*k+4*k, y-24.2487*k)
-	p.find("label", "Cut").MustElement("select").MustSelect("turned into one plane")
+	p.find("label", "turned into one plane").MustElement("select").MustSelect("turned into one plane")
 	p.still("A draft, not saved yet")
 	p.picture("turned")
 	p.find("button", "Section A–A, from the front")
