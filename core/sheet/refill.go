@@ -41,15 +41,18 @@ func Refill(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, d *Drawing, 
 	return out, true
 }
 
-// Better tells whether another layout of a sheet is better than this one: no more is touched on it, and the paper is
-// filled better by a share that is worth it.
+// Better tells whether a layout of a sheet is better than another one: less is touched on it, or as much, and the paper
+// is filled better by a share that is worth it.
 func (d *Drawing) Better(than *Drawing, m Metrics) bool {
 	const least, most, worth = 0.42, 0.75, 0.05
 	off := func(d *Drawing) float64 {
 		used := d.Used(m)
 		return math.Max(0, least-used) + math.Max(0, used-most)
 	}
-	return len(d.Touching(m)) <= len(than.Touching(m)) && off(d) < off(than)-worth
+	if now, before := len(d.Touching(m)), len(than.Touching(m)); now != before {
+		return now < before
+	}
+	return off(d) < off(than)-worth
 }
 
 // margins are how far what stands at each view reaches beyond it: at its left, right, over it and under it.

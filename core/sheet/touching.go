@@ -3,6 +3,7 @@ package sheet
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Touch is a line, an arc or an arrow that runs through a text or a balloon, or another text that lies on it. Marks are
@@ -48,6 +49,22 @@ func (d *Drawing) Touching(m Metrics) []Touch {
 		}
 		if !l.frame && (l.Min[0] < binding || l.Min[1] < margin || l.Max[0] > d.Width-margin || l.Max[1] > d.Height-margin) {
 			out = append(out, Touch{l.mark, "", fmt.Sprintf("%s is out of the frame", l.what)})
+		}
+	}
+	return append(out, d.beyond(obstacles)...)
+}
+
+// beyond lists the marks of which a line runs out of the frame, as to a centre that is far away.
+func (d *Drawing) beyond(obstacles []obstacle) []Touch {
+	var out []Touch
+	for _, o := range obstacles {
+		if o.Mark == "" || o.around.Min[0] >= binding && o.around.Min[1] >= margin && o.around.Max[0] <= d.Width-margin &&
+			o.around.Max[1] <= d.Height-margin {
+			continue
+		}
+		t := Touch{o.Mark, "", fmt.Sprintf("a %s line runs out of the frame", o.Class)}
+		if !slices.Contains(out, t) {
+			out = append(out, t)
 		}
 	}
 	return out
