@@ -2,6 +2,7 @@ package prepare
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"hammerset/core/address"
@@ -51,10 +52,10 @@ func Arranged(ctx context.Context, k solid.Kernel, ex exercise.Exercise, ref *pa
 			return nil, err
 		} else if cut {
 			projected, left, err := looked(ctx, k, &local, ref, best.Known(ex.Sheets, local.Sheets))
-			if err != nil {
+			if err != nil && !errors.Is(err, sheet.ErrNothingCut) {
 				return nil, err
 			}
-			if len(left) == 0 {
+			if err == nil && len(left) == 0 {
 				ex, best, hidden = local, projected, left
 				continue
 			}

@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -38,6 +39,9 @@ func (t *Turn) Apply(p solid.Vec) solid.Vec {
 
 // whole tells whether the whole view is a section: not a piece of it alone.
 func (p *Projection) whole() bool { return len(p.Planes) > 0 && len(p.Broken) == 0 }
+
+// ErrNothingCut says that a local section cuts nothing.
+var ErrNothingCut = errors.New("nothing is cut within the line: draw it around the feature that the cut goes through")
 
 // section is what a cut leaves of a solid.
 type section struct {
@@ -267,7 +271,7 @@ func (p *projecting) brokenOut(shape solid.Shape, f solid.Frame, reach float64) 
 		return nil, err
 	}
 	if len(one.faces) == 0 {
-		return nil, fmt.Errorf("nothing is cut within the line: draw it around the feature that the cut goes through")
+		return nil, ErrNothingCut
 	}
 	return &section{pieces: []piece{*one}, planes: planes, local: true}, nil
 }

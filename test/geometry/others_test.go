@@ -268,3 +268,35 @@ func TestSheetsOfForeignParts(t *testing.T) {
 			freeForm)
 	}
 }
+
+// A part from elsewhere that lies askew is given by as many sizes as before.
+func TestForeignPartsThatLieAskew(t *testing.T) {
+	f, k := letteringOf(t), occ.Kernel{}
+	parts := foreignParts(t)
+	for _, name := range []string{"component8.step.gz", "s1_pe_214/foot_back_prt.stp", "s1_pe_214/tail_turbine_prt.stp"} {
+		c, err := k.ReadSTEP(ctx, parts[name])
+		if err != nil {
+			t.Fatal(err)
+		}
+		moved, _, err := k.Transform(c.Shape, oddPose())
+		if err != nil {
+			t.Fatal(err)
+		}
+		askew, err := k.WriteSTEP([]solid.Titled{{Shape: moved, Name: "askew"}}, "askew", solid.AP214)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var added, left [2]int
+		for i, data := range [][]byte{parts[name], askew} {
+			ex := sheet.Plain(name, "mm", "reference.step", 1)
+			out, err := prepare.Propose(ctx, checker(), ex, check.Reference{STEP: data}, f, prepare.Quietly)
+			if err != nil {
+				t.Fatalf("%s: %v", name, err)
+			}
+			added[i], left[i] = len(out.Added), len(out.Left)
+		}
+		if added[0] != added[1] || left[0] != left[1] {
+			t.Errorf("%s: %v sizes and %v left, as it lies and askew", name, added, left)
+		}
+	}
+}

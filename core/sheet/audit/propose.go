@@ -51,6 +51,11 @@ func (u *unknowns) seeing(c *candidate, of change) int {
 	}
 	if !c.asked {
 		c.asked = true
+		// What is nothing, as the distance of a centre from the axis that it lies on, is never stated.
+		size, err := c.kind.Measure(u.g, c.Places[0], characteristic.How{})
+		if err == nil && math.Abs(size) < onto {
+			return -1
+		}
 		rows, err := u.statedRows(&exercise.Characteristic{Kind: c.Kind}, c.Places)
 		if err == nil && len(rows) > 0 && norm(rows[0]) > nothing {
 			for _, row := range rows {
