@@ -229,8 +229,8 @@ func All() []*Kind { return all }
 // all are the declarations. They are never changed.
 var all = []*Kind{
 	angle(), spacing(), coneAngle(), startAngle(), bend(), boltCircle(), chamfer(), concentric(), count(), depth(),
-	diameter(), distance(), keyDepth(), arcLength(), mass(), material(), solids(), parallel(), perpendicular(), pitch(),
-	datum(), position(), radius(), slope(), slotLength(), symmetric(), taper(), thread(), wall(),
+	diameter(), rim(), distance(), keyDepth(), arcLength(), mass(), material(), solids(), parallel(), perpendicular(),
+	pitch(), datum(), position(), radius(), slope(), slotLength(), symmetric(), taper(), thread(), wall(),
 }
 
 // Of gives the kind of a name; nil where there is none.

@@ -178,9 +178,17 @@ func (f *finding) corners(c int) {
 	}
 }
 
-// tapers adds the distances from flat faces to the circles in which a cone meets others.
+// tapers adds the distances from flat faces to the circles in which a cone meets others, and the circles in which it
+// meets flat ones.
 func (f *finding) tapers(c int) {
 	cone := &f.carriers[c]
+	for _, k := range f.flats(func(k int, o *carrier) bool {
+		return (f.moves[c] || f.moves[k]) && o.dir.Parallel(cone.dir, onto)
+	}) {
+		for _, flat := range f.carriers[k].faces {
+			f.add(cone.faces[:1], []int{flat})
+		}
+	}
 	for _, beside := range f.rims(c) {
 		for _, k := range f.flats(func(k int, o *carrier) bool {
 			return (f.moves[c] || f.moves[k]) && o.dir.Parallel(cone.dir, onto)
