@@ -94,7 +94,7 @@ const interrupted = 0.08
 func handling(paper int, factor float64) float64 {
 	cost := 0.03 * float64(paper) * float64(paper)
 	if factor < 1 {
-		cost += 0.08 * math.Log2(1/factor)
+		cost += 0.12 * math.Log2(1/factor)
 	} else {
 		cost += 0.02 * math.Log2(factor)
 	}

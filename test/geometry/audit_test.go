@@ -263,6 +263,23 @@ func TestAPartThatStandsSpecially(t *testing.T) {
 	}
 }
 
+// The distance of two holes of a circle of evenly spaced ones follows from the circle, however the part is looked at.
+func TestHolesAroundAreStatedTwice(t *testing.T) {
+	b := demoExercise(t, "gland-flange")
+	key, _, err := checker().Load(ctx, b.ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g := solidOf(t, key)
+	ex := *b.Parsed
+	holes := g.Named("*h1.p/bore")
+	ex.Characteristics = append(slices.Clone(ex.Characteristics),
+		stating("apart", "distance", g.Address(holes[0]), g.Address(holes[1])))
+	if r, err := audit.Of(g, &ex); err != nil || len(r.Twice) != 1 || r.Twice[0].Drop != "apart" {
+		t.Errorf("%v %+v", err, r)
+	}
+}
+
 // another is a pair of holes that has no distance yet; of holes that all have one, the first again.
 func another(n int, edges [][2]int) (a, b int) {
 	for a := range n {

@@ -36,7 +36,7 @@ func TestLongPartsAreInterrupted(t *testing.T) {
 		{"along x", check.Reference{Document: stepped(t, yz)}, "x 100 480", "1:1"},
 		{"along z", check.Reference{Document: stepped(t, xy)}, "x 100 480", "1:1"},
 		{"as STEP, turned", check.Reference{STEP: stepAttempt(t, stepped(t, yz), oddPose(), 1).STEP}, "any", "1:1"},
-		{"a hole near one end", check.Reference{Document: stepped(t, yz, 150)}, "x 200.3 493.7", "1:2"},
+		{"a hole near one end", check.Reference{Document: stepped(t, yz, 150)}, "x 200.3 493.7", "1:1"},
 		{"holes all along", check.Reference{Document: stepped(t, yz, 220, 380)}, "", ""},
 		{"short", check.Reference{Document: drilledAt(t, 20, 30)}, "", ""},
 	} {

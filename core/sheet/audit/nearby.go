@@ -29,11 +29,11 @@ type nearby struct {
 // nearby changes the positions of all surfaces at once, each change that is free by another amount. Directions and
 // sizes stay, so that what is parallel, square, coaxial or tangent stays so exactly.
 func (u *unknowns) nearby(ex *exercise.Exercise, given *basis) *nearby {
-	held := given.clone()
+	held, around := given.clone(), u.ringed(ex)
 	for i := range u.carriers {
 		c := &u.carriers[i]
 		for k, w := range c.ways {
-			if c.faces == nil || w.kind != along && w.kind != sideways && w.kind != endways {
+			if c.faces == nil || around[i] || w.kind != along && w.kind != sideways && w.kind != endways {
 				own := u.row()
 				own[c.first+k] = 1
 				held.add(own)
@@ -54,6 +54,28 @@ func (u *unknowns) nearby(ex *exercise.Exercise, given *basis) *nearby {
 	out := &nearby{u: newUnknowns(g), ex: ex, given: &basis{}, rows: map[string][][]float64{}}
 	for _, d := range out.u.read(ex) {
 		out.given.add(d.row)
+	}
+	return out
+}
+
+// ringed are the carriers of what stands around something: they stay, since evenly spaced is nothing that shifts of
+// each alone keep exactly.
+func (u *unknowns) ringed(ex *exercise.Exercise) map[int]bool {
+	out := map[int]bool{}
+	for i := range ex.Characteristics {
+		c := &ex.Characteristics[i]
+		if !c.Declared().Around && !c.Declared().Ring {
+			continue
+		}
+		places, err := u.placesOf(c)
+		if err != nil {
+			continue // told with the characteristic
+		}
+		for _, p := range places {
+			for _, f := range p.Faces() {
+				out[u.of[f]] = true
+			}
+		}
 	}
 	return out
 }
