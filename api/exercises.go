@@ -200,7 +200,8 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 	b := in.Body
 	d, err := s.school.TryDraft(ctx, by, in.Id, step(b.Step), school.DraftChange{Title: b.Title, Number: b.Number,
 		Task: b.Task, Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, IssuedBy: b.IssuedBy,
-		TitleBlock: b.TitleBlock, General: b.General, Arrange: b.Arrange, Refused: b.Refused}, b.Save, value(b.Over))
+		TitleBlock: b.TitleBlock, General: b.General, Arrange: b.Arrange, Refused: b.Refused,
+		Rubric: b.Rubric, WhatIfs: b.WhatIfs, WhatIfFiles: b.WhatIfFiles}, b.Save, value(b.Over))
 	if err != nil {
 		return nil, err
 	}
@@ -244,7 +245,12 @@ func draft(in school.Draft) Draft {
 		IssuedBy: ex.IssuedBy, TitleBlock: ex.TitleBlock, General: ex.General,
 		Unit: ex.Unit, Working: working(in.Working), Characteristics: ex.Characteristics,
 		Dimensioned: ex.Sheets.Dimensioned(), Audit: *in.Drafted.Audit,
-		Refused: append([]exercise.Evidence{}, ex.Refused...)}
+		Refused: append([]exercise.Evidence{}, ex.Refused...), Rubric: ex.Rubric,
+		WhatIfs: append([]exercise.WhatIf{}, ex.WhatIfs...), WhatIfFiles: ex.WhatIfFiles, WhatIfFaults: in.Drafted.WhatIfs,
+		Driving: in.Drafted.Driving, CapFaults: []CapFault{}}
+	for _, f := range exercise.CapFaults() {
+		out.CapFaults = append(out.CapFaults, CapFault{When: f.When, Words: f.Words})
+	}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),
 			Words: f.Words})

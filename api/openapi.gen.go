@@ -566,14 +566,18 @@ type Desk struct {
 // Draft defines model for Draft.
 type Draft struct {
 	// Audit Whether a sheet determines its part.
-	Audit           SheetAudit            `json:"audit"`
+	Audit SheetAudit `json:"audit"`
+
+	// CapFaults what a cap can be for
+	CapFaults       []CapFault            `json:"capFaults"`
 	Characteristics []DraftCharacteristic `json:"characteristics"`
 	Density         string                `json:"density"`
 
 	// Dimensioned how many dimensions the sheet has
-	Dimensioned int         `json:"dimensioned"`
-	Faces       []DraftFace `json:"faces"`
-	General     Tolerance   `json:"general"`
+	Dimensioned int           `json:"dimensioned"`
+	Driving     []DrivingSize `json:"driving"`
+	Faces       []DraftFace   `json:"faces"`
+	General     Tolerance     `json:"general"`
 
 	// IssuedBy the owner
 	IssuedBy string      `json:"issuedBy"`
@@ -583,6 +587,7 @@ type Draft struct {
 
 	// Refused what is not to be read from the drawing
 	Refused []RefusedEvidence `json:"refused"`
+	Rubric  Rubric            `json:"rubric"`
 	Task    string            `json:"task"`
 	Title   string            `json:"title"`
 
@@ -590,7 +595,14 @@ type Draft struct {
 	TitleBlock TitleBlock   `json:"titleBlock"`
 	Unit       string       `json:"unit"`
 	Values     []DraftValue `json:"values"`
-	Working    Working      `json:"working"`
+
+	// WhatIfFaults of each what-if why it cannot be made, empty where it can
+	WhatIfFaults []string `json:"whatIfFaults"`
+
+	// WhatIfFiles an attempt in STEP comes with a file for each what-if
+	WhatIfFiles bool          `json:"whatIfFiles"`
+	WhatIfs     []DraftWhatIf `json:"whatIfs"`
+	Working     Working       `json:"working"`
 }
 
 // DraftCharacteristic defines model for DraftCharacteristic.
@@ -634,6 +646,12 @@ type DraftValue struct {
 	Places int               `json:"places"`
 	Text   string            `json:"text"`
 }
+
+// DraftWhatIf defines model for DraftWhatIf.
+type DraftWhatIf = exercise.WhatIf
+
+// DrivingSize defines model for DrivingSize.
+type DrivingSize = prepare.Size
 
 // EditedModel defines model for EditedModel.
 type EditedModel struct {
@@ -1079,6 +1097,7 @@ type NewDraft struct {
 
 	// Refused what is not to be read from the drawing
 	Refused *[]RefusedEvidence `json:"refused,omitempty"`
+	Rubric  *Rubric            `json:"rubric,omitempty"`
 	Save    bool               `json:"save"`
 	Step    DraftStep          `json:"step"`
 	Task    string             `json:"task"`
@@ -1086,6 +1105,10 @@ type NewDraft struct {
 
 	// TitleBlock what the title block says beside title, number, owner, material and unit
 	TitleBlock *TitleBlock `json:"titleBlock,omitempty"`
+
+	// WhatIfFiles an attempt in STEP comes with a file for each what-if
+	WhatIfFiles *bool          `json:"whatIfFiles,omitempty"`
+	WhatIfs     *[]DraftWhatIf `json:"whatIfs,omitempty"`
 }
 
 // NewIssue defines model for NewIssue.

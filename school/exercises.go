@@ -356,6 +356,9 @@ type DraftChange struct {
 	TitleBlock      *exercise.TitleBlock      `json:"titleBlock,omitempty"`
 	General         *exercise.Tolerance       `json:"general,omitempty"`
 	Refused         *[]exercise.Evidence      `json:"refused,omitempty"`
+	Rubric          *exercise.Rubric          `json:"rubric,omitempty"`
+	WhatIfs         *[]exercise.WhatIf        `json:"whatIfs,omitempty"`
+	WhatIfFiles     *bool                     `json:"whatIfFiles,omitempty"`
 	Arrange         bool                      `json:"-"` // lay the sheet out anew
 }
 
@@ -449,6 +452,14 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, chan
 	case faulty != nil:
 		return unfinished()
 	}
+	for i, fault := range d.WhatIfs {
+		switch {
+		case fault != "" && save:
+			return Draft{}, refuse(Faulty, fmt.Sprintf("what-if %d: %s", i+1, fault), "put it right, or remove it")
+		case fault != "":
+			return unfinished()
+		}
+	}
 	if change.Arrange && save {
 		w.exercise.Sheets = []exercise.Sheet{*d.Sheet}
 	} else {
@@ -489,6 +500,15 @@ func (c DraftChange) onto(ex *exercise.Exercise) {
 	}
 	if c.Refused != nil {
 		ex.Refused = *c.Refused
+	}
+	if c.Rubric != nil {
+		ex.Rubric = *c.Rubric
+	}
+	if c.WhatIfs != nil {
+		ex.WhatIfs = *c.WhatIfs
+	}
+	if c.WhatIfFiles != nil {
+		ex.WhatIfFiles = *c.WhatIfFiles && len(ex.WhatIfs) > 0
 	}
 }
 

@@ -6,8 +6,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"sort"
+	"strings"
 
 	"hammerset/core/address"
 	"hammerset/core/check"
@@ -19,7 +21,6 @@ import (
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
 	"hammerset/core/words"
-	"strings"
 )
 
 // Exercise draws the sheet of an exercise and makes the mesh of its reference.
@@ -86,7 +87,7 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 // one does not hide what the others state. With arrange its sheet is laid out anew, of those that are finished.
 func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref check.Reference, m sheet.Metrics,
 	arrange bool, progress Progress) (*Drafted, error) {
-	named, _, err := c.Load(ctx, ref)
+	named, build, err := c.Load(ctx, ref)
 	if err != nil {
 		return nil, &modeller.Refused{What: err.Error(), Remedy: "give a model document or a STEP file of the part"}
 	}
@@ -95,7 +96,22 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 	if err != nil {
 		return nil, err
 	}
-	out := &Drafted{Faces: []modeller.FaceRow{}, Values: []DraftValue{}, Unit: ex.Unit, Solids: geo.Solids}
+	out := &Drafted{Faces: []modeller.FaceRow{}, Values: []DraftValue{}, Unit: ex.Unit, Solids: geo.Solids,
+		Driving: []Size{}, WhatIfs: []string{}}
+	if build != nil {
+		for _, p := range ref.Document.Parameters {
+			if slices.Contains(build.Table.Driving(), p.Name) {
+				out.Driving = append(out.Driving, Size{p.Name, p.Formula})
+			}
+		}
+	}
+	for _, w := range ex.WhatIfs {
+		fault, err := whatIf(ctx, c, ref, build, w)
+		if err != nil {
+			return nil, err
+		}
+		out.WhatIfs = append(out.WhatIfs, fault)
+	}
 	if out.Unit == "" {
 		out.Unit = "mm"
 		if ref.Document != nil {
@@ -248,4 +264,37 @@ func stated(geo *solid.Geometry, ex *exercise.Exercise, c *exercise.Characterist
 		v.Limits = ex.StateOf(c.Declared(), s.Value-minus).Text + " … " + ex.StateOf(c.Declared(), s.Value+plus).Text
 	}
 	return nil
+}
+
+// whatIf says in words why a what-if cannot be made of a reference; nothing where it can.
+func whatIf(ctx context.Context, c *check.Checker, ref check.Reference, build *part.Build,
+	w exercise.WhatIf) (string, error) {
+	switch {
+	case build == nil:
+		return "a STEP file has no driving sizes that could be changed: leave it out, or take a model as the reference", nil
+	case strings.TrimSpace(w.Name) == "":
+		return "give it a name", nil
+	case len(w.Set) == 0:
+		return "say which driving size is changed", nil
+	}
+	set := map[string]quantity.Quantity{}
+	for _, name := range slices.Sorted(maps.Keys(w.Set)) {
+		was, ok := build.Table.Lookup(name)
+		if !ok || !slices.Contains(build.Table.Driving(), name) {
+			return fmt.Sprintf("the reference has no driving size %q: choose one that it has", name), nil
+		}
+		v, err := build.Table.Eval(w.Set[name], was.Dim)
+		if err != nil {
+			return fmt.Sprintf("%s: %v", name, err), nil
+		}
+		set[name] = quantity.Quantity{Value: v, Dim: was.Dim}
+	}
+	b, err := c.Rebuilder.Rebuild(ctx, ref.Document, set)
+	if err != nil {
+		return "", err
+	}
+	if b.Solid == nil || len(b.Failed()) > 0 {
+		return "the reference cannot be rebuilt with these sizes: take others", nil
+	}
+	return "", nil
 }

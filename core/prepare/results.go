@@ -43,6 +43,16 @@ type Drafted struct {
 	Unit   string          `json:"unit"`
 	Solids int             `json:"solids"`
 	Audit  *Audited        `json:"audit"` // of the characteristics that are finished
+	// Driving are the driving sizes of the reference, with what they are.
+	Driving []Size `json:"driving"`
+	// WhatIfs says of each of the exercise why it cannot be made; nothing where it can.
+	WhatIfs []string `json:"whatIfs"`
+}
+
+// Size is a driving size of a reference, as it is written.
+type Size struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
 }
 
 // Faulty is the first characteristic that cannot be measured, or nil.

@@ -102,3 +102,45 @@ func TestDraftOfAnExercise(t *testing.T) {
 	move(registrar, 0, "undo", 409)
 	move(registrar, 0, "drop", 200)
 }
+
+// How an exercise is marked, and what it is rebuilt with, is worked on before it is issued: points, caps, the weight
+// and the driving size of a characteristic, what-ifs. What cannot be made is told and in no version.
+func TestMarkingIsWorkedOnBeforeIssuing(t *testing.T) {
+	a := startApp(t)
+	p := signIn(t, startBrowser(t), a, "ottoline")
+	p.open("/exercises/1?tab=characteristics")
+	p.press("Add a what-if")
+	p.find("fieldset [role=status]", "Give it a name.")
+	p.press("Save as a new version")
+	p.find("[role=alert]", "give it a name")
+	names := p.MustElements(`input[aria-label^="Name of what-if"]`)
+	n := len(names)
+	names[n-1].MustInput("A thicker base")
+	p.find("fieldset [role=status]", "Say which driving size is changed.")
+	sizes := p.MustElements(fmt.Sprintf(`input[aria-label$="in what-if %d"]`, n))
+	sizes[0].MustInput("-3 mm")
+	p.find("fieldset [role=status]", "cannot be rebuilt")
+	sizes[0].MustSelectAllText().MustInput(sizes[0].MustProperty("placeholder").Str() + " + 1 mm")
+	p.until(`document.querySelectorAll("fieldset [role=status], [role=alert]").length === 0`)
+	p.picture("what-ifs")
+	p.MustElement(`input[aria-label="Whole part"]`).MustSelectAllText().MustInput("17")
+	p.MustElement("button[aria-expanded]").MustClick()
+	p.find("label", "Driving size")
+	p.MustElement(`input[aria-label="Weight among the characteristics"]`).MustSelectAllText().MustInput("3")
+	p.picture("marking")
+	p.press("Save as a new version")
+	p.find("h1", "version 2")
+	var d struct {
+		Rubric          struct{ WholePart float64 }
+		WhatIfs         []struct{ Name string }
+		Characteristics []struct{ Weight float64 }
+	}
+	_, answer := a.client("ottoline").do("GET", "/api/exercises/1/draft", "", "")
+	if err := json.Unmarshal([]byte(answer), &d); err != nil {
+		t.Fatal(err)
+	}
+	if d.Rubric.WholePart != 17 || len(d.WhatIfs) != n || d.WhatIfs[n-1].Name != "A thicker base" ||
+		d.Characteristics[0].Weight != 3 {
+		t.Errorf("the new version has %+v", d)
+	}
+}

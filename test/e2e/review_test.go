@@ -267,6 +267,8 @@ func TestExerciseFromSTEP(t *testing.T) {
 	second.press("Save as a new version")
 	second.find("[role=alert]", "filled in under Edit cannot be measured yet")
 	second.MustClose()
+	teacher.MustReload() // else it has still to hear of it
+	teacher.find("button[aria-expanded]", "not yet").MustClick()
 	teacher.MustElement(`select[aria-label="Add a face from the list"]`).MustSelect(faces[1])
 	teacher.find("p[role=status]", "Reads ")
 	teacher.MustReload() // what is not saved yet is there again

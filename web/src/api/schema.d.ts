@@ -2568,6 +2568,10 @@ export interface components {
             characteristics: components["schemas"]["DraftCharacteristic"][];
             /** @description what is not to be read from the drawing */
             refused?: components["schemas"]["RefusedEvidence"][];
+            rubric?: components["schemas"]["Rubric"];
+            whatIfs?: components["schemas"]["DraftWhatIf"][];
+            /** @description an attempt in STEP comes with a file for each what-if */
+            whatIfFiles?: boolean;
             /** @description lay the sheet out anew */
             arrange: boolean;
             save: boolean;
@@ -2617,6 +2621,26 @@ export interface components {
             audit: components["schemas"]["SheetAudit"];
             /** @description what is not to be read from the drawing */
             refused: components["schemas"]["RefusedEvidence"][];
+            rubric: components["schemas"]["Rubric"];
+            whatIfs: components["schemas"]["DraftWhatIf"][];
+            /** @description an attempt in STEP comes with a file for each what-if */
+            whatIfFiles: boolean;
+            /** @description of each what-if why it cannot be made, empty where it can */
+            whatIfFaults: string[];
+            driving: components["schemas"]["DrivingSize"][];
+            /** @description what a cap can be for */
+            capFaults: components["schemas"]["CapFault"][];
+        };
+        DraftWhatIf: {
+            name: string;
+            /** @description of driving sizes, as formulas */
+            set: {
+                [key: string]: string;
+            };
+        };
+        DrivingSize: {
+            name: string;
+            text: string;
         };
         /** @description Whether a sheet determines its part. */
         SheetAudit: {

@@ -7,6 +7,9 @@ import { cx } from "../app/cx";
 import { type SheetFinding, SheetFindings, auditWords } from "./SheetAudit";
 import { Field, FieldRow } from "../controls/Field";
 import { TitleBlock } from "./TitleBlock";
+import { Points } from "../review/Points";
+import { DeductionFields, PointFields } from "../review/RubricFields";
+import { WhatIfs } from "./WhatIfs";
 import { type Characteristic, type Draft, useDraft } from "./useDraft";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
@@ -128,6 +131,31 @@ function Form({
           />
         </FieldRow>
       )}
+      {draft.driving.length > 0 && (
+        <FieldRow label="Driving size">
+          <select
+            className="select select-xs flex-1"
+            value={c.parameter ?? ""}
+            title="The size of the reference that is behind it"
+            onChange={(e) => change({ ...c, parameter: e.target.value || undefined })}
+          >
+            <option value="">none</option>
+            {draft.driving.map((d) => (
+              <option key={d.name} value={d.name}>
+                {d.name}
+              </option>
+            ))}
+          </select>
+        </FieldRow>
+      )}
+      <FieldRow label="Weight">
+        <Points
+          label="Weight among the characteristics"
+          most={1000}
+          value={c.free ? 0 : (c.weight ?? 1)}
+          set={(weight) => change({ ...c, weight: weight || undefined, free: weight === 0 })}
+        />
+      </FieldRow>
       {c.kind === "datum" && (
         <FieldRow label="Datum">
           <select
@@ -474,6 +502,22 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                   onChange={(e) => fill({ ...now, task: e.target.value })}
                 />
               </Field>
+              <WhatIfs
+                list={now.whatIfs ?? draft.whatIfs}
+                faults={now.whatIfs === draft.whatIfs ? draft.whatIfFaults : []}
+                driving={draft.driving}
+                files={now.whatIfFiles ?? draft.whatIfFiles}
+                change={(whatIfs, whatIfFiles) => fill({ ...now, whatIfs, whatIfFiles })}
+              />
+              <PointFields
+                rubric={now.rubric ?? draft.rubric}
+                setRubric={(rubric) => fill({ ...now, rubric })}
+              />
+              <DeductionFields
+                rubric={now.rubric ?? draft.rubric}
+                setRubric={(rubric) => fill({ ...now, rubric })}
+                faults={draft.capFaults}
+              />
               <label className="flex items-center gap-2">
                 <input
                   type="checkbox"

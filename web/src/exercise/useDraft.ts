@@ -20,6 +20,10 @@ export interface Filled {
   titleBlock?: Draft["titleBlock"];
   /** What is not to be read from the drawing; not there in what was kept before. */
   refused?: Draft["refused"];
+  /** How it is marked, and what it is rebuilt with. */
+  rubric?: Draft["rubric"];
+  whatIfs?: Draft["whatIfs"];
+  whatIfFiles?: boolean;
 }
 
 /** How long a hand rests before what it filled in is looked at, in milliseconds. */
@@ -35,6 +39,9 @@ const filledOf = (d: Draft): Filled => ({
   issuedBy: d.issuedBy,
   titleBlock: d.titleBlock,
   refused: d.refused,
+  rubric: d.rubric,
+  whatIfs: d.whatIfs,
+  whatIfFiles: d.whatIfFiles,
 });
 
 const begun = (d: Draft | undefined) => d && d.working.revision !== 0;
@@ -152,7 +159,10 @@ export function useDraft(id: number) {
   return {
     q,
     now,
-    fill,
+    fill: (next: Filled) => {
+      save.reset(); // what it said is being put right
+      fill(next);
+    },
     draft,
     working: draft?.working,
     changed: edited !== null || (draft?.working.revision ?? 0) !== 0,

@@ -8,46 +8,11 @@ import { useKept } from "../app/keep";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { cx } from "../app/cx";
 import { Table } from "../controls/Table";
+import { Points } from "./Points";
+import { DeductionFields, PointFields } from "./RubricFields";
 
 type Rubric = Schemas["Rubric"];
 type View = Schemas["RubricView"];
-
-const parts = [
-  ["characteristics", "Characteristics"],
-  ["wholePart", "Whole part"],
-  ["robustness", "Constraint robustness"],
-  ["sketches", "Sketch health"],
-  ["practice", "Good practice"],
-] as const;
-const offs = [
-  ["late", "For every day begun after the due date"],
-  ["repeats", "For every attempt after the first"],
-] as const;
-
-function Points({
-  label,
-  value,
-  most,
-  set,
-}: {
-  label: string;
-  value: number;
-  most: number;
-  set: (v: number) => void;
-}) {
-  return (
-    <input
-      type="number"
-      aria-label={label}
-      className="input input-xs w-20 text-right"
-      min={0}
-      max={most}
-      step="any"
-      value={value}
-      onChange={(e) => set(Number(e.target.value))}
-    />
-  );
-}
 
 function Editor({
   view,
@@ -64,114 +29,11 @@ function Editor({
   weights: Record<string, number>;
   setWeights: (w: Record<string, number>) => void;
 }) {
-  const caps = rubric.caps ?? [];
   return (
     <>
-      <Panel title="Points">
-        <ul className="px-4 py-2 text-sm">
-          {parts.map(([k, label]) => (
-            <li key={k} className="flex items-center justify-between py-0.5">
-              <span>{label}</span>
-              <Points
-                label={label}
-                most={10000}
-                value={rubric[k] ?? 0}
-                set={(v) => setRubric({ ...rubric, [k]: v })}
-              />
-            </li>
-          ))}
-          <li className="flex justify-between border-t border-base-300 pt-1 font-semibold">
-            <span>Together</span>
-            <span>{points(parts.reduce((s, [k]) => s + (rubric[k] ?? 0), 0))}</span>
-          </li>
-        </ul>
-      </Panel>
+      <PointFields rubric={rubric} setRubric={setRubric} />
       <Worths worths={worths} />
-      <Panel title="Taken off">
-        <ul className="px-4 py-2 text-sm">
-          {offs.map(([k, label]) => {
-            const d = rubric[k];
-            return (
-              <li key={k} className="flex flex-wrap items-center gap-x-2 py-0.5">
-                <label className="mr-auto flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-xs"
-                    checked={!!d}
-                    onChange={(e) =>
-                      setRubric({
-                        ...rubric,
-                        [k]: e.target.checked ? { each: 10, most: 50 } : undefined,
-                      })
-                    }
-                  />
-                  {label}
-                </label>
-                {d && (
-                  <span className="flex items-center gap-1">
-                    <Points
-                      label={`${label}, percent`}
-                      most={100}
-                      value={d.each}
-                      set={(v) =>
-                        setRubric({ ...rubric, [k]: { ...d, each: v, most: Math.max(v, d.most) } })
-                      }
-                    />
-                    %, at most{" "}
-                    <Points
-                      label={`${label}, at most percent`}
-                      most={100}
-                      value={d.most}
-                      set={(v) => setRubric({ ...rubric, [k]: { ...d, most: v } })}
-                    />
-                    %
-                  </span>
-                )}
-              </li>
-            );
-          })}
-        </ul>
-      </Panel>
-      <Panel title="Caps">
-        <ul className="px-4 py-2 text-sm">
-          {view.faults.map((f) => {
-            const cap = caps.find((c) => c.when === f.when);
-            const rest = caps.filter((c) => c.when !== f.when);
-            return (
-              <li key={f.when} className="flex flex-wrap items-center gap-x-2 py-0.5">
-                <label className="mr-auto flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-xs"
-                    checked={!!cap}
-                    onChange={(e) =>
-                      setRubric({
-                        ...rubric,
-                        caps: e.target.checked ? [...rest, { when: f.when, percent: 50 }] : rest,
-                      })
-                    }
-                  />
-                  where {f.words}
-                </label>
-                {cap && (
-                  <span className="flex items-center gap-1">
-                    at most{" "}
-                    <Points
-                      label={`Cap where ${f.words}, percent`}
-                      most={100}
-                      value={cap.percent}
-                      set={(v) =>
-                        setRubric({ ...rubric, caps: [...rest, { when: f.when, percent: v }] })
-                      }
-                    />
-                    %
-                  </span>
-                )}
-              </li>
-            );
-          })}
-        </ul>
-      </Panel>
+      <DeductionFields rubric={rubric} setRubric={setRubric} faults={view.faults} />
       <Panel title="Weights of the characteristics">
         <Table>
           <tbody>
