@@ -51,6 +51,7 @@ const (
 	Arrows   = "arrows"     // of a linear mark: outside, inside, or by themselves where Text is empty
 	Symbol   = "symbol"     // of surface texture with Text, on the face whose line was picked; of a mark: which, Text
 	Freely   = "free"       // have a view moved by itself, or not, as On says
+	SeenFrom = "seen"       // a view from the side Text, at which nothing stands yet
 	Smooth   = "smooth"     // show the tangent edges of a view, or not, as On says
 	HideEdge = "hidden"     // show the hidden edges of a view, or not, as On says
 	ScaleTo  = "scale"      // a view, or the sheet, in the scale Text
@@ -426,6 +427,8 @@ func (c Command) onView(set exercise.Sheets, s *exercise.Sheet, i int) error {
 		s.Views[i].Free = c.On
 	case ScaleTo:
 		return rescale(&s.Views[i].Scale, c.Text)
+	case SeenFrom:
+		return c.seenFrom(set, &s.Views[i])
 	case Flip:
 		return turn(&s.Views[i])
 	case CutAs:
@@ -433,6 +436,24 @@ func (c Command) onView(set exercise.Sheets, s *exercise.Sheet, i int) error {
 	default:
 		return c.unknown()
 	}
+	return nil
+}
+
+// seenFrom has a view look from another side. What stands at it, or is taken from it, is of what it shows now.
+func (c Command) seenFrom(set exercise.Sheets, v *exercise.View) error {
+	_, known := viewFrame(c.Text)
+	_, principal := viewFrame(v.Kind)
+	switch {
+	case !known:
+		return &Impossible{fmt.Sprintf("%q is no side to look from", c.Text), "choose one of the list"}
+	case !principal || v.Cut != nil:
+		return &Impossible{"this view is taken from another one", "remove it, and take it anew"}
+	case slices.ContainsFunc(set.Views(), func(o exercise.View) bool { return o.Parent == v.ID }):
+		return &Impossible{"other views are taken from this one", "remove those first, or add a view from the other side"}
+	case slices.ContainsFunc(set.Marks(), func(m exercise.Mark) bool { return m.View == v.ID }):
+		return &Impossible{"something stands at this view", "remove it first, or add a view from the other side"}
+	}
+	v.Kind, v.Label, v.Breaks, v.Clip = c.Text, "", nil, nil
 	return nil
 }
 

@@ -123,6 +123,7 @@ func TestMarkingIsWorkedOnBeforeIssuing(t *testing.T) {
 	sizes[0].MustSelectAllText().MustInput(sizes[0].MustProperty("placeholder").Str() + " + 1 mm")
 	p.until(`document.querySelectorAll("fieldset [role=status], [role=alert]").length === 0`)
 	p.picture("what-ifs")
+	p.MustElement(`select[aria-label="General tolerance"]`).MustSelect("ISO 2768-1 class")
 	p.MustElement(`input[aria-label="Whole part"]`).MustSelectAllText().MustInput("17")
 	p.MustElement("button[aria-expanded]").MustClick()
 	p.find("label", "Driving size")
@@ -134,13 +135,14 @@ func TestMarkingIsWorkedOnBeforeIssuing(t *testing.T) {
 		Rubric          struct{ WholePart float64 }
 		WhatIfs         []struct{ Name string }
 		Characteristics []struct{ Weight float64 }
+		General         struct{ Kind, Class string }
 	}
 	_, answer := a.client("ottoline").do("GET", "/api/exercises/1/draft", "", "")
 	if err := json.Unmarshal([]byte(answer), &d); err != nil {
 		t.Fatal(err)
 	}
 	if d.Rubric.WholePart != 17 || len(d.WhatIfs) != n || d.WhatIfs[n-1].Name != "A thicker base" ||
-		d.Characteristics[0].Weight != 3 {
+		d.Characteristics[0].Weight != 3 || d.General.Kind != "iso2768" || d.General.Class != "m" {
 		t.Errorf("the new version has %+v", d)
 	}
 }

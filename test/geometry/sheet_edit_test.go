@@ -64,6 +64,23 @@ func again(t *testing.T, of, into any) {
 	}
 }
 
+// A view at which nothing stands is looked at from another side; one with dimensions, a section, and one from which
+// others are taken is not.
+func TestAViewFromAnotherSide(t *testing.T) {
+	b, ex := platePlan(t)
+	if out, err := onSheet(t, b, ex, sheet.Command{Do: sheet.SeenFrom, Item: "view:front", Text: "left"}); err != nil ||
+		out.Sheets.View("front").Kind != "left" {
+		t.Errorf("%v", err)
+	}
+	b, ex = sheetOf(t, "bearing-bracket")
+	for _, c := range []struct{ text, say string }{{"left", "something stands at this view"}, {"nowhere", "no side"}} {
+		if _, err := onSheet(t, b, ex, sheet.Command{Do: sheet.SeenFrom, Item: "view:front", Text: c.text}); err == nil ||
+			!strings.Contains(err.Error(), c.say) {
+			t.Errorf("from %s: %v, expected %q", c.text, err, c.say)
+		}
+	}
+}
+
 // A page lays out by itself what needs no view that is not projected yet, and nothing that takes long; the whole set is
 // drawn as those have it who read it.
 func TestLayingOutAhead(t *testing.T) {

@@ -2421,7 +2421,7 @@ export interface components {
         /** @description one thing that is done to a sheet */
         SheetCommand: {
             /** @enum {string} */
-            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "step" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose" | "add-sheet" | "end-sheet" | "onto" | "local" | "whole" | "datums" | "position" | "arrows" | "symbol" | "free";
+            do: "move" | "flip" | "remove" | "drop" | "put" | "write" | "hidden" | "scale" | "paper" | "untangle" | "merge" | "renumber" | "show" | "section" | "step" | "cut" | "detail" | "dimension" | "state" | "offers" | "projection" | "tolerance" | "affix" | "smooth" | "parentheses" | "number" | "shorten" | "square" | "frame" | "zone" | "propose" | "add-sheet" | "end-sheet" | "onto" | "local" | "whole" | "datums" | "position" | "arrows" | "symbol" | "free" | "seen";
             /** @description its number in its set, from 0 */
             sheet?: number;
             /** @description what it is done to, mark:m3 or view:front, or several with spaces between */

@@ -489,6 +489,14 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                   />
                 </label>
               ))}
+              <div className="flex items-center gap-2">
+                <span className="w-32">General tolerance</span>
+                <ToleranceFields
+                  whole
+                  tolerance={now.general ?? draft.general}
+                  change={(general) => general && fill({ ...now, general })}
+                />
+              </div>
               <TitleBlock
                 owner={now.issuedBy ?? draft.issuedBy}
                 block={now.titleBlock ?? draft.titleBlock}

@@ -13,25 +13,27 @@ const begins: Record<string, Tolerance> = {
 interface Props {
   tolerance?: Tolerance;
   change: (t: Tolerance | undefined) => void;
+  /** It is that of the whole sheet. */
+  whole?: boolean;
 }
 
 /** The tolerance of one size, and how the sheet prints it. */
-export function ToleranceFields({ tolerance, change }: Props) {
+export function ToleranceFields({ tolerance, change, whole = false }: Props) {
   const kind = tolerance?.kind ?? "";
   return (
     <>
       <select
         className="select select-xs flex-1"
-        aria-label="Tolerance"
+        aria-label={whole ? "General tolerance" : "Tolerance"}
         value={kind}
         onChange={(e) => {
           change(begins[e.target.value]);
         }}
       >
-        <option value="">as for the whole sheet</option>
+        {!whole && <option value="">as for the whole sheet</option>}
         <option value="sheet">the sheet's own rounding</option>
         <option value="iso2768">ISO 2768-1 class</option>
-        <option value="iso286">ISO 286 fit</option>
+        {!whole && <option value="iso286">ISO 286 fit</option>}
         <option value="limits">deviations</option>
       </select>
       {tolerance && (kind === "iso2768" || kind === "iso286") && (

@@ -20,6 +20,7 @@ export interface Filled {
   titleBlock?: Draft["titleBlock"];
   /** What is not to be read from the drawing; not there in what was kept before. */
   refused?: Draft["refused"];
+  general?: Draft["general"];
   /** How it is marked, and what it is rebuilt with. */
   rubric?: Draft["rubric"];
   whatIfs?: Draft["whatIfs"];
@@ -39,6 +40,7 @@ const filledOf = (d: Draft): Filled => ({
   issuedBy: d.issuedBy,
   titleBlock: d.titleBlock,
   refused: d.refused,
+  general: d.general,
   rubric: d.rubric,
   whatIfs: d.whatIfs,
   whatIfFiles: d.whatIfFiles,

@@ -114,6 +114,14 @@ function ViewForm({ v, drawn, act, choose, tool, hold }: { v: View } & Omit<Prop
   const section = v.cut && v.cut.kind !== "local" ? v.cut : null;
   return (
     <div className="flex flex-col gap-2 border-y border-base-300 px-4 py-2">
+      {!v.cut && sides.some(([kind]) => kind === v.kind) && (
+        <Choice
+          label="Seen"
+          value={v.kind}
+          among={sides}
+          take={(text) => act({ do: "seen", item, text })}
+        />
+      )}
       <Choice
         label="Scale"
         value={v.scale ?? drawn.sheet.scale}
