@@ -46,8 +46,10 @@ func TestNothingTypedIsLost(t *testing.T) {
 	})
 	t.Run("by reloading", func(t *testing.T) {
 		d := ada.openBoard(sketch)
+		const drawn = "svg[role=application] [data-id]"
+		before := d.count(drawn)
 		quickLine(d, 20)
-		time.Sleep(200 * time.Millisecond) // drawn, and not sent yet
+		eventually(t, "the line is drawn", func() bool { return d.count(drawn) > before }) // and not sent yet
 		ada.open(sketch)
 		ada.MustElement("svg[role=application]")
 		eventually(t, "the second line is saved", func() bool { return lines() == 2 })
