@@ -30,7 +30,10 @@ export function WhatIfs({
       <div className="flex flex-col gap-3 px-4 py-2 text-sm">
         {!first && <p>The reference has no driving sizes that could be changed.</p>}
         {list.map((w, i) => (
-          <fieldset key={i} className="flex flex-col gap-1 border-l-4 border-base-300 pl-2">
+          <fieldset
+            key={i}
+            className="relative flex flex-col gap-1 border-l-4 border-base-300 pl-2"
+          >
             <legend className="sr-only">What-if {i + 1}</legend>
             <div className="flex items-center gap-2">
               <input
