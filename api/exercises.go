@@ -35,7 +35,7 @@ func exerciseOf(in school.Exercise) Exercise {
 	for _, w := range ex.WhatIfs {
 		out.WhatIfs = append(out.WhatIfs, w.Name)
 	}
-	for _, r := range ex.Rubric.Parts() {
+	for _, r := range ex.Rubric.Parts(ex.Kind) {
 		if r.Points == 0 {
 			continue
 		}
@@ -248,7 +248,7 @@ func draft(in school.Draft) Draft {
 		Refused: append([]exercise.Evidence{}, ex.Refused...), Rubric: ex.Rubric,
 		WhatIfs: append([]exercise.WhatIf{}, ex.WhatIfs...), WhatIfFiles: ex.WhatIfFiles, WhatIfFaults: in.Drafted.WhatIfs,
 		Driving: in.Drafted.Driving, CapFaults: []CapFault{}}
-	for _, f := range exercise.CapFaults() {
+	for _, f := range exercise.CapFaults(exercise.Part) {
 		out.CapFaults = append(out.CapFaults, CapFault{When: f.When, Words: f.Words})
 	}
 	for i, f := range in.Drafted.Faces {

@@ -66,7 +66,7 @@ func (s *Server) TryRubric(ctx context.Context, in TryRubricRequestObject) (TryR
 
 func rubric(v school.RubricView) RubricView {
 	out := RubricView{Title: v.Issue.Title + ", " + v.Issue.ClassName, Rubric: v.Rubric, Rows: list(v.Rows, rubricRow)}
-	for _, f := range exercise.CapFaults() {
+	for _, f := range exercise.CapFaults(exercise.Part) {
 		out.Faults = append(out.Faults, CapFault{When: f.When, Words: f.Words})
 	}
 	out.Worths = list(v.Worths, func(w grade.Worth) FaultWorth {

@@ -17,6 +17,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"hammerset/core/check"
+	"hammerset/core/exercise"
 	"hammerset/core/modeller"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
@@ -141,8 +142,11 @@ func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, err
 	return &out, nil
 }
 
-// withAtlas makes the mistake atlas of an exercise that comes without one.
+// withAtlas makes the mistake atlas of an exercise that comes without one; of an assembly those of its parts.
 func withAtlas(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
+	if b.Parsed.Kind == exercise.Assembly {
+		return withAtlases(ctx, p, b)
+	}
 	ref, err := documents.ReadReference(b.Reference)
 	if err != nil || ref.Document == nil || b.Atlas != nil {
 		return err
@@ -152,6 +156,21 @@ func withAtlas(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
 		return fmt.Errorf("the mistake atlas: %w", err)
 	}
 	return nil
+}
+
+// withAtlases puts the mistake atlases of the parts into the reference of an assembly, where they are not there.
+func withAtlases(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
+	ref, err := documents.ReadAssemblyReference(b.Parsed, b.Reference)
+	if err != nil {
+		return err
+	}
+	for _, own := range ref.Exercises {
+		if err := withAtlas(ctx, p, own); err != nil {
+			return err
+		}
+	}
+	b.Reference, err = ref.Zip()
+	return err
 }
 
 func atlasCommand() *cobra.Command {

@@ -6,9 +6,31 @@ import (
 	"hammerset/core/solid"
 )
 
-// condition is one residual of a joint: a length that vanishes where it holds. Value works it out from the
+// condition is one residual of a joint: a length that vanishes where it holds. Of works it out from the
 // frames of the two features in space, and writes to da and db by how much it changes with each of their vectors.
-type condition func(a, b *solid.Frame, da, db *solid.Frame) float64
+// What it asks for may take several of them.
+type condition struct {
+	what What
+	of   func(a, b *solid.Frame, da, db *solid.Frame) float64
+}
+
+// What is one thing that a joint asks for.
+type What string
+
+// What joints ask for.
+const (
+	Parallel What = "parallel" // directions
+	Coaxial  What = "coaxial"  // places on an axis
+	Seated   What = "seated"   // so far along an axis, or over a flat face
+	Held     What = "turned"   // so far about an axis
+	Meeting  What = "meeting"  // at one place
+	Screwed  What = "screwed"  // along an axis as far as it is turned
+	Running  What = "on the curve"
+	Distant  What = "distance"
+	Angled   What = "angle"
+	Touching What = "touching"
+	Facing   What = "facing" // the right way round
+)
 
 // placedJoint is a joint with its sizes and features, before it becomes conditions.
 type placedJoint struct {
@@ -52,39 +74,41 @@ func between(a, b *solid.Frame, v solid.Vec, da, db *solid.Frame, dv *solid.Vec)
 // senses; which of them holds is what the joint began with.
 func parallelAxes(j *placedJoint) []condition {
 	return []condition{
-		func(a, b, da, db *solid.Frame) float64 { return product(j.reach, a.Z, b.X, &da.Z, &db.X) },
-		func(a, b, da, db *solid.Frame) float64 { return product(j.reach, a.Z, b.Y, &da.Z, &db.Y) },
+		{Parallel, func(a, b, da, db *solid.Frame) float64 { return product(j.reach, a.Z, b.X, &da.Z, &db.X) }},
+		{Parallel, func(a, b, da, db *solid.Frame) float64 { return product(j.reach, a.Z, b.Y, &da.Z, &db.Y) }},
 	}
 }
 
 // squareAxes: the directions are square to one another.
 func squareAxes(j *placedJoint) []condition {
-	return []condition{func(a, b, da, db *solid.Frame) float64 { return product(j.reach, a.Z, b.Z, &da.Z, &db.Z) }}
+	return []condition{{Parallel, func(a, b, da, db *solid.Frame) float64 {
+		return product(j.reach, a.Z, b.Z, &da.Z, &db.Z)
+	}}}
 }
 
 // onAxis: the place of a is on the axis of b.
 func onAxis(*placedJoint) []condition {
 	return []condition{
-		func(a, b, da, db *solid.Frame) float64 { return between(a, b, b.X, da, db, &db.X) },
-		func(a, b, da, db *solid.Frame) float64 { return between(a, b, b.Y, da, db, &db.Y) },
+		{Coaxial, func(a, b, da, db *solid.Frame) float64 { return between(a, b, b.X, da, db, &db.X) }},
+		{Coaxial, func(a, b, da, db *solid.Frame) float64 { return between(a, b, b.Y, da, db, &db.Y) }},
 	}
 }
 
 // alongAxis: the place of a is as far along the direction of b as the offset says.
 func alongAxis(j *placedJoint) []condition {
-	return []condition{func(a, b, da, db *solid.Frame) float64 {
+	return []condition{{Seated, func(a, b, da, db *solid.Frame) float64 {
 		return between(a, b, b.Z, da, db, &db.Z) - j.offset
-	}}
+	}}}
 }
 
 // meeting: both are at one place.
 func meeting(*placedJoint) []condition {
 	var out []condition
 	for k := range 3 {
-		out = append(out, func(a, b, da, db *solid.Frame) float64 {
+		out = append(out, condition{Meeting, func(a, b, da, db *solid.Frame) float64 {
 			da.O[k], db.O[k] = 1, -1
 			return a.O[k] - b.O[k]
-		})
+		}})
 	}
 	return out
 }
@@ -93,9 +117,9 @@ func meeting(*placedJoint) []condition {
 // cosine and the sine of how far it is turned, q cos - p sin is the sine of what is left.
 func heldTurn(j *placedJoint) []condition {
 	sin, cos := math.Sincos(j.angle)
-	return []condition{func(a, b, da, db *solid.Frame) float64 {
+	return []condition{{Held, func(a, b, da, db *solid.Frame) float64 {
 		return product(j.reach*cos, a.X, b.Y, &da.X, &db.Y) + product(-j.reach*sin, a.X, b.X, &da.X, &db.X)
-	}}
+	}}}
 }
 
 // turned is by how much a is turned about the direction of b, in (-π, π], with its slopes times f.
@@ -114,12 +138,12 @@ func wrap(angle float64) float64 { return math.Remainder(angle, 2*math.Pi) }
 // positive lead goes along the direction of b as a turns about it by the right-hand rule.
 func screwed(j *placedJoint) []condition {
 	pitch := j.lead / (2 * math.Pi) // along, for each radian
-	return []condition{func(a, b, da, db *solid.Frame) float64 {
+	return []condition{{Screwed, func(a, b, da, db *solid.Frame) float64 {
 		var sa, sb solid.Frame
 		along := between(a, b, b.Z, &sa, &sb, &sb.Z) - j.offset
 		da.O, db.O, db.Z = sa.O.Scale(-1), sb.O.Scale(-1), sb.Z.Scale(-1)
 		return pitch * wrap(turned(pitch, a, b, da, db)-along/pitch)
-	}}
+	}}}
 }
 
 // alongside: directions that are parallel; an axis lies along a flat face where it is square to its normal.
@@ -137,24 +161,24 @@ func angled(j *placedJoint) []condition {
 	if j.roles[0] != j.roles[1] {
 		cos = math.Sin(j.angle)
 	}
-	return []condition{func(a, b, da, db *solid.Frame) float64 {
+	return []condition{{Angled, func(a, b, da, db *solid.Frame) float64 {
 		return product(j.reach, a.Z, b.Z, &da.Z, &db.Z) - j.reach*cos
-	}}
+	}}}
 }
 
 // apart: the places are as far from one another as r.
-func apart(r float64) condition {
-	return func(a, b, da, db *solid.Frame) float64 {
+func apart(what What, r float64) condition {
+	return condition{what, func(a, b, da, db *solid.Frame) float64 {
 		d := a.O.Sub(b.O)
 		u := d.Unit()
 		da.O, db.O = u, u.Scale(-1)
 		return d.Norm() - r
-	}
+	}}
 }
 
 // beside: the place of a is as far from the axis of b as r.
-func beside(r float64) condition {
-	return func(a, b, da, db *solid.Frame) float64 {
+func beside(what What, r float64) condition {
+	return condition{what, func(a, b, da, db *solid.Frame) float64 {
 		d := a.O.Sub(b.O)
 		x, y := d.Dot(b.X), d.Dot(b.Y)
 		l := math.Hypot(x, y)
@@ -165,7 +189,7 @@ func beside(r float64) condition {
 		da.O, db.O = u, u.Scale(-1)
 		db.X, db.Y = d.Scale(x/l), d.Scale(y/l)
 		return l - r
-	}
+	}}
 }
 
 // onCurve: the place of a is on a straight edge or an axis, on a round edge, or on a bent one.
@@ -174,32 +198,39 @@ func onCurve(j *placedJoint) []condition {
 		return onBent(j)
 	}
 	if j.roles[1] != ring {
-		return onAxis(j)
+		return asked(Running, onAxis(j))
 	}
-	flatly := func(a, b, da, db *solid.Frame) float64 { return between(a, b, b.Z, da, db, &db.Z) }
-	return []condition{flatly, beside(j.b.Radius)}
+	return []condition{level(Running, 0), beside(Running, j.b.Radius)}
 }
 
 // level: the place of a is as far above the plane of b as r.
-func level(r float64) condition {
-	return func(a, b, da, db *solid.Frame) float64 { return between(a, b, b.Z, da, db, &db.Z) - r }
+func level(what What, r float64) condition {
+	return condition{what, func(a, b, da, db *solid.Frame) float64 { return between(a, b, b.Z, da, db, &db.Z) - r }}
+}
+
+// asked are conditions that stand for another thing.
+func asked(what What, list []condition) []condition {
+	for i := range list {
+		list[i].what = what
+	}
+	return list
 }
 
 // distant: so far from one another. Flat faces and axes are held parallel.
 func distant(j *placedJoint) []condition {
 	switch j.roles {
 	case [2]role{flat, flat}:
-		return append(parallelAxes(j), level(j.distance))
+		return append(parallelAxes(j), level(Distant, j.distance))
 	case [2]role{point, flat}:
-		return []condition{level(j.distance)}
+		return []condition{level(Distant, j.distance)}
 	case [2]role{axis, flat}:
-		return append(squareAxes(j), level(j.distance))
+		return append(squareAxes(j), level(Distant, j.distance))
 	case [2]role{point, point}:
-		return []condition{apart(j.distance)}
+		return []condition{apart(Distant, j.distance)}
 	case [2]role{point, axis}:
-		return []condition{beside(j.distance)}
+		return []condition{beside(Distant, j.distance)}
 	}
-	return append(parallelAxes(j), beside(j.distance))
+	return append(parallelAxes(j), beside(Distant, j.distance))
 }
 
 // touching: the surfaces touch from outside, or a shaft or ball inside a hollow one.
@@ -210,13 +241,13 @@ func touching(j *placedJoint) []condition {
 	}
 	switch j.roles {
 	case [2]role{rod, flat}:
-		return append(squareAxes(j), level(j.a.Radius))
+		return append(squareAxes(j), level(Touching, j.a.Radius))
 	case [2]role{ball, flat}:
-		return []condition{level(j.a.Radius)}
+		return []condition{level(Touching, j.a.Radius)}
 	case [2]role{rod, rod}:
-		return append(parallelAxes(j), beside(reach))
+		return append(parallelAxes(j), beside(Touching, reach))
 	case [2]role{ball, rod}:
-		return []condition{beside(reach)}
+		return []condition{beside(Touching, reach)}
 	}
-	return []condition{apart(reach)}
+	return []condition{apart(Touching, reach)}
 }

@@ -25,6 +25,9 @@ type piece struct {
 // curveThrough is the curve through places, of which there are at least four. Slopes are those of the cubic spline with
 // continuous curvature, by the lengths of the chords.
 func curveThrough(places []solid.Vec) *curve {
+	if len(places) < 4 {
+		return nil
+	}
 	at := make([]float64, len(places))
 	for i := 1; i < len(places); i++ {
 		at[i] = at[i-1] + math.Max(places[i].Distance(places[i-1]), 1e-12)
@@ -136,6 +139,27 @@ func (c *curve) off(p solid.Vec) (r [2]float64, by [2]solid.Vec) {
 	return r, by
 }
 
+// PathApart is how far one path lies from another at most: from each place of either to the curve through the places of
+// the other. Fewer than four places are no curve, and compared place by place.
+func PathApart(a, b []solid.Vec) float64 {
+	most := 0.0
+	for _, pair := range [][2][]solid.Vec{{a, b}, {b, a}} {
+		c := curveThrough(pair[1])
+		for _, p := range pair[0] {
+			least := math.Inf(1)
+			for _, q := range pair[1] {
+				least = math.Min(least, p.Distance(q))
+			}
+			if c != nil {
+				foot, _, _ := c.foot(p)
+				least = math.Min(least, p.Distance(foot))
+			}
+			most = math.Max(most, least)
+		}
+	}
+	return most
+}
+
 // onBent: the place of a is on a curve of b.
 func onBent(j *placedJoint) []condition {
 	c := curveThrough(j.b.Points)
@@ -147,7 +171,7 @@ func onBent(j *placedJoint) []condition {
 	}
 	var out []condition
 	for k := range 2 {
-		out = append(out, func(a, b, da, db *solid.Frame) float64 {
+		out = append(out, condition{Running, func(a, b, da, db *solid.Frame) float64 {
 			d := a.O.Sub(b.O)
 			r, by := c.off(solid.Vec{d.Dot(b.X), d.Dot(b.Y), d.Dot(b.Z)})
 			g := by[k]
@@ -155,7 +179,7 @@ func onBent(j *placedJoint) []condition {
 			da.O, db.O = along, along.Scale(-1)
 			db.X, db.Y, db.Z = d.Scale(g[0]), d.Scale(g[1]), d.Scale(g[2])
 			return r[k]
-		})
+		}})
 	}
 	return out
 }

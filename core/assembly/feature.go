@@ -119,6 +119,13 @@ func (s *Shape) Feature(name string) (*Feature, bool) {
 	return &s.Features[i], true
 }
 
+// With is the shape with other features and another box around them.
+func (s *Shape) With(features []Feature, box solid.Box) *Shape {
+	out := *s
+	out.Features, out.Box, out.byName = features, box, nil
+	return &out
+}
+
 // Named describes the features of a solid. Faces are called by their names, edges by the two faces that they lie
 // between ("A & B") and corners by the three that meet in them, each in alphabetical order; what has no name of
 // its own is left out, and so is what has no plain form. words are what the faces are called, in their order.

@@ -318,7 +318,7 @@ func (m *Mechanism) group(p *placedJoint) solve.Group {
 		a, b = pa.Place(&fa), pb.Place(&fb)
 		for k, c := range list {
 			da, db = solid.Frame{}, solid.Frame{}
-			r[k] = c(&a, &b, &da, &db)
+			r[k] = c.of(&a, &b, &da, &db)
 			if jac == nil {
 				continue
 			}

@@ -106,7 +106,7 @@ func (m *Mechanism) rows(p *placedJoint) [][]float64 {
 	var out [][]float64
 	for _, c := range p.kind.conditions(p) {
 		var da, db solid.Frame
-		c(&a, &b, &da, &db)
+		c.of(&a, &b, &da, &db)
 		row := make([]float64, rigid.Unknowns*len(m.bodies))
 		if ba >= 0 {
 			slope(row[rigid.Unknowns*ba:], &pa, &fa, &da, m.moves.Reach)

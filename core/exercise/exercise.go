@@ -21,13 +21,16 @@ import (
 // Upgrade).
 const Version = "exercise/3"
 
-// Part is the kind of an exercise whose reference is one part.
-const Part = "part"
+// Kinds of exercises, by what their reference is: one part, or an assembly, whose bundle the exercise lies in.
+const (
+	Part     = "part"
+	Assembly = "assembly"
+)
 
 // Exercise is the exercise document.
 type Exercise struct {
 	Hammerset       string           `json:"hammerset"`
-	Kind            string           `json:"kind"` // what the reference is: a part
+	Kind            string           `json:"kind"` // what the reference is: a part or an assembly
 	Title           string           `json:"title"`
 	Number          string           `json:"number"` // drawing number
 	Task            string           `json:"task"`
@@ -37,7 +40,7 @@ type Exercise struct {
 	TitleBlock      TitleBlock       `json:"titleBlock,omitzero"`
 	Unit            string           `json:"unit"`
 	Reference       string           `json:"reference"` // file name: model JSON or STEP
-	Solids          int              `json:"solids"`
+	Solids          int              `json:"solids,omitempty"`
 	General         Tolerance        `json:"general"`
 	Characteristics []Characteristic `json:"characteristics"`
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
@@ -52,8 +55,10 @@ type Exercise struct {
 	// Prints tell the faces of a STEP reference that the exercise names: by the numbers of a file alone they would be
 	// others as soon as it is written anew.
 	Prints map[string]Print `json:"prints,omitempty"`
-	Rubric Rubric           `json:"rubric"`
-	Sheets Sheets           `json:"sheets"`
+	// Assembly is what an exercise of that kind asks for beside its parts; nil of one part.
+	Assembly *OfAssembly `json:"assembly,omitempty"`
+	Rubric   Rubric      `json:"rubric"`
+	Sheets   Sheets      `json:"sheets"`
 }
 
 // TitleBlock is what the title block says beside title, number, owner, material and unit (ISO 7200).
@@ -161,8 +166,9 @@ func (e *Exercise) Check() error {
 	if e.Hammerset != Version {
 		return &Error{"/hammerset", fmt.Sprintf("expected %q, found %q", Version, e.Hammerset)}
 	}
-	if e.Kind != Part {
-		return &Error{"/kind", fmt.Sprintf("%q is not a kind of exercise that can be read: expected %q", e.Kind, Part)}
+	if e.Kind != Part && e.Kind != Assembly {
+		return &Error{"/kind", fmt.Sprintf("%q is not a kind of exercise that can be read: expected %q or %q", e.Kind, Part,
+			Assembly)}
 	}
 	if n := len(e.Sheets); n < 1 || n > MostSheets {
 		return &Error{"/sheets", fmt.Sprintf("a set has 1 to %d sheets, and not %d", MostSheets, n)}
@@ -191,10 +197,13 @@ func (e *Exercise) Check() error {
 			return err
 		}
 	}
+	if err := e.checkAssembly(ids, balloons); err != nil {
+		return err
+	}
 	if err := e.Sheets.check(ids); err != nil {
 		return err
 	}
-	return e.Rubric.Check()
+	return e.Rubric.Check(e.Kind)
 }
 
 // checkCharacteristic finds what is wrong with a characteristic that stands at a place.
@@ -367,6 +376,13 @@ func (e *Exercise) Limits(c *Characteristic, s characteristic.Stated) (minus, pl
 	case kind.Zero() && t.Kind == "iso2768":
 		t = Tolerance{Kind: "sheet"} // its tables are of sizes
 	}
+	return e.allowed(t, dim, s, kind.General)
+}
+
+// allowed gives the deviations that a tolerance allows of a stated value. General is the general tolerance of a kind
+// that has one of its own.
+func (e *Exercise) allowed(t Tolerance, dim quantity.Dim, s characteristic.Stated,
+	general func(standards.Class, float64) (float64, error)) (minus, plus float64, err error) {
 	switch t.Kind {
 	case "", "sheet":
 		least := 0.01
@@ -378,8 +394,8 @@ func (e *Exercise) Limits(c *Characteristic, s characteristic.Stated) (minus, pl
 	case "iso2768":
 		var v float64
 		switch {
-		case kind.General != nil && !s.Inner:
-			v, err = kind.General(standards.Class(t.Class), s.Value)
+		case general != nil && !s.Inner:
+			v, err = general(standards.Class(t.Class), s.Value)
 		case dim == quantity.Angle:
 			v, err = standards.Angular(standards.Class(t.Class), s.Leg)
 			v *= quantity.Degree.Factor

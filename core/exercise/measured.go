@@ -24,8 +24,9 @@ func (e *Exercise) Measured(reference []byte) (string, error) {
 		WhatIfFiles                              bool
 		Loose                                    []Loose
 		Reference                                string
+		Assembly                                 *OfAssembly `json:",omitempty"`
 	}{e.Hammerset, e.Kind, e.Unit, e.Density, e.Material, e.Solids, e.General, list, e.WhatIfs, e.WhatIfFiles,
-		e.Loose, hex.EncodeToString(file[:])})
+		e.Loose, hex.EncodeToString(file[:]), e.Assembly.measured()})
 	if err != nil {
 		return "", err
 	}

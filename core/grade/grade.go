@@ -44,9 +44,12 @@ type criterion func(r *report.Report, rubric exercise.Rubric, weights []float64)
 // blank is the mark for a part of a rubric before it is judged.
 //
 // Labels and points have their home in the rubric.
-func blank(rubric exercise.Rubric, id string) report.Mark {
+func blank(rubric exercise.Rubric, id string) report.Mark { return blankOf(exercise.Part, rubric, id) }
+
+// blankOf is a blank mark of a kind of exercise.
+func blankOf(kind string, rubric exercise.Rubric, id string) report.Mark {
 	m := report.Mark{ID: id}
-	for _, part := range rubric.Parts() {
+	for _, part := range rubric.Parts(kind) {
 		if part.ID == id {
 			m.Label, m.OutOf = part.Label, part.Points
 		}
@@ -55,7 +58,10 @@ func blank(rubric exercise.Rubric, id string) report.Mark {
 }
 
 // criteria are the parts of a rubric in the order in which they are told.
-func criteria() []criterion {
+func criteria(ex *exercise.Exercise) []criterion {
+	if ex.Assembly != nil {
+		return ofAssembly(ex)
+	}
 	return []criterion{characteristics, wholePart, robustness, sketches, practice}
 }
 
@@ -74,10 +80,12 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) Marking {
 		w := row.Weight
 		if c := ex.Characteristic(row.ID); c != nil {
 			w = c.Weighs()
+		} else if c := ex.Assembly.Requirement(row.ID); c != nil {
+			w = c.Weighs()
 		}
 		out.Weights = append(out.Weights, w)
 	}
-	for _, judge := range criteria() {
+	for _, judge := range criteria(ex) {
 		if m, ok := judge(r, ex.Rubric, out.Weights); ok {
 			m = rounded(m)
 			out.Marks = append(out.Marks, m)
@@ -310,13 +318,17 @@ func capOf(r *report.Report, rubric exercise.Rubric) (percent float64, why strin
 	for _, f := range r.Whole {
 		there[exercise.CapSolids] = there[exercise.CapSolids] || f.ID == "solids" && f.Verdict != report.In
 	}
+	kind := exercise.Part
+	if r.Assembly != nil {
+		kind, there = exercise.Assembly, faultsOfAssembly(r)
+	}
 	for _, s := range r.Steps {
 		there[exercise.CapFailed] = there[exercise.CapFailed] || s.Failed || s.Unsound
 	}
 	percent = math.Inf(1)
 	for _, c := range rubric.Caps {
 		if there[c.When] && c.Percent < percent {
-			for _, f := range exercise.CapFaults() {
+			for _, f := range exercise.CapFaults(kind) {
 				if f.When == c.When {
 					percent, why = c.Percent, f.Words
 				}

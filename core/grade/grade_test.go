@@ -241,7 +241,7 @@ func TestWhatIsTakenOff(t *testing.T) {
 			r, rubric := sample(), full
 			c.rubric(&rubric)
 			c.change(r)
-			if err := rubric.Check(); err != nil {
+			if err := rubric.Check(exercise.Part); err != nil {
 				t.Fatal(err)
 			}
 			Mark(r, &exercise.Exercise{Rubric: rubric}, c.by).Onto(r)
@@ -268,7 +268,7 @@ func TestWhatIsTakenOff(t *testing.T) {
 		Sketches: -1}, "/rubric/late": {Characteristics: 1, Late: &exercise.Deduction{Each: 20, Most: 10}},
 		"/rubric/caps/0/when":    {Characteristics: 1, Caps: []exercise.Cap{{When: "rain"}}},
 		"/rubric/caps/0/percent": {Characteristics: 1, Caps: []exercise.Cap{{When: "unit", Percent: 101}}}} {
-		if err := bad.Check(); err == nil || !strings.HasPrefix(err.Error(), place+":") {
+		if err := bad.Check(exercise.Part); err == nil || !strings.HasPrefix(err.Error(), place+":") {
 			t.Errorf("%s: %v", place, err)
 		}
 	}

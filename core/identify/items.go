@@ -24,6 +24,8 @@ type Found struct {
 	Of []int
 	// Likeness is that of each solid to its item.
 	Likeness []Likeness
+	// Likes are those of each solid to every item.
+	Likes [][]Likeness
 	// Doubtful are the solids that could by what they are be of another item as well: where they are has to decide.
 	Doubtful []int
 	Missing  []int // of each item how many there are too few
@@ -36,6 +38,7 @@ func Find(items []Item, solids []*solid.Geometry) Found {
 	f := Found{Kin: Group(solids), Of: make([]int, len(solids)), Likeness: make([]Likeness, len(solids)),
 		Missing: make([]int, len(items))}
 	likes := make([][]Likeness, len(solids)) // by item
+	f.Likes = likes
 	for _, kin := range f.Kin {
 		row := make([]Likeness, len(items))
 		for i := range items {
@@ -73,6 +76,20 @@ func Find(items []Item, solids []*solid.Geometry) Found {
 		}
 	}
 	return f
+}
+
+// Candidates lists for each of so many items the solids that can be it: those that are it by what they are, and those
+// of which it is doubtful.
+func (f *Found) Candidates(items int) [][]int {
+	out := make([][]int, items)
+	for s, row := range f.Likes {
+		for i := range row {
+			if of := f.Of[s]; of == i || of >= 0 && row[i].Cost < unknown && row[i].Cost < row[of].Cost+within {
+				out[i] = append(out[i], s)
+			}
+		}
+	}
+	return out
 }
 
 // costs is a square table of what each solid costs at each place. Behind the places there is one for each solid that is

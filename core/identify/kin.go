@@ -45,6 +45,9 @@ const (
 
 // onto finds the motion that brings a solid onto another one, if they are one part or mirror images.
 func onto(first, other *solid.Geometry) (solid.Transform, Sameness) {
+	if first == other {
+		return solid.Identity, Same
+	}
 	if !alikeWhole(first, other) {
 		return solid.Identity, Other
 	}

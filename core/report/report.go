@@ -56,11 +56,13 @@ type Report struct {
 	Explained       bool             `json:"explained"`        // the causes explain the attempt to the last figure
 	Difference      *Difference      `json:"difference,omitempty"`
 	// Another is the exercise whose part it is, where it is not that of this one.
-	Another  string    `json:"another,omitempty"`
-	Findings []Finding `json:"findings"`
-	Marks    []Mark    `json:"marks"`
-	Points   float64   `json:"points"`
-	OutOf    float64   `json:"outOf"`
+	Another string `json:"another,omitempty"`
+	// Assembly is what there is to say of an assembly; nil of one part.
+	Assembly *OfAssembly `json:"assembly,omitempty"`
+	Findings []Finding   `json:"findings"`
+	Marks    []Mark      `json:"marks"`
+	Points   float64     `json:"points"`
+	OutOf    float64     `json:"outOf"`
 	// Trace is which stage of the check set every verdict, and why, where it was asked for.
 	Trace []Judgement `json:"trace,omitempty"`
 }
@@ -144,6 +146,9 @@ type Characteristic struct {
 	// reason alone, and costs nothing.
 	Behind  bool `json:"behind,omitempty"`
 	Carried bool `json:"carried,omitempty"`
+	// ChargedIn is, of an assembly, the part of the rubric in which what is behind it counts: where that gives points, it
+	// costs nothing here.
+	ChargedIn string `json:"chargedIn,omitempty"`
 }
 
 // Difference says what an attempt has in other places than the sheet's part with the causes in it, where those do not
@@ -359,6 +364,7 @@ type Finding struct {
 	Kind           string `json:"kind"`
 	Characteristic string `json:"characteristic,omitempty"`
 	Balloon        int    `json:"balloon,omitempty"`
+	Item           string `json:"item,omitempty"` // of an assembly: the number of the item
 	Step           string `json:"step,omitempty"`
 	Where          string `json:"where"`
 	What           string `json:"what"`

@@ -125,6 +125,13 @@ func (g *Geometry) Moved(t Transform) *Geometry {
 	out.Edges = make([]Edge, len(g.Edges))
 	for i, e := range g.Edges {
 		e.A, e.B, e.Mid, e.Center, e.Axis = t.Apply(e.A), t.Apply(e.B), t.Apply(e.Mid), t.Apply(e.Center), t.Turn(e.Axis)
+		if e.Run != nil {
+			run := make([]Vec, len(e.Run))
+			for k, p := range e.Run {
+				run[k] = t.Apply(p)
+			}
+			e.Run = run
+		}
 		out.Edges[i] = e
 	}
 	out.Props.Centroid = t.Apply(g.Props.Centroid)

@@ -38,6 +38,24 @@ func (w *Welder) Triangle(a, b, c Vec) {
 // Mesh is what was built.
 func (w *Welder) Mesh() *Mesh { m := w.mesh; m.Lines = [][]float64{}; return &m }
 
+// Moved is the mesh after a motion.
+func (m *Mesh) Moved(t Transform) *Mesh {
+	out := *m
+	moved := func(list []float64) []float64 {
+		to := make([]float64, len(list))
+		for i := 0; i+2 < len(list); i += 3 {
+			p := t.Apply(Vec{list[i], list[i+1], list[i+2]})
+			to[i], to[i+1], to[i+2] = p[0], p[1], p[2]
+		}
+		return to
+	}
+	out.Vertices, out.Lines = moved(m.Vertices), make([][]float64, len(m.Lines))
+	for i, line := range m.Lines {
+		out.Lines[i] = moved(line)
+	}
+	return &out
+}
+
 // At is a vertex of the mesh.
 func (m *Mesh) At(i int32) Vec { return Vec{m.Vertices[3*i], m.Vertices[3*i+1], m.Vertices[3*i+2]} }
 

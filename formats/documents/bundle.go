@@ -38,6 +38,9 @@ func (b *Bundle) load(read func(name string) ([]byte, error)) error {
 	if b.Parsed, err = ReadExercise(b.Exercise); err != nil {
 		return fmt.Errorf("%s: %w", ExerciseFile, err)
 	}
+	if b.Parsed.Kind == exercise.Assembly {
+		return b.loadAssembly(read)
+	}
 	name := b.Parsed.Reference
 	if name != filepath.Base(name) || strings.HasPrefix(name, ".") {
 		return fmt.Errorf("%s: /reference: %q must be the name of a file beside it", ExerciseFile, name)
@@ -112,8 +115,34 @@ func ReadZip(data []byte) (*Bundle, error) {
 	})
 }
 
+// WriteFolder writes an exercise as a folder of its files.
+func (b *Bundle) WriteFolder(dir string) error {
+	data, err := b.Zip()
+	if err != nil {
+		return err
+	}
+	list, err := unpacked(data)
+	if err != nil {
+		return err
+	}
+	for _, f := range list {
+		path := filepath.Join(dir, filepath.FromSlash(f.Name))
+		if err := errors.Join(os.MkdirAll(filepath.Dir(path), 0o755), os.WriteFile(path, f.Body, 0o644)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Zip writes an exercise as a zip file.
 func (b *Bundle) Zip() ([]byte, error) {
+	if b.Parsed.Kind == exercise.Assembly {
+		list, err := unpacked(b.Reference)
+		if err != nil {
+			return nil, err
+		}
+		return pack.Write(append([]pack.File{{Name: ExerciseFile, Body: b.Exercise}}, list...))
+	}
 	list := []pack.File{{Name: ExerciseFile, Body: b.Exercise}, {Name: b.Parsed.Reference, Body: b.Reference}}
 	if b.Atlas != nil {
 		list = append(list, pack.File{Name: AtlasFile, Body: b.Atlas})

@@ -13,6 +13,7 @@ import (
 
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
+	"hammerset/core/check/assemblies"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/modeller"
@@ -33,6 +34,9 @@ type Worker struct {
 	modeller *modeller.Modeller
 	sheets   *prepare.Editor
 	parts    map[string]*shapes.Made // of assemblies, by what they are made of
+	// assemblies checks attempts at assemblies, and assembly is the reference of such an exercise.
+	assemblies *assemblies.Checker
+	assembly   *keyOfAssembly
 	// last is the document that was read last: one state of a model is asked for at many values.
 	last struct {
 		sum [32]byte
@@ -103,6 +107,8 @@ func Serve(ctx context.Context, r io.Reader, w io.Writer) error {
 // Do carries out one task.
 func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
 	switch req.Kind {
+	case task.BeginAssembly:
+		return w.beginAssembly(ctx, req, progress)
 	case task.Check:
 		return w.check(ctx, req, progress)
 	case task.Atlas:
@@ -200,6 +206,9 @@ func (w *Worker) atlas(ctx context.Context, req *task.Request, progress func(str
 }
 
 func (w *Worker) check(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	if ex, err := documents.ReadExercise(req.Exercise); err == nil && ex.Kind == exercise.Assembly {
+		return w.checkAssembly(ctx, ex, req, progress)
+	}
 	ex, ref, err := w.exercise(req)
 	if err != nil {
 		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}

@@ -15,6 +15,7 @@ import (
 	"hammerset/core/check"
 	"hammerset/core/modeller"
 	"hammerset/core/part"
+	"hammerset/core/prepare"
 	"hammerset/core/robust"
 	"hammerset/core/sheet"
 )
@@ -41,6 +42,7 @@ const (
 	ExportAssembly = "export-assembly" // write an assembly in another format
 	Sweep          = "sweep"           // look for collisions of an assembly while a joint is driven
 	Vary           = "vary"            // find out how an assembly bears other sizes
+	BeginAssembly  = "begin-assembly"  // make an exercise of an assembly
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 
@@ -155,6 +157,13 @@ type Unpacked struct {
 	Exercise  []byte `json:"exercise"`
 	Reference []byte `json:"reference"`
 	Atlas     []byte `json:"atlas,omitempty"`
+}
+
+// Begun is an exercise that was begun from an assembly, with what the sheets of its parts leave open.
+type Begun struct {
+	Exercise  []byte                       `json:"exercise"`
+	Reference []byte                       `json:"reference"`
+	Left      map[string][]prepare.Finding `json:"left,omitempty"`
 }
 
 // maxFrame bounds a frame: the largest file in base64 and the meshes.

@@ -1,0 +1,141 @@
+package assemblies
+
+import (
+	"slices"
+
+	"hammerset/core/assembly"
+	"hammerset/core/assembly/shapes"
+	"hammerset/core/identify"
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
+)
+
+// attempt is what was handed in, laid flat: its components where they stand, and the part of each.
+type attempt struct {
+	Attempt
+	doc   *assembly.Document
+	made  map[string]*shapes.Made
+	mech  *assembly.Mechanism // its own joints
+	holds bool                // they can hold together
+	parts map[string]*identify.Part
+	poses []rigid.Pose
+}
+
+// lay lays an attempt flat and solves its own joints.
+func lay(k solid.Kernel, in Attempt) (*attempt, error) {
+	of := map[string]*assembly.Shape{}
+	for id, m := range in.Made {
+		of[id] = m.Shape
+	}
+	m, err := assembly.New(in.Document, of, nil)
+	if err != nil {
+		return nil, err
+	}
+	out := &attempt{Attempt: in, mech: m, holds: true, parts: map[string]*identify.Part{}}
+	if len(m.Document.Joints) > 0 {
+		out.holds = m.Solve().Holds && len(m.Lost()) == 0
+	}
+	if out.doc, out.made, err = shapes.Flat(in.Document, in.Made); err != nil {
+		return nil, err
+	}
+	for _, c := range out.doc.Components {
+		out.poses = append(out.poses, m.Pose(c.ID))
+		if out.parts[c.Part] != nil {
+			continue
+		}
+		if out.parts[c.Part], err = described(k, out.made[c.Part]); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// title is what a component of the attempt is called.
+func (t *attempt) title(n int) string { return t.doc.Components[n].Title() }
+
+// part is that of a component of the attempt.
+func (t *attempt) part(n int) *identify.Part { return t.parts[t.doc.Components[n].Part] }
+
+// found says which component of the attempt stands for which of the reference.
+type found struct {
+	*key
+	att   *attempt
+	of    []int               // of each component of the reference, or -1
+	way   []identify.Way      // in the attempt
+	likes []identify.Likeness // of each component of the attempt to what it is
+	kind  []int               // of each component of the attempt, or -1
+	// spare are the components of the attempt that stand for none.
+	spare []int
+}
+
+// find finds it out: by what the parts are, and where several are alike by where they are.
+func (r *key) find(att *attempt) *found {
+	f := &found{key: r, att: att}
+	var solids []*solid.Geometry
+	for i := range att.doc.Components {
+		solids = append(solids, att.part(i).Geometry)
+	}
+	by := identify.Find(r.kinds, solids)
+	f.kind, f.likes = by.Of, by.Likeness
+	p := &identify.Puzzle{Of: r.kindOf, Empty: by.Missing, Candidates: by.Candidates(len(r.kinds)), Ways: f.ways(by)}
+	for i := range r.joints {
+		j := &r.joints[i]
+		p.Links = append(p.Links, identify.Link{A: j.a, B: j.b, Broken: j.broken})
+	}
+	placing := p.Solve()
+	f.of, f.way = placing.Of, placing.Way
+	for c, a := range f.of { // who stands for a component is of its kind after all
+		if a >= 0 {
+			f.kind[a], f.likes[a] = r.kindOf[c], by.Likes[a][r.kindOf[c]]
+		}
+	}
+	for i := range att.doc.Components {
+		if !slices.Contains(f.of, i) {
+			f.spare = append(f.spare, i)
+		}
+	}
+	return f
+}
+
+// ways are those in which components of the attempt can be of a kind, worked out once for each pair of parts.
+func (f *found) ways(by identify.Found) func(component, kind int) ([]identify.Way, float64) {
+	type pair struct {
+		part string
+		kind int
+	}
+	known := map[pair][]identify.Way{}
+	return func(component, kind int) ([]identify.Way, float64) {
+		key := pair{f.att.doc.Components[component].Part, kind}
+		list, have := known[key]
+		if !have {
+			list = identify.Ways(f.parts[slices.Index(f.kindOf, kind)], f.att.part(component))
+			known[key] = list
+		}
+		out := make([]identify.Way, len(list))
+		for i, w := range list {
+			out[i] = w.At(f.att.poses[component])
+		}
+		return out, by.Likes[component][kind].Cost
+	}
+}
+
+// same tells whether what stands for a component of the reference is its very part.
+func (f *found) same(c int) bool { return f.likes[f.of[c]].Sameness == identify.Same }
+
+// there tells whether something stands for a component of the reference.
+func (f *found) there(c int) bool { return f.of[c] >= 0 }
+
+// called is what a component of the reference is called where it is told of an attempt: as it is in the parts list, and
+// where several are of its item, as the attempt calls it as well.
+func (f *found) called(c int) string {
+	n := 0
+	for _, kind := range f.kindOf {
+		if kind == f.kindOf[c] {
+			n++
+		}
+	}
+	if n == 1 || !f.there(c) {
+		return f.title(c)
+	}
+	return f.title(c) + ", in your assembly " + f.att.title(f.of[c])
+}
