@@ -67,14 +67,15 @@ bench: setup-bench build
 	cd bench/minpack && go test -run '^$$' -bench . -benchtime 10x -timeout 30m .
 
 # SEED and COUNT make other corpora: the first from model documents, the second of bare solids; the third is always the
-# same. CORPUS=models, CORPUS=bare or CORPUS=robustness runs one of them.
+# same; the fourth is of assemblies. CORPUS=models, bare, robustness or assemblies runs one of them.
 SEED ?= 1
 COUNT ?= 800
-CORPUS ?= models bare robustness
+CORPUS ?= models bare robustness assemblies
 bench-verdicts: setup-test
 	$(if $(filter models,$(CORPUS)),go test ./bench/verdicts -run '^$$' -bench Verdicts -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong) $(if $(SWEEP),-sweep))
 	$(if $(filter bare,$(CORPUS)),go test ./bench/verdicts/bare -run '^$$' -bench Bare -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong))
 	$(if $(filter robustness,$(CORPUS)),go test ./bench/verdicts/robustness -run '^$$' -bench Robustness -benchtime 1x -timeout 120m -args -all $(if $(WRONG),-wrong))
+	$(if $(filter assemblies,$(CORPUS)),go test ./bench/verdicts/assemblies -run '^$$' -bench Assemblies -benchtime 1x -timeout 120m -args -seed $(SEED) -attempts $(COUNT) $(if $(WRONG),-wrong))
 
 screenshots: setup-test build
 	HAMMERSET_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./test/e2e

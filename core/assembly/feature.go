@@ -226,7 +226,7 @@ func (f *Feature) united(other *Feature, pieces float64) bool {
 			return false
 		}
 		f.At = f.At.Add(d.Scale(1 / (pieces + 1)))
-	case Cylinder:
+	case Cylinder, Line: // a line that something parts is one line
 		if !f.Axis.Parallel(other.Axis, same) || solid.FromAxis(other.At, f.At, f.Axis).Norm() > same {
 			return false
 		}

@@ -140,6 +140,9 @@ func (k *Kind) Bounded() []string {
 	return out
 }
 
+// Turns tells whether a drive turns a joint of the kind, and does not slide it.
+func (k *Kind) Turns() bool { return len(k.motions) > 0 && k.motions[0] == turning }
+
 func (k *Kind) has(size string) bool { return slices.Contains(k.Sizes, size) }
 
 // takes tells whether a joint of this kind can hold a to b, and the roles that it gives them.

@@ -95,6 +95,8 @@ func (e *Exercise) Asked(r *Requirement, v float64) (Asked, error) {
 		out.Value, out.Text, s.Half = 0, "", 0
 	case kind.Counts, kind.Dim == quantity.Number:
 		out.Value, out.Text = v, quantity.FormatDecimal(v, 3)
+	case kind.Share > 0:
+		out.Value = v
 	}
 	minus, plus := 0.0, 0.0
 	switch {

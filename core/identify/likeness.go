@@ -26,15 +26,44 @@ const close = 1e-3
 type Likeness struct {
 	Cost float64 // 0 of the part itself, to 1
 	Sameness
+	// Scale is what its sizes must be taken times to be those of the part, where it is in another unit; else 1.
+	Scale float64
 }
 
-// Like compares a solid with a part.
+// units are what sizes in a wrong unit must be taken times to be right.
+var units = []float64{25.4, 1 / 25.4, 10, 0.1, 1000, 0.001}
+
+// inUnit is the cost of taking a solid for a part in another unit.
+const inUnit = 0.05
+
+// aboutUnit is how closely, as a share, the size of a solid must agree with another unit.
+const aboutUnit = 0.15
+
+// Like compares a solid with a part, also in other units where its size speaks for one.
 func Like(part, of *solid.Geometry) Likeness {
+	out := like(part, of)
+	if out.Cost < 2*inUnit {
+		return out
+	}
+	ratio := math.Cbrt(part.Props.Volume / of.Props.Volume)
+	for _, u := range units {
+		if math.Abs(ratio/u-1) > aboutUnit {
+			continue
+		}
+		if x := like(part, of.Scaled(u)); x.Cost+inUnit < out.Cost {
+			out = Likeness{x.Cost + inUnit, Other, u}
+		}
+	}
+	return out
+}
+
+// like compares a solid with a part as it is.
+func like(part, of *solid.Geometry) Likeness {
 	switch _, same := onto(part, of); same {
 	case Same:
-		return Likeness{0, Same}
+		return Likeness{0, Same, 1}
 	case Mirror:
-		return Likeness{mirrored, Mirror}
+		return Likeness{mirrored, Mirror, 1}
 	}
 	a, b := looks(part), looks(of)
 	cost := ofKinds*apart(a.kinds, b.kinds) + ofRadii*unlike(a.radii, b.radii) + ofHoles*unlike(a.holes, b.holes)
@@ -42,7 +71,7 @@ func Like(part, of *solid.Geometry) Likeness {
 	for k := range a.spread {
 		cost += ofMoments / 3 * math.Min(1, math.Abs(math.Log(a.spread[k]/b.spread[k])))
 	}
-	return Likeness{math.Max(2*mirrored, cost), Other}
+	return Likeness{math.Max(2*mirrored, cost), Other, 1}
 }
 
 // look is what a solid looks like wherever it lies.

@@ -43,6 +43,10 @@ const mostWays = 64
 // the attempt's own faces that match, named for the reference's; then the symmetries of the attempt's part count as
 // well, since what makes the reference's less symmetric may be what is wrong.
 func Ways(ref, att *Part) []Way {
+	if u := Like(ref.Geometry, att.Geometry).Scale; u != 1 {
+		_, match := inspect.FindPose(ref.Geometry, att.Geometry.Scaled(u))
+		return []Way{plainWay(ref, att, match)}
+	}
 	pose, match := inspect.FindPose(ref.Geometry, att.Geometry)
 	t := pose.Transform
 	turns := turnsOf(ref.Shape)
@@ -58,7 +62,7 @@ func Ways(ref, att *Part) []Way {
 	}
 	for _, own := range turnsOf(att.Shape) {
 		if t.Det() < 0 { // of a mirror image where its faces are is all that can be said
-			return []Way{mirrorWay(ref, att, match)}
+			return []Way{plainWay(ref, att, match)}
 		}
 		for _, s := range turns {
 			if len(out) == mostWays {
@@ -75,8 +79,9 @@ func Ways(ref, att *Part) []Way {
 	return out
 }
 
-// mirrorWay is the one way in which a mirror image is the part: its faces in its own coordinates.
-func mirrorWay(ref, att *Part, match inspect.Matching) Way {
+// plainWay is the one way in which a mirror image, or what is in another unit, is the part: its faces in its own
+// coordinates.
+func plainWay(ref, att *Part, match inspect.Matching) Way {
 	return Way{named(ref, att, match, solid.Identity, solid.Identity), rigid.Still(), true}
 }
 

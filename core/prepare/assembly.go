@@ -83,7 +83,11 @@ func wholeOf(doc *assembly.Document) []exercise.Requirement {
 	add("interference", "interference", "Nothing in anything", requirement.About{})
 	for _, x := range doc.Drives {
 		j, _ := doc.Joint(x.Joint)
-		add("range_"+x.Joint, "range", "Range of "+doc.TitleOf(j), requirement.About{Joint: x.Joint})
+		of := "travel"
+		if kind, ok := assembly.KindOf(j.Kind); ok && kind.Turns() {
+			of = "turn"
+		}
+		add("range_"+x.Joint, of, "Range of "+doc.TitleOf(j), requirement.About{Joint: x.Joint})
 	}
 	for _, t := range doc.Traces {
 		if len(doc.Drives) > 0 {

@@ -34,7 +34,7 @@ type Standing interface {
 	// Gap is the least distance between two components, or nothing where they are in one another.
 	Gap(a, b string) (float64, error)
 	Collisions() (int, error)
-	// Range is over which a joint can be driven, within the range that the document gives.
+	// Range is over which a joint can be driven (radians or mm), within the range that the document gives.
 	Range(joint string) (float64, error)
 	// Ratio is how fast a joint goes for each unit of another one.
 	Ratio(joint, to string) (float64, error)
@@ -110,7 +110,10 @@ func All() []*Kind {
 				n, err := s.Collisions()
 				return float64(n), err
 			}},
-		{Name: "range", Title: "range of a drive", On: "a joint", Dim: quantity.Length, Needs: Needs{Joint: true},
+		{Name: "turn", Title: "range of a turn", On: "a joint", Dim: quantity.Angle, Needs: Needs{Joint: true},
+			Share: 1e-3, Remedy: "see where it stops, and what stands in its way",
+			Measure: func(s Standing, a *About) (float64, error) { return s.Range(a.Joint) }},
+		{Name: "travel", Title: "range of a slide", On: "a joint", Dim: quantity.Length, Needs: Needs{Joint: true},
 			Share: 1e-3, Remedy: "see where it stops, and what stands in its way",
 			Measure: func(s Standing, a *About) (float64, error) { return s.Range(a.Joint) }},
 		{Name: "ratio", Title: "ratio of two joints", On: "two joints", Dim: quantity.Number,

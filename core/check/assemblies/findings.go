@@ -159,6 +159,7 @@ func (t *teller) variant(x *report.Item, v *report.Variant, where string) {
 // for that is off by most.
 func (t *teller) places() {
 	told := map[int]bool{0: true}
+	t.changed(told)
 	for _, pass := range []bool{true, false} { // those against the base first
 		for i := range t.placement.joints {
 			j := &t.placement.joints[i]
@@ -174,11 +175,15 @@ func (t *teller) places() {
 				continue
 			}
 			told[t.group[moved]] = true
-			t.displaced(j, moved, still)
+			t.outOfPlace(j, moved, still)
 		}
 	}
 	for i := range t.placement.joints {
 		if j := &t.placement.joints[i]; j.out && !j.skewed && t.group[j.a] == t.group[j.b] {
+			if moved, still, ok := t.blame(j); ok {
+				t.outOfPlace(j, moved, still)
+				continue
+			}
 			t.add(firstPlaces, report.Finding{Kind: "joint open", Where: t.Document.TitleOf(j.Joint),
 				What:   fmt.Sprintf("%s and %s do not meet as they should: %s", t.called(j.a), t.called(j.b), t.offWords(j)),
 				Remedy: "bring the two together at this joint, and see which size keeps them apart"})
@@ -186,8 +191,27 @@ func (t *teller) places() {
 	}
 }
 
-// displaced tells of one component that is not where its joint to another one has it.
-func (t *teller) displaced(j *judged, moved, still int) {
+// changed tells of two components that have changed places: each fits where the other should be.
+func (t *teller) changed(told map[int]bool) {
+	for ga := 1; ga < len(t.groups); ga++ {
+		for gb := ga + 1; gb < len(t.groups); gb++ {
+			if len(t.groups[ga]) != 1 || len(t.groups[gb]) != 1 || told[ga] || told[gb] {
+				continue
+			}
+			a, b := t.groups[ga][0], t.groups[gb][0]
+			if t.kindOf[a] == t.kindOf[b] || !t.fitsAt(a, t.of[b]) || !t.fitsAt(b, t.of[a]) {
+				continue
+			}
+			told[ga], told[gb] = true, true
+			t.add(firstPlaces, report.Finding{Kind: "changed places", Item: itemNumber(t.Document, t.part(a)),
+				Where: t.called(a) + " and " + t.called(b), What: "each of the two stands where the other one should",
+				Remedy: "change them: compare their sizes with the parts list"})
+		}
+	}
+}
+
+// outOfPlace tells of one component that is not where its joint to another one has it.
+func (t *teller) outOfPlace(j *judged, moved, still int) {
 	f := report.Finding{Where: t.called(moved), Item: itemNumber(t.Document, t.part(moved))}
 	if list := t.with(moved); len(list) > 0 {
 		f.Where += ", with " + quantity.List(list, 3)

@@ -21,7 +21,7 @@ func (p *placement) components(single bool) []report.Component {
 		switch a, isWrong := wrong[c]; {
 		case p.there(c):
 			x.Stands = report.InPlace
-			if p.group[c] != 0 {
+			if p.displaced[c] {
 				x.Stands = report.Displaced
 			}
 			pose := p.way[c].Pose
@@ -191,6 +191,10 @@ func (c *Checker) items(ctx context.Context, p *placement, a *report.OfAssembly,
 			return nil, errs[s]
 		default:
 			v.Report = reports[s].Report
+			if _, modelled := p.att.Parts[p.att.doc.Components[p.of[p.number[v.Components[0]]]].Part]; !modelled {
+				// A solid of an assembly lies where it is put, and not where its part was modelled.
+				v.Report.Findings = slices.DeleteFunc(v.Report.Findings, func(f report.Finding) bool { return f.Kind == "pose" })
+			}
 		}
 	}
 	spare := map[string]int{}
@@ -268,6 +272,9 @@ func judgeItem(x *report.Item, single bool, spare int) {
 func rightVariant(v *report.Variant) (right, unsure bool) {
 	if v.Report == nil {
 		return v.Same, false
+	}
+	if p := v.Report.Pose; v.Report.Scale != nil || v.Mirrored || p != nil && p.Mirrored {
+		return false, false
 	}
 	for _, c := range v.Report.Characteristics {
 		unsure = unsure || c.Verdict == report.Ask

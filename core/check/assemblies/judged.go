@@ -288,7 +288,10 @@ func (p *placement) inBoth(known []clash.Pair, x *clash.Pair, a, b int) bool {
 // behind tells where a collision is charged that follows from something else: from a component that is displaced, or
 // from a part that is not as it should be, with the reference's part in whose place there would be none.
 func (p *placement) behind(x clash.Pair, a, b int) (string, error) {
-	if p.group[a] != p.group[b] {
+	switch {
+	case p.spoilt(a) || p.spoilt(b):
+		return inParts, nil
+	case p.displaced[a] || p.displaced[b]:
 		return inPlacement, nil
 	}
 	if p.same(a) && p.same(b) {
@@ -369,7 +372,7 @@ func (p *placement) chargedIn(a *requirement.About, collisions []report.Collisio
 		switch {
 		case !p.there(c) || !p.same(c):
 			return inParts
-		case p.group[c] != 0:
+		case p.displaced[c]:
 			return inPlacement
 		}
 		return ""

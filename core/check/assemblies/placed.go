@@ -5,7 +5,10 @@ import (
 	"slices"
 
 	"hammerset/core/assembly"
+	"hammerset/core/identify"
 	"hammerset/core/partition"
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
 )
 
 // judged is a joint of the reference as it is found in the attempt.
@@ -27,6 +30,8 @@ type placement struct {
 	joints []judged
 	groups [][]int // of components of the reference; the first is the base
 	group  []int   // of each component
+	// displaced are the components that are out of place.
+	displaced map[int]bool
 }
 
 // place judges the joints.
@@ -34,7 +39,7 @@ type placement struct {
 // Where a part has a joint's feature in a wrong place, the joint cannot hold, and the part is charged. Components that
 // other joints hold together stand and fall together: what is displaced is a group of them, and it is charged once.
 func (f *found) place() *placement {
-	p := &placement{found: f, group: make([]int, len(f.of))}
+	p := &placement{found: f, group: make([]int, len(f.of)), displaced: map[int]bool{}}
 	skewed := map[int]map[string]bool{}
 	for c := range f.of {
 		if f.there(c) && !f.same(c) {
@@ -49,10 +54,13 @@ func (f *found) place() *placement {
 		for _, o := range j.off {
 			j.out = j.out || math.Abs(o.By) > j.limit(o)
 		}
-		j.skewed = j.out && (skewed[j.a][j.A.Name] || skewed[j.b][j.B.Name])
+		j.skewed = j.out && (skewed[j.a][j.A.Name] || skewed[j.b][j.B.Name] || f.spoilt(j.a) || f.spoilt(j.b))
 		p.joints = append(p.joints, j)
 	}
 	p.gather()
+	for c := range p.of {
+		p.displaced[c] = p.there(c) && p.group[c] != 0
+	}
 	charged := map[int]bool{}
 	for i := range p.joints {
 		j := &p.joints[i]
@@ -66,8 +74,83 @@ func (f *found) place() *placement {
 			j.again = j.again || charged[g]
 			charged[g] = true
 		}
+		if p.group[j.a] == p.group[j.b] {
+			if moved, _, ok := p.blame(j); ok {
+				p.displaced[moved] = true
+			}
+		}
 	}
 	return p
+}
+
+// spoilt tells whether a component is in another unit, or a mirror image: then its joints cannot hold.
+func (f *found) spoilt(c int) bool {
+	l := f.likes[f.of[c]]
+	return l.Scale != 1 || l.Sameness == identify.Mirror
+}
+
+// blame finds out for a joint that is out, between components that others hold together, which of the two is out of
+// place: the one of which all joints hold once it is put where this joint has it. ok is false where it is neither.
+func (p *placement) blame(j *judged) (moved, still int, ok bool) {
+	for _, side := range []bool{true, false} {
+		moved, still = j.a, j.b
+		if !side {
+			moved, still = j.b, j.a
+		}
+		if p.component(moved).Pinned {
+			continue
+		}
+		way := p.way[moved]
+		way.Pose = way.Pose.Then(p.correction(j, side))
+		holds := true
+		for i := range p.joints {
+			o := &p.joints[i]
+			switch {
+			case !o.there || o.skewed:
+			case o.a == moved:
+				holds = holds && o.broken(&way, &p.way[o.b]) == 0
+			case o.b == moved:
+				holds = holds && o.broken(&p.way[o.a], &way) == 0
+			}
+		}
+		if holds {
+			return moved, still, true
+		}
+	}
+	return 0, 0, false
+}
+
+// correction is the motion of the first component of a joint, or of the second, that puts it where the joint has it.
+func (p *placement) correction(j *judged, first bool) rigid.Pose {
+	of, _ := p.way[j.a].Shape.Feature(j.A.Name)
+	on, _ := p.way[j.b].Shape.Feature(j.B.Name)
+	a, b := p.way[j.a].Pose.Place(of.Frame()), p.way[j.b].Pose.Place(on.Frame())
+	var shift solid.Vec
+	turn := solid.Identity
+	for _, o := range j.off {
+		if math.Abs(o.By) <= j.limit(o) {
+			continue
+		}
+		switch o.What {
+		case assembly.Seated:
+			shift = shift.Sub(b.Z.Scale(o.By))
+		case assembly.Coaxial:
+			shift = shift.Sub(solid.FromAxis(a.O, b.O, b.Z))
+		case assembly.Held:
+			turn = solid.Rotation(a.O, b.Z, -o.By)
+		case assembly.Facing:
+			turn = solid.Rotation(a.O, b.Z.Perpendicular(), math.Pi)
+		}
+	}
+	turn.T = turn.T.Add(shift)
+	if !first {
+		turn = turn.Inverse()
+	}
+	pose, err := rigid.Of(turn)
+	if err != nil {
+		return rigid.Still()
+	}
+	return pose
 }
 
 // gather makes the groups.
