@@ -28,6 +28,17 @@ func (s *Server) CreateAssembly(ctx context.Context, in CreateAssemblyRequestObj
 	return CreateAssembly201JSONResponse{Row: assemblyRow(a), Document: a.Document}, err
 }
 
+// MakeExerciseOfAssembly makes an exercise of an assembly.
+func (s *Server) MakeExerciseOfAssembly(ctx context.Context,
+	in MakeExerciseOfAssemblyRequestObject) (MakeExerciseOfAssemblyResponseObject, error) {
+	ctx, by := asking(ctx)
+	e, err := s.school.ExerciseOfAssembly(ctx, by, in.Id)
+	if err != nil {
+		return nil, err
+	}
+	return MakeExerciseOfAssembly201JSONResponse(exerciseOf(e)), nil
+}
+
 // GetAssembly gives an assembly of the asker.
 func (s *Server) GetAssembly(ctx context.Context, in GetAssemblyRequestObject) (GetAssemblyResponseObject, error) {
 	ctx, by := asking(ctx)

@@ -18,7 +18,8 @@ import (
 )
 
 func stated(t prepare.Stated) Stated {
-	return Stated{Id: t.ID, Balloon: t.Balloon, Label: t.Label, Kind: t.Kind, Text: t.Text, Places: t.Places}
+	return Stated{Id: t.ID, Balloon: t.Balloon, Label: t.Label, Kind: t.Kind, Text: t.Text, Places: t.Places,
+		Item: given(t.Item)}
 }
 
 func audited(e store.AuditEntry) AuditEntry {
@@ -27,7 +28,8 @@ func audited(e store.AuditEntry) AuditEntry {
 
 func exerciseOf(in school.Exercise) Exercise {
 	v, ex := in.Version, in.Document
-	out := Exercise{Id: v.ExerciseID, Version: v.Number, Title: v.Title, Number: v.Drawing, Task: ex.Task, Unit: ex.Unit,
+	out := Exercise{Id: v.ExerciseID, Version: v.Number, Kind: ExerciseKind(ex.Kind), Title: v.Title,
+		Number: v.Drawing, Task: ex.Task, Unit: ex.Unit,
 		Characteristics: list(in.Prepared.Stated, stated), Driving: append([]string{}, in.Prepared.Driving...),
 		WhatIfs: []string{},
 		Issues:  list(in.Issues, issue), Classes: list(in.Classes, class), Faces: faces(in.Prepared.Faces),

@@ -89,7 +89,8 @@ func (s *Server) GetIssue(ctx context.Context, in GetIssueRequestObject) (GetIss
 	if err != nil {
 		return nil, err
 	}
-	out := GetIssue200JSONResponse{Issue: issue(d.Issue), Task: d.Document.Task, Unit: d.Document.Unit,
+	out := GetIssue200JSONResponse{Issue: issue(d.Issue), Kind: IssueDetailKind(d.Document.Kind),
+		Task: d.Document.Task, Unit: d.Document.Unit,
 		Attempts: list(d.Attempts, attemptRow),
 		Missing:  append([]string{}, d.Missing...), Characteristics: list(d.Stated, stated), Left: d.Left,
 		WhatIfs: []AskedWhatIf{}, Notices: list(d.Notices, func(n store.Notice) SheetNotice {

@@ -131,6 +131,42 @@ func (e EnrolmentRowState) Valid() bool {
 	}
 }
 
+// Defines values for ExerciseKind.
+const (
+	ExerciseKindAssembly ExerciseKind = "assembly"
+	ExerciseKindPart     ExerciseKind = "part"
+)
+
+// Valid indicates whether the value is a known member of the ExerciseKind enum.
+func (e ExerciseKind) Valid() bool {
+	switch e {
+	case ExerciseKindAssembly:
+		return true
+	case ExerciseKindPart:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for IssueDetailKind.
+const (
+	IssueDetailKindAssembly IssueDetailKind = "assembly"
+	IssueDetailKindPart     IssueDetailKind = "part"
+)
+
+// Valid indicates whether the value is a known member of the IssueDetailKind enum.
+func (e IssueDetailKind) Valid() bool {
+	switch e {
+	case IssueDetailKindAssembly:
+		return true
+	case IssueDetailKindPart:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for MistakeAtlasState.
 const (
 	Made    MistakeAtlasState = "made"
@@ -705,6 +741,7 @@ type Exercise struct {
 	Faces  map[string][]Ref `json:"faces"`
 	Id     int64            `json:"id"`
 	Issues []Issue          `json:"issues"`
+	Kind   ExerciseKind     `json:"kind"`
 
 	// MayChange whether the asker may change it
 	MayChange bool         `json:"mayChange"`
@@ -719,6 +756,9 @@ type Exercise struct {
 	Version int          `json:"version"`
 	WhatIfs []string     `json:"whatIfs"`
 }
+
+// ExerciseKind defines model for Exercise.Kind.
+type ExerciseKind string
 
 // ExerciseRow defines model for ExerciseRow.
 type ExerciseRow struct {
@@ -831,9 +871,10 @@ type Issue struct {
 
 // IssueDetail defines model for IssueDetail.
 type IssueDetail struct {
-	Attempts        []AttemptRow `json:"attempts"`
-	Characteristics []Stated     `json:"characteristics"`
-	Issue           Issue        `json:"issue"`
+	Attempts        []AttemptRow    `json:"attempts"`
+	Characteristics []Stated        `json:"characteristics"`
+	Issue           Issue           `json:"issue"`
+	Kind            IssueDetailKind `json:"kind"`
 
 	// Left attempts that the student has left
 	Left int `json:"left"`
@@ -849,6 +890,9 @@ type IssueDetail struct {
 	// WhatIfs for each of which an attempt in STEP comes with a file of its own
 	WhatIfs []AskedWhatIf `json:"whatIfs"`
 }
+
+// IssueDetailKind defines model for IssueDetail.Kind.
+type IssueDetailKind string
 
 // Look defines model for Look.
 type Look struct {
@@ -1193,6 +1237,9 @@ type Oddity struct {
 	Why       *string `json:"why,omitempty"`
 }
 
+// OfAssembly defines model for OfAssembly.
+type OfAssembly = report.OfAssembly
+
 // ParameterRow defines model for ParameterRow.
 type ParameterRow struct {
 	Dim     string   `json:"dim"`
@@ -1369,6 +1416,12 @@ type Report = report.Report
 
 // ReportCharacteristic defines model for ReportCharacteristic.
 type ReportCharacteristic = report.Characteristic
+
+// ReportItem defines model for ReportItem.
+type ReportItem = report.Item
+
+// ReportJoint defines model for ReportJoint.
+type ReportJoint = report.Joint
 
 // Restated defines model for Restated.
 type Restated struct {
@@ -1659,10 +1712,13 @@ type SpaceFrame struct {
 type Stated struct {
 	Balloon int    `json:"balloon"`
 	Id      string `json:"id"`
-	Kind    string `json:"kind"`
-	Label   string `json:"label"`
-	Places  int    `json:"places"`
-	Text    string `json:"text"`
+
+	// Item of an assembly: the number of the item whose part it is of
+	Item   *string `json:"item,omitempty"`
+	Kind   string  `json:"kind"`
+	Label  string  `json:"label"`
+	Places int     `json:"places"`
+	Text   string  `json:"text"`
 }
 
 // StepForm defines model for StepForm.
@@ -2164,6 +2220,9 @@ type ServerInterface interface {
 	// (PUT /assemblies/{id}/edited)
 	EditPart(c *gin.Context, id Id)
 
+	// (POST /assemblies/{id}/exercise)
+	MakeExerciseOfAssembly(c *gin.Context, id Id)
+
 	// (GET /assemblies/{id}/export)
 	ExportAssembly(c *gin.Context, id Id, params ExportAssemblyParams)
 
@@ -2618,6 +2677,31 @@ func (siw *ServerInterfaceWrapper) EditPart(c *gin.Context) {
 	}
 
 	siw.Handler.EditPart(c, id)
+}
+
+// MakeExerciseOfAssembly operation middleware
+func (siw *ServerInterfaceWrapper) MakeExerciseOfAssembly(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeExerciseOfAssembly(c, id)
 }
 
 // ExportAssembly operation middleware
@@ -4974,6 +5058,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/models/:id/promote", wrapper.PromoteModel)
 	router.GET(options.BaseURL+"/assemblies", wrapper.ListAssemblies)
 	router.POST(options.BaseURL+"/assemblies", wrapper.CreateAssembly)
+	router.POST(options.BaseURL+"/assemblies/:id/exercise", wrapper.MakeExerciseOfAssembly)
 	router.DELETE(options.BaseURL+"/assemblies/:id", wrapper.RemoveAssembly)
 	router.GET(options.BaseURL+"/assemblies/:id", wrapper.GetAssembly)
 	router.PUT(options.BaseURL+"/assemblies/:id", wrapper.SaveAssembly)
@@ -5303,6 +5388,45 @@ type EditPartdefaultJSONResponse struct {
 }
 
 func (response EditPartdefaultJSONResponse) VisitEditPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeExerciseOfAssemblyRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type MakeExerciseOfAssemblyResponseObject interface {
+	VisitMakeExerciseOfAssemblyResponse(w http.ResponseWriter) error
+}
+
+type MakeExerciseOfAssembly201JSONResponse Exercise
+
+func (response MakeExerciseOfAssembly201JSONResponse) VisitMakeExerciseOfAssemblyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeExerciseOfAssemblydefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeExerciseOfAssemblydefaultJSONResponse) VisitMakeExerciseOfAssemblyResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9170,6 +9294,9 @@ type StrictServerInterface interface {
 	// (PUT /assemblies/{id}/edited)
 	EditPart(ctx context.Context, request EditPartRequestObject) (EditPartResponseObject, error)
 
+	// (POST /assemblies/{id}/exercise)
+	MakeExerciseOfAssembly(ctx context.Context, request MakeExerciseOfAssemblyRequestObject) (MakeExerciseOfAssemblyResponseObject, error)
+
 	// (GET /assemblies/{id}/export)
 	ExportAssembly(ctx context.Context, request ExportAssemblyRequestObject) (ExportAssemblyResponseObject, error)
 
@@ -9767,6 +9894,32 @@ func (sh *strictHandler) EditPart(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EditPartResponseObject); ok {
 		if err := validResponse.VisitEditPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeExerciseOfAssembly operation middleware
+func (sh *strictHandler) MakeExerciseOfAssembly(ctx *gin.Context, id Id) {
+	var request MakeExerciseOfAssemblyRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeExerciseOfAssembly(ctx, request.(MakeExerciseOfAssemblyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeExerciseOfAssembly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeExerciseOfAssemblyResponseObject); ok {
+		if err := validResponse.VisitMakeExerciseOfAssemblyResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

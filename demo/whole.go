@@ -183,7 +183,8 @@ func (s *loading) whole(ctx context.Context) ([]Back, error) {
 			back = append(back, more...)
 		}
 	}
-	return back, nil
+	more, err := s.assemblies(ctx, students)
+	return append(back, more...), err
 }
 
 // attempts hands in what one student makes of one exercise.

@@ -587,3 +587,46 @@ func (s *School) ExportAssembly(ctx context.Context, by Person, id int64, format
 		Name: format, Keep: fmt.Sprint("assembly ", id)})
 	return a.Name, out.Data, err
 }
+
+// ExerciseOfAssembly makes an exercise of an assembly as it was saved: of the whole, and of each part.
+func (s *School) ExerciseOfAssembly(ctx context.Context, by Person, id int64) (Exercise, error) {
+	if err := Allowed(by, MakeExercise); err != nil {
+		return Exercise{}, err
+	}
+	a, err := s.Assembly(ctx, by, id)
+	if err != nil {
+		return Exercise{}, err
+	}
+	_, files, err := s.withFiles(ctx, id, a.Document)
+	if err != nil {
+		return Exercise{}, err
+	}
+	progress, done := s.running.begin(assemblyKey(id))
+	defer done()
+	b, err := s.begun(ctx, &task.Request{Kind: task.BeginAssembly, Name: a.Name, Assembly: a.Document, Files: files,
+		Patience: 4}, progress)
+	if err != nil {
+		return Exercise{}, err
+	}
+	v, err := s.AddBundle(ctx, by.ID, b, 0, "made of the assembly "+a.Name)
+	if err != nil {
+		return Exercise{}, err
+	}
+	return s.exercise(ctx, by, v)
+}
+
+// begun is an exercise that is begun from an assembly.
+func (s *School) begun(ctx context.Context, req *task.Request,
+	progress func(task.Progress)) (*documents.Bundle, error) {
+	raw, err := s.kernel.Do(ctx, req, progress)
+	if err != nil {
+		return nil, err
+	}
+	var out task.Begun
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return nil, err
+	}
+	b := &documents.Bundle{Exercise: out.Exercise, Reference: out.Reference}
+	b.Parsed, err = documents.ReadExercise(b.Exercise)
+	return b, err
+}

@@ -59,6 +59,9 @@ func (s *School) Atlas(ctx context.Context, by Person, id int64) (AtlasState, []
 	if err != nil {
 		return "", nil, err
 	}
+	if ex.Kind == exercise.Assembly {
+		return AtlasMade, nil, nil // there is one for each part, and none of the whole
+	}
 	var a atlas.Atlas
 	if err := json.Unmarshal(data, &a); err != nil {
 		return "", nil, err
@@ -76,12 +79,8 @@ func (s *School) withoutAtlas(ctx context.Context, v store.Version) (AtlasState,
 	if err != nil {
 		return "", err
 	}
-	ref, err := documents.ReadReference(reference)
-	if err != nil {
-		return "", err
-	}
-	if ref.Document == nil {
-		return AtlasNone, nil
+	if has, err := hasAtlas(v, reference); err != nil || !has {
+		return AtlasNone, err
 	}
 	return AtlasWaiting, nil
 }

@@ -8,6 +8,7 @@ import (
 
 	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
+	"hammerset/core/exercise"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
@@ -86,7 +87,7 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 // recognised gives the report with the exercise whose part the attempt is, where it is that of another one of the
 // class; data is the report as it came.
 func (s *School) recognised(ctx context.Context, issue int64, r *report.Report, data []byte) ([]byte, error) {
-	if r.Explained {
+	if r.Explained || r.Assembly != nil {
 		return data, nil
 	}
 	parts, err := s.store.OtherParts(ctx, issue, atlas.Version)
@@ -133,11 +134,20 @@ func (s *School) NextAtlas(ctx context.Context, but []int64) (store.Version, []b
 	return v, reference, err
 }
 
+// hasAtlas tells whether a version has sizes in which a mistake could be made: of an assembly those of its parts have.
+func hasAtlas(version store.Version, reference []byte) (bool, error) {
+	ex, err := documents.ReadExercise(version.Document)
+	if err != nil || ex.Kind == exercise.Assembly {
+		return err == nil, err
+	}
+	ref, err := documents.ReadReference(reference)
+	return ref.Document != nil, err
+}
+
 // MakeAtlas gives the mistake atlas of a version, and makes it where there is none; nil for a
 // reference that has none.
 func (s *School) MakeAtlas(ctx context.Context, version store.Version, reference []byte, do Do) ([]byte, error) {
-	ref, err := documents.ReadReference(reference)
-	if err != nil || ref.Document == nil {
+	if has, err := hasAtlas(version, reference); err != nil || !has {
 		return nil, err
 	}
 	data, err := s.store.Atlas(ctx, version.ID, atlas.Version)

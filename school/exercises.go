@@ -154,6 +154,8 @@ func (s *School) read(ctx context.Context, exercise int64, name string, data []b
 	var b *documents.Bundle
 	var err error
 	switch {
+	case bytes.HasPrefix(data, []byte("PK\x03\x04")) && documents.HasAssembly(data) && exercise == 0:
+		b, err = s.begun(ctx, &task.Request{Kind: task.BeginAssembly, Name: name, File: data}, nil)
 	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
 		b, err = s.unpacked(ctx, data)
 	case exercise != 0:
@@ -263,6 +265,9 @@ func (s *School) addVersion(ctx context.Context, by int64, b *documents.Bundle, 
 // bind sees to it that an exercise names the faces of its STEP file as that numbers them, and tells them by their
 // prints.
 func (s *School) bind(ctx context.Context, b *documents.Bundle) error {
+	if b.Parsed.Kind == exercise.Assembly {
+		return nil // its parts are in its own bundle
+	}
 	ref, err := documents.ReadReference(b.Reference)
 	if err != nil || ref.Document != nil {
 		return err

@@ -304,6 +304,9 @@ func (s *School) rubricView(ctx context.Context, i store.Issue,
 
 // worths says what faults cost by the rubric of an exercise, in a model made as the reference of the issue is.
 func (s *School) worths(ctx context.Context, i store.Issue, ex *exercise.Exercise) ([]grade.Worth, error) {
+	if ex.Kind == exercise.Assembly {
+		return nil, nil // what a fault costs hangs on the exercise of its part
+	}
 	v, err := s.store.Version(ctx, i.VersionID)
 	if err != nil {
 		return nil, err

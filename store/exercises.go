@@ -215,7 +215,8 @@ func (s *Store) OtherParts(ctx context.Context, issue int64, kind string) ([]Oth
 	return out, s.db.SelectContext(ctx, &out, `SELECT DISTINCT v.title, v.number,
 		JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') inner_figures FROM issues i
 		JOIN exercise_versions v ON v.id = i.version_id JOIN atlases a ON a.measured = v.measured AND a.kind = ?
-		WHERE i.class_id = (SELECT class_id FROM issues WHERE id = ?) AND v.exercise_id <> (SELECT w.exercise_id
+		WHERE JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') IS NOT NULL
+		AND i.class_id = (SELECT class_id FROM issues WHERE id = ?) AND v.exercise_id <> (SELECT w.exercise_id
 		FROM issues j JOIN exercise_versions w ON w.id = j.version_id WHERE j.id = ?)`, kind, issue, issue)
 }
 

@@ -56,6 +56,8 @@ type View struct {
 	Clip      *Clip   `json:"clip,omitempty"`
 	Breaks    []Break `json:"breaks,omitempty"`
 	Cut       *Cut    `json:"cut,omitempty"`
+	// Apart: of an arrangement sheet, its components are drawn out of one another.
+	Apart bool `json:"apart,omitempty"`
 }
 
 // Clip is the piece that a partial view or a detail shows: a circle of Radius, or a rectangle of Size, about a place
@@ -65,6 +67,9 @@ type Clip struct {
 	Radius float64     `json:"radius,omitempty"`
 	Size   *[2]float64 `json:"size,omitempty"`
 }
+
+// Shows tells whether there is a piece that is shown alone.
+func (c *Clip) Shows() bool { return c.holds() }
 
 // holds tells whether it is a piece.
 func (c *Clip) holds() bool {
@@ -101,6 +106,8 @@ type Cut struct {
 	Within *Clip `json:"within,omitempty"`
 	// Whole are sides of ribs that the cut goes along, which are drawn as if they were not cut.
 	Whole []address.Ref `json:"whole,omitempty"`
+	// Uncut are, of an arrangement sheet, the components that the cut leaves whole.
+	Uncut []string `json:"uncut,omitempty"`
 }
 
 // Kinds of marks, and the forms of dimensions and rows.

@@ -203,6 +203,9 @@ func moving(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark,
 func whole(r *report.Report, rubric exercise.Rubric, weights []float64) (report.Mark, bool) {
 	s := &share{}
 	for i, c := range r.Characteristics {
+		if c.Item != "" {
+			continue // it counts with its part
+		}
 		s.verdict(rubric, weights[i], c.Verdict, c.ChargedIn, "whole", report.Loss{Characteristic: c.ID, Balloon: c.Balloon,
 			What: fmt.Sprintf("balloon %d, %s: %s", c.Balloon, c.Label, c.Verdict)})
 	}

@@ -84,7 +84,8 @@ func (f *Found) Candidates(items int) [][]int {
 	out := make([][]int, items)
 	for s, row := range f.Likes {
 		for i := range row {
-			if of := f.Of[s]; of == i || of >= 0 && row[i].Cost < unknown && row[i].Cost < row[of].Cost+within {
+			if of := f.Of[s]; of == i || of >= 0 && row[i].Cost < unknown &&
+				row[i].Cost < row[of].Cost+within && !another(row, i) {
 				out[i] = append(out[i], s)
 			}
 		}
@@ -104,12 +105,23 @@ func costs(places []int, likes [][]Likeness) [][]float64 {
 		}
 		for k := range out[s] {
 			out[s][k] = unknown
-			if k < len(places) {
+			if k < len(places) && !another(likes[s], places[k]) {
 				out[s][k] = likes[s][places[k]].Cost
 			}
 		}
 	}
 	return out
+}
+
+// another tells whether a solid is the very part of some item, and not of this one: then it is no other with a wrong
+// size.
+func another(row []Likeness, than int) bool {
+	for i := range row {
+		if i != than && row[i].Sameness == Same && row[than].Sameness != Same {
+			return true
+		}
+	}
+	return false
 }
 
 // cheapest is the item that costs least, or -1 without any.

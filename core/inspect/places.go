@@ -72,7 +72,11 @@ func faces(ref *solid.Geometry, name string) ([]int, error) {
 // Operand is what one address stands for on the reference: one face, the largest where several have the name, or the
 // two whose common line it names.
 func Operand(ref *solid.Geometry, at address.Ref) ([]int, error) {
-	list, err := faces(ref, at.Name)
+	name := at.Name
+	if at.Component != "" { // in an assembly faces are called with their components
+		name = at.String()
+	}
+	list, err := faces(ref, name)
 	if err != nil || strings.Contains(at.Name, "&") {
 		return list, err
 	}

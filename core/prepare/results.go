@@ -30,6 +30,7 @@ type Stated struct {
 	Kind    string `json:"kind"`
 	Text    string `json:"text"`
 	Places  int    `json:"places"`
+	Item    string `json:"item,omitempty"` // of an assembly: of whose part it is
 }
 
 // Drafted is an exercise while its characteristics are being chosen: the faces that they can

@@ -1,6 +1,8 @@
 package report
 
 import (
+	"slices"
+
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
 )
@@ -16,6 +18,58 @@ type OfAssembly struct {
 	Motion     []Motion    `json:"motion"`
 	// Single: one part was handed in by itself, and the others have not been yet.
 	Single bool `json:"single,omitempty"`
+}
+
+// student is what a student may see of it: not where the parts of the reference would lie, and of each part what its
+// own report shows.
+func (a *OfAssembly) student() *OfAssembly {
+	if a == nil {
+		return nil
+	}
+	out := *a
+	out.Components, out.Items = slices.Clone(a.Components), slices.Clone(a.Items)
+	for i := range out.Components {
+		out.Components[i].Pose = nil
+	}
+	for i := range out.Items {
+		x := &out.Items[i]
+		x.Variants = slices.Clone(x.Variants)
+		for k := range x.Variants {
+			if v := &x.Variants[k]; v.Report != nil {
+				v.Report = v.Report.Student()
+			}
+		}
+	}
+	return &out
+}
+
+// OfItems are the characteristics of the parts of all items, each under the number of its item and its own id, as 2/d1;
+// of several variants of an item those of the worst.
+func (a *OfAssembly) OfItems() []Characteristic {
+	worse := map[Verdict]int{In: 0, Ask: 1, Out: 2, NotFound: 3}
+	var out []Characteristic
+	for _, x := range a.Items {
+		at := map[string]int{}
+		for _, v := range x.Variants {
+			if v.Report == nil {
+				continue
+			}
+			for _, c := range v.Report.Characteristics {
+				c.ID, c.Item, c.Label = x.Number+"/"+c.ID, x.Number, x.Name+": "+c.Label
+				c.Places = slices.Clone(c.Places)
+				for k := range c.Places { // faces of the part's own file, and not of the assembly's
+					c.Places[k].ReferenceFaces, c.Places[k].AttemptFaces = nil, nil
+				}
+				if i, have := at[c.ID]; !have {
+					at[c.ID] = len(out)
+					out = append(out, c)
+				} else if worse[c.Verdict] > worse[out[i].Verdict] {
+					out[i] = c
+				}
+			}
+		}
+	}
+	return out
 }
 
 // Item is a line of the parts list: how many there should be and are, and what they are like. Variants are the

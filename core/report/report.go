@@ -124,6 +124,7 @@ type Pose struct {
 type Characteristic struct {
 	ID            string   `json:"id"`
 	Balloon       int      `json:"balloon"`
+	Item          string   `json:"item,omitempty"` // of an assembly: the number of the item whose part it is of
 	Kind          string   `json:"kind"`
 	Label         string   `json:"label"`
 	Nominal       float64  `json:"nominal"`
@@ -461,6 +462,7 @@ func (r *Report) Student() *Report {
 		out.Whole[i].Reference, out.Whole[i].Deviation = nil, ""
 	}
 	out.hideNames(r)
+	out.Assembly = r.Assembly.student()
 	return &out
 }
 

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"strings"
+
+	"hammerset/core/exercise"
 )
 
 // The frame of a sheet after ISO 5457:1999 (from memory): the drawing space is 20 mm from the left edge, for filing,
@@ -108,7 +110,9 @@ func (b *builder) titleBlock() {
 	t := b.ex.TitleBlock
 	kind := t.DocumentType
 	if kind == "" {
-		kind = "Part drawing"
+		if kind = "Part drawing"; b.ex.Kind == exercise.Assembly {
+			kind = "Arrangement drawing"
+		}
 	}
 	b.fields(x, y+31, 9, []field{{0, "Owner", b.ex.IssuedBy}, {125, "Projection", ""}})
 	b.projection(Point{x + 158, y + 35.5})
@@ -122,7 +126,7 @@ func (b *builder) titleBlock() {
 
 // numbered is the number of the sheet in its set.
 func (b *builder) numbered() string {
-	return fmt.Sprintf("%d / %d", max(0, b.number)+1, max(1, len(b.ex.Sheets)))
+	return fmt.Sprintf("%d / %d", b.numbering.First+max(0, b.number)+1, max(1, len(b.ex.Sheets), b.numbering.Of))
 }
 
 // fields draws a row of the title block from its lower left corner.

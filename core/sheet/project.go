@@ -24,6 +24,7 @@ type Projection struct {
 	// Drawn are the curves less what of the hidden ones lies under others. The edge of each is the number of its curve.
 	Drawn  []solid.ViewCurve
 	Cut    [][]solid.Edge // of a section: the edges of each face that lies in the cut
+	CutOf  []int          // of each of them: a face of the reference beside it, or -1
 	Planes []Plane        // of a section: where it is cut
 	Turn   *Turn          // of an aligned section
 	// Broken is where the part is broken off around a local section.
@@ -41,6 +42,8 @@ type Curve struct {
 type Projected struct {
 	Geometry *solid.Geometry
 	Views    map[string]*Projection // by the id of the view
+	// Composed is what an arrangement sheet shows; nil of one part.
+	Composed *Composed
 }
 
 // Project has the kernel project a reference for the views of a set of sheets, but for those that are known already, by
@@ -65,7 +68,7 @@ func Project(ctx context.Context, k solid.Kernel, set exercise.Sheets, ref *part
 			if err := ctx.Err(); err != nil {
 				return nil, err
 			}
-			p := projecting{k, geo, out.Views, spec, stand}
+			p := projecting{kernel: k, geo: geo, others: out.Views, spec: spec, stand: stand}
 			if out.Views[spec.ID], err = p.project(ref.Shape); err != nil {
 				return nil, fmt.Errorf("view %s: %w", spec.ID, err)
 			}
@@ -83,10 +86,10 @@ func Counting(set exercise.Sheets) exercise.Sheets {
 			v := &set[n].Views[i]
 			cut := v.Cut
 			if cut != nil {
-				cut = &exercise.Cut{Kind: cut.Kind, Path: cut.Path, Side: cut.Side, Within: cut.Within}
+				cut = &exercise.Cut{Kind: cut.Kind, Path: cut.Path, Side: cut.Side, Within: cut.Within, Uncut: cut.Uncut}
 			}
 			out[n].Views = append(out[n].Views, exercise.View{ID: v.ID, Kind: v.Kind, Parent: v.Parent, Square: v.Square,
-				Origin: v.Origin, Cut: cut})
+				Origin: v.Origin, Cut: cut, Apart: v.Apart})
 		}
 	}
 	return out
@@ -119,6 +122,10 @@ type projecting struct {
 	others map[string]*Projection
 	spec   *exercise.View
 	stand  solid.Frame
+	// Of an arrangement sheet.
+	parts    []PlacedPart
+	composed *Composed
+	index    []int // of each face of what is cut: which face of the whole it is; nil where it is the same
 }
 
 // project has the kernel make the view: the outlines as seen along the direction, with hidden lines, or a section. A
@@ -141,9 +148,17 @@ func (p *projecting) project(shape solid.Shape) (*Projection, error) {
 		out.Origin = origin
 		return out, nil
 	}
+	if p.spec.Apart && p.composed != nil {
+		if shape, err = p.drawnApart(); err != nil {
+			return nil, err
+		}
+	}
 	if p.spec.Cut == nil {
 		one := &piece{shape: shape}
 		return out, p.pictured(out, &section{pieces: []piece{*one}}, one)
+	}
+	if shape, p.index, err = p.toCut(shape); err != nil {
+		return nil, err
 	}
 	cut, err := p.cut(shape, out.Frame)
 	if err != nil {
@@ -152,7 +167,11 @@ func (p *projecting) project(shape solid.Shape) (*Projection, error) {
 	out.Planes, out.Turn = cut.planes, cut.turn
 	for i := range cut.pieces {
 		one := &cut.pieces[i]
-		if out.Cut = append(out.Cut, one.faces...); err == nil {
+		out.Cut, out.CutOf = append(out.Cut, one.faces...), append(out.CutOf, one.of...)
+		if err == nil {
+			err = p.withWhole(one)
+		}
+		if err == nil {
 			err = p.pictured(out, cut, one)
 		}
 	}

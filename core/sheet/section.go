@@ -56,6 +56,7 @@ type section struct {
 type piece struct {
 	shape solid.Shape
 	faces [][]solid.Edge // the edges of each face that lies in the cut
+	of    []int          // of each of them: a face of the reference beside it, or -1
 	from  [][]int        // of each face of the shape: the faces of the reference that it is of
 	inCut []bool         // of each face of the shape: it lies in a cutting plane
 	wall  []bool         // of each face of the shape: it joins two cutting planes, or ends one
@@ -329,7 +330,11 @@ func (p *projecting) without(shape, block solid.Shape, planes []Plane) (*piece, 
 	for i, face := range faces {
 		for _, from := range history[i] {
 			if from.Operand == 0 && from.Kind == solid.FromFace {
-				out.from[i] = append(out.from[i], from.Index)
+				index := from.Index
+				if p.index != nil {
+					index = p.index[index]
+				}
+				out.from[i] = append(out.from[i], index)
 			}
 		}
 		if len(out.from[i]) > 0 || face.Kind != solid.PlaneFace {
@@ -347,7 +352,10 @@ func (p *projecting) without(shape, block solid.Shape, planes []Plane) (*piece, 
 		for _, e := range face.Edges {
 			around = append(around, edges[e])
 		}
-		out.faces = append(out.faces, around)
+		out.faces, out.of = append(out.faces, around), append(out.of, i)
+	}
+	for k, face := range out.of {
+		out.of[k] = out.whose(face, faces)
 	}
 	return out, left.Err()
 }

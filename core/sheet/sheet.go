@@ -28,7 +28,8 @@ type builder struct {
 	datums    []string        // letters that are drawn
 	last      []func()        // what finds its place once all dimensions are drawn
 	number    int             // of the sheet in its set, from 0; -1 of one that is of none
-	in        where           // what is being laid out
+	numbering Numbering
+	in        where // what is being laid out
 }
 
 // where is what an item belongs to.
@@ -48,12 +49,22 @@ func Draw(ctx context.Context, k solid.Kernel, ex *exercise.Exercise, ref *part.
 	return Stacked(set), nil
 }
 
+// Numbering tells of the sheets of an exercise that they are of a larger set: how many come before them, and how many
+// there are in all. Nothing is a set of their own.
+type Numbering struct{ First, Of int }
+
 // LayOutSet makes all sheets of an exercise from what was projected for them.
 func LayOutSet(ex *exercise.Exercise, p *Projected, m Metrics, notes ...part.Note) ([]*Drawing, error) {
+	return LayOutNumbered(ex, p, m, Numbering{}, notes...)
+}
+
+// LayOutNumbered makes all sheets of an exercise as some of a larger set.
+func LayOutNumbered(ex *exercise.Exercise, p *Projected, m Metrics, of Numbering, notes ...part.Note) ([]*Drawing,
+	error) {
 	out := make([]*Drawing, len(ex.Sheets))
 	for n := range ex.Sheets {
 		var err error
-		if out[n], err = LayOut(ex, &ex.Sheets[n], p, m, notes...); err != nil {
+		if out[n], err = layOut(ex, &ex.Sheets[n], p, m, of, notes...); err != nil {
 			return nil, err
 		}
 	}
@@ -66,8 +77,13 @@ func LayOutSet(ex *exercise.Exercise, p *Projected, m Metrics, notes ...part.Not
 // kernel when only the wording of a note or the place of a dimension has
 // changed.
 func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, notes ...part.Note) (*Drawing, error) {
+	return layOut(ex, s, p, m, Numbering{}, notes...)
+}
+
+func layOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, of Numbering,
+	notes ...part.Note) (*Drawing, error) {
 	b := &builder{ex: ex, sheet: s, geo: p.Geometry, projected: p, metrics: m, views: map[string]*view{},
-		seen: map[string]bool{}, number: -1}
+		seen: map[string]bool{}, number: -1, numbering: of}
 	for n := range ex.Sheets {
 		if &ex.Sheets[n] == s {
 			b.number = n
@@ -101,6 +117,9 @@ func LayOut(ex *exercise.Exercise, s *exercise.Sheet, p *Projected, m Metrics, n
 	}
 	b.notes(notes)
 	b.in = where{}
+	if p.Composed != nil {
+		return b.out, b.arrangement()
+	}
 	if b.number > 0 { // what is loose stands on the first sheet
 		return b.out, nil
 	}

@@ -46,6 +46,28 @@ func Stacked(set []*Drawing) *Drawing {
 	return out
 }
 
+// Of is the drawing as one of an item of an assembly: its characteristics are called by the number of the item before
+// their own ids.
+func (d *Drawing) Of(item string) *Drawing {
+	out := d.moved(Point{})
+	under := func(id string) string {
+		if id == "" {
+			return ""
+		}
+		return item + "/" + id
+	}
+	for i := range out.Items {
+		out.Items[i].Characteristic = under(out.Items[i].Characteristic)
+	}
+	for i := range out.Marks {
+		out.Marks[i].Characteristic = under(out.Marks[i].Characteristic)
+	}
+	for i := range out.Spans {
+		out.Spans[i].Characteristic = under(out.Spans[i].Characteristic)
+	}
+	return out
+}
+
 // Sheets are the sheets of a drawing, each by itself.
 func (d *Drawing) Sheets() []*Drawing {
 	if len(d.Pages) == 0 {

@@ -83,8 +83,8 @@ func (b *builder) addView(spec exercise.View, p *Projection) (*view, error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, face := range p.Cut {
-		b.hatch(v, face, ribs)
+	for k, face := range p.Cut {
+		b.hatch(v, face, ribs, b.hatching(p, k))
 	}
 	if v.revolved() {
 		b.traced(v)
@@ -289,9 +289,8 @@ func bounds(curves []solid.ViewCurve) (lo, hi [2]float64) {
 //
 // Ribs that the cut goes along are left free. The shift by 1e-7 keeps lines from running exactly through corners, where
 // a crossing would count twice.
-func (b *builder) hatch(v *view, face []solid.Edge, ribs []outline) {
-	const spacing = 2.5
-	dir := Point{math.Sqrt2 / 2, math.Sqrt2 / 2}
+func (b *builder) hatch(v *view, face []solid.Edge, ribs []outline, as hatching) {
+	dir := polar(1, as.angle)
 	normal := Point{-dir[1], dir[0]}
 	area := v.outline(face)
 	lo, hi := math.Inf(1), math.Inf(-1)
@@ -300,8 +299,8 @@ func (b *builder) hatch(v *view, face []solid.Edge, ribs []outline) {
 			lo, hi = math.Min(lo, q.dot(normal)), math.Max(hi, q.dot(normal))
 		}
 	}
-	for k := math.Ceil(lo / spacing); k*spacing < hi; k++ {
-		at := k*spacing + 1e-7
+	for k := math.Ceil(lo / as.spacing); k*as.spacing < hi; k++ {
+		at := k*as.spacing + 1e-7
 		var left []stretch // what ribs leave free
 		for _, r := range ribs {
 			left = append(left, r.within(normal, dir, at)...)

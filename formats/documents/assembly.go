@@ -158,6 +158,22 @@ func PackAssembly(d *assembly.Document, files map[string][]byte) ([]byte, error)
 // IsPacked tells by content whether a file is a zip file, as the bundle of a part that is an assembly itself.
 func IsPacked(data []byte) bool { return bytes.HasPrefix(data, []byte("PK\x03\x04")) }
 
+// HasAssembly tells whether a zip file is the bundle of an assembly alone, and not of an exercise.
+func HasAssembly(data []byte) bool {
+	z, err := pack.Open(data)
+	if err != nil {
+		return false
+	}
+	has := false
+	for _, name := range z.Names() {
+		if path.Base(name) == ExerciseFile {
+			return false
+		}
+		has = has || path.Base(name) == AssemblyFile
+	}
+	return has
+}
+
 // ReadSTEPZip reads a zip file of STEP files: the one that the others belong to, which is that which no other one
 // names, and the others by their names. Main is nil where the zip file has an assembly document, and is a bundle.
 func ReadSTEPZip(data []byte) (main []byte, others map[string][]byte, err error) {

@@ -83,6 +83,12 @@ func ReadAtlas(data []byte, ex *exercise.Exercise, reference *part.Document) (*a
 	return &a, nil
 }
 
+// ReadWith reads an exercise whose files are read by their names.
+func ReadWith(read func(name string) ([]byte, error)) (*Bundle, error) {
+	b := &Bundle{}
+	return b, b.load(read)
+}
+
 // ReadFolder reads an exercise from a folder.
 func ReadFolder(dir string) (*Bundle, error) {
 	b := &Bundle{}

@@ -4,7 +4,9 @@ import (
 	"cmp"
 	"context"
 	"crypto/sha256"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"maps"
 	"path"
 	"slices"
@@ -14,8 +16,10 @@ import (
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
 	"hammerset/core/check/assemblies"
+	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
 	"hammerset/core/part"
+	"hammerset/core/prepare"
 	"hammerset/core/quantity"
 	"hammerset/core/rigid"
 	"hammerset/formats/documents"
@@ -33,7 +37,7 @@ type keyOfAssembly struct {
 // assemblyReference reads the reference of an exercise of the kind assembly and makes its parts.
 func (w *Worker) assemblyReference(ctx context.Context, ex *exercise.Exercise, req *task.Request) (*keyOfAssembly,
 	error) {
-	sum := sha256.Sum256(append(slices.Clone(req.Exercise), req.Reference...))
+	sum := sha256.Sum256(slices.Concat(req.Exercise, req.Reference, req.Atlas))
 	if w.assembly != nil && w.assembly.sum == sum {
 		return w.assembly, nil
 	}
@@ -62,7 +66,56 @@ func (w *Worker) assemblyReference(ctx context.Context, ex *exercise.Exercise, r
 		}
 		out.ref.Exercises[id] = assemblies.PartExercise{Exercise: b.Parsed, Reference: ref}
 	}
+	if err := out.know(req.Atlas); err != nil {
+		return nil, err
+	}
 	w.assembly = out
+	return out, nil
+}
+
+// atlasesOfParts are the mistake atlases of the parts of an assembly, by the ids of the parts.
+type atlasesOfParts struct {
+	Parts map[string]*atlas.Atlas `json:"parts"`
+}
+
+// know gives the parts that have none the mistake atlases that came with a task.
+func (k *keyOfAssembly) know(data []byte) error {
+	if len(data) == 0 {
+		return nil
+	}
+	var known atlasesOfParts
+	if err := json.Unmarshal(data, &known); err != nil {
+		return fmt.Errorf("the mistake atlases of the parts: %w", err)
+	}
+	for id, own := range k.ref.Exercises {
+		if a := known.Parts[id]; a != nil && own.Reference.Atlas == nil && a.Fits(own.Exercise, own.Reference.Document) {
+			own.Reference.Atlas = a
+			k.ref.Exercises[id] = own
+		}
+	}
+	return nil
+}
+
+// atlases makes the mistake atlases of the parts of an assembly that come without one.
+func (w *Worker) atlases(ctx context.Context, ex *exercise.Exercise, req *task.Request,
+	progress func(string, float64)) (any, error) {
+	key, err := w.assemblyReference(ctx, ex, req)
+	if err != nil {
+		return nil, err
+	}
+	out, n := atlasesOfParts{map[string]*atlas.Atlas{}}, 0.0
+	for id, own := range key.ref.Exercises {
+		if own.Reference.Document != nil && own.Reference.Atlas == nil {
+			made, err := atlas.Build(ctx, w.checker.Rebuilder, own.Exercise, own.Reference.Document, func(done float64) {
+				progress("making the mistake atlas", (n+done)/float64(len(key.ref.Exercises)))
+			})
+			if err != nil {
+				return nil, err
+			}
+			out.Parts[id] = made
+		}
+		n++
+	}
 	return out, nil
 }
 
@@ -78,10 +131,27 @@ func (w *Worker) checkAssembly(ctx context.Context, ex *exercise.Exercise, req *
 	if err != nil {
 		return nil, err
 	}
+	return w.assemblyChecker().Check(ctx, key.ex, key.ref, *att, progress)
+}
+
+func (w *Worker) assemblyChecker() *assemblies.Checker {
 	if w.assemblies == nil {
 		w.assemblies = &assemblies.Checker{Kernel: w.checker.Rebuilder.Kernel(), Part: w.eachPart}
 	}
-	return w.assemblies.Check(ctx, key.ex, key.ref, *att, progress)
+	return w.assemblies
+}
+
+// ofAssembly carries out what is asked of an exercise of the kind assembly: so far it can be made ready to be shown.
+func (w *Worker) ofAssembly(ctx context.Context, ex *exercise.Exercise, req *task.Request) (any, error) {
+	if req.Kind != task.Prepare {
+		return nil, &task.Error{Kind: task.Faulty, What: "this is an exercise of an assembly, and only those of one " +
+			"part are worked on here", Remedy: "change it in its files, and read it in again"}
+	}
+	key, err := w.assemblyReference(ctx, ex, req)
+	if err != nil {
+		return nil, err
+	}
+	return prepare.Assembly(ctx, w.checker, w.assemblyChecker(), key.ex, key.ref, w.font)
 }
 
 // eachPart checks parts one after the other.

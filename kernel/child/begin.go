@@ -12,6 +12,9 @@ import (
 	"hammerset/core/assembly/session"
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
+	"hammerset/core/check/assemblies"
+	"hammerset/core/exercise"
+	"hammerset/core/modeller"
 	"hammerset/core/prepare"
 	"hammerset/core/quantity"
 	"hammerset/core/solid"
@@ -48,6 +51,9 @@ func (w *Worker) beginAssembly(ctx context.Context, req *task.Request, progress 
 			return nil, err
 		}
 	}
+	if b.Document, err = solved(b.Document, made); err != nil {
+		return nil, err
+	}
 	doc, files, items, err := w.itemsOf(b, made, table)
 	if err != nil {
 		return nil, err
@@ -56,6 +62,15 @@ func (w *Worker) beginAssembly(ctx context.Context, req *task.Request, progress 
 	if err != nil {
 		return nil, err
 	}
+	key := assemblies.Reference{Document: doc, Exercises: map[string]assemblies.PartExercise{}}
+	if key.Made, err = w.all(ctx, files, doc, table, 0); err != nil {
+		return nil, err
+	}
+	sheet, err := prepare.Arrangement(ctx, w.checker.Rebuilder.Kernel(), w.assemblyChecker(), begun.Exercise, key)
+	if err != nil {
+		return nil, err
+	}
+	begun.Exercise.Sheets = exercise.Sheets{sheet}
 	ref := &documents.AssemblyReference{Assembled: &documents.Assembled{Document: doc, Files: files},
 		Exercises: map[string]*documents.Bundle{}}
 	for id, ex := range begun.Items {
@@ -71,6 +86,26 @@ func (w *Worker) beginAssembly(ctx context.Context, req *task.Request, progress 
 	}
 	out.Exercise, err = json.MarshalIndent(begun.Exercise, "", " ")
 	return out, err
+}
+
+// solved is an assembly with its components where the joints hold.
+func solved(d *assembly.Document, made map[string]*shapes.Made) (*assembly.Document, error) {
+	of := map[string]*assembly.Shape{}
+	for id, m := range made {
+		of[id] = m.Shape
+	}
+	m, err := assembly.New(d, of, nil)
+	if err != nil {
+		return nil, err
+	}
+	if lost := m.Lost(); len(lost) > 0 {
+		return nil, &modeller.Refused{What: lost[0].What, Remedy: lost[0].Remedy}
+	}
+	if !m.Solve().Holds {
+		return nil, &modeller.Refused{What: "the joints of the assembly contradict one another",
+			Remedy: "put that right in the fitting screen first"}
+	}
+	return m.Placed(), nil
 }
 
 // laidFlat puts what is nested in its place: an exercise has one level of parts.

@@ -192,6 +192,9 @@ func (w *Worker) exercise(req *task.Request) (*exercise.Exercise, check.Referenc
 
 // atlas makes the mistake atlas of an exercise.
 func (w *Worker) atlas(ctx context.Context, req *task.Request, progress func(string, float64)) (any, error) {
+	if ex, err := documents.ReadExercise(req.Exercise); err == nil && ex.Kind == exercise.Assembly {
+		return w.atlases(ctx, ex, req, progress)
+	}
 	ex, ref, err := w.exercise(req)
 	if err != nil {
 		return nil, &task.Error{Kind: task.Faulty, What: err.Error()}
@@ -227,6 +230,9 @@ func (w *Worker) check(ctx context.Context, req *task.Request, progress func(str
 
 // ofExercise carries out what is asked of an exercise and its reference.
 func (w *Worker) ofExercise(ctx context.Context, req *task.Request, progress prepare.Progress) (any, error) {
+	if ex, err := documents.ReadExercise(req.Exercise); err == nil && ex.Kind == exercise.Assembly {
+		return w.ofAssembly(ctx, ex, req)
+	}
 	ex, ref, err := w.exercise(req)
 	if err != nil {
 		return nil, err

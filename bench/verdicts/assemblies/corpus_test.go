@@ -99,7 +99,7 @@ func (a *attempt) right() bool { return len(a.first) == 0 }
 // tally counts over one kind of attempt.
 type tally struct {
 	attempts, verdicts, wrongIn, wrongOut, ask, rightOnes int
-	named, both, of, pairs, falsely, identified, parts    int
+	named, both, of, pairs, falsely                       int
 }
 
 // corpus is a run over made attempts with what came of them.
@@ -219,7 +219,7 @@ func (c *corpus) check(ctx context.Context, a *attempt) error {
 			c.say(a, "%s is %s", key, v)
 		}
 	}
-	x.parts += len(r.Assembly.Components)
+
 	if a.right() {
 		x.rightOnes++
 		if told := shapes(r); len(told) > 0 {

@@ -86,7 +86,8 @@ func (d *draft) bundle() ([]byte, error) {
 // step is the draft as a STEP file with its structure.
 func (d *draft) step(ctx context.Context) ([]byte, error) {
 	format := []string{"ap214", "ap242"}[d.c.rng.IntN(2)]
-	raw, err := d.c.w.Do(ctx, &task.Request{Kind: task.ExportAssembly, Assembly: asJSON(d.doc), Files: d.files, Name: format},
+	raw, err := d.c.w.Do(ctx, &task.Request{Kind: task.ExportAssembly, Assembly: asJSON(d.doc), Files: d.files,
+		Name: format},
 		func(string, float64) {})
 	if err != nil {
 		return nil, err
@@ -360,8 +361,8 @@ func wrongWay(ctx context.Context, d *draft) (*attempt, error) {
 	if _, err := d.solve(ctx); err != nil {
 		return nil, err
 	}
-	return &attempt{first: []string{"wrong way round", "wrong side"}, item: d.number(id), wrong: []string{"placed " + j.ID},
-		may: touching(d.t.read.Document, id)}, nil
+	return &attempt{first: []string{"wrong way round", "wrong side"}, item: d.number(id),
+		wrong: []string{"placed " + j.ID}, may: touching(d.t.read.Document, id)}, nil
 }
 
 func shifted(ctx context.Context, d *draft) (*attempt, error) {

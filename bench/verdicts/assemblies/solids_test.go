@@ -126,9 +126,10 @@ func (w *works) tackle() {
 	eye = w.less(eye, w.rod(0, 0, -30, w.size("2 bore", 12), 60))
 	w.put(work{id: "c2", shape: w.turned(eye, 0, 0, turn), axis: up, leaf: true, same: true})
 	top := gap/2 + cheek
-	pin := w.plus(w.rod(0, 0, top, w.size("3 head", 18), 5), w.rod(0, 0, top-w.size("3 length", 42), 12, w.size("3 length", 42)))
+	long := w.size("3 length", 42)
+	pin := w.plus(w.rod(0, 0, top, w.size("3 head", 18), 5), w.rod(0, 0, top-long, 12, long))
 	w.put(work{id: "c3", shape: pin, axis: up})
-	end := top - w.size("3 length", 42)
+	end := top - long
 	collar := w.less(w.rod(0, 0, end+4, w.size("4 outer", 20), 6), w.rod(0, 0, end-10, 12, 30))
 	w.put(work{id: "c4", shape: collar, axis: up, leaf: true, same: true, at: solid.Vec{0, 0, end}})
 }
@@ -143,7 +144,7 @@ func (w *works) paddle() {
 	if _, ok := w.off["1 thick"]; ok {
 		w.err = errNot // what stands on the plate would have to go with it
 	}
-	frame = w.less(frame, w.rod(-85, 20, -5, 9, 40), w.rod(85, -20, -5, 9, 40))
+	frame = w.less(frame, w.rod(-85, 18, -5, 9, 40), w.rod(80, -20, -5, 9, 40))
 	w.put(work{id: "c1", shape: frame, axis: up, hand: true})
 	angle := w.rng.Float64() * 2 * math.Pi
 	radius := w.size("2 radius", 30)
@@ -151,7 +152,8 @@ func (w *works) paddle() {
 		w.rod(-apart/2+radius, 0, 0, 10, 40))
 	w.put(work{id: "c2", shape: w.turned(crank, -apart/2, 0, angle), axis: up, at: solid.Vec{-apart / 2, 0, 10}})
 	x, y := -apart/2+radius*math.Cos(angle), radius*math.Sin(angle)
-	w.put(work{id: "c3", shape: w.rod(x, y, 10, 10, w.size("3 length", 18)), axis: up, at: solid.Vec{x, y, 10}, same: true})
+	w.put(work{id: "c3", shape: w.rod(x, y, 10, 10, w.size("3 length", 18)), axis: up, at: solid.Vec{x, y, 10},
+		same: true})
 	// The lever lies from its stud towards the pin.
 	swing := math.Atan2(y, x-apart/2)
 	at := apart / 2
@@ -241,7 +243,8 @@ func sizesOf(name string) []string {
 
 // build builds the attempt.
 func (w *works) build(name string) error {
-	map[string]func(){"tackle-joint": w.tackle, "paddle-lift": w.paddle, "lifting-block": w.block, "curve-drawer": w.drawer}[name]()
+	map[string]func(){"tackle-joint": w.tackle, "paddle-lift": w.paddle, "lifting-block": w.block,
+		"curve-drawer": w.drawer}[name]()
 	return w.err
 }
 

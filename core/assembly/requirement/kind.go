@@ -52,6 +52,11 @@ type Relation struct {
 	Hollow               [2]bool
 }
 
+// Unsettled is what could not be worked out, so that a person must look.
+type Unsettled struct{ What string }
+
+func (u *Unsettled) Error() string { return u.What }
+
 // Kind is one kind.
 type Kind struct {
 	Name  string

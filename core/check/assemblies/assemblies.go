@@ -58,6 +58,8 @@ type Checker struct {
 // Outcome is a report on an assembly, with the meshes of its components where they stand.
 type Outcome struct {
 	Report *report.Report `json:"report"`
+	// AttemptMesh are all components of the attempt where they stand, the whole brought to where the reference is.
+	AttemptMesh *solid.Mesh `json:"attemptMesh"`
 }
 
 // keyOf lays a reference out, or gives it as it was laid out before.
@@ -110,9 +112,11 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		}
 	}
 	out.Findings = p.findings(out)
+	out.Characteristics = append(out.Characteristics, a.OfItems()...)
 	progress(check.Marking, 0)
 	grade.Mark(out, ex, grade.Circumstances{Number: 1}).Onto(out)
-	return &Outcome{Report: out}, nil
+	mesh, err := p.mesh()
+	return &Outcome{Report: out, AttemptMesh: mesh}, err
 }
 
 // together judges what there is to say of the whole.

@@ -379,7 +379,7 @@ func freely(words string) string {
 
 func (t *teller) collisions() {
 	for _, c := range t.r.Assembly.Collisions {
-		if c.ChargedIn == "" {
+		if c.ChargedIn == "" && c.Verdict == report.Out {
 			t.add(firstCollisions, report.Finding{Kind: "collision", Where: c.Titles[0] + " and " + c.Titles[1], What: c.What,
 				Remedy: "move one of them, or put the size right that brings them together"})
 		}
@@ -399,7 +399,7 @@ func (t *teller) motion() {
 func (t *teller) whole() {
 	for i := range t.r.Characteristics {
 		c := &t.r.Characteristics[i]
-		if c.Verdict == report.In || c.ChargedIn != "" {
+		if c.Verdict == report.In || c.Verdict == report.Ask || c.ChargedIn != "" {
 			continue
 		}
 		what := c.Reason

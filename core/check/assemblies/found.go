@@ -119,6 +119,30 @@ func (f *found) ways(by identify.Found) func(component, kind int) ([]identify.Wa
 	}
 }
 
+// mesh is that of all components of the attempt, the whole moved so that the base lies where it does in the reference.
+func (f *found) mesh() (*solid.Mesh, error) {
+	to := solid.Identity
+	if base := f.base(); f.there(base) {
+		to = f.way[base].Pose.Inverse().Then(f.pose(base)).Transform()
+	}
+	out := &solid.Mesh{Vertices: []float64{}, Triangles: []int32{}, Faces: []int32{}, Lines: [][]float64{}}
+	faces := int32(0)
+	for i, c := range f.att.doc.Components {
+		m := f.att.made[c.Part].Shape.Mesh.Moved(f.att.poses[i].Transform().Then(to))
+		first, most := int32(len(out.Vertices)/3), int32(0)
+		out.Vertices, out.Lines = append(out.Vertices, m.Vertices...), append(out.Lines, m.Lines...)
+		for _, v := range m.Triangles {
+			out.Triangles = append(out.Triangles, first+v)
+		}
+		for _, v := range m.Faces {
+			out.Faces = append(out.Faces, faces+v)
+			most = max(most, v+1)
+		}
+		faces += most
+	}
+	return out, nil
+}
+
 // same tells whether what stands for a component of the reference is its very part.
 func (f *found) same(c int) bool { return f.likes[f.of[c]].Sameness == identify.Same }
 

@@ -2,6 +2,7 @@ package assemblies
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 
@@ -344,9 +345,13 @@ func (p *placement) characteristics(ctx context.Context, collisions []report.Col
 		row.Lower, row.Upper, row.LimitsText = stated.Lower, stated.Upper, stated.Limits
 		place := report.Place{}
 		v, err := kind.Measure(att, &c.About)
-		if err != nil {
+		var unsettled *requirement.Unsettled
+		switch {
+		case errors.As(err, &unsettled):
+			row.Verdict, row.Reason = report.Ask, unsettled.What
+		case err != nil:
 			row.Verdict, row.Reason = report.NotFound, err.Error()
-		} else {
+		default:
 			dev := v - row.Nominal
 			row.Measured, row.Deviation, place.Measured = &v, &dev, &v
 			row.MeasuredText, row.DeviationText = stated.Write(v), stated.Write(dev)
@@ -355,7 +360,7 @@ func (p *placement) characteristics(ctx context.Context, collisions []report.Col
 				row.Verdict = report.In
 			}
 		}
-		if row.Verdict != report.In {
+		if row.Verdict != report.In && row.Verdict != report.Ask {
 			row.ChargedIn = p.chargedIn(&c.About, collisions)
 		}
 		place.Verdict = row.Verdict

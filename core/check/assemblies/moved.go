@@ -7,6 +7,7 @@ import (
 
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
+	"hammerset/core/assembly/requirement"
 	"hammerset/core/identify"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
@@ -98,7 +99,14 @@ func (p *placement) standing(ctx context.Context, collisions []report.Collision,
 		return m, nil
 	}
 	s.moves = func() (int, error) { return mobility.Found, nil }
-	s.lies = func() (int, error) { return len(collisions), nil }
+	s.lies = func() (int, error) {
+		for _, c := range collisions {
+			if c.Verdict == report.Ask {
+				return 0, &requirement.Unsettled{What: c.What}
+			}
+		}
+		return len(collisions), nil
+	}
 	s.grams = func() (float64, error) {
 		sum := 0.0
 		for c := range p.of {

@@ -1151,6 +1151,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/assemblies/{id}/exercise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes an exercise of the assembly as it was saved, with one of each of its parts. */
+        post: operations["makeExerciseOfAssembly"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/assemblies/{id}": {
         parameters: {
             query?: never;
@@ -1543,6 +1562,8 @@ export interface components {
             kind: string;
             text: string;
             places: number;
+            /** @description of an assembly: the number of the item whose part it is of */
+            item?: string;
         };
         RubricPart: {
             label: string;
@@ -1552,6 +1573,8 @@ export interface components {
         Exercise: {
             /** Format: int64 */
             id: number;
+            /** @enum {string} */
+            kind: "part" | "assembly";
             version: number;
             title: string;
             number: string;
@@ -1681,6 +1704,8 @@ export interface components {
             left: number;
         };
         IssueDetail: {
+            /** @enum {string} */
+            kind: "part" | "assembly";
             /** @description the newest first */
             notices: components["schemas"]["SheetNotice"][];
             issue: components["schemas"]["Issue"];
@@ -2756,6 +2781,16 @@ export interface components {
             sketches: number;
             /** Format: double */
             practice?: number;
+            /** Format: double */
+            parts?: number;
+            /** Format: double */
+            placement?: number;
+            /** Format: double */
+            joints?: number;
+            /** Format: double */
+            motion?: number;
+            /** Format: double */
+            whole?: number;
             late?: components["schemas"]["RubricDeduction"];
             repeats?: components["schemas"]["RubricDeduction"];
             caps?: {
@@ -2951,6 +2986,7 @@ export interface components {
                 missing: string[];
                 extra: string[];
             };
+            assembly?: components["schemas"]["OfAssembly"];
             findings: components["schemas"]["Finding"][];
             marks: {
                 id: string;
@@ -2985,9 +3021,103 @@ export interface components {
             why?: string;
             early: boolean;
         };
+        OfAssembly: {
+            items: components["schemas"]["ReportItem"][];
+            components: {
+                id?: string;
+                item?: string;
+                name: string;
+                stands: string;
+                attempt?: string;
+                called?: string;
+            }[];
+            joints: components["schemas"]["ReportJoint"][];
+            mobility?: {
+                wanted: number;
+                found: number;
+                verdict: components["schemas"]["Verdict"];
+                reason?: string;
+            };
+            collisions: {
+                of: string[];
+                titles: string[];
+                /** Format: double */
+                volume: number;
+                /** Format: double */
+                depth: number;
+                what: string;
+                verdict: components["schemas"]["Verdict"];
+                chargedIn?: string;
+                drive?: string;
+                /** Format: double */
+                from?: number;
+            }[];
+            motion: {
+                joint: string;
+                name: string;
+                turns: boolean;
+                /** Format: double */
+                from: number;
+                /** Format: double */
+                to: number;
+                /** Format: double */
+                reached: number;
+                verdict: components["schemas"]["Verdict"];
+                reason?: string;
+                chargedIn?: string;
+            }[];
+            single?: boolean;
+        };
+        ReportItem: {
+            number: string;
+            name: string;
+            part: string;
+            given?: boolean;
+            wanted: number;
+            found: number;
+            /** Format: double */
+            weight: number;
+            verdict: components["schemas"]["Verdict"];
+            reason?: string;
+            variants: {
+                components: string[];
+                names: string[];
+                same?: boolean;
+                mirrored?: boolean;
+                unusable?: string;
+                report?: components["schemas"]["Report"];
+            }[];
+        };
+        ReportJoint: {
+            id: string;
+            name: string;
+            kind: string;
+            of: string[];
+            titles: string[];
+            conditions: {
+                what: string;
+                /** Format: double */
+                deviation: number;
+                text: string;
+                /** Format: double */
+                limit: number;
+                angle?: boolean;
+                verdict: components["schemas"]["Verdict"];
+            }[];
+            placed: components["schemas"]["Verdict"];
+            verdict?: components["schemas"]["Verdict"];
+            wanted?: string;
+            found?: string;
+            reason?: string;
+            direct?: string;
+            behind?: boolean;
+            chargedIn?: string;
+        };
         ReportCharacteristic: {
             id: string;
             balloon: number;
+            /** @description of an assembly: the number of the item whose part it is of */
+            item?: string;
             kind: string;
             label: string;
             /** Format: double */
@@ -3088,6 +3218,7 @@ export interface components {
             kind: string;
             characteristic?: string;
             balloon?: number;
+            item?: string;
             step?: string;
             where: string;
             what: string;
@@ -5151,6 +5282,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Assembly"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeExerciseOfAssembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The new exercise */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
                 };
             };
             default: components["responses"]["Problem"];

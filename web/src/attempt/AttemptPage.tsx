@@ -11,6 +11,7 @@ import { RemarkOn } from "../review/Remarks";
 import { Stepper } from "../review/Stepper";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
+import { Assembly } from "./Assembly";
 import { Marks } from "./Marks";
 import { ProgressLine } from "./ProgressLine";
 import { useProgress } from "./progress";
@@ -165,7 +166,7 @@ function Revision({ issue }: { issue: number }) {
   });
   if (q.isPending) return <Loading what="the exercise" />;
   if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
-  return <HandIn issue={issue} left={q.data.left} whatIfs={q.data.whatIfs} />;
+  return <HandIn issue={issue} left={q.data.left} whatIfs={q.data.whatIfs} kind={q.data.kind} />;
 }
 
 /** Under a finding: the instructor's remark, for the student to read or for staff to write. */
@@ -378,6 +379,7 @@ export function Attempt({ me }: { me: Me }) {
                   />
                 )}
               </section>
+              <Assembly report={report} chosen={chosen} choose={choose} />
               {d.comparedWith !== undefined && (
                 <Panel title={`Since attempt ${d.comparedWith}`}>
                   <Changes attempt={d} />
@@ -399,26 +401,30 @@ export function Attempt({ me }: { me: Me }) {
                   <Revision issue={d.issue.id} />
                 </Panel>
               )}
-              <Panel title="Whole part">
-                <Whole report={report} staff={staff} />
-              </Panel>
-              <Panel title="Sketches">
-                <Sketches report={report} />
-              </Panel>
-              <Panel title="How far the sketches hold">
-                <Intervals report={report} staff={staff} />
-              </Panel>
-              <Panel title="Varied sizes">
-                <Sweep report={report} />
-              </Panel>
-              {staff && (
-                <Panel title="How far the model follows">
-                  <Reach
-                    key={d.row.id}
-                    attempt={d.row.id}
-                    model={report.attempt.kind === "model"}
-                  />
-                </Panel>
+              {!report.assembly && (
+                <>
+                  <Panel title="Whole part">
+                    <Whole report={report} staff={staff} />
+                  </Panel>
+                  <Panel title="Sketches">
+                    <Sketches report={report} />
+                  </Panel>
+                  <Panel title="How far the sketches hold">
+                    <Intervals report={report} staff={staff} />
+                  </Panel>
+                  <Panel title="Varied sizes">
+                    <Sweep report={report} />
+                  </Panel>
+                  {staff && (
+                    <Panel title="How far the model follows">
+                      <Reach
+                        key={d.row.id}
+                        attempt={d.row.id}
+                        model={report.attempt.kind === "model"}
+                      />
+                    </Panel>
+                  )}
+                </>
               )}
               {staff && d.audit.length > 0 && (
                 <Panel title="What was done">

@@ -43,7 +43,7 @@ export function Characteristics({
             className={`cursor-pointer hover:bg-base-200 ${chosen === c.id ? "bg-base-300" : ""}`}
             onClick={() => choose(chosen === c.id ? null : c.id)}
           >
-            <td>{c.balloon}</td>
+            <td className="whitespace-nowrap">{c.item ? `${c.item}/${c.balloon}` : c.balloon}</td>
             <td>
               <button type="button" className="text-left" aria-pressed={chosen === c.id}>
                 {c.label}

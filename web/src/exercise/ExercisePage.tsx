@@ -279,6 +279,8 @@ export function Exercise({ me }: { me: Me }) {
   const ex = q.data;
   const teaches = me.role !== "assistant";
   const may = ex.mayChange;
+  /** What is worked on here is a part; an assembly is changed in its files. */
+  const part = ex.kind === "part";
   return (
     <div className={cx("grid h-full min-h-0 gap-3 p-3", !wide && "lg:grid-cols-[1fr_21rem]")}>
       <section
@@ -294,8 +296,9 @@ export function Exercise({ me }: { me: Me }) {
           </h1>
           <div role="tablist" className="tabs tabs-border tabs-sm">
             {[
-              ...(["sheet", "reference", "mistakes"] as const),
-              ...(may ? (["layout", "characteristics"] as const) : []),
+              ...(["sheet", "reference"] as const),
+              ...(part ? (["mistakes"] as const) : []),
+              ...(may && part ? (["layout", "characteristics"] as const) : []),
             ].map((t) => (
               <button
                 key={t}
@@ -323,8 +326,8 @@ export function Exercise({ me }: { me: Me }) {
               Export
             </a>
           )}
-          {may && <WorkOnReference exercise={ex} />}
-          {may && <OtherReference exercise={ex} />}
+          {may && part && <WorkOnReference exercise={ex} />}
+          {may && part && <OtherReference exercise={ex} />}
           {may && <NewVersion id={id} />}
         </div>
         <div className="min-h-0 flex-1">
@@ -371,7 +374,10 @@ export function Exercise({ me }: { me: Me }) {
             <IssueForm exercise={ex} audit={audit.data} />
           </Panel>
         )}
-        <SheetAuditPanel audit={audit} edit={may ? () => setTab("characteristics") : undefined} />
+        <SheetAuditPanel
+          audit={audit}
+          edit={may && part ? () => setTab("characteristics") : undefined}
+        />
         <Panel title="Issued">
           {ex.issues.length === 0 ? (
             <Empty>Not issued yet.</Empty>
@@ -403,7 +409,9 @@ export function Exercise({ me }: { me: Me }) {
                   )}
                   onClick={() => choose(chosen === c.id ? null : c.id)}
                 >
-                  <td>{c.balloon}</td>
+                  <td className="whitespace-nowrap">
+                    {c.item ? `${c.item}/${c.balloon}` : c.balloon}
+                  </td>
                   <td>
                     <button type="button" className="text-left" aria-pressed={chosen === c.id}>
                       {c.label}

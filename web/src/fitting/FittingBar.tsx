@@ -21,6 +21,7 @@ interface Look {
 /** What can be done with the whole assembly, how free it is, and whether it is saved. */
 export function FittingBar({
   id,
+  teaches,
   frame,
   fitting,
   saver,
@@ -33,6 +34,7 @@ export function FittingBar({
   nextLoose,
 }: {
   id: number;
+  teaches: boolean;
   frame: Frame;
   fitting: Fitting;
   saver: Saver;
@@ -84,7 +86,13 @@ export function FittingBar({
       </Tool>
       <Tool press={fit}>Fit</Tool>
       <Tool press={help}>Keys</Tool>
-      <FittingMenu id={id} name={frame.name} settle={() => saver.flush()} remove={remove} />
+      <FittingMenu
+        id={id}
+        name={frame.name}
+        teaches={teaches}
+        settle={() => saver.flush()}
+        remove={remove}
+      />
       <button
         type="button"
         className="btn btn-xs ml-auto"

@@ -1,5 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
-import { ask, client } from "../api/client";
+import { useNavigate } from "react-router";
+import { ask, client, queries } from "../api/client";
 import { Entry, Menu } from "../controls/Menu";
 import { Trouble } from "../controls/notices";
 import { saveFile } from "../controls/saveFile";
@@ -15,11 +16,14 @@ const formats = [
 export function FittingMenu({
   id,
   name,
+  teaches,
   settle,
   remove,
 }: {
   id: number;
   name: string;
+  /** Who looks at it may make exercises. */
+  teaches: boolean;
   settle: () => Promise<boolean>;
   remove: () => void;
 }) {
@@ -38,15 +42,31 @@ export function FittingMenu({
       saveFile(data as unknown as Blob, `${name}.${f?.ending ?? "zip"}`);
     },
   });
+  const go = useNavigate();
+  const begin = useMutation({
+    mutationFn: async () => {
+      if (!(await settle())) return null;
+      return ask(client.POST("/assemblies/{id}/exercise", { params: { path: { id } } }));
+    },
+    onSuccess: (ex) => {
+      void queries.invalidateQueries();
+      if (ex) void go(`/exercises/${ex.id}`);
+    },
+  });
   return (
     <>
-      <Menu name={write.isPending ? "Writing …" : "File"} wide>
+      <Menu
+        name={begin.isPending ? "Drawing its sheets …" : write.isPending ? "Writing …" : "File"}
+        wide
+      >
         <Entry name="Save as a bundle (zip)" run={() => write.mutate(null)} />
         {formats.map((f) => (
           <Entry key={f.format} name={`Export ${f.words}`} run={() => write.mutate(f)} />
         ))}
+        {teaches && <Entry name="Make an exercise of it" run={() => begin.mutate()} />}
         <Entry name="Remove this assembly …" run={remove} />
       </Menu>
+      {begin.error && <Trouble error={begin.error} retry={() => begin.mutate()} />}
       {write.error && (
         <Trouble error={write.error} retry={() => write.mutate(write.variables ?? null)} />
       )}

@@ -172,6 +172,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
       {frame ? (
         <FittingBar
           id={id}
+          teaches={me.role === "instructor" || me.role === "administrator"}
           frame={frame}
           fitting={fitting}
           saver={opened.saver}

@@ -20,10 +20,12 @@ export function HandIn({
   issue,
   left,
   whatIfs = [],
+  kind = "part",
 }: {
   issue: number;
   left: number;
   whatIfs?: AskedWhatIf[];
+  kind?: "part" | "assembly";
 }) {
   const input = useRef<HTMLInputElement>(null);
   const [more, setMore] = useState<Record<string, File>>({});
@@ -108,9 +110,13 @@ export function HandIn({
           onDrop={drop}
         >
           <p className="text-sm">
-            Drop your model here: a Hammerset model document (JSON) or a STEP file (AP203, AP214,
-            AP242), at most 64 MB. Of a mesh (STL, 3MF) only the figures of the whole part can be
-            compared.
+            {kind === "assembly"
+              ? "Drop your assembly here: its bundle (zip), which has the joints as well, or a " +
+                "STEP file (AP203, AP214, AP242) with all its solids, at most 64 MB. A part can " +
+                "be handed in by itself too."
+              : "Drop your model here: a Hammerset model document (JSON) or a STEP file (AP203, " +
+                "AP214, AP242), at most 64 MB. Of a mesh (STL, 3MF) only the figures of the " +
+                "whole part can be compared."}
           </p>
           <input
             ref={input}

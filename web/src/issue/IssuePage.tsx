@@ -183,7 +183,7 @@ export function IssuePage({ me }: { me: Me }) {
               </span>
             }
           >
-            <HandIn issue={id} left={d.left} whatIfs={d.whatIfs} />
+            <HandIn issue={id} left={d.left} whatIfs={d.whatIfs} kind={d.kind} />
           </Panel>
         )}
         {!staff && (
