@@ -2,7 +2,6 @@ package identify
 
 import (
 	"cmp"
-	"math"
 	"slices"
 )
 
@@ -31,117 +30,133 @@ type Placing struct {
 	Of     []int
 	Way    []Way
 	Broken int
-	// Complete: nothing better was left to be tried.
+	// Complete: nothing that could be as good was left out.
 	Complete bool
-
-	cost float64
 }
 
-// mostTries bounds the placings that are tried. The first that is tried is the one that is best at each component.
-const mostTries = 20000
+// Bounds of the search: so many placings are gone on with at a time, and no one that breaks so many more conditions
+// than the best of them.
+const (
+	widest = 400
+	worse  = 3
+)
 
-// worse is by how much more a placing of one component may break than its best one and still be tried.
-const worse = 2
-
-// Solve finds the placing with the fewest broken conditions, by branch and bound: components in an order in which each
-// has a joint to one before it, the likeliest first, and nothing further where as much is broken as in the best so far.
+// Solve finds the placing with the fewest broken conditions: components in an order in which each has a joint to one
+// before it, and at each of them all placings of those before it are gone on with that break few (a beam search;
+// B. Lowerre, The Harpy speech recognition system, 1976). An assembly that is symmetric but for one bolt is so not
+// decided before that bolt.
 func (p *Puzzle) Solve() Placing {
-	s := &search{Puzzle: p, order: p.order(), used: map[int]bool{}, empty: slices.Clone(p.Empty)}
-	s.now = Placing{Of: slices.Repeat([]int{-1}, len(p.Of)), Way: make([]Way, len(p.Of))}
-	s.best = Placing{Of: slices.Clone(s.now.Of), Way: make([]Way, len(p.Of)), cost: math.Inf(1)}
-	s.placed = make([]bool, len(p.Of))
-	s.from(0)
-	s.best.Complete = s.tries < mostTries
-	return s.best
+	order := p.order()
+	beam := []*partial{{empty: slices.Clone(p.Empty)}}
+	complete := true
+	for _, c := range order {
+		var next []*partial
+		for _, before := range beam {
+			next = append(next, p.onward(before, c)...)
+		}
+		slices.SortStableFunc(next, func(a, b *partial) int { return cmp.Compare(a.cost, b.cost) })
+		keep := 0
+		for keep < len(next) && keep < widest && next[keep].cost <= next[0].cost+worse {
+			keep++
+		}
+		if keep == widest && keep < len(next) && next[keep].cost <= next[0].cost+worse {
+			complete = false
+		}
+		beam = next[:keep]
+	}
+	out := Placing{Of: slices.Repeat([]int{-1}, len(p.Of)), Way: make([]Way, len(p.Of)), Complete: complete}
+	if len(beam) > 0 {
+		out.Broken = beam[0].broken
+		for x := beam[0]; x.before != nil; x = x.before {
+			out.Of[x.of], out.Way[x.of] = x.component, x.way
+		}
+	}
+	return out
 }
 
-// search is a puzzle on its way.
-type search struct {
-	*Puzzle
-	order     []int
-	used      map[int]bool
-	empty     []int
-	placed    []bool
-	now, best Placing
-	tries     int
-}
-
-// try is a component of the attempt for one of the reference.
-type try struct {
-	component int
+// partial is a placing of some components: the last of them, and those before it.
+type partial struct {
+	before    *partial
+	of        int // of the reference
+	component int // of the attempt, or -1
 	way       Way
+	empty     []int // how many of each kind may still stay without
 	broken    int
 	cost      float64
 }
 
-// from places the components from one on in the order.
-func (s *search) from(n int) {
-	if n == len(s.order) {
-		if s.now.cost < s.best.cost {
-			s.best.Of, s.best.Way = slices.Clone(s.now.Of), slices.Clone(s.now.Way)
-			s.best.Broken, s.best.cost = s.now.Broken, s.now.cost
+// at is what stands for a component of the reference, nil where nothing does, or it is not placed yet.
+func (x *partial) at(c int) *partial {
+	for ; x.before != nil; x = x.before {
+		if x.of == c {
+			if x.component < 0 {
+				return nil
+			}
+			return x
 		}
-		return
 	}
-	c := s.order[n]
-	list := s.triesOf(c)
-	for _, t := range list {
-		if s.tries++; s.tries > mostTries {
-			return
-		}
-		if s.now.cost+t.cost >= s.best.cost-1e-9 || t.broken > list[0].broken+worse {
-			break
-		}
-		s.put(c, t, 1)
-		s.from(n + 1)
-		s.put(c, t, -1)
-	}
-	if kind := s.Of[c]; s.empty[kind] > 0 {
-		s.empty[kind]--
-		s.placed[c] = true
-		s.from(n + 1)
-		s.placed[c] = false
-		s.empty[kind]++
-	}
+	return nil
 }
 
-// put puts a component in (1) or takes it out again (-1).
-func (s *search) put(c int, t try, sign int) {
-	s.used[t.component], s.placed[c] = sign > 0, sign > 0
-	s.now.Broken += sign * t.broken
-	s.now.cost += float64(sign) * t.cost
-	if s.now.Of[c], s.now.Way[c] = -1, (Way{}); sign > 0 {
-		s.now.Of[c], s.now.Way[c] = t.component, t.way
+// has tells whether a component of the attempt is placed.
+func (x *partial) has(component int) bool {
+	for ; x.before != nil; x = x.before {
+		if x.component == component {
+			return true
+		}
 	}
+	return false
 }
 
-// triesOf lists what a component of the reference can be, the best first.
-func (s *search) triesOf(c int) []try {
-	var out []try
-	for _, a := range s.Candidates[s.Of[c]] {
-		if s.used[a] {
+// onward are the placings with one more component of the reference.
+func (p *Puzzle) onward(before *partial, c int) []*partial {
+	kind := p.Of[c]
+	type other struct {
+		of    *partial
+		link  *Link
+		first bool
+	}
+	var others []other
+	for i := range p.Links {
+		l := &p.Links[i]
+		switch {
+		case l.A == c:
+			if o := before.at(l.B); o != nil {
+				others = append(others, other{o, l, true})
+			}
+		case l.B == c:
+			if o := before.at(l.A); o != nil {
+				others = append(others, other{o, l, false})
+			}
+		}
+	}
+	var out []*partial
+	for _, a := range p.Candidates[kind] {
+		if before.has(a) {
 			continue
 		}
-		ways, cost := s.Ways(a, s.Of[c])
+		ways, cost := p.Ways(a, kind)
 		for i := range ways {
 			broken := 0
-			for _, l := range s.Links {
-				switch {
-				case l.A == c && s.there(l.B):
-					broken += l.Broken(&ways[i], &s.now.Way[l.B])
-				case l.B == c && s.there(l.A):
-					broken += l.Broken(&s.now.Way[l.A], &ways[i])
+			for _, o := range others {
+				if o.first {
+					broken += o.link.Broken(&ways[i], &o.of.way)
+				} else {
+					broken += o.link.Broken(&o.of.way, &ways[i])
 				}
 			}
-			out = append(out, try{a, ways[i], broken, float64(broken) + cost})
+			out = append(out, &partial{before: before, of: c, component: a, way: ways[i], empty: before.empty,
+				broken: before.broken + broken, cost: before.cost + float64(broken) + cost})
 		}
 	}
-	slices.SortStableFunc(out, func(a, b try) int { return cmp.Compare(a.cost, b.cost) })
+	if before.empty[kind] > 0 {
+		left := slices.Clone(before.empty)
+		left[kind]--
+		out = append(out, &partial{before: before, of: c, component: -1, empty: left, broken: before.broken,
+			cost: before.cost})
+	}
 	return out
 }
-
-// there tells whether a component of the reference is placed and stands for one of the attempt.
-func (s *search) there(c int) bool { return s.placed[c] && s.now.Of[c] >= 0 }
 
 // order is one in which every component comes after one that it has a joint with, as far as there is any: first one of
 // which there are few of its kind and which has many joints.

@@ -14,6 +14,7 @@ import (
 type Part struct {
 	Shape    *assembly.Shape
 	Geometry *solid.Geometry
+	Closed   *solid.Geometry // with round surfaces in one piece, by which parts are compared
 	Corners  []solid.Vec
 }
 
@@ -43,16 +44,16 @@ const mostWays = 64
 // the attempt's own faces that match, named for the reference's; then the symmetries of the attempt's part count as
 // well, since what makes the reference's less symmetric may be what is wrong.
 func Ways(ref, att *Part) []Way {
-	if u := Like(ref.Geometry, att.Geometry).Scale; u != 1 {
+	if u := Like(ref.Closed, att.Closed).Scale; u != 1 {
 		_, match := inspect.FindPose(ref.Geometry, att.Geometry.Scaled(u))
 		return []Way{plainWay(ref, att, match)}
 	}
-	pose, match := inspect.FindPose(ref.Geometry, att.Geometry)
+	pose, _ := inspect.FindPose(ref.Closed, att.Closed)
 	t := pose.Transform
 	turns := turnsOf(ref.Shape)
 	round := isRound(ref.Shape) || isRound(att.Shape)
 	var out []Way
-	if t.Det() > 0 && inspect.Congruent(ref.Geometry, att.Geometry, t) {
+	if t.Det() > 0 && inspect.Congruent(ref.Closed, att.Closed, t) {
 		for _, s := range turns {
 			if p, err := rigid.Of(s.Then(t.Inverse())); err == nil {
 				out = append(out, Way{ref.Shape, p, round})
@@ -60,7 +61,9 @@ func Ways(ref, att *Part) []Way {
 		}
 		return out
 	}
-	for _, own := range turnsOf(att.Shape) {
+	own, match := inspect.FindPose(ref.Geometry, att.Geometry)
+	t = own.Transform
+	for _, turn := range turnsOf(att.Shape) {
 		if t.Det() < 0 { // of a mirror image where its faces are is all that can be said
 			return []Way{plainWay(ref, att, match)}
 		}
@@ -68,7 +71,7 @@ func Ways(ref, att *Part) []Way {
 			if len(out) == mostWays {
 				return out
 			}
-			toRef := own.Then(t).Then(s.Inverse())
+			toRef := turn.Then(t).Then(s.Inverse())
 			p, err := rigid.Of(toRef.Inverse())
 			if err != nil {
 				continue

@@ -231,7 +231,7 @@ func about(ref, att *solid.Geometry, axis, attAxis solid.Vec) []solid.Transform 
 	var out []solid.Transform
 	radial := func(g *solid.Geometry, f solid.Face, ax solid.Vec) solid.Vec {
 		p := f.Centroid
-		if f.Kind == solid.CylinderFace {
+		if f.Kind == solid.CylinderFace && f.Span > 2*math.Pi-1e-3 { // a piece of a cylinder tells where it is itself
 			p = f.Origin
 		}
 		return solid.FromAxis(p, g.Props.Centroid, ax)

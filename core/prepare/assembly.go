@@ -46,7 +46,7 @@ func BeginAssembly(ctx context.Context, c *check.Checker, doc *assembly.Document
 		x := &list[i]
 		progress("drawing the sheets of the parts", float64(i)/float64(len(list)))
 		own := sheet.Plain(x.Part.Name, x.Unit, x.File, 1)
-		own.Number, own.Material = x.Part.Number, x.Part.Material
+		own.Number, own.Material = x.Part.Number, materialOf(x)
 		own.Rubric = exercise.Rubric{Characteristics: 65, WholePart: 15, Robustness: 10, Sketches: 10}
 		p, err := Propose(ctx, c, own, x.Reference, m, func(string, float64) {})
 		if err != nil {
@@ -59,6 +59,19 @@ func BeginAssembly(ctx context.Context, c *check.Checker, doc *assembly.Document
 		whole.Items = append(whole.Items, exercise.Item{Part: x.Part.ID, Exercise: x.Folder + "/exercise.json"})
 	}
 	return out, ex.Check()
+}
+
+// materialOf is what the part of an item is made of, as the assembly says or else its model.
+func materialOf(x *ItemOf) string {
+	if x.Part.Material != "" || x.Reference.Document == nil {
+		return x.Part.Material
+	}
+	for _, s := range x.Reference.Document.Solids {
+		if s.Material != "" {
+			return s.Material
+		}
+	}
+	return ""
 }
 
 // wholeOf are the characteristics that an exercise of an assembly begins with.

@@ -46,14 +46,36 @@ func Render(d *sheet.Drawing, f *lettering.Font, o Options) []byte {
 		fmt.Fprintf(&b, `<title>%s</title>`, html.EscapeString(d.Title))
 	}
 	w.pages(d)
-	for _, it := range d.Items {
-		w.item(it)
-	}
-	for _, m := range d.Marks {
-		w.mark(m)
+	if len(d.Pages) > 0 {
+		w.set(d)
+	} else {
+		for _, it := range d.Items {
+			w.item(it)
+		}
+		for _, m := range d.Marks {
+			w.mark(m)
+		}
 	}
 	b.WriteString("</svg>\n")
 	return b.Bytes()
+}
+
+// set writes the items and marks of a set, a group for each sheet, which says where it lies: left, top, width and
+// height.
+func (w *writer) set(d *sheet.Drawing) {
+	items, marks := d.Items, d.Marks
+	for _, p := range d.Pages {
+		fmt.Fprintf(w.b, `<g data-box="%s %s %s %s">`, n(p.At[0]), n(d.Height-p.At[1]-p.Height), n(p.Width),
+			n(p.Height))
+		for _, it := range items[:p.Items] {
+			w.item(it)
+		}
+		for _, m := range marks[:p.Marks] {
+			w.mark(m)
+		}
+		items, marks = items[p.Items:], marks[p.Marks:]
+		w.b.WriteString("</g>")
+	}
 }
 
 // class is that of a sheet on the screen, or of a set.

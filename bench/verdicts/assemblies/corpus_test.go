@@ -270,7 +270,9 @@ func verdicts(r *report.Report) map[string]report.Verdict {
 		out["motion "+m.Joint] = m.Verdict
 	}
 	for _, x := range r.Characteristics {
-		out["whole "+x.ID] = x.Verdict
+		if x.Item == "" {
+			out["whole "+x.ID] = x.Verdict
+		}
 	}
 	return out
 }

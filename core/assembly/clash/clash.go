@@ -63,6 +63,8 @@ type Looker struct {
 	Kernel solid.Kernel
 	// Stated are fits that joints state (H7/p6), by the two components in either order.
 	Stated map[[2]string]string
+	// Known tells of two components that nobody asks what they are to one another; nothing asks of all.
+	Known func(a, b *Placed) bool
 	// Booleans counts how often the kernel was asked for a boolean.
 	Booleans int
 }
@@ -90,7 +92,7 @@ func (l *Looker) All(ctx context.Context, list []Placed, each func(done float64)
 				return nil, err
 			}
 			a, b := &list[i], &list[j]
-			if a.Soft || b.Soft || l.apart(a, b, meshes[i], meshes[j]) {
+			if a.Soft || b.Soft || l.apart(a, b, meshes[i], meshes[j]) || l.Known != nil && l.Known(a, b) {
 				continue
 			}
 			if parted(a, b, meshes[i], meshes[j]) {

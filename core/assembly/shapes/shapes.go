@@ -19,7 +19,7 @@ import (
 )
 
 // Version counts the changes of what is made of a part: what was kept under another one is made anew.
-const Version = "shape/1"
+const Version = "shape/2"
 
 // Made is a part: as an assembly knows it, and as a solid.
 type Made struct {
@@ -172,6 +172,10 @@ func (m *Maker) solid(s solid.Shape, uncertainty float64) (*Made, error) {
 	if err := inspect.Recognise(made.geometry, m.Rebuilder.Kernel(), s, inspect.Exact(uncertainty)); err != nil {
 		return nil, err
 	}
+	made.geometry.Join()
+	if made.Shape.Symmetry, err = symmetryOf(made.geometry); err != nil {
+		return nil, err
+	}
 	faces := make([]string, len(made.geometry.Faces))
 	for n := range faces {
 		faces[n] = address.Numbered(address.Face, n).Name
@@ -220,7 +224,7 @@ func (m *Maker) describe(s solid.Shape, names [][]string) (*described, error) {
 
 // symmetryOf is the symmetry of a solid as an assembly has it; nil of one that has none.
 func symmetryOf(g *solid.Geometry) (*assembly.Symmetry, error) {
-	found := inspect.SymmetryOf(g)
+	found := inspect.SymmetryOf(g.Closed())
 	if len(found.Turns) == 0 && !found.Round {
 		return nil, nil
 	}

@@ -73,7 +73,7 @@ func (r *key) find(att *attempt) *found {
 	f := &found{key: r, att: att}
 	var solids []*solid.Geometry
 	for i := range att.doc.Components {
-		solids = append(solids, att.part(i).Geometry)
+		solids = append(solids, att.part(i).Closed)
 	}
 	by := identify.Find(r.kinds, solids)
 	f.kind, f.likes = by.Of, by.Likeness
@@ -108,7 +108,7 @@ func (f *found) ways(by identify.Found) func(component, kind int) ([]identify.Wa
 		key := pair{f.att.doc.Components[component].Part, kind}
 		list, have := known[key]
 		if !have {
-			list = identify.Ways(f.parts[slices.Index(f.kindOf, kind)], f.att.part(component))
+			list = f.told(kind, identify.Ways(f.parts[slices.Index(f.kindOf, kind)], f.att.part(component)))
 			known[key] = list
 		}
 		out := make([]identify.Way, len(list))
@@ -119,12 +119,55 @@ func (f *found) ways(by identify.Found) func(component, kind int) ([]identify.Wa
 	}
 }
 
+// told leaves out of the ways of a kind those that no joint can tell from one before them: all features that joints
+// hold on components of that kind are in the same place, and look the same way.
+func (f *found) told(kind int, list []identify.Way) []identify.Way {
+	var names []string
+	held := map[string]bool{} // those that a joint turns as well
+	for i := range f.key.joints {
+		j := &f.key.joints[i]
+		for side, c := range []int{j.a, j.b} {
+			if f.kindOf[c] == kind {
+				name := []string{j.A.Name, j.B.Name}[side]
+				names = append(names, name)
+				held[name] = held[name] || slices.ContainsFunc(j.nominal, func(o assembly.Off) bool {
+					return o.What == assembly.Held
+				})
+			}
+		}
+	}
+	var out []identify.Way
+	for _, w := range list {
+		if !slices.ContainsFunc(out, func(o identify.Way) bool { return sameTo(names, held, &w, &o) }) {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// sameTo tells whether two ways have some features in the same places.
+func sameTo(names []string, held map[string]bool, a, b *identify.Way) bool {
+	for _, n := range names {
+		fa, okA := a.Shape.Feature(n)
+		fb, okB := b.Shape.Feature(n)
+		if okA != okB {
+			return false
+		}
+		if !okA {
+			continue
+		}
+		x, y := a.Pose.Place(fa.Frame()), b.Pose.Place(fb.Frame())
+		if x.O.Distance(y.O) > samePlace || x.Z.Distance(y.Z) > samePlace || held[n] && !a.Round &&
+			x.X.Distance(y.X) > samePlace {
+			return false
+		}
+	}
+	return true
+}
+
 // mesh is that of all components of the attempt, the whole moved so that the base lies where it does in the reference.
 func (f *found) mesh() (*solid.Mesh, error) {
-	to := solid.Identity
-	if base := f.base(); f.there(base) {
-		to = f.way[base].Pose.Inverse().Then(f.pose(base)).Transform()
-	}
+	to := f.asInReference().Transform()
 	out := &solid.Mesh{Vertices: []float64{}, Triangles: []int32{}, Faces: []int32{}, Lines: [][]float64{}}
 	faces := int32(0)
 	for i, c := range f.att.doc.Components {

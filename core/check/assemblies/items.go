@@ -225,7 +225,7 @@ func (p *placement) variant(x *report.Item, n int) *report.Variant {
 
 // kin tells whether what stands for two components is one and the same solid.
 func (f *found) kin(a, b int) bool {
-	return identify.Like(f.att.part(f.of[a]).Geometry, f.att.part(f.of[b]).Geometry).Sameness == identify.Same
+	return identify.Like(f.att.part(f.of[a]).Closed, f.att.part(f.of[b]).Closed).Sameness == identify.Same
 }
 
 // partAttempt is the part of a component as an attempt at the exercise of its item.

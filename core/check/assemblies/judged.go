@@ -226,11 +226,8 @@ func (p *placement) mobility(should, is *freedoms, own bool) *report.Mobility {
 
 // collisions are those of the attempt that the reference has not.
 func (p *placement) collisions(ctx context.Context, progress func(float64)) ([]report.Collision, error) {
-	known, err := p.clashes(ctx)
-	if err != nil {
-		return nil, err
-	}
 	var list []clash.Placed
+	to := p.asInReference()
 	number := map[string]int{} // of the reference
 	for i, c := range p.att.doc.Components {
 		made := p.att.made[c.Part]
@@ -240,7 +237,7 @@ func (p *placement) collisions(ctx context.Context, progress func(float64)) ([]r
 				number[c.ID], soft = n, p.part(n).Soft
 			}
 		}
-		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: p.att.poses[i], Shape: made.Shape,
+		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: p.att.poses[i].Then(to), Shape: made.Shape,
 			Solid: made.Solid, Soft: soft})
 	}
 	l := p.looker()
@@ -250,6 +247,7 @@ func (p *placement) collisions(ctx context.Context, progress func(float64)) ([]r
 			l.Stated[[2]string{p.att.doc.Components[a].ID, p.att.doc.Components[b].ID}] = fit
 		}
 	}
+	p.look(l, number)
 	pairs, err := l.All(ctx, list, progress)
 	if err != nil {
 		return nil, err
@@ -258,8 +256,15 @@ func (p *placement) collisions(ctx context.Context, progress func(float64)) ([]r
 	for _, x := range pairs {
 		a, okA := number[x.A]
 		b, okB := number[x.B]
-		if !okA || !okB || x.Kind != clash.Collision && x.Kind != clash.Ask || p.inBoth(known, &x, a, b) {
+		if !okA || !okB || x.Kind != clash.Collision && x.Kind != clash.Ask {
 			continue // what stands for nothing is told by itself
+		}
+		known, err := p.clashes(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if p.inBoth(known, &x, a, b) {
+			continue
 		}
 		c := report.Collision{Of: [2]string{p.component(a).ID, p.component(b).ID},
 			Titles: [2]string{p.called(a), p.called(b)}, Volume: x.Volume, Depth: x.Depth, At: x.At, Verdict: report.Out,
@@ -299,9 +304,10 @@ func (p *placement) behind(x clash.Pair, a, b int) (string, error) {
 		return "", nil
 	}
 	var list []clash.Placed
+	to := p.asInReference()
 	for _, c := range []int{a, b} {
 		id := p.component(c).ID
-		list = append(list, clash.Placed{ID: id, Title: p.title(c), Pose: p.way[c].Pose, Shape: p.parts[c].Shape,
+		list = append(list, clash.Placed{ID: id, Title: p.title(c), Pose: p.way[c].Pose.Then(to), Shape: p.parts[c].Shape,
 			Solid: p.Made[p.component(c).Part].Solid})
 	}
 	pairs, err := p.looker().All(context.Background(), list, func(float64) {})
@@ -333,7 +339,10 @@ func (p *placement) characteristics(ctx context.Context, collisions []report.Col
 		kind := c.Declared()
 		row := report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label, Weight: c.Weighs(),
 			Places: []report.Place{}}
-		nominal, err := kind.Measure(ref, &c.About)
+		nominal, err := 0.0, error(nil)
+		if !kind.Zero {
+			nominal, err = kind.Measure(ref, &c.About)
+		}
 		if err != nil {
 			return nil, fmt.Errorf("balloon %d, %s, on the reference: %w", c.Balloon, c.Label, err)
 		}

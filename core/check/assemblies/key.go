@@ -131,17 +131,18 @@ func described(k solid.Kernel, made *shapes.Made) (*identify.Part, error) {
 	if err := inspect.Recognise(g, k, made.Solid, inspect.Exact(0)); err != nil {
 		return nil, err
 	}
-	return &identify.Part{Shape: made.Shape, Geometry: g, Corners: made.Solid.Vertices()}, nil
+	g.Join()
+	return &identify.Part{Shape: made.Shape, Geometry: g, Closed: g.Closed(), Corners: made.Solid.Vertices()}, nil
 }
 
 // kindLike is the kind of a part, which is a new one where no other is the same solid.
 func (r *key) kindLike(p *identify.Part) int {
 	for i := range r.kinds {
-		if identify.Like(r.kinds[i].Part, p.Geometry).Sameness == identify.Same {
+		if identify.Like(r.kinds[i].Part, p.Closed).Sameness == identify.Same {
 			return i
 		}
 	}
-	r.kinds = append(r.kinds, identify.Item{Part: p.Geometry})
+	r.kinds = append(r.kinds, identify.Item{Part: p.Closed})
 	return len(r.kinds) - 1
 }
 

@@ -84,7 +84,10 @@ func (c *Checker) Shown(ctx context.Context, ex *exercise.Exercise, ref Referenc
 	standing := r.ofReference(ctx)
 	for i := range ex.Assembly.Characteristics {
 		q := &ex.Assembly.Characteristics[i]
-		v, err := q.Declared().Measure(standing, &q.About)
+		v, err := 0.0, error(nil)
+		if kind := q.Declared(); !kind.Zero {
+			v, err = kind.Measure(standing, &q.About)
+		}
 		if err != nil {
 			return nil, fmt.Errorf("balloon %d, %s: %w", q.Balloon, q.Label, err)
 		}

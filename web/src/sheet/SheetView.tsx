@@ -2,7 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, type PointerEvent, useEffect, useId, useMemo, useRef } from "react";
 import { Problem } from "../api/client";
 import { Loading, Trouble } from "../controls/notices";
+import { PageButtons } from "./PageButtons";
 import { PlaceButtons } from "./PlaceButtons";
+import { usePages } from "./usePages";
 import { usePlace } from "./usePlace";
 
 async function fetchSheet(url: string) {
@@ -50,6 +52,9 @@ export function SheetPaper({ svg, chosen, choose }: Chosen & { svg: string }) {
         e.getAttribute("data-characteristic") === chosen && !e.classList.contains("s-verdict"),
       );
   }, [chosen, svg]);
+
+  // After the drawing is there.
+  const pages = usePages(svg, paper, chosen);
 
   // What stands on the sheet, for who does not see it: one line for each characteristic.
   const dimensions = useMemo(() => {
@@ -136,6 +141,13 @@ export function SheetPaper({ svg, chosen, choose }: Chosen & { svg: string }) {
         ))}
       </ul>
       <PlaceButtons zoom={zoom} all={all} />
+      <PageButtons
+        {...pages}
+        show={(n) => {
+          pages.show(n);
+          all();
+        }}
+      />
     </div>
   );
 }
