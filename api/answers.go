@@ -113,6 +113,7 @@ func plain(name string) string {
 func (f file) VisitExportExerciseResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitGetExerciseSheetResponse(w http.ResponseWriter) error  { return f.write(w) }
 func (f file) VisitGetIssueSheetResponse(w http.ResponseWriter) error     { return f.write(w) }
+func (f file) VisitGetGivenPartsResponse(w http.ResponseWriter) error     { return f.write(w) }
 func (f file) VisitGetMarkedSheetResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitGetAttemptFileResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitGetReturnPDFResponse(w http.ResponseWriter) error      { return f.write(w) }

@@ -96,6 +96,9 @@ func (s *Server) GetIssue(ctx context.Context, in GetIssueRequestObject) (GetIss
 		WhatIfs: []AskedWhatIf{}, Notices: list(d.Notices, func(n store.Notice) SheetNotice {
 			return SheetNotice{At: n.At, Revision: given(n.Revision), Text: n.Text}
 		})}
+	if d.Document.Assembly != nil {
+		out.Given = given(d.Document.Assembly.Gives())
+	}
 	out.Issue.MayChange = given(d.MayChange)
 	if d.Document.WhatIfFiles {
 		out.WhatIfs = list(d.Document.WhatIfs, whatIf)
@@ -125,6 +128,14 @@ func (s *Server) GetIssueSheet(ctx context.Context, in GetIssueSheetRequestObjec
 		return nil, err
 	}
 	return s.sheet(sheet, string(value(in.Params.Format)), svg.Options{})
+}
+
+// GetGivenParts packs the parts that the students of an issue are given.
+func (s *Server) GetGivenParts(ctx context.Context, in GetGivenPartsRequestObject) (GetGivenPartsResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	name, data, err := s.school.IssueGiven(ctx, by, in.Id)
+	return file{"application/zip", name, data}, err
 }
 
 // GetIssueReference gives the reference's mesh.

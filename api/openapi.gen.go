@@ -871,10 +871,13 @@ type Issue struct {
 
 // IssueDetail defines model for IssueDetail.
 type IssueDetail struct {
-	Attempts        []AttemptRow    `json:"attempts"`
-	Characteristics []Stated        `json:"characteristics"`
-	Issue           Issue           `json:"issue"`
-	Kind            IssueDetailKind `json:"kind"`
+	Attempts        []AttemptRow `json:"attempts"`
+	Characteristics []Stated     `json:"characteristics"`
+
+	// Given of an assembly of which parts are given, otherwise absent
+	Given *bool           `json:"given,omitempty"`
+	Issue Issue           `json:"issue"`
+	Kind  IssueDetailKind `json:"kind"`
 
 	// Left attempts that the student has left
 	Left int `json:"left"`
@@ -2372,6 +2375,9 @@ type ServerInterface interface {
 
 	// (POST /issues/{id}/further)
 	GrantFurther(c *gin.Context, id Id)
+
+	// (GET /issues/{id}/given)
+	GetGivenParts(c *gin.Context, id Id)
 
 	// (GET /issues/{id}/recheck)
 	GetRecheck(c *gin.Context, id Id)
@@ -4000,6 +4006,31 @@ func (siw *ServerInterfaceWrapper) GrantFurther(c *gin.Context) {
 	siw.Handler.GrantFurther(c, id)
 }
 
+// GetGivenParts operation middleware
+func (siw *ServerInterfaceWrapper) GetGivenParts(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetGivenParts(c, id)
+}
+
 // GetRecheck operation middleware
 func (siw *ServerInterfaceWrapper) GetRecheck(c *gin.Context) {
 
@@ -5020,6 +5051,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/issues/:id/recheck", wrapper.EndRecheck)
 	router.GET(options.BaseURL+"/issues/:id/sheet", wrapper.GetIssueSheet)
 	router.PUT(options.BaseURL+"/issues/:id/sheet", wrapper.ReviseIssueSheet)
+	router.GET(options.BaseURL+"/issues/:id/given", wrapper.GetGivenParts)
 	router.GET(options.BaseURL+"/issues/:id/reference", wrapper.GetIssueReference)
 	router.POST(options.BaseURL+"/issues/:id/attempts", wrapper.HandIn)
 	router.GET(options.BaseURL+"/attempts/:id", wrapper.GetAttempt)
@@ -7586,6 +7618,51 @@ func (response GrantFurtherdefaultJSONResponse) VisitGrantFurtherResponse(w http
 	return err
 }
 
+type GetGivenPartsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetGivenPartsResponseObject interface {
+	VisitGetGivenPartsResponse(w http.ResponseWriter) error
+}
+
+type GetGivenParts200ApplicationzipResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetGivenParts200ApplicationzipResponse) VisitGetGivenPartsResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetGivenPartsdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetGivenPartsdefaultJSONResponse) VisitGetGivenPartsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetRecheckRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -9446,6 +9523,9 @@ type StrictServerInterface interface {
 
 	// (POST /issues/{id}/further)
 	GrantFurther(ctx context.Context, request GrantFurtherRequestObject) (GrantFurtherResponseObject, error)
+
+	// (GET /issues/{id}/given)
+	GetGivenParts(ctx context.Context, request GetGivenPartsRequestObject) (GetGivenPartsResponseObject, error)
 
 	// (GET /issues/{id}/recheck)
 	GetRecheck(ctx context.Context, request GetRecheckRequestObject) (GetRecheckResponseObject, error)
@@ -11511,6 +11591,32 @@ func (sh *strictHandler) GrantFurther(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GrantFurtherResponseObject); ok {
 		if err := validResponse.VisitGrantFurtherResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetGivenParts operation middleware
+func (sh *strictHandler) GetGivenParts(ctx *gin.Context, id Id) {
+	var request GetGivenPartsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetGivenParts(ctx, request.(GetGivenPartsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetGivenParts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetGivenPartsResponseObject); ok {
+		if err := validResponse.VisitGetGivenPartsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -10,9 +10,11 @@ import (
 	"time"
 
 	"hammerset/core/exercise"
+	"hammerset/core/modeller"
 	"hammerset/core/prepare"
 	"hammerset/core/solid"
 	"hammerset/formats/documents"
+	"hammerset/kernel/task"
 	"hammerset/store"
 )
 
@@ -330,6 +332,27 @@ func (s *School) IssueSheet(ctx context.Context, by Person, id int64) (Sheet, er
 	}
 	v, p, err := s.version(ctx, i.VersionID)
 	return Sheet{p.Drawing, v.Drawing}, err
+}
+
+// IssueGiven packs the parts that the students of an issue are given, under a name.
+func (s *School) IssueGiven(ctx context.Context, by Person, id int64) (name string, data []byte, err error) {
+	i, err := s.issue(ctx, by, ReadIssue, id)
+	if err != nil {
+		return "", nil, err
+	}
+	v, err := s.store.Version(ctx, i.VersionID)
+	if err != nil {
+		return "", nil, err
+	}
+	reference, err := s.store.File(ctx, v.ReferenceSHA)
+	if err != nil {
+		return "", nil, err
+	}
+	out, err := ask[modeller.Exported](ctx, s, &task.Request{Kind: task.Given, Exercise: v.Document, Reference: reference})
+	if err != nil {
+		return "", nil, err
+	}
+	return v.Drawing + "-given-parts.zip", out.Data, nil
 }
 
 // version finds a version with its sheet and meshes.

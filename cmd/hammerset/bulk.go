@@ -60,6 +60,11 @@ func (b *bulk) header() []string {
 	for _, c := range b.bundle.Parsed.Characteristics {
 		h = append(h, fmt.Sprintf("%d %s", c.Balloon, c.Label), fmt.Sprintf("%d measured", c.Balloon))
 	}
+	if a := b.bundle.Parsed.Assembly; a != nil {
+		for _, c := range a.Characteristics {
+			h = append(h, fmt.Sprintf("%d %s", c.Balloon, c.Label), fmt.Sprintf("%d measured", c.Balloon))
+		}
+	}
 	return h
 }
 
@@ -219,7 +224,11 @@ func (b *bulk) run(ctx context.Context, k kernel) (tally, error) {
 		todo = append(todo, j)
 	}
 	w.Flush()
-	if err := errors.Join(w.Error(), f.Close(), os.Rename(temp, b.out)); err != nil {
+	names := map[string]bool{}
+	for _, row := range kept {
+		names[table.Plain(row[0])] = true
+	}
+	if err := errors.Join(w.Error(), f.Close(), os.Rename(temp, b.out), b.beginItems(names)); err != nil {
 		return t, err
 	}
 	if f, err = os.OpenFile(b.out, os.O_APPEND|os.O_WRONLY, 0o644); err != nil {
@@ -267,7 +276,7 @@ func (b *bulk) run(ctx context.Context, k kernel) (tally, error) {
 				}
 				_ = w.Write(table.Safe(b.row(j.name, j.sum, took, out, err)))
 				w.Flush()
-				broken = errors.Join(broken, w.Error(), b.keep(j.name, out))
+				broken = errors.Join(broken, w.Error(), b.keep(j.name, out), b.addItems(j.name, out))
 				show()
 				mu.Unlock()
 			}

@@ -217,14 +217,20 @@ func printReport(w io.Writer, r *report.Report) {
 	t := tabwriter.NewWriter(w, 0, 4, 2, ' ', 0)
 	fmt.Fprintln(t, "\nNo\tCharacteristic\tSheet\tMeasured\tDeviation\tVerdict")
 	for _, c := range r.Characteristics {
-		fmt.Fprintf(t, "%d\t%s\t%s\t%s\t%s\t%s\n", c.Balloon, c.Label, c.NominalText, c.MeasuredText,
-			c.DeviationText, c.Verdict)
+		number := fmt.Sprint(c.Balloon)
+		if c.Item != "" {
+			number = c.Item + "/" + number
+		}
+		fmt.Fprintf(t, "%s\t%s\t%s\t%s\t%s\t%s\n", number, c.Label, c.NominalText, c.MeasuredText, c.DeviationText, c.Verdict)
 	}
-	fmt.Fprintln(t, "\nWhole part\t\t\t\t\t")
+	if r.Assembly == nil {
+		fmt.Fprintln(t, "\nWhole part\t\t\t\t\t")
+	}
 	for _, f := range r.Whole {
 		fmt.Fprintf(t, "\t%s\t\t%s\t%s\t%s\n", f.Label, f.Text, f.Deviation, f.Verdict)
 	}
 	t.Flush()
+	printAssembly(w, r.Assembly)
 	if len(r.Findings) > 0 {
 		fmt.Fprintln(w, "\nFindings")
 	}

@@ -2,6 +2,7 @@ package exercise
 
 import (
 	"fmt"
+	"io/fs"
 	"math"
 	"path"
 	"slices"
@@ -47,6 +48,11 @@ func (i *Item) Weighs() float64 {
 		return 1
 	}
 	return i.Weight
+}
+
+// Gives tells whether a part is given.
+func (a *OfAssembly) Gives() bool {
+	return slices.ContainsFunc(a.Items, func(i Item) bool { return i.Given })
 }
 
 // Requirement is a characteristic of the whole.
@@ -225,7 +231,7 @@ func (o *OfAssembly) checkItems() (map[string]bool, error) {
 			return nil, &Error{at + "/part", fmt.Sprintf("the part %q is not named or named twice", x.Part)}
 		}
 		parts[x.Part] = true
-		if x.Exercise != "" && (path.Base(x.Exercise) != "exercise.json" || path.Clean(x.Exercise) != x.Exercise ||
+		if x.Exercise != "" && (path.Base(x.Exercise) != "exercise.json" || !fs.ValidPath(x.Exercise) ||
 			path.Dir(x.Exercise) == ".") {
 			return nil, &Error{at + "/exercise", fmt.Sprintf("%q must be the exercise.json of a folder beside this one, as "+
 				"fork/exercise.json", x.Exercise)}

@@ -19,8 +19,8 @@ const (
 // mirrored is the cost of taking a mirror image for the part: it is the part, made with the wrong hand.
 const mirrored = 0.02
 
-// close is how near two lengths must be to be one, in shares: a wrong size is farther off, a rounded one nearer.
-const close = 1e-3
+// sameLength is how near two lengths must be to be one, in shares: a wrong size is farther off, a rounded one nearer.
+const sameLength = 1e-3
 
 // Likeness is how little a solid differs from a part, wherever both lie.
 type Likeness struct {
@@ -139,7 +139,7 @@ func unlike(a, b []float64) float64 {
 	i, k, pairs := 0, 0, 0
 	for i < len(a) && k < len(b) {
 		switch d := a[i] - b[k]; {
-		case math.Abs(d) <= close*math.Max(a[i], b[k]):
+		case math.Abs(d) <= sameLength*math.Max(a[i], b[k]):
 			pairs, i, k = pairs+1, i+1, k+1
 		case d < 0:
 			i++

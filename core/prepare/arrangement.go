@@ -25,7 +25,7 @@ func Assembly(ctx context.Context, c *check.Checker, of *assemblies.Checker, ex 
 	if err != nil {
 		return nil, err
 	}
-	composed, list, whole, err := composedOf(k, shown)
+	composed, list, whole, err := composedOf(k, ex, shown)
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +91,7 @@ func Arrangement(ctx context.Context, k solid.Kernel, of *assemblies.Checker, ex
 	if err != nil {
 		return exercise.Sheet{}, err
 	}
-	_, _, whole, err := composedOf(k, shown)
+	_, _, whole, err := composedOf(k, ex, shown)
 	if err != nil {
 		return exercise.Sheet{}, err
 	}
@@ -146,7 +146,8 @@ func item(ctx context.Context, c *check.Checker, x itemMade, m sheet.Metrics, n 
 }
 
 // composedOf is what an arrangement sheet shows, its solids where they stand, and what it is laid out by.
-func composedOf(k solid.Kernel, shown *assemblies.Shown) (*sheet.Composed, []sheet.PlacedPart, *sheet.Whole, error) {
+func composedOf(k solid.Kernel, ex *exercise.Exercise, shown *assemblies.Shown) (*sheet.Composed,
+	[]sheet.PlacedPart, *sheet.Whole, error) {
 	c := &sheet.Composed{Beside: shown.Beside}
 	w := &sheet.Whole{Lengthwise: map[string]solid.Vec{}, Lines: len(shown.Lines), Stated: len(shown.Stated),
 		Box: nowhere(), Apart: nowhere()}
@@ -172,6 +173,9 @@ func composedOf(k solid.Kernel, shown *assemblies.Shown) (*sheet.Composed, []she
 	for _, line := range shown.Lines {
 		row := sheet.ListLine{Number: line.Number, Quantity: fmt.Sprint(line.Quantity), Name: line.Name,
 			Material: line.Material}
+		if item := ex.Assembly.Item(line.Part); item != nil && item.Given {
+			row.Name += " (given)"
+		}
 		if line.Mass > 0 {
 			row.Mass = quantity.FormatDecimal(line.Mass, 3) + " kg"
 		}

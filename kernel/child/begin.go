@@ -186,11 +186,7 @@ func (w *Worker) itemsOf(b *documents.Assembled, made map[string]*shapes.Made,
 		if p.Number == "" {
 			p.Number = fmt.Sprint(i + 1)
 		}
-		folder := folderOf(p.Name)
-		for n := 2; taken[folder]; n++ {
-			folder = fmt.Sprintf("%s-%d", folderOf(p.Name), n)
-		}
-		taken[folder] = true
+		folder := unused(folderOf(p.Name), taken)
 		x := prepare.ItemOf{Part: p, Folder: folder, File: "reference.json", Unit: doc.Unit}
 		data, ref, err := w.referenceOf(p, b.Files[p.File], made[p.ID], table)
 		if err != nil {
@@ -228,13 +224,26 @@ func (w *Worker) referenceOf(p *assembly.Part, file []byte, made *shapes.Made, t
 	data := file
 	if !documents.IsSTEP(file) || p.Solid != "" {
 		var err error
-		data, err = w.checker.Rebuilder.Kernel().WriteSTEP([]solid.Titled{{Shape: made.Solid, Name: p.Name}}, p.Name,
-			solid.AP242)
-		if err != nil {
+		if data, err = w.stepOf(p, made); err != nil {
 			return nil, check.Reference{}, err
 		}
 	}
 	return data, check.Reference{STEP: data}, nil
+}
+
+// stepOf writes a part by itself as a STEP file.
+func (w *Worker) stepOf(p *assembly.Part, made *shapes.Made) ([]byte, error) {
+	return w.checker.Rebuilder.Kernel().WriteSTEP([]solid.Titled{{Shape: made.Solid, Name: p.Name}}, p.Name, solid.AP242)
+}
+
+// unused is a name that is not taken yet, and takes it.
+func unused(name string, taken map[string]bool) string {
+	out := name
+	for n := 2; taken[out]; n++ {
+		out = fmt.Sprintf("%s-%d", name, n)
+	}
+	taken[out] = true
+	return out
 }
 
 var strange = regexp.MustCompile(`[^a-z0-9]+`)

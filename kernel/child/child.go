@@ -109,6 +109,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 	switch req.Kind {
 	case task.BeginAssembly:
 		return w.beginAssembly(ctx, req, progress)
+	case task.Given:
+		return w.givenParts(ctx, req)
 	case task.Check:
 		return w.check(ctx, req, progress)
 	case task.Atlas:

@@ -43,6 +43,7 @@ const (
 	Sweep          = "sweep"           // look for collisions of an assembly while a joint is driven
 	Vary           = "vary"            // find out how an assembly bears other sizes
 	BeginAssembly  = "begin-assembly"  // make an exercise of an assembly
+	Given          = "given"           // pack the parts that the students of an exercise are given
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 

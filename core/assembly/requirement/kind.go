@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"hammerset/core/address"
 	"hammerset/core/quantity"
@@ -131,18 +132,8 @@ func All() []*Kind {
 			Remedy:  "compare volumes and materials of the parts",
 			Measure: func(s Standing, _ *About) (float64, error) { return s.Mass() }},
 	}
-	slices.SortFunc(list, func(a, b *Kind) int { return compare(a.Title, b.Title) })
+	slices.SortFunc(list, func(a, b *Kind) int { return strings.Compare(a.Title, b.Title) })
 	return list
-}
-
-func compare(a, b string) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // Of finds a kind by its name; nil where there is none.

@@ -571,6 +571,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/issues/{id}/given": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description The parts of an assembly that its students are given, packed. Each is a STEP file, and a model document where it is one. */
+        get: operations["getGivenParts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/issues/{id}/reference": {
         parameters: {
             query?: never;
@@ -1706,6 +1725,8 @@ export interface components {
         IssueDetail: {
             /** @enum {string} */
             kind: "part" | "assembly";
+            /** @description of an assembly of which parts are given, otherwise absent */
+            given?: boolean;
             /** @description the newest first */
             notices: components["schemas"]["SheetNotice"][];
             issue: components["schemas"]["Issue"];
@@ -4346,6 +4367,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getGivenParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The parts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
             };
             default: components["responses"]["Problem"];
         };

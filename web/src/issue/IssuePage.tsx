@@ -173,6 +173,14 @@ export function IssuePage({ me }: { me: Me }) {
             {d.issue.className}. Due {when(d.issue.due)}, {distance(d.issue.due)}.{" "}
             {d.issue.attempts} attempts; results {d.issue.results}.
           </p>
+          {d.given && (
+            <p className="border-t border-base-300 px-4 py-2 text-sm">
+              Some of the parts are given: put them in as they are.{" "}
+              <a className="link" href={`/api/issues/${id}/given`} download>
+                Download the given parts
+              </a>
+            </p>
+          )}
         </Panel>
         {!staff && (
           <Panel

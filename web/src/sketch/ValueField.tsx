@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useEffect, useEffectEvent, useRef, useState } from "react";
+import { type KeyboardEvent, useEffectEvent, useLayoutEffect, useRef, useState } from "react";
 import type { Spot } from "./core/types";
 import type { Prompt } from "./modes";
 import { inWords, useReach } from "./useReach";
@@ -66,9 +66,10 @@ export function ValueField({
         y: Math.max(4, Math.min(at.y - host.top + 12, host.height - b.offsetHeight - 6)),
       });
   });
-  // What was typed before comes from outside of React: it is taken once, when the field is there.
+  // What was typed before comes from outside of React: it is taken once, when the field is there,
+  // and stands in it before the next key does.
   // eslint-disable-next-line react-hooks/set-state-in-effect
-  useEffect(() => open(), [at, prompt, take]);
+  useLayoutEffect(() => open(), [at, prompt, take]);
   const key = (e: KeyboardEvent) => {
     e.stopPropagation();
     if (e.key === "Enter") void submit(value);
