@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 
 	"hammerset/core/assembly"
@@ -241,7 +242,7 @@ func (p *placement) collisions(ctx context.Context, progress func(float64)) ([]r
 			Solid: made.Solid, Soft: soft})
 	}
 	l := p.looker()
-	for pair, fit := range l.Stated {
+	for pair, fit := range maps.Clone(l.Stated) { // which goes by the names of the reference
 		a, b := p.of[p.number[pair[0]]], p.of[p.number[pair[1]]]
 		if a >= 0 && b >= 0 {
 			l.Stated[[2]string{p.att.doc.Components[a].ID, p.att.doc.Components[b].ID}] = fit
@@ -272,7 +273,7 @@ func (p *placement) collisions(ctx context.Context, progress func(float64)) ([]r
 				x.Volume, quantity.MeasuredFormat(p.ex.LengthUnit()).Length(x.Depth))}
 		if x.Kind == clash.Ask {
 			c.Verdict, c.What = report.Ask, x.What
-		} else if c.ChargedIn, err = p.behind(x, a, b); err != nil {
+		} else if c.ChargedIn, err = p.behind(ctx, x, a, b); err != nil {
 			return nil, err
 		}
 		out = append(out, c)
@@ -293,7 +294,7 @@ func (p *placement) inBoth(known []clash.Pair, x *clash.Pair, a, b int) bool {
 
 // behind tells where a collision is charged that follows from something else: from a component that is displaced, or
 // from a part that is not as it should be, with the reference's part in whose place there would be none.
-func (p *placement) behind(x clash.Pair, a, b int) (string, error) {
+func (p *placement) behind(ctx context.Context, x clash.Pair, a, b int) (string, error) {
 	switch {
 	case p.spoilt(a) || p.spoilt(b):
 		return inParts, nil
@@ -310,7 +311,7 @@ func (p *placement) behind(x clash.Pair, a, b int) (string, error) {
 		list = append(list, clash.Placed{ID: id, Title: p.title(c), Pose: p.way[c].Pose.Then(to), Shape: p.parts[c].Shape,
 			Solid: p.Made[p.component(c).Part].Solid})
 	}
-	pairs, err := p.looker().All(context.Background(), list, func(float64) {})
+	pairs, err := p.looker().All(ctx, list, func(float64) {})
 	if err != nil {
 		return "", err
 	}

@@ -2,6 +2,7 @@ package assemblies
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 
@@ -98,7 +99,12 @@ func (p *placement) standing(ctx context.Context, collisions []report.Collision,
 		}
 		return m, nil
 	}
-	s.moves = func() (int, error) { return mobility.Found, nil }
+	s.moves = func() (int, error) {
+		if mobility.Verdict == report.Out && mobility.Found == mobility.Wanted { // joints that contradict one another
+			return 0, errors.New(mobility.Reason)
+		}
+		return mobility.Found, nil
+	}
 	s.lies = func() (int, error) {
 		for _, c := range collisions {
 			if c.Verdict == report.Ask {
@@ -231,28 +237,36 @@ func (p *placement) swept(ctx context.Context, w way, unit float64) ([]report.Co
 	var out []report.Collision
 	for _, h := range hits {
 		a, b := p.number[h.A], p.number[h.B]
-		if h.Kind != clash.Collision || hitIn(known, h) {
+		was := hitIn(known, h)
+		if was == clash.Collision || was == h.Kind {
 			continue
 		}
 		at := h.From / unit
 		text := quantity.FormatDecimal(at, 1) + map[bool]string{true: "°", false: " mm"}[unit != 1]
 		j, _ := p.mech.Document.Joint(w.joint)
-		out = append(out, report.Collision{Of: [2]string{h.A, h.B}, Titles: [2]string{p.called(a), p.called(b)},
+		c := report.Collision{Of: [2]string{h.A, h.B}, Titles: [2]string{p.called(a), p.called(b)},
 			Verdict: report.Out, Drive: w.joint, From: at, ChargedIn: p.behindParts(""),
 			What: fmt.Sprintf("%s and %s run into one another as %s goes to %s", p.called(a), p.called(b),
-				p.Document.TitleOf(j), text)})
+				p.Document.TitleOf(j), text)}
+		if h.Kind == clash.Ask || was == clash.Ask {
+			c.Verdict, c.ChargedIn = report.Ask, ""
+			c.What = fmt.Sprintf("%s and %s come so near one another as %s goes to %s that it is not proved that they "+
+				"stay apart", p.called(a), p.called(b), p.Document.TitleOf(j), text)
+		}
+		out = append(out, c)
 	}
 	return out, nil
 }
 
-// hitIn tells whether a list has a collision of the same two components.
-func hitIn(list []clash.Swept, h clash.Swept) bool {
+// hitIn is what a list has of the same two components: a collision, a doubt, or nothing.
+func hitIn(list []clash.Swept, h clash.Swept) string {
+	kind := ""
 	for _, k := range list {
-		if k.A == h.A && k.B == h.B || k.A == h.B && k.B == h.A {
-			return true
+		if (k.A == h.A && k.B == h.B || k.A == h.B && k.B == h.A) && kind != clash.Collision {
+			kind = k.Kind
 		}
 	}
-	return false
+	return kind
 }
 
 // Bounds within which a joint stands where it does in the reference, once the mechanism is brought there.
