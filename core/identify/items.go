@@ -55,9 +55,10 @@ func Find(items []Item, solids []*solid.Geometry) Found {
 			places = append(places, i)
 		}
 	}
-	for s, place := range inspect.Assign(costs(places, likes))[:len(solids)] {
+	table := costs(places, likes)
+	for s, place := range inspect.Assign(table)[:len(solids)] {
 		f.Of[s] = -1
-		if place < len(places) && likes[s][places[place]].Cost < unknown {
+		if place < len(places) && table[s][place] < unknown {
 			f.Of[s] = places[place]
 			f.Missing[places[place]]--
 		}

@@ -51,8 +51,8 @@ func BenchmarkAssemblies(b *testing.B) {
 	}
 }
 
-// TestASmallCorpus checks a few attempts of every kind: nothing that is wrong is in, and nothing is found on what is
-// right.
+// TestASmallCorpus checks a few attempts of every kind: nothing that is wrong is in, nothing is found on what is right,
+// and what is wrong is named first.
 func TestASmallCorpus(t *testing.T) {
 	c, err := newCorpus(7)
 	if err != nil {
@@ -64,6 +64,9 @@ func TestASmallCorpus(t *testing.T) {
 	for kind, x := range c.results {
 		if x.wrongIn > 0 || x.wrongOut > 0 || x.falsely > 0 {
 			t.Errorf("%s: %d wrongly in, %d wrongly out, %d right ones with findings", kind, x.wrongIn, x.wrongOut, x.falsely)
+		}
+		if x.named < x.of {
+			t.Errorf("%s: the mistake is named first in %d of %d", kind, x.named, x.of)
 		}
 	}
 }
