@@ -77,7 +77,6 @@ export function Characteristics({
   );
 }
 
-/** Whole-part figures and how the attempt lay. */
 /** What the file is, and what it says of itself. */
 function fileWords({ attempt }: Report) {
   const kind =
@@ -95,6 +94,7 @@ function fileWords({ attempt }: Report) {
   return `${said.join(", ")}.`;
 }
 
+/** Whole-part figures and how the attempt lay. */
 export function Whole({ report, staff }: { report: Report; staff: boolean }) {
   return (
     <>
