@@ -287,19 +287,27 @@ func (p *person) open(path string) {
 	p.MustNavigate(p.url + path).MustWaitLoad()
 }
 
-// find waits for an element that shows a text.
+// find waits for an element that shows a text. A page that is being loaded anew takes away what the search stood on;
+// it begins again on the new one.
 func (p *person) find(selector, text string) *rod.Element {
 	p.t.Helper()
-	e, err := p.Page.Timeout(90*time.Second).ElementR(selector, regexp.QuoteMeta(text))
-	if err != nil {
+	end := time.Now().Add(90 * time.Second)
+	for {
+		e, err := p.Page.Timeout(time.Until(end)).ElementR(selector, regexp.QuoteMeta(text))
+		if err == nil {
+			return e.CancelTimeout()
+		}
+		if time.Now().Before(end) && p.GetContext().Err() == nil {
+			time.Sleep(50 * time.Millisecond)
+			continue
+		}
 		body, _ := p.Page.Timeout(5 * time.Second).Element("body")
 		shown := ""
 		if body != nil {
 			shown, _ = body.Text()
 		}
-		p.t.Fatalf("no %s with %q on the page:\n%s", selector, text, shown)
+		p.t.Fatalf("no %s with %q on the page (%v):\n%s", selector, text, err, shown)
 	}
-	return e.CancelTimeout()
 }
 
 func (p *person) see(text string) *rod.Element { p.t.Helper(); return p.find("body", text) }
