@@ -75,7 +75,7 @@ func marked(a store.Attempt, i store.Issue, ex *exercise.Exercise) (*report.Repo
 		return nil, err
 	}
 	r.Exercise = ex.Title
-	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number}).Onto(&r)
+	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number - a.Continued}).Onto(&r)
 	return &r, nil
 }
 

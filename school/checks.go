@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 
 	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
@@ -41,11 +42,15 @@ func (s *School) CheckOf(ctx context.Context, job *store.Job) (Check, error) {
 
 // Carry carries a check out and keeps its report. The same file against the same version is not checked twice.
 func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) error {
-	if done, err := s.store.Reuse(ctx, job, c.against, c.Attempt.FileSHA, report.Checker); done || err != nil {
-		return err
-	}
 	version, reference, err := s.withReference(ctx, c.against)
 	if err != nil {
+		return err
+	}
+	gathered, err := s.gather(ctx, job, &c, version, do)
+	if err != nil {
+		return err
+	}
+	if done, err := s.store.Reuse(ctx, job, c.against, c.Attempt.FileSHA, report.Checker); done || err != nil {
 		return err
 	}
 	file, err := s.store.File(ctx, c.Attempt.FileSHA)
@@ -80,8 +85,95 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 	if out.Report, err = s.recognised(ctx, c.Attempt.IssueID, &r, out.Report); err != nil {
 		return err
 	}
+	if gathered != nil {
+		if err := s.continues(ctx, c.Attempt, gathered, &r); err != nil {
+			return err
+		}
+	}
 	return s.store.Finish(ctx, job, c.against, c.Attempt.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside,
 		r.Count(report.In), len(r.Characteristics))
+}
+
+// gather makes the parts of an assembly that a student handed in one by one the file of the attempt, and gives the
+// attempt before it; nil where there is nothing to be gathered.
+func (s *School) gather(ctx context.Context, job *store.Job, c *Check, version store.Version, do Do) (*store.Attempt,
+	error) {
+	a := &c.Attempt
+	if a.Number < 2 || a.SentSHA != nil {
+		return nil, nil
+	}
+	if ex, err := documents.ReadExercise(version.Document); err != nil || ex.Kind != exercise.Assembly {
+		return nil, err
+	}
+	all, err := s.store.AttemptRows(ctx, a.IssueID, a.Student)
+	if err != nil {
+		return nil, err
+	}
+	req := &task.Request{Kind: task.Gather, Name: a.FileName, Files: map[string][]byte{}}
+	if req.File, err = s.store.File(ctx, a.FileSHA); err != nil {
+		return nil, err
+	}
+	var before *store.Attempt
+	for i := range all {
+		b := &all[i]
+		if b.Number >= a.Number || b.State == "unusable" {
+			continue
+		}
+		sent := b.FileSHA
+		if b.SentSHA != nil {
+			sent = *b.SentSHA
+		}
+		if req.Files[fmt.Sprintf("%06d/%s", b.Number, b.FileName)], err = s.store.File(ctx, sent); err != nil {
+			return nil, err
+		}
+		if before == nil || b.Number > before.Number {
+			before = b
+		}
+	}
+	if before == nil {
+		return nil, nil
+	}
+	raw, err := do(req)
+	if err != nil {
+		return nil, err
+	}
+	var out task.Gathered
+	if err := json.Unmarshal(raw, &out); err != nil || out.File == nil {
+		return nil, err
+	}
+	sent := a.FileSHA
+	a.SentSHA = &sent
+	a.FileSHA, err = s.store.Gathered(ctx, job, out.File)
+	return before, err
+}
+
+// continues keeps whether an attempt adds parts that were not handed in with the one before it: then it only continues
+// that one, and does not count by itself.
+func (s *School) continues(ctx context.Context, a store.Attempt, before *store.Attempt, r *report.Report) error {
+	full, err := s.store.Attempt(ctx, before.ID)
+	if err != nil {
+		return err
+	}
+	continued := full.Continued
+	if full.Report != nil && r.Assembly != nil {
+		var was report.Report
+		if err := json.Unmarshal(full.Report, &was); err != nil {
+			return err
+		}
+		if was.Assembly != nil && adds(was.Assembly, r.Assembly) {
+			continued++
+		}
+	}
+	return s.store.Continue(ctx, a.ID, continued)
+}
+
+// adds tells whether there is an item now that was not there before.
+func adds(was, is *report.OfAssembly) bool {
+	found := map[string]int{}
+	for _, x := range was.Items {
+		found[x.Number] = x.Found
+	}
+	return slices.ContainsFunc(is.Items, func(x report.Item) bool { return x.Found > 0 && found[x.Number] == 0 })
 }
 
 // recognised gives the report with the exercise whose part the attempt is, where it is that of another one of the

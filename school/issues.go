@@ -89,13 +89,14 @@ func seen(by Person, a store.Attempt, i store.Issue) Attempt {
 
 // used counts the attempts that use one up.
 func used(attempts []store.Attempt) int {
-	n := 0
+	n, continued := 0, 0
 	for _, a := range attempts {
 		if a.State != "unusable" {
 			n++
 		}
+		continued = max(continued, a.Continued)
 	}
-	return n
+	return n - continued
 }
 
 // left says how many attempts a student has left.

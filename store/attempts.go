@@ -30,6 +30,10 @@ type Attempt struct {
 	ReportID *int64    `db:"report_id"`
 	// VersionID is the version by which it is marked, once there is a report.
 	VersionID *int64 `db:"version_id"`
+	// SentSHA is what was sent, where FileSHA is all parts of an assembly so far; Continued is how many attempts up to
+	// this one only added parts to those before them.
+	SentSHA   *string `db:"sent_sha"`
+	Continued int     `db:"continued"`
 	// joined
 	StudentName string   `db:"student_name"`
 	Report      []byte   `db:"report"`
@@ -64,11 +68,13 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 			return found(err)
 		}
 		used := struct {
-			Next    int `db:"next"`
-			Counted int `db:"counted"`
+			Next      int `db:"next"`
+			Counted   int `db:"counted"`
+			Continued int `db:"continued"`
 		}{}
 		if err := tx.GetContext(ctx, &used, `SELECT COALESCE(MAX(number), 0) + 1 next, COALESCE(SUM(state <> 'unusable'),
-		0) counted FROM attempts WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
+		0) - COALESCE(MAX(continued), 0) counted, COALESCE(MAX(continued), 0) continued FROM attempts
+		WHERE issue_id = ? AND student_id = ?`, issue, student); err != nil {
 			return err
 		}
 		sha, err := putFile(ctx, tx, data)
@@ -76,7 +82,8 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 			return err
 		}
 		err = tx.GetContext(ctx, &id, `SELECT id FROM attempts WHERE issue_id = ? AND student_id = ? AND number = ?
-		AND file_sha = ? AND state IN ('queued', 'checking', 'checked')`, issue, student, used.Next-1, sha)
+		AND COALESCE(sent_sha, file_sha) = ? AND state IN ('queued', 'checking', 'checked')`, issue, student,
+			used.Next-1, sha)
 		if already = err == nil; !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
@@ -88,8 +95,9 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 		if used.Counted >= i.Attempts+more {
 			return ErrUsedUp
 		}
-		r, err := tx.ExecContext(ctx, `INSERT INTO attempts (issue_id, student_id, number, file_sha, file_name, handed_in_at,
-		late, state) VALUES (?, ?, ?, ?, ?, ?, ?, 'queued')`, issue, student, used.Next, sha, name, t, t.After(i.Due))
+		r, err := tx.ExecContext(ctx, `INSERT INTO attempts (issue_id, student_id, number, file_sha, file_name,
+		handed_in_at, late, continued, state) VALUES (?, ?, ?, ?, ?, ?, ?, ?, 'queued')`, issue, student, used.Next, sha,
+			name, t, t.After(i.Due), used.Continued)
 		if err != nil {
 			return err
 		}
@@ -104,6 +112,28 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 func queue(ctx context.Context, tx *sqlx.Tx, attempt int64) error {
 	_, err := tx.ExecContext(ctx, `INSERT INTO jobs (attempt_id, state, created_at) VALUES (?, 'queued', ?)`,
 		attempt, now())
+	return err
+}
+
+// Gathered makes all parts that were handed in so far the file of an attempt.
+func (s *Store) Gathered(ctx context.Context, j *Job, data []byte) (sha string, err error) {
+	err = s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if err := held(ctx, tx, j); err != nil {
+			return err
+		}
+		if sha, err = putFile(ctx, tx, data); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE attempts SET sent_sha = COALESCE(sent_sha, file_sha), file_sha = ?
+		WHERE id = ?`, sha, j.AttemptID)
+		return err
+	})
+	return sha, err
+}
+
+// Continue keeps how many attempts of a student, up to this one, only added parts to those before them.
+func (s *Store) Continue(ctx context.Context, attempt int64, continued int) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE attempts SET continued = ? WHERE id = ?`, continued, attempt)
 	return err
 }
 

@@ -194,16 +194,7 @@ func ReadSTEPZip(data []byte) (main []byte, others map[string][]byte, err error)
 			others[name] = body
 		}
 	}
-	var roots []string
-	for _, name := range slices.Sorted(maps.Keys(others)) {
-		named := false
-		for other, body := range others {
-			named = named || other != name && bytes.Contains(body, []byte(path.Base(name)))
-		}
-		if !named {
-			roots = append(roots, name)
-		}
-	}
+	roots := rootsOf(others)
 	switch len(roots) {
 	case 0:
 		return nil, nil, fmt.Errorf("the packed file holds neither an %s nor a STEP file that no other one names",
@@ -216,4 +207,19 @@ func ReadSTEPZip(data []byte) (main []byte, others map[string][]byte, err error)
 	return nil, nil, fmt.Errorf("the packed file holds %d STEP files that no other one names (%s): pack one assembly "+
 		"with its "+
 		"files, or put the parts in one by one", len(roots), strings.Join(roots[:min(len(roots), 5)], ", "))
+}
+
+// rootsOf are the STEP files of several that no other one names.
+func rootsOf(files map[string][]byte) []string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(files)) {
+		named := false
+		for other, body := range files {
+			named = named || other != name && bytes.Contains(body, []byte(path.Base(name)))
+		}
+		if !named {
+			out = append(out, name)
+		}
+	}
+	return out
 }

@@ -1,16 +1,12 @@
 package documents
 
 import (
-	"errors"
 	"fmt"
 	"io/fs"
 	"maps"
 	"path"
 	"slices"
-	"strings"
 
-	"hammerset/core/assembly"
-	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/formats/pack"
 )
@@ -111,60 +107,4 @@ func unpacked(data []byte) ([]pack.File, error) {
 		out = append(out, pack.File{Name: name, Body: body})
 	}
 	return out, nil
-}
-
-// AssemblyAttempt is what was handed in at an exercise of the kind assembly: a bundle with its joints, a STEP file with
-// what it names, or one part by itself.
-type AssemblyAttempt struct {
-	Name   string
-	Bundle *Assembled
-	STEP   []byte
-	Others map[string][]byte
-	Single *check.Attempt
-}
-
-// RecogniseAssembly tells by content what an attempt at an assembly is. Files that cannot be checked give a
-// *check.Unusable that says what they are and what to do.
-func RecogniseAssembly(name string, data []byte) (*AssemblyAttempt, error) {
-	out := &AssemblyAttempt{Name: name}
-	const remedy = "hand in the assembly as a bundle or as one STEP file with all its solids"
-	if !IsPacked(data) {
-		att, err := Recognise(name, data)
-		switch {
-		case err != nil && strings.HasPrefix(strings.TrimSpace(string(data[:min(len(data), 64)])), "{") && isAssembly(data):
-			return nil, &check.Unusable{What: "this is the document of an assembly without the files of its parts",
-				Remedy: "hand in the packed file that has them as well"}
-		case err != nil:
-			return nil, err
-		case att.MeshFile != nil:
-			return nil, &check.Unusable{What: "this is a mesh, which does not tell parts apart", Remedy: remedy}
-		case att.STEP != nil:
-			out.STEP = att.STEP
-			return out, nil
-		}
-		out.Single = &att
-		return out, nil
-	}
-	main, others, err := ReadSTEPZip(data)
-	switch {
-	case err != nil:
-		return nil, &check.Unusable{What: err.Error(), Remedy: remedy}
-	case main != nil:
-		out.STEP, out.Others = main, others
-		return out, nil
-	}
-	if out.Bundle, err = ReadAssembledZip(data); err != nil {
-		var fault *assembly.Fault
-		if errors.As(err, &fault) {
-			return nil, &check.Unusable{What: fault.Pointer + ": " + fault.What, Remedy: fault.Remedy}
-		}
-		return nil, &check.Unusable{What: err.Error(), Remedy: "put that right and pack it again"}
-	}
-	return out, nil
-}
-
-// isAssembly tells whether JSON data is the document of an assembly.
-func isAssembly(data []byte) bool {
-	_, err := ReadAssembly(data)
-	return err == nil
 }

@@ -18,10 +18,13 @@ import (
 	"hammerset/core/check/assemblies"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
+	"hammerset/core/identify"
 	"hammerset/core/part"
 	"hammerset/core/prepare"
 	"hammerset/core/quantity"
+	"hammerset/core/report"
 	"hammerset/core/rigid"
+	"hammerset/core/solid"
 	"hammerset/formats/documents"
 	"hammerset/kernel/task"
 )
@@ -32,6 +35,8 @@ type keyOfAssembly struct {
 	sum [32]byte
 	ex  *exercise.Exercise
 	ref assemblies.Reference
+	// parts are the tasks of checking the parts, without what is checked.
+	parts map[string]*task.Request
 }
 
 // assemblyReference reads the reference of an exercise of the kind assembly and makes its parts.
@@ -50,7 +55,7 @@ func (w *Worker) assemblyReference(ctx context.Context, ex *exercise.Exercise, r
 		return nil, err
 	}
 	out := &keyOfAssembly{sum: sum, ex: ex, ref: assemblies.Reference{Document: r.Document,
-		Exercises: map[string]assemblies.PartExercise{}}}
+		Exercises: map[string]assemblies.PartExercise{}}, parts: map[string]*task.Request{}}
 	if out.ref.Made, err = w.all(ctx, r.Files, r.Document, table, 0); err != nil {
 		return nil, &task.Error{Kind: task.Faulty, What: "the reference: " + err.Error()}
 	}
@@ -65,6 +70,7 @@ func (w *Worker) assemblyReference(ctx context.Context, ex *exercise.Exercise, r
 			}
 		}
 		out.ref.Exercises[id] = assemblies.PartExercise{Exercise: b.Parsed, Reference: ref}
+		out.parts[id] = &task.Request{Kind: task.Check, Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas}
 	}
 	if err := out.know(req.Atlas); err != nil {
 		return nil, err
@@ -91,6 +97,11 @@ func (k *keyOfAssembly) know(data []byte) error {
 		if a := known.Parts[id]; a != nil && own.Reference.Atlas == nil && a.Fits(own.Exercise, own.Reference.Document) {
 			own.Reference.Atlas = a
 			k.ref.Exercises[id] = own
+			data, err := json.Marshal(a)
+			if err != nil {
+				return err
+			}
+			k.parts[id].Atlas = data
 		}
 	}
 	return nil
@@ -131,12 +142,15 @@ func (w *Worker) checkAssembly(ctx context.Context, ex *exercise.Exercise, req *
 	if err != nil {
 		return nil, err
 	}
-	return w.assemblyChecker().Check(ctx, key.ex, key.ref, *att, progress)
+	c := w.assemblyChecker()
+	c.Part = (&partsOfAttempt{w, key, req}).check
+	return c.Check(ctx, key.ex, key.ref, *att, progress)
 }
 
+// assemblyChecker checks assemblies; it is one, since it knows the reference that was laid out last.
 func (w *Worker) assemblyChecker() *assemblies.Checker {
 	if w.assemblies == nil {
-		w.assemblies = &assemblies.Checker{Kernel: w.checker.Rebuilder.Kernel(), Part: w.eachPart}
+		w.assemblies = &assemblies.Checker{Kernel: w.checker.Rebuilder.Kernel()}
 	}
 	return w.assemblies
 }
@@ -154,41 +168,27 @@ func (w *Worker) ofAssembly(ctx context.Context, ex *exercise.Exercise, req *tas
 	return prepare.Assembly(ctx, w.checker, w.assemblyChecker(), key.ex, key.ref, w.font)
 }
 
-// eachPart checks parts one after the other.
-func (w *Worker) eachPart(ctx context.Context, list []check.Subject, progress func(float64)) ([]*check.Outcome,
-	[]error) {
-	out, errs := make([]*check.Outcome, len(list)), make([]error, len(list))
-	for i, s := range list {
-		out[i], errs[i] = w.checker.Part(ctx, s, func(_ string, done float64) {
-			progress((float64(i) + done) / float64(len(list)))
-		})
-		if ctx.Err() != nil {
-			errs[i] = ctx.Err()
-		}
-	}
-	return out, errs
-}
-
 // assemblyAttempt reads an attempt at an assembly and makes its parts.
 func (w *Worker) assemblyAttempt(ctx context.Context, req *task.Request) (*assemblies.Attempt, error) {
 	in, err := documents.RecogniseAssembly(req.Name, req.File)
 	if err != nil {
 		return nil, err
 	}
-	out := &assemblies.Attempt{Name: in.Name, Kind: "assembly", Parts: map[string]check.Attempt{}}
+	out := &assemblies.Attempt{Name: in.Name, Kind: "assembly", Parts: map[string]check.Attempt{}, Notes: in.Notes}
+	if out.Apart, err = w.isApart(ctx, in); err != nil {
+		return nil, unusable(ctx, err)
+	}
 	bundle := in.Bundle
 	switch {
-	case in.Single != nil:
-		return w.single(ctx, in)
-	case in.STEP != nil:
+	case out.Apart:
+		out.Kind = "model"
+		bundle, err = w.apart(ctx, in)
+	case bundle == nil:
 		out.Kind = "step"
-		maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
-		name := cmp.Or(strings.TrimSuffix(in.Name, path.Ext(in.Name)), "assembly")
-		doc, files, err := maker.Assembly(ctx, in.STEP, name, in.Others, documents.PackAssembly)
-		if err != nil {
-			return nil, unusable(ctx, err)
-		}
-		bundle = &documents.Assembled{Document: doc, Files: files}
+		bundle, err = w.stepAssembly(ctx, in.Name, in.STEP, in.Others)
+	}
+	if err != nil {
+		return nil, unusable(ctx, err)
 	}
 	out.Document = bundle.Document
 	table, err := bundle.Document.Table(nil)
@@ -213,22 +213,154 @@ func (w *Worker) assemblyAttempt(ctx context.Context, req *task.Request) (*assem
 		}
 		out.Parts[p.ID] = check.Attempt{Name: p.Name, Document: doc}
 	}
+	if in.STEP != nil && !out.Apart {
+		return out, w.models(ctx, in.Parts, out)
+	}
 	return out, nil
 }
 
-// single is one part that was handed in by itself, as an assembly of nothing else.
-func (w *Worker) single(ctx context.Context, in *documents.AssemblyAttempt) (*assemblies.Attempt, error) {
+// stepAssembly reads a STEP file, with what it names, as an assembly.
+func (w *Worker) stepAssembly(ctx context.Context, name string, data []byte, others map[string][]byte) (
+	*documents.Assembled, error) {
 	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
-	made, err := maker.Model(ctx, in.Single.Document, nil, "")
-	if err != nil {
-		return nil, unusable(ctx, err)
+	name = cmp.Or(strings.TrimSuffix(path.Base(name), path.Ext(name)), "assembly")
+	doc, files, err := maker.Assembly(ctx, data, name, others, documents.PackAssembly)
+	return &documents.Assembled{Document: doc, Files: files}, err
+}
+
+// apart puts parts that were handed in by themselves into an assembly in which nothing joins them, in their order.
+func (w *Worker) apart(ctx context.Context, in *documents.AssemblyAttempt) (*documents.Assembled, error) {
+	out := &documents.Assembled{Files: map[string][]byte{}, Document: &assembly.Document{Hammerset: assembly.Version,
+		Name: cmp.Or(in.Name, "parts"), Unit: "mm", Joints: []assembly.Joint{}}}
+	d := out.Document
+	put := func(p assembly.Part, name string, data []byte) {
+		id := len(d.Parts) + 1
+		p.ID, p.File, p.Name = fmt.Sprintf("p%d", id), fmt.Sprintf("%d-%s", id, path.Base(p.File)), cmp.Or(name, p.Name)
+		p.SHA256 = documents.Sum(data)
+		out.Files[p.File] = data
+		d.Parts = append(d.Parts, p)
+		d.Components = append(d.Components, assembly.Component{ID: fmt.Sprintf("c%d", id), Name: p.Name, Part: p.ID,
+			Pinned: true, Pose: rigid.Still()})
 	}
-	name := cmp.Or(in.Single.Document.Name, "part")
-	doc := &assembly.Document{Hammerset: assembly.Version, Name: name, Unit: "mm",
-		Parts:      []assembly.Part{{ID: "p1", Name: name}},
-		Components: []assembly.Component{{ID: "c1", Name: name, Part: "p1", Pinned: true, Pose: rigid.Still()}}}
-	return &assemblies.Attempt{Name: in.Name, Kind: "model", Document: doc, Made: map[string]*shapes.Made{"p1": made},
-		Parts: map[string]check.Attempt{"p1": *in.Single}}, nil
+	list := in.Parts
+	if len(list) == 0 {
+		list = []check.Attempt{{Name: in.Name, STEP: in.STEP}}
+	}
+	for _, x := range list {
+		if x.Document != nil {
+			data, err := json.Marshal(x.Document)
+			if err != nil {
+				return nil, err
+			}
+			put(assembly.Part{File: "part.json"}, cmp.Or(x.Document.Name, "part"), data)
+			continue
+		}
+		of, err := w.stepAssembly(ctx, x.Name, x.STEP, nil)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", x.Name, err)
+		}
+		for _, c := range of.Document.Components {
+			p, _ := of.Document.Part(c.Part)
+			put(*p, c.Title(), of.Files[p.File])
+		}
+	}
+	return out, nil
+}
+
+// models takes models that came beside a STEP file for what they are the models of, wherever it places that.
+func (w *Worker) models(ctx context.Context, list []check.Attempt, out *assemblies.Attempt) error {
+	maker := &shapes.Maker{Rebuilder: w.modeller.Rebuilder}
+	k := w.modeller.Rebuilder.Kernel()
+	for _, x := range list {
+		if x.Document == nil {
+			continue
+		}
+		made, err := maker.Model(ctx, x.Document, nil, "")
+		if err != nil {
+			return unusable(ctx, fmt.Errorf("%s: %w", x.Name, err))
+		}
+		g, err := solid.Describe(k, made.Solid, nil)
+		if err != nil {
+			return err
+		}
+		placed := false
+		for _, p := range out.Document.Parts {
+			of := out.Made[p.ID]
+			if of.Solid == nil {
+				continue
+			}
+			s, err := solid.Describe(k, of.Solid, nil)
+			if err != nil {
+				return err
+			}
+			if _, have := out.Parts[p.ID]; !have && identify.Like(s.Closed(), g.Closed()).Sameness == identify.Same {
+				out.Parts[p.ID], placed = check.Attempt{Name: x.Name, Document: x.Document}, true
+			}
+		}
+		if !placed {
+			out.Notes = append(out.Notes, report.IntakeNote{Kind: "other model",
+				What: fmt.Sprintf("%s is the model of none of the solids in %s: these were checked, and not the model", x.Name,
+					out.Name),
+				Remedy: "export the assembly again with the parts as they are now"})
+		}
+	}
+	return nil
+}
+
+// gather packs the parts that a person handed in by themselves before together with those that come now. Where the
+// files of now, or those of before, are a whole assembly, there is nothing to be gathered.
+func (w *Worker) gather(ctx context.Context, req *task.Request) (*task.Gathered, error) {
+	out := &task.Gathered{}
+	if apart, err := w.partsOnly(ctx, req.Name, req.File); !apart || err != nil {
+		return out, err
+	}
+	var packed []byte
+	first := ""
+	for _, key := range slices.Sorted(maps.Keys(req.Files)) {
+		_, name, _ := strings.Cut(key, "/")
+		switch apart, err := w.partsOnly(ctx, name, req.Files[key]); {
+		case err != nil:
+			return nil, err
+		case !apart:
+			packed = nil // a whole assembly: what was before is of no matter
+		case packed == nil:
+			packed, first = req.Files[key], name
+		default:
+			if packed, err = documents.Gather(packed, first, name, req.Files[key]); err != nil {
+				return nil, err
+			}
+		}
+	}
+	var err error
+	if packed != nil {
+		out.File, err = documents.Gather(packed, first, req.Name, req.File)
+	}
+	return out, err
+}
+
+// partsOnly tells whether a file holds parts by themselves. What cannot be read holds nothing.
+func (w *Worker) partsOnly(ctx context.Context, name string, data []byte) (bool, error) {
+	in, err := documents.RecogniseAssembly(name, data)
+	if err != nil {
+		return false, nil
+	}
+	apart, err := w.isApart(ctx, in)
+	if err != nil {
+		return false, ctx.Err()
+	}
+	return apart, nil
+}
+
+// isApart tells whether parts came by themselves, and no assembly: a STEP file of one solid is a part.
+func (w *Worker) isApart(ctx context.Context, in *documents.AssemblyAttempt) (bool, error) {
+	if in.STEP == nil || len(in.Others) > 0 {
+		return in.STEP == nil && in.Bundle == nil, nil
+	}
+	c, err := w.modeller.Rebuilder.Kernel().ReadSTEP(ctx, in.STEP)
+	if err != nil {
+		return false, err
+	}
+	return c.Solids == 1, nil
 }
 
 // unusable is what keeps an attempt from being checked, said to who handed it in.

@@ -95,7 +95,11 @@ func Serve(ctx context.Context, r io.Reader, w io.Writer) error {
 		var reply any = struct {
 			Result any `json:"result"`
 		}{result}
-		if err != nil {
+		var first *task.FirstError
+		switch {
+		case errors.As(err, &first):
+			reply = task.Reply{First: first.Tasks}
+		case err != nil:
 			reply = task.Reply{Error: task.AsError(err)}
 		}
 		if err := task.Write(w, reply); err != nil {
@@ -111,6 +115,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.beginAssembly(ctx, req, progress)
 	case task.Given:
 		return w.givenParts(ctx, req)
+	case task.Gather:
+		return w.gather(ctx, req)
 	case task.Check:
 		return w.check(ctx, req, progress)
 	case task.Atlas:

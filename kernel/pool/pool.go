@@ -17,6 +17,8 @@ import (
 	"syscall"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"hammerset/kernel/task"
 )
 
@@ -43,7 +45,13 @@ type Pool struct {
 	served  map[string]int // when each owner was served last, counted in turns
 	count   int
 	behind  int // children at work in the background
+
+	// known are the reports of parts of assemblies that were checked last, by task.Request.PartKey.
+	known *lru.Cache[string, task.PartReport]
 }
+
+// mostKnown is how many reports of parts are kept.
+const mostKnown = 500
 
 // New makes a pool; children are started when they are needed.
 func New(cfg Config) *Pool {
@@ -59,7 +67,12 @@ func New(cfg Config) *Pool {
 	if cfg.Tasks == 0 {
 		cfg.Tasks = 100
 	}
-	return &Pool{cfg: cfg, idle: make([]*process, cfg.Size), running: map[string]int{}, served: map[string]int{}}
+	known, err := lru.New[string, task.PartReport](mostKnown)
+	if err != nil {
+		panic(err) // of a size below one
+	}
+	return &Pool{cfg: cfg, idle: make([]*process, cfg.Size), running: map[string]int{}, served: map[string]int{},
+		known: known}
 }
 
 type process struct {
@@ -165,8 +178,78 @@ func (c *process) stop() {
 
 // Do carries out a task in a child. The error is a *task.Error, or that of the
 // context when it was cancelled. A task on a model of which a child has died is done once more
-// with care, so that the one step fails and not the whole.
+// with care, so that the one step fails and not the whole. The parts of an assembly are checked by as many children as
+// there are, and not again where their reports are known.
 func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
+	if req.Kind != task.Check {
+		return p.twice(ctx, req, progress)
+	}
+	spread := *req
+	spread.Spread = true
+	raw, err := p.twice(ctx, &spread, progress)
+	var first *task.FirstError
+	if !errors.As(err, &first) {
+		return raw, err
+	}
+	if spread.Reports, err = p.parts(ctx, first.Tasks, progress); err != nil {
+		return nil, err
+	}
+	spread.Spread = false
+	again := false // what it told of before it came to the parts is told already
+	return p.twice(ctx, &spread, func(r task.Progress) {
+		if again = again || r.Stage == checkingParts; again && progress != nil {
+			progress(r)
+		}
+	})
+}
+
+// parts checks parts of an assembly: one that is there several times once, and one that is known not at all.
+func (p *Pool) parts(ctx context.Context, list []*task.Request, progress func(task.Progress)) (
+	map[string]task.PartReport, error) {
+	out := map[string]task.PartReport{}
+	var todo []*task.Request
+	for _, r := range list {
+		key := r.PartKey()
+		if _, have := out[key]; have {
+			continue
+		}
+		known, have := p.known.Get(key)
+		if out[key] = known; !have {
+			todo = append(todo, r)
+		}
+	}
+	raws, errs := p.Try(ctx, todo, func(r task.Progress) {
+		if progress != nil {
+			progress(task.Progress{Stage: checkingParts, Done: r.Done})
+		}
+	})
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	for i, r := range todo {
+		var te *task.Error
+		var done task.PartReport
+		switch {
+		case errors.As(errs[i], &te) && te.Kind == task.Unusable:
+			done.Error = te
+		case errs[i] != nil:
+			return nil, errs[i]
+		default:
+			if err := json.Unmarshal(raws[i], &done); err != nil {
+				return nil, err
+			}
+		}
+		out[r.PartKey()] = done
+		p.known.Add(r.PartKey(), done)
+	}
+	return out, nil
+}
+
+// checkingParts is the stage of a check of an assembly in which its parts are checked.
+const checkingParts = "checking the parts"
+
+// twice carries out a task in a child, and once more with care where the child dies of a model.
+func (p *Pool) twice(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {
 	raw, err := p.once(ctx, req, progress)
 	var te *task.Error
 	if !errors.As(err, &te) || te.Kind != task.Crashed || !req.Modelled() {
@@ -222,7 +305,8 @@ func (p *Pool) once(ctx context.Context, req *task.Request, progress func(task.P
 		late.Stop()
 	}
 	var te *task.Error
-	if answered := running.answered(); !answered || err != nil && !errors.As(err, &te) {
+	var first *task.FirstError
+	if answered := running.answered(); !answered || err != nil && !errors.As(err, &te) && !errors.As(err, &first) {
 		// The stream broke, or the child was killed as it answered: it is dead.
 		c.stop()
 		state := c.cmd.ProcessState
@@ -244,10 +328,7 @@ func (p *Pool) once(ctx context.Context, req *task.Request, progress func(task.P
 		c.stop()
 		c = nil
 	}
-	if err != nil {
-		return nil, te
-	}
-	return result, nil
+	return result, err
 }
 
 // reading is the stage in which a file is read.
@@ -353,6 +434,8 @@ func (c *process) do(req *task.Request, progress func(task.Progress)) (json.RawM
 		switch {
 		case r.Error != nil:
 			return nil, r.Error
+		case r.First != nil:
+			return nil, &task.FirstError{Tasks: r.First}
 		case r.Progress != nil:
 			if progress != nil {
 				progress(*r.Progress)

@@ -44,6 +44,7 @@ const (
 	Vary           = "vary"            // find out how an assembly bears other sizes
 	BeginAssembly  = "begin-assembly"  // make an exercise of an assembly
 	Given          = "given"           // pack the parts that the students of an exercise are given
+	Gather         = "gather"          // pack the parts of an assembly that were handed in one by one
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 
@@ -77,6 +78,11 @@ type Request struct {
 	Joint string     `json:"joint,omitempty"`
 	Way   [2]float64 `json:"way,omitzero"`
 
+	// Reports are those of parts that are known already, by what they are of, of an attempt at an assembly. Spread asks to
+	// be told of those that are not, in place of making them one after the other.
+	Reports map[string]PartReport `json:"reports,omitempty"`
+	Spread  bool                  `json:"spread,omitempty"`
+
 	CPU int `json:"cpu"` // seconds of processor time allowed
 	// Keep prefers the child that had a task with the same key last, since it still
 	// has the states of that model.
@@ -86,9 +92,10 @@ type Request struct {
 }
 
 // Reply is one frame from the child: progress, or the end of the task as a
-// result or an error.
+// result, an error, or what must be done before it can be carried out.
 type Reply struct {
 	Progress *Progress       `json:"progress,omitempty"`
+	First    []*Request      `json:"first,omitempty"`
 	Result   json.RawMessage `json:"result,omitempty"`
 	Error    *Error          `json:"error,omitempty"`
 }
@@ -203,4 +210,9 @@ func Read(r io.Reader, v any) error {
 		return err
 	}
 	return json.Unmarshal(body, v)
+}
+
+// Gathered are parts of an assembly that were handed in one by one, packed; no file where nothing was before.
+type Gathered struct {
+	File []byte `json:"file,omitempty"`
 }

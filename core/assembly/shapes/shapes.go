@@ -162,6 +162,9 @@ func (m *Maker) solids(ctx context.Context, data []byte) ([]solid.Shape, float64
 	return list, c.Uncertainty, err
 }
 
+// Solid makes a part of a solid that was made, and read from no file.
+func (m *Maker) Solid(s solid.Shape) (*Made, error) { return m.solid(s, 0) }
+
 // solid makes a part of a solid without names, from a file with an uncertainty. Splines in place of plain surfaces are
 // these surfaces: programs write them so.
 func (m *Maker) solid(s solid.Shape, uncertainty float64) (*Made, error) {

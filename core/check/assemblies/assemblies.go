@@ -31,6 +31,9 @@ type Attempt struct {
 	// and other parts by their solids.
 	Parts map[string]check.Attempt
 	Notes []report.IntakeNote
+	// Apart: parts were handed in by themselves, and nothing says how they lie to one another. Of several that are the
+	// same item the last counts.
+	Apart bool
 }
 
 // Stages of a check of an assembly, as told to the progress function.
@@ -46,13 +49,19 @@ const (
 type Checker struct {
 	Kernel solid.Kernel
 	// Part checks the parts of an attempt by themselves: a report for each, or why there is none.
-	Part func(ctx context.Context, list []check.Subject, progress func(done float64)) ([]*check.Outcome, []error)
+	Part func(ctx context.Context, list []Subject, progress func(done float64)) ([]*report.Report, []error)
 	// known is the reference that was laid out last: many attempts in turn are checked against one.
 	known struct {
 		ref *assembly.Document
 		ex  *exercise.Exercise
 		key *key
 	}
+}
+
+// Subject is a part of an attempt, as an attempt at the exercise of a part of the reference.
+type Subject struct {
+	Part string // in the reference
+	check.Subject
 }
 
 // Outcome is a report on an assembly, with the meshes of its components where they stand.
@@ -89,17 +98,23 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		return nil, &check.Unusable{What: "the assembly cannot be read: " + err.Error(),
 			Remedy: "put this right and hand it in again"}
 	}
+	if err := r.unite(att); err != nil {
+		return nil, err
+	}
+	if in.Apart {
+		r.latest(att)
+	}
 	f := r.find(att)
 	progress(Placing, 0)
 	p := f.place()
 	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
-		Attempt: report.Attempt{Kind: in.Kind, Name: in.Name, Notes: in.Notes, Components: len(att.doc.Components),
+		Attempt: report.Attempt{Kind: in.Kind, Name: in.Name, Notes: att.Notes, Components: len(att.doc.Components),
 			Solids: len(att.doc.Components)},
 		Characteristics: []report.Characteristic{}, Whole: []report.Figure{}, Steps: []report.Step{},
 		Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Causes: []report.Cause{},
 		Assembly: &report.OfAssembly{Collisions: []report.Collision{}, Motion: []report.Motion{}}}
 	a := out.Assembly
-	a.Single = len(att.doc.Components) == 1 && len(r.kindOf) > 1
+	a.Single = in.Apart || len(att.doc.Components) == 1 && len(r.kindOf) > 1
 	a.Components = p.components(a.Single)
 	progress(Parts, 0)
 	if a.Items, err = c.items(ctx, p, a, func(d float64) { progress(Parts, d) }); err != nil {

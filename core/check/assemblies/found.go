@@ -6,6 +6,7 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/identify"
+	"hammerset/core/report"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
 )
@@ -66,6 +67,33 @@ type found struct {
 	kind  []int               // of each component of the attempt, or -1
 	// spare are the components of the attempt that stand for none.
 	spare []int
+}
+
+// latest leaves out of parts that were handed in by themselves those of which a later one is the same item.
+func (r *key) latest(att *attempt) {
+	var solids []*solid.Geometry
+	for i := range att.doc.Components {
+		solids = append(solids, att.part(i).Closed)
+	}
+	kinds := slices.Clone(r.kinds)
+	for i := range kinds {
+		kinds[i].Quantity = len(solids) // all may be of one kind
+	}
+	of := identify.Find(kinds, solids).Of
+	keep := func(i int) bool { return of[i] < 0 || !slices.Contains(of[i+1:], of[i]) }
+	d := *att.doc
+	d.Components = nil
+	var poses []rigid.Pose
+	for i, c := range att.doc.Components {
+		if keep(i) {
+			d.Components, poses = append(d.Components, c), append(poses, att.poses[i])
+			continue
+		}
+		att.Notes = append(att.Notes, report.IntakeNote{Kind: "earlier",
+			What:   c.Title() + " is of an item that was handed in again after it: the later one was checked",
+			Remedy: "nothing is to be done"})
+	}
+	att.doc, att.poses = &d, poses
 }
 
 // find finds it out: by what the parts are, and where several are alike by where they are.

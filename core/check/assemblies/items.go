@@ -3,6 +3,7 @@ package assemblies
 import (
 	"context"
 	"errors"
+	"maps"
 	"math"
 	"slices"
 
@@ -36,7 +37,7 @@ func (p *placement) components(single bool) []report.Component {
 		out = append(out, x)
 	}
 	for _, a := range p.spare {
-		if !isValue(wrong, a) {
+		if !taken(wrong, a) {
 			x := report.Component{Name: p.att.title(a), Stands: p.stray(a), Attempt: p.att.doc.Components[a].ID,
 				Called: p.att.title(a)}
 			if kind := p.kind[a]; kind >= 0 {
@@ -48,14 +49,7 @@ func (p *placement) components(single bool) []report.Component {
 	return out
 }
 
-func isValue(m map[int]int, v int) bool {
-	for _, x := range m {
-		if x == v {
-			return true
-		}
-	}
-	return false
-}
+func taken(m map[int]int, v int) bool { return slices.Contains(slices.Collect(maps.Values(m)), v) }
 
 // stray tells what a component of the attempt is that stands for none of the reference.
 func (f *found) stray(a int) string {
@@ -82,7 +76,7 @@ func (f *found) wrongParts() map[int]int {
 			continue
 		}
 		for _, a := range f.spare {
-			if isValue(out, a) || f.kind[a] < 0 || f.kind[a] == f.kindOf[c] || f.likes[a].Sameness != identify.Same {
+			if taken(out, a) || f.kind[a] < 0 || f.kind[a] == f.kindOf[c] || f.likes[a].Sameness != identify.Same {
 				continue
 			}
 			if f.fitsAt(c, a) {
@@ -140,7 +134,7 @@ func (f *found) hold(j *joint, a, b *identify.Way) ([]float64, bool) {
 func (c *Checker) items(ctx context.Context, p *placement, a *report.OfAssembly, progress func(float64)) ([]report.Item,
 	error) {
 	var out []report.Item
-	var subjects []check.Subject
+	var subjects []Subject
 	var of [][2]int // item and variant
 	line := map[string]int{}
 	for n := range p.of {
@@ -176,7 +170,8 @@ func (c *Checker) items(ctx context.Context, p *placement, a *report.OfAssembly,
 			if err != nil {
 				return nil, err
 			}
-			subjects = append(subjects, check.Subject{Exercise: own.Exercise, Reference: own.Reference, Attempt: att})
+			subjects = append(subjects, Subject{out[i].Part, check.Subject{Exercise: own.Exercise, Reference: own.Reference,
+				Attempt: att}})
 			of = append(of, [2]int{i, k})
 		}
 	}
@@ -190,7 +185,7 @@ func (c *Checker) items(ctx context.Context, p *placement, a *report.OfAssembly,
 		case errs[s] != nil:
 			return nil, errs[s]
 		default:
-			v.Report = reports[s].Report
+			v.Report = reports[s]
 			if _, modelled := p.att.Parts[p.att.doc.Components[p.of[p.number[v.Components[0]]]].Part]; !modelled {
 				// A solid of an assembly lies where it is put, and not where its part was modelled.
 				v.Report.Findings = slices.DeleteFunc(v.Report.Findings, func(f report.Finding) bool { return f.Kind == "pose" })

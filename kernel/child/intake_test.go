@@ -1,0 +1,224 @@
+package child
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+
+	"hammerset/core/check"
+	"hammerset/core/check/assemblies"
+	"hammerset/core/modeller"
+	"hammerset/core/report"
+	"hammerset/core/rigid"
+	"hammerset/core/solid"
+	"hammerset/formats/documents"
+	"hammerset/formats/pack"
+	"hammerset/kernel/task"
+)
+
+// handing hands files in at the exercise of the tackle joint.
+type handing struct {
+	t   *testing.T
+	w   *Worker
+	b   *documents.Bundle
+	ref *documents.AssemblyReference
+}
+
+func newHanding(t *testing.T) *handing {
+	t.Helper()
+	root, err := os.OpenRoot("../../demo/exercises/tackle-joint")
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, err := documents.ReadWith(root.ReadFile)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ref, err := documents.ReadAssemblyReference(b.Parsed, b.Reference)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &handing{t, worker(t), b, ref}
+}
+
+// model is the file of a part of the reference.
+func (h *handing) model(part string) []byte { return h.ref.Files[part+"/reference.json"] }
+
+// step is a part of the reference as a STEP file.
+func (h *handing) step(part string) []byte {
+	h.t.Helper()
+	out, err := do[modeller.Exported](h.t, h.w, task.Request{Kind: task.Export, File: h.model(part), Name: "ap242"})
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	return out.Data
+}
+
+// whole is the assembly as one STEP file.
+func (h *handing) whole() []byte {
+	h.t.Helper()
+	data, err := json.Marshal(h.ref.Document)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	out, err := do[modeller.Exported](h.t, h.w, task.Request{Kind: task.ExportAssembly, Assembly: data,
+		Files: h.ref.Files, Name: "ap242"})
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	return out.Data
+}
+
+func (h *handing) zip(list ...pack.File) []byte {
+	h.t.Helper()
+	data, err := pack.Write(list)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	return data
+}
+
+// check checks a file.
+func (h *handing) check(name string, data []byte) *report.Report {
+	h.t.Helper()
+	out, err := do[assemblies.Outcome](h.t, h.w, task.Request{Kind: task.Check, Exercise: h.b.Exercise,
+		Reference: h.b.Reference, Name: name, File: data})
+	if err != nil {
+		h.t.Fatalf("%s: %v", name, err)
+	}
+	return out.Report
+}
+
+// verdicts are those of the items in their order.
+func verdicts(r *report.Report) string {
+	var out []string
+	for _, x := range r.Assembly.Items {
+		out = append(out, string(x.Verdict))
+	}
+	return strings.Join(out, " ")
+}
+
+func noted(r *report.Report, kind string) bool {
+	return slices.ContainsFunc(r.Attempt.Notes, func(n report.IntakeNote) bool { return n.Kind == kind })
+}
+
+// An assembly comes in many forms, and each is taken for what it is.
+func TestWhatIsHandedInOfAnAssembly(t *testing.T) {
+	h := newHanding(t)
+	whole, larger := h.whole(), bytes.ReplaceAll(h.model("eye"), []byte(`"15 mm"`), []byte(`"14 mm"`))
+	if bytes.Equal(larger, h.model("eye")) {
+		t.Fatal("the eye has no size of 15 mm to be changed")
+	}
+	all := "in in in in"
+
+	t.Run("models beside a STEP file", func(t *testing.T) {
+		r := h.check("joint.zip", h.zip(pack.File{Name: "joint.step", Body: whole},
+			pack.File{Name: "parts/fork.json", Body: h.model("fork")}, pack.File{Name: "parts/eye.json", Body: larger}))
+		if verdicts(r) != all || !noted(r, "other model") {
+			t.Errorf("items: %s; notes: %v", verdicts(r), r.Attempt.Notes)
+		}
+		for i, want := range []string{"model", "step", "step", "step"} {
+			if got := r.Assembly.Items[i].Variants[0].Report.Attempt.Kind; got != want {
+				t.Errorf("item %d was checked as %s, and not as %s", i+1, got, want)
+			}
+		}
+	})
+	t.Run("parts by themselves", func(t *testing.T) {
+		r := h.check("parts.zip", h.zip(pack.File{Name: "eye.json", Body: larger},
+			pack.File{Name: "fork.step", Body: h.step("fork")}, pack.File{Name: "eye again.json", Body: h.model("eye")}))
+		if got := verdicts(r); got != "in in ask ask" || !r.Assembly.Single || !noted(r, "earlier") {
+			t.Errorf("items: %s; %v", got, r.Attempt.Notes)
+		}
+		if r.OutOf != 25 || r.Points != 25 { // two of four items, of 50 points for all
+			t.Errorf("%g of %g points", r.Points, r.OutOf)
+		}
+	})
+	t.Run("a part of two bodies", func(t *testing.T) {
+		r := h.check("joint.step", h.split("fork"))
+		if verdicts(r) != all || !noted(r, "united") || len(r.Findings) > 0 {
+			t.Errorf("items: %s; notes: %v; findings: %v", verdicts(r), r.Attempt.Notes, r.Findings)
+		}
+	})
+	t.Run("one after the other", func(t *testing.T) {
+		gathered := func(name string, data []byte, before map[string][]byte) []byte {
+			t.Helper()
+			out, err := do[task.Gathered](t, h.w, task.Request{Kind: task.Gather, Name: name, File: data, Files: before})
+			if err != nil {
+				t.Fatal(err)
+			}
+			return out.File
+		}
+		before := map[string][]byte{"1/eye.json": h.model("eye"), "2/pin.step": h.step("pin")}
+		r := h.check("parts.zip", gathered("fork.json", h.model("fork"), before))
+		if got := verdicts(r); got != "in in in ask" {
+			t.Errorf("three parts in turn: %s", got)
+		}
+		before["3/joint.step"] = whole
+		if gathered("fork.json", h.model("fork"), before) != nil || gathered("joint.step", whole, before) != nil {
+			t.Error("what came before a whole assembly, or with one, was gathered")
+		}
+	})
+}
+
+// halfSpace is a solid above a plane, as large as half of space for a small part.
+const halfSpace = `{"hammerset":"model/1","name":"half","unit":"mm","parameters":[],"steps":[{"id":"s","kind":"sketch",
+	"plane":{"datum":"XY"},"entities":[{"id":"m","kind":"point","at":[0,0]},{"id":"c","kind":"circle","center":"m",
+	"radius":500}],"constraints":[]},{"id":"e","kind":"extrude","sketch":"s","regions":"all",
+	"extent":{"kind":"one-side","length":"500 mm"},"result":"add"}]}`
+
+// split is the whole as one flat STEP file in which a part is cut in two bodies.
+func (h *handing) split(part string) []byte {
+	h.t.Helper()
+	k := h.w.checker.Rebuilder.Kernel()
+	table, err := h.ref.Document.Table(nil)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	made, err := h.w.all(h.t.Context(), h.ref.Files, h.ref.Document, table, 0)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	doc, err := documents.ReadModel([]byte(halfSpace))
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	half, _, err := h.w.checker.Load(h.t.Context(), check.Reference{Document: doc})
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	var list []solid.Titled
+	for _, c := range h.ref.Document.Components {
+		bodies := []solid.Shape{made[c.Part].Solid}
+		if c.Part == part {
+			at := rigid.Still()
+			at.Shift = made[c.Part].Shape.Props.Centroid
+			tool, _, err := k.Transform(half.Shape, at.Transform())
+			if err != nil {
+				h.t.Fatal(err)
+			}
+			bodies = nil
+			for _, op := range []solid.Operation{solid.Difference, solid.Intersection} {
+				s, _, err := k.Boolean(op, made[c.Part].Solid, []solid.Shape{tool})
+				if err != nil {
+					h.t.Fatal(err)
+				}
+				bodies = append(bodies, s)
+			}
+		}
+		for i, s := range bodies {
+			s, _, err := k.Transform(s, c.Pose.Transform())
+			if err != nil {
+				h.t.Fatal(err)
+			}
+			list = append(list, solid.Titled{Shape: s, Name: string(rune('k'+i)) + c.ID})
+		}
+	}
+	data, err := k.WriteSTEP(list, "flat", solid.AP242)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	return data
+}
