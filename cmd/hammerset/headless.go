@@ -142,15 +142,16 @@ func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, err
 	return &out, nil
 }
 
-// withAtlas makes the mistake atlas of an exercise that comes without one; of an assembly those of its parts.
+// withAtlas makes what is made once of an exercise, where it comes without: its mistake atlas; of an assembly those of
+// its parts, and how far its sizes can be varied.
 func withAtlas(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
-	if b.Parsed.Kind == exercise.Assembly {
-		return withAtlases(ctx, p, b)
+	if b.Parsed.Kind != exercise.Assembly {
+		ref, err := documents.ReadReference(b.Reference)
+		if err != nil || ref.Document == nil || b.Atlas != nil {
+			return err
+		}
 	}
-	ref, err := documents.ReadReference(b.Reference)
-	if err != nil || ref.Document == nil || b.Atlas != nil {
-		return err
-	}
+	var err error
 	b.Atlas, err = p.Do(ctx, &task.Request{Kind: task.Atlas, Exercise: b.Exercise, Reference: b.Reference}, nil)
 	if err != nil {
 		return fmt.Errorf("the mistake atlas: %w", err)
@@ -184,6 +185,9 @@ func atlasCommand() *cobra.Command {
 			b, err := documents.ReadFolder(folder)
 			if err != nil {
 				return fmt.Errorf("exercise %s: %w", folder, err)
+			}
+			if b.Parsed.Kind == exercise.Assembly {
+				return errors.New("an assembly has none of its own: name the folder of one of its parts")
 			}
 			p, err := kernels(1, 30*time.Minute)
 			if err != nil {

@@ -14,7 +14,7 @@ import (
 
 // ofAssembly are the parts of a rubric for an assembly, in the order in which they are told.
 func ofAssembly(ex *exercise.Exercise) []criterion {
-	return []criterion{parts(ex), placement, joints, moving, whole, practice}
+	return []criterion{parts(ex), placement, joints, moving, whole, bears, practice}
 }
 
 // charged tells whether something costs nothing here, since what is behind it is charged in another part of the rubric.
@@ -210,6 +210,18 @@ func whole(r *report.Report, rubric exercise.Rubric, weights []float64) (report.
 			What: fmt.Sprintf("balloon %d, %s: %s", c.Balloon, c.Label, c.Verdict)})
 	}
 	return s.mark(rubric, "whole", "characteristics of the whole in")
+}
+
+// bears judges which of its sizes can be changed as those of the reference can.
+func bears(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark, bool) {
+	s := &share{}
+	for _, x := range r.Assembly.Varied {
+		if x.Verdict != "" {
+			s.verdict(rubric, 1, x.Verdict, x.ChargedIn, "robustness", report.Loss{What: fmt.Sprintf("%s = %s: %s", x.Size,
+				x.At, x.Reason)})
+		}
+	}
+	return s.mark(rubric, "robustness", "sizes can be changed")
 }
 
 // faultsOfAssembly are the faults for which a cap can be.

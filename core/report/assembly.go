@@ -16,6 +16,7 @@ type OfAssembly struct {
 	Mobility   *Mobility   `json:"mobility,omitempty"`
 	Collisions []Collision `json:"collisions"`
 	Motion     []Motion    `json:"motion"`
+	Varied     []Varied    `json:"varied"`
 	// Single: one part was handed in by itself, and the others have not been yet.
 	Single bool `json:"single,omitempty"`
 }
@@ -195,6 +196,25 @@ type Motion struct {
 	Reached float64 `json:"reached"`
 	Verdict Verdict `json:"verdict"`
 	Reason  string  `json:"reason,omitempty"`
+	// ChargedIn is the part of the rubric in which what is behind it counts (see Characteristic).
+	ChargedIn string `json:"chargedIn,omitempty"`
+}
+
+// Varied is a driving size of the reference, varied in the attempt from one end of its interval to the other: nothing
+// may happen to the attempt earlier than to the reference.
+type Varied struct {
+	Size    string `json:"size"`
+	Item    string `json:"item,omitempty"`
+	Attempt string `json:"attempt,omitempty"` // the attempt's own size
+	From    string `json:"from"`
+	To      string `json:"to"`
+	// Verdict is empty where the attempt has no such size, which does not count.
+	Verdict Verdict `json:"verdict,omitempty"`
+	// At is where something happens, Kind and Reason what.
+	At     string `json:"at,omitempty"`
+	Kind   string `json:"kind,omitempty"`
+	Reason string `json:"reason,omitempty"`
+	Remedy string `json:"remedy,omitempty"`
 	// ChargedIn is the part of the rubric in which what is behind it counts (see Characteristic).
 	ChargedIn string `json:"chargedIn,omitempty"`
 }

@@ -54,7 +54,7 @@ func (w *Worker) assemblyReference(ctx context.Context, ex *exercise.Exercise, r
 	if err != nil {
 		return nil, err
 	}
-	out := &keyOfAssembly{sum: sum, ex: ex, ref: assemblies.Reference{Document: r.Document,
+	out := &keyOfAssembly{sum: sum, ex: ex, ref: assemblies.Reference{Document: r.Document, Maker: varying{w, r.Files},
 		Exercises: map[string]assemblies.PartExercise{}}, parts: map[string]*task.Request{}}
 	if out.ref.Made, err = w.all(ctx, r.Files, r.Document, table, 0); err != nil {
 		return nil, &task.Error{Kind: task.Faulty, What: "the reference: " + err.Error()}
@@ -79,9 +79,19 @@ func (w *Worker) assemblyReference(ctx context.Context, ex *exercise.Exercise, r
 	return out, nil
 }
 
-// atlasesOfParts are the mistake atlases of the parts of an assembly, by the ids of the parts.
-type atlasesOfParts struct {
+// madeOnce is what takes long to find out of the reference of an assembly, and is found out once: the mistake atlases
+// of its parts, by their ids, and how far its sizes can be varied. Of says of which state of the reference the latter
+// is.
+type madeOnce struct {
 	Parts map[string]*atlas.Atlas `json:"parts"`
+	Bears assemblies.Bears        `json:"bears,omitempty"`
+	Of    string                  `json:"of,omitempty"`
+}
+
+// state is by what a reference is known.
+func (k *keyOfAssembly) state() (string, error) {
+	data, err := json.Marshal(k.ref.Document) // which has the sums of its files
+	return documents.Sum(data), err
 }
 
 // know gives the parts that have none the mistake atlases that came with a task.
@@ -89,9 +99,16 @@ func (k *keyOfAssembly) know(data []byte) error {
 	if len(data) == 0 {
 		return nil
 	}
-	var known atlasesOfParts
+	var known madeOnce
 	if err := json.Unmarshal(data, &known); err != nil {
 		return fmt.Errorf("the mistake atlases of the parts: %w", err)
+	}
+	state, err := k.state()
+	if err != nil {
+		return err
+	}
+	if known.Of == state {
+		k.ref.Bears = known.Bears
 	}
 	for id, own := range k.ref.Exercises {
 		if a := known.Parts[id]; a != nil && own.Reference.Atlas == nil && a.Fits(own.Exercise, own.Reference.Document) {
@@ -114,11 +131,11 @@ func (w *Worker) atlases(ctx context.Context, ex *exercise.Exercise, req *task.R
 	if err != nil {
 		return nil, err
 	}
-	out, n := atlasesOfParts{map[string]*atlas.Atlas{}}, 0.0
+	out, n, all := madeOnce{Parts: map[string]*atlas.Atlas{}}, 0.0, float64(len(key.ref.Exercises)+1)
 	for id, own := range key.ref.Exercises {
 		if own.Reference.Document != nil && own.Reference.Atlas == nil {
 			made, err := atlas.Build(ctx, w.checker.Rebuilder, own.Exercise, own.Reference.Document, func(done float64) {
-				progress("making the mistake atlas", (n+done)/float64(len(key.ref.Exercises)))
+				progress("making the mistake atlas", (n+done)/all)
 			})
 			if err != nil {
 				return nil, err
@@ -127,7 +144,13 @@ func (w *Worker) atlases(ctx context.Context, ex *exercise.Exercise, req *task.R
 		}
 		n++
 	}
-	return out, nil
+	if out.Of, err = key.state(); err != nil {
+		return nil, err
+	}
+	out.Bears, err = key.ref.Varied(ctx, func(done float64) {
+		progress("varying the sizes of the reference", (n+done)/all)
+	})
+	return out, err
 }
 
 // checkAssembly inspects an attempt at an assembly.
@@ -191,6 +214,9 @@ func (w *Worker) assemblyAttempt(ctx context.Context, req *task.Request) (*assem
 		return nil, unusable(ctx, err)
 	}
 	out.Document = bundle.Document
+	if !out.Apart && out.Kind == "assembly" {
+		out.Maker = varying{w, bundle.Files}
+	}
 	table, err := bundle.Document.Table(nil)
 	if err != nil {
 		return nil, unusable(ctx, err)

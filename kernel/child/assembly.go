@@ -258,7 +258,7 @@ func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(str
 	if err != nil {
 		return nil, err
 	}
-	pairs, booleans, err := w.pairs(ctx, d, req.Files, table, func(done float64) {
+	pairs, booleans, err := w.pairs(ctx, d, req.Files, table, nil, func(done float64) {
 		progress("looking for collisions", done)
 	})
 	if err != nil {
@@ -272,7 +272,7 @@ func (w *Worker) clash(ctx context.Context, req *task.Request, progress func(str
 
 // pairs are those of components that are not free of one another, and how many booleans it took to know.
 func (w *Worker) pairs(ctx context.Context, d *assembly.Document, files map[string][]byte, table *quantity.Table,
-	each func(float64)) ([]clash.Pair, int, error) {
+	memo *clash.Memo, each func(float64)) ([]clash.Pair, int, error) {
 	var list []clash.Placed
 	pairs := []clash.Pair{}
 	all, failed := map[string]*shapes.Made{}, map[string]error{}
@@ -302,7 +302,7 @@ func (w *Worker) pairs(ctx context.Context, d *assembly.Document, files map[stri
 		list = append(list, clash.Placed{ID: c.ID, Title: c.Title(), Pose: c.Pose, Shape: made.Shape, Solid: made.Solid,
 			Soft: p.Soft})
 	}
-	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel(), Stated: map[[2]string]string{}}
+	l := clash.Looker{Kernel: w.modeller.Rebuilder.Kernel(), Stated: map[[2]string]string{}, Memo: memo}
 	for _, j := range d.Joints {
 		if j.Fit != "" && !j.Off {
 			l.Stated[[2]string{j.A.Component, j.B.Component}] = j.Fit
@@ -357,7 +357,7 @@ func (v varying) Collisions(ctx context.Context, d *assembly.Document) ([]clash.
 	if err != nil {
 		return nil, err
 	}
-	pairs, _, err := v.w.pairs(ctx, d, v.files, table, func(float64) {})
+	pairs, _, err := v.w.pairs(ctx, d, v.files, table, &v.w.lain, func(float64) {})
 	return pairs, err
 }
 

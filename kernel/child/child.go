@@ -11,6 +11,7 @@ import (
 	"io"
 	"slices"
 
+	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
 	"hammerset/core/check/assemblies"
@@ -37,6 +38,8 @@ type Worker struct {
 	// assemblies checks attempts at assemblies, and assembly is the reference of such an exercise.
 	assemblies *assemblies.Checker
 	assembly   *keyOfAssembly
+	// lain is what components of assemblies were to one another while sizes were varied.
+	lain clash.Memo
 	// last is the document that was read last: one state of a model is asked for at many values.
 	last struct {
 		sum [32]byte

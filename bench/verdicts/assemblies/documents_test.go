@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -195,7 +196,7 @@ func ofDocuments() []kindOfAttempt {
 		doc("missing", false, missing), doc("too many", false, tooMany), doc("two in one place", false, twice),
 		doc("wrong way round", false, wrongWay), doc("shifted", false, shifted), doc("offset", false, wrongOffset),
 		doc("rigid", true, rigidly), doc("slides", true, slides), doc("forgotten", true, forgotten),
-		doc("wrong size", false, wrongSize), doc("wrong part", false, wrongPart),
+		doc("untied", true, untied), doc("wrong size", false, wrongSize), doc("wrong part", false, wrongPart),
 		doc("size and missing", false, both(wrongSize, missing)), doc("size and shifted", false, both(wrongSize, shifted)),
 	}
 }
@@ -519,6 +520,32 @@ func wrongSize(ctx context.Context, d *draft) (*attempt, error) {
 	return &attempt{first: first, item: p.Number, wrong: []string{"item " + p.Number},
 		may: prefixed("placed", "free", "mobility", "collision", "motion", "whole path", "whole range", "whole mobility",
 			"whole interference")}, nil
+}
+
+// untied has a number in place of a formula that ties the size of a part to that of the assembly.
+func untied(ctx context.Context, d *draft) (*attempt, error) {
+	table, err := d.doc.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, n := range d.c.rng.Perm(len(d.doc.Parts)) {
+		p := &d.doc.Parts[n]
+		for _, name := range slices.Sorted(maps.Keys(p.Values)) {
+			f, err := quantity.Parse(p.Values[name])
+			if err != nil || len(f.Names()) != 1 {
+				continue
+			}
+			v, err := table.Eval(p.Values[name], quantity.Length)
+			if err != nil {
+				continue
+			}
+			size := f.Names()[0]
+			p.Values[name] = quantity.Quantity{Value: v, Dim: quantity.Length}.Formula()
+			_, err = d.solve(ctx)
+			return &attempt{first: []string{"does not follow"}, wrong: []string{"varied " + size}}, err
+		}
+	}
+	return nil, errNot
 }
 
 // given are the parts that students are given.

@@ -377,22 +377,96 @@ func ofSolids() []kindOfAttempt {
 			return &attempt{first: []string{"changed places", "wrong part"}, may: either(
 				touching(d.t.read.Document, "b1", "b2", "b3"), prefixed("item 2", "item 3", "whole quantity"))}, nil
 		}),
-		bare("wrong size", func(d *draft, w *works) (*attempt, error) {
-			list := sizesOf(d.t.name)
-			name := list[w.rng.IntN(len(list))]
-			w.off = map[string]float64{name: []float64{0.9, 1.1, 1.2}[w.rng.IntN(3)]}
+		built("holes out of line", func(d *draft, w *works) (*attempt, error) {
+			// One of two equal plates has a hole elsewhere: it is the plate that is wrong, and the other one is right.
+			if d.t.name != "lifting-block" {
+				return nil, errNot
+			}
+			x, err := w.pick(func(x *work) bool { return x.id == "c1" || x.id == "c2" })
+			if err != nil {
+				return nil, err
+			}
+			off := &works{rng: w.rng, off: map[string]float64{"1 place": []float64{0.9, 1.05, 1.1}[w.rng.IntN(3)]}}
+			if err := off.build(d.t.name); err != nil {
+				return nil, err
+			}
+			x.shape = off.list[slices.IndexFunc(off.list, func(o work) bool { return o.id == x.id })].shape
+			return wrongPartOf("part", "1"), nil
+		}),
+		built("given part drilled", func(d *draft, w *works) (*attempt, error) {
+			given := d.t.given()
+			x, err := w.pick(func(x *work) bool {
+				c, _ := d.t.read.Document.Component(x.id)
+				return slices.Contains(given, c.Part)
+			})
+			if err != nil {
+				return nil, err
+			}
+			b, err := occ.Kernel{}.Bounds(x.shape)
+			if err != nil {
+				return nil, err
+			}
+			mid := b.Min.Add(b.Max).Scale(0.5)
+			x.shape = w.less(x.shape, w.moved(w.rod(0, 0, -100, 2.5, 200), solid.Rotation(solid.Vec{}, solid.Vec{1, 0, 0},
+				math.Pi/2).Then(solid.Translation(solid.Vec{b.Max[0] - 2, 0, mid[2]}))))
+			return wrongPartOf("given part altered", d.number(x.id)), w.err
+		}),
+		bare("size and off the axis", func(d *draft, w *works) (*attempt, error) {
+			size := wrongSizeOf(d, w)
 			if err := w.build(d.t.name); err != nil {
 				return nil, err
 			}
-			n := name[:1]
-			first := []string{"part"}
-			if d.t.name == "lifting-block" && n == "5" {
-				first = []string{"given part altered"}
+			x, err := w.pick(func(x *work) bool { return x.leaf && d.number(x.id) != size.item })
+			if err != nil {
+				return nil, err
 			}
-			return &attempt{first: first, item: n, wrong: []string{"item " + n}, may: prefixed("placed", "mobility",
-				"collision", "motion", "whole path", "whole range", "whole mobility", "whole interference")}, nil
+			x.shape = w.moved(x.shape, solid.Translation(solid.Vec{3, 1, 0}))
+			out := d.out(x.id, "off the axis", "displaced", "shifted")
+			size.second, size.other, size.may = out.first, out.item, either(size.may, out.may)
+			return size, nil
+		}),
+		built("missing and wrong way round", func(d *draft, w *works) (*attempt, error) {
+			x, err := w.pick(func(x *work) bool { return x.leaf && !x.same })
+			if err != nil {
+				return nil, err
+			}
+			x.shape = w.moved(x.shape, solid.Rotation(x.at, solid.Vec{1, 0, 0}, math.Pi))
+			turned := d.out(x.id, "wrong way round", "wrong side")
+			id := x.id
+			y, err := w.pick(func(y *work) bool { return y.id != "c1" && d.number(y.id) != turned.item && y.leaf })
+			if err != nil {
+				return nil, err
+			}
+			gone := d.gone(y.id)
+			w.list = slices.DeleteFunc(w.list, func(o work) bool { return o.id == y.id && o.id != id })
+			gone.second, gone.other, gone.may = turned.first, turned.item, either(gone.may, turned.may)
+			return gone, nil
+		}),
+		bare("wrong size", func(d *draft, w *works) (*attempt, error) {
+			a := wrongSizeOf(d, w)
+			return a, w.build(d.t.name)
 		}),
 	}
+}
+
+// wrongSizeOf has a part made with a wrong size when it is built.
+func wrongSizeOf(d *draft, w *works) *attempt {
+	list := sizesOf(d.t.name)
+	name := list[w.rng.IntN(len(list))]
+	w.off = map[string]float64{name: []float64{0.9, 1.1, 1.2}[w.rng.IntN(3)]}
+	n := name[:1]
+	for _, c := range d.t.read.Document.Components {
+		if d.number(c.ID) == n && slices.Contains(d.t.given(), c.Part) {
+			return wrongPartOf("given part altered", n)
+		}
+	}
+	return wrongPartOf("part", n)
+}
+
+// wrongPartOf is an attempt in which a part of an item is wrong, and what follows from that.
+func wrongPartOf(first, item string) *attempt {
+	return &attempt{first: []string{first}, item: item, wrong: []string{"item " + item}, may: prefixed("placed",
+		"mobility", "collision", "motion", "whole path", "whole range", "whole mobility", "whole interference")}
 }
 
 // gone is an attempt from which a component is missing.

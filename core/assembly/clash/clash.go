@@ -65,6 +65,8 @@ type Looker struct {
 	Stated map[[2]string]string
 	// Known tells of two components that nobody asks what they are to one another; nothing asks of all.
 	Known func(a, b *Placed) bool
+	// Memo has what was found before; nil for none.
+	Memo *Memo
 	// Booleans counts how often the kernel was asked for a boolean.
 	Booleans int
 }
@@ -99,7 +101,17 @@ func (l *Looker) All(ctx context.Context, list []Placed, each func(done float64)
 				out = append(out, *contactOf(a, b))
 				continue
 			}
-			if p := l.pair(a, b); p != nil {
+			p, known := (*Pair)(nil), false
+			if l.Memo != nil {
+				p, known = l.Memo.find(l, a, b)
+			}
+			if !known {
+				p = l.pair(a, b)
+			}
+			if !known && l.Memo != nil {
+				l.Memo.keep(l, a, b, p)
+			}
+			if p != nil {
 				out = append(out, *p)
 			}
 		}

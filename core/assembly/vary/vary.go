@@ -42,6 +42,8 @@ type Found struct {
 	Remedy string   `json:"remedy"`
 	Joints []string `json:"joints,omitempty"`
 	Of     []string `json:"of,omitempty"` // the components
+	// At is where it begins, in mm or radians.
+	At float64 `json:"-"`
 }
 
 // Repeat is a joint that holds what others hold already. A touchy one contradicts them at another size; a harmless one
@@ -74,7 +76,8 @@ type Varier struct {
 
 	doc      *assembly.Document // where all joints hold
 	freedom  int
-	collided map[string]bool // pairs that collide as it is
+	repeats  []assembly.Repeat // of what is held twice
+	collided map[string]bool   // pairs that collide as it is
 }
 
 // Error is an assembly whose sizes cannot be varied.
@@ -85,24 +88,20 @@ func (e *Error) Error() string { return e.What + "; " + e.Remedy }
 // Run varies every driving size of an assembly over its interval, one at a time, and finds what happens first on each
 // side. each is told before a size is varied how much is done.
 func (v *Varier) Run(ctx context.Context, d *assembly.Document, each func(done float64)) (*Varied, error) {
-	made, err := v.Maker.Shapes(ctx, d)
-	if err != nil {
-		return nil, err
-	}
-	list, err := driving(d, made)
+	list, err := v.Begin(ctx, d)
 	if err != nil {
 		return nil, err
 	}
 	out := &Varied{Sizes: []string{}, Found: []Found{}, Repeats: []Repeat{}}
-	if err := v.begin(ctx, d, made, out); err != nil {
-		return nil, err
+	for _, r := range v.repeats {
+		out.Repeats = append(out.Repeats, Repeat{Repeat: r})
 	}
 	for i := range list {
 		s := &list[i]
 		each(float64(i) / float64(len(list)))
-		out.Sizes = append(out.Sizes, fmt.Sprintf("%s, %s … %s", s.title, s.shown(s.ends[0]), s.shown(s.ends[1])))
-		for _, end := range s.ends {
-			found, err := v.towards(ctx, s, end)
+		out.Sizes = append(out.Sizes, fmt.Sprintf("%s, %s … %s", s.Title, s.Shown(s.Ends[0]), s.Shown(s.Ends[1])))
+		for _, end := range s.Ends {
+			found, err := v.Towards(ctx, s, end)
 			if err != nil {
 				return nil, err
 			}
@@ -114,35 +113,40 @@ func (v *Varier) Run(ctx context.Context, d *assembly.Document, each func(done f
 	return out, nil
 }
 
-// begin sees how the assembly is as it stands.
-func (v *Varier) begin(ctx context.Context, d *assembly.Document, made map[string]*assembly.Shape, out *Varied) error {
+// Begin sees how an assembly is as it stands, and gives the sizes that drive it.
+func (v *Varier) Begin(ctx context.Context, d *assembly.Document) ([]Size, error) {
+	made, err := v.Maker.Shapes(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	list, err := driving(d, made)
+	if err != nil {
+		return nil, err
+	}
 	m, err := assembly.New(d, made, nil)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	if lost := m.Lost(); len(lost) > 0 {
-		return &Error{lost[0].What, lost[0].Remedy + ", before sizes are varied"}
+		return nil, &Error{lost[0].What, lost[0].Remedy + ", before sizes are varied"}
 	}
 	if !m.Solve().Holds {
-		return &Error{"the joints cannot hold together as it is", "put this right before sizes are varied"}
+		return nil, &Error{"the joints cannot hold together as it is", "put this right before sizes are varied"}
 	}
 	v.doc = m.Placed()
 	mobility := m.Mobility()
-	v.freedom = mobility.Freedom
-	for _, r := range mobility.Repeats {
-		out.Repeats = append(out.Repeats, Repeat{Repeat: r})
-	}
+	v.freedom, v.repeats = mobility.Freedom, mobility.Repeats
 	if v.Collisions {
 		v.collided = map[string]bool{}
 		pairs, err := v.Maker.Collisions(ctx, v.doc)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		for _, p := range pairs {
 			v.collided[p.A+" "+p.B] = p.Kind == clash.Collision
 		}
 	}
-	return nil
+	return list, nil
 }
 
 // add takes in what was found. Of joints that contradict one another and hold something twice as it is, those are
@@ -162,12 +166,12 @@ func (out *Varied) add(f *Found) {
 	}
 }
 
-// towards varies a size from where it is to an end of its interval, in steps that each begin where the last one ended,
-// and finds where something begins to happen.
-func (v *Varier) towards(ctx context.Context, s *size, end float64) (*Found, error) {
-	at, good := v.doc, s.now.Value
+// Towards varies a size from where it is to a value, in steps that each begin where the last one ended, and finds where
+// something begins to happen; nil where nothing does.
+func (v *Varier) Towards(ctx context.Context, s *Size, end float64) (*Found, error) {
+	at, good := v.doc, s.Now.Value
 	for k := 1; k <= steps; k++ {
-		to := s.between(s.now.Value, end, float64(k)/steps)
+		to := s.between(s.Now.Value, end, float64(k)/steps)
 		if to == good {
 			continue
 		}
@@ -201,13 +205,13 @@ func (v *Varier) towards(ctx context.Context, s *size, end float64) (*Found, err
 
 // look makes the assembly with a size at a value, beginning from where it stood at another one, and says what happens;
 // else where it stands then.
-func (v *Varier) look(ctx context.Context, s *size, from *assembly.Document, value float64) (*Found,
+func (v *Varier) look(ctx context.Context, s *Size, from *assembly.Document, value float64) (*Found,
 	*assembly.Document, error) {
 	if err := ctx.Err(); err != nil {
 		return nil, nil, err
 	}
 	d := s.in(from, value)
-	f := &Found{Size: s.title, Now: s.shown(s.now.Value), From: s.shown(value)}
+	f := &Found{Size: s.Title, Now: s.Shown(s.Now.Value), From: s.Shown(value), At: value}
 	say := func(kind, what, remedy string, joints ...string) (*Found, *assembly.Document, error) {
 		f.Kind, f.What, f.Remedy, f.Joints = kind, what, remedy, joints
 		return f, nil, nil

@@ -13,6 +13,7 @@ import (
 
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/shapes"
+	"hammerset/core/assembly/vary"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/grade"
@@ -34,6 +35,8 @@ type Attempt struct {
 	// Apart: parts were handed in by themselves, and nothing says how they lie to one another. Of several that are the
 	// same item the last counts.
 	Apart bool
+	// Maker makes its parts at other sizes; nil of what has none.
+	Maker vary.Maker
 }
 
 // Stages of a check of an assembly, as told to the progress function.
@@ -42,6 +45,7 @@ const (
 	Placing     = "looking at the joints"
 	Colliding   = "looking for collisions"
 	Moving      = "moving it"
+	Varying     = "varying its sizes"
 	Parts       = "checking the parts"
 )
 
@@ -112,7 +116,8 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 			Solids: len(att.doc.Components)},
 		Characteristics: []report.Characteristic{}, Whole: []report.Figure{}, Steps: []report.Step{},
 		Sketches: []report.Sketch{}, Sweep: []report.Sweep{}, Causes: []report.Cause{},
-		Assembly: &report.OfAssembly{Collisions: []report.Collision{}, Motion: []report.Motion{}}}
+		Assembly: &report.OfAssembly{Collisions: []report.Collision{}, Motion: []report.Motion{},
+			Varied: []report.Varied{}}}
 	a := out.Assembly
 	a.Single = in.Apart || len(att.doc.Components) == 1 && len(r.kindOf) > 1
 	a.Components = p.components(a.Single)
@@ -149,6 +154,10 @@ func (c *Checker) together(ctx context.Context, p *placement, out *report.Report
 	progress(Moving, 0)
 	var hits []report.Collision
 	if a.Motion, hits, err = p.motions(ctx, func(d float64) { progress(Moving, d) }); err != nil {
+		return err
+	}
+	progress(Varying, 0)
+	if a.Varied, err = p.varied(ctx, func(d float64) { progress(Varying, d) }); err != nil {
 		return err
 	}
 	standing := slices.Clone(a.Collisions)

@@ -22,6 +22,7 @@ const (
 	firstCollisions
 	firstMotion
 	firstWhole
+	firstVaried
 	advice
 )
 
@@ -55,6 +56,7 @@ func (p *placement) findings(r *report.Report) []report.Finding {
 		t.collisions()
 		t.motion()
 		t.whole()
+		t.varied()
 	}
 	slices.SortStableFunc(t.list, func(a, b ranked) int { return cmp.Compare(a.rank, b.rank) })
 	out := []report.Finding{}
@@ -391,6 +393,16 @@ func (t *teller) motion() {
 		if m.Verdict != report.In && m.ChargedIn == "" {
 			t.add(firstMotion, report.Finding{Kind: "motion", Where: m.Name, What: m.Reason,
 				Remedy: "drive it by hand, and see where it stops or goes another way"})
+		}
+	}
+}
+
+// varied tells of sizes that the assembly does not bear to be changed.
+func (t *teller) varied() {
+	for _, x := range t.r.Assembly.Varied {
+		if x.Verdict == report.Out && x.ChargedIn == "" {
+			t.add(firstVaried, report.Finding{Kind: "does not follow", Item: x.Item, Where: x.Attempt + " = " + x.At,
+				What: x.Reason + "; the reference bears that", Remedy: x.Remedy})
 		}
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/shapes"
+	"hammerset/core/assembly/vary"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/identify"
@@ -22,6 +23,10 @@ type Reference struct {
 	Document  *assembly.Document
 	Made      map[string]*shapes.Made
 	Exercises map[string]PartExercise
+	// Maker makes its parts at other sizes; nil where it has none.
+	Maker vary.Maker
+	// Bears is how far its sizes can be varied; nil where that is not known yet.
+	Bears Bears
 }
 
 // PartExercise is the exercise of a part by itself.
@@ -44,6 +49,8 @@ type key struct {
 	joints []joint
 	// lies is how the components lie to one another there.
 	lies []clash.Pair
+	// known is how it bears other sizes.
+	known Bears
 }
 
 // joint is a joint of the reference with the numbers of its components.
@@ -60,7 +67,7 @@ func newKey(k solid.Kernel, ex *exercise.Exercise, ref Reference) (*key, error) 
 			return nil, fmt.Errorf("the part %s of the reference is an assembly itself: lay it flat there", p.Name)
 		}
 	}
-	out := &key{Reference: ref, ex: ex, k: k, number: map[string]int{}}
+	out := &key{Reference: ref, ex: ex, k: k, number: map[string]int{}, known: ref.Bears}
 	m, err := out.solved()
 	if err != nil {
 		return nil, err

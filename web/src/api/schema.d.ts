@@ -3087,6 +3087,19 @@ export interface components {
                 reason?: string;
                 chargedIn?: string;
             }[];
+            varied?: {
+                size: string;
+                item?: string;
+                attempt?: string;
+                from: string;
+                to: string;
+                verdict?: components["schemas"]["Verdict"];
+                at?: string;
+                kind?: string;
+                reason?: string;
+                remedy?: string;
+                chargedIn?: string;
+            }[];
             single?: boolean;
         };
         ReportItem: {

@@ -197,6 +197,54 @@ function Whole({ of }: { of: Of }) {
   );
 }
 
+/** Which of its sizes can be changed as those of the reference can. */
+function Sizes({ list }: { list: NonNullable<Of["varied"]> }) {
+  const [all, setAll] = useState(false);
+  const counted = list.filter((x) => x.verdict);
+  const shown = all ? list : list.filter((x) => x.verdict && x.verdict !== "in");
+  return (
+    <>
+      <p className="flex items-center gap-3 px-4 py-2 text-sm">
+        <span className="mr-auto">
+          {counted.filter((x) => x.verdict === "in").length} of {counted.length} sizes can be
+          changed as far as those of the reference.
+        </span>
+        <button type="button" className="btn btn-xs" onClick={() => setAll(!all)}>
+          {all ? "Show what fails" : "Show all sizes"}
+        </button>
+      </p>
+      {shown.length > 0 && (
+        <Table label="Sizes that were varied">
+          <thead>
+            <tr>
+              <th>Size</th>
+              <th>Varied</th>
+              <th>Verdict</th>
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((x) => (
+              <tr key={x.size}>
+                <td>{x.attempt || x.size}</td>
+                <td className="whitespace-nowrap">
+                  {x.from} … {x.to}
+                </td>
+                <td>
+                  {x.verdict ? <Verdict of={x.verdict} /> : "not counted"}
+                  <span className="ml-2 text-sm">
+                    {x.at && `at ${x.at}: `}
+                    {x.reason}
+                  </span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      )}
+    </>
+  );
+}
+
 const round = (v: number) => (Math.abs(v) < 1e-9 ? "0" : String(Math.round(v * 100) / 100));
 
 /** What the check has to say of an assembly: its items, its joints, how it moves. */
@@ -217,8 +265,8 @@ export function Assembly({
       <Panel title="Items">
         {of.single && (
           <p className="px-4 py-2 text-sm">
-            One part was handed in by itself. The others are not yet handed in, and count for
-            nothing so far.
+            Parts were handed in by themselves, and each was checked against its sheet. What is not
+            yet handed in counts for nothing so far; hand it in next, and these parts are kept.
           </p>
         )}
         <Items of={of} report={report} chosen={chosen} choose={choose} />
@@ -240,6 +288,11 @@ export function Assembly({
           <Panel title="The whole">
             <Whole of={of} />
           </Panel>
+          {of.varied && of.varied.length > 0 && (
+            <Panel title="Sizes varied">
+              <Sizes list={of.varied} />
+            </Panel>
+          )}
         </>
       )}
     </>
