@@ -44,6 +44,17 @@ func Assembly(ctx context.Context, c *check.Checker, of *assemblies.Checker, ex 
 		out.Stated = append(out.Stated, Stated{ID: s.ID, Balloon: s.Balloon, Label: s.Label, Kind: s.Kind, Text: s.Asked.Text,
 			Places: 1})
 	}
+	open, err := of.Unstated(ctx, ex, ref)
+	if err != nil {
+		return nil, err
+	}
+	for _, u := range open {
+		f := Finding{Kind: "missing", What: u.What, Remedy: u.Remedy, Faces: []address.Ref{}, Characteristics: []string{}}
+		if u.Contradicts {
+			f.Kind = "contradicting"
+		}
+		out.Audit.Findings = append(out.Audit.Findings, f)
+	}
 	items := itemsMade(ex, ref)
 	total := len(shownEx.Sheets)
 	for _, x := range items {

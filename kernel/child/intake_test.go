@@ -11,6 +11,7 @@ import (
 	"hammerset/core/check"
 	"hammerset/core/check/assemblies"
 	"hammerset/core/modeller"
+	"hammerset/core/prepare"
 	"hammerset/core/report"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
@@ -221,4 +222,43 @@ func (h *handing) split(part string) []byte {
 		h.t.Fatal(err)
 	}
 	return data
+}
+
+// The audit of an assembly says whose place the sheets leave open, and what the reference itself has wrong.
+func TestAuditOfAnAssembly(t *testing.T) {
+	for _, c := range []struct {
+		name, offset string
+		states       string // a characteristic more
+		want         string // of what is open; nothing where all is determined
+	}{
+		{"as it is", "-4 mm", "", ""},
+		{"clear of the fork", "-2 mm", "", "no sheet says the offset of collar on the pin"},
+		{"clear of the fork, and stated", "-2 mm", `{"id":"clear","balloon":7,"kind":"placement","label":"Collar",
+			"of":["c4#e1/start","c3#e2/end"]},`, ""},
+		{"in the fork", "-6 mm", "", "are in one another"},
+	} {
+		h := newHanding(t)
+		j, _ := h.ref.Document.Joint("j3")
+		j.Offset = c.offset
+		reference, err := h.ref.Zip()
+		if err != nil {
+			t.Fatal(err)
+		}
+		at := bytes.Index(h.b.Exercise, []byte(`"id": "quantity_fork"`))
+		at = bytes.LastIndex(h.b.Exercise[:at], []byte("{"))
+		ex := slices.Concat(h.b.Exercise[:at], []byte(c.states), h.b.Exercise[at:])
+		p, err := do[prepare.Prepared](t, h.w, task.Request{Kind: task.Prepare, Exercise: ex, Reference: reference})
+		if err != nil {
+			t.Fatalf("%s: %v", c.name, err)
+		}
+		var open []string
+		for _, f := range p.Audit.Findings {
+			if f.Open() {
+				open = append(open, f.What)
+			}
+		}
+		if got := strings.Join(open, "; "); got == "" != (c.want == "") || !strings.Contains(got, c.want) {
+			t.Errorf("%s: it says %q, and not %q", c.name, got, c.want)
+		}
+	}
 }

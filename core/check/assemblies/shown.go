@@ -54,7 +54,6 @@ func (c *Checker) Shown(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		return nil, err
 	}
 	out := &Shown{}
-	var bodies []contact.Body
 	for i := range r.mech.Document.Components {
 		x := r.component(i)
 		made := r.Made[x.Part]
@@ -63,9 +62,8 @@ func (c *Checker) Shown(ctx context.Context, ex *exercise.Exercise, ref Referenc
 			Lengthwise: lengthwise(made.Shape)}
 		shown.Lengthwise = shown.Pose.Rotate(shown.Lengthwise)
 		out.Components = append(out.Components, shown)
-		bodies = append(bodies, contact.Body{ID: x.ID, Title: x.Title(), Pose: r.pose(i), Shape: made.Shape,
-			Pinned: x.Pinned})
 	}
+	bodies := r.bodies()
 	for _, a := range contact.Find(bodies).Explode() {
 		out.Components[r.number[a.Component]].Apart = a.By
 	}
