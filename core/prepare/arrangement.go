@@ -164,7 +164,7 @@ func composedOf(k solid.Kernel, ex *exercise.Exercise, shown *assemblies.Shown) 
 		Box: nowhere(), Apart: nowhere()}
 	var list []sheet.PlacedPart
 	for _, x := range shown.Components {
-		c.Components = append(c.Components, sheet.Composite{ID: x.ID, Item: x.Item, Apart: x.Apart})
+		c.Components = append(c.Components, sheet.Composite{ID: x.ID, Item: x.Item, Apart: x.Apart, Moves: x.Moves})
 		s, _, err := k.Transform(x.Solid, x.Pose.Transform())
 		if err != nil {
 			return nil, nil, nil, err
@@ -174,9 +174,31 @@ func composedOf(k solid.Kernel, ex *exercise.Exercise, shown *assemblies.Shown) 
 		if err != nil {
 			return nil, nil, nil, err
 		}
+		c.Components[len(c.Components)-1].Box = box
 		around(&w.Box, box, solid.Vec{})
 		around(&w.Apart, box, x.Apart)
 		w.Lengthwise[x.ID] = x.Lengthwise
+	}
+	for _, x := range shown.Ends {
+		s, _, err := k.Transform(shown.Components[x.Component].Solid, x.Pose.Transform())
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		c.Ends = append(c.Ends, s)
+		box, err := k.Bounds(s)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		around(&w.Box, box, solid.Vec{})
+	}
+	c.Curves = shown.Curves
+	for _, path := range shown.Curves {
+		for _, p := range path {
+			around(&w.Box, solid.Box{Min: p, Max: p}, solid.Vec{})
+		}
+	}
+	for _, x := range shown.Fits {
+		c.Fits = append(c.Fits, sheet.Fitted(x))
 	}
 	for _, a := range shown.Axes {
 		w.Axes = append(w.Axes, sheet.WholeAxis(a))

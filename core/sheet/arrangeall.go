@@ -53,7 +53,7 @@ func ArrangeAssembly(ex *exercise.Exercise, w *Whole) exercise.Sheet {
 		}
 		paper = x
 		width := x.Width - binding - margin - blockWidth - 2*arrangePad
-		height := x.Height - 2*margin - arrangeOver - 3*arrangePad - noteLine*float64(w.Stated)
+		height := x.Height - 2*margin - arrangeOver - 3*arrangePad - overallOff - noteLine*float64(w.Stated)
 		scale = largestIn(width, height, size[0], size[2]+size[1])
 		if scale.Factor >= 0.5 && x.Height-2*margin-list > 90 {
 			break

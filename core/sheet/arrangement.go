@@ -53,8 +53,10 @@ func (b *builder) arrangement() error {
 	if b.number > 0 {
 		return nil
 	}
+	b.motion()
 	b.references()
 	b.overall()
+	b.fits()
 	top := b.partsList()
 	b.stated(top)
 	return nil
@@ -230,14 +232,33 @@ func (b *builder) overall() {
 			continue
 		}
 		b.in = where{view: spec.ID}
-		if spec.ID == "front" {
-			b.extentOf(v, 0, v.box.Min[1]-overallOff)
-			b.extentOf(v, 1, v.box.Min[0]-overallOff)
-		} else if spec.ID == "top" {
-			b.extentOf(v, 1, v.box.Min[0]-2*overallOff) // beyond the ends of the cutting line
+		sizes := map[string]map[int]float64{"front": {0: v.box.Min[1] - overallOff, 1: v.box.Min[0] - overallOff},
+			"top": {1: v.box.Min[0] - 2*overallOff}}[spec.ID] // beyond the ends of the cutting line
+		for axis := range 2 {
+			if at, ok := sizes[axis]; ok && !b.movesAtEnd(v, axis) {
+				b.extentOf(v, axis, at)
+			}
 		}
 		b.in = where{}
 	}
+}
+
+// movesAtEnd tells whether the whole ends along an axis of a view in something that moves: how large it is over all
+// depends on where that stands.
+func (b *builder) movesAtEnd(v *view, axis int) bool {
+	const near = 0.05                                                                      // mm on the paper
+	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)} // of what stands, and moves
+	for _, x := range b.projected.Composed.Components {
+		k := 0
+		if x.Moves {
+			k = 1
+		}
+		for _, p := range x.Box.Corners() {
+			at := v.project(p)[axis]
+			lo[k], hi[k] = math.Min(lo[k], at), math.Max(hi[k], at)
+		}
+	}
+	return lo[1] < lo[0]-near || hi[1] > hi[0]+near
 }
 
 // overallOff is how far a size over all lies from its view, in mm.

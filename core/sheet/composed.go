@@ -18,6 +18,19 @@ type Composed struct {
 	Beside     [][2]int    `json:"beside"` // components that touch
 	Lines      []ListLine  `json:"lines"`
 	Stated     []Stated    `json:"stated"`
+	// Curves are what points trace, Fits those of holes and shafts, and Ends components where they stand at the ends of
+	// drives.
+	Curves [][]solid.Vec `json:"curves,omitempty"`
+	Fits   []Fitted      `json:"fits,omitempty"`
+	Ends   []solid.Shape `json:"-"`
+}
+
+// Fitted is a fit of a hole and a shaft by their tolerance classes (ISO 286-1), as H7/g6, at a place of its axis.
+type Fitted struct {
+	Classes  string    `json:"classes"`
+	Diameter float64   `json:"diameter"`
+	At       solid.Vec `json:"at"`
+	Axis     solid.Vec `json:"axis"`
 }
 
 // Composite is a component of an arrangement sheet: the number of its item, and how far it goes when the whole is drawn
@@ -26,6 +39,9 @@ type Composite struct {
 	ID    string    `json:"id"`
 	Item  string    `json:"item"`
 	Apart solid.Vec `json:"apart"`
+	// Moves tells whether it moves against the base, and Box where it stands.
+	Moves bool      `json:"moves,omitempty"`
+	Box   solid.Box `json:"box"`
 }
 
 // ListLine is a line of a parts list (ISO 7573).
@@ -76,6 +92,9 @@ func ProjectAssembly(ctx context.Context, k solid.Kernel, set exercise.Sheets, l
 			if out.Views[spec.ID], err = p.project(ref.Shape); err != nil {
 				return nil, fmt.Errorf("view %s: %w", spec.ID, err)
 			}
+			if err := p.ends(out.Views[spec.ID]); err != nil {
+				return nil, fmt.Errorf("view %s: %w", spec.ID, err)
+			}
 		}
 	}
 	return out, nil
@@ -120,6 +139,25 @@ func (p *projecting) drawnApart() (solid.Shape, error) {
 	}
 	all, _, err := p.kernel.Compound(shapes)
 	return all, err
+}
+
+// ends projects components where they stand at the ends of drives into a view of the whole.
+func (p *projecting) ends(to *Projection) error {
+	if fromCorner(*p.spec) || p.spec.Cut != nil {
+		return nil
+	}
+	for _, s := range p.composed.Ends {
+		curves, err := p.kernel.View(s, to.Frame)
+		if err != nil {
+			return err
+		}
+		for _, c := range curves {
+			if !c.Hidden && !c.Smooth {
+				to.Ends = append(to.Ends, c)
+			}
+		}
+	}
+	return nil
 }
 
 // uncut tells whether a component is left whole by the cut of the view, as shafts, pins, keys, balls and bolts are that

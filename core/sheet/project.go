@@ -29,6 +29,8 @@ type Projection struct {
 	Turn   *Turn          // of an aligned section
 	// Broken is where the part is broken off around a local section.
 	Broken []solid.ViewCurve
+	// Ends are outlines of components at the ends of drives, of an arrangement sheet.
+	Ends []solid.ViewCurve
 }
 
 // Curve is a curve of a view, and the faces of the reference that it is a picture of: two at an edge, one at a

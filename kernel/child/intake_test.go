@@ -3,6 +3,7 @@ package child
 import (
 	"bytes"
 	"encoding/json"
+	"math"
 	"os"
 	"slices"
 	"strings"
@@ -20,17 +21,26 @@ import (
 	"hammerset/kernel/task"
 )
 
-// handing hands files in at the exercise of the tackle joint.
+// Exercises of assemblies.
+const (
+	tackle = "../../demo/exercises/tackle-joint"
+	block  = "../../bench/verdicts/assemblies/exercises/lifting-block"
+	drawer = "../../bench/verdicts/assemblies/exercises/curve-drawer"
+)
+
+// handing hands files in at the exercise of an assembly.
 type handing struct {
 	t   *testing.T
 	w   *Worker
 	b   *documents.Bundle
 	ref *documents.AssemblyReference
+	// once says that sizes need not be varied, which is tested elsewhere and takes long.
+	once []byte
 }
 
-func newHanding(t *testing.T) *handing {
+func newHanding(t *testing.T, folder string) *handing {
 	t.Helper()
-	root, err := os.OpenRoot("../../demo/exercises/tackle-joint")
+	root, err := os.OpenRoot(folder)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -42,7 +52,15 @@ func newHanding(t *testing.T) *handing {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &handing{t, worker(t), b, ref}
+	data, err := json.Marshal(ref.Document)
+	if err != nil {
+		t.Fatal(err)
+	}
+	once, err := json.Marshal(madeOnce{Bears: assemblies.Bears{"": {}}, Of: documents.Sum(data)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &handing{t, worker(t), b, ref, once}
 }
 
 // model is the file of a part of the reference.
@@ -86,7 +104,7 @@ func (h *handing) zip(list ...pack.File) []byte {
 func (h *handing) check(name string, data []byte) *report.Report {
 	h.t.Helper()
 	out, err := do[assemblies.Outcome](h.t, h.w, task.Request{Kind: task.Check, Exercise: h.b.Exercise,
-		Reference: h.b.Reference, Name: name, File: data})
+		Reference: h.b.Reference, Atlas: h.once, Name: name, File: data})
 	if err != nil {
 		h.t.Fatalf("%s: %v", name, err)
 	}
@@ -108,7 +126,7 @@ func noted(r *report.Report, kind string) bool {
 
 // An assembly comes in many forms, and each is taken for what it is.
 func TestWhatIsHandedInOfAnAssembly(t *testing.T) {
-	h := newHanding(t)
+	h := newHanding(t, tackle)
 	whole, larger := h.whole(), bytes.ReplaceAll(h.model("eye"), []byte(`"15 mm"`), []byte(`"14 mm"`))
 	if bytes.Equal(larger, h.model("eye")) {
 		t.Fatal("the eye has no size of 15 mm to be changed")
@@ -237,16 +255,14 @@ func TestAuditOfAnAssembly(t *testing.T) {
 			"of":["c4#e1/start","c3#e2/end"]},`, ""},
 		{"in the fork", "-6 mm", "", "are in one another"},
 	} {
-		h := newHanding(t)
+		h := newHanding(t, tackle)
 		j, _ := h.ref.Document.Joint("j3")
 		j.Offset = c.offset
 		reference, err := h.ref.Zip()
 		if err != nil {
 			t.Fatal(err)
 		}
-		at := bytes.Index(h.b.Exercise, []byte(`"id": "quantity_fork"`))
-		at = bytes.LastIndex(h.b.Exercise[:at], []byte("{"))
-		ex := slices.Concat(h.b.Exercise[:at], []byte(c.states), h.b.Exercise[at:])
+		ex := h.stating(c.states)
 		p, err := do[prepare.Prepared](t, h.w, task.Request{Kind: task.Prepare, Exercise: ex, Reference: reference})
 		if err != nil {
 			t.Fatalf("%s: %v", c.name, err)
@@ -259,6 +275,82 @@ func TestAuditOfAnAssembly(t *testing.T) {
 		}
 		if got := strings.Join(open, "; "); got == "" != (c.want == "") || !strings.Contains(got, c.want) {
 			t.Errorf("%s: it says %q, and not %q", c.name, got, c.want)
+		}
+	}
+}
+
+// stating is the exercise with some characteristics of the whole before the others.
+func (h *handing) stating(more string) []byte {
+	at := bytes.Index(h.b.Exercise, []byte(`"id": "quantity_`))
+	at = bytes.LastIndex(h.b.Exercise[:at], []byte("{"))
+	return slices.Concat(h.b.Exercise[:at], []byte(more), h.b.Exercise[at:])
+}
+
+// What is stated of the whole is in on the reference, and out on an assembly that has just that wrong.
+func TestCharacteristicsOfTheWhole(t *testing.T) {
+	bundle := func(h *handing) []byte {
+		for i := range h.ref.Document.Parts {
+			p := &h.ref.Document.Parts[i]
+			p.SHA256 = documents.Sum(h.ref.Files[p.File])
+		}
+		data, err := (&documents.Assembled{Document: h.ref.Document, Files: h.ref.Files}).Zip()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return data
+	}
+	const ofBlock = `{"id":"holes","balloon":21,"kind":"aligned holes","label":"Holes","of":["c1#e1/start","c2#e1/start"]},
+		{"id":"list","balloon":22,"kind":"parts list","label":"Parts list"},
+		{"id":"centre","balloon":23,"kind":"assembled centre","label":"Centre of mass"},`
+	// The sliders are 1 in long and 0.5 in wide, and their studs 1.5 in apart: nearest to one another at 45 degrees, with
+	// 1.5 − 0.75 √2 in between their corners (plane trigonometry).
+	const ofDrawer = `{"id":"gap","balloon":21,"kind":"moving clearance","label":"Clearance","joint":"j3",
+		"of":["c2#e1/start","c3#e1/start"]},`
+	elsewhere := func(part, from, to string) func(h *handing) {
+		return func(h *handing) {
+			p, _ := h.ref.Document.Part(part)
+			was := h.ref.Files[p.File]
+			h.ref.Files[p.File] = bytes.Replace(was, []byte(from), []byte(to), 1)
+			if bytes.Equal(was, h.ref.Files[p.File]) {
+				t.Fatalf("%s has no %s", part, from)
+			}
+		}
+	}
+	for _, c := range []struct {
+		name, folder, states string
+		change               func(h *handing)
+		out                  string // the ids of those that are out
+	}{
+		{"the block as it is", block, ofBlock, func(*handing) {}, ""},
+		{"a part of another name", block, ofBlock, func(h *handing) {
+			p, _ := h.ref.Document.Part("nut")
+			p.Name = "washer"
+		}, "list"},
+		{"a heavier head", block, ofBlock, elsewhere("bolt", `"20 mm"`, `"24 mm"`), "centre"},
+		{"the drawer as it is", drawer, ofDrawer, func(*handing) {}, ""},
+		{"longer sliders", drawer, ofDrawer, elsewhere("slider", `"1 in"`, `"1.1 in"`), "gap"},
+	} {
+		h := newHanding(t, c.folder)
+		exercise := h.stating(c.states)
+		reference := h.b.Reference
+		c.change(h)
+		h.b.Exercise, h.b.Reference = exercise, reference
+		r := h.check("attempt.zip", bundle(h))
+		var out []string
+		for _, q := range r.Characteristics {
+			if q.Balloon < 21 || q.Item != "" {
+				continue
+			}
+			if q.Verdict != report.In {
+				out = append(out, q.ID)
+			}
+			// As it is printed, in inches.
+			if want := 25.4 * (1.5 - 0.75*math.Sqrt2); q.ID == "gap" && math.Abs(q.Nominal-want) > 0.02 {
+				t.Errorf("the nominal clearance is %g, and not %g", q.Nominal, want)
+			}
+		}
+		if got := strings.Join(out, " "); got != c.out {
+			t.Errorf("%s: out are %q, and not %q", c.name, got, c.out)
 		}
 	}
 }

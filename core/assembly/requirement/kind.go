@@ -42,6 +42,14 @@ type Standing interface {
 	// Trace is how far the path of a point lies from that of the reference at most, wherever either stands.
 	Trace(trace string) (float64, error)
 	Mass() (grams float64, err error)
+	// GapOver is the least distance between two components while a joint is driven over its range.
+	GapOver(a, b, joint string) (float64, error)
+	// Aligned is by how much the holes of two components that line up in the reference are out of line at most.
+	Aligned(a, b string) (float64, error)
+	// Centre is how far the centre of mass lies from that of the reference, with its joints where they stand there.
+	Centre() (float64, error)
+	// Unlisted is how many lines of the parts list have another name or material.
+	Unlisted() (int, error)
 }
 
 // Relation is how two features lie to one another: the angle between their directions, which is from 0 to π and tells
@@ -110,6 +118,26 @@ func All() []*Kind {
 			Measure: func(s Standing, a *About) (float64, error) {
 				return s.Gap(a.Of[0].Component, a.Of[1].Component)
 			}},
+		{Name: "moving clearance", Title: "least clearance over a drive", On: "two components and a joint that is driven",
+			Dim: quantity.Length, Needs: Needs{Features: true, Joint: true}, Least: true,
+			Remedy: "drive it by hand, and see where the two come near one another",
+			Measure: func(s Standing, a *About) (float64, error) {
+				return s.GapOver(a.Of[0].Component, a.Of[1].Component, a.Joint)
+			}},
+		{Name: "aligned holes", Title: "holes that line up", On: "two components", Dim: quantity.Length, Needs: two,
+			Zero: true, Remedy: "compare the places of the holes of both with their sheets",
+			Measure: func(s Standing, a *About) (float64, error) {
+				return s.Aligned(a.Of[0].Component, a.Of[1].Component)
+			}},
+		{Name: "parts list", Title: "names and materials in the parts list", Dim: quantity.Number, Counts: true, Zero: true,
+			Remedy: "name the parts, and give them the materials, as the parts list does",
+			Measure: func(s Standing, _ *About) (float64, error) {
+				n, err := s.Unlisted()
+				return float64(n), err
+			}},
+		{Name: "assembled centre", Title: "centre of mass of the assembly", Dim: quantity.Length, Zero: true,
+			Remedy:  "compare the volumes and materials of the parts, and where they stand",
+			Measure: func(s Standing, _ *About) (float64, error) { return s.Centre() }},
 		{Name: "interference", Title: "no interference", Dim: quantity.Number, Counts: true, Zero: true,
 			Remedy: "look along a section whether anything is in anything",
 			Measure: func(s Standing, _ *About) (float64, error) {

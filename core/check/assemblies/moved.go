@@ -113,6 +113,16 @@ func (p *placement) standing(ctx context.Context, collisions []report.Collision,
 		}
 		return len(collisions), nil
 	}
+	s.should = whole.centre
+	s.centre = func() (solid.Vec, error) {
+		m, err := s.moving()
+		if err != nil {
+			return solid.Vec{}, err
+		}
+		p.bring(m)
+		return s.centreIn(m, p.density)
+	}
+	s.unlisted = p.unlisted
 	s.grams = func() (float64, error) {
 		sum := 0.0
 		for c := range p.of {
@@ -191,7 +201,7 @@ func (p *placement) motion(ctx context.Context, w way, unit float64, is *report.
 		is.Verdict, is.Reason = report.Out, "it stops on the way"
 		is.ChargedIn = p.behindParts("")
 	}
-	if p.branches(m, ref) {
+	if p.branches(m) {
 		is.Verdict, is.Reason = report.Out, "it is put together in the other of the two ways in which its joints can close"
 	}
 	return p.swept(ctx, w, unit)
@@ -321,10 +331,12 @@ func (p *placement) alike(j *judged) []float64 {
 
 // branches tells whether the mechanism, brought to where the joints of the reference stand, has joints that stand
 // elsewhere: then it is in another branch. Where parts have other sizes that cannot be told.
-func (p *placement) branches(m, ref *assembly.Mechanism) bool {
-	if p.ex.Assembly.Branch != "" || p.otherParts() {
-		return false
-	}
+func (p *placement) branches(m *assembly.Mechanism) bool {
+	return p.ex.Assembly.Branch == "" && !p.otherParts() && !p.bring(m)
+}
+
+// bring brings a mechanism to where the joints of the reference stand, and tells whether all of them stand there then.
+func (p *placement) bring(m *assembly.Mechanism) bool {
 	var list []free
 	for i := range p.joints {
 		j := &p.joints[i]
@@ -355,18 +367,18 @@ func (p *placement) branches(m, ref *assembly.Mechanism) bool {
 			}
 		}
 		if worst < 0 {
-			return false
+			return true
 		}
 		d, err := m.Drive(list[worst].joint)
 		if err != nil {
-			return false
+			return true // nothing tells that it is elsewhere
 		}
 		d.To(d.Value()+list[worst].left(m), nil)
 	}
 	for _, x := range list {
 		if off(x) > 1 {
-			return true
+			return false
 		}
 	}
-	return false
+	return true
 }

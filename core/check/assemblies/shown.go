@@ -20,6 +20,23 @@ type Shown struct {
 	Axes       []ShownAxis
 	Lines      []assembly.Item
 	Stated     []ShownStated
+	// Curves are what points trace, Ends where components stand at the ends of drives, and Fits those that joints state.
+	Curves [][]solid.Vec
+	Ends   []ShownEnd
+	Fits   []ShownFit
+}
+
+// ShownEnd is a component where it stands at an end of a drive.
+type ShownEnd struct {
+	Component int
+	Pose      rigid.Pose
+}
+
+// ShownFit is a fit of a hole and a shaft (ISO 286-1) where the joint is that states it.
+type ShownFit struct {
+	Classes  string // H7/g6
+	Diameter float64
+	At, Axis solid.Vec
 }
 
 // ShownComponent is a component where it stands, with the names of its faces; Apart is how far it is drawn out when the
@@ -33,6 +50,7 @@ type ShownComponent struct {
 	Names      [][]string
 	Apart      solid.Vec
 	Lengthwise solid.Vec
+	Moves      bool // against the base
 }
 
 // ShownAxis is the axis of a joint, by a round face that it is of.
@@ -80,6 +98,9 @@ func (c *Checker) Shown(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		return nil, err
 	}
 	standing := r.ofReference(ctx)
+	if err := out.moving(r, standing); err != nil {
+		return nil, err
+	}
 	for i := range ex.Assembly.Characteristics {
 		q := &ex.Assembly.Characteristics[i]
 		v, err := 0.0, error(nil)

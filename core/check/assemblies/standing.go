@@ -26,7 +26,11 @@ type standing struct {
 	moves  func() (int, error)
 	lies   func() (int, error) // how many collisions
 	grams  func() (float64, error)
-	paths  map[string][]solid.Vec // of the reference, by trace; nil on the reference itself
+	// centre is the centre of mass in the coordinates of the base, with the joints where they stand in the reference, and
+	// should what it is there.
+	centre, should func() (solid.Vec, error)
+	unlisted       func() (int, error)
+	paths          map[string][]solid.Vec // of the reference, by trace; nil on the reference itself
 }
 
 // placedSolid is a solid where it stands.
@@ -79,20 +83,13 @@ func (s *standing) Between(a, b address.Ref) (r requirement.Relation, err error)
 
 // Gap is the least distance between two components.
 func (s *standing) Gap(a, b string) (float64, error) {
-	var picks [2]solid.Pick
-	for i, id := range []string{a, b} {
+	return s.gapAt(a, b, func(id string) (rigid.Pose, error) {
 		p, ok := s.solids[id]
 		if !ok {
-			return 0, s.missing(id)
+			return rigid.Pose{}, s.missing(id)
 		}
-		shape, _, err := s.k.Transform(p.solid, p.at.Transform())
-		if err != nil {
-			return 0, err
-		}
-		picks[i] = solid.Pick{Shape: shape, Kind: solid.PickWhole}
-	}
-	d, _, _, err := s.k.Distance(picks[0], picks[1])
-	return d, err
+		return p.at, nil
+	})
 }
 
 // Collisions is how many pairs of components are in one another.
@@ -293,6 +290,9 @@ func (r *key) ofReference(ctx context.Context) *standing {
 		}
 		return n, err
 	}
+	s.centre = func() (solid.Vec, error) { return s.centreIn(r.mech, r.density) }
+	s.should = s.centre
+	s.unlisted = func() (int, error) { return 0, nil }
 	s.grams = func() (float64, error) {
 		sum := 0.0
 		for i := range r.mech.Document.Components {
