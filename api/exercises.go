@@ -271,3 +271,25 @@ func draft(in school.Draft) Draft {
 }
 
 func step(s DraftStep) school.Step { return school.Step{Revision: s.Revision, Name: s.Name} }
+
+// GetWhole gives what an exercise asks of an assembly as a whole.
+func (s *Server) GetWhole(ctx context.Context, in GetWholeRequestObject) (GetWholeResponseObject, error) {
+	ctx, by := asking(ctx)
+	w, err := s.school.Whole(ctx, by, in.Id)
+	if err != nil {
+		return nil, err
+	}
+	faults := []CapFault{}
+	for _, f := range exercise.CapFaults(exercise.Assembly) {
+		faults = append(faults, CapFault{When: f.When, Words: f.Words})
+	}
+	return GetWhole200JSONResponse{Version: w.Version, Faults: faults, Title: w.Exercise.Title, Task: w.Exercise.Task,
+		Assembly: *w.Exercise.Assembly, Rubric: w.Exercise.Rubric, Can: *w.Can}, nil
+}
+
+// SaveWhole keeps what is changed of it as a new version.
+func (s *Server) SaveWhole(ctx context.Context, in SaveWholeRequestObject) (SaveWholeResponseObject, error) {
+	ctx, by := asking(ctx)
+	_, err := s.school.SaveWhole(ctx, by, in.Id, *in.Body)
+	return SaveWhole204Response{}, err
+}

@@ -380,6 +380,9 @@ func (e MarkedFormat) Valid() bool {
 	}
 }
 
+// AskedOfAssembly defines model for AskedOfAssembly.
+type AskedOfAssembly = exercise.OfAssembly
+
 // AskedWhatIf defines model for AskedWhatIf.
 type AskedWhatIf struct {
 	Name  string `json:"name"`
@@ -476,6 +479,32 @@ type AuditEntry struct {
 	Detail string    `json:"detail"`
 }
 
+// BesideComponent defines model for BesideComponent.
+type BesideComponent struct {
+	Apart     []float64       `json:"apart"`
+	Attempt   *BesideStanding `json:"attempt,omitempty"`
+	Item      string          `json:"item"`
+	Reference *BesideStanding `json:"reference,omitempty"`
+	Title     string          `json:"title"`
+}
+
+// BesideMotion defines model for BesideMotion.
+type BesideMotion struct {
+	Attempt   [][]*[]float64 `json:"attempt"`
+	Joint     string         `json:"joint"`
+	Name      string         `json:"name"`
+	Reference [][]*[]float64 `json:"reference"`
+	Turns     bool           `json:"turns"`
+	Values    []float64      `json:"values"`
+}
+
+// BesideStanding defines model for BesideStanding.
+type BesideStanding struct {
+	// At a matrix of four by four, column by column
+	At   []float64 `json:"at"`
+	Mesh int       `json:"mesh"`
+}
+
 // Binding defines model for Binding.
 type Binding struct {
 	Id    string `json:"id"`
@@ -533,6 +562,9 @@ type ChangedModel struct {
 	// What what was done, for the list of versions
 	What *string `json:"what,omitempty"`
 }
+
+// Choice defines model for Choice.
+type Choice = prepare.Choice
 
 // Class defines model for Class.
 type Class struct {
@@ -1321,6 +1353,9 @@ type PlacedSketch struct {
 	Warning *string `json:"warning,omitempty"`
 }
 
+// Places defines model for Places.
+type Places = [][]float64
+
 // Problem defines model for Problem.
 type Problem struct {
 	// Code What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile
@@ -1426,6 +1461,22 @@ type ReportItem = report.Item
 // ReportJoint defines model for ReportJoint.
 type ReportJoint = report.Joint
 
+// Requirement defines model for Requirement.
+type Requirement struct {
+	Balloon   int        `json:"balloon"`
+	Free      *bool      `json:"free,omitempty"`
+	Id        string     `json:"id"`
+	Item      *string    `json:"item,omitempty"`
+	Joint     *string    `json:"joint,omitempty"`
+	Kind      string     `json:"kind"`
+	Label     string     `json:"label"`
+	Of        *[]string  `json:"of,omitempty"`
+	To        *string    `json:"to,omitempty"`
+	Tolerance *Tolerance `json:"tolerance,omitempty"`
+	Trace     *string    `json:"trace,omitempty"`
+	Weight    *float64   `json:"weight,omitempty"`
+}
+
 // Restated defines model for Restated.
 type Restated struct {
 	Balloon int    `json:"balloon"`
@@ -1491,7 +1542,10 @@ type RubricRow struct {
 // RubricView defines model for RubricView.
 type RubricView struct {
 	// Faults what a cap can be for
-	Faults  []CapFault  `json:"faults"`
+	Faults []CapFault `json:"faults"`
+
+	// Kind of the exercise
+	Kind    string      `json:"kind"`
 	Rows    []RubricRow `json:"rows"`
 	Rubric  Rubric      `json:"rubric"`
 	Title   string      `json:"title"`
@@ -1810,6 +1864,31 @@ type Weight struct {
 	Weight  float64 `json:"weight"`
 }
 
+// Whole defines model for Whole.
+type Whole struct {
+	Assembly AskedOfAssembly `json:"assembly"`
+	Can      prepare.Whole   `json:"can"`
+	Faults   []CapFault      `json:"faults"`
+	Rubric   Rubric          `json:"rubric"`
+	Task     string          `json:"task"`
+	Title    string          `json:"title"`
+	Version  int             `json:"version"`
+}
+
+// WholeChange defines model for WholeChange.
+type WholeChange = school.WholeChange
+
+// WholeItem defines model for WholeItem.
+type WholeItem struct {
+	Exercise *string  `json:"exercise,omitempty"`
+	Given    *bool    `json:"given,omitempty"`
+	Part     string   `json:"part"`
+	Weight   *float64 `json:"weight,omitempty"`
+}
+
+// WholeKind defines model for WholeKind.
+type WholeKind = prepare.WholeKind
+
 // Working defines model for Working.
 type Working struct {
 	// By who has it
@@ -2066,6 +2145,9 @@ type RebindExerciseMultipartRequestBody RebindExerciseMultipartBody
 
 // EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
 type EditSheetJSONRequestBody = SheetStep
+
+// SaveWholeJSONRequestBody defines body for SaveWhole for application/json ContentType.
+type SaveWholeJSONRequestBody = WholeChange
 
 // MoveDraftJSONRequestBody defines body for MoveDraft for application/json ContentType.
 type MoveDraftJSONRequestBody MoveDraftJSONBody
@@ -2348,6 +2430,12 @@ type ServerInterface interface {
 
 	// (POST /exercises/{id}/sheet/draft)
 	EditSheet(c *gin.Context, id Id)
+
+	// (GET /exercises/{id}/whole)
+	GetWhole(c *gin.Context, id Id)
+
+	// (PUT /exercises/{id}/whole)
+	SaveWhole(c *gin.Context, id Id)
 
 	// (GET /exercises/{id}/working)
 	GetWorking(c *gin.Context, id Id)
@@ -3793,6 +3881,56 @@ func (siw *ServerInterfaceWrapper) EditSheet(c *gin.Context) {
 	siw.Handler.EditSheet(c, id)
 }
 
+// GetWhole operation middleware
+func (siw *ServerInterfaceWrapper) GetWhole(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetWhole(c, id)
+}
+
+// SaveWhole operation middleware
+func (siw *ServerInterfaceWrapper) SaveWhole(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveWhole(c, id)
+}
+
 // GetWorking operation middleware
 func (siw *ServerInterfaceWrapper) GetWorking(c *gin.Context) {
 
@@ -5032,6 +5170,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/exercises/:id/draft", wrapper.TryDraft)
 	router.POST(options.BaseURL+"/exercises/:id/reference", wrapper.RebindExercise)
 	router.POST(options.BaseURL+"/exercises/:id/sheet/draft", wrapper.EditSheet)
+	router.GET(options.BaseURL+"/exercises/:id/whole", wrapper.GetWhole)
+	router.PUT(options.BaseURL+"/exercises/:id/whole", wrapper.SaveWhole)
 	router.GET(options.BaseURL+"/exercises/:id/working", wrapper.GetWorking)
 	router.POST(options.BaseURL+"/exercises/:id/working", wrapper.MoveDraft)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
@@ -5994,10 +6134,21 @@ type GetAttemptComparedResponseObject interface {
 }
 
 type GetAttemptCompared200JSONResponse struct {
-	Deviation *[]float64 `json:"deviation,omitempty"`
-	Mesh      *Mesh      `json:"mesh,omitempty"`
-	Missing   *Mesh      `json:"missing,omitempty"`
-	TooMuch   *Mesh      `json:"tooMuch,omitempty"`
+	Components *[]BesideComponent `json:"components,omitempty"`
+	Deviation  *[]float64         `json:"deviation,omitempty"`
+	Mesh       *Mesh              `json:"mesh,omitempty"`
+
+	// Meshes of an assembly; components name them by number
+	Meshes  *[]Mesh         `json:"meshes,omitempty"`
+	Missing *Mesh           `json:"missing,omitempty"`
+	Motions *[]BesideMotion `json:"motions,omitempty"`
+	Paths   *[]struct {
+		Attempt   Places `json:"attempt"`
+		Name      string `json:"name"`
+		Reference Places `json:"reference"`
+	} `json:"paths,omitempty"`
+	Shared  *[]Mesh `json:"shared,omitempty"`
+	TooMuch *Mesh   `json:"tooMuch,omitempty"`
 }
 
 func (response GetAttemptCompared200JSONResponse) VisitGetAttemptComparedResponse(w http.ResponseWriter) error {
@@ -7257,6 +7408,79 @@ type EditSheetdefaultJSONResponse struct {
 }
 
 func (response EditSheetdefaultJSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWholeRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetWholeResponseObject interface {
+	VisitGetWholeResponse(w http.ResponseWriter) error
+}
+
+type GetWhole200JSONResponse Whole
+
+func (response GetWhole200JSONResponse) VisitGetWholeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetWholedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetWholedefaultJSONResponse) VisitGetWholeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveWholeRequestObject struct {
+	Id   Id `json:"id"`
+	Body *SaveWholeJSONRequestBody
+}
+
+type SaveWholeResponseObject interface {
+	VisitSaveWholeResponse(w http.ResponseWriter) error
+}
+
+type SaveWhole204Response struct {
+}
+
+func (response SaveWhole204Response) VisitSaveWholeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SaveWholedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveWholedefaultJSONResponse) VisitSaveWholeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9497,6 +9721,12 @@ type StrictServerInterface interface {
 	// (POST /exercises/{id}/sheet/draft)
 	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
 
+	// (GET /exercises/{id}/whole)
+	GetWhole(ctx context.Context, request GetWholeRequestObject) (GetWholeResponseObject, error)
+
+	// (PUT /exercises/{id}/whole)
+	SaveWhole(ctx context.Context, request SaveWholeRequestObject) (SaveWholeResponseObject, error)
+
 	// (GET /exercises/{id}/working)
 	GetWorking(ctx context.Context, request GetWorkingRequestObject) (GetWorkingResponseObject, error)
 
@@ -11298,6 +11528,76 @@ func (sh *strictHandler) EditSheet(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EditSheetResponseObject); ok {
 		if err := validResponse.VisitEditSheetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetWhole operation middleware
+func (sh *strictHandler) GetWhole(ctx *gin.Context, id Id) {
+	var request GetWholeRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetWhole(ctx, request.(GetWholeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetWhole")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetWholeResponseObject); ok {
+		if err := validResponse.VisitGetWholeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SaveWhole operation middleware
+func (sh *strictHandler) SaveWhole(ctx *gin.Context, id Id) {
+	var request SaveWholeRequestObject
+
+	request.Id = id
+
+	var body SaveWholeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveWhole(ctx, request.(SaveWholeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveWhole")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveWholeResponseObject); ok {
+		if err := validResponse.VisitSaveWholeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

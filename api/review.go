@@ -65,15 +65,16 @@ func (s *Server) TryRubric(ctx context.Context, in TryRubricRequestObject) (TryR
 }
 
 func rubric(v school.RubricView) RubricView {
-	out := RubricView{Title: v.Issue.Title + ", " + v.Issue.ClassName, Rubric: v.Rubric, Rows: list(v.Rows, rubricRow)}
-	for _, f := range exercise.CapFaults(exercise.Part) {
+	out := RubricView{Title: v.Issue.Title + ", " + v.Issue.ClassName, Rubric: v.Rubric, Kind: v.Kind,
+		Rows: list(v.Rows, rubricRow)}
+	for _, f := range exercise.CapFaults(v.Kind) {
 		out.Faults = append(out.Faults, CapFault{When: f.When, Words: f.Words})
 	}
 	out.Worths = list(v.Worths, func(w grade.Worth) FaultWorth {
 		return FaultWorth{Fault: w.Fault, Costs: w.Costs, Leaves: w.Leaves, OutOf: w.OutOf}
 	})
-	out.Weights = list(v.Weights, func(x *exercise.Characteristic) Weight {
-		return Weight{Id: x.ID, Balloon: x.Balloon, Label: x.Label, Weight: x.Weighs()}
+	out.Weights = list(v.Weights, func(x school.Weight) Weight {
+		return Weight{Id: x.ID, Balloon: x.Balloon, Label: x.Label, Weight: x.Weight}
 	})
 	return out
 }

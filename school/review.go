@@ -246,9 +246,36 @@ type RubricChange struct {
 type RubricView struct {
 	Issue   store.Issue
 	Rubric  exercise.Rubric
-	Weights []*exercise.Characteristic // by balloon
-	Worths  []grade.Worth              // what faults cost by it
+	Kind    string        // of the exercise
+	Weights []Weight      // by balloon
+	Worths  []grade.Worth // what faults cost by it
 	Rows    []RubricRow
+}
+
+// Weight is that of a characteristic among the others.
+type Weight struct {
+	ID      string
+	Balloon int
+	Label   string
+	Weight  float64
+}
+
+// weights are those of the characteristics of an exercise; of an assembly those of the whole, since those of the parts
+// are weighed in the exercises of the parts.
+func weights(ex *exercise.Exercise) []Weight {
+	var out []Weight
+	for i := range ex.Characteristics {
+		c := &ex.Characteristics[i]
+		out = append(out, Weight{c.ID, c.Balloon, c.Label, c.Weighs()})
+	}
+	if ex.Assembly != nil {
+		for i := range ex.Assembly.Characteristics {
+			c := &ex.Assembly.Characteristics[i]
+			out = append(out, Weight{c.ID, c.Balloon, c.Label, c.Weighs()})
+		}
+	}
+	slices.SortFunc(out, func(a, b Weight) int { return cmp.Compare(a.Balloon, b.Balloon) })
+	return out
 }
 
 // RubricRow is an attempt under two rubrics.
@@ -262,11 +289,7 @@ type RubricRow struct {
 // rubricView marks the attempts of an issue by two states of its exercise.
 func (s *School) rubricView(ctx context.Context, i store.Issue,
 	now, then *exercise.Exercise) (out RubricView, err error) {
-	out.Issue, out.Rubric = i, then.Rubric
-	for k := range then.Characteristics {
-		out.Weights = append(out.Weights, &then.Characteristics[k])
-	}
-	slices.SortFunc(out.Weights, func(a, b *exercise.Characteristic) int { return cmp.Compare(a.Balloon, b.Balloon) })
+	out.Issue, out.Rubric, out.Kind, out.Weights = i, then.Rubric, then.Kind, weights(then)
 	if out.Worths, err = s.worths(ctx, i, then); err != nil {
 		return out, err
 	}
@@ -387,8 +410,28 @@ func (c RubricChange) onto(document []byte) ([]byte, error) {
 	if doc["rubric"], err = json.Marshal(c.Rubric); err != nil {
 		return nil, err
 	}
+	if doc["characteristics"], err = c.weigh(doc["characteristics"]); err != nil {
+		return nil, err
+	}
+	var whole map[string]json.RawMessage
+	if len(doc["assembly"]) > 0 {
+		if err := json.Unmarshal(doc["assembly"], &whole); err != nil {
+			return nil, err
+		}
+		if whole["characteristics"], err = c.weigh(whole["characteristics"]); err != nil {
+			return nil, err
+		}
+		if doc["assembly"], err = json.Marshal(whole); err != nil {
+			return nil, err
+		}
+	}
+	return json.Marshal(doc)
+}
+
+// weigh puts weights into a list of characteristics.
+func (c RubricChange) weigh(data json.RawMessage) (json.RawMessage, error) {
 	var list []map[string]any
-	if err := json.Unmarshal(doc["characteristics"], &list); err != nil {
+	if err := json.Unmarshal(data, &list); err != nil {
 		return nil, err
 	}
 	for _, x := range list {
@@ -410,10 +453,7 @@ func (c RubricChange) onto(document []byte) ([]byte, error) {
 			x["weight"] = w
 		}
 	}
-	if doc["characteristics"], err = json.Marshal(list); err != nil {
-		return nil, err
-	}
-	return json.Marshal(doc)
+	return json.Marshal(list)
 }
 
 // Recheck is the check of the attempts of an issue against another version, to be looked at before it

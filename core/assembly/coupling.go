@@ -33,6 +33,14 @@ type Trace struct {
 	Of   address.Ref `json:"of"`
 }
 
+// Title is what it is called: by its name, or else by its point.
+func (t *Trace) Title() string {
+	if t.Name != "" {
+		return t.Name
+	}
+	return "the point " + t.Of.String()
+}
+
 // couplingKind is a kind of coupling, declared once: what its second joint does, and the dimension of its ratio.
 type couplingKind struct {
 	name   string

@@ -104,17 +104,10 @@ func wholeOf(doc *assembly.Document) []exercise.Requirement {
 	}
 	for _, t := range doc.Traces {
 		if len(doc.Drives) > 0 {
-			add("path_"+t.ID, "path", "Path of "+called(&t), requirement.About{Trace: t.ID})
+			add("path_"+t.ID, "path", "Path of "+t.Title(), requirement.About{Trace: t.ID})
 		}
 	}
 	return out
-}
-
-func called(t *assembly.Trace) string {
-	if t.Name != "" {
-		return t.Name
-	}
-	return "the point " + t.Of.String()
 }
 
 // UnitOf is the unit of a reference: that of its model document, or millimetres.

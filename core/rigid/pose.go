@@ -99,6 +99,17 @@ func Between(a, b solid.Frame) Pose {
 	return p
 }
 
+// Matrix is the pose as a matrix of four by four, column by column.
+func (p Pose) Matrix() [16]float64 {
+	var out [16]float64
+	for k, v := range []solid.Vec{p.Rotate(solid.Vec{1, 0, 0}), p.Rotate(solid.Vec{0, 1, 0}), p.Rotate(solid.Vec{0, 0, 1}),
+		p.Shift} {
+		out[4*k], out[4*k+1], out[4*k+2] = v[0], v[1], v[2]
+	}
+	out[15] = 1
+	return out
+}
+
 // Angle is by how much the pose turns, from 0 to π.
 func (p Pose) Angle() float64 {
 	return 2 * math.Atan2(math.Sqrt(p.Turn.Imag*p.Turn.Imag+p.Turn.Jmag*p.Turn.Jmag+p.Turn.Kmag*p.Turn.Kmag),

@@ -245,6 +245,22 @@ func (w *Worker) assemblyAttempt(ctx context.Context, req *task.Request) (*assem
 	return out, nil
 }
 
+// whole tells what can be stated of the assembly of an exercise as a whole.
+func (w *Worker) whole(ctx context.Context, req *task.Request) (*prepare.Whole, error) {
+	ex, err := documents.ReadExercise(req.Exercise)
+	if err != nil {
+		return nil, err
+	}
+	if ex.Kind != exercise.Assembly {
+		return nil, &task.Error{Kind: task.Faulty, What: "this is an exercise of one part, and has no whole beside it"}
+	}
+	key, err := w.assemblyReference(ctx, ex, req)
+	if err != nil {
+		return nil, err
+	}
+	return prepare.WholeOf(ctx, w.assemblyChecker(), key.ex, key.ref)
+}
+
 // stepAssembly reads a STEP file, with what it names, as an assembly.
 func (w *Worker) stepAssembly(ctx context.Context, name string, data []byte, others map[string][]byte) (
 	*documents.Assembled, error) {

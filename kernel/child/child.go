@@ -118,6 +118,8 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.beginAssembly(ctx, req, progress)
 	case task.Given:
 		return w.givenParts(ctx, req)
+	case task.Whole:
+		return w.whole(ctx, req)
 	case task.Gather:
 		return w.gather(ctx, req)
 	case task.Check:

@@ -44,6 +44,7 @@ const (
 	Vary           = "vary"            // find out how an assembly bears other sizes
 	BeginAssembly  = "begin-assembly"  // make an exercise of an assembly
 	Given          = "given"           // pack the parts that the students of an exercise are given
+	Whole          = "whole"           // tell what can be stated of an assembly as a whole
 	Gather         = "gather"          // pack the parts of an assembly that were handed in one by one
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )

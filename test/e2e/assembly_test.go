@@ -163,4 +163,97 @@ func TestGivenParts(t *testing.T) {
 	if n := len(student.MustElements(`[aria-label="Sheets of the set"] button`)); n != 4+1 {
 		t.Errorf("%d sheets of an arrangement and three parts", n)
 	}
+
+	// Its parts are handed in one by one: what was handed in before is kept, and a part more uses no attempt up.
+	ref, err := documents.ReadAssemblyReference(bundle.Parsed, bundle.Reference)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for n, part := range []string{"frame", "lever", "crank"} {
+		path := filepath.Join(t.TempDir(), part+".json")
+		if err := os.WriteFile(path, ref.Files[part+"/reference.json"], 0o644); err != nil {
+			t.Fatal(err)
+		}
+		student.MustElement("input[type=file]").MustSetFiles(path)
+		student.find("a", fmt.Sprintf("Open attempt%s", []string{"", " 2", " 3"}[n])).MustClick()
+		student.see("Parts were handed in by themselves")
+		in := 0
+		for _, row := range student.MustElements("[aria-label=Items] tbody tr") {
+			if !strings.Contains(row.MustText(), "not yet handed in") {
+				in++
+			}
+		}
+		if in != n+1 {
+			t.Errorf("after the %s, %d items are in:\n%s", part, in, student.MustElement("[aria-label=Items]").MustText())
+		}
+		student.MustNavigateBack().MustWaitLoad()
+		student.see("Download the given parts")
+	}
+}
+
+// What an exercise asks of an assembly is changed in the application: what is typed is there again after the page was
+// left, and what is saved is a new version, on whose sheet it stands.
+func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	bundle, err := demo.AssemblyBundle("paddle-lift")
+	if err != nil {
+		t.Fatal(err)
+	}
+	data, err := bundle.Zip()
+	if err != nil {
+		t.Fatal(err)
+	}
+	kind, form := upload(t, "paddle lift.zip", data)
+	_, answer := a.client("ottoline").do("POST", "/api/exercises", kind, form)
+	found := regexp.MustCompile(`"id":(\d+),"issues":\[\]`).FindStringSubmatch(answer)
+	if found == nil {
+		t.Fatal(cut(answer))
+	}
+	teacher := signIn(t, b, a, "ottoline")
+	page := "/exercises/" + found[1] + "?tab=whole"
+	teacher.open(page)
+	teacher.see("Characteristics of the whole")
+	teacher.MustElement("[aria-label='crank is given']").MustClick()
+	teacher.MustElement("[aria-label='Weight of lever']").MustSelectAllText().MustInput("3")
+	teacher.MustElement("[aria-label=Kind]").MustSelect("distance between two axes")
+	for i, pick := range [][2]string{{"First component", "frame"}, {"Second component", "lever"}} {
+		teacher.MustElement(fmt.Sprintf("[aria-label='%s']", pick[0])).MustSelect(pick[1])
+		faces := teacher.MustElements("[aria-label=Face]")[i]
+		for _, option := range faces.MustElements("option") {
+			if strings.Contains(option.MustText(), "bore") || strings.Contains(option.MustText(), "hole") {
+				faces.MustSelect(option.MustText())
+				break
+			}
+		}
+	}
+	teacher.find("[aria-label='Add a characteristic'] button", "Add").MustClick()
+	label := teacher.MustElement("[aria-label='Label of balloon 9']")
+	label.MustSelectAllText().MustInput("From mount to link")
+
+	teacher.open("/") // at once after the last key
+	teacher.open(page)
+	teacher.see("This was typed before")
+	if got := teacher.MustElement("[aria-label='Label of balloon 9']").MustText(); got != "From mount to link" {
+		t.Errorf("the label that was typed is %q", got)
+	}
+	if got := teacher.MustElement("[aria-label='Weight of lever']").MustText(); got != "3" {
+		t.Errorf("the weight that was typed is %q", got)
+	}
+	teacher.press("Save as a new version")
+	teacher.see("version 2")
+	teacher.find("[role=tab]", "Sheet").MustClick()
+	teacher.see("From mount to link")                  // in the list of characteristics
+	teacher.MustElement(`[aria-label="Sheet 3 of 3"]`) // an arrangement and two parts: the crank is given now
+	// Two windows: what was made of an earlier version is refused, and stays.
+	other := a.client("ottoline")
+	code, said := other.do("PUT", "/api/exercises/"+found[1]+"/whole", "application/json",
+		`{"version":1,"title":"x","task":"","assembly":{"items":[],"characteristics":[]},"rubric":{"characteristics":0,
+		"wholePart":0,"robustness":0,"sketches":0,"parts":1}}`)
+	if code != 409 || !strings.Contains(said, "version 2 was saved meanwhile") {
+		t.Errorf("of an earlier version: %d %s", code, cut(said))
+	}
+	if code, _ := a.client("ada").do("GET", "/api/exercises/"+found[1]+"/whole", "", ""); code != 403 && code != 404 {
+		t.Errorf("a student reads what is asked of the whole: %d", code)
+	}
 }

@@ -150,16 +150,7 @@ func poses(m *assembly.Mechanism) []Pose {
 func pose(m *assembly.Mechanism, component string) Pose { return matrix(component, m.Pose(component)) }
 
 func matrix(component string, at rigid.Pose) Pose {
-	t := at.Transform()
-	out := Pose{Component: component}
-	for j := range 3 {
-		for i := range 3 {
-			out.Matrix[4*j+i] = t.M[i][j]
-		}
-		out.Matrix[12+j] = t.T[j]
-	}
-	out.Matrix[15] = 1
-	return out
+	return Pose{Component: component, Matrix: at.Matrix()}
 }
 
 // mobile is what can move in the present state, worked out once.

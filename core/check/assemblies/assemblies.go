@@ -73,6 +73,8 @@ type Outcome struct {
 	Report *report.Report `json:"report"`
 	// AttemptMesh are all components of the attempt where they stand, the whole brought to where the reference is.
 	AttemptMesh *solid.Mesh `json:"attemptMesh"`
+	// Compared is the attempt beside the reference; nil where parts were handed in by themselves.
+	Compared *Beside `json:"compared,omitempty"`
 }
 
 // keyOf lays a reference out, or gives it as it was laid out before.
@@ -135,8 +137,11 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 	out.Characteristics = append(out.Characteristics, a.OfItems()...)
 	progress(check.Marking, 0)
 	grade.Mark(out, ex, grade.Circumstances{Number: 1}).Onto(out)
-	mesh, err := p.mesh()
-	return &Outcome{Report: out, AttemptMesh: mesh}, err
+	o := &Outcome{Report: out}
+	if o.AttemptMesh, err = p.mesh(); err == nil && !a.Single {
+		o.Compared, err = p.beside(ctx, a.Collisions)
+	}
+	return o, err
 }
 
 // together judges what there is to say of the whole.
@@ -162,6 +167,6 @@ func (c *Checker) together(ctx context.Context, p *placement, out *report.Report
 	}
 	standing := slices.Clone(a.Collisions)
 	a.Collisions = append(a.Collisions, hits...)
-	out.Characteristics, err = p.characteristics(ctx, standing, a.Mobility)
+	out.Characteristics, err = p.characteristics(ctx, standing, a.Mobility, a.Joints)
 	return err
 }

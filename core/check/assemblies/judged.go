@@ -6,10 +6,12 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"slices"
 
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/requirement"
+	"hammerset/core/exercise"
 	"hammerset/core/quantity"
 	"hammerset/core/report"
 )
@@ -88,6 +90,8 @@ func (p *placement) placed(j *judged, x *report.Joint) {
 const (
 	inParts     = "parts"
 	inPlacement = "placement"
+	inJoints    = "joints"
+	inMotion    = "motion"
 )
 
 // freed judges what a joint leaves free, where the attempt has joints of its own.
@@ -325,7 +329,7 @@ func (p *placement) behind(ctx context.Context, x clash.Pair, a, b int) (string,
 
 // characteristics judges those of the whole.
 func (p *placement) characteristics(ctx context.Context, collisions []report.Collision,
-	mobility *report.Mobility) ([]report.Characteristic, error) {
+	mobility *report.Mobility, joints []report.Joint) ([]report.Characteristic, error) {
 	out := []report.Characteristic{}
 	if len(p.ex.Assembly.Characteristics) == 0 {
 		return out, nil
@@ -371,7 +375,7 @@ func (p *placement) characteristics(ctx context.Context, collisions []report.Col
 			}
 		}
 		if row.Verdict != report.In && row.Verdict != report.Ask {
-			row.ChargedIn = p.chargedIn(&c.About, collisions)
+			row.ChargedIn = p.chargedIn(c, collisions, joints)
 		}
 		place.Verdict = row.Verdict
 		row.Places = append(row.Places, place)
@@ -382,7 +386,8 @@ func (p *placement) characteristics(ctx context.Context, collisions []report.Col
 
 // chargedIn is where what is behind a characteristic of the whole counts: with the parts that it hangs on, or with how
 // they are placed.
-func (p *placement) chargedIn(a *requirement.About, collisions []report.Collision) string {
+func (p *placement) chargedIn(q *exercise.Requirement, collisions []report.Collision, joints []report.Joint) string {
+	a := &q.About
 	on := func(c int) string {
 		switch {
 		case !p.there(c) || !p.same(c):
@@ -412,6 +417,12 @@ func (p *placement) chargedIn(a *requirement.About, collisions []report.Collisio
 		if x.ChargedIn != "" {
 			return x.ChargedIn
 		}
+	}
+	if q.Kind == "interference" && len(collisions) > 0 {
+		return inMotion // with the collisions themselves
+	}
+	if q.Kind == "mobility" && slices.ContainsFunc(joints, func(j report.Joint) bool { return j.Verdict == report.Out }) {
+		return inJoints // with the joint that is to blame
 	}
 	return ""
 }

@@ -362,6 +362,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/exercises/{id}/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description What an exercise asks of an assembly as a whole, and what can be stated of it. */
+        get: operations["getWhole"];
+        put: operations["saveWhole"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/exercises/{id}/working": {
         parameters: {
             query?: never;
@@ -2846,6 +2865,8 @@ export interface components {
             outOf: number;
         };
         RubricView: {
+            /** @description of the exercise */
+            kind: string;
             title: string;
             rubric: components["schemas"]["Rubric"];
             weights: components["schemas"]["Weight"][];
@@ -3101,6 +3122,102 @@ export interface components {
                 chargedIn?: string;
             }[];
             single?: boolean;
+        };
+        Choice: {
+            id: string;
+            title: string;
+        };
+        WholeKind: {
+            name: string;
+            title: string;
+            on?: string;
+            dim: string;
+            zero?: boolean;
+            counts?: boolean;
+            features?: boolean;
+            joint?: boolean;
+            to?: boolean;
+            item?: boolean;
+            trace?: boolean;
+        };
+        WholeItem: {
+            part: string;
+            given?: boolean;
+            /** Format: double */
+            weight?: number;
+            exercise?: string;
+        };
+        Requirement: {
+            id: string;
+            balloon: number;
+            kind: string;
+            label: string;
+            of?: string[];
+            joint?: string;
+            to?: string;
+            item?: string;
+            trace?: string;
+            tolerance?: components["schemas"]["Tolerance"];
+            /** Format: double */
+            weight?: number;
+            free?: boolean;
+        };
+        AskedOfAssembly: {
+            items: components["schemas"]["WholeItem"][];
+            characteristics: components["schemas"]["Requirement"][];
+            branch?: string;
+            unsaid?: string;
+        };
+        WholeChange: {
+            version: number;
+            title: string;
+            task: string;
+            assembly: components["schemas"]["AskedOfAssembly"];
+            rubric: components["schemas"]["Rubric"];
+        };
+        Whole: {
+            faults: components["schemas"]["CapFault"][];
+            version: number;
+            title: string;
+            task: string;
+            assembly: components["schemas"]["AskedOfAssembly"];
+            rubric: components["schemas"]["Rubric"];
+            can: {
+                kinds: components["schemas"]["WholeKind"][];
+                parts: components["schemas"]["Choice"][];
+                components: {
+                    id: string;
+                    title: string;
+                    features: components["schemas"]["Choice"][];
+                }[];
+                joints: components["schemas"]["Choice"][];
+                traces: components["schemas"]["Choice"][];
+                stated: {
+                    [key: string]: string;
+                };
+                made: string[];
+            };
+        };
+        Places: number[][];
+        BesideStanding: {
+            mesh: number;
+            /** @description a matrix of four by four, column by column */
+            at: number[];
+        };
+        BesideComponent: {
+            item: string;
+            title: string;
+            attempt?: components["schemas"]["BesideStanding"];
+            reference?: components["schemas"]["BesideStanding"];
+            apart: number[];
+        };
+        BesideMotion: {
+            joint: string;
+            name: string;
+            turns: boolean;
+            values: number[];
+            attempt: (number[] | null)[][];
+            reference: (number[] | null)[][];
         };
         ReportItem: {
             number: string;
@@ -3877,6 +3994,54 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getWhole: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Whole"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveWhole: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeChange"];
+            };
+        };
+        responses: {
+            /** @description Saved as a new version */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getWorking: {
         parameters: {
             query?: never;
@@ -4612,6 +4777,16 @@ export interface operations {
                         deviation?: number[];
                         tooMuch?: components["schemas"]["Mesh"];
                         missing?: components["schemas"]["Mesh"];
+                        /** @description of an assembly; components name them by number */
+                        meshes?: components["schemas"]["Mesh"][];
+                        components?: components["schemas"]["BesideComponent"][];
+                        shared?: components["schemas"]["Mesh"][];
+                        motions?: components["schemas"]["BesideMotion"][];
+                        paths?: {
+                            name: string;
+                            attempt: components["schemas"]["Places"];
+                            reference: components["schemas"]["Places"];
+                        }[];
                     };
                 };
             };

@@ -16,13 +16,16 @@ function Items({
   report,
   chosen,
   choose,
+  open,
+  setOpen,
 }: {
   of: Of;
   report: Report;
   chosen: string | null;
   choose: (id: string | null) => void;
+  open: string | null;
+  setOpen: (item: string | null) => void;
 }) {
-  const [open, setOpen] = useState<string | null>(null);
   return (
     <>
       <Table label="Items">
@@ -252,10 +255,15 @@ export function Assembly({
   report,
   chosen,
   choose,
+  item,
+  setItem,
 }: {
   report: Report;
   chosen: string | null;
   choose: (id: string | null) => void;
+  /** The item that is open. */
+  item: string | null;
+  setItem: (item: string | null) => void;
 }) {
   const of = report.assembly;
   if (!of) return null;
@@ -269,7 +277,14 @@ export function Assembly({
             yet handed in counts for nothing so far; hand it in next, and these parts are kept.
           </p>
         )}
-        <Items of={of} report={report} chosen={chosen} choose={choose} />
+        <Items
+          of={of}
+          report={report}
+          chosen={chosen}
+          choose={choose}
+          open={item}
+          setOpen={setItem}
+        />
         {others.length > 0 && (
           <ul className="border-t border-base-300 text-sm">
             {others.map((c) => (

@@ -16,8 +16,10 @@ import { Marks } from "./Marks";
 import { ProgressLine } from "./ProgressLine";
 import { useProgress } from "./progress";
 import { Reach } from "./Reach";
+import { sceneOf } from "./scene";
 import { Changes, Characteristics, Findings, Intervals, Sketches, Sweep, Whole } from "./tables";
 
+const Beside = lazy(() => import("./Beside").then((m) => ({ default: m.Beside })));
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
 
 /** The characteristic that is measured on a face, the one with the fewest faces first. */
@@ -37,11 +39,16 @@ function Solids({
   chosen,
   choose,
   lit,
+  item,
+  pickItem,
 }: {
   data: Data;
   staff: boolean;
   chosen: string | null;
   choose: (id: string | null) => void;
+  /** The item of an assembly that is brought out. */
+  item: string | null;
+  pickItem: (item: string) => void;
   /** A finding whose faces are shown. */
   lit: Schemas["Finding"] | null;
 }) {
@@ -103,6 +110,13 @@ function Solids({
       });
     return list;
   }, [attempt.data, reference.data, compared.data, beside, row, lit, chosen, data.faces]);
+  const scene = useMemo(() => sceneOf(compared.data), [compared.data]);
+  if (scene)
+    return (
+      <Suspense fallback={<Loading what="the view" />}>
+        <Beside scene={scene} item={item} pick={pickItem} />
+      </Suspense>
+    );
   if (attempt.error) return <Trouble error={attempt.error} retry={() => void attempt.refetch()} />;
   if (!attempt.data || (showReference && !reference.data && !reference.error))
     return <Loading what="the solids" />;
@@ -242,6 +256,7 @@ export function Attempt({ me }: { me: Me }) {
     setChosen(c);
     setLit(null);
   }, []);
+  const [item, setItem] = useState<string | null>(null);
   const [tab, setTab] = useTab(["findings", "table"] as const, "findings");
   const staff = me.role !== "student";
   const q = useQuery({
@@ -268,6 +283,11 @@ export function Attempt({ me }: { me: Me }) {
   const pick = (c: string | null) => {
     choose(c);
     if (c) setTab("table");
+  };
+  // An item leads to the sheet of its part.
+  const open = (n: string | null) => {
+    setItem(n);
+    choose(report?.characteristics.find((c) => n !== null && c.item === n)?.id ?? null);
   };
   return (
     <div className="flex min-h-full flex-col gap-3 p-3">
@@ -327,7 +347,15 @@ export function Attempt({ me }: { me: Me }) {
               className="min-h-0 border border-base-300 bg-base-100"
               aria-label="Solids"
             >
-              <Solids data={d} staff={staff} chosen={chosen} choose={pick} lit={lit} />
+              <Solids
+                data={d}
+                staff={staff}
+                chosen={chosen}
+                choose={pick}
+                lit={lit}
+                item={item}
+                pickItem={open}
+              />
             </section>
           </div>
           <div className="grid gap-3 lg:grid-cols-[3fr_2fr]">
@@ -379,7 +407,13 @@ export function Attempt({ me }: { me: Me }) {
                   />
                 )}
               </section>
-              <Assembly report={report} chosen={chosen} choose={choose} />
+              <Assembly
+                report={report}
+                chosen={chosen}
+                choose={choose}
+                item={item}
+                setItem={open}
+              />
               {d.comparedWith !== undefined && (
                 <Panel title={`Since attempt ${d.comparedWith}`}>
                   <Changes attempt={d} />

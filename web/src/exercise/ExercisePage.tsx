@@ -24,6 +24,7 @@ import { OtherReference } from "./OtherReference";
 import { useWorking } from "./working";
 import { SheetAuditPanel, SheetFindings, openIn, useSheetAudit } from "./SheetAudit";
 import { MistakeAtlas } from "./MistakeAtlas";
+import { WholeEditor } from "./WholeEditor";
 import { cx } from "../app/cx";
 import { FileButton } from "../controls/FileInput";
 import { Table } from "../controls/Table";
@@ -244,7 +245,7 @@ export function Exercise({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
   const [tab, setTab] = useTab(
-    ["sheet", "reference", "mistakes", "layout", "characteristics"] as const,
+    ["sheet", "reference", "mistakes", "layout", "characteristics", "whole"] as const,
     "sheet",
   );
   const q = useQuery({
@@ -268,7 +269,7 @@ export function Exercise({ me }: { me: Me }) {
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
   /** It takes the whole width. */
-  const wide = tab === "characteristics" || tab === "layout";
+  const wide = ["characteristics", "layout", "whole"].includes(tab);
   if (q.isPending) return <Loading what="the exercise" />;
   if (!q.data)
     return (
@@ -279,7 +280,7 @@ export function Exercise({ me }: { me: Me }) {
   const ex = q.data;
   const teaches = me.role !== "assistant";
   const may = ex.mayChange;
-  /** What is worked on here is a part; an assembly is changed in its files. */
+  /** What is drawn and picked here is a part; of an assembly it is changed what is asked of it. */
   const part = ex.kind === "part";
   return (
     <div className={cx("grid h-full min-h-0 gap-3 p-3", !wide && "lg:grid-cols-[1fr_21rem]")}>
@@ -299,6 +300,7 @@ export function Exercise({ me }: { me: Me }) {
               ...(["sheet", "reference"] as const),
               ...(part ? (["mistakes"] as const) : []),
               ...(may && part ? (["layout", "characteristics"] as const) : []),
+              ...(may && !part ? (["whole"] as const) : []),
             ].map((t) => (
               <button
                 key={t}
@@ -315,6 +317,7 @@ export function Exercise({ me }: { me: Me }) {
                     mistakes: "Mistake atlas",
                     layout: "Lay out",
                     characteristics: "Edit",
+                    whole: "Edit",
                   }[t]
                 }
               </button>
@@ -343,6 +346,8 @@ export function Exercise({ me }: { me: Me }) {
               chosen={chosen}
               choose={choose}
             />
+          ) : tab === "whole" ? (
+            <WholeEditor id={id} />
           ) : tab === "layout" ? (
             <SheetEditor key={id} id={id} version={ex.version} mesh={mesh.data} />
           ) : mesh.error ? (
@@ -376,7 +381,7 @@ export function Exercise({ me }: { me: Me }) {
         )}
         <SheetAuditPanel
           audit={audit}
-          edit={may && part ? () => setTab("characteristics") : undefined}
+          edit={may ? () => setTab(part ? "characteristics" : "whole") : undefined}
         />
         <Panel title="Issued">
           {ex.issues.length === 0 ? (

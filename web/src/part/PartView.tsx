@@ -1,8 +1,10 @@
 import { OrbitControls } from "@react-three/drei";
-import { Canvas, type ThreeEvent, useThree } from "@react-three/fiber";
-import { useCallback, useEffect, useEffectEvent, useMemo, useState } from "react";
+import { Canvas, type ThreeEvent } from "@react-three/fiber";
+import { useCallback, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Mesh, Schemas } from "../api/client";
+import { Camera, directions } from "./Camera";
+import { edgesOf, mostOf, solidOf } from "./solids";
 import { TurnKeys } from "./TurnKeys";
 import { Wiggle, type Wiggling } from "./Wiggle";
 import { useReleased } from "./useReleased";
@@ -23,20 +25,12 @@ export interface Shown {
   deviation?: number[];
 }
 
-const tones: Record<Shown["key"], string> = {
+export const tones: Record<Shown["key"], string> = {
   reference: "#7f97a8",
   attempt: "#d6b98c",
   tooMuch: "#b4501a",
   missing: "#2f5f8f",
 };
-
-// Deviations run from blue (inward) over paper to copper (outward).
-const inward = new THREE.Color("#2f5f8f"),
-  paper = new THREE.Color("#efe8d8"),
-  outward = new THREE.Color("#b4501a");
-
-const mostOf = (deviation: number[]) =>
-  deviation.reduce((most, d) => Math.max(most, Math.abs(d)), 0);
 
 /** The scale of the deviation picture: what the tones stand for. */
 function Scale({ most }: { most: number }) {
@@ -66,53 +60,8 @@ function Scale({ most }: { most: number }) {
   );
 }
 
-// Directions to the viewer of the six principal views and the pictorial one.
-const directions: Record<string, [number, number, number]> = {
-  Pictorial: [1, -1, 1],
-  Front: [0, -1, 0],
-  Back: [0, 1, 0],
-  Top: [0, 0, 1],
-  Below: [0, 0, -1],
-  Right: [1, 0, 0],
-  Left: [-1, 0, 0],
-};
-
 /** The faces that are asked for, one for each of their triangles. */
 const facesOf = (mesh: Mesh, wanted: (face: number) => boolean) => mesh.faces.filter(wanted);
-
-/** The triangles on the faces that are asked for. */
-function solidOf(mesh: Mesh, wanted: (face: number) => boolean, deviation?: number[]) {
-  const index: number[] = [];
-  mesh.faces.forEach((face, i) => {
-    if (!wanted(face)) return;
-    index.push(...mesh.triangles.slice(3 * i, 3 * i + 3));
-  });
-  const g = new THREE.BufferGeometry();
-  g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(mesh.vertices), 3));
-  if (deviation) {
-    const most = mostOf(deviation) || 1;
-    const tint = new Float32Array(3 * deviation.length);
-    deviation.forEach((d, i) =>
-      paper
-        .clone()
-        .lerp(d > 0 ? outward : inward, Math.min(1, Math.abs(d) / most))
-        .toArray(tint, 3 * i),
-    );
-    g.setAttribute("color", new THREE.BufferAttribute(tint, 3));
-  }
-  g.setIndex(index);
-  g.computeVertexNormals();
-  return g;
-}
-
-function edgesOf(mesh: Mesh) {
-  const points: number[] = [];
-  for (const line of mesh.lines)
-    for (let i = 0; i + 5 < line.length; i += 3) points.push(...line.slice(i, i + 6));
-  const g = new THREE.BufferGeometry();
-  g.setAttribute("position", new THREE.BufferAttribute(new Float32Array(points), 3));
-  return g;
-}
 
 type Pick = (key: Shown["key"], face: Ref) => void;
 
@@ -189,30 +138,6 @@ function Body({
       </lineSegments>
     </group>
   );
-}
-
-function Camera({ sphere, view, turn }: { sphere: THREE.Sphere; view: string; turn: number }) {
-  const { camera, controls, get, size } = useThree();
-  const { width, height } = size;
-  const place = useEffectEvent(() => {
-    const { camera, controls, invalidate } = get();
-    const d = new THREE.Vector3(...(directions[view] ?? [1, -1, 1])).normalize();
-    camera.up.set(0, 0, 1);
-    if (Math.abs(d.z) > 0.99) camera.up.set(0, d.z > 0 ? 1 : -1, 0);
-    camera.position.copy(sphere.center).addScaledVector(d, sphere.radius * 4);
-    camera.near = sphere.radius * 0.01;
-    camera.far = sphere.radius * 20;
-    if (camera instanceof THREE.OrthographicCamera)
-      camera.zoom = Math.min(width, height) / (2.15 * sphere.radius);
-    camera.lookAt(sphere.center);
-    camera.updateProjectionMatrix();
-    const c = controls as unknown as { target: THREE.Vector3; update: () => void } | null;
-    c?.target.copy(sphere.center);
-    c?.update();
-    invalidate();
-  });
-  useEffect(() => place(), [camera, controls, width, height, sphere, view, turn]);
-  return null;
 }
 
 function boundsOf(list: Mesh[]) {

@@ -5,13 +5,23 @@ import { Points } from "./Points";
 
 type Rubric = Schemas["Rubric"];
 
-const parts = [
-  ["characteristics", "Characteristics"],
-  ["wholePart", "Whole part"],
-  ["robustness", "Constraint robustness"],
-  ["sketches", "Sketch health"],
-  ["practice", "Good practice"],
-] as const;
+const partsOf = {
+  part: [
+    ["characteristics", "Characteristics"],
+    ["wholePart", "Whole part"],
+    ["robustness", "Constraint robustness"],
+    ["sketches", "Sketch health"],
+    ["practice", "Good practice"],
+  ],
+  assembly: [
+    ["parts", "Parts"],
+    ["placement", "Placement"],
+    ["joints", "Joints"],
+    ["motion", "Motion"],
+    ["whole", "The whole"],
+    ["robustness", "Robustness"],
+  ],
+} as const;
 const offs = [
   ["late", "For every day begun after the due date"],
   ["repeats", "For every attempt after the first"],
@@ -19,12 +29,17 @@ const offs = [
 
 /** The points of the parts of a rubric. */
 export function PointFields({
+  kind = "part",
   rubric,
   setRubric,
 }: {
+  /** Of the exercise. */
+  kind?: keyof typeof partsOf;
   rubric: Rubric;
   setRubric: (r: Rubric) => void;
 }) {
+  const parts = partsOf[kind];
+  const together = parts.reduce((s, [k]) => s + (rubric[k] ?? 0), 0);
   return (
     <Panel title="Points">
       <ul className="px-4 py-2 text-sm">
@@ -41,7 +56,7 @@ export function PointFields({
         ))}
         <li className="flex justify-between border-t border-base-300 pt-1 font-semibold">
           <span>Together</span>
-          <span>{points(parts.reduce((s, [k]) => s + (rubric[k] ?? 0), 0))}</span>
+          <span>{points(together)}</span>
         </li>
       </ul>
     </Panel>

@@ -31,7 +31,11 @@ function Editor({
 }) {
   return (
     <>
-      <PointFields rubric={rubric} setRubric={setRubric} />
+      <PointFields
+        kind={view.kind === "assembly" ? "assembly" : "part"}
+        rubric={rubric}
+        setRubric={setRubric}
+      />
       <Worths worths={worths} />
       <DeductionFields rubric={rubric} setRubric={setRubric} faults={view.faults} />
       <Panel title="Weights of the characteristics">
