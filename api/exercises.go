@@ -284,7 +284,8 @@ func (s *Server) GetWhole(ctx context.Context, in GetWholeRequestObject) (GetWho
 		faults = append(faults, CapFault{When: f.When, Words: f.Words})
 	}
 	return GetWhole200JSONResponse{Version: w.Version, Faults: faults, Title: w.Exercise.Title, Task: w.Exercise.Task,
-		Assembly: *w.Exercise.Assembly, Rubric: w.Exercise.Rubric, Can: *w.Can}, nil
+		Assembly: *w.Exercise.Assembly, Rubric: w.Exercise.Rubric, Can: *w.Can,
+		WhatIfs: append([]exercise.WhatIf{}, w.Exercise.WhatIfs...), WhatIfFiles: w.Exercise.WhatIfFiles}, nil
 }
 
 // SaveWhole keeps what is changed of it as a new version.

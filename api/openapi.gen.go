@@ -1866,13 +1866,15 @@ type Weight struct {
 
 // Whole defines model for Whole.
 type Whole struct {
-	Assembly AskedOfAssembly `json:"assembly"`
-	Can      prepare.Whole   `json:"can"`
-	Faults   []CapFault      `json:"faults"`
-	Rubric   Rubric          `json:"rubric"`
-	Task     string          `json:"task"`
-	Title    string          `json:"title"`
-	Version  int             `json:"version"`
+	Assembly    AskedOfAssembly `json:"assembly"`
+	Can         prepare.Whole   `json:"can"`
+	Faults      []CapFault      `json:"faults"`
+	Rubric      Rubric          `json:"rubric"`
+	Task        string          `json:"task"`
+	Title       string          `json:"title"`
+	Version     int             `json:"version"`
+	WhatIfFiles bool            `json:"whatIfFiles"`
+	WhatIfs     []DraftWhatIf   `json:"whatIfs"`
 }
 
 // WholeChange defines model for WholeChange.

@@ -27,6 +27,9 @@ type WholeChange struct {
 	Task     string               `json:"task"`
 	Assembly *exercise.OfAssembly `json:"assembly"`
 	Rubric   *exercise.Rubric     `json:"rubric"`
+	// WhatIfs are sizes at which the attempts are looked at as well, and WhatIfFiles asks for a file for each with STEP.
+	WhatIfs     []exercise.WhatIf `json:"whatIfs"`
+	WhatIfFiles bool              `json:"whatIfFiles"`
 }
 
 // Whole gives what an exercise asks of an assembly as a whole.
@@ -63,6 +66,7 @@ func (s *School) SaveWhole(ctx context.Context, by Person, id int64, c WholeChan
 		x.Exercise = was[x.Part]
 	}
 	ex.Title, ex.Task, ex.Assembly, ex.Rubric = strings.TrimSpace(c.Title), c.Task, c.Assembly, *c.Rubric
+	ex.WhatIfs, ex.WhatIfFiles = c.WhatIfs, c.WhatIfFiles && len(c.WhatIfs) > 0
 	if err := ex.Check(); err != nil {
 		var e *exercise.Error
 		if errors.As(err, &e) {

@@ -20,11 +20,11 @@ type File struct {
 	STEP []byte
 }
 
-// sameName is a file or what-if name without its path, ending, case and separators.
+// SameName is a file or what-if name without its path, ending, case and separators.
 //
 // Files come back from other systems with underscores for spaces and their case
 // changed.
-func sameName(s string) string {
+func SameName(s string) string {
 	s = strings.ToLower(path.Base(strings.ReplaceAll(s, "\\", "/")))
 	for _, end := range []string{".step", ".stp", ".p21"} {
 		s = strings.TrimSuffix(s, end)
@@ -43,7 +43,7 @@ func sortFiles(ex *exercise.Exercise, files []File) (part []byte, found map[stri
 	for _, f := range files {
 		hit := ""
 		for _, w := range ex.WhatIfs {
-			if sameName(f.Name) == sameName(w.Name) {
+			if SameName(f.Name) == SameName(w.Name) {
 				hit = w.Name
 			}
 		}

@@ -221,6 +221,13 @@ func bears(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark, 
 				x.At, x.Reason)})
 		}
 	}
+	for _, w := range r.WhatIfs {
+		v := report.Out
+		if w.Outcome == report.Follows {
+			v = report.In
+		}
+		s.verdict(rubric, 1, v, "", "robustness", report.Loss{What: "what-if " + w.Name + ": " + w.Detail})
+	}
 	return s.mark(rubric, "robustness", "sizes can be changed")
 }
 

@@ -44,6 +44,9 @@ func Assembly(ctx context.Context, c *check.Checker, of *assemblies.Checker, ex 
 		out.Stated = append(out.Stated, Stated{ID: s.ID, Balloon: s.Balloon, Label: s.Label, Kind: s.Kind, Text: s.Asked.Text,
 			Places: 1})
 	}
+	if err := of.CheckWhatIfs(ctx, ex, ref); err != nil {
+		return nil, err
+	}
 	open, err := of.Unstated(ctx, ex, ref)
 	if err != nil {
 		return nil, err

@@ -20,6 +20,8 @@ type Whole struct {
 	Joints     []Choice          `json:"joints"` // those that are driven
 	Traces     []Choice          `json:"traces"`
 	Stated     map[string]string `json:"stated"` // by characteristic
+	// Driving are the parameters of the assembly that a what-if can set.
+	Driving []Size `json:"driving"`
 	// Made are the parts that have an exercise of their own, and can be made by students.
 	Made []string `json:"made"`
 }
@@ -61,7 +63,18 @@ func WholeOf(ctx context.Context, of *assemblies.Checker, ex *exercise.Exercise,
 	}
 	d := ref.Document
 	out := &Whole{Kinds: wholeKinds(), Parts: []Choice{}, Joints: []Choice{}, Traces: []Choice{},
-		Stated: map[string]string{}, Made: []string{}}
+		Stated: map[string]string{}, Made: []string{}, Driving: []Size{}}
+	table, err := d.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	for _, name := range table.Driving() {
+		for _, p := range d.Parameters {
+			if p.Name == name {
+				out.Driving = append(out.Driving, Size{Name: name, Text: p.Formula})
+			}
+		}
+	}
 	for i := range d.Parts {
 		p := &d.Parts[i]
 		out.Parts = append(out.Parts, Choice{p.ID, p.Name})

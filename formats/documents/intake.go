@@ -9,6 +9,7 @@ import (
 
 	"hammerset/core/assembly"
 	"hammerset/core/check"
+	"hammerset/core/exercise"
 	"hammerset/core/report"
 	"hammerset/formats/pack"
 )
@@ -24,16 +25,18 @@ type AssemblyAttempt struct {
 	// models are of its parts.
 	Parts []check.Attempt
 	Notes []report.IntakeNote
+	// WhatIfs are STEP files of the assembly at other sizes, by the names of the what-ifs that ask for them.
+	WhatIfs map[string][]byte
 }
 
 const wholeRemedy = "hand in the assembly as a bundle or as one STEP file with all its solids"
 
-// RecogniseAssembly tells by content what an attempt at an assembly is. Files that cannot be checked give a
-// *check.Unusable that says what they are and what to do.
-func RecogniseAssembly(name string, data []byte) (*AssemblyAttempt, error) {
-	out := &AssemblyAttempt{Name: name}
+// RecogniseAssembly tells by content what an attempt at an assembly is, of which the exercise asks for some what-ifs.
+// Files that cannot be checked give a *check.Unusable that says what they are and what to do.
+func RecogniseAssembly(name string, data []byte, whatIfs []exercise.WhatIf) (*AssemblyAttempt, error) {
+	out := &AssemblyAttempt{Name: name, WhatIfs: map[string][]byte{}}
 	if IsPacked(data) {
-		return out, out.unpack(data)
+		return out, out.unpack(data, whatIfs)
 	}
 	att, err := Recognise(name, data)
 	switch {
@@ -60,7 +63,7 @@ func isAssembly(data []byte) bool {
 
 // unpack reads a packed file: a bundle; one STEP file that places the parts of others, with models of these beside it
 // or without; or parts by themselves, in their order.
-func (a *AssemblyAttempt) unpack(data []byte) error {
+func (a *AssemblyAttempt) unpack(data []byte, whatIfs []exercise.WhatIf) error {
 	z, err := pack.Open(data)
 	if err != nil {
 		return &check.Unusable{What: err.Error(), Remedy: wholeRemedy}
@@ -79,6 +82,7 @@ func (a *AssemblyAttempt) unpack(data []byte) error {
 			a.leave(name, err.Error(), "put that file right, or leave it out")
 		case att.MeshFile != nil || att.Files != nil:
 			a.leave(name, "a mesh or a packed file in it is not read", "pack STEP files and model documents")
+		case att.STEP != nil && a.isWhatIf(name, body, whatIfs):
 		case att.STEP != nil:
 			steps[name] = body
 			a.Parts = append(a.Parts, att)
@@ -95,6 +99,17 @@ func (a *AssemblyAttempt) unpack(data []byte) error {
 		delete(steps, roots[0])
 	}
 	return nil
+}
+
+// isWhatIf takes a file that is called like a what-if for that.
+func (a *AssemblyAttempt) isWhatIf(name string, body []byte, whatIfs []exercise.WhatIf) bool {
+	for _, w := range whatIfs {
+		if check.SameName(name) == check.SameName(w.Name) {
+			a.WhatIfs[w.Name] = body
+			return true
+		}
+	}
+	return false
 }
 
 func (a *AssemblyAttempt) leave(name, what, remedy string) {

@@ -161,7 +161,7 @@ func (w *Worker) checkAssembly(ctx context.Context, ex *exercise.Exercise, req *
 		return nil, err
 	}
 	progress(check.Reading, 0)
-	att, err := w.assemblyAttempt(ctx, req)
+	att, err := w.assemblyAttempt(ctx, ex, req)
 	if err != nil {
 		return nil, err
 	}
@@ -192,8 +192,9 @@ func (w *Worker) ofAssembly(ctx context.Context, ex *exercise.Exercise, req *tas
 }
 
 // assemblyAttempt reads an attempt at an assembly and makes its parts.
-func (w *Worker) assemblyAttempt(ctx context.Context, req *task.Request) (*assemblies.Attempt, error) {
-	in, err := documents.RecogniseAssembly(req.Name, req.File)
+func (w *Worker) assemblyAttempt(ctx context.Context, ex *exercise.Exercise, req *task.Request) (*assemblies.Attempt,
+	error) {
+	in, err := documents.RecogniseAssembly(req.Name, req.File, ex.WhatIfs)
 	if err != nil {
 		return nil, err
 	}
@@ -239,10 +240,36 @@ func (w *Worker) assemblyAttempt(ctx context.Context, req *task.Request) (*assem
 		}
 		out.Parts[p.ID] = check.Attempt{Name: p.Name, Document: doc}
 	}
+	if err := w.whatIfFiles(ctx, in, out); err != nil {
+		return nil, err
+	}
 	if in.STEP != nil && !out.Apart {
 		return out, w.models(ctx, in.Parts, out)
 	}
 	return out, nil
+}
+
+// whatIfFiles reads the files of an assembly at other sizes.
+func (w *Worker) whatIfFiles(ctx context.Context, in *documents.AssemblyAttempt, out *assemblies.Attempt) error {
+	for _, name := range slices.Sorted(maps.Keys(in.WhatIfs)) {
+		b, err := w.stepAssembly(ctx, name, in.WhatIfs[name], nil)
+		if err != nil {
+			return unusable(ctx, fmt.Errorf("%s: %w", name, err))
+		}
+		table, err := b.Document.Table(nil)
+		if err != nil {
+			return err
+		}
+		x := assemblies.Attempt{Name: name, Kind: "step", Document: b.Document}
+		if x.Made, err = w.all(ctx, b.Files, b.Document, table, 0); err != nil {
+			return unusable(ctx, fmt.Errorf("%s: %w", name, err))
+		}
+		if out.WhatIfs == nil {
+			out.WhatIfs = map[string]assemblies.Attempt{}
+		}
+		out.WhatIfs[name] = x
+	}
+	return nil
 }
 
 // whole tells what can be stated of the assembly of an exercise as a whole.
@@ -382,7 +409,7 @@ func (w *Worker) gather(ctx context.Context, req *task.Request) (*task.Gathered,
 
 // partsOnly tells whether a file holds parts by themselves. What cannot be read holds nothing.
 func (w *Worker) partsOnly(ctx context.Context, name string, data []byte) (bool, error) {
-	in, err := documents.RecogniseAssembly(name, data)
+	in, err := documents.RecogniseAssembly(name, data, nil)
 	if err != nil {
 		return false, nil
 	}

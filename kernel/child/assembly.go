@@ -351,6 +351,15 @@ func (v varying) Shapes(ctx context.Context, d *assembly.Document) (map[string]*
 	return out, nil
 }
 
+// Made makes all parts with their solids.
+func (v varying) Made(ctx context.Context, d *assembly.Document) (map[string]*shapes.Made, error) {
+	table, err := d.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	return v.w.all(ctx, v.files, d, table, 0)
+}
+
 // Collisions tells which components lie in one another.
 func (v varying) Collisions(ctx context.Context, d *assembly.Document) ([]clash.Pair, error) {
 	table, err := d.Table(nil)

@@ -354,3 +354,60 @@ func TestCharacteristicsOfTheWhole(t *testing.T) {
 		}
 	}
 }
+
+// A what-if is followed by an assembly whose document takes its sizes, or whose file for it has them, and not by one
+// with a number where a size is tied.
+func TestWhatIfsOfAnAssembly(t *testing.T) {
+	h := newHanding(t, tackle)
+	asking := bytes.Replace(h.b.Exercise, []byte(`"assembly": {`), []byte(`"whatIfs": [{"name": "thicker pin", "set":
+		{"bore": "14 mm"}}], "whatIfFiles": true, "assembly": {`), 1)
+	h.b.Exercise = asking
+	outcome := func(name string, data []byte) string {
+		t.Helper()
+		r := h.check(name, data)
+		if len(r.WhatIfs) != 1 {
+			t.Fatalf("%s: %d what-ifs", name, len(r.WhatIfs))
+		}
+		return r.WhatIfs[0].Outcome + " " + r.WhatIfs[0].Detail
+	}
+	packed := func() []byte {
+		data, err := documents.PackAssembly(h.ref.Document, h.ref.Files)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return data
+	}
+	if got := outcome("tied.zip", packed()); got != "follows " {
+		t.Errorf("tied: %s", got)
+	}
+	whole := h.whole()
+	for i := range h.ref.Document.Parameters {
+		if p := &h.ref.Document.Parameters[i]; p.Name == "bore" {
+			p.Formula = "14 mm"
+		}
+	}
+	larger := h.whole()
+	for name, c := range map[string]struct {
+		file []byte
+		want string
+	}{"the right one": {larger, "follows "}, "the same as before": {whole, "differs"}, "none": {nil, "missing no file"}} {
+		list := []pack.File{{Name: "joint.step", Body: whole}}
+		if c.file != nil {
+			list = append(list, pack.File{Name: "Thicker_pin.step", Body: c.file})
+		}
+		if got := outcome("files.zip", h.zip(list...)); !strings.HasPrefix(got, c.want) {
+			t.Errorf("a file for it, %s: %s", name, got)
+		}
+	}
+	h.ref.Document.Parameters = slices.Clone(h.ref.Document.Parameters)
+	for i := range h.ref.Document.Parameters {
+		if p := &h.ref.Document.Parameters[i]; p.Name == "bore" {
+			p.Formula = "12 mm"
+		}
+	}
+	eye, _ := h.ref.Document.Part("eye")
+	eye.Values["bore"] = "12 mm"
+	if got := outcome("untied.zip", packed()); !strings.HasPrefix(got, "differs eye") {
+		t.Errorf("untied: %s", got)
+	}
+}

@@ -249,7 +249,7 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	other := a.client("ottoline")
 	code, said := other.do("PUT", "/api/exercises/"+found[1]+"/whole", "application/json",
 		`{"version":1,"title":"x","task":"","assembly":{"items":[],"characteristics":[]},"rubric":{"characteristics":0,
-		"wholePart":0,"robustness":0,"sketches":0,"parts":1}}`)
+		"wholePart":0,"robustness":0,"sketches":0,"parts":1},"whatIfs":[],"whatIfFiles":false}`)
 	if code != 409 || !strings.Contains(said, "version 2 was saved meanwhile") {
 		t.Errorf("of an earlier version: %d %s", code, cut(said))
 	}

@@ -36,7 +36,15 @@ type Attempt struct {
 	// same item the last counts.
 	Apart bool
 	// Maker makes its parts at other sizes; nil of what has none.
-	Maker vary.Maker
+	Maker Maker
+	// WhatIfs are files of it at other sizes, by the names of the what-ifs.
+	WhatIfs map[string]Attempt
+}
+
+// Maker makes the parts of an assembly at other sizes.
+type Maker interface {
+	vary.Maker
+	Made(ctx context.Context, d *assembly.Document) (map[string]*shapes.Made, error)
 }
 
 // Stages of a check of an assembly, as told to the progress function.
@@ -159,6 +167,9 @@ func (c *Checker) together(ctx context.Context, p *placement, out *report.Report
 	progress(Moving, 0)
 	var hits []report.Collision
 	if a.Motion, hits, err = p.motions(ctx, func(d float64) { progress(Moving, d) }); err != nil {
+		return err
+	}
+	if out.WhatIfs, err = p.whatIfs(ctx); err != nil {
 		return err
 	}
 	progress(Varying, 0)

@@ -57,6 +57,7 @@ func (p *placement) findings(r *report.Report) []report.Finding {
 		t.motion()
 		t.whole()
 		t.varied()
+		t.whatIfs()
 	}
 	slices.SortStableFunc(t.list, func(a, b ranked) int { return cmp.Compare(a.rank, b.rank) })
 	out := []report.Finding{}
@@ -403,6 +404,16 @@ func (t *teller) varied() {
 		if x.Verdict == report.Out && x.ChargedIn == "" {
 			t.add(firstVaried, report.Finding{Kind: "does not follow", Item: x.Item, Where: x.Attempt + " = " + x.At,
 				What: x.Reason + "; the reference bears that", Remedy: x.Remedy})
+		}
+	}
+}
+
+// whatIfs tells of what-ifs that the assembly does not follow.
+func (t *teller) whatIfs() {
+	for _, w := range t.r.WhatIfs {
+		if w.Outcome != report.Follows {
+			t.add(firstVaried, report.Finding{Kind: "what-if", Where: "what-if " + w.Name, What: w.Detail,
+				Remedy: "give the parameters of the assembly these sizes, and see what does not follow"})
 		}
 	}
 }

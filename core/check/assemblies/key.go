@@ -8,7 +8,6 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/shapes"
-	"hammerset/core/assembly/vary"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/identify"
@@ -24,7 +23,7 @@ type Reference struct {
 	Made      map[string]*shapes.Made
 	Exercises map[string]PartExercise
 	// Maker makes its parts at other sizes; nil where it has none.
-	Maker vary.Maker
+	Maker Maker
 	// Bears is how far its sizes can be varied; nil where that is not known yet.
 	Bears Bears
 }
@@ -49,8 +48,9 @@ type key struct {
 	joints []joint
 	// lies is how the components lie to one another there.
 	lies []clash.Pair
-	// known is how it bears other sizes.
-	known Bears
+	// known is how it bears other sizes, and others what it is in the what-ifs.
+	known  Bears
+	others map[string]*key
 }
 
 // joint is a joint of the reference with the numbers of its components.

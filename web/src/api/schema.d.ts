@@ -3169,6 +3169,8 @@ export interface components {
             unsaid?: string;
         };
         WholeChange: {
+            whatIfs: components["schemas"]["DraftWhatIf"][];
+            whatIfFiles: boolean;
             version: number;
             title: string;
             task: string;
@@ -3176,6 +3178,8 @@ export interface components {
             rubric: components["schemas"]["Rubric"];
         };
         Whole: {
+            whatIfs: components["schemas"]["DraftWhatIf"][];
+            whatIfFiles: boolean;
             faults: components["schemas"]["CapFault"][];
             version: number;
             title: string;
@@ -3183,6 +3187,7 @@ export interface components {
             assembly: components["schemas"]["AskedOfAssembly"];
             rubric: components["schemas"]["Rubric"];
             can: {
+                driving: components["schemas"]["DrivingSize"][];
                 kinds: components["schemas"]["WholeKind"][];
                 parts: components["schemas"]["Choice"][];
                 components: {

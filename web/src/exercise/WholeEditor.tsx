@@ -6,17 +6,20 @@ import { Loading, Panel, Trouble } from "../controls/notices";
 import { Table } from "../controls/Table";
 import { DeductionFields, PointFields } from "../review/RubricFields";
 import { Points } from "../review/Points";
+import { WhatIfs } from "./WhatIfs";
 import { RequirementFields, Add } from "./RequirementFields";
 
 type Whole = Schemas["Whole"];
 type Change = Schemas["WholeChange"];
 
-const changeOf = ({ version, title, task, assembly, rubric }: Whole): Change => ({
-  version,
-  title,
-  task,
-  assembly,
-  rubric,
+const changeOf = (w: Whole): Change => ({
+  version: w.version,
+  title: w.title,
+  task: w.task,
+  assembly: w.assembly,
+  rubric: w.rubric,
+  whatIfs: w.whatIfs,
+  whatIfFiles: w.whatIfFiles,
 });
 
 /** The items of the parts list: what is given, and what the others weigh. */
@@ -229,6 +232,13 @@ function Editor({ id, whole }: { id: number; whole: Whole }) {
         </div>
         <div className="flex flex-col gap-3">
           <Items whole={whole} now={now} set={setAssembly} />
+          <WhatIfs
+            list={now.whatIfs}
+            faults={[]}
+            driving={whole.can.driving}
+            files={now.whatIfFiles}
+            change={(whatIfs, whatIfFiles) => set({ ...now, whatIfs, whatIfFiles })}
+          />
           <PointFields
             kind="assembly"
             rubric={now.rubric}
