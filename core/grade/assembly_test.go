@@ -90,6 +90,23 @@ func TestMarksOfAnAssembly(t *testing.T) {
 		{"what is stated of the whole", func(r *report.Report, _ *exercise.Exercise) {
 			r.Characteristics[1].Verdict = report.Out
 		}, 95, 100},
+		{"a mobility that a joint is behind", func(r *report.Report, _ *exercise.Exercise) {
+			r.Assembly.Joints[0].Verdict = report.Out
+			r.Characteristics[0].Verdict, r.Characteristics[0].ChargedIn = report.Out, "joints"
+		}, 96, 100},
+		{"two of four sizes cannot be changed", func(r *report.Report, ex *exercise.Exercise) {
+			ex.Rubric.Robustness = 20
+			r.Assembly.Varied = []report.Varied{{Size: "w", Verdict: report.In}, {Size: "h", Verdict: report.Out},
+				{Size: "d", Verdict: report.Out}, {Size: "bore", Verdict: report.In}, {Size: "not there"}}
+		}, 110, 120},
+		{"one that a part's wrong size is behind, and a what-if", func(r *report.Report, ex *exercise.Exercise) {
+			ex.Rubric.Robustness = 20
+			r.Assembly.Varied = []report.Varied{{Size: "w", Verdict: report.Out, ChargedIn: "parts"}}
+			r.WhatIfs = []report.WhatIf{{Name: "wider", Outcome: report.Differs}}
+		}, 110, 120},
+		{"sizes that no attempt of this kind has", func(r *report.Report, ex *exercise.Exercise) {
+			ex.Rubric.Robustness = 20
+		}, 100, 100},
 		{"one of a part counts with its part", func(r *report.Report, _ *exercise.Exercise) {
 			r.Characteristics[2].Verdict = report.Out
 		}, 100, 100},

@@ -11,8 +11,8 @@ type Item struct {
 	Quantity int
 }
 
-// unknown is the cost from which on a solid is taken for none of the items.
-const unknown = 0.6
+// Unknown is the cost from which on a solid is taken for none of the items.
+const Unknown = 0.6
 
 // within is how much less one item must cost than the next so that it is meant for certain by what the solid is.
 const within = 0.05
@@ -58,7 +58,7 @@ func Find(items []Item, solids []*solid.Geometry) Found {
 	table := costs(places, likes)
 	for s, place := range inspect.Assign(table)[:len(solids)] {
 		f.Of[s] = -1
-		if place < len(places) && table[s][place] < unknown {
+		if place < len(places) && table[s][place] < Unknown {
 			f.Of[s] = places[place]
 			f.Missing[places[place]]--
 		}
@@ -71,7 +71,7 @@ func Find(items []Item, solids []*solid.Geometry) Found {
 			if rival(row, f.Of[s]) {
 				f.Doubtful = append(f.Doubtful, s)
 			}
-		case best >= 0 && row[best].Cost < unknown:
+		case best >= 0 && row[best].Cost < Unknown:
 			f.Of[s], f.Likeness[s] = best, row[best]
 			f.TooMany = append(f.TooMany, s)
 		}
@@ -85,7 +85,7 @@ func (f *Found) Candidates(items int) [][]int {
 	out := make([][]int, items)
 	for s, row := range f.Likes {
 		for i := range row {
-			if of := f.Of[s]; of == i || of >= 0 && row[i].Cost < unknown &&
+			if of := f.Of[s]; of == i || of >= 0 && row[i].Cost < Unknown &&
 				row[i].Cost < row[of].Cost+within && !another(row, i) {
 				out[i] = append(out[i], s)
 			}
@@ -105,7 +105,7 @@ func costs(places []int, likes [][]Likeness) [][]float64 {
 			continue
 		}
 		for k := range out[s] {
-			out[s][k] = unknown
+			out[s][k] = Unknown
 			if k < len(places) && !another(likes[s], places[k]) {
 				out[s][k] = likes[s][places[k]].Cost
 			}

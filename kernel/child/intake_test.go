@@ -156,9 +156,19 @@ func TestWhatIsHandedInOfAnAssembly(t *testing.T) {
 		}
 	})
 	t.Run("a part of two bodies", func(t *testing.T) {
-		r := h.check("joint.step", h.split("fork"))
+		r := h.check("joint.step", h.split("fork", false))
 		if verdicts(r) != all || !noted(r, "united") || len(r.Findings) > 0 {
 			t.Errorf("items: %s; notes: %v; findings: %v", verdicts(r), r.Attempt.Notes, r.Findings)
+		}
+	})
+	t.Run("a product of two bodies with a wrong size", func(t *testing.T) {
+		h := newHanding(t, tackle)
+		p, _ := h.ref.Document.Part("eye")
+		longer := bytes.ReplaceAll(h.model("eye"), []byte(`"70 mm"`), []byte(`"75 mm"`))
+		h.ref.Files[p.File], p.SHA256 = longer, documents.Sum(longer)
+		r := h.check("joint.step", h.split("eye", true))
+		if got := verdicts(r); got != "in out in in" || !noted(r, "united") || r.Findings[0].Item != "2" {
+			t.Errorf("items: %s; notes: %v; findings: %v", got, r.Attempt.Notes, r.Findings)
 		}
 	})
 	t.Run("one after the other", func(t *testing.T) {
@@ -188,8 +198,8 @@ const halfSpace = `{"hammerset":"model/1","name":"half","unit":"mm","parameters"
 	"radius":500}],"constraints":[]},{"id":"e","kind":"extrude","sketch":"s","regions":"all",
 	"extent":{"kind":"one-side","length":"500 mm"},"result":"add"}]}`
 
-// split is the whole as one flat STEP file in which a part is cut in two bodies.
-func (h *handing) split(part string) []byte {
+// split is the whole as one STEP file in which a part is cut in two bodies, which are one product or two.
+func (h *handing) split(part string, oneProduct bool) []byte {
 	h.t.Helper()
 	k := h.w.checker.Rebuilder.Kernel()
 	table, err := h.ref.Document.Table(nil)
@@ -226,6 +236,13 @@ func (h *handing) split(part string) []byte {
 				}
 				bodies = append(bodies, s)
 			}
+		}
+		if oneProduct && len(bodies) > 1 {
+			both, _, err := k.Compound(bodies)
+			if err != nil {
+				h.t.Fatal(err)
+			}
+			bodies = []solid.Shape{both}
 		}
 		for i, s := range bodies {
 			s, _, err := k.Transform(s, c.Pose.Transform())

@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"bytes"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -8,6 +9,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"github.com/go-rod/rod/lib/proto"
 
 	"hammerset/core/assembly"
 	"hammerset/demo"
@@ -87,6 +90,38 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 	teacher.find("section[aria-label='Item 2, eye'] tr", "2/1")
 	teacher.find("section[aria-label='Item 2, eye'] button", "Diameter").MustClick()
 	teacher.MustElement(`[aria-label^="Sheet 3 of"][aria-pressed=true]`) // the sheet of that part came up
+	// In space a click on what is seen leads to its item, and a slider draws the whole apart.
+	canvas := teacher.MustElement("[aria-label=Solids] canvas")
+	canvas.MustScrollIntoView()
+	teacher.find("[aria-label='Items'] tr", "eye").MustClick() // closes what is open
+	box := canvas.MustShape().Box()
+	opened := func() bool { return len(teacher.MustElements("[aria-label=Items] [aria-expanded=true]")) > 0 }
+	eventually(t, "a click on a component opens its item", func() bool {
+		for _, at := range [][2]float64{{0.5, 0.5}, {0.4, 0.55}, {0.3, 0.5}, {0.5, 0.6}, {0.35, 0.6}} {
+			canvas.MustScrollIntoView()
+			box = canvas.MustShape().Box()
+			teacher.Mouse.MustMoveTo(box.X+at[0]*box.Width, box.Y+at[1]*box.Height)
+			teacher.Mouse.MustClick(proto.InputMouseButtonLeft)
+			time.Sleep(200 * time.Millisecond)
+			if opened() {
+				return true
+			}
+		}
+		return false
+	})
+	before := teacher.MustElement("[aria-label=Solids]").MustScreenshot()
+	slider := teacher.MustElementR("[aria-label=Solids] label", "Drawn apart").MustElement("input")
+	bar := slider.MustShape().Box()
+	teacher.Mouse.MustMoveTo(bar.X+2, bar.Y+bar.Height/2)
+	teacher.Mouse.MustDown(proto.InputMouseButtonLeft)
+	teacher.Mouse.MustMoveTo(bar.X+bar.Width-2, bar.Y+bar.Height/2)
+	teacher.Mouse.MustUp(proto.InputMouseButtonLeft)
+	if v := slider.MustProperty("value").Str(); v == "0" {
+		t.Error("the slider stayed where it was")
+	}
+	if bytes.Equal(before, teacher.MustElement("[aria-label=Solids]").MustScreenshot()) {
+		t.Error("nothing is drawn apart")
+	}
 	teacher.press("Return to the student")
 	teacher.see("Returned")
 

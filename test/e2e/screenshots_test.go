@@ -89,11 +89,11 @@ func TestScreenshots(t *testing.T) {
 	at := student.openBoard("/models/1/sketches/s1")
 	at.find("li[data-finding=repeated] button", "typed 4 times").MustClick()
 	shot(student, "sketch")
-	at.click(0, -70)
-	at.find("[role=tab]", "Parameters").MustClick()
-	at.find("button", "Try values").MustClick()
-	at.see("Holds from")
-	shot(student, "sketch-interval")
+	// An assembly under review: the attempt beside the reference.
+	teacher.open("/attempts/108")
+	teacher.see("Findings (")
+	teacher.see("Drawn apart")
+	shot(teacher, "assembly-review")
 	give := a.client("ottoline")
 	give.do("POST", "/api/attempts/2/return", "application/json",
 		`{"comment":"Good shape. Look again at the depth of the counterbore and at what the rib's size means.",

@@ -77,8 +77,76 @@ func (r *key) unite(att *attempt) error {
 			}
 		}
 	}
+	if err := u.products(wanted, gone); err != nil {
+		return err
+	}
 	u.remove(gone)
 	return nil
+}
+
+// products unites the touching bodies of one product that are like an item together, and less like any by themselves:
+// it is that item with a wrong size.
+func (u *uniting) products(wanted []int, gone map[int]bool) error {
+	for _, c := range u.pieces {
+		if gone[c] {
+			continue
+		}
+		set := u.ofProduct(c, gone)
+		if len(set) < 2 {
+			continue
+		}
+		made, err := u.one(set)
+		if err != nil {
+			continue // what cannot be united stays as it came
+		}
+		whole, err := described(u.k, made)
+		if err != nil {
+			return err
+		}
+		alone := math.Inf(1)
+		for _, x := range set {
+			alone = math.Min(alone, u.cheapest(wanted, u.att.part(x)))
+		}
+		if cost := u.cheapest(wanted, whole); cost >= alone || cost >= identify.Unknown {
+			continue
+		}
+		if err := u.put(set, made); err != nil {
+			return err
+		}
+		for _, x := range set {
+			gone[x] = true
+		}
+	}
+	return nil
+}
+
+// ofProduct are the pieces of one product that hang together with one of them. The bodies of a product are parts of one
+// name.
+func (u *uniting) ofProduct(first int, gone map[int]bool) []int {
+	named := func(c int) string {
+		p, _ := u.att.doc.Part(u.att.doc.Components[c].Part)
+		return p.Name
+	}
+	set := []int{first}
+	for i := 0; i < len(set); i++ {
+		for _, n := range u.beside[set[i]] {
+			if !gone[n] && !slices.Contains(set, n) && named(n) == named(first) {
+				set = append(set, n)
+			}
+		}
+	}
+	return set
+}
+
+// cheapest is what taking a solid for one of the items costs of which some are still wanted.
+func (u *uniting) cheapest(wanted []int, p *identify.Part) float64 {
+	least := math.Inf(1)
+	for kind, n := range wanted {
+		if n > 0 {
+			least = math.Min(least, identify.Like(u.kinds[kind].Part, p.Closed).Cost)
+		}
+	}
+	return least
 }
 
 // placed is a solid of the attempt where it stands.

@@ -277,6 +277,15 @@ export function Assembly({
             yet handed in counts for nothing so far; hand it in next, and these parts are kept.
           </p>
         )}
+        {report.attempt.notes && report.attempt.notes.length > 0 && (
+          <ul aria-label="What was noted of the file" className="px-4 py-2 text-sm">
+            {report.attempt.notes.map((n) => (
+              <li key={n.what}>
+                {sentence(n.what)} {sentence(n.remedy)}
+              </li>
+            ))}
+          </ul>
+        )}
         <Items
           of={of}
           report={report}
