@@ -19,6 +19,7 @@ import (
 	"time"
 
 	"hammerset/core/check"
+	"hammerset/core/exercise"
 	"hammerset/core/report"
 	"hammerset/formats/documents"
 	"hammerset/formats/table"
@@ -325,18 +326,23 @@ func (b *bulk) keep(name string, out *check.Outcome) error {
 }
 
 // checkFolder is `hammerset check --attempts`.
-func checkFolder(ctx context.Context, b *bulk, exercise string) error {
+func checkFolder(ctx context.Context, b *bulk, folder string) error {
 	var err error
 	var p *pool.Pool
 	if p, err = kernels(b.workers, 10*time.Minute); err != nil {
 		return err
 	}
 	defer p.Close()
-	if b.bundle, err = readExercise(ctx, p, exercise); err != nil {
+	if b.bundle, err = readExercise(ctx, p, folder); err != nil {
 		return err
 	}
 	if err := withAtlas(ctx, p, b.bundle); err != nil {
 		return err
+	}
+	if b.bundle.Parsed.Kind == exercise.Assembly {
+		if err := madeOnce(ctx, p, b.bundle); err != nil {
+			return err
+		}
 	}
 	t, err := b.run(ctx, p)
 	if t.kept > 0 {

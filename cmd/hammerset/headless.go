@@ -142,15 +142,21 @@ func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, err
 	return &out, nil
 }
 
-// withAtlas makes what is made once of an exercise, where it comes without: its mistake atlas; of an assembly those of
-// its parts, and how far its sizes can be varied.
+// withAtlas makes the mistake atlas of an exercise that comes without one; of an assembly those of its parts.
 func withAtlas(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
-	if b.Parsed.Kind != exercise.Assembly {
-		ref, err := documents.ReadReference(b.Reference)
-		if err != nil || ref.Document == nil || b.Atlas != nil {
-			return err
-		}
+	if b.Parsed.Kind == exercise.Assembly {
+		return withAtlases(ctx, p, b)
 	}
+	ref, err := documents.ReadReference(b.Reference)
+	if err != nil || ref.Document == nil || b.Atlas != nil {
+		return err
+	}
+	return madeOnce(ctx, p, b)
+}
+
+// madeOnce makes what is made once for many attempts: the mistake atlas; of an assembly also how far its sizes can be
+// varied, which a single check that needs it finds out by itself.
+func madeOnce(ctx context.Context, p *pool.Pool, b *documents.Bundle) error {
 	var err error
 	b.Atlas, err = p.Do(ctx, &task.Request{Kind: task.Atlas, Exercise: b.Exercise, Reference: b.Reference}, nil)
 	if err != nil {

@@ -81,7 +81,7 @@ type Outcome struct {
 	Report *report.Report `json:"report"`
 	// AttemptMesh are all components of the attempt where they stand, the whole brought to where the reference is.
 	AttemptMesh *solid.Mesh `json:"attemptMesh"`
-	// Compared is the attempt beside the reference; nil where parts were handed in by themselves.
+	// Compared is the attempt beside the reference.
 	Compared *Beside `json:"compared,omitempty"`
 }
 
@@ -115,7 +115,8 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 	if err := r.unite(att); err != nil {
 		return nil, err
 	}
-	if in.Apart {
+	att.Apart = att.Apart || len(att.doc.Components) == 1 && len(r.kindOf) > 1
+	if att.Apart {
 		r.latest(att)
 	}
 	f := r.find(att)
@@ -129,7 +130,7 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		Assembly: &report.OfAssembly{Collisions: []report.Collision{}, Motion: []report.Motion{},
 			Varied: []report.Varied{}}}
 	a := out.Assembly
-	a.Single = in.Apart || len(att.doc.Components) == 1 && len(r.kindOf) > 1
+	a.Single = att.Apart
 	a.Components = p.components(a.Single)
 	progress(Parts, 0)
 	if a.Items, err = c.items(ctx, p, a, func(d float64) { progress(Parts, d) }); err != nil {
@@ -146,7 +147,7 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 	progress(check.Marking, 0)
 	grade.Mark(out, ex, grade.Circumstances{Number: 1}).Onto(out)
 	o := &Outcome{Report: out}
-	if o.AttemptMesh, err = p.mesh(); err == nil && !a.Single {
+	if o.AttemptMesh, err = p.mesh(); err == nil {
 		o.Compared, err = p.beside(ctx, a.Collisions)
 	}
 	return o, err

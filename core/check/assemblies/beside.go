@@ -75,13 +75,16 @@ func (p *placement) beside(ctx context.Context, collisions []report.Collision) (
 		x := BesideComponent{Item: itemNumber(p.Document, p.part(c)), Title: p.component(c).Title(),
 			Apart: apart[p.component(c).ID], Reference: b.standing(p.parts[c].Shape, p.pose(c))}
 		if n := p.of[c]; n >= 0 {
-			x.Attempt = b.standing(p.att.made[p.att.doc.Components[n].Part].Shape, p.att.poses[n].Then(b.to))
+			x.Attempt = b.standing(p.att.made[p.att.doc.Components[n].Part].Shape, p.shown(n))
 		}
 		b.out.Components = append(b.out.Components, x)
 	}
 	for _, n := range p.spare {
 		b.out.Components = append(b.out.Components, BesideComponent{Title: p.att.title(n),
-			Attempt: b.standing(p.att.made[p.att.doc.Components[n].Part].Shape, p.att.poses[n].Then(b.to))})
+			Attempt: b.standing(p.att.made[p.att.doc.Components[n].Part].Shape, p.shown(n))})
+	}
+	if p.att.Apart {
+		return b.out, nil
 	}
 	if err := b.shared(collisions); err != nil {
 		return nil, err

@@ -193,13 +193,21 @@ func sameTo(names []string, held map[string]bool, a, b *identify.Way) bool {
 	return true
 }
 
-// mesh is that of all components of the attempt, the whole moved so that the base lies where it does in the reference.
+// shown is where a component of the attempt is shown: the whole is moved so that the base lies where it does in the
+// reference; of parts that were handed in by themselves each is laid where it belongs.
+func (f *found) shown(n int) rigid.Pose {
+	if c := slices.Index(f.of, n); f.att.Apart && c >= 0 {
+		return f.att.poses[n].Then(f.way[c].Pose.Inverse()).Then(f.pose(c))
+	}
+	return f.att.poses[n].Then(f.asInReference())
+}
+
+// mesh is that of all components of the attempt where they are shown.
 func (f *found) mesh() (*solid.Mesh, error) {
-	to := f.asInReference().Transform()
 	out := &solid.Mesh{Vertices: []float64{}, Triangles: []int32{}, Faces: []int32{}, Lines: [][]float64{}}
 	faces := int32(0)
 	for i, c := range f.att.doc.Components {
-		m := f.att.made[c.Part].Shape.Mesh.Moved(f.att.poses[i].Transform().Then(to))
+		m := f.att.made[c.Part].Shape.Mesh.Moved(f.shown(i).Transform())
 		first, most := int32(len(out.Vertices)/3), int32(0)
 		out.Vertices, out.Lines = append(out.Vertices, m.Vertices...), append(out.Lines, m.Lines...)
 		for _, v := range m.Triangles {

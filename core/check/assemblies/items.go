@@ -22,7 +22,7 @@ func (p *placement) components(single bool) []report.Component {
 		switch a, isWrong := wrong[c]; {
 		case p.there(c):
 			x.Stands = report.InPlace
-			if p.displaced[c] {
+			if p.displaced[c] && !single { // parts by themselves lie where they were modelled
 				x.Stands = report.Displaced
 			}
 			pose := p.way[c].Pose

@@ -137,7 +137,9 @@ function IssueForm({
           aria-label="What the sheet leaves open"
         >
           <p className="px-4 pt-2 font-semibold">
-            This sheet does not determine the part, or contradicts it.
+            {exercise.kind === "part"
+              ? "This sheet does not determine the part, or contradicts it."
+              : "These sheets do not determine the assembly, or contradict it."}
           </p>
           <p className="px-4 text-sm">
             What is missing is kept with the issue, and nobody is marked on it. What contradicts is
@@ -381,6 +383,7 @@ export function Exercise({ me }: { me: Me }) {
         )}
         <SheetAuditPanel
           audit={audit}
+          kind={ex.kind}
           edit={may ? () => setTab(part ? "characteristics" : "whole") : undefined}
         />
         <Panel title="Issued">

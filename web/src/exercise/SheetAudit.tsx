@@ -24,16 +24,18 @@ const titles: Record<SheetFinding["kind"], string> = {
 export const openIn = (a: Audit) =>
   a.findings.filter((f) => f.kind === "missing" || f.kind === "contradicting");
 
-/** In a line, whether a sheet determines its part. */
-export function auditWords(a: Audit) {
+/** In a line, whether a sheet determines its part, or the sheets of a set their assembly. */
+export function auditWords(a: Audit, kind = "part") {
   const said = (Object.keys(titles) as SheetFinding["kind"][]).flatMap((kind) => {
     const n = a.findings.filter((f) => f.kind === kind).length;
     return n > 0 ? [`${titles[kind].toLowerCase()}: ${n}`] : [];
   });
   const whole = a.findings.every((f) => f.kind === "crowded");
-  return [whole && "It determines the part.", said.length > 0 && sentence(said.join(", "))]
-    .filter(Boolean)
-    .join(" ");
+  const words =
+    kind === "part"
+      ? "It determines the part."
+      : "They determine the parts, and where each stands.";
+  return [whole && words, said.length > 0 && sentence(said.join(", "))].filter(Boolean).join(" ");
 }
 
 /** What an audit has found, each with its place and what to do about it. */
@@ -126,14 +128,21 @@ export function useSheetAudit(id: number, version: number) {
 /** Whether the sheet of an exercise determines its part, beside the sheet. */
 export function SheetAuditPanel({
   audit,
+  kind,
   edit,
 }: {
   audit: ReturnType<typeof useSheetAudit>;
+  /** Of the exercise. */
+  kind: string;
   edit?: (() => void) | undefined;
 }) {
   return (
     <Panel
-      title="Does the sheet determine the part?"
+      title={
+        kind === "part"
+          ? "Does the sheet determine the part?"
+          : "Do the sheets determine the assembly?"
+      }
       side={
         edit &&
         audit.data &&
@@ -149,7 +158,7 @@ export function SheetAuditPanel({
       ) : audit.data ? (
         <>
           <p className="px-4 pt-2 text-sm font-semibold" role="status">
-            {auditWords(audit.data)}
+            {auditWords(audit.data, kind)}
           </p>
           <SheetFindings audit={audit.data} />
         </>
