@@ -70,10 +70,7 @@ func (p *partsOfAttempt) task(s *assemblies.Subject) (*task.Request, error) {
 // read gives the report of a part of that name.
 func read(known *task.PartReport, name string) (*report.Report, error) {
 	if e := known.Error; e != nil {
-		if e.Kind == task.Unusable {
-			return nil, &check.Unusable{What: e.What, Remedy: e.Remedy}
-		}
-		return nil, e
+		return nil, &check.Unusable{What: e.What, Remedy: e.Remedy}
 	}
 	var r report.Report
 	if err := json.Unmarshal(known.Report, &r); err != nil {

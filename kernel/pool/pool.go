@@ -230,6 +230,9 @@ func (p *Pool) parts(ctx context.Context, list []*task.Request, progress func(ta
 		var te *task.Error
 		var done task.PartReport
 		switch {
+		case errors.As(errs[i], &te) && (te.Kind == task.Crashed || te.Kind == task.TimedOut):
+			out[r.PartKey()] = task.PartReport{Error: te} // one part that cannot be checked, and not the whole
+			continue
 		case errors.As(errs[i], &te) && te.Kind == task.Unusable:
 			done.Error = te
 		case errs[i] != nil:
