@@ -217,7 +217,7 @@ func bears(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mark, 
 	s := &share{}
 	for _, x := range r.Assembly.Varied {
 		if x.Verdict != "" {
-			s.verdict(rubric, 1, x.Verdict, x.ChargedIn, "robustness", report.Loss{What: fmt.Sprintf("%s = %s: %s", x.Size,
+			s.verdict(rubric, 1, x.Verdict, x.ChargedIn, "robustness", report.Loss{What: fmt.Sprintf("%s = %s: %s", x.Attempt,
 				x.At, x.Reason)})
 		}
 	}

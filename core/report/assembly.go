@@ -21,8 +21,8 @@ type OfAssembly struct {
 	Single bool `json:"single,omitempty"`
 }
 
-// student is what a student may see of it: not where the parts of the reference would lie, and of each part what its
-// own report shows.
+// student is what a student may see of it: not where the parts of the reference would lie, of its sizes none but what the
+// student's own are called, and of each part what its own report shows.
 func (a *OfAssembly) student() *OfAssembly {
 	if a == nil {
 		return nil
@@ -31,6 +31,13 @@ func (a *OfAssembly) student() *OfAssembly {
 	out.Components, out.Items = slices.Clone(a.Components), slices.Clone(a.Items)
 	for i := range out.Components {
 		out.Components[i].Pose = nil
+	}
+	out.Varied = []Varied{}
+	for _, x := range a.Varied {
+		if x.Verdict != "" {
+			x.Size, x.From, x.To = x.Attempt, "", ""
+			out.Varied = append(out.Varied, x)
+		}
 	}
 	for i := range out.Items {
 		x := &out.Items[i]

@@ -21,8 +21,13 @@ func TestStudentSeesNoNamesOfTheReference(t *testing.T) {
 			What: "the model has no such parameter", Remedy: "use secretDepth in the sizes that it drives"}},
 		Marks: []Mark{{ID: "robustness", Reason: "1 of 3 cases",
 			Lost: []Loss{{What: "parameter secretDepth at +10 %", Points: 1}, {What: "parameter width at +10 %", Points: 1}}}},
+		Assembly: &OfAssembly{Varied: []Varied{{Size: "secretDepth of fork", From: "9 mm", To: "13 mm"},
+			{Size: "keyWidth of eye", Attempt: "w of eye", From: "9 mm", To: "13 mm", Verdict: In}}},
 	}
 	student := whole.Student()
+	if list := student.Assembly.Varied; len(list) != 1 || list[0].Size != "w of eye" || list[0].From != "" {
+		t.Errorf("of the sizes the student reads %v", list)
+	}
 	out, err := json.Marshal(student)
 	if err != nil {
 		t.Fatal(err)

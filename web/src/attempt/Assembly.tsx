@@ -230,7 +230,7 @@ function Sizes({ list }: { list: NonNullable<Of["varied"]> }) {
               <tr key={x.size}>
                 <td>{x.attempt || x.size}</td>
                 <td className="whitespace-nowrap">
-                  {x.from} … {x.to}
+                  {x.from && `${x.from} … ${x.to}`}
                 </td>
                 <td>
                   {x.verdict ? <Verdict of={x.verdict} /> : "not counted"}
