@@ -273,7 +273,7 @@ func practice(r *report.Report, rubric exercise.Rubric, _ []float64) (report.Mar
 	}
 	each := rubric.Practice / float64(len(r.Practice))
 	m := blank(rubric, "practice")
-	m.Reason = "names, origin and sizes as they should be"
+	m.Reason = "as it should be"
 	var lacks []string
 	for _, p := range r.Practice {
 		m.Points += each * p.Share

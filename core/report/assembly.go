@@ -21,8 +21,8 @@ type OfAssembly struct {
 	Single bool `json:"single,omitempty"`
 }
 
-// student is what a student may see of it: not where the parts of the reference would lie, of its sizes none but what the
-// student's own are called, and of each part what its own report shows.
+// student is what a student may see of it: not where the parts of the reference would lie, of its sizes none but what
+// the student's own are called, and of each part what its own report shows.
 func (a *OfAssembly) student() *OfAssembly {
 	if a == nil {
 		return nil

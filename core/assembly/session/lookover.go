@@ -2,9 +2,7 @@ package session
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
-	"strings"
 
 	"hammerset/core/address"
 	"hammerset/core/assembly"
@@ -131,15 +129,11 @@ func (s *Session) outOfLine(set *contact.Set) []Finding {
 	return out
 }
 
-// givenNames are those that programs give: a kind of thing and a number, or what a translator writes.
-var givenNames = regexp.MustCompile(`(?i)^((part|body|solid|component|product|compound|assembly|nauo|shape|unnamed|` +
-	`untitled|import(ed)?|model|open cascade.*)[ _.-]*\d*([ _.-]?\(?\d+\)?)*|=>.*|c\d+|\d+)$`)
-
 // unnamed tells of parts whose names say nothing.
 func (s *Session) unnamed() []Finding {
 	var names, components []string
 	for _, p := range s.doc.Parts {
-		if !givenNames.MatchString(strings.TrimSpace(p.Name)) {
+		if p.Called() {
 			continue
 		}
 		names = append(names, p.Name)

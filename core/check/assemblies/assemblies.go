@@ -9,6 +9,7 @@ package assemblies
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 
 	"hammerset/core/assembly"
@@ -142,6 +143,7 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 			return nil, err
 		}
 	}
+	out.Practice = practice(att.doc)
 	out.Findings = p.findings(out)
 	out.Characteristics = append(out.Characteristics, a.OfItems()...)
 	progress(check.Marking, 0)
@@ -151,6 +153,23 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		o.Compared, err = p.beside(ctx, a.Collisions)
 	}
 	return o, err
+}
+
+// practice judges rules of good practice that an assembly shows (common practice, no published source): its parts have
+// names that say something of them.
+func practice(d *assembly.Document) []report.Practice {
+	called := 0
+	for i := range d.Parts {
+		if d.Parts[i].Called() {
+			called++
+		}
+	}
+	n := len(d.Parts)
+	if n == 0 {
+		return nil
+	}
+	return []report.Practice{{ID: "names", Label: "Parts have names", Share: float64(called) / float64(n),
+		Detail: fmt.Sprintf("%d of %d parts have no name of their own", n-called, n)}}
 }
 
 // together judges what there is to say of the whole.

@@ -229,9 +229,7 @@ function Sizes({ list }: { list: NonNullable<Of["varied"]> }) {
             {shown.map((x) => (
               <tr key={x.size}>
                 <td>{x.attempt || x.size}</td>
-                <td className="whitespace-nowrap">
-                  {x.from && `${x.from} … ${x.to}`}
-                </td>
+                <td className="whitespace-nowrap">{x.from && `${x.from} … ${x.to}`}</td>
                 <td>
                   {x.verdict ? <Verdict of={x.verdict} /> : "not counted"}
                   <span className="ml-2 text-sm">

@@ -20,6 +20,7 @@ const partsOf = {
     ["motion", "Motion"],
     ["whole", "The whole"],
     ["robustness", "Robustness"],
+    ["practice", "Good practice"],
   ],
 } as const;
 const offs = [
