@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"hammerset/core/address"
@@ -369,23 +370,33 @@ func (r *frame) measure(c *exercise.Characteristic, p characteristic.Place) (flo
 	case p == nil:
 		return 0, errNoFace
 	}
+	// Of what is repeated those that are there are measured, be they one operand (a pattern) or one for each.
+	var several []int
+	if repeats(kind) {
+		several = holesOf(c, p)
+	}
 	var mine characteristic.Place
-	for i, operand := range p {
+	there := 0
+	for _, operand := range p {
 		var list []int
 		for _, f := range operand {
-			m := r.match.Of[f]
-			if m < 0 && repeats(kind) && i == len(p)-1 {
-				continue // those that are there are measured
-			}
-			if m < 0 {
+			m, one := r.match.Of[f], slices.Contains(several, f)
+			switch {
+			case m < 0 && one:
+				continue
+			case m < 0:
 				return 0, errNoFace
+			case one:
+				there++
 			}
 			list = append(list, m)
 		}
-		mine = append(mine, list)
+		if len(list) > 0 {
+			mine = append(mine, list)
+		}
 	}
 	if repeats(kind) { // with those that are too many, as they are there
-		if len(mine[len(mine)-1]) < 2 {
+		if there < 2 {
 			return 0, errNoFace
 		}
 		mine[len(mine)-1] = append(mine[len(mine)-1], r.surplus(c, []characteristic.Place{p})...)

@@ -21,7 +21,7 @@ import (
 // check that can change a verdict.
 const (
 	Version = "report/2"
-	Checker = "10"
+	Checker = "11"
 )
 
 // Verdict is the judgement on a characteristic.
