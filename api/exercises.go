@@ -285,7 +285,8 @@ func (s *Server) GetWhole(ctx context.Context, in GetWholeRequestObject) (GetWho
 	}
 	return GetWhole200JSONResponse{Version: w.Version, Faults: faults, Title: w.Exercise.Title, Task: w.Exercise.Task,
 		Assembly: *w.Exercise.Assembly, Rubric: w.Exercise.Rubric, Can: *w.Can,
-		WhatIfs: append([]exercise.WhatIf{}, w.Exercise.WhatIfs...), WhatIfFiles: w.Exercise.WhatIfFiles}, nil
+		WhatIfs: append([]exercise.WhatIf{}, w.Exercise.WhatIfs...), WhatIfFiles: w.Exercise.WhatIfFiles,
+		Uncut: w.Uncut()}, nil
 }
 
 // SaveWhole keeps what is changed of it as a new version.

@@ -1872,6 +1872,7 @@ type Whole struct {
 	Rubric      Rubric          `json:"rubric"`
 	Task        string          `json:"task"`
 	Title       string          `json:"title"`
+	Uncut       []string        `json:"uncut"`
 	Version     int             `json:"version"`
 	WhatIfFiles bool            `json:"whatIfFiles"`
 	WhatIfs     []DraftWhatIf   `json:"whatIfs"`

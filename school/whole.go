@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"hammerset/core/diagnose/atlas"
@@ -30,6 +31,33 @@ type WholeChange struct {
 	// WhatIfs are sizes at which the attempts are looked at as well, and WhatIfFiles asks for a file for each with STEP.
 	WhatIfs     []exercise.WhatIf `json:"whatIfs"`
 	WhatIfFiles bool              `json:"whatIfFiles"`
+	// Uncut are the components that sections leave whole.
+	Uncut []string `json:"uncut"`
+}
+
+// Uncut are the components that the sections of an arrangement leave whole.
+func (w *Whole) Uncut() []string {
+	out := []string{}
+	for _, s := range w.Exercise.Sheets {
+		for _, v := range s.Views {
+			if v.Cut != nil {
+				out = append(out, v.Cut.Uncut...)
+			}
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// leaveWhole has all sections of an arrangement leave some components whole.
+func leaveWhole(ex *exercise.Exercise, components []string) {
+	for i := range ex.Sheets {
+		for k := range ex.Sheets[i].Views {
+			if cut := ex.Sheets[i].Views[k].Cut; cut != nil {
+				cut.Uncut = slices.Clone(components)
+			}
+		}
+	}
 }
 
 // Whole gives what an exercise asks of an assembly as a whole.
@@ -66,6 +94,7 @@ func (s *School) SaveWhole(ctx context.Context, by Person, id int64, c WholeChan
 		x.Exercise = was[x.Part]
 	}
 	ex.Title, ex.Task, ex.Assembly, ex.Rubric = strings.TrimSpace(c.Title), c.Task, c.Assembly, *c.Rubric
+	leaveWhole(ex, c.Uncut)
 	ex.WhatIfs, ex.WhatIfFiles = c.WhatIfs, c.WhatIfFiles && len(c.WhatIfs) > 0
 	if err := ex.Check(); err != nil {
 		var e *exercise.Error

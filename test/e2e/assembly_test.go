@@ -250,6 +250,7 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	teacher.open(page)
 	teacher.see("Characteristics of the whole")
 	teacher.MustElement("[aria-label='crank is given']").MustClick()
+	teacher.MustElement("[aria-label='lever is left whole']").MustClick()
 	teacher.MustElement("[aria-label='Weight of lever']").MustSelectAllText().MustInput("3")
 	teacher.MustElement("[aria-label=Kind]").MustSelect("distance between two axes")
 	for i, pick := range [][2]string{{"First component", "frame"}, {"Second component", "lever"}} {
@@ -284,9 +285,13 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	other := a.client("ottoline")
 	code, said := other.do("PUT", "/api/exercises/"+found[1]+"/whole", "application/json",
 		`{"version":1,"title":"x","task":"","assembly":{"items":[],"characteristics":[]},"rubric":{"characteristics":0,
-		"wholePart":0,"robustness":0,"sketches":0,"parts":1},"whatIfs":[],"whatIfFiles":false}`)
+		"wholePart":0,"robustness":0,"sketches":0,"parts":1},"whatIfs":[],"whatIfFiles":false,"uncut":[]}`)
 	if code != 409 || !strings.Contains(said, "version 2 was saved meanwhile") {
 		t.Errorf("of an earlier version: %d %s", code, cut(said))
+	}
+	_, said = other.do("GET", "/api/exercises/"+found[1]+"/whole", "", "")
+	if !strings.Contains(said, `"uncut":["c3","c4"]`) {
+		t.Errorf("left whole are others than the pin and the lever: %s", cut(said))
 	}
 	if code, _ := a.client("ada").do("GET", "/api/exercises/"+found[1]+"/whole", "", ""); code != 403 && code != 404 {
 		t.Errorf("a student reads what is asked of the whole: %d", code)

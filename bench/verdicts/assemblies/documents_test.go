@@ -522,7 +522,8 @@ func wrongSize(ctx context.Context, d *draft) (*attempt, error) {
 			"whole interference")}, nil
 }
 
-// untied has a number in place of a formula that ties the size of a part to that of the assembly.
+// untied has a number in place of a formula that ties the size of a part to that of the assembly, or in place of all
+// formulas that do, so that the size is there and nothing hangs on it.
 func untied(ctx context.Context, d *draft) (*attempt, error) {
 	table, err := d.doc.Table(nil)
 	if err != nil {
@@ -539,8 +540,14 @@ func untied(ctx context.Context, d *draft) (*attempt, error) {
 			if err != nil {
 				continue
 			}
-			size := f.Names()[0]
-			p.Values[name] = quantity.Quantity{Value: v, Dim: quantity.Length}.Formula()
+			size, all := f.Names()[0], d.c.rng.IntN(2) == 0
+			for k := range d.doc.Parts {
+				for n, text := range d.doc.Parts[k].Values {
+					if &d.doc.Parts[k] == p && n == name || all && text == size {
+						d.doc.Parts[k].Values[n] = quantity.Quantity{Value: v, Dim: quantity.Length}.Formula()
+					}
+				}
+			}
 			_, err = d.solve(ctx)
 			return &attempt{first: []string{"does not follow"}, wrong: []string{"varied " + size}}, err
 		}

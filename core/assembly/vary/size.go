@@ -80,8 +80,8 @@ func (s *Size) Shown(v float64) string {
 	return text
 }
 
-// in is a document with the size at a value. The document itself stays as it is.
-func (s *Size) in(d *assembly.Document, v float64) *assembly.Document {
+// In is a document with the size at a value. The document itself stays as it is.
+func (s *Size) In(d *assembly.Document, v float64) *assembly.Document {
 	if s.Owner == OfAssembly {
 		return d.Set(map[string]quantity.Quantity{s.Name: {Value: v, Dim: s.Now.Dim}})
 	}

@@ -210,7 +210,7 @@ func (v *Varier) look(ctx context.Context, s *Size, from *assembly.Document, val
 	if err := ctx.Err(); err != nil {
 		return nil, nil, err
 	}
-	d := s.in(from, value)
+	d := s.In(from, value)
 	f := &Found{Size: s.Title, Now: s.Shown(s.Now.Value), From: s.Shown(value), At: value}
 	say := func(kind, what, remedy string, joints ...string) (*Found, *assembly.Document, error) {
 		f.Kind, f.What, f.Remedy, f.Joints = kind, what, remedy, joints

@@ -94,8 +94,10 @@ func (p *placement) varied(ctx context.Context, progress func(float64)) ([]repor
 	return out, nil
 }
 
-// bear varies one size of an attempt, as far as the reference bears it.
+// bear varies one size of an attempt, as far as the reference bears it. What the reference does not bear either way
+// tells nothing.
 func (p *placement) bear(ctx context.Context, v *vary.Varier, b, s *vary.Size, x *report.Varied) error {
+	told := false
 	for k, end := range b.Ends {
 		far := p.known[b.Title][k]
 		if far < 1 {
@@ -104,10 +106,17 @@ func (p *placement) bear(ctx context.Context, v *vary.Varier, b, s *vary.Size, x
 		if far <= 0 {
 			continue
 		}
-		to := s.Now.Value / b.Now.Value * (b.Now.Value + far*(end-b.Now.Value))
+		told = true
+		at := b.Now.Value + far*(end-b.Now.Value)
+		to := s.Now.Value / b.Now.Value * at
 		found, err := v.Towards(ctx, s, to)
 		if err != nil {
 			return err
+		}
+		if found == nil {
+			if found, err = p.still(ctx, b, s, at, to); err != nil {
+				return err
+			}
 		}
 		if found == nil {
 			continue
@@ -121,7 +130,43 @@ func (p *placement) bear(ctx context.Context, v *vary.Varier, b, s *vary.Size, x
 		}
 		return nil
 	}
+	if !told {
+		x.Verdict, x.Reason = "", "the reference does not bear other values either"
+	}
 	return nil
+}
+
+// sameVolume is by which, as a share, volumes of one part differ at most.
+const sameVolume = 1e-4
+
+// still finds a part that does not follow a size of the assembly as that of the reference does: a number stands where a
+// formula should. The sizes of parts by themselves are varied in their own checks.
+func (p *placement) still(ctx context.Context, b, s *vary.Size, at, to float64) (*vary.Found, error) {
+	if b.Owner != vary.OfAssembly {
+		return nil, nil
+	}
+	should, err := p.Maker.Shapes(ctx, b.In(p.Document, at))
+	if err != nil {
+		return nil, err
+	}
+	is, err := p.att.Maker.Shapes(ctx, s.In(p.att.Document, to))
+	if err != nil {
+		return nil, err
+	}
+	for c := range p.of {
+		if !p.there(c) || !p.same(c) {
+			continue
+		}
+		ref, att := should[p.component(c).Part], is[p.att.doc.Components[p.of[c]].Part]
+		if ref == nil || att == nil || ref.Broken != nil || att.Broken != nil ||
+			math.Abs(ref.Props.Volume-att.Props.Volume) <= sameVolume*ref.Props.Volume {
+			continue
+		}
+		return &vary.Found{Size: s.Title, From: s.Shown(to), Kind: "still", At: to,
+			What:   p.title(c) + " does not follow it as it should",
+			Remedy: "tie the sizes of that part to the size of the assembly by a formula"}, nil
+	}
+	return nil, nil
 }
 
 // share is how far a value lies on the way from one to another.

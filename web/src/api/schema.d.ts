@@ -3169,6 +3169,8 @@ export interface components {
             unsaid?: string;
         };
         WholeChange: {
+            /** @description components that sections leave whole */
+            uncut: string[];
             whatIfs: components["schemas"]["DraftWhatIf"][];
             whatIfFiles: boolean;
             version: number;
@@ -3178,6 +3180,7 @@ export interface components {
             rubric: components["schemas"]["Rubric"];
         };
         Whole: {
+            uncut: string[];
             whatIfs: components["schemas"]["DraftWhatIf"][];
             whatIfFiles: boolean;
             faults: components["schemas"]["CapFault"][];

@@ -1,9 +1,8 @@
 import { useState } from "react";
 import type { Report, Schemas } from "../api/client";
 import { Verdict } from "../app/Verdict";
-import { cx } from "../app/cx";
 import { Empty, Panel, sentence } from "../controls/notices";
-import { Table } from "../controls/Table";
+import { ChosenRow, Table } from "../controls/Table";
 import { Characteristics } from "./tables";
 
 type Of = NonNullable<Report["assembly"]>;
@@ -40,9 +39,9 @@ function Items({
         </thead>
         <tbody>
           {of.items.map((i) => (
-            <tr
+            <ChosenRow
               key={i.number}
-              className={cx("cursor-pointer hover:bg-base-200", open === i.number && "bg-base-300")}
+              chosen={open === i.number}
               onClick={() => setOpen(open === i.number ? null : i.number)}
             >
               <td>{i.number}</td>
@@ -58,7 +57,7 @@ function Items({
                 <Verdict of={i.verdict} />
                 {i.reason && <span className="ml-2 text-sm">{i.reason}</span>}
               </td>
-            </tr>
+            </ChosenRow>
           ))}
         </tbody>
       </Table>

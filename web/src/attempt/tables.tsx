@@ -4,7 +4,7 @@ import type { Attempt, Report } from "../api/client";
 import { Verdict } from "../app/Verdict";
 import { Empty, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
-import { Table } from "../controls/Table";
+import { ChosenRow, Table } from "../controls/Table";
 
 /** Every characteristic with limits, measured value, deviation and verdict. */
 export function Characteristics({
@@ -36,11 +36,11 @@ export function Characteristics({
       </thead>
       <tbody>
         {report.characteristics.map((c) => (
-          <tr
+          <ChosenRow
             key={c.id}
             ref={chosen === c.id ? row : undefined}
             data-row={c.id}
-            className={`cursor-pointer hover:bg-base-200 ${chosen === c.id ? "bg-base-300" : ""}`}
+            chosen={chosen === c.id}
             onClick={() => choose(chosen === c.id ? null : c.id)}
           >
             <td className="whitespace-nowrap">{c.item ? `${c.item}/${c.balloon}` : c.balloon}</td>
@@ -70,7 +70,7 @@ export function Characteristics({
                 </span>
               )}
             </td>
-          </tr>
+          </ChosenRow>
         ))}
       </tbody>
     </Table>

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import type { ComponentProps, ReactNode } from "react";
 import { cx } from "../app/cx";
 
 /** A table as all of ours look; pinned keeps its head in sight while its rows are scrolled. */
@@ -20,5 +20,12 @@ export function Table({
     >
       {children}
     </table>
+  );
+}
+
+/** A row that is chosen by a click. */
+export function ChosenRow({ chosen, ...row }: { chosen: boolean } & ComponentProps<"tr">) {
+  return (
+    <tr className={cx("cursor-pointer hover:bg-base-200", chosen && "bg-base-300")} {...row} />
   );
 }

@@ -27,7 +27,7 @@ import { MistakeAtlas } from "./MistakeAtlas";
 import { WholeEditor } from "./WholeEditor";
 import { cx } from "../app/cx";
 import { FileButton } from "../controls/FileInput";
-import { Table } from "../controls/Table";
+import { ChosenRow, Table } from "../controls/Table";
 import { Field } from "../controls/Field";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
@@ -409,12 +409,9 @@ export function Exercise({ me }: { me: Me }) {
           <Table>
             <tbody>
               {ex.characteristics.map((c) => (
-                <tr
+                <ChosenRow
                   key={c.id}
-                  className={cx(
-                    "cursor-pointer hover:bg-base-200",
-                    chosen === c.id && "bg-base-300",
-                  )}
+                  chosen={chosen === c.id}
                   onClick={() => choose(chosen === c.id ? null : c.id)}
                 >
                   <td className="whitespace-nowrap">
@@ -429,7 +426,7 @@ export function Exercise({ me }: { me: Me }) {
                     {c.places > 1 && `${c.places} × `}
                     {c.text}
                   </td>
-                </tr>
+                </ChosenRow>
               ))}
             </tbody>
           </Table>

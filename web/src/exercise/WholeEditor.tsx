@@ -20,6 +20,7 @@ const changeOf = (w: Whole): Change => ({
   rubric: w.rubric,
   whatIfs: w.whatIfs,
   whatIfFiles: w.whatIfFiles,
+  uncut: w.uncut,
 });
 
 /** The items of the parts list: what is given, and what the others weigh. */
@@ -84,6 +85,43 @@ function Items({
       </Table>
       <p className="px-4 py-2 text-sm opacity-80">
         What is given has no sheet. Students download it, and are to leave it as it is.
+      </p>
+    </Panel>
+  );
+}
+
+/** Which components the sections of the arrangement leave whole. */
+function LeftWhole({
+  whole,
+  uncut,
+  set,
+}: {
+  whole: Whole;
+  uncut: string[];
+  set: (uncut: string[]) => void;
+}) {
+  return (
+    <Panel title="Left whole by sections">
+      <ul className="flex flex-wrap gap-x-4 gap-y-1 px-4 py-2 text-sm">
+        {whole.can.components.map((c) => (
+          <li key={c.id}>
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                aria-label={`${c.title} is left whole`}
+                checked={uncut.includes(c.id)}
+                onChange={(e) =>
+                  set(e.target.checked ? [...uncut, c.id] : uncut.filter((x) => x !== c.id))
+                }
+              />
+              {c.title}
+            </label>
+          </li>
+        ))}
+      </ul>
+      <p className="px-4 pb-2 text-sm opacity-80">
+        Shafts, pins, keys, balls and bolts are not cut lengthwise.
       </p>
     </Panel>
   );
@@ -232,6 +270,7 @@ function Editor({ id, whole }: { id: number; whole: Whole }) {
         </div>
         <div className="flex flex-col gap-3">
           <Items whole={whole} now={now} set={setAssembly} />
+          <LeftWhole whole={whole} uncut={now.uncut} set={(uncut) => set({ ...now, uncut })} />
           <WhatIfs
             list={now.whatIfs}
             faults={[]}

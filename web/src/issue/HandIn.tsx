@@ -49,15 +49,20 @@ export function HandIn({
       Object.fromEntries(Object.entries(more).map(([name, f]) => [`what-if:${name}`, f])),
     );
     setSending({ name: file.name, share: 0, cancel });
+    // What is under way goes as what came of it appears, so that no link moves under the hand.
     done
-      .then((row) => {
-        setHanded(row);
-        setMore({});
-      }, setError)
-      .finally(() => {
-        setSending(null);
-        void queries.invalidateQueries();
-      });
+      .then(
+        (row) => {
+          setSending(null);
+          setHanded(row);
+          setMore({});
+        },
+        (e: unknown) => {
+          setSending(null);
+          setError(e);
+        },
+      )
+      .finally(() => void queries.invalidateQueries());
   };
   const drop = (e: DragEvent) => {
     e.preventDefault();
