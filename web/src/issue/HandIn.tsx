@@ -72,6 +72,18 @@ export function HandIn({
   };
   return (
     <div className="flex flex-col gap-3 p-4">
+      {/* First, so that its link stays where it is when the check says how many attempts are left. */}
+      {handed && (
+        <p className="text-sm" role="status">
+          {handed.already
+            ? `This file is handed in already, as attempt ${handed.number}. ` +
+              "It was not counted again."
+            : `${handed.fileName} is handed in.`}{" "}
+          <Link className="link" to={`/attempts/${handed.id}`}>
+            Open attempt {handed.number}
+          </Link>
+        </p>
+      )}
       {left > 0 && whatIfs.length > 0 && (
         <fieldset className="text-sm">
           <legend className="font-semibold">First, the same part at other sizes</legend>
@@ -144,7 +156,11 @@ export function HandIn({
           </button>
         </div>
       ) : (
-        <p className="text-sm">All attempts are used. Ask your instructor for another.</p>
+        <p className="text-sm">
+          {kind === "assembly" && handed
+            ? "All attempts are used, unless this one only adds parts: its check will tell."
+            : "All attempts are used. Ask your instructor for another."}
+        </p>
       )}
       {sending && (
         <div className="flex items-center gap-2 text-sm" role="status">
@@ -160,17 +176,6 @@ export function HandIn({
         <p className="text-sm">
           It may have arrived all the same: look under “My attempts”. The same file sent again makes
           no second attempt.
-        </p>
-      )}
-      {handed && (
-        <p className="text-sm" role="status">
-          {handed.already
-            ? `This file is handed in already, as attempt ${handed.number}. ` +
-              "It was not counted again."
-            : `${handed.fileName} is handed in.`}{" "}
-          <Link className="link" to={`/attempts/${handed.id}`}>
-            Open attempt {handed.number}
-          </Link>
         </p>
       )}
     </div>
