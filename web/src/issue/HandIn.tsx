@@ -72,7 +72,7 @@ export function HandIn({
   };
   return (
     <div className="flex flex-col gap-3 p-4">
-      {/* First, so that its link stays where it is when the check says how many attempts are left. */}
+      {/* First: its link stays where it is when the check says how many attempts are left. */}
       {handed && (
         <p className="text-sm" role="status">
           {handed.already
