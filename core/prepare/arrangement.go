@@ -84,6 +84,7 @@ func Assembly(ctx context.Context, c *check.Checker, of *assemblies.Checker, ex 
 		}
 		for _, f := range p.Audit.Findings {
 			f.What = "item " + x.number + ": " + f.What
+			f.Remedy += ": export the exercise, change that of this part in its folder, and read it in as a new version"
 			f.Faces = []address.Ref{}
 			for i := range f.Characteristics {
 				f.Characteristics[i] = x.number + "/" + f.Characteristics[i]

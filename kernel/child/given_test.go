@@ -3,7 +3,6 @@ package child
 import (
 	"bytes"
 	"math"
-	"os"
 	"strings"
 	"testing"
 
@@ -17,19 +16,8 @@ import (
 // Of an exercise whose bolts are given the students get the bolts, with the sizes that they have in the reference, and
 // nothing of what they are to make themselves.
 func TestGivenParts(t *testing.T) {
-	root, err := os.OpenRoot("../../bench/verdicts/assemblies/exercises/lifting-block")
-	if err != nil {
-		t.Fatal(err)
-	}
-	b, err := documents.ReadWith(root.ReadFile)
-	if err != nil {
-		t.Fatal(err)
-	}
-	ref, err := documents.ReadAssemblyReference(b.Parsed, b.Reference)
-	if err != nil {
-		t.Fatal(err)
-	}
-	w := worker(t)
+	h := newHanding(t, block)
+	w, b, ref := h.w, h.b, h.ref
 	out, err := do[modeller.Exported](t, w, task.Request{Kind: task.Given, Exercise: b.Exercise, Reference: b.Reference})
 	if err != nil {
 		t.Fatal(err)

@@ -4,10 +4,10 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
-	"os"
 	"testing"
 	"time"
 
+	"hammerset/demo"
 	"hammerset/formats/documents"
 	"hammerset/formats/pack"
 	"hammerset/kernel/task"
@@ -16,11 +16,7 @@ import (
 // The parts of an assembly are checked by several children, and what was checked before costs nothing: the report is
 // the one that a single child makes.
 func TestPartsAreCheckedOnce(t *testing.T) {
-	root, err := os.OpenRoot("../../demo/exercises/tackle-joint")
-	if err != nil {
-		t.Fatal(err)
-	}
-	b, err := documents.ReadWith(root.ReadFile)
+	b, err := demo.AssemblyBundle("tackle-joint")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -141,10 +141,9 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 	teacher.see("Since attempt 1")
 }
 
-// What is given with an exercise is to be had by its students: as a model and as STEP, and nothing of the other parts.
-func TestGivenParts(t *testing.T) {
-	a := startApp(t)
-	b := startBrowser(t)
+// paddleLift is the demo's paddle lift as an exercise of its own, with its id.
+func paddleLift(t *testing.T, a *app) (*documents.Bundle, string) {
+	t.Helper()
 	bundle, err := demo.AssemblyBundle("paddle-lift")
 	if err != nil {
 		t.Fatal(err)
@@ -159,7 +158,15 @@ func TestGivenParts(t *testing.T) {
 	if code != 201 || found == nil {
 		t.Fatalf("the exercise: %d %s", code, cut(answer))
 	}
-	code, answer = a.client("ottoline").do("POST", "/api/exercises/"+found[1]+"/issues", "application/json",
+	return bundle, found[1]
+}
+
+// What is given with an exercise is to be had by its students: as a model and as STEP, and nothing of the other parts.
+func TestGivenParts(t *testing.T) {
+	a := startApp(t)
+	b := startBrowser(t)
+	bundle, exercise := paddleLift(t, a)
+	code, answer := a.client("ottoline").do("POST", "/api/exercises/"+exercise+"/issues", "application/json",
 		fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once","knowing":true}`,
 			time.Now().Add(time.Hour).UTC().Format(time.RFC3339)))
 	if code != 201 {
@@ -231,26 +238,13 @@ func TestGivenParts(t *testing.T) {
 func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	a := startApp(t)
 	b := startBrowser(t)
-	bundle, err := demo.AssemblyBundle("paddle-lift")
-	if err != nil {
-		t.Fatal(err)
-	}
-	data, err := bundle.Zip()
-	if err != nil {
-		t.Fatal(err)
-	}
-	kind, form := upload(t, "paddle lift.zip", data)
-	_, answer := a.client("ottoline").do("POST", "/api/exercises", kind, form)
-	found := regexp.MustCompile(`"id":(\d+),"issues":\[\]`).FindStringSubmatch(answer)
-	if found == nil {
-		t.Fatal(cut(answer))
-	}
+	_, exercise := paddleLift(t, a)
 	teacher := signIn(t, b, a, "ottoline")
-	page := "/exercises/" + found[1] + "?tab=whole"
+	page := "/exercises/" + exercise + "?tab=whole"
 	teacher.open(page)
 	teacher.see("Characteristics of the whole")
 	teacher.MustElement("[aria-label='crank is given']").MustClick()
-	teacher.MustElement("[aria-label='lever is left whole']").MustClick()
+	teacher.find("[aria-label='Left whole'] label", "lever").MustClick()
 	teacher.MustElement("[aria-label='Weight of lever']").MustSelectAllText().MustInput("3")
 	teacher.MustElement("[aria-label=Kind]").MustSelect("distance between two axes")
 	for i, pick := range [][2]string{{"First component", "frame"}, {"Second component", "lever"}} {
@@ -283,17 +277,17 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	teacher.MustElement(`[aria-label="Sheet 3 of 3"]`) // an arrangement and two parts: the crank is given now
 	// Two windows: what was made of an earlier version is refused, and stays.
 	other := a.client("ottoline")
-	code, said := other.do("PUT", "/api/exercises/"+found[1]+"/whole", "application/json",
+	code, said := other.do("PUT", "/api/exercises/"+exercise+"/whole", "application/json",
 		`{"version":1,"title":"x","task":"","assembly":{"items":[],"characteristics":[]},"rubric":{"characteristics":0,
 		"wholePart":0,"robustness":0,"sketches":0,"parts":1},"whatIfs":[],"whatIfFiles":false,"uncut":[]}`)
 	if code != 409 || !strings.Contains(said, "version 2 was saved meanwhile") {
 		t.Errorf("of an earlier version: %d %s", code, cut(said))
 	}
-	_, said = other.do("GET", "/api/exercises/"+found[1]+"/whole", "", "")
+	_, said = other.do("GET", "/api/exercises/"+exercise+"/whole", "", "")
 	if !strings.Contains(said, `"uncut":["c3","c4"]`) {
 		t.Errorf("left whole are others than the pin and the lever: %s", cut(said))
 	}
-	if code, _ := a.client("ada").do("GET", "/api/exercises/"+found[1]+"/whole", "", ""); code != 403 && code != 404 {
+	if code, _ := a.client("ada").do("GET", "/api/exercises/"+exercise+"/whole", "", ""); code != 403 && code != 404 {
 		t.Errorf("a student reads what is asked of the whole: %d", code)
 	}
 }

@@ -17,15 +17,7 @@ const gapSteps = 48
 
 // GapOver is the least distance between two components while a joint is driven over its range.
 func (s *standing) GapOver(a, b, joint string) (float64, error) {
-	w, err := s.driven(joint)
-	if err != nil {
-		return 0, err
-	}
-	m, err := s.moving()
-	if err != nil {
-		return 0, err
-	}
-	d, err := m.Drive(joint)
+	m, d, w, err := s.drive(joint)
 	if err != nil {
 		return 0, err
 	}

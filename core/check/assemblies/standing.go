@@ -95,6 +95,20 @@ func (s *standing) Gap(a, b string) (float64, error) {
 // Collisions is how many pairs of components are in one another.
 func (s *standing) Collisions() (int, error) { return s.lies() }
 
+// drive is the mechanism with a joint that the reference drives, and over which range.
+func (s *standing) drive(joint string) (*assembly.Mechanism, *assembly.Drive, way, error) {
+	w, err := s.driven(joint)
+	if err != nil {
+		return nil, nil, w, err
+	}
+	m, err := s.moving()
+	if err != nil {
+		return nil, nil, w, err
+	}
+	d, err := m.Drive(joint)
+	return m, d, w, err
+}
+
 // Range is over which a joint can be driven.
 func (s *standing) Range(joint string) (float64, error) {
 	w, err := s.driven(joint)
@@ -111,15 +125,7 @@ func (s *standing) Range(joint string) (float64, error) {
 
 // Ratio is how fast a joint goes for each unit of another one, where that is the same all the way.
 func (s *standing) Ratio(joint, to string) (float64, error) {
-	w, err := s.driven(joint)
-	if err != nil {
-		return 0, err
-	}
-	m, err := s.moving()
-	if err != nil {
-		return 0, err
-	}
-	d, err := m.Drive(joint)
+	_, d, w, err := s.drive(joint)
 	if err != nil {
 		return 0, err
 	}

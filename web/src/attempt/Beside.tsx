@@ -1,11 +1,8 @@
-import { OrbitControls } from "@react-three/drei";
-import { Canvas, type ThreeEvent } from "@react-three/fiber";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import type { ThreeEvent } from "@react-three/fiber";
+import { useEffect, useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Mesh, Schemas } from "../api/client";
-import { cx } from "../app/cx";
-import { Camera, directions } from "../part/Camera";
-import { TurnKeys } from "../part/TurnKeys";
+import { Shows, Slider, Stage } from "../part/Stage";
 import { edgesOf, solidOf } from "../part/solids";
 import { useReleased } from "../part/useReleased";
 import type { Scene } from "./scene";
@@ -125,9 +122,10 @@ function placedIn(scene: Scene, motion: Motion | undefined, step: number, apart:
   );
 }
 
-function ballOf(scene: Scene) {
+/** The ball around a scene that is drawn apart by a share. */
+function ballOf(scene: Scene, apart: number) {
   const box = new THREE.Box3();
-  for (const p of [...placedIn(scene, undefined, 0, 0), ...placedIn(scene, undefined, 0, 1)]) {
+  for (const p of placedIn(scene, undefined, 0, apart)) {
     const mesh = scene.meshes[p.mesh];
     if (!mesh) continue;
     box.union(new THREE.Box3().setFromArray(mesh.vertices).applyMatrix4(p.at));
@@ -155,11 +153,10 @@ export function Beside({
   const [apart, setApart] = useState(0);
   const [drive, setDrive] = useState("");
   const [step, setStep] = useState(0);
-  const [view, setView] = useState("Pictorial");
-  const [turn, setTurn] = useState(0);
-  const fit = useCallback(() => setTurn((n) => n + 1), []);
   const geometries = useGeometries(scene.meshes);
-  const sphere = useMemo(() => ballOf(scene), [scene]);
+  // How far it was drawn apart when it was fitted: to draw it apart must not move the camera.
+  const [fittedAt, setFittedAt] = useState(0);
+  const sphere = useMemo(() => ballOf(scene, fittedAt / 100), [scene, fittedAt]);
   const motion = scene.motions.find((m) => m.joint === drive);
   const list = useMemo(
     () => placedIn(scene, motion, step, apart / 100),
@@ -170,167 +167,85 @@ export function Beside({
     ["reference", "Reference", tones.reference],
     ["shared", "Shared material", copper],
   ] as const;
-  return (
-    <div className="flex h-full min-h-0 flex-col">
-      <div
-        className={cx(
-          "flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 px-3",
-          "py-1.5 text-sm",
-        )}
-      >
-        {parts.map(
-          ([key, words, tone]) =>
-            (key !== "shared" || scene.shared.length > 0) && (
-              <label key={key} className="flex items-center gap-1">
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-xs"
-                  checked={shown[key]}
-                  onChange={(e) => setShown({ ...shown, [key]: e.target.checked })}
-                />
-                <span
-                  className="inline-block size-3 border border-base-content"
-                  style={{ background: tone }}
-                />
-                {words}
-              </label>
-            ),
-        )}
-        <Slider words="Reference opacity" value={clear} set={setClear} least={5} most={100} />
-        <Slider words="Drawn apart" value={apart} set={setApart} least={0} most={100} />
-        {scene.motions.length > 0 && (
-          <label className="flex items-center gap-1">
-            Drive
-            <select
-              className="select select-xs w-40"
-              value={drive}
-              onChange={(e) => {
-                setDrive(e.target.value);
-                setStep(0);
-              }}
-            >
-              <option value="">as handed in</option>
-              {scene.motions.map((m) => (
-                <option key={m.joint} value={m.joint}>
-                  {m.name}
-                </option>
-              ))}
-            </select>
-          </label>
-        )}
-        {motion && (
-          <>
-            <Slider
-              words="Driven to"
-              value={step}
-              set={setStep}
-              least={0}
-              most={motion.values.length - 1}
+  const bar = (
+    <>
+      {parts.map(
+        ([key, words, tone]) =>
+          (key !== "shared" || scene.shared.length > 0) && (
+            <Shows
+              key={key}
+              words={words}
+              tone={tone}
+              shown={shown[key]}
+              set={(on) => setShown({ ...shown, [key]: on })}
             />
-            <output className="w-14">
-              {Math.round(motion.values[step] ?? 0)}
-              {motion.turns ? "°" : " mm"}
-            </output>
-          </>
-        )}
+          ),
+      )}
+      <Slider words="Reference opacity" value={clear} set={setClear} least={5} />
+      <Slider words="Drawn apart" value={apart} set={setApart} />
+      {scene.motions.length > 0 && (
         <label className="flex items-center gap-1">
-          View
+          Drive
           <select
-            className="select select-xs w-24"
-            value={view}
+            className="select select-xs w-40"
+            value={drive}
             onChange={(e) => {
-              setView(e.target.value);
-              fit();
+              setDrive(e.target.value);
+              setStep(0);
             }}
           >
-            {Object.keys(directions).map((d) => (
-              <option key={d}>{d}</option>
+            <option value="">as handed in</option>
+            {scene.motions.map((m) => (
+              <option key={m.joint} value={m.joint}>
+                {m.name}
+              </option>
             ))}
           </select>
         </label>
-        <button type="button" className="btn btn-xs" onClick={fit}>
-          Fit
-        </button>
-      </div>
-      <div
-        className="relative min-h-0 flex-1 focus-visible:outline-dashed"
-        data-part-view
-        tabIndex={0}
-        role="application"
-        aria-label={
-          "Assembly in three dimensions; arrow keys turn it, " +
-          "plus and minus come nearer, Home fits it"
-        }
-      >
-        <Canvas
-          orthographic
-          frameloop="demand"
-          gl={{ antialias: true, preserveDrawingBuffer: true }}
-          camera={{ position: [1, -1, 1], up: [0, 0, 1] }}
-        >
-          <ambientLight intensity={1.1} />
-          <directionalLight position={[2, -3, 4]} intensity={1.6} />
-          <directionalLight position={[-3, 2, 1]} intensity={0.6} />
-          {list.map(
-            (p) =>
-              shown[p.of] && (
-                <Solid
-                  key={p.key}
-                  placed={p}
-                  geometry={geometries[p.mesh]}
-                  opacity={p.of === "reference" && shown.attempt ? clear / 100 : 1}
-                  lit={item !== null && item === p.item && p.of === "attempt"}
-                  pick={pick}
-                />
-              ),
-          )}
-          {shown.shared &&
-            !motion &&
-            apart === 0 &&
-            scene.shared.map((m, i) => <Shared key={i} mesh={m} />)}
-          {apart === 0 &&
-            scene.paths.map((p) => (
-              <group key={p.name}>
-                {shown.reference && <Path points={p.reference} tone={inks.reference} />}
-                {shown.attempt && <Path points={p.attempt} tone={copper} />}
-              </group>
-            ))}
-          <OrbitControls makeDefault enableDamping={false} />
-          <TurnKeys within="[data-part-view]" fit={fit} />
-          <Camera sphere={sphere} view={view} turn={turn} />
-        </Canvas>
-        <p className="absolute bottom-1 left-2 text-xs opacity-80">
-          Drag to turn, wheel to zoom, click a component to see its item
-        </p>
-      </div>
-    </div>
+      )}
+      {motion && (
+        <>
+          <Slider words="Driven to" value={step} set={setStep} most={motion.values.length - 1} />
+          <output className="w-14">
+            {Math.round(motion.values[step] ?? 0)}
+            {motion.turns ? "°" : " mm"}
+          </output>
+        </>
+      )}
+    </>
   );
-}
-
-function Slider({
-  words,
-  value,
-  set,
-  least,
-  most,
-}: {
-  words: string;
-  value: number;
-  set: (v: number) => void;
-  least: number;
-  most: number;
-}) {
   return (
-    <label className="flex items-center gap-1">
-      {words}
-      <input
-        type="range"
-        min={least}
-        max={most}
-        value={value}
-        onChange={(e) => set(Number(e.target.value))}
-        className="range range-xs w-20"
-      />
-    </label>
+    <Stage
+      what="Assembly"
+      sphere={sphere}
+      bar={bar}
+      fitted={() => setFittedAt(apart)}
+      note="Drag to turn, wheel to zoom, click a component to see its item"
+    >
+      {list.map(
+        (p) =>
+          shown[p.of] && (
+            <Solid
+              key={p.key}
+              placed={p}
+              geometry={geometries[p.mesh]}
+              opacity={p.of === "reference" && shown.attempt ? clear / 100 : 1}
+              lit={item !== null && item === p.item && p.of === "attempt"}
+              pick={pick}
+            />
+          ),
+      )}
+      {shown.shared &&
+        !motion &&
+        apart === 0 &&
+        scene.shared.map((m, i) => <Shared key={i} mesh={m} />)}
+      {apart === 0 &&
+        scene.paths.map((p) => (
+          <group key={p.name}>
+            {shown.reference && <Path points={p.reference} tone={inks.reference} />}
+            {shown.attempt && <Path points={p.attempt} tone={copper} />}
+          </group>
+        ))}
+    </Stage>
   );
 }

@@ -36,3 +36,26 @@ export function FieldRow({
     </label>
   );
 }
+
+/** Something that is so or not. */
+export function Tick({
+  label,
+  on,
+  set,
+}: {
+  label: string;
+  on: boolean;
+  set: (on: boolean) => void;
+}) {
+  return (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs"
+        checked={on}
+        onChange={(e) => set(e.target.checked)}
+      />
+      {label}
+    </label>
+  );
+}

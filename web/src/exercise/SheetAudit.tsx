@@ -146,7 +146,7 @@ export function SheetAuditPanel({
       side={
         edit &&
         audit.data &&
-        audit.data.findings.length > 0 && (
+        audit.data.findings.some((f) => !f.what.startsWith("item ")) && (
           <button type="button" className="btn btn-xs" onClick={edit}>
             Put it right
           </button>

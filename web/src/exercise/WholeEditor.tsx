@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
-import { Field } from "../controls/Field";
+import { Field, Tick } from "../controls/Field";
 import { Loading, Panel, Trouble } from "../controls/notices";
 import { Table } from "../controls/Table";
 import { DeductionFields, PointFields } from "../review/RubricFields";
@@ -102,21 +102,14 @@ function LeftWhole({
 }) {
   return (
     <Panel title="Left whole by sections">
-      <ul className="flex flex-wrap gap-x-4 gap-y-1 px-4 py-2 text-sm">
+      <ul aria-label="Left whole" className="flex flex-wrap gap-x-4 gap-y-1 px-4 py-2 text-sm">
         {whole.can.components.map((c) => (
           <li key={c.id}>
-            <label className="flex items-center gap-2">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-xs"
-                aria-label={`${c.title} is left whole`}
-                checked={uncut.includes(c.id)}
-                onChange={(e) =>
-                  set(e.target.checked ? [...uncut, c.id] : uncut.filter((x) => x !== c.id))
-                }
-              />
-              {c.title}
-            </label>
+            <Tick
+              label={c.title}
+              on={uncut.includes(c.id)}
+              set={(on) => set(on ? [...uncut, c.id] : uncut.filter((x) => x !== c.id))}
+            />
           </li>
         ))}
       </ul>
@@ -242,28 +235,16 @@ function Editor({ id, whole }: { id: number; whole: Whole }) {
                   onChange={(e) => set({ ...now, task: e.target.value })}
                 />
               </Field>
-              <label className="flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-xs"
-                  checked={now.assembly.branch === "any"}
-                  onChange={(e) =>
-                    setAssembly({ ...now.assembly, branch: e.target.checked ? "any" : undefined })
-                  }
-                />
-                either way in which the mechanism can be put together is right
-              </label>
-              <label className="flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  className="checkbox checkbox-xs"
-                  checked={now.assembly.unsaid === "ask"}
-                  onChange={(e) =>
-                    setAssembly({ ...now.assembly, unsaid: e.target.checked ? "ask" : undefined })
-                  }
-                />
-                look yourself at joints that a file without joints does not tell
-              </label>
+              <Tick
+                label="either way in which the mechanism can be put together is right"
+                on={now.assembly.branch === "any"}
+                set={(on) => setAssembly({ ...now.assembly, branch: on ? "any" : undefined })}
+              />
+              <Tick
+                label="look yourself at joints that a file without joints does not tell"
+                on={now.assembly.unsaid === "ask"}
+                set={(on) => setAssembly({ ...now.assembly, unsaid: on ? "ask" : undefined })}
+              />
             </div>
           </Panel>
           <Characteristics whole={whole} now={now} set={setAssembly} />

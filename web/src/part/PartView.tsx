@@ -1,11 +1,9 @@
-import { OrbitControls } from "@react-three/drei";
-import { Canvas, type ThreeEvent } from "@react-three/fiber";
-import { useCallback, useMemo, useState } from "react";
+import type { ThreeEvent } from "@react-three/fiber";
+import { useMemo, useState } from "react";
 import * as THREE from "three";
 import type { Mesh, Schemas } from "../api/client";
-import { Camera, directions } from "./Camera";
+import { Shows, Slider, Stage } from "./Stage";
 import { edgesOf, mostOf, solidOf } from "./solids";
-import { TurnKeys } from "./TurnKeys";
 import { Wiggle, type Wiggling } from "./Wiggle";
 import { useReleased } from "./useReleased";
 import { cx } from "../app/cx";
@@ -25,7 +23,7 @@ export interface Shown {
   deviation?: number[];
 }
 
-export const tones: Record<Shown["key"], string> = {
+const tones: Record<Shown["key"], string> = {
   reference: "#7f97a8",
   attempt: "#d6b98c",
   tooMuch: "#b4501a",
@@ -167,9 +165,6 @@ export function PartView({
   const [clear, setClear] = useState(shown.length > 1 ? 55 : 100);
   const [cutAxis, setCutAxis] = useState<"none" | "x" | "y" | "z">("none");
   const [cutAt, setCutAt] = useState(50);
-  const [view, setView] = useState("Pictorial");
-  const [turn, setTurn] = useState(0);
-  const fit = useCallback(() => setTurn((n) => n + 1), []);
   // The box depends on the meshes alone: picking a dimension must not move the camera.
   const [meshes, setMeshes] = useState(() => shown.map((s) => s.mesh));
   if (meshes.length !== shown.length || shown.some((s, i) => s.mesh !== meshes[i]))
@@ -184,127 +179,70 @@ export function PartView({
     const at = lo + ((box.max.getComponent(k) - lo) * cutAt) / 100;
     return [new THREE.Plane(n, cutAxis === "y" ? -at : at)];
   }, [box, cutAxis, cutAt]);
-  return (
-    <div className="flex h-full min-h-0 flex-col">
-      <div
-        className={cx(
-          "flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 px-3",
-          "py-1.5 text-sm",
-        )}
-      >
-        {shown.map((s) => (
-          <label key={s.key} className="flex items-center gap-1">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={!hidden[s.key]}
-              onChange={(e) => setHidden({ ...hidden, [s.key]: !e.target.checked })}
-            />
-            <span
-              className="inline-block size-3 border border-base-content"
-              style={{ background: tones[s.key] }}
-            />
-            {s.label}
-          </label>
-        ))}
-        {shown.some((s) => s.key === "reference") && shown.length > 1 && (
-          <label className="flex items-center gap-1">
-            Reference opacity
-            <input
-              type="range"
-              min={5}
-              max={100}
-              value={clear}
-              onChange={(e) => setClear(Number(e.target.value))}
-              className="range range-xs w-20"
-            />
-          </label>
-        )}
-        <label className="flex items-center gap-1">
-          Cut
-          <select
-            className="select select-xs w-24"
-            value={cutAxis}
-            onChange={(e) => setCutAxis(e.target.value as typeof cutAxis)}
-          >
-            <option value="none">none</option>
-            <option value="x">across X</option>
-            <option value="y">across Y</option>
-            <option value="z">across Z</option>
-          </select>
-        </label>
-        {cutAxis !== "none" && (
-          <input
-            aria-label="Place of the cut"
-            type="range"
-            min={0}
-            max={100}
-            value={cutAt}
-            onChange={(e) => setCutAt(Number(e.target.value))}
-            className="range range-xs w-20"
-          />
-        )}
-        <label className="flex items-center gap-1">
-          View
-          <select
-            className="select select-xs w-24"
-            value={view}
-            onChange={(e) => {
-              setView(e.target.value);
-              setTurn(turn + 1);
-            }}
-          >
-            {Object.keys(directions).map((d) => (
-              <option key={d}>{d}</option>
-            ))}
-          </select>
-        </label>
-        <button type="button" className="btn btn-xs" onClick={() => setTurn(turn + 1)}>
-          Fit
-        </button>
-      </div>
-      <div
-        className="relative min-h-0 flex-1 focus-visible:outline-dashed"
-        data-part-view
-        tabIndex={0}
-        role="application"
-        aria-label={
-          "Part in three dimensions; arrow keys turn it, " +
-          "plus and minus come nearer, Home fits it"
-        }
-      >
-        <Canvas
-          orthographic
-          frameloop="demand"
-          gl={{ localClippingEnabled: true, antialias: true, preserveDrawingBuffer: true }}
-          camera={{ position: [1, -1, 1], up: [0, 0, 1] }}
+  const bar = (
+    <>
+      {shown.map((s) => (
+        <Shows
+          key={s.key}
+          words={s.label}
+          tone={tones[s.key]}
+          shown={!hidden[s.key]}
+          set={(on) => setHidden({ ...hidden, [s.key]: !on })}
+        />
+      ))}
+      {shown.some((s) => s.key === "reference") && shown.length > 1 && (
+        <Slider words="Reference opacity" value={clear} set={setClear} least={5} />
+      )}
+      <label className="flex items-center gap-1">
+        Cut
+        <select
+          className="select select-xs w-24"
+          value={cutAxis}
+          onChange={(e) => setCutAxis(e.target.value as typeof cutAxis)}
         >
-          <ambientLight intensity={1.1} />
-          <directionalLight position={[2, -3, 4]} intensity={1.6} />
-          <directionalLight position={[-3, 2, 1]} intensity={0.6} />
-          {shown
-            .filter((s) => !hidden[s.key])
-            .map((s) => (
-              <Body
-                key={s.key}
-                shown={s}
-                opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1}
-                clip={clip}
-                choose={pick}
-              />
-            ))}
-          {wiggle && shown[0] && (
-            <Wiggle mesh={shown[0].mesh} of={wiggle} most={0.08 * sphere.radius} />
-          )}
-          <OrbitControls makeDefault enableDamping={false} />
-          <TurnKeys within="[data-part-view]" fit={fit} />
-          <Camera sphere={sphere} view={view} turn={turn} />
-        </Canvas>
-        {shown.map(
-          (s) => s.deviation && !hidden[s.key] && <Scale key={s.key} most={mostOf(s.deviation)} />,
-        )}
-        {note && <p className="absolute bottom-1 left-2 text-xs opacity-80">{note}</p>}
-      </div>
-    </div>
+          <option value="none">none</option>
+          <option value="x">across X</option>
+          <option value="y">across Y</option>
+          <option value="z">across Z</option>
+        </select>
+      </label>
+      {cutAxis !== "none" && (
+        <input
+          aria-label="Place of the cut"
+          type="range"
+          min={0}
+          max={100}
+          value={cutAt}
+          onChange={(e) => setCutAt(Number(e.target.value))}
+          className="range range-xs w-20"
+        />
+      )}
+    </>
+  );
+  return (
+    <Stage
+      what="Part"
+      sphere={sphere}
+      bar={bar}
+      note={note}
+      over={shown.map(
+        (s) => s.deviation && !hidden[s.key] && <Scale key={s.key} most={mostOf(s.deviation)} />,
+      )}
+    >
+      {shown
+        .filter((s) => !hidden[s.key])
+        .map((s) => (
+          <Body
+            key={s.key}
+            shown={s}
+            opacity={s.key === "reference" && shown.length > 1 ? clear / 100 : 1}
+            clip={clip}
+            choose={pick}
+          />
+        ))}
+      {wiggle && shown[0] && (
+        <Wiggle mesh={shown[0].mesh} of={wiggle} most={0.08 * sphere.radius} />
+      )}
+    </Stage>
   );
 }
