@@ -59,8 +59,8 @@ func (s *Size) counts() bool {
 	return s.Now.Dim == quantity.Number && s.Now.Value == math.Round(s.Now.Value)
 }
 
-// between is the value a share of the way from one to another one, whole where it counts.
-func (s *Size) between(a, b, share float64) float64 {
+// Between is the value a share of the way from one to another one, whole where it counts.
+func (s *Size) Between(a, b, share float64) float64 {
 	v := a + share*(b-a)
 	if s.counts() {
 		v = math.Round(v)

@@ -171,7 +171,7 @@ func (out *Varied) add(f *Found) {
 func (v *Varier) Towards(ctx context.Context, s *Size, end float64) (*Found, error) {
 	at, good := v.doc, s.Now.Value
 	for k := 1; k <= steps; k++ {
-		to := s.between(s.Now.Value, end, float64(k)/steps)
+		to := s.Between(s.Now.Value, end, float64(k)/steps)
 		if to == good {
 			continue
 		}
@@ -184,7 +184,7 @@ func (v *Varier) Towards(ctx context.Context, s *Size, end float64) (*Found, err
 			continue
 		}
 		for range halvings {
-			mid := s.between(good, to, 0.5)
+			mid := s.Between(good, to, 0.5)
 			if mid == good || mid == to {
 				break
 			}

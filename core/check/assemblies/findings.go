@@ -403,7 +403,7 @@ func (t *teller) varied() {
 	for _, x := range t.r.Assembly.Varied {
 		if x.Verdict == report.Out && x.ChargedIn == "" {
 			t.add(firstVaried, report.Finding{Kind: "does not follow", Item: x.Item, Where: x.Attempt + " = " + x.At,
-				What: x.Reason + "; the reference bears that", Remedy: x.Remedy})
+				What: x.Reason + ", which does not happen to the reference", Remedy: x.Remedy})
 		}
 	}
 }

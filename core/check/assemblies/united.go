@@ -62,10 +62,7 @@ func (r *key) unite(att *attempt) error {
 	gone := map[int]bool{}
 	for kind := range wanted {
 		for ; wanted[kind] > 0; wanted[kind]-- {
-			set, made, err := u.find(kind, gone)
-			if err != nil {
-				return err
-			}
+			set, made := u.find(kind, gone)
 			if set == nil {
 				break
 			}
@@ -197,25 +194,20 @@ func near(a, b solid.Box) bool {
 }
 
 // find finds pieces that hang together and are an item as one; none where there are none.
-func (u *uniting) find(kind int, gone map[int]bool) ([]int, *shapes.Made, error) {
+func (u *uniting) find(kind int, gone map[int]bool) ([]int, *shapes.Made) {
 	want := u.kinds[kind].Part.Props.Volume
 	volume := func(c int) float64 { return u.att.part(c).Geometry.Props.Volume }
 	var made *shapes.Made
-	var grow func(set, barred []int, sum float64) ([]int, error)
+	var grow func(set, barred []int, sum float64) []int
 	// Every set that hangs together is grown once: what was left out of it before is barred.
-	grow = func(set, barred []int, sum float64) ([]int, error) {
+	grow = func(set, barred []int, sum float64) []int {
 		if u.looked++; u.looked > mostUnions || sum > want*(1+ofOneSize) {
-			return nil, nil
+			return nil
 		}
 		if len(set) > 1 && math.Abs(sum-want) <= ofOneSize*want {
-			m, err := u.one(set)
-			if err != nil {
-				return nil, err
-			}
-			if p, err := described(u.k, m); err == nil &&
-				identify.Like(u.kinds[kind].Part, p.Closed).Sameness != identify.Other {
+			if m := u.is(kind, set); m != nil {
 				made = m
-				return set, nil
+				return set
 			}
 		}
 		barred = slices.Clone(barred)
@@ -224,25 +216,38 @@ func (u *uniting) find(kind int, gone map[int]bool) ([]int, *shapes.Made, error)
 				if gone[n] || slices.Contains(set, n) || slices.Contains(barred, n) {
 					continue
 				}
-				if found, err := grow(append(slices.Clone(set), n), barred, sum+volume(n)); found != nil || err != nil {
-					return found, err
+				if found := grow(append(slices.Clone(set), n), barred, sum+volume(n)); found != nil {
+					return found
 				}
 				barred = append(barred, n)
 			}
 		}
-		return nil, nil
+		return nil
 	}
 	var barred []int
 	for _, c := range u.pieces {
 		if gone[c] {
 			continue
 		}
-		if set, err := grow([]int{c}, barred, volume(c)); set != nil || err != nil {
-			return set, made, err
+		if set := grow([]int{c}, barred, volume(c)); set != nil {
+			return set, made
 		}
 		barred = append(barred, c)
 	}
-	return nil, nil, nil
+	return nil, nil
+}
+
+// is makes one part of several pieces where that is an item exactly; nil where it is not, or they cannot be united.
+func (u *uniting) is(kind int, set []int) *shapes.Made {
+	m, err := u.one(set)
+	if err != nil {
+		return nil
+	}
+	p, err := described(u.k, m)
+	if err != nil || identify.Like(u.kinds[kind].Part, p.Closed).Sameness == identify.Other {
+		return nil
+	}
+	return m
 }
 
 // one makes one part of several pieces, in the coordinates of the whole.

@@ -53,7 +53,7 @@ func (r Reference) Varied(ctx context.Context, progress func(float64)) (Bears, e
 // to it earlier than to the reference. The base is the attempt's own document, whatever it names its sizes.
 func (p *placement) varied(ctx context.Context, progress func(float64)) ([]report.Varied, error) {
 	out := []report.Varied{}
-	if p.att.Maker == nil || len(p.att.mech.Document.Joints) == 0 || !p.att.holds {
+	if p.Maker == nil || p.att.Maker == nil || len(p.att.mech.Document.Joints) == 0 || !p.att.holds {
 		return out, nil
 	}
 	should, err := (&vary.Varier{Maker: p.Maker}).Begin(ctx, p.Document)
@@ -107,7 +107,7 @@ func (p *placement) bear(ctx context.Context, v *vary.Varier, b, s *vary.Size, x
 			continue
 		}
 		told = true
-		at := b.Now.Value + far*(end-b.Now.Value)
+		at := b.Between(b.Now.Value, end, far)
 		to := s.Now.Value / b.Now.Value * at
 		found, err := v.Towards(ctx, s, to)
 		if err != nil {
