@@ -249,10 +249,7 @@ func draft(in school.Draft) Draft {
 		Dimensioned: ex.Sheets.Dimensioned(), Audit: *in.Drafted.Audit,
 		Refused: append([]exercise.Evidence{}, ex.Refused...), Rubric: ex.Rubric,
 		WhatIfs: append([]exercise.WhatIf{}, ex.WhatIfs...), WhatIfFiles: ex.WhatIfFiles, WhatIfFaults: in.Drafted.WhatIfs,
-		Driving: in.Drafted.Driving, CapFaults: []CapFault{}}
-	for _, f := range exercise.CapFaults(exercise.Part) {
-		out.CapFaults = append(out.CapFaults, CapFault{When: f.When, Words: f.Words})
-	}
+		Driving: in.Drafted.Driving, CapFaults: capFaults(exercise.Part)}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),
 			Words: f.Words})
@@ -279,11 +276,8 @@ func (s *Server) GetWhole(ctx context.Context, in GetWholeRequestObject) (GetWho
 	if err != nil {
 		return nil, err
 	}
-	faults := []CapFault{}
-	for _, f := range exercise.CapFaults(exercise.Assembly) {
-		faults = append(faults, CapFault{When: f.When, Words: f.Words})
-	}
-	return GetWhole200JSONResponse{Version: w.Version, Faults: faults, Title: w.Exercise.Title, Task: w.Exercise.Task,
+	return GetWhole200JSONResponse{Version: w.Version, Faults: capFaults(exercise.Assembly),
+		Title: w.Exercise.Title, Task: w.Exercise.Task,
 		Assembly: *w.Exercise.Assembly, Rubric: w.Exercise.Rubric, Can: *w.Can,
 		WhatIfs: append([]exercise.WhatIf{}, w.Exercise.WhatIfs...), WhatIfFiles: w.Exercise.WhatIfFiles,
 		Uncut: w.Uncut()}, nil

@@ -64,12 +64,19 @@ func (s *Server) TryRubric(ctx context.Context, in TryRubricRequestObject) (TryR
 	return TryRubric200JSONResponse(rubric(v)), err
 }
 
+// capFaults are the faults that a cap can be for in a kind of exercise.
+func capFaults(kind string) []CapFault {
+	out := []CapFault{}
+	for _, f := range exercise.CapFaults(kind) {
+		out = append(out, CapFault{When: f.When, Words: f.Words})
+	}
+	return out
+}
+
 func rubric(v school.RubricView) RubricView {
 	out := RubricView{Title: v.Issue.Title + ", " + v.Issue.ClassName, Rubric: v.Rubric, Kind: v.Kind,
 		Rows: list(v.Rows, rubricRow)}
-	for _, f := range exercise.CapFaults(v.Kind) {
-		out.Faults = append(out.Faults, CapFault{When: f.When, Words: f.Words})
-	}
+	out.Faults = capFaults(v.Kind)
 	out.Worths = list(v.Worths, func(w grade.Worth) FaultWorth {
 		return FaultWorth{Fault: w.Fault, Costs: w.Costs, Leaves: w.Leaves, OutOf: w.OutOf}
 	})

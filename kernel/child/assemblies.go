@@ -199,17 +199,17 @@ func (w *Worker) assemblyAttempt(ctx context.Context, ex *exercise.Exercise, req
 		return nil, err
 	}
 	out := &assemblies.Attempt{Name: in.Name, Kind: "assembly", Parts: map[string]check.Attempt{}, Notes: in.Notes}
-	if out.Apart, err = w.isApart(ctx, in); err != nil {
-		return nil, unusable(ctx, err)
-	}
 	bundle := in.Bundle
 	switch {
-	case out.Apart:
-		out.Kind = "model"
-		bundle, err = w.apart(ctx, in)
-	case bundle == nil:
+	case in.STEP != nil:
 		out.Kind = "step"
 		bundle, err = w.stepAssembly(ctx, in.Name, in.STEP, in.Others)
+		if out.Apart = err == nil && isPart(bundle); out.Apart && len(in.Parts) > 1 {
+			bundle, err = w.apart(ctx, in)
+		}
+	case bundle == nil:
+		out.Kind, out.Apart = "model", true
+		bundle, err = w.apart(ctx, in)
 	}
 	if err != nil {
 		return nil, unusable(ctx, err)
@@ -311,11 +311,7 @@ func (w *Worker) apart(ctx context.Context, in *documents.AssemblyAttempt) (*doc
 		d.Components = append(d.Components, assembly.Component{ID: fmt.Sprintf("c%d", id), Name: p.Name, Part: p.ID,
 			Pinned: true, Pose: rigid.Still()})
 	}
-	list := in.Parts
-	if len(list) == 0 {
-		list = []check.Attempt{{Name: in.Name, STEP: in.STEP}}
-	}
-	for _, x := range list {
+	for _, x := range in.Parts {
 		if x.Document != nil {
 			data, err := json.Marshal(x.Document)
 			if err != nil {
@@ -407,29 +403,25 @@ func (w *Worker) gather(ctx context.Context, req *task.Request) (*task.Gathered,
 	return out, err
 }
 
-// partsOnly tells whether a file holds parts by themselves. What cannot be read holds nothing.
+// partsOnly tells whether a file holds parts by themselves, and no assembly. What cannot be read holds nothing.
 func (w *Worker) partsOnly(ctx context.Context, name string, data []byte) (bool, error) {
 	in, err := documents.RecogniseAssembly(name, data, nil)
-	if err != nil {
+	switch {
+	case err != nil:
 		return false, nil
+	case in.STEP == nil:
+		return in.Bundle == nil, nil
 	}
-	apart, err := w.isApart(ctx, in)
+	of, err := w.stepAssembly(ctx, name, in.STEP, in.Others)
 	if err != nil {
 		return false, ctx.Err()
 	}
-	return apart, nil
+	return isPart(of), nil
 }
 
-// isApart tells whether parts came by themselves, and no assembly: a STEP file of one solid is a part.
-func (w *Worker) isApart(ctx context.Context, in *documents.AssemblyAttempt) (bool, error) {
-	if in.STEP == nil || len(in.Others) > 0 {
-		return in.STEP == nil && in.Bundle == nil, nil
-	}
-	c, err := w.modeller.Rebuilder.Kernel().ReadSTEP(ctx, in.STEP)
-	if err != nil {
-		return false, err
-	}
-	return c.Solids == 1, nil
+// isPart tells whether what was read as an assembly is nothing but one part.
+func isPart(a *documents.Assembled) bool {
+	return len(a.Document.Components) == 1 && !documents.IsPacked(a.Files[a.Document.Parts[0].File])
 }
 
 // unusable is what keeps an attempt from being checked, said to who handed it in.
