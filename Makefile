@@ -1,6 +1,6 @@
 # make demo: everything from a fresh machine to the running demo. make test: all checks.
 PORT ?= 8080
-SOURCES := $(shell find core kernel formats store api work demo cmd docs/formats web/embed.go -name '*.go' -o -name '*.cpp' -o -name '*.h' -o -name '*.sql' -o -name '*.json' -o -name '*.ttf' 2>/dev/null)
+SOURCES := $(shell find core kernel formats school store api work demo cmd docs/formats web/embed.go -name '*.go' -o -name '*.cpp' -o -name '*.h' -o -name '*.sql' -o -name '*.json' -o -name '*.ttf' 2>/dev/null)
 CORE := $(shell find core/sketch core/assembly core/solve core/rigid core/solid core/address core/quantity formats/dxf formats/planesvg cmd/page cmd/sketchcore -name '*.go' -not -name '*_test.go' 2>/dev/null)
 SHEET := $(shell find core formats/lettering formats/svg cmd/page cmd/sheetcore -name '*.go' -not -name '*_test.go' -o -name '*.ttf' 2>/dev/null)
 WASM := web/src/sketch/core/sketch.wasm.gz

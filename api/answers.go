@@ -117,7 +117,7 @@ func (f file) VisitGetGivenPartsResponse(w http.ResponseWriter) error     { retu
 func (f file) VisitGetMarkedSheetResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitGetAttemptFileResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitGetReturnPDFResponse(w http.ResponseWriter) error      { return f.write(w) }
-func (f file) VisitGetClassPointsResponse(w http.ResponseWriter) error    { return f.write(w) }
+func (f file) VisitGetGradebookFileResponse(w http.ResponseWriter) error  { return f.write(w) }
 func (f file) VisitGetAssemblyBundleResponse(w http.ResponseWriter) error { return f.write(w) }
 func (f file) VisitExportAssemblyResponse(w http.ResponseWriter) error    { return f.write(w) }
 func (f file) VisitExportModelResponse(w http.ResponseWriter) error       { return f.write(w) }

@@ -16,8 +16,9 @@ func change(k report.Change) Change {
 
 func mark(m school.Mark) Mark {
 	out := Mark{Id: m.ID, Label: m.Label, Points: m.Points, MachinePoints: m.MachinePoints, OutOf: m.OutOf,
-		Reason: m.Reason,
-		Ask:    given(m.Ask), ChangedBy: m.ChangedBy, ChangedReason: m.ChangedReason}
+		Reason:  m.Reason,
+		Unshown: given(MarkUnshown(m.Unshown)),
+		Ask:     given(m.Ask), ChangedBy: m.ChangedBy, ChangedReason: m.ChangedReason}
 	if len(m.Lost) > 0 {
 		out.Lost = &m.Lost
 	}
@@ -35,13 +36,15 @@ func (s *Server) GetAttempt(ctx context.Context, in GetAttemptRequestObject) (Ge
 	if err != nil {
 		return nil, err
 	}
-	out := GetAttempt200JSONResponse{Row: attemptRow(d.Row), Issue: issue(d.Issue), Siblings: list(d.Siblings, attemptRow),
-		Report: d.Report,
-		Keys:   append([]string{}, d.Keys...), ComparedWith: given(d.ComparedWith), Changes: list(d.Changes, change),
+	out := GetAttempt200JSONResponse{Row: attemptRow(d.Row), Staff: d.Staff, Issue: issue(d.Issue),
+		Siblings: list(d.Siblings, attemptRow), Report: d.Report,
+		SizesOf: given(d.SizesOf), Keys: append([]string{}, d.Keys...),
+		ComparedWith: given(d.ComparedWith), Changes: list(d.Changes, change),
 		Marks: list(d.Marks, mark), Points: d.Points, OutOf: d.OutOf, Remarks: list(d.Remarks, remark),
 		Audit: list(d.Audit, audited), Faces: faces(d.Faces)}
+	out.Issue.MayChange = given(d.MayReturn)
 	if b := d.Return; b != nil {
-		out.Return = &Return{Comment: b.Comment, Points: b.Points, OutOf: b.OutOf, By: b.ByName, At: b.At}
+		out.Return = &Return{Comment: b.Comment, Points: b.Points, OutOf: b.OutOf, By: b.ByName, At: b.At, Opened: b.Opened}
 	}
 	return out, nil
 }

@@ -3,6 +3,7 @@ package api
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"mime/multipart"
 	"slices"
 
@@ -26,14 +27,22 @@ func audited(e store.AuditEntry) AuditEntry {
 	return AuditEntry{At: e.At, By: e.Name, Action: e.Action, Detail: e.Detail}
 }
 
+func share(x store.Sharing) Share { return Share{Login: x.Login, Name: x.Name, May: Sharing(x.May)} }
+
 func exerciseOf(in school.Exercise) Exercise {
 	v, ex := in.Version, in.Document
 	out := Exercise{Id: v.ExerciseID, Version: v.Number, Kind: ExerciseKind(ex.Kind), Title: v.Title,
 		Number: v.Drawing, Task: ex.Task, Unit: ex.Unit,
 		Characteristics: list(in.Prepared.Stated, stated), Driving: append([]string{}, in.Prepared.Driving...),
-		WhatIfs: []string{},
-		Issues:  list(in.Issues, issue), Classes: list(in.Classes, class), Faces: faces(in.Prepared.Faces),
-		MayChange: in.MayChange, Trail: list(in.Trail, audited)}
+		Possible: given(in.Prepared.Possible), WhatIfs: []string{}, Parts: []PartExercise{},
+		Issues: list(in.Issues, issue), Classes: list(in.Classes, class), Faces: faces(in.Prepared.Faces),
+		MayChange: in.MayChange, MayUse: in.MayUse, MayShare: in.MayShare, Shares: list(in.Shares, share),
+		Maker:    in.Origin.Maker,
+		Archived: in.Origin.Archived, TakenFrom: in.Origin.From, Tags: append([]string{}, in.Tags...),
+		Trail: list(in.Trail, audited)}
+	if ex.Assembly != nil {
+		out.Parts = partExercises(ex, in.Prepared.Items)
+	}
 	for _, w := range ex.WhatIfs {
 		out.WhatIfs = append(out.WhatIfs, w.Name)
 	}
@@ -42,6 +51,25 @@ func exerciseOf(in school.Exercise) Exercise {
 			continue
 		}
 		out.Rubric = append(out.Rubric, RubricPart{Label: r.Label, Points: r.Points})
+	}
+	return out
+}
+
+// partExercises are the exercises of parts in one of an assembly. A version that was prepared before its parts were
+// told has them by number alone.
+func partExercises(ex *exercise.Exercise, items []prepare.Item) []PartExercise {
+	out := []PartExercise{}
+	for i, x := range ex.Assembly.Items {
+		if x.Exercise == "" {
+			continue
+		}
+		told := PartExercise{Part: x.Part, Number: fmt.Sprint(i + 1)}
+		for _, item := range items {
+			if item.Part == x.Part {
+				told.Number, told.Name = item.Number, item.Name
+			}
+		}
+		out = append(out, told)
 	}
 	return out
 }
@@ -55,8 +83,8 @@ func faces(in map[string][]address.Ref) map[string][]Ref {
 }
 
 // forExercise takes the file of an exercise from who may make one: nobody else's is read, which may be large.
-func forExercise(by school.Person, body *multipart.Reader) (school.File, error) {
-	if err := school.Allowed(by, school.MakeExercise); err != nil {
+func (s *Server) forExercise(ctx context.Context, by school.Person, body *multipart.Reader) (school.File, error) {
+	if err := s.school.MayMakeExercise(ctx, by); err != nil {
 		return school.File{}, err
 	}
 	f, _, err := upload(body)
@@ -67,7 +95,7 @@ func forExercise(by school.Person, body *multipart.Reader) (school.File, error) 
 func (s *Server) ImportExercise(ctx context.Context, in ImportExerciseRequestObject) (ImportExerciseResponseObject,
 	error) {
 	ctx, by := asking(ctx)
-	f, err := forExercise(by, in.Body)
+	f, err := s.forExercise(ctx, by, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -82,7 +110,7 @@ func (s *Server) ImportExercise(ctx context.Context, in ImportExerciseRequestObj
 func (s *Server) RebindExercise(ctx context.Context, in RebindExerciseRequestObject) (RebindExerciseResponseObject,
 	error) {
 	ctx, by := asking(ctx)
-	f, err := forExercise(by, in.Body)
+	f, err := s.forExercise(ctx, by, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -203,7 +231,7 @@ func (s *Server) TryDraft(ctx context.Context, in TryDraftRequestObject) (TryDra
 	d, err := s.school.TryDraft(ctx, by, in.Id, step(b.Step), school.DraftChange{Title: b.Title, Number: b.Number,
 		Task: b.Task, Characteristics: b.Characteristics, Material: b.Material, Density: b.Density, IssuedBy: b.IssuedBy,
 		TitleBlock: b.TitleBlock, General: b.General, Arrange: b.Arrange, Refused: b.Refused,
-		Rubric: b.Rubric, WhatIfs: b.WhatIfs, WhatIfFiles: b.WhatIfFiles}, b.Save, value(b.Over))
+		Rubric: b.Rubric, WhatIfs: b.WhatIfs, WhatIfFiles: b.WhatIfFiles, Personal: b.Personal}, b.Save, value(b.Over))
 	if err != nil {
 		return nil, err
 	}
@@ -249,6 +277,8 @@ func draft(in school.Draft) Draft {
 		Dimensioned: ex.Sheets.Dimensioned(), Audit: *in.Drafted.Audit,
 		Refused: append([]exercise.Evidence{}, ex.Refused...), Rubric: ex.Rubric,
 		WhatIfs: append([]exercise.WhatIf{}, ex.WhatIfs...), WhatIfFiles: ex.WhatIfFiles, WhatIfFaults: in.Drafted.WhatIfs,
+		Personal:      append([]exercise.Range{}, ex.Personal...),
+		PersonalFault: given(in.Drafted.Personal), Possible: given(in.Drafted.Possible),
 		Driving: in.Drafted.Driving, CapFaults: capFaults(exercise.Part)}
 	for i, f := range in.Drafted.Faces {
 		out.Faces = append(out.Faces, DraftFace{Kind: f.Kind, Name: f.Name, Ref: address.Numbered(address.Face, i),

@@ -31,28 +31,61 @@ import (
 
 // Defines values for AttemptState.
 const (
-	Checked  AttemptState = "checked"
-	Checking AttemptState = "checking"
-	Parked   AttemptState = "parked"
-	Queued   AttemptState = "queued"
-	Returned AttemptState = "returned"
-	Unusable AttemptState = "unusable"
+	AttemptStateChecked  AttemptState = "checked"
+	AttemptStateChecking AttemptState = "checking"
+	AttemptStateParked   AttemptState = "parked"
+	AttemptStateQueued   AttemptState = "queued"
+	AttemptStateReturned AttemptState = "returned"
+	AttemptStateUnusable AttemptState = "unusable"
 )
 
 // Valid indicates whether the value is a known member of the AttemptState enum.
 func (e AttemptState) Valid() bool {
 	switch e {
-	case Checked:
+	case AttemptStateChecked:
 		return true
-	case Checking:
+	case AttemptStateChecking:
 		return true
-	case Parked:
+	case AttemptStateParked:
 		return true
-	case Queued:
+	case AttemptStateQueued:
 		return true
-	case Returned:
+	case AttemptStateReturned:
 		return true
-	case Unusable:
+	case AttemptStateUnusable:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BookCellState.
+const (
+	BookCellStateExcused  BookCellState = "excused"
+	BookCellStateMissing  BookCellState = "missing"
+	BookCellStateNotFor   BookCellState = "not for"
+	BookCellStateOpen     BookCellState = "open"
+	BookCellStateReturned BookCellState = "returned"
+	BookCellStateUnusable BookCellState = "unusable"
+	BookCellStateWaiting  BookCellState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the BookCellState enum.
+func (e BookCellState) Valid() bool {
+	switch e {
+	case BookCellStateExcused:
+		return true
+	case BookCellStateMissing:
+		return true
+	case BookCellStateNotFor:
+		return true
+	case BookCellStateOpen:
+		return true
+	case BookCellStateReturned:
+		return true
+	case BookCellStateUnusable:
+		return true
+	case BookCellStateWaiting:
 		return true
 	default:
 		return false
@@ -112,6 +145,8 @@ const (
 	RowFaulty EnrolmentRowState = "faulty"
 	RowHere   EnrolmentRowState = "here"
 	RowKnown  EnrolmentRowState = "known"
+	RowLeft   EnrolmentRowState = "left"
+	RowMoved  EnrolmentRowState = "moved"
 	RowNew    EnrolmentRowState = "new"
 )
 
@@ -123,6 +158,10 @@ func (e EnrolmentRowState) Valid() bool {
 	case RowHere:
 		return true
 	case RowKnown:
+		return true
+	case RowLeft:
+		return true
+	case RowMoved:
 		return true
 	case RowNew:
 		return true
@@ -167,21 +206,72 @@ func (e IssueDetailKind) Valid() bool {
 	}
 }
 
+// Defines values for MarkUnshown.
+const (
+	Nothing MarkUnshown = "nothing"
+	Person  MarkUnshown = "person"
+	Scaled  MarkUnshown = "scaled"
+)
+
+// Valid indicates whether the value is a known member of the MarkUnshown enum.
+func (e MarkUnshown) Valid() bool {
+	switch e {
+	case Nothing:
+		return true
+	case Person:
+		return true
+	case Scaled:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MessageKind.
+const (
+	MessageKindAnswered MessageKind = "answered"
+	MessageKindAsked    MessageKind = "asked"
+	MessageKindDue      MessageKind = "due"
+	MessageKindIssued   MessageKind = "issued"
+	MessageKindReturned MessageKind = "returned"
+	MessageKindRevised  MessageKind = "revised"
+)
+
+// Valid indicates whether the value is a known member of the MessageKind enum.
+func (e MessageKind) Valid() bool {
+	switch e {
+	case MessageKindAnswered:
+		return true
+	case MessageKindAsked:
+		return true
+	case MessageKindDue:
+		return true
+	case MessageKindIssued:
+		return true
+	case MessageKindReturned:
+		return true
+	case MessageKindRevised:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for MistakeAtlasState.
 const (
-	Made    MistakeAtlasState = "made"
-	None    MistakeAtlasState = "none"
-	Waiting MistakeAtlasState = "waiting"
+	MistakeAtlasStateMade    MistakeAtlasState = "made"
+	MistakeAtlasStateNone    MistakeAtlasState = "none"
+	MistakeAtlasStateWaiting MistakeAtlasState = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the MistakeAtlasState enum.
 func (e MistakeAtlasState) Valid() bool {
 	switch e {
-	case Made:
+	case MistakeAtlasStateMade:
 		return true
-	case None:
+	case MistakeAtlasStateNone:
 		return true
-	case Waiting:
+	case MistakeAtlasStateWaiting:
 		return true
 	default:
 		return false
@@ -238,19 +328,25 @@ func (e NewModelUnit) Valid() bool {
 
 // Defines values for ProblemCode.
 const (
-	BuildsOnIt ProblemCode = "builds-on-it"
-	LookFirst  ProblemCode = "look-first"
-	NewerSaved ProblemCode = "newer-saved"
+	ProblemCodeBuildsOnIt ProblemCode = "builds-on-it"
+	ProblemCodeLookFirst  ProblemCode = "look-first"
+	ProblemCodeMesh       ProblemCode = "mesh"
+	ProblemCodeNewerSaved ProblemCode = "newer-saved"
+	ProblemCodeTwice      ProblemCode = "twice"
 )
 
 // Valid indicates whether the value is a known member of the ProblemCode enum.
 func (e ProblemCode) Valid() bool {
 	switch e {
-	case BuildsOnIt:
+	case ProblemCodeBuildsOnIt:
 		return true
-	case LookFirst:
+	case ProblemCodeLookFirst:
 		return true
-	case NewerSaved:
+	case ProblemCodeMesh:
+		return true
+	case ProblemCodeNewerSaved:
+		return true
+	case ProblemCodeTwice:
 		return true
 	default:
 		return false
@@ -299,36 +395,93 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for Sharing.
+const (
+	SharingChange Sharing = "change"
+	SharingUse    Sharing = "use"
+)
+
+// Valid indicates whether the value is a known member of the Sharing enum.
+func (e Sharing) Valid() bool {
+	switch e {
+	case SharingChange:
+		return true
+	case SharingUse:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SheetFindingKind.
 const (
-	Absent        SheetFindingKind = "absent"
-	Contradicting SheetFindingKind = "contradicting"
-	Crowded       SheetFindingKind = "crowded"
-	Missing       SheetFindingKind = "missing"
-	Rounded       SheetFindingKind = "rounded"
-	Twice         SheetFindingKind = "twice"
-	Unjudged      SheetFindingKind = "unjudged"
-	Unseen        SheetFindingKind = "unseen"
+	SheetFindingKindAbsent        SheetFindingKind = "absent"
+	SheetFindingKindContradicting SheetFindingKind = "contradicting"
+	SheetFindingKindCrowded       SheetFindingKind = "crowded"
+	SheetFindingKindMissing       SheetFindingKind = "missing"
+	SheetFindingKindRounded       SheetFindingKind = "rounded"
+	SheetFindingKindTwice         SheetFindingKind = "twice"
+	SheetFindingKindUnjudged      SheetFindingKind = "unjudged"
+	SheetFindingKindUnseen        SheetFindingKind = "unseen"
 )
 
 // Valid indicates whether the value is a known member of the SheetFindingKind enum.
 func (e SheetFindingKind) Valid() bool {
 	switch e {
-	case Absent:
+	case SheetFindingKindAbsent:
 		return true
-	case Contradicting:
+	case SheetFindingKindContradicting:
 		return true
-	case Crowded:
+	case SheetFindingKindCrowded:
 		return true
-	case Missing:
+	case SheetFindingKindMissing:
 		return true
-	case Rounded:
+	case SheetFindingKindRounded:
 		return true
-	case Twice:
+	case SheetFindingKindTwice:
 		return true
-	case Unjudged:
+	case SheetFindingKindUnjudged:
 		return true
-	case Unseen:
+	case SheetFindingKindUnseen:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for StopKind.
+const (
+	StopKindAttempt  StopKind = "attempt"
+	StopKindExercise StopKind = "exercise"
+	StopKindModel    StopKind = "model"
+)
+
+// Valid indicates whether the value is a known member of the StopKind enum.
+func (e StopKind) Valid() bool {
+	switch e {
+	case StopKindAttempt:
+		return true
+	case StopKindExercise:
+		return true
+	case StopKindModel:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Count.
+const (
+	Best Count = "best"
+	Last Count = "last"
+)
+
+// Valid indicates whether the value is a known member of the Count enum.
+func (e Count) Valid() bool {
+	switch e {
+	case Best:
+		return true
+	case Last:
 		return true
 	default:
 		return false
@@ -378,6 +531,46 @@ func (e MarkedFormat) Valid() bool {
 	default:
 		return false
 	}
+}
+
+// Defines values for GetIssueSheetParamsFormat.
+const (
+	GetIssueSheetParamsFormatDxf  GetIssueSheetParamsFormat = "dxf"
+	GetIssueSheetParamsFormatLive GetIssueSheetParamsFormat = "live"
+	GetIssueSheetParamsFormatPdf  GetIssueSheetParamsFormat = "pdf"
+	GetIssueSheetParamsFormatPng  GetIssueSheetParamsFormat = "png"
+	GetIssueSheetParamsFormatSvg  GetIssueSheetParamsFormat = "svg"
+)
+
+// Valid indicates whether the value is a known member of the GetIssueSheetParamsFormat enum.
+func (e GetIssueSheetParamsFormat) Valid() bool {
+	switch e {
+	case GetIssueSheetParamsFormatDxf:
+		return true
+	case GetIssueSheetParamsFormatLive:
+		return true
+	case GetIssueSheetParamsFormatPdf:
+		return true
+	case GetIssueSheetParamsFormatPng:
+		return true
+	case GetIssueSheetParamsFormatSvg:
+		return true
+	default:
+		return false
+	}
+}
+
+// Account defines model for Account.
+type Account struct {
+	Administrator bool `json:"administrator"`
+
+	// Classes with what the person is to them
+	Classes []string   `json:"classes"`
+	Ended   *time.Time `json:"ended,omitempty"`
+	Id      int64      `json:"id"`
+	Login   string     `json:"login"`
+	Name    string     `json:"name"`
+	Teaches bool       `json:"teaches"`
 }
 
 // AskedOfAssembly defines model for AskedOfAssembly.
@@ -440,6 +633,12 @@ type Attempt struct {
 
 	// Siblings all attempts at this issue that the asker may see
 	Siblings []AttemptRow `json:"siblings"`
+
+	// SizesOf for staff: another student whose sizes the attempt has
+	SizesOf *string `json:"sizesOf,omitempty"`
+
+	// Staff the asker looks through the attempts of all
+	Staff bool `json:"staff"`
 }
 
 // AttemptRow defines model for AttemptRow.
@@ -513,6 +712,56 @@ type Binding struct {
 	What  string `json:"what"`
 }
 
+// BookCell defines model for BookCell.
+type BookCell struct {
+	AttemptId *int64        `json:"attemptId,omitempty"`
+	Attempts  int           `json:"attempts"`
+	Late      bool          `json:"late"`
+	OutOf     *float64      `json:"outOf,omitempty"`
+	Percent   *float64      `json:"percent,omitempty"`
+	Points    *float64      `json:"points,omitempty"`
+	State     BookCellState `json:"state"`
+}
+
+// BookCellState defines model for BookCell.State.
+type BookCellState string
+
+// BookIssue defines model for BookIssue.
+type BookIssue struct {
+	Closed *time.Time `json:"closed,omitempty"`
+
+	// Count students whose attempts count
+	Count int       `json:"count"`
+	Due   time.Time `json:"due"`
+	Id    int64     `json:"id"`
+
+	// Mean in percent
+	Mean   float64 `json:"mean"`
+	Median float64 `json:"median"`
+	Number string  `json:"number"`
+
+	// Spread how many are in each tenth of the percents
+	Spread []int   `json:"spread"`
+	Title  string  `json:"title"`
+	Weight float64 `json:"weight"`
+
+	// Wrong the most often first
+	Wrong []WrongBalloon `json:"wrong"`
+}
+
+// BookRow defines model for BookRow.
+type BookRow struct {
+	// Cells in the order of the issues
+	Cells []BookCell `json:"cells"`
+	Id    int64      `json:"id"`
+	Left  *time.Time `json:"left,omitempty"`
+	Login string     `json:"login"`
+	Name  string     `json:"name"`
+
+	// Percent the mean; absent where nothing counts yet
+	Percent *float64 `json:"percent,omitempty"`
+}
+
 // CapFault defines model for CapFault.
 type CapFault struct {
 	When  string `json:"when"`
@@ -568,19 +817,45 @@ type Choice = prepare.Choice
 
 // Class defines model for Class.
 type Class struct {
-	Id       int64  `json:"id"`
+	Archived *time.Time `json:"archived,omitempty"`
+	Id       int64      `json:"id"`
+
+	// Leads the asker is its instructor
+	Leads    *bool  `json:"leads,omitempty"`
 	Name     string `json:"name"`
 	Students int    `json:"students"`
+	Year     string `json:"year"`
+	Zone     string `json:"zone"`
 }
 
 // ClassAttempt defines model for ClassAttempt.
 type ClassAttempt struct {
 	Keys     []string          `json:"keys"`
 	Measured map[string]string `json:"measured"`
+
+	// Needs a person first: the check asks for a look, knows no cause, or could not be made
+	Needs    bool              `json:"needs"`
 	OutOf    float64           `json:"outOf"`
 	Points   float64           `json:"points"`
 	Row      AttemptRow        `json:"row"`
 	Verdicts map[string]string `json:"verdicts"`
+}
+
+// ClassGroup defines model for ClassGroup.
+type ClassGroup struct {
+	Name     string  `json:"name"`
+	Students []int64 `json:"students"`
+}
+
+// ClassTerms defines model for ClassTerms.
+type ClassTerms struct {
+	Name string `json:"name"`
+
+	// Year the school year
+	Year string `json:"year"`
+
+	// Zone the IANA's name of its time zone
+	Zone string `json:"zone"`
 }
 
 // ClassView defines model for ClassView.
@@ -623,12 +898,16 @@ type Collisions struct {
 // Desk defines model for Desk.
 type Desk struct {
 	// Checking attempts that the machine is at
-	Checking  int           `json:"checking"`
-	Classes   []Class       `json:"classes"`
-	Due       []Issue       `json:"due"`
-	Exercises []ExerciseRow `json:"exercises"`
-	Odd       []Oddity      `json:"odd"`
-	Waiting   []AttemptRow  `json:"waiting"`
+	Checking int      `json:"checking"`
+	Classes  []Class  `json:"classes"`
+	Due      []Issue  `json:"due"`
+	Odd      []Oddity `json:"odd"`
+
+	// Stopped where the asker has stopped, the latest first
+	Stopped []Stop `json:"stopped"`
+
+	// Waiting by issue, what waits longest first
+	Waiting []Waiting `json:"waiting"`
 }
 
 // Draft defines model for Draft.
@@ -652,6 +931,13 @@ type Draft struct {
 	Kinds    []DraftKind `json:"kinds"`
 	Material string      `json:"material"`
 	Number   string      `json:"number"`
+	Personal []SizeRange `json:"personal"`
+
+	// PersonalFault what is wrong with the ranges of personal sizes
+	PersonalFault *string `json:"personalFault,omitempty"`
+
+	// Possible how many sheets with personal sizes there are
+	Possible *int `json:"possible,omitempty"`
 
 	// Refused what is not to be read from the drawing
 	Refused []RefusedEvidence `json:"refused"`
@@ -744,11 +1030,32 @@ type EditedPart struct {
 	Version int `json:"version"`
 }
 
+// Enrolling defines model for Enrolling.
+type Enrolling struct {
+	// Class of the file, where it has several: its sourcedId
+	Class *string `json:"class,omitempty"`
+
+	// File in place of the list: the zip of OneRoster CSV
+	File *[]byte `json:"file,omitempty"`
+
+	// List lines, or CSV
+	List *string `json:"list,omitempty"`
+
+	// Platform in place of the list: the roster of the learning platform
+	Platform *bool `json:"platform,omitempty"`
+	Save     bool  `json:"save"`
+
+	// Whole who is not on the list leaves the class
+	Whole *bool `json:"whole,omitempty"`
+}
+
 // Enrolment defines model for Enrolment.
 type Enrolment struct {
-	Rows  []EnrolmentRow `json:"rows"`
-	Saved bool           `json:"saved"`
-	Slips []Slip         `json:"slips"`
+	// Classes of the file, where one is to be chosen
+	Classes *[]ListedClass `json:"classes,omitempty"`
+	Rows    []EnrolmentRow `json:"rows"`
+	Saved   bool           `json:"saved"`
+	Slips   []Slip         `json:"slips"`
 }
 
 // EnrolmentRow defines model for EnrolmentRow.
@@ -765,22 +1072,41 @@ type EnrolmentRowState string
 
 // Exercise defines model for Exercise.
 type Exercise struct {
-	Characteristics []Stated `json:"characteristics"`
-	Classes         []Class  `json:"classes"`
-	Driving         []string `json:"driving"`
+	Archived        *time.Time `json:"archived,omitempty"`
+	Characteristics []Stated   `json:"characteristics"`
+	Classes         []Class    `json:"classes"`
+	Driving         []string   `json:"driving"`
 
 	// Faces faces of the reference's mesh of every characteristic
 	Faces  map[string][]Ref `json:"faces"`
 	Id     int64            `json:"id"`
 	Issues []Issue          `json:"issues"`
 	Kind   ExerciseKind     `json:"kind"`
+	Maker  string           `json:"maker"`
 
 	// MayChange whether the asker may change it
-	MayChange bool         `json:"mayChange"`
-	Number    string       `json:"number"`
-	Rubric    []RubricPart `json:"rubric"`
-	Task      string       `json:"task"`
-	Title     string       `json:"title"`
+	MayChange bool `json:"mayChange"`
+
+	// MayShare whether the asker may share, archive and remove it
+	MayShare bool `json:"mayShare"`
+
+	// MayUse whether the asker may issue it, and take its files
+	MayUse bool   `json:"mayUse"`
+	Number string `json:"number"`
+
+	// Parts of an assembly those whose exercises are in it
+	Parts []PartExercise `json:"parts"`
+
+	// Possible how many sheets with personal sizes there are; absent without ranges
+	Possible *int         `json:"possible,omitempty"`
+	Rubric   []RubricPart `json:"rubric"`
+	Shares   []Share      `json:"shares"`
+	Tags     []string     `json:"tags"`
+
+	// TakenFrom the exercise of an assembly that it was taken out of, as that of a part
+	TakenFrom *int64 `json:"takenFrom,omitempty"`
+	Task      string `json:"task"`
+	Title     string `json:"title"`
 
 	// Trail what was done to it, the newest first
 	Trail   []AuditEntry `json:"trail"`
@@ -794,11 +1120,19 @@ type ExerciseKind string
 
 // ExerciseRow defines model for ExerciseRow.
 type ExerciseRow struct {
-	Id      int64  `json:"id"`
-	Issues  int    `json:"issues"`
-	Number  string `json:"number"`
-	Title   string `json:"title"`
-	Version int    `json:"version"`
+	Archived *time.Time `json:"archived,omitempty"`
+
+	// Created of the newest version
+	Created time.Time `json:"created"`
+	Id      int64     `json:"id"`
+	Issues  int       `json:"issues"`
+	Maker   string    `json:"maker"`
+	May     *Sharing  `json:"may,omitempty"`
+	Mine    bool      `json:"mine"`
+	Number  string    `json:"number"`
+	Tags    []string  `json:"tags"`
+	Title   string    `json:"title"`
+	Version int       `json:"version"`
 }
 
 // ExerciseVersion defines model for ExerciseVersion.
@@ -808,6 +1142,16 @@ type ExerciseVersion struct {
 	Created time.Time `json:"created"`
 	Id      int64     `json:"id"`
 	Number  int       `json:"number"`
+}
+
+// Extension defines model for Extension.
+type Extension struct {
+	// Due in place of that of the issue
+	Due     *time.Time `json:"due,omitempty"`
+	Excused bool       `json:"excused"`
+
+	// More attempts beyond those of the issue; below 0 fewer
+	More int `json:"more"`
 }
 
 // FaultWorth What a fault costs where it is the only one.
@@ -826,7 +1170,10 @@ type FindingGroup struct {
 	Attempts []int64 `json:"attempts"`
 	Balloon  *int    `json:"balloon,omitempty"`
 	Cause    *string `json:"cause,omitempty"`
-	Key      string  `json:"key"`
+
+	// Each what it says of each of these attempts
+	Each []string `json:"each"`
+	Key  string   `json:"key"`
 
 	// Open of which not returned yet
 	Open   int    `json:"open"`
@@ -868,16 +1215,27 @@ type FollowedEnd struct {
 	Why   string  `json:"why"`
 }
 
+// Gradebook defines model for Gradebook.
+type Gradebook struct {
+	Class  Class       `json:"class"`
+	Issues []BookIssue `json:"issues"`
+
+	// Left who has left, with what was handed in before
+	Left     []BookRow `json:"left"`
+	Students []BookRow `json:"students"`
+}
+
 // IntervalEnd defines model for IntervalEnd.
 type IntervalEnd = report.IntervalEnd
 
 // Issue defines model for Issue.
 type Issue struct {
-	Attempts   int       `json:"attempts"`
-	ClassId    int64     `json:"classId"`
-	ClassName  string    `json:"className"`
-	Due        time.Time `json:"due"`
-	ExerciseId int64     `json:"exerciseId"`
+	Attempts   int        `json:"attempts"`
+	ClassId    int64      `json:"classId"`
+	ClassName  string     `json:"className"`
+	Closed     *time.Time `json:"closed,omitempty"`
+	Due        time.Time  `json:"due"`
+	ExerciseId int64      `json:"exerciseId"`
 
 	// HandedIn students with at least one attempt
 	HandedIn int       `json:"handedIn"`
@@ -885,11 +1243,18 @@ type Issue struct {
 	Issued   time.Time `json:"issued"`
 
 	// MayChange absent where the asker may not change the issue
-	MayChange *bool   `json:"mayChange,omitempty"`
-	Number    string  `json:"number"`
-	Released  bool    `json:"released"`
-	Results   Results `json:"results"`
-	Returned  int     `json:"returned"`
+	MayChange *bool      `json:"mayChange,omitempty"`
+	Number    string     `json:"number"`
+	Opens     *time.Time `json:"opens,omitempty"`
+
+	// Personal every student has sizes of the own
+	Personal *bool `json:"personal,omitempty"`
+
+	// Practice results at once, and no marks
+	Practice *bool   `json:"practice,omitempty"`
+	Released bool    `json:"released"`
+	Results  Results `json:"results"`
+	Returned int     `json:"returned"`
 
 	// Revised what students are told about a changed sheet
 	Revised  *SheetNotice `json:"revised,omitempty"`
@@ -898,7 +1263,11 @@ type Issue struct {
 	Version  int          `json:"version"`
 
 	// Waiting attempts that are checked and not returned
-	Waiting int `json:"waiting"`
+	Waiting   int        `json:"waiting"`
+	Withdrawn *time.Time `json:"withdrawn,omitempty"`
+
+	// Zone the time zone of the class
+	Zone *string `json:"zone,omitempty"`
 }
 
 // IssueDetail defines model for IssueDetail.
@@ -906,10 +1275,16 @@ type IssueDetail struct {
 	Attempts        []AttemptRow `json:"attempts"`
 	Characteristics []Stated     `json:"characteristics"`
 
+	// Excused the student is
+	Excused *bool `json:"excused,omitempty"`
+
 	// Given of an assembly of which parts are given, otherwise absent
-	Given *bool           `json:"given,omitempty"`
-	Issue Issue           `json:"issue"`
-	Kind  IssueDetailKind `json:"kind"`
+	Given *bool `json:"given,omitempty"`
+
+	// Groups of the class that it is for; for staff
+	Groups *[]string       `json:"groups,omitempty"`
+	Issue  Issue           `json:"issue"`
+	Kind   IssueDetailKind `json:"kind"`
 
 	// Left attempts that the student has left
 	Left int `json:"left"`
@@ -919,8 +1294,20 @@ type IssueDetail struct {
 
 	// Notices the newest first
 	Notices []SheetNotice `json:"notices"`
-	Task    string        `json:"task"`
-	Unit    string        `json:"unit"`
+
+	// Questions the newest first
+	Questions []Question `json:"questions"`
+
+	// Staff the asker looks through the attempts of all
+	Staff bool `json:"staff"`
+
+	// Students whom it is for; for staff
+	Students *[]IssuedTo `json:"students,omitempty"`
+	Task     string      `json:"task"`
+	Unit     string      `json:"unit"`
+
+	// Unshown what a STEP file cannot show, and what becomes of the points
+	Unshown *string `json:"unshown,omitempty"`
 
 	// WhatIfs for each of which an attempt in STEP comes with a file of its own
 	WhatIfs []AskedWhatIf `json:"whatIfs"`
@@ -928,6 +1315,24 @@ type IssueDetail struct {
 
 // IssueDetailKind defines model for IssueDetail.Kind.
 type IssueDetailKind string
+
+// IssuedTo defines model for IssuedTo.
+type IssuedTo struct {
+	Extension Extension `json:"extension"`
+	Id        int64     `json:"id"`
+	Name      string    `json:"name"`
+	Sizes     *string   `json:"sizes,omitempty"`
+
+	// Variant of the sizes that are the own
+	Variant *int `json:"variant,omitempty"`
+}
+
+// ListedClass defines model for ListedClass.
+type ListedClass struct {
+	Id       string `json:"id"`
+	Students int    `json:"students"`
+	Title    string `json:"title"`
+}
 
 // Look defines model for Look.
 type Look struct {
@@ -973,7 +1378,13 @@ type Mark struct {
 	OutOf         float64 `json:"outOf"`
 	Points        float64 `json:"points"`
 	Reason        string  `json:"reason"`
+
+	// Unshown the attempt cannot show what it is for, and what became of the points
+	Unshown *MarkUnshown `json:"unshown,omitempty"`
 }
+
+// MarkUnshown the attempt cannot show what it is for, and what became of the points
+type MarkUnshown string
 
 // Me defines model for Me.
 type Me struct {
@@ -983,7 +1394,9 @@ type Me struct {
 	// MustChange the password was given by somebody else and is to be changed
 	MustChange bool   `json:"mustChange"`
 	Name       string `json:"name"`
-	Role       Role   `json:"role"`
+
+	// Roles what the person is anywhere
+	Roles []Role `json:"roles"`
 }
 
 // Measured defines model for Measured.
@@ -997,12 +1410,49 @@ type Measured struct {
 	To *[]float64 `json:"to,omitempty"`
 }
 
+// Member defines model for Member.
+type Member struct {
+	// Extra hours after the others
+	Extra *int       `json:"extra,omitempty"`
+	From  time.Time  `json:"from"`
+	Id    int64      `json:"id"`
+	Login string     `json:"login"`
+	Name  string     `json:"name"`
+	Role  Role       `json:"role"`
+	Until *time.Time `json:"until,omitempty"`
+}
+
 // Mesh defines model for Mesh.
 type Mesh struct {
 	Faces     []int       `json:"faces"`
 	Lines     [][]float64 `json:"lines"`
 	Triangles []int       `json:"triangles"`
 	Vertices  []float64   `json:"vertices"`
+}
+
+// Message defines model for Message.
+type Message struct {
+	// At when it happened, or is due
+	At        time.Time   `json:"at"`
+	AttemptId *int64      `json:"attemptId,omitempty"`
+	ClassName string      `json:"className"`
+	Id        int64       `json:"id"`
+	IssueId   int64       `json:"issueId"`
+	Kind      MessageKind `json:"kind"`
+	Read      bool        `json:"read"`
+	Says      string      `json:"says"`
+	Text      *string     `json:"text,omitempty"`
+	Told      time.Time   `json:"told"`
+	Zone      *string     `json:"zone,omitempty"`
+}
+
+// MessageKind defines model for MessageKind.
+type MessageKind string
+
+// Messages defines model for Messages.
+type Messages struct {
+	List   []Message `json:"list"`
+	Unread int       `json:"unread"`
 }
 
 // Mistake defines model for Mistake.
@@ -1172,7 +1622,8 @@ type NewDraft struct {
 	Number          string                `json:"number"`
 
 	// Over also over what was saved meanwhile
-	Over *bool `json:"over,omitempty"`
+	Over     *bool        `json:"over,omitempty"`
+	Personal *[]SizeRange `json:"personal,omitempty"`
 
 	// Refused what is not to be read from the drawing
 	Refused *[]RefusedEvidence `json:"refused,omitempty"`
@@ -1198,9 +1649,20 @@ type NewIssue struct {
 	ClassId  int64     `json:"classId"`
 	Due      time.Time `json:"due"`
 
+	// Groups groups of the class that it is for
+	Groups *[]string `json:"groups,omitempty"`
+
 	// Knowing issue it although the sheet does not determine the part
-	Knowing *bool   `json:"knowing,omitempty"`
-	Results Results `json:"results"`
+	Knowing *bool      `json:"knowing,omitempty"`
+	Opens   *time.Time `json:"opens,omitempty"`
+
+	// Personal every student gets sizes of the own
+	Personal *bool   `json:"personal,omitempty"`
+	Practice *bool   `json:"practice,omitempty"`
+	Results  Results `json:"results"`
+
+	// Students whom it is for, where that is not the whole class
+	Students *[]int64 `json:"students,omitempty"`
 }
 
 // NewMark defines model for NewMark.
@@ -1259,21 +1721,34 @@ type NewRubric struct {
 
 // NewUser defines model for NewUser.
 type NewUser struct {
-	Login string `json:"login"`
-	Name  string `json:"name"`
-	Role  Role   `json:"role"`
+	Administrator *bool  `json:"administrator,omitempty"`
+	Login         string `json:"login"`
+	Name          string `json:"name"`
+
+	// Teaches may make classes and exercises
+	Teaches *bool `json:"teaches,omitempty"`
 }
 
 // Oddity defines model for Oddity.
 type Oddity struct {
-	AttemptId *int64  `json:"attemptId,omitempty"`
-	IssueId   int64   `json:"issueId"`
-	What      string  `json:"what"`
-	Why       *string `json:"why,omitempty"`
+	AttemptId *int64 `json:"attemptId,omitempty"`
+	IssueId   int64  `json:"issueId"`
+
+	// OtherId the attempt that it is to be looked at beside
+	OtherId *int64  `json:"otherId,omitempty"`
+	What    string  `json:"what"`
+	Why     *string `json:"why,omitempty"`
 }
 
 // OfAssembly defines model for OfAssembly.
 type OfAssembly = report.OfAssembly
+
+// OwnRemark defines model for OwnRemark.
+type OwnRemark struct {
+	// Here of the same finding of the same exercise
+	Here bool   `json:"here"`
+	Text string `json:"text"`
+}
 
 // ParameterRow defines model for ParameterRow.
 type ParameterRow struct {
@@ -1283,6 +1758,13 @@ type ParameterRow struct {
 	Number  float64  `json:"number"`
 	Text    string   `json:"text"`
 	Users   []string `json:"users"`
+}
+
+// PartExercise defines model for PartExercise.
+type PartExercise struct {
+	Name   string `json:"name"`
+	Number string `json:"number"`
+	Part   string `json:"part"`
 }
 
 // PartFeature defines model for PartFeature.
@@ -1358,13 +1840,13 @@ type Places = [][]float64
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Code What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile
+	// Code What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile; issue it once more on purpose; hand a mesh in all the same
 	Code   *ProblemCode `json:"code,omitempty"`
 	Remedy *string      `json:"remedy,omitempty"`
 	What   string       `json:"what"`
 }
 
-// ProblemCode What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile
+// ProblemCode What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile; issue it once more on purpose; hand a mesh in all the same
 type ProblemCode string
 
 // Progress defines model for Progress.
@@ -1372,6 +1854,24 @@ type Progress struct {
 	Done  float64      `json:"done"`
 	Stage string       `json:"stage"`
 	State AttemptState `json:"state"`
+}
+
+// Question defines model for Question.
+type Question struct {
+	Answer *string   `json:"answer,omitempty"`
+	At     time.Time `json:"at"`
+
+	// Balloon absent of the sheet as a whole
+	Balloon *int `json:"balloon,omitempty"`
+
+	// By who answered
+	By   *string `json:"by,omitempty"`
+	Id   int64   `json:"id"`
+	Mine bool    `json:"mine"`
+
+	// Student for staff
+	Student *string `json:"student,omitempty"`
+	Text    string  `json:"text"`
 }
 
 // ReachEnd defines model for ReachEnd.
@@ -1493,8 +1993,11 @@ type Return struct {
 	At      time.Time `json:"at"`
 	By      string    `json:"by"`
 	Comment string    `json:"comment"`
-	OutOf   float64   `json:"outOf"`
-	Points  float64   `json:"points"`
+
+	// Opened by the student; until then it can be undone
+	Opened *time.Time `json:"opened,omitempty"`
+	OutOf  float64    `json:"outOf"`
+	Points float64    `json:"points"`
 }
 
 // Role defines model for Role.
@@ -1502,9 +2005,14 @@ type Role string
 
 // Roster defines model for Roster.
 type Roster struct {
-	Class    Class     `json:"class"`
-	Issues   []Issue   `json:"issues"`
-	Students []Student `json:"students"`
+	Class  Class        `json:"class"`
+	Groups []ClassGroup `json:"groups"`
+	Issues []Issue      `json:"issues"`
+
+	// Members everybody, also those who have left
+	Members   []Member  `json:"members"`
+	Students  []Student `json:"students"`
+	Withdrawn []Issue   `json:"withdrawn"`
 }
 
 // Rubric defines model for Rubric.
@@ -1566,6 +2074,16 @@ type SavedModel struct {
 	Row      ModelRow       `json:"row"`
 	Sketches []SketchSolved `json:"sketches"`
 }
+
+// Share defines model for Share.
+type Share struct {
+	Login string  `json:"login"`
+	May   Sharing `json:"may"`
+	Name  string  `json:"name"`
+}
+
+// Sharing defines model for Sharing.
+type Sharing string
 
 // SheetAddition The characteristic that would settle it.
 type SheetAddition struct {
@@ -1703,6 +2221,9 @@ type SignIn struct {
 	Password string `json:"password"`
 }
 
+// SizeRange defines model for SizeRange.
+type SizeRange = exercise.Range
+
 // SketchInterval defines model for SketchInterval.
 type SketchInterval = report.Interval
 
@@ -1765,6 +2286,20 @@ type SpaceFrame struct {
 	Z []float64 `json:"Z"`
 }
 
+// Standing defines model for Standing.
+type Standing struct {
+	ClassName string `json:"className"`
+
+	// Missing closed, and nothing was handed in: 0
+	Missing int `json:"missing"`
+	Open    int `json:"open"`
+
+	// Percent the mean; absent where nothing counts yet
+	Percent  *float64 `json:"percent,omitempty"`
+	Returned int      `json:"returned"`
+	Waiting  int      `json:"waiting"`
+}
+
 // Stated defines model for Stated.
 type Stated struct {
 	Balloon int    `json:"balloon"`
@@ -1811,6 +2346,18 @@ type StepForms struct {
 // StockKind defines model for StockKind.
 type StockKind = stock.Kind
 
+// Stop defines model for Stop.
+type Stop struct {
+	At      time.Time `json:"at"`
+	Id      int64     `json:"id"`
+	Kind    StopKind  `json:"kind"`
+	Student *string   `json:"student,omitempty"`
+	Title   string    `json:"title"`
+}
+
+// StopKind defines model for Stop.Kind.
+type StopKind string
+
 // Student defines model for Student.
 type Student struct {
 	Attempts []AttemptRow `json:"attempts"`
@@ -1830,6 +2377,27 @@ type Task struct {
 	Attempts []AttemptRow `json:"attempts"`
 	Issue    Issue        `json:"issue"`
 	Left     int          `json:"left"`
+}
+
+// Telling defines model for Telling.
+type Telling struct {
+	// Calendar there is an address of the calendar
+	Calendar bool          `json:"calendar"`
+	Kinds    []MessageKind `json:"kinds"`
+	Mail     string        `json:"mail"`
+
+	// MailGoes whether mail goes out at all
+	MailGoes bool `json:"mailGoes"`
+}
+
+// Terms defines model for Terms.
+type Terms struct {
+	Attempts int       `json:"attempts"`
+	Due      time.Time `json:"due"`
+
+	// Opens when students see it; absent from the beginning
+	Opens   *time.Time `json:"opens,omitempty"`
+	Results Results    `json:"results"`
 }
 
 // TitleBlock what the title block says beside title, number, owner, material and unit
@@ -1855,6 +2423,27 @@ type VariedAssembly = json.RawMessage
 
 // Verdict defines model for Verdict.
 type Verdict = report.Verdict
+
+// Waiting What waits for a person at an issue. Nothing that the machine has still to check is in it.
+type Waiting struct {
+	// Asks the check asks for a look, or knows no cause
+	Asks int `json:"asks"`
+
+	// AttemptId to begin with
+	AttemptId int64     `json:"attemptId"`
+	ClassName string    `json:"className"`
+	Count     int       `json:"count"`
+	IssueId   int64     `json:"issueId"`
+	Late      int       `json:"late"`
+	Oldest    time.Time `json:"oldest"`
+
+	// Parked the check could not be finished
+	Parked int `json:"parked"`
+
+	// Right everything that is checked is in
+	Right int    `json:"right"`
+	Title string `json:"title"`
+}
 
 // Weight defines model for Weight.
 type Weight struct {
@@ -1914,6 +2503,16 @@ type Working struct {
 	Version int `json:"version"`
 }
 
+// WrongBalloon defines model for WrongBalloon.
+type WrongBalloon struct {
+	Balloon  int    `json:"balloon"`
+	Label    string `json:"label"`
+	Students int    `json:"students"`
+}
+
+// Count defines model for count.
+type Count string
+
 // Format defines model for format.
 type Format string
 
@@ -1967,15 +2566,49 @@ type GetMarkedSheetParams struct {
 	Format *MarkedFormat `form:"format,omitempty" json:"format,omitempty"`
 }
 
-// AddClassJSONBody defines parameters for AddClass.
-type AddClassJSONBody struct {
-	Name string `json:"name"`
+// ArchiveClassJSONBody defines parameters for ArchiveClass.
+type ArchiveClassJSONBody struct {
+	Archived bool `json:"archived"`
 }
 
-// EnrolJSONBody defines parameters for Enrol.
-type EnrolJSONBody struct {
-	List string `json:"list"`
-	Save bool   `json:"save"`
+// GetGradebookParams defines parameters for GetGradebook.
+type GetGradebookParams struct {
+	// Count which of several attempts that were returned counts
+	Count *Count `form:"count,omitempty" json:"count,omitempty"`
+}
+
+// GetGradebookFileParams defines parameters for GetGradebookFile.
+type GetGradebookFileParams struct {
+	// Count which of several attempts that were returned counts
+	Count  *Count `form:"count,omitempty" json:"count,omitempty"`
+	Format string `form:"format" json:"format"`
+}
+
+// SendResultsParams defines parameters for SendResults.
+type SendResultsParams struct {
+	// Count which of several attempts that were returned counts
+	Count *Count `form:"count,omitempty" json:"count,omitempty"`
+}
+
+// SetGroupJSONBody defines parameters for SetGroup.
+type SetGroupJSONBody struct {
+	Name     string  `json:"name"`
+	Students []int64 `json:"students"`
+
+	// Was its name so far; absent for a new one
+	Was *string `json:"was,omitempty"`
+}
+
+// AddMemberJSONBody defines parameters for AddMember.
+type AddMemberJSONBody struct {
+	Login string `json:"login"`
+	Role  Role   `json:"role"`
+}
+
+// SetExtraTimeJSONBody defines parameters for SetExtraTime.
+type SetExtraTimeJSONBody struct {
+	// Extra in hours
+	Extra int `json:"extra"`
 }
 
 // FollowChangesParams defines parameters for FollowChanges.
@@ -1994,6 +2627,11 @@ type ImportExerciseParams struct {
 	Exercise *int64 `form:"exercise,omitempty" json:"exercise,omitempty"`
 }
 
+// ArchiveExerciseJSONBody defines parameters for ArchiveExercise.
+type ArchiveExerciseJSONBody struct {
+	Archived bool `json:"archived"`
+}
+
 // RebindExerciseMultipartBody defines parameters for RebindExercise.
 type RebindExerciseMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -2007,10 +2645,21 @@ type RebindExerciseParams struct {
 	Accepted *[]string `form:"accepted,omitempty" json:"accepted,omitempty"`
 }
 
+// ShareExerciseJSONBody defines parameters for ShareExercise.
+type ShareExerciseJSONBody struct {
+	Login string   `json:"login"`
+	May   *Sharing `json:"may,omitempty"`
+}
+
 // GetExerciseSheetParams defines parameters for GetExerciseSheet.
 type GetExerciseSheetParams struct {
 	// Format live for the interface; the others for downloads
 	Format *Format `form:"format,omitempty" json:"format,omitempty"`
+}
+
+// TagExerciseJSONBody defines parameters for TagExercise.
+type TagExerciseJSONBody struct {
+	Tags []string `json:"tags"`
 }
 
 // MoveDraftJSONBody defines parameters for MoveDraft.
@@ -2019,9 +2668,9 @@ type MoveDraftJSONBody struct {
 	Step DraftStep        `json:"step"`
 }
 
-// ChangeIssueJSONBody defines parameters for ChangeIssue.
-type ChangeIssueJSONBody struct {
-	Due time.Time `json:"due"`
+// WithdrawIssueParams defines parameters for WithdrawIssue.
+type WithdrawIssueParams struct {
+	Anyway *bool `form:"anyway,omitempty" json:"anyway,omitempty"`
 }
 
 // HandInMultipartBody defines parameters for HandIn.
@@ -2030,9 +2679,31 @@ type HandInMultipartBody struct {
 	AdditionalProperties map[string]openapi_types.File `json:"-"`
 }
 
+// HandInParams defines parameters for HandIn.
+type HandInParams struct {
+	// Anyway although it is a mesh
+	Anyway *bool `form:"anyway,omitempty" json:"anyway,omitempty"`
+}
+
+// CloseIssueJSONBody defines parameters for CloseIssue.
+type CloseIssueJSONBody struct {
+	Closed bool `json:"closed"`
+}
+
 // GrantFurtherJSONBody defines parameters for GrantFurther.
 type GrantFurtherJSONBody struct {
 	Student int64 `json:"student"`
+}
+
+// AskQuestionJSONBody defines parameters for AskQuestion.
+type AskQuestionJSONBody struct {
+	Characteristic *string `json:"characteristic,omitempty"`
+	Text           string  `json:"text"`
+}
+
+// AnswerQuestionJSONBody defines parameters for AnswerQuestion.
+type AnswerQuestionJSONBody struct {
+	Answer string `json:"answer"`
 }
 
 // StartRecheckJSONBody defines parameters for StartRecheck.
@@ -2053,6 +2724,23 @@ type ReleaseReferenceJSONBody struct {
 	Released bool `json:"released"`
 }
 
+// ListOwnRemarksParams defines parameters for ListOwnRemarks.
+type ListOwnRemarksParams struct {
+	// Finding its key; absent for comments on whole attempts
+	Finding *string `form:"finding,omitempty" json:"finding,omitempty"`
+}
+
+// ForgetOwnRemarkJSONBody defines parameters for ForgetOwnRemark.
+type ForgetOwnRemarkJSONBody struct {
+	Forget string `json:"forget"`
+}
+
+// ForgetOwnRemarkParams defines parameters for ForgetOwnRemark.
+type ForgetOwnRemarkParams struct {
+	// Finding its key; absent for comments on whole attempts
+	Finding *string `form:"finding,omitempty" json:"finding,omitempty"`
+}
+
 // ReturnRightJSONBody defines parameters for ReturnRight.
 type ReturnRightJSONBody struct {
 	Attempts []int64 `json:"attempts"`
@@ -2062,8 +2750,14 @@ type ReturnRightJSONBody struct {
 // GetIssueSheetParams defines parameters for GetIssueSheet.
 type GetIssueSheetParams struct {
 	// Format live for the interface; the others for downloads
-	Format *Format `form:"format,omitempty" json:"format,omitempty"`
+	Format *GetIssueSheetParamsFormat `form:"format,omitempty" json:"format,omitempty"`
+
+	// Student for staff: as this student has it
+	Student *int64 `form:"student,omitempty" json:"student,omitempty"`
 }
+
+// GetIssueSheetParamsFormat defines parameters for GetIssueSheet.
+type GetIssueSheetParamsFormat string
 
 // ReviseIssueSheetJSONBody defines parameters for ReviseIssueSheet.
 type ReviseIssueSheetJSONBody struct {
@@ -2072,10 +2766,14 @@ type ReviseIssueSheetJSONBody struct {
 	Version int64   `json:"version"`
 }
 
-// ReviseIssueSheetParams defines parameters for ReviseIssueSheet.
-type ReviseIssueSheetParams struct {
-	// Format live for the interface; the others for downloads
-	Format *Format `form:"format,omitempty" json:"format,omitempty"`
+// WeighIssueJSONBody defines parameters for WeighIssue.
+type WeighIssueJSONBody struct {
+	Weight float64 `json:"weight"`
+}
+
+// ReadMessagesJSONBody defines parameters for ReadMessages.
+type ReadMessagesJSONBody struct {
+	Until int64 `json:"until"`
 }
 
 // CompareVersionsParams defines parameters for CompareVersions.
@@ -2089,10 +2787,32 @@ type ExportModelParams struct {
 	Format string `form:"format" json:"format"`
 }
 
+// ForgottenJSONBody defines parameters for Forgotten.
+type ForgottenJSONBody struct {
+	Login string `json:"login"`
+}
+
+// ChooseByLinkJSONBody defines parameters for ChooseByLink.
+type ChooseByLinkJSONBody struct {
+	Link string `json:"link"`
+	New  string `json:"new"`
+}
+
 // ChangePasswordJSONBody defines parameters for ChangePassword.
 type ChangePasswordJSONBody struct {
 	New string `json:"new"`
 	Old string `json:"old"`
+}
+
+// SetTellingJSONBody defines parameters for SetTelling.
+type SetTellingJSONBody struct {
+	Kinds []MessageKind `json:"kinds"`
+	Mail  string        `json:"mail"`
+}
+
+// EndAccountJSONBody defines parameters for EndAccount.
+type EndAccountJSONBody struct {
+	Ended bool `json:"ended"`
 }
 
 // CreateAssemblyJSONRequestBody defines body for CreateAssembly for application/json ContentType.
@@ -2129,13 +2849,31 @@ type SetMarkJSONRequestBody = NewMark
 type ReturnAttemptJSONRequestBody ReturnAttemptJSONBody
 
 // AddClassJSONRequestBody defines body for AddClass for application/json ContentType.
-type AddClassJSONRequestBody AddClassJSONBody
+type AddClassJSONRequestBody = ClassTerms
+
+// ChangeClassJSONRequestBody defines body for ChangeClass for application/json ContentType.
+type ChangeClassJSONRequestBody = ClassTerms
+
+// ArchiveClassJSONRequestBody defines body for ArchiveClass for application/json ContentType.
+type ArchiveClassJSONRequestBody ArchiveClassJSONBody
+
+// SetGroupJSONRequestBody defines body for SetGroup for application/json ContentType.
+type SetGroupJSONRequestBody SetGroupJSONBody
+
+// AddMemberJSONRequestBody defines body for AddMember for application/json ContentType.
+type AddMemberJSONRequestBody AddMemberJSONBody
+
+// SetExtraTimeJSONRequestBody defines body for SetExtraTime for application/json ContentType.
+type SetExtraTimeJSONRequestBody SetExtraTimeJSONBody
 
 // EnrolJSONRequestBody defines body for Enrol for application/json ContentType.
-type EnrolJSONRequestBody EnrolJSONBody
+type EnrolJSONRequestBody = Enrolling
 
 // ImportExerciseMultipartRequestBody defines body for ImportExercise for multipart/form-data ContentType.
 type ImportExerciseMultipartRequestBody ImportExerciseMultipartBody
+
+// ArchiveExerciseJSONRequestBody defines body for ArchiveExercise for application/json ContentType.
+type ArchiveExerciseJSONRequestBody ArchiveExerciseJSONBody
 
 // TryDraftJSONRequestBody defines body for TryDraft for application/json ContentType.
 type TryDraftJSONRequestBody = NewDraft
@@ -2146,8 +2884,14 @@ type IssueExerciseJSONRequestBody = NewIssue
 // RebindExerciseMultipartRequestBody defines body for RebindExercise for multipart/form-data ContentType.
 type RebindExerciseMultipartRequestBody RebindExerciseMultipartBody
 
+// ShareExerciseJSONRequestBody defines body for ShareExercise for application/json ContentType.
+type ShareExerciseJSONRequestBody ShareExerciseJSONBody
+
 // EditSheetJSONRequestBody defines body for EditSheet for application/json ContentType.
 type EditSheetJSONRequestBody = SheetStep
+
+// TagExerciseJSONRequestBody defines body for TagExercise for application/json ContentType.
+type TagExerciseJSONRequestBody TagExerciseJSONBody
 
 // SaveWholeJSONRequestBody defines body for SaveWhole for application/json ContentType.
 type SaveWholeJSONRequestBody = WholeChange
@@ -2156,13 +2900,25 @@ type SaveWholeJSONRequestBody = WholeChange
 type MoveDraftJSONRequestBody MoveDraftJSONBody
 
 // ChangeIssueJSONRequestBody defines body for ChangeIssue for application/json ContentType.
-type ChangeIssueJSONRequestBody ChangeIssueJSONBody
+type ChangeIssueJSONRequestBody = Terms
 
 // HandInMultipartRequestBody defines body for HandIn for multipart/form-data ContentType.
 type HandInMultipartRequestBody HandInMultipartBody
 
+// CloseIssueJSONRequestBody defines body for CloseIssue for application/json ContentType.
+type CloseIssueJSONRequestBody CloseIssueJSONBody
+
+// ExtendIssueJSONRequestBody defines body for ExtendIssue for application/json ContentType.
+type ExtendIssueJSONRequestBody = Extension
+
 // GrantFurtherJSONRequestBody defines body for GrantFurther for application/json ContentType.
 type GrantFurtherJSONRequestBody GrantFurtherJSONBody
+
+// AskQuestionJSONRequestBody defines body for AskQuestion for application/json ContentType.
+type AskQuestionJSONRequestBody AskQuestionJSONBody
+
+// AnswerQuestionJSONRequestBody defines body for AnswerQuestion for application/json ContentType.
+type AnswerQuestionJSONRequestBody AnswerQuestionJSONBody
 
 // StartRecheckJSONRequestBody defines body for StartRecheck for application/json ContentType.
 type StartRecheckJSONRequestBody StartRecheckJSONBody
@@ -2176,6 +2932,9 @@ type ReleaseReferenceJSONRequestBody ReleaseReferenceJSONBody
 // SetRemarkJSONRequestBody defines body for SetRemark for application/json ContentType.
 type SetRemarkJSONRequestBody = NewRemark
 
+// ForgetOwnRemarkJSONRequestBody defines body for ForgetOwnRemark for application/json ContentType.
+type ForgetOwnRemarkJSONRequestBody ForgetOwnRemarkJSONBody
+
 // ReturnRightJSONRequestBody defines body for ReturnRight for application/json ContentType.
 type ReturnRightJSONRequestBody ReturnRightJSONBody
 
@@ -2184,6 +2943,12 @@ type TryRubricJSONRequestBody = NewRubric
 
 // ReviseIssueSheetJSONRequestBody defines body for ReviseIssueSheet for application/json ContentType.
 type ReviseIssueSheetJSONRequestBody ReviseIssueSheetJSONBody
+
+// WeighIssueJSONRequestBody defines body for WeighIssue for application/json ContentType.
+type WeighIssueJSONRequestBody WeighIssueJSONBody
+
+// ReadMessagesJSONRequestBody defines body for ReadMessages for application/json ContentType.
+type ReadMessagesJSONRequestBody ReadMessagesJSONBody
 
 // CreateModelJSONRequestBody defines body for CreateModel for application/json ContentType.
 type CreateModelJSONRequestBody = NewModel
@@ -2209,11 +2974,23 @@ type FindReachJSONRequestBody = TryModel
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
 
+// ForgottenJSONRequestBody defines body for Forgotten for application/json ContentType.
+type ForgottenJSONRequestBody ForgottenJSONBody
+
+// ChooseByLinkJSONRequestBody defines body for ChooseByLink for application/json ContentType.
+type ChooseByLinkJSONRequestBody ChooseByLinkJSONBody
+
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody ChangePasswordJSONBody
 
+// SetTellingJSONRequestBody defines body for SetTelling for application/json ContentType.
+type SetTellingJSONRequestBody SetTellingJSONBody
+
 // AddUserJSONRequestBody defines body for AddUser for application/json ContentType.
 type AddUserJSONRequestBody = NewUser
+
+// EndAccountJSONRequestBody defines body for EndAccount for application/json ContentType.
+type EndAccountJSONRequestBody EndAccountJSONBody
 
 // Getter for additional properties for HandInMultipartBody. Returns the specified
 // element and whether it was found
@@ -2380,14 +3157,44 @@ type ServerInterface interface {
 	// (GET /attempts/{id}/sheet)
 	GetMarkedSheet(c *gin.Context, id Id, params GetMarkedSheetParams)
 
+	// (GET /classes)
+	ListClasses(c *gin.Context)
+
 	// (POST /classes)
 	AddClass(c *gin.Context)
 
 	// (GET /classes/{id})
 	GetClass(c *gin.Context, id Id)
 
-	// (GET /classes/{id}/points.csv)
-	GetClassPoints(c *gin.Context, id Id)
+	// (PUT /classes/{id})
+	ChangeClass(c *gin.Context, id Id)
+
+	// (PUT /classes/{id}/archived)
+	ArchiveClass(c *gin.Context, id Id)
+
+	// (GET /classes/{id}/export)
+	ExportClass(c *gin.Context, id Id)
+
+	// (GET /classes/{id}/gradebook)
+	GetGradebook(c *gin.Context, id Id, params GetGradebookParams)
+
+	// (GET /classes/{id}/gradebook/file)
+	GetGradebookFile(c *gin.Context, id Id, params GetGradebookFileParams)
+
+	// (POST /classes/{id}/gradebook/platform)
+	SendResults(c *gin.Context, id Id, params SendResultsParams)
+
+	// (PUT /classes/{id}/groups)
+	SetGroup(c *gin.Context, id Id)
+
+	// (POST /classes/{id}/members)
+	AddMember(c *gin.Context, id Id)
+
+	// (DELETE /classes/{id}/members/{person})
+	EndMembership(c *gin.Context, id Id, person int64)
+
+	// (PUT /classes/{id}/members/{person})
+	SetExtraTime(c *gin.Context, id Id, person int64)
 
 	// (POST /classes/{id}/students)
 	Enrol(c *gin.Context, id Id)
@@ -2398,11 +3205,20 @@ type ServerInterface interface {
 	// (GET /events)
 	FollowChanges(c *gin.Context, params FollowChangesParams)
 
+	// (GET /exercises)
+	ListExercises(c *gin.Context)
+
 	// (POST /exercises)
 	ImportExercise(c *gin.Context, params ImportExerciseParams)
 
+	// (DELETE /exercises/{id})
+	RemoveExercise(c *gin.Context, id Id)
+
 	// (GET /exercises/{id})
 	GetExercise(c *gin.Context, id Id)
+
+	// (PUT /exercises/{id}/archived)
+	ArchiveExercise(c *gin.Context, id Id)
 
 	// (GET /exercises/{id}/atlas)
 	GetAtlas(c *gin.Context, id Id)
@@ -2410,8 +3226,14 @@ type ServerInterface interface {
 	// (GET /exercises/{id}/audit)
 	GetSheetAudit(c *gin.Context, id Id)
 
+	// (POST /exercises/{id}/back)
+	PutBackPart(c *gin.Context, id Id)
+
 	// (GET /exercises/{id}/bundle)
 	ExportExercise(c *gin.Context, id Id)
+
+	// (POST /exercises/{id}/copy)
+	CopyExercise(c *gin.Context, id Id)
 
 	// (GET /exercises/{id}/draft)
 	GetDraft(c *gin.Context, id Id)
@@ -2419,20 +3241,32 @@ type ServerInterface interface {
 	// (POST /exercises/{id}/draft)
 	TryDraft(c *gin.Context, id Id)
 
+	// (GET /exercises/{id}/issues)
+	GetDrawingProgress(c *gin.Context, id Id)
+
 	// (POST /exercises/{id}/issues)
 	IssueExercise(c *gin.Context, id Id)
 
 	// (GET /exercises/{id}/mesh)
 	GetExerciseMesh(c *gin.Context, id Id)
 
+	// (POST /exercises/{id}/parts/{part})
+	TakeOutPart(c *gin.Context, id Id, part string)
+
 	// (POST /exercises/{id}/reference)
 	RebindExercise(c *gin.Context, id Id, params RebindExerciseParams)
+
+	// (PUT /exercises/{id}/shares)
+	ShareExercise(c *gin.Context, id Id)
 
 	// (GET /exercises/{id}/sheet)
 	GetExerciseSheet(c *gin.Context, id Id, params GetExerciseSheetParams)
 
 	// (POST /exercises/{id}/sheet/draft)
 	EditSheet(c *gin.Context, id Id)
+
+	// (PUT /exercises/{id}/tags)
+	TagExercise(c *gin.Context, id Id)
 
 	// (GET /exercises/{id}/whole)
 	GetWhole(c *gin.Context, id Id)
@@ -2449,8 +3283,11 @@ type ServerInterface interface {
 	// (GET /home)
 	GetHome(c *gin.Context)
 
+	// (GET /home/standing)
+	GetStanding(c *gin.Context)
+
 	// (DELETE /issues/{id})
-	WithdrawIssue(c *gin.Context, id Id)
+	WithdrawIssue(c *gin.Context, id Id, params WithdrawIssueParams)
 
 	// (GET /issues/{id})
 	GetIssue(c *gin.Context, id Id)
@@ -2459,16 +3296,31 @@ type ServerInterface interface {
 	ChangeIssue(c *gin.Context, id Id)
 
 	// (POST /issues/{id}/attempts)
-	HandIn(c *gin.Context, id Id)
+	HandIn(c *gin.Context, id Id, params HandInParams)
+
+	// (POST /issues/{id}/back)
+	BringBackIssue(c *gin.Context, id Id)
 
 	// (GET /issues/{id}/class)
 	GetClassView(c *gin.Context, id Id)
+
+	// (PUT /issues/{id}/closed)
+	CloseIssue(c *gin.Context, id Id)
+
+	// (PUT /issues/{id}/extensions/{person})
+	ExtendIssue(c *gin.Context, id Id, person int64)
 
 	// (POST /issues/{id}/further)
 	GrantFurther(c *gin.Context, id Id)
 
 	// (GET /issues/{id}/given)
 	GetGivenParts(c *gin.Context, id Id)
+
+	// (POST /issues/{id}/questions)
+	AskQuestion(c *gin.Context, id Id)
+
+	// (PUT /issues/{id}/questions/{question})
+	AnswerQuestion(c *gin.Context, id Id, question int64)
 
 	// (GET /issues/{id}/recheck)
 	GetRecheck(c *gin.Context, id Id)
@@ -2488,6 +3340,12 @@ type ServerInterface interface {
 	// (PUT /issues/{id}/remarks)
 	SetRemark(c *gin.Context, id Id)
 
+	// (GET /issues/{id}/remarks/own)
+	ListOwnRemarks(c *gin.Context, id Id, params ListOwnRemarksParams)
+
+	// (PUT /issues/{id}/remarks/own)
+	ForgetOwnRemark(c *gin.Context, id Id, params ForgetOwnRemarkParams)
+
 	// (GET /issues/{id}/right)
 	GetRight(c *gin.Context, id Id)
 
@@ -2504,7 +3362,16 @@ type ServerInterface interface {
 	GetIssueSheet(c *gin.Context, id Id, params GetIssueSheetParams)
 
 	// (PUT /issues/{id}/sheet)
-	ReviseIssueSheet(c *gin.Context, id Id, params ReviseIssueSheetParams)
+	ReviseIssueSheet(c *gin.Context, id Id)
+
+	// (PUT /issues/{id}/weight)
+	WeighIssue(c *gin.Context, id Id)
+
+	// (GET /messages)
+	ListMessages(c *gin.Context)
+
+	// (PUT /messages)
+	ReadMessages(c *gin.Context)
 
 	// (GET /models)
 	ListModels(c *gin.Context)
@@ -2572,6 +3439,18 @@ type ServerInterface interface {
 	// (POST /session)
 	SignIn(c *gin.Context)
 
+	// (DELETE /session/everywhere)
+	SignOutEverywhere(c *gin.Context)
+
+	// (GET /session/mail)
+	GetMailGoes(c *gin.Context)
+
+	// (POST /session/mail)
+	Forgotten(c *gin.Context)
+
+	// (PUT /session/mail)
+	ChooseByLink(c *gin.Context)
+
 	// (PUT /session/password)
 	ChangePassword(c *gin.Context)
 
@@ -2581,11 +3460,32 @@ type ServerInterface interface {
 	// (GET /stock)
 	GetStock(c *gin.Context)
 
+	// (GET /telling)
+	GetTelling(c *gin.Context)
+
+	// (PUT /telling)
+	SetTelling(c *gin.Context)
+
+	// (DELETE /telling/calendar)
+	EndCalendar(c *gin.Context)
+
+	// (POST /telling/calendar)
+	NewCalendar(c *gin.Context)
+
 	// (GET /users)
 	ListUsers(c *gin.Context)
 
 	// (POST /users)
 	AddUser(c *gin.Context)
+
+	// (DELETE /users/{id})
+	ForgetUser(c *gin.Context, id Id)
+
+	// (PUT /users/{id}/ended)
+	EndAccount(c *gin.Context, id Id)
+
+	// (POST /users/{id}/invitation)
+	InvitePerson(c *gin.Context, id Id)
 
 	// (POST /users/{id}/password)
 	ResetPassword(c *gin.Context, id Id)
@@ -3416,6 +4316,19 @@ func (siw *ServerInterfaceWrapper) GetMarkedSheet(c *gin.Context) {
 	siw.Handler.GetMarkedSheet(c, id, params)
 }
 
+// ListClasses operation middleware
+func (siw *ServerInterfaceWrapper) ListClasses(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListClasses(c)
+}
+
 // AddClass operation middleware
 func (siw *ServerInterfaceWrapper) AddClass(c *gin.Context) {
 
@@ -3454,8 +4367,8 @@ func (siw *ServerInterfaceWrapper) GetClass(c *gin.Context) {
 	siw.Handler.GetClass(c, id)
 }
 
-// GetClassPoints operation middleware
-func (siw *ServerInterfaceWrapper) GetClassPoints(c *gin.Context) {
+// ChangeClass operation middleware
+func (siw *ServerInterfaceWrapper) ChangeClass(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -3476,7 +4389,291 @@ func (siw *ServerInterfaceWrapper) GetClassPoints(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.GetClassPoints(c, id)
+	siw.Handler.ChangeClass(c, id)
+}
+
+// ArchiveClass operation middleware
+func (siw *ServerInterfaceWrapper) ArchiveClass(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ArchiveClass(c, id)
+}
+
+// ExportClass operation middleware
+func (siw *ServerInterfaceWrapper) ExportClass(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExportClass(c, id)
+}
+
+// GetGradebook operation middleware
+func (siw *ServerInterfaceWrapper) GetGradebook(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetGradebookParams
+
+	// ------------- Optional query parameter "count" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "count", c.Request.URL.Query(), &params.Count, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter count: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetGradebook(c, id, params)
+}
+
+// GetGradebookFile operation middleware
+func (siw *ServerInterfaceWrapper) GetGradebookFile(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetGradebookFileParams
+
+	// ------------- Optional query parameter "count" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "count", c.Request.URL.Query(), &params.Count, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter count: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetGradebookFile(c, id, params)
+}
+
+// SendResults operation middleware
+func (siw *ServerInterfaceWrapper) SendResults(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SendResultsParams
+
+	// ------------- Optional query parameter "count" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "count", c.Request.URL.Query(), &params.Count, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter count: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SendResults(c, id, params)
+}
+
+// SetGroup operation middleware
+func (siw *ServerInterfaceWrapper) SetGroup(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetGroup(c, id)
+}
+
+// AddMember operation middleware
+func (siw *ServerInterfaceWrapper) AddMember(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddMember(c, id)
+}
+
+// EndMembership operation middleware
+func (siw *ServerInterfaceWrapper) EndMembership(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndMembership(c, id, person)
+}
+
+// SetExtraTime operation middleware
+func (siw *ServerInterfaceWrapper) SetExtraTime(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetExtraTime(c, id, person)
 }
 
 // Enrol operation middleware
@@ -3544,6 +4741,19 @@ func (siw *ServerInterfaceWrapper) FollowChanges(c *gin.Context) {
 	siw.Handler.FollowChanges(c, params)
 }
 
+// ListExercises operation middleware
+func (siw *ServerInterfaceWrapper) ListExercises(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListExercises(c)
+}
+
 // ImportExercise operation middleware
 func (siw *ServerInterfaceWrapper) ImportExercise(c *gin.Context) {
 
@@ -3571,6 +4781,31 @@ func (siw *ServerInterfaceWrapper) ImportExercise(c *gin.Context) {
 	siw.Handler.ImportExercise(c, params)
 }
 
+// RemoveExercise operation middleware
+func (siw *ServerInterfaceWrapper) RemoveExercise(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RemoveExercise(c, id)
+}
+
 // GetExercise operation middleware
 func (siw *ServerInterfaceWrapper) GetExercise(c *gin.Context) {
 
@@ -3594,6 +4829,31 @@ func (siw *ServerInterfaceWrapper) GetExercise(c *gin.Context) {
 	}
 
 	siw.Handler.GetExercise(c, id)
+}
+
+// ArchiveExercise operation middleware
+func (siw *ServerInterfaceWrapper) ArchiveExercise(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ArchiveExercise(c, id)
 }
 
 // GetAtlas operation middleware
@@ -3646,6 +4906,31 @@ func (siw *ServerInterfaceWrapper) GetSheetAudit(c *gin.Context) {
 	siw.Handler.GetSheetAudit(c, id)
 }
 
+// PutBackPart operation middleware
+func (siw *ServerInterfaceWrapper) PutBackPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutBackPart(c, id)
+}
+
 // ExportExercise operation middleware
 func (siw *ServerInterfaceWrapper) ExportExercise(c *gin.Context) {
 
@@ -3669,6 +4954,31 @@ func (siw *ServerInterfaceWrapper) ExportExercise(c *gin.Context) {
 	}
 
 	siw.Handler.ExportExercise(c, id)
+}
+
+// CopyExercise operation middleware
+func (siw *ServerInterfaceWrapper) CopyExercise(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CopyExercise(c, id)
 }
 
 // GetDraft operation middleware
@@ -3721,6 +5031,31 @@ func (siw *ServerInterfaceWrapper) TryDraft(c *gin.Context) {
 	siw.Handler.TryDraft(c, id)
 }
 
+// GetDrawingProgress operation middleware
+func (siw *ServerInterfaceWrapper) GetDrawingProgress(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDrawingProgress(c, id)
+}
+
 // IssueExercise operation middleware
 func (siw *ServerInterfaceWrapper) IssueExercise(c *gin.Context) {
 
@@ -3769,6 +5104,40 @@ func (siw *ServerInterfaceWrapper) GetExerciseMesh(c *gin.Context) {
 	}
 
 	siw.Handler.GetExerciseMesh(c, id)
+}
+
+// TakeOutPart operation middleware
+func (siw *ServerInterfaceWrapper) TakeOutPart(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "part" -------------
+	var part string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "part", c.Param("part"), &part, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter part: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeOutPart(c, id, part)
 }
 
 // RebindExercise operation middleware
@@ -3821,6 +5190,31 @@ func (siw *ServerInterfaceWrapper) RebindExercise(c *gin.Context) {
 	}
 
 	siw.Handler.RebindExercise(c, id, params)
+}
+
+// ShareExercise operation middleware
+func (siw *ServerInterfaceWrapper) ShareExercise(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ShareExercise(c, id)
 }
 
 // GetExerciseSheet operation middleware
@@ -3882,6 +5276,31 @@ func (siw *ServerInterfaceWrapper) EditSheet(c *gin.Context) {
 	}
 
 	siw.Handler.EditSheet(c, id)
+}
+
+// TagExercise operation middleware
+func (siw *ServerInterfaceWrapper) TagExercise(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TagExercise(c, id)
 }
 
 // GetWhole operation middleware
@@ -3997,6 +5416,19 @@ func (siw *ServerInterfaceWrapper) GetHome(c *gin.Context) {
 	siw.Handler.GetHome(c)
 }
 
+// GetStanding operation middleware
+func (siw *ServerInterfaceWrapper) GetStanding(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetStanding(c)
+}
+
 // WithdrawIssue operation middleware
 func (siw *ServerInterfaceWrapper) WithdrawIssue(c *gin.Context) {
 
@@ -4012,6 +5444,17 @@ func (siw *ServerInterfaceWrapper) WithdrawIssue(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WithdrawIssueParams
+
+	// ------------- Optional query parameter "anyway" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "anyway", c.Request.URL.Query(), &params.Anyway, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter anyway: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4019,7 +5462,7 @@ func (siw *ServerInterfaceWrapper) WithdrawIssue(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.WithdrawIssue(c, id)
+	siw.Handler.WithdrawIssue(c, id, params)
 }
 
 // GetIssue operation middleware
@@ -4087,6 +5530,17 @@ func (siw *ServerInterfaceWrapper) HandIn(c *gin.Context) {
 		return
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params HandInParams
+
+	// ------------- Optional query parameter "anyway" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "anyway", c.Request.URL.Query(), &params.Anyway, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter anyway: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4094,7 +5548,32 @@ func (siw *ServerInterfaceWrapper) HandIn(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.HandIn(c, id)
+	siw.Handler.HandIn(c, id, params)
+}
+
+// BringBackIssue operation middleware
+func (siw *ServerInterfaceWrapper) BringBackIssue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BringBackIssue(c, id)
 }
 
 // GetClassView operation middleware
@@ -4120,6 +5599,65 @@ func (siw *ServerInterfaceWrapper) GetClassView(c *gin.Context) {
 	}
 
 	siw.Handler.GetClassView(c, id)
+}
+
+// CloseIssue operation middleware
+func (siw *ServerInterfaceWrapper) CloseIssue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CloseIssue(c, id)
+}
+
+// ExtendIssue operation middleware
+func (siw *ServerInterfaceWrapper) ExtendIssue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "person" -------------
+	var person int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ExtendIssue(c, id, person)
 }
 
 // GrantFurther operation middleware
@@ -4170,6 +5708,65 @@ func (siw *ServerInterfaceWrapper) GetGivenParts(c *gin.Context) {
 	}
 
 	siw.Handler.GetGivenParts(c, id)
+}
+
+// AskQuestion operation middleware
+func (siw *ServerInterfaceWrapper) AskQuestion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AskQuestion(c, id)
+}
+
+// AnswerQuestion operation middleware
+func (siw *ServerInterfaceWrapper) AnswerQuestion(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "question" -------------
+	var question int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "question", c.Param("question"), &question, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter question: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AnswerQuestion(c, id, question)
 }
 
 // GetRecheck operation middleware
@@ -4322,6 +5919,78 @@ func (siw *ServerInterfaceWrapper) SetRemark(c *gin.Context) {
 	siw.Handler.SetRemark(c, id)
 }
 
+// ListOwnRemarks operation middleware
+func (siw *ServerInterfaceWrapper) ListOwnRemarks(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListOwnRemarksParams
+
+	// ------------- Optional query parameter "finding" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "finding", c.Request.URL.Query(), &params.Finding, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter finding: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListOwnRemarks(c, id, params)
+}
+
+// ForgetOwnRemark operation middleware
+func (siw *ServerInterfaceWrapper) ForgetOwnRemark(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ForgetOwnRemarkParams
+
+	// ------------- Optional query parameter "finding" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "finding", c.Request.URL.Query(), &params.Finding, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter finding: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ForgetOwnRemark(c, id, params)
+}
+
 // GetRight operation middleware
 func (siw *ServerInterfaceWrapper) GetRight(c *gin.Context) {
 
@@ -4448,6 +6117,14 @@ func (siw *ServerInterfaceWrapper) GetIssueSheet(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "student" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "student", c.Request.URL.Query(), &params.Student, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter student: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -4473,14 +6150,28 @@ func (siw *ServerInterfaceWrapper) ReviseIssueSheet(c *gin.Context) {
 		return
 	}
 
-	// Parameter object where we will unmarshal all parameters from the context
-	var params ReviseIssueSheetParams
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
 
-	// ------------- Optional query parameter "format" -------------
+	siw.Handler.ReviseIssueSheet(c, id)
+}
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", c.Request.URL.Query(), &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+// WeighIssue operation middleware
+func (siw *ServerInterfaceWrapper) WeighIssue(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
 	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter format: %w", err), http.StatusBadRequest)
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -4491,7 +6182,33 @@ func (siw *ServerInterfaceWrapper) ReviseIssueSheet(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.ReviseIssueSheet(c, id, params)
+	siw.Handler.WeighIssue(c, id)
+}
+
+// ListMessages operation middleware
+func (siw *ServerInterfaceWrapper) ListMessages(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListMessages(c)
+}
+
+// ReadMessages operation middleware
+func (siw *ServerInterfaceWrapper) ReadMessages(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReadMessages(c)
 }
 
 // ListModels operation middleware
@@ -5032,6 +6749,58 @@ func (siw *ServerInterfaceWrapper) SignIn(c *gin.Context) {
 	siw.Handler.SignIn(c)
 }
 
+// SignOutEverywhere operation middleware
+func (siw *ServerInterfaceWrapper) SignOutEverywhere(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SignOutEverywhere(c)
+}
+
+// GetMailGoes operation middleware
+func (siw *ServerInterfaceWrapper) GetMailGoes(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetMailGoes(c)
+}
+
+// Forgotten operation middleware
+func (siw *ServerInterfaceWrapper) Forgotten(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Forgotten(c)
+}
+
+// ChooseByLink operation middleware
+func (siw *ServerInterfaceWrapper) ChooseByLink(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ChooseByLink(c)
+}
+
 // ChangePassword operation middleware
 func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 
@@ -5071,6 +6840,58 @@ func (siw *ServerInterfaceWrapper) GetStock(c *gin.Context) {
 	siw.Handler.GetStock(c)
 }
 
+// GetTelling operation middleware
+func (siw *ServerInterfaceWrapper) GetTelling(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetTelling(c)
+}
+
+// SetTelling operation middleware
+func (siw *ServerInterfaceWrapper) SetTelling(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetTelling(c)
+}
+
+// EndCalendar operation middleware
+func (siw *ServerInterfaceWrapper) EndCalendar(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndCalendar(c)
+}
+
+// NewCalendar operation middleware
+func (siw *ServerInterfaceWrapper) NewCalendar(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NewCalendar(c)
+}
+
 // ListUsers operation middleware
 func (siw *ServerInterfaceWrapper) ListUsers(c *gin.Context) {
 
@@ -5095,6 +6916,81 @@ func (siw *ServerInterfaceWrapper) AddUser(c *gin.Context) {
 	}
 
 	siw.Handler.AddUser(c)
+}
+
+// ForgetUser operation middleware
+func (siw *ServerInterfaceWrapper) ForgetUser(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ForgetUser(c, id)
+}
+
+// EndAccount operation middleware
+func (siw *ServerInterfaceWrapper) EndAccount(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.EndAccount(c, id)
+}
+
+// InvitePerson operation middleware
+func (siw *ServerInterfaceWrapper) InvitePerson(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.InvitePerson(c, id)
 }
 
 // ResetPassword operation middleware
@@ -5152,18 +7048,41 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/session", wrapper.SignOut)
 	router.GET(options.BaseURL+"/session", wrapper.GetSession)
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
+	router.DELETE(options.BaseURL+"/session/everywhere", wrapper.SignOutEverywhere)
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
 	router.POST(options.BaseURL+"/users/:id/password", wrapper.ResetPassword)
+	router.PUT(options.BaseURL+"/users/:id/ended", wrapper.EndAccount)
+	router.DELETE(options.BaseURL+"/users/:id", wrapper.ForgetUser)
 	router.GET(options.BaseURL+"/users", wrapper.ListUsers)
 	router.POST(options.BaseURL+"/users", wrapper.AddUser)
 	router.GET(options.BaseURL+"/desk", wrapper.GetDesk)
 	router.GET(options.BaseURL+"/home", wrapper.GetHome)
+	router.GET(options.BaseURL+"/home/standing", wrapper.GetStanding)
+	router.GET(options.BaseURL+"/classes", wrapper.ListClasses)
 	router.POST(options.BaseURL+"/classes", wrapper.AddClass)
 	router.POST(options.BaseURL+"/classes/:id/students", wrapper.Enrol)
-	router.GET(options.BaseURL+"/classes/:id/points.csv", wrapper.GetClassPoints)
+	router.GET(options.BaseURL+"/classes/:id/gradebook", wrapper.GetGradebook)
+	router.GET(options.BaseURL+"/classes/:id/export", wrapper.ExportClass)
+	router.GET(options.BaseURL+"/classes/:id/gradebook/file", wrapper.GetGradebookFile)
+	router.POST(options.BaseURL+"/classes/:id/gradebook/platform", wrapper.SendResults)
+	router.PUT(options.BaseURL+"/issues/:id/weight", wrapper.WeighIssue)
+	router.PUT(options.BaseURL+"/classes/:id/groups", wrapper.SetGroup)
+	router.PUT(options.BaseURL+"/classes/:id/archived", wrapper.ArchiveClass)
+	router.POST(options.BaseURL+"/classes/:id/members", wrapper.AddMember)
+	router.DELETE(options.BaseURL+"/classes/:id/members/:person", wrapper.EndMembership)
+	router.PUT(options.BaseURL+"/classes/:id/members/:person", wrapper.SetExtraTime)
 	router.GET(options.BaseURL+"/classes/:id", wrapper.GetClass)
+	router.PUT(options.BaseURL+"/classes/:id", wrapper.ChangeClass)
+	router.GET(options.BaseURL+"/exercises", wrapper.ListExercises)
 	router.POST(options.BaseURL+"/exercises", wrapper.ImportExercise)
+	router.DELETE(options.BaseURL+"/exercises/:id", wrapper.RemoveExercise)
 	router.GET(options.BaseURL+"/exercises/:id", wrapper.GetExercise)
+	router.PUT(options.BaseURL+"/exercises/:id/shares", wrapper.ShareExercise)
+	router.PUT(options.BaseURL+"/exercises/:id/tags", wrapper.TagExercise)
+	router.PUT(options.BaseURL+"/exercises/:id/archived", wrapper.ArchiveExercise)
+	router.POST(options.BaseURL+"/exercises/:id/copy", wrapper.CopyExercise)
+	router.POST(options.BaseURL+"/exercises/:id/parts/:part", wrapper.TakeOutPart)
+	router.POST(options.BaseURL+"/exercises/:id/back", wrapper.PutBackPart)
 	router.GET(options.BaseURL+"/exercises/:id/bundle", wrapper.ExportExercise)
 	router.GET(options.BaseURL+"/exercises/:id/atlas", wrapper.GetAtlas)
 	router.GET(options.BaseURL+"/exercises/:id/sheet", wrapper.GetExerciseSheet)
@@ -5177,15 +7096,33 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/exercises/:id/whole", wrapper.SaveWhole)
 	router.GET(options.BaseURL+"/exercises/:id/working", wrapper.GetWorking)
 	router.POST(options.BaseURL+"/exercises/:id/working", wrapper.MoveDraft)
+	router.GET(options.BaseURL+"/messages", wrapper.ListMessages)
+	router.PUT(options.BaseURL+"/messages", wrapper.ReadMessages)
+	router.GET(options.BaseURL+"/telling", wrapper.GetTelling)
+	router.PUT(options.BaseURL+"/telling", wrapper.SetTelling)
+	router.DELETE(options.BaseURL+"/telling/calendar", wrapper.EndCalendar)
+	router.POST(options.BaseURL+"/telling/calendar", wrapper.NewCalendar)
+	router.GET(options.BaseURL+"/session/mail", wrapper.GetMailGoes)
+	router.POST(options.BaseURL+"/session/mail", wrapper.Forgotten)
+	router.PUT(options.BaseURL+"/session/mail", wrapper.ChooseByLink)
+	router.POST(options.BaseURL+"/users/:id/invitation", wrapper.InvitePerson)
+	router.GET(options.BaseURL+"/exercises/:id/issues", wrapper.GetDrawingProgress)
 	router.POST(options.BaseURL+"/exercises/:id/issues", wrapper.IssueExercise)
 	router.DELETE(options.BaseURL+"/issues/:id", wrapper.WithdrawIssue)
 	router.GET(options.BaseURL+"/issues/:id", wrapper.GetIssue)
 	router.PUT(options.BaseURL+"/issues/:id", wrapper.ChangeIssue)
 	router.POST(options.BaseURL+"/issues/:id/further", wrapper.GrantFurther)
+	router.POST(options.BaseURL+"/issues/:id/back", wrapper.BringBackIssue)
+	router.PUT(options.BaseURL+"/issues/:id/closed", wrapper.CloseIssue)
+	router.PUT(options.BaseURL+"/issues/:id/extensions/:person", wrapper.ExtendIssue)
 	router.GET(options.BaseURL+"/issues/:id/right", wrapper.GetRight)
 	router.POST(options.BaseURL+"/issues/:id/right", wrapper.ReturnRight)
 	router.PUT(options.BaseURL+"/issues/:id/release", wrapper.ReleaseReference)
 	router.GET(options.BaseURL+"/issues/:id/class", wrapper.GetClassView)
+	router.GET(options.BaseURL+"/issues/:id/remarks/own", wrapper.ListOwnRemarks)
+	router.PUT(options.BaseURL+"/issues/:id/remarks/own", wrapper.ForgetOwnRemark)
+	router.POST(options.BaseURL+"/issues/:id/questions", wrapper.AskQuestion)
+	router.PUT(options.BaseURL+"/issues/:id/questions/:question", wrapper.AnswerQuestion)
 	router.PUT(options.BaseURL+"/issues/:id/remarks", wrapper.SetRemark)
 	router.GET(options.BaseURL+"/issues/:id/rubric", wrapper.GetRubric)
 	router.POST(options.BaseURL+"/issues/:id/rubric", wrapper.TryRubric)
@@ -6606,6 +8543,44 @@ func (response GetMarkedSheetdefaultJSONResponse) VisitGetMarkedSheetResponse(w 
 	return err
 }
 
+type ListClassesRequestObject struct {
+}
+
+type ListClassesResponseObject interface {
+	VisitListClassesResponse(w http.ResponseWriter) error
+}
+
+type ListClasses200JSONResponse []Class
+
+func (response ListClasses200JSONResponse) VisitListClassesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListClassesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListClassesdefaultJSONResponse) VisitListClassesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type AddClassRequestObject struct {
 	Body *AddClassJSONRequestBody
 }
@@ -6684,20 +8659,214 @@ func (response GetClassdefaultJSONResponse) VisitGetClassResponse(w http.Respons
 	return err
 }
 
-type GetClassPointsRequestObject struct {
+type ChangeClassRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ChangeClassJSONRequestBody
+}
+
+type ChangeClassResponseObject interface {
+	VisitChangeClassResponse(w http.ResponseWriter) error
+}
+
+type ChangeClass204Response struct {
+}
+
+func (response ChangeClass204Response) VisitChangeClassResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChangeClassdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeClassdefaultJSONResponse) VisitChangeClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ArchiveClassRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ArchiveClassJSONRequestBody
+}
+
+type ArchiveClassResponseObject interface {
+	VisitArchiveClassResponse(w http.ResponseWriter) error
+}
+
+type ArchiveClass204Response struct {
+}
+
+func (response ArchiveClass204Response) VisitArchiveClassResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ArchiveClassdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ArchiveClassdefaultJSONResponse) VisitArchiveClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportClassRequestObject struct {
 	Id Id `json:"id"`
 }
 
-type GetClassPointsResponseObject interface {
-	VisitGetClassPointsResponse(w http.ResponseWriter) error
+type ExportClassResponseObject interface {
+	VisitExportClassResponse(w http.ResponseWriter) error
 }
 
-type GetClassPoints200TextcsvResponse struct {
+type ExportClass200ApplicationzipResponse struct {
 	Body          io.Reader
 	ContentLength int64
 }
 
-func (response GetClassPoints200TextcsvResponse) VisitGetClassPointsResponse(w http.ResponseWriter) error {
+func (response ExportClass200ApplicationzipResponse) VisitExportClassResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportClassdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportClassdefaultJSONResponse) VisitExportClassResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGradebookRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetGradebookParams
+}
+
+type GetGradebookResponseObject interface {
+	VisitGetGradebookResponse(w http.ResponseWriter) error
+}
+
+type GetGradebook200JSONResponse Gradebook
+
+func (response GetGradebook200JSONResponse) VisitGetGradebookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGradebookdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetGradebookdefaultJSONResponse) VisitGetGradebookResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGradebookFileRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetGradebookFileParams
+}
+
+type GetGradebookFileResponseObject interface {
+	VisitGetGradebookFileResponse(w http.ResponseWriter) error
+}
+
+type GetGradebookFile200ApplicationvndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetGradebookFile200ApplicationvndOpenxmlformatsOfficedocumentSpreadsheetmlSheetResponse) VisitGetGradebookFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetGradebookFile200ApplicationzipResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetGradebookFile200ApplicationzipResponse) VisitGetGradebookFileResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetGradebookFile200TextcsvResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetGradebookFile200TextcsvResponse) VisitGetGradebookFileResponse(w http.ResponseWriter) error {
 
 	w.Header().Set("Content-Type", "text/csv")
 	if response.ContentLength != 0 {
@@ -6712,12 +8881,183 @@ func (response GetClassPoints200TextcsvResponse) VisitGetClassPointsResponse(w h
 	return err
 }
 
-type GetClassPointsdefaultJSONResponse struct {
+type GetGradebookFiledefaultJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response GetClassPointsdefaultJSONResponse) VisitGetClassPointsResponse(w http.ResponseWriter) error {
+func (response GetGradebookFiledefaultJSONResponse) VisitGetGradebookFileResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SendResultsRequestObject struct {
+	Id     Id `json:"id"`
+	Params SendResultsParams
+}
+
+type SendResultsResponseObject interface {
+	VisitSendResultsResponse(w http.ResponseWriter) error
+}
+
+type SendResults204Response struct {
+}
+
+func (response SendResults204Response) VisitSendResultsResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SendResultsdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendResultsdefaultJSONResponse) VisitSendResultsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetGroupRequestObject struct {
+	Id   Id `json:"id"`
+	Body *SetGroupJSONRequestBody
+}
+
+type SetGroupResponseObject interface {
+	VisitSetGroupResponse(w http.ResponseWriter) error
+}
+
+type SetGroup204Response struct {
+}
+
+func (response SetGroup204Response) VisitSetGroupResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetGroupdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetGroupdefaultJSONResponse) VisitSetGroupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddMemberRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AddMemberJSONRequestBody
+}
+
+type AddMemberResponseObject interface {
+	VisitAddMemberResponse(w http.ResponseWriter) error
+}
+
+type AddMember204Response struct {
+}
+
+func (response AddMember204Response) VisitAddMemberResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AddMemberdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddMemberdefaultJSONResponse) VisitAddMemberResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndMembershipRequestObject struct {
+	Id     Id    `json:"id"`
+	Person int64 `json:"person"`
+}
+
+type EndMembershipResponseObject interface {
+	VisitEndMembershipResponse(w http.ResponseWriter) error
+}
+
+type EndMembership204Response struct {
+}
+
+func (response EndMembership204Response) VisitEndMembershipResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndMembershipdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndMembershipdefaultJSONResponse) VisitEndMembershipResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetExtraTimeRequestObject struct {
+	Id     Id    `json:"id"`
+	Person int64 `json:"person"`
+	Body   *SetExtraTimeJSONRequestBody
+}
+
+type SetExtraTimeResponseObject interface {
+	VisitSetExtraTimeResponse(w http.ResponseWriter) error
+}
+
+type SetExtraTime204Response struct {
+}
+
+func (response SetExtraTime204Response) VisitSetExtraTimeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetExtraTimedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetExtraTimedefaultJSONResponse) VisitSetExtraTimeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6875,6 +9215,44 @@ func (response FollowChangesdefaultJSONResponse) VisitFollowChangesResponse(w ht
 	return err
 }
 
+type ListExercisesRequestObject struct {
+}
+
+type ListExercisesResponseObject interface {
+	VisitListExercisesResponse(w http.ResponseWriter) error
+}
+
+type ListExercises200JSONResponse []ExerciseRow
+
+func (response ListExercises200JSONResponse) VisitListExercisesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListExercisesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListExercisesdefaultJSONResponse) VisitListExercisesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ImportExerciseRequestObject struct {
 	Params ImportExerciseParams
 	Body   *multipart.Reader
@@ -6915,6 +9293,39 @@ func (response ImportExercisedefaultJSONResponse) VisitImportExerciseResponse(w 
 	return err
 }
 
+type RemoveExerciseRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RemoveExerciseResponseObject interface {
+	VisitRemoveExerciseResponse(w http.ResponseWriter) error
+}
+
+type RemoveExercise204Response struct {
+}
+
+func (response RemoveExercise204Response) VisitRemoveExerciseResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveExercisedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveExercisedefaultJSONResponse) VisitRemoveExerciseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetExerciseRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -6943,6 +9354,40 @@ type GetExercisedefaultJSONResponse struct {
 }
 
 func (response GetExercisedefaultJSONResponse) VisitGetExerciseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ArchiveExerciseRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ArchiveExerciseJSONRequestBody
+}
+
+type ArchiveExerciseResponseObject interface {
+	VisitArchiveExerciseResponse(w http.ResponseWriter) error
+}
+
+type ArchiveExercise204Response struct {
+}
+
+func (response ArchiveExercise204Response) VisitArchiveExerciseResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ArchiveExercisedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ArchiveExercisedefaultJSONResponse) VisitArchiveExerciseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7032,6 +9477,45 @@ func (response GetSheetAuditdefaultJSONResponse) VisitGetSheetAuditResponse(w ht
 	return err
 }
 
+type PutBackPartRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type PutBackPartResponseObject interface {
+	VisitPutBackPartResponse(w http.ResponseWriter) error
+}
+
+type PutBackPart200JSONResponse Exercise
+
+func (response PutBackPart200JSONResponse) VisitPutBackPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutBackPartdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutBackPartdefaultJSONResponse) VisitPutBackPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ExportExerciseRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -7066,6 +9550,45 @@ type ExportExercisedefaultJSONResponse struct {
 }
 
 func (response ExportExercisedefaultJSONResponse) VisitExportExerciseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CopyExerciseRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type CopyExerciseResponseObject interface {
+	VisitCopyExerciseResponse(w http.ResponseWriter) error
+}
+
+type CopyExercise201JSONResponse Exercise
+
+func (response CopyExercise201JSONResponse) VisitCopyExerciseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CopyExercisedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CopyExercisedefaultJSONResponse) VisitCopyExerciseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7156,6 +9679,45 @@ func (response TryDraftdefaultJSONResponse) VisitTryDraftResponse(w http.Respons
 	return err
 }
 
+type GetDrawingProgressRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetDrawingProgressResponseObject interface {
+	VisitGetDrawingProgressResponse(w http.ResponseWriter) error
+}
+
+type GetDrawingProgress200JSONResponse ModelProgress
+
+func (response GetDrawingProgress200JSONResponse) VisitGetDrawingProgressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDrawingProgressdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDrawingProgressdefaultJSONResponse) VisitGetDrawingProgressResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type IssueExerciseRequestObject struct {
 	Id   Id `json:"id"`
 	Body *IssueExerciseJSONRequestBody
@@ -7235,6 +9797,46 @@ func (response GetExerciseMeshdefaultJSONResponse) VisitGetExerciseMeshResponse(
 	return err
 }
 
+type TakeOutPartRequestObject struct {
+	Id   Id     `json:"id"`
+	Part string `json:"part"`
+}
+
+type TakeOutPartResponseObject interface {
+	VisitTakeOutPartResponse(w http.ResponseWriter) error
+}
+
+type TakeOutPart201JSONResponse Exercise
+
+func (response TakeOutPart201JSONResponse) VisitTakeOutPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeOutPartdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeOutPartdefaultJSONResponse) VisitTakeOutPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RebindExerciseRequestObject struct {
 	Id     Id `json:"id"`
 	Params RebindExerciseParams
@@ -7265,6 +9867,40 @@ type RebindExercisedefaultJSONResponse struct {
 }
 
 func (response RebindExercisedefaultJSONResponse) VisitRebindExerciseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ShareExerciseRequestObject struct {
+	Id   Id `json:"id"`
+	Body *ShareExerciseJSONRequestBody
+}
+
+type ShareExerciseResponseObject interface {
+	VisitShareExerciseResponse(w http.ResponseWriter) error
+}
+
+type ShareExercise204Response struct {
+}
+
+func (response ShareExercise204Response) VisitShareExerciseResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ShareExercisedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ShareExercisedefaultJSONResponse) VisitShareExerciseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7411,6 +10047,40 @@ type EditSheetdefaultJSONResponse struct {
 }
 
 func (response EditSheetdefaultJSONResponse) VisitEditSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TagExerciseRequestObject struct {
+	Id   Id `json:"id"`
+	Body *TagExerciseJSONRequestBody
+}
+
+type TagExerciseResponseObject interface {
+	VisitTagExerciseResponse(w http.ResponseWriter) error
+}
+
+type TagExercise204Response struct {
+}
+
+func (response TagExercise204Response) VisitTagExerciseResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type TagExercisedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TagExercisedefaultJSONResponse) VisitTagExerciseResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7612,8 +10282,47 @@ func (response GetHomedefaultJSONResponse) VisitGetHomeResponse(w http.ResponseW
 	return err
 }
 
+type GetStandingRequestObject struct {
+}
+
+type GetStandingResponseObject interface {
+	VisitGetStandingResponse(w http.ResponseWriter) error
+}
+
+type GetStanding200JSONResponse []Standing
+
+func (response GetStanding200JSONResponse) VisitGetStandingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetStandingdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetStandingdefaultJSONResponse) VisitGetStandingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type WithdrawIssueRequestObject struct {
-	Id Id `json:"id"`
+	Id     Id `json:"id"`
+	Params WithdrawIssueParams
 }
 
 type WithdrawIssueResponseObject interface {
@@ -7719,8 +10428,9 @@ func (response ChangeIssuedefaultJSONResponse) VisitChangeIssueResponse(w http.R
 }
 
 type HandInRequestObject struct {
-	Id   Id `json:"id"`
-	Body *multipart.Reader
+	Id     Id `json:"id"`
+	Params HandInParams
+	Body   *multipart.Reader
 }
 
 type HandInResponseObject interface {
@@ -7772,6 +10482,39 @@ func (response HandIndefaultJSONResponse) VisitHandInResponse(w http.ResponseWri
 	return err
 }
 
+type BringBackIssueRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type BringBackIssueResponseObject interface {
+	VisitBringBackIssueResponse(w http.ResponseWriter) error
+}
+
+type BringBackIssue204Response struct {
+}
+
+func (response BringBackIssue204Response) VisitBringBackIssueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type BringBackIssuedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringBackIssuedefaultJSONResponse) VisitBringBackIssueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetClassViewRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -7800,6 +10543,75 @@ type GetClassViewdefaultJSONResponse struct {
 }
 
 func (response GetClassViewdefaultJSONResponse) VisitGetClassViewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CloseIssueRequestObject struct {
+	Id   Id `json:"id"`
+	Body *CloseIssueJSONRequestBody
+}
+
+type CloseIssueResponseObject interface {
+	VisitCloseIssueResponse(w http.ResponseWriter) error
+}
+
+type CloseIssue204Response struct {
+}
+
+func (response CloseIssue204Response) VisitCloseIssueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type CloseIssuedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CloseIssuedefaultJSONResponse) VisitCloseIssueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExtendIssueRequestObject struct {
+	Id     Id    `json:"id"`
+	Person int64 `json:"person"`
+	Body   *ExtendIssueJSONRequestBody
+}
+
+type ExtendIssueResponseObject interface {
+	VisitExtendIssueResponse(w http.ResponseWriter) error
+}
+
+type ExtendIssue204Response struct {
+}
+
+func (response ExtendIssue204Response) VisitExtendIssueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ExtendIssuedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExtendIssuedefaultJSONResponse) VisitExtendIssueResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7879,6 +10691,75 @@ type GetGivenPartsdefaultJSONResponse struct {
 }
 
 func (response GetGivenPartsdefaultJSONResponse) VisitGetGivenPartsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskQuestionRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AskQuestionJSONRequestBody
+}
+
+type AskQuestionResponseObject interface {
+	VisitAskQuestionResponse(w http.ResponseWriter) error
+}
+
+type AskQuestion204Response struct {
+}
+
+func (response AskQuestion204Response) VisitAskQuestionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AskQuestiondefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskQuestiondefaultJSONResponse) VisitAskQuestionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerQuestionRequestObject struct {
+	Id       Id    `json:"id"`
+	Question int64 `json:"question"`
+	Body     *AnswerQuestionJSONRequestBody
+}
+
+type AnswerQuestionResponseObject interface {
+	VisitAnswerQuestionResponse(w http.ResponseWriter) error
+}
+
+type AnswerQuestion204Response struct {
+}
+
+func (response AnswerQuestion204Response) VisitAnswerQuestionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AnswerQuestiondefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerQuestiondefaultJSONResponse) VisitAnswerQuestionResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8101,6 +10982,81 @@ type SetRemarkdefaultJSONResponse struct {
 }
 
 func (response SetRemarkdefaultJSONResponse) VisitSetRemarkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOwnRemarksRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListOwnRemarksParams
+}
+
+type ListOwnRemarksResponseObject interface {
+	VisitListOwnRemarksResponse(w http.ResponseWriter) error
+}
+
+type ListOwnRemarks200JSONResponse []OwnRemark
+
+func (response ListOwnRemarks200JSONResponse) VisitListOwnRemarksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOwnRemarksdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListOwnRemarksdefaultJSONResponse) VisitListOwnRemarksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ForgetOwnRemarkRequestObject struct {
+	Id     Id `json:"id"`
+	Params ForgetOwnRemarkParams
+	Body   *ForgetOwnRemarkJSONRequestBody
+}
+
+type ForgetOwnRemarkResponseObject interface {
+	VisitForgetOwnRemarkResponse(w http.ResponseWriter) error
+}
+
+type ForgetOwnRemark204Response struct {
+}
+
+func (response ForgetOwnRemark204Response) VisitForgetOwnRemarkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ForgetOwnRemarkdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ForgetOwnRemarkdefaultJSONResponse) VisitForgetOwnRemarkResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8379,9 +11335,8 @@ func (response GetIssueSheetdefaultJSONResponse) VisitGetIssueSheetResponse(w ht
 }
 
 type ReviseIssueSheetRequestObject struct {
-	Id     Id `json:"id"`
-	Params ReviseIssueSheetParams
-	Body   *ReviseIssueSheetJSONRequestBody
+	Id   Id `json:"id"`
+	Body *ReviseIssueSheetJSONRequestBody
 }
 
 type ReviseIssueSheetResponseObject interface {
@@ -8402,6 +11357,111 @@ type ReviseIssueSheetdefaultJSONResponse struct {
 }
 
 func (response ReviseIssueSheetdefaultJSONResponse) VisitReviseIssueSheetResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WeighIssueRequestObject struct {
+	Id   Id `json:"id"`
+	Body *WeighIssueJSONRequestBody
+}
+
+type WeighIssueResponseObject interface {
+	VisitWeighIssueResponse(w http.ResponseWriter) error
+}
+
+type WeighIssue204Response struct {
+}
+
+func (response WeighIssue204Response) VisitWeighIssueResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type WeighIssuedefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WeighIssuedefaultJSONResponse) VisitWeighIssueResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMessagesRequestObject struct {
+}
+
+type ListMessagesResponseObject interface {
+	VisitListMessagesResponse(w http.ResponseWriter) error
+}
+
+type ListMessages200JSONResponse Messages
+
+func (response ListMessages200JSONResponse) VisitListMessagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListMessagesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMessagesdefaultJSONResponse) VisitListMessagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadMessagesRequestObject struct {
+	Body *ReadMessagesJSONRequestBody
+}
+
+type ReadMessagesResponseObject interface {
+	VisitReadMessagesResponse(w http.ResponseWriter) error
+}
+
+type ReadMessages204Response struct {
+}
+
+func (response ReadMessages204Response) VisitReadMessagesResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReadMessagesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadMessagesdefaultJSONResponse) VisitReadMessagesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9346,6 +12406,147 @@ func (response SignIndefaultJSONResponse) VisitSignInResponse(w http.ResponseWri
 	return err
 }
 
+type SignOutEverywhereRequestObject struct {
+}
+
+type SignOutEverywhereResponseObject interface {
+	VisitSignOutEverywhereResponse(w http.ResponseWriter) error
+}
+
+type SignOutEverywhere204Response struct {
+}
+
+func (response SignOutEverywhere204Response) VisitSignOutEverywhereResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SignOutEverywheredefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignOutEverywheredefaultJSONResponse) VisitSignOutEverywhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMailGoesRequestObject struct {
+}
+
+type GetMailGoesResponseObject interface {
+	VisitGetMailGoesResponse(w http.ResponseWriter) error
+}
+
+type GetMailGoes200JSONResponse struct {
+	Goes bool `json:"goes"`
+
+	// Platform a learning platform is set up
+	Platform bool `json:"platform"`
+}
+
+func (response GetMailGoes200JSONResponse) VisitGetMailGoesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMailGoesdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMailGoesdefaultJSONResponse) VisitGetMailGoesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ForgottenRequestObject struct {
+	Body *ForgottenJSONRequestBody
+}
+
+type ForgottenResponseObject interface {
+	VisitForgottenResponse(w http.ResponseWriter) error
+}
+
+type Forgotten204Response struct {
+}
+
+func (response Forgotten204Response) VisitForgottenResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ForgottendefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ForgottendefaultJSONResponse) VisitForgottenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ChooseByLinkRequestObject struct {
+	Body *ChooseByLinkJSONRequestBody
+}
+
+type ChooseByLinkResponseObject interface {
+	VisitChooseByLinkResponse(w http.ResponseWriter) error
+}
+
+type ChooseByLink204Response struct {
+}
+
+func (response ChooseByLink204Response) VisitChooseByLinkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ChooseByLinkdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChooseByLinkdefaultJSONResponse) VisitChooseByLinkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChangePasswordRequestObject struct {
 	Body *ChangePasswordJSONRequestBody
 }
@@ -9455,6 +12656,149 @@ func (response GetStockdefaultJSONResponse) VisitGetStockResponse(w http.Respons
 	return err
 }
 
+type GetTellingRequestObject struct {
+}
+
+type GetTellingResponseObject interface {
+	VisitGetTellingResponse(w http.ResponseWriter) error
+}
+
+type GetTelling200JSONResponse Telling
+
+func (response GetTelling200JSONResponse) VisitGetTellingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTellingdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTellingdefaultJSONResponse) VisitGetTellingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetTellingRequestObject struct {
+	Body *SetTellingJSONRequestBody
+}
+
+type SetTellingResponseObject interface {
+	VisitSetTellingResponse(w http.ResponseWriter) error
+}
+
+type SetTelling204Response struct {
+}
+
+func (response SetTelling204Response) VisitSetTellingResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetTellingdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetTellingdefaultJSONResponse) VisitSetTellingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndCalendarRequestObject struct {
+}
+
+type EndCalendarResponseObject interface {
+	VisitEndCalendarResponse(w http.ResponseWriter) error
+}
+
+type EndCalendar204Response struct {
+}
+
+func (response EndCalendar204Response) VisitEndCalendarResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndCalendardefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndCalendardefaultJSONResponse) VisitEndCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewCalendarRequestObject struct {
+}
+
+type NewCalendarResponseObject interface {
+	VisitNewCalendarResponse(w http.ResponseWriter) error
+}
+
+type NewCalendar201JSONResponse struct {
+	Address string `json:"address"`
+}
+
+func (response NewCalendar201JSONResponse) VisitNewCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewCalendardefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NewCalendardefaultJSONResponse) VisitNewCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListUsersRequestObject struct {
 }
 
@@ -9462,7 +12806,7 @@ type ListUsersResponseObject interface {
 	VisitListUsersResponse(w http.ResponseWriter) error
 }
 
-type ListUsers200JSONResponse []Me
+type ListUsers200JSONResponse []Account
 
 func (response ListUsers200JSONResponse) VisitListUsersResponse(w http.ResponseWriter) error {
 
@@ -9521,6 +12865,106 @@ type AddUserdefaultJSONResponse struct {
 }
 
 func (response AddUserdefaultJSONResponse) VisitAddUserResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ForgetUserRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ForgetUserResponseObject interface {
+	VisitForgetUserResponse(w http.ResponseWriter) error
+}
+
+type ForgetUser204Response struct {
+}
+
+func (response ForgetUser204Response) VisitForgetUserResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ForgetUserdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ForgetUserdefaultJSONResponse) VisitForgetUserResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndAccountRequestObject struct {
+	Id   Id `json:"id"`
+	Body *EndAccountJSONRequestBody
+}
+
+type EndAccountResponseObject interface {
+	VisitEndAccountResponse(w http.ResponseWriter) error
+}
+
+type EndAccount204Response struct {
+}
+
+func (response EndAccount204Response) VisitEndAccountResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndAccountdefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndAccountdefaultJSONResponse) VisitEndAccountResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type InvitePersonRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type InvitePersonResponseObject interface {
+	VisitInvitePersonResponse(w http.ResponseWriter) error
+}
+
+type InvitePerson204Response struct {
+}
+
+func (response InvitePerson204Response) VisitInvitePersonResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type InvitePersondefaultJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response InvitePersondefaultJSONResponse) VisitInvitePersonResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -9670,14 +13114,44 @@ type StrictServerInterface interface {
 	// (GET /attempts/{id}/sheet)
 	GetMarkedSheet(ctx context.Context, request GetMarkedSheetRequestObject) (GetMarkedSheetResponseObject, error)
 
+	// (GET /classes)
+	ListClasses(ctx context.Context, request ListClassesRequestObject) (ListClassesResponseObject, error)
+
 	// (POST /classes)
 	AddClass(ctx context.Context, request AddClassRequestObject) (AddClassResponseObject, error)
 
 	// (GET /classes/{id})
 	GetClass(ctx context.Context, request GetClassRequestObject) (GetClassResponseObject, error)
 
-	// (GET /classes/{id}/points.csv)
-	GetClassPoints(ctx context.Context, request GetClassPointsRequestObject) (GetClassPointsResponseObject, error)
+	// (PUT /classes/{id})
+	ChangeClass(ctx context.Context, request ChangeClassRequestObject) (ChangeClassResponseObject, error)
+
+	// (PUT /classes/{id}/archived)
+	ArchiveClass(ctx context.Context, request ArchiveClassRequestObject) (ArchiveClassResponseObject, error)
+
+	// (GET /classes/{id}/export)
+	ExportClass(ctx context.Context, request ExportClassRequestObject) (ExportClassResponseObject, error)
+
+	// (GET /classes/{id}/gradebook)
+	GetGradebook(ctx context.Context, request GetGradebookRequestObject) (GetGradebookResponseObject, error)
+
+	// (GET /classes/{id}/gradebook/file)
+	GetGradebookFile(ctx context.Context, request GetGradebookFileRequestObject) (GetGradebookFileResponseObject, error)
+
+	// (POST /classes/{id}/gradebook/platform)
+	SendResults(ctx context.Context, request SendResultsRequestObject) (SendResultsResponseObject, error)
+
+	// (PUT /classes/{id}/groups)
+	SetGroup(ctx context.Context, request SetGroupRequestObject) (SetGroupResponseObject, error)
+
+	// (POST /classes/{id}/members)
+	AddMember(ctx context.Context, request AddMemberRequestObject) (AddMemberResponseObject, error)
+
+	// (DELETE /classes/{id}/members/{person})
+	EndMembership(ctx context.Context, request EndMembershipRequestObject) (EndMembershipResponseObject, error)
+
+	// (PUT /classes/{id}/members/{person})
+	SetExtraTime(ctx context.Context, request SetExtraTimeRequestObject) (SetExtraTimeResponseObject, error)
 
 	// (POST /classes/{id}/students)
 	Enrol(ctx context.Context, request EnrolRequestObject) (EnrolResponseObject, error)
@@ -9688,11 +13162,20 @@ type StrictServerInterface interface {
 	// (GET /events)
 	FollowChanges(ctx context.Context, request FollowChangesRequestObject) (FollowChangesResponseObject, error)
 
+	// (GET /exercises)
+	ListExercises(ctx context.Context, request ListExercisesRequestObject) (ListExercisesResponseObject, error)
+
 	// (POST /exercises)
 	ImportExercise(ctx context.Context, request ImportExerciseRequestObject) (ImportExerciseResponseObject, error)
 
+	// (DELETE /exercises/{id})
+	RemoveExercise(ctx context.Context, request RemoveExerciseRequestObject) (RemoveExerciseResponseObject, error)
+
 	// (GET /exercises/{id})
 	GetExercise(ctx context.Context, request GetExerciseRequestObject) (GetExerciseResponseObject, error)
+
+	// (PUT /exercises/{id}/archived)
+	ArchiveExercise(ctx context.Context, request ArchiveExerciseRequestObject) (ArchiveExerciseResponseObject, error)
 
 	// (GET /exercises/{id}/atlas)
 	GetAtlas(ctx context.Context, request GetAtlasRequestObject) (GetAtlasResponseObject, error)
@@ -9700,8 +13183,14 @@ type StrictServerInterface interface {
 	// (GET /exercises/{id}/audit)
 	GetSheetAudit(ctx context.Context, request GetSheetAuditRequestObject) (GetSheetAuditResponseObject, error)
 
+	// (POST /exercises/{id}/back)
+	PutBackPart(ctx context.Context, request PutBackPartRequestObject) (PutBackPartResponseObject, error)
+
 	// (GET /exercises/{id}/bundle)
 	ExportExercise(ctx context.Context, request ExportExerciseRequestObject) (ExportExerciseResponseObject, error)
+
+	// (POST /exercises/{id}/copy)
+	CopyExercise(ctx context.Context, request CopyExerciseRequestObject) (CopyExerciseResponseObject, error)
 
 	// (GET /exercises/{id}/draft)
 	GetDraft(ctx context.Context, request GetDraftRequestObject) (GetDraftResponseObject, error)
@@ -9709,20 +13198,32 @@ type StrictServerInterface interface {
 	// (POST /exercises/{id}/draft)
 	TryDraft(ctx context.Context, request TryDraftRequestObject) (TryDraftResponseObject, error)
 
+	// (GET /exercises/{id}/issues)
+	GetDrawingProgress(ctx context.Context, request GetDrawingProgressRequestObject) (GetDrawingProgressResponseObject, error)
+
 	// (POST /exercises/{id}/issues)
 	IssueExercise(ctx context.Context, request IssueExerciseRequestObject) (IssueExerciseResponseObject, error)
 
 	// (GET /exercises/{id}/mesh)
 	GetExerciseMesh(ctx context.Context, request GetExerciseMeshRequestObject) (GetExerciseMeshResponseObject, error)
 
+	// (POST /exercises/{id}/parts/{part})
+	TakeOutPart(ctx context.Context, request TakeOutPartRequestObject) (TakeOutPartResponseObject, error)
+
 	// (POST /exercises/{id}/reference)
 	RebindExercise(ctx context.Context, request RebindExerciseRequestObject) (RebindExerciseResponseObject, error)
+
+	// (PUT /exercises/{id}/shares)
+	ShareExercise(ctx context.Context, request ShareExerciseRequestObject) (ShareExerciseResponseObject, error)
 
 	// (GET /exercises/{id}/sheet)
 	GetExerciseSheet(ctx context.Context, request GetExerciseSheetRequestObject) (GetExerciseSheetResponseObject, error)
 
 	// (POST /exercises/{id}/sheet/draft)
 	EditSheet(ctx context.Context, request EditSheetRequestObject) (EditSheetResponseObject, error)
+
+	// (PUT /exercises/{id}/tags)
+	TagExercise(ctx context.Context, request TagExerciseRequestObject) (TagExerciseResponseObject, error)
 
 	// (GET /exercises/{id}/whole)
 	GetWhole(ctx context.Context, request GetWholeRequestObject) (GetWholeResponseObject, error)
@@ -9739,6 +13240,9 @@ type StrictServerInterface interface {
 	// (GET /home)
 	GetHome(ctx context.Context, request GetHomeRequestObject) (GetHomeResponseObject, error)
 
+	// (GET /home/standing)
+	GetStanding(ctx context.Context, request GetStandingRequestObject) (GetStandingResponseObject, error)
+
 	// (DELETE /issues/{id})
 	WithdrawIssue(ctx context.Context, request WithdrawIssueRequestObject) (WithdrawIssueResponseObject, error)
 
@@ -9751,14 +13255,29 @@ type StrictServerInterface interface {
 	// (POST /issues/{id}/attempts)
 	HandIn(ctx context.Context, request HandInRequestObject) (HandInResponseObject, error)
 
+	// (POST /issues/{id}/back)
+	BringBackIssue(ctx context.Context, request BringBackIssueRequestObject) (BringBackIssueResponseObject, error)
+
 	// (GET /issues/{id}/class)
 	GetClassView(ctx context.Context, request GetClassViewRequestObject) (GetClassViewResponseObject, error)
+
+	// (PUT /issues/{id}/closed)
+	CloseIssue(ctx context.Context, request CloseIssueRequestObject) (CloseIssueResponseObject, error)
+
+	// (PUT /issues/{id}/extensions/{person})
+	ExtendIssue(ctx context.Context, request ExtendIssueRequestObject) (ExtendIssueResponseObject, error)
 
 	// (POST /issues/{id}/further)
 	GrantFurther(ctx context.Context, request GrantFurtherRequestObject) (GrantFurtherResponseObject, error)
 
 	// (GET /issues/{id}/given)
 	GetGivenParts(ctx context.Context, request GetGivenPartsRequestObject) (GetGivenPartsResponseObject, error)
+
+	// (POST /issues/{id}/questions)
+	AskQuestion(ctx context.Context, request AskQuestionRequestObject) (AskQuestionResponseObject, error)
+
+	// (PUT /issues/{id}/questions/{question})
+	AnswerQuestion(ctx context.Context, request AnswerQuestionRequestObject) (AnswerQuestionResponseObject, error)
 
 	// (GET /issues/{id}/recheck)
 	GetRecheck(ctx context.Context, request GetRecheckRequestObject) (GetRecheckResponseObject, error)
@@ -9778,6 +13297,12 @@ type StrictServerInterface interface {
 	// (PUT /issues/{id}/remarks)
 	SetRemark(ctx context.Context, request SetRemarkRequestObject) (SetRemarkResponseObject, error)
 
+	// (GET /issues/{id}/remarks/own)
+	ListOwnRemarks(ctx context.Context, request ListOwnRemarksRequestObject) (ListOwnRemarksResponseObject, error)
+
+	// (PUT /issues/{id}/remarks/own)
+	ForgetOwnRemark(ctx context.Context, request ForgetOwnRemarkRequestObject) (ForgetOwnRemarkResponseObject, error)
+
 	// (GET /issues/{id}/right)
 	GetRight(ctx context.Context, request GetRightRequestObject) (GetRightResponseObject, error)
 
@@ -9795,6 +13320,15 @@ type StrictServerInterface interface {
 
 	// (PUT /issues/{id}/sheet)
 	ReviseIssueSheet(ctx context.Context, request ReviseIssueSheetRequestObject) (ReviseIssueSheetResponseObject, error)
+
+	// (PUT /issues/{id}/weight)
+	WeighIssue(ctx context.Context, request WeighIssueRequestObject) (WeighIssueResponseObject, error)
+
+	// (GET /messages)
+	ListMessages(ctx context.Context, request ListMessagesRequestObject) (ListMessagesResponseObject, error)
+
+	// (PUT /messages)
+	ReadMessages(ctx context.Context, request ReadMessagesRequestObject) (ReadMessagesResponseObject, error)
 
 	// (GET /models)
 	ListModels(ctx context.Context, request ListModelsRequestObject) (ListModelsResponseObject, error)
@@ -9862,6 +13396,18 @@ type StrictServerInterface interface {
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
 
+	// (DELETE /session/everywhere)
+	SignOutEverywhere(ctx context.Context, request SignOutEverywhereRequestObject) (SignOutEverywhereResponseObject, error)
+
+	// (GET /session/mail)
+	GetMailGoes(ctx context.Context, request GetMailGoesRequestObject) (GetMailGoesResponseObject, error)
+
+	// (POST /session/mail)
+	Forgotten(ctx context.Context, request ForgottenRequestObject) (ForgottenResponseObject, error)
+
+	// (PUT /session/mail)
+	ChooseByLink(ctx context.Context, request ChooseByLinkRequestObject) (ChooseByLinkResponseObject, error)
+
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
 
@@ -9871,11 +13417,32 @@ type StrictServerInterface interface {
 	// (GET /stock)
 	GetStock(ctx context.Context, request GetStockRequestObject) (GetStockResponseObject, error)
 
+	// (GET /telling)
+	GetTelling(ctx context.Context, request GetTellingRequestObject) (GetTellingResponseObject, error)
+
+	// (PUT /telling)
+	SetTelling(ctx context.Context, request SetTellingRequestObject) (SetTellingResponseObject, error)
+
+	// (DELETE /telling/calendar)
+	EndCalendar(ctx context.Context, request EndCalendarRequestObject) (EndCalendarResponseObject, error)
+
+	// (POST /telling/calendar)
+	NewCalendar(ctx context.Context, request NewCalendarRequestObject) (NewCalendarResponseObject, error)
+
 	// (GET /users)
 	ListUsers(ctx context.Context, request ListUsersRequestObject) (ListUsersResponseObject, error)
 
 	// (POST /users)
 	AddUser(ctx context.Context, request AddUserRequestObject) (AddUserResponseObject, error)
+
+	// (DELETE /users/{id})
+	ForgetUser(ctx context.Context, request ForgetUserRequestObject) (ForgetUserResponseObject, error)
+
+	// (PUT /users/{id}/ended)
+	EndAccount(ctx context.Context, request EndAccountRequestObject) (EndAccountResponseObject, error)
+
+	// (POST /users/{id}/invitation)
+	InvitePerson(ctx context.Context, request InvitePersonRequestObject) (InvitePersonResponseObject, error)
 
 	// (POST /users/{id}/password)
 	ResetPassword(ctx context.Context, request ResetPasswordRequestObject) (ResetPasswordResponseObject, error)
@@ -10968,6 +14535,30 @@ func (sh *strictHandler) GetMarkedSheet(ctx *gin.Context, id Id, params GetMarke
 	}
 }
 
+// ListClasses operation middleware
+func (sh *strictHandler) ListClasses(ctx *gin.Context) {
+	var request ListClassesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListClasses(ctx, request.(ListClassesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListClasses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListClassesResponseObject); ok {
+		if err := validResponse.VisitListClassesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // AddClass operation middleware
 func (sh *strictHandler) AddClass(ctx *gin.Context) {
 	var request AddClassRequestObject
@@ -11036,25 +14627,354 @@ func (sh *strictHandler) GetClass(ctx *gin.Context, id Id) {
 	}
 }
 
-// GetClassPoints operation middleware
-func (sh *strictHandler) GetClassPoints(ctx *gin.Context, id Id) {
-	var request GetClassPointsRequestObject
+// ChangeClass operation middleware
+func (sh *strictHandler) ChangeClass(ctx *gin.Context, id Id) {
+	var request ChangeClassRequestObject
 
 	request.Id = id
 
+	var body ChangeClassJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GetClassPoints(ctx, request.(GetClassPointsRequestObject))
+		return sh.ssi.ChangeClass(ctx, request.(ChangeClassRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GetClassPoints")
+		handler = middleware(handler, "ChangeClass")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GetClassPointsResponseObject); ok {
-		if err := validResponse.VisitGetClassPointsResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(ChangeClassResponseObject); ok {
+		if err := validResponse.VisitChangeClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ArchiveClass operation middleware
+func (sh *strictHandler) ArchiveClass(ctx *gin.Context, id Id) {
+	var request ArchiveClassRequestObject
+
+	request.Id = id
+
+	var body ArchiveClassJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ArchiveClass(ctx, request.(ArchiveClassRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ArchiveClass")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ArchiveClassResponseObject); ok {
+		if err := validResponse.VisitArchiveClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExportClass operation middleware
+func (sh *strictHandler) ExportClass(ctx *gin.Context, id Id) {
+	var request ExportClassRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportClass(ctx, request.(ExportClassRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportClass")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExportClassResponseObject); ok {
+		if err := validResponse.VisitExportClassResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetGradebook operation middleware
+func (sh *strictHandler) GetGradebook(ctx *gin.Context, id Id, params GetGradebookParams) {
+	var request GetGradebookRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetGradebook(ctx, request.(GetGradebookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetGradebook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetGradebookResponseObject); ok {
+		if err := validResponse.VisitGetGradebookResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetGradebookFile operation middleware
+func (sh *strictHandler) GetGradebookFile(ctx *gin.Context, id Id, params GetGradebookFileParams) {
+	var request GetGradebookFileRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetGradebookFile(ctx, request.(GetGradebookFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetGradebookFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetGradebookFileResponseObject); ok {
+		if err := validResponse.VisitGetGradebookFileResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SendResults operation middleware
+func (sh *strictHandler) SendResults(ctx *gin.Context, id Id, params SendResultsParams) {
+	var request SendResultsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SendResults(ctx, request.(SendResultsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendResults")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SendResultsResponseObject); ok {
+		if err := validResponse.VisitSendResultsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetGroup operation middleware
+func (sh *strictHandler) SetGroup(ctx *gin.Context, id Id) {
+	var request SetGroupRequestObject
+
+	request.Id = id
+
+	var body SetGroupJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetGroup(ctx, request.(SetGroupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetGroup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetGroupResponseObject); ok {
+		if err := validResponse.VisitSetGroupResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddMember operation middleware
+func (sh *strictHandler) AddMember(ctx *gin.Context, id Id) {
+	var request AddMemberRequestObject
+
+	request.Id = id
+
+	var body AddMemberJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddMember(ctx, request.(AddMemberRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddMember")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddMemberResponseObject); ok {
+		if err := validResponse.VisitAddMemberResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndMembership operation middleware
+func (sh *strictHandler) EndMembership(ctx *gin.Context, id Id, person int64) {
+	var request EndMembershipRequestObject
+
+	request.Id = id
+	request.Person = person
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndMembership(ctx, request.(EndMembershipRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndMembership")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndMembershipResponseObject); ok {
+		if err := validResponse.VisitEndMembershipResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetExtraTime operation middleware
+func (sh *strictHandler) SetExtraTime(ctx *gin.Context, id Id, person int64) {
+	var request SetExtraTimeRequestObject
+
+	request.Id = id
+	request.Person = person
+
+	var body SetExtraTimeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetExtraTime(ctx, request.(SetExtraTimeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetExtraTime")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetExtraTimeResponseObject); ok {
+		if err := validResponse.VisitSetExtraTimeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11156,6 +15076,30 @@ func (sh *strictHandler) FollowChanges(ctx *gin.Context, params FollowChangesPar
 	}
 }
 
+// ListExercises operation middleware
+func (sh *strictHandler) ListExercises(ctx *gin.Context) {
+	var request ListExercisesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListExercises(ctx, request.(ListExercisesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListExercises")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListExercisesResponseObject); ok {
+		if err := validResponse.VisitListExercisesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ImportExercise operation middleware
 func (sh *strictHandler) ImportExercise(ctx *gin.Context, params ImportExerciseParams) {
 	var request ImportExerciseRequestObject
@@ -11189,6 +15133,32 @@ func (sh *strictHandler) ImportExercise(ctx *gin.Context, params ImportExerciseP
 	}
 }
 
+// RemoveExercise operation middleware
+func (sh *strictHandler) RemoveExercise(ctx *gin.Context, id Id) {
+	var request RemoveExerciseRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveExercise(ctx, request.(RemoveExerciseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveExercise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RemoveExerciseResponseObject); ok {
+		if err := validResponse.VisitRemoveExerciseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetExercise operation middleware
 func (sh *strictHandler) GetExercise(ctx *gin.Context, id Id) {
 	var request GetExerciseRequestObject
@@ -11208,6 +15178,50 @@ func (sh *strictHandler) GetExercise(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetExerciseResponseObject); ok {
 		if err := validResponse.VisitGetExerciseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ArchiveExercise operation middleware
+func (sh *strictHandler) ArchiveExercise(ctx *gin.Context, id Id) {
+	var request ArchiveExerciseRequestObject
+
+	request.Id = id
+
+	var body ArchiveExerciseJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ArchiveExercise(ctx, request.(ArchiveExerciseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ArchiveExercise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ArchiveExerciseResponseObject); ok {
+		if err := validResponse.VisitArchiveExerciseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11267,6 +15281,32 @@ func (sh *strictHandler) GetSheetAudit(ctx *gin.Context, id Id) {
 	}
 }
 
+// PutBackPart operation middleware
+func (sh *strictHandler) PutBackPart(ctx *gin.Context, id Id) {
+	var request PutBackPartRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutBackPart(ctx, request.(PutBackPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutBackPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutBackPartResponseObject); ok {
+		if err := validResponse.VisitPutBackPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ExportExercise operation middleware
 func (sh *strictHandler) ExportExercise(ctx *gin.Context, id Id) {
 	var request ExportExerciseRequestObject
@@ -11286,6 +15326,32 @@ func (sh *strictHandler) ExportExercise(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ExportExerciseResponseObject); ok {
 		if err := validResponse.VisitExportExerciseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CopyExercise operation middleware
+func (sh *strictHandler) CopyExercise(ctx *gin.Context, id Id) {
+	var request CopyExerciseRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CopyExercise(ctx, request.(CopyExerciseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CopyExercise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CopyExerciseResponseObject); ok {
+		if err := validResponse.VisitCopyExerciseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11363,6 +15429,32 @@ func (sh *strictHandler) TryDraft(ctx *gin.Context, id Id) {
 	}
 }
 
+// GetDrawingProgress operation middleware
+func (sh *strictHandler) GetDrawingProgress(ctx *gin.Context, id Id) {
+	var request GetDrawingProgressRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDrawingProgress(ctx, request.(GetDrawingProgressRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDrawingProgress")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetDrawingProgressResponseObject); ok {
+		if err := validResponse.VisitGetDrawingProgressResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // IssueExercise operation middleware
 func (sh *strictHandler) IssueExercise(ctx *gin.Context, id Id) {
 	var request IssueExerciseRequestObject
@@ -11433,6 +15525,33 @@ func (sh *strictHandler) GetExerciseMesh(ctx *gin.Context, id Id) {
 	}
 }
 
+// TakeOutPart operation middleware
+func (sh *strictHandler) TakeOutPart(ctx *gin.Context, id Id, part string) {
+	var request TakeOutPartRequestObject
+
+	request.Id = id
+	request.Part = part
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeOutPart(ctx, request.(TakeOutPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeOutPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeOutPartResponseObject); ok {
+		if err := validResponse.VisitTakeOutPartResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // RebindExercise operation middleware
 func (sh *strictHandler) RebindExercise(ctx *gin.Context, id Id, params RebindExerciseParams) {
 	var request RebindExerciseRequestObject
@@ -11460,6 +15579,50 @@ func (sh *strictHandler) RebindExercise(ctx *gin.Context, id Id, params RebindEx
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RebindExerciseResponseObject); ok {
 		if err := validResponse.VisitRebindExerciseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ShareExercise operation middleware
+func (sh *strictHandler) ShareExercise(ctx *gin.Context, id Id) {
+	var request ShareExerciseRequestObject
+
+	request.Id = id
+
+	var body ShareExerciseJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ShareExercise(ctx, request.(ShareExerciseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ShareExercise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ShareExerciseResponseObject); ok {
+		if err := validResponse.VisitShareExerciseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11531,6 +15694,50 @@ func (sh *strictHandler) EditSheet(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(EditSheetResponseObject); ok {
 		if err := validResponse.VisitEditSheetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TagExercise operation middleware
+func (sh *strictHandler) TagExercise(ctx *gin.Context, id Id) {
+	var request TagExerciseRequestObject
+
+	request.Id = id
+
+	var body TagExerciseJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TagExercise(ctx, request.(TagExerciseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TagExercise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TagExerciseResponseObject); ok {
+		if err := validResponse.VisitTagExerciseResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11702,11 +15909,36 @@ func (sh *strictHandler) GetHome(ctx *gin.Context) {
 	}
 }
 
+// GetStanding operation middleware
+func (sh *strictHandler) GetStanding(ctx *gin.Context) {
+	var request GetStandingRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetStanding(ctx, request.(GetStandingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetStanding")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetStandingResponseObject); ok {
+		if err := validResponse.VisitGetStandingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // WithdrawIssue operation middleware
-func (sh *strictHandler) WithdrawIssue(ctx *gin.Context, id Id) {
+func (sh *strictHandler) WithdrawIssue(ctx *gin.Context, id Id, params WithdrawIssueParams) {
 	var request WithdrawIssueRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.WithdrawIssue(ctx, request.(WithdrawIssueRequestObject))
@@ -11799,10 +16031,11 @@ func (sh *strictHandler) ChangeIssue(ctx *gin.Context, id Id) {
 }
 
 // HandIn operation middleware
-func (sh *strictHandler) HandIn(ctx *gin.Context, id Id) {
+func (sh *strictHandler) HandIn(ctx *gin.Context, id Id, params HandInParams) {
 	var request HandInRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	if reader, err := ctx.Request.MultipartReader(); err != nil {
 		sh.options.RequestErrorHandlerFunc(ctx, err)
@@ -11831,6 +16064,32 @@ func (sh *strictHandler) HandIn(ctx *gin.Context, id Id) {
 	}
 }
 
+// BringBackIssue operation middleware
+func (sh *strictHandler) BringBackIssue(ctx *gin.Context, id Id) {
+	var request BringBackIssueRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringBackIssue(ctx, request.(BringBackIssueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringBackIssue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BringBackIssueResponseObject); ok {
+		if err := validResponse.VisitBringBackIssueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetClassView operation middleware
 func (sh *strictHandler) GetClassView(ctx *gin.Context, id Id) {
 	var request GetClassViewRequestObject
@@ -11850,6 +16109,95 @@ func (sh *strictHandler) GetClassView(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetClassViewResponseObject); ok {
 		if err := validResponse.VisitGetClassViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CloseIssue operation middleware
+func (sh *strictHandler) CloseIssue(ctx *gin.Context, id Id) {
+	var request CloseIssueRequestObject
+
+	request.Id = id
+
+	var body CloseIssueJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CloseIssue(ctx, request.(CloseIssueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CloseIssue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CloseIssueResponseObject); ok {
+		if err := validResponse.VisitCloseIssueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ExtendIssue operation middleware
+func (sh *strictHandler) ExtendIssue(ctx *gin.Context, id Id, person int64) {
+	var request ExtendIssueRequestObject
+
+	request.Id = id
+	request.Person = person
+
+	var body ExtendIssueJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExtendIssue(ctx, request.(ExtendIssueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExtendIssue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ExtendIssueResponseObject); ok {
+		if err := validResponse.VisitExtendIssueResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -11920,6 +16268,95 @@ func (sh *strictHandler) GetGivenParts(ctx *gin.Context, id Id) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetGivenPartsResponseObject); ok {
 		if err := validResponse.VisitGetGivenPartsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AskQuestion operation middleware
+func (sh *strictHandler) AskQuestion(ctx *gin.Context, id Id) {
+	var request AskQuestionRequestObject
+
+	request.Id = id
+
+	var body AskQuestionJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskQuestion(ctx, request.(AskQuestionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskQuestion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AskQuestionResponseObject); ok {
+		if err := validResponse.VisitAskQuestionResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AnswerQuestion operation middleware
+func (sh *strictHandler) AnswerQuestion(ctx *gin.Context, id Id, question int64) {
+	var request AnswerQuestionRequestObject
+
+	request.Id = id
+	request.Question = question
+
+	var body AnswerQuestionJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerQuestion(ctx, request.(AnswerQuestionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerQuestion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AnswerQuestionResponseObject); ok {
+		if err := validResponse.VisitAnswerQuestionResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -12155,6 +16592,78 @@ func (sh *strictHandler) SetRemark(ctx *gin.Context, id Id) {
 	}
 }
 
+// ListOwnRemarks operation middleware
+func (sh *strictHandler) ListOwnRemarks(ctx *gin.Context, id Id, params ListOwnRemarksParams) {
+	var request ListOwnRemarksRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListOwnRemarks(ctx, request.(ListOwnRemarksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListOwnRemarks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListOwnRemarksResponseObject); ok {
+		if err := validResponse.VisitListOwnRemarksResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ForgetOwnRemark operation middleware
+func (sh *strictHandler) ForgetOwnRemark(ctx *gin.Context, id Id, params ForgetOwnRemarkParams) {
+	var request ForgetOwnRemarkRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body ForgetOwnRemarkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ForgetOwnRemark(ctx, request.(ForgetOwnRemarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ForgetOwnRemark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ForgetOwnRemarkResponseObject); ok {
+		if err := validResponse.VisitForgetOwnRemarkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetRight operation middleware
 func (sh *strictHandler) GetRight(ctx *gin.Context, id Id) {
 	var request GetRightRequestObject
@@ -12323,11 +16832,10 @@ func (sh *strictHandler) GetIssueSheet(ctx *gin.Context, id Id, params GetIssueS
 }
 
 // ReviseIssueSheet operation middleware
-func (sh *strictHandler) ReviseIssueSheet(ctx *gin.Context, id Id, params ReviseIssueSheetParams) {
+func (sh *strictHandler) ReviseIssueSheet(ctx *gin.Context, id Id) {
 	var request ReviseIssueSheetRequestObject
 
 	request.Id = id
-	request.Params = params
 
 	var body ReviseIssueSheetJSONRequestBody
 	var err error
@@ -12360,6 +16868,116 @@ func (sh *strictHandler) ReviseIssueSheet(ctx *gin.Context, id Id, params Revise
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReviseIssueSheetResponseObject); ok {
 		if err := validResponse.VisitReviseIssueSheetResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// WeighIssue operation middleware
+func (sh *strictHandler) WeighIssue(ctx *gin.Context, id Id) {
+	var request WeighIssueRequestObject
+
+	request.Id = id
+
+	var body WeighIssueJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WeighIssue(ctx, request.(WeighIssueRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WeighIssue")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(WeighIssueResponseObject); ok {
+		if err := validResponse.VisitWeighIssueResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListMessages operation middleware
+func (sh *strictHandler) ListMessages(ctx *gin.Context) {
+	var request ListMessagesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMessages(ctx, request.(ListMessagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMessages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListMessagesResponseObject); ok {
+		if err := validResponse.VisitListMessagesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReadMessages operation middleware
+func (sh *strictHandler) ReadMessages(ctx *gin.Context) {
+	var request ReadMessagesRequestObject
+
+	var body ReadMessagesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadMessages(ctx, request.(ReadMessagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadMessages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReadMessagesResponseObject); ok {
+		if err := validResponse.VisitReadMessagesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -13077,6 +17695,138 @@ func (sh *strictHandler) SignIn(ctx *gin.Context) {
 	}
 }
 
+// SignOutEverywhere operation middleware
+func (sh *strictHandler) SignOutEverywhere(ctx *gin.Context) {
+	var request SignOutEverywhereRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SignOutEverywhere(ctx, request.(SignOutEverywhereRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SignOutEverywhere")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SignOutEverywhereResponseObject); ok {
+		if err := validResponse.VisitSignOutEverywhereResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetMailGoes operation middleware
+func (sh *strictHandler) GetMailGoes(ctx *gin.Context) {
+	var request GetMailGoesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMailGoes(ctx, request.(GetMailGoesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMailGoes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetMailGoesResponseObject); ok {
+		if err := validResponse.VisitGetMailGoesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Forgotten operation middleware
+func (sh *strictHandler) Forgotten(ctx *gin.Context) {
+	var request ForgottenRequestObject
+
+	var body ForgottenJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Forgotten(ctx, request.(ForgottenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Forgotten")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ForgottenResponseObject); ok {
+		if err := validResponse.VisitForgottenResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ChooseByLink operation middleware
+func (sh *strictHandler) ChooseByLink(ctx *gin.Context) {
+	var request ChooseByLinkRequestObject
+
+	var body ChooseByLinkJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ChooseByLink(ctx, request.(ChooseByLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChooseByLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ChooseByLinkResponseObject); ok {
+		if err := validResponse.VisitChooseByLinkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ChangePassword operation middleware
 func (sh *strictHandler) ChangePassword(ctx *gin.Context) {
 	var request ChangePasswordRequestObject
@@ -13167,6 +17917,120 @@ func (sh *strictHandler) GetStock(ctx *gin.Context) {
 	}
 }
 
+// GetTelling operation middleware
+func (sh *strictHandler) GetTelling(ctx *gin.Context) {
+	var request GetTellingRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTelling(ctx, request.(GetTellingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTelling")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetTellingResponseObject); ok {
+		if err := validResponse.VisitGetTellingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetTelling operation middleware
+func (sh *strictHandler) SetTelling(ctx *gin.Context) {
+	var request SetTellingRequestObject
+
+	var body SetTellingJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetTelling(ctx, request.(SetTellingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetTelling")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetTellingResponseObject); ok {
+		if err := validResponse.VisitSetTellingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndCalendar operation middleware
+func (sh *strictHandler) EndCalendar(ctx *gin.Context) {
+	var request EndCalendarRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndCalendar(ctx, request.(EndCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndCalendarResponseObject); ok {
+		if err := validResponse.VisitEndCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NewCalendar operation middleware
+func (sh *strictHandler) NewCalendar(ctx *gin.Context) {
+	var request NewCalendarRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NewCalendar(ctx, request.(NewCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NewCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NewCalendarResponseObject); ok {
+		if err := validResponse.VisitNewCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListUsers operation middleware
 func (sh *strictHandler) ListUsers(ctx *gin.Context) {
 	var request ListUsersRequestObject
@@ -13226,6 +18090,102 @@ func (sh *strictHandler) AddUser(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AddUserResponseObject); ok {
 		if err := validResponse.VisitAddUserResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ForgetUser operation middleware
+func (sh *strictHandler) ForgetUser(ctx *gin.Context, id Id) {
+	var request ForgetUserRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ForgetUser(ctx, request.(ForgetUserRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ForgetUser")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ForgetUserResponseObject); ok {
+		if err := validResponse.VisitForgetUserResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// EndAccount operation middleware
+func (sh *strictHandler) EndAccount(ctx *gin.Context, id Id) {
+	var request EndAccountRequestObject
+
+	request.Id = id
+
+	var body EndAccountJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndAccount(ctx, request.(EndAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(EndAccountResponseObject); ok {
+		if err := validResponse.VisitEndAccountResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// InvitePerson operation middleware
+func (sh *strictHandler) InvitePerson(ctx *gin.Context, id Id) {
+	var request InvitePersonRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.InvitePerson(ctx, request.(InvitePersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "InvitePerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(InvitePersonResponseObject); ok {
+		if err := validResponse.VisitInvitePersonResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -16,12 +16,12 @@ func (s *Server) GetClassView(ctx context.Context, in GetClassViewRequestObject)
 	attempt := func(a school.ClassAttempt) ClassAttempt {
 		return ClassAttempt{Row: attemptRow(a.Row), Verdicts: a.Verdicts, Measured: a.Measured, Points: a.Points,
 			OutOf: a.OutOf,
-			Keys:  append([]string{}, a.Keys...)}
+			Keys:  append([]string{}, a.Keys...), Needs: a.Needs}
 	}
 	group := func(g school.FindingGroup) FindingGroup {
 		return FindingGroup{Key: g.Key, Balloon: given(max(0, g.Balloon)), Where: g.Where, What: g.What,
 			Cause:  given(g.Cause),
-			Remedy: g.Remedy, Attempts: g.Attempts, Open: g.Open}
+			Remedy: g.Remedy, Attempts: g.Attempts, Each: g.Each, Open: g.Open}
 	}
 	return GetClassView200JSONResponse{Issue: issue(v.Issue), Characteristics: list(v.Stated, stated),
 		Attempts: list(v.Attempts, attempt), Groups: list(v.Groups, group)}, err
@@ -146,4 +146,21 @@ func (s *Server) ReviseIssueSheet(ctx context.Context,
 	in ReviseIssueSheetRequestObject) (ReviseIssueSheetResponseObject, error) {
 	ctx, by := asking(ctx)
 	return ReviseIssueSheet204Response{}, s.school.ReviseSheet(ctx, by, in.Id, in.Body.Version, value(in.Body.Text))
+}
+
+// ListOwnRemarks lists what the asker has said of a finding before.
+func (s *Server) ListOwnRemarks(ctx context.Context, in ListOwnRemarksRequestObject) (ListOwnRemarksResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	all, err := s.school.OwnRemarks(ctx, by, in.Id, value(in.Params.Finding))
+	return ListOwnRemarks200JSONResponse(list(all, func(r store.OwnRemark) OwnRemark {
+		return OwnRemark{Text: r.Text, Here: r.Here}
+	})), err
+}
+
+// ForgetOwnRemark takes something out of what is offered to the asker.
+func (s *Server) ForgetOwnRemark(ctx context.Context, in ForgetOwnRemarkRequestObject) (ForgetOwnRemarkResponseObject,
+	error) {
+	ctx, by := asking(ctx)
+	return ForgetOwnRemark204Response{}, s.school.ForgetRemark(ctx, by, in.Id, value(in.Params.Finding), in.Body.Forget)
 }

@@ -82,7 +82,7 @@ func bodies(c *gin.Context) body {
 			"export the one part alone, without imported bodies"}
 	case strings.HasPrefix(route, "PUT /api/models/"), strings.HasPrefix(route, "POST /api/models/"):
 		return body{8 << 20, "the model is larger than the %d MB that are kept", "take out what is not needed"}
-	case route == "POST /api/session", route == "PUT /api/session/password":
+	case route == "POST /api/session", route == "PUT /api/session/password", c.FullPath() == "/api/session/mail":
 		return body{4 << 10, "the request is too large", "give what is asked for alone"}
 	}
 	return body{16 << 20, "the request is larger than the %d MB that are taken", "do it in parts"}
@@ -150,6 +150,10 @@ func (s *Server) interfaceFiles(dist fs.FS) gin.HandlerFunc {
 		p := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
 		if p == "healthz" {
 			s.healthz(c)
+			return
+		}
+		if secret, ok := strings.CutPrefix(p, "calendar/"); ok {
+			s.calendar(c, strings.TrimSuffix(secret, ".ics"))
 			return
 		}
 		if p == "api" || strings.HasPrefix(p, "api/") {

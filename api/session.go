@@ -17,7 +17,8 @@ import (
 )
 
 const (
-	userKey      = "user" // of the person's number in the session
+	userKey      = "user"     // of the person's number in the session
+	endedKey     = "sessions" // of how often all sessions of the person had been ended when it began
 	deviceCookie = "hammerset-device"
 )
 
@@ -38,7 +39,7 @@ func requestOf(ctx context.Context) *gin.Context { return ctx.(*gin.Context) }
 func (s *Server) signedIn(c *gin.Context) {
 	ctx := c.Request.Context()
 	route := c.Request.Method + " " + strings.TrimPrefix(c.FullPath(), "/api")
-	if route == "POST /session" {
+	if route == "POST /session" || strings.HasSuffix(route, " /session/mail") {
 		return
 	}
 	id, ok := s.sessions.Get(ctx, userKey).(int64)
@@ -51,6 +52,10 @@ func (s *Server) signedIn(c *gin.Context) {
 		problem(c, http.StatusUnauthorized, "this account is not there any more", "sign in again")
 		return
 	}
+	if u.Ended != nil || s.sessions.GetInt(ctx, endedKey) != u.Sessions {
+		problem(c, http.StatusUnauthorized, "the session was ended, so nothing was changed", "sign in, then do it again")
+		return
+	}
 	if u.MustChange && route != "GET /session" && route != "DELETE /session" && route != "PUT /session/password" {
 		problem(c, http.StatusForbidden, "your password was given by somebody else", "choose one of your own first")
 		return
@@ -59,8 +64,11 @@ func (s *Server) signedIn(c *gin.Context) {
 	c.Request = c.Request.WithContext(context.WithValue(ctx, personKey{}, u))
 }
 
-func me(u school.Person) Me {
-	return Me{Id: u.ID, Login: u.Login, Name: u.Name, Role: Role(u.Role), MustChange: u.MustChange}
+// me says who somebody is, with what the person is anywhere.
+func (s *Server) me(ctx context.Context, u school.Person) (Me, error) {
+	roles, err := s.school.Roles(ctx, u)
+	return Me{Id: u.ID, Login: u.Login, Name: u.Name, Roles: list(roles, func(r string) Role { return Role(r) }),
+		MustChange: u.MustChange}, err
 }
 
 // SignIn starts a session.
@@ -80,7 +88,8 @@ func (s *Server) SignIn(ctx context.Context, in SignInRequestObject) (SignInResp
 		return nil, err
 	}
 	s.sessions.Put(ctx, userKey, u.ID)
-	return SignIn200JSONResponse(me(u)), nil
+	out, err := s.me(ctx, u)
+	return SignIn200JSONResponse(out), err
 }
 
 // device gives the hash of the browser's own token, if it has one.
@@ -103,6 +112,7 @@ func (s *Server) welcome(c *gin.Context, u school.Person) error {
 	if err := s.sessions.RenewToken(c.Request.Context()); err != nil {
 		return err
 	}
+	s.sessions.Put(c.Request.Context(), endedKey, u.Sessions)
 	token, err := c.Cookie(deviceCookie)
 	if err != nil || len(token) < 20 || len(token) > 100 {
 		token = rand.Text()
@@ -118,10 +128,21 @@ func (s *Server) SignOut(ctx context.Context, _ SignOutRequestObject) (SignOutRe
 	return SignOut204Response{}, s.sessions.Destroy(ctx)
 }
 
+// SignOutEverywhere ends all sessions of the asker.
+func (s *Server) SignOutEverywhere(ctx context.Context,
+	_ SignOutEverywhereRequestObject) (SignOutEverywhereResponseObject, error) {
+	ctx, by := asking(ctx)
+	if err := s.school.SignOutEverywhere(ctx, by); err != nil {
+		return nil, err
+	}
+	return SignOutEverywhere204Response{}, s.sessions.Destroy(ctx)
+}
+
 // GetSession says who is signed in.
 func (s *Server) GetSession(ctx context.Context, _ GetSessionRequestObject) (GetSessionResponseObject, error) {
-	_, by := asking(ctx)
-	return GetSession200JSONResponse(me(by)), nil
+	ctx, by := asking(ctx)
+	out, err := s.me(ctx, by)
+	return GetSession200JSONResponse(out), err
 }
 
 // ChangePassword changes the asker's own password.
@@ -130,6 +151,10 @@ func (s *Server) ChangePassword(ctx context.Context, in ChangePasswordRequestObj
 	c := requestOf(ctx)
 	ctx, by := asking(ctx)
 	if err := s.school.ChangePassword(ctx, by, in.Body.Old, in.Body.New); err != nil {
+		return nil, err
+	}
+	by, err := s.school.Person(ctx, by.ID) // all other sessions are over now
+	if err != nil {
 		return nil, err
 	}
 	return ChangePassword204Response{}, s.welcome(c, by)

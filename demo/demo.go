@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
 	"time"
 
@@ -26,6 +27,25 @@ const Password = "marrowgate"
 
 // Login is a demo account.
 type Login struct{ Login, Name, Role string }
+
+// user is the account of a login.
+func (l Login) user(hash string) store.User {
+	u := store.User{Login: l.Login, Name: l.Name, Password: hash, Administrator: l.Role == "administrator",
+		Teaches: l.Role == store.Instructor, Mail: l.Login + "@marrowgate.example"}
+	if l.Role == store.Student {
+		u.MailKinds = "issued,due,returned,revised"
+	}
+	return u
+}
+
+// members are people of a class with what they are to it, for some time already.
+func members(from time.Time, role string, ids ...int64) []store.Membership {
+	var out []store.Membership
+	for _, id := range ids {
+		out = append(out, store.Membership{UserID: id, Role: role, From: from})
+	}
+	return out
+}
 
 // Logins lists the demo accounts.
 func Logins() []Login {
@@ -80,6 +100,15 @@ func Edited(doc []byte, pairs ...string) ([]byte, error) {
 	return doc, nil
 }
 
+// schoolYear is how the school writes the year of a day: from September to August.
+func schoolYear(day time.Time) string {
+	first := day.Year()
+	if day.Month() < time.September {
+		first--
+	}
+	return fmt.Sprintf("%d/%02d", first, (first+1)%100)
+}
+
 // Load fills an empty database: with two exercises and a few attempts, or with the whole
 // school. With people there already it does nothing and says so. What is to be returned
 // once it is checked comes back for Settle.
@@ -91,9 +120,25 @@ func Load(ctx context.Context, st *store.Store, sc *school.School, kernel school
 	}
 	s, err := loadSmall(ctx, st, sc, kernel)
 	if err == nil && whole {
-		back, err = s.whole(ctx)
+		if back, err = s.whole(ctx); err == nil {
+			err = s.tag(ctx)
+		}
 	}
 	return err == nil, back, err
+}
+
+// tag tags the exercises by what is practised in them.
+func (s *loading) tag(ctx context.Context) error {
+	tags := map[string][]string{"MCW-101": {"castings"}, "MCW-112": {"plates"}, "MCW-118": {"turning"},
+		"MCW-121": {"milling"}, "MCW-130": {"castings", "sections"}, "MCW-134": {"plates", "patterns"},
+		"MCW-207": {"inches", "turning"}, "MCW-209": {"milling"}, "MCW-301": {"assemblies"}, "MCW-302": {"assemblies"}}
+	all, err := s.st.Exercises(ctx, store.User{Administrator: true})
+	for _, e := range all {
+		if err == nil && tags[e.Drawing] != nil {
+			err = s.st.Tag(ctx, e.ExerciseID, tags[e.Drawing], s.people["ottoline"])
+		}
+	}
+	return err
 }
 
 // loading is the demo school while it is being loaded. What lies in the past is put into the store with
@@ -115,17 +160,22 @@ func loadSmall(ctx context.Context, st *store.Store, sc *school.School, kernel s
 	}
 	ids := map[string]int64{}
 	for _, l := range Logins() {
-		if ids[l.Login], err = st.AddUser(ctx, store.User{Login: l.Login, Name: l.Name, Role: l.Role, Password: hash}); err !=
+		if ids[l.Login], err = st.AddUser(ctx, l.user(hash)); err !=
 			nil {
 			return nil, err
 		}
 	}
-	morning, err := st.AddClass(ctx, "Lock fitters, first year", []int64{ids["ottoline"], ids["fenwick"], ids["ada"],
-		ids["bram"], ids["cleo"], ids["dov"]})
+	term := time.Now().UTC().AddDate(0, -2, 0)
+	year := schoolYear(term)
+	morning, err := st.AddClass(ctx, store.Class{Name: "Lock fitters, first year", Year: year, Zone: "Europe/London"},
+		slices.Concat(members(term, store.Instructor, ids["ottoline"]), members(term, store.Assistant, ids["fenwick"]),
+			members(term, store.Student, ids["ada"], ids["bram"], ids["cleo"], ids["dov"])))
 	if err != nil {
 		return nil, err
 	}
-	evening, err := st.AddClass(ctx, "Evening machinists", []int64{ids["ottoline"], ids["esme"], ids["finn"]})
+	evening, err := st.AddClass(ctx, store.Class{Name: "Evening machinists", Year: year, Zone: "Europe/London"},
+		slices.Concat(members(term, store.Instructor, ids["ottoline"]),
+			members(term, store.Student, ids["esme"], ids["finn"])))
 	if err != nil {
 		return nil, err
 	}
@@ -240,6 +290,6 @@ func loadAssembly(ctx context.Context, st *store.Store, sc *school.School, owner
 	if err != nil {
 		return err
 	}
-	_, err = sc.StartAssembly(ctx, store.User{ID: owner, Role: "instructor"}, "", "", bundle)
+	_, err = sc.StartAssembly(ctx, store.User{ID: owner, Teaches: true}, "", "", bundle)
 	return err
 }

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -139,7 +140,7 @@ func (s *loading) whole(ctx context.Context) ([]Back, error) {
 	for class, list := range map[string][]string{"morning": morningNames, "evening": eveningNames} {
 		var more []int64
 		for _, name := range list {
-			id, err := s.st.AddUser(ctx, store.User{Login: strings.ToLower(strings.Fields(name)[0]), Name: name, Role: "student",
+			id, err := s.st.AddUser(ctx, store.User{Login: strings.ToLower(strings.Fields(name)[0]), Name: name,
 				Password: hash})
 			if err != nil {
 				return nil, err
@@ -147,7 +148,11 @@ func (s *loading) whole(ctx context.Context) ([]Back, error) {
 			more = append(more, id)
 			names[id] = name
 		}
-		if err := s.st.AddMembers(ctx, s.class[class], more); err != nil {
+		joined := members(time.Now().UTC().AddDate(0, -2, 0), store.Student, more...)
+		for i := range joined {
+			joined[i].ClassID = s.class[class]
+		}
+		if err := s.st.AddMembers(ctx, joined); err != nil {
 			return nil, err
 		}
 		students[class] = append(students[class], more...)
@@ -297,7 +302,15 @@ func (s *loading) handModel(ctx context.Context, hand func(string, []byte, time.
 	if unit {
 		data = []byte(strings.ReplaceAll(string(data), "SI_UNIT(.MILLI.,.METRE.)", "SI_UNIT(.CENTI.,.METRE.)"))
 	}
-	return hand(file+".step", data, at)
+	return hand(file+".step", exportedAt(data, at), at)
+}
+
+// stamp is the time stamp in the header of a STEP file.
+var stamp = regexp.MustCompile(`(FILE_NAME\s*\(\s*'[^']*'\s*,\s*)'[^']*'`)
+
+// exportedAt is a STEP file as a program writes it some minutes before it is handed in.
+func exportedAt(data []byte, at time.Time) []byte {
+	return stamp.ReplaceAll(data, []byte("${1}'"+at.Add(-7*time.Minute).Format("2006-01-02T15:04:05")+"'"))
 }
 
 // slipped makes mistakes at a model document. A name or text that is not there is an error.

@@ -40,14 +40,14 @@ type MistakeChange struct {
 
 // Atlas shows how each mistake at the newest version of an exercise would look.
 func (s *School) Atlas(ctx context.Context, by Person, id int64) (AtlasState, []Mistake, error) {
-	if err := s.may(ctx, by, ReadExercise, row{exercise: id}); err != nil {
+	if err := s.may(ctx, by, ReadAtlas, row{exercise: id}); err != nil {
 		return "", nil, err
 	}
 	v, err := s.store.Newest(ctx, id)
 	if err != nil {
 		return "", nil, err
 	}
-	data, err := s.store.Atlas(ctx, v.ID, atlas.Version)
+	data, err := s.store.Atlas(ctx, v.Measured, atlas.Version)
 	if errors.Is(err, ErrNotFound) {
 		state, err := s.withoutAtlas(ctx, v)
 		return state, nil, err

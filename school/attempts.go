@@ -47,8 +47,8 @@ func versionOf(a store.Attempt, i store.Issue) int64 {
 
 // checked reads the report of an attempt as the asker may see it, marked by the rubric as it
 // is now; nil where there is none to see.
-func (s *School) checked(ctx context.Context, by Person, a store.Attempt, i store.Issue) (*report.Report, error) {
-	if a.Report == nil || !visible(by, a, i) {
+func (s *School) checked(ctx context.Context, staff bool, a store.Attempt, i store.Issue) (*report.Report, error) {
+	if a.Report == nil || !visible(staff, a, i) {
 		return nil, nil
 	}
 	ex, err := s.exerciseOf(ctx, a, i)
@@ -56,15 +56,15 @@ func (s *School) checked(ctx context.Context, by Person, a store.Attempt, i stor
 		return nil, err
 	}
 	r, err := marked(a, i, ex)
-	if err != nil || Staff(by) {
+	if err != nil || staff {
 		return r, err
 	}
 	return r.Student(), nil
 }
 
 // tobe is checked for what cannot be done without a report.
-func (s *School) tobe(ctx context.Context, by Person, a store.Attempt, i store.Issue) (*report.Report, error) {
-	r, err := s.checked(ctx, by, a, i)
+func (s *School) tobe(ctx context.Context, staff bool, a store.Attempt, i store.Issue) (*report.Report, error) {
+	r, err := s.checked(ctx, staff, a, i)
 	return r, foundIf(r != nil, err)
 }
 
@@ -75,7 +75,7 @@ func marked(a store.Attempt, i store.Issue, ex *exercise.Exercise) (*report.Repo
 		return nil, err
 	}
 	r.Exercise = ex.Title
-	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(i.Due), Number: a.Number - a.Continued}).Onto(&r)
+	grade.Mark(&r, ex, grade.Circumstances{Late: a.HandedIn.Sub(a.Due), Number: a.Number - a.Continued}).Onto(&r)
 	return &r, nil
 }
 
@@ -89,6 +89,7 @@ type Mark struct {
 	Reason        string        `json:"reason"`
 	Ask           bool          `json:"ask,omitempty"`
 	Lost          []report.Loss `json:"lost,omitempty"`
+	Unshown       string        `json:"unshown,omitempty"` // what became of points for what cannot be shown
 	ChangedBy     *string       `json:"changedBy,omitempty"`
 	ChangedReason *string       `json:"changedReason,omitempty"`
 }
@@ -104,7 +105,7 @@ func marks(r *report.Report, changed []store.Mark) (out []Mark, points, outOf fl
 	}
 	for _, m := range r.Marks {
 		row := Mark{ID: m.ID, Label: m.Label, Points: m.Points, MachinePoints: m.Points, OutOf: m.OutOf, Reason: m.Reason,
-			Ask: m.Ask, Lost: m.Lost}
+			Ask: m.Ask, Lost: m.Lost, Unshown: m.Unshown}
 		if k, ok := by[m.ID]; ok {
 			row.Points, row.ChangedBy, row.ChangedReason = k.Points, &k.ByName, &k.Reason
 		}
@@ -129,6 +130,8 @@ func (s *School) marksOf(ctx context.Context, a store.Attempt, r *report.Report)
 // AttemptDetail is an attempt with all that the asker may see of it.
 type AttemptDetail struct {
 	Row           Attempt
+	Staff         bool // the asker looks through the attempts of all
+	MayReturn     bool
 	Issue         Issue
 	Siblings      []Attempt      // all attempts at this issue that the asker may see
 	Report        *report.Report // nil where there is none to see
@@ -141,11 +144,13 @@ type AttemptDetail struct {
 	Remarks       []store.Remark
 	Audit         []store.AuditEntry       // for staff
 	Faces         map[string][]address.Ref // faces of the reference's mesh of every characteristic; for staff
+	// SizesOf is the student whose sheet the attempt has the sizes of, where that is another one's; for staff.
+	SizesOf string
 }
 
 // Attempt gives an attempt as the asker may see it. Students see marks with the return only.
 func (s *School) Attempt(ctx context.Context, by Person, id int64) (*AttemptDetail, error) {
-	a, i, err := s.attempt(ctx, by, ReadAttempt, id)
+	a, i, staff, err := s.readAttempt(ctx, by, id)
 	if err != nil {
 		return nil, err
 	}
@@ -153,41 +158,55 @@ func (s *School) Attempt(ctx context.Context, by Person, id int64) (*AttemptDeta
 	if err != nil {
 		return nil, err
 	}
-	out := &AttemptDetail{Row: seen(by, a, i)}
-	if out.Issue, err = s.counts(ctx, i, all); err != nil {
-		return nil, err
-	}
+	out := &AttemptDetail{Row: seen(staff, a, i), Staff: staff,
+		MayReturn: s.may(ctx, by, ReturnAttempt, row{class: i.ClassID}) == nil}
+	out.Issue = counts(i, all)
 	for _, b := range all {
-		out.Siblings = append(out.Siblings, seen(by, b, i))
+		out.Siblings = append(out.Siblings, seen(staff, b, i))
 	}
-	if out.Report, err = s.checked(ctx, by, a, i); err != nil {
+	if out.Report, err = s.checked(ctx, staff, a, i); err != nil {
 		return nil, err
 	}
 	if out.Report != nil {
 		for k := range out.Report.Findings {
 			out.Keys = append(out.Keys, out.Report.Findings[k].Key())
 		}
-		out.ComparedWith, out.Changes = s.changes(ctx, by, a, i, all, out.Report)
-		if err := s.decided(ctx, by, a, out); err != nil {
+		out.ComparedWith, out.Changes = s.changes(ctx, staff, a, i, all, out.Report)
+		if err := s.decided(ctx, staff, a, out); err != nil {
 			return nil, err
 		}
 	}
-	if err := s.said(ctx, by, a, out); err != nil || !Staff(by) {
+	if err := s.said(ctx, staff, a, out); err != nil {
 		return out, err
 	}
-	_, p, err := s.version(ctx, versionOf(a, i))
+	if !staff {
+		return out, s.opened(ctx, by, a)
+	}
+	_, p, err := s.sheetFor(ctx, versionOf(a, i), i, a.Student)
+	if err != nil {
+		return out, err
+	}
 	out.Faces = p.Faces
+	out.SizesOf, err = s.whose(ctx, a, i, out.Report)
 	return out, err
 }
 
+// opened notes that the student whose attempt it is has opened its return.
+func (s *School) opened(ctx context.Context, by Person, a store.Attempt) error {
+	if a.State != "returned" || a.Student != by.ID {
+		return nil
+	}
+	return s.store.OpenReturn(ctx, a.ID)
+}
+
 // changes says what has changed since the last attempt before that was checked, and its number.
-func (s *School) changes(ctx context.Context, by Person, a store.Attempt, i store.Issue, all []store.Attempt,
+func (s *School) changes(ctx context.Context, staff bool, a store.Attempt, i store.Issue, all []store.Attempt,
 	r *report.Report) (int, []report.Change) {
 	for _, b := range slices.Backward(all) {
 		if b.Number >= a.Number {
 			continue
 		}
-		before, err := s.checked(ctx, by, b, i)
+		before, err := s.checked(ctx, staff, b, i)
 		if err != nil || before == nil {
 			continue // the one before that is compared with
 		}
@@ -198,9 +217,9 @@ func (s *School) changes(ctx context.Context, by Person, a store.Attempt, i stor
 
 // decided gives the marks with what people have changed, or as they were returned. The machine's
 // marks are a draft until the return, which a student does not see.
-func (s *School) decided(ctx context.Context, by Person, a store.Attempt, out *AttemptDetail) error {
+func (s *School) decided(ctx context.Context, staff bool, a store.Attempt, out *AttemptDetail) error {
 	returned := a.State == "returned"
-	if !Staff(by) && !returned {
+	if !staff && !returned {
 		out.Report.Marks, out.Report.Points, out.Report.OutOf = []report.Mark{}, 0, 0
 		return nil
 	}
@@ -220,7 +239,7 @@ func (s *School) decided(ctx context.Context, by Person, a store.Attempt, out *A
 }
 
 // said adds what people have said of an attempt: remarks, the return and, for staff, what was done.
-func (s *School) said(ctx context.Context, by Person, a store.Attempt, out *AttemptDetail) error {
+func (s *School) said(ctx context.Context, staff bool, a store.Attempt, out *AttemptDetail) error {
 	back, err := s.store.ReturnOf(ctx, a.ID)
 	switch {
 	case err == nil:
@@ -228,36 +247,46 @@ func (s *School) said(ctx context.Context, by Person, a store.Attempt, out *Atte
 	case !errors.Is(err, ErrNotFound):
 		return err
 	}
-	if Staff(by) || a.State == "returned" {
+	if staff || a.State == "returned" {
 		if out.Remarks, err = s.store.Remarks(ctx, a.ID); err != nil {
 			return err
 		}
+		hung(out.Remarks, out.Report)
 	}
-	if !Staff(by) {
+	if !staff {
 		return nil
 	}
 	out.Audit, err = s.store.Audit(ctx, a.ID)
 	return err
 }
 
+// readAttempt finds an attempt to be read, with its issue, and whether the asker has to do with those of all students.
+func (s *School) readAttempt(ctx context.Context, by Person, id int64) (a store.Attempt, i store.Issue, staff bool,
+	err error) {
+	if a, i, err = s.attempt(ctx, by, ReadAttempt, id); err == nil {
+		staff, err = s.teaching(ctx, by, i.ClassID)
+	}
+	return a, i, staff, err
+}
+
 // MarkedSheet gives the sheet of an attempt, with its report where the asker may see one.
 func (s *School) MarkedSheet(ctx context.Context, by Person, id int64) (Sheet, *report.Report, error) {
-	a, i, err := s.attempt(ctx, by, ReadAttempt, id)
+	a, i, staff, err := s.readAttempt(ctx, by, id)
 	if err != nil {
 		return Sheet{}, nil, err
 	}
-	v, p, err := s.version(ctx, versionOf(a, i))
+	v, p, err := s.sheetFor(ctx, versionOf(a, i), i, a.Student)
 	if err != nil {
 		return Sheet{}, nil, err
 	}
-	r, err := s.checked(ctx, by, a, i)
+	r, err := s.checked(ctx, staff, a, i)
 	return Sheet{p.Drawing, v.Drawing}, r, err
 }
 
 // AttemptMesh gives the attempt's mesh, as JSON.
 func (s *School) AttemptMesh(ctx context.Context, by Person, id int64) (json.RawMessage, error) {
-	a, i, err := s.attempt(ctx, by, ReadAttempt, id)
-	if err = foundIf(a.Report != nil && visible(by, a, i), err); err != nil {
+	a, i, staff, err := s.readAttempt(ctx, by, id)
+	if err = foundIf(a.Report != nil && visible(staff, a, i), err); err != nil {
 		return nil, err
 	}
 	return s.store.Mesh(ctx, a.ID)
@@ -267,8 +296,8 @@ func (s *School) AttemptMesh(ctx context.Context, by Person, id int64) (json.Raw
 // is too much and missing, as JSON. The reference can be read from it, so that students get it only
 // with the released reference.
 func (s *School) AttemptCompared(ctx context.Context, by Person, id int64) (json.RawMessage, error) {
-	a, i, err := s.attempt(ctx, by, ReadAttempt, id)
-	if err = foundIf(a.Report != nil && visible(by, a, i) && (Staff(by) || i.Released), err); err != nil {
+	a, i, staff, err := s.readAttempt(ctx, by, id)
+	if err = foundIf(a.Report != nil && visible(staff, a, i) && (staff || i.Released), err); err != nil {
 		return nil, err
 	}
 	data, err := s.store.Compared(ctx, a.ID)
@@ -300,7 +329,7 @@ type Returned struct {
 
 // ReturnOf gives an attempt as it was returned.
 func (s *School) ReturnOf(ctx context.Context, by Person, id int64) (out Returned, err error) {
-	a, i, err := s.attempt(ctx, by, ReadAttempt, id)
+	a, i, staff, err := s.readAttempt(ctx, by, id)
 	if err != nil {
 		return out, err
 	}
@@ -308,12 +337,15 @@ func (s *School) ReturnOf(ctx context.Context, by Person, id int64) (out Returne
 	if out.Return, err = s.store.ReturnOf(ctx, a.ID); err != nil {
 		return out, err
 	}
-	if out.Report, err = s.tobe(ctx, by, a, i); err != nil {
+	if err = s.opened(ctx, by, a); err != nil {
+		return out, err
+	}
+	if out.Report, err = s.tobe(ctx, staff, a, i); err != nil {
 		return out, err
 	}
 	var v store.Version
 	var p prepare.Prepared
-	if v, p, err = s.version(ctx, versionOf(a, i)); err != nil {
+	if v, p, err = s.sheetFor(ctx, versionOf(a, i), i, a.Student); err != nil {
 		return out, err
 	}
 	out.Sheet = Sheet{p.Drawing, v.Drawing}
@@ -321,6 +353,7 @@ func (s *School) ReturnOf(ctx context.Context, by Person, id int64) (out Returne
 	if err != nil {
 		return out, err
 	}
+	hung(remarks, out.Report)
 	for _, m := range remarks {
 		out.Return.Comment += "\n\n" + remarkWords(out.Report, m)
 	}
@@ -334,7 +367,7 @@ func (s *School) ReturnOf(ctx context.Context, by Person, id int64) (out Returne
 	}
 	all, err := s.store.AttemptsOf(ctx, i.ID, a.Student)
 	if err == nil {
-		_, out.Changes = s.changes(ctx, by, a, i, all, out.Report)
+		_, out.Changes = s.changes(ctx, staff, a, i, all, out.Report)
 	}
 	return out, err
 }
@@ -361,7 +394,7 @@ func (s *School) SetMark(ctx context.Context, by Person, id int64, mark string, 
 	if err != nil {
 		return err
 	}
-	r, err := s.tobe(ctx, by, a, i)
+	r, err := s.tobe(ctx, true, a, i)
 	if err != nil {
 		return err
 	}
@@ -411,7 +444,7 @@ func (s *School) Return(ctx context.Context, by Person, id int64, comment string
 	if a.State != "checked" {
 		return refuse(Conflict, "only a checked attempt can be returned, and only once", "")
 	}
-	r, err := s.tobe(ctx, by, a, i)
+	r, err := s.tobe(ctx, true, a, i)
 	if err != nil {
 		return err
 	}
@@ -423,7 +456,10 @@ func (s *School) Return(ctx context.Context, by Person, id int64, comment string
 		return &Refusal{Kind: Conflict, Code: LookFirst, What: "the check asks for a look at " + strings.Join(asks, ", "),
 			Remedy: "look at these, and change a mark where it needs it; then return the attempt"}
 	}
-	return s.giveBack(ctx, by, a, r, comment)
+	if err := s.giveBack(ctx, by, a, r, comment); err != nil {
+		return err
+	}
+	return s.keepRemark(ctx, by, i, "", comment)
 }
 
 // giveBack returns an attempt with its marks as they are now.
@@ -436,8 +472,9 @@ func (s *School) giveBack(ctx context.Context, by Person, a store.Attempt, r *re
 	if err != nil {
 		return err
 	}
-	return s.store.AddReturn(ctx, store.Return{AttemptID: a.ID, Marks: kept, Comment: strings.TrimSpace(comment),
-		Points: points, OutOf: outOf, By: by.ID, At: time.Now()},
+	return s.store.AddReturn(ctx, store.Return{AttemptID: a.ID, Marks: kept, Points: points, OutOf: outOf,
+		Comment: filled(strings.TrimSpace(comment), a.StudentName, points, outOf),
+		By:      by.ID, At: time.Now()},
 		fmt.Sprintf("returned with %s of %s points", quantity.FormatPoints(points), quantity.FormatPoints(outOf)))
 }
 

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"slices"
 
+	"hammerset/core/alike"
+	"hammerset/core/desk"
 	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
@@ -22,6 +24,7 @@ type Do func(*task.Request) (json.RawMessage, error)
 // Check is the check of an attempt against a version of its exercise, as a worker carries it out.
 type Check struct {
 	Attempt store.Attempt
+	issue   store.Issue
 	against int64
 }
 
@@ -33,7 +36,7 @@ func (s *School) CheckOf(ctx context.Context, job *store.Job) (Check, error) {
 		return Check{}, err
 	}
 	i, err := s.store.Issue(ctx, a.IssueID)
-	c := Check{a, i.VersionID}
+	c := Check{a, i, i.VersionID}
 	if job.VersionID != nil {
 		c.against = *job.VersionID
 	}
@@ -42,7 +45,7 @@ func (s *School) CheckOf(ctx context.Context, job *store.Job) (Check, error) {
 
 // Carry carries a check out and keeps its report. The same file against the same version is not checked twice.
 func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) error {
-	version, reference, err := s.withReference(ctx, c.against)
+	version, reference, err := s.referenceFor(ctx, c.against, c.issue, c.Attempt.Student)
 	if err != nil {
 		return err
 	}
@@ -74,6 +77,7 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 		Report json.RawMessage `json:"report"`
 		Mesh   json.RawMessage `json:"attemptMesh"`
 		Beside json.RawMessage `json:"compared"`
+		Traits []alike.Trait   `json:"traits"`
 	}
 	if err := json.Unmarshal(raw, &out); err != nil {
 		return err
@@ -85,13 +89,26 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 	if out.Report, err = s.recognised(ctx, c.Attempt.IssueID, &r, out.Report); err != nil {
 		return err
 	}
+	if r.Another != "" && job.VersionID == nil { // no attempt is used up by it
+		return &task.Error{Kind: task.Unusable, What: fmt.Sprintf("this is the part of another exercise: %s", r.Another),
+			Remedy: "hand in your model of this exercise, or open that exercise and hand this in there; no attempt is used up"}
+	}
 	if gathered != nil {
 		if err := s.continues(ctx, c.Attempt, gathered, &r); err != nil {
 			return err
 		}
 	}
-	return s.store.Finish(ctx, job, c.against, c.Attempt.FileSHA, report.Checker, out.Report, out.Mesh, out.Beside,
-		r.Count(report.In), len(r.Characteristics))
+	brief := desk.DigestOf(&r)
+	brief.Traits = out.Traits
+	if brief.SizesOf, err = s.whose(ctx, c.Attempt, c.issue, &r); err != nil {
+		return err
+	}
+	digest, err := json.Marshal(brief)
+	if err != nil {
+		return err
+	}
+	return s.store.Finish(ctx, job, c.against, c.Attempt.FileSHA, report.Checker, store.Checked{Report: out.Report,
+		Mesh: out.Mesh, Compared: out.Beside, Digest: digest, In: r.Count(report.In), Of: len(r.Characteristics)})
 }
 
 // gather makes the parts of an assembly that a student handed in one by one the file of the attempt, and gives the
@@ -242,7 +259,7 @@ func (s *School) MakeAtlas(ctx context.Context, version store.Version, reference
 	if has, err := hasAtlas(version, reference); err != nil || !has {
 		return nil, err
 	}
-	data, err := s.store.Atlas(ctx, version.ID, atlas.Version)
+	data, err := s.store.Atlas(ctx, version.Measured, atlas.Version)
 	if !errors.Is(err, ErrNotFound) {
 		return data, err
 	}
@@ -251,5 +268,5 @@ func (s *School) MakeAtlas(ctx context.Context, version store.Version, reference
 		Patience: 10}); err != nil {
 		return nil, fmt.Errorf("the mistake atlas cannot be made: %s", err) // not the attempt's fault
 	}
-	return data, s.store.KeepAtlas(ctx, version.ID, atlas.Version, data)
+	return data, s.store.KeepAtlas(ctx, version, atlas.Version, data)
 }

@@ -38,7 +38,7 @@ type worked struct {
 
 // worked finds what somebody may change of an exercise.
 func (s *School) worked(ctx context.Context, by Person, id int64) (w worked, err error) {
-	if err = s.may(ctx, by, ChangeExercise, row{exercise: id}); err != nil {
+	if err = s.may(ctx, by, ReadDraft, row{exercise: id}); err != nil {
 		return w, err
 	}
 	if w.version, err = s.store.Newest(ctx, id); err != nil {
@@ -190,7 +190,7 @@ func draftKey(exercise int64) int64 { return exercise + 1<<49 }
 
 // Working says in whose hand the draft of an exercise is. It is asked for often, and reads no document.
 func (s *School) Working(ctx context.Context, by Person, id int64) (Working, error) {
-	if err := s.may(ctx, by, ChangeExercise, row{exercise: id}); err != nil {
+	if err := s.may(ctx, by, ReadDraft, row{exercise: id}); err != nil {
 		return Working{}, err
 	}
 	newest, err := s.store.NewestNumber(ctx, id)

@@ -46,9 +46,14 @@ type Exercise struct {
 	Document  *exercise.Exercise
 	Prepared  prepare.Prepared
 	Issues    []Issue
-	Classes   []store.Class // of the asker
+	Classes   []store.Class // that the asker may issue it to
 	Trail     []store.AuditEntry
 	MayChange bool
+	MayUse    bool // issue it, and take its files
+	Shares    []store.Sharing
+	Tags      []string
+	Origin    store.Origin
+	MayShare  bool
 }
 
 // Exercise gives the newest version of an exercise.
@@ -71,7 +76,19 @@ func (s *School) exercise(ctx context.Context, by Person, v store.Version) (out 
 	if out.Prepared, err = prepared(v); err != nil {
 		return out, err
 	}
-	if out.MayChange, err = s.store.MayChange(ctx, by, v.ExerciseID); err != nil {
+	is, err := s.standings(ctx, by, row{exercise: v.ExerciseID})
+	if err != nil {
+		return out, err
+	}
+	out.MayChange, out.MayShare = allowed(is, ChangeExercise) == nil, allowed(is, ShareExercise) == nil
+	out.MayUse = allowed(is, ReadReference) == nil
+	if out.Shares, err = s.store.Shares(ctx, v.ExerciseID); err != nil {
+		return out, err
+	}
+	if out.Tags, err = s.store.Tags(ctx, v.ExerciseID); err != nil {
+		return out, err
+	}
+	if out.Origin, err = s.store.OriginOf(ctx, v.ExerciseID); err != nil {
 		return out, err
 	}
 	if out.Trail, err = s.store.Trail(ctx, v.ExerciseID); err != nil {
@@ -81,14 +98,19 @@ func (s *School) exercise(ctx context.Context, by Person, v store.Version) (out 
 	if err != nil {
 		return out, err
 	}
-	for _, i := range issues {
-		row, _, err := s.counted(ctx, i)
-		if err != nil {
-			return out, err
-		}
-		out.Issues = append(out.Issues, row)
+	rows, err := s.store.RowsOf(ctx, idsOf(issues), 0)
+	if err != nil {
+		return out, err
 	}
-	out.Classes, err = s.store.Classes(ctx, by)
+	for _, i := range issues {
+		out.Issues = append(out.Issues, counts(i, rows[i.ID]))
+	}
+	classes, err := s.store.Classes(ctx, by)
+	for _, c := range classes {
+		if c.Archived == nil && (by.Administrator || c.Role != nil && *c.Role == store.Instructor) {
+			out.Classes = append(out.Classes, c)
+		}
+	}
 	return out, err
 }
 
@@ -131,7 +153,7 @@ func (s *School) shown(ctx context.Context, by Person, id int64) (v store.Versio
 // Import takes the zip of an exercise, or a reference alone, around which one is begun. With an exercise
 // (not 0) the file becomes its next version.
 func (s *School) Import(ctx context.Context, by Person, exercise int64, name string, data []byte) (Exercise, error) {
-	err := Allowed(by, MakeExercise)
+	err := s.may(ctx, by, MakeExercise, row{})
 	if err == nil && exercise != 0 {
 		err = s.may(ctx, by, ChangeExercise, row{exercise: exercise})
 	}
@@ -257,7 +279,7 @@ func (s *School) addVersion(ctx context.Context, by int64, b *documents.Bundle, 
 		Document: b.Exercise, Prepared: raw, Measured: measured, CreatedBy: by, What: what,
 		Ends: ends}, b.Reference)
 	if err == nil && b.Atlas != nil {
-		err = s.store.KeepAtlas(ctx, v.ID, atlas.Version, b.Atlas)
+		err = s.store.KeepAtlas(ctx, v, atlas.Version, b.Atlas)
 	}
 	return v, err
 }
@@ -317,7 +339,7 @@ func (s *School) Export(ctx context.Context, by Person, id int64) (name string, 
 	if err != nil {
 		return "", nil, err
 	}
-	made, err := s.store.Atlas(ctx, v.ID, atlas.Version)
+	made, err := s.store.Atlas(ctx, v.Measured, atlas.Version)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return "", nil, err
 	}
@@ -364,12 +386,13 @@ type DraftChange struct {
 	Rubric          *exercise.Rubric          `json:"rubric,omitempty"`
 	WhatIfs         *[]exercise.WhatIf        `json:"whatIfs,omitempty"`
 	WhatIfFiles     *bool                     `json:"whatIfFiles,omitempty"`
+	Personal        *[]exercise.Range         `json:"personal,omitempty"`
 	Arrange         bool                      `json:"-"` // lay the sheet out anew
 }
 
 // SheetAudit tells whether the sheet of the newest version determines its part.
 func (s *School) SheetAudit(ctx context.Context, by Person, id int64) (*prepare.Audited, error) {
-	v, _, reference, err := s.newest(ctx, by, ReadReference, id)
+	v, _, reference, err := s.newest(ctx, by, ReadExercise, id)
 	if err != nil {
 		return nil, err
 	}
@@ -465,6 +488,12 @@ func (s *School) TryDraft(ctx context.Context, by Person, id int64, c Step, chan
 			return unfinished()
 		}
 	}
+	switch {
+	case d.Personal != "" && save:
+		return Draft{}, refuse(Faulty, "personal sizes: "+d.Personal, "put the ranges right, or take them out")
+	case d.Personal != "":
+		return unfinished()
+	}
 	if change.Arrange && save {
 		w.exercise.Sheets = []exercise.Sheet{*d.Sheet}
 	} else {
@@ -514,6 +543,9 @@ func (c DraftChange) onto(ex *exercise.Exercise) {
 	}
 	if c.WhatIfFiles != nil {
 		ex.WhatIfFiles = *c.WhatIfFiles && len(ex.WhatIfs) > 0
+	}
+	if c.Personal != nil {
+		ex.Personal = *c.Personal
 	}
 }
 

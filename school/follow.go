@@ -43,7 +43,7 @@ func (r *recent) look(ctx context.Context, st *store.Store) ([]store.Change, err
 // the lists of a person has changed since the one before. What it was, the lists say.
 func (s *School) FollowChanges(ctx context.Context, by Person, tell func(changed bool) error) error {
 	known := map[store.Change]bool{}
-	var classes map[int64]bool
+	var classes map[int64]bool // whether the person has to do with all students of the class
 	for {
 		rows, err := s.recent.look(ctx, s.store)
 		if err != nil {
@@ -60,7 +60,8 @@ func (s *School) FollowChanges(ctx context.Context, by Person, tell func(changed
 					return err
 				}
 			}
-			changed = changed || classes[row.Class] && (Staff(by) || row.Student == 0 || row.Student == by.ID)
+			staff, of := classes[row.Class]
+			changed = changed || of && (staff || row.Student == 0 || row.Student == by.ID)
 		}
 		known = now
 		if err := tell(changed); err != nil {
@@ -72,12 +73,12 @@ func (s *School) FollowChanges(ctx context.Context, by Person, tell func(changed
 	}
 }
 
-// classesOf gives the classes whose lists a person sees.
+// classesOf gives the classes whose lists a person sees, and whether these are those of all students.
 func (s *School) classesOf(ctx context.Context, by Person) (map[int64]bool, error) {
 	list, err := s.store.Classes(ctx, by)
 	out := map[int64]bool{}
 	for _, c := range list {
-		out[c.ID] = true
+		out[c.ID] = by.Administrator || c.Role != nil && *c.Role != store.Student
 	}
 	return out, err
 }

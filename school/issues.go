@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 
@@ -27,7 +26,6 @@ const (
 // Issue is an exercise given to a class, with the counts of its attempts.
 type Issue struct {
 	store.Issue
-	Students int
 	HandedIn int // students with at least one attempt
 	Waiting  int // attempts that are checked and not returned
 	Returned int
@@ -41,27 +39,28 @@ type Attempt struct {
 }
 
 // counts describes an issue with the counts of attempts at it.
-func (s *School) counts(ctx context.Context, i store.Issue, attempts []store.Attempt) (Issue, error) {
+func counts(i store.Issue, attempts []store.Attempt) Issue {
+	return tallied(i, attempts, func(a store.Attempt) (int64, string) { return a.Student, a.State })
+}
+
+// tallied is an issue with the counts of its attempts, of each of which it is said whose it is and in which state.
+func tallied[A any](i store.Issue, attempts []A, of func(A) (student int64, state string)) Issue {
 	out := Issue{Issue: i}
-	students, err := s.store.Roster(ctx, i.ClassID)
-	if err != nil {
-		return out, err
-	}
-	out.Students = len(students)
 	seen := map[int64]bool{}
 	for _, a := range attempts {
-		if !seen[a.Student] {
-			seen[a.Student] = true
+		student, state := of(a)
+		if !seen[student] {
+			seen[student] = true
 			out.HandedIn++
 		}
-		switch a.State {
+		switch state {
 		case "checked":
 			out.Waiting++
 		case "returned":
 			out.Returned++
 		}
 	}
-	return out, nil
+	return out
 }
 
 // counted describes an issue with all its attempts.
@@ -70,18 +69,17 @@ func (s *School) counted(ctx context.Context, i store.Issue) (Issue, []store.Att
 	if err != nil {
 		return Issue{}, nil, err
 	}
-	row, err := s.counts(ctx, i, attempts)
-	return row, attempts, err
+	return counts(i, attempts), attempts, nil
 }
 
-// visible tells whether a person may see the results of an attempt.
-func visible(by Person, a store.Attempt, i store.Issue) bool {
-	return Staff(by) || a.State == "returned" || i.Results == AtOnce
+// visible tells whether staff, or the student, may see the results of an attempt.
+func visible(staff bool, a store.Attempt, i store.Issue) bool {
+	return staff || a.State == "returned" || i.Results == AtOnce
 }
 
-// seen is an attempt as a person may see it.
-func seen(by Person, a store.Attempt, i store.Issue) Attempt {
-	if !visible(by, a, i) {
+// seen is an attempt as staff, or its student, may see it.
+func seen(staff bool, a store.Attempt, i store.Issue) Attempt {
+	if !visible(staff, a, i) {
 		a.In, a.Of, a.Report = nil, nil, nil
 	}
 	return Attempt{a, i.Title}
@@ -97,63 +95,6 @@ func used(attempts []store.Attempt) int {
 		continued = max(continued, a.Continued)
 	}
 	return n - continued
-}
-
-// left says how many attempts a student has left.
-func (s *School) left(ctx context.Context, i store.Issue, student int64, attempts []store.Attempt) (int, error) {
-	further, err := s.store.FurtherOf(ctx, i.ID)
-	return max(0, i.Attempts+further[student]-used(attempts)), err
-}
-
-// Order is what an exercise is issued with.
-type Order struct {
-	Class    int64
-	Due      time.Time
-	Attempts int
-	Results  string
-	Again    bool // although the class has it already
-	Knowing  bool // although the sheet does not determine the part
-}
-
-// Issue gives the newest version of an exercise to a class.
-func (s *School) Issue(ctx context.Context, by Person, exercise int64, o Order) (Issue, error) {
-	if err := Allowed(by, ChangeIssue); err != nil {
-		return Issue{}, err
-	}
-	switch {
-	case o.Attempts < 1 || o.Attempts > 50:
-		return Issue{}, refuse(Faulty, "the number of attempts must be from 1 to 50", "")
-	case !o.Due.After(time.Now()):
-		return Issue{}, refuse(Faulty, "the due date has passed", "choose a date to come")
-	case o.Results != AtOnce && o.Results != WithTheReturn:
-		return Issue{}, refuse(Faulty, "students see results either at once or with the return", "")
-	}
-	if err := s.may(ctx, by, ChangeIssue, row{class: o.Class}); err != nil {
-		return Issue{}, err
-	}
-	v, open, err := s.openIn(ctx, by, exercise)
-	if err != nil {
-		return Issue{}, err
-	}
-	if open != "" && !o.Knowing {
-		return Issue{}, refuse(Faulty, "the sheet does not determine the part: "+open,
-			"complete the sheet, or say that it is to be issued all the same")
-	}
-	id, err := s.store.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: o.Class, IssuedBy: by.ID,
-		Issued: time.Now().UTC(),
-		Due:    o.Due.UTC(), Attempts: o.Attempts, Results: o.Results}, o.Again, open)
-	if errors.Is(err, store.ErrIssued) {
-		return Issue{}, refuse(Conflict, "this class has the exercise already",
-			"change the due date of that issue, or issue it once more on purpose")
-	}
-	if err != nil {
-		return Issue{}, err
-	}
-	i, err := s.store.Issue(ctx, id)
-	if err != nil {
-		return Issue{}, err
-	}
-	return s.counts(ctx, i, nil)
 }
 
 // openIn says what the sheet of the newest version of an exercise leaves open, or contradicts; nothing where it
@@ -176,44 +117,6 @@ func (s *School) openIn(ctx context.Context, by Person, exercise int64) (v store
 	return v, strings.Join(list, "; "), nil
 }
 
-// ChangeDue changes until when an issue is to be handed in.
-func (s *School) ChangeDue(ctx context.Context, by Person, issue int64, due time.Time) error {
-	i, err := s.issue(ctx, by, ChangeIssue, issue)
-	if err != nil {
-		return err
-	}
-	if due.Before(i.Issued) || due.After(time.Now().AddDate(5, 0, 0)) {
-		return refuse(Faulty, "the due date lies before the issue or years ahead", "choose another date")
-	}
-	return s.store.SetDue(ctx, i.ID, due.UTC(), by.ID)
-}
-
-// Withdraw takes an issue back while nothing was handed in.
-func (s *School) Withdraw(ctx context.Context, by Person, issue int64) error {
-	i, err := s.issue(ctx, by, ChangeIssue, issue)
-	if err != nil {
-		return err
-	}
-	err = s.store.Withdraw(ctx, i.ID, by.ID)
-	if errors.Is(err, store.ErrHandedIn) {
-		return refuse(Conflict, "something was handed in already, so that the issue stays", "change its due date instead")
-	}
-	return err
-}
-
-// GrantFurther gives a student one attempt more.
-func (s *School) GrantFurther(ctx context.Context, by Person, issue, student int64) error {
-	i, err := s.issue(ctx, by, ChangeIssue, issue)
-	if err != nil {
-		return err
-	}
-	roster, err := s.store.Roster(ctx, i.ClassID)
-	if err = foundIf(slices.ContainsFunc(roster, func(u Person) bool { return u.ID == student }), err); err != nil {
-		return err
-	}
-	return s.store.Further(ctx, i.ID, student, 1, by.ID)
-}
-
 // Release lets students see the reference, or no longer.
 func (s *School) Release(ctx context.Context, by Person, issue int64, released bool) error {
 	i, err := s.issue(ctx, by, ChangeIssue, issue)
@@ -228,41 +131,61 @@ type Task struct {
 	Issue    Issue
 	Attempts []Attempt // the student's own
 	Left     int
+	Excused  bool
 }
 
 // Home lists what a student has to do.
 func (s *School) Home(ctx context.Context, by Person) ([]Task, error) {
-	if err := Allowed(by, ReadHome); err != nil {
-		return nil, err
-	}
-	issues, err := s.store.Issues(ctx, by)
+	issues, err := s.store.Issues(ctx, by, store.Student)
 	if err != nil {
 		return nil, err
 	}
 	var out []Task
-	for _, i := range issues {
-		t, err := s.task(ctx, by, i)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, t)
+	rows, err := s.store.RowsOf(ctx, idsOf(issues), by.ID)
+	if err != nil {
+		return nil, err
 	}
-	return out, nil
+	own, err := s.store.OwnOf(ctx, by.ID)
+	for _, i := range issues {
+		out = append(out, taskOf(i, rows[i.ID], own[i.ID]))
+	}
+	return out, err
 }
 
-func (s *School) task(ctx context.Context, by Person, i store.Issue) (t Task, err error) {
-	mine, err := s.store.AttemptRows(ctx, i.ID, by.ID)
-	if err != nil {
-		return t, err
+// taskOf is an issue as a student has it to do, by the own attempts and what else is the student's own.
+func taskOf(i store.Issue, mine []store.Attempt, own store.Own) Task {
+	i.Attempts += own.More
+	if own.Due != nil {
+		i.Due = *own.Due
+		if i.Closed != nil && own.Due.After(time.Now()) {
+			i.Closed = nil // for everybody else
+		}
 	}
-	if t.Issue, err = s.counts(ctx, i, mine); err != nil {
-		return t, err
+	t := Task{Issue: counts(i, mine), Left: max(0, i.Attempts-used(mine)), Excused: own.Excused}
+	if i.Closed != nil {
+		t.Left = 0
 	}
 	for _, a := range mine {
-		t.Attempts = append(t.Attempts, seen(by, a, i))
+		t.Attempts = append(t.Attempts, seen(false, a, i))
 	}
-	t.Left, err = s.left(ctx, i, by.ID, mine)
-	return t, err
+	return t
+}
+
+func (s *School) task(ctx context.Context, by Person, i store.Issue) (Task, error) {
+	mine, err := s.store.AttemptRows(ctx, i.ID, by.ID)
+	if err != nil {
+		return Task{}, err
+	}
+	own, err := s.store.OwnOf(ctx, by.ID)
+	return taskOf(i, mine, own[i.ID]), err
+}
+
+// IssuedTo is a student that an issue is for.
+type IssuedTo struct {
+	ID   int64
+	Name string
+	Own  store.Own
+	PersonalSizes
 }
 
 // IssueDetail is an issue with the attempts that the asker may see.
@@ -271,8 +194,12 @@ type IssueDetail struct {
 	Notices   []store.Notice // about the sheet
 	Document  *exercise.Exercise
 	Stated    []prepare.Stated
-	Missing   []string // students who have not handed in; for staff
+	Missing   []string   // students who have not handed in; for staff
+	Students  []IssuedTo // whom it is for, with what is their own; for staff
+	Groups    []string   // that it is for; for staff
+	Questions []Question
 	MayChange bool
+	Staff     bool // the asker looks through the attempts of all
 }
 
 // IssueDetail gives an issue: a student's own attempts, or all to staff.
@@ -281,11 +208,12 @@ func (s *School) IssueDetail(ctx context.Context, by Person, id int64) (out Issu
 	if err != nil {
 		return out, err
 	}
-	v, err := s.store.Version(ctx, i.VersionID)
+	is, err := s.standings(ctx, by, row{class: i.ClassID})
 	if err != nil {
 		return out, err
 	}
-	p, err := prepared(v)
+	out.MayChange, out.Staff = allowed(is, ChangeIssue) == nil, allowed(is, ReviewIssue) == nil
+	v, p, err := s.sheetOf(ctx, by, i, out.Staff)
 	if err != nil {
 		return out, err
 	}
@@ -296,16 +224,18 @@ func (s *School) IssueDetail(ctx context.Context, by Person, id int64) (out Issu
 	if out.Notices, err = s.store.Notices(ctx, id); err != nil {
 		return out, err
 	}
-	out.MayChange = Allowed(by, ChangeIssue) == nil
-	if !Staff(by) {
+	if out.Questions, err = s.questionsOf(ctx, by, i.ID, out.Staff, out.Stated); err != nil {
+		return out, err
+	}
+	if !out.Staff {
 		out.Task, err = s.task(ctx, by, i)
 		return out, err
 	}
-	return out, s.whole(ctx, by, i, &out)
+	return out, s.whole(ctx, i, &out)
 }
 
 // whole fills in the attempts of all students.
-func (s *School) whole(ctx context.Context, by Person, i store.Issue, out *IssueDetail) error {
+func (s *School) whole(ctx context.Context, i store.Issue, out *IssueDetail) error {
 	row, attempts, err := s.counted(ctx, i)
 	if err != nil {
 		return err
@@ -314,24 +244,66 @@ func (s *School) whole(ctx context.Context, by Person, i store.Issue, out *Issue
 	have := map[int64]bool{}
 	for _, a := range attempts {
 		have[a.Student] = true
-		out.Attempts = append(out.Attempts, seen(by, a, i))
+		out.Attempts = append(out.Attempts, seen(true, a, i))
 	}
 	students, err := s.store.Roster(ctx, i.ClassID)
+	if err != nil {
+		return err
+	}
+	own, err := s.store.OwnAt(ctx, i.ID)
+	if err != nil {
+		return err
+	}
+	if i.Chosen {
+		if out.Groups, err = s.store.GroupsOf(ctx, i.ID); err != nil {
+			return err
+		}
+	}
+	personal, err := s.sizesAt(ctx, i, own)
 	for _, st := range students {
-		if !have[st.ID] {
+		o := own[st.ID]
+		if i.Chosen && !o.Given {
+			continue
+		}
+		out.Students = append(out.Students, IssuedTo{st.ID, st.Name, o, personal[st.ID]})
+		if !have[st.ID] && !o.Excused {
 			out.Missing = append(out.Missing, st.Name)
 		}
 	}
 	return err
 }
 
-// IssueSheet gives the sheet as issued.
-func (s *School) IssueSheet(ctx context.Context, by Person, id int64) (Sheet, error) {
+// sheetOf gives an issue's version with its sheet: to a student at the own sizes, where there are such, and to staff
+// the plain one.
+func (s *School) sheetOf(ctx context.Context, by Person, i store.Issue, staff bool) (store.Version, prepare.Prepared,
+	error) {
+	if staff {
+		return s.version(ctx, i.VersionID)
+	}
+	if err := s.ownSizes(ctx, i, by.ID); err != nil {
+		return store.Version{}, prepare.Prepared{}, err
+	}
+	return s.sheetFor(ctx, i.VersionID, i, by.ID)
+}
+
+// IssueSheet gives the sheet as issued; to staff also as a student has it.
+func (s *School) IssueSheet(ctx context.Context, by Person, id, student int64) (Sheet, error) {
 	i, err := s.issue(ctx, by, ReadIssue, id)
 	if err != nil {
 		return Sheet{}, err
 	}
-	v, p, err := s.version(ctx, i.VersionID)
+	staff, err := s.teaching(ctx, by, i.ClassID)
+	if err != nil {
+		return Sheet{}, err
+	}
+	if staff && student != 0 {
+		v, p, err := s.sheetFor(ctx, i.VersionID, i, student)
+		return Sheet{p.Drawing, v.Drawing}, err
+	}
+	if student != 0 && student != by.ID {
+		return Sheet{}, ErrNotFound
+	}
+	v, p, err := s.sheetOf(ctx, by, i, staff)
 	return Sheet{p.Drawing, v.Drawing}, err
 }
 
@@ -371,10 +343,14 @@ func (s *School) IssueReference(ctx context.Context, by Person, id int64) (*soli
 	if err != nil {
 		return nil, err
 	}
-	if !Staff(by) && !i.Released {
+	if err := s.may(ctx, by, SeeReference, row{class: i.ClassID}); err != nil && !i.Released {
 		return nil, refuse(Forbidden, "the reference is not released", "")
 	}
-	_, p, err := s.version(ctx, i.VersionID)
+	staff, err := s.teaching(ctx, by, i.ClassID)
+	if err != nil {
+		return nil, err
+	}
+	_, p, err := s.sheetOf(ctx, by, i, staff)
 	return p.Mesh, err
 }
 
@@ -384,14 +360,29 @@ type File struct {
 	Data []byte
 }
 
+// MayHandIn refuses to hand in to whom it is not allowed.
+func (s *School) MayHandIn(ctx context.Context, by Person, issue int64) error {
+	_, err := s.issue(ctx, by, HandIn, issue)
+	return err
+}
+
 // HandIn takes a student's file, with one for each what-if by its name where the exercise asks for these.
 // It is kept whatever it is; what cannot be checked is said by the check. Already tells that the same file
 // had been handed in before as this attempt.
-func (s *School) HandIn(ctx context.Context, by Person, issue int64, f File, whatIfs map[string][]byte) (a Attempt,
-	already bool, err error) {
+//
+// A mesh is taken only with anyway, since little of it can be checked: that is said before an attempt is used up.
+func (s *School) HandIn(ctx context.Context, by Person, issue int64, f File, whatIfs map[string][]byte,
+	anyway bool) (a Attempt, already bool, err error) {
 	i, err := s.issue(ctx, by, HandIn, issue)
 	if err != nil {
 		return a, false, err
+	}
+	if !anyway && documents.LooksLikeMesh(f.Name, f.Data) {
+		return a, false, &Refusal{Kind: Conflict, Code: Mesh,
+			What: f.Name + " is a mesh, of which only the figures of the whole part can be compared; no attempt " +
+				"is used up yet",
+			Remedy: "export the solid as STEP (AP203, AP214 or AP242) or hand in the model document; or hand the mesh in " +
+				"all the same"}
 	}
 	if len(whatIfs) > 0 {
 		if f, err = packed(f, whatIfs); err != nil {
@@ -399,6 +390,9 @@ func (s *School) HandIn(ctx context.Context, by Person, issue int64, f File, wha
 		}
 	}
 	id, already, err := s.store.HandIn(ctx, i.ID, by.ID, f.Name, f.Data)
+	if errors.Is(err, store.ErrClosed) {
+		return a, false, refuse(Conflict, "this exercise is closed", "ask your instructor for more time")
+	}
 	if errors.Is(err, store.ErrUsedUp) {
 		return a, false, refuse(Conflict, "all attempts at this exercise are used", "ask your instructor for another")
 	}

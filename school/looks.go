@@ -96,7 +96,7 @@ func (s *School) LookHad(ctx context.Context, by Person, id int64) (Look, error)
 		return Look{}, refuse(TooMany, fmt.Sprintf("%d looks within a day are used", looksADay),
 			"measure for yourself against the sheet, or hand in")
 	}
-	v, reference, err := s.withReference(ctx, l.issue.VersionID)
+	v, reference, err := s.referenceFor(ctx, l.issue.VersionID, l.issue, by.ID)
 	if err != nil {
 		return Look{}, err
 	}

@@ -63,9 +63,6 @@ func (s *School) StartModel(ctx context.Context, by Person, start ModelStart) (s
 
 // referenceFile gives the file of an exercise's reference to those who may do something with it.
 func (s *School) referenceFile(ctx context.Context, by Person, do Action, exercise int64) ([]byte, string, error) {
-	if Allowed(by, do) != nil {
-		return nil, "", ErrNotFound // a student is not told that there is a reference
-	}
 	if err := s.may(ctx, by, do, row{exercise: exercise}); err != nil {
 		return nil, "", err
 	}
@@ -188,12 +185,14 @@ func (s *School) ExportModel(ctx context.Context, by Person, id int64,
 // Promote makes a model the reference of its exercise, as a new version.
 func (s *School) Promote(ctx context.Context, by Person, id int64) (Exercise, error) {
 	m, err := s.model(ctx, by, PromoteModel, id)
+	if err == nil {
+		err = s.may(ctx, by, MakeExercise, row{})
+	}
 	if err != nil {
 		return Exercise{}, err
 	}
 	if m.ExerciseID == nil {
-		return Exercise{}, refuse(Conflict, "this model belongs to no exercise",
-			"open the reference of an exercise and change that")
+		return s.begunFrom(ctx, by, m)
 	}
 	if err := s.may(ctx, by, ChangeExercise, row{exercise: *m.ExerciseID}); err != nil {
 		return Exercise{}, err
@@ -208,6 +207,19 @@ func (s *School) Promote(ctx context.Context, by Person, id int64) (Exercise, er
 	}
 	b := &documents.Bundle{Exercise: v.Document, Reference: m.Document, Parsed: ex}
 	if v, err = s.AddBundle(ctx, by.ID, b, *m.ExerciseID, "the reference worked on"); err != nil {
+		return Exercise{}, err
+	}
+	return s.exercise(ctx, by, v)
+}
+
+// begunFrom begins an exercise with a model as its reference.
+func (s *School) begunFrom(ctx context.Context, by Person, m store.Model) (Exercise, error) {
+	b, err := s.around(ctx, m.Name+".json", m.Document)
+	if err != nil {
+		return Exercise{}, err
+	}
+	v, err := s.AddBundle(ctx, by.ID, b, 0, "begun from the model "+m.Name)
+	if err != nil {
 		return Exercise{}, err
 	}
 	return s.exercise(ctx, by, v)
@@ -300,7 +312,7 @@ func (s *School) AttemptReach(ctx context.Context, by Person, id int64) (robust.
 	if err != nil {
 		return out, err
 	}
-	v, reference, err := s.withReference(ctx, i.VersionID)
+	v, reference, err := s.referenceFor(ctx, i.VersionID, i, a.Student)
 	if err != nil {
 		return out, err
 	}

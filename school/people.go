@@ -41,196 +41,118 @@ func named(name, login string) (what string) {
 	return ""
 }
 
+// Account is an account with what its person is to classes.
+type Account struct {
+	Person
+	Classes []string
+}
+
 // Accounts lists all accounts.
-func (s *School) Accounts(ctx context.Context, by Person) ([]Person, error) {
-	if err := Allowed(by, ListAccounts); err != nil {
+func (s *School) Accounts(ctx context.Context, by Person) ([]Account, error) {
+	if err := s.may(ctx, by, ListAccounts, row{}); err != nil {
 		return nil, err
 	}
-	return s.store.Users(ctx)
+	users, err := s.store.Users(ctx)
+	if err != nil {
+		return nil, err
+	}
+	of, err := s.store.ClassesOfAll(ctx)
+	var out []Account
+	for _, u := range users {
+		out = append(out, Account{u, of[u.ID]})
+	}
+	return out, err
 }
 
 // MakeAccount makes an account with a first password.
-func (s *School) MakeAccount(ctx context.Context, by Person, name, login, role string) (Slip, error) {
-	if err := Allowed(by, MakeAccount); err != nil {
+func (s *School) MakeAccount(ctx context.Context, by Person, u Person) (Slip, error) {
+	if err := s.may(ctx, by, MakeAccount, row{}); err != nil {
 		return Slip{}, err
 	}
-	name, login = strings.TrimSpace(name), cleanLogin(login)
-	if what := named(name, login); what != "" {
+	u.Name, u.Login = strings.TrimSpace(u.Name), cleanLogin(u.Login)
+	if what := named(u.Name, u.Login); what != "" {
 		return Slip{}, refuse(Faulty, what, "")
-	}
-	if !slices.Contains(Roles(), role) {
-		return Slip{}, refuse(Faulty, fmt.Sprintf("there is no role %q", role),
-			"choose student, assistant, instructor or administrator")
 	}
 	password, hash, err := s.slip(ctx)
 	if err != nil {
 		return Slip{}, err
 	}
-	id, err := s.store.AddAccount(ctx, Person{Login: login, Name: name, Role: role, Password: hash, MustChange: true},
-		by.ID)
+	u.Password, u.MustChange = hash, true
+	id, err := s.store.AddAccount(ctx, u, by.ID)
 	if errors.Is(err, store.ErrLoginTaken) {
-		return Slip{}, refuse(Conflict, "the login "+login+" is taken", "choose another")
+		return Slip{}, refuse(Conflict, "the login "+u.Login+" is taken", "choose another")
 	}
-	return Slip{ID: id, Name: name, Login: login, Password: password}, err
+	return Slip{ID: id, Name: u.Name, Login: u.Login, Password: password}, err
 }
 
-// MakeClass makes a class that the asker belongs to.
-func (s *School) MakeClass(ctx context.Context, by Person, name string) (store.Class, error) {
-	if err := Allowed(by, MakeClass); err != nil {
-		return store.Class{}, err
-	}
-	name = strings.TrimSpace(name)
-	if name == "" || utf8.RuneCountInString(name) > longestName {
-		return store.Class{}, refuse(Faulty, fmt.Sprintf("a class needs a name of at most %d letters", longestName), "")
-	}
-	id, err := s.store.MakeClass(ctx, name, by.ID)
-	return store.Class{ID: id, Name: name}, err
+// HasAccounts tells whether anybody has an account.
+func (s *School) HasAccounts(ctx context.Context) (bool, error) {
+	list, err := s.store.Users(ctx)
+	return len(list) > 0, err
 }
 
-// RowState says what comes of a line of a list of students.
-type RowState string
-
-const (
-	RowNew    RowState = "new"    // an account is made
-	RowKnown  RowState = "known"  // has an account, and joins the class
-	RowHere   RowState = "here"   // in the class already
-	RowFaulty RowState = "faulty" // nothing
-)
-
-// EnrolmentRow is a line of a list of students and what comes of it.
-type EnrolmentRow struct {
-	Line        int
-	Name, Login string
-	State       RowState
-	What        string
-}
-
-// Enrolment is what comes of a list of students. Slips are those of new accounts, once they are made.
-type Enrolment struct {
-	Rows  []EnrolmentRow
-	Slips []Slip
-	Saved bool
-}
-
-// MostStudents is how many lines of a list are taken at once.
-const MostStudents = 300
-
-// Enrol reads a list of students, a name and a login in every line, and says what would come of each;
-// with save it puts them into a class, in one piece.
-func (s *School) Enrol(ctx context.Context, by Person, class int64, list string, save bool) (Enrolment, error) {
-	var out Enrolment
-	if err := s.may(ctx, by, ChangeClass, row{class: class}); err != nil {
-		return out, err
+// MakeAdministrator makes the account of an administrator, or gives an administrator a new first password. It asks for
+// no right: it is for whoever runs the server.
+func (s *School) MakeAdministrator(ctx context.Context, name, login string) (Slip, error) {
+	u := Person{Name: strings.TrimSpace(name), Login: cleanLogin(login), Administrator: true, Teaches: true,
+		MustChange: true}
+	if what := named(u.Name, u.Login); what != "" {
+		return Slip{}, refuse(Faulty, what, "")
 	}
-	students, err := s.store.Roster(ctx, class)
+	password, hash, err := s.slip(ctx)
 	if err != nil {
-		return out, err
+		return Slip{}, err
 	}
-	r := &roster{store: s.store, here: map[int64]bool{}, seen: map[string]int{}}
-	for _, u := range students {
-		r.here[u.ID] = true
-	}
-	for n, line := range strings.Split(strings.ReplaceAll(list, "\r", ""), "\n") {
-		if strings.TrimSpace(line) == "" {
-			continue
-		}
-		row, err := r.read(ctx, n+1, line)
-		if err != nil {
-			return out, err
-		}
-		out.Rows = append(out.Rows, row)
-	}
-	if len(out.Rows) > MostStudents {
-		return out, refuse(Faulty, fmt.Sprintf("the list has %d students", len(out.Rows)),
-			fmt.Sprintf("take at most %d at once", MostStudents))
-	}
-	if !save || len(out.Rows) == 0 {
-		return out, nil
-	}
-	if r.faults > 0 {
-		return out, refuse(Faulty, fmt.Sprintf("%d lines of the list are faulty; nothing was done", r.faults),
-			"put them right, or take them out")
-	}
-	for i := range r.fresh {
-		password, hash, err := s.slip(ctx)
-		if err != nil {
-			return out, err
-		}
-		r.fresh[i].Password = hash
-		out.Slips = append(out.Slips, Slip{Name: r.fresh[i].Name, Login: r.fresh[i].Login, Password: password})
-	}
-	err = s.store.Enrol(ctx, class, r.fresh, r.known, by.ID)
-	if errors.Is(err, store.ErrLoginTaken) {
-		return out, refuse(Conflict, "a login of the list was taken meanwhile; nothing was done", "look at the list again")
-	}
-	out.Saved = err == nil
-	return out, err
-}
-
-// roster is a list of students that is being read for a class.
-type roster struct {
-	store  *store.Store
-	here   map[int64]bool // who is in the class
-	seen   map[string]int // the line of each login
-	fresh  []Person       // who get an account
-	known  []int64        // who have one, and join the class
-	faults int
-}
-
-// read says what is to be done with one line.
-func (r *roster) read(ctx context.Context, n int, line string) (EnrolmentRow, error) {
-	row := EnrolmentRow{Line: n}
-	row.Name, row.Login = readStudent(line)
-	first, twice := r.seen[row.Login]
-	r.seen[row.Login] = n
+	there, err := s.store.UserByLogin(ctx, u.Login)
 	switch {
-	case row.Login == "":
-		row.State, row.What = RowFaulty, "no login: write the name, a comma and the login"
-	case named(row.Name, row.Login) != "":
-		row.State, row.What = RowFaulty, named(row.Name, row.Login)
-	case twice:
-		row.State, row.What = RowFaulty, fmt.Sprintf("the same login as in line %d", first)
+	case errors.Is(err, ErrNotFound):
+		u.Password = hash
+		u.ID, err = s.store.AddUser(ctx, u)
+	case err != nil:
+	case !there.Administrator || there.Ended != nil:
+		return Slip{}, refuse(Conflict, "the login "+u.Login+" is taken by somebody who is no administrator",
+			"choose another")
 	default:
-		u, err := r.store.UserByLogin(ctx, row.Login)
-		if err != nil && !errors.Is(err, ErrNotFound) {
-			return row, err
-		}
-		r.place(&row, u)
+		u = there
+		err = s.store.SetPassword(ctx, u.ID, hash, true, u.ID)
 	}
-	if row.State == RowFaulty {
-		r.faults++
-	}
-	return row, nil
+	return Slip{ID: u.ID, Name: u.Name, Login: u.Login, Password: password}, err
 }
 
-// place says what becomes of a student by whoever has the login; nobody has where there is no id.
-func (r *roster) place(row *EnrolmentRow, u Person) {
-	switch {
-	case u.ID == 0:
-		row.State, row.What = RowNew, "a new account"
-		r.fresh = append(r.fresh, Person{Login: row.Login, Name: row.Name, Role: student, MustChange: true})
-	case u.Role != student:
-		row.State, row.What = RowFaulty, "this login belongs to somebody who is no student"
-	case !strings.EqualFold(u.Name, row.Name):
-		row.State, row.What = RowFaulty, "this login belongs to somebody with another name; choose another"
-	case r.here[u.ID]:
-		row.State, row.What = RowHere, "in this class already"
-	default:
-		row.State, row.What = RowKnown, "has an account, and joins the class"
-		r.known = append(r.known, u.ID)
+// EndAccount ends an account, or brings it back. Nobody signs in with one that is ended; its work stays.
+func (s *School) EndAccount(ctx context.Context, by Person, id int64, ended bool) error {
+	if err := s.may(ctx, by, EndAccount, row{}); err != nil {
+		return err
 	}
+	err := s.store.EndAccount(ctx, id, ended, by.ID)
+	if errors.Is(err, store.ErrLast) {
+		return refuse(Conflict, "this is the only administrator", "make another one first")
+	}
+	return err
 }
 
-// readStudent parts a line into name and login: at a tab, a semicolon or the last comma.
-func readStudent(line string) (name, login string) {
-	line = strings.TrimSpace(line)
-	at := strings.LastIndexAny(line, "\t;")
-	if at < 0 {
-		at = strings.LastIndex(line, ",")
+// SignOutEverywhere ends all sessions of the asker.
+func (s *School) SignOutEverywhere(ctx context.Context, by Person) error {
+	return s.store.EndSessions(ctx, by.ID, by.ID)
+}
+
+// Forget deletes a person who is a student and nothing else: what was handed in stays with its marks under no name.
+func (s *School) Forget(ctx context.Context, by Person, id int64) error {
+	if err := s.may(ctx, by, EndAccount, row{}); err != nil {
+		return err
 	}
-	if at < 0 {
-		return line, ""
+	u, err := s.store.User(ctx, id)
+	if err != nil {
+		return err
 	}
-	plain := func(s string) string { return strings.Trim(strings.TrimSpace(s), `"`) }
-	return plain(line[:at]), cleanLogin(plain(line[at+1:]))
+	list, err := s.store.Memberships(ctx, id)
+	if err != nil {
+		return err
+	}
+	taught := slices.ContainsFunc(list, func(m store.Membership) bool { return m.Role != store.Student })
+	if u.Teaches || u.Administrator || taught {
+		return refuse(Conflict, u.Name+" is more than a student: what was taught and marked stays under a name",
+			"end the account instead")
+	}
+	return s.store.Forget(ctx, id, by.ID)
 }

@@ -37,6 +37,10 @@ const (
 	LookFirst Code = "look-first"
 	// BuildsOnIt: something builds on what was to be removed; remove that too, or leave it.
 	BuildsOnIt Code = "builds-on-it"
+	// Twice: the class has the exercise already; issue it once more on purpose, or not.
+	Twice Code = "twice"
+	// Mesh: a mesh is handed in where a solid is due; hand it in all the same, or not.
+	Mesh Code = "mesh"
 	// NewerSaved: another version was saved since a draft was begun; save all the same, or begin from that.
 	NewerSaved Code = "newer-saved"
 )

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"hammerset/core/check"
+	"hammerset/core/desk"
 	"hammerset/core/exercise"
 	"hammerset/core/grade"
 	"hammerset/core/prepare"
@@ -56,6 +57,7 @@ type ClassAttempt struct {
 	Measured      map[string]string
 	Points, OutOf float64
 	Keys          []string
+	Needs         bool // a person first: the check asks for a look, knows no cause, or could not be made
 }
 
 // FindingGroup is one thing that was found in several attempts.
@@ -63,7 +65,8 @@ type FindingGroup struct {
 	report.Finding
 	Key      string
 	Attempts []int64
-	Open     int // of which not returned yet
+	Each     []string // what it says of each of these attempts
+	Open     int      // of which not returned yet
 }
 
 // ClassView gives the newest attempts of a class: the verdict and measure of every characteristic, and what
@@ -82,13 +85,11 @@ func (s *School) ClassView(ctx context.Context, by Person, issue int64) (out Cla
 	if err != nil {
 		return out, err
 	}
-	if out.Issue, err = s.counts(ctx, i, all); err != nil {
-		return out, err
-	}
+	out.Issue = counts(i, all)
 	groups := map[string]*FindingGroup{}
 	for _, a := range newest(all) {
-		row := ClassAttempt{Row: seen(by, a, i), Verdicts: map[string]string{}, Measured: map[string]string{}}
-		r, err := s.checked(ctx, by, a, i)
+		row := ClassAttempt{Row: seen(true, a, i), Verdicts: map[string]string{}, Measured: map[string]string{}}
+		r, err := s.checked(ctx, true, a, i)
 		if err != nil {
 			return out, err
 		}
@@ -103,7 +104,10 @@ func (s *School) ClassView(ctx context.Context, by Person, issue int64) (out Cla
 				row.Verdicts[k.ID], row.Measured[k.ID] = string(k.Verdict), k.MeasuredText
 			}
 			row.Keys = group(groups, a, r.Findings)
+			d := desk.DigestOf(r)
+			row.Needs = d.Asks > 0 || d.Unclear
 		}
+		row.Needs = row.Needs || a.State == "parked" || a.State == "unusable"
 		out.Attempts = append(out.Attempts, row)
 	}
 	for _, g := range groups {
@@ -127,7 +131,7 @@ func group(groups map[string]*FindingGroup, a store.Attempt, findings []report.F
 		if slices.Contains(g.Attempts, a.ID) {
 			continue
 		}
-		g.Attempts = append(g.Attempts, a.ID)
+		g.Attempts, g.Each = append(g.Attempts, a.ID), append(g.Each, findings[k].What)
 		if a.State == "checked" {
 			g.Open++
 		}
@@ -147,18 +151,27 @@ func (s *School) SetRemark(ctx context.Context, by Person, issue int64, attempts
 	if len(text) > 4000 || len(finding) > 200 || len(attempts) == 0 || len(attempts) > 1000 {
 		return 0, refuse(Unreadable, "the remark is not readable, or too long", "write less than 4000 letters")
 	}
-	all, err := s.store.AttemptRows(ctx, i.ID, 0)
+	all, err := s.store.AttemptsOf(ctx, i.ID, 0)
 	if err != nil {
 		return 0, err
 	}
-	for _, id := range attempts {
-		if !slices.ContainsFunc(all, func(a store.Attempt) bool { return a.ID == id }) {
+	text = strings.TrimSpace(text)
+	texts := make([]string, len(attempts))
+	for k, id := range attempts {
+		at := slices.IndexFunc(all, func(a store.Attempt) bool { return a.ID == id })
+		if at < 0 {
 			return 0, ErrNotFound
 		}
+		if texts[k], err = s.remarkFor(ctx, all[at], i, finding, text); err != nil {
+			return 0, err
+		}
 	}
-	n, err := s.store.SetRemark(ctx, attempts, finding, strings.TrimSpace(text), by.ID)
+	n, err := s.store.SetRemark(ctx, attempts, finding, texts, by.ID)
 	if err == nil && n == 0 {
 		return 0, refuse(Conflict, "these attempts are returned already", "a remark is written before the return")
+	}
+	if err == nil {
+		err = s.keepRemark(ctx, by, i, finding, text)
 	}
 	return n, err
 }
@@ -176,7 +189,7 @@ func (s *School) right(ctx context.Context, by Person, i store.Issue) (list []st
 		if a.State != "checked" {
 			continue
 		}
-		r, err := s.checked(ctx, by, a, i)
+		r, err := s.checked(ctx, true, a, i)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -203,7 +216,7 @@ func (s *School) Right(ctx context.Context, by Person, issue int64) ([]Attempt, 
 	list, _, err := s.right(ctx, by, i)
 	var out []Attempt
 	for _, a := range list {
-		out = append(out, seen(by, a, i))
+		out = append(out, seen(true, a, i))
 	}
 	return out, err
 }
@@ -233,7 +246,7 @@ func (s *School) ReturnRight(ctx context.Context, by Person, issue int64, looked
 			return n, err
 		}
 	}
-	return n, nil
+	return n, s.keepRemark(ctx, by, i, "", comment)
 }
 
 // RubricChange is another rubric, with the weights of characteristics that it changes.
@@ -366,6 +379,10 @@ func (s *School) TryRubric(ctx context.Context, by Person, issue int64, change R
 	if err != nil {
 		return RubricView{}, err
 	}
+	if apply && s.may(ctx, by, ChangeExercise, row{exercise: i.ExerciseID}) != nil { // it is a version of the exercise
+		return RubricView{}, refuse(Forbidden, "this exercise is somebody else's, so that its rubric stays",
+			"have it shared with you to change, or issue a copy of your own")
+	}
 	v, err := s.store.Version(ctx, i.VersionID)
 	if err != nil {
 		return RubricView{}, err
@@ -393,6 +410,9 @@ func (s *School) TryRubric(ctx context.Context, by Person, issue int64, change R
 	next, err := s.store.AddVersion(ctx, store.Version{ExerciseID: v.ExerciseID, Title: v.Title, Drawing: v.Drawing,
 		Document: doc, Prepared: v.Prepared, Measured: v.Measured, CreatedBy: by.ID}, reference)
 	if err != nil {
+		return out, err
+	}
+	if err := s.carrySizes(ctx, i, next.ID); err != nil {
 		return out, err
 	}
 	return out, s.store.Revise(ctx, store.Notice{IssueID: i.ID, By: by.ID}, next.ID, "rubric",
@@ -525,7 +545,7 @@ func (s *School) rechecked(ctx context.Context, by Person, i store.Issue, k stor
 	if row.Attempt, err = s.store.Attempt(ctx, k.AttemptID); err != nil {
 		return row, err
 	}
-	if row.Before, err = s.checked(ctx, by, row.Attempt, i); err != nil || k.Report == nil {
+	if row.Before, err = s.checked(ctx, true, row.Attempt, i); err != nil || k.Report == nil {
 		return row, err
 	}
 	next := row.Attempt
@@ -551,6 +571,9 @@ func (s *School) StartRecheck(ctx context.Context, by Person, issue, version int
 		return refuse(Conflict, "the attempts are checked against this version already",
 			"correct the reference first, as a new version of the exercise")
 	}
+	if err := s.carrySizes(ctx, i, version); err != nil {
+		return err
+	}
 	return underWay(s.store.StartRecheck(ctx, i.ID, version, by.ID))
 }
 
@@ -567,6 +590,9 @@ func (s *School) EndRecheck(ctx context.Context, by Person, issue int64, apply b
 			return err
 		}
 		if n, onto, err = s.revised(ctx, by, i, run.VersionID, text); err != nil {
+			return err
+		}
+		if err := s.carrySizes(ctx, i, onto); err != nil {
 			return err
 		}
 	}

@@ -29,6 +29,9 @@ func (s *School) ReviseSheet(ctx context.Context, by Person, issue, version int6
 	if err != nil {
 		return err
 	}
+	if err := s.carrySizes(ctx, i, onto); err != nil {
+		return err
+	}
 	err = s.store.Revise(ctx, n, onto, "sheet", "the sheet was changed: "+n.Text)
 	if errors.Is(err, store.ErrMeasured) {
 		return refuse(Conflict, "that version measures something else, and not only the sheet is another",

@@ -31,6 +31,7 @@ type School struct {
 	kernel  Kernel
 	hashing chan struct{} // a place for each password that is hashed at the same time
 	running running
+	outside Outside
 	recent  recent
 	odd     sync.Map // what looks odd at an issue, by its attempts as they are: seen
 	// exercises keeps the exercises of versions, by id: an *exercise.Exercise each.

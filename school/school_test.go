@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"hammerset/core/exercise"
+	"hammerset/core/sheet"
 	"hammerset/formats/documents"
 	"hammerset/store"
 	"hammerset/store/local"
@@ -43,7 +44,8 @@ type cast struct {
 	issue                    store.Issue
 }
 
-// gather makes a class whose leader has issued another instructor's exercise, at which a pupil has handed in.
+// gather makes a class whose leader has issued another instructor's exercise, at which a pupil has handed in. A
+// co-leader teaches there as well, and is nothing to the exercise but that.
 func gather(t *testing.T) cast {
 	t.Helper()
 	ctx := context.Background()
@@ -54,25 +56,34 @@ func gather(t *testing.T) cast {
 		}
 	}
 	c := cast{people: map[string]Person{}}
-	for who, role := range map[string]string{"administrator": administrator, "leader": instructor, "helper": assistant,
-		"pupil": student,
-		"mate":  student, "stranger": student, "colleague": instructor, "maker": instructor} {
-		u := Person{Login: t.Name() + who, Name: who, Role: role, Password: "x"}
+	for who, teaches := range map[string]bool{"administrator": true, "leader": true, "co-leader": true, "helper": false,
+		"pupil": false, "mate": false, "gone": false, "dismissed": true, "stranger": false, "colleague": true, "maker": true,
+		"changer": true} {
+		u := Person{Login: strings.ToLower(t.Name() + who), Name: who, Teaches: teaches,
+			Administrator: who == "administrator", Password: "x"}
 		var err error
 		u.ID, err = database.AddUser(ctx, u)
 		must(err)
 		c.people[who] = u
 	}
 	id := func(who string) int64 { return c.people[who].ID }
+	is := func(who, role string) store.Membership { return store.Membership{UserID: id(who), Role: role} }
 	var err error
-	c.class, err = database.AddClass(ctx, t.Name(), []int64{id("leader"), id("helper"), id("pupil"), id("mate")})
+	c.class, err = database.AddClass(ctx, store.Class{Name: t.Name()}, []store.Membership{is("leader", store.Instructor),
+		is("co-leader", store.Instructor), is("dismissed", store.Instructor), is("helper", store.Assistant),
+		is("pupil", store.Student), is("mate", store.Student), is("gone", store.Student)})
 	must(err)
-	_, err = database.AddClass(ctx, t.Name()+" elsewhere", []int64{id("stranger"), id("colleague")})
+	_, err = database.AddClass(ctx, store.Class{Name: t.Name() + " elsewhere"},
+		[]store.Membership{is("stranger", store.Student), is("colleague", store.Instructor)})
 	must(err)
-	v, err := database.AddVersion(ctx, store.Version{Title: "T", Drawing: "1", Document: []byte("{}"),
+	plain, err := bundled(sheet.Plain("T", "mm", "reference.json", 1), nil)
+	must(err)
+	v, err := database.AddVersion(ctx, store.Version{Title: "T", Drawing: "1", Document: plain.Exercise,
 		Prepared: []byte("{}"), CreatedBy: id("maker")}, []byte("reference"))
 	must(err)
 	c.exercise = v.ExerciseID
+	must(database.Share(ctx, c.exercise, id("leader"), store.ToUse, id("maker")))
+	must(database.Share(ctx, c.exercise, id("changer"), store.ToChange, id("maker")))
 	issue, err := database.AddIssue(ctx, store.Issue{VersionID: v.ID, ClassID: c.class, IssuedBy: id("leader"),
 		Issued: time.Now().UTC(),
 		Due:    time.Now().UTC().Add(time.Hour), Attempts: 3, Results: WithTheReturn}, false, "")
@@ -81,51 +92,75 @@ func gather(t *testing.T) cast {
 	must(err)
 	c.attempt, _, err = database.HandIn(ctx, issue, id("pupil"), "part.step", []byte("part"))
 	must(err)
+	must(database.Leave(ctx, c.class, id("gone"), id("leader")))
+	must(database.Leave(ctx, c.class, id("dismissed"), id("leader")))
 	return c
 }
 
-// Who may do what, person by action: y is allowed, f refused for what the person is, n not found, since the
-// row is none of the person's. Rows are those of the class, and the pupil's where they are somebody's.
+// Who may do what, person by action: y is allowed, f refused, and n not found, since the person may not even see the
+// row. Rows are those of the class, of the exercise, and the pupil's where they are somebody's.
 func TestWhoMayDoWhat(t *testing.T) {
 	c := gather(t)
 	s := New(database, nil)
-	people := []string{"administrator", "leader", "helper", "pupil", "mate", "stranger", "colleague", "maker"}
+	people := []string{"administrator", "leader", "co-leader", "helper", "pupil", "mate", "gone", "dismissed", "stranger",
+		"colleague", "maker", "changer"}
+	// In the order of the people: administrator, leader (who may use the exercise), co-leader (who only teaches the class
+	// that has it), helper, pupil, mate, one who left, an instructor who left, a pupil and an instructor of another class,
+	// who made the exercise, and with whom it is shared to change.
 	table := map[Action]string{
-		ListAccounts:     "yfffffff",
-		MakeAccount:      "yfffffff",
-		ResetPassword:    "yyffffnn",
-		MakeClass:        "yyffffyy",
-		ReadClass:        "yyyfffnn",
-		ChangeClass:      "yyffffnn",
-		ReadDesk:         "yyyfffyy",
-		ReadHome:         "fffyyyff",
-		MakeExercise:     "yyffffyy",
-		ReadExercise:     "yyyfffyy",
-		ReadReference:    "yyffffyy",
-		ChangeExercise:   "yyfffffy", // the leader's class has it; the colleague may not
-		ReadIssue:        "yyyyynnn",
-		ReviewIssue:      "yyyfffnn",
-		RemarkOnAttempts: "yyyfffnn",
-		ChangeIssue:      "yyffffnn",
-		HandIn:           "fffyynff",
-		ReadAttempt:      "yyyynnnn",
-		StudyAttempt:     "yyyfffnn",
-		MarkAttempt:      "yyyfffnn",
-		ReturnAttempt:    "yyffffnn",
-		KeepModels:       "nnnynnnn",
-		PromoteModel:     "nnffffnn",
-		KeepAssemblies:   "nnnynnnn",
+		ListAccounts:     "yfffffffffff",
+		MakeAccount:      "yfffffffffff",
+		EndAccount:       "yfffffffffff",
+		ResetPassword:    "yyynnnnnnnnn",
+		MakeClass:        "yyyffffyfyyy",
+		ReadClass:        "yyyynnnnnnnn",
+		ChangeClass:      "yyyfnnnnnnnn",
+		ExportClass:      "yyyfnnnnnnnn",
+		ReadDesk:         "yyyyfffyfyyy",
+		ReadHome:         "yyyyyyyyyyyy",
+		MakeExercise:     "yyyffffyfyyy",
+		ReadExercise:     "yyynnnnnnnyy",
+		ReadAtlas:        "yyynnnnnnnyy",
+		ReadReference:    "yyfnnnnnnnyy",
+		ReadDraft:        "yffnnnnnnnyy",
+		ChangeExercise:   "yffnnnnnnnyy",
+		ShareExercise:    "yffnnnnnnnyf",
+		ReadIssue:        "yyyyyynnnnnn",
+		SeeReference:     "yyyyffnnnnnn",
+		ReviewIssue:      "yyyyffnnnnnn",
+		RemarkOnAttempts: "yyyyffnnnnnn",
+		ChangeIssue:      "yyyfffnnnnnn",
+		HandIn:           "ffffyynnnnnn",
+		ReadAttempt:      "yyyyynnnnnnn",
+		StudyAttempt:     "yyyyfnnnnnnn",
+		MarkAttempt:      "yyyyfnnnnnnn",
+		ReturnAttempt:    "yyyffnnnnnnn",
+		KeepModels:       "nnnnynnnnnnn",
+		PromoteModel:     "nnnnynnnnnnn",
+		KeepAssemblies:   "nnnnynnnnnnn",
+	}
+	pupil := c.people["pupil"]
+	// What there is of each: the row of an action has nothing of what is none of its own.
+	rows := map[Action]row{ResetPassword: {person: pupil}, KeepModels: {owner: pupil.ID}, PromoteModel: {owner: pupil.ID},
+		KeepAssemblies: {owner: pupil.ID}}
+	for _, a := range []Action{ReadClass, ChangeClass, ExportClass, ReadIssue, SeeReference, ReviewIssue, RemarkOnAttempts,
+		ChangeIssue, HandIn} {
+		rows[a] = row{class: c.class}
+	}
+	for _, a := range []Action{ReadExercise, ReadAtlas, ReadReference, ReadDraft, ChangeExercise, ShareExercise} {
+		rows[a] = row{exercise: c.exercise}
+	}
+	for _, a := range []Action{ReadAttempt, StudyAttempt, MarkAttempt, ReturnAttempt} {
+		rows[a] = row{class: c.class, owner: pupil.ID}
 	}
 	for a := range rules() {
 		if len(table[a]) != len(people) {
 			t.Errorf("%s: nobody has said who may", a)
 		}
 	}
-	pupil := c.people["pupil"]
 	for a, expected := range table {
-		r := row{class: c.class, owner: pupil.ID, exercise: c.exercise, person: pupil}
 		for k, who := range people {
-			err := s.may(context.Background(), c.people[who], a, r)
+			err := s.may(context.Background(), c.people[who], a, rows[a])
 			var refusal *Refusal
 			got := map[bool]string{true: "n", false: "?"}[errors.Is(err, ErrNotFound)]
 			if err == nil {
@@ -143,6 +178,45 @@ func TestWhoMayDoWhat(t *testing.T) {
 	}
 }
 
+// What a person hands in stays the person's own when the person leaves the class.
+func TestWhoLeavesKeepsTheWork(t *testing.T) {
+	c := gather(t)
+	s := New(database, nil)
+	ctx := context.Background()
+	leader, pupil := c.people["leader"], c.people["pupil"]
+	if err := s.Leave(ctx, leader, c.class, pupil.ID); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.AttemptFile(ctx, pupil, c.attempt); err != nil {
+		t.Errorf("the own attempt after leaving: %v", err)
+	}
+	_, _, err := s.HandIn(ctx, pupil, c.issue.ID, File{"a.step", []byte("a")}, nil, false)
+	if !errors.Is(err, ErrNotFound) {
+		t.Errorf("handed in after leaving: %v", err)
+	}
+	all, err := database.AttemptRows(ctx, c.issue.ID, 0)
+	if err != nil || len(all) != 1 {
+		t.Errorf("the instructor sees %d attempts, %v", len(all), err)
+	}
+	// The last instructor stays, whoever asks.
+	if err := s.Leave(ctx, leader, c.class, c.people["co-leader"].ID); err != nil {
+		t.Fatal(err)
+	}
+	var refusal *Refusal
+	if err := s.Leave(ctx, leader, c.class, leader.ID); !errors.As(err, &refusal) || refusal.Kind != Conflict {
+		t.Errorf("the last instructor leaves: %v", err)
+	}
+	if err := s.Join(ctx, leader, c.class, leader.Login, store.Assistant); !errors.As(err, &refusal) {
+		t.Errorf("the last instructor becomes an assistant: %v", err)
+	}
+	if err := s.Join(ctx, leader, c.class, pupil.Login, store.Student); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := s.HandIn(ctx, pupil, c.issue.ID, File{"a.step", []byte("a")}, nil, false); err != nil {
+		t.Errorf("handed in after coming back: %v", err)
+	}
+}
+
 // What a person is refused has not happened, and what staff changes leaves its line in the trail.
 func TestRefusalsChangeNothing(t *testing.T) {
 	c := gather(t)
@@ -152,9 +226,9 @@ func TestRefusalsChangeNothing(t *testing.T) {
 	for _, who := range []string{"helper", "pupil", "stranger", "colleague", "maker"} {
 		by := c.people[who]
 		for what, err := range map[string]error{
-			"change the due date": s.ChangeDue(ctx, by, c.issue.ID, later),
+			"change the due date": s.ChangeTerms(ctx, by, c.issue.ID, store.Terms{Due: later, Attempts: 3, Results: AtOnce}),
 			"release":             s.Release(ctx, by, c.issue.ID, true),
-			"withdraw":            s.Withdraw(ctx, by, c.issue.ID),
+			"withdraw":            s.Withdraw(ctx, by, c.issue.ID, true),
 			"grant":               s.GrantFurther(ctx, by, c.issue.ID, c.people["pupil"].ID),
 			"return":              s.Return(ctx, by, c.attempt, "", true),
 			"re-check":            s.StartRecheck(ctx, by, c.issue.ID, 1),
@@ -168,11 +242,13 @@ func TestRefusalsChangeNothing(t *testing.T) {
 	if err != nil || !i.Due.Equal(c.issue.Due) || i.Released {
 		t.Errorf("refused, and changed all the same: %+v, %v", i, err)
 	}
-	if err := s.ChangeDue(ctx, c.people["leader"], c.issue.ID, later); err != nil {
+	terms := store.Terms{Due: later, Attempts: 3, Results: WithTheReturn}
+	if err := s.ChangeTerms(ctx, c.people["leader"], c.issue.ID, terms); err != nil {
 		t.Fatal(err)
 	}
 	var refusal *Refusal
-	if err := s.Withdraw(ctx, c.people["leader"], c.issue.ID); !errors.As(err, &refusal) || refusal.Kind != Conflict ||
+	if err := s.Withdraw(ctx, c.people["leader"], c.issue.ID, false); !errors.As(err, &refusal) ||
+		refusal.Kind != Conflict ||
 		refusal.Remedy == "" {
 		t.Errorf("withdrawn although something was handed in: %v", err)
 	}

@@ -62,7 +62,7 @@ func leaveWhole(ex *exercise.Exercise, components []string) {
 
 // Whole gives what an exercise asks of an assembly as a whole.
 func (s *School) Whole(ctx context.Context, by Person, id int64) (*Whole, error) {
-	v, ex, reference, err := s.newest(ctx, by, ReadReference, id)
+	v, ex, reference, err := s.newest(ctx, by, ReadDraft, id)
 	if err != nil {
 		return nil, err
 	}
@@ -112,8 +112,8 @@ func (s *School) SaveWhole(ctx context.Context, by Person, id int64, c WholeChan
 		return saved, err
 	}
 	// What was found out once of the reference is still true, as that stays.
-	if made, err := s.store.Atlas(ctx, v.ID, atlas.Version); err == nil {
-		return saved, s.store.KeepAtlas(ctx, saved.ID, atlas.Version, made)
+	if made, err := s.store.Atlas(ctx, v.Measured, atlas.Version); err == nil {
+		return saved, s.store.KeepAtlas(ctx, saved, atlas.Version, made)
 	} else if !errors.Is(err, ErrNotFound) {
 		return saved, err
 	}

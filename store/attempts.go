@@ -14,6 +14,9 @@ import (
 // ErrUsedUp is returned when all attempts of an issue are used.
 var ErrUsedUp = errors.New("all attempts are used")
 
+// ErrClosed is returned when an issue is closed.
+var ErrClosed = errors.New("the issue is closed")
+
 // Attempt is what a student handed in, with its state.
 type Attempt struct {
 	ID       int64     `db:"id"`
@@ -35,20 +38,23 @@ type Attempt struct {
 	SentSHA   *string `db:"sent_sha"`
 	Continued int     `db:"continued"`
 	// joined
-	StudentName string   `db:"student_name"`
-	Report      []byte   `db:"report"`
-	Points      *float64 `db:"points"` // as returned
-	OutOf       *float64 `db:"out_of"`
-	In          *int     `db:"in_count"` // characteristics within their limits
-	Of          *int     `db:"of_count"`
+	Due         time.Time `db:"due_at"` // for this student
+	StudentName string    `db:"student_name"`
+	Report      []byte    `db:"report"`
+	Points      *float64  `db:"points"` // as returned
+	OutOf       *float64  `db:"out_of"`
+	In          *int      `db:"in_count"` // characteristics within their limits
+	Of          *int      `db:"of_count"`
 }
 
-const attemptSummary = `a.*, u.name student_name, r.in_count, r.of_count, t.points, t.out_of`
+const attemptSummary = `a.*, COALESCE(o.due_at, q.due_at) due_at, u.name student_name, r.in_count, r.of_count,
+	t.points, t.out_of`
 
 const attemptColumns = attemptSummary + `, r.report ` + attemptTables
 
 const attemptTables = ` FROM attempts a JOIN users u ON u.id = a.student_id LEFT JOIN reports r ON r.id = a.report_id
-	LEFT JOIN returns t ON t.attempt_id = a.id`
+	LEFT JOIN returns t ON t.attempt_id = a.id JOIN issues q ON q.id = a.issue_id
+	LEFT JOIN issue_students o ON o.issue_id = a.issue_id AND o.student_id = a.student_id`
 
 // HandIn keeps a file as the student's next attempt and queues its check. Files
 // that could not be used do not count against the number of attempts. The same file sent
@@ -63,8 +69,8 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 	t time.Time) (id int64, already bool, err error) {
 	err = s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var i Issue // locked, so that two tabs get two numbers
-		if err := tx.GetContext(ctx, &i, `SELECT id, attempts, due_at FROM issues WHERE id = ? FOR UPDATE`, issue); err !=
-			nil {
+		if err := tx.GetContext(ctx, &i, `SELECT id, attempts, due_at, closed_at FROM issues WHERE id = ?
+		AND withdrawn_at IS NULL FOR UPDATE`, issue); err != nil {
 			return found(err)
 		}
 		used := struct {
@@ -87,13 +93,23 @@ func (s *Store) HandInAt(ctx context.Context, issue, student int64, name string,
 		if already = err == nil; !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
-		var more int
-		if err := tx.GetContext(ctx, &more, `SELECT COALESCE(SUM(more), 0) FROM further_attempts WHERE issue_id = ?
-		AND student_id = ?`, issue, student); err != nil {
+		var rows []Own
+		if err := tx.SelectContext(ctx, &rows, `SELECT * FROM issue_students WHERE issue_id = ? AND student_id = ?`, issue,
+			student); err != nil {
 			return err
 		}
-		if used.Counted >= i.Attempts+more {
+		var own Own
+		if len(rows) > 0 {
+			own = rows[0]
+		}
+		if i.Closed != nil && (own.Due == nil || own.Due.Before(t)) {
+			return ErrClosed
+		}
+		if used.Counted >= i.Attempts+own.More {
 			return ErrUsedUp
+		}
+		if own.Due != nil {
+			i.Due = *own.Due
 		}
 		r, err := tx.ExecContext(ctx, `INSERT INTO attempts (issue_id, student_id, number, file_sha, file_name,
 		handed_in_at, late, continued, state) VALUES (?, ?, ?, ?, ?, ?, ?, ?, 'queued')`, issue, student, used.Next, sha,
@@ -177,6 +193,25 @@ func (s *Store) AttemptRows(ctx context.Context, issue, student int64) ([]Attemp
 		OR a.student_id = ?) ORDER BY u.name, a.number`, issue, student, student)
 }
 
+// RowsOf lists the attempts at issues without their reports, by issue; student 0 means all.
+func (s *Store) RowsOf(ctx context.Context, issues []int64, student int64) (map[int64][]Attempt, error) {
+	out := map[int64][]Attempt{}
+	if len(issues) == 0 {
+		return out, nil
+	}
+	query, args, err := sqlx.In(`SELECT `+attemptSummary+attemptTables+` WHERE a.issue_id IN (?) AND (? = 0
+		OR a.student_id = ?) ORDER BY u.name, a.number`, issues, student, student)
+	if err != nil {
+		return nil, err
+	}
+	var list []Attempt
+	err = s.db.SelectContext(ctx, &list, query, args...)
+	for _, a := range list {
+		out[a.IssueID] = append(out[a.IssueID], a)
+	}
+	return out, err
+}
+
 // Mesh gives the mesh of a checked attempt as JSON.
 func (s *Store) Mesh(ctx context.Context, attempt int64) ([]byte, error) {
 	var data []byte
@@ -234,6 +269,15 @@ type Return struct {
 	At        time.Time `db:"returned_at"`
 	ByName    string    `db:"by_name"`
 	Marks     []byte    `db:"marks"` // the marks as returned, as JSON
+	// Opened is when the student has opened it; until then it can be undone.
+	Opened *time.Time `db:"opened_at"`
+}
+
+// OpenReturn notes that the student has opened a return.
+func (s *Store) OpenReturn(ctx context.Context, attempt int64) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE returns SET opened_at = ? WHERE attempt_id = ? AND opened_at IS NULL`, now(),
+		attempt)
+	return err
 }
 
 // AddReturn sends an attempt back. It can be done once. Note is what the audit trail says of it.
@@ -281,13 +325,21 @@ func (s *Store) TakeBack(ctx context.Context, attempt, by int64) error {
 		if later > 0 {
 			return ErrWentOn
 		}
+		var opened *time.Time
+		if err := tx.GetContext(ctx, &opened, `SELECT opened_at FROM returns WHERE attempt_id = ?`, attempt); err != nil {
+			return found(err)
+		}
+		said := "the return was taken back, after the student had opened it"
+		if opened == nil {
+			said = "the return was undone before the student had opened it"
+		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM returns WHERE attempt_id = ?`, attempt); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked' WHERE id = ?`, attempt); err != nil {
 			return err
 		}
-		return audit(ctx, tx, by, "take back", &attempt, "the return was taken back")
+		return audit(ctx, tx, by, "take back", &attempt, said)
 	})
 }
 
@@ -425,16 +477,23 @@ func held(ctx context.Context, tx *sqlx.Tx, j *Job) error {
 	return err
 }
 
+// Checked is what a check has come to.
+type Checked struct {
+	Report, Mesh, Compared []byte
+	Digest                 []byte // what lists need of the report
+	In, Of                 int    // characteristics within their limits, of all
+}
+
 // Finish keeps the report of a job, with how many of its characteristics are in, and closes it.
-func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, report, mesh, compared []byte,
-	in, of int) error {
+func (s *Store) Finish(ctx context.Context, j *Job, version int64, sha, checker string, r Checked) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		if err := held(ctx, tx, j); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO reports (version_id, measured, file_sha, checker, report, mesh,
-		compared, in_count, of_count, created_at) SELECT id, measured, ?, ?, ?, ?, ?, ?, ?, ? FROM exercise_versions
-		WHERE id = ?`, sha, checker, report, mesh, compared, in, of, now(), version); err != nil {
+		compared, digest, in_count, of_count, created_at) SELECT v.id, `+measuredAt+`, ?, ?, ?, ?, ?, ?, ?, ?, ?
+		FROM exercise_versions v JOIN attempts a ON a.id = ? WHERE v.id = ?`, sha, checker, r.Report, r.Mesh, r.Compared,
+			r.Digest, r.In, r.Of, now(), j.AttemptID, version); err != nil {
 			return err
 		}
 		return s.close(ctx, tx, j, version, sha, checker)
@@ -446,9 +505,10 @@ func (s *Store) close(ctx context.Context, tx *sqlx.Tx, j *Job, version int64, s
 		_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1 WHERE id = ?`, j.ID)
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE attempts SET state = 'checked', report_id = (SELECT id FROM reports
-		WHERE measured = (SELECT measured FROM exercise_versions WHERE id = ?) AND file_sha = ? AND checker = ?),
-		version_id = ? WHERE id = ?`, version, sha, checker, version, j.AttemptID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE attempts a JOIN exercise_versions v ON v.id = ?
+		JOIN reports r ON r.measured = `+measuredAt+` AND r.file_sha = ? AND r.checker = ?
+		SET a.state = 'checked', a.report_id = r.id, a.version_id = v.id WHERE a.id = ?`, version, sha, checker,
+		j.AttemptID); err != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `UPDATE jobs SET state = 'done', stage = 'done', progress = 1 WHERE id = ?`, j.ID)
@@ -462,8 +522,9 @@ func (s *Store) Reuse(ctx context.Context, j *Job, version int64, sha, checker s
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		done = false
 		var n int
-		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM reports WHERE measured = (SELECT measured
-		FROM exercise_versions WHERE id = ?) AND file_sha = ? AND checker = ?`, version, sha, checker); err != nil || n == 0 {
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM attempts a JOIN exercise_versions v ON v.id = ?
+		JOIN reports r ON r.measured = `+measuredAt+` WHERE a.id = ? AND r.file_sha = ? AND r.checker = ?`, version,
+			j.AttemptID, sha, checker); err != nil || n == 0 {
 			return err
 		}
 		if err := held(ctx, tx, j); err != nil {

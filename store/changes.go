@@ -27,7 +27,7 @@ func (s *Store) ChangesWithin(ctx context.Context, lately time.Duration) ([]Chan
 		SELECT i.class_id, a.student_id, CONCAT('attempt ', a.id) changed_row, a.changed_at FROM attempts a
 		JOIN issues i ON i.id = a.issue_id WHERE a.changed_at >= ?
 		UNION ALL SELECT class_id, 0, CONCAT('issue ', id), changed_at FROM issues WHERE changed_at >= ?
-		UNION ALL SELECT i.class_id, f.student_id, CONCAT('further ', i.id), f.changed_at FROM further_attempts f
+		UNION ALL SELECT i.class_id, f.student_id, CONCAT('further ', i.id), f.changed_at FROM issue_students f
 		JOIN issues i ON i.id = f.issue_id WHERE f.changed_at >= ?
 		UNION ALL SELECT class_id, user_id, 'membership', changed_at FROM memberships
 		WHERE changed_at >= ?`, since, since, since, since)

@@ -70,10 +70,14 @@ type DraftChange struct {
 func (s *Store) BeginDraft(ctx context.Context, c DraftChange, version int, was []byte,
 	is DraftDocument) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		at := now()
 		// No revision comes twice, also where a draft was let go and another one begun.
+		if _, err := tx.ExecContext(ctx, `UPDATE exercises SET draft_revision = draft_revision + 1 WHERE id = ?`,
+			c.ExerciseID); err != nil {
+			return err
+		}
 		r, err := tx.ExecContext(ctx, `INSERT IGNORE INTO drafts (exercise_id, version, revision, state, last, changed_by,
-			changed_at) VALUES (?, ?, ?, 1, ?, ?, ?)`, c.ExerciseID, version, at.UnixMilli(), c.Name, c.By, at)
+			changed_at) SELECT id, ?, draft_revision, 1, ?, ?, ? FROM exercises WHERE id = ?`, version, c.Name, c.By, now(),
+			c.ExerciseID)
 		if err != nil {
 			return err
 		}
@@ -133,6 +137,10 @@ func (s *Store) DropDraft(ctx context.Context, exercise, revision int64) error {
 }
 
 func dropDraft(ctx context.Context, tx *sqlx.Tx, exercise, revision int64) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE exercises e JOIN drafts d ON d.exercise_id = e.id
+		SET e.draft_revision = d.revision WHERE e.id = ? AND d.revision = ?`, exercise, revision); err != nil {
+		return err
+	}
 	r, err := tx.ExecContext(ctx, `DELETE FROM drafts WHERE exercise_id = ? AND revision = ?`, exercise, revision)
 	if err != nil {
 		return err

@@ -2,9 +2,9 @@ package store
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -22,42 +22,14 @@ type Version struct {
 	Prepared     []byte `db:"prepared"` // task.Prepared as JSON
 	// Measured stands for all that the check depends on: versions that share it share reports and atlas. Where none is
 	// given, it stands for the whole document and the reference.
-	Measured  string    `db:"measured"`
+	Measured string `db:"measured"`
+	// Variant is whose sizes it has, where it is given as a student has it; 0 of the plain one.
+	Variant   int       `db:"variant"`
 	CreatedBy int64     `db:"created_by"`
 	Created   time.Time `db:"created_at"`
 	What      string    `db:"-"` // what the version came from, for the trail
 	Ends      int64     `db:"-"` // the revision of the draft that it was made of, which ends with it; 0: of none
 }
-
-// Issue is an exercise given to a class.
-type Issue struct {
-	ID        int64     `db:"id"`
-	VersionID int64     `db:"version_id"`
-	ClassID   int64     `db:"class_id"`
-	IssuedBy  int64     `db:"issued_by"`
-	Issued    time.Time `db:"issued_at"`
-	Due       time.Time `db:"due_at"`
-	Attempts  int       `db:"attempts"`
-	Results   string    `db:"results"`
-	Released  bool      `db:"released"`
-	// joined
-	ExerciseID int64  `db:"exercise_id"`
-	Title      string `db:"title"`
-	Drawing    string `db:"number"`
-	Version    int    `db:"version"`
-	ClassName  string `db:"class_name"`
-	// The newest notice about its sheet.
-	NoticeAt       *time.Time `db:"notice_at"`
-	NoticeRevision *string    `db:"notice_revision"`
-	NoticeText     *string    `db:"notice_text"`
-	// Withdrawn issues are not there for anybody any more.
-	Withdrawn *time.Time `db:"withdrawn_at"`
-}
-
-const issueColumns = `i.*, v.exercise_id, v.title, v.number, v.version, c.name class_name, n.made_at notice_at,
-	n.revision notice_revision, n.text notice_text
-	FROM issues i JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id
-	LEFT JOIN notices n ON n.id = (SELECT MAX(id) FROM notices WHERE issue_id = i.id)`
 
 // AddVersion keeps a new version of an exercise; exercise 0 makes a new one. Where the draft that it was made of has
 // been changed meanwhile it gives ErrStale.
@@ -113,18 +85,158 @@ func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Ve
 	return v, err
 }
 
-// MayChange tells whether a person may change an exercise: its maker, and the instructors of a
-// class that it is issued to. Administrators may change all.
-func (s *Store) MayChange(ctx context.Context, u User, exercise int64) (bool, error) {
-	if u.Role == "administrator" {
-		return true, nil
-	}
-	var n int
-	err := s.db.GetContext(ctx, &n, `SELECT (SELECT COUNT(*) FROM exercises WHERE id = ? AND created_by = ?) +
-		(SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id
-		JOIN memberships m ON m.class_id = i.class_id WHERE v.exercise_id = ?
-		AND m.user_id = ?)`, exercise, u.ID, exercise, u.ID)
-	return n > 0 && u.Role == "instructor", err
+// Sharing is what a colleague may do with an exercise: use or change it.
+type Sharing struct {
+	UserID int64  `db:"user_id"`
+	Name   string `db:"name"`
+	Login  string `db:"login"`
+	May    string `db:"may"`
+}
+
+// What an exercise is shared for.
+const (
+	ToUse    = "use"
+	ToChange = "change"
+)
+
+// Shares lists with whom an exercise is shared, by name.
+func (s *Store) Shares(ctx context.Context, exercise int64) ([]Sharing, error) {
+	out := []Sharing{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT x.user_id, x.may, u.name, u.login FROM exercise_shares x
+		JOIN users u ON u.id = x.user_id WHERE x.exercise_id = ? ORDER BY u.name, u.id`, exercise)
+}
+
+// Share shares an exercise with somebody, to use or to change; with an empty may no longer.
+func (s *Store) Share(ctx context.Context, exercise, user int64, may string, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var name string
+		if err := tx.GetContext(ctx, &name, `SELECT name FROM users WHERE id = ?`, user); err != nil {
+			return found(err)
+		}
+		said := "shared with " + name + " to " + may
+		_, err := tx.ExecContext(ctx, `DELETE FROM exercise_shares WHERE exercise_id = ? AND user_id = ?`, exercise, user)
+		if err == nil && may != "" {
+			_, err = tx.ExecContext(ctx, `INSERT INTO exercise_shares (exercise_id, user_id, may) VALUES (?, ?, ?)`, exercise,
+				user, may)
+		} else {
+			said = "no longer shared with " + name
+		}
+		if err != nil {
+			return err
+		}
+		return noteExercise(ctx, tx, exercise, by, "share", said)
+	})
+}
+
+func noteExercise(ctx context.Context, tx *sqlx.Tx, exercise, by int64, action, detail string) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, exercise_id, detail) VALUES (?, ?, ?, ?, ?)`,
+		now(), by, action, exercise, detail)
+	return err
+}
+
+// Origin is where an exercise comes from.
+type Origin struct {
+	Maker    string     `db:"maker"` // by name
+	Archived *time.Time `db:"archived_at"`
+	// From is the exercise of an assembly that it was taken out of, as that of a part; nil of others.
+	From *int64 `db:"taken_from"`
+	Part string `db:"part"`
+}
+
+// OriginOf tells where an exercise comes from.
+func (s *Store) OriginOf(ctx context.Context, exercise int64) (o Origin, err error) {
+	err = s.db.GetContext(ctx, &o, `SELECT u.name maker, e.archived_at, e.taken_from, e.part FROM exercises e
+		JOIN users u ON u.id = e.created_by WHERE e.id = ?`, exercise)
+	return o, found(err)
+}
+
+// TakeOut keeps of which part of which exercise an exercise was taken out.
+func (s *Store) TakeOut(ctx context.Context, exercise, from int64, part string) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE exercises SET taken_from = ?, part = ? WHERE id = ?`, from, part, exercise)
+	return err
+}
+
+// Tags lists the tags of an exercise.
+func (s *Store) Tags(ctx context.Context, exercise int64) ([]string, error) {
+	out := []string{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT tag FROM exercise_tags WHERE exercise_id = ? ORDER BY tag`, exercise)
+}
+
+// Tag gives an exercise other tags.
+func (s *Store) Tag(ctx context.Context, exercise int64, tags []string, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM exercise_tags WHERE exercise_id = ?`, exercise); err != nil {
+			return err
+		}
+		for _, t := range tags {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO exercise_tags (exercise_id, tag) VALUES (?, ?)`, exercise,
+				t); err != nil {
+				return err
+			}
+		}
+		return noteExercise(ctx, tx, exercise, by, "tags", "tags: "+strings.Join(tags, ", "))
+	})
+}
+
+// ArchiveExercise puts an exercise away, or brings it back.
+func (s *Store) ArchiveExercise(ctx context.Context, exercise int64, archived bool, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		at, said := since(archived, "archived", "brought back")
+		if _, err := tx.ExecContext(ctx, `UPDATE exercises SET archived_at = ? WHERE id = ?`, at, exercise); err != nil {
+			return err
+		}
+		return noteExercise(ctx, tx, exercise, by, "archive", said)
+	})
+}
+
+// RemoveExercise removes an exercise with all its versions; ErrIssued where one of them was ever issued. Models that
+// were made of it stay.
+func (s *Store) RemoveExercise(ctx context.Context, exercise, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var title string
+		if err := tx.GetContext(ctx, &title, `SELECT title FROM exercise_versions WHERE exercise_id = ?
+		ORDER BY version DESC LIMIT 1 FOR UPDATE`, exercise); err != nil {
+			return found(err)
+		}
+		var n int
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id
+		WHERE v.exercise_id = ?`, exercise); err != nil {
+			return err
+		}
+		if n > 0 {
+			return ErrIssued
+		}
+		for _, q := range []string{
+			`UPDATE models SET exercise_id = NULL WHERE exercise_id = ?`,
+			`DELETE FROM drafts WHERE exercise_id = ?`,
+			`DELETE FROM exercise_shares WHERE exercise_id = ?`, `DELETE FROM exercise_tags WHERE exercise_id = ?`,
+			`DELETE FROM atlases WHERE version_id IN (SELECT id FROM exercise_versions WHERE exercise_id = ?)`,
+			`DELETE FROM exercise_versions WHERE exercise_id = ?`, `DELETE FROM exercises WHERE id = ?`,
+		} {
+			if _, err := tx.ExecContext(ctx, q, exercise); err != nil {
+				return err
+			}
+		}
+		return audit(ctx, tx, by, "remove", nil, fmt.Sprintf("the exercise %d (%s) was removed", exercise, title))
+	})
+}
+
+// Ties are what ties a person to an exercise.
+type Ties struct {
+	Maker bool   `db:"maker"`
+	May   string `db:"may"`   // what it is shared with the person for; empty where it is not
+	Leads bool   `db:"leads"` // it is issued to a class that the person is an instructor of
+}
+
+// TiesTo gives what ties a person to an exercise; ErrNotFound where there is no such exercise.
+func (s *Store) TiesTo(ctx context.Context, exercise, user int64) (Ties, error) {
+	var t Ties
+	err := s.db.GetContext(ctx, &t, `SELECT e.created_by = ? maker, COALESCE((SELECT may FROM exercise_shares x
+		WHERE x.exercise_id = e.id AND x.user_id = ?), '') may, EXISTS (SELECT 1 FROM issues i
+		JOIN exercise_versions v ON v.id = i.version_id JOIN memberships m ON m.class_id = i.class_id
+		WHERE v.exercise_id = e.id AND i.withdrawn_at IS NULL AND m.user_id = ? AND m.role = 'instructor'
+		AND `+present+`) leads FROM exercises e WHERE e.id = ?`, user, user, user, exercise)
+	return t, found(err)
 }
 
 // Trail lists what was done to an exercise, the newest first.
@@ -143,18 +255,33 @@ type VersionRow struct {
 	Drawing    string    `db:"number"`
 	Created    time.Time `db:"created_at"`
 	Issues     int       `db:"issues"`
+	// Of the exercise, where exercises are listed.
+	Maker    string     `db:"maker"`
+	Mine     bool       `db:"mine"`
+	May      string     `db:"may"`  // what it is shared with whom it is listed for
+	Tags     *string    `db:"tags"` // a line each
+	Archived *time.Time `db:"archived_at"`
 	// Alike: the same is measured as in the version that it is listed for.
 	Alike bool `db:"alike"`
 }
 
-// Exercises lists the newest version of every exercise.
-func (s *Store) Exercises(ctx context.Context) ([]VersionRow, error) {
+// Exercises lists the newest versions of the exercises that a person may read: made by the person, shared with the
+// person, or issued to a class that the person is an instructor of; all to an administrator.
+func (s *Store) Exercises(ctx context.Context, u User) ([]VersionRow, error) {
 	out := []VersionRow{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT v.id, v.exercise_id, v.version, v.title, v.number, v.created_at,
-		(SELECT COUNT(*) FROM issues i JOIN exercise_versions w ON w.id = i.version_id WHERE w.exercise_id = v.exercise_id
+		e.archived_at, w.name maker, e.created_by = ? mine, COALESCE(x.may, '') may,
+		(SELECT GROUP_CONCAT(tag ORDER BY tag SEPARATOR '\n') FROM exercise_tags t WHERE t.exercise_id = e.id) tags,
+		(SELECT COUNT(*) FROM issues i JOIN exercise_versions n ON n.id = i.version_id WHERE n.exercise_id = e.id
 		AND i.withdrawn_at IS NULL) issues
-		FROM exercise_versions v WHERE v.version = (SELECT MAX(version) FROM exercise_versions w
-		WHERE w.exercise_id = v.exercise_id) ORDER BY v.number, v.title`)
+		FROM exercises e JOIN exercise_versions v ON v.exercise_id = e.id JOIN users w ON w.id = e.created_by
+		LEFT JOIN exercise_shares x ON x.exercise_id = e.id AND x.user_id = ?
+		WHERE v.version = (SELECT MAX(version) FROM exercise_versions n WHERE n.exercise_id = e.id)
+		AND (? OR e.created_by = ? OR x.may IS NOT NULL OR EXISTS (SELECT 1 FROM issues i
+			JOIN exercise_versions n ON n.id = i.version_id JOIN memberships m ON m.class_id = i.class_id
+			WHERE n.exercise_id = e.id AND i.withdrawn_at IS NULL AND m.user_id = ? AND m.role = 'instructor'
+			AND `+present+`))
+		ORDER BY v.number, v.title, v.id`, u.ID, u.ID, u.Administrator, u.ID, u.ID)
 }
 
 // Newest gives the newest version of an exercise.
@@ -193,11 +320,10 @@ func (s *Store) Version(ctx context.Context, id int64) (Version, error) {
 	return v, found(err)
 }
 
-// Atlas gives the mistake atlas of what a version measures, if there is one of that kind.
-func (s *Store) Atlas(ctx context.Context, version int64, kind string) ([]byte, error) {
+// Atlas gives the mistake atlas of what is measured, if there is one of that kind.
+func (s *Store) Atlas(ctx context.Context, measured, kind string) ([]byte, error) {
 	var data []byte
-	err := s.db.GetContext(ctx, &data, `SELECT data FROM atlases WHERE measured = (SELECT measured FROM exercise_versions
-		WHERE id = ?) AND kind = ?`, version, kind)
+	err := s.db.GetContext(ctx, &data, `SELECT data FROM atlases WHERE measured = ? AND kind = ?`, measured, kind)
 	return data, found(err)
 }
 
@@ -220,10 +346,10 @@ func (s *Store) OtherParts(ctx context.Context, issue int64, kind string) ([]Oth
 		FROM issues j JOIN exercise_versions w ON w.id = j.version_id WHERE j.id = ?)`, kind, issue, issue)
 }
 
-// KeepAtlas keeps the mistake atlas of a version in place of an earlier one.
-func (s *Store) KeepAtlas(ctx context.Context, version int64, kind string, data []byte) error {
+// KeepAtlas keeps the mistake atlas of a version, or of a variant of it, in place of an earlier one.
+func (s *Store) KeepAtlas(ctx context.Context, v Version, kind string, data []byte) error {
 	_, err := s.db.ExecContext(ctx, `REPLACE INTO atlases (version_id, measured, kind, data, made_at)
-		SELECT id, measured, ?, ?, ? FROM exercise_versions WHERE id = ?`, kind, data, now(), version)
+		VALUES (?, ?, ?, ?, ?)`, v.ID, v.Measured, kind, data, now())
 	return err
 }
 
@@ -240,44 +366,6 @@ func (s *Store) WithoutAtlas(ctx context.Context, kind string, but []int64) (Ver
 	return v, found(s.db.GetContext(ctx, &v, query, args...))
 }
 
-// ErrIssued is returned when a class has an exercise already.
-var ErrIssued = errors.New("this class has the exercise already")
-
-// AddIssue gives an exercise to a class; where the class has it already, only if again is set. Open is what its sheet
-// leaves open, knowing which it is issued: the audit trail keeps it.
-func (s *Store) AddIssue(ctx context.Context, i Issue, again bool, open string) (int64, error) {
-	var id int64
-	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
-		var class int64 // locked, so that a second click finds what the first made
-		if err := tx.GetContext(ctx, &class, `SELECT id FROM classes WHERE id = ? FOR UPDATE`, i.ClassID); err != nil {
-			return found(err)
-		}
-		var n int
-		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM issues i JOIN exercise_versions v ON v.id = i.version_id
-		JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE w.id = ? AND i.class_id = ?
-		AND i.withdrawn_at IS NULL`, i.VersionID, i.ClassID); err != nil {
-			return err
-		}
-		if n > 0 && !again {
-			return ErrIssued
-		}
-		r, err := tx.NamedExecContext(ctx, `INSERT INTO issues (version_id, class_id, issued_by, issued_at, due_at, attempts,
-		results) VALUES (:version_id, :class_id, :issued_by, :issued_at, :due_at, :attempts, :results)`, i)
-		if err == nil {
-			id, err = r.LastInsertId()
-		}
-		if err != nil {
-			return err
-		}
-		said := "issued, due " + i.Due.Format("2006-01-02 15:04") + " UTC"
-		if open != "" {
-			said += ", although the sheet leaves open: " + short(open)
-		}
-		return s.noteIssue(ctx, tx, id, i.IssuedBy, "issue", said)
-	})
-	return id, err
-}
-
 // short is a text that fits the audit trail.
 func short(text string) string {
 	const most = 1500
@@ -285,101 +373,6 @@ func short(text string) string {
 		return string(r[:most]) + " …"
 	}
 	return text
-}
-
-func (s *Store) noteIssue(ctx context.Context, tx *sqlx.Tx, issue, by int64, action, detail string) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO audit (at, user_id, action, issue_id, exercise_id, detail)
-		SELECT ?, ?, ?, i.id, v.exercise_id, CONCAT(c.name, ': ', ?) FROM issues i
-		JOIN exercise_versions v ON v.id = i.version_id JOIN classes c ON c.id = i.class_id
-		WHERE i.id = ?`, now(), by, action, detail, issue)
-	return err
-}
-
-// SetDue changes until when an issue is to be handed in. Whether attempts were late is said anew.
-func (s *Store) SetDue(ctx context.Context, issue int64, due time.Time, by int64) error {
-	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE issues SET due_at = ? WHERE id = ?`, due, issue); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE attempts SET late = handed_in_at > ? WHERE issue_id = ?
-		AND state <> 'returned'`, due, issue); err != nil {
-			return err
-		}
-		return s.noteIssue(ctx, tx, issue, by, "due", "due "+due.Format("2006-01-02 15:04")+" UTC")
-	})
-}
-
-// Further gives a student attempts beyond those of the issue.
-func (s *Store) Further(ctx context.Context, issue, student int64, more int, by int64) error {
-	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO further_attempts (issue_id, student_id, more) VALUES (?, ?, ?)
-		ON DUPLICATE KEY UPDATE more = more + VALUES(more)`, issue, student, more); err != nil {
-			return err
-		}
-		return s.noteIssue(ctx, tx, issue, by, "further attempt", fmt.Sprintf("%d more for the student %d", more, student))
-	})
-}
-
-// FurtherOf lists how many attempts beyond those of the issue its students have.
-func (s *Store) FurtherOf(ctx context.Context, issue int64) (map[int64]int, error) {
-	rows := []struct {
-		Student int64 `db:"student_id"`
-		More    int   `db:"more"`
-	}{}
-	err := s.db.SelectContext(ctx, &rows, `SELECT student_id, more FROM further_attempts WHERE issue_id = ?`, issue)
-	out := map[int64]int{}
-	for _, r := range rows {
-		out[r.Student] = r.More
-	}
-	return out, err
-}
-
-// ErrHandedIn is returned when an issue cannot be withdrawn any more.
-var ErrHandedIn = errors.New("something was handed in already")
-
-// Withdraw takes an issue back while nothing was handed in. Models that were begun for it stay.
-func (s *Store) Withdraw(ctx context.Context, issue, by int64) error {
-	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		var id int64
-		if err := tx.GetContext(ctx, &id, `SELECT id FROM issues WHERE id = ? AND withdrawn_at IS NULL FOR UPDATE`,
-			issue); err != nil {
-			return found(err)
-		}
-		var n int
-		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM attempts WHERE issue_id = ?`, issue); err != nil {
-			return err
-		}
-		if n > 0 {
-			return ErrHandedIn
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE issues SET withdrawn_at = ? WHERE id = ?`, now(), issue); err != nil {
-			return err
-		}
-		return s.noteIssue(ctx, tx, issue, by, "withdraw", "withdrawn")
-	})
-}
-
-// Issue gives one issue.
-func (s *Store) Issue(ctx context.Context, id int64) (Issue, error) {
-	var i Issue
-	err := s.db.GetContext(ctx, &i, `SELECT `+issueColumns+` WHERE i.id = ? AND i.withdrawn_at IS NULL`, id)
-	return i, found(err)
-}
-
-// Issues lists the issues of a person's classes, the soonest due first.
-func (s *Store) Issues(ctx context.Context, u User) ([]Issue, error) {
-	out := []Issue{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL
-		AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?))
-		ORDER BY i.due_at, i.id`, u.Role, u.ID)
-}
-
-// IssuesOf lists the issues of one exercise in a person's classes.
-func (s *Store) IssuesOf(ctx context.Context, u User, exercise int64) ([]Issue, error) {
-	out := []Issue{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT `+issueColumns+` WHERE i.withdrawn_at IS NULL AND v.exercise_id = ?
-		AND (? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = i.class_id AND m.user_id = ?))
-		ORDER BY i.due_at, i.id`, exercise, u.Role, u.ID)
 }
 
 // Release lets students of an issue see the reference, or no longer.

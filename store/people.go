@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"slices"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -21,27 +20,34 @@ func mustSub() fs.FS {
 	return sub
 }
 
-// User is a person who can sign in.
+// User is a person who can sign in. What somebody is to a class, a membership says.
 type User struct {
 	ID       int64     `db:"id"`
 	Login    string    `db:"login"`
 	Name     string    `db:"name"`
-	Role     string    `db:"role"`
 	Password string    `db:"password"` // argon2id hash
 	Created  time.Time `db:"created_at"`
 	// MustChange is set while the password is one that somebody else has given.
 	MustChange bool `db:"must_change"`
+	// Administrator: may do everything that anybody may.
+	Administrator bool `db:"administrator"`
+	// Teaches: may make classes and exercises.
+	Teaches bool   `db:"teaches"`
+	Mail    string `db:"mail"` // where mail goes to; empty where none is wanted
+	// SourcedID is what the account is called where it came from.
+	SourcedID *string `db:"sourced_id"`
+	// Ended is when the account was ended: nobody signs in with it, and its work stays.
+	Ended *time.Time `db:"ended_at"`
+	// Sessions counts how often all sessions of the account were ended: older ones are over.
+	Sessions int `db:"sessions"`
+	// MailKinds are the kinds of messages that mail is wanted of, with commas between.
+	MailKinds string `db:"mail_kinds"`
+	// Calendar is the hash of the secret in the address of the person's calendar; nil where there is none.
+	Calendar *string `db:"calendar"`
 }
 
 // ErrLoginTaken is returned when a login belongs to somebody already.
 var ErrLoginTaken = errors.New("this login is taken")
-
-// Class is a class with the number of its students.
-type Class struct {
-	ID       int64  `db:"id"`
-	Name     string `db:"name"`
-	Students int    `db:"students"`
-}
 
 // AddUser makes an account; password is its hash.
 func (s *Store) AddUser(ctx context.Context, u User) (int64, error) {
@@ -49,8 +55,9 @@ func (s *Store) AddUser(ctx context.Context, u User) (int64, error) {
 }
 
 func addUser(ctx context.Context, db sqlx.ExtContext, u User) (int64, error) {
-	r, err := sqlx.NamedExecContext(ctx, db, `INSERT INTO users (login, name, role, password, must_change)
-		VALUES (:login, :name, :role, :password, :must_change)`, u)
+	r, err := sqlx.NamedExecContext(ctx, db, `INSERT INTO users (login, name, password, must_change, administrator,
+		teaches, mail, mail_kinds, sourced_id) VALUES (:login, :name, :password, :must_change, :administrator, :teaches,
+		:mail, :mail_kinds, :sourced_id)`, u)
 	var my *mysql.MySQLError
 	if errors.As(err, &my) && my.Number == 1062 { // duplicate key
 		return 0, ErrLoginTaken
@@ -67,7 +74,7 @@ func (s *Store) AddAccount(ctx context.Context, u User, by int64) (id int64, err
 		if id, err = addUser(ctx, tx, u); err != nil {
 			return err
 		}
-		return audit(ctx, tx, by, "account", nil, fmt.Sprintf("the account %d (%s, %s) was made", id, u.Login, u.Role))
+		return audit(ctx, tx, by, "account", nil, fmt.Sprintf("the account %d (%s) was made", id, u.Login))
 	})
 	return id, err
 }
@@ -75,8 +82,8 @@ func (s *Store) AddAccount(ctx context.Context, u User, by int64) (id int64, err
 // SetPassword changes a password, given as its hash; mustChange where it is not the person's own.
 func (s *Store) SetPassword(ctx context.Context, user int64, hash string, mustChange bool, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE users SET password = ?, must_change = ? WHERE id = ?`, hash, mustChange,
-			user); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE users SET password = ?, must_change = ?, sessions = sessions + 1
+		WHERE id = ?`, hash, mustChange, user); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM devices WHERE user_id = ?`, user); err != nil {
@@ -86,24 +93,48 @@ func (s *Store) SetPassword(ctx context.Context, user int64, hash string, mustCh
 	})
 }
 
-// Enrol makes the accounts that are new and puts all into a class, in one piece.
-func (s *Store) Enrol(ctx context.Context, class int64, fresh []User, known []int64, by int64) error {
+// EndSessions ends all sessions of a person, and forgets the browsers that were known.
+func (s *Store) EndSessions(ctx context.Context, user, by int64) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		members := slices.Clone(known)
-		for _, u := range fresh {
-			id, err := addUser(ctx, tx, u)
-			if err != nil {
-				return fmt.Errorf("%s: %w", u.Login, err)
-			}
-			members = append(members, id)
+		if _, err := tx.ExecContext(ctx, `UPDATE users SET sessions = sessions + 1 WHERE id = ?`, user); err != nil {
+			return err
 		}
-		for _, m := range members {
-			if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO memberships (class_id, user_id) VALUES (?, ?)`, class,
-				m); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM devices WHERE user_id = ?`, user); err != nil {
+			return err
+		}
+		return audit(ctx, tx, by, "sessions", nil, fmt.Sprintf("all sessions of the account %d were ended", user))
+	})
+}
+
+// ErrTooMany is returned where somebody asks for the same too often.
+var ErrTooMany = errors.New("that was asked for too often")
+
+// ErrLast is returned where the account of the last administrator would be ended.
+var ErrLast = errors.New("this is the last administrator")
+
+// EndAccount ends an account, or brings it back. What the person did stays.
+func (s *Store) EndAccount(ctx context.Context, user int64, ended bool, by int64) error {
+	return s.transaction(ctx, func(tx *sqlx.Tx) error {
+		var u User
+		if err := tx.GetContext(ctx, &u, `SELECT * FROM users WHERE id = ? FOR UPDATE`, user); err != nil {
+			return found(err)
+		}
+		if u.Administrator && ended {
+			var n int
+			if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM users WHERE administrator AND ended_at IS NULL
+		AND id <> ?`, user); err != nil {
 				return err
 			}
+			if n == 0 {
+				return ErrLast
+			}
 		}
-		return audit(ctx, tx, by, "enrol", nil, fmt.Sprintf("%d people joined the class %d", len(members), class))
+		at, said := since(ended, "ended", "brought back")
+		if _, err := tx.ExecContext(ctx, `UPDATE users SET ended_at = ?, sessions = sessions + 1 WHERE id = ?`, at,
+			user); err != nil {
+			return err
+		}
+		return audit(ctx, tx, by, "account", nil, fmt.Sprintf("the account %d (%s) was %s", user, u.Login, said))
 	})
 }
 
@@ -132,6 +163,13 @@ func (s *Store) UserByLogin(ctx context.Context, login string) (User, error) {
 	return u, found(err)
 }
 
+// UserBySource finds an account by what it is called where it came from.
+func (s *Store) UserBySource(ctx context.Context, source string) (User, error) {
+	var u User
+	err := s.db.GetContext(ctx, &u, `SELECT * FROM users WHERE sourced_id = ?`, source)
+	return u, found(err)
+}
+
 // User finds an account by its number.
 func (s *Store) User(ctx context.Context, id int64) (User, error) {
 	var u User
@@ -142,7 +180,7 @@ func (s *Store) User(ctx context.Context, id int64) (User, error) {
 // Users lists all accounts.
 func (s *Store) Users(ctx context.Context) ([]User, error) {
 	out := []User{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT * FROM users ORDER BY role, name`)
+	return out, s.db.SelectContext(ctx, &out, `SELECT * FROM users ORDER BY name, id`)
 }
 
 // Failures counts failed sign-ins since a time, and when the last of an address was.
@@ -180,80 +218,4 @@ func (s *Store) ClearLoginFailures(ctx context.Context, login string) error {
 	_, err := s.db.ExecContext(ctx, `DELETE FROM login_failures WHERE login = ? OR at < ?`, login,
 		now().Add(-24*time.Hour))
 	return err
-}
-
-// AddClass makes a class with members.
-func (s *Store) AddClass(ctx context.Context, name string, members []int64) (int64, error) {
-	var id int64
-	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
-		r, err := tx.ExecContext(ctx, `INSERT INTO classes (name) VALUES (?)`, name)
-		if err != nil {
-			return err
-		}
-		if id, err = r.LastInsertId(); err != nil {
-			return err
-		}
-		for _, m := range members {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO memberships (class_id, user_id) VALUES (?, ?)`, id, m); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	return id, err
-}
-
-// MakeClass makes a class that its maker belongs to.
-func (s *Store) MakeClass(ctx context.Context, name string, by int64) (int64, error) {
-	id, err := s.AddClass(ctx, name, []int64{by})
-	if err != nil {
-		return 0, err
-	}
-	return id, s.transaction(ctx, func(tx *sqlx.Tx) error {
-		return audit(ctx, tx, by, "class", nil, fmt.Sprintf("the class %d (%s) was made", id, name))
-	})
-}
-
-// AddMembers puts more people into a class.
-func (s *Store) AddMembers(ctx context.Context, class int64, members []int64) error {
-	return s.transaction(ctx, func(tx *sqlx.Tx) error {
-		for _, m := range members {
-			if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO memberships (class_id, user_id) VALUES (?, ?)`, class,
-				m); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-}
-
-// Classes lists the classes of a person, or all for an administrator.
-func (s *Store) Classes(ctx context.Context, u User) ([]Class, error) {
-	out := []Class{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT c.id, c.name, (SELECT COUNT(*) FROM memberships m
-		JOIN users u ON u.id = m.user_id WHERE m.class_id = c.id AND u.role = 'student') students
-		FROM classes c WHERE ? = 'administrator' OR EXISTS (SELECT 1 FROM memberships m WHERE m.class_id = c.id
-		AND m.user_id = ?) ORDER BY c.name`, u.Role, u.ID)
-}
-
-// Teaches tells whether two people belong to one class.
-func (s *Store) Teaches(ctx context.Context, staff, student int64) (bool, error) {
-	var n int
-	err := s.db.GetContext(ctx, &n, `SELECT COUNT(*) FROM memberships a JOIN memberships b ON b.class_id = a.class_id
-		WHERE a.user_id = ? AND b.user_id = ?`, staff, student)
-	return n > 0, err
-}
-
-// Member tells whether a person belongs to a class.
-func (s *Store) Member(ctx context.Context, class, user int64) (bool, error) {
-	var n int
-	err := s.db.GetContext(ctx, &n, `SELECT COUNT(*) FROM memberships WHERE class_id = ? AND user_id = ?`, class, user)
-	return n > 0, err
-}
-
-// Roster lists the students of a class.
-func (s *Store) Roster(ctx context.Context, class int64) ([]User, error) {
-	out := []User{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT u.* FROM users u JOIN memberships m ON m.user_id = u.id
-		WHERE m.class_id = ? AND u.role = 'student' ORDER BY u.name`, class)
 }

@@ -30,11 +30,13 @@ func (s *Store) Remarks(ctx context.Context, attempt int64) ([]Remark, error) {
 
 // SetRemark writes one remark on a finding of several attempts at once, in the place of what
 // was there; an empty text removes it. Returned attempts keep what they were returned with.
-func (s *Store) SetRemark(ctx context.Context, attempts []int64, finding, text string, by int64) (int, error) {
+func (s *Store) SetRemark(ctx context.Context, attempts []int64, finding string, texts []string,
+	by int64) (int, error) {
 	n := 0
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
 		n = 0
-		for _, id := range attempts {
+		for k, id := range attempts {
+			text := texts[k]
 			var state string
 			if err := tx.GetContext(ctx, &state, `SELECT state FROM attempts WHERE id = ? FOR UPDATE`, id); err != nil {
 				return found(err)
@@ -60,6 +62,38 @@ func (s *Store) SetRemark(ctx context.Context, attempts []int64, finding, text s
 		return nil
 	})
 	return n, err
+}
+
+// OwnRemark is something that a person has said of a finding, to be offered again.
+type OwnRemark struct {
+	Text string    `db:"text"`
+	Here bool      `db:"here"` // of the same finding of the same exercise
+	At   time.Time `db:"used_at"`
+}
+
+// KeepOwnRemark keeps what a person says of a finding of an exercise.
+func (s *Store) KeepOwnRemark(ctx context.Context, user, exercise int64, finding, kind, text string) error {
+	_, err := s.db.ExecContext(ctx, `INSERT INTO own_remarks (user_id, exercise_id, finding, kind, said, text, used_at)
+		VALUES (?, ?, ?, ?, ?, ?, ?) ON DUPLICATE KEY UPDATE used_at = VALUES(used_at)`, user, exercise, finding, kind,
+		digest([]byte(text)), text, now())
+	return err
+}
+
+// OwnRemarks lists what a person has said of a finding of an exercise, and then of others of its kind, the latest
+// first.
+func (s *Store) OwnRemarks(ctx context.Context, user, exercise int64, finding, kind string, most int) ([]OwnRemark,
+	error) {
+	out := []OwnRemark{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT MIN(text) text, MAX(exercise_id = ? AND finding = ?) here,
+		MAX(used_at) used_at FROM own_remarks WHERE user_id = ? AND kind = ? GROUP BY said
+		ORDER BY here DESC, used_at DESC LIMIT ?`, exercise, finding, user, kind, most)
+}
+
+// ForgetOwnRemark takes something out of what is offered to a person.
+func (s *Store) ForgetOwnRemark(ctx context.Context, user int64, kind, text string) error {
+	_, err := s.db.ExecContext(ctx, `DELETE FROM own_remarks WHERE user_id = ? AND kind = ? AND said = ?`, user, kind,
+		digest([]byte(text)))
+	return err
 }
 
 // ErrMeasured is returned when versions differ in what is measured.
@@ -122,8 +156,9 @@ func repoint(ctx context.Context, tx *sqlx.Tx, issue, version int64, all bool) e
 	if all {
 		states = `'checked', 'unusable', 'parked'`
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE attempts a JOIN reports r ON r.id = (SELECT MAX(q.id) FROM reports q
-		WHERE q.measured = (SELECT measured FROM exercise_versions WHERE id = ?) AND q.file_sha = a.file_sha)
+	if _, err := tx.ExecContext(ctx, `UPDATE attempts a JOIN exercise_versions v ON v.id = ?
+		JOIN reports r ON r.id = (SELECT MAX(q.id) FROM reports q WHERE q.measured = `+measuredAt+`
+		AND q.file_sha = a.file_sha)
 		SET a.report_id = r.id, a.version_id = ?, a.state = 'checked', a.what = '', a.remedy = '' WHERE a.issue_id = ?
 		AND a.state IN (`+states+`)`, version, version, issue); err != nil {
 		return err
@@ -197,7 +232,7 @@ func (s *Store) RecheckedOf(ctx context.Context, issue, version int64, checker s
 	return out, s.db.SelectContext(ctx, &out, `SELECT j.attempt_id, j.state, j.reason, r.report FROM jobs j
 		JOIN attempts a ON a.id = j.attempt_id
 		JOIN exercise_versions v ON v.id = j.version_id
-		LEFT JOIN reports r ON r.measured = v.measured AND r.file_sha = a.file_sha AND r.checker = ?
+		LEFT JOIN reports r ON r.measured = `+measuredAt+` AND r.file_sha = a.file_sha AND r.checker = ?
 		WHERE a.issue_id = ? AND j.version_id = ? ORDER BY j.attempt_id, j.id`, checker, issue, version)
 }
 

@@ -3,6 +3,9 @@ package store
 import (
 	"context"
 	"errors"
+	"fmt"
+	"slices"
+	"strings"
 	"testing"
 )
 
@@ -34,7 +37,8 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 			t.Fatal(err)
 		}
 		j := claim(t, "w", id)
-		if err := shared.Finish(ctx, j, version, a.FileSHA, "1", []byte(report), []byte(`{}`), nil, 0, 0); err != nil {
+		if err := shared.Finish(ctx, j, version, a.FileSHA, "1", Checked{Report: []byte(report),
+			Mesh: []byte(`{}`)}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -135,16 +139,74 @@ func TestRecheckLooksBeforeItCounts(t *testing.T) {
 		versionOf(t, issue) != third.ID {
 		t.Errorf("a new rubric: %v, %+v", err, a)
 	}
-	n, err := shared.SetRemark(ctx, []int64{back.ID, open.ID, bad.ID}, "size:b", "look at the view from above", people[0])
+	n, err := shared.SetRemark(ctx, []int64{back.ID, open.ID, bad.ID}, "size:b",
+		slices.Repeat([]string{"look at the view from above"}, 3), people[0])
 	if err != nil || n != 2 {
 		t.Errorf("one remark for several: %d, %v", n, err)
 	}
-	if n, err := shared.SetRemark(ctx, []int64{open.ID}, "size:b", "", people[0]); err != nil || n != 1 {
+	if n, err := shared.SetRemark(ctx, []int64{open.ID}, "size:b", []string{""}, people[0]); err != nil || n != 1 {
 		t.Errorf("taken back: %d, %v", n, err)
 	}
 	for id, want := range map[int64]int{back.ID: 0, open.ID: 0, bad.ID: 1} {
 		if list, err := shared.Remarks(ctx, id); err != nil || len(list) != want {
 			t.Errorf("attempt %d has %d remarks, %v", id, len(list), err)
+		}
+	}
+}
+
+// What is measured of an attempt goes by the variant that its student has: the same file has one report for each, also
+// against another version, which keeps the sizes; without a variant there it is said.
+func TestVariants(t *testing.T) {
+	ctx := context.Background()
+	issue, people := school(t, 3)
+	must := func(err error) {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	i, err := shared.Issue(ctx, issue)
+	must(err)
+	plain, err := shared.Version(ctx, i.VersionID)
+	must(err)
+	hash := func(c string) string { return strings.Repeat(c, 64) }
+	must(shared.AddVariants(ctx, plain.ID, []Variant{
+		{Drawn: 0, Values: []byte(`{"w":"1 mm"}`), Hash: hash("a"), Document: []byte(`{"a":1}`), Prepared: []byte("{}")},
+		{Drawn: 1, Values: []byte(`{"w":"2 mm"}`), Refused: "too small"},
+		{Drawn: 2, Values: []byte(`{"w":"3 mm"}`), Hash: hash("b"), Document: []byte(`{"b":1}`), Prepared: []byte("{}")},
+	}, [][]byte{[]byte("ra"), nil, []byte("rb")}))
+	must(shared.Assign(ctx, issue, []Assigned{{people[1], 1}, {people[2], 3}}))
+	must(shared.Assign(ctx, issue, []Assigned{{people[1], 3}})) // who has one keeps it
+	for _, c := range []struct {
+		student  int64
+		document string
+		variant  int
+		refused  string
+	}{{people[1], `{"a":1}`, 1, ""}, {people[2], `{"b":1}`, 3, ""}, {people[0], string(plain.Document), 0, ""}} {
+		v, refused, err := shared.VersionFor(ctx, plain.ID, issue, c.student)
+		if err != nil || refused != c.refused || string(v.Document) != c.document || v.Variant != c.variant {
+			t.Errorf("student %d has %s, variant %d, %q, %v", c.student, v.Document, v.Variant, refused, err)
+		}
+	}
+	next, err := shared.AddVersion(ctx, Version{ExerciseID: plain.ExerciseID, Title: "T", Drawing: "1",
+		Document: []byte(`{"next":1}`), Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("next"))
+	must(err)
+	if _, refused, err := shared.VersionFor(ctx, next.ID, issue, people[1]); err != nil || refused == "" {
+		t.Errorf("a version without the sizes is had: %q, %v", refused, err)
+	}
+	for _, student := range people[1:3] {
+		id, _, err := shared.HandIn(ctx, issue, student, "a.json", []byte("the same file"))
+		must(err)
+		a, err := shared.Attempt(ctx, id)
+		must(err)
+		j := claim(t, "w", id)
+		if done, err := shared.Reuse(ctx, j, plain.ID, a.FileSHA, "1"); done || err != nil {
+			t.Errorf("the report of another's sizes is taken: %v, %v", done, err)
+		}
+		must(shared.Finish(ctx, j, plain.ID, a.FileSHA, "1", Checked{Report: fmt.Appendf(nil, `{"of":%d}`, student),
+			Mesh: []byte("{}"), Digest: []byte("{}")}))
+		if a, err = shared.Attempt(ctx, id); err != nil || string(a.Report) != fmt.Sprintf(`{"of":%d}`, student) {
+			t.Errorf("the report is %s, %v", a.Report, err)
 		}
 	}
 }

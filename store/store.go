@@ -55,6 +55,20 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 // Ping tells whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.db.PingContext(ctx) }
 
+// Asked counts the questions that the database was asked so far by everybody, to see how many a screen needs.
+func (s *Store) Asked(ctx context.Context) (n int, err error) {
+	var rows []struct {
+		Name  string `db:"Variable_name"`
+		Value int    `db:"Value"`
+	}
+	err = s.db.SelectContext(ctx, &rows, `SHOW GLOBAL STATUS WHERE Variable_name IN ('Com_select', 'Com_insert',
+		'Com_update', 'Com_delete')`)
+	for _, r := range rows {
+		n += r.Value
+	}
+	return n, err
+}
+
 // Close closes the connections.
 func (s *Store) Close() error { return s.db.Close() }
 
@@ -180,4 +194,13 @@ func (s *Store) File(ctx context.Context, sha string) ([]byte, error) {
 	var data []byte
 	err := s.db.GetContext(ctx, &data, `SELECT data FROM files WHERE sha256 = ?`, sha)
 	return data, found(err)
+}
+
+// since is since when something is so, now that it begins or ends, and what is said of that.
+func since(so bool, begins, ends string) (*time.Time, string) {
+	if !so {
+		return nil, ends
+	}
+	t := now()
+	return &t, begins
 }

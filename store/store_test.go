@@ -49,13 +49,14 @@ func school(t *testing.T, attempts int) (issue int64, people []int64) {
 	ctx := context.Background()
 	for i, role := range []string{"instructor", "student", "student"} {
 		id, err := shared.AddUser(ctx, User{Login: fmt.Sprintf("%s-%d", t.Name(), i), Name: fmt.Sprintf("Person %d", i),
-			Role: role, Password: "x"})
+			Teaches: role == Instructor, Password: "x"})
 		if err != nil {
 			t.Fatal(err)
 		}
 		people = append(people, id)
 	}
-	class, err := shared.AddClass(ctx, t.Name(), people)
+	class, err := shared.AddClass(ctx, Class{Name: t.Name()}, []Membership{{UserID: people[0], Role: Instructor},
+		{UserID: people[1], Role: Student}, {UserID: people[2], Role: Student}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -177,7 +178,7 @@ func TestLeases(t *testing.T) {
 		t.Fatalf("the job of a dead worker: %+v", second)
 	}
 	for what, err := range map[string]error{"beat": shared.Beat(ctx, first, "x", 1),
-		"finish":   shared.Finish(ctx, first, 1, "s", "1", []byte("{}"), []byte("{}"), nil, 0, 0),
+		"finish":   shared.Finish(ctx, first, 1, "s", "1", Checked{Report: []byte("{}"), Mesh: []byte("{}")}),
 		"unusable": shared.Unusable(ctx, first, "w", "r"), "fail": shared.Fail(ctx, first, "x")} {
 		if !errors.Is(err, ErrLost) {
 			t.Errorf("a worker that lost its job could still %s: %v", what, err)
@@ -205,8 +206,8 @@ func TestLeases(t *testing.T) {
 	if again == nil {
 		t.Fatal("a check that was asked for again is not queued")
 	}
-	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1", []byte(`{"a":1}`), []byte(`{}`), nil,
-		0, 0); err != nil {
+	if err := shared.Finish(ctx, again, versionOf(t, issue), "sha-of-"+t.Name(), "1",
+		Checked{Report: []byte(`{"a":1}`), Mesh: []byte(`{}`)}); err != nil {
 		t.Fatal(err)
 	}
 	if a, err = shared.Attempt(ctx, attempt); err != nil || a.State != "checked" || string(a.Report) != `{"a":1}` {
@@ -265,8 +266,8 @@ func TestReportsAreReused(t *testing.T) {
 	if done, err := shared.Reuse(ctx, jobs[0], v, a.FileSHA, "1"); err != nil || done {
 		t.Errorf("a report that does not exist was used: %v", err)
 	}
-	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", []byte(`{"once":true}`), []byte(`{}`), nil, 0,
-		0); err != nil {
+	if err := shared.Finish(ctx, jobs[0], v, a.FileSHA, "1", Checked{Report: []byte(`{"once":true}`),
+		Mesh: []byte(`{}`)}); err != nil {
 		t.Fatal(err)
 	}
 	if done, err := shared.Reuse(ctx, jobs[1], v, a.FileSHA, "1"); err != nil || !done {
@@ -296,8 +297,8 @@ func TestMarksAndReturns(t *testing.T) {
 	if err := shared.AddReturn(ctx, Return{AttemptID: good, By: people[0]}, ""); err == nil {
 		t.Error("an attempt was returned before its check")
 	}
-	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1", []byte(`{}`), []byte(`{}`), nil,
-		0, 0); err != nil {
+	if err := shared.Finish(ctx, claim(t, "w", good), versionOf(t, issue), t.Name(), "1",
+		Checked{Report: []byte(`{}`), Mesh: []byte(`{}`)}); err != nil {
 		t.Fatal(err)
 	}
 	for _, p := range []float64{4, 6.5} {
@@ -335,7 +336,11 @@ func TestAtlases(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := shared.Atlas(ctx, issue.VersionID, "k/1"); !errors.Is(err, ErrNotFound) {
+	of, err := shared.Version(ctx, issue.VersionID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := shared.Atlas(ctx, of.Measured, "k/1"); !errors.Is(err, ErrNotFound) {
 		t.Errorf("an atlas that was never made: %v", err)
 	}
 	v, err := shared.WithoutAtlas(ctx, "k/1", nil)
@@ -346,14 +351,14 @@ func TestAtlases(t *testing.T) {
 		t.Error("a version that was left out comes again")
 	}
 	for _, data := range []string{"one", "two"} {
-		if err := shared.KeepAtlas(ctx, issue.VersionID, "k/1", []byte(data)); err != nil {
+		if err := shared.KeepAtlas(ctx, of, "k/1", []byte(data)); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if got, err := shared.Atlas(ctx, issue.VersionID, "k/1"); err != nil || string(got) != "two" {
+	if got, err := shared.Atlas(ctx, of.Measured, "k/1"); err != nil || string(got) != "two" {
 		t.Errorf("%q, %v", got, err)
 	}
-	if _, err := shared.Atlas(ctx, issue.VersionID, "k/2"); !errors.Is(err, ErrNotFound) {
+	if _, err := shared.Atlas(ctx, of.Measured, "k/2"); !errors.Is(err, ErrNotFound) {
 		t.Errorf("an atlas of another kind: %v", err)
 	}
 	if v, err := shared.WithoutAtlas(ctx, "k/1", nil); err == nil && v.ID == issue.VersionID {
@@ -382,7 +387,11 @@ func TestOtherParts(t *testing.T) {
 	}
 	for version, data := range map[int64]string{v.ID: `{"key":"ä","figures":{"inner":[8,24,3.5,3,2],"solids":1}}`,
 		i.VersionID: `{"figures":{"inner":[1,6,1,1,1]}}`} {
-		if err := shared.KeepAtlas(ctx, version, "k/9", []byte(data)); err != nil {
+		of, err := shared.Version(ctx, version)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := shared.KeepAtlas(ctx, of, "k/9", []byte(data)); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -567,10 +576,10 @@ func TestChanges(t *testing.T) {
 	}{
 		{"checking", func() error { job = claim(t, "worker", attempt); return nil }, []string{its}},
 		{"a further attempt", func() error {
-			return shared.Further(ctx, issue, people[2], 1, people[0])
+			return shared.SetOwn(ctx, Own{Issue: issue, Student: people[2], More: 1}, people[0], "further", "one more")
 		}, []string{fmt.Sprintf("further %d of %d", issue, people[2])}},
 		{"another due date", func() error {
-			return shared.SetDue(ctx, issue, now().Add(2*time.Hour), people[0])
+			return shared.SetTerms(ctx, issue, Terms{Due: now().Add(2 * time.Hour), Attempts: 3, Results: "at once"}, people[0])
 		}, []string{fmt.Sprintf("issue %d of 0", issue)}},
 		{"progress alone", func() error { return shared.Beat(ctx, job, "measuring", 0.5) }, nil},
 	} {

@@ -43,6 +43,7 @@ func (w *Worker) Run(ctx context.Context, n int) {
 		host = "host"
 	}
 	var wg sync.WaitGroup
+	wg.Go(func() { w.tell(ctx) })
 	for i := range n {
 		wg.Go(func() { w.loop(ctx, fmt.Sprintf("%s-%d-%d", host, os.Getpid(), i)) })
 	}
@@ -64,6 +65,26 @@ func (w *Worker) loop(ctx context.Context, name string) {
 			case <-ctx.Done():
 			case <-time.After(idle):
 			}
+		}
+	}
+}
+
+// toldEvery is how often it is looked what people are to be told.
+const toldEvery = 5 * time.Second
+
+// tell looks what people are to be told, and sends mail. Of several processes each mail goes out from one.
+func (w *Worker) tell(ctx context.Context) {
+	for ctx.Err() == nil {
+		err := w.School.Tell(ctx, time.Now())
+		for sent := true; sent && err == nil; {
+			sent, err = w.School.SendMail(ctx)
+		}
+		if err != nil && ctx.Err() == nil {
+			w.Log.Error("telling people", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+		case <-time.After(toldEvery):
 		}
 	}
 }

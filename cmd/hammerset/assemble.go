@@ -72,7 +72,7 @@ func assembleCommand() *cobra.Command {
 			if len(a.trace) > 0 && a.drive == "" {
 				return fmt.Errorf("--trace goes with --drive: a point draws something while a joint is driven")
 			}
-			p, err := kernels(1, 10*time.Minute)
+			p, err := kernels(1, 10*time.Minute, nil)
 			if err != nil {
 				return err
 			}

@@ -28,7 +28,7 @@ func beginCommand() *cobra.Command {
 			if list, err := os.ReadDir(out); err == nil && len(list) > 0 {
 				return fmt.Errorf("%s has files in it already: name a new folder", out)
 			}
-			p, err := kernels(1, 30*time.Minute)
+			p, err := kernels(1, 30*time.Minute, nil)
 			if err != nil {
 				return err
 			}

@@ -329,7 +329,7 @@ func (b *bulk) keep(name string, out *check.Outcome) error {
 func checkFolder(ctx context.Context, b *bulk, folder string) error {
 	var err error
 	var p *pool.Pool
-	if p, err = kernels(b.workers, 10*time.Minute); err != nil {
+	if p, err = kernels(b.workers, 10*time.Minute, nil); err != nil {
 		return err
 	}
 	defer p.Close()

@@ -43,13 +43,13 @@ func kernelCommand() *cobra.Command {
 		}}
 }
 
-// kernels makes a pool of children of this program.
-func kernels(size int, wall time.Duration) (*pool.Pool, error) {
+// kernels makes a pool of children of this program. Reports of parts are kept where it is said, or while it runs.
+func kernels(size int, wall time.Duration, kept pool.Reports) (*pool.Pool, error) {
 	command, err := pool.Self()
 	if err != nil {
 		return nil, err
 	}
-	return pool.New(pool.Config{Command: command, Size: size, Wall: wall}), nil
+	return pool.New(pool.Config{Command: command, Size: size, Wall: wall, Reports: kept}), nil
 }
 
 func checkCommand() *cobra.Command {
@@ -118,7 +118,7 @@ func checkFile(ctx context.Context, folder, attempt string) (*check.Outcome, err
 	if err != nil {
 		return nil, err
 	}
-	p, err := kernels(1, 10*time.Minute)
+	p, err := kernels(1, 10*time.Minute, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -195,7 +195,7 @@ func atlasCommand() *cobra.Command {
 			if b.Parsed.Kind == exercise.Assembly {
 				return errors.New("an assembly has none of its own: name the folder of one of its parts")
 			}
-			p, err := kernels(1, 30*time.Minute)
+			p, err := kernels(1, 30*time.Minute, nil)
 			if err != nil {
 				return err
 			}
@@ -277,7 +277,7 @@ func rebuildCommand() *cobra.Command {
 				}
 				values[strings.TrimSpace(name)] = value
 			}
-			p, err := kernels(1, 10*time.Minute)
+			p, err := kernels(1, 10*time.Minute, nil)
 			if err != nil {
 				return err
 			}
@@ -346,7 +346,7 @@ func finishRebuild(r *modeller.Rebuilt, props bool, stepOut, meshOut string) err
 
 // withExercise reads an exercise from its folder, and has something done with it by a kernel child.
 func withExercise(ctx context.Context, folder string, do func(p *pool.Pool, b *documents.Bundle) error) error {
-	p, err := kernels(1, 10*time.Minute)
+	p, err := kernels(1, 10*time.Minute, nil)
 	if err != nil {
 		return err
 	}

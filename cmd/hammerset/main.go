@@ -24,7 +24,8 @@ func main() {
 	root := &cobra.Command{Use: "hammerset", Short: "Issues drawing exercises and checks parametric models against them",
 		SilenceUsage: true, SilenceErrors: true}
 	root.AddCommand(kernelCommand(), checkCommand(), auditCommand(), sheetCommand(), atlasCommand(), rebuildCommand(),
-		assembleCommand(), beginCommand(), serveCommand(), workCommand(), migrateCommand(), demoCommand())
+		assembleCommand(), beginCommand(), serveCommand(), workCommand(), migrateCommand(), administratorCommand(),
+		demoCommand())
 	err := root.ExecuteContext(ctx)
 	var e exit
 	if errors.As(err, &e) {

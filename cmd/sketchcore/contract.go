@@ -38,6 +38,7 @@ var called = map[reflect.Type]string{
 	reflect.TypeFor[fit.Moving]():       "FittingMoving",
 	reflect.TypeFor[fit.Pose]():         "FittingPose",
 	reflect.TypeFor[fit.ComponentRow](): "FittingComponent",
+	reflect.TypeFor[fit.GroupRow]():     "FittingGroup",
 	reflect.TypeFor[fit.Motion]():       "FittingMotion",
 	reflect.TypeFor[fit.Path]():         "FittingPath",
 	reflect.TypeFor[fit.Measured]():     "FittingMeasured",

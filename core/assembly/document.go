@@ -38,6 +38,7 @@ type Document struct {
 	Parameters []quantity.Parameter `json:"parameters,omitempty"`
 	Parts      []Part               `json:"parts"`
 	Components []Component          `json:"components"`
+	Groups     []Group              `json:"groups,omitempty"` // of a document that was laid flat
 	Joints     []Joint              `json:"joints"`
 	Couplings  []Coupling           `json:"couplings,omitempty"`
 	Drives     []Driving            `json:"drives,omitempty"`
@@ -77,6 +78,8 @@ type Component struct {
 	Moving bool                  `json:"moving,omitempty"`
 	Inner  map[string]rigid.Pose `json:"inner,omitempty"`
 	Turns  map[string]int        `json:"turns,omitempty"`
+	// In is the group that it is in.
+	In string `json:"in,omitempty"`
 
 	with string // of one that is laid flat: the component that it is held to as it stands
 }
@@ -170,6 +173,9 @@ func (d *Document) Check() error {
 		if !parts[c.Part] {
 			return &Fault{at + "/part", fmt.Sprintf("there is no part %q", c.Part), "name a part of this document"}
 		}
+	}
+	if err := d.checkGroups(); err != nil {
+		return err
 	}
 	return d.checkTies(components)
 }

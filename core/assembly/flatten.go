@@ -1,6 +1,8 @@
 package assembly
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"maps"
 	"path"
@@ -13,14 +15,15 @@ import (
 )
 
 // LayFlat puts what a nested assembly is made of in its place: its components, joints, couplings and traces are the
-// document's own then, where they stand. What joins the nested assembly to others joins its components; sizes of it are
-// worked out, since its parameters go with it. Ids begin with that of the component that it was. parts tells which part
-// of the document each of its parts is now.
+// document's own then, where they stand, and it is kept as a group. What joins the nested assembly to others joins its
+// components; sizes of it are worked out, since its parameters go with it. Ids begin with that of the component that
+// it was. parts tells which part of the document each of its parts is now.
 func (d *Document) LayFlat(component string, n *Nest) (parts map[string]string, err error) {
 	i := slices.IndexFunc(d.Components, func(c Component) bool { return c.ID == component })
 	if i < 0 {
 		return nil, fmt.Errorf("there is no component %q", component)
 	}
+	d.asGroup(&d.Components[i])
 	c := d.Components[i]
 	table, err := n.Document.Table(nil)
 	if err != nil {
@@ -34,6 +37,7 @@ func (d *Document) LayFlat(component string, n *Nest) (parts map[string]string, 
 	if err := l.parts(); err != nil {
 		return nil, err
 	}
+	l.groups()
 	inner := fold(n.Document, n.Shapes, func(path string) rigid.Pose {
 		x, _ := flat.Component(path)
 		if moved, ok := c.Inner[path]; ok && c.Moving {
@@ -47,7 +51,7 @@ func (d *Document) LayFlat(component string, n *Nest) (parts map[string]string, 
 			x.Turns = turnsBelow(c.Turns, x.ID)
 		}
 		x.ID, x.Part, x.Name = l.id(x.ID), l.part[x.Part], c.Title()+": "+x.Title()
-		x.Pose, x.Pinned = x.Pose.Then(c.Pose), x.Pinned && c.Pinned
+		x.Pose, x.Pinned, x.In = x.Pose.Then(c.Pose), x.Pinned && c.Pinned, l.inGroup(x.In)
 		if _, taken := d.Component(x.ID); taken {
 			return nil, fmt.Errorf("there is a component %q already: it is in the way of one of %s", x.ID, c.Title())
 		}
@@ -55,6 +59,13 @@ func (d *Document) LayFlat(component string, n *Nest) (parts map[string]string, 
 	d.Components = slices.Replace(d.Components, i, i+1, inner...)
 	if n := len(d.Components); n > MaxComponents {
 		return nil, fmt.Errorf("laid flat, there would be %d components, and at most %d are taken", n, MaxComponents)
+	}
+	used := map[string]bool{}
+	for _, c := range d.Components {
+		used[c.Part] = true
+	}
+	if n := len(used); n > MaxParts {
+		return nil, fmt.Errorf("laid flat, there would be %d parts, and at most %d are taken", n, MaxParts)
 	}
 	l.outward()
 	return l.part, l.ties()
@@ -102,26 +113,42 @@ func (l *laying) parts() error {
 		}
 		l.part[p.ID] = l.have(p)
 	}
-	if n := len(l.doc.Parts); n > MaxParts+1 { // one of them goes
-		return fmt.Errorf("laid flat, there would be %d parts, and at most %d are taken", n-1, MaxParts)
-	}
 	return nil
+}
+
+// content is the same for parts that are the same: of one file, solid and sizes, made of one material.
+func (p *Part) content() string {
+	return fmt.Sprintln(p.SHA256, p.Solid, p.Material, p.Density, p.Soft, quantity.Names(p.Values), p.Values)
+}
+
+// kind is the same for parts that are the same, as the kind of a group.
+func (p *Part) kind() string {
+	if p.SHA256 == "" {
+		return p.ID // it is told from others by nothing else
+	}
+	sum := sha256.Sum256([]byte(p.content()))
+	return "k" + hex.EncodeToString(sum[:6])
 }
 
 // have is the id of a part in the document, which is put in where it is not there.
 func (l *laying) have(p Part) string {
-	key := func(p *Part) string {
-		return fmt.Sprintln(p.SHA256, p.Solid, p.Material, p.Density, p.Soft, quantity.Names(p.Values), p.Values)
-	}
 	for i := range l.doc.Parts {
-		if o := &l.doc.Parts[i]; key(o) == key(&p) {
+		if o := &l.doc.Parts[i]; o.content() == p.content() {
 			return o.ID
 		}
 	}
 	// Files that are held by their content have one name for one content.
 	p.File = "part-" + p.SHA256[:min(8, len(p.SHA256))] + path.Ext(p.File)
 	p.ID = l.was.ID + "-" + p.ID
-	p.Number = fmt.Sprint(len(l.doc.Parts) + 1)
+	if like := l.doc.groupOf(p.kind()); like != nil {
+		p.Number = like.Number // one of these was laid flat before
+	} else if g := l.doc.group(l.was.In); g == nil {
+		p.Number = l.doc.freeNumber("", len(l.doc.Parts)+1)
+	} else if own := g.Number + "." + p.Number; p.Number != "" && l.doc.numberFree(own) {
+		p.Number = own // as it is numbered in the nested assembly
+	} else {
+		p.Number = l.doc.freeNumber(g.Number+".", 1)
+	}
 	l.doc.Parts = append(l.doc.Parts, p)
 	return p.ID
 }

@@ -3,6 +3,7 @@ package assembly
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -195,5 +196,44 @@ func TestLayingFlat(t *testing.T) {
 	}
 	if now := m.Mobility().Freedom; now != freedom+1 { // the lower one is let move too
 		t.Errorf("%d freedoms, and %d before", now, freedom)
+	}
+
+	// It is in groups now: its parts list is what it was, and a part that stands outside too has one number.
+	d.Parts = slices.DeleteFunc(d.Parts, func(p Part) bool { return p.ID == "hinge" })
+	d.Components = append(d.Components, Component{ID: "c4", Part: "c2-p1", Pose: rigid.Still()})
+	list := func(mass float64, want string) {
+		t.Helper()
+		d.TidyGroups()
+		if err := d.Check(); err != nil {
+			t.Fatal(err)
+		}
+		if m, err = New(d, shapes, nil); err != nil {
+			t.Fatal(err)
+		}
+		items, whole, err := m.PartsList(mustTable(t, d))
+		said := ""
+		for _, i := range items {
+			said += fmt.Sprintf("%s %d %s %d %.3g; ", i.Number, i.Quantity, i.Name, i.Level, i.Mass)
+		}
+		if said != want || err != nil || math.Abs(whole.Mass-mass) > 1e-9 {
+			t.Errorf("parts %q, %v, %g kg", said, err, whole.Mass)
+		}
+	}
+	list(4.8, "1 1 post 0 0.8; 2 2 hinge 0 1.6; 2.1 1 leaf 1 0.8; 2.2 1 flap 1 0.8; 2.1 1 leaf 0 0.8; ")
+	// One of the two is no longer like the other: it is a line of its own, and its name is.
+	i := slices.IndexFunc(d.Components, func(c Component) bool { return c.ID == "c3-c2" })
+	d.Components, d.Joints, d.Traces = slices.Delete(d.Components, i, i+1), nil, nil
+	d.Prints, d.Apart = nil, nil
+	list(4, "1 1 post 0 0.8; 2 1 hinge 0 1.6; 2.1 1 leaf 1 0.8; 2.2 1 flap 1 0.8; 2.1 1 leaf 0 0.8; "+
+		"3 1 hinge 0 0.8; 2.1 1 leaf 1 0.8; ")
+	if err := d.NameGroup("c3", "half a hinge"); err != nil {
+		t.Error(err)
+	}
+	if err := d.EndGroup("c2"); err != nil {
+		t.Error(err)
+	}
+	list(4, "1 1 post 0 0.8; 2.1 2 leaf 0 0.8; 2.2 1 flap 0 0.8; 3 1 half a hinge 0 0.8; 2.1 1 leaf 1 0.8; ")
+	if d.EndGroup("c2") == nil || d.NameGroup("c2", "gone") == nil {
+		t.Error("a group that is gone was ended or named")
 	}
 }

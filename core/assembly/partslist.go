@@ -79,44 +79,64 @@ func madeOf(p *Part, shape *Shape, table *quantity.Table) (density float64, mate
 
 // listed lists the parts of a document, and after each nested assembly its own.
 func listed(d *Document, shapes map[string]*Shape, table *quantity.Table, before string, level int) ([]Item, error) {
+	l := listing{d, shapes, table, before}
+	return l.in("", level)
+}
+
+// listing is a document while its parts are listed, their numbers after those of what it is nested in.
+type listing struct {
+	doc    *Document
+	shapes map[string]*Shape
+	table  *quantity.Table
+	before string
+}
+
+// in lists what is in one group, or in none.
+func (l *listing) in(group string, level int) ([]Item, error) {
 	var out []Item
-	for i := range d.Parts {
-		p := &d.Parts[i]
-		shape, count := shapes[p.ID], 0
-		for _, c := range d.Components {
-			if c.Part == p.ID {
-				count++
-			}
+	for _, x := range l.doc.rows(group) {
+		item := Item{Number: l.before + x.number(), Quantity: x.count, Level: level}
+		var below []Item
+		var err error
+		if x.group != nil {
+			item.Name = x.group.Name
+			below, err = l.in(x.group.ID, level+1)
+		} else {
+			below, err = l.part(&item, x.part)
 		}
-		if count == 0 {
-			continue
-		}
-		density, material, err := madeOf(p, shape, table)
 		if err != nil {
 			return nil, err
 		}
-		item := Item{Number: before + p.Number, Quantity: count, Name: p.Name, Material: material, Part: p.ID, Level: level}
-		if shape == nil || shape.Nest == nil {
-			if shape != nil {
-				item.Mass = density * shape.Props.Volume * 1e-9
-			}
-			out = append(out, item)
-			continue
-		}
-		own, err := shape.Nest.Document.Table(nil)
-		if err != nil {
-			return nil, err
-		}
-		inner, err := listed(shape.Nest.Document, shape.Nest.Shapes, own, item.Number+".", level+1)
-		if err != nil {
-			return nil, err
-		}
-		for _, x := range inner {
-			if x.Level == level+1 {
-				item.Mass += float64(x.Quantity) * x.Mass
+		for _, b := range below {
+			if b.Level == level+1 {
+				item.Mass += float64(b.Quantity) * b.Mass
 			}
 		}
-		out = append(append(out, item), inner...)
+		if x.part != nil || len(below) > 0 {
+			out = append(append(out, item), below...)
+		}
 	}
 	return out, nil
+}
+
+// part fills the line of a part in, and lists what it is made of where it is an assembly itself.
+func (l *listing) part(item *Item, p *Part) ([]Item, error) {
+	shape := l.shapes[p.ID]
+	density, material, err := madeOf(p, shape, l.table)
+	if err != nil {
+		return nil, err
+	}
+	item.Name, item.Material, item.Part = p.Name, material, p.ID
+	if shape == nil {
+		return nil, nil
+	}
+	if shape.Nest == nil {
+		item.Mass = density * shape.Props.Volume * 1e-9
+		return nil, nil
+	}
+	own, err := shape.Nest.Document.Table(nil)
+	if err != nil {
+		return nil, err
+	}
+	return listed(shape.Nest.Document, shape.Nest.Shapes, own, item.Number+".", item.Level+1)
 }

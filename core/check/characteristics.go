@@ -141,8 +141,8 @@ func (r *frame) judge(a *asked, places []characteristic.Place, surplus int) *row
 	c, kind, stated := a.Characteristic, a.kind, a.stated
 	row := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label,
 		Weight:  c.Weighs(),
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-a.minus),
-		Upper: shown(c, stated.Value+a.plus)}}
+		Nominal: Shown(c, stated.Value), NominalText: stated.Text, Lower: Shown(c, stated.Value-a.minus),
+		Upper: Shown(c, stated.Value+a.plus)}}
 	row.LimitsText = fmt.Sprintf("%s … %s", r.number(c.Kind, stated.Value-a.minus),
 		r.number(c.Kind, stated.Value+a.plus))
 	switch {
@@ -171,11 +171,11 @@ func (r *frame) judge(a *asked, places []characteristic.Place, surplus int) *row
 			if dev >= -a.minus-1e-6 && dev <= a.plus+1e-6 {
 				out.Verdict = report.In
 			}
-			s := shown(c, v)
+			s := Shown(c, v)
 			out.Measured = &s
 			if math.Abs(dev) > worst {
 				worst = math.Abs(dev)
-				d := shown(c, dev)
+				d := Shown(c, dev)
 				row.Measured, row.Deviation = &s, &d
 				row.MeasuredText, row.DeviationText = r.number(c.Kind, v), r.signed(c.Kind, dev)
 			}

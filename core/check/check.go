@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 
+	"hammerset/core/alike"
 	"hammerset/core/diagnose"
 	"hammerset/core/diagnose/atlas"
 	"hammerset/core/exercise"
@@ -73,6 +74,8 @@ type Outcome struct {
 	Compared *Compared `json:"compared,omitempty"`
 	// Trace is which stage set every verdict, and why.
 	Trace []report.Judgement `json:"trace,omitempty"`
+	// Traits are what other files may have in common with this one.
+	Traits []alike.Trait `json:"traits,omitempty"`
 }
 
 // Checker runs checks on one kernel. It is not safe for concurrent use.

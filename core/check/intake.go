@@ -304,7 +304,7 @@ func (r *taken) tidy() error {
 	for i, s := range list {
 		twice := false
 		for _, p := range kept {
-			twice = twice || alike(p, props[i])
+			twice = twice || sameSolid(p, props[i])
 		}
 		switch {
 		case twice:
@@ -348,11 +348,11 @@ func (r *taken) tidy() error {
 	return inspect.Recognise(r.geo, r.k, shape, inspect.Exact(r.uncertainty))
 }
 
-// alike tells whether two solids are one and the same.
+// sameSolid tells whether two solids are one and the same.
 //
 // Volume, area, centroid and inertia agree to within a millionth: nothing that
 // differs in shape does.
-func alike(a, b solid.Props) bool {
+func sameSolid(a, b solid.Props) bool {
 	size := math.Cbrt(b.Volume)
 	if math.Abs(a.Volume-b.Volume) > 1e-6*b.Volume || math.Abs(a.Area-b.Area) > 1e-6*b.Area ||
 		a.Centroid.Distance(b.Centroid) > 1e-5*size {

@@ -95,8 +95,8 @@ func (r *frame) unmeasured(c *exercise.Characteristic) (*row, error) {
 	}
 	w := &row{Characteristic: report.Characteristic{ID: c.ID, Balloon: c.Balloon, Kind: c.Kind, Label: c.Label,
 		Weight: c.Weighs(), Verdict: report.Ask, Reason: "a mesh has no faces to measure", Places: []report.Place{},
-		Nominal: shown(c, stated.Value), NominalText: stated.Text, Lower: shown(c, stated.Value-minus),
-		Upper: shown(c, stated.Value+plus), LimitsText: stated.Text}}
+		Nominal: Shown(c, stated.Value), NominalText: stated.Text, Lower: Shown(c, stated.Value-minus),
+		Upper: Shown(c, stated.Value+plus), LimitsText: stated.Text}}
 	return w.first(), nil
 }
 

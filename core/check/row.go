@@ -103,8 +103,8 @@ func (f *frame) rescaled(rows []row) []row {
 	return out
 }
 
-// shown converts an internal value (mm, rad) to the report's (mm, degrees).
-func shown(c *exercise.Characteristic, v float64) float64 {
+// Shown converts an internal value (mm, rad) to the report's (mm, degrees).
+func Shown(c *exercise.Characteristic, v float64) float64 {
 	if characteristic.Of(c.Kind).Dim == quantity.Angle {
 		return v / quantity.Degree.Factor
 	}

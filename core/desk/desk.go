@@ -4,9 +4,11 @@ package desk
 
 import (
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 
+	"hammerset/core/alike"
 	"hammerset/core/report"
 )
 
@@ -19,7 +21,52 @@ type Attempt struct {
 	File    string // SHA-256
 	State   string
 	What    string // why it could not be checked
-	Report  *report.Report
+	Digest  *Digest
+}
+
+// Digest is what lists need of a report.
+type Digest struct {
+	Wrong    []Wrong `json:"wrong,omitempty"`    // characteristics that are not in
+	Mirrored bool    `json:"mirrored,omitempty"` // the mirror image was modelled
+	Scale    string  `json:"scale,omitempty"`    // in which other unit it was modelled, in words
+	Asks     int     `json:"asks,omitempty"`     // how often it asks a person to look
+	Unclear  bool    `json:"unclear,omitempty"`  // something is wrong, and no cause is known
+	// Traits are what other files may have in common with this one, and SizesOf is the student whose personal sizes it
+	// has, where that is another one.
+	Traits  []alike.Trait `json:"traits,omitempty"`
+	SizesOf string        `json:"sizesOf,omitempty"`
+}
+
+// Wrong is a characteristic that is not in, and what it measures where that is its own fault.
+type Wrong struct {
+	Balloon int    `json:"balloon"`
+	Label   string `json:"label"`
+	Value   string `json:"value,omitempty"`
+}
+
+// DigestOf makes the digest of a report.
+func DigestOf(r *report.Report) *Digest {
+	d := &Digest{}
+	for _, c := range r.Characteristics {
+		if c.Verdict == report.Ask {
+			d.Asks++
+		}
+		if c.Verdict != report.In {
+			w := Wrong{Balloon: c.Balloon, Label: c.Label}
+			if !c.Behind && !c.Carried {
+				w.Value = c.MeasuredText
+			}
+			d.Wrong = append(d.Wrong, w)
+		}
+	}
+	if r.Pose != nil {
+		d.Mirrored = r.Pose.Mirrored
+	}
+	if r.Scale != nil {
+		d.Scale = r.Scale.Words
+	}
+	d.Unclear = len(d.Wrong) > 0 && !r.Explained
+	return d
 }
 
 // Oddity is one thing that deserves a look.
@@ -27,6 +74,7 @@ type Oddity struct {
 	What, Why string
 	Issue     int64
 	Attempt   int64
+	Other     int64 // the attempt that it is to be looked at beside; 0 for none
 }
 
 // least is the number of students from which a mistake that most of them make
@@ -35,7 +83,6 @@ const least = 3
 
 // Odd looks through the attempts at one issue.
 func Odd(attempts []Attempt) []Oddity {
-	var out []Oddity
 	byFile := map[string][]Attempt{}
 	latest := map[string]Attempt{}
 	for _, a := range attempts {
@@ -44,26 +91,7 @@ func Odd(attempts []Attempt) []Oddity {
 			latest[a.Student] = a
 		}
 	}
-	files := make([]string, 0, len(byFile))
-	for f := range byFile {
-		files = append(files, f)
-	}
-	sort.Strings(files)
-	for _, f := range files {
-		var names []string
-		seen := map[string]bool{}
-		for _, a := range byFile[f] {
-			if !seen[a.Student] {
-				seen[a.Student] = true
-				names = append(names, a.Student)
-			}
-		}
-		if len(names) > 1 {
-			a := byFile[f][len(byFile[f])-1]
-			out = append(out, Oddity{What: strings.Join(names, " and ") + " handed in the same file", Why: "to the last byte",
-				Issue: a.Issue, Attempt: a.ID})
-		}
-	}
+	out := sameFiles(byFile)
 	students := make([]string, 0, len(latest))
 	for s := range latest {
 		students = append(students, s)
@@ -81,23 +109,26 @@ func Odd(attempts []Attempt) []Oddity {
 			out = append(out, Oddity{What: s + ": the check could not be finished", Why: a.What, Issue: a.Issue, Attempt: a.ID})
 		case a.State == "unusable":
 			out = append(out, Oddity{What: s + " handed in what cannot be checked", Why: a.What, Issue: a.Issue, Attempt: a.ID})
-		case a.Report != nil:
+		case a.Digest != nil:
 			checked++
-			for _, c := range a.Report.Characteristics {
-				if c.Verdict != report.In {
-					wrong[c.Balloon]++
-					label[c.Balloon] = c.Label
-				}
+			for _, w := range a.Digest.Wrong {
+				wrong[w.Balloon]++
+				label[w.Balloon] = w.Label
 			}
-			if p := a.Report.Pose; p != nil && p.Mirrored {
+			if of := a.Digest.SizesOf; of != "" && of != a.Student {
+				out = append(out, Oddity{What: s + " handed in a model with the personal sizes of " + of,
+					Why: "every size is that of the other sheet", Issue: a.Issue, Attempt: a.ID, Other: latest[of].ID})
+			}
+			if a.Digest.Mirrored {
 				out = append(out, Oddity{What: s + " modelled the mirror image", Issue: a.Issue, Attempt: a.ID})
 			}
-			if a.Report.Scale != nil {
-				out = append(out, Oddity{What: s + " modelled in another unit", Why: a.Report.Scale.Words, Issue: a.Issue,
+			if a.Digest.Scale != "" {
+				out = append(out, Oddity{What: s + " modelled in another unit", Why: a.Digest.Scale, Issue: a.Issue,
 					Attempt: a.ID})
 			}
 		}
 	}
+	out = append(out, lookAlike(students, latest)...)
 	balloons := make([]int, 0, len(wrong))
 	for b := range wrong {
 		balloons = append(balloons, b)
@@ -108,6 +139,65 @@ func Odd(attempts []Attempt) []Oddity {
 			out = append(out, Oddity{What: fmt.Sprintf("%d of %d have balloon %d wrong (%s)", wrong[b], checked, b, label[b]),
 				Why: "look whether the sheet is clear there", Issue: issue})
 		}
+	}
+	return out
+}
+
+// sameFiles finds who handed in the same file, by its content.
+func sameFiles(byFile map[string][]Attempt) []Oddity {
+	var out []Oddity
+	files := make([]string, 0, len(byFile))
+	for f := range byFile {
+		files = append(files, f)
+	}
+	sort.Strings(files)
+	for _, f := range files {
+		var names []string
+		seen := map[string]bool{}
+		for _, a := range byFile[f] {
+			if !seen[a.Student] {
+				seen[a.Student] = true
+				names = append(names, a.Student)
+			}
+		}
+		if len(names) > 1 {
+			a := byFile[f][len(byFile[f])-1]
+			other := byFile[f][0]
+			out = append(out, Oddity{What: strings.Join(names, " and ") + " handed in the same file", Why: "to the last byte",
+				Issue: a.Issue, Attempt: a.ID, Other: other.ID})
+		}
+	}
+	return out
+}
+
+// lookAlike finds pairs whose newest attempts have in common what hardly anybody else's has, but for those that are the
+// same file, which is told already.
+func lookAlike(students []string, latest map[string]Attempt) []Oddity {
+	var list []Attempt
+	var of [][]alike.Trait
+	for _, s := range students {
+		a := latest[s]
+		if a.Digest == nil {
+			continue
+		}
+		traits := slices.Clone(a.Digest.Traits)
+		for _, w := range a.Digest.Wrong {
+			if w.Value != "" {
+				traits = append(traits, alike.Trait{Kind: alike.Value, Of: fmt.Sprintf("the wrong value %s at balloon %d", w.Value,
+					w.Balloon)})
+			}
+		}
+		list, of = append(list, a), append(of, traits)
+	}
+	var out []Oddity
+	for _, p := range alike.Pairs(of) {
+		a, b := list[p.A], list[p.B]
+		if a.File == b.File {
+			continue
+		}
+		out = append(out, Oddity{What: a.Student + " and " + b.Student + " handed in models that are alike",
+			Why: p.Why(len(list)) + ". Look at both before you think anything of it", Issue: a.Issue, Attempt: a.ID,
+			Other: b.ID})
 	}
 	return out
 }

@@ -46,6 +46,8 @@ type Exercise struct {
 	WhatIfs         []WhatIf         `json:"whatIfs,omitempty"`
 	// WhatIfFiles: an attempt in STEP comes with a file for each what-if.
 	WhatIfFiles bool `json:"whatIfFiles,omitempty"`
+	// Personal are the ranges from which driving sizes are drawn for every student.
+	Personal []Range `json:"personal,omitempty"`
 	// Refused is what would be read from the drawing without being stated, and is not to be: the audit asks for a size
 	// in its place.
 	Refused []Evidence `json:"refused,omitempty"`
@@ -198,6 +200,9 @@ func (e *Exercise) Check() error {
 		}
 	}
 	if err := e.checkAssembly(ids, balloons); err != nil {
+		return err
+	}
+	if err := e.checkPersonal(); err != nil {
 		return err
 	}
 	if err := e.Sheets.check(ids); err != nil {

@@ -24,7 +24,17 @@ type Rubric struct {
 	Late    *Deduction `json:"late,omitempty"`
 	Repeats *Deduction `json:"repeats,omitempty"`
 	Caps    []Cap      `json:"caps,omitempty"`
+	// Unshown says what becomes of the points of a part that an attempt gives nothing to judge by, as the sketches of a
+	// STEP file: Scaled where it is empty.
+	Unshown string `json:"unshown,omitempty"`
 }
+
+// What becomes of the points for what an attempt cannot show.
+const (
+	Scaled   = "scaled"  // as much of them as of the rest
+	Nothing  = "nothing" // they are lost
+	ByPerson = "person"  // a person gives them
+)
 
 // RubricPart is a part of a rubric: what it is for, and its points.
 type RubricPart struct {
@@ -119,6 +129,9 @@ func (r Rubric) Check(kind string) error {
 		if d != nil && !(d.Each >= 0 && d.Each <= 100 && d.Most >= d.Each && d.Most <= 100) {
 			return &Error{"/rubric/" + name, "take from 0 to 100 percent off each time, and at most as much or more in all"}
 		}
+	}
+	if !slices.Contains([]string{"", Scaled, Nothing, ByPerson}, r.Unshown) {
+		return &Error{"/rubric/unshown", "what an attempt cannot show is scaled, nothing, or for a person"}
 	}
 	for i, c := range r.Caps {
 		at := fmt.Sprintf("/rubric/caps/%d", i)

@@ -80,7 +80,7 @@ func TestMarksOfAnAssembly(t *testing.T) {
 			for i := range r.Assembly.Joints {
 				r.Assembly.Joints[i].Verdict = ""
 			}
-		}, 80, 80},
+		}, 100, 100},
 		{"a collision", func(r *report.Report, _ *exercise.Exercise) {
 			r.Assembly.Collisions = []report.Collision{{Verdict: report.Out}, {Verdict: report.Out}}
 		}, 95, 100},
@@ -106,7 +106,7 @@ func TestMarksOfAnAssembly(t *testing.T) {
 		}, 110, 120},
 		{"sizes that no attempt of this kind has", func(r *report.Report, ex *exercise.Exercise) {
 			ex.Rubric.Robustness = 20
-		}, 100, 100},
+		}, 120, 120},
 		{"one of a part counts with its part", func(r *report.Report, _ *exercise.Exercise) {
 			r.Characteristics[2].Verdict = report.Out
 		}, 100, 100},

@@ -66,13 +66,10 @@ func criteria(ex *exercise.Exercise) []criterion {
 }
 
 // Mark marks a report by the rubric of the exercise, whose weights count and not those of the
-// time of the check. Parts of the rubric that the attempt gives nothing to judge by (the sketches
-// of a STEP file) are left out, of what can be reached as well. What is taken off stands as a
-// line of its own, with negative points out of none. The report stays as it is.
-//
-// What cannot be judged is left out of what can be reached too: a STEP file has
-// no sketches, and is marked out of the rest. Deductions take no more than there
-// is.
+// time of the check. It is always out of all points of the rubric: what becomes of the parts that the
+// attempt gives nothing to judge by (the sketches of a STEP file), the rubric says. What is taken off
+// stands as a line of its own, with negative points out of none, and takes no more than there is.
+// The report stays as it is.
 func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) Marking {
 	out := Marking{}
 	for i := range r.Characteristics {
@@ -85,13 +82,16 @@ func Mark(r *report.Report, ex *exercise.Exercise, by Circumstances) Marking {
 		}
 		out.Weights = append(out.Weights, w)
 	}
+	shown := map[string]report.Mark{}
 	for _, judge := range criteria(ex) {
 		if m, ok := judge(r, ex.Rubric, out.Weights); ok {
-			m = rounded(m)
-			out.Marks = append(out.Marks, m)
-			out.Points += m.Points
-			out.OutOf += m.OutOf
+			shown[m.ID] = rounded(m)
 		}
+	}
+	for _, m := range complete(r, ex, shown) {
+		out.Marks = append(out.Marks, m)
+		out.Points += m.Points
+		out.OutOf += m.OutOf
 	}
 	for _, m := range deductions(r, ex.Rubric, by, out.Points, out.OutOf) {
 		if m.Points = math.Max(m.Points, -out.Points); m.Points < 0 {

@@ -58,7 +58,7 @@ func TestWorths(t *testing.T) {
 		t.Errorf("nothing is said of %v in %+v", want, list)
 	}
 	// Of a reference that is a file of geometry, only what it shows.
-	if list := Worths(ex, Sample{Figures: 6}); len(list) != 2 || list[0].OutOf != 75 {
+	if list := Worths(ex, Sample{Figures: 6}); len(list) != 2 || list[0].Costs != 28 || list[0].OutOf != 105 {
 		t.Errorf("%+v", list)
 	}
 }
@@ -72,10 +72,10 @@ func TestMarks(t *testing.T) {
 	}{
 		{"a mixed model", func(*report.Report) {}, map[string]float64{"characteristics": 10, "whole": 10, "robustness": 15,
 			"sketches": 10}, 100},
-		{"STEP leaves out what it cannot show", func(r *report.Report) {
+		{"STEP is out of all points", func(r *report.Report) {
 			r.Attempt.Kind = "step"
 			r.Sweep, r.Sketches = nil, nil
-		}, map[string]float64{"characteristics": 10, "whole": 10}, 60},
+		}, map[string]float64{"characteristics": 10, "whole": 10, "sketches": 6.67}, 100},
 		{"what is carried forward costs nothing", func(r *report.Report) {
 			r.Characteristics[1].Carried = true
 			r.Whole[1].Carried = true
@@ -271,5 +271,48 @@ func TestWhatIsTakenOff(t *testing.T) {
 		if err := bad.Check(exercise.Part); err == nil || !strings.HasPrefix(err.Error(), place+":") {
 			t.Errorf("%s: %v", place, err)
 		}
+	}
+}
+
+// What an attempt cannot show is reached as far as the rest, lost, or for a person, and is always out of all points;
+// the student reads beforehand which.
+func TestWhatCannotBeShown(t *testing.T) {
+	for way, c := range map[string]struct {
+		robustness float64
+		asks       bool
+		says       string
+	}{
+		"":                {20.0 * 20 / 60, false, "as much of them as of the rest"},
+		exercise.Scaled:   {20.0 * 20 / 60, false, "as much of them as of the rest"},
+		exercise.Nothing:  {0, false, "they are lost"},
+		exercise.ByPerson: {0, true, "your instructor gives them"},
+	} {
+		ex := &exercise.Exercise{Kind: exercise.Part, Rubric: rubric}
+		ex.Rubric.Unshown = way
+		r := sample()
+		r.Attempt.Kind, r.Sweep, r.Sketches = "step", nil, nil
+		m := Mark(r, ex, Circumstances{Number: 1})
+		if m.OutOf != 100 || len(m.Marks) != 4 {
+			t.Errorf("%q: out of %g, %d marks", way, m.OutOf, len(m.Marks))
+		}
+		for _, x := range m.Marks[2:] {
+			if math.Abs(x.Points-c.robustness) > 0.006 || x.Ask != c.asks || x.Unshown == "" || x.Reason == "" {
+				t.Errorf("%q: %+v, want %g", way, x, c.robustness)
+			}
+		}
+		if got := Beforehand(ex); !strings.Contains(got, "constraint robustness and sketch health (40 of 100 points)") ||
+			!strings.Contains(got, c.says) {
+			t.Errorf("%q: beforehand %q", way, got)
+		}
+	}
+	// A model shows everything, and nothing that is asked for is said of an exercise that has nothing else.
+	m := Mark(sample(), &exercise.Exercise{Kind: exercise.Part, Rubric: rubric}, Circumstances{Number: 1})
+	for _, x := range m.Marks {
+		if x.Unshown != "" {
+			t.Errorf("%+v", x)
+		}
+	}
+	if got := Beforehand(&exercise.Exercise{Rubric: exercise.Rubric{Characteristics: 1}}); got != "" {
+		t.Errorf("said without need: %q", got)
 	}
 }

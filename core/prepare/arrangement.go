@@ -1,11 +1,13 @@
 package prepare
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
 
 	"hammerset/core/address"
+	"hammerset/core/assembly"
 	"hammerset/core/check"
 	"hammerset/core/check/assemblies"
 	"hammerset/core/exercise"
@@ -37,8 +39,8 @@ func Assembly(ctx context.Context, c *check.Checker, of *assemblies.Checker, ex 
 	if err != nil {
 		return nil, err
 	}
-	out := &Prepared{Faces: map[string][]address.Ref{}, Driving: []string{}, Audit: &Audited{Findings: []Finding{},
-		Symmetric: []Evidence{}, Read: []Evidence{}}}
+	out := &Prepared{Faces: map[string][]address.Ref{}, Driving: []string{}, Items: itemsOf(ref),
+		Audit: &Audited{Findings: []Finding{}, Symmetric: []Evidence{}, Read: []Evidence{}}}
 	for _, s := range shown.Stated {
 		out.Faces[s.ID] = []address.Ref{}
 		out.Stated = append(out.Stated, Stated{ID: s.ID, Balloon: s.Balloon, Label: s.Label, Kind: s.Kind, Text: s.Asked.Text,
@@ -84,7 +86,7 @@ func Assembly(ctx context.Context, c *check.Checker, of *assemblies.Checker, ex 
 		}
 		for _, f := range p.Audit.Findings {
 			f.What = "item " + x.number + ": " + f.What
-			f.Remedy += ": export the exercise, change that of this part in its folder, and read it in as a new version"
+			f.Remedy += ": take the exercise of this part out of this one, change it there, and put it back"
 			f.Faces = []address.Ref{}
 			for i := range f.Characteristics {
 				f.Characteristics[i] = x.number + "/" + f.Characteristics[i]
@@ -128,11 +130,23 @@ func itemsMade(ex *exercise.Exercise, ref assemblies.Reference) []itemMade {
 		if item := ex.Assembly.Item(p.ID); !have || item == nil || item.Given {
 			continue
 		}
-		number := p.Number
-		if number == "" {
-			number = fmt.Sprint(i + 1)
+		out = append(out, itemMade{numberOf(p, i), own.Exercise, own.Reference})
+	}
+	return out
+}
+
+// numberOf is the number of a part in the parts list, by its place where it has none.
+func numberOf(p assembly.Part, i int) string {
+	return cmp.Or(p.Number, fmt.Sprint(i+1))
+}
+
+// itemsOf names the parts that have exercises of their own.
+func itemsOf(ref assemblies.Reference) []Item {
+	var out []Item
+	for i, p := range ref.Document.Parts {
+		if _, have := ref.Exercises[p.ID]; have {
+			out = append(out, Item{Part: p.ID, Number: numberOf(p, i), Name: p.Name})
 		}
-		out = append(out, itemMade{number, own.Exercise, own.Reference})
 	}
 	return out
 }
@@ -209,7 +223,7 @@ func composedOf(k solid.Kernel, ex *exercise.Exercise, shown *assemblies.Shown) 
 	}
 	for _, line := range shown.Lines {
 		row := sheet.ListLine{Number: line.Number, Quantity: fmt.Sprint(line.Quantity), Name: line.Name,
-			Material: line.Material}
+			Material: line.Material, Level: line.Level}
 		if item := ex.Assembly.Item(line.Part); item != nil && item.Given {
 			row.Name += " (given)"
 		}

@@ -17,6 +17,7 @@ import (
 	"hammerset/core/inspect"
 	"hammerset/core/modeller"
 	"hammerset/core/part"
+	"hammerset/core/personal"
 	"hammerset/core/quantity"
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
@@ -77,7 +78,24 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	}
 	out.Audit.crowded(drawn, m)
 	out.Loose = out.Audit.loose()
-	return out, nil
+	out.Possible, err = possible(ex, ref)
+	return out, err
+}
+
+// possible is how many sets of personal sizes an exercise has, 0 where it has no ranges for them.
+func possible(ex *exercise.Exercise, ref check.Reference) (int, error) {
+	if len(ex.Personal) == 0 {
+		return 0, nil
+	}
+	if ref.Document == nil {
+		return 0, &personal.Error{What: "a STEP file has no driving sizes that could be drawn for each student",
+			Remedy: "take the ranges out, or take a model as the reference"}
+	}
+	space, err := personal.New(ex, ref.Document.Parameters, ref.Document.Unit, 0)
+	if err != nil {
+		return 0, err
+	}
+	return space.Possible(), nil
 }
 
 // Draft says of every characteristic what it would state on a reference. The exercise may be
@@ -111,6 +129,9 @@ func Draft(ctx context.Context, c *check.Checker, ex exercise.Exercise, ref chec
 			return nil, err
 		}
 		out.WhatIfs = append(out.WhatIfs, fault)
+	}
+	if out.Possible, err = possible(&ex, ref); err != nil {
+		out.Personal = err.Error()
 	}
 	if out.Unit == "" {
 		out.Unit = "mm"

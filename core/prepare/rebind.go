@@ -93,6 +93,7 @@ func (b *rebinder) rebound(ex exercise.Exercise, driving []string) *exercise.Exe
 	ex.Loose, ex.Prints = nil, nil
 	b.characteristics(&ex, driving)
 	b.whatIfs(&ex, driving)
+	b.personal(&ex, driving)
 	b.refused(&ex)
 	ex.Sheets = slices.Clone(ex.Sheets)
 	gone := map[string]bool{}
@@ -296,6 +297,17 @@ func (b *rebinder) restated(was, is *exercise.Exercise, c *exercise.Characterist
 	}
 	if text != before.Text {
 		b.out.Changes = append(b.out.Changes, Restated{c.Balloon, c.Label, before.Text, text})
+	}
+}
+
+// personal leaves out ranges of sizes that the new reference has not.
+func (b *rebinder) personal(ex *exercise.Exercise, driving []string) {
+	ex.Personal = slices.DeleteFunc(slices.Clone(ex.Personal), func(r exercise.Range) bool {
+		return !slices.Contains(driving, r.Parameter) && !b.told("personal:"+r.Parameter, "Personal sizes of "+r.Parameter,
+			true, "the new reference has no such size", nil)
+	})
+	if len(ex.Personal) == 0 {
+		ex.Personal = nil
 	}
 }
 

@@ -20,6 +20,18 @@ type Prepared struct {
 	Audit *Audited `json:"audit,omitempty"`
 	// Loose is what the audit found missing, as the check of attempts needs it.
 	Loose []exercise.Loose `json:"loose,omitempty"`
+	// Items are the parts of an assembly that have exercises of their own; nothing of a version that was prepared before
+	// they were told.
+	Items []Item `json:"items,omitempty"`
+	// Possible is how many sets of personal sizes there are.
+	Possible int `json:"possible,omitempty"`
+}
+
+// Item is a part of an assembly by its id, its number and its name in the parts list.
+type Item struct {
+	Part   string `json:"part"`
+	Number string `json:"number"`
+	Name   string `json:"name"`
 }
 
 // Stated is a characteristic as the sheet states it.
@@ -48,6 +60,9 @@ type Drafted struct {
 	Driving []Size `json:"driving"`
 	// WhatIfs says of each of the exercise why it cannot be made; nothing where it can.
 	WhatIfs []string `json:"whatIfs"`
+	// Personal says what is wrong with the ranges of personal sizes, and Possible how many sets they have.
+	Personal string `json:"personal,omitempty"`
+	Possible int    `json:"possible,omitempty"`
 }
 
 // Size is a driving size of a reference, as it is written.

@@ -77,7 +77,7 @@ func WholeOf(ctx context.Context, of *assemblies.Checker, ex *exercise.Exercise,
 	}
 	for i := range d.Parts {
 		p := &d.Parts[i]
-		out.Parts = append(out.Parts, Choice{p.ID, p.Name})
+		out.Parts = append(out.Parts, Choice{p.ID, numberOf(*p, i) + " " + p.Name})
 		if _, made := ref.Exercises[p.ID]; made {
 			out.Made = append(out.Made, p.ID)
 		}

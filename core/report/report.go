@@ -375,7 +375,7 @@ type Finding struct {
 	// Faces of the attempt are what it speaks of, where no balloon is on them.
 	Faces []address.Ref `json:"faces,omitempty"`
 
-	key string // where the words have been changed for a student
+	key, was string // where the words have been changed for a student
 }
 
 // Label is what the cause of a finding is told under: as sure as it is.
@@ -386,19 +386,37 @@ func (f *Finding) Label() string {
 	return "Likely behind it"
 }
 
-// Key is the same for the same thing found in several attempts: of its kind, in the same
-// place, with the same figures and the same likely cause.
+// Key is the same for the same thing found in several attempts: of its kind at the same characteristic, whatever the
+// figures are, or where it is at none, told in the same words but for figures.
 func (f *Finding) Key() string {
 	if f.key != "" {
 		return f.key
+	}
+	if f.Characteristic != "" {
+		return f.keyed(f.Characteristic)
+	}
+	return f.keyed(f.Where + "\x00" + figures.ReplaceAllString(f.What, "#"))
+}
+
+// Was is the key that the finding had when figures went into it: what was said of it then hangs on that.
+func (f *Finding) Was() string {
+	if f.was != "" {
+		return f.was
 	}
 	where := f.Characteristic
 	if where == "" {
 		where = f.Where
 	}
-	sum := sha256.Sum256([]byte(f.Kind + "\x00" + where + "\x00" + f.What + "\x00" + f.Cause))
+	return f.keyed(where + "\x00" + f.What + "\x00" + f.Cause)
+}
+
+func (f *Finding) keyed(of string) string {
+	sum := sha256.Sum256([]byte(f.Kind + "\x00" + of))
 	return f.Kind + ":" + hex.EncodeToString(sum[:8])
 }
+
+// figures are those that findings of one kind differ in.
+var figures = regexp.MustCompile(`[-−+]?\d+(\.\d+)?`)
 
 // Mark is one line of the marks.
 type Mark struct {
@@ -409,6 +427,9 @@ type Mark struct {
 	Reason string  `json:"reason"`
 	Ask    bool    `json:"ask,omitempty"` // a person must look before the points are final
 	Lost   []Loss  `json:"lost,omitempty"`
+	// Unshown: the attempt cannot show what this is for, and what became of the points: scaled, nothing or person. Empty
+	// where it was judged.
+	Unshown string `json:"unshown,omitempty"`
 }
 
 // Loss is where points of a mark went: the characteristic, figure, parameter, sketch or rule
@@ -503,7 +524,7 @@ func (r *Report) hideNames(whole *Report) {
 	r.Findings = slices.Clone(whole.Findings)
 	for i := range r.Findings {
 		f := &r.Findings[i]
-		f.key = f.Key()
+		f.key, f.was = f.Key(), f.Was()
 		for _, text := range []*string{&f.Where, &f.What, &f.Cause, &f.Remedy} {
 			hide(text)
 		}

@@ -45,6 +45,36 @@ func TestStudentSeesNoNamesOfTheReference(t *testing.T) {
 	}
 }
 
+// The same thing in several attempts is that of one kind at one balloon, whatever its figures and its likely cause;
+// what is at none is told apart by its words.
+func TestKeysOfFindings(t *testing.T) {
+	at := func(kind, characteristic, what, cause string) *Finding {
+		return &Finding{Kind: kind, Characteristic: characteristic, Where: "Balloon 3", What: what, Cause: cause}
+	}
+	first := at("size", "d1", "The sheet states 15, the model measures 19.", "the value of balloon 9 was read")
+	for _, c := range []struct {
+		other *Finding
+		same  bool
+	}{
+		{at("size", "d1", "The sheet states 12.5, the model measures −3; balloon 4 depends on it.", ""), true},
+		{at("missing", "d1", "The sheet states 15, the model measures 19.", ""), false},
+		{at("size", "d2", "The sheet states 15, the model measures 19.", ""), false},
+		{at("size", "", "The sheet states 15, the model measures 19.", ""), false},
+	} {
+		if same := first.Key() == c.other.Key(); same != c.same {
+			t.Errorf("%+v: the same %v", c.other, same)
+		}
+	}
+	a := at("extra", "", "a hole of 6 at 20, 30 is too much", "")
+	b := at("extra", "", "a hole of 8.5 at −4, 30 is too much", "")
+	if a.Key() != b.Key() || a.Key() == at("extra", "", "a slot of 6 at 20, 30 is too much", "").Key() {
+		t.Error("what is at no balloon is not told apart by its words")
+	}
+	if first.Was() == at("size", "d1", "other figures", "").Was() {
+		t.Error("figures went into the key that it had")
+	}
+}
+
 // Reports of report/1 have the numbers of faces, and are read as addresses of them.
 func TestEarlierReportsAreRead(t *testing.T) {
 	var r Report

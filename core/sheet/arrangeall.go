@@ -76,6 +76,11 @@ func ArrangeAssembly(ex *exercise.Exercise, w *Whole) exercise.Sheet {
 	front.At = at(left-middle[0]*f, frontMiddle-middle[2]*f)
 	top.At = at(left-middle[0]*f, topMiddle-middle[1]*f)
 	front.Cut.Kind, front.Cut.Path = pathThrough(w.Axes)
+	if front.Cut.Path == nil { // nothing to cut through
+		front.Cut, front.Parent, front.Letter = nil, "", ""
+		out.Views = append(out.Views, front, top, w.pictured(paper, list))
+		return out
+	}
 	for id, axis := range w.Lengthwise {
 		if axis != (solid.Vec{}) && math.Abs(axis[1]) < 1e-6 {
 			front.Cut.Uncut = append(front.Cut.Uncut, id)

@@ -66,7 +66,8 @@ func (b *builder) arrangement() error {
 // that ends with a dot on the item. Nothing goes around them, so that they differ from balloons.
 const (
 	referenceText = 5.0
-	referenceRoom = 11.0 // between two of them
+	referenceRoom = 11.0 // from the middle of one to the next
+	referenceGap  = 5.0  // between the texts of two
 	referenceOver = 13.0 // over or beside what the view shows
 	referenceDot  = 0.7
 )
@@ -94,7 +95,7 @@ func (b *builder) references() {
 	})
 	for _, spec := range views {
 		v := b.views[spec.ID]
-		if v == nil || spec.Apart || len(done) == len(c.Lines) {
+		if v == nil || spec.Apart {
 			continue
 		}
 		var row []reference
@@ -120,18 +121,19 @@ func (b *builder) referenceRow(v *view, row []reference) {
 		return
 	}
 	slices.SortFunc(row, func(a, b reference) int { return cmp.Compare(a.to[0], b.to[0]) })
-	middle := 0.0
+	middle, room := 0.0, referenceRoom
 	for _, r := range row {
 		middle += r.to[0] / float64(len(row))
+		room = math.Max(room, b.metrics.Width(r.number, referenceText)+referenceGap) // those of levels are long
 	}
-	width := referenceRoom * float64(len(row)-1)
+	width := room * float64(len(row)-1)
 	left := math.Max(binding+8, math.Min(middle-width/2, b.out.Width-margin-8-width))
 	y := v.box.Max[1] + referenceOver
 	if b.label(v) != "" && v.spec.LabelAway == 0 {
 		y += 5
 	}
 	for i := range row {
-		row[i].at = Point{left + referenceRoom*float64(i), y}
+		row[i].at = Point{left + room*float64(i), y}
 	}
 	uncrossed(row)
 	for _, r := range row {
@@ -307,8 +309,12 @@ func ends(c solid.ViewCurve) (from, to [2]float64, length float64) {
 	return from, to, length
 }
 
-// Of the parts list (ISO 7573): it stands on the title block and is read upwards, its heading at its foot.
-const listRow = 7.0
+// Of the parts list (ISO 7573), in mm: it stands on the title block and is read upwards, its heading at its foot. What
+// an assembly in the assembly is made of follows it, its name set in by its level; quantities are those in one of it.
+const (
+	listRow    = 7.0
+	listIndent = 4.0
+)
 
 // listColumns are where its columns begin, and their headings.
 var listColumns = []field{{0, "Item", ""}, {14, "Quantity", ""}, {32, "Description", ""}, {96, "Material", ""},
@@ -318,7 +324,8 @@ var listColumns = []field{{0, "Item", ""}, {14, "Quantity", ""}, {32, "Descripti
 func (b *builder) partsList() float64 {
 	x, y := b.out.Width-margin-blockWidth, margin+blockHeight
 	c := b.projected.Composed
-	rows := append([]ListLine{{"Item", "Quantity", "Description", "Material", "Mass of one"}}, c.Lines...)
+	rows := append([]ListLine{{Number: "Item", Quantity: "Quantity", Name: "Description", Material: "Material",
+		Mass: "Mass of one"}}, c.Lines...)
 	for i, line := range rows {
 		foot := y + listRow*float64(i)
 		b.rule(Point{x, foot + listRow}, Point{x + blockWidth, foot + listRow}, 0.25)
@@ -332,8 +339,12 @@ func (b *builder) partsList() float64 {
 			if i == 0 {
 				sizes = []float64{2.5}
 			}
-			lines, size := b.fitted(text, to-listColumns[k].from-3, sizes, 1.8)
-			b.text(Frame, lines[0], Point{x + listColumns[k].from + 1.5, foot + 2}, size, "start", 0, "")
+			from := listColumns[k].from
+			if k == 2 {
+				from += listIndent * float64(line.Level)
+			}
+			lines, size := b.fitted(text, to-from-3, sizes, 1.8)
+			b.text(Frame, lines[0], Point{x + from + 1.5, foot + 2}, size, "start", 0, "")
 		}
 	}
 	top := y + listRow*float64(len(rows))

@@ -51,6 +51,7 @@ type ListLine struct {
 	Name     string `json:"name"`
 	Material string `json:"material"`
 	Mass     string `json:"mass"`
+	Level    int    `json:"level,omitempty"` // how deep it is nested
 }
 
 // Stated is a characteristic of the whole as a sheet states it in a note, at its balloon.

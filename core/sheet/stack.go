@@ -110,3 +110,32 @@ func (d *Drawing) moved(by Point) *Drawing {
 	}
 	return &out
 }
+
+// Of what is written in the filing margin, which is free on every sheet (ISO 5457: 20 mm wide), in mm.
+const (
+	signedText = 3.5
+	signedAt   = 9.0  // of its foot from the left edge
+	signedFoot = 20.0 // of its beginning from the lower edge
+)
+
+// Signed is the drawing with a text in the filing margin of every sheet, which is read from the right: whose it is.
+func (d *Drawing) Signed(text string) *Drawing {
+	out := *d
+	write := func(at Point) Item {
+		return Item{Class: Label, Kind: "text", Text: text, Points: []Point{at.add(Point{signedAt, signedFoot})},
+			Height: signedText, Anchor: "start", Turn: math.Pi / 2}
+	}
+	if len(d.Pages) == 0 {
+		out.Items = append(slices.Clone(d.Items), write(Point{}))
+		return &out
+	}
+	out.Items, out.Pages = nil, slices.Clone(d.Pages)
+	rest := d.Items
+	for i := range out.Pages {
+		p := &out.Pages[i]
+		out.Items = append(append(out.Items, rest[:p.Items]...), write(p.At))
+		rest = rest[p.Items:]
+		p.Items++
+	}
+	return &out
+}

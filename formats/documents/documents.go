@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"path"
 	"slices"
 	"strings"
 	"sync"
@@ -155,6 +156,18 @@ func IsSTEP(data []byte) bool {
 		[]byte("ISO-10303-21"))
 }
 
+func isSTL(data, text []byte) bool {
+	return stl.Binary(data) || bytes.HasPrefix(text, []byte("solid")) && bytes.Contains(text[:min(len(text), 1<<12)],
+		[]byte("facet"))
+}
+
+// LooksLikeMesh tells by the beginning of a file, without unpacking it, whether it is a mesh: STL, or a zip that is
+// named as 3MF.
+func LooksLikeMesh(name string, data []byte) bool {
+	text := bytes.TrimLeft(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")), " \t\r\n")
+	return isSTL(data, text) || IsPacked(data) && strings.EqualFold(path.Ext(name), ".3mf")
+}
+
 // Recognise tells by content what an attempt is. Files that cannot be checked
 // give a *check.Unusable that says what they are and what to do.
 func Recognise(name string, data []byte) (check.Attempt, error) {
@@ -184,8 +197,7 @@ func Recognise(name string, data []byte) (check.Attempt, error) {
 		return att, nil
 	}
 	switch {
-	case stl.Binary(data), bytes.HasPrefix(text, []byte("solid")) && bytes.Contains(text[:min(len(text), 1<<12)],
-		[]byte("facet")):
+	case isSTL(data, text):
 		att.MeshFile, att.MeshKind = data, "stl"
 		return att, nil
 	case bytes.HasPrefix(text, []byte("PK\x03\x04")) && threemf.Is(data):

@@ -167,7 +167,12 @@ func (w *Worker) checkAssembly(ctx context.Context, ex *exercise.Exercise, req *
 	}
 	c := w.assemblyChecker()
 	c.Part = (&partsOfAttempt{w, key, req}).check
-	return c.Check(ctx, key.ex, key.ref, *att, progress)
+	out, err := c.Check(ctx, key.ex, key.ref, *att, progress)
+	if err != nil {
+		return nil, err
+	}
+	out.Traits = traits(ex, req.File)
+	return out, nil
 }
 
 // assemblyChecker checks assemblies; it is one, since it knows the reference that was laid out last.
@@ -198,24 +203,25 @@ func (w *Worker) assemblyAttempt(ctx context.Context, ex *exercise.Exercise, req
 	if err != nil {
 		return nil, err
 	}
-	out := &assemblies.Attempt{Name: in.Name, Kind: "assembly", Parts: map[string]check.Attempt{}, Notes: in.Notes}
+	out := &assemblies.Attempt{Name: in.Name, Kind: assemblies.FromDocument, Parts: map[string]check.Attempt{},
+		Notes: in.Notes}
 	bundle := in.Bundle
 	switch {
 	case in.STEP != nil:
-		out.Kind = "step"
+		out.Kind = assemblies.FromSolids
 		bundle, err = w.stepAssembly(ctx, in.Name, in.STEP, in.Others)
 		if out.Apart = err == nil && isPart(bundle); out.Apart && len(in.Parts) > 1 {
 			bundle, err = w.apart(ctx, in)
 		}
 	case bundle == nil:
-		out.Kind, out.Apart = "model", true
+		out.Kind, out.Apart = assemblies.FromParts, true
 		bundle, err = w.apart(ctx, in)
 	}
 	if err != nil {
 		return nil, unusable(ctx, err)
 	}
 	out.Document = bundle.Document
-	if !out.Apart && out.Kind == "assembly" {
+	if !out.Apart && out.Kind == assemblies.FromDocument {
 		out.Maker = varying{w, bundle.Files}
 	}
 	table, err := bundle.Document.Table(nil)
@@ -260,7 +266,7 @@ func (w *Worker) whatIfFiles(ctx context.Context, in *documents.AssemblyAttempt,
 		if err != nil {
 			return err
 		}
-		x := assemblies.Attempt{Name: name, Kind: "step", Document: b.Document}
+		x := assemblies.Attempt{Name: name, Kind: assemblies.FromSolids, Document: b.Document}
 		if x.Made, err = w.all(ctx, b.Files, b.Document, table, 0); err != nil {
 			return unusable(ctx, fmt.Errorf("%s: %w", name, err))
 		}

@@ -108,7 +108,8 @@ func solved(d *assembly.Document, made map[string]*shapes.Made) (*assembly.Docum
 	return m.Placed(), nil
 }
 
-// laidFlat puts what is nested in its place: an exercise has one level of parts.
+// laidFlat puts what is nested in its place, since parts are checked on one level, and keeps its levels as groups,
+// which the parts list shows.
 func (w *Worker) laidFlat(ctx context.Context, b *documents.Assembled) (*documents.Assembled, error) {
 	for range assembly.MaxComponents {
 		at := slices.IndexFunc(b.Document.Components, func(c assembly.Component) bool {
@@ -116,7 +117,7 @@ func (w *Worker) laidFlat(ctx context.Context, b *documents.Assembled) (*documen
 			return documents.IsPacked(b.Files[p.File])
 		})
 		if at < 0 {
-			return b, nil
+			break
 		}
 		c := b.Document.Components[at]
 		p, _ := b.Document.Part(c.Part)
@@ -142,12 +143,11 @@ func (w *Worker) laidFlat(ctx context.Context, b *documents.Assembled) (*documen
 			to.File = from.SHA256[:12] + "-" + from.File
 			b.Files[to.File] = inner.Files[from.File]
 		}
-		b.Document.Parts = slices.DeleteFunc(b.Document.Parts, func(x assembly.Part) bool {
-			return x.ID == p.ID && !slices.ContainsFunc(b.Document.Components, func(c assembly.Component) bool {
-				return c.Part == x.ID
-			})
-		})
 	}
+	// Only now: what is nested twice is one part as long as it is there.
+	b.Document.Parts = slices.DeleteFunc(b.Document.Parts, func(p assembly.Part) bool {
+		return !slices.ContainsFunc(b.Document.Components, func(c assembly.Component) bool { return c.Part == p.ID })
+	})
 	return b, nil
 }
 
@@ -178,14 +178,12 @@ func (w *Worker) itemsOf(b *documents.Assembled, made map[string]*shapes.Made,
 	table *quantity.Table) (*assembly.Document, map[string][]byte, []prepare.ItemOf, error) {
 	doc := *b.Document
 	doc.Parts = slices.Clone(doc.Parts)
+	doc.NumberParts()
 	files := map[string][]byte{}
 	var items []prepare.ItemOf
 	taken := map[string]bool{}
 	for i := range doc.Parts {
 		p := &doc.Parts[i]
-		if p.Number == "" {
-			p.Number = fmt.Sprint(i + 1)
-		}
 		folder := unused(folderOf(p.Name), taken)
 		x := prepare.ItemOf{Part: p, Folder: folder, File: "reference.json", Unit: doc.Unit}
 		data, ref, err := w.referenceOf(p, b.Files[p.File], made[p.ID], table)

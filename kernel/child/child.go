@@ -9,8 +9,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"path"
 	"slices"
 
+	"hammerset/core/alike"
 	"hammerset/core/assembly/clash"
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/check"
@@ -23,6 +25,8 @@ import (
 	"hammerset/core/robust"
 	"hammerset/formats/documents"
 	"hammerset/formats/lettering"
+	"hammerset/formats/oneroster"
+	"hammerset/formats/pack"
 	"hammerset/formats/table"
 	"hammerset/kernel/occ"
 	"hammerset/kernel/task"
@@ -128,14 +132,11 @@ func (w *Worker) Do(ctx context.Context, req *task.Request, progress func(string
 		return w.atlas(ctx, req, progress)
 	case task.Draft:
 		return w.draft(ctx, req, progress)
-	case task.Prepare, task.Propose, task.EditSheet, task.Audit, task.Rebind, task.Bind:
+	case task.Prepare, task.Propose, task.EditSheet, task.Audit, task.Rebind, task.Bind,
+		task.Personal:
 		return w.ofExercise(ctx, req, progress)
-	case task.Unpack:
-		b, err := documents.ReadZip(req.File)
-		if err != nil {
-			return nil, err
-		}
-		return task.Unpacked{Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas}, nil
+	case task.Unpack, task.ReadRoster:
+		return unpacked(req)
 	case task.Edit:
 		return edit(req)
 	case task.Changes:
@@ -238,7 +239,32 @@ func (w *Worker) check(ctx context.Context, req *task.Request, progress func(str
 			return nil, err
 		}
 	}
-	return w.checker.Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: att}, progress)
+	out, err := w.checker.Part(ctx, check.Subject{Exercise: ex, Reference: ref, Attempt: att}, progress)
+	if err != nil {
+		return nil, err
+	}
+	out.Traits = traits(ex, req.File)
+	return out, nil
+}
+
+// traits are what the files of others may have in common with an attempt. Where parts are given, all may have these:
+// only what says how they are put together tells something then.
+func traits(ex *exercise.Exercise, data []byte) []alike.Trait {
+	if !documents.IsPacked(data) {
+		return alike.Of(data)
+	}
+	packed, err := pack.Open(data)
+	if err != nil {
+		return nil // it was checked as what it was taken for
+	}
+	given := ex.Assembly != nil && ex.Assembly.Gives()
+	var files [][]byte
+	for _, name := range packed.Names() {
+		if file, err := packed.Read(name); err == nil && (!given || path.Base(name) == documents.AssemblyFile) {
+			files = append(files, file)
+		}
+	}
+	return alike.OfAll(files)
 }
 
 // ofExercise carries out what is asked of an exercise and its reference.
@@ -269,6 +295,12 @@ func (w *Worker) ofExercise(ctx context.Context, req *task.Request, progress pre
 		return prepare.Rebind(ctx, w.checker, *ex, ref, is, req.Accepted)
 	case task.Bind:
 		return prepare.Bind(ctx, w.checker, *ex, ref)
+	case task.Personal:
+		if ref.Document == nil {
+			return nil, &task.Error{Kind: task.Faulty, What: "a STEP file has no sizes that could be drawn for each student",
+				Remedy: "take a model as the reference"}
+		}
+		return prepare.AtSizes(ctx, w.checker, ex, ref, req.Set, w.font)
 	case task.Audit:
 		return prepare.AuditOf(ctx, w.checker, ex, ref, w.font)
 	}
@@ -373,4 +405,21 @@ func (w *Worker) had(ctx context.Context, req *task.Request) (any, error) {
 		return nil, err
 	}
 	return list, nil
+}
+
+// unpacked is what a packed file holds: an exercise, or a roster.
+func unpacked(req *task.Request) (any, error) {
+	if req.Kind == task.ReadRoster {
+		r, err := oneroster.Read(req.File)
+		if err != nil {
+			return nil, &task.Error{Kind: task.Faulty, What: err.Error(),
+				Remedy: "give the zip of tables that the school's system exports as OneRoster 1.2 CSV, or a list"}
+		}
+		return r, nil
+	}
+	b, err := documents.ReadZip(req.File)
+	if err != nil {
+		return nil, err
+	}
+	return task.Unpacked{Exercise: b.Exercise, Reference: b.Reference, Atlas: b.Atlas}, nil
 }

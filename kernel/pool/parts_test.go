@@ -24,7 +24,8 @@ func TestPartsAreCheckedOnce(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := start(t, 2, 2*time.Minute)
+	p, kept := start(t, 2, 2*time.Minute), newMemory()
+	p.cfg.Reports = kept
 	attempt := func(eye []byte) *task.Request {
 		var list []pack.File
 		for name, data := range ref.Files {
@@ -62,7 +63,7 @@ func TestPartsAreCheckedOnce(t *testing.T) {
 		known int
 	}{{"as it should be", attempt(eye), 4}, {"with another eye", wrong, 5}, {"once more", wrong, 5}} {
 		spread := report(c.r, p.Do)
-		if n := p.known.Len(); n != c.known {
+		if n := kept.known.Len(); n != c.known {
 			t.Errorf("%s: %d parts are known, and not %d", c.name, n, c.known)
 		}
 		if alone := report(c.r, p.twice); spread != alone {

@@ -17,8 +17,6 @@ import (
 	"syscall"
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
-
 	"hammerset/kernel/task"
 )
 
@@ -31,6 +29,7 @@ type Config struct {
 	CPU     time.Duration // most processor time of one task
 	Reading time.Duration // longest time of reading a file of an attempt, with a second for every MB
 	Tasks   int           // tasks after which a child is replaced, against slow leaks
+	Reports Reports       // where reports of parts are kept; nil for the memory of this process
 }
 
 // Pool is a pool of children. Its methods may be called concurrently.
@@ -45,13 +44,7 @@ type Pool struct {
 	served  map[string]int // when each owner was served last, counted in turns
 	count   int
 	behind  int // children at work in the background
-
-	// known are the reports of parts of assemblies that were checked last, by task.Request.PartKey.
-	known *lru.Cache[string, task.PartReport]
 }
-
-// mostKnown is how many reports of parts are kept.
-const mostKnown = 500
 
 // New makes a pool; children are started when they are needed.
 func New(cfg Config) *Pool {
@@ -67,12 +60,10 @@ func New(cfg Config) *Pool {
 	if cfg.Tasks == 0 {
 		cfg.Tasks = 100
 	}
-	known, err := lru.New[string, task.PartReport](mostKnown)
-	if err != nil {
-		panic(err) // of a size below one
+	if cfg.Reports == nil {
+		cfg.Reports = newMemory()
 	}
-	return &Pool{cfg: cfg, idle: make([]*process, cfg.Size), running: map[string]int{}, served: map[string]int{},
-		known: known}
+	return &Pool{cfg: cfg, idle: make([]*process, cfg.Size), running: map[string]int{}, served: map[string]int{}}
 }
 
 type process struct {
@@ -202,54 +193,6 @@ func (p *Pool) Do(ctx context.Context, req *task.Request, progress func(task.Pro
 		}
 	})
 }
-
-// parts checks parts of an assembly: one that is there several times once, and one that is known not at all.
-func (p *Pool) parts(ctx context.Context, list []*task.Request, progress func(task.Progress)) (
-	map[string]task.PartReport, error) {
-	out := map[string]task.PartReport{}
-	var todo []*task.Request
-	for _, r := range list {
-		key := r.PartKey()
-		if _, have := out[key]; have {
-			continue
-		}
-		known, have := p.known.Get(key)
-		if out[key] = known; !have {
-			todo = append(todo, r)
-		}
-	}
-	raws, errs := p.Try(ctx, todo, func(r task.Progress) {
-		if progress != nil {
-			progress(task.Progress{Stage: checkingParts, Done: r.Done})
-		}
-	})
-	if err := ctx.Err(); err != nil {
-		return nil, err
-	}
-	for i, r := range todo {
-		var te *task.Error
-		var done task.PartReport
-		switch {
-		case errors.As(errs[i], &te) && (te.Kind == task.Crashed || te.Kind == task.TimedOut):
-			out[r.PartKey()] = task.PartReport{Error: te} // one part that cannot be checked, and not the whole
-			continue
-		case errors.As(errs[i], &te) && te.Kind == task.Unusable:
-			done.Error = te
-		case errs[i] != nil:
-			return nil, errs[i]
-		default:
-			if err := json.Unmarshal(raws[i], &done); err != nil {
-				return nil, err
-			}
-		}
-		out[r.PartKey()] = done
-		p.known.Add(r.PartKey(), done)
-	}
-	return out, nil
-}
-
-// checkingParts is the stage of a check of an assembly in which its parts are checked.
-const checkingParts = "checking the parts"
 
 // twice carries out a task in a child, and once more with care where the child dies of a model.
 func (p *Pool) twice(ctx context.Context, req *task.Request, progress func(task.Progress)) (json.RawMessage, error) {

@@ -39,6 +39,7 @@ const (
 	Feature        = "feature"         // make of a part what an assembly needs of it
 	ReadAssembly   = "read-assembly"   // read an assembly document
 	UnpackAssembly = "unpack-assembly" // read the bundle of an assembly
+	ReadRoster     = "read-roster"     // read the zip of a roster
 	ExportAssembly = "export-assembly" // write an assembly in another format
 	Sweep          = "sweep"           // look for collisions of an assembly while a joint is driven
 	Vary           = "vary"            // find out how an assembly bears other sizes
@@ -46,6 +47,7 @@ const (
 	Given          = "given"           // pack the parts that the students of an exercise are given
 	Whole          = "whole"           // tell what can be stated of an assembly as a whole
 	Gather         = "gather"          // pack the parts of an assembly that were handed in one by one
+	Personal       = "personal"        // make an exercise at the sizes of one student
 	Clash          = "clash"           // tell how the components of an assembly lie to one another
 )
 

@@ -77,16 +77,24 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		return nil, err
 	}
 	data := filepath.Join(dir, "data")
+	// A server that starts takes away what others have left of temporary tables in its folder for these; in one that all
+	// share, that of a server which is being set up at that moment.
+	temporary := filepath.Join(dir, "tmp")
+	if err := os.MkdirAll(temporary, 0o700); err != nil {
+		return nil, fmt.Errorf("the folder for temporary tables cannot be made: %w", err)
+	}
 	if _, err := os.Stat(filepath.Join(data, "mysql")); errors.Is(err, os.ErrNotExist) {
 		install, err := find("mariadb-install-db")
 		if err != nil {
 			return nil, err
 		}
-		out, err := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+data, "--user="+me.Username,
-			"--auth-root-authentication-method=socket", "--auth-root-socket-user="+me.Username, "--skip-test-db").
-			CombinedOutput()
+		cmd := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+data, "--user="+me.Username,
+			"--auth-root-authentication-method=socket", "--auth-root-socket-user="+me.Username, "--skip-test-db")
+		cmd.Env = append(os.Environ(), "TMPDIR="+temporary)
+		out, err := cmd.CombinedOutput()
 		if err != nil {
-			return nil, fmt.Errorf("the database cannot be set up: %w: %s", err, last(string(out)))
+			_ = os.RemoveAll(data) // what is half there would be taken for a database the next time
+			return nil, fmt.Errorf("the database cannot be set up: %w: %s", err, faults(string(out)))
 		}
 	}
 	password, err := secret(filepath.Join(dir, "password"))
@@ -121,7 +129,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		log: slog.Default()}
 	s.command = func() *exec.Cmd {
 		cmd := exec.Command(daemon, "--no-defaults", "--datadir="+data, "--user="+me.Username, "--bind-address=127.0.0.1",
-			"--port="+strconv.Itoa(port),
+			"--port="+strconv.Itoa(port), "--tmpdir="+temporary,
 			"--socket="+socket, "--pid-file="+filepath.Join(dir, "pid"), "--max-allowed-packet=256M",
 			"--innodb-log-file-size=512M", "--innodb-flush-log-at-trx-commit=1",
 			"--character-set-server=utf8mb4", "--skip-name-resolve", "--skip-log-bin", "--performance-schema=OFF")
@@ -295,6 +303,20 @@ func endOrphan(dir, data string) error {
 		time.Sleep(100 * time.Millisecond)
 	}
 	return fmt.Errorf("a database of an earlier run (process %d) does not end; end it, and start again", pid)
+}
+
+// faults are the lines of a program's output that tell of errors, else its last line.
+func faults(out string) string {
+	var list []string
+	for line := range strings.Lines(out) {
+		if strings.Contains(line, "ERROR") {
+			list = append(list, strings.TrimSpace(line))
+		}
+	}
+	if len(list) == 0 {
+		return last(out)
+	}
+	return strings.Join(list, "; ")
 }
 
 func last(out string) string {

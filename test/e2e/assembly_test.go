@@ -60,7 +60,8 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 	teacher.find("tr", "4/1")
 	teacher.MustElement(`[aria-label="Sheet 1 of 5"]`).MustClick()
 	teacher.MustElement("select").MustSelect("Evening machinists")
-	teacher.press("Issue")
+	teacher.press("Issue …")
+	teacher.press("Issue it")
 	teacher.see("Issued to Evening machinists")
 
 	student := signIn(t, b, a, "finn")
@@ -81,7 +82,8 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 	student.see("You will see the result with the return")
 
 	teacher.open("/")
-	teacher.find("a", "Finn Towpath").MustClick()
+	teacher.MustElement("[aria-label='Begin with tackle joint, Evening machinists' i]").MustClick()
+	teacher.find("h1", "Finn Towpath")
 	teacher.see("the offset has the wrong sign")
 	teacher.see("Collar (item 4)")
 	teacher.find("[aria-label='Joints'] tr, section tr", "collar on the pin")
@@ -136,7 +138,7 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 	student.find("a", "Open attempt 2").MustClick()
 	student.see("You will see the result with the return")
 	teacher.open("/")
-	teacher.find("a", "Finn Towpath").MustClick()
+	teacher.MustElement("[aria-label='Begin with tackle joint, Evening machinists' i]").MustClick()
 	teacher.see("Findings (0)")
 	teacher.see("Since attempt 1")
 }
@@ -243,9 +245,9 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	page := "/exercises/" + exercise + "?tab=whole"
 	teacher.open(page)
 	teacher.see("Characteristics of the whole")
-	teacher.MustElement("[aria-label='crank is given']").MustClick()
+	teacher.MustElement("[aria-label$='crank is given']").MustClick()
 	teacher.find("[aria-label='Left whole'] label", "lever").MustClick()
-	teacher.MustElement("[aria-label='Weight of lever']").MustSelectAllText().MustInput("3")
+	teacher.MustElement("[aria-label^='Weight of'][aria-label$='lever']").MustSelectAllText().MustInput("3")
 	teacher.MustElement("[aria-label=Kind]").MustSelect("distance between two axes")
 	for i, pick := range [][2]string{{"First component", "frame"}, {"Second component", "lever"}} {
 		teacher.MustElement(fmt.Sprintf("[aria-label='%s']", pick[0])).MustSelect(pick[1])
@@ -267,7 +269,7 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	if got := teacher.MustElement("[aria-label='Label of balloon 9']").MustText(); got != "From mount to link" {
 		t.Errorf("the label that was typed is %q", got)
 	}
-	if got := teacher.MustElement("[aria-label='Weight of lever']").MustText(); got != "3" {
+	if got := teacher.MustElement("[aria-label^='Weight of'][aria-label$='lever']").MustText(); got != "3" {
 		t.Errorf("the weight that was typed is %q", got)
 	}
 	teacher.press("Save as a new version")
@@ -290,4 +292,25 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	if code, _ := a.client("ada").do("GET", "/api/exercises/"+exercise+"/whole", "", ""); code != 403 && code != 404 {
 		t.Errorf("a student reads what is asked of the whole: %d", code)
 	}
+
+	// The exercise of a part is taken out, worked on by itself, and put back: the set of sheets has it.
+	teacher.open("/exercises/" + exercise)
+	teacher.MustElement("[aria-label='Take out the exercise of lever']").MustClick()
+	teacher.find("h2", "Taken out of an assembly")
+	teacher.find("[role=tab]", "Edit").MustClick()
+	teacher.find("label", "Title").MustElement("input").MustSelectAllText().MustInput("Lever of the lift")
+	teacher.press("Save as a new version")
+	teacher.see("version 2")
+	teacher.find("[role=tab]", "Sheet").MustClick()
+	teacher.press("Put it back")
+	teacher.see("version 3")
+	teacher.find("h1", "Paddle lift")
+	if _, sheet := other.do("GET", "/api/exercises/"+exercise+"/bundle", "", ""); !strings.HasPrefix(sheet, "PK") {
+		t.Errorf("the exercise is exported as %q", cut(sheet))
+	}
+	_, list := other.do("GET", "/api/exercises", "", "")
+	if !strings.Contains(list, `"title":"Lever of the lift"`) || !strings.Contains(list, `"archived":"`) {
+		t.Errorf("what was put back is not archived: %s", list)
+	}
+	teacher.find("ul", "the exercise of lever, worked on by itself")
 }

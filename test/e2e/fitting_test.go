@@ -634,8 +634,9 @@ func TestTwentyParts(t *testing.T) {
 	f.see("Nothing collides where it stands")
 }
 
-// The public AS1 assembly is opened from its STEP file: it is nested as it is there. Laid flat, its joints are read
-// from the contacts and made as one step; then it holds together as its screws hold it, and stands where it stood.
+// The public AS1 assembly is opened from its STEP file: it is nested as it is there. Before an exercise is made of it,
+// its joints are asked after: laid flat, its levels stay groups, and what is read from the contacts and confirmed holds
+// every part where it stood.
 func TestAnAssemblyFromAFile(t *testing.T) {
 	a := startApp(t)
 	p := signIn(t, startBrowser(t), a, "ottoline")
@@ -653,34 +654,61 @@ func TestAnAssemblyFromAFile(t *testing.T) {
 		t.Fatalf("it has %d components of %d parts", len(before.Components), len(before.Parts))
 	}
 	f.picture("as1")
-	f.find("section[aria-label=Components] li button", "rod-assembly: nut").MustClick()
-	f.press("Unpin")
-	f.find("section[aria-label=Components] li button", "plate").MustClick()
-	f.press("Pin")
-	f.press("Read joints from the contacts")
-	f.press("Make these 3 joints")
-	f.find("button[data-freedom]", "1 freedom")
-	f.press("Undo")
 	f.find("button[data-freedom]", "18 freedoms")
-
-	f.find("section[aria-label=Components] li button", "l-bracket-assembly: l-bracket").MustClick()
-	f.press("Lay it flat")
-	f.find("section[aria-label='Parts list'] tr", "l-bracket")
-	f.find("button[data-freedom]", "36 freedoms") // the bracket and three screws with their nuts are bodies of their own
-	f.press("Read joints from the contacts")
-	f.find("section[aria-label='Joints read from the contacts'] button", "Make these").MustClick()
-	f.find("section[aria-label=Joints] li", "l-bracket")
+	f.find("summary", "File").MustClick()
+	f.press("Make an exercise of it")
+	f.find("dialog", "17 parts are joined to nothing")
+	f.press("Read the joints first")
+	read := "section[aria-label='Joints read from the contacts'] button"
+	f.find(read, "Make these 3 joints")
+	f.find(read, "Lay all flat, and read again").MustClick()
+	f.find(read, "Make these 28 joints").MustClick()
+	f.find("button[data-freedom]", "16 freedoms") // bolts, nuts and the rod turn, and that slides
+	f.find("section[aria-label='Parts list'] tr", "2.1.1")
+	list := ""
+	for _, row := range f.MustElements("section[aria-label='Parts list'] tbody tr") {
+		list += strings.Join(strings.Fields(row.MustText())[:3], " ") + "; "
+	}
+	if want := "1 1 rod-assembly; 1.1 2 nut; 1.2 1 rod; 2 2 l-bracket-assembly; 2.1 3 nut-bolt-assembly; 1.1 1 nut; " +
+		"2.1.1 1 bolt; 2.2 1 l-bracket; 3 1 plate; "; list != want {
+		t.Errorf("the parts list is %s", list)
+	}
+	name := f.MustElement("li[aria-label='Group nut-bolt-assembly'] input")
+	name.MustSelectAllText().MustInput("screw set")
+	f.Keyboard.MustType(input.Enter)
+	f.find("section[aria-label='Parts list'] tr", "screw set")
 	f.rest()
 	f.picture("as1 joined")
 	now := f.kept(api)
-	if len(now.Components) != 7 || len(now.Joints) < 6 {
-		t.Errorf("it has %d components and %d joints", len(now.Components), len(now.Joints))
+	if len(now.Components) != 18 || len(now.Joints) != 28 || len(now.Groups) != 9 {
+		t.Errorf("it has %d components, %d joints and %d groups", len(now.Components), len(now.Joints), len(now.Groups))
 	}
-	if by := now.Components[0].Pose.Then(before.Components[0].Pose.Inverse()); by.Shift.Norm() > 1e-6 {
-		t.Errorf("it has moved by %v", by)
+	for _, c := range now.Components { // the plate is what it was
+		was, there := before.Component(c.ID)
+		if !there {
+			continue
+		}
+		if by := c.Pose.Then(was.Pose.Inverse()); by.Shift.Norm() > 1e-6 || by.Angle() > 1e-6 {
+			t.Errorf("%s has moved by %v", c.Title(), by)
+		}
 	}
-	f.MustReload()
-	p.openFitting("").find("section[aria-label=Joints] li", "l-bracket")
+	// It is found again by its name.
+	p.open("/models")
+	search := p.MustElement("[aria-label='Find a model or an assembly']")
+	search.MustInput("nothing of that name")
+	p.see("No assembly is called that")
+	search.MustSelectAllText().MustInput("AS1")
+	p.find("section[aria-label=Assemblies] td a", "as1").MustClick()
+	f = p.openFitting("")
+	f.find("section[aria-label=Joints] li", "l-bracket")
+	f.find("summary", "File").MustClick()
+	f.press("Make an exercise of it")
+	f.find("h1", "version 1")
+	f.find("tr", "Mobility")
+	if strings.Contains(f.MustElement("main").MustText(), "no joint holds") {
+		t.Error("a part is joined to nothing in the exercise")
+	}
+	f.find("section[aria-label='Exercises of the parts'] li", "2.1.1 bolt")
 }
 
 // An assembly is put into another one twice: it is one rigid body, until it is let move; then its own joints are

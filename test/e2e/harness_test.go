@@ -106,9 +106,16 @@ func folder(t *testing.T) string {
 // startAppIn starts the demo with its data in the given folder.
 func startAppIn(t *testing.T, data string, args ...string) *app {
 	t.Helper()
+	return startProgram(t, data, append([]string{"demo", "--whole=false"}, args...)...)
+}
+
+// startProgram starts what serves the application, with its data in the given folder, at any free address unless the
+// arguments after the command name one: of a flag given twice the last counts.
+func startProgram(t *testing.T, data string, args ...string) *app {
+	t.Helper()
 	a := &app{t: t, data: data}
-	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"),
-		append([]string{"demo", "--address", "127.0.0.1:0", "--data", data, "--whole=false"}, args...)...)
+	usual := []string{args[0], "--address", "127.0.0.1:0", "--data", data}
+	a.cmd = exec.Command(filepath.Join(root(t), "bin/hammerset"), append(usual, args[1:]...)...)
 	out, err := a.cmd.StdoutPipe()
 	if err != nil {
 		t.Fatal(err)
@@ -278,8 +285,39 @@ func signIn(t *testing.T, b *rod.Browser, a *app, login string) *person {
 	p.MustElement("input[name=login]").MustInput(login)
 	p.MustElement("input[name=password]").MustInput("marrowgate")
 	p.press("Sign in")
-	p.see("Sign out")
+	p.find("nav a", "My models")
 	return p
+}
+
+// printed says what is wrong with the page on paper: the band of the screen on it, or something cut off.
+func (p *person) printed() string {
+	p.t.Helper()
+	media := proto.EmulationSetEmulatedMedia{Media: "print"}
+	if err := media.Call(p.Page); err != nil {
+		p.t.Fatal(err)
+	}
+	wrong := p.MustEval(`() => [...document.querySelectorAll("header nav, button")].filter((e) => e.checkVisibility())
+		.map((e) => e.textContent + " is on it").concat([...document.querySelectorAll("body *")].filter((e) =>
+		e.scrollHeight > e.clientHeight + 1 && ["auto", "scroll", "hidden"].includes(getComputedStyle(e).overflowY) &&
+		e.checkVisibility() && !e.matches(".sr-only, input")).map((e) => e.id + " " + e.className + " is cut off"))
+		.join(", ")`)
+	if err := (proto.EmulationSetEmulatedMedia{}).Call(p.Page); err != nil {
+		p.t.Fatal(err)
+	}
+	return wrong.Str()
+}
+
+// line cuts the line to the server, or makes each answer wait so many milliseconds.
+func (p *person) line(cut bool, latency float64) {
+	p.t.Helper()
+	if err := (proto.NetworkEnable{}).Call(p.Page); err != nil {
+		p.t.Fatal(err)
+	}
+	err := proto.NetworkEmulateNetworkConditions{Offline: cut, Latency: latency, DownloadThroughput: -1,
+		UploadThroughput: -1}.Call(p.Page)
+	if err != nil {
+		p.t.Fatal(err)
+	}
 }
 
 func (p *person) open(path string) {

@@ -225,7 +225,7 @@ func TestExerciseFromSTEP(t *testing.T) {
 		t.Fatalf("%v: %s", err, out)
 	}
 	teacher := signIn(t, b, a, "ottoline")
-	teacher.see("Exercises")
+	teacher.find("nav a", "Exercises").MustClick()
 	teacher.MustElement(`input[aria-label="Exercise as a zip, or a reference alone"]`).MustSetFiles(step)
 	teacher.find("h1", "Gate latch")
 	teacher.find("[role=tab]", "Edit").MustClick()
@@ -297,12 +297,13 @@ func TestExerciseFromSTEP(t *testing.T) {
 		!strings.Contains(answer, "does not determine the part") {
 		t.Fatalf("issue: %d %s", code, answer)
 	}
-	teacher.find("section[aria-label='Issue to a class'] li", "Missing.")
 	teacher.find("section[aria-label='Issue to a class'] label", "Class").MustElement("select").
 		MustSelect("Lock fitters, first year")
 	teacher.find("label", "at once").MustClick()
+	teacher.find("section[aria-label='Issue to a class'] button", "Issue …").MustClick()
+	teacher.find("dialog li", "Missing.")
 	teacher.find("label", "issue it all the same").MustClick()
-	teacher.find("section[aria-label='Issue to a class'] button", "Issue").MustClick()
+	teacher.press("Issue it")
 	teacher.find("p[role=status]", "Issued to ")
 	// All that is missing is added at once, but for what is shown first: then it determines the part.
 	teacher.find("[role=tab]", "Edit").MustClick()

@@ -13,23 +13,25 @@ func waitChecked(t *testing.T, a *app, login string, n int) {
 	for range max(300, 20*n) {
 		_, body := c.do("GET", "/api/desk", "", "")
 		var desk struct {
-			Waiting []struct{ State, What string }
+			Waiting  []struct{ Count, Parked int }
+			Due      []struct{ Waiting int }
+			Checking int
+			Odd      []struct{ What, Why string }
 		}
 		if err := json.Unmarshal([]byte(body), &desk); err != nil {
 			t.Fatal(err)
 		}
-		done, pending := 0, 0
-		for _, w := range desk.Waiting {
-			switch w.State {
-			case "checked":
-				done++
-			case "queued", "checking":
-				pending++
-			case "parked":
-				t.Fatalf("the check of an attempt has failed: %s", w.What)
-			}
+		done, parked := 0, 0
+		for _, i := range desk.Due {
+			done += i.Waiting
 		}
-		if done >= n && pending == 0 {
+		for _, w := range desk.Waiting {
+			parked += w.Parked
+		}
+		if parked > 0 {
+			t.Fatalf("the check of an attempt has failed: %+v", desk.Odd)
+		}
+		if done >= n && desk.Checking == 0 {
 			return
 		}
 		time.Sleep(300 * time.Millisecond)

@@ -4,8 +4,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
+	"hammerset/core/assembly"
 	"hammerset/core/check/assemblies"
 	"hammerset/core/exercise"
 	"hammerset/core/report"
@@ -31,6 +33,19 @@ func inAChild[T any](t *testing.T, w *child.Worker, req *task.Request) T {
 	return out
 }
 
+// levels are the numbers and names of the groups of an assembly, in their order, and of its parts.
+func levels(d *assembly.Document) string {
+	var out []string
+	for _, g := range d.Groups {
+		out = append(out, g.Number+" "+g.Name)
+	}
+	slices.Sort(out)
+	for _, p := range d.Parts {
+		out = append(out, p.Number+" "+p.Name)
+	}
+	return strings.Join(out, ", ")
+}
+
 // The public AS1 assembly (a STEP file that CAD systems wrote for one another to read, in Debian's gmsh-doc) as the
 // reference of an exercise of its own: with joints that are read from its contacts it is right in every form, moved,
 // flattened and renamed; a nut that is missing and a bolt that is upside down are named, and nothing else is.
@@ -45,6 +60,16 @@ func TestAS1IsAnExercise(t *testing.T) {
 	ex, err := documents.ReadExercise(begun.Exercise)
 	if err != nil {
 		t.Fatal(err)
+	}
+	// Its parts list has the levels of the file (ISO 7573): a nut is in two of them by one number.
+	ref, err := documents.ReadAssemblyReference(ex, begun.Reference)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got, want := levels(ref.Document), "1 rod-assembly, 2 l-bracket-assembly, 2 l-bracket-assembly, "+
+		"2.1 nut-bolt-assembly, 2.1 nut-bolt-assembly, 2.1 nut-bolt-assembly, 2.1 nut-bolt-assembly, "+
+		"2.1 nut-bolt-assembly, 2.1 nut-bolt-assembly, 3 plate, 1.1 nut, 1.2 rod, 2.2 l-bracket, 2.1.1 bolt"; got != want {
+		t.Errorf("the levels are\n%s, want\n%s", got, want)
 	}
 	for i := range ex.Assembly.Items { // the parts by themselves are checked elsewhere
 		ex.Assembly.Items[i].Exercise = ""

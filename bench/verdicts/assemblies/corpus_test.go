@@ -128,7 +128,8 @@ func newCorpus(seed uint64) (*corpus, error) {
 		folder string
 		bare   func(r *rand.Rand) *works
 	}{{"../../../demo/exercises/tackle-joint", tackle}, {"../../../demo/exercises/paddle-lift", paddle},
-		{"exercises/lifting-block", block}, {"exercises/curve-drawer", drawer}} {
+		{"exercises/lifting-block", block}, {"exercises/curve-drawer", drawer}, {"exercises/linkage", linkage},
+		{"exercises/flanges", flanges}} {
 		b, err := documents.ReadFolder(x.folder)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", x.folder, err)
@@ -325,7 +326,8 @@ func verdicts(r *report.Report) map[string]report.Verdict {
 // shapes are the findings that say that something is wrong, and are no advice on how a part is made.
 func shapes(r *report.Report) []report.Finding {
 	return slices.DeleteFunc(slices.Clone(r.Findings), func(f report.Finding) bool {
-		return slices.Contains([]string{"repeated", "unnamed", "untied", "spare", "loose", "slides", "pose"}, f.Kind)
+		return slices.Contains([]string{"repeated", "unnamed", "untied", "spare", "loose", "slides", "pose",
+			"sketch-quality"}, f.Kind)
 	})
 }
 

@@ -197,6 +197,7 @@ func ofDocuments() []kindOfAttempt {
 		doc("wrong way round", false, wrongWay), doc("shifted", false, shifted), doc("offset", false, wrongOffset),
 		doc("rigid", true, rigidly), doc("slides", true, slides), doc("forgotten", true, forgotten),
 		doc("untied", true, untied), doc("wrong size", false, wrongSize), doc("wrong part", false, wrongPart),
+		doc("the other way", false, inTheOtherWay), doc("turned by a pitch", false, byAPitch),
 		doc("size and missing", false, both(wrongSize, missing)), doc("size and shifted", false, both(wrongSize, shifted)),
 	}
 }
@@ -217,8 +218,8 @@ func elsewhere(ctx context.Context, d *draft) (*attempt, error) {
 		if err != nil {
 			continue
 		}
-		if by := d.c.rng.Float64()*2 - 1; drive.Turns {
-			drive.To(drive.Value()+2*by, nil)
+		if by := d.c.rng.Float64()*2 - 1; drive.Turns { // not so far that an eye meets its fork
+			drive.To(drive.Value()+by, nil)
 		}
 	}
 	d.doc = m.Placed()
@@ -271,6 +272,9 @@ func (d *draft) loose() *assembly.Component {
 func missing(ctx context.Context, d *draft) (*attempt, error) {
 	if _, err := d.solve(ctx); err != nil {
 		return nil, err
+	}
+	if len(d.doc.Components) == 2 {
+		return nil, errNot // a part by itself is one that is handed in by itself
 	}
 	id := d.loose().ID
 	number := d.number(id)
@@ -456,6 +460,9 @@ func slides(ctx context.Context, d *draft) (*attempt, error) {
 		if j.Kind == "revolute" {
 			list = append(list, i)
 		}
+	}
+	if len(list) == 0 {
+		return nil, errNot
 	}
 	j := &d.doc.Joints[list[d.c.rng.IntN(len(list))]]
 	j.Kind, j.Offset = "cylindrical", ""

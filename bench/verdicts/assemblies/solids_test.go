@@ -238,13 +238,15 @@ func sizesOf(name string) []string {
 		"paddle-lift":   {"1 apart", "1 shoulder", "2 radius", "2 disc", "3 length", "4 long", "4 wide", "4 link"},
 		"lifting-block": {"1 long", "1 place", "1 hole", "2 outer", "3 outer", "4 head", "4 length", "5 outer"},
 		"curve-drawer":  {"2 long", "2 stud", "3 near", "3 long", "3 far"},
+		"linkage":       {"1 wide", "2 wide", "3 wide", "4 wide"},
+		"flanges":       {"1 outer", "1 bore"},
 	}[name]
 }
 
 // build builds the attempt.
 func (w *works) build(name string) error {
 	map[string]func(){"tackle-joint": w.tackle, "paddle-lift": w.paddle, "lifting-block": w.block,
-		"curve-drawer": w.drawer}[name]()
+		"curve-drawer": w.drawer, "linkage": func() { w.linkage(1) }, "flanges": w.flanges}[name]()
 	return w.err
 }
 
@@ -299,7 +301,7 @@ func ofSolids() []kindOfAttempt {
 	return []kindOfAttempt{
 		built("right", func(*draft, *works) (*attempt, error) { return &attempt{}, nil }),
 		built("missing", func(d *draft, w *works) (*attempt, error) {
-			x, err := w.pick(func(x *work) bool { return x.id != "c1" })
+			x, err := w.pick(func(x *work) bool { return x.id != "c1" && len(w.list) > 2 })
 			if err != nil {
 				return nil, err
 			}
@@ -441,6 +443,21 @@ func ofSolids() []kindOfAttempt {
 			w.list = slices.DeleteFunc(w.list, func(o work) bool { return o.id == y.id && o.id != id })
 			gone.second, gone.other, gone.may = turned.first, turned.item, either(gone.may, turned.may)
 			return gone, nil
+		}),
+		bare("the other way", func(d *draft, w *works) (*attempt, error) {
+			if d.t.name != "linkage" {
+				return nil, errNot
+			}
+			w.linkage(-1)
+			return otherWay(), w.err
+		}),
+		built("turned by a pitch", func(d *draft, w *works) (*attempt, error) {
+			if d.t.name != "flanges" {
+				return nil, errNot
+			}
+			x := &w.list[1]
+			x.shape = w.turned(x.shape, 0, 0, float64(1+w.rng.IntN(5))*math.Pi/3)
+			return turnedByAPitch(d), w.err
 		}),
 		bare("wrong size", func(d *draft, w *works) (*attempt, error) {
 			a := wrongSizeOf(d, w)

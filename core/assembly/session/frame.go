@@ -21,13 +21,17 @@ type Frame struct {
 	Unit       string         `json:"unit"`
 	Note       string         `json:"note,omitempty"`
 	Components []ComponentRow `json:"components"`
-	Joints     []JointRow     `json:"joints"`
-	Couplings  []CouplingRow  `json:"couplings"`
-	Traces     []TraceRow     `json:"traces"`
-	Sizes      []SizeRow      `json:"sizes"` // parameters of the assembly
-	Parts      []PartRow      `json:"parts"`
-	Items      []ItemRow      `json:"items"`
-	Mass       string         `json:"mass"`
+	// Groups are what was nested before it was laid flat.
+	Groups []GroupRow `json:"groups"`
+	// Unjoined is how many components no joint names and nothing pins; nested ones, being nested alone holds.
+	Unjoined  int           `json:"unjoined"`
+	Joints    []JointRow    `json:"joints"`
+	Couplings []CouplingRow `json:"couplings"`
+	Traces    []TraceRow    `json:"traces"`
+	Sizes     []SizeRow     `json:"sizes"` // parameters of the assembly
+	Parts     []PartRow     `json:"parts"`
+	Items     []ItemRow     `json:"items"`
+	Mass      string        `json:"mass"`
 	// Low and High are the corners of the box around all components.
 	Low  solid.Vec `json:"low"`
 	High solid.Vec `json:"high"`
@@ -66,12 +70,21 @@ type ComponentRow struct {
 	Colour  string           `json:"colour,omitempty"`
 	Path    []string         `json:"path"` // the part, and where it is nested the parts that it is nested in before it
 	Of      string           `json:"of"`   // the component that it is nested in, or itself
+	In      string           `json:"in"`   // the group that it stands in
 	Nested  bool             `json:"nested"`
 	Moving  bool             `json:"moving"` // what it is nested in moves in itself
 	Pinned  bool             `json:"pinned"`
 	Freedom int              `json:"freedom"`
 	Twists  []assembly.Twist `json:"twists"`
 	Pose    Pose             `json:"pose"`
+}
+
+// GroupRow is a group of components, and the group that it stands in itself.
+type GroupRow struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Number string `json:"number"`
+	In     string `json:"in"`
 }
 
 // JointRow is a joint. State is held, lost, contradicting, flipped or off.
@@ -168,7 +181,11 @@ func (s *Session) Frame() (*Frame, error) {
 	out := &Frame{Revision: s.revision, Name: s.doc.Name, Unit: s.doc.Unit, Note: s.doc.Note, Freedom: s.mobility.Freedom,
 		Counted: s.mobility.Counted, Reason: s.mobility.Reason,
 		Ways: s.mobility.Ways(s.m.Document), Components: []ComponentRow{}, Joints: []JointRow{},
-		Items: []ItemRow{}, Sizes: []SizeRow{}, Parts: []PartRow{}, Says: s.says()}
+		Unjoined: s.unjoined(), Groups: []GroupRow{}, Items: []ItemRow{}, Sizes: []SizeRow{}, Parts: []PartRow{},
+		Says: s.says()}
+	for _, g := range s.doc.Groups {
+		out.Groups = append(out.Groups, GroupRow{g.ID, g.Name, g.Number, g.In})
+	}
 	if box, some := s.box(); some {
 		out.Low, out.High = box.Min, box.Max
 	}
@@ -211,7 +228,8 @@ func (s *Session) Frame() (*Frame, error) {
 func (s *Session) partOf(row *ComponentRow, table *quantity.Table) error {
 	root, _ := s.doc.Component(row.Of)
 	part, _ := s.doc.Part(root.Part)
-	row.Path, row.Nested, row.Moving = []string{part.ID}, row.Of != row.ID, root.Moving
+	row.Path, row.In = []string{part.ID}, root.In
+	row.Nested, row.Moving = row.Of != row.ID, root.Moving
 	shapes := s.shapes
 	for _, id := range strings.Split(row.ID, "/")[1:] {
 		nest := shapes[part.ID].Nest

@@ -139,6 +139,7 @@ func (s *Session) Do(c Command) error {
 	if err != nil {
 		return err
 	}
+	doc.TidyGroups()
 	return s.keep(doc, said)
 }
 
@@ -177,6 +178,12 @@ func (s *Session) change(doc *assembly.Document, c Command) (string, error) {
 		return s.drawApart(doc, c)
 	case "change-joint", "flip", "remove-joint", "switch-joint":
 		return s.joint(doc, c)
+	case "lay-all-flat":
+		return s.layAllFlat(doc)
+	case "name-group":
+		return "name a group " + c.Name, doc.NameGroup(c.ID, c.Name)
+	case "end-group":
+		return "end a group", doc.EndGroup(c.ID)
 	case "pin-all":
 		for i := range doc.Components {
 			doc.Components[i].Pinned = true
@@ -240,25 +247,6 @@ func (s *Session) component(doc *assembly.Document, c Command) (string, error) {
 		return "remove " + title, nil
 	}
 	return "", fmt.Errorf("there is no command %q", c.Do)
-}
-
-// layFlat puts what an assembly is made of in its place.
-func (s *Session) layFlat(doc *assembly.Document, x *assembly.Component) error {
-	shape := s.shapes[x.Part]
-	if shape.Nest == nil {
-		return fmt.Errorf("%s is no assembly", x.Title())
-	}
-	parts, err := doc.LayFlat(x.ID, shape.Nest)
-	if err != nil {
-		return err
-	}
-	given := map[string]*assembly.Shape{}
-	for inner, now := range parts {
-		given[now] = shape.Nest.Shapes[inner]
-	}
-	s.Give(given)
-	unused(doc)
-	return nil
 }
 
 // remove takes a component away with all that is of it.

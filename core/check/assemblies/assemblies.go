@@ -10,6 +10,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"hammerset/core/alike"
 	"slices"
 
 	"hammerset/core/assembly"
@@ -22,11 +23,17 @@ import (
 	"hammerset/core/solid"
 )
 
+// What an attempt came as.
+const (
+	FromDocument = "assembly" // a bundle, with its joints
+	FromSolids   = "step"     // a file of solids, perhaps with their structure
+	FromParts    = "model"    // parts by themselves
+)
+
 // Attempt is an assembly that was handed in, with its parts as they are made.
 type Attempt struct {
-	Name string
-	// Kind is what it came as: assembly (a bundle with joints) or step.
-	Kind     string
+	Name     string
+	Kind     string // what it came as
 	Document *assembly.Document
 	Made     map[string]*shapes.Made
 	// Parts are what was handed in of each part of the document, where that is a model document: it is checked as such,
@@ -84,6 +91,8 @@ type Outcome struct {
 	AttemptMesh *solid.Mesh `json:"attemptMesh"`
 	// Compared is the attempt beside the reference.
 	Compared *Beside `json:"compared,omitempty"`
+	// Traits are what other files may have in common with this one.
+	Traits []alike.Trait `json:"traits,omitempty"`
 }
 
 // keyOf lays a reference out, or gives it as it was laid out before.

@@ -51,6 +51,12 @@ func lay(k solid.Kernel, in Attempt) (*attempt, error) {
 	return out, nil
 }
 
+// says tells whether the attempt says which joints it has: a document does, even where it has none, and a file of
+// solids does not.
+func (t *attempt) says() bool {
+	return t.Kind == FromDocument || len(t.mech.Document.Joints) > 0
+}
+
 // title is what a component of the attempt is called.
 func (t *attempt) title(n int) string { return t.doc.Components[n].Title() }
 

@@ -18,7 +18,7 @@ import (
 
 // reported are the joints as the report has them, and the mobility.
 func (p *placement) reported() ([]report.Joint, *report.Mobility, error) {
-	own := len(p.att.mech.Document.Joints) > 0
+	own := p.att.says()
 	m, err := p.standingIn()
 	if err != nil {
 		return nil, nil, err

@@ -156,7 +156,7 @@ func (p *placement) unlisted() (int, error) {
 		if !strings.EqualFold(strings.TrimSpace(is.Name), strings.TrimSpace(should.Name)) {
 			other[should.ID] = true
 		}
-		if want := materialOf(should, p.Made[should.ID].Shape); want != "" && p.att.Kind != "step" &&
+		if want := materialOf(should, p.Made[should.ID].Shape); want != "" && p.att.Kind != FromSolids &&
 			!strings.EqualFold(materialOf(is, p.att.made[a.Part].Shape), want) {
 			other[should.ID] = true
 		}

@@ -90,6 +90,9 @@ func (c *Checker) Shown(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		out.axes(r, j.Joint.B)
 		out.axes(r, j.Joint.A)
 	}
+	if len(out.Axes) == 0 { // without joints the section goes through what lies in the holes
+		out.shafts(r)
+	}
 	table, err := r.Document.Table(nil)
 	if err != nil {
 		return nil, err
@@ -159,6 +162,22 @@ func lengthwise(s *assembly.Shape) solid.Vec {
 		return solid.Vec{}
 	}
 	return axis
+}
+
+// shafts adds the axes of shafts, pins and bolts.
+func (s *Shown) shafts(r *key) {
+	for i := range s.Components {
+		x := &s.Components[i]
+		if x.Lengthwise == (solid.Vec{}) {
+			continue
+		}
+		for k := range x.Shape.Features {
+			if f := &x.Shape.Features[k]; f.Form == assembly.Cylinder {
+				s.axes(r, address.Ref{Component: x.ID, Name: f.Name})
+				break
+			}
+		}
+	}
 }
 
 // axes adds the axis that a joint holds on to, where it is that of a round face and not there yet.

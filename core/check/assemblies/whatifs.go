@@ -94,7 +94,7 @@ func (p *placement) attemptAt(ctx context.Context, w *exercise.WhatIf) (*Attempt
 		if file, have := p.att.WhatIfs[w.Name]; have {
 			return &file, "", nil
 		}
-		if p.ex.WhatIfFiles && p.att.Kind == "step" {
+		if p.ex.WhatIfFiles && p.att.Kind == FromSolids {
 			return nil, "no file was handed in for it", nil
 		}
 		return nil, "", nil

@@ -20,6 +20,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Ends all sessions of the asker, in every browser. */
+        delete: operations["signOutEverywhere"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/session/password": {
         parameters: {
             query?: never;
@@ -51,6 +68,44 @@ export interface paths {
         /** @description Gives an account a new first password. Instructors may for the students of their own classes. */
         post: operations["resetPassword"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/users/{id}/ended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Ends an account, so that nobody signs in with it and its work stays, or brings it back. */
+        put: operations["endAccount"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/users/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Deletes a student. What was handed in stays with its marks under no name. */
+        delete: operations["forgetUser"];
         options?: never;
         head?: never;
         patch?: never;
@@ -104,6 +159,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/home/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getStanding"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/classes": {
         parameters: {
             query?: never;
@@ -111,9 +182,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        get: operations["listClasses"];
         put?: never;
-        /** @description Makes a class; its maker belongs to it. */
+        /** @description Makes a class; its maker is its instructor. */
         post: operations["addClass"];
         delete?: never;
         options?: never;
@@ -132,7 +203,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Reads a list of students, a name and a login in every line, and says of each line what would come of it; with save it is done, in one piece. */
+        /** @description Reads a list of students (lines of a name and a login, CSV, or OneRoster 1.2 CSV in a zip), and says row by row what would come of it; with save it is done, in one piece. */
         post: operations["enrol"];
         delete?: never;
         options?: never;
@@ -140,7 +211,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/classes/{id}/points.csv": {
+    "/classes/{id}/gradebook": {
+        parameters: {
+            query?: {
+                /** @description which of several attempts that were returned counts */
+                count?: components["parameters"]["count"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getGradebook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/export": {
         parameters: {
             query?: never;
             header?: never;
@@ -149,10 +241,151 @@ export interface paths {
             };
             cookie?: never;
         };
-        get: operations["getClassPoints"];
+        get: operations["exportClass"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/gradebook/file": {
+        parameters: {
+            query: {
+                /** @description which of several attempts that were returned counts */
+                count?: components["parameters"]["count"];
+                format: "csv" | "xlsx" | "oneroster";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getGradebookFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/gradebook/platform": {
+        parameters: {
+            query?: {
+                /** @description which of several attempts that were returned counts */
+                count?: components["parameters"]["count"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Gives the learning platform the results of a class. */
+        post: operations["sendResults"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/weight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Changes what an issue weighs in the gradebook. */
+        put: operations["weighIssue"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Makes a group of a class, or changes one; without students it is no more. What is issued to a group goes to those too who come into it later. */
+        put: operations["setGroup"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Puts a class away with all that was done in it, or brings it back. */
+        put: operations["archiveClass"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes the person with a login an instructor, an assistant or a student of a class. */
+        post: operations["addMember"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/classes/{id}/members/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                person: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Changes how many hours after the others a student hands in, at everything that is issued to the class. */
+        put: operations["setExtraTime"];
+        post?: never;
+        /** @description Takes somebody out of a class. What was handed in stays. */
+        delete: operations["endMembership"];
         options?: never;
         head?: never;
         patch?: never;
@@ -168,7 +401,8 @@ export interface paths {
             cookie?: never;
         };
         get: operations["getClass"];
-        put?: never;
+        /** @description Gives a class another name, school year or time zone. */
+        put: operations["changeClass"];
         post?: never;
         delete?: never;
         options?: never;
@@ -183,7 +417,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        get: operations["listExercises"];
         put?: never;
         /** @description Takes an exercise as a zip of open files, or its reference alone (STEP or a model document), around which one is begun. With exercise the file becomes its next version. */
         post: operations["importExercise"];
@@ -205,6 +439,121 @@ export interface paths {
         get: operations["getExercise"];
         put?: never;
         post?: never;
+        /** @description Removes an exercise that was never issued. */
+        delete: operations["removeExercise"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Shares an exercise with a colleague, to use or to change; without either no longer. */
+        put: operations["shareExercise"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["tagExercise"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Puts an exercise away, or brings it back. What is issued of it goes on. */
+        put: operations["archiveExercise"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes an exercise of the asker's own of the newest version. */
+        post: operations["copyExercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/parts/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                part: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes the exercise of a part of an assembly one by itself, to be worked on and put back, or to be used alone. */
+        post: operations["takeOutPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Puts an exercise that was taken out of one of an assembly back into it, as a new version of that. */
+        post: operations["putBackPart"];
         delete?: never;
         options?: never;
         head?: never;
@@ -400,7 +749,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/exercises/{id}/issues": {
+    "/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listMessages"];
+        /** @description Notes that the asker has read the messages up to one. */
+        put: operations["readMessages"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/telling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getTelling"];
+        put: operations["setTelling"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/telling/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a secret address of the asker's calendar; the one before ends. */
+        post: operations["newCalendar"];
+        /** @description Revokes the address of the asker's calendar. */
+        delete: operations["endCalendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getMailGoes"];
+        /** @description Sets the password of whom a link was mailed to. */
+        put: operations["chooseByLink"];
+        /** @description Mails a link for choosing a password to the person whose login it is, if there is one with an address. */
+        post: operations["forgotten"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/users/{id}/invitation": {
         parameters: {
             query?: never;
             header?: never;
@@ -410,6 +828,25 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        put?: never;
+        /** @description Mails somebody a link by which a password is chosen, in place of one on paper. */
+        post: operations["invitePerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/exercises/{id}/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getDrawingProgress"];
         put?: never;
         post: operations["issueExercise"];
         delete?: never;
@@ -428,10 +865,10 @@ export interface paths {
             cookie?: never;
         };
         get: operations["getIssue"];
-        /** @description Changes until when an issue is to be handed in. */
+        /** @description Changes the terms of an issue. */
         put: operations["changeIssue"];
         post?: never;
-        /** @description Withdraws an issue while nothing was handed in. */
+        /** @description Withdraws an issue: it is there for instructors alone. Where something was handed in, only with anyway. */
         delete: operations["withdrawIssue"];
         options?: never;
         head?: never;
@@ -451,6 +888,64 @@ export interface paths {
         put?: never;
         /** @description Gives a student one attempt more. */
         post: operations["grantFurther"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Issues again what was withdrawn. */
+        post: operations["bringBackIssue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/closed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Ends handing in, or begins it again. */
+        put: operations["closeIssue"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/extensions/{person}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                person: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Gives one student more time, further attempts or fewer, or excuses the student. */
+        put: operations["extendIssue"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -506,6 +1001,68 @@ export interface paths {
         };
         get: operations["getClassView"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/remarks/own": {
+        parameters: {
+            query?: {
+                /** @description its key; absent for comments on whole attempts */
+                finding?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        /** @description What the asker has said of a finding before, and of others of its kind */
+        get: operations["listOwnRemarks"];
+        /** @description Takes something out of what is offered. */
+        put: operations["forgetOwnRemark"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Asks a question at a balloon of the sheet, or of the sheet as a whole. */
+        post: operations["askQuestion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/issues/{id}/questions/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                question: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Answers a question; all students of the issue read it. */
+        put: operations["answerQuestion"];
         post?: never;
         delete?: never;
         options?: never;
@@ -570,10 +1127,7 @@ export interface paths {
     };
     "/issues/{id}/sheet": {
         parameters: {
-            query?: {
-                /** @description live for the interface; the others for downloads */
-                format?: components["parameters"]["format"];
-            };
+            query?: never;
             header?: never;
             path: {
                 id: components["parameters"]["id"];
@@ -1496,10 +2050,10 @@ export interface components {
             what: string;
             remedy?: string;
             /**
-             * @description What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile
+             * @description What can be done about it at once: look at the places and return all the same; remove what builds on it too; save over what was saved meanwhile; issue it once more on purpose; hand a mesh in all the same
              * @enum {string}
              */
-            code?: "look-first" | "builds-on-it" | "newer-saved";
+            code?: "look-first" | "builds-on-it" | "newer-saved" | "twice" | "mesh";
         };
         Look: {
             /** @description characteristics that the model had */
@@ -1514,7 +2068,21 @@ export interface components {
         NewUser: {
             login: string;
             name: string;
-            role: components["schemas"]["Role"];
+            administrator?: boolean;
+            /** @description may make classes and exercises */
+            teaches?: boolean;
+        };
+        Account: {
+            /** Format: int64 */
+            id: number;
+            login: string;
+            name: string;
+            administrator: boolean;
+            teaches: boolean;
+            /** @description with what the person is to them */
+            classes: string[];
+            /** Format: date-time */
+            ended?: string;
         };
         Slip: {
             /** Format: int64 */
@@ -1523,18 +2091,41 @@ export interface components {
             login: string;
             password: string;
         };
+        Enrolling: {
+            /** @description lines, or CSV */
+            list?: string;
+            /**
+             * Format: byte
+             * @description in place of the list: the zip of OneRoster CSV
+             */
+            file?: string;
+            /** @description in place of the list: the roster of the learning platform */
+            platform?: boolean;
+            /** @description of the file, where it has several: its sourcedId */
+            class?: string;
+            /** @description who is not on the list leaves the class */
+            whole?: boolean;
+            save: boolean;
+        };
+        ListedClass: {
+            id: string;
+            title: string;
+            students: number;
+        };
         EnrolmentRow: {
             line: number;
             name: string;
             login: string;
             /** @enum {string} */
-            state: "new" | "known" | "here" | "faulty";
+            state: "new" | "known" | "moved" | "here" | "left" | "faulty";
             what: string;
         };
         Enrolment: {
             saved: boolean;
             rows: components["schemas"]["EnrolmentRow"][];
             slips: components["schemas"]["Slip"][];
+            /** @description of the file, where one is to be chosen */
+            classes?: components["schemas"]["ListedClass"][];
         };
         SignIn: {
             login: string;
@@ -1547,7 +2138,8 @@ export interface components {
             id: number;
             login: string;
             name: string;
-            role: components["schemas"]["Role"];
+            /** @description what the person is anywhere */
+            roles: components["schemas"]["Role"][];
             /** @description the password was given by somebody else and is to be changed */
             mustChange: boolean;
         };
@@ -1555,11 +2147,37 @@ export interface components {
         Verdict: "in" | "out" | "not found" | "ask";
         /** @enum {string} */
         AttemptState: "queued" | "checking" | "unusable" | "parked" | "checked" | "returned";
+        ClassTerms: {
+            name: string;
+            /** @description the school year */
+            year: string;
+            /** @description the IANA's name of its time zone */
+            zone: string;
+        };
         Class: {
             /** Format: int64 */
             id: number;
             name: string;
+            year: string;
+            zone: string;
             students: number;
+            /** Format: date-time */
+            archived?: string;
+            /** @description the asker is its instructor */
+            leads?: boolean;
+        };
+        Member: {
+            /** @description hours after the others */
+            extra?: number;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            login: string;
+            role: components["schemas"]["Role"];
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            until?: string;
         };
         Student: {
             /** Format: int64 */
@@ -1568,7 +2186,25 @@ export interface components {
             login: string;
             attempts: components["schemas"]["AttemptRow"][];
         };
+        Share: {
+            login: string;
+            name: string;
+            may: components["schemas"]["Sharing"];
+        };
+        /** @enum {string} */
+        Sharing: "use" | "change";
         ExerciseRow: {
+            maker: string;
+            mine: boolean;
+            may?: components["schemas"]["Sharing"];
+            tags: string[];
+            /** Format: date-time */
+            archived?: string;
+            /**
+             * Format: date-time
+             * @description of the newest version
+             */
+            created: string;
             /** Format: int64 */
             id: number;
             title: string;
@@ -1578,12 +2214,96 @@ export interface components {
         };
         Desk: {
             classes: components["schemas"]["Class"][];
-            exercises: components["schemas"]["ExerciseRow"][];
             /** @description attempts that the machine is at */
             checking: number;
-            waiting: components["schemas"]["AttemptRow"][];
+            /** @description by issue, what waits longest first */
+            waiting: components["schemas"]["Waiting"][];
+            /** @description where the asker has stopped, the latest first */
+            stopped: components["schemas"]["Stop"][];
             due: components["schemas"]["Issue"][];
             odd: components["schemas"]["Oddity"][];
+        };
+        /** @description What waits for a person at an issue. Nothing that the machine has still to check is in it. */
+        Waiting: {
+            /** Format: int64 */
+            issueId: number;
+            title: string;
+            className: string;
+            count: number;
+            /** @description everything that is checked is in */
+            right: number;
+            /** @description the check asks for a look, or knows no cause */
+            asks: number;
+            /** @description the check could not be finished */
+            parked: number;
+            late: number;
+            /** Format: date-time */
+            oldest: string;
+            /**
+             * Format: int64
+             * @description to begin with
+             */
+            attemptId: number;
+        };
+        Stop: {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            kind: "attempt" | "exercise" | "model";
+            /** Format: int64 */
+            id: number;
+            title: string;
+            student?: string;
+        };
+        /** @enum {string} */
+        MessageKind: "issued" | "due" | "returned" | "revised" | "asked" | "answered";
+        Question: {
+            /** Format: int64 */
+            id: number;
+            /** @description absent of the sheet as a whole */
+            balloon?: number;
+            text: string;
+            /** Format: date-time */
+            at: string;
+            mine: boolean;
+            /** @description for staff */
+            student?: string;
+            answer?: string;
+            /** @description who answered */
+            by?: string;
+        };
+        Messages: {
+            unread: number;
+            list: components["schemas"]["Message"][];
+        };
+        Message: {
+            /** Format: int64 */
+            id: number;
+            kind: components["schemas"]["MessageKind"];
+            says: string;
+            text?: string;
+            className: string;
+            zone?: string;
+            /** Format: int64 */
+            issueId: number;
+            /** Format: int64 */
+            attemptId?: number;
+            /**
+             * Format: date-time
+             * @description when it happened, or is due
+             */
+            at: string;
+            /** Format: date-time */
+            told: string;
+            read: boolean;
+        };
+        Telling: {
+            /** @description whether mail goes out at all */
+            mailGoes: boolean;
+            mail: string;
+            kinds: components["schemas"]["MessageKind"][];
+            /** @description there is an address of the calendar */
+            calendar: boolean;
         };
         Oddity: {
             what: string;
@@ -1592,6 +2312,11 @@ export interface components {
             issueId: number;
             /** Format: int64 */
             attemptId?: number;
+            /**
+             * Format: int64
+             * @description the attempt that it is to be looked at beside
+             */
+            otherId?: number;
         };
         Stated: {
             id: string;
@@ -1628,14 +2353,46 @@ export interface components {
             faces: {
                 [key: string]: components["schemas"]["Ref"][];
             };
+            /** @description how many sheets with personal sizes there are; absent without ranges */
+            possible?: number;
             /** @description whether the asker may change it */
             mayChange: boolean;
+            /** @description whether the asker may issue it, and take its files */
+            mayUse: boolean;
+            /** @description whether the asker may share, archive and remove it */
+            mayShare: boolean;
+            shares: components["schemas"]["Share"][];
+            tags: string[];
+            maker: string;
+            /** Format: date-time */
+            archived?: string;
+            /** @description of an assembly those whose exercises are in it */
+            parts: components["schemas"]["PartExercise"][];
+            /**
+             * Format: int64
+             * @description the exercise of an assembly that it was taken out of, as that of a part
+             */
+            takenFrom?: number;
             /** @description what was done to it, the newest first */
             trail: components["schemas"]["AuditEntry"][];
+        };
+        PartExercise: {
+            part: string;
+            number: string;
+            name: string;
         };
         NewIssue: {
             /** Format: int64 */
             classId: number;
+            /** Format: date-time */
+            opens?: string;
+            practice?: boolean;
+            /** @description every student gets sizes of the own */
+            personal?: boolean;
+            /** @description whom it is for, where that is not the whole class */
+            students?: number[];
+            /** @description groups of the class that it is for */
+            groups?: string[];
             /** Format: date-time */
             due: string;
             attempts: number;
@@ -1647,6 +2404,115 @@ export interface components {
         };
         /** @enum {string} */
         Results: "at once" | "with the return";
+        Terms: {
+            /** Format: date-time */
+            due: string;
+            /**
+             * Format: date-time
+             * @description when students see it; absent from the beginning
+             */
+            opens?: string;
+            attempts: number;
+            results: components["schemas"]["Results"];
+        };
+        Extension: {
+            /**
+             * Format: date-time
+             * @description in place of that of the issue
+             */
+            due?: string;
+            /** @description attempts beyond those of the issue; below 0 fewer */
+            more: number;
+            excused: boolean;
+        };
+        Standing: {
+            className: string;
+            /**
+             * Format: double
+             * @description the mean; absent where nothing counts yet
+             */
+            percent?: number;
+            returned: number;
+            waiting: number;
+            /** @description closed, and nothing was handed in: 0 */
+            missing: number;
+            open: number;
+        };
+        Gradebook: {
+            /** @description who has left, with what was handed in before */
+            left: components["schemas"]["BookRow"][];
+            class: components["schemas"]["Class"];
+            issues: components["schemas"]["BookIssue"][];
+            students: components["schemas"]["BookRow"][];
+        };
+        BookIssue: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+            number: string;
+            /** Format: date-time */
+            due: string;
+            /** Format: date-time */
+            closed?: string;
+            /** Format: double */
+            weight: number;
+            /** @description students whose attempts count */
+            count: number;
+            /**
+             * Format: double
+             * @description in percent
+             */
+            mean: number;
+            /** Format: double */
+            median: number;
+            /** @description how many are in each tenth of the percents */
+            spread: number[];
+            /** @description the most often first */
+            wrong: components["schemas"]["WrongBalloon"][];
+        };
+        WrongBalloon: {
+            balloon: number;
+            label: string;
+            students: number;
+        };
+        BookRow: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            login: string;
+            /** Format: date-time */
+            left?: string;
+            /**
+             * Format: double
+             * @description the mean; absent where nothing counts yet
+             */
+            percent?: number;
+            /** @description in the order of the issues */
+            cells: components["schemas"]["BookCell"][];
+        };
+        BookCell: {
+            /** @enum {string} */
+            state: "returned" | "waiting" | "unusable" | "missing" | "open" | "excused" | "not for";
+            /** Format: int64 */
+            attemptId?: number;
+            attempts: number;
+            late: boolean;
+            /** Format: double */
+            points?: number;
+            /** Format: double */
+            outOf?: number;
+            /** Format: double */
+            percent?: number;
+        };
+        IssuedTo: {
+            /** @description of the sizes that are the own */
+            variant?: number;
+            sizes?: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            extension: components["schemas"]["Extension"];
+        };
         Issue: {
             /** Format: int64 */
             id: number;
@@ -1658,6 +2524,8 @@ export interface components {
             /** Format: int64 */
             classId: number;
             className: string;
+            /** @description every student has sizes of the own */
+            personal?: boolean;
             /** Format: date-time */
             issued: string;
             /** Format: date-time */
@@ -1673,6 +2541,16 @@ export interface components {
             returned: number;
             /** @description absent where the asker may not change the issue */
             mayChange?: boolean;
+            /** Format: date-time */
+            opens?: string;
+            /** Format: date-time */
+            closed?: string;
+            /** Format: date-time */
+            withdrawn?: string;
+            /** @description results at once, and no marks */
+            practice?: boolean;
+            /** @description the time zone of the class */
+            zone?: string;
             revised?: components["schemas"]["SheetNotice"];
         };
         Rebound: {
@@ -1742,12 +2620,16 @@ export interface components {
             left: number;
         };
         IssueDetail: {
+            /** @description the asker looks through the attempts of all */
+            staff: boolean;
             /** @enum {string} */
             kind: "part" | "assembly";
             /** @description of an assembly of which parts are given, otherwise absent */
             given?: boolean;
             /** @description the newest first */
             notices: components["schemas"]["SheetNotice"][];
+            /** @description the newest first */
+            questions: components["schemas"]["Question"][];
             issue: components["schemas"]["Issue"];
             task: string;
             unit: string;
@@ -1756,6 +2638,14 @@ export interface components {
             left: number;
             /** @description students who have not handed in; for staff */
             missing: string[];
+            /** @description whom it is for; for staff */
+            students?: components["schemas"]["IssuedTo"][];
+            /** @description of the class that it is for; for staff */
+            groups?: string[];
+            /** @description the student is */
+            excused?: boolean;
+            /** @description what a STEP file cannot show, and what becomes of the points */
+            unshown?: string;
             characteristics: components["schemas"]["Stated"][];
             /** @description for each of which an attempt in STEP comes with a file of its own */
             whatIfs: components["schemas"]["AskedWhatIf"][];
@@ -1764,10 +2654,18 @@ export interface components {
             name: string;
             sizes: string;
         };
+        ClassGroup: {
+            name: string;
+            students: number[];
+        };
         Roster: {
+            groups: components["schemas"]["ClassGroup"][];
+            /** @description everybody, also those who have left */
+            members: components["schemas"]["Member"][];
             class: components["schemas"]["Class"];
             students: components["schemas"]["Student"][];
             issues: components["schemas"]["Issue"][];
+            withdrawn: components["schemas"]["Issue"][];
         };
         Mesh: {
             vertices: number[];
@@ -2357,6 +3255,11 @@ export interface components {
             reason: string;
             /** Format: double */
             machinePoints: number;
+            /**
+             * @description the attempt cannot show what it is for, and what became of the points
+             * @enum {string}
+             */
+            unshown?: "scaled" | "nothing" | "person";
             ask?: boolean;
             changedBy?: string;
             changedReason?: string;
@@ -2370,7 +3273,17 @@ export interface components {
             characteristic?: string;
             balloon?: number;
         };
+        OwnRemark: {
+            text: string;
+            /** @description of the same finding of the same exercise */
+            here: boolean;
+        };
         Return: {
+            /**
+             * Format: date-time
+             * @description by the student; until then it can be undone
+             */
+            opened?: string;
             comment: string;
             /** Format: double */
             points: number;
@@ -2396,6 +3309,10 @@ export interface components {
             kind: "fixed" | "still wrong" | "newly wrong";
         };
         Attempt: {
+            /** @description the asker looks through the attempts of all */
+            staff: boolean;
+            /** @description for staff: another student whose sizes the attempt has */
+            sizesOf?: string;
             remarks: components["schemas"]["Remark"][];
             /** @description of each finding: the same for the same thing in other attempts */
             keys: string[];
@@ -2637,6 +3554,7 @@ export interface components {
             whatIfs?: components["schemas"]["DraftWhatIf"][];
             /** @description an attempt in STEP comes with a file for each what-if */
             whatIfFiles?: boolean;
+            personal?: components["schemas"]["SizeRange"][];
             /** @description lay the sheet out anew */
             arrange: boolean;
             save: boolean;
@@ -2692,6 +3610,11 @@ export interface components {
             whatIfFiles: boolean;
             /** @description of each what-if why it cannot be made, empty where it can */
             whatIfFaults: string[];
+            personal: components["schemas"]["SizeRange"][];
+            /** @description what is wrong with the ranges of personal sizes */
+            personalFault?: string;
+            /** @description how many sheets with personal sizes there are */
+            possible?: number;
             driving: components["schemas"]["DrivingSize"][];
             /** @description what a cap can be for */
             capFaults: components["schemas"]["CapFault"][];
@@ -2702,6 +3625,12 @@ export interface components {
             set: {
                 [key: string]: string;
             };
+        };
+        SizeRange: {
+            parameter: string;
+            least: string;
+            most: string;
+            step: string;
         };
         DrivingSize: {
             name: string;
@@ -2780,6 +3709,8 @@ export interface components {
             groups: components["schemas"]["FindingGroup"][];
         };
         ClassAttempt: {
+            /** @description a person first: the check asks for a look, knows no cause, or could not be made */
+            needs: boolean;
             row: components["schemas"]["AttemptRow"];
             verdicts: {
                 [key: string]: string;
@@ -2794,6 +3725,8 @@ export interface components {
             keys: string[];
         };
         FindingGroup: {
+            /** @description what it says of each of these attempts */
+            each: string[];
             key: string;
             balloon?: number;
             where: string;
@@ -2831,6 +3764,8 @@ export interface components {
             motion?: number;
             /** Format: double */
             whole?: number;
+            /** @enum {string} */
+            unshown?: "scaled" | "nothing" | "person";
             late?: components["schemas"]["RubricDeduction"];
             repeats?: components["schemas"]["RubricDeduction"];
             caps?: {
@@ -3399,6 +4334,8 @@ export interface components {
         };
     };
     parameters: {
+        /** @description which of several attempts that were returned counts */
+        count: "last" | "best";
         id: number;
         /** @description live for the interface; svg for a download */
         markedFormat: "live" | "svg";
@@ -3476,6 +4413,25 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    signOutEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     changePassword: {
         parameters: {
             query?: never;
@@ -3525,6 +4481,54 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    endAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    ended: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    forgetUser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listUsers: {
         parameters: {
             query?: never;
@@ -3540,7 +4544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Me"][];
+                    "application/json": components["schemas"]["Account"][];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3613,6 +4617,48 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getStanding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How a student stands in each class */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standing"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listClasses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Those in which the asker has to do with all students; the archived ones last */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     addClass: {
         parameters: {
             query?: never;
@@ -3622,9 +4668,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": {
-                    name: string;
-                };
+                "application/json": components["schemas"]["ClassTerms"];
             };
         };
         responses: {
@@ -3651,10 +4695,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": {
-                    list: string;
-                    save: boolean;
-                };
+                "application/json": components["schemas"]["Enrolling"];
             };
         };
         responses: {
@@ -3670,7 +4711,33 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getClassPoints: {
+    getGradebook: {
+        parameters: {
+            query?: {
+                /** @description which of several attempts that were returned counts */
+                count?: components["parameters"]["count"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the students of a class were given */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gradebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportClass: {
         parameters: {
             query?: never;
             header?: never;
@@ -3681,14 +4748,231 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The points of a class as a table */
+            /** @description The class with everything: roster, gradebook, exercises, and all that was handed in with its reports and returns */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getGradebookFile: {
+        parameters: {
+            query: {
+                /** @description which of several attempts that were returned counts */
+                count?: components["parameters"]["count"];
+                format: "csv" | "xlsx" | "oneroster";
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The gradebook as a file */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "application/zip": string;
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sendResults: {
+        parameters: {
+            query?: {
+                /** @description which of several attempts that were returned counts */
+                count?: components["parameters"]["count"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    weighIssue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: double */
+                    weight: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description its name so far; absent for a new one */
+                    was?: string;
+                    name: string;
+                    students: number[];
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    archiveClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    archived: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addMember: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    login: string;
+                    role: components["schemas"]["Role"];
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setExtraTime: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description in hours */
+                    extra: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Changed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endMembership: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -3711,6 +4995,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Roster"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeClass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassTerms"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listExercises: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Those that the asker may read, by their numbers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseRow"][];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3758,6 +5088,179 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description The newest version */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    shareExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    login: string;
+                    may?: components["schemas"]["Sharing"];
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    tagExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    tags: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    archiveExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    archived: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    copyExercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeOutPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                part: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putBackPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description That of the assembly */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -4104,6 +5607,262 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listMessages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the asker was told last, the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Messages"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readMessages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    until: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTelling: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How the asker is told things */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Telling"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setTelling: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    mail: string;
+                    kinds: components["schemas"]["MessageKind"][];
+                };
+            };
+        };
+        responses: {
+            /** @description Changed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    newCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The address, which is shown once */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        address: string;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Revoked */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMailGoes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whether mail goes out */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        goes: boolean;
+                        /** @description a learning platform is set up */
+                        platform: boolean;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    chooseByLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    link: string;
+                    new: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Set */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    forgotten: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    login: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done what can be done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    invitePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sent */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDrawingProgress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far sizes are drawn for the students of an issue that is being made */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelProgress"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     issueExercise: {
         parameters: {
             query?: never;
@@ -4165,10 +5924,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": {
-                    /** Format: date-time */
-                    due: string;
-                };
+                "application/json": components["schemas"]["Terms"];
             };
         };
         responses: {
@@ -4184,7 +5940,9 @@ export interface operations {
     };
     withdrawIssue: {
         parameters: {
-            query?: never;
+            query?: {
+                anyway?: boolean;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["id"];
@@ -4222,6 +5980,80 @@ export interface operations {
         };
         responses: {
             /** @description Given */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringBackIssue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closeIssue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    closed: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    extendIssue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Extension"];
+            };
+        };
+        responses: {
+            /** @description Done */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -4332,6 +6164,118 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ClassView"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listOwnRemarks: {
+        parameters: {
+            query?: {
+                /** @description its key; absent for comments on whole attempts */
+                finding?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Of the same finding first, the latest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnRemark"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    forgetOwnRemark: {
+        parameters: {
+            query?: {
+                /** @description its key; absent for comments on whole attempts */
+                finding?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    forget: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    askQuestion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    characteristic?: string;
+                    text: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Asked */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerQuestion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["id"];
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    answer: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Answered */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -4500,6 +6444,8 @@ export interface operations {
             query?: {
                 /** @description live for the interface; the others for downloads */
                 format?: components["parameters"]["format"];
+                /** @description for staff: as this student has it */
+                student?: number;
             };
             header?: never;
             path: {
@@ -4526,10 +6472,7 @@ export interface operations {
     };
     reviseIssueSheet: {
         parameters: {
-            query?: {
-                /** @description live for the interface; the others for downloads */
-                format?: components["parameters"]["format"];
-            };
+            query?: never;
             header?: never;
             path: {
                 id: components["parameters"]["id"];
@@ -4605,7 +6548,10 @@ export interface operations {
     };
     handIn: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description although it is a mesh */
+                anyway?: boolean;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["id"];

@@ -1,9 +1,11 @@
 import type { ReactNode } from "react";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, NavLink, useNavigate } from "react-router";
 import { useOutage } from "./outage";
 import type { Me } from "../api/client";
-import { useSignOut } from "../session/session";
+import { Entry, Menu } from "../controls/Menu";
+import { isStaff, teaches, useSignOut, useSignOutEverywhere } from "../session/session";
+import { Bell } from "../telling/Bell";
 import { cx } from "./cx";
 
 function ThemeSwitch() {
@@ -21,12 +23,41 @@ function ThemeSwitch() {
   );
 }
 
+/** The places that somebody can go to from everywhere. */
+function places(me: Me): [string, string][] {
+  const staff = isStaff(me);
+  const out: [string, string][] = [["/", staff ? "Desk" : "My exercises"]];
+  if (teaches(me)) out.push(["/exercises", "Exercises"]);
+  if (staff) out.push(["/classes", "Classes"]);
+  if (staff && me.roles.includes("student")) out.push(["/tasks", "My exercises"]);
+  out.push(["/models", "My models"]);
+  if (me.roles.includes("administrator")) out.push(["/accounts", "Accounts"]);
+  return out;
+}
+
+/** Who is signed in, and what can be done about that. */
+function Account({ me }: { me: Me }) {
+  const go = useNavigate();
+  const out = useSignOut();
+  const everywhere = useSignOutEverywhere();
+  return (
+    <Menu name={me.name} wide>
+      <li className="px-3 py-1 text-sm">
+        {me.login}, {me.roles.join(", ")}
+      </li>
+      <Entry name="Mail and calendar" run={() => void go("/telling")} />
+      <Entry name="Change my password" run={() => void go("/password")} />
+      <Entry name="Sign out in all browsers" run={() => everywhere.mutate()} />
+      <Entry name="Sign out" run={() => out.mutate()} />
+    </Menu>
+  );
+}
+
 /** The band at the top, as on the head of a drawing, and the page below it. */
 export function Frame({ me, children }: { me: Me; children: ReactNode }) {
-  const out = useSignOut();
   const away = useOutage();
   return (
-    <div className="flex h-screen flex-col">
+    <div id="frame" className="flex h-screen flex-col">
       <a
         href="#page"
         className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2"
@@ -43,32 +74,32 @@ export function Frame({ me, children }: { me: Me; children: ReactNode }) {
           <img src="/mark.svg" alt="" className="size-6" />
           Hammerset
         </Link>
-        <nav className="flex gap-2 text-sm" aria-label="Main">
-          <Link to="/" className="link-hover link">
-            {me.role === "student" ? "My exercises" : "Desk"}
-          </Link>
-          <Link to="/models" className="link-hover link">
-            My models
-          </Link>
-          {me.role === "administrator" && (
-            <Link to="/accounts" className="link-hover link">
-              Accounts
-            </Link>
-          )}
+        <nav className="flex flex-wrap gap-3 text-sm" aria-label="Main">
+          {places(me).map(([to, name]) => (
+            <NavLink
+              key={to}
+              to={to}
+              end={to === "/"}
+              className={({ isActive }) => cx("link-hover link", isActive && "font-semibold")}
+            >
+              {name}
+            </NavLink>
+          ))}
         </nav>
-        <span className="ml-auto text-sm">
-          <Link to="/password" className="link-hover link" title="Change my password">
-            {me.name}
-          </Link>
-          , {me.role}
-        </span>
+        <span className="ml-auto" />
         <ThemeSwitch />
-        <button type="button" className="btn btn-ghost btn-sm" onClick={() => out.mutate()}>
-          Sign out
-        </button>
+        {!me.mustChange && <Bell />}
+        <Account me={me} />
       </header>
       {away && (
-        <p role="alert" className="border-b border-error bg-base-100 px-4 py-1 text-sm">
+        // Over the page, so that nothing on it moves under the hand.
+        <p
+          role="alert"
+          className={cx(
+            "fixed bottom-3 left-1/2 z-50 -translate-x-1/2 border-2 border-error bg-base-100",
+            "px-4 py-1 text-sm shadow",
+          )}
+        >
           The server cannot be reached. What you do here is kept, and it is tried again every few
           seconds.
         </p>

@@ -9,6 +9,20 @@ const dateTime = new Intl.DateTimeFormat("en-GB", {
 /** A date as people say it. */
 export const when = (iso: string) => dateTime.format(new Date(iso));
 
+/** A date in a time zone, which is named. */
+export function inZone(date: string, zone: string) {
+  const text = new Intl.DateTimeFormat("en-GB", {
+    weekday: "short",
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+    hour: "2-digit",
+    minute: "2-digit",
+    timeZone: zone,
+  }).format(new Date(date));
+  return `${text}, ${zone === "UTC" ? zone : `${zone.replaceAll("_", " ")} time`}`;
+}
+
 /** A date for a field of the kind datetime-local, in the time of this machine. */
 export function localTime(iso: string | Date) {
   const d = new Date(iso);

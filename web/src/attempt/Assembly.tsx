@@ -32,7 +32,7 @@ function Items({
           <tr>
             <th>Item</th>
             <th>Name</th>
-            <th>In the parts list</th>
+            <th>Asked for</th>
             <th>Found</th>
             <th>Verdict</th>
           </tr>

@@ -1,9 +1,9 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Suspense, lazy, useCallback, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
-import { type Attempt as Data, type Me, ask, client, queries, type Schemas } from "../api/client";
+import { type Attempt as Data, ask, client, queries, type Schemas, Problem } from "../api/client";
 import { stateWords, when } from "../app/format";
-import { Loading, Panel, Trouble, sentence } from "../controls/notices";
+import { Loading, Panel, PageTrouble, Trouble, sentence } from "../controls/notices";
 import { useTab, useTitle } from "../app/place";
 import { HandIn } from "../issue/HandIn";
 import type { Shown } from "../part/PartView";
@@ -18,6 +18,7 @@ import { useProgress } from "./progress";
 import { Reach } from "./Reach";
 import { sceneOf } from "./scene";
 import { Changes, Characteristics, Findings, Intervals, Sketches, Sweep, Whole } from "./tables";
+import { MarkingKeys } from "./MarkingKeys";
 
 const Beside = lazy(() => import("./Beside").then((m) => ({ default: m.Beside })));
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
@@ -179,6 +180,12 @@ function Revision({ issue }: { issue: number }) {
     queryFn: () => ask(client.GET("/issues/{id}", { params: { path: { id: issue } } })),
   });
   if (q.isPending) return <Loading what="the exercise" />;
+  if (q.error instanceof Problem && q.error.status === 404)
+    return (
+      <p className="px-4 py-3 text-sm">
+        This exercise is not yours to hand in any more. What you handed in stays here.
+      </p>
+    );
   if (!q.data) return <Trouble error={q.error} retry={() => void q.refetch()} />;
   return <HandIn issue={issue} left={q.data.left} whatIfs={q.data.whatIfs} kind={q.data.kind} />;
 }
@@ -247,7 +254,7 @@ function NotChecked({ data, staff }: { data: Data; staff: boolean }) {
 }
 
 /** One attempt: the marked sheet beside the solids, and all that was found. */
-export function Attempt({ me }: { me: Me }) {
+export function Attempt() {
   const id = Number(useParams().id);
   const [chosen, setChosen] = useState<string | null>(null);
   const solids = useRef<HTMLElement>(null);
@@ -258,7 +265,6 @@ export function Attempt({ me }: { me: Me }) {
   }, []);
   const [item, setItem] = useState<string | null>(null);
   const [tab, setTab] = useTab(["findings", "table"] as const, "findings");
-  const staff = me.role !== "student";
   const q = useQuery({
     queryKey: ["attempt", id],
     queryFn: () => ask(client.GET("/attempts/{id}", { params: { path: { id } } })),
@@ -269,16 +275,12 @@ export function Attempt({ me }: { me: Me }) {
         .filter(Boolean)
         .join(", "),
   );
+  const staff = q.data?.staff ?? false;
   const report = q.data?.report;
   const balloons = useMemo(() => report?.characteristics.map((c) => c.id), [report]);
   useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the attempt" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const d = q.data;
   const pick = (c: string | null) => {
     choose(c);
@@ -301,6 +303,7 @@ export function Attempt({ me }: { me: Me }) {
           {d.row.late && ", late"}, {stateWords[d.row.state]}
         </span>
         {staff && <Stepper issue={d.issue.id} attempt={id} />}
+        {staff && <MarkingKeys />}
         <nav className="ml-auto flex gap-1" aria-label="Attempts">
           {d.siblings.map((s) => (
             <Link
@@ -325,6 +328,13 @@ export function Attempt({ me }: { me: Me }) {
         <NotChecked data={d} staff={staff} />
       ) : (
         <>
+          {d.sizesOf && (
+            <p role="note" className="border-l-4 border-warning bg-base-100 px-4 py-2 text-sm">
+              This model has the sizes of another student’s sheet throughout: that of {d.sizesOf}.
+              By the sheet of {d.row.student} it is wrong. The student is not told whose sizes they
+              are.
+            </p>
+          )}
           {staff && report.attempt.reference && (
             <p role="note" className="border-l-4 border-warning bg-base-100 px-4 py-2 text-sm">
               This is the reference of the exercise itself: the same parameters and steps, drawn at
@@ -423,11 +433,7 @@ export function Attempt({ me }: { me: Me }) {
             <div className="flex flex-col gap-3">
               {d.marks.length > 0 && (
                 <Panel title="Marks">
-                  <Marks
-                    attempt={d}
-                    mayMark={staff}
-                    mayReturn={me.role === "instructor" || me.role === "administrator"}
-                  />
+                  <Marks attempt={d} mayMark={staff} mayReturn={q.data.issue.mayChange ?? false} />
                 </Panel>
               )}
               {!staff && d.row.state === "returned" && (

@@ -3,8 +3,10 @@ import { type FormEvent, useRef } from "react";
 import { type Attempt, Problem, ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
 import { useKept } from "../app/keep";
+import { usePlainKeys } from "../app/usePlainKeys";
 import { Trouble } from "../controls/notices";
 import { Field } from "../controls/Field";
+import { OwnRemarks } from "../review/OwnRemarks";
 
 type Mark = Attempt["marks"][number];
 
@@ -138,6 +140,15 @@ export function Marks({
   });
   const asks = giveBack.error instanceof Problem && giveBack.error.code === "look-first";
   const open = attempt.row.state === "checked";
+  const opened = attempt.return?.opened;
+  const field = useRef<HTMLTextAreaElement>(null);
+  const mayUndo = mayReturn && !!attempt.return && !takeBack.isPending;
+  usePlainKeys((key) => {
+    if (key === "r" && open && mayReturn && !giveBack.isPending) giveBack.mutate(false);
+    if (key === "R" && asks && !giveBack.isPending) giveBack.mutate(true);
+    if (key === "c" && open && mayReturn) window.setTimeout(() => field.current?.focus());
+    if (key === "u" && mayUndo) takeBack.mutate();
+  });
   return (
     <div className="text-sm">
       <ul className="divide-y divide-base-300">
@@ -169,9 +180,14 @@ export function Marks({
                 disabled={takeBack.isPending}
                 onClick={() => takeBack.mutate()}
               >
-                Take the return back
+                {opened ? "Take the return back" : "Undo the return"}{" "}
+                <kbd className="kbd kbd-xs">u</kbd>
               </button>{" "}
-              <span className="text-xs">until the student hands in again</span>
+              <span className="text-xs">
+                {opened
+                  ? `The student opened it ${when(opened)}; until the student hands in again.`
+                  : "The student has not opened it."}
+              </span>
             </p>
           )}
           {takeBack.error && <Trouble error={takeBack.error} />}
@@ -187,13 +203,19 @@ export function Marks({
         >
           <Field label="Comment">
             <textarea
+              ref={field}
               className="textarea w-full"
               rows={3}
+              onKeyDown={(e) => e.key === "Escape" && e.currentTarget.blur()}
               value={comment}
               onChange={(e) => setComment(e.target.value)}
               placeholder="In your own words; the findings go with it"
             />
           </Field>
+          <p className="text-xs">
+            {"{name}, {first name}, {points}, {out of} and {percent}"} become each student’s own.
+          </p>
+          <OwnRemarks issue={attempt.issue.id} finding="" take={setComment} />
           {again && comment !== "" && (
             <p className="text-xs" role="status">
               You typed this before; it is kept in this browser until the return.
@@ -207,11 +229,12 @@ export function Marks({
               disabled={giveBack.isPending}
               onClick={() => giveBack.mutate(true)}
             >
-              I have looked at these: return it
+              I have looked at these: return it <kbd className="kbd kbd-xs">R</kbd>
             </button>
           )}
           <button type="submit" className="btn btn-primary btn-sm" disabled={giveBack.isPending}>
-            {giveBack.isPending ? "Returning …" : "Return to the student"}
+            {giveBack.isPending ? "Returning …" : "Return to the student"}{" "}
+            <kbd className="kbd kbd-xs text-base-content">r</kbd>
           </button>
         </form>
       )}

@@ -59,3 +59,30 @@ export function Tick({
     </label>
   );
 }
+
+/** The login of somebody, under what it is asked for. */
+export function LoginField({
+  label,
+  className,
+  value,
+  set,
+}: {
+  label: string;
+  className?: string;
+  value: string;
+  set: (login: string) => void;
+}) {
+  return (
+    <Field label={label} className={className}>
+      <input
+        className="input input-sm w-full"
+        required
+        maxLength={60}
+        autoCapitalize="none"
+        spellCheck={false}
+        value={value}
+        onChange={(e) => set(e.target.value)}
+      />
+    </Field>
+  );
+}

@@ -31,6 +31,16 @@ export function Trouble({ error, retry }: { error: unknown; retry?: () => void }
   );
 }
 
+/** In place of a page that could not be fetched. */
+export function PageTrouble(p: { error: unknown; retry?: () => void }) {
+  return (
+    <div className="p-6">
+      <h1 className="mb-3">This page could not be opened</h1>
+      <Trouble {...p} />
+    </div>
+  );
+}
+
 /** A text as a sentence. Names of geometry and of files keep their letters. */
 export function sentence(s: string) {
   const t = /^([a-z]{1,2}\d|\S+\.\w)/.test(s) ? s : s.charAt(0).toUpperCase() + s.slice(1);

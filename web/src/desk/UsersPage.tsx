@@ -3,19 +3,31 @@ import { type FormEvent, useState } from "react";
 import { type Schemas, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { useTitle } from "../app/place";
-import { Loading, Panel, Trouble } from "../controls/notices";
+import { Loading, Panel, PageTrouble, Trouble } from "../controls/notices";
 import { ResetPassword } from "../people/ResetPassword";
 import { Slips } from "../people/Slips";
 import { Table } from "../controls/Table";
 import { Field } from "../controls/Field";
 
-const roles = ["student", "assistant", "instructor", "administrator"] as const;
+/** What an account by itself is for; what somebody is to a class is said there. */
+const kinds = {
+  instructor: { teaches: true, administrator: false },
+  administrator: { teaches: true, administrator: true },
+  "student or assistant": { teaches: false, administrator: false },
+} as const;
+type Kind = keyof typeof kinds;
+
+function kindOf(u: Schemas["Account"]): string {
+  if (u.administrator) return "administrator";
+  return u.teaches ? "instructor" : "";
+}
 
 function NewAccount({ give }: { give: (s: Schemas["Slip"]) => void }) {
-  const empty = { name: "", login: "", role: "instructor" as (typeof roles)[number] };
+  const empty = { name: "", login: "", kind: "instructor" as Kind };
   const { value: u, set, drop } = useKept("new-account", empty);
   const add = useMutation({
-    mutationFn: () => ask(client.POST("/users", { body: u })),
+    mutationFn: () =>
+      ask(client.POST("/users", { body: { name: u.name, login: u.login, ...kinds[u.kind] } })),
     onSuccess: (s) => {
       drop(empty);
       give(s);
@@ -48,13 +60,13 @@ function NewAccount({ give }: { give: (s: Schemas["Slip"]) => void }) {
           autoCapitalize="none"
         />
       </Field>
-      <Field label="Role">
+      <Field label="For">
         <select
-          className="select select-sm w-36"
-          value={u.role}
-          onChange={(e) => set({ ...u, role: e.target.value as typeof u.role })}
+          className="select select-sm w-44"
+          value={u.kind}
+          onChange={(e) => set({ ...u, kind: e.target.value as Kind })}
         >
-          {roles.map((r) => (
+          {Object.keys(kinds).map((r) => (
             <option key={r}>{r}</option>
           ))}
         </select>
@@ -67,6 +79,103 @@ function NewAccount({ give }: { give: (s: Schemas["Slip"]) => void }) {
   );
 }
 
+/** Deletes a student for good: what was handed in stays with its marks under no name. */
+function Forget({ account }: { account: Schemas["Account"] }) {
+  const [sure, setSure] = useState(false);
+  const forget = useMutation({
+    mutationFn: () => ask(client.DELETE("/users/{id}", { params: { path: { id: account.id } } })),
+    onSuccess: () => {
+      setSure(false);
+      void queries.invalidateQueries({ queryKey: ["users"] });
+    },
+  });
+  if (!sure)
+    return (
+      <button
+        type="button"
+        className="btn btn-xs"
+        aria-label={`Delete ${account.name}`}
+        onClick={() => setSure(true)}
+      >
+        Delete
+      </button>
+    );
+  return (
+    <span className="flex flex-wrap items-center gap-1 text-sm">
+      The name goes for good; marks stay nameless.
+      <button
+        type="button"
+        className="btn btn-primary btn-xs"
+        disabled={forget.isPending}
+        onClick={() => forget.mutate()}
+      >
+        Delete for good
+      </button>
+      <button type="button" className="btn btn-xs" onClick={() => setSure(false)}>
+        Cancel
+      </button>
+      {forget.error && <Trouble error={forget.error} />}
+    </span>
+  );
+}
+
+/** Ends an account, or brings it back. */
+function EndAccount({ account }: { account: Schemas["Account"] }) {
+  const [sure, setSure] = useState(false);
+  const end = useMutation({
+    mutationFn: (ended: boolean) =>
+      ask(
+        client.PUT("/users/{id}/ended", { params: { path: { id: account.id } }, body: { ended } }),
+      ),
+    onSuccess: () => {
+      setSure(false);
+      void queries.invalidateQueries({ queryKey: ["users"] });
+    },
+  });
+  if (account.ended)
+    return (
+      <span className="flex flex-wrap items-center gap-1">
+        <button
+          type="button"
+          className="btn btn-xs whitespace-nowrap"
+          aria-label={`Ended: bring back the account of ${account.name}`}
+          onClick={() => end.mutate(false)}
+        >
+          Ended: bring back
+        </button>
+        {!account.administrator && !account.teaches && <Forget account={account} />}
+      </span>
+    );
+  if (!sure)
+    return (
+      <button
+        type="button"
+        className="btn btn-xs"
+        aria-label={`End the account of ${account.name}`}
+        onClick={() => setSure(true)}
+      >
+        End
+      </button>
+    );
+  return (
+    <span className="flex flex-wrap items-center gap-1 text-sm">
+      Nobody signs in with it any more; all work stays.
+      <button
+        type="button"
+        className="btn btn-primary btn-xs"
+        disabled={end.isPending}
+        onClick={() => end.mutate(true)}
+      >
+        End it
+      </button>
+      <button type="button" className="btn btn-xs" onClick={() => setSure(false)}>
+        Cancel
+      </button>
+      {end.error && <Trouble error={end.error} />}
+    </span>
+  );
+}
+
 /** All accounts, for the administrator. */
 export function Users() {
   useTitle("Accounts");
@@ -74,16 +183,11 @@ export function Users() {
   const [find, setFind] = useState("");
   const q = useQuery({ queryKey: ["users"], queryFn: () => ask(client.GET("/users")) });
   if (q.isPending) return <Loading what="the accounts" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const give = (s: Schemas["Slip"]) =>
     setSlips((old) => [...old.filter((x) => x.login !== s.login), s]);
   const rows = q.data.filter((u) =>
-    `${u.name} ${u.login} ${u.role}`.toLowerCase().includes(find.toLowerCase()),
+    [u.name, u.login, kindOf(u), ...u.classes].join(" ").toLowerCase().includes(find.toLowerCase()),
   );
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
@@ -113,8 +217,9 @@ export function Users() {
             <tr>
               <th>Name</th>
               <th>Login</th>
-              <th>Role</th>
+              <th>What they are</th>
               <th>Password</th>
+              <th>Account</th>
             </tr>
           </thead>
           <tbody>
@@ -122,10 +227,10 @@ export function Users() {
               <tr key={u.id}>
                 <td>{u.name}</td>
                 <td className="font-mono">{u.login}</td>
-                <td>{u.role}</td>
+                <td>{[kindOf(u), ...u.classes].filter(Boolean).join("; ") || "in no class"}</td>
+                <td>{!u.ended && <ResetPassword id={u.id} name={u.name} give={give} />}</td>
                 <td>
-                  {u.mustChange && <span className="mr-2 text-sm">not changed yet</span>}
-                  <ResetPassword id={u.id} name={u.name} give={give} />
+                  <EndAccount account={u} />
                 </td>
               </tr>
             ))}

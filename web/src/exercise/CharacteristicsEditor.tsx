@@ -9,6 +9,7 @@ import { Field, FieldRow } from "../controls/Field";
 import { TitleBlock } from "./TitleBlock";
 import { Points } from "../review/Points";
 import { DeductionFields, PointFields } from "../review/RubricFields";
+import { PersonalSizes } from "./PersonalSizes";
 import { WhatIfs } from "./WhatIfs";
 import { type Characteristic, type Draft, useDraft } from "./useDraft";
 
@@ -516,6 +517,13 @@ export function CharacteristicsEditor({ id, mesh }: { id: number; mesh: Mesh }) 
                 driving={draft.driving}
                 files={now.whatIfFiles ?? draft.whatIfFiles}
                 change={(whatIfs, whatIfFiles) => fill({ ...now, whatIfs, whatIfFiles })}
+              />
+              <PersonalSizes
+                list={now.personal ?? draft.personal}
+                fault={now.personal === draft.personal ? draft.personalFault : undefined}
+                possible={now.personal === draft.personal ? draft.possible : undefined}
+                driving={draft.driving}
+                change={(personal) => fill({ ...now, personal })}
               />
               <PointFields
                 rubric={now.rubric ?? draft.rubric}

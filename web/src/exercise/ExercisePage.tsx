@@ -1,19 +1,10 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { type FormEvent, Suspense, lazy, useMemo, useState } from "react";
+import { Suspense, lazy, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
-import {
-  type Exercise as Data,
-  type Me,
-  type Schemas,
-  Problem,
-  ask,
-  client,
-  queries,
-  sendFile,
-} from "../api/client";
-import { localTime, when } from "../app/format";
+import { type Exercise as Data, ask, client, queries, sendFile } from "../api/client";
+import { when } from "../app/format";
 import { useTab, useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { Empty, Loading, Panel, PageTrouble, Trouble } from "../controls/notices";
 import { useStartModel } from "../model/models";
 import { SheetEditor } from "../layout/SheetEditor";
 import { SheetFiles } from "../sheet/SheetFiles";
@@ -22,165 +13,17 @@ import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { CharacteristicsEditor } from "./CharacteristicsEditor";
 import { OtherReference } from "./OtherReference";
 import { useWorking } from "./working";
-import { SheetAuditPanel, SheetFindings, openIn, useSheetAudit } from "./SheetAudit";
+import { SheetAuditPanel, useSheetAudit } from "./SheetAudit";
 import { MistakeAtlas } from "./MistakeAtlas";
 import { WholeEditor } from "./WholeEditor";
 import { cx } from "../app/cx";
 import { FileButton } from "../controls/FileInput";
 import { ChosenRow, Table } from "../controls/Table";
-import { Field } from "../controls/Field";
+import { IssueForm } from "./IssueForm";
+import { PartsPanel } from "./Parts";
+import { SharingPanel } from "./Sharing";
 
 const PartView = lazy(() => import("../part/PartView").then((m) => ({ default: m.PartView })));
-
-function nextWeek() {
-  const d = new Date(Date.now() + 7 * 86400000);
-  d.setHours(17, 0, 0, 0);
-  return localTime(d);
-}
-
-function IssueForm({
-  exercise,
-  audit,
-}: {
-  exercise: Data;
-  audit: Schemas["SheetAudit"] | undefined;
-}) {
-  const open = audit ? openIn(audit) : [];
-  /** The version whose sheet is issued although it leaves something open. */
-  const [knowing, setKnowing] = useState(0);
-  const decided = open.length === 0 || knowing === exercise.version;
-  const [classId, setClass] = useState(exercise.classes[0]?.id ?? 0);
-  const [due, setDue] = useState(nextWeek);
-  const [attempts, setAttempts] = useState(3);
-  const [results, setResults] = useState<"at once" | "with the return">("with the return");
-  const issue = useMutation({
-    mutationFn: (again: boolean) =>
-      ask(
-        client.POST("/exercises/{id}/issues", {
-          params: { path: { id: exercise.id } },
-          body: {
-            classId,
-            due: new Date(due).toISOString(),
-            attempts,
-            results,
-            again,
-            knowing: open.length > 0 && decided,
-          },
-        }),
-      ),
-    onSuccess: () => queries.invalidateQueries(),
-  });
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    if (!issue.isPending && decided) issue.mutate(false);
-  };
-  const twice = issue.error instanceof Problem && issue.error.status === 409;
-  if (exercise.classes.length === 0)
-    return <Empty>You belong to no class that it could be issued to.</Empty>;
-  return (
-    <form onSubmit={submit} className="flex flex-col gap-3 p-4 text-sm">
-      <Field label="Class">
-        <select
-          className="select select-sm w-full"
-          value={classId}
-          onChange={(e) => {
-            setClass(Number(e.target.value));
-            issue.reset();
-          }}
-        >
-          {exercise.classes.map((c) => (
-            <option key={c.id} value={c.id}>
-              {c.name}
-            </option>
-          ))}
-        </select>
-      </Field>
-      <Field label="Due">
-        <input
-          type="datetime-local"
-          required
-          className="input input-sm w-full"
-          value={due}
-          onChange={(e) => setDue(e.target.value)}
-        />
-      </Field>
-      <Field label="Attempts">
-        <input
-          type="number"
-          min={1}
-          max={50}
-          required
-          className="input input-sm w-full"
-          value={attempts}
-          onChange={(e) => setAttempts(Number(e.target.value))}
-        />
-      </Field>
-      <fieldset className="flex flex-col gap-1">
-        <legend className="mb-1">Students see the check</legend>
-        {(["with the return", "at once"] as const).map((r) => (
-          <label key={r} className="flex items-center gap-2">
-            <input
-              type="radio"
-              name="results"
-              className="radio radio-xs"
-              checked={results === r}
-              onChange={() => setResults(r)}
-            />
-            {r}
-          </label>
-        ))}
-      </fieldset>
-      {audit && open.length > 0 && (
-        <div
-          className="border border-base-300"
-          role="group"
-          aria-label="What the sheet leaves open"
-        >
-          <p className="px-4 pt-2 font-semibold">
-            {exercise.kind === "part"
-              ? "This sheet does not determine the part, or contradicts it."
-              : "These sheets do not determine the assembly, or contradict it."}
-          </p>
-          <p className="px-4 text-sm">
-            What is missing is kept with the issue, and nobody is marked on it. What contradicts is
-            checked as the sheet states it.
-          </p>
-          <div className="max-h-48 overflow-auto">
-            <SheetFindings brief audit={{ ...audit, findings: open }} />
-          </div>
-          <label className="flex items-center gap-2 px-4 pb-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={decided}
-              onChange={(e) => setKnowing(e.target.checked ? exercise.version : 0)}
-            />
-            issue it all the same
-          </label>
-        </div>
-      )}
-      {issue.error && <Trouble error={issue.error} />}
-      {twice && (
-        <button
-          type="button"
-          className="btn btn-sm"
-          disabled={issue.isPending}
-          onClick={() => issue.mutate(true)}
-        >
-          Issue it once more on purpose
-        </button>
-      )}
-      {issue.isSuccess && <p role="status">Issued to {issue.data.className}.</p>}
-      <button
-        type="submit"
-        className="btn btn-primary btn-sm"
-        disabled={issue.isPending || !decided}
-      >
-        {issue.isPending ? "Issuing …" : "Issue"}
-      </button>
-    </form>
-  );
-}
 
 /** Says that what is worked on is not what is issued. */
 function NotSaved({ exercise }: { exercise: Data }) {
@@ -243,7 +86,7 @@ function WorkOnReference({ exercise }: { exercise: Data }) {
 }
 
 /** An exercise: its sheet, its reference, what is checked, and issuing it. */
-export function Exercise({ me }: { me: Me }) {
+export function Exercise() {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
   const [tab, setTab] = useTab(
@@ -273,14 +116,8 @@ export function Exercise({ me }: { me: Me }) {
   /** It takes the whole width. */
   const wide = ["characteristics", "layout", "whole"].includes(tab);
   if (q.isPending) return <Loading what="the exercise" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const ex = q.data;
-  const teaches = me.role !== "assistant";
   const may = ex.mayChange;
   /** What is drawn and picked here is a part; of an assembly it is changed what is asked of it. */
   const part = ex.kind === "part";
@@ -326,7 +163,7 @@ export function Exercise({ me }: { me: Me }) {
             ))}
           </div>
           {!wide && <SheetFiles path={`exercises/${id}`} />}
-          {teaches && (
+          {ex.mayUse && (
             <a className="btn btn-xs" href={`/api/exercises/${id}/bundle`}>
               Export
             </a>
@@ -375,7 +212,7 @@ export function Exercise({ me }: { me: Me }) {
           wide ? "hidden" : "flex min-h-0 flex-col gap-3 overflow-auto [scrollbar-gutter:stable]"
         }
       >
-        {teaches && (
+        {ex.mayUse && (
           <Panel title="Issue to a class">
             {may && <NotSaved exercise={ex} />}
             <IssueForm exercise={ex} audit={audit.data} />
@@ -453,12 +290,14 @@ export function Exercise({ me }: { me: Me }) {
               </li>
             ))}
           </ul>
-          {!may && teaches && (
+          {!may && (
             <p className="border-t border-base-300 px-4 py-2 text-sm">
-              It is somebody else’s: export it and import it to change it as your own.
+              It is {ex.maker}’s. To change it, have it shared with you, or make a copy of your own.
             </p>
           )}
         </Panel>
+        <PartsPanel exercise={ex} />
+        <SharingPanel exercise={ex} />
       </div>
     </div>
   );

@@ -25,6 +25,7 @@ export interface Filled {
   rubric?: Draft["rubric"];
   whatIfs?: Draft["whatIfs"];
   whatIfFiles?: boolean;
+  personal?: Draft["personal"];
 }
 
 /** How long a hand rests before what it filled in is looked at, in milliseconds. */
@@ -44,7 +45,11 @@ const filledOf = (d: Draft): Filled => ({
   rubric: d.rubric,
   whatIfs: d.whatIfs,
   whatIfFiles: d.whatIfFiles,
+  personal: d.personal,
 });
+
+const fetched = (id: number) =>
+  ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } }));
 
 const begun = (d: Draft | undefined) => d && d.working.revision !== 0;
 
@@ -62,9 +67,7 @@ export function useDraft(id: number) {
     queryKey: key,
     staleTime: Infinity,
     queryFn: async () => {
-      const d = await inTurn(id, () =>
-        ask(client.GET("/exercises/{id}/draft", { params: { path: { id } } })),
-      );
+      const d = await inTurn(id, () => fetched(id));
       nowWorking(id, d.working);
       setBefore((was) => was ?? begun(d) ?? null);
       return d;
@@ -88,31 +91,33 @@ export function useDraft(id: number) {
     latest.current = null;
     drop(null);
   }, [drop]);
-  const post = (from: Filled, save: boolean, arrange: boolean, over: boolean) =>
+  const revisionNow = () => queries.getQueryData<Draft>(key)?.working.revision ?? 0;
+  const show = (d: Draft) => {
+    nowWorking(id, d.working);
+    queries.setQueryData(key, d);
+  };
+  const post = async (from: Filled, save: boolean, arrange: boolean, over: boolean) => {
+    const { list, ...rest } = from;
+    const step = named(revisionNow());
+    const body = { ...rest, characteristics: list, step, arrange, save, over };
+    show(await ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body })));
+  };
+  // Each takes its turn at the moment at which it is asked for, whole: a page that is opened next
+  // comes after it.
+  const handOver = () =>
     inTurn(id, async () => {
-      const revision = queries.getQueryData<Draft>(key)?.working.revision ?? 0;
-      const { list, ...rest } = from;
-      const body = { ...rest, characteristics: list, step: named(revision), arrange, save, over };
-      const d = await ask(client.POST("/exercises/{id}/draft", { params: { path: { id } }, body }));
-      nowWorking(id, d.working);
-      queries.setQueryData(key, d);
-      return d;
-    });
-  const look = useMutation({
-    scope: { id: `draft ${id}` },
-    mutationFn: async () => {
       const from = latest.current;
       if (!from) return;
       await post(from, false, false, false);
       if (latest.current === from) letGo(); // else the next one is looked at soon
-    },
-  });
+    });
+  const look = useMutation({ mutationFn: handOver });
   const save = useMutation({
-    scope: { id: `draft ${id}` },
-    mutationFn: async ({ arrange, over }: { arrange: boolean; over: boolean }) => {
-      const from = latest.current ?? now;
-      if (from) await post(from, true, arrange, over);
-    },
+    mutationFn: ({ arrange, over }: { arrange: boolean; over: boolean }) =>
+      inTurn(id, async () => {
+        const from = latest.current ?? now;
+        if (from) await post(from, true, arrange, over);
+      }),
     onSuccess: () => {
       letGo();
       setBefore(false);
@@ -121,18 +126,18 @@ export function useDraft(id: number) {
     },
   });
   const move = useMutation({
-    scope: { id: `draft ${id}` },
     mutationFn: async (what: "undo" | "redo" | "drop" | "take") => {
       if (what === "undo" && latest.current) return letGo();
       if (what === "drop") letGo();
-      await inTurn(id, () =>
-        moveDraft(id, queries.getQueryData<Draft>(key)?.working.revision ?? 0, what),
-      );
+      await inTurn(id, async () => {
+        await moveDraft(id, revisionNow(), what);
+        show(await fetched(id));
+      });
     },
+    onError: () => q.refetch(),
     onSettled: () => {
       look.reset();
       save.reset();
-      return q.refetch();
     },
   });
   const lookAt = look.mutate;
@@ -141,12 +146,17 @@ export function useDraft(id: number) {
     const t = setTimeout(() => lookAt(), rest);
     return () => clearTimeout(t);
   }, [edited, lookAt]);
-  // Who leaves at once finds it in the draft.
+  // Who leaves at once finds it in the draft. What goes wrong with it is told where it is opened
+  // again: it is kept until then.
+  const leave = useRef(handOver);
+  useEffect(() => {
+    leave.current = handOver;
+  });
   useEffect(
     () => () => {
-      if (latest.current) lookAt();
+      if (latest.current) void leave.current().catch(() => undefined);
     },
-    [lookAt],
+    [],
   );
 
   // It was worked on elsewhere: it is shown as it is now.

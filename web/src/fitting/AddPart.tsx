@@ -9,6 +9,7 @@ import { useModels } from "../model/models";
 import { ExercisePart } from "./ExercisePart";
 import { StockPart } from "./StockPart";
 import { inText, useAssemblies } from "./assemblies";
+import { teaches } from "../session/session";
 
 type Made = Schemas["MadePart"];
 
@@ -103,7 +104,7 @@ export function AddPart({
             ))}
           </div>
         )}
-        {(me.role === "instructor" || me.role === "administrator") && (
+        {teaches(me) && (
           <ExercisePart busy={send.isPending} put={(exerciseId) => send.mutate({ exerciseId })} />
         )}
         <StockPart busy={send.isPending} put={(stock) => send.mutate({ stock })} />

@@ -9,9 +9,11 @@ import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { warmUp } from "./lives";
 import { inText, useAssemblies, useStartAssembly } from "./assemblies";
 
-/** The assemblies of whoever is signed in, and a new one. */
-export function AssembliesPanel() {
+/** The assemblies of whoever is signed in whose names have something in them, and a new one. */
+export function AssembliesPanel({ find }: { find: string }) {
   const q = useAssemblies();
+  const like = find.trim().toLowerCase();
+  const rows = q.data?.filter((a) => a.name.toLowerCase().includes(like)) ?? [];
   const some = (q.data?.length ?? 0) > 0;
   // One of them is opened soon: what that takes is fetched while the list is read.
   useEffect(() => {
@@ -31,6 +33,8 @@ export function AssembliesPanel() {
           <Trouble error={q.error} retry={() => void q.refetch()} />
         ) : q.data.length === 0 ? (
           <Empty>No assembly yet. Start one below, and put your models into it.</Empty>
+        ) : rows.length === 0 ? (
+          <Empty>No assembly is called that.</Empty>
         ) : (
           <Table size="sm">
             <thead>
@@ -40,7 +44,7 @@ export function AssembliesPanel() {
               </tr>
             </thead>
             <tbody>
-              {q.data.map((a) => (
+              {rows.map((a) => (
                 <tr key={a.id} className="hover:bg-base-200">
                   <td>
                     <Link className="link" to={`/assemblies/${a.id}`}>

@@ -4,8 +4,10 @@ import { ask, client } from "../api/client";
 
 /** Chooses the reference of an exercise. */
 export function ExercisePart({ busy, put }: { busy: boolean; put: (exercise: number) => void }) {
-  const exercises = useQuery({ queryKey: ["desk"], queryFn: () => ask(client.GET("/desk")) }).data
-    ?.exercises;
+  const exercises = useQuery({
+    queryKey: ["exercises"],
+    queryFn: () => ask(client.GET("/exercises")),
+  }).data?.filter((e) => e.mine || e.may);
   const [id, setId] = useState(0);
   const chosen = exercises?.find((e) => e.id === id) ?? exercises?.[0];
   if (!chosen) return null;

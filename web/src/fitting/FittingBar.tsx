@@ -31,6 +31,7 @@ export function FittingBar({
   fit,
   help,
   remove,
+  read,
   nextLoose,
 }: {
   id: number;
@@ -44,6 +45,8 @@ export function FittingBar({
   fit: () => void;
   help: () => void;
   remove: () => void;
+  /** Reads joints from the contacts. */
+  read: () => void;
   nextLoose: () => void;
 }) {
   const saving = useSaving(saver);
@@ -90,6 +93,8 @@ export function FittingBar({
         id={id}
         name={frame.name}
         teaches={teaches}
+        loose={frame.components.length > 1 ? frame.unjoined : 0}
+        read={read}
         settle={() => saver.flush()}
         remove={remove}
       />

@@ -1,9 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { ask, client, queries } from "../api/client";
 import { Entry, Menu } from "../controls/Menu";
 import { Trouble } from "../controls/notices";
 import { saveFile } from "../controls/saveFile";
+import { useAssemblyProgress } from "./assemblies";
+import { BeginExercise } from "./BeginExercise";
 
 const formats = [
   { format: "ap242", ending: "step", words: "STEP, AP242" },
@@ -17,6 +20,8 @@ export function FittingMenu({
   id,
   name,
   teaches,
+  loose,
+  read,
   settle,
   remove,
 }: {
@@ -24,6 +29,10 @@ export function FittingMenu({
   name: string;
   /** Who looks at it may make exercises. */
   teaches: boolean;
+  /** How many parts no joint holds. */
+  loose: number;
+  /** Reads joints from the contacts. */
+  read: () => void;
   settle: () => Promise<boolean>;
   remove: () => void;
 }) {
@@ -43,29 +52,55 @@ export function FittingMenu({
     },
   });
   const go = useNavigate();
+  const stop = useRef<AbortController | null>(null);
   const begin = useMutation({
     mutationFn: async () => {
+      const { signal } = (stop.current = new AbortController());
       if (!(await settle())) return null;
-      return ask(client.POST("/assemblies/{id}/exercise", { params: { path: { id } } }));
+      return ask(client.POST("/assemblies/{id}/exercise", { params: { path: { id } }, signal }));
     },
     onSuccess: (ex) => {
       void queries.invalidateQueries();
       if (ex) void go(`/exercises/${ex.id}`);
     },
   });
+  const progress = useAssemblyProgress(id, begin.isPending);
+  const [asking, setAsking] = useState(false);
+  const beginOrAsk = () => (loose > 0 ? setAsking(true) : begin.mutate());
   return (
     <>
-      <Menu
-        name={begin.isPending ? "Drawing its sheets …" : write.isPending ? "Writing …" : "File"}
-        wide
-      >
+      <Menu name={write.isPending ? "Writing …" : "File"} wide>
         <Entry name="Save as a bundle (zip)" run={() => write.mutate(null)} />
         {formats.map((f) => (
           <Entry key={f.format} name={`Export ${f.words}`} run={() => write.mutate(f)} />
         ))}
-        {teaches && <Entry name="Make an exercise of it" run={() => begin.mutate()} />}
+        {teaches && <Entry name="Make an exercise of it" run={beginOrAsk} />}
         <Entry name="Remove this assembly …" run={remove} />
       </Menu>
+      {asking && (
+        <BeginExercise
+          loose={loose}
+          read={read}
+          begin={() => begin.mutate()}
+          close={() => setAsking(false)}
+        />
+      )}
+      {begin.isPending && (
+        <p className="flex items-center gap-2 text-xs" role="status">
+          Drawing its sheets
+          <progress className="progress w-24" value={progress?.done ?? 0} max={1} />
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => {
+              stop.current?.abort();
+              begin.reset();
+            }}
+          >
+            Stop it
+          </button>
+        </p>
+      )}
       {begin.error && <Trouble error={begin.error} retry={() => begin.mutate()} />}
       {write.error && (
         <Trouble error={write.error} retry={() => write.mutate(write.variables ?? null)} />

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Me, Problem, ask, client } from "../api/client";
 import { useTitle } from "../app/place";
-import { Bar, Loading, Trouble, sentence } from "../controls/notices";
+import { Bar, Loading, PageTrouble, Trouble, sentence } from "../controls/notices";
 import { QuickEntry } from "../sketch/QuickEntry";
 import { useModellerKeys } from "../modeller/useModellerKeys";
 import { SaveTrouble, useOpened } from "../saving/savers";
@@ -26,6 +26,7 @@ import { VersionsPanel } from "./VersionsPanel";
 import { Views, together } from "./Views";
 import { type Frame, type Motion, type Remake, useFitting } from "./useFitting";
 import { useLooked } from "./useLooked";
+import { teaches } from "../session/session";
 
 const ignore = () => undefined;
 
@@ -51,15 +52,13 @@ export function FittingPage({ me }: { me: Me }) {
   const shapes = useShapes(id, opened.data?.model.document);
   if (opened.error || shapes.error)
     return (
-      <div className="p-6">
-        <Trouble
-          error={opened.error ?? shapes.error}
-          retry={() => {
-            void opened.refetch();
-            void shapes.refetch();
-          }}
-        />
-      </div>
+      <PageTrouble
+        error={opened.error ?? shapes.error}
+        retry={() => {
+          void opened.refetch();
+          void shapes.refetch();
+        }}
+      />
     );
   if (!opened.data || !shapes.data) return <Loading what="the assembly and its parts" />;
   return <Bench opened={opened.data} shapes={shapes.data} me={me} />;
@@ -159,12 +158,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
     [chosen, fitting],
   );
   useModellerKeys({ quick: adding !== null || help || removing || quick, ...keys });
-  if (fitting.error !== null && !frame)
-    return (
-      <div className="p-6">
-        <Trouble error={fitting.error} />
-      </div>
-    );
+  if (fitting.error !== null && !frame) return <PageTrouble error={fitting.error} />;
   if (!fitting.picture) return <Loading what="the fitting screen" />;
   const [a, b] = picked;
   return (
@@ -172,7 +166,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
       {frame ? (
         <FittingBar
           id={id}
-          teaches={me.role === "instructor" || me.role === "administrator"}
+          teaches={teaches(me)}
           frame={frame}
           fitting={fitting}
           saver={opened.saver}
@@ -190,6 +184,7 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
           fit={() => setFit(fit + 1)}
           help={() => setHelp(true)}
           remove={() => setRemoving(true)}
+          read={() => setContacts(contacts + 1)}
           nextLoose={nextLoose}
         />
       ) : (

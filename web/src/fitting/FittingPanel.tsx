@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
-import { cx } from "../app/cx";
 import { Panel, sentence } from "../controls/notices";
+import { ComponentList } from "./ComponentList";
 import { Couplings } from "./Couplings";
 import { FromContacts } from "./FromContacts";
 import { JointRows } from "./JointRows";
@@ -63,7 +63,6 @@ export function FittingPanel({
     return next;
   };
   const c0 = frame.components.find((c) => c.id === chosen);
-  const toggle = (id: string) => setHidden(turned(hidden, id));
   const others = (id: string) =>
     new Set(frame.components.map((c) => c.id).filter((other) => other !== id));
   return (
@@ -95,34 +94,14 @@ export function FittingPanel({
           )
         }
       >
-        <ul className="max-h-80 overflow-auto">
-          {frame.components.map((c) => (
-            <li
-              key={c.id}
-              className={cx(
-                "flex items-center gap-1 px-2 py-0.5",
-                chosen === c.id && "bg-base-200",
-              )}
-            >
-              <button
-                type="button"
-                // Of a long name the end tells components apart: it is cut off at its beginning.
-                className="min-w-0 flex-1 truncate text-left [direction:rtl]"
-                title={c.name}
-                aria-pressed={chosen === c.id}
-                onClick={() => choose(chosen === c.id ? null : c.id)}
-              >
-                <bdi>{c.name}</bdi>
-              </button>
-              <span className="text-xs opacity-80">
-                {c.pinned ? "pinned" : c.freedom === 0 ? "held" : `${c.freedom} free`}
-              </span>
-              <button type="button" className="btn btn-ghost btn-xs" onClick={() => toggle(c.id)}>
-                {hidden.has(c.id) ? "Show" : "Hide"}
-              </button>
-            </li>
-          ))}
-        </ul>
+        <ComponentList
+          frame={frame}
+          chosen={chosen}
+          choose={choose}
+          hidden={hidden}
+          hide={setHidden}
+          act={act}
+        />
         {chosen && c0 && (
           <Chosen key={chosen} frame={frame} id={chosen} act={act} wiggle={fitting.wiggle}>
             <button type="button" className="btn btn-xs" onClick={() => replace(chosen)}>
@@ -188,8 +167,8 @@ export function FittingPanel({
             </tr>
           </thead>
           <tbody>
-            {frame.items.map((i) => (
-              <tr key={i.number + i.name}>
+            {frame.items.map((i, line) => (
+              <tr key={line}>
                 <td style={{ paddingLeft: `${0.75 + 0.75 * i.level}rem` }}>{i.number}</td>
                 <td>{i.quantity}</td>
                 <td className="wrap-anywhere">{i.name}</td>

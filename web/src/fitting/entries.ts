@@ -19,7 +19,12 @@ export interface Doing {
 }
 
 export function entries(d: Doing): Entry[] {
-  return [...d.plain, ...ofComponents(d), ...ofJoints(d), ...ofFeatures(d)];
+  return [...d.plain, ...ofNested(d), ...ofComponents(d), ...ofJoints(d), ...ofFeatures(d)];
+}
+
+function ofNested(d: Doing): Entry[] {
+  if (!d.frame.components.some((c) => c.nested)) return [];
+  return [{ name: "Lay all that is nested flat", run: () => d.act({ do: "lay-all-flat" }) }];
 }
 
 function ofComponents(d: Doing): Entry[] {

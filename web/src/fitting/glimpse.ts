@@ -39,6 +39,7 @@ export function glimpse(document: ModelDocument, shapes: Shapes): Picture | null
         ...(colour && { colour }),
         path: [c.part],
         of: c.id,
+        in: "",
         nested: false,
         moving: false,
         pinned: true,

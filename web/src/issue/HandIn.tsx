@@ -21,11 +21,14 @@ export function HandIn({
   left,
   whatIfs = [],
   kind = "part",
+  unshown,
 }: {
   issue: number;
   left: number;
   whatIfs?: AskedWhatIf[];
   kind?: "part" | "assembly";
+  /** What a STEP file cannot show, said before an attempt is used. */
+  unshown?: string;
 }) {
   const input = useRef<HTMLInputElement>(null);
   const [more, setMore] = useState<Record<string, File>>({});
@@ -39,11 +42,14 @@ export function HandIn({
   const [handed, setHanded] = useState<AttemptRow | null>(null);
   useAskBeforeLeaving(useCallback(() => sending !== null, [sending]));
 
-  const send = (file: File) => {
+  /** A mesh, about which it is asked first. */
+  const [mesh, setMesh] = useState<File | null>(null);
+  const send = (file: File, anyway = false) => {
     setError(null);
     setHanded(null);
+    setMesh(null);
     const { done, cancel } = sendFile<AttemptRow>(
-      `/api/issues/${issue}/attempts`,
+      `/api/issues/${issue}/attempts${anyway ? "?anyway=true" : ""}`,
       file,
       (share) => setSending({ name: file.name, share, cancel }),
       Object.fromEntries(Object.entries(more).map(([name, f]) => [`what-if:${name}`, f])),
@@ -60,6 +66,7 @@ export function HandIn({
         (e: unknown) => {
           setSending(null);
           setError(e);
+          if (e instanceof Problem && e.code === "mesh") setMesh(file);
         },
       )
       .finally(() => void queries.invalidateQueries());
@@ -135,6 +142,7 @@ export function HandIn({
                 "AP214, AP242), at most 64 MB. Of a mesh (STL, 3MF) only the figures of the " +
                 "whole part can be compared."}
           </p>
+          {unshown && <p className="mt-1 text-sm">{unshown}</p>}
           <input
             ref={input}
             type="file"
@@ -172,6 +180,11 @@ export function HandIn({
         </div>
       )}
       {error !== null && <Trouble error={error} />}
+      {mesh && (
+        <button type="button" className="btn btn-sm self-start" onClick={() => send(mesh, true)}>
+          Hand the mesh in all the same
+        </button>
+      )}
       {error instanceof Problem && passes(error) && (
         <p className="text-sm">
           It may have arrived all the same: look under “My attempts”. The same file sent again makes

@@ -1,11 +1,11 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
-import { type AttemptRow, type IssueDetail, type Me, ask, client, queries } from "../api/client";
+import { type AttemptRow, type IssueDetail, ask, client, queries } from "../api/client";
 import { distance, points, stateWords, when } from "../app/format";
 import { slowly, useChanges } from "../app/changes";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { Empty, Loading, Panel, PageTrouble, Trouble } from "../controls/notices";
 import { ProgressLine } from "../attempt/ProgressLine";
 import { underWay, useProgress } from "../attempt/progress";
 import { SheetFiles } from "../sheet/SheetFiles";
@@ -13,7 +13,8 @@ import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
 import { ModelHere } from "../model/ModelHere";
 import { HandIn } from "./HandIn";
-import { ReturnRight, Terms } from "./Terms";
+import { Questions } from "./Questions";
+import { PersonalSheets, ReturnRight, Terms } from "./Terms";
 import { Table } from "../controls/Table";
 
 function AttemptsTable({ d, staff }: { d: IssueDetail; staff: boolean }) {
@@ -112,7 +113,7 @@ function Release({ id, released }: { id: number; released: boolean }) {
 }
 
 /** An exercise as issued to a class: the sheet, and handing in or looking through. */
-export function IssuePage({ me }: { me: Me }) {
+export function IssuePage() {
   const id = Number(useParams().id);
   const [chosen, choose] = useState<string | null>(null);
   const q = useQuery({
@@ -125,14 +126,9 @@ export function IssuePage({ me }: { me: Me }) {
   const balloons = useMemo(() => q.data?.characteristics.map((c) => c.id), [q.data]);
   useBalloonKeys(balloons, chosen, choose);
   if (q.isPending) return <Loading what="the exercise" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const d = q.data;
-  const staff = me.role !== "student";
+  const { staff } = d;
   const last = staff ? undefined : d.attempts.at(-1);
   const picked = d.characteristics.find((c) => c.id === chosen);
   return (
@@ -171,7 +167,11 @@ export function IssuePage({ me }: { me: Me }) {
           <p className="px-4 py-3 text-sm">{d.task}</p>
           <p className="border-t border-base-300 px-4 py-2 text-sm">
             {d.issue.className}. Due {when(d.issue.due)}, {distance(d.issue.due)}.{" "}
-            {d.issue.attempts} attempts; results {d.issue.results}.
+            {d.issue.attempts} attempts; results {d.issue.results}
+            {d.issue.practice && ", for practice: nothing is marked"}.
+            {d.issue.opens && staff && ` Students see it from ${when(d.issue.opens)}.`}
+            {d.issue.closed && ` Closed ${when(d.issue.closed)}.`}
+            {d.excused && " You are excused from it."}
           </p>
           {d.given && (
             <p className="border-t border-base-300 px-4 py-2 text-sm">
@@ -191,7 +191,13 @@ export function IssuePage({ me }: { me: Me }) {
               </span>
             }
           >
-            <HandIn issue={id} left={d.left} whatIfs={d.whatIfs} kind={d.kind} />
+            <HandIn
+              issue={id}
+              left={d.left}
+              whatIfs={d.whatIfs}
+              kind={d.kind}
+              unshown={d.unshown}
+            />
           </Panel>
         )}
         {!staff && (
@@ -220,6 +226,7 @@ export function IssuePage({ me }: { me: Me }) {
           <AttemptsTable d={d} staff={staff} />
           {last && <Check attempt={last} />}
         </Panel>
+        <Questions d={d} chosen={chosen} />
         {d.issue.mayChange && (
           <Panel title="Fully right">
             <ReturnRight id={id} />
@@ -227,15 +234,16 @@ export function IssuePage({ me }: { me: Me }) {
         )}
         {d.issue.mayChange && (
           <Panel title="Terms">
-            <Terms key={d.issue.due} d={d} />
+            <Terms key={`${d.issue.due} ${d.issue.opens} ${d.issue.attempts}`} d={d} />
           </Panel>
         )}
+        {staff && <PersonalSheets d={d} />}
         {staff && d.missing.length > 0 && (
           <Panel title="Not handed in">
             <p className="px-4 py-2 text-sm">{d.missing.join(", ")}</p>
           </Panel>
         )}
-        {(me.role === "instructor" || me.role === "administrator") && (
+        {d.issue.mayChange && (
           <Panel title="Reference">
             <Release id={id} released={d.issue.released} />
           </Panel>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { type Me, ask, client } from "../api/client";
-import { Loading, Trouble } from "../controls/notices";
+import { Loading, PageTrouble } from "../controls/notices";
 import { placeQuery, usePlace } from "../fitting/inPlace";
 import { Modeller } from "../modeller/Modeller";
 import { useOpened } from "../saving/savers";
@@ -12,12 +12,7 @@ export function ModelPage({ me }: { me: Me }) {
   const id = Number(useParams().id);
   const { place, kind } = usePlace();
   const opened = useOpened(id, place ? placeQuery(place) : "", kind);
-  if (opened.error)
-    return (
-      <div className="p-6">
-        <Trouble error={opened.error} retry={() => void opened.refetch()} />
-      </div>
-    );
+  if (opened.error) return <PageTrouble error={opened.error} retry={() => void opened.refetch()} />;
   if (!opened.data) return <Loading what="the model" />;
   return <Modeller key={id} opened={opened.data} me={me} place={place} />;
 }
@@ -29,12 +24,7 @@ export function ModelSheetPage() {
     queryKey: ["model", id, "row"],
     queryFn: () => ask(client.GET("/models/{id}", { params: { path: { id } } })),
   });
-  if (model.error)
-    return (
-      <div className="p-6">
-        <Trouble error={model.error} retry={() => void model.refetch()} />
-      </div>
-    );
+  if (model.error) return <PageTrouble error={model.error} retry={() => void model.refetch()} />;
   if (!model.data) return <Loading what="the sheet" />;
   const { issueId, exerciseId } = model.data.row;
   const url = issueId

@@ -1,7 +1,8 @@
+import { useState } from "react";
 import { Link } from "react-router";
 import { distance } from "../app/format";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { Empty, Loading, Panel, PageTrouble } from "../controls/notices";
 import { AssembliesPanel } from "../fitting/AssembliesPanel";
 import { useModels } from "./models";
 import { StartModel } from "./StartModel";
@@ -11,20 +12,30 @@ import { Table } from "../controls/Table";
 export function ModelsPage() {
   const q = useModels();
   useTitle("My models");
+  const [find, setFind] = useState("");
   if (q.isPending) return <Loading what="your models" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
+  const rows = q.data.filter((m) => m.name.toLowerCase().includes(find.trim().toLowerCase()));
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
-      <h1>My models</h1>
+      <div className="flex flex-wrap items-center gap-3">
+        <h1 className="mr-auto">My models</h1>
+        <input
+          type="search"
+          className="input input-sm w-56"
+          aria-label="Find a model or an assembly"
+          placeholder="name of a model or assembly"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+        />
+      </div>
       <Panel title="Worked on">
-        {q.data.length === 0 ? (
+        {rows.length === 0 ? (
           <Empty>
-            No model yet. Start one here, or from an exercise so that its sheet stands beside it.
+            {q.data.length > 0
+              ? "No model is called that."
+              : "No model yet. Start one here, or from an exercise so that its sheet stands " +
+                "beside it."}
           </Empty>
         ) : (
           <Table size="sm">
@@ -36,7 +47,7 @@ export function ModelsPage() {
               </tr>
             </thead>
             <tbody>
-              {q.data.map((m) => (
+              {rows.map((m) => (
                 <tr key={m.id} className="hover:bg-base-200">
                   <td>
                     <Link className="link" to={`/models/${m.id}`}>
@@ -66,7 +77,7 @@ export function ModelsPage() {
       <Panel title="A new model">
         <StartModel name="" />
       </Panel>
-      <AssembliesPanel />
+      <AssembliesPanel find={find} />
     </div>
   );
 }

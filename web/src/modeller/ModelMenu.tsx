@@ -17,6 +17,7 @@ import { Trouble } from "../controls/notices";
 import type { Doc } from "./types";
 import { FileInput } from "../controls/FileInput";
 import { saveFile } from "../controls/saveFile";
+import { teaches } from "../session/session";
 
 interface Props {
   model: Schemas["Model"];
@@ -42,7 +43,7 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const [ask_, setAsk] = useState<"hand-in" | "promote" | "remove" | null>(null);
   const [bad, setBad] = useState("");
-  const staff = me.role === "instructor" || me.role === "administrator";
+  const staff = teaches(me);
   const saved = async () => {
     if (!(await settle())) throw Object.assign(new Error("unsaved"));
   };
@@ -121,11 +122,14 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
   return (
     <>
       <Menu name={write.isPending ? "Writing …" : "Model"} wide>
-        {row.issueId && me.role === "student" && (
+        {row.issueId && me.roles.includes("student") && (
           <Entry name="Hand in …" run={() => setAsk("hand-in")} />
         )}
         {row.exerciseId && staff && (
           <Entry name="Make it the reference …" run={() => setAsk("promote")} />
+        )}
+        {!row.exerciseId && !row.issueId && staff && (
+          <Entry name="Make an exercise of it …" run={() => setAsk("promote")} />
         )}
         {row.issueId && <Entry name="Its exercise" run={() => void go(`/issues/${row.issueId}`)} />}
         {row.exerciseId && (
@@ -187,8 +191,11 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
             {ask_ === "promote" && (
               <>
                 <p>
-                  Makes a new version of the exercise with this model as its reference. What is
-                  issued already stays with the version that it was issued from.
+                  {row.exerciseId
+                    ? "Makes a new version of the exercise with this model as its reference. " +
+                      "What is issued already stays with the version that it was issued from."
+                    : "Begins an exercise with this model as its reference: its views are laid " +
+                      "out, and you say what is checked. The model stays as it is."}
                 </p>
                 <button
                   type="button"
@@ -197,7 +204,11 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
                   disabled={running}
                   onClick={() => promote.mutate()}
                 >
-                  {promote.isPending ? "Drawing its sheet …" : "Make it the reference"}
+                  {promote.isPending
+                    ? "Drawing its sheet …"
+                    : row.exerciseId
+                      ? "Make it the reference"
+                      : "Make an exercise of it"}
                 </button>
                 {promote.error && <Trouble error={promote.error} />}
               </>

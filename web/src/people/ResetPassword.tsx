@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, ask, client } from "../api/client";
+import { useOutside } from "../telling/messages";
 import { Trouble } from "../controls/notices";
 
 /** A new first password for somebody; asked about first, since the old one ends with it. */
@@ -21,6 +22,17 @@ export function ResetPassword({
       give(s);
     },
   });
+  const goes = useOutside().data?.goes;
+  const invite = useMutation({
+    mutationFn: () => ask(client.POST("/users/{id}/invitation", { params: { path: { id } } })),
+    onSuccess: () => setSure(false),
+  });
+  if (!sure && invite.isSuccess)
+    return (
+      <span role="status" className="text-sm">
+        A link is on its way.
+      </span>
+    );
   if (!sure)
     return (
       <button
@@ -43,10 +55,20 @@ export function ResetPassword({
       >
         {reset.isPending ? "Making one …" : "Give a new one"}
       </button>
+      {goes && (
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={invite.isPending}
+          onClick={() => invite.mutate()}
+        >
+          Mail a link instead
+        </button>
+      )}
       <button type="button" className="btn btn-xs" onClick={() => setSure(false)}>
         Cancel
       </button>
-      {reset.error && <Trouble error={reset.error} />}
+      {(reset.error ?? invite.error) && <Trouble error={reset.error ?? invite.error} />}
     </span>
   );
 }

@@ -1,15 +1,18 @@
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import type { Verdict as VerdictOf } from "../api/client";
 import { points, stateWords } from "../app/format";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble, sentence } from "../controls/notices";
+import { Empty, Loading, Panel, PageTrouble, sentence } from "../controls/notices";
 import { Verdict } from "../app/Verdict";
 import { useClassView } from "./useClassView";
 import { Table } from "../controls/Table";
 
 const remarkOn = (attempt: number | undefined, key: string) =>
   `/attempts/${attempt}?remark=${encodeURIComponent(key)}`;
+
+/** Whether a finding says the same of all who have it. */
+const alike = (g: { each: string[] }) => g.each.every((x) => x === g.each[0]);
 
 /** A class beside one another: what each attempt measures, and what several have in common. */
 export function ClassPage() {
@@ -18,20 +21,22 @@ export function ClassPage() {
   useTitle(q.data && `${q.data.issue.title}, ${q.data.issue.className}, side by side`);
   const [key, setKey] = useState<string | null>(null);
   const [openOnly, setOpenOnly] = useState(false);
+  /** Come here to look at some beside one another. */
+  const [search, setSearch] = useSearchParams();
+  const only = search.get("only")?.split(",").map(Number);
   if (q.isPending) return <Loading what="the class" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const d = q.data;
   const rows = d.attempts.filter(
-    (a) => (!openOnly || a.row.state === "checked") && (key === null || a.keys.includes(key)),
+    (a) =>
+      (!openOnly || a.row.state === "checked") &&
+      (key === null || a.keys.includes(key)) &&
+      (!only || only.includes(a.row.id)),
   );
   const unreturned = new Set(
     d.attempts.filter((a) => a.row.state === "checked").map((a) => a.row.id),
   );
+  const names = new Map(d.attempts.map((a) => [a.row.id, a.row.student]));
   const common = d.groups.filter((g) => g.attempts.length > 1);
   return (
     <div className="grid h-full min-h-0 gap-3 p-3 lg:grid-cols-[1fr_24rem]">
@@ -43,6 +48,11 @@ export function ClassPage() {
           <h1 className="mr-auto">
             {d.issue.title} <span className="text-base font-normal">{d.issue.className}</span>
           </h1>
+          {only && (
+            <button type="button" className="btn btn-xs" onClick={() => setSearch({})}>
+              Show all of the class
+            </button>
+          )}
           <label className="flex items-center gap-1 text-sm">
             <input
               type="checkbox"
@@ -135,8 +145,20 @@ export function ClassPage() {
                       {g.attempts.length} students{g.balloon ? `, balloon ${g.balloon}` : ""},{" "}
                       {g.where}
                     </span>
-                    : {sentence(g.cause ?? g.what)}
+                    : {alike(g) ? sentence(g.cause ?? g.what) : "with figures of their own."}
                   </button>
+                  {!alike(g) && (
+                    <details className="text-xs">
+                      <summary className="cursor-pointer">The figures of each</summary>
+                      <ul>
+                        {g.attempts.map((id, n) => (
+                          <li key={id}>
+                            {names.get(id)}: {sentence(g.each[n] ?? "")}
+                          </li>
+                        ))}
+                      </ul>
+                    </details>
+                  )}
                   <p className="text-xs opacity-80">
                     {g.open === 0 ? "all returned" : `${g.open} to return`}
                     {g.open > 0 && (

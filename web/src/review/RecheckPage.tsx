@@ -4,7 +4,7 @@ import { Link, useParams } from "react-router";
 import { ask, client, queries } from "../api/client";
 import { points, when } from "../app/format";
 import { useTitle } from "../app/place";
-import { Empty, Loading, Panel, Trouble, sentence } from "../controls/notices";
+import { Empty, Loading, Panel, PageTrouble, Trouble, sentence } from "../controls/notices";
 import { cx } from "../app/cx";
 import { Words } from "./Words";
 import { Table } from "../controls/Table";
@@ -40,12 +40,7 @@ export function RecheckPage() {
   const [words, say] = useState("");
   const [chosen, choose] = useState<number | null>(null);
   if (q.isPending) return <Loading what="the versions" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const d = q.data;
   const under = d.against !== undefined;
   const ready = under && d.done === d.all;

@@ -1,10 +1,14 @@
 import { useMutation } from "@tanstack/react-query";
-import type { FormEvent } from "react";
+import type { FormEvent, KeyboardEvent } from "react";
 import { Link, useSearchParams } from "react-router";
 import { type Attempt, ask, client, queries } from "../api/client";
 import { useKept } from "../app/keep";
 import { Trouble } from "../controls/notices";
+import { OwnRemarks } from "./OwnRemarks";
 import { useClassView } from "./useClassView";
+
+/** What stands for each student’s own in a remark for all. */
+const blanks = "{name}, {first name}, {stated}, {measured} and {deviation}";
 
 /** What the instructor says of one finding, for this attempt or for all that have it. */
 export function RemarkOn({ data, finding }: { data: Attempt; finding: string }) {
@@ -35,6 +39,13 @@ export function RemarkOn({ data, finding }: { data: Attempt; finding: string }) 
     },
   });
   const open = data.row.state === "checked";
+  /** Ctrl and Enter keep, Esc cancels, and the arrow down takes what was said before. */
+  const keys = (e: KeyboardEvent<HTMLTextAreaElement>) => {
+    if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) e.currentTarget.form?.requestSubmit();
+    if (e.key === "Escape") drop({ ...fresh, editing: false });
+    if (e.key === "ArrowDown" && text === "")
+      e.currentTarget.form?.querySelector<HTMLElement>("[data-own]")?.click();
+  };
   const submit = (e: FormEvent) => {
     e.preventDefault();
     save.mutate();
@@ -48,7 +59,12 @@ export function RemarkOn({ data, finding }: { data: Attempt; finding: string }) 
       )}
       <p className="flex flex-wrap items-center gap-x-3 text-xs">
         {open && !editing && (
-          <button type="button" className="link" onClick={() => type({ ...fresh, editing: true })}>
+          <button
+            type="button"
+            className="link"
+            data-add-remark={mine ? undefined : ""}
+            onClick={() => type({ ...fresh, editing: true })}
+          >
             {mine ? "Change the remark" : "Add a remark"}
           </button>
         )}
@@ -78,8 +94,17 @@ export function RemarkOn({ data, finding }: { data: Attempt; finding: string }) 
             maxLength={4000}
             value={text}
             onChange={(e) => type({ ...typed, text: e.target.value })}
+            onKeyDown={keys}
             placeholder="For the student to read, with the return; empty takes it back"
             autoFocus
+          />
+          {all && others.length > 0 && (
+            <p className="text-xs">{blanks} become each student’s own.</p>
+          )}
+          <OwnRemarks
+            issue={data.issue.id}
+            finding={finding}
+            take={(own) => type({ ...typed, text: own })}
           />
           <div className="flex flex-wrap items-center gap-2 text-xs">
             {others.length > 0 && (

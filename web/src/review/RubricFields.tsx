@@ -59,6 +59,22 @@ export function PointFields({
           <span>Together</span>
           <span>{points(together)}</span>
         </li>
+        <li className="pt-2">
+          <label className="flex flex-col gap-1">
+            What an attempt cannot show, as the sketches of a STEP file:
+            <select
+              className="select select-xs w-full"
+              value={rubric.unshown ?? "scaled"}
+              onChange={(e) =>
+                setRubric({ ...rubric, unshown: e.target.value as Rubric["unshown"] })
+              }
+            >
+              <option value="scaled">as much of its points as of the rest</option>
+              <option value="nothing">none of its points</option>
+              <option value="person">a person gives its points</option>
+            </select>
+          </label>
+        </li>
       </ul>
     </Panel>
   );

@@ -5,7 +5,7 @@ import { type Schemas, ask, client, queries } from "../api/client";
 import { points } from "../app/format";
 import { useTitle } from "../app/place";
 import { useKept } from "../app/keep";
-import { Empty, Loading, Panel, Trouble } from "../controls/notices";
+import { Empty, Loading, Panel, PageTrouble, Trouble } from "../controls/notices";
 import { cx } from "../app/cx";
 import { Table } from "../controls/Table";
 import { Points } from "./Points";
@@ -128,12 +128,7 @@ export function RubricPage() {
     return () => clearTimeout(t);
   }, [rubric, weights, changed, look]);
   if (q.isPending) return <Loading what="the rubric" />;
-  if (!q.data)
-    return (
-      <div className="p-6">
-        <Trouble error={q.error} retry={() => void q.refetch()} />
-      </div>
-    );
+  if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const { rows, worths } = (changed ? preview.data : undefined) ?? q.data;
   const moved = rows.filter((r) => r.after !== r.before || r.afterOutOf !== r.beforeOutOf).length;
   return (

@@ -1,5 +1,6 @@
 import { type FormEvent, useEffect, useRef, useState } from "react";
 import { type Me, queries } from "../api/client";
+import { useOutside } from "../telling/messages";
 import { Trouble } from "../controls/notices";
 import { useSavers } from "../saving/savers";
 import { useSignIn } from "./session";
@@ -63,6 +64,7 @@ function Fields({
 export function SignIn() {
   const [login, setLogin] = useState("");
   const signIn = useSignIn();
+  const outside = useOutside();
   return (
     <main className="grid min-h-screen place-items-center p-4">
       <div className="w-96 border-2 border-neutral bg-base-100">
@@ -80,6 +82,13 @@ export function SignIn() {
           error={signIn.error}
           pending={signIn.isPending}
         />
+        {outside.data?.goes && (
+          <p className="px-6 pb-4 text-sm">
+            <a className="link" href="/forgotten">
+              Forgotten your password?
+            </a>
+          </p>
+        )}
       </div>
     </main>
   );

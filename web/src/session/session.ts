@@ -31,3 +31,17 @@ export function useSignOut() {
     onSettled: () => window.location.assign("/"),
   });
 }
+
+/** Whether somebody has to do with what others hand in, somewhere. */
+export const isStaff = (me: Me) => me.roles.some((r) => r !== "student");
+
+/** Whether somebody may make classes and exercises. */
+export const teaches = (me: Me) =>
+  me.roles.includes("instructor") || me.roles.includes("administrator");
+
+export function useSignOutEverywhere() {
+  return useMutation({
+    mutationFn: () => ask(client.DELETE("/session/everywhere")),
+    onSuccess: () => window.location.assign("/"),
+  });
+}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { ask, client } from "../api/client";
 import { useTitle } from "../app/place";
-import { Loading, Trouble } from "../controls/notices";
+import { Loading, PageTrouble } from "../controls/notices";
 import { usePlace } from "../fitting/inPlace";
 import { useOpened } from "../saving/savers";
 import { SketchEditor } from "./SketchEditor";
@@ -28,15 +28,13 @@ export function SketchPage() {
   );
   if (model.error ?? placed.error)
     return (
-      <div className="p-6">
-        <Trouble
-          error={model.error ?? placed.error}
-          retry={() => {
-            void model.refetch();
-            void placed.refetch();
-          }}
-        />
-      </div>
+      <PageTrouble
+        error={model.error ?? placed.error}
+        retry={() => {
+          void model.refetch();
+          void placed.refetch();
+        }}
+      />
     );
   if (!model.data || !placed.data) return <Loading what="the sketch" />;
   return (

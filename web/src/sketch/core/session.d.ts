@@ -190,6 +190,7 @@ export interface components {
             colour?: string;
             freedom: number;
             id: string;
+            in: string;
             moving: boolean;
             name: string;
             nested: boolean;
@@ -234,6 +235,7 @@ export interface components {
             counted: number;
             couplings: components["schemas"]["CouplingRow"][];
             freedom: number;
+            groups: components["schemas"]["FittingGroup"][];
             high: [
                 number,
                 number,
@@ -259,7 +261,14 @@ export interface components {
             traces: components["schemas"]["TraceRow"][];
             undo?: string;
             unit: string;
+            unjoined: number;
             ways?: string[];
+        };
+        FittingGroup: {
+            id: string;
+            in: string;
+            name: string;
+            number: string;
         };
         FittingMeasured: {
             value: string;

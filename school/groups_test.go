@@ -1,0 +1,114 @@
+package school
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"testing"
+	"time"
+
+	"hammerset/core/gradebook"
+	"hammerset/store"
+)
+
+// What is issued to a group goes to whoever comes into it while it is open, by whatever name; who leaves it keeps it.
+// Faulty groups are refused.
+func TestGroups(t *testing.T) {
+	c := gather(t)
+	s := New(database, nil)
+	ctx := context.Background()
+	leader, pupil, mate := c.people["leader"], c.people["pupil"], c.people["mate"]
+	set := func(was, name string, people ...Person) error {
+		var ids []int64
+		for _, p := range people {
+			ids = append(ids, p.ID)
+		}
+		return s.SetGroup(ctx, leader, c.class, was, store.Group{Name: name, Students: ids})
+	}
+	must := func(err error) {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	must(set("", " early   shift ", mate))
+	must(set("", "late shift", pupil))
+	for what, err := range map[string]error{"a name twice": set("", "late shift", mate), "no name": set("", " ", mate),
+		"nobody": set("", "empty", []Person{}...), "one who is no student": set("", "staff", c.people["helper"]),
+		"a group that is gone": set("night shift", "night", mate), "the name of another": set("early shift",
+			"late shift", mate), "by an assistant": s.SetGroup(ctx, c.people["helper"], c.class, "",
+			store.Group{Name: "own", Students: []int64{mate.ID}})} {
+		var refusal *Refusal
+		if !errors.As(err, &refusal) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	issue := func(groups ...string) (int64, error) {
+		o := Order{Class: c.class, Groups: groups}
+		if err := s.ofGroups(ctx, &o); err != nil {
+			return 0, err
+		}
+		return database.AddIssue(ctx, store.Issue{VersionID: c.issue.VersionID, ClassID: c.class, IssuedBy: leader.ID,
+			Issued: time.Now().UTC(), Due: time.Now().UTC().Add(time.Hour), Attempts: 1, Results: AtOnce,
+			Groups: o.Groups}, true, "", o.Students...)
+	}
+	if _, err := issue("no such shift"); err == nil {
+		t.Error("issued to a group that there is not")
+	}
+	first, err := issue("early shift")
+	must(err)
+	closed, err := issue("early shift")
+	must(err)
+	must(s.CloseIssue(ctx, leader, closed, true))
+	// reads tells who of the two sees which of both issues.
+	reads := func() (out []bool) {
+		for _, i := range []int64{first, closed} {
+			for _, p := range []Person{pupil, mate} {
+				_, err := s.issue(ctx, p, ReadIssue, i)
+				out = append(out, err == nil)
+			}
+		}
+		return out
+	}
+	if got := reads(); !slices.Equal(got, []bool{false, true, false, true}) {
+		t.Errorf("pupil and mate read %v", got)
+	}
+	must(set("early shift", "morning", mate, pupil))
+	if got := reads(); !slices.Equal(got, []bool{true, true, false, true}) {
+		t.Errorf("after both are in the group they read %v", got)
+	}
+	must(set("morning", "morning", pupil))
+	if got := reads(); !slices.Equal(got, []bool{true, true, false, true}) {
+		t.Errorf("after one has left it they read %v", got)
+	}
+	d, err := s.IssueDetail(ctx, leader, first)
+	if err != nil || !slices.Equal(d.Groups, []string{"morning"}) || len(d.Students) != 2 {
+		t.Errorf("it is for %v, %d students, %v", d.Groups, len(d.Students), err)
+	}
+	must(set("morning", "morning"))
+	if d, err = s.IssueDetail(ctx, leader, first); err != nil || len(d.Groups) > 0 || len(d.Students) != 2 {
+		t.Errorf("after its group ended it is for %v, %d students, %v", d.Groups, len(d.Students), err)
+	}
+	k, err := s.Class(ctx, leader, c.class)
+	if err != nil || len(k.Groups) != 1 || k.Groups[0].Name != "late shift" {
+		t.Errorf("the groups are %v, %v", k.Groups, err)
+	}
+
+	// Who has left keeps a row in the gradebook for what was handed in, and is in no mean.
+	must(database.Leave(ctx, c.class, pupil.ID, leader.ID))
+	if err := set("", "late shift", mate); err != nil {
+		t.Errorf("of a group whose students have all left the name is not free: %v", err)
+	}
+	book, err := s.Gradebook(ctx, leader, c.class, gradebook.Last)
+	must(err)
+	if len(book.Students) != 1 || len(book.Left) != 1 || book.Left[0].ID != pupil.ID || book.Left[0].Until == nil {
+		t.Fatalf("in the book are %d, and %d who left", len(book.Students), len(book.Left))
+	}
+	states := map[gradebook.State]int{}
+	for _, cell := range book.LeftBook.Cells[0] {
+		states[cell.State]++
+	}
+	if states[gradebook.Waiting] != 1 || states[gradebook.NotFor] != len(book.Issues)-1 {
+		t.Errorf("of who left it has %v of %d", states, len(book.Issues))
+	}
+}
