@@ -659,10 +659,15 @@ func TestAnAssemblyFromAFile(t *testing.T) {
 	f.press("Make an exercise of it")
 	f.find("dialog", "17 parts are joined to nothing")
 	f.press("Read the joints first")
+	opened := strings.TrimPrefix(f.MustInfo().URL, a.url)
 	read := "section[aria-label='Joints read from the contacts'] button"
 	f.find(read, "Make these 3 joints")
 	f.find(read, "Lay all flat, and read again").MustClick()
 	f.find(read, "Make these 28 joints").MustClick()
+	f.open("/exercises") // before they are worked out
+	f.find("h1", "Exercises")
+	f = p.openFitting(opened)
+	f.find("[role=status]", "What was under way when you left has been done")
 	f.find("button[data-freedom]", "16 freedoms") // bolts, nuts and the rod turn, and that slides
 	f.find("section[aria-label='Parts list'] tr", "2.1.1")
 	list := ""

@@ -281,6 +281,10 @@ func signIn(t *testing.T, b *rod.Browser, a *app, login string) *person {
 		t.Fatal(err)
 	}
 	p := &person{page.Timeout(6 * time.Minute), t, a.url}
+	// Who is asked whether to leave a page that has not kept everything yet stays.
+	go p.EachEvent(func(e *proto.PageJavascriptDialogOpening) {
+		_ = proto.PageHandleJavaScriptDialog{Accept: e.Type != proto.PageDialogTypeBeforeunload}.Call(page)
+	})()
 	p.open("/")
 	p.MustElement("input[name=login]").MustInput(login)
 	p.MustElement("input[name=password]").MustInput("marrowgate")
@@ -322,7 +326,18 @@ func (p *person) line(cut bool, latency float64) {
 
 func (p *person) open(path string) {
 	p.t.Helper()
-	p.MustNavigate(p.url + path).MustWaitLoad()
+	for range 100 {
+		err := p.Navigate(p.url + path)
+		if err == nil {
+			p.MustWaitLoad()
+			return
+		}
+		if !strings.Contains(err.Error(), "ERR_ABORTED") { // asked whether to leave, they stayed
+			p.t.Fatal(err)
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	p.t.Fatalf("%s could not be opened: the page before asks to stay", path)
 }
 
 // find waits for an element that shows a text. A page that is being loaded anew takes away what the search stood on;

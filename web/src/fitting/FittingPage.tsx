@@ -253,6 +253,18 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
                 </Bar>
               )}
               <SaveTrouble opened={opened} newest={fitting.state} />
+              {fitting.resumed && (
+                <Bar>
+                  What was under way when you left has been done; “Undo” takes it back.{" "}
+                  <button
+                    type="button"
+                    className="btn btn-ghost btn-xs"
+                    onClick={fitting.forgetResumed}
+                  >
+                    Close
+                  </button>
+                </Bar>
+              )}
               {fitting.error !== null && <Trouble error={fitting.error} retry={fitting.dismiss} />}
               {look.error && <Trouble error={look.error} retry={() => look.mutate()} />}
               {over.error && <Trouble error={over.error} retry={() => over.mutate()} />}

@@ -1,6 +1,7 @@
 import type { ModelDocument } from "../saving/saver";
 import { Engine } from "../sketch/core/engine";
 import type { Shapes } from "./assemblies";
+import { UnderWay } from "./underWay";
 
 /** An assembly open in the core, with its undo; it outlives the page that shows it. */
 export interface Life {
@@ -10,6 +11,7 @@ export interface Life {
   made: Shapes;
   /** The state that was opened or put into the saver last. */
   base: ModelDocument;
+  underWay: UnderWay;
 }
 
 let last: Life | null = null;
@@ -70,7 +72,8 @@ export function lifeOf(id: number, document: ModelDocument): { life: Life; befor
   }
   const engine = spare ?? new Engine();
   spare = null;
-  return { life: { id, engine, made: {}, base: document }, before: false };
+  const underWay = new UnderWay(id);
+  return { life: { id, engine, made: {}, base: document, underWay }, before: false };
 }
 
 /** Leaves an assembly. What was done last in it is still carried out. */

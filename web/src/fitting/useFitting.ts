@@ -1,10 +1,12 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Problem } from "../api/client";
 import type { ModelDocument, Saver } from "../saving/saver";
 import { type Engine, Newest } from "../sketch/core/engine";
 import type { components } from "../sketch/core/session";
 import type { Shapes } from "./assemblies";
 import { glimpse } from "./glimpse";
 import { type Life, leave, lifeOf } from "./lives";
+import { type Step, takeLeft } from "./underWay";
 
 type Core = components["schemas"];
 export type Frame = Core["FittingFrame"];
@@ -37,6 +39,17 @@ export interface Spot {
   at: [number, number, number];
 }
 
+/** Why what was under way is not done to what is there now; undefined if it can be. */
+function whyNot(base: ModelDocument, now: ModelDocument, steps: Step[]) {
+  const what = "the last change was still being worked out when this assembly was left";
+  const remedy = "make it again if it is still wanted";
+  if (JSON.stringify(base) !== JSON.stringify(now))
+    return new Problem(`${what}, and the assembly was changed elsewhere since`, remedy, 0);
+  return steps.some((s) => s.again)
+    ? new Problem(`${what}, twice: it is not begun a third time by itself`, remedy, 0)
+    : undefined;
+}
+
 /** The shape of a part, which is nested in those that come before it. */
 export function shapeAt(given: Shapes, path: string[]) {
   let within: Shapes | undefined = given;
@@ -65,6 +78,8 @@ export function useFitting(
   const [frame, setFrame] = useState<Frame | null>(null);
   const [moving, setMoving] = useState<Pose[] | null>(null);
   const [error, setError] = useState<unknown>(null);
+  /** What was under way when the assembly was left has been done since. */
+  const [resumed, setResumed] = useState(false);
   /** How many parts are being made at other sizes. */
   const [making, setMaking] = useState(0);
   const opened = useRef({ document, shapes });
@@ -83,6 +98,7 @@ export function useFitting(
     setFrame(f);
   }, []);
 
+  const resume = useRef<() => void>(() => undefined);
   useEffect(() => {
     const now = opened.current;
     const { life: of, before } = lifeOf(id, now.document);
@@ -96,7 +112,10 @@ export function useFitting(
       of.base = now.document;
       return of.engine.call<Frame>("fitting-adopt", now);
     };
-    begin().then((f) => took(f, now.shapes), setError);
+    begin().then((f) => {
+      took(f, now.shapes);
+      if (!before) resume.current();
+    }, setError);
     return () => {
       engine.current = null;
       leave(of);
@@ -135,14 +154,45 @@ export function useFitting(
     [saver, remake, took],
   );
 
-  const act = useCallback(
-    (command: Command, added?: Shapes) => {
-      const done = change("fitting-do", { command }, added);
-      saver.expect(done);
+  const carryOut = useCallback(
+    async (of: Life, step: Step) => {
+      const done = await change("fitting-do", { command: step.command }, step.added);
+      of.underWay.end(step, of.base);
       return done;
     },
-    [change, saver],
+    [change],
   );
+  const act = useCallback(
+    (command: Command, added?: Shapes) => {
+      const of = life.current;
+      if (!of) return Promise.resolve(false);
+      const step = { command, added };
+      const room = of.underWay.begin([step], of.base);
+      const done = carryOut(of, step);
+      saver.expect(done, room);
+      return done;
+    },
+    [carryOut, saver],
+  );
+  // What was still worked out when the page was left is done now.
+  useEffect(() => {
+    resume.current = () => {
+      const of = life.current;
+      const left = takeLeft(id);
+      if (!of || !left) return;
+      const trouble = whyNot(left.base, of.base, left.steps);
+      if (trouble) {
+        setError(trouble);
+        return;
+      }
+      const steps = left.steps.map((s) => ({ ...s, again: true }));
+      const room = of.underWay.begin(steps, of.base);
+      const all = async () => {
+        for (const step of steps) if (await carryOut(of, step)) setResumed(true);
+      };
+      saver.expect(all(), room);
+    };
+  }, [carryOut, id, saver]);
   /** Goes back to a version, as one step. */
   const goBack = useCallback(
     async (to: ModelDocument, done: string) => {
@@ -248,6 +298,8 @@ export function useFitting(
     shapes: frame ? made : shapes,
     making,
     error,
+    resumed,
+    forgetResumed: useCallback(() => setResumed(false), []),
     act,
     undo,
     redo,

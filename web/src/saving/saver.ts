@@ -83,6 +83,8 @@ export class Saver {
   private timer: number | undefined;
   private failures = 0;
   private roomless = false;
+  /** How many changes are waited for that are kept nowhere yet. */
+  private awaited = 0;
   private readonly watchers = new Set<() => void>();
 
   constructor(
@@ -118,10 +120,19 @@ export class Saver {
     this.roomless = !keep(nameOf(this.kind, this.id), this.next);
   }
 
-  /** Waits for something that may put a last change: until then not everything is saved. */
-  expect(last: Promise<unknown>) {
+  /**
+   * Waits for something that may put a last change: until then not everything is saved, and it
+   * would be lost with the page unless it is kept elsewhere meanwhile.
+   */
+  expect(last: Promise<unknown>, keptMeanwhile = false) {
     if (this.state.kind === "saved") this.tell({ kind: "unsaved" });
-    this.coming = Promise.all([this.coming, last.catch(() => undefined)]);
+    if (!keptMeanwhile) this.awaited++;
+    const done = last
+      .catch(() => undefined)
+      .then(() => {
+        if (!keptMeanwhile) this.awaited--;
+      });
+    this.coming = Promise.all([this.coming, done]);
     void this.coming.then(() => this.flush());
   }
 
@@ -140,7 +151,7 @@ export class Saver {
 
   /** Whether something would be lost if the page were closed now. */
   get atRisk() {
-    return this.roomless && this.next !== null;
+    return this.awaited > 0 || (this.roomless && this.next !== null);
   }
 
   readonly retry = () => {
