@@ -61,6 +61,7 @@ func (e AttemptState) Valid() bool {
 
 // Defines values for BookCellState.
 const (
+	BookCellStateBefore   BookCellState = "before"
 	BookCellStateExcused  BookCellState = "excused"
 	BookCellStateMissing  BookCellState = "missing"
 	BookCellStateNotFor   BookCellState = "not for"
@@ -73,6 +74,8 @@ const (
 // Valid indicates whether the value is a known member of the BookCellState enum.
 func (e BookCellState) Valid() bool {
 	switch e {
+	case BookCellStateBefore:
+		return true
 	case BookCellStateExcused:
 		return true
 	case BookCellStateMissing:

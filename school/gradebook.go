@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"math"
 	"slices"
+	"time"
 
 	"hammerset/core/desk"
 	"hammerset/core/gradebook"
@@ -106,13 +107,20 @@ func bookLeft(g *Gradebook, pupils []store.Pupil, issues []gradebook.Issue, atte
 
 // booked is an issue as the gradebook has it.
 func booked(i store.Issue, own []store.Own) gradebook.Issue {
-	out := gradebook.Issue{ID: i.ID, Weight: i.Weight, Due: i.Due, Closed: i.Closed != nil, Excused: map[int64]bool{}}
+	out := gradebook.Issue{ID: i.ID, Weight: i.Weight, Due: i.Due, Closed: i.Closed != nil, Excused: map[int64]bool{},
+		Came: map[int64]time.Time{}, Dues: map[int64]time.Time{}}
 	if i.Chosen {
 		out.For = map[int64]bool{}
 	}
 	for _, o := range own {
 		if o.Excused {
 			out.Excused[o.Student] = true
+		}
+		if o.Joined != nil {
+			out.Came[o.Student] = *o.Joined
+		}
+		if o.Due != nil {
+			out.Dues[o.Student] = *o.Due
 		}
 		if o.Given && out.For != nil {
 			out.For[o.Student] = true

@@ -112,3 +112,60 @@ func TestGroups(t *testing.T) {
 		t.Errorf("of who left it has %v of %d", states, len(book.Issues))
 	}
 }
+
+// To whom an exercise is not missing: who came when it was due already. Who was there, left and comes again comes to
+// nothing new.
+func TestJoiningLate(t *testing.T) {
+	c := gather(t)
+	s := New(database, nil)
+	ctx := context.Background()
+	leader, pupil, other := c.people["leader"], c.people["pupil"], c.people["stranger"]
+	must := func(err error) {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	start := time.Now().UTC().Truncate(time.Millisecond)
+	issue := func(due time.Duration) int64 {
+		t.Helper()
+		id, err := database.AddIssue(ctx, store.Issue{VersionID: c.issue.VersionID, ClassID: c.class, IssuedBy: leader.ID,
+			Issued: start.Add(-48 * time.Hour), Due: start.Add(due), Attempts: 1, Results: AtOnce}, true, "")
+		must(err)
+		must(s.CloseIssue(ctx, leader, id, true))
+		return id
+	}
+	over, open := issue(-24*time.Hour), issue(24*time.Hour)
+	member := store.Membership{ClassID: c.class, UserID: other.ID, Role: store.Student}
+	must(database.Join(ctx, member, leader.ID))
+	must(database.Leave(ctx, c.class, pupil.ID, leader.ID))
+	member.UserID = pupil.ID
+	must(database.Join(ctx, member, leader.ID))
+	// cell is that of a student at an issue.
+	cell := func(p Person, issue int64) gradebook.State {
+		t.Helper()
+		book, err := s.Gradebook(ctx, leader, c.class, gradebook.Last)
+		must(err)
+		row := slices.IndexFunc(book.Students, func(x Person) bool { return x.ID == p.ID })
+		column := slices.IndexFunc(book.Issues, func(x store.Issue) bool { return x.ID == issue })
+		if row < 0 || column < 0 {
+			t.Fatalf("%s is not in the book", p.Login)
+		}
+		return book.Book.Cells[row][column].State
+	}
+	for _, x := range []struct {
+		of    Person
+		issue int64
+		want  gradebook.State
+	}{{other, over, gradebook.Before}, {other, open, gradebook.Missing}, {pupil, over, gradebook.Missing},
+		{pupil, open, gradebook.Missing}} {
+		if got := cell(x.of, x.issue); got != x.want {
+			t.Errorf("%s at %d: %s, and not %s", x.of.Login, x.issue, got, x.want)
+		}
+	}
+	due := start.Add(24 * time.Hour)
+	must(s.Extend(ctx, leader, over, other.ID, Extension{Due: &due}))
+	if got := cell(other, over); got != gradebook.Missing {
+		t.Errorf("with time of their own it is %s", got)
+	}
+}

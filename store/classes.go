@@ -106,6 +106,16 @@ func join(ctx context.Context, tx *sqlx.Tx, m Membership) error {
 	if m.From.IsZero() {
 		m.From = now()
 	}
+	if m.Role == Student {
+		// From before the membership: who was one already when it was issued comes to nothing new.
+		if _, err := tx.NamedExecContext(ctx, `INSERT INTO issue_students (issue_id, student_id, joined_at)
+		SELECT i.id, :user_id, :from_at FROM issues i LEFT JOIN memberships m ON m.class_id = i.class_id
+		AND m.user_id = :user_id WHERE i.class_id = :class_id AND i.issued_at < :from_at AND (m.user_id IS NULL
+		OR m.role <> 'student' OR m.until_at <= i.issued_at)
+		ON DUPLICATE KEY UPDATE joined_at = VALUES(joined_at)`, m); err != nil {
+			return err
+		}
+	}
 	_, err := tx.NamedExecContext(ctx, `INSERT INTO memberships (class_id, user_id, role, from_at)
 		VALUES (:class_id, :user_id, :role, :from_at) ON DUPLICATE KEY UPDATE role = VALUES(role), until_at = NULL`, m)
 	return err

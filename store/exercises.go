@@ -65,13 +65,15 @@ func (s *Store) AddVersion(ctx context.Context, v Version, reference []byte) (Ve
 		if v.Measured == "" {
 			v.Measured = digest(append(slices.Clone(v.Document), v.ReferenceSHA...))
 		}
-		r, err := tx.NamedExecContext(ctx, `INSERT INTO exercise_versions (exercise_id, version, title, number, document,
-		reference_sha, prepared, measured, created_by, created_at) VALUES (:exercise_id, :version, :title, :number, :document,
-		:reference_sha, :prepared, :measured, :created_by, :created_at)`, v)
+		r, err := tx.NamedExecContext(ctx, `INSERT INTO exercise_versions (exercise_id, version, title, number, created_by,
+		created_at) VALUES (:exercise_id, :version, :title, :number, :created_by, :created_at)`, v)
 		if err != nil {
 			return err
 		}
 		if v.ID, err = r.LastInsertId(); err != nil {
+			return err
+		}
+		if err := addVariant(ctx, tx, plain(v)); err != nil {
 			return err
 		}
 		what := v.What
@@ -284,11 +286,15 @@ func (s *Store) Exercises(ctx context.Context, u User) ([]VersionRow, error) {
 		ORDER BY v.number, v.title, v.id`, u.ID, u.ID, u.Administrator, u.ID, u.ID)
 }
 
+// selectVersion reads a version v, at the sizes of its plain variant x.
+const selectVersion = `SELECT v.id, v.exercise_id, v.version, v.title, v.number, v.created_by, v.created_at, x.document,
+	x.reference_sha, x.prepared, x.hash measured FROM exercise_versions v
+	JOIN variants x ON x.version_id = v.id AND x.number = 0 `
+
 // Newest gives the newest version of an exercise.
 func (s *Store) Newest(ctx context.Context, exercise int64) (Version, error) {
 	var v Version
-	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE exercise_id = ?
-		ORDER BY version DESC LIMIT 1`, exercise)
+	err := s.db.GetContext(ctx, &v, selectVersion+`WHERE v.exercise_id = ? ORDER BY v.version DESC LIMIT 1`, exercise)
 	return v, found(err)
 }
 
@@ -308,15 +314,14 @@ func (s *Store) NewestNumber(ctx context.Context, exercise int64) (int, error) {
 // VersionNumbered gives a version of an exercise by its number.
 func (s *Store) VersionNumbered(ctx context.Context, exercise int64, number int) (Version, error) {
 	var v Version
-	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE exercise_id = ? AND version = ?`, exercise,
-		number)
+	err := s.db.GetContext(ctx, &v, selectVersion+`WHERE v.exercise_id = ? AND v.version = ?`, exercise, number)
 	return v, found(err)
 }
 
 // Version gives one version.
 func (s *Store) Version(ctx context.Context, id int64) (Version, error) {
 	var v Version
-	err := s.db.GetContext(ctx, &v, `SELECT * FROM exercise_versions WHERE id = ?`, id)
+	err := s.db.GetContext(ctx, &v, selectVersion+`WHERE v.id = ?`, id)
 	return v, found(err)
 }
 
@@ -340,7 +345,8 @@ func (s *Store) OtherParts(ctx context.Context, issue int64, kind string) ([]Oth
 	out := []OtherPart{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT DISTINCT v.title, v.number,
 		JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') inner_figures FROM issues i
-		JOIN exercise_versions v ON v.id = i.version_id JOIN atlases a ON a.measured = v.measured AND a.kind = ?
+		JOIN exercise_versions v ON v.id = i.version_id JOIN variants x ON x.version_id = v.id AND x.number = 0
+		JOIN atlases a ON a.measured = x.hash AND a.kind = ?
 		WHERE JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') IS NOT NULL
 		AND i.class_id = (SELECT class_id FROM issues WHERE id = ?) AND v.exercise_id <> (SELECT w.exercise_id
 		FROM issues j JOIN exercise_versions w ON w.id = j.version_id WHERE j.id = ?)`, kind, issue, issue)
@@ -357,8 +363,8 @@ func (s *Store) KeepAtlas(ctx context.Context, v Version, kind string, data []by
 // leaving some out.
 func (s *Store) WithoutAtlas(ctx context.Context, kind string, but []int64) (Version, error) {
 	var v Version
-	query, args, err := sqlx.In(`SELECT v.* FROM exercise_versions v JOIN issues i ON i.version_id = v.id LEFT
-		JOIN atlases a ON a.measured = v.measured AND a.kind = ?
+	query, args, err := sqlx.In(selectVersion+`JOIN issues i ON i.version_id = v.id
+		LEFT JOIN atlases a ON a.measured = x.hash AND a.kind = ?
 		WHERE a.measured IS NULL AND v.id NOT IN (?) ORDER BY i.issued_at DESC LIMIT 1`, kind, append([]int64{0}, but...))
 	if err != nil {
 		return v, err

@@ -78,11 +78,11 @@ func (s *Store) SetGroup(ctx context.Context, class int64, was string, g Group, 
 				return err
 			}
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO issue_students (issue_id, student_id, given)
-		SELECT i.id, c.student_id, TRUE FROM issues i JOIN issue_groups g ON g.issue_id = i.id
+		if _, err := tx.ExecContext(ctx, `INSERT INTO issue_students (issue_id, student_id, given, joined_at)
+		SELECT i.id, c.student_id, TRUE, ? FROM issues i JOIN issue_groups g ON g.issue_id = i.id
 		JOIN class_groups c ON c.class_id = i.class_id AND c.name = g.name WHERE i.class_id = ? AND g.name = ?
-		AND i.withdrawn_at IS NULL AND i.closed_at IS NULL ON DUPLICATE KEY UPDATE given = TRUE`, class,
-			g.Name); err != nil {
+		AND i.withdrawn_at IS NULL AND i.closed_at IS NULL ON DUPLICATE KEY UPDATE
+		joined_at = IF(issue_students.given, joined_at, VALUES(joined_at)), given = TRUE`, now(), class, g.Name); err != nil {
 			return err
 		}
 		return audit(ctx, tx, by, "class", nil, fmt.Sprintf("the group %s of the class %d has %d students", g.Name, class,

@@ -164,6 +164,8 @@ type Own struct {
 	More    int        `db:"more"`   // attempts beyond those of the issue; below 0 fewer
 	Excused bool       `db:"excused"`
 	Variant int        `db:"variant"` // of the exercise, at sizes of the own; 0 of the plain one
+	// Joined is when the student came to it, where that was after it had been issued.
+	Joined *time.Time `db:"joined_at"`
 	// ByExtra: the due date comes from extra time that the student has everywhere.
 	ByExtra bool `db:"by_extra"`
 }

@@ -53,6 +53,7 @@ const student = `JOIN memberships m ON m.class_id = i.class_id AND m.role = 'stu
 var gathering = []string{
 	`INSERT IGNORE INTO messages (user_id, kind, issue_id, of_id, at, made_at)
 	SELECT m.user_id, 'issued', i.id, i.id, i.issued_at, :now FROM issues i ` + student + `
+	AND i.closed_at IS NULL AND (x.joined_at IS NULL OR x.joined_at < COALESCE(x.due_at, i.due_at))
 	AND GREATEST(i.issued_at, COALESCE(i.opens_at, i.issued_at), m.from_at) > :since`,
 	`INSERT IGNORE INTO messages (user_id, kind, issue_id, of_id, at, made_at)
 	SELECT m.user_id, 'due', i.id, i.id, COALESCE(x.due_at, i.due_at), :now FROM issues i ` + student + `

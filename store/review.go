@@ -130,9 +130,10 @@ func tell(ctx context.Context, tx *sqlx.Tx, n Notice) error {
 func (s *Store) Revise(ctx context.Context, n Notice, version int64, action, what string) error {
 	return s.transaction(ctx, func(tx *sqlx.Tx) error {
 		var same bool
-		if err := tx.GetContext(ctx, &same, `SELECT v.measured = w.measured FROM issues i
-		JOIN exercise_versions v ON v.id = i.version_id JOIN exercise_versions w ON w.id = ? AND
-		w.exercise_id = v.exercise_id WHERE i.id = ? FOR UPDATE`, version, n.IssueID); err != nil {
+		if err := tx.GetContext(ctx, &same, `SELECT x.hash = y.hash FROM issues i
+		JOIN exercise_versions v ON v.id = i.version_id JOIN variants x ON x.version_id = v.id AND x.number = 0
+		JOIN exercise_versions w ON w.id = ? AND w.exercise_id = v.exercise_id
+		JOIN variants y ON y.version_id = w.id AND y.number = 0 WHERE i.id = ? FOR UPDATE`, version, n.IssueID); err != nil {
 			return found(err)
 		}
 		if !same {
@@ -282,6 +283,7 @@ func (s *Store) EndRecheck(ctx context.Context, n Notice, apply bool, onto int64
 func (s *Store) VersionsOf(ctx context.Context, issue int64) ([]VersionRow, error) {
 	out := []VersionRow{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT w.id, w.exercise_id, w.version, w.title, w.number, w.created_at,
-		w.measured = v.measured alike, 0 issues FROM issues i JOIN exercise_versions v ON v.id = i.version_id
-		JOIN exercise_versions w ON w.exercise_id = v.exercise_id WHERE i.id = ? ORDER BY w.version DESC`, issue)
+		y.hash = x.hash alike, 0 issues FROM issues i JOIN exercise_versions v ON v.id = i.version_id
+		JOIN variants x ON x.version_id = v.id AND x.number = 0 JOIN exercise_versions w ON w.exercise_id = v.exercise_id
+		JOIN variants y ON y.version_id = w.id AND y.number = 0 WHERE i.id = ? ORDER BY w.version DESC`, issue)
 }

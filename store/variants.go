@@ -6,8 +6,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// Variant is a version of an exercise at sizes that were drawn for a student. The plain one, number 0, is the version
-// itself.
+// Variant is a version of an exercise at sizes. The plain one, number 0, is at those that its maker gave it; the others
+// are at sizes that were drawn for a student.
 type Variant struct {
 	VersionID int64  `db:"version_id"`
 	Number    int    `db:"number"`
@@ -15,18 +15,25 @@ type Variant struct {
 	Values    []byte `db:"size_values"` // JSON: formulas by driving sizes
 	Refused   string `db:"refused"`     // why it cannot be had; empty where it can
 	Stated    []byte `db:"stated"`      // JSON: what its sheet states, by characteristics, in mm, degrees or as numbers
-	// In place of those of the version.
+	// As those of a version.
 	Hash         string  `db:"hash"`
 	Document     []byte  `db:"document"`
 	ReferenceSHA *string `db:"reference_sha"`
 	Prepared     []byte  `db:"prepared"`
 }
 
-// Variants lists the variants of a version by their numbers, with their sizes and what they state alone.
+// plain is the variant that a version is itself.
+func plain(v Version) Variant {
+	return Variant{VersionID: v.ID, Values: []byte("{}"), Hash: v.Measured, Document: v.Document,
+		ReferenceSHA: &v.ReferenceSHA, Prepared: v.Prepared}
+}
+
+// Variants lists the variants of a version that were drawn for students, by their numbers, with their sizes and what
+// they state alone.
 func (s *Store) Variants(ctx context.Context, version int64) ([]Variant, error) {
 	out := []Variant{}
 	return out, s.db.SelectContext(ctx, &out, `SELECT version_id, number, drawn, size_values, refused, stated, hash
-		FROM variants WHERE version_id = ? ORDER BY number`, version)
+		FROM variants WHERE version_id = ? AND number > 0 ORDER BY number`, version)
 }
 
 // AddVariants keeps variants, with the documents of their references. One without a number gets the next.
@@ -51,14 +58,19 @@ func (s *Store) AddVariants(ctx context.Context, version int64, list []Variant, 
 				}
 				v.ReferenceSHA = &sha
 			}
-			if _, err := tx.NamedExecContext(ctx, `INSERT IGNORE INTO variants (version_id, number, drawn, size_values, hash,
-		document, stated, reference_sha, prepared, refused) VALUES (:version_id, :number, :drawn, :size_values, :hash,
-		:document, :stated, :reference_sha, :prepared, :refused)`, v); err != nil {
+			if err := addVariant(ctx, tx, v); err != nil {
 				return err
 			}
 		}
 		return nil
 	})
+}
+
+func addVariant(ctx context.Context, tx *sqlx.Tx, v Variant) error {
+	_, err := tx.NamedExecContext(ctx, `INSERT IGNORE INTO variants (version_id, number, drawn, size_values, hash,
+		document, stated, reference_sha, prepared, refused) VALUES (:version_id, :number, :drawn, :size_values, :hash,
+		:document, :stated, :reference_sha, :prepared, :refused)`, v)
+	return err
 }
 
 // Assigned is which variant a student has.
@@ -90,13 +102,14 @@ func (s *Store) VersionFor(ctx context.Context, version, issue, student int64) (
 		Refused string `db:"refused"`
 	}
 	err = found(s.db.GetContext(ctx, &row, `SELECT v.id, v.exercise_id, v.version, v.title, v.number, v.created_by,
-		v.created_at, IF(x.id IS NULL, v.document, x.document) document, IF(x.id IS NULL, v.prepared, x.prepared) prepared,
-		COALESCE(x.reference_sha, v.reference_sha) reference_sha, COALESCE(x.hash, v.measured) measured,
+		v.created_at, IF(x.id IS NULL, p.document, x.document) document, IF(x.id IS NULL, p.prepared, x.prepared) prepared,
+		COALESCE(x.reference_sha, p.reference_sha) reference_sha, COALESCE(x.hash, p.hash) measured,
 		COALESCE(o.variant, 0) variant, x.id own, COALESCE(x.refused, '') refused
-		FROM exercise_versions v LEFT JOIN issue_students o ON o.issue_id = ? AND o.student_id = ?
-		LEFT JOIN variants x ON x.version_id = v.id AND x.number = o.variant AND o.variant > 0 WHERE v.id = ?`, issue,
-		student, version))
-	if err == nil && row.Variant > 0 && row.Own == nil {
+		FROM exercise_versions v JOIN variants p ON p.version_id = v.id AND p.number = 0
+		LEFT JOIN issue_students o ON o.issue_id = ? AND o.student_id = ?
+		LEFT JOIN variants x ON x.version_id = v.id AND x.number = COALESCE(o.variant, 0) WHERE v.id = ?`, issue, student,
+		version))
+	if err == nil && row.Own == nil {
 		row.Refused = "they were not worked out for this version"
 	}
 	return row.Version, row.Refused, err
@@ -105,4 +118,5 @@ func (s *Store) VersionFor(ctx context.Context, version, issue, student int64) (
 // measuredAt stands for what is measured of an attempt a when it is checked against a version v: where its student has
 // sizes of the own, these go with it.
 const measuredAt = `COALESCE((SELECT x.hash FROM issue_students o JOIN variants x ON x.number = o.variant
-	WHERE o.issue_id = a.issue_id AND o.student_id = a.student_id AND o.variant > 0 AND x.version_id = v.id), v.measured)`
+	WHERE o.issue_id = a.issue_id AND o.student_id = a.student_id AND x.version_id = v.id),
+	(SELECT x.hash FROM variants x WHERE x.version_id = v.id AND x.number = 0))`

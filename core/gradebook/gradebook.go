@@ -27,6 +27,9 @@ type Issue struct {
 	For map[int64]bool
 	// Excused are the students for whom it does not count.
 	Excused map[int64]bool
+	// Came says of students who came to it after it had been issued when they did, and Dues when those hand in who have a
+	// time of their own.
+	Came, Dues map[int64]time.Time
 }
 
 // Attempt is what a student handed in.
@@ -53,6 +56,7 @@ const (
 	Open     State = "open"     // nothing handed in yet
 	Excused  State = "excused"  // does not count
 	NotFor   State = "not for"  // is for other students
+	Before   State = "before"   // was due before the student came, and nothing is handed in: does not count
 )
 
 // Cell is a student's at an exercise.
@@ -145,8 +149,20 @@ func cell(student int64, i *Issue, attempts []Attempt, count Count) Cell {
 		c.State = NotFor
 	case i.Excused[student]:
 		c.State = Excused
+	case i.before(student) && len(attempts) == 0:
+		c.State = Before
 	}
 	return c
+}
+
+// before tells whether a student came when the exercise was due already: what nobody could hand in is not missing.
+func (i *Issue) before(student int64) bool {
+	came, late := i.Came[student]
+	due, own := i.Dues[student]
+	if !own {
+		due = i.Due
+	}
+	return late && !came.Before(due)
 }
 
 // percent is how much of all points were reached.

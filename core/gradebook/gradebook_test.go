@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 	"testing"
+	"time"
 )
 
 func given(points, outOf float64) (a, b *float64) { return &points, &outOf }
@@ -18,6 +19,8 @@ func TestCells(t *testing.T) {
 		}
 		return a
 	}
+	noon := time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	came := func(after time.Duration) map[int64]time.Time { return map[int64]time.Time{1: noon.Add(after)} }
 	for name, c := range map[string]struct {
 		issue    Issue
 		attempts []Attempt
@@ -36,8 +39,14 @@ func TestCells(t *testing.T) {
 			"returned 101 75", "returned 101 75"},
 		"as good twice": {Issue{}, []Attempt{attempt(1, "returned", 60), attempt(3, "returned", 60)},
 			"returned 103 75 late", "returned 101 75"},
-		"excused":    {Issue{Closed: true, Excused: map[int64]bool{1: true}}, nil, "excused 0 0", "excused 0 0"},
-		"for others": {Issue{Closed: true, For: map[int64]bool{2: true}}, nil, "not for 0 0", "not for 0 0"},
+		"excused":       {Issue{Closed: true, Excused: map[int64]bool{1: true}}, nil, "excused 0 0", "excused 0 0"},
+		"for others":    {Issue{Closed: true, For: map[int64]bool{2: true}}, nil, "not for 0 0", "not for 0 0"},
+		"came too late": {Issue{Closed: true, Due: noon, Came: came(1)}, nil, "before 0 0", "before 0 0"},
+		"came in time":  {Issue{Closed: true, Due: noon, Came: came(-1)}, nil, "missing 0 0", "missing 0 0"},
+		"came late, has more time": {Issue{Closed: true, Due: noon, Came: came(1), Dues: came(2)}, nil, "missing 0 0",
+			"missing 0 0"},
+		"came late, handed in": {Issue{Closed: true, Due: noon, Came: came(1)}, []Attempt{attempt(1, "returned", 60)},
+			"returned 101 75", "returned 101 75"},
 	} {
 		for count, want := range map[Count]string{Last: c.last, Best: c.best} {
 			c.issue.ID, c.issue.Weight = 1, 1

@@ -2492,7 +2492,7 @@ export interface components {
         };
         BookCell: {
             /** @enum {string} */
-            state: "returned" | "waiting" | "unusable" | "missing" | "open" | "excused" | "not for";
+            state: "returned" | "waiting" | "unusable" | "missing" | "open" | "excused" | "not for" | "before";
             /** Format: int64 */
             attemptId?: number;
             attempts: number;

@@ -22,6 +22,7 @@ const words: Record<Cell["state"], string> = {
   open: "–",
   excused: "excused",
   "not for": "not for",
+  before: "joined later",
 };
 
 function CellText({ cell }: { cell: Cell }) {
