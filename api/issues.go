@@ -118,7 +118,8 @@ func (s *Server) GetHome(ctx context.Context, _ GetHomeRequestObject) (GetHomeRe
 	ctx, by := asking(ctx)
 	tasks, err := s.school.Home(ctx, by)
 	task := func(t school.Task) Task {
-		return Task{Issue: issue(t.Issue), Attempts: list(t.Attempts, attemptRow), Left: t.Left}
+		return Task{Issue: issue(t.Issue), Attempts: list(t.Attempts, attemptRow), Left: t.Left, ToDo: t.ToDo,
+			Excused: given(t.Excused), Before: given(t.Before)}
 	}
 	return GetHome200JSONResponse(list(tasks, task)), err
 }

@@ -2378,8 +2378,15 @@ type SweptMotion = json.RawMessage
 // Task defines model for Task.
 type Task struct {
 	Attempts []AttemptRow `json:"attempts"`
-	Issue    Issue        `json:"issue"`
-	Left     int          `json:"left"`
+
+	// Before it was due before the student came to it, and counts only if something is handed in
+	Before  *bool `json:"before,omitempty"`
+	Excused *bool `json:"excused,omitempty"`
+	Issue   Issue `json:"issue"`
+	Left    int   `json:"left"`
+
+	// ToDo something is to be handed in
+	ToDo bool `json:"toDo"`
 }
 
 // Telling defines model for Telling.

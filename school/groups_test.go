@@ -132,15 +132,37 @@ func TestJoiningLate(t *testing.T) {
 		id, err := database.AddIssue(ctx, store.Issue{VersionID: c.issue.VersionID, ClassID: c.class, IssuedBy: leader.ID,
 			Issued: start.Add(-48 * time.Hour), Due: start.Add(due), Attempts: 1, Results: AtOnce}, true, "")
 		must(err)
-		must(s.CloseIssue(ctx, leader, id, true))
 		return id
 	}
-	over, open := issue(-24*time.Hour), issue(24*time.Hour)
+	over, open, later := issue(-24*time.Hour), issue(24*time.Hour), issue(48*time.Hour)
 	member := store.Membership{ClassID: c.class, UserID: other.ID, Role: store.Student}
 	must(database.Join(ctx, member, leader.ID))
 	must(database.Leave(ctx, c.class, pupil.ID, leader.ID))
 	member.UserID = pupil.ID
 	must(database.Join(ctx, member, leader.ID))
+	// What is to do comes first, the soonest due before the others; what is over follows, the latest due first.
+	home := func(p Person) (ids []int64) {
+		t.Helper()
+		tasks, err := s.Home(ctx, p)
+		must(err)
+		for _, x := range tasks {
+			if x.ToDo != (x.Issue.ID != over || p.ID == pupil.ID) || x.Before != (x.Issue.ID == over && p.ID == other.ID) {
+				t.Errorf("%s at %d: to do %v, before %v", p.Login, x.Issue.ID, x.ToDo, x.Before)
+			}
+			if x.Issue.ID != c.issue.ID {
+				ids = append(ids, x.Issue.ID)
+			}
+		}
+		return ids
+	}
+	if got := home(other); !slices.Equal(got, []int64{open, later, over}) {
+		t.Errorf("the one who came has %v", got)
+	}
+	if got := home(pupil); !slices.Equal(got, []int64{over, open, later}) {
+		t.Errorf("the one who came again has %v", got)
+	}
+	must(s.CloseIssue(ctx, leader, over, true))
+	must(s.CloseIssue(ctx, leader, open, true))
 	// cell is that of a student at an issue.
 	cell := func(p Person, issue int64) gradebook.State {
 		t.Helper()

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -132,9 +133,12 @@ type Task struct {
 	Attempts []Attempt // the student's own
 	Left     int
 	Excused  bool
+	Before   bool // it was due before the student came to it: it counts only if something is handed in
+	ToDo     bool // something can still be handed in, and it is not over for the student
 }
 
-// Home lists what a student has to do.
+// Home lists what a student was given: first what is to do, the soonest due before the others, then what is over, the
+// latest due before the others.
 func (s *School) Home(ctx context.Context, by Person) ([]Task, error) {
 	issues, err := s.store.Issues(ctx, by, store.Student)
 	if err != nil {
@@ -149,6 +153,15 @@ func (s *School) Home(ctx context.Context, by Person) ([]Task, error) {
 	for _, i := range issues {
 		out = append(out, taskOf(i, rows[i.ID], own[i.ID]))
 	}
+	slices.SortStableFunc(out, func(a, b Task) int {
+		switch {
+		case a.ToDo && b.ToDo:
+			return a.Issue.Due.Compare(b.Issue.Due)
+		case a.ToDo || b.ToDo:
+			return map[bool]int{true: -1, false: 1}[a.ToDo]
+		}
+		return b.Issue.Due.Compare(a.Issue.Due)
+	})
 	return out, err
 }
 
@@ -165,6 +178,8 @@ func taskOf(i store.Issue, mine []store.Attempt, own store.Own) Task {
 	if i.Closed != nil {
 		t.Left = 0
 	}
+	t.Before = own.Joined != nil && !own.Joined.Before(i.Due)
+	t.ToDo = t.Left > 0 && !t.Excused && (i.Due.After(time.Now()) || len(mine) == 0 && !t.Before)
 	for _, a := range mine {
 		t.Attempts = append(t.Attempts, seen(false, a, i))
 	}

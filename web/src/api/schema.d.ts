@@ -2615,6 +2615,11 @@ export interface components {
             already?: boolean;
         };
         Task: {
+            /** @description something is to be handed in */
+            toDo: boolean;
+            excused?: boolean;
+            /** @description it was due before the student came to it, and counts only if something is handed in */
+            before?: boolean;
             issue: components["schemas"]["Issue"];
             attempts: components["schemas"]["AttemptRow"][];
             left: number;
