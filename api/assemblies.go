@@ -9,7 +9,7 @@ import (
 )
 
 func assemblyRow(a store.Assembly) AssemblyRow {
-	return AssemblyRow{Id: a.ID, Name: a.Name, Version: a.Version, Saved: a.Saved}
+	return AssemblyRow{Id: a.ID, Name: a.Name, Version: a.Version, Saved: a.Saved, IssueId: a.IssueID}
 }
 
 // ListAssemblies lists the asker's assemblies.
@@ -24,7 +24,8 @@ func (s *Server) ListAssemblies(ctx context.Context, _ ListAssembliesRequestObje
 func (s *Server) CreateAssembly(ctx context.Context, in CreateAssemblyRequestObject) (CreateAssemblyResponseObject,
 	error) {
 	ctx, by := asking(ctx)
-	a, err := s.school.StartAssembly(ctx, by, value(in.Body.Name), string(value(in.Body.Unit)), value(in.Body.Bundle))
+	a, err := s.school.StartAssembly(ctx, by, school.AssemblyStart{Name: value(in.Body.Name),
+		Unit: string(value(in.Body.Unit)), Bundle: value(in.Body.Bundle), Issue: in.Body.IssueId})
 	return CreateAssembly201JSONResponse{Row: assemblyRow(a), Document: a.Document}, err
 }
 

@@ -600,7 +600,10 @@ type AssemblyPart = assembly.Part
 
 // AssemblyRow defines model for AssemblyRow.
 type AssemblyRow struct {
-	Id      int64     `json:"id"`
+	Id int64 `json:"id"`
+
+	// IssueId the issued exercise that it is made for
+	IssueId *int64    `json:"issueId,omitempty"`
 	Name    string    `json:"name"`
 	Saved   time.Time `json:"saved"`
 	Version int       `json:"version"`
@@ -1605,9 +1608,12 @@ type ModelledPart struct {
 // NewAssembly defines model for NewAssembly.
 type NewAssembly struct {
 	// Bundle a bundle (zip) or a STEP file, in place of a unit; the name is that of the file
-	Bundle *[]byte          `json:"bundle,omitempty"`
-	Name   *string          `json:"name,omitempty"`
-	Unit   *NewAssemblyUnit `json:"unit,omitempty"`
+	Bundle *[]byte `json:"bundle,omitempty"`
+
+	// IssueId the issued exercise that it is made for
+	IssueId *int64           `json:"issueId,omitempty"`
+	Name    *string          `json:"name,omitempty"`
+	Unit    *NewAssemblyUnit `json:"unit,omitempty"`
 }
 
 // NewAssemblyUnit defines model for NewAssembly.Unit.

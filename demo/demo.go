@@ -290,6 +290,6 @@ func loadAssembly(ctx context.Context, st *store.Store, sc *school.School, owner
 	if err != nil {
 		return err
 	}
-	_, err = sc.StartAssembly(ctx, store.User{ID: owner, Teaches: true}, "", "", bundle)
+	_, err = sc.StartAssembly(ctx, store.User{ID: owner, Teaches: true}, school.AssemblyStart{Bundle: bundle})
 	return err
 }

@@ -24,18 +24,29 @@ func (s *School) Assemblies(ctx context.Context, by Person) ([]store.Assembly, e
 	return s.store.Assemblies(ctx, by.ID)
 }
 
+// AssemblyStart is what an assembly starts from.
+type AssemblyStart struct {
+	Name, Unit string
+	Bundle     []byte // or a STEP file; empty starts an empty one
+	Issue      *int64 // that it is made for
+}
+
 // StartAssembly starts an assembly: an empty one, or from a bundle.
-func (s *School) StartAssembly(ctx context.Context, by Person, name, unit string,
-	bundle []byte) (store.Assembly, error) {
-	if len(bundle) > 0 {
-		return s.unpackAssembly(ctx, by, name, bundle)
+func (s *School) StartAssembly(ctx context.Context, by Person, start AssemblyStart) (store.Assembly, error) {
+	if start.Issue != nil {
+		if _, err := s.issue(ctx, by, ReadIssue, *start.Issue); err != nil {
+			return store.Assembly{}, err
+		}
 	}
-	name = strings.TrimSpace(name)
+	if len(start.Bundle) > 0 {
+		return s.unpackAssembly(ctx, by, start)
+	}
+	name := strings.TrimSpace(start.Name)
 	if name == "" || utf8.RuneCountInString(name) > longestModelName {
 		return store.Assembly{}, refuse(Faulty, fmt.Sprintf("an assembly needs a name of at most %d characters",
 			longestModelName), "name it as the sheet names the whole")
 	}
-	document, err := json.Marshal(assembly.Document{Hammerset: assembly.Version, Name: name, Unit: unit,
+	document, err := json.Marshal(assembly.Document{Hammerset: assembly.Version, Name: name, Unit: start.Unit,
 		Parts: []assembly.Part{}, Components: []assembly.Component{}, Joints: []assembly.Joint{}})
 	if err != nil {
 		return store.Assembly{}, err
@@ -43,13 +54,14 @@ func (s *School) StartAssembly(ctx context.Context, by Person, name, unit string
 	if _, err := s.readAssembly(ctx, document); err != nil {
 		return store.Assembly{}, err
 	}
-	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: name, Document: document}, nil)
+	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: name, Document: document,
+		IssueID: start.Issue}, nil)
 }
 
 // unpackAssembly keeps an assembly that comes as a bundle, or as a STEP file of that name.
-func (s *School) unpackAssembly(ctx context.Context, by Person, name string, bundle []byte) (store.Assembly, error) {
-	b, err := ask[documents.Assembled](ctx, s, &task.Request{Kind: task.UnpackAssembly, Name: name,
-		File: bundle})
+func (s *School) unpackAssembly(ctx context.Context, by Person, start AssemblyStart) (store.Assembly, error) {
+	b, err := ask[documents.Assembled](ctx, s, &task.Request{Kind: task.UnpackAssembly, Name: start.Name,
+		File: start.Bundle})
 	if err != nil {
 		return store.Assembly{}, err
 	}
@@ -61,7 +73,8 @@ func (s *School) unpackAssembly(ctx context.Context, by Person, name string, bun
 	for _, data := range b.Files {
 		files = append(files, data)
 	}
-	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: b.Document.Name, Document: document}, files)
+	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: b.Document.Name, Document: document,
+		IssueID: start.Issue}, files)
 }
 
 // readAssembly reads a document in a child.

@@ -73,6 +73,7 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 		}
 	}
 	student.see("Drop your assembly here")
+	sheet := strings.TrimPrefix(student.MustInfo().URL, a.url)
 	student.MustElement("input[type=file]").MustSetFiles(tackleJoint(t, "loose.zip", func(d *assembly.Document) {
 		j, _ := d.Joint("j3")
 		j.Offset = "4 mm"
@@ -134,9 +135,23 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 			t.Errorf("the student sees %q", of)
 		}
 	}
-	student.MustElement("input[type=file]").MustSetFiles(tackleJoint(t, "right.zip", func(*assembly.Document) {}))
-	student.find("a", "Open attempt 2").MustClick()
+	// It is put right where it is worked on here, and handed in from there.
+	student.open(sheet)
+	student.find("section[aria-label='Model it here'] label", "Name of the assembly")
+	student.MustElement("section[aria-label='Model it here'] input[type=file]").
+		MustSetFiles(tackleJoint(t, "right.zip", func(*assembly.Document) {}))
+	f := student.openFitting("")
+	f.find("section[aria-label=Components] li", "eye")
+	f.find("summary", "File").MustClick()
+	f.press("Hand in …")
+	f.press("Look it over first")
+	f.find("section[aria-label='Looked over']", "othing")
+	f.find("summary", "File").MustClick()
+	f.press("Hand in …")
+	f.press("Hand in this assembly")
 	student.see("You will see the result with the return")
+	student.open(sheet)
+	student.find("section[aria-label='Model it here'] li a", "tackle joint")
 	teacher.open("/")
 	teacher.MustElement("[aria-label='Begin with tackle joint, Evening machinists' i]").MustClick()
 	teacher.see("Findings (0)")

@@ -2685,6 +2685,11 @@ export interface components {
             done: number;
         };
         AssemblyRow: {
+            /**
+             * Format: int64
+             * @description the issued exercise that it is made for
+             */
+            issueId?: number;
             /** Format: int64 */
             id: number;
             name: string;
@@ -2693,6 +2698,11 @@ export interface components {
             saved: string;
         };
         NewAssembly: {
+            /**
+             * Format: int64
+             * @description the issued exercise that it is made for
+             */
+            issueId?: number;
             name?: string;
             /** @enum {string} */
             unit?: "mm" | "cm" | "m" | "in";

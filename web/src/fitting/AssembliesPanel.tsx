@@ -1,13 +1,12 @@
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { Link } from "react-router";
 import { distance } from "../app/format";
 import { fittingScreen } from "../app/pages";
-import { FileButton } from "../controls/FileInput";
 import { Table } from "../controls/Table";
-import { NameAndUnit, type Unit } from "../controls/NameAndUnit";
 import { Empty, Loading, Panel, Trouble } from "../controls/notices";
 import { warmUp } from "./lives";
-import { inText, useAssemblies, useStartAssembly } from "./assemblies";
+import { useAssemblies } from "./assemblies";
+import { StartAssembly } from "./StartAssembly";
 
 /** The assemblies of whoever is signed in whose names have something in them, and a new one. */
 export function AssembliesPanel({ find }: { find: string }) {
@@ -62,38 +61,5 @@ export function AssembliesPanel({ find }: { find: string }) {
         <StartAssembly />
       </Panel>
     </>
-  );
-}
-
-function StartAssembly() {
-  const [name, setName] = useState("");
-  const [unit, setUnit] = useState<Unit>("mm");
-  const start = useStartAssembly();
-  const take = useStartAssembly();
-  return (
-    <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        start.mutate({ name, unit });
-      }}
-      className="flex flex-wrap items-end gap-2 px-4 py-3 text-sm"
-    >
-      <NameAndUnit label="Name of the assembly" {...{ name, setName, unit, setUnit }} />
-      <button type="submit" className="btn btn-primary btn-sm" disabled={start.isPending}>
-        {start.isPending ? "Starting …" : "Start an assembly"}
-      </button>
-      <FileButton
-        className="btn btn-sm"
-        name="Open a file …"
-        busy="Opening …"
-        label="Bundle or STEP file of an assembly"
-        accept=".zip,.step,.stp"
-        sending={take}
-        take={(f) =>
-          void f.arrayBuffer().then((b) => take.mutate({ name: f.name, bundle: inText(b) }))
-        }
-      />
-      {start.error && <Trouble error={start.error} />}
-    </form>
   );
 }

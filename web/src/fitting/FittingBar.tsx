@@ -2,6 +2,8 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useSaving } from "../saving/savers";
 import type { Saver } from "../saving/saver";
+import type { Me } from "../api/client";
+import { teaches } from "../session/session";
 import { FittingMenu } from "./FittingMenu";
 import type { Fitting, Frame } from "./useFitting";
 
@@ -21,7 +23,8 @@ interface Look {
 /** What can be done with the whole assembly, how free it is, and whether it is saved. */
 export function FittingBar({
   id,
-  teaches,
+  issue,
+  me,
   frame,
   fitting,
   saver,
@@ -35,7 +38,9 @@ export function FittingBar({
   nextLoose,
 }: {
   id: number;
-  teaches: boolean;
+  /** The issued exercise that it is made for. */
+  issue: number | undefined;
+  me: Me;
   frame: Frame;
   fitting: Fitting;
   saver: Saver;
@@ -92,10 +97,13 @@ export function FittingBar({
       <FittingMenu
         id={id}
         name={frame.name}
-        teaches={teaches}
+        teaches={teaches(me)}
+        issue={issue}
+        handsIn={me.roles.includes("student")}
         loose={frame.components.length > 1 ? frame.unjoined : 0}
         read={read}
         settle={() => saver.flush()}
+        look={over.mutate}
         remove={remove}
       />
       <button

@@ -1,11 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { ask, client, queries } from "../api/client";
+import { Problem, ask, client, queries } from "../api/client";
 import { Entry, Menu } from "../controls/Menu";
 import { Trouble } from "../controls/notices";
 import { saveFile } from "../controls/saveFile";
 import { useAssemblyProgress } from "./assemblies";
+import { HandInHere } from "../issue/HandInHere";
 import { BeginExercise } from "./BeginExercise";
 
 const formats = [
@@ -20,20 +21,28 @@ export function FittingMenu({
   id,
   name,
   teaches,
+  issue,
+  handsIn,
   loose,
   read,
   settle,
+  look,
   remove,
 }: {
   id: number;
   name: string;
   /** Who looks at it may make exercises. */
   teaches: boolean;
+  /** The issued exercise that it is made for. */
+  issue: number | undefined;
+  /** Who looks at it hands in attempts. */
+  handsIn: boolean;
   /** How many parts no joint holds. */
   loose: number;
   /** Reads joints from the contacts. */
   read: () => void;
   settle: () => Promise<boolean>;
+  look: () => void;
   remove: () => void;
 }) {
   const write = useMutation({
@@ -65,11 +74,20 @@ export function FittingMenu({
     },
   });
   const progress = useAssemblyProgress(id, begin.isPending);
+  const bundle = async () => {
+    if (!(await settle())) throw new Problem("it could not be saved", "try again", 0);
+    const params = { path: { id } };
+    const data = await ask(client.GET("/assemblies/{id}/bundle", { params, parseAs: "blob" }));
+    return new File([data as unknown as Blob], `${name}.zip`, { type: "application/zip" });
+  };
+  const [handing, setHanding] = useState(false);
   const [asking, setAsking] = useState(false);
   const beginOrAsk = () => (loose > 0 ? setAsking(true) : begin.mutate());
   return (
     <>
       <Menu name={write.isPending ? "Writing …" : "File"} wide>
+        {issue && handsIn && <Entry name="Hand in …" run={() => setHanding(true)} />}
+        {issue && <Entry name="Its exercise" run={() => void go(`/issues/${issue}`)} />}
         <Entry name="Save as a bundle (zip)" run={() => write.mutate(null)} />
         {formats.map((f) => (
           <Entry key={f.format} name={`Export ${f.words}`} run={() => write.mutate(f)} />
@@ -77,6 +95,15 @@ export function FittingMenu({
         {teaches && <Entry name="Make an exercise of it" run={beginOrAsk} />}
         <Entry name="Remove this assembly …" run={remove} />
       </Menu>
+      {handing && issue && (
+        <HandInHere
+          what="assembly"
+          issue={issue}
+          file={bundle}
+          look={look}
+          close={() => setHanding(false)}
+        />
+      )}
       {asking && (
         <BeginExercise
           loose={loose}

@@ -26,7 +26,6 @@ import { VersionsPanel } from "./VersionsPanel";
 import { Views, together } from "./Views";
 import { type Frame, type Motion, type Remake, useFitting } from "./useFitting";
 import { useLooked } from "./useLooked";
-import { teaches } from "../session/session";
 
 const ignore = () => undefined;
 
@@ -166,7 +165,8 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
       {frame ? (
         <FittingBar
           id={id}
-          teaches={teaches(me)}
+          issue={opened.model.row.issueId}
+          me={me}
           frame={frame}
           fitting={fitting}
           saver={opened.saver}

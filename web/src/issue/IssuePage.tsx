@@ -11,7 +11,7 @@ import { underWay, useProgress } from "../attempt/progress";
 import { SheetFiles } from "../sheet/SheetFiles";
 import { SheetView } from "../sheet/SheetView";
 import { useBalloonKeys } from "../sheet/useBalloonKeys";
-import { ModelHere } from "../model/ModelHere";
+import { AssembleHere, ModelHere } from "../model/ModelHere";
 import { HandIn } from "./HandIn";
 import { Questions } from "./Questions";
 import { PersonalSheets, ReturnRight, Terms } from "./Terms";
@@ -202,7 +202,11 @@ export function IssuePage() {
         )}
         {!staff && (
           <Panel title="Model it here">
-            <ModelHere issue={{ id, title: d.issue.title }} />
+            {d.kind === "assembly" ? (
+              <AssembleHere issue={{ id, title: d.issue.title }} />
+            ) : (
+              <ModelHere issue={{ id, title: d.issue.title }} />
+            )}
           </Panel>
         )}
         <Panel

@@ -1,22 +1,14 @@
 import { useMutation } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import {
-  type AttemptRow,
-  type Me,
-  Problem,
-  type Schemas,
-  ask,
-  client,
-  queries,
-  sendFile,
-} from "../api/client";
+import { type Me, Problem, type Schemas, ask, client, queries } from "../api/client";
 import { Dialog } from "../controls/Dialog";
 import { Entry, Menu } from "../controls/Menu";
 import { Trouble } from "../controls/notices";
 import type { Doc } from "./types";
 import { FileInput } from "../controls/FileInput";
 import { saveFile } from "../controls/saveFile";
+import { HandInHere } from "../issue/HandInHere";
 import { teaches } from "../session/session";
 
 interface Props {
@@ -47,22 +39,12 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
   const saved = async () => {
     if (!(await settle())) throw Object.assign(new Error("unsaved"));
   };
-  const send = useMutation({
-    mutationFn: async () => {
-      await saved();
-      return sendFile<AttemptRow>(
-        `/api/issues/${row.issueId}/attempts`,
-        new File([JSON.stringify(doc)], `${row.name}.json`, {
-          type: "application/vnd.hammerset.model+json",
-        }),
-        () => undefined,
-      ).done;
-    },
-    onSuccess: (a) => {
-      void queries.invalidateQueries();
-      void go(`/attempts/${a.id}`);
-    },
-  });
+  const file = async () => {
+    await saved();
+    return new File([JSON.stringify(doc)], `${row.name}.json`, {
+      type: "application/vnd.hammerset.model+json",
+    });
+  };
   const promote = useMutation({
     mutationFn: async () => {
       await saved();
@@ -118,7 +100,7 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
       saveFile(data as unknown as Blob, `${row.name}.${ending}`);
     },
   });
-  const running = send.isPending || promote.isPending || remove.isPending;
+  const running = promote.isPending || remove.isPending;
   return (
     <>
       <Menu name={write.isPending ? "Writing …" : "Model"} wide>
@@ -142,7 +124,16 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
         <Entry name="Remove this model …" run={() => setAsk("remove")} />
       </Menu>
       <FileInput ref={input} accept=".json" label="Model document" take={(f) => void bring(f)} />
-      {(ask_ ?? (bad || write.error)) && (
+      {ask_ === "hand-in" && row.issueId && (
+        <HandInHere
+          what="model"
+          issue={row.issueId}
+          file={file}
+          look={look}
+          close={() => setAsk(null)}
+        />
+      )}
+      {ask_ !== "hand-in" && (ask_ ?? (bad || write.error)) && (
         <Dialog
           label="Model"
           close={() => {
@@ -157,36 +148,6 @@ export function ModelMenu({ model, me, doc, settle, take, look }: Props) {
               <p role="alert" className="mb-2 font-semibold">
                 {bad}
               </p>
-            )}
-            {ask_ === "hand-in" && (
-              <>
-                <p>
-                  The model goes in as it stands now; you can go on working on it. Looking it over
-                  first costs nothing: it tells of loose sketches and weak steps.
-                </p>
-                <div className="mt-3 flex gap-2">
-                  <button
-                    type="button"
-                    className="btn btn-primary btn-sm"
-                    autoFocus
-                    disabled={running}
-                    onClick={() => send.mutate()}
-                  >
-                    {send.isPending ? "Handing in …" : "Hand in this model"}
-                  </button>
-                  <button
-                    type="button"
-                    className="btn btn-sm"
-                    onClick={() => {
-                      setAsk(null);
-                      look();
-                    }}
-                  >
-                    Look it over first
-                  </button>
-                </div>
-                {send.error && <Trouble error={send.error} />}
-              </>
             )}
             {ask_ === "promote" && (
               <>
