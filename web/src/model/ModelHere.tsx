@@ -58,7 +58,7 @@ export function AssembleHere({ issue }: { issue: Issue }) {
       <ModelHere issue={issue} parts />
       <h3 className="border-t border-base-300 px-4 pt-3 font-semibold">The whole</h3>
       <p className="px-4 pt-1 text-sm">
-        Put your models and the given parts together, and hand it in from there.
+        Put the parts together here, and hand in the whole from there.
       </p>
       <Begun rows={q.data.filter((a) => a.issueId === issue.id)} at="assemblies" />
       <StartAssembly name={issue.title} issueId={issue.id} />
