@@ -90,7 +90,7 @@ func (s *School) Carry(ctx context.Context, job *store.Job, c Check, do Do) erro
 		return err
 	}
 	if r.Another != "" && job.VersionID == nil { // no attempt is used up by it
-		return &task.Error{Kind: task.Unusable, What: fmt.Sprintf("this is the part of another exercise: %s", r.Another),
+		return &task.Error{Kind: task.Unusable, What: fmt.Sprintf("this is of another exercise: %s", r.Another),
 			Remedy: "hand in your model of this exercise, or open that exercise and hand this in there; no attempt is used up"}
 	}
 	if gathered != nil {
@@ -193,27 +193,26 @@ func adds(was, is *report.OfAssembly) bool {
 	return slices.ContainsFunc(is.Items, func(x report.Item) bool { return x.Found > 0 && found[x.Number] == 0 })
 }
 
-// recognised gives the report with the exercise whose part the attempt is, where it is that of another one of the
-// class; data is the report as it came.
+// recognised gives the report with the exercise of which the attempt is, where it is another one of the class; data is
+// the report as it came.
 func (s *School) recognised(ctx context.Context, issue int64, r *report.Report, data []byte) ([]byte, error) {
-	if r.Explained || r.Assembly != nil {
+	if r.Explained {
 		return data, nil
 	}
-	parts, err := s.store.OtherParts(ctx, issue, atlas.Version)
+	list, err := s.store.OtherReferences(ctx, issue)
 	if err != nil {
 		return nil, err
 	}
 	var others []diagnose.Other
-	for _, p := range parts {
-		var inner [5]float64
-		if err := json.Unmarshal(p.Inner, &inner); err != nil {
+	for _, p := range list {
+		o := diagnose.Other{Title: p.Title}
+		if err := json.Unmarshal(p.Bulk, &o.Bulk); err != nil {
 			return nil, fmt.Errorf("the figures of %s: %w", p.Title, err)
 		}
-		title := p.Title
 		if p.Number != "" {
-			title += ", " + p.Number
+			o.Title += ", " + p.Number
 		}
-		others = append(others, diagnose.Other{Title: title, Volume: inner[0], Area: inner[1], Inertia: inner[2]})
+		others = append(others, o)
 	}
 	diagnose.Recognise(r, others)
 	if r.Another == "" {

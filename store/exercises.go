@@ -332,24 +332,21 @@ func (s *Store) Atlas(ctx context.Context, measured, kind string) ([]byte, error
 	return data, found(err)
 }
 
-// OtherPart is what the part of an exercise measures: the first figures of its mistake atlas.
-type OtherPart struct {
+// OtherReference is what the reference of an exercise comes to.
+type OtherReference struct {
 	Title  string `db:"title"`
-	Inner  []byte `db:"inner_figures"` // JSON: volume, area, and moments of inertia, the largest first
 	Number string `db:"number"`
+	Bulk   []byte `db:"bulk"` // a report.Bulk as JSON
 }
 
-// OtherParts lists the parts of all other exercises that were ever issued to the class of an issue, where they have a
-// mistake atlas of that kind.
-func (s *Store) OtherParts(ctx context.Context, issue int64, kind string) ([]OtherPart, error) {
-	out := []OtherPart{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT DISTINCT v.title, v.number,
-		JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') inner_figures FROM issues i
+// OtherReferences lists those of all other exercises that were ever issued to the class of an issue.
+func (s *Store) OtherReferences(ctx context.Context, issue int64) ([]OtherReference, error) {
+	out := []OtherReference{}
+	return out, s.db.SelectContext(ctx, &out, `SELECT DISTINCT v.title, v.number, x.bulk FROM issues i
 		JOIN exercise_versions v ON v.id = i.version_id JOIN variants x ON x.version_id = v.id AND x.number = 0
-		JOIN atlases a ON a.measured = x.hash AND a.kind = ?
-		WHERE JSON_EXTRACT(CONVERT(a.data USING utf8mb4), '$.figures.inner') IS NOT NULL
-		AND i.class_id = (SELECT class_id FROM issues WHERE id = ?) AND v.exercise_id <> (SELECT w.exercise_id
-		FROM issues j JOIN exercise_versions w ON w.id = j.version_id WHERE j.id = ?)`, kind, issue, issue)
+		WHERE x.bulk IS NOT NULL AND i.class_id = (SELECT class_id FROM issues WHERE id = ?)
+		AND v.exercise_id <> (SELECT w.exercise_id FROM issues j JOIN exercise_versions w ON w.id = j.version_id
+			WHERE j.id = ?)`, issue, issue)
 }
 
 // KeepAtlas keeps the mistake atlas of a version, or of a variant of it, in place of an earlier one.

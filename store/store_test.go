@@ -366,9 +366,9 @@ func TestAtlases(t *testing.T) {
 	}
 }
 
-// The parts of the other exercises of a class are known by the first figures of their atlases; its own part, and those
-// of another class, are not among them.
-func TestOtherParts(t *testing.T) {
+// The references of the other exercises of a class are known by what they come to; its own, and those of another class,
+// are not among them.
+func TestOtherReferences(t *testing.T) {
 	ctx := context.Background()
 	first, people := school(t, 3)
 	i, err := shared.Issue(ctx, first)
@@ -376,7 +376,7 @@ func TestOtherParts(t *testing.T) {
 		t.Fatal(err)
 	}
 	v, err := shared.AddVersion(ctx, Version{Title: "Another", Drawing: "MCW-9", Document: []byte("{}"),
-		Prepared: []byte("{}"), CreatedBy: people[0]}, []byte("other reference"))
+		Prepared: []byte(`{"key":"ä","bulk":{"solids":1,"volume":8}}`), CreatedBy: people[0]}, []byte("other reference"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -385,24 +385,15 @@ func TestOtherParts(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for version, data := range map[int64]string{v.ID: `{"key":"ä","figures":{"inner":[8,24,3.5,3,2],"solids":1}}`,
-		i.VersionID: `{"figures":{"inner":[1,6,1,1,1]}}`} {
-		of, err := shared.Version(ctx, version)
-		if err != nil {
-			t.Fatal(err)
+	for issue, want := range map[int64]string{first: `[{Another MCW-9 {"solids": 1, "volume": 8}}]`, second: "[]"} {
+		got, err := shared.OtherReferences(ctx, issue)
+		said := []string{}
+		for _, o := range got {
+			said = append(said, fmt.Sprintf("{%s %s %s}", o.Title, o.Number, o.Bulk))
 		}
-		if err := shared.KeepAtlas(ctx, of, "k/9", []byte(data)); err != nil {
-			t.Fatal(err)
+		if err != nil || fmt.Sprint(said) != want {
+			t.Errorf("beside issue %d: %s, %v", issue, said, err)
 		}
-	}
-	for issue, want := range map[int64]string{first: "Another MCW-9 [8, 24, 3.5, 3, 2]", second: "T 1 [1, 6, 1, 1, 1]"} {
-		got, err := shared.OtherParts(ctx, issue, "k/9")
-		if err != nil || len(got) != 1 || got[0].Title+" "+got[0].Number+" "+string(got[0].Inner) != want {
-			t.Errorf("beside issue %d: %s, %v", issue, got, err)
-		}
-	}
-	if got, err := shared.OtherParts(ctx, first, "k/8"); err != nil || len(got) > 0 {
-		t.Errorf("of another kind: %v, %v", got, err)
 	}
 }
 

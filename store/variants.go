@@ -68,8 +68,9 @@ func (s *Store) AddVariants(ctx context.Context, version int64, list []Variant, 
 
 func addVariant(ctx context.Context, tx *sqlx.Tx, v Variant) error {
 	_, err := tx.NamedExecContext(ctx, `INSERT IGNORE INTO variants (version_id, number, drawn, size_values, hash,
-		document, stated, reference_sha, prepared, refused) VALUES (:version_id, :number, :drawn, :size_values, :hash,
-		:document, :stated, :reference_sha, :prepared, :refused)`, v)
+		document, stated, reference_sha, prepared, refused, bulk) VALUES (:version_id, :number, :drawn, :size_values, :hash,
+		:document, :stated, :reference_sha, :prepared, :refused,
+		JSON_EXTRACT(CONVERT(:prepared USING utf8mb4), '$.bulk'))`, v)
 	return err
 }
 

@@ -62,7 +62,8 @@ func TestCausesOfWrongSizes(t *testing.T) {
 // A part that nothing explains and that has the figures of another exercise's part is told as that, before all else;
 // one that is explained, or has the volume of this exercise's part, is not.
 func TestThePartOfAnotherExercise(t *testing.T) {
-	others := []Other{{"Pawl plate, MCW-112", 59900, 15925, 6.4e7}, {"Guide block, MCW-9", 1e5, 2e4, 1e8}}
+	others := []Other{{"Pawl plate, MCW-112", report.Bulk{Solids: 1, Volume: 59900, Area: 15925, Inertia: 6.4e7}},
+		{"Guide block, MCW-9", report.Bulk{Solids: 1, Volume: 1e5, Area: 2e4, Inertia: 1e8}}}
 	for name, c := range map[string]struct {
 		volume, area float64
 		verdict      report.Verdict
@@ -81,6 +82,31 @@ func TestThePartOfAnotherExercise(t *testing.T) {
 		if r.Another != c.want || (c.want != "") != (len(r.Findings) > 0 && r.Findings[0].Kind == "another-part" &&
 			strings.Contains(r.Findings[0].Cause, `"Pawl plate, MCW-112"`)) {
 			t.Errorf("%s: %q, %+v", name, r.Another, r.Findings)
+		}
+	}
+}
+
+// An assembly of which no part is right is told as that of another exercise by what its parts come to together.
+func TestTheAssemblyOfAnotherExercise(t *testing.T) {
+	others := []Other{{"A part", report.Bulk{Solids: 4, Volume: 1000, Area: 700, Inertia: 9}},
+		{"Paddle lift", report.Bulk{Solids: 4, Volume: 1000, Area: 700}}}
+	bulk := func(solids int, area float64) *report.Bulk {
+		return &report.Bulk{Solids: solids, Volume: 1000.1, Area: area}
+	}
+	for name, c := range map[string]struct {
+		bulk    *report.Bulk
+		verdict report.Verdict
+		want    string
+	}{
+		"the other one":    {bulk(4, 700), report.Out, "Paddle lift"},
+		"other areas":      {bulk(4, 710), report.Out, ""},
+		"a part more":      {bulk(5, 700), report.Out, ""},
+		"one is right":     {bulk(4, 700), report.In, ""},
+		"parts one by one": {nil, report.Out, ""},
+	} {
+		r := &report.Report{Assembly: &report.OfAssembly{Bulk: c.bulk, Items: []report.Item{{Verdict: c.verdict}}}}
+		if Recognise(r, others); r.Another != c.want {
+			t.Errorf("%s: %q", name, r.Another)
 		}
 	}
 }

@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"math"
+	"slices"
 
 	"hammerset/core/characteristic"
 	"hammerset/core/report"
@@ -31,20 +32,23 @@ func Placed(list []report.Characteristic) (asked, right, lost int) {
 // has so few that match as badly.
 func Foreign(asked, right int) bool { return asked >= 4 && 5*right <= asked }
 
-// Other is the part of another exercise: its volume, surface area and largest moment of inertia at density one, in
-// powers of millimetres.
+// Other is the reference of another exercise.
 type Other struct {
-	Title                 string
-	Volume, Area, Inertia float64
+	Title string
+	report.Bulk
 }
 
 // asOther is how near the figures must be, relative to those of the other part: what two programs and a rounded size
 // differ by, and no two parts that are not alike.
 const asOther = 1e-3
 
-// Recognise says in a report whose part an attempt is that nothing explains, where it is that of another exercise, and
-// puts the findings accordingly.
+// Recognise says in a report of which other exercise an attempt is that nothing explains, where it is of one, and puts
+// the findings on a part accordingly.
 func Recognise(r *report.Report, others []Other) {
+	if r.Assembly != nil {
+		recogniseAssembly(r, others)
+		return
+	}
 	if r.Explained || r.Scale != nil {
 		return
 	}
@@ -60,6 +64,22 @@ func Recognise(r *report.Report, others []Other) {
 		if near("volume", o.Volume) && near("area", o.Area) && near("moments", o.Inertia) {
 			r.Another = o.Title
 			r.Findings = Findings(r)
+			return
+		}
+	}
+}
+
+// recogniseAssembly does so with an assembly of which no part is right.
+func recogniseAssembly(r *report.Report, others []Other) {
+	right := func(x report.Item) bool { return x.Verdict == report.In }
+	is := r.Assembly.Bulk
+	if is == nil || slices.ContainsFunc(r.Assembly.Items, right) {
+		return
+	}
+	near := func(is, want float64) bool { return want > 0 && math.Abs(is-want) <= asOther*want }
+	for _, o := range others {
+		if o.Inertia == 0 && o.Solids == is.Solids && near(is.Volume, o.Volume) && near(is.Area, o.Area) {
+			r.Another = o.Title
 			return
 		}
 	}

@@ -39,7 +39,7 @@ func Assembly(ctx context.Context, c *check.Checker, of *assemblies.Checker, ex 
 	if err != nil {
 		return nil, err
 	}
-	out := &Prepared{Faces: map[string][]address.Ref{}, Driving: []string{}, Items: itemsOf(ref),
+	out := &Prepared{Faces: map[string][]address.Ref{}, Driving: []string{}, Items: itemsOf(ref), Bulk: shown.Bulk,
 		Audit: &Audited{Findings: []Finding{}, Symmetric: []Evidence{}, Read: []Evidence{}}}
 	for _, s := range shown.Stated {
 		out.Faces[s.ID] = []address.Ref{}

@@ -19,6 +19,7 @@ import (
 	"hammerset/core/part"
 	"hammerset/core/personal"
 	"hammerset/core/quantity"
+	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
 	"hammerset/core/words"
@@ -50,6 +51,8 @@ func Exercise(ctx context.Context, checker *check.Checker, ex *exercise.Exercise
 	}
 	out.Drawing = sheet.Stacked(drawn)
 	geo := projected.Geometry
+	_, moments := geo.Props.Principal()
+	out.Bulk = &report.Bulk{Solids: geo.Solids, Volume: geo.Props.Volume, Area: geo.Props.Area, Inertia: moments[0]}
 	if out.Mesh, err = k.Mesh(named.Shape, inspect.Deflection(geo.Box), inspect.MeshAngle); err != nil {
 		return nil, err
 	}

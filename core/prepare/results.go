@@ -4,6 +4,7 @@ import (
 	"hammerset/core/address"
 	"hammerset/core/exercise"
 	"hammerset/core/modeller"
+	"hammerset/core/report"
 	"hammerset/core/sheet"
 	"hammerset/core/solid"
 )
@@ -23,6 +24,8 @@ type Prepared struct {
 	// Items are the parts of an assembly that have exercises of their own; nothing of a version that was prepared before
 	// they were told.
 	Items []Item `json:"items,omitempty"`
+	// Bulk is what the reference comes to; nothing of a version that was prepared before it was told.
+	Bulk *report.Bulk `json:"bulk,omitempty"`
 	// Possible is how many sets of personal sizes there are.
 	Possible int `json:"possible,omitempty"`
 }

@@ -19,6 +19,8 @@ type OfAssembly struct {
 	Varied     []Varied    `json:"varied"`
 	// Single: one part was handed in by itself, and the others have not been yet.
 	Single bool `json:"single,omitempty"`
+	// Bulk is what its components come to together.
+	Bulk *Bulk `json:"bulk,omitempty"`
 }
 
 // student is what a student may see of it: not where the parts of the reference would lie, of its sizes none but what

@@ -41,6 +41,9 @@ func tackleJoint(t *testing.T, name string, change func(d *assembly.Document)) s
 	return path
 }
 
+// handIn is where a student hands in.
+const handIn = "section[aria-label='Hand in'] input[type=file]"
+
 // An exercise is made of an assembly from the fitting screen, issued, handed in with a mistake, looked at by items and
 // sheets, returned, and handed in again right.
 func TestAnAssemblyAllTheWayRound(t *testing.T) {
@@ -73,13 +76,23 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 		}
 	}
 	student.see("Drop your assembly here")
+	lift, other := paddleLift(t, a)
+	a.issue(other, 2)
+	strange := filepath.Join(t.TempDir(), "lift.zip")
+	if err := os.WriteFile(strange, lift.Reference, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	student.MustElement(handIn).MustSetFiles(strange)
+	student.find("a", "Open attempt").MustClick()
+	student.see("This is of another exercise: Paddle lift")
+	student.MustNavigateBack().MustWaitLoad()
 	sheet := strings.TrimPrefix(student.MustInfo().URL, a.url)
-	student.MustElement("input[type=file]").MustSetFiles(tackleJoint(t, "loose.zip", func(d *assembly.Document) {
+	student.MustElement(handIn).MustSetFiles(tackleJoint(t, "loose.zip", func(d *assembly.Document) {
 		j, _ := d.Joint("j3")
 		j.Offset = "4 mm"
 		d.Components[1].Name = "my eye"
 	}))
-	student.find("a", "Open attempt").MustClick()
+	student.find("a", "Open attempt 2").MustClick()
 	student.see("You will see the result with the return")
 
 	teacher.open("/")
@@ -155,7 +168,7 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 	teacher.open("/")
 	teacher.MustElement("[aria-label='Begin with tackle joint, Evening machinists' i]").MustClick()
 	teacher.see("Findings (0)")
-	teacher.see("Since attempt 1")
+	teacher.see("Since attempt 2")
 }
 
 // paddleLift is the demo's paddle lift as an exercise of its own, with its id.
@@ -178,17 +191,23 @@ func paddleLift(t *testing.T, a *app) (*documents.Bundle, string) {
 	return bundle, found[1]
 }
 
+// issue issues an exercise to a class, for two attempts with results at once.
+func (a *app) issue(exercise string, class int) {
+	a.t.Helper()
+	code, answer := a.client("ottoline").do("POST", "/api/exercises/"+exercise+"/issues", "application/json",
+		fmt.Sprintf(`{"classId":%d,"due":%q,"attempts":2,"results":"at once","knowing":true}`, class,
+			time.Now().Add(time.Hour).UTC().Format(time.RFC3339)))
+	if code != 201 {
+		a.t.Fatalf("the issue: %d %s", code, cut(answer))
+	}
+}
+
 // What is given with an exercise is to be had by its students: as a model and as STEP, and nothing of the other parts.
 func TestGivenParts(t *testing.T) {
 	a := startApp(t)
 	b := startBrowser(t)
 	bundle, exercise := paddleLift(t, a)
-	code, answer := a.client("ottoline").do("POST", "/api/exercises/"+exercise+"/issues", "application/json",
-		fmt.Sprintf(`{"classId":1,"due":%q,"attempts":2,"results":"at once","knowing":true}`,
-			time.Now().Add(time.Hour).UTC().Format(time.RFC3339)))
-	if code != 201 {
-		t.Fatalf("the issue: %d %s", code, cut(answer))
-	}
+	a.issue(exercise, 1)
 	student := signIn(t, b, a, "ada")
 	for _, s := range student.MustElements("section") {
 		if strings.Contains(s.MustText(), "Paddle lift") {
@@ -228,13 +247,26 @@ func TestGivenParts(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	stray, err := demo.Bundle("bearing-bracket")
+	if err != nil {
+		t.Fatal(err)
+	}
+	path := filepath.Join(t.TempDir(), "bracket.json")
+	if err := os.WriteFile(path, stray.Reference, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	student.MustElement(handIn).MustSetFiles(path)
+	student.find("a", "Open attempt").MustClick()
+	student.see("is like no part of this assembly")
+	student.MustNavigateBack().MustWaitLoad()
+	student.see("2 of 2 left")
 	for n, part := range []string{"frame", "lever", "crank"} {
 		path := filepath.Join(t.TempDir(), part+".json")
 		if err := os.WriteFile(path, ref.Files[part+"/reference.json"], 0o644); err != nil {
 			t.Fatal(err)
 		}
-		student.MustElement("input[type=file]").MustSetFiles(path)
-		student.find("a", fmt.Sprintf("Open attempt%s", []string{"", " 2", " 3"}[n])).MustClick()
+		student.MustElement(handIn).MustSetFiles(path)
+		student.find("a", fmt.Sprintf("Open attempt%s", []string{" 2", " 3", " 4"}[n])).MustClick()
 		student.see("Parts were handed in by themselves")
 		in := 0
 		for _, row := range student.MustElements("[aria-label=Items] tbody tr") {

@@ -10,15 +10,16 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"hammerset/core/alike"
 	"slices"
 
+	"hammerset/core/alike"
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/shapes"
 	"hammerset/core/assembly/vary"
 	"hammerset/core/check"
 	"hammerset/core/exercise"
 	"hammerset/core/grade"
+	"hammerset/core/identify"
 	"hammerset/core/report"
 	"hammerset/core/solid"
 )
@@ -107,6 +108,17 @@ func (c *Checker) keyOf(ex *exercise.Exercise, ref Reference) (*key, error) {
 	return k, err
 }
 
+// bulk is what components come to together.
+func bulk(parts []*identify.Part) *report.Bulk {
+	out := &report.Bulk{}
+	for _, p := range parts {
+		out.Solids += p.Closed.Solids
+		out.Volume += p.Closed.Props.Volume
+		out.Area += p.Closed.Props.Area
+	}
+	return out
+}
+
 var errNotHeld = errors.New("its joints do not hold together where it stands")
 
 // Check checks an attempt.
@@ -130,6 +142,9 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		r.latest(att)
 	}
 	f := r.find(att)
+	if err := f.foreign(); err != nil {
+		return nil, err
+	}
 	progress(Placing, 0)
 	p := f.place()
 	out := &report.Report{Hammerset: report.Version, Checker: report.Checker, Exercise: ex.Title, Unit: ex.Unit,
@@ -140,7 +155,9 @@ func (c *Checker) Check(ctx context.Context, ex *exercise.Exercise, ref Referenc
 		Assembly: &report.OfAssembly{Collisions: []report.Collision{}, Motion: []report.Motion{},
 			Varied: []report.Varied{}}}
 	a := out.Assembly
-	a.Single = att.Apart
+	if a.Single = att.Apart; !a.Single {
+		a.Bulk = f.bulk()
+	}
 	a.Components = p.components(a.Single)
 	progress(Parts, 0)
 	if a.Items, err = c.items(ctx, p, a, func(d float64) { progress(Parts, d) }); err != nil {

@@ -5,6 +5,7 @@ import (
 
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/shapes"
+	"hammerset/core/check"
 	"hammerset/core/identify"
 	"hammerset/core/report"
 	"hammerset/core/rigid"
@@ -129,6 +130,27 @@ func (r *key) find(att *attempt) *found {
 		}
 	}
 	return f
+}
+
+// foreign refuses what has nothing of the assembly in it: no attempt is used up by it.
+func (f *found) foreign() error {
+	if slices.ContainsFunc(f.of, func(a int) bool { return a >= 0 }) {
+		return nil
+	}
+	what := "nothing in it is like any part of this assembly"
+	if len(f.att.doc.Components) == 1 {
+		what = f.att.doc.Components[0].Title() + " is like no part of this assembly"
+	}
+	return &check.Unusable{What: what,
+		Remedy: "compare it with the sheets; if it belongs to another exercise, hand it in there: no attempt is used up"}
+}
+
+func (f *found) bulk() *report.Bulk {
+	var parts []*identify.Part
+	for i := range f.att.doc.Components {
+		parts = append(parts, f.att.part(i))
+	}
+	return bulk(parts)
 }
 
 // ways are those in which components of the attempt can be of a kind, worked out once for each pair of parts.

@@ -9,6 +9,7 @@ import (
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/contact"
 	"hammerset/core/exercise"
+	"hammerset/core/report"
 	"hammerset/core/rigid"
 	"hammerset/core/solid"
 )
@@ -24,6 +25,7 @@ type Shown struct {
 	Curves [][]solid.Vec
 	Ends   []ShownEnd
 	Fits   []ShownFit
+	Bulk   *report.Bulk
 }
 
 // ShownEnd is a component where it stands at an end of a drive.
@@ -71,7 +73,7 @@ func (c *Checker) Shown(ctx context.Context, ex *exercise.Exercise, ref Referenc
 	if err != nil {
 		return nil, err
 	}
-	out := &Shown{}
+	out := &Shown{Bulk: bulk(r.parts)}
 	for i := range r.mech.Document.Components {
 		x := r.component(i)
 		made := r.Made[x.Part]
