@@ -9,7 +9,8 @@ import (
 )
 
 func assemblyRow(a store.Assembly) AssemblyRow {
-	return AssemblyRow{Id: a.ID, Name: a.Name, Version: a.Version, Saved: a.Saved, IssueId: a.IssueID}
+	return AssemblyRow{Id: a.ID, Name: a.Name, Version: a.Version, Saved: a.Saved, IssueId: a.IssueID,
+		ExerciseId: a.ExerciseID}
 }
 
 // ListAssemblies lists the asker's assemblies.
@@ -25,7 +26,8 @@ func (s *Server) CreateAssembly(ctx context.Context, in CreateAssemblyRequestObj
 	error) {
 	ctx, by := asking(ctx)
 	a, err := s.school.StartAssembly(ctx, by, school.AssemblyStart{Name: value(in.Body.Name),
-		Unit: string(value(in.Body.Unit)), Bundle: value(in.Body.Bundle), Issue: in.Body.IssueId})
+		Unit: string(value(in.Body.Unit)), Bundle: value(in.Body.Bundle), Issue: in.Body.IssueId,
+		Exercise: in.Body.ExerciseId})
 	return CreateAssembly201JSONResponse{Row: assemblyRow(a), Document: a.Document}, err
 }
 

@@ -600,7 +600,9 @@ type AssemblyPart = assembly.Part
 
 // AssemblyRow defines model for AssemblyRow.
 type AssemblyRow struct {
-	Id int64 `json:"id"`
+	// ExerciseId the exercise of which it becomes the reference
+	ExerciseId *int64 `json:"exerciseId,omitempty"`
+	Id         int64  `json:"id"`
 
 	// IssueId the issued exercise that it is made for
 	IssueId *int64    `json:"issueId,omitempty"`
@@ -1609,6 +1611,9 @@ type ModelledPart struct {
 type NewAssembly struct {
 	// Bundle a bundle (zip) or a STEP file, in place of a unit; the name is that of the file
 	Bundle *[]byte `json:"bundle,omitempty"`
+
+	// ExerciseId an exercise of an assembly whose reference it starts as and becomes
+	ExerciseId *int64 `json:"exerciseId,omitempty"`
 
 	// IssueId the issued exercise that it is made for
 	IssueId *int64           `json:"issueId,omitempty"`

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"path"
 	"slices"
 	"strings"
@@ -12,6 +13,7 @@ import (
 
 	"hammerset/core/assembly"
 	"hammerset/core/assembly/shapes"
+	"hammerset/core/exercise"
 	"hammerset/core/modeller"
 	"hammerset/core/stock"
 	"hammerset/formats/documents"
@@ -28,7 +30,8 @@ func (s *School) Assemblies(ctx context.Context, by Person) ([]store.Assembly, e
 type AssemblyStart struct {
 	Name, Unit string
 	Bundle     []byte // or a STEP file; empty starts an empty one
-	Issue      *int64 // that it is made for
+	// What it is made for: an issue, or an exercise whose reference it starts as and becomes.
+	Issue, Exercise *int64
 }
 
 // StartAssembly starts an assembly: an empty one, or from a bundle.
@@ -37,6 +40,9 @@ func (s *School) StartAssembly(ctx context.Context, by Person, start AssemblySta
 		if _, err := s.issue(ctx, by, ReadIssue, *start.Issue); err != nil {
 			return store.Assembly{}, err
 		}
+	}
+	if start.Exercise != nil {
+		return s.copiedAssembly(ctx, by, *start.Exercise)
 	}
 	if len(start.Bundle) > 0 {
 		return s.unpackAssembly(ctx, by, start)
@@ -56,6 +62,27 @@ func (s *School) StartAssembly(ctx context.Context, by Person, start AssemblySta
 	}
 	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: name, Document: document,
 		IssueID: start.Issue}, nil)
+}
+
+// copiedAssembly starts an assembly as the reference of an exercise, to be worked on.
+func (s *School) copiedAssembly(ctx context.Context, by Person, id int64) (store.Assembly, error) {
+	v, ex, data, err := s.newest(ctx, by, ChangeExercise, id)
+	if err != nil {
+		return store.Assembly{}, err
+	}
+	if ex.Kind != exercise.Assembly {
+		return store.Assembly{}, refuse(Faulty, "this exercise is of one part", "work on its reference as a model")
+	}
+	ref, err := documents.ReadAssemblyReference(ex, data)
+	if err != nil {
+		return store.Assembly{}, err
+	}
+	document, err := json.Marshal(ref.Document)
+	if err != nil {
+		return store.Assembly{}, err
+	}
+	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: v.Title, Document: document, ExerciseID: &id},
+		slices.Collect(maps.Values(ref.Files)))
 }
 
 // unpackAssembly keeps an assembly that comes as a bundle, or as a STEP file of that name.
@@ -595,7 +622,8 @@ func (s *School) ExportAssembly(ctx context.Context, by Person, id int64, format
 	return a.Name, out.Data, err
 }
 
-// ExerciseOfAssembly makes an exercise of an assembly as it was saved: of the whole, and of each part.
+// ExerciseOfAssembly makes an exercise of an assembly as it was saved: of the whole, and of each part. One that was
+// begun as the reference of an exercise becomes that again, in its next version.
 func (s *School) ExerciseOfAssembly(ctx context.Context, by Person, id int64) (Exercise, error) {
 	if err := s.may(ctx, by, MakeExercise, row{}); err != nil {
 		return Exercise{}, err
@@ -604,12 +632,15 @@ func (s *School) ExerciseOfAssembly(ctx context.Context, by Person, id int64) (E
 	if err != nil {
 		return Exercise{}, err
 	}
-	_, files, err := s.withFiles(ctx, id, a.Document)
+	d, files, err := s.withFiles(ctx, id, a.Document)
 	if err != nil {
 		return Exercise{}, err
 	}
 	progress, done := s.running.begin(assemblyKey(id))
 	defer done()
+	if a.ExerciseID != nil {
+		return s.ontoExercise(ctx, by, *a.ExerciseID, &documents.Assembled{Document: d, Files: files})
+	}
 	b, err := s.begun(ctx, &task.Request{Kind: task.BeginAssembly, Name: a.Name, Assembly: a.Document, Files: files,
 		Patience: 4}, progress)
 	if err != nil {
@@ -620,6 +651,61 @@ func (s *School) ExerciseOfAssembly(ctx context.Context, by Person, id int64) (E
 		return Exercise{}, err
 	}
 	return s.exercise(ctx, by, v)
+}
+
+// ontoExercise puts an exercise of an assembly onto another state of its reference, as its next version. The parts keep
+// their exercises, so that there have to be the same.
+func (s *School) ontoExercise(ctx context.Context, by Person, id int64, a *documents.Assembled) (Exercise, error) {
+	v, ex, data, err := s.newest(ctx, by, ChangeExercise, id)
+	if err != nil {
+		return Exercise{}, err
+	}
+	ref, err := documents.ReadAssemblyReference(ex, data)
+	if err != nil {
+		return Exercise{}, err
+	}
+	if what := otherParts(ref.Document, a.Document); what != "" {
+		return Exercise{}, refuse(Conflict, what, "undo this; with other parts it is another exercise: save it as a bundle, "+
+			"open that, and make an exercise of it")
+	}
+	files := map[string][]byte{}
+	for i := range a.Document.Parts {
+		p := &a.Document.Parts[i]
+		was, _ := ref.Document.Part(p.ID)
+		files[was.File], p.File = a.Files[p.File], was.File
+	}
+	ref.Assembled = &documents.Assembled{Document: a.Document, Files: files}
+	b := &documents.Bundle{Exercise: v.Document, Parsed: ex}
+	if b.Reference, err = ref.Zip(); err != nil {
+		return Exercise{}, err
+	}
+	next, err := s.AddBundle(ctx, by.ID, b, id, "the reference worked on")
+	var te *task.Error
+	if errors.As(err, &te) && te.Kind == task.Faulty {
+		return Exercise{}, refuse(Faulty, "the exercise does not go onto this assembly: "+te.What,
+			"keep what the exercise asks of, or change first what it asks")
+	}
+	if err != nil {
+		return Exercise{}, err
+	}
+	return s.exercise(ctx, by, next)
+}
+
+// otherParts says which part is there in one of two states of an assembly alone; nothing where there is none.
+func otherParts(was, is *assembly.Document) string {
+	for _, x := range []struct {
+		from, in *assembly.Document
+		words    string
+	}{{was, is, "the part %s is no longer in it, and has an exercise"},
+		{is, was, "the part %s is new, and has no exercise"}} {
+		for i := range x.from.Parts {
+			p := &x.from.Parts[i]
+			if q, there := x.in.Part(p.ID); !there || path.Ext(q.File) != path.Ext(p.File) {
+				return fmt.Sprintf(x.words, p.Name)
+			}
+		}
+	}
+	return ""
 }
 
 // begun is an exercise that is begun from an assembly.

@@ -16,15 +16,17 @@ type Assembly struct {
 	Version  int       `db:"version"`
 	Document []byte    `db:"document"`
 	Saved    time.Time `db:"saved_at"`
-	IssueID  *int64    `db:"issue_id"` // the issued exercise that it is made for
+	// What it is made for: an issued exercise, or an exercise of which it becomes the reference.
+	IssueID    *int64 `db:"issue_id"`
+	ExerciseID *int64 `db:"exercise_id"`
 }
 
 // AddAssembly keeps a new assembly with the files of its parts.
 func (s *Store) AddAssembly(ctx context.Context, a Assembly, files [][]byte) (Assembly, error) {
 	a.Version, a.Saved = 1, now()
 	err := s.transaction(ctx, func(tx *sqlx.Tx) error {
-		r, err := tx.NamedExecContext(ctx, `INSERT INTO assemblies (owner_id, name, version, document, saved_at, issue_id)
-		VALUES (:owner_id, :name, :version, :document, :saved_at, :issue_id)`, a)
+		r, err := tx.NamedExecContext(ctx, `INSERT INTO assemblies (owner_id, name, version, document, saved_at, issue_id,
+		exercise_id) VALUES (:owner_id, :name, :version, :document, :saved_at, :issue_id, :exercise_id)`, a)
 		if err != nil {
 			return err
 		}
@@ -126,8 +128,8 @@ func (s *Store) Assembly(ctx context.Context, id, owner int64) (Assembly, error)
 // Assemblies lists the assemblies of an owner without their documents, the last saved first.
 func (s *Store) Assemblies(ctx context.Context, owner int64) ([]Assembly, error) {
 	out := []Assembly{}
-	return out, s.db.SelectContext(ctx, &out, `SELECT id, owner_id, name, version, saved_at, issue_id FROM assemblies
-		WHERE owner_id = ? ORDER BY saved_at DESC, id DESC`, owner)
+	return out, s.db.SelectContext(ctx, &out, `SELECT id, owner_id, name, version, saved_at, issue_id,
+		exercise_id FROM assemblies WHERE owner_id = ? ORDER BY saved_at DESC, id DESC`, owner)
 }
 
 // AssemblySave is a change of an assembly: of which version, and what was done.

@@ -210,6 +210,7 @@ func (s *Store) RemoveExercise(ctx context.Context, exercise, by int64) error {
 		}
 		for _, q := range []string{
 			`UPDATE models SET exercise_id = NULL WHERE exercise_id = ?`,
+			`UPDATE assemblies SET exercise_id = NULL WHERE exercise_id = ?`,
 			`DELETE FROM drafts WHERE exercise_id = ?`,
 			`DELETE FROM exercise_shares WHERE exercise_id = ?`, `DELETE FROM exercise_tags WHERE exercise_id = ?`,
 			`DELETE FROM atlases WHERE version_id IN (SELECT id FROM exercise_versions WHERE exercise_id = ?)`,

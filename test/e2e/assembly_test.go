@@ -155,6 +155,11 @@ func TestAnAssemblyAllTheWayRound(t *testing.T) {
 		MustSetFiles(tackleJoint(t, "right.zip", func(*assembly.Document) {}))
 	f := student.openFitting("")
 	f.find("section[aria-label=Components] li", "eye")
+	f.picture("beside")
+	f.MustElement("section[aria-label=Sheet] [data-characteristic]").MustClick() // the sheet is beside, to tick off
+	f.MustElement("[data-ticks='1'] .is-ticked")
+	f.MustElement("select[aria-label=Sheet]").MustSelect("no sheet")
+	f.MustWait(`() => !document.querySelector("section[aria-label=Sheet]")`)
 	f.find("summary", "File").MustClick()
 	f.press("Hand in …")
 	f.press("Look it over first")
@@ -339,6 +344,12 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 	if code, _ := a.client("ada").do("GET", "/api/exercises/"+exercise+"/whole", "", ""); code != 403 && code != 404 {
 		t.Errorf("a student reads what is asked of the whole: %d", code)
 	}
+	for _, of := range []string{`"exerciseId":` + exercise, `"issueId":1`} { // neither is theirs
+		if code, _ := a.client("finn").do("POST", "/api/assemblies", "application/json",
+			`{"name":"x","unit":"mm",`+of+`}`); code != 404 {
+			t.Errorf("a student begins an assembly for %s: %d", of, code)
+		}
+	}
 
 	// The exercise of a part is taken out, worked on by itself, and put back: the set of sheets has it.
 	teacher.open("/exercises/" + exercise)
@@ -360,4 +371,18 @@ func TestEditingWhatIsAskedOfAnAssembly(t *testing.T) {
 		t.Errorf("what was put back is not archived: %s", list)
 	}
 	teacher.find("ul", "the exercise of lever, worked on by itself")
+
+	// Its reference is worked on at the fitting screen, with the sheet beside, and goes on as the next version.
+	teacher.press("Work on the reference")
+	f := teacher.openFitting("")
+	f.MustElement("section[aria-label=Sheet] [data-characteristic]")
+	f.find("section[aria-label=Components] li button", "crank pin").MustClick()
+	f.press("Copy")
+	f.find("section[aria-label=Components] li", "crank pin 2")
+	f.find("summary", "File").MustClick()
+	f.press("Make it the reference")
+	teacher.find("h1", "version 4")
+	teacher.picture("onto")
+	teacher.find("ul", "the reference worked on")
+	teacher.see("Quantity of crank pin: 2")
 }

@@ -166,7 +166,7 @@ func TestAClassIsBegun(t *testing.T) {
 	}
 	eventually(t, "the part of another exercise is recognised", func() bool {
 		_, body := ada.do("GET", path, "", "")
-		return strings.Contains(body, "this is the part of another exercise: Paddle-shaft bearing bracket") &&
+		return strings.Contains(body, "this is of another exercise: Paddle-shaft bearing bracket") &&
 			strings.Contains(body, `"left":2`)
 	})
 

@@ -233,6 +233,7 @@ func drawingBoard(t *testing.T, a *app, br *rod.Browser) {
 	b.MustElement(`[aria-label="Formula of a new parameter"]`).MustSelectAllText().MustInput("(120 - 15) mm").
 		MustType(input.Enter)
 	b.see("105 mm")
+	b.settled()
 	b.click(0, 50)
 	b.value('=', "reach")
 	b.want("2 loose")

@@ -1754,7 +1754,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Makes an exercise of the assembly as it was saved, with one of each of its parts. */
+        /** @description Makes an exercise of the assembly as it was saved, with one of each of its parts; where it was begun as the reference of one, that goes on with it as its next version. */
         post: operations["makeExerciseOfAssembly"];
         delete?: never;
         options?: never;
@@ -2687,6 +2687,11 @@ export interface components {
         AssemblyRow: {
             /**
              * Format: int64
+             * @description the exercise of which it becomes the reference
+             */
+            exerciseId?: number;
+            /**
+             * Format: int64
              * @description the issued exercise that it is made for
              */
             issueId?: number;
@@ -2698,6 +2703,11 @@ export interface components {
             saved: string;
         };
         NewAssembly: {
+            /**
+             * Format: int64
+             * @description an exercise of an assembly whose reference it starts as and becomes
+             */
+            exerciseId?: number;
             /**
              * Format: int64
              * @description the issued exercise that it is made for

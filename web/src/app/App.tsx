@@ -25,7 +25,7 @@ import { TellingPage } from "../telling/TellingPage";
 import { Boundary } from "./Boundary";
 import { Frame } from "./Frame";
 import { keepFor } from "./keep";
-import { fittingScreen, modelSheet, modeller, sketchBoard } from "./pages";
+import { assemblySheet, fittingScreen, modelSheet, modeller, sketchBoard } from "./pages";
 import { Loading, Trouble } from "../controls/notices";
 
 /** The whole interface: sign-in, or the pages of whoever is signed in. */
@@ -87,6 +87,7 @@ function Pages({ me, ended }: { me: Me; ended: boolean }) {
           <Route path="/models/:id" element={<modeller.Page me={me} />} />
           <Route path="/models/:id/sheet" element={<modelSheet.Page />} />
           <Route path="/models/:id/sketches/:step" element={<sketchBoard.Page />} />
+          <Route path="/assemblies/:id/sheet" element={<assemblySheet.Page />} />
           <Route path="/assemblies/:id" element={<fittingScreen.Page me={me} />} />
           <Route
             path="*"

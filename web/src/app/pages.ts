@@ -11,6 +11,9 @@ export const modelSheet = soon("the sheet", () =>
 export const sketchBoard = soon("the drawing board", () =>
   import("../sketch/SketchPage").then((m) => m.SketchPage),
 );
+export const assemblySheet = soon("the sheets", () =>
+  import("../fitting/AssemblySheetPage").then((m) => m.AssemblySheetPage),
+);
 export const fittingScreen = soon("the fitting screen", () =>
   import("../fitting/FittingPage").then((m) => m.FittingPage),
 );

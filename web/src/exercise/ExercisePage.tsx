@@ -5,6 +5,7 @@ import { type Exercise as Data, ask, client, queries, sendFile } from "../api/cl
 import { when } from "../app/format";
 import { useTab, useTitle } from "../app/place";
 import { Empty, Loading, Panel, PageTrouble, Trouble } from "../controls/notices";
+import { useStartAssembly } from "../fitting/assemblies";
 import { useStartModel } from "../model/models";
 import { SheetEditor } from "../layout/SheetEditor";
 import { SheetFiles } from "../sheet/SheetFiles";
@@ -59,20 +60,17 @@ function NewVersion({ id }: { id: number }) {
 }
 
 function WorkOnReference({ exercise }: { exercise: Data }) {
-  const start = useStartModel();
+  const model = useStartModel();
+  const assembly = useStartAssembly();
+  const { title: name, unit, id: exerciseId } = exercise;
+  const start = exercise.kind === "part" ? model : assembly;
   return (
     <>
       <button
         type="button"
         className="btn btn-xs"
         disabled={start.isPending}
-        onClick={() =>
-          start.mutate({
-            name: exercise.title,
-            unit: exercise.unit as "mm",
-            exerciseId: exercise.id,
-          })
-        }
+        onClick={() => start.mutate({ name, unit: unit as "mm", exerciseId })}
       >
         {start.isPending ? "Opening …" : "Work on the reference"}
       </button>
@@ -168,7 +166,7 @@ export function Exercise() {
               Export
             </a>
           )}
-          {may && part && <WorkOnReference exercise={ex} />}
+          {may && <WorkOnReference exercise={ex} />}
           {may && part && <OtherReference exercise={ex} />}
           {may && <NewVersion id={id} />}
         </div>

@@ -4,6 +4,7 @@ import { useSaving } from "../saving/savers";
 import type { Saver } from "../saving/saver";
 import type { Me } from "../api/client";
 import { teaches } from "../session/session";
+import { type PlacedSheet, SheetPlaceSelect } from "../sheet/SheetPlace";
 import { FittingMenu } from "./FittingMenu";
 import type { Fitting, Frame } from "./useFitting";
 
@@ -23,7 +24,8 @@ interface Look {
 /** What can be done with the whole assembly, how free it is, and whether it is saved. */
 export function FittingBar({
   id,
-  issue,
+  row,
+  sheet,
   me,
   frame,
   fitting,
@@ -38,8 +40,9 @@ export function FittingBar({
   nextLoose,
 }: {
   id: number;
-  /** The issued exercise that it is made for. */
-  issue: number | undefined;
+  /** What it is made for. */
+  row: { issueId?: number; exerciseId?: number };
+  sheet: PlacedSheet | null;
   me: Me;
   frame: Frame;
   fitting: Fitting;
@@ -93,12 +96,14 @@ export function FittingBar({
         {over.isPending ? "Looking …" : "Look over"}
       </Tool>
       <Tool press={fit}>Fit</Tool>
+      {sheet && <SheetPlaceSelect sheet={sheet} />}
       <Tool press={help}>Keys</Tool>
       <FittingMenu
         id={id}
         name={frame.name}
         teaches={teaches(me)}
-        issue={issue}
+        issue={row.issueId}
+        exercise={row.exerciseId}
         handsIn={me.roles.includes("student")}
         loose={frame.components.length > 1 ? frame.unjoined : 0}
         read={read}

@@ -22,6 +22,7 @@ export function FittingMenu({
   name,
   teaches,
   issue,
+  exercise,
   handsIn,
   loose,
   read,
@@ -35,6 +36,8 @@ export function FittingMenu({
   teaches: boolean;
   /** The issued exercise that it is made for. */
   issue: number | undefined;
+  /** The exercise of which it becomes the reference. */
+  exercise: number | undefined;
   /** Who looks at it hands in attempts. */
   handsIn: boolean;
   /** How many parts no joint holds. */
@@ -82,7 +85,7 @@ export function FittingMenu({
   };
   const [handing, setHanding] = useState(false);
   const [asking, setAsking] = useState(false);
-  const beginOrAsk = () => (loose > 0 ? setAsking(true) : begin.mutate());
+  const beginOrAsk = () => (loose > 0 && !exercise ? setAsking(true) : begin.mutate());
   return (
     <>
       <Menu name={write.isPending ? "Writing …" : "File"} wide>
@@ -92,7 +95,13 @@ export function FittingMenu({
         {formats.map((f) => (
           <Entry key={f.format} name={`Export ${f.words}`} run={() => write.mutate(f)} />
         ))}
-        {teaches && <Entry name="Make an exercise of it" run={beginOrAsk} />}
+        {exercise && <Entry name="Its exercise" run={() => void go(`/exercises/${exercise}`)} />}
+        {teaches && (
+          <Entry
+            name={exercise ? "Make it the reference" : "Make an exercise of it"}
+            run={beginOrAsk}
+          />
+        )}
         <Entry name="Remove this assembly …" run={remove} />
       </Menu>
       {handing && issue && (

@@ -11,6 +11,9 @@ import type { Opened } from "../saving/saver";
 import { AddPart } from "./AddPart";
 import { type Shapes, assemblies, makeShapes, useAssemblyProgress, useShapes } from "./assemblies";
 import { EditHere, useEditHere } from "./EditHere";
+import { SheetAtTheSide, SheetOver, usePlacedSheet } from "../sheet/SheetPlace";
+import { TickedSheet } from "../sheet/TickedSheet";
+import { sheetOf, ticksOf } from "./AssemblySheetPage";
 import { FittingHelp } from "./Help";
 import { entries } from "./entries";
 import { FittingBar } from "./FittingBar";
@@ -78,6 +81,8 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
   const [quick, setQuick] = useState(false);
   const [removing, setRemoving] = useState(false);
   const [fit, setFit] = useState(0);
+  const sheet = usePlacedSheet(sheetOf(opened.model.row), `/assemblies/${id}/sheet`);
+  const ticked = sheet && <TickedSheet store={ticksOf(id)} url={sheet.url} />;
   useTitle(fitting.frame?.name ?? opened.model.row.name);
   const { frame } = fitting;
   const [view, setView] = useState(together);
@@ -165,7 +170,8 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
       {frame ? (
         <FittingBar
           id={id}
-          issue={opened.model.row.issueId}
+          row={opened.model.row}
+          sheet={sheet}
           me={me}
           frame={frame}
           fitting={fitting}
@@ -196,7 +202,9 @@ function Bench({ opened, shapes: first, me }: { opened: Opened; shapes: Shapes; 
         </div>
       )}
       <div className="relative flex min-h-0 flex-1">
+        <SheetAtTheSide sheet={sheet}>{ticked}</SheetAtTheSide>
         <div className="relative min-w-0 flex-1">
+          <SheetOver sheet={sheet}>{ticked}</SheetOver>
           <FittingView
             picture={fitting.picture}
             poses={looked.poses}

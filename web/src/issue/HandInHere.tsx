@@ -24,24 +24,25 @@ export function HandInHere({
 }) {
   const go = useNavigate();
   const [share, setShare] = useState(0);
-  const stop = useRef<(() => void) | null>(null);
+  const stop = useRef(new AbortController());
   const send = useMutation({
     mutationFn: async () => {
       setShare(0);
-      const sending = sendFile<AttemptRow>(`/api/issues/${issue}/attempts`, await file(), setShare);
-      stop.current = sending.cancel;
-      return sending.done.finally(() => {
-        stop.current = null;
-      });
+      const { signal } = stop.current;
+      const whole = await file();
+      if (signal.aborted) return null;
+      const sending = sendFile<AttemptRow>(`/api/issues/${issue}/attempts`, whole, setShare);
+      signal.addEventListener("abort", sending.cancel);
+      return sending.done;
     },
     onSuccess: (a) => {
       void queries.invalidateQueries();
-      void go(`/attempts/${a.id}`);
+      if (a) void go(`/attempts/${a.id}`);
     },
   });
   useAskBeforeLeaving(useCallback(() => send.isPending, [send.isPending]));
   const leave = () => {
-    stop.current?.();
+    stop.current.abort();
     close();
   };
   return (

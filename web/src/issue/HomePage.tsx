@@ -8,12 +8,8 @@ import { Empty, Loading, Panel, PageTrouble } from "../controls/notices";
 import { Table } from "../controls/Table";
 
 /** How a student stands in each class. */
-function Standings() {
-  const q = useQuery({
-    queryKey: ["home", "standing"],
-    queryFn: () => ask(client.GET("/home/standing")),
-  });
-  const list = (q.data ?? []).filter((s) => s.returned + s.waiting + s.missing > 0);
+function Standings({ all }: { all: Schemas["Standing"][] }) {
+  const list = all.filter((s) => s.returned + s.waiting + s.missing > 0);
   if (list.length === 0) return null;
   return (
     <ul className="flex flex-col gap-1" aria-label="How you stand">
@@ -176,15 +172,20 @@ export function Home() {
     queryFn: () => ask(client.GET("/home")),
     refetchInterval: slowly,
   });
+  const standing = useQuery({
+    queryKey: ["home", "standing"],
+    queryFn: () => ask(client.GET("/home/standing")),
+  });
   useChanges();
   useTitle("My exercises");
-  if (q.isPending) return <Loading what="your exercises" />;
+  // Both are waited for, so that nothing moves under the hand.
+  if (q.isPending || standing.isPending) return <Loading what="your exercises" />;
   if (!q.data) return <PageTrouble error={q.error} retry={() => void q.refetch()} />;
   const over = q.data.filter((t) => !t.toDo);
   return (
     <div className="mx-auto flex max-w-4xl flex-col gap-4 p-4">
       <h1>My exercises</h1>
-      <Standings />
+      <Standings all={standing.data ?? []} />
       {q.data.length === 0 && (
         <Empty>No exercises yet. They appear here when your instructor issues them.</Empty>
       )}

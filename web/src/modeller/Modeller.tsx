@@ -16,6 +16,7 @@ import { ModelMenu } from "./ModelMenu";
 import { NewStep } from "./NewStep";
 import { Parameters } from "./Parameters";
 import { RouteCard } from "./RouteCard";
+import { SheetAtTheSide, SheetOver } from "../sheet/SheetPlace";
 import { SheetBeside } from "./SheetBeside";
 import { StepForm } from "./StepForm";
 import { Toolbar } from "./Toolbar";
@@ -289,11 +290,9 @@ export function Modeller({
         />
       </Toolbar>
       <div className="relative flex min-h-0 flex-1">
-        {sheet?.place === "beside" && (
-          <section className="w-[28%] min-w-60 border-r border-base-300" aria-label="Sheet">
-            <SheetBeside model={id} url={sheet.url} />
-          </section>
-        )}
+        <SheetAtTheSide sheet={sheet}>
+          {sheet && <SheetBeside model={id} url={sheet.url} />}
+        </SheetAtTheSide>
         <section className="relative min-w-0 flex-1" aria-label="Part">
           <View
             part={part}
@@ -327,24 +326,7 @@ export function Modeller({
           >
             {under ?? (main.busy ? "…" : "")}
           </p>
-          {sheet?.place === "over" && (
-            <section
-              className={cx(
-                "absolute top-10 left-4 z-20 h-[62%] w-[58%] min-w-72 resize",
-                "overflow-hidden border-2 border-neutral bg-base-100 shadow-lg",
-              )}
-              aria-label="Sheet over the part"
-            >
-              <button
-                type="button"
-                className="btn btn-xs absolute top-1 right-1 z-10"
-                onClick={() => sheet.put("away")}
-              >
-                Put away
-              </button>
-              <SheetBeside model={id} url={sheet.url} />
-            </section>
-          )}
+          <SheetOver sheet={sheet}>{sheet && <SheetBeside model={id} url={sheet.url} />}</SheetOver>
           <FirstHelp />
         </section>
         <aside

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import { cx } from "../app/cx";
 import { unitWords } from "../app/format";
-import type { SheetPlace } from "./SheetBeside";
+import { type PlacedSheet, SheetPlaceSelect } from "../sheet/SheetPlace";
 import type { Part } from "./types";
 import type { Modelling } from "./useModel";
 import type { Look } from "./View";
@@ -23,7 +23,7 @@ export function Toolbar(p: {
   look: Look;
   setLook: (look: Look) => void;
   fit: () => void;
-  sheet: { place: SheetPlace; put: (place: SheetPlace | "window") => void } | null;
+  sheet: PlacedSheet | null;
   quick: () => void;
   help: () => void;
   children: ReactNode;
@@ -78,19 +78,7 @@ export function Toolbar(p: {
         <button type="button" className="btn btn-xs" onClick={p.fit}>
           Fit
         </button>
-        {p.sheet && (
-          <select
-            className="select select-xs w-28"
-            aria-label="Sheet"
-            value={p.sheet.place}
-            onChange={(e) => p.sheet?.put(e.target.value as SheetPlace | "window")}
-          >
-            <option value="away">no sheet</option>
-            <option value="beside">sheet beside</option>
-            <option value="over">sheet over</option>
-            <option value="window">sheet in a window</option>
-          </select>
-        )}
+        {p.sheet && <SheetPlaceSelect sheet={p.sheet} />}
         {p.children}
         <button type="button" className="btn btn-primary btn-xs" onClick={p.quick}>
           Do … <kbd className="kbd kbd-xs text-base-content">q</kbd>
