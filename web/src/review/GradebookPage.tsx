@@ -330,8 +330,8 @@ function Shown({
         <p className="border-t border-base-300 px-4 py-2 text-sm">
           Percents are of all points of an exercise. What is returned counts; what waits is in
           italics and does not yet. Who handed in nothing has 0 once an exercise is closed. Excused
-          and withdrawn exercises, and practice, do not count. Who has left is in no mean and no
-          chart.
+          and withdrawn exercises, practice, and what was due before a student joined do not count.
+          Who has left is in no mean and no chart.
         </p>
       </Panel>
       {book.issues.length > 0 && (
