@@ -157,8 +157,7 @@ func (p *person) reached(what string) {
 	p.MustSetViewport(1280, 800, 1, false)
 }
 
-// audited has axe-core look over what is seen now of some elements, in both themes: by all its rules in the first, and
-// in the second by those of colour, since the themes differ in nothing else.
+// audited has axe-core look over what is seen now of some elements, in both themes.
 func (p *person) audited(axe, what, on string) {
 	p.t.Helper()
 	for _, theme := range []string{"paper", "lamp"} {
@@ -170,10 +169,10 @@ func (p *person) audited(axe, what, on string) {
 					.map((a) => a.finished));
 			} }`, theme)
 		p.MustEval(`(source) => { if (!window.axe) (0, eval)(source) }`, axe)
-		found := p.MustEval(`async (on, theme) => { const r = await axe.run(on === "html" ? document : { include: on },
-			{ resultTypes: ["violations"], ...(theme === "lamp" ? { runOnly: { type: "tag", values: ["cat.color"] } } : {}) });
+		found := p.MustEval(`async (on) => { const r = await axe.run(on === "html" ? document : { include: on },
+			{ resultTypes: ["violations"] });
 			return JSON.stringify(r.violations.map((v) => ({ id: v.id, help: v.help, nodes: v.nodes.map((n) =>
-			n.html.slice(0, 160) + " @ " + n.target.join(" ") + " " + (n.any[0]?.message ?? "")) }))) }`, on, theme).Str()
+			n.html.slice(0, 160) + " @ " + n.target.join(" ") + " " + (n.any[0]?.message ?? "")) }))) }`, on).Str()
 		var list []struct {
 			ID, Help string
 			Nodes    []string

@@ -66,7 +66,7 @@ func TestVerdictsAgreeWithNames(t *testing.T) {
 			t.Fatal(err)
 		}
 		judged, agreed := 0, 0
-		for trial := range 10 {
+		for trial := range 14 {
 			set := map[string]quantity.Quantity{}
 			var said []string
 			for range 1 + trial%4 {

@@ -10,7 +10,7 @@ import (
 	"hammerset/kernel/occ"
 )
 
-// A guard over all eight exercises: of every third kind the first edit is found, and charged by the rule. All of them
+// A guard over all eight exercises: of every other kind the first edit is found, and charged by the rule. All of them
 // are checked by make bench-verdicts.
 func TestWhatMakesAModelWeakIsFound(t *testing.T) {
 	list, err := tasks()
@@ -27,7 +27,7 @@ func TestWhatMakesAModelWeakIsFound(t *testing.T) {
 				continue
 			}
 			seen[e.kind] = true
-			if (len(seen)+k)%3 != 0 {
+			if (len(seen)+k)%2 == 0 {
 				continue
 			}
 			wrong, r, err := task.judge(context.Background(), checker, e)
