@@ -66,7 +66,7 @@ func (s *School) StartAssembly(ctx context.Context, by Person, start AssemblySta
 
 // copiedAssembly starts an assembly as the reference of an exercise, to be worked on.
 func (s *School) copiedAssembly(ctx context.Context, by Person, id int64) (store.Assembly, error) {
-	v, ex, data, err := s.newest(ctx, by, ChangeExercise, id)
+	_, ex, data, err := s.newest(ctx, by, ChangeExercise, id)
 	if err != nil {
 		return store.Assembly{}, err
 	}
@@ -81,8 +81,8 @@ func (s *School) copiedAssembly(ctx context.Context, by Person, id int64) (store
 	if err != nil {
 		return store.Assembly{}, err
 	}
-	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: v.Title, Document: document, ExerciseID: &id},
-		slices.Collect(maps.Values(ref.Files)))
+	return s.store.AddAssembly(ctx, store.Assembly{OwnerID: by.ID, Name: ref.Document.Name, Document: document,
+		ExerciseID: &id}, slices.Collect(maps.Values(ref.Files)))
 }
 
 // unpackAssembly keeps an assembly that comes as a bundle, or as a STEP file of that name.
